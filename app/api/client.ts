@@ -1,0 +1,73 @@
+import type { CopyDetail, CopyLine } from '../../server/services/copies'
+import type { Directory } from '../../server/services/directory'
+import type { Added, BindingForm, EntryLine, ListCard } from '../../server/services/lists'
+import type { Done, MoveLane } from '../../server/services/moves'
+import type { RuleForm, RuleLine } from '../../server/services/rules'
+import type { SetupForm } from '../../server/services/setup'
+import type { Tried, TryForm } from '../../server/services/try'
+
+export type { Added, BindingForm, CopyDetail, CopyLine, Directory, Done, EntryLine, ListCard, MoveLane, RuleForm, RuleLine, SetupForm, Tried, TryForm }
+
+export interface Person { id: string, name: string, role: 'administrator' | 'reviewer' | 'worker', addresses: string[] }
+export interface SessionAnswer { person: Person | null, demo: { accounts: string[], password: string } | null }
+export interface OpenedList extends ListCard { entries: EntryLine[], next: number | null, matching: number }
+export interface ListBody { name: string, owner: string, usualSide: 'allow' | 'block', on: boolean, binding: BindingForm | null }
+export interface CopyQuery { words?: string, lane?: string[], sender?: string, recipient?: string, judgement?: string, touchedBy?: string, after?: string, before?: string, cursor?: string, limit?: number }
+
+/** What the server says when it cannot do something (RFC 9457). */
+export class ApiProblem extends Error {
+  constructor(readonly status: number, detail: string, readonly fields: Record<string, string>) {
+    super(detail)
+  }
+}
+
+async function call<T>(method: string, path: string, body?: unknown, query?: object): Promise<T> {
+  const params = new URLSearchParams()
+  for (const [key, value] of Object.entries(query ?? {})) {
+    for (const one of Array.isArray(value) ? value : [value]) if (one !== undefined && one !== null && one !== '') params.append(key, String(one))
+  }
+  const response = await fetch(`/api${path}${params.size ? `?${params}` : ''}`, {
+    method,
+    headers: body === undefined ? {} : { 'content-type': 'application/json' },
+    body: body === undefined ? undefined : JSON.stringify(body),
+  }).catch(() => {
+    throw new ApiProblem(0, 'The server does not answer. Check that it runs and that you are connected, then try again.', {})
+  })
+  if (response.ok) return response.status === 204 ? undefined as T : await response.json() as T
+  const problem = await response.json().catch(() => ({})) as { detail?: string, fields?: Record<string, string> }
+  throw new ApiProblem(response.status, problem.detail ?? `The server answered ${response.status}.`, problem.fields ?? {})
+}
+
+/** The one client of the server's routes. */
+export const api = {
+  session: () => call<SessionAnswer>('GET', '/session'),
+  signIn: (email: string, password: string) => call<{ person: Person }>('POST', '/session', { email, password }),
+  signOut: () => call<void>('DELETE', '/session'),
+  setupOpen: (token: string) => call<{ open: boolean }>('GET', '/setup', undefined, { token }),
+  setUp: (form: SetupForm) => call<{ id: string }>('POST', '/setup', form),
+  directory: () => call<Directory>('GET', '/directory'),
+  copies: (query: CopyQuery) => call<{ items: CopyLine[], total: number, next: string | null }>('GET', '/copies', undefined, query),
+  copy: (id: number) => call<CopyDetail>('GET', `/copies/${id}`),
+  async source(id: number): Promise<string> {
+    const response = await fetch(`/api/copies/${id}/source`)
+    if (!response.ok) throw new ApiProblem(response.status, 'The source cannot be shown just now.', {})
+    return response.text()
+  },
+  move: (ids: number[], lane: MoveLane, versions: Record<number, number>, quarantine?: string) => call<Done>('POST', '/copies/lane', { ids, lane, versions, quarantine }),
+  judge: (ids: number[], value: 'wanted' | 'unwanted' | null, versions: Record<number, number>) => call<Done>('POST', '/copies/judgement', { ids, value, versions }),
+  undo: (actId: number) => call<Done>('POST', `/acts/${actId}/undo`),
+  lists: () => call<{ items: ListCard[] }>('GET', '/lists'),
+  list: (id: string, query: { words?: string, after?: number } = {}) => call<OpenedList>('GET', `/lists/${id}`, undefined, query),
+  makeList: (body: ListBody & { entries: string, below: boolean }) => call<{ id: string } & Added>('POST', '/lists', body),
+  changeList: (id: string, body: ListBody & { version: number }) => call<OpenedList>('PUT', `/lists/${id}`, body),
+  removeList: (id: string, version: number) => call<void>('DELETE', `/lists/${id}`, undefined, { version }),
+  addEntries: (id: string, body: { text: string, below: boolean, note?: string, expires?: string }) => call<Added>('POST', `/lists/${id}/entries`, body),
+  removeEntries: (id: string, ids: string[]) => call<{ removed: number }>('POST', `/lists/${id}/removals`, { ids }),
+  rules: () => call<{ items: RuleLine[] }>('GET', '/rules'),
+  rule: (id: string) => call<RuleLine>('GET', `/rules/${id}`),
+  makeRule: (rule: RuleForm) => call<RuleLine>('POST', '/rules', rule),
+  changeRule: (id: string, rule: RuleForm & { version: number }) => call<RuleLine>('PUT', `/rules/${id}`, rule),
+  removeRule: (id: string, version: number) => call<void>('DELETE', `/rules/${id}`, undefined, { version }),
+  orderRules: (owner: string, ids: string[]) => call<void>('POST', '/rules/order', { owner, ids }),
+  try: (form: TryForm) => call<Tried>('POST', '/try', form),
+}

@@ -1,0 +1,31 @@
+<script setup lang="ts">
+const { impact, scale } = defineProps<{
+  impact: { wanted: number, unwanted: number, unjudged: number }
+  /** The most that any bar beside this one counts, so that 3 does not look like 3,000. */
+  scale: number
+}>()
+const total = computed(() => impact.wanted + impact.unwanted + impact.unjudged)
+const share = (n: number) => `${scale ? 100 * n / scale : 0}%`
+const words = computed(() => (['wanted', 'unwanted', 'unjudged'] as const).filter(k => impact[k]).map(k => `${impact[k].toLocaleString('en')} ${k}`).join(' · ') || 'nothing yet')
+</script>
+
+<template>
+  <span class="impact">
+    <span v-if="total" class="bar" aria-hidden="true">
+      <i class="wanted" :style="{ width: share(impact.wanted) }" />
+      <i class="unwanted" :style="{ width: share(impact.unwanted) }" />
+      <i class="unjudged" :style="{ width: share(impact.unjudged) }" />
+    </span>
+    <span class="second small">{{ words }}</span>
+  </span>
+</template>
+
+<style scoped>
+.impact { display: flex; gap: 8px; align-items: center; min-width: 0; }
+.bar { display: flex; width: 140px; height: 8px; flex: none; }
+i { height: 100%; display: block; min-width: 0; }
+.wanted { background: var(--wanted); }
+.unwanted { background: repeating-linear-gradient(90deg, var(--unwanted) 0 3px, var(--sheet) 3px 5px); }
+.unjudged { border: 1px solid var(--ink-2); background: none; }
+i[style*='width: 0%'] { display: none; }
+</style>

@@ -1,0 +1,145 @@
+<script setup lang="ts">
+import DOMPurify from 'dompurify'
+import { api, type CopyDetail } from '~/api/client'
+
+const { copy } = defineProps<{ copy: CopyDetail }>()
+const tab = defineModel<'text' | 'reasons' | 'source'>('tab', { required: true })
+const directory = useDirectoryStore()
+const lit = ref<string | null>(null)
+const asSent = ref(false)
+const source = ref<{ id: number, text: string } | null>(null)
+const sourceError = ref('')
+
+const from = computed(() => copy.facts.from[0])
+const verdict = computed(() => {
+  const { authentication } = copy.facts.attempt
+  return authentication.verdict === 'pass' ? 'verified' : authentication.verdict === 'fail' ? 'authentication failed' : 'sender not verified'
+})
+const defects = computed(() => [...copy.facts.defects, ...copy.facts.attempt.defects])
+// Harmless already at the server; once more here, and in a frame that runs and fetches nothing.
+const frame = computed(() => copy.html ? `<!doctype html><meta charset="utf-8"><meta http-equiv="Content-Security-Policy" content="default-src 'none'; style-src 'unsafe-inline'"><base target="_blank"><style>body{font:15px/1.5 sans-serif;color:#1D2B33;background:#fff;margin:12px}</style>${DOMPurify.sanitize(copy.html, { FORBID_TAGS: ['style', 'form', 'img'] })}` : '')
+
+watch(() => copy.id, () => {
+  asSent.value = false
+  lit.value = null
+})
+watch([tab, () => copy.id], async () => {
+  if (tab.value !== 'source' || source.value?.id === copy.id) return
+  const { id } = copy
+  sourceError.value = ''
+  try {
+    source.value = { id, text: await api.source(id) }
+  }
+  catch (error) {
+    sourceError.value = error instanceof Error ? error.message : String(error)
+  }
+}, { immediate: true })
+
+const MOST_SHOWN = 200_000
+const ACTS: Record<string, string> = { 'moved': 'moved', 'judged': 'judged', 'taken back': 'took an act back' }
+function actWords(act: CopyDetail['history'][number]): string {
+  const detail = act.detail as { lane?: string, value?: string | null }
+  const what = act.kind === 'moved' ? `moved it to ${detail.lane}` : act.kind === 'judged' ? (detail.value ? `judged it ${detail.value}` : 'took a judgement back') : ACTS[act.kind] ?? act.kind
+  return `${act.by ?? 'somebody'} ${what}`
+}
+</script>
+
+<template>
+  <article class="reader" :aria-label="copy.subject || 'no subject'">
+    <header>
+      <h1>{{ copy.subject || 'no subject' }}</h1>
+      <p>
+        <span v-if="copy.senderName">{{ copy.senderName }}&ensp;</span><span class="mono second address">{{ from ? `${from.local}@${from.domainUnicode}` : copy.sender || 'no sender' }}</span>
+      </p>
+      <p class="second small">
+        to {{ copy.person?.name ?? copy.recipient }} · {{ longDateTime(copy.receivedAt) }} · {{ verdict }}<template v-if="copy.important"> · important</template><template v-for="t in copy.tags" :key="t"> · <span class="tag">{{ t }}</span></template>
+      </p>
+      <p class="small where">
+        <LaneMark :lane="copy.lane" /> <span v-if="copy.movedBy" class="second">moved by {{ copy.movedBy }}</span><span v-if="copy.judgement" class="second">{{ copy.judgementStrength === 'said' ? 'judged' : 'implied' }} {{ copy.judgement }}</span>
+      </p>
+    </header>
+    <div class="tabs" role="tablist" aria-label="What is shown of the message">
+      <button v-for="t in (['text', 'reasons', 'source'] as const)" :id="`tab-${t}`" :key="t" role="tab" type="button" :aria-selected="tab === t" aria-controls="panel" @click="tab = t">
+        {{ { text: 'Text', reasons: 'Reasons', source: 'Source' }[t] }}
+      </button>
+    </div>
+    <div id="panel" class="panel" role="tabpanel" :aria-labelledby="`tab-${tab}`" tabindex="0">
+      <template v-if="tab === 'text'">
+        <div v-if="defects.length" class="defects small">
+          <p>What is wrong with this message:</p>
+          <ul>
+            <li v-for="d in defects" :key="d.code">
+              <strong>{{ d.code }}</strong> <span class="second">{{ d.detail }}</span>
+            </li>
+          </ul>
+        </div>
+        <p v-if="copy.html" class="small switch">
+          <button class="press plain" type="button" :aria-pressed="asSent" @click="asSent = !asSent">
+            {{ asSent ? 'Show the words with marks' : 'Show it as it was sent' }}
+          </button>
+        </p>
+        <iframe v-if="asSent && copy.html" class="as-sent" sandbox="" referrerpolicy="no-referrer" title="The message as it was sent" :srcdoc="frame" />
+        <MessageText v-else :segments="copy.facts.segments" :reasons="copy.reasons" :lit with-subject />
+        <p v-for="(a, i) in copy.facts.attachments" :key="i" class="mono small second attachment">
+          {{ a.name || 'without a name' }} · {{ a.detectedType ?? a.declaredType }} · {{ (a.size / 1024).toFixed(a.size < 10240 ? 1 : 0) }} kB
+        </p>
+      </template>
+      <template v-else-if="tab === 'reasons'">
+        <p class="sentence">
+          {{ copy.sentence }}
+        </p>
+        <ReasonsLadder v-model:lit="lit" :reasons="copy.reasons" :decided-by="copy.ruling?.decidedBy ?? null" />
+        <div class="excerpt">
+          <MessageText :segments="copy.facts.segments" :reasons="copy.reasons" :lit with-subject />
+        </div>
+        <p v-if="copy.ruling" class="second small">
+          Decided {{ longDateTime(copy.ruling.at) }} under policy version {{ copy.ruling.policyVersion }}<template v-if="copy.ruling.policyVersion !== directory.data?.policy.version">; version {{ directory.data?.policy.version }} is in force now</template>.
+        </p>
+        <ul v-if="copy.history.length" class="history small second">
+          <li v-for="act in copy.history" :key="act.actId" :class="{ undone: act.undone }">
+            {{ longDateTime(act.at) }}: {{ actWords(act) }}<template v-if="act.undone">
+              (taken back)
+            </template>
+          </li>
+        </ul>
+      </template>
+      <template v-else>
+        <p v-if="sourceError" class="wrong">
+          {{ sourceError }}
+        </p>
+        <template v-else-if="source?.id === copy.id">
+          <p class="small">
+            <a :href="`/api/copies/${copy.id}/source`" download>Save as a file</a><span v-if="source.text.length > MOST_SHOWN" class="second"> · the beginning of it is shown</span>
+          </p>
+          <pre class="mono">{{ source.text.slice(0, MOST_SHOWN) }}</pre>
+        </template>
+        <p v-else class="second">
+          Reading …
+        </p>
+      </template>
+    </div>
+  </article>
+</template>
+
+<style scoped>
+.reader { display: flex; flex-direction: column; min-height: 0; flex: 1; }
+header { padding: 16px 20px 10px; display: grid; gap: 3px; }
+h1 { font-size: 19px; overflow-wrap: anywhere; }
+.address { overflow-wrap: anywhere; }
+.where { display: flex; gap: 12px; margin-top: 2px; }
+.tag { border-bottom: 1px solid var(--field); }
+.tabs { display: flex; gap: 24px; padding: 0 20px; border-bottom: 1px solid var(--hairline); }
+.tabs button { border: 0; background: none; padding: 6px 0 8px; color: var(--ink-2); cursor: pointer; border-bottom: 2px solid transparent; margin-bottom: -1px; }
+.tabs button[aria-selected='true'] { color: var(--ink); font-weight: 700; border-bottom-color: var(--water); }
+.panel { flex: 1; overflow-y: auto; padding: 14px 20px; min-height: 0; }
+.panel:focus-visible { outline-offset: -2px; }
+.sentence { font-size: 16px; margin-bottom: 14px; }
+.excerpt { border-top: 1px solid var(--hairline); margin-top: 6px; padding: 12px 0; max-height: 320px; overflow-y: auto; font-size: 14px; }
+.defects { border-left: 3px solid var(--warn); padding: 4px 12px; margin-bottom: 12px; }
+.defects ul, .history { margin: 4px 0 0; padding-left: 18px; }
+.undone { text-decoration: line-through; }
+.switch { margin-bottom: 8px; }
+.as-sent { width: 100%; min-height: 380px; border: 1px solid var(--hairline); background: #fff; }
+.attachment { margin-top: 12px; border-top: 1px solid var(--hairline); padding-top: 10px; }
+pre { white-space: pre-wrap; overflow-wrap: anywhere; font-size: 12.5px; margin: 8px 0 0; }
+</style>

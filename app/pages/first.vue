@@ -1,0 +1,105 @@
+<script setup lang="ts">
+import { api, ApiProblem } from '~/api/client'
+
+definePageMeta({ layout: 'bare' })
+const route = useRoute()
+const session = useSessionStore()
+const token = String(route.query.token ?? '')
+const open = ref<boolean | null>(null)
+const form = reactive({ name: '', address: '', password: '', domains: '' })
+interface Line { name: string, address: string, role: 'administrator' | 'reviewer' | 'worker', password: string }
+const people = ref<Line[]>([])
+const fields = ref<Record<string, string>>({})
+const error = ref('')
+
+onMounted(async () => {
+  try {
+    open.value = (await api.setupOpen(token)).open
+  }
+  catch (e) {
+    error.value = e instanceof Error ? e.message : String(e)
+  }
+})
+
+async function make() {
+  error.value = ''
+  fields.value = {}
+  try {
+    await api.setUp({
+      token, name: form.name, address: form.address, password: form.password,
+      domains: form.domains.split(/[\s,]+/).filter(Boolean),
+      people: people.value.map(p => ({ name: p.name, address: p.address, role: p.role, ...(p.password ? { password: p.password } : {}) })),
+    })
+    await session.signIn(form.address, form.password)
+    await navigateTo('/mail')
+  }
+  catch (e) {
+    error.value = e instanceof ApiProblem ? e.message : String(e)
+    fields.value = e instanceof ApiProblem ? e.fields : {}
+  }
+}
+const firstOf = (prefix: string) => Object.entries(fields.value).find(([k]) => k === prefix || k.startsWith(`${prefix}.`))?.[1]
+</script>
+
+<template>
+  <div class="sheet first">
+    <div class="brand">
+      <GateMark /> <h1>Sober Gate: first steps</h1>
+    </div>
+    <p v-if="open === null && !error" class="second">
+      Looking at the link …
+    </p>
+    <template v-else-if="open === false">
+      <p>This link has been used, or is not the one that was printed last.</p>
+      <p><NuxtLink to="/sign-in">Sign in</NuxtLink>, or start the program again: it prints a new link as long as there is no administrator.</p>
+    </template>
+    <form v-else @submit.prevent="make">
+      <h2>The first administrator</h2>
+      <label>Name <el-input v-model="form.name" autocomplete="name" /><span v-if="fields.name" class="wrong">{{ fields.name }}</span></label>
+      <label>Address <el-input v-model="form.address" type="email" autocomplete="username" /><span v-if="fields.address" class="wrong">{{ fields.address }}</span></label>
+      <label>Password <el-input v-model="form.password" type="password" autocomplete="new-password" show-password /><span v-if="fields.password" class="wrong">{{ fields.password }}</span></label>
+      <h2>Our domains</h2>
+      <label>One a line <el-input v-model="form.domains" type="textarea" :rows="2" placeholder="saltmere-harbour.example" spellcheck="false" /><span v-if="firstOf('domains')" class="wrong">{{ firstOf('domains') }}</span></label>
+      <h2>The first people</h2>
+      <p class="second small">
+        Mail is taken only for addresses that belong to somebody. Without a password a person gets mail but cannot sign in.
+      </p>
+      <div v-for="(p, i) in people" :key="i" class="person">
+        <el-input v-model="p.name" placeholder="name" :aria-label="`Name of person ${i + 1}`" />
+        <el-input v-model="p.address" placeholder="address" :aria-label="`Address of person ${i + 1}`" />
+        <el-select v-model="p.role" :aria-label="`Role of person ${i + 1}`">
+          <el-option value="worker" label="office worker" /><el-option value="reviewer" label="reviewer" /><el-option value="administrator" label="administrator" />
+        </el-select>
+        <el-input v-model="p.password" type="password" placeholder="password" autocomplete="new-password" :aria-label="`Password of person ${i + 1}`" />
+        <button class="press plain" type="button" :aria-label="`Take person ${i + 1} out`" @click="people.splice(i, 1)">
+          ×
+        </button>
+        <span v-if="firstOf(`people.${i}`)" class="wrong">{{ firstOf(`people.${i}`) }}</span>
+      </div>
+      <button class="press plain" type="button" @click="people.push({ name: '', address: '', role: 'worker', password: '' })">
+        + person
+      </button>
+      <p v-if="error" class="wrong" role="alert">
+        {{ error }}
+      </p>
+      <button class="press first" type="submit">
+        Set it up
+      </button>
+    </form>
+    <p v-if="error && open === null" class="wrong" role="alert">
+      {{ error }}
+    </p>
+  </div>
+</template>
+
+<style scoped>
+.first { width: min(720px, 100%); padding: 28px 30px; display: grid; gap: 14px; }
+.press.first { width: auto; padding: 7px 16px; justify-self: start; }
+form { display: grid; gap: 12px; justify-items: start; }
+form > label { display: grid; gap: 4px; font-size: 14px; width: min(420px, 100%); }
+.brand { display: flex; gap: 12px; align-items: center; color: var(--water); }
+.brand h1 { color: var(--ink); }
+.person { display: grid; grid-template-columns: 1fr 1.3fr 150px 130px auto; gap: 8px; width: 100%; }
+.person .wrong { grid-column: 1 / -1; }
+@media (max-width: 720px) { .person { grid-template-columns: 1fr 1fr; } }
+</style>

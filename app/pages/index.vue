@@ -1,0 +1,7 @@
+<script setup lang="ts">
+definePageMeta({ redirect: '/mail' })
+</script>
+
+<template>
+  <div />
+</template>

@@ -1,0 +1,277 @@
+<script setup lang="ts">
+import { useDebounceFn, useInfiniteScroll } from '@vueuse/core'
+import { entryWords } from '#core/words'
+import { api, ApiProblem, type Added, type BindingForm, type EntryLine, type OpenedList } from '~/api/client'
+
+const route = useRoute()
+const notices = useNoticeStore()
+const directory = useDirectoryStore()
+const id = String(route.params.id)
+const list = ref<OpenedList | null>(null)
+const entries = ref<EntryLine[]>([])
+const words = ref('')
+const chosen = ref(new Set<string>())
+const failure = ref('')
+const adding = reactive({ text: '', below: false, note: '', expires: '' })
+const added = ref<Added | null>(null)
+const error = ref('')
+const fields = ref<Record<string, string>>({})
+const editing = ref(false)
+const edit = reactive({ name: '', on: true })
+const binding = ref<BindingForm | null>(null)
+const surely = ref(false)
+const table = ref<HTMLElement | null>(null)
+
+async function load() {
+  try {
+    list.value = await api.list(id, { words: words.value })
+    entries.value = list.value.entries
+    chosen.value = new Set()
+    failure.value = ''
+  }
+  catch (e) {
+    failure.value = e instanceof Error ? e.message : String(e)
+  }
+}
+onMounted(load)
+const search = useDebounceFn(load, 200)
+
+useInfiniteScroll(table, async () => {
+  if (!list.value?.next) return
+  const page = await api.list(id, { words: words.value, after: list.value.next })
+  entries.value.push(...page.entries)
+  list.value.next = page.next
+}, { distance: 200, canLoadMore: () => Boolean(list.value?.next) })
+
+const looksLikeDomain = computed(() => adding.text.split(/\r?\n/).some((l) => {
+  const bare = l.trim()
+  return bare !== '' && (bare.startsWith('@') || !bare.includes('@'))
+}))
+
+async function add() {
+  error.value = ''
+  fields.value = {}
+  try {
+    const result = await api.addEntries(id, { text: adding.text, below: adding.below, note: adding.note || undefined, expires: adding.expires ? new Date(`${adding.expires}T00:00`).toISOString() : undefined })
+    added.value = result
+    // What could not be read stays where it was written.
+    adding.text = result.wrong.map(w => w.text).join('\n')
+    if (!result.wrong.length) Object.assign(adding, { note: '', expires: '' })
+    await Promise.all([load(), directory.load()])
+  }
+  catch (e) {
+    error.value = e instanceof ApiProblem ? e.message : String(e)
+    fields.value = e instanceof ApiProblem ? e.fields : {}
+  }
+}
+
+async function takeOut() {
+  try {
+    const { removed } = await api.removeEntries(id, [...chosen.value])
+    notices.say(`${removed === 1 ? 'One entry is' : `${removed} entries are`} taken out of “${list.value?.name}”.`)
+    await Promise.all([load(), directory.load()])
+  }
+  catch (e) {
+    notices.failed(e)
+  }
+}
+
+function beginEdit() {
+  const l = list.value!
+  Object.assign(edit, { name: l.name, on: l.on })
+  const own = l.bindings.find(b => b.owner === l.owner)
+  binding.value = own ? { side: own.side, state: own.state, must: own.must, stop: own.stop, protect: own.protect, counts: own.counts } : null
+  error.value = ''
+  editing.value = true
+}
+
+async function save() {
+  const l = list.value!
+  error.value = ''
+  fields.value = {}
+  try {
+    await api.changeList(id, { name: edit.name, owner: l.owner, usualSide: binding.value?.side ?? l.usualSide, on: edit.on, binding: binding.value, version: l.version })
+    editing.value = false
+    notices.say(`“${edit.name}” is changed, and in force.`)
+    await Promise.all([load(), directory.load()])
+  }
+  catch (e) {
+    error.value = e instanceof ApiProblem ? e.message : String(e)
+    fields.value = e instanceof ApiProblem ? e.fields : {}
+  }
+}
+
+async function remove() {
+  try {
+    await api.removeList(id, list.value!.version)
+    notices.say(`The list “${list.value!.name}” is deleted.`)
+    await directory.load()
+    await navigateTo('/lists')
+  }
+  catch (e) {
+    notices.failed(e)
+    surely.value = false
+  }
+}
+
+function toggle(entry: string) {
+  const now = new Set(chosen.value)
+  if (!now.delete(entry)) now.add(entry)
+  chosen.value = now
+}
+</script>
+
+<template>
+  <div v-if="failure" class="wrong" role="alert">
+    {{ failure }} <NuxtLink to="/lists">
+      Back to the lists
+    </NuxtLink>
+  </div>
+  <p v-else-if="!list" class="second">
+    Reading the list …
+  </p>
+  <div v-else class="list">
+    <section class="sheet main">
+      <div class="top">
+        <div>
+          <h1>{{ list.name }}</h1>
+          <p class="second small">
+            {{ list.ownerName === 'organisation' ? 'for the whole organisation' : `for ${list.ownerName}` }} · {{ list.size.toLocaleString('en') }} {{ list.size === 1 ? 'entry' : 'entries' }}<template v-if="!list.on">
+              · switched off
+            </template>
+          </p>
+          <p v-for="b in list.bindings" :key="b.id">
+            {{ b.sentence }}<template v-if="b.state !== 'acting'">
+              ({{ b.state }})
+            </template>
+          </p>
+          <p v-if="list.rules.length" class="second small">
+            Used by {{ list.rules.join(', ') }}.
+          </p>
+        </div>
+        <button v-if="list.mayChange && !editing" class="press" type="button" @click="beginEdit">
+          Change its use
+        </button>
+      </div>
+      <form v-if="editing" class="edit" @submit.prevent="save">
+        <label class="field">Name <el-input v-model="edit.name" style="width: 280px" /><span v-if="fields.name" class="wrong">{{ fields.name }}</span></label>
+        <ListUse v-model="binding" :owner="list.owner" :fields />
+        <el-checkbox v-model="edit.on">
+          switched on
+        </el-checkbox>
+        <p v-if="!edit.on && list.rules.length" class="small warn">
+          Off, it spares and catches nobody, in {{ list.rules.join(', ') }} too.
+        </p>
+        <div class="acts">
+          <button class="press first" type="submit">
+            Put in force
+          </button>
+          <button class="press plain" type="button" @click="editing = false">
+            Leave it
+          </button>
+          <button v-if="!surely" class="press plain danger" type="button" @click="surely = true">
+            Delete the list
+          </button>
+          <template v-else>
+            <span class="small">Delete “{{ list.name }}” with its {{ list.size }} entries?</span>
+            <button class="press danger" type="button" @click="remove">
+              Delete it
+            </button>
+            <button class="press plain" type="button" @click="surely = false">
+              Keep it
+            </button>
+          </template>
+        </div>
+        <p v-if="error" class="wrong" role="alert">
+          {{ error }}
+        </p>
+      </form>
+      <div class="bar">
+        <el-input v-model="words" class="line-field" style="width: 240px" placeholder="search the entries" aria-label="Search the entries" clearable @input="search" />
+        <span class="second small">{{ list.matching.toLocaleString('en') }} shown</span>
+        <button v-if="chosen.size" class="press danger" type="button" @click="takeOut">
+          Take {{ chosen.size }} out
+        </button>
+      </div>
+      <div ref="table" class="table" tabindex="0" aria-label="Entries" role="region">
+        <table>
+          <thead class="second small">
+            <tr><th v-if="list.mayChange" /><th>Entry</th><th>Note</th><th>Added</th><th>Expires</th><th class="n">Hits</th><th>Last hit</th></tr>
+          </thead>
+          <tbody>
+            <tr v-for="e in entries" :key="e.id" :class="{ expired: e.expired }">
+              <td v-if="list.mayChange">
+                <input type="checkbox" :checked="chosen.has(e.id)" :aria-label="`Choose ${entryWords(e)}`" @change="toggle(e.id)">
+              </td>
+              <td class="mono" :title="e.value">
+                {{ cutMiddle(entryWords(e), 44) }}
+              </td>
+              <td class="second small">
+                {{ e.note }}
+              </td>
+              <td class="second small">
+                {{ e.addedAt ? shortWhen(e.addedAt) : '' }}{{ e.addedBy ? `, ${e.addedBy}` : '' }}
+              </td>
+              <td class="small">
+                {{ e.expires ? (e.expired ? 'expired ' : '') + shortWhen(e.expires) : '' }}
+              </td>
+              <td class="n numbers">
+                {{ e.hits }}
+              </td>
+              <td class="second small">
+                {{ e.lastHit ? shortWhen(e.lastHit) : 'never' }}
+              </td>
+            </tr>
+          </tbody>
+        </table>
+        <p v-if="!entries.length" class="second none">
+          {{ words ? 'No entry has these letters.' : 'Nobody is on this list yet.' }}
+        </p>
+      </div>
+    </section>
+    <form v-if="list.mayChange" class="sheet add" @submit.prevent="add">
+      <h2>Add</h2>
+      <label class="field">Addresses or domains, one a line
+        <el-input v-model="adding.text" type="textarea" :rows="6" placeholder="name@quayline.example&#10;@quayline.example" spellcheck="false" />
+        <span v-if="fields.text" class="wrong">{{ fields.text }}</span>
+      </label>
+      <el-checkbox v-if="looksLikeDomain" v-model="adding.below">
+        a domain means what lies below it too
+      </el-checkbox>
+      <label class="field">Note <el-input v-model="adding.note" placeholder="why, for whoever comes after" /></label>
+      <label class="field">Expires <el-date-picker v-model="adding.expires" type="date" value-format="YYYY-MM-DD" placeholder="never" style="width: 160px" /></label>
+      <p v-if="error && !editing" class="wrong" role="alert">
+        {{ error }}
+      </p>
+      <button class="press first" type="submit">
+        Add to the list
+      </button>
+      <AddedReport v-if="added" :added />
+    </form>
+    <p v-else class="second small add">
+      This list belongs to {{ list.ownerName === 'organisation' ? 'the organisation' : list.ownerName }}: you may read it, an administrator changes it.
+    </p>
+  </div>
+</template>
+
+<style scoped>
+.list { display: grid; grid-template-columns: minmax(0, 1fr) 320px; gap: 18px; align-items: start; height: calc(100vh - 92px); }
+.main { display: flex; flex-direction: column; min-height: 0; max-height: 100%; }
+.top { display: flex; justify-content: space-between; align-items: start; gap: 20px; padding: 18px 22px 12px; }
+.edit { display: grid; gap: 12px; padding: 4px 22px 16px; border-bottom: 1px solid var(--hairline); justify-items: start; }
+.field { display: grid; gap: 4px; font-size: 14px; }
+.bar { display: flex; gap: 14px; align-items: center; padding: 4px 22px 8px; min-height: 44px; }
+.table { overflow: auto; flex: 1; min-height: 0; border-top: 1px solid var(--hairline); }
+table { width: 100%; border-collapse: collapse; font-size: 14px; }
+th { text-align: left; font-weight: 400; padding: 6px 10px; position: sticky; top: 0; background: var(--sheet); border-bottom: 1px solid var(--hairline); }
+td { padding: 6px 10px; border-bottom: 1px solid var(--hairline); vertical-align: baseline; }
+th:first-child, td:first-child { padding-left: 22px; }
+.n { text-align: right; }
+.expired td { color: var(--ink-2); text-decoration: line-through; }
+.none { padding: 30px 22px; }
+.add { padding: 18px 22px; display: grid; gap: 12px; justify-items: start; }
+.add .field, .add :deep(.el-textarea), .add :deep(.el-input) { width: 100%; }
+.acts { display: flex; gap: 8px; flex-wrap: wrap; align-items: center; }
+input[type='checkbox'] { accent-color: var(--water); }
+@media (max-width: 980px) { .list { grid-template-columns: minmax(0, 1fr); height: auto; } }
+</style>

@@ -1,0 +1,165 @@
+<script setup lang="ts">
+import { api, ApiProblem, type Added, type BindingForm, type ListCard } from '~/api/client'
+
+const notices = useNoticeStore()
+const session = useSessionStore()
+const directory = useDirectoryStore()
+const lists = ref<ListCard[] | null>(null)
+const failure = ref('')
+const making = ref(false)
+const form = reactive({ name: '', owner: '', entries: '', below: false })
+const binding = ref<BindingForm | null>({ side: 'block', state: 'acting', stop: { to: 'spam' } })
+const fields = ref<Record<string, string>>({})
+const error = ref('')
+const added = ref<Added | null>(null)
+
+const groups = computed(() => [...Map.groupBy(lists.value ?? [], l => l.owner)])
+const most = computed(() => Math.max(1, ...(lists.value ?? []).map(l => l.hits)))
+
+async function load() {
+  failure.value = ''
+  try {
+    lists.value = (await api.lists()).items
+  }
+  catch (e) {
+    failure.value = e instanceof Error ? e.message : String(e)
+  }
+}
+onMounted(load)
+
+function begin() {
+  Object.assign(form, { name: '', owner: directory.data?.owners[0]?.id ?? `person:${session.person?.id}`, entries: '', below: false })
+  error.value = ''
+  fields.value = {}
+  making.value = true
+}
+
+async function make() {
+  error.value = ''
+  fields.value = {}
+  try {
+    const made = await api.makeList({ ...form, usualSide: binding.value?.side ?? 'block', on: true, binding: binding.value })
+    await Promise.all([load(), directory.load()])
+    making.value = false
+    added.value = made.wrong.length ? made : null
+    notices.say(`The list “${form.name}” is in force with ${made.added.length} ${made.added.length === 1 ? 'entry' : 'entries'}.`)
+    await navigateTo(`/lists/${made.id}`)
+  }
+  catch (e) {
+    error.value = e instanceof ApiProblem ? e.message : String(e)
+    fields.value = e instanceof ApiProblem ? e.fields : {}
+  }
+}
+</script>
+
+<template>
+  <div class="lists">
+    <div class="top">
+      <div>
+        <h1>Lists</h1>
+        <p class="second">
+          Who may pass, and who may not. A list acts by itself, or rules refer to it.
+        </p>
+      </div>
+      <button v-if="!making" class="press first" type="button" @click="begin">
+        New list
+      </button>
+    </div>
+    <form v-if="making" class="sheet making" @submit.prevent="make">
+      <h2>New list</h2>
+      <div class="pair">
+        <label class="field">Name <el-input v-model="form.name" autofocus style="width: 260px" /><span v-if="fields.name" class="wrong">{{ fields.name }}</span></label>
+        <label class="field">For <WhoseSelect v-model="form.owner" /></label>
+      </div>
+      <ListUse v-model="binding" :owner="form.owner" :fields />
+      <label class="field">Entries, one a line
+        <el-input v-model="form.entries" type="textarea" :rows="4" placeholder="name@quayline.example&#10;@quayline.example for the whole domain" spellcheck="false" />
+      </label>
+      <el-checkbox v-model="form.below">
+        a domain means what lies below it too
+      </el-checkbox>
+      <p v-if="error" class="wrong" role="alert">
+        {{ error }}
+      </p>
+      <div class="acts">
+        <button class="press first" type="submit">
+          Put in force
+        </button>
+        <button class="press plain" type="button" @click="making = false">
+          Leave it
+        </button>
+      </div>
+    </form>
+    <p v-if="failure" class="wrong" role="alert">
+      {{ failure }} <button class="press plain" type="button" @click="load">
+        Try again
+      </button>
+    </p>
+    <p v-else-if="!lists" class="second">
+      Reading the lists …
+    </p>
+    <div v-else-if="!lists.length" class="sheet making">
+      <h2>No list yet</h2>
+      <p class="second">
+        Begin with one address that should always get through, or one domain that never should.
+      </p>
+      <button class="press" type="button" @click="begin">
+        Make the first list
+      </button>
+    </div>
+    <section v-for="[owner, own] in groups" :key="owner">
+      <h2 class="whose">
+        {{ owner === 'organisation' ? 'The whole organisation' : directory.ownerName(owner) === 'me' ? 'Mine' : own[0]!.ownerName }}
+      </h2>
+      <ul>
+        <li v-for="l in own" :key="l.id" class="sheet" :class="{ off: !l.on }">
+          <NuxtLink :to="`/lists/${l.id}`" class="name">
+            {{ l.name }}
+          </NuxtLink>
+          <p class="small">
+            <template v-if="!l.on">
+              switched off ·
+            </template>
+            <span class="numbers">{{ l.size.toLocaleString('en') }}</span> {{ l.size === 1 ? 'entry' : 'entries' }}
+          </p>
+          <p v-for="b in l.bindings" :key="b.id" class="second small use">
+            {{ b.sentence }}<template v-if="b.state !== 'acting'">
+              ({{ b.state }})
+            </template>
+          </p>
+          <p v-if="!l.bindings.length" class="second small use">
+            Does nothing by itself.
+          </p>
+          <p v-if="l.rules.length" class="second small">
+            Used by {{ l.rules.join(', ') }}.
+          </p>
+          <p class="small hits">
+            <span class="bar" aria-hidden="true"><i :style="{ width: `${100 * l.hits / most}%` }" /></span>
+            <NuxtLink v-if="l.hits" :to="{ path: '/mail', query: { touchedBy: l.id } }">
+              {{ l.hits.toLocaleString('en') }} {{ l.hits === 1 ? 'copy' : 'copies' }} hit
+            </NuxtLink><span v-else class="second">no hit yet</span>
+            <span v-if="l.lastHit" class="second">last {{ shortWhen(l.lastHit) }}</span>
+          </p>
+        </li>
+      </ul>
+    </section>
+  </div>
+</template>
+
+<style scoped>
+.lists { display: grid; gap: 14px; align-content: start; }
+.top { display: flex; justify-content: space-between; align-items: end; gap: 20px; }
+.making { padding: 18px 22px; display: grid; gap: 12px; justify-items: start; }
+.making :deep(.el-textarea) { width: min(560px, 80vw); }
+.pair { display: flex; gap: 20px; flex-wrap: wrap; }
+.field { display: grid; gap: 4px; font-size: 14px; }
+.acts { display: flex; gap: 8px; }
+.whose { margin: 8px 0 8px; }
+ul { list-style: none; margin: 0; padding: 0; display: grid; grid-template-columns: repeat(auto-fill, minmax(290px, 1fr)); gap: 12px; }
+li { padding: 14px 16px; display: grid; gap: 5px; align-content: start; }
+li.off { border-style: dashed; }
+.name { font: 600 16px/1.3 var(--heading); }
+.hits { display: flex; gap: 10px; align-items: center; margin-top: 2px; }
+.bar { width: 70px; height: 6px; background: linear-gradient(var(--hairline) 0 0) 0 50% / 100% 1px no-repeat; display: block; }
+.bar i { display: block; height: 100%; background: var(--ink-2); }
+</style>

@@ -1,0 +1,294 @@
+<script setup lang="ts">
+import { ruleSentence } from '#core/words'
+import { api, ApiProblem, type CopyLine, type RuleLine } from '~/api/client'
+import { blankSheet, proposedName, ruleOf, sheetOf, type Sheet } from '~/composables/ruleForm'
+
+const route = useRoute()
+const notices = useNoticeStore()
+const session = useSessionStore()
+const directory = useDirectoryStore()
+const id = String(route.params.id)
+const fresh = id === 'new'
+const rule = ref<RuleLine | null>(null)
+const sheet = ref<Sheet | null>(null)
+const touched = ref<{ items: CopyLine[], total: number } | null>(null)
+const failure = ref('')
+const error = ref('')
+const fields = ref<Record<string, string>>({})
+const busy = ref(false)
+const surely = ref(false)
+const named = ref(false)
+
+async function load() {
+  try {
+    if (!directory.data) await directory.load()
+    if (fresh) {
+      const from = typeof route.query.from === 'string' ? await api.rule(route.query.from) : null
+      sheet.value = from ? { ...sheetOf(formOf(from)), name: `${from.name}, copy`, state: 'off' } : blankSheet(directory.data?.owners[0]?.id ?? `person:${session.person?.id}`)
+      named.value = from !== null
+      return
+    }
+    rule.value = await api.rule(id)
+    sheet.value = sheetOf(formOf(rule.value))
+    named.value = true
+    touched.value = await api.copies({ touchedBy: id, limit: 12 })
+  }
+  catch (e) {
+    failure.value = e instanceof Error ? e.message : String(e)
+  }
+}
+onMounted(load)
+
+// The line of the list carries more than the rule.
+function formOf({ id: _id, ownerName: _name, sentence: _sentence, impact: _impact, version: _version, mayChange: _may, ...form }: RuleLine) {
+  return form
+}
+
+const form = computed(() => sheet.value ? ruleOf(sheet.value) : null)
+const mayChange = computed(() => fresh || rule.value?.mayChange === true)
+const sentence = computed(() => {
+  if (!form.value) return ''
+  return ruleSentence(form.value, directory.names)
+})
+const proposed = computed(() => sheet.value ? proposedName(sheet.value, l => directory.names.lists.find(x => x.id === l)?.name ?? l) : '')
+watch(proposed, (name) => {
+  if (sheet.value && !named.value) sheet.value.name = name
+})
+const mayMust = computed(() => session.person?.role === 'administrator' && sheet.value?.owner !== undefined && !sheet.value.owner.startsWith('person:'))
+const protects = computed(() => sheet.value?.main === 'keep')
+const stops = computed(() => ['spam', 'quarantine', 'bin'].includes(sheet.value?.main ?? ''))
+const STATES = [{ value: 'off', name: 'off' }, { value: 'watching', name: 'watching' }, { value: 'acting', name: 'acting' }] as const
+
+/** What is wrong with the conditions of one part, by number of row. */
+function rowErrors(part: 'when' | 'except'): Record<number, string> {
+  const out: Record<number, string> = {}
+  for (const [path, text] of Object.entries(fields.value)) {
+    const steps = path.split('.')
+    if (steps[0] !== part) continue
+    const index = Number(part === 'when' && (steps[1] === 'all' || steps[1] === 'any') ? steps[2] : part === 'when' ? 0 : steps[1])
+    out[Number.isNaN(index) ? 0 : index] ??= text
+  }
+  return out
+}
+const elsewhere = computed(() => Object.entries(fields.value).filter(([path]) => !/^(?:when|except|name)\b/.test(path)).map(([, text]) => text))
+
+// What the sheet itself can see, before the server is asked.
+function emptyRows(): Record<string, string> {
+  const out: Record<string, string> = {}
+  const look = (part: 'when' | 'except') => sheet.value![part].forEach((row, i) => {
+    const path = part === 'when' ? `when.${sheet.value!.joint}.${i}` : `except.${i}`
+    if (row.kind === 'phrases' && !row.text.trim()) out[path] = 'Write at least one word or phrase, or take this condition out.'
+    if (row.kind === 'sender' && !row.value.trim()) out[path] = 'Write the address or domain.'
+    if (row.kind === 'list' && !row.list) out[path] = 'Choose a list.'
+  })
+  look('when')
+  look('except')
+  if (!sheet.value!.when.length) out['when.all.0'] = 'Add a condition; “every message” is one too.'
+  if (!sheet.value!.name.trim()) out.name = 'A rule needs a name.'
+  if (sheet.value!.main === 'none' && !sheet.value!.tags.trim() && !sheet.value!.important) out.claims = 'Say what happens: a lane, a tag, or important.'
+  return out
+}
+
+async function save() {
+  if (busy.value || !form.value) return
+  error.value = ''
+  fields.value = emptyRows()
+  if (Object.keys(fields.value).length) return
+  busy.value = true
+  try {
+    const saved = fresh ? await api.makeRule(form.value) : await api.changeRule(id, { ...form.value, version: rule.value!.version })
+    await directory.load()
+    notices.say(`“${saved.name}” is in force as version ${directory.data?.policy.version}${saved.state === 'acting' ? '' : `, ${saved.state}`}.`)
+    await navigateTo('/rules')
+  }
+  catch (e) {
+    error.value = e instanceof ApiProblem ? e.message : String(e)
+    fields.value = e instanceof ApiProblem ? e.fields : {}
+  }
+  finally {
+    busy.value = false
+  }
+}
+
+async function remove() {
+  try {
+    await api.removeRule(id, rule.value!.version)
+    notices.say(`The rule “${rule.value!.name}” is deleted.`)
+    await directory.load()
+    await navigateTo('/rules')
+  }
+  catch (e) {
+    surely.value = false
+    notices.failed(e)
+  }
+}
+</script>
+
+<template>
+  <div v-if="failure" class="wrong" role="alert">
+    {{ failure }} <NuxtLink to="/rules">
+      Back to the rules
+    </NuxtLink>
+  </div>
+  <p v-else-if="!sheet" class="second">
+    Reading the rule …
+  </p>
+  <form v-else class="rule" @submit.prevent="save">
+    <section class="sheet main">
+      <div class="head">
+        <h1>{{ sheet.name || 'New rule' }}</h1>
+        <p class="second sentence">
+          {{ sentence }}
+        </p>
+        <p v-if="!mayChange" class="small warn">
+          This rule belongs to {{ rule?.ownerName === 'organisation' ? 'the organisation' : rule?.ownerName }}: you may read it, an administrator changes it.
+        </p>
+      </div>
+      <fieldset :disabled="!mayChange" :inert="!mayChange">
+        <h2>
+          Catch when <span v-if="sheet.when.length > 1" class="joint"><el-select v-model="sheet.joint" class="line-field" aria-label="All or any" style="width: 130px"><el-option value="all" label="all of these" /><el-option value="any" label="any of these" /></el-select></span>
+        </h2>
+        <ConditionRows v-model="sheet.when" add="condition" :spares="protects" :errors="rowErrors('when')" />
+        <h2>
+          Except when <span v-if="sheet.except.length > 1" class="second small">any of these</span>
+        </h2>
+        <ConditionRows v-model="sheet.except" add="exception" :spares="stops" :errors="rowErrors('except')" />
+        <h2>Then</h2>
+        <div class="then">
+          <el-select v-model="sheet.main" class="line-field" aria-label="What happens" style="width: 220px">
+            <el-option value="spam" label="send to spam" />
+            <el-option value="quarantine" :label="`hold in ${directory.names.quarantines.find(q => q.general)?.name ?? 'General'}`" />
+            <el-option value="bin" label="send to the bin" />
+            <el-option value="keep" label="keep in the inbox" />
+            <el-option value="none" label="leave it where it goes" />
+            <el-option v-if="sheet.main === 'other'" value="other" label="as it stands" />
+          </el-select>
+          <label>tag <el-input v-model="sheet.tags" class="line-field" placeholder="one, or several with commas" style="width: 200px" /></label>
+          <el-checkbox v-model="sheet.important">
+            mark important
+          </el-checkbox>
+        </div>
+        <p v-if="sheet.main === 'bin'" class="small second">
+          What lies in the bin can be fetched back.
+        </p>
+        <p v-for="text in elsewhere" :key="text" class="wrong">
+          {{ text }}
+        </p>
+        <div class="more">
+          <el-checkbox v-if="mayMust" v-model="sheet.must">
+            must: before everybody’s own lists and rules
+          </el-checkbox>
+          <el-checkbox v-if="stops && !sheet.must" v-model="sheet.raised">
+            even for senders on {{ sheet.owner.startsWith('person:') ? 'my' : 'the allow' }} lists
+          </el-checkbox>
+          <el-checkbox v-model="sheet.end">
+            no later rule of the same owner
+          </el-checkbox>
+        </div>
+        <div class="base">
+          <label class="field">Name <el-input v-model="sheet.name" style="width: 240px" @input="named = true" /><span v-if="fields.name" class="wrong">{{ fields.name }}</span></label>
+          <label class="field">For <WhoseSelect v-model="sheet.owner" :fixed="!fresh" /></label>
+          <div class="field">
+            <span id="state">State</span>
+            <div class="states" role="radiogroup" aria-labelledby="state">
+              <label v-for="s in STATES" :key="s.value" :class="{ on: sheet.state === s.value }"><input v-model="sheet.state" type="radio" name="state" :value="s.value" class="visually-hidden">{{ s.name }}</label>
+            </div>
+          </div>
+        </div>
+        <p v-if="sheet.state === 'watching'" class="small second">
+          A watching rule records what it would have done, and does nothing.
+        </p>
+      </fieldset>
+      <footer>
+        <p v-if="error" class="wrong" role="alert">
+          {{ error }}
+        </p>
+        <div class="acts">
+          <button v-if="mayChange" class="press first" type="submit" :disabled="busy">
+            Put in force
+          </button>
+          <NuxtLink class="press" to="/try">
+            Try a message
+          </NuxtLink>
+          <NuxtLink v-if="!fresh" class="press plain" :to="{ path: '/rules/new', query: { from: id } }">
+            Duplicate
+          </NuxtLink>
+          <template v-if="!fresh && mayChange">
+            <button v-if="!surely" class="press plain" type="button" @click="surely = true">
+              Delete
+            </button>
+            <template v-else>
+              <span class="small">Delete “{{ rule?.name }}”? Mail to come is no longer touched by it.</span>
+              <button class="press danger" type="button" @click="remove">
+                Delete it
+              </button>
+              <button class="press plain" type="button" @click="surely = false">
+                Keep it
+              </button>
+            </template>
+          </template>
+        </div>
+      </footer>
+    </section>
+    <aside class="sheet">
+      <template v-if="rule && touched">
+        <h2>So far</h2>
+        <p class="big">
+          <span class="number">{{ touched.total.toLocaleString('en') }}</span> {{ touched.total === 1 ? 'copy' : 'copies' }} where it matched
+        </p>
+        <ImpactBar :impact="rule.impact" :scale="Math.max(1, rule.impact.wanted + rule.impact.unwanted + rule.impact.unjudged)" />
+        <ul>
+          <li v-for="c in touched.items" :key="c.id">
+            <LaneMark :lane="c.lane" quiet />
+            <span class="cut">{{ c.senderName || c.sender }}</span>
+            <span class="cut">{{ c.subject }}</span>
+            <span class="second numbers">{{ shortWhen(c.receivedAt) }}</span>
+          </li>
+        </ul>
+        <NuxtLink v-if="touched.total" :to="{ path: '/mail', query: { touchedBy: id } }">
+          See all of it in Mail
+        </NuxtLink>
+      </template>
+      <template v-else>
+        <h2>How it is read</h2>
+        <div class="second help">
+          <p>Phrases are taken as they are written: <code>?</code> and brackets match themselves, capitals do not count, a space is any white space.</p>
+          <p>A rule that stops looks at From, Sender and the envelope. An exception looks at From alone, and counts only where the sender is verified: a From is easily forged.</p>
+          <p>A new rule that keeps mail starts on top of its group, any other at the end. Drag it where it belongs.</p>
+          <p>Not sure? Let it watch first: it then records what it would have done.</p>
+        </div>
+      </template>
+    </aside>
+  </form>
+</template>
+
+<style scoped>
+.rule { display: grid; grid-template-columns: minmax(0, 680px) minmax(300px, 1fr); gap: 18px; align-items: start; }
+.main { padding: 18px 22px; }
+.head { display: grid; gap: 4px; }
+.sentence { font-size: 15px; }
+fieldset { border: 0; margin: 0; padding: 0; min-width: 0; }
+h2 { margin: 18px 0 2px; }
+aside h2 { margin: 0; }
+.joint { font-family: var(--text); font-weight: 400; display: inline-block; }
+.then, .more { display: flex; flex-wrap: wrap; gap: 6px 20px; align-items: center; padding: 6px 0; }
+.then label { display: flex; gap: 8px; align-items: center; }
+.base { display: flex; flex-wrap: wrap; gap: 18px; margin-top: 12px; border-top: 1px solid var(--hairline); padding-top: 14px; }
+.field { display: grid; gap: 4px; font-size: 14px; align-content: start; }
+.states { display: inline-flex; border: 1px solid var(--water); }
+.states label { padding: 4px 13px; cursor: pointer; color: var(--water); }
+.states label + label { border-left: 1px solid var(--water); }
+.states label.on { background: var(--water); color: var(--water-ink); font-weight: 700; }
+.states label:focus-within { outline: 2px solid var(--water); outline-offset: 2px; }
+footer { border-top: 1px solid var(--hairline); margin-top: 16px; padding-top: 14px; display: grid; gap: 8px; }
+.acts { display: flex; flex-wrap: wrap; gap: 8px; align-items: center; }
+.acts a:hover { text-decoration: none; }
+aside { padding: 20px 22px; display: grid; gap: 12px; }
+.big { display: flex; align-items: baseline; gap: 10px; }
+.number { font: 600 30px/1 var(--heading); }
+ul { list-style: none; margin: 0; padding: 0; }
+li { display: grid; grid-template-columns: 14px 1fr 1.4fr auto; gap: 8px; padding: 7px 0; border-bottom: 1px solid var(--hairline); font-size: 14px; align-items: center; }
+.cut { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; min-width: 0; }
+.help { display: grid; gap: 10px; }
+@media (max-width: 980px) { .rule { grid-template-columns: minmax(0, 1fr); } }
+</style>

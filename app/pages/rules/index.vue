@@ -1,0 +1,127 @@
+<script setup lang="ts">
+import { VueDraggable } from 'vue-draggable-plus'
+import { api, type RuleLine } from '~/api/client'
+
+const notices = useNoticeStore()
+const directory = useDirectoryStore()
+const rules = ref<RuleLine[] | null>(null)
+const failure = ref('')
+
+async function load() {
+  failure.value = ''
+  try {
+    rules.value = (await api.rules()).items
+  }
+  catch (e) {
+    failure.value = e instanceof Error ? e.message : String(e)
+  }
+}
+onMounted(load)
+
+// In the order in which they count: must rules of the organisation first, a person's own, departments, the organisation.
+const TIERS: [string, (r: RuleLine) => boolean][] = [
+  ['Must, for the whole organisation', r => r.must === true && r.owner === 'organisation'],
+  ['Must, for a department', r => r.must === true && r.owner !== 'organisation'],
+  ['Mine', r => !r.must && r.owner.startsWith('person:')],
+  ['Departments', r => !r.must && r.owner.startsWith('department:')],
+  ['The whole organisation', r => !r.must && r.owner === 'organisation'],
+]
+const groups = computed(() => TIERS.flatMap(([name, belongs]) =>
+  [...Map.groupBy((rules.value ?? []).filter(belongs), r => r.owner)].map(([owner, own]) => ({ key: `${name} ${owner}`, name: owner.startsWith('department:') ? `${name === 'Departments' ? '' : 'Must, '}${directory.ownerName(owner)}` : name, owner, own }))))
+const most = computed(() => Math.max(1, ...(rules.value ?? []).map(r => r.impact.wanted + r.impact.unwanted + r.impact.unjudged)))
+
+async function reorder(owner: string, shown: RuleLine[]) {
+  // Rules of this owner that stand in another group keep their order among themselves.
+  const others = rules.value!.filter(r => r.owner === owner && !shown.includes(r))
+  try {
+    await api.orderRules(owner, [...others, ...shown].map(r => r.id))
+    notices.say('The new order is in force.')
+  }
+  catch (e) {
+    notices.failed(e)
+  }
+  await Promise.all([load(), directory.load()])
+}
+
+function nudge(group: { owner: string, own: RuleLine[] }, index: number, by: number) {
+  const to = index + by
+  if (to < 0 || to >= group.own.length || !group.own[index]!.mayChange) return
+  const order = [...group.own]
+  order.splice(to, 0, ...order.splice(index, 1))
+  void reorder(group.owner, order)
+}
+</script>
+
+<template>
+  <div class="rules">
+    <div class="top">
+      <div>
+        <h1>Rules</h1>
+        <p class="second">
+          Read from top to bottom: the first that stops a message decides, unless something above it protects.
+        </p>
+      </div>
+      <NuxtLink class="press first" to="/rules/new">
+        New rule
+      </NuxtLink>
+    </div>
+    <p v-if="failure" class="wrong" role="alert">
+      {{ failure }} <button class="press plain" type="button" @click="load">
+        Try again
+      </button>
+    </p>
+    <p v-else-if="!rules" class="second">
+      Reading the rules …
+    </p>
+    <div v-else-if="!rules.length" class="sheet none">
+      <h2>No rule yet</h2>
+      <p class="second">
+        A rule catches mail by its words or its sender, and says where it goes.
+      </p>
+      <NuxtLink class="press" to="/rules/new">
+        Make the first rule
+      </NuxtLink>
+    </div>
+    <section v-for="group in groups" :key="group.key">
+      <h2>{{ group.name }}</h2>
+      <VueDraggable :model-value="group.own" tag="ol" class="sheet" handle=".grip" :animation="120" :disabled="!group.own[0]!.mayChange" @update:model-value="(now: RuleLine[]) => reorder(group.owner, now)">
+        <li v-for="(rule, i) in group.own" :key="rule.id" :class="rule.state">
+          <button
+            v-if="rule.mayChange" class="grip" type="button" :aria-label="`${rule.name}: move with the arrow keys`" title="Drag, or press the arrow keys"
+            @keydown.up.prevent="nudge(group, i, -1)" @keydown.down.prevent="nudge(group, i, 1)"
+          >
+            <svg viewBox="0 0 10 14" width="9" height="13" aria-hidden="true"><path d="M1 2h8M1 7h8M1 12h8" stroke="currentColor" stroke-width="1.5" /></svg>
+          </button>
+          <span v-else />
+          <div>
+            <p><NuxtLink :to="`/rules/${rule.id}`" class="name">{{ rule.name }}</NuxtLink><span v-if="rule.state !== 'acting'" class="state small">{{ rule.state }}</span><span v-if="rule.raised && !rule.must" class="second small">even for my lists</span></p>
+            <p class="sentence">
+              {{ rule.sentence }}
+            </p>
+          </div>
+          <NuxtLink class="record" :to="{ path: '/mail', query: { touchedBy: rule.id } }" :aria-label="`Mail that ${rule.name} touched`">
+            <ImpactBar :impact="rule.impact" :scale="most" />
+          </NuxtLink>
+        </li>
+      </VueDraggable>
+    </section>
+  </div>
+</template>
+
+<style scoped>
+.rules { display: grid; gap: 14px; align-content: start; }
+.top { display: flex; justify-content: space-between; align-items: end; gap: 20px; }
+.top .press:hover { text-decoration: none; }
+h2 { margin: 4px 0 6px; }
+ol { list-style: none; margin: 0; padding: 0; }
+li { display: grid; grid-template-columns: 18px minmax(0, 1fr) 330px; gap: 12px; padding: 9px 16px 10px 10px; align-items: center; }
+li + li { border-top: 1px solid var(--hairline); }
+.grip { border: 0; background: none; padding: 4px 2px; color: var(--ink-2); cursor: grab; line-height: 0; }
+.name { font: 600 15.5px/1.3 var(--heading); color: var(--ink); margin-right: 10px; }
+.state { border-bottom: 1px dashed var(--ink-2); margin-right: 10px; }
+.sentence { font-size: 14px; color: var(--ink-2); }
+li.off .sentence, li.off .name { color: var(--ink-2); font-style: italic; }
+.record { font-weight: 400; }
+.none { padding: 22px; display: grid; gap: 10px; justify-items: start; }
+@media (max-width: 980px) { li { grid-template-columns: 18px minmax(0, 1fr); } .record { grid-column: 2; } }
+</style>

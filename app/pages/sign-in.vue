@@ -1,0 +1,81 @@
+<script setup lang="ts">
+import { ApiProblem } from '~/api/client'
+
+definePageMeta({ layout: 'bare' })
+const session = useSessionStore()
+const route = useRoute()
+const email = ref('')
+const password = ref('')
+const error = ref('')
+const busy = ref(false)
+
+onMounted(() => session.load().catch((e: unknown) => error.value = e instanceof ApiProblem ? e.message : String(e)))
+
+async function enter() {
+  if (busy.value) return
+  error.value = ''
+  busy.value = true
+  try {
+    await session.signIn(email.value, password.value)
+    const to = String(route.query.to ?? '/mail')
+    await navigateTo(to.startsWith('/') && !to.startsWith('//') ? to : '/mail')
+  }
+  catch (e) {
+    error.value = e instanceof ApiProblem ? e.message : String(e)
+  }
+  finally {
+    busy.value = false
+  }
+}
+
+function take(account: string) {
+  email.value = account
+  password.value = session.demo?.password ?? ''
+}
+</script>
+
+<template>
+  <form class="sheet" @submit.prevent="enter">
+    <div class="brand">
+      <GateMark /> <h1>Sober Gate</h1>
+    </div>
+    <p class="second">
+      Where mail enters the house. Sign in to see where yours went, and why.
+    </p>
+    <label>Address
+      <el-input v-model="email" name="email" type="email" autocomplete="username" autofocus />
+    </label>
+    <label>Password
+      <el-input v-model="password" name="password" type="password" autocomplete="current-password" show-password />
+    </label>
+    <p v-if="error" class="wrong" role="alert">
+      {{ error }}
+    </p>
+    <button class="press first" type="submit" :disabled="busy">
+      Sign in
+    </button>
+    <div v-if="session.demo" class="demo">
+      <h2>This is the demo</h2>
+      <p class="second small">
+        An invented harbour office. The password is <code>{{ session.demo.password }}</code>; press an address to fill it in.
+      </p>
+      <ul>
+        <li v-for="account in session.demo.accounts" :key="account">
+          <button class="press plain" type="button" @click="take(account)">
+            <code>{{ account }}</code>
+          </button>
+        </li>
+      </ul>
+    </div>
+  </form>
+</template>
+
+<style scoped>
+form { width: min(430px, 100%); padding: 28px 30px; display: grid; gap: 14px; }
+.brand { display: flex; gap: 12px; align-items: center; color: var(--water); }
+.brand h1 { color: var(--ink); }
+label { display: grid; gap: 4px; font-size: 14px; }
+.press.first { justify-self: start; padding: 7px 16px; }
+.demo { border-top: 1px solid var(--hairline); padding-top: 14px; }
+ul { list-style: none; margin: 6px 0 0; padding: 0; }
+</style>

@@ -1,0 +1,153 @@
+<script setup lang="ts">
+import { laneWords } from '#core/words'
+import { api, ApiProblem, type Tried } from '~/api/client'
+
+const session = useSessionStore()
+const directory = useDirectoryStore()
+const way = ref<'write' | 'paste'>('write')
+const recipient = ref(session.person?.addresses.at(-1) ?? '')
+const from = ref('')
+const subject = ref('')
+const text = ref('')
+const message = ref('')
+const authentication = ref<'pass' | 'fail' | 'none' | ''>('none')
+const tried = ref<Tried | null>(null)
+const fields = ref<Record<string, string>>({})
+const error = ref('')
+const busy = ref(false)
+const lit = ref<string | null>(null)
+
+const AUTHENTICATION = [{ value: 'none', name: 'the sender is not verified' }, { value: 'pass', name: 'the sender is verified' }, { value: 'fail', name: 'authentication fails' }]
+const addresses = computed(() => session.person?.role === 'administrator' ? (directory.data?.people ?? []).map(p => p.address) : session.person?.addresses ?? [])
+
+async function tryIt() {
+  if (busy.value) return
+  busy.value = true
+  error.value = ''
+  fields.value = {}
+  try {
+    tried.value = await api.try(way.value === 'write'
+      ? { recipient: recipient.value, from: from.value, subject: subject.value, text: text.value, authentication: authentication.value || 'none' }
+      : { recipient: recipient.value, message: message.value, ...(authentication.value ? { authentication: authentication.value } : {}) })
+  }
+  catch (e) {
+    error.value = e instanceof ApiProblem ? e.message : String(e)
+    fields.value = e instanceof ApiProblem ? e.fields : {}
+  }
+  finally {
+    busy.value = false
+  }
+}
+
+async function upload(event: Event) {
+  const file = (event.target as HTMLInputElement).files?.[0]
+  if (file) message.value = await file.text()
+}
+
+watch(way, (now) => {
+  authentication.value = now === 'write' ? 'none' : ''
+  error.value = ''
+})
+</script>
+
+<template>
+  <div class="try">
+    <form class="sheet" @submit.prevent="tryIt">
+      <h1>Try a message</h1>
+      <p class="second small">
+        It is decided under the policy in force, and nothing of it is kept.
+      </p>
+      <div class="ways" role="radiogroup" aria-label="How the message comes">
+        <label><input v-model="way" type="radio" value="write"> write one</label>
+        <label><input v-model="way" type="radio" value="paste"> paste or upload a whole one</label>
+      </div>
+      <label class="field">For
+        <el-select v-model="recipient" filterable allow-create default-first-option aria-label="For">
+          <el-option v-for="a in addresses" :key="a" :value="a" :label="a" />
+        </el-select>
+        <span v-if="fields.recipient" class="wrong">{{ fields.recipient }}</span>
+      </label>
+      <template v-if="way === 'write'">
+        <label class="field">From
+          <el-input v-model="from" placeholder="Name <name@quayline.example>" />
+          <span v-if="fields.from" class="wrong">{{ fields.from }}</span>
+        </label>
+        <label class="field">Subject
+          <el-input v-model="subject" />
+        </label>
+        <label class="field">Text
+          <el-input v-model="text" type="textarea" :rows="8" resize="vertical" />
+        </label>
+      </template>
+      <template v-else>
+        <label class="field">The whole message, header and all
+          <el-input v-model="message" type="textarea" :rows="13" resize="vertical" class="mono" spellcheck="false" />
+          <span v-if="fields.message" class="wrong">{{ fields.message }}</span>
+        </label>
+        <label class="small">or a file: <input type="file" accept=".eml,message/rfc822,text/plain" @change="upload"></label>
+      </template>
+      <label class="field">Suppose that
+        <el-select v-model="authentication" aria-label="Suppose that">
+          <el-option v-if="way === 'paste'" value="" label="it came straight, as it stands" />
+          <el-option v-for="a in AUTHENTICATION" :key="a.value" :value="a.value" :label="a.name" />
+        </el-select>
+      </label>
+      <p v-if="error" class="wrong" role="alert">
+        {{ error }}
+      </p>
+      <button class="press first" type="submit" :disabled="busy">
+        {{ busy ? 'Deciding …' : 'Decide it' }}
+      </button>
+    </form>
+    <section class="sheet" aria-live="polite">
+      <template v-if="tried">
+        <h2 class="lane-line">
+          <LaneMark :lane="tried.ruling.lane" :name="laneWords(tried.ruling.lane, tried.ruling.quarantine, directory.names)" />
+        </h2>
+        <p class="sentence">
+          {{ tried.sentence }}
+        </p>
+        <p v-if="tried.ruling.effects.length" class="small second">
+          Done to it: <template v-for="(e, i) in tried.ruling.effects" :key="i">
+            {{ i ? ', ' : '' }}{{ e.kind }} {{ e.value ?? '' }}
+          </template>
+        </p>
+        <ReasonsLadder v-model:lit="lit" :reasons="tried.ruling.reasons" :decided-by="tried.ruling.decidedBy" />
+        <div class="seen">
+          <h3>What was read</h3>
+          <p class="second small">
+            from {{ tried.facts.from.join(', ') || 'nobody' }} · {{ { pass: 'verified', fail: 'authentication failed', none: 'not verified' }[tried.facts.authentication] }} · {{ tried.facts.direction }}
+          </p>
+          <p v-for="d in tried.facts.defects" :key="d.code" class="small warn">
+            {{ d.code }}: {{ d.detail }}
+          </p>
+          <MessageText :segments="tried.facts.segments" :reasons="tried.ruling.reasons" :lit with-subject />
+        </div>
+        <p class="small second">
+          Policy version {{ tried.ruling.policyVersion }}.
+        </p>
+      </template>
+      <div v-else class="second empty">
+        <h2>Where it would go</h2>
+        <p>Write or paste a message and press <em>Decide it</em>: here stands its lane, and every list and rule that matched, with what became of it.</p>
+        <p class="small">
+          To send one by real SMTP instead: <code>npm run send -- --to ADDRESS --from ADDRESS --subject …</code>
+        </p>
+      </div>
+    </section>
+  </div>
+</template>
+
+<style scoped>
+.try { display: grid; grid-template-columns: minmax(380px, 5fr) 6fr; gap: 18px; align-items: start; }
+form, section { padding: 20px 24px; display: grid; gap: 12px; }
+.field { display: grid; gap: 4px; font-size: 14px; }
+.ways { display: flex; gap: 20px; }
+.ways input { accent-color: var(--water); }
+.press.first { justify-self: start; padding: 7px 16px; }
+.sentence { font-size: 16px; }
+.seen { border-top: 1px solid var(--hairline); padding-top: 12px; display: grid; gap: 8px; }
+.empty { display: grid; gap: 10px; }
+.mono :deep(textarea) { font-family: var(--mono); font-size: 13px; }
+@media (max-width: 860px) { .try { grid-template-columns: minmax(0, 1fr); } }
+</style>

@@ -1,0 +1,24 @@
+import { defineStore } from 'pinia'
+import { api, type Directory } from '~/api/client'
+
+/** Names of lists, quarantines, owners and people, and which policy version is in force. */
+export const useDirectoryStore = defineStore('directory', () => {
+  const data = ref<Directory | null>(null)
+
+  async function load() {
+    if (useSessionStore().person) data.value = await api.directory()
+  }
+
+  const names = computed(() => ({
+    quarantines: data.value?.quarantines ?? [],
+    lists: (data.value?.lists ?? []).map(l => ({ ...l, usualSide: 'block' as const, entries: [] })),
+    phraseSets: data.value?.phraseSets ?? [],
+  }))
+
+  function ownerName(owner: string): string {
+    if (owner === 'organisation') return 'organisation'
+    return data.value?.owners.find(o => o.id === owner)?.name ?? data.value?.people.find(p => `person:${p.id}` === owner)?.name ?? owner.slice(owner.indexOf(':') + 1)
+  }
+
+  return { data, load, names, ownerName }
+})

@@ -1,0 +1,45 @@
+import { readFile } from 'node:fs/promises'
+import { parseArgs } from 'node:util'
+import { compilePolicy, decide, makeAddress, normaliseIp, parseMessage, readPolicy } from '#core'
+import { rulingSentence } from '#core/words'
+import { Complaint } from './complaint'
+import { eachFile, printLine } from './files'
+
+/** sober-gate decide --policy P.json --recipient ADDRESS [--mail-from A] [--client IP] [--now INSTANT] FILE… */
+export async function decideCommand(args: string[]): Promise<void> {
+  const { values, positionals } = parseArgs({
+    args, allowPositionals: true,
+    options: { 'policy': { type: 'string' }, 'recipient': { type: 'string' }, 'mail-from': { type: 'string' }, 'client': { type: 'string' }, 'now': { type: 'string' } },
+  })
+  if (!values.policy) throw new Complaint('Say which policy: --policy P.json')
+  if (!values.recipient) throw new Complaint('Say for whom: --recipient ADDRESS')
+  const recipient = makeAddress(values.recipient)
+  if (!recipient.local || !recipient.domain) throw new Complaint(`“${values.recipient}” is not a whole address; write it as name@domain.`)
+  if (values.client !== undefined && normaliseIp(values.client) === null) throw new Complaint(`“${values.client}” is not an IP address.`)
+  if (values.now !== undefined && Number.isNaN(Date.parse(values.now))) throw new Complaint(`“${values.now}” is not an instant; write it as 2026-11-24T09:00:00Z.`)
+  const now = new Date(values.now ?? Date.now()).toISOString()
+  const policy = compilePolicy(await policyFrom(values.policy))
+  await eachFile(positionals, async (bytes, file) => {
+    const message = await parseMessage(bytes, {
+      mailFrom: values['mail-from'] ?? '', rcptTo: [values.recipient!], client: values.client ?? null, helo: null, tls: false, user: null, receivedAt: now,
+    }, policy.policy.trust)
+    const ruling = decide(message, values.recipient!, policy, { now })
+    printLine({ file, ...ruling, why: rulingSentence(ruling, policy.policy) })
+  })
+}
+
+async function policyFrom(file: string) {
+  const text = await readFile(file, 'utf8').catch(() => {
+    throw new Complaint(`${file} cannot be read.`)
+  })
+  let json: unknown
+  try {
+    json = JSON.parse(text)
+  }
+  catch (error) {
+    throw new Complaint(`${file} is not JSON: ${error instanceof Error ? error.message : String(error)}`)
+  }
+  const read = readPolicy(json)
+  if ('problems' in read) throw new Complaint(`${file} is not a valid policy:\n${read.problems.map(p => `  ${p.path || '/'}: ${p.message}`).join('\n')}`)
+  return read.policy
+}

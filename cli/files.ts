@@ -1,0 +1,34 @@
+import { readFile } from 'node:fs/promises'
+import { complain, Complaint } from './complaint'
+
+/** Calls `use` with the bytes of each file; "-" is standard input. A file that cannot be read is complained of. */
+export async function eachFile(files: readonly string[], use: (bytes: Uint8Array, file: string) => Promise<void>): Promise<void> {
+  if (!files.length) throw new Complaint('Name at least one file, or - for standard input.')
+  for (const file of files) {
+    try {
+      await use(file === '-' ? await standardInput() : await readFile(file), file)
+    }
+    catch (error) {
+      complain(file, readable(error))
+    }
+  }
+}
+
+async function standardInput(): Promise<Uint8Array> {
+  const chunks: Buffer[] = []
+  for await (const chunk of process.stdin) chunks.push(chunk as Buffer)
+  return Buffer.concat(chunks)
+}
+
+function readable(error: unknown): unknown {
+  const { code } = error as { code?: string }
+  if (code === 'ENOENT') return new Error('there is no such file')
+  if (code === 'EISDIR') return new Error('this is a folder; name the files in it')
+  if (code === 'EACCES') return new Error('you may not read this file')
+  return error
+}
+
+/** One value as one line of JSON on standard output. */
+export function printLine(value: unknown): void {
+  process.stdout.write(`${JSON.stringify(value)}\n`)
+}

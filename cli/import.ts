@@ -1,0 +1,61 @@
+import { readdir, readFile, stat } from 'node:fs/promises'
+import { join, resolve } from 'node:path'
+import { parseArgs } from 'node:util'
+import { looksLikeMbox, readMbox } from '#core/formats'
+import { complain, Complaint } from './complaint'
+import { eachFile, printLine } from './files'
+
+interface Running { url: string, token: string }
+
+/** sober-gate import [--recipient ADDRESS] [--url U] FILE|FOLDER… */
+export async function importCommand(args: string[]): Promise<void> {
+  const { values, positionals } = parseArgs({ args, allowPositionals: true, options: { recipient: { type: 'string' }, url: { type: 'string' } } })
+  if (!positionals.length) throw new Complaint('Name at least one file or folder.')
+  const running = await findRunning(values.url)
+  await eachFile(await filesIn(positionals), async (bytes, file) => {
+    if (!looksLikeMbox(bytes)) return importOne(running, bytes, file, values.recipient)
+    let number = 0
+    for (const { message } of readMbox(bytes)) {
+      const name = `${file}#${++number}`
+      // One message that cannot be taken does not keep the others of the same file out.
+      await importOne(running, message, name, values.recipient).catch((error: unknown) => complain(name, error))
+    }
+  })
+}
+
+async function importOne(running: Running, bytes: Uint8Array, file: string, recipient: string | undefined): Promise<void> {
+  const url = new URL('/api/imports', running.url)
+  if (recipient !== undefined) url.searchParams.set('recipient', recipient)
+  const response = await fetch(url, { method: 'POST', body: Buffer.from(bytes), headers: { 'content-type': 'message/rfc822', 'authorization': `Bearer ${running.token}` } })
+    .catch((error: unknown) => {
+      throw new Error(`Sober Gate does not answer at ${running.url} (${error instanceof Error ? error.message : String(error)}). Is it running?`)
+    })
+  const answer = await response.json() as { detail?: string }
+  if (!response.ok) throw new Error(answer.detail ?? `the installation answered ${response.status}`)
+  printLine({ file, ...answer })
+}
+
+// `npm start` writes down where it runs; somebody else's installation needs a token of its own.
+async function findRunning(url: string | undefined): Promise<Running> {
+  const file = resolve(process.env.SOBER_GATE_DATA_DIR ?? '.data', 'running.json')
+  const there = await readFile(file, 'utf8').then(text => JSON.parse(text) as Running, () => null)
+  const token = process.env.SOBER_GATE_TOKEN ?? there?.token
+  const at = url ?? process.env.SOBER_GATE_URL ?? there?.url
+  if (!at || !token) throw new Complaint(`No running installation is found: ${file} is not there. Start one with npm start, or name it with --url and SOBER_GATE_TOKEN.`)
+  return { url: at, token }
+}
+
+async function filesIn(paths: readonly string[]): Promise<string[]> {
+  const out: string[] = []
+  for (const path of paths) {
+    const info = path === '-' ? null : await stat(path).catch(() => null)
+    if (!info?.isDirectory()) {
+      out.push(path)
+      continue
+    }
+    const inside = (await readdir(path, { recursive: true, withFileTypes: true })).filter(e => e.isFile() && /\.(?:eml|mbox|mbx)$/i.test(e.name)).map(e => join(e.parentPath, e.name)).sort()
+    if (!inside.length) complain(path, new Error('no .eml or .mbox file lies in this folder'))
+    out.push(...inside)
+  }
+  return out
+}

@@ -1,0 +1,2 @@
+export * from './domain'
+export * from './address'

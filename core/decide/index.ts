@@ -1,0 +1,3 @@
+export * from './types'
+export { decide } from './decide'
+export { settle, hazardOf, effectiveStop, type Settlement } from './settle'

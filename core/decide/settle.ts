@@ -1,0 +1,192 @@
+import type { Claim, Effect, Hazard, PlaceClaim, Stop } from '../policy'
+import type { ClauseRef, Fate, Lane, Match, Outcome, Reason } from './types'
+
+export interface Settlement extends Outcome {
+  stop: Stop | null
+  effects: Effect[]
+  reasons: Reason[]
+  decidedBy: number | null
+}
+
+/**
+ * Settles what matched: walks the order once, lets each protection cover its hazards from there on, and takes the first
+ * stop that is not covered. A pure function of the matches.
+ */
+export function settle(matches: readonly Match[]): Settlement {
+  const settled = walk(matches, null)
+  const clauses = new Map(matches.filter(m => m.state === 'watching' && isLive(m)).map(m => [`${m.clause.kind} ${m.clause.id}`, m.clause]))
+  for (const clause of clauses.values()) {
+    const would = walk(matches, clause)
+    const changes = signature(would) !== signature(settled)
+    const fate: Fate = { kind: 'watching', would: { ...outcomeOf(would), effects: would.effects }, changes }
+    for (const reason of settled.reasons) if (sameClause(reason.clause, clause) && reason.fate.kind === 'watching') reason.fate = fate
+  }
+  return settled
+}
+
+/** The hazard that a stop is, as protections name it. */
+export function hazardOf(stop: Stop): Hazard {
+  if (stop.to === 'spam' || stop.to === 'quarantine' || stop.to === 'refuse') return stop.to
+  return 'delete'
+}
+
+/** What a stop comes to: erase and drop that nobody confirmed are the bin. */
+export function effectiveStop(stop: Stop): Stop {
+  return (stop.to === 'erase' || stop.to === 'drop') && !stop.confirmed ? { to: 'bin' } : stop
+}
+
+function isLive(match: Match): boolean {
+  return match.lost === null && match.excepted === null
+}
+
+function sameClause(a: ClauseRef, b: ClauseRef): boolean {
+  return a.kind === b.kind && a.id === b.id
+}
+
+function sameStop(a: Stop, b: Stop): boolean {
+  return a.to === b.to && a.quarantine === b.quarantine
+}
+
+function walk(matches: readonly Match[], tried: ClauseRef | null): Settlement {
+  const reasons: Reason[] = []
+  const covers = new Map<Hazard, ClauseRef>()
+  const ended = new Map<string, ClauseRef>()
+  let decided: { stop: Stop, reason: number, match: Match } | null = null
+  const places: { claim: PlaceClaim, reason: number }[] = []
+  const effects: { effect: Effect, reason: number, match: Match }[] = []
+
+  const add = (match: Match, claim: Claim, fate: Fate): number =>
+    reasons.push({ clause: match.clause, owner: match.owner, must: match.must, claim, fate, evidence: match.evidence, lostExceptions: match.lostExceptions }) - 1
+
+  for (const match of matches) {
+    const trying = tried !== null && sameClause(match.clause, tried)
+    const end = match.clause.kind === 'rule' ? ended.get('all') ?? ended.get(match.owner) : undefined
+    if (match.excepted) {
+      add(match, mainClaim(match), { kind: 'excepted', evidence: match.excepted })
+      continue
+    }
+    if (match.lost) {
+      add(match, mainClaim(match), { kind: 'not counted', why: match.lost })
+      continue
+    }
+    if (end) {
+      add(match, mainClaim(match), { kind: 'not reached', by: end })
+      continue
+    }
+    if (match.state === 'watching' && !trying) {
+      add(match, mainClaim(match), { kind: 'watching', would: { lane: 'inbox', quarantine: null, place: null, effects: [] }, changes: false })
+      continue
+    }
+    for (const claim of match.claims) {
+      if ('stop' in claim) settleStop(match, claim)
+      else if ('protect' in claim) settleProtect(match, claim)
+      else if ('place' in claim) places.push({ claim: claim.place, reason: add(match, claim, { kind: 'waits' }) })
+      else effects.push({ effect: claim.effect, reason: add(match, claim, { kind: 'not applied' }), match })
+    }
+    if (match.end && match.state === 'acting') ended.set(match.end === 'all' ? 'all' : match.owner, match.clause)
+  }
+
+  function settleStop(match: Match, claim: { stop: Stop }) {
+    const stop = effectiveStop(claim.stop)
+    const cover = covers.get(hazardOf(stop))
+    if (cover) {
+      add(match, claim, { kind: 'held off', by: cover })
+    }
+    else if (!decided) {
+      decided = { stop, reason: add(match, claim, { kind: 'decided' }), match }
+    }
+    else if ((decided.stop.to === 'erase' || decided.stop.to === 'drop') && stop.to === 'quarantine') {
+      // Evidence is kept.
+      reasons[decided.reason]!.fate = { kind: 'yielded', by: match.clause }
+      decided = { stop, reason: add(match, claim, { kind: 'decided' }), match }
+    }
+    else {
+      add(match, claim, sameStop(decided.stop, stop) ? { kind: 'agreed' } : { kind: 'outranked', by: decided.match.clause })
+    }
+  }
+
+  function settleProtect(match: Match, claim: { protect: Hazard[] }) {
+    const late = decided !== null && claim.protect.includes(hazardOf(decided.stop))
+    add(match, claim, late ? { kind: 'protection too late', by: decided!.match.clause } : { kind: 'protected' })
+    for (const hazard of claim.protect) if (!covers.has(hazard)) covers.set(hazard, match.clause)
+  }
+
+  // TypeScript does not see the assignments made inside the functions above.
+  const final = decided as { stop: Stop, reason: number, match: Match } | null
+  const [first, ...laterPlaces] = places
+  if (first && !final) reasons[first.reason]!.fate = { kind: 'placed' }
+  for (const later of laterPlaces) reasons[later.reason]!.fate = { kind: 'outranked', by: reasons[first!.reason]!.clause }
+  const place = final ? null : first?.claim ?? null
+  return {
+    ...laneOf(final?.stop ?? null, place),
+    place,
+    stop: final?.stop ?? null,
+    effects: settleEffects(effects, final, reasons),
+    reasons,
+    decidedBy: final?.reason ?? (first ? first.reason : protectionThatMattered(reasons)),
+  }
+}
+
+// Where a protection held a stop off, it is what decided that the copy is in the inbox.
+function protectionThatMattered(reasons: readonly Reason[]): number | null {
+  const heldOff = reasons.find(r => r.fate.kind === 'held off')
+  if (heldOff?.fate.kind !== 'held off') return null
+  const { by } = heldOff.fate
+  const index = reasons.findIndex(r => 'protect' in r.claim && sameClause(r.clause, by))
+  return index < 0 ? null : index
+}
+
+function settleEffects(effects: { effect: Effect, reason: number, match: Match }[], final: { stop: Stop, match: Match } | null, reasons: Reason[]): Effect[] {
+  const done: { effect: Effect, clause: ClauseRef }[] = []
+  for (const { effect, reason, match } of effects) {
+    const always = effect.kind === 'tag' || effect.kind === 'important' || effect.inEveryLane === true
+    const stopReason = reasons.find(r => 'stop' in r.claim && sameClause(r.clause, match.clause))
+    const ownStopStands = stopReason?.fate.kind === 'decided' || stopReason?.fate.kind === 'agreed'
+    const applies = always || (stopReason ? ownStopStands : final === null)
+    if (!applies) {
+      reasons[reason]!.fate = { kind: stopReason ? 'not applied' : 'waits' }
+      continue
+    }
+    const rival = done.find(d => rivals(d.effect, effect))
+    if (rival) {
+      reasons[reason]!.fate = { kind: 'outranked', by: rival.clause }
+      continue
+    }
+    reasons[reason]!.fate = { kind: 'applied' }
+    done.push({ effect, clause: match.clause })
+  }
+  return done.map(d => d.effect)
+}
+
+function rivals(a: Effect, b: Effect): boolean {
+  if (a.kind !== b.kind) return false
+  if (a.kind === 'reroute' || a.kind === 'replace' || a.kind === 'next hop' || a.kind === 'subject mark') return true
+  const headerName = (e: Effect) => e.value?.split(':')[0]!.trim().toLowerCase()
+  return a.kind === 'header' && headerName(a) === headerName(b)
+}
+
+function laneOf(stop: Stop | null, place: PlaceClaim | null): { lane: Lane, quarantine: string | null } {
+  switch (stop?.to) {
+    case undefined: return { lane: place?.to === 'slow lane' ? 'slow lane' : 'inbox', quarantine: null }
+    case 'quarantine': return { lane: 'quarantine', quarantine: stop!.quarantine ?? null }
+    case 'refuse': return { lane: 'refused', quarantine: null }
+    case 'erase':
+    case 'drop': return { lane: 'dropped', quarantine: null }
+    case 'spam':
+    case 'bin': return { lane: stop!.to as 'spam' | 'bin', quarantine: null }
+  }
+}
+
+/** The claim for which a match is named where it makes none. */
+function mainClaim(match: Match): Claim {
+  const by = (kind: string) => match.claims.find(c => kind in c)
+  return by('stop') ?? by('protect') ?? by('place') ?? match.claims[0]!
+}
+
+function outcomeOf(s: Settlement): Outcome {
+  return { lane: s.lane, quarantine: s.quarantine, place: s.place }
+}
+
+function signature(s: Settlement): string {
+  return JSON.stringify([s.lane, s.quarantine, s.place, s.stop?.to ?? null, s.effects])
+}

@@ -1,0 +1,95 @@
+import type { Place } from '../message'
+import type { Claim, Effect, EntryKind, Owner, PlaceClaim, State, Stop } from '../policy'
+
+export type Lane = 'inbox' | 'slow lane' | 'spam' | 'quarantine' | 'bin' | 'refused' | 'dropped'
+
+/** The clause behind a reason. */
+export interface ClauseRef {
+  kind: 'list' | 'rule'
+  /** Id of the binding or the rule. */
+  id: string
+  /** Name of the list or the rule. */
+  name: string
+  /** Lists: the list's own id. */
+  list?: string
+  /** Lists: the entry that matched. */
+  entry?: { id: string, kind: EntryKind, value: string }
+}
+
+export type SenderPlace = 'from' | 'sender' | 'envelope'
+
+/** What in the message a clause matched. */
+export type Evidence =
+  | { kind: 'phrase', phrase: string, place: Place, /** Index in the message's segments. */ segment: number, /** UTF-16 units in the segment. */ start: number, end: number }
+  | { kind: 'sender', on: SenderPlace, address: string, entry: { kind: EntryKind, value: string }, list?: string, listName?: string }
+  | { kind: 'every' }
+
+export type NotCounted = 'expired' | 'not verified' | 'hidden text'
+
+/** Something that matched and did not count. */
+export interface Lost {
+  why: NotCounted
+  evidence: Evidence[]
+}
+
+/** A clause that matched one copy, before the claims are settled. */
+export interface Match {
+  clause: ClauseRef
+  owner: Owner
+  must: boolean
+  state: State
+  claims: Claim[]
+  end: 'owner' | 'all' | null
+  evidence: Evidence[]
+  /** Why the match does not count, or null. */
+  lost: NotCounted | null
+  /** The exception that spared the copy, or null. */
+  excepted: Evidence[] | null
+  /** Exceptions that matched but did not count. */
+  lostExceptions: Lost[]
+}
+
+/** Where a copy would end. */
+export interface Outcome {
+  lane: Lane
+  quarantine: string | null
+  place: PlaceClaim | null
+}
+
+export type Fate =
+  | { kind: 'decided' | 'agreed' | 'protected' | 'placed' | 'waits' | 'applied' | 'not applied' }
+  | { kind: 'outranked' | 'held off' | 'yielded' | 'protection too late' | 'not reached', by: ClauseRef }
+  | { kind: 'not counted', why: NotCounted }
+  | { kind: 'excepted', evidence: Evidence[] }
+  | { kind: 'watching', would: Outcome & { effects: Effect[] }, changes: boolean }
+
+/** One claim that matched and what became of it. */
+export interface Reason {
+  clause: ClauseRef
+  owner: Owner
+  must: boolean
+  claim: Claim
+  fate: Fate
+  evidence: Evidence[]
+  lostExceptions: Lost[]
+}
+
+/** The decision on one copy. */
+export interface Ruling extends Outcome {
+  recipient: string
+  policyVersion: number
+  /** The stop that decided, or null where the copy is delivered. */
+  stop: Stop | null
+  /** Effects to be done, in order. */
+  effects: Effect[]
+  /** In the order in which claims stand. */
+  reasons: Reason[]
+  /** Index of the reason that decided the lane, or null where nothing did. */
+  decidedBy: number | null
+}
+
+/** What a decision may know besides message and policy. */
+export interface Context {
+  /** ISO 8601 instant against which expiry is judged: the time of receipt, or the start of a rehearsal. */
+  now: string
+}

@@ -1,0 +1,4 @@
+export * from './address'
+export * from './message'
+export * from './policy'
+export * from './decide'

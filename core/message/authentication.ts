@@ -1,0 +1,127 @@
+import { isAtOrBelow, registrableDomain, domainToAscii, type Address } from '../address'
+import type { Authentication } from './types'
+
+/** One method's result in an Authentication-Results field. */
+export interface AuthResult {
+  method: string
+  result: string
+  reason: string | null
+  /** Keys as "ptype.property", lower case. */
+  props: Record<string, string>
+}
+
+export interface AuthResults {
+  authservId: string
+  version: string | null
+  results: AuthResult[]
+}
+
+/**
+ * Reads an Authentication-Results field value (RFC 8601 2.2).
+ * @returns null where the text has no authserv-id.
+ */
+export function parseAuthenticationResults(value: string): AuthResults | null {
+  const [head, ...pieces] = splitOutsideQuotes(withoutComments(value), ';')
+  const id = /^\s*("(?:\\.|[^"\\])*"|[^\s;=]+)(?:\s+(\d+))?\s*$/.exec(head ?? '')
+  if (!id) return null
+  const results: AuthResult[] = []
+  for (const piece of pieces) {
+    const method = /^\s*([\w-]+)(?:\s*\/\s*\d+)?\s*=\s*([\w-]+)/.exec(piece)
+    if (!method) continue // ";none", or nothing after the last semicolon
+    const entry: AuthResult = { method: method[1]!.toLowerCase(), result: method[2]!.toLowerCase(), reason: null, props: {} }
+    const rest = piece.slice(method[0].length)
+    for (const [, ptype, property, raw] of rest.matchAll(/([\w-]+)(?:\s*\.\s*([\w-]+))?\s*=\s*("(?:\\.|[^"\\])*"|[^\s"]+)/g)) {
+      const text = unquote(raw!)
+      if (property === undefined) {
+        if (ptype!.toLowerCase() === 'reason') entry.reason = text
+      }
+      else {
+        entry.props[`${ptype!.toLowerCase()}.${property.toLowerCase()}`] = text
+      }
+    }
+    results.push(entry)
+  }
+  return { authservId: unquote(id[1]!).toLowerCase(), version: id[2] ?? null, results }
+}
+
+/**
+ * What the results say about the domain of From: DMARC if it was evaluated, else DKIM or SPF with relaxed alignment
+ * (RFC 7489 3.1, the registrable domain).
+ */
+export function verdictFor(from: Address | null, said: readonly AuthResults[]): Authentication {
+  if (!from?.domain) return { verdict: 'none', by: '', saidBy: null }
+  let failed: Authentication | null = null
+  for (const method of ['dmarc', 'dkim', 'spf'] as const) {
+    for (const results of said) {
+      for (const entry of results.results) {
+        if (entry.method !== method || !aligned(method, entry, from.domain)) continue
+        if (entry.result === 'pass') return { verdict: 'pass', by: method, saidBy: results.authservId }
+        if (/^(?:hard)?fail$/.test(entry.result)) failed ??= { verdict: 'fail', by: method, saidBy: results.authservId }
+      }
+    }
+    if (method === 'dmarc' && failed) return failed
+  }
+  return failed ?? { verdict: 'none', by: '', saidBy: null }
+}
+
+function aligned(method: 'dmarc' | 'dkim' | 'spf', entry: AuthResult, fromDomain: string): boolean {
+  const named = method === 'dmarc'
+    ? entry.props['header.from']
+    : method === 'dkim'
+      ? entry.props['header.d'] ?? entry.props['header.i']
+      : entry.props['smtp.mailfrom']
+  if (named === undefined) return method === 'dmarc'
+  const domain = domainToAscii(named.slice(named.lastIndexOf('@') + 1))
+  if (!domain) return false
+  if (method === 'dmarc') return domain === fromDomain
+  const base = registrableDomain(fromDomain)
+  return domain === fromDomain || (base !== null && isAtOrBelow(domain, base) && registrableDomain(domain) === base)
+}
+
+function unquote(text: string): string {
+  return text.startsWith('"') ? text.slice(1, -1).replace(/\\(.)/gs, '$1') : text
+}
+
+/** Takes comments out, nested ones too (RFC 5322 3.2.2); a comment leaves one space. */
+export function withoutComments(text: string): string {
+  let out = ''
+  let depth = 0
+  let quoted = false
+  for (let i = 0; i < text.length; i++) {
+    const c = text[i]!
+    if (c === '\\' && (quoted || depth)) {
+      if (!depth) out += text.slice(i, i + 2)
+      i++
+    }
+    else if (!depth && c === '"') {
+      quoted = !quoted
+      out += c
+    }
+    else if (!quoted && c === '(') {
+      if (depth++ === 0) out += ' '
+    }
+    else if (!quoted && c === ')' && depth) {
+      depth--
+    }
+    else if (!depth) {
+      out += c
+    }
+  }
+  return out
+}
+
+function splitOutsideQuotes(text: string, by: string): string[] {
+  const out: string[] = []
+  let start = 0
+  let quoted = false
+  for (let i = 0; i < text.length; i++) {
+    if (text[i] === '\\' && quoted) i++
+    else if (text[i] === '"') quoted = !quoted
+    else if (text[i] === by && !quoted) {
+      out.push(text.slice(start, i))
+      start = i + 1
+    }
+  }
+  out.push(text.slice(start))
+  return out
+}

@@ -1,0 +1,7 @@
+export * from './types'
+export { parseMessage, parseContent, readAttempt } from './parse'
+export { parseAuthenticationResults, verdictFor, type AuthResult, type AuthResults } from './authentication'
+export { inNetwork, normaliseIp, parseReceived } from './trace'
+export { htmlBody } from './bodies'
+export { mailboxes, readDate } from './facts'
+export { headerFields, readParameters } from './structure'

@@ -1,0 +1,67 @@
+import ipaddr from 'ipaddr.js'
+import { parseAuthenticationResults, type AuthResults } from './authentication'
+import type { RawField } from './structure'
+import type { Trust } from './types'
+
+/** A client address in one spelling: IPv4-mapped IPv6 becomes IPv4. Null for what is no address. */
+export function normaliseIp(text: string | null | undefined): string | null {
+  const bare = text?.trim().replace(/^\[|\]$/g, '').replace(/^IPv6:/i, '').replace(/%.*$/, '') ?? ''
+  return ipaddr.isValid(bare) ? ipaddr.process(bare).toString() : null
+}
+
+/** True if the address lies in the CIDR network (or equals the single address). Invalid text is in no network. */
+export function inNetwork(ip: string, network: string): boolean {
+  if (!ipaddr.isValid(ip)) return false
+  const address = ipaddr.process(ip)
+  try {
+    const [base, bits] = network.includes('/') ? ipaddr.parseCIDR(network) : [ipaddr.process(network), null]
+    if (base.kind() !== address.kind()) return false
+    return address.match(base, bits ?? (base.kind() === 'ipv4' ? 32 : 128))
+  }
+  catch {
+    return false
+  }
+}
+
+/** The address in the from clause of a Received field, and its date (RFC 5321 4.4). */
+export function parseReceived(value: string): { from: string | null, date: Date | null } {
+  const semicolon = value.lastIndexOf(';')
+  const fromClause = /^\s*from\s(.*?)(?=\sby\s|;|$)/is.exec(value)?.[1] ?? ''
+  const literals = [...fromClause.matchAll(/\[(?:IPv6:)?([0-9a-f:.]+)\]/gi)]
+  const date = semicolon < 0 ? null : new Date(value.slice(semicolon + 1).replace(/\([^)]*\)/g, '').trim())
+  return {
+    // The last literal: the first may be a HELO name that the client chose itself.
+    from: normaliseIp(literals.at(-1)?.[1]),
+    date: date && !Number.isNaN(date.getTime()) ? date : null,
+  }
+}
+
+/**
+ * Walks back through our own relays. Authentication-Results count only from a configured relay and above that relay's
+ * Received field (RFC 8601 section 5): anything below it came with the message, and anybody can write that.
+ * @returns the results that count, and the first hop outside the relays.
+ */
+export function walkTrace(fields: readonly RawField[], client: string | null, trust: Trust): { said: AuthResults[], client: string | null } {
+  const said: AuthResults[] = []
+  let hop = normaliseIp(client)
+  let at = 0
+  for (;;) {
+    const here = hop
+    const relays = here === null ? [] : trust.relays.filter(r => inNetwork(here, r.network))
+    if (!relays.length) return { said, client: hop }
+    const saidHere: AuthResults[] = []
+    let received: RawField | undefined
+    for (; at < fields.length && !received; at++) {
+      const field = fields[at]!
+      const name = field.name.toLowerCase()
+      if (name === 'received') received = field
+      if (name !== 'authentication-results') continue
+      const results = parseAuthenticationResults(field.value)
+      if (results && relays.some(r => r.authservId.toLowerCase() === results.authservId)) saidHere.push(results)
+    }
+    // A relay that writes no Received field gives nothing to stop at; then none of its results can be told from forged ones.
+    if (!received) return { said, client: hop }
+    said.push(...saidHere)
+    hop = parseReceived(received.value).from
+  }
+}

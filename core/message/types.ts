@@ -1,0 +1,150 @@
+import type { Address } from '../address'
+
+/** Counted up whenever the facts of a message may come out differently; stored beside them. */
+export const PARSER_VERSION = 1
+
+/** Where a piece of text stands in a message. */
+export type Place = 'subject' | 'own' | 'quoted' | 'hidden'
+
+/** A run of text in one place. Offsets in reasons are UTF-16 units in `text`. */
+export interface Segment {
+  place: Place
+  text: string
+}
+
+/** One header field, in the order of the message. */
+export interface HeaderField {
+  name: string
+  /** The value as it stands in the message, unfolded. */
+  raw: string
+  /** The value with encoded words decoded (RFC 2047). */
+  value: string
+}
+
+export type DefectCode =
+  | 'two From fields' | 'no From' | 'several mailboxes in From' | 'unreadable From'
+  | 'two Subject fields' | 'two Date fields' | 'two Message-ID fields' | 'two To fields'
+  | 'no Date' | 'unreadable Date' | 'no Message-ID'
+  | 'line without a field name' | 'too many header fields'
+  | 'boundary missing' | 'boundary never closes' | 'nested too deep' | 'body cut short' | 'body not fully readable'
+  | 'unknown character set' | 'NUL bytes' | 'empty message'
+  | 'claims own domain'
+
+/** Something that is wrong with a message; it is decided all the same. */
+export interface Defect {
+  code: DefectCode
+  detail: string
+}
+
+export interface Link {
+  target: string
+  text: string
+}
+
+export interface Attachment {
+  name: string
+  declaredType: string
+  /** By its first bytes; null where they say nothing. */
+  detectedType: string | null
+  /** Bytes after the transfer encoding is taken off. */
+  size: number
+  /** Lower-case hexadecimal. */
+  sha256: string
+}
+
+export interface ListIdentity {
+  /** List-Id without angle brackets, lower case (RFC 2919); null if there is none. */
+  id: string | null
+  /** URIs of List-Unsubscribe (RFC 2369). */
+  unsubscribe: string[]
+  /** One-click leaving is offered (RFC 8058). */
+  oneClick: boolean
+  /** Precedence, lower case (common practice, no standard). */
+  precedence: string | null
+  /** Auto-Submitted keyword, lower case (RFC 3834). */
+  autoSubmitted: string | null
+}
+
+/** What the bytes alone say. */
+export interface Content {
+  parser: number
+  /** SHA-256 of the bytes as received, lower-case hexadecimal. */
+  hash: string
+  size: number
+  messageId: string | null
+  /** The Date field as an ISO 8601 instant, or null. */
+  date: string | null
+  from: Address[]
+  /** How many From fields there are; a sender counts as verified only with exactly one. */
+  fromFields: number
+  sender: Address | null
+  replyTo: Address[]
+  to: Address[]
+  cc: Address[]
+  subject: string
+  segments: Segment[]
+  headers: HeaderField[]
+  list: ListIdentity
+  links: Link[]
+  attachments: Attachment[]
+  important: boolean
+  defects: Defect[]
+}
+
+/** How the message was handed over. */
+export interface Envelope {
+  /** MAIL FROM without angle brackets; empty for the null sender. */
+  mailFrom: string
+  /** RCPT TO addresses. */
+  rcptTo: string[]
+  /** Address of the connecting client, or null where there was none (a file). */
+  client: string | null
+  helo: string | null
+  tls: boolean
+  /** The signed-in user, or null. */
+  user: string | null
+  /** ISO 8601 instant. */
+  receivedAt: string
+}
+
+/** A relay of ours whose word about authentication counts. */
+export interface Relay {
+  /** CIDR network or single address from which it connects. */
+  network: string
+  /** The authserv-id that it writes (RFC 8601 2.5). */
+  authservId: string
+}
+
+export interface Trust {
+  ownDomains: string[]
+  relays: Relay[]
+  /** Networks whose mail is outbound or internal. */
+  ownNetworks: string[]
+}
+
+export type Verdict = 'pass' | 'fail' | 'none'
+export type Direction = 'inbound' | 'outbound' | 'internal'
+
+export interface Authentication {
+  verdict: Verdict
+  /** What the verdict rests on: "dmarc", "dkim", "spf"; empty for none. */
+  by: string
+  /** The authserv-id that said so, or null. */
+  saidBy: string | null
+}
+
+/** What this handing-over says, apart from the bytes. */
+export interface Attempt {
+  envelope: Envelope
+  envelopeSender: Address | null
+  /** First hop outside our relays; null if unknown. */
+  client: string | null
+  authentication: Authentication
+  direction: Direction
+  defects: Defect[]
+}
+
+export interface Message {
+  content: Content
+  attempt: Attempt
+}

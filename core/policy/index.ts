@@ -1,0 +1,5 @@
+export * from './types'
+export * from './owners'
+export { canonicalEntry, readEntryLine, entryCatches, senderKeys, specificity, type EntryText, type EntryError } from './entries'
+export { readPolicy, danglingReferences, bindingSchema, entrySchema, listSchema, ruleSchema, policySchema, type PolicyProblem } from './schema'
+export { compilePolicy, entriesFor, personOf, tiersOf, tierKey, isRaised, type CompiledPolicy, type CompiledList } from './compile'

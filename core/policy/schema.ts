@@ -1,0 +1,207 @@
+import Joi from 'joi'
+import { canonicalEntry } from './entries'
+import { HAZARDS, groupMembers, type Condition, type Policy } from './types'
+
+const id = Joi.string().trim().pattern(/^[\w.:-]{1,80}$/).messages({ 'string.pattern.base': '{{#label}} may hold letters, digits, “.”, “:”, “_” and “-” only, 80 at most' })
+const name = Joi.string().trim().min(1).max(120)
+const text = (most: number) => Joi.string().max(most)
+const owner = Joi.string().pattern(/^(organisation|(department|person):[\w.:-]{1,80})$/)
+  .messages({ 'string.pattern.base': '{{#label}} is “organisation”, “department:ID” or “person:ID”' })
+const state = Joi.string().valid('off', 'watching', 'acting')
+const direction = Joi.string().valid('inbound', 'outbound', 'internal')
+const counts = Joi.string().valid('pass', 'not fail', 'any')
+const instant = Joi.string().isoDate()
+
+const MOST_PHRASES = 5000
+export const MOST_ENTRIES = 1_000_000
+const MOST_NESTING = 5
+
+const entryText = { kind: Joi.string().valid('address', 'domain', 'domain and below', 'everyone').required(), value: Joi.string().allow('').max(320).required() }
+
+function canonicalValue<T extends { kind: Parameters<typeof canonicalEntry>[0], value: string }>(entry: T, helpers: Joi.CustomHelpers<T>): T | Joi.ErrorReport {
+  const canonical = canonicalEntry(entry.kind, entry.value)
+  return 'error' in canonical ? helpers.message({ custom: canonical.error }) : { ...entry, value: canonical.value }
+}
+
+export const entrySchema = Joi.object({
+  id: id.required(),
+  ...entryText,
+  note: text(500).allow(''),
+  expires: instant,
+  addedAt: instant,
+  addedBy: text(200),
+}).custom(canonicalValue)
+
+export const listSchema = Joi.object({
+  id: id.required(),
+  name: name.required(),
+  owner: owner.required(),
+  usualSide: Joi.string().valid('allow', 'block').required(),
+  on: Joi.boolean().required(),
+  entries: Joi.array().items(entrySchema).max(MOST_ENTRIES).unique('id').required(),
+})
+
+export const stopSchema = Joi.object({
+  to: Joi.string().valid('spam', 'quarantine', 'bin', 'erase', 'refuse', 'drop').required(),
+  quarantine: Joi.when('to', { is: 'quarantine', then: id.required(), otherwise: Joi.forbidden() }),
+  reply: Joi.when('to', { is: 'refuse', then: text(400), otherwise: Joi.forbidden() }),
+  confirmed: Joi.when('to', { is: Joi.valid('erase', 'drop'), then: Joi.boolean(), otherwise: Joi.forbidden() }),
+})
+
+const hazards = Joi.array().items(Joi.string().valid(...HAZARDS)).min(1).unique()
+const forPerson = (schema: Joi.Schema) => Joi.when('owner', { is: Joi.string().pattern(/^person:/), then: Joi.valid(false).messages({ 'any.only': 'must is set by an administrator, for the organisation or a department' }), otherwise: schema })
+
+export const bindingSchema = Joi.object({
+  id: id.required(),
+  list: id.required(),
+  owner: owner.required(),
+  side: Joi.string().valid('allow', 'block').required(),
+  must: forPerson(Joi.boolean()),
+  state: state.required(),
+  direction,
+  stop: Joi.when('side', { is: 'block', then: stopSchema.required(), otherwise: Joi.forbidden() }),
+  protect: Joi.when('side', { is: 'allow', then: hazards, otherwise: Joi.forbidden() }),
+  counts: Joi.when('side', { is: 'allow', then: counts, otherwise: Joi.forbidden() }),
+})
+
+const phrase = Joi.string().trim().min(1).max(300)
+const places = Joi.array().items(Joi.string().valid('subject', 'own', 'quoted', 'hidden')).min(1).unique()
+const group = Joi.array().items(Joi.link('#condition')).min(1).max(200)
+  .messages({ 'array.min': '{{#label}} holds nothing; “all of nothing” would match every message, so say every: true if that is meant' })
+
+export const conditionSchema = Joi.alternatives().try(
+  Joi.object({ all: group.required() }),
+  Joi.object({ any: group.required() }),
+  Joi.object({ none: group.required() }),
+  Joi.object({ sender: Joi.object(entryText).custom(canonicalValue).required(), counts }),
+  Joi.object({ senderOn: id.required(), counts }),
+  Joi.object({ phrases: Joi.array().items(phrase).min(1).max(MOST_PHRASES).required(), where: places, whole: Joi.boolean() }),
+  Joi.object({ set: id.required(), where: places, whole: Joi.boolean() }),
+  Joi.object({ every: Joi.valid(true).required() }),
+).match('any').id('condition')
+
+const effectSchema = Joi.object({
+  kind: Joi.string().valid('tag', 'important', 'forward', 'copy', 'reroute', 'next hop', 'header', 'subject mark', 'strip', 'replace', 'encrypt', 'notify', 'withhold from automation').required(),
+  value: Joi.when('kind', { is: Joi.valid('important', 'encrypt', 'withhold from automation'), then: Joi.forbidden(), otherwise: text(1000).min(1).required() }),
+  inEveryLane: Joi.boolean(),
+})
+
+const claimSchema = Joi.object({
+  stop: stopSchema,
+  protect: hazards,
+  place: Joi.object({
+    to: Joi.string().valid('inbox', 'slow lane', 'folder', 'filed').required(),
+    folder: Joi.when('to', { is: 'folder', then: name.required(), otherwise: Joi.forbidden() }),
+  }),
+  effect: effectSchema,
+}).length(1)
+
+export const ruleSchema = Joi.object({
+  id: id.required(),
+  name: name.required(),
+  description: text(2000).allow(''),
+  group: text(120).allow(''),
+  owner: owner.required(),
+  must: forPerson(Joi.boolean()),
+  raised: Joi.boolean(),
+  state: state.required(),
+  direction,
+  when: conditionSchema.required().custom(nesting),
+  except: Joi.array().items(conditionSchema.custom(nesting)).max(200).required(),
+  claims: Joi.array().items(claimSchema).min(1).max(50).required().custom(claimsAgree),
+  end: Joi.string().valid('owner', 'all').when('must', { is: true, otherwise: Joi.valid('owner') }),
+  expires: instant,
+}).shared(conditionSchema)
+
+function nesting(condition: Condition, helpers: Joi.CustomHelpers<Condition>): Condition | Joi.ErrorReport {
+  const depth = (c: Condition): number => 1 + Math.max(-1, ...(groupMembers(c) ?? []).map(depth))
+  return depth(condition) > MOST_NESTING ? helpers.message({ custom: `{{#label}} is nested deeper than ${MOST_NESTING} groups` }) : condition
+}
+
+function claimsAgree(claims: Policy['rules'][number]['claims'], helpers: Joi.CustomHelpers): typeof claims | Joi.ErrorReport {
+  const count = (kind: string) => claims.filter(c => kind in c).length
+  if (count('stop') && count('protect')) return helpers.message({ custom: 'a rule either stops a copy or protects it, not both' })
+  for (const kind of ['stop', 'protect', 'place']) if (count(kind) > 1) return helpers.message({ custom: `a rule says “${kind}” once at most` })
+  return claims
+}
+
+export const policySchema = Joi.object({
+  $schema: Joi.string(),
+  format: Joi.valid('sober-gate-policy').required(),
+  formatVersion: Joi.valid(1).required(),
+  version: Joi.number().integer().min(0).default(0),
+  trust: Joi.object({
+    ownDomains: Joi.array().items(Joi.string().max(255)).required(),
+    relays: Joi.array().items(Joi.object({ network: Joi.string().max(60).required(), authservId: Joi.string().max(255).required() })).default([]),
+    ownNetworks: Joi.array().items(Joi.string().max(60)).default([]),
+  }).required(),
+  departments: Joi.array().items(Joi.object({ id: id.required(), name: name.required(), parent: id })).unique('id').default([]),
+  people: Joi.array().items(Joi.object({
+    id: id.required(), name: name.required(),
+    addresses: Joi.array().items(Joi.string().email({ tlds: false, allowUnicode: true })).required(),
+    departments: Joi.array().items(id).unique().default([]),
+  })).unique('id').default([]),
+  quarantines: Joi.array().items(Joi.object({ id: id.required(), name: name.required(), general: Joi.boolean() })).unique('id').default([{ id: 'general', name: 'General', general: true }]),
+  lists: Joi.array().items(listSchema).unique('id').default([]),
+  bindings: Joi.array().items(bindingSchema).unique('id').default([]),
+  phraseSets: Joi.array().items(Joi.object({ id: id.required(), name: name.required(), owner: owner.required(), phrases: Joi.array().items(phrase).max(MOST_PHRASES).required() })).unique('id').default([]),
+  rules: Joi.array().items(ruleSchema).unique('id').default([]),
+})
+
+/** One thing that is wrong with a policy. */
+export interface PolicyProblem {
+  /** JSON Pointer (RFC 6901) to the value. */
+  path: string
+  message: string
+}
+
+/**
+ * Checks a policy read from outside, fills in what may be left out, and brings entries into canonical form.
+ * Every door that takes a policy calls this.
+ */
+export function readPolicy(value: unknown): { policy: Policy } | { problems: PolicyProblem[] } {
+  const { value: policy, error } = policySchema.validate(value, { abortEarly: false, convert: true, errors: { wrap: { label: '“”' } } })
+  const problems = error?.details.map(d => ({ path: pointer(d.path), message: d.message })) ?? danglingReferences(policy as Policy)
+  return problems.length ? { problems } : { policy: policy as Policy }
+}
+
+/** References to a list, set, quarantine, department or person that is not there. */
+export function danglingReferences(policy: Policy): PolicyProblem[] {
+  const problems: PolicyProblem[] = []
+  const ids = (things: { id: string }[]) => new Set(things.map(t => t.id))
+  const [lists, sets, quarantines, departments, people] = [ids(policy.lists), ids(policy.phraseSets), ids(policy.quarantines), ids(policy.departments), ids(policy.people)]
+  const need = (known: Set<string>, wanted: string | undefined, what: string, path: string) => {
+    if (wanted !== undefined && !known.has(wanted)) problems.push({ path, message: `there is no ${what} “${wanted}” in this policy` })
+  }
+  const needOwner = (owner: string, path: string) => {
+    if (owner.startsWith('department:')) need(departments, owner.slice(11), 'department', path)
+    if (owner.startsWith('person:')) need(people, owner.slice(7), 'person', path)
+  }
+  const needCondition = (c: Condition, path: string) => {
+    if ('senderOn' in c) need(lists, c.senderOn, 'list', `${path}/senderOn`)
+    if ('set' in c) need(sets, c.set, 'phrase set', `${path}/set`)
+    const key = 'all' in c ? 'all' : 'any' in c ? 'any' : 'none'
+    groupMembers(c)?.forEach((m, i) => needCondition(m, `${path}/${key}/${i}`))
+  }
+  policy.departments.forEach((d, i) => need(departments, d.parent, 'department', `/departments/${i}/parent`))
+  policy.people.forEach((p, i) => p.departments.forEach((d, j) => need(departments, d, 'department', `/people/${i}/departments/${j}`)))
+  policy.lists.forEach((l, i) => needOwner(l.owner, `/lists/${i}/owner`))
+  policy.bindings.forEach((b, i) => {
+    needOwner(b.owner, `/bindings/${i}/owner`)
+    need(lists, b.list, 'list', `/bindings/${i}/list`)
+    need(quarantines, b.stop?.quarantine, 'quarantine', `/bindings/${i}/stop/quarantine`)
+  })
+  policy.rules.forEach((r, i) => {
+    needOwner(r.owner, `/rules/${i}/owner`)
+    needCondition(r.when, `/rules/${i}/when`)
+    r.except.forEach((c, j) => needCondition(c, `/rules/${i}/except/${j}`))
+    r.claims.forEach((c, j) => {
+      if ('stop' in c) need(quarantines, c.stop.quarantine, 'quarantine', `/rules/${i}/claims/${j}/stop/quarantine`)
+    })
+  })
+  return problems
+}
+
+function pointer(path: (string | number)[]): string {
+  return path.map(p => `/${String(p).replace(/~/g, '~0').replace(/\//g, '~1')}`).join('')
+}

@@ -1,0 +1,52 @@
+import type { ClauseRef, Fate, Reason, Ruling } from '../decide'
+import { claimsWords } from './sentences'
+import { entryWords, evidenceWords, laneWords, notCountedWords, oneOf, quoted, type Names } from './names'
+
+/** "rule Fee demands", "list Regular callers". */
+export function clauseWords(clause: ClauseRef): string {
+  return `${clause.kind} ${clause.name}`
+}
+
+/** What became of a claim, in a few words. */
+export function fateWords(reason: Pick<Reason, 'fate' | 'claim'>, names: Names): string {
+  const { fate } = reason
+  switch (fate.kind) {
+    case 'outranked': return `outranked by ${clauseWords(fate.by)}`
+    case 'held off': return `held off by ${clauseWords(fate.by)}`
+    case 'yielded': return `yielded to ${clauseWords(fate.by)}`
+    case 'protection too late': return `protection too late: ${clauseWords(fate.by)} comes first`
+    case 'not reached': return `not reached, ended by ${clauseWords(fate.by)}`
+    case 'not counted': return `not counted: ${notCountedWords(fate.why)}`
+    case 'excepted': return `spared by an exception: ${evidenceWords(fate.evidence)}`
+    case 'watching': return fate.changes ? `watching, would have been ${laneWords(fate.would.lane, fate.would.quarantine, names)}` : 'watching, would have changed nothing'
+    case 'waits': return 'waits for release'
+    default: return fate.kind
+  }
+}
+
+/** What a claim asks for: "send to spam". */
+export function claimText(reason: Pick<Reason, 'claim'>, names: Names): string {
+  return claimsWords([reason.claim], names)
+}
+
+/** One sentence that says why the copy is where it is. */
+export function rulingSentence(ruling: Pick<Ruling, 'lane' | 'quarantine' | 'reasons' | 'decidedBy'>, names: Names): string {
+  const lane = laneWords(ruling.lane, ruling.quarantine, names)
+  const lead = { 'inbox': 'Let into the inbox', 'slow lane': 'Put in the slow lane', 'spam': 'Sent to spam', 'quarantine': `Held in ${lane}`, 'bin': 'Sent to the bin', 'refused': 'Refused', 'dropped': 'Dropped' }[ruling.lane]
+  const reason = ruling.decidedBy === null ? null : ruling.reasons[ruling.decidedBy]
+  if (!reason) return ruling.reasons.length ? `${lead}: nothing that matched stops it.` : `${lead}: nothing matched.`
+  return `${lead} because ${clauseWords(reason.clause)} ${reason.clause.entry ? `has ${entryWords(reason.clause.entry)}` : `found ${evidenceWords(reason.evidence)}`}.`
+}
+
+/** The deciding reason in a few words, for a ledger. */
+export function shortReason(ruling: Pick<Ruling, 'reasons' | 'decidedBy'>): string {
+  const reason = ruling.decidedBy === null ? null : ruling.reasons[ruling.decidedBy]
+  if (reason) {
+    const phrases = [...new Set(reason.evidence.flatMap(e => e.kind === 'phrase' ? [quoted(e.phrase)] : []))]
+    if ('protect' in reason.claim) return `protected: ${clauseWords(reason.clause)}`
+    return phrases.length ? `${oneOf(phrases, 'and', 2)}, ${clauseWords(reason.clause)}` : clauseWords(reason.clause)
+  }
+  const told = ruling.reasons.find(r => r.fate.kind === 'excepted' || (r.fate.kind === 'watching' && r.fate.changes) || r.fate.kind === 'not counted')
+  if (!told) return ruling.reasons.length ? 'nothing stops it' : 'nothing matched'
+  return `${clauseWords(told.clause)}: ${({ 'excepted': 'excepted', 'watching': 'watching' } as Record<Fate['kind'] & string, string>)[told.fate.kind] ?? 'not counted'}`
+}

@@ -1,0 +1,86 @@
+import { STAND_IN_RELAY } from './world'
+
+export interface DemoMail {
+  from: { name: string, address: string }
+  to: string[]
+  subject: string
+  text: string
+  html?: string
+  attachments?: { name: string, type: string, bytes: Uint8Array }[]
+  headers?: [string, string][]
+  /** What the stand-in relay found. */
+  authentication: 'pass' | 'fail' | 'none'
+  mailFrom?: string
+}
+
+const encoder = new TextEncoder()
+
+/** A message as the stand-in relay hands it over: its trace and its Authentication-Results on top (RFC 8601). */
+export function compose(mail: DemoMail, id: string, date: Date, client: string): Uint8Array {
+  const domain = mail.from.address.slice(mail.from.address.indexOf('@') + 1)
+  const when = rfcDate(date)
+  const { type, encoding, body } = content(mail, id)
+  const lines = [
+    `Authentication-Results: ${STAND_IN_RELAY.authservId};\r\n dmarc=${mail.authentication} header.from=${domain}`,
+    `Received: from mail.${domain} (mail.${domain} [${client}])\r\n by ${STAND_IN_RELAY.authservId} with ESMTPS id ${id.replace(/\W/g, '')}\r\n for <${mail.to[0]}>; ${when}`,
+    `Date: ${when}`,
+    `From: ${mailbox(mail.from.name, mail.from.address)}`,
+    `To: ${mail.to.join(', ')}`,
+    `Subject: ${encodedWord(mail.subject)}`,
+    `Message-ID: <${id}@${domain}>`,
+    ...(mail.headers ?? []).map(([name, value]) => `${name}: ${value}`),
+    'MIME-Version: 1.0',
+    `Content-Type: ${type}`,
+    ...(encoding ? [`Content-Transfer-Encoding: ${encoding}`] : []),
+    '',
+    body,
+  ]
+  return encoder.encode(lines.join('\r\n'))
+}
+
+function content(mail: DemoMail, id: string): { type: string, encoding: string | null, body: string } {
+  const text = { type: 'text/plain; charset=utf-8', encoding: '8bit', body: crlf(mail.text) }
+  const readable = mail.html === undefined ? text : multipart('alternative', `${id}-a`, [text, { type: 'text/html; charset=utf-8', encoding: '8bit', body: crlf(mail.html) }])
+  if (!mail.attachments?.length) return readable
+  return multipart('mixed', `${id}-m`, [readable, ...mail.attachments.map(a => ({
+    type: `${a.type}; name="${a.name}"\r\nContent-Disposition: attachment; filename="${a.name}"`, encoding: 'base64', body: base64(a.bytes),
+  }))])
+}
+
+function multipart(kind: string, boundary: string, parts: { type: string, encoding: string | null, body: string }[]) {
+  const body = parts.map(p => `--${boundary}\r\nContent-Type: ${p.type}\r\n${p.encoding ? `Content-Transfer-Encoding: ${p.encoding}\r\n` : ''}\r\n${p.body}\r\n`).join('')
+  return { type: `multipart/${kind}; boundary="${boundary}"`, encoding: null, body: `${body}--${boundary}--\r\n` }
+}
+
+function mailbox(name: string, address: string): string {
+  return /^[\x20-\x7E]*$/.test(name) ? `"${name.replace(/["\\]/g, '\\$&')}" <${address}>` : `${encodedWord(name)} <${address}>`
+}
+
+// One encoded word holds 75 characters at most (RFC 2047 section 2); longer text is cut between characters.
+function encodedWord(text: string): string {
+  if (/^[\x20-\x7E]*$/.test(text)) return text
+  const words: string[] = []
+  let part = ''
+  for (const c of text) {
+    if (encoder.encode(part + c).length > 42) {
+      words.push(part)
+      part = ''
+    }
+    part += c
+  }
+  return [...words, part].map(p => `=?utf-8?B?${base64(encoder.encode(p))}?=`).join('\r\n ')
+}
+
+function base64(bytes: Uint8Array): string {
+  const text = btoa(String.fromCharCode(...bytes))
+  return text.replace(/.{76}(?=.)/g, '$&\r\n')
+}
+
+function crlf(text: string): string {
+  return text.replace(/\r?\n/g, '\r\n')
+}
+
+function rfcDate(date: Date): string {
+  return date.toUTCString().replace('GMT', '+0000')
+}
+

@@ -1,0 +1,61 @@
+import type { ModuleOptions } from 'nuxt-security'
+
+const headers: NonNullable<ModuleOptions['headers']> = {
+  crossOriginEmbedderPolicy: false,
+  strictTransportSecurity: process.env.SOBER_GATE_BEHIND_TLS === '1' ? { maxAge: 31_536_000 } : false,
+  contentSecurityPolicy: {
+    'default-src': ['\'self\''],
+    'script-src': ['\'self\'', '\'nonce-{{nonce}}\'', '\'strict-dynamic\''],
+    // The second hash is of the empty string.
+    'style-src': ['\'self\'', '\'nonce-{{nonce}}\'', '\'sha256-47DEQpj8HBSa+/TImW+5JCeuQeRkm5NMpJWZG3hSuFU=\''],
+    'style-src-attr': ['\'unsafe-inline\''],
+    'img-src': ['\'self\'', 'data:', 'blob:'],
+    'font-src': ['\'self\''],
+    'connect-src': ['\'self\''],
+    'frame-src': ['\'self\''],
+    'object-src': ['\'none\''],
+    'base-uri': ['\'none\''],
+    'form-action': ['\'self\''],
+    'frame-ancestors': ['\'none\''],
+    'upgrade-insecure-requests': process.env.SOBER_GATE_BEHIND_TLS === '1',
+  },
+}
+
+export default defineNuxtConfig({
+  modules: ['./modules/entries', '@pinia/nuxt', '@element-plus/nuxt', 'nuxt-auth-utils', 'nuxt-security', '@nuxt/eslint'],
+  ssr: false,
+  devtools: { enabled: false },
+  telemetry: { enabled: false },
+  compatibilityDate: '2026-11-01',
+  css: [
+    '@fontsource-variable/atkinson-hyperlegible-next',
+    '@fontsource-variable/atkinson-hyperlegible-mono',
+    '@fontsource-variable/literata',
+    '~/assets/tokens.css',
+    '~/assets/base.css',
+  ],
+  app: { head: { title: 'Sober Gate', htmlAttrs: { lang: 'en' }, meta: [{ name: 'viewport', content: 'width=device-width, initial-scale=1' }], link: [{ rel: 'icon', type: 'image/svg+xml', href: '/icon.svg' }] } },
+  elementPlus: { importStyle: 'css' },
+  components: [{ path: '~/components', pathPrefix: false }],
+  typescript: { strict: true, tsConfig: { compilerOptions: { noUncheckedIndexedAccess: true } } },
+  auth: { loadStrategy: 'none' },
+  runtimeConfig: { session: { password: '', maxAge: 60 * 60 * 24 * 7, cookie: { sameSite: 'lax', secure: process.env.SOBER_GATE_BEHIND_TLS === '1' } } },
+  security: {
+    headers,
+    removeLoggers: false,
+    rateLimiter: false,
+    xssValidator: false,
+    corsHandler: false,
+    requestSizeLimiter: { maxRequestSizeInBytes: 28 * 1024 * 1024, maxUploadFileRequestInBytes: 28 * 1024 * 1024 },
+  },
+  nitro: {
+    compressPublicAssets: { gzip: true, brotli: true },
+    typescript: { strict: true, tsConfig: { compilerOptions: { noUncheckedIndexedAccess: true } } },
+  },
+  hooks: {
+    'build:manifest'(manifest) {
+      for (const item of Object.values(manifest)) item.prefetch = false
+    },
+  },
+  eslint: { config: { stylistic: true } },
+})

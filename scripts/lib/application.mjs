@@ -1,0 +1,41 @@
+import { spawn } from 'node:child_process'
+import { openSync, readFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { setTimeout as sleep } from 'node:timers/promises'
+import { ROOT } from './ensure.mjs'
+
+/**
+ * Starts the built application and waits until it is ready.
+ * @param env what it is told besides this process's environment
+ * @param logFile where its log goes
+ */
+export async function startApplication(env, logFile, onWait = () => {}) {
+  const log = openSync(logFile, 'a', 0o600)
+  const child = spawn(process.execPath, ['--enable-source-maps', join(ROOT, '.output/server/index.mjs')], {
+    cwd: ROOT, detached: true, stdio: ['ignore', log, log, 'ipc'], env: { ...process.env, NODE_ENV: 'production', ...env },
+  })
+  const ended = new Promise(resolve => child.once('exit', (code, signal) => resolve(signal ?? code)))
+  let over = null
+  void ended.then(how => over = how)
+  const url = `http://127.0.0.1:${env.PORT}`
+  for (let waited = 0; ; waited++) {
+    if (over !== null) throw new Error(`The application ended (${over}). The end of its log, ${logFile}:\n${readFileSync(logFile, 'utf8').slice(-3000)}`)
+    const health = await fetch(`${url}/api/health`).catch(() => null)
+    // Another program on the same port would answer too: only our own child may say that it is ready.
+    if (health?.ok && over === null) break
+    onWait(waited)
+    await sleep(250)
+  }
+  return {
+    url,
+    child,
+    ended,
+    async stop() {
+      if (over !== null) return
+      child.kill('SIGTERM')
+      const timer = setTimeout(() => child.kill('SIGKILL'), 15_000)
+      await ended
+      clearTimeout(timer)
+    },
+  }
+}

@@ -1,0 +1,91 @@
+// Starts everything: npm start [-- --empty] [--anchor YYYY-MM-DD] [--messages N]
+import { randomBytes } from 'node:crypto'
+import { chmodSync, existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { createServer } from 'node:net'
+import { join, resolve } from 'node:path'
+import { parseArgs } from 'node:util'
+import { startApplication } from './lib/application.mjs'
+import { startCluster } from './lib/cluster.mjs'
+import { ensureBuilt, ensureDependencies, ensureNode, ROOT } from './lib/ensure.mjs'
+import { say } from './lib/run.mjs'
+
+const HELP = `npm start [-- OPTIONS]
+  --empty           start without the demo; prints a one-time link to make the first administrator
+  --anchor DATE     the day before which the demo's mail lies (YYYY-MM-DD; today)
+  --messages N      how many messages the demo has (1200)
+Environment: PORT (3000), SMTP_PORT (2525), DATABASE_URL, SOBER_GATE_DATA_DIR (.data)`
+
+async function main() {
+  const { values: options } = parseArgs({ options: { empty: { type: 'boolean' }, anchor: { type: 'string' }, messages: { type: 'string' }, help: { type: 'boolean' } } })
+  if (options.help) return say(HELP)
+  if (options.anchor !== undefined && !/^\d{4}-\d\d-\d\d$/.test(options.anchor)) throw new Error(`--anchor takes a day such as 2026-11-24, not “${options.anchor}”.`)
+  if (options.messages !== undefined && !/^[1-9]\d{0,6}$/.test(options.messages)) throw new Error(`--messages takes a whole number from 1, not “${options.messages}”.`)
+  ensureNode()
+  const dataDir = resolve(ROOT, process.env.SOBER_GATE_DATA_DIR ?? '.data')
+  const port = process.env.PORT ?? '3000'
+  const smtpPort = process.env.SMTP_PORT ?? '2525'
+  await portIsFree(port, 'PORT')
+  await portIsFree(smtpPort, 'SMTP_PORT')
+  await ensureDependencies()
+  await ensureBuilt()
+  mkdirSync(dataDir, { recursive: true })
+  const kept = keptSecrets(dataDir, options.empty === true)
+  const cluster = process.env.DATABASE_URL ? null : await startCluster(join(dataDir, 'postgresql'))
+  let application
+  const runningFile = join(dataDir, 'running.json')
+  const stop = async () => {
+    rmSync(runningFile, { force: true })
+    await application?.stop()
+    cluster?.stop()
+  }
+  try {
+    const setupToken = randomBytes(24).toString('base64url')
+    application = await startApplication({
+      PORT: port, SMTP_PORT: smtpPort, HOST: process.env.HOST ?? '127.0.0.1', DATABASE_URL: process.env.DATABASE_URL ?? cluster.url,
+      NUXT_SESSION_PASSWORD: kept.session, SOBER_GATE_LOCAL_TOKEN: kept.token, SOBER_GATE_SETUP_TOKEN: setupToken,
+      SOBER_GATE_DEMO: kept.demo ? '1' : '0', SOBER_GATE_DEMO_ANCHOR: options.anchor ?? '', SOBER_GATE_DEMO_MESSAGES: options.messages ?? '1200',
+    }, join(dataDir, 'sober-gate.log'), waited => waited === 12 && say(kept.demo ? 'Loading the demo (once, up to a minute) …' : 'Waiting for the application …'))
+    writeFileSync(runningFile, JSON.stringify({ url: application.url, token: kept.token, smtpPort: Number(smtpPort) }), { mode: 0o600 })
+    say(`\nSober Gate is at ${application.url} and takes mail on port ${smtpPort}.`)
+    const setup = await fetch(`${application.url}/api/setup?token=${setupToken}`).then(r => r.json())
+    if (setup.open) say(`Nobody is here yet. Make the first administrator at this link, which works once:\n  ${application.url}/first?token=${setupToken}`)
+    else if (kept.demo) say('Sign in to the demo, an invented harbour office, with the password harbour-demo as\n  admin@saltmere-harbour.example      the mail administrator\n  reviewer@saltmere-harbour.example   a reviewer\n  worker@saltmere-harbour.example     an office worker')
+    say('Ctrl-C stops everything.')
+    const how = await Promise.race([application.ended, new Promise((done) => {
+      process.once('SIGINT', () => done(null))
+      process.once('SIGTERM', () => done(null))
+    })])
+    if (how !== null) say(`The application ended by itself (${how}); its log is ${join(dataDir, 'sober-gate.log')}.`)
+    process.exitCode = how === null ? 0 : 1
+    say('Stopping …')
+  }
+  finally {
+    await stop()
+  }
+}
+
+// Which of the two a data folder holds is decided at its first start, so that a later start never puts the demo into a real one.
+function keptSecrets(dataDir, empty) {
+  const file = join(dataDir, 'secrets.json')
+  if (!existsSync(file)) {
+    writeFileSync(file, JSON.stringify({ session: randomBytes(48).toString('base64url'), token: randomBytes(32).toString('base64url'), demo: !empty }), { mode: 0o600 })
+    chmodSync(file, 0o600)
+  }
+  const kept = JSON.parse(readFileSync(file, 'utf8'))
+  if (empty && kept.demo) throw new Error(`${dataDir} holds the demo. For an empty start name another folder: SOBER_GATE_DATA_DIR=.data-mine npm start -- --empty`)
+  return kept
+}
+
+function portIsFree(port, name) {
+  if (!/^\d{1,5}$/.test(port) || Number(port) > 65_535) throw new Error(`${name} is a port number, not “${port}”.`)
+  return new Promise((free, reject) => {
+    const server = createServer()
+    server.once('error', () => reject(new Error(`Port ${port} is taken, perhaps by a Sober Gate that runs already. Stop that, or choose another: ${name}=${Number(port) + 1} npm start`)))
+    server.listen(Number(port), '127.0.0.1', () => server.close(free))
+  })
+}
+
+main().catch((error) => {
+  process.stderr.write(`${error.message}\n`)
+  process.exitCode = 1
+})

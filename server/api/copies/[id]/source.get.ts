@@ -1,0 +1,9 @@
+import { setResponseHeaders } from 'h3'
+import { defineRoute, numberParam } from '../../../http/route'
+import { copySource } from '../../../services/copies'
+
+export default defineRoute<{ id: number }>({ params: numberParam }, async ({ event, asker, params }) => {
+  const raw = await copySource(asker, params.id)
+  setResponseHeaders(event, { 'content-type': 'message/rfc822', 'content-disposition': `attachment; filename="message-${params.id}.eml"`, 'x-content-type-options': 'nosniff' })
+  return raw
+})

@@ -1,0 +1,13 @@
+import Joi from 'joi'
+import { manyCopies } from '../../http/many'
+import { defineRoute } from '../../http/route'
+import { moveCopies, type MoveLane } from '../../services/moves'
+
+const body = Joi.object({
+  ...manyCopies,
+  lane: Joi.string().valid('inbox', 'slow lane', 'spam', 'quarantine', 'bin').required(),
+  quarantine: Joi.string().max(80),
+})
+
+export default defineRoute<unknown, unknown, { ids: number[], versions?: Record<string, number>, lane: MoveLane, quarantine?: string }>({ body },
+  ({ asker, body: b }) => moveCopies(asker, b.ids, b.lane, b.quarantine ?? null, b.versions))

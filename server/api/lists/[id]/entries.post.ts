@@ -1,0 +1,17 @@
+import { setResponseStatus } from 'h3'
+import Joi from 'joi'
+import { defineRoute, idParam } from '../../../http/route'
+import { addToList } from '../../../services/lists'
+
+const body = Joi.object({
+  text: Joi.string().max(5_000_000).required().messages({ 'string.empty': 'write one address or domain a line', 'any.required': 'write one address or domain a line' }),
+  below: Joi.boolean().default(false),
+  note: Joi.string().allow('').max(500),
+  expires: Joi.string().isoDate().messages({ 'string.isoDate': 'the expiry is a date such as 2027-03-01' }),
+})
+
+export default defineRoute<{ id: string }, unknown, { text: string, below: boolean, note?: string, expires?: string }>({ params: idParam, body }, async ({ event, asker, params, body: { text, ...options } }) => {
+  const result = await addToList(asker, params.id, text, options)
+  setResponseStatus(event, result.added.length ? 201 : 200)
+  return result
+})

@@ -1,0 +1,7 @@
+import Joi from 'joi'
+import { defineRoute, idParam } from '../../../http/route'
+import { takeFromList } from '../../../services/lists'
+
+const body = Joi.object({ ids: Joi.array().items(Joi.string().max(80)).min(1).max(10_000).single().required() })
+
+export default defineRoute<{ id: string }, unknown, { ids: string[] }>({ params: idParam, body }, ({ asker, params, body: { ids } }) => takeFromList(asker, params.id, ids))

@@ -1,0 +1,11 @@
+import { setResponseStatus } from 'h3'
+import Joi from 'joi'
+import { defineRoute } from '../../http/route'
+import { makeRule, openRule, type RuleForm } from '../../services/rules'
+
+// The rule itself is checked by the policy's own schema.
+export default defineRoute<unknown, unknown, RuleForm>({ body: Joi.object().unknown(true) }, async ({ event, asker, body }) => {
+  const { id } = await makeRule(asker, { ...body, except: body.except ?? [] })
+  setResponseStatus(event, 201)
+  return openRule(asker, id)
+})

@@ -1,0 +1,18 @@
+import { migrate } from 'drizzle-orm/node-postgres/migrator'
+import { drizzle } from 'drizzle-orm/node-postgres'
+import { dbPool } from './client'
+
+const LOCK = 0x50_BE_12
+
+/** Brings the schema up to date. Several processes may start at once on an empty database: one migrates, the others wait. */
+export async function migrateDb(folder: string): Promise<void> {
+  const client = await dbPool().connect()
+  try {
+    await client.query('select pg_advisory_lock($1)', [LOCK])
+    await migrate(drizzle(client, { casing: 'snake_case' }), { migrationsFolder: folder })
+  }
+  finally {
+    await client.query('select pg_advisory_unlock($1)', [LOCK]).catch(() => undefined) // the lock ends with the connection anyway
+    client.release()
+  }
+}

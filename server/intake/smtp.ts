@@ -1,0 +1,120 @@
+import { SMTPServer, type SMTPServerSession } from 'smtp-server'
+import type { Envelope } from '#core'
+import { isDatabaseAway } from '../db/client'
+import { isKnownRecipient, receive, recordRefusedAttempt } from '../services/intake'
+import { log } from '../services/log'
+import { Problem } from '../services/problem'
+import { policyInForce } from '../services/policy-in-force'
+
+/** The largest message that is taken, in bytes. */
+export const MOST_BYTES = 25 * 1024 * 1024
+
+const TOO_LARGE = `5.3.4 The message is larger than ${MOST_BYTES / 1024 / 1024} MB, which is the most that is taken here (RFC 1870)`
+const TRY_LATER = '4.3.0 Nothing was taken in: the store cannot be reached just now. Please try again later'
+
+class Reply extends Error {
+  constructor(readonly responseCode: number, message: string) {
+    super(message)
+  }
+}
+
+/**
+ * Takes mail in over SMTP (RFC 5321). 250 after the data means: message, copies and rulings are committed.
+ * @returns a function that stops taking mail and waits for the transactions under way
+ */
+export async function listenSmtp(port: number, host: string): Promise<() => Promise<void>> {
+  const server = new SMTPServer({
+    name: process.env.SOBER_GATE_SMTP_NAME ?? 'sober-gate.invalid',
+    banner: 'Sober Gate',
+    disabledCommands: ['AUTH', 'STARTTLS'],
+    disableReverseLookup: true,
+    size: MOST_BYTES,
+    // A too large SIZE parameter is then seen in onMailFrom, where the refusal goes on record.
+    hideSize: true,
+    lenientAddressParsing: true,
+    closeTimeout: 5000,
+    maxClients: 200,
+    onMailFrom(address, session, callback) {
+      const declared = address.args === false ? 0 : Number(address.args.SIZE ?? 0)
+      if (declared > MOST_BYTES) void refuse(envelopeOf(session, address.address, []), 552, TOO_LARGE).then(callback)
+      else callback()
+    },
+    onRcptTo({ address }, session, callback) {
+      void answerRecipient(session, address).then(() => callback(), callback)
+    },
+    onData(stream, session, callback) {
+      const chunks: Buffer[] = []
+      stream.on('data', (chunk: Buffer) => {
+        if (!stream.sizeExceeded) chunks.push(chunk)
+        else chunks.length = 0
+      })
+      stream.once('end', () => {
+        const envelope = envelopeOf(session, senderOf(session), session.envelope.rcptTo.map(r => r.address))
+        if (stream.sizeExceeded) void refuse(envelope, 552, TOO_LARGE).then(callback)
+        else void take(Buffer.concat(chunks), envelope).then(text => callback(null, text), callback)
+      })
+    },
+  })
+  server.on('error', error => log.warn({ error: error.message }, 'an SMTP connection failed'))
+  await new Promise<void>((resolve, reject) => {
+    server.server.once('error', reject)
+    server.listen(port, host, () => {
+      server.server.off('error', reject)
+      resolve()
+    })
+  })
+  return () => new Promise(resolve => server.close(() => resolve()))
+}
+
+function senderOf(session: SMTPServerSession): string {
+  return session.envelope.mailFrom === false ? '' : session.envelope.mailFrom.address
+}
+
+function envelopeOf(session: SMTPServerSession, mailFrom: string, rcptTo: string[]): Envelope {
+  return {
+    mailFrom,
+    rcptTo,
+    client: session.remoteAddress,
+    helo: session.hostNameAppearsAs || null,
+    tls: session.secure,
+    user: null,
+    receivedAt: new Date().toISOString(),
+  }
+}
+
+async function answerRecipient(session: SMTPServerSession, address: string): Promise<void> {
+  try {
+    if (isKnownRecipient(await policyInForce(), address)) return
+  }
+  catch (error) {
+    throw later(error)
+  }
+  throw await refuse(envelopeOf(session, senderOf(session), [address]), 550, `5.1.1 There is no mailbox ${address} here`)
+}
+
+async function take(bytes: Buffer, envelope: Envelope): Promise<string> {
+  try {
+    const received = await receive(bytes, envelope, 'smtp')
+    return `2.0.0 Taken in${received.every(r => r.repeat) ? ', it had come before' : ''}`
+  }
+  catch (error) {
+    throw later(error)
+  }
+}
+
+// Whatever goes wrong here is our side's: the client keeps the message and comes again.
+function later(error: unknown): Reply {
+  if (!isDatabaseAway(error)) log.error({ error: error instanceof Problem ? error.detail : error instanceof Error ? error.stack : String(error) }, 'a message could not be taken in')
+  return new Reply(451, TRY_LATER)
+}
+
+async function refuse(envelope: Envelope, code: number, text: string): Promise<Reply> {
+  try {
+    await recordRefusedAttempt(envelope, 'smtp', code, text)
+  }
+  catch (error) {
+    // A refusal that cannot be put on record is not given: the client comes again.
+    return later(error)
+  }
+  return new Reply(code, text)
+}

@@ -1,0 +1,42 @@
+import { migrationsFolder, workerFile } from '#places'
+import { closeDb } from '../db/client'
+import { migrateDb } from '../db/migrate'
+import { listenSmtp } from '../intake/smtp'
+import { loadDemo } from '../services/demo'
+import { log } from '../services/log'
+import { startParsing, stopParsing } from '../services/parsing'
+import { followPolicy, unfollowPolicy } from '../services/policy-in-force'
+import { nowReady, processRoles } from '../services/readiness'
+import { firstVersion } from '../services/setup'
+
+/** Brings this process up: schema, policy, workers, the demo if asked, and the duties of its roles. */
+export default defineNitroPlugin((nitro) => {
+  let stopSmtp: (() => Promise<void>) | null = null
+  const start = async () => {
+    const roles = processRoles()
+    await migrateDb(migrationsFolder())
+    await firstVersion()
+    startParsing(workerFile('mail'))
+    await followPolicy()
+    if (process.env.SOBER_GATE_DEMO === '1') await loadDemo(process.env.SOBER_GATE_DEMO_ANCHOR, Number(process.env.SOBER_GATE_DEMO_MESSAGES ?? 1200))
+    if (roles.includes('intake')) {
+      const port = Number(process.env.SMTP_PORT ?? 2525)
+      stopSmtp = await listenSmtp(port, process.env.SMTP_HOST ?? '127.0.0.1')
+      log.info({ port }, 'taking mail')
+    }
+    nowReady()
+    log.info({ roles }, 'ready')
+  }
+  start().catch((error: unknown) => {
+    log.fatal({ error: error instanceof Error ? error.stack : String(error) }, 'could not start')
+    process.exit(1)
+  })
+  nitro.hooks.hook('close', async () => {
+    await stopSmtp?.()
+    await unfollowPolicy()
+    await stopParsing()
+    await closeDb()
+  })
+  // When the script that started us is gone, so are we.
+  if (process.send) process.on('disconnect', () => process.kill(process.pid, 'SIGTERM'))
+})

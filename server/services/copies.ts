@@ -1,0 +1,195 @@
+import { and, desc, eq, gte, ilike, inArray, isNull, lt, or, sql, type SQL } from 'drizzle-orm'
+import { makeAddress, type Content, type Attempt, type Reason, type Effect } from '#core'
+import { rulingSentence } from '#core/words'
+import { db } from '../db/client'
+import { actItems, acts, attempts, copies, messages, people, rulingClaims, rulings, sources } from '../db/schema'
+import { recordAct } from './acts'
+import { cleanText } from './clean-text'
+import { visibleTo, type Copy } from './copy-access'
+import type { Asker } from './people'
+import { policyInForce } from './policy-in-force'
+import { notFound } from './problem'
+import { readSafeHtml } from './parsing'
+
+export interface CopyFilter {
+  words?: string
+  lane?: Copy['lane'][]
+  quarantine?: string
+  sender?: string
+  recipient?: string
+  judgement?: 'wanted' | 'unwanted' | 'unjudged'
+  /** Id of a rule or a list that touched the copy. */
+  touchedBy?: string
+  after?: Date
+  before?: Date
+  cursor?: string
+  limit: number
+}
+
+/** One line of the ledger. */
+export interface CopyLine {
+  id: number
+  lane: Copy['lane']
+  quarantine: string | null
+  recipient: string
+  sender: string
+  senderName: string
+  subject: string
+  /** What decided, in a few words. */
+  reason: string
+  movedBy: string | null
+  receivedAt: string
+  judgement: Copy['judgement']
+  judgementStrength: Copy['judgementStrength']
+  tags: string[]
+  important: boolean
+  opened: boolean
+  version: number
+}
+
+/** Copies that match, newest first. `next` is the cursor of the page after this one, or null. */
+export async function listCopies(asker: Asker, filter: CopyFilter): Promise<{ items: CopyLine[], total: number, next: string | null }> {
+  const matching = and(visibleTo(asker), ...conditions(filter))
+  const page = await db().select(LINE).from(copies).where(and(matching, afterCursor(filter.cursor)))
+    .orderBy(desc(copies.receivedAt), desc(copies.id)).limit(filter.limit + 1)
+  const [count] = await db().select({ total: sql<number>`count(*)::int` }).from(copies).where(matching)
+  const items = page.slice(0, filter.limit).map(lineOf)
+  const last = page.length > filter.limit ? page[filter.limit - 1]! : null
+  return { items, total: count!.total, next: last ? Buffer.from(JSON.stringify([last.receivedAt.getTime(), last.id])).toString('base64url') : null }
+}
+
+const LINE = {
+  id: copies.id, lane: copies.lane, quarantineId: copies.quarantineId, recipient: copies.recipient, senderAddress: copies.senderAddress,
+  senderName: copies.senderName, subject: copies.subject, decided: copies.decided, movedBy: copies.movedBy, receivedAt: copies.receivedAt,
+  judgement: copies.judgement, judgementStrength: copies.judgementStrength, tags: copies.tags, important: copies.important,
+  firstOpenedAt: copies.firstOpenedAt, version: copies.version,
+}
+
+function lineOf(row: Pick<Copy, keyof typeof LINE>): CopyLine {
+  return {
+    id: row.id, lane: row.lane, quarantine: row.quarantineId, recipient: row.recipient, sender: row.senderAddress, senderName: row.senderName,
+    subject: row.subject, reason: row.movedBy ? `moved by ${row.movedBy}` : row.decided, movedBy: row.movedBy, receivedAt: row.receivedAt.toISOString(),
+    judgement: row.judgement, judgementStrength: row.judgementStrength, tags: row.tags, important: row.important, opened: row.firstOpenedAt !== null, version: row.version,
+  }
+}
+
+function conditions(filter: CopyFilter): (SQL | undefined)[] {
+  return [
+    filter.lane?.length ? inArray(copies.lane, filter.lane) : undefined,
+    filter.quarantine ? eq(copies.quarantineId, filter.quarantine) : undefined,
+    filter.sender ? senderIs(filter.sender) : undefined,
+    filter.recipient ? or(eq(copies.recipient, makeAddress(filter.recipient).key), eq(copies.personId, filter.recipient)) : undefined,
+    filter.judgement === 'unjudged' ? isNull(copies.judgement) : filter.judgement ? eq(copies.judgement, filter.judgement) : undefined,
+    filter.after ? gte(copies.receivedAt, filter.after) : undefined,
+    filter.before ? lt(copies.receivedAt, filter.before) : undefined,
+    filter.touchedBy ? inArray(copies.id, db().select({ id: rulingClaims.copyId }).from(rulingClaims).where(or(eq(rulingClaims.clauseId, filter.touchedBy), eq(rulingClaims.listId, filter.touchedBy)))) : undefined,
+    filter.words ? mentions(filter.words) : undefined,
+  ]
+}
+
+function senderIs(sender: string): SQL | undefined {
+  const address = makeAddress(sender)
+  if (address.local && address.domain) return eq(copies.senderAddress, address.key)
+  if (sender.startsWith('@')) return eq(copies.senderDomain, address.domain)
+  const like = `%${cleanText(sender).replace(/[\\%_]/g, '\\$&')}%`
+  return or(ilike(copies.senderAddress, like), ilike(copies.senderName, like))
+}
+
+// Every word, or the beginning of one, in subject, sender, attachment names or text.
+function mentions(words: string): SQL {
+  const terms = cleanText(words).normalize('NFKC').toLowerCase().match(/[\p{L}\p{N}\p{M}]+/gu)
+  if (!terms?.length) return sql`false`
+  const query = terms.slice(0, 20).map(t => `'${t}':*`).join(' & ')
+  return inArray(copies.messageId, db().select({ id: messages.id }).from(messages).where(sql`${messages.search} @@ to_tsquery('simple', ${query})`))
+}
+
+function afterCursor(cursor: string | undefined): SQL | undefined {
+  if (!cursor) return undefined
+  let place: unknown
+  try {
+    place = JSON.parse(Buffer.from(cursor, 'base64url').toString())
+  }
+  catch {
+    throw notFound('page with that cursor')
+  }
+  if (!Array.isArray(place) || !place.every(n => Number.isSafeInteger(n))) throw notFound('page with that cursor')
+  return sql`(${copies.receivedAt}, ${copies.id}) < (${new Date(place[0] as number)}, ${place[1] as number})`
+}
+
+export interface CopyDetail extends CopyLine {
+  laneSince: string
+  person: { id: string, name: string } | null
+  facts: Omit<Content, 'parser'> & { attempt: Omit<Attempt, 'envelope' | 'envelopeSender'> & { mailFrom: string | null, helo: string | null, tls: boolean, at: string, source: string } }
+  ruling: { policyVersion: number, lane: string, quarantine: string | null, decidedBy: number | null, effects: Effect[], at: string } | null
+  reasons: Reason[]
+  /** Why, in one sentence. */
+  sentence: string
+  html: string | null
+  history: { actId: number, at: string, by: string | null, kind: string, detail: Record<string, unknown>, undone: boolean }[]
+}
+
+/** One copy with everything that is known of it. Opening somebody else's mail goes on record. */
+export async function openCopy(asker: Asker, id: number): Promise<CopyDetail> {
+  const copy = await findCopy(asker, id)
+  const [message] = await db().select().from(messages).where(eq(messages.id, copy.messageId))
+  const [attempt] = await db().select().from(attempts).where(eq(attempts.id, copy.attemptId))
+  const [ruling] = copy.rulingId === null ? [] : await db().select().from(rulings).where(eq(rulings.id, copy.rulingId))
+  const [person] = copy.personId === null ? [] : await db().select({ id: people.id, name: people.name }).from(people).where(eq(people.id, copy.personId))
+  await recordOpening(asker, copy)
+  const { policy } = await policyInForce()
+  const { parser: _, ...facts } = message!.facts
+  return {
+    ...lineOf(copy),
+    laneSince: copy.laneSince.toISOString(),
+    person: person ?? null,
+    facts: {
+      ...facts,
+      attempt: {
+        client: attempt!.client, authentication: attempt!.authentication ?? { verdict: 'none', by: '', saidBy: null }, direction: (attempt!.direction ?? 'inbound') as Attempt['direction'],
+        defects: attempt!.defects ?? [], mailFrom: attempt!.mailFrom, helo: attempt!.helo, tls: attempt!.tls, at: attempt!.at.toISOString(), source: attempt!.source,
+      },
+    },
+    ruling: ruling ? { policyVersion: ruling.policyVersion, lane: ruling.finalLane, quarantine: ruling.quarantineId, decidedBy: ruling.decidedBy, effects: ruling.effects, at: ruling.at.toISOString() } : null,
+    reasons: ruling?.reasons ?? [],
+    sentence: ruling ? rulingSentence({ lane: ruling.finalLane as Copy['lane'], quarantine: ruling.quarantineId, reasons: ruling.reasons, decidedBy: ruling.decidedBy }, policy) : 'No ruling is on record for this copy.',
+    html: await readSafeHtml(await rawSource(copy.messageId)),
+    history: await historyOf(copy.id),
+  }
+}
+
+/** The bytes as they were received. */
+export async function copySource(asker: Asker, id: number): Promise<Buffer> {
+  const copy = await findCopy(asker, id)
+  await recordOpening(asker, copy)
+  return rawSource(copy.messageId)
+}
+
+async function findCopy(asker: Asker, id: number): Promise<Copy> {
+  const [copy] = await db().select().from(copies).where(and(eq(copies.id, id), visibleTo(asker)))
+  if (!copy) throw notFound('message of that number')
+  return copy
+}
+
+async function rawSource(messageId: number): Promise<Buffer> {
+  const [row] = await db().select({ raw: sources.raw }).from(sources).where(eq(sources.messageId, messageId))
+  return row?.raw ?? Buffer.alloc(0)
+}
+
+async function recordOpening(asker: Asker, copy: Copy): Promise<void> {
+  if (copy.personId === asker.id) {
+    if (!copy.firstOpenedAt) await db().update(copies).set({ firstOpenedAt: new Date() }).where(eq(copies.id, copy.id))
+    return
+  }
+  await db().transaction(async (tx) => {
+    const act = await recordAct(tx, asker.id, 'opened', { whose: copy.personId, recipient: copy.recipient })
+    await tx.insert(actItems).values({ actId: act, copyId: copy.id })
+  })
+}
+
+async function historyOf(copyId: number): Promise<CopyDetail['history']> {
+  const rows = await db().select({ actId: acts.id, at: acts.at, by: people.name, kind: acts.kind, detail: acts.detail, undone: sql<boolean>`exists (select 1 from acts u where u.undoes = ${acts.id})` })
+    .from(actItems).innerJoin(acts, eq(acts.id, actItems.actId)).leftJoin(people, eq(people.id, acts.personId))
+    .where(and(eq(actItems.copyId, copyId), inArray(acts.kind, ['moved', 'judged', 'taken back']))).orderBy(desc(acts.id)).limit(50)
+  return rows.map(r => ({ ...r, at: r.at.toISOString() }))
+}
+

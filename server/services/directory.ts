@@ -1,0 +1,46 @@
+import { personOwner, type Policy } from '#core'
+import { seesClausesOf } from './ownership'
+import type { Asker } from './people'
+import { followed, policyInForce } from './policy-in-force'
+
+/** Names that forms and sentences need, as far as the asker may know them. */
+export interface Directory {
+  policy: { version: number | null, since: string | null }
+  ownDomains: string[]
+  authenticator: boolean
+  owners: { id: string, name: string }[]
+  people: { id: string, name: string, address: string }[]
+  quarantines: Policy['quarantines']
+  lists: { id: string, name: string, owner: string, size: number, on: boolean }[]
+  phraseSets: Policy['phraseSets']
+}
+
+export async function directoryFor(asker: Asker): Promise<Directory> {
+  const { policy } = await policyInForce()
+  const administrator = asker.role === 'administrator'
+  return {
+    policy: followed(),
+    ownDomains: policy.trust.ownDomains,
+    authenticator: policy.trust.relays.length > 0,
+    owners: [
+      ...(administrator ? [{ id: 'organisation', name: 'whole organisation' }, ...policy.departments.map(d => ({ id: `department:${d.id}`, name: d.name }))] : []),
+      ...(policy.people.some(p => p.id === asker.id) ? [{ id: personOwner(asker.id), name: 'me' }] : []),
+    ],
+    people: policy.people.filter(p => administrator || p.id === asker.id).map(p => ({ id: p.id, name: p.name, address: p.addresses[0] ?? '' })),
+    quarantines: policy.quarantines,
+    lists: policy.lists.filter(l => seesClausesOf(asker, l.owner)).map(l => ({ id: l.id, name: l.name, owner: l.owner, size: l.entries.length, on: l.on })),
+    phraseSets: policy.phraseSets.filter(s => seesClausesOf(asker, s.owner)),
+  }
+}
+
+/** The policy in force as far as the asker may read it: other people's own clauses and addresses are left out. */
+export async function readablePolicy(asker: Asker): Promise<Policy> {
+  const { policy } = await policyInForce()
+  const mine = <T extends { owner: string }>(things: T[]) => things.filter(t => seesClausesOf(asker, t.owner))
+  const administrator = asker.role === 'administrator'
+  return {
+    ...policy,
+    people: administrator ? policy.people : policy.people.filter(p => p.id === asker.id),
+    lists: mine(policy.lists), bindings: mine(policy.bindings), phraseSets: mine(policy.phraseSets), rules: mine(policy.rules),
+  }
+}

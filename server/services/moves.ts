@@ -1,0 +1,131 @@
+import { and, eq, inArray, isNull, sql } from 'drizzle-orm'
+import { db, type Tx } from '../db/client'
+import { actItems, acts, copies, judgements, type CopyState } from '../db/schema'
+import { recordAct } from './acts'
+import { visibleTo, type Copy } from './copy-access'
+import type { Asker } from './people'
+import { policyInForce } from './policy-in-force'
+import { invalid, notAllowed, notFound, somebodyFaster } from './problem'
+
+export type MoveLane = 'inbox' | 'slow lane' | 'spam' | 'quarantine' | 'bin'
+
+/** What an act did: its id takes it back. */
+export interface Done {
+  actId: number | null
+  changed: number
+  copies: { id: number, version: number }[]
+}
+
+type Versions = Record<string, number> | undefined
+
+/**
+ * Sends copies to a lane. A move is an act, not a ruling; a move to the inbox out of a lane that stops implies that
+ * the copy is wanted.
+ * @param versions version of each copy as the asker saw it; a copy that was changed since stops the whole act
+ */
+export async function moveCopies(asker: Asker, ids: readonly number[], lane: MoveLane, quarantine: string | null, versions: Versions): Promise<Done> {
+  if (lane === 'quarantine') await knownQuarantine(quarantine ?? 'general')
+  const to = lane === 'quarantine' ? quarantine ?? 'general' : null
+  return db().transaction(async (tx) => {
+    const rows = await lockCopies(tx, asker, ids, versions)
+    for (const copy of rows) mayMove(asker, copy, lane)
+    const moving = rows.filter(c => c.lane !== lane || c.quarantineId !== to)
+    if (!moving.length) return { actId: null, changed: 0, copies: rows.map(c => ({ id: c.id, version: c.version })) }
+    const actId = await recordAct(tx, asker.id, 'moved', { lane, quarantine: to, count: moving.length })
+    const now = new Date()
+    const after: CopyState = { lane, quarantineId: to, folder: null, laneSince: now.toISOString(), movedBy: asker.name }
+    await tx.insert(actItems).values(moving.map(c => ({ actId, copyId: c.id, before: stateOf(c), after })))
+    await tx.update(copies).set({ ...after, laneSince: now, version: sql`${copies.version} + 1` }).where(inArray(copies.id, moving.map(c => c.id)))
+    const freed = lane === 'inbox' ? moving.filter(c => c.lane === 'spam' || c.lane === 'quarantine' || c.lane === 'bin') : []
+    if (freed.length) await tx.insert(judgements).values(freed.map(c => ({ copyId: c.id, personId: asker.id, value: 'wanted' as const, strength: 'implied' as const, actId })))
+    await refreshJudgements(tx, freed.map(c => c.id))
+    return done(tx, actId, moving)
+  })
+}
+
+/** Says of copies that they are wanted or unwanted; null takes back what was said. What a move implies stays. */
+export async function judgeCopies(asker: Asker, ids: readonly number[], value: 'wanted' | 'unwanted' | null, versions: Versions): Promise<Done> {
+  return db().transaction(async (tx) => {
+    const rows = await lockCopies(tx, asker, ids, versions)
+    const actId = await recordAct(tx, asker.id, 'judged', { value, count: rows.length })
+    await tx.insert(actItems).values(rows.map(c => ({ actId, copyId: c.id })))
+    await tx.update(judgements).set({ withdrawnBy: actId }).where(and(inArray(judgements.copyId, rows.map(c => c.id)), eq(judgements.strength, 'said'), isNull(judgements.withdrawnBy)))
+    if (value) await tx.insert(judgements).values(rows.map(c => ({ copyId: c.id, personId: asker.id, value, strength: 'said' as const, actId })))
+    await tx.update(copies).set({ version: sql`${copies.version} + 1` }).where(inArray(copies.id, rows.map(c => c.id)))
+    await refreshJudgements(tx, rows.map(c => c.id))
+    return done(tx, actId, rows)
+  })
+}
+
+/** Takes an act back: lanes and judgements as they were before it. Refused if a copy was moved again since. */
+export async function takeBack(asker: Asker, actId: number): Promise<Done> {
+  return db().transaction(async (tx) => {
+    const [act] = await tx.select().from(acts).where(eq(acts.id, actId)).for('update')
+    if (!act || (act.personId !== asker.id && asker.role !== 'administrator')) throw notFound('act of yours with that number')
+    if (act.kind !== 'moved' && act.kind !== 'judged') throw invalid('Only a move or a judgement can be taken back this way.')
+    const [undone] = await tx.select({ id: acts.id }).from(acts).where(eq(acts.undoes, actId))
+    if (undone) throw somebodyFaster('This act has been taken back already; it')
+    const items = await tx.select().from(actItems).where(eq(actItems.actId, actId))
+    const ids = items.map(i => i.copyId)
+    const rows = await tx.select().from(copies).where(inArray(copies.id, ids)).orderBy(copies.id).for('update')
+    const undoId = await recordAct(tx, asker.id, 'taken back', { act: actId, kind: act.kind, count: items.length }, actId)
+    await tx.insert(actItems).values(items.map(i => ({ actId: undoId, copyId: i.copyId, before: i.after, after: i.before })))
+    for (const item of items) {
+      const copy = rows.find(c => c.id === item.copyId)
+      if (!copy) continue
+      if (item.before && item.after) {
+        if (!sameState(stateOf(copy), item.after)) throw somebodyFaster('A copy of this act')
+        await tx.update(copies).set({ ...item.before, laneSince: new Date(item.before.laneSince), version: copy.version + 1 }).where(eq(copies.id, copy.id))
+      }
+      else {
+        await tx.update(copies).set({ version: copy.version + 1 }).where(eq(copies.id, copy.id))
+      }
+    }
+    await tx.update(judgements).set({ withdrawnBy: undoId }).where(and(eq(judgements.actId, actId), isNull(judgements.withdrawnBy)))
+    await tx.update(judgements).set({ withdrawnBy: null }).where(eq(judgements.withdrawnBy, actId))
+    await refreshJudgements(tx, ids)
+    return done(tx, undoId, rows)
+  })
+}
+
+async function knownQuarantine(id: string): Promise<void> {
+  const { policy } = await policyInForce()
+  if (!policy.quarantines.some(q => q.id === id)) throw invalid(`There is no quarantine “${id}”.`, { quarantine: 'Choose one that exists.' })
+}
+
+async function lockCopies(tx: Tx, asker: Asker, ids: readonly number[], versions: Versions): Promise<Copy[]> {
+  const wanted = [...new Set(ids)]
+  const rows = await tx.select().from(copies).where(and(inArray(copies.id, wanted), visibleTo(asker))).orderBy(copies.id).for('update')
+  if (rows.length !== wanted.length) throw notFound(wanted.length === 1 ? 'message of that number' : 'message behind some of these numbers')
+  for (const copy of rows) if (versions?.[copy.id] !== undefined && versions[copy.id] !== copy.version) throw somebodyFaster(`“${copy.subject || 'This message'}”`)
+  return rows
+}
+
+function mayMove(asker: Asker, copy: Copy, lane: MoveLane): void {
+  if (copy.lane === 'refused' || copy.lane === 'dropped') throw invalid(`“${copy.subject}” was ${copy.lane}: there is nothing here that could be moved.`)
+  if (asker.role === 'worker' && (copy.lane === 'quarantine' || lane === 'quarantine')) throw notAllowed('Only reviewers and administrators send mail into a quarantine or release it from there.')
+}
+
+function stateOf(copy: Copy): CopyState {
+  return { lane: copy.lane, quarantineId: copy.quarantineId, folder: copy.folder, laneSince: copy.laneSince.toISOString(), movedBy: copy.movedBy }
+}
+
+function sameState(a: CopyState, b: CopyState): boolean {
+  return a.lane === b.lane && a.quarantineId === b.quarantineId && a.folder === b.folder && a.laneSince === b.laneSince
+}
+
+// What was said outweighs what was implied; within each the latest that stands.
+async function refreshJudgements(tx: Tx, ids: readonly number[]): Promise<void> {
+  if (!ids.length) return
+  const standing = await tx.select().from(judgements).where(and(inArray(judgements.copyId, [...ids]), isNull(judgements.withdrawnBy))).orderBy(judgements.id)
+  for (const id of ids) {
+    const own = standing.filter(j => j.copyId === id)
+    const counts = own.findLast(j => j.strength === 'said') ?? own.at(-1)
+    await tx.update(copies).set({ judgement: counts?.value ?? null, judgementStrength: counts?.strength ?? null }).where(eq(copies.id, id))
+  }
+}
+
+async function done(tx: Tx, actId: number, rows: readonly Copy[]): Promise<Done> {
+  const after = await tx.select({ id: copies.id, version: copies.version }).from(copies).where(inArray(copies.id, rows.map(c => c.id))).orderBy(copies.id)
+  return { actId, changed: rows.length, copies: after }
+}

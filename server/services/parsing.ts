@@ -1,0 +1,27 @@
+import { availableParallelism } from 'node:os'
+import { Piscina } from 'piscina'
+import type { Envelope, Message, Trust } from '#core'
+import * as here from '../workers/mail'
+
+let pool: Piscina | null = null
+
+/** Starts the worker threads that read messages. Without them, messages are read on the calling thread (tests). */
+export function startParsing(workerFile: string): void {
+  pool ??= new Piscina({ filename: workerFile, minThreads: 1, maxThreads: Math.max(1, Math.min(4, availableParallelism())), idleTimeout: 60_000 })
+}
+
+export async function stopParsing(): Promise<void> {
+  const ending = pool
+  pool = null
+  await ending?.destroy()
+}
+
+/** Reads a message. */
+export function readMessage(bytes: Uint8Array, envelope: Envelope, trust: Trust): Promise<Message> {
+  return pool ? pool.run({ bytes, envelope, trust }, { name: 'read' }) as Promise<Message> : here.read({ bytes, envelope, trust })
+}
+
+/** The HTML of a message made harmless; null where it has none. */
+export function readSafeHtml(bytes: Uint8Array): Promise<string | null> {
+  return pool ? pool.run(bytes, { name: 'safeHtml' }) as Promise<string | null> : here.safeHtml(bytes)
+}

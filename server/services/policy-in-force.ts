@@ -1,0 +1,90 @@
+import { setTimeout as sleep } from 'node:timers/promises'
+import pg from 'pg'
+import { compilePolicy, type CompiledPolicy } from '#core'
+import { dbPool } from '../db/client'
+import { log } from './log'
+import { currentVersion, loadPolicy, POLICY_CHANNEL } from './policy-store'
+
+let current: CompiledPolicy | null = null
+let since: Date | null = null
+let loading: Promise<CompiledPolicy> | null = null
+let listener: pg.Client | null = null
+let stopping = false
+let peopleChanged = false
+
+const PEOPLE = 'people'
+
+/** The policy by which this process decides; loaded at the first call, then kept up to date. */
+export async function policyInForce(): Promise<CompiledPolicy> {
+  return current ?? refreshPolicy()
+}
+
+/** Which version this process follows, and since when it is in force. */
+export function followed(): { version: number | null, since: string | null } {
+  return { version: current?.policy.version ?? null, since: since?.toISOString() ?? null }
+}
+
+/** Loads the newest version. Calls that come while it loads wait for one more load, so that none is answered too early. */
+export function refreshPolicy(): Promise<CompiledPolicy> {
+  const next = (loading ?? Promise.resolve()).catch(() => undefined).then(async () => {
+    const version = await currentVersion()
+    if (!current || current.policy.version !== version.number || peopleChanged) {
+      peopleChanged = false
+      current = compilePolicy(await loadPolicy())
+      since = version.since
+    }
+    return current
+  })
+  loading = next
+  return next
+}
+
+/** Says that people, departments, domains or trust have changed, which no version of the clauses tells. */
+export async function refreshPeople(): Promise<void> {
+  peopleChanged = true
+  await refreshPolicy()
+  await dbPool().query('select pg_notify($1, $2)', [POLICY_CHANNEL, PEOPLE])
+}
+
+/** Follows changes made by other processes (LISTEN), on a connection of its own that comes back when it is lost. */
+export async function followPolicy(): Promise<void> {
+  stopping = false
+  await listen()
+}
+
+async function listen(): Promise<void> {
+  const client = new pg.Client({ connectionString: process.env.DATABASE_URL, application_name: 'sober-gate policy' })
+  let connected = false
+  client.on('notification', ({ payload }) => {
+    peopleChanged ||= payload === PEOPLE
+    refreshPolicy().catch(error => log.error({ error: String(error) }, 'a new policy version could not be loaded'))
+  })
+  client.on('error', error => log.warn({ error: error.message }, 'the policy listener lost its connection'))
+  client.on('end', () => {
+    if (connected) void comeBack()
+  })
+  await client.connect()
+  connected = true
+  listener = client
+  await client.query(`listen ${POLICY_CHANNEL}`)
+  await refreshPolicy() // whatever changed while nobody listened
+}
+
+async function comeBack(): Promise<void> {
+  while (!stopping) {
+    await sleep(500)
+    try {
+      if (!stopping) await listen()
+      return
+    }
+    catch (error) {
+      log.warn({ error: String(error) }, 'the policy listener could not come back yet')
+    }
+  }
+}
+
+export async function unfollowPolicy(): Promise<void> {
+  stopping = true
+  await listener?.end()
+  listener = null
+}

@@ -1,0 +1,161 @@
+import { randomUUID } from 'node:crypto'
+import { asc, inArray, isNull, sql } from 'drizzle-orm'
+import { domainToAscii, type Policy, type Rule, type List, type Binding, type Entry } from '#core'
+import { db, type Db, type Tx } from '../db/client'
+import { addresses, bindings, departments, domains, entries, lists, memberships, people, phraseSets, quarantines, rules, trust, versions } from '../db/schema'
+
+// One change of the policy at a time, on whatever process.
+const LOCK = 0x50_BE_01
+export const POLICY_CHANNEL = 'policy'
+
+export function newId(): string {
+  return randomUUID()
+}
+
+/** The version in force, since when. */
+export async function currentVersion(at: Db | Tx = db()): Promise<{ number: number, since: Date | null }> {
+  const [row] = await at.select({ number: versions.number, since: versions.at }).from(versions).orderBy(sql`${versions.number} desc`).limit(1)
+  return row ?? { number: 0, since: null }
+}
+
+/** The policy in force, with who is who. */
+export async function loadPolicy(at: Db | Tx = db()): Promise<Policy> {
+  return at.transaction(async (tx) => {
+    const version = await currentVersion(tx)
+    const [domainRows, trustRows, departmentRows, peopleRows, addressRows, membershipRows] = [
+      await tx.select().from(domains).orderBy(asc(domains.domain)),
+      await tx.select().from(trust).orderBy(asc(trust.id)),
+      await tx.select().from(departments).orderBy(asc(departments.id)),
+      await tx.select({ id: people.id, name: people.name }).from(people).orderBy(asc(people.id)),
+      await tx.select().from(addresses).orderBy(asc(addresses.address)),
+      await tx.select().from(memberships).orderBy(asc(memberships.rank)),
+    ]
+    const entryRows = await tx.select().from(entries).where(isNull(entries.toVersion)).orderBy(asc(entries.row))
+    const byList = Map.groupBy(entryRows, e => e.listId)
+    return {
+      format: 'sober-gate-policy',
+      formatVersion: 1,
+      version: version.number,
+      trust: {
+        ownDomains: domainRows.map(d => d.domain),
+        relays: trustRows.filter(t => t.kind === 'relay').map(t => ({ network: t.network, authservId: t.authservId ?? '' })),
+        ownNetworks: trustRows.filter(t => t.kind === 'own network').map(t => t.network),
+      },
+      departments: departmentRows.map(d => ({ id: d.id, name: d.name, ...(d.parentId ? { parent: d.parentId } : {}) })),
+      people: peopleRows.map(p => ({
+        id: p.id,
+        name: p.name,
+        addresses: addressRows.filter(a => a.personId === p.id).map(a => a.address),
+        departments: membershipRows.filter(m => m.personId === p.id).map(m => m.departmentId),
+      })),
+      quarantines: (await tx.select().from(quarantines).where(isNull(quarantines.toVersion)).orderBy(asc(quarantines.row))).map(q => ({ id: q.id, name: q.name, ...(q.general ? { general: true } : {}) })),
+      lists: (await tx.select().from(lists).where(isNull(lists.toVersion)).orderBy(asc(lists.row))).map(l => ({ id: l.id, name: l.name, owner: l.owner, usualSide: l.usualSide, on: l.on, entries: (byList.get(l.id) ?? []).map(entryOf) })),
+      bindings: (await tx.select().from(bindings).where(isNull(bindings.toVersion)).orderBy(asc(bindings.row))).map(bindingOf),
+      phraseSets: (await tx.select().from(phraseSets).where(isNull(phraseSets.toVersion)).orderBy(asc(phraseSets.row))).map(s => ({ id: s.id, name: s.name, owner: s.owner, phrases: s.phrases })),
+      rules: (await tx.select().from(rules).where(isNull(rules.toVersion)).orderBy(asc(rules.rank), asc(rules.row))).map(ruleOf),
+    }
+  }, { isolationLevel: 'repeatable read' })
+}
+
+export function entryOf(e: typeof entries.$inferSelect): Entry {
+  return strip({ id: e.id, kind: e.kind, value: e.value, note: e.note, expires: e.expires?.toISOString(), addedAt: e.addedAt.toISOString(), addedBy: e.addedBy })
+}
+
+export function bindingOf(b: typeof bindings.$inferSelect): Binding {
+  return strip({ id: b.id, list: b.listId, owner: b.owner, side: b.side, must: b.must || undefined, state: b.state, direction: b.direction, stop: b.stop, protect: b.protect, counts: b.counts })
+}
+
+export function ruleOf(r: typeof rules.$inferSelect): Rule {
+  return strip({ id: r.id, name: r.name, description: r.description, group: r.group, owner: r.owner, must: r.must || undefined, raised: r.raised, state: r.state, direction: r.direction, when: r.when, except: r.except, claims: r.claims, end: r.end, expires: r.expires?.toISOString() })
+}
+
+// Leaves out what is not said, as the policy's JSON does.
+function strip<T>(row: { [K in keyof T]: T[K] | null | undefined }): T {
+  return Object.fromEntries(Object.entries(row).filter(([, v]) => v !== null && v !== undefined && v !== '')) as T
+}
+
+/** A change of the policy in the making: every write goes through it and bears its version. */
+export interface Change {
+  tx: Tx
+  version: number
+}
+
+/**
+ * Makes one change of the policy and puts it in force as a new version. What `make` throws undoes it whole.
+ * @param note what changed, in a sentence
+ */
+export async function changePolicy<T>(by: string | null, owner: string, note: string, make: (change: Change) => Promise<T>, within?: Tx): Promise<T> {
+  const run = async (tx: Tx) => {
+    await tx.execute(sql`select pg_advisory_xact_lock(${LOCK})`)
+    const before = await currentVersion(tx)
+    const version = before.number + 1
+    const result = await make({ tx, version })
+    await tx.insert(versions).values({ number: version, owner, parent: before.number || null, note, by })
+    await tx.execute(sql`select pg_notify(${POLICY_CHANNEL}, ${String(version)})`)
+    return result
+  }
+  return within ? run(within) : db().transaction(run)
+}
+
+type Versioned = typeof lists | typeof entries | typeof bindings | typeof rules | typeof phraseSets | typeof quarantines
+
+/** Ends rows of the version in force. */
+export async function endRows(change: Change, table: Versioned, ids: readonly string[]): Promise<void> {
+  if (ids.length) await change.tx.update(table).set({ toVersion: change.version }).where(sql`${inArray(table.id, [...ids])} and ${isNull(table.toVersion)}`)
+}
+
+export async function addList(change: Change, list: Omit<List, 'entries'>): Promise<void> {
+  await change.tx.insert(lists).values({ ...list, fromVersion: change.version })
+}
+
+const ROWS_AT_ONCE = 2000
+
+export async function addEntries(change: Change, listId: string, added: readonly Entry[]): Promise<void> {
+  for (let i = 0; i < added.length; i += ROWS_AT_ONCE) {
+    await change.tx.insert(entries).values(added.slice(i, i + ROWS_AT_ONCE).map(e => ({
+      id: e.id, listId, fromVersion: change.version, kind: e.kind, value: e.value, note: e.note || null,
+      expires: e.expires ? new Date(e.expires) : null, addedAt: e.addedAt ? new Date(e.addedAt) : new Date(), addedBy: e.addedBy ?? null,
+    })))
+  }
+}
+
+export async function addBinding(change: Change, b: Binding): Promise<void> {
+  await change.tx.insert(bindings).values({
+    id: b.id, listId: b.list, owner: b.owner, side: b.side, must: b.must === true, state: b.state, direction: b.direction ?? 'inbound',
+    stop: b.stop ?? null, protect: b.protect ?? null, counts: b.counts ?? null, fromVersion: change.version,
+  })
+}
+
+export async function addRule(change: Change, r: Rule, rank: number): Promise<void> {
+  await change.tx.insert(rules).values({
+    id: r.id, name: r.name, description: r.description || null, group: r.group || null, owner: r.owner, must: r.must === true, raised: r.raised ?? null,
+    state: r.state, direction: r.direction ?? 'inbound', when: r.when, except: r.except, claims: r.claims, end: r.end ?? null,
+    expires: r.expires ? new Date(r.expires) : null, rank, fromVersion: change.version,
+  })
+}
+
+/** Puts a whole set of clauses in force in place of the one there is. Who is who stays as it is. */
+export async function replaceClauses(change: Change, policy: Pick<Policy, 'quarantines' | 'lists' | 'bindings' | 'phraseSets' | 'rules'>): Promise<void> {
+  for (const table of [lists, entries, bindings, rules, phraseSets, quarantines]) {
+    await change.tx.update(table).set({ toVersion: change.version }).where(isNull(table.toVersion))
+  }
+  for (const q of policy.quarantines) await change.tx.insert(quarantines).values({ id: q.id, name: q.name, general: q.general === true, fromVersion: change.version })
+  for (const { entries: own, ...list } of policy.lists) {
+    await addList(change, list)
+    await addEntries(change, list.id, own)
+  }
+  for (const b of policy.bindings) await addBinding(change, b)
+  for (const s of policy.phraseSets) await change.tx.insert(phraseSets).values({ id: s.id, name: s.name, owner: s.owner, phrases: s.phrases, fromVersion: change.version })
+  for (const [rank, rule] of policy.rules.entries()) await addRule(change, rule, rank)
+}
+
+/** Writes down our own domains; what is no domain is left out and given back. */
+export async function addDomains(tx: Tx, names: readonly string[]): Promise<string[]> {
+  const wrong: string[] = []
+  for (const name of names) {
+    const domain = domainToAscii(name)
+    if (domain) await tx.insert(domains).values({ domain }).onConflictDoNothing()
+    else wrong.push(name)
+  }
+  return wrong
+}

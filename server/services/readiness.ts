@@ -1,0 +1,24 @@
+let settle: () => void
+/** Resolves when this process's roles are ready. */
+export const ready = new Promise<void>(resolve => settle = resolve)
+let isReadyNow = false
+
+export function nowReady(): void {
+  isReadyNow = true
+  settle()
+}
+
+export function isReady(): boolean {
+  return isReadyNow
+}
+
+export type ProcessRole = 'web' | 'intake' | 'worker'
+
+/** What this process does, by SOBER_GATE_ROLES. */
+export function processRoles(): ProcessRole[] {
+  const known: ProcessRole[] = ['web', 'intake', 'worker']
+  const asked = (process.env.SOBER_GATE_ROLES ?? 'web,intake,worker').split(',').map(r => r.trim()).filter(Boolean)
+  const wrong = asked.find(r => !known.includes(r as ProcessRole))
+  if (wrong) throw new Error(`SOBER_GATE_ROLES names “${wrong}”; it may name ${known.join(', ')}.`)
+  return known.filter(r => asked.includes(r))
+}

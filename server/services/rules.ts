@@ -1,0 +1,128 @@
+import { and, asc, eq, inArray, isNull, sql } from 'drizzle-orm'
+import { danglingReferences, ownerName, ruleProtects, ruleSchema, type Owner, type Rule } from '#core'
+import { ruleSentence } from '#core/words'
+import { db } from '../db/client'
+import { copies, rulingClaims, rules } from '../db/schema'
+import { checked } from './checked'
+import { checkClaims } from './clause-limits'
+import { mayChange, mustBeAllowed, seesClausesOf } from './ownership'
+import type { Asker } from './people'
+import { addRule, changePolicy, endRows, newId, ruleOf, type Change } from './policy-store'
+import { policyInForce, refreshPolicy } from './policy-in-force'
+import { invalid, notFound, somebodyFaster } from './problem'
+
+export type RuleForm = Omit<Rule, 'id'>
+
+/** What a rule touched, by judgement. */
+export interface Impact { wanted: number, unwanted: number, unjudged: number }
+
+export interface RuleLine extends Rule {
+  ownerName: string
+  sentence: string
+  impact: Impact
+  version: number
+  mayChange: boolean
+}
+
+/** The rules that somebody sees, in their order. */
+export async function listRules(asker: Asker): Promise<RuleLine[]> {
+  const rows = (await db().select().from(rules).where(isNull(rules.toVersion)).orderBy(asc(rules.rank), asc(rules.row))).filter(r => seesClausesOf(asker, r.owner))
+  return linesOf(asker, rows)
+}
+
+export async function openRule(asker: Asker, id: string): Promise<RuleLine> {
+  const [line] = await linesOf(asker, [await currentRule(asker, id)])
+  return line!
+}
+
+async function linesOf(asker: Asker, rows: (typeof rules.$inferSelect)[]): Promise<RuleLine[]> {
+  if (!rows.length) return []
+  const { policy } = await policyInForce()
+  const n = (judgement: string) => sql<number>`count(distinct ${copies.id}) filter (where ${copies.judgement} ${sql.raw(judgement)})::int`
+  // A worker's own mail only: what others get is not theirs to count.
+  const own = asker.role === 'administrator' ? undefined : eq(copies.personId, asker.id)
+  const impacts = await db().select({ id: rulingClaims.clauseId, wanted: n('= \'wanted\''), unwanted: n('= \'unwanted\''), unjudged: n('is null') })
+    .from(rulingClaims).innerJoin(copies, and(eq(copies.id, rulingClaims.copyId), eq(copies.rulingId, rulingClaims.rulingId), own))
+    .where(and(inArray(rulingClaims.clauseId, rows.map(r => r.id)), inArray(rulingClaims.fate, ['decided', 'agreed', 'protected', 'placed', 'applied', 'watching'])))
+    .groupBy(rulingClaims.clauseId)
+  return rows.map((r) => {
+    const { id: _, ...impact } = impacts.find(i => i.id === r.id) ?? { id: r.id, wanted: 0, unwanted: 0, unjudged: 0 }
+    return { ...ruleOf(r), ownerName: ownerName(policy, r.owner), sentence: ruleSentence(ruleOf(r), policy), impact, version: r.fromVersion, mayChange: mayChange(asker, r.owner) }
+  })
+}
+
+async function currentRule(asker: Asker, id: string): Promise<typeof rules.$inferSelect> {
+  const [row] = await db().select().from(rules).where(and(eq(rules.id, id), isNull(rules.toVersion)))
+  if (!row || !seesClausesOf(asker, row.owner)) throw notFound('rule of that name')
+  return row
+}
+
+/** Makes a rule. One that protects starts on top of its owner's, any other at the end. */
+export async function makeRule(asker: Asker, form: RuleForm): Promise<{ id: string }> {
+  mustBeAllowed(asker, form.owner)
+  const rule = await checkedRule({ ...form, id: newId() })
+  await changePolicy(asker.id, rule.owner, `Rule “${rule.name}” made, ${rule.state}`, async (change) => {
+    await nameIsFree(change, rule)
+    const [edge] = await change.tx.select({ top: sql<number>`coalesce(min(${rules.rank}), 0)::int`, end: sql<number>`coalesce(max(${rules.rank}), 0)::int` }).from(rules).where(and(eq(rules.owner, rule.owner), isNull(rules.toVersion)))
+    await addRule(change, rule, ruleProtects(rule) ? edge!.top - 1 : edge!.end + 1)
+  })
+  await refreshPolicy()
+  return { id: rule.id }
+}
+
+/** Changes a rule; it keeps its place. */
+export async function changeRule(asker: Asker, id: string, version: number, form: RuleForm): Promise<void> {
+  const row = await currentRule(asker, id)
+  mustBeAllowed(asker, row.owner)
+  if (form.owner !== row.owner) throw invalid('A rule stays with its owner; make a copy for somebody else.', { owner: 'This cannot be changed.' })
+  const rule = await checkedRule({ ...form, id })
+  await changePolicy(asker.id, row.owner, `Rule “${rule.name}” changed${rule.state === row.state ? '' : `: now ${rule.state}`}`, async (change) => {
+    const rank = await stillAt(change, id, version, row.name)
+    await nameIsFree(change, rule)
+    await endRows(change, rules, [id])
+    await addRule(change, rule, rank)
+  })
+  await refreshPolicy()
+}
+
+export async function removeRule(asker: Asker, id: string, version: number): Promise<void> {
+  const row = await currentRule(asker, id)
+  mustBeAllowed(asker, row.owner)
+  await changePolicy(asker.id, row.owner, `Rule “${row.name}” deleted`, async (change) => {
+    await stillAt(change, id, version, row.name)
+    await endRows(change, rules, [id])
+  })
+  await refreshPolicy()
+}
+
+/** Puts the rules of one owner into this order. All of them must be named, so that nobody's new rule is lost on the way. */
+export async function orderRules(asker: Asker, owner: Owner, ids: readonly string[]): Promise<void> {
+  mustBeAllowed(asker, owner)
+  await changePolicy(asker.id, owner, 'Rules put in another order', async (change) => {
+    const rows = await change.tx.select().from(rules).where(and(eq(rules.owner, owner), isNull(rules.toVersion)))
+    if (rows.length !== ids.length || !rows.every(r => ids.includes(r.id))) throw somebodyFaster('The set of rules')
+    await endRows(change, rules, ids)
+    for (const [rank, id] of ids.entries()) await addRule(change, ruleOf(rows.find(r => r.id === id)!), rank)
+  })
+  await refreshPolicy()
+}
+
+async function checkedRule(form: Rule): Promise<Rule> {
+  const rule = checked<Rule>(ruleSchema, form)
+  checkClaims(rule.claims)
+  const { policy } = await policyInForce()
+  const problems = danglingReferences({ ...policy, rules: [rule], bindings: [], lists: policy.lists })
+  if (problems.length) throw invalid(problems.map(p => p.message).join('; '), Object.fromEntries(problems.map(p => [p.path.replace(/^\/rules\/0\//, '').replaceAll('/', '.'), p.message])))
+  return rule
+}
+
+async function nameIsFree(change: Change, rule: Rule): Promise<void> {
+  const same = await change.tx.select({ id: rules.id }).from(rules).where(and(eq(rules.owner, rule.owner), sql`lower(${rules.name}) = lower(${rule.name})`, isNull(rules.toVersion)))
+  if (same.some(r => r.id !== rule.id)) throw invalid(`There is a rule “${rule.name}” already.`, { name: 'This name is taken. Choose another.' })
+}
+
+async function stillAt(change: Change, id: string, version: number, name: string): Promise<number> {
+  const [now] = await change.tx.select({ fromVersion: rules.fromVersion, rank: rules.rank }).from(rules).where(and(eq(rules.id, id), isNull(rules.toVersion)))
+  if (now?.fromVersion !== version) throw somebodyFaster(`“${name}”`)
+  return now.rank
+}

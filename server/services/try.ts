@@ -1,0 +1,57 @@
+import MailComposer from 'nodemailer/lib/mail-composer'
+import { decide, makeAddress, personOf, type Message, type Ruling, type Segment, type Verdict } from '#core'
+import { rulingSentence } from '#core/words'
+import { readMessage } from './parsing'
+import type { Asker } from './people'
+import { policyInForce } from './policy-in-force'
+import { invalid, notAllowed } from './problem'
+
+export interface TryForm {
+  recipient: string
+  /** A whole message (RFC 5322); or from, subject and text, from which one is made. */
+  message?: string
+  from?: string
+  subject?: string
+  text?: string
+  mailFrom?: string
+  client?: string
+  /** What our relay is supposed to have found; left out, the message counts as it comes. */
+  authentication?: Verdict
+}
+
+export interface Tried {
+  ruling: Ruling
+  sentence: string
+  facts: { from: string[], subject: string, segments: Segment[], defects: Message['content']['defects'], authentication: Verdict, direction: string }
+}
+
+/** Decides a message under the policy in force and keeps nothing. */
+export async function tryMessage(asker: Asker, form: TryForm): Promise<Tried> {
+  const compiled = await policyInForce()
+  const recipient = makeAddress(form.recipient)
+  if (!recipient.local || !recipient.domain) throw invalid('Say for whom the message is meant.', { recipient: 'Write it as name@domain.' })
+  const person = personOf(compiled, recipient)
+  if (asker.role !== 'administrator' && person?.id !== asker.id) throw notAllowed('You can try messages to your own addresses; an administrator can try them to anybody’s.')
+  const bytes = form.message === undefined ? await compose(form) : Buffer.from(form.message, 'utf8')
+  const now = new Date().toISOString()
+  const message = await readMessage(bytes, {
+    mailFrom: form.mailFrom ?? '', rcptTo: [form.recipient], client: form.client ?? null, helo: null, tls: false, user: null, receivedAt: now,
+  }, compiled.policy.trust)
+  if (form.authentication) message.attempt.authentication = { verdict: form.authentication, by: form.authentication === 'none' ? '' : 'supposed', saidBy: null }
+  const ruling = decide(message, form.recipient, compiled, { now })
+  const { content, attempt } = message
+  return {
+    ruling,
+    sentence: rulingSentence(ruling, compiled.policy),
+    facts: {
+      from: content.from.map(a => a.name ? `${a.name} <${a.key}>` : a.key), subject: content.subject, segments: content.segments,
+      defects: [...content.defects, ...attempt.defects], authentication: attempt.authentication.verdict, direction: attempt.direction,
+    },
+  }
+}
+
+async function compose(form: TryForm): Promise<Buffer> {
+  const from = makeAddress(form.from ?? '')
+  if (!from.local || !from.domain) throw invalid('Say from whom the message comes.', { from: 'Write it as name@domain.' })
+  return new MailComposer({ from: form.from, to: form.recipient, subject: form.subject ?? '', text: form.text ?? '' }).compile().build()
+}
