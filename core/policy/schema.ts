@@ -1,6 +1,6 @@
 import Joi from 'joi'
 import { canonicalEntry } from './entries'
-import { HAZARDS, groupMembers, type Condition, type Policy } from './types'
+import { HAZARDS, groupMembers, type Condition, type Policy, type Rule } from './types'
 
 const id = Joi.string().trim().pattern(/^[\w.:-]{1,80}$/).messages({ 'string.pattern.base': '{{#label}} may hold letters, digits, “.”, “:”, “_” and “-” only, 80 at most' })
 const name = Joi.string().trim().min(1).max(120)
@@ -69,16 +69,30 @@ const places = Joi.array().items(Joi.string().valid('subject', 'own', 'quoted', 
 const group = Joi.array().items(Joi.link('#condition')).min(1).max(200)
   .messages({ 'array.min': '{{#label}} holds nothing; “all of nothing” would match every message, so say every: true if that is meant' })
 
-export const conditionSchema = Joi.alternatives().try(
-  Joi.object({ all: group.required() }),
-  Joi.object({ any: group.required() }),
-  Joi.object({ none: group.required() }),
-  Joi.object({ sender: Joi.object(entryText).custom(canonicalValue).required(), counts }),
-  Joi.object({ senderOn: id.required(), counts }),
-  Joi.object({ phrases: Joi.array().items(phrase).min(1).max(MOST_PHRASES).required(), where: places, whole: Joi.boolean() }),
-  Joi.object({ set: id.required(), where: places, whole: Joi.boolean() }),
-  Joi.object({ every: Joi.valid(true).required() }),
-).match('any').id('condition')
+const KINDS_OF_CONDITION = ['all', 'any', 'none', 'sender', 'senderOn', 'phrases', 'set', 'every']
+
+export const conditionSchema = Joi.object({
+  all: group,
+  any: group,
+  none: group,
+  sender: Joi.object(entryText).custom(canonicalValue),
+  senderOn: id,
+  phrases: Joi.array().items(phrase).min(1).max(MOST_PHRASES).messages({ 'array.min': '{{#label}} holds nothing: write at least one word or phrase' }),
+  set: id,
+  every: Joi.valid(true),
+  counts,
+  where: places,
+  whole: Joi.boolean(),
+}).xor(...KINDS_OF_CONDITION)
+  .without('counts', KINDS_OF_CONDITION.filter(k => k !== 'sender' && k !== 'senderOn'))
+  .without('where', KINDS_OF_CONDITION.filter(k => k !== 'phrases' && k !== 'set'))
+  .without('whole', KINDS_OF_CONDITION.filter(k => k !== 'phrases' && k !== 'set'))
+  .messages({
+    'object.missing': `{{#label}} says nothing: it needs one of ${KINDS_OF_CONDITION.join(', ')}`,
+    'object.xor': `{{#label}} says more than one thing: it takes one of ${KINDS_OF_CONDITION.join(', ')}`,
+    'object.without': '{{#label}}: {{#main}} does not go with {{#peer}}',
+  })
+  .id('condition')
 
 const effectSchema = Joi.object({
   kind: Joi.string().valid('tag', 'important', 'forward', 'copy', 'reroute', 'next hop', 'header', 'subject mark', 'strip', 'replace', 'encrypt', 'notify', 'withhold from automation').required(),
@@ -106,16 +120,16 @@ export const ruleSchema = Joi.object({
   raised: Joi.boolean(),
   state: state.required(),
   direction,
-  when: conditionSchema.required().custom(nesting),
-  except: Joi.array().items(conditionSchema.custom(nesting)).max(200).required(),
+  when: Joi.link('#condition').required(),
+  except: Joi.array().items(Joi.link('#condition')).max(200).required(),
   claims: Joi.array().items(claimSchema).min(1).max(50).required().custom(claimsAgree),
   end: Joi.string().valid('owner', 'all').when('must', { is: true, otherwise: Joi.valid('owner') }),
   expires: instant,
-}).shared(conditionSchema)
+}).shared(conditionSchema).custom(nesting)
 
-function nesting(condition: Condition, helpers: Joi.CustomHelpers<Condition>): Condition | Joi.ErrorReport {
+function nesting(rule: Rule, helpers: Joi.CustomHelpers<Rule>): Rule | Joi.ErrorReport {
   const depth = (c: Condition): number => 1 + Math.max(-1, ...(groupMembers(c) ?? []).map(depth))
-  return depth(condition) > MOST_NESTING ? helpers.message({ custom: `{{#label}} is nested deeper than ${MOST_NESTING} groups` }) : condition
+  return [rule.when, ...rule.except].some(c => depth(c) > MOST_NESTING) ? helpers.message({ custom: `conditions are nested deeper than ${MOST_NESTING} groups` }) : rule
 }
 
 function claimsAgree(claims: Policy['rules'][number]['claims'], helpers: Joi.CustomHelpers): typeof claims | Joi.ErrorReport {

@@ -1,5 +1,5 @@
 import { spawn } from 'node:child_process'
-import { openSync, readFileSync } from 'node:fs'
+import { openSync, readFileSync, statSync } from 'node:fs'
 import { join } from 'node:path'
 import { setTimeout as sleep } from 'node:timers/promises'
 import { ROOT } from './ensure.mjs'
@@ -11,6 +11,7 @@ import { ROOT } from './ensure.mjs'
  */
 export async function startApplication(env, logFile, onWait = () => {}) {
   const log = openSync(logFile, 'a', 0o600)
+  const before = statSync(logFile).size
   const child = spawn(process.execPath, ['--enable-source-maps', join(ROOT, '.output/server/index.mjs')], {
     cwd: ROOT, detached: true, stdio: ['ignore', log, log, 'ipc'], env: { ...process.env, NODE_ENV: 'production', ...env },
   })
@@ -19,7 +20,7 @@ export async function startApplication(env, logFile, onWait = () => {}) {
   void ended.then(how => over = how)
   const url = `http://127.0.0.1:${env.PORT}`
   for (let waited = 0; ; waited++) {
-    if (over !== null) throw new Error(`The application ended (${over}). The end of its log, ${logFile}:\n${readFileSync(logFile, 'utf8').slice(-3000)}`)
+    if (over !== null) throw new Error(`The application ended (${over}). The end of its log, ${logFile}:\n${readFileSync(logFile).subarray(before).toString().slice(-3000)}`)
     const health = await fetch(`${url}/api/health`).catch(() => null)
     // Another program on the same port would answer too: only our own child may say that it is ready.
     if (health?.ok && over === null) break

@@ -31,7 +31,12 @@ export async function loadPolicy(at: Db | Tx = db()): Promise<Policy> {
       await tx.select().from(memberships).orderBy(asc(memberships.rank)),
     ]
     const entryRows = await tx.select().from(entries).where(isNull(entries.toVersion)).orderBy(asc(entries.row))
-    const byList = Map.groupBy(entryRows, e => e.listId)
+    const byList = new Map<string, (typeof entryRows)[number][]>()
+    for (const e of entryRows) {
+      const own = byList.get(e.listId)
+      if (own) own.push(e)
+      else byList.set(e.listId, [e])
+    }
     return {
       format: 'sober-gate-policy',
       formatVersion: 1,
