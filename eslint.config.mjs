@@ -1,6 +1,23 @@
-// @ts-check
 import withNuxt from './.nuxt/eslint.config.mjs'
 
 export default withNuxt(
-  // Your custom configs here
+  { ignores: ['.output/**', '.data*/**', 'docs/**', 'server/db/migrations/**'] },
+  {
+    rules: {
+      '@typescript-eslint/no-explicit-any': 'error',
+      '@stylistic/max-statements-per-line': 'off',
+      '@stylistic/operator-linebreak': 'off',
+      'vue/multi-word-component-names': 'off',
+      'vue/no-multiple-template-root': 'off',
+    },
+  },
+  {
+    // The core computes: no interface, no server, no clock, no chance, no files.
+    files: ['core/**/*.ts'],
+    rules: {
+      'no-restricted-imports': ['error', { patterns: [{ group: ['node:*', '**/server/**', '**/app/**', '#imports', 'vue', 'h3', 'drizzle-orm*', 'pg'], message: 'core/ imports nothing from outside itself but pure packages.' }] }],
+      'no-restricted-globals': ['error', 'process', 'Buffer', 'window', 'document', 'fetch', 'setTimeout', 'setInterval', 'performance'],
+      'no-restricted-properties': ['error', { object: 'Date', property: 'now', message: 'Time comes in as an argument.' }, { object: 'Math', property: 'random', message: 'core/ is deterministic.' }],
+    },
+  },
 )

@@ -24,9 +24,9 @@ const headers: NonNullable<ModuleOptions['headers']> = {
 export default defineNuxtConfig({
   modules: ['./modules/entries', '@pinia/nuxt', '@element-plus/nuxt', 'nuxt-auth-utils', 'nuxt-security', '@nuxt/eslint'],
   ssr: false,
+  components: [{ path: '~/components', pathPrefix: false }],
   devtools: { enabled: false },
-  telemetry: { enabled: false },
-  compatibilityDate: '2026-11-01',
+  app: { head: { title: 'Sober Gate', htmlAttrs: { lang: 'en' }, meta: [{ name: 'viewport', content: 'width=device-width, initial-scale=1' }], link: [{ rel: 'icon', type: 'image/svg+xml', href: '/icon.svg' }] } },
   css: [
     '@fontsource-variable/atkinson-hyperlegible-next',
     '@fontsource-variable/atkinson-hyperlegible-mono',
@@ -34,12 +34,22 @@ export default defineNuxtConfig({
     '~/assets/tokens.css',
     '~/assets/base.css',
   ],
-  app: { head: { title: 'Sober Gate', htmlAttrs: { lang: 'en' }, meta: [{ name: 'viewport', content: 'width=device-width, initial-scale=1' }], link: [{ rel: 'icon', type: 'image/svg+xml', href: '/icon.svg' }] } },
-  elementPlus: { importStyle: 'css' },
-  components: [{ path: '~/components', pathPrefix: false }],
-  typescript: { strict: true, tsConfig: { compilerOptions: { noUncheckedIndexedAccess: true } } },
-  auth: { loadStrategy: 'none' },
   runtimeConfig: { session: { password: '', maxAge: 60 * 60 * 24 * 7, cookie: { sameSite: 'lax', secure: process.env.SOBER_GATE_BEHIND_TLS === '1' } } },
+  compatibilityDate: '2026-11-01',
+  nitro: {
+    compressPublicAssets: { gzip: true, brotli: true },
+    typescript: { strict: true, tsConfig: { compilerOptions: { noUncheckedIndexedAccess: true } } },
+  },
+  typescript: { strict: true, tsConfig: { compilerOptions: { noUncheckedIndexedAccess: true } } },
+  telemetry: { enabled: false },
+  hooks: {
+    'build:manifest'(manifest) {
+      for (const item of Object.values(manifest)) item.prefetch = false
+    },
+  },
+  auth: { loadStrategy: 'none' },
+  elementPlus: { importStyle: 'css' },
+  eslint: { config: { stylistic: true } },
   security: {
     headers,
     removeLoggers: false,
@@ -48,14 +58,4 @@ export default defineNuxtConfig({
     corsHandler: false,
     requestSizeLimiter: { maxRequestSizeInBytes: 28 * 1024 * 1024, maxUploadFileRequestInBytes: 28 * 1024 * 1024 },
   },
-  nitro: {
-    compressPublicAssets: { gzip: true, brotli: true },
-    typescript: { strict: true, tsConfig: { compilerOptions: { noUncheckedIndexedAccess: true } } },
-  },
-  hooks: {
-    'build:manifest'(manifest) {
-      for (const item of Object.values(manifest)) item.prefetch = false
-    },
-  },
-  eslint: { config: { stylistic: true } },
 })

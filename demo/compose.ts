@@ -83,4 +83,3 @@ function crlf(text: string): string {
 function rfcDate(date: Date): string {
   return date.toUTCString().replace('GMT', '+0000')
 }
-

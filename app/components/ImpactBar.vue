@@ -11,10 +11,23 @@ const words = computed(() => (['wanted', 'unwanted', 'unjudged'] as const).filte
 
 <template>
   <span class="impact">
-    <span v-if="total" class="bar" aria-hidden="true">
-      <i class="wanted" :style="{ width: share(impact.wanted) }" />
-      <i class="unwanted" :style="{ width: share(impact.unwanted) }" />
-      <i class="unjudged" :style="{ width: share(impact.unjudged) }" />
+    <span
+      v-if="total"
+      class="bar"
+      aria-hidden="true"
+    >
+      <i
+        class="wanted"
+        :style="{ width: share(impact.wanted) }"
+      />
+      <i
+        class="unwanted"
+        :style="{ width: share(impact.unwanted) }"
+      />
+      <i
+        class="unjudged"
+        :style="{ width: share(impact.unjudged) }"
+      />
     </span>
     <span class="second small">{{ words }}</span>
   </span>
@@ -22,7 +35,7 @@ const words = computed(() => (['wanted', 'unwanted', 'unjudged'] as const).filte
 
 <style scoped>
 .impact { display: flex; gap: 8px; align-items: center; min-width: 0; }
-.bar { display: flex; width: 140px; height: 8px; flex: none; }
+.bar { display: flex; width: 110px; height: 8px; flex: none; }
 i { height: 100%; display: block; min-width: 0; }
 .wanted { background: var(--wanted); }
 .unwanted { background: repeating-linear-gradient(90deg, var(--unwanted) 0 3px, var(--sheet) 3px 5px); }

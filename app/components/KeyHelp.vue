@@ -8,13 +8,20 @@ const KEYS: [string, string][] = [
 </script>
 
 <template>
-  <el-dialog v-model="shown" title="Keys" width="460px">
+  <el-dialog
+    v-model="shown"
+    title="Keys"
+    width="460px"
+  >
     <table>
       <caption class="visually-hidden">
         Keys and what they do
       </caption>
       <tbody>
-        <tr v-for="[key, what] in KEYS" :key="key">
+        <tr
+          v-for="[key, what] in KEYS"
+          :key="key"
+        >
           <th scope="row">
             <kbd>{{ key }}</kbd>
           </th>

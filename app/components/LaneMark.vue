@@ -6,15 +6,64 @@ const COLOR: Record<Lane, string> = { 'inbox': 'inbox', 'slow lane': 'slow', 'sp
 </script>
 
 <template>
-  <span class="lane" :style="{ '--lane': `var(--lane-${COLOR[lane]})` }">
-    <svg viewBox="0 0 12 12" width="11" height="11" aria-hidden="true">
-      <circle v-if="lane === 'inbox'" cx="6" cy="6" r="5" fill="currentColor" />
-      <g v-else-if="lane === 'slow lane'"><circle cx="6" cy="6" r="4.4" fill="none" stroke="currentColor" stroke-width="1.4" /><path d="M1.5 6a4.5 4.5 0 0 0 9 0z" fill="currentColor" /></g>
-      <path v-else-if="lane === 'spam'" d="M1 1.5h10L6 11z" fill="currentColor" />
-      <path v-else-if="lane === 'quarantine'" d="M2 1.5h3v9H2zM7 1.5h3v9H7z" fill="currentColor" />
-      <rect v-else-if="lane === 'bin'" x="1.8" y="1.8" width="8.4" height="8.4" fill="none" stroke="currentColor" stroke-width="1.6" />
-      <path v-else-if="lane === 'refused'" d="M1 4.6h10v2.8H1z" fill="currentColor" />
-      <path v-else d="M1 4.6h2.6v2.8H1zM4.7 4.6h2.6v2.8H4.7zM8.4 4.6H11v2.8H8.4z" fill="currentColor" />
+  <span
+    class="lane"
+    :style="{ '--lane': `var(--lane-${COLOR[lane]})` }"
+  >
+    <svg
+      viewBox="0 0 12 12"
+      width="11"
+      height="11"
+      aria-hidden="true"
+    >
+      <circle
+        v-if="lane === 'inbox'"
+        cx="6"
+        cy="6"
+        r="5"
+        fill="currentColor"
+      />
+      <g v-else-if="lane === 'slow lane'"><circle
+        cx="6"
+        cy="6"
+        r="4.4"
+        fill="none"
+        stroke="currentColor"
+        stroke-width="1.4"
+      /><path
+        d="M1.5 6a4.5 4.5 0 0 0 9 0z"
+        fill="currentColor"
+      /></g>
+      <path
+        v-else-if="lane === 'spam'"
+        d="M1 1.5h10L6 11z"
+        fill="currentColor"
+      />
+      <path
+        v-else-if="lane === 'quarantine'"
+        d="M2 1.5h3v9H2zM7 1.5h3v9H7z"
+        fill="currentColor"
+      />
+      <rect
+        v-else-if="lane === 'bin'"
+        x="1.8"
+        y="1.8"
+        width="8.4"
+        height="8.4"
+        fill="none"
+        stroke="currentColor"
+        stroke-width="1.6"
+      />
+      <path
+        v-else-if="lane === 'refused'"
+        d="M1 4.6h10v2.8H1z"
+        fill="currentColor"
+      />
+      <path
+        v-else
+        d="M1 4.6h2.6v2.8H1zM4.7 4.6h2.6v2.8H4.7zM8.4 4.6H11v2.8H8.4z"
+        fill="currentColor"
+      />
     </svg>
     <span :class="{ 'visually-hidden': quiet }">{{ name ?? lane }}</span>
   </span>

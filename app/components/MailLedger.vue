@@ -37,31 +37,87 @@ defineExpose({ focus: () => rowElement(mail.cursor)?.focus() })
 </script>
 
 <template>
-  <div class="ledger sheet" role="grid" aria-label="Messages" aria-multiselectable="true" :aria-rowcount="mail.total + 1" :aria-busy="mail.state === 'loading'">
+  <div
+    class="ledger sheet"
+    role="grid"
+    aria-label="Messages"
+    aria-multiselectable="true"
+    :aria-rowcount="mail.total + 1"
+    :aria-busy="mail.state === 'loading'"
+  >
     <div role="rowgroup">
-      <div role="row" class="row head second small">
-        <span role="columnheader">Lane</span><span role="columnheader">Sender</span><span role="columnheader">Subject</span><span role="columnheader">What decided</span><span role="columnheader" class="came">Came</span>
+      <div
+        role="row"
+        class="row head second small"
+      >
+        <span role="columnheader">Lane</span><span role="columnheader">Sender</span><span role="columnheader">Subject</span><span role="columnheader">What decided</span><span
+          role="columnheader"
+          class="came"
+        >Came</span>
       </div>
     </div>
-    <div ref="scroller" class="scroll" role="rowgroup">
-      <div role="presentation" :style="{ height: `${virtual.getTotalSize()}px`, position: 'relative' }">
+    <div
+      ref="scroller"
+      class="scroll"
+      role="rowgroup"
+    >
+      <div
+        role="presentation"
+        :style="{ height: `${virtual.getTotalSize()}px`, position: 'relative' }"
+      >
         <div
-          v-for="row in rows" :key="mail.items[row.index]!.id" role="row" class="row line" :data-row="row.index"
-          :class="{ cursor: row.index === mail.cursor, chosen: mail.chosen.has(mail.items[row.index]!.id), unopened: !mail.items[row.index]!.opened }"
-          :style="{ transform: `translateY(${row.start}px)`, height: `${ROW}px` }" :tabindex="row.index === mail.cursor ? 0 : -1"
-          :aria-rowindex="row.index + 2" :aria-selected="mail.chosen.has(mail.items[row.index]!.id)" @click="press(row.index, $event)" @focus="mail.cursor = row.index"
+          v-for="row in rows"
+          :key="mail.items[row.index]!.id"
+          role="row"
+          class="row line"
+          :data-row="row.index"
+          :class="{ cursor: row.index === mail.cursor, chosen: mail.chosen.has(mail.items[row.index]!.id) }"
+          :style="{ transform: `translateY(${row.start}px)`, height: `${ROW}px` }"
+          :tabindex="row.index === mail.cursor ? 0 : -1"
+          :aria-rowindex="row.index + 2"
+          :aria-selected="mail.chosen.has(mail.items[row.index]!.id)"
+          @click="press(row.index, $event)"
+          @focus="mail.cursor = row.index"
         >
-          <span role="gridcell" class="cell"><LaneMark :lane="mail.items[row.index]!.lane" :name="laneName(mail.items[row.index]!)" /></span>
-          <span role="gridcell" class="cell" :title="mail.items[row.index]!.sender">{{ senderOf(mail.items[row.index]!) }}</span>
-          <span role="gridcell" class="cell" :title="mail.items[row.index]!.subject">{{ mail.items[row.index]!.subject || 'no subject' }}</span>
-          <span role="gridcell" class="cell second" :title="mail.items[row.index]!.reason">
-            <span v-if="mail.items[row.index]!.judgement" class="judged" :class="mail.items[row.index]!.judgement!">{{ mail.items[row.index]!.judgement }}</span>
+          <span
+            role="gridcell"
+            class="cell"
+          ><LaneMark
+            :lane="mail.items[row.index]!.lane"
+            :name="laneName(mail.items[row.index]!)"
+          /></span>
+          <span
+            role="gridcell"
+            class="cell"
+            :title="mail.items[row.index]!.sender"
+          >{{ senderOf(mail.items[row.index]!) }}</span>
+          <span
+            role="gridcell"
+            class="cell"
+            :title="mail.items[row.index]!.subject"
+          >{{ mail.items[row.index]!.subject || 'no subject' }}</span>
+          <span
+            role="gridcell"
+            class="cell second"
+            :title="mail.items[row.index]!.reason"
+          >
+            <span
+              v-if="mail.items[row.index]!.judgement"
+              class="judged"
+              :class="mail.items[row.index]!.judgement!"
+            >{{ mail.items[row.index]!.judgement }}</span>
             {{ mail.items[row.index]!.reason }}
           </span>
-          <span role="gridcell" class="cell came numbers">{{ shortWhen(mail.items[row.index]!.receivedAt) }}</span>
+          <span
+            role="gridcell"
+            class="cell came numbers"
+          >{{ shortWhen(mail.items[row.index]!.receivedAt) }}</span>
         </div>
       </div>
-      <div v-if="mail.state !== 'loading' && !mail.items.length" class="nothing">
+      <div
+        v-if="mail.state !== 'loading' && !mail.items.length"
+        class="nothing"
+      >
         <slot name="nothing" />
       </div>
     </div>
@@ -80,7 +136,6 @@ defineExpose({ focus: () => rowElement(mail.cursor)?.focus() })
 .line.chosen { background: var(--chosen); box-shadow: inset 3px 0 0 var(--water); }
 .line:focus-visible { outline-offset: -2px; }
 .cell { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; min-width: 0; }
-.unopened .cell:nth-child(-n+3) { font-weight: 600; }
 .came { text-align: right; }
 .judged { font-size: 12px; border-bottom: 2px solid; margin-right: 4px; }
 .judged.wanted { color: var(--wanted); }

@@ -45,42 +45,108 @@ function actWords(act: CopyDetail['history'][number]): string {
 </script>
 
 <template>
-  <article class="reader" :aria-label="copy.subject || 'no subject'">
+  <article
+    class="reader"
+    :aria-label="copy.subject || 'no subject'"
+  >
     <header>
       <h1>{{ copy.subject || 'no subject' }}</h1>
       <p>
         <span v-if="copy.senderName">{{ copy.senderName }}&ensp;</span><span class="mono second address">{{ from ? `${from.local}@${from.domainUnicode}` : copy.sender || 'no sender' }}</span>
       </p>
       <p class="second small">
-        to {{ copy.person?.name ?? copy.recipient }} · {{ longDateTime(copy.receivedAt) }} · {{ verdict }}<template v-if="copy.important"> · important</template><template v-for="t in copy.tags" :key="t"> · <span class="tag">{{ t }}</span></template>
+        to {{ copy.person?.name ?? copy.recipient }} · {{ longDateTime(copy.receivedAt) }} · {{ verdict }}<template v-if="copy.important">
+          · important
+        </template><template
+          v-for="t in copy.tags"
+          :key="t"
+        >
+          · <span class="tag">{{ t }}</span>
+        </template>
       </p>
       <p class="small where">
-        <LaneMark :lane="copy.lane" /> <span v-if="copy.movedBy" class="second">moved by {{ copy.movedBy }}</span><span v-if="copy.judgement" class="second">{{ copy.judgementStrength === 'said' ? 'judged' : 'implied' }} {{ copy.judgement }}</span>
+        <LaneMark :lane="copy.lane" /> <span
+          v-if="copy.movedBy"
+          class="second"
+        >moved by {{ copy.movedBy }}</span><span
+          v-if="copy.judgement"
+          class="second"
+        >{{ copy.judgementStrength === 'said' ? 'judged' : 'implied' }} {{ copy.judgement }}</span>
       </p>
     </header>
-    <div class="tabs" role="tablist" aria-label="What is shown of the message">
-      <button v-for="t in (['text', 'reasons', 'source'] as const)" :id="`tab-${t}`" :key="t" role="tab" type="button" :aria-selected="tab === t" aria-controls="panel" @click="tab = t">
+    <div
+      class="tabs"
+      role="tablist"
+      aria-label="What is shown of the message"
+    >
+      <button
+        v-for="t in (['text', 'reasons', 'source'] as const)"
+        :id="`tab-${t}`"
+        :key="t"
+        role="tab"
+        type="button"
+        :aria-selected="tab === t"
+        aria-controls="panel"
+        @click="tab = t"
+      >
         {{ { text: 'Text', reasons: 'Reasons', source: 'Source' }[t] }}
       </button>
     </div>
-    <div id="panel" class="panel" role="tabpanel" :aria-labelledby="`tab-${tab}`" tabindex="0">
+    <div
+      id="panel"
+      class="panel"
+      role="tabpanel"
+      :aria-labelledby="`tab-${tab}`"
+      tabindex="0"
+    >
       <template v-if="tab === 'text'">
-        <div v-if="defects.length" class="defects small">
+        <div
+          v-if="defects.length"
+          class="defects small"
+        >
           <p>What is wrong with this message:</p>
           <ul>
-            <li v-for="d in defects" :key="d.code">
+            <li
+              v-for="d in defects"
+              :key="d.code"
+            >
               <strong>{{ d.code }}</strong> <span class="second">{{ d.detail }}</span>
             </li>
           </ul>
         </div>
-        <p v-if="copy.html" class="small switch">
-          <button class="press plain" type="button" :aria-pressed="asSent" @click="asSent = !asSent">
+        <p
+          v-if="copy.html"
+          class="small switch"
+        >
+          <button
+            class="press plain"
+            type="button"
+            :aria-pressed="asSent"
+            @click="asSent = !asSent"
+          >
             {{ asSent ? 'Show the words with marks' : 'Show it as it was sent' }}
           </button>
         </p>
-        <iframe v-if="asSent && copy.html" class="as-sent" sandbox="" referrerpolicy="no-referrer" title="The message as it was sent" :srcdoc="frame" />
-        <MessageText v-else :segments="copy.facts.segments" :reasons="copy.reasons" :lit with-subject />
-        <p v-for="(a, i) in copy.facts.attachments" :key="i" class="mono small second attachment">
+        <iframe
+          v-if="asSent && copy.html"
+          class="as-sent"
+          sandbox=""
+          referrerpolicy="no-referrer"
+          title="The message as it was sent"
+          :srcdoc="frame"
+        />
+        <MessageText
+          v-else
+          :segments="copy.facts.segments"
+          :reasons="copy.reasons"
+          :lit
+          with-subject
+        />
+        <p
+          v-for="(a, i) in copy.facts.attachments"
+          :key="i"
+          class="mono small second attachment"
+        >
           {{ a.name || 'without a name' }} · {{ a.detectedType ?? a.declaredType }} · {{ (a.size / 1024).toFixed(a.size < 10240 ? 1 : 0) }} kB
         </p>
       </template>
@@ -88,15 +154,36 @@ function actWords(act: CopyDetail['history'][number]): string {
         <p class="sentence">
           {{ copy.sentence }}
         </p>
-        <ReasonsLadder v-model:lit="lit" :reasons="copy.reasons" :decided-by="copy.ruling?.decidedBy ?? null" />
+        <ReasonsLadder
+          v-model:lit="lit"
+          :reasons="copy.reasons"
+          :decided-by="copy.ruling?.decidedBy ?? null"
+        />
         <div class="excerpt">
-          <MessageText :segments="copy.facts.segments" :reasons="copy.reasons" :lit with-subject />
+          <MessageText
+            :segments="copy.facts.segments"
+            :reasons="copy.reasons"
+            :lit
+            with-subject
+          />
         </div>
-        <p v-if="copy.ruling" class="second small">
-          Decided {{ longDateTime(copy.ruling.at) }} under policy version {{ copy.ruling.policyVersion }}<template v-if="copy.ruling.policyVersion !== directory.data?.policy.version">; version {{ directory.data?.policy.version }} is in force now</template>.
+        <p
+          v-if="copy.ruling"
+          class="second small"
+        >
+          Decided {{ longDateTime(copy.ruling.at) }} under policy version {{ copy.ruling.policyVersion }}<template v-if="copy.ruling.policyVersion !== directory.data?.policy.version">
+            ; version {{ directory.data?.policy.version }} is in force now
+          </template>.
         </p>
-        <ul v-if="copy.history.length" class="history small second">
-          <li v-for="act in copy.history" :key="act.actId" :class="{ undone: act.undone }">
+        <ul
+          v-if="copy.history.length"
+          class="history small second"
+        >
+          <li
+            v-for="act in copy.history"
+            :key="act.actId"
+            :class="{ undone: act.undone }"
+          >
             {{ longDateTime(act.at) }}: {{ actWords(act) }}<template v-if="act.undone">
               (taken back)
             </template>
@@ -104,16 +191,28 @@ function actWords(act: CopyDetail['history'][number]): string {
         </ul>
       </template>
       <template v-else>
-        <p v-if="sourceError" class="wrong">
+        <p
+          v-if="sourceError"
+          class="wrong"
+        >
           {{ sourceError }}
         </p>
         <template v-else-if="source?.id === copy.id">
           <p class="small">
-            <a :href="`/api/copies/${copy.id}/source`" download>Save as a file</a><span v-if="source.text.length > MOST_SHOWN" class="second"> · the beginning of it is shown</span>
+            <a
+              :href="`/api/copies/${copy.id}/source`"
+              download
+            >Save as a file</a><span
+              v-if="source.text.length > MOST_SHOWN"
+              class="second"
+            > · the beginning of it is shown</span>
           </p>
           <pre class="mono">{{ source.text.slice(0, MOST_SHOWN) }}</pre>
         </template>
-        <p v-else class="second">
+        <p
+          v-else
+          class="second"
+        >
           Reading …
         </p>
       </template>

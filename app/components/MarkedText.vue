@@ -18,8 +18,16 @@ const pieces = computed(() => {
 </script>
 
 <template>
-  <template v-for="(piece, i) in pieces" :key="i">
-    <mark v-if="piece.keys.length" :class="{ lit: lit !== null && piece.keys.includes(lit) }">{{ piece.text }}</mark><template v-else>{{ piece.text }}</template>
+  <template
+    v-for="(piece, i) in pieces"
+    :key="i"
+  >
+    <mark
+      v-if="piece.keys.length"
+      :class="{ lit: lit !== null && piece.keys.includes(lit) }"
+    >{{ piece.text }}</mark><template v-else>
+      {{ piece.text }}
+    </template>
   </template>
 </template>
 

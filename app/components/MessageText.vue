@@ -17,19 +17,35 @@ const marks = computed(() => {
   return bySegment
 })
 const PLACE = { subject: 'Subject', own: '', quoted: 'quoted from earlier mail', hidden: 'in the message, but not shown to a reader' } as const
-const shown = computed(() => segments.map((segment, index) => ({ ...segment, index })).filter(s => withSubject || s.place !== 'subject'))
+const shown = computed(() => segments.map((segment, index) => ({ ...segment, index })).filter(s => s.place === 'subject' ? withSubject && s.text !== '' : true))
 </script>
 
 <template>
   <div class="text">
-    <p v-if="!shown.length" class="second">
+    <p
+      v-if="!shown.length"
+      class="second"
+    >
       There is no text in this message.
     </p>
-    <section v-for="segment in shown" :key="segment.index" :class="segment.place">
-      <p v-if="PLACE[segment.place]" class="second small what">
+    <section
+      v-for="segment in shown"
+      :key="segment.index"
+      :class="segment.place"
+    >
+      <p
+        v-if="PLACE[segment.place]"
+        class="second small what"
+      >
         {{ PLACE[segment.place] }}
       </p>
-      <div class="words"><MarkedText :text="segment.text" :marks="marks.get(segment.index) ?? []" :lit /></div>
+      <div class="words">
+        <MarkedText
+          :text="segment.text"
+          :marks="marks.get(segment.index) ?? []"
+          :lit
+        />
+      </div>
     </section>
   </div>
 </template>

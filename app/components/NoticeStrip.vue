@@ -4,13 +4,31 @@ useKeys({ 'ctrl+z': () => void notices.takeBack() })
 </script>
 
 <template>
-  <div class="strip" role="status" aria-live="polite">
-    <div v-if="notices.current" class="notice sheet" :class="{ bad: notices.current.bad }">
+  <div
+    class="strip"
+    role="status"
+    aria-live="polite"
+  >
+    <div
+      v-if="notices.current"
+      class="notice sheet"
+      :class="{ bad: notices.current.bad }"
+    >
       <span>{{ notices.current.text }}</span>
-      <button v-if="notices.current.actId" class="press plain" type="button" @click="notices.takeBack()">
+      <button
+        v-if="notices.current.actId"
+        class="press plain"
+        type="button"
+        @click="notices.takeBack()"
+      >
         Take back <kbd>Ctrl Z</kbd>
       </button>
-      <button class="press plain" type="button" aria-label="Close this notice" @click="notices.close()">
+      <button
+        class="press plain"
+        type="button"
+        aria-label="Close this notice"
+        @click="notices.close()"
+      >
         Close
       </button>
     </div>

@@ -7,39 +7,74 @@ const lit = defineModel<string | null>('lit', { default: null })
 const directory = useDirectoryStore()
 
 const rungs = computed(() => rungsOf(reasons, decidedBy))
-const ownerLabel = (r: Reason) => r.owner === 'organisation' ? (r.must ? 'must' : 'harbour office') : `${directory.ownerName(r.owner)}${r.must ? ', must' : ''}`
+const ownerLabel = (r: Reason) => r.owner === 'organisation' ? (r.must ? 'must' : 'organisation') : `${directory.ownerName(r.owner)}${r.must ? ', must' : ''}`
 const look = (rung: { reasons: Reason[], decided: boolean }) => rung.decided ? 'solid' : rung.reasons.every(r => r.fate.kind === 'watching') ? 'dashed' : 'open'
 const toRoute = (r: Reason) => r.clause.kind === 'rule' ? `/rules/${r.clause.id}` : `/lists/${r.clause.list}`
 </script>
 
 <template>
-  <p v-if="!rungs.length" class="second">
+  <p
+    v-if="!rungs.length"
+    class="second"
+  >
     No list and no rule matched. Without any, a message goes to the inbox.
   </p>
-  <ol v-else class="ladder" aria-label="Reasons, from the door to the lane">
+  <ol
+    v-else
+    class="ladder"
+    aria-label="Reasons, from the door to the lane"
+  >
     <li
-      v-for="rung in rungs" :key="rung.key" :class="look(rung)" tabindex="0"
-      @mouseenter="lit = rung.key" @mouseleave="lit = null" @focusin="lit = rung.key" @focusout="lit = null"
+      v-for="rung in rungs"
+      :key="rung.key"
+      :class="look(rung)"
+      tabindex="0"
+      @mouseenter="lit = rung.key"
+      @mouseleave="lit = null"
+      @focusin="lit = rung.key"
+      @focusout="lit = null"
     >
       <span class="owner second small">{{ ownerLabel(rung.reasons[0]!) }}</span>
-      <svg viewBox="0 0 20 20" width="17" height="17" aria-hidden="true"><path d="M10 1.5 18.5 10 10 18.5 1.5 10z" /></svg>
+      <svg
+        viewBox="0 0 20 20"
+        width="17"
+        height="17"
+        aria-hidden="true"
+      ><path d="M10 1.5 18.5 10 10 18.5 1.5 10z" /></svg>
       <div>
         <p>
           <span class="visually-hidden">{{ rung.decided ? 'Decided: ' : '' }}</span>
-          <NuxtLink :to="toRoute(rung.reasons[0]!)" class="clause">
+          <NuxtLink
+            :to="toRoute(rung.reasons[0]!)"
+            class="clause"
+          >
             {{ rung.reasons[0]!.clause.kind }} {{ rung.reasons[0]!.clause.name }}
           </NuxtLink>
         </p>
-        <p v-if="rung.reasons[0]!.clause.entry" class="second small">
+        <p
+          v-if="rung.reasons[0]!.clause.entry"
+          class="second small"
+        >
           {{ entryWords(rung.reasons[0]!.clause.entry) }}
         </p>
-        <p v-else-if="rung.reasons[0]!.evidence.length" class="second small">
+        <p
+          v-else-if="rung.reasons[0]!.evidence.length"
+          class="second small"
+        >
           {{ evidenceWords(rung.reasons[0]!.evidence) }}
         </p>
-        <p v-for="(reason, i) in rung.reasons" :key="i" class="small">
+        <p
+          v-for="(reason, i) in rung.reasons"
+          :key="i"
+          class="small"
+        >
           {{ claimText(reason, directory.names) }} <span class="second">— {{ fateWords(reason, directory.names) }}</span>
         </p>
-        <p v-for="(lost, i) in rung.reasons[0]!.lostExceptions" :key="`lost${i}`" class="small warn">
+        <p
+          v-for="(lost, i) in rung.reasons[0]!.lostExceptions"
+          :key="`lost${i}`"
+          class="small warn"
+        >
           its exception {{ evidenceWords(lost.evidence) }} did not count: {{ notCountedWords(lost.why) }}
         </p>
       </div>

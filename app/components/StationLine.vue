@@ -22,21 +22,37 @@ async function leave() {
 
 <template>
   <header>
-    <NuxtLink class="wordmark" to="/mail">
+    <NuxtLink
+      class="wordmark"
+      to="/mail"
+    >
       <GateMark /> <span>Sober Gate</span>
     </NuxtLink>
     <nav aria-label="Stations">
       <ol>
-        <li v-for="(station, i) in STATIONS" :key="station.to" :class="{ here: i === here }">
-          <NuxtLink :to="station.to" :aria-current="i === here ? 'page' : undefined">
+        <li
+          v-for="(station, i) in STATIONS"
+          :key="station.to"
+          :class="{ here: i === here }"
+        >
+          <NuxtLink
+            :to="station.to"
+            :aria-current="i === here ? 'page' : undefined"
+          >
             {{ station.name }}
           </NuxtLink>
         </li>
       </ol>
     </nav>
     <div class="right">
-      <span class="second small version" :title="inForce">version <span class="numbers">{{ directory.data?.policy.version ?? '–' }}</span> in force</span>
-      <NuxtLink to="/try" :aria-current="route.path === '/try' ? 'page' : undefined">
+      <span
+        class="second small version"
+        :title="inForce"
+      >version <span class="numbers">{{ directory.data?.policy.version ?? '–' }}</span> in force</span>
+      <NuxtLink
+        to="/try"
+        :aria-current="route.path === '/try' ? 'page' : undefined"
+      >
         Try
       </NuxtLink>
       <details class="person">
@@ -48,10 +64,18 @@ async function leave() {
           <p class="second small">
             {{ session.person?.role }}, {{ session.person?.addresses[0] }}
           </p>
-          <button class="press plain" type="button" @click="$emit('keys')">
+          <button
+            class="press plain"
+            type="button"
+            @click="$emit('keys')"
+          >
             Keys <kbd>?</kbd>
           </button>
-          <button class="press" type="button" @click="leave">
+          <button
+            class="press"
+            type="button"
+            @click="leave"
+          >
             Sign out everywhere
           </button>
         </div>
@@ -61,7 +85,7 @@ async function leave() {
 </template>
 
 <style scoped>
-header { display: grid; grid-template-columns: auto 1fr auto; align-items: center; gap: 40px; padding: 12px 24px 14px; }
+header { display: grid; grid-template-columns: auto 1fr auto; align-items: center; gap: 40px; padding: 14px 24px 14px; }
 .wordmark { display: flex; gap: 10px; align-items: center; color: var(--water); font: 600 19px/1 var(--heading); }
 .wordmark span { color: var(--ink); }
 .wordmark:hover { text-decoration: none; }
@@ -74,7 +98,7 @@ li.here { border-top-color: transparent; }
 li.here::before, li.here::after { content: ''; position: absolute; top: -10px; height: 18px; width: 3px; background: var(--water); }
 li.here::before { left: 25%; }
 li.here::after { right: 25%; }
-li.here { background: linear-gradient(var(--field) 0 0) 0 -1px / 25% 1px no-repeat, linear-gradient(var(--field) 0 0) 100% -1px / 25% 1px no-repeat; background-origin: border-box; }
+li.here { background: linear-gradient(var(--field) 0 0) 0 0 / 25% 1px no-repeat, linear-gradient(var(--field) 0 0) 100% 0 / 25% 1px no-repeat; background-origin: border-box; }
 li.here a { color: var(--ink); font-weight: 700; }
 .right { display: flex; align-items: center; gap: 20px; font-size: 14px; }
 .person { position: relative; }

@@ -10,9 +10,18 @@ onMounted(() => useDirectoryStore().load())
 
 <template>
   <div class="frame">
-    <a class="skip" href="#work">Go to the work</a>
-    <StationLine v-if="session.person" @keys="keysShown = true" />
-    <main id="work" tabindex="-1">
+    <a
+      class="skip"
+      href="#work"
+    >Go to the work</a>
+    <StationLine
+      v-if="session.person"
+      @keys="keysShown = true"
+    />
+    <main
+      id="work"
+      tabindex="-1"
+    >
       <slot />
     </main>
     <NoticeStrip />

@@ -46,47 +46,136 @@ const firstOf = (prefix: string) => Object.entries(fields.value).find(([k]) => k
     <div class="brand">
       <GateMark /> <h1>Sober Gate: first steps</h1>
     </div>
-    <p v-if="open === null && !error" class="second">
+    <p
+      v-if="open === null && !error"
+      class="second"
+    >
       Looking at the link …
     </p>
     <template v-else-if="open === false">
       <p>This link has been used, or is not the one that was printed last.</p>
       <p><NuxtLink to="/sign-in">Sign in</NuxtLink>, or start the program again: it prints a new link as long as there is no administrator.</p>
     </template>
-    <form v-else @submit.prevent="make">
+    <form
+      v-else
+      @submit.prevent="make"
+    >
       <h2>The first administrator</h2>
-      <label>Name <el-input v-model="form.name" autocomplete="name" /><span v-if="fields.name" class="wrong">{{ fields.name }}</span></label>
-      <label>Address <el-input v-model="form.address" type="email" autocomplete="username" /><span v-if="fields.address" class="wrong">{{ fields.address }}</span></label>
-      <label>Password <el-input v-model="form.password" type="password" autocomplete="new-password" show-password /><span v-if="fields.password" class="wrong">{{ fields.password }}</span></label>
+      <label>Name <el-input
+        v-model="form.name"
+        autocomplete="name"
+      /><span
+        v-if="fields.name"
+        class="wrong"
+      >{{ fields.name }}</span></label>
+      <label>Address <el-input
+        v-model="form.address"
+        type="email"
+        autocomplete="username"
+      /><span
+        v-if="fields.address"
+        class="wrong"
+      >{{ fields.address }}</span></label>
+      <label>Password <el-input
+        v-model="form.password"
+        type="password"
+        autocomplete="new-password"
+        show-password
+      /><span
+        v-if="fields.password"
+        class="wrong"
+      >{{ fields.password }}</span></label>
       <h2>Our domains</h2>
-      <label>One a line <el-input v-model="form.domains" type="textarea" :rows="2" placeholder="saltmere-harbour.example" spellcheck="false" /><span v-if="firstOf('domains')" class="wrong">{{ firstOf('domains') }}</span></label>
+      <label>One a line <el-input
+        v-model="form.domains"
+        type="textarea"
+        :rows="2"
+        placeholder="saltmere-harbour.example"
+        spellcheck="false"
+      /><span
+        v-if="firstOf('domains')"
+        class="wrong"
+      >{{ firstOf('domains') }}</span></label>
       <h2>The first people</h2>
       <p class="second small">
         Mail is taken only for addresses that belong to somebody. Without a password a person gets mail but cannot sign in.
       </p>
-      <div v-for="(p, i) in people" :key="i" class="person">
-        <el-input v-model="p.name" placeholder="name" :aria-label="`Name of person ${i + 1}`" />
-        <el-input v-model="p.address" placeholder="address" :aria-label="`Address of person ${i + 1}`" />
-        <el-select v-model="p.role" :aria-label="`Role of person ${i + 1}`">
-          <el-option value="worker" label="office worker" /><el-option value="reviewer" label="reviewer" /><el-option value="administrator" label="administrator" />
+      <div
+        v-for="(p, i) in people"
+        :key="i"
+        class="person"
+      >
+        <el-input
+          v-model="p.name"
+          placeholder="name"
+          :aria-label="`Name of person ${i + 1}`"
+        />
+        <el-input
+          v-model="p.address"
+          placeholder="address"
+          :aria-label="`Address of person ${i + 1}`"
+        />
+        <el-select
+          v-model="p.role"
+          :aria-label="`Role of person ${i + 1}`"
+        >
+          <el-option
+            value="worker"
+            label="office worker"
+          /><el-option
+            value="reviewer"
+            label="reviewer"
+          /><el-option
+            value="administrator"
+            label="administrator"
+          />
         </el-select>
-        <el-input v-model="p.password" type="password" placeholder="password" autocomplete="new-password" :aria-label="`Password of person ${i + 1}`" />
-        <button class="press plain" type="button" :aria-label="`Take person ${i + 1} out`" @click="people.splice(i, 1)">
+        <el-input
+          v-model="p.password"
+          type="password"
+          placeholder="password"
+          autocomplete="new-password"
+          :aria-label="`Password of person ${i + 1}`"
+        />
+        <button
+          class="press plain"
+          type="button"
+          :aria-label="`Take person ${i + 1} out`"
+          @click="people.splice(i, 1)"
+        >
           ×
         </button>
-        <span v-if="firstOf(`people.${i}`)" class="wrong">{{ firstOf(`people.${i}`) }}</span>
+        <span
+          v-if="firstOf(`people.${i}`)"
+          class="wrong"
+        >{{ firstOf(`people.${i}`) }}</span>
       </div>
-      <button class="press plain" type="button" @click="people.push({ name: '', address: '', role: 'worker', password: '' })">
+      <button
+        class="press plain"
+        type="button"
+        @click="people.push({ name: '', address: '', role: 'worker', password: '' })"
+      >
         + person
       </button>
-      <p v-if="error" class="wrong" role="alert">
+      <p
+        v-if="error"
+        class="wrong"
+        role="alert"
+      >
         {{ error }}
       </p>
-      <button class="press first" type="submit">
+      <button
+        class="press first"
+        type="submit"
+      >
         Set it up
       </button>
     </form>
-    <p v-if="error && open === null" class="wrong" role="alert">
+    <p
+      v-if="error && open === null"
+      class="wrong"
+      role="alert"
+    >
       {{ error }}
     </p>
   </div>

@@ -90,77 +90,191 @@ onUnmounted(() => mail.close())
   <div class="mail">
     <div class="showing">
       <span>Showing</span>
-      <el-select class="line-field" style="width: 158px" :model-value="shown.lane" aria-label="Lane" @change="(v: string) => narrow({ lane: v })">
-        <el-option v-for="l in LANES" :key="l.value" :value="l.value" :label="l.name">
-          <LaneMark v-if="l.value && !l.value.includes(',')" :lane="laneOf(l.value)" /><span v-else>{{ l.name }}</span>
+      <el-select
+        class="line-field"
+        style="width: 158px"
+        :model-value="shown.lane"
+        aria-label="Lane"
+        @change="(v: string) => narrow({ lane: v })"
+      >
+        <el-option
+          v-for="l in LANES"
+          :key="l.value"
+          :value="l.value"
+          :label="l.name"
+        >
+          <LaneMark
+            v-if="l.value && !l.value.includes(',')"
+            :lane="laneOf(l.value)"
+          /><span v-else>{{ l.name }}</span>
         </el-option>
       </el-select>
       <span>since</span>
-      <el-date-picker class="line-field since" style="width: 134px" :model-value="shown.since" type="date" value-format="YYYY-MM-DD" format="D MMM YYYY" placeholder="the beginning" aria-label="Since" @update:model-value="(v: string | null) => narrow({ since: v ?? '' })" />
+      <el-date-picker
+        class="line-field since"
+        style="width: 134px"
+        :model-value="shown.since"
+        type="date"
+        value-format="YYYY-MM-DD"
+        format="D MMM YYYY"
+        placeholder="the beginning"
+        aria-label="Since"
+        @update:model-value="(v: string | null) => narrow({ since: v ?? '' })"
+      />
       <template v-if="people.length > 2">
         <span>for</span>
-        <el-select class="line-field" style="width: 132px" :model-value="shown.who" filterable aria-label="For whom" @change="(v: string) => narrow({ who: v })">
-          <el-option v-for="p in people" :key="p.value" :value="p.value" :label="p.name" />
+        <el-select
+          class="line-field"
+          style="width: 132px"
+          :model-value="shown.who"
+          filterable
+          aria-label="For whom"
+          @change="(v: string) => narrow({ who: v })"
+        >
+          <el-option
+            v-for="p in people"
+            :key="p.value"
+            :value="p.value"
+            :label="p.name"
+          />
         </el-select>
       </template>
-      <el-select class="line-field" style="width: 138px" :model-value="shown.judgement" aria-label="Judgement" @change="(v: string) => narrow({ judgement: v })">
-        <el-option v-for="j in JUDGEMENTS" :key="j.value" :value="j.value" :label="j.name" />
+      <el-select
+        class="line-field"
+        style="width: 138px"
+        :model-value="shown.judgement"
+        aria-label="Judgement"
+        @change="(v: string) => narrow({ judgement: v })"
+      >
+        <el-option
+          v-for="j in JUDGEMENTS"
+          :key="j.value"
+          :value="j.value"
+          :label="j.name"
+        />
       </el-select>
       <span>mentioning</span>
-      <el-input v-model="words" class="line-field words" placeholder="words, a sender, a subject" aria-label="Mentioning" clearable @input="search" @keyup.enter="narrow({ words: words.trim() })" />
-      <button v-if="touched" class="press plain" type="button" @click="narrow({ touchedBy: '' })">
+      <el-input
+        v-model="words"
+        class="line-field words"
+        placeholder="words, a sender, a subject"
+        aria-label="Mentioning"
+        clearable
+        @input="search"
+        @keyup.enter="narrow({ words: words.trim() })"
+      />
+      <button
+        v-if="touched"
+        class="press plain"
+        type="button"
+        @click="narrow({ touchedBy: '' })"
+      >
         touched by {{ touched }} ×
       </button>
-      <span class="count second small" role="status">{{ mail.state === 'loading' ? 'looking …' : `${mail.total.toLocaleString('en')} ${mail.total === 1 ? 'copy' : 'copies'}` }}</span>
+      <span
+        class="count second small"
+        role="status"
+      >{{ mail.state === 'loading' ? 'looking …' : `${mail.total.toLocaleString('en')} ${mail.total === 1 ? 'copy' : 'copies'}` }}</span>
     </div>
-    <div v-if="mail.state === 'failed'" class="sheet failed" role="alert">
+    <div
+      v-if="mail.state === 'failed'"
+      class="sheet failed"
+      role="alert"
+    >
       <h2>The mail cannot be shown</h2>
       <p>{{ mail.failure }}</p>
-      <button class="press" type="button" @click="mail.reload(true)">
+      <button
+        class="press"
+        type="button"
+        @click="mail.reload(true)"
+      >
         Try again
       </button>
     </div>
-    <div v-else class="two">
-      <MailLedger ref="ledger" @open="open">
+    <div
+      v-else
+      class="two"
+    >
+      <MailLedger
+        ref="ledger"
+        @open="open"
+      >
         <template #nothing>
           <h2>Nothing matches</h2>
           <p class="second">
             No copy {{ session.person?.role === 'administrator' ? 'here' : 'of yours' }} fits all of this. Widen it: every lane, an earlier day, fewer words.
           </p>
-          <button class="press" type="button" @click="words = ''; router.replace({ query: {} })">
+          <button
+            class="press"
+            type="button"
+            @click="words = ''; router.replace({ query: {} })"
+          >
             Show everything
           </button>
         </template>
       </MailLedger>
       <aside class="sheet side">
-        <MailReader v-if="mail.open" v-model:tab="tab" :copy="mail.open" />
-        <div v-else class="closed second">
+        <MailReader
+          v-if="mail.open"
+          v-model:tab="tab"
+          :copy="mail.open"
+        />
+        <div
+          v-else
+          class="closed second"
+        >
           <p>Open a message to read it, and why it is where it is.</p>
           <p class="small">
             <kbd>↑</kbd> <kbd>↓</kbd> move, <kbd>Enter</kbd> opens, <kbd>Space</kbd> chooses, <kbd>?</kbd> lists the keys.
           </p>
         </div>
         <footer v-if="mail.subject.length && (mail.open || mail.chosen.size)">
-          <p v-if="mail.chosen.size" class="small">
+          <p
+            v-if="mail.chosen.size"
+            class="small"
+          >
             <strong>{{ mail.chosen.size }} chosen</strong>
-            <button class="press plain" type="button" @click="mail.chosen = new Set()">
+            <button
+              class="press plain"
+              type="button"
+              @click="mail.chosen = new Set()"
+            >
               none
             </button>
           </p>
           <div class="acts">
-            <button class="press first" type="button" @click="mail.judge('wanted')">
+            <button
+              class="press first"
+              type="button"
+              @click="mail.judge('wanted')"
+            >
               Wanted <kbd>W</kbd>
             </button>
-            <button class="press" type="button" @click="mail.judge('unwanted')">
+            <button
+              class="press"
+              type="button"
+              @click="mail.judge('unwanted')"
+            >
               Unwanted <kbd>U</kbd>
             </button>
-            <button v-if="said" class="press plain" type="button" @click="mail.judge(null)">
+            <button
+              v-if="said"
+              class="press plain"
+              type="button"
+              @click="mail.judge(null)"
+            >
               Unsay
             </button>
           </div>
           <div class="acts">
             <span class="second small">send to</span>
-            <button v-for="m in moves" :key="m.lane" class="press lane" type="button" @click="mail.move(m.lane)">
+            <button
+              v-for="m in moves"
+              :key="m.lane"
+              class="press lane"
+              type="button"
+              @click="mail.move(m.lane)"
+            >
               {{ m.name }} <kbd>{{ m.key }}</kbd>
             </button>
           </div>
@@ -171,7 +285,7 @@ onUnmounted(() => mail.close())
 </template>
 
 <style scoped>
-.mail { flex: 1; display: flex; flex-direction: column; min-height: 0; height: calc(100vh - 92px); }
+.mail { flex: none; display: flex; flex-direction: column; height: calc(100vh - 86px); min-height: 480px; }
 .showing { display: flex; flex-wrap: wrap; align-items: center; gap: 4px 8px; padding: 2px 0 10px; }
 .words { width: 190px; flex: 1; max-width: 300px; }
 .count { margin-left: auto; }

@@ -35,7 +35,10 @@ function take(account: string) {
 </script>
 
 <template>
-  <form class="sheet" @submit.prevent="enter">
+  <form
+    class="sheet"
+    @submit.prevent="enter"
+  >
     <div class="brand">
       <GateMark /> <h1>Sober Gate</h1>
     </div>
@@ -43,25 +46,55 @@ function take(account: string) {
       Where mail enters the house. Sign in to see where yours went, and why.
     </p>
     <label>Address
-      <el-input v-model="email" name="email" type="email" autocomplete="username" autofocus />
+      <el-input
+        v-model="email"
+        name="email"
+        type="email"
+        autocomplete="username"
+        autofocus
+      />
     </label>
     <label>Password
-      <el-input v-model="password" name="password" type="password" autocomplete="current-password" show-password />
+      <el-input
+        v-model="password"
+        name="password"
+        type="password"
+        autocomplete="current-password"
+        show-password
+      />
     </label>
-    <p v-if="error" class="wrong" role="alert">
+    <p
+      v-if="error"
+      class="wrong"
+      role="alert"
+    >
       {{ error }}
     </p>
-    <button class="press first" type="submit" :disabled="busy">
+    <button
+      class="press first"
+      type="submit"
+      :disabled="busy"
+    >
       Sign in
     </button>
-    <div v-if="session.demo" class="demo">
+    <div
+      v-if="session.demo"
+      class="demo"
+    >
       <h2>This is the demo</h2>
       <p class="second small">
         An invented harbour office. The password is <code>{{ session.demo.password }}</code>; press an address to fill it in.
       </p>
       <ul>
-        <li v-for="account in session.demo.accounts" :key="account">
-          <button class="press plain" type="button" @click="take(account)">
+        <li
+          v-for="account in session.demo.accounts"
+          :key="account"
+        >
+          <button
+            class="press plain"
+            type="button"
+            @click="take(account)"
+          >
             <code>{{ account }}</code>
           </button>
         </li>

@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { laneWords } from '#core/words'
 import { api, ApiProblem, type Tried } from '~/api/client'
 
 const session = useSessionStore()
@@ -52,82 +51,181 @@ watch(way, (now) => {
 
 <template>
   <div class="try">
-    <form class="sheet" @submit.prevent="tryIt">
+    <form
+      class="sheet"
+      @submit.prevent="tryIt"
+    >
       <h1>Try a message</h1>
       <p class="second small">
         It is decided under the policy in force, and nothing of it is kept.
       </p>
-      <div class="ways" role="radiogroup" aria-label="How the message comes">
-        <label><input v-model="way" type="radio" value="write"> write one</label>
-        <label><input v-model="way" type="radio" value="paste"> paste or upload a whole one</label>
+      <div
+        class="ways"
+        role="radiogroup"
+        aria-label="How the message comes"
+      >
+        <label><input
+          v-model="way"
+          type="radio"
+          value="write"
+        > write one</label>
+        <label><input
+          v-model="way"
+          type="radio"
+          value="paste"
+        > paste or upload a whole one</label>
       </div>
       <label class="field">For
-        <el-select v-model="recipient" filterable allow-create default-first-option aria-label="For">
-          <el-option v-for="a in addresses" :key="a" :value="a" :label="a" />
+        <el-select
+          v-model="recipient"
+          filterable
+          allow-create
+          default-first-option
+          aria-label="For"
+        >
+          <el-option
+            v-for="a in addresses"
+            :key="a"
+            :value="a"
+            :label="a"
+          />
         </el-select>
-        <span v-if="fields.recipient" class="wrong">{{ fields.recipient }}</span>
+        <span
+          v-if="fields.recipient"
+          class="wrong"
+        >{{ fields.recipient }}</span>
       </label>
       <template v-if="way === 'write'">
         <label class="field">From
-          <el-input v-model="from" placeholder="Name <name@quayline.example>" />
-          <span v-if="fields.from" class="wrong">{{ fields.from }}</span>
+          <el-input
+            v-model="from"
+            placeholder="Name <name@quayline.example>"
+          />
+          <span
+            v-if="fields.from"
+            class="wrong"
+          >{{ fields.from }}</span>
         </label>
         <label class="field">Subject
           <el-input v-model="subject" />
         </label>
         <label class="field">Text
-          <el-input v-model="text" type="textarea" :rows="8" resize="vertical" />
+          <el-input
+            v-model="text"
+            type="textarea"
+            :rows="8"
+            resize="vertical"
+          />
         </label>
       </template>
       <template v-else>
         <label class="field">The whole message, header and all
-          <el-input v-model="message" type="textarea" :rows="13" resize="vertical" class="mono" spellcheck="false" />
-          <span v-if="fields.message" class="wrong">{{ fields.message }}</span>
+          <el-input
+            v-model="message"
+            type="textarea"
+            :rows="13"
+            resize="vertical"
+            class="mono"
+            spellcheck="false"
+          />
+          <span
+            v-if="fields.message"
+            class="wrong"
+          >{{ fields.message }}</span>
         </label>
-        <label class="small">or a file: <input type="file" accept=".eml,message/rfc822,text/plain" @change="upload"></label>
+        <label class="small">or a file: <input
+          type="file"
+          accept=".eml,message/rfc822,text/plain"
+          @change="upload"
+        ></label>
       </template>
       <label class="field">Suppose that
-        <el-select v-model="authentication" aria-label="Suppose that">
-          <el-option v-if="way === 'paste'" value="" label="it came straight, as it stands" />
-          <el-option v-for="a in AUTHENTICATION" :key="a.value" :value="a.value" :label="a.name" />
+        <el-select
+          v-model="authentication"
+          aria-label="Suppose that"
+        >
+          <el-option
+            v-if="way === 'paste'"
+            value=""
+            label="it came straight, as it stands"
+          />
+          <el-option
+            v-for="a in AUTHENTICATION"
+            :key="a.value"
+            :value="a.value"
+            :label="a.name"
+          />
         </el-select>
       </label>
-      <p v-if="error" class="wrong" role="alert">
+      <p
+        v-if="error"
+        class="wrong"
+        role="alert"
+      >
         {{ error }}
       </p>
-      <button class="press first" type="submit" :disabled="busy">
+      <button
+        class="press first"
+        type="submit"
+        :disabled="busy"
+      >
         {{ busy ? 'Deciding …' : 'Decide it' }}
       </button>
     </form>
-    <section class="sheet" aria-live="polite">
+    <section
+      class="sheet"
+      aria-live="polite"
+    >
       <template v-if="tried">
         <h2 class="lane-line">
-          <LaneMark :lane="tried.ruling.lane" :name="laneWords(tried.ruling.lane, tried.ruling.quarantine, directory.names)" />
+          <LaneMark :lane="tried.ruling.lane" />
         </h2>
         <p class="sentence">
           {{ tried.sentence }}
         </p>
-        <p v-if="tried.ruling.effects.length" class="small second">
-          Done to it: <template v-for="(e, i) in tried.ruling.effects" :key="i">
+        <p
+          v-if="tried.ruling.effects.length"
+          class="small second"
+        >
+          Done to it: <template
+            v-for="(e, i) in tried.ruling.effects"
+            :key="i"
+          >
             {{ i ? ', ' : '' }}{{ e.kind }} {{ e.value ?? '' }}
           </template>
         </p>
-        <ReasonsLadder v-model:lit="lit" :reasons="tried.ruling.reasons" :decided-by="tried.ruling.decidedBy" />
+        <ReasonsLadder
+          v-model:lit="lit"
+          :reasons="tried.ruling.reasons"
+          :decided-by="tried.ruling.decidedBy"
+        />
         <div class="seen">
           <h3>What was read</h3>
           <p class="second small">
             from {{ tried.facts.from.join(', ') || 'nobody' }} · {{ { pass: 'verified', fail: 'authentication failed', none: 'not verified' }[tried.facts.authentication] }} · {{ tried.facts.direction }}
           </p>
-          <p v-for="d in tried.facts.defects" :key="d.code" class="small warn">
+          <p
+            v-for="d in tried.facts.defects"
+            :key="d.code"
+            class="small warn"
+          >
             {{ d.code }}: {{ d.detail }}
           </p>
-          <MessageText :segments="tried.facts.segments" :reasons="tried.ruling.reasons" :lit with-subject />
+          <MessageText
+            :segments="tried.facts.segments"
+            :reasons="tried.ruling.reasons"
+            :lit
+            with-subject
+          />
         </div>
         <p class="small second">
           Policy version {{ tried.ruling.policyVersion }}.
         </p>
       </template>
-      <div v-else class="second empty">
+      <div
+        v-else
+        class="second empty"
+      >
         <h2>Where it would go</h2>
         <p>Write or paste a message and press <em>Decide it</em>: here stands its lane, and every list and rule that matched, with what became of it.</p>
         <p class="small">

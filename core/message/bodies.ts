@@ -1,6 +1,6 @@
 import PostalMime from 'postal-mime'
 import { decodeBase64, decodeCharset, decodeQuotedPrintable, latin1 } from './bytes'
-import { decodeSafely } from './facts'
+import { decodeSafely } from './encoded-words'
 import { DefectList, readParameters, scanStructure, type Structure } from './structure'
 
 export interface RawAttachment {

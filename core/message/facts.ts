@@ -1,30 +1,11 @@
-import { addressParser, decodeWords } from 'postal-mime'
-import { makeAddress, type Address } from '../address'
+import { withoutComments } from './comments'
+import { decodeSafely } from './encoded-words'
 import { fieldValue, type RawField } from './structure'
 import type { HeaderField, ListIdentity } from './types'
-
-const MOST_ADDRESSES = 1000
 
 /** Header fields with encoded words decoded (RFC 2047). */
 export function decodedFields(fields: readonly RawField[]): HeaderField[] {
   return fields.map(f => ({ name: f.name, raw: f.value, value: decodeSafely(f.value) }))
-}
-
-/** Decodes encoded words; text that cannot be decoded stays as it is. */
-export function decodeSafely(text: string): string {
-  return text.includes('=?') ? decodeWords(text) : text
-}
-
-/** The mailboxes of every field of that name, groups opened (RFC 5322 3.4). */
-export function mailboxes(fields: readonly RawField[], name: string): Address[] {
-  const out: Address[] = []
-  for (const field of fields) {
-    if (field.name.toLowerCase() !== name) continue
-    for (const entry of addressParser(field.value, { flatten: true })) {
-      if (entry.address && out.length < MOST_ADDRESSES) out.push(makeAddress(entry.address, decodeSafely(entry.name)))
-    }
-  }
-  return out
 }
 
 /** How many fields of that name there are. */
@@ -49,7 +30,7 @@ export function listIdentity(fields: readonly RawField[]): ListIdentity {
 export function readDate(field: string | undefined): string | null {
   if (!field) return null
   // JavaScript reads RFC 5322 dates, but not comments or white space inside the time ("13 : 00").
-  const plain = field.replace(/\([^)]*\)/g, ' ').replace(/\s*:\s*/g, ':').replace(/\s+/g, ' ').trim()
+  const plain = withoutComments(field).replace(/\s*:\s*/g, ':').replace(/\s+/g, ' ').trim()
   const date = new Date(plain)
   return Number.isNaN(date.getTime()) ? null : date.toISOString()
 }

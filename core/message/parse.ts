@@ -4,8 +4,11 @@ import { fileTypeFromBuffer } from 'file-type/core'
 import { makeAddress, type Address } from '../address'
 import { verdictFor } from './authentication'
 import { readBodies, type RawAttachment } from './bodies'
-import { countFields, decodedFields, decodeSafely, listIdentity, mailboxes, markedImportant, readDate } from './facts'
+import { withoutComments } from './comments'
+import { decodeSafely } from './encoded-words'
+import { countFields, decodedFields, listIdentity, markedImportant, readDate } from './facts'
 import { htmlText } from './html-text'
+import { mailboxes } from './mailboxes'
 import { plainLinks, splitQuoted } from './plain-text'
 import { DefectList, fieldValue, scanStructure, type RawField } from './structure'
 import { inNetwork, normaliseIp, walkTrace } from './trace'
@@ -107,8 +110,9 @@ function headerDefects(fields: readonly RawField[], from: readonly Address[], da
 }
 
 function messageId(field: string | undefined): string | null {
-  const id = /<([^<>]+)>/.exec(field ?? '')?.[1] ?? field
-  return id?.replace(/\s+/g, '') || null
+  const plain = withoutComments(field ?? '')
+  const id = /<([^<>]+)>/.exec(plain)?.[1] ?? plain
+  return id.replace(/\s+/g, '') || null
 }
 
 async function readAttachment(raw: RawAttachment): Promise<Attachment> {

@@ -165,7 +165,7 @@ export function scanStructure(bytes: Uint8Array): Structure {
       if (line.end - line.start > room) defects.add('too many header fields', `a field longer than ${MOST_FIELD_BYTES} bytes`)
       const text = headerText(bytes.subarray(line.start, Math.min(line.end, line.start + Math.max(room, 0))))
       // An mbox "From " line may have been left on top by a careless export.
-      if (fields.length === 0 && !pieces.length && text.startsWith('From ')) continue
+      if (fields.length === 0 && !pieces.length && /^From \s*[^\s:]/.test(text)) continue
       pieces.push(text)
       length += line.end - line.start
     }

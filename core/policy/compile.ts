@@ -94,4 +94,3 @@ function atKey<K, V>(map: Map<K, V>, key: K, make: () => V): V {
   if (value === undefined) map.set(key, value = make())
   return value
 }
-

@@ -38,7 +38,8 @@ function sourceSpan(view: View, start: number, end: number): Span | null {
 export function splitPhrases(text: string): string[] {
   const out: string[] = []
   for (const line of text.split(/\r?\n/)) {
-    for (const [, quoted, plain] of line.matchAll(/"([^"]*)"|([^,"]+(?:"(?![^,]*")[^,]*)?)/g)) {
+    // A quoted piece is one that ends at a comma or at the end of the line; any other quote is a character like others.
+    for (const [, quoted, plain] of line.matchAll(/\s*(?:"([^"]*)"\s*(?:,|$)|([^,]+)(?:,|$)|,)/g)) {
       const phrase = (quoted ?? plain ?? '').trim().replace(/\s+/gu, ' ')
       if (phrase && !out.includes(phrase)) out.push(phrase)
     }

@@ -46,7 +46,9 @@ export function shortReason(ruling: Pick<Ruling, 'reasons' | 'decidedBy'>): stri
     if ('protect' in reason.claim) return `protected: ${clauseWords(reason.clause)}`
     return phrases.length ? `${oneOf(phrases, 'and', 2)}, ${clauseWords(reason.clause)}` : clauseWords(reason.clause)
   }
+  const shielded = ruling.reasons.find(r => r.fate.kind === 'protected')
+  if (shielded) return `${shielded.clause.kind === 'list' ? 'on ' : ''}${clauseWords(shielded.clause)}`
   const told = ruling.reasons.find(r => r.fate.kind === 'excepted' || (r.fate.kind === 'watching' && r.fate.changes) || r.fate.kind === 'not counted')
   if (!told) return ruling.reasons.length ? 'nothing stops it' : 'nothing matched'
-  return `${clauseWords(told.clause)}: ${({ 'excepted': 'excepted', 'watching': 'watching' } as Record<Fate['kind'] & string, string>)[told.fate.kind] ?? 'not counted'}`
+  return `${clauseWords(told.clause)}: ${({ excepted: 'excepted', watching: 'watching' } as Record<Fate['kind'] & string, string>)[told.fate.kind] ?? 'not counted'}`
 }

@@ -1,6 +1,5 @@
-import { randomBytes } from 'node:crypto'
+import { randomBytes, createHash } from 'node:crypto'
 import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync, chmodSync } from 'node:fs'
-import { createHash } from 'node:crypto'
 import { createServer } from 'node:net'
 import { dirname, join } from 'node:path'
 import { ensureDebian } from './ensure.mjs'

@@ -192,4 +192,3 @@ async function historyOf(copyId: number): Promise<CopyDetail['history']> {
     .where(and(eq(actItems.copyId, copyId), inArray(acts.kind, ['moved', 'judged', 'taken back']))).orderBy(desc(acts.id)).limit(50)
   return rows.map(r => ({ ...r, at: r.at.toISOString() }))
 }
-

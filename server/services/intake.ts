@@ -167,4 +167,3 @@ async function keepCopy(tx: Tx, message: Message, what: { messageRow: number, at
   }
   return { recipient, copyId: copy.id, ruling, repeat: false }
 }
-

@@ -79,7 +79,7 @@ export async function openList(asker: Asker, id: string, page: { words?: string,
   const shown = rows.slice(0, page.limit)
   const hits = shown.length
     ? await db().select({ id: rulingClaims.entryId, hits: sql<number>`count(distinct ${rulingClaims.copyId})::int`, last: sql<Date>`max(${copies.receivedAt})` })
-      .from(rulingClaims).innerJoin(copies, eq(copies.id, rulingClaims.copyId)).where(inArray(rulingClaims.entryId, shown.map(e => e.id))).groupBy(rulingClaims.entryId)
+        .from(rulingClaims).innerJoin(copies, eq(copies.id, rulingClaims.copyId)).where(inArray(rulingClaims.entryId, shown.map(e => e.id))).groupBy(rulingClaims.entryId)
     : []
   return {
     ...card!,

@@ -66,4 +66,3 @@ export async function addPerson(tx: Tx, person: NewPerson): Promise<string> {
 export async function addDepartment(tx: Tx, department: { id: string, name: string, parent?: string }): Promise<void> {
   await tx.insert(departments).values({ id: department.id, name: department.name, parentId: department.parent ?? null })
 }
-

@@ -122,15 +122,25 @@ function toggle(entry: string) {
 </script>
 
 <template>
-  <div v-if="failure" class="wrong" role="alert">
+  <div
+    v-if="failure"
+    class="wrong"
+    role="alert"
+  >
     {{ failure }} <NuxtLink to="/lists">
       Back to the lists
     </NuxtLink>
   </div>
-  <p v-else-if="!list" class="second">
+  <p
+    v-else-if="!list"
+    class="second"
+  >
     Reading the list …
   </p>
-  <div v-else class="list">
+  <div
+    v-else
+    class="list"
+  >
     <section class="sheet main">
       <div class="top">
         <div>
@@ -140,70 +150,157 @@ function toggle(entry: string) {
               · switched off
             </template>
           </p>
-          <p v-for="b in list.bindings" :key="b.id">
+          <p
+            v-for="b in list.bindings"
+            :key="b.id"
+          >
             {{ b.sentence }}<template v-if="b.state !== 'acting'">
               ({{ b.state }})
             </template>
           </p>
-          <p v-if="list.rules.length" class="second small">
+          <p
+            v-if="list.rules.length"
+            class="second small"
+          >
             Used by {{ list.rules.join(', ') }}.
           </p>
         </div>
-        <button v-if="list.mayChange && !editing" class="press" type="button" @click="beginEdit">
+        <button
+          v-if="list.mayChange && !editing"
+          class="press"
+          type="button"
+          @click="beginEdit"
+        >
           Change its use
         </button>
       </div>
-      <form v-if="editing" class="edit" @submit.prevent="save">
-        <label class="field">Name <el-input v-model="edit.name" style="width: 280px" /><span v-if="fields.name" class="wrong">{{ fields.name }}</span></label>
-        <ListUse v-model="binding" :owner="list.owner" :fields />
+      <form
+        v-if="editing"
+        class="edit"
+        @submit.prevent="save"
+      >
+        <label class="field">Name <el-input
+          v-model="edit.name"
+          style="width: 280px"
+        /><span
+          v-if="fields.name"
+          class="wrong"
+        >{{ fields.name }}</span></label>
+        <ListUse
+          v-model="binding"
+          :owner="list.owner"
+          :fields
+        />
         <el-checkbox v-model="edit.on">
           switched on
         </el-checkbox>
-        <p v-if="!edit.on && list.rules.length" class="small warn">
+        <p
+          v-if="!edit.on && list.rules.length"
+          class="small warn"
+        >
           Off, it spares and catches nobody, in {{ list.rules.join(', ') }} too.
         </p>
         <div class="acts">
-          <button class="press first" type="submit">
+          <button
+            class="press first"
+            type="submit"
+          >
             Put in force
           </button>
-          <button class="press plain" type="button" @click="editing = false">
+          <button
+            class="press plain"
+            type="button"
+            @click="editing = false"
+          >
             Leave it
           </button>
-          <button v-if="!surely" class="press plain danger" type="button" @click="surely = true">
+          <button
+            v-if="!surely"
+            class="press plain danger"
+            type="button"
+            @click="surely = true"
+          >
             Delete the list
           </button>
           <template v-else>
             <span class="small">Delete “{{ list.name }}” with its {{ list.size }} entries?</span>
-            <button class="press danger" type="button" @click="remove">
+            <button
+              class="press danger"
+              type="button"
+              @click="remove"
+            >
               Delete it
             </button>
-            <button class="press plain" type="button" @click="surely = false">
+            <button
+              class="press plain"
+              type="button"
+              @click="surely = false"
+            >
               Keep it
             </button>
           </template>
         </div>
-        <p v-if="error" class="wrong" role="alert">
+        <p
+          v-if="error"
+          class="wrong"
+          role="alert"
+        >
           {{ error }}
         </p>
       </form>
       <div class="bar">
-        <el-input v-model="words" class="line-field" style="width: 240px" placeholder="search the entries" aria-label="Search the entries" clearable @input="search" />
+        <el-input
+          v-model="words"
+          class="line-field"
+          style="width: 240px"
+          placeholder="search the entries"
+          aria-label="Search the entries"
+          clearable
+          @input="search"
+        />
         <span class="second small">{{ list.matching.toLocaleString('en') }} shown</span>
-        <button v-if="chosen.size" class="press danger" type="button" @click="takeOut">
+        <button
+          v-if="chosen.size"
+          class="press danger"
+          type="button"
+          @click="takeOut"
+        >
           Take {{ chosen.size }} out
         </button>
       </div>
-      <div ref="table" class="table" tabindex="0" aria-label="Entries" role="region">
+      <div
+        ref="table"
+        class="table"
+        tabindex="0"
+        aria-label="Entries"
+        role="region"
+      >
         <table>
           <thead class="second small">
-            <tr><th v-if="list.mayChange" /><th>Entry</th><th>Note</th><th>Added</th><th>Expires</th><th class="n">Hits</th><th>Last hit</th></tr>
+            <tr>
+              <th v-if="list.mayChange" /><th>Entry</th><th>Note</th><th>Added</th><th>Expires</th><th class="n">
+                Hits
+              </th><th>Last hit</th>
+            </tr>
           </thead>
           <tbody>
-            <tr v-for="e in entries" :key="e.id" :class="{ expired: e.expired }">
+            <tr
+              v-for="e in entries"
+              :key="e.id"
+              :class="{ expired: e.expired }"
+            >
               <td v-if="list.mayChange">
-                <input type="checkbox" :checked="chosen.has(e.id)" :aria-label="`Choose ${entryWords(e)}`" @change="toggle(e.id)">
+                <input
+                  type="checkbox"
+                  :checked="chosen.has(e.id)"
+                  :aria-label="`Choose ${entryWords(e)}`"
+                  @change="toggle(e.id)"
+                >
               </td>
-              <td class="mono" :title="e.value">
+              <td
+                class="mono"
+                :title="e.value"
+              >
                 {{ cutMiddle(entryWords(e), 44) }}
               </td>
               <td class="second small">
@@ -224,31 +321,72 @@ function toggle(entry: string) {
             </tr>
           </tbody>
         </table>
-        <p v-if="!entries.length" class="second none">
+        <p
+          v-if="!entries.length"
+          class="second none"
+        >
           {{ words ? 'No entry has these letters.' : 'Nobody is on this list yet.' }}
         </p>
       </div>
     </section>
-    <form v-if="list.mayChange" class="sheet add" @submit.prevent="add">
+    <form
+      v-if="list.mayChange"
+      class="sheet add"
+      @submit.prevent="add"
+    >
       <h2>Add</h2>
       <label class="field">Addresses or domains, one a line
-        <el-input v-model="adding.text" type="textarea" :rows="6" placeholder="name@quayline.example&#10;@quayline.example" spellcheck="false" />
-        <span v-if="fields.text" class="wrong">{{ fields.text }}</span>
+        <el-input
+          v-model="adding.text"
+          type="textarea"
+          :rows="6"
+          placeholder="name@quayline.example&#10;@quayline.example"
+          spellcheck="false"
+        />
+        <span
+          v-if="fields.text"
+          class="wrong"
+        >{{ fields.text }}</span>
       </label>
-      <el-checkbox v-if="looksLikeDomain" v-model="adding.below">
+      <el-checkbox
+        v-if="looksLikeDomain"
+        v-model="adding.below"
+      >
         a domain means what lies below it too
       </el-checkbox>
-      <label class="field">Note <el-input v-model="adding.note" placeholder="why, for whoever comes after" /></label>
-      <label class="field">Expires <el-date-picker v-model="adding.expires" type="date" value-format="YYYY-MM-DD" placeholder="never" style="width: 160px" /></label>
-      <p v-if="error && !editing" class="wrong" role="alert">
+      <label class="field">Note <el-input
+        v-model="adding.note"
+        placeholder="why, for whoever comes after"
+      /></label>
+      <label class="field">Expires <el-date-picker
+        v-model="adding.expires"
+        type="date"
+        value-format="YYYY-MM-DD"
+        placeholder="never"
+        style="width: 160px"
+      /></label>
+      <p
+        v-if="error && !editing"
+        class="wrong"
+        role="alert"
+      >
         {{ error }}
       </p>
-      <button class="press first" type="submit">
+      <button
+        class="press first"
+        type="submit"
+      >
         Add to the list
       </button>
-      <AddedReport v-if="added" :added />
+      <AddedReport
+        v-if="added"
+        :added
+      />
     </form>
-    <p v-else class="second small add">
+    <p
+      v-else
+      class="second small add"
+    >
       This list belongs to {{ list.ownerName === 'organisation' ? 'the organisation' : list.ownerName }}: you may read it, an administrator changes it.
     </p>
   </div>

@@ -61,59 +61,125 @@ async function make() {
           Who may pass, and who may not. A list acts by itself, or rules refer to it.
         </p>
       </div>
-      <button v-if="!making" class="press first" type="button" @click="begin">
+      <button
+        v-if="!making"
+        class="press first"
+        type="button"
+        @click="begin"
+      >
         New list
       </button>
     </div>
-    <form v-if="making" class="sheet making" @submit.prevent="make">
+    <form
+      v-if="making"
+      class="sheet making"
+      @submit.prevent="make"
+    >
       <h2>New list</h2>
       <div class="pair">
-        <label class="field">Name <el-input v-model="form.name" autofocus style="width: 260px" /><span v-if="fields.name" class="wrong">{{ fields.name }}</span></label>
+        <label class="field">Name <el-input
+          v-model="form.name"
+          autofocus
+          style="width: 260px"
+        /><span
+          v-if="fields.name"
+          class="wrong"
+        >{{ fields.name }}</span></label>
         <label class="field">For <WhoseSelect v-model="form.owner" /></label>
       </div>
-      <ListUse v-model="binding" :owner="form.owner" :fields />
+      <ListUse
+        v-model="binding"
+        :owner="form.owner"
+        :fields
+      />
       <label class="field">Entries, one a line
-        <el-input v-model="form.entries" type="textarea" :rows="4" placeholder="name@quayline.example&#10;@quayline.example for the whole domain" spellcheck="false" />
+        <el-input
+          v-model="form.entries"
+          type="textarea"
+          :rows="4"
+          placeholder="name@quayline.example&#10;@quayline.example for the whole domain"
+          spellcheck="false"
+        />
       </label>
       <el-checkbox v-model="form.below">
         a domain means what lies below it too
       </el-checkbox>
-      <p v-if="error" class="wrong" role="alert">
+      <p
+        v-if="error"
+        class="wrong"
+        role="alert"
+      >
         {{ error }}
       </p>
       <div class="acts">
-        <button class="press first" type="submit">
+        <button
+          class="press first"
+          type="submit"
+        >
           Put in force
         </button>
-        <button class="press plain" type="button" @click="making = false">
+        <button
+          class="press plain"
+          type="button"
+          @click="making = false"
+        >
           Leave it
         </button>
       </div>
     </form>
-    <p v-if="failure" class="wrong" role="alert">
-      {{ failure }} <button class="press plain" type="button" @click="load">
+    <p
+      v-if="failure"
+      class="wrong"
+      role="alert"
+    >
+      {{ failure }} <button
+        class="press plain"
+        type="button"
+        @click="load"
+      >
         Try again
       </button>
     </p>
-    <p v-else-if="!lists" class="second">
+    <p
+      v-else-if="!lists"
+      class="second"
+    >
       Reading the lists …
     </p>
-    <div v-else-if="!lists.length" class="sheet making">
+    <div
+      v-else-if="!lists.length"
+      class="sheet making"
+    >
       <h2>No list yet</h2>
       <p class="second">
         Begin with one address that should always get through, or one domain that never should.
       </p>
-      <button class="press" type="button" @click="begin">
+      <button
+        class="press"
+        type="button"
+        @click="begin"
+      >
         Make the first list
       </button>
     </div>
-    <section v-for="[owner, own] in groups" :key="owner">
+    <section
+      v-for="[owner, own] in groups"
+      :key="owner"
+    >
       <h2 class="whose">
         {{ owner === 'organisation' ? 'The whole organisation' : directory.ownerName(owner) === 'me' ? 'Mine' : own[0]!.ownerName }}
       </h2>
       <ul>
-        <li v-for="l in own" :key="l.id" class="sheet" :class="{ off: !l.on }">
-          <NuxtLink :to="`/lists/${l.id}`" class="name">
+        <li
+          v-for="l in own"
+          :key="l.id"
+          class="sheet"
+          :class="{ off: !l.on }"
+        >
+          <NuxtLink
+            :to="`/lists/${l.id}`"
+            class="name"
+          >
             {{ l.name }}
           </NuxtLink>
           <p class="small">
@@ -122,23 +188,45 @@ async function make() {
             </template>
             <span class="numbers">{{ l.size.toLocaleString('en') }}</span> {{ l.size === 1 ? 'entry' : 'entries' }}
           </p>
-          <p v-for="b in l.bindings" :key="b.id" class="second small use">
+          <p
+            v-for="b in l.bindings"
+            :key="b.id"
+            class="second small use"
+          >
             {{ b.sentence }}<template v-if="b.state !== 'acting'">
               ({{ b.state }})
             </template>
           </p>
-          <p v-if="!l.bindings.length" class="second small use">
+          <p
+            v-if="!l.bindings.length"
+            class="second small use"
+          >
             Does nothing by itself.
           </p>
-          <p v-if="l.rules.length" class="second small">
+          <p
+            v-if="l.rules.length"
+            class="second small"
+          >
             Used by {{ l.rules.join(', ') }}.
           </p>
           <p class="small hits">
-            <span class="bar" aria-hidden="true"><i :style="{ width: `${100 * l.hits / most}%` }" /></span>
-            <NuxtLink v-if="l.hits" :to="{ path: '/mail', query: { touchedBy: l.id } }">
+            <span
+              class="bar"
+              aria-hidden="true"
+            ><i :style="{ width: `${100 * l.hits / most}%` }" /></span>
+            <NuxtLink
+              v-if="l.hits"
+              :to="{ path: '/mail', query: { touchedBy: l.id } }"
+            >
               {{ l.hits.toLocaleString('en') }} {{ l.hits === 1 ? 'copy' : 'copies' }} hit
-            </NuxtLink><span v-else class="second">no hit yet</span>
-            <span v-if="l.lastHit" class="second">last {{ shortWhen(l.lastHit) }}</span>
+            </NuxtLink><span
+              v-else
+              class="second"
+            >no hit yet</span>
+            <span
+              v-if="l.lastHit"
+              class="second"
+            >last {{ shortWhen(l.lastHit) }}</span>
           </p>
         </li>
       </ul>

@@ -125,60 +125,146 @@ async function remove() {
 </script>
 
 <template>
-  <div v-if="failure" class="wrong" role="alert">
+  <div
+    v-if="failure"
+    class="wrong"
+    role="alert"
+  >
     {{ failure }} <NuxtLink to="/rules">
       Back to the rules
     </NuxtLink>
   </div>
-  <p v-else-if="!sheet" class="second">
+  <p
+    v-else-if="!sheet"
+    class="second"
+  >
     Reading the rule …
   </p>
-  <form v-else class="rule" @submit.prevent="save">
+  <form
+    v-else
+    class="rule"
+    @submit.prevent="save"
+  >
     <section class="sheet main">
       <div class="head">
         <h1>{{ sheet.name || 'New rule' }}</h1>
         <p class="second sentence">
           {{ sentence }}
         </p>
-        <p v-if="!mayChange" class="small warn">
+        <p
+          v-if="!mayChange"
+          class="small warn"
+        >
           This rule belongs to {{ rule?.ownerName === 'organisation' ? 'the organisation' : rule?.ownerName }}: you may read it, an administrator changes it.
         </p>
       </div>
-      <fieldset :disabled="!mayChange" :inert="!mayChange">
+      <fieldset
+        :disabled="!mayChange"
+        :inert="!mayChange"
+      >
         <h2>
-          Catch when <span v-if="sheet.when.length > 1" class="joint"><el-select v-model="sheet.joint" class="line-field" aria-label="All or any" style="width: 130px"><el-option value="all" label="all of these" /><el-option value="any" label="any of these" /></el-select></span>
+          Catch when <span
+            v-if="sheet.when.length > 1"
+            class="joint"
+          ><el-select
+            v-model="sheet.joint"
+            class="line-field"
+            aria-label="All or any"
+            style="width: 130px"
+          ><el-option
+            value="all"
+            label="all of these"
+          /><el-option
+            value="any"
+            label="any of these"
+          /></el-select></span>
         </h2>
-        <ConditionRows v-model="sheet.when" add="condition" :spares="protects" :errors="rowErrors('when')" />
+        <ConditionRows
+          v-model="sheet.when"
+          add="condition"
+          :spares="protects"
+          :errors="rowErrors('when')"
+        />
         <h2>
-          Except when <span v-if="sheet.except.length > 1" class="second small">any of these</span>
+          Except when <span
+            v-if="sheet.except.length > 1"
+            class="second small"
+          >any of these</span>
         </h2>
-        <ConditionRows v-model="sheet.except" add="exception" :spares="stops" :errors="rowErrors('except')" />
+        <ConditionRows
+          v-model="sheet.except"
+          add="exception"
+          :spares="stops"
+          :errors="rowErrors('except')"
+        />
         <h2>Then</h2>
         <div class="then">
-          <el-select v-model="sheet.main" class="line-field" aria-label="What happens" style="width: 220px">
-            <el-option value="spam" label="send to spam" />
-            <el-option value="quarantine" :label="`hold in ${directory.names.quarantines.find(q => q.general)?.name ?? 'General'}`" />
-            <el-option value="bin" label="send to the bin" />
-            <el-option value="keep" label="keep in the inbox" />
-            <el-option value="none" label="leave it where it goes" />
-            <el-option v-if="sheet.main === 'other'" value="other" label="as it stands" />
+          <el-select
+            v-model="sheet.main"
+            class="line-field"
+            aria-label="What happens"
+            style="width: 220px"
+          >
+            <el-option
+              value="spam"
+              label="send to spam"
+            />
+            <el-option
+              value="quarantine"
+              :label="`hold in ${directory.names.quarantines.find(q => q.general)?.name ?? 'General'}`"
+            />
+            <el-option
+              value="bin"
+              label="send to the bin"
+            />
+            <el-option
+              value="keep"
+              label="keep in the inbox"
+            />
+            <el-option
+              value="none"
+              label="leave it where it goes"
+            />
+            <el-option
+              v-if="sheet.main === 'other'"
+              value="other"
+              label="as it stands"
+            />
           </el-select>
-          <label>tag <el-input v-model="sheet.tags" class="line-field" placeholder="one, or several with commas" style="width: 200px" /></label>
+          <label>tag <el-input
+            v-model="sheet.tags"
+            class="line-field"
+            placeholder="one, or several with commas"
+            style="width: 200px"
+          /></label>
           <el-checkbox v-model="sheet.important">
             mark important
           </el-checkbox>
         </div>
-        <p v-if="sheet.main === 'bin'" class="small second">
+        <p
+          v-if="sheet.main === 'bin'"
+          class="small second"
+        >
           What lies in the bin can be fetched back.
         </p>
-        <p v-for="text in elsewhere" :key="text" class="wrong">
+        <p
+          v-for="text in elsewhere"
+          :key="text"
+          class="wrong"
+        >
           {{ text }}
         </p>
         <div class="more">
-          <el-checkbox v-if="mayMust" v-model="sheet.must">
+          <el-checkbox
+            v-if="mayMust"
+            v-model="sheet.must"
+          >
             must: before everybody’s own lists and rules
           </el-checkbox>
-          <el-checkbox v-if="stops && !sheet.must" v-model="sheet.raised">
+          <el-checkbox
+            v-if="stops && !sheet.must"
+            v-model="sheet.raised"
+          >
             even for senders on {{ sheet.owner.startsWith('person:') ? 'my' : 'the allow' }} lists
           </el-checkbox>
           <el-checkbox v-model="sheet.end">
@@ -186,43 +272,99 @@ async function remove() {
           </el-checkbox>
         </div>
         <div class="base">
-          <label class="field">Name <el-input v-model="sheet.name" style="width: 240px" @input="named = true" /><span v-if="fields.name" class="wrong">{{ fields.name }}</span></label>
-          <label class="field">For <WhoseSelect v-model="sheet.owner" :fixed="!fresh" /></label>
+          <label class="field">Name <el-input
+            v-model="sheet.name"
+            style="width: 240px"
+            @input="named = true"
+          /><span
+            v-if="fields.name"
+            class="wrong"
+          >{{ fields.name }}</span></label>
+          <label class="field">For <WhoseSelect
+            v-model="sheet.owner"
+            :fixed="!fresh"
+          /></label>
           <div class="field">
             <span id="state">State</span>
-            <div class="states" role="radiogroup" aria-labelledby="state">
-              <label v-for="s in STATES" :key="s.value" :class="{ on: sheet.state === s.value }"><input v-model="sheet.state" type="radio" name="state" :value="s.value" class="visually-hidden">{{ s.name }}</label>
+            <div
+              class="states"
+              role="radiogroup"
+              aria-labelledby="state"
+            >
+              <label
+                v-for="s in STATES"
+                :key="s.value"
+                :class="{ on: sheet.state === s.value }"
+              ><input
+                v-model="sheet.state"
+                type="radio"
+                name="state"
+                :value="s.value"
+                class="visually-hidden"
+              >{{ s.name }}</label>
             </div>
           </div>
         </div>
-        <p v-if="sheet.state === 'watching'" class="small second">
+        <p
+          v-if="sheet.state === 'watching'"
+          class="small second"
+        >
           A watching rule records what it would have done, and does nothing.
         </p>
       </fieldset>
       <footer>
-        <p v-if="error" class="wrong" role="alert">
+        <p
+          v-if="error"
+          class="wrong"
+          role="alert"
+        >
           {{ error }}
         </p>
         <div class="acts">
-          <button v-if="mayChange" class="press first" type="submit" :disabled="busy">
+          <button
+            v-if="mayChange"
+            class="press first"
+            type="submit"
+            :disabled="busy"
+          >
             Put in force
           </button>
-          <NuxtLink class="press" to="/try">
+          <NuxtLink
+            class="press"
+            to="/try"
+          >
             Try a message
           </NuxtLink>
-          <NuxtLink v-if="!fresh" class="press plain" :to="{ path: '/rules/new', query: { from: id } }">
+          <NuxtLink
+            v-if="!fresh"
+            class="press plain"
+            :to="{ path: '/rules/new', query: { from: id } }"
+          >
             Duplicate
           </NuxtLink>
           <template v-if="!fresh && mayChange">
-            <button v-if="!surely" class="press plain" type="button" @click="surely = true">
+            <button
+              v-if="!surely"
+              class="press plain"
+              type="button"
+              @click="surely = true"
+            >
               Delete
             </button>
             <template v-else>
               <span class="small">Delete “{{ rule?.name }}”? Mail to come is no longer touched by it.</span>
-              <button class="press danger" type="button" @click="remove">
+              <button
+                class="press danger"
+                type="button"
+                @click="remove"
+              >
                 Delete it
               </button>
-              <button class="press plain" type="button" @click="surely = false">
+              <button
+                class="press plain"
+                type="button"
+                @click="surely = false"
+              >
                 Keep it
               </button>
             </template>
@@ -236,16 +378,28 @@ async function remove() {
         <p class="big">
           <span class="number">{{ touched.total.toLocaleString('en') }}</span> {{ touched.total === 1 ? 'copy' : 'copies' }} where it matched
         </p>
-        <ImpactBar :impact="rule.impact" :scale="Math.max(1, rule.impact.wanted + rule.impact.unwanted + rule.impact.unjudged)" />
+        <ImpactBar
+          :impact="rule.impact"
+          :scale="Math.max(1, rule.impact.wanted + rule.impact.unwanted + rule.impact.unjudged)"
+        />
         <ul>
-          <li v-for="c in touched.items" :key="c.id">
-            <LaneMark :lane="c.lane" quiet />
+          <li
+            v-for="c in touched.items"
+            :key="c.id"
+          >
+            <LaneMark
+              :lane="c.lane"
+              quiet
+            />
             <span class="cut">{{ c.senderName || c.sender }}</span>
             <span class="cut">{{ c.subject }}</span>
             <span class="second numbers">{{ shortWhen(c.receivedAt) }}</span>
           </li>
         </ul>
-        <NuxtLink v-if="touched.total" :to="{ path: '/mail', query: { touchedBy: id } }">
+        <NuxtLink
+          v-if="touched.total"
+          :to="{ path: '/mail', query: { touchedBy: id } }"
+        >
           See all of it in Mail
         </NuxtLink>
       </template>

@@ -61,46 +61,113 @@ function nudge(group: { owner: string, own: RuleLine[] }, index: number, by: num
           Read from top to bottom: the first that stops a message decides, unless something above it protects.
         </p>
       </div>
-      <NuxtLink class="press first" to="/rules/new">
+      <NuxtLink
+        class="press first"
+        to="/rules/new"
+      >
         New rule
       </NuxtLink>
     </div>
-    <p v-if="failure" class="wrong" role="alert">
-      {{ failure }} <button class="press plain" type="button" @click="load">
+    <p
+      v-if="failure"
+      class="wrong"
+      role="alert"
+    >
+      {{ failure }} <button
+        class="press plain"
+        type="button"
+        @click="load"
+      >
         Try again
       </button>
     </p>
-    <p v-else-if="!rules" class="second">
+    <p
+      v-else-if="!rules"
+      class="second"
+    >
       Reading the rules …
     </p>
-    <div v-else-if="!rules.length" class="sheet none">
+    <div
+      v-else-if="!rules.length"
+      class="sheet none"
+    >
       <h2>No rule yet</h2>
       <p class="second">
         A rule catches mail by its words or its sender, and says where it goes.
       </p>
-      <NuxtLink class="press" to="/rules/new">
+      <NuxtLink
+        class="press"
+        to="/rules/new"
+      >
         Make the first rule
       </NuxtLink>
     </div>
-    <section v-for="group in groups" :key="group.key">
+    <section
+      v-for="group in groups"
+      :key="group.key"
+    >
       <h2>{{ group.name }}</h2>
-      <VueDraggable :model-value="group.own" tag="ol" class="sheet" handle=".grip" :animation="120" :disabled="!group.own[0]!.mayChange" @update:model-value="(now: RuleLine[]) => reorder(group.owner, now)">
-        <li v-for="(rule, i) in group.own" :key="rule.id" :class="rule.state">
+      <VueDraggable
+        :model-value="group.own"
+        tag="ol"
+        class="sheet"
+        handle=".grip"
+        :animation="120"
+        :disabled="!group.own[0]!.mayChange"
+        @update:model-value="(now: RuleLine[]) => reorder(group.owner, now)"
+      >
+        <li
+          v-for="(rule, i) in group.own"
+          :key="rule.id"
+          :class="rule.state"
+        >
           <button
-            v-if="rule.mayChange" class="grip" type="button" :aria-label="`${rule.name}: move with the arrow keys`" title="Drag, or press the arrow keys"
-            @keydown.up.prevent="nudge(group, i, -1)" @keydown.down.prevent="nudge(group, i, 1)"
+            v-if="rule.mayChange"
+            class="grip"
+            type="button"
+            :aria-label="`${rule.name}: move with the arrow keys`"
+            title="Drag, or press the arrow keys"
+            @keydown.up.prevent="nudge(group, i, -1)"
+            @keydown.down.prevent="nudge(group, i, 1)"
           >
-            <svg viewBox="0 0 10 14" width="9" height="13" aria-hidden="true"><path d="M1 2h8M1 7h8M1 12h8" stroke="currentColor" stroke-width="1.5" /></svg>
+            <svg
+              viewBox="0 0 10 14"
+              width="9"
+              height="13"
+              aria-hidden="true"
+            ><path
+              d="M1 2h8M1 7h8M1 12h8"
+              stroke="currentColor"
+              stroke-width="1.5"
+            /></svg>
           </button>
           <span v-else />
           <div>
-            <p><NuxtLink :to="`/rules/${rule.id}`" class="name">{{ rule.name }}</NuxtLink><span v-if="rule.state !== 'acting'" class="state small">{{ rule.state }}</span><span v-if="rule.raised && !rule.must" class="second small">even for my lists</span></p>
+            <p>
+              <NuxtLink
+                :to="`/rules/${rule.id}`"
+                class="name"
+              >{{ rule.name }}</NuxtLink><span
+                v-if="rule.state !== 'acting'"
+                class="state small"
+              >{{ rule.state }}</span><span
+                v-if="rule.raised && !rule.must"
+                class="second small"
+              >even for my lists</span>
+            </p>
             <p class="sentence">
               {{ rule.sentence }}
             </p>
           </div>
-          <NuxtLink class="record" :to="{ path: '/mail', query: { touchedBy: rule.id } }" :aria-label="`Mail that ${rule.name} touched`">
-            <ImpactBar :impact="rule.impact" :scale="most" />
+          <NuxtLink
+            class="record"
+            :to="{ path: '/mail', query: { touchedBy: rule.id } }"
+            :aria-label="`Mail that ${rule.name} touched`"
+          >
+            <ImpactBar
+              :impact="rule.impact"
+              :scale="most"
+            />
           </NuxtLink>
         </li>
       </VueDraggable>
@@ -114,7 +181,7 @@ function nudge(group: { owner: string, own: RuleLine[] }, index: number, by: num
 .top .press:hover { text-decoration: none; }
 h2 { margin: 4px 0 6px; }
 ol { list-style: none; margin: 0; padding: 0; }
-li { display: grid; grid-template-columns: 18px minmax(0, 1fr) 330px; gap: 12px; padding: 9px 16px 10px 10px; align-items: center; }
+li { display: grid; grid-template-columns: 18px minmax(0, 1fr) 370px; gap: 12px; padding: 9px 16px 10px 10px; align-items: center; }
 li + li { border-top: 1px solid var(--hairline); }
 .grip { border: 0; background: none; padding: 4px 2px; color: var(--ink-2); cursor: grab; line-height: 0; }
 .name { font: 600 15.5px/1.3 var(--heading); color: var(--ink); margin-right: 10px; }

@@ -1,0 +1,15 @@
+/** Arrows run one way: app -> the server's types -> core; server -> core; cli -> core; demo -> core. */
+module.exports = {
+  forbidden: [
+    { name: 'no-circles', severity: 'error', from: {}, to: { circular: true } },
+    { name: 'core-stands-alone', severity: 'error', from: { path: '^core/' }, to: { path: '^(app|server|cli|demo|modules|scripts)/' } },
+    { name: 'core-folders-by-their-door', severity: 'error', comment: 'A folder of core/ is entered by its index.ts only.', from: { path: '^core/([^/]+)/' }, to: { path: '^core/([^/]+)/', pathNot: ['^core/$1/', '^core/[^/]+/index\\.ts$'] } },
+    { name: 'core-by-its-doors', severity: 'error', from: { path: '^(app|server|cli|demo)/' }, to: { path: '^core/', pathNot: ['^core/index\\.ts$', '^core/[^/]+/index\\.ts$'] } },
+    { name: 'server-not-to-app', severity: 'error', from: { path: '^server/' }, to: { path: '^(app|cli)/' } },
+    { name: 'app-only-types-of-server', severity: 'error', from: { path: '^app/' }, to: { path: '^server/', dependencyTypesNot: ['type-only'] } },
+    { name: 'app-fetches-by-its-client', severity: 'error', from: { path: '^app/', pathNot: '^app/api/' }, to: { path: '^server/' } },
+    { name: 'cli-only-core', severity: 'error', from: { path: '^cli/' }, to: { path: '^(app|server|demo)/' } },
+    { name: 'demo-only-core', severity: 'error', from: { path: '^demo/' }, to: { path: '^(app|server|cli)/' } },
+  ],
+  options: { tsPreCompilationDeps: true, tsConfig: { fileName: 'tsconfig.depcruise.json' }, doNotFollow: { path: 'node_modules' }, enhancedResolveOptions: { exportsFields: ['exports'], conditionNames: ['import', 'node', 'default', 'types'] } },
+}

@@ -1,0 +1,66 @@
+import { describe, expect, it } from 'vitest'
+import { entryCatches, makeAddress, readEntryLine, readPolicy } from '#core'
+import { ruleSentence } from '#core/words'
+import { policy } from '../../support/build'
+
+const minimal = { format: 'sober-gate-policy', formatVersion: 1, trust: { ownDomains: ['saltmere.example'] } }
+const rule = (over: object) => ({ id: 'r', name: 'r', owner: 'organisation', state: 'acting', when: { every: true }, except: [], claims: [{ stop: { to: 'spam' } }], ...over })
+const problems = (over: object) => {
+  const read = readPolicy({ ...minimal, ...over })
+  return 'problems' in read ? read.problems.map(p => p.path) : []
+}
+
+describe('a policy from outside: a mistake in it would act on mail', () => {
+  it('takes a small one and fills in the rest', () => expect(problems({})).toEqual([]))
+  it.each([
+    ['nothing matches everything', { rules: [rule({ when: { all: [] } })] }, '/rules/0/when/all'],
+    ['no phrase', { rules: [rule({ when: { phrases: [] } })] }, '/rules/0/when/phrases'],
+    ['two things at once', { rules: [rule({ when: { every: true, phrases: ['x'] } })] }, '/rules/0/when'],
+    ['stop and protect', { rules: [rule({ claims: [{ stop: { to: 'bin' } }, { protect: ['spam'] }] })] }, '/rules/0/claims'],
+    ['a quarantine that is not there', { rules: [rule({ claims: [{ stop: { to: 'quarantine', quarantine: 'nowhere' } }] })] }, '/rules/0/claims/0/stop/quarantine'],
+    ['a list that is not there', { rules: [rule({ except: [{ any: [{ senderOn: 'nobody' }] }] })] }, '/rules/0/except/0/any/0/senderOn'],
+    ['must of a person', { people: [{ id: 'p', name: 'P', addresses: ['p@saltmere.example'] }], rules: [rule({ owner: 'person:p', must: true })] }, '/rules/0/must'],
+    ['a domain that is none', { lists: [{ id: 'l', name: 'l', owner: 'organisation', usualSide: 'block', on: true, entries: [{ id: 'e', kind: 'domain', value: 'a b' }] }] }, '/lists/0/entries/0'],
+  ])('refuses %s, and says where', (_, over, path) => expect(problems(over)).toContain(path))
+  it('refuses a nesting that nobody could read', () => {
+    let when: object = { every: true }
+    for (let i = 0; i < 6; i++) when = { all: [when] }
+    expect(problems({ rules: [rule({ when })] })).toEqual(['/rules/0'])
+  })
+  it('brings entries into the form in which they are compared', () => {
+    const p = policy({ lists: [{ id: 'l', name: 'l', owner: 'organisation', usualSide: 'block', on: true, entries: [{ id: 'e', kind: 'domain', value: 'Bücher.EXAMPLE' }] }] })
+    expect(p.lists[0]!.entries[0]!.value).toBe('xn--bcher-kva.example')
+  })
+})
+
+describe('entries: a pasted line would mean another sender than the one that was meant', () => {
+  it.each([
+    ['@quayline.example', false, 'domain', 'quayline.example'],
+    ['quayline.example', true, 'domain and below', 'quayline.example'],
+    ['*.quayline.example', false, 'domain and below', 'quayline.example'],
+    ['Ines <Ines@Quayline.Example>', false, 'address', 'ines@quayline.example'],
+    ['mailto:ines+x@quayline.example', false, 'address', 'ines+x@quayline.example'],
+  ])('%s', (line, below, kind, value) => expect(readEntryLine(line, below)).toEqual({ kind, value }))
+  it('refuses what is neither', () => {
+    for (const bad of ['ines@', 'a b', '@', 'x@y@']) expect(readEntryLine(bad)).toHaveProperty('error')
+  })
+  it('blocking a domain catches every address at it, and those below only if asked (common practice, no source)', () => {
+    const at = (a: string) => makeAddress(a)
+    expect(entryCatches({ kind: 'domain', value: 'x.test' }, at('anyone@X.test'))).toBe(true)
+    expect(entryCatches({ kind: 'domain', value: 'x.test' }, at('anyone@sub.x.test'))).toBe(false)
+    expect(entryCatches({ kind: 'domain and below', value: 'x.test' }, at('anyone@sub.x.test'))).toBe(true)
+    expect(entryCatches({ kind: 'domain and below', value: 'x.test' }, at('anyone@notx.test'))).toBe(false)
+  })
+  it('a +tag counts only where the entry has one (RFC 5233)', () => {
+    expect(entryCatches({ kind: 'address', value: 'a@x.test' }, makeAddress('a+news@x.test'))).toBe(true)
+    expect(entryCatches({ kind: 'address', value: 'a+news@x.test' }, makeAddress('a@x.test'))).toBe(false)
+  })
+})
+
+describe('sentences: a person would read something else than the rule does', () => {
+  it('says conditions, exceptions and effects', () => {
+    const p = policy({ lists: [{ id: 'l', name: 'Authorities', owner: 'organisation', usualSide: 'allow', on: true, entries: [] }] })
+    expect(ruleSentence({ when: { all: [{ phrases: ['a', 'b'], where: ['subject'] }, { sender: { kind: 'domain', value: 'x.test' } }] }, except: [{ senderOn: 'l' }], claims: [{ stop: { to: 'quarantine', quarantine: 'security' } }, { effect: { kind: 'tag', value: 't' } }] }, p))
+      .toBe('When the subject has “a” or “b” and the sender is @x.test, hold in Security and tag “t”, except from Authorities.')
+  })
+})

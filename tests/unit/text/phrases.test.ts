@@ -1,0 +1,64 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { findPhrase, isWholeWords, phraseKey, plainView, splitPhrases } from '#core/text'
+
+const find = (text: string, phrase: string, whole = true) => findPhrase(plainView(text), phraseKey(phrase), whole).map(s => text.slice(s.start, s.end))
+
+describe('phrases: a keyword rule would miss what it was made for, or catch what it was not', () => {
+  // common practice, no source: a phrase ignores case
+  it.each([
+    ['Your RELEASE FEE is due', 'release fee', ['RELEASE FEE']],
+    ['the release\r\n\t fee', 'release fee', ['release\r\n\t fee']],
+    ['the release\u00A0fee', 'release fee', ['release\u00A0fee']],
+    ['ＲＥＬＥＡＳＥ fee', 'release fee', ['ＲＥＬＥＡＳＥ fee']],
+    ['Straße und STRASSE', 'strasse', ['Straße', 'STRASSE']],
+    ['ΟΔΟΣ οδος', 'οδός'.normalize('NFC').replace('ό', 'ο'), ['ΟΔΟΣ', 'οδος']],
+    ['cafe\u0301', 'café', ['cafe\u0301']],
+    ['what? [sic] (50% off.)', '[sic]', ['[sic]']],
+    ['is this it? yes', 'it?', ['it?']],
+    ['a.b', 'a*b', []],
+  ])('%j has %j', (text, phrase, found) => expect(find(text, phrase)).toEqual(found))
+
+  it('takes whole words where whole words are asked for', () => {
+    expect(find('coffee fee-free fees fee', 'fee')).toEqual(['fee', 'fee'])
+    expect(find('coffee fees', 'fee', false)).toEqual(['fee', 'fee'])
+    expect(find('cafe\u0301', 'cafe')).toEqual([])
+    expect(find('price5', 'price')).toEqual([])
+    expect(find('運賃の請求', '請求')).toEqual(['請求'])
+  })
+
+  it('does not match inside what one character became', () => {
+    expect(find('ﬁne', 'ine', false)).toEqual([])
+    expect(find('ß', 's', false)).toEqual([])
+  })
+
+  it('whatever is found stands at the offsets that are reported', () => {
+    fc.assert(fc.property(fc.string({ unit: 'grapheme', maxLength: 60 }), fc.string({ unit: 'grapheme', minLength: 1, maxLength: 6 }), fc.string({ unit: 'grapheme', maxLength: 60 }), (before, phrase, after) => {
+      const text = before + phrase + after
+      const key = phraseKey(phrase)
+      for (const span of findPhrase(plainView(text), key, false)) {
+        const stretch = text.slice(span.start, span.end)
+        expect(plainView(stretch).text.trim()).toBe(key.trim())
+      }
+    }), { seed: 1, numRuns: 2000 })
+  })
+
+  // The peer is ICU's word break by Intl.Segmenter (UAX #29), on text of letters, digits and spaces.
+  it('agrees with ICU on where words begin and end', () => {
+    const letters = fc.constantFrom('a', 'Z', 'é', 'ß', 'я', 'א', '7', ' ', '\n', '漢', 'ひ')
+    const segmenter = new Intl.Segmenter('en', { granularity: 'word' })
+    fc.assert(fc.property(fc.string({ unit: letters, minLength: 1, maxLength: 20 }), fc.nat(), fc.nat(), (text, a, b) => {
+      const cuts = new Set([...segmenter.segment(text)].map(s => s.index).concat(text.length))
+      const [start, end] = [a % text.length, (b % text.length) + 1]
+      fc.pre(start < end && text.slice(start, end).trim() === text.slice(start, end))
+      // ICU keeps runs of ideographs and kana together by dictionary; UAX #29 itself does not.
+      fc.pre(!/[漢ひ]{2}/.test(text))
+      expect(isWholeWords(text, start, end)).toBe(cuts.has(start) && cuts.has(end))
+    }), { seed: 2, numRuns: 3000 })
+  })
+
+  it('reads what people type: one a line, or commas, quotes where a comma is meant', () => {
+    expect(splitPhrases('release fee, handling fee\n\n "Smith, Jones" \nrelease fee')).toEqual(['release fee', 'handling fee', 'Smith, Jones'])
+    expect(splitPhrases(' , ,\n')).toEqual([])
+  })
+})
