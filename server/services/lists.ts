@@ -6,7 +6,7 @@ import { bindings as bindingTable, copies, entries, lists, rulingClaims } from '
 import { cleanText } from './clean-text'
 import { checkStop } from './clause-limits'
 import { checked } from './checked'
-import { mayChange, mustBeAllowed, seesClausesOf } from './ownership'
+import { mayChange, mustBeAllowed, mustBeSomebody, seesClausesOf } from './ownership'
 import type { Asker } from './people'
 import { addBinding, addEntries, addList, bindingOf, changePolicy, endRows, entryOf, newId, type Change } from './policy-store'
 import { policyInForce, refreshPolicy } from './policy-in-force'
@@ -100,6 +100,8 @@ async function currentList(asker: Asker, id: string): Promise<typeof lists.$infe
 
 /** Makes a list, with its first use and entries if given. */
 export async function makeList(asker: Asker, form: ListForm, lines: string, below: boolean): Promise<{ id: string } & Added> {
+  const { policy } = await policyInForce()
+  mustBeSomebody(policy, form.owner)
   mustBeAllowed(asker, form.owner)
   await nameIsFree(form, null)
   const id = newId()

@@ -59,8 +59,8 @@ async function currentRule(asker: Asker, id: string): Promise<typeof rules.$infe
 
 /** Makes a rule. One that protects starts on top of its owner's, any other at the end. */
 export async function makeRule(asker: Asker, form: RuleForm): Promise<{ id: string }> {
-  mustBeAllowed(asker, form.owner)
   const rule = await checkedRule({ ...form, id: newId() })
+  mustBeAllowed(asker, rule.owner)
   await changePolicy(asker.id, rule.owner, `Rule “${rule.name}” made, ${rule.state}`, async (change) => {
     await nameIsFree(change, rule)
     const [edge] = await change.tx.select({ top: sql<number>`coalesce(min(${rules.rank}), 0)::int`, end: sql<number>`coalesce(max(${rules.rank}), 0)::int` }).from(rules).where(and(eq(rules.owner, rule.owner), isNull(rules.toVersion)))

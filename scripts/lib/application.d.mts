@@ -1,0 +1,10 @@
+import type { ChildProcess } from 'node:child_process'
+
+export interface Application {
+  url: string
+  child: ChildProcess
+  /** Settles with the exit code or signal. */
+  ended: Promise<number | string>
+  stop(): Promise<void>
+}
+export function startApplication(env: Record<string, string>, logFile: string, onWait?: (waited: number) => void): Promise<Application>

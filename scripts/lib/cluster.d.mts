@@ -1,0 +1,11 @@
+export interface Cluster {
+  /** Address of the database "postgres". */
+  url: string
+  address(name: string): string
+  folder: string
+  stop(mode?: 'fast' | 'immediate' | 'smart'): void
+  start(): void
+  remove(): void
+}
+export function startCluster(folder: string, options?: { quick?: boolean }): Promise<Cluster>
+export function freePort(): Promise<number>

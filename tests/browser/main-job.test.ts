@@ -1,0 +1,68 @@
+import { expect, test } from '@playwright/test'
+import { accessible, choose, send, signIn, url, WORKER } from './support/helpers'
+
+test('an administrator makes a keyword rule with an exception, tries it by real mail, and mends a mistake', async ({ page }) => {
+  await signIn(page, 'admin')
+  await page.getByRole('link', { name: 'Rules' }).click()
+  await page.getByRole('link', { name: 'New rule' }).click()
+  await page.getByLabel('Words and phrases').fill('lantern festival')
+  await page.getByRole('button', { name: '+ exception' }).click()
+  await choose(page, 'Kind of condition', 'the sender is')
+  await page.getByLabel('Sender', { exact: true }).fill('lantern-guild.example')
+  await expect(page.getByText('When the subject or text has “lantern festival”, send to spam, except from @lantern-guild.example.')).toBeVisible()
+  await accessible(page)
+  await page.getByRole('button', { name: 'Put in force' }).click()
+  await expect(page.getByText(/“Lantern festival” is in force as version \d+/)).toBeVisible()
+
+  const text = 'Come to the Lantern\n  Festival on Friday.'
+  await send({ from: 'stranger@elsewhere.example', subject: 'lamps stopped', text })
+  await send({ from: 'desk@lantern-guild.example', subject: 'lamps verified', text, relay: true })
+  await send({ from: 'desk@lantern-guild.example', subject: 'lamps unverified', text })
+  await send({ from: 'stranger@elsewhere.example', subject: 'lamps plain', text: 'nothing of it' })
+
+  await page.goto(url('/mail?words=lamps'))
+  const row = (subject: string) => page.getByRole('row').filter({ hasText: subject })
+  await expect(row('lamps stopped')).toContainText('spam')
+  await expect(row('lamps verified')).toContainText('inbox')
+  await expect(row('lamps verified')).toContainText('excepted')
+  await expect(row('lamps unverified')).toContainText('spam')
+  await expect(row('lamps plain')).toContainText('inbox')
+
+  await row('lamps unverified').click()
+  await page.getByRole('tab', { name: 'Reasons' }).click()
+  await expect(page.getByText('its exception @lantern-guild.example did not count: the sender is not verified')).toBeVisible()
+
+  await row('lamps stopped').click()
+  await expect(page.getByText('Sent to spam because rule Lantern festival found “lantern festival” in the text.')).toBeVisible()
+  await expect(page.locator('mark').first()).toHaveText(/Lantern\s+Festival/)
+  await accessible(page)
+
+  await page.keyboard.press('1')
+  await expect(row('lamps stopped')).toContainText('moved by Ines Varga')
+  await page.keyboard.press('w')
+  await expect(page.getByText('judged wanted')).toBeVisible()
+  await page.keyboard.press('Control+z')
+  await expect(page.getByText('implied wanted')).toBeVisible()
+  await page.keyboard.press('Control+z')
+  await expect(row('lamps stopped')).toContainText('spam')
+  await expect(row('lamps stopped')).not.toContainText('moved by')
+})
+
+test('a worker sees only own mail, reads the organisation’s rules and cannot change them, and makes one of their own', async ({ page }) => {
+  await signIn(page, 'worker')
+  await expect(page.getByRole('combobox', { name: 'For whom' })).toHaveCount(0)
+  await page.getByRole('row').nth(1).click()
+  await expect(page.getByRole('article')).toContainText('to Oskar Brandt')
+  await page.goto(url('/rules/fee-demands'))
+  await expect(page.getByText('This rule belongs to the organisation: you may read it')).toBeVisible()
+  await expect(page.getByRole('button', { name: 'Put in force' })).toHaveCount(0)
+  await page.goto(url('/rules/new'))
+  await page.getByLabel('Words and phrases').fill('raffle')
+  await page.getByRole('button', { name: 'Put in force' }).click()
+  await expect(page.getByText(/“Raffle” is in force/)).toBeVisible()
+  await send({ from: 'fun@elsewhere.example', subject: 'a raffle', text: 'x', to: WORKER })
+  await send({ from: 'fun@elsewhere.example', subject: 'a raffle', text: 'x', to: 'reviewer@saltmere-harbour.example' })
+  await page.goto(url('/mail?words=raffle'))
+  await expect(page.getByText('1 copy')).toBeVisible()
+  await expect(page.getByRole('row').nth(1)).toContainText('spam')
+})

@@ -1,0 +1,102 @@
+import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
+import { startCluster } from '../../scripts/lib/cluster.mjs'
+import { callerFor, handOver, install, plainMessage, smtp, type Caller, type Installation } from './support/installation'
+
+const WORKER = 'worker@saltmere-harbour.example'
+let gate: Installation
+let admin: Caller
+let worker: Caller
+
+beforeAll(async () => {
+  gate = await install(inject('clusterFolder'), 'intake')
+  admin = await callerFor(gate.url, 'admin@saltmere-harbour.example')
+  worker = await callerFor(gate.url, WORKER)
+})
+afterAll(() => gate.stop())
+
+const last = (replies: string[]) => replies.at(-1)!.slice(0, 3)
+const found = async (words: string) => (await admin('GET', `/api/copies?words=${encodeURIComponent(words)}`)).body.items
+const attempts = async (where: string, ...values: unknown[]) => (await gate.database.query(`select * from attempts where ${where} order by id desc`, values)).rows
+
+describe('intake: a message that was answered for would be lost, or a refusal leave no trace', () => {
+  it('takes a message, decides it, and shows it with its reasons', async () => {
+    const replies = await smtp(gate.smtpPort, handOver('x@elsewhere.example', [WORKER], plainMessage({ subject: 'zebra', text: 'a release fee is due' })))
+    expect(replies.at(-1)).toMatch(/^250 2\.0\.0/)
+    const [copy] = await found('zebra')
+    expect(copy).toMatchObject({ lane: 'quarantine', recipient: WORKER, sender: 'someone@elsewhere.example', subject: 'zebra' })
+    const detail = (await admin('GET', `/api/copies/${copy.id}`)).body
+    expect(detail.reasons[detail.ruling.decidedBy]).toMatchObject({ clause: { name: 'Fee demands' }, fate: { kind: 'decided' }, evidence: [{ phrase: 'release fee', place: 'own', start: 2, end: 13 }] })
+    expect(detail.sentence).toBe('Held in General because rule Fee demands found “release fee” in the text.')
+  })
+
+  it('counts a sender as verified only through the relay', async () => {
+    const partner = { from: 'notices@coastal-authority.example', text: 'the release fee is waived' }
+    await smtp(gate.smtpPort, handOver('notices@coastal-authority.example', [WORKER], plainMessage({ ...partner, subject: 'giraffe straight' })))
+    const trace = 'Authentication-Results: relay.saltmere-harbour.example; dmarc=pass header.from=coastal-authority.example\nReceived: from x (x [192.0.2.4]) by relay.saltmere-harbour.example; Tue, 24 Nov 2026 09:00:00 +0000\n'
+    await smtp(gate.smtpPort, handOver('notices@coastal-authority.example', [WORKER], trace + plainMessage({ ...partner, subject: 'giraffe relayed' })), '127.0.0.2')
+    await smtp(gate.smtpPort, handOver('notices@coastal-authority.example', [WORKER], trace + plainMessage({ ...partner, subject: 'giraffe forged' })))
+    expect(Object.fromEntries((await found('giraffe')).map((c: { subject: string, lane: string }) => [c.subject, c.lane]))).toEqual({ 'giraffe straight': 'quarantine', 'giraffe relayed': 'inbox', 'giraffe forged': 'quarantine' })
+  })
+
+  it('knows a repeat and decides nothing twice', async () => {
+    const message = plainMessage({ subject: 'once only', id: 'same' })
+    expect((await smtp(gate.smtpPort, handOver('x@elsewhere.example', [WORKER], message))).at(-1)).toMatch(/^250/)
+    expect((await smtp(gate.smtpPort, handOver('x@elsewhere.example', [WORKER, 'reviewer@saltmere-harbour.example'], message))).at(-1)).toMatch(/^250/)
+    expect((await found('"once only"')).map((c: { recipient: string }) => c.recipient).sort()).toEqual(['reviewer@saltmere-harbour.example', WORKER])
+  })
+
+  it('refuses unknown recipients with 550, always takes postmaster, and has every attempt on record', async () => {
+    expect((await smtp(gate.smtpPort, ['EHLO x', 'MAIL FROM:<a@elsewhere.example>', 'RCPT TO:<nobody@saltmere-harbour.example>'])).at(-1)).toMatch(/^550 5\.1\.1 There is no mailbox nobody@/)
+    expect(last(await smtp(gate.smtpPort, ['EHLO x', 'MAIL FROM:<a@elsewhere.example>', 'RCPT TO:<x@not-ours.example>']))).toBe('550')
+    const [refused] = await attempts('rcpt_to = $1', 'nobody@saltmere-harbour.example')
+    expect(refused).toMatchObject({ mail_from: 'a@elsewhere.example', reply_code: 550, client: '127.0.0.1', message_id: null })
+    for (const postmaster of ['postmaster', 'Postmaster@saltmere-harbour.example']) expect(last(await smtp(gate.smtpPort, handOver('', [postmaster], plainMessage({ subject: `to ${postmaster}` }))))).toBe('250')
+    expect(await attempts('rcpt_to like \'postmaster%\'')).toHaveLength(2)
+  })
+
+  it('refuses what is over 25 MB with 552, announced or not', async () => {
+    expect(last(await smtp(gate.smtpPort, ['EHLO x', `MAIL FROM:<big@elsewhere.example> SIZE=${26 * 1024 * 1024 + 1}`]))).toBe('552')
+    const big = plainMessage({ text: `${'x'.repeat(998)}\r\n`.repeat(27 * 1024) })
+    expect((await smtp(gate.smtpPort, handOver('big@elsewhere.example', [WORKER], big))).at(-1)).toMatch(/^552 .*larger than 25 MB/)
+    expect((await attempts('mail_from = $1', 'big@elsewhere.example')).map(a => a.reply_code)).toEqual([552, 552])
+  })
+
+  it('stores what PostgreSQL would reject, cleaned', async () => {
+    const nul = Buffer.concat([Buffer.from('From: a@elsewhere.example\r\nSubject: =?utf-8?B?AHdhbHJ1cwA=?=\r\nContent-Type: text/plain; charset=utf-16le\r\nContent-Transfer-Encoding: base64\r\n\r\n'), Buffer.from(`${Buffer.from([0x41, 0xD8, 0x42, 0x00, 0x00, 0x00]).toString('base64')}\r\n.\r\n`)])
+    expect(last(await smtp(gate.smtpPort, [...handOver('a@elsewhere.example', [WORKER], '').slice(0, -1), nul]))).toBe('250')
+    const huge = plainMessage({ subject: `octopus ${'ü'.repeat(4000)}`, text: Array.from({ length: 90_000 }, (_, i) => `w${i.toString(36)}`).join(' ').replace(/(.{900}) /g, '$1\n') })
+    expect(last(await smtp(gate.smtpPort, handOver('a@elsewhere.example', [WORKER], huge)))).toBe('250')
+    expect(await found('walrus')).toHaveLength(1)
+    expect(await found('octopus')).toHaveLength(1)
+    const [copy] = await found('walrus')
+    expect((await admin('GET', `/api/copies/${copy.id}`)).status).toBe(200)
+  })
+
+  it('imports a file as it was received then, and says what is missing', async () => {
+    const { TOKEN } = await import('./support/installation')
+    const post = async (body: string, query = '') => {
+      const r = await fetch(`${gate.url}/api/imports${query}`, { method: 'POST', headers: { 'authorization': `Bearer ${TOKEN}`, 'content-type': 'message/rfc822' }, body })
+      return { status: r.status, body: await r.json() }
+    }
+    const message = `Delivered-To: ${WORKER}\nReceived: from a (a [192.0.2.9]) by b; Mon, 02 Nov 2026 10:00:00 +0100\n${plainMessage({ subject: 'pelican' })}`
+    expect(await post(message)).toMatchObject({ status: 200, body: { receivedAt: '2026-11-02T09:00:00.000Z', copies: [{ recipient: WORKER, lane: 'inbox', repeat: false }] } })
+    expect((await post(message)).body.copies).toMatchObject([{ repeat: true }])
+    expect(await post('From: a@b.test\nTo: c@d.test\n\nx')).toMatchObject({ status: 422, body: { detail: expect.stringContaining('--recipient') } })
+    expect((await post('From: a@b.test\n\nx', '?recipient=admin@saltmere-harbour.example')).status).toBe(200)
+    expect((await worker('POST', '/api/imports', 'x')).status).toBe(403)
+  })
+
+  it('answers 451 and 503 while the database is away, and recovers by itself', async () => {
+    const cluster = await startCluster(inject('clusterFolder'), { quick: true })
+    cluster.stop('immediate')
+    expect(last(await smtp(gate.smtpPort, handOver('x@elsewhere.example', [WORKER], plainMessage()).slice(0, 5)).catch(() => ['000']))).toMatch(/^(?:354|451)/)
+    const replies = await smtp(gate.smtpPort, handOver('x@elsewhere.example', [WORKER], plainMessage({ subject: 'while away' })))
+    expect(last(replies)).toBe('451')
+    expect(await admin('GET', '/api/copies')).toMatchObject({ status: 503, body: { status: 503, detail: expect.stringContaining('database') } })
+    expect((await admin('GET', '/api/health')).status).toBe(503)
+    cluster.start()
+    for (let i = 0; i < 40 && (await admin('GET', '/api/health')).status !== 200; i++) await new Promise(r => setTimeout(r, 250))
+    expect(last(await smtp(gate.smtpPort, handOver('x@elsewhere.example', [WORKER], plainMessage({ subject: 'after all' }))))).toBe('250')
+    expect((await worker('GET', '/api/copies?words=after')).body.total).toBe(1)
+  })
+})

@@ -1,0 +1,181 @@
+import { readdirSync } from 'node:fs'
+import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
+import { ACCESS, EVERYBODY, rolesFor } from '../../server/http/access'
+import { callerFor, install, SETUP_TOKEN, smtp, handOver, plainMessage, type Caller, type Installation } from './support/installation'
+
+const ROLES = ['administrator', 'reviewer', 'worker'] as const
+let gate: Installation
+let as: Record<typeof ROLES[number] | 'nobody', Caller>
+
+beforeAll(async () => {
+  gate = await install(inject('clusterFolder'), 'routes')
+  const sign = (name: string) => callerFor(gate.url, `${name}@saltmere-harbour.example`)
+  as = { administrator: await sign('admin'), reviewer: await sign('reviewer'), worker: await sign('worker'), nobody: await callerFor(gate.url, null) }
+})
+afterAll(() => gate.stop())
+
+const RULE = { name: 'Otters', owner: 'organisation', state: 'acting', when: { phrases: ['otter'] }, except: [], claims: [{ stop: { to: 'spam' } }] }
+
+describe('who may call what: somebody would read or change what is not theirs', () => {
+  const routes = Object.entries(ACCESS).filter(([route]) => !route.includes('/api/session'))
+  it.each(routes)('%s answers exactly its roles', async (route, roles) => {
+    const [method, path] = route.split(' ') as [string, string]
+    const there = path.replace(':id', '999999999')
+    for (const who of [...ROLES, 'nobody'] as const) {
+      const { status } = await as[who](method, there, method === 'GET' || method === 'DELETE' ? undefined : {})
+      const allowed = roles === EVERYBODY || (who !== 'nobody' && roles.includes(who))
+      if (allowed) expect([who, status]).not.toEqual([who, 401])
+      else expect([who, status]).toEqual([who, who === 'nobody' ? 401 : 403])
+      expect([who, status === 500]).toEqual([who, false])
+    }
+  })
+  it('names every route that there is', () => {
+    const files = readdirSync(new URL('../../server/api', import.meta.url), { recursive: true, encoding: 'utf8' }).filter(f => /\.(?:get|post|put|delete)\.ts$/.test(f))
+    for (const file of files) {
+      const [, path, method] = /^(.*)\.(get|post|put|delete)\.ts$/.exec(file)!
+      expect([file, rolesFor(method!.toUpperCase(), `/api/${path!.replace(/\/?index$/, '').replace(/\[id\]/g, '7')}`) !== null]).toEqual([file, true])
+    }
+  })
+  it('says of an unknown path that nothing is there, in a problem document', async () => {
+    const answer = await as.worker('GET', '/api/secrets')
+    expect([answer.status, answer.headers.get('content-type'), answer.body.status]).toEqual([404, 'application/problem+json', 404])
+  })
+  it('a signed-out cookie opens nothing any more', async () => {
+    const leaving = await callerFor(gate.url, 'emeka.strand@saltmere-harbour.example')
+    expect((await leaving('GET', '/api/copies')).status).toBe(200)
+    expect((await leaving('DELETE', '/api/session')).status).toBe(204)
+    expect((await leaving('GET', '/api/copies')).status).toBe(401)
+  })
+  it('stops somebody who guesses passwords', async () => {
+    const tries = []
+    for (let i = 0; i < 11; i++) tries.push((await as.nobody('POST', '/api/session', { email: 'dov.marchetti@saltmere-harbour.example', password: 'x' })).status)
+    expect(tries).toEqual([...Array(10).fill(401), 429])
+  })
+  it('the setup link is worth nothing once there is an administrator', async () => {
+    expect((await as.nobody('GET', `/api/setup?token=${SETUP_TOKEN}`)).body).toEqual({ open: false })
+    expect((await as.nobody('POST', '/api/setup', { token: SETUP_TOKEN, name: 'M', address: 'm@x.example', password: 'long enough', domains: ['x.example'] })).status).toBe(403)
+  })
+})
+
+describe('a worker’s view: somebody else’s mail would lie open', () => {
+  it('shows own copies only, and other people’s not by number either', async () => {
+    const own = (await as.worker('GET', '/api/copies?limit=200')).body
+    expect(new Set(own.items.map((c: { recipient: string }) => c.recipient.replace(/@.*/, '')))).toEqual(new Set(own.items.length ? [...new Set(own.items.map((c: { recipient: string }) => c.recipient.replace(/@.*/, '')))].filter(l => ['worker', 'oskar.brandt', 'accounts'].includes(l as string)) : []))
+    const other = (await as.administrator('GET', '/api/copies?recipient=runa.keel@saltmere-harbour.example&limit=1')).body.items[0]
+    for (const path of [`/api/copies/${other.id}`, `/api/copies/${other.id}/source`]) expect((await as.worker('GET', path)).status).toBe(404)
+    expect((await as.worker('POST', '/api/copies/lane', { ids: [other.id], lane: 'bin' })).status).toBe(404)
+  })
+  it('reads the organisation’s rules, may not change them, may make own ones', async () => {
+    const rules = (await as.worker('GET', '/api/rules')).body.items
+    const fee = rules.find((r: { id: string }) => r.id === 'fee-demands')
+    expect(fee.mayChange).toBe(false)
+    expect((await as.worker('PUT', '/api/rules/fee-demands', { ...RULE, version: fee.version })).status).toBe(403)
+    expect((await as.worker('DELETE', `/api/rules/fee-demands?version=${fee.version}`)).status).toBe(403)
+    expect((await as.worker('POST', '/api/rules', RULE)).status).toBe(403)
+    const own = await as.worker('POST', '/api/rules', { ...RULE, owner: 'person:worker-saltmere-harbour.example' })
+    expect(own.status).toBe(201)
+    expect((await as.administrator('GET', `/api/rules/${own.body.id}`)).status).toBe(404)
+  })
+  it('a worker neither releases from a quarantine nor tries mail to others', async () => {
+    await smtp(gate.smtpPort, handOver('x@elsewhere.example', ['worker@saltmere-harbour.example'], plainMessage({ subject: 'heron', text: 'release fee' })))
+    const [held] = (await as.worker('GET', '/api/copies?words=heron')).body.items
+    expect((await as.worker('POST', '/api/copies/lane', { ids: [held.id], lane: 'inbox' })).status).toBe(403)
+    expect((await as.reviewer('POST', '/api/copies/lane', { ids: [held.id], lane: 'inbox' })).status).toBe(200)
+    expect((await as.worker('POST', '/api/try', { recipient: 'admin@saltmere-harbour.example', from: 'a@b.test', subject: 's', text: 't' })).status).toBe(403)
+  })
+  it('who opened whose mail is on record, one’s own is not', async () => {
+    const [copy] = (await as.worker('GET', '/api/copies?words=heron')).body.items
+    const opened = async () => (await gate.database.query('select a.person_id from acts a join act_items i on i.act_id = a.id where a.kind = \'opened\' and i.copy_id = $1', [copy.id])).rows.map(r => r.person_id)
+    await as.worker('GET', `/api/copies/${copy.id}`)
+    expect(await opened()).toEqual([])
+    await as.administrator('GET', `/api/copies/${copy.id}`)
+    expect(await opened()).toEqual(['admin-saltmere-harbour.example'])
+  })
+})
+
+describe('acts: a mistake could not be taken back, or would overwrite somebody else’s work', () => {
+  const fresh = async (subject: string) => {
+    await smtp(gate.smtpPort, handOver('x@elsewhere.example', ['worker@saltmere-harbour.example'], plainMessage({ subject, text: 'wheat futures' })))
+    return (await as.worker('GET', `/api/copies?words=${subject}`)).body.items[0]
+  }
+  const now = async (id: number) => (await as.administrator('GET', `/api/copies/${id}`)).body
+
+  it('moving to the inbox implies wanted; what is said outweighs it; each is taken back by itself', async () => {
+    const { id } = await fresh('badger')
+    const moved = (await as.worker('POST', '/api/copies/lane', { ids: [id], lane: 'inbox' })).body
+    expect(await now(id)).toMatchObject({ lane: 'inbox', movedBy: 'Oskar Brandt', reason: 'moved by Oskar Brandt', judgement: 'wanted', judgementStrength: 'implied' })
+    await as.worker('POST', '/api/copies/judgement', { ids: [id], value: 'unwanted' })
+    expect(await now(id)).toMatchObject({ judgement: 'unwanted', judgementStrength: 'said' })
+    await as.worker('POST', '/api/copies/judgement', { ids: [id], value: null })
+    expect(await now(id)).toMatchObject({ judgement: 'wanted', judgementStrength: 'implied' })
+    expect((await as.worker('POST', `/api/acts/${moved.actId}/undo`)).status).toBe(200)
+    expect(await now(id)).toMatchObject({ lane: 'spam', movedBy: null, judgement: null })
+    expect((await as.worker('POST', `/api/acts/${moved.actId}/undo`)).status).toBe(409)
+  })
+  it('answers 409 when somebody else was faster, and changes nothing', async () => {
+    const { id, version } = await fresh('lynx')
+    const act = (await as.administrator('POST', '/api/copies/lane', { ids: [id], lane: 'bin' })).body
+    expect((await as.worker('POST', '/api/copies/lane', { ids: [id], lane: 'inbox', versions: { [id]: version } })).status).toBe(409)
+    await as.worker('POST', '/api/copies/lane', { ids: [id], lane: 'inbox' })
+    expect((await as.administrator('POST', `/api/acts/${act.actId}/undo`)).status).toBe(409)
+    expect((await now(id)).lane).toBe('inbox')
+  })
+  it('of ten at the same time one wins', async () => {
+    const rule = (await as.administrator('POST', '/api/rules', { ...RULE, name: 'Race' })).body
+    const tries = await Promise.all(Array.from({ length: 10 }, (_, i) => as.administrator('PUT', `/api/rules/${rule.id}`, { ...RULE, name: `Race ${i}`, version: rule.version })))
+    expect(tries.map(t => t.status).sort()).toEqual([200, ...Array(9).fill(409)])
+  })
+})
+
+describe('lists and rules: what was typed would be lost, or act otherwise than written', () => {
+  it('adds what can be read, gives back what cannot, and acts at once', async () => {
+    const made = await as.administrator('POST', '/api/lists', { name: 'Voles', owner: 'organisation', usualSide: 'block', binding: { side: 'block', state: 'acting', stop: { to: 'bin' } }, entries: 'vole.test\n@vole.test' })
+    expect([made.status, made.body.added.length]).toEqual([201, 1])
+    const added = (await as.administrator('POST', `/api/lists/${made.body.id}/entries`, { text: 'a@vole.test, nonsense here\n@below.test', below: true })).body
+    expect(added.added.map((e: { kind: string, value: string }) => `${e.kind} ${e.value}`)).toEqual(['address a@vole.test', 'domain and below below.test'])
+    expect(added.wrong).toMatchObject([{ text: 'nonsense here' }])
+    await smtp(gate.smtpPort, handOver('q@deep.below.test', ['worker@saltmere-harbour.example'], plainMessage({ from: 'q@deep.below.test', subject: 'weasel' })))
+    expect((await as.worker('GET', '/api/copies?words=weasel')).body.items[0]).toMatchObject({ lane: 'bin', reason: 'list Voles' })
+    const list = (await as.administrator('GET', `/api/lists/${made.body.id}`)).body
+    expect(list.entries.find((e: { value: string }) => e.value === 'below.test')).toMatchObject({ hits: 1 })
+    expect((await as.administrator('POST', `/api/lists/${made.body.id}/removals`, { ids: [list.entries[0].id] })).body).toEqual({ removed: 1 })
+  })
+  it('does not delete a list that a rule still asks', async () => {
+    const list = (await as.administrator('GET', '/api/lists/authorities')).body
+    const answer = await as.administrator('DELETE', `/api/lists/authorities?version=${list.version}`)
+    expect([answer.status, answer.body.detail]).toEqual([422, expect.stringContaining('Fee demands')])
+  })
+  it('says which field is wrong', async () => {
+    const answer = await as.administrator('POST', '/api/rules', { ...RULE, name: '', when: { all: [{ phrases: [] }] } })
+    expect(answer).toMatchObject({ status: 422, body: { fields: { 'name': expect.any(String), 'when.all.0.phrases': expect.stringContaining('at least one word') } } })
+    expect((await as.administrator('POST', '/api/rules', '{')).status).toBe(400)
+    expect((await as.administrator('POST', '/api/rules', { ...RULE, name: 'Later', claims: [{ stop: { to: 'refuse' } }] })).status).toBe(422)
+  })
+  it('every change is a version, and the ruling says which one made it', async () => {
+    const before = (await as.administrator('GET', '/api/policy')).body.version
+    await as.administrator('POST', '/api/rules', { ...RULE, name: 'Newts', when: { phrases: ['newt'] } })
+    const ruling = (await as.administrator('POST', '/api/try', { recipient: 'worker@saltmere-harbour.example', from: 'a@b.test', subject: 'a newt', text: '' })).body.ruling
+    expect([ruling.policyVersion, ruling.lane]).toEqual([before + 1, 'spam'])
+    expect((await as.administrator('GET', '/api/copies?words=newt')).body.total).toBe(0)
+  })
+  it('pages through everything once, in order', async () => {
+    const seen: number[] = []
+    for (let cursor = ''; ;) {
+      const page = (await as.administrator('GET', `/api/copies?limit=7${cursor && `&cursor=${cursor}`}`)).body
+      seen.push(...page.items.map((i: { id: number }) => i.id))
+      if (!page.next) {
+        expect([seen.length, new Set(seen).size]).toEqual([page.total, page.total])
+        break
+      }
+      cursor = page.next
+    }
+  })
+  it('shown HTML runs nothing and fetches nothing', async () => {
+    const html = '<p onclick="x()">kestrel</p><script>x()</script><img src="http://evil.test/a.png"><a href="javascript:x()">l</a><p style="background:url(http://evil.test/b)">b</p><style>@import "http://evil.test/c"</style><form action="http://evil.test"><input></form>'
+    await smtp(gate.smtpPort, handOver('x@elsewhere.example', ['worker@saltmere-harbour.example'], plainMessage({ subject: 'kestrel' }).replace('\n\nA text', `\nContent-Type: text/html\n\n${html}`)))
+    const [copy] = (await as.worker('GET', '/api/copies?words=kestrel')).body.items
+    const shown = (await as.worker('GET', `/api/copies/${copy.id}`)).body.html
+    expect(shown).toContain('kestrel')
+    expect(shown).not.toMatch(/script|onclick|img|evil\.test|javascript|<form|<input/)
+  })
+})
