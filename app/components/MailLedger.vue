@@ -116,9 +116,14 @@ defineExpose({ focus: () => rowElement(mail.cursor)?.focus() })
       </div>
       <div
         v-if="mail.state !== 'loading' && !mail.items.length"
-        class="nothing"
+        role="row"
       >
-        <slot name="nothing" />
+        <div
+          class="nothing"
+          role="gridcell"
+        >
+          <slot name="nothing" />
+        </div>
       </div>
     </div>
   </div>

@@ -49,20 +49,30 @@ export const stopSchema = Joi.object({
 })
 
 const hazards = Joi.array().items(Joi.string().valid(...HAZARDS)).min(1).unique()
-const forPerson = (schema: Joi.Schema) => Joi.when('owner', { is: Joi.string().pattern(/^person:/), then: Joi.valid(false).messages({ 'any.only': 'must is set by an administrator, for the organisation or a department' }), otherwise: schema })
+// Must and an end for all are an administrator's word; a person has neither.
+const MUST_MESSAGES = {
+  'must.person': '“must” is set by an administrator, for the organisation or a department',
+  'must.end': 'only a must rule may end for all',
+}
+function mustIsAllowed<T extends { owner: string, must?: boolean, end?: string }>(clause: T, helpers: Joi.CustomHelpers<T>): T | Joi.ErrorReport {
+  const at = (code: keyof typeof MUST_MESSAGES, key: string) => helpers.error(code, undefined, helpers.state.localize!([...helpers.state.path ?? [], key]))
+  if (clause.must && clause.owner.startsWith('person:')) return at('must.person', 'must')
+  if (clause.end === 'all' && !clause.must) return at('must.end', 'end')
+  return clause
+}
 
 export const bindingSchema = Joi.object({
   id: id.required(),
   list: id.required(),
   owner: owner.required(),
   side: Joi.string().valid('allow', 'block').required(),
-  must: forPerson(Joi.boolean()),
+  must: Joi.boolean(),
   state: state.required(),
   direction,
   stop: Joi.when('side', { is: 'block', then: stopSchema.required(), otherwise: Joi.forbidden() }),
   protect: Joi.when('side', { is: 'allow', then: hazards, otherwise: Joi.forbidden() }),
   counts: Joi.when('side', { is: 'allow', then: counts, otherwise: Joi.forbidden() }),
-})
+}).custom(mustIsAllowed).messages(MUST_MESSAGES)
 
 const phrase = Joi.string().trim().min(1).max(300)
 const places = Joi.array().items(Joi.string().valid('subject', 'own', 'quoted', 'hidden')).min(1).unique()
@@ -116,16 +126,16 @@ export const ruleSchema = Joi.object({
   description: text(2000).allow(''),
   group: text(120).allow(''),
   owner: owner.required(),
-  must: forPerson(Joi.boolean()),
+  must: Joi.boolean(),
   raised: Joi.boolean(),
   state: state.required(),
   direction,
   when: Joi.link('#condition').required(),
   except: Joi.array().items(Joi.link('#condition')).max(200).required(),
   claims: Joi.array().items(claimSchema).min(1).max(50).required().custom(claimsAgree),
-  end: Joi.string().valid('owner', 'all').when('must', { is: true, otherwise: Joi.valid('owner') }),
+  end: Joi.string().valid('owner', 'all'),
   expires: instant,
-}).shared(conditionSchema).custom(nesting)
+}).shared(conditionSchema).custom(nesting).custom(mustIsAllowed).messages(MUST_MESSAGES)
 
 function nesting(rule: Rule, helpers: Joi.CustomHelpers<Rule>): Rule | Joi.ErrorReport {
   const depth = (c: Condition): number => 1 + Math.max(-1, ...(groupMembers(c) ?? []).map(depth))

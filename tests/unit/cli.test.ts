@@ -1,0 +1,43 @@
+import { execFile } from 'node:child_process'
+import { mkdtempSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { describe, expect, it } from 'vitest'
+import { OURS, policy } from '../support/build'
+
+const folder = mkdtempSync(join(tmpdir(), 'cli-'))
+const file = (name: string, text: string) => {
+  writeFileSync(join(folder, name), text)
+  return join(folder, name)
+}
+const run = (...args: string[]) => new Promise<{ code: number, out: string, err: string }>((resolve) => {
+  execFile(process.execPath, ['--import', 'tsx', 'cli/main.ts', ...args], (error, out, err) => resolve({ code: error ? Number(error.code) : 0, out, err }))
+})
+
+const stop = file('stop.eml', 'From: a@x.test\nDate: Tue, 24 Nov 2026 09:00:00 +0000\nSubject: release fee\n\nx')
+const rules = [{ id: 'r', name: 'Fees', owner: 'organisation', state: 'acting' as const, when: { phrases: ['release fee'] }, except: [], claims: [{ stop: { to: 'spam' as const } }] }]
+const good = file('policy.json', JSON.stringify(policy({ rules })))
+
+describe('command line: a script would take a failure for an answer', () => {
+  it('parses each file as one line of JSON, and complains of those it cannot read', async () => {
+    const { code, out, err } = await run('parse', stop, join(folder, 'missing.eml'))
+    expect(out.trim().split('\n').map(l => JSON.parse(l).subject)).toEqual(['release fee'])
+    expect([code, err]).toEqual([2, expect.stringContaining('there is no such file')])
+  })
+  it('decides under a policy and says why', async () => {
+    const { code, out } = await run('decide', '--policy', good, '--recipient', `oskar@${OURS}`, stop)
+    expect([code, JSON.parse(out)]).toEqual([0, expect.objectContaining({ lane: 'spam', why: 'Sent to spam because rule Fees found “release fee” in the subject.' })])
+  })
+  it.each([
+    [['decide', '--recipient', 'x@y.test', stop], '--policy'],
+    [['decide', '--policy', good, '--recipient', 'nobody', stop], 'not a whole address'],
+    [['decide', '--policy', file('bad.json', '{'), '--recipient', 'x@y.test', stop], 'is not JSON'],
+    [['decide', '--policy', file('wrong.json', JSON.stringify({ ...policy(), rules: [{ ...rules[0], when: { all: [] } }] })), '--recipient', 'x@y.test', stop], '/rules/0/when/all'],
+    [['parse'], 'at least one file'],
+    [['fly'], 'There is no command “fly”'],
+    [['parse', '--wings', stop], 'wings'],
+  ])('%j is answered with a sentence and exit code 2', async (args, says) => {
+    const { code, out, err } = await run(...args as string[])
+    expect([code, out, err]).toEqual([2, '', expect.stringContaining(says as string)])
+  })
+})
