@@ -45,6 +45,7 @@ test('Lists: paste many; what is wrong stays in the field; take one out', async 
   await expect(page.getByText('2 entries added.')).toBeVisible()
   await expect(page.getByLabel('Addresses or domains, one a line')).toHaveValue('not an address')
   await page.getByLabel('Search the entries').fill('oat-desk')
+  await expect(page.getByText('1 shown')).toBeVisible()
   await page.getByLabel('Choose oats@oat-desk.test').check()
   await page.getByRole('button', { name: 'Take 1 out' }).click()
   await expect(page.getByText('One entry is taken out')).toBeVisible()

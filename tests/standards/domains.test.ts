@@ -19,7 +19,7 @@ describe('registrable domains: DKIM of one customer would speak for another unde
 
 describe('UTS #46: one domain in two spellings would slip past its entry', () => {
   it.each([
-    // UTS #46, section 4.5 and its table of examples (non-transitional processing)
+    // UTS #46, non-transitional processing: examples of its tables, from memory
     ['Bloß.de', 'xn--blo-7ka.de'], ['BLOẞ.de', 'xn--blo-7ka.de'], ['u\u0308.com', 'xn--tda.com'], ['Ü.com', 'xn--tda.com'], ['xn--tda.com', 'xn--tda.com'], ['日本語。ＪＰ', 'xn--wgv71a119e.jp'],
   ])('%s -> %s', (written, ascii) => expect(domainToAscii(written)).toBe(ascii))
   it('refuses what is no domain', () => {

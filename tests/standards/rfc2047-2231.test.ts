@@ -1,4 +1,4 @@
-// RFC 2047 section 8 and RFC 2231 sections 3 to 5: the standards' own examples.
+// RFC 2047 section 8 and RFC 2231 sections 3 to 4.1: the standards' own examples, from memory.
 import { describe, expect, it } from 'vitest'
 import { parseContent } from '#core'
 

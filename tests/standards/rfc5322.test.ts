@@ -1,4 +1,4 @@
-// RFC 5322, appendix A: the standard's own example messages. The expected facts are read from its text.
+// RFC 5322, appendix A: the standard's own example messages, their text from memory. What is expected is what the RFC says of them.
 import { describe, expect, it } from 'vitest'
 import { parseContent, parseReceived, type Address } from '#core'
 

@@ -1,4 +1,4 @@
-// RFC 8601, appendix B: the standard's own examples of Authentication-Results, and section 5 on which of them count.
+// RFC 8601, appendix B: the standard's own examples of Authentication-Results (from memory), and section 5 on which count.
 import { describe, expect, it } from 'vitest'
 import { makeAddress, parseAuthenticationResults, verdictFor, parseMessage } from '#core'
 import { letter, RELAY, OURS, TRUST, envelope } from '../support/build'
