@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { api, ApiProblem } from '~/api/client'
+import { api } from '~/api/client'
 
 definePageMeta({ layout: 'bare' })
 const route = useRoute()
@@ -9,8 +9,7 @@ const open = ref<boolean | null>(null)
 const form = reactive({ name: '', address: '', password: '', domains: '' })
 interface Line { name: string, address: string, role: 'administrator' | 'reviewer' | 'worker', password: string }
 const people = ref<Line[]>([])
-const fields = ref<Record<string, string>>({})
-const error = ref('')
+const { error, fields, submit, firstOf } = useForm()
 
 onMounted(async () => {
   try {
@@ -21,24 +20,15 @@ onMounted(async () => {
   }
 })
 
-async function make() {
-  error.value = ''
-  fields.value = {}
-  try {
-    await api.setUp({
-      token, name: form.name, address: form.address, password: form.password,
-      domains: form.domains.split(/[\s,]+/).filter(Boolean),
-      people: people.value.map(p => ({ name: p.name, address: p.address, role: p.role, ...(p.password ? { password: p.password } : {}) })),
-    })
-    await session.signIn(form.address, form.password)
-    await navigateTo('/mail')
-  }
-  catch (e) {
-    error.value = e instanceof ApiProblem ? e.message : String(e)
-    fields.value = e instanceof ApiProblem ? e.fields : {}
-  }
-}
-const firstOf = (prefix: string) => Object.entries(fields.value).find(([k]) => k === prefix || k.startsWith(`${prefix}.`))?.[1]
+const make = () => submit(async () => {
+  await api.setUp({
+    token, name: form.name, address: form.address, password: form.password,
+    domains: form.domains.split(/[\s,]+/).filter(Boolean),
+    people: people.value.map(p => ({ name: p.name, address: p.address, role: p.role, ...(p.password ? { password: p.password } : {}) })),
+  })
+  await session.signIn(form.address, form.password)
+  await navigateTo('/mail')
+})
 </script>
 
 <template>

@@ -1,32 +1,18 @@
 <script setup lang="ts">
-import { ApiProblem } from '~/api/client'
-
 definePageMeta({ layout: 'bare' })
 const session = useSessionStore()
 const route = useRoute()
 const email = ref('')
 const password = ref('')
-const error = ref('')
-const busy = ref(false)
+const { error, busy, submit } = useForm()
 
-onMounted(() => session.load().catch((e: unknown) => error.value = e instanceof ApiProblem ? e.message : String(e)))
+onMounted(() => submit(session.load))
 
-async function enter() {
-  if (busy.value) return
-  error.value = ''
-  busy.value = true
-  try {
-    await session.signIn(email.value, password.value)
-    const to = String(route.query.to ?? '/mail')
-    await navigateTo(to.startsWith('/') && !to.startsWith('//') ? to : '/mail')
-  }
-  catch (e) {
-    error.value = e instanceof ApiProblem ? e.message : String(e)
-  }
-  finally {
-    busy.value = false
-  }
-}
+const enter = () => submit(async () => {
+  await session.signIn(email.value, password.value)
+  const to = String(route.query.to ?? '/mail')
+  await navigateTo(to.startsWith('/') && !to.startsWith('//') ? to : '/mail')
+})
 
 function take(account: string) {
   email.value = account

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { api, ApiProblem, type Tried } from '~/api/client'
+import { api, type Tried } from '~/api/client'
 
 const session = useSessionStore()
 const directory = useDirectoryStore()
@@ -11,32 +11,17 @@ const text = ref('')
 const message = ref('')
 const authentication = ref<'pass' | 'fail' | 'none' | ''>('none')
 const tried = ref<Tried | null>(null)
-const fields = ref<Record<string, string>>({})
-const error = ref('')
-const busy = ref(false)
+const { error, fields, busy, submit } = useForm()
 const lit = ref<string | null>(null)
 
 const AUTHENTICATION = [{ value: 'none', name: 'the sender is not verified' }, { value: 'pass', name: 'the sender is verified' }, { value: 'fail', name: 'authentication fails' }]
 const addresses = computed(() => session.person?.role === 'administrator' ? (directory.data?.people ?? []).map(p => p.address) : session.person?.addresses ?? [])
 
-async function tryIt() {
-  if (busy.value) return
-  busy.value = true
-  error.value = ''
-  fields.value = {}
-  try {
-    tried.value = await api.try(way.value === 'write'
-      ? { recipient: recipient.value, from: from.value, subject: subject.value, text: text.value, authentication: authentication.value || 'none' }
-      : { recipient: recipient.value, message: message.value, ...(authentication.value ? { authentication: authentication.value } : {}) })
-  }
-  catch (e) {
-    error.value = e instanceof ApiProblem ? e.message : String(e)
-    fields.value = e instanceof ApiProblem ? e.fields : {}
-  }
-  finally {
-    busy.value = false
-  }
-}
+const tryIt = () => submit(async () => {
+  tried.value = await api.try(way.value === 'write'
+    ? { recipient: recipient.value, from: from.value, subject: subject.value, text: text.value, authentication: authentication.value || 'none' }
+    : { recipient: recipient.value, message: message.value, ...(authentication.value ? { authentication: authentication.value } : {}) })
+})
 
 async function upload(event: Event) {
   const file = (event.target as HTMLInputElement).files?.[0]
@@ -239,7 +224,6 @@ watch(way, (now) => {
 <style scoped>
 .try { display: grid; grid-template-columns: minmax(380px, 5fr) 6fr; gap: 18px; align-items: start; }
 form, section { padding: 20px 24px; display: grid; gap: 12px; }
-.field { display: grid; gap: 4px; font-size: 14px; }
 .ways { display: flex; gap: 20px; }
 .ways input { accent-color: var(--water); }
 .press.first { justify-self: start; padding: 7px 16px; }

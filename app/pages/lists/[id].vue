@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useDebounceFn, useInfiniteScroll } from '@vueuse/core'
 import { entryWords } from '#core/words'
-import { api, ApiProblem, type Added, type BindingForm, type EntryLine, type OpenedList } from '~/api/client'
+import { api, type Added, type BindingForm, type EntryLine, type OpenedList } from '~/api/client'
 
 const route = useRoute()
 const notices = useNoticeStore()
@@ -14,12 +14,10 @@ const chosen = ref(new Set<string>())
 const failure = ref('')
 const adding = reactive({ text: '', below: false, note: '', expires: '' })
 const added = ref<Added | null>(null)
-const error = ref('')
-const fields = ref<Record<string, string>>({})
+const { error, fields, submit } = useForm()
 const editing = ref(false)
 const edit = reactive({ name: '', on: true })
 const binding = ref<BindingForm | null>(null)
-const surely = ref(false)
 const table = ref<HTMLElement | null>(null)
 
 async function load() {
@@ -48,22 +46,14 @@ const looksLikeDomain = computed(() => adding.text.split(/\r?\n/).some((l) => {
   return bare !== '' && (bare.startsWith('@') || !bare.includes('@'))
 }))
 
-async function add() {
-  error.value = ''
-  fields.value = {}
-  try {
-    const result = await api.addEntries(id, { text: adding.text, below: adding.below, note: adding.note || undefined, expires: adding.expires ? new Date(`${adding.expires}T00:00`).toISOString() : undefined })
-    added.value = result
-    // What could not be read stays where it was written.
-    adding.text = result.wrong.map(w => w.text).join('\n')
-    if (!result.wrong.length) Object.assign(adding, { note: '', expires: '' })
-    await Promise.all([load(), directory.load()])
-  }
-  catch (e) {
-    error.value = e instanceof ApiProblem ? e.message : String(e)
-    fields.value = e instanceof ApiProblem ? e.fields : {}
-  }
-}
+const add = () => submit(async () => {
+  const result = await api.addEntries(id, { text: adding.text, below: adding.below, note: adding.note || undefined, expires: adding.expires ? new Date(`${adding.expires}T00:00`).toISOString() : undefined })
+  added.value = result
+  // What could not be read stays where it was written.
+  adding.text = result.wrong.map(w => w.text).join('\n')
+  if (!result.wrong.length) Object.assign(adding, { note: '', expires: '' })
+  await Promise.all([load(), directory.load()])
+})
 
 async function takeOut() {
   try {
@@ -81,25 +71,16 @@ function beginEdit() {
   Object.assign(edit, { name: l.name, on: l.on })
   const own = l.bindings.find(b => b.owner === l.owner)
   binding.value = own ? { side: own.side, state: own.state, must: own.must, stop: own.stop, protect: own.protect, counts: own.counts } : null
-  error.value = ''
   editing.value = true
 }
 
-async function save() {
+const save = () => submit(async () => {
   const l = list.value!
-  error.value = ''
-  fields.value = {}
-  try {
-    await api.changeList(id, { name: edit.name, owner: l.owner, usualSide: binding.value?.side ?? l.usualSide, on: edit.on, binding: binding.value, version: l.version })
-    editing.value = false
-    notices.say(`“${edit.name}” is changed, and in force.`)
-    await Promise.all([load(), directory.load()])
-  }
-  catch (e) {
-    error.value = e instanceof ApiProblem ? e.message : String(e)
-    fields.value = e instanceof ApiProblem ? e.fields : {}
-  }
-}
+  await api.changeList(id, { name: edit.name, owner: l.owner, usualSide: binding.value?.side ?? l.usualSide, on: edit.on, binding: binding.value, version: l.version })
+  editing.value = false
+  notices.say(`“${edit.name}” is changed, and in force.`)
+  await Promise.all([load(), directory.load()])
+})
 
 async function remove() {
   try {
@@ -110,7 +91,6 @@ async function remove() {
   }
   catch (e) {
     notices.failed(e)
-    surely.value = false
   }
 }
 
@@ -214,31 +194,11 @@ function toggle(entry: string) {
           >
             Leave it
           </button>
-          <button
-            v-if="!surely"
-            class="press plain danger"
-            type="button"
-            @click="surely = true"
-          >
-            Delete the list
-          </button>
-          <template v-else>
-            <span class="small">Delete “{{ list.name }}” with its {{ list.size }} entries?</span>
-            <button
-              class="press danger"
-              type="button"
-              @click="remove"
-            >
-              Delete it
-            </button>
-            <button
-              class="press plain"
-              type="button"
-              @click="surely = false"
-            >
-              Keep it
-            </button>
-          </template>
+          <SureDelete
+            label="Delete the list"
+            :question="`Delete “${list.name}” with its ${list.size} entries?`"
+            @sure="remove"
+          />
         </div>
         <p
           v-if="error"
@@ -397,7 +357,6 @@ function toggle(entry: string) {
 .main { display: flex; flex-direction: column; min-height: 0; max-height: 100%; }
 .top { display: flex; justify-content: space-between; align-items: start; gap: 20px; padding: 18px 22px 12px; }
 .edit { display: grid; gap: 12px; padding: 4px 22px 16px; border-bottom: 1px solid var(--hairline); justify-items: start; }
-.field { display: grid; gap: 4px; font-size: 14px; }
 .bar { display: flex; gap: 14px; align-items: center; padding: 4px 22px 8px; min-height: 44px; }
 .table { overflow: auto; flex: 1; min-height: 0; border-top: 1px solid var(--hairline); }
 table { width: 100%; border-collapse: collapse; font-size: 14px; }
@@ -409,7 +368,6 @@ th:first-child, td:first-child { padding-left: 22px; }
 .none { padding: 30px 22px; }
 .add { padding: 18px 22px; display: grid; gap: 12px; justify-items: start; }
 .add .field, .add :deep(.el-textarea), .add :deep(.el-input) { width: 100%; }
-.acts { display: flex; gap: 8px; flex-wrap: wrap; align-items: center; }
 input[type='checkbox'] { accent-color: var(--water); }
 @media (max-width: 980px) { .list { grid-template-columns: minmax(0, 1fr); height: auto; } }
 </style>

@@ -1,60 +1,34 @@
 <script setup lang="ts">
-import { api, ApiProblem, type Added, type BindingForm, type ListCard } from '~/api/client'
+import { api, type BindingForm } from '~/api/client'
 
 const notices = useNoticeStore()
 const session = useSessionStore()
 const directory = useDirectoryStore()
-const lists = ref<ListCard[] | null>(null)
-const failure = ref('')
+const { data: lists, failure, load } = useReading(async () => (await api.lists()).items)
+const { error, fields, submit } = useForm()
 const making = ref(false)
 const form = reactive({ name: '', owner: '', entries: '', below: false })
 const binding = ref<BindingForm | null>({ side: 'block', state: 'acting', stop: { to: 'spam' } })
-const fields = ref<Record<string, string>>({})
-const error = ref('')
-const added = ref<Added | null>(null)
 
 const groups = computed(() => [...Map.groupBy(lists.value ?? [], l => l.owner)])
 const most = computed(() => Math.max(1, ...(lists.value ?? []).map(l => l.hits)))
 
-async function load() {
-  failure.value = ''
-  try {
-    lists.value = (await api.lists()).items
-  }
-  catch (e) {
-    failure.value = e instanceof Error ? e.message : String(e)
-  }
-}
-onMounted(load)
-
 function begin() {
   Object.assign(form, { name: '', owner: directory.data?.owners[0]?.id ?? `person:${session.person?.id}`, entries: '', below: false })
-  error.value = ''
-  fields.value = {}
   making.value = true
 }
 
-async function make() {
-  error.value = ''
-  fields.value = {}
-  try {
-    const made = await api.makeList({ ...form, usualSide: binding.value?.side ?? 'block', on: true, binding: binding.value })
-    await Promise.all([load(), directory.load()])
-    making.value = false
-    added.value = made.wrong.length ? made : null
-    notices.say(`The list “${form.name}” is in force with ${made.added.length} ${made.added.length === 1 ? 'entry' : 'entries'}.`)
-    await navigateTo(`/lists/${made.id}`)
-  }
-  catch (e) {
-    error.value = e instanceof ApiProblem ? e.message : String(e)
-    fields.value = e instanceof ApiProblem ? e.fields : {}
-  }
-}
+const make = () => submit(async () => {
+  const made = await api.makeList({ ...form, usualSide: binding.value?.side ?? 'block', on: true, binding: binding.value })
+  await directory.load()
+  notices.say(`The list “${form.name}” is in force with ${made.added.length} ${made.added.length === 1 ? 'entry' : 'entries'}${made.wrong.length ? `; ${made.wrong.length} lines could not be read: ${made.wrong.slice(0, 3).map(w => w.text).join(', ')}` : ''}.`)
+  await navigateTo(`/lists/${made.id}`)
+})
 </script>
 
 <template>
-  <div class="lists">
-    <div class="top">
+  <div class="page">
+    <div class="page-top">
       <div>
         <h1>Lists</h1>
         <p class="second">
@@ -127,27 +101,14 @@ async function make() {
         </button>
       </div>
     </form>
-    <p
-      v-if="failure"
-      class="wrong"
-      role="alert"
-    >
-      {{ failure }} <button
-        class="press plain"
-        type="button"
-        @click="load"
-      >
-        Try again
-      </button>
-    </p>
-    <p
-      v-else-if="!lists"
-      class="second"
-    >
-      Reading the lists …
-    </p>
+    <ReadingState
+      :failure
+      :ready="lists !== null"
+      what="the lists"
+      @again="load"
+    />
     <div
-      v-else-if="!lists.length"
+      v-if="lists?.length === 0"
       class="sheet making"
     >
       <h2>No list yet</h2>
@@ -235,13 +196,9 @@ async function make() {
 </template>
 
 <style scoped>
-.lists { display: grid; gap: 14px; align-content: start; }
-.top { display: flex; justify-content: space-between; align-items: end; gap: 20px; }
 .making { padding: 18px 22px; display: grid; gap: 12px; justify-items: start; }
 .making :deep(.el-textarea) { width: min(560px, 80vw); }
 .pair { display: flex; gap: 20px; flex-wrap: wrap; }
-.field { display: grid; gap: 4px; font-size: 14px; }
-.acts { display: flex; gap: 8px; }
 .whose { margin: 8px 0 8px; }
 ul { list-style: none; margin: 0; padding: 0; display: grid; grid-template-columns: repeat(auto-fill, minmax(290px, 1fr)); gap: 12px; }
 li { padding: 14px 16px; display: grid; gap: 5px; align-content: start; }

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { ruleSentence } from '#core/words'
-import { api, ApiProblem, type CopyLine, type RuleLine } from '~/api/client'
+import { api, type CopyLine, type RuleLine } from '~/api/client'
 import { blankSheet, proposedName, ruleOf, sheetOf, type Sheet } from '~/composables/ruleForm'
 
 const route = useRoute()
@@ -13,10 +13,7 @@ const rule = ref<RuleLine | null>(null)
 const sheet = ref<Sheet | null>(null)
 const touched = ref<{ items: CopyLine[], total: number } | null>(null)
 const failure = ref('')
-const error = ref('')
-const fields = ref<Record<string, string>>({})
-const busy = ref(false)
-const surely = ref(false)
+const { error, fields, busy, submit } = useForm()
 const named = ref(false)
 
 async function load() {
@@ -89,26 +86,12 @@ function emptyRows(): Record<string, string> {
   return out
 }
 
-async function save() {
-  if (busy.value || !form.value) return
-  error.value = ''
-  fields.value = emptyRows()
-  if (Object.keys(fields.value).length) return
-  busy.value = true
-  try {
-    const saved = fresh ? await api.makeRule(form.value) : await api.changeRule(id, { ...form.value, version: rule.value!.version })
-    await directory.load()
-    notices.say(`“${saved.name}” is in force as version ${directory.data?.policy.version}${saved.state === 'acting' ? '' : `, ${saved.state}`}.`)
-    await navigateTo('/rules')
-  }
-  catch (e) {
-    error.value = e instanceof ApiProblem ? e.message : String(e)
-    fields.value = e instanceof ApiProblem ? e.fields : {}
-  }
-  finally {
-    busy.value = false
-  }
-}
+const save = () => submit(async () => {
+  const saved = fresh ? await api.makeRule(form.value!) : await api.changeRule(id, { ...form.value!, version: rule.value!.version })
+  await directory.load()
+  notices.say(`“${saved.name}” is in force as version ${directory.data?.policy.version}${saved.state === 'acting' ? '' : `, ${saved.state}`}.`)
+  await navigateTo('/rules')
+}, emptyRows())
 
 async function remove() {
   try {
@@ -118,7 +101,6 @@ async function remove() {
     await navigateTo('/rules')
   }
   catch (e) {
-    surely.value = false
     notices.failed(e)
   }
 }
@@ -342,33 +324,12 @@ async function remove() {
           >
             Duplicate
           </NuxtLink>
-          <template v-if="!fresh && mayChange">
-            <button
-              v-if="!surely"
-              class="press plain"
-              type="button"
-              @click="surely = true"
-            >
-              Delete
-            </button>
-            <template v-else>
-              <span class="small">Delete “{{ rule?.name }}”? Mail to come is no longer touched by it.</span>
-              <button
-                class="press danger"
-                type="button"
-                @click="remove"
-              >
-                Delete it
-              </button>
-              <button
-                class="press plain"
-                type="button"
-                @click="surely = false"
-              >
-                Keep it
-              </button>
-            </template>
-          </template>
+          <SureDelete
+            v-if="!fresh && mayChange"
+            label="Delete"
+            :question="`Delete “${rule?.name}”? Mail to come is no longer touched by it.`"
+            @sure="remove"
+          />
         </div>
       </footer>
     </section>
@@ -428,15 +389,12 @@ aside h2 { margin: 0; }
 .then, .more { display: flex; flex-wrap: wrap; gap: 6px 20px; align-items: center; padding: 6px 0; }
 .then label { display: flex; gap: 8px; align-items: center; }
 .base { display: flex; flex-wrap: wrap; gap: 18px; margin-top: 12px; border-top: 1px solid var(--hairline); padding-top: 14px; }
-.field { display: grid; gap: 4px; font-size: 14px; align-content: start; }
 .states { display: inline-flex; border: 1px solid var(--water); }
 .states label { padding: 4px 13px; cursor: pointer; color: var(--water); }
 .states label + label { border-left: 1px solid var(--water); }
 .states label.on { background: var(--water); color: var(--water-ink); font-weight: 700; }
 .states label:focus-within { outline: 2px solid var(--water); outline-offset: 2px; }
 footer { border-top: 1px solid var(--hairline); margin-top: 16px; padding-top: 14px; display: grid; gap: 8px; }
-.acts { display: flex; flex-wrap: wrap; gap: 8px; align-items: center; }
-.acts a:hover { text-decoration: none; }
 aside { padding: 20px 22px; display: grid; gap: 12px; }
 .big { display: flex; align-items: baseline; gap: 10px; }
 .number { font: 600 30px/1 var(--heading); }

@@ -4,19 +4,7 @@ import { api, type RuleLine } from '~/api/client'
 
 const notices = useNoticeStore()
 const directory = useDirectoryStore()
-const rules = ref<RuleLine[] | null>(null)
-const failure = ref('')
-
-async function load() {
-  failure.value = ''
-  try {
-    rules.value = (await api.rules()).items
-  }
-  catch (e) {
-    failure.value = e instanceof Error ? e.message : String(e)
-  }
-}
-onMounted(load)
+const { data: rules, failure, load } = useReading(async () => (await api.rules()).items)
 
 // In the order in which they count: must rules of the organisation first, a person's own, departments, the organisation.
 const TIERS: [string, (r: RuleLine) => boolean][] = [
@@ -53,8 +41,8 @@ function nudge(group: { owner: string, own: RuleLine[] }, index: number, by: num
 </script>
 
 <template>
-  <div class="rules">
-    <div class="top">
+  <div class="page">
+    <div class="page-top">
       <div>
         <h1>Rules</h1>
         <p class="second">
@@ -68,27 +56,14 @@ function nudge(group: { owner: string, own: RuleLine[] }, index: number, by: num
         New rule
       </NuxtLink>
     </div>
-    <p
-      v-if="failure"
-      class="wrong"
-      role="alert"
-    >
-      {{ failure }} <button
-        class="press plain"
-        type="button"
-        @click="load"
-      >
-        Try again
-      </button>
-    </p>
-    <p
-      v-else-if="!rules"
-      class="second"
-    >
-      Reading the rules …
-    </p>
+    <ReadingState
+      :failure
+      :ready="rules !== null"
+      what="the rules"
+      @again="load"
+    />
     <div
-      v-else-if="!rules.length"
+      v-if="rules?.length === 0"
       class="sheet none"
     >
       <h2>No rule yet</h2>
@@ -176,9 +151,6 @@ function nudge(group: { owner: string, own: RuleLine[] }, index: number, by: num
 </template>
 
 <style scoped>
-.rules { display: grid; gap: 14px; align-content: start; }
-.top { display: flex; justify-content: space-between; align-items: end; gap: 20px; }
-.top .press:hover { text-decoration: none; }
 h2 { margin: 4px 0 6px; }
 ol { list-style: none; margin: 0; padding: 0; }
 li { display: grid; grid-template-columns: 18px minmax(0, 1fr) 370px; gap: 12px; padding: 9px 16px 10px 10px; align-items: center; }
