@@ -21,7 +21,7 @@ export async function decideCommand(args: string[]): Promise<void> {
   const policy = compilePolicy(await policyFrom(values.policy))
   await eachFile(positionals, async (bytes, file) => {
     const message = await parseMessage(bytes, {
-      mailFrom: values['mail-from'] ?? '', rcptTo: [values.recipient!], client: values.client ?? null, helo: null, tls: false, user: null, receivedAt: now,
+      mailFrom: values['mail-from'] ?? null, rcptTo: [values.recipient!], client: values.client ?? null, helo: null, tls: false, user: null, receivedAt: now,
     }, policy.policy.trust)
     const ruling = decide(message, values.recipient!, policy, { now })
     printLine({ file, ...ruling, why: rulingSentence(ruling, policy.policy) })

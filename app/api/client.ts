@@ -69,5 +69,6 @@ export const api = {
   changeRule: (id: string, rule: RuleForm & { version: number }) => call<RuleLine>('PUT', `/rules/${id}`, rule),
   removeRule: (id: string, version: number) => call<undefined>('DELETE', `/rules/${id}`, undefined, { version }),
   orderRules: (owner: string, ids: string[]) => call<undefined>('POST', '/rules/order', { owner, ids }),
+  makeQuarantine: (name: string) => call<{ id: string, name: string }>('POST', '/quarantines', { name }),
   try: (form: TryForm) => call<Tried>('POST', '/try', form),
 }

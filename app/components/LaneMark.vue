@@ -2,7 +2,7 @@
 import type { Lane } from '#core'
 
 const { lane, name, quiet = false } = defineProps<{ lane: Lane, name?: string, /** The word is only for those who hear it. */ quiet?: boolean }>()
-const COLOR: Record<Lane, string> = { 'inbox': 'inbox', 'slow lane': 'slow', 'spam': 'spam', 'quarantine': 'quarantine', 'bin': 'bin', 'refused': 'refused', 'dropped': 'refused' }
+const COLOR: Record<Lane, string> = { 'inbox': 'inbox', 'slow lane': 'slow', 'spam': 'spam', 'quarantine': 'quarantine', 'bin': 'bin', 'refused': 'refused', 'dropped': 'refused', 'sent': 'inbox' }
 </script>
 
 <template>
@@ -58,6 +58,13 @@ const COLOR: Record<Lane, string> = { 'inbox': 'inbox', 'slow lane': 'slow', 'sp
         v-else-if="lane === 'refused'"
         d="M1 4.6h10v2.8H1z"
         fill="currentColor"
+      />
+      <path
+        v-else-if="lane === 'sent'"
+        d="M1.5 1.5 10.5 6l-9 4.5z"
+        fill="none"
+        stroke="currentColor"
+        stroke-width="1.6"
       />
       <path
         v-else

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { Reason, Segment } from '#core'
+import type { Place, Reason, Segment } from '#core'
 
 const { segments, reasons, lit = null, withSubject = false } = defineProps<{ segments: Segment[], reasons: Reason[], lit?: string | null, withSubject?: boolean }>()
 
@@ -16,7 +16,7 @@ const marks = computed(() => {
   })
   return bySegment
 })
-const PLACE = { subject: 'Subject', own: '', quoted: 'quoted from earlier mail', hidden: 'in the message, but not shown to a reader' } as const
+const PLACE: Partial<Record<Place, string>> = { subject: 'Subject', quoted: 'quoted from earlier mail', hidden: 'in the message, but not shown to a reader' }
 const shown = computed(() => segments.map((segment, index) => ({ ...segment, index })).filter(s => s.place === 'subject' ? withSubject && s.text !== '' : true))
 </script>
 

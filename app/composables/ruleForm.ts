@@ -1,16 +1,27 @@
-import { HAZARDS, type Claim, type Condition, type EntryKind, type PhrasePlace, type State } from '#core/policy'
+import { HAZARDS, phraseText, type AttachmentKind, type Claim, type Condition, type PhraseItem, type PhrasePlace, type State } from '#core/policy'
 import { splitPhrases } from '#core/text'
 import type { RuleForm } from '~/api/client'
 
-/** One condition as the sheet edits it. What the sheet has no fields for is kept as it stands. */
-export type Row =
-  | { key: number, kind: 'phrases', text: string, where: 'default' | 'subject' | 'own' | 'quoted' | 'as it stands', places?: PhrasePlace[], whole: boolean }
-  | { key: number, kind: 'sender', entry: EntryKind, value: string, counts?: 'pass' | 'not fail' | 'any' }
-  | { key: number, kind: 'list', list: string, counts?: 'pass' | 'not fail' | 'any' }
-  | { key: number, kind: 'every' }
-  | { key: number, kind: 'other', condition: Condition }
+export type Kind = 'phrases' | 'set' | 'expression' | 'sender' | 'list' | 'recipient' | 'addressed' | 'header' | 'date' | 'size' | 'attachment' | 'attachments' | 'important' | 'mailingList' | 'authentication' | 'defect' | 'markedUpstream' | 'every' | 'other'
 
-export type Main = 'spam' | 'quarantine' | 'bin' | 'keep' | 'none' | 'other'
+/** One condition as the sheet edits it. Phrases are edited as text; what the sheet has no fields for is kept as it stands. */
+export interface Row {
+  key: number
+  kind: Kind
+  condition: Condition
+  /** Phrases, one a line; and their company. */
+  text: string
+  near: string
+  within: number | null
+}
+
+type Of<K extends string> = Extract<Condition, Record<K, unknown>>
+/** The part of a row's condition that a kind has; the caller knows the kind. */
+export function asKind<K extends string>(row: Row, _kind: K): Of<K> {
+  return row.condition as Of<K>
+}
+
+export type Main = 'spam' | 'quarantine' | 'bin' | 'erase' | 'refuse' | 'drop' | 'keep' | 'slow lane' | 'filed' | 'none' | 'other'
 
 /** A rule as its sheet shows it. */
 export interface Sheet {
@@ -25,7 +36,11 @@ export interface Sheet {
   when: Row[]
   except: Row[]
   main: Main
+  quarantine: string
+  reply: string
+  confirmed: boolean
   tags: string
+  mark: string
   important: boolean
   /** Claims and marks that the sheet has no fields for. */
   otherClaims: Claim[]
@@ -34,74 +49,97 @@ export interface Sheet {
 
 let keys = 0
 
-export function newRow(kind: Row['kind']): Row {
-  const key = ++keys
-  switch (kind) {
-    case 'phrases': return { key, kind, text: '', where: 'default', whole: true }
-    case 'sender': return { key, kind, entry: 'domain', value: '' }
-    case 'list': return { key, kind, list: '' }
-    case 'every': return { key, kind }
-    case 'other': return { key, kind, condition: { every: true } }
-  }
+const FRESH: Record<Kind, () => Condition> = {
+  phrases: () => ({ phrases: [] }), set: () => ({ set: '' }), expression: () => ({ expression: '' }),
+  sender: () => ({ sender: { kind: 'domain', value: '' } }), list: () => ({ senderOn: '' }), recipient: () => ({ recipient: { kind: 'address', value: '' } }),
+  addressed: () => ({ addressed: 'only me' }), header: () => ({ header: '' }), date: () => ({ date: { of: 'sent', olderThan: 30 } }), size: () => ({ size: { atLeast: 1_000_000 } }),
+  attachment: () => ({ attachment: { kind: 'program' as AttachmentKind } }), attachments: () => ({ attachments: { atLeast: 1 } }), important: () => ({ important: true }),
+  mailingList: () => ({ mailingList: true }), authentication: () => ({ authentication: 'fail' }), defect: () => ({ defect: true }), markedUpstream: () => ({ markedUpstream: true }),
+  every: () => ({ every: true }), other: () => ({ every: true }),
+}
+
+export function newRow(kind: Kind): Row {
+  return { key: ++keys, kind, condition: FRESH[kind](), text: '', near: '', within: null }
 }
 
 export function blankSheet(owner: string): Sheet {
-  return { name: '', description: '', owner, state: 'acting', must: false, raised: false, end: false, joint: 'all', when: [newRow('phrases')], except: [], main: 'spam', tags: '', important: false, otherClaims: [], kept: {} }
+  return { name: '', description: '', owner, state: 'acting', must: false, raised: false, end: false, joint: 'all', when: [newRow('phrases')], except: [], main: 'spam', quarantine: 'general', reply: '', confirmed: false, tags: '', mark: '', important: false, otherClaims: [], kept: {} }
 }
 
+const written = (phrase: string) => /[,"]/.test(phrase) ? `"${phrase}"` : phrase
+
 function rowOf(c: Condition): Row {
-  const key = ++keys
+  const row = { key: ++keys, condition: c, text: '', near: '', within: null }
   if ('phrases' in c && c.phrases) {
-    const where = c.where === undefined ? 'default' : c.where.length === 1 && c.where[0] !== 'hidden' ? c.where[0]! : 'as it stands'
-    return { key, kind: 'phrases', text: c.phrases.map(p => /[,"]/.test(p) ? `"${p}"` : p).join('\n'), where: where as 'default', places: c.where, whole: c.whole ?? true }
+    // Phrases with weights or company of their own are kept as they stand.
+    if (c.phrases.some((p: PhraseItem) => typeof p !== 'string')) return { ...row, kind: 'other' }
+    return { ...row, kind: 'phrases', text: c.phrases.map(p => written(phraseText(p))).join('\n'), near: c.near?.phrases.map(written).join('\n') ?? '', within: c.near?.within ?? null }
   }
-  if ('sender' in c) return { key, kind: 'sender', entry: c.sender.kind, value: c.sender.value, counts: c.counts }
-  if ('senderOn' in c) return { key, kind: 'list', list: c.senderOn, counts: c.counts }
-  if ('every' in c) return { key, kind: 'every' }
-  return { key, kind: 'other', condition: c }
+  if ('senderOn' in c) return { ...row, kind: 'list' }
+  const kind = (Object.keys(FRESH) as Kind[]).find(k => k in c)
+  return { ...row, kind: kind ?? 'other' }
 }
 
 function conditionOf(row: Row): Condition {
-  switch (row.kind) {
-    case 'phrases': {
-      const where = row.where === 'default' ? undefined : row.where === 'as it stands' ? row.places : [row.where]
-      return { phrases: splitPhrases(row.text), ...(where ? { where } : {}), ...(row.whole ? {} : { whole: false }) }
-    }
-    case 'sender': return { sender: { kind: row.entry, value: row.value.trim() }, ...(row.counts ? { counts: row.counts } : {}) }
-    case 'list': return { senderOn: row.list, ...(row.counts ? { counts: row.counts } : {}) }
-    case 'every': return { every: true }
-    case 'other': return row.condition
-  }
+  if (row.kind !== 'phrases') return row.condition
+  const { near: _, ...look } = asKind(row, 'phrases')
+  const near = splitPhrases(row.near)
+  return { ...look, phrases: splitPhrases(row.text), ...(near.length ? { near: { phrases: near, ...(row.within === null ? {} : { within: row.within }) } } : {}) }
+}
+
+/** Sets one thing of a row's condition; undefined takes it out. */
+export function withField(row: Row, key: string, value: unknown): Row {
+  const { [key]: _, ...rest } = row.condition as Record<string, unknown>
+  return { ...row, condition: (value === undefined ? rest : { ...rest, [key]: value }) as Condition }
+}
+
+/** Where a look looks, as one choice of the sheet. */
+export function whereOf(row: Row): string {
+  const where = (row.condition as { where?: PhrasePlace[] }).where
+  return where === undefined ? 'default' : where.join(' + ')
 }
 
 export function sheetOf(rule: RuleForm): Sheet {
   const group = 'all' in rule.when ? { joint: 'all' as const, members: rule.when.all } : 'any' in rule.when ? { joint: 'any' as const, members: rule.when.any } : { joint: 'all' as const, members: [rule.when] }
-  const stop = rule.claims.find(c => 'stop' in c)
-  const protect = rule.claims.find(c => 'protect' in c)
-  const place = rule.claims.find(c => 'place' in c)
-  const keeps = protect !== undefined && 'protect' in protect && protect.protect.length === HAZARDS.length && place !== undefined && 'place' in place && place.place.to === 'inbox'
-  const plainStop = stop !== undefined && 'stop' in stop && (stop.stop.to === 'spam' || stop.stop.to === 'bin' || stop.stop.to === 'quarantine') ? stop.stop.to : null
-  const tags = rule.claims.flatMap(c => 'effect' in c && c.effect.kind === 'tag' ? [c.effect.value ?? ''] : [])
-  const main: Main = plainStop ?? (keeps ? 'keep' : stop || protect || place ? 'other' : 'none')
+  const find = <K extends string>(key: K) => rule.claims.find((c): c is Extract<Claim, Record<K, unknown>> => key in c)
+  const [stop, protect, place] = [find('stop'), find('protect'), find('place')]
+  const effects = rule.claims.flatMap(c => 'effect' in c ? [c.effect] : [])
+  const keeps = protect?.protect.length === HAZARDS.length && place?.place.to === 'inbox'
+  const placed = !protect && (place?.place.to === 'slow lane' || place?.place.to === 'filed') ? place.place.to : null
+  const main: Main = stop?.stop.to ?? (keeps ? 'keep' : placed ?? (protect || place ? 'other' : 'none'))
   const { name, description, owner, state, must, raised, end, when: _, except, claims, ...kept } = rule
   return {
     name, description: description ?? '', owner, state, must: must === true, raised: raised ?? must === true, end: end !== undefined, joint: group.joint,
-    when: group.members.map(rowOf), except: except.map(rowOf), main, tags: tags.join(', '), important: claims.some(c => 'effect' in c && c.effect.kind === 'important'),
-    otherClaims: claims.filter(c => 'effect' in c ? c.effect.kind !== 'tag' && c.effect.kind !== 'important' : main === 'other' || (main === 'quarantine' && 'stop' in c)),
+    when: group.members.map(rowOf), except: except.map(rowOf), main, quarantine: stop?.stop.quarantine ?? 'general', reply: stop?.stop.reply ?? '', confirmed: stop?.stop.confirmed === true,
+    tags: effects.filter(e => e.kind === 'tag').map(e => e.value).join(', '), mark: effects.find(e => e.kind === 'subject mark')?.value ?? '', important: effects.some(e => e.kind === 'important'),
+    otherClaims: claims.filter(c => 'effect' in c ? !['tag', 'important', 'subject mark'].includes(c.effect.kind) : main === 'other'),
     kept: { ...kept, ...(end ? { end } : {}), ...(raised === undefined ? {} : { raised }) },
   }
 }
 
+function mainClaims(sheet: Sheet): Claim[] {
+  switch (sheet.main) {
+    case 'keep': return [{ protect: [...HAZARDS] }, { place: { to: 'inbox' } }]
+    case 'slow lane':
+    case 'filed': return [{ place: { to: sheet.main } }]
+    case 'none':
+    case 'other': return []
+    case 'quarantine': return [{ stop: { to: 'quarantine', quarantine: sheet.quarantine } }]
+    case 'refuse': return [{ stop: { to: 'refuse', ...(sheet.reply.trim() ? { reply: sheet.reply.trim() } : {}) } }]
+    case 'erase':
+    case 'drop': return [{ stop: { to: sheet.main, ...(sheet.confirmed ? { confirmed: true } : {}) } }]
+    default: return [{ stop: { to: sheet.main } }]
+  }
+}
+
+export function stopsMail(main: Main): boolean {
+  return ['spam', 'quarantine', 'bin', 'erase', 'refuse', 'drop'].includes(main)
+}
+
 export function ruleOf(sheet: Sheet): RuleForm {
   const when = sheet.when.map(conditionOf)
-  // A hold that was there keeps its quarantine.
-  const held = sheet.otherClaims.find(c => 'stop' in c && c.stop.to === 'quarantine')
-  const mains: Record<Main, Claim[]> = {
-    spam: [{ stop: { to: 'spam' } }], bin: [{ stop: { to: 'bin' } }], quarantine: [held ?? { stop: { to: 'quarantine', quarantine: 'general' } }],
-    keep: [{ protect: [...HAZARDS] }, { place: { to: 'inbox' } }], none: [], other: [],
-  }
   const { end, raised, ...kept } = sheet.kept
-  const raisedByDefault = sheet.must && (sheet.main === 'spam' || sheet.main === 'bin' || sheet.main === 'quarantine')
+  const raisedByDefault = sheet.must && stopsMail(sheet.main)
   return {
     ...kept,
     name: sheet.name.trim(), description: sheet.description.trim(), owner: sheet.owner, state: sheet.state,
@@ -110,24 +148,39 @@ export function ruleOf(sheet: Sheet): RuleForm {
     when: when.length === 1 && sheet.joint === 'all' ? when[0]! : sheet.joint === 'all' ? { all: when } : { any: when },
     except: sheet.except.map(conditionOf),
     claims: [
-      ...mains[sheet.main], ...sheet.otherClaims.filter(c => c !== held),
+      ...mainClaims(sheet), ...sheet.otherClaims,
       ...sheet.tags.split(',').map(t => t.trim()).filter(Boolean).map(value => ({ effect: { kind: 'tag' as const, value } })),
+      ...(sheet.mark.trim() ? [{ effect: { kind: 'subject mark' as const, value: sheet.mark.trim() } }] : []),
       ...(sheet.important ? [{ effect: { kind: 'important' as const } }] : []),
     ],
     ...(sheet.end ? { end: end ?? 'owner' } : {}),
   }
 }
 
+/** What a row still lacks, or null. */
+export function lacks(row: Row): string | null {
+  const c = row.condition
+  if (row.kind === 'phrases') return row.text.trim() ? null : 'Write at least one word or phrase, or take this condition out.'
+  if ('sender' in c || 'recipient' in c) return ('sender' in c ? c.sender : c.recipient).value.trim() || ('sender' in c && c.sender.kind === 'everyone') ? null : 'Write the address or domain.'
+  if ('senderOn' in c) return c.senderOn ? null : 'Choose a list.'
+  if ('set' in c) return c.set ? null : 'Choose a phrase set.'
+  if ('expression' in c) return c.expression ? null : 'Write the expression.'
+  if ('header' in c) return c.header ? null : 'Write the name of the header.'
+  return null
+}
+
 /** A name proposed from what the rule looks for. */
 export function proposedName(sheet: Sheet, listNames: (id: string) => string): string {
   for (const row of sheet.when) {
+    const c = row.condition
     if (row.kind === 'phrases') {
       const first = splitPhrases(row.text)[0]
       if (first) return first.charAt(0).toUpperCase() + first.slice(1)
     }
-    if (row.kind === 'sender' && row.value) return `From ${row.value}`
-    if (row.kind === 'list' && row.list) return `From ${listNames(row.list)}`
-    if (row.kind === 'every') return 'Every message'
+    else if ('sender' in c && c.sender.value) return `From ${c.sender.value}`
+    else if ('senderOn' in c && c.senderOn) return `From ${listNames(c.senderOn)}`
+    else if ('attachment' in c) return `Attachments${c.attachment.kind ? `: ${c.attachment.kind}` : ''}`
+    else if (row.kind === 'every') return 'Every message'
   }
   return ''
 }

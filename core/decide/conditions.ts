@@ -1,7 +1,11 @@
-import type { Message, Place } from '../message'
-import { entriesFor, entryCatches, type CompiledPolicy, type Condition, type Owner, type PhrasePlace } from '../policy'
-import { findPhrase, plainView, type View } from '../text'
-import { senderCounts, sendersOf } from './sender'
+import type { Address } from '../address'
+import type { Message } from '../message'
+import type { CompiledPolicy, Entry, EntryText, Look, Node, Owner } from '../policy'
+import { viewOf, viewText, type View } from '../text'
+import { factHolds } from './facts'
+import { judgeLook, type LookHits } from './looks'
+import { isAt, type Stretch } from './segments'
+import { senderCounts, type SenderAt } from './sender'
 import type { Evidence, Lost } from './types'
 
 /** What a condition found. `lenient` is true where it would hold if everything that matched had counted. */
@@ -12,75 +16,81 @@ export interface Found {
   lost: Lost[]
 }
 
-/** One message under one policy: views of the text are made once and shared by all conditions. */
-export interface Subject {
-  message: Message
-  compiled: CompiledPolicy
-  now: string
-  views: Map<number, View>
+/** An entry that caught a sender. */
+export interface EntryHit extends SenderAt {
+  entry: Pick<Entry, 'id' | 'kind' | 'value' | 'expires'>
 }
 
-const NOTHING: Found = { holds: false, lenient: false, evidence: [], lost: [] }
-const STOPPING_PLACES: readonly PhrasePlace[] = ['subject', 'own', 'quoted', 'hidden']
-const SPARING_PLACES: readonly PhrasePlace[] = ['subject', 'own']
-const MOST_SPANS = 20
+/** How things are looked up: plainly, or by index. Both give the same hits in the same order. */
+export interface Finder {
+  /** Entries of a list that catch a sender, From first; each entry once. */
+  listHits(list: string): EntryHit[]
+  /** The same for one entry that stands in a condition. */
+  entryHits(node: Extract<Node, { op: 'sender' }>): EntryHit[]
+  lookHits(look: Look): LookHits
+}
 
-export function newSubject(message: Message, compiled: CompiledPolicy, now: string): Subject {
-  return { message, compiled, now, views: new Map() }
+/** One copy under one policy. */
+export interface Subject {
+  message: Message
+  recipient: Address
+  compiled: CompiledPolicy
+  now: string
+  stretches: Stretch[]
+  finder: Finder
 }
 
 /**
- * Evaluates a condition. `spares` says that it works in favour of the copy (a protecting rule's condition, an exception
- * of a stopping rule): then only a verified From counts, and only words that the reader sees.
+ * Evaluates a condition. Where it works in favour of the copy (a protecting rule's condition, an exception of a stopping
+ * rule), only a verified From counts, and only words that the reader sees.
  */
-export function evaluate(condition: Condition, subject: Subject, owner: Owner, spares: boolean): Found {
-  if ('all' in condition) {
-    const found = condition.all.map(c => evaluate(c, subject, owner, spares))
-    return combine(found, found.length > 0 && found.every(f => f.holds), found.length > 0 && found.every(f => f.lenient))
+export function evaluate(node: Node, subject: Subject, owner: Owner): Found {
+  switch (node.op) {
+    case 'all': {
+      const found = node.members.map(m => evaluate(m, subject, owner))
+      return combine(found, found.length > 0 && found.every(f => f.holds), found.length > 0 && found.every(f => f.lenient))
+    }
+    case 'any': {
+      const found = node.members.map(m => evaluate(m, subject, owner))
+      return combine(found, found.some(f => f.holds), found.some(f => f.lenient))
+    }
+    case 'none': {
+      const found = node.members.map(m => evaluate(m, subject, owner))
+      const holds = found.length > 0 && !found.some(f => f.holds)
+      return { holds, lenient: holds, evidence: [], lost: found.filter(f => !f.holds && f.lenient).flatMap(f => f.lost) }
+    }
+    case 'list': {
+      const list = subject.compiled.lists.get(node.list)
+      return list?.on ? findSender(node, subject.finder.listHits(node.list), subject, owner, { list: list.id, listName: list.name }) : NOTHING
+    }
+    case 'sender': return findSender(node, subject.finder.entryHits(node), subject, owner, {})
+    case 'phrases': return judgeLook(node.look, subject.finder.lookHits(node.look), subject.stretches)
+    case 'expression': return findExpression(node, subject)
+    case 'fact': {
+      const shown = factHolds(node.fact, subject.message, subject.recipient, subject.now)
+      return shown === null ? NOTHING : { holds: true, lenient: true, evidence: [{ kind: 'fact', fact: node.fact, shown }], lost: [] }
+    }
   }
-  if ('any' in condition) {
-    const found = condition.any.map(c => evaluate(c, subject, owner, spares))
-    return combine(found, found.some(f => f.holds), found.some(f => f.lenient))
-  }
-  if ('none' in condition) {
-    const found = condition.none.map(c => evaluate(c, subject, owner, !spares))
-    const holds = found.length > 0 && !found.some(f => f.holds)
-    return { holds, lenient: holds, evidence: [], lost: found.filter(f => !f.holds && f.lenient).flatMap(f => f.lost) }
-  }
-  if ('every' in condition) return { holds: true, lenient: true, evidence: [{ kind: 'every' }], lost: [] }
-  if ('sender' in condition || 'senderOn' in condition) return findSender(condition, subject, owner, spares)
-  return findPhrases(condition, subject, spares)
 }
+
+const NOTHING: Found = { holds: false, lenient: false, evidence: [], lost: [] }
 
 function combine(found: Found[], holds: boolean, lenient: boolean): Found {
   const counted = found.filter(f => f.holds)
   return { holds, lenient, evidence: (holds ? counted : found.filter(f => f.lenient)).flatMap(f => f.evidence), lost: found.flatMap(f => f.lost) }
 }
 
-function findSender(condition: Extract<Condition, { sender: unknown } | { senderOn: unknown }>, subject: Subject, owner: Owner, spares: boolean): Found {
+function findSender(node: Extract<Node, { op: 'sender' } | { op: 'list' }>, hits: EntryHit[], subject: Subject, owner: Owner, list: { list?: string, listName?: string }): Found {
   const evidence: Evidence[] = []
   const lost: Lost[] = []
-  for (const { on, address } of sendersOf(subject.message)) {
-    if (spares && on !== 'from') continue
-    for (const hit of senderHits(condition, subject, address)) {
-      const one: Evidence = { kind: 'sender', on, address: address.key, entry: hit.entry, ...hit.list }
-      if (hit.expired) lost.push({ why: 'expired', evidence: [one] })
-      else if (spares && !senderCounts(subject.message, subject.compiled.policy, condition.counts, owner, hit.entry.kind)) lost.push({ why: 'not verified', evidence: [one] })
-      else evidence.push(one)
-    }
+  for (const { on, address, entry } of hits) {
+    if (node.spares && on !== 'from' && on !== 'recipient') continue
+    const one: Evidence = { kind: 'sender', on, address: address.key, entry: { kind: entry.kind, value: entry.value }, ...list }
+    if (isExpired(entry.expires, subject.now)) lost.push({ why: 'expired', evidence: [one] })
+    else if (node.spares && !senderCounts(subject.message, subject.compiled.policy, node.counts, owner, entry as EntryText)) lost.push({ why: 'not verified', evidence: [one] })
+    else evidence.push(one)
   }
   return { holds: evidence.length > 0, lenient: evidence.length + lost.length > 0, evidence: evidence.length ? evidence : lost.flatMap(l => l.evidence), lost: evidence.length ? [] : lost }
-}
-
-function senderHits(condition: Extract<Condition, { sender: unknown } | { senderOn: unknown }>, subject: Subject, address: Parameters<typeof entryCatches>[1]) {
-  if ('sender' in condition) return entryCatches(condition.sender, address) ? [{ entry: condition.sender, list: {}, expired: false }] : []
-  const list = subject.compiled.lists.get(condition.senderOn)
-  if (!list?.list.on) return []
-  return entriesFor(list, address).map(e => ({
-    entry: { kind: e.kind, value: e.value },
-    list: { list: list.list.id, listName: list.list.name },
-    expired: isExpired(e.expires, subject.now),
-  }))
 }
 
 /** True if the instant has been reached. */
@@ -88,25 +98,30 @@ export function isExpired(expires: string | undefined, now: string): boolean {
   return expires !== undefined && Date.parse(expires) <= Date.parse(now)
 }
 
-function findPhrases(condition: Extract<Condition, { phrases?: string[], set?: string }>, subject: Subject, spares: boolean): Found {
-  const keys = subject.compiled.phraseKeys.get(condition.set ?? condition)
-  if (!keys?.length) return NOTHING
-  const places: readonly Place[] = condition.where ?? (spares ? SPARING_PLACES : STOPPING_PLACES)
+const MOST_MATCHES = 20
+
+function findExpression(node: Extract<Node, { op: 'expression' }>, subject: Subject): Found {
   const counted: Evidence[] = []
   const hidden: Evidence[] = []
-  subject.message.content.segments.forEach((segment, index) => {
-    const counts = places.includes(segment.place)
-    // Hidden words protect nobody, but the reasons say that they were there.
-    if (!counts && !(spares && segment.place === 'hidden')) return
-    let view = subject.views.get(index)
-    if (!view) subject.views.set(index, view = plainView(segment.text))
+  subject.stretches.forEach((stretch, segment) => {
+    const counts = isAt(node.places, stretch)
+    if (!counts && !(node.spares && stretch.place === 'hidden')) return
+    const view = viewOf(stretch.text, 'plain')
     const into = counts ? counted : hidden
-    for (const { phrase, key } of keys) {
-      for (const span of findPhrase(view, key, condition.whole ?? true, MOST_SPANS)) {
-        into.push({ kind: 'phrase', phrase, place: segment.place, segment: index, ...span })
-      }
+    for (const [start, end] of expressionSpans(node, view)) {
+      if (into.length === MOST_MATCHES) break
+      into.push({ kind: 'phrase', phrase: node.source, place: stretch.place, ...(stretch.label === undefined ? {} : { label: stretch.label }), segment, start: view.starts[start]!, end: view.starts[end]! })
     }
   })
   const lost: Lost[] = !counted.length && hidden.length ? [{ why: 'hidden text', evidence: hidden }] : []
   return { holds: counted.length > 0, lenient: counted.length + hidden.length > 0, evidence: counted.length ? counted : hidden, lost }
+}
+
+function expressionSpans({ expression }: Extract<Node, { op: 'expression' }>, view: View): [number, number][] {
+  const text = viewText(view)
+  if (expression.literal !== null && !text.includes(expression.literal)) return []
+  const matcher = expression.pattern.matcher(text)
+  const out: [number, number][] = []
+  while (out.length < MOST_MATCHES && matcher.find()) if (matcher.end() > matcher.start()) out.push([matcher.start(), matcher.end()])
+  return out
 }

@@ -1,3 +1,5 @@
 export * from './types'
 export { decide } from './decide'
+export { decideEnvelope, refusalReply, settleDoor, type DoorRuling } from './door'
+export { IndexedPolicy } from './indexed'
 export { settle, hazardOf, effectiveStop, type Settlement } from './settle'

@@ -1,38 +1,54 @@
-import { entriesFor, HAZARDS, ruleProtects, ruleStops, specificity, tierKey, tiersOf, type Binding, type Claim, type CompiledList, type Entry, type Rule } from '../policy'
-import type { Address } from '../address'
-import { evaluate, isExpired, type Subject } from './conditions'
-import { senderCounts, sendersOf } from './sender'
-import type { Lost, Match, SenderPlace } from './types'
+import { HAZARDS, specificity, type Binding, type Claim, type CompiledPolicy, type CompiledRule, type List } from '../policy'
+import { evaluate, isExpired, type EntryHit, type Subject } from './conditions'
+import { senderCounts } from './sender'
+import type { Lost, Match } from './types'
+
+/** Which clauses are looked at: all of them, or those that an index has woken. */
+export interface Candidates {
+  /** In people's order. */
+  rules: readonly CompiledRule[]
+  bindings(tier: string): readonly { binding: Binding, list: List }[]
+  anyBinding: boolean
+}
+
+/** Every clause of the policy. */
+export function allClauses(compiled: CompiledPolicy): Candidates {
+  return { rules: compiled.rules, bindings: tier => compiled.bindings.get(tier) ?? [], anyBinding: compiled.bindings.size > 0 }
+}
 
 /**
  * Every clause that matches this copy, in the one order in which claims stand: owner by owner; within an owner raised
  * rules, then lists with the more specific entry first, then the other rules.
+ * @param tiers of the person whose clauses stand over the copy: its recipient, or outbound its sender
  */
-export function matchesInOrder(subject: Subject, recipient: Address): Match[] {
-  const { compiled, message } = subject
+export function matchesInOrder(subject: Subject, tiers: readonly string[], candidates: Candidates): Match[] {
+  const { direction } = subject.message.attempt
+  if (!candidates.rules.length && !candidates.anyBinding) return []
+  const byTier = new Map<string, CompiledRule[]>()
+  for (const rule of candidates.rules) {
+    if ((rule.rule.direction ?? 'inbound') !== direction) continue
+    const own = byTier.get(rule.tier)
+    if (own) own.push(rule)
+    else byTier.set(rule.tier, [rule])
+  }
   const out: Match[] = []
-  for (const tier of tiersOf(compiled, recipient)) {
-    const rules = compiled.rules.get(tierKey(tier))
-    const add = (rule: Rule) => {
-      const match = (rule.direction ?? 'inbound') === message.attempt.direction ? matchRule(rule, subject) : null
-      if (match) out.push(match)
-    }
-    rules?.raised.forEach(add)
-    out.push(...matchLists((compiled.bindings.get(tierKey(tier)) ?? []).filter(b => (b.binding.direction ?? 'inbound') === message.attempt.direction), subject))
-    rules?.plain.forEach(add)
+  for (const key of tiers) {
+    const rules = byTier.get(key) ?? []
+    for (const rule of rules) if (rule.raised) pushRule(rule, subject, out)
+    out.push(...matchLists(candidates.bindings(key).filter(b => (b.binding.direction ?? 'inbound') === direction), subject))
+    for (const rule of rules) if (!rule.raised) pushRule(rule, subject, out)
   }
   return out
 }
 
-function matchRule(rule: Rule, subject: Subject): Match | null {
-  const protects = ruleProtects(rule)
-  const found = evaluate(rule.when, subject, rule.owner, protects)
-  if (!found.lenient) return null
-  const exceptions = rule.except.map(c => evaluate(c, subject, rule.owner, ruleStops(rule)))
-  const spared = exceptions.find(e => e.holds)
+function pushRule(compiled: CompiledRule, subject: Subject, out: Match[]): void {
+  const { rule } = compiled
+  const found = evaluate(compiled.when, subject, rule.owner)
+  if (!found.lenient) return
   const lost = isExpired(rule.expires, subject.now) ? 'expired' : found.holds ? null : found.lost[0]?.why ?? null
-  if (!found.holds && lost === null) return null
-  return {
+  if (!found.holds && lost === null) return
+  const exceptions = compiled.except.map(c => evaluate(c, subject, rule.owner))
+  out.push({
     clause: { kind: 'rule', id: rule.id, name: rule.name },
     owner: rule.owner,
     must: rule.must === true,
@@ -41,9 +57,9 @@ function matchRule(rule: Rule, subject: Subject): Match | null {
     end: rule.end ?? null,
     evidence: found.evidence,
     lost,
-    excepted: spared?.evidence ?? null,
+    excepted: exceptions.find(e => e.holds)?.evidence ?? null,
     lostExceptions: [...exceptions.filter(e => !e.holds && e.lenient).flatMap(e => e.lost), ...(found.holds ? found.lost.filter(onlyUnderNone) : [])],
-  }
+  })
 }
 
 // What was lost beside a condition that held all the same is worth telling only where it would have spared the copy.
@@ -51,30 +67,22 @@ function onlyUnderNone(lost: Lost): boolean {
   return lost.why !== 'hidden text'
 }
 
-interface EntryHit { binding: Binding, list: CompiledList, entry: Entry, on: SenderPlace, address: string }
+interface BoundHit extends EntryHit { binding: Binding, list: List }
 
-function matchLists(bindings: { binding: Binding, list: CompiledList }[], subject: Subject): Match[] {
-  const hits: EntryHit[] = []
+function matchLists(bindings: readonly { binding: Binding, list: List }[], subject: Subject): Match[] {
+  const hits: BoundHit[] = []
   for (const { binding, list } of bindings) {
-    const seen = new Set<string>()
-    const look = (on: SenderPlace, address: Address | null) => {
-      for (const entry of entriesFor(list, address)) {
-        if (seen.has(entry.id)) continue
-        seen.add(entry.id)
-        hits.push({ binding, list, entry, on, address: address?.key ?? '' })
-      }
+    for (const hit of subject.finder.listHits(list.id)) {
+      if (binding.side === 'block' || hit.on === 'from' || hit.on === 'recipient') hits.push({ ...hit, binding, list })
     }
-    const senders = sendersOf(subject.message).filter(s => binding.side === 'block' || s.on === 'from')
-    if (!senders.length) look('envelope', null) // from nobody at all: "everyone" still means it
-    for (const { on, address } of senders) look(on, address)
   }
   return hits.sort(byOrderOfLists).map(hit => listMatch(hit, subject))
 }
 
-function byOrderOfLists(a: EntryHit, b: EntryHit): number {
-  const [kindA, lengthA] = specificity(a.entry)
-  const [kindB, lengthB] = specificity(b.entry)
-  return kindA - kindB || lengthA - lengthB
+function byOrderOfLists(a: BoundHit, b: BoundHit): number {
+  const [kindA, withinA] = specificity(a.entry)
+  const [kindB, withinB] = specificity(b.entry)
+  return kindA - kindB || withinA - withinB
     || Number(a.on !== 'from') - Number(b.on !== 'from')
     || Number(a.binding.side === 'allow') - Number(b.binding.side === 'allow')
     || compareText(a.entry.id, b.entry.id)
@@ -85,19 +93,24 @@ function compareText(a: string, b: string): number {
   return a < b ? -1 : a > b ? 1 : 0
 }
 
-function listMatch({ binding, list, entry, on, address }: EntryHit, subject: Subject): Match {
+function listMatch({ binding, list, entry, on, address }: BoundHit, subject: Subject): Match {
   const claim: Claim = binding.side === 'block' ? { stop: binding.stop! } : { protect: binding.protect ?? [...HAZARDS] }
-  const counts = binding.side === 'block' || senderCounts(subject.message, subject.compiled.policy, binding.counts, binding.owner, entry.kind)
+  const counts = binding.side === 'block' || senderCounts(subject.message, subject.compiled.policy, binding.counts, binding.owner, entry)
   return {
-    clause: { kind: 'list', id: binding.id, name: list.list.name, list: list.list.id, entry: { id: entry.id, kind: entry.kind, value: entry.value } },
+    clause: { kind: 'list', id: binding.id, name: list.name, list: list.id, entry: { id: entry.id, kind: entry.kind, value: entry.value } },
     owner: binding.owner,
     must: binding.must === true,
     state: binding.state,
     claims: [claim],
     end: null,
-    evidence: [{ kind: 'sender', on, address, entry: { kind: entry.kind, value: entry.value } }],
-    lost: isExpired(entry.expires, subject.now) ? 'expired' : counts ? null : 'not verified',
+    evidence: [{ kind: 'sender', on, address: address.key, entry: { kind: entry.kind, value: entry.value } }],
+    lost: isExpired(entry.expires, subject.now) ? 'expired' : !counts ? 'not verified' : neverRefused(claim, subject) ? 'never refused' : null,
     excepted: null,
     lostExceptions: [],
   }
+}
+
+// Bounces and mail to postmaster must get through to somebody (RFC 5321 4.5.1, 6.1).
+function neverRefused(claim: Claim, { message, recipient }: Subject): boolean {
+  return 'stop' in claim && claim.stop.to === 'refuse' && (message.attempt.envelope.mailFrom === '' || recipient.keyWithoutTag.startsWith('postmaster@'))
 }

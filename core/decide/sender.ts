@@ -1,11 +1,21 @@
 import type { Address } from '../address'
 import type { Message } from '../message'
-import type { Counts, Owner, Policy, EntryKind } from '../policy'
+import { hasOpenDomain, type Counts, type EntryText, type Owner, type Policy } from '../policy'
 import type { SenderPlace } from './types'
 
-/** The addresses at which stopping sender conditions look: From first, then Sender, then the envelope sender. */
-export function sendersOf(message: Message): { on: SenderPlace, address: Address }[] {
+/** One address at which sender conditions look. */
+export interface SenderAt {
+  on: SenderPlace
+  address: Address
+}
+
+/**
+ * The addresses at which sender conditions look: From first, then Sender, then the envelope sender. Outbound they look at
+ * the recipient.
+ */
+export function sendersOf(message: Message, recipient: Address): SenderAt[] {
   const { content, attempt } = message
+  if (attempt.direction === 'outbound') return [{ on: 'recipient', address: recipient }]
   return [
     ...content.from.map(address => ({ on: 'from' as const, address })),
     ...(content.sender ? [{ on: 'sender' as const, address: content.sender }] : []),
@@ -22,13 +32,16 @@ export function defaultCounts(owner: Owner): Counts {
  * True if a sender condition that protects or spares may rest on this message's From: exactly one From field with one
  * mailbox, and the authentication that is asked for. Our own domains always need a pass, since they are what is forged.
  */
-export function senderCounts(message: Message, policy: Pick<Policy, 'trust'>, asked: Counts | undefined, owner: Owner, kind: EntryKind): boolean {
+export function senderCounts(message: Message, policy: Pick<Policy, 'trust'>, asked: Counts | undefined, owner: Owner, entry: EntryText): boolean {
   const { content, attempt } = message
+  // Outbound the recipient is what is asked, and nobody forges whom a message goes to.
+  if (attempt.direction === 'outbound') return true
   const from = content.from[0]
   if (content.fromFields !== 1 || content.from.length !== 1 || !from) return false
   const counts = policy.trust.ownDomains.includes(from.domain) ? 'pass' : asked ?? defaultCounts(owner)
   if (counts === 'any') return true
   if (counts === 'not fail') return attempt.authentication.verdict !== 'fail'
-  // "Everyone" names no sender whose domain could have passed.
-  return kind !== 'everyone' && attempt.authentication.verdict === 'pass'
+  // What names no domain cannot have passed for it.
+  if (entry.kind === 'everyone' || entry.kind === 'words' || (entry.kind === 'pattern' && hasOpenDomain(entry.value))) return false
+  return attempt.authentication.verdict === 'pass'
 }

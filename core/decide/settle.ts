@@ -13,6 +13,7 @@ export interface Settlement extends Outcome {
  * stop that is not covered. A pure function of the matches.
  */
 export function settle(matches: readonly Match[]): Settlement {
+  if (!matches.length) return { lane: 'inbox', quarantine: null, place: null, stop: null, effects: [], reasons: [], decidedBy: null }
   const settled = walk(matches, null)
   const clauses = new Map(matches.filter(m => m.state === 'watching' && isLive(m)).map(m => [`${m.clause.kind} ${m.clause.id}`, m.clause]))
   for (const clause of clauses.values()) {

@@ -1,7 +1,7 @@
 import type { Place } from '../message'
-import type { Claim, Effect, EntryKind, Owner, PlaceClaim, State, Stop } from '../policy'
+import type { Claim, Effect, EntryKind, Fact, Owner, PlaceClaim, State, Stop } from '../policy'
 
-export type Lane = 'inbox' | 'slow lane' | 'spam' | 'quarantine' | 'bin' | 'refused' | 'dropped'
+export type Lane = 'inbox' | 'slow lane' | 'spam' | 'quarantine' | 'bin' | 'refused' | 'dropped' | 'sent'
 
 /** The clause behind a reason. */
 export interface ClauseRef {
@@ -16,15 +16,15 @@ export interface ClauseRef {
   entry?: { id: string, kind: EntryKind, value: string }
 }
 
-export type SenderPlace = 'from' | 'sender' | 'envelope'
+export type SenderPlace = 'from' | 'sender' | 'envelope' | 'recipient'
 
 /** What in the message a clause matched. */
 export type Evidence =
-  | { kind: 'phrase', phrase: string, place: Place, /** Index in the message's segments. */ segment: number, /** UTF-16 units in the segment. */ start: number, end: number }
+  | { kind: 'phrase', phrase: string, place: Place, /** Name of the header or the attachment. */ label?: string, /** Index in the message's segments; beyond them what stands elsewhere. */ segment: number, /** UTF-16 units in the segment. */ start: number, end: number }
   | { kind: 'sender', on: SenderPlace, address: string, entry: { kind: EntryKind, value: string }, list?: string, listName?: string }
-  | { kind: 'every' }
+  | { kind: 'fact', fact: Fact, shown: string }
 
-export type NotCounted = 'expired' | 'not verified' | 'hidden text'
+export type NotCounted = 'expired' | 'not verified' | 'hidden text' | 'never refused'
 
 /** Something that matched and did not count. */
 export interface Lost {
@@ -92,4 +92,6 @@ export interface Ruling extends Outcome {
 export interface Context {
   /** ISO 8601 instant against which expiry is judged: the time of receipt, or the start of a rehearsal. */
   now: string
+  /** The copy is being released from that quarantine: its stops there do not count any more, another's stand. */
+  release?: { quarantine: string, /** Also by the reader's own places, instead of straight to the inbox. */ ownPlaces?: boolean }
 }

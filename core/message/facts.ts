@@ -41,3 +41,13 @@ export function markedImportant(fields: readonly RawField[]): boolean {
     || /^[12]\b/.test(fieldValue(fields, 'x-priority') ?? '')
     || /^urgent/i.test(fieldValue(fields, 'priority') ?? '')
 }
+
+/**
+ * What an upstream system wrote to mark a message as unwanted: a flag header, or a mark before the subject (common
+ * practice of several programs, no source). Null where there is none.
+ */
+export function upstreamMark(fields: readonly RawField[], subject: string): string | null {
+  const flag = fields.find(f => /^x-(?:[a-z]+-)*spam(?:-flag|-status)?$/i.test(f.name) && /^yes\b/i.test(f.value))
+  if (flag) return `${flag.name}: ${flag.value.slice(0, 80)}`
+  return /^\s*(?:\[[^\]]*\b(?:spam|junk|bulk)\b[^\]]*\]|\*{2,}\s*(?:spam|junk)\s*\*{2,})/i.exec(subject)?.[0].trim() ?? null
+}

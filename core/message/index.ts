@@ -1,7 +1,7 @@
 export * from './types'
 export { parseMessage, parseContent, readAttempt } from './parse'
 export { parseAuthenticationResults, verdictFor, type AuthResult, type AuthResults } from './authentication'
-export { inNetwork, normaliseIp, parseReceived } from './trace'
+export { canonicalNetwork, inNetwork, ipBytes, normaliseIp, parseReceived } from './trace'
 export { htmlBody } from './bodies'
 export { readDate } from './facts'
 export { mailboxes } from './mailboxes'

@@ -6,7 +6,7 @@ import { verdictFor } from './authentication'
 import { readBodies, type RawAttachment } from './bodies'
 import { withoutComments } from './comments'
 import { decodeSafely } from './encoded-words'
-import { countFields, decodedFields, listIdentity, markedImportant, readDate } from './facts'
+import { countFields, decodedFields, listIdentity, markedImportant, readDate, upstreamMark } from './facts'
 import { htmlText } from './html-text'
 import { mailboxes } from './mailboxes'
 import { plainLinks, splitQuoted } from './plain-text'
@@ -58,6 +58,7 @@ export async function parseContent(bytes: Uint8Array): Promise<Content> {
     links,
     attachments: await Promise.all(bodies.attachments.map(readAttachment)),
     important: markedImportant(fields),
+    upstreamMark: upstreamMark(fields, subject),
     defects: defects.list,
   }
 }

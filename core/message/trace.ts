@@ -23,6 +23,31 @@ export function inNetwork(ip: string, network: string): boolean {
   }
 }
 
+/** A CIDR network in one spelling, its host bits cleared; a single address gets its full length. Null for what is none. */
+export function canonicalNetwork(text: string): string | null {
+  try {
+    const [address, bits] = text.includes('/') ? ipaddr.parseCIDR(text.trim()) : [ipaddr.process(text.trim()), null]
+    const length = bits ?? (address.kind() === 'ipv4' ? 32 : 128)
+    const bytes = address.toByteArray()
+    for (let i = 0; i < bytes.length; i++) bytes[i]! &= maskByte(length, i)
+    return `${ipaddr.fromByteArray(bytes).toString()}/${length}`
+  }
+  catch {
+    return null
+  }
+}
+
+/** The bits of byte `i` that a prefix of that length covers. */
+function maskByte(length: number, i: number): number {
+  const covered = Math.max(0, Math.min(8, length - i * 8))
+  return (0xFF << (8 - covered)) & 0xFF
+}
+
+/** The bytes of an address, four or sixteen; null for what is none. */
+export function ipBytes(ip: string): number[] | null {
+  return ipaddr.isValid(ip) ? ipaddr.process(ip).toByteArray() : null
+}
+
 /** The address in the from clause of a Received field, and its date (RFC 5321 4.4). */
 export function parseReceived(value: string): { from: string | null, date: Date | null } {
   const semicolon = value.lastIndexOf(';')

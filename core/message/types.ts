@@ -4,7 +4,7 @@ import type { Address } from '../address'
 export const PARSER_VERSION = 1
 
 /** Where a piece of text stands in a message. */
-export type Place = 'subject' | 'own' | 'quoted' | 'hidden'
+export type Place = 'subject' | 'own' | 'quoted' | 'hidden' | 'sender name' | 'link' | 'header' | 'attachment name' | 'attachment text'
 
 /** A run of text in one place. Offsets in reasons are UTF-16 units in `text`. */
 export interface Segment {
@@ -50,6 +50,8 @@ export interface Attachment {
   size: number
   /** Lower-case hexadecimal. */
   sha256: string
+  /** What it says, where its type has any text that can be read. */
+  text?: string
 }
 
 export interface ListIdentity {
@@ -88,13 +90,15 @@ export interface Content {
   links: Link[]
   attachments: Attachment[]
   important: boolean
+  /** What an upstream system wrote to mark it as unwanted, or null. */
+  upstreamMark: string | null
   defects: Defect[]
 }
 
 /** How the message was handed over. */
 export interface Envelope {
-  /** MAIL FROM without angle brackets; empty for the null sender. */
-  mailFrom: string
+  /** MAIL FROM without angle brackets; empty for the null sender, null where there was no envelope (a file). */
+  mailFrom: string | null
   /** RCPT TO addresses. */
   rcptTo: string[]
   /** Address of the connecting client, or null where there was none (a file). */

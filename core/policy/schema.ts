@@ -1,6 +1,7 @@
 import Joi from 'joi'
 import { canonicalEntry } from './entries'
-import { HAZARDS, groupMembers, type Condition, type Policy, type Rule } from './types'
+import { compileExpression } from './expressions'
+import { ATTACHMENT_KINDS, ENTRY_KINDS, HAZARDS, groupMembers, type Condition, type Policy, type Rule } from './types'
 
 const id = Joi.string().trim().pattern(/^[\w.:-]{1,80}$/).messages({ 'string.pattern.base': '{{#label}} may hold letters, digits, “.”, “:”, “_” and “-” only, 80 at most' })
 const name = Joi.string().trim().min(1).max(120)
@@ -16,7 +17,7 @@ const MOST_PHRASES = 5000
 export const MOST_ENTRIES = 1_000_000
 const MOST_NESTING = 5
 
-const entryText = { kind: Joi.string().valid('address', 'domain', 'domain and below', 'everyone').required(), value: Joi.string().allow('').max(320).required() }
+const entryText = { kind: Joi.string().valid(...ENTRY_KINDS).required(), value: Joi.string().allow('').max(320).required() }
 
 function canonicalValue<T extends { kind: Parameters<typeof canonicalEntry>[0], value: string }>(entry: T, helpers: Joi.CustomHelpers<T>): T | Joi.ErrorReport {
   const canonical = canonicalEntry(entry.kind, entry.value)
@@ -75,11 +76,20 @@ export const bindingSchema = Joi.object({
 }).custom(mustIsAllowed).messages(MUST_MESSAGES)
 
 const phrase = Joi.string().trim().min(1).max(300)
-const places = Joi.array().items(Joi.string().valid('subject', 'own', 'quoted', 'hidden')).min(1).unique()
+const companion = Joi.object({ phrases: Joi.array().items(phrase).min(1).max(200).required(), within: Joi.number().integer().min(0).max(1000) })
+const phraseItem = Joi.alternatives().try(phrase, Joi.object({ text: phrase.required(), weight: Joi.number().min(0).max(1000), near: companion }))
+const phraseItems = Joi.array().items(phraseItem).max(MOST_PHRASES)
+const place = Joi.string().lowercase().max(120).pattern(/^(subject|own|quoted|hidden|sender name|header|header:[!-9;-~]{1,76}|link|attachment name|attachment text)$/)
+  .messages({ 'string.pattern.base': '{{#label}} is none of subject, own, quoted, hidden, sender name, header, header:NAME, link, attachment name, attachment text' })
+const places = Joi.array().items(place).min(1).unique()
+const bounds = (most: number) => Joi.object({ atLeast: Joi.number().integer().min(0).max(most), atMost: Joi.number().integer().min(0).max(most) }).or('atLeast', 'atMost')
+const days = Joi.number().min(0).max(100_000)
+const wildcard = Joi.string().min(1).max(200)
 const group = Joi.array().items(Joi.link('#condition')).min(1).max(200)
   .messages({ 'array.min': '{{#label}} holds nothing; “all of nothing” would match every message, so say every: true if that is meant' })
 
-const KINDS_OF_CONDITION = ['all', 'any', 'none', 'sender', 'senderOn', 'phrases', 'set', 'every']
+const KINDS_OF_CONDITION = ['all', 'any', 'none', 'sender', 'senderOn', 'recipient', 'addressed', 'phrases', 'set', 'expression', 'header', 'date', 'size', 'attachment', 'attachments', 'important', 'mailingList', 'authentication', 'direction', 'defect', 'markedUpstream', 'every']
+const without = (kinds: string[]) => KINDS_OF_CONDITION.filter(k => !kinds.includes(k))
 
 export const conditionSchema = Joi.object({
   all: group,
@@ -87,22 +97,47 @@ export const conditionSchema = Joi.object({
   none: group,
   sender: Joi.object(entryText).custom(canonicalValue),
   senderOn: id,
-  phrases: Joi.array().items(phrase).min(1).max(MOST_PHRASES).messages({ 'array.min': '{{#label}} holds nothing: write at least one word or phrase' }),
+  recipient: Joi.object({ ...entryText, kind: Joi.string().valid('address', 'domain', 'domain and below', 'pattern', 'words').required() }).custom(canonicalValue),
+  addressed: Joi.string().valid('to', 'cc', 'only me', 'not by name'),
+  phrases: phraseItems.min(1).messages({ 'array.min': '{{#label}} holds nothing: write at least one word or phrase' }),
   set: id,
+  expression: Joi.string().min(1).max(1000).custom(isExpression),
+  header: Joi.string().lowercase().pattern(/^[!-9;-~]{1,76}$/).messages({ 'string.pattern.base': '{{#label}} is the name of a header, such as x-mailer' }),
+  date: Joi.object({ of: Joi.string().valid('sent', 'received').required(), before: instant, after: instant, olderThan: days, newerThan: days }).or('before', 'after', 'olderThan', 'newerThan'),
+  size: bounds(1_000_000_000),
+  attachment: Joi.object({ name: wildcard, kind: Joi.string().valid(...ATTACHMENT_KINDS), type: wildcard, detected: wildcard, atLeast: Joi.number().integer().min(0) }).min(1),
+  attachments: bounds(100_000),
+  important: Joi.valid(true),
+  mailingList: Joi.alternatives().try(Joi.valid(true), Joi.string().lowercase().trim().min(1).max(320)),
+  authentication: Joi.string().valid('pass', 'fail', 'none'),
+  direction,
+  defect: Joi.alternatives().try(Joi.valid(true), Joi.string().max(60)),
+  markedUpstream: Joi.valid(true),
   every: Joi.valid(true),
   counts,
   where: places,
   whole: Joi.boolean(),
+  view: Joi.string().valid('plain', 'bare', 'undisguised'),
+  minimum: Joi.number().greater(0).max(1_000_000),
+  near: companion,
 }).xor(...KINDS_OF_CONDITION)
-  .without('counts', KINDS_OF_CONDITION.filter(k => k !== 'sender' && k !== 'senderOn'))
-  .without('where', KINDS_OF_CONDITION.filter(k => k !== 'phrases' && k !== 'set'))
-  .without('whole', KINDS_OF_CONDITION.filter(k => k !== 'phrases' && k !== 'set'))
+  .without('counts', without(['sender', 'senderOn']))
+  .without('where', without(['phrases', 'set', 'expression']))
+  .without('whole', without(['phrases', 'set']))
+  .without('view', without(['phrases', 'set']))
+  .without('minimum', without(['phrases', 'set']))
+  .without('near', without(['phrases', 'set']))
   .messages({
     'object.missing': `{{#label}} says nothing: it needs one of ${KINDS_OF_CONDITION.join(', ')}`,
     'object.xor': `{{#label}} says more than one thing: it takes one of ${KINDS_OF_CONDITION.join(', ')}`,
     'object.without': '{{#label}}: {{#main}} does not go with {{#peer}}',
   })
   .id('condition')
+
+function isExpression(source: string, helpers: Joi.CustomHelpers<string>): string | Joi.ErrorReport {
+  const read = compileExpression(source)
+  return 'error' in read ? helpers.message({ custom: `{{#label}} is no RE2 expression: ${read.error}` }) : source
+}
 
 const effectSchema = Joi.object({
   kind: Joi.string().valid('tag', 'important', 'forward', 'copy', 'reroute', 'next hop', 'header', 'subject mark', 'strip', 'replace', 'encrypt', 'notify', 'withhold from automation').required(),
@@ -135,6 +170,7 @@ export const ruleSchema = Joi.object({
   claims: Joi.array().items(claimSchema).min(1).max(50).required().custom(claimsAgree),
   end: Joi.string().valid('owner', 'all'),
   expires: instant,
+  reviewOn: instant,
 }).shared(conditionSchema).custom(nesting).custom(mustIsAllowed).messages(MUST_MESSAGES)
 
 function nesting(rule: Rule, helpers: Joi.CustomHelpers<Rule>): Rule | Joi.ErrorReport {
@@ -168,7 +204,7 @@ export const policySchema = Joi.object({
   quarantines: Joi.array().items(Joi.object({ id: id.required(), name: name.required(), general: Joi.boolean() })).unique('id').default([{ id: 'general', name: 'General', general: true }]),
   lists: Joi.array().items(listSchema).unique('id').default([]),
   bindings: Joi.array().items(bindingSchema).unique('id').default([]),
-  phraseSets: Joi.array().items(Joi.object({ id: id.required(), name: name.required(), owner: owner.required(), phrases: Joi.array().items(phrase).max(MOST_PHRASES).required() })).unique('id').default([]),
+  phraseSets: Joi.array().items(Joi.object({ id: id.required(), name: name.required(), owner: owner.required(), phrases: phraseItems.required(), minimum: Joi.number().greater(0).max(1_000_000) })).unique('id').default([]),
   rules: Joi.array().items(ruleSchema).unique('id').default([]),
 })
 

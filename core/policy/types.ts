@@ -1,4 +1,4 @@
-import type { Trust, Direction } from '../message'
+import type { DefectCode, Direction, Trust } from '../message'
 
 /** "organisation", "department:ID" or "person:ID". */
 export type Owner = string
@@ -41,7 +41,8 @@ export type Claim =
   | { place: PlaceClaim }
   | { effect: Effect }
 
-export type EntryKind = 'address' | 'domain' | 'domain and below' | 'everyone'
+export type EntryKind = 'address' | 'domain' | 'domain and below' | 'pattern' | 'words' | 'mailing list' | 'network' | 'everyone'
+export const ENTRY_KINDS: readonly EntryKind[] = ['address', 'domain', 'domain and below', 'pattern', 'words', 'mailing list', 'network', 'everyone']
 
 export interface Entry {
   id: string
@@ -81,7 +82,56 @@ export interface Binding {
   counts?: Counts
 }
 
-export type PhrasePlace = 'subject' | 'own' | 'quoted' | 'hidden'
+/** Where phrases and expressions look; "header:NAME" is one header, by its name in lower case. */
+export type PhrasePlace = 'subject' | 'own' | 'quoted' | 'hidden' | 'sender name' | 'header' | `header:${string}` | 'link' | 'attachment name' | 'attachment text'
+
+/** Phrases of which one must occur too: anywhere in the places looked at, or with at most so many words between. */
+export interface Companion {
+  phrases: string[]
+  within?: number
+}
+
+/** A phrase; as a plain string it weighs 1 and needs no company. */
+export type PhraseItem = string | { text: string, weight?: number, near?: Companion }
+
+export interface PhraseLook {
+  where?: PhrasePlace[]
+  /** Whole words, unless false. */
+  whole?: boolean
+  view?: 'plain' | 'bare' | 'undisguised'
+  /** The weights of the distinct phrases found must reach it; any one phrase unless said. */
+  minimum?: number
+  /** Company that every phrase needs. */
+  near?: Companion
+}
+
+/** What an attachment must be; all that is said must hold for the same attachment. */
+export interface AttachmentTest {
+  /** Pattern over the name, with * and ?. */
+  name?: string
+  /** Kind by detected type, else by name. */
+  kind?: AttachmentKind
+  /** Pattern over the declared MIME type. */
+  type?: string
+  /** Pattern over the detected MIME type; "none" where its bytes say nothing. */
+  detected?: string
+  /** Bytes. */
+  atLeast?: number
+}
+
+export type AttachmentKind = 'program' | 'archive' | 'document' | 'image' | 'calendar' | 'message'
+export const ATTACHMENT_KINDS: readonly AttachmentKind[] = ['program', 'archive', 'document', 'image', 'calendar', 'message']
+
+/** An instant or a span of days before the time of the decision. */
+export interface DateTest {
+  of: 'sent' | 'received'
+  /** ISO 8601. */
+  before?: string
+  after?: string
+  /** Days. */
+  olderThan?: number
+  newerThan?: number
+}
 
 export type Condition =
   | { all: Condition[] }
@@ -89,15 +139,32 @@ export type Condition =
   | { none: Condition[] }
   | { sender: { kind: EntryKind, value: string }, counts?: Counts }
   | { senderOn: string, counts?: Counts }
-  | { phrases: string[], set?: undefined, where?: PhrasePlace[], whole?: boolean }
-  | { set: string, phrases?: undefined, where?: PhrasePlace[], whole?: boolean }
+  | { recipient: { kind: EntryKind, value: string } }
+  | { addressed: 'to' | 'cc' | 'only me' | 'not by name' }
+  | ({ phrases: PhraseItem[], set?: undefined } & PhraseLook)
+  | ({ set: string, phrases?: undefined } & PhraseLook)
+  | { expression: string, where?: PhrasePlace[] }
+  | { header: string }
+  | { date: DateTest }
+  | { size: { atLeast?: number, atMost?: number } }
+  | { attachment: AttachmentTest }
+  | { attachments: { atLeast?: number, atMost?: number } }
+  | { important: true }
+  | { mailingList: true | string }
+  | { authentication: 'pass' | 'fail' | 'none' }
+  | { direction: Direction }
+  | { defect: true | DefectCode }
+  | { markedUpstream: true }
   | { every: true }
+
+export type PhraseCondition = Extract<Condition, { phrases: PhraseItem[] } | { set: string }>
 
 export interface PhraseSet {
   id: string
   name: string
   owner: Owner
-  phrases: string[]
+  phrases: PhraseItem[]
+  minimum?: number
 }
 
 export interface Rule {
@@ -116,6 +183,8 @@ export interface Rule {
   claims: Claim[]
   end?: 'owner' | 'all'
   expires?: string
+  /** When somebody should look at it again; it goes on all the same. */
+  reviewOn?: string
 }
 
 export interface Quarantine {
@@ -178,4 +247,9 @@ export function ruleProtects(rule: Pick<Rule, 'claims'>): boolean {
 export function refersToList(rule: Pick<Rule, 'when' | 'except'>, list: string): boolean {
   const refers = (c: Condition): boolean => ('senderOn' in c && c.senderOn === list) || (groupMembers(c)?.some(refers) ?? false)
   return [rule.when, ...rule.except].some(refers)
+}
+
+/** The text of a phrase. */
+export function phraseText(item: PhraseItem): string {
+  return typeof item === 'string' ? item : item.text
 }

@@ -1,3 +1,5 @@
-export { plainView, type View } from './view'
-export { findPhrase, phraseKey, splitPhrases, type Span } from './phrases'
-export { isWholeWords } from './words'
+export { viewOf, viewText, ViewBuffer, FORMS_OF, type View, type ViewForm, type ViewName } from './view'
+export { findKey, acceptSpan, phraseKeys, splitPhrases, type PhraseKey, type Span } from './phrases'
+export { isWholeWords, wordStarts, wordsBetween } from './words'
+export { skeleton, CONFUSABLES_VERSION } from './confusables'
+export { PhraseIndex, type KeyHit } from './phrase-index'

@@ -1,4 +1,4 @@
-import { plainView, type View } from './view'
+import { FORMS_OF, viewOf, viewText, type View, type ViewForm, type ViewName } from './view'
 import { isWholeWords } from './words'
 
 /** A stretch of the original text, in UTF-16 units. */
@@ -7,31 +7,80 @@ export interface Span {
   end: number
 }
 
-/** A phrase in the form in which it is sought: white space at its ends does not count. */
-export function phraseKey(phrase: string): string {
-  return plainView(phrase.trim()).text
+/** One form in which a phrase is sought. */
+export interface PhraseKey {
+  form: ViewForm
+  key: string
+  /** Counts only within letters that were spaced apart: the phrase without its spaces. */
+  joinedOnly: boolean
 }
 
 /**
- * Every place where a phrase stands in a view, mapped back to the original text. A phrase is literal: `?` and brackets
- * match themselves; a space in it matches any run of white space. A hit must not begin or end inside what one original
- * character became.
+ * The keys under which a phrase is sought in a view: it passes the same transformation as the text. Undisguised it is
+ * sought as the skeleton of its fold, and as the fold of the skeleton of its lower, Title and UPPER form.
+ */
+export function phraseKeys(phrase: string, view: ViewName): PhraseKey[] {
+  const text = phrase.trim()
+  const keys = new Map<string, PhraseKey>()
+  for (const form of FORMS_OF[view]) {
+    const written = form === 'fold of skeleton' ? [text.toLowerCase(), titled(text), text.toUpperCase()] : [text]
+    for (const one of written) {
+      const key = viewText({ ...viewOf(one, form), joined: [] }).trim()
+      if (!key) continue
+      keys.set(`${form} ${key}`, { form, key, joinedOnly: false })
+      const tight = key.replaceAll(' ', '')
+      if (view === 'undisguised' && tight !== key && tight.length >= 3) keys.set(`${form} joined ${tight}`, { form, key: tight, joinedOnly: true })
+    }
+  }
+  return [...keys.values()]
+}
+
+function titled(text: string): string {
+  return text.toLowerCase().replace(/(^|\s)(\S)/gu, (_, space: string, c: string) => space + c.toUpperCase())
+}
+
+/**
+ * The stretch of the original from which units start..end of a view came; null where it would begin or end inside what
+ * one original character became.
+ */
+export function sourceSpan(view: View, start: number, end: number): Span | null {
+  const { starts } = view
+  if (start > 0 && starts[start] === starts[start - 1]) return null
+  if (end < view.length && starts[end] === starts[end - 1]) return null
+  // Between joined letters stands the separator that was taken out; it is not part of the hit.
+  return { start: starts[start]!, end: starts[end]! - (endsInsideJoined(view, end) ? 1 : 0) }
+}
+
+function endsInsideJoined(view: View, end: number): boolean {
+  for (let i = 0; i < view.joined.length; i += 2) if (end > view.joined[i]! && end < view.joined[i + 1]!) return true
+  return false
+}
+
+/** True if units start..end lie within letters that were spaced apart. */
+export function liesJoined(view: View, start: number, end: number): boolean {
+  for (let i = 0; i < view.joined.length; i += 2) if (start >= view.joined[i]! && end <= view.joined[i + 1]!) return true
+  return false
+}
+
+/**
+ * Every place where a key stands in a view, by a plain search: the oracle of the indexed one.
+ * @param text the view's text
  * @param most stop after so many hits
  */
-export function findPhrase(view: View, key: string, whole: boolean, most = 20): Span[] {
+export function findKey(view: View, text: string, key: PhraseKey, whole: boolean, most: number): Span[] {
   const spans: Span[] = []
-  if (!key) return spans
-  for (let at = view.text.indexOf(key); at >= 0 && spans.length < most; at = view.text.indexOf(key, at + 1)) {
-    const span = sourceSpan(view, at, at + key.length)
-    if (span && (!whole || isWholeWords(view.source, span.start, span.end))) spans.push(span)
+  for (let at = text.indexOf(key.key); at >= 0 && spans.length < most; at = text.indexOf(key.key, at + 1)) {
+    const span = acceptSpan(view, at, at + key.key.length, key.joinedOnly, whole)
+    if (span) spans.push(span)
   }
   return spans
 }
 
-function sourceSpan(view: View, start: number, end: number): Span | null {
-  if (start > 0 && view.starts[start] === view.starts[start - 1]) return null
-  if (end < view.text.length && view.ends[end] === view.ends[end - 1]) return null
-  return { start: view.starts[start]!, end: view.ends[end - 1]! }
+/** The stretch of a hit at units start..end if it counts. */
+export function acceptSpan(view: View, start: number, end: number, joinedOnly: boolean, whole: boolean): Span | null {
+  if (joinedOnly && !liesJoined(view, start, end)) return null
+  const span = sourceSpan(view, start, end)
+  return span && (!whole || isWholeWords(view.source, span.start, span.end)) ? span : null
 }
 
 /** Splits what people type into phrases: one a line, or separated by commas; a comma inside "double quotes" stays. */

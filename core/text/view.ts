@@ -1,88 +1,241 @@
+import { prototypeOf } from './confusables'
+import { foldCodePoint } from './folding'
+
 /**
- * A text as it is compared, with the way back: for every UTF-16 unit of `text`, where its source begins and ends.
+ * Forms in which text is compared. `undisguised` is two: the skeleton of the folded text, and the fold of the skeleton
+ * of the unfolded text; some look-alikes only show in one of them (capital I for l).
  */
-export interface View {
-  text: string
-  source: string
-  /** starts[i]..ends[i] is the stretch of the source from which unit i came. */
-  starts: Uint32Array
-  ends: Uint32Array
+export type ViewForm = 'plain' | 'bare' | 'skeleton of fold' | 'fold of skeleton'
+export type ViewName = 'plain' | 'bare' | 'undisguised'
+
+export const FORMS_OF: Record<ViewName, readonly ViewForm[]> = {
+  plain: ['plain'],
+  bare: ['bare'],
+  undisguised: ['skeleton of fold', 'fold of skeleton'],
 }
 
-// What continues the unit before it, so that NFKC sees the whole: combining marks, conjoining jamo after the first,
-// half-width katakana sound marks.
+/** A text as it is compared, with the way back: the source of unit i begins at starts[i] and ends at starts[i + 1]. */
+export interface View {
+  /** The units; the array may be longer than `length`. */
+  units: Uint16Array
+  starts: Uint32Array
+  /** How many units there are. */
+  length: number
+  source: string
+  /** Stretches of units where single letters spaced apart were joined; begin and end in turn. */
+  joined: number[]
+}
+
+// What continues the unit before it, so that normalisation sees the whole: combining marks, conjoining jamo after the
+// first, half-width katakana sound marks.
 const CONTINUES = /^[\p{M}\u1160-\u11FF\uD7B0-\uD7FB\uFF9E\uFF9F]/u
 const SPACE = /^\s$/u
+const INVISIBLE = /^\p{Default_Ignorable_Code_Point}$/u
+const LONGEST_CLUSTER = 64
+// Common swaps of digits and signs for letters. i and l go together, since 1 stands for both.
+const SWAPS: Record<string, string> = { '0': 'o', '1': 'l', '3': 'e', '4': 'a', '5': 's', '7': 't', '8': 'b', '@': 'a', '$': 's', '!': 'l', 'i': 'l', 'ı': 'l' }
+
+const swapped = (text: string) => {
+  let out = ''
+  for (const c of text) out += SWAPS[c] ?? c
+  return out
+}
+const folded = (text: string) => {
+  let out = ''
+  for (const c of text) out += foldCodePoint(c)
+  return out
+}
+const prototyped = (text: string) => {
+  let out = ''
+  for (const c of text.normalize('NFD')) out += prototypeOf(c)
+  return out
+}
+const unmarked = (text: string) => text.normalize('NFD').replace(/\p{M}/gu, '').normalize('NFC')
+
+/** What a cluster (a character with what continues it) becomes in a form. */
+const TRANSFORM: Record<ViewForm, (cluster: string) => string> = {
+  'plain': c => folded(c.normalize('NFKC')).normalize('NFKC'),
+  'bare': c => unmarked(folded(c.normalize('NFKC'))),
+  'skeleton of fold': c => swapped(unmarked(prototyped(folded(c.normalize('NFKC'))))),
+  'fold of skeleton': c => swapped(unmarked(folded(prototyped(c.normalize('NFKC'))))),
+}
+
+interface FormTables {
+  /** By code unit: the one unit that it becomes; 0 for what needs a closer look. */
+  single: Uint16Array
+  cache: Map<string, string>
+}
+const tables = new Map<ViewForm, FormTables>()
+
+// Units that stand by themselves and become one unit are looked up; the table fills as text comes.
+function tablesOf(form: ViewForm): FormTables {
+  let found = tables.get(form)
+  if (!found) {
+    found = { single: new Uint16Array(65_536), cache: new Map() }
+    for (let c = 0x21; c < 0x7F; c++) {
+      const out = TRANSFORM[form](String.fromCharCode(c))
+      if (out.length === 1) found.single[c] = out.charCodeAt(0)
+    }
+    tables.set(form, found)
+  }
+  return found
+}
+
+/** True for units after which nothing can combine with what stands before them, and that are no white space. */
+function standsFree(unit: number): boolean {
+  return unit < 0x300 || (unit >= 0x2010 && unit <= 0x2027) || (unit >= 0x20A0 && unit <= 0x20BF)
+}
+
+/** Room for one view after another: whoever scans a view and is done with it need not make arrays each time. */
+export class ViewBuffer {
+  units = new Uint16Array(4096)
+  starts = new Uint32Array(4097)
+
+  room(length: number): void {
+    if (this.units.length >= length) return
+    this.units = new Uint16Array(length * 2)
+    this.starts = new Uint32Array(length * 2 + 1)
+  }
+}
 
 /**
- * One code point, case-folded (Unicode 3.13, full folding by way of upper case, so that ß and ss, σ and ς meet).
- * Dotless ı keeps to itself, as in CaseFolding.txt.
+ * A text in one of the forms.
+ * @param buffer room to put it in; the view then holds until the buffer's next use
  */
-export function foldCodePoint(c: string): string {
-  if (c === 'ı') return c
-  return c.toUpperCase().toLowerCase()
-}
+export function viewOf(source: string, form: ViewForm, buffer?: ViewBuffer): View {
+  const { single, cache } = tablesOf(form)
+  const undisguise = form === 'skeleton of fold' || form === 'fold of skeleton'
+  const length = source.length
+  buffer?.room(length + 8)
+  let units = buffer?.units ?? new Uint16Array(length + 8)
+  let starts = buffer?.starts ?? new Uint32Array(length + 9)
+  let count = 0
 
-/** The plain view: NFKC, case folded by code point, every run of white space one space. */
-export function plainView(source: string): View {
-  let units: number[] | Uint16Array = new Uint16Array(source.length + 16)
-  let starts = new Uint32Array(units.length)
-  let ends = new Uint32Array(units.length)
-  let length = 0
-
-  const put = (text: string, start: number, end: number) => {
-    if (length + text.length > units.length) {
-      const size = (length + text.length) * 2
-      const [u, s, e] = [new Uint16Array(size), new Uint32Array(size), new Uint32Array(size)]
-      u.set(units); s.set(starts); e.set(ends)
-      units = u; starts = s; ends = e
+  const put = (unit: number, start: number) => {
+    if (count === units.length) {
+      const more = new Uint16Array(count * 2 + 8)
+      more.set(units)
+      units = more
+      const moreStarts = new Uint32Array(count * 2 + 9)
+      moreStarts.set(starts)
+      starts = moreStarts
     }
-    for (let i = 0; i < text.length; i++) {
-      units[length] = text.charCodeAt(i)
-      starts[length] = start
-      ends[length] = end
-      length++
-    }
+    units[count] = unit
+    starts[count++] = start
   }
 
-  let at = 0
-  while (at < source.length) {
+  for (let at = 0; at < length;) {
     const unit = source.charCodeAt(at)
-    const nextUnit = at + 1 < source.length ? source.charCodeAt(at + 1) : 0
-    if (unit > 0x20 && unit < 0x7F && nextUnit < 0x300) {
-      // ASCII that nothing combines with: the common case, without a regular expression.
-      const folded = unit >= 65 && unit <= 90 ? unit + 32 : unit
-      put(String.fromCharCode(folded), at, at + 1)
-      at++
+    if (unit === 32 || unit === 10) {
+      const start = at++
+      while (at < length && isSpace(source, at)) at++
+      put(32, start)
       continue
     }
-    const c = String.fromCodePoint(source.codePointAt(at)!)
-    if (SPACE.test(c)) {
-      const start = at
-      while (at < source.length && SPACE.test(source[at]!)) at++
-      put(' ', start, at)
+    const known = single[unit]!
+    if (known !== 0 && (at + 1 === length || standsFree(source.charCodeAt(at + 1)))) {
+      put(known, at++)
       continue
     }
-    let end = at + c.length
-    while (end < source.length && end - at < 64) {
+    if (isSpace(source, at)) {
+      const start = at++
+      while (at < length && isSpace(source, at)) at++
+      put(32, start)
+      continue
+    }
+    const first = String.fromCodePoint(source.codePointAt(at)!)
+    if (undisguise && INVISIBLE.test(first)) {
+      at += first.length
+      continue
+    }
+    let end = at + first.length
+    while (end < length && end - at < LONGEST_CLUSTER) {
       const next = String.fromCodePoint(source.codePointAt(end)!)
-      if (!CONTINUES.test(next)) break
+      if (!CONTINUES.test(next) && !(undisguise && INVISIBLE.test(next))) break
       end += next.length
     }
-    put(foldCluster(source.slice(at, end)), at, end)
+    const cluster = undisguise ? source.slice(at, end).replace(/\p{Default_Ignorable_Code_Point}/gu, '') : source.slice(at, end)
+    let out = cache.get(cluster)
+    if (out === undefined) {
+      out = TRANSFORM[form](cluster).replace(/\s+/gu, ' ')
+      if (cache.size < 20_000) cache.set(cluster, out)
+      if (cluster.length === 1 && out.length === 1 && standsFree(unit) && !SPACE.test(cluster)) single[unit] = out.charCodeAt(0)
+    }
+    for (let i = 0; i < out.length; i++) put(out.charCodeAt(i), at)
     at = end
   }
-  return { text: decodeUnits(units as Uint16Array, length), source, starts: starts.subarray(0, length), ends: ends.subarray(0, length) }
+  starts[count] = length
+  const view = { units, starts, length: count, source, joined: NONE }
+  return undisguise ? joinSpaced(view) : view
 }
 
-function foldCluster(cluster: string): string {
-  let out = ''
-  for (const c of cluster.normalize('NFKC')) out += foldCodePoint(c)
-  return out.normalize('NFKC').replace(/\s+/gu, ' ')
+function isSpace(source: string, at: number): boolean {
+  const unit = source.charCodeAt(at)
+  if (unit < 128) return unit === 32 || (unit >= 9 && unit <= 13)
+  return unit >= 0xA0 && SPACE.test(source[at]!)
 }
 
-function decodeUnits(units: Uint16Array, length: number): string {
+const NONE: number[] = []
+const MOST_SEPARATOR = 1
+const SEPARATORS = new Set([...' .-_*,/|'].map(c => c.charCodeAt(0)))
+
+/**
+ * Joins single letters that are spaced apart, three or more: "r e l e a s e". Where words of such letters follow each
+ * other, wider gaps stay as one space.
+ */
+function joinSpaced(view: View): View {
+  const { units, starts, source, length } = view
+  const keep: number[] = []
+  const joined: number[] = []
+  let any = false
+  for (let i = 0; i < length;) {
+    let end = i
+    let letters = 0
+    // letter, separator, letter, separator, … each separator one character wide in the source
+    while (end < length && isLetter(units[end]!) && (end === i ? !isLetterAt(view, i - 1) : true)) {
+      letters++
+      const separator = end + 1
+      const wide = separator + 1 < length ? starts[separator + 1]! - starts[separator]! : 0
+      if (separator + 1 < length && SEPARATORS.has(units[separator]!) && wide === MOST_SEPARATOR && isLetter(units[separator + 1]!) && !isLetterAt(view, separator + 2)) end = separator + 1
+      else {
+        end++
+        break
+      }
+    }
+    if (letters >= 3) {
+      any = true
+      joined.push(keep.length)
+      for (let j = i; j < end; j += 2) keep.push(j)
+      joined.push(keep.length)
+      i = end
+    }
+    else {
+      keep.push(i++)
+    }
+  }
+  if (!any) return view
+  const outUnits = new Uint16Array(keep.length)
+  const outStarts = new Uint32Array(keep.length + 1)
+  keep.forEach((from, to) => {
+    outUnits[to] = units[from]!
+    outStarts[to] = starts[from]!
+  })
+  outStarts[keep.length] = source.length
+  return { units: outUnits, starts: outStarts, length: keep.length, source, joined }
+}
+
+function isLetterAt({ units, length }: View, at: number): boolean {
+  return at >= 0 && at < length && isLetter(units[at]!)
+}
+
+function isLetter(unit: number): boolean {
+  if (unit < 128) return unit >= 97 && unit <= 122
+  return /^\p{L}$/u.test(String.fromCharCode(unit))
+}
+
+/** A view's text as a string. */
+export function viewText(view: View): string {
   let out = ''
-  for (let i = 0; i < length; i += 8192) out += String.fromCharCode(...units.subarray(i, Math.min(i + 8192, length)))
+  for (let i = 0; i < view.length; i += 8192) out += String.fromCharCode(...view.units.subarray(i, Math.min(i + 8192, view.length)))
   return out
 }

@@ -1,27 +1,66 @@
-const WORD = /^[\p{L}\p{N}\p{M}]/u
 const LETTER_OR_DIGIT = /^[\p{L}\p{N}]/u
+// A mark or an invisible character belongs to the letter before it; it ends no word and begins none.
+const PASSED_OVER = /^[\p{M}\p{Default_Ignorable_Code_Point}]/u
 // UAX #29 puts a boundary on each side of an ideograph or a hiragana letter.
 const STANDS_ALONE = /^[\p{Script=Han}\p{Script=Hiragana}]/u
 
 /** True if the text right before `at` is part of the same word as what begins at `at`. */
 export function continuesBefore(text: string, at: number): boolean {
-  if (at <= 0) return false
   let before = at
-  do before -= before > 1 && isLowSurrogate(text.charCodeAt(before - 1)) ? 2 : 1
-  while (before > 0 && /^\p{M}/u.test(codePoint(text, before)))
+  do {
+    if (before <= 0) return false
+    before -= before > 1 && isLowSurrogate(text.charCodeAt(before - 1)) ? 2 : 1
+    const unit = text.charCodeAt(before)
+    if (unit < 128) return isAsciiWord(unit) && (text.charCodeAt(at) < 128 || !standsAlone(text, before, at))
+  } while (PASSED_OVER.test(codePoint(text, before)))
   return LETTER_OR_DIGIT.test(codePoint(text, before)) && !standsAlone(text, before, at)
 }
 
 /** True if the text from `at` on is part of the same word as what ends at `at`. */
 export function continuesAfter(text: string, at: number): boolean {
-  if (at >= text.length) return false
+  let after = at
+  while (after < text.length && text.charCodeAt(after) >= 128 && PASSED_OVER.test(codePoint(text, after))) {
+    // A combining mark changes the letter itself.
+    if (/^\p{M}/u.test(codePoint(text, after))) return true
+    after += codePoint(text, after).length
+  }
+  if (after >= text.length) return false
+  const unit = text.charCodeAt(after)
+  if (unit < 128 && !isAsciiWord(unit)) return false
   const last = at > 1 && isLowSurrogate(text.charCodeAt(at - 1)) ? at - 2 : at - 1
-  return WORD.test(codePoint(text, at)) && !standsAlone(text, last, at)
+  if (unit < 128 && text.charCodeAt(last) < 128) return true
+  return LETTER_OR_DIGIT.test(codePoint(text, after)) && !standsAlone(text, last, after)
 }
 
 /** True if the stretch stands as whole words: on neither side does the original text go on with a letter or digit. */
 export function isWholeWords(text: string, start: number, end: number): boolean {
   return !continuesBefore(text, start) && !continuesAfter(text, end)
+}
+
+const WORDS = /[\p{L}\p{N}][\p{L}\p{N}\p{M}]*/gu
+
+/** Where each word of a text begins, in UTF-16 units. */
+export function wordStarts(text: string): Uint32Array {
+  const out: number[] = []
+  for (const m of text.matchAll(WORDS)) out.push(m.index)
+  return Uint32Array.from(out)
+}
+
+/** How many words stand between two stretches that do not overlap; 0 where they do. */
+export function wordsBetween(starts: Uint32Array, a: { start: number, end: number }, b: { start: number, end: number }): number {
+  const [first, second] = a.start <= b.start ? [a, b] : [b, a]
+  return Math.max(0, lowerBound(starts, second.start) - lowerBound(starts, first.end))
+}
+
+function lowerBound(sorted: Uint32Array, value: number): number {
+  let low = 0
+  let high = sorted.length
+  while (low < high) {
+    const middle = (low + high) >>> 1
+    if (sorted[middle]! < value) low = middle + 1
+    else high = middle
+  }
+  return low
 }
 
 function standsAlone(text: string, a: number, b: number): boolean {
@@ -30,6 +69,10 @@ function standsAlone(text: string, a: number, b: number): boolean {
 
 function codePoint(text: string, at: number): string {
   return at >= 0 && at < text.length ? String.fromCodePoint(text.codePointAt(at)!) : ''
+}
+
+function isAsciiWord(unit: number): boolean {
+  return (unit >= 97 && unit <= 122) || (unit >= 65 && unit <= 90) || (unit >= 48 && unit <= 57)
 }
 
 function isLowSurrogate(unit: number): boolean {

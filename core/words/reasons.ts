@@ -32,7 +32,7 @@ export function claimText(reason: Pick<Reason, 'claim'>, names: Names): string {
 /** One sentence that says why the copy is where it is. */
 export function rulingSentence(ruling: Pick<Ruling, 'lane' | 'quarantine' | 'reasons' | 'decidedBy'>, names: Names): string {
   const lane = laneWords(ruling.lane, ruling.quarantine, names)
-  const lead = { 'inbox': 'Let into the inbox', 'slow lane': 'Put in the slow lane', 'spam': 'Sent to spam', 'quarantine': `Held in ${lane}`, 'bin': 'Sent to the bin', 'refused': 'Refused', 'dropped': 'Dropped' }[ruling.lane]
+  const lead = { 'inbox': 'Let into the inbox', 'slow lane': 'Put in the slow lane', 'spam': 'Sent to spam', 'quarantine': `Held in ${lane}`, 'bin': 'Sent to the bin', 'refused': 'Refused', 'dropped': 'Dropped', 'sent': 'Sent on' }[ruling.lane]
   const reason = ruling.decidedBy === null ? null : ruling.reasons[ruling.decidedBy]
   if (!reason) return ruling.reasons.length ? `${lead}: nothing that matched stops it.` : `${lead}: nothing matched.`
   return `${lead} because ${clauseWords(reason.clause)} ${reason.clause.entry ? `has ${entryWords(reason.clause.entry)}` : `found ${evidenceWords(reason.evidence)}`}.`

@@ -1,12 +1,12 @@
-import { groupMembers, HAZARDS, type Binding, type Claim, type Condition, type Counts, type Effect, type Rule } from '../policy'
-import { entryWords, listName, oneOf, quoted, stopWords, type Names } from './names'
+import { groupMembers, HAZARDS, phraseText, type AttachmentTest, type Binding, type Claim, type Companion, type Condition, type Counts, type DateTest, type Effect, type Fact, type PhraseCondition, type PhrasePlace, type Rule } from '../policy'
+import { addressedWords, authenticationWords, entryWords, listName, oneOf, quoted, stopWords, type Names } from './names'
 
 const COUNTS: Record<Counts, string> = {
   'pass': 'when verified',
   'not fail': 'unless authentication fails',
   'any': 'verified or not',
 }
-const WHERE = { subject: 'the subject', own: 'the writer’s own text', quoted: 'quoted text', hidden: 'hidden text' } as const
+const WHERE = { 'subject': 'the subject', 'own': 'the writer’s own text', 'quoted': 'quoted text', 'hidden': 'hidden text', 'sender name': 'the sender’s name', 'header': 'any header', 'link': 'a link', 'attachment name': 'an attachment’s name', 'attachment text': 'an attachment’s text' } as const
 
 /** A rule as one plain sentence, for reading only. */
 export function ruleSentence(rule: Pick<Rule, 'when' | 'except' | 'claims' | 'end'>, names: Names): string {
@@ -58,15 +58,72 @@ export function conditionWords(condition: Condition, names: Names): string {
   }
   if ('sender' in condition) return `the sender is ${entryWords(condition.sender)}${condition.counts ? ` (${COUNTS[condition.counts]})` : ''}`
   if ('senderOn' in condition) return `the sender is on ${listName(names, condition.senderOn)}${condition.counts ? ` (${COUNTS[condition.counts]})` : ''}`
-  if ('every' in condition) return 'any message comes'
-  if ('phrases' in condition || 'set' in condition) {
-    const what = condition.set !== undefined
-      ? `a phrase of ${names.phraseSets.find(s => s.id === condition.set)?.name ?? condition.set}`
-      : oneOf((condition.phrases ?? []).map(quoted))
-    const where = condition.where ? oneOf(condition.where.map(w => WHERE[w])) : 'the subject or text'
-    return `${where} has ${what}${condition.whole === false ? ', also inside words' : ''}`
-  }
-  return ''
+  if ('phrases' in condition || 'set' in condition) return phraseWords(condition as PhraseCondition, names)
+  if ('expression' in condition) return `${placeWords(condition.where)} fits the expression ${condition.expression}`
+  return factCondition(condition as Fact)
+}
+
+function placeWords(where: readonly PhrasePlace[] | undefined): string {
+  return where ? oneOf(where.map(w => w.startsWith('header:') ? `the header ${w.slice(7)}` : WHERE[w as keyof typeof WHERE])) : 'the subject or text'
+}
+
+function phraseWords(condition: PhraseCondition, names: Names): string {
+  const what = condition.set !== undefined
+    ? `a phrase of ${names.phraseSets.find(s => s.id === condition.set)?.name ?? condition.set}`
+    : oneOf((condition.phrases ?? []).map(item => quoted(phraseText(item)) + (typeof item === 'string' ? '' : nearWords(item.near))))
+  const how = [
+    ...(condition.minimum === undefined ? [] : [`weighing ${condition.minimum} or more`]),
+    ...(condition.view === 'undisguised' ? ['also in disguise'] : condition.view === 'bare' ? ['with or without accents'] : []),
+    ...(condition.whole === false ? ['also inside words'] : []),
+  ]
+  return `${placeWords(condition.where)} has ${what}${nearWords(condition.near)}${how.map(h => `, ${h}`).join('')}`
+}
+
+function nearWords(near: Companion | undefined): string {
+  return near ? ` ${near.within === undefined ? 'together with' : `within ${near.within} words of`} ${oneOf(near.phrases.map(quoted))}` : ''
+}
+
+function factCondition(c: Fact): string {
+  if ('every' in c) return 'any message comes'
+  if ('recipient' in c) return `it goes to ${entryWords(c.recipient)}`
+  if ('addressed' in c) return addressedWords(c.addressed)
+  if ('header' in c) return `it has the header ${c.header}`
+  if ('date' in c) return dateWords(c.date)
+  if ('size' in c) return `its size is ${boundsWords(c.size, sizeWords)}`
+  if ('attachment' in c) return attachmentWords(c.attachment)
+  if ('attachments' in c) return `it has ${boundsWords(c.attachments, String)} attachments`
+  if ('important' in c) return 'its sender marked it important'
+  if ('mailingList' in c) return c.mailingList === true ? 'it comes by a mailing list' : `it comes by the mailing list ${c.mailingList}`
+  if ('authentication' in c) return authenticationWords(c.authentication)
+  if ('direction' in c) return `it is ${c.direction}`
+  if ('defect' in c) return c.defect === true ? 'anything is wrong with its form' : `it has the defect “${c.defect}”`
+  return 'an upstream system marked it'
+}
+
+function boundsWords(bounds: { atLeast?: number, atMost?: number }, show: (n: number) => string): string {
+  if (bounds.atLeast !== undefined && bounds.atMost !== undefined) return `${show(bounds.atLeast)} to ${show(bounds.atMost)}`
+  return bounds.atLeast !== undefined ? `${show(bounds.atLeast)} or more` : `${show(bounds.atMost ?? 0)} at most`
+}
+
+function sizeWords(bytes: number): string {
+  return bytes >= 1_000_000 ? `${bytes / 1_000_000} MB` : bytes >= 1000 ? `${bytes / 1000} kB` : `${bytes} bytes`
+}
+
+function dateWords(d: DateTest): string {
+  const parts = [
+    ...(d.before === undefined ? [] : [`before ${d.before.slice(0, 10)}`]), ...(d.after === undefined ? [] : [`since ${d.after.slice(0, 10)}`]),
+    ...(d.olderThan === undefined ? [] : [`more than ${d.olderThan} days ago`]), ...(d.newerThan === undefined ? [] : [`less than ${d.newerThan} days ago`]),
+  ]
+  return `it was ${d.of} ${oneOf(parts, 'and')}`
+}
+
+function attachmentWords(a: AttachmentTest): string {
+  const what = a.kind ? `${a.kind === 'archive' || a.kind === 'image' ? 'an' : 'a'} ${a.kind}` : 'an attachment'
+  const parts = [
+    ...(a.name === undefined ? [] : [`named ${a.name}`]), ...(a.type === undefined ? [] : [`declared as ${a.type}`]),
+    ...(a.detected === undefined ? [] : [a.detected === 'none' ? 'of unknown kind' : `that really is ${a.detected}`]), ...(a.atLeast === undefined ? [] : [`of ${sizeWords(a.atLeast)} or more`]),
+  ]
+  return `it brings ${[what, ...parts].join(' ')}`
 }
 
 function exceptionWords(condition: Condition, names: Names): string {

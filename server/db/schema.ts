@@ -1,6 +1,6 @@
 import { sql } from 'drizzle-orm'
-import { bigint, boolean, customType, index, integer, jsonb, pgTable, primaryKey, smallint, text, timestamp, unique, uniqueIndex, uuid } from 'drizzle-orm/pg-core'
-import type { Claim, Content, Attempt, Effect, Rule, Binding, Reason } from '#core'
+import { bigint, boolean, customType, index, integer, jsonb, pgTable, primaryKey, real, smallint, text, timestamp, unique, uniqueIndex, uuid } from 'drizzle-orm/pg-core'
+import type { Claim, Content, Attempt, Effect, EntryKind, Lane, PhraseItem, Rule, Binding, Reason } from '#core'
 
 const id = () => bigint({ mode: 'number' }).primaryKey().generatedAlwaysAsIdentity()
 const ref = () => bigint({ mode: 'number' })
@@ -81,7 +81,7 @@ export const lists = pgTable('lists', {
 export const entries = pgTable('entries', {
   ...versioned(),
   listId: text().notNull(),
-  kind: text().$type<'address' | 'domain' | 'domain and below' | 'everyone'>().notNull(),
+  kind: text().$type<EntryKind>().notNull(),
   value: text().notNull(),
   note: text(),
   expires: at(),
@@ -120,6 +120,7 @@ export const rules = pgTable('rules', {
   claims: jsonb().$type<Claim[]>().notNull(),
   end: text().$type<NonNullable<Rule['end']>>(),
   expires: at(),
+  reviewOn: at(),
   /** Rules of one owner stand in this order. */
   rank: integer().notNull(),
 }, t => [uniqueIndex('rules_current').on(t.id).where(sql`to_version is null`)])
@@ -128,7 +129,8 @@ export const phraseSets = pgTable('phrase_sets', {
   ...versioned(),
   name: text().notNull(),
   owner: text().notNull(),
-  phrases: jsonb().$type<string[]>().notNull(),
+  phrases: jsonb().$type<PhraseItem[]>().notNull(),
+  minimum: real(),
 }, t => [uniqueIndex('phrase_sets_current').on(t.id).where(sql`to_version is null`)])
 
 export const quarantines = pgTable('quarantines', {
@@ -185,7 +187,7 @@ export const copies = pgTable('copies', {
   attemptId: ref().notNull().references(() => attempts.id),
   recipient: text().notNull(),
   personId: text().references(() => people.id, { onDelete: 'set null' }),
-  lane: text().$type<'inbox' | 'slow lane' | 'spam' | 'quarantine' | 'bin' | 'refused' | 'dropped'>().notNull(),
+  lane: text().$type<Lane>().notNull(),
   quarantineId: text(),
   folder: text(),
   laneSince: at().notNull(),

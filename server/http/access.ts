@@ -35,6 +35,7 @@ export const ACCESS: Record<string, readonly Role[] | typeof EVERYBODY> = {
   'PUT /api/rules/:id': ALL,
   'DELETE /api/rules/:id': ALL,
   'POST /api/rules/order': ALL,
+  'POST /api/quarantines': ADMINISTRATORS,
   'GET /api/policy': ALL,
   'POST /api/try': ALL,
   'POST /api/imports': ADMINISTRATORS,

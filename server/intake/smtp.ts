@@ -1,7 +1,7 @@
 import { SMTPServer, type SMTPServerSession } from 'smtp-server'
 import type { Envelope } from '#core'
 import { isDatabaseAway } from '../db/client'
-import { isKnownRecipient, receive, recordRefusedAttempt } from '../services/intake'
+import { isKnownRecipient, receive, recordRefusedAttempt, refusedByEnvelope } from '../services/intake'
 import { log } from '../services/log'
 import { Problem } from '../services/problem'
 import { policyInForce } from '../services/policy-in-force'
@@ -84,7 +84,12 @@ function envelopeOf(session: SMTPServerSession, mailFrom: string, rcptTo: string
 
 async function answerRecipient(session: SMTPServerSession, address: string): Promise<void> {
   try {
-    if (isKnownRecipient(await policyInForce(), address)) return
+    if (isKnownRecipient(await policyInForce(), address)) {
+      const envelope = envelopeOf(session, senderOf(session), [address])
+      const refusal = await refusedByEnvelope(envelope, address)
+      if (refusal === null) return
+      return Promise.reject(await refuse(envelope, 550, refusal))
+    }
   }
   catch (error) {
     throw later(error)
@@ -94,7 +99,8 @@ async function answerRecipient(session: SMTPServerSession, address: string): Pro
 
 async function take(bytes: Buffer, envelope: Envelope): Promise<string> {
   try {
-    const received = await receive(bytes, envelope, 'smtp')
+    const { refusal, copies: received } = await receive(bytes, envelope, 'smtp')
+    if (refusal !== null) return Promise.reject(new Reply(550, refusal))
     return `2.0.0 Taken in${received.every(r => r.repeat) ? ', it had come before' : ''}`
   }
   catch (error) {

@@ -89,7 +89,7 @@ async function loadMail(state: DemoState): Promise<void> {
   const take = async () => {
     for (let next = mail.next(); !next.done; next = mail.next()) {
       const { bytes, envelope, truth, kind } = next.value
-      const received = await receive(bytes, envelope, 'demo')
+      const { copies: received } = await receive(bytes, envelope, 'demo')
       await db().insert(demoTruth).values(received.map((r, i) => ({ copyId: r.copyId, wanted: truth[i]!.wanted, kind }))).onConflictDoNothing()
       if (++loaded % 400 === 0) log.info({ loaded, of: state.messages }, 'loading the demo')
     }

@@ -10,10 +10,10 @@ import { invalid } from './problem'
  */
 export async function importMessage(bytes: Uint8Array, recipient: string | undefined): Promise<{ copies: Received[], receivedAt: string }> {
   if (!bytes.length) throw invalid('The file is empty.')
-  const compiled = await policyInForce()
+  const inForce = await policyInForce()
   const fields = headerFields(bytes)
   const candidates = recipient !== undefined ? [recipient] : deliveredTo(fields)
-  const ours = [...new Map(candidates.filter(r => isKnownRecipient(compiled, r)).map(r => [makeAddress(r).key, r])).values()]
+  const ours = [...new Map(candidates.filter(r => isKnownRecipient(inForce, r)).map(r => [makeAddress(r).key, r])).values()]
   if (!ours.length) {
     throw invalid(recipient !== undefined
       ? `${recipient} is nobody’s address here.`
@@ -24,10 +24,10 @@ export async function importMessage(bytes: Uint8Array, recipient: string | undef
   const date = trace?.date?.toISOString() ?? readDate(fields.find(f => f.name.toLowerCase() === 'date')?.value)
   const returnPath = fields.find(f => f.name.toLowerCase() === 'return-path')?.value
   const envelope = {
-    mailFrom: /<([^<>]*)>/.exec(returnPath ?? '')?.[1] ?? '', rcptTo: ours, client: normaliseIp(trace?.from), helo: null, tls: false, user: null,
+    mailFrom: /<([^<>]*)>/.exec(returnPath ?? '')?.[1] ?? null, rcptTo: ours, client: normaliseIp(trace?.from), helo: null, tls: false, user: null,
     receivedAt: notInTheFuture(date),
   }
-  return { copies: await receive(bytes, envelope, 'import'), receivedAt: envelope.receivedAt }
+  return { copies: (await receive(bytes, envelope, 'import')).copies, receivedAt: envelope.receivedAt }
 }
 
 // Delivered-To first; To and Cc only where there is none, since they name everybody's mailbox.

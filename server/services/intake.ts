@@ -1,12 +1,12 @@
 import { randomUUID } from 'node:crypto'
 import { and, eq } from 'drizzle-orm'
-import { decide, makeAddress, personOf, senderKeys, type Attempt, type Content, type Envelope, type CompiledPolicy, type Message, type Policy, type Ruling } from '#core'
+import { decide, decideEnvelope, makeAddress, personOf, refusalReply, senderKeys, settleDoor, type Attempt, type Content, type DoorRuling, type Envelope, type Message, type Policy, type Ruling } from '#core'
 import { shortReason } from '#core/words'
 import { db, type Tx } from '../db/client'
 import { attempts, copies, messages, people, rulingClaims, rulings, sources } from '../db/schema'
 import { cleanJson, cleanText, indexKey } from './clean-text'
 import { readMessage } from './parsing'
-import { policyInForce } from './policy-in-force'
+import { policyInForce, type InForce } from './policy-in-force'
 
 export type Source = 'smtp' | 'import' | 'demo'
 
@@ -23,35 +23,54 @@ const INDEXED_TEXT = 256 * 1024
 const STORED_TEXT = 256 * 1024
 const STORED_HEADERS = 200
 
+/** What the door answers for a whole message. */
+export interface Taken {
+  /** The reply of the refusal if all copies are refused; then nothing was taken. */
+  refusal: string | null
+  copies: Received[]
+}
+
 /**
- * Takes a message in for its recipients: reads it, decides each copy, and commits message, copies and rulings together.
- * When this returns, nothing of it can be lost. A repeat (same Message-ID, same content, same recipient) makes no
- * second copy.
+ * Takes a message in for its recipients: reads it, decides each copy, looks at all of them together, and commits message,
+ * copies and rulings together. When this returns, nothing of it can be lost. A repeat (same Message-ID, same content,
+ * same recipient, the earlier one accepted) makes no second copy; a refused one is decided afresh.
  */
-export async function receive(bytes: Uint8Array, envelope: Envelope, source: Source): Promise<Received[]> {
-  const compiled = await policyInForce()
-  const message = await readMessage(bytes, envelope, compiled.policy.trust)
-  const decided = envelope.rcptTo.map(recipient => ({
-    recipient: makeAddress(recipient).key,
-    ruling: decide(message, recipient, compiled, { now: envelope.receivedAt }),
-  }))
-  return db().transaction(async (tx) => {
+export async function receive(bytes: Uint8Array, envelope: Envelope, source: Source): Promise<Taken> {
+  const { policy, compiled, indexed } = await policyInForce()
+  const message = await readMessage(bytes, envelope, policy.trust)
+  const { refusal, rulings: decided } = settleDoor(envelope.rcptTo.map(recipient => decide(message, recipient, indexed, { now: envelope.receivedAt })))
+  const kept = decided.some(r => r.lane !== 'refused' && r.lane !== 'dropped')
+  const copies = await db().transaction(async (tx) => {
     const postmaster = envelope.rcptTo.some(isPostmaster) ? await firstAdministrator(tx) : null
-    const messageRow = await keepMessage(tx, message, bytes)
+    const messageRow = await keepMessage(tx, kept ? message.content : withoutText(message.content, decided.some(r => r.stop?.to !== 'drop')), kept ? bytes : null, message)
     const transaction = randomUUID()
     const out: Received[] = []
-    for (const { recipient, ruling } of decided) {
-      const attemptId = await keepAttempt(tx, message.attempt, { transaction, source, recipient, messageId: messageRow, code: 250, reply: 'accepted' })
+    for (const ruling of decided) {
+      const { recipient } = ruling
+      const attemptId = await keepAttempt(tx, message.attempt, { transaction, source, recipient, messageId: messageRow, ...(refusal === null ? { code: 250, reply: 'accepted' } : { code: 550, reply: refusal }) })
       const person = personOf(compiled, makeAddress(recipient))?.id ?? (isPostmaster(recipient) ? postmaster : null)
-      out.push(await keepCopy(tx, message, { messageRow, attemptId, recipient, person, ruling }))
+      out.push(await keepCopy(tx, message, { messageRow, attemptId, person, ruling }))
     }
     return out
   })
+  return { refusal, copies }
+}
+
+/** Whether a recipient is refused before the content; the reply of the refusal, or null. */
+export async function refusedByEnvelope(envelope: Envelope, recipient: string): Promise<string | null> {
+  const { indexed } = await policyInForce()
+  const ruling = decideEnvelope(envelope, recipient, indexed, { now: envelope.receivedAt })
+  return ruling && refusalReply(ruling)
+}
+
+// Refused and erased mail keeps its envelope facts; dropped mail not even its subject.
+function withoutText(content: Content, subject: boolean): Content {
+  return { ...content, subject: subject ? content.subject : '', segments: [], headers: [], links: [], attachments: [] }
 }
 
 /** True if the address is somebody's here: a person's, or postmaster of a domain of ours, or of none (RFC 5321 4.5.1). */
-export function isKnownRecipient(compiled: CompiledPolicy, recipient: string): boolean {
-  return personOf(compiled, makeAddress(recipient)) !== null || isPostmasterOfOurs(compiled.policy, recipient)
+export function isKnownRecipient({ compiled, policy }: InForce, recipient: string): boolean {
+  return personOf(compiled, makeAddress(recipient)) !== null || isPostmasterOfOurs(policy, recipient)
 }
 
 function isPostmaster(recipient: string): boolean {
@@ -72,7 +91,7 @@ async function firstAdministrator(tx: Tx): Promise<string | null> {
 export async function recordRefusedAttempt(envelope: Envelope, source: Source, code: number, reply: string, transaction = randomUUID()): Promise<void> {
   const recipients: (string | null)[] = envelope.rcptTo.length ? envelope.rcptTo : [null]
   await db().insert(attempts).values(recipients.map(recipient => ({
-    transaction, at: new Date(envelope.receivedAt), client: envelope.client, helo: textOrNull(envelope.helo), mailFrom: indexKey(envelope.mailFrom),
+    transaction, at: new Date(envelope.receivedAt), client: envelope.client, helo: textOrNull(envelope.helo), mailFrom: textOrNull(envelope.mailFrom),
     rcptTo: recipient === null ? null : indexKey(makeAddress(recipient).key), tls: envelope.tls, source, replyCode: code, reply: cleanText(reply),
   })))
 }
@@ -81,8 +100,7 @@ function textOrNull(text: string | null): string | null {
   return text === null ? null : indexKey(text)
 }
 
-async function keepMessage(tx: Tx, message: Message, bytes: Uint8Array): Promise<number> {
-  const { content } = message
+async function keepMessage(tx: Tx, content: Content, bytes: Uint8Array | null, message: Message): Promise<number> {
   const facts = cleanJson(storedContent(content))
   const values = {
     contentHash: content.hash,
@@ -91,16 +109,17 @@ async function keepMessage(tx: Tx, message: Message, bytes: Uint8Array): Promise
     size: content.size,
     parser: content.parser,
     facts,
-    senderKeys: [...new Set(content.from.flatMap(senderKeys).map(indexKey))].slice(0, 200),
+    senderKeys: [...new Set(message.content.from.flatMap(senderKeys).map(indexKey))].slice(0, 200),
     listId: content.list.id === null ? null : indexKey(content.list.id),
     searchText: searchText(content),
   }
   const [made] = await tx.insert(messages).values(values).onConflictDoNothing({ target: messages.contentHash }).returning({ id: messages.id })
-  if (made) {
-    await tx.insert(sources).values({ messageId: made.id, raw: Buffer.from(bytes) })
-    return made.id
+  const [there] = made ? [made] : await tx.select({ id: messages.id }).from(messages).where(eq(messages.contentHash, content.hash))
+  if (bytes) {
+    const [stored] = await tx.insert(sources).values({ messageId: there!.id, raw: Buffer.from(bytes) }).onConflictDoNothing().returning({ id: sources.messageId })
+    // It was refused or erased before, without its text; now it is taken.
+    if (stored && !made) await tx.update(messages).set(values).where(eq(messages.id, there!.id))
   }
-  const [there] = await tx.select({ id: messages.id }).from(messages).where(eq(messages.contentHash, content.hash))
   return there!.id
 }
 
@@ -132,38 +151,49 @@ function searchText(content: Content): string {
 async function keepAttempt(tx: Tx, attempt: Attempt, what: { transaction: string, source: Source, recipient: string, messageId: number, code: number, reply: string }): Promise<number> {
   const { envelope } = attempt
   const [row] = await tx.insert(attempts).values({
-    transaction: what.transaction, at: new Date(envelope.receivedAt), client: attempt.client ?? envelope.client, helo: textOrNull(envelope.helo), mailFrom: indexKey(envelope.mailFrom),
+    transaction: what.transaction, at: new Date(envelope.receivedAt), client: attempt.client ?? envelope.client, helo: textOrNull(envelope.helo), mailFrom: textOrNull(envelope.mailFrom),
     rcptTo: indexKey(what.recipient), tls: envelope.tls, source: what.source, authentication: cleanJson(attempt.authentication), direction: attempt.direction,
     defects: cleanJson(attempt.defects), replyCode: what.code, reply: what.reply, messageId: what.messageId,
   }).returning({ id: attempts.id })
   return row!.id
 }
 
-async function keepCopy(tx: Tx, message: Message, what: { messageRow: number, attemptId: number, recipient: string, person: string | null, ruling: Ruling }): Promise<Received> {
-  const { ruling, recipient } = what
+async function keepCopy(tx: Tx, message: Message, what: { messageRow: number, attemptId: number, person: string | null, ruling: DoorRuling }): Promise<Received> {
+  const { ruling } = what
+  const { recipient } = ruling
   const sender = message.content.from[0] ?? message.attempt.envelopeSender
   const receivedAt = new Date(message.attempt.envelope.receivedAt)
-  const [copy] = await tx.insert(copies).values({
-    messageId: what.messageRow, attemptId: what.attemptId, recipient: indexKey(recipient), personId: what.person,
-    lane: ruling.lane, quarantineId: ruling.quarantine, folder: ruling.place?.folder ?? null, laneSince: receivedAt, receivedAt,
-    tags: ruling.effects.filter(e => e.kind === 'tag').map(e => cleanText(e.value ?? '')),
+  const mark = ruling.effects.find(e => e.kind === 'subject mark')?.value
+  const subject = ruling.stop?.to === 'drop' && ruling.lane === 'dropped' ? '' : message.content.subject
+  const state = {
+    attemptId: what.attemptId, lane: ruling.lane, quarantineId: ruling.quarantine, folder: ruling.place?.to === 'filed' ? 'filed' : ruling.place?.folder ?? null, laneSince: receivedAt, receivedAt,
+    tags: [...ruling.effects.filter(e => e.kind === 'tag').map(e => cleanText(e.value ?? '')), ...(ruling.decidedLane === ruling.lane ? [] : ['not refused: others took it'])],
     important: ruling.effects.some(e => e.kind === 'important') || message.content.important,
+    subject: indexKey(mark ? `${mark} ${subject}` : subject), decided: cleanText(shortReason(ruling)).slice(0, 300),
+  }
+  const [made] = await tx.insert(copies).values({
+    ...state, messageId: what.messageRow, recipient: indexKey(recipient), personId: what.person,
     senderAddress: indexKey(sender?.key ?? ''), senderDomain: indexKey(sender?.domain ?? ''), senderName: indexKey(sender?.name ?? ''),
-    subject: indexKey(message.content.subject), decided: cleanText(shortReason(ruling)).slice(0, 300),
   }).onConflictDoNothing().returning({ id: copies.id })
-  if (!copy) {
-    const [earlier] = await tx.select({ id: copies.id }).from(copies).where(and(eq(copies.messageId, what.messageRow), eq(copies.recipient, indexKey(recipient))))
-    return { recipient, copyId: earlier!.id, ruling: null, repeat: true }
+  let copyId = made?.id
+  let sequence = 1
+  if (copyId === undefined) {
+    const [earlier] = await tx.select().from(copies).where(and(eq(copies.messageId, what.messageRow), eq(copies.recipient, indexKey(recipient)))).for('update')
+    if (earlier!.lane !== 'refused') return { recipient, copyId: earlier!.id, ruling: null, repeat: true }
+    copyId = earlier!.id
+    await tx.update(copies).set({ ...state, version: earlier!.version + 1 }).where(eq(copies.id, copyId))
+    const before = await tx.select({ id: rulings.id }).from(rulings).where(eq(rulings.copyId, copyId))
+    sequence = before.length + 1
   }
   const [row] = await tx.insert(rulings).values({
-    copyId: copy.id, sequence: 1, policyVersion: ruling.policyVersion, decidedLane: ruling.lane, finalLane: ruling.lane, quarantineId: ruling.quarantine,
+    copyId, sequence, policyVersion: ruling.policyVersion, decidedLane: ruling.decidedLane, finalLane: ruling.lane, quarantineId: ruling.quarantine,
     effects: cleanJson(ruling.effects), reasons: cleanJson(ruling.reasons), decidedBy: ruling.decidedBy, at: receivedAt,
   }).returning({ id: rulings.id })
-  await tx.update(copies).set({ rulingId: row!.id }).where(eq(copies.id, copy.id))
+  await tx.update(copies).set({ rulingId: row!.id }).where(eq(copies.id, copyId))
   if (ruling.reasons.length) {
     await tx.insert(rulingClaims).values(ruling.reasons.map(r => ({
-      rulingId: row!.id, copyId: copy.id, clauseKind: r.clause.kind, clauseId: r.clause.id, listId: r.clause.list ?? null, entryId: r.clause.entry?.id ?? null, fate: r.fate.kind,
+      rulingId: row!.id, copyId, clauseKind: r.clause.kind, clauseId: r.clause.id, listId: r.clause.list ?? null, entryId: r.clause.entry?.id ?? null, fate: r.fate.kind,
     })))
   }
-  return { recipient, copyId: copy.id, ruling, repeat: false }
+  return { recipient, copyId, ruling, repeat: false }
 }

@@ -4,11 +4,10 @@ import { bindingSentence } from '#core/words'
 import { db } from '../db/client'
 import { bindings as bindingTable, copies, entries, lists, rulingClaims } from '../db/schema'
 import { cleanText } from './clean-text'
-import { checkStop } from './clause-limits'
 import { checked } from './checked'
 import { mayChange, mustBeAllowed, mustBeSomebody, seesClausesOf } from './ownership'
 import type { Asker } from './people'
-import { addBinding, addEntries, addList, bindingOf, changePolicy, endRows, entryOf, newId, type Change } from './policy-store'
+import { addBinding, addEntries, addList, bindingOf, changePolicy, endRows, entryOf, lapseConfirmations, newId, type Change } from './policy-store'
 import { policyInForce, refreshPolicy } from './policy-in-force'
 import { invalid, notFound, somebodyFaster } from './problem'
 
@@ -161,9 +160,7 @@ async function nameIsFree(form: ListForm, id: string | null): Promise<void> {
 }
 
 function bindingFrom(form: BindingForm, list: string, owner: Owner): Binding {
-  const binding = checked<Binding>(bindingSchema, { ...form, id: newId(), list, owner }, 'binding.')
-  if (binding.stop) checkStop(binding.stop, 'binding.stop.to')
-  return binding
+  return checked<Binding>(bindingSchema, { ...form, id: newId(), list, owner }, 'binding.')
 }
 
 /** What became of lines that somebody typed or pasted. */
@@ -206,6 +203,7 @@ export async function addToList(asker: Asker, id: string, text: string, options:
   const added = await changePolicy(asker.id, row.owner, `List “${row.name}”: ${count(read.good.length)} added: ${read.good.slice(0, 3).map(g => g.value).join(', ')}${read.good.length > 3 ? ', …' : ''}`, async (change) => {
     const [still] = await change.tx.select({ id: lists.id }).from(lists).where(and(eq(lists.id, id), isNull(lists.toVersion)))
     if (!still) throw notFound('list of that name')
+    await lapseConfirmations(change, id)
     return addRead(change, asker, id, read, options)
   })
   await refreshPolicy()

@@ -1,13 +1,20 @@
 import { setTimeout as sleep } from 'node:timers/promises'
 import pg from 'pg'
-import { compilePolicy, type CompiledPolicy } from '#core'
+import { IndexedPolicy, type CompiledPolicy, type Policy } from '#core'
 import { dbPool } from '../db/client'
 import { log } from './log'
 import { currentVersion, loadPolicy, POLICY_CHANNEL } from './policy-store'
 
-let current: CompiledPolicy | null = null
+/** A policy that this process follows, ready for deciding. */
+export interface InForce {
+  policy: Policy
+  compiled: CompiledPolicy
+  indexed: IndexedPolicy
+}
+
+let current: InForce | null = null
 let since: Date | null = null
-let loading: Promise<CompiledPolicy> | null = null
+let loading: Promise<InForce> | null = null
 let listener: pg.Client | null = null
 let stopping = false
 let peopleChanged = false
@@ -15,7 +22,7 @@ let peopleChanged = false
 const PEOPLE = 'people'
 
 /** The policy by which this process decides; loaded at the first call, then kept up to date. */
-export async function policyInForce(): Promise<CompiledPolicy> {
+export async function policyInForce(): Promise<InForce> {
   return current ?? refreshPolicy()
 }
 
@@ -25,12 +32,14 @@ export function followed(): { version: number | null, since: string | null } {
 }
 
 /** Loads the newest version. Calls that come while it loads wait for one more load, so that none is answered too early. */
-export function refreshPolicy(): Promise<CompiledPolicy> {
+export function refreshPolicy(): Promise<InForce> {
   const next = (loading ?? Promise.resolve()).catch(() => undefined).then(async () => {
     const version = await currentVersion()
     if (!current || current.policy.version !== version.number || peopleChanged) {
       peopleChanged = false
-      current = compilePolicy(await loadPolicy())
+      const policy = await loadPolicy()
+      const indexed = IndexedPolicy.build(policy)
+      current = { policy, compiled: indexed.compiled, indexed }
       since = version.since
     }
     return current

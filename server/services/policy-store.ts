@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto'
-import { asc, inArray, isNull, sql } from 'drizzle-orm'
-import { domainToAscii, type Policy, type Rule, type List, type Binding, type Entry } from '#core'
+import { and, asc, eq, inArray, isNull, sql } from 'drizzle-orm'
+import { domainToAscii, refersToList, type Claim, type Policy, type Rule, type List, type Binding, type Entry } from '#core'
 import { db, type Db, type Tx } from '../db/client'
 import { addresses, bindings, departments, domains, entries, lists, memberships, people, phraseSets, quarantines, rules, trust, versions } from '../db/schema'
 
@@ -56,7 +56,7 @@ export async function loadPolicy(at: Db | Tx = db()): Promise<Policy> {
       quarantines: (await tx.select().from(quarantines).where(isNull(quarantines.toVersion)).orderBy(asc(quarantines.row))).map(q => ({ id: q.id, name: q.name, ...(q.general ? { general: true } : {}) })),
       lists: (await tx.select().from(lists).where(isNull(lists.toVersion)).orderBy(asc(lists.row))).map(l => ({ id: l.id, name: l.name, owner: l.owner, usualSide: l.usualSide, on: l.on, entries: (byList.get(l.id) ?? []).map(entryOf) })),
       bindings: (await tx.select().from(bindings).where(isNull(bindings.toVersion)).orderBy(asc(bindings.row))).map(bindingOf),
-      phraseSets: (await tx.select().from(phraseSets).where(isNull(phraseSets.toVersion)).orderBy(asc(phraseSets.row))).map(s => ({ id: s.id, name: s.name, owner: s.owner, phrases: s.phrases })),
+      phraseSets: (await tx.select().from(phraseSets).where(isNull(phraseSets.toVersion)).orderBy(asc(phraseSets.row))).map(s => ({ id: s.id, name: s.name, owner: s.owner, phrases: s.phrases, ...(s.minimum === null ? {} : { minimum: s.minimum }) })),
       rules: (await tx.select().from(rules).where(isNull(rules.toVersion)).orderBy(asc(rules.rank), asc(rules.row))).map(ruleOf),
     }
   }, { isolationLevel: 'repeatable read' })
@@ -71,7 +71,7 @@ export function bindingOf(b: typeof bindings.$inferSelect): Binding {
 }
 
 export function ruleOf(r: typeof rules.$inferSelect): Rule {
-  return strip({ id: r.id, name: r.name, description: r.description, group: r.group, owner: r.owner, must: r.must || undefined, raised: r.raised, state: r.state, direction: r.direction, when: r.when, except: r.except, claims: r.claims, end: r.end, expires: r.expires?.toISOString() })
+  return strip({ id: r.id, name: r.name, description: r.description, group: r.group, owner: r.owner, must: r.must || undefined, raised: r.raised, state: r.state, direction: r.direction, when: r.when, except: r.except, claims: r.claims, end: r.end, expires: r.expires?.toISOString(), reviewOn: r.reviewOn?.toISOString() })
 }
 
 // Leaves out what is not said, as the policy's JSON does.
@@ -135,8 +135,31 @@ export async function addRule(change: Change, r: Rule, rank: number): Promise<vo
   await change.tx.insert(rules).values({
     id: r.id, name: r.name, description: r.description || null, group: r.group || null, owner: r.owner, must: r.must === true, raised: r.raised ?? null,
     state: r.state, direction: r.direction ?? 'inbound', when: r.when, except: r.except, claims: r.claims, end: r.end ?? null,
-    expires: r.expires ? new Date(r.expires) : null, rank, fromVersion: change.version,
+    expires: r.expires ? new Date(r.expires) : null, reviewOn: r.reviewOn ? new Date(r.reviewOn) : null, rank, fromVersion: change.version,
   })
+}
+
+/**
+ * A confirmation that mail may be gone for good lapses when what it was given for becomes wider: rules and bindings that
+ * use the list go to the bin instead until somebody confirms them again.
+ */
+export async function lapseConfirmations(change: Change, list: string): Promise<void> {
+  const bound = await change.tx.select().from(bindings).where(and(eq(bindings.listId, list), isNull(bindings.toVersion)))
+  for (const row of bound.filter(b => b.stop?.confirmed)) {
+    await endRows(change, bindings, [row.id])
+    await addBinding(change, { ...bindingOf(row), stop: { to: row.stop!.to } })
+  }
+  for (const row of await change.tx.select().from(rules).where(isNull(rules.toVersion))) {
+    const rule = ruleOf(row)
+    if (!rule.claims.some(c => 'stop' in c && c.stop.confirmed) || !refersToList(rule, list)) continue
+    await endRows(change, rules, [row.id])
+    await addRule(change, { ...rule, claims: unconfirmed(rule.claims) }, row.rank)
+  }
+}
+
+/** The same claims without a confirmation. */
+export function unconfirmed(claims: readonly Claim[]): Claim[] {
+  return claims.map(c => 'stop' in c && c.stop.confirmed ? { stop: { to: c.stop.to } } : c)
 }
 
 /** Puts a whole set of clauses in force in place of the one there is. Who is who stays as it is. */
@@ -150,7 +173,7 @@ export async function replaceClauses(change: Change, policy: Pick<Policy, 'quara
     await addEntries(change, list.id, own)
   }
   for (const b of policy.bindings) await addBinding(change, b)
-  for (const s of policy.phraseSets) await change.tx.insert(phraseSets).values({ id: s.id, name: s.name, owner: s.owner, phrases: s.phrases, fromVersion: change.version })
+  for (const s of policy.phraseSets) await change.tx.insert(phraseSets).values({ id: s.id, name: s.name, owner: s.owner, phrases: s.phrases, minimum: s.minimum ?? null, fromVersion: change.version })
   for (const [rank, rule] of policy.rules.entries()) await addRule(change, rule, rank)
 }
 

@@ -7,7 +7,7 @@ import { checked } from './checked'
 import { checkClaims } from './clause-limits'
 import { mayChange, mustBeAllowed, seesClausesOf } from './ownership'
 import type { Asker } from './people'
-import { addRule, changePolicy, endRows, newId, ruleOf, type Change } from './policy-store'
+import { addRule, changePolicy, endRows, newId, ruleOf, unconfirmed, type Change } from './policy-store'
 import { policyInForce, refreshPolicy } from './policy-in-force'
 import { invalid, notFound, somebodyFaster } from './problem'
 
@@ -76,6 +76,8 @@ export async function changeRule(asker: Asker, id: string, version: number, form
   mustBeAllowed(asker, row.owner)
   if (form.owner !== row.owner) throw invalid('A rule stays with its owner; make a copy for somebody else.', { owner: 'This cannot be changed.' })
   const rule = await checkedRule({ ...form, id })
+  // What was confirmed was the rule as it stood; changed, it is confirmed anew by saving it once more.
+  if (JSON.stringify([rule.when, rule.except]) !== JSON.stringify([row.when, row.except]) && row.claims.some(c => 'stop' in c && c.stop.confirmed)) rule.claims = unconfirmed(rule.claims)
   await changePolicy(asker.id, row.owner, `Rule “${rule.name}” changed${rule.state === row.state ? '' : `: now ${rule.state}`}`, async (change) => {
     const rank = await stillAt(change, id, version, row.name)
     await nameIsFree(change, rule)

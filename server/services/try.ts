@@ -27,7 +27,7 @@ export interface Tried {
 
 /** Decides a message under the policy in force and keeps nothing. */
 export async function tryMessage(asker: Asker, form: TryForm): Promise<Tried> {
-  const compiled = await policyInForce()
+  const { policy, compiled, indexed } = await policyInForce()
   const recipient = makeAddress(form.recipient)
   if (!recipient.local || !recipient.domain) throw invalid('Say for whom the message is meant.', { recipient: 'Write it as name@domain.' })
   const person = personOf(compiled, recipient)
@@ -35,14 +35,14 @@ export async function tryMessage(asker: Asker, form: TryForm): Promise<Tried> {
   const bytes = form.message === undefined ? await compose(form) : Buffer.from(form.message, 'utf8')
   const now = new Date().toISOString()
   const message = await readMessage(bytes, {
-    mailFrom: form.mailFrom ?? '', rcptTo: [form.recipient], client: form.client ?? null, helo: null, tls: false, user: null, receivedAt: now,
-  }, compiled.policy.trust)
+    mailFrom: form.mailFrom ?? null, rcptTo: [form.recipient], client: form.client ?? null, helo: null, tls: false, user: null, receivedAt: now,
+  }, policy.trust)
   if (form.authentication) message.attempt.authentication = { verdict: form.authentication, by: form.authentication === 'none' ? '' : 'supposed', saidBy: null }
-  const ruling = decide(message, form.recipient, compiled, { now })
+  const ruling = decide(message, form.recipient, indexed, { now })
   const { content, attempt } = message
   return {
     ruling,
-    sentence: rulingSentence(ruling, compiled.policy),
+    sentence: rulingSentence(ruling, policy),
     facts: {
       from: content.from.map(a => a.name ? `${a.name} <${a.key}>` : a.key), subject: content.subject, segments: content.segments,
       defects: [...content.defects, ...attempt.defects], authentication: attempt.authentication.verdict, direction: attempt.direction,

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { ruleSentence } from '#core/words'
 import { api, type CopyLine, type RuleLine } from '~/api/client'
-import { blankSheet, proposedName, ruleOf, sheetOf, type Sheet } from '~/composables/ruleForm'
+import { blankSheet, lacks, proposedName, ruleOf, sheetOf, stopsMail, type Sheet } from '~/composables/ruleForm'
 
 const route = useRoute()
 const notices = useNoticeStore()
@@ -53,7 +53,8 @@ watch(proposed, (name) => {
 })
 const mayMust = computed(() => session.person?.role === 'administrator' && sheet.value?.owner !== undefined && !sheet.value.owner.startsWith('person:'))
 const protects = computed(() => sheet.value?.main === 'keep')
-const stops = computed(() => ['spam', 'quarantine', 'bin'].includes(sheet.value?.main ?? ''))
+const stops = computed(() => stopsMail(sheet.value?.main ?? 'none'))
+const forPerson = computed(() => sheet.value?.owner.startsWith('person:') === true)
 const STATES = [{ value: 'off', name: 'off' }, { value: 'watching', name: 'watching' }, { value: 'acting', name: 'acting' }] as const
 
 /** What is wrong with the conditions of one part, by number of row. */
@@ -73,16 +74,14 @@ const elsewhere = computed(() => Object.entries(fields.value).filter(([path]) =>
 function emptyRows(): Record<string, string> {
   const out: Record<string, string> = {}
   const look = (part: 'when' | 'except') => sheet.value![part].forEach((row, i) => {
-    const path = part === 'when' ? `when.${sheet.value!.joint}.${i}` : `except.${i}`
-    if (row.kind === 'phrases' && !row.text.trim()) out[path] = 'Write at least one word or phrase, or take this condition out.'
-    if (row.kind === 'sender' && !row.value.trim()) out[path] = 'Write the address or domain.'
-    if (row.kind === 'list' && !row.list) out[path] = 'Choose a list.'
+    const missing = lacks(row)
+    if (missing) out[part === 'when' ? `when.${sheet.value!.joint}.${i}` : `except.${i}`] = missing
   })
   look('when')
   look('except')
   if (!sheet.value!.when.length) out['when.all.0'] = 'Add a condition; “every message” is one too.'
   if (!sheet.value!.name.trim()) out.name = 'A rule needs a name.'
-  if (sheet.value!.main === 'none' && !sheet.value!.tags.trim() && !sheet.value!.important) out.claims = 'Say what happens: a lane, a tag, or important.'
+  if (sheet.value!.main === 'none' && !sheet.value!.tags.trim() && !sheet.value!.mark.trim() && !sheet.value!.important) out.claims = 'Say what happens: a lane, a tag, or important.'
   return out
 }
 
@@ -185,7 +184,7 @@ async function remove() {
             v-model="sheet.main"
             class="line-field"
             aria-label="What happens"
-            style="width: 220px"
+            style="width: 200px"
           >
             <el-option
               value="spam"
@@ -193,15 +192,37 @@ async function remove() {
             />
             <el-option
               value="quarantine"
-              :label="`hold in ${directory.names.quarantines.find(q => q.general)?.name ?? 'General'}`"
+              label="hold in a quarantine"
             />
             <el-option
               value="bin"
               label="send to the bin"
             />
             <el-option
+              v-if="!forPerson"
+              value="refuse"
+              label="refuse it"
+            />
+            <el-option
+              value="erase"
+              label="erase it"
+            />
+            <el-option
+              v-if="!forPerson"
+              value="drop"
+              label="drop it in silence"
+            />
+            <el-option
               value="keep"
               label="keep in the inbox"
+            />
+            <el-option
+              value="slow lane"
+              label="put in the slow lane"
+            />
+            <el-option
+              value="filed"
+              label="file out of the inbox"
             />
             <el-option
               value="none"
@@ -213,15 +234,16 @@ async function remove() {
               label="as it stands"
             />
           </el-select>
-          <label>tag <el-input
-            v-model="sheet.tags"
+          <QuarantineSelect
+            v-if="sheet.main === 'quarantine'"
+            v-model="sheet.quarantine"
+          />
+          <label v-if="sheet.main === 'refuse'">reply <el-input
+            v-model="sheet.reply"
             class="line-field"
-            placeholder="one, or several with commas"
-            style="width: 200px"
+            placeholder="what the sender is told"
+            style="width: 260px"
           /></label>
-          <el-checkbox v-model="sheet.important">
-            mark important
-          </el-checkbox>
         </div>
         <p
           v-if="sheet.main === 'bin'"
@@ -229,6 +251,39 @@ async function remove() {
         >
           What lies in the bin can be fetched back.
         </p>
+        <p
+          v-if="sheet.main === 'refuse'"
+          class="small second"
+        >
+          Refused mail is never here: nobody can fetch it back, and the sender is told so.
+        </p>
+        <div
+          v-if="sheet.main === 'erase' || sheet.main === 'drop'"
+          class="warning"
+        >
+          <p class="warn">
+            {{ sheet.main === 'erase' ? 'Erased mail has no way back.' : 'Dropped mail has no way back, and its sender believes that it arrived.' }} Without your confirmation it goes to the bin instead.
+          </p>
+          <el-checkbox v-model="sheet.confirmed">
+            I confirm that it may be {{ sheet.main === 'erase' ? 'erased' : 'dropped' }} for good
+          </el-checkbox>
+        </div>
+        <div class="then">
+          <label>tag <el-input
+            v-model="sheet.tags"
+            class="line-field"
+            placeholder="one, or several with commas"
+            style="width: 190px"
+          /></label>
+          <label>mark before the subject <el-input
+            v-model="sheet.mark"
+            class="line-field"
+            style="width: 120px"
+          /></label>
+          <el-checkbox v-model="sheet.important">
+            mark important
+          </el-checkbox>
+        </div>
         <p
           v-for="text in elsewhere"
           :key="text"
@@ -378,6 +433,7 @@ async function remove() {
 </template>
 
 <style scoped>
+.warning { border-left: 3px solid var(--warn); padding: 2px 12px; margin: 6px 0; }
 .rule { display: grid; grid-template-columns: minmax(0, 680px) minmax(300px, 1fr); gap: 18px; align-items: start; }
 .main { padding: 18px 22px; }
 .head { display: grid; gap: 4px; }

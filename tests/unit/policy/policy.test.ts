@@ -45,15 +45,15 @@ describe('entries: a pasted line would mean another sender than the one that was
     for (const bad of ['ines@', 'a b', '@', 'x@y@']) expect(readEntryLine(bad)).toHaveProperty('error')
   })
   it('blocking a domain catches every address at it, and those below only if asked (common practice, no source)', () => {
-    const at = (a: string) => makeAddress(a)
+    const at = (a: string) => ({ address: makeAddress(a), listId: null, client: null })
     expect(entryCatches({ kind: 'domain', value: 'x.test' }, at('anyone@X.test'))).toBe(true)
     expect(entryCatches({ kind: 'domain', value: 'x.test' }, at('anyone@sub.x.test'))).toBe(false)
     expect(entryCatches({ kind: 'domain and below', value: 'x.test' }, at('anyone@sub.x.test'))).toBe(true)
     expect(entryCatches({ kind: 'domain and below', value: 'x.test' }, at('anyone@notx.test'))).toBe(false)
   })
   it('a +tag counts only where the entry has one (RFC 5233)', () => {
-    expect(entryCatches({ kind: 'address', value: 'a@x.test' }, makeAddress('a+news@x.test'))).toBe(true)
-    expect(entryCatches({ kind: 'address', value: 'a+news@x.test' }, makeAddress('a@x.test'))).toBe(false)
+    expect(entryCatches({ kind: 'address', value: 'a@x.test' }, { address: makeAddress('a+news@x.test'), listId: null, client: null })).toBe(true)
+    expect(entryCatches({ kind: 'address', value: 'a+news@x.test' }, { address: makeAddress('a@x.test'), listId: null, client: null })).toBe(false)
   })
 })
 

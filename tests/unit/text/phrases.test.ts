@@ -1,8 +1,12 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { findPhrase, isWholeWords, phraseKey, plainView, splitPhrases } from '#core/text'
+import { findKey, isWholeWords, phraseKeys, splitPhrases, viewOf, viewText, type ViewName } from '#core/text'
 
-const find = (text: string, phrase: string, whole = true) => findPhrase(plainView(text), phraseKey(phrase), whole).map(s => text.slice(s.start, s.end))
+const spans = (text: string, phrase: string, whole = true, view: ViewName = 'plain') => phraseKeys(phrase, view).flatMap((key) => {
+  const v = viewOf(text, key.form)
+  return findKey(v, viewText(v), key, whole, 50)
+})
+const find = (text: string, phrase: string, whole = true, view: ViewName = 'plain') => [...new Set(spans(text, phrase, whole, view).map(s => text.slice(s.start, s.end)))]
 
 describe('phrases: a keyword rule would miss what it was made for, or catch what it was not', () => {
   // common practice, no source: a phrase ignores case
@@ -19,9 +23,23 @@ describe('phrases: a keyword rule would miss what it was made for, or catch what
     ['a.b', 'a*b', []],
   ])('%j has %j', (text, phrase, found) => expect(find(text, phrase)).toEqual(found))
 
+  it('sees through disguise, and marks what stands in the text', () => {
+    expect(find('reIease fee', 'release fee', true, 'undisguised')).toEqual(['reIease fee']) // capital i
+    expect(find('rеlеаse fee', 'release fee', true, 'undisguised')).toEqual(['rеlеаse fee']) // Cyrillic е, а
+    expect(find('re\u200Bl\u00ADease fee', 'release fee', true, 'undisguised')).toEqual(['re\u200Bl\u00ADease fee'])
+    expect(find('your r e l e a s e  f e e now', 'release fee', true, 'undisguised')).toEqual(['r e l e a s e  f e e'])
+    expect(find('r.e.l.e.a.s.e f e e', 'release', true, 'undisguised')).toEqual(['r.e.l.e.a.s.e'])
+    expect(find('r3l3ase f33', 'release fee', true, 'undisguised')).toEqual(['r3l3ase f33'])
+    expect(find('𝐫𝐞𝐥𝐞𝐚𝐬𝐞 fee', 'release fee', true, 'undisguised')).toEqual(['𝐫𝐞𝐥𝐞𝐚𝐬𝐞 fee'])
+    expect(find('coffee', 'ffee', true, 'undisguised')).toEqual([])
+    expect(find('co\u200Bffee', 'ffee', true, 'undisguised')).toEqual([])
+    expect(find('réléase', 'release', true, 'bare')).toEqual(['réléase'])
+    expect(find('réléase', 'release', true, 'plain')).toEqual([])
+  })
+
   it('takes whole words where whole words are asked for', () => {
-    expect(find('coffee fee-free fees fee', 'fee')).toEqual(['fee', 'fee'])
-    expect(find('coffee fees', 'fee', false)).toEqual(['fee', 'fee'])
+    expect(spans('coffee fee-free fees fee', 'fee').map(s => s.start)).toEqual([7, 21])
+    expect(spans('coffee fees', 'fee', false).map(s => s.start)).toEqual([3, 7])
     expect(find('cafe\u0301', 'cafe')).toEqual([])
     expect(find('price5', 'price')).toEqual([])
     expect(find('運賃の請求', '請求')).toEqual(['請求'])
@@ -35,10 +53,12 @@ describe('phrases: a keyword rule would miss what it was made for, or catch what
   it('whatever is found stands at the offsets that are reported', () => {
     fc.assert(fc.property(fc.string({ unit: 'grapheme', maxLength: 60 }), fc.string({ unit: 'grapheme', minLength: 1, maxLength: 6 }), fc.string({ unit: 'grapheme', maxLength: 60 }), (before, phrase, after) => {
       const text = before + phrase + after
-      const key = phraseKey(phrase)
-      for (const span of findPhrase(plainView(text), key, false)) {
-        const stretch = text.slice(span.start, span.end)
-        expect(plainView(stretch).text.trim()).toBe(key.trim())
+      for (const view of ['plain', 'bare', 'undisguised'] as const) for (const key of phraseKeys(phrase, view)) {
+        const v = viewOf(text, key.form)
+        for (const span of findKey(v, viewText(v), key, false, 50)) {
+          const again = viewText(viewOf(text.slice(span.start, span.end), key.form)).trim()
+          expect(key.joinedOnly ? again.replaceAll(/[ .*,/|_-]/g, '') : again).toBe(key.key)
+        }
       }
     }), { seed: 1, numRuns: 2000 })
   })

@@ -1,0 +1,63 @@
+import type { Content, Envelope, Message } from '../message'
+import { inNetwork, readAttempt } from '../message'
+import { readerOf, ruleProtects, ruleStops, tierKey, type CompiledPolicy } from '../policy'
+import { matchesInOrder } from './match'
+import type { IndexedPolicy } from './indexed'
+import { settle } from './settle'
+import type { Context, Lane, Ruling } from './types'
+
+/** A ruling after all recipients of the message were looked at together. */
+export interface DoorRuling extends Ruling {
+  /** The lane by the ruling alone, where it differs from the final one: a refusal that could not be given. */
+  decidedLane: Lane
+}
+
+const REFUSED = '5.7.1 This message is not taken here'
+
+/** The reply of a refusal: what the clause says, with an enhanced status code (RFC 3463) before it. */
+export function refusalReply(ruling: Pick<Ruling, 'stop'>): string {
+  const said = ruling.stop?.reply?.replace(/[\r\n]+/g, ' ').trim()
+  return said ? (/^\d\.\d+\.\d+ /.test(said) ? said : `5.7.1 ${said}`) : REFUSED
+}
+
+/**
+ * Looks at all recipients of a message together. If all copies are refused after the content, the answer is 550 with the
+ * first refused recipient's reply. If only some are, the message has to be taken, and those copies go to the bin, marked.
+ */
+export function settleDoor(rulings: readonly Ruling[]): { refusal: string | null, rulings: DoorRuling[] } {
+  const refused = rulings.filter(r => r.lane === 'refused')
+  if (refused.length && refused.length === rulings.length) return { refusal: refusalReply(refused[0]!), rulings: rulings.map(r => ({ ...r, decidedLane: r.lane })) }
+  return { refusal: null, rulings: rulings.map(r => ({ ...r, decidedLane: r.lane, lane: r.lane === 'refused' ? 'bin' : r.lane })) }
+}
+
+/**
+ * Whether a recipient is refused before the content is seen: only if the envelope suffices, and no earlier clause of that
+ * recipient, which needs the content, could still protect or decide otherwise. Null: take the content and decide then.
+ */
+export function decideEnvelope(envelope: Envelope, recipient: string, policy: IndexedPolicy, context: Context): Ruling | null {
+  const { compiled } = policy
+  const content: Content = { parser: 0, hash: '', size: 0, messageId: null, date: null, from: [], fromFields: 0, sender: null, replyTo: [], to: [], cc: [], subject: '', segments: [], headers: [], list: { id: null, unsubscribe: [], oneClick: false, precedence: null, autoSubmitted: null }, links: [], attachments: [], important: false, upstreamMark: null, defects: [] }
+  const message: Message = { content, attempt: readAttempt(content, envelope, compiled.policy.trust) }
+  // What a relay hands over may still turn out to come from elsewhere: its client is known from the header only.
+  if (message.attempt.direction !== 'inbound' || compiled.policy.trust.relays.some(r => envelope.client !== null && inNetwork(envelope.client, r.network))) return null
+  const { address, tiers } = readerOf(compiled, recipient)
+  const { subject, candidates } = policy.subject(message, address, context.now)
+  const matches = matchesInOrder(subject, tiers, { ...candidates, rules: [] })
+  const settled = settle(matches)
+  if (settled.stop?.to !== 'refuse' || settled.decidedBy === null) return null
+  const deciding = settled.reasons[settled.decidedBy]!
+  if (contentCouldDecide(compiled, recipient, tierKey(deciding))) return null
+  return { recipient: address.key, policyVersion: compiled.policy.version, lane: 'refused', quarantine: null, place: null, stop: settled.stop, effects: [], reasons: settled.reasons, decidedBy: settled.decidedBy }
+}
+
+// Careful: any acting clause of an earlier owner, any raised rule and any allow binding of the same owner counts.
+function contentCouldDecide(compiled: CompiledPolicy, recipient: string, decidingTier: string): boolean {
+  for (const key of readerOf(compiled, recipient).tiers) {
+    const same = key === decidingTier
+    const rules = compiled.rules.some(r => r.tier === key && r.rule.state === 'acting' && (!same || r.raised) && (ruleProtects(r.rule) || ruleStops(r.rule)))
+    const bound = (compiled.bindings.get(key) ?? []).some(({ binding }) => binding.state === 'acting' && (binding.side === 'allow' || (same ? binding.stop!.to !== 'refuse' : true)))
+    if (rules || bound) return true
+    if (same) return false
+  }
+  return false
+}

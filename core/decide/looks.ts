@@ -1,0 +1,80 @@
+import type { Look } from '../policy'
+import { wordStarts, wordsBetween, type Span } from '../text'
+import { isAt, type Stretch } from './segments'
+import type { Evidence, Lost } from './types'
+
+/** Where one phrase stands: in which stretch, and where in it. */
+export interface PhraseHit extends Span {
+  segment: number
+}
+
+/** Hits of a look's phrases and of their companions, each list in the order of the message. */
+export interface LookHits {
+  items: PhraseHit[][]
+  /** By item, then by companion. */
+  near: PhraseHit[][][]
+}
+
+/** Hits of one key that are kept; a look with company keeps more, so that padding hides no pair. */
+export function mostHits(look: Look): number {
+  return look.items.some(i => i.near) ? 2000 : 20
+}
+
+/** True if hits in that stretch are of use to the look: they count, or are told as hidden. */
+export function sees(look: Pick<Look, 'places' | 'spares'>, stretch: Stretch): boolean {
+  return isAt(look.places, stretch) || (look.spares && stretch.place === 'hidden')
+}
+
+/** Hits of several keys of one phrase, in the order of the message and each once. */
+export function inOrder(hits: PhraseHit[]): PhraseHit[] {
+  const sorted = [...hits].sort((a, b) => a.segment - b.segment || a.start - b.start || a.end - b.end)
+  return sorted.filter((h, i) => i === 0 || h.segment !== sorted[i - 1]!.segment || h.start !== sorted[i - 1]!.start || h.end !== sorted[i - 1]!.end)
+}
+
+/** What a look found, from its hits: with company where that is asked, weighed where there is a minimum. */
+export function judgeLook(look: Look, hits: LookHits, stretches: readonly Stretch[]): { holds: boolean, lenient: boolean, evidence: Evidence[], lost: Lost[] } {
+  const counted: { item: number, hit: PhraseHit }[] = []
+  const hidden: { item: number, hit: PhraseHit }[] = []
+  let weight = 0
+  look.items.forEach((item, i) => {
+    const seen = hits.items[i]!.filter(h => isAt(look.places, stretches[h.segment]!))
+    const kept = item.near ? withCompany(seen, hits.near[i]!, item.near.within, look, stretches) : seen.map(h => [h])
+    if (kept.length) weight += item.weight
+    for (const pair of kept) for (const hit of pair) counted.push({ item: i, hit })
+    if (look.spares) for (const hit of hits.items[i]!) if (stretches[hit.segment]!.place === 'hidden' && !isAt(look.places, stretches[hit.segment]!)) hidden.push({ item: i, hit })
+  })
+  const holds = look.minimum === null ? counted.length > 0 : weight >= look.minimum && weight > 0
+  const lost: Lost[] = !holds && hidden.length ? [{ why: 'hidden text', evidence: evidenceOf(hidden, look, stretches) }] : []
+  return { holds, lenient: holds || hidden.length > 0, evidence: evidenceOf(holds ? counted : hidden, look, stretches), lost }
+}
+
+function withCompany(mains: PhraseHit[], companions: PhraseHit[][], within: number | null, look: Look, stretches: readonly Stretch[]): PhraseHit[][] {
+  const others = inOrder(companions.flat().filter(h => isAt(look.places, stretches[h.segment]!)))
+  if (!others.length) return []
+  if (within === null) return mains.map(m => [m, others[0]!])
+  const starts = new Map<number, Uint32Array>()
+  const out: PhraseHit[][] = []
+  for (const main of mains) {
+    let words = starts.get(main.segment)
+    if (!words) starts.set(main.segment, words = wordStarts(stretches[main.segment]!.text))
+    const near = others.find(o => o.segment === main.segment && (o.start >= main.end || o.end <= main.start) && wordsBetween(words, main, o) <= within)
+    if (near) out.push([main, near])
+  }
+  return out
+}
+
+const MOST_EVIDENCE = 40
+
+function evidenceOf(found: { item: number, hit: PhraseHit }[], look: Look, stretches: readonly Stretch[]): Evidence[] {
+  const out: Evidence[] = []
+  const seen = new Set<string>()
+  for (const { item, hit } of [...found].sort((a, b) => a.hit.segment - b.hit.segment || a.hit.start - b.hit.start || a.hit.end - b.hit.end || a.item - b.item)) {
+    const key = `${hit.segment} ${hit.start} ${hit.end} ${item}`
+    if (seen.has(key)) continue
+    seen.add(key)
+    const { place, label } = stretches[hit.segment]!
+    out.push({ kind: 'phrase', phrase: look.items[item]!.text, place, ...(label === undefined ? {} : { label }), segment: hit.segment, start: hit.start, end: hit.end })
+    if (out.length === MOST_EVIDENCE) break
+  }
+  return out
+}

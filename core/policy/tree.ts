@@ -1,0 +1,84 @@
+import { phraseKeys, type PhraseKey } from '../text'
+import { compileExpression, type Expression } from './expressions'
+import { ruleProtects, ruleStops, type Companion, type Condition, type Counts, type EntryKind, type PhraseCondition, type PhraseItem, type PhrasePlace, type PhraseSet, type Rule } from './types'
+
+/** A phrase with the keys under which it is sought. */
+export interface LookItem {
+  text: string
+  weight: number
+  keys: PhraseKey[]
+  near: { items: { text: string, keys: PhraseKey[] }[], within: number | null } | null
+}
+
+/** One look for phrases: what, where, how. */
+export interface Look {
+  items: LookItem[]
+  whole: boolean
+  /** Null: any one phrase. */
+  minimum: number | null
+  places: ReadonlySet<string>
+  /** It works in favour of the copy: hits in hidden text are told, and do not count. */
+  spares: boolean
+}
+
+/** A condition made ready: sets resolved, defaults filled in, and in whose favour it works. */
+export type Node =
+  | { op: 'all' | 'any' | 'none', members: Node[] }
+  | { op: 'sender', entry: { kind: EntryKind, value: string }, counts: Counts | undefined, spares: boolean }
+  | { op: 'list', list: string, counts: Counts | undefined, spares: boolean }
+  | { op: 'phrases', look: Look }
+  | { op: 'expression', expression: Expression, source: string, places: ReadonlySet<string>, spares: boolean }
+  | { op: 'fact', fact: Fact }
+
+export type Fact = Exclude<Condition, { all: Condition[] } | { any: Condition[] } | { none: Condition[] } | { sender: unknown } | { senderOn: unknown } | PhraseCondition | { expression: string }>
+
+export interface RuleTree {
+  when: Node
+  except: Node[]
+}
+
+const STOPPING: readonly PhrasePlace[] = ['subject', 'own', 'quoted', 'hidden']
+const SPARING: readonly PhrasePlace[] = ['subject', 'own']
+
+/** The conditions of a rule, made ready. What protects is worked out from where a condition stands. */
+export function ruleTree(rule: Rule, sets: ReadonlyMap<string, PhraseSet>): RuleTree {
+  return {
+    when: nodeOf(rule.when, sets, ruleProtects(rule)),
+    except: rule.except.map(c => nodeOf(c, sets, ruleStops(rule))),
+  }
+}
+
+function nodeOf(c: Condition, sets: ReadonlyMap<string, PhraseSet>, spares: boolean): Node {
+  if ('all' in c) return { op: 'all', members: c.all.map(m => nodeOf(m, sets, spares)) }
+  if ('any' in c) return { op: 'any', members: c.any.map(m => nodeOf(m, sets, spares)) }
+  if ('none' in c) return { op: 'none', members: c.none.map(m => nodeOf(m, sets, !spares)) }
+  if ('sender' in c) return { op: 'sender', entry: c.sender, counts: c.counts, spares }
+  if ('senderOn' in c) return { op: 'list', list: c.senderOn, counts: c.counts, spares }
+  if ('expression' in c) {
+    const expression = compileExpression(c.expression)
+    // The door refuses what cannot be read; should it come all the same, it matches nothing.
+    if ('error' in expression) return { op: 'any', members: [] }
+    return { op: 'expression', expression, source: c.expression, places: new Set(c.where ?? (spares ? SPARING : STOPPING)), spares }
+  }
+  if ('phrases' in c || 'set' in c) return { op: 'phrases', look: lookOf(c as PhraseCondition, sets, spares) }
+  return { op: 'fact', fact: c as Fact }
+}
+
+function lookOf(c: PhraseCondition, sets: ReadonlyMap<string, PhraseSet>, spares: boolean): Look {
+  const set = c.set === undefined ? null : sets.get(c.set)
+  const items: readonly PhraseItem[] = c.phrases ?? set?.phrases ?? []
+  const view = c.view ?? 'plain'
+  const companion = (near: Companion | undefined) => near
+    ? { items: near.phrases.map(text => ({ text, keys: phraseKeys(text, view) })), within: near.within ?? null }
+    : null
+  return {
+    items: items.map((item) => {
+      const written = typeof item === 'string' ? { text: item } : item
+      return { text: written.text, weight: written.weight ?? 1, keys: phraseKeys(written.text, view), near: companion(written.near ?? c.near) }
+    }),
+    whole: c.whole ?? true,
+    minimum: c.minimum ?? set?.minimum ?? null,
+    places: new Set(c.where ?? (spares ? SPARING : STOPPING)),
+    spares,
+  }
+}
