@@ -1,3 +1,4 @@
+import { checkCommand } from './check'
 import { decideCommand } from './decide'
 import { importCommand } from './import'
 import { parseCommand } from './parse'
@@ -8,13 +9,14 @@ const HELP = `sober-gate COMMAND …
   parse FILE…                        the facts of each message file (RFC 5322), as JSON Lines
   decide --policy P.json --recipient ADDRESS [--mail-from A] [--client IP] FILE…
                                      lane and reasons of each message, as JSON Lines
+  check POLICY…                      what is wrong with a policy, with its path; else what is questionable in it
   import [--recipient ADDRESS] [--url U] FILE|FOLDER…
                                      .eml files and mbox files into the running installation
 
 "-" as a file is standard input. Errors go to standard error, and the exit code is then 2.
 `
 
-const COMMANDS: Record<string, (args: string[]) => Promise<void>> = { parse: parseCommand, decide: decideCommand, import: importCommand }
+const COMMANDS: Record<string, (args: string[]) => Promise<void>> = { parse: parseCommand, decide: decideCommand, check: checkCommand, import: importCommand }
 
 async function main([command = 'help', ...args]: string[]): Promise<void> {
   if (command === 'help' || command === '--help' || command === '-h') {

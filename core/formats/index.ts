@@ -1,1 +1,2 @@
 export * from './mbox'
+export * from './delivered'

@@ -1,5 +1,6 @@
 import { Parser } from 'htmlparser2'
 import { splitQuoted } from './plain-text'
+import { readDeclarations, StyleSheet } from './style-sheet'
 import type { Link, Segment } from './types'
 
 const BLOCKS = new Set('address article aside blockquote body center dd div dl dt fieldset figure footer form h1 h2 h3 h4 h5 h6 header hr li main nav ol p pre section table tr ul'.split(' '))
@@ -18,12 +19,13 @@ interface Box {
 }
 
 /**
- * What a reader of the HTML sees, as rendered text: own, quoted, and (apart) what inline styles hide. Hidden text
+ * What a reader of the HTML sees, as rendered text: own, quoted, and (apart) what styles hide. Hidden text
  * does not interrupt the text around it, so that words cannot be split by something that nobody sees.
  */
 export function htmlText(html: string): { segments: Segment[], links: Link[] } {
   const visible: { quoted: boolean, out: TextFlow }[] = []
   const hidden = new TextFlow()
+  const sheet = new StyleSheet(html)
   const links: Link[] = []
   let anchor: { target: string, flow: TextFlow } | null = null
   const stack: Box[] = [{ name: '', hidden: false, unseen: false, quoted: false, pre: false, color: '#000000', background: '#ffffff' }]
@@ -37,7 +39,7 @@ export function htmlText(html: string): { segments: Segment[], links: Link[] } {
   const parser = new Parser({
     onopentag(name, attributes) {
       const parent = stack.at(-1)!
-      const box = openBox(name, attributes, parent)
+      const box = openBox(name, attributes, parent, sheet)
       if (!box.unseen) {
         const flow = flowFor(box)
         if (name === 'br') flow.newline()
@@ -79,8 +81,8 @@ export function htmlText(html: string): { segments: Segment[], links: Link[] } {
   return { segments, links }
 }
 
-function openBox(name: string, attributes: Record<string, string>, parent: Box): Box {
-  const style = readStyle(attributes.style ?? '')
+function openBox(name: string, attributes: Record<string, string>, parent: Box, sheet: StyleSheet): Box {
+  const style = { ...sheet.styleOf(name, attributes), ...(attributes.style ? readDeclarations(attributes.style) : {}) }
   const color = readColor(style.color ?? attributes.color)
   const background = readColor(style['background-color'] ?? style.background ?? attributes.bgcolor)
   return {
@@ -92,15 +94,6 @@ function openBox(name: string, attributes: Record<string, string>, parent: Box):
     color: color ?? parent.color,
     background: background ?? parent.background,
   }
-}
-
-function readStyle(style: string): Record<string, string> {
-  const out: Record<string, string> = {}
-  for (const declaration of style.replace(/\/\*[\s\S]*?\*\//g, '').split(';')) {
-    const colon = declaration.indexOf(':')
-    if (colon > 0) out[declaration.slice(0, colon).trim().toLowerCase()] = declaration.slice(colon + 1).replace(/!\s*important/i, '').trim().toLowerCase()
-  }
-  return out
 }
 
 function hides(style: Record<string, string>): boolean {

@@ -2,6 +2,8 @@ import { sha256 } from '@noble/hashes/sha2.js'
 import { bytesToHex } from '@noble/hashes/utils.js'
 import { fileTypeFromBuffer } from 'file-type/core'
 import { makeAddress, type Address } from '../address'
+import { differingLines } from './alternatives'
+import { attachmentText } from './attachment-text'
 import { verdictFor } from './authentication'
 import { readBodies, type RawAttachment } from './bodies'
 import { withoutComments } from './comments'
@@ -91,7 +93,11 @@ function directionOf(envelope: Envelope, trust: Trust): Direction {
 }
 
 function readText(html: string | null, text: string | null): { segments: Segment[], links: Link[] } {
-  if (html !== null && html.trim()) return htmlText(html)
+  if (html !== null && html.trim()) {
+    const read = htmlText(html)
+    const other = text === null ? '' : differingLines(text, read.segments, read.links)
+    return other ? { ...read, segments: [...read.segments, { place: 'hidden', text: other }] } : read
+  }
   const plain = (text ?? '').replace(/\r\n?/g, '\n')
   return { segments: splitQuoted(plain), links: plainLinks(plain) }
 }
@@ -117,12 +123,15 @@ function messageId(field: string | undefined): string | null {
 }
 
 async function readAttachment(raw: RawAttachment): Promise<Attachment> {
+  const detected = await detectedType(raw.bytes)
+  const text = attachmentText(raw.bytes, raw.type, detected, raw.name)
   return {
     name: raw.name,
     declaredType: raw.type,
-    detectedType: await detectedType(raw.bytes),
+    detectedType: detected,
     size: raw.bytes.length,
     sha256: bytesToHex(sha256(raw.bytes)),
+    ...(text === null ? {} : { text }),
   }
 }
 

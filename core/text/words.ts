@@ -3,17 +3,26 @@ const LETTER_OR_DIGIT = /^[\p{L}\p{N}]/u
 const PASSED_OVER = /^[\p{M}\p{Default_Ignorable_Code_Point}]/u
 // UAX #29 puts a boundary on each side of an ideograph or a hiragana letter.
 const STANDS_ALONE = /^[\p{Script=Han}\p{Script=Hiragana}]/u
+// … and between katakana and anything else.
+const KATAKANA = /^[\p{Script=Katakana}\u3031-\u3035\u30A0\u30FC\uFF70]/u
 
 /** True if the text right before `at` is part of the same word as what begins at `at`. */
 export function continuesBefore(text: string, at: number): boolean {
+  const before = baseBefore(text, at)
+  if (before < 0) return false
+  const unit = text.charCodeAt(before)
+  if (unit < 128 && (!isAsciiWord(unit) || text.charCodeAt(at) < 128)) return isAsciiWord(unit)
+  return LETTER_OR_DIGIT.test(codePoint(text, before)) && !standsAlone(text, before, at)
+}
+
+/** Where the character before `at` begins, marks and what nobody sees passed over; -1 where there is none. */
+function baseBefore(text: string, at: number): number {
   let before = at
   do {
-    if (before <= 0) return false
+    if (before <= 0) return -1
     before -= before > 1 && isLowSurrogate(text.charCodeAt(before - 1)) ? 2 : 1
-    const unit = text.charCodeAt(before)
-    if (unit < 128) return isAsciiWord(unit) && (text.charCodeAt(at) < 128 || !standsAlone(text, before, at))
-  } while (PASSED_OVER.test(codePoint(text, before)))
-  return LETTER_OR_DIGIT.test(codePoint(text, before)) && !standsAlone(text, before, at)
+  } while (text.charCodeAt(before) >= 128 && PASSED_OVER.test(codePoint(text, before)))
+  return before
 }
 
 /** True if the text from `at` on is part of the same word as what ends at `at`. */
@@ -27,7 +36,7 @@ export function continuesAfter(text: string, at: number): boolean {
   if (after >= text.length) return false
   const unit = text.charCodeAt(after)
   if (unit < 128 && !isAsciiWord(unit)) return false
-  const last = at > 1 && isLowSurrogate(text.charCodeAt(at - 1)) ? at - 2 : at - 1
+  const last = baseBefore(text, at)
   if (unit < 128 && text.charCodeAt(last) < 128) return true
   return LETTER_OR_DIGIT.test(codePoint(text, after)) && !standsAlone(text, last, after)
 }
@@ -64,7 +73,8 @@ function lowerBound(sorted: Uint32Array, value: number): number {
 }
 
 function standsAlone(text: string, a: number, b: number): boolean {
-  return STANDS_ALONE.test(codePoint(text, a)) || STANDS_ALONE.test(codePoint(text, b))
+  const [before, after] = [codePoint(text, a), codePoint(text, b)]
+  return STANDS_ALONE.test(before) || STANDS_ALONE.test(after) || KATAKANA.test(before) !== KATAKANA.test(after)
 }
 
 function codePoint(text: string, at: number): string {

@@ -1,5 +1,6 @@
 import { and, desc, eq, gte, ilike, inArray, isNull, lt, or, sql, type SQL } from 'drizzle-orm'
 import { makeAddress, type Content, type Attempt, type Reason, type Effect } from '#core'
+import { deliveredBytes } from '#core/formats'
 import { rulingSentence } from '#core/words'
 import { db } from '../db/client'
 import { actItems, acts, attempts, copies, messages, people, rulingClaims, rulings, sources } from '../db/schema'
@@ -157,11 +158,12 @@ export async function openCopy(asker: Asker, id: number): Promise<CopyDetail> {
   }
 }
 
-/** The bytes as they were received. */
+/** The bytes as they were received, with the headers and the subject mark that the ruling put on this copy. */
 export async function copySource(asker: Asker, id: number): Promise<Buffer> {
   const copy = await findCopy(asker, id)
   await recordOpening(asker, copy)
-  return rawSource(copy.messageId)
+  const [ruling] = copy.rulingId === null ? [] : await db().select({ effects: rulings.effects }).from(rulings).where(eq(rulings.id, copy.rulingId))
+  return Buffer.from(deliveredBytes(await rawSource(copy.messageId), ruling?.effects ?? []))
 }
 
 async function findCopy(asker: Asker, id: number): Promise<Copy> {

@@ -137,7 +137,7 @@ function storedContent(content: Content): Content {
     to: content.to.slice(0, 100),
     cc: content.cc.slice(0, 100),
     links: content.links.slice(0, 100).map(l => ({ target: l.target.slice(0, 2000), text: l.text.slice(0, 500) })),
-    attachments: content.attachments.slice(0, 200),
+    attachments: content.attachments.slice(0, 200).map(a => a.text === undefined ? a : { ...a, text: a.text.slice(0, 20_000) }),
   }
 }
 

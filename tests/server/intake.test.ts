@@ -72,6 +72,28 @@ describe('intake: a message that was answered for would be lost, or a refusal le
     expect((await admin('GET', `/api/copies/${copy.id}`)).status).toBe(200)
   })
 
+  it('refuses at the door what a list or a rule refuses, with the reply that was written, and keeps no text of it', async () => {
+    const made = await admin('POST', '/api/lists', { name: 'Shut out', owner: 'organisation', usualSide: 'block', binding: { side: 'block', state: 'acting', must: true, stop: { to: 'refuse', reply: 'Not from there' } }, entries: 'shut.test' })
+    expect(made.status).toBe(201)
+    await admin('POST', '/api/rules', { name: 'Ibis', owner: 'organisation', must: true, state: 'acting', when: { phrases: ['ibis'] }, except: [], claims: [{ stop: { to: 'refuse', reply: 'No ibis' } }] })
+    expect((await smtp(gate.smtpPort, handOver('a@elsewhere.example', [WORKER], plainMessage({ from: 'b@shut.test', subject: 'okapi' })))).at(-1)).toBe('550 5.7.1 Not from there')
+    const replies = await smtp(gate.smtpPort, handOver('a@elsewhere.example', [WORKER, 'reviewer@saltmere-harbour.example'], plainMessage({ subject: 'an ibis', text: 'tapir' })))
+    expect(replies.at(-1)).toBe('550 5.7.1 No ibis')
+    const copies = await found('ibis')
+    expect(copies.map((c: { lane: string }) => c.lane)).toEqual(['refused', 'refused'])
+    expect(await found('tapir')).toEqual([])
+    expect(await attempts('reply_code = 550 and reply = $1', '5.7.1 No ibis')).toHaveLength(2)
+    // Sent again once the rule is gone, it is decided afresh.
+    const rule = (await admin('GET', '/api/rules')).body.items.find((r: { name: string }) => r.name === 'Ibis')
+    await admin('DELETE', `/api/rules/${rule.id}?version=${rule.version}`)
+    const message = plainMessage({ subject: 'quagga', text: 'x', id: 'again', from: 'b@shut.test' })
+    expect(last(await smtp(gate.smtpPort, handOver('a@elsewhere.example', [WORKER], message)))).toBe('550')
+    const list = (await admin('GET', `/api/lists/${made.body.id}`)).body
+    await admin('DELETE', `/api/lists/${made.body.id}?version=${list.version}`)
+    expect(last(await smtp(gate.smtpPort, handOver('a@elsewhere.example', [WORKER], message)))).toBe('250')
+    expect((await found('quagga')).map((c: { lane: string }) => c.lane)).toEqual(['inbox'])
+  })
+
   it('imports a file as it was received then, and says what is missing', async () => {
     const { TOKEN } = await import('./support/installation')
     const post = async (body: string, query = '') => {

@@ -149,7 +149,7 @@ describe('lists and rules: what was typed would be lost, or act otherwise than w
     const answer = await as.administrator('POST', '/api/rules', { ...RULE, name: '', when: { all: [{ phrases: [] }] } })
     expect(answer).toMatchObject({ status: 422, body: { fields: { 'name': expect.any(String), 'when.all.0.phrases': expect.stringContaining('at least one word') } } })
     expect((await as.administrator('POST', '/api/rules', '{')).status).toBe(400)
-    expect((await as.administrator('POST', '/api/rules', { ...RULE, name: 'Later', claims: [{ stop: { to: 'refuse' } }] })).status).toBe(422)
+    expect((await as.administrator('POST', '/api/rules', { ...RULE, name: 'Later', claims: [{ effect: { kind: 'forward', value: 'x@y.test' } }] })).status).toBe(422)
   })
   it('every change is a version, and the ruling says which one made it', async () => {
     const before = (await as.administrator('GET', '/api/policy')).body.version

@@ -24,7 +24,8 @@ async function load() {
   try {
     list.value = await api.list(id, { words: words.value })
     entries.value = list.value.entries
-    chosen.value = new Set()
+    // What was chosen stays chosen as long as it is shown.
+    chosen.value = new Set([...chosen.value].filter(c => entries.value.some(e => e.id === c)))
     failure.value = ''
   }
   catch (e) {

@@ -37,7 +37,7 @@ async function load() {
 onMounted(load)
 
 // The line of the list carries more than the rule.
-function formOf({ id: _id, ownerName: _name, sentence: _sentence, impact: _impact, version: _version, mayChange: _may, ...form }: RuleLine) {
+function formOf({ id: _id, ownerName: _name, sentence: _sentence, impact: _impact, findings: _findings, version: _version, mayChange: _may, ...form }: RuleLine) {
   return form
 }
 
@@ -389,6 +389,16 @@ async function remove() {
       </footer>
     </section>
     <aside class="sheet">
+      <div
+        v-for="f in rule?.findings ?? []"
+        :key="f.evidence"
+        class="finding small"
+      >
+        <p><strong>{{ f.kind }}</strong>: {{ f.evidence }}.</p>
+        <p class="second">
+          {{ f.mend }}
+        </p>
+      </div>
       <template v-if="rule && touched">
         <h2>So far</h2>
         <p class="big">
@@ -433,6 +443,7 @@ async function remove() {
 </template>
 
 <style scoped>
+.finding { border-left: 3px solid var(--warn); padding: 2px 12px; }
 .warning { border-left: 3px solid var(--warn); padding: 2px 12px; margin: 6px 0; }
 .rule { display: grid; grid-template-columns: minmax(0, 680px) minmax(300px, 1fr); gap: 18px; align-items: start; }
 .main { padding: 18px 22px; }

@@ -1,0 +1,1 @@
+export { checkPolicy, checkText, type CheckContext, type Finding, type FindingKind } from './findings'

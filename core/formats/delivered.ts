@@ -1,0 +1,61 @@
+import type { Effect } from '../policy'
+
+const LF = 10
+
+/**
+ * A message as it is delivered: header fields that effects add stand on top, a mark stands before the subject. Bytes of
+ * the message itself are not touched otherwise. What could break out of a field is taken out of values.
+ */
+export function deliveredBytes(bytes: Uint8Array, effects: readonly Effect[]): Uint8Array {
+  const added = effects.filter(e => e.kind === 'header').map(e => fieldLine(e.value ?? '')).filter(l => l !== null)
+  const mark = effects.find(e => e.kind === 'subject mark')?.value
+  const marked = mark === undefined ? bytes : withMark(bytes, encodedWord(mark))
+  if (!added.length) return marked
+  const head = new TextEncoder().encode(added.map(l => `${l}\r\n`).join(''))
+  const out = new Uint8Array(head.length + marked.length)
+  out.set(head)
+  out.set(marked, head.length)
+  return out
+}
+
+function fieldLine(value: string): string | null {
+  const field = /^([!-9;-~]{1,76}):\s*(.*)$/s.exec(value.replace(/[\r\n]+/g, ' '))
+  return field ? `${field[1]}: ${encodedWord(field[2]!)}` : null
+}
+
+// RFC 2047: what is not plain ASCII travels as encoded words of 75 characters at most.
+function encodedWord(text: string): string {
+  const plain = text.replace(/[\r\n]+/g, ' ').trim()
+  if (/^[\x20-\x7E]*$/.test(plain)) return plain
+  const words: string[] = []
+  let part = ''
+  for (const c of plain) {
+    if (new TextEncoder().encode(part + c).length > 42) {
+      words.push(part)
+      part = ''
+    }
+    part += c
+  }
+  return [...words, part].map(w => `=?utf-8?B?${btoa(String.fromCharCode(...new TextEncoder().encode(w)))}?=`).join(' ')
+}
+
+function withMark(bytes: Uint8Array, mark: string): Uint8Array {
+  for (let at = 0; at < bytes.length;) {
+    const eol = bytes.indexOf(LF, at)
+    const end = eol < 0 ? bytes.length : eol + 1
+    if (end - at <= 2) break // the empty line after the header
+    const name = new TextDecoder('latin1').decode(bytes.subarray(at, Math.min(at + 8, end)))
+    if (/^subject:/i.test(name)) return spliced(bytes, at + 8, ` ${mark}`)
+    at = end
+  }
+  return spliced(bytes, 0, `Subject: ${mark}\r\n`)
+}
+
+function spliced(bytes: Uint8Array, at: number, text: string): Uint8Array {
+  const middle = new TextEncoder().encode(text)
+  const out = new Uint8Array(bytes.length + middle.length)
+  out.set(bytes.subarray(0, at))
+  out.set(middle, at)
+  out.set(bytes.subarray(at), at + middle.length)
+  return out
+}

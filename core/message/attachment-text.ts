@@ -1,0 +1,63 @@
+import { unzipSync } from 'fflate'
+import { decodeCharset, latin1 } from './bytes'
+import { htmlText } from './html-text'
+
+const MOST_BYTES = 10 * 1024 * 1024
+const MOST_TEXT = 256 * 1024
+/** What one part of an office document may come to when unpacked, and all of them together: a bomb is more. */
+const MOST_PART = 8 * 1024 * 1024
+const MOST_UNPACKED = 32 * 1024 * 1024
+const MOST_PARTS = 200
+
+const OFFICE_PARTS = /^(?:word\/(?:document|footnotes|header\d*|footer\d*)\.xml|xl\/sharedStrings\.xml|ppt\/(?:slides|notesSlides)\/[^/]+\.xml|content\.xml)$/
+
+/**
+ * The text of an attachment where its type has any: plain text, CSV, HTML, and office documents (OOXML, ODF). Null where
+ * there is none, or where it is too large or malformed to be read safely.
+ */
+export function attachmentText(bytes: Uint8Array, declaredType: string, detectedType: string | null, name: string): string | null {
+  if (!bytes.length || bytes.length > MOST_BYTES) return null
+  const type = detectedType ?? declaredType
+  try {
+    if (/^text\/html$/.test(declaredType) || (!detectedType && /\.html?$/i.test(name))) return cut(htmlText(plainText(bytes)).segments.map(s => s.text).join('\n'))
+    if (!detectedType && (declaredType.startsWith('text/') || /\.(?:txt|csv|log|md|ics)$/i.test(name))) return cut(plainText(bytes))
+    if (/openxmlformats|oasis\.opendocument|^application\/zip$/.test(type)) return cut(officeText(bytes))
+  }
+  catch {
+    return null // a document that cannot be unpacked says nothing
+  }
+  return null
+}
+
+function plainText(bytes: Uint8Array): string {
+  try {
+    return new TextDecoder('utf-8', { fatal: true }).decode(bytes)
+  }
+  catch {
+    return decodeCharset(bytes, 'windows-1252') ?? latin1(bytes)
+  }
+}
+
+function officeText(bytes: Uint8Array): string {
+  let room = MOST_UNPACKED
+  let parts = 0
+  const files = unzipSync(bytes, {
+    filter: ({ name, originalSize }) => {
+      if (!OFFICE_PARTS.test(name) || originalSize > MOST_PART || originalSize > room || ++parts > MOST_PARTS) return false
+      room -= originalSize
+      return true
+    },
+  })
+  return Object.keys(files).sort().map(name => xmlText(new TextDecoder().decode(files[name]))).filter(Boolean).join('\n')
+}
+
+// Paragraphs, rows and cells on lines of their own; runs within one stay together, so that no word is split by a change of font.
+function xmlText(xml: string): string {
+  return xml.replace(/<\/(?:w:p|a:p|text:p|text:h|si|w:tr|table:table-row)>|<w:(?:br|tab)\b[^>]*>/g, '\n').replace(/<[^>]*>/g, '')
+    .replace(/&(?:lt|gt|quot|apos|amp|#(\d+)|#x([0-9a-f]+));/gi, (entity, decimal?: string, hex?: string) => decimal || hex ? String.fromCodePoint(Math.min(0x10FFFF, parseInt(decimal ?? hex!, decimal ? 10 : 16))) : ({ '&lt;': '<', '&gt;': '>', '&quot;': '"', '&apos;': '\'', '&amp;': '&' } as Record<string, string>)[entity.toLowerCase()] ?? entity)
+    .replace(/\n{2,}/g, '\n').trim()
+}
+
+function cut(text: string): string | null {
+  return text.trim() ? text.slice(0, MOST_TEXT) : null
+}

@@ -1,0 +1,33 @@
+import { describe, expect, it } from 'vitest'
+import { checkPolicy, type Condition, type Entry, type Policy, type Rule } from '#core'
+import { NOW, policy } from '../../support/build'
+
+const rule = (id: string, when: Condition, more: Partial<Rule> = {}): Rule => ({ id, name: id, owner: 'organisation', state: 'acting', when, except: [], claims: [{ stop: { to: 'spam' } }], ...more })
+const list = (entries: Pick<Entry, 'kind' | 'value' | 'expires'>[], on = true) => ({ id: 'l', name: 'L', owner: 'organisation', usualSide: 'allow' as const, on, entries: entries.map((e, i) => ({ id: `e${i}`, ...e })) })
+const allow = { id: 'b', list: 'l', owner: 'organisation', side: 'allow' as const, state: 'acting' as const }
+const kinds = (p: Policy) => checkPolicy(p, { now: NOW }).map(f => `${f.clause.id}${f.clause.entry ? ` ${f.clause.entry}` : ''}: ${f.kind}`)
+const offer: Condition = { phrases: ['offer'] }
+
+describe('checks: a rule that nobody can rely on would stay unnoticed', () => {
+  it('finds nothing in a policy in order', () => expect(kinds(policy({ rules: [rule('a', offer), rule('b', { phrases: ['wheat'] })], lists: [list([{ kind: 'domain', value: 'x.test' }])], bindings: [allow] }))).toEqual([]))
+  it.each<[string, Parameters<typeof policy>[0], string[]]>([
+    ['two senders at once', { rules: [rule('a', { all: [{ sender: { kind: 'address', value: 'a@x.test' } }, { sender: { kind: 'address', value: 'b@x.test' } }] })] }, ['a: can never match']],
+    ['a list that is off', { rules: [rule('a', { senderOn: 'l' })], lists: [list([{ kind: 'domain', value: 'x.test' }], false)] }, ['a: can never match']],
+    ['an exception on a list that is off', { rules: [rule('a', offer, { except: [{ senderOn: 'l' }] })], lists: [list([{ kind: 'domain', value: 'x.test' }], false)] }, ['a: widens by absence']],
+    ['the same again', { rules: [rule('a', offer), rule('b', offer)] }, ['b: covered by an earlier rule']],
+    ['a narrower one behind a wider one that ends', { rules: [rule('a', { phrases: ['offer', 'wheat'] }, { claims: [{ effect: { kind: 'tag', value: 't' } }], end: 'owner' }), rule('b', { all: [{ phrases: ['wheat'] }, { important: true }] })] }, ['b: always ended earlier']],
+    ['an entry below a wider one', { lists: [list([{ kind: 'domain and below', value: 'x.test' }, { kind: 'address', value: 'a@sub.x.test' }])] }, ['l e1: entry covered by a wider one']],
+    ['an allow entry without a domain', { lists: [list([{ kind: 'words', value: 'chandlers' }])], bindings: [allow] }, ['l e0: entry can never count']],
+    ['a wide network', { lists: [list([{ kind: 'network', value: '10.0.0.0/8' }])] }, ['l e0: network wider than /16']],
+    ['a phrase inside another', { rules: [rule('a', { phrases: ['fee', 'release fee'] })] }, ['a: phrase inside another']],
+    ['erasing straight away', { rules: [rule('a', offer, { claims: [{ stop: { to: 'erase', confirmed: true } }] })] }, ['a: erase without watching first']],
+    ['nothing rare asked', { rules: [rule('a', { size: { atLeast: 10 } })] }, ['a: always awake']],
+    ['an exception that expires in three days', { rules: [rule('a', offer, { except: [{ senderOn: 'l' }] })], lists: [list([{ kind: 'domain', value: 'x.test', expires: '2026-11-27T00:00:00Z' }])] }, ['l e0: exception about to expire']],
+    ['an expired rule', { rules: [rule('a', offer, { expires: '2026-01-01T00:00:00Z' })] }, ['a: expired']],
+    ['a minimum out of reach', { rules: [rule('a', { phrases: ['x', 'y'], minimum: 3 })] }, ['a: can never match']],
+  ])('finds %s', (_, clauses, found) => expect(kinds(policy(clauses))).toEqual(found))
+  it('knows where no relay verifies anybody', () => {
+    const p = policy({ lists: [list([{ kind: 'domain', value: 'x.test' }])], bindings: [allow] })
+    expect(checkPolicy({ ...p, trust: { ...p.trust, relays: [] } }, { now: NOW })).toMatchObject([{ kind: 'entry can never count', evidence: 'no relay that verifies senders is configured' }])
+  })
+})

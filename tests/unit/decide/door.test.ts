@@ -1,0 +1,58 @@
+import { describe, expect, it } from 'vitest'
+import { decide, decideEnvelope, IndexedPolicy, parseMessage, settleDoor, type Policy, type Rule } from '#core'
+import { envelope, letter, NOW, OURS, policy, TRUST } from '../../support/build'
+
+const RECIPIENT = `oskar@${OURS}`
+const refuse: Rule = { id: 'r', name: 'r', owner: 'person:oskar', state: 'acting', when: { phrases: ['wheat'] }, except: [], claims: [{ stop: { to: 'refuse', reply: 'No wheat here' } }] }
+const blocked = (more: Partial<Policy> = {}) => policy({
+  lists: [{ id: 'l', name: 'L', owner: 'organisation', usualSide: 'block', on: true, entries: [{ id: 'e', kind: 'domain', value: 'sly.test' }] }],
+  bindings: [{ id: 'b', list: 'l', owner: 'organisation', side: 'block', state: 'acting', stop: { to: 'refuse', reply: '5.7.1 Not from there' } }], ...more,
+})
+const early = (p: Policy, over: Parameters<typeof envelope>[0] = {}, to = RECIPIENT) => decideEnvelope(envelope({ mailFrom: 'x@sly.test', ...over }), to, IndexedPolicy.build(p), { now: NOW })
+
+describe('refusing: the sender would be told what is not so, or a wanted message turned away unseen', () => {
+  it('18: refused for one and not for the other, the refusal becomes the bin; the answer is that it was taken', async () => {
+    const m = await letter({ text: 'wheat' })
+    const rulings = [RECIPIENT, `other@${OURS}`].map(r => decide(m, r, policy({ rules: [refuse] }), { now: NOW }))
+    expect(settleDoor(rulings)).toMatchObject({ refusal: null, rulings: [{ lane: 'bin', decidedLane: 'refused' }, { lane: 'inbox', decidedLane: 'inbox' }] })
+    expect(settleDoor([rulings[0]!]).refusal).toBe('5.7.1 No wheat here')
+  })
+  it('is given before the content only if the envelope suffices', () => {
+    expect(early(blocked())?.lane).toBe('refused')
+    expect(early(blocked(), { mailFrom: 'x@honest.test' })).toBeNull()
+  })
+  it('waits for the content where an earlier clause could still protect', () => {
+    const keep: Rule = { ...refuse, id: 'k', when: { phrases: ['regatta'] }, claims: [{ protect: ['refuse'] }] }
+    expect(early(blocked({ rules: [keep] }))).toBeNull()
+    expect(early(blocked({ rules: [{ ...keep, state: 'off' }] }))?.lane).toBe('refused')
+  })
+  it('is never given by a list to a bounce or to postmaster', async () => {
+    expect(early(blocked(), { mailFrom: '' })).toBeNull()
+    expect(early(blocked(), {}, `postmaster@${OURS}`)).toBeNull()
+    const bounce = await parseMessage(new TextEncoder().encode('From: <x@sly.test>\r\n\r\nx'), envelope({ mailFrom: '' }), TRUST)
+    expect(decide(bounce, RECIPIENT, blocked(), { now: NOW })).toMatchObject({ lane: 'inbox', reasons: [{ fate: { kind: 'not counted', why: 'never refused' } }] })
+  })
+})
+
+describe('releasing and outbound', () => {
+  const hold = (id: string, owner: string, quarantine: string): Rule => ({ id, name: id, owner, state: 'acting', when: { every: true }, except: [], claims: [{ stop: { to: 'quarantine', quarantine } }] })
+  it('a release settles without the releaser’s stops, and another’s stands', async () => {
+    const m = await letter()
+    const p = policy({ rules: [hold('a', 'department:accounts', 'accounts-hold'), hold('b', 'organisation', 'security')] })
+    expect(decide(m, RECIPIENT, p, { now: NOW }).quarantine).toBe('accounts-hold')
+    expect(decide(m, RECIPIENT, p, { now: NOW, release: { quarantine: 'accounts-hold' } }).quarantine).toBe('security')
+    const own: Rule = { ...hold('c', 'person:oskar', ''), claims: [{ place: { to: 'slow lane' } }] }
+    const alone = policy({ rules: [own, hold('a', 'department:accounts', 'accounts-hold')] })
+    expect(decide(m, RECIPIENT, alone, { now: NOW, release: { quarantine: 'accounts-hold' } }).lane).toBe('inbox')
+    expect(decide(m, RECIPIENT, alone, { now: NOW, release: { quarantine: 'accounts-hold', ownPlaces: true } }).lane).toBe('slow lane')
+  })
+  it('outbound looks at the recipient by the sender’s clauses, and ends as sent, held or refused', async () => {
+    const out = await parseMessage(new TextEncoder().encode(`From: ${RECIPIENT}\r\n\r\nx`), envelope({ client: '10.1.2.3', mailFrom: RECIPIENT, rcptTo: ['rival@sly.test'] }), TRUST)
+    expect(out.attempt.direction).toBe('outbound')
+    const p = blocked({ bindings: [{ id: 'b', list: 'l', owner: 'person:oskar', side: 'block', state: 'acting', direction: 'outbound', stop: { to: 'quarantine', quarantine: 'general' } }] })
+    for (const policyForm of [p, IndexedPolicy.build(p)]) {
+      expect(decide(out, 'rival@sly.test', policyForm, { now: NOW }).lane).toBe('quarantine')
+      expect(decide(out, 'friend@honest.test', policyForm, { now: NOW }).lane).toBe('sent')
+    }
+  })
+})
