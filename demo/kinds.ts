@@ -111,6 +111,18 @@ export const KINDS: Kind[] = [
     return { from: { name: sender[0], address: sender[1] }, to: r.chance(0.4) ? at('oskar.brandt') : one(r, r.pick(['accounts', 'berthing', 'ferry'])), authentication: r.chance(0.5) ? 'pass' : 'none', subject: r.pick(['Container release fee — final notice', 'Release fee due today', `Your container ${r.between(10000, 99999)} is held`]),
       text: `Attention,\n\na container in your name is held at the terminal. The release fee of ${r.between(300, 990)}.00 must be settled within 24 hours, or it is auctioned. Pay to the account in the link: https://northquay-freight.test/pay\n\n${sender[0]}` }
   } },
+  { name: 'release fee in disguise', weight: 4, wanted: nobody, make(r, n) {
+    const text = r.pick([
+      'the reIease fee for your box is due within 24 hours', 'the rеlеаse fее for your box is due within 24 hours', 'r e l e a s e  f e e, due within 24 hours',
+      'the re\u200Blease f\u00ADee for your box is due within 24 hours', 'the r3lease f33 is due within 24 hours',
+    ])
+    return { from: { name: 'Terminal Desk', address: `notice${n}@terminal-desk.test` }, to: r.chance(0.5) ? at('oskar.brandt') : one(r, r.pick(['accounts', 'berthing'])), authentication: r.chance(0.5) ? 'pass' : 'none', subject: r.pick(['Your box', 'Terminal notice', 'Storage ends']), text: `Attention,\n\n${text}.\n\nTerminal Desk` }
+  } },
+  { name: 'program as invoice', weight: 3, wanted: nobody, make(r) {
+    const number = r.between(2000, 2999)
+    return { from: { name: 'Accounts receivable', address: `billing@${r.pick(['invoice-portal.test', 'pay-desk.test'])}` }, to: one(r, r.pick(['accounts', 'ferry'])), authentication: 'pass', subject: `Invoice ${number} attached`, text: 'Open the attached invoice, please.',
+      attachments: [{ name: `invoice-${number}.pdf.exe`, type: 'application/pdf', bytes: Uint8Array.from([0x4D, 0x5A, 0x90, 0, 3, 0, 0, 0, 4, 0, 0, 0, 0xFF, 0xFF, 0, 0]) }] }
+  } },
   { name: 'freight broker', weight: 6, wanted: nobody, make(r) {
     return { from: { name: 'Esker Logistics', address: r.pick(['sales@esker-logistics.test', 'rates@esker-logistics.test', 'today@esker-freight.test']) }, to: one(r, r.pick(['berthing', 'accounts', 'pilotage'])), authentication: 'pass', subject: r.pick(['Your box awaits release', 'Second reminder', 'Rates that end today']),
       text: `Dear customer,\n\nour rates end today only. ${r.chance(0.5) ? 'A small release fee secures your slot.' : 'Answer with your cargo list and we do the rest.'}\n\nEsker Logistics` }

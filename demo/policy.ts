@@ -50,7 +50,9 @@ const BINDINGS: Binding[] = [
 const RULES: Rule[] = [
   { id: 'fee-demands', name: 'Fee demands', owner: 'organisation', must: true, state: 'acting', description: 'Forged container release fees.', when: { phrases: ['release fee', 'handling fee', 'gate-out charge'] }, except: [{ senderOn: 'authorities' }], claims: [{ stop: { to: 'quarantine', quarantine: 'general' } }, { effect: { kind: 'tag', value: 'fee demand' } }] },
   { id: 'changed-bank-details', name: 'Changed bank details', owner: 'organisation', must: true, state: 'acting', when: { phrases: ['changed bank details', 'new bank account', 'has closed the old account'] }, except: [{ senderOn: 'regular-callers' }], claims: [{ stop: { to: 'quarantine', quarantine: 'general' } }] },
-  { id: 'payment-pressure', name: 'Payment pressure', owner: 'organisation', state: 'watching', when: { phrases: ['within 24 hours', 'today only', 'final notice'] }, except: [], claims: [{ stop: { to: 'spam' } }] },
+  { id: 'programs', name: 'Programs', owner: 'organisation', must: true, state: 'acting', description: 'Whatever they call themselves.', when: { attachment: { kind: 'program' } }, except: [], claims: [{ stop: { to: 'quarantine', quarantine: 'security' } }, { effect: { kind: 'subject mark', value: '[program]' } }] },
+  { id: 'disguised-fees', name: 'Disguised fees', owner: 'organisation', must: true, state: 'acting', when: { phrases: ['release fee', 'handling fee'], view: 'undisguised', near: { phrases: ['within 24 hours', 'today only'], within: 10 } }, except: [{ senderOn: 'regular-callers' }], claims: [{ stop: { to: 'quarantine', quarantine: 'fee-demands' } }] },
+  { id: 'payment-pressure', name: 'Payment pressure', owner: 'organisation', state: 'watching', when: { set: 'pressure' }, except: [], claims: [{ stop: { to: 'spam' } }] },
   { id: 'keep-authorities', name: 'Keep what authorities send', owner: 'organisation', state: 'acting', when: { senderOn: 'authorities' }, except: [], claims: [{ protect: ['spam', 'quarantine', 'delete', 'refuse'] }, { place: { to: 'inbox' } }, { effect: { kind: 'tag', value: 'authority' } }] },
   { id: 'gale-warnings', name: 'Gale warnings', owner: 'organisation', state: 'acting', when: { all: [{ phrases: ['gale warning'], where: ['subject'] }, { senderOn: 'authorities' }] }, except: [], claims: [{ effect: { kind: 'important' } }] },
   { id: 'coins-and-shares', name: 'Coins and shares', owner: 'organisation', state: 'acting', when: { phrases: ['berth shares', 'guaranteed return', 'wheat futures'] }, except: [], claims: [{ stop: { to: 'spam' } }] },
@@ -66,6 +68,7 @@ const RULES: Rule[] = [
 
 /** The clauses of the harbour office. */
 export const DEMO_CLAUSES: Pick<Policy, 'quarantines' | 'lists' | 'bindings' | 'phraseSets' | 'rules'> = {
-  quarantines: [{ id: 'general', name: 'General', general: true }],
-  lists: LISTS, bindings: BINDINGS, phraseSets: [], rules: RULES,
+  quarantines: [{ id: 'general', name: 'General', general: true }, { id: 'security', name: 'Security' }, { id: 'fee-demands', name: 'Fee demands' }],
+  lists: LISTS, bindings: BINDINGS, rules: RULES,
+  phraseSets: [{ id: 'pressure', name: 'Pressure', owner: 'organisation', phrases: ['within 24 hours', 'today only', 'final notice', { text: 'is auctioned', weight: 2 }], minimum: 2 }],
 }

@@ -24,10 +24,11 @@ export default defineNuxtModule({
       target: 'node20',
       format: 'esm',
       banner: { js: BANNER },
+      external: ['pg-native'],
       sourcemap: 'linked',
       logLevel: 'warning',
     })
-    const workers = { mail: 'server/workers/mail.ts' }
+    const workers = { mail: 'server/workers/mail.ts', compile: 'server/workers/compile.ts' }
     const commands = { 'sober-gate': 'cli/main.ts', 'send': 'demo/send.ts' }
 
     nuxt.hook('nitro:init', (nitro: Nitro) => {

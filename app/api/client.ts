@@ -1,3 +1,4 @@
+import type { EntryKind } from '#core'
 import type { CopyDetail, CopyLine } from '../../server/services/copies'
 import type { Directory } from '../../server/services/directory'
 import type { Added, BindingForm, EntryLine, ListCard } from '../../server/services/lists'
@@ -61,7 +62,7 @@ export const api = {
   makeList: (body: ListBody & { entries: string, below: boolean }) => call<{ id: string } & Added>('POST', '/lists', body),
   changeList: (id: string, body: ListBody & { version: number }) => call<OpenedList>('PUT', `/lists/${id}`, body),
   removeList: (id: string, version: number) => call<undefined>('DELETE', `/lists/${id}`, undefined, { version }),
-  addEntries: (id: string, body: { text: string, below: boolean, note?: string, expires?: string }) => call<Added>('POST', `/lists/${id}/entries`, body),
+  addEntries: (id: string, body: { text: string, below: boolean, as?: EntryKind, note?: string, expires?: string }) => call<Added>('POST', `/lists/${id}/entries`, body),
   removeEntries: (id: string, ids: string[]) => call<{ removed: number }>('POST', `/lists/${id}/removals`, { ids }),
   rules: () => call<{ items: RuleLine[] }>('GET', '/rules'),
   rule: (id: string) => call<RuleLine>('GET', `/rules/${id}`),

@@ -40,7 +40,7 @@ export class EntryTable {
 
   /** Builds a table; entries are taken one by one and not kept. */
   static build(rows: Iterable<{ list: number, entry: Entry }>): EntryTable {
-    const builder = new Builder()
+    const builder = new EntryTableBuilder()
     for (const { list, entry } of rows) builder.add(list, entry)
     return new EntryTable(builder.finish())
   }
@@ -129,8 +129,8 @@ function hashOf(kind: number, value: string): number {
   return (hash ^ (hash >>> 15)) >>> 0
 }
 
-// Sized twice over as it grows, cut to size and put into shared memory at the end.
-class Builder {
+/** Takes entries as they come; sized twice over as it grows, cut to size and put into shared memory at the end. */
+export class EntryTableBuilder {
   private count = 0
   private lists = new Uint32Array(1024)
   private kinds = new Uint8Array(1024)

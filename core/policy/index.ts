@@ -5,4 +5,4 @@ export { readPolicy, danglingReferences, bindingSchema, entrySchema, listSchema,
 export { compilePolicy, personOf, readerOf, tierKey, isRaised, type CompiledPolicy, type CompiledRule, type Reader } from './compile'
 export { type Fact, type Look, type LookItem, type Node } from './tree'
 export { compileExpression, requiredLiteral, type Expression } from './expressions'
-export { EntryTable, type EntryTableData } from './entry-table'
+export { EntryTable, EntryTableBuilder, type EntryTableData } from './entry-table'

@@ -177,6 +177,7 @@ function isSpace(source: string, at: number): boolean {
 
 const NONE: number[] = []
 const MOST_SEPARATOR = 1
+const LEAST_SPACED = 3
 const SEPARATORS = new Set([...' .-_*,/|'].map(c => c.charCodeAt(0)))
 
 /**
@@ -189,23 +190,19 @@ function joinSpaced(view: View): View {
   const joined: number[] = []
   let any = false
   for (let i = 0; i < length;) {
+    const letters: [number, number][] = []
     let end = i
-    let letters = 0
     // letter, separator, letter, separator, … each separator one character wide in the source
-    while (end < length && isLetter(units[end]!) && (end === i ? !isLetterAt(view, i - 1) : true)) {
-      letters++
-      const separator = end + 1
-      const wide = separator + 1 < length ? starts[separator + 1]! - starts[separator]! : 0
-      if (separator + 1 < length && SEPARATORS.has(units[separator]!) && wide === MOST_SEPARATOR && isLetter(units[separator + 1]!) && !isLetterAt(view, separator + 2)) end = separator + 1
-      else {
-        end++
-        break
-      }
+    for (let at = i; isSingleLetter(view, at);) {
+      end = characterEnd(view, at)
+      letters.push([at, end])
+      if (end + 1 >= length || !SEPARATORS.has(units[end]!) || starts[end + 1]! - starts[end]! !== MOST_SEPARATOR) break
+      at = end + 1
     }
-    if (letters >= 3) {
+    if (letters.length >= LEAST_SPACED) {
       any = true
       joined.push(keep.length)
-      for (let j = i; j < end; j += 2) keep.push(j)
+      for (const [from, to] of letters) for (let j = from; j < to; j++) keep.push(j)
       joined.push(keep.length)
       i = end
     }
@@ -222,6 +219,19 @@ function joinSpaced(view: View): View {
   })
   outStarts[keep.length] = source.length
   return { units: outUnits, starts: outStarts, length: keep.length, source, joined }
+}
+
+/** True if one character of the source that is a letter begins there, and no letter stands on either side of it. */
+function isSingleLetter(view: View, at: number): boolean {
+  if (!isLetterAt(view, at) || isLetterAt(view, at - 1)) return false
+  return !isLetterAt(view, characterEnd(view, at))
+}
+
+/** Where the units of the source character at that unit end: a look-alike may stand for two ("m" for "rn"). */
+function characterEnd({ starts, length }: View, at: number): number {
+  let end = at + 1
+  while (end < length && starts[end] === starts[at]) end++
+  return end
 }
 
 function isLetterAt({ units, length }: View, at: number): boolean {

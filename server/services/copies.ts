@@ -10,7 +10,7 @@ import { visibleTo, type Copy } from './copy-access'
 import type { Asker } from './people'
 import { policyInForce } from './policy-in-force'
 import { notFound } from './problem'
-import { readSafeHtml } from './parsing'
+import { readSafeHtml } from './workers'
 
 export interface CopyFilter {
   words?: string

@@ -2,6 +2,7 @@ import { personOwner, type Policy } from '#core'
 import { seesClausesOf } from './ownership'
 import type { Asker } from './people'
 import { followed, policyInForce } from './policy-in-force'
+import { loadPolicy } from './policy-store'
 
 /** Names that forms and sentences need, as far as the asker may know them. */
 export interface Directory {
@@ -16,7 +17,7 @@ export interface Directory {
 }
 
 export async function directoryFor(asker: Asker): Promise<Directory> {
-  const { policy } = await policyInForce()
+  const { policy, sizes } = await policyInForce()
   const administrator = asker.role === 'administrator'
   return {
     policy: followed(),
@@ -28,14 +29,14 @@ export async function directoryFor(asker: Asker): Promise<Directory> {
     ],
     people: policy.people.filter(p => administrator || p.id === asker.id).map(p => ({ id: p.id, name: p.name, address: p.addresses[0] ?? '' })),
     quarantines: policy.quarantines,
-    lists: policy.lists.filter(l => seesClausesOf(asker, l.owner)).map(l => ({ id: l.id, name: l.name, owner: l.owner, size: l.entries.length, on: l.on })),
+    lists: policy.lists.filter(l => seesClausesOf(asker, l.owner)).map(l => ({ id: l.id, name: l.name, owner: l.owner, size: sizes.get(l.id) ?? 0, on: l.on })),
     phraseSets: policy.phraseSets.filter(s => seesClausesOf(asker, s.owner)),
   }
 }
 
 /** The policy in force as far as the asker may read it: other people's own clauses and addresses are left out. */
 export async function readablePolicy(asker: Asker): Promise<Policy> {
-  const { policy } = await policyInForce()
+  const policy = await loadPolicy()
   const mine = <T extends { owner: string }>(things: T[]) => things.filter(t => seesClausesOf(asker, t.owner))
   const administrator = asker.role === 'administrator'
   return {

@@ -5,7 +5,7 @@ import { shortReason } from '#core/words'
 import { db, type Tx } from '../db/client'
 import { attempts, copies, messages, people, rulingClaims, rulings, sources } from '../db/schema'
 import { cleanJson, cleanText, indexKey } from './clean-text'
-import { readMessage } from './parsing'
+import { readMessage } from './workers'
 import { policyInForce, type InForce } from './policy-in-force'
 
 export type Source = 'smtp' | 'import' | 'demo'

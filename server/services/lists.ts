@@ -176,7 +176,7 @@ interface ReadLines { good: { kind: EntryKind, value: string }[], wrong: Added['
 
 const MOST_LINES = 100_000
 
-function readLines(text: string, below: boolean): ReadLines {
+function readLines(text: string, below: boolean, as?: EntryKind): ReadLines {
   const lines = text.split(/\r?\n|(?<=\S)\s*[,;]\s+/)
   if (lines.length > MOST_LINES) throw invalid(`That is ${lines.length} lines; at most ${MOST_LINES} can be pasted at once. Paste them in parts.`, { text: 'Too many lines.' })
   const good = new Map<string, { kind: EntryKind, value: string }>()
@@ -184,7 +184,7 @@ function readLines(text: string, below: boolean): ReadLines {
   lines.forEach((line, i) => {
     const bare = line.replace(/(?:^|\s)#.*$/, '').trim()
     if (!bare) return
-    const read = readEntryLine(bare, below)
+    const read = readEntryLine(bare, below, as)
     if ('error' in read) wrong.push({ line: i + 1, text: line.trim().slice(0, 200), error: read.error })
     else good.set(`${read.kind} ${read.value}`, read)
   })
@@ -192,10 +192,10 @@ function readLines(text: string, below: boolean): ReadLines {
 }
 
 /** Adds what was typed or pasted to a list; what cannot be read comes back, the rest is added. */
-export async function addToList(asker: Asker, id: string, text: string, options: { below: boolean, note?: string, expires?: string }): Promise<Added> {
+export async function addToList(asker: Asker, id: string, text: string, options: { below: boolean, as?: EntryKind, note?: string, expires?: string }): Promise<Added> {
   const row = await currentList(asker, id)
   mustBeAllowed(asker, row.owner)
-  const read = readLines(text, options.below)
+  const read = readLines(text, options.below, options.as)
   if (!read.good.length) {
     if (read.wrong.length) return { added: [], there: [], wrong: read.wrong }
     throw invalid('There is nothing to add. Write one address or domain a line.', { text: 'Write one address or domain a line.' })

@@ -1,15 +1,18 @@
 import { setTimeout as sleep } from 'node:timers/promises'
 import pg from 'pg'
-import { IndexedPolicy, type CompiledPolicy, type Policy } from '#core'
+import { EntryTable, IndexedPolicy, type CompiledPolicy, type Policy } from '#core'
 import { dbPool } from '../db/client'
 import { log } from './log'
-import { currentVersion, loadPolicy, POLICY_CHANNEL } from './policy-store'
+import { compileElsewhere } from './workers'
+import { currentVersion, POLICY_CHANNEL } from './policy-store'
 
 /** A policy that this process follows, ready for deciding. */
 export interface InForce {
   policy: Policy
   compiled: CompiledPolicy
   indexed: IndexedPolicy
+  /** Entries by list; the policy itself holds the first of each list only. */
+  sizes: ReadonlyMap<string, number>
 }
 
 let current: InForce | null = null
@@ -37,9 +40,9 @@ export function refreshPolicy(): Promise<InForce> {
     const version = await currentVersion()
     if (!current || current.policy.version !== version.number || peopleChanged) {
       peopleChanged = false
-      const policy = await loadPolicy()
-      const indexed = IndexedPolicy.build(policy)
-      current = { policy, compiled: indexed.compiled, indexed }
+      const { policy, table, sizes } = await compileElsewhere()
+      const indexed = IndexedPolicy.build(policy, new EntryTable(table))
+      current = { policy, compiled: indexed.compiled, indexed, sizes }
       since = version.since
     }
     return current

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { and, asc, eq, inArray, isNull, sql } from 'drizzle-orm'
+import { and, asc, eq, gt, inArray, isNull, sql } from 'drizzle-orm'
 import { domainToAscii, refersToList, type Claim, type Policy, type Rule, type List, type Binding, type Entry } from '#core'
 import { db, type Db, type Tx } from '../db/client'
 import { addresses, bindings, departments, domains, entries, lists, memberships, people, phraseSets, quarantines, rules, trust, versions } from '../db/schema'
@@ -18,48 +18,61 @@ export async function currentVersion(at: Db | Tx = db()): Promise<{ number: numb
   return row ?? { number: 0, since: null }
 }
 
-/** The policy in force, with who is who. */
+/** The whole policy in force, with who is who and every entry. */
 export async function loadPolicy(at: Db | Tx = db()): Promise<Policy> {
   return at.transaction(async (tx) => {
-    const version = await currentVersion(tx)
-    const [domainRows, trustRows, departmentRows, peopleRows, addressRows, membershipRows] = [
-      await tx.select().from(domains).orderBy(asc(domains.domain)),
-      await tx.select().from(trust).orderBy(asc(trust.id)),
-      await tx.select().from(departments).orderBy(asc(departments.id)),
-      await tx.select({ id: people.id, name: people.name }).from(people).orderBy(asc(people.id)),
-      await tx.select().from(addresses).orderBy(asc(addresses.address)),
-      await tx.select().from(memberships).orderBy(asc(memberships.rank)),
-    ]
-    const entryRows = await tx.select().from(entries).where(isNull(entries.toVersion)).orderBy(asc(entries.row))
-    const byList = new Map<string, (typeof entryRows)[number][]>()
-    for (const e of entryRows) {
-      const own = byList.get(e.listId)
-      if (own) own.push(e)
-      else byList.set(e.listId, [e])
-    }
-    return {
-      format: 'sober-gate-policy',
-      formatVersion: 1,
-      version: version.number,
-      trust: {
-        ownDomains: domainRows.map(d => d.domain),
-        relays: trustRows.filter(t => t.kind === 'relay').map(t => ({ network: t.network, authservId: t.authservId ?? '' })),
-        ownNetworks: trustRows.filter(t => t.kind === 'own network').map(t => t.network),
-      },
-      departments: departmentRows.map(d => ({ id: d.id, name: d.name, ...(d.parentId ? { parent: d.parentId } : {}) })),
-      people: peopleRows.map(p => ({
-        id: p.id,
-        name: p.name,
-        addresses: addressRows.filter(a => a.personId === p.id).map(a => a.address),
-        departments: membershipRows.filter(m => m.personId === p.id).map(m => m.departmentId),
-      })),
-      quarantines: (await tx.select().from(quarantines).where(isNull(quarantines.toVersion)).orderBy(asc(quarantines.row))).map(q => ({ id: q.id, name: q.name, ...(q.general ? { general: true } : {}) })),
-      lists: (await tx.select().from(lists).where(isNull(lists.toVersion)).orderBy(asc(lists.row))).map(l => ({ id: l.id, name: l.name, owner: l.owner, usualSide: l.usualSide, on: l.on, entries: (byList.get(l.id) ?? []).map(entryOf) })),
-      bindings: (await tx.select().from(bindings).where(isNull(bindings.toVersion)).orderBy(asc(bindings.row))).map(bindingOf),
-      phraseSets: (await tx.select().from(phraseSets).where(isNull(phraseSets.toVersion)).orderBy(asc(phraseSets.row))).map(s => ({ id: s.id, name: s.name, owner: s.owner, phrases: s.phrases, ...(s.minimum === null ? {} : { minimum: s.minimum }) })),
-      rules: (await tx.select().from(rules).where(isNull(rules.toVersion)).orderBy(asc(rules.rank), asc(rules.row))).map(ruleOf),
-    }
+    const policy = await loadWithoutEntries(tx)
+    const byList = new Map(policy.lists.map(l => [l.id, l.entries]))
+    for await (const rows of entryPages(tx)) for (const row of rows) byList.get(row.listId)?.push(entryOf(row))
+    return policy
   }, { isolationLevel: 'repeatable read' })
+}
+
+const ENTRIES_AT_ONCE = 20_000
+
+/** The entries in force, page by page in the order in which they were added. */
+export async function* entryPages(tx: Tx): AsyncGenerator<(typeof entries.$inferSelect)[]> {
+  for (let after = 0; ;) {
+    const rows = await tx.select().from(entries).where(and(isNull(entries.toVersion), gt(entries.row, after))).orderBy(asc(entries.row)).limit(ENTRIES_AT_ONCE)
+    if (rows.length) yield rows
+    if (rows.length < ENTRIES_AT_ONCE) return
+    after = rows.at(-1)!.row
+  }
+}
+
+/** The policy in force with lists that hold no entries yet. */
+export async function loadWithoutEntries(tx: Tx): Promise<Policy> {
+  const version = await currentVersion(tx)
+  const [domainRows, trustRows, departmentRows, peopleRows, addressRows, membershipRows] = [
+    await tx.select().from(domains).orderBy(asc(domains.domain)),
+    await tx.select().from(trust).orderBy(asc(trust.id)),
+    await tx.select().from(departments).orderBy(asc(departments.id)),
+    await tx.select({ id: people.id, name: people.name }).from(people).orderBy(asc(people.id)),
+    await tx.select().from(addresses).orderBy(asc(addresses.address)),
+    await tx.select().from(memberships).orderBy(asc(memberships.rank)),
+  ]
+  return {
+    format: 'sober-gate-policy',
+    formatVersion: 1,
+    version: version.number,
+    trust: {
+      ownDomains: domainRows.map(d => d.domain),
+      relays: trustRows.filter(t => t.kind === 'relay').map(t => ({ network: t.network, authservId: t.authservId ?? '' })),
+      ownNetworks: trustRows.filter(t => t.kind === 'own network').map(t => t.network),
+    },
+    departments: departmentRows.map(d => ({ id: d.id, name: d.name, ...(d.parentId ? { parent: d.parentId } : {}) })),
+    people: peopleRows.map(p => ({
+      id: p.id,
+      name: p.name,
+      addresses: addressRows.filter(a => a.personId === p.id).map(a => a.address),
+      departments: membershipRows.filter(m => m.personId === p.id).map(m => m.departmentId),
+    })),
+    quarantines: (await tx.select().from(quarantines).where(isNull(quarantines.toVersion)).orderBy(asc(quarantines.row))).map(q => ({ id: q.id, name: q.name, ...(q.general ? { general: true } : {}) })),
+    lists: (await tx.select().from(lists).where(isNull(lists.toVersion)).orderBy(asc(lists.row))).map(l => ({ id: l.id, name: l.name, owner: l.owner, usualSide: l.usualSide, on: l.on, entries: [] })),
+    bindings: (await tx.select().from(bindings).where(isNull(bindings.toVersion)).orderBy(asc(bindings.row))).map(bindingOf),
+    phraseSets: (await tx.select().from(phraseSets).where(isNull(phraseSets.toVersion)).orderBy(asc(phraseSets.row))).map(s => ({ id: s.id, name: s.name, owner: s.owner, phrases: s.phrases, ...(s.minimum === null ? {} : { minimum: s.minimum }) })),
+    rules: (await tx.select().from(rules).where(isNull(rules.toVersion)).orderBy(asc(rules.rank), asc(rules.row))).map(ruleOf),
+  }
 }
 
 export function entryOf(e: typeof entries.$inferSelect): Entry {

@@ -47,7 +47,7 @@ async function linesOf(asker: Asker, rows: (typeof rules.$inferSelect)[]): Promi
     .from(rulingClaims).innerJoin(copies, and(eq(copies.id, rulingClaims.copyId), eq(copies.rulingId, rulingClaims.rulingId), own))
     .where(and(inArray(rulingClaims.clauseId, rows.map(r => r.id)), inArray(rulingClaims.fate, ['decided', 'agreed', 'protected', 'placed', 'applied', 'watching'])))
     .groupBy(rulingClaims.clauseId)
-  const findings = checkPolicy({ ...policy, lists: policy.lists.map(l => l.entries.length > 2000 ? { ...l, entries: l.entries.slice(0, 2000) } : l) }, { now: new Date().toISOString() }).filter(f => f.clause.kind === 'rule')
+  const findings = checkPolicy(policy, { now: new Date().toISOString() }).filter(f => f.clause.kind === 'rule')
   return rows.map((r) => {
     const { id: _, ...impact } = impacts.find(i => i.id === r.id) ?? { id: r.id, wanted: 0, unwanted: 0, unjudged: 0 }
     return { ...ruleOf(r), ownerName: ownerName(policy, r.owner), sentence: ruleSentence(ruleOf(r), policy), impact, findings: findings.filter(f => f.clause.id === r.id), version: r.fromVersion, mayChange: mayChange(asker, r.owner) }

@@ -1,7 +1,7 @@
 import MailComposer from 'nodemailer/lib/mail-composer'
 import { decide, makeAddress, personOf, type Message, type Ruling, type Segment, type Verdict } from '#core'
 import { rulingSentence } from '#core/words'
-import { readMessage } from './parsing'
+import { readMessage } from './workers'
 import type { Asker } from './people'
 import { policyInForce } from './policy-in-force'
 import { invalid, notAllowed } from './problem'

@@ -66,3 +66,40 @@ test('a worker sees only own mail, reads the organisation’s rules and cannot c
   await expect(page.getByText('1 copy')).toBeVisible()
   await expect(page.getByRole('row').nth(1)).toContainText('spam')
 })
+
+test('a rule with a companion phrase, an exception and a named quarantine, through disguise', async ({ page }) => {
+  await signIn(page, 'admin')
+  await page.goto(url('/rules/new'))
+  await page.getByLabel('Words and phrases').fill('moon levy')
+  await choose(page, 'Looked for', 'through disguise')
+  await page.getByRole('button', { name: '+ only with other words' }).click()
+  await page.getByLabel('Together with').fill('before noon')
+  await page.getByLabel('Within how many words').fill('4')
+  await page.getByRole('button', { name: '+ exception' }).click()
+  await page.getByLabel('Words and phrases').last().fill('no need to pay')
+  await choose(page, 'What happens', 'hold in a quarantine')
+  await page.getByRole('button', { name: '+ another quarantine' }).click()
+  await page.getByLabel('Name of the new quarantine').fill('Levies')
+  await page.getByRole('button', { name: 'Make it' }).click()
+  await expect(page.getByText('hold in Levies')).toBeVisible()
+  await expect(page.getByText('has “moon levy” within 4 words of “before noon”, also in disguise')).toBeVisible()
+  await accessible(page)
+  await page.getByRole('button', { name: 'Put in force' }).click()
+  await expect(page.getByText('“Moon levy” is in force')).toBeVisible()
+
+  const texts: Record<string, string> = {
+    lookalike: 'Pay the mооn Ievy before noon.', invisible: 'Pay the mo\u200Bon l\u00ADevy before noon.', spaced: 'Pay: m o o n  l e v y before noon.',
+    apart: 'Pay the moon levy. Much later, after many other words, comes before noon.', excepted: 'The moon levy before noon: no need to pay.',
+  }
+  for (const [subject, text] of Object.entries(texts)) await send({ from: 'x@elsewhere.example', subject: `levy ${subject}`, text, utf8: true })
+  await page.goto(url('/mail?words=levy'))
+  const row = (subject: string) => page.getByRole('row').filter({ hasText: `levy ${subject}` })
+  for (const held of ['lookalike', 'invisible', 'spaced']) await expect(row(held)).toContainText('Levies')
+  for (const free of ['apart', 'excepted']) await expect(row(free)).toContainText('inbox')
+  await row('spaced').click()
+  await expect(page.locator('mark').first()).toHaveText('m o o n  l e v y')
+  await row('lookalike').click()
+  await expect(page.locator('mark').first()).toHaveText('mооn Ievy')
+  await row('invisible').click()
+  await expect(page.locator('mark').first()).toHaveText('mo\u200Bon l\u00ADevy')
+})

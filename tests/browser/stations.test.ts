@@ -61,9 +61,9 @@ test('Rules: an empty field says what is wrong beside it; the order is changed f
   await accessible(page)
   const names = () => page.locator('section').filter({ hasText: 'Must, for the whole organisation' }).locator('.name').allTextContents()
   await expect(page.getByRole('link', { name: 'Fee demands', exact: true })).toBeVisible()
-  expect(await names()).toEqual(['Fee demands', 'Changed bank details'])
+  expect(await names()).toEqual(['Fee demands', 'Changed bank details', 'Programs', 'Disguised fees'])
   await page.getByRole('button', { name: 'Fee demands: move' }).press('ArrowDown')
-  await expect.poll(names).toEqual(['Changed bank details', 'Fee demands'])
+  await expect.poll(names).toEqual(['Changed bank details', 'Fee demands', 'Programs', 'Disguised fees'])
 })
 
 test('Try: the ladder of a message that was only written', async ({ page }) => {

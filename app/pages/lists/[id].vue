@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { useDebounceFn, useInfiniteScroll } from '@vueuse/core'
+import type { EntryKind } from '#core'
 import { entryWords } from '#core/words'
 import { api, type Added, type BindingForm, type EntryLine, type OpenedList } from '~/api/client'
 
@@ -12,7 +13,7 @@ const entries = ref<EntryLine[]>([])
 const words = ref('')
 const chosen = ref(new Set<string>())
 const failure = ref('')
-const adding = reactive({ text: '', below: false, note: '', expires: '' })
+const adding = reactive({ text: '', as: '' as EntryKind | '', below: false, note: '', expires: '' })
 const added = ref<Added | null>(null)
 const { error, fields, submit } = useForm()
 const editing = ref(false)
@@ -42,13 +43,13 @@ useInfiniteScroll(table, async () => {
   list.value.next = page.next
 }, { distance: 200, canLoadMore: () => Boolean(list.value?.next) })
 
-const looksLikeDomain = computed(() => adding.text.split(/\r?\n/).some((l) => {
+const looksLikeDomain = computed(() => adding.as === '' && adding.text.split(/\r?\n/).some((l) => {
   const bare = l.trim()
   return bare !== '' && (bare.startsWith('@') || !bare.includes('@'))
 }))
 
 const add = () => submit(async () => {
-  const result = await api.addEntries(id, { text: adding.text, below: adding.below, note: adding.note || undefined, expires: adding.expires ? new Date(`${adding.expires}T00:00`).toISOString() : undefined })
+  const result = await api.addEntries(id, { text: adding.text, below: adding.below, as: adding.as || undefined, note: adding.note || undefined, expires: adding.expires ? new Date(`${adding.expires}T00:00`).toISOString() : undefined })
   added.value = result
   // What could not be read stays where it was written.
   adding.text = result.wrong.map(w => w.text).join('\n')
@@ -308,6 +309,34 @@ function toggle(entry: string) {
           v-if="fields.text"
           class="wrong"
         >{{ fields.text }}</span>
+      </label>
+      <label class="field">Taken for
+        <el-select
+          v-model="adding.as"
+          aria-label="Taken for"
+          style="width: 100%"
+        >
+          <el-option
+            value=""
+            label="what they look like"
+          />
+          <el-option
+            value="words"
+            label="words in address or name"
+          />
+          <el-option
+            value="mailing list"
+            label="mailing lists, by List-Id"
+          />
+          <el-option
+            value="network"
+            label="networks of the client"
+          />
+          <el-option
+            value="pattern"
+            label="patterns with * and ?"
+          />
+        </el-select>
       </label>
       <el-checkbox
         v-if="looksLikeDomain"

@@ -15,7 +15,7 @@ export async function signIn(page: Page, account: string) {
 }
 
 /** Sends one message by real SMTP; through the stand-in relay it is verified. */
-export async function send(over: { from: string, subject: string, text: string, relay?: boolean, to?: string }) {
+export async function send(over: { from: string, subject: string, text: string, relay?: boolean, to?: string, utf8?: boolean }) {
   const domain = over.from.split('@')[1]!
   const trace = over.relay ? `Authentication-Results: relay.saltmere-harbour.example; dmarc=pass header.from=${domain}\nReceived: from mail.${domain} (mail.${domain} [192.0.2.4]) by relay.saltmere-harbour.example; Tue, 24 Nov 2026 09:00:00 +0000\n` : ''
   const replies = await smtp(Number(process.env.GATE_SMTP), handOver(over.from, [over.to ?? WORKER], trace + plainMessage(over)), over.relay ? '127.0.0.2' : '127.0.0.1')

@@ -29,6 +29,8 @@ describe('phrases: a keyword rule would miss what it was made for, or catch what
     expect(find('re\u200Bl\u00ADease fee', 'release fee', true, 'undisguised')).toEqual(['re\u200Bl\u00ADease fee'])
     expect(find('your r e l e a s e  f e e now', 'release fee', true, 'undisguised')).toEqual(['r e l e a s e  f e e'])
     expect(find('r.e.l.e.a.s.e f e e', 'release', true, 'undisguised')).toEqual(['r.e.l.e.a.s.e'])
+    expect(find('m o o n  l e v y', 'moon levy', true, 'undisguised')).toEqual(['m o o n  l e v y'])
+    expect(find('payrnent', 'payment', true, 'undisguised')).toEqual(['payrnent'])
     expect(find('r3l3ase f33', 'release fee', true, 'undisguised')).toEqual(['r3l3ase f33'])
     expect(find('𝐫𝐞𝐥𝐞𝐚𝐬𝐞 fee', 'release fee', true, 'undisguised')).toEqual(['𝐫𝐞𝐥𝐞𝐚𝐬𝐞 fee'])
     expect(find('coffee', 'ffee', true, 'undisguised')).toEqual([])
