@@ -3,11 +3,12 @@ import type { CopyDetail, CopyLine } from '../../server/services/copies'
 import type { Directory } from '../../server/services/directory'
 import type { Added, BindingForm, EntryLine, ListCard } from '../../server/services/lists'
 import type { Done, MoveLane } from '../../server/services/moves'
+import type { PhraseSetForm, PhraseSetLine } from '../../server/services/phrase-sets'
 import type { RuleForm, RuleLine } from '../../server/services/rules'
 import type { SetupForm } from '../../server/services/setup'
 import type { Tried, TryForm } from '../../server/services/try'
 
-export type { Added, BindingForm, CopyDetail, CopyLine, Directory, Done, EntryLine, ListCard, MoveLane, RuleForm, RuleLine, SetupForm, Tried, TryForm }
+export type { Added, BindingForm, CopyDetail, CopyLine, Directory, Done, EntryLine, ListCard, MoveLane, PhraseSetForm, PhraseSetLine, RuleForm, RuleLine, SetupForm, Tried, TryForm }
 
 export interface Person { id: string, name: string, role: 'administrator' | 'reviewer' | 'worker', addresses: string[] }
 export interface SessionAnswer { person: Person | null, demo: { accounts: string[], password: string } | null }
@@ -70,6 +71,9 @@ export const api = {
   changeRule: (id: string, rule: RuleForm & { version: number }) => call<RuleLine>('PUT', `/rules/${id}`, rule),
   removeRule: (id: string, version: number) => call<undefined>('DELETE', `/rules/${id}`, undefined, { version }),
   orderRules: (owner: string, ids: string[]) => call<undefined>('POST', '/rules/order', { owner, ids }),
+  phraseSets: () => call<{ items: PhraseSetLine[] }>('GET', '/phrase-sets'),
+  makePhraseSet: (form: PhraseSetForm) => call<{ id: string }>('POST', '/phrase-sets', form),
+  changePhraseSet: (id: string, form: PhraseSetForm & { version: number }) => call<undefined>('PUT', `/phrase-sets/${id}`, form),
   makeQuarantine: (name: string) => call<{ id: string, name: string }>('POST', '/quarantines', { name }),
   try: (form: TryForm) => call<Tried>('POST', '/try', form),
 }

@@ -185,40 +185,53 @@ const SEPARATORS = new Set([...' .-_*,/|'].map(c => c.charCodeAt(0)))
  * other, wider gaps stay as one space.
  */
 function joinSpaced(view: View): View {
+  const runs = spacedRuns(view)
+  if (!runs.length) return view
   const { units, starts, source, length } = view
-  const keep: number[] = []
+  const outUnits = new Uint16Array(length)
+  const outStarts = new Uint32Array(length + 1)
   const joined: number[] = []
-  let any = false
+  let count = 0
+  const keep = (from: number, to: number) => {
+    for (let j = from; j < to; j++) {
+      outUnits[count] = units[j]!
+      outStarts[count++] = starts[j]!
+    }
+  }
+  let at = 0
+  for (const letters of runs) {
+    keep(at, letters[0]![0])
+    joined.push(count)
+    for (const [from, to] of letters) keep(from, to)
+    joined.push(count)
+    at = letters.at(-1)![1]
+  }
+  keep(at, length)
+  outStarts[count] = source.length
+  return { units: outUnits, starts: outStarts, length: count, source, joined }
+}
+
+/** Runs of letter, separator, letter, separator, … each separator one character wide in the source. */
+function spacedRuns(view: View): [number, number][][] {
+  const { units, starts, length } = view
+  const runs: [number, number][][] = []
   for (let i = 0; i < length;) {
+    if (!isSingleLetter(view, i)) {
+      i++
+      continue
+    }
     const letters: [number, number][] = []
     let end = i
-    // letter, separator, letter, separator, … each separator one character wide in the source
     for (let at = i; isSingleLetter(view, at);) {
       end = characterEnd(view, at)
       letters.push([at, end])
       if (end + 1 >= length || !SEPARATORS.has(units[end]!) || starts[end + 1]! - starts[end]! !== MOST_SEPARATOR) break
       at = end + 1
     }
-    if (letters.length >= LEAST_SPACED) {
-      any = true
-      joined.push(keep.length)
-      for (const [from, to] of letters) for (let j = from; j < to; j++) keep.push(j)
-      joined.push(keep.length)
-      i = end
-    }
-    else {
-      keep.push(i++)
-    }
+    if (letters.length >= LEAST_SPACED) runs.push(letters)
+    i = end
   }
-  if (!any) return view
-  const outUnits = new Uint16Array(keep.length)
-  const outStarts = new Uint32Array(keep.length + 1)
-  keep.forEach((from, to) => {
-    outUnits[to] = units[from]!
-    outStarts[to] = starts[from]!
-  })
-  outStarts[keep.length] = source.length
-  return { units: outUnits, starts: outStarts, length: keep.length, source, joined }
+  return runs
 }
 
 /** True if one character of the source that is a letter begins there, and no letter stands on either side of it. */

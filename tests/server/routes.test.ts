@@ -151,6 +151,27 @@ describe('lists and rules: what was typed would be lost, or act otherwise than w
     expect((await as.administrator('POST', '/api/rules', '{')).status).toBe(400)
     expect((await as.administrator('POST', '/api/rules', { ...RULE, name: 'Later', claims: [{ effect: { kind: 'forward', value: 'x@y.test' } }] })).status).toBe(422)
   })
+  it('a phrase set that grows changes every rule that looks for it', async () => {
+    const made = await as.administrator('POST', '/api/phrase-sets', { name: 'Birds', owner: 'organisation', phrases: ['wren', { text: 'finch', weight: 2 }], minimum: 2 })
+    expect(made.status).toBe(201)
+    await as.administrator('POST', '/api/rules', { ...RULE, name: 'Birds', when: { set: made.body.id } })
+    const lane = async (text: string) => (await as.administrator('POST', '/api/try', { recipient: 'worker@saltmere-harbour.example', from: 'a@b.test', subject: 's', text })).body.ruling.lane
+    expect([await lane('a wren'), await lane('a finch'), await lane('a wren and a robin')]).toEqual(['inbox', 'spam', 'inbox'])
+    const [set] = (await as.administrator('GET', '/api/phrase-sets')).body.items.filter((s: { id: string }) => s.id === made.body.id)
+    expect(set.rules).toEqual(['Birds'])
+    expect((await as.worker('PUT', `/api/phrase-sets/${made.body.id}`, { name: 'Birds', phrases: ['x'], version: set.version })).status).toBe(403)
+    expect((await as.administrator('PUT', `/api/phrase-sets/${made.body.id}`, { name: 'Birds', phrases: [...set.phrases, 'robin'], minimum: 2, version: set.version })).status).toBe(204)
+    expect((await as.administrator('PUT', `/api/phrase-sets/${made.body.id}`, { name: 'Birds', phrases: ['x'], version: set.version })).status).toBe(409)
+    expect(await lane('a wren and a robin')).toBe('spam')
+  })
+  it('a confirmation to erase lapses when the rule becomes another', async () => {
+    const rule = { ...RULE, name: 'Gone', when: { phrases: ['moth'] }, claims: [{ stop: { to: 'erase', confirmed: true } }] }
+    const made = (await as.administrator('POST', '/api/rules', rule)).body
+    const lane = async () => (await as.administrator('POST', '/api/try', { recipient: 'worker@saltmere-harbour.example', from: 'a@b.test', subject: 'moth', text: '' })).body.ruling.lane
+    expect(await lane()).toBe('dropped')
+    const wider = (await as.administrator('PUT', `/api/rules/${made.id}`, { ...rule, when: { phrases: ['moth', 'bee'] }, version: made.version })).body
+    expect([await lane(), wider.claims]).toEqual(['bin', [{ stop: { to: 'erase' } }]])
+  })
   it('every change is a version, and the ruling says which one made it', async () => {
     const before = (await as.administrator('GET', '/api/policy')).body.version
     await as.administrator('POST', '/api/rules', { ...RULE, name: 'Newts', when: { phrases: ['newt'] } })

@@ -5,6 +5,8 @@ const notices = useNoticeStore()
 const session = useSessionStore()
 const directory = useDirectoryStore()
 const { data: lists, failure, load } = useReading(async () => (await api.lists()).items)
+const { data: sets, load: loadSets } = useReading(async () => (await api.phraseSets()).items)
+const makingSet = ref(false)
 const { error, fields, submit } = useForm()
 const making = ref(false)
 const form = reactive({ name: '', owner: '', entries: '', below: false })
@@ -192,10 +194,45 @@ const make = () => submit(async () => {
         </li>
       </ul>
     </section>
+    <section>
+      <h2 class="whose">
+        Phrase sets
+      </h2>
+      <p class="second small">
+        Keywords and phrases that several rules look for; changing a set changes all of them.
+      </p>
+      <ul class="sets">
+        <li
+          v-for="s in sets ?? []"
+          :key="`${s.id} ${s.version}`"
+        >
+          <PhraseSetCard
+            :set="s"
+            @done="loadSets"
+          />
+        </li>
+        <li>
+          <PhraseSetCard
+            v-if="makingSet"
+            :owner="directory.data?.owners[0]?.id"
+            @done="makingSet = false; loadSets()"
+          />
+          <button
+            v-else
+            class="press plain"
+            type="button"
+            @click="makingSet = true"
+          >
+            + phrase set
+          </button>
+        </li>
+      </ul>
+    </section>
   </div>
 </template>
 
 <style scoped>
+.sets li { border: 0; padding: 0; background: none; }
 .making { padding: 18px 22px; display: grid; gap: 12px; justify-items: start; }
 .making :deep(.el-textarea) { width: min(560px, 80vw); }
 .pair { display: flex; gap: 20px; flex-wrap: wrap; }

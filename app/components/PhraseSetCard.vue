@@ -1,0 +1,123 @@
+<script setup lang="ts">
+import { phraseText, type PhraseItem } from '#core/policy'
+import { splitPhrases } from '#core/text'
+import { api, type PhraseSetLine } from '~/api/client'
+
+/** A phrase set to read, and to edit: one phrase a line, its weight behind a tab or "×". */
+const { set = null, owner = 'organisation' } = defineProps<{ set?: PhraseSetLine | null, owner?: string }>()
+const emit = defineEmits<{ done: [] }>()
+const notices = useNoticeStore()
+const directory = useDirectoryStore()
+const { error, fields, submit } = useForm()
+const editing = ref(set === null)
+const form = reactive({ name: set?.name ?? '', text: (set?.phrases ?? []).map(line).join('\n'), minimum: set?.minimum === undefined ? '' : String(set.minimum) })
+
+function line(item: PhraseItem): string {
+  return typeof item === 'string' || item.weight === undefined ? phraseText(item) : `${item.text} ×${item.weight}`
+}
+
+// What a phrase carries besides its weight is kept, as long as the phrase stays.
+function itemOf(text: string): PhraseItem {
+  const weighed = /^(.*\S)\s*×\s*(\d+(?:\.\d+)?)$/.exec(text)
+  const name = weighed?.[1] ?? text
+  const before = set?.phrases.find(p => phraseText(p) === name)
+  const near = typeof before === 'object' ? before.near : undefined
+  if (!weighed && !near) return name
+  return { text: name, ...(weighed ? { weight: Number(weighed[2]) } : {}), ...(near ? { near } : {}) }
+}
+
+const save = () => submit(async () => {
+  const body = { name: form.name, owner: set?.owner ?? owner, phrases: splitPhrases(form.text).map(itemOf), ...(Number(form.minimum) > 0 ? { minimum: Number(form.minimum) } : {}) }
+  if (set) await api.changePhraseSet(set.id, { ...body, version: set.version })
+  else await api.makePhraseSet(body)
+  notices.say(`The phrase set “${form.name}” is in force${set?.rules.length ? `, in ${set.rules.join(', ')} too` : ''}.`)
+  editing.value = false
+  await directory.load()
+  emit('done')
+})
+</script>
+
+<template>
+  <form
+    class="sheet card"
+    @submit.prevent="save"
+  >
+    <template v-if="editing">
+      <label class="field">Name <el-input v-model="form.name" /><span
+        v-if="fields.name"
+        class="wrong"
+      >{{ fields.name }}</span></label>
+      <label class="field">Phrases, one a line; × and a number behind it is its weight
+        <el-input
+          v-model="form.text"
+          type="textarea"
+          :autosize="{ minRows: 3, maxRows: 12 }"
+          aria-label="Phrases of the set"
+        />
+        <span
+          v-if="fields.phrases"
+          class="wrong"
+        >{{ fields.phrases }}</span>
+      </label>
+      <label class="field">Together at least <el-input
+        v-model="form.minimum"
+        placeholder="any one phrase is enough"
+      /></label>
+      <p
+        v-if="set?.rules.length"
+        class="small second"
+      >
+        Changes {{ set.rules.join(', ') }} too.
+      </p>
+      <p
+        v-if="error"
+        class="wrong"
+        role="alert"
+      >
+        {{ error }}
+      </p>
+      <div class="acts">
+        <button
+          class="press first"
+          type="submit"
+        >
+          Put in force
+        </button>
+        <button
+          class="press plain"
+          type="button"
+          @click="editing = false; emit('done')"
+        >
+          Leave it
+        </button>
+      </div>
+    </template>
+    <template v-else-if="set">
+      <h3>{{ set.name }}</h3>
+      <p class="small">
+        <span class="numbers">{{ set.phrases.length }}</span> phrases<template v-if="set.minimum !== undefined">
+          , together at least {{ set.minimum }}
+        </template>
+      </p>
+      <p class="second small">
+        {{ set.phrases.slice(0, 4).map(line).join(', ') }}{{ set.phrases.length > 4 ? ', …' : '' }}
+      </p>
+      <p class="second small">
+        {{ set.rules.length ? `Looked for by ${set.rules.join(', ')}.` : 'No rule looks for it yet.' }}
+      </p>
+      <button
+        v-if="set.mayChange"
+        class="press plain"
+        type="button"
+        @click="editing = true"
+      >
+        Change it
+      </button>
+    </template>
+  </form>
+</template>
+
+<style scoped>
+.card { padding: 14px 16px; display: grid; gap: 6px; align-content: start; justify-items: start; }
+.card .field { width: 100%; }
+</style>

@@ -1,0 +1,13 @@
+import { setResponseStatus } from 'h3'
+import Joi from 'joi'
+import { phraseSetForm } from '../../http/phrase-set-form'
+import { defineRoute, idParam } from '../../http/route'
+import { changePhraseSet, type PhraseSetForm } from '../../services/phrase-sets'
+
+const body = Joi.object({ ...phraseSetForm, version: Joi.number().integer().required() })
+
+export default defineRoute<{ id: string }, unknown, PhraseSetForm & { version: number }>({ params: idParam, body }, async ({ event, asker, params, body: { version, ...form } }) => {
+  await changePhraseSet(asker, params.id, version, form)
+  setResponseStatus(event, 204)
+  return null
+})

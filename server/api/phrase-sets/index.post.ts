@@ -1,0 +1,11 @@
+import { setResponseStatus } from 'h3'
+import Joi from 'joi'
+import { phraseSetForm } from '../../http/phrase-set-form'
+import { defineRoute } from '../../http/route'
+import { makePhraseSet, type PhraseSetForm } from '../../services/phrase-sets'
+
+export default defineRoute<unknown, unknown, PhraseSetForm>({ body: Joi.object(phraseSetForm) }, async ({ event, asker, body }) => {
+  const made = await makePhraseSet(asker, body)
+  setResponseStatus(event, 201)
+  return made
+})
