@@ -95,9 +95,7 @@ const save = () => submit(async () => {
     <template v-else-if="set">
       <h3>{{ set.name }}</h3>
       <p class="small">
-        <span class="numbers">{{ set.phrases.length }}</span> phrases<template v-if="set.minimum !== undefined">
-          , together at least {{ set.minimum }}
-        </template>
+        <span class="numbers">{{ set.phrases.length }}</span> phrases{{ set.minimum === undefined ? '' : `, together at least ${set.minimum}` }}
       </p>
       <p class="second small">
         {{ set.phrases.slice(0, 4).map(line).join(', ') }}{{ set.phrases.length > 4 ? ', …' : '' }}
