@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { ATTACHMENT_KINDS, type AttachmentTest, type DateTest, type EntryKind, type PhrasePlace } from '#core/policy'
 import { conditionWords } from '#core/words'
-import { asKind, whereOf, withField, type Row } from '~/composables/ruleForm'
+import { asKind, withField, type Row } from '~/composables/ruleForm'
 
 const row = defineModel<Row>({ required: true })
 const { spares } = defineProps<{ spares: boolean }>()
@@ -9,15 +9,7 @@ const directory = useDirectoryStore()
 
 const set = (key: string, value: unknown) => row.value = withField(row.value, key, value)
 const patch = (change: Partial<Row>) => row.value = { ...row.value, ...change }
-const PLACES = computed(() => {
-  const usual = [{ value: 'default', name: spares ? 'in subject or own text' : 'anywhere in it' }, { value: 'subject', name: 'in the subject' }, { value: 'own', name: 'in the writer’s own text' }, { value: 'subject + own', name: 'not in quoted text' }, { value: 'quoted', name: 'in quoted text' }, { value: 'sender name', name: 'in the sender’s name' }, { value: 'link', name: 'in its links' }, { value: 'attachment name', name: 'in attachment names' }, { value: 'attachment text', name: 'in attachments' }, { value: 'header', name: 'in any header' }]
-  const now = whereOf(row.value)
-  return usual.some(p => p.value === now) ? usual : [...usual, { value: now, name: `in ${now}` }]
-})
-const setWhere = (value: string) => set('where', value === 'default' ? undefined : value.split(' + ') as PhrasePlace[])
 const companied = ref(row.value.near !== '')
-const ENTRIES: { value: EntryKind, name: string }[] = [{ value: 'address', name: 'this address' }, { value: 'domain', name: 'this domain' }, { value: 'domain and below', name: 'domain and below' }, { value: 'pattern', name: 'pattern with * and ?' }, { value: 'words', name: 'words in it' }, { value: 'mailing list', name: 'mailing list' }, { value: 'network', name: 'network' }]
-const EXAMPLES: Record<EntryKind, string> = { 'address': 'name@quayline.example', 'domain': 'quayline.example', 'domain and below': 'quayline.example', 'pattern': '*@*.quayline.example', 'words': 'chandlers', 'mailing list': 'news.regatta-society.example', 'network': '192.0.2.0/24', 'everyone': '' }
 const sizeOf = (id: string) => directory.data?.lists.find(l => l.id === id)
 const attachment = (change: Partial<AttachmentTest>) => set('attachment', Object.fromEntries(Object.entries({ ...asKind(row.value, 'attachment').attachment, ...change }).filter(([, v]) => v)))
 const age = (change: Partial<DateTest>) => set('date', { ...asKind(row.value, 'date').date, ...change })
@@ -36,20 +28,11 @@ const MB = 1_000_000
       @update:model-value="(text: string) => patch({ text })"
     />
     <div class="how">
-      <el-select
-        :model-value="whereOf(row)"
-        class="line-field"
-        aria-label="Where"
-        style="width: 178px"
-        @change="setWhere"
-      >
-        <el-option
-          v-for="p in PLACES"
-          :key="p.value"
-          :value="p.value"
-          :label="p.name"
-        />
-      </el-select>
+      <PlaceSelect
+        :model-value="(row.condition as { where?: PhrasePlace[] }).where"
+        :spares
+        @update:model-value="(v: PhrasePlace[] | undefined) => set('where', v)"
+      />
       <el-select
         :model-value="asKind(row, 'phrases').whole ?? true"
         class="line-field"
@@ -136,20 +119,11 @@ const MB = 1_000_000
         :label="`${s.name}, ${s.phrases.length} phrases`"
       />
     </el-select>
-    <el-select
-      :model-value="whereOf(row)"
-      class="line-field"
-      aria-label="Where"
-      style="width: 178px"
-      @change="setWhere"
-    >
-      <el-option
-        v-for="p in PLACES"
-        :key="p.value"
-        :value="p.value"
-        :label="p.name"
-      />
-    </el-select>
+    <PlaceSelect
+      :model-value="(row.condition as { where?: PhrasePlace[] }).where"
+      :spares
+      @update:model-value="(v: PhrasePlace[] | undefined) => set('where', v)"
+    />
   </template>
   <template v-else-if="row.kind === 'expression'">
     <el-input
@@ -161,43 +135,18 @@ const MB = 1_000_000
       spellcheck="false"
       @update:model-value="(v: string) => set('expression', v)"
     />
-    <el-select
-      :model-value="whereOf(row)"
-      class="line-field"
-      aria-label="Where"
-      style="width: 178px"
-      @change="setWhere"
-    >
-      <el-option
-        v-for="p in PLACES"
-        :key="p.value"
-        :value="p.value"
-        :label="p.name"
-      />
-    </el-select>
+    <PlaceSelect
+      :model-value="(row.condition as { where?: PhrasePlace[] }).where"
+      :spares
+      @update:model-value="(v: PhrasePlace[] | undefined) => set('where', v)"
+    />
   </template>
   <template v-else-if="row.kind === 'sender'">
-    <el-select
-      :model-value="asKind(row, 'sender').sender.kind"
-      class="line-field"
-      aria-label="How wide"
-      style="width: 166px"
-      @change="(kind: EntryKind) => set('sender', { ...asKind(row, 'sender').sender, kind })"
-    >
-      <el-option
-        v-for="k in ENTRIES"
-        :key="k.value"
-        :value="k.value"
-        :label="k.name"
-      />
-    </el-select>
-    <el-input
-      :model-value="asKind(row, 'sender').sender.value"
-      :placeholder="EXAMPLES[asKind(row, 'sender').sender.kind]"
-      aria-label="Sender"
-      style="width: 220px"
-      spellcheck="false"
-      @update:model-value="(value: string) => set('sender', { ...asKind(row, 'sender').sender, value })"
+    <EntryField
+      :model-value="asKind(row, 'sender').sender"
+      label="Sender"
+      :sender="true"
+      @update:model-value="(v: { kind: EntryKind, value: string }) => set('sender', v)"
     />
     <span
       v-if="spares"
@@ -227,27 +176,11 @@ const MB = 1_000_000
     >{{ sizeOf(asKind(row, 'senderOn').senderOn)!.size.toLocaleString('en') }} entries<template v-if="spares"> · counts when verified</template><template v-if="!sizeOf(asKind(row, 'senderOn').senderOn)!.on"> · switched off, so it matches nobody</template></span>
   </template>
   <template v-else-if="row.kind === 'recipient'">
-    <el-select
-      :model-value="asKind(row, 'recipient').recipient.kind"
-      class="line-field"
-      aria-label="How wide"
-      style="width: 166px"
-      @change="(kind: EntryKind) => set('recipient', { ...asKind(row, 'recipient').recipient, kind })"
-    >
-      <el-option
-        v-for="k in ENTRIES.slice(0, 5)"
-        :key="k.value"
-        :value="k.value"
-        :label="k.name"
-      />
-    </el-select>
-    <el-input
-      :model-value="asKind(row, 'recipient').recipient.value"
-      :placeholder="EXAMPLES[asKind(row, 'recipient').recipient.kind]"
-      aria-label="Recipient"
-      style="width: 220px"
-      spellcheck="false"
-      @update:model-value="(value: string) => set('recipient', { ...asKind(row, 'recipient').recipient, value })"
+    <EntryField
+      :model-value="asKind(row, 'recipient').recipient"
+      label="Recipient"
+      :sender="false"
+      @update:model-value="(v: { kind: EntryKind, value: string }) => set('recipient', v)"
     />
   </template>
   <el-select

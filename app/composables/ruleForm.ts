@@ -1,4 +1,4 @@
-import { HAZARDS, phraseText, type AttachmentKind, type Claim, type Condition, type PhraseItem, type PhrasePlace, type State } from '#core/policy'
+import { HAZARDS, phraseText, type AttachmentKind, type Claim, type Condition, type PhraseItem, type State } from '#core/policy'
 import { splitPhrases } from '#core/text'
 import type { RuleForm } from '~/api/client'
 
@@ -91,12 +91,6 @@ function conditionOf(row: Row): Condition {
 export function withField(row: Row, key: string, value: unknown): Row {
   const { [key]: _, ...rest } = row.condition as Record<string, unknown>
   return { ...row, condition: (value === undefined ? rest : { ...rest, [key]: value }) as Condition }
-}
-
-/** Where a look looks, as one choice of the sheet. */
-export function whereOf(row: Row): string {
-  const where = (row.condition as { where?: PhrasePlace[] }).where
-  return where === undefined ? 'default' : where.join(' + ')
 }
 
 export function sheetOf(rule: RuleForm): Sheet {

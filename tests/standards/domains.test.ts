@@ -2,7 +2,7 @@
 // package publicsuffix 20230209 carries), and UTS #46 examples.
 import { readFileSync } from 'node:fs'
 import { describe, expect, it } from 'vitest'
-import { domainToAscii, makeAddress, registrableDomain } from '#core'
+import { domainToAscii, makeAddress, parseContent, registrableDomain } from '#core'
 
 const vectors = [...readFileSync(new URL('data/test_psl.txt', import.meta.url), 'utf8').matchAll(/^checkPublicSuffix\((null|'[^']*'), (null|'[^']*')\);/gm)]
   .map(m => [m[1], m[2]].map(t => t === 'null' ? null : t!.slice(1, -1)) as [string | null, string | null])
@@ -33,4 +33,14 @@ describe('addresses (RFC 5321, RFC 5233): an allowed sender would not be recogni
     expect(makeAddress('i.nes@saltmere.example').key).not.toBe(makeAddress('ines@saltmere.example').key)
     expect(makeAddress('"very.(),:;<>[]@\\"quoted"@example.com')).toMatchObject({ local: 'very.(),:;<>[]@"quoted', domain: 'example.com' })
   })
+})
+
+describe('internationalised mail (RFC 6532, RFC 6531): a sender in another script would be read as somebody else', () => {
+  it('reads UTF-8 in header fields and compares domains by their A-labels', async () => {
+    const m = await parseContent(new TextEncoder().encode('From: Zoë Ćirić <zoë@bücher.example>\r\nTo: 用户@例え.test\r\nSubject: Größe\r\n\r\nx'))
+    expect(m.from[0]).toMatchObject({ name: 'Zoë Ćirić', key: 'zoë@xn--bcher-kva.example', domainUnicode: 'bücher.example' })
+    expect(m.to[0]).toMatchObject({ local: '用户', domain: 'xn--r8jz45g.test' })
+    expect(m.subject).toBe('Größe')
+  })
+  it('takes an accent for the same however it is written (NFC)', () => expect(makeAddress('zoe\u0308@x.test').key).toBe(makeAddress('zoë@x.test').key))
 })
