@@ -111,36 +111,26 @@ export function viewOf(source: string, form: ViewForm, buffer?: ViewBuffer): Vie
   let starts = buffer?.starts ?? new Uint32Array(length + 9)
   let count = 0
 
-  const put = (unit: number, start: number) => {
-    if (count === units.length) {
-      const more = new Uint16Array(count * 2 + 8)
-      more.set(units)
-      units = more
-      const moreStarts = new Uint32Array(count * 2 + 9)
-      moreStarts.set(starts)
-      starts = moreStarts
-    }
-    units[count] = unit
-    starts[count++] = start
-  }
-
   for (let at = 0; at < length;) {
     const unit = source.charCodeAt(at)
     if (unit === 32 || unit === 10) {
       const start = at++
       while (at < length && isSpace(source, at)) at++
-      put(32, start)
+      units[count] = 32
+      starts[count++] = start
       continue
     }
     const known = single[unit]!
     if (known !== 0 && (at + 1 === length || standsFree(source.charCodeAt(at + 1)))) {
-      put(known, at++)
+      units[count] = known
+      starts[count++] = at++
       continue
     }
     if (isSpace(source, at)) {
       const start = at++
       while (at < length && isSpace(source, at)) at++
-      put(32, start)
+      units[count] = 32
+      starts[count++] = start
       continue
     }
     const first = String.fromCodePoint(source.codePointAt(at)!)
@@ -161,12 +151,27 @@ export function viewOf(source: string, form: ViewForm, buffer?: ViewBuffer): Vie
       if (cache.size < 20_000) cache.set(cluster, out)
       if (cluster.length === 1 && out.length === 1 && standsFree(unit) && !SPACE.test(cluster)) single[unit] = out.charCodeAt(0)
     }
-    for (let i = 0; i < out.length; i++) put(out.charCodeAt(i), at)
+    // Elsewhere one character makes one unit at most; only here there may be more than there is room for.
+    const wanted = count + out.length + (length - end) + 1
+    if (wanted > units.length) {
+      units = grownTo(units, wanted * 2)
+      starts = grownTo(starts, wanted * 2 + 1)
+    }
+    for (let i = 0; i < out.length; i++) {
+      units[count] = out.charCodeAt(i)
+      starts[count++] = at
+    }
     at = end
   }
   starts[count] = length
   const view = { units, starts, length: count, source, joined: NONE }
   return undisguise ? joinSpaced(view) : view
+}
+
+function grownTo<T extends Uint16Array | Uint32Array>(array: T, size: number): T {
+  const more = new (array.constructor as new (size: number) => T)(size)
+  more.set(array)
+  return more
 }
 
 function isSpace(source: string, at: number): boolean {
