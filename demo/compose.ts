@@ -1,3 +1,4 @@
+import { encodedWords } from '#core/formats'
 import { STAND_IN_RELAY } from './world'
 
 export interface DemoMail {
@@ -56,19 +57,8 @@ function mailbox(name: string, address: string): string {
   return /^[\x20-\x7E]*$/.test(name) ? `"${name.replace(/["\\]/g, '\\$&')}" <${address}>` : `${encodedWord(name)} <${address}>`
 }
 
-// One encoded word holds 75 characters at most (RFC 2047 section 2); longer text is cut between characters.
 function encodedWord(text: string): string {
-  if (/^[\x20-\x7E]*$/.test(text)) return text
-  const words: string[] = []
-  let part = ''
-  for (const c of text) {
-    if (encoder.encode(part + c).length > 42) {
-      words.push(part)
-      part = ''
-    }
-    part += c
-  }
-  return [...words, part].map(p => `=?utf-8?B?${base64(encoder.encode(p))}?=`).join('\r\n ')
+  return encodedWords(text).join('\r\n ')
 }
 
 function base64(bytes: Uint8Array): string {

@@ -1,4 +1,5 @@
 import type { Effect } from '../policy'
+import { encodedWords } from './encoded-words'
 
 const LF = 10
 
@@ -23,20 +24,9 @@ function fieldLine(value: string): string | null {
   return field ? `${field[1]}: ${encodedWord(field[2]!)}` : null
 }
 
-// RFC 2047: what is not plain ASCII travels as encoded words of 75 characters at most.
+// A value must not begin a field of its own.
 function encodedWord(text: string): string {
-  const plain = text.replace(/[\r\n]+/g, ' ').trim()
-  if (/^[\x20-\x7E]*$/.test(plain)) return plain
-  const words: string[] = []
-  let part = ''
-  for (const c of plain) {
-    if (new TextEncoder().encode(part + c).length > 42) {
-      words.push(part)
-      part = ''
-    }
-    part += c
-  }
-  return [...words, part].map(w => `=?utf-8?B?${btoa(String.fromCharCode(...new TextEncoder().encode(w)))}?=`).join(' ')
+  return encodedWords(text.replace(/[\r\n]+/g, ' ').trim()).join(' ')
 }
 
 function withMark(bytes: Uint8Array, mark: string): Uint8Array {

@@ -245,8 +245,17 @@ export function ruleProtects(rule: Pick<Rule, 'claims'>): boolean {
 
 /** True if a condition of the rule asks whether the sender is on that list. */
 export function refersToList(rule: Pick<Rule, 'when' | 'except'>, list: string): boolean {
-  const refers = (c: Condition): boolean => ('senderOn' in c && c.senderOn === list) || (groupMembers(c)?.some(refers) ?? false)
-  return [rule.when, ...rule.except].some(refers)
+  return asksFor(rule, c => 'senderOn' in c && c.senderOn === list)
+}
+
+/** True if a condition of the rule looks for that phrase set. */
+export function refersToSet(rule: Pick<Rule, 'when' | 'except'>, set: string): boolean {
+  return asksFor(rule, c => 'set' in c && c.set === set)
+}
+
+function asksFor(rule: Pick<Rule, 'when' | 'except'>, wanted: (c: Condition) => boolean): boolean {
+  const asks = (c: Condition): boolean => wanted(c) || (groupMembers(c)?.some(asks) ?? false)
+  return [rule.when, ...rule.except].some(asks)
 }
 
 /** The text of a phrase. */

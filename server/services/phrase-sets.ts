@@ -1,5 +1,5 @@
 import { and, eq, isNull, sql } from 'drizzle-orm'
-import { ownerName, phraseText, type PhraseItem, type PhraseSet } from '#core'
+import { ownerName, phraseText, refersToSet, type PhraseItem, type PhraseSet } from '#core'
 import { phraseSets } from '../db/schema'
 import { db } from '../db/client'
 import { mayChange, mustBeAllowed, mustBeSomebody, seesClausesOf } from './ownership'
@@ -29,7 +29,7 @@ export async function listPhraseSets(asker: Asker): Promise<PhraseSetLine[]> {
   const rows = await db().select().from(phraseSets).where(isNull(phraseSets.toVersion)).orderBy(phraseSets.row)
   return rows.filter(s => seesClausesOf(asker, s.owner)).map(s => ({
     id: s.id, name: s.name, owner: s.owner, phrases: s.phrases, ...(s.minimum === null ? {} : { minimum: s.minimum }), ownerName: ownerName(policy, s.owner),
-    rules: policy.rules.filter(r => seesClausesOf(asker, r.owner) && JSON.stringify([r.when, r.except]).includes(`"set":${JSON.stringify(s.id)}`)).map(r => r.name), version: s.fromVersion, mayChange: mayChange(asker, s.owner),
+    rules: policy.rules.filter(r => seesClausesOf(asker, r.owner) && refersToSet(r, s.id)).map(r => r.name), version: s.fromVersion, mayChange: mayChange(asker, s.owner),
   }))
 }
 
