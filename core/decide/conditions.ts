@@ -1,5 +1,5 @@
 import type { Address } from '../address'
-import type { Message } from '../message'
+import type { Direction, Message } from '../message'
 import type { CompiledPolicy, Entry, EntryText, Look, Node, Owner } from '../policy'
 import { viewOf, viewText, type View } from '../text'
 import { factHolds } from './facts'
@@ -30,12 +30,21 @@ export interface Finder {
   lookHits(look: Look): LookHits
 }
 
-/** One copy under one policy. */
-export interface Subject {
+/** One copy at one stage of its decision. */
+export interface Copy {
   message: Message
   recipient: Address
-  compiled: CompiledPolicy
+  /** Of this copy. */
+  direction: Direction
+  /** Which clauses are asked: those of the copy's direction, but internal mail is first asked as outbound. */
+  stage: Direction
+  /** ISO 8601 instant. */
   now: string
+}
+
+/** One copy under one policy. */
+export interface Subject extends Copy {
+  compiled: CompiledPolicy
   stretches: Stretch[]
   finder: Finder
 }
@@ -67,7 +76,7 @@ export function evaluate(node: Node, subject: Subject, owner: Owner): Found {
     case 'phrases': return judgeLook(node.look, subject.finder.lookHits(node.look), subject.stretches)
     case 'expression': return findExpression(node, subject)
     case 'fact': {
-      const shown = factHolds(node.fact, subject.message, subject.recipient, subject.now)
+      const shown = factHolds(node.fact, subject)
       return shown === null ? NOTHING : { holds: true, lenient: true, evidence: [{ kind: 'fact', fact: node.fact, shown }], lost: [] }
     }
   }
@@ -87,7 +96,7 @@ function findSender(node: Extract<Node, { op: 'sender' } | { op: 'list' }>, hits
     if (node.spares && on !== 'from' && on !== 'recipient') continue
     const one: Evidence = { kind: 'sender', on, address: address.key, entry: { kind: entry.kind, value: entry.value }, ...list }
     if (isExpired(entry.expires, subject.now)) lost.push({ why: 'expired', evidence: [one] })
-    else if (node.spares && !senderCounts(subject.message, subject.compiled.policy, node.counts, owner, entry as EntryText)) lost.push({ why: 'not verified', evidence: [one] })
+    else if (node.spares && !senderCounts(subject, node.counts, owner, entry as EntryText)) lost.push({ why: 'not verified', evidence: [one] })
     else evidence.push(one)
   }
   return { holds: evidence.length > 0, lenient: evidence.length + lost.length > 0, evidence: evidence.length ? evidence : lost.flatMap(l => l.evidence), lost: evidence.length ? [] : lost }

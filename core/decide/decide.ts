@@ -1,9 +1,11 @@
-import type { Message } from '../message'
+import type { Direction, Message } from '../message'
 import { compilePolicy, readerOf, type CompiledPolicy, type Policy } from '../policy'
+import type { Copy } from './conditions'
+import { directionOf, stagesOf } from './direction'
 import { IndexedPolicy } from './indexed'
 import { matchesInOrder } from './match'
 import { plainSubject } from './plain'
-import { settle } from './settle'
+import { settle, type Settlement } from './settle'
 import type { Context, Lane, Match, Ruling } from './types'
 
 /**
@@ -14,27 +16,30 @@ import type { Context, Lane, Match, Ruling } from './types'
  */
 export function decide(message: Message, recipient: string, policy: IndexedPolicy | CompiledPolicy | Policy, context: Context): Ruling {
   const compiled = policy instanceof IndexedPolicy ? policy.compiled : 'policy' in policy ? policy : compilePolicy(policy)
-  const { address, tiers } = readerOf(compiled, recipient)
-  const { subject, candidates } = policy instanceof IndexedPolicy ? policy.subject(message, address, context.now) : plainSubject(message, address, compiled, context.now)
-  const outbound = message.attempt.direction === 'outbound'
-  const matches = matchesInOrder(subject, outbound ? readerOf(compiled, senderOf(message)).tiers : tiers, candidates)
-  const settled = settle(context.release ? released(matches, context.release) : matches)
-  return {
-    recipient: address.key,
-    policyVersion: compiled.policy.version,
-    lane: outbound ? outboundLane(settled.lane) : settled.lane,
-    quarantine: settled.quarantine,
-    place: settled.place,
-    stop: settled.stop,
-    effects: settled.effects,
-    reasons: settled.reasons,
-    decidedBy: settled.decidedBy,
+  const { address } = readerOf(compiled, recipient)
+  const direction = directionOf(message.attempt, address, compiled.policy.trust)
+  let settled: Settlement | null = null
+  for (const stage of stagesOf(direction)) {
+    settled = decideStage({ message, recipient: address, direction, stage, now: context.now }, recipient, policy instanceof IndexedPolicy ? policy : compiled, context, settled)
+    // What its sender's side holds back does not come before its reader's.
+    if (settled.stop) break
   }
+  const { lane, quarantine, place, stop, effects, reasons, decidedBy } = settled!
+  return { recipient: address.key, policyVersion: compiled.policy.version, lane, quarantine, place, stop, effects, reasons, decidedBy }
+}
+
+function decideStage(copy: Copy, recipient: string, policy: IndexedPolicy | CompiledPolicy, context: Context, earlier: Settlement | null): Settlement {
+  const compiled = policy instanceof IndexedPolicy ? policy.compiled : policy
+  const { subject, candidates } = policy instanceof IndexedPolicy ? policy.subject(copy) : plainSubject(copy, policy)
+  const outbound = copy.stage === 'outbound'
+  const matches = matchesInOrder(subject, readerOf(compiled, outbound ? senderOf(copy.message) : recipient).tiers, candidates)
+  const settled = settle(context.release ? released(matches, context.release) : matches, earlier)
+  return outbound ? { ...settled, lane: outboundLane(settled.lane, copy.direction) } : settled
 }
 
 // Outbound a copy is sent, held or refused: what would go elsewhere is held back by refusing it, so that its writer knows.
-function outboundLane(lane: Lane): Lane {
-  if (lane === 'inbox' || lane === 'slow lane') return 'sent'
+function outboundLane(lane: Lane, direction: Direction): Lane {
+  if (lane === 'inbox' || lane === 'slow lane') return direction === 'outbound' ? 'sent' : 'inbox'
   return lane === 'quarantine' ? 'quarantine' : 'refused'
 }
 
@@ -43,10 +48,10 @@ function senderOf({ content, attempt }: Message): string {
   return attempt.envelope.user ?? attempt.envelopeSender?.key ?? content.from[0]?.key ?? ''
 }
 
-/** Without the stops to the quarantine from which the copy is released, and past the reader's own places. */
-function released(matches: Match[], { quarantine, ownPlaces }: NonNullable<Context['release']>): Match[] {
+/** Without the stops to the quarantines from which the copy was released, and past the reader's own places. */
+function released(matches: Match[], { quarantines, ownPlaces }: NonNullable<Context['release']>): Match[] {
   return matches.map(m => ({
     ...m,
-    claims: m.claims.filter(c => !('stop' in c && c.stop.to === 'quarantine' && c.stop.quarantine === quarantine) && !(!ownPlaces && 'place' in c && m.owner.startsWith('person:'))),
+    claims: m.claims.filter(c => !('stop' in c && c.stop.to === 'quarantine' && quarantines.includes(c.stop.quarantine ?? '')) && !(!ownPlaces && 'place' in c && m.owner.startsWith('person:'))),
   })).filter(m => m.claims.length)
 }

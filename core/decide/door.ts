@@ -41,7 +41,7 @@ export function decideEnvelope(envelope: Envelope, recipient: string, policy: In
   // What a relay hands over may still turn out to come from elsewhere: its client is known from the header only.
   if (message.attempt.direction !== 'inbound' || compiled.policy.trust.relays.some(r => envelope.client !== null && inNetwork(envelope.client, r.network))) return null
   const { address, tiers } = readerOf(compiled, recipient)
-  const { subject, candidates } = policy.subject(message, address, context.now)
+  const { subject, candidates } = policy.subject({ message, recipient: address, direction: 'inbound', stage: 'inbound', now: context.now })
   const matches = matchesInOrder(subject, tiers, { ...candidates, rules: [] })
   const settled = settle(matches)
   if (settled.stop?.to !== 'refuse' || settled.decidedBy === null) return null

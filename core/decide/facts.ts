@@ -1,11 +1,19 @@
 import { entryCatches, matchesWildcard, type AttachmentKind, type AttachmentTest, type DateTest, type Fact } from '../policy'
-import type { Attachment, Message } from '../message'
+import type { Attachment, Direction, Message } from '../message'
 import type { Address } from '../address'
 
 const DAY = 24 * 60 * 60 * 1000
 
+/** What plain facts are about. */
+interface Known {
+  message: Message
+  recipient: Address
+  direction: Direction
+  now: string
+}
+
 /** Whether a plain fact of the message is so, and how it is shown; null where it is not. A missing fact is never so. */
-export function factHolds(fact: Fact, message: Message, recipient: Address, now: string): string | null {
+export function factHolds(fact: Fact, { message, recipient, direction, now }: Known): string | null {
   const { content, attempt } = message
   if ('every' in fact) return 'every message'
   if ('recipient' in fact) {
@@ -28,7 +36,7 @@ export function factHolds(fact: Fact, message: Message, recipient: Address, now:
     return id ?? unsubscribe[0] ?? (precedence === 'bulk' || precedence === 'list' ? precedence : null)
   }
   if ('authentication' in fact) return attempt.authentication.verdict === fact.authentication ? fact.authentication : null
-  if ('direction' in fact) return attempt.direction === fact.direction ? fact.direction : null
+  if ('direction' in fact) return direction === fact.direction ? direction : null
   if ('defect' in fact) return [...content.defects, ...attempt.defects].find(d => fact.defect === true || d.code === fact.defect)?.code ?? null
   return content.upstreamMark
 }

@@ -2,7 +2,7 @@ import type { Address } from '../address'
 import type { Message } from '../message'
 import { compilePolicy, entryCatches, EntryTable, senderText, type CompiledPolicy, type CompiledRule, type EntryText, type Look, type Node, type Policy } from '../policy'
 import { acceptSpan, phraseKeys, PhraseIndex, viewOf, ViewBuffer, type PhraseKey, type ViewForm } from '../text'
-import type { EntryHit, Finder, Subject } from './conditions'
+import type { Copy, EntryHit, Finder, Subject } from './conditions'
 import { inOrder, mostHits, sees, type LookHits, type PhraseHit } from './looks'
 import type { Candidates } from './match'
 import { NOBODY } from './plain'
@@ -123,18 +123,19 @@ export class IndexedPolicy {
   }
 
   /** Looks a message up, and says which clauses it wakes. */
-  subject(message: Message, recipient: Address, now: string): { subject: Subject, candidates: Candidates } {
+  subject(copy: Copy): { subject: Subject, candidates: Candidates } {
+    const { message, stage } = copy
     // Outbound, senders are asked of the recipient; then nothing is shared between copies.
-    const outbound = message.attempt.direction === 'outbound'
-    const prepared = !outbound && this.last?.message === message ? this.last.prepared : this.prepare(message, recipient)
-    this.last = outbound ? null : { message, prepared }
+    const shared = stage !== 'outbound'
+    const prepared = shared && this.last?.message === message ? this.last.prepared : this.prepare(copy)
+    if (shared) this.last = { message, prepared }
     const { stretches, finder, rules, bindings } = prepared
-    return { subject: { message, recipient, compiled: this.compiled, now, stretches, finder }, candidates: { rules, bindings: tier => bindings.get(tier) ?? [], anyBinding: bindings.size > 0 } }
+    return { subject: { ...copy, compiled: this.compiled, stretches, finder }, candidates: { rules, bindings: tier => bindings.get(tier) ?? [], anyBinding: bindings.size > 0 } }
   }
 
-  private prepare(message: Message, recipient: Address): Prepared {
+  private prepare({ message, recipient, stage }: Copy): Prepared {
     const stretches: Stretch[] = this.needsExtras ? stretchesOf(message.content) : message.content.segments
-    const senders = sendersOf(message, recipient)
+    const senders = sendersOf(message, recipient, stage)
     const listHits = this.lookUp(this.table, this.senderWords, message, senders)
     const inlineHits = this.inlineNodes.length ? this.lookUp(this.inline, this.inlineWords, message, senders) : NO_HITS
     const { buckets, touched } = this.scan(stretches)

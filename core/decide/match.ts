@@ -22,11 +22,11 @@ export function allClauses(compiled: CompiledPolicy): Candidates {
  * @param tiers of the person whose clauses stand over the copy: its recipient, or outbound its sender
  */
 export function matchesInOrder(subject: Subject, tiers: readonly string[], candidates: Candidates): Match[] {
-  const { direction } = subject.message.attempt
+  const { stage } = subject
   if (!candidates.rules.length && !candidates.anyBinding) return []
   const byTier = new Map<string, CompiledRule[]>()
   for (const rule of candidates.rules) {
-    if ((rule.rule.direction ?? 'inbound') !== direction) continue
+    if ((rule.rule.direction ?? 'inbound') !== stage) continue
     const own = byTier.get(rule.tier)
     if (own) own.push(rule)
     else byTier.set(rule.tier, [rule])
@@ -35,7 +35,7 @@ export function matchesInOrder(subject: Subject, tiers: readonly string[], candi
   for (const key of tiers) {
     const rules = byTier.get(key) ?? []
     for (const rule of rules) if (rule.raised) pushRule(rule, subject, out)
-    out.push(...matchLists(candidates.bindings(key).filter(b => (b.binding.direction ?? 'inbound') === direction), subject))
+    out.push(...matchLists(candidates.bindings(key).filter(b => (b.binding.direction ?? 'inbound') === stage), subject))
     for (const rule of rules) if (!rule.raised) pushRule(rule, subject, out)
   }
   return out
@@ -95,7 +95,7 @@ function compareText(a: string, b: string): number {
 
 function listMatch({ binding, list, entry, on, address }: BoundHit, subject: Subject): Match {
   const claim: Claim = binding.side === 'block' ? { stop: binding.stop! } : { protect: binding.protect ?? [...HAZARDS] }
-  const counts = binding.side === 'block' || senderCounts(subject.message, subject.compiled.policy, binding.counts, binding.owner, entry)
+  const counts = binding.side === 'block' || senderCounts(subject, binding.counts, binding.owner, entry)
   return {
     clause: { kind: 'list', id: binding.id, name: list.name, list: list.id, entry: { id: entry.id, kind: entry.kind, value: entry.value } },
     owner: binding.owner,

@@ -3,7 +3,7 @@ import { findKey, viewOf, viewText, type PhraseKey, type View, type ViewForm } f
 import type { Address } from '../address'
 import type { Message } from '../message'
 import type { CompiledPolicy, Entry, Look, LookItem, Node } from '../policy'
-import type { EntryHit, Finder, Subject } from './conditions'
+import type { Copy, EntryHit, Finder, Subject } from './conditions'
 import { inOrder, mostHits, sees, type LookHits, type PhraseHit } from './looks'
 import { allClauses, type Candidates } from './match'
 import { stretchesOf, type Stretch } from './segments'
@@ -13,9 +13,10 @@ import { sendersOf, type SenderAt } from './sender'
  * Looks everything up clause by clause and entry by entry, with no index: slow, and simple enough to be believed. The
  * indexed way is held against it.
  */
-export function plainSubject(message: Message, recipient: Address, compiled: CompiledPolicy, now: string): { subject: Subject, candidates: Candidates } {
+export function plainSubject(copy: Copy, compiled: CompiledPolicy): { subject: Subject, candidates: Candidates } {
+  const { message } = copy
   const stretches = stretchesOf(message.content)
-  const subject: Subject = { message, recipient, compiled, now, stretches, finder: new PlainFinder(message, recipient, compiled, stretches) }
+  const subject: Subject = { ...copy, compiled, stretches, finder: new PlainFinder(copy, compiled, stretches) }
   return { subject, candidates: allClauses(compiled) }
 }
 
@@ -23,8 +24,11 @@ class PlainFinder implements Finder {
   private readonly senders: SenderAt[]
   private readonly views = new Map<string, { view: View, text: string }>()
 
-  constructor(private readonly message: Message, recipient: Address, private readonly compiled: CompiledPolicy, private readonly stretches: Stretch[]) {
-    this.senders = sendersOf(message, recipient)
+  private readonly message: Message
+
+  constructor({ message, recipient, stage }: Copy, private readonly compiled: CompiledPolicy, private readonly stretches: Stretch[]) {
+    this.message = message
+    this.senders = sendersOf(message, recipient, stage)
   }
 
   listHits(list: string): EntryHit[] {

@@ -1,5 +1,5 @@
 import type { Address } from '../address'
-import type { Message } from '../message'
+import type { Direction, Message } from '../message'
 import { hasOpenDomain, type Counts, type EntryText, type Owner, type Policy } from '../policy'
 import type { SenderPlace } from './types'
 
@@ -13,9 +13,9 @@ export interface SenderAt {
  * The addresses at which sender conditions look: From first, then Sender, then the envelope sender. Outbound they look at
  * the recipient.
  */
-export function sendersOf(message: Message, recipient: Address): SenderAt[] {
+export function sendersOf(message: Message, recipient: Address, stage: Direction): SenderAt[] {
   const { content, attempt } = message
-  if (attempt.direction === 'outbound') return [{ on: 'recipient', address: recipient }]
+  if (stage === 'outbound') return [{ on: 'recipient', address: recipient }]
   return [
     ...content.from.map(address => ({ on: 'from' as const, address })),
     ...(content.sender ? [{ on: 'sender' as const, address: content.sender }] : []),
@@ -28,14 +28,21 @@ export function defaultCounts(owner: Owner): Counts {
   return owner.startsWith('person:') ? 'not fail' : 'pass'
 }
 
+/** What must be known of a copy to judge its sender. */
+interface Asked {
+  message: Message
+  stage: Direction
+  compiled: { policy: Pick<Policy, 'trust'> }
+}
+
 /**
  * True if a sender condition that protects or spares may rest on this message's From: exactly one From field with one
  * mailbox, and the authentication that is asked for. Our own domains always need a pass, since they are what is forged.
  */
-export function senderCounts(message: Message, policy: Pick<Policy, 'trust'>, asked: Counts | undefined, owner: Owner, entry: EntryText): boolean {
+export function senderCounts({ message, stage, compiled: { policy } }: Asked, asked: Counts | undefined, owner: Owner, entry: EntryText): boolean {
   const { content, attempt } = message
   // Outbound the recipient is what is asked, and nobody forges whom a message goes to.
-  if (attempt.direction === 'outbound') return true
+  if (stage === 'outbound') return true
   const from = content.from[0]
   if (content.fromFields !== 1 || content.from.length !== 1 || !from) return false
   const counts = policy.trust.ownDomains.includes(from.domain) ? 'pass' : asked ?? defaultCounts(owner)

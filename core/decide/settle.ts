@@ -11,13 +11,28 @@ export interface Settlement extends Outcome {
 /**
  * Settles what matched: walks the order once, lets each protection cover its hazards from there on, and takes the first
  * stop that is not covered. A pure function of the matches.
+ * @param earlier what the copy's sender's side came to (internal mail): its reasons stand before, and of rival effects its
+ * own come first
  */
-export function settle(matches: readonly Match[]): Settlement {
+export function settle(matches: readonly Match[], earlier: Settlement | null = null): Settlement {
+  const own = settleStage(matches, earlier ? appliedIn(earlier.reasons) : [])
+  if (!earlier) return own
+  // What is stopped on the reader's side is not delivered; what the sender's side does to it waits as well.
+  const before = own.stop ? earlier.reasons.map(waiting) : earlier.reasons
+  return {
+    ...own,
+    effects: [...appliedIn(before).map(a => a.effect), ...own.effects],
+    reasons: [...before, ...own.reasons],
+    decidedBy: own.decidedBy === null ? earlier.decidedBy : own.decidedBy + earlier.reasons.length,
+  }
+}
+
+function settleStage(matches: readonly Match[], taken: readonly Applied[]): Settlement {
   if (!matches.length) return { lane: 'inbox', quarantine: null, place: null, stop: null, effects: [], reasons: [], decidedBy: null }
-  const settled = walk(matches, null)
+  const settled = walk(matches, null, taken)
   const clauses = new Map(matches.filter(m => m.state === 'watching' && isLive(m)).map(m => [`${m.clause.kind} ${m.clause.id}`, m.clause]))
   for (const clause of clauses.values()) {
-    const would = walk(matches, clause)
+    const would = walk(matches, clause, taken)
     const changes = signature(would) !== signature(settled)
     const fate: Fate = { kind: 'watching', would: { ...outcomeOf(would), effects: would.effects }, changes }
     for (const reason of settled.reasons) if (sameClause(reason.clause, clause) && reason.fate.kind === 'watching') reason.fate = fate
@@ -48,7 +63,17 @@ function sameStop(a: Stop, b: Stop): boolean {
   return a.to === b.to && a.quarantine === b.quarantine
 }
 
-function walk(matches: readonly Match[], tried: ClauseRef | null): Settlement {
+/** An effect that is done, and the clause that asked for it. */
+interface Applied {
+  effect: Effect
+  clause: ClauseRef
+}
+
+function appliedIn(reasons: readonly Reason[]): Applied[] {
+  return reasons.flatMap(({ claim, fate, clause }) => 'effect' in claim && fate.kind === 'applied' ? [{ effect: claim.effect, clause }] : [])
+}
+
+function walk(matches: readonly Match[], tried: ClauseRef | null, taken: readonly Applied[]): Settlement {
   const reasons: Reason[] = []
   const covers = new Map<Hazard, ClauseRef>()
   const ended = new Map<string, ClauseRef>()
@@ -122,7 +147,7 @@ function walk(matches: readonly Match[], tried: ClauseRef | null): Settlement {
     ...laneOf(final?.stop ?? null, place),
     place,
     stop: final?.stop ?? null,
-    effects: settleEffects(effects, final, reasons),
+    effects: settleEffects(effects, final, reasons, taken),
     reasons,
     decidedBy: final?.reason ?? (first ? first.reason : protectionThatMattered(reasons)),
   }
@@ -137,10 +162,10 @@ function protectionThatMattered(reasons: readonly Reason[]): number | null {
   return index < 0 ? null : index
 }
 
-function settleEffects(effects: { effect: Effect, reason: number, match: Match }[], final: { stop: Stop, match: Match } | null, reasons: Reason[]): Effect[] {
-  const done: { effect: Effect, clause: ClauseRef }[] = []
+function settleEffects(effects: { effect: Effect, reason: number, match: Match }[], final: { stop: Stop, match: Match } | null, reasons: Reason[], taken: readonly Applied[]): Effect[] {
+  const done: Applied[] = []
   for (const { effect, reason, match } of effects) {
-    const always = effect.kind === 'tag' || effect.kind === 'important' || effect.inEveryLane === true
+    const always = appliesAlways(effect)
     const stopReason = reasons.find(r => 'stop' in r.claim && sameClause(r.clause, match.clause))
     const ownStopStands = stopReason?.fate.kind === 'decided' || stopReason?.fate.kind === 'agreed'
     const applies = always || (stopReason ? ownStopStands : final === null)
@@ -148,7 +173,7 @@ function settleEffects(effects: { effect: Effect, reason: number, match: Match }
       reasons[reason]!.fate = { kind: stopReason ? 'not applied' : 'waits' }
       continue
     }
-    const rival = done.find(d => rivals(d.effect, effect))
+    const rival = [...taken, ...done].find(d => rivals(d.effect, effect))
     if (rival) {
       reasons[reason]!.fate = { kind: 'outranked', by: rival.clause }
       continue
@@ -157,6 +182,14 @@ function settleEffects(effects: { effect: Effect, reason: number, match: Match }
     done.push({ effect, clause: match.clause })
   }
   return done.map(d => d.effect)
+}
+
+function appliesAlways(effect: Effect): boolean {
+  return effect.kind === 'tag' || effect.kind === 'important' || effect.inEveryLane === true
+}
+
+function waiting(reason: Reason): Reason {
+  return reason.fate.kind === 'applied' && 'effect' in reason.claim && !appliesAlways(reason.claim.effect) ? { ...reason, fate: { kind: 'waits' } } : reason
 }
 
 function rivals(a: Effect, b: Effect): boolean {

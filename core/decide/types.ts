@@ -92,6 +92,6 @@ export interface Ruling extends Outcome {
 export interface Context {
   /** ISO 8601 instant against which expiry is judged: the time of receipt, or the start of a rehearsal. */
   now: string
-  /** The copy is being released from that quarantine: its stops there do not count any more, another's stand. */
-  release?: { quarantine: string, /** Also by the reader's own places, instead of straight to the inbox. */ ownPlaces?: boolean }
+  /** The copy has been released from these quarantines: stops there do not count any more, others stand. */
+  release?: { quarantines: readonly string[], /** Also by the reader's own places, instead of straight to the inbox. */ ownPlaces?: boolean }
 }

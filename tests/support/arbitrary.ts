@@ -37,7 +37,7 @@ const leaf: fc.Arbitrary<Condition> = fc.oneof(
   { weight: 3, arbitrary: fc.record({ sender: entry, counts }) },
   { weight: 3, arbitrary: fc.record({ senderOn: fc.constantFrom('l0', 'l1', 'l2'), counts }) },
   fc.constantFrom<Condition>({ recipient: { kind: 'domain', value: 'saltmere.example' } }, { addressed: 'only me' }, { addressed: 'not by name' }, { header: 'x-note' }, { important: true }, { mailingList: true }, { mailingList: 'list.bulk.example' },
-    { authentication: 'pass' }, { authentication: 'fail' }, { defect: true }, { defect: 'no Date' }, { markedUpstream: true }, { every: true }, { attachment: { kind: 'program' } }, { attachment: { name: '*.exe' } }, { attachments: { atLeast: 1 } },
+    { direction: 'internal' }, { direction: 'outbound' }, { authentication: 'pass' }, { authentication: 'fail' }, { defect: true }, { defect: 'no Date' }, { markedUpstream: true }, { every: true }, { attachment: { kind: 'program' } }, { attachment: { name: '*.exe' } }, { attachments: { atLeast: 1 } },
     { size: { atLeast: 300 } }, { date: { of: 'sent', olderThan: 10 } }, { date: { of: 'received', after: '2026-01-01T00:00:00Z' } }, { expression: 're(lease)? fee' }, { expression: 'bank.{0,9}details', where: ['subject', 'own'] }, { expression: '[a-z]{9,}' }),
 )
 const condition: fc.Arbitrary<Condition> = fc.letrec<{ c: Condition }>(tie => ({
@@ -50,8 +50,10 @@ const state = fc.constantFrom('acting' as const, 'acting' as const, 'watching' a
 const claims = fc.oneof(stop.map(s => [{ stop: s }]), hazards.map(protect => [{ protect }]), fc.constant([{ place: { to: 'slow lane' as const } }]), fc.constant([{ protect: ['spam' as const, 'delete' as const] }, { place: { to: 'inbox' as const } }]))
 const effects = fc.array(fc.constantFrom({ effect: { kind: 'tag' as const, value: 't' } }, { effect: { kind: 'header' as const, value: 'X-A: 1' } }, { effect: { kind: 'replace' as const, value: 'n' } }), { maxLength: 2 })
 
-const rule = fc.record({ owner, must: fc.boolean(), raised: fc.option(fc.boolean(), { nil: undefined }), state, when: condition, except: fc.array(condition, { maxLength: 2 }), claims, effects, end: fc.option(fc.constant('owner' as const), { nil: undefined }), expires: fc.option(fc.constantFrom('2026-01-01T00:00:00Z', '2027-01-01T00:00:00Z'), { nil: undefined }) })
-const binding = fc.record({ list: fc.constantFrom('l0', 'l1', 'l2'), owner, side: fc.constantFrom('allow' as const, 'block' as const), must: fc.boolean(), state, stop, protect: fc.option(hazards, { nil: undefined }), counts })
+const direction = fc.constantFrom(undefined, undefined, undefined, 'outbound' as const, 'internal' as const)
+
+const rule = fc.record({ direction, owner, must: fc.boolean(), raised: fc.option(fc.boolean(), { nil: undefined }), state, when: condition, except: fc.array(condition, { maxLength: 2 }), claims, effects, end: fc.option(fc.constant('owner' as const), { nil: undefined }), expires: fc.option(fc.constantFrom('2026-01-01T00:00:00Z', '2027-01-01T00:00:00Z'), { nil: undefined }) })
+const binding = fc.record({ direction, list: fc.constantFrom('l0', 'l1', 'l2'), owner, side: fc.constantFrom('allow' as const, 'block' as const), must: fc.boolean(), state, stop, protect: fc.option(hazards, { nil: undefined }), counts })
 
 /** A valid policy in which things meet. */
 export const arbitraryPolicy: fc.Arbitrary<Policy> = fc.record({
@@ -67,9 +69,9 @@ export const arbitraryPolicy: fc.Arbitrary<Policy> = fc.record({
     people: [{ id: 'oskar', name: 'Oskar', addresses: ['oskar@saltmere.example'], departments: ['accounts'] }],
     quarantines: [{ id: 'general', name: 'General', general: true }, { id: 'security', name: 'Security' }],
     lists: lists.map((l, i) => ({ id: `l${i}`, name: `L${i}`, owner: 'organisation', usualSide: 'block', on: l.on, entries: l.entries.map(([e, expires], j) => ({ id: `l${i}e${j}`, ...e, expires })) })),
-    bindings: bindings.map((b, i) => ({ id: `b${i}`, list: b.list, owner: b.owner, side: b.side, must: b.must && !personal(b.owner), state: b.state, ...(b.side === 'block' ? { stop: b.stop } : { protect: b.protect, counts: b.counts }) })),
+    bindings: bindings.map((b, i) => ({ id: `b${i}`, list: b.list, owner: b.owner, side: b.side, direction: b.direction, must: b.must && !personal(b.owner), state: b.state, ...(b.side === 'block' ? { stop: b.stop } : { protect: b.protect, counts: b.counts }) })),
     phraseSets: sets.map((phrases, i) => ({ id: `s${i + 1}`, name: `S${i}`, owner: 'organisation', phrases })),
-    rules: rules.map((r, i) => ({ id: `r${i}`, name: `R${i}`, owner: r.owner, must: r.must && !personal(r.owner), raised: r.raised, state: r.state, when: r.when, except: r.except, claims: [...r.claims, ...r.effects], end: r.end, expires: r.expires })),
+    rules: rules.map((r, i) => ({ id: `r${i}`, name: `R${i}`, owner: r.owner, must: r.must && !personal(r.owner), raised: r.raised, state: r.state, direction: r.direction, when: r.when, except: r.except, claims: [...r.claims, ...r.effects], end: r.end, expires: r.expires })),
   }))
   if ('problems' in read) throw new Error(JSON.stringify(read.problems))
   return read.policy
@@ -80,7 +82,7 @@ const text = fc.array(fc.tuple(fc.oneof(word, fc.constantFrom('and', 'the', '.',
 
 /** A message as bytes with its envelope; in it stands what policies look for. */
 export const arbitraryMessage: fc.Arbitrary<{ bytes: Uint8Array, envelope: Envelope }> = fc.record({
-  from: address, name: fc.constantFrom('', 'News Desk', 'Release Fee'), sender: fc.option(address, { nil: undefined }), mailFrom: fc.oneof(address, fc.constant('')), auth: fc.constantFrom('pass', 'fail', ''), subject: text, body: text, hidden: text, html: fc.boolean(),
+  from: address, name: fc.constantFrom('', 'News Desk', 'Release Fee'), sender: fc.option(address, { nil: undefined }), mailFrom: fc.oneof(address, fc.constant('')), auth: fc.constantFrom('pass', 'fail', ''), inside: fc.integer({ min: 0, max: 3 }).map(n => n === 0), subject: text, body: text, hidden: text, html: fc.boolean(),
   list: fc.boolean(), note: fc.option(word, { nil: undefined }), date: fc.constantFrom('Tue, 24 Nov 2026 09:00:00 +0000', 'Tue, 24 Nov 2025 09:00:00 +0000', ''), exe: fc.boolean(), mark: fc.boolean(), cc: fc.boolean(),
 }).map((m) => {
   const relay = `Authentication-Results: ${RELAY.authservId}; dmarc=${m.auth} header.from=${m.from.split('@')[1]}\r\nReceived: from x (x [203.0.113.9]) by ${RELAY.authservId}; Tue, 24 Nov 2026 09:00:00 +0000\r\n`
@@ -89,7 +91,7 @@ export const arbitraryMessage: fc.Arbitrary<{ bytes: Uint8Array, envelope: Envel
   const body = m.exe ? `Content-Type: multipart/mixed; boundary=bb\r\n\r\n--bb\r\n${part}\r\n--bb\r\nContent-Type: application/octet-stream; name="fee.exe"\r\nContent-Disposition: attachment; filename="fee.exe"\r\n\r\nMZ\r\n--bb--\r\n` : part
   return {
     bytes: new TextEncoder().encode(`${m.auth ? relay : ''}${head.join('\r\n')}\r\n${body}`),
-    envelope: { mailFrom: m.mailFrom, rcptTo: ['oskar@saltmere.example'], client: m.auth ? '198.51.100.7' : '203.0.113.9', helo: null, tls: false, user: null, receivedAt: '2026-11-24T09:00:00.000Z' },
+    envelope: { mailFrom: m.mailFrom, rcptTo: ['oskar@saltmere.example'], client: m.inside ? '10.1.2.3' : m.auth ? '198.51.100.7' : '203.0.113.9', helo: null, tls: false, user: null, receivedAt: '2026-11-24T09:00:00.000Z' },
   }
 })
 

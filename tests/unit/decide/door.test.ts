@@ -40,11 +40,11 @@ describe('releasing and outbound', () => {
     const m = await letter()
     const p = policy({ rules: [hold('a', 'department:accounts', 'accounts-hold'), hold('b', 'organisation', 'security')] })
     expect(decide(m, RECIPIENT, p, { now: NOW }).quarantine).toBe('accounts-hold')
-    expect(decide(m, RECIPIENT, p, { now: NOW, release: { quarantine: 'accounts-hold' } }).quarantine).toBe('security')
+    expect(decide(m, RECIPIENT, p, { now: NOW, release: { quarantines: ['accounts-hold'] } }).quarantine).toBe('security')
     const own: Rule = { ...hold('c', 'person:oskar', ''), claims: [{ place: { to: 'slow lane' } }] }
     const alone = policy({ rules: [own, hold('a', 'department:accounts', 'accounts-hold')] })
-    expect(decide(m, RECIPIENT, alone, { now: NOW, release: { quarantine: 'accounts-hold' } }).lane).toBe('inbox')
-    expect(decide(m, RECIPIENT, alone, { now: NOW, release: { quarantine: 'accounts-hold', ownPlaces: true } }).lane).toBe('slow lane')
+    expect(decide(m, RECIPIENT, alone, { now: NOW, release: { quarantines: ['accounts-hold'] } }).lane).toBe('inbox')
+    expect(decide(m, RECIPIENT, alone, { now: NOW, release: { quarantines: ['accounts-hold'], ownPlaces: true } }).lane).toBe('slow lane')
   })
   it('outbound looks at the recipient by the sender’s clauses, and ends as sent, held or refused', async () => {
     const out = await parseMessage(new TextEncoder().encode(`From: ${RECIPIENT}\r\n\r\nx`), envelope({ client: '10.1.2.3', mailFrom: RECIPIENT, rcptTo: ['rival@sly.test'] }), TRUST)
@@ -54,5 +54,42 @@ describe('releasing and outbound', () => {
       expect(decide(out, 'rival@sly.test', policyForm, { now: NOW }).lane).toBe('quarantine')
       expect(decide(out, 'friend@honest.test', policyForm, { now: NOW }).lane).toBe('sent')
     }
+  })
+})
+
+describe('internal mail: a colleague’s copy would be decided by the wrong side, or by one side alone', () => {
+  const SENDER = `rosa@${OURS}`
+  const between = (rules: Rule[]) => policy({ people: [{ id: 'oskar', name: 'Oskar', addresses: [RECIPIENT], departments: ['accounts'] }, { id: 'rosa', name: 'Rosa', addresses: [SENDER], departments: ['berthing'] }], rules })
+  const sent = () => parseMessage(new TextEncoder().encode(`From: ${SENDER}\r\nTo: ${RECIPIENT}, pilot@elsewhere.example\r\nSubject: roster\r\n\r\nx`), envelope({ client: '10.1.2.3', mailFrom: SENDER, rcptTo: [RECIPIENT, 'pilot@elsewhere.example'] }), TRUST)
+  const rule = (id: string, owner: string, direction: Rule['direction'], claims: Rule['claims']): Rule => ({ id, name: id, owner, state: 'acting', direction, when: { phrases: ['roster'] }, except: [], claims })
+  const each = async (p: Policy, recipient = RECIPIENT) => {
+    const [byIndex, plainly] = [IndexedPolicy.build(p), p].map(form => decide(m, recipient, form, { now: NOW }))
+    expect(byIndex).toEqual(plainly)
+    return byIndex!
+  }
+  let m: Awaited<ReturnType<typeof sent>>
+  it('one message to a colleague and to a stranger is internal for the one and outbound for the other', async () => {
+    m = await sent()
+    const p = between([rule('in', 'person:oskar', 'internal', [{ place: { to: 'folder', folder: 'Rosters' } }]), rule('inbound', 'person:oskar', 'inbound', [{ stop: { to: 'bin' } }])])
+    expect(await each(p)).toMatchObject({ lane: 'inbox', place: { folder: 'Rosters' }, reasons: [{ clause: { id: 'in' } }] })
+    expect(await each(p, 'pilot@elsewhere.example')).toMatchObject({ lane: 'sent', reasons: [] })
+  })
+  it('what holds the sender’s mail holds it before the reader’s clauses are asked', async () => {
+    m = await sent()
+    const p = between([rule('out', 'department:berthing', 'outbound', [{ stop: { to: 'quarantine', quarantine: 'general' } }]), rule('in', 'person:oskar', 'internal', [{ protect: ['spam', 'quarantine', 'delete', 'refuse'] }])])
+    expect(await each(p)).toMatchObject({ lane: 'quarantine', quarantine: 'general', reasons: [{ clause: { id: 'out' }, fate: { kind: 'decided' } }] })
+    // Oskar's department is not asked as the sender's.
+    expect((await each(between([rule('out', 'department:accounts', 'outbound', [{ stop: { to: 'quarantine', quarantine: 'general' } }])]))).lane).toBe('inbox')
+  })
+  it('effects of both sides apply, of rivals the sender’s; what the reader’s side stops keeps the others waiting', async () => {
+    m = await sent()
+    const mark = (value: string) => ({ effect: { kind: 'subject mark' as const, value } })
+    const both = between([rule('out', 'organisation', 'outbound', [{ effect: { kind: 'header', value: 'X-Left: 1' } }, mark('[out]')]), rule('in', 'person:oskar', 'internal', [mark('[in]'), { effect: { kind: 'tag', value: 't' } }])])
+    const r = await each(both)
+    expect(r.effects.map(e => e.value)).toEqual(['X-Left: 1', '[out]', 't'])
+    expect(r.reasons.map(x => x.fate.kind)).toEqual(['applied', 'applied', 'outranked', 'applied'])
+    const stopped = await each({ ...both, rules: [...both.rules, rule('spam', 'person:oskar', 'internal', [{ stop: { to: 'spam' } }])] })
+    expect([stopped.lane, stopped.effects.map(e => e.value), stopped.decidedBy === null ? null : stopped.reasons[stopped.decidedBy]!.clause.id]).toEqual(['spam', ['t'], 'spam'])
+    expect(stopped.reasons.slice(0, 2).map(x => x.fate.kind)).toEqual(['waits', 'waits'])
   })
 })
