@@ -1,6 +1,7 @@
 import { unzipSync } from 'fflate'
 import { decodeCharset, latin1 } from './bytes'
 import { htmlText } from './html-text'
+import { pdfText } from './pdf-text'
 
 const MOST_BYTES = 10 * 1024 * 1024
 const MOST_TEXT = 256 * 1024
@@ -11,21 +12,39 @@ const MOST_PARTS = 200
 
 const OFFICE_PARTS = /^(?:word\/(?:document|footnotes|header\d*|footer\d*)\.xml|xl\/sharedStrings\.xml|ppt\/(?:slides|notesSlides)\/[^/]+\.xml|content\.xml)$/
 
+/** What an attachment says, and why nothing of it could be read where its kind should have text. */
+export interface AttachmentText {
+  text: string | null
+  unreadable: string | null
+}
+
+const NOTHING: AttachmentText = { text: null, unreadable: null }
+
 /**
- * The text of an attachment where its type has any: plain text, CSV, HTML, and office documents (OOXML, ODF). Null where
- * there is none, or where it is too large or malformed to be read safely.
+ * The text of an attachment where its type has any: plain text, CSV, HTML, PDF, and office documents (OOXML, ODF). What is
+ * too large, malformed or locked says so, since a document that no rule can look into is worth a rule of its own.
  */
-export function attachmentText(bytes: Uint8Array, declaredType: string, detectedType: string | null, name: string): string | null {
-  if (!bytes.length || bytes.length > MOST_BYTES) return null
-  const type = detectedType ?? declaredType
+export async function attachmentText(bytes: Uint8Array, declaredType: string, detectedType: string | null, name: string): Promise<AttachmentText> {
+  const readable = readerFor(declaredType, detectedType, name)
+  if (!bytes.length || !readable) return NOTHING
+  if (bytes.length > MOST_BYTES) return { text: null, unreadable: 'larger than 10 MB' }
   try {
-    if (/^text\/html$/.test(declaredType) || (!detectedType && /\.html?$/i.test(name))) return cut(htmlText(plainText(bytes)).segments.map(s => s.text).join('\n'))
-    if (!detectedType && (declaredType.startsWith('text/') || /\.(?:txt|csv|log|md|ics)$/i.test(name))) return cut(plainText(bytes))
-    if (/openxmlformats|oasis\.opendocument|^application\/zip$/.test(type)) return cut(officeText(bytes))
+    const text = await readable(bytes)
+    return { text: text.trim() ? text.slice(0, MOST_TEXT) : null, unreadable: null }
   }
-  catch {
-    return null // a document that cannot be unpacked says nothing
+  catch (error) {
+    return { text: null, unreadable: error instanceof Error && /password/i.test(error.name + error.message) ? 'locked with a password' : 'malformed' }
   }
+}
+
+type Reader = (bytes: Uint8Array) => string | Promise<string>
+
+function readerFor(declaredType: string, detectedType: string | null, name: string): Reader | null {
+  const type = detectedType ?? declaredType
+  if (declaredType === 'text/html' || (!detectedType && /\.html?$/i.test(name))) return bytes => htmlText(plainText(bytes)).segments.map(s => s.text).join('\n')
+  if (!detectedType && (declaredType.startsWith('text/') || /\.(?:txt|csv|log|md|ics)$/i.test(name))) return plainText
+  if (type === 'application/pdf') return bytes => pdfText(bytes, MOST_TEXT)
+  if (/openxmlformats|oasis\.opendocument|^application\/zip$/.test(type)) return officeText
   return null
 }
 
@@ -56,8 +75,4 @@ function xmlText(xml: string): string {
   return xml.replace(/<\/(?:w:p|a:p|text:p|text:h|si|w:tr|table:table-row)>|<w:(?:br|tab)\b[^>]*>/g, '\n').replace(/<[^>]*>/g, '')
     .replace(/&(?:lt|gt|quot|apos|amp|#(\d+)|#x([0-9a-f]+));/gi, (entity, decimal?: string, hex?: string) => decimal || hex ? String.fromCodePoint(Math.min(0x10FFFF, parseInt(decimal ?? hex!, decimal ? 10 : 16))) : ({ '&lt;': '<', '&gt;': '>', '&quot;': '"', '&apos;': '\'', '&amp;': '&' } as Record<string, string>)[entity.toLowerCase()] ?? entity)
     .replace(/\n{2,}/g, '\n').trim()
-}
-
-function cut(text: string): string | null {
-  return text.trim() ? text.slice(0, MOST_TEXT) : null
 }

@@ -1,5 +1,5 @@
 export * from './types'
-export { parseMessage, parseContent, readAttempt } from './parse'
+export { parseMessage, parseContent, readAttempt, type ReadOptions } from './parse'
 export { parseAuthenticationResults, verdictFor, type AuthResult, type AuthResults } from './authentication'
 export { canonicalNetwork, inNetwork, ipBytes, normaliseIp, parseReceived } from './trace'
 export { htmlBody } from './bodies'

@@ -16,19 +16,25 @@ import { DefectList, fieldValue, scanStructure, type RawField } from './structur
 import { inNetwork, normaliseIp, walkTrace } from './trace'
 import { PARSER_VERSION, type Attachment, type Attempt, type Content, type DefectCode, type Direction, type Envelope, type Link, type Message, type Segment, type Trust } from './types'
 
+/** How much of a message is read. */
+export interface ReadOptions {
+  /** Documents are not opened: a second attempt, after one of them took too long. */
+  closedDocuments?: boolean
+}
+
 /**
  * Reads a message. Never rejects, for any bytes: what is wrong with the message is on its list of defects.
  * @param bytes the message as received (RFC 5322), without SMTP dot-stuffing
  * @param envelope how it was handed over; times are ISO 8601 instants
  * @param trust our own domains and networks, and the relays whose word about authentication counts
  */
-export async function parseMessage(bytes: Uint8Array, envelope: Envelope, trust: Trust): Promise<Message> {
-  const content = await parseContent(bytes)
+export async function parseMessage(bytes: Uint8Array, envelope: Envelope, trust: Trust, options: ReadOptions = {}): Promise<Message> {
+  const content = await parseContent(bytes, options)
   return { content, attempt: readAttempt(content, envelope, trust) }
 }
 
 /** What the bytes alone say. */
-export async function parseContent(bytes: Uint8Array): Promise<Content> {
+export async function parseContent(bytes: Uint8Array, options: ReadOptions = {}): Promise<Content> {
   const structure = scanStructure(bytes)
   const defects = new DefectList()
   for (const defect of structure.defects) defects.add(defect.code, defect.detail)
@@ -40,6 +46,8 @@ export async function parseContent(bytes: Uint8Array): Promise<Content> {
   headerDefects(fields, from, date, defects)
   const subject = decodeSafely(fieldValue(fields, 'subject') ?? '')
   const { segments, links } = readText(bodies.html, bodies.text)
+  const attachments: Attachment[] = []
+  for (const raw of bodies.attachments) attachments.push(await readAttachment(raw, options, defects))
   const senders = mailboxes(fields, 'sender')
   return {
     parser: PARSER_VERSION,
@@ -58,7 +66,7 @@ export async function parseContent(bytes: Uint8Array): Promise<Content> {
     headers: decodedFields(fields),
     list: listIdentity(fields),
     links,
-    attachments: await Promise.all(bodies.attachments.map(readAttachment)),
+    attachments,
     important: markedImportant(fields),
     upstreamMark: upstreamMark(fields, subject),
     defects: defects.list,
@@ -122,9 +130,10 @@ function messageId(field: string | undefined): string | null {
   return id.replace(/\s+/g, '') || null
 }
 
-async function readAttachment(raw: RawAttachment): Promise<Attachment> {
+async function readAttachment(raw: RawAttachment, { closedDocuments }: ReadOptions, defects: DefectList): Promise<Attachment> {
   const detected = await detectedType(raw.bytes)
-  const text = attachmentText(raw.bytes, raw.type, detected, raw.name)
+  const { text, unreadable } = closedDocuments ? { text: null, unreadable: 'reading took too long' } : await attachmentText(raw.bytes, raw.type, detected, raw.name)
+  if (unreadable) defects.add('attachment not readable', `${raw.name || 'an attachment'}: ${unreadable}`)
   return {
     name: raw.name,
     declaredType: raw.type,

@@ -1,7 +1,7 @@
 import type { Address } from '../address'
 
 /** Counted up whenever the facts of a message may come out differently; stored beside them. */
-export const PARSER_VERSION = 1
+export const PARSER_VERSION = 2
 
 /** Where a piece of text stands in a message. */
 export type Place = 'subject' | 'own' | 'quoted' | 'hidden' | 'sender name' | 'link' | 'header' | 'attachment name' | 'attachment text'
@@ -28,6 +28,7 @@ export type DefectCode =
   | 'line without a field name' | 'too many header fields'
   | 'boundary missing' | 'boundary never closes' | 'nested too deep' | 'body cut short' | 'body not fully readable'
   | 'unknown character set' | 'NUL bytes' | 'empty message'
+  | 'attachment not readable'
   | 'claims own domain'
 
 /** Something that is wrong with a message; it is decided all the same. */

@@ -1,4 +1,5 @@
 import { zipSync, strToU8 } from 'fflate'
+import PdfDocument from 'pdfkit'
 import { describe, expect, it } from 'vitest'
 import { parseContent } from '#core'
 
@@ -43,5 +44,29 @@ describe('text of attachments: what is written there would not be seen by any ru
     expect(bomb.length).toBeLessThan(100_000)
     expect(await text('a.docx', 'application/vnd.openxmlformats-officedocument.wordprocessingml.document', bomb)).toBeUndefined()
     expect(await text('a.docx', 'application/zip', strToU8('PK\u0003\u0004 broken'))).toBeUndefined()
+  })
+  // The documents are written by pdfkit, compressed as it does by default; the plain one is ISO 32000-1 Annex H.3 (from memory).
+  const pdf = (write: (document: PDFKit.PDFDocument) => unknown, options: PDFKit.PDFDocumentOptions = {}) => new Promise<Uint8Array>((resolve) => {
+    const document = new PdfDocument(options)
+    const chunks: Buffer[] = []
+    document.on('data', (chunk: Buffer) => chunks.push(chunk)).on('end', () => resolve(Buffer.concat(chunks)))
+    write(document)
+    document.end()
+  })
+  it('reads PDF: every page, accents, and a word that is drawn in two pieces', async () => {
+    const two = await pdf(d => d.text('Rechnung für Straße 5').text('relea', { continued: true }).text('se fee').addPage().text('second page'))
+    expect((await text('a.pdf', 'application/pdf', two))?.split(/\s*\n\s*/).filter(Boolean)).toEqual(['Rechnung für Straße 5', 'release fee', 'second page'])
+    const plain = strToU8('%PDF-1.4\n1 0 obj\n<< /Type /Catalog /Pages 3 0 R >>\nendobj\n3 0 obj\n<< /Type /Pages /Kids [ 4 0 R ] /Count 1 >>\nendobj\n4 0 obj\n<< /Type /Page /Parent 3 0 R /MediaBox [ 0 0 612 792 ] /Contents 5 0 R /Resources << /Font << /F1 7 0 R >> >> >>\nendobj\n5 0 obj\n<< /Length 44 >>\nstream\nBT\n/F1 24 Tf\n100 100 Td ( Hello World ) Tj\nET\nendstream\nendobj\n7 0 obj\n<< /Type /Font /Subtype /Type1 /Name /F1 /BaseFont /Helvetica /Encoding /MacRomanEncoding >>\nendobj\ntrailer\n<< /Root 1 0 R >>\n%%EOF\n')
+    expect(await text('no-name', 'application/octet-stream', plain)).toContain('Hello World')
+  })
+  it('says so where a document cannot be looked into', async () => {
+    const defect = async (bytes: Uint8Array) => (await attached('a.pdf', 'application/pdf', bytes)).defects.filter(d => d.code === 'attachment not readable').map(d => d.detail)
+    expect(await defect(await pdf(d => d.text('x'), { userPassword: 'secret' }))).toEqual(['a.pdf: locked with a password'])
+    expect(await defect(strToU8('%PDF-1.4 and then nothing'))).toEqual(['a.pdf: malformed'])
+    expect(await defect(await pdf(d => d.text('x')))).toEqual([])
+    const endless = await pdf((d) => {
+      for (let i = 0; i < 400; i++) d.addPage().text('fill '.repeat(400))
+    })
+    expect((await text('a.pdf', 'application/pdf', endless))!.length).toBeLessThanOrEqual(256 * 1024)
   })
 })
