@@ -36,7 +36,7 @@ watch([tab, () => copy.id], async () => {
 }, { immediate: true })
 
 const MOST_SHOWN = 200_000
-const ACTS: Record<string, string> = { 'moved': 'moved', 'judged': 'judged', 'taken back': 'took an act back' }
+const ACTS: Record<string, string> = { 'moved': 'moved', 'released': 'released it', 'judged': 'judged', 'taken back': 'took an act back' }
 function actWords(act: CopyDetail['history'][number]): string {
   const detail = act.detail as { lane?: string, value?: string | null }
   const what = act.kind === 'moved' ? `moved it to ${detail.lane}` : act.kind === 'judged' ? (detail.value ? `judged it ${detail.value}` : 'took a judgement back') : ACTS[act.kind] ?? act.kind

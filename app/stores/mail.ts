@@ -1,5 +1,5 @@
 import { defineStore } from 'pinia'
-import { api, type CopyDetail, type CopyLine, type CopyQuery, type MoveLane } from '~/api/client'
+import { api, type CopyDetail, type CopyLine, type CopyQuery, type Done, type MoveLane } from '~/api/client'
 
 const LANE_OF_MOVE: Record<MoveLane, string> = { 'inbox': 'the inbox', 'slow lane': 'the slow lane', 'spam': 'spam', 'quarantine': 'quarantine', 'bin': 'the bin' }
 
@@ -100,8 +100,14 @@ export const useMailStore = defineStore('mail', () => {
     if (!copies.length) return
     await act(async () => {
       const done = await api.move(copies.map(c => c.id), lane, versionsOf(copies))
-      notices.say(done.changed ? `Sent ${named(copies)} to ${LANE_OF_MOVE[lane]}.` : `${named(copies)}: in ${LANE_OF_MOVE[lane]} already.`, done.actId)
+      notices.say(done.changed ? `Sent ${named(copies)} to ${LANE_OF_MOVE[lane]}.${held(done, copies)}` : `${named(copies)}: in ${LANE_OF_MOVE[lane]} already.`, done.actId)
     })
+  }
+
+  // A release is not the last word where somebody else stops the copy too.
+  function held({ elsewhere = [] }: Done, copies: readonly CopyLine[]): string {
+    if (!elsewhere.length) return ''
+    return ` ${copies.length === 1 ? 'Another’s stop stands' : `For ${elsewhere.length} of them another’s stop stands`}: ${elsewhere[0]!.why}`
   }
 
   async function judge(value: 'wanted' | 'unwanted' | null) {

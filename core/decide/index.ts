@@ -1,5 +1,6 @@
 export * from './types'
 export { decide } from './decide'
+export { directionOf } from './direction'
 export { decideEnvelope, refusalReply, settleDoor, type DoorRuling } from './door'
 export { IndexedPolicy } from './indexed'
 export { settle, hazardOf, effectiveStop, type Settlement } from './settle'

@@ -260,6 +260,12 @@ export interface CopyState {
   folder: string | null
   laneSince: string
   movedBy: string | null
+  /** What a release settles anew besides. */
+  rulingId?: number | null
+  tags?: string[]
+  important?: boolean
+  subject?: string
+  decided?: string
 }
 
 export const actItems = pgTable('act_items', {

@@ -191,6 +191,6 @@ async function recordOpening(asker: Asker, copy: Copy): Promise<void> {
 async function historyOf(copyId: number): Promise<CopyDetail['history']> {
   const rows = await db().select({ actId: acts.id, at: acts.at, by: people.name, kind: acts.kind, detail: acts.detail, undone: sql<boolean>`exists (select 1 from acts u where u.undoes = ${acts.id})` })
     .from(actItems).innerJoin(acts, eq(acts.id, actItems.actId)).leftJoin(people, eq(people.id, acts.personId))
-    .where(and(eq(actItems.copyId, copyId), inArray(acts.kind, ['moved', 'judged', 'taken back']))).orderBy(desc(acts.id)).limit(50)
+    .where(and(eq(actItems.copyId, copyId), inArray(acts.kind, ['moved', 'released', 'judged', 'taken back']))).orderBy(desc(acts.id)).limit(50)
   return rows.map(r => ({ ...r, at: r.at.toISOString() }))
 }

@@ -1,11 +1,11 @@
 import { randomUUID } from 'node:crypto'
 import { and, eq } from 'drizzle-orm'
-import { decide, decideEnvelope, makeAddress, personOf, refusalReply, senderKeys, settleDoor, type Attempt, type Content, type DoorRuling, type Envelope, type Message, type Policy, type Ruling } from '#core'
-import { shortReason } from '#core/words'
+import { decideEnvelope, directionOf, makeAddress, personOf, refusalReply, senderKeys, settleDoor, type Attempt, type Content, type DoorRuling, type Envelope, type Message, type Policy, type Ruling } from '#core'
 import { db, type Tx } from '../db/client'
-import { attempts, copies, messages, people, rulingClaims, rulings, sources } from '../db/schema'
+import { attempts, copies, messages, people, sources } from '../db/schema'
 import { cleanJson, cleanText, indexKey } from './clean-text'
-import { readMessage } from './workers'
+import { keepRuling, stateByRuling } from './copy-ruling'
+import { readAndDecide } from './workers'
 import { policyInForce, type InForce } from './policy-in-force'
 
 export type Source = 'smtp' | 'import' | 'demo'
@@ -36,9 +36,9 @@ export interface Taken {
  * same recipient, the earlier one accepted) makes no second copy; a refused one is decided afresh.
  */
 export async function receive(bytes: Uint8Array, envelope: Envelope, source: Source): Promise<Taken> {
-  const { policy, compiled, indexed } = await policyInForce()
-  const message = await readMessage(bytes, envelope, policy.trust)
-  const { refusal, rulings: decided } = settleDoor(envelope.rcptTo.map(recipient => decide(message, recipient, indexed, { now: envelope.receivedAt })))
+  const { policy, compiled, edition } = await policyInForce()
+  const { message, rulings } = await readAndDecide({ bytes, envelope, recipients: envelope.rcptTo, context: { now: envelope.receivedAt } }, edition)
+  const { refusal, rulings: decided } = settleDoor(rulings)
   const kept = decided.some(r => r.lane !== 'refused' && r.lane !== 'dropped')
   const copies = await db().transaction(async (tx) => {
     const postmaster = envelope.rcptTo.some(isPostmaster) ? await firstAdministrator(tx) : null
@@ -47,7 +47,7 @@ export async function receive(bytes: Uint8Array, envelope: Envelope, source: Sou
     const out: Received[] = []
     for (const ruling of decided) {
       const { recipient } = ruling
-      const attemptId = await keepAttempt(tx, message.attempt, { transaction, source, recipient, messageId: messageRow, ...(refusal === null ? { code: 250, reply: 'accepted' } : { code: 550, reply: refusal }) })
+      const attemptId = await keepAttempt(tx, { ...message.attempt, direction: directionOf(message.attempt, makeAddress(recipient), policy.trust) }, { transaction, source, recipient, messageId: messageRow, ...(refusal === null ? { code: 250, reply: 'accepted' } : { code: 550, reply: refusal }) })
       const person = personOf(compiled, makeAddress(recipient))?.id ?? (isPostmaster(recipient) ? postmaster : null)
       out.push(await keepCopy(tx, message, { messageRow, attemptId, person, ruling }))
     }
@@ -163,37 +163,18 @@ async function keepCopy(tx: Tx, message: Message, what: { messageRow: number, at
   const { recipient } = ruling
   const sender = message.content.from[0] ?? message.attempt.envelopeSender
   const receivedAt = new Date(message.attempt.envelope.receivedAt)
-  const mark = ruling.effects.find(e => e.kind === 'subject mark')?.value
-  const subject = ruling.stop?.to === 'drop' && ruling.lane === 'dropped' ? '' : message.content.subject
-  const state = {
-    attemptId: what.attemptId, lane: ruling.lane, quarantineId: ruling.quarantine, folder: ruling.place?.to === 'filed' ? 'filed' : ruling.place?.folder ?? null, laneSince: receivedAt, receivedAt,
-    tags: [...ruling.effects.filter(e => e.kind === 'tag').map(e => cleanText(e.value ?? '')), ...(ruling.decidedLane === ruling.lane ? [] : ['not refused: others took it'])],
-    important: ruling.effects.some(e => e.kind === 'important') || message.content.important,
-    subject: indexKey(mark ? `${mark} ${subject}` : subject), decided: cleanText(shortReason(ruling)).slice(0, 300),
-  }
+  const state = { attemptId: what.attemptId, ...stateByRuling(ruling, message.content), laneSince: receivedAt, receivedAt }
   const [made] = await tx.insert(copies).values({
     ...state, messageId: what.messageRow, recipient: indexKey(recipient), personId: what.person,
     senderAddress: indexKey(sender?.key ?? ''), senderDomain: indexKey(sender?.domain ?? ''), senderName: indexKey(sender?.name ?? ''),
   }).onConflictDoNothing().returning({ id: copies.id })
   let copyId = made?.id
-  let sequence = 1
   if (copyId === undefined) {
     const [earlier] = await tx.select().from(copies).where(and(eq(copies.messageId, what.messageRow), eq(copies.recipient, indexKey(recipient)))).for('update')
     if (earlier!.lane !== 'refused') return { recipient, copyId: earlier!.id, ruling: null, repeat: true }
     copyId = earlier!.id
     await tx.update(copies).set({ ...state, version: earlier!.version + 1 }).where(eq(copies.id, copyId))
-    const before = await tx.select({ id: rulings.id }).from(rulings).where(eq(rulings.copyId, copyId))
-    sequence = before.length + 1
   }
-  const [row] = await tx.insert(rulings).values({
-    copyId, sequence, policyVersion: ruling.policyVersion, decidedLane: ruling.decidedLane, finalLane: ruling.lane, quarantineId: ruling.quarantine,
-    effects: cleanJson(ruling.effects), reasons: cleanJson(ruling.reasons), decidedBy: ruling.decidedBy, at: receivedAt,
-  }).returning({ id: rulings.id })
-  await tx.update(copies).set({ rulingId: row!.id }).where(eq(copies.id, copyId))
-  if (ruling.reasons.length) {
-    await tx.insert(rulingClaims).values(ruling.reasons.map(r => ({
-      rulingId: row!.id, copyId, clauseKind: r.clause.kind, clauseId: r.clause.id, listId: r.clause.list ?? null, entryId: r.clause.entry?.id ?? null, fate: r.fate.kind,
-    })))
-  }
+  await keepRuling(tx, copyId, ruling, receivedAt)
   return { recipient, copyId, ruling, repeat: false }
 }

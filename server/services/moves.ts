@@ -1,9 +1,12 @@
 import { and, eq, inArray, isNull, sql } from 'drizzle-orm'
+import { rulingSentence } from '#core/words'
 import { db, type Tx } from '../db/client'
 import { actItems, acts, copies, judgements, type CopyState } from '../db/schema'
 import { recordAct } from './acts'
 import { visibleTo, type Copy } from './copy-access'
 import type { Asker } from './people'
+import { keepRuling } from './copy-ruling'
+import { settleRelease } from './releases'
 import { policyInForce } from './policy-in-force'
 import { invalid, notAllowed, notFound, somebodyFaster } from './problem'
 
@@ -14,21 +17,25 @@ export interface Done {
   actId: number | null
   changed: number
   copies: { id: number, version: number }[]
+  /** Copies that a release could not deliver, since another's stop stands. */
+  elsewhere?: { id: number, lane: Copy['lane'], quarantine: string | null, why: string }[]
 }
 
 type Versions = Record<string, number> | undefined
 
 /**
  * Sends copies to a lane. A move is an act, not a ruling; a move to the inbox out of a lane that stops implies that
- * the copy is wanted.
+ * the copy is wanted. Out of a quarantine to the inbox is a release: it settles again, and another's stop stands.
+ * @param ownPlaces a release also goes by the reader's own places, instead of straight to the inbox
  * @param versions version of each copy as the asker saw it; a copy that was changed since stops the whole act
  */
-export async function moveCopies(asker: Asker, ids: readonly number[], lane: MoveLane, quarantine: string | null, versions: Versions): Promise<Done> {
+export async function moveCopies(asker: Asker, ids: readonly number[], lane: MoveLane, quarantine: string | null, versions: Versions, ownPlaces = false): Promise<Done> {
   if (lane === 'quarantine') await knownQuarantine(quarantine ?? 'general')
   const to = lane === 'quarantine' ? quarantine ?? 'general' : null
   return db().transaction(async (tx) => {
     const rows = await lockCopies(tx, asker, ids, versions)
     for (const copy of rows) mayMove(asker, copy, lane)
+    if (lane === 'inbox' && rows.some(c => c.lane === 'quarantine')) return release(tx, asker, rows, ownPlaces)
     const moving = rows.filter(c => c.lane !== lane || c.quarantineId !== to)
     if (!moving.length) return { actId: null, changed: 0, copies: rows.map(c => ({ id: c.id, version: c.version })) }
     const actId = await recordAct(tx, asker.id, 'moved', { lane, quarantine: to, count: moving.length })
@@ -36,11 +43,34 @@ export async function moveCopies(asker: Asker, ids: readonly number[], lane: Mov
     const after: CopyState = { lane, quarantineId: to, folder: null, laneSince: now.toISOString(), movedBy: asker.name }
     await tx.insert(actItems).values(moving.map(c => ({ actId, copyId: c.id, before: stateOf(c), after })))
     await tx.update(copies).set({ ...after, laneSince: now, version: sql`${copies.version} + 1` }).where(inArray(copies.id, moving.map(c => c.id)))
-    const freed = lane === 'inbox' ? moving.filter(c => c.lane === 'spam' || c.lane === 'quarantine' || c.lane === 'bin') : []
-    if (freed.length) await tx.insert(judgements).values(freed.map(c => ({ copyId: c.id, personId: asker.id, value: 'wanted' as const, strength: 'implied' as const, actId })))
-    await refreshJudgements(tx, freed.map(c => c.id))
+    await implyWanted(tx, asker, actId, lane === 'inbox' ? moving : [])
     return done(tx, actId, moving)
   })
+}
+
+// Out of a quarantine a copy is settled again; what lies elsewhere among the chosen is moved as it is.
+async function release(tx: Tx, asker: Asker, rows: readonly Copy[], ownPlaces: boolean): Promise<Done> {
+  const inForce = await policyInForce()
+  const moving = rows.filter(c => c.lane !== 'inbox')
+  const actId = await recordAct(tx, asker.id, 'released', { lane: 'inbox', count: moving.length, ...(ownPlaces ? { ownPlaces } : {}) })
+  const now = new Date()
+  const elsewhere: NonNullable<Done['elsewhere']> = []
+  for (const copy of moving) {
+    const settled = copy.lane === 'quarantine' ? await settleRelease(tx, copy, inForce, now, ownPlaces) : null
+    const state = settled ? settled.state : { lane: 'inbox' as const, quarantineId: null, folder: null }
+    const after = { ...state, movedBy: settled && !settled.delivered ? null : asker.name, rulingId: settled ? await keepRuling(tx, copy.id, settled.ruling, now) : copy.rulingId }
+    await tx.insert(actItems).values({ actId, copyId: copy.id, before: stateOf(copy), after: { ...after, laneSince: now.toISOString() } })
+    await tx.update(copies).set({ ...after, laneSince: now, version: copy.version + 1 }).where(eq(copies.id, copy.id))
+    if (settled && !settled.delivered) elsewhere.push({ id: copy.id, lane: settled.ruling.lane, quarantine: settled.ruling.quarantine, why: rulingSentence(settled.ruling, inForce.policy) })
+  }
+  await implyWanted(tx, asker, actId, moving)
+  return { ...await done(tx, actId, moving), elsewhere }
+}
+
+async function implyWanted(tx: Tx, asker: Asker, actId: number, moved: readonly Copy[]): Promise<void> {
+  const freed = moved.filter(c => c.lane === 'spam' || c.lane === 'quarantine' || c.lane === 'bin')
+  if (freed.length) await tx.insert(judgements).values(freed.map(c => ({ copyId: c.id, personId: asker.id, value: 'wanted' as const, strength: 'implied' as const, actId })))
+  await refreshJudgements(tx, freed.map(c => c.id))
 }
 
 /** Says of copies that they are wanted or unwanted; null takes back what was said. What a move implies stays. */
@@ -62,7 +92,7 @@ export async function takeBack(asker: Asker, actId: number): Promise<Done> {
   return db().transaction(async (tx) => {
     const [act] = await tx.select().from(acts).where(eq(acts.id, actId)).for('update')
     if (!act || (act.personId !== asker.id && asker.role !== 'administrator')) throw notFound('act of yours with that number')
-    if (act.kind !== 'moved' && act.kind !== 'judged') throw invalid('Only a move or a judgement can be taken back this way.')
+    if (!['moved', 'released', 'judged'].includes(act.kind)) throw invalid('Only a move, a release or a judgement can be taken back this way.')
     const [undone] = await tx.select({ id: acts.id }).from(acts).where(eq(acts.undoes, actId))
     if (undone) throw somebodyFaster('This act has been taken back already; it')
     const items = await tx.select().from(actItems).where(eq(actItems.actId, actId))
@@ -102,12 +132,12 @@ async function lockCopies(tx: Tx, asker: Asker, ids: readonly number[], versions
 }
 
 function mayMove(asker: Asker, copy: Copy, lane: MoveLane): void {
-  if (copy.lane === 'refused' || copy.lane === 'dropped') throw invalid(`“${copy.subject}” was ${copy.lane}: there is nothing here that could be moved.`)
+  if (copy.lane === 'refused' || copy.lane === 'dropped' || copy.lane === 'sent') throw invalid(`“${copy.subject}” was ${copy.lane}: there is nothing here that could be moved.`)
   if (asker.role === 'worker' && (copy.lane === 'quarantine' || lane === 'quarantine')) throw notAllowed('Only reviewers and administrators send mail into a quarantine or release it from there.')
 }
 
 function stateOf(copy: Copy): CopyState {
-  return { lane: copy.lane, quarantineId: copy.quarantineId, folder: copy.folder, laneSince: copy.laneSince.toISOString(), movedBy: copy.movedBy }
+  return { lane: copy.lane, quarantineId: copy.quarantineId, folder: copy.folder, laneSince: copy.laneSince.toISOString(), movedBy: copy.movedBy, rulingId: copy.rulingId, tags: copy.tags, important: copy.important, subject: copy.subject, decided: copy.decided }
 }
 
 function sameState(a: CopyState, b: CopyState): boolean {

@@ -3,6 +3,7 @@ import pg from 'pg'
 import { EntryTable, IndexedPolicy, type CompiledPolicy, type Policy } from '#core'
 import { dbPool } from '../db/client'
 import { log } from './log'
+import type { Edition } from '../workers/mail'
 import { compileElsewhere } from './workers'
 import { currentVersion, POLICY_CHANNEL } from './policy-store'
 
@@ -11,6 +12,8 @@ export interface InForce {
   policy: Policy
   compiled: CompiledPolicy
   indexed: IndexedPolicy
+  /** The same, as worker threads take it. */
+  edition: Edition
   /** Entries by list; the policy itself holds the first of each list only. */
   sizes: ReadonlyMap<string, number>
 }
@@ -21,6 +24,7 @@ let loading: Promise<InForce> | null = null
 let listener: pg.Client | null = null
 let stopping = false
 let peopleChanged = false
+let editions = 0
 
 const PEOPLE = 'people'
 
@@ -42,7 +46,7 @@ export function refreshPolicy(): Promise<InForce> {
       peopleChanged = false
       const { policy, table, sizes } = await compileElsewhere()
       const indexed = IndexedPolicy.build(policy, new EntryTable(table))
-      current = { policy, compiled: indexed.compiled, indexed, sizes }
+      current = { policy, compiled: indexed.compiled, indexed, edition: { number: ++editions, policy, table }, sizes }
       since = version.since
     }
     return current

@@ -1,7 +1,7 @@
 import MailComposer from 'nodemailer/lib/mail-composer'
-import { decide, makeAddress, personOf, type Message, type Ruling, type Segment, type Verdict } from '#core'
+import { directionOf, makeAddress, personOf, type Message, type Ruling, type Segment, type Verdict } from '#core'
 import { rulingSentence } from '#core/words'
-import { readMessage } from './workers'
+import { readAndDecide } from './workers'
 import type { Asker } from './people'
 import { policyInForce } from './policy-in-force'
 import { invalid, notAllowed } from './problem'
@@ -27,25 +27,25 @@ export interface Tried {
 
 /** Decides a message under the policy in force and keeps nothing. */
 export async function tryMessage(asker: Asker, form: TryForm): Promise<Tried> {
-  const { policy, compiled, indexed } = await policyInForce()
+  const { policy, compiled, edition } = await policyInForce()
   const recipient = makeAddress(form.recipient)
   if (!recipient.local || !recipient.domain) throw invalid('Say for whom the message is meant.', { recipient: 'Write it as name@domain.' })
   const person = personOf(compiled, recipient)
   if (asker.role !== 'administrator' && person?.id !== asker.id) throw notAllowed('You can try messages to your own addresses; an administrator can try them to anybody’s.')
   const bytes = form.message === undefined ? await compose(form) : Buffer.from(form.message, 'utf8')
   const now = new Date().toISOString()
-  const message = await readMessage(bytes, {
-    mailFrom: form.mailFrom ?? null, rcptTo: [form.recipient], client: form.client ?? null, helo: null, tls: false, user: null, receivedAt: now,
-  }, policy.trust)
-  if (form.authentication) message.attempt.authentication = { verdict: form.authentication, by: form.authentication === 'none' ? '' : 'supposed', saidBy: null }
-  const ruling = decide(message, form.recipient, indexed, { now })
-  const { content, attempt } = message
+  const { message: { content, attempt }, rulings: [ruling] } = await readAndDecide({
+    bytes,
+    envelope: { mailFrom: form.mailFrom ?? null, rcptTo: [form.recipient], client: form.client ?? null, helo: null, tls: false, user: null, receivedAt: now },
+    recipients: [form.recipient], context: { now },
+    ...(form.authentication ? { attempt: { authentication: { verdict: form.authentication, by: form.authentication === 'none' ? '' : 'supposed', saidBy: null } } } : {}),
+  }, edition)
   return {
-    ruling,
-    sentence: rulingSentence(ruling, policy),
+    ruling: ruling!,
+    sentence: rulingSentence(ruling!, policy),
     facts: {
       from: content.from.map(a => a.name ? `${a.name} <${a.key}>` : a.key), subject: content.subject, segments: content.segments,
-      defects: [...content.defects, ...attempt.defects], authentication: attempt.authentication.verdict, direction: attempt.direction,
+      defects: [...content.defects, ...attempt.defects], authentication: attempt.authentication.verdict, direction: directionOf(attempt, recipient, policy.trust),
     },
   }
 }

@@ -1,8 +1,11 @@
 import { availableParallelism } from 'node:os'
 import { Piscina } from 'piscina'
-import type { Envelope, Message, Trust } from '#core'
 import compileHere, { type CompiledElsewhere } from '../workers/compile'
 import * as here from '../workers/mail'
+import { log } from './log'
+
+/** How long one message may keep a thread before the thread is given up. */
+const MOST_SECONDS = 30
 
 let pool: Piscina | null = null
 let compileFile = ''
@@ -19,9 +22,50 @@ export async function stopWorkers(): Promise<void> {
   await ending?.destroy()
 }
 
-/** Reads a message. */
-export function readMessage(bytes: Uint8Array, envelope: Envelope, trust: Trust): Promise<Message> {
-  return pool ? pool.run({ bytes, envelope, trust }, { name: 'read' }) as Promise<Message> : here.read({ bytes, envelope, trust })
+/**
+ * Reads a message and decides its copies under an edition of the policy. A document in it that takes a thread for too long
+ * costs that thread; the message is then read with its documents closed, and says so among its defects.
+ */
+export async function readAndDecide(job: here.DecideJob, edition: here.Edition): Promise<here.Decided> {
+  try {
+    return await decideWith(job, edition)
+  }
+  catch (error) {
+    if (!(error instanceof TookTooLong) || job.closedDocuments) throw error
+    log.warn({ seconds: MOST_SECONDS }, 'a message took too long to read; its documents stay closed')
+    return decideWith({ ...job, closedDocuments: true }, edition)
+  }
+}
+
+async function decideWith(job: here.DecideJob, edition: here.Edition): Promise<here.Decided> {
+  const asked = { job, number: edition.number }
+  // The policy goes along only where the thread has not got it yet.
+  const answer = await watched(asked)
+  const told = 'needs' in answer ? await watched({ ...asked, edition }) : answer
+  if ('needs' in told) throw new Error('a worker thread would not take the policy')
+  return told
+}
+
+class TookTooLong extends Error {}
+
+// The clock runs from when a thread takes the work up, not while it waits for one.
+async function watched(asked: Parameters<typeof here.decideMessage>[0]): Promise<here.Decided | here.Needs> {
+  if (!pool) return here.decideMessage(asked)
+  const started = new Int32Array(new SharedArrayBuffer(4))
+  const ending = new AbortController()
+  let seconds = 0
+  const clock = setInterval(() => {
+    if (Atomics.load(started, 0) && ++seconds > MOST_SECONDS) ending.abort()
+  }, 1000)
+  try {
+    return await pool.run({ ...asked, started }, { name: 'decideMessage', signal: ending.signal }) as here.Decided | here.Needs
+  }
+  catch (error) {
+    throw ending.signal.aborted ? new TookTooLong() : error
+  }
+  finally {
+    clearInterval(clock)
+  }
 }
 
 /** The HTML of a message made harmless; null where it has none. */

@@ -127,6 +127,59 @@ describe('acts: a mistake could not be taken back, or would overwrite somebody e
   })
 })
 
+describe('releasing: a release would undo somebody else’s stop unseen, or lose the message', () => {
+  const hold = (name: string, quarantine: string, phrase: string, more: object[] = []) => as.administrator('POST', '/api/rules', { ...RULE, name, when: { phrases: [phrase] }, claims: [{ stop: { to: 'quarantine', quarantine } }, ...more] })
+  const held = async (subject: string, text: string) => {
+    await smtp(gate.smtpPort, handOver('x@elsewhere.example', ['worker@saltmere-harbour.example'], plainMessage({ subject, text })))
+    return (await as.reviewer('GET', `/api/copies?words=${subject}`)).body.items[0]
+  }
+  const release = (id: number, more = {}) => as.reviewer('POST', '/api/copies/lane', { ids: [id], lane: 'inbox', ...more })
+  const now = async (id: number) => (await as.administrator('GET', `/api/copies/${id}`)).body
+
+  it('goes to the inbox, and what waited for it is done now', async () => {
+    await hold('Plovers', 'general', 'plover', [{ effect: { kind: 'subject mark', value: '[held]' } }])
+    await as.administrator('POST', '/api/rules', { ...RULE, name: 'Plover mark', when: { phrases: ['plover'] }, claims: [{ effect: { kind: 'header', value: 'X-Plover: seen' } }] })
+    const copy = await held('dunlin', 'a plover')
+    expect((await now(copy.id)).reasons.find((r: { clause: { name: string } }) => r.clause.name === 'Plover mark').fate).toEqual({ kind: 'waits' })
+    expect(await release(copy.id)).toMatchObject({ status: 200, body: { changed: 1, elsewhere: [] } })
+    expect(await now(copy.id)).toMatchObject({ lane: 'inbox', movedBy: 'Runa Keel', judgement: 'wanted', judgementStrength: 'implied', history: [{ kind: 'released' }] })
+    expect((await as.worker('GET', `/api/copies/${copy.id}/source`)).body).toContain('X-Plover: seen')
+  })
+  it('stops where another’s stop stands, says which, and two quarantines do not hand it to and fro', async () => {
+    await hold('Terns one', 'security', 'tern')
+    await hold('Terns two', 'general', 'tern')
+    const copy = await held('sanderling', 'a tern')
+    expect(copy.quarantine).toBe('security')
+    const first = await release(copy.id)
+    expect(first.body.elsewhere).toMatchObject([{ id: copy.id, lane: 'quarantine', quarantine: 'general', why: expect.stringContaining('Terns two') }])
+    expect(await now(copy.id)).toMatchObject({ lane: 'quarantine', quarantine: 'general', movedBy: null })
+    expect((await release(copy.id)).body.elsewhere).toEqual([])
+    expect((await now(copy.id)).lane).toBe('inbox')
+    expect((await as.reviewer('POST', `/api/acts/${first.body.actId}/undo`)).status).toBe(409)
+  })
+  it('is taken back whole: lane, ruling and what the ruling put on the copy', async () => {
+    await hold('Rails', 'general', 'rail')
+    const copy = await held('whimbrel', 'a rail')
+    const before = await now(copy.id)
+    const { body } = await release(copy.id)
+    expect((await as.reviewer('POST', `/api/acts/${body.actId}/undo`)).status).toBe(200)
+    expect(await now(copy.id)).toMatchObject({ lane: 'quarantine', quarantine: 'general', reason: before.reason, reasons: before.reasons, judgement: null })
+  })
+  it('past the reader’s own places, unless that is asked for; and never to where nothing comes back from', async () => {
+    await as.worker('POST', '/api/rules', { ...RULE, owner: 'person:worker-saltmere-harbour.example', name: 'My slow ones', when: { phrases: ['crake'] }, claims: [{ place: { to: 'slow lane' } }] })
+    await hold('Crakes', 'general', 'crake')
+    const [straight, own] = [await held('godwit', 'a crake'), await held('curlew', 'a crake')]
+    await release(straight.id)
+    await release(own.id, { ownPlaces: true })
+    expect([(await now(straight.id)).lane, (await now(own.id)).lane]).toEqual(['inbox', 'slow lane'])
+    await as.administrator('POST', '/api/rules', { ...RULE, name: 'Avocets gone', when: { phrases: ['avocet'] }, claims: [{ stop: { to: 'erase', confirmed: true } }] })
+    await hold('Avocets', 'general', 'avocet')
+    const evidence = await held('knot', 'an avocet')
+    expect(evidence.lane).toBe('quarantine')
+    expect((await release(evidence.id)).body.elsewhere).toMatchObject([{ lane: 'bin' }])
+  })
+})
+
 describe('lists and rules: what was typed would be lost, or act otherwise than written', () => {
   it('adds what can be read, gives back what cannot, and acts at once', async () => {
     const made = await as.administrator('POST', '/api/lists', { name: 'Voles', owner: 'organisation', usualSide: 'block', binding: { side: 'block', state: 'acting', stop: { to: 'bin' } }, entries: 'vole.test\n@vole.test' })

@@ -7,7 +7,8 @@ const body = Joi.object({
   ...manyCopies,
   lane: Joi.string().valid('inbox', 'slow lane', 'spam', 'quarantine', 'bin').required(),
   quarantine: Joi.string().max(80),
+  ownPlaces: Joi.boolean(),
 })
 
-export default defineRoute<unknown, unknown, { ids: number[], versions?: Record<string, number>, lane: MoveLane, quarantine?: string }>({ body },
-  ({ asker, body: b }) => moveCopies(asker, b.ids, b.lane, b.quarantine ?? null, b.versions))
+export default defineRoute<unknown, unknown, { ids: number[], versions?: Record<string, number>, lane: MoveLane, quarantine?: string, ownPlaces?: boolean }>({ body },
+  ({ asker, body: b }) => moveCopies(asker, b.ids, b.lane, b.quarantine ?? null, b.versions, b.ownPlaces))
