@@ -1,7 +1,7 @@
 import withNuxt from './.nuxt/eslint.config.mjs'
 
 export default withNuxt(
-  { ignores: ['.output/**', '.data*/**', 'docs/**', 'server/db/migrations/**'] },
+  { ignores: ['.output/**', '.data*/**', 'docs/**', 'server/db/migrations/**', 'kernel/**'] },
   {
     rules: {
       '@typescript-eslint/no-explicit-any': 'error',

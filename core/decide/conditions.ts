@@ -119,7 +119,7 @@ function findExpression(node: Extract<Node, { op: 'expression' }>, subject: Subj
     const into = counts ? counted : hidden
     for (const [start, end] of expressionSpans(node, view)) {
       if (into.length === MOST_MATCHES) break
-      into.push({ kind: 'phrase', phrase: node.source, place: stretch.place, ...(stretch.label === undefined ? {} : { label: stretch.label }), segment, start: view.starts[start]!, end: view.starts[end]! })
+      into.push({ kind: 'phrase', phrase: node.source, place: stretch.place, ...(stretch.label === undefined ? {} : { label: stretch.label }), segment, start: view.startOf(start), end: view.startOf(end) })
     }
   })
   const lost: Lost[] = !counted.length && hidden.length ? [{ why: 'hidden text', evidence: hidden }] : []

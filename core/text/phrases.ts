@@ -1,4 +1,6 @@
-import { FORMS_OF, viewOf, viewText, type View, type ViewForm, type ViewName } from './view'
+import { FORMS_OF, type ViewForm, type ViewName } from './forms'
+import { viewText, type View } from './view'
+import { viewOf } from './view-of'
 import { isWholeWords } from './words'
 
 /** A stretch of the original text, in UTF-16 units. */
@@ -25,7 +27,7 @@ export function phraseKeys(phrase: string, view: ViewName): PhraseKey[] {
   for (const form of FORMS_OF[view]) {
     const written = form === 'fold of skeleton' ? [text.toLowerCase(), titled(text), text.toUpperCase()] : [text]
     for (const one of written) {
-      const key = viewText({ ...viewOf(one, form), joined: [] }).trim()
+      const key = viewText(viewOf(one, form)).trim()
       if (!key) continue
       keys.set(`${form} ${key}`, { form, key, joinedOnly: false })
       const tight = key.replaceAll(' ', '')
@@ -44,11 +46,11 @@ function titled(text: string): string {
  * one original character became.
  */
 export function sourceSpan(view: View, start: number, end: number): Span | null {
-  const { starts } = view
-  if (start > 0 && starts[start] === starts[start - 1]) return null
-  if (end < view.length && starts[end] === starts[end - 1]) return null
+  const [from, to] = [view.startOf(start), view.startOf(end)]
+  if (start > 0 && from === view.startOf(start - 1)) return null
+  if (end < view.length && to === view.startOf(end - 1)) return null
   // Between joined letters stands the separator that was taken out; it is not part of the hit.
-  return { start: starts[start]!, end: starts[end]! - (endsInsideJoined(view, end) ? 1 : 0) }
+  return { start: from, end: to - (endsInsideJoined(view, end) ? 1 : 0) }
 }
 
 function endsInsideJoined(view: View, end: number): boolean {

@@ -15,12 +15,25 @@ const scan = (keys: string[], text: string) => {
 describe('many phrases at once: one of them would be missed', () => {
   it('finds he, she and hers in ushers', () => expect(scan(['he', 'she', 'his', 'hers'], 'ushers')).toEqual([['she', 1], ['he', 2], ['hers', 2]]))
   it('finds what a plain search finds', () => {
-    const letters = fc.string({ unit: fc.constantFrom('a', 'b', 'c', ' '), minLength: 1, maxLength: 9 })
+    const letters = fc.string({ unit: fc.constantFrom('a', 'b', 'c', ' '), minLength: 1, maxLength: 12 })
     fc.assert(fc.property(fc.uniqueArray(letters, { minLength: 1, maxLength: 40 }), fc.string({ unit: fc.constantFrom('a', 'b', 'c', ' '), maxLength: 200 }), (keys, text) => {
       const plain: [string, number][] = []
       for (const key of keys) for (let at = text.indexOf(key); at >= 0; at = text.indexOf(key, at + 1)) plain.push([key, at])
       expect(scan(keys, text)).toEqual(plain.sort((a, b) => a[1] - b[1] || a[0].localeCompare(b[0])))
     }), { seed: 5, numRuns: 2000 })
+  })
+  it('finds what a plain search finds in a long text, whatever the length of the phrase', () => {
+    let seed = 1
+    const next = (n: number) => (seed = (seed * 48271) % 2147483647) % n
+    const text = Array.from({ length: 200_000 }, () => 'abcdef  é'[next(9)]).join('')
+    const keys = [...new Set([1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12, 13, 17, 40].flatMap(length => Array.from({ length: length < 4 ? 2 : 20 }, () => {
+      const at = next(text.length - length)
+      return text.slice(at, at + length)
+    })))]
+    const plain: [string, number][] = []
+    for (const key of keys) for (let at = text.indexOf(key); at >= 0; at = text.indexOf(key, at + 1)) plain.push([key, at])
+    const name = ([key, at]: [string, number]) => `${at} ${key}`
+    expect(scan(keys, text).map(name).sort()).toEqual(plain.map(name).sort())
   })
 })
 

@@ -1,6 +1,8 @@
+import { readFileSync } from 'node:fs'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { findKey, isWholeWords, phraseKeys, splitPhrases, viewOf, viewText, type ViewName } from '#core/text'
+import { findKey, isWholeWords, phraseKeys, splitPhrases, viewOf, viewText, ViewBuffer, type ViewName } from '#core/text'
+import { compileKernel } from '../../../scripts/lib/kernel.mjs'
 
 const spans = (text: string, phrase: string, whole = true, view: ViewName = 'plain') => phraseKeys(phrase, view).flatMap((key) => {
   const v = viewOf(text, key.form)
@@ -82,5 +84,29 @@ describe('phrases: a keyword rule would miss what it was made for, or catch what
   it('reads what people type: one a line, or commas, quotes where a comma is meant', () => {
     expect(splitPhrases('release fee, handling fee\n\n "Smith, Jones" \nrelease fee')).toEqual(['release fee', 'handling fee', 'Smith, Jones'])
     expect(splitPhrases(' , ,\n')).toEqual([])
+  })
+})
+
+describe('the quick way to a view: a phrase would be missed, or marked in the wrong place, in long mail alone', () => {
+  // One view that nobody reads, so that its way is the careful one; one with a buffer, so that it is the quick one.
+  const same = (text: string) => {
+    for (const form of ['plain', 'bare'] as const) {
+      const [careful, quick] = [viewOf(text, form), viewOf(text, form, buffer)]
+      if (viewText(quick) !== viewText(careful)) throw new Error(`${form}: ${JSON.stringify(viewText(quick))} for ${JSON.stringify(viewText(careful))} of ${JSON.stringify(text)}`)
+      for (let i = 0; i <= careful.length; i++) if (quick.startOf(i) !== careful.startOf(i)) throw new Error(`${form}: unit ${i} at ${quick.startOf(i)}, not ${careful.startOf(i)}, of ${JSON.stringify(text)}`)
+    }
+  }
+  const buffer = new ViewBuffer()
+  const piece = fc.oneof({ weight: 6, arbitrary: fc.stringMatching(/^[ -~]{0,40}$/) }, fc.constantFrom(' ', '  ', '\r\n', '\n\n', '\t', '\u00A0', ' \u2003', 'é', 'e\u0301', 'ﬁ', 'ß', 'İ', '😀', '\uD83D', '\u200B', '\u3000', '가', '\u1100\u1161', 'ａ', 'Straße', '\0', '\x1C'), fc.string({ unit: 'grapheme', maxLength: 8 }))
+  it('agrees with the careful way, unit by unit and place by place', () => {
+    fc.assert(fc.property(fc.array(piece, { maxLength: 12 }), pieces => same(pieces.join(''))), { seed: 31, numRuns: 5000 })
+  })
+  it('also where a text is longer than a piece', () => {
+    for (const edge of ['a', ' ', '   ', '\r\n', 'é', ' \u00A0', '😀', 'e\u0301', '\uD83D']) for (const before of [65_533, 65_534, 65_535, 65_536]) same(`${'x'.repeat(before)}${edge}tail ${'y z\r\n'.repeat(20_000)}é`)
+    same(' '.repeat(200_000))
+    same('ю'.repeat(70_000))
+  })
+  it('is made from the source that stands in kernel/', async () => {
+    expect(await compileKernel()).toBe(readFileSync(new URL('../../../core/text/kernel-code.ts', import.meta.url), 'utf8'))
   })
 })
