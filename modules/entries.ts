@@ -28,7 +28,7 @@ export default defineNuxtModule({
       sourcemap: 'linked',
       logLevel: 'warning',
     })
-    const workers = { mail: 'server/workers/mail.ts', compile: 'server/workers/compile.ts' }
+    const workers = { mail: 'server/workers/mail.ts', compile: 'server/workers/compile.ts', check: 'server/workers/check.ts' }
     const commands = { 'sober-gate': 'cli/main.ts', 'send': 'demo/send.ts' }
 
     nuxt.hook('nitro:init', (nitro: Nitro) => {

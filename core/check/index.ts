@@ -1,1 +1,2 @@
-export { checkPolicy, checkText, type CheckContext, type Finding, type FindingKind } from './findings'
+export { checkPolicy, checkText } from './findings'
+export type { CheckContext, Finding, FindingKind } from './types'

@@ -125,6 +125,8 @@ export interface Trust {
   relays: Relay[]
   /** Networks whose mail is outbound or internal. */
   ownNetworks: string[]
+  /** Domains at which anybody can have a mailbox; the checks warn of trusting them unverified. */
+  publicProviders?: string[]
 }
 
 export type Verdict = 'pass' | 'fail' | 'none'

@@ -194,6 +194,7 @@ export const policySchema = Joi.object({
     ownDomains: Joi.array().items(Joi.string().max(255)).required(),
     relays: Joi.array().items(Joi.object({ network: Joi.string().max(60).required(), authservId: Joi.string().max(255).required() })).default([]),
     ownNetworks: Joi.array().items(Joi.string().max(60)).default([]),
+    publicProviders: Joi.array().items(Joi.string().max(255)),
   }).required(),
   departments: Joi.array().items(Joi.object({ id: id.required(), name: name.required(), parent: id })).unique('id').default([]),
   people: Joi.array().items(Joi.object({

@@ -68,7 +68,7 @@ async function makeWorld(anchor: string | undefined, messages: number): Promise<
     for (const department of DEPARTMENTS) await addDepartment(tx, department)
     for (const person of PEOPLE) await addDemoPerson(tx, person, hash)
     await changePolicy(null, 'organisation', 'The harbour office’s lists and rules', change => replaceClauses(change, read.policy), tx)
-    await tx.insert(settings).values({ key: 'demo', value: state })
+    await tx.insert(settings).values([{ key: 'demo', value: state }, { key: 'public providers', value: TRUST.publicProviders }])
   })
   return state
 }

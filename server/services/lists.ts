@@ -1,10 +1,11 @@
 import { and, asc, eq, gt, ilike, inArray, isNull, or, sql } from 'drizzle-orm'
-import { bindingSchema, ownerName, readEntryLine, refersToList, type Binding, type Entry, type EntryKind, type List, type Owner } from '#core'
+import { bindingSchema, ownerName, readEntryLine, refersToList, type Binding, type Entry, type EntryKind, type Finding, type List, type Owner } from '#core'
 import { bindingSentence } from '#core/words'
 import { db } from '../db/client'
 import { bindings as bindingTable, copies, entries, lists, rulingClaims } from '../db/schema'
 import { cleanText } from './clean-text'
 import { checked } from './checked'
+import { findingsInForce } from './findings'
 import { mayChange, mustBeAllowed, mustBeSomebody, seesClausesOf } from './ownership'
 import type { Asker } from './people'
 import { addBinding, addEntries, addList, bindingOf, changePolicy, endRows, entryOf, lapseConfirmations, newId, type Change } from './policy-store'
@@ -30,6 +31,9 @@ export interface ListCard extends Omit<List, 'entries'> {
   rules: string[]
   hits: number
   lastHit: string | null
+  /** What the checks find in it, the first of them. */
+  findings: Finding[]
+  findingsInAll: number
   version: number
   mayChange: boolean
 }
@@ -48,18 +52,23 @@ async function cardsOf(asker: Asker, rows: (typeof lists.$inferSelect)[]): Promi
   const bound = await db().select().from(bindingTable).where(and(inArray(bindingTable.listId, ids), isNull(bindingTable.toVersion))).orderBy(asc(bindingTable.row))
   const hits = await db().select({ id: rulingClaims.listId, hits: sql<number>`count(distinct ${rulingClaims.copyId})::int`, last: sql<Date>`max(${copies.receivedAt})` })
     .from(rulingClaims).innerJoin(copies, eq(copies.id, rulingClaims.copyId)).where(inArray(rulingClaims.listId, ids)).groupBy(rulingClaims.listId)
+  const findings = (await findingsInForce()).filter(f => f.clause.kind === 'list')
   return rows.map((l) => {
     const hit = hits.find(h => h.id === l.id)
+    const found = findings.filter(f => f.clause.id === l.id)
     return {
       id: l.id, name: l.name, owner: l.owner, usualSide: l.usualSide, on: l.on, ownerName: ownerName(policy, l.owner),
       size: sizes.find(s => s.id === l.id)?.size ?? 0,
       bindings: bound.filter(b => b.listId === l.id).map(b => ({ ...bindingOf(b), sentence: bindingSentence(bindingOf(b), policy, ownerName(policy, b.owner)) })),
       rules: policy.rules.filter(r => seesClausesOf(asker, r.owner) && refersToList(r, l.id)).map(r => r.name),
       hits: hit?.hits ?? 0, lastHit: hit?.last ? new Date(hit.last).toISOString() : null,
+      findings: found.slice(0, MOST_FINDINGS), findingsInAll: found.length,
       version: l.fromVersion, mayChange: mayChange(asker, l.owner),
     }
   })
 }
+
+const MOST_FINDINGS = 20
 
 export interface EntryLine extends Entry {
   hits: number

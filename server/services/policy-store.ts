@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto'
 import { and, asc, eq, gt, inArray, isNull, sql } from 'drizzle-orm'
 import { domainToAscii, refersToList, type Claim, type Policy, type Rule, type List, type Binding, type Entry } from '#core'
 import { db, type Db, type Tx } from '../db/client'
-import { addresses, bindings, departments, domains, entries, lists, memberships, people, phraseSets, quarantines, rules, trust, versions } from '../db/schema'
+import { addresses, bindings, departments, domains, entries, lists, memberships, people, phraseSets, quarantines, rules, settings, trust, versions } from '../db/schema'
 
 // One change of the policy at a time, on whatever process.
 const LOCK = 0x50_BE_01
@@ -51,6 +51,7 @@ export async function loadWithoutEntries(tx: Tx): Promise<Policy> {
     await tx.select().from(addresses).orderBy(asc(addresses.address)),
     await tx.select().from(memberships).orderBy(asc(memberships.rank)),
   ]
+  const [providers] = await tx.select().from(settings).where(eq(settings.key, 'public providers'))
   return {
     format: 'sober-gate-policy',
     formatVersion: 1,
@@ -59,6 +60,7 @@ export async function loadWithoutEntries(tx: Tx): Promise<Policy> {
       ownDomains: domainRows.map(d => d.domain),
       relays: trustRows.filter(t => t.kind === 'relay').map(t => ({ network: t.network, authservId: t.authservId ?? '' })),
       ownNetworks: trustRows.filter(t => t.kind === 'own network').map(t => t.network),
+      publicProviders: (providers?.value ?? []) as string[],
     },
     departments: departmentRows.map(d => ({ id: d.id, name: d.name, ...(d.parentId ? { parent: d.parentId } : {}) })),
     people: peopleRows.map(p => ({

@@ -1,6 +1,8 @@
 import { availableParallelism } from 'node:os'
 import { Piscina } from 'piscina'
+import type { CheckContext, Finding, Policy } from '#core'
 import compileHere, { type CompiledElsewhere } from '../workers/compile'
+import checkHere from '../workers/check'
 import * as here from '../workers/mail'
 import { log } from './log'
 
@@ -8,11 +10,11 @@ import { log } from './log'
 const MOST_SECONDS = 30
 
 let pool: Piscina | null = null
-let compileFile = ''
+let fileOf: (name: string) => string = () => ''
 
 /** Starts the worker threads. Without them, their work is done on the calling thread (tests). */
-export function startWorkers(fileOf: (name: string) => string): void {
-  compileFile = fileOf('compile')
+export function startWorkers(files: (name: string) => string): void {
+  fileOf = files
   pool ??= new Piscina({ filename: fileOf('mail'), minThreads: 1, maxThreads: Math.max(1, Math.min(4, availableParallelism())), idleTimeout: 60_000 })
 }
 
@@ -75,5 +77,10 @@ export function readSafeHtml(bytes: Uint8Array): Promise<string | null> {
 
 /** The policy in force, compiled off this thread. */
 export function compileElsewhere(): Promise<CompiledElsewhere> {
-  return pool ? pool.run(undefined, { filename: compileFile, name: 'default' }) as Promise<CompiledElsewhere> : compileHere()
+  return pool ? pool.run(undefined, { filename: fileOf('compile'), name: 'default' }) as Promise<CompiledElsewhere> : compileHere()
+}
+
+/** What the checks find in a policy. */
+export function checkElsewhere(policy: Policy, context: CheckContext): Promise<Finding[]> {
+  return pool ? pool.run({ policy, context }, { filename: fileOf('check'), name: 'default' }) as Promise<Finding[]> : Promise.resolve(checkHere({ policy, context }))
 }

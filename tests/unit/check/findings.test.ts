@@ -30,4 +30,40 @@ describe('checks: a rule that nobody can rely on would stay unnoticed', () => {
     const p = policy({ lists: [list([{ kind: 'domain', value: 'x.test' }])], bindings: [allow] })
     expect(checkPolicy({ ...p, trust: { ...p.trust, relays: [] } }, { now: NOW })).toMatchObject([{ kind: 'entry can never count', evidence: 'no relay that verifies senders is configured' }])
   })
+  it('says what matched nothing for 180 days, and not of what is younger than that', () => {
+    const p = policy({ rules: [rule('old', offer), rule('new', { phrases: ['wheat'] }), rule('busy', { phrases: ['regatta'] })] })
+    const seen = new Map([['old', { last: '2026-05-01T00:00:00Z', since: '2025-01-01T00:00:00Z' }], ['new', { last: null, since: '2026-11-01T00:00:00Z' }], ['busy', { last: '2026-11-20T00:00:00Z', since: '2025-01-01T00:00:00Z' }]])
+    expect(checkPolicy(p, { now: NOW, seen })).toMatchObject([{ kind: 'unused for long', clause: { id: 'old' }, evidence: 'it last matched on 2026-05-01' }])
+    expect(checkPolicy(p, { now: NOW, seen: new Map([['old', { last: null, since: '2026-01-02T00:00:00Z' }]]) })).toMatchObject([{ evidence: 'it has matched nothing since 2026-01-02' }])
+  })
+  it('says which phrase stands in more than 1 of 50 wanted copies, in a rule and in a phrase set', () => {
+    const p = policy({ rules: [rule('a', offer), rule('b', { set: 's' })], phraseSets: [{ id: 's', name: 'S', owner: 'organisation', phrases: ['tide', 'wheat'] }] })
+    const found = (tide: number, wanted: number) => checkPolicy(p, { now: NOW, wantedHits: { wanted, byPhrase: new Map([['tide', tide], ['offer', 2]]) } }).map(f => `${f.clause.id}: ${f.evidence}`)
+    expect(found(3, 100)).toEqual(['s: “tide” stands in 3 of 100 wanted copies'])
+    expect(found(2, 100)).toEqual([])
+    expect(found(3, 40)).toEqual([])
+  })
+  it('trusts a rule that erases once it has watched', () => {
+    const p = policy({ rules: [rule('a', offer, { claims: [{ stop: { to: 'erase', confirmed: true } }] })] })
+    expect(checkPolicy(p, { now: NOW, watched: new Set(['a']) })).toEqual([])
+  })
+  it('does not call a longer phrase idle where phrases are weighed together or need company', () => {
+    expect(kinds(policy({ rules: [rule('a', { phrases: ['fee', 'release fee'], minimum: 2 })] }))).toEqual([])
+    expect(kinds(policy({ rules: [rule('a', { phrases: [{ text: 'fee', near: { phrases: ['bank'] } }, 'release fee'] })] }))).toEqual([])
+  })
+  it('warns of a public mailbox provider that counts unverified', () => {
+    const p = policy({ lists: [list([{ kind: 'domain', value: 'anybody.test' }])], bindings: [{ ...allow, counts: 'not fail' }] })
+    expect(kinds(p)).toEqual([])
+    expect(kinds({ ...p, trust: { ...p.trust, publicProviders: ['anybody.test'] } })).toEqual(['l e0: counts unverified'])
+  })
+  it('finds the same by index as by comparing every rule with every other', () => {
+    const phrases = ['a', 'b', 'c', 'a b'].map(p => ({ phrases: [p] }))
+    const senders = [{ kind: 'domain' as const, value: 'x.test' }, { kind: 'domain and below' as const, value: 'x.test' }, { kind: 'address' as const, value: 'd@x.test' }, { kind: 'address' as const, value: 'd@s.x.test' }, { kind: 'pattern' as const, value: 'd@*' }].map(sender => ({ sender }))
+    const leaves: Condition[] = [...phrases, ...senders, { every: true }, { important: true }, { phrases: ['a', 'b'] }]
+    const whens: Condition[] = leaves.flatMap(a => [a, ...leaves.map(b => ({ all: [a, b] })), { any: [a, leaves[0]!] }])
+    const one = (i: number, j: number) => kinds(policy({ rules: [rule('a', whens[i]!), rule('b', whens[j]!)] })).some(k => k === 'b: covered by an earlier rule')
+    const all = kinds(policy({ rules: whens.map((when, i) => rule(`r${i}`, when)) })).filter(k => k.endsWith('covered by an earlier rule')).map(k => Number(/\d+/.exec(k)![0]))
+    const plainly = whens.flatMap((_, j) => whens.slice(0, j).some((__, i) => one(i, j)) ? [j] : [])
+    expect(all).toEqual(plainly)
+  })
 })

@@ -1,0 +1,85 @@
+import { makeAddress } from '../address'
+import { wakersOf } from '../decide'
+import { compilePolicy, entryCatches, groupMembers, isRaised, ruleStops, type CompiledRule, type Condition, type Policy, type Rule } from '../policy'
+import { walk } from './walk'
+import type { Finding } from './types'
+
+/** What is questionable in how rules follow each other, and what every message wakes. */
+export function checkOrder(policy: Policy): Finding[] {
+  const out: Finding[] = []
+  const compiled = compilePolicy(policy)
+  for (const rule of compiled.rules) {
+    if (!wakersOf(rule) && !('every' in rule.rule.when)) out.push({ kind: 'always awake', clause: { kind: 'rule', id: rule.rule.id, name: rule.rule.name }, evidence: 'every message makes it look, since nothing rare in it must be there', mend: 'Add a phrase or a sender to it, if one is always there.' })
+  }
+  for (const { earlier, later } of coveredRules(compiled.rules.filter(r => r.rule.state === 'acting'))) {
+    const clause = { kind: 'rule' as const, id: later.id, name: later.name }
+    if (earlier.end) {
+      out.push({ kind: 'always ended earlier', clause, evidence: `“${earlier.name}” matches whatever it matches, and ends`, mend: `Put it before “${earlier.name}”, or delete it.` })
+    }
+    else {
+      const same = JSON.stringify(earlier.claims.find(c => 'stop' in c)) === JSON.stringify(later.claims.find(c => 'stop' in c))
+      out.push({ kind: 'covered by an earlier rule', clause, evidence: `“${earlier.name}” catches all that it catches, ${same ? 'with the same outcome' : 'with another outcome, and comes first'}`, mend: same ? 'Delete it.' : `Put it before “${earlier.name}”, or make one of the two narrower.` })
+    }
+  }
+  return out
+}
+
+/** Rules that come too late, each with the first rule that has been there before: it ends, or both stop. */
+function* coveredRules(rules: readonly CompiledRule[]): Generator<{ earlier: Rule, later: Rule }> {
+  // One condition can only cover another if both look for one same thing; so ten thousand rules need not be compared with each other.
+  const byAtom = new Map<string, { rank: number, rule: Rule }[]>()
+  for (const [rank, { rule, tier }] of rules.entries()) {
+    const place = JSON.stringify([tier, isRaised(rule), rule.direction ?? 'inbound'])
+    const candidates = new Map([...atomsToAsk(rule.when)].flatMap(atom => byAtom.get(`${place} ${atom}`) ?? []).map(c => [c.rank, c.rule]))
+    const first = [...candidates].sort(([a], [b]) => a - b).find(([, earlier]) => (earlier.end || (ruleStops(earlier) && ruleStops(rule))) && covers(earlier.when, rule.when))
+    if (first) yield { earlier: first[1], later: rule }
+    if (rule.except.length || rule.expires) continue
+    for (const atom of new Set(atomsOf(rule.when))) {
+      const own = byAtom.get(`${place} ${atom}`)
+      if (own) own.push({ rank, rule })
+      else byAtom.set(`${place} ${atom}`, [{ rank, rule }])
+    }
+  }
+}
+
+/** Under any of these a condition must be asked for another one that it may cover; "*" is asked for all. */
+function* atomsOf(condition: Condition): Generator<string> {
+  for (const c of walk(condition)) {
+    if (groupMembers(c)) continue
+    if ('phrases' in c && c.phrases) for (const p of c.phrases) yield JSON.stringify(p)
+    else if ('every' in c || ('sender' in c && (c.sender.kind === 'pattern' || c.sender.kind === 'words'))) yield '*'
+    else if ('sender' in c) yield `${c.sender.kind} ${c.sender.value}`
+    else yield JSON.stringify(c)
+  }
+  yield JSON.stringify(condition)
+}
+
+function* atomsToAsk(condition: Condition): Generator<string> {
+  yield '*'
+  yield* atomsOf(condition)
+  for (const c of walk(condition)) {
+    if (!('sender' in c) || c.sender.kind !== 'address') continue
+    const domain = c.sender.value.slice(c.sender.value.lastIndexOf('@') + 1)
+    yield `domain ${domain}`
+    const labels = domain.split('.')
+    for (let i = 0; i < labels.length; i++) yield `domain and below ${labels.slice(i).join('.')}`
+  }
+}
+
+/** True if whatever meets `narrow` surely meets `wide`: the same, fewer demands, or more phrases for the same place. */
+function covers(wide: Condition, narrow: Condition): boolean {
+  if ('every' in wide || JSON.stringify(wide) === JSON.stringify(narrow)) return true
+  if ('all' in narrow && !('all' in wide)) return narrow.all.some(m => covers(wide, m))
+  if ('all' in wide) return wide.all.every(m => covers(m, narrow))
+  if ('any' in wide) return wide.any.some(m => covers(m, narrow))
+  if ('any' in narrow) return narrow.any.every(m => covers(wide, m))
+  if ('phrases' in wide && wide.phrases && 'phrases' in narrow && narrow.phrases) {
+    const { phrases: a, ...lookA } = wide
+    const { phrases: b, ...lookB } = narrow
+    return JSON.stringify(lookA) === JSON.stringify(lookB) && lookA.minimum === undefined && b.every(p => a.some(q => JSON.stringify(p) === JSON.stringify(q)))
+  }
+  if ('sender' in wide && 'sender' in narrow && wide.counts === narrow.counts) {
+    return narrow.sender.kind === 'address' && entryCatches(wide.sender, { address: makeAddress(narrow.sender.value), listId: null, client: null })
+  }
+  return false
+}

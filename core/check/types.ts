@@ -1,0 +1,26 @@
+export type FindingKind =
+  | 'can never match' | 'always ended earlier' | 'covered by an earlier rule' | 'entry covered by a wider one' | 'phrase inside another' | 'entry can never count'
+  | 'counts unverified' | 'exception about to expire' | 'expired' | 'erase without watching first' | 'network wider than /16' | 'always awake' | 'widens by absence' | 'phrase too broad' | 'unused for long'
+
+/** Something about a policy that somebody should look at. */
+export interface Finding {
+  kind: FindingKind
+  /** The clause: a rule, or a list with the entry. */
+  clause: { kind: 'rule' | 'list' | 'phrase set', id: string, name: string, entry?: string }
+  /** What was seen. */
+  evidence: string
+  /** What would mend it, in a sentence. */
+  mend: string
+}
+
+/** What the checks may know besides the policy. */
+export interface CheckContext {
+  /** ISO 8601 instant. */
+  now: string
+  /** By rule or entry id: when it last matched, and since when that would be known. Left out, nothing is said about what is unused. */
+  seen?: ReadonlyMap<string, { last: string | null, since: string }>
+  /** Rules that have been watching. Left out, none is known to have been. */
+  watched?: ReadonlySet<string>
+  /** By phrase: hits among wanted copies, and how many wanted copies there are. */
+  wantedHits?: { byPhrase: ReadonlyMap<string, number>, wanted: number }
+}
