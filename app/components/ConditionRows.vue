@@ -1,22 +1,26 @@
 <script setup lang="ts">
-import { newRow, type Kind, type Row } from '~/composables/ruleForm'
+import { newRow, type Joint, type Kind, type Row } from '~/composables/ruleForm'
 
 const rows = defineModel<Row[]>({ required: true })
-const { add, spares, errors = {} } = defineProps<{
+const { add, spares, errors = {}, depth = 0 } = defineProps<{
   /** What the button to add one says. */
   add: string
   /** These conditions speak for the copy: a sender counts only when verified. */
   spares: boolean
   /** What is wrong, by number of row. */
   errors?: Record<number, string>
+  /** How deep in groups these stand. */
+  depth?: number
 }>()
 // The common ones first; the rest behind them in one list, not in a tree.
 const KINDS: { value: Kind, name: string }[] = [
   { value: 'phrases', name: 'words' }, { value: 'sender', name: 'the sender is' }, { value: 'list', name: 'the sender is on' }, { value: 'attachment', name: 'an attachment' }, { value: 'mailingList', name: 'a mailing list' },
   { value: 'authentication', name: 'authentication' }, { value: 'recipient', name: 'the recipient is' }, { value: 'addressed', name: 'addressed' }, { value: 'set', name: 'a phrase set' }, { value: 'expression', name: 'an expression' },
   { value: 'header', name: 'has the header' }, { value: 'date', name: 'its age' }, { value: 'size', name: 'its size' }, { value: 'attachments', name: 'attachments' }, { value: 'important', name: 'marked important' },
-  { value: 'defect', name: 'a defect in it' }, { value: 'markedUpstream', name: 'marked upstream' }, { value: 'every', name: 'every message' },
+  { value: 'defect', name: 'a defect in it' }, { value: 'direction', name: 'its way' }, { value: 'markedUpstream', name: 'marked upstream' }, { value: 'every', name: 'every message' },
 ]
+const JOINTS: { value: Joint, name: string }[] = [{ value: 'all', name: 'all of these' }, { value: 'any', name: 'any of these' }, { value: 'none', name: 'none of these' }]
+const DEEPEST = 3
 
 function set(index: number, row: Row) {
   rows.value = rows.value.map((r, i) => i === index ? row : r)
@@ -32,27 +36,41 @@ function remove(index: number) {
     :key="row.key"
     class="condition"
   >
-    <el-select
-      v-if="row.kind !== 'other'"
-      class="line-field"
+    <ChoiceField
+      v-if="row.kind === 'group'"
+      :model-value="row.joint"
+      :options="JOINTS"
+      label="How the group is joined"
+      :width="146"
+      @update:model-value="joint => set(i, { ...row, joint })"
+    />
+    <ChoiceField
+      v-else-if="row.kind !== 'other'"
       :model-value="row.kind"
-      aria-label="Kind of condition"
-      style="width: 146px"
-      @change="(k: Kind) => set(i, newRow(k))"
-    >
-      <el-option
-        v-for="k in KINDS.filter(k => !(spares && k.value === 'every'))"
-        :key="k.value"
-        :value="k.value"
-        :label="k.name"
-      />
-    </el-select>
+      :options="KINDS.filter(k => !(spares && k.value === 'every'))"
+      label="Kind of condition"
+      :width="146"
+      @update:model-value="kind => set(i, newRow(kind))"
+    />
     <span
       v-else
       class="second small"
     >as it stands</span>
     <div class="fields">
+      <div
+        v-if="row.kind === 'group'"
+        class="group"
+      >
+        <ConditionRows
+          :model-value="row.rows"
+          :add
+          :spares
+          :depth="depth + 1"
+          @update:model-value="(inner: Row[]) => set(i, { ...row, rows: inner })"
+        />
+      </div>
       <ConditionFields
+        v-else
         :model-value="row"
         :spares
         @update:model-value="(r: Row) => set(i, r)"
@@ -73,18 +91,29 @@ function remove(index: number) {
       ×
     </button>
   </div>
-  <button
-    class="press plain add"
-    type="button"
-    @click="rows = [...rows, newRow('phrases')]"
-  >
-    + {{ add }}
-  </button>
+  <div class="add">
+    <button
+      class="press plain"
+      type="button"
+      @click="rows = [...rows, newRow('phrases')]"
+    >
+      + {{ add }}
+    </button>
+    <button
+      v-if="rows.length && depth < DEEPEST"
+      class="press plain second"
+      type="button"
+      @click="rows = [...rows, newRow('group')]"
+    >
+      + group
+    </button>
+  </div>
 </template>
 
 <style scoped>
-.condition { display: grid; grid-template-columns: 146px 1fr auto; gap: 12px; padding: 8px 0; border-bottom: 1px solid var(--hairline); align-items: start; }
+.condition { display: grid; grid-template-columns: 146px minmax(0, 1fr) auto; gap: 12px; padding: 8px 0; border-bottom: 1px solid var(--hairline); align-items: start; }
 .fields { display: flex; flex-wrap: wrap; gap: 8px 12px; align-items: center; min-height: 30px; }
 .wrong { flex-basis: 100%; }
-.add { margin: 6px 0 0 -5px; justify-self: start; }
+.add { margin: 6px 0 0 -5px; display: flex; gap: 6px; }
+.group { flex: 1; border-left: 2px solid var(--hairline); padding-left: 14px; }
 </style>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import type { Stop } from '#core/policy'
 import type { BindingForm } from '~/api/client'
 
 /** How a list is put to use. */
@@ -6,121 +7,111 @@ const binding = defineModel<BindingForm | null>({ required: true })
 const { owner, fields = {} } = defineProps<{ owner: string, fields?: Record<string, string> }>()
 const directory = useDirectoryStore()
 const session = useSessionStore()
-const mayMust = computed(() => session.person?.role === 'administrator' && !owner.startsWith('person:'))
+const personal = computed(() => owner.startsWith('person:'))
+const mayMust = computed(() => session.person?.role === 'administrator' && !personal.value)
 
-const use = computed({
-  get: () => binding.value?.side ?? 'none',
-  set: (side: 'none' | 'allow' | 'block') => {
-    binding.value = side === 'none' ? null : side === 'block' ? { side, state: 'acting', stop: { to: 'spam' } } : { side, state: 'acting' }
-  },
-})
-const stop = computed({
-  get: () => binding.value?.stop?.to ?? 'spam',
-  set: (to: 'spam' | 'quarantine' | 'bin') => {
-    if (binding.value) binding.value = { ...binding.value, stop: to === 'quarantine' ? { to, quarantine: 'general' } : { to } }
-  },
-})
-const byDefault = computed(() => owner.startsWith('person:') ? 'not fail' : 'pass')
-const counts = computed({
-  get: () => binding.value?.counts ?? byDefault.value,
-  set: (value) => {
-    if (binding.value) binding.value = { ...binding.value, counts: value }
-  },
-})
+const USES = [{ value: 'block', name: 'block: keep from the inbox' }, { value: 'allow', name: 'allow: protect' }, { value: 'none', name: 'nothing by itself; rules refer to it' }] as const
+const STOPS = [{ value: 'spam', name: 'send to spam' }, { value: 'quarantine', name: 'hold in a quarantine' }, { value: 'bin', name: 'send to the bin' }, { value: 'refuse', name: 'refuse, and say so' }, { value: 'drop', name: 'drop in silence' }] as const
+const COUNTS = [{ value: 'pass', name: 'when the sender is verified' }, { value: 'not fail', name: 'unless authentication fails' }, { value: 'any', name: 'always' }] as const
+const STATES = [{ value: 'acting', name: 'acting' }, { value: 'watching', name: 'watching' }, { value: 'off', name: 'off' }] as const
+const DIRECTIONS = [{ value: 'inbound', name: 'mail that comes in, by its sender' }, { value: 'outbound', name: 'mail that goes out, by its recipient' }, { value: 'internal', name: 'mail among us, by its sender' }] as const
+
+const use = computed(() => binding.value?.side ?? 'none')
+function turn(side: 'none' | 'allow' | 'block') {
+  binding.value = side === 'none' ? null : side === 'block' ? { side, state: 'acting', stop: { to: 'spam' } } : { side, state: 'acting' }
+}
+const stops = computed(() => STOPS.filter(s => !personal.value || (s.value !== 'refuse' && s.value !== 'drop')))
+const stop = computed<Stop>(() => binding.value?.stop ?? { to: 'spam' })
+const patch = (change: Partial<BindingForm>) => binding.value = { ...binding.value!, ...change }
+const setStop = (to: Stop['to']) => patch({ stop: to === 'quarantine' ? { to, quarantine: 'general' } : { to } })
+const counts = computed(() => binding.value?.counts ?? (personal.value ? 'not fail' : 'pass'))
 </script>
 
 <template>
   <div class="use">
-    <el-select
-      v-model="use"
-      aria-label="What the list does"
-      style="width: 250px"
-    >
-      <el-option
-        value="block"
-        label="block: keep from the inbox"
-      />
-      <el-option
-        value="allow"
-        label="allow: protect"
-      />
-      <el-option
-        value="none"
-        label="nothing by itself; rules refer to it"
-      />
-    </el-select>
+    <ChoiceField
+      :model-value="use"
+      :options="USES"
+      label="What the list does"
+      :width="250"
+      @update:model-value="turn"
+    />
     <template v-if="binding?.side === 'block'">
       <span>and</span>
-      <el-select
-        v-model="stop"
-        aria-label="Where blocked mail goes"
-        style="width: 200px"
-      >
-        <el-option
-          value="spam"
-          label="send to spam"
-        />
-        <el-option
-          value="quarantine"
-          :label="`hold in ${directory.names.quarantines.find(q => q.general)?.name ?? 'General'}`"
-        />
-        <el-option
-          value="bin"
-          label="send to the bin"
-        />
-      </el-select>
-      <span
-        v-if="fields['binding.stop.to']"
-        class="wrong"
-      >{{ fields['binding.stop.to'] }}</span>
+      <ChoiceField
+        :model-value="stop.to as 'spam'"
+        :options="stops"
+        label="Where blocked mail goes"
+        :width="190"
+        @update:model-value="setStop"
+      />
+      <QuarantineSelect
+        v-if="stop.to === 'quarantine'"
+        :model-value="stop.quarantine ?? 'general'"
+        @update:model-value="(quarantine: string) => patch({ stop: { to: 'quarantine', quarantine } })"
+      />
+      <TextField
+        v-if="stop.to === 'refuse'"
+        :model-value="stop.reply ?? ''"
+        label="Reply"
+        placeholder="what the sender is told"
+        :width="260"
+        @update:model-value="(reply: string) => patch({ stop: { to: 'refuse', ...(reply.trim() ? { reply } : {}) } })"
+      />
     </template>
     <template v-if="binding?.side === 'allow'">
       <span>counts</span>
-      <el-select
-        v-model="counts"
-        aria-label="When an allow entry counts"
-        style="width: 250px"
-      >
-        <el-option
-          value="pass"
-          label="when the sender is verified"
-        />
-        <el-option
-          value="not fail"
-          label="unless authentication fails"
-        />
-        <el-option
-          value="any"
-          label="always"
-        />
-      </el-select>
+      <ChoiceField
+        :model-value="counts"
+        :options="COUNTS"
+        label="When an allow entry counts"
+        :width="220"
+        @update:model-value="value => patch({ counts: value })"
+      />
     </template>
-    <el-select
-      v-if="binding"
-      v-model="binding.state"
-      aria-label="State"
-      style="width: 118px"
+    <template v-if="binding">
+      <ChoiceField
+        :model-value="binding.direction ?? 'inbound'"
+        :options="DIRECTIONS"
+        label="Direction"
+        :width="270"
+        @update:model-value="direction => patch({ direction })"
+      />
+      <ChoiceField
+        :model-value="binding.state"
+        :options="STATES"
+        label="State"
+        :width="110"
+        @update:model-value="state => patch({ state })"
+      />
+      <el-checkbox
+        v-if="mayMust"
+        :model-value="binding.must === true"
+        @update:model-value="(v: unknown) => patch({ must: v === true })"
+      >
+        must: nobody may soften it
+      </el-checkbox>
+    </template>
+    <div
+      v-if="stop.to === 'drop'"
+      class="note"
     >
-      <el-option
-        value="acting"
-        label="acting"
-      />
-      <el-option
-        value="watching"
-        label="watching"
-      />
-      <el-option
-        value="off"
-        label="off"
-      />
-    </el-select>
-    <el-checkbox
-      v-if="binding && mayMust"
-      :model-value="binding.must === true"
-      @update:model-value="(v: unknown) => binding = { ...binding!, must: v === true }"
+      <p class="small warn">
+        Dropped mail has no way back, and its sender believes that it arrived. Without your confirmation it goes to the bin instead.
+      </p>
+      <el-checkbox
+        :model-value="stop.confirmed === true"
+        @update:model-value="(v: unknown) => patch({ stop: { to: 'drop', ...(v === true ? { confirmed: true } : {}) } })"
+      >
+        I confirm that it may be dropped for good
+      </el-checkbox>
+    </div>
+    <p
+      v-if="stop.to === 'refuse'"
+      class="small second note"
     >
-      must: nobody may soften it
-    </el-checkbox>
+      Refused mail is never here: nobody can fetch it back.
+    </p>
     <p
       v-if="counts === 'any' && binding?.side === 'allow'"
       class="small warn note"
@@ -133,10 +124,17 @@ const counts = computed({
     >
       No relay that verifies senders is configured, so no entry of this list can count yet.
     </p>
+    <p
+      v-for="text in Object.entries(fields).filter(([path]) => path.startsWith('binding')).map(([, t]) => t)"
+      :key="text"
+      class="wrong note"
+    >
+      {{ text }}
+    </p>
   </div>
 </template>
 
 <style scoped>
-.use { display: flex; flex-wrap: wrap; gap: 8px 10px; align-items: center; }
+.use { display: flex; flex-wrap: wrap; gap: 8px 12px; align-items: center; }
 .note { flex-basis: 100%; }
 </style>

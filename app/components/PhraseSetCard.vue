@@ -1,6 +1,5 @@
 <script setup lang="ts">
-import { phraseText, type PhraseItem } from '#core/policy'
-import { splitPhrases } from '#core/text'
+import { phraseText } from '#core/policy'
 import { api, type PhraseSetLine } from '~/api/client'
 
 /** A phrase set to read, and to edit: one phrase a line, its weight behind a tab or "×". */
@@ -10,24 +9,10 @@ const notices = useNoticeStore()
 const directory = useDirectoryStore()
 const { error, fields, submit } = useForm()
 const editing = ref(set === null)
-const form = reactive({ name: set?.name ?? '', text: (set?.phrases ?? []).map(line).join('\n'), minimum: set?.minimum === undefined ? '' : String(set.minimum) })
-
-function line(item: PhraseItem): string {
-  return typeof item === 'string' || item.weight === undefined ? phraseText(item) : `${item.text} ×${item.weight}`
-}
-
-// What a phrase carries besides its weight is kept, as long as the phrase stays.
-function itemOf(text: string): PhraseItem {
-  const weighed = /^(.*\S)\s*×\s*(\d+(?:\.\d+)?)$/.exec(text)
-  const name = weighed?.[1] ?? text
-  const before = set?.phrases.find(p => phraseText(p) === name)
-  const near = typeof before === 'object' ? before.near : undefined
-  if (!weighed && !near) return name
-  return { text: name, ...(weighed ? { weight: Number(weighed[2]) } : {}), ...(near ? { near } : {}) }
-}
+const form = reactive({ name: set?.name ?? '', text: writtenPhrases(set?.phrases ?? []), minimum: set?.minimum === undefined ? '' : String(set.minimum) })
 
 const save = () => submit(async () => {
-  const body = { name: form.name, owner: set?.owner ?? owner, phrases: splitPhrases(form.text).map(itemOf), ...(Number(form.minimum) > 0 ? { minimum: Number(form.minimum) } : {}) }
+  const body = { name: form.name, owner: set?.owner ?? owner, phrases: readPhrases(form.text, set?.phrases), ...(Number(form.minimum) > 0 ? { minimum: Number(form.minimum) } : {}) }
   if (set) await api.changePhraseSet(set.id, { ...body, version: set.version })
   else await api.makePhraseSet(body)
   notices.say(`The phrase set “${form.name}” is in force${set?.rules.length ? `, in ${set.rules.join(', ')} too` : ''}.`)
@@ -98,11 +83,12 @@ const save = () => submit(async () => {
         <span class="numbers">{{ set.phrases.length }}</span> phrases{{ set.minimum === undefined ? '' : `, together at least ${set.minimum}` }}
       </p>
       <p class="second small">
-        {{ set.phrases.slice(0, 4).map(line).join(', ') }}{{ set.phrases.length > 4 ? ', …' : '' }}
+        {{ set.phrases.slice(0, 4).map(phraseText).join(', ') }}{{ set.phrases.length > 4 ? ', …' : '' }}
       </p>
       <p class="second small">
         {{ set.rules.length ? `Looked for by ${set.rules.join(', ')}.` : 'No rule looks for it yet.' }}
       </p>
+      <FindingNotes :findings="set.findings" />
       <button
         v-if="set.mayChange"
         class="press plain"

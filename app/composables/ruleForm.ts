@@ -1,8 +1,8 @@
-import { HAZARDS, phraseText, type AttachmentKind, type Claim, type Condition, type PhraseItem, type State } from '#core/policy'
+import { groupMembers, HAZARDS, type AttachmentKind, type Claim, type Condition, type Hazard, type PhraseItem, type Rule, type State } from '#core/policy'
 import { splitPhrases } from '#core/text'
 import type { RuleForm } from '~/api/client'
 
-export type Kind = 'phrases' | 'set' | 'expression' | 'sender' | 'list' | 'recipient' | 'addressed' | 'header' | 'date' | 'size' | 'attachment' | 'attachments' | 'important' | 'mailingList' | 'authentication' | 'defect' | 'markedUpstream' | 'every' | 'other'
+export type Kind = 'phrases' | 'set' | 'expression' | 'sender' | 'list' | 'recipient' | 'addressed' | 'header' | 'date' | 'size' | 'attachment' | 'attachments' | 'important' | 'mailingList' | 'authentication' | 'direction' | 'defect' | 'markedUpstream' | 'every' | 'group' | 'other'
 
 /** One condition as the sheet edits it. Phrases are edited as text; what the sheet has no fields for is kept as it stands. */
 export interface Row {
@@ -13,7 +13,12 @@ export interface Row {
   text: string
   near: string
   within: number | null
+  /** Of a group: how its conditions are joined, and these. */
+  joint: Joint
+  rows: Row[]
 }
+
+export type Joint = 'all' | 'any' | 'none'
 
 type Of<K extends string> = Extract<Condition, Record<K, unknown>>
 /** The part of a row's condition that a kind has; the caller knows the kind. */
@@ -21,7 +26,7 @@ export function asKind<K extends string>(row: Row, _kind: K): Of<K> {
   return row.condition as Of<K>
 }
 
-export type Main = 'spam' | 'quarantine' | 'bin' | 'erase' | 'refuse' | 'drop' | 'keep' | 'slow lane' | 'filed' | 'none' | 'other'
+export type Main = 'spam' | 'quarantine' | 'bin' | 'erase' | 'refuse' | 'drop' | 'keep' | 'protect' | 'slow lane' | 'folder' | 'filed' | 'none' | 'other'
 
 /** A rule as its sheet shows it. */
 export interface Sheet {
@@ -31,7 +36,7 @@ export interface Sheet {
   state: State
   must: boolean
   raised: boolean
-  end: boolean
+  end: '' | 'owner' | 'all'
   joint: 'all' | 'any'
   when: Row[]
   except: Row[]
@@ -39,9 +44,19 @@ export interface Sheet {
   quarantine: string
   reply: string
   confirmed: boolean
+  hazards: Hazard[]
+  folder: string
   tags: string
   mark: string
+  header: string
   important: boolean
+  /** Mark and header also where the copy is stopped. */
+  inEveryLane: boolean
+  direction: NonNullable<Rule['direction']>
+  group: string
+  /** Days, or empty. */
+  expires: string
+  reviewOn: string
   /** Claims and marks that the sheet has no fields for. */
   otherClaims: Claim[]
   kept: Partial<RuleForm>
@@ -54,37 +69,38 @@ const FRESH: Record<Kind, () => Condition> = {
   sender: () => ({ sender: { kind: 'domain', value: '' } }), list: () => ({ senderOn: '' }), recipient: () => ({ recipient: { kind: 'address', value: '' } }),
   addressed: () => ({ addressed: 'only me' }), header: () => ({ header: '' }), date: () => ({ date: { of: 'sent', olderThan: 30 } }), size: () => ({ size: { atLeast: 1_000_000 } }),
   attachment: () => ({ attachment: { kind: 'program' as AttachmentKind } }), attachments: () => ({ attachments: { atLeast: 1 } }), important: () => ({ important: true }),
-  mailingList: () => ({ mailingList: true }), authentication: () => ({ authentication: 'fail' }), defect: () => ({ defect: true }), markedUpstream: () => ({ markedUpstream: true }),
-  every: () => ({ every: true }), other: () => ({ every: true }),
+  mailingList: () => ({ mailingList: true }), authentication: () => ({ authentication: 'fail' }), direction: () => ({ direction: 'inbound' }), defect: () => ({ defect: true }), markedUpstream: () => ({ markedUpstream: true }),
+  every: () => ({ every: true }), group: () => ({ any: [] }), other: () => ({ every: true }),
 }
 
 export function newRow(kind: Kind): Row {
-  return { key: ++keys, kind, condition: FRESH[kind](), text: '', near: '', within: null }
+  return { key: ++keys, kind, condition: FRESH[kind](), text: '', near: '', within: null, joint: 'any', rows: kind === 'group' ? [newRow('phrases')] : [] }
 }
 
 export function blankSheet(owner: string): Sheet {
-  return { name: '', description: '', owner, state: 'acting', must: false, raised: false, end: false, joint: 'all', when: [newRow('phrases')], except: [], main: 'spam', quarantine: 'general', reply: '', confirmed: false, tags: '', mark: '', important: false, otherClaims: [], kept: {} }
+  return { name: '', description: '', owner, state: 'acting', must: false, raised: false, end: '', joint: 'all', when: [newRow('phrases')], except: [], main: 'spam', quarantine: 'general', reply: '', confirmed: false, hazards: [...HAZARDS], folder: '', tags: '', mark: '', header: '', important: false, inEveryLane: false, direction: 'inbound', group: '', expires: '', reviewOn: '', otherClaims: [], kept: {} }
 }
 
-const written = (phrase: string) => /[,"]/.test(phrase) ? `"${phrase}"` : phrase
-
 function rowOf(c: Condition): Row {
-  const row = { key: ++keys, condition: c, text: '', near: '', within: null }
+  const row = { ...newRow('other'), condition: c }
+  const members = groupMembers(c)
+  if (members) return { ...row, kind: 'group', joint: 'all' in c ? 'all' : 'any' in c ? 'any' : 'none', rows: members.map(rowOf) }
   if ('phrases' in c && c.phrases) {
-    // Phrases with weights or company of their own are kept as they stand.
-    if (c.phrases.some((p: PhraseItem) => typeof p !== 'string')) return { ...row, kind: 'other' }
-    return { ...row, kind: 'phrases', text: c.phrases.map(p => written(phraseText(p))).join('\n'), near: c.near?.phrases.map(written).join('\n') ?? '', within: c.near?.within ?? null }
+    return { ...row, kind: 'phrases', text: writtenPhrases(c.phrases), near: writtenPhrases(c.near?.phrases ?? []), within: c.near?.within ?? null }
   }
   if ('senderOn' in c) return { ...row, kind: 'list' }
+  // The sheet has fields for one bound of a date.
+  if ('date' in c && Object.keys(c.date).length > 2) return row
   const kind = (Object.keys(FRESH) as Kind[]).find(k => k in c)
   return { ...row, kind: kind ?? 'other' }
 }
 
 function conditionOf(row: Row): Condition {
+  if (row.kind === 'group') return { [row.joint]: row.rows.map(conditionOf) } as Condition
   if (row.kind !== 'phrases') return row.condition
-  const { near: _, ...look } = asKind(row, 'phrases')
+  const { near: _, phrases: before, ...look } = asKind(row, 'phrases')
   const near = splitPhrases(row.near)
-  return { ...look, phrases: splitPhrases(row.text), ...(near.length ? { near: { phrases: near, ...(row.within === null ? {} : { within: row.within }) } } : {}) }
+  return { ...look, phrases: readPhrases(row.text, before as PhraseItem[]), ...(near.length ? { near: { phrases: near, ...(row.within === null ? {} : { within: row.within }) } } : {}) }
 }
 
 /** Sets one thing of a row's condition; undefined takes it out. */
@@ -99,21 +115,30 @@ export function sheetOf(rule: RuleForm): Sheet {
   const [stop, protect, place] = [find('stop'), find('protect'), find('place')]
   const effects = rule.claims.flatMap(c => 'effect' in c ? [c.effect] : [])
   const keeps = protect?.protect.length === HAZARDS.length && place?.place.to === 'inbox'
-  const placed = !protect && (place?.place.to === 'slow lane' || place?.place.to === 'filed') ? place.place.to : null
-  const main: Main = stop?.stop.to ?? (keeps ? 'keep' : placed ?? (protect || place ? 'other' : 'none'))
-  const { name, description, owner, state, must, raised, end, when: _, except, claims, ...kept } = rule
+  const placed = !protect && place && place.place.to !== 'inbox' ? place.place.to : null
+  const main: Main = stop?.stop.to ?? (keeps ? 'keep' : protect && !place ? 'protect' : placed ?? (protect || place ? 'other' : 'none'))
+  const marks = effects.filter(e => e.kind === 'subject mark' || e.kind === 'header')
+  // The sheet has one header and one answer for all marks; a rule with more is kept as it stands.
+  const plain = effects.filter(e => e.kind === 'header').length < 2 && new Set(marks.map(e => e.inEveryLane === true)).size < 2 && effects.every(e => marks.includes(e) || !e.inEveryLane)
+  const mine = plain ? ['tag', 'important', 'subject mark', 'header'] : ['tag', 'important']
+  const { name, description, owner, state, must, raised, end, direction, group: ofGroup, expires, reviewOn, when: _, except, claims, ...kept } = rule
   return {
-    name, description: description ?? '', owner, state, must: must === true, raised: raised ?? must === true, end: end !== undefined, joint: group.joint,
+    name, description: description ?? '', owner, state, must: must === true, raised: raised ?? must === true, end: end ?? '', joint: group.joint,
     when: group.members.map(rowOf), except: except.map(rowOf), main, quarantine: stop?.stop.quarantine ?? 'general', reply: stop?.stop.reply ?? '', confirmed: stop?.stop.confirmed === true,
-    tags: effects.filter(e => e.kind === 'tag').map(e => e.value).join(', '), mark: effects.find(e => e.kind === 'subject mark')?.value ?? '', important: effects.some(e => e.kind === 'important'),
-    otherClaims: claims.filter(c => 'effect' in c ? !['tag', 'important', 'subject mark'].includes(c.effect.kind) : main === 'other'),
-    kept: { ...kept, ...(end ? { end } : {}), ...(raised === undefined ? {} : { raised }) },
+    hazards: protect && !keeps ? protect.protect : [...HAZARDS], folder: place?.place.folder ?? '',
+    tags: effects.filter(e => e.kind === 'tag').map(e => e.value).join(', '), important: effects.some(e => e.kind === 'important'),
+    mark: plain ? marks.find(e => e.kind === 'subject mark')?.value ?? '' : '', header: plain ? marks.find(e => e.kind === 'header')?.value ?? '' : '', inEveryLane: plain && marks.some(e => e.inEveryLane === true),
+    direction: direction ?? 'inbound', group: ofGroup ?? '', expires: expires ?? '', reviewOn: reviewOn ?? '',
+    otherClaims: claims.filter(c => 'effect' in c ? !mine.includes(c.effect.kind) : main === 'other'),
+    kept: { ...kept, ...(raised === undefined ? {} : { raised }) },
   }
 }
 
 function mainClaims(sheet: Sheet): Claim[] {
   switch (sheet.main) {
     case 'keep': return [{ protect: [...HAZARDS] }, { place: { to: 'inbox' } }]
+    case 'protect': return [{ protect: sheet.hazards }]
+    case 'folder': return [{ place: { to: 'folder', folder: sheet.folder.trim() } }]
     case 'slow lane':
     case 'filed': return [{ place: { to: sheet.main } }]
     case 'none':
@@ -132,7 +157,8 @@ export function stopsMail(main: Main): boolean {
 
 export function ruleOf(sheet: Sheet): RuleForm {
   const when = sheet.when.map(conditionOf)
-  const { end, raised, ...kept } = sheet.kept
+  const { raised, ...kept } = sheet.kept
+  const always = sheet.inEveryLane ? { inEveryLane: true } : {}
   const raisedByDefault = sheet.must && stopsMail(sheet.main)
   return {
     ...kept,
@@ -144,16 +170,22 @@ export function ruleOf(sheet: Sheet): RuleForm {
     claims: [
       ...mainClaims(sheet), ...sheet.otherClaims,
       ...sheet.tags.split(',').map(t => t.trim()).filter(Boolean).map(value => ({ effect: { kind: 'tag' as const, value } })),
-      ...(sheet.mark.trim() ? [{ effect: { kind: 'subject mark' as const, value: sheet.mark.trim() } }] : []),
+      ...(sheet.mark.trim() ? [{ effect: { kind: 'subject mark' as const, value: sheet.mark.trim(), ...always } }] : []),
+      ...(sheet.header.trim() ? [{ effect: { kind: 'header' as const, value: sheet.header.trim(), ...always } }] : []),
       ...(sheet.important ? [{ effect: { kind: 'important' as const } }] : []),
     ],
-    ...(sheet.end ? { end: end ?? 'owner' } : {}),
+    ...(sheet.end ? { end: sheet.end } : {}),
+    ...(sheet.direction === 'inbound' ? {} : { direction: sheet.direction }),
+    ...(sheet.group.trim() ? { group: sheet.group.trim() } : {}),
+    ...(sheet.expires ? { expires: sheet.expires } : {}),
+    ...(sheet.reviewOn ? { reviewOn: sheet.reviewOn } : {}),
   }
 }
 
 /** What a row still lacks, or null. */
 export function lacks(row: Row): string | null {
   const c = row.condition
+  if (row.kind === 'group') return row.rows.length ? row.rows.map(lacks).find(l => l !== null) ?? null : 'Add a condition to the group, or take the group out.'
   if (row.kind === 'phrases') return row.text.trim() ? null : 'Write at least one word or phrase, or take this condition out.'
   if ('sender' in c || 'recipient' in c) return ('sender' in c ? c.sender : c.recipient).value.trim() || ('sender' in c && c.sender.kind === 'everyone') ? null : 'Write the address or domain.'
   if ('senderOn' in c) return c.senderOn ? null : 'Choose a list.'

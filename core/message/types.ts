@@ -21,15 +21,17 @@ export interface HeaderField {
   value: string
 }
 
-export type DefectCode =
-  | 'two From fields' | 'no From' | 'several mailboxes in From' | 'unreadable From'
-  | 'two Subject fields' | 'two Date fields' | 'two Message-ID fields' | 'two To fields'
-  | 'no Date' | 'unreadable Date' | 'no Message-ID'
-  | 'line without a field name' | 'too many header fields'
-  | 'boundary missing' | 'boundary never closes' | 'nested too deep' | 'body cut short' | 'body not fully readable'
-  | 'unknown character set' | 'NUL bytes' | 'empty message'
-  | 'attachment not readable'
-  | 'claims own domain'
+export const DEFECT_CODES = [
+  'two From fields', 'no From', 'several mailboxes in From', 'unreadable From',
+  'two Subject fields', 'two Date fields', 'two Message-ID fields', 'two To fields',
+  'no Date', 'unreadable Date', 'no Message-ID',
+  'line without a field name', 'too many header fields',
+  'boundary missing', 'boundary never closes', 'nested too deep', 'body cut short', 'body not fully readable',
+  'unknown character set', 'NUL bytes', 'empty message',
+  'attachment not readable',
+  'claims own domain',
+] as const
+export type DefectCode = typeof DEFECT_CODES[number]
 
 /** Something that is wrong with a message; it is decided all the same. */
 export interface Defect {

@@ -40,12 +40,13 @@ export function canonicalEntry(kind: EntryKind, text: string): EntryText | Entry
 
 /**
  * What a pasted line means: "@domain" or "domain" is a domain (with what lies below it if `below`), "*.domain" a domain
- * and below, "name@domain" or "Name <name@domain>" an address, what holds * or ? a pattern, "192.0.2.0/24" a network.
+ * and below, "name@domain" or "Name <name@domain>" an address, what holds * or ? a pattern, "192.0.2.0/24" a network, "everyone" everyone.
  * @param as what every line is taken for, instead of going by its look
  */
 export function readEntryLine(line: string, below = false, as?: EntryKind): EntryText | EntryError {
   if (as !== undefined) return canonicalEntry(as, line)
   const bare = /<([^<>]+)>\s*$/.exec(line)?.[1] ?? line.trim().replace(/^mailto:/i, '').replace(/[;,]$/, '')
+  if (/^everyone$/i.test(bare)) return canonicalEntry('everyone', '')
   if (/^[0-9a-f:.]+\/\d{1,3}$/i.test(bare)) return canonicalEntry('network', bare)
   if (/^\*?\.[^@*?]+$/.test(bare)) return canonicalEntry('domain and below', bare)
   if (/[*?]/.test(bare)) return canonicalEntry('pattern', bare)

@@ -1,4 +1,5 @@
 import Joi from 'joi'
+import { DEFECT_CODES } from '../message'
 import { canonicalEntry } from './entries'
 import { compileExpression } from './expressions'
 import { ATTACHMENT_KINDS, ENTRY_KINDS, HAZARDS, groupMembers, type Condition, type Policy, type Rule } from './types'
@@ -111,7 +112,7 @@ export const conditionSchema = Joi.object({
   mailingList: Joi.alternatives().try(Joi.valid(true), Joi.string().lowercase().trim().min(1).max(320)),
   authentication: Joi.string().valid('pass', 'fail', 'none'),
   direction,
-  defect: Joi.alternatives().try(Joi.valid(true), Joi.string().max(60)),
+  defect: Joi.valid(true, ...DEFECT_CODES),
   markedUpstream: Joi.valid(true),
   every: Joi.valid(true),
   counts,

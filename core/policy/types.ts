@@ -1,5 +1,7 @@
 import type { DefectCode, Direction, Trust } from '../message'
 
+export { DEFECT_CODES } from '../message'
+
 /** "organisation", "department:ID" or "person:ID". */
 export type Owner = string
 export type State = 'off' | 'watching' | 'acting'

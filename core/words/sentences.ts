@@ -1,3 +1,4 @@
+import type { Direction } from '../message'
 import { groupMembers, HAZARDS, phraseText, type AttachmentTest, type Binding, type Claim, type Companion, type Condition, type Counts, type DateTest, type Effect, type Fact, type PhraseCondition, type PhrasePlace, type Rule } from '../policy'
 import { addressedWords, authenticationWords, entryWords, listName, oneOf, quoted, stopWords, type Names } from './names'
 
@@ -8,12 +9,16 @@ const COUNTS: Record<Counts, string> = {
 }
 const WHERE = { 'subject': 'the subject', 'own': 'the writer’s own text', 'quoted': 'quoted text', 'hidden': 'hidden text', 'sender name': 'the sender’s name', 'header': 'any header', 'link': 'a link', 'attachment name': 'an attachment’s name', 'attachment text': 'an attachment’s text' } as const
 
+const RULE_DIRECTIONS: Record<Direction, string> = { inbound: '', outbound: 'of mail that goes out: ', internal: 'of mail among us: ' }
+const LIST_DIRECTIONS: Record<Direction, string> = { inbound: '', outbound: ' in mail that goes out, by its recipient', internal: ' in mail among us' }
+
 /** A rule as one plain sentence, for reading only. */
-export function ruleSentence(rule: Pick<Rule, 'when' | 'except' | 'claims' | 'end'>, names: Names): string {
-  const when = 'every' in rule.when ? 'Every message: ' : `When ${conditionWords(rule.when, names)}, `
+export function ruleSentence(rule: Pick<Rule, 'when' | 'except' | 'claims' | 'end' | 'direction'>, names: Names): string {
+  const when = `${RULE_DIRECTIONS[rule.direction ?? 'inbound']}${'every' in rule.when ? 'every message: ' : `when ${conditionWords(rule.when, names)}, `}`
   const except = rule.except.length ? `, except ${oneOf(rule.except.map(c => exceptionWords(c, names)))}` : ''
   const end = rule.end ? `; then no later rule ${rule.end === 'all' ? 'of anybody' : ''}`.trimEnd() : ''
-  return `${when}${claimsWords(rule.claims, names)}${except}${end}.`
+  const sentence = `${when}${claimsWords(rule.claims, names)}${except}${end}.`
+  return sentence.charAt(0).toUpperCase() + sentence.slice(1)
 }
 
 /** What a rule does, as commands joined by “and”. */
@@ -133,8 +138,9 @@ function exceptionWords(condition: Condition, names: Names): string {
 }
 
 /** A binding as one sentence. */
-export function bindingSentence(binding: Pick<Binding, 'side' | 'stop' | 'protect' | 'counts' | 'owner' | 'must'>, names: Names, ownerName: string): string {
+export function bindingSentence(binding: Pick<Binding, 'side' | 'stop' | 'protect' | 'counts' | 'owner' | 'must' | 'direction'>, names: Names, ownerName: string): string {
   const counts = binding.counts ?? (binding.owner.startsWith('person:') ? 'not fail' : 'pass')
-  const what = binding.side === 'block' ? `block: ${stopWords(binding.stop!, names)}` : `allow: ${protectWords(binding.protect ?? HAZARDS)}, ${COUNTS[counts]}`
+  const way = LIST_DIRECTIONS[binding.direction ?? 'inbound']
+  const what = binding.side === 'block' ? `block${way}: ${stopWords(binding.stop!, names)}` : `allow${way}: ${protectWords(binding.protect ?? HAZARDS)}, ${COUNTS[counts]}`
   return `For ${ownerName === 'organisation' ? 'the whole organisation' : ownerName}, ${what}${binding.must ? ', and nobody may soften it' : ''}.`
 }

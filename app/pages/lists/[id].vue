@@ -72,7 +72,7 @@ function beginEdit() {
   const l = list.value!
   Object.assign(edit, { name: l.name, on: l.on })
   const own = l.bindings.find(b => b.owner === l.owner)
-  binding.value = own ? { side: own.side, state: own.state, must: own.must, stop: own.stop, protect: own.protect, counts: own.counts } : null
+  binding.value = own ? { side: own.side, state: own.state, must: own.must, direction: own.direction, stop: own.stop, protect: own.protect, counts: own.counts } : null
   editing.value = true
 }
 
@@ -147,14 +147,25 @@ function toggle(entry: string) {
             Used by {{ list.rules.join(', ') }}.
           </p>
         </div>
-        <button
+        <div
           v-if="list.mayChange && !editing"
-          class="press"
-          type="button"
-          @click="beginEdit"
+          class="acts"
         >
-          Change its use
-        </button>
+          <NuxtLink
+            v-if="list.bindings.some(b => b.side === 'allow')"
+            class="press plain"
+            :to="{ path: '/lists', query: { everyoneBut: id } }"
+          >
+            Close the door to everyone else
+          </NuxtLink>
+          <button
+            class="press"
+            type="button"
+            @click="beginEdit"
+          >
+            Change its use
+          </button>
+        </div>
       </div>
       <form
         v-if="editing"
@@ -210,6 +221,32 @@ function toggle(entry: string) {
           {{ error }}
         </p>
       </form>
+      <div
+        v-if="list.findings.length"
+        class="findings"
+      >
+        <div
+          v-for="f in list.findings"
+          :key="`${f.clause.entry} ${f.kind}`"
+          class="small"
+        >
+          <span class="warn">{{ f.kind }}</span> {{ f.evidence }}. <span class="second">{{ f.mend }}</span>
+          <button
+            v-if="list.mayChange && f.clause.entry && !chosen.has(f.clause.entry)"
+            class="press plain small"
+            type="button"
+            @click="toggle(f.clause.entry)"
+          >
+            choose it
+          </button>
+        </div>
+        <p
+          v-if="list.findingsInAll > list.findings.length"
+          class="second small"
+        >
+          and {{ (list.findingsInAll - list.findings.length).toLocaleString('en') }} more
+        </p>
+      </div>
       <div class="bar">
         <el-input
           v-model="words"
@@ -387,6 +424,7 @@ function toggle(entry: string) {
 .main { display: flex; flex-direction: column; min-height: 0; max-height: 100%; }
 .top { display: flex; justify-content: space-between; align-items: start; gap: 20px; padding: 18px 22px 12px; }
 .edit { display: grid; gap: 12px; padding: 4px 22px 16px; border-bottom: 1px solid var(--hairline); justify-items: start; }
+.findings { margin: 0 22px 8px; padding: 2px 12px; border-left: 3px solid var(--warn); max-height: 120px; overflow: auto; }
 .bar { display: flex; gap: 14px; align-items: center; padding: 4px 22px 8px; min-height: 44px; }
 .table { overflow: auto; flex: 1; min-height: 0; border-top: 1px solid var(--hairline); }
 table { width: 100%; border-collapse: collapse; font-size: 14px; }

@@ -12,6 +12,16 @@ const making = ref(false)
 const form = reactive({ name: '', owner: '', entries: '', below: false })
 const binding = ref<BindingForm | null>({ side: 'block', state: 'acting', stop: { to: 'spam' } })
 
+// A closed door: whoever is not on that list is kept out.
+const route = useRoute()
+watch(lists, (now) => {
+  const but = now?.find(l => l.id === route.query.everyoneBut)
+  if (!but || making.value) return
+  Object.assign(form, { name: `Everyone not on ${but.name}`, owner: but.owner, entries: 'everyone', below: false })
+  binding.value = { side: 'block', state: 'watching', stop: but.owner.startsWith('person:') ? { to: 'spam' } : { to: 'quarantine', quarantine: 'general' } }
+  making.value = true
+})
+
 const groups = computed(() => [...Map.groupBy(lists.value ?? [], l => l.owner)])
 const most = computed(() => Math.max(1, ...(lists.value ?? []).map(l => l.hits)))
 
@@ -52,6 +62,12 @@ const make = () => submit(async () => {
       @submit.prevent="make"
     >
       <h2>New list</h2>
+      <p
+        v-if="form.entries.trim() === 'everyone'"
+        class="small second"
+      >
+        A closed door: everyone else is kept out, and an allow list of the same owner lets in whom it names. It begins watching: it records whom it would keep out, and keeps out nobody, until you say that it acts.
+      </p>
       <div class="pair">
         <label class="field">Name <el-input
           v-model="form.name"
@@ -172,6 +188,13 @@ const make = () => submit(async () => {
           >
             Used by {{ l.rules.join(', ') }}.
           </p>
+          <NuxtLink
+            v-if="l.findingsInAll"
+            :to="`/lists/${l.id}`"
+            class="small warn"
+          >
+            {{ l.findingsInAll.toLocaleString('en') }} {{ l.findingsInAll === 1 ? 'thing' : 'things' }} to look at
+          </NuxtLink>
           <p class="small hits">
             <span
               class="bar"

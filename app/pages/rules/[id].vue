@@ -1,7 +1,8 @@
 <script setup lang="ts">
+import type { Hazard } from '#core/policy'
 import { ruleSentence } from '#core/words'
 import { api, type CopyLine, type RuleLine } from '~/api/client'
-import { blankSheet, lacks, proposedName, ruleOf, sheetOf, stopsMail, type Sheet } from '~/composables/ruleForm'
+import { blankSheet, lacks, proposedName, ruleOf, sheetOf, stopsMail, type Main, type Sheet } from '~/composables/ruleForm'
 
 const route = useRoute()
 const notices = useNoticeStore()
@@ -52,9 +53,26 @@ watch(proposed, (name) => {
   if (sheet.value && !named.value) sheet.value.name = name
 })
 const mayMust = computed(() => session.person?.role === 'administrator' && sheet.value?.owner !== undefined && !sheet.value.owner.startsWith('person:'))
-const protects = computed(() => sheet.value?.main === 'keep')
+const protects = computed(() => sheet.value?.main === 'keep' || sheet.value?.main === 'protect')
 const stops = computed(() => stopsMail(sheet.value?.main ?? 'none'))
 const forPerson = computed(() => sheet.value?.owner.startsWith('person:') === true)
+const EFFECTS: { value: Main, name: string, notMine?: boolean }[] = [
+  { value: 'spam', name: 'send to spam' }, { value: 'quarantine', name: 'hold in a quarantine' }, { value: 'bin', name: 'send to the bin' }, { value: 'refuse', name: 'refuse it', notMine: true },
+  { value: 'erase', name: 'erase it' }, { value: 'drop', name: 'drop it in silence', notMine: true }, { value: 'keep', name: 'keep in the inbox' }, { value: 'protect', name: 'protect it from …' },
+  { value: 'slow lane', name: 'put in the slow lane' }, { value: 'folder', name: 'file in the folder …' }, { value: 'filed', name: 'file out of the inbox' }, { value: 'none', name: 'leave it where it goes' },
+]
+const effects = computed(() => [...EFFECTS.filter(e => !(forPerson.value && e.notMine)), ...(sheet.value?.main === 'other' ? [{ value: 'other' as const, name: 'as it stands' }] : [])])
+const PROTECTIONS: { value: Hazard, name: string }[] = [{ value: 'spam', name: 'spam' }, { value: 'quarantine', name: 'quarantine' }, { value: 'delete', name: 'deletion' }, { value: 'refuse', name: 'refusal' }]
+const JOINTS = [{ value: 'all', name: 'all of these' }, { value: 'any', name: 'any of these' }] as const
+const DIRECTIONS = [{ value: 'inbound', name: 'mail that comes in' }, { value: 'outbound', name: 'mail that goes out' }, { value: 'internal', name: 'mail among us' }] as const
+const ENDS = computed(() => [{ value: '' as const, name: 'later rules still count' }, { value: 'owner' as const, name: 'no later rule of the same owner' }, ...(sheet.value?.must || sheet.value?.end === 'all' ? [{ value: 'all' as const, name: 'no later rule of anybody' }] : [])])
+const opened = ref(false)
+watch(sheet, (s) => {
+  if (s && (s.direction !== 'inbound' || s.description || s.group || s.expires || s.reviewOn || s.header || s.inEveryLane)) opened.value = true
+})
+/** The end of a day as an instant, as date fields give and take it. */
+const dayOf = (instant: string) => instant ? new Date(instant) : null
+const instantOf = (day: Date | null) => day ? day.toISOString() : ''
 const STATES = [{ value: 'off', name: 'off' }, { value: 'watching', name: 'watching' }, { value: 'acting', name: 'acting' }] as const
 
 /** What is wrong with the conditions of one part, by number of row. */
@@ -63,7 +81,7 @@ function rowErrors(part: 'when' | 'except'): Record<number, string> {
   for (const [path, text] of Object.entries(fields.value)) {
     const steps = path.split('.')
     if (steps[0] !== part) continue
-    const index = Number(part === 'when' && (steps[1] === 'all' || steps[1] === 'any') ? steps[2] : part === 'when' ? 0 : steps[1])
+    const index = part === 'except' ? Number(steps[1]) : sheet.value!.when.length > 1 ? Number(steps[2]) : 0
     out[Number.isNaN(index) ? 0 : index] ??= text
   }
   return out
@@ -81,7 +99,9 @@ function emptyRows(): Record<string, string> {
   look('except')
   if (!sheet.value!.when.length) out['when.all.0'] = 'Add a condition; “every message” is one too.'
   if (!sheet.value!.name.trim()) out.name = 'A rule needs a name.'
-  if (sheet.value!.main === 'none' && !sheet.value!.tags.trim() && !sheet.value!.mark.trim() && !sheet.value!.important) out.claims = 'Say what happens: a lane, a tag, or important.'
+  if (form.value && !form.value.claims.length) out.claims = 'Say what happens: a lane, a tag, or important.'
+  if (sheet.value!.main === 'protect' && !sheet.value!.hazards.length) out.claims = 'Say from what it protects.'
+  if (sheet.value!.main === 'folder' && !sheet.value!.folder.trim()) out.claims = 'Name the folder.'
   return out
 }
 
@@ -147,18 +167,12 @@ async function remove() {
           Catch when <span
             v-if="sheet.when.length > 1"
             class="joint"
-          ><el-select
+          ><ChoiceField
             v-model="sheet.joint"
-            class="line-field"
-            aria-label="All or any"
-            style="width: 130px"
-          ><el-option
-            value="all"
-            label="all of these"
-          /><el-option
-            value="any"
-            label="any of these"
-          /></el-select></span>
+            :options="JOINTS"
+            label="How conditions are joined"
+            :width="130"
+          /></span>
         </h2>
         <ConditionRows
           v-model="sheet.when"
@@ -180,60 +194,26 @@ async function remove() {
         />
         <h2>Then</h2>
         <div class="then">
-          <el-select
+          <ChoiceField
             v-model="sheet.main"
-            class="line-field"
-            aria-label="What happens"
-            style="width: 200px"
-          >
-            <el-option
-              value="spam"
-              label="send to spam"
-            />
-            <el-option
-              value="quarantine"
-              label="hold in a quarantine"
-            />
-            <el-option
-              value="bin"
-              label="send to the bin"
-            />
-            <el-option
-              v-if="!forPerson"
-              value="refuse"
-              label="refuse it"
-            />
-            <el-option
-              value="erase"
-              label="erase it"
-            />
-            <el-option
-              v-if="!forPerson"
-              value="drop"
-              label="drop it in silence"
-            />
-            <el-option
-              value="keep"
-              label="keep in the inbox"
-            />
-            <el-option
-              value="slow lane"
-              label="put in the slow lane"
-            />
-            <el-option
-              value="filed"
-              label="file out of the inbox"
-            />
-            <el-option
-              value="none"
-              label="leave it where it goes"
-            />
-            <el-option
-              v-if="sheet.main === 'other'"
-              value="other"
-              label="as it stands"
-            />
-          </el-select>
+            :options="effects"
+            label="What happens"
+            :width="200"
+          />
+          <span
+            v-if="sheet.main === 'protect'"
+            class="then"
+          ><el-checkbox-group v-model="sheet.hazards"><el-checkbox
+            v-for="h in PROTECTIONS"
+            :key="h.value"
+            :value="h.value"
+          >{{ h.name }}</el-checkbox></el-checkbox-group></span>
+          <TextField
+            v-if="sheet.main === 'folder'"
+            v-model="sheet.folder"
+            label="Folder"
+            placeholder="its name"
+          />
           <QuarantineSelect
             v-if="sheet.main === 'quarantine'"
             v-model="sheet.quarantine"
@@ -304,9 +284,12 @@ async function remove() {
           >
             even for senders on {{ sheet.owner.startsWith('person:') ? 'my' : 'the allow' }} lists
           </el-checkbox>
-          <el-checkbox v-model="sheet.end">
-            no later rule of the same owner
-          </el-checkbox>
+          <ChoiceField
+            v-model="sheet.end"
+            :options="ENDS"
+            label="What comes after it"
+            :width="230"
+          />
         </div>
         <div class="base">
           <label class="field">Name <el-input
@@ -342,6 +325,69 @@ async function remove() {
             </div>
           </div>
         </div>
+        <details
+          class="further"
+          :open="opened"
+          @toggle="(e: Event) => opened = (e.target as HTMLDetailsElement).open"
+        >
+          <summary>More about it</summary>
+          <div class="grid">
+            <span>looks at</span>
+            <ChoiceField
+              v-model="sheet.direction"
+              :options="DIRECTIONS"
+              label="Direction"
+              :width="200"
+            />
+            <template v-if="mayMust">
+              <span>add a header</span>
+              <TextField
+                v-model="sheet.header"
+                label="Header to add"
+                placeholder="X-Seen: by the gate"
+                :width="260"
+                code
+              />
+              <span />
+              <el-checkbox
+                v-model="sheet.inEveryLane"
+                :disabled="!sheet.mark.trim() && !sheet.header.trim()"
+              >
+                header and mark also where it is stopped
+              </el-checkbox>
+            </template>
+            <span>why it is there</span>
+            <el-input
+              v-model="sheet.description"
+              aria-label="Description"
+              placeholder="for whoever comes after"
+            />
+            <span>group</span>
+            <TextField
+              v-model="sheet.group"
+              label="Group"
+              placeholder="such as Payments"
+            />
+            <span>look at it again on</span>
+            <el-date-picker
+              :model-value="dayOf(sheet.reviewOn)"
+              type="date"
+              aria-label="Review date"
+              placeholder="never"
+              style="width: 150px"
+              @update:model-value="(d: Date | null) => sheet!.reviewOn = instantOf(d)"
+            />
+            <span>until</span>
+            <el-date-picker
+              :model-value="dayOf(sheet.expires)"
+              type="date"
+              aria-label="Expiry"
+              placeholder="for good"
+              style="width: 150px"
+              @update:model-value="(d: Date | null) => sheet!.expires = instantOf(d)"
+            />
+          </div>
+        </details>
         <p
           v-if="sheet.state === 'watching'"
           class="small second"
@@ -389,16 +435,7 @@ async function remove() {
       </footer>
     </section>
     <aside class="sheet">
-      <div
-        v-for="f in rule?.findings ?? []"
-        :key="f.evidence"
-        class="finding small"
-      >
-        <p><strong>{{ f.kind }}</strong>: {{ f.evidence }}.</p>
-        <p class="second">
-          {{ f.mend }}
-        </p>
-      </div>
+      <FindingNotes :findings="rule?.findings ?? []" />
       <template v-if="rule && touched">
         <h2>So far</h2>
         <p class="big">
@@ -443,7 +480,6 @@ async function remove() {
 </template>
 
 <style scoped>
-.finding { border-left: 3px solid var(--warn); padding: 2px 12px; }
 .warning { border-left: 3px solid var(--warn); padding: 2px 12px; margin: 6px 0; }
 .rule { display: grid; grid-template-columns: minmax(0, 680px) minmax(300px, 1fr); gap: 18px; align-items: start; }
 .main { padding: 18px 22px; }
@@ -461,6 +497,10 @@ aside h2 { margin: 0; }
 .states label + label { border-left: 1px solid var(--water); }
 .states label.on { background: var(--water); color: var(--water-ink); font-weight: 700; }
 .states label:focus-within { outline: 2px solid var(--water); outline-offset: 2px; }
+.further { margin-top: 14px; }
+.further summary { cursor: pointer; color: var(--water); font-weight: 600; font-size: 14px; }
+.grid { display: grid; grid-template-columns: 130px minmax(0, 1fr); gap: 8px 14px; align-items: center; padding: 10px 0 2px; justify-items: start; }
+.grid > span { color: var(--ink-2); font-size: 14px; }
 footer { border-top: 1px solid var(--hairline); margin-top: 16px; padding-top: 14px; display: grid; gap: 8px; }
 aside { padding: 20px 22px; display: grid; gap: 12px; }
 .big { display: flex; align-items: baseline; gap: 10px; }

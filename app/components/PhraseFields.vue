@@ -1,0 +1,109 @@
+<script setup lang="ts">
+import type { PhrasePlace } from '#core/policy'
+import { asKind, withField, type Row } from '~/composables/ruleForm'
+
+/** Words and phrases of one condition: which, where, how, and in whose company. */
+const row = defineModel<Row>({ required: true })
+const { spares } = defineProps<{ spares: boolean }>()
+const set = (key: string, value: unknown) => row.value = withField(row.value, key, value)
+const patch = (change: Partial<Row>) => row.value = { ...row.value, ...change }
+const look = computed(() => asKind(row.value, 'phrases'))
+const companied = ref(row.value.near !== '')
+const weighed = ref(look.value.minimum !== undefined)
+
+const WHOLE = [{ value: true, name: 'as whole words' }, { value: false, name: 'also inside words' }]
+const VIEWS = [{ value: 'plain', name: 'as written' }, { value: 'bare', name: 'with or without accents' }, { value: 'undisguised', name: 'through disguise' }] as const
+</script>
+
+<template>
+  <el-input
+    :model-value="row.text"
+    type="textarea"
+    :autosize="{ minRows: 3, maxRows: 8 }"
+    :placeholder="weighed ? 'one a line; ×3 behind it is its weight' : 'one a line, or with commas between'"
+    aria-label="Words and phrases"
+    style="width: 220px"
+    @update:model-value="(text: string) => patch({ text })"
+  />
+  <div class="how">
+    <PlaceSelect
+      :model-value="look.where"
+      :spares
+      @update:model-value="(v: PhrasePlace[] | undefined) => set('where', v)"
+    />
+    <ChoiceField
+      :model-value="look.whole ?? true"
+      :options="WHOLE"
+      label="Whole words or parts"
+      @update:model-value="(v: boolean) => set('whole', v ? undefined : false)"
+    />
+    <ChoiceField
+      :model-value="look.view ?? 'plain'"
+      :options="VIEWS"
+      label="Looked for"
+      @update:model-value="(v: string) => set('view', v === 'plain' ? undefined : v)"
+    />
+  </div>
+  <div
+    v-if="companied"
+    class="line"
+  >
+    <span>together with</span>
+    <el-input
+      :model-value="row.near"
+      type="textarea"
+      :autosize="{ minRows: 1, maxRows: 5 }"
+      aria-label="Together with"
+      placeholder="one a line"
+      style="width: 170px"
+      @update:model-value="(near: string) => patch({ near })"
+    />
+    <span>within</span>
+    <TextField
+      :model-value="row.within === null ? '' : String(row.within)"
+      label="Within how many words"
+      placeholder="any"
+      :width="58"
+      @update:model-value="(v: string) => patch({ within: /^\d{1,3}$/.test(v.trim()) ? Number(v) : null })"
+    />
+    <span>words</span>
+  </div>
+  <div
+    v-if="weighed"
+    class="line"
+  >
+    <span>those found must weigh at least</span>
+    <TextField
+      :model-value="look.minimum === undefined ? '' : String(look.minimum)"
+      label="Least weight"
+      placeholder="any one"
+      :width="74"
+      @update:model-value="(v: string) => set('minimum', Number(v) > 0 ? Number(v) : undefined)"
+    />
+    <span class="second small">one each, unless ×n is behind it</span>
+  </div>
+  <div class="line">
+    <button
+      v-if="!companied"
+      class="press plain small"
+      type="button"
+      @click="companied = true"
+    >
+      + only with other words
+    </button>
+    <button
+      v-if="!weighed"
+      class="press plain small"
+      type="button"
+      @click="weighed = true"
+    >
+      + only several together
+    </button>
+  </div>
+</template>
+
+<style scoped>
+.how { display: grid; gap: 4px; }
+.line { display: flex; flex-wrap: wrap; gap: 8px; align-items: center; flex-basis: 100%; }
+.line .plain { margin-left: -5px; }
+</style>
