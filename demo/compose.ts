@@ -12,6 +12,8 @@ export interface DemoMail {
   /** What the stand-in relay found. */
   authentication: 'pass' | 'fail' | 'none'
   mailFrom?: string
+  /** One of ours sends it, from the office network: it does not come by the relay. */
+  inside?: boolean
 }
 
 const encoder = new TextEncoder()
@@ -22,8 +24,12 @@ export function compose(mail: DemoMail, id: string, date: Date, client: string):
   const when = rfcDate(date)
   const { type, encoding, body } = content(mail, id)
   const lines = [
-    `Authentication-Results: ${STAND_IN_RELAY.authservId};\r\n dmarc=${mail.authentication} header.from=${domain}`,
-    `Received: from mail.${domain} (mail.${domain} [${client}])\r\n by ${STAND_IN_RELAY.authservId} with ESMTPS id ${id.replace(/\W/g, '')}\r\n for <${mail.to[0]}>; ${when}`,
+    ...(mail.inside
+      ? []
+      : [
+          `Authentication-Results: ${STAND_IN_RELAY.authservId};\r\n dmarc=${mail.authentication} header.from=${domain}`,
+          `Received: from mail.${domain} (mail.${domain} [${client}])\r\n by ${STAND_IN_RELAY.authservId} with ESMTPS id ${id.replace(/\W/g, '')}\r\n for <${mail.to[0]}>; ${when}`,
+        ]),
     `Date: ${when}`,
     `From: ${mailbox(mail.from.name, mail.from.address)}`,
     `To: ${mail.to.join(', ')}`,

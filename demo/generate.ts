@@ -3,7 +3,7 @@ import { compose, type DemoMail } from './compose'
 import { conversation } from './conversation'
 import { KINDS, type Kind } from './kinds'
 import { Random } from './random'
-import { addressOf, OWN_DOMAIN, PEOPLE, STAND_IN_RELAY, type DemoPerson } from './world'
+import { addressOf, OFFICE_CLIENT, OWN_DOMAIN, PEOPLE, STAND_IN_RELAY, type DemoPerson } from './world'
 
 export interface DemoMessage {
   bytes: Uint8Array
@@ -49,7 +49,7 @@ function message(mail: DemoMail, kind: Kind, id: string, at: number, random: Ran
   return {
     bytes: compose(mail, id, date, client),
     envelope: {
-      mailFrom: mail.mailFrom ?? mail.from.address, rcptTo: mail.to, client: STAND_IN_RELAY.address, helo: STAND_IN_RELAY.authservId, tls: false, user: null,
+      mailFrom: mail.mailFrom ?? mail.from.address, rcptTo: mail.to, client: mail.inside ? OFFICE_CLIENT : STAND_IN_RELAY.address, helo: mail.inside ? `desk.${OWN_DOMAIN}` : STAND_IN_RELAY.authservId, tls: false, user: null,
       receivedAt: new Date(at + random.between(1, 20) * 1000).toISOString(),
     },
     kind: kind.name,

@@ -1,3 +1,4 @@
+import { pdfOf } from './pdf'
 import type { DemoMail } from './compose'
 import type { Random } from './random'
 import { addressOf, OWN_DOMAIN, PEOPLE, peopleOf, type DemoPerson } from './world'
@@ -38,7 +39,7 @@ const one = (random: Random, department: string) => [addressOf(random.pick(peopl
 const at = (mailbox: string) => [`${mailbox}@${OWN_DOMAIN}`]
 const everyone = () => true
 const nobody = () => false
-const pdf = (name: string) => ({ name, type: 'application/pdf', bytes: new TextEncoder().encode(`%PDF-1.4\n% ${name}\n1 0 obj<</Type/Catalog>>endobj\ntrailer<</Root 1 0 R>>\n%%EOF\n`) })
+const pdf = (name: string, ...lines: string[]) => ({ name, type: 'application/pdf', bytes: pdfOf(lines) })
 
 export const KINDS: Kind[] = [
   { name: 'berth request', weight: 12, wanted: everyone, make(r) {
@@ -49,7 +50,7 @@ export const KINDS: Kind[] = [
   } },
   { name: 'pilot roster', weight: 5, wanted: everyone, make(r, n) {
     return { from: { name: 'Pilots’ Association', address: 'rosters@pilots-assoc.example' }, to: [...at('pilots'), ...to(...peopleOf('pilotage').slice(1))], authentication: 'pass', subject: `Pilot roster, week ${1 + n % 52}`,
-      text: `All,\n\nthe roster for week ${1 + n % 52} is attached. Swaps by Thursday noon, please. Night duty ${r.pick(['Dahl', 'Okafor', 'Lorne'])} on Saturday.\n\nThe rota desk`, attachments: [pdf(`roster-${1 + n % 52}.pdf`)] }
+      text: `All,\n\nthe roster for week ${1 + n % 52} is attached. Swaps by Thursday noon, please. Night duty ${r.pick(['Dahl', 'Okafor', 'Lorne'])} on Saturday.\n\nThe rota desk`, attachments: [pdf(`roster-${1 + n % 52}.pdf`, `Roster, week ${1 + n % 52}`, 'Dahl: nights. Okafor: days. Lorne: on call.')] }
   } },
   { name: 'tide notice', weight: 8, wanted: everyone, make(r, n) {
     return { from: { name: 'Coastal Authority', address: 'notices@coastal-authority.example' }, to: [...one(r, 'berthing'), ...one(r, 'pilotage'), ...at('patrol')], authentication: 'pass', subject: r.chance(0.5) ? `Dredging notice ${n % 40 + 1}, outer channel` : `Tide table correction ${n % 40 + 1}`, headers: LISTS('coastal-authority.example', 'Notices'),
@@ -65,7 +66,7 @@ export const KINDS: Kind[] = [
     const number = r.between(7000, 7990)
     const pressing = r.chance(0.45)
     return { from: { name: 'Quayline Chandlers', address: 'accounts@quayline.example' }, to: r.chance(0.7) ? at('oskar.brandt') : one(r, 'accounts'), authentication: 'pass', subject: pressing ? `Invoice ${number}, payment within 24 hours` : `Invoice ${number}`,
-      text: `Dear Mr Brandt,\n\nplease find invoice ${number} for the mooring lines delivered on ${r.pick(['Monday', 'Wednesday', 'Friday'])}. ${pressing ? 'As agreed with the berthing desk a handling fee of 40.00 applies for the crane; if it is settled within 24 hours we take it off the next order.' : 'The lines themselves are due at the usual thirty days.'}\n\nWith kind regards\nQuayline Chandlers`, attachments: [pdf(`invoice-${number}.pdf`)] }
+      text: `Dear Mr Brandt,\n\nplease find invoice ${number} for the mooring lines delivered on ${r.pick(['Monday', 'Wednesday', 'Friday'])}. ${pressing ? 'As agreed with the berthing desk a handling fee of 40.00 applies for the crane; if it is settled within 24 hours we take it off the next order.' : 'The lines themselves are due at the usual thirty days.'}\n\nWith kind regards\nQuayline Chandlers`, attachments: [pdf(`invoice-${number}.pdf`, `Invoice ${number}`, 'Mooring lines, 4 at 120.00', 'To the account you know.')] }
   } },
   { name: 'customs form', weight: 6, wanted: everyone, make(r) {
     const ship = r.pick(SHIPS)
@@ -100,7 +101,7 @@ export const KINDS: Kind[] = [
   { name: 'job application', weight: 5, wanted: everyone, make(r) {
     const person = r.pick([['Sören Ågren', 'soeren.agren@post-box.test'], ['Tamsin Vole', 't.vole@letterpost.test'], ['Ifeoma Grant', 'ifeoma.grant@post-box.test']] as const)
     return { from: { name: person[0], address: person[1] }, to: r.chance(0.5) ? at('office') : one(r, 'berthing'), authentication: r.chance(0.7) ? 'pass' : 'none', subject: `Application: ${r.pick(['deckhand', 'booking clerk', 'traffic officer'])}`,
-      text: `Dear Sir or Madam,\n\nI apply for the post in your notice. My papers are attached.\n\nYours faithfully\n${person[0]}`, attachments: [pdf('application.pdf')] }
+      text: `Dear Sir or Madam,\n\nI apply for the post in your notice. My papers are attached.\n\nYours faithfully\n${person[0]}`, attachments: [pdf('application.pdf', person[0], 'Deckhand on three ferries, boat licence, first aid.')] }
   } },
   { name: 'forwarded customer', weight: 4, wanted: everyone, make(r) {
     return { from: { name: 'Gull Rock Marina', address: 'desk@gull-rock-marina.example' }, mailFrom: 'forward@alumni-forward.example', to: r.chance(0.5) ? at('berths') : at('oskar.brandt'), authentication: 'fail', subject: r.pick(['Crane booked for Friday', 'Your crane hour and the gate-out charge']),
@@ -133,7 +134,20 @@ export const KINDS: Kind[] = [
   } },
   { name: 'supplier imitated', weight: 4, wanted: nobody, make(r) {
     return { from: { name: 'Quayline Chandlers', address: 'accounts@quaylline.example' }, to: one(r, 'accounts'), authentication: r.chance(0.5) ? 'pass' : 'none', subject: `Invoice ${r.between(7000, 7990)}: our new bank account`,
-      text: 'Dear Mr Brandt,\n\nour bank has closed the old account. Please pay this and all open invoices to the new bank account below.\n\nQuayline Chandlers', attachments: [pdf('invoice.pdf')] }
+      text: 'Dear Mr Brandt,\n\nour bank has closed the old account. Please pay this and all open invoices to the new bank account below.\n\nQuayline Chandlers', attachments: [pdf('invoice.pdf', 'Invoice', 'To our new bank account.')] }
+  } },
+  { name: 'changed details in a document', weight: 2, wanted: nobody, make(r) {
+    const number = r.between(7000, 7990)
+    return { from: { name: 'Quayline Chandlers', address: r.pick(['accounts@quayline-billing.test', 'accounts@qauyline.test']) }, to: r.chance(0.6) ? at('oskar.brandt') : one(r, 'accounts'), authentication: 'none', subject: `Invoice ${number}`,
+      text: `Dear Mr Brandt,\n\nplease see the attached invoice ${number}.\n\nQuayline Chandlers`, attachments: [pdf(`invoice-${number}.pdf`, `Invoice ${number}`, 'Mooring lines, 4 at 120.00', 'Please note our new bank account.', 'The old one is closed.')] }
+  } },
+  { name: 'colleague', weight: 7, wanted: everyone, make(r, n) {
+    const from = r.pick(PEOPLE.filter(p => p.department !== null))
+    const number = `${r.pick(['SX', 'RK'])}${r.between(1_000_000, 9_999_999)}`
+    const passport = r.chance(0.15)
+    return { from: { name: from.name, address: addressOf(from) }, to: to(r.pick(PEOPLE.filter(p => p !== from)), ...(r.chance(0.4) ? [r.pick(peopleOf('accounts').filter(p => p !== from))] : [])).filter((a, i, all) => all.indexOf(a) === i), authentication: 'none', inside: true,
+      subject: passport ? 'Crew papers, second attempt' : r.pick([`Minutes of week ${1 + n % 52}`, 'Keys of the pump house', 'Who takes Saturday?', 'Lunch at the pilots']),
+      text: passport ? `Hello,\n\nthe master's passport is ${number}. Can you put it on the list?\n\n${from.name}` : `Hello,\n\n${r.pick(['the minutes are in the usual place.', 'the keys hang in the office again.', 'I can take Saturday if somebody takes Sunday.', 'half past twelve, as ever.'])}\n\n${from.name}` }
   } },
   { name: 'anchor chain', weight: 7, wanted: nobody, make(r) {
     return { from: { name: 'Anchor chain bargains', address: r.pick(['promo@chain-bargains.test', 'deal@mail.chain-bargains.test']) }, to: one(r, r.pick(['berthing', 'patrol', 'pilotage'])), authentication: r.chance(0.6) ? 'pass' : 'none', subject: `Anchor chain −${r.between(5, 8)}0 %, today only`,

@@ -17,7 +17,7 @@ const LISTS: List[] = [
     ['domain and below', 'coastal-authority.example'], ['domain', 'customs-prearrival.example'], ['domain', 'coastal-weather.example'], ['domain', 'port-health.example'], ['domain', 'pilot-board.example'], ['domain and below', 'county-sea.example'], ['domain', 'lights-and-buoys.example'],
   ]) },
   { id: 'speculators', name: 'Speculators', owner: 'organisation', usualSide: 'block', on: true, entries: entries('speculators', [
-    ['domain and below', 'grain-outlook.test', 'changes the address every week'], ['domain', 'wheat-desk.test'], ['domain', 'berth-shares.test'], ['domain', 'quay-coin.test'], ['domain', 'barley-alert.test'], ['domain and below', 'futures-seat.test'], ['address', 'desk@oat-outlook.test'], ['address', 'seat@rye-desk.test'], ['domain', 'harbour-token.test'],
+    ['domain and below', 'grain-outlook.test', 'changes the address every week'], ['address', 'desk@a.grain-outlook.test', 'the first one we saw'], ['domain', 'wheat-desk.test'], ['domain', 'berth-shares.test'], ['domain', 'quay-coin.test'], ['domain', 'barley-alert.test'], ['domain and below', 'futures-seat.test'], ['address', 'desk@oat-outlook.test'], ['address', 'seat@rye-desk.test'], ['domain', 'harbour-token.test'],
   ]) },
   { id: 'fee-forgers', name: 'Fee forgers', owner: 'organisation', usualSide: 'block', on: true, entries: entries('fee-forgers', [
     ['domain', 'northquay-freight.test'], ['domain', 'cargo-clearing.test'], ['domain', 'container-notice.test'], ['domain and below', 'demurrage-desk.test'], ['domain', 'saltmere-harb0ur.example', 'our name with a zero'], ['domain', 'saltrnere-harbour.example', 'rn for m'], ['domain', 'port-penalty.test'],
@@ -28,8 +28,12 @@ const LISTS: List[] = [
   { id: 'schools-and-clubs', name: 'Schools and clubs', owner: 'department:ferry', usualSide: 'allow', on: true, entries: entries('schools-and-clubs', [
     ['domain', 'tern-island-school.example'], ['domain', 'brackwater-choir.example'], ['domain', 'lowmoor-walkers.example'], ['domain', 'osyth-club.example'], ['domain', 'saltmere-scouts.example'], ['domain', 'estuary-college.example'], ['address', 'office@day-trips.example'],
   ]) },
+  { id: 'patrol-callers', name: 'Patrol callers', owner: 'department:patrol', usualSide: 'allow', on: true, entries: entries('patrol-callers', [
+    ['domain', 'patrol-log.example'], ['domain', 'coastal-weather.example'], ['domain and below', 'coastal-authority.example'], ['domain', 'corrib-agency.example'], ['domain', 'northwall-shipping.example'],
+  ]) },
+  { id: 'not-patrol-callers', name: 'Everyone not on Patrol callers', owner: 'department:patrol', usualSide: 'block', on: true, entries: entries('not-patrol-callers', [['everyone', '', 'a closed door, on trial']]) },
   { id: 'my-partners', name: 'My partners', owner: OSKAR, usualSide: 'allow', on: true, entries: entries('my-partners', [
-    ['address', 'accounts@quayline.example'], ['domain', 'gull-rock-marina.example'], ['address', 'audit@county-sea.example'], ['domain', 'ledger-help.example'],
+    ['address', 'accounts@quayline.example'], ['domain', 'gull-rock-marina.example'], ['address', 'audit@county-sea.example'], ['domain', 'ledger-help.example'], ['domain', 'letterpost.test', 'my sister writes from there'],
   ]) },
   { id: 'not-for-me', name: 'Not for me', owner: OSKAR, usualSide: 'block', on: true, entries: entries('not-for-me', [
     ['address', 'news@regatta-society.example', 'the ferry office reads it, I do not'], ['domain', 'esker-logistics.test'], ['domain', 'esker-freight.test'],
@@ -43,6 +47,8 @@ const BINDINGS: Binding[] = [
   { id: 'fee-forgers-block', list: 'fee-forgers', owner: 'organisation', side: 'block', state: 'acting', stop: { to: 'quarantine', quarantine: 'general' } },
   { id: 'bargain-post-block', list: 'bargain-post', owner: 'organisation', side: 'block', state: 'acting', stop: { to: 'bin' } },
   { id: 'schools-and-clubs-allow', list: 'schools-and-clubs', owner: 'department:ferry', side: 'allow', state: 'acting' },
+  { id: 'patrol-callers-allow', list: 'patrol-callers', owner: 'department:patrol', side: 'allow', state: 'acting' },
+  { id: 'not-patrol-callers-block', list: 'not-patrol-callers', owner: 'department:patrol', side: 'block', state: 'watching', stop: { to: 'quarantine', quarantine: 'general' } },
   { id: 'my-partners-allow', list: 'my-partners', owner: OSKAR, side: 'allow', state: 'acting' },
   { id: 'not-for-me-block', list: 'not-for-me', owner: OSKAR, side: 'block', state: 'acting', stop: { to: 'bin' } },
 ]
@@ -50,6 +56,9 @@ const BINDINGS: Binding[] = [
 const RULES: Rule[] = [
   { id: 'fee-demands', name: 'Fee demands', owner: 'organisation', must: true, state: 'acting', description: 'Forged container release fees.', when: { phrases: ['release fee', 'handling fee', 'gate-out charge'] }, except: [{ senderOn: 'authorities' }], claims: [{ stop: { to: 'quarantine', quarantine: 'general' } }, { effect: { kind: 'tag', value: 'fee demand' } }] },
   { id: 'changed-bank-details', name: 'Changed bank details', owner: 'organisation', must: true, state: 'acting', when: { phrases: ['changed bank details', 'new bank account', 'has closed the old account'] }, except: [{ senderOn: 'regular-callers' }], claims: [{ stop: { to: 'quarantine', quarantine: 'general' } }] },
+  { id: 'accounts-in-documents', name: 'New accounts in documents', owner: 'organisation', must: true, state: 'acting', description: 'What the text does not say, the attached invoice may.', when: { all: [{ phrases: ['new bank account', 'old one is closed'], where: ['attachment text'] }, { any: [{ authentication: 'none' }, { authentication: 'fail' }, { phrases: ['invoice', 'payment'], where: ['subject'] }] }] }, except: [{ sender: { kind: 'address', value: 'accounts@quayline.example' } }], claims: [{ stop: { to: 'quarantine', quarantine: 'general' } }] },
+  { id: 'passports-stay', name: 'Passport numbers stay', owner: 'organisation', state: 'acting', direction: 'outbound', description: 'They go by the portal, not by mail.', when: { all: [{ phrases: ['passport'] }, { expression: '\\b[a-z]{2}\\d{7}\\b' }] }, except: [], claims: [{ stop: { to: 'quarantine', quarantine: 'security' } }] },
+  { id: 'saturdays', name: 'Saturdays', owner: OSKAR, state: 'acting', direction: 'internal', when: { phrases: ['saturday'] }, except: [], claims: [{ effect: { kind: 'tag', value: 'rota' } }] },
   { id: 'programs', name: 'Programs', owner: 'organisation', must: true, state: 'acting', description: 'Whatever they call themselves.', when: { attachment: { kind: 'program' } }, except: [], claims: [{ stop: { to: 'quarantine', quarantine: 'security' } }, { effect: { kind: 'subject mark', value: '[program]' } }] },
   { id: 'disguised-fees', name: 'Disguised fees', owner: 'organisation', must: true, state: 'acting', when: { phrases: ['release fee', 'handling fee'], view: 'undisguised', near: { phrases: ['within 24 hours', 'today only'], within: 10 } }, except: [{ senderOn: 'regular-callers' }], claims: [{ stop: { to: 'quarantine', quarantine: 'fee-demands' } }] },
   { id: 'payment-pressure', name: 'Payment pressure', owner: 'organisation', state: 'watching', when: { set: 'pressure' }, except: [], claims: [{ stop: { to: 'spam' } }] },

@@ -137,6 +137,8 @@ function actWords(act: CopyDetail['history'][number]): string {
         />
         <MessageText
           v-else
+          :attachments="copy.facts.attachments"
+          :headers="copy.facts.headers"
           :segments="copy.facts.segments"
           :reasons="copy.reasons"
           :lit
@@ -161,6 +163,8 @@ function actWords(act: CopyDetail['history'][number]): string {
         />
         <div class="excerpt">
           <MessageText
+            :attachments="copy.facts.attachments"
+            :headers="copy.facts.headers"
             :segments="copy.facts.segments"
             :reasons="copy.reasons"
             :lit

@@ -1,21 +1,32 @@
 <script setup lang="ts">
-import type { Place, Reason, Segment } from '#core'
+import type { Attachment, HeaderField, Place, Reason, Segment } from '#core'
 
-const { segments, reasons, lit = null, withSubject = false } = defineProps<{ segments: Segment[], reasons: Reason[], lit?: string | null, withSubject?: boolean }>()
+const { segments, reasons, attachments = [], headers = [], lit = null, withSubject = false } = defineProps<{
+  segments: Segment[]
+  reasons: Reason[]
+  /** Where words of a reason may stand besides the text. */
+  attachments?: Pick<Attachment, 'name' | 'text'>[]
+  headers?: Pick<HeaderField, 'name' | 'value'>[]
+  lit?: string | null
+  withSubject?: boolean
+}>()
 
-const marks = computed(() => {
-  const bySegment = new Map<number, { start: number, end: number, key: string }[]>()
-  reasons.forEach((reason) => {
-    const evidence = [...reason.evidence, ...(reason.fate.kind === 'excepted' ? reason.fate.evidence : []), ...reason.lostExceptions.flatMap(l => l.evidence)]
-    for (const e of evidence) {
-      if (e.kind !== 'phrase') continue
-      const list = bySegment.get(e.segment) ?? []
-      bySegment.set(e.segment, list)
-      list.push({ start: e.start, end: e.end, key: rungKey(reason) })
-    }
-  })
-  return bySegment
-})
+const phrases = computed(() => reasons.flatMap((reason) => {
+  const evidence = [...reason.evidence, ...(reason.fate.kind === 'excepted' ? reason.fate.evidence : []), ...reason.lostExceptions.flatMap(l => l.evidence)]
+  return evidence.flatMap(e => e.kind === 'phrase' ? [{ ...e, key: rungKey(reason) }] : [])
+}))
+const marks = computed(() => Map.groupBy(phrases.value, p => p.segment))
+
+/** How much is shown before and after words that stand outside the text. */
+const AROUND = 90
+const passages = computed(() => [...Map.groupBy(phrases.value.filter(p => p.segment >= segments.length && p.label !== undefined), p => `${p.place} ${p.label}`).values()].flatMap((found) => {
+  const { place, label } = found[0]!
+  const text = place === 'header' ? headers.find(h => h.name.toLowerCase() === label)?.value : attachments.find(a => a.name === label)?.text
+  if (text === undefined) return []
+  const [from, to] = [Math.max(0, Math.min(...found.map(p => p.start)) - AROUND), Math.min(text.length, Math.max(...found.map(p => p.end)) + AROUND)]
+  const lead = from > 0 ? '… ' : ''
+  return [{ label, what: place === 'header' ? `the header ${label}` : label, text: lead + text.slice(from, to) + (to < text.length ? ' …' : ''), marks: found.map(p => ({ start: p.start - from + lead.length, end: p.end - from + lead.length, key: p.key })) }]
+}))
 const PLACE: Partial<Record<Place, string>> = { subject: 'Subject', quoted: 'quoted from earlier mail', hidden: 'in the message, but not shown to a reader' }
 const shown = computed(() => segments.map((segment, index) => ({ ...segment, index })).filter(s => s.place === 'subject' ? withSubject && s.text !== '' : true))
 </script>
@@ -47,6 +58,22 @@ const shown = computed(() => segments.map((segment, index) => ({ ...segment, ind
         />
       </div>
     </section>
+    <section
+      v-for="p in passages"
+      :key="p.what"
+      class="elsewhere"
+    >
+      <p class="second small what">
+        in {{ p.what }}
+      </p>
+      <div class="words">
+        <MarkedText
+          :text="p.text"
+          :marks="p.marks"
+          :lit
+        />
+      </div>
+    </section>
   </div>
 </template>
 
@@ -54,6 +81,7 @@ const shown = computed(() => segments.map((segment, index) => ({ ...segment, ind
 .words { white-space: pre-wrap; overflow-wrap: anywhere; }
 section + section { margin-top: 14px; }
 .quoted { border-left: 2px solid var(--field); padding-left: 12px; color: var(--ink-2); }
+.elsewhere { border: 1px solid var(--hairline); padding: 8px 12px; }
 .hidden { border: 1px dashed var(--field); padding: 8px 12px; }
 .subject .words { font-weight: 600; }
 </style>

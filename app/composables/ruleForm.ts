@@ -1,6 +1,7 @@
 import { groupMembers, HAZARDS, type AttachmentKind, type Claim, type Condition, type Hazard, type PhraseItem, type Rule, type State } from '#core/policy'
 import { splitPhrases } from '#core/text'
 import type { RuleForm } from '~/api/client'
+import { readPhrases, writtenPhrases } from './phraseLines'
 
 export type Kind = 'phrases' | 'set' | 'expression' | 'sender' | 'list' | 'recipient' | 'addressed' | 'header' | 'date' | 'size' | 'attachment' | 'attachments' | 'important' | 'mailingList' | 'authentication' | 'direction' | 'defect' | 'markedUpstream' | 'every' | 'group' | 'other'
 
@@ -59,6 +60,8 @@ export interface Sheet {
   reviewOn: string
   /** Claims and marks that the sheet has no fields for. */
   otherClaims: Claim[]
+  /** Kinds of claims in the order in which they stood. */
+  order: string[]
   kept: Partial<RuleForm>
 }
 
@@ -78,7 +81,7 @@ export function newRow(kind: Kind): Row {
 }
 
 export function blankSheet(owner: string): Sheet {
-  return { name: '', description: '', owner, state: 'acting', must: false, raised: false, end: '', joint: 'all', when: [newRow('phrases')], except: [], main: 'spam', quarantine: 'general', reply: '', confirmed: false, hazards: [...HAZARDS], folder: '', tags: '', mark: '', header: '', important: false, inEveryLane: false, direction: 'inbound', group: '', expires: '', reviewOn: '', otherClaims: [], kept: {} }
+  return { name: '', description: '', owner, state: 'acting', must: false, raised: false, end: '', joint: 'all', when: [newRow('phrases')], except: [], main: 'spam', quarantine: 'general', reply: '', confirmed: false, hazards: [...HAZARDS], folder: '', tags: '', mark: '', header: '', important: false, inEveryLane: false, direction: 'inbound', group: '', expires: '', reviewOn: '', otherClaims: [], order: [], kept: {} }
 }
 
 function rowOf(c: Condition): Row {
@@ -123,13 +126,14 @@ export function sheetOf(rule: RuleForm): Sheet {
   const mine = plain ? ['tag', 'important', 'subject mark', 'header'] : ['tag', 'important']
   const { name, description, owner, state, must, raised, end, direction, group: ofGroup, expires, reviewOn, when: _, except, claims, ...kept } = rule
   return {
-    name, description: description ?? '', owner, state, must: must === true, raised: raised ?? must === true, end: end ?? '', joint: group.joint,
+    name, description: description ?? '', owner, state, must: must === true, raised: raised ?? (must === true && stop !== undefined), end: end ?? '', joint: group.joint,
     when: group.members.map(rowOf), except: except.map(rowOf), main, quarantine: stop?.stop.quarantine ?? 'general', reply: stop?.stop.reply ?? '', confirmed: stop?.stop.confirmed === true,
     hazards: protect && !keeps ? protect.protect : [...HAZARDS], folder: place?.place.folder ?? '',
     tags: effects.filter(e => e.kind === 'tag').map(e => e.value).join(', '), important: effects.some(e => e.kind === 'important'),
     mark: plain ? marks.find(e => e.kind === 'subject mark')?.value ?? '' : '', header: plain ? marks.find(e => e.kind === 'header')?.value ?? '' : '', inEveryLane: plain && marks.some(e => e.inEveryLane === true),
     direction: direction ?? 'inbound', group: ofGroup ?? '', expires: expires ?? '', reviewOn: reviewOn ?? '',
     otherClaims: claims.filter(c => 'effect' in c ? !mine.includes(c.effect.kind) : main === 'other'),
+    order: claims.map(kindOf),
     kept: { ...kept, ...(raised === undefined ? {} : { raised }) },
   }
 }
@@ -151,6 +155,16 @@ function mainClaims(sheet: Sheet): Claim[] {
   }
 }
 
+function kindOf(claim: Claim): string {
+  return 'effect' in claim ? claim.effect.kind : Object.keys(claim)[0]!
+}
+
+// Effects are done in their order; what is new comes last.
+function inOrder(order: readonly string[], claims: Claim[]): Claim[] {
+  const rank = (c: Claim) => order.includes(kindOf(c)) ? order.indexOf(kindOf(c)) : order.length
+  return [...claims].sort((a, b) => rank(a) - rank(b))
+}
+
 export function stopsMail(main: Main): boolean {
   return ['spam', 'quarantine', 'bin', 'erase', 'refuse', 'drop'].includes(main)
 }
@@ -167,13 +181,13 @@ export function ruleOf(sheet: Sheet): RuleForm {
     ...(sheet.raised === raisedByDefault && raised === undefined ? {} : { raised: sheet.raised }),
     when: when.length === 1 && sheet.joint === 'all' ? when[0]! : sheet.joint === 'all' ? { all: when } : { any: when },
     except: sheet.except.map(conditionOf),
-    claims: [
+    claims: inOrder(sheet.order, [
       ...mainClaims(sheet), ...sheet.otherClaims,
       ...sheet.tags.split(',').map(t => t.trim()).filter(Boolean).map(value => ({ effect: { kind: 'tag' as const, value } })),
       ...(sheet.mark.trim() ? [{ effect: { kind: 'subject mark' as const, value: sheet.mark.trim(), ...always } }] : []),
       ...(sheet.header.trim() ? [{ effect: { kind: 'header' as const, value: sheet.header.trim(), ...always } }] : []),
       ...(sheet.important ? [{ effect: { kind: 'important' as const } }] : []),
-    ],
+    ]),
     ...(sheet.end ? { end: sheet.end } : {}),
     ...(sheet.direction === 'inbound' ? {} : { direction: sheet.direction }),
     ...(sheet.group.trim() ? { group: sheet.group.trim() } : {}),

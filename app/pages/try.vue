@@ -9,18 +9,20 @@ const from = ref('')
 const subject = ref('')
 const text = ref('')
 const message = ref('')
-const authentication = ref<'pass' | 'fail' | 'none' | ''>('none')
+const supposed = ref<'pass' | 'fail' | 'none' | 'inside' | ''>('none')
 const tried = ref<Tried | null>(null)
 const { error, fields, busy, submit } = useForm()
 const lit = ref<string | null>(null)
 
-const AUTHENTICATION = [{ value: 'none', name: 'the sender is not verified' }, { value: 'pass', name: 'the sender is verified' }, { value: 'fail', name: 'authentication fails' }]
+const AUTHENTICATION = [{ value: 'none', name: 'the sender is not verified' }, { value: 'pass', name: 'the sender is verified' }, { value: 'fail', name: 'authentication fails' }, { value: 'inside', name: 'one of us sends it, from inside' }]
 const addresses = computed(() => session.person?.role === 'administrator' ? (directory.data?.people ?? []).map(p => p.address) : session.person?.addresses ?? [])
+
+const supposition = computed(() => supposed.value === 'inside' ? { inside: true } : supposed.value ? { authentication: supposed.value } : {})
 
 const tryIt = () => submit(async () => {
   tried.value = await api.try(way.value === 'write'
-    ? { recipient: recipient.value, from: from.value, subject: subject.value, text: text.value, authentication: authentication.value || 'none' }
-    : { recipient: recipient.value, message: message.value, ...(authentication.value ? { authentication: authentication.value } : {}) })
+    ? { recipient: recipient.value, from: from.value, subject: subject.value, text: text.value, ...supposition.value }
+    : { recipient: recipient.value, message: message.value, ...supposition.value })
 })
 
 async function upload(event: Event) {
@@ -29,7 +31,7 @@ async function upload(event: Event) {
 }
 
 watch(way, (now) => {
-  authentication.value = now === 'write' ? 'none' : ''
+  supposed.value = now === 'write' ? 'none' : ''
   error.value = ''
 })
 </script>
@@ -126,7 +128,7 @@ watch(way, (now) => {
       </template>
       <label class="field">Suppose that
         <el-select
-          v-model="authentication"
+          v-model="supposed"
           aria-label="Suppose that"
         >
           <el-option
@@ -197,6 +199,8 @@ watch(way, (now) => {
             {{ d.code }}: {{ d.detail }}
           </p>
           <MessageText
+            :attachments="tried.facts.attachments"
+            :headers="tried.facts.headers"
             :segments="tried.facts.segments"
             :reasons="tried.ruling.reasons"
             :lit

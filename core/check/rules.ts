@@ -1,4 +1,4 @@
-import { phraseText, refersToSet, type Condition, type PhraseItem, type PhraseSet, type Policy, type Rule } from '../policy'
+import { groupMembers, phraseText, refersToSet, type Condition, type PhraseItem, type PhraseSet, type Policy, type Rule } from '../policy'
 import { phraseKeys } from '../text'
 import { walk } from './walk'
 import { checkUse } from './use'
@@ -10,14 +10,14 @@ const LEAST_WANTED = 50
 
 /** What is questionable in the rules and the phrase sets, each by itself. */
 export function checkRules(policy: Policy, context: CheckContext): Finding[] {
-  return [...policy.phraseSets.flatMap(set => checkSet(set, policy, context)), ...policy.rules.flatMap(rule => checkRule(rule, policy, context))]
+  return [...policy.phraseSets.flatMap(set => checkSet(set, policy)), ...policy.rules.flatMap(rule => checkRule(rule, policy, context))]
 }
 
-function checkSet(set: PhraseSet, policy: Policy, context: CheckContext): Finding[] {
+function checkSet(set: PhraseSet, policy: Policy): Finding[] {
   const clause = { kind: 'phrase set' as const, id: set.id, name: set.name }
   const out: Finding[] = []
   if (!set.phrases.length && policy.rules.some(r => refersToSet(r, set.id))) out.push({ kind: 'can never match', clause, evidence: 'it holds no phrase, and a rule looks for it', mend: 'Add a phrase, or take it out of the rule.' })
-  return [...out, ...checkPhrases(set.phrases, set.minimum, context).map(f => ({ ...f, clause }))]
+  return [...out, ...nestedPhrases(set.phrases, set.minimum).map(f => ({ ...f, clause }))]
 }
 
 function checkRule(rule: Rule, policy: Policy, context: CheckContext): Finding[] {
@@ -31,9 +31,10 @@ function checkRule(rule: Rule, policy: Policy, context: CheckContext): Finding[]
   if (rule.state === 'acting' && stop && 'stop' in stop && (stop.stop.to === 'erase' || stop.stop.to === 'drop') && !context.watched?.has(rule.id)) add('erase without watching first', `it may ${stop.stop.to} mail for good, and has never watched`, 'Let it watch for a while first.')
   for (const condition of [rule.when, ...rule.except]) {
     for (const inner of walk(condition)) {
-      if ('phrases' in inner && inner.phrases) for (const f of checkPhrases(inner.phrases, inner.minimum, context)) add(f.kind, f.evidence, f.mend)
+      if ('phrases' in inner && inner.phrases) for (const f of nestedPhrases(inner.phrases, inner.minimum)) add(f.kind, f.evidence, f.mend)
     }
   }
+  if (stop) for (const text of broadPhrases(rule, policy, context)) add('phrase too broad', text, 'Make it longer, or give it company.')
   for (const condition of rule.except) for (const inner of walk(condition)) {
     if ('senderOn' in inner && policy.lists.find(l => l.id === inner.senderOn)?.on === false) add('widens by absence', `its exception asks a list that is switched off, so it spares nobody`, 'Switch the list on, or take the exception out.')
   }
@@ -44,16 +45,36 @@ function checkRule(rule: Rule, policy: Policy, context: CheckContext): Finding[]
   return out
 }
 
-function checkPhrases(phrases: readonly PhraseItem[], minimum: number | undefined, { wantedHits }: CheckContext): Pick<Finding, 'kind' | 'evidence' | 'mend'>[] {
-  const out: Pick<Finding, 'kind' | 'evidence' | 'mend'>[] = []
+function nestedPhrases(phrases: readonly PhraseItem[], minimum: number | undefined): Pick<Finding, 'kind' | 'evidence' | 'mend'>[] {
   // Where phrases are weighed together, the longer one adds its weight; and what needs company does not speak for what does not.
+  if (minimum !== undefined) return []
   const alone = phrases.filter(p => typeof p === 'string' || !p.near)
-  if (minimum === undefined) for (const [a, b] of nested(alone.map(phraseText))) out.push({ kind: 'phrase inside another', evidence: `“${a}” stands in “${b}”, so the longer one adds nothing`, mend: `Take “${b}” out.` })
-  for (const text of phrases.map(phraseText)) {
-    const hits = wantedHits?.byPhrase.get(text) ?? 0
-    if (wantedHits && wantedHits.wanted >= LEAST_WANTED && hits / wantedHits.wanted > TOO_BROAD) out.push({ kind: 'phrase too broad', evidence: `“${text}” stands in ${hits} of ${wantedHits.wanted} wanted copies`, mend: 'Make it longer, or give it company.' })
+  return nested(alone.map(phraseText)).map(([a, b]) => ({ kind: 'phrase inside another', evidence: `“${a}” stands in “${b}”, so the longer one adds nothing`, mend: `Take “${b}” out.` }))
+}
+
+/** Phrases that are enough by themselves for the rule to stop a copy, and that stand in many a wanted one. */
+function* broadPhrases(rule: Rule, policy: Policy, { wantedHits }: CheckContext): Generator<string> {
+  if (!wantedHits || wantedHits.wanted < LEAST_WANTED) return
+  for (const phrase of enoughAlone(rule.when, policy)) {
+    const hits = wantedHits.byPhrase.get(phraseHitKey(rule.id, phrase)) ?? 0
+    if (hits / wantedHits.wanted > TOO_BROAD) yield `“${phrase}” stands in ${hits} of ${wantedHits.wanted} wanted copies`
   }
-  return out
+}
+
+/** Under what the hits of a rule's phrase are counted. */
+export function phraseHitKey(rule: string, phrase: string): string {
+  return `${rule} ${phrase}`
+}
+
+function* enoughAlone(c: Condition, policy: Policy): Generator<string> {
+  if ('any' in c || ('all' in c && c.all.length === 1)) for (const member of groupMembers(c)!) yield* enoughAlone(member, policy)
+  if (!('phrases' in c || 'set' in c)) return
+  const set = policy.phraseSets.find(s => s.id === c.set)
+  const minimum = c.minimum ?? set?.minimum
+  if (c.near) return
+  for (const item of c.phrases ?? set?.phrases ?? []) {
+    if (typeof item === 'string' ? (minimum ?? 0) <= 1 : !item.near && (minimum ?? 0) <= (item.weight ?? 1)) yield phraseText(item)
+  }
 }
 
 function whyNever(c: Condition, policy: Policy): string | null {

@@ -21,6 +21,6 @@ export interface CheckContext {
   seen?: ReadonlyMap<string, { last: string | null, since: string }>
   /** Rules that have been watching. Left out, none is known to have been. */
   watched?: ReadonlySet<string>
-  /** By phrase: hits among wanted copies, and how many wanted copies there are. */
+  /** By rule and phrase (phraseHitKey): hits among wanted copies that no exception spared, and how many wanted copies there are. */
   wantedHits?: { byPhrase: ReadonlyMap<string, number>, wanted: number }
 }

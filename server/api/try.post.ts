@@ -11,6 +11,7 @@ const body = Joi.object({
   mailFrom: Joi.string().trim().allow('').max(320),
   client: Joi.string().ip({ cidr: 'forbidden' }).messages({ 'string.ip': 'the client is an IP address' }),
   authentication: Joi.string().valid('pass', 'fail', 'none'),
+  inside: Joi.boolean(),
 }).xor('message', 'from').messages({ 'object.missing': 'give a message, or from, subject and text', 'object.xor': 'give either a whole message, or from, subject and text' })
 
 export default defineRoute<unknown, unknown, TryForm>({ body }, ({ asker, body: form }) => tryMessage(asker, form))

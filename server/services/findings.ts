@@ -1,5 +1,5 @@
 import { and, eq, isNull, min, sql } from 'drizzle-orm'
-import type { CheckContext, Finding } from '#core'
+import { phraseHitKey, type CheckContext, type Finding } from '#core'
 import { db } from '../db/client'
 import { attempts, copies, entries, rulingClaims, rulings, rules, versions } from '../db/schema'
 import { policyInForce } from './policy-in-force'
@@ -53,7 +53,9 @@ function later(a: Date, b: Date): Date {
 async function hitsAmongWanted(): Promise<CheckContext['wantedHits']> {
   const wanted = and(eq(copies.rulingId, rulings.id), eq(copies.judgement, 'wanted'))
   const [count] = await db().select({ n: sql<number>`count(*)::int` }).from(copies).where(eq(copies.judgement, 'wanted'))
-  const rows = await db().select({ phrase: sql<string>`e ->> 'phrase'`, hits: sql<number>`count(distinct ${copies.id})::int` }).from(rulings).innerJoin(copies, wanted)
-    .innerJoin(sql`jsonb_path_query(${rulings.reasons}, '$[*].evidence[*] ? (@.kind == "phrase")') e`, sql`true`).groupBy(sql`e ->> 'phrase'`)
-  return { wanted: count!.n, byPhrase: new Map(rows.map(r => [r.phrase, r.hits])) }
+  const [rule, phrase] = [sql<string>`reason -> 'clause' ->> 'id'`, sql<string>`e ->> 'phrase'`]
+  const rows = await db().select({ rule, phrase, hits: sql<number>`count(distinct ${copies.id})::int` }).from(rulings).innerJoin(copies, wanted)
+    .innerJoin(sql`jsonb_path_query(${rulings.reasons}, '$[*] ? (@.clause.kind == "rule" && @.fate.kind != "excepted")') reason`, sql`true`)
+    .innerJoin(sql`jsonb_path_query(reason, '$.evidence[*] ? (@.kind == "phrase")') e`, sql`true`).groupBy(rule, phrase)
+  return { wanted: count!.n, byPhrase: new Map(rows.map(r => [phraseHitKey(r.rule, r.phrase), r.hits])) }
 }

@@ -1,5 +1,5 @@
 import MailComposer from 'nodemailer/lib/mail-composer'
-import { directionOf, makeAddress, personOf, type Message, type Ruling, type Segment, type Verdict } from '#core'
+import { directionOf, makeAddress, personOf, type Attachment, type HeaderField, type Message, type Ruling, type Segment, type Verdict } from '#core'
 import { rulingSentence } from '#core/words'
 import { readAndDecide } from './workers'
 import type { Asker } from './people'
@@ -17,12 +17,14 @@ export interface TryForm {
   client?: string
   /** What our relay is supposed to have found; left out, the message counts as it comes. */
   authentication?: Verdict
+  /** Suppose that one of ours hands it over: to a colleague it is internal then, to others outbound. */
+  inside?: boolean
 }
 
 export interface Tried {
   ruling: Ruling
   sentence: string
-  facts: { from: string[], subject: string, segments: Segment[], defects: Message['content']['defects'], authentication: Verdict, direction: string }
+  facts: { from: string[], subject: string, segments: Segment[], attachments: Pick<Attachment, 'name' | 'text'>[], headers: HeaderField[], defects: Message['content']['defects'], authentication: Verdict, direction: string }
 }
 
 /** Decides a message under the policy in force and keeps nothing. */
@@ -38,13 +40,17 @@ export async function tryMessage(asker: Asker, form: TryForm): Promise<Tried> {
     bytes,
     envelope: { mailFrom: form.mailFrom ?? null, rcptTo: [form.recipient], client: form.client ?? null, helo: null, tls: false, user: null, receivedAt: now },
     recipients: [form.recipient], context: { now },
-    ...(form.authentication ? { attempt: { authentication: { verdict: form.authentication, by: form.authentication === 'none' ? '' : 'supposed', saidBy: null } } } : {}),
+    attempt: {
+      ...(form.authentication ? { authentication: { verdict: form.authentication, by: form.authentication === 'none' ? '' : 'supposed', saidBy: null } } : {}),
+      ...(form.inside ? { direction: 'outbound', defects: [] } : {}),
+    },
   }, edition)
   return {
     ruling: ruling!,
     sentence: rulingSentence(ruling!, policy),
     facts: {
       from: content.from.map(a => a.name ? `${a.name} <${a.key}>` : a.key), subject: content.subject, segments: content.segments,
+      attachments: content.attachments.map(({ name, text }) => ({ name, text })), headers: content.headers,
       defects: [...content.defects, ...attempt.defects], authentication: attempt.authentication.verdict, direction: directionOf(attempt, recipient, policy.trust),
     },
   }

@@ -490,7 +490,7 @@ h2 { margin: 18px 0 2px; }
 aside h2 { margin: 0; }
 .joint { font-family: var(--text); font-weight: 400; display: inline-block; }
 .then, .more { display: flex; flex-wrap: wrap; gap: 6px 20px; align-items: center; padding: 6px 0; }
-.then label { display: flex; gap: 8px; align-items: center; }
+.then label { display: flex; gap: 8px; align-items: center; font-size: 14px; }
 .base { display: flex; flex-wrap: wrap; gap: 18px; margin-top: 12px; border-top: 1px solid var(--hairline); padding-top: 14px; }
 .states { display: inline-flex; border: 1px solid var(--water); }
 .states label { padding: 4px 13px; cursor: pointer; color: var(--water); }

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { checkPolicy, type Condition, type Entry, type Policy, type Rule } from '#core'
+import { checkPolicy, phraseHitKey, type Condition, type Entry, type Policy, type Rule } from '#core'
 import { NOW, policy } from '../../support/build'
 
 const rule = (id: string, when: Condition, more: Partial<Rule> = {}): Rule => ({ id, name: id, owner: 'organisation', state: 'acting', when, except: [], claims: [{ stop: { to: 'spam' } }], ...more })
@@ -36,12 +36,16 @@ describe('checks: a rule that nobody can rely on would stay unnoticed', () => {
     expect(checkPolicy(p, { now: NOW, seen })).toMatchObject([{ kind: 'unused for long', clause: { id: 'old' }, evidence: 'it last matched on 2026-05-01' }])
     expect(checkPolicy(p, { now: NOW, seen: new Map([['old', { last: null, since: '2026-01-02T00:00:00Z' }]]) })).toMatchObject([{ evidence: 'it has matched nothing since 2026-01-02' }])
   })
-  it('says which phrase stands in more than 1 of 50 wanted copies, in a rule and in a phrase set', () => {
-    const p = policy({ rules: [rule('a', offer), rule('b', { set: 's' })], phraseSets: [{ id: 's', name: 'S', owner: 'organisation', phrases: ['tide', 'wheat'] }] })
-    const found = (tide: number, wanted: number) => checkPolicy(p, { now: NOW, wantedHits: { wanted, byPhrase: new Map([['tide', tide], ['offer', 2]]) } }).map(f => `${f.clause.id}: ${f.evidence}`)
-    expect(found(3, 100)).toEqual(['s: “tide” stands in 3 of 100 wanted copies'])
-    expect(found(2, 100)).toEqual([])
-    expect(found(3, 40)).toEqual([])
+  it('says which phrase, enough by itself to stop a copy, stands in more than 1 of 50 wanted ones', () => {
+    const weighed = [{ text: 'tide', weight: 2 }, 'wheat']
+    const p = policy({
+      rules: [rule('a', { any: [offer, { all: [offer, { phrases: ['joint'] }] }] }), rule('b', { set: 's' }), rule('tag', { phrases: ['common'] }, { claims: [{ effect: { kind: 'tag', value: 't' } }] })],
+      phraseSets: [{ id: 's', name: 'S', owner: 'organisation', phrases: weighed, minimum: 2 }],
+    })
+    const found = (hits: [string, string, number][], wanted = 100) => checkPolicy(p, { now: NOW, wantedHits: { wanted, byPhrase: new Map(hits.map(([r, phrase, n]) => [phraseHitKey(r, phrase), n])) } }).map(f => `${f.clause.id}: ${f.evidence}`)
+    expect(found([['a', 'offer', 3], ['a', 'joint', 50], ['b', 'tide', 4], ['b', 'wheat', 50], ['tag', 'common', 50]])).toEqual(['a: “offer” stands in 3 of 100 wanted copies', 'b: “tide” stands in 4 of 100 wanted copies'])
+    expect(found([['a', 'offer', 2]])).toEqual([])
+    expect(found([['a', 'offer', 30]], 40)).toEqual([])
   })
   it('trusts a rule that erases once it has watched', () => {
     const p = policy({ rules: [rule('a', offer, { claims: [{ stop: { to: 'erase', confirmed: true } }] })] })
