@@ -146,8 +146,8 @@ export const KINDS: Kind[] = [
     const number = `${r.pick(['SX', 'RK'])}${r.between(1_000_000, 9_999_999)}`
     const passport = r.chance(0.15)
     return { from: { name: from.name, address: addressOf(from) }, to: to(r.pick(PEOPLE.filter(p => p !== from)), ...(r.chance(0.4) ? [r.pick(peopleOf('accounts').filter(p => p !== from))] : [])).filter((a, i, all) => all.indexOf(a) === i), authentication: 'none', inside: true,
-      subject: passport ? 'Crew papers, second attempt' : r.pick([`Minutes of week ${1 + n % 52}`, 'Keys of the pump house', 'Who takes Saturday?', 'Lunch at the pilots']),
-      text: passport ? `Hello,\n\nthe master's passport is ${number}. Can you put it on the list?\n\n${from.name}` : `Hello,\n\n${r.pick(['the minutes are in the usual place.', 'the keys hang in the office again.', 'I can take Saturday if somebody takes Sunday.', 'half past twelve, as ever.'])}\n\n${from.name}` }
+      subject: passport ? 'Crew papers, second attempt' : r.pick([`Minutes of week ${1 + n % 52}`, 'Lamps of the pump house', 'Who takes Saturday?', 'Lunch at the pilots']),
+      text: passport ? `Hello,\n\nthe master's passport is ${number}. Can you put it on the list?\n\n${from.name}` : `Hello,\n\n${r.pick(['the minutes are in the usual place.', 'the lamps burn again.', 'I can take Saturday if somebody takes Sunday.', 'half past twelve, as ever.'])}\n\n${from.name}` }
   } },
   { name: 'anchor chain', weight: 7, wanted: nobody, make(r) {
     return { from: { name: 'Anchor chain bargains', address: r.pick(['promo@chain-bargains.test', 'deal@mail.chain-bargains.test']) }, to: one(r, r.pick(['berthing', 'patrol', 'pilotage'])), authentication: r.chance(0.6) ? 'pass' : 'none', subject: `Anchor chain −${r.between(5, 8)}0 %, today only`,

@@ -1,7 +1,9 @@
-import { groupMembers, HAZARDS, type AttachmentKind, type Claim, type Condition, type Hazard, type PhraseItem, type Rule, type State } from '#core/policy'
+import { groupMembers, HAZARDS, phraseText, type AttachmentKind, type Claim, type Condition, type Hazard, type PhraseItem, type Rule, type State } from '#core/policy'
 import { splitPhrases } from '#core/text'
-import type { RuleForm } from '~/api/client'
 import { readPhrases, writtenPhrases } from './phraseLines'
+
+/** A rule as it is sent; its id is not its own to say. */
+type RuleForm = Omit<Rule, 'id'>
 
 export type Kind = 'phrases' | 'set' | 'expression' | 'sender' | 'list' | 'recipient' | 'addressed' | 'header' | 'date' | 'size' | 'attachment' | 'attachments' | 'important' | 'mailingList' | 'authentication' | 'direction' | 'defect' | 'markedUpstream' | 'every' | 'group' | 'other'
 
@@ -214,7 +216,8 @@ export function proposedName(sheet: Sheet, listNames: (id: string) => string): s
   for (const row of sheet.when) {
     const c = row.condition
     if (row.kind === 'phrases') {
-      const first = splitPhrases(row.text)[0]
+      const [item] = readPhrases(row.text)
+      const first = item === undefined ? '' : phraseText(item)
       if (first) return first.charAt(0).toUpperCase() + first.slice(1)
     }
     else if ('sender' in c && c.sender.value) return `From ${c.sender.value}`

@@ -1,5 +1,5 @@
 import { expect, test } from '@playwright/test'
-import { accessible, send, signIn, url } from './support/helpers'
+import { accessible, choose, send, signIn, url } from './support/helpers'
 
 test('Mail: hands stay on the keyboard', async ({ page }) => {
   await signIn(page, 'worker')
@@ -52,6 +52,75 @@ test('Lists: paste many; what is wrong stays in the field; take one out', async 
   await accessible(page)
 })
 
+test('Lists: what is questionable is said beside it; a door is closed to everyone else, on trial first', async ({ page }) => {
+  await signIn(page, 'admin')
+  await page.goto(url('/lists'))
+  await page.getByRole('link', { name: '1 thing to look at' }).first().click()
+  await expect(page.getByText('entry covered by a wider one')).toBeVisible()
+  await page.getByRole('button', { name: 'choose it' }).click()
+  await expect(page.getByRole('button', { name: 'Take 1 out' })).toBeVisible()
+  await page.goto(url('/lists/authorities'))
+  await page.getByRole('link', { name: 'Close the door to everyone else' }).click()
+  await expect(page.getByLabel('Entries, one a line')).toHaveValue('everyone')
+  await choose(page, 'Where blocked mail goes', 'refuse, and say so')
+  await page.getByLabel('Reply').fill('Only authorities write here')
+  await accessible(page)
+  await page.getByRole('button', { name: 'Put in force' }).click()
+  await expect(page.getByRole('heading', { name: 'Everyone not on Authorities' })).toBeVisible()
+  await expect(page.getByText('block: refuse. (watching)')).toBeVisible()
+  await page.getByRole('button', { name: 'Change its use' }).click()
+  await expect(page.getByLabel('Reply')).toHaveValue('Only authorities write here')
+  await page.getByRole('button', { name: 'Delete the list' }).click()
+  await page.getByRole('button', { name: 'Delete it' }).click()
+  await expect(page).toHaveURL(/\/lists$/)
+})
+
+test('Rules: a group of conditions, weights and a direction are made on the sheet, and are still there', async ({ page }) => {
+  await signIn(page, 'admin')
+  await page.goto(url('/rules/new'))
+  await page.getByLabel('Words and phrases').fill('lugger ×2\nketch')
+  await page.getByRole('button', { name: '+ only several together' }).click()
+  await page.getByLabel('Least weight').fill('2')
+  await page.getByRole('button', { name: '+ group' }).first().click()
+  await page.getByLabel('Words and phrases').last().fill('dory')
+  await page.getByRole('button', { name: '+ condition' }).first().click()
+  await choose(page, 'Kind of condition', 'marked important')
+  await page.getByText('More about it').click()
+  await choose(page, 'Direction', 'mail among us')
+  await expect(page.getByText('Of mail among us: when the subject or text has “lugger” or “ketch”, weighing 2 or more and (the subject or text has “dory” or its sender marked it important), send to spam.')).toBeVisible()
+  await accessible(page)
+  await page.getByRole('button', { name: 'Put in force' }).click()
+  await expect(page.getByText('is in force')).toBeVisible()
+  await page.getByRole('link', { name: 'Lugger', exact: true }).click()
+  await expect(page.getByLabel('Words and phrases').first()).toHaveValue('lugger ×2\nketch')
+  await expect(page.getByLabel('Words and phrases').last()).toHaveValue('dory')
+  await expect(page.getByText('mail among us', { exact: true })).toBeVisible()
+})
+
+test('Mail: what a document says is marked where it stands; a release that another stop holds says so', async ({ page }) => {
+  await signIn(page, 'admin')
+  await page.goto(url('/mail?touchedBy=accounts-in-documents'))
+  await page.getByRole('row').nth(1).click()
+  await expect(page.locator('.elsewhere .what').first()).toContainText('in invoice')
+  await expect(page.locator('.elsewhere mark').first()).toHaveText('new bank account')
+  for (const [name, quarantine] of [['Junks one', 'Security'], ['Junks two', 'General']] as const) {
+    await page.goto(url('/rules/new'))
+    await page.getByLabel('Words and phrases').fill('junk rig')
+    await choose(page, 'What happens', 'hold in a quarantine')
+    await choose(page, 'Quarantine', quarantine)
+    await page.getByLabel('Name', { exact: true }).fill(name)
+    await page.getByRole('button', { name: 'Put in force' }).click()
+    await expect(page.getByText(`“${name}” is in force`)).toBeVisible()
+  }
+  await send({ from: 'x@elsewhere.example', subject: 'a junk rig', text: 'x' })
+  await page.goto(url('/mail?words=junk'))
+  await page.getByRole('row').nth(1).click()
+  await page.keyboard.press('1')
+  await expect(page.getByText('Another’s stop stands: Held in General because rule Junks two')).toBeVisible()
+  await page.keyboard.press('1')
+  await expect(page.getByRole('row').nth(1)).toContainText('inbox')
+})
+
 test('Rules: an empty field says what is wrong beside it; the order is changed from the keyboard', async ({ page }) => {
   await signIn(page, 'admin')
   await page.goto(url('/rules/new'))
@@ -61,9 +130,9 @@ test('Rules: an empty field says what is wrong beside it; the order is changed f
   await accessible(page)
   const names = () => page.locator('section').filter({ hasText: 'Must, for the whole organisation' }).locator('.name').allTextContents()
   await expect(page.getByRole('link', { name: 'Fee demands', exact: true })).toBeVisible()
-  expect(await names()).toEqual(['Fee demands', 'Changed bank details', 'Programs', 'Disguised fees'])
+  expect(await names()).toEqual(['Fee demands', 'Changed bank details', 'New accounts in documents', 'Programs', 'Disguised fees'])
   await page.getByRole('button', { name: 'Fee demands: move' }).press('ArrowDown')
-  await expect.poll(names).toEqual(['Changed bank details', 'Fee demands', 'Programs', 'Disguised fees'])
+  await expect.poll(names).toEqual(['Changed bank details', 'Fee demands', 'New accounts in documents', 'Programs', 'Disguised fees'])
 })
 
 test('Try: the ladder of a message that was only written', async ({ page }) => {
