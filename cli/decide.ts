@@ -5,11 +5,11 @@ import { rulingSentence } from '#core/words'
 import { Complaint } from './complaint'
 import { eachFile, printLine } from './files'
 
-/** sober-gate decide --policy P.json --recipient ADDRESS [--mail-from A] [--client IP] [--now INSTANT] FILE… */
+/** sober-gate decide --policy P.json --recipient ADDRESS [--mail-from A] [--client IP] [--now INSTANT] [--score POINTS] FILE… */
 export async function decideCommand(args: string[]): Promise<void> {
   const { values, positionals } = parseArgs({
     args, allowPositionals: true,
-    options: { 'policy': { type: 'string' }, 'recipient': { type: 'string' }, 'mail-from': { type: 'string' }, 'client': { type: 'string' }, 'now': { type: 'string' } },
+    options: { 'policy': { type: 'string' }, 'recipient': { type: 'string' }, 'mail-from': { type: 'string' }, 'client': { type: 'string' }, 'now': { type: 'string' }, 'score': { type: 'string' } },
   })
   if (!values.policy) throw new Complaint('Say which policy: --policy P.json')
   if (!values.recipient) throw new Complaint('Say for whom: --recipient ADDRESS')
@@ -17,13 +17,15 @@ export async function decideCommand(args: string[]): Promise<void> {
   if (!recipient.local || !recipient.domain) throw new Complaint(`“${values.recipient}” is not a whole address; write it as name@domain.`)
   if (values.client !== undefined && normaliseIp(values.client) === null) throw new Complaint(`“${values.client}” is not an IP address.`)
   if (values.now !== undefined && Number.isNaN(Date.parse(values.now))) throw new Complaint(`“${values.now}” is not an instant; write it as 2026-11-24T09:00:00Z.`)
+  const score = values.score === undefined ? undefined : Number(values.score)
+  if (Number.isNaN(score)) throw new Complaint(`“${values.score}” is not a number of points.`)
   const now = new Date(values.now ?? Date.now()).toISOString()
   const policy = compilePolicy(await policyFrom(values.policy))
   await eachFile(positionals, async (bytes, file) => {
     const message = await parseMessage(bytes, {
       mailFrom: values['mail-from'] ?? null, rcptTo: [values.recipient!], client: values.client ?? null, helo: null, tls: false, user: null, receivedAt: now,
     }, policy.policy.trust)
-    const ruling = decide(message, values.recipient!, policy, { now })
+    const ruling = decide(message, values.recipient!, policy, { now, ...(score === undefined ? {} : { score }) })
     printLine({ file, ...ruling, why: rulingSentence(ruling, policy.policy) })
   })
 }

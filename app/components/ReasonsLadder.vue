@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Reason } from '#core'
-import { claimText, entryWords, evidenceWords, fateWords, notCountedWords } from '#core/words'
+import { claimText, clauseWords, entryWords, evidenceWords, fateWords, notCountedWords } from '#core/words'
 
 const { reasons, decidedBy } = defineProps<{ reasons: Reason[], decidedBy: number | null }>()
 const lit = defineModel<string | null>('lit', { default: null })
@@ -9,7 +9,7 @@ const directory = useDirectoryStore()
 const rungs = computed(() => rungsOf(reasons, decidedBy))
 const ownerLabel = (r: Reason) => r.owner === 'organisation' ? (r.must ? 'must' : 'organisation') : `${directory.ownerName(r.owner)}${r.must ? ', must' : ''}`
 const look = (rung: { reasons: Reason[], decided: boolean }) => rung.decided ? 'solid' : rung.reasons.every(r => r.fate.kind === 'watching') ? 'dashed' : 'open'
-const toRoute = (r: Reason) => r.clause.kind === 'rule' ? `/rules/${r.clause.id}` : `/lists/${r.clause.list}`
+const toRoute = (r: Reason) => r.clause.kind === 'rule' ? `/rules/${r.clause.id}` : r.clause.kind === 'list' ? `/lists/${r.clause.list}` : null
 </script>
 
 <template>
@@ -45,11 +45,16 @@ const toRoute = (r: Reason) => r.clause.kind === 'rule' ? `/rules/${r.clause.id}
         <p>
           <span class="visually-hidden">{{ rung.decided ? 'Decided: ' : '' }}</span>
           <NuxtLink
-            :to="toRoute(rung.reasons[0]!)"
+            v-if="toRoute(rung.reasons[0]!)"
+            :to="toRoute(rung.reasons[0]!)!"
             class="clause"
           >
-            {{ rung.reasons[0]!.clause.kind }} {{ rung.reasons[0]!.clause.name }}
+            {{ clauseWords(rung.reasons[0]!.clause) }}
           </NuxtLink>
+          <span
+            v-else
+            class="clause"
+          >{{ clauseWords(rung.reasons[0]!.clause) }}</span>
         </p>
         <p
           v-if="rung.reasons[0]!.clause.entry"

@@ -5,6 +5,7 @@ import { directionOf, stagesOf } from './direction'
 import { IndexedPolicy } from './indexed'
 import { matchesInOrder } from './match'
 import { plainSubject } from './plain'
+import { lastMatches } from './score'
 import { settle, type Settlement } from './settle'
 import type { Context, Lane, Match, Ruling } from './types'
 
@@ -32,7 +33,8 @@ function decideStage(copy: Copy, recipient: string, policy: IndexedPolicy | Comp
   const compiled = policy instanceof IndexedPolicy ? policy.compiled : policy
   const { subject, candidates } = policy instanceof IndexedPolicy ? policy.subject(copy) : plainSubject(copy, policy)
   const outbound = copy.stage === 'outbound'
-  const matches = matchesInOrder(subject, readerOf(compiled, outbound ? senderOf(copy.message) : recipient).tiers, candidates)
+  const { tiers } = readerOf(compiled, outbound ? senderOf(copy.message) : recipient)
+  const matches = [...matchesInOrder(subject, tiers, candidates), ...lastMatches(compiled, copy, tiers, context)]
   const settled = settle(context.release ? released(matches, context.release) : matches, earlier)
   return outbound ? { ...settled, lane: outboundLane(settled.lane, copy.direction) } : settled
 }

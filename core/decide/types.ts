@@ -5,8 +5,8 @@ export type Lane = 'inbox' | 'slow lane' | 'spam' | 'quarantine' | 'bin' | 'refu
 
 /** The clause behind a reason. */
 export interface ClauseRef {
-  kind: 'list' | 'rule'
-  /** Id of the binding or the rule. */
+  kind: 'list' | 'rule' | 'score' | 'learned'
+  /** Id of the binding or the rule; which threshold; whose slow lane. */
   id: string
   /** Name of the list or the rule. */
   name: string
@@ -23,6 +23,8 @@ export type Evidence =
   | { kind: 'phrase', phrase: string, place: Place, /** Name of the header or the attachment. */ label?: string, /** Index in the message's segments; beyond them what stands elsewhere. */ segment: number, /** UTF-16 units in the segment. */ start: number, end: number }
   | { kind: 'sender', on: SenderPlace, address: string, entry: { kind: EntryKind, value: string }, list?: string, listName?: string }
   | { kind: 'fact', fact: Fact, shown: string }
+  | { kind: 'score', points: number, /** Points from which the threshold speaks. */ from: number }
+  | { kind: 'learned', /** 0 to 1. */ certainty: number }
 
 export type NotCounted = 'expired' | 'not verified' | 'hidden text' | 'never refused'
 
@@ -92,6 +94,10 @@ export interface Ruling extends Outcome {
 export interface Context {
   /** ISO 8601 instant against which expiry is judged: the time of receipt, or the start of a rehearsal. */
   now: string
+  /** Points of the message, where it was scored. */
+  score?: number
+  /** The reader's learned slow lane takes the copy to belong there, so surely (0 to 1). */
+  learned?: { certainty: number }
   /** The copy has been released from these quarantines: stops there do not count any more, others stand. */
   release?: { quarantines: readonly string[], /** Also by the reader's own places, instead of straight to the inbox. */ ownPlaces?: boolean }
 }

@@ -186,6 +186,8 @@ function claimsAgree(claims: Policy['rules'][number]['claims'], helpers: Joi.Cus
   return claims
 }
 
+const threshold = Joi.object({ at: Joi.number().min(-1000).max(1000).required(), stop: stopSchema.required() })
+
 export const policySchema = Joi.object({
   $schema: Joi.string(),
   format: Joi.valid('sober-gate-policy').required(),
@@ -208,6 +210,8 @@ export const policySchema = Joi.object({
   bindings: Joi.array().items(bindingSchema).unique('id').default([]),
   phraseSets: Joi.array().items(Joi.object({ id: id.required(), name: name.required(), owner: owner.required(), phrases: phraseItems.required(), minimum: Joi.number().greater(0).max(1_000_000) })).unique('id').default([]),
   rules: Joi.array().items(ruleSchema).unique('id').default([]),
+  thresholds: Joi.object({ likely: threshold, sure: threshold }).custom((t: NonNullable<Policy['thresholds']>, helpers) =>
+    t.likely && t.sure && t.sure.at < t.likely.at ? helpers.message({ custom: '{{#label}} has “sure” below “likely”' }) : t),
 })
 
 /** One thing that is wrong with a policy. */
@@ -253,6 +257,7 @@ export function danglingReferences(policy: Policy): PolicyProblem[] {
     need(lists, b.list, 'list', `/bindings/${i}/list`)
     need(quarantines, b.stop?.quarantine, 'quarantine', `/bindings/${i}/stop/quarantine`)
   })
+  for (const [name, t] of Object.entries(policy.thresholds ?? {})) need(quarantines, t?.stop.quarantine, 'quarantine', `/thresholds/${name}/stop/quarantine`)
   policy.rules.forEach((r, i) => {
     needOwner(r.owner, `/rules/${i}/owner`)
     needCondition(r.when, `/rules/${i}/when`)

@@ -189,6 +189,12 @@ export interface Rule {
   reviewOn?: string
 }
 
+/** From so many points on, a message's score stops its copies. */
+export interface Threshold {
+  at: number
+  stop: Stop
+}
+
 export interface Quarantine {
   id: string
   name: string
@@ -223,6 +229,8 @@ export interface Policy {
   bindings: Binding[]
   phraseSets: PhraseSet[]
   rules: Rule[]
+  /** After all lists and rules. */
+  thresholds?: { likely?: Threshold, sure?: Threshold }
 }
 
 export function isGroup(c: Condition): c is Extract<Condition, { all: Condition[] } | { any: Condition[] } | { none: Condition[] }> {

@@ -67,6 +67,8 @@ export function evidenceWords(evidence: readonly Evidence[]): string {
   for (const e of evidence) {
     if (e.kind === 'phrase') seen.add(`${quoted(e.phrase)} in ${e.label ? `${e.place === 'header' ? 'the header ' : ''}${e.label}` : PLACES[e.place]}`)
     else if (e.kind === 'sender') seen.add(e.entry.kind === 'everyone' ? 'everyone' : `${entryWords(e.entry)}${e.on === 'from' ? '' : ` in ${SENDER_PLACES[e.on]}`}${e.listName ? `, list ${e.listName}` : ''}`)
+    else if (e.kind === 'score') seen.add(`${e.points} points, where ${e.from} are enough`)
+    else if (e.kind === 'learned') seen.add(`this is like what the reader put there, ${Math.round(e.certainty * 100)} % sure`)
     else seen.add(factWords(e.fact, e.shown))
   }
   return oneOf([...seen], 'and')

@@ -4,6 +4,8 @@ import { entryWords, evidenceWords, laneWords, notCountedWords, oneOf, quoted, t
 
 /** "rule Fee demands", "list Regular callers". */
 export function clauseWords(clause: ClauseRef): string {
+  if (clause.kind === 'score') return `the score (${clause.name})`
+  if (clause.kind === 'learned') return 'the learned slow lane'
   return `${clause.kind} ${clause.name}`
 }
 
@@ -35,7 +37,7 @@ export function rulingSentence(ruling: Pick<Ruling, 'lane' | 'quarantine' | 'rea
   const lead = { 'inbox': 'Let into the inbox', 'slow lane': 'Put in the slow lane', 'spam': 'Sent to spam', 'quarantine': `Held in ${lane}`, 'bin': 'Sent to the bin', 'refused': 'Refused', 'dropped': 'Dropped', 'sent': 'Sent on' }[ruling.lane]
   const reason = ruling.decidedBy === null ? null : ruling.reasons[ruling.decidedBy]
   if (!reason) return ruling.reasons.length ? `${lead}: nothing that matched stops it.` : `${lead}: nothing matched.`
-  return `${lead} because ${clauseWords(reason.clause)} ${reason.clause.entry ? `has ${entryWords(reason.clause.entry)}` : `found ${evidenceWords(reason.evidence)}`}.`
+  return `${lead} because ${clauseWords(reason.clause)} ${reason.clause.entry ? `has ${entryWords(reason.clause.entry)}` : `${reason.clause.kind === 'rule' ? 'found' : 'says'} ${evidenceWords(reason.evidence)}`}.`
 }
 
 /** The deciding reason in a few words, for a ledger. */

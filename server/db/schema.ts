@@ -235,7 +235,7 @@ export const rulings = pgTable('rulings', {
 export const rulingClaims = pgTable('ruling_claims', {
   rulingId: ref().notNull().references(() => rulings.id, { onDelete: 'cascade' }),
   copyId: ref().notNull(),
-  clauseKind: text().$type<'list' | 'rule'>().notNull(),
+  clauseKind: text().$type<'list' | 'rule' | 'score' | 'learned'>().notNull(),
   clauseId: text().notNull(),
   listId: text(),
   entryId: text(),

@@ -60,11 +60,12 @@ export const arbitraryPolicy: fc.Arbitrary<Policy> = fc.record({
   lists: fc.array(fc.record({ on: fc.integer({ min: 0, max: 5 }).map(n => n > 0), entries: fc.array(fc.tuple(entry, fc.option(fc.constantFrom('2026-01-01T00:00:00Z', '2027-01-01T00:00:00Z'), { nil: undefined })), { maxLength: 5 }) }), { minLength: 3, maxLength: 3 }),
   bindings: fc.array(binding, { maxLength: 4 }),
   rules: fc.array(rule, { maxLength: 6 }),
+  thresholds: fc.option(fc.record({ likely: stop.map(s => ({ at: 5, stop: s })), sure: fc.option(stop.map(s => ({ at: 9, stop: s })), { nil: undefined }) }), { nil: undefined }),
   sets: fc.array(fc.array(phrase, { maxLength: 3 }), { minLength: 2, maxLength: 2 }),
-}).map(({ lists, bindings, rules, sets }) => {
+}).map(({ lists, bindings, rules, sets, thresholds }) => {
   const personal = (o: string) => o.startsWith('person:')
   const read = readPolicy(bare({
-    format: 'sober-gate-policy', formatVersion: 1, version: 3, trust: TRUST,
+    format: 'sober-gate-policy', formatVersion: 1, version: 3, trust: TRUST, thresholds,
     departments: [{ id: 'office', name: 'Office' }, { id: 'accounts', name: 'Accounts', parent: 'office' }],
     people: [{ id: 'oskar', name: 'Oskar', addresses: ['oskar@saltmere.example'], departments: ['accounts'] }],
     quarantines: [{ id: 'general', name: 'General', general: true }, { id: 'security', name: 'Security' }],
@@ -96,3 +97,6 @@ export const arbitraryMessage: fc.Arbitrary<{ bytes: Uint8Array, envelope: Envel
 })
 
 export { entry as arbitraryEntry }
+
+/** What is known of a copy besides. */
+export const arbitraryContext = fc.record({ score: fc.option(fc.constantFrom(0, 5, 7.5, 12), { nil: undefined }), learned: fc.option(fc.constant({ certainty: 0.9 }), { nil: undefined }) })

@@ -31,7 +31,7 @@ export function letter({ from = 'someone@elsewhere.example', sender, subject = '
   return parseMessage(new TextEncoder().encode(lines.join('\r\n')), envelope({ mailFrom: mailFrom ?? null, client: auth ? '198.51.100.7' : '203.0.113.9' }), TRUST)
 }
 
-type Clauses = Partial<Pick<Policy, 'people' | 'lists' | 'bindings' | 'rules' | 'phraseSets' | 'quarantines'>>
+type Clauses = Partial<Pick<Policy, 'people' | 'thresholds' | 'lists' | 'bindings' | 'rules' | 'phraseSets' | 'quarantines'>>
 
 /** A policy with one person, Oskar, at home in Accounts and second in Berthing. */
 export function policy(clauses: Clauses = {}): Policy {

@@ -33,6 +33,7 @@ describe('command line: a script would take a failure for an answer', () => {
     [['decide', '--policy', good, '--recipient', 'nobody', stop], 'not a whole address'],
     [['decide', '--policy', file('bad.json', '{'), '--recipient', 'x@y.test', stop], 'is not JSON'],
     [['decide', '--policy', file('wrong.json', JSON.stringify({ ...policy(), rules: [{ ...rules[0], when: { all: [] } }] })), '--recipient', 'x@y.test', stop], '/rules/0/when/all'],
+    [['decide', '--policy', good, '--recipient', 'x@y.test', '--score', 'high', stop], 'not a number of points'],
     [['parse'], 'at least one file'],
     [['fly'], 'There is no command “fly”'],
     [['parse', '--wings', stop], 'wings'],

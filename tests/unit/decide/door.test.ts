@@ -11,7 +11,7 @@ const blocked = (more: Partial<Policy> = {}) => policy({
 const early = (p: Policy, over: Parameters<typeof envelope>[0] = {}, to = RECIPIENT) => decideEnvelope(envelope({ mailFrom: 'x@sly.test', ...over }), to, IndexedPolicy.build(p), { now: NOW })
 
 describe('refusing: the sender would be told what is not so, or a wanted message turned away unseen', () => {
-  it('18: refused for one and not for the other, the refusal becomes the bin; the answer is that it was taken', async () => {
+  it('refused for one and not for the other, the refusal becomes the bin; the answer is that it was taken', async () => {
     const m = await letter({ text: 'wheat' })
     const rulings = [RECIPIENT, `other@${OURS}`].map(r => decide(m, r, policy({ rules: [refuse] }), { now: NOW }))
     expect(settleDoor(rulings)).toMatchObject({ refusal: null, rulings: [{ lane: 'bin', decidedLane: 'refused' }, { lane: 'inbox', decidedLane: 'inbox' }] })

@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { decide, IndexedPolicy, compilePolicy, parseMessage, type Policy } from '#core'
-import { arbitraryEntry, arbitraryMessage, arbitraryPolicy } from '../../support/arbitrary'
+import { arbitraryContext, arbitraryEntry, arbitraryMessage, arbitraryPolicy } from '../../support/arbitrary'
 import { NOW, OURS, TRUST } from '../../support/build'
 
 const RECIPIENT = `oskar@${OURS}`
@@ -9,11 +9,11 @@ const stopped = (lane: string) => lane !== 'inbox' && lane !== 'slow lane'
 
 describe('properties of a decision', () => {
   it('the indexed evaluator and the plain one give the same ruling, byte for byte', async () => {
-    await fc.assert(fc.asyncProperty(arbitraryPolicy, fc.array(arbitraryMessage, { minLength: 3, maxLength: 3 }), async (policy, messages) => {
+    await fc.assert(fc.asyncProperty(arbitraryPolicy, fc.array(arbitraryMessage, { minLength: 3, maxLength: 3 }), arbitraryContext, async (policy, messages, known) => {
       const [indexed, plain] = [IndexedPolicy.build(policy), compilePolicy(policy)]
       for (const { bytes, envelope } of messages) {
         const message = await parseMessage(bytes, envelope, TRUST)
-        for (const recipient of [RECIPIENT, 'nobody@elsewhere.example']) expect(decide(message, recipient, indexed, { now: NOW })).toEqual(decide(message, recipient, plain, { now: NOW }))
+        for (const recipient of [RECIPIENT, 'nobody@elsewhere.example']) expect(decide(message, recipient, indexed, { now: NOW, ...known })).toEqual(decide(message, recipient, plain, { now: NOW, ...known }))
       }
     }), { seed: 11, numRuns: 5000 })
   }, 600_000)
@@ -36,6 +36,15 @@ describe('properties of a decision', () => {
       if (stopped(decide(message, RECIPIENT, only, { now: NOW }).lane)) expect(stopped(decide(message, RECIPIENT, more, { now: NOW }).lane)).toBe(true)
     }), { seed: 13, numRuns: 1000 })
   }, 120_000)
+
+  // Trade practice, no source: a likely threshold of 5 that is lowered to 4 stops more and never less.
+  it('lowering a threshold never frees', async () => {
+    await fc.assert(fc.asyncProperty(arbitraryPolicy, arbitraryMessage, fc.constantFrom(3, 4, 4.5, 5, 6), async (policy, { bytes, envelope }, score) => {
+      const message = await parseMessage(bytes, envelope, TRUST)
+      const lane = (at: number) => decide(message, RECIPIENT, { ...policy, thresholds: { likely: { at, stop: { to: 'spam' } } } }, { now: NOW, score }).lane
+      if (stopped(lane(5))) expect(stopped(lane(4))).toBe(true)
+    }), { seed: 15, numRuns: 500 })
+  })
 
   it('where lists, bindings and entries stand in the policy does not matter', async () => {
     await fc.assert(fc.asyncProperty(arbitraryPolicy, arbitraryMessage, async (policy, { bytes, envelope }) => {

@@ -1,8 +1,8 @@
-// The worked cases of how a decision is made, as far as today's conditions can state them. Where a case needs a
-// condition that does not exist yet, a phrase or a sender stands for it; the order and the settling are the case's own.
+// The worked cases of how a decision is made, every one of them. Points and what was learned are given, as whoever scores
+// and learns would give them.
 import { describe, expect, it } from 'vitest'
-import { decide, type Binding, type Claim, type Condition, type List, type Rule, type Ruling, type Message, type Policy } from '#core'
-import { letter, NOW, OURS, policy } from '../../support/build'
+import { decide, parseMessage, settleDoor, type Binding, type Claim, type Condition, type Context, type List, type Rule, type Ruling, type Message, type Policy } from '#core'
+import { envelope, letter, NOW, OURS, policy, TRUST } from '../../support/build'
 
 const O = 'organisation'
 const P = 'person:oskar'
@@ -25,7 +25,9 @@ const tag = (value: string): Claim => ({ effect: { kind: 'tag', value } })
 const protect: Claim = { protect: ['spam', 'quarantine', 'delete', 'refuse'] }
 const offer: Condition = { phrases: ['offers'] }
 
-const at = (p: Policy, m: Message): Ruling => decide(m, `oskar@${OURS}`, p, { now: NOW })
+const LIKELY: Policy['thresholds'] = { likely: { at: 5, stop: { to: 'spam' } }, sure: { at: 9, stop: { to: 'spam' } } }
+const scored = (p: Policy): Policy => ({ ...p, thresholds: LIKELY })
+const at = (p: Policy, m: Message, known: Partial<Context> = {}): Ruling => decide(m, `oskar@${OURS}`, p, { now: NOW, ...known })
 const fates = (r: Ruling) => r.reasons.map(x => `${x.clause.name}: ${x.fate.kind}${'by' in x.fate ? ` by ${x.fate.by.name}` : ''}${x.fate.kind === 'not counted' ? ` (${x.fate.why})` : ''}`)
 
 describe('worked cases: a wanted message would be lost, or an unwanted one let in, if one failed', () => {
@@ -35,6 +37,14 @@ describe('worked cases: a wanted message would be lost, or an unwanted one let i
     const r = at(all(slow, block), await letter({ from: 'news@bulk.example' }))
     expect(r.lane).toBe('spam')
     expect(fates(r)).toEqual([`${slow.name}: waits`, `${block.list.name}: decided`])
+  })
+
+  it('2: the score stops what the slow lane would have taken', async () => {
+    const slow = rule(P, { mailingList: true }, [{ place: { to: 'slow lane' } }])
+    const bulk = await parseMessage(new TextEncoder().encode('From: n@bulk.example\r\nList-Unsubscribe: <https://bulk.example/leave>\r\n\r\nx'), envelope(), TRUST)
+    const r = at(scored(all(slow)), bulk, { score: 11 })
+    expect([r.lane, r.decidedBy !== null && r.reasons[r.decidedBy]!.clause.kind]).toEqual(['spam', 'score'])
+    expect(fates(r)).toEqual([`${slow.name}: waits`, 'sure: decided'])
   })
 
   it('3: a blocked address beats its allowed domain', async () => {
@@ -119,15 +129,14 @@ describe('worked cases: a wanted message would be lost, or an unwanted one let i
 
   it('14: an allow of the organisation does not count where authentication failed', async () => {
     const allow = listed('domain', 'partner.example', { owner: O, side: 'allow' })
-    const r = at(all(allow, rule(O, offer, [to('spam')])), await letter({ from: PARTNER, text: 'offers', auth: 'fail' }))
-    expect(r.lane).toBe('spam')
-    expect(fates(r)[0]).toBe(`${allow.list.name}: not counted (not verified)`)
+    const r = at(scored(all(allow)), await letter({ from: PARTNER, auth: 'fail' }), { score: 6 })
+    expect([r.lane, ...fates(r)]).toEqual(['spam', `${allow.list.name}: not counted (not verified)`, 'likely: decided'])
   })
 
   it('15: our own chief’s address never counts unless it passed, even on a person’s list', async () => {
     const allow = listed('address', `chief@${OURS}`, { owner: P, side: 'allow', counts: 'any' })
-    const r = at(all(allow, rule(O, offer, [to('spam')])), await letter({ from: `chief@${OURS}`, text: 'offers' }))
-    expect([r.lane, fates(r)[0]]).toEqual(['spam', `${allow.list.name}: not counted (not verified)`])
+    const r = at(scored(all(allow)), await letter({ from: `chief@${OURS}` }), { score: 6 })
+    expect([r.lane, ...fates(r)]).toEqual(['spam', `${allow.list.name}: not counted (not verified)`, 'likely: decided'])
   })
 
   it('16: a department’s closed door opens for a sender that the person allows', async () => {
@@ -154,6 +163,23 @@ describe('worked cases: a wanted message would be lost, or an unwanted one let i
     expect(r.reasons[0]!.fate).toMatchObject({ kind: 'watching', changes: true, would: { lane: 'quarantine', quarantine: 'accounts-hold' } })
   })
 
+  it('18: refused for one recipient and not for the other, the refusal becomes the bin', async () => {
+    const refuse = rule(P, offer, [to('refuse')])
+    const m = await letter({ text: 'offers' })
+    const door = settleDoor([`oskar@${OURS}`, `other@${OURS}`].map(r => decide(m, r, all(refuse), { now: NOW })))
+    expect(door).toMatchObject({ refusal: null, rulings: [{ lane: 'bin', decidedLane: 'refused' }, { lane: 'inbox', decidedLane: 'inbox' }] })
+  })
+
+  it('20: the learned slow lane takes bulk mail, unless the reader keeps it in the inbox', async () => {
+    const m = await letter({ from: 'news@bulk.example' })
+    const learned = { score: 1, learned: { certainty: 0.9 } }
+    const a = at(scored(all()), m, learned)
+    expect([a.lane, ...fates(a), a.decidedBy !== null && a.reasons[a.decidedBy]!.clause.kind]).toEqual(['slow lane', 'slow lane: placed', 'learned'])
+    const keep = rule(P, { sender: { kind: 'domain', value: 'bulk.example' } }, [protect, { place: { to: 'inbox' } }])
+    const b = at(scored(all(keep)), m, learned)
+    expect([b.lane, ...fates(b)]).toEqual(['inbox', `${keep.name}: protected`, `${keep.name}: placed`, `slow lane: outranked by ${keep.name}`])
+  })
+
   it('21: an exception on a switched-off list spares nobody', async () => {
     const partners: List = { id: 'partners', name: 'Partners', owner: O, usualSide: 'allow', on: false, entries: [{ id: 'e', kind: 'address', value: PARTNER }] }
     const stop = rule(O, offer, [to('spam')], { except: [{ senderOn: 'partners' }] })
@@ -165,8 +191,10 @@ describe('worked cases: a wanted message would be lost, or an unwanted one let i
 
   it('22: words that the reader cannot see protect nobody', async () => {
     const keep = rule(P, { phrases: ['regatta'] }, [protect])
-    const r = at(all(keep, rule(O, offer, [to('spam')])), await letter({ html: '<p>offers</p><p style="display:none">regatta</p>' }))
-    expect([r.lane, fates(r)[0]]).toEqual(['spam', `${keep.name}: not counted (hidden text)`])
+    const m = await letter({ html: '<p>offers</p><p style="display:none">regatta</p>' })
+    const r = at(scored(all(keep)), m, { score: 6 })
+    expect([r.lane, ...fates(r)]).toEqual(['spam', `${keep.name}: not counted (hidden text)`, 'likely: decided'])
+    expect(at(scored(all(keep)), m, { score: 1 }).lane).toBe('inbox')
   })
 
   it('23: an exception for a partner does not spare a message that only claims to be theirs', async () => {
