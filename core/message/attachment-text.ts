@@ -1,7 +1,7 @@
 import { unzipSync } from 'fflate'
 import { decodeCharset, latin1 } from './bytes'
 import { htmlText } from './html-text'
-import { pdfText } from './pdf-text'
+import { pdfText, UnpacksTooFar } from './pdf-text'
 
 const MOST_BYTES = 10 * 1024 * 1024
 const MOST_TEXT = 256 * 1024
@@ -33,8 +33,13 @@ export async function attachmentText(bytes: Uint8Array, declaredType: string, de
     return { text: text.trim() ? text.slice(0, MOST_TEXT) : null, unreadable: null }
   }
   catch (error) {
-    return { text: null, unreadable: error instanceof Error && /password/i.test(error.name + error.message) ? 'locked with a password' : 'malformed' }
+    return { text: null, unreadable: whyUnreadable(error) }
   }
+}
+
+function whyUnreadable(error: unknown): string {
+  if (error instanceof UnpacksTooFar) return 'unpacks to more than is safe'
+  return error instanceof Error && /password/i.test(error.name + error.message) ? 'locked with a password' : 'malformed'
 }
 
 type Reader = (bytes: Uint8Array) => string | Promise<string>

@@ -6,8 +6,9 @@ import checkHere from '../workers/check'
 import * as here from '../workers/mail'
 import { log } from './log'
 
-/** How long one message may keep a thread before the thread is given up. */
-const MOST_SECONDS = 30
+/** How long one message may keep a thread before the thread is given up. Without its documents only its length costs time. */
+const MOST_SECONDS = 10
+const MOST_SECONDS_CLOSED = 300
 
 let pool: Piscina | null = null
 let fileOf: (name: string) => string = () => ''
@@ -53,11 +54,12 @@ class TookTooLong extends Error {}
 // The clock runs from when a thread takes the work up, not while it waits for one.
 async function watched(asked: Parameters<typeof here.decideMessage>[0]): Promise<here.Decided | here.Needs> {
   if (!pool) return here.decideMessage(asked)
+  const most = asked.job.closedDocuments ? MOST_SECONDS_CLOSED : MOST_SECONDS
   const started = new Int32Array(new SharedArrayBuffer(4))
   const ending = new AbortController()
   let seconds = 0
   const clock = setInterval(() => {
-    if (Atomics.load(started, 0) && ++seconds > MOST_SECONDS) ending.abort()
+    if (Atomics.load(started, 0) && ++seconds > most) ending.abort()
   }, 1000)
   try {
     return await pool.run({ ...asked, started }, { name: 'decideMessage', signal: ending.signal }) as here.Decided | here.Needs

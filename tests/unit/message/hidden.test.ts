@@ -64,6 +64,7 @@ describe('text of attachments: what is written there would not be seen by any ru
     expect(await defect(await pdf(d => d.text('x'), { userPassword: 'secret' }))).toEqual(['a.pdf: locked with a password'])
     expect(await defect(strToU8('%PDF-1.4 and then nothing'))).toEqual(['a.pdf: malformed'])
     expect(await defect(await pdf(d => d.text('x')))).toEqual([])
+    expect(await defect(await pdf(d => d.text('x').addContent(' '.repeat(70_000_000))))).toEqual(['a.pdf: unpacks to more than is safe'])
     const endless = await pdf((d) => {
       for (let i = 0; i < 400; i++) d.addPage().text('fill '.repeat(400))
     })
