@@ -6,7 +6,7 @@ import { join, resolve } from 'node:path'
 import { parseArgs } from 'node:util'
 import { startApplication } from './lib/application.mjs'
 import { startCluster } from './lib/cluster.mjs'
-import { ensureBuilt, ensureDependencies, ensureNode, ROOT } from './lib/ensure.mjs'
+import { ensureNode, ensureReady, ROOT } from './lib/ensure.mjs'
 import { say } from './lib/run.mjs'
 
 const HELP = `npm start [-- OPTIONS]
@@ -26,8 +26,7 @@ async function main() {
   const smtpPort = process.env.SMTP_PORT ?? '2525'
   await portIsFree(port, 'PORT')
   await portIsFree(smtpPort, 'SMTP_PORT')
-  await ensureDependencies()
-  await ensureBuilt()
+  await ensureReady({ built: true })
   mkdirSync(dataDir, { recursive: true })
   const kept = keptSecrets(dataDir, options.empty === true)
   const cluster = process.env.DATABASE_URL ? null : await startCluster(join(dataDir, 'postgresql'))

@@ -1,7 +1,7 @@
 // Runs every check: npm test [-- unit|standards|server|browser|static …]. Ends with a line "N passed, N failed".
 import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs'
 import { join } from 'node:path'
-import { ensureBuilt, ensureDebian, ensureDependencies, ensureNode, ROOT } from './lib/ensure.mjs'
+import { ensureDebian, ensureNode, ensureReady, ROOT } from './lib/ensure.mjs'
 import { capture, run, say } from './lib/run.mjs'
 
 const PARTS = ['static', 'unit', 'standards', 'server', 'browser']
@@ -14,15 +14,14 @@ async function main() {
   if (wrong) throw new Error(`There is no part “${wrong}”; there are ${PARTS.join(', ')}.`)
   const parts = asked.length ? asked : PARTS
   ensureNode()
-  await ensureDependencies()
+  const needsBuild = parts.some(p => ['static', 'server', 'browser'].includes(p))
+  await ensureReady({ built: needsBuild })
   await ensureDebian(['python3'], () => capture('python3', ['--version']).code === 0, 'The checks against Python need Debian’s python3.')
   const results = join(ROOT, 'test-results')
   mkdirSync(results, { recursive: true })
   const bin = name => join(ROOT, 'node_modules/.bin', name)
   // Writes the configuration that lint, types and the test runner read.
   await run(bin('nuxt'), ['prepare', '--logLevel=silent'], { cwd: ROOT, env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1' } })
-  const needsBuild = parts.some(p => ['static', 'server', 'browser'].includes(p))
-  if (needsBuild) await ensureBuilt()
 
   if (parts.includes('static')) {
     await check('lint', bin('eslint'), ['.'])

@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto'
-import { existsSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs'
+import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
+import { setTimeout as sleep } from 'node:timers/promises'
 import { capture, isRoot, run, say } from './run.mjs'
 
 export const ROOT = new URL('../..', import.meta.url).pathname
@@ -11,8 +12,56 @@ export function ensureNode() {
   if (major < 20 || (major === 20 && minor < 19)) throw new Error(`Node.js 20.19 or newer is needed; this is ${process.versions.node}.`)
 }
 
+/** Installs packages, and builds if asked, where that is needed. Of two that do so in one checkout at once, one waits for the other. */
+export async function ensureReady({ built }) {
+  const lock = join(ROOT, '.preparing')
+  let told = false
+  while (!taken(lock)) {
+    if (!told) say('Another start is preparing this checkout; waiting for it …')
+    told = true
+    await sleep(500)
+  }
+  try {
+    await ensureDependencies()
+    if (built) await ensureBuilt()
+  }
+  finally {
+    rmSync(lock, { recursive: true, force: true })
+  }
+}
+
+// A folder is made by one alone. Whoever holds it writes its number there; a number that runs no more was killed.
+function taken(lock) {
+  try {
+    mkdirSync(lock)
+    writeFileSync(join(lock, 'pid'), String(process.pid))
+    return true
+  }
+  catch (error) {
+    if (error.code !== 'EEXIST') throw error
+  }
+  try {
+    const pid = existsSync(join(lock, 'pid')) ? Number(readFileSync(join(lock, 'pid'), 'utf8')) : null
+    if (pid === null ? Date.now() - statSync(lock).mtimeMs > 10_000 : !isRunning(pid)) rmSync(lock, { recursive: true, force: true })
+  }
+  catch {
+    // It was given back in this very moment; the next try takes it.
+  }
+  return false
+}
+
+function isRunning(pid) {
+  try {
+    process.kill(pid, 0)
+    return true
+  }
+  catch (error) {
+    return error.code === 'EPERM'
+  }
+}
+
 /** Installs what package-lock.json names, if that has not been done for this very lock file. */
-export async function ensureDependencies() {
+async function ensureDependencies() {
   const stamp = join(ROOT, 'node_modules/.sober-gate-installed')
   const wanted = hash([join(ROOT, 'package-lock.json')])
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === wanted) return
@@ -24,7 +73,7 @@ export async function ensureDependencies() {
 const SOURCES = ['app', 'server', 'core', 'cli', 'demo', 'modules', 'public', 'nuxt.config.ts', 'package.json', 'package-lock.json', 'tsconfig.json']
 
 /** Builds the application, if it is not built from these very sources. */
-export async function ensureBuilt() {
+async function ensureBuilt() {
   const stamp = join(ROOT, '.output/.built-from')
   const wanted = hash(SOURCES.flatMap(s => filesBelow(join(ROOT, s))))
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === wanted) return
