@@ -28,22 +28,23 @@ const save = () => submit(async () => {
     @submit.prevent="save"
   >
     <template v-if="editing">
-      <label class="field">Name <el-input v-model="form.name" /><span
-        v-if="fields.name"
-        class="wrong"
-      >{{ fields.name }}</span></label>
-      <label class="field">Phrases, one a line; × and a number behind it is its weight
+      <FormField
+        label="Name"
+        :error="fields.name"
+      >
+        <el-input v-model="form.name" />
+      </FormField>
+      <FormField
+        label="Phrases, one a line; × and a number behind it is its weight"
+        :error="fields.phrases"
+      >
         <el-input
           v-model="form.text"
           type="textarea"
           :autosize="{ minRows: 3, maxRows: 12 }"
           aria-label="Phrases of the set"
         />
-        <span
-          v-if="fields.phrases"
-          class="wrong"
-        >{{ fields.phrases }}</span>
-      </label>
+      </FormField>
       <label class="field">Together at least <el-input
         v-model="form.minimum"
         placeholder="any one phrase is enough"
@@ -54,28 +55,10 @@ const save = () => submit(async () => {
       >
         Changes {{ set.rules.join(', ') }} too.
       </p>
-      <p
-        v-if="error"
-        class="wrong"
-        role="alert"
-      >
-        {{ error }}
-      </p>
-      <div class="acts">
-        <button
-          class="press first"
-          type="submit"
-        >
-          Put in force
-        </button>
-        <button
-          class="press plain"
-          type="button"
-          @click="editing = false; emit('done')"
-        >
-          Leave it
-        </button>
-      </div>
+      <FormFoot
+        :error
+        @leave="editing = false; emit('done')"
+      />
     </template>
     <template v-else-if="set">
       <h3>{{ set.name }}</h3>

@@ -62,7 +62,10 @@ watch(way, (now) => {
           value="paste"
         > paste or upload a whole one</label>
       </div>
-      <label class="field">For
+      <FormField
+        label="For"
+        :error="fields.recipient"
+      >
         <el-select
           v-model="recipient"
           filterable
@@ -77,22 +80,17 @@ watch(way, (now) => {
             :label="a"
           />
         </el-select>
-        <span
-          v-if="fields.recipient"
-          class="wrong"
-        >{{ fields.recipient }}</span>
-      </label>
+      </FormField>
       <template v-if="way === 'write'">
-        <label class="field">From
+        <FormField
+          label="From"
+          :error="fields.from"
+        >
           <el-input
             v-model="from"
             placeholder="Name <name@quayline.example>"
           />
-          <span
-            v-if="fields.from"
-            class="wrong"
-          >{{ fields.from }}</span>
-        </label>
+        </FormField>
         <label class="field">Subject
           <el-input v-model="subject" />
         </label>
@@ -106,7 +104,10 @@ watch(way, (now) => {
         </label>
       </template>
       <template v-else>
-        <label class="field">The whole message, header and all
+        <FormField
+          label="The whole message, header and all"
+          :error="fields.message"
+        >
           <el-input
             v-model="message"
             type="textarea"
@@ -115,11 +116,7 @@ watch(way, (now) => {
             class="mono"
             spellcheck="false"
           />
-          <span
-            v-if="fields.message"
-            class="wrong"
-          >{{ fields.message }}</span>
-        </label>
+        </FormField>
         <label class="small">or a file: <input
           type="file"
           accept=".eml,message/rfc822,text/plain"

@@ -1,8 +1,7 @@
 <script setup lang="ts">
 import { useDebounceFn, useInfiniteScroll } from '@vueuse/core'
-import type { EntryKind } from '#core'
 import { entryWords } from '#core/words'
-import { api, type Added, type BindingForm, type EntryLine, type OpenedList } from '~/api/client'
+import { api, type BindingForm, type EntryLine, type OpenedList } from '~/api/client'
 
 const route = useRoute()
 const notices = useNoticeStore()
@@ -13,8 +12,6 @@ const entries = ref<EntryLine[]>([])
 const words = ref('')
 const chosen = ref(new Set<string>())
 const failure = ref('')
-const adding = reactive({ text: '', as: '' as EntryKind | '', below: false, note: '', expires: '' })
-const added = ref<Added | null>(null)
 const { error, fields, submit } = useForm()
 const editing = ref(false)
 const edit = reactive({ name: '', on: true })
@@ -43,19 +40,9 @@ useInfiniteScroll(table, async () => {
   list.value.next = page.next
 }, { distance: 200, canLoadMore: () => Boolean(list.value?.next) })
 
-const looksLikeDomain = computed(() => adding.as === '' && adding.text.split(/\r?\n/).some((l) => {
-  const bare = l.trim()
-  return bare !== '' && (bare.startsWith('@') || !bare.includes('@'))
-}))
-
-const add = () => submit(async () => {
-  const result = await api.addEntries(id, { text: adding.text, below: adding.below, as: adding.as || undefined, note: adding.note || undefined, expires: adding.expires ? new Date(`${adding.expires}T00:00`).toISOString() : undefined })
-  added.value = result
-  // What could not be read stays where it was written.
-  adding.text = result.wrong.map(w => w.text).join('\n')
-  if (!result.wrong.length) Object.assign(adding, { note: '', expires: '' })
+async function added() {
   await Promise.all([load(), directory.load()])
-})
+}
 
 async function takeOut() {
   try {
@@ -172,13 +159,15 @@ function toggle(entry: string) {
         class="edit"
         @submit.prevent="save"
       >
-        <label class="field">Name <el-input
-          v-model="edit.name"
-          style="width: 280px"
-        /><span
-          v-if="fields.name"
-          class="wrong"
-        >{{ fields.name }}</span></label>
+        <FormField
+          label="Name"
+          :error="fields.name"
+        >
+          <el-input
+            v-model="edit.name"
+            style="width: 280px"
+          />
+        </FormField>
         <ListUse
           v-model="binding"
           :owner="list.owner"
@@ -193,33 +182,16 @@ function toggle(entry: string) {
         >
           Off, it spares and catches nobody, in {{ list.rules.join(', ') }} too.
         </p>
-        <div class="acts">
-          <button
-            class="press first"
-            type="submit"
-          >
-            Put in force
-          </button>
-          <button
-            class="press plain"
-            type="button"
-            @click="editing = false"
-          >
-            Leave it
-          </button>
+        <FormFoot
+          :error
+          @leave="editing = false"
+        >
           <SureDelete
             label="Delete the list"
             :question="`Delete “${list.name}” with its ${list.size} entries?`"
             @sure="remove"
           />
-        </div>
-        <p
-          v-if="error"
-          class="wrong"
-          role="alert"
-        >
-          {{ error }}
-        </p>
+        </FormFoot>
       </form>
       <div
         v-if="list.findings.length"
@@ -328,88 +300,11 @@ function toggle(entry: string) {
         </p>
       </div>
     </section>
-    <form
+    <AddEntries
       v-if="list.mayChange"
-      class="sheet add"
-      @submit.prevent="add"
-    >
-      <h2>Add</h2>
-      <label class="field">Addresses or domains, one a line
-        <el-input
-          v-model="adding.text"
-          type="textarea"
-          :rows="6"
-          placeholder="name@quayline.example&#10;@quayline.example"
-          spellcheck="false"
-        />
-        <span
-          v-if="fields.text"
-          class="wrong"
-        >{{ fields.text }}</span>
-      </label>
-      <label class="field">Taken for
-        <el-select
-          v-model="adding.as"
-          aria-label="Taken for"
-          style="width: 100%"
-        >
-          <el-option
-            value=""
-            label="what they look like"
-          />
-          <el-option
-            value="words"
-            label="words in address or name"
-          />
-          <el-option
-            value="mailing list"
-            label="mailing lists, by List-Id"
-          />
-          <el-option
-            value="network"
-            label="networks of the client"
-          />
-          <el-option
-            value="pattern"
-            label="patterns with * and ?"
-          />
-        </el-select>
-      </label>
-      <el-checkbox
-        v-if="looksLikeDomain"
-        v-model="adding.below"
-      >
-        a domain means what lies below it too
-      </el-checkbox>
-      <label class="field">Note <el-input
-        v-model="adding.note"
-        placeholder="why, for whoever comes after"
-      /></label>
-      <label class="field">Expires <el-date-picker
-        v-model="adding.expires"
-        type="date"
-        value-format="YYYY-MM-DD"
-        placeholder="never"
-        style="width: 160px"
-      /></label>
-      <p
-        v-if="error && !editing"
-        class="wrong"
-        role="alert"
-      >
-        {{ error }}
-      </p>
-      <button
-        class="press first"
-        type="submit"
-      >
-        Add to the list
-      </button>
-      <AddedReport
-        v-if="added"
-        :added
-      />
-    </form>
+      :list="id"
+      @added="added"
+    />
     <p
       v-else
       class="second small add"

@@ -69,14 +69,16 @@ const make = () => submit(async () => {
         A closed door: everyone else is kept out, and an allow list of the same owner lets in whom it names. It begins watching: it records whom it would keep out, and keeps out nobody, until you say that it acts.
       </p>
       <div class="pair">
-        <label class="field">Name <el-input
-          v-model="form.name"
-          autofocus
-          style="width: 260px"
-        /><span
-          v-if="fields.name"
-          class="wrong"
-        >{{ fields.name }}</span></label>
+        <FormField
+          label="Name"
+          :error="fields.name"
+        >
+          <el-input
+            v-model="form.name"
+            autofocus
+            style="width: 260px"
+          />
+        </FormField>
         <label class="field">For <WhoseSelect v-model="form.owner" /></label>
       </div>
       <ListUse
@@ -96,28 +98,10 @@ const make = () => submit(async () => {
       <el-checkbox v-model="form.below">
         a domain means what lies below it too
       </el-checkbox>
-      <p
-        v-if="error"
-        class="wrong"
-        role="alert"
-      >
-        {{ error }}
-      </p>
-      <div class="acts">
-        <button
-          class="press first"
-          type="submit"
-        >
-          Put in force
-        </button>
-        <button
-          class="press plain"
-          type="button"
-          @click="making = false"
-        >
-          Leave it
-        </button>
-      </div>
+      <FormFoot
+        :error
+        @leave="making = false"
+      />
     </form>
     <ReadingState
       :failure

@@ -64,15 +64,7 @@ const EFFECTS: { value: Main, name: string, notMine?: boolean }[] = [
 const effects = computed(() => [...EFFECTS.filter(e => !(forPerson.value && e.notMine)), ...(sheet.value?.main === 'other' ? [{ value: 'other' as const, name: 'as it stands' }] : [])])
 const PROTECTIONS: { value: Hazard, name: string }[] = [{ value: 'spam', name: 'spam' }, { value: 'quarantine', name: 'quarantine' }, { value: 'delete', name: 'deletion' }, { value: 'refuse', name: 'refusal' }]
 const JOINTS = [{ value: 'all', name: 'all of these' }, { value: 'any', name: 'any of these' }] as const
-const DIRECTIONS = [{ value: 'inbound', name: 'mail that comes in' }, { value: 'outbound', name: 'mail that goes out' }, { value: 'internal', name: 'mail among us' }] as const
 const ENDS = computed(() => [{ value: '' as const, name: 'later rules still count' }, { value: 'owner' as const, name: 'no later rule of the same owner' }, ...(sheet.value?.must || sheet.value?.end === 'all' ? [{ value: 'all' as const, name: 'no later rule of anybody' }] : [])])
-const opened = ref(false)
-watch(sheet, (s) => {
-  if (s && (s.direction !== 'inbound' || s.description || s.group || s.expires || s.reviewOn || s.header || s.inEveryLane)) opened.value = true
-})
-/** The end of a day as an instant, as date fields give and take it. */
-const dayOf = (instant: string) => instant ? new Date(instant) : null
-const instantOf = (day: Date | null) => day ? day.toISOString() : ''
 const STATES = [{ value: 'off', name: 'off' }, { value: 'watching', name: 'watching' }, { value: 'acting', name: 'acting' }] as const
 
 /** What is wrong with the conditions of one part, by number of row. */
@@ -292,14 +284,16 @@ async function remove() {
           />
         </div>
         <div class="base">
-          <label class="field">Name <el-input
-            v-model="sheet.name"
-            style="width: 240px"
-            @input="named = true"
-          /><span
-            v-if="fields.name"
-            class="wrong"
-          >{{ fields.name }}</span></label>
+          <FormField
+            label="Name"
+            :error="fields.name"
+          >
+            <el-input
+              v-model="sheet.name"
+              style="width: 240px"
+              @input="named = true"
+            />
+          </FormField>
           <label class="field">For <WhoseSelect
             v-model="sheet.owner"
             :fixed="!fresh"
@@ -325,69 +319,10 @@ async function remove() {
             </div>
           </div>
         </div>
-        <details
-          class="further"
-          :open="opened"
-          @toggle="(e: Event) => opened = (e.target as HTMLDetailsElement).open"
-        >
-          <summary>More about it</summary>
-          <div class="grid">
-            <span>looks at</span>
-            <ChoiceField
-              v-model="sheet.direction"
-              :options="DIRECTIONS"
-              label="Direction"
-              :width="200"
-            />
-            <template v-if="mayMust">
-              <span>add a header</span>
-              <TextField
-                v-model="sheet.header"
-                label="Header to add"
-                placeholder="X-Seen: by the gate"
-                :width="260"
-                code
-              />
-              <span />
-              <el-checkbox
-                v-model="sheet.inEveryLane"
-                :disabled="!sheet.mark.trim() && !sheet.header.trim()"
-              >
-                header and mark also where it is stopped
-              </el-checkbox>
-            </template>
-            <span>why it is there</span>
-            <el-input
-              v-model="sheet.description"
-              aria-label="Description"
-              placeholder="for whoever comes after"
-            />
-            <span>group</span>
-            <TextField
-              v-model="sheet.group"
-              label="Group"
-              placeholder="such as Payments"
-            />
-            <span>look at it again on</span>
-            <el-date-picker
-              :model-value="dayOf(sheet.reviewOn)"
-              type="date"
-              aria-label="Review date"
-              placeholder="never"
-              style="width: 150px"
-              @update:model-value="(d: Date | null) => sheet!.reviewOn = instantOf(d)"
-            />
-            <span>until</span>
-            <el-date-picker
-              :model-value="dayOf(sheet.expires)"
-              type="date"
-              aria-label="Expiry"
-              placeholder="for good"
-              style="width: 150px"
-              @update:model-value="(d: Date | null) => sheet!.expires = instantOf(d)"
-            />
-          </div>
-        </details>
+        <RuleFurther
+          v-model="sheet"
+          :administrator="mayMust"
+        />
         <p
           v-if="sheet.state === 'watching'"
           class="small second"
@@ -434,48 +369,10 @@ async function remove() {
         </div>
       </footer>
     </section>
-    <aside class="sheet">
-      <FindingNotes :findings="rule?.findings ?? []" />
-      <template v-if="rule && touched">
-        <h2>So far</h2>
-        <p class="big">
-          <span class="number">{{ touched.total.toLocaleString('en') }}</span> {{ touched.total === 1 ? 'copy' : 'copies' }} where it matched
-        </p>
-        <ImpactBar
-          :impact="rule.impact"
-          :scale="Math.max(1, rule.impact.wanted + rule.impact.unwanted + rule.impact.unjudged)"
-        />
-        <ul>
-          <li
-            v-for="c in touched.items"
-            :key="c.id"
-          >
-            <LaneMark
-              :lane="c.lane"
-              quiet
-            />
-            <span class="cut">{{ c.senderName || c.sender }}</span>
-            <span class="cut">{{ c.subject }}</span>
-            <span class="second numbers">{{ shortWhen(c.receivedAt) }}</span>
-          </li>
-        </ul>
-        <NuxtLink
-          v-if="touched.total"
-          :to="{ path: '/mail', query: { touchedBy: id } }"
-        >
-          See all of it in Mail
-        </NuxtLink>
-      </template>
-      <template v-else>
-        <h2>How it is read</h2>
-        <div class="second help">
-          <p>Phrases are taken as they are written: <code>?</code> and brackets match themselves, capitals do not count, a space is any white space.</p>
-          <p>A rule that stops looks at From, Sender and the envelope. An exception looks at From alone, and counts only where the sender is verified: a From is easily forged.</p>
-          <p>A new rule that keeps mail starts on top of its group, any other at the end. Drag it where it belongs.</p>
-          <p>Not sure? Let it watch first: it then records what it would have done.</p>
-        </div>
-      </template>
-    </aside>
+    <RuleRecord
+      :rule
+      :touched
+    />
   </form>
 </template>
 
@@ -487,7 +384,6 @@ async function remove() {
 .sentence { font-size: 15px; }
 fieldset { border: 0; margin: 0; padding: 0; min-width: 0; }
 h2 { margin: 18px 0 2px; }
-aside h2 { margin: 0; }
 .joint { font-family: var(--text); font-weight: 400; display: inline-block; }
 .then, .more { display: flex; flex-wrap: wrap; gap: 6px 20px; align-items: center; padding: 6px 0; }
 .then label { display: flex; gap: 8px; align-items: center; font-size: 14px; }
@@ -497,17 +393,6 @@ aside h2 { margin: 0; }
 .states label + label { border-left: 1px solid var(--water); }
 .states label.on { background: var(--water); color: var(--water-ink); font-weight: 700; }
 .states label:focus-within { outline: 2px solid var(--water); outline-offset: 2px; }
-.further { margin-top: 14px; }
-.further summary { cursor: pointer; color: var(--water); font-weight: 600; font-size: 14px; }
-.grid { display: grid; grid-template-columns: 130px minmax(0, 1fr); gap: 8px 14px; align-items: center; padding: 10px 0 2px; justify-items: start; }
-.grid > span { color: var(--ink-2); font-size: 14px; }
 footer { border-top: 1px solid var(--hairline); margin-top: 16px; padding-top: 14px; display: grid; gap: 8px; }
-aside { padding: 20px 22px; display: grid; gap: 12px; }
-.big { display: flex; align-items: baseline; gap: 10px; }
-.number { font: 600 30px/1 var(--heading); }
-ul { list-style: none; margin: 0; padding: 0; }
-li { display: grid; grid-template-columns: 14px 1fr 1.4fr auto; gap: 8px; padding: 7px 0; border-bottom: 1px solid var(--hairline); font-size: 14px; align-items: center; }
-.cut { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; min-width: 0; }
-.help { display: grid; gap: 10px; }
 @media (max-width: 980px) { .rule { grid-template-columns: minmax(0, 1fr); } }
 </style>

@@ -1,0 +1,113 @@
+<script setup lang="ts">
+import type { EntryKind } from '#core'
+import { api, type Added } from '~/api/client'
+
+/** Adds entries to a list; what cannot be read stays in the field. */
+const { list } = defineProps<{ list: string }>()
+const emit = defineEmits<{ added: [] }>()
+const adding = reactive({ text: '', as: '' as EntryKind | '', below: false, note: '', expires: '' })
+const added = ref<Added | null>(null)
+const { error, fields, submit } = useForm()
+
+const looksLikeDomain = computed(() => adding.as === '' && adding.text.split(/\r?\n/).some((l) => {
+  const bare = l.trim()
+  return bare !== '' && (bare.startsWith('@') || !bare.includes('@'))
+}))
+
+const add = () => submit(async () => {
+  const result = await api.addEntries(list, { text: adding.text, below: adding.below, as: adding.as || undefined, note: adding.note || undefined, expires: adding.expires ? new Date(`${adding.expires}T00:00`).toISOString() : undefined })
+  added.value = result
+  // What could not be read stays where it was written.
+  adding.text = result.wrong.map(w => w.text).join('\n')
+  if (!result.wrong.length) Object.assign(adding, { note: '', expires: '' })
+  emit('added')
+})
+</script>
+
+<template>
+  <form
+    class="sheet add"
+    @submit.prevent="add"
+  >
+    <h2>Add</h2>
+    <FormField
+      label="Addresses or domains, one a line"
+      :error="fields.text"
+    >
+      <el-input
+        v-model="adding.text"
+        type="textarea"
+        :rows="6"
+        placeholder="name@quayline.example&#10;@quayline.example"
+        spellcheck="false"
+      />
+    </FormField>
+    <label class="field">Taken for
+      <el-select
+        v-model="adding.as"
+        aria-label="Taken for"
+        style="width: 100%"
+      >
+        <el-option
+          value=""
+          label="what they look like"
+        />
+        <el-option
+          value="words"
+          label="words in address or name"
+        />
+        <el-option
+          value="mailing list"
+          label="mailing lists, by List-Id"
+        />
+        <el-option
+          value="network"
+          label="networks of the client"
+        />
+        <el-option
+          value="pattern"
+          label="patterns with * and ?"
+        />
+      </el-select>
+    </label>
+    <el-checkbox
+      v-if="looksLikeDomain"
+      v-model="adding.below"
+    >
+      a domain means what lies below it too
+    </el-checkbox>
+    <label class="field">Note <el-input
+      v-model="adding.note"
+      placeholder="why, for whoever comes after"
+    /></label>
+    <label class="field">Expires <el-date-picker
+      v-model="adding.expires"
+      type="date"
+      value-format="YYYY-MM-DD"
+      placeholder="never"
+      style="width: 160px"
+    /></label>
+    <p
+      v-if="error"
+      class="wrong"
+      role="alert"
+    >
+      {{ error }}
+    </p>
+    <button
+      class="press first"
+      type="submit"
+    >
+      Add to the list
+    </button>
+    <AddedReport
+      v-if="added"
+      :added
+    />
+  </form>
+</template>
+
+<style scoped>
+.add { padding: 18px 22px; display: grid; gap: 12px; justify-items: start; }
+.add .field, .add :deep(.el-textarea), .add :deep(.el-input) { width: 100%; }
+</style>

@@ -1,0 +1,86 @@
+<script setup lang="ts">
+import type { Sheet } from '~/composables/ruleForm'
+
+/** What of a rule is seldom needed, folded away while nothing of it is said. */
+const sheet = defineModel<Sheet>({ required: true })
+defineProps<{ /** Headers, and effects where a copy is stopped, are an administrator's. */ administrator: boolean }>()
+const { direction, description, group, expires, reviewOn, header, inEveryLane } = sheet.value
+const opened = ref(direction !== 'inbound' || [description, group, expires, reviewOn, header].some(t => t !== '') || inEveryLane)
+const DIRECTIONS = [{ value: 'inbound', name: 'mail that comes in' }, { value: 'outbound', name: 'mail that goes out' }, { value: 'internal', name: 'mail among us' }] as const
+/** Date fields give and take days, a rule has instants. */
+const dayOf = (instant: string) => instant ? new Date(instant) : null
+const instantOf = (day: Date | null) => day ? day.toISOString() : ''
+</script>
+
+<template>
+  <details
+    class="further"
+    :open="opened"
+    @toggle="(e: Event) => opened = (e.target as HTMLDetailsElement).open"
+  >
+    <summary>More about it</summary>
+    <div class="grid">
+      <span>looks at</span>
+      <ChoiceField
+        v-model="sheet.direction"
+        :options="DIRECTIONS"
+        label="Direction"
+        :width="200"
+      />
+      <template v-if="administrator">
+        <span>add a header</span>
+        <TextField
+          v-model="sheet.header"
+          label="Header to add"
+          placeholder="X-Seen: by the gate"
+          :width="260"
+          code
+        />
+        <span />
+        <el-checkbox
+          v-model="sheet.inEveryLane"
+          :disabled="!sheet.mark.trim() && !sheet.header.trim()"
+        >
+          header and mark also where it is stopped
+        </el-checkbox>
+      </template>
+      <span>why it is there</span>
+      <el-input
+        v-model="sheet.description"
+        aria-label="Description"
+        placeholder="for whoever comes after"
+      />
+      <span>group</span>
+      <TextField
+        v-model="sheet.group"
+        label="Group"
+        placeholder="such as Payments"
+      />
+      <span>look at it again on</span>
+      <el-date-picker
+        :model-value="dayOf(sheet.reviewOn)"
+        type="date"
+        aria-label="Review date"
+        placeholder="never"
+        style="width: 150px"
+        @update:model-value="(d: Date | null) => sheet.reviewOn = instantOf(d)"
+      />
+      <span>until</span>
+      <el-date-picker
+        :model-value="dayOf(sheet.expires)"
+        type="date"
+        aria-label="Expiry"
+        placeholder="for good"
+        style="width: 150px"
+        @update:model-value="(d: Date | null) => sheet.expires = instantOf(d)"
+      />
+    </div>
+  </details>
+</template>
+
+<style scoped>
+.further { margin-top: 14px; }
+.further summary { cursor: pointer; color: var(--water); font-weight: 600; font-size: 14px; }
+.grid { display: grid; grid-template-columns: 130px minmax(0, 1fr); gap: 8px 14px; align-items: center; padding: 10px 0 2px; justify-items: start; }
+.grid > span { color: var(--ink-2); font-size: 14px; }
+</style>
