@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import DOMPurify from 'dompurify'
+import { laneWords } from '#core/words'
 import { api, type CopyDetail } from '~/api/client'
 
 const { copy } = defineProps<{ copy: CopyDetail }>()
@@ -65,7 +66,10 @@ function actWords(act: CopyDetail['history'][number]): string {
         </template>
       </p>
       <p class="small where">
-        <LaneMark :lane="copy.lane" /> <span
+        <LaneMark
+          :lane="copy.lane"
+          :name="copy.lane === 'quarantine' ? `quarantine ${laneWords(copy.lane, copy.quarantine, directory.names)}` : undefined"
+        /> <span
           v-if="copy.movedBy"
           class="second"
         >moved by {{ copy.movedBy }}</span><span

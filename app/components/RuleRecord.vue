@@ -2,7 +2,9 @@
 import type { CopyLine, RuleLine } from '~/api/client'
 
 /** What the checks find in a rule and what it has touched; for a new one, how rules are read. */
-defineProps<{ rule: RuleLine | null, touched: { items: CopyLine[], total: number } | null }>()
+const { rule, touched } = defineProps<{ rule: RuleLine | null, touched: { items: CopyLine[], total: number } | null }>()
+const counted = computed(() => rule ? rule.impact.wanted + rule.impact.unwanted + rule.impact.unjudged : 0)
+const others = computed(() => (touched?.total ?? 0) - counted.value)
 </script>
 
 <template>
@@ -15,8 +17,14 @@ defineProps<{ rule: RuleLine | null, touched: { items: CopyLine[], total: number
       </p>
       <ImpactBar
         :impact="rule.impact"
-        :scale="Math.max(1, rule.impact.wanted + rule.impact.unwanted + rule.impact.unjudged)"
+        :scale="Math.max(1, counted)"
       />
+      <p
+        v-if="others > 0"
+        class="second small"
+      >
+        In {{ others.toLocaleString('en') }} more it was spared by an exception, or came to nothing.
+      </p>
       <ul>
         <li
           v-for="c in touched.items"

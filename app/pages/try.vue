@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { laneWords } from '#core/words'
 import { api, type Tried } from '~/api/client'
 
 const session = useSessionStore()
@@ -162,7 +163,10 @@ watch(way, (now) => {
     >
       <template v-if="tried">
         <h2 class="lane-line">
-          <LaneMark :lane="tried.ruling.lane" />
+          <LaneMark
+            :lane="tried.ruling.lane"
+            :name="tried.ruling.lane === 'quarantine' ? `quarantine ${laneWords(tried.ruling.lane, tried.ruling.quarantine, directory.names)}` : undefined"
+          />
         </h2>
         <p class="sentence">
           {{ tried.sentence }}

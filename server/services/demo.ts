@@ -65,6 +65,7 @@ async function makeWorld(anchor: string | undefined, messages: number): Promise<
   await db().transaction(async (tx) => {
     await addDomains(tx, TRUST.ownDomains)
     for (const relay of TRUST.relays) await tx.insert(trust).values({ kind: 'relay', network: relay.network, authservId: relay.authservId })
+    for (const network of TRUST.ownNetworks) await tx.insert(trust).values({ kind: 'own network', network })
     for (const department of DEPARTMENTS) await addDepartment(tx, department)
     for (const person of PEOPLE) await addDemoPerson(tx, person, hash)
     await changePolicy(null, 'organisation', 'The harbour office’s lists and rules', change => replaceClauses(change, read.policy), tx)
