@@ -54,10 +54,11 @@ function nestedPhrases(phrases: readonly PhraseItem[], minimum: number | undefin
 
 /** Phrases that are enough by themselves for the rule to stop a copy, and that stand in many a wanted one. */
 function* broadPhrases(rule: Rule, policy: Policy, { wantedHits }: CheckContext): Generator<string> {
-  if (!wantedHits || wantedHits.wanted < LEAST_WANTED) return
+  const wanted = wantedHits?.wanted.get(rule.owner) ?? 0
+  if (!wantedHits || wanted < LEAST_WANTED) return
   for (const phrase of enoughAlone(rule.when, policy)) {
     const hits = wantedHits.byPhrase.get(phraseHitKey(rule.id, phrase)) ?? 0
-    if (hits / wantedHits.wanted > TOO_BROAD) yield `“${phrase}” stands in ${hits} of ${wantedHits.wanted} wanted copies`
+    if (hits / wanted > TOO_BROAD) yield `“${phrase}” stands in ${hits} of ${wanted} wanted copies`
   }
 }
 

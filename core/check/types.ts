@@ -1,3 +1,5 @@
+import type { Owner } from '../policy'
+
 export type FindingKind =
   | 'can never match' | 'always ended earlier' | 'covered by an earlier rule' | 'entry covered by a wider one' | 'phrase inside another' | 'entry can never count'
   | 'counts unverified' | 'exception about to expire' | 'expired' | 'erase without watching first' | 'network wider than /16' | 'always awake' | 'widens by absence' | 'phrase too broad' | 'unused for long'
@@ -21,6 +23,6 @@ export interface CheckContext {
   seen?: ReadonlyMap<string, { last: string | null, since: string }>
   /** Rules that have been watching. Left out, none is known to have been. */
   watched?: ReadonlySet<string>
-  /** By rule and phrase (phraseHitKey): hits among wanted copies that no exception spared, and how many wanted copies there are. */
-  wantedHits?: { byPhrase: ReadonlyMap<string, number>, wanted: number }
+  /** By rule and phrase (phraseHitKey): hits among wanted copies that no exception spared; and by owner how many wanted copies there are. */
+  wantedHits?: { byPhrase: ReadonlyMap<string, number>, wanted: ReadonlyMap<Owner, number> }
 }

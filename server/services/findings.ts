@@ -1,7 +1,8 @@
 import { and, eq, isNull, min, sql } from 'drizzle-orm'
-import { phraseHitKey, type CheckContext, type Finding } from '#core'
+import { phraseHitKey, tiersFor, type CheckContext, type Finding, type Owner, type Policy } from '#core'
 import { db } from '../db/client'
 import { attempts, copies, entries, rulingClaims, rulings, rules, versions } from '../db/schema'
+import type { Asker } from './people'
 import { policyInForce } from './policy-in-force'
 import { checkElsewhere } from './workers'
 
@@ -12,9 +13,9 @@ let shown: { at: number, context: Promise<CheckContext> } | null = null
 let known: { edition: number, context: Promise<CheckContext>, findings: Promise<Finding[]> } | null = null
 
 /** What the checks find in the policy in force, with what mail has shown of it. */
-export async function findingsInForce(): Promise<Finding[]> {
+async function findingsInForce(): Promise<Finding[]> {
   const { policy, edition } = await policyInForce()
-  if (!shown || Date.now() - shown.at > GOOD_FOR) shown = { at: Date.now(), context: whatMailHasShown() }
+  if (!shown || Date.now() - shown.at > GOOD_FOR) shown = { at: Date.now(), context: whatMailHasShown(policy) }
   const { context } = shown
   if (known?.edition !== edition.number || known.context !== context) known = { edition: edition.number, context, findings: context.then(c => checkElsewhere(policy, c)) }
   try {
@@ -27,7 +28,16 @@ export async function findingsInForce(): Promise<Finding[]> {
   }
 }
 
-async function whatMailHasShown(): Promise<CheckContext> {
+/** What of it somebody may read: what other people's mail has shown is not theirs to count. */
+export async function findingsFor(asker: Asker): Promise<Finding[]> {
+  const { policy } = await policyInForce()
+  const owners = new Map([...policy.rules, ...policy.lists].map(c => [c.id, c.owner]))
+  return (await findingsInForce()).filter(f => asker.role === 'administrator' || !FROM_MAIL.has(f.kind) || owners.get(f.clause.id) === `person:${asker.id}`)
+}
+
+const FROM_MAIL: ReadonlySet<Finding['kind']> = new Set(['phrase too broad', 'unused for long'])
+
+async function whatMailHasShown(policy: Policy): Promise<CheckContext> {
   const now = new Date()
   const [first] = await db().select({ at: min(attempts.at) }).from(attempts)
   const began = first?.at ?? now
@@ -40,7 +50,7 @@ async function whatMailHasShown(): Promise<CheckContext> {
     for (const { id, last } of hits) if (id !== null) seen.set(id, { last: new Date(last).toISOString(), since: began.toISOString() })
   }
   const watched = await db().selectDistinct({ id: rules.id }).from(rules).where(eq(rules.state, 'watching'))
-  return { now: now.toISOString(), seen, watched: new Set(watched.map(w => w.id)), wantedHits: await hitsAmongWanted() }
+  return { now: now.toISOString(), seen, watched: new Set(watched.map(w => w.id)), wantedHits: await hitsAmongWanted(policy) }
 }
 
 /** Entries whose use is looked at; a list of a million is looked at by its first thousands all the same. */
@@ -50,12 +60,15 @@ function later(a: Date, b: Date): Date {
   return a > b ? a : b
 }
 
-async function hitsAmongWanted(): Promise<CheckContext['wantedHits']> {
-  const wanted = and(eq(copies.rulingId, rulings.id), eq(copies.judgement, 'wanted'))
-  const [count] = await db().select({ n: sql<number>`count(*)::int` }).from(copies).where(eq(copies.judgement, 'wanted'))
+async function hitsAmongWanted(policy: Policy): Promise<CheckContext['wantedHits']> {
+  const found = and(eq(copies.rulingId, rulings.id), eq(copies.judgement, 'wanted'))
+  const byPerson = await db().select({ id: copies.personId, n: sql<number>`count(*)::int` }).from(copies).where(eq(copies.judgement, 'wanted')).groupBy(copies.personId)
+  const wanted = new Map<Owner, number>()
+  const add = (owner: Owner, n: number) => wanted.set(owner, (wanted.get(owner) ?? 0) + n)
+  for (const { id, n } of byPerson) for (const owner of new Set(tiersFor(policy, policy.people.find(p => p.id === id) ?? null).map(t => t.owner))) add(owner, n)
   const [rule, phrase] = [sql<string>`reason -> 'clause' ->> 'id'`, sql<string>`e ->> 'phrase'`]
-  const rows = await db().select({ rule, phrase, hits: sql<number>`count(distinct ${copies.id})::int` }).from(rulings).innerJoin(copies, wanted)
+  const rows = await db().select({ rule, phrase, hits: sql<number>`count(distinct ${copies.id})::int` }).from(rulings).innerJoin(copies, found)
     .innerJoin(sql`jsonb_path_query(${rulings.reasons}, '$[*] ? (@.clause.kind == "rule" && @.fate.kind != "excepted")') reason`, sql`true`)
     .innerJoin(sql`jsonb_path_query(reason, '$.evidence[*] ? (@.kind == "phrase")') e`, sql`true`).groupBy(rule, phrase)
-  return { wanted: count!.n, byPhrase: new Map(rows.map(r => [phraseHitKey(r.rule, r.phrase), r.hits])) }
+  return { wanted, byPhrase: new Map(rows.map(r => [phraseHitKey(r.rule, r.phrase), r.hits])) }
 }

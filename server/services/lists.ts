@@ -5,7 +5,7 @@ import { db } from '../db/client'
 import { bindings as bindingTable, copies, entries, lists, rulingClaims } from '../db/schema'
 import { cleanText } from './clean-text'
 import { checked } from './checked'
-import { findingsInForce } from './findings'
+import { findingsFor } from './findings'
 import { mayChange, mustBeAllowed, mustBeSomebody, seesClausesOf } from './ownership'
 import type { Asker } from './people'
 import { addBinding, addEntries, addList, bindingOf, changePolicy, endRows, entryOf, lapseConfirmations, newId, type Change } from './policy-store'
@@ -52,7 +52,7 @@ async function cardsOf(asker: Asker, rows: (typeof lists.$inferSelect)[]): Promi
   const bound = await db().select().from(bindingTable).where(and(inArray(bindingTable.listId, ids), isNull(bindingTable.toVersion))).orderBy(asc(bindingTable.row))
   const hits = await db().select({ id: rulingClaims.listId, hits: sql<number>`count(distinct ${rulingClaims.copyId})::int`, last: sql<Date>`max(${copies.receivedAt})` })
     .from(rulingClaims).innerJoin(copies, eq(copies.id, rulingClaims.copyId)).where(inArray(rulingClaims.listId, ids)).groupBy(rulingClaims.listId)
-  const findings = (await findingsInForce()).filter(f => f.clause.kind === 'list')
+  const findings = (await findingsFor(asker)).filter(f => f.clause.kind === 'list')
   return rows.map((l) => {
     const hit = hits.find(h => h.id === l.id)
     const found = findings.filter(f => f.clause.id === l.id)

@@ -2,7 +2,7 @@ import { and, eq, isNull, sql } from 'drizzle-orm'
 import { ownerName, phraseText, refersToSet, type Finding, type PhraseItem, type PhraseSet } from '#core'
 import { phraseSets } from '../db/schema'
 import { db } from '../db/client'
-import { findingsInForce } from './findings'
+import { findingsFor } from './findings'
 import { mayChange, mustBeAllowed, mustBeSomebody, seesClausesOf } from './ownership'
 import type { Asker } from './people'
 import { changePolicy, endRows, newId } from './policy-store'
@@ -30,7 +30,7 @@ export interface PhraseSetLine extends PhraseSet {
 export async function listPhraseSets(asker: Asker): Promise<PhraseSetLine[]> {
   const { policy } = await policyInForce()
   const rows = await db().select().from(phraseSets).where(isNull(phraseSets.toVersion)).orderBy(phraseSets.row)
-  const findings = (await findingsInForce()).filter(f => f.clause.kind === 'phrase set')
+  const findings = (await findingsFor(asker)).filter(f => f.clause.kind === 'phrase set')
   return rows.filter(s => seesClausesOf(asker, s.owner)).map(s => ({
     id: s.id, name: s.name, owner: s.owner, phrases: s.phrases, ...(s.minimum === null ? {} : { minimum: s.minimum }), ownerName: ownerName(policy, s.owner),
     rules: policy.rules.filter(r => seesClausesOf(asker, r.owner) && refersToSet(r, s.id)).map(r => r.name), findings: findings.filter(f => f.clause.id === s.id), version: s.fromVersion, mayChange: mayChange(asker, s.owner),

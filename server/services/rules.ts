@@ -5,7 +5,7 @@ import { db } from '../db/client'
 import { copies, rulingClaims, rules } from '../db/schema'
 import { checked } from './checked'
 import { checkClaims } from './clause-limits'
-import { findingsInForce } from './findings'
+import { findingsFor } from './findings'
 import { mayChange, mustBeAllowed, seesClausesOf } from './ownership'
 import type { Asker } from './people'
 import { addRule, changePolicy, endRows, newId, ruleOf, unconfirmed, type Change } from './policy-store'
@@ -48,7 +48,7 @@ async function linesOf(asker: Asker, rows: (typeof rules.$inferSelect)[]): Promi
     .from(rulingClaims).innerJoin(copies, and(eq(copies.id, rulingClaims.copyId), eq(copies.rulingId, rulingClaims.rulingId), own))
     .where(and(inArray(rulingClaims.clauseId, rows.map(r => r.id)), inArray(rulingClaims.fate, ['decided', 'agreed', 'protected', 'placed', 'applied', 'watching'])))
     .groupBy(rulingClaims.clauseId)
-  const findings = (await findingsInForce()).filter(f => f.clause.kind === 'rule')
+  const findings = (await findingsFor(asker)).filter(f => f.clause.kind === 'rule')
   return rows.map((r) => {
     const { id: _, ...impact } = impacts.find(i => i.id === r.id) ?? { id: r.id, wanted: 0, unwanted: 0, unjudged: 0 }
     return { ...ruleOf(r), ownerName: ownerName(policy, r.owner), sentence: ruleSentence(ruleOf(r), policy), impact, findings: findings.filter(f => f.clause.id === r.id), version: r.fromVersion, mayChange: mayChange(asker, r.owner) }

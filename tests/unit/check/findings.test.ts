@@ -42,7 +42,7 @@ describe('checks: a rule that nobody can rely on would stay unnoticed', () => {
       rules: [rule('a', { any: [offer, { all: [offer, { phrases: ['joint'] }] }] }), rule('b', { set: 's' }), rule('tag', { phrases: ['common'] }, { claims: [{ effect: { kind: 'tag', value: 't' } }] })],
       phraseSets: [{ id: 's', name: 'S', owner: 'organisation', phrases: weighed, minimum: 2 }],
     })
-    const found = (hits: [string, string, number][], wanted = 100) => checkPolicy(p, { now: NOW, wantedHits: { wanted, byPhrase: new Map(hits.map(([r, phrase, n]) => [phraseHitKey(r, phrase), n])) } }).map(f => `${f.clause.id}: ${f.evidence}`)
+    const found = (hits: [string, string, number][], wanted = 100) => checkPolicy(p, { now: NOW, wantedHits: { wanted: new Map([['organisation', wanted]]), byPhrase: new Map(hits.map(([r, phrase, n]) => [phraseHitKey(r, phrase), n])) } }).map(f => `${f.clause.id}: ${f.evidence}`)
     expect(found([['a', 'offer', 3], ['a', 'joint', 50], ['b', 'tide', 4], ['b', 'wheat', 50], ['tag', 'common', 50]])).toEqual(['a: “offer” stands in 3 of 100 wanted copies', 'b: “tide” stands in 4 of 100 wanted copies'])
     expect(found([['a', 'offer', 2]])).toEqual([])
     expect(found([['a', 'offer', 30]], 40)).toEqual([])
