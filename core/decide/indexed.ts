@@ -1,6 +1,5 @@
-import type { Address } from '../address'
 import type { Message } from '../message'
-import { compilePolicy, entryCatches, EntryTable, senderText, type CompiledPolicy, type CompiledRule, type EntryText, type Look, type Node, type Policy } from '../policy'
+import { compilePolicy, EntryTable, type CompiledPolicy, type CompiledRule, type Look, type Node, type Policy } from '../policy'
 import { acceptSpan, phraseKeys, PhraseIndex, viewOf, ViewBuffer, type PhraseKey, type ViewForm } from '../text'
 import type { Copy, EntryHit, Finder, Subject } from './conditions'
 import { inOrder, mostHits, sees, type LookHits, type PhraseHit } from './looks'
@@ -8,6 +7,7 @@ import type { Candidates } from './match'
 import { NOBODY } from './plain'
 import { placesOf, stretchesOf, type Stretch } from './segments'
 import { sendersOf, type SenderAt } from './sender'
+import { SenderWords } from './sender-words'
 import { openGates, wakersOf, type Gate } from './waking'
 
 // Views are scanned one after another and not kept; deciding never waits in between.
@@ -252,51 +252,4 @@ function push<K, V>(map: Map<K, V[]>, key: K, value: V): void {
   const own = map.get(key)
   if (own) own.push(value)
   else map.set(key, [value])
-}
-
-/** Pattern and word entries, found by a literal of theirs in the sender's text. */
-class SenderWords {
-  private readonly index: PhraseIndex | null
-  private readonly entries: number[][]
-  private readonly always: number[] = []
-  private readonly texts = new Map<number, EntryText>()
-
-  constructor(table: EntryTable) {
-    const byLiteral = new Map<string, number[]>()
-    for (const i of table.scanned) {
-      const entry = table.entry(i)
-      this.texts.set(i, entry)
-      const literal = entry.kind === 'words' ? phraseKeys(entry.value, 'plain')[0]?.key ?? '' : longestLiteral(entry.value)
-      if (literal.length >= 2) push(byLiteral, literal, i)
-      else this.always.push(i)
-    }
-    this.index = byLiteral.size ? new PhraseIndex([...byLiteral.keys()]) : null
-    this.entries = [...byLiteral.values()]
-  }
-
-  find(address: Address, found: (i: number) => void): void {
-    if (!this.texts.size) return
-    const asked = new Set(this.always)
-    // Words are sought in the plain view of name and address, patterns in the key of the address: both are scanned.
-    for (const text of [senderText(address), address.key]) {
-      const view = viewOf(text, 'plain')
-      this.index?.scan(view.units, view.length, (key) => {
-        for (const i of this.entries[key]!) asked.add(i)
-      })
-      this.index?.scan(unitsOf(text), text.length, (key) => {
-        for (const i of this.entries[key]!) asked.add(i)
-      })
-    }
-    for (const i of asked) if (entryCatches(this.texts.get(i)!, { address, listId: null, client: null })) found(i)
-  }
-}
-
-function longestLiteral(pattern: string): string {
-  return pattern.split(/[*?]+/).reduce((a, b) => b.length > a.length ? b : a, '')
-}
-
-function unitsOf(text: string): Uint16Array {
-  const out = new Uint16Array(text.length)
-  for (let i = 0; i < text.length; i++) out[i] = text.charCodeAt(i)
-  return out
 }
