@@ -86,11 +86,17 @@ export function blankSheet(owner: string): Sheet {
   return { name: '', description: '', owner, state: 'acting', must: false, raised: false, end: '', joint: 'all', when: [newRow('phrases')], except: [], main: 'spam', quarantine: 'general', reply: '', confirmed: false, hazards: [...HAZARDS], folder: '', tags: '', mark: '', header: '', important: false, inEveryLane: false, direction: 'inbound', group: '', expires: '', reviewOn: '', otherClaims: [], order: [], kept: {} }
 }
 
+function writesWell(phrases: readonly PhraseItem[]): boolean {
+  return JSON.stringify(readPhrases(writtenPhrases(phrases), phrases)) === JSON.stringify(phrases)
+}
+
 function rowOf(c: Condition): Row {
   const row = { ...newRow('other'), condition: c }
   const members = groupMembers(c)
   if (members) return { ...row, kind: 'group', joint: 'all' in c ? 'all' : 'any' in c ? 'any' : 'none', rows: members.map(rowOf) }
   if ('phrases' in c && c.phrases) {
+    // What could not be told when it is read again is kept as it stands.
+    if (!writesWell(c.phrases) || !writesWell(c.near?.phrases ?? [])) return row
     return { ...row, kind: 'phrases', text: writtenPhrases(c.phrases), near: writtenPhrases(c.near?.phrases ?? []), within: c.near?.within ?? null }
   }
   if ('senderOn' in c) return { ...row, kind: 'list' }

@@ -19,6 +19,14 @@ afterAll(() => gate.stop())
 type Found = { kind: string, evidence: string, clause: { entry?: string } }
 const kinds = (found: Found[]) => found.map(f => f.kind).sort()
 
+describe('the demo', () => {
+  it('the demo’s colleagues are internal, and what must not go out is held', async () => {
+    const [direction] = (await gate.database.query('select distinct direction from attempts where mail_from like \'%@saltmere-harbour.example\'')).rows
+    expect(direction).toEqual({ direction: 'internal' })
+    expect((await admin('GET', '/api/policy')).body.trust).toMatchObject({ ownNetworks: ['198.51.100.128/25'], publicProviders: ['letterpost.test', 'post-box.test'] })
+  })
+})
+
 describe('findings: what mail has shown of a policy would stay unnoticed, or be told to those it is not for', () => {
   it('an entry that has matched nothing for 180 days, and one that a wider one covers', async () => {
     const { findings } = (await admin('GET', '/api/lists/speculators')).body

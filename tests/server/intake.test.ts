@@ -39,12 +39,6 @@ describe('intake: a message that was answered for would be lost, or a refusal le
     expect(Object.fromEntries((await found('giraffe')).map((c: { subject: string, lane: string }) => [c.subject, c.lane]))).toEqual({ 'giraffe straight': 'quarantine', 'giraffe relayed': 'inbox', 'giraffe forged': 'quarantine' })
   })
 
-  it('the demo’s colleagues are internal, and what must not go out is held', async () => {
-    const [direction] = (await gate.database.query('select distinct direction from attempts where mail_from like \'%@saltmere-harbour.example\'')).rows
-    expect(direction).toEqual({ direction: 'internal' })
-    expect((await admin('GET', '/api/policy')).body.trust).toMatchObject({ ownNetworks: ['198.51.100.128/25'], publicProviders: ['letterpost.test', 'post-box.test'] })
-  })
-
   it('knows a repeat and decides nothing twice', async () => {
     const message = plainMessage({ subject: 'once only', id: 'same' })
     expect((await smtp(gate.smtpPort, handOver('x@elsewhere.example', [WORKER], message))).at(-1)).toMatch(/^250/)

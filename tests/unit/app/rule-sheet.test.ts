@@ -25,6 +25,7 @@ describe('the rule sheet: a rule that is opened and saved would become another',
   it.each<[string, Rule]>([
     ['a group in a group in a group', rule({ all: [{ any: [{ none: [{ important: true }] }, { phrases: ['a'] }] }, { every: true }] })],
     ['weights, a minimum, company of one phrase and of all', rule({ phrases: [{ text: 'a', weight: 2 }, { text: 'b, c', near: { phrases: ['d'], within: 3 } }, 'e'], minimum: 2, near: { phrases: ['f'] }, view: 'bare', whole: false, where: ['subject', 'header:x-a'] })],
+    ['one phrase twice, and one that looks weighed', rule({ all: [{ phrases: [{ text: 'a', near: { phrases: ['b'] } }, 'a'] }, { phrases: ['size ×2'] }, { phrases: ['a  b'], near: { phrases: ['c', 'c'] } }] })],
     ['a date with two bounds', rule({ all: [{ date: { of: 'sent', before: '2026-01-01T00:00:00.000Z', after: '2025-01-01T00:00:00.000Z' } }, { size: { atLeast: 1, atMost: 2 } }] })],
     ['a protection from some things', rule({ every: true }, { claims: [{ protect: ['spam', 'delete'] }] })],
     ['a folder, an end for everybody, a direction, dates', rule({ every: true }, { must: true, claims: [{ place: { to: 'folder', folder: 'Rosters' } }], end: 'all', direction: 'internal', group: 'G', description: 'why', expires: '2027-01-01T00:00:00.000Z', reviewOn: '2026-12-01T00:00:00.000Z' })],
