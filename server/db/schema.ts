@@ -89,6 +89,7 @@ export const entries = pgTable('entries', {
   addedBy: text(),
 }, t => [
   uniqueIndex('entries_current').on(t.id).where(sql`to_version is null`),
+  index('entries_in_order').on(t.listId, t.row).where(sql`to_version is null`),
   uniqueIndex('entries_current_value').on(t.listId, t.kind, t.value).where(sql`to_version is null`),
 ])
 

@@ -47,8 +47,7 @@ export async function listLists(asker: Asker): Promise<ListCard[]> {
 async function cardsOf(asker: Asker, rows: (typeof lists.$inferSelect)[]): Promise<ListCard[]> {
   const ids = rows.map(l => l.id)
   if (!ids.length) return []
-  const { policy } = await policyInForce()
-  const sizes = await db().select({ id: entries.listId, size: sql<number>`count(*)::int` }).from(entries).where(and(inArray(entries.listId, ids), isNull(entries.toVersion))).groupBy(entries.listId)
+  const { policy, sizes } = await policyInForce()
   const bound = await db().select().from(bindingTable).where(and(inArray(bindingTable.listId, ids), isNull(bindingTable.toVersion))).orderBy(asc(bindingTable.row))
   const hits = await db().select({ id: rulingClaims.listId, hits: sql<number>`count(distinct ${rulingClaims.copyId})::int`, last: sql<Date>`max(${copies.receivedAt})` })
     .from(rulingClaims).innerJoin(copies, eq(copies.id, rulingClaims.copyId)).where(inArray(rulingClaims.listId, ids)).groupBy(rulingClaims.listId)
@@ -58,7 +57,7 @@ async function cardsOf(asker: Asker, rows: (typeof lists.$inferSelect)[]): Promi
     const found = findings.filter(f => f.clause.id === l.id)
     return {
       id: l.id, name: l.name, owner: l.owner, usualSide: l.usualSide, on: l.on, ownerName: ownerName(policy, l.owner),
-      size: sizes.find(s => s.id === l.id)?.size ?? 0,
+      size: sizes.get(l.id) ?? 0,
       bindings: bound.filter(b => b.listId === l.id).map(b => ({ ...bindingOf(b), sentence: bindingSentence(bindingOf(b), policy, ownerName(policy, b.owner)) })),
       rules: policy.rules.filter(r => seesClausesOf(asker, r.owner) && refersToList(r, l.id)).map(r => r.name),
       hits: hit?.hits ?? 0, lastHit: hit?.last ? new Date(hit.last).toISOString() : null,
@@ -83,7 +82,8 @@ export async function openList(asker: Asker, id: string, page: { words?: string,
   const like = page.words ? `%${cleanText(page.words).replace(/[\\%_]/g, '\\$&')}%` : null
   const matching = and(eq(entries.listId, id), isNull(entries.toVersion), like ? or(ilike(entries.value, like), ilike(entries.note, like)) : undefined)
   const rows = await db().select().from(entries).where(and(matching, page.after ? gt(entries.row, page.after) : undefined)).orderBy(asc(entries.row)).limit(page.limit + 1)
-  const [count] = await db().select({ n: sql<number>`count(*)::int` }).from(entries).where(matching)
+  // How many a list has is known; only a search has to count.
+  const [count] = like ? await db().select({ n: sql<number>`count(*)::int` }).from(entries).where(matching) : [{ n: card!.size }]
   const shown = rows.slice(0, page.limit)
   const hits = shown.length
     ? await db().select({ id: rulingClaims.entryId, hits: sql<number>`count(distinct ${rulingClaims.copyId})::int`, last: sql<Date>`max(${copies.receivedAt})` })

@@ -1,0 +1,1 @@
+CREATE INDEX "entries_in_order" ON "entries" USING btree ("list_id","row") WHERE to_version is null;
