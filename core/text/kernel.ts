@@ -6,11 +6,13 @@ interface Loops {
   scan(units: number, until: number, size: number, stride: number, bits: number, shift: number, found: number): number
 }
 
-/** Units that one call takes; longer texts are given in pieces. */
-export const PIECE = 65_536
+/** Units that one call takes; longer texts are given in pieces, small enough for the nearest cache. */
+export const PIECE = 8192
 /** What the loops may read beyond their end. */
 const MARGIN = 16
 const PAGE = 65_536
+/** Units by which a scan goes on: a multiple of every stride, so that all pieces are asked at the same units. */
+const STEP = Math.floor((PIECE - MARGIN) / 24) * 24
 
 // The module's memory: a text in UTF-8, its units, its breaks, what was found; from there on sets of grams.
 const SOURCE = 0
@@ -21,6 +23,15 @@ const SETS = FOUND + 8 * PIECE
 /** Sets of policies that are gone are cleared away when all together are larger. */
 const MOST_SETS = 64 * 1024 * 1024
 
+/** What is looked for: grams of one size, of which the text is asked every so many units. */
+export interface GramLook {
+  /** Units. */
+  readonly size: number
+  /** A divisor of 24. */
+  readonly stride: number
+  readonly set: GramSet
+}
+
 /** A set of hashes, by their upper bits. */
 export class GramSet {
   readonly bytes: Uint8Array
@@ -29,9 +40,9 @@ export class GramSet {
   at = 0
   laid = -1
 
-  /** @param grams how many it will hold; 32 bits each keep the false ones few */
+  /** @param grams how many it will hold; 32 bits each keep the false ones few, and a small set has room for fewer still */
   constructor(grams: number) {
-    const log = Math.max(10, Math.ceil(Math.log2(grams * 32)))
+    const log = Math.max(10, Math.min(16, Math.ceil(Math.log2(grams * 256))), Math.ceil(Math.log2(grams * 32)))
     this.bytes = new Uint8Array(1 << (log - 3))
     this.shift = 32 - log
   }
@@ -98,16 +109,20 @@ class Kernel {
     return out
   }
 
-  /** Calls `found` with the place and the hash of every gram, one in `stride`, that may be in the set; `found` must not come back here. */
-  scan(units: Uint16Array, length: number, size: number, stride: number, set: GramSet, found: (at: number, hash: number) => void): void {
-    const at = this.place(set)
-    const step = Math.floor((PIECE - 8) / stride) * stride
-    for (let begin = 0; begin + size <= length; begin += step) {
-      const end = Math.min(length, begin + step + 8)
-      this.lay(units.subarray(begin, end))
-      const until = Math.min(step, length - size + 1 - begin)
-      const count = this.loops.scan(UNITS, until, size, stride, at, set.shift, FOUND)
-      for (let i = 0; i < count; i++) found(begin + this.words[FOUND / 4 + 2 * i]!, this.words[FOUND / 4 + 2 * i + 1]!)
+  /**
+   * Calls `found` with every gram that may be in a set: which of the looks, where it begins, and its hash. What is found
+   * for one look comes in the order of the text. `found` must not come back here.
+   */
+  scan(units: Uint16Array, length: number, looks: readonly GramLook[], found: (look: number, at: number, hash: number) => void): void {
+    for (let begin = 0; begin < length; begin += STEP) {
+      this.lay(units.subarray(begin, Math.min(length, begin + STEP + MARGIN)))
+      for (let k = 0; k < looks.length; k++) {
+        const { size, stride, set } = looks[k]!
+        const at = this.place(set)
+        const until = Math.min(STEP, length - size + 1 - begin)
+        const count = until > 0 ? this.loops.scan(UNITS, until, size, stride, at, set.shift, FOUND) : 0
+        for (let i = 0; i < count; i++) found(k, begin + this.words[FOUND / 4 + 2 * i]!, this.words[FOUND / 4 + 2 * i + 1]!)
+      }
     }
   }
 

@@ -12,8 +12,8 @@ interface Grams {
  * there are more keys than `few`, rareness counts for more.
  */
 const TIERS: { least: number, few: number, ofFew: Grams, ofMany: Grams }[] = [
-  { least: 9, few: 0, ofFew: { size: 6, stride: 4 }, ofMany: { size: 6, stride: 4 } },
-  { least: 6, few: 2000, ofFew: { size: 4, stride: 3 }, ofMany: { size: 6, stride: 1 } },
+  { least: 11, few: 3000, ofFew: { size: 4, stride: 8 }, ofMany: { size: 6, stride: 6 } },
+  { least: 7, few: 2000, ofFew: { size: 4, stride: 4 }, ofMany: { size: 6, stride: 2 } },
   { least: 4, few: 200, ofFew: { size: 3, stride: 2 }, ofMany: { size: 4, stride: 1 } },
   ...[3, 2, 1].map(size => ({ least: size, few: 0, ofFew: { size, stride: 1 }, ofMany: { size, stride: 1 } })),
 ]
@@ -55,11 +55,9 @@ export class PhraseIndex {
 
   /** Calls `found` for every occurrence of every key; for one key in the order of the text. */
   scan(units: Uint16Array, length: number, found: (key: number, start: number) => void): void {
-    for (const table of this.tables) {
-      kernel().scan(units, length, table.size, table.stride, table.set, (at, hash) => table.ask(hash, (key, offset) => {
-        if (this.stands(key, units, length, at - offset)) found(key, at - offset)
-      }))
-    }
+    kernel().scan(units, length, this.tables, (table, at, hash) => this.tables[table]!.ask(hash, (key, offset) => {
+      if (this.stands(key, units, length, at - offset)) found(key, at - offset)
+    }))
   }
 
   private unitsOf(key: number): Uint16Array {
@@ -76,7 +74,7 @@ export class PhraseIndex {
   }
 }
 
-const MOST_GRAMS = 10_000
+const MOST_GRAMS = 4096
 
 /** Which keys have a gram of that hash, and where in the key it stands. */
 class GramTable {

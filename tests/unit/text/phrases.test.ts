@@ -102,9 +102,10 @@ describe('the quick way to a view: a phrase would be missed, or marked in the wr
     fc.assert(fc.property(fc.array(piece, { maxLength: 12 }), pieces => same(pieces.join(''))), { seed: 31, numRuns: 5000 })
   })
   it('also where a text is longer than a piece', () => {
-    for (const edge of ['a', ' ', '   ', '\r\n', 'é', ' \u00A0', '😀', 'e\u0301', '\uD83D']) for (const before of [65_533, 65_534, 65_535, 65_536]) same(`${'x'.repeat(before)}${edge}tail ${'y z\r\n'.repeat(20_000)}é`)
+    for (const edge of ['a', ' ', '   ', '\r\n', 'é', ' \u00A0', '😀', 'e\u0301', '\uD83D']) for (const before of [8189, 8190, 8191, 8192, 8193]) same(`${'x'.repeat(before)}${edge}tail ${'y z\r\n'.repeat(20_000)}é`)
     same(' '.repeat(200_000))
-    same('ю'.repeat(70_000))
+    same('ю'.repeat(20_000))
+    same('aю'.repeat(20_000))
   })
   it('is made from the source that stands in kernel/', async () => {
     expect(await compileKernel()).toBe(readFileSync(new URL('../../../core/text/kernel-code.ts', import.meta.url), 'utf8'))
