@@ -17,7 +17,7 @@ const KINDS: { value: Kind, name: string }[] = [
   { value: 'phrases', name: 'words' }, { value: 'sender', name: 'the sender is' }, { value: 'list', name: 'the sender is on' }, { value: 'attachment', name: 'an attachment' }, { value: 'mailingList', name: 'a mailing list' },
   { value: 'authentication', name: 'authentication' }, { value: 'recipient', name: 'the recipient is' }, { value: 'addressed', name: 'addressed' }, { value: 'set', name: 'a phrase set' }, { value: 'expression', name: 'an expression' },
   { value: 'header', name: 'has the header' }, { value: 'date', name: 'its age' }, { value: 'size', name: 'its size' }, { value: 'attachments', name: 'attachments' }, { value: 'important', name: 'marked important' },
-  { value: 'defect', name: 'a defect in it' }, { value: 'direction', name: 'its way' }, { value: 'markedUpstream', name: 'marked upstream' }, { value: 'every', name: 'every message' },
+  { value: 'defect', name: 'a defect in it' }, { value: 'direction', name: 'direction' }, { value: 'markedUpstream', name: 'marked upstream' }, { value: 'every', name: 'every message' },
 ]
 const JOINTS: { value: Joint, name: string }[] = [{ value: 'all', name: 'all of these' }, { value: 'any', name: 'any of these' }, { value: 'none', name: 'none of these' }]
 const DEEPEST = 3
