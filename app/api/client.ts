@@ -1,19 +1,20 @@
 import type { EntryKind } from '#core'
 import type { CopyDetail, CopyLine } from '../../server/services/copies'
 import type { Directory } from '../../server/services/directory'
-import type { Added, BindingForm, EntryLine, ListCard } from '../../server/services/lists'
+import type { BindingForm, BindingLine } from '../../server/services/bindings'
+import type { Added } from '../../server/services/list-entries'
+import type { EntryLine, ListCard, ListForm, NewList } from '../../server/services/lists'
 import type { Done, MoveLane } from '../../server/services/moves'
 import type { PhraseSetForm, PhraseSetLine } from '../../server/services/phrase-sets'
 import type { RuleForm, RuleLine } from '../../server/services/rules'
 import type { SetupForm } from '../../server/services/setup'
 import type { Tried, TryForm } from '../../server/services/try'
 
-export type { Added, BindingForm, CopyDetail, CopyLine, Directory, Done, EntryLine, ListCard, MoveLane, PhraseSetForm, PhraseSetLine, RuleForm, RuleLine, SetupForm, Tried, TryForm }
+export type { Added, BindingForm, BindingLine, CopyDetail, CopyLine, Directory, Done, EntryLine, ListCard, MoveLane, PhraseSetForm, PhraseSetLine, RuleForm, RuleLine, SetupForm, Tried, TryForm }
 
 export interface Person { id: string, name: string, role: 'administrator' | 'reviewer' | 'worker', addresses: string[] }
 export interface SessionAnswer { person: Person | null, demo: { accounts: string[], password: string } | null }
 export interface OpenedList extends ListCard { entries: EntryLine[], next: number | null, matching: number }
-export interface ListBody { name: string, owner: string, usualSide: 'allow' | 'block', on: boolean, binding: BindingForm | null }
 export interface CopyQuery { words?: string, lane?: string[], sender?: string, recipient?: string, judgement?: string, touchedBy?: string, after?: string, before?: string, cursor?: string, limit?: number }
 
 /** What the server says when it cannot do something (RFC 9457). */
@@ -60,11 +61,15 @@ export const api = {
   undo: (actId: number) => call<Done>('POST', `/acts/${actId}/undo`),
   lists: () => call<{ items: ListCard[] }>('GET', '/lists'),
   list: (id: string, query: { words?: string, after?: number } = {}) => call<OpenedList>('GET', `/lists/${id}`, undefined, query),
-  makeList: (body: ListBody & { entries: string, below: boolean }) => call<{ id: string } & Added>('POST', '/lists', body),
-  changeList: (id: string, body: ListBody & { version: number }) => call<OpenedList>('PUT', `/lists/${id}`, body),
+  makeList: (body: NewList) => call<{ id: string } & Added>('POST', '/lists', body),
+  changeList: (id: string, body: ListForm & { version: number }) => call<OpenedList>('PUT', `/lists/${id}`, body),
   removeList: (id: string, version: number) => call<undefined>('DELETE', `/lists/${id}`, undefined, { version }),
   addEntries: (id: string, body: { text: string, below: boolean, as?: EntryKind, note?: string, expires?: string }) => call<Added>('POST', `/lists/${id}/entries`, body),
+  changeEntries: (id: string, body: { ids: string[], note?: string | null, expires?: string | null }) => call<{ changed: number }>('PUT', `/lists/${id}/entries`, body),
   removeEntries: (id: string, ids: string[]) => call<{ removed: number }>('POST', `/lists/${id}/removals`, { ids }),
+  putToUse: (list: string, owner: string, binding: BindingForm) => call<{ id: string }>('POST', `/lists/${list}/bindings`, { owner, binding }),
+  changeUse: (id: string, version: number, binding: BindingForm) => call<undefined>('PUT', `/bindings/${id}`, { binding, version }),
+  endUse: (id: string, version: number) => call<undefined>('DELETE', `/bindings/${id}`, undefined, { version }),
   rules: () => call<{ items: RuleLine[] }>('GET', '/rules'),
   rule: (id: string) => call<RuleLine>('GET', `/rules/${id}`),
   makeRule: (rule: RuleForm) => call<RuleLine>('POST', '/rules', rule),

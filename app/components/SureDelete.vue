@@ -1,5 +1,5 @@
 <script setup lang="ts">
-const { label, question } = defineProps<{ label: string, question: string }>()
+const { label, question, act = 'Delete it' } = defineProps<{ label: string, question: string, act?: string }>()
 const emit = defineEmits<{ sure: [] }>()
 const asking = ref(false)
 </script>
@@ -20,7 +20,7 @@ const asking = ref(false)
       type="button"
       @click="emit('sure')"
     >
-      Delete it
+      {{ act }}
     </button>
     <button
       class="press plain"

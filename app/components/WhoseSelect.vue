@@ -1,8 +1,8 @@
 <script setup lang="ts">
 const owner = defineModel<string>({ required: true })
-const { fixed = false } = defineProps<{ fixed?: boolean }>()
+const { fixed = false, among } = defineProps<{ fixed?: boolean, /** Whom it may be for; all that there are unless said. */ among?: { id: string, name: string }[] }>()
 const directory = useDirectoryStore()
-const owners = computed(() => directory.data?.owners ?? [])
+const owners = computed(() => among ?? directory.data?.owners ?? [])
 </script>
 
 <template>

@@ -1,14 +1,23 @@
 import Joi from 'joi'
 
-// The binding's inside is checked by the policy's own schema.
 const form = {
   name: Joi.string().trim().min(1).max(120).required().messages({ 'string.empty': 'a list needs a name', 'any.required': 'a list needs a name' }),
-  owner: Joi.string().default('organisation'),
   usualSide: Joi.string().valid('allow', 'block').default('block'),
   on: Joi.boolean().default(true),
-  binding: Joi.object().unknown(true).allow(null).default(null),
 }
+// Its inside is checked by the policy's own schema.
+const binding = Joi.object().unknown(true)
+const owner = Joi.string().max(100)
+const version = Joi.number().integer().required()
+const lines = Joi.alternatives().try(Joi.string().allow('').max(5_000_000), Joi.array().items(Joi.string().max(320)).max(100_000).custom((l: string[]) => l.join('\n')))
 
-export const newListBody = Joi.object({ ...form, entries: Joi.alternatives().try(Joi.string().allow('').max(5_000_000), Joi.array().items(Joi.string().max(320)).max(100_000)).default(''), below: Joi.boolean().default(false) })
-export const listBody = Joi.object({ ...form, version: Joi.number().integer().required() })
-export const versionQuery = Joi.object({ version: Joi.number().integer().required().messages({ 'any.required': 'say which version you saw: ?version=N' }) })
+export const newListBody = Joi.object({ ...form, owner: owner.default('organisation'), binding: binding.allow(null).default(null), entries: lines.default(''), below: Joi.boolean().default(false) })
+export const listBody = Joi.object({ ...form, version })
+export const newBindingBody = Joi.object({ owner: owner.required(), binding: binding.required() })
+export const bindingBody = Joi.object({ binding: binding.required(), version })
+export const versionQuery = Joi.object({ version: version.messages({ 'any.required': 'say which version you saw: ?version=N' }) })
+
+export const entryFields = {
+  note: Joi.string().allow('').max(500),
+  expires: Joi.string().isoDate().messages({ 'string.isoDate': 'the expiry is a date such as 2027-03-01' }),
+}

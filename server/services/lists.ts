@@ -1,34 +1,43 @@
 import { and, asc, eq, gt, ilike, inArray, isNull, or, sql } from 'drizzle-orm'
-import { bindingSchema, ownerName, readEntryLine, refersToList, type Binding, type Entry, type EntryKind, type Finding, type List, type Owner } from '#core'
-import { bindingSentence } from '#core/words'
+import { ownerName, refersToList, type Entry, type Finding, type List, type Owner } from '#core'
 import { db } from '../db/client'
 import { bindings as bindingTable, copies, entries, lists, rulingClaims } from '../db/schema'
+import { bindingFrom, bindingsOf, type BindingForm, type BindingLine } from './bindings'
 import { cleanText } from './clean-text'
-import { checked } from './checked'
 import { findingsFor } from './findings'
+import { currentList } from './list-access'
+import { addRead, countWords, readLines, type Added } from './list-entries'
 import { mayChange, mustBeAllowed, mustBeSomebody, seesClausesOf } from './ownership'
 import type { Asker } from './people'
-import { addBinding, addEntries, addList, bindingOf, changePolicy, endRows, entryOf, lapseConfirmations, newId, type Change } from './policy-store'
+import { addBinding, addList, changePolicy, endRows, entryOf, newId, type Change } from './policy-store'
 import { policyInForce, refreshPolicy } from './policy-in-force'
-import { invalid, notFound, somebodyFaster } from './problem'
-
-/** How a list is put to use, as a form sends it. */
-export type BindingForm = Omit<Binding, 'id' | 'list' | 'owner'>
+import { invalid, somebodyFaster } from './problem'
 
 export interface ListForm {
   name: string
-  owner: Owner
   usualSide: 'allow' | 'block'
   on: boolean
+}
+
+/** A list to be made, with its first use and entries. */
+export interface NewList extends ListForm {
+  owner: Owner
   binding: BindingForm | null
+  /** One a line. */
+  entries: string
+  /** A domain means what lies below it too. */
+  below: boolean
 }
 
 export interface ListCard extends Omit<List, 'entries'> {
   ownerName: string
   size: number
-  bindings: (Binding & { sentence: string })[]
+  /** How it is put to use, as far as the asker sees. */
+  bindings: BindingLine[]
   /** Rules that refer to it. */
   rules: string[]
+  /** How many people put it to a use of their own, which is theirs alone to read. */
+  usedByOthers: number
   hits: number
   lastHit: string | null
   /** What the checks find in it, the first of them. */
@@ -48,18 +57,20 @@ async function cardsOf(asker: Asker, rows: (typeof lists.$inferSelect)[]): Promi
   const ids = rows.map(l => l.id)
   if (!ids.length) return []
   const { policy, sizes } = await policyInForce()
-  const bound = await db().select().from(bindingTable).where(and(inArray(bindingTable.listId, ids), isNull(bindingTable.toVersion))).orderBy(asc(bindingTable.row))
+  const bound = await bindingsOf(asker, policy, ids)
   const hits = await db().select({ id: rulingClaims.listId, hits: sql<number>`count(distinct ${rulingClaims.copyId})::int`, last: sql<Date>`max(${copies.receivedAt})` })
     .from(rulingClaims).innerJoin(copies, eq(copies.id, rulingClaims.copyId)).where(inArray(rulingClaims.listId, ids)).groupBy(rulingClaims.listId)
   const findings = (await findingsFor(asker)).filter(f => f.clause.kind === 'list')
+  const unseen = [...policy.bindings.map(b => ({ owner: b.owner, refers: (id: string) => b.list === id })), ...policy.rules.map(r => ({ owner: r.owner, refers: (id: string) => refersToList(r, id) }))].filter(c => !seesClausesOf(asker, c.owner))
   return rows.map((l) => {
     const hit = hits.find(h => h.id === l.id)
     const found = findings.filter(f => f.clause.id === l.id)
     return {
       id: l.id, name: l.name, owner: l.owner, usualSide: l.usualSide, on: l.on, ownerName: ownerName(policy, l.owner),
       size: sizes.get(l.id) ?? 0,
-      bindings: bound.filter(b => b.listId === l.id).map(b => ({ ...bindingOf(b), sentence: bindingSentence(bindingOf(b), policy, ownerName(policy, b.owner)) })),
+      bindings: bound.filter(b => b.list === l.id),
       rules: policy.rules.filter(r => seesClausesOf(asker, r.owner) && refersToList(r, l.id)).map(r => r.name),
+      usedByOthers: new Set(unseen.filter(c => c.refers(l.id)).map(c => c.owner)).size,
       hits: hit?.hits ?? 0, lastHit: hit?.last ? new Date(hit.last).toISOString() : null,
       findings: found.slice(0, MOST_FINDINGS), findingsInAll: found.length,
       version: l.fromVersion, mayChange: mayChange(asker, l.owner),
@@ -100,22 +111,16 @@ export async function openList(asker: Asker, id: string, page: { words?: string,
   }
 }
 
-async function currentList(asker: Asker, id: string): Promise<typeof lists.$inferSelect> {
-  const [row] = await db().select().from(lists).where(and(eq(lists.id, id), isNull(lists.toVersion)))
-  if (!row || !seesClausesOf(asker, row.owner)) throw notFound('list of that name')
-  return row
-}
-
 /** Makes a list, with its first use and entries if given. */
-export async function makeList(asker: Asker, form: ListForm, lines: string, below: boolean): Promise<{ id: string } & Added> {
+export async function makeList(asker: Asker, form: NewList): Promise<{ id: string } & Added> {
   const { policy } = await policyInForce()
   mustBeSomebody(policy, form.owner)
   mustBeAllowed(asker, form.owner)
-  await nameIsFree(form, null)
+  await nameIsFree(form.name, form.owner, null)
   const id = newId()
-  const binding = form.binding && bindingFrom(form.binding, id, form.owner)
-  const read = readLines(lines, below)
-  const added = await changePolicy(asker.id, form.owner, `List “${form.name}” made, ${count(read.good.length)}`, async (change) => {
+  const binding = form.binding && bindingFrom(form.binding, id, form.owner, policy)
+  const read = readLines(form.entries, form.below)
+  const added = await changePolicy(asker.id, form.owner, `List “${form.name}” made, ${countWords(read.good.length)}`, async (change) => {
     await addList(change, { id, name: form.name, owner: form.owner, usualSide: form.usualSide, on: form.on })
     if (binding) await addBinding(change, binding)
     return addRead(change, asker, id, read, {})
@@ -124,20 +129,15 @@ export async function makeList(asker: Asker, form: ListForm, lines: string, belo
   return { id, ...added }
 }
 
-/** Changes a list's name, state and use. */
+/** Changes a list's name, state and usual side. */
 export async function changeList(asker: Asker, id: string, version: number, form: ListForm): Promise<void> {
   const row = await currentList(asker, id)
   mustBeAllowed(asker, row.owner)
-  if (form.owner !== row.owner) throw invalid('A list stays with its owner; make a new one for somebody else.', { owner: 'This cannot be changed.' })
-  await nameIsFree(form, id)
-  const binding = form.binding && bindingFrom(form.binding, id, row.owner)
+  await nameIsFree(form.name, row.owner, id)
   await changePolicy(asker.id, row.owner, `List “${form.name}” changed${form.on === row.on ? '' : form.on ? ': switched on' : ': switched off'}`, async (change) => {
     await stillAt(change, id, version, row.name)
     await endRows(change, lists, [id])
     await addList(change, { id, name: form.name, owner: row.owner, usualSide: form.usualSide, on: form.on })
-    const bound = await change.tx.select({ id: bindingTable.id }).from(bindingTable).where(and(eq(bindingTable.listId, id), eq(bindingTable.owner, row.owner), isNull(bindingTable.toVersion)))
-    await endRows(change, bindingTable, bound.map(b => b.id))
-    if (binding) await addBinding(change, { ...binding, id: bound[0]?.id ?? binding.id })
   })
   await refreshPolicy()
 }
@@ -148,7 +148,9 @@ export async function removeList(asker: Asker, id: string, version: number): Pro
   mustBeAllowed(asker, row.owner)
   const { policy } = await policyInForce()
   const using = policy.rules.filter(r => refersToList(r, id))
-  if (using.length) throw invalid(`“${row.name}” is used by ${using.map(r => r.name).join(', ')}. Take it out there first, or switch the list off.`)
+  const [known, others] = [using.filter(r => seesClausesOf(asker, r.owner)).map(r => r.name), using.filter(r => !seesClausesOf(asker, r.owner)).length]
+  const named = [...known, ...(others ? [others === 1 ? 'a rule of somebody’s own' : `${others} rules of people’s own`] : [])]
+  if (named.length) throw invalid(`“${row.name}” is used by ${named.join(', ')}. Take it out there first, or switch the list off.`)
   await changePolicy(asker.id, row.owner, `List “${row.name}” deleted`, async (change) => {
     await stillAt(change, id, version, row.name)
     await endRows(change, lists, [id])
@@ -163,93 +165,7 @@ async function stillAt(change: Change, id: string, version: number, name: string
   if (now?.fromVersion !== version) throw somebodyFaster(`“${name}”`)
 }
 
-async function nameIsFree(form: ListForm, id: string | null): Promise<void> {
-  const same = await db().select({ id: lists.id }).from(lists).where(and(eq(lists.owner, form.owner), sql`lower(${lists.name}) = lower(${form.name})`, isNull(lists.toVersion)))
-  if (same.some(l => l.id !== id)) throw invalid(`There is a list “${form.name}” already.`, { name: 'This name is taken. Choose another, or add to that list.' })
-}
-
-function bindingFrom(form: BindingForm, list: string, owner: Owner): Binding {
-  return checked<Binding>(bindingSchema, { ...form, id: newId(), list, owner }, 'binding.')
-}
-
-/** What became of lines that somebody typed or pasted. */
-export interface Added {
-  added: { id: string, kind: EntryKind, value: string }[]
-  /** On the list already. */
-  there: string[]
-  /** Lines that say nothing that could be added, with what is wrong. */
-  wrong: { line: number, text: string, error: string }[]
-}
-
-interface ReadLines { good: { kind: EntryKind, value: string }[], wrong: Added['wrong'] }
-
-const MOST_LINES = 100_000
-
-function readLines(text: string, below: boolean, as?: EntryKind): ReadLines {
-  const lines = text.split(/\r?\n|(?<=\S)\s*[,;]\s+/)
-  if (lines.length > MOST_LINES) throw invalid(`That is ${lines.length} lines; at most ${MOST_LINES} can be pasted at once. Paste them in parts.`, { text: 'Too many lines.' })
-  const good = new Map<string, { kind: EntryKind, value: string }>()
-  const wrong: Added['wrong'] = []
-  lines.forEach((line, i) => {
-    const bare = line.replace(/(?:^|\s)#.*$/, '').trim()
-    if (!bare) return
-    const read = readEntryLine(bare, below, as)
-    if ('error' in read) wrong.push({ line: i + 1, text: line.trim().slice(0, 200), error: read.error })
-    else good.set(`${read.kind} ${read.value}`, read)
-  })
-  return { good: [...good.values()], wrong }
-}
-
-/** Adds what was typed or pasted to a list; what cannot be read comes back, the rest is added. */
-export async function addToList(asker: Asker, id: string, text: string, options: { below: boolean, as?: EntryKind, note?: string, expires?: string }): Promise<Added> {
-  const row = await currentList(asker, id)
-  mustBeAllowed(asker, row.owner)
-  const read = readLines(text, options.below, options.as)
-  if (!read.good.length) {
-    if (read.wrong.length) return { added: [], there: [], wrong: read.wrong }
-    throw invalid('There is nothing to add. Write one address or domain a line.', { text: 'Write one address or domain a line.' })
-  }
-  const added = await changePolicy(asker.id, row.owner, `List “${row.name}”: ${count(read.good.length)} added: ${read.good.slice(0, 3).map(g => g.value).join(', ')}${read.good.length > 3 ? ', …' : ''}`, async (change) => {
-    const [still] = await change.tx.select({ id: lists.id }).from(lists).where(and(eq(lists.id, id), isNull(lists.toVersion)))
-    if (!still) throw notFound('list of that name')
-    await lapseConfirmations(change, id)
-    return addRead(change, asker, id, read, options)
-  })
-  await refreshPolicy()
-  return added
-}
-
-async function addRead(change: Change, asker: Asker, listId: string, read: ReadLines, options: { note?: string, expires?: string }): Promise<Added> {
-  const there = new Set<string>()
-  for (let i = 0; i < read.good.length; i += 5000) {
-    const values = read.good.slice(i, i + 5000).map(g => g.value)
-    const rows = await change.tx.select({ kind: entries.kind, value: entries.value }).from(entries).where(and(eq(entries.listId, listId), isNull(entries.toVersion), inArray(entries.value, values)))
-    for (const row of rows) there.add(`${row.kind} ${row.value}`)
-  }
-  const fresh: Entry[] = read.good.filter(g => !there.has(`${g.kind} ${g.value}`)).map(g => ({
-    id: newId(), ...g, addedAt: new Date().toISOString(), addedBy: asker.name, ...(options.note ? { note: cleanText(options.note) } : {}), ...(options.expires ? { expires: options.expires } : {}),
-  }))
-  await addEntries(change, listId, fresh)
-  return {
-    added: fresh.map(({ id, kind, value }) => ({ id, kind, value })),
-    there: read.good.filter(g => there.has(`${g.kind} ${g.value}`)).map(g => g.value),
-    wrong: read.wrong,
-  }
-}
-
-/** Takes entries out of a list. */
-export async function takeFromList(asker: Asker, id: string, entryIds: readonly string[]): Promise<{ removed: number }> {
-  const row = await currentList(asker, id)
-  mustBeAllowed(asker, row.owner)
-  const there = await db().select({ id: entries.id, value: entries.value }).from(entries).where(and(eq(entries.listId, id), inArray(entries.id, [...entryIds]), isNull(entries.toVersion)))
-  if (!there.length) throw notFound('entry of that number on this list')
-  await changePolicy(asker.id, row.owner, `List “${row.name}”: ${count(there.length)} taken out: ${there.slice(0, 3).map(e => e.value).join(', ')}${there.length > 3 ? ', …' : ''}`, async (change) => {
-    await endRows(change, entries, there.map(e => e.id))
-  })
-  await refreshPolicy()
-  return { removed: there.length }
-}
-
-function count(n: number): string {
-  return n === 1 ? '1 entry' : `${n} entries`
+async function nameIsFree(name: string, owner: Owner, id: string | null): Promise<void> {
+  const same = await db().select({ id: lists.id }).from(lists).where(and(eq(lists.owner, owner), sql`lower(${lists.name}) = lower(${name})`, isNull(lists.toVersion)))
+  if (same.some(l => l.id !== id)) throw invalid(`There is a list “${name}” already.`, { name: 'This name is taken. Choose another, or add to that list.' })
 }

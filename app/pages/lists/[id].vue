@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useDebounceFn, useInfiniteScroll } from '@vueuse/core'
 import { entryWords } from '#core/words'
-import { api, type BindingForm, type EntryLine, type OpenedList } from '~/api/client'
+import { api, type EntryLine, type OpenedList } from '~/api/client'
 
 const route = useRoute()
 const notices = useNoticeStore()
@@ -14,8 +14,8 @@ const chosen = ref(new Set<string>())
 const failure = ref('')
 const { error, fields, submit } = useForm()
 const editing = ref(false)
-const edit = reactive({ name: '', on: true })
-const binding = ref<BindingForm | null>(null)
+const edit = reactive({ name: '', on: true, usualSide: 'block' as 'allow' | 'block' })
+const SIDES = [{ value: 'block', name: 'to block' }, { value: 'allow', name: 'to allow' }] as const
 const table = ref<HTMLElement | null>(null)
 
 async function load() {
@@ -40,35 +40,21 @@ useInfiniteScroll(table, async () => {
   list.value.next = page.next
 }, { distance: 200, canLoadMore: () => Boolean(list.value?.next) })
 
-async function added() {
+async function reload() {
   await Promise.all([load(), directory.load()])
-}
-
-async function takeOut() {
-  try {
-    const { removed } = await api.removeEntries(id, [...chosen.value])
-    notices.say(`${removed === 1 ? 'One entry is' : `${removed} entries are`} taken out of “${list.value?.name}”.`)
-    await Promise.all([load(), directory.load()])
-  }
-  catch (e) {
-    notices.failed(e)
-  }
 }
 
 function beginEdit() {
   const l = list.value!
-  Object.assign(edit, { name: l.name, on: l.on })
-  const own = l.bindings.find(b => b.owner === l.owner)
-  binding.value = own ? { side: own.side, state: own.state, must: own.must, direction: own.direction, stop: own.stop, protect: own.protect, counts: own.counts } : null
+  Object.assign(edit, { name: l.name, on: l.on, usualSide: l.usualSide })
   editing.value = true
 }
 
 const save = () => submit(async () => {
-  const l = list.value!
-  await api.changeList(id, { name: edit.name, owner: l.owner, usualSide: binding.value?.side ?? l.usualSide, on: edit.on, binding: binding.value, version: l.version })
+  await api.changeList(id, { ...edit, version: list.value!.version })
   editing.value = false
   notices.say(`“${edit.name}” is changed, and in force.`)
-  await Promise.all([load(), directory.load()])
+  await reload()
 })
 
 async function remove() {
@@ -112,27 +98,17 @@ function toggle(entry: string) {
   >
     <section class="sheet main">
       <div class="top">
-        <div>
+        <div class="whole">
           <h1>{{ list.name }}</h1>
           <p class="second small">
             {{ list.ownerName === 'organisation' ? 'for the whole organisation' : `for ${list.ownerName}` }} · {{ list.size.toLocaleString('en') }} {{ list.size === 1 ? 'entry' : 'entries' }}<template v-if="!list.on">
               · switched off
             </template>
           </p>
-          <p
-            v-for="b in list.bindings"
-            :key="b.id"
-          >
-            {{ b.sentence }}<template v-if="b.state !== 'acting'">
-              ({{ b.state }})
-            </template>
-          </p>
-          <p
-            v-if="list.rules.length"
-            class="second small"
-          >
-            Used by {{ list.rules.join(', ') }}.
-          </p>
+          <ListUses
+            :list
+            @changed="reload"
+          />
         </div>
         <div
           v-if="list.mayChange && !editing"
@@ -150,7 +126,7 @@ function toggle(entry: string) {
             type="button"
             @click="beginEdit"
           >
-            Change its use
+            Name and state
           </button>
         </div>
       </div>
@@ -168,11 +144,13 @@ function toggle(entry: string) {
             style="width: 280px"
           />
         </FormField>
-        <ListUse
-          v-model="binding"
-          :owner="list.owner"
-          :fields
-        />
+        <label class="field">Made
+          <ChoiceField
+            v-model="edit.usualSide"
+            :options="SIDES"
+            label="Usual side"
+          />
+        </label>
         <el-checkbox v-model="edit.on">
           switched on
         </el-checkbox>
@@ -188,7 +166,7 @@ function toggle(entry: string) {
         >
           <SureDelete
             label="Delete the list"
-            :question="`Delete “${list.name}” with its ${list.size} entries?`"
+            :question="`Delete “${list.name}” with its ${list.size} entries${list.bindings.length + list.usedByOthers ? ' and all its uses' : ''}?`"
             @sure="remove"
           />
         </FormFoot>
@@ -230,14 +208,14 @@ function toggle(entry: string) {
           @input="search"
         />
         <span class="second small">{{ list.matching.toLocaleString('en') }} shown</span>
-        <button
+        <ChosenEntries
           v-if="chosen.size"
-          class="press danger"
-          type="button"
-          @click="takeOut"
-        >
-          Take {{ chosen.size }} out
-        </button>
+          :key="[...chosen].join()"
+          :list="id"
+          :name="list.name"
+          :entries="entries.filter(e => chosen.has(e.id))"
+          @changed="reload"
+        />
       </div>
       <div
         ref="table"
@@ -303,13 +281,13 @@ function toggle(entry: string) {
     <AddEntries
       v-if="list.mayChange"
       :list="id"
-      @added="added"
+      @added="reload"
     />
     <p
       v-else
       class="second small add"
     >
-      This list belongs to {{ list.ownerName === 'organisation' ? 'the organisation' : list.ownerName }}: you may read it, an administrator changes it.
+      This list belongs to {{ list.ownerName === 'organisation' ? 'the organisation' : list.ownerName }}: you may read it and put it to use for yourself; an administrator changes it.
     </p>
   </div>
 </template>
@@ -318,9 +296,11 @@ function toggle(entry: string) {
 .list { display: grid; grid-template-columns: minmax(0, 1fr) 320px; gap: 18px; align-items: start; height: calc(100vh - 92px); }
 .main { display: flex; flex-direction: column; min-height: 0; max-height: 100%; }
 .top { display: flex; justify-content: space-between; align-items: start; gap: 20px; padding: 18px 22px 12px; }
+.whole { flex: 1; min-width: 0; }
 .edit { display: grid; gap: 12px; padding: 4px 22px 16px; border-bottom: 1px solid var(--hairline); justify-items: start; }
 .findings { margin: 0 22px 8px; padding: 2px 12px; border-left: 3px solid var(--warn); max-height: 120px; overflow: auto; }
-.bar { display: flex; gap: 14px; align-items: center; padding: 4px 22px 8px; min-height: 44px; }
+.top .acts { flex: none; justify-content: flex-end; }
+.bar { flex: none; display: flex; flex-wrap: wrap; gap: 8px 14px; align-items: center; padding: 4px 22px 8px; min-height: 44px; }
 .table { overflow: auto; flex: 1; min-height: 0; border-top: 1px solid var(--hairline); }
 table { width: 100%; border-collapse: collapse; font-size: 14px; }
 th { text-align: left; font-weight: 400; padding: 6px 10px; position: sticky; top: 0; background: var(--sheet); border-bottom: 1px solid var(--hairline); }

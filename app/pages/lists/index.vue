@@ -81,8 +81,9 @@ const make = () => submit(async () => {
         </FormField>
         <label class="field">For <WhoseSelect v-model="form.owner" /></label>
       </div>
-      <ListUse
+      <BindingFields
         v-model="binding"
+        optional
         :owner="form.owner"
         :fields
       />
@@ -170,7 +171,7 @@ const make = () => submit(async () => {
             v-if="l.rules.length"
             class="second small"
           >
-            Used by {{ l.rules.join(', ') }}.
+            Rules refer to it: {{ l.rules.join(', ') }}.
           </p>
           <NuxtLink
             v-if="l.findingsInAll"

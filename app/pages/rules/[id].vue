@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import type { Hazard } from '#core/policy'
 import { ruleSentence } from '#core/words'
 import { api, type CopyLine, type RuleLine } from '~/api/client'
 import { blankSheet, lacks, proposedName, ruleOf, sheetOf, stopsMail, type Main, type Sheet } from '~/composables/ruleForm'
@@ -62,7 +61,6 @@ const EFFECTS: { value: Main, name: string, notMine?: boolean }[] = [
   { value: 'slow lane', name: 'put in the slow lane' }, { value: 'folder', name: 'file in the folder …' }, { value: 'filed', name: 'file out of the inbox' }, { value: 'none', name: 'leave it where it goes' },
 ]
 const effects = computed(() => [...EFFECTS.filter(e => !(forPerson.value && e.notMine)), ...(sheet.value?.main === 'other' ? [{ value: 'other' as const, name: 'as it stands' }] : [])])
-const PROTECTIONS: { value: Hazard, name: string }[] = [{ value: 'spam', name: 'spam' }, { value: 'quarantine', name: 'quarantine' }, { value: 'delete', name: 'deletion' }, { value: 'refuse', name: 'refusal' }]
 const JOINTS = [{ value: 'all', name: 'all of these' }, { value: 'any', name: 'any of these' }] as const
 const ENDS = computed(() => [{ value: '' as const, name: 'later rules still count' }, { value: 'owner' as const, name: 'no later rule of the same owner' }, ...(sheet.value?.must || sheet.value?.end === 'all' ? [{ value: 'all' as const, name: 'no later rule of anybody' }] : [])])
 const STATES = [{ value: 'off', name: 'off' }, { value: 'watching', name: 'watching' }, { value: 'acting', name: 'acting' }] as const
@@ -192,14 +190,10 @@ async function remove() {
             label="What happens"
             :width="200"
           />
-          <span
+          <HazardFields
             v-if="sheet.main === 'protect'"
-            class="then"
-          ><el-checkbox-group v-model="sheet.hazards"><el-checkbox
-            v-for="h in PROTECTIONS"
-            :key="h.value"
-            :value="h.value"
-          >{{ h.name }}</el-checkbox></el-checkbox-group></span>
+            v-model="sheet.hazards"
+          />
           <TextField
             v-if="sheet.main === 'folder'"
             v-model="sheet.folder"

@@ -1,15 +1,15 @@
 import { setResponseStatus } from 'h3'
 import Joi from 'joi'
 import { ENTRY_KINDS, type EntryKind } from '#core'
+import { entryFields } from '../../../http/list-form'
 import { defineRoute, idParam } from '../../../http/route'
-import { addToList } from '../../../services/lists'
+import { addToList } from '../../../services/list-entries'
 
 const body = Joi.object({
   text: Joi.string().max(5_000_000).required().messages({ 'string.empty': 'write one address or domain a line', 'any.required': 'write one address or domain a line' }),
   below: Joi.boolean().default(false),
   as: Joi.string().valid(...ENTRY_KINDS),
-  note: Joi.string().allow('').max(500),
-  expires: Joi.string().isoDate().messages({ 'string.isoDate': 'the expiry is a date such as 2027-03-01' }),
+  ...entryFields,
 })
 
 export default defineRoute<{ id: string }, unknown, { text: string, below: boolean, as?: EntryKind, note?: string, expires?: string }>({ params: idParam, body }, async ({ event, asker, params, body: { text, ...options } }) => {

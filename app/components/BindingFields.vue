@@ -1,10 +1,10 @@
 <script setup lang="ts">
-import type { Stop } from '#core/policy'
+import { HAZARDS, type Hazard, type Stop } from '#core/policy'
 import type { BindingForm } from '~/api/client'
 
 /** How a list is put to use. */
 const binding = defineModel<BindingForm | null>({ required: true })
-const { owner, fields = {} } = defineProps<{ owner: string, fields?: Record<string, string> }>()
+const { owner, fields = {}, optional = false } = defineProps<{ owner: string, fields?: Record<string, string>, /** It may have no use by itself. */ optional?: boolean }>()
 const directory = useDirectoryStore()
 const session = useSessionStore()
 const personal = computed(() => owner.startsWith('person:'))
@@ -12,10 +12,12 @@ const mayMust = computed(() => session.person?.role === 'administrator' && !pers
 
 const USES = [{ value: 'block', name: 'block: keep from the inbox' }, { value: 'allow', name: 'allow: protect' }, { value: 'none', name: 'nothing by itself; rules refer to it' }] as const
 const STOPS = [{ value: 'spam', name: 'send to spam' }, { value: 'quarantine', name: 'hold in a quarantine' }, { value: 'bin', name: 'send to the bin' }, { value: 'refuse', name: 'refuse, and say so' }, { value: 'drop', name: 'drop in silence' }] as const
+const PROTECTS = [{ value: false, name: 'from all that stops' }, { value: true, name: 'from some of it only' }] as const
 const COUNTS = [{ value: 'pass', name: 'when the sender is verified' }, { value: 'not fail', name: 'unless authentication fails' }, { value: 'any', name: 'always' }] as const
 const STATES = [{ value: 'acting', name: 'acting' }, { value: 'watching', name: 'watching' }, { value: 'off', name: 'off' }] as const
 const DIRECTIONS = [{ value: 'inbound', name: 'mail that comes in, by its sender' }, { value: 'outbound', name: 'mail that goes out, by its recipient' }, { value: 'internal', name: 'mail among us, by its sender' }] as const
 
+const uses = computed(() => USES.filter(u => optional || u.value !== 'none'))
 const use = computed(() => binding.value?.side ?? 'none')
 function turn(side: 'none' | 'allow' | 'block') {
   binding.value = side === 'none' ? null : side === 'block' ? { side, state: 'acting', stop: { to: 'spam' } } : { side, state: 'acting' }
@@ -24,6 +26,8 @@ const stops = computed(() => STOPS.filter(s => !personal.value || (s.value !== '
 const stop = computed<Stop>(() => binding.value?.stop ?? { to: 'spam' })
 const patch = (change: Partial<BindingForm>) => binding.value = { ...binding.value!, ...change }
 const setStop = (to: Stop['to']) => patch({ stop: to === 'quarantine' ? { to, quarantine: 'general' } : { to } })
+const narrowed = computed(() => binding.value?.protect !== undefined)
+const narrow = (some: boolean) => patch({ protect: some ? [...HAZARDS] : undefined })
 const counts = computed(() => binding.value?.counts ?? (personal.value ? 'not fail' : 'pass'))
 </script>
 
@@ -31,7 +35,7 @@ const counts = computed(() => binding.value?.counts ?? (personal.value ? 'not fa
   <div class="use">
     <ChoiceField
       :model-value="use"
-      :options="USES"
+      :options="uses"
       label="What the list does"
       :width="250"
       @update:model-value="turn"
@@ -60,14 +64,27 @@ const counts = computed(() => binding.value?.counts ?? (personal.value ? 'not fa
       />
     </template>
     <template v-if="binding?.side === 'allow'">
-      <span>counts</span>
       <ChoiceField
-        :model-value="counts"
-        :options="COUNTS"
-        label="When an allow entry counts"
-        :width="220"
-        @update:model-value="value => patch({ counts: value })"
+        :model-value="narrowed"
+        :options="PROTECTS"
+        label="From what it protects"
+        :width="200"
+        @update:model-value="narrow"
       />
+      <HazardFields
+        v-if="narrowed"
+        :model-value="binding.protect ?? []"
+        @update:model-value="(protect: Hazard[]) => patch({ protect })"
+      />
+      <span class="together">counts
+        <ChoiceField
+          :model-value="counts"
+          :options="COUNTS"
+          label="When an allow entry counts"
+          :width="220"
+          @update:model-value="value => patch({ counts: value })"
+        />
+      </span>
     </template>
     <template v-if="binding">
       <ChoiceField
@@ -136,5 +153,6 @@ const counts = computed(() => binding.value?.counts ?? (personal.value ? 'not fa
 
 <style scoped>
 .use { display: flex; flex-wrap: wrap; gap: 8px 12px; align-items: center; }
+.together { display: inline-flex; gap: 12px; align-items: center; }
 .note { flex-basis: 100%; }
 </style>

@@ -1,0 +1,106 @@
+<script setup lang="ts">
+import { api, type EntryLine } from '~/api/client'
+
+/** What can be done with chosen entries of a list: taken out, or given another note or expiry. */
+const { list, name, entries } = defineProps<{ list: string, name: string, entries: EntryLine[] }>()
+const emit = defineEmits<{ changed: [] }>()
+const notices = useNoticeStore()
+const { error, fields, submit } = useForm()
+const changing = ref(false)
+const form = reactive({ note: '', withNote: true, expires: null as Date | null, withExpiry: true })
+
+// Of several, only what one asks for is changed: their notes are seldom the same.
+function begin() {
+  const [one] = entries
+  const alone = entries.length === 1
+  Object.assign(form, { note: alone ? one!.note ?? '' : '', withNote: alone, expires: alone && one!.expires ? new Date(one!.expires) : null, withExpiry: true })
+  changing.value = true
+}
+
+const say = (n: number, what: string) => notices.say(`${n === 1 ? 'One entry is' : `${n} entries are`} ${what}`)
+
+const change = () => submit(async () => {
+  const { changed } = await api.changeEntries(list, {
+    ids: entries.map(e => e.id),
+    ...(form.withNote ? { note: form.note || null } : {}),
+    ...(form.withExpiry ? { expires: form.expires?.toISOString() ?? null } : {}),
+  })
+  changing.value = false
+  say(changed, 'changed, and in force.')
+  emit('changed')
+})
+
+async function takeOut() {
+  try {
+    const { removed } = await api.removeEntries(list, entries.map(e => e.id))
+    say(removed, `taken out of “${name}”.`)
+    emit('changed')
+  }
+  catch (e) {
+    notices.failed(e)
+  }
+}
+</script>
+
+<template>
+  <template v-if="!changing">
+    <button
+      class="press danger"
+      type="button"
+      @click="takeOut"
+    >
+      Take {{ entries.length }} out
+    </button>
+    <button
+      class="press"
+      type="button"
+      @click="begin"
+    >
+      Note and expiry
+    </button>
+  </template>
+  <form
+    v-else
+    class="change"
+    @submit.prevent="change"
+  >
+    <el-checkbox
+      v-if="entries.length > 1"
+      v-model="form.withNote"
+    >
+      one note for all {{ entries.length }}
+    </el-checkbox>
+    <TextField
+      v-if="form.withNote"
+      v-model="form.note"
+      label="Note"
+      placeholder="why, for whoever comes after"
+      :width="240"
+    />
+    <el-checkbox
+      v-if="entries.length > 1"
+      v-model="form.withExpiry"
+    >
+      expiry
+    </el-checkbox>
+    <label
+      v-if="form.withExpiry"
+      class="until"
+    >until <el-date-picker
+      v-model="form.expires"
+      type="date"
+      aria-label="Expiry"
+      placeholder="for good"
+      style="width: 150px"
+    /></label>
+    <FormFoot
+      :error="error || (Object.values(fields)[0] ?? '')"
+      @leave="changing = false"
+    />
+  </form>
+</template>
+
+<style scoped>
+.change { display: flex; flex-wrap: wrap; gap: 8px 14px; align-items: center; }
+.until { display: flex; gap: 8px; align-items: center; }
+</style>

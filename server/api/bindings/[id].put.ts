@@ -1,0 +1,10 @@
+import { setResponseStatus } from 'h3'
+import { bindingBody } from '../../http/list-form'
+import { defineRoute, idParam } from '../../http/route'
+import { changeUse, type BindingForm } from '../../services/bindings'
+
+export default defineRoute<{ id: string }, unknown, { binding: BindingForm, version: number }>({ params: idParam, body: bindingBody }, async ({ event, asker, params, body: { binding, version } }) => {
+  await changeUse(asker, params.id, version, binding)
+  setResponseStatus(event, 204)
+  return null
+})

@@ -1,0 +1,11 @@
+import { setResponseStatus } from 'h3'
+import type { Owner } from '#core'
+import { newBindingBody } from '../../../http/list-form'
+import { defineRoute, idParam } from '../../../http/route'
+import { putToUse, type BindingForm } from '../../../services/bindings'
+
+export default defineRoute<{ id: string }, unknown, { owner: Owner, binding: BindingForm }>({ params: idParam, body: newBindingBody }, async ({ event, asker, params, body: { owner, binding } }) => {
+  const made = await putToUse(asker, params.id, owner, binding)
+  setResponseStatus(event, 201)
+  return made
+})
