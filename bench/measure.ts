@@ -1,21 +1,15 @@
-/** Milliseconds of one run of `what`, the best of several rounds: what disturbs a machine only ever adds. */
-export function best(what: () => void, rounds = 7): number {
-  let least = Infinity
+/**
+ * Milliseconds of one run of each, the best of several rounds: what disturbs a machine only ever adds. They take turns, so
+ * that a machine that is slow for a while is slow for all of them.
+ */
+export async function bestOfEach(runs: readonly (() => unknown)[], rounds = 9): Promise<number[]> {
+  const least = runs.map(() => Infinity)
   for (let i = 0; i < rounds; i++) {
-    const start = performance.now()
-    what()
-    least = Math.min(least, performance.now() - start)
-  }
-  return least
-}
-
-/** The same for what is asynchronous. */
-export async function bestAsync(what: () => Promise<void>, rounds = 5): Promise<number> {
-  let least = Infinity
-  for (let i = 0; i < rounds; i++) {
-    const start = performance.now()
-    await what()
-    least = Math.min(least, performance.now() - start)
+    for (const [n, run] of runs.entries()) {
+      const start = performance.now()
+      await run()
+      least[n] = Math.min(least[n]!, performance.now() - start)
+    }
   }
   return least
 }

@@ -1,6 +1,6 @@
 import type { Message } from '../message'
 import { compilePolicy, EntryTable, type CompiledPolicy, type CompiledRule, type Look, type Node, type Policy } from '../policy'
-import { acceptSpan, phraseKeys, PhraseIndex, viewOf, ViewBuffer, type PhraseKey, type ViewForm } from '../text'
+import { acceptSpan, phraseKeys, PhraseIndex, scanText, ViewBuffer, type PhraseKey, type ViewForm } from '../text'
 import type { Copy, EntryHit, Finder, Subject } from './conditions'
 import { inOrder, mostHits, sees, type LookHits, type PhraseHit } from './looks'
 import type { Candidates } from './match'
@@ -10,7 +10,7 @@ import { sendersOf, type SenderAt } from './sender'
 import { SenderWords } from './sender-words'
 import { openGates, wakersOf, type Gate } from './waking'
 
-// Views are scanned one after another and not kept; deciding never waits in between.
+// Texts are scanned one after another; deciding never waits in between.
 const BUFFER = new ViewBuffer()
 
 /** One key of one phrase of one look: where a hit of the key goes. */
@@ -192,8 +192,7 @@ export class IndexedPolicy {
     for (const { form, index, targets, places } of this.forms) {
       stretches.forEach((stretch, segment) => {
         if (!places.has(stretch.place) && !placesOf(stretch).some(p => places.has(p))) return
-        const view = viewOf(stretch.text, form, BUFFER)
-        index.scan(view.units, view.length, (key, start) => {
+        scanText(stretch.text, form, index, BUFFER, (key, start, view) => {
           const end = start + index.lengthOf(key)
           for (const t of targets[key]!) {
             const look = this.looks[t.look]!

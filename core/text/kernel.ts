@@ -3,25 +3,26 @@ import { KERNEL } from './kernel-code'
 interface Loops {
   fold(source: number, from: number, length: number, units: number, breaks: number, goesOn: number): number
   hash(gram: number, size: number): number
-  scan(units: number, until: number, size: number, stride: number, bits: number, shift: number, found: number): number
+  scan(units: number, from: number, until: number, size: number, stride: number, table: number, found: number, room: number): number
 }
 
 /** Units that one call takes; longer texts are given in pieces, small enough for the nearest cache. */
 export const PIECE = 8192
-/** What the loops may read beyond their end. */
+/** What the loops may read beyond their end, and before their begin. */
 const MARGIN = 16
 const PAGE = 65_536
 /** Units by which a scan goes on: a multiple of every stride, so that all pieces are asked at the same units. */
 const STEP = Math.floor((PIECE - MARGIN) / 24) * 24
 
-// The module's memory: a text in UTF-8, its units, its breaks, what was found; from there on sets of grams.
+// The module's memory: a text in UTF-8, its units, its breaks, what was found; from there on tables of grams.
 const SOURCE = 0
-const UNITS = SOURCE + 3 * PIECE + MARGIN
+const UNITS = SOURCE + 3 * PIECE + MARGIN + 2 * MARGIN
 const BREAKS = UNITS + 2 * (PIECE + MARGIN)
 const FOUND = BREAKS + 8 * (PIECE / 2 + 2)
-const SETS = FOUND + 8 * PIECE
-/** Sets of policies that are gone are cleared away when all together are larger. */
-const MOST_SETS = 64 * 1024 * 1024
+const ROOM = PIECE
+const TABLES = FOUND + 8 + 8 * ROOM
+/** Tables of policies that are gone are cleared away when all together are larger. */
+const MOST_BYTES = 128 * 1024 * 1024
 
 /** What is looked for: grams of one size, of which the text is asked every so many units. */
 export interface GramLook {
@@ -29,42 +30,31 @@ export interface GramLook {
   readonly size: number
   /** A divisor of 24. */
   readonly stride: number
-  readonly set: GramSet
+  /** As kernel/scan.ts reads it. */
+  readonly table: Laid
 }
 
-/** A set of hashes, by their upper bits. */
-export class GramSet {
-  readonly bytes: Uint8Array
-  readonly shift: number
-  /** Where it lies in the module's memory, while `laid` is the kernel's. */
+/** Bytes that are copied into the module's memory when they are first needed. */
+export class Laid {
+  /** Where they lie in the module's memory, while `laid` is the kernel's. */
   at = 0
   laid = -1
 
-  /** @param grams how many it will hold; 32 bits each keep the false ones few, and a small set has room for fewer still */
-  constructor(grams: number) {
-    const log = Math.max(10, Math.min(16, Math.ceil(Math.log2(grams * 256))), Math.ceil(Math.log2(grams * 32)))
-    this.bytes = new Uint8Array(1 << (log - 3))
-    this.shift = 32 - log
-  }
-
-  add(hash: number): void {
-    const place = hash >>> this.shift
-    this.bytes[place >>> 3]! |= 1 << (place & 7)
-  }
+  constructor(readonly bytes: Uint8Array) {}
 }
 
 /**
  * The inner loops in WebAssembly (kernel/scan.ts), one for each thread. Texts are copied into its memory piece by piece;
- * sets of grams stay there as long as there is room.
+ * tables of grams stay there as long as there is room.
  */
 class Kernel {
-  private readonly memory = new WebAssembly.Memory({ initial: Math.ceil(SETS / PAGE), maximum: 65_536 })
+  private readonly memory = new WebAssembly.Memory({ initial: Math.ceil(TABLES / PAGE), maximum: 65_536 })
   private readonly loops: Loops
   private readonly encoder = new TextEncoder()
   private bytes!: Uint8Array
   private units!: Uint16Array
   private words!: Uint32Array
-  private used = SETS
+  private used = TABLES
   private generation = 0
 
   constructor() {
@@ -101,54 +91,60 @@ class Kernel {
     return { made, stop: this.words[at + 1]!, breaks: this.words.subarray(at + 2, at + 2 + 2 * this.words[at]!) }
   }
 
-  /** The hashes of all grams of one size in these units. */
+  /** The hashes of all grams of one size in these units, of which there are at most PIECE. */
   hashes(units: Uint16Array, size: number): Uint32Array {
-    this.lay(units)
+    this.lay(units, 0, units.length)
     const out = new Uint32Array(Math.max(0, units.length - size + 1))
     for (let i = 0; i < out.length; i++) out[i] = this.loops.hash(UNITS + 2 * i, size)
     return out
   }
 
   /**
-   * Calls `found` with every gram that may be in a set: which of the looks, where it begins, and its hash. What is found
-   * for one look comes in the order of the text. `found` must not come back here.
+   * Calls `found` with every gram that may be in a table and begins in a part of a text: which of the looks, where it begins,
+   * and the entry, or -2 less the first of more entries than were compared. What is found for one look comes in the order of
+   * the text. `found` must not come back here.
+   * @param from where the part begins, for all parts of one text a multiple of 24 units from the text's beginning
    */
-  scan(units: Uint16Array, length: number, looks: readonly GramLook[], found: (look: number, at: number, hash: number) => void): void {
-    for (let begin = 0; begin < length; begin += STEP) {
-      this.lay(units.subarray(begin, Math.min(length, begin + STEP + MARGIN)))
+  scan(units: Uint16Array, from: number, until: number, length: number, looks: readonly GramLook[], found: (look: number, at: number, entry: number) => void): void {
+    for (let begin = from; begin < until; begin += STEP) {
+      this.lay(units, begin, Math.min(length, begin + STEP + MARGIN))
       for (let k = 0; k < looks.length; k++) {
-        const { size, stride, set } = looks[k]!
-        const at = this.place(set)
-        const until = Math.min(STEP, length - size + 1 - begin)
-        const count = until > 0 ? this.loops.scan(UNITS, until, size, stride, at, set.shift, FOUND) : 0
-        for (let i = 0; i < count; i++) found(k, begin + this.words[FOUND / 4 + 2 * i]!, this.words[FOUND / 4 + 2 * i + 1]!)
+        const { size, stride, table } = looks[k]!
+        const at = this.place(table)
+        const end = Math.min(STEP, until - begin, length - size + 1 - begin)
+        for (let next = 0; next < end; next = this.words[FOUND / 4]!) {
+          const count = this.loops.scan(UNITS, next, end, size, stride, at, FOUND, ROOM)
+          for (let i = 1; i <= count; i++) found(k, begin + this.words[FOUND / 4 + 2 * i]!, this.words[FOUND / 4 + 2 * i + 1]! | 0)
+        }
       }
     }
   }
 
-  private lay(units: Uint16Array): void {
-    this.units.set(units, UNITS / 2)
-    // What is read beyond the end is masked or compared again; it is cleared so that hashes never hang on it.
-    this.units.fill(0, UNITS / 2 + units.length, UNITS / 2 + units.length + 8)
+  // With some of what stands before, since what stands beside a gram is looked at; what is read beyond is compared again.
+  private lay(units: Uint16Array, begin: number, end: number): void {
+    const before = Math.min(begin, MARGIN / 2)
+    this.units.set(units.subarray(begin - before, end), UNITS / 2 - before)
+    // So that hashes never hang on what was there.
+    this.units.fill(0, UNITS / 2 + end - begin, UNITS / 2 + end - begin + 8)
   }
 
-  private place(set: GramSet): number {
-    if (set.laid === this.generation) return set.at
-    const { length } = set.bytes
-    if (this.used + length > SETS + MOST_SETS && this.used > SETS) {
+  private place(table: Laid): number {
+    if (table.laid === this.generation) return table.at
+    const { length } = table.bytes
+    if (this.used + length > TABLES + MOST_BYTES && this.used > TABLES) {
       this.generation++
-      this.used = SETS
+      this.used = TABLES
     }
     const missing = this.used + length + MARGIN - this.memory.buffer.byteLength
     if (missing > 0) {
       this.memory.grow(Math.ceil(missing / PAGE))
       this.look()
     }
-    this.bytes.set(set.bytes, this.used)
-    set.at = this.used
-    set.laid = this.generation
-    this.used += length
-    return set.at
+    this.bytes.set(table.bytes, this.used)
+    table.at = this.used
+    table.laid = this.generation
+    this.used += Math.ceil(length / 16) * 16
+    return table.at
   }
 }
 

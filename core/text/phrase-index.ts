@@ -1,4 +1,4 @@
-import { GramSet, kernel } from './kernel'
+import { kernel, Laid } from './kernel'
 
 interface Grams {
   /** Units. */
@@ -7,16 +7,25 @@ interface Grams {
   stride: number
 }
 
+/** Keys from that length on, up to the next longer class. */
+interface Tier extends Grams { least: number }
+
+const MOST_FEW_LONG = 2000
+const MOST_FEW_SHORT = 200
+
 /**
- * Keys by their length, each class with its grams: shorter ones are asked at fewer units, longer ones are rarer. Where
- * there are more keys than `few`, rareness counts for more.
+ * How keys are looked for by their length: longer ones can be asked at fewer units. Where there are few, one pass over the
+ * text does for more of them; where there are many, rareness counts for more.
  */
-const TIERS: { least: number, few: number, ofFew: Grams, ofMany: Grams }[] = [
-  { least: 11, few: 3000, ofFew: { size: 4, stride: 8 }, ofMany: { size: 6, stride: 6 } },
-  { least: 7, few: 2000, ofFew: { size: 4, stride: 4 }, ofMany: { size: 6, stride: 2 } },
-  { least: 4, few: 200, ofFew: { size: 3, stride: 2 }, ofMany: { size: 4, stride: 1 } },
-  ...[3, 2, 1].map(size => ({ least: size, few: 0, ofFew: { size, stride: 1 }, ofMany: { size, stride: 1 } })),
-]
+function tiersFor(keys: readonly string[]): Tier[] {
+  const long = keys.filter(k => k.length >= 7).length
+  const short = keys.filter(k => k.length >= 4 && k.length < 7).length
+  return [
+    ...(long <= MOST_FEW_LONG ? [{ least: 7, size: 4, stride: 4 }] : [{ least: 11, size: 6, stride: 6 }, { least: 7, size: 6, stride: 2 }]),
+    short <= MOST_FEW_SHORT ? { least: 4, size: 3, stride: 2 } : { least: 4, size: 4, stride: 1 },
+    ...[3, 2, 1].map(size => ({ least: size, size, stride: 1 })),
+  ]
+}
 
 /**
  * Finds many keys in one pass for each length class. A gram filter: of each key its rarest gram (or grams in a row) is
@@ -27,6 +36,8 @@ export class PhraseIndex {
   private readonly pool: Uint16Array
   private readonly offsets: Uint32Array
   private readonly tables: GramTable[] = []
+  /** The length of the longest key in units. */
+  readonly longest: number
 
   constructor(keys: readonly string[]) {
     this.offsets = new Uint32Array(keys.length + 1)
@@ -35,10 +46,11 @@ export class PhraseIndex {
     keys.forEach((key, i) => {
       for (let j = 0; j < key.length; j++) this.pool[this.offsets[i]! + j] = key.charCodeAt(j)
     })
+    this.longest = keys.reduce((most, key) => Math.max(most, key.length), 0)
     let most = Infinity
-    for (const { least, few, ofFew, ofMany } of TIERS) {
+    for (const { least, ...grams } of tiersFor(keys)) {
       const ids = keys.flatMap((k, i) => k.length >= least && k.length < most ? [i] : [])
-      if (ids.length) this.tables.push(new GramTable(ids.length <= few ? ofFew : ofMany, ids, id => this.unitsOf(id)))
+      if (ids.length) this.tables.push(new GramTable(grams, ids, id => this.unitsOf(id)))
       most = least
     }
   }
@@ -55,7 +67,16 @@ export class PhraseIndex {
 
   /** Calls `found` for every occurrence of every key; for one key in the order of the text. */
   scan(units: Uint16Array, length: number, found: (key: number, start: number) => void): void {
-    kernel().scan(units, length, this.tables, (table, at, hash) => this.tables[table]!.ask(hash, (key, offset) => {
+    this.scanPart(units, 0, length, length, found)
+  }
+
+  /**
+   * The same for a part of a text, where a key counts if the gram by which it is known begins in that part.
+   * @param from a multiple of 24 units from the text's beginning
+   * @param length of what there is in `units`: as much before and after the part as the longest key
+   */
+  scanPart(units: Uint16Array, from: number, until: number, length: number, found: (key: number, start: number) => void): void {
+    kernel().scan(units, from, until, length, this.tables, (table, at, entry) => this.tables[table]!.ask(entry, (key, offset) => {
       if (this.stands(key, units, length, at - offset)) found(key, at - offset)
     }))
   }
@@ -76,14 +97,27 @@ export class PhraseIndex {
 
 const MOST_GRAMS = 4096
 
+// About how often a letter stands in English, out of a thousand characters with white space among them (from memory); which
+// grams are taken makes a difference to the time alone.
+const FREQUENT = new Map([...' etaoinshrdlcumwfgypbvk'].map((c, i) => [c.charCodeAt(0), [170, 102, 75, 68, 62, 58, 56, 53, 50, 50, 35, 33, 23, 23, 20, 20, 18, 17, 16, 16, 12, 8, 6][i]!]))
+
+function commonness(gram: Uint16Array): number {
+  let out = 1
+  for (const unit of gram) out *= FREQUENT.get(unit) ?? 2
+  return out
+}
+
+/** Units beside a gram that are known; kernel/scan.ts takes as many in one load. */
+const BESIDE = 4
+const ENTRY_BYTES = 16
+
 /** Which keys have a gram of that hash, and where in the key it stands. */
 class GramTable {
-  readonly set: GramSet
-  private readonly slots: Int32Array
-  private readonly slotHash: Uint32Array
-  private readonly next: Int32Array
+  readonly table: Laid
+  /** By entry: the key, the gram's place in it, and the next entry with the same hash. */
   private readonly keys: Uint32Array
   private readonly offsets: Uint16Array
+  private readonly next: Int32Array
   private count = 0
 
   readonly size: number
@@ -93,57 +127,97 @@ class GramTable {
     this.size = size
     this.stride = stride
     const grams = ids.length * stride
-    this.set = new GramSet(grams)
-    const slotLog = Math.max(4, Math.ceil(Math.log2(grams * 2)))
-    this.slots = new Int32Array(1 << slotLog).fill(-1)
-    this.slotHash = new Uint32Array(1 << slotLog)
-    this.next = new Int32Array(grams).fill(-1)
     this.keys = new Uint32Array(grams)
     this.offsets = new Uint16Array(grams)
+    this.next = new Int32Array(grams).fill(-1)
+    const image = new TableImage(grams)
     const seen = new Map<number, number>()
     for (const id of ids) for (const hash of kernel().hashes(unitsOf(id), size)) seen.set(hash, (seen.get(hash) ?? 0) + 1)
     for (const id of ids) {
-      const hashes = kernel().hashes(unitsOf(id), size)
-      const begin = this.rarest(hashes, seen)
-      for (let i = begin; i < begin + stride; i++) this.add(id, i, hashes[i]!)
+      const units = unitsOf(id)
+      const hashes = kernel().hashes(units, size)
+      const begin = this.rarest(units, hashes, seen)
+      for (let i = begin; i < begin + stride; i++) {
+        this.keys[this.count] = id
+        this.offsets[this.count] = i
+        this.next[this.count] = image.add(this.count++, hashes[i]!, this.beside(units, i))
+      }
     }
+    this.table = new Laid(image.bytes)
   }
 
-  /** Where the row of `stride` grams begins that other keys share least. */
-  private rarest(hashes: Uint32Array, seen: ReadonlyMap<number, number>): number {
+  /** Where the row of `stride` grams begins that other keys share least and that are rarest in writing. */
+  private rarest(units: Uint16Array, hashes: Uint32Array, seen: ReadonlyMap<number, number>): number {
+    const weights = Array.from(hashes, (hash, i) => seen.get(hash)! * commonness(units.subarray(i, i + this.size)))
     let best = 0
     let least = Infinity
     for (let begin = 0; begin + this.stride <= hashes.length; begin++) {
-      let shared = 0
-      for (let i = begin; i < begin + this.stride; i++) shared += seen.get(hashes[i]!)!
-      if (shared < least) {
+      let weight = 0
+      for (let i = begin; i < begin + this.stride; i++) weight += weights[i]!
+      if (weight < least) {
         best = begin
-        least = shared
+        least = weight
       }
     }
     return best
   }
 
-  private add(key: number, offset: number, hash: number): void {
-    const n = this.count++
-    this.keys[n] = key
-    this.offsets[n] = offset
-    this.set.add(hash)
-    const slot = this.slotOf(hash)
-    this.next[n] = this.slots[slot]!
-    this.slots[slot] = n
-    this.slotHash[slot] = hash
+  /** The key's units after a gram, or before it where there are more. */
+  private beside(units: Uint16Array, gram: number): { from: number, units: Uint16Array } {
+    const after = gram + this.size
+    const [behind, ahead] = [Math.min(BESIDE, gram), Math.min(BESIDE, units.length - after)]
+    return behind > ahead ? { from: -behind, units: units.subarray(gram - behind, gram) } : { from: this.size, units: units.subarray(after, after + ahead) }
   }
 
-  /** Calls `maybe` for every key that has a gram of that hash. */
-  ask(hash: number, maybe: (key: number, offset: number) => void): void {
-    for (let n = this.slots[this.slotOf(hash)]!; n >= 0; n = this.next[n]!) maybe(this.keys[n]!, this.offsets[n]!)
-  }
-
-  private slotOf(hash: number): number {
-    const mask = this.slots.length - 1
-    let slot = hash & mask
-    while (this.slots[slot]! >= 0 && this.slotHash[slot] !== hash) slot = (slot + 1) & mask
-    return slot
+  /** Calls `maybe` for the entry that the kernel found; where it gave up comparing, for all that follow. */
+  ask(entry: number, maybe: (key: number, offset: number) => void): void {
+    if (entry >= 0) maybe(this.keys[entry]!, this.offsets[entry]!)
+    else for (let n = -2 - entry; n >= 0; n = this.next[n]!) maybe(this.keys[n]!, this.offsets[n]!)
   }
 }
+
+/** A table of grams as kernel/scan.ts reads it. */
+class TableImage {
+  readonly bytes: Uint8Array
+  private readonly view: DataView
+  private readonly shift: number
+  private readonly slots: number
+  private readonly most: number
+  private readonly entries: number
+
+  /** @param grams how many it will hold; 32 bits each keep the false ones few, and a small table has room for fewer still */
+  constructor(grams: number) {
+    const log = Math.max(10, Math.min(16, Math.ceil(Math.log2(grams * 256))), Math.ceil(Math.log2(grams * 32)))
+    const slots = 1 << Math.max(4, Math.ceil(Math.log2(grams * 2)))
+    this.shift = 32 - log
+    this.most = slots - 1
+    this.slots = BITS + (1 << (log - 3))
+    this.entries = this.slots + 8 * slots
+    this.bytes = new Uint8Array(this.entries + ENTRY_BYTES * grams)
+    this.view = new DataView(this.bytes.buffer);
+    [this.shift, this.most, this.slots, this.entries].forEach((n, i) => this.view.setUint32(4 * i, n, true))
+    for (let i = 0; i < slots; i++) this.view.setInt32(this.slots + 8 * i, -1, true)
+  }
+
+  /** @returns the next entry with the same hash, or -1 */
+  add(entry: number, hash: number, beside: { from: number, units: Uint16Array }): number {
+    const { view } = this
+    const place = hash >>> this.shift
+    this.bytes[BITS + (place >>> 3)]! |= 1 << (place & 7)
+    let slot = hash & this.most
+    const first = () => view.getInt32(this.slots + 8 * slot, true)
+    while (first() >= 0 && view.getUint32(this.slots + 8 * slot + 4, true) !== hash) slot = (slot + 1) & this.most
+    const next = first()
+    view.setInt32(this.slots + 8 * slot, entry, true)
+    view.setUint32(this.slots + 8 * slot + 4, hash, true)
+    const at = this.entries + ENTRY_BYTES * entry
+    beside.units.forEach((unit, i) => view.setUint16(at + 2 * i, unit, true))
+    view.setInt32(at + 8, next, true)
+    view.setInt16(at + 12, beside.from, true)
+    view.setUint16(at + 14, beside.units.length, true)
+    return next
+  }
+}
+
+/** Where a table's set of hashes begins. */
+const BITS = 16

@@ -32,7 +32,7 @@ export function joinSpaced(view: View): View {
   }
   keep(at, length)
   outStarts[count] = source.length
-  return new View(outUnits, count, source, { starts: outStarts }, joined)
+  return new View(outUnits, count, source, outStarts, joined)
 }
 
 /** Runs of letter, separator, letter, separator, … each separator one character wide in the source. */

@@ -1,12 +1,14 @@
 import { characterAt, isSpace, seesThrough, standsFree, tableOf, type ViewForm } from './forms'
 import { kernel, PIECE } from './kernel'
+import type { PhraseIndex } from './phrase-index'
 import { joinSpaced } from './spaced'
-import { View } from './view'
+import { Breaks, View } from './view'
 
 /** Room for one view after another: whoever scans a view and is done with it need not make arrays each time. */
 export class ViewBuffer {
   units = new Uint16Array(4096)
   starts = new Uint32Array(4097)
+  readonly breaks = new Breaks()
 
   room(length: number): void {
     if (this.units.length >= length) return
@@ -28,32 +30,69 @@ export function viewOf(source: string, form: ViewForm, buffer?: ViewBuffer): Vie
   return seesThrough(form) ? joinSpaced(view) : view
 }
 
+/**
+ * Looks for keys in a text in one of the forms. Of a long text no more is kept than it takes to look.
+ * @param found called for every occurrence, for one key in the order of the text, with the unit at which it begins and a view
+ * that knows the places of its units; its text is not to be had
+ */
+export function scanText(source: string, form: ViewForm, index: PhraseIndex, buffer: ViewBuffer, found: (key: number, start: number, view: View) => void): void {
+  if (seesThrough(form)) {
+    const view = viewOf(source, form, buffer)
+    index.scan(view.units, view.length, (key, start) => found(key, start, view))
+    return
+  }
+  // The places of a key's units are asked, and that of the unit before it.
+  const kept = Math.ceil(index.longest / PHASE + 1) * PHASE
+  const writer = new Writer(source, buffer, false, Math.min(source.length, PIECE))
+  const view = writer.viewSoFar()
+  const note = (key: number, start: number) => found(key, start + writer.base, view)
+  let seen = 0
+  writePieces(source, form, writer, () => {
+    const here = writer.count - writer.base
+    // A key is compared, and its end has its place, once there is a unit after it.
+    const until = Math.floor((here - index.longest - 1) / PHASE) * PHASE
+    if (until <= seen) return
+    index.scanPart(writer.units, seen, until, here, note)
+    seen = until - writer.drop(until - kept)
+  })
+  writer.end()
+  index.scanPart(writer.units, seen, writer.count - writer.base, writer.count - writer.base, note)
+}
+
 /** Takes a view down, unit by unit. */
 class Writer {
   units: Uint16Array
+  /** Of all that was written, also of what was dropped. */
   count = 0
+  /** How many units were dropped: the first in `units` is that one. */
+  base = 0
   private starts: Uint32Array | null
-  private readonly breaks: number[] = []
+  private readonly breaks: Breaks
   /** The place that the next unit has unless something breaks off. */
   private next = 0
 
-  /** @param each keep the place of each unit, which is quicker to ask; otherwise only where places break off */
-  constructor(private readonly source: string, buffer: ViewBuffer | undefined, each: boolean) {
-    buffer?.room(source.length + 8)
-    this.units = buffer?.units ?? new Uint16Array(source.length + 8)
+  /**
+   * @param each keep the place of each unit, which is quicker to ask; otherwise only where places break off
+   * @param units how many there is room for
+   */
+  constructor(private readonly source: string, buffer: ViewBuffer | undefined, each: boolean, units = source.length) {
+    buffer?.room(units + 8)
+    this.units = buffer?.units ?? new Uint16Array(units + 8)
+    this.breaks = buffer?.breaks ?? new Breaks()
+    this.breaks.clear()
     this.starts = each ? buffer?.starts ?? new Uint32Array(source.length + 9) : null
   }
 
   put(unit: number, place: number): void {
     if (this.starts) this.starts[this.count] = place
     else this.comeTo(place)
-    this.units[this.count++] = unit
+    this.units[this.count++ - this.base] = unit
     this.next = place + 1
   }
 
   /** Where the next unit begins, if that is not right after the one before. */
   comeTo(place: number, count = this.count): void {
-    if (place !== this.next) this.breaks.push(count, place)
+    if (place !== this.next) this.breaks.add(count, place)
     this.next = place
   }
 
@@ -66,27 +105,50 @@ class Writer {
   putTaken(from: number, length: number, goesOn: boolean, shift: number): number {
     const { count } = this
     this.comeTo(from + shift)
-    const { made, stop, breaks } = kernel().fold(from, length, goesOn, this.units, count)
-    for (let i = 0; i < breaks.length; i += 2) this.breaks.push(count + breaks[i]!, shift + breaks[i + 1]!)
+    const { made, stop, breaks } = kernel().fold(from, length, goesOn, this.units, count - this.base)
+    for (let i = 0; i < breaks.length; i += 2) this.breaks.add(count + breaks[i]!, shift + breaks[i + 1]!)
     this.count += made
     this.next = stop + shift
     return stop
   }
 
-  /** Makes room for more units than the source has; only a cluster that becomes longer needs it. */
+  /** Makes room for so many more units. */
   room(more: number): void {
-    const wanted = this.count + more + 1
+    const wanted = this.count - this.base + more + 1
     if (wanted <= this.units.length) return
     this.units = grownTo(this.units, wanted * 2)
     if (this.starts) this.starts = grownTo(this.starts, wanted * 2 + 1)
   }
 
-  view(): View {
+  /** Drops units from the first on, if that is worth the while. @returns how many */
+  drop(units: number): number {
+    if (units < PIECE / 2) return 0
+    this.units.copyWithin(0, units, this.count - this.base)
+    this.base += units
+    this.breaks.forgetBefore(this.base)
+    return units
+  }
+
+  /** Writes down where the last unit ends. */
+  end(): void {
     if (this.starts) this.starts[this.count] = this.source.length
     else this.comeTo(this.source.length)
-    return new View(this.units, this.count, this.source, this.starts ? { starts: this.starts } : { breaks: this.breaks })
+  }
+
+  /** A view that learns places as they are written. It knows neither its units nor where it ends. */
+  viewSoFar(): View {
+    return new View(NO_UNITS, Infinity, this.source, this.breaks)
+  }
+
+  view(): View {
+    this.end()
+    return new View(this.units, this.count, this.source, this.starts ?? this.breaks)
   }
 }
+
+const NO_UNITS = new Uint16Array(0)
+/** Units by which scanning goes on: every stride divides it. */
+const PHASE = 24
 
 function grownTo<T extends Uint16Array | Uint32Array>(array: T, size: number): T {
   const more = new (array.constructor as new (size: number) => T)(size)
@@ -121,19 +183,25 @@ function writeCharacters(source: string, at: number, end: number, form: ViewForm
     }
     const stop = table.clusterEnd(source, at)
     const out = table.become(source.slice(at, stop))
-    writer.room(out.length + length - stop)
+    writer.room(out.length + Math.max(0, end - stop))
     for (let i = 0; i < out.length; i++) writer.put(out.charCodeAt(i), at)
     at = stop
   }
   return at
 }
 
-// What is ASCII goes through the kernel; what is not, with the character before it, is looked at closely.
 function quickView(source: string, form: ViewForm, buffer: ViewBuffer): View {
   const writer = new Writer(source, buffer, false)
+  writePieces(source, form, writer, () => {})
+  return writer.view()
+}
+
+// What is ASCII goes through the kernel; what is not, with the character before it, is looked at closely.
+function writePieces(source: string, form: ViewForm, writer: Writer, written: () => void): void {
   const { length } = source
   for (let begin = 0; begin < length;) {
     const end = pieceEnd(source, begin)
+    writer.room(end - begin)
     const bytes = kernel().take(begin === 0 && end === length ? source : source.slice(begin, end))
     let at = begin
     for (let byte = 0; byte < bytes;) {
@@ -143,10 +211,11 @@ function quickView(source: string, form: ViewForm, buffer: ViewBuffer): View {
       const next = writeUntilAscii(source, at, end, form, writer)
       byte = stop + utf8Length(source, at, next)
       at = next
+      writer.room(Math.max(0, end - at))
     }
     begin = at
+    written()
   }
-  return writer.view()
 }
 
 function pieceEnd(source: string, begin: number): number {

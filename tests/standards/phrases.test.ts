@@ -22,6 +22,14 @@ describe('many phrases at once: one of them would be missed', () => {
       expect(scan(keys, text)).toEqual(plain.sort((a, b) => a[1] - b[1] || a[0].localeCompare(b[0])))
     }), { seed: 5, numRuns: 2000 })
   })
+  it('finds all of many that look alike, in a text that holds little else', () => {
+    for (const lengths of [[7, 40], [4, 6], [1, 3], [11, 3000]] as const) {
+      const keys = Array.from({ length: Math.min(40, lengths[1] - lengths[0] + 1) }, (_, i) => 'a'.repeat(lengths[0] + i))
+      const counts = new Map(keys.map(k => [k.length, 0]))
+      new PhraseIndex(keys).scan(units('a'.repeat(9000)), 9000, key => counts.set(keys[key]!.length, counts.get(keys[key]!.length)! + 1))
+      for (const [length, count] of counts) expect([length, count]).toEqual([length, 9000 - length + 1])
+    }
+  })
   it('finds what a plain search finds in a long text, whatever the length of the phrase', () => {
     let seed = 1
     const next = (n: number) => (seed = (seed * 48271) % 2147483647) % n

@@ -105,10 +105,6 @@ function toggle(entry: string) {
               · switched off
             </template>
           </p>
-          <ListUses
-            :list
-            @changed="reload"
-          />
         </div>
         <div
           v-if="list.mayChange && !editing"
@@ -130,6 +126,10 @@ function toggle(entry: string) {
           </button>
         </div>
       </div>
+      <ListUses
+        :list
+        @changed="reload"
+      />
       <form
         v-if="editing"
         class="edit"
@@ -295,7 +295,7 @@ function toggle(entry: string) {
 <style scoped>
 .list { display: grid; grid-template-columns: minmax(0, 1fr) 320px; gap: 18px; align-items: start; height: calc(100vh - 92px); }
 .main { display: flex; flex-direction: column; min-height: 0; max-height: 100%; }
-.top { display: flex; justify-content: space-between; align-items: start; gap: 20px; padding: 18px 22px 12px; }
+.top { display: flex; justify-content: space-between; align-items: start; gap: 20px; padding: 18px 22px 2px; }
 .whole { flex: 1; min-width: 0; }
 .edit { display: grid; gap: 12px; padding: 4px 22px 16px; border-bottom: 1px solid var(--hairline); justify-items: start; }
 .findings { margin: 0 22px 8px; padding: 2px 12px; border-left: 3px solid var(--warn); max-height: 120px; overflow: auto; }

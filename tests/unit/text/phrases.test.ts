@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { findKey, isWholeWords, phraseKeys, splitPhrases, viewOf, viewText, ViewBuffer, type ViewName } from '#core/text'
+import { findKey, isWholeWords, phraseKeys, PhraseIndex, scanText, sourceSpan, splitPhrases, viewOf, viewText, ViewBuffer, type ViewName } from '#core/text'
 import { compileKernel } from '../../../scripts/lib/kernel.mjs'
 
 const spans = (text: string, phrase: string, whole = true, view: ViewName = 'plain') => phraseKeys(phrase, view).flatMap((key) => {
@@ -106,6 +106,31 @@ describe('the quick way to a view: a phrase would be missed, or marked in the wr
     same(' '.repeat(200_000))
     same('ю'.repeat(20_000))
     same('aю'.repeat(20_000))
+  })
+  it('finds every key in a long text, where a plain search finds it, wherever pieces end', () => {
+    const words = ['fee', 'release fee', 'straße', 'moon', 'levy due', 'a', 'no', 'harbour dues of the quarter', 'ﬁne', 'ine', 'f', `${'ae'.repeat(150)}xqzj`, `w${'v'.repeat(9000)}`]
+    const part = fc.oneof({ weight: 5, arbitrary: fc.constantFrom(...words.slice(0, 11), ...words.slice(0, 11).map(w => w.toUpperCase())) }, fc.constantFrom(...words.slice(11)), fc.stringMatching(/^[a-z ,.]{0,60}$/), fc.constantFrom('  ', '\r\n\r\n', 'é', '\u200B', '😀', 'ю'.repeat(50), 'q'.repeat(3000)))
+    // With the longest key there is much to keep; without it little.
+    const indexes = [new PhraseIndex(words), new PhraseIndex(words.slice(0, -1))]
+    const hits = (text: string, scan: (found: (key: number, start: number, view: ReturnType<typeof viewOf>) => void) => void) => {
+      const out: string[] = []
+      scan((key, start, view) => {
+        const span = sourceSpan(view, start, start + words[key]!.length)
+        out.push(`${words[key]!.slice(0, 30)} at ${start}, ${span ? `${span.start} to ${span.end}` : 'inside a character'}`)
+      })
+      return out.sort()
+    }
+    fc.assert(fc.property(fc.array(part, { minLength: 1, maxLength: 40 }), fc.nat(30_000), (parts, before) => {
+      const text = `${'p '.repeat(before / 2)}${parts.join(' ')} ${parts.reverse().join(',')}`
+      const careful = viewOf(text, 'plain')
+      const written = viewText(careful)
+      for (const [n, index] of indexes.entries()) {
+        const plainly = hits(text, found => words.slice(0, words.length - n).forEach((word, key) => {
+          for (let at = written.indexOf(word); at >= 0; at = written.indexOf(word, at + 1)) found(key, at, careful)
+        }))
+        expect(hits(text, found => scanText(text, 'plain', index, buffer, found))).toEqual(plainly)
+      }
+    }), { seed: 32, numRuns: 300 })
   })
   it('is made from the source that stands in kernel/', async () => {
     expect(await compileKernel()).toBe(readFileSync(new URL('../../../core/text/kernel-code.ts', import.meta.url), 'utf8'))
