@@ -45,6 +45,7 @@ const BINDINGS: Binding[] = [
   { id: 'authorities-allow', list: 'authorities', owner: 'organisation', side: 'allow', state: 'acting' },
   { id: 'speculators-block', list: 'speculators', owner: 'organisation', side: 'block', state: 'acting', stop: { to: 'spam' } },
   { id: 'fee-forgers-block', list: 'fee-forgers', owner: 'organisation', side: 'block', state: 'acting', stop: { to: 'quarantine', quarantine: 'general' } },
+  { id: 'fee-forgers-no-answer', list: 'fee-forgers', owner: 'organisation', side: 'block', direction: 'outbound', state: 'acting', stop: { to: 'refuse', reply: 'Nobody here answers forged fee demands' } },
   { id: 'bargain-post-block', list: 'bargain-post', owner: 'organisation', side: 'block', state: 'acting', stop: { to: 'bin' } },
   { id: 'schools-and-clubs-allow', list: 'schools-and-clubs', owner: 'department:ferry', side: 'allow', state: 'acting' },
   { id: 'patrol-callers-allow', list: 'patrol-callers', owner: 'department:patrol', side: 'allow', state: 'acting' },

@@ -78,7 +78,8 @@ export async function loadWithoutEntries(tx: Tx): Promise<Policy> {
 }
 
 export function entryOf(e: typeof entries.$inferSelect): Entry {
-  return strip({ id: e.id, kind: e.kind, value: e.value, note: e.note, expires: e.expires?.toISOString(), addedAt: e.addedAt.toISOString(), addedBy: e.addedBy })
+  // The value of “everyone” is empty, and is there.
+  return { ...strip<Omit<Entry, 'value'>>({ id: e.id, kind: e.kind, note: e.note, expires: e.expires?.toISOString(), addedAt: e.addedAt.toISOString(), addedBy: e.addedBy }), value: e.value }
 }
 
 export function bindingOf(b: typeof bindings.$inferSelect): Binding {

@@ -1,4 +1,5 @@
 import { readdirSync } from 'node:fs'
+import { readPolicy } from '#core'
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
 import { ACCESS, EVERYBODY, rolesFor } from '../../server/http/access'
 import { callerFor, install, SETUP_TOKEN, smtp, handOver, plainMessage, type Caller, type Installation } from './support/installation'
@@ -269,6 +270,9 @@ describe('lists and rules: what was typed would be lost, or act otherwise than w
     expect(await lane()).toBe('dropped')
     const wider = (await as.administrator('PUT', `/api/rules/${made.id}`, { ...rule, when: { phrases: ['moth', 'bee'] }, version: made.version })).body
     expect([await lane(), wider.claims]).toEqual(['bin', [{ stop: { to: 'erase' } }]])
+  })
+  it('the policy that is handed out is one that every door takes', async () => {
+    for (const who of ROLES) expect([who, readPolicy((await as[who]('GET', '/api/policy')).body)]).toEqual([who, { policy: expect.objectContaining({ format: 'sober-gate-policy' }) }])
   })
   it('every change is a version, and the ruling says which one made it', async () => {
     const before = (await as.administrator('GET', '/api/policy')).body.version
