@@ -1,9 +1,10 @@
 import { readFile } from 'node:fs/promises'
 import { parseArgs } from 'node:util'
-import { compilePolicy, decide, makeAddress, normaliseIp, parseMessage, readPolicy } from '#core'
+import { compilePolicy, decide, makeAddress, normaliseIp, readAttempt, readPolicy } from '#core'
 import { rulingSentence } from '#core/words'
 import { Complaint } from './complaint'
 import { eachFile, printLine } from './files'
+import { readMessage } from './read'
 
 /** sober-gate decide --policy P.json --recipient ADDRESS [--mail-from A] [--client IP] [--now INSTANT] [--score POINTS] FILE… */
 export async function decideCommand(args: string[]): Promise<void> {
@@ -22,10 +23,11 @@ export async function decideCommand(args: string[]): Promise<void> {
   const now = new Date(values.now ?? Date.now()).toISOString()
   const policy = compilePolicy(await policyFrom(values.policy))
   await eachFile(positionals, async (bytes, file) => {
-    const message = await parseMessage(bytes, {
+    const content = await readMessage(bytes)
+    const attempt = readAttempt(content, {
       mailFrom: values['mail-from'] ?? null, rcptTo: [values.recipient!], client: values.client ?? null, helo: null, tls: false, user: null, receivedAt: now,
     }, policy.policy.trust)
-    const ruling = decide(message, values.recipient!, policy, { now, ...(score === undefined ? {} : { score }) })
+    const ruling = decide({ content, attempt }, values.recipient!, policy, { now, ...(score === undefined ? {} : { score }) })
     printLine({ file, ...ruling, why: rulingSentence(ruling, policy.policy) })
   })
 }

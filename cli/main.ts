@@ -3,6 +3,7 @@ import { decideCommand } from './decide'
 import { importCommand } from './import'
 import { parseCommand } from './parse'
 import { Complaint } from './complaint'
+import { readsOnly } from './read'
 
 const HELP = `sober-gate COMMAND …
 
@@ -28,7 +29,7 @@ async function main([command = 'help', ...args]: string[]): Promise<void> {
   await run(args)
 }
 
-main(process.argv.slice(2)).catch((error: unknown) => {
+if (!readsOnly()) main(process.argv.slice(2)).catch((error: unknown) => {
   const known = error instanceof Complaint || (error as { code?: string }).code?.startsWith('ERR_PARSE_ARGS')
   process.stderr.write(`sober-gate: ${known ? (error as Error).message : error instanceof Error ? error.stack : String(error)}\n`)
   process.exitCode = 2

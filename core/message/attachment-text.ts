@@ -18,15 +18,20 @@ export interface AttachmentText {
   unreadable: string | null
 }
 
+/** What is said of a document that was left closed. */
+export const TOOK_TOO_LONG = 'reading took too long'
+
 const NOTHING: AttachmentText = { text: null, unreadable: null }
 
 /**
  * The text of an attachment where its type has any: plain text, CSV, HTML, PDF, and office documents (OOXML, ODF). What is
  * too large, malformed or locked says so, since a document that no rule can look into is worth a rule of its own.
+ * @param closed what must be taken apart before it can be read is left alone, and says that
  */
-export async function attachmentText(bytes: Uint8Array, declaredType: string, detectedType: string | null, name: string): Promise<AttachmentText> {
+export async function attachmentText(bytes: Uint8Array, declaredType: string, detectedType: string | null, name: string, closed = false): Promise<AttachmentText> {
   const readable = readerFor(declaredType, detectedType, name)
   if (!bytes.length || !readable) return NOTHING
+  if (closed && readable !== plainText) return { text: null, unreadable: TOOK_TOO_LONG }
   if (bytes.length > MOST_BYTES) return { text: null, unreadable: 'larger than 10 MB' }
   try {
     const text = await readable(bytes)

@@ -132,7 +132,7 @@ function messageId(field: string | undefined): string | null {
 
 async function readAttachment(raw: RawAttachment, { closedDocuments }: ReadOptions, defects: DefectList): Promise<Attachment> {
   const detected = await detectedType(raw.bytes)
-  const { text, unreadable } = closedDocuments ? { text: null, unreadable: 'reading took too long' } : await attachmentText(raw.bytes, raw.type, detected, raw.name)
+  const { text, unreadable } = await attachmentText(raw.bytes, raw.type, detected, raw.name, closedDocuments)
   if (unreadable) defects.add('attachment not readable', `${raw.name || 'an attachment'}: ${unreadable}`)
   return {
     name: raw.name,

@@ -1,6 +1,6 @@
-import { deflateSync } from 'node:zlib'
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
 import { startCluster } from '../../scripts/lib/cluster.mjs'
+import { slowPdf, withDocument } from '../support/documents'
 import { callerFor, handOver, install, plainMessage, smtp, type Caller, type Installation } from './support/installation'
 
 const WORKER = 'worker@saltmere-harbour.example'
@@ -96,11 +96,7 @@ describe('intake: a message that was answered for would be lost, or a refusal le
   })
 
   it('gives up on a document that takes for ever, and takes the message all the same; others are served meanwhile', async () => {
-    // Packed twice, so that the first look does not tell what comes out: 1.5 GB.
-    const inner = deflateSync(Buffer.alloc(1_500_000_000, ' '), { level: 1 })
-    const packed = deflateSync(inner, { level: 9 })
-    const pdf = Buffer.concat([Buffer.from('%PDF-1.4\n1 0 obj\n<< /Type /Catalog /Pages 2 0 R >>\nendobj\n2 0 obj\n<< /Type /Pages /Kids [3 0 R] /Count 1 >>\nendobj\n3 0 obj\n<< /Type /Page /Parent 2 0 R /MediaBox [0 0 9 9] /Contents 4 0 R >>\nendobj\n'), Buffer.from(`4 0 obj\n<< /Length ${packed.length} /Filter [/FlateDecode /FlateDecode] >>\nstream\n`), packed, Buffer.from('\nendstream\nendobj\ntrailer\n<< /Root 1 0 R >>\n%%EOF\n')])
-    const message = `From: a@elsewhere.example\nSubject: narwhal\nMIME-Version: 1.0\nContent-Type: multipart/mixed; boundary=b\n\n--b\nContent-Type: text/plain\n\nx\n--b\nContent-Type: application/pdf; name="slow.pdf"\nContent-Transfer-Encoding: base64\n\n${pdf.toString('base64').replace(/.{76}/g, '$&\n')}\n--b--\n`
+    const message = withDocument('narwhal', 'slow.pdf', slowPdf())
     const slow = smtp(gate.smtpPort, handOver('a@elsewhere.example', [WORKER], message))
     for (let i = 0; i < 5; i++) expect(last(await smtp(gate.smtpPort, handOver('a@elsewhere.example', [WORKER], plainMessage({ subject: `meanwhile ${i}` }))))).toBe('250')
     expect(await found('narwhal')).toEqual([])

@@ -2,16 +2,24 @@ import { execFile } from 'node:child_process'
 import { mkdtempSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { describe, expect, it } from 'vitest'
+import { build } from 'esbuild'
+import { beforeAll, describe, expect, it } from 'vitest'
+import { pdfOf } from '../../demo/pdf'
 import { OURS, policy } from '../support/build'
+import { slowPdf, withDocument } from '../support/documents'
 
 const folder = mkdtempSync(join(tmpdir(), 'cli-'))
 const file = (name: string, text: string) => {
   writeFileSync(join(folder, name), text)
   return join(folder, name)
 }
+// Bundled as the installation's is, since it starts a thread of itself.
+const program = join(folder, 'sober-gate.mjs')
+beforeAll(async () => {
+  await build({ entryPoints: ['cli/main.ts'], outfile: program, bundle: true, platform: 'node', target: 'node20', format: 'esm', logLevel: 'warning', banner: { js: 'import { createRequire as __createRequire } from "node:module"; const require = __createRequire(import.meta.url);' } })
+})
 const run = (...args: string[]) => new Promise<{ code: number, out: string, err: string }>((resolve) => {
-  execFile(process.execPath, ['--import', 'tsx', 'cli/main.ts', ...args], (error, out, err) => resolve({ code: error ? Number(error.code) : 0, out, err }))
+  execFile(process.execPath, [program, ...args], (error, out, err) => resolve({ code: error ? Number(error.code) : 0, out, err }))
 })
 
 const stop = file('stop.eml', 'From: a@x.test\nDate: Tue, 24 Nov 2026 09:00:00 +0000\nSubject: release fee\n\nx')
@@ -23,6 +31,12 @@ describe('command line: a script would take a failure for an answer', () => {
     const { code, out, err } = await run('parse', stop, join(folder, 'missing.eml'))
     expect(out.trim().split('\n').map(l => JSON.parse(l).subject)).toEqual(['release fee'])
     expect([code, err]).toEqual([2, expect.stringContaining('there is no such file')])
+  })
+  it('reads documents, and gives up on one that takes for ever', async () => {
+    const { code, out } = await run('parse', file('quick.eml', withDocument('quick', 'q.pdf', pdfOf(['The new account']))), file('slow.eml', withDocument('slow', 's.pdf', slowPdf())), join(folder, 'quick.eml'))
+    const [quick, slow, again] = out.trim().split('\n').map(line => JSON.parse(line))
+    expect(again).toEqual(quick)
+    expect([code, quick.attachments[0].text, slow.attachments[0].text, slow.defects.find((d: { code: string }) => d.code === 'attachment not readable')]).toEqual([0, 'The new account\n', undefined, { code: 'attachment not readable', detail: 's.pdf: reading took too long' }])
   })
   it('decides under a policy and says why', async () => {
     const { code, out } = await run('decide', '--policy', good, '--recipient', `oskar@${OURS}`, stop)
