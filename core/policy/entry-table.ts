@@ -13,7 +13,9 @@ export interface EntryTableData {
   pool: Uint8Array
   /** Milliseconds since 1970; NaN for never. */
   expires: Float64Array
-  /** Open addressing over the hash of kind and value: the first entry of that key, or -1. */
+  /** Of kind and value. */
+  hashes: Uint32Array
+  /** Open addressing over the hashes: the first entry of that key, or -1. */
   slots: Int32Array
   next: Int32Array
   /** Prefix lengths of networks that occur, IPv4 as they are, IPv6 plus 1000. */
@@ -36,6 +38,15 @@ export class EntryTable {
 
   constructor(readonly data: EntryTableData) {
     for (let i = 0; i < data.count; i++) if (SCANNED.has(data.kinds[i]!)) this.scanned.push(i)
+  }
+
+  /** Which entry of a list has that id, kind and value; -1 if none. */
+  indexOf(list: number, { id, kind, value }: Pick<Entry, 'id' | 'kind' | 'value'>): number {
+    const is = (i: number) => this.listOf(i) === list && this.data.kinds[i] === KIND[kind] && this.entry(i).id === id
+    if (SCANNED.has(KIND[kind])) return this.scanned.find(i => is(i) && this.value(i) === value) ?? -1
+    let found = -1
+    if (this.data.count) this.ask(KIND[kind], value, i => found = is(i) ? i : found)
+    return found
   }
 
   /** Builds a table; entries are taken one by one and not kept. */
@@ -160,8 +171,50 @@ export class EntryTableBuilder {
     }
   }
 
+  /**
+   * Takes over the entries of another table, in their order.
+   * @param gone those that are left out
+   * @param lists by the number of a list in that table its number in this one; -1 if it is gone with its entries
+   */
+  takeOver(data: EntryTableData, gone: ReadonlySet<number>, lists: readonly number[]): void {
+    const stays = (i: number) => lists[data.lists[i]!]! >= 0 && !gone.has(i)
+    for (let from = 0; from < data.count; from++) {
+      if (!stays(from)) continue
+      let to = from + 1
+      while (to < data.count && stays(to)) to++
+      this.takeRun(data, from, to, lists)
+      from = to
+    }
+  }
+
+  // What stands together is copied together.
+  private takeRun(data: EntryTableData, from: number, to: number, lists: readonly number[]): void {
+    while (this.count + to - from > this.kinds.length) this.grow()
+    const begin = data.values[from]!
+    const end = data.values[to]!
+    this.room(end - begin)
+    this.pool.set(data.pool.subarray(begin, end), this.used)
+    const shift = this.used - begin
+    this.used += end - begin
+    this.kinds.set(data.kinds.subarray(from, to), this.count)
+    this.expires.set(data.expires.subarray(from, to), this.count)
+    this.hashes.set(data.hashes.subarray(from, to), this.count)
+    for (let i = from; i < to; i++) {
+      const n = this.count++
+      this.lists[n] = lists[data.lists[i]!]!
+      this.values[n] = data.values[i]! + shift
+      this.ids[n] = data.ids[i]! + shift
+    }
+    // More prefixes than there are networks are asked in vain, and miss nothing.
+    for (const prefix of data.prefixes) this.prefixes.add(prefix)
+  }
+
+  private room(bytes: number): void {
+    if (this.used + bytes > this.pool.length) this.pool = grown(this.pool, Math.max(this.pool.length * 2, this.used + bytes))
+  }
+
   private write(text: string): void {
-    if (this.used + text.length * 3 > this.pool.length) this.pool = grown(this.pool, Math.max(this.pool.length * 2, this.used + text.length * 3))
+    this.room(text.length * 3)
     this.used += encoder.encodeInto(text, this.pool.subarray(this.used)).written
   }
 
@@ -188,13 +241,14 @@ export class EntryTableBuilder {
       ids: copied(this.ids.subarray(0, count), Uint32Array),
       pool: copied(this.pool.subarray(0, this.used), Uint8Array),
       expires: copied(this.expires.subarray(0, count), Float64Array),
+      hashes: copied(this.hashes.subarray(0, count), Uint32Array),
       prefixes: copied(Uint16Array.from([...this.prefixes].sort((a, b) => b - a)), Uint16Array),
     }
     const mask = slots.length - 1
     // From the last to the first, so that a chain runs in the order in which entries came.
     for (let i = count - 1; i >= 0; i--) {
       if (SCANNED.has(data.kinds[i]!)) continue
-      let slot = this.hashes[i]! & mask
+      let slot = data.hashes[i]! & mask
       while (slots[slot]! >= 0 && !sameKey(data, slots[slot]!, i)) slot = (slot + 1) & mask
       next[i] = slots[slot]!
       slots[slot] = i
@@ -204,7 +258,7 @@ export class EntryTableBuilder {
 }
 
 function sameKey(data: EntryTableData, a: number, b: number): boolean {
-  if (data.kinds[a] !== data.kinds[b]) return false
+  if (data.hashes[a] !== data.hashes[b] || data.kinds[a] !== data.kinds[b]) return false
   const [fromA, fromB] = [data.values[a]!, data.values[b]!]
   const length = data.ids[a]! - fromA
   if (data.ids[b]! - fromB !== length) return false

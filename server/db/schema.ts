@@ -91,6 +91,12 @@ export const entries = pgTable('entries', {
   uniqueIndex('entries_current').on(t.id).where(sql`to_version is null`),
   index('entries_in_order').on(t.listId, t.row).where(sql`to_version is null`),
   uniqueIndex('entries_current_value').on(t.listId, t.kind, t.value).where(sql`to_version is null`),
+  // What one version changed, among a million that it did not.
+  index('entries_begun').on(t.fromVersion),
+  index('entries_ended').on(t.toVersion).where(sql`to_version is not null`),
+  // Some letters of one among a million.
+  index('entries_value_letters').using('gin', t.value.op('gin_trgm_ops')).where(sql`to_version is null`),
+  index('entries_note_letters').using('gin', t.note.op('gin_trgm_ops')).where(sql`to_version is null`),
 ])
 
 export const bindings = pgTable('bindings', {

@@ -44,7 +44,7 @@ export function refreshPolicy(): Promise<InForce> {
     const version = await currentVersion()
     if (!current || current.policy.version !== version.number || peopleChanged) {
       peopleChanged = false
-      const { policy, table, sizes } = await compileElsewhere()
+      const { policy, table, sizes } = await compileElsewhere(current && { version: current.policy.version, table: current.edition.table, lists: current.policy.lists.map(l => l.id) })
       const indexed = IndexedPolicy.build(policy, new EntryTable(table))
       current = { policy, compiled: indexed.compiled, indexed, edition: { number: ++editions, policy, table }, sizes }
       since = version.since

@@ -1,7 +1,7 @@
 import { availableParallelism } from 'node:os'
 import { Piscina } from 'piscina'
 import type { CheckContext, Finding, Policy } from '#core'
-import compileHere, { type CompiledElsewhere } from '../workers/compile'
+import compileHere, { type CompiledElsewhere, type Earlier } from '../workers/compile'
 import checkHere from '../workers/check'
 import * as here from '../workers/mail'
 import { log } from './log'
@@ -77,9 +77,9 @@ export function readSafeHtml(bytes: Uint8Array): Promise<string | null> {
   return pool ? pool.run(bytes, { name: 'safeHtml' }) as Promise<string | null> : here.safeHtml(bytes)
 }
 
-/** The policy in force, compiled off this thread. */
-export function compileElsewhere(): Promise<CompiledElsewhere> {
-  return pool ? pool.run(undefined, { filename: fileOf('compile'), name: 'default' }) as Promise<CompiledElsewhere> : compileHere()
+/** The policy in force, compiled off this thread. @param earlier of which what did not change is taken over */
+export function compileElsewhere(earlier: Earlier | null): Promise<CompiledElsewhere> {
+  return pool ? pool.run(earlier, { filename: fileOf('compile'), name: 'default' }) as Promise<CompiledElsewhere> : compileHere(earlier)
 }
 
 /** What the checks find in a policy. */

@@ -1,6 +1,6 @@
 import { drizzle } from 'drizzle-orm/node-postgres'
 import pg from 'pg'
-import { EntryTableBuilder, type Entry, type EntryTableData, type Policy } from '#core'
+import { EntryTable, EntryTableBuilder, type Entry, type EntryTableData, type Policy } from '#core'
 import * as schema from '../db/schema'
 import { loadWithoutEntries } from '../services/policy-store'
 
@@ -8,18 +8,29 @@ type EntryRow = [row: string, id: string, listId: string, kind: Entry['kind'], v
 
 const AT_ONCE = 50_000
 
-/** What deciding needs of the entries in force, in the order in which they were added; plain rows, since there may be a million. */
-async function* entryRows(client: pg.Client): AsyncGenerator<EntryRow[]> {
-  for (let after = '0'; ;) {
-    const { rows } = await client.query<EntryRow>({ text: `select row, id, list_id, kind, value, expires from entries where to_version is null and row > $1 order by row limit ${AT_ONCE}`, values: [after], rowMode: 'array' })
+/**
+ * What deciding needs of the entries in force, in the order in which they were added; plain rows, since there may be a million.
+ * @param after only those that came with a later version
+ */
+async function* entryRows(client: pg.Client, after: number): AsyncGenerator<EntryRow[]> {
+  for (let last = '0'; ;) {
+    const { rows } = await client.query<EntryRow>({ text: `select row, id, list_id, kind, value, expires from entries where to_version is null and from_version > $2 and row > $1 order by row limit ${AT_ONCE}`, values: [last, after], rowMode: 'array' })
     if (rows.length) yield rows
     if (rows.length < AT_ONCE) return
-    after = rows.at(-1)![0]
+    last = rows.at(-1)![0]
   }
 }
 
 /** How many entries of each list are kept as they are, for the checks; all of them are in the table. */
 const SAMPLE = 2000
+
+/** An earlier version's table. */
+export interface Earlier {
+  version: number
+  table: EntryTableData
+  /** The ids of the lists in the order in which the table numbers them. */
+  lists: readonly string[]
+}
 
 /** The policy in force, its entries in flat shared arrays. */
 export interface CompiledElsewhere {
@@ -32,32 +43,55 @@ export interface CompiledElsewhere {
 /**
  * Loads the policy in force and builds its table of entries, off the thread that serves people and takes mail: a million
  * entries come page by page and are never objects all at once.
+ * @param earlier of which what did not change is taken over
  */
-export default async function compile(): Promise<CompiledElsewhere> {
+export default async function compile(earlier: Earlier | null): Promise<CompiledElsewhere> {
   const client = new pg.Client({ connectionString: process.env.DATABASE_URL, application_name: 'sober-gate compile' })
   client.on('error', () => undefined) // the query that runs then fails, and says so
   await client.connect()
   try {
     return await drizzle(client, { schema, casing: 'snake_case' }).transaction(async (tx) => {
       const policy = await loadWithoutEntries(tx)
-      const numbers = new Map(policy.lists.map((l, i) => [l.id, i]))
-      const sizes = new Map(policy.lists.map(l => [l.id, 0]))
-      const builder = new EntryTableBuilder()
-      for await (const rows of entryRows(client)) {
-        for (const [, id, listId, kind, value, expires] of rows) {
-          const list = numbers.get(listId)
-          if (list === undefined) continue
-          const entry: Entry = { id, kind, value, ...(expires ? { expires: new Date(expires).toISOString() } : {}) }
-          builder.add(list, entry)
-          const size = sizes.get(listId)! + 1
-          sizes.set(listId, size)
-          if (size <= SAMPLE) policy.lists[list]!.entries.push(entry)
-        }
-      }
-      return { policy, table: builder.finish(), sizes }
+      const builder = earlier && await begunFrom(earlier, policy, client)
+      const table = await filled(builder ?? new EntryTableBuilder(), policy, client, builder ? earlier!.version : 0)
+      return { policy, table: table.data, sizes: sample(policy, table) }
     }, { isolationLevel: 'repeatable read' })
   }
   finally {
     await client.end()
   }
+}
+
+async function filled(builder: EntryTableBuilder, policy: Policy, client: pg.Client, after: number): Promise<EntryTable> {
+  const numbers = new Map(policy.lists.map((l, i) => [l.id, i]))
+  for await (const rows of entryRows(client, after)) {
+    for (const [, id, listId, kind, value, expires] of rows) {
+      const list = numbers.get(listId)
+      if (list !== undefined) builder.add(list, { id, kind, value, ...(expires ? { expires: new Date(expires).toISOString() } : {}) })
+    }
+  }
+  return new EntryTable(builder.finish())
+}
+
+// Null where the earlier table does not have what it should have: then all is read anew.
+async function begunFrom(earlier: Earlier, policy: Policy, client: pg.Client): Promise<EntryTableBuilder | null> {
+  const table = new EntryTable(earlier.table)
+  const { rows } = await client.query<EntryRow>({ text: 'select row, id, list_id, kind, value, expires from entries where from_version <= $1 and to_version > $1', values: [earlier.version], rowMode: 'array' })
+  const before = new Map(earlier.lists.map((id, i) => [id, i]))
+  const gone = new Set(rows.map(([, id, listId, kind, value]) => table.indexOf(before.get(listId) ?? -1, { id, kind, value })))
+  if (gone.has(-1)) return null
+  const now = new Map(policy.lists.map((l, i) => [l.id, i]))
+  const builder = new EntryTableBuilder()
+  builder.takeOver(earlier.table, gone, earlier.lists.map(id => now.get(id) ?? -1))
+  return builder
+}
+
+// Gives each list its first entries, and counts them all.
+function sample(policy: Policy, table: EntryTable): Map<string, number> {
+  const counts = policy.lists.map(() => 0)
+  for (let i = 0; i < table.data.count; i++) {
+    const list = table.listOf(i)
+    if (++counts[list]! <= SAMPLE) policy.lists[list]!.entries.push(table.entry(i))
+  }
+  return new Map(policy.lists.map((l, i) => [l.id, counts[i]!]))
 }

@@ -1,16 +1,20 @@
 import { readdirSync } from 'node:fs'
-import { readPolicy } from '#core'
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
+import { EntryTable, readPolicy } from '#core'
 import { ACCESS, EVERYBODY, rolesFor } from '../../server/http/access'
+import compile, { type CompiledElsewhere } from '../../server/workers/compile'
 import { callerFor, install, SETUP_TOKEN, smtp, handOver, plainMessage, type Caller, type Installation } from './support/installation'
 
 const ROLES = ['administrator', 'reviewer', 'worker'] as const
 let gate: Installation
+let begun: CompiledElsewhere
 let as: Record<typeof ROLES[number] | 'nobody', Caller>
 
 beforeAll(async () => {
   gate = await install(inject('clusterFolder'), 'routes')
   const sign = (name: string) => callerFor(gate.url, `${name}@saltmere-harbour.example`)
+  process.env.DATABASE_URL = gate.databaseUrl
+  begun = await compile(null)
   as = { administrator: await sign('admin'), reviewer: await sign('reviewer'), worker: await sign('worker'), nobody: await callerFor(gate.url, null) }
 })
 afterAll(() => gate.stop())
@@ -280,6 +284,15 @@ describe('lists and rules: what was typed would be lost, or act otherwise than w
     const ruling = (await as.administrator('POST', '/api/try', { recipient: 'worker@saltmere-harbour.example', from: 'a@b.test', subject: 'a newt', text: '' })).body.ruling
     expect([ruling.policyVersion, ruling.lane]).toEqual([before + 1, 'spam'])
     expect((await as.administrator('GET', '/api/copies?words=newt')).body.total).toBe(0)
+  })
+  it('what is in force after all these changes is what a fresh start would load', async () => {
+    const entries = ({ policy, table, sizes }: CompiledElsewhere) => {
+      const all = new EntryTable(table)
+      return { policy, sizes, entries: Array.from({ length: table.count }, (_, i) => [all.listOf(i), all.entry(i)]) }
+    }
+    const [followed, fresh] = [await compile({ version: begun.policy.version, table: begun.table, lists: begun.policy.lists.map(l => l.id) }), await compile(null)]
+    expect(fresh.policy.version).toBeGreaterThan(begun.policy.version + 20)
+    expect(entries(followed)).toEqual(entries(fresh))
   })
   it('pages through everything once, in order', async () => {
     const seen: number[] = []

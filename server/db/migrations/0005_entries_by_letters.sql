@@ -1,0 +1,2 @@
+CREATE INDEX "entries_value_letters" ON "entries" USING gin ("value" gin_trgm_ops) WHERE to_version is null;--> statement-breakpoint
+CREATE INDEX "entries_note_letters" ON "entries" USING gin ("note" gin_trgm_ops) WHERE to_version is null;
