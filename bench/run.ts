@@ -96,14 +96,14 @@ async function scanning(all: readonly Message[]): Promise<void> {
   }
 }
 
-function compiling(): void {
+async function compiling(): Promise<void> {
   function* rows() {
     for (let i = 0; i < 1_000_000; i++) yield { list: i % 10, entry: { id: `00000000-0000-4000-8000-${String(i).padStart(12, '0')}`, kind: i % 2 ? 'address' as const : 'domain' as const, value: i % 2 ? `person${i}@quay${i % 5000}.test` : `quay${i}.test` } }
   }
-  const start = performance.now()
-  const table = EntryTable.build(rows())
-  const seconds = (performance.now() - start) / 1000
-  const bytes = Object.values(table.data).reduce<number>((sum, v) => sum + (typeof v === 'object' ? v.byteLength : 0), 0)
+  let table: EntryTable | null = null
+  const [took] = await bestOfEach([() => table = EntryTable.build(rows())], 3) as [number]
+  const seconds = took / 1000
+  const bytes = Object.values(table!.data).reduce<number>((sum, v) => sum + (typeof v === 'object' ? v.byteLength : 0), 0)
   figures.add('1,000,000 entries compiled', seconds, 's', 'under 5', seconds < 5)
   figures.add('their memory', bytes / 1e6, 'MB', 'under 400', bytes < 400e6)
 }
@@ -111,7 +111,7 @@ function compiling(): void {
 const all = await messages()
 await deciding(all)
 await scanning(all)
-compiling()
+await compiling()
 await growth(all)
 if (process.argv.includes('--json')) {
   process.stdout.write(`${JSON.stringify({ figures: figures.list })}\n`)

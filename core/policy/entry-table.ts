@@ -17,6 +17,8 @@ export interface EntryTableData {
   hashes: Uint32Array
   /** Open addressing over the hashes: the first entry of that key, or -1. */
   slots: Int32Array
+  /** Of each slot some bits of its key's hash, 0 if it is empty: most of what is not there is told by this smaller array. */
+  tags: Uint8Array
   next: Int32Array
   /** Prefix lengths of networks that occur, IPv4 as they are, IPv6 plus 1000. */
   prefixes: Uint16Array
@@ -106,10 +108,12 @@ export class EntryTable {
   }
 
   private ask(kind: number, value: string, found: (i: number) => void): void {
-    const { slots, next } = this.data
+    const { slots, tags, next } = this.data
     const mask = slots.length - 1
-    for (let slot = hashOf(kind, value) & mask; slots[slot]! >= 0; slot = (slot + 1) & mask) {
-      if (!this.is(slots[slot]!, kind, value)) continue
+    const hash = hashOf(kind, value)
+    const tag = tagOf(hash)
+    for (let slot = hash & mask; tags[slot] !== 0; slot = (slot + 1) & mask) {
+      if (tags[slot] !== tag || !this.is(slots[slot]!, kind, value)) continue
       for (let i = slots[slot]!; i >= 0; i = next[i]!) found(i)
       return
     }
@@ -138,6 +142,11 @@ function hashOf(kind: number, value: string): number {
   let hash = 0x811C9DC5 ^ kind
   for (let i = 0; i < value.length; i++) hash = Math.imul(hash ^ value.charCodeAt(i), 0x01000193)
   return (hash ^ (hash >>> 15)) >>> 0
+}
+
+// The slot is told by the lower bits.
+function tagOf(hash: number): number {
+  return (hash >>> 24) | 1
 }
 
 /** Takes entries as they come; sized twice over as it grows, cut to size and put into shared memory at the end. */
@@ -232,9 +241,10 @@ export class EntryTableBuilder {
     const { count } = this
     this.values[count] = this.used
     const slots = shared(Int32Array, 1 << Math.max(4, Math.ceil(Math.log2(count * 2 + 1)))).fill(-1)
+    const tags = shared(Uint8Array, slots.length)
     const next = shared(Int32Array, count).fill(-1)
     const data: EntryTableData = {
-      count, slots, next,
+      count, slots, tags, next,
       lists: copied(this.lists.subarray(0, count), Uint32Array),
       kinds: copied(this.kinds.subarray(0, count), Uint8Array),
       values: copied(this.values.subarray(0, count + 1), Uint32Array),
@@ -252,6 +262,7 @@ export class EntryTableBuilder {
       while (slots[slot]! >= 0 && !sameKey(data, slots[slot]!, i)) slot = (slot + 1) & mask
       next[i] = slots[slot]!
       slots[slot] = i
+      tags[slot] = tagOf(data.hashes[i]!)
     }
     return data
   }
