@@ -227,9 +227,13 @@ function toggle(entry: string) {
         <table>
           <thead class="second small">
             <tr>
-              <th v-if="list.mayChange" /><th>Entry</th><th>Note</th><th>Added</th><th>Expires</th><th class="n">
+              <th v-if="list.mayChange" /><th>Entry</th><th>Note</th><th class="wide">
+                Added
+              </th><th>Expires</th><th class="n">
                 Hits
-              </th><th>Last hit</th>
+              </th><th class="wide">
+                Last hit
+              </th>
             </tr>
           </thead>
           <tbody>
@@ -255,7 +259,7 @@ function toggle(entry: string) {
               <td class="second small">
                 {{ e.note }}
               </td>
-              <td class="second small">
+              <td class="second small wide">
                 {{ e.addedAt ? shortWhen(e.addedAt) : '' }}{{ e.addedBy ? `, ${e.addedBy}` : '' }}
               </td>
               <td class="small">
@@ -264,7 +268,7 @@ function toggle(entry: string) {
               <td class="n numbers">
                 {{ e.hits }}
               </td>
-              <td class="second small">
+              <td class="second small wide">
                 {{ e.lastHit ? shortWhen(e.lastHit) : 'never' }}
               </td>
             </tr>
@@ -312,5 +316,6 @@ th:first-child, td:first-child { padding-left: 22px; }
 .add { padding: 18px 22px; display: grid; gap: 12px; justify-items: start; }
 .add .field, .add :deep(.el-textarea), .add :deep(.el-input) { width: 100%; }
 input[type='checkbox'] { accent-color: var(--water); }
+@media (max-width: 640px) { .wide { display: none; } }
 @media (max-width: 980px) { .list { grid-template-columns: minmax(0, 1fr); height: auto; } }
 </style>
