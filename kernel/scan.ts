@@ -100,11 +100,13 @@ function isWhite(c: u8): bool {
 }
 
 /**
- * The hash of a gram.
- * @param size 1 to 4 units, or 6; 4 units from its begin may be read whatever its size, or 6
+ * The hashes of all grams in a row.
+ * @param count how many
+ * @param size 1 to 4 units, or 6; 4 units from a gram's begin may be read whatever its size, or 6
+ * @param out where they go, 32 bits each
  */
-export function hash(gram: usize, size: u32): u32 {
-  return size == 6 ? hashSix(gram) : hashFew(gram, size)
+export function hashes(units: usize, count: u32, size: u32, out: usize): void {
+  for (let i: u32 = 0; i < count; i++) store<u32>(out + (i << 2), size == 6 ? hashSix(units + (i << 1)) : hashFew(units + (i << 1), size))
 }
 
 const FIRST: u32 = 0x9E3779B1

@@ -87,19 +87,11 @@ const add = () => submit(async () => {
       placeholder="never"
       style="width: 160px"
     /></label>
-    <p
-      v-if="error"
-      class="wrong"
-      role="alert"
-    >
-      {{ error }}
-    </p>
-    <button
-      class="press first"
-      type="submit"
-    >
-      Add to the list
-    </button>
+    <FormFoot
+      :error
+      act="Add to the list"
+      staying
+    />
     <AddedReport
       v-if="added"
       :added

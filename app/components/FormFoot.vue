@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The end of a form: what is wrong with all of it, and the ways out. */
-const { act = 'Put in force' } = defineProps<{ error: string, act?: string }>()
+const { act = 'Put in force', busy = false, staying = false } = defineProps<{ error: string, act?: string, busy?: boolean, /** There is nothing to leave it for. */ staying?: boolean }>()
 const emit = defineEmits<{ leave: [] }>()
 </script>
 
@@ -16,10 +16,12 @@ const emit = defineEmits<{ leave: [] }>()
     <button
       class="press first"
       type="submit"
+      :disabled="busy"
     >
       {{ act }}
     </button>
     <button
+      v-if="!staying"
       class="press plain"
       type="button"
       @click="emit('leave')"

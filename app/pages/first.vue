@@ -147,19 +147,11 @@ const make = () => submit(async () => {
       >
         + person
       </button>
-      <p
-        v-if="error"
-        class="wrong"
-        role="alert"
-      >
-        {{ error }}
-      </p>
-      <button
-        class="press first"
-        type="submit"
-      >
-        Set it up
-      </button>
+      <FormFoot
+        :error
+        act="Set it up"
+        staying
+      />
     </form>
     <p
       v-if="error && open === null"

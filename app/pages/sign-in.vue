@@ -49,20 +49,12 @@ function take(account: string) {
         show-password
       />
     </label>
-    <p
-      v-if="error"
-      class="wrong"
-      role="alert"
-    >
-      {{ error }}
-    </p>
-    <button
-      class="press first"
-      type="submit"
-      :disabled="busy"
-    >
-      Sign in
-    </button>
+    <FormFoot
+      :error
+      act="Sign in"
+      :busy
+      staying
+    />
     <div
       v-if="session.demo"
       class="demo"

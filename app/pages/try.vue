@@ -142,20 +142,12 @@ watch(way, (now) => {
           />
         </el-select>
       </label>
-      <p
-        v-if="error"
-        class="wrong"
-        role="alert"
-      >
-        {{ error }}
-      </p>
-      <button
-        class="press first"
-        type="submit"
-        :disabled="busy"
-      >
-        {{ busy ? 'Deciding …' : 'Decide it' }}
-      </button>
+      <FormFoot
+        :error
+        :act="busy ? 'Deciding …' : 'Decide it'"
+        :busy
+        staying
+      />
     </form>
     <section
       class="sheet"

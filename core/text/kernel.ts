@@ -2,7 +2,7 @@ import { KERNEL } from './kernel-code'
 
 interface Loops {
   fold(source: number, from: number, length: number, units: number, breaks: number, goesOn: number): number
-  hash(gram: number, size: number): number
+  hashes(units: number, count: number, size: number, out: number): void
   scan(units: number, from: number, until: number, size: number, stride: number, table: number, found: number, room: number): number
 }
 
@@ -93,10 +93,10 @@ class Kernel {
 
   /** The hashes of all grams of one size in these units, of which there are at most PIECE. */
   hashes(units: Uint16Array, size: number): Uint32Array {
+    const count = Math.max(0, units.length - size + 1)
     this.lay(units, 0, units.length)
-    const out = new Uint32Array(Math.max(0, units.length - size + 1))
-    for (let i = 0; i < out.length; i++) out[i] = this.loops.hash(UNITS + 2 * i, size)
-    return out
+    this.loops.hashes(UNITS, count, size, FOUND)
+    return this.words.slice(FOUND / 4, FOUND / 4 + count)
   }
 
   /**

@@ -58,8 +58,8 @@ export async function receive(bytes: Uint8Array, envelope: Envelope, source: Sou
 
 /** Whether a recipient is refused before the content; the reply of the refusal, or null. */
 export async function refusedByEnvelope(envelope: Envelope, recipient: string): Promise<string | null> {
-  const { indexed } = await policyInForce()
-  const ruling = decideEnvelope(envelope, recipient, indexed, { now: envelope.receivedAt })
+  const { policy, lists } = await policyInForce()
+  const ruling = decideEnvelope(envelope, recipient, policy, lists, { now: envelope.receivedAt })
   return ruling && refusalReply(ruling)
 }
 

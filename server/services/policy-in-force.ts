@@ -10,8 +10,10 @@ import { currentVersion, POLICY_CHANNEL } from './policy-store'
 /** A policy that this process follows, ready for deciding. */
 export interface InForce {
   policy: Policy
+  /** Who is who, and how lists are used; without the rules, which only worker threads read. */
   compiled: CompiledPolicy
-  indexed: IndexedPolicy
+  /** The lists alone, indexed. */
+  lists: IndexedPolicy
   /** The same, as worker threads take it. */
   edition: Edition
   /** Entries by list; the policy itself holds the first of each list only. */
@@ -45,8 +47,8 @@ export function refreshPolicy(): Promise<InForce> {
     if (!current || current.policy.version !== version.number || peopleChanged) {
       peopleChanged = false
       const { policy, table, sizes } = await compileElsewhere(current && { version: current.policy.version, table: current.edition.table, lists: current.policy.lists.map(l => l.id) })
-      const indexed = IndexedPolicy.build(policy, new EntryTable(table))
-      current = { policy, compiled: indexed.compiled, indexed, edition: { number: ++editions, policy, table }, sizes }
+      const lists = IndexedPolicy.build({ ...policy, rules: [] }, new EntryTable(table))
+      current = { policy, compiled: lists.compiled, lists, edition: { number: ++editions, policy, table }, sizes }
       since = version.since
     }
     return current

@@ -8,7 +8,7 @@ const blocked = (more: Partial<Policy> = {}) => policy({
   lists: [{ id: 'l', name: 'L', owner: 'organisation', usualSide: 'block', on: true, entries: [{ id: 'e', kind: 'domain', value: 'sly.test' }] }],
   bindings: [{ id: 'b', list: 'l', owner: 'organisation', side: 'block', state: 'acting', stop: { to: 'refuse', reply: '5.7.1 Not from there' } }], ...more,
 })
-const early = (p: Policy, over: Parameters<typeof envelope>[0] = {}, to = RECIPIENT) => decideEnvelope(envelope({ mailFrom: 'x@sly.test', ...over }), to, IndexedPolicy.build(p), { now: NOW })
+const early = (p: Policy, over: Parameters<typeof envelope>[0] = {}, to = RECIPIENT) => decideEnvelope(envelope({ mailFrom: 'x@sly.test', ...over }), to, p, IndexedPolicy.build({ ...p, rules: [] }), { now: NOW })
 
 describe('refusing: the sender would be told what is not so, or a wanted message turned away unseen', () => {
   it('refused for one and not for the other, the refusal becomes the bin; the answer is that it was taken', async () => {
