@@ -106,7 +106,7 @@ function isWhite(c: u8): bool {
  * @param out where they go, 32 bits each
  */
 export function hashes(units: usize, count: u32, size: u32, out: usize): void {
-  for (let i: u32 = 0; i < count; i++) store<u32>(out + (i << 2), size == 6 ? hashSix(units + (i << 1)) : hashFew(units + (i << 1), size))
+  for (let i: u32 = 0; i < count; i++) store<u32>(out + (i << 2), hashOf(units + (i << 1), size))
 }
 
 const FIRST: u32 = 0x9E3779B1
@@ -125,6 +125,12 @@ function hashFew(gram: usize, size: u32): u32 {
 @inline
 function hashSix(gram: usize): u32 {
   return <u32>(((load<u64>(gram) ^ (<u64>load<u32>(gram, 8) * 0xC2B2AE3D27D4EB4F)) * MULTIPLIER) >> 32)
+}
+
+// @ts-ignore: decorator
+@inline
+function hashOf(gram: usize, size: u32): u32 {
+  return size == 6 ? hashSix(gram) : hashFew(gram, size)
 }
 
 // @ts-ignore: decorator
@@ -161,7 +167,7 @@ export function scan(units: usize, from: u32, until: u32, size: u32, stride: u32
   const last = first + (room << 3) - ROOM
   const out = size == 6 ? scanSix(units, begin, end, step, table, first, last)
     : (size == 4 && stride == 4) || (size == 3 && stride == 2) ? scanFours(units, begin, end, size, step, table, first, last)
-      : scanFew(units, begin, end, size, step, table, first, last)
+      : scanEach(units, begin, end, size, step, table, first, last)
   store<u32>(found, (goOn - units) >> 1)
   return <u32>((out - first) >> 3)
 }
@@ -169,12 +175,12 @@ export function scan(units: usize, from: u32, until: u32, size: u32, stride: u32
 /** Where the last scan stopped. */
 let goOn: usize = 0
 
-function scanFew(units: usize, begin: usize, end: usize, size: u32, step: usize, table: usize, first: usize, last: usize): usize {
+function scanEach(units: usize, begin: usize, end: usize, size: u32, step: usize, table: usize, first: usize, last: usize): usize {
   const shift = load<u32>(table)
   let out = first
   let gram = begin
   for (; gram < end && out <= last; gram += step) {
-    const h = hashFew(gram, size)
+    const h = hashOf(gram, size)
     if (bitOf(h >> shift, table) & 1) out = probe(units, gram, h, table, out)
   }
   goOn = gram
@@ -210,12 +216,7 @@ function scanFours(units: usize, begin: usize, end: usize, size: u32, step: usiz
     if (inC & 1) out = probe(units, gram + 2 * step, i32x4.extract_lane(hashes, 2), table, out)
     if (inD & 1) out = probe(units, gram + 3 * step, i32x4.extract_lane(hashes, 3), table, out)
   }
-  for (; gram < end && out <= last; gram += step) {
-    const h = hashFew(gram, size)
-    if (bitOf(h >> shift, table) & 1) out = probe(units, gram, h, table, out)
-  }
-  goOn = gram
-  return out
+  return scanEach(units, gram, end, size, step, table, out, last)
 }
 
 function scanSix(units: usize, begin: usize, end: usize, step: usize, table: usize, first: usize, last: usize): usize {
@@ -237,12 +238,7 @@ function scanSix(units: usize, begin: usize, end: usize, step: usize, table: usi
     if (inC & 1) out = probe(units, gram + 2 * step, c, table, out)
     if (inD & 1) out = probe(units, gram + 3 * step, d, table, out)
   }
-  for (; gram < end && out <= last; gram += step) {
-    const h = hashSix(gram)
-    if (bitOf(h >> shift, table) & 1) out = probe(units, gram, h, table, out)
-  }
-  goOn = gram
-  return out
+  return scanEach(units, gram, end, 6, step, table, out, last)
 }
 
 // @ts-ignore: decorator

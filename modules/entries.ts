@@ -3,8 +3,7 @@ import { join } from 'node:path'
 import { build, context, type BuildOptions } from 'esbuild'
 import { addTemplate, defineNuxtModule } from 'nuxt/kit'
 import type { Nitro } from 'nitropack/types'
-
-const BANNER = 'import { createRequire as __createRequire } from "node:module"; const require = __createRequire(import.meta.url);'
+import { BUNDLE } from '../scripts/lib/bundle.mjs'
 
 /**
  * Bundles what runs outside the server's own bundle — worker threads and the command line — and copies the migrations
@@ -15,18 +14,13 @@ export default defineNuxtModule({
   setup(_, nuxt) {
     const root = nuxt.options.rootDir
     const options = (outdir: string, entries: Record<string, string>): BuildOptions => ({
+      ...BUNDLE,
       absWorkingDir: root,
       entryPoints: Object.fromEntries(Object.entries(entries).map(([name, file]) => [name, join(root, file)])),
       outdir,
       outExtension: { '.js': '.mjs' },
-      bundle: true,
-      platform: 'node',
-      target: 'node20',
-      format: 'esm',
-      banner: { js: BANNER },
       external: ['pg-native'],
       sourcemap: 'linked',
-      logLevel: 'warning',
     })
     const workers = { mail: 'server/workers/mail.ts', compile: 'server/workers/compile.ts', check: 'server/workers/check.ts' }
     const commands = { 'sober-gate': 'cli/main.ts', 'send': 'demo/send.ts' }

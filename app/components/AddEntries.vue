@@ -15,7 +15,7 @@ const looksLikeDomain = computed(() => adding.as === '' && adding.text.split(/\r
 }))
 
 const add = () => submit(async () => {
-  const result = await api.addEntries(list, { text: adding.text, below: adding.below, as: adding.as || undefined, note: adding.note || undefined, expires: adding.expires ? new Date(`${adding.expires}T00:00`).toISOString() : undefined })
+  const result = await api.addEntries(list, { text: adding.text, below: adding.below, as: adding.as || undefined, note: adding.note || undefined, expires: adding.expires || undefined })
   added.value = result
   // What could not be read stays where it was written.
   adding.text = result.wrong.map(w => w.text).join('\n')
@@ -80,12 +80,10 @@ const add = () => submit(async () => {
       v-model="adding.note"
       placeholder="why, for whoever comes after"
     /></label>
-    <label class="field">Expires <el-date-picker
+    <label class="field">Expires <DayField
       v-model="adding.expires"
-      type="date"
-      value-format="YYYY-MM-DD"
-      placeholder="never"
-      style="width: 160px"
+      label="Expires"
+      :width="160"
     /></label>
     <FormFoot
       :error

@@ -7,13 +7,13 @@ const emit = defineEmits<{ changed: [] }>()
 const notices = useNoticeStore()
 const { error, fields, submit } = useForm()
 const changing = ref(false)
-const form = reactive({ note: '', withNote: true, expires: null as Date | null, withExpiry: true })
+const form = reactive({ note: '', withNote: true, expires: '', withExpiry: true })
 
 // Of several, only what one asks for is changed: their notes are seldom the same.
 function begin() {
   const [one] = entries
   const alone = entries.length === 1
-  Object.assign(form, { note: alone ? one!.note ?? '' : '', withNote: alone, expires: alone && one!.expires ? new Date(one!.expires) : null, withExpiry: true })
+  Object.assign(form, { note: alone ? one!.note ?? '' : '', withNote: alone, expires: alone ? one!.expires ?? '' : '', withExpiry: true })
   changing.value = true
 }
 
@@ -23,7 +23,7 @@ const change = () => submit(async () => {
   const { changed } = await api.changeEntries(list, {
     ids: entries.map(e => e.id),
     ...(form.withNote ? { note: form.note || null } : {}),
-    ...(form.withExpiry ? { expires: form.expires?.toISOString() ?? null } : {}),
+    ...(form.withExpiry ? { expires: form.expires || null } : {}),
   })
   changing.value = false
   say(changed, 'changed, and in force.')
@@ -86,12 +86,10 @@ async function takeOut() {
     <label
       v-if="form.withExpiry"
       class="until"
-    >until <el-date-picker
+    >until <DayField
       v-model="form.expires"
-      type="date"
-      aria-label="Expiry"
+      label="Expiry"
       placeholder="for good"
-      style="width: 150px"
     /></label>
     <FormFoot
       :error="error || (Object.values(fields)[0] ?? '')"

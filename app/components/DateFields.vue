@@ -30,14 +30,12 @@ function turn(to: Way) {
     :width="110"
     @update:model-value="turn"
   />
-  <el-date-picker
+  <DayField
     v-if="byDay(way)"
     :model-value="date[way] as string"
-    type="date"
-    aria-label="Day"
-    style="width: 150px"
+    label="Day"
     :clearable="false"
-    @update:model-value="(day: Date) => date = { of: date.of, [way]: day.toISOString() }"
+    @update:model-value="(day: string) => date = { of: date.of, [way]: day }"
   />
   <template v-else>
     <TextField

@@ -7,9 +7,6 @@ defineProps<{ /** Headers, and effects where a copy is stopped, are an administr
 const { direction, description, group, expires, reviewOn, header, inEveryLane } = sheet.value
 const opened = ref(direction !== 'inbound' || [description, group, expires, reviewOn, header].some(t => t !== '') || inEveryLane)
 const DIRECTIONS = [{ value: 'inbound', name: 'mail that comes in' }, { value: 'outbound', name: 'mail that goes out' }, { value: 'internal', name: 'mail among us' }] as const
-/** Date fields give and take days, a rule has instants. */
-const dayOf = (instant: string) => instant ? new Date(instant) : null
-const instantOf = (day: Date | null) => day ? day.toISOString() : ''
 </script>
 
 <template>
@@ -57,22 +54,15 @@ const instantOf = (day: Date | null) => day ? day.toISOString() : ''
         placeholder="such as Payments"
       />
       <span>look at it again on</span>
-      <el-date-picker
-        :model-value="dayOf(sheet.reviewOn)"
-        type="date"
-        aria-label="Review date"
-        placeholder="never"
-        style="width: 150px"
-        @update:model-value="(d: Date | null) => sheet.reviewOn = instantOf(d)"
+      <DayField
+        v-model="sheet.reviewOn"
+        label="Review date"
       />
       <span>until</span>
-      <el-date-picker
-        :model-value="dayOf(sheet.expires)"
-        type="date"
-        aria-label="Expiry"
+      <DayField
+        v-model="sheet.expires"
+        label="Expiry"
         placeholder="for good"
-        style="width: 150px"
-        @update:model-value="(d: Date | null) => sheet.expires = instantOf(d)"
       />
     </div>
   </details>

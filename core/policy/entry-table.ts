@@ -37,6 +37,7 @@ const decoder = new TextDecoder()
 export class EntryTable {
   /** Entries that no key finds (patterns, words): they are looked for by their literals. */
   readonly scanned: number[] = []
+  private scannedById: Map<string, number[]> | null = null
 
   constructor(readonly data: EntryTableData) {
     for (let i = 0; i < data.count; i++) if (SCANNED.has(data.kinds[i]!)) this.scanned.push(i)
@@ -44,10 +45,12 @@ export class EntryTable {
 
   /** Which entry of a list has that id, kind and value; -1 if none. */
   indexOf(list: number, { id, kind, value }: Pick<Entry, 'id' | 'kind' | 'value'>): number {
-    const is = (i: number) => this.listOf(i) === list && this.data.kinds[i] === KIND[kind] && this.entry(i).id === id
-    if (SCANNED.has(KIND[kind])) return this.scanned.find(i => is(i) && this.value(i) === value) ?? -1
     let found = -1
-    if (this.data.count) this.ask(KIND[kind], value, i => found = is(i) ? i : found)
+    const note = (i: number) => {
+      if (this.listOf(i) === list && this.data.kinds[i] === KIND[kind] && this.entry(i).id === id && this.value(i) === value) found = i
+    }
+    if (SCANNED.has(KIND[kind])) (this.scannedById ??= this.byId(this.scanned)).get(id)?.forEach(note)
+    else if (this.data.count) this.ask(KIND[kind], value, note)
     return found
   }
 
@@ -71,6 +74,15 @@ export class EntryTable {
       value: this.value(i),
       ...(Number.isNaN(expires) ? {} : { expires: new Date(expires).toISOString() }),
     }
+  }
+
+  private byId(entries: readonly number[]): Map<string, number[]> {
+    const out = new Map<string, number[]>()
+    for (const i of entries) {
+      const { id } = this.entry(i)
+      out.set(id, [...out.get(id) ?? [], i])
+    }
+    return out
   }
 
   value(i: number): string {

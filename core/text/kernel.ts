@@ -11,8 +11,10 @@ export const PIECE = 8192
 /** What the loops may read beyond their end, and before their begin. */
 const MARGIN = 16
 const PAGE = 65_536
-/** Units by which a scan goes on: a multiple of every stride, so that all pieces are asked at the same units. */
-const STEP = Math.floor((PIECE - MARGIN) / 24) * 24
+/** A multiple of every stride: parts of a text that begin at multiples of it are asked at the same units as the whole. */
+export const PHASE = 24
+/** Units by which a scan goes on. */
+const STEP = Math.floor((PIECE - MARGIN) / PHASE) * PHASE
 
 // The module's memory: a text in UTF-8, its units, its breaks, what was found; from there on tables of grams.
 const SOURCE = 0
@@ -28,7 +30,7 @@ const MOST_BYTES = 128 * 1024 * 1024
 export interface GramLook {
   /** Units. */
   readonly size: number
-  /** A divisor of 24. */
+  /** A divisor of PHASE. */
   readonly stride: number
   /** As kernel/scan.ts reads it. */
   readonly table: Laid
@@ -103,7 +105,7 @@ class Kernel {
    * Calls `found` with every gram that may be in a table and begins in a part of a text: which of the looks, where it begins,
    * and the entry, or -2 less the first of more entries than were compared. What is found for one look comes in the order of
    * the text. `found` must not come back here.
-   * @param from where the part begins, for all parts of one text a multiple of 24 units from the text's beginning
+   * @param from where the part begins, for all parts of one text a multiple of PHASE units from the text's beginning
    */
   scan(units: Uint16Array, from: number, until: number, length: number, looks: readonly GramLook[], found: (look: number, at: number, entry: number) => void): void {
     for (let begin = from; begin < until; begin += STEP) {

@@ -72,7 +72,7 @@ export class PhraseIndex {
 
   /**
    * The same for a part of a text, where a key counts if the gram by which it is known begins in that part.
-   * @param from a multiple of 24 units from the text's beginning
+   * @param from a multiple of PHASE units from the text's beginning
    * @param length of what there is in `units`: as much before and after the part as the longest key
    */
   scanPart(units: Uint16Array, from: number, until: number, length: number, found: (key: number, start: number) => void): void {
@@ -122,10 +122,10 @@ const ENTRY_BYTES = 16
 /** Which keys have a gram of that hash, and where in the key it stands. */
 class GramTable {
   readonly table: Laid
-  /** By entry: the key, the gram's place in it, and the next entry with the same hash. */
+  private readonly image: TableImage
+  /** By entry: the key, and the gram's place in it. */
   private readonly keys: Uint32Array
   private readonly offsets: Uint16Array
-  private readonly next: Int32Array
   private count = 0
 
   readonly size: number
@@ -137,8 +137,7 @@ class GramTable {
     const grams = ids.length * stride
     this.keys = new Uint32Array(grams)
     this.offsets = new Uint16Array(grams)
-    this.next = new Int32Array(grams).fill(-1)
-    const image = new TableImage(grams)
+    this.image = new TableImage(grams)
     const hashes = ids.map(id => kernel().hashes(unitsOf(id), size))
     const shares = new Shares()
     for (const own of hashes) shares.add(own)
@@ -148,10 +147,10 @@ class GramTable {
       for (let i = begin; i < begin + stride; i++) {
         this.keys[this.count] = id
         this.offsets[this.count] = i
-        this.next[this.count] = image.add(this.count++, hashes[n]![i]!, units, this.beside(units, i))
+        this.image.add(this.count++, hashes[n]![i]!, units, this.beside(units, i))
       }
     })
-    this.table = new Laid(image.bytes)
+    this.table = new Laid(this.image.bytes)
   }
 
   /** Where the row of `stride` grams begins that other keys share least and that are rarest in writing. */
@@ -183,7 +182,7 @@ class GramTable {
   /** Calls `maybe` for the entry that the kernel found; where it gave up comparing, for all that follow. */
   ask(entry: number, maybe: (key: number, offset: number) => void): void {
     if (entry >= 0) maybe(this.keys[entry]!, this.offsets[entry]!)
-    else for (let n = -2 - entry; n >= 0; n = this.next[n]!) maybe(this.keys[n]!, this.offsets[n]!)
+    else for (let n = -2 - entry; n >= 0; n = this.image.after(n)) maybe(this.keys[n]!, this.offsets[n]!)
   }
 }
 
@@ -205,13 +204,17 @@ class TableImage {
     this.slots = BITS + (1 << (log - 3))
     this.entries = this.slots + 8 * slots
     this.bytes = new Uint8Array(this.entries + ENTRY_BYTES * grams)
-    this.view = new DataView(this.bytes.buffer);
-    [this.shift, this.most, this.slots, this.entries].forEach((n, i) => this.view.setUint32(4 * i, n, true))
+    this.view = new DataView(this.bytes.buffer)
+    for (const [i, n] of [this.shift, this.most, this.slots, this.entries].entries()) this.view.setUint32(4 * i, n, true)
     for (let i = 0; i < slots; i++) this.view.setInt32(this.slots + 8 * i, -1, true)
   }
 
-  /** @returns the next entry with the same hash, or -1 */
-  add(entry: number, hash: number, units: Uint16Array, beside: { from: number, to: number, offset: number }): number {
+  /** The next entry with the same hash, or -1. */
+  after(entry: number): number {
+    return this.view.getInt32(this.entries + ENTRY_BYTES * entry + 8, true)
+  }
+
+  add(entry: number, hash: number, units: Uint16Array, beside: { from: number, to: number, offset: number }): void {
     const { view } = this
     const place = hash >>> this.shift
     this.bytes[BITS + (place >>> 3)]! |= 1 << (place & 7)
@@ -226,7 +229,6 @@ class TableImage {
     view.setInt32(at + 8, next, true)
     view.setInt16(at + 12, beside.offset, true)
     view.setUint16(at + 14, beside.to - beside.from, true)
-    return next
   }
 }
 

@@ -1,5 +1,5 @@
 import { characterAt, isSpace, seesThrough, standsFree, tableOf, type ViewForm } from './forms'
-import { kernel, PIECE } from './kernel'
+import { kernel, PHASE, PIECE } from './kernel'
 import type { PhraseIndex } from './phrase-index'
 import { joinSpaced } from './spaced'
 import { Breaks, View } from './view'
@@ -147,8 +147,6 @@ class Writer {
 }
 
 const NO_UNITS = new Uint16Array(0)
-/** Units by which scanning goes on: every stride divides it. */
-const PHASE = 24
 
 function grownTo<T extends Uint16Array | Uint32Array>(array: T, size: number): T {
   const more = new (array.constructor as new (size: number) => T)(size)

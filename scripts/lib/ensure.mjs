@@ -70,7 +70,7 @@ async function ensureDependencies() {
   writeFileSync(stamp, wanted)
 }
 
-const SOURCES = ['app', 'server', 'core', 'cli', 'demo', 'modules', 'public', 'nuxt.config.ts', 'package.json', 'package-lock.json', 'tsconfig.json']
+const SOURCES = ['app', 'server', 'core', 'cli', 'demo', 'modules', 'scripts/lib/bundle.mjs', 'public', 'nuxt.config.ts', 'package.json', 'package-lock.json', 'tsconfig.json']
 
 /** Builds the application, if it is not built from these very sources. */
 async function ensureBuilt() {

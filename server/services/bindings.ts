@@ -7,9 +7,9 @@ import { checked } from './checked'
 import { currentList } from './list-access'
 import { mayChange, mustBeAllowed, mustBeSomebody, seesClausesOf } from './ownership'
 import type { Asker } from './people'
-import { addBinding, bindingOf, changePolicy, endRows, newId, type Change } from './policy-store'
+import { addBinding, bindingOf, changePolicy, endRows, mustStandAt, newId, type Change } from './policy-store'
 import { policyInForce, refreshPolicy } from './policy-in-force'
-import { invalid, notFound, somebodyFaster } from './problem'
+import { invalid, notFound } from './problem'
 
 /** How a list is put to use, as a form sends it. */
 export type BindingForm = Omit<Binding, 'id' | 'list' | 'owner'>
@@ -60,7 +60,7 @@ export async function changeUse(asker: Asker, id: string, version: number, form:
   const { policy } = await policyInForce()
   const binding = bindingFrom(form, row.listId, row.owner, policy, id)
   await changePolicy(asker.id, row.owner, `List “${list.name}” used otherwise: ${sentenceOf(binding, policy)}`, async (change) => {
-    await stillAt(change, id, version, list.name)
+    await mustStandAt(change, bindingTable, id, version, `How “${list.name}” is used`)
     await isNew(change, binding)
     await endRows(change, bindingTable, [id])
     await addBinding(change, binding)
@@ -75,7 +75,7 @@ export async function endUse(asker: Asker, id: string, version: number): Promise
   const list = await currentList(asker, row.listId)
   const { policy } = await policyInForce()
   await changePolicy(asker.id, row.owner, `List “${list.name}” no longer used: ${sentenceOf(bindingOf(row), policy)}`, async (change) => {
-    await stillAt(change, id, version, list.name)
+    await mustStandAt(change, bindingTable, id, version, `How “${list.name}” is used`)
     await endRows(change, bindingTable, [id])
   })
   await refreshPolicy()
@@ -89,11 +89,6 @@ async function currentBinding(asker: Asker, id: string): Promise<typeof bindingT
   const [row] = await db().select().from(bindingTable).where(and(eq(bindingTable.id, id), isNull(bindingTable.toVersion)))
   if (!row || !seesClausesOf(asker, row.owner)) throw notFound('use of a list with that number')
   return row
-}
-
-async function stillAt(change: Change, id: string, version: number, name: string): Promise<void> {
-  const [now] = await change.tx.select({ fromVersion: bindingTable.fromVersion }).from(bindingTable).where(and(eq(bindingTable.id, id), isNull(bindingTable.toVersion)))
-  if (now?.fromVersion !== version) throw somebodyFaster(`How “${name}” is used`)
 }
 
 // The same use twice says nothing more and is forgotten when one of the two is changed. One on trial beside one that acts is no such pair.

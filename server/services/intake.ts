@@ -36,7 +36,7 @@ export interface Taken {
  * same recipient, the earlier one accepted) makes no second copy; a refused one is decided afresh.
  */
 export async function receive(bytes: Uint8Array, envelope: Envelope, source: Source): Promise<Taken> {
-  const { policy, compiled, edition } = await policyInForce()
+  const { policy, lists, edition } = await policyInForce()
   const { message, rulings } = await readAndDecide({ bytes, envelope, recipients: envelope.rcptTo, context: { now: envelope.receivedAt } }, edition)
   const { refusal, rulings: decided } = settleDoor(rulings)
   const kept = decided.some(r => r.lane !== 'refused' && r.lane !== 'dropped')
@@ -48,7 +48,7 @@ export async function receive(bytes: Uint8Array, envelope: Envelope, source: Sou
     for (const ruling of decided) {
       const { recipient } = ruling
       const attemptId = await keepAttempt(tx, { ...message.attempt, direction: directionOf(message.attempt, makeAddress(recipient), policy.trust) }, { transaction, source, recipient, messageId: messageRow, ...(refusal === null ? { code: 250, reply: 'accepted' } : { code: 550, reply: refusal }) })
-      const person = personOf(compiled, makeAddress(recipient))?.id ?? (isPostmaster(recipient) ? postmaster : null)
+      const person = personOf(lists.compiled, makeAddress(recipient))?.id ?? (isPostmaster(recipient) ? postmaster : null)
       out.push(await keepCopy(tx, message, { messageRow, attemptId, person, ruling }))
     }
     return out
@@ -69,8 +69,8 @@ function withoutText(content: Content, subject: boolean): Content {
 }
 
 /** True if the address is somebody's here: a person's, or postmaster of a domain of ours, or of none (RFC 5321 4.5.1). */
-export function isKnownRecipient({ compiled, policy }: InForce, recipient: string): boolean {
-  return personOf(compiled, makeAddress(recipient)) !== null || isPostmasterOfOurs(policy, recipient)
+export function isKnownRecipient({ lists, policy }: InForce, recipient: string): boolean {
+  return personOf(lists.compiled, makeAddress(recipient)) !== null || isPostmasterOfOurs(policy, recipient)
 }
 
 function isPostmaster(recipient: string): boolean {

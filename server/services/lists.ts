@@ -9,9 +9,9 @@ import { currentList } from './list-access'
 import { addRead, countWords, readLines, type Added } from './list-entries'
 import { mayChange, mustBeAllowed, mustBeSomebody, seesClausesOf } from './ownership'
 import type { Asker } from './people'
-import { addBinding, addList, changePolicy, endRows, entryOf, newId, type Change } from './policy-store'
+import { addBinding, addList, changePolicy, endRows, entryOf, mustStandAt, newId } from './policy-store'
 import { policyInForce, refreshPolicy } from './policy-in-force'
-import { invalid, somebodyFaster } from './problem'
+import { invalid } from './problem'
 
 export interface ListForm {
   name: string
@@ -135,7 +135,7 @@ export async function changeList(asker: Asker, id: string, version: number, form
   mustBeAllowed(asker, row.owner)
   await nameIsFree(form.name, row.owner, id)
   await changePolicy(asker.id, row.owner, `List “${form.name}” changed${form.on === row.on ? '' : form.on ? ': switched on' : ': switched off'}`, async (change) => {
-    await stillAt(change, id, version, row.name)
+    await mustStandAt(change, lists, id, version, `“${row.name}”`)
     await endRows(change, lists, [id])
     await addList(change, { id, name: form.name, owner: row.owner, usualSide: form.usualSide, on: form.on })
   })
@@ -152,17 +152,12 @@ export async function removeList(asker: Asker, id: string, version: number): Pro
   const named = [...known, ...(others ? [others === 1 ? 'a rule of somebody’s own' : `${others} rules of people’s own`] : [])]
   if (named.length) throw invalid(`“${row.name}” is used by ${named.join(', ')}. Take it out there first, or switch the list off.`)
   await changePolicy(asker.id, row.owner, `List “${row.name}” deleted`, async (change) => {
-    await stillAt(change, id, version, row.name)
+    await mustStandAt(change, lists, id, version, `“${row.name}”`)
     await endRows(change, lists, [id])
     await change.tx.update(entries).set({ toVersion: change.version }).where(and(eq(entries.listId, id), isNull(entries.toVersion)))
     await change.tx.update(bindingTable).set({ toVersion: change.version }).where(and(eq(bindingTable.listId, id), isNull(bindingTable.toVersion)))
   })
   await refreshPolicy()
-}
-
-async function stillAt(change: Change, id: string, version: number, name: string): Promise<void> {
-  const [now] = await change.tx.select({ fromVersion: lists.fromVersion }).from(lists).where(and(eq(lists.id, id), isNull(lists.toVersion)))
-  if (now?.fromVersion !== version) throw somebodyFaster(`“${name}”`)
 }
 
 async function nameIsFree(name: string, owner: Owner, id: string | null): Promise<void> {

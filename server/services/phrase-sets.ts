@@ -5,9 +5,9 @@ import { db } from '../db/client'
 import { findingsFor } from './findings'
 import { mayChange, mustBeAllowed, mustBeSomebody, seesClausesOf } from './ownership'
 import type { Asker } from './people'
-import { changePolicy, endRows, newId } from './policy-store'
+import { changePolicy, endRows, mustStandAt, newId } from './policy-store'
 import { policyInForce, refreshPolicy } from './policy-in-force'
-import { invalid, notFound, somebodyFaster } from './problem'
+import { invalid, notFound } from './problem'
 
 export interface PhraseSetForm {
   name: string
@@ -61,8 +61,7 @@ async function save(asker: Asker, id: string, form: PhraseSetForm, before: { ver
     const rows = await change.tx.select().from(phraseSets).where(and(eq(phraseSets.owner, form.owner), sql`lower(${phraseSets.name}) = lower(${form.name})`, isNull(phraseSets.toVersion)))
     if (rows.some(r => r.id !== id)) throw invalid(`There is a phrase set “${form.name}” already.`, { name: 'This name is taken.' })
     if (before) {
-      const [now] = await change.tx.select({ version: phraseSets.fromVersion }).from(phraseSets).where(and(eq(phraseSets.id, id), isNull(phraseSets.toVersion)))
-      if (now?.version !== before.version) throw somebodyFaster(`“${form.name}”`)
+      await mustStandAt(change, phraseSets, id, before.version, `“${form.name}”`)
       await endRows(change, phraseSets, [id])
     }
     await change.tx.insert(phraseSets).values({ id, name: form.name, owner: form.owner, phrases: form.phrases, minimum: form.minimum ?? null, fromVersion: change.version })

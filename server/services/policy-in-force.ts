@@ -1,6 +1,6 @@
 import { setTimeout as sleep } from 'node:timers/promises'
 import pg from 'pg'
-import { EntryTable, IndexedPolicy, type CompiledPolicy, type Policy } from '#core'
+import { EntryTable, IndexedPolicy, type Policy } from '#core'
 import { dbPool } from '../db/client'
 import { log } from './log'
 import type { Edition } from '../workers/mail'
@@ -10,9 +10,7 @@ import { currentVersion, POLICY_CHANNEL } from './policy-store'
 /** A policy that this process follows, ready for deciding. */
 export interface InForce {
   policy: Policy
-  /** Who is who, and how lists are used; without the rules, which only worker threads read. */
-  compiled: CompiledPolicy
-  /** The lists alone, indexed. */
+  /** Who is who, and the lists, indexed; without the rules, which only worker threads read. */
   lists: IndexedPolicy
   /** The same, as worker threads take it. */
   edition: Edition
@@ -48,7 +46,7 @@ export function refreshPolicy(): Promise<InForce> {
       peopleChanged = false
       const { policy, table, sizes } = await compileElsewhere(current && { version: current.policy.version, table: current.edition.table, lists: current.policy.lists.map(l => l.id) })
       const lists = IndexedPolicy.build({ ...policy, rules: [] }, new EntryTable(table))
-      current = { policy, compiled: lists.compiled, lists, edition: { number: ++editions, policy, table }, sizes }
+      current = { policy, lists, edition: { number: ++editions, policy, table }, sizes }
       since = version.since
     }
     return current

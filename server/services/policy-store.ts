@@ -3,6 +3,7 @@ import { and, asc, eq, gt, inArray, isNull, sql } from 'drizzle-orm'
 import { domainToAscii, refersToList, type Claim, type Policy, type Rule, type List, type Binding, type Entry } from '#core'
 import { db, type Db, type Tx } from '../db/client'
 import { addresses, bindings, departments, domains, entries, lists, memberships, people, phraseSets, quarantines, rules, settings, trust, versions } from '../db/schema'
+import { somebodyFaster } from './problem'
 
 // One change of the policy at a time, on whatever process.
 const LOCK = 0x50_BE_01
@@ -78,8 +79,7 @@ export async function loadWithoutEntries(tx: Tx): Promise<Policy> {
 }
 
 export function entryOf(e: typeof entries.$inferSelect): Entry {
-  // The value of “everyone” is empty, and is there.
-  return { ...strip<Omit<Entry, 'value'>>({ id: e.id, kind: e.kind, note: e.note, expires: e.expires?.toISOString(), addedAt: e.addedAt.toISOString(), addedBy: e.addedBy }), value: e.value }
+  return strip({ id: e.id, kind: e.kind, value: e.value, note: e.note, expires: e.expires?.toISOString(), addedAt: e.addedAt.toISOString(), addedBy: e.addedBy })
 }
 
 export function bindingOf(b: typeof bindings.$inferSelect): Binding {
@@ -92,7 +92,7 @@ export function ruleOf(r: typeof rules.$inferSelect): Rule {
 
 // Leaves out what is not said, as the policy's JSON does.
 function strip<T>(row: { [K in keyof T]: T[K] | null | undefined }): T {
-  return Object.fromEntries(Object.entries(row).filter(([, v]) => v !== null && v !== undefined && v !== '')) as T
+  return Object.fromEntries(Object.entries(row).filter(([, v]) => v !== null && v !== undefined)) as T
 }
 
 /** A change of the policy in the making: every write goes through it and bears its version. */
@@ -123,6 +123,12 @@ type Versioned = typeof lists | typeof entries | typeof bindings | typeof rules 
 /** Ends rows of the version in force. */
 export async function endRows(change: Change, table: Versioned, ids: readonly string[]): Promise<void> {
   if (ids.length) await change.tx.update(table).set({ toVersion: change.version }).where(sql`${inArray(table.id, [...ids])} and ${isNull(table.toVersion)}`)
+}
+
+/** Refuses to go on where somebody changed a row after it was seen in that version. */
+export async function mustStandAt(change: Change, table: Versioned, id: string, version: number, what: string): Promise<void> {
+  const [now] = await change.tx.select({ fromVersion: table.fromVersion }).from(table).where(and(eq(table.id, id), isNull(table.toVersion)))
+  if (now?.fromVersion !== version) throw somebodyFaster(what)
 }
 
 export async function addList(change: Change, list: Omit<List, 'entries'>): Promise<void> {

@@ -8,7 +8,7 @@ import { checkClaims } from './clause-limits'
 import { findingsFor } from './findings'
 import { mayChange, mustBeAllowed, seesClausesOf } from './ownership'
 import type { Asker } from './people'
-import { addRule, changePolicy, endRows, newId, ruleOf, unconfirmed, type Change } from './policy-store'
+import { addRule, changePolicy, endRows, mustStandAt, newId, ruleOf, unconfirmed, type Change } from './policy-store'
 import { policyInForce, refreshPolicy } from './policy-in-force'
 import { invalid, notFound, somebodyFaster } from './problem'
 
@@ -83,10 +83,10 @@ export async function changeRule(asker: Asker, id: string, version: number, form
   // What was confirmed was the rule as it stood; changed, it is confirmed anew by saving it once more.
   if (JSON.stringify([rule.when, rule.except]) !== JSON.stringify([row.when, row.except]) && row.claims.some(c => 'stop' in c && c.stop.confirmed)) rule.claims = unconfirmed(rule.claims)
   await changePolicy(asker.id, row.owner, `Rule “${rule.name}” changed${rule.state === row.state ? '' : `: now ${rule.state}`}`, async (change) => {
-    const rank = await stillAt(change, id, version, row.name)
+    await mustStandAt(change, rules, id, version, `“${row.name}”`)
     await nameIsFree(change, rule)
     await endRows(change, rules, [id])
-    await addRule(change, rule, rank)
+    await addRule(change, rule, row.rank)
   })
   await refreshPolicy()
 }
@@ -95,7 +95,7 @@ export async function removeRule(asker: Asker, id: string, version: number): Pro
   const row = await currentRule(asker, id)
   mustBeAllowed(asker, row.owner)
   await changePolicy(asker.id, row.owner, `Rule “${row.name}” deleted`, async (change) => {
-    await stillAt(change, id, version, row.name)
+    await mustStandAt(change, rules, id, version, `“${row.name}”`)
     await endRows(change, rules, [id])
   })
   await refreshPolicy()
@@ -125,10 +125,4 @@ async function checkedRule(form: Rule): Promise<Rule> {
 async function nameIsFree(change: Change, rule: Rule): Promise<void> {
   const same = await change.tx.select({ id: rules.id }).from(rules).where(and(eq(rules.owner, rule.owner), sql`lower(${rules.name}) = lower(${rule.name})`, isNull(rules.toVersion)))
   if (same.some(r => r.id !== rule.id)) throw invalid(`There is a rule “${rule.name}” already.`, { name: 'This name is taken. Choose another.' })
-}
-
-async function stillAt(change: Change, id: string, version: number, name: string): Promise<number> {
-  const [now] = await change.tx.select({ fromVersion: rules.fromVersion, rank: rules.rank }).from(rules).where(and(eq(rules.id, id), isNull(rules.toVersion)))
-  if (now?.fromVersion !== version) throw somebodyFaster(`“${name}”`)
-  return now.rank
 }

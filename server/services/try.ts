@@ -29,10 +29,10 @@ export interface Tried {
 
 /** Decides a message under the policy in force and keeps nothing. */
 export async function tryMessage(asker: Asker, form: TryForm): Promise<Tried> {
-  const { policy, compiled, edition } = await policyInForce()
+  const { policy, lists, edition } = await policyInForce()
   const recipient = makeAddress(form.recipient)
   if (!recipient.local || !recipient.domain) throw invalid('Say for whom the message is meant.', { recipient: 'Write it as name@domain.' })
-  const person = personOf(compiled, recipient)
+  const person = personOf(lists.compiled, recipient)
   if (asker.role !== 'administrator' && person?.id !== asker.id) throw notAllowed('You can try messages to your own addresses; an administrator can try them to anybody’s.')
   const bytes = form.message === undefined ? await compose(form) : Buffer.from(form.message, 'utf8')
   const now = new Date().toISOString()

@@ -73,10 +73,12 @@ async function filled(builder: EntryTableBuilder, policy: Policy, client: pg.Cli
   return new EntryTable(builder.finish())
 }
 
-// Null where the earlier table does not have what it should have: then all is read anew.
+// Null where the earlier table does not have what it should have, or much was taken out: then all is read anew. Lists that are
+// gone take their entries along.
 async function begunFrom(earlier: Earlier, policy: Policy, client: pg.Client): Promise<EntryTableBuilder | null> {
   const table = new EntryTable(earlier.table)
-  const { rows } = await client.query<EntryRow>({ text: 'select row, id, list_id, kind, value, expires from entries where from_version <= $1 and to_version > $1', values: [earlier.version], rowMode: 'array' })
+  const { rows } = await client.query<EntryRow>({ text: `select row, id, list_id, kind, value, expires from entries where from_version <= $1 and to_version > $1 and list_id = any($2) limit ${AT_ONCE + 1}`, values: [earlier.version, policy.lists.map(l => l.id)], rowMode: 'array' })
+  if (rows.length > AT_ONCE) return null
   const before = new Map(earlier.lists.map((id, i) => [id, i]))
   const gone = new Set(rows.map(([, id, listId, kind, value]) => table.indexOf(before.get(listId) ?? -1, { id, kind, value })))
   if (gone.has(-1)) return null

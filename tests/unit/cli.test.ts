@@ -5,6 +5,7 @@ import { join } from 'node:path'
 import { build } from 'esbuild'
 import { beforeAll, describe, expect, it } from 'vitest'
 import { pdfOf } from '../../demo/pdf'
+import { BUNDLE } from '../../scripts/lib/bundle.mjs'
 import { OURS, policy } from '../support/build'
 import { slowPdf, withDocument } from '../support/documents'
 
@@ -16,7 +17,7 @@ const file = (name: string, text: string) => {
 // Bundled as the installation's is, since it starts a thread of itself.
 const program = join(folder, 'sober-gate.mjs')
 beforeAll(async () => {
-  await build({ entryPoints: ['cli/main.ts'], outfile: program, bundle: true, platform: 'node', target: 'node20', format: 'esm', logLevel: 'warning', banner: { js: 'import { createRequire as __createRequire } from "node:module"; const require = __createRequire(import.meta.url);' } })
+  await build({ ...BUNDLE, entryPoints: ['cli/main.ts'], outfile: program })
 })
 const run = (...args: string[]) => new Promise<{ code: number, out: string, err: string }>((resolve) => {
   execFile(process.execPath, [program, ...args], (error, out, err) => resolve({ code: error ? Number(error.code) : 0, out, err }))
