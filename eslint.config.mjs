@@ -1,3 +1,4 @@
+import regexp from 'eslint-plugin-regexp'
 import withNuxt from './.nuxt/eslint.config.mjs'
 
 export default withNuxt(
@@ -9,6 +10,15 @@ export default withNuxt(
       '@stylistic/operator-linebreak': 'off',
       'vue/multi-word-component-names': 'off',
       'vue/no-multiple-template-root': 'off',
+    },
+  },
+  {
+    // Everything from outside is hostile: no expression may cost more than the length of what it reads.
+    files: ['**/*.{ts,mts,mjs,vue}'],
+    plugins: { regexp },
+    rules: {
+      'regexp/no-super-linear-backtracking': ['error', { report: 'potential' }],
+      'regexp/no-super-linear-move': ['error', { report: 'potential', ignoreSticky: false }],
     },
   },
   {

@@ -44,13 +44,17 @@ export function splitAddress(text: string): { local: string, domain: string } {
 }
 
 function unquote(local: string): string {
-  return /^".*"$/s.test(local) ? local.slice(1, -1).replace(/\\(.)/gs, '$1') : local
+  return local.length > 1 && local.startsWith('"') && local.endsWith('"') ? local.slice(1, -1).replace(/\\(.)/gs, '$1') : local
+}
+
+function withoutBrackets(text: string): string {
+  return text.startsWith('<') && text.endsWith('>') ? text.slice(1, -1) : text
 }
 
 /** Builds an Address from its text and its display name. Never fails: what is no domain stays as lower-case text. */
 export function makeAddress(text: string, name = ''): Address {
-  const { local, domain: raw } = splitAddress(text.trim().replace(/^<(.*)>$/s, '$1'))
-  const domain = raw ? domainToAscii(raw) ?? raw.toLowerCase() : ''
+  const { local, domain: raw } = splitAddress(withoutBrackets(text.trim()))
+  const domain = raw ? domainToAscii(raw) ?? raw.toLowerCase().replace(/^\s+/, '').slice(0, 1000) : ''
   const folded = foldLocal(local)
   return {
     name,

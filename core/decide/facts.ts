@@ -66,7 +66,7 @@ function within(value: number, bounds: { atLeast?: number, atMost?: number }): b
 }
 
 function attachmentHolds(test: AttachmentTest, attachment: Attachment): boolean {
-  return (test.name === undefined || matchesWildcard(test.name.toLowerCase(), attachment.name.toLowerCase()))
+  return (test.name === undefined || namesOf(attachment).some(name => matchesWildcard(test.name!.toLowerCase(), name.toLowerCase())))
     && (test.type === undefined || matchesWildcard(test.type.toLowerCase(), attachment.declaredType))
     && (test.detected === undefined || matchesWildcard(test.detected.toLowerCase(), attachment.detectedType ?? 'none'))
     && (test.atLeast === undefined || attachment.size >= test.atLeast)
@@ -91,10 +91,15 @@ const BY_TYPE: [AttachmentKind, RegExp][] = [
   ['message', /^message\/rfc822$/],
 ]
 
+// What lies in an archive is named as the archive is: whoever opens it has it.
+function namesOf({ name, inside = [] }: Attachment): string[] {
+  return [name, ...inside]
+}
+
 function kindsOf(attachment: Attachment): Set<AttachmentKind> {
   const kinds = new Set<AttachmentKind>()
   const type = attachment.detectedType ?? attachment.declaredType
   for (const [kind, pattern] of BY_TYPE) if (pattern.test(type)) kinds.add(kind)
-  for (const [kind, pattern] of BY_NAME) if (pattern.test(attachment.name)) kinds.add(kind)
+  for (const name of namesOf(attachment)) for (const [kind, pattern] of BY_NAME) if (pattern.test(name)) kinds.add(kind)
   return kinds
 }

@@ -13,8 +13,9 @@ export function stretchesOf(content: Content): Stretch[] {
   const out: Stretch[] = [...content.segments]
   for (const { name } of content.from) if (name) out.push({ place: 'sender name', text: name })
   for (const { target } of content.links) out.push({ place: 'link', text: target })
-  for (const { name, text } of content.attachments) {
+  for (const { name, text, inside } of content.attachments) {
     if (name) out.push({ place: 'attachment name', text: name })
+    for (const file of inside ?? []) out.push({ place: 'attachment name', text: file, label: name })
     if (text) out.push({ place: 'attachment text', text, label: name })
   }
   for (const { name, value } of content.headers) out.push({ place: 'header', text: value, label: name.toLowerCase() })

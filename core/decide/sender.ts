@@ -1,5 +1,5 @@
 import type { Address } from '../address'
-import type { Direction, Message } from '../message'
+import { hasPlainFrom, type Direction, type Message } from '../message'
 import { hasOpenDomain, type Counts, type EntryText, type Owner, type Policy } from '../policy'
 import type { SenderPlace } from './types'
 
@@ -44,7 +44,7 @@ export function senderCounts({ message, stage, compiled: { policy } }: Asked, as
   // Outbound the recipient is what is asked, and nobody forges whom a message goes to.
   if (stage === 'outbound') return true
   const from = content.from[0]
-  if (content.fromFields !== 1 || content.from.length !== 1 || !from) return false
+  if (!hasPlainFrom(content) || !from) return false
   const counts = policy.trust.ownDomains.includes(from.domain) ? 'pass' : asked ?? defaultCounts(owner)
   if (counts === 'any') return true
   if (counts === 'not fail') return attempt.authentication.verdict !== 'fail'

@@ -20,7 +20,7 @@ export function deliveredBytes(bytes: Uint8Array, effects: readonly Effect[]): U
 }
 
 function fieldLine(value: string): string | null {
-  const field = /^([!-9;-~]{1,76}):\s*(.*)$/s.exec(value.replace(/[\r\n]+/g, ' '))
+  const field = /^([!-9;-~]{1,76}):(.*)$/s.exec(value.replace(/[\r\n]+/g, ' '))
   return field ? `${field[1]}: ${encodedWord(field[2]!)}` : null
 }
 

@@ -1,5 +1,5 @@
 import { unzipSync } from 'fflate'
-import { decodeCharset, latin1 } from './bytes'
+import { decodeText } from './charset'
 import { htmlText } from './html-text'
 import { pdfText, UnpacksTooFar } from './pdf-text'
 
@@ -10,36 +10,56 @@ const MOST_PART = 8 * 1024 * 1024
 const MOST_UNPACKED = 32 * 1024 * 1024
 const MOST_PARTS = 200
 
-const OFFICE_PARTS = /^(?:word\/(?:document|footnotes|header\d*|footer\d*)\.xml|xl\/sharedStrings\.xml|ppt\/(?:slides|notesSlides)\/[^/]+\.xml|content\.xml)$/
+const OFFICE_PARTS = /^(?:word\/(?:document|footnotes|endnotes|comments|header\d*|footer\d*)\.xml|xl\/(?:sharedStrings|worksheets\/[^/]+|comments\d*)\.xml|ppt\/(?:slides|notesSlides)\/[^/]+\.xml|content\.xml)$/
 
 /** What an attachment says, and why nothing of it could be read where its kind should have text. */
 export interface AttachmentText {
   text: string | null
   unreadable: string | null
+  /** Some of it was left out, and why. */
+  cut: string | null
 }
 
 /** What is said of a document that was left closed. */
 export const TOOK_TOO_LONG = 'reading took too long'
 
-const NOTHING: AttachmentText = { text: null, unreadable: null }
+const NOTHING: AttachmentText = { text: null, unreadable: null, cut: null }
+
+/** What is known of an attachment before it is read. */
+export interface Unread {
+  bytes: Uint8Array
+  name: string
+  declaredType: string
+  /** By its first bytes; null where they say nothing. */
+  detectedType: string | null
+  /** As declared; empty where nothing is. */
+  charset: string
+}
 
 /**
  * The text of an attachment where its type has any: plain text, CSV, HTML, PDF, and office documents (OOXML, ODF). What is
- * too large, malformed or locked says so, since a document that no rule can look into is worth a rule of its own.
+ * too large, malformed, locked or cut says so, since a document that no rule can look into is worth a rule of its own.
  * @param closed what must be taken apart before it can be read is left alone, and says that
  */
-export async function attachmentText(bytes: Uint8Array, declaredType: string, detectedType: string | null, name: string, closed = false): Promise<AttachmentText> {
-  const readable = readerFor(declaredType, detectedType, name)
+export async function attachmentText(attachment: Unread, closed = false): Promise<AttachmentText> {
+  const { bytes } = attachment
+  const readable = readerFor(attachment)
   if (!bytes.length || !readable) return NOTHING
-  if (closed && readable !== plainText) return { text: null, unreadable: TOOK_TOO_LONG }
-  if (bytes.length > MOST_BYTES) return { text: null, unreadable: 'larger than 10 MB' }
+  if (closed && readable !== plainText) return { ...NOTHING, unreadable: TOOK_TOO_LONG }
+  if (bytes.length > MOST_BYTES && readable !== plainText) return { ...NOTHING, unreadable: 'larger than 10 MB' }
   try {
-    const text = await readable(bytes)
-    return { text: text.trim() ? text.slice(0, MOST_TEXT) : null, unreadable: null }
+    const { text, cut } = await readable(attachment)
+    return { ...cutText(text), ...(cut ? { cut } : {}), unreadable: null }
   }
   catch (error) {
-    return { text: null, unreadable: whyUnreadable(error) }
+    return { ...NOTHING, unreadable: whyUnreadable(error) }
   }
+}
+
+/** As much of a text as is kept, and whether that is all. */
+export function cutText(text: string): Pick<AttachmentText, 'text' | 'cut'> {
+  if (!text.trim()) return { text: null, cut: null }
+  return text.length > MOST_TEXT ? { text: text.slice(0, MOST_TEXT), cut: `only its first ${MOST_TEXT / 1024} thousand characters are read` } : { text, cut: null }
 }
 
 function whyUnreadable(error: unknown): string {
@@ -47,42 +67,78 @@ function whyUnreadable(error: unknown): string {
   return error instanceof Error && /password/i.test(error.name + error.message) ? 'locked with a password' : 'malformed'
 }
 
-type Reader = (bytes: Uint8Array) => string | Promise<string>
+interface ReadText {
+  text: string
+  cut?: string
+}
 
-function readerFor(declaredType: string, detectedType: string | null, name: string): Reader | null {
+type Reader = (attachment: Unread) => ReadText | Promise<ReadText>
+
+function readerFor({ declaredType, detectedType, name }: Unread): Reader | null {
   const type = detectedType ?? declaredType
-  if (declaredType === 'text/html' || (!detectedType && /\.html?$/i.test(name))) return bytes => htmlText(plainText(bytes)).segments.map(s => s.text).join('\n')
-  if (!detectedType && (declaredType.startsWith('text/') || /\.(?:txt|csv|log|md|ics)$/i.test(name))) return plainText
-  if (type === 'application/pdf') return bytes => pdfText(bytes, MOST_TEXT)
+  if (declaredType === 'text/html' || (!detectedType && /\.html?$/i.test(name))) return htmlDocument
+  if (!detectedType && (/^(?:text|message)\//.test(declaredType) || /\.(?:txt|csv|log|md|ics|json|xml|eml)$/i.test(name))) return plainText
+  if (type === 'text/calendar' || type === 'application/xml') return plainText
+  if (type === 'application/pdf') return async ({ bytes }) => ({ text: await pdfText(bytes, MOST_TEXT + 1) })
   if (/openxmlformats|oasis\.opendocument|^application\/zip$/.test(type)) return officeText
   return null
 }
 
-function plainText(bytes: Uint8Array): string {
-  try {
-    return new TextDecoder('utf-8', { fatal: true }).decode(bytes)
-  }
-  catch {
-    return decodeCharset(bytes, 'windows-1252') ?? latin1(bytes)
-  }
+// A character is four bytes at most: what can show is cut before it is decoded.
+function plainText({ bytes, charset }: Unread): ReadText {
+  return { text: decodeText(bytes.subarray(0, 4 * MOST_TEXT + 4), charset).text }
 }
 
-function officeText(bytes: Uint8Array): string {
+function htmlDocument({ bytes, charset }: Unread): ReadText {
+  return { text: htmlText(decodeText(bytes, charset).text).segments.map(s => s.text).join('\n') }
+}
+
+function officeText({ bytes }: Unread): ReadText {
   let room = MOST_UNPACKED
   let parts = 0
+  let left = ''
   const files = unzipSync(bytes, {
     filter: ({ name, originalSize }) => {
-      if (!OFFICE_PARTS.test(name) || originalSize > MOST_PART || originalSize > room || ++parts > MOST_PARTS) return false
+      if (!OFFICE_PARTS.test(name)) return false
+      if (originalSize > MOST_PART || originalSize > room || ++parts > MOST_PARTS) {
+        left ||= name
+        return false
+      }
       room -= originalSize
       return true
     },
   })
-  return Object.keys(files).sort().map(name => xmlText(new TextDecoder().decode(files[name]))).filter(Boolean).join('\n')
+  const text = Object.keys(files).sort().map(name => xmlText(new TextDecoder().decode(files[name]), name.startsWith('xl/worksheets/'))).filter(Boolean).join('\n')
+  return { text, ...(left ? { cut: `${left} unpacks to more than is safe, and is not read` } : {}) }
 }
 
-// Paragraphs, rows and cells on lines of their own; runs within one stay together, so that no word is split by a change of font.
-function xmlText(xml: string): string {
-  return xml.replace(/<\/(?:w:p|a:p|text:p|text:h|si|w:tr|table:table-row)>|<w:(?:br|tab)\b[^>]*>/g, '\n').replace(/<[^>]*>/g, '')
-    .replace(/&(?:lt|gt|quot|apos|amp|#(\d+)|#x([0-9a-f]+));/gi, (entity, decimal?: string, hex?: string) => decimal || hex ? String.fromCodePoint(Math.min(0x10FFFF, parseInt(decimal ?? hex!, decimal ? 10 : 16))) : ({ '&lt;': '<', '&gt;': '>', '&quot;': '"', '&apos;': '\'', '&amp;': '&' } as Record<string, string>)[entity.toLowerCase()] ?? entity)
-    .replace(/\n{2,}/g, '\n').trim()
+/** Elements of office documents that stand on lines of their own; runs within one stay together, so that no word is split by a change of font. */
+const XML_BLOCKS = new Set('w:p a:p text:p text:h si is w:tr table:table-row w:br w:tab comment'.split(' '))
+
+/** @param inlineOnly of a sheet only strings that stand in its cells are text; numbers there refer to others */
+function xmlText(xml: string, inlineOnly: boolean): string {
+  let out = ''
+  let inside = 0
+  let at = 0
+  for (let open = xml.indexOf('<'); open >= 0; open = xml.indexOf('<', at)) {
+    if (!inlineOnly || inside > 0) out += xml.slice(at, open)
+    const close = xml.indexOf('>', open)
+    if (close < 0) return decodeXml(out)
+    const tag = /^<(\/?)([\w:]*)/.exec(xml.slice(open, open + 40))!
+    if (tag[2] === 'is') inside += tag[1] ? -1 : xml[close - 1] === '/' ? 0 : 1
+    if (XML_BLOCKS.has(tag[2]!) && !out.endsWith('\n')) out += '\n'
+    at = close + 1
+  }
+  if (!inlineOnly) out += xml.slice(at)
+  return decodeXml(out)
+}
+
+const ENTITIES: Record<string, string> = { lt: '<', gt: '>', quot: '"', apos: '\'', amp: '&' }
+
+// XML 1.0, 4.1 and 4.6
+function decodeXml(text: string): string {
+  return text.replace(/&(?:#x([0-9a-f]{1,6})|#(\d{1,7})|(lt|gt|quot|apos|amp));/gi, (_, hex?: string, decimal?: string, name?: string) => {
+    if (name) return ENTITIES[name.toLowerCase()]!
+    return String.fromCodePoint(Math.min(0x10FFFF, Number.parseInt(hex ?? decimal!, hex ? 16 : 10)))
+  }).trim()
 }

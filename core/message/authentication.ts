@@ -31,14 +31,9 @@ export function parseAuthenticationResults(value: string): AuthResults | null {
     if (!method) continue // ";none", or nothing after the last semicolon
     const entry: AuthResult = { method: method[1]!.toLowerCase(), result: method[2]!.toLowerCase(), reason: null, props: {} }
     const rest = piece.slice(method[0].length)
-    for (const [, ptype, property, raw] of rest.matchAll(/([\w-]+)(?:\s*\.\s*([\w-]+))?\s*=\s*("(?:\\.|[^"\\])*"|[^\s"]+)/g)) {
-      const text = unquote(raw!)
-      if (property === undefined) {
-        if (ptype!.toLowerCase() === 'reason') entry.reason = text
-      }
-      else {
-        entry.props[`${ptype!.toLowerCase()}.${property.toLowerCase()}`] = text
-      }
+    for (const [key, text] of properties(rest)) {
+      if (key === 'reason') entry.reason = text
+      else if (key.includes('.')) entry.props[key] = text
     }
     results.push(entry)
   }
@@ -79,6 +74,16 @@ function aligned(method: 'dmarc' | 'dkim' | 'spf', entry: AuthResult, fromDomain
   return domain === fromDomain || (base !== null && isAtOrBelow(domain, base) && registrableDomain(domain) === base)
 }
 
+// "ptype.property=value", white space allowed around the dot and the sign; keys in lower case.
+function* properties(text: string): Generator<[key: string, value: string]> {
+  const tight = text.replace(/\s+/g, ' ').replaceAll(' .', '.').replaceAll('. ', '.').replaceAll(' =', '=').replaceAll('= ', '=')
+  for (const word of splitOutsideQuotes(tight, ' ')) {
+    const equals = word.indexOf('=')
+    const key = word.slice(0, Math.max(0, equals)).toLowerCase()
+    if (/^[\w-]+(?:\.[\w-]+)?$/.test(key) && equals < word.length - 1) yield [key, unquote(word.slice(equals + 1))]
+  }
+}
+
 function unquote(text: string): string {
-  return text.startsWith('"') ? text.slice(1, -1).replace(/\\(.)/gs, '$1') : text
+  return text.startsWith('"') && text.endsWith('"') && text.length > 1 ? text.slice(1, -1).replace(/\\(.)/gs, '$1') : text
 }

@@ -1,38 +1,22 @@
-/** Bytes of a header line as text: UTF-8 where valid (RFC 6532), else Windows-1252, so that no byte is lost. */
-export function headerText(bytes: Uint8Array): string {
-  try {
-    return new TextDecoder('utf-8', { fatal: true, ignoreBOM: true }).decode(bytes)
-  }
-  catch {
-    return new TextDecoder('windows-1252').decode(bytes)
-  }
-}
+const LATIN1_PIECE = 32 * 1024
 
-/** Bytes as text in a named character set. An unknown name gives null. */
-export function decodeCharset(bytes: Uint8Array, charset: string): string | null {
-  try {
-    return new TextDecoder(charset || 'utf-8', { ignoreBOM: false }).decode(bytes)
-  }
-  catch {
-    return null
-  }
-}
-
-/** Base64 (RFC 2045 6.8); everything outside the alphabet is skipped, a broken tail is dropped. */
-export function decodeBase64(text: string): Uint8Array {
-  const clean = text.replace(/[^A-Za-z0-9+/]/g, '')
-  const usable = clean.length % 4 === 1 ? clean.slice(0, -1) : clean
-  return Uint8Array.from(atob(usable), c => c.charCodeAt(0))
-}
-
-/** Quoted-printable (RFC 2045 6.7); a broken escape is kept as it stands. `text` holds one character a byte. */
-export function decodeQuotedPrintable(text: string): Uint8Array {
-  const joined = text.replace(/[ \t]+(?=\r?\n|$)/g, '').replace(/=\r?\n/g, '')
-  const out = joined.replace(/=([0-9A-Fa-f]{2})/g, (_, hex: string) => String.fromCharCode(parseInt(hex, 16)))
-  return Uint8Array.from(out, c => c.charCodeAt(0) & 0xFF)
-}
-
-/** One character a byte, for scanning. */
+/** One character a byte, for scanning: code points 0 to 255, whatever the run time calls "latin1". */
 export function latin1(bytes: Uint8Array): string {
-  return new TextDecoder('latin1').decode(bytes)
+  if (bytes.length <= LATIN1_PIECE) return String.fromCharCode.apply(null, bytes as unknown as number[])
+  const pieces: string[] = []
+  for (let at = 0; at < bytes.length; at += LATIN1_PIECE) pieces.push(String.fromCharCode.apply(null, bytes.subarray(at, at + LATIN1_PIECE) as unknown as number[]))
+  return pieces.join('')
+}
+
+/** The bytes of a text that holds one byte a character. */
+export function bytesOfLatin1(text: string): Uint8Array {
+  const out = new Uint8Array(text.length)
+  for (let i = 0; i < text.length; i++) out[i] = text.charCodeAt(i)
+  return out
+}
+
+/** True if a text of one character a byte holds bytes beyond ASCII. */
+export function isEightBit(text: string): boolean {
+  for (let i = 0; i < text.length; i++) if (text.charCodeAt(i) > 127) return true
+  return false
 }

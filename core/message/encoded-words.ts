@@ -1,6 +1,90 @@
-import { decodeWords } from 'postal-mime'
+import { bytesOfLatin1 } from './bytes'
+import { decodeText } from './charset'
+import { decodeBase64 } from './transfer'
 
-/** Decodes encoded words (RFC 2047); text that cannot be decoded stays as it is. */
-export function decodeSafely(text: string): string {
-  return text.includes('=?') ? decodeWords(text) : text
+/** One encoded word as it stands: character set, bytes, and where it ended. */
+interface Word {
+  charset: string
+  bytes: Uint8Array
+  end: number
+}
+
+/**
+ * Decodes encoded words (RFC 2047), also those inside quoted strings or glued to other text, as readers do. White space
+ * between two of them goes (6.2); words of one character set that follow each other are decoded together, since some
+ * programs cut a character in two. What is no encoded word stays as it is.
+ */
+export function decodeWords(text: string): string {
+  if (!text.includes('=?')) return text
+  let out = ''
+  let at = 0
+  let run: { charset: string, pieces: Uint8Array[] } | null = null
+  const flush = () => {
+    if (run) out += decodeText(joined(run.pieces), run.charset).text
+    run = null
+  }
+  while (at < text.length) {
+    const start = text.indexOf('=?', at)
+    if (start < 0) break
+    const word = readWord(text, start)
+    if (!word) {
+      flush()
+      out += text.slice(at, start + 2)
+      at = start + 2
+      continue
+    }
+    const between = text.slice(at, start)
+    if (run === null || !isBlank(between)) {
+      flush()
+      out += between
+    }
+    if (run && (run as { charset: string }).charset !== word.charset) flush()
+    run ??= { charset: word.charset, pieces: [] }
+    run.pieces.push(word.bytes)
+    at = word.end
+  }
+  flush()
+  return out + text.slice(at)
+}
+
+const MOST_CHARSET = 60
+
+// "=?charset?Q?text?=". Each part is looked for over a bounded stretch or to the next "?", so that "=?=?=?" costs no more than its length.
+function readWord(text: string, start: number): Word | null {
+  const afterCharset = text.indexOf('?', start + 2)
+  if (afterCharset < 0 || afterCharset - start - 2 > MOST_CHARSET || afterCharset === start + 2) return null
+  const encoding = text[afterCharset + 1]?.toLowerCase()
+  if ((encoding !== 'q' && encoding !== 'b') || text[afterCharset + 2] !== '?') return null
+  const begin = afterCharset + 3
+  let end = text.indexOf('?', begin)
+  // Q text may hold a bare "?" by mistake; the word ends at "?=" all the same.
+  while (end >= 0 && text[end + 1] !== '=' && end - begin < 1000) end = text.indexOf('?', end + 1)
+  if (end < 0 || text[end + 1] !== '=') return null
+  const encoded = text.slice(begin, end)
+  // RFC 2231 5: the language after "*" says nothing about the bytes.
+  const charset = text.slice(start + 2, afterCharset).split('*')[0]!.toLowerCase()
+  if (/\s/.test(charset)) return null
+  return { charset, bytes: encoding === 'b' ? decodeBase64(bytesOfLatin1(encoded)).bytes : decodeQ(encoded), end: end + 2 }
+}
+
+function decodeQ(text: string): Uint8Array {
+  const plain = text.replaceAll('_', ' ').replace(/=([0-9a-f]{2})/gi, (_, hex: string) => String.fromCharCode(parseInt(hex, 16)))
+  for (let i = 0; i < plain.length; i++) if (plain.charCodeAt(i) > 255) return new TextEncoder().encode(plain)
+  return bytesOfLatin1(plain)
+}
+
+function isBlank(text: string): boolean {
+  for (let i = 0; i < text.length; i++) if (!' \t\r\n'.includes(text[i]!)) return false
+  return true
+}
+
+function joined(pieces: readonly Uint8Array[]): Uint8Array {
+  if (pieces.length === 1) return pieces[0]!
+  const out = new Uint8Array(pieces.reduce((sum, p) => sum + p.length, 0))
+  let at = 0
+  for (const piece of pieces) {
+    out.set(piece, at)
+    at += piece.length
+  }
+  return out
 }

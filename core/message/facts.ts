@@ -1,11 +1,10 @@
-import { withoutComments } from './comments'
-import { decodeSafely } from './encoded-words'
+import { decodeWords } from './encoded-words'
 import { fieldValue, type RawField } from './structure'
 import type { HeaderField, ListIdentity } from './types'
 
 /** Header fields with encoded words decoded (RFC 2047). */
 export function decodedFields(fields: readonly RawField[]): HeaderField[] {
-  return fields.map(f => ({ name: f.name, raw: f.value, value: decodeSafely(f.value) }))
+  return fields.map(f => ({ name: f.name, raw: f.value, value: decodeWords(f.value) }))
 }
 
 /** How many fields of that name there are. */
@@ -26,15 +25,6 @@ export function listIdentity(fields: readonly RawField[]): ListIdentity {
   }
 }
 
-/** A Date field as an ISO 8601 instant; null where it cannot be read (RFC 5322 3.3, with its obsolete forms). */
-export function readDate(field: string | undefined): string | null {
-  if (!field) return null
-  // JavaScript reads RFC 5322 dates, but not comments or white space inside the time ("13 : 00").
-  const plain = withoutComments(field).replace(/\s*:\s*/g, ':').replace(/\s+/g, ' ').trim()
-  const date = new Date(plain)
-  return Number.isNaN(date.getTime()) ? null : date.toISOString()
-}
-
 /** True if the sender marked the message as important (Importance, RFC 2156 5.3.4; X-Priority and Priority by common practice). */
 export function markedImportant(fields: readonly RawField[]): boolean {
   return /^high/i.test(fieldValue(fields, 'importance') ?? '')
@@ -49,5 +39,13 @@ export function markedImportant(fields: readonly RawField[]): boolean {
 export function upstreamMark(fields: readonly RawField[], subject: string): string | null {
   const flag = fields.find(f => /^x-(?:[a-z]+-)*spam(?:-flag|-status)?$/i.test(f.name) && /^yes\b/i.test(f.value))
   if (flag) return `${flag.name}: ${flag.value.slice(0, 80)}`
-  return /^\s*(?:\[[^\]]*\b(?:spam|junk|bulk)\b[^\]]*\]|\*{2,}\s*(?:spam|junk)\s*\*{2,})/i.exec(subject)?.[0].trim() ?? null
+  return markBefore(subject.slice(0, 200).trimStart())
+}
+
+// "[SPAM] …", "*** spam ***": the first bracket or run of stars, and a word in it.
+function markBefore(subject: string): string | null {
+  const end = subject.startsWith('[') ? subject.indexOf(']') : -1
+  if (end > 0) return /\b(?:spam|junk|bulk)\b/i.test(subject.slice(0, end)) ? subject.slice(0, end + 1) : null
+  const [stars] = /^\*{2,20} ?(?:spam|junk) ?\*{2,20}/i.exec(subject) ?? []
+  return stars ?? null
 }

@@ -1,26 +1,34 @@
 import { sha256 } from '@noble/hashes/sha2.js'
 import { bytesToHex } from '@noble/hashes/utils.js'
-import { fileTypeFromBuffer } from 'file-type/core'
-import { makeAddress, type Address } from '../address'
+import { makeAddress } from '../address'
 import { differingLines } from './alternatives'
-import { attachmentText } from './attachment-text'
+import { readAttachment } from './attachments'
 import { verdictFor } from './authentication'
-import { readBodies, type RawAttachment } from './bodies'
+import { readBodies, type Bodies, type Piece } from './bodies'
 import { withoutComments } from './comments'
-import { decodeSafely } from './encoded-words'
-import { countFields, decodedFields, listIdentity, markedImportant, readDate, upstreamMark } from './facts'
-import { htmlText } from './html-text'
-import { mailboxes } from './mailboxes'
-import { plainLinks, splitQuoted } from './plain-text'
-import { DefectList, fieldValue, scanStructure, type RawField } from './structure'
+import { hasZone, readDate } from './dates'
+import { decodeWords } from './encoded-words'
+import { countFields, decodedFields, listIdentity, markedImportant, upstreamMark } from './facts'
+import { htmlText, MOST_LINKS } from './html-text'
+import { readMailboxes, type Mailboxes } from './mailboxes'
+import { plainLinks, splitQuoted, type QuoteState } from './plain-text'
+import { DefectList, fieldValue, scanStructure, settleRawFields, type RawField } from './structure'
 import { inNetwork, normaliseIp, walkTrace } from './trace'
-import { PARSER_VERSION, type Attachment, type Attempt, type Content, type DefectCode, type Direction, type Envelope, type Link, type Message, type Segment, type Trust } from './types'
+import { PARSER_VERSION, type Attempt, type Content, type DefectCode, type Direction, type Envelope, type Link, type Message, type Segment, type Trust } from './types'
 
-/** How much of a message is read. */
+/** How much of a message is read: less each time that reading it took too long. */
+export const EXTENTS = ['whole', 'closed', 'header'] as const
+export type Extent = typeof EXTENTS[number]
+
 export interface ReadOptions {
-  /** Documents are not opened: a second attempt, after one of them took too long. */
-  closedDocuments?: boolean
+  /**
+   * "closed": documents are not opened, and of each text the first megabyte is read. "header": nothing but header fields.
+   * Either is a defect of the message.
+   */
+  extent?: Extent
 }
+
+const MOST_TEXT_CLOSED = 1024 * 1024
 
 /**
  * Reads a message. Never rejects, for any bytes: what is wrong with the message is on its list of defects.
@@ -34,38 +42,38 @@ export async function parseMessage(bytes: Uint8Array, envelope: Envelope, trust:
 }
 
 /** What the bytes alone say. */
-export async function parseContent(bytes: Uint8Array, options: ReadOptions = {}): Promise<Content> {
+export async function parseContent(bytes: Uint8Array, { extent = 'whole' }: ReadOptions = {}): Promise<Content> {
   const structure = scanStructure(bytes)
-  const defects = new DefectList()
-  for (const defect of structure.defects) defects.add(defect.code, defect.detail)
-  const { fields } = structure
-  const bodies = await readBodies(bytes, structure, defects)
+  const { defects } = structure
+  const bodies = readBodies(extent === 'header' ? { ...structure, root: { ...structure.root, kind: 'leaf', bodyStart: 0, bodyEnd: 0, children: [] } } : structure, extent === 'closed' ? { mostText: MOST_TEXT_CLOSED } : {})
+  if (extent === 'header') defects.add('read by its header alone', 'reading its text took too long')
   if (bytes.includes(0)) defects.add('NUL bytes', 'the message holds bytes of value zero')
+  const fields = settleRawFields(structure.fields, bodies.charset)
   const date = readDate(fieldValue(fields, 'date'))
-  const from = mailboxes(fields, 'from')
+  const from = readMailboxes(fields, 'from')
   headerDefects(fields, from, date, defects)
-  const subject = decodeSafely(fieldValue(fields, 'subject') ?? '')
-  const { segments, links } = readText(bodies.html, bodies.text)
-  const attachments: Attachment[] = []
-  for (const raw of bodies.attachments) attachments.push(await readAttachment(raw, options, defects))
-  const senders = mailboxes(fields, 'sender')
+  const subject = decodeWords(fieldValue(fields, 'subject') ?? '')
+  const { segments, links } = readTexts(bodies)
+  if (links.length > MOST_LINKS) defects.add('too many links', `more than ${MOST_LINKS}`)
+  const attachments = []
+  for (const raw of bodies.attachments) attachments.push(await readAttachment(raw, raw.pieces ? render(raw.pieces).segments.map(s => s.text).join('\n') : null, extent !== 'whole', defects))
   return {
     parser: PARSER_VERSION,
     hash: bytesToHex(sha256(bytes)),
     size: bytes.length,
     messageId: messageId(fieldValue(fields, 'message-id')),
     date,
-    from,
+    from: from.addresses,
     fromFields: countFields(fields, 'from'),
-    sender: senders[0] ?? null,
-    replyTo: mailboxes(fields, 'reply-to'),
-    to: mailboxes(fields, 'to'),
-    cc: mailboxes(fields, 'cc'),
+    sender: readMailboxes(fields, 'sender').addresses[0] ?? null,
+    replyTo: readMailboxes(fields, 'reply-to').addresses,
+    to: readMailboxes(fields, 'to').addresses,
+    cc: readMailboxes(fields, 'cc').addresses,
     subject,
     segments: [{ place: 'subject', text: subject }, ...segments],
     headers: decodedFields(fields),
     list: listIdentity(fields),
-    links,
+    links: links.slice(0, MOST_LINKS),
     attachments,
     important: markedImportant(fields),
     upstreamMark: upstreamMark(fields, subject),
@@ -73,11 +81,16 @@ export async function parseContent(bytes: Uint8Array, options: ReadOptions = {})
   }
 }
 
+/** True if a message names its sender plainly: one From field with one mailbox, written so that every reader sees the same. */
+export function hasPlainFrom(content: Pick<Content, 'from' | 'fromFields' | 'defects'>): boolean {
+  return content.fromFields === 1 && content.from.length === 1 && !content.defects.some(d => d.code === 'unreadable From')
+}
+
 /** What the handing-over says about the same content; cheap, so that it can be done again without the bytes. */
 export function readAttempt(content: Content, envelope: Envelope, trust: Trust): Attempt {
   const fields = content.headers.map(h => ({ name: h.name, value: h.raw }))
   const { said, client } = walkTrace(fields, envelope.client, trust)
-  const from = content.fromFields === 1 && content.from.length === 1 ? content.from[0]! : null
+  const from = hasPlainFrom(content) ? content.from[0]! : null
   const direction = directionOf(envelope, trust)
   const defects = new DefectList()
   const ours = content.from.find(a => trust.ownDomains.includes(a.domain))
@@ -100,27 +113,57 @@ function directionOf(envelope: Envelope, trust: Trust): Direction {
   return envelope.rcptTo.every(r => trust.ownDomains.includes(makeAddress(r).domain)) ? 'internal' : 'outbound'
 }
 
-function readText(html: string | null, text: string | null): { segments: Segment[], links: Link[] } {
-  if (html !== null && html.trim()) {
-    const read = htmlText(html)
-    const other = text === null ? '' : differingLines(text, read.segments, read.links)
-    return other ? { ...read, segments: [...read.segments, { place: 'hidden', text: other }] } : read
+/** What the texts of a message say: own and quoted as they come, then what is not shown. */
+function readTexts({ pieces, alternatives, aside }: Bodies): { segments: Segment[], links: Link[] } {
+  const { segments, links } = render(pieces)
+  const shown = segments.filter(s => s.place !== 'hidden')
+  const hidden = segments.filter(s => s.place === 'hidden')
+  for (const piece of aside) {
+    const read = renderPiece(piece, { forwarded: false })
+    hidden.push(...read.segments)
+    links.push(...read.links)
   }
-  const plain = (text ?? '').replace(/\r\n?/g, '\n')
-  return { segments: splitQuoted(plain), links: plainLinks(plain) }
+  // Only now is known what is shown, and what is anywhere.
+  const known = [...shown, ...hidden].map(s => s.text)
+  for (const { target } of links) known.push(target)
+  for (const piece of alternatives) {
+    const read = renderPiece(piece, { forwarded: false })
+    links.push(...read.links)
+    const text = differingLines(read.segments.map(s => s.text).join('\n'), known)
+    if (text) hidden.push({ place: 'hidden', text })
+  }
+  return { segments: [...shown, ...hidden.map(s => ({ place: 'hidden' as const, text: s.text }))], links }
 }
 
-function headerDefects(fields: readonly RawField[], from: readonly Address[], date: string | null, defects: DefectList): void {
+function render(pieces: readonly Piece[]): { segments: Segment[], links: Link[] } {
+  const segments: Segment[] = []
+  const links: Link[] = []
+  const state: QuoteState = { forwarded: false }
+  for (const piece of pieces) {
+    const read = renderPiece(piece, piece.quoted ? { forwarded: false } : state)
+    for (const segment of read.segments) segments.push(piece.quoted && segment.place === 'own' ? { place: 'quoted', text: segment.text } : segment)
+    for (const link of read.links) links.push(link)
+  }
+  return { segments, links }
+}
+
+function renderPiece({ html, text, flowed }: Piece, state: QuoteState): { segments: Segment[], links: Link[] } {
+  if (html) return htmlText(text, state)
+  return { segments: splitQuoted(text, { flowed, state }), links: plainLinks(text) }
+}
+
+function headerDefects(fields: readonly RawField[], from: Mailboxes, date: string | null, defects: DefectList): void {
   const repeated: [string, DefectCode][] = [['from', 'two From fields'], ['subject', 'two Subject fields'], ['date', 'two Date fields'], ['message-id', 'two Message-ID fields'], ['to', 'two To fields']]
   for (const [name, code] of repeated) {
     const count = countFields(fields, name)
     if (count > 1) defects.add(code, `${count} fields where RFC 5322 3.6 allows one`)
   }
   if (countFields(fields, 'from') === 0) defects.add('no From', 'RFC 5322 3.6 requires one')
-  else if (from.length === 0) defects.add('unreadable From', fieldValue(fields, 'from')?.slice(0, 200) ?? '')
-  else if (from.length > 1) defects.add('several mailboxes in From', from.slice(0, 5).map(a => a.key).join(', '))
+  else if (from.addresses.length === 0 || from.doubtful) defects.add('unreadable From', fieldValue(fields, 'from')?.slice(0, 200) ?? '')
+  if (from.addresses.length > 1) defects.add('several mailboxes in From', from.addresses.slice(0, 5).map(a => a.key).join(', '))
   if (countFields(fields, 'date') === 0) defects.add('no Date', 'RFC 5322 3.6 requires one')
   else if (date === null) defects.add('unreadable Date', fieldValue(fields, 'date')?.slice(0, 200) ?? '')
+  else if (!hasZone(fieldValue(fields, 'date')!)) defects.add('Date without a zone', 'it is taken as universal time (RFC 5322 4.3)')
   if (countFields(fields, 'message-id') === 0) defects.add('no Message-ID', 'RFC 5322 3.6.4 asks for one')
 }
 
@@ -128,27 +171,4 @@ function messageId(field: string | undefined): string | null {
   const plain = withoutComments(field ?? '')
   const id = /<([^<>]+)>/.exec(plain)?.[1] ?? plain
   return id.replace(/\s+/g, '') || null
-}
-
-async function readAttachment(raw: RawAttachment, { closedDocuments }: ReadOptions, defects: DefectList): Promise<Attachment> {
-  const detected = await detectedType(raw.bytes)
-  const { text, unreadable } = await attachmentText(raw.bytes, raw.type, detected, raw.name, closedDocuments)
-  if (unreadable) defects.add('attachment not readable', `${raw.name || 'an attachment'}: ${unreadable}`)
-  return {
-    name: raw.name,
-    declaredType: raw.type,
-    detectedType: detected,
-    size: raw.bytes.length,
-    sha256: bytesToHex(sha256(raw.bytes)),
-    ...(text === null ? {} : { text }),
-  }
-}
-
-async function detectedType(bytes: Uint8Array): Promise<string | null> {
-  try {
-    return (await fileTypeFromBuffer(bytes))?.mime ?? null
-  }
-  catch {
-    return null // cut short in the middle of a signature: its bytes say nothing
-  }
 }

@@ -1,11 +1,12 @@
 import ipaddr from 'ipaddr.js'
+import { readDate } from './dates'
 import { parseAuthenticationResults, type AuthResults } from './authentication'
 import type { RawField } from './structure'
 import type { Trust } from './types'
 
 /** A client address in one spelling: IPv4-mapped IPv6 becomes IPv4. Null for what is no address. */
 export function normaliseIp(text: string | null | undefined): string | null {
-  const bare = text?.trim().replace(/^\[|\]$/g, '').replace(/^IPv6:/i, '').replace(/%.*$/, '') ?? ''
+  const bare = text?.slice(0, 200).trim().replace(/^\[|\]$/g, '').replace(/^IPv6:/i, '').split('%')[0] ?? ''
   return ipaddr.isValid(bare) ? ipaddr.process(bare).toString() : null
 }
 
@@ -48,18 +49,22 @@ export function ipBytes(ip: string): number[] | null {
   return ipaddr.isValid(ip) ? ipaddr.process(ip).toByteArray() : null
 }
 
-/** The address in the from clause of a Received field, and its date (RFC 5321 4.4). */
-export function parseReceived(value: string): { from: string | null, date: Date | null } {
-  const semicolon = value.lastIndexOf(';')
-  const fromClause = /^\s*from\s(.*?)(?=\sby\s|;|$)/is.exec(value)?.[1] ?? ''
-  const literals = [...fromClause.matchAll(/\[(?:IPv6:)?([0-9a-f:.]+)\]/gi)]
-  const date = semicolon < 0 ? null : new Date(value.slice(semicolon + 1).replace(/\([^)]*\)/g, '').trim())
+/** The address in the from clause of a Received field, and its date as an ISO 8601 instant (RFC 5321 4.4). */
+export function parseReceived(value: string): { from: string | null, date: string | null } {
+  const field = value.slice(0, LONGEST_RECEIVED)
+  const semicolon = field.lastIndexOf(';')
+  const words = (semicolon < 0 ? field : field.slice(0, semicolon)).trim().split(/\s+/)
+  const by = words.findIndex(w => w.toLowerCase() === 'by')
+  const fromClause = words[0]?.toLowerCase() === 'from' ? words.slice(1, by < 0 ? undefined : by).join(' ') : ''
+  const literals = [...fromClause.matchAll(/\[(?:IPv6:)?([0-9a-f:.]{1,60})\]/gi)]
   return {
     // The last literal: the first may be a HELO name that the client chose itself.
     from: normaliseIp(literals.at(-1)?.[1]),
-    date: date && !Number.isNaN(date.getTime()) ? date : null,
+    date: semicolon < 0 ? null : readDate(field.slice(semicolon + 1)),
   }
 }
+
+const LONGEST_RECEIVED = 4000
 
 /**
  * Walks back through our own relays. Authentication-Results count only from a configured relay and above that relay's

@@ -1,7 +1,7 @@
 import type { Address } from '../address'
 
 /** Counted up whenever the facts of a message may come out differently; stored beside them. */
-export const PARSER_VERSION = 2
+export const PARSER_VERSION = 3
 
 /** Where a piece of text stands in a message. */
 export type Place = 'subject' | 'own' | 'quoted' | 'hidden' | 'sender name' | 'link' | 'header' | 'attachment name' | 'attachment text'
@@ -24,11 +24,12 @@ export interface HeaderField {
 export const DEFECT_CODES = [
   'two From fields', 'no From', 'several mailboxes in From', 'unreadable From',
   'two Subject fields', 'two Date fields', 'two Message-ID fields', 'two To fields',
-  'no Date', 'unreadable Date', 'no Message-ID',
-  'line without a field name', 'too many header fields',
-  'boundary missing', 'boundary never closes', 'nested too deep', 'body cut short', 'body not fully readable',
-  'unknown character set', 'NUL bytes', 'empty message',
-  'attachment not readable',
+  'no Date', 'unreadable Date', 'Date without a zone', 'no Message-ID',
+  'line without a field name', 'too many header fields', 'two Content-Type fields', 'unreadable Content-Type',
+  'boundary missing', 'boundary never seen', 'boundary never closes', 'parts after the end', 'nested too deep',
+  'body cut short', 'body not fully readable', 'read in part', 'read by its header alone',
+  'unknown character set', 'unknown transfer encoding', 'NUL bytes', 'empty message', 'too many links',
+  'attachment not readable', 'attachment read in part', 'locked archive', 'archive not opened', 'winmail.dat', 'opaque S/MIME', 'encrypted message',
   'claims own domain',
 ] as const
 export type DefectCode = typeof DEFECT_CODES[number]
@@ -55,6 +56,8 @@ export interface Attachment {
   sha256: string
   /** What it says, where its type has any text that can be read. */
   text?: string
+  /** Names of the files in it, where it is an archive. */
+  inside?: string[]
 }
 
 export interface ListIdentity {

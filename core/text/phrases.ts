@@ -87,13 +87,26 @@ export function acceptSpan(view: View, start: number, end: number, joinedOnly: b
 
 /** Splits what people type into phrases: one a line, or separated by commas; a comma inside "double quotes" stays. */
 export function splitPhrases(text: string): string[] {
-  const out: string[] = []
-  for (const line of text.split(/\r?\n/)) {
-    // A quoted piece is one that ends at a comma or at the end of the line; any other quote is a character like others.
-    for (const [, quoted, plain] of line.matchAll(/\s*(?:"([^"]*)"\s*(?:,|$)|([^,]+)(?:,|$)|,)/g)) {
-      const phrase = (quoted ?? plain ?? '').trim().replace(/\s+/gu, ' ')
-      if (phrase && !out.includes(phrase)) out.push(phrase)
+  const out = new Set<string>()
+  for (const line of text.split(/\r?\n/)) for (const piece of splitLine(line)) if (piece) out.add(piece.replace(/\s+/gu, ' '))
+  return [...out]
+}
+
+// A quoted piece is one that ends at a comma or at the end of the line; any other quotation mark is a character like others.
+function* splitLine(line: string): Generator<string> {
+  for (let at = 0; at < line.length;) {
+    while (at < line.length && line[at]!.trim() === '') at++
+    const close = line[at] === '"' ? line.indexOf('"', at + 1) : -1
+    let end = close + 1
+    while (close >= 0 && end < line.length && line[end]!.trim() === '') end++
+    if (close >= 0 && (end === line.length || line[end] === ',')) {
+      yield line.slice(at + 1, close).trim()
     }
+    else {
+      end = line.indexOf(',', at)
+      if (end < 0) end = line.length
+      yield line.slice(at, end).trim()
+    }
+    at = end + 1
   }
-  return out
 }

@@ -21,7 +21,7 @@ export async function importMessage(bytes: Uint8Array, recipient: string | undef
   }
   const received = fields.find(f => f.name.toLowerCase() === 'received')
   const trace = received ? parseReceived(received.value) : null
-  const date = trace?.date?.toISOString() ?? readDate(fields.find(f => f.name.toLowerCase() === 'date')?.value)
+  const date = trace?.date ?? readDate(fields.find(f => f.name.toLowerCase() === 'date')?.value)
   const returnPath = fields.find(f => f.name.toLowerCase() === 'return-path')?.value
   const envelope = {
     mailFrom: /<([^<>]*)>/.exec(returnPath ?? '')?.[1] ?? null, rcptTo: ours, client: normaliseIp(trace?.from), helo: null, tls: false, user: null,

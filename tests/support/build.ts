@@ -22,7 +22,7 @@ export interface Letter {
 
 /** A message by way of the real parser, verified or not as a relay would say. */
 export function letter({ from = 'someone@elsewhere.example', sender, subject = 'A subject', text = 'A text', html, auth, mailFrom }: Letter = {}): Promise<Message> {
-  const domain = from.replace(/.*@|>.*/g, '')
+  const domain = from.slice(from.lastIndexOf('@') + 1).split('>')[0]
   const lines = [
     ...(auth ? [`Authentication-Results: ${RELAY.authservId}; dmarc=${auth} header.from=${domain}`, `Received: from x (x [203.0.113.9]) by ${RELAY.authservId}; Tue, 24 Nov 2026 09:00:00 +0000`] : []),
     `From: ${from}`, ...(sender ? [`Sender: ${sender}`] : []), `To: oskar@${OURS}`, `Subject: ${subject}`, 'Date: Tue, 24 Nov 2026 09:00:00 +0000', 'Message-ID: <1@elsewhere.example>',

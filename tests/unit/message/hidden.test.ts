@@ -55,7 +55,7 @@ describe('text of attachments: what is written there would not be seen by any ru
   })
   it('reads PDF: every page, accents, and a word that is drawn in two pieces', async () => {
     const two = await pdf(d => d.text('Rechnung für Straße 5').text('relea', { continued: true }).text('se fee').addPage().text('second page'))
-    expect((await text('a.pdf', 'application/pdf', two))?.split(/\s*\n\s*/).filter(Boolean)).toEqual(['Rechnung für Straße 5', 'release fee', 'second page'])
+    expect((await text('a.pdf', 'application/pdf', two))?.split('\n').map(l => l.trim()).filter(Boolean)).toEqual(['Rechnung für Straße 5', 'release fee', 'second page'])
     const plain = strToU8('%PDF-1.4\n1 0 obj\n<< /Type /Catalog /Pages 3 0 R >>\nendobj\n3 0 obj\n<< /Type /Pages /Kids [ 4 0 R ] /Count 1 >>\nendobj\n4 0 obj\n<< /Type /Page /Parent 3 0 R /MediaBox [ 0 0 612 792 ] /Contents 5 0 R /Resources << /Font << /F1 7 0 R >> >> >>\nendobj\n5 0 obj\n<< /Length 44 >>\nstream\nBT\n/F1 24 Tf\n100 100 Td ( Hello World ) Tj\nET\nendstream\nendobj\n7 0 obj\n<< /Type /Font /Subtype /Type1 /Name /F1 /BaseFont /Helvetica /Encoding /MacRomanEncoding >>\nendobj\ntrailer\n<< /Root 1 0 R >>\n%%EOF\n')
     expect(await text('no-name', 'application/octet-stream', plain)).toContain('Hello World')
   })

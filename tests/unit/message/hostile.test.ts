@@ -52,7 +52,7 @@ describe('hostile and broken mail: it would be lost, or slip through', () => {
   })
 
   it('tells what is hidden from what is shown, and quoted from own', async () => {
-    const { content } = await letter({ html: '<p>own words</p><blockquote>earlier words</blockquote><p style="color:#fff">white words</p><div hidden>hidden words</div>' })
+    const { content } = await letter({ html: '<p>own words</p><blockquote type="cite">earlier words</blockquote><p style="color:#fff">white words</p><div hidden>hidden words</div>' })
     expect(content.segments.map(s => [s.place, s.text])).toEqual([['subject', 'A subject'], ['own', 'own words'], ['quoted', 'earlier words'], ['hidden', 'white words\nhidden words']])
     const plain = await letter({ text: 'Yes.\r\n\r\nOn Monday, Ines wrote:\r\n> a release fee\r\n> is due\r\n' })
     expect(plain.content.segments.map(s => s.place)).toEqual(['subject', 'own', 'quoted'])

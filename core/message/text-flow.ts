@@ -1,0 +1,60 @@
+/**
+ * Collects text as a browser would lay it out: blocks on lines of their own, and HTML's own white space folded (TAB, LF, FF,
+ * CR, SPACE; HTML standard 12.7, "ASCII whitespace"). Every other space is text: it stands between words.
+ */
+export class TextFlow {
+  private pieces: string[] = []
+  private pending: '' | ' ' | '\n' = ''
+
+  get isEmpty(): boolean {
+    return this.pieces.length === 0
+  }
+
+  add(text: string, pre: boolean): void {
+    if (text === '') return
+    if (pre) {
+      this.put(text.includes('\r') ? text.replace(/\r\n?/g, '\n') : text)
+      return
+    }
+    const folded = text.replace(/[ \t\r\n\f]+/g, ' ')
+    const begin = folded.startsWith(' ') ? 1 : 0
+    if (begin) this.space()
+    const end = folded.endsWith(' ') ? folded.length - 1 : folded.length
+    if (end <= begin) return
+    this.put(begin || end < folded.length ? folded.slice(begin, end) : folded)
+    if (end < folded.length) this.space()
+  }
+
+  space(): void {
+    if (!this.pending) this.pending = ' '
+  }
+
+  block(): void {
+    this.pending = '\n'
+  }
+
+  newline(): void {
+    this.flush()
+    if (!this.isEmpty) this.pending = '\n'
+  }
+
+  text(): string {
+    return this.pieces.join('')
+  }
+
+  /** The last filled line, and the one before it. */
+  tail(): [before: string, last: string] {
+    const lines = this.pieces.slice(-60).join('').slice(-800).split('\n').filter(l => l.trim())
+    return [lines.at(-2) ?? '', lines.at(-1) ?? '']
+  }
+
+  private put(text: string): void {
+    this.flush()
+    this.pieces.push(text)
+  }
+
+  private flush(): void {
+    if (this.pending && !this.isEmpty) this.pieces.push(this.pending)
+    this.pending = ''
+  }
+}
