@@ -22,7 +22,7 @@ export default defineNuxtModule({
       external: ['pg-native'],
       sourcemap: 'linked',
     })
-    const workers = { mail: 'server/workers/mail.ts', compile: 'server/workers/compile.ts', check: 'server/workers/check.ts' }
+    const workers = { mail: 'server/workers/mail.ts', open: 'server/workers/open.ts', lines: 'server/workers/lines.ts', compile: 'server/workers/compile.ts', check: 'server/workers/check.ts' }
     const commands = { 'sober-gate': 'cli/main.ts', 'send': 'demo/send.ts' }
 
     nuxt.hook('nitro:init', (nitro: Nitro) => {

@@ -38,12 +38,16 @@ export function canonicalEntry(kind: EntryKind, text: string): EntryText | Entry
   return { kind, value: ascii }
 }
 
+/** No address (RFC 5321 4.5.3.1) and no name beside it is longer. */
+const LONGEST_LINE = 1000
+
 /**
  * What a pasted line means: "@domain" or "domain" is a domain (with what lies below it if `below`), "*.domain" a domain
  * and below, "name@domain" or "Name <name@domain>" an address, what holds * or ? a pattern, "192.0.2.0/24" a network, "everyone" everyone.
  * @param as what every line is taken for, instead of going by its look
  */
 export function readEntryLine(line: string, below = false, as?: EntryKind): EntryText | EntryError {
+  if (line.length > LONGEST_LINE) return { error: `This line has ${line.length} characters; an entry has ${LONGEST_LINE} at most. Write one address or domain a line.` }
   if (as !== undefined) return canonicalEntry(as, line)
   const bare = /<([^<>]+)>\s*$/.exec(line)?.[1] ?? line.trim().replace(/^mailto:/i, '').replace(/[;,]$/, '')
   if (/^everyone$/i.test(bare)) return canonicalEntry('everyone', '')

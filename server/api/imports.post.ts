@@ -13,5 +13,5 @@ export default defineRoute<unknown, { recipient?: string }>({ query }, async ({ 
   const body = await readRawBody(event, false) ?? Buffer.alloc(0)
   if (body.length > MOST_BYTES) throw new Problem(413, 'Too large', `The message is larger than ${MOST_BYTES / 1024 / 1024} MB, which is the most that is taken here.`)
   const { copies, receivedAt } = await importMessage(body, recipient)
-  return { receivedAt, copies: copies.map(c => ({ id: c.copyId, recipient: c.recipient, lane: c.ruling?.lane ?? null, repeat: c.repeat })) }
+  return { receivedAt, copies: copies.map(c => ({ id: c.copyId, recipient: c.recipient, lane: c.lane, repeat: c.repeat })) }
 })

@@ -169,6 +169,14 @@ export const sources = pgTable('sources', {
   raw: bytea().notNull(),
 })
 
+/** The HTML of messages that were opened, made harmless; null where there is none that can be shown. */
+export const openedHtml = pgTable('opened_html', {
+  messageId: ref().primaryKey().references(() => messages.id, { onDelete: 'cascade' }),
+  /** The parser that found it. */
+  parser: smallint().notNull(),
+  html: text(),
+})
+
 export const attempts = pgTable('attempts', {
   id: id(),
   /** The same for every recipient of one handing-over. */

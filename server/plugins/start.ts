@@ -7,7 +7,7 @@ import { log } from '../services/log'
 import { followPolicy, unfollowPolicy } from '../services/policy-in-force'
 import { nowReady, processRoles } from '../services/readiness'
 import { firstVersion } from '../services/setup'
-import { startWorkers, stopWorkers } from '../services/workers'
+import { startThreads, stopThreads } from '../services/threads'
 
 /** Brings this process up: schema, policy, workers, the demo if asked, and the duties of its roles. */
 export default defineNitroPlugin((nitro) => {
@@ -16,7 +16,7 @@ export default defineNitroPlugin((nitro) => {
     const roles = processRoles()
     await migrateDb(migrationsFolder())
     await firstVersion()
-    startWorkers(workerFile)
+    startThreads(workerFile)
     await followPolicy()
     if (process.env.SOBER_GATE_DEMO === '1') await loadDemo(process.env.SOBER_GATE_DEMO_ANCHOR, Number(process.env.SOBER_GATE_DEMO_MESSAGES ?? 1200))
     if (roles.includes('intake')) {
@@ -34,7 +34,7 @@ export default defineNitroPlugin((nitro) => {
   nitro.hooks.hook('close', async () => {
     await stopSmtp?.()
     await unfollowPolicy()
-    await stopWorkers()
+    await stopThreads()
     await closeDb()
   })
   // When the script that started us is gone, so are we.

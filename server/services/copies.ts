@@ -10,7 +10,7 @@ import { visibleTo, type Copy } from './copy-access'
 import type { Asker } from './people'
 import { policyInForce } from './policy-in-force'
 import { notFound } from './problem'
-import { readSafeHtml } from './workers'
+import { htmlToShow } from './opened-html'
 
 export interface CopyFilter {
   words?: string
@@ -153,7 +153,7 @@ export async function openCopy(asker: Asker, id: number): Promise<CopyDetail> {
     ruling: ruling ? { policyVersion: ruling.policyVersion, lane: ruling.finalLane, quarantine: ruling.quarantineId, decidedBy: ruling.decidedBy, effects: ruling.effects, at: ruling.at.toISOString() } : null,
     reasons: ruling?.reasons ?? [],
     sentence: ruling ? rulingSentence({ lane: ruling.finalLane as Copy['lane'], quarantine: ruling.quarantineId, reasons: ruling.reasons, decidedBy: ruling.decidedBy }, policy) : 'No ruling is on record for this copy.',
-    html: await readSafeHtml(await rawSource(copy.messageId)),
+    html: await htmlToShow(copy.messageId),
     history: await historyOf(copy.id),
   }
 }

@@ -1,8 +1,5 @@
-import { eq } from 'drizzle-orm'
 import type { Content, DoorRuling } from '#core'
 import { shortReason } from '#core/words'
-import type { Tx } from '../db/client'
-import { copies, rulingClaims, rulings } from '../db/schema'
 import { cleanJson, cleanText, indexKey } from './clean-text'
 
 /** What of a copy follows from its ruling. */
@@ -17,18 +14,15 @@ export function stateByRuling(ruling: DoorRuling, content: Pick<Content, 'subjec
   }
 }
 
-/** Keeps a ruling with its claims as the copy's newest. */
-export async function keepRuling(tx: Tx, copyId: number, ruling: DoorRuling, at: Date): Promise<number> {
-  const before = await tx.select({ id: rulings.id }).from(rulings).where(eq(rulings.copyId, copyId))
-  const [row] = await tx.insert(rulings).values({
-    copyId, sequence: before.length + 1, policyVersion: ruling.policyVersion, decidedLane: ruling.decidedLane, finalLane: ruling.lane, quarantineId: ruling.quarantine,
+/** A ruling as it is stored. @param at an ISO 8601 instant */
+export function rulingRow(ruling: DoorRuling, at: string) {
+  return {
+    policyVersion: ruling.policyVersion, decidedLane: ruling.decidedLane, finalLane: ruling.lane, quarantineId: ruling.quarantine,
     effects: cleanJson(ruling.effects), reasons: cleanJson(ruling.reasons), decidedBy: ruling.decidedBy, at,
-  }).returning({ id: rulings.id })
-  if (ruling.reasons.length) {
-    await tx.insert(rulingClaims).values(ruling.reasons.map(r => ({
-      rulingId: row!.id, copyId, clauseKind: r.clause.kind, clauseId: r.clause.id, listId: r.clause.list ?? null, entryId: r.clause.entry?.id ?? null, fate: r.fate.kind,
-    })))
   }
-  await tx.update(copies).set({ rulingId: row!.id }).where(eq(copies.id, copyId))
-  return row!.id
+}
+
+/** Its claims, for finding what a clause touched. */
+export function claimsOf({ reasons }: DoorRuling) {
+  return reasons.map(r => ({ clauseKind: r.clause.kind, clauseId: r.clause.id, listId: r.clause.list ?? null, entryId: r.clause.entry?.id ?? null, fate: r.fate.kind }))
 }

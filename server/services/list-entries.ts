@@ -1,49 +1,37 @@
 import { and, eq, inArray, isNull } from 'drizzle-orm'
-import { readEntryLine, type Entry, type EntryKind } from '#core'
+import type { Entry, EntryKind } from '#core'
 import { db } from '../db/client'
 import { entries, lists } from '../db/schema'
 import { cleanText } from './clean-text'
+import { MOST_LINES, type ReadLines, type WrongLine } from './entry-lines'
 import { currentList } from './list-access'
 import { mustBeAllowed } from './ownership'
 import type { Asker } from './people'
 import { addEntries, changePolicy, endRows, entryOf, lapseConfirmations, newId, type Change } from './policy-store'
 import { refreshPolicy } from './policy-in-force'
 import { invalid, notFound, somebodyFaster } from './problem'
+import { readLinesElsewhere } from './workers'
 
 /** What became of lines that somebody typed or pasted. */
 export interface Added {
   added: { id: string, kind: EntryKind, value: string }[]
   /** On the list already. */
   there: string[]
-  /** Lines that say nothing that could be added, with what is wrong. */
-  wrong: { line: number, text: string, error: string }[]
+  wrong: WrongLine[]
 }
 
-export interface ReadLines { good: { kind: EntryKind, value: string }[], wrong: Added['wrong'] }
-
-const MOST_LINES = 100_000
-
-/** Reads lines as entries; of the same one twice the last counts. */
-export function readLines(text: string, below: boolean, as?: EntryKind): ReadLines {
-  const lines = text.split(/\r?\n|(?<=\S)\s*[,;]\s+/)
-  if (lines.length > MOST_LINES) throw invalid(`That is ${lines.length} lines; at most ${MOST_LINES} can be pasted at once. Paste them in parts.`, { text: 'Too many lines.' })
-  const good = new Map<string, { kind: EntryKind, value: string }>()
-  const wrong: Added['wrong'] = []
-  lines.forEach((line, i) => {
-    const bare = line.replace(/(?:^|\s)#.*$/, '').trim()
-    if (!bare) return
-    const read = readEntryLine(bare, below, as)
-    if ('error' in read) wrong.push({ line: i + 1, text: line.trim().slice(0, 200), error: read.error })
-    else good.set(`${read.kind} ${read.value}`, read)
-  })
-  return { good: [...good.values()], wrong }
+/** Reads what was typed or pasted. @throws where it is more than is read at once */
+export async function readPasted(text: string, below: boolean, as?: EntryKind): Promise<ReadLines> {
+  const read = await readLinesElsewhere({ text, below, as })
+  if (read.count > MOST_LINES) throw invalid(`That is ${read.count} lines; at most ${MOST_LINES} can be pasted at once. Paste them in parts.`, { text: 'Too many lines.' })
+  return read
 }
 
 /** Adds what was typed or pasted to a list; what cannot be read comes back, the rest is added. */
 export async function addToList(asker: Asker, id: string, text: string, options: { below: boolean, as?: EntryKind, note?: string, expires?: string }): Promise<Added> {
   const row = await currentList(asker, id)
   mustBeAllowed(asker, row.owner)
-  const read = readLines(text, options.below, options.as)
+  const read = await readPasted(text, options.below, options.as)
   if (!read.good.length) {
     if (read.wrong.length) return { added: [], there: [], wrong: read.wrong }
     throw invalid('There is nothing to add. Write one address or domain a line.', { text: 'Write one address or domain a line.' })

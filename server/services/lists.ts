@@ -6,7 +6,7 @@ import { bindingFrom, bindingsOf, type BindingForm, type BindingLine } from './b
 import { cleanText } from './clean-text'
 import { findingsFor } from './findings'
 import { currentList } from './list-access'
-import { addRead, countWords, readLines, type Added } from './list-entries'
+import { addRead, countWords, readPasted, type Added } from './list-entries'
 import { mayChange, mustBeAllowed, mustBeSomebody, seesClausesOf } from './ownership'
 import type { Asker } from './people'
 import { addBinding, addList, changePolicy, endRows, entryOf, mustStandAt, newId } from './policy-store'
@@ -119,7 +119,7 @@ export async function makeList(asker: Asker, form: NewList): Promise<{ id: strin
   await nameIsFree(form.name, form.owner, null)
   const id = newId()
   const binding = form.binding && bindingFrom(form.binding, id, form.owner, policy)
-  const read = readLines(form.entries, form.below)
+  const read = await readPasted(form.entries, form.below)
   const added = await changePolicy(asker.id, form.owner, `List “${form.name}” made, ${countWords(read.good.length)}`, async (change) => {
     await addList(change, { id, name: form.name, owner: form.owner, usualSide: form.usualSide, on: form.on })
     if (binding) await addBinding(change, binding)

@@ -5,7 +5,8 @@ import { actItems, acts, copies, judgements, type CopyState } from '../db/schema
 import { recordAct } from './acts'
 import { visibleTo, type Copy } from './copy-access'
 import type { Asker } from './people'
-import { keepRuling } from './copy-ruling'
+import { claimsOf, rulingRow } from './copy-ruling'
+import { keepRuling } from './kept-rulings'
 import { settleRelease } from './releases'
 import { policyInForce } from './policy-in-force'
 import { invalid, notAllowed, notFound, somebodyFaster } from './problem'
@@ -58,7 +59,7 @@ async function release(tx: Tx, asker: Asker, rows: readonly Copy[], ownPlaces: b
   for (const copy of moving) {
     const settled = copy.lane === 'quarantine' ? await settleRelease(tx, copy, inForce, now, ownPlaces) : null
     const state = settled ? settled.state : { lane: 'inbox' as const, quarantineId: null, folder: null }
-    const after = { ...state, movedBy: settled && !settled.delivered ? null : asker.name, rulingId: settled ? await keepRuling(tx, copy.id, settled.ruling, now) : copy.rulingId }
+    const after = { ...state, movedBy: settled && !settled.delivered ? null : asker.name, rulingId: settled ? await keepRuling(tx, copy.id, rulingRow(settled.ruling, now.toISOString()), claimsOf(settled.ruling)) : copy.rulingId }
     await tx.insert(actItems).values({ actId, copyId: copy.id, before: stateOf(copy), after: { ...after, laneSince: now.toISOString() } })
     await tx.update(copies).set({ ...after, laneSince: now, version: copy.version + 1 }).where(eq(copies.id, copy.id))
     if (settled && !settled.delivered) elsewhere.push({ id: copy.id, lane: settled.ruling.lane, quarantine: settled.ruling.quarantine, why: rulingSentence(settled.ruling, inForce.policy) })

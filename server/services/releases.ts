@@ -5,7 +5,7 @@ import { actItems, acts, attempts, sources } from '../db/schema'
 import { stateByRuling } from './copy-ruling'
 import type { Copy } from './copy-access'
 import type { InForce } from './policy-in-force'
-import { readAndDecide } from './workers'
+import { readAndDecide } from './reading'
 
 /** What a release comes to for one copy. */
 export interface Release {

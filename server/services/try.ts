@@ -1,7 +1,7 @@
 import MailComposer from 'nodemailer/lib/mail-composer'
 import { directionOf, makeAddress, personOf, type Attachment, type HeaderField, type Message, type Ruling, type Segment, type Verdict } from '#core'
 import { rulingSentence } from '#core/words'
-import { readAndDecide } from './workers'
+import { readAndDecide } from './reading'
 import type { Asker } from './people'
 import { policyInForce } from './policy-in-force'
 import { invalid, notAllowed } from './problem'

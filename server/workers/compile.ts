@@ -45,7 +45,7 @@ export interface CompiledElsewhere {
  * entries come page by page and are never objects all at once.
  * @param earlier of which what did not change is taken over
  */
-export default async function compile(earlier: Earlier | null): Promise<CompiledElsewhere> {
+export default async function compile({ earlier }: { earlier: Earlier | null }): Promise<CompiledElsewhere> {
   const client = new pg.Client({ connectionString: process.env.DATABASE_URL, application_name: 'sober-gate compile' })
   client.on('error', () => undefined) // the query that runs then fails, and says so
   await client.connect()

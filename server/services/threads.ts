@@ -1,0 +1,70 @@
+import { availableParallelism } from 'node:os'
+import { Piscina } from 'piscina'
+
+/**
+ * Worker threads, apart by what they are for, so that no kind of work waits for another:
+ *
+ *   ordinary  reading and deciding mail as it mostly is
+ *   heavy     the same for what is large, or was not done in a second
+ *   opening   making the HTML of a message harmless
+ *   other     compiling, checking, reading what was pasted
+ */
+export type Pool = 'ordinary' | 'heavy' | 'opening' | 'other'
+
+const IDLE = 60_000
+let pools: Record<Pool, Piscina> | null = null
+let fileOf: (name: string) => string = () => ''
+
+/** Starts the worker threads. Without them, their work is done on the calling thread (tests). */
+export function startThreads(files: (name: string) => string): void {
+  fileOf = files
+  const cores = Math.max(1, Math.min(4, availableParallelism()))
+  pools ??= {
+    ordinary: new Piscina({ filename: files('mail'), minThreads: 1, maxThreads: Math.max(2, cores), idleTimeout: IDLE }),
+    heavy: new Piscina({ filename: files('mail'), minThreads: 0, maxThreads: cores, idleTimeout: IDLE }),
+    opening: new Piscina({ filename: files('open'), minThreads: 0, maxThreads: 2, idleTimeout: IDLE }),
+    other: new Piscina({ minThreads: 0, maxThreads: 2, idleTimeout: IDLE }),
+  }
+}
+
+export async function stopThreads(): Promise<void> {
+  const ending = pools
+  pools = null
+  if (ending) await Promise.all(Object.values(ending).map(pool => pool.destroy()))
+}
+
+export function hasThreads(): boolean {
+  return pools !== null
+}
+
+/** Thrown where a job's clock ran out; its thread was given up. */
+export class TookTooLong extends Error {}
+
+const TICK = 100
+
+/**
+ * Runs a job on a thread of a pool.
+ * @param name the exported function
+ * @param seconds how long it may take from when `started` is set, not while it waits for a thread
+ */
+export async function runOn<T>(pool: Pool, name: string, asked: object, { file, seconds, started }: { file?: string, seconds?: number, started?: Int32Array } = {}): Promise<T> {
+  const threads = pools![pool]
+  const where = { name, ...(file ? { filename: fileOf(file) } : {}) }
+  if (seconds === undefined || !started) return await threads.run(asked, where) as T
+  const ending = new AbortController()
+  let since: number | null = null
+  const clock = setInterval(() => {
+    if (!Atomics.load(started, 0)) return
+    since ??= performance.now()
+    if (performance.now() - since > seconds * 1000) ending.abort()
+  }, TICK)
+  try {
+    return await threads.run(asked, { ...where, signal: ending.signal }) as T
+  }
+  catch (error) {
+    throw ending.signal.aborted ? new TookTooLong() : error
+  }
+  finally {
+    clearInterval(clock)
+  }
+}
