@@ -1,4 +1,4 @@
-// npm run bench [-- --json]: figures as ratios to a peer in the same run; results are written up in docs/benchmarks.md.
+// npm run bench [-- PART … --json]: figures as ratios to a peer in the same run; results are written up in docs/benchmarks.md.
 import { execFileSync } from 'node:child_process'
 import { mkdtempSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
@@ -8,6 +8,7 @@ import { decide, EntryTable, IndexedPolicy, parseMessage, type Message } from '#
 import { PhraseIndex, scanText, viewOf, ViewBuffer } from '#core/text'
 import { generate, Random } from '../demo'
 import { TRUST } from '../demo/world'
+import { intake } from './intake'
 import { bestOfEach, Figures } from './measure'
 import { phrases, policyOf } from './policies'
 
@@ -109,10 +110,17 @@ async function compiling(): Promise<void> {
 }
 
 const all = await messages()
-await deciding(all)
-await scanning(all)
-await compiling()
-await growth(all)
+const PARTS: Record<string, () => Promise<void>> = {
+  deciding: () => deciding(all),
+  scanning: () => scanning(all),
+  compiling,
+  growth: () => growth(all),
+  intake: () => intake(figures),
+}
+const asked = process.argv.slice(2).filter(a => !a.startsWith('--'))
+const unknown = asked.find(a => !(a in PARTS))
+if (unknown) throw new Error(`There is no part “${unknown}”; there are ${Object.keys(PARTS).join(', ')}.`)
+for (const [name, part] of Object.entries(PARTS)) if (!asked.length || asked.includes(name)) await part()
 if (process.argv.includes('--json')) {
   process.stdout.write(`${JSON.stringify({ figures: figures.list })}\n`)
 }
