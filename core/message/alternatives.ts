@@ -1,4 +1,3 @@
-const WORDS = /[\p{L}\p{N}]+/gu
 const LINK = /\bhttps?:\/\/\S+/gi
 
 /**
@@ -30,16 +29,31 @@ export function differingLines(text: string, shown: readonly string[]): string {
   return other.join('\n')
 }
 
+// Words as runs of letters and digits, each as a number (FNV-1a, 32 bits; draft-eastlake-fnv).
 function* hashedWords(text: string): Generator<number> {
-  for (const [word] of text.normalize('NFKC').toLowerCase().matchAll(WORDS)) yield hash(word)
+  const plain = NOT_ASCII.test(text) ? text.normalize('NFKC').toLowerCase() : text
+  let h = START
+  let inWord = false
+  for (let i = 0; i < plain.length; i++) {
+    let c = plain.charCodeAt(i)
+    if (c >= 65 && c <= 90) c += 32
+    if ((c >= 97 && c <= 122) || (c >= 48 && c <= 57) || (c > 127 && !SEPARATES.test(plain[i]!))) {
+      h = Math.imul(h ^ c, 0x01000193)
+      inWord = true
+    }
+    else if (inWord) {
+      yield h >>> 0
+      h = START
+      inWord = false
+    }
+  }
+  if (inWord) yield h >>> 0
 }
 
-// FNV-1a, 32 bits (draft-eastlake-fnv).
-function hash(word: string): number {
-  let h = 0x811C9DC5
-  for (let i = 0; i < word.length; i++) h = Math.imul(h ^ word.charCodeAt(i), 0x01000193)
-  return h >>> 0
-}
+const START = 0x811C9DC5
+// eslint-disable-next-line no-control-regex -- all of ASCII is meant
+const NOT_ASCII = /[^\0-\x7F]/
+const SEPARATES = /[\p{P}\p{S}\p{Z}\p{C}]/u
 
 function pairOf(before: number, word: number): number {
   return (Math.imul(before ^ 0x9E3779B9, 0x85EBCA6B) ^ word) >>> 0

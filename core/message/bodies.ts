@@ -56,7 +56,13 @@ export function readBodies(structure: Structure, options: BodyOptions = {}): Bod
 
 type How = 'shown' | 'quoted' | 'alternative' | 'aside'
 
+/** So deep in each other attached messages have an entry of their own. */
+const MOST_MESSAGES_DEEP = 5
+
 class BodyReader {
+  /** How many messages the part that is read lies in. */
+  private messages = 0
+
   constructor(private readonly defects: DefectList, private readonly options: BodyOptions, private readonly level = 0) {}
 
   read(part: Part, out: Bodies, how: How): void {
@@ -89,7 +95,9 @@ class BodyReader {
   // A message in a message: inline it is quoted from earlier mail, attached it is an attachment with what it says.
   private readMessage(part: Part, inner: Part, out: Bodies, how: How): void {
     const own: Bodies = { pieces: [], alternatives: [], aside: [], attachments: [], charset: '' }
+    this.messages++
     this.read(inner, own, 'quoted')
+    this.messages--
     const fields = settleRawFields(inner.fields, own.charset)
     const heads = ['From', 'Date', 'To', 'Subject'].flatMap((name) => {
       const value = fieldValue(fields, name.toLowerCase())
@@ -100,8 +108,11 @@ class BodyReader {
     const pieces = [...heads.length ? [head] : [], ...own.pieces.map(p => ({ ...p, quoted: true }))]
     const attached = part.disposition.value === 'attachment'
     const name = fileName(part.disposition, part.type) || subject
-    out.attachments.push({ name, type: part.type.value, bytes: inner.bytes.subarray(part.bodyStart, part.bodyEnd), charset: '', pieces: [...pieces, ...own.alternatives, ...own.aside] }, ...own.attachments)
-    if (attached) return
+    const attachment = { name, type: part.type.value, bytes: inner.bytes.subarray(part.bodyStart, part.bodyEnd), charset: '', pieces: [...pieces, ...own.alternatives, ...own.aside] }
+    // Deeper ones are read as part of the one around them: each would be hashed and read once more for every one above it.
+    if (this.messages <= MOST_MESSAGES_DEEP) out.attachments.push(attachment)
+    out.attachments.push(...own.attachments)
+    if (attached && this.messages <= MOST_MESSAGES_DEEP) return
     place(out, how === 'shown' ? 'quoted' : how).push(...pieces)
     out.alternatives.push(...own.alternatives)
     out.aside.push(...own.aside)

@@ -47,7 +47,7 @@ export function htmlText(html: string, state: QuoteState = { forwarded: false })
 
 // Style sheets may stand anywhere, and count for what comes before them too. Only as much is read as reaches to the last.
 function sheetOf(html: string): StyleSheet {
-  const sheet = new StyleSheet(html.length * 20 + 100_000)
+  const sheet = new StyleSheet(html.length + 20_000)
   const last = lastIndexOfTag(html)
   if (last < 0) return sheet
   let name = ''

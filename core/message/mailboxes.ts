@@ -19,7 +19,7 @@ export interface Mailboxes {
  */
 export function readMailboxes(fields: readonly RawField[], name: string): Mailboxes {
   const out: Mailboxes = { addresses: [], doubtful: false }
-  for (const field of fields) if (field.name.toLowerCase() === name) readList(field.value, out)
+  for (const field of fields) if (field.name.toLowerCase() === name && out.addresses.length < MOST_ADDRESSES) readList(field.value, out)
   return out
 }
 
@@ -62,8 +62,10 @@ class Pending {
   }
 }
 
-// One pass over the field: each character is looked at once, and once more to find where a bracket or a quotation closes.
+// One pass over the field; where brackets close is found in one pass before, and after a quotation mark that never closes
+// no other is looked for.
 function readList(value: string, out: Mailboxes): void {
+  const ends: Closing = { comments: endsOfComments(value), quotes: true }
   let pending = new Pending()
   let at = 0
   const finish = () => {
@@ -73,14 +75,14 @@ function readList(value: string, out: Mailboxes): void {
   while (at < value.length) {
     const c = value[at]!
     if (c === '"') {
-      const quoted = readQuoted(value, at)
+      const quoted = readQuoted(value, at, ends)
       if (!quoted.closed) out.doubtful = true
       pending.add(value.slice(at, quoted.end), quoted.text)
       at = quoted.end
     }
     else if (c === '(') {
-      const end = endOfComment(value, at)
-      if (end < 0) {
+      const end = ends.comments.get(at)
+      if (end === undefined) {
         // A bracket that never closes is text.
         out.doubtful = true
         pending.add(c)
@@ -93,7 +95,7 @@ function readList(value: string, out: Mailboxes): void {
       }
     }
     else if (c === '<') {
-      const angle = readAngle(value, at)
+      const angle = readAngle(value, at, ends)
       if (!angle.closed) out.doubtful = true
       pending.angles.push(angle.text)
       pending.space()
@@ -131,27 +133,37 @@ function endOfWord(value: string, from: number): number {
   return end
 }
 
-function readQuoted(value: string, from: number): { text: string, end: number, closed: boolean } {
+function readQuoted(value: string, from: number, ends: Closing): { text: string, end: number, closed: boolean } {
   let text = ''
-  for (let i = from + 1; i < value.length; i++) {
+  for (let i = from + 1; ends.quotes && i < value.length; i++) {
     if (value[i] === '"') return { text, end: i + 1, closed: true }
     text += value[i] === '\\' && i + 1 < value.length ? value[++i]! : value[i]!
   }
   // Only the mark itself is taken, so that addresses after a mark that never closes are seen.
+  ends.quotes = false
   return { text: '', end: from + 1, closed: false }
 }
 
-function endOfComment(value: string, from: number): number {
-  let depth = 0
-  for (let i = from; i < value.length; i++) {
-    if (value[i] === '\\') i++
-    else if (value[i] === '(') depth++
-    else if (value[i] === ')' && --depth === 0) return i + 1
-  }
-  return -1
+/** What is known of how a field closes what it opens. */
+interface Closing {
+  /** By where a round bracket opens, where the comment ends. */
+  comments: ReadonlyMap<number, number>
+  /** False once a quotation mark was found that never closes. */
+  quotes: boolean
 }
 
-function readAngle(value: string, from: number): { text: string, end: number, closed: boolean } {
+function endsOfComments(value: string): Map<number, number> {
+  const ends = new Map<number, number>()
+  const open: number[] = []
+  for (let i = value.indexOf('('); i >= 0 && i < value.length; i++) {
+    if (value[i] === '\\') i++
+    else if (value[i] === '(') open.push(i)
+    else if (value[i] === ')' && open.length) ends.set(open.pop()!, i + 1)
+  }
+  return ends
+}
+
+function readAngle(value: string, from: number, ends: Closing): { text: string, end: number, closed: boolean } {
   let comma = -1
   let text = ''
   for (let i = from + 1; i < value.length; i++) {
@@ -159,12 +171,12 @@ function readAngle(value: string, from: number): { text: string, end: number, cl
     if (c === '>') return { text, end: i + 1, closed: true }
     if (c === '<') return { text, end: i, closed: false }
     if (c === '"') {
-      const quoted = readQuoted(value, i)
+      const quoted = readQuoted(value, i, ends)
       text += value.slice(i, quoted.end)
       i = quoted.end - 1
     }
-    else if (c === '(' && endOfComment(value, i) > 0) {
-      i = endOfComment(value, i) - 1
+    else if (c === '(' && ends.comments.has(i)) {
+      i = ends.comments.get(i)! - 1
     }
     else {
       if (c === ',' && comma < 0) comma = i

@@ -30,6 +30,10 @@ const MOST_INDENT = 8
  * @param next what follows the text is quoted, so that its last line may announce it
  */
 export function splitQuoted(text: string, { flowed = null, state = { forwarded: false }, next = false }: { flowed?: Flowed | null, state?: QuoteState, next?: boolean } = {}): Segment[] {
+  if (!flowed && !next && !state.forwarded && !mayQuote(text)) {
+    const own = withLineFeeds(text)
+    return own.trim() === '' ? [] : [{ place: 'own', text: own }]
+  }
   const lines = flowed ? flow(text, flowed) : splitLines(text).map(readLine)
   const announced = announcements(lines, next)
   const headers = headerBlocks(lines)
@@ -64,8 +68,17 @@ export function plainLinks(text: string): { target: string, text: string }[] {
   return out
 }
 
+function withLineFeeds(text: string): string {
+  return text.includes('\r') ? text.replace(/\r\n?/g, '\n') : text
+}
+
 function splitLines(text: string): string[] {
-  return text.replace(/\r\n?/g, '\n').split('\n')
+  return withLineFeeds(text).split('\n')
+}
+
+// Most texts have neither a mark nor two header lines, and need not be taken apart.
+function mayQuote(text: string): boolean {
+  return text.includes('>') || HEADER_LINE_ANYWHERE.test(text)
 }
 
 // ">" by its depth, also with spaces between, and indented a little. ">From" is "From" as mbox escapes it (RFC 4155).
@@ -144,6 +157,7 @@ function nextFilled(lines: readonly Line[], i: number): Line | undefined {
 // The header lines that programs put before what they forward or answer, in some languages (common practice, no source).
 const NAMES = ['from|von|de|da|van|från|fra|od|lähettäjä|от', 'sent|gesendet|envoyé|enviado|inviato|verzonden|skickat|sendt|wysłano', 'date|datum|data|fecha|dato|дата', 'to|an|à|para|a|aan|till|til|do|кому', 'subject|betreff|objet|asunto|assunto|oggetto|onderwerp|ämne|emne|temat|тема', 'cc|kopie']
 const HEADER_LINE = new RegExp(`^[ \\t]{0,8}(?:\\*{0,2})(?:${NAMES.map(n => `(${n})`).join('|')})(?:\\*{0,2}) ?:`, 'iu')
+const HEADER_LINE_ANYWHERE = new RegExp(HEADER_LINE.source, 'imu')
 const MOST_BETWEEN = 2
 /** "-----Original Message-----" and its like stand right above a block of header lines. */
 const RULE = /^[ \t]{0,8}[-_=]{3,}/

@@ -52,6 +52,7 @@ const MOST_DEPTH = 500
 const MOST_FIELDS = 2000
 const MOST_FIELD_BYTES = 64 * 1024
 const MOST_PARTS = 5000
+const MOST_LINES = 100_000
 const LF = 10
 const CR = 13
 const DASH = 45
@@ -106,12 +107,19 @@ export function scanStructure(bytes: Uint8Array, defects = new DefectList(), bas
     const delimiter = longest && !full && bytes[at] === DASH && bytes[at + 1] === DASH ? findDelimiter(at + 2, end) : null
     if (delimiter) beginPart(delimiter.of, delimiter.closes, at, next)
     else if (inHeader && end === at) finishHeader(at, next)
-    else if (inHeader) fieldLines.push({ start: at, end })
+    else if (inHeader && fieldLines.length < MOST_LINES) fieldLines.push({ start: at, end })
+    else if (inHeader) tooLong(at)
     at = next
   }
   while (inHeader) finishHeader(bytes.length, bytes.length)
   endAbove(-1, bytes.length)
   return { fields: root.fields, root, defects }
+
+  // A header that does not end: what comes after so many lines is the body.
+  function tooLong(lineStart: number) {
+    defects.add('too many header fields', `a header of more than ${MOST_LINES} lines`)
+    while (inHeader) finishHeader(lineStart, lineStart)
+  }
 
   function findDelimiter(start: number, end: number): { of: Open, closes: boolean } | null {
     // White space after a delimiter is padding (RFC 2046 5.1.1).

@@ -1,3 +1,5 @@
+const WHITE_SPACE = /[ \t\r\n\f]/
+
 /**
  * Collects text as a browser would lay it out: blocks on lines of their own, and HTML's own white space folded (TAB, LF, FF,
  * CR, SPACE; HTML standard 12.7, "ASCII whitespace"). Every other space is text: it stands between words.
@@ -12,6 +14,10 @@ export class TextFlow {
 
   add(text: string, pre: boolean): void {
     if (text === '') return
+    if (!WHITE_SPACE.test(text)) {
+      this.put(text)
+      return
+    }
     if (pre) {
       this.put(text.includes('\r') ? text.replace(/\r\n?/g, '\n') : text)
       return
@@ -42,9 +48,10 @@ export class TextFlow {
     return this.pieces.join('')
   }
 
-  /** The last filled line, and the one before it. */
+  /** The last filled line, and the one before it; empty where it ends in no colon. */
   tail(): [before: string, last: string] {
-    const lines = this.pieces.slice(-60).join('').slice(-800).split('\n').filter(l => l.trim())
+    if (!this.pieces.at(-1)?.trimEnd().endsWith(':')) return ['', '']
+    const lines = this.pieces.slice(-20).join('').slice(-600).split('\n').filter(l => l.trim())
     return [lines.at(-2) ?? '', lines.at(-1) ?? '']
   }
 

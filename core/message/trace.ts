@@ -10,25 +10,55 @@ export function normaliseIp(text: string | null | undefined): string | null {
   return ipaddr.isValid(bare) ? ipaddr.process(bare).toString() : null
 }
 
+type Parsed = ReturnType<typeof ipaddr.process>
+
+/** What was parsed before: the same few networks and clients are asked for every message. */
+const addresses = new Map<string, Parsed | null>()
+const networks = new Map<string, [base: Parsed, bits: number] | null>()
+const MOST_KNOWN = 1000
+
+function remembered<T>(known: Map<string, T>, text: string, parse: () => T): T {
+  const there = known.get(text)
+  if (there !== undefined) return there
+  if (known.size >= MOST_KNOWN) known.clear()
+  const made = parse()
+  known.set(text, made)
+  return made
+}
+
+function addressOf(ip: string): Parsed | null {
+  return remembered(addresses, ip, () => ipaddr.isValid(ip) ? ipaddr.process(ip) : null)
+}
+
+function networkOf(network: string): [base: Parsed, bits: number] | null {
+  return remembered(networks, network, () => {
+    try {
+      if (network.includes('/')) return ipaddr.parseCIDR(network)
+      const base = ipaddr.process(network)
+      return [base, fullLength(base)]
+    }
+    catch {
+      return null
+    }
+  })
+}
+
+function fullLength(address: Parsed): number {
+  return address.kind() === 'ipv4' ? 32 : 128
+}
+
 /** True if the address lies in the CIDR network (or equals the single address). Invalid text is in no network. */
 export function inNetwork(ip: string, network: string): boolean {
-  if (!ipaddr.isValid(ip)) return false
-  const address = ipaddr.process(ip)
-  try {
-    const [base, bits] = network.includes('/') ? ipaddr.parseCIDR(network) : [ipaddr.process(network), null]
-    if (base.kind() !== address.kind()) return false
-    return address.match(base, bits ?? (base.kind() === 'ipv4' ? 32 : 128))
-  }
-  catch {
-    return false
-  }
+  const address = addressOf(ip)
+  const [base, bits] = networkOf(network) ?? []
+  return address !== null && base !== undefined && base.kind() === address.kind() && address.match(base, bits!)
 }
 
 /** A CIDR network in one spelling, its host bits cleared; a single address gets its full length. Null for what is none. */
 export function canonicalNetwork(text: string): string | null {
   try {
     const [address, bits] = text.includes('/') ? ipaddr.parseCIDR(text.trim()) : [ipaddr.process(text.trim()), null]
-    const length = bits ?? (address.kind() === 'ipv4' ? 32 : 128)
+    const length = bits ?? fullLength(address)
     const bytes = address.toByteArray()
     for (let i = 0; i < bytes.length; i++) bytes[i]! &= maskByte(length, i)
     return `${ipaddr.fromByteArray(bytes).toString()}/${length}`

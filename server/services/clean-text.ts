@@ -4,11 +4,18 @@ export function cleanText(text: string): string {
   return wellFormed.includes('\0') ? wellFormed.replaceAll('\0', '\uFFFD') : wellFormed
 }
 
+// As JSON writes what must not be stored: U+0000, and surrogates that stand alone.
+const UNCLEAN = /\\u(?:0000|d[89a-f])/
+
 /** The same for every string inside a JSON value. */
 export function cleanJson<T>(value: T): T {
+  return UNCLEAN.test(JSON.stringify(value) ?? '') ? cleaned(value) : value
+}
+
+function cleaned<T>(value: T): T {
   if (typeof value === 'string') return cleanText(value) as T
-  if (Array.isArray(value)) return value.map(v => cleanJson(v as unknown)) as T
-  if (value && typeof value === 'object') return Object.fromEntries(Object.entries(value).map(([k, v]) => [cleanText(k), cleanJson(v as unknown)])) as T
+  if (Array.isArray(value)) return value.map(v => cleaned(v as unknown)) as T
+  if (value && typeof value === 'object') return Object.fromEntries(Object.entries(value).map(([k, v]) => [cleanText(k), cleaned(v as unknown)])) as T
   return value
 }
 

@@ -290,7 +290,7 @@ describe('lists and rules: what was typed would be lost, or act otherwise than w
       const all = new EntryTable(table)
       return { policy, sizes, entries: Array.from({ length: table.count }, (_, i) => [all.listOf(i), all.entry(i)]) }
     }
-    const [followed, fresh] = [await compile({ version: begun.policy.version, table: begun.table, lists: begun.policy.lists.map(l => l.id) }), await compile({ earlier: null })]
+    const [followed, fresh] = [await compile({ earlier: { version: begun.policy.version, table: begun.table, lists: begun.policy.lists.map(l => l.id) } }), await compile({ earlier: null })]
     expect(fresh.policy.version).toBeGreaterThan(begun.policy.version + 20)
     expect(entries(followed)).toEqual(entries(fresh))
   })
