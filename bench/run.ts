@@ -10,6 +10,7 @@ import { generate, Random } from '../demo'
 import { TRUST } from '../demo/world'
 import { intake } from './intake'
 import { bestOfEach, Figures } from './measure'
+import { pages } from './pages'
 import { phrases, policyOf } from './policies'
 
 const figures = new Figures()
@@ -116,6 +117,7 @@ const PARTS: Record<string, () => Promise<void>> = {
   compiling,
   growth: () => growth(all),
   intake: () => intake(figures),
+  pages: () => pages(figures),
 }
 const asked = process.argv.slice(2).filter(a => !a.startsWith('--'))
 const unknown = asked.find(a => !(a in PARTS))

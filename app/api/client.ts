@@ -1,5 +1,5 @@
 import type { EntryKind } from '#core'
-import type { CopyDetail, CopyLine } from '../../server/services/copies'
+import type { CopyCount, CopyDetail, CopyLine } from '../../server/services/copies'
 import type { Directory } from '../../server/services/directory'
 import type { BindingForm, BindingLine } from '../../server/services/bindings'
 import type { Added } from '../../server/services/list-entries'
@@ -10,7 +10,7 @@ import type { RuleForm, RuleLine } from '../../server/services/rules'
 import type { SetupForm } from '../../server/services/setup'
 import type { Tried, TryForm } from '../../server/services/try'
 
-export type { Added, BindingForm, BindingLine, CopyDetail, CopyLine, Directory, Done, EntryLine, ListCard, MoveLane, PhraseSetForm, PhraseSetLine, RuleForm, RuleLine, SetupForm, Tried, TryForm }
+export type { Added, BindingForm, BindingLine, CopyCount, CopyDetail, CopyLine, Directory, Done, EntryLine, ListCard, MoveLane, PhraseSetForm, PhraseSetLine, RuleForm, RuleLine, SetupForm, Tried, TryForm }
 
 export interface Person { id: string, name: string, role: 'administrator' | 'reviewer' | 'worker', addresses: string[] }
 export interface SessionAnswer { person: Person | null, demo: { accounts: string[], password: string } | null }
@@ -49,7 +49,8 @@ export const api = {
   setupOpen: (token: string) => call<{ open: boolean }>('GET', '/setup', undefined, { token }),
   setUp: (form: SetupForm) => call<{ id: string }>('POST', '/setup', form),
   directory: () => call<Directory>('GET', '/directory'),
-  copies: (query: CopyQuery) => call<{ items: CopyLine[], total: number, next: string | null }>('GET', '/copies', undefined, query),
+  copies: (query: CopyQuery) => call<{ items: CopyLine[], next: string | null }>('GET', '/copies', undefined, query),
+  copyCount: (query: CopyQuery) => call<CopyCount>('GET', '/copies/count', undefined, query),
   copy: (id: number) => call<CopyDetail>('GET', `/copies/${id}`),
   async source(id: number): Promise<string> {
     const response = await fetch(`/api/copies/${id}/source`)

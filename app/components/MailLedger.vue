@@ -42,7 +42,7 @@ defineExpose({ focus: () => rowElement(mail.cursor)?.focus() })
     role="grid"
     aria-label="Messages"
     aria-multiselectable="true"
-    :aria-rowcount="mail.total + 1"
+    :aria-rowcount="mail.count && !mail.count.more ? mail.count.total + 1 : -1"
     :aria-busy="mail.state === 'loading'"
   >
     <div role="rowgroup">

@@ -153,7 +153,9 @@ function actWords(act: CopyDetail['history'][number]): string {
           :key="i"
           class="mono small second attachment"
         >
-          {{ a.name || 'without a name' }} · {{ a.detectedType ?? a.declaredType }} · {{ (a.size / 1024).toFixed(a.size < 10240 ? 1 : 0) }} kB
+          {{ a.name || 'without a name' }} · {{ a.detectedType ?? a.declaredType }} · {{ (a.size / 1024).toFixed(a.size < 10240 ? 1 : 0) }} kB<template v-if="a.inside">
+            · in it {{ a.inside.slice(0, 20).join(', ') }}{{ a.inside.length > 20 ? `, and ${a.inside.length - 20} more` : '' }}
+          </template>
         </p>
       </template>
       <template v-else-if="tab === 'reasons'">
@@ -165,7 +167,12 @@ function actWords(act: CopyDetail['history'][number]): string {
           :reasons="copy.reasons"
           :decided-by="copy.ruling?.decidedBy ?? null"
         />
-        <div class="excerpt">
+        <div
+          class="excerpt"
+          role="group"
+          aria-label="The words of the message"
+          tabindex="0"
+        >
           <MessageText
             :attachments="copy.facts.attachments"
             :headers="copy.facts.headers"

@@ -19,7 +19,7 @@ const marks = computed(() => Map.groupBy(phrases.value, p => p.segment))
 
 /** How much is shown before and after words that stand outside the text. */
 const AROUND = 90
-const passages = computed(() => [...Map.groupBy(phrases.value.filter(p => p.segment >= segments.length && p.label !== undefined), p => `${p.place} ${p.label}`).values()].flatMap((found) => {
+const passages = computed(() => [...Map.groupBy(phrases.value.filter(p => p.segment >= segments.length && p.label !== undefined && p.place !== 'attachment name'), p => `${p.place} ${p.label}`).values()].flatMap((found) => {
   const { place, label } = found[0]!
   const text = place === 'header' ? headers.find(h => h.name.toLowerCase() === label)?.value : attachments.find(a => a.name === label)?.text
   if (text === undefined) return []

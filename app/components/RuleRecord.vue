@@ -1,10 +1,10 @@
 <script setup lang="ts">
-import type { CopyLine, RuleLine } from '~/api/client'
+import type { CopyCount, CopyLine, RuleLine } from '~/api/client'
 
 /** What the checks find in a rule and what it has touched; for a new one, how rules are read. */
-const { rule, touched } = defineProps<{ rule: RuleLine | null, touched: { items: CopyLine[], total: number } | null }>()
+const { rule, touched } = defineProps<{ rule: RuleLine | null, touched: { items: CopyLine[], count: CopyCount } | null }>()
 const counted = computed(() => rule ? rule.impact.wanted + rule.impact.unwanted + rule.impact.unjudged : 0)
-const others = computed(() => (touched?.total ?? 0) - counted.value)
+const others = computed(() => (touched?.count.total ?? 0) - counted.value)
 </script>
 
 <template>
@@ -13,7 +13,7 @@ const others = computed(() => (touched?.total ?? 0) - counted.value)
     <template v-if="rule && touched">
       <h2>So far</h2>
       <p class="big">
-        <span class="number">{{ touched.total.toLocaleString('en') }}</span> {{ touched.total === 1 ? 'copy' : 'copies' }} where it matched
+        {{ countWords(touched.count) }} where it matched
       </p>
       <ImpactBar
         :impact="rule.impact"
@@ -40,7 +40,7 @@ const others = computed(() => (touched?.total ?? 0) - counted.value)
         </li>
       </ul>
       <NuxtLink
-        v-if="touched.total"
+        v-if="touched.count.total"
         :to="{ path: '/mail', query: { touchedBy: rule.id } }"
       >
         See all of it in Mail

@@ -174,7 +174,7 @@ onUnmounted(() => mail.close())
       <span
         class="count second small"
         role="status"
-      >{{ mail.state === 'loading' ? 'looking …' : `${mail.total.toLocaleString('en')} ${mail.total === 1 ? 'copy' : 'copies'}` }}</span>
+      >{{ mail.state === 'loading' ? 'looking …' : mail.count ? countWords(mail.count) : '' }}</span>
     </div>
     <div
       v-if="mail.state === 'failed'"

@@ -1,5 +1,5 @@
 import { defineStore } from 'pinia'
-import { api, type CopyDetail, type CopyLine, type CopyQuery, type Done, type MoveLane } from '~/api/client'
+import { api, type CopyCount, type CopyDetail, type CopyLine, type CopyQuery, type Done, type MoveLane } from '~/api/client'
 
 const LANE_OF_MOVE: Record<MoveLane, string> = { 'inbox': 'the inbox', 'slow lane': 'the slow lane', 'spam': 'spam', 'quarantine': 'quarantine', 'bin': 'the bin' }
 
@@ -8,7 +8,8 @@ export const useMailStore = defineStore('mail', () => {
   const notices = useNoticeStore()
   const filter = ref<CopyQuery>({})
   const items = ref<CopyLine[]>([])
-  const total = ref(0)
+  /** How many there are; null until it is known, which the lines do not wait for. */
+  const count = ref<CopyCount | null>(null)
   const next = ref<string | null>(null)
   const state = ref<'loading' | 'ready' | 'failed'>('loading')
   const failure = ref('')
@@ -28,11 +29,11 @@ export const useMailStore = defineStore('mail', () => {
   async function reload(fresh = false) {
     const mine = ++asked
     if (fresh) state.value = 'loading'
+    void recount(mine, fresh)
     try {
       const page = await api.copies({ ...filter.value, limit: fresh ? 60 : Math.min(200, Math.max(60, items.value.length)) })
       if (mine !== asked) return
       items.value = page.items
-      total.value = page.total
       next.value = page.next
       cursor.value = Math.min(cursor.value, Math.max(0, page.items.length - 1))
       state.value = 'ready'
@@ -41,6 +42,19 @@ export const useMailStore = defineStore('mail', () => {
       if (mine !== asked) return
       state.value = 'failed'
       failure.value = error instanceof Error ? error.message : String(error)
+    }
+  }
+
+  async function recount(mine: number, fresh: boolean) {
+    if (fresh) count.value = null
+    try {
+      const found = await api.copyCount(filter.value)
+      if (mine === asked) count.value = found
+    }
+    catch (error) {
+      // The lines say what is wrong, if they fail too; a number that is missing alone is no notice worth.
+      if (mine === asked) count.value = null
+      console.warn(error)
     }
   }
 
@@ -139,5 +153,5 @@ export const useMailStore = defineStore('mail', () => {
 
   watch(() => notices.undone, () => void refresh())
 
-  return { filter, items, total, next, state, failure, cursor, chosen, open, subject, show, reload, refresh, more, openCopy, close, toggle, move, judge }
+  return { filter, items, count, next, state, failure, cursor, chosen, open, subject, show, reload, refresh, more, openCopy, close, toggle, move, judge }
 })

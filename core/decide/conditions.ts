@@ -127,7 +127,7 @@ function findExpression(node: Extract<Node, { op: 'expression' }>, subject: Subj
 }
 
 function expressionSpans({ expression }: Extract<Node, { op: 'expression' }>, view: View): [number, number][] {
-  const text = viewText(view)
+  const text = viewText(view).slice(0, expression.mostText)
   if (expression.literal !== null && !text.includes(expression.literal)) return []
   const matcher = expression.pattern.matcher(text)
   const out: [number, number][] = []

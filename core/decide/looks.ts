@@ -17,7 +17,7 @@ export interface LookHits {
 
 /** Hits of one key that are kept; a look with company keeps more, so that padding hides no pair. */
 export function mostHits(look: Look): number {
-  return look.items.some(i => i.near) ? 2000 : 20
+  return look.items.some(i => i.near) ? 20_000 : 20
 }
 
 /** True if hits in that stretch are of use to the look: they count, or are told as hidden. */
@@ -52,15 +52,31 @@ function withCompany(mains: PhraseHit[], companions: PhraseHit[][], within: numb
   const others = inOrder(companions.flat().filter(h => isAt(look.places, stretches[h.segment]!)))
   if (!others.length) return []
   if (within === null) return mains.map(m => [m, others[0]!])
+  // By where they end too: the nearest on either side is found by halving, so that padding with both costs no square.
+  const byEnd = [...others].sort((a, b) => a.segment - b.segment || a.end - b.end || a.start - b.start)
   const starts = new Map<number, Uint32Array>()
   const out: PhraseHit[][] = []
   for (const main of mains) {
     let words = starts.get(main.segment)
     if (!words) starts.set(main.segment, words = wordStarts(stretches[main.segment]!.text))
-    const near = others.find(o => o.segment === main.segment && (o.start >= main.end || o.end <= main.start) && wordsBetween(words, main, o) <= within)
+    const before = byEnd[firstWhere(byEnd, o => o.segment > main.segment || (o.segment === main.segment && o.end > main.start)) - 1]
+    const after = others[firstWhere(others, o => o.segment > main.segment || (o.segment === main.segment && o.start >= main.end))]
+    const near = [before, after].find(o => o !== undefined && o.segment === main.segment && wordsBetween(words, main, o) <= within)
     if (near) out.push([main, near])
   }
   return out
+}
+
+/** The first place from which on a condition holds; the length where it holds nowhere. */
+function firstWhere<T>(items: readonly T[], holds: (item: T) => boolean): number {
+  let low = 0
+  let high = items.length
+  while (low < high) {
+    const middle = (low + high) >>> 1
+    if (holds(items[middle]!)) high = middle
+    else low = middle + 1
+  }
+  return low
 }
 
 const MOST_EVIDENCE = 40

@@ -51,7 +51,6 @@ function* hashedWords(text: string): Generator<number> {
 }
 
 const START = 0x811C9DC5
-// eslint-disable-next-line no-control-regex -- all of ASCII is meant
 const NOT_ASCII = /[^\0-\x7F]/
 const SEPARATES = /[\p{P}\p{S}\p{Z}\p{C}]/u
 

@@ -1,16 +1,26 @@
 import { RE2JS } from 're2js'
 
+/** Steps of a compiled expression; each may cost a look at every character. "(.*.*){1,900}" has tens of thousands. */
+export const MOST_STEPS = 500
+/** Characters times steps that one expression may cost in one text. */
+const MOST_WORK = 20_000_000
+
 /** An expression ready for use; it runs over the plain view, so case does not count and white space is one space. */
 export interface Expression {
   pattern: RE2JS
   /** A literal that every match holds, in the plain view; null where none of three characters or more is sure. */
   literal: string | null
+  /** UTF-16 units of a text that it is given: the larger it is, the fewer. */
+  mostText: number
 }
 
 /** Reads an expression in RE2 syntax (linear time). */
 export function compileExpression(source: string): Expression | { error: string } {
   try {
-    return { pattern: RE2JS.compile(source, RE2JS.CASE_INSENSITIVE), literal: requiredLiteral(source) }
+    const pattern = RE2JS.compile(source, RE2JS.CASE_INSENSITIVE)
+    const steps = pattern.programSize()
+    if (steps > MOST_STEPS) return { error: `it has ${steps} steps when compiled, of which ${MOST_STEPS} are allowed; repeat less, or look for a part of it` }
+    return { pattern, literal: requiredLiteral(source), mostText: Math.ceil(MOST_WORK / steps) }
   }
   catch (error) {
     return { error: error instanceof Error ? error.message : String(error) }

@@ -231,6 +231,8 @@ export const copies = pgTable('copies', {
   index('copies_by_lane').on(t.lane, t.quarantineId, t.receivedAt.desc(), t.id.desc()),
   index('copies_by_sender').on(t.senderAddress, t.receivedAt.desc()),
   index('copies_by_sender_domain').on(t.senderDomain, t.receivedAt.desc()),
+  // Part of an address or a name.
+  index('copies_sender_letters').using('gin', sql`(sender_address || ' ' || sender_name) gin_trgm_ops`),
 ])
 
 export const rulings = pgTable('rulings', {

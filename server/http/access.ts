@@ -17,6 +17,7 @@ export const ACCESS: Record<string, readonly Role[] | typeof EVERYBODY> = {
   'POST /api/setup': EVERYBODY,
   'GET /api/directory': ALL,
   'GET /api/copies': ALL,
+  'GET /api/copies/count': ALL,
   'GET /api/copies/:id': ALL,
   'GET /api/copies/:id/source': ALL,
   'POST /api/copies/lane': ALL,

@@ -1,4 +1,4 @@
-import { and, desc, eq, gte, ilike, inArray, isNull, lt, or, sql, type SQL } from 'drizzle-orm'
+import { and, desc, eq, gte, inArray, isNull, lt, or, sql, type SQL } from 'drizzle-orm'
 import { makeAddress, type Content, type Attempt, type Reason, type Effect } from '#core'
 import { deliveredBytes } from '#core/formats'
 import { rulingSentence } from '#core/words'
@@ -23,9 +23,22 @@ export interface CopyFilter {
   touchedBy?: string
   after?: Date
   before?: Date
+}
+
+/** Which page of them. */
+export interface CopyPage extends CopyFilter {
   cursor?: string
   limit: number
 }
+
+/** How many match: exactly, up to a number that nobody reads on from. */
+export interface CopyCount {
+  total: number
+  /** There are more than `total`. */
+  more: boolean
+}
+
+const MOST_COUNTED = 10_000
 
 /** One line of the ledger. */
 export interface CopyLine {
@@ -48,15 +61,20 @@ export interface CopyLine {
   version: number
 }
 
-/** Copies that match, newest first. `next` is the cursor of the page after this one, or null. */
-export async function listCopies(asker: Asker, filter: CopyFilter): Promise<{ items: CopyLine[], total: number, next: string | null }> {
-  const matching = and(visibleTo(asker), ...conditions(filter))
-  const page = await db().select(LINE).from(copies).where(and(matching, afterCursor(filter.cursor)))
+/** Copies that match, newest first. `next` is the cursor of the page after this one, or null. How many there are is asked apart. */
+export async function listCopies(asker: Asker, filter: CopyPage): Promise<{ items: CopyLine[], next: string | null }> {
+  const page = await db().select(LINE).from(copies).where(and(visibleTo(asker), ...conditions(filter), afterCursor(filter.cursor)))
     .orderBy(desc(copies.receivedAt), desc(copies.id)).limit(filter.limit + 1)
-  const [count] = await db().select({ total: sql<number>`count(*)::int` }).from(copies).where(matching)
   const items = page.slice(0, filter.limit).map(lineOf)
   const last = page.length > filter.limit ? page[filter.limit - 1]! : null
-  return { items, total: count!.total, next: last ? Buffer.from(JSON.stringify([last.receivedAt.getTime(), last.id])).toString('base64url') : null }
+  return { items, next: last ? Buffer.from(JSON.stringify([last.receivedAt.getTime(), last.id])).toString('base64url') : null }
+}
+
+/** How many copies match. */
+export async function countCopies(asker: Asker, filter: CopyFilter): Promise<CopyCount> {
+  const some = db().select({ one: sql`1` }).from(copies).where(and(visibleTo(asker), ...conditions(filter))).limit(MOST_COUNTED + 1).as('some')
+  const [count] = await db().select({ total: sql<number>`count(*)::int` }).from(some)
+  return { total: Math.min(count!.total, MOST_COUNTED), more: count!.total > MOST_COUNTED }
 }
 
 const LINE = {
@@ -93,7 +111,8 @@ function senderIs(sender: string): SQL | undefined {
   if (address.local && address.domain) return eq(copies.senderAddress, address.key)
   if (sender.startsWith('@')) return eq(copies.senderDomain, address.domain)
   const like = `%${cleanText(sender).replace(/[\\%_]/g, '\\$&')}%`
-  return or(ilike(copies.senderAddress, like), ilike(copies.senderName, like))
+  // As the index has it.
+  return sql`(sender_address || ' ' || sender_name) ilike ${like}`
 }
 
 // Every word, or the beginning of one, in subject, sender, attachment names or text.

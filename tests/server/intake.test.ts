@@ -130,6 +130,6 @@ describe('intake: a message that was answered for would be lost, or a refusal le
     cluster.start()
     for (let i = 0; i < 40 && (await admin('GET', '/api/health')).status !== 200; i++) await new Promise(r => setTimeout(r, 250))
     expect(last(await smtp(gate.smtpPort, handOver('x@elsewhere.example', [WORKER], plainMessage({ subject: 'after all' }))))).toBe('250')
-    expect((await worker('GET', '/api/copies?words=after')).body.total).toBe(1)
+    expect((await worker('GET', '/api/copies/count?words=after')).body.total).toBe(1)
   })
 })

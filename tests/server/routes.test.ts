@@ -283,7 +283,7 @@ describe('lists and rules: what was typed would be lost, or act otherwise than w
     await as.administrator('POST', '/api/rules', { ...RULE, name: 'Newts', when: { phrases: ['newt'] } })
     const ruling = (await as.administrator('POST', '/api/try', { recipient: 'worker@saltmere-harbour.example', from: 'a@b.test', subject: 'a newt', text: '' })).body.ruling
     expect([ruling.policyVersion, ruling.lane]).toEqual([before + 1, 'spam'])
-    expect((await as.administrator('GET', '/api/copies?words=newt')).body.total).toBe(0)
+    expect((await as.administrator('GET', '/api/copies/count?words=newt')).body).toEqual({ total: 0, more: false })
   })
   it('what is in force after all these changes is what a fresh start would load', async () => {
     const entries = ({ policy, table, sizes }: CompiledElsewhere) => {
@@ -300,7 +300,8 @@ describe('lists and rules: what was typed would be lost, or act otherwise than w
       const page = (await as.administrator('GET', `/api/copies?limit=7${cursor && `&cursor=${cursor}`}`)).body
       seen.push(...page.items.map((i: { id: number }) => i.id))
       if (!page.next) {
-        expect([seen.length, new Set(seen).size]).toEqual([page.total, page.total])
+        const { total } = (await as.administrator('GET', '/api/copies/count')).body
+        expect([seen.length, new Set(seen).size]).toEqual([total, total])
         break
       }
       cursor = page.next

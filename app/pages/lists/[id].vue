@@ -174,6 +174,9 @@ function toggle(entry: string) {
       <div
         v-if="list.findings.length"
         class="findings"
+        tabindex="0"
+        role="group"
+        aria-label="What the checks find in this list"
       >
         <div
           v-for="f in list.findings"

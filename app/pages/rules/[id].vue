@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { ruleSentence } from '#core/words'
-import { api, type CopyLine, type RuleLine } from '~/api/client'
+import { api, type CopyCount, type CopyLine, type RuleLine } from '~/api/client'
 import { blankSheet, lacks, proposedName, ruleOf, sheetOf, stopsMail, type Main, type Sheet } from '~/composables/ruleForm'
 
 const route = useRoute()
@@ -11,7 +11,7 @@ const id = String(route.params.id)
 const fresh = id === 'new'
 const rule = ref<RuleLine | null>(null)
 const sheet = ref<Sheet | null>(null)
-const touched = ref<{ items: CopyLine[], total: number } | null>(null)
+const touched = ref<{ items: CopyLine[], count: CopyCount } | null>(null)
 const failure = ref('')
 const { error, fields, busy, submit } = useForm()
 const named = ref(false)
@@ -28,7 +28,8 @@ async function load() {
     rule.value = await api.rule(id)
     sheet.value = sheetOf(formOf(rule.value))
     named.value = true
-    touched.value = await api.copies({ touchedBy: id, limit: 12 })
+    const [page, count] = await Promise.all([api.copies({ touchedBy: id, limit: 12 }), api.copyCount({ touchedBy: id })])
+    touched.value = { items: page.items, count }
   }
   catch (e) {
     failure.value = e instanceof Error ? e.message : String(e)

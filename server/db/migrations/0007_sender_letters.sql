@@ -1,0 +1,1 @@
+CREATE INDEX "copies_sender_letters" ON "copies" USING gin ((sender_address || ' ' || sender_name) gin_trgm_ops);
