@@ -1,10 +1,9 @@
 import { readFile } from 'node:fs/promises'
 import { parseArgs } from 'node:util'
-import { compilePolicy, decide, makeAddress, normaliseIp, readAttempt, readPolicy } from '#core'
-import { rulingSentence } from '#core/words'
+import { makeAddress, normaliseIp, readPolicy } from '#core'
 import { Complaint } from './complaint'
-import { eachFile, printLine } from './files'
-import { readMessage } from './read'
+import { eachFile, printAnswer } from './files'
+import { ask } from './read'
 
 /** sober-gate decide --policy P.json --recipient ADDRESS [--mail-from A] [--client IP] [--now INSTANT] [--score POINTS] FILE… */
 export async function decideCommand(args: string[]): Promise<void> {
@@ -21,15 +20,10 @@ export async function decideCommand(args: string[]): Promise<void> {
   const score = values.score === undefined ? undefined : Number(values.score)
   if (Number.isNaN(score)) throw new Complaint(`“${values.score}” is not a number of points.`)
   const now = new Date(values.now ?? Date.now()).toISOString()
-  const policy = compilePolicy(await policyFrom(values.policy))
-  await eachFile(positionals, async (bytes, file) => {
-    const content = await readMessage(bytes)
-    const attempt = readAttempt(content, {
-      mailFrom: values['mail-from'] ?? null, rcptTo: [values.recipient!], client: values.client ?? null, helo: null, tls: false, user: null, receivedAt: now,
-    }, policy.policy.trust)
-    const ruling = decide({ content, attempt }, values.recipient!, policy, { now, ...(score === undefined ? {} : { score }) })
-    printLine({ file, ...ruling, why: rulingSentence(ruling, policy.policy) })
-  })
+  const policy = await policyFrom(values.policy)
+  const envelope = { mailFrom: values['mail-from'] ?? null, rcptTo: [values.recipient], client: values.client ?? null, helo: null, tls: false, user: null, receivedAt: now }
+  const question = { decide: { policy, recipient: values.recipient, envelope, now, ...(score === undefined ? {} : { score }) } }
+  await eachFile(positionals, async (bytes, file) => printAnswer(file, await ask(bytes, question)))
 }
 
 async function policyFrom(file: string) {

@@ -28,6 +28,13 @@ function readable(error: unknown): unknown {
   return error
 }
 
+/** What was told of a file, a JSON object as text, as one line that begins with the file's name. */
+export function printAnswer(file: string, json: string): void {
+  process.stdout.write(`{"file":${JSON.stringify(file)},`)
+  process.stdout.write(json.slice(1))
+  process.stdout.write('\n')
+}
+
 /** One value as one line of JSON on standard output. */
 export function printLine(value: unknown): void {
   process.stdout.write(`${JSON.stringify(value)}\n`)

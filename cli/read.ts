@@ -1,6 +1,7 @@
 import { realpathSync } from 'node:fs'
 import { isMainThread, parentPort, Worker } from 'node:worker_threads'
-import { EXTENTS, parseContent, type Content, type Extent } from '#core'
+import { EXTENTS } from '#core'
+import { answer, type Answer, type Asked, type Question } from './work'
 
 /** How long one message may take before less of it is read, in seconds. */
 const MOST_SECONDS = 5
@@ -8,35 +9,31 @@ const MOST_SECONDS = 5
 const SMALL = 64 * 1024
 
 /**
- * Reads a message. What may take long is read on a thread of its own, which is given up when its time is over; then less
- * of the message is read, and the defects say so.
+ * Reads a message and answers a question about it, with a JSON object as text. What may take long is done on a thread of
+ * its own, which is given up when its time is over; then less of the message is read, and the defects say so.
  */
-export async function readMessage(bytes: Uint8Array): Promise<Content> {
+export async function ask(bytes: Uint8Array, question: Question): Promise<string> {
   if (bytes.length < SMALL) {
-    const closed = await parseContent(bytes, { extent: 'closed' })
-    if (!closed.defects.some(d => d.code === 'attachment not readable')) return closed
+    const told = await answer({ bytes, extent: 'closed', ...question })
+    if (!told.closed) return told.json
   }
+  const shared = new Uint8Array(new SharedArrayBuffer(bytes.length))
+  shared.set(bytes)
   for (const extent of EXTENTS.slice(0, -1)) {
-    const read = await elsewhere({ bytes, extent })
-    if (read) return read
+    const told = await elsewhere({ bytes: shared, extent, ...question })
+    if (told) return told.json
   }
-  return parseContent(bytes, { extent: EXTENTS.at(-1) })
-}
-
-/** What the reading thread is asked. */
-interface Asked {
-  bytes: Uint8Array
-  extent: Extent
+  return (await answer({ bytes: shared, extent: EXTENTS.at(-1)!, ...question })).json
 }
 
 let reader: Worker | null = null
 
 // Null where it took too long.
-function elsewhere(asked: Asked): Promise<Content | null> {
-  // This very program, which on a thread does nothing but read.
+function elsewhere(asked: Asked): Promise<Answer | null> {
+  // This very program, which on a thread does nothing but answer.
   const worker = reader ??= new Worker(realpathSync(process.argv[1]!))
   worker.ref()
-  return new Promise<Content | null>((resolve, reject) => {
+  return new Promise<Answer | null>((resolve, reject) => {
     const clock = setTimeout(giveUp, MOST_SECONDS * 1000)
     worker.once('message', done).once('error', failed)
     worker.postMessage(asked)
@@ -47,9 +44,9 @@ function elsewhere(asked: Asked): Promise<Content | null> {
       // Waiting for the next message it keeps nobody from going home.
       worker.unref()
     }
-    function done(content: Content) {
+    function done(told: Answer) {
       leave()
-      resolve(content)
+      resolve(told)
     }
     function failed(error: unknown) {
       leave()
@@ -64,9 +61,9 @@ function elsewhere(asked: Asked): Promise<Content | null> {
   })
 }
 
-/** True on the thread that only reads; it then answers each message's bytes with what it read. */
+/** True on the thread that only reads; it then answers each question. */
 export function readsOnly(): boolean {
   if (isMainThread) return false
-  parentPort!.on('message', async ({ bytes, extent }: Asked) => parentPort!.postMessage(await parseContent(bytes, { extent })))
+  parentPort!.on('message', async (asked: Asked) => parentPort!.postMessage(await answer(asked)))
   return true
 }

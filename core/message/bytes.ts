@@ -20,3 +20,18 @@ export function isEightBit(text: string): boolean {
   for (let i = 0; i < text.length; i++) if (text.charCodeAt(i) > 127) return true
   return false
 }
+
+/** The bytes with each CRLF, and each CR that stands alone, as LF: text of whatever character set that ASCII is part of. */
+export function withLineFeeds(bytes: Uint8Array): Uint8Array {
+  let at = bytes.indexOf(13)
+  if (at < 0) return bytes
+  const out = new Uint8Array(bytes.length)
+  out.set(bytes.subarray(0, at))
+  let length = at
+  for (; at < bytes.length; at++) {
+    const byte = bytes[at]!
+    if (byte !== 13) out[length++] = byte
+    else if (bytes[at + 1] !== 10) out[length++] = 10
+  }
+  return out.subarray(0, length)
+}

@@ -34,28 +34,66 @@ export function splitQuoted(text: string, { flowed = null, state = { forwarded: 
     const own = withLineFeeds(text)
     return own.trim() === '' ? [] : [{ place: 'own', text: own }]
   }
-  const lines = flowed ? flow(text, flowed) : splitLines(text).map(readLine)
+  const run = new Run()
+  for (let at = 0; at < text.length;) {
+    const end = endOfBlock(text, at)
+    splitBlock(text.slice(at, end), flowed, state, next && end === text.length, run)
+    at = end
+  }
+  return run.segments()
+}
+
+/** So many characters are taken apart at a time, and a little more up to the end of a line: lines cost more memory than text. */
+const BLOCK = 256 * 1024
+
+function endOfBlock(text: string, from: number): number {
+  if (text.length - from <= BLOCK) return text.length
+  const lineEnd = text.indexOf('\n', from + BLOCK)
+  return lineEnd < 0 ? text.length : lineEnd + 1
+}
+
+/** Text of one place after the other. */
+class Run {
+  private readonly done: Segment[] = []
+  private pieces: string[] = []
+  private place: 'own' | 'quoted' | null = null
+
+  add(place: 'own' | 'quoted', text: string): void {
+    if (place !== this.place) this.finish()
+    this.place = place
+    this.pieces.push(text)
+  }
+
+  segments(): Segment[] {
+    this.finish()
+    return this.done
+  }
+
+  private finish(): void {
+    const text = this.pieces.join('\n')
+    if (this.place && text.trim() !== '') this.done.push({ place: this.place, text })
+    this.pieces = []
+  }
+}
+
+function splitBlock(text: string, flowed: Flowed | null, state: QuoteState, next: boolean, run: Run): void {
+  const bare = text.endsWith('\n') && text.length > 1 && text.length > BLOCK ? text.slice(0, -1) : text
+  const lines = flowed ? flow(bare, flowed) : splitLines(bare).map(readLine)
   const announced = announcements(lines, next)
   const headers = headerBlocks(lines)
-  const segments: Segment[] = []
-  let pieces: string[] = []
+  let from = 0
   let place: 'own' | 'quoted' | null = null
-  const finish = () => {
-    const joined = pieces.join('\n')
-    if (place && joined.trim() !== '') segments.push({ place, text: joined })
-    pieces = []
+  const finish = (to: number) => {
+    if (place) run.add(place, lines.slice(from, to).map(l => l.text).join('\n'))
+    from = to
   }
   for (const [i, line] of lines.entries()) {
     state.forwarded ||= headers.has(i)
     const here = state.forwarded || line.depth > 0 || announced.has(i) ? 'quoted' : 'own'
-    if (here !== place) {
-      finish()
-      place = here
-    }
-    pieces.push(line.text)
+    if (here !== place) finish(i)
+    place = here
   }
-  finish()
-  return segments
+  finish(lines.length)
 }
 
 /** Links written out in plain text. */

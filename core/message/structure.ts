@@ -100,6 +100,9 @@ export function scanStructure(bytes: Uint8Array, defects = new DefectList(), bas
 
   let at = 0
   while (at < bytes.length) {
+    // In a body only delimiters matter, and they begin with two dashes.
+    if (!inHeader) at = longest && !full ? nextDashes(at) : bytes.length
+    if (at >= bytes.length) break
     let eol = bytes.indexOf(lineEnd, at)
     if (eol < 0) eol = bytes.length
     const next = Math.min(eol + 1, bytes.length)
@@ -114,6 +117,14 @@ export function scanStructure(bytes: Uint8Array, defects = new DefectList(), bas
   while (inHeader) finishHeader(bytes.length, bytes.length)
   endAbove(-1, bytes.length)
   return { fields: root.fields, root, defects }
+
+  function nextDashes(from: number): number {
+    for (let i = bytes.indexOf(DASH, from); i >= 0; i = bytes.indexOf(DASH, i)) {
+      if (bytes[i + 1] === DASH && (i === from || bytes[i - 1] === lineEnd)) return i
+      while (bytes[i] === DASH) i++
+    }
+    return bytes.length
+  }
 
   // A header that does not end: what comes after so many lines is the body.
   function tooLong(lineStart: number) {

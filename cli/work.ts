@@ -1,0 +1,34 @@
+import { compilePolicy, decide, parseContent, readAttempt, type CompiledPolicy, type Envelope, type Extent, type Policy } from '#core'
+import { rulingSentence } from '#core/words'
+
+/** What is asked of one message: its facts, or what a policy decides of it. */
+export interface Question {
+  decide?: { policy: Policy, recipient: string, envelope: Envelope, now: string, score?: number }
+}
+
+/** A question with the message that it is about. */
+export interface Asked extends Question {
+  /** In memory that threads share: a large message is not copied. */
+  bytes: Uint8Array
+  extent: Extent
+}
+
+/** What is told of a message: a JSON object as text, and whether a document in it was left closed. */
+export interface Answer {
+  json: string
+  closed: boolean
+}
+
+let compiled: { of: Policy, policy: CompiledPolicy } | null = null
+
+/** Answers one question. The same on the main thread and on the one that is given up when it takes too long. */
+export async function answer({ bytes, extent, decide: asked }: Asked): Promise<Answer> {
+  const content = await parseContent(bytes, { extent })
+  const closed = content.defects.some(d => d.code === 'attachment not readable')
+  if (!asked) return { json: JSON.stringify(content), closed }
+  if (compiled?.of !== asked.policy) compiled = { of: asked.policy, policy: compilePolicy(asked.policy) }
+  const { policy } = compiled
+  const attempt = readAttempt(content, asked.envelope, policy.policy.trust)
+  const ruling = decide({ content, attempt }, asked.recipient, policy, { now: asked.now, ...(asked.score === undefined ? {} : { score: asked.score }) })
+  return { json: JSON.stringify({ ...ruling, why: rulingSentence(ruling, policy.policy) }), closed }
+}
