@@ -11,7 +11,9 @@ import { TRUST } from '../demo/world'
 import { intake } from './intake'
 import { bestOfEach, Figures } from './measure'
 import { pages } from './pages'
+import { large } from './large'
 import { phrases, policyOf } from './policies'
+import { reading } from './reading'
 
 const figures = new Figures()
 const buffer = new ViewBuffer()
@@ -116,6 +118,8 @@ const PARTS: Record<string, () => Promise<void>> = {
   scanning: () => scanning(all),
   compiling,
   growth: () => growth(all),
+  reading: () => reading(figures),
+  large: () => large(figures),
   intake: () => intake(figures),
   pages: () => pages(figures),
 }

@@ -1,4 +1,4 @@
-import { compilePolicy, decide, parseContent, readAttempt, type CompiledPolicy, type Envelope, type Extent, type Policy } from '#core'
+import { decide, IndexedPolicy, parseContent, readAttempt, type Envelope, type Extent, type Policy } from '#core'
 import { rulingSentence } from '#core/words'
 
 /** What is asked of one message: its facts, or what a policy decides of it. */
@@ -19,16 +19,16 @@ export interface Answer {
   closed: boolean
 }
 
-let compiled: { of: Policy, policy: CompiledPolicy } | null = null
+/** One run of the command line has one policy. */
+let indexed: IndexedPolicy | null = null
 
 /** Answers one question. The same on the main thread and on the one that is given up when it takes too long. */
 export async function answer({ bytes, extent, decide: asked }: Asked): Promise<Answer> {
   const content = await parseContent(bytes, { extent })
   const closed = content.defects.some(d => d.code === 'attachment not readable')
   if (!asked) return { json: JSON.stringify(content), closed }
-  if (compiled?.of !== asked.policy) compiled = { of: asked.policy, policy: compilePolicy(asked.policy) }
-  const { policy } = compiled
-  const attempt = readAttempt(content, asked.envelope, policy.policy.trust)
+  const policy = indexed ??= IndexedPolicy.build(asked.policy)
+  const attempt = readAttempt(content, asked.envelope, asked.policy.trust)
   const ruling = decide({ content, attempt }, asked.recipient, policy, { now: asked.now, ...(asked.score === undefined ? {} : { score: asked.score }) })
-  return { json: JSON.stringify({ ...ruling, why: rulingSentence(ruling, policy.policy) }), closed }
+  return { json: JSON.stringify({ ...ruling, why: rulingSentence(ruling, asked.policy) }), closed }
 }

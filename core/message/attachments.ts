@@ -1,9 +1,8 @@
-import { sha256 } from '@noble/hashes/sha2.js'
-import { bytesToHex } from '@noble/hashes/utils.js'
 import { fileTypeFromBuffer } from 'file-type/core'
 import { archiveFacts } from './archives'
 import { attachmentText, cutText } from './attachment-text'
 import type { RawAttachment } from './bodies'
+import { sha256 } from './digest'
 import type { DefectList } from './structure'
 import type { Attachment } from './types'
 
@@ -28,7 +27,7 @@ export async function readAttachment(raw: RawAttachment, said: string | null, cl
     declaredType: raw.type,
     detectedType: detected,
     size: raw.bytes.length,
-    sha256: bytesToHex(sha256(raw.bytes)),
+    sha256: await sha256(raw.bytes),
     ...(text === null ? {} : { text }),
     ...(archive?.names.length ? { inside: archive.names } : {}),
   }

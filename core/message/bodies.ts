@@ -171,8 +171,8 @@ class BodyReader {
     const { params } = part.type
     const html = type === 'text/html'
     const charset = params.charset || (html && strictUtf8(bytes) === null ? metaCharset(bytes) : '')
-    // Of UTF-16 a byte is no character; its line breaks are taken as they come.
-    const { text, unknown } = decodeText(/^utf-?16/i.test(charset) ? bytes : withLineFeeds(bytes), charset)
+    // In HTML a line break is white space like other. Of UTF-16 a byte is no character; its line breaks are taken as they come.
+    const { text, unknown } = decodeText(html || /^utf-?16/i.test(charset) ? bytes : withLineFeeds(bytes), charset)
     if (unknown) this.defects.add('unknown character set', charset.slice(0, 80))
     // RFC 3676 4: a parameter of text/plain.
     const flowed = params.format?.toLowerCase() === 'flowed' ? { delSp: params.delsp?.toLowerCase() === 'yes' } : null

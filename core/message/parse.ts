@@ -1,5 +1,3 @@
-import { sha256 } from '@noble/hashes/sha2.js'
-import { bytesToHex } from '@noble/hashes/utils.js'
 import { makeAddress } from '../address'
 import { differingLines } from './alternatives'
 import { readAttachment } from './attachments'
@@ -7,6 +5,7 @@ import { verdictFor } from './authentication'
 import { readBodies, type Bodies, type Piece } from './bodies'
 import { withoutComments } from './comments'
 import { hasZone, readDate } from './dates'
+import { sha256 } from './digest'
 import { decodeWords } from './encoded-words'
 import { countFields, decodedFields, listIdentity, markedImportant, upstreamMark } from './facts'
 import { htmlText, MOST_LINKS } from './html-text'
@@ -59,7 +58,7 @@ export async function parseContent(bytes: Uint8Array, { extent = 'whole' }: Read
   for (const raw of bodies.attachments) attachments.push(await readAttachment(raw, raw.pieces ? render(raw.pieces).segments.map(s => s.text).join('\n') : null, extent !== 'whole', defects))
   return {
     parser: PARSER_VERSION,
-    hash: bytesToHex(sha256(bytes)),
+    hash: await sha256(bytes),
     size: bytes.length,
     messageId: messageId(fieldValue(fields, 'message-id')),
     date,

@@ -57,7 +57,7 @@ const LF = 10
 const CR = 13
 const DASH = 45
 
-/** Read however many fields stand before them, since they say how the rest is read. */
+/** Read however many fields stand before them. */
 const NEEDED = /^(?:content-type|content-transfer-encoding|content-disposition|from|sender|subject|reply-to|to|cc|date|message-id)$/i
 
 /** Defects, each kind once: hostile mail must not make the list long. */
@@ -267,6 +267,7 @@ export function scanStructure(bytes: Uint8Array, defects = new DefectList(), bas
     let pieces: string[] = []
     let length = 0
     let count = 0
+    const needed = new Set<string>()
     let overlong = false
     let lastNeeded = blankLine ? lines.length - 1 : -1
     while (lastNeeded >= 0 && !(isField(lines[lastNeeded]!) && NEEDED.test(nameOf(lines[lastNeeded]!)))) lastNeeded--
@@ -282,7 +283,9 @@ export function scanStructure(bytes: Uint8Array, defects = new DefectList(), bas
       const name = text.slice(0, colon).trimEnd()
       if (++count > MOST_FIELDS) {
         defects.add('too many header fields', `more than ${MOST_FIELDS}`)
-        if (!NEEDED.test(name) || count > MOST_FIELDS * 50) return
+        // The first of a kind all the same, since it says how the rest is read.
+        if (!NEEDED.test(name) || needed.has(name.toLowerCase())) return
+        needed.add(name.toLowerCase())
       }
       fields.push(fieldOf(name, text.slice(colon + 1).trim()))
     }

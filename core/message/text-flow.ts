@@ -1,3 +1,6 @@
+const MOST_PIECES = 8192
+/** Pieces at the end that are looked back at. */
+const TAIL = 20
 const WHITE_SPACE = /[ \t\r\n\f]/
 
 /**
@@ -5,11 +8,13 @@ const WHITE_SPACE = /[ \t\r\n\f]/
  * CR, SPACE; HTML standard 12.7, "ASCII whitespace"). Every other space is text: it stands between words.
  */
 export class TextFlow {
+  /** What lies further back, in long stretches: a piece costs more than its text. */
+  private readonly blocks: string[] = []
   private pieces: string[] = []
   private pending: '' | ' ' | '\n' = ''
 
   get isEmpty(): boolean {
-    return this.pieces.length === 0
+    return this.pieces.length === 0 && this.blocks.length === 0
   }
 
   add(text: string, pre: boolean): void {
@@ -45,18 +50,19 @@ export class TextFlow {
   }
 
   text(): string {
-    return this.pieces.join('')
+    return this.blocks.join('') + this.pieces.join('')
   }
 
   /** The last filled line, and the one before it; empty where it ends in no colon. */
   tail(): [before: string, last: string] {
     if (!this.pieces.at(-1)?.trimEnd().endsWith(':')) return ['', '']
-    const lines = this.pieces.slice(-20).join('').slice(-600).split('\n').filter(l => l.trim())
+    const lines = this.pieces.slice(-TAIL).join('').slice(-600).split('\n').filter(l => l.trim())
     return [lines.at(-2) ?? '', lines.at(-1) ?? '']
   }
 
   private put(text: string): void {
     this.flush()
+    if (this.pieces.length > MOST_PIECES) this.blocks.push(this.pieces.splice(0, this.pieces.length - TAIL).join(''))
     this.pieces.push(text)
   }
 

@@ -89,6 +89,11 @@ export function decodeQuotedPrintable(body: Uint8Array): Plain {
   let blanks = -1
   for (let i = 0; i < body.length; i++) {
     const c = body[i]!
+    if (c > 32 && c !== PAD) {
+      blanks = -1
+      out[length++] = c
+      continue
+    }
     if (c === 32 || c === 9) {
       if (blanks < 0) blanks = length
     }

@@ -158,8 +158,11 @@ function keepAny({ messageJson, copiesJson, raw }: Keeping): Promise<Kept[]> {
   const message = JSON.parse(messageJson) as MessageRow
   return db().transaction(async (tx) => {
     const messageId = await keepMessage(tx, message, raw)
+    const rows = copiesJson.map((json, i) => ({ i, rows: JSON.parse(json) as CopyRows }))
+    // Always in one order: two hand-overs of one message, their recipients in different order, would wait for each other.
+    rows.sort((a, b) => a.rows.copy.recipient < b.rows.copy.recipient ? -1 : 1)
     const out: Kept[] = []
-    for (const json of copiesJson) out.push(await keepCopy(tx, messageId, JSON.parse(json) as CopyRows))
+    for (const { i, rows: own } of rows) out[i] = await keepCopy(tx, messageId, own)
     return out
   })
 }

@@ -1,4 +1,5 @@
 import { mkdtempSync } from 'node:fs'
+import { request as httpRequest } from 'node:http'
 import { createConnection } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
@@ -60,23 +61,37 @@ type Answer = { status: number, body: any, headers: Headers } // eslint-disable-
 /** Somebody who calls the routes. */
 export type Caller = (method: string, path: string, body?: unknown) => Promise<Answer>
 
+/** One request on a connection of its own: one that is kept and that the server has meanwhile closed says nothing of the server. */
+export function request(url: string, { method = 'GET', headers = {}, body }: { method?: string, headers?: Record<string, string>, body?: string | Buffer } = {}): Promise<{ status: number, headers: Headers, text: string }> {
+  return new Promise((resolve, reject) => {
+    const sent = httpRequest(url, { method, agent: false, headers: { ...headers, ...(body === undefined ? {} : { 'content-length': String(Buffer.byteLength(body)) }) } }, (response) => {
+      const chunks: Buffer[] = []
+      response.on('data', (chunk: Buffer) => chunks.push(chunk)).on('error', reject).on('end', () => {
+        const all = new Headers()
+        for (let i = 0; i < response.rawHeaders.length; i += 2) all.append(response.rawHeaders[i]!, response.rawHeaders[i + 1]!)
+        resolve({ status: response.statusCode!, headers: all, text: Buffer.concat(chunks).toString() })
+      })
+    })
+    sent.on('error', reject).end(body)
+  })
+}
+
 /** Signs in and gives back a caller; null stays outside. */
 export async function callerFor(url: string, account: string | null, password = 'harbour-demo'): Promise<Caller> {
   let cookie = ''
   const call: Caller = async (method, path, body) => {
-    const response = await fetch(`${url}${path}`, {
+    const { status, headers, text } = await request(`${url}${path}`, {
       method,
       headers: { ...(cookie ? { cookie } : {}), ...(body === undefined ? {} : { 'content-type': 'application/json' }) },
       body: body === undefined ? undefined : typeof body === 'string' ? body : JSON.stringify(body),
     })
-    const text = await response.text()
     let parsed: unknown = text
-    if (/json/.test(response.headers.get('content-type') ?? '') && text) parsed = JSON.parse(text)
-    return { status: response.status, body: parsed, headers: response.headers }
+    if (/json/.test(headers.get('content-type') ?? '') && text) parsed = JSON.parse(text)
+    return { status, body: parsed, headers }
   }
   if (account) {
-    const response = await fetch(`${url}/api/session`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ email: account, password }) })
-    if (!response.ok) throw new Error(`signing in as ${account}: ${response.status} ${await response.text()}`)
+    const response = await request(`${url}/api/session`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ email: account, password }) })
+    if (response.status !== 200) throw new Error(`signing in as ${account}: ${response.status} ${response.text}`)
     cookie = response.headers.getSetCookie().map(c => c.split(';')[0]).join('; ')
   }
   return call
