@@ -7,6 +7,8 @@ export interface DemoMail {
   subject: string
   text: string
   html?: string
+  /** The content as it stands, in place of text and attachments: for shapes that no program should make. */
+  as?: { type: string, encoding: string | null, body: string }
   attachments?: { name: string, type: string, bytes: Uint8Array }[]
   headers?: [string, string][]
   /** What the stand-in relay found. */
@@ -20,7 +22,7 @@ const encoder = new TextEncoder()
 
 /** A message as the stand-in relay hands it over: its trace and its Authentication-Results on top (RFC 8601). */
 export function compose(mail: DemoMail, id: string, date: Date, client: string): Uint8Array {
-  const domain = mail.from.address.slice(mail.from.address.indexOf('@') + 1)
+  const domain = mail.from.address.slice(mail.from.address.lastIndexOf('@') + 1)
   const when = rfcDate(date)
   const { type, encoding, body } = content(mail, id)
   const lines = [
@@ -46,6 +48,7 @@ export function compose(mail: DemoMail, id: string, date: Date, client: string):
 }
 
 function content(mail: DemoMail, id: string): { type: string, encoding: string | null, body: string } {
+  if (mail.as) return mail.as
   const text = { type: 'text/plain; charset=utf-8', encoding: '8bit', body: crlf(mail.text) }
   const readable = mail.html === undefined ? text : multipart('alternative', `${id}-a`, [text, { type: 'text/html; charset=utf-8', encoding: '8bit', body: crlf(mail.html) }])
   if (!mail.attachments?.length) return readable

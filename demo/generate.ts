@@ -2,6 +2,7 @@ import type { Envelope } from '#core'
 import { compose, type DemoMail } from './compose'
 import { conversation } from './conversation'
 import { KINDS, type Kind } from './kinds'
+import { oddMail } from './odd'
 import { Random } from './random'
 import { addressOf, OFFICE_CLIENT, OWN_DOMAIN, PEOPLE, STAND_IN_RELAY, type DemoPerson } from './world'
 
@@ -13,6 +14,9 @@ export interface DemoMessage {
   truth: { recipient: string, wanted: boolean }[]
 }
 
+/** The kind of mail that no program should make. */
+export const ODD = 'odd shape'
+
 const DAYS = 90
 const DAY = 24 * 60 * 60 * 1000
 // Documentation networks (RFC 5737): wanted mail tends to come from one, unwanted from another.
@@ -21,16 +25,19 @@ const CLIENTS = { wanted: '192.0.2.', unwanted: '203.0.113.' }
 /**
  * The scenario's mail, oldest first, the same for the same arguments.
  * @param anchor day (UTC) before which the 90 days lie
- * @param count how many messages; the conversation of nine is among them
+ * @param count how many messages; the conversation of nine and six of odd shapes are among them
  */
 export function* generate(anchor: Date, count: number, seed = 20_311): Generator<DemoMessage> {
   const random = new Random(seed)
   const start = Date.UTC(anchor.getUTCFullYear(), anchor.getUTCMonth(), anchor.getUTCDate()) - DAYS * DAY
   const talk = conversation()
-  const plain = Math.max(0, count - talk.length)
+  const odd = oddMail()
+  const plain = Math.max(0, count - talk.length - odd.length)
   const times = Array.from({ length: plain }, () => officeTime(random, start)).sort((a, b) => a - b)
   const talkEvery = Math.max(1, Math.floor(plain / (talk.length + 1)))
+  const oddEvery = Math.max(1, Math.floor(plain / (odd.length + 1)))
   let said = 0
+  let shown = 0
   for (let n = 0; n < plain; n++) {
     const kind = pickKind(random)
     yield message(kind.make(random, n), kind, `m${n}.${seed}`, times[n]!, random)
@@ -38,6 +45,11 @@ export function* generate(anchor: Date, count: number, seed = 20_311): Generator
       const turn = talk[said]!
       yield message(turn, { name: 'conversation', weight: 0, make: () => turn, wanted: () => true }, `dredge-${said}`, times[n]! + 60_000, random)
       said++
+    }
+    if ((n + 1) % oddEvery === 0 && shown < odd.length) {
+      const { mail, wanted } = odd[shown]!
+      yield message(mail, { name: ODD, weight: 0, make: () => mail, wanted: () => wanted }, `odd-${shown}`, times[n]! + 120_000, random)
+      shown++
     }
   }
 }

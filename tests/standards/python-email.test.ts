@@ -4,13 +4,14 @@ import { execFileSync } from 'node:child_process'
 import { describe, expect, it } from 'vitest'
 import { parseContent } from '#core'
 import { scanStructure, type Part } from '../../core/message/structure'
-import { generate, Random } from '../../demo'
+import { generate, ODD, Random } from '../../demo'
 
 const python = (messages: Uint8Array[]) => execFileSync('python3', [new URL('data/email_facts.py', import.meta.url).pathname], {
   input: messages.map(m => Buffer.from(m).toString('base64')).join('\n'), maxBuffer: 1e9, encoding: 'utf8',
 }).trim().split('\n').map(l => JSON.parse(l))
 
-const generated = [...generate(new Date('2026-11-24'), 300)].map(m => m.bytes)
+// Shapes that no program should make have checks of their own.
+const generated = [...generate(new Date('2026-11-24'), 300)].filter(m => m.kind !== ODD).map(m => m.bytes)
 
 /** The body with some of its lines lost, doubled, swapped or cut off; the header stays, so that both speak of the same message. */
 function mutated(bytes: Uint8Array, random: Random): Uint8Array {
