@@ -28,9 +28,20 @@ export function readColour(text: string | undefined): Colour | null {
 
 function readNew(value: string): Colour | null {
   if (value === 'transparent') return [0, 0, 0, 0]
-  const found = colorString.get.rgb(value)
-  if (found) return found as unknown as Colour
+  const found = colorString.get(value)
+  if (found?.model === 'rgb') return found.value as unknown as Colour
+  if (found?.model === 'hsl') return fromHsl(found.value as unknown as Colour)
   return /^(?:[0-9a-f]{3}|[0-9a-f]{6})$/.test(value) ? colorString.get.rgb(`#${value}`) as unknown as Colour : null
+}
+
+// CSS Color 4, 7.1: hue in degrees, saturation and lightness in percent.
+function fromHsl([hue, saturation, lightness, cover]: Colour): Colour {
+  const [s, l] = [saturation / 100, lightness / 100]
+  const part = (n: number) => {
+    const k = (n + hue / 30) % 12
+    return Math.round((l - s * Math.min(l, 1 - l) * Math.max(-1, Math.min(k - 3, 9 - k, 1))) * 255)
+  }
+  return [part(0), part(8), part(4), cover]
 }
 
 /** The colours that a background names among other words; those of a gradient all. */

@@ -94,7 +94,7 @@ function fontSizeOf(style: Style, parent: number): number {
   if (text.includes('(')) return 0
   const number = Number.parseFloat(text)
   if (Number.isNaN(number)) return text === 'inherit' || text === 'smaller' || text === 'larger' ? parent : 16
-  const unit = text.replace(/^[\d.+e-]+/, '')
+  const unit = unitOf(text)
   if (unit === 'em') return number * parent
   if (unit === '%') return number * parent / 100
   if (unit === 'ex' || unit === 'ch') return number * parent / 2
@@ -108,11 +108,16 @@ function sizeIn(font: string | undefined): string | undefined {
 
 const UNITS: Record<string, number> = { '': 1, 'px': 1, 'pt': 4 / 3, 'pc': 16, 'em': 16, 'rem': 16, 'ex': 8, 'ch': 8, 'in': 96, 'cm': 37.8, 'mm': 3.78, 'vw': 10, 'vh': 8 }
 
+/** What stands after the number. */
+function unitOf(text: string): string {
+  return text.replace(/^[+-]?[\d.]*/, '')
+}
+
 /** A length in pixels; percentages and what is no length are not small. */
 function pixels(text: string | undefined): number {
   if (text === undefined) return Number.NaN
   const number = Number.parseFloat(text)
-  const unit = text.replace(/^[\d.+e-]+/, '')
+  const unit = unitOf(text)
   if (number === 0) return 0
   return unit in UNITS ? number * UNITS[unit]! : Number.NaN
 }

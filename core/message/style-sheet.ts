@@ -91,7 +91,7 @@ export class StyleSheet {
     const rule: SheetRule = { compounds: read.compounds, specificity: read.specificity * 65_536 + this.count++, declared }
     const [own] = rule.compounds
     if (rule.compounds.length > 1) this.looksAround = true
-    const key = own!.tests.find(t => t.kind === 'id') ?? own!.tests.find(t => t.kind === 'class') ?? own!.tests.find(t => t.kind === 'tag')
+    const key = own!.tests.find(t => t.kind === 'id') ?? own!.tests.find(t => t.kind === 'class') ?? own!.tests.find(t => t.kind === 'tag' && t.value !== '*')
     if (!key || key.kind === 'attribute') this.others.push(rule)
     else put(key.kind === 'id' ? this.byId : key.kind === 'class' ? this.byClass : this.byTag, key.value, rule)
   }

@@ -26,6 +26,33 @@ test('Mail: hands stay on the keyboard', async ({ page }) => {
   await expect(page.getByText('to spam')).toHaveCount(0)
 })
 
+test('Mail: a long text beside its reasons can be read without a mouse', async ({ page }) => {
+  await signIn(page, 'worker')
+  const lines = Array.from({ length: 120 }, (_, i) => `line ${i} of a long letter`)
+  await send({ from: 'a@elsewhere.example', subject: 'a long letter', text: lines.join('\n') })
+  await page.goto(url('/mail?words=letter'))
+  await expect(page.getByText('1 copy')).toBeVisible()
+  await page.getByText('a long letter').first().click()
+  await page.getByRole('tab', { name: 'Reasons' }).click()
+  const words = page.getByRole('group', { name: 'The words of the message' })
+  await expect(words).toContainText('line 119')
+  await accessible(page)
+  await words.focus()
+  await page.keyboard.press('End')
+  await expect.poll(() => words.evaluate(e => e.scrollTop)).toBeGreaterThan(0)
+})
+
+test('Mail: what is odd about a message is said above its text, and files in an archive are named', async ({ page }) => {
+  await signIn(page, 'admin')
+  await page.goto(url('/mail?words=dues'))
+  await page.getByText('Changed account for berth dues').first().click()
+  await expect(page.getByRole('article')).toContainText('several mailboxes in From')
+  await page.goto(url('/mail?words=hald'))
+  await page.getByText('Papers of MV Hald Bay').first().click()
+  await expect(page.getByRole('article')).toContainText('in it papers/manifest.pdf.exe')
+  await accessible(page)
+})
+
 test('Mail: nothing found is a state with a next step', async ({ page }) => {
   await signIn(page, 'worker')
   await page.getByLabel('Mentioning').fill('xyzzy nothing')
