@@ -165,8 +165,10 @@ class Walk {
   private openTag(selfClosing: boolean): void {
     const { name, attributes } = this
     if (name === 'body' && attributes.link) this.linkColour = readColour(attributes.link)
+    if (this.elements.isIgnored(name)) return
     this.elements.closeBefore(name, !this.doctype)
-    const parent = this.elements.top
+    if (!BLOCKS.has(name) && !CELLS.has(name)) this.goOn()
+    const parent = this.elements.parentOf(name)
     const box = this.boxOf(name, attributes, parent)
     if (!box.noText) {
       const flow = this.flowFor(box)
@@ -186,7 +188,7 @@ class Walk {
     this.elements.open(name, box)
   }
 
-  private boxOf(name: string, attributes: Record<string, string>, parent: Box): Box {
+  private boxOf(name: string, attributes: Readonly<Record<string, string>>, parent: Box): Box {
     const announced = name === 'blockquote' && this.isCited(attributes, parent)
     const style = this.sheet.styleOf({ name, attributes }, this.sheet.looksAround ? this.elements.all : [])
     const look = hasOwnLook(name, attributes, style) ? lookOf(name, attributes, style, parent.look, this.linkColour) : parent.look
@@ -194,7 +196,7 @@ class Walk {
   }
 
   // A block quote is quoted from earlier mail where it says so, or where the words above announce it; else it is indentation.
-  private isCited(attributes: Record<string, string>, parent: Box): boolean {
+  private isCited(attributes: Readonly<Record<string, string>>, parent: Box): boolean {
     if (attributes.type?.toLowerCase() === 'cite' || attributes.cite !== undefined) return true
     const last = this.visible.at(-1)
     return last !== undefined && !last.quoted && !parent.hidden && isAnnounced(...last.out.tail())
@@ -214,7 +216,13 @@ class Walk {
     flow.space()
   }
 
+  // Formatting elements that were ended by something else go on with the next words.
+  private goOn(): void {
+    for (const { name, holds } of this.elements.takeWaiting()) this.elements.open(name, this.boxOf(name, holds.attributes, this.elements.parentOf(name)))
+  }
+
   private closeTag(name: string): void {
+    if (this.elements.isIgnored(name)) return
     const { top } = this.elements
     if (name === 'br') this.flowFor(top).newline()
     if (BLOCKS.has(name) && !top.noText) this.flowFor(top).block()
@@ -225,8 +233,9 @@ class Walk {
   }
 
   private text(text: string): void {
-    const box = this.elements.top
-    if (box.noText) return
+    if (this.elements.top.noText) return
+    this.goOn()
+    const box = this.elements.parentOf('')
     // What lies in a frame is markup that is not read as such: it is taken apart once more.
     if (box.name === 'iframe' || box.name === 'noframes' || box.name === 'noembed') {
       this.readInside(text)
@@ -262,7 +271,7 @@ class Walk {
   }
 
   private flowFor(box: Box): TextFlow {
-    if (box.fallback || this.sheet.inDoubt || this.elements.isTooDeep || box.hidden) return this.hidden
+    if (box.fallback || this.sheet.inDoubt || this.elements.isTooDeep || this.elements.isTangled || box.hidden) return this.hidden
     if (this.visible.at(-1)?.quoted !== box.quoted) this.visible.push({ quoted: box.quoted, out: new TextFlow() })
     return this.visible.at(-1)!.out
   }

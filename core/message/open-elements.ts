@@ -1,6 +1,16 @@
 /** Elements that never hold anything (HTML standard 13.1.2). */
 export const VOID = new Set('area base basefont bgsound br col embed frame hr img input keygen link meta param source track wbr'.split(' '))
 
+/** Elements that go on after what they lie in has ended, until they are closed themselves (13.2.4.3, "active formatting elements"). */
+const FORMATTING = new Set('a b big code em font i nobr s small strike strong tt u'.split(' '))
+/** In these nothing goes on from outside, and nothing of theirs goes on behind them. */
+const MARKERS = new Set('applet caption marquee object td template th'.split(' '))
+/** Parts of a table; outside of one their tags are not there. */
+const TABLE_PARTS = new Set('caption col colgroup tbody td tfoot th thead tr'.split(' '))
+/** Between these there is no text: what stands there is shown before the table (13.2.6.1, "foster parent"). */
+const NO_CELLS = new Set('table tbody tfoot thead tr colgroup'.split(' '))
+const HEADINGS = new Set('h1 h2 h3 h4 h5 h6'.split(' '))
+
 /** An end tag never reaches over these (13.2.4.2, "have a particular element in scope"). */
 const SCOPES = new Set('applet caption html table td th marquee object template svg math'.split(' '))
 /** The end tag of an ordinary element never reaches over these (13.2.6.4.7, "any other end tag"; 13.2.4.2, "special"). */
@@ -10,9 +20,6 @@ const SPECIAL = new Set(('address applet article aside base basefont bgsound blo
 const ENDS_P = new Set('address article aside blockquote center dd details dialog dir div dl dt fieldset figcaption figure footer form h1 h2 h3 h4 h5 h6 header hgroup hr li listing main menu nav ol p plaintext pre search section summary ul xmp'.split(' '))
 /** By what begins: what it ends, and what holds both. */
 const ENDS: Record<string, { ended: readonly string[], within: readonly string[] }> = {
-  li: { ended: ['li'], within: ['ul', 'ol', 'menu', 'dir'] },
-  dd: { ended: ['dd', 'dt'], within: ['dl'] },
-  dt: { ended: ['dd', 'dt'], within: ['dl'] },
   option: { ended: ['option'], within: ['select', 'datalist'] },
   optgroup: { ended: ['option', 'optgroup'], within: ['select'] },
   tr: { ended: ['tr', 'td', 'th', 'caption'], within: ['table'] },
@@ -23,7 +30,23 @@ const ENDS: Record<string, { ended: readonly string[], within: readonly string[]
   tfoot: { ended: ['tbody', 'thead', 'tfoot', 'tr', 'td', 'th', 'caption'], within: ['table'] },
 }
 
+/** An item ends the one before it, but does not look past anything special except these (13.2.6.4.7). */
+const ITEMS: Record<string, readonly string[]> = { li: ['li'], dd: ['dd', 'dt'], dt: ['dd', 'dt'] }
+const PASSED = new Set('address div p'.split(' '))
+/** By what begins in a table: between what it stands; whatever else is open there ends (13.2.6.4.9). */
+const CONTEXTS: Record<string, readonly string[]> = {
+  tr: ['table', 'tbody', 'thead', 'tfoot'],
+  td: ['table', 'tbody', 'thead', 'tfoot', 'tr'],
+  th: ['table', 'tbody', 'thead', 'tfoot', 'tr'],
+  tbody: ['table'],
+  thead: ['table'],
+  tfoot: ['table'],
+  caption: ['table'],
+  colgroup: ['table'],
+}
 const DEEPEST = 10_000
+/** So many formatting elements may wait to go on; more is tangled on purpose. */
+const MOST_WAITING = 12
 
 /**
  * The elements that are open while HTML is read: which of them a start or an end tag closes, as far as that decides what a
@@ -35,8 +58,14 @@ export class OpenElements<T> {
   private readonly last = new Map<string, number[]>()
   private readonly scopes: number[] = []
   private readonly specials: number[] = []
+  /** Special ones that an item does not look past. */
+  private readonly walls: number[] = []
   /** Elements below the deepest that are kept; nothing is known of them. */
   private below = 0
+  /** Formatting elements that were ended by something else, by the marker that they lie in, to go on with the next text. */
+  private readonly waiting: { name: string, holds: T }[][] = [[]]
+  /** True once more wait than anybody writes: what is shown is not known any more. */
+  isTangled = false
 
   constructor(private readonly outermost: T) {}
 
@@ -57,17 +86,48 @@ export class OpenElements<T> {
     return (this.last.get(name)?.length ?? 0) > 0
   }
 
+  /** What new content lies in: before the table where there are no cells to hold it. */
+  parentOf(name: string): T {
+    const top = this.names.at(-1)
+    if (top === undefined || !NO_CELLS.has(top) || TABLE_PARTS.has(name)) return this.top
+    return this.held[this.lastOf('table') - 1] ?? this.outermost
+  }
+
+  /** True if a start or end tag of that name says nothing where it stands. */
+  isIgnored(name: string): boolean {
+    return TABLE_PARTS.has(name) && !this.isOpen('table')
+  }
+
+  /** The formatting elements that go on from here; they have to be opened again. */
+  takeWaiting(): { name: string, holds: T }[] {
+    const list = this.waiting.at(-1)!
+    return list.length ? list.splice(0) : list
+  }
+
   /** Closes what a start tag of that name closes by itself. @param quirks in which a table does not end a paragraph */
   closeBefore(name: string, quirks: boolean): void {
     if (ENDS_P.has(name) || (name === 'table' && !quirks)) {
       const p = this.lastOf('p')
       if (p > Math.max(this.scopes.at(-1) ?? -1, this.lastOf('button'))) this.popTo(p)
     }
+    if (HEADINGS.has(name) && HEADINGS.has(this.names.at(-1) ?? '')) this.popTo(this.names.length - 1)
+    // A link in a link ends the first one.
+    if (name === 'a' && this.lastOf('a') > (this.scopes.at(-1) ?? -1)) this.close('a')
+    if (name === 'a') this.forget('a')
+    const items = ITEMS[name]
+    if (items) {
+      const before = Math.max(...items.map(i => this.lastOf(i)))
+      if (before >= 0 && this.walls.at(-1) === before) this.popTo(before)
+    }
+    // A table right in a table ends it.
+    if (name === 'table' && NO_CELLS.has(this.names.at(-1) ?? '')) this.popTo(this.lastOf('table'))
     const ends = ENDS[name]
     if (!ends) return
     const barrier = Math.max(...ends.within.map(w => this.lastOf(w)), -1)
     const from = Math.min(...ends.ended.map(e => this.firstAfter(e, barrier)))
     if (from < Infinity) this.popTo(from)
+    const context = CONTEXTS[name]
+    if (context) this.popTo(Math.max(...context.map(c => this.lastOf(c))) + 1)
   }
 
   open(name: string, holds: T): void {
@@ -83,6 +143,8 @@ export class OpenElements<T> {
     else this.last.set(name, [at])
     if (SCOPES.has(name)) this.scopes.push(at)
     if (SPECIAL.has(name)) this.specials.push(at)
+    if (SPECIAL.has(name) && !PASSED.has(name)) this.walls.push(at)
+    if (MARKERS.has(name)) this.waiting.push([])
   }
 
   /** @returns true if the end tag closed something */
@@ -91,14 +153,35 @@ export class OpenElements<T> {
       this.below--
       return false
     }
-    const at = this.lastOf(name)
-    if (at < 0) return false
-    // A table and its parts end at the table; everything else at the nearest cell or what else shuts off.
-    const barrier = name in ENDS && name !== 'li' && name !== 'dd' && name !== 'dt' ? this.lastOf('table') : name === 'table' ? -1 : SCOPES.has(name) ? at : this.scopes.at(-1) ?? -1
+    // Any heading's end tag ends any heading.
+    const at = HEADINGS.has(name) ? Math.max(...[...HEADINGS].map(h => this.lastOf(h))) : this.lastOf(name)
+    if (at < 0) {
+      if (FORMATTING.has(name)) this.forget(name)
+      return false
+    }
+    const barrier = this.barrierOf(name, at)
     // The end tag of an ordinary or formatting element does not reach over a block: what was opened inside goes on as it was.
     if (at < barrier || (!SPECIAL.has(name) && !SCOPES.has(name) && (this.specials.at(-1) ?? -1) > at)) return false
-    this.popTo(at)
+    this.popTo(at, FORMATTING.has(name))
     return true
+  }
+
+  // How far an end tag reaches: a table and its parts to the table, an item to its list, everything else to the nearest cell or
+  // what else shuts off (13.2.4.2).
+  private barrierOf(name: string, at: number): number {
+    if (TABLE_PARTS.has(name)) return this.lastOf('table')
+    if (name === 'table') return -1
+    if (SCOPES.has(name)) return at
+    const scope = this.scopes.at(-1) ?? -1
+    if (name === 'li') return Math.max(scope, this.lastOf('ul'), this.lastOf('ol'))
+    return name === 'p' ? Math.max(scope, this.lastOf('button')) : scope
+  }
+
+  // Closed by its own end tag, it does not go on.
+  private forget(name: string): void {
+    const list = this.waiting.at(-1)!
+    const at = list.findLastIndex(w => w.name === name)
+    if (at >= 0) list.splice(at, 1)
   }
 
   private lastOf(name: string): number {
@@ -111,13 +194,28 @@ export class OpenElements<T> {
     return at > barrier ? at : Infinity
   }
 
-  private popTo(at: number): void {
+  /** @param itself the lowest of them is closed by its own end tag */
+  private popTo(at: number, itself = false): void {
+    const ended: { name: string, holds: T }[] = []
     while (this.names.length > at) {
       const name = this.names.pop()!
-      this.held.pop()
+      const holds = this.held.pop()!
       this.last.get(name)!.pop()
       if (this.scopes.at(-1) === this.names.length) this.scopes.pop()
       if (this.specials.at(-1) === this.names.length) this.specials.pop()
+      if (this.walls.at(-1) === this.names.length) this.walls.pop()
+      if (MARKERS.has(name)) {
+        this.waiting.pop()
+        ended.length = 0
+      }
+      else if (FORMATTING.has(name) && !(itself && this.names.length === at) && ended.length <= MOST_WAITING) {
+        ended.push({ name, holds })
+      }
     }
+    const list = this.waiting.at(-1)!
+    list.push(...ended.reverse())
+    if (list.length <= MOST_WAITING) return
+    list.length = MOST_WAITING
+    this.isTangled = true
   }
 }

@@ -101,7 +101,7 @@ function page(random: Random): string {
   let out = random.pick(['', '<!doctype html><html><head><title></title><style>p{margin:0}</style></head><body>', '<head>', '<body>'])
   for (let n = random.between(3, 30); n > 0; n--) {
     const text = some(random, 4).replaceAll(' ', random.pick([' ', '\r\n', '&nbsp;', '&#160;', '&emsp;', '\t']))
-    const name = random.pick(['p', 'div', 'b', 'span', 'td', 'li', 'h1', 'noscript', 'a', 'font', 'em', 'center'])
+    const name = random.pick(['p', 'div', 'b', 'span', 'section', 'li', 'h1', 'noscript', 'a', 'font', 'em', 'center'])
     out += random.pick([`<${name}>${text}</${name}> `, `<${name}>${text} `, `${text} `, `<!-- ${some(random)} -->`, `<${name} title="" class='x y'>${text}`, `<br>${text}`, `<script>${some(random)}</script>`, `</${name}>`, `&lt;${text}&gt; `])
   }
   return out

@@ -46,7 +46,7 @@ describe('hostile and broken mail: it would be lost, or slip through', () => {
   }, 20_000)
 
   it('a phrase cut by hidden text or by tags is still what the reader sees', async () => {
-    for (const html of ['rel<b>ease</b> fee', 'release<span style="display:none">xx</span> fee', 're<span style="font-size:0">zz</span>lease fee', 'release<br>fee', '<td>release</td><td>fee</td>']) {
+    for (const html of ['rel<b>ease</b> fee', 'release<span style="display:none">xx</span> fee', 're<span style="font-size:0">zz</span>lease fee', 'release<br>fee', '<table><td>release</td><td>fee</td></table>', 're<td>lease fee']) {
       expect([html, decide(await letter({ html: `<p>${html}</p>` }), `oskar@${OURS}`, stopping, { now: NOW }).lane]).toEqual([html, 'spam'])
     }
   })

@@ -83,7 +83,7 @@ describe('nobody buys protection with words that are not shown', () => {
     expect(await lane(html(`${body}<p style="color:red">release fee</p>`), keep)).toBe('spam')
   })
   it('and where they are shown, protection counts', async () => {
-    for (const body of ['<p>tide table</p>', '<noscript>tide table</noscript>', '<div style="visibility:hidden"><b style="visibility:visible">tide table</b></div>', '<div style="font-size:0"><b style="font-size:14px">tide table</b></div>', '<td bgcolor=navy><font color=white>tide table</font></td>',
+    for (const body of ['<p>tide table</p>', '<noscript>tide table</noscript>', '<div style="visibility:hidden"><b style="visibility:visible">tide table</b></div>', '<div style="font-size:0"><b style="font-size:14px">tide table</b></div>', '<table><td bgcolor=navy><font color=white>tide table</font></table>',
       '<div style="background:url(x.png) white;color:white">tide table</div>', '<body bgcolor="#000" text=fff link=yellow>tide table</body>', '<div style="background:rebeccapurple;color:white">tide table</div>', '<style>a:hover{display:none}</style><a>tide table</a>', '<p style="height:0">tide table</p>',
       '<p style="color:#ff0000;background:#00a000">tide table</p>', '<style>@media print{p{display:none}}</style><p>tide table</p>', '<p hidden style="display:block">tide table</p>']) {
       expect([body, await lane(html(`${body}<p>release fee</p>`), keep)]).toEqual([body, 'inbox'])
