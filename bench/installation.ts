@@ -26,13 +26,29 @@ export async function install(messages: number): Promise<Installation> {
   await admin.end()
   const databaseUrl = cluster.address('bench')
   const [port, smtpPort] = [await freePort(), await freePort()]
-  const application = await startApplication({
-    PORT: String(port), HOST: '127.0.0.1', SMTP_PORT: String(smtpPort), DATABASE_URL: databaseUrl, NUXT_SESSION_PASSWORD: 'p'.repeat(40), SOBER_GATE_LOCAL_TOKEN: 'bench'.padEnd(44, 'x'),
-    SOBER_GATE_SETUP_TOKEN: 'bench'.padEnd(32, 'y'), SOBER_GATE_DEMO: '1', SOBER_GATE_DEMO_ANCHOR: '2026-11-20', SOBER_GATE_DEMO_MESSAGES: String(messages), SOBER_GATE_LOG: 'warn',
-  }, join(folder, 'application.log'))
+  const application = await startApplication(
+    {
+      PORT: String(port),
+      HOST: '127.0.0.1',
+      SMTP_PORT: String(smtpPort),
+      DATABASE_URL: databaseUrl,
+      NUXT_SESSION_PASSWORD: 'p'.repeat(40),
+      SOBER_GATE_LOCAL_TOKEN: 'bench'.padEnd(44, 'x'),
+      SOBER_GATE_SETUP_TOKEN: 'bench'.padEnd(32, 'y'),
+      SOBER_GATE_DEMO: '1',
+      SOBER_GATE_DEMO_ANCHOR: '2026-11-20',
+      SOBER_GATE_DEMO_MESSAGES: String(messages),
+      SOBER_GATE_LOG: 'warn',
+    },
+    join(folder, 'application.log'),
+  )
   const database = new pg.Pool({ connectionString: databaseUrl, max: 2 })
   return {
-    url: application.url, smtpPort, databaseUrl, database, pid: application.child.pid!,
+    url: application.url,
+    smtpPort,
+    databaseUrl,
+    database,
+    pid: application.child.pid!,
     async stop() {
       await database.end()
       await application.stop()

@@ -33,20 +33,28 @@ export async function intake(figures: Figures): Promise<void> {
   }
 }
 
-async function handOverAll(gate: Installation, mail: ReturnType<typeof generate> extends Iterable<infer M> ? M[] : never, round: number): Promise<number> {
+async function handOverAll(
+  gate: Installation,
+  mail: ReturnType<typeof generate> extends Iterable<infer M> ? M[] : never,
+  round: number,
+): Promise<number> {
   let next = 0
   const start = performance.now()
-  await Promise.all(Array.from({ length: CLIENTS }, async () => {
-    const client = await SmtpClient.connect(gate.smtpPort)
-    for (let i = next++; i < MESSAGES; i = next++) {
-      const one = mail[i % mail.length]!
-      const text = Buffer.from(one.bytes).toString('latin1').replace(/^Message-ID: <[^>\r\n]*>/im, `Message-ID: <bench-${round}-${i}@bench.example>`)
-      const reply = await client.handOver(one.envelope.mailFrom ?? '', one.envelope.rcptTo, Buffer.from(text, 'latin1'))
-      // What the demo's policy refuses is answered for too.
-      if (!/^[25]50/.test(reply)) throw new Error(reply)
-    }
-    client.close()
-  }))
+  await Promise.all(
+    Array.from({ length: CLIENTS }, async () => {
+      const client = await SmtpClient.connect(gate.smtpPort)
+      for (let i = next++; i < MESSAGES; i = next++) {
+        const one = mail[i % mail.length]!
+        const text = Buffer.from(one.bytes)
+          .toString('latin1')
+          .replace(/^Message-ID: <[^>\r\n]*>/im, `Message-ID: <bench-${round}-${i}@bench.example>`)
+        const reply = await client.handOver(one.envelope.mailFrom ?? '', one.envelope.rcptTo, Buffer.from(text, 'latin1'))
+        // What the demo's policy refuses is answered for too.
+        if (!/^[25]50/.test(reply)) throw new Error(reply)
+      }
+      client.close()
+    }),
+  )
   return MESSAGES / ((performance.now() - start) / 1000)
 }
 
@@ -82,7 +90,11 @@ function pgbench({ databaseUrl }: Installation): number {
   const file = join(mkdtempSync(join(tmpdir(), 'pgbench-')), 'script.sql')
   writeFileSync(file, SCRIPT)
   const versions = readdirSync('/usr/lib/postgresql').sort((a, b) => Number(b) - Number(a))
-  const out = execFileSync(`/usr/lib/postgresql/${versions[0]}/bin/pgbench`, ['-n', '-M', 'prepared', '-c', String(CLIENTS), '-j', '2', '-T', String(SECONDS), '-f', file, databaseUrl], { encoding: 'utf8', stdio: ['ignore', 'pipe', 'ignore'] })
+  const out = execFileSync(
+    `/usr/lib/postgresql/${versions[0]}/bin/pgbench`,
+    ['-n', '-M', 'prepared', '-c', String(CLIENTS), '-j', '2', '-T', String(SECONDS), '-f', file, databaseUrl],
+    { encoding: 'utf8', stdio: ['ignore', 'pipe', 'ignore'] },
+  )
   const found = /tps = ([\d.]+)/.exec(out)
   if (!found) throw new Error(out)
   return Number(found[1])

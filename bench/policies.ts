@@ -23,21 +23,49 @@ export function policyOf(size: { entries: number, rules: number, phrases: number
   const all = phrases(random, size.phrases)
   const share = Math.max(1, Math.floor(size.phrases / Math.max(1, size.rules)))
   const rules: Rule[] = Array.from({ length: size.rules }, (_, i) => {
-    const own = all.slice((i * share) % Math.max(1, all.length), (i * share) % Math.max(1, all.length) + share)
+    const own = all.slice((i * share) % Math.max(1, all.length), ((i * share) % Math.max(1, all.length)) + share)
     const when: Condition = own.length ? { phrases: own } : { sender: { kind: 'address', value: `nobody${i}@elsewhere.example` } }
-    return { id: `r${i}`, name: `Rule ${i}`, owner: i % 3 ? 'organisation' : 'department:accounts', state: 'acting', when, except: i % 4 ? [] : [{ sender: { kind: 'domain', value: `partner${i}.example` } }], claims: [{ stop: { to: i % 2 ? 'spam' : 'bin' } }] }
+    return {
+      id: `r${i}`,
+      name: `Rule ${i}`,
+      owner: i % 3 ? 'organisation' : 'department:accounts',
+      state: 'acting',
+      when,
+      except: i % 4 ? [] : [{ sender: { kind: 'domain', value: `partner${i}.example` } }],
+      claims: [{ stop: { to: i % 2 ? 'spam' : 'bin' } }],
+    }
   })
   const lists = Array.from({ length: 10 }, (_, l) => ({
-    id: `l${l}`, name: `List ${l}`, owner: 'organisation', usualSide: 'block' as const, on: true,
-    entries: Array.from({ length: Math.floor(size.entries / 10) }, (_, i) => i % 2
-      ? { id: `e${l}-${i}`, kind: 'address' as const, value: `${word(random)}${i}@${word(random)}.test` }
-      : { id: `e${l}-${i}`, kind: i % 4 ? 'domain' as const : 'domain and below' as const, value: `${word(random)}${i}.test` }),
+    id: `l${l}`,
+    name: `List ${l}`,
+    owner: 'organisation',
+    usualSide: 'block' as const,
+    on: true,
+    entries: Array.from({ length: Math.floor(size.entries / 10) }, (_, i) =>
+      i % 2
+        ? { id: `e${l}-${i}`, kind: 'address' as const, value: `${word(random)}${i}@${word(random)}.test` }
+        : { id: `e${l}-${i}`, kind: i % 4 ? ('domain' as const) : ('domain and below' as const), value: `${word(random)}${i}.test` },
+    ),
   }))
   const policy = {
-    format: 'sober-gate-policy', formatVersion: 1, version: 1, trust: TRUST, departments: [{ id: 'accounts', name: 'Accounts' }],
+    format: 'sober-gate-policy',
+    formatVersion: 1,
+    version: 1,
+    trust: TRUST,
+    departments: [{ id: 'accounts', name: 'Accounts' }],
     people: [{ id: 'oskar', name: 'Oskar', addresses: ['oskar@saltmere-harbour.example'], departments: ['accounts'] }],
-    quarantines: [{ id: 'general', name: 'General', general: true }], lists, phraseSets: [], rules,
-    bindings: lists.map((l, i) => ({ id: `b${i}`, list: l.id, owner: 'organisation', side: 'block', state: 'acting', stop: { to: 'spam' } })),
+    quarantines: [{ id: 'general', name: 'General', general: true }],
+    lists,
+    phraseSets: [],
+    rules,
+    bindings: lists.map((l, i) => ({
+      id: `b${i}`,
+      list: l.id,
+      owner: 'organisation',
+      side: 'block',
+      state: 'acting',
+      stop: { to: 'spam' },
+    })),
   }
   // The check of a hundred thousand entries is not what is measured.
   if (size.entries > 20_000) return policy as unknown as Policy

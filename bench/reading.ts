@@ -11,18 +11,27 @@ import { phrases } from './policies'
 /** A newsletter of some 40 kB as programs make them: tables in tables, a style at each element, a style sheet on top. */
 function newsletter(random: Random): Uint8Array {
   const words = phrases(random, 300)
-  const styles = Array.from({ length: 40 }, (_, i) => `.c${i}{color:#${(i * 4001 % 0xFFFFFF).toString(16).padStart(6, '0')};font-size:${12 + i % 8}px;padding:0 ${i}px}`).join('\n')
+  const styles = Array.from(
+    { length: 40 },
+    (_, i) => `.c${i}{color:#${((i * 4001) % 0xffffff).toString(16).padStart(6, '0')};font-size:${12 + (i % 8)}px;padding:0 ${i}px}`,
+  ).join('\n')
   let body = ''
   while (body.length < 38_000) {
     const c = random.between(0, 39)
-    body += `<tr><td class="c${c}" align="left" style="font-family: Arial, sans-serif; font-size: ${12 + c % 6}px; line-height: 20px; color: #333333; padding: 0 ${c}px;"><a href="https://news.example/${c}" style="color:#12495a;text-decoration:none">${random.pick(words)}</a> ${random.pick(words)}&nbsp;${random.pick(words)} <b>${random.pick(words)}</b></td></tr>\r\n`
+    body += `<tr><td class="c${c}" align="left" style="font-family: Arial, sans-serif; font-size: ${12 + (c % 6)}px; line-height: 20px; color: #333333; padding: 0 ${c}px;"><a href="https://news.example/${c}" style="color:#12495a;text-decoration:none">${random.pick(words)}</a> ${random.pick(words)}&nbsp;${random.pick(words)} <b>${random.pick(words)}</b></td></tr>\r\n`
   }
   const html = `<!doctype html><html><head><title>News</title><style>${styles}</style></head><body bgcolor="#ffffff"><table width="600">${body}</table></body></html>`
-  return Buffer.from(`From: News <news@news.example>\r\nTo: oskar@saltmere-harbour.example\r\nSubject: News\r\nDate: Tue, 24 Nov 2026 09:00:00 +0000\r\nMessage-ID: <1@news.example>\r\nMIME-Version: 1.0\r\nContent-Type: text/html; charset=utf-8\r\nContent-Transfer-Encoding: quoted-printable\r\n\r\n${quotedPrintable(html)}`)
+  return Buffer.from(
+    `From: News <news@news.example>\r\nTo: oskar@saltmere-harbour.example\r\nSubject: News\r\nDate: Tue, 24 Nov 2026 09:00:00 +0000\r\nMessage-ID: <1@news.example>\r\nMIME-Version: 1.0\r\nContent-Type: text/html; charset=utf-8\r\nContent-Transfer-Encoding: quoted-printable\r\n\r\n${quotedPrintable(html)}`,
+  )
 }
 
 function quotedPrintable(text: string): string {
-  return text.replaceAll('=', '=3D').split('\r\n').map(line => line.match(/.{1,72}/g)?.join('=\r\n') ?? '').join('\r\n')
+  return text
+    .replaceAll('=', '=3D')
+    .split('\r\n')
+    .map(line => line.match(/.{1,72}/g)?.join('=\r\n') ?? '')
+    .join('\r\n')
 }
 
 /** Reading with every fact that rules ask for, against the MIME package's parsing and Python's email making the same facts. */
@@ -30,7 +39,10 @@ export async function reading(figures: Figures): Promise<void> {
   const random = new Random(3)
   const mail = [...generate(new Date('2026-11-24'), 400)].map(m => m.bytes)
   const newsletters = Array.from({ length: 30 }, () => newsletter(random))
-  for (const [name, messages] of [['the demo’s mail', mail], ['generated HTML of 40 kB', newsletters]] as const) {
+  for (const [name, messages] of [
+    ['the demo’s mail', mail],
+    ['generated HTML of 40 kB', newsletters],
+  ] as const) {
     const ours = async () => {
       // Documents apart: what opens them is another's work.
       for (const bytes of messages) await parseContent(bytes, { extent: 'closed' })
@@ -38,9 +50,9 @@ export async function reading(figures: Figures): Promise<void> {
     const theirs = async () => {
       for (const bytes of messages) await PostalMime.parse(bytes)
     }
-    const [read, parsed] = await bestOfEach([ours, theirs], 12) as [number, number]
+    const [read, parsed] = (await bestOfEach([ours, theirs], 12)) as [number, number]
     figures.add(`reading ${name} with all facts, to postal-mime’s parsing`, read / parsed, 'ratio', 'at most 1.5', read / parsed <= 1.5)
-    figures.add(`reading ${name}, one message`, read / messages.length * 1000, 'µs', '', null)
+    figures.add(`reading ${name}, one message`, (read / messages.length) * 1000, 'µs', '', null)
     const python = pythonSeconds(messages) * 1000
     figures.add(`Python’s email on ${name}, to reading`, python / read, 'times', 'above 1', python > read)
   }

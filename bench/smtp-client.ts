@@ -11,7 +11,10 @@ export class SmtpClient {
       this.buffer += data.toString('latin1')
       // The last line of a reply has a space after its code.
       const end = this.buffer.lastIndexOf('\r\n')
-      const line = end < 0 ? '' : this.buffer.slice(this.buffer.lastIndexOf('\r\n', end - 1) + (this.buffer.lastIndexOf('\r\n', end - 1) < 0 ? 1 : 2), end)
+      const line =
+        end < 0
+          ? ''
+          : this.buffer.slice(this.buffer.lastIndexOf('\r\n', end - 1) + (this.buffer.lastIndexOf('\r\n', end - 1) < 0 ? 1 : 2), end)
       if (end < 0 || line[3] !== ' ') return
       this.buffer = ''
       this.waiting?.(line)
@@ -47,7 +50,7 @@ export class SmtpClient {
   }
 
   private reply(): Promise<string> {
-    return new Promise(resolve => this.waiting = resolve)
+    return new Promise(resolve => (this.waiting = resolve))
   }
 }
 

@@ -8,20 +8,37 @@ import { ask } from './read'
 /** sober-gate decide --policy P.json --recipient ADDRESS [--mail-from A] [--client IP] [--now INSTANT] [--score POINTS] FILE… */
 export async function decideCommand(args: string[]): Promise<void> {
   const { values, positionals } = parseArgs({
-    args, allowPositionals: true,
-    options: { 'policy': { type: 'string' }, 'recipient': { type: 'string' }, 'mail-from': { type: 'string' }, 'client': { type: 'string' }, 'now': { type: 'string' }, 'score': { type: 'string' } },
+    args,
+    allowPositionals: true,
+    options: {
+      'policy': { type: 'string' },
+      'recipient': { type: 'string' },
+      'mail-from': { type: 'string' },
+      'client': { type: 'string' },
+      'now': { type: 'string' },
+      'score': { type: 'string' },
+    },
   })
   if (!values.policy) throw new Complaint('Say which policy: --policy P.json')
   if (!values.recipient) throw new Complaint('Say for whom: --recipient ADDRESS')
   const recipient = makeAddress(values.recipient)
   if (!recipient.local || !recipient.domain) throw new Complaint(`“${values.recipient}” is not a whole address; write it as name@domain.`)
   if (values.client !== undefined && normaliseIp(values.client) === null) throw new Complaint(`“${values.client}” is not an IP address.`)
-  if (values.now !== undefined && Number.isNaN(Date.parse(values.now))) throw new Complaint(`“${values.now}” is not an instant; write it as 2026-11-24T09:00:00Z.`)
+  if (values.now !== undefined && Number.isNaN(Date.parse(values.now)))
+    throw new Complaint(`“${values.now}” is not an instant; write it as 2026-11-24T09:00:00Z.`)
   const score = values.score === undefined ? undefined : Number(values.score)
   if (Number.isNaN(score)) throw new Complaint(`“${values.score}” is not a number of points.`)
   const now = new Date(values.now ?? Date.now()).toISOString()
   const policy = await policyFrom(values.policy)
-  const envelope = { mailFrom: values['mail-from'] ?? null, rcptTo: [values.recipient], client: values.client ?? null, helo: null, tls: false, user: null, receivedAt: now }
+  const envelope = {
+    mailFrom: values['mail-from'] ?? null,
+    rcptTo: [values.recipient],
+    client: values.client ?? null,
+    helo: null,
+    tls: false,
+    user: null,
+    receivedAt: now,
+  }
   const question = { decide: { policy, recipient: values.recipient, envelope, now, ...(score === undefined ? {} : { score }) } }
   await eachFile(positionals, async (bytes, file) => printAnswer(file, await ask(bytes, question)))
 }
@@ -38,6 +55,7 @@ async function policyFrom(file: string) {
     throw new Complaint(`${file} is not JSON: ${error instanceof Error ? error.message : String(error)}`)
   }
   const read = readPolicy(json)
-  if ('problems' in read) throw new Complaint(`${file} is not a valid policy:\n${read.problems.map(p => `  ${p.path || '/'}: ${p.message}`).join('\n')}`)
+  if ('problems' in read)
+    throw new Complaint(`${file} is not a valid policy:\n${read.problems.map(p => `  ${p.path || '/'}: ${p.message}`).join('\n')}`)
   return read.policy
 }

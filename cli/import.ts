@@ -5,11 +5,18 @@ import { looksLikeMbox, readMbox } from '#core/formats'
 import { complain, Complaint } from './complaint'
 import { eachFile, printLine } from './files'
 
-interface Running { url: string, token: string }
+interface Running {
+  url: string
+  token: string
+}
 
 /** sober-gate import [--recipient ADDRESS] [--url U] FILE|FOLDER… */
 export async function importCommand(args: string[]): Promise<void> {
-  const { values, positionals } = parseArgs({ args, allowPositionals: true, options: { recipient: { type: 'string' }, url: { type: 'string' } } })
+  const { values, positionals } = parseArgs({
+    args,
+    allowPositionals: true,
+    options: { recipient: { type: 'string' }, url: { type: 'string' } },
+  })
   if (!positionals.length) throw new Complaint('Name at least one file or folder.')
   const running = await findRunning(values.url)
   await eachFile(await filesIn(positionals), async (bytes, file) => {
@@ -26,11 +33,16 @@ export async function importCommand(args: string[]): Promise<void> {
 async function importOne(running: Running, bytes: Uint8Array, file: string, recipient: string | undefined): Promise<void> {
   const url = new URL('/api/imports', running.url)
   if (recipient !== undefined) url.searchParams.set('recipient', recipient)
-  const response = await fetch(url, { method: 'POST', body: Buffer.from(bytes), headers: { 'content-type': 'message/rfc822', 'authorization': `Bearer ${running.token}` } })
-    .catch((error: unknown) => {
-      throw new Error(`Sober Gate does not answer at ${running.url} (${error instanceof Error ? error.message : String(error)}). Is it running?`)
-    })
-  const answer = await response.json() as { detail?: string }
+  const response = await fetch(url, {
+    method: 'POST',
+    body: Buffer.from(bytes),
+    headers: { 'content-type': 'message/rfc822', 'authorization': `Bearer ${running.token}` },
+  }).catch((error: unknown) => {
+    throw new Error(
+      `Sober Gate does not answer at ${running.url} (${error instanceof Error ? error.message : String(error)}). Is it running?`,
+    )
+  })
+  const answer = (await response.json()) as { detail?: string }
   if (!response.ok) throw new Error(answer.detail ?? `the installation answered ${response.status}`)
   printLine({ file, ...answer })
 }
@@ -38,10 +50,16 @@ async function importOne(running: Running, bytes: Uint8Array, file: string, reci
 // `npm start` writes down where it runs; somebody else's installation needs a token of its own.
 async function findRunning(url: string | undefined): Promise<Running> {
   const file = resolve(process.env.SOBER_GATE_DATA_DIR ?? '.data', 'running.json')
-  const there = await readFile(file, 'utf8').then(text => JSON.parse(text) as Running, () => null)
+  const there = await readFile(file, 'utf8').then(
+    text => JSON.parse(text) as Running,
+    () => null,
+  )
   const token = process.env.SOBER_GATE_TOKEN ?? there?.token
   const at = url ?? process.env.SOBER_GATE_URL ?? there?.url
-  if (!at || !token) throw new Complaint(`No running installation is found: ${file} is not there. Start one with npm start, or name it with --url and SOBER_GATE_TOKEN.`)
+  if (!at || !token)
+    throw new Complaint(
+      `No running installation is found: ${file} is not there. Start one with npm start, or name it with --url and SOBER_GATE_TOKEN.`,
+    )
   return { url: at, token }
 }
 
@@ -53,7 +71,10 @@ async function filesIn(paths: readonly string[]): Promise<string[]> {
       out.push(path)
       continue
     }
-    const inside = (await readdir(path, { recursive: true, withFileTypes: true })).filter(e => e.isFile() && /\.(?:eml|mbox|mbx)$/i.test(e.name)).map(e => join(e.parentPath, e.name)).sort()
+    const inside = (await readdir(path, { recursive: true, withFileTypes: true }))
+      .filter(e => e.isFile() && /\.(?:eml|mbox|mbx)$/i.test(e.name))
+      .map(e => join(e.parentPath, e.name))
+      .sort()
     if (!inside.length) complain(path, new Error('no .eml or .mbox file lies in this folder'))
     out.push(...inside)
   }

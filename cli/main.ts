@@ -17,7 +17,12 @@ const HELP = `sober-gate COMMAND …
 "-" as a file is standard input. Errors go to standard error, and the exit code is then 2.
 `
 
-const COMMANDS: Record<string, (args: string[]) => Promise<void>> = { parse: parseCommand, decide: decideCommand, check: checkCommand, import: importCommand }
+const COMMANDS: Record<string, (args: string[]) => Promise<void>> = {
+  parse: parseCommand,
+  decide: decideCommand,
+  check: checkCommand,
+  import: importCommand,
+}
 
 async function main([command = 'help', ...args]: string[]): Promise<void> {
   if (command === 'help' || command === '--help' || command === '-h') {
@@ -29,8 +34,9 @@ async function main([command = 'help', ...args]: string[]): Promise<void> {
   await run(args)
 }
 
-if (!readsOnly()) main(process.argv.slice(2)).catch((error: unknown) => {
-  const known = error instanceof Complaint || (error as { code?: string }).code?.startsWith('ERR_PARSE_ARGS')
-  process.stderr.write(`sober-gate: ${known ? (error as Error).message : error instanceof Error ? error.stack : String(error)}\n`)
-  process.exitCode = 2
-})
+if (!readsOnly())
+  main(process.argv.slice(2)).catch((error: unknown) => {
+    const known = error instanceof Complaint || (error as { code?: string }).code?.startsWith('ERR_PARSE_ARGS')
+    process.stderr.write(`sober-gate: ${known ? (error as Error).message : error instanceof Error ? error.stack : String(error)}\n`)
+    process.exitCode = 2
+  })

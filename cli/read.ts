@@ -31,7 +31,7 @@ let reader: Worker | null = null
 // Null where it took too long.
 function elsewhere(asked: Asked): Promise<Answer | null> {
   // This very program, which on a thread does nothing but answer.
-  const worker = reader ??= new Worker(realpathSync(process.argv[1]!))
+  const worker = (reader ??= new Worker(realpathSync(process.argv[1]!)))
   worker.ref()
   return new Promise<Answer | null>((resolve, reject) => {
     const clock = setTimeout(giveUp, MOST_SECONDS * 1000)

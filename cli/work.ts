@@ -27,8 +27,11 @@ export async function answer({ bytes, extent, decide: asked }: Asked): Promise<A
   const content = await parseContent(bytes, { extent })
   const closed = content.defects.some(d => d.code === 'attachment not readable')
   if (!asked) return { json: JSON.stringify(content), closed }
-  const policy = indexed ??= IndexedPolicy.build(asked.policy)
+  const policy = (indexed ??= IndexedPolicy.build(asked.policy))
   const attempt = readAttempt(content, asked.envelope, asked.policy.trust)
-  const ruling = decide({ content, attempt }, asked.recipient, policy, { now: asked.now, ...(asked.score === undefined ? {} : { score: asked.score }) })
+  const ruling = decide({ content, attempt }, asked.recipient, policy, {
+    now: asked.now,
+    ...(asked.score === undefined ? {} : { score: asked.score }),
+  })
   return { json: JSON.stringify({ ...ruling, why: rulingSentence(ruling, asked.policy) }), closed }
 }

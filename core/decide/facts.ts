@@ -37,17 +37,22 @@ export function factHolds(fact: Fact, { message, recipient, direction, now }: Kn
   }
   if ('authentication' in fact) return attempt.authentication.verdict === fact.authentication ? fact.authentication : null
   if ('direction' in fact) return direction === fact.direction ? direction : null
-  if ('defect' in fact) return [...content.defects, ...attempt.defects].find(d => fact.defect === true || d.code === fact.defect)?.code ?? null
+  if ('defect' in fact)
+    return [...content.defects, ...attempt.defects].find(d => fact.defect === true || d.code === fact.defect)?.code ?? null
   return content.upstreamMark
 }
 
 function addressedHolds(how: 'to' | 'cc' | 'only me' | 'not by name', { content }: Message, recipient: Address): boolean {
   const named = (list: readonly Address[]) => list.some(a => a.keyWithoutTag === recipient.keyWithoutTag)
   switch (how) {
-    case 'to': return named(content.to)
-    case 'cc': return named(content.cc)
-    case 'only me': return content.to.length + content.cc.length === 1 && named(content.to)
-    case 'not by name': return !named(content.to) && !named(content.cc)
+    case 'to':
+      return named(content.to)
+    case 'cc':
+      return named(content.cc)
+    case 'only me':
+      return content.to.length + content.cc.length === 1 && named(content.to)
+    case 'not by name':
+      return !named(content.to) && !named(content.cc)
   }
 }
 
@@ -56,8 +61,11 @@ function dateHolds(test: DateTest, { content, attempt }: Message, now: string): 
   if (!date) return null
   const at = Date.parse(date)
   const age = (Date.parse(now) - at) / DAY
-  const holds = (test.before === undefined || at < Date.parse(test.before)) && (test.after === undefined || at >= Date.parse(test.after))
-    && (test.olderThan === undefined || age > test.olderThan) && (test.newerThan === undefined || age < test.newerThan)
+  const holds =
+    (test.before === undefined || at < Date.parse(test.before)) &&
+    (test.after === undefined || at >= Date.parse(test.after)) &&
+    (test.olderThan === undefined || age > test.olderThan) &&
+    (test.newerThan === undefined || age < test.newerThan)
   return holds ? date : null
 }
 
@@ -66,11 +74,13 @@ function within(value: number, bounds: { atLeast?: number, atMost?: number }): b
 }
 
 function attachmentHolds(test: AttachmentTest, attachment: Attachment): boolean {
-  return (test.name === undefined || namesOf(attachment).some(name => matchesWildcard(test.name!.toLowerCase(), name.toLowerCase())))
-    && (test.type === undefined || matchesWildcard(test.type.toLowerCase(), attachment.declaredType))
-    && (test.detected === undefined || matchesWildcard(test.detected.toLowerCase(), attachment.detectedType ?? 'none'))
-    && (test.atLeast === undefined || attachment.size >= test.atLeast)
-    && (test.kind === undefined || kindsOf(attachment).has(test.kind))
+  return (
+    (test.name === undefined || namesOf(attachment).some(name => matchesWildcard(test.name!.toLowerCase(), name.toLowerCase()))) &&
+    (test.type === undefined || matchesWildcard(test.type.toLowerCase(), attachment.declaredType)) &&
+    (test.detected === undefined || matchesWildcard(test.detected.toLowerCase(), attachment.detectedType ?? 'none')) &&
+    (test.atLeast === undefined || attachment.size >= test.atLeast) &&
+    (test.kind === undefined || kindsOf(attachment).has(test.kind))
+  )
 }
 
 // By the detected type and by the name, whichever says so: a program in a document's clothes is a program.
@@ -83,7 +93,10 @@ const BY_NAME: [AttachmentKind, RegExp][] = [
   ['message', /\.(?:eml|msg)$/i],
 ]
 const BY_TYPE: [AttachmentKind, RegExp][] = [
-  ['program', /^application\/(?:x-msdownload|x-executable|x-elf|vnd\.microsoft\.portable-executable|x-mach-binary|java-archive|x-msi|x-ms-shortcut)$/],
+  [
+    'program',
+    /^application\/(?:x-msdownload|x-executable|x-elf|vnd\.microsoft\.portable-executable|x-mach-binary|java-archive|x-msi|x-ms-shortcut)$/,
+  ],
   ['archive', /^application\/(?:zip|x-rar-compressed|vnd\.rar|x-7z-compressed|gzip|x-gzip|x-bzip2|x-xz|x-tar|vnd\.ms-cab-compressed)$/],
   ['document', /^(?:application\/(?:pdf|rtf|msword|x-cfb|vnd\.(?:openxmlformats|oasis|ms-))|text\/)/],
   ['image', /^image\//],

@@ -28,11 +28,17 @@ export function sees(look: Pick<Look, 'places' | 'spares'>, stretch: Stretch): b
 /** Hits of several keys of one phrase, in the order of the message and each once. */
 export function inOrder(hits: PhraseHit[]): PhraseHit[] {
   const sorted = [...hits].sort((a, b) => a.segment - b.segment || a.start - b.start || a.end - b.end)
-  return sorted.filter((h, i) => i === 0 || h.segment !== sorted[i - 1]!.segment || h.start !== sorted[i - 1]!.start || h.end !== sorted[i - 1]!.end)
+  return sorted.filter(
+    (h, i) => i === 0 || h.segment !== sorted[i - 1]!.segment || h.start !== sorted[i - 1]!.start || h.end !== sorted[i - 1]!.end,
+  )
 }
 
 /** What a look found, from its hits: with company where that is asked, weighed where there is a minimum. */
-export function judgeLook(look: Look, hits: LookHits, stretches: readonly Stretch[]): { holds: boolean, lenient: boolean, evidence: Evidence[], lost: Lost[] } {
+export function judgeLook(
+  look: Look,
+  hits: LookHits,
+  stretches: readonly Stretch[],
+): { holds: boolean, lenient: boolean, evidence: Evidence[], lost: Lost[] } {
   const counted: { item: number, hit: PhraseHit }[] = []
   const hidden: { item: number, hit: PhraseHit }[] = []
   let weight = 0
@@ -41,14 +47,22 @@ export function judgeLook(look: Look, hits: LookHits, stretches: readonly Stretc
     const kept = item.near ? withCompany(seen, hits.near[i]!, item.near.within, look, stretches) : seen.map(h => [h])
     if (kept.length) weight += item.weight
     for (const pair of kept) for (const hit of pair) counted.push({ item: i, hit })
-    if (look.spares) for (const hit of hits.items[i]!) if (stretches[hit.segment]!.place === 'hidden' && !isAt(look.places, stretches[hit.segment]!)) hidden.push({ item: i, hit })
+    if (look.spares)
+      for (const hit of hits.items[i]!)
+        if (stretches[hit.segment]!.place === 'hidden' && !isAt(look.places, stretches[hit.segment]!)) hidden.push({ item: i, hit })
   })
   const holds = look.minimum === null ? counted.length > 0 : weight >= look.minimum && weight > 0
   const lost: Lost[] = !holds && hidden.length ? [{ why: 'hidden text', evidence: evidenceOf(hidden, look, stretches) }] : []
   return { holds, lenient: holds || hidden.length > 0, evidence: evidenceOf(holds ? counted : hidden, look, stretches), lost }
 }
 
-function withCompany(mains: PhraseHit[], companions: PhraseHit[][], within: number | null, look: Look, stretches: readonly Stretch[]): PhraseHit[][] {
+function withCompany(
+  mains: PhraseHit[],
+  companions: PhraseHit[][],
+  within: number | null,
+  look: Look,
+  stretches: readonly Stretch[],
+): PhraseHit[][] {
   const others = inOrder(companions.flat().filter(h => isAt(look.places, stretches[h.segment]!)))
   if (!others.length) return []
   if (within === null) return mains.map(m => [m, others[0]!])
@@ -58,7 +72,7 @@ function withCompany(mains: PhraseHit[], companions: PhraseHit[][], within: numb
   const out: PhraseHit[][] = []
   for (const main of mains) {
     let words = starts.get(main.segment)
-    if (!words) starts.set(main.segment, words = wordStarts(stretches[main.segment]!.text))
+    if (!words) starts.set(main.segment, (words = wordStarts(stretches[main.segment]!.text)))
     const before = byEnd[firstWhere(byEnd, o => o.segment > main.segment || (o.segment === main.segment && o.end > main.start)) - 1]
     const after = others[firstWhere(others, o => o.segment > main.segment || (o.segment === main.segment && o.start >= main.end))]
     const near = [before, after].find(o => o !== undefined && o.segment === main.segment && wordsBetween(words, main, o) <= within)
@@ -84,12 +98,22 @@ const MOST_EVIDENCE = 40
 function evidenceOf(found: { item: number, hit: PhraseHit }[], look: Look, stretches: readonly Stretch[]): Evidence[] {
   const out: Evidence[] = []
   const seen = new Set<string>()
-  for (const { item, hit } of [...found].sort((a, b) => a.hit.segment - b.hit.segment || a.hit.start - b.hit.start || a.hit.end - b.hit.end || a.item - b.item)) {
+  for (const { item, hit } of [...found].sort(
+    (a, b) => a.hit.segment - b.hit.segment || a.hit.start - b.hit.start || a.hit.end - b.hit.end || a.item - b.item,
+  )) {
     const key = `${hit.segment} ${hit.start} ${hit.end} ${item}`
     if (seen.has(key)) continue
     seen.add(key)
     const { place, label } = stretches[hit.segment]!
-    out.push({ kind: 'phrase', phrase: look.items[item]!.text, place, ...(label === undefined ? {} : { label }), segment: hit.segment, start: hit.start, end: hit.end })
+    out.push({
+      kind: 'phrase',
+      phrase: look.items[item]!.text,
+      place,
+      ...(label === undefined ? {} : { label }),
+      segment: hit.segment,
+      start: hit.start,
+      end: hit.end,
+    })
     if (out.length === MOST_EVIDENCE) break
   }
   return out

@@ -39,13 +39,18 @@ interface Asked {
  * True if a sender condition that protects or spares may rest on this message's From: exactly one From field with one
  * mailbox, and the authentication that is asked for. Our own domains always need a pass, since they are what is forged.
  */
-export function senderCounts({ message, stage, compiled: { policy } }: Asked, asked: Counts | undefined, owner: Owner, entry: EntryText): boolean {
+export function senderCounts(
+  { message, stage, compiled: { policy } }: Asked,
+  asked: Counts | undefined,
+  owner: Owner,
+  entry: EntryText,
+): boolean {
   const { content, attempt } = message
   // Outbound the recipient is what is asked, and nobody forges whom a message goes to.
   if (stage === 'outbound') return true
   const from = content.from[0]
   if (!hasPlainFrom(content) || !from) return false
-  const counts = policy.trust.ownDomains.includes(from.domain) ? 'pass' : asked ?? defaultCounts(owner)
+  const counts = policy.trust.ownDomains.includes(from.domain) ? 'pass' : (asked ?? defaultCounts(owner))
   if (counts === 'any') return true
   if (counts === 'not fail') return attempt.authentication.verdict !== 'fail'
   // What names no domain cannot have passed for it.

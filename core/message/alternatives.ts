@@ -50,10 +50,10 @@ function* hashedWords(text: string): Generator<number> {
   if (inWord) yield h >>> 0
 }
 
-const START = 0x811C9DC5
+const START = 0x811c9dc5
 const NOT_ASCII = /[^\0-\x7F]/
 const SEPARATES = /[\p{P}\p{S}\p{Z}\p{C}]/u
 
 function pairOf(before: number, word: number): number {
-  return (Math.imul(before ^ 0x9E3779B9, 0x85EBCA6B) ^ word) >>> 0
+  return (Math.imul(before ^ 0x9e3779b9, 0x85ebca6b) ^ word) >>> 0
 }

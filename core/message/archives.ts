@@ -17,21 +17,30 @@ const LONGEST_NAME = 500
 export function archiveFacts(bytes: Uint8Array, detectedType: string | null): ArchiveFacts | null {
   if (isZip(bytes)) return zipFacts(bytes)
   switch (detectedType) {
-    case 'application/x-tar': return tarFacts(bytes)
+    case 'application/x-tar':
+      return tarFacts(bytes)
     case 'application/x-rar-compressed':
-    case 'application/vnd.rar': return { names: [], locked: isLockedRar(bytes), unread: true }
-    case 'application/x-7z-compressed': return { names: [], locked: contains(bytes.subarray(-64 * 1024), AES_OF_7Z), unread: true }
+    case 'application/vnd.rar':
+      return { names: [], locked: isLockedRar(bytes), unread: true }
+    case 'application/x-7z-compressed':
+      return { names: [], locked: contains(bytes.subarray(-64 * 1024), AES_OF_7Z), unread: true }
     case 'application/gzip':
     case 'application/x-bzip2':
     case 'application/x-xz':
     case 'application/vnd.ms-cab-compressed':
-    case 'application/x-ace-compressed': return { names: [], locked: false, unread: true }
-    default: return null
+    case 'application/x-ace-compressed':
+      return { names: [], locked: false, unread: true }
+    default:
+      return null
   }
 }
 
 function isZip(bytes: Uint8Array): boolean {
-  return bytes[0] === 0x50 && bytes[1] === 0x4B && ((bytes[2] === 3 && bytes[3] === 4) || (bytes[2] === 5 && bytes[3] === 6) || (bytes[2] === 7 && bytes[3] === 8))
+  return (
+    bytes[0] === 0x50 &&
+    bytes[1] === 0x4b &&
+    ((bytes[2] === 3 && bytes[3] === 4) || (bytes[2] === 5 && bytes[3] === 6) || (bytes[2] === 7 && bytes[3] === 8))
+  )
 }
 
 /*
@@ -54,7 +63,8 @@ function zipFacts(bytes: Uint8Array): ArchiveFacts {
   const shifted = end - view.getUint32(end + 12, true)
   if (shifted >= 0 && shifted !== at) at = shifted
   for (let i = 0; i < count; i++) {
-    if (at + 46 > bytes.length || view.getUint32(at, true) !== 0x02014B50 || facts.names.length >= MOST_NAMES) return { ...facts, unread: true }
+    if (at + 46 > bytes.length || view.getUint32(at, true) !== 0x02014b50 || facts.names.length >= MOST_NAMES)
+      return { ...facts, unread: true }
     const flags = view.getUint16(at + 8, true)
     const nameLength = view.getUint16(at + 28, true)
     if (flags & 1) facts.locked = true
@@ -68,7 +78,7 @@ function zipFacts(bytes: Uint8Array): ArchiveFacts {
 
 function endOfDirectory(bytes: Uint8Array, view: DataView): number {
   for (let at = bytes.length - 22; at >= Math.max(0, bytes.length - 22 - 65_535); at--) {
-    if (bytes[at] === 0x50 && view.getUint32(at, true) === 0x06054B50) return at
+    if (bytes[at] === 0x50 && view.getUint32(at, true) === 0x06054b50) return at
   }
   return -1
 }
@@ -96,13 +106,13 @@ function untilNul(bytes: Uint8Array): string {
 // whose data are locked has an extra record of type 1, and RAR 4 flags in its headers (RARLAB's technical notes, from memory).
 function isLockedRar(bytes: Uint8Array): boolean {
   if (bytes[6] === 1) return bytes[12] === 4 || bytes[13] === 4
-  const mainFlags = (bytes[10] ?? 0) | (bytes[11] ?? 0) << 8
-  const fileFlags = (bytes[23] ?? 0) | (bytes[24] ?? 0) << 8
+  const mainFlags = (bytes[10] ?? 0) | ((bytes[11] ?? 0) << 8)
+  const fileFlags = (bytes[23] ?? 0) | ((bytes[24] ?? 0) << 8)
   return (mainFlags & 0x80) !== 0 || (fileFlags & 0x04) !== 0
 }
 
 /** The coder that 7z names in its header for AES (7zFormat.txt of its source, from memory). */
-const AES_OF_7Z = [0x06, 0xF1, 0x07, 0x01]
+const AES_OF_7Z = [0x06, 0xf1, 0x07, 0x01]
 
 function contains(bytes: Uint8Array, wanted: readonly number[]): boolean {
   for (let at = bytes.indexOf(wanted[0]!); at >= 0; at = bytes.indexOf(wanted[0]!, at + 1)) {

@@ -10,7 +10,8 @@ const MOST_PART = 8 * 1024 * 1024
 const MOST_UNPACKED = 32 * 1024 * 1024
 const MOST_PARTS = 200
 
-const OFFICE_PARTS = /^(?:word\/(?:document|footnotes|endnotes|comments|header\d*|footer\d*)\.xml|xl\/(?:sharedStrings|worksheets\/[^/]+|comments\d*)\.xml|ppt\/(?:slides|notesSlides)\/[^/]+\.xml|content\.xml)$/
+const OFFICE_PARTS =
+  /^(?:word\/(?:document|footnotes|endnotes|comments|header\d*|footer\d*)\.xml|xl\/(?:sharedStrings|worksheets\/[^/]+|comments\d*)\.xml|ppt\/(?:slides|notesSlides)\/[^/]+\.xml|content\.xml)$/
 
 /** What an attachment says, and why nothing of it could be read where its kind should have text. */
 export interface AttachmentText {
@@ -59,7 +60,9 @@ export async function attachmentText(attachment: Unread, closed = false): Promis
 /** As much of a text as is kept, and whether that is all. */
 export function cutText(text: string): Pick<AttachmentText, 'text' | 'cut'> {
   if (!text.trim()) return { text: null, cut: null }
-  return text.length > MOST_TEXT ? { text: text.slice(0, MOST_TEXT), cut: `only its first ${MOST_TEXT / 1024} thousand characters are read` } : { text, cut: null }
+  return text.length > MOST_TEXT
+    ? { text: text.slice(0, MOST_TEXT), cut: `only its first ${MOST_TEXT / 1024} thousand characters are read` }
+    : { text, cut: null }
 }
 
 function whyUnreadable(error: unknown): string {
@@ -90,7 +93,11 @@ function plainText({ bytes, charset }: Unread): ReadText {
 }
 
 function htmlDocument({ bytes, charset }: Unread): ReadText {
-  return { text: htmlText(decodeText(bytes, charset).text).segments.map(s => s.text).join('\n') }
+  return {
+    text: htmlText(decodeText(bytes, charset).text)
+      .segments.map(s => s.text)
+      .join('\n'),
+  }
 }
 
 function officeText({ bytes }: Unread): ReadText {
@@ -108,7 +115,11 @@ function officeText({ bytes }: Unread): ReadText {
       return true
     },
   })
-  const text = Object.keys(files).sort().map(name => xmlText(new TextDecoder().decode(files[name]), name.startsWith('xl/worksheets/'))).filter(Boolean).join('\n')
+  const text = Object.keys(files)
+    .sort()
+    .map(name => xmlText(new TextDecoder().decode(files[name]), name.startsWith('xl/worksheets/')))
+    .filter(Boolean)
+    .join('\n')
   return { text, ...(left ? { cut: `${left} unpacks to more than is safe, and is not read` } : {}) }
 }
 
@@ -137,8 +148,10 @@ const ENTITIES: Record<string, string> = { lt: '<', gt: '>', quot: '"', apos: '\
 
 // XML 1.0, 4.1 and 4.6
 function decodeXml(text: string): string {
-  return text.replace(/&(?:#x([0-9a-f]{1,6})|#(\d{1,7})|(lt|gt|quot|apos|amp));/gi, (_, hex?: string, decimal?: string, name?: string) => {
-    if (name) return ENTITIES[name.toLowerCase()]!
-    return String.fromCodePoint(Math.min(0x10FFFF, Number.parseInt(hex ?? decimal!, hex ? 16 : 10)))
-  }).trim()
+  return text
+    .replace(/&(?:#x([0-9a-f]{1,6})|#(\d{1,7})|(lt|gt|quot|apos|amp));/gi, (_, hex?: string, decimal?: string, name?: string) => {
+      if (name) return ENTITIES[name.toLowerCase()]!
+      return String.fromCodePoint(Math.min(0x10ffff, Number.parseInt(hex ?? decimal!, hex ? 16 : 10)))
+    })
+    .trim()
 }

@@ -14,9 +14,10 @@ import type { Attachment } from './types'
 export async function readAttachment(raw: RawAttachment, said: string | null, closed: boolean, defects: DefectList): Promise<Attachment> {
   const detected = await detectedType(raw.bytes)
   const named = raw.name || 'an attachment'
-  const { text, unreadable, cut } = said === null
-    ? await attachmentText({ ...raw, declaredType: raw.type, detectedType: detected }, closed)
-    : { ...cutText(said), unreadable: null }
+  const { text, unreadable, cut } =
+    said === null
+      ? await attachmentText({ ...raw, declaredType: raw.type, detectedType: detected }, closed)
+      : { ...cutText(said), unreadable: null }
   if (unreadable) defects.add('attachment not readable', `${named}: ${unreadable}`)
   if (cut) defects.add('attachment read in part', `${named}: ${cut}`)
   const archive = archiveFacts(raw.bytes, detected)

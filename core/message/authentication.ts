@@ -61,11 +61,12 @@ export function verdictFor(from: Address | null, said: readonly AuthResults[]): 
 }
 
 function aligned(method: 'dmarc' | 'dkim' | 'spf', entry: AuthResult, fromDomain: string): boolean {
-  const named = method === 'dmarc'
-    ? entry.props['header.from']
-    : method === 'dkim'
-      ? entry.props['header.d'] ?? entry.props['header.i']
-      : entry.props['smtp.mailfrom']
+  const named =
+    method === 'dmarc'
+      ? entry.props['header.from']
+      : method === 'dkim'
+        ? (entry.props['header.d'] ?? entry.props['header.i'])
+        : entry.props['smtp.mailfrom']
   if (named === undefined) return method === 'dmarc'
   const domain = domainToAscii(named.slice(named.lastIndexOf('@') + 1))
   if (!domain) return false

@@ -3,7 +3,16 @@ import { decodeText, strictUtf8 } from './charset'
 import { decodeWords } from './encoded-words'
 import { fileName, readParameters } from './parameters'
 import type { Flowed } from './plain-text'
-import { fieldValue, isEncoded, isMessageType, scanStructure, settleRawFields, type DefectList, type Part, type Structure } from './structure'
+import {
+  fieldValue,
+  isEncoded,
+  isMessageType,
+  scanStructure,
+  settleRawFields,
+  type DefectList,
+  type Part,
+  type Structure,
+} from './structure'
 import { transferDecoded } from './transfer'
 
 /** A text of the message, as it is to be shown. */
@@ -63,7 +72,11 @@ class BodyReader {
   /** How many messages the part that is read lies in. */
   private messages = 0
 
-  constructor(private readonly defects: DefectList, private readonly options: BodyOptions, private readonly level = 0) {}
+  constructor(
+    private readonly defects: DefectList,
+    private readonly options: BodyOptions,
+    private readonly level = 0,
+  ) {}
 
   read(part: Part, out: Bodies, how: How): void {
     for (const [start, end] of part.aside) this.readAside(part.bytes.subarray(start, end), out)
@@ -77,7 +90,8 @@ class BodyReader {
   private readMultipart(part: Part, out: Bodies, how: How): void {
     const { children } = part
     const subtype = part.type.value
-    if (subtype === 'multipart/encrypted') this.defects.add('encrypted message', `it can be read with its recipient’s key alone (${part.type.params.protocol ?? 'RFC 1847'})`)
+    if (subtype === 'multipart/encrypted')
+      this.defects.add('encrypted message', `it can be read with its recipient’s key alone (${part.type.params.protocol ?? 'RFC 1847'})`)
     if (subtype === 'multipart/alternative') {
       const chosen = chosenAlternative(children)
       for (const child of children) this.read(child, out, child === chosen || how === 'aside' ? how : 'alternative')
@@ -105,10 +119,16 @@ class BodyReader {
     })
     const subject = decodeWords(fieldValue(fields, 'subject') ?? '')
     const head: Piece = { html: false, text: heads.join('\n'), flowed: null, quoted: true }
-    const pieces = [...heads.length ? [head] : [], ...own.pieces.map(p => ({ ...p, quoted: true }))]
+    const pieces = [...(heads.length ? [head] : []), ...own.pieces.map(p => ({ ...p, quoted: true }))]
     const attached = part.disposition.value === 'attachment'
     const name = fileName(part.disposition, part.type) || subject
-    const attachment = { name, type: part.type.value, bytes: inner.bytes.subarray(part.bodyStart, part.bodyEnd), charset: '', pieces: [...pieces, ...own.alternatives, ...own.aside] }
+    const attachment = {
+      name,
+      type: part.type.value,
+      bytes: inner.bytes.subarray(part.bodyStart, part.bodyEnd),
+      charset: '',
+      pieces: [...pieces, ...own.alternatives, ...own.aside],
+    }
     // Deeper ones are read as part of the one around them: each would be hashed and read once more for every one above it.
     if (this.messages <= MOST_MESSAGES_DEEP) out.attachments.push(attachment)
     out.attachments.push(...own.attachments)
@@ -151,7 +171,8 @@ class BodyReader {
     const body = cutText ? whole.subarray(0, mostText) : whole
     const { bytes, cut, stray, unknown } = transferDecoded(body, part.encoding)
     if (cut && !cutText) this.defects.add('body cut short', `${name || type} ends in the middle of its ${part.encoding}`)
-    if (unknown) this.defects.add('unknown transfer encoding', `${part.encoding.slice(0, 80)}; the bytes are read as they stand (RFC 2045 6.4)`)
+    if (unknown)
+      this.defects.add('unknown transfer encoding', `${part.encoding.slice(0, 80)}; the bytes are read as they stand (RFC 2045 6.4)`)
     const charset = part.type.params.charset ?? ''
     if (isText && !out.charset) out.charset = charset
     if (!isText || attached || name) out.attachments.push({ name, type, bytes, charset })
@@ -181,14 +202,20 @@ class BodyReader {
 
   private nameLocked(type: string, name: string, smimeType: string | undefined): void {
     // RFC 8551 3.2: enveloped, or signed so that the text lies inside; a detached signature hides nothing.
-    if (/^application\/(?:x-)?pkcs7-mime$/.test(type)) this.defects.add('opaque S/MIME', `${name || 'a part'}: ${smimeType ?? 'its text lies inside and cannot be read'}`)
+    if (/^application\/(?:x-)?pkcs7-mime$/.test(type))
+      this.defects.add('opaque S/MIME', `${name || 'a part'}: ${smimeType ?? 'its text lies inside and cannot be read'}`)
     if (type === 'application/ms-tnef' || /^winmail\.dat$/i.test(name)) this.defects.add('winmail.dat', 'what lies inside it is not read')
   }
 
   // Before the first part, after the last, in a doubtful header: what readers without MIME are shown. The sentence that programs put there for them says nothing.
   private readAside(bytes: Uint8Array, out: Bodies): void {
     const text = decodeText(bytes.subarray(0, this.options.mostText), '').text.trim()
-    if (text === '' || (text.length < 200 && /^(?:this is an? |you are reading this |if you (?:are reading|can read) this)[^\n]{0,150}\bmime\b[^\n]{0,60}$/i.test(text))) return
+    if (
+      text === '' ||
+      (text.length < 200 &&
+        /^(?:this is an? |you are reading this |if you (?:are reading|can read) this)[^\n]{0,150}\bmime\b[^\n]{0,60}$/i.test(text))
+    )
+      return
     out.aside.push({ html: false, text, flowed: null, quoted: false })
   }
 }
@@ -233,5 +260,5 @@ function metaCharset(bytes: Uint8Array): string {
 export function htmlBody(bytes: Uint8Array): string | null {
   const { pieces } = readBodies(scanStructure(bytes))
   if (!pieces.some(p => p.html)) return null
-  return pieces.map(p => p.html ? p.text : `<pre>${p.text.replaceAll('&', '&amp;').replaceAll('<', '&lt;')}</pre>`).join('\n')
+  return pieces.map(p => (p.html ? p.text : `<pre>${p.text.replaceAll('&', '&amp;').replaceAll('<', '&lt;')}</pre>`)).join('\n')
 }

@@ -4,7 +4,8 @@ const LATIN1_PIECE = 32 * 1024
 export function latin1(bytes: Uint8Array): string {
   if (bytes.length <= LATIN1_PIECE) return String.fromCharCode.apply(null, bytes as unknown as number[])
   const pieces: string[] = []
-  for (let at = 0; at < bytes.length; at += LATIN1_PIECE) pieces.push(String.fromCharCode.apply(null, bytes.subarray(at, at + LATIN1_PIECE) as unknown as number[]))
+  for (let at = 0; at < bytes.length; at += LATIN1_PIECE)
+    pieces.push(String.fromCharCode.apply(null, bytes.subarray(at, at + LATIN1_PIECE) as unknown as number[]))
   return pieces.join('')
 }
 

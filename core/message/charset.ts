@@ -17,7 +17,10 @@ const utf8Lenient = new TextDecoder('utf-8')
  * better: with bytes beyond ASCII it is UTF-8 where it can be, as is what names nothing or nothing known.
  */
 export function decodeText(bytes: Uint8Array, label: string): Decoded {
-  const name = label.trim().toLowerCase().replace(/^["']|["']$/g, '')
+  const name = label
+    .trim()
+    .toLowerCase()
+    .replace(/^["']|["']$/g, '')
   if (name === '' || name === 'us-ascii' || name === 'ascii' || name === 'unknown-8bit') return { text: guessed(bytes), unknown: false }
   if (name === 'utf-8' || name === 'utf8') return { text: utf8Lenient.decode(bytes), unknown: false }
   const decoder = decoderFor(name)
@@ -40,8 +43,8 @@ function guessed(bytes: Uint8Array): string {
 
 // UTF-16 that says so by its first two bytes; UTF-8's own mark is taken off by its decoder.
 function byteOrderMark(bytes: Uint8Array): string | null {
-  if (bytes[0] === 0xFF && bytes[1] === 0xFE) return decoderFor('utf-16le')!.decode(bytes)
-  if (bytes[0] === 0xFE && bytes[1] === 0xFF) return decoderFor('utf-16be')!.decode(bytes)
+  if (bytes[0] === 0xff && bytes[1] === 0xfe) return decoderFor('utf-16le')!.decode(bytes)
+  if (bytes[0] === 0xfe && bytes[1] === 0xff) return decoderFor('utf-16be')!.decode(bytes)
   return null
 }
 

@@ -31,7 +31,7 @@ function readNew(value: string): Colour | null {
   const found = colorString.get(value)
   if (found?.model === 'rgb') return found.value as unknown as Colour
   if (found?.model === 'hsl') return fromHsl(found.value as unknown as Colour)
-  return /^(?:[0-9a-f]{3}|[0-9a-f]{6})$/.test(value) ? colorString.get.rgb(`#${value}`) as unknown as Colour : null
+  return /^(?:[0-9a-f]{3}|[0-9a-f]{6})$/.test(value) ? (colorString.get.rgb(`#${value}`) as unknown as Colour) : null
 }
 
 // CSS Color 4, 7.1: hue in degrees, saturation and lightness in percent.
@@ -77,6 +77,6 @@ export function isLost(colour: Colour, ground: Colour): boolean {
 }
 
 function luminance([red, green, blue]: Colour): number {
-  const linear = (value: number) => value <= 10 ? value / 255 / 12.92 : ((value / 255 + 0.055) / 1.055) ** 2.4
+  const linear = (value: number) => (value <= 10 ? value / 255 / 12.92 : ((value / 255 + 0.055) / 1.055) ** 2.4)
   return 0.2126 * linear(red) + 0.7152 * linear(green) + 0.0722 * linear(blue)
 }

@@ -2,7 +2,19 @@ import { withoutComments } from './comments'
 
 const MONTHS = ['jan', 'feb', 'mar', 'apr', 'may', 'jun', 'jul', 'aug', 'sep', 'oct', 'nov', 'dec']
 /** RFC 5322 4.3; military zones and what nobody knows count as -0000. */
-const ZONES: Record<string, number> = { ut: 0, gmt: 0, z: 0, est: -300, edt: -240, cst: -360, cdt: -300, mst: -420, mdt: -360, pst: -480, pdt: -420 }
+const ZONES: Record<string, number> = {
+  ut: 0,
+  gmt: 0,
+  z: 0,
+  est: -300,
+  edt: -240,
+  cst: -360,
+  cdt: -300,
+  mst: -420,
+  mdt: -360,
+  pst: -480,
+  pdt: -420,
+}
 const MINUTE = 60_000
 const MOST_LENGTH = 300
 
@@ -54,7 +66,7 @@ function zoneMinutes(tokens: readonly string[]): number | null {
     if (!isNumber(digits, 4) || digits.length !== 4 || Number(digits.slice(2)) > 59) return null
     return (sign === '-' ? -1 : 1) * (Number(digits.slice(0, 2)) * 60 + Number(digits.slice(2)))
   }
-  return isWord(sign) ? ZONES[sign.toLowerCase()] ?? 0 : null
+  return isWord(sign) ? (ZONES[sign.toLowerCase()] ?? 0) : null
 }
 
 // RFC 5322 4.3: two digits up to 49 are of this century, else, and with three digits, 1900 is added.

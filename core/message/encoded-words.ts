@@ -62,7 +62,10 @@ function readWord(text: string, start: number): Word | null {
   if (end < 0 || text[end + 1] !== '=') return null
   const encoded = text.slice(begin, end)
   // RFC 2231 5: the language after "*" says nothing about the bytes.
-  const charset = text.slice(start + 2, afterCharset).split('*')[0]!.toLowerCase()
+  const charset = text
+    .slice(start + 2, afterCharset)
+    .split('*')[0]!
+    .toLowerCase()
   if (/\s/.test(charset)) return null
   return { charset, bytes: encoding === 'b' ? decodeBase64(bytesOfLatin1(encoded)).bytes : decodeQ(encoded), end: end + 2 }
 }

@@ -27,9 +27,11 @@ export function listIdentity(fields: readonly RawField[]): ListIdentity {
 
 /** True if the sender marked the message as important (Importance, RFC 2156 5.3.4; X-Priority and Priority by common practice). */
 export function markedImportant(fields: readonly RawField[]): boolean {
-  return /^high/i.test(fieldValue(fields, 'importance') ?? '')
-    || /^[12]\b/.test(fieldValue(fields, 'x-priority') ?? '')
-    || /^urgent/i.test(fieldValue(fields, 'priority') ?? '')
+  return (
+    /^high/i.test(fieldValue(fields, 'importance') ?? '') ||
+    /^[12]\b/.test(fieldValue(fields, 'x-priority') ?? '') ||
+    /^urgent/i.test(fieldValue(fields, 'priority') ?? '')
+  )
 }
 
 /**

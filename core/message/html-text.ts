@@ -7,7 +7,11 @@ import { StyleSheet, type Element } from './style-sheet'
 import { TextFlow } from './text-flow'
 import type { Link, Segment } from './types'
 
-const BLOCKS = new Set('address article aside blockquote body center dd details dialog dir div dl dt fieldset figcaption figure footer form h1 h2 h3 h4 h5 h6 header hgroup hr legend li listing main menu nav ol optgroup option p plaintext pre section select summary table textarea tr ul xmp'.split(' '))
+const BLOCKS = new Set(
+  'address article aside blockquote body center dd details dialog dir div dl dt fieldset figcaption figure footer form h1 h2 h3 h4 h5 h6 header hgroup hr legend li listing main menu nav ol optgroup option p plaintext pre section select summary table textarea tr ul xmp'.split(
+    ' ',
+  ),
+)
 const CELLS = new Set(['td', 'th', 'button', 'label'])
 /** What no reader shows as text. */
 const NO_TEXT = new Set(['script', 'style'])
@@ -86,10 +90,27 @@ function lastIndexOfTag(html: string): number {
 
 function read(html: string, callbacks: Partial<TokenizerCallbacks>): void {
   const ignore = () => undefined
-  const tokenizer = new Tokenizer({ decodeEntities: true }, {
-    onattribdata: ignore, onattribentity: ignore, onattribend: ignore, onattribname: ignore, oncdata: ignore, onclosetag: ignore, oncomment: ignore, ondeclaration: ignore, onend: ignore,
-    onopentagend: ignore, onopentagname: ignore, onprocessinginstruction: ignore, onselfclosingtag: ignore, ontext: ignore, ontextentity: ignore, ...callbacks,
-  })
+  const tokenizer = new Tokenizer(
+    { decodeEntities: true },
+    {
+      onattribdata: ignore,
+      onattribentity: ignore,
+      onattribend: ignore,
+      onattribname: ignore,
+      oncdata: ignore,
+      onclosetag: ignore,
+      oncomment: ignore,
+      ondeclaration: ignore,
+      onend: ignore,
+      onopentagend: ignore,
+      onopentagname: ignore,
+      onprocessinginstruction: ignore,
+      onselfclosingtag: ignore,
+      ontext: ignore,
+      ontextentity: ignore,
+      ...callbacks,
+    },
+  )
   tokenizer.write(html)
   tokenizer.end()
 }
@@ -109,8 +130,20 @@ class Walk {
   private value = ''
 
   /** @param level how often this is HTML inside HTML */
-  constructor(private readonly html: string, private readonly sheet: StyleSheet, private readonly level: number) {
-    this.elements = new OpenElements<Box>({ name: '', attributes: {}, look: PAGE, hidden: false, quoted: false, fallback: level > 0, noText: false })
+  constructor(
+    private readonly html: string,
+    private readonly sheet: StyleSheet,
+    private readonly level: number,
+  ) {
+    this.elements = new OpenElements<Box>({
+      name: '',
+      attributes: {},
+      look: PAGE,
+      hidden: false,
+      quoted: false,
+      fallback: level > 0,
+      noText: false,
+    })
   }
 
   run(): void {
@@ -132,7 +165,8 @@ class Walk {
       },
       onattribend: () => {
         // Of two with one name the first counts (HTML standard 13.2.5.33).
-        if (this.attributeCount++ < MOST_ATTRIBUTES && !Object.hasOwn(this.attributes, this.attribute)) this.attributes[this.attribute] = this.value
+        if (this.attributeCount++ < MOST_ATTRIBUTES && !Object.hasOwn(this.attributes, this.attribute))
+          this.attributes[this.attribute] = this.value
       },
       onopentagend: () => this.openTag(false),
       onselfclosingtag: () => this.openTag(true),
@@ -192,7 +226,15 @@ class Walk {
     const announced = name === 'blockquote' && this.isCited(attributes, parent)
     const style = this.sheet.styleOf({ name, attributes }, this.sheet.looksAround ? this.elements.all : [])
     const look = hasOwnLook(name, attributes, style) ? lookOf(name, attributes, style, parent.look, this.linkColour) : parent.look
-    return { name, attributes, look, hidden: look === parent.look ? parent.hidden : isHidden(look), quoted: parent.quoted || announced, fallback: parent.fallback || FALLBACK.has(name), noText: parent.noText || NO_TEXT.has(name) }
+    return {
+      name,
+      attributes,
+      look,
+      hidden: look === parent.look ? parent.hidden : isHidden(look),
+      quoted: parent.quoted || announced,
+      fallback: parent.fallback || FALLBACK.has(name),
+      noText: parent.noText || NO_TEXT.has(name),
+    }
   }
 
   // A block quote is quoted from earlier mail where it says so, or where the words above announce it; else it is indentation.
@@ -218,7 +260,8 @@ class Walk {
 
   // Formatting elements that were ended by something else go on with the next words.
   private goOn(): void {
-    for (const { name, holds } of this.elements.takeWaiting()) this.elements.open(name, this.boxOf(name, holds.attributes, this.elements.parentOf(name)))
+    for (const { name, holds } of this.elements.takeWaiting())
+      this.elements.open(name, this.boxOf(name, holds.attributes, this.elements.parentOf(name)))
   }
 
   private closeTag(name: string): void {

@@ -20,8 +20,40 @@ export interface Look {
 export const PAGE: Look = { gone: false, invisible: false, fontSize: 16, colour: BLACK, ground: [WHITE], pre: false }
 
 /** Properties that say whether text is seen; others need not be kept. */
-export const RELEVANT = new Set(['display', 'visibility', 'content-visibility', 'font-size', 'font', 'opacity', 'filter', 'color', '-webkit-text-fill-color', 'background', 'background-color', 'background-image', 'overflow', 'overflow-x', 'overflow-y',
-  'height', 'max-height', 'width', 'max-width', 'position', 'left', 'right', 'top', 'bottom', 'margin-left', 'margin-top', 'margin', 'text-indent', 'transform', 'clip', 'clip-path', 'white-space'])
+export const RELEVANT = new Set([
+  'display',
+  'visibility',
+  'content-visibility',
+  'font-size',
+  'font',
+  'opacity',
+  'filter',
+  'color',
+  '-webkit-text-fill-color',
+  'background',
+  'background-color',
+  'background-image',
+  'overflow',
+  'overflow-x',
+  'overflow-y',
+  'height',
+  'max-height',
+  'width',
+  'max-width',
+  'position',
+  'left',
+  'right',
+  'top',
+  'bottom',
+  'margin-left',
+  'margin-top',
+  'margin',
+  'text-indent',
+  'transform',
+  'clip',
+  'clip-path',
+  'white-space',
+])
 
 /** Smaller than this nobody reads. */
 const LEAST_FONT = 2
@@ -31,7 +63,9 @@ const LEAST_OPACITY = 0.1
 
 /** True if text with that look is not shown to whoever reads the message. */
 export function isHidden(look: Look): boolean {
-  return look.gone || look.invisible || look.fontSize < LEAST_FONT || (look.ground.length > 0 && look.ground.every(g => isLost(look.colour, g)))
+  return (
+    look.gone || look.invisible || look.fontSize < LEAST_FONT || (look.ground.length > 0 && look.ground.every(g => isLost(look.colour, g)))
+  )
 }
 
 const PREFORMATTED = new Set(['pre', 'textarea', 'listing', 'xmp', 'plaintext'])
@@ -39,7 +73,9 @@ const PREFORMATTED = new Set(['pre', 'textarea', 'listing', 'xmp', 'plaintext'])
 /** False where an element surely looks like the one around it. */
 export function hasOwnLook(name: string, attributes: Readonly<Record<string, string>>, style: Style): boolean {
   if (PREFORMATTED.has(name) || name === 'a') return true
-  for (const attribute in attributes) if (attribute === 'hidden' || attribute === 'bgcolor' || attribute === 'background' || attribute === 'color' || attribute === 'text') return true
+  for (const attribute in attributes)
+    if (attribute === 'hidden' || attribute === 'bgcolor' || attribute === 'background' || attribute === 'color' || attribute === 'text')
+      return true
   for (const _ in style) return true
   return false
 }
@@ -53,7 +89,8 @@ export function lookOf(name: string, attributes: Readonly<Record<string, string>
   const own = { ...parent }
   if (vanishes(style) || ('hidden' in attributes && style.display === undefined)) own.gone = true
   const visibility = style.visibility
-  if (visibility !== undefined) own.invisible = visibility === 'hidden' || visibility === 'collapse' || (own.invisible && visibility !== 'visible')
+  if (visibility !== undefined)
+    own.invisible = visibility === 'hidden' || visibility === 'collapse' || (own.invisible && visibility !== 'visible')
   own.fontSize = fontSizeOf(style, parent.fontSize)
   own.ground = groundOf(name, attributes, style, parent.ground)
   own.colour = colourOf(name, attributes, style, parent.colour, links)
@@ -72,7 +109,8 @@ export function vanishes(style: Style): boolean {
   if (style.margin !== undefined && style.margin.split(' ').some(m => pixels(m) <= OFF)) return true
   const moved = style.position === 'absolute' || style.position === 'fixed' || style.position === 'relative'
   if (moved && ['left', 'right', 'top', 'bottom'].some(side => pixels(style[side]) <= OFF)) return true
-  if (style.transform !== undefined && /scale[xy]?\((?:0|0?\.0+)[,)]|translate[xy]?\([^)]{0,40}-\d{3}/.test(tight(style.transform))) return true
+  if (style.transform !== undefined && /scale[xy]?\((?:0|0?\.0+)[,)]|translate[xy]?\([^)]{0,40}-\d{3}/.test(tight(style.transform)))
+    return true
   if (style.clip !== undefined && /^rect\((?:[01](?:px)?,?){4}\)/.test(tight(style.clip))) return true
   return style['clip-path'] !== undefined && /^(?:inset\((?:50|100)%|circle\(0)/.test(tight(style['clip-path']))
 }
@@ -83,8 +121,12 @@ function tight(value: string): string {
 
 // Nothing of a box without height or width is seen if what hangs over is cut off.
 function isClosed(style: Style): boolean {
-  const cuts = [style.overflow, style['overflow-x'], style['overflow-y']].some(o => o !== undefined && /^(?:hidden|clip|scroll|auto)/.test(o))
-  return cuts && ['height', 'max-height', 'width', 'max-width'].some(side => style[side] !== undefined && Math.abs(pixels(style[side])) <= 1)
+  const cuts = [style.overflow, style['overflow-x'], style['overflow-y']].some(
+    o => o !== undefined && /^(?:hidden|clip|scroll|auto)/.test(o),
+  )
+  return (
+    cuts && ['height', 'max-height', 'width', 'max-width'].some(side => style[side] !== undefined && Math.abs(pixels(style[side])) <= 1)
+  )
 }
 
 function fontSizeOf(style: Style, parent: number): number {
@@ -96,17 +138,34 @@ function fontSizeOf(style: Style, parent: number): number {
   if (Number.isNaN(number)) return text === 'inherit' || text === 'smaller' || text === 'larger' ? parent : 16
   const unit = unitOf(text)
   if (unit === 'em') return number * parent
-  if (unit === '%') return number * parent / 100
-  if (unit === 'ex' || unit === 'ch') return number * parent / 2
+  if (unit === '%') return (number * parent) / 100
+  if (unit === 'ex' || unit === 'ch') return (number * parent) / 2
   return pixels(text)
 }
 
 // "italic 0/0 a" as a shorthand: the first word that is a size.
 function sizeIn(font: string | undefined): string | undefined {
-  return font?.slice(0, 200).split(/[\s/]/).find(word => /^\.?\d/.test(word) && !/^[1-9]00$/.test(word))
+  return font
+    ?.slice(0, 200)
+    .split(/[\s/]/)
+    .find(word => /^\.?\d/.test(word) && !/^[1-9]00$/.test(word))
 }
 
-const UNITS: Record<string, number> = { '': 1, 'px': 1, 'pt': 4 / 3, 'pc': 16, 'em': 16, 'rem': 16, 'ex': 8, 'ch': 8, 'in': 96, 'cm': 37.8, 'mm': 3.78, 'vw': 10, 'vh': 8 }
+const UNITS: Record<string, number> = {
+  '': 1,
+  'px': 1,
+  'pt': 4 / 3,
+  'pc': 16,
+  'em': 16,
+  'rem': 16,
+  'ex': 8,
+  'ch': 8,
+  'in': 96,
+  'cm': 37.8,
+  'mm': 3.78,
+  'vw': 10,
+  'vh': 8,
+}
 
 /** What stands after the number. */
 function unitOf(text: string): string {
@@ -132,7 +191,10 @@ function groundOf(name: string, attributes: Readonly<Record<string, string>>, st
   const gradient = said.includes('gradient(')
   if (said.includes('url(') || (attributes.background && TABLES.has(name))) return []
   if (gradient) return coloursIn(said)
-  const colour = readColour(style['background-color']) ?? (style.background ? coloursIn(style.background)[0] : undefined) ?? (TABLES.has(name) ? readColour(attributes.bgcolor) : null)
+  const colour =
+    readColour(style['background-color']) ??
+    (style.background ? coloursIn(style.background)[0] : undefined) ??
+    (TABLES.has(name) ? readColour(attributes.bgcolor) : null)
   return colour && colour[3] >= 0.5 ? [colour] : parent
 }
 
@@ -143,5 +205,5 @@ function colourOf(name: string, attributes: Readonly<Record<string, string>>, st
   if (said) return said
   if (name === 'font') return readColour(attributes.color) ?? parent
   if (name === 'body') return readColour(attributes.text) ?? parent
-  return name === 'a' && attributes.href !== undefined && style.color === undefined ? links ?? LINK_BLUE : parent
+  return name === 'a' && attributes.href !== undefined && style.color === undefined ? (links ?? LINK_BLUE) : parent
 }

@@ -192,7 +192,12 @@ function finishMailbox(pending: Pending, out: Mailboxes): void {
   const bracketed = found.length > 0
   if (pending.angles.length > 1 || (pending.angles.length === 1 && pending.angles[0]!.trim() !== '' && !bracketed)) out.doubtful = true
   const bare = pending.words.some(w => w.includes('@')) ? pending.words : []
-  const outside = bracketed ? addressesIn(bare.filter(w => !isQuoted(w)), out) : addressesIn([...bare, ...pending.shorter], out)
+  const outside = bracketed
+    ? addressesIn(
+        bare.filter(w => !isQuoted(w)),
+        out,
+      )
+    : addressesIn([...bare, ...pending.shorter], out)
   if (!bracketed && (pending.words.length > 1 || pending.shorter.length > 0) && outside.length) out.doubtful = true
   const name = bracketed ? written : pending.comment
   const texts = new Set([...found, ...outside])

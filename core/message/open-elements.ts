@@ -1,23 +1,34 @@
+function wordsOf(list: string): ReadonlySet<string> {
+  return new Set(list.trim().split(/\s+/))
+}
+
 /** Elements that never hold anything (HTML standard 13.1.2). */
-export const VOID = new Set('area base basefont bgsound br col embed frame hr img input keygen link meta param source track wbr'.split(' '))
+export const VOID = wordsOf('area base basefont bgsound br col embed frame hr img input keygen link meta param source track wbr')
 
 /** Elements that go on after what they lie in has ended, until they are closed themselves (13.2.4.3, "active formatting elements"). */
-const FORMATTING = new Set('a b big code em font i nobr s small strike strong tt u'.split(' '))
+const FORMATTING = wordsOf('a b big code em font i nobr s small strike strong tt u')
 /** In these nothing goes on from outside, and nothing of theirs goes on behind them. */
-const MARKERS = new Set('applet caption marquee object td template th'.split(' '))
+const MARKERS = wordsOf('applet caption marquee object td template th')
 /** Parts of a table; outside of one their tags are not there. */
-const TABLE_PARTS = new Set('caption col colgroup tbody td tfoot th thead tr'.split(' '))
+const TABLE_PARTS = wordsOf('caption col colgroup tbody td tfoot th thead tr')
 /** Between these there is no text: what stands there is shown before the table (13.2.6.1, "foster parent"). */
-const NO_CELLS = new Set('table tbody tfoot thead tr colgroup'.split(' '))
-const HEADINGS = new Set('h1 h2 h3 h4 h5 h6'.split(' '))
+const NO_CELLS = wordsOf('table tbody tfoot thead tr colgroup')
+const HEADINGS = wordsOf('h1 h2 h3 h4 h5 h6')
 
 /** An end tag never reaches over these (13.2.4.2, "have a particular element in scope"). */
-const SCOPES = new Set('applet caption html table td th marquee object template svg math'.split(' '))
+const SCOPES = wordsOf('applet caption html table td th marquee object template svg math')
 /** The end tag of an ordinary element never reaches over these (13.2.6.4.7, "any other end tag"; 13.2.4.2, "special"). */
-const SPECIAL = new Set(('address applet article aside base basefont bgsound blockquote body br button caption center col colgroup dd details dir div dl dt embed fieldset figcaption figure footer form frame frameset h1 h2 h3 h4 h5 h6 '
-  + 'head header hgroup hr html iframe img input keygen li link listing main marquee menu meta nav noembed noframes noscript object ol p param plaintext pre script search section select source style summary table tbody td template textarea tfoot th thead title tr track ul wbr xmp').split(' '))
+const SPECIAL = wordsOf(`
+  address applet article aside base basefont bgsound blockquote body br button caption center col colgroup dd details dir div dl dt
+  embed fieldset figcaption figure footer form frame frameset h1 h2 h3 h4 h5 h6 head header hgroup hr html iframe img input keygen
+  li link listing main marquee menu meta nav noembed noframes noscript object ol p param plaintext pre script search section select
+  source style summary table tbody td template textarea tfoot th thead title tr track ul wbr xmp
+`)
 /** What begins on a line of its own and ends a paragraph. */
-const ENDS_P = new Set('address article aside blockquote center dd details dialog dir div dl dt fieldset figcaption figure footer form h1 h2 h3 h4 h5 h6 header hgroup hr li listing main menu nav ol p plaintext pre search section summary ul xmp'.split(' '))
+const ENDS_P = wordsOf(`
+  address article aside blockquote center dd details dialog dir div dl dt fieldset figcaption figure footer form h1 h2 h3 h4 h5 h6
+  header hgroup hr li listing main menu nav ol p plaintext pre search section summary ul xmp
+`)
 /** By what begins: what it ends, and what holds both. */
 const ENDS: Record<string, { ended: readonly string[], within: readonly string[] }> = {
   option: { ended: ['option'], within: ['select', 'datalist'] },
@@ -32,7 +43,7 @@ const ENDS: Record<string, { ended: readonly string[], within: readonly string[]
 
 /** An item ends the one before it, but does not look past anything special except these (13.2.6.4.7). */
 const ITEMS: Record<string, readonly string[]> = { li: ['li'], dd: ['dd', 'dt'], dt: ['dd', 'dt'] }
-const PASSED = new Set('address div p'.split(' '))
+const PASSED = wordsOf('address div p')
 /** By what begins in a table: between what it stands; whatever else is open there ends (13.2.6.4.9). */
 const CONTEXTS: Record<string, readonly string[]> = {
   tr: ['table', 'tbody', 'thead', 'tfoot'],

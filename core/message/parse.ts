@@ -13,11 +13,22 @@ import { readMailboxes, type Mailboxes } from './mailboxes'
 import { plainLinks, splitQuoted, type QuoteState } from './plain-text'
 import { DefectList, fieldValue, scanStructure, settleRawFields, type RawField } from './structure'
 import { inNetwork, normaliseIp, walkTrace } from './trace'
-import { PARSER_VERSION, type Attempt, type Content, type DefectCode, type Direction, type Envelope, type Link, type Message, type Segment, type Trust } from './types'
+import {
+  PARSER_VERSION,
+  type Attempt,
+  type Content,
+  type DefectCode,
+  type Direction,
+  type Envelope,
+  type Link,
+  type Message,
+  type Segment,
+  type Trust,
+} from './types'
 
 /** How much of a message is read: less each time that reading it took too long. */
 export const EXTENTS = ['whole', 'closed', 'header'] as const
-export type Extent = typeof EXTENTS[number]
+export type Extent = (typeof EXTENTS)[number]
 
 export interface ReadOptions {
   /**
@@ -44,7 +55,10 @@ export async function parseMessage(bytes: Uint8Array, envelope: Envelope, trust:
 export async function parseContent(bytes: Uint8Array, { extent = 'whole' }: ReadOptions = {}): Promise<Content> {
   const structure = scanStructure(bytes)
   const { defects } = structure
-  const bodies = readBodies(extent === 'header' ? { ...structure, root: { ...structure.root, kind: 'leaf', bodyStart: 0, bodyEnd: 0, children: [] } } : structure, extent === 'closed' ? { mostText: MOST_TEXT_CLOSED } : {})
+  const bodies = readBodies(
+    extent === 'header' ? { ...structure, root: { ...structure.root, kind: 'leaf', bodyStart: 0, bodyEnd: 0, children: [] } } : structure,
+    extent === 'closed' ? { mostText: MOST_TEXT_CLOSED } : {},
+  )
   if (extent === 'header') defects.add('read by its header alone', 'reading its text took too long')
   if (bytes.includes(0)) defects.add('NUL bytes', 'the message holds bytes of value zero')
   const fields = settleRawFields(structure.fields, bodies.charset)
@@ -55,7 +69,19 @@ export async function parseContent(bytes: Uint8Array, { extent = 'whole' }: Read
   const { segments, links } = readTexts(bodies)
   if (links.length > MOST_LINKS) defects.add('too many links', `more than ${MOST_LINKS}`)
   const attachments = []
-  for (const raw of bodies.attachments) attachments.push(await readAttachment(raw, raw.pieces ? render(raw.pieces).segments.map(s => s.text).join('\n') : null, extent !== 'whole', defects))
+  for (const raw of bodies.attachments)
+    attachments.push(
+      await readAttachment(
+        raw,
+        raw.pieces
+          ? render(raw.pieces)
+              .segments.map(s => s.text)
+              .join('\n')
+          : null,
+        extent !== 'whole',
+        defects,
+      ),
+    )
   return {
     parser: PARSER_VERSION,
     hash: await sha256(bytes),
@@ -140,7 +166,8 @@ function render(pieces: readonly Piece[]): { segments: Segment[], links: Link[] 
   const state: QuoteState = { forwarded: false }
   for (const piece of pieces) {
     const read = renderPiece(piece, piece.quoted ? { forwarded: false } : state)
-    for (const segment of read.segments) segments.push(piece.quoted && segment.place === 'own' ? { place: 'quoted', text: segment.text } : segment)
+    for (const segment of read.segments)
+      segments.push(piece.quoted && segment.place === 'own' ? { place: 'quoted', text: segment.text } : segment)
     for (const link of read.links) links.push(link)
   }
   return { segments, links }
@@ -152,14 +179,27 @@ function renderPiece({ html, text, flowed }: Piece, state: QuoteState): { segmen
 }
 
 function headerDefects(fields: readonly RawField[], from: Mailboxes, date: string | null, defects: DefectList): void {
-  const repeated: [string, DefectCode][] = [['from', 'two From fields'], ['subject', 'two Subject fields'], ['date', 'two Date fields'], ['message-id', 'two Message-ID fields'], ['to', 'two To fields']]
+  const repeated: [string, DefectCode][] = [
+    ['from', 'two From fields'],
+    ['subject', 'two Subject fields'],
+    ['date', 'two Date fields'],
+    ['message-id', 'two Message-ID fields'],
+    ['to', 'two To fields'],
+  ]
   for (const [name, code] of repeated) {
     const count = countFields(fields, name)
     if (count > 1) defects.add(code, `${count} fields where RFC 5322 3.6 allows one`)
   }
   if (countFields(fields, 'from') === 0) defects.add('no From', 'RFC 5322 3.6 requires one')
   else if (from.addresses.length === 0 || from.doubtful) defects.add('unreadable From', fieldValue(fields, 'from')?.slice(0, 200) ?? '')
-  if (from.addresses.length > 1) defects.add('several mailboxes in From', from.addresses.slice(0, 5).map(a => a.key).join(', '))
+  if (from.addresses.length > 1)
+    defects.add(
+      'several mailboxes in From',
+      from.addresses
+        .slice(0, 5)
+        .map(a => a.key)
+        .join(', '),
+    )
   if (countFields(fields, 'date') === 0) defects.add('no Date', 'RFC 5322 3.6 requires one')
   else if (date === null) defects.add('unreadable Date', fieldValue(fields, 'date')?.slice(0, 200) ?? '')
   else if (!hasZone(fieldValue(fields, 'date')!)) defects.add('Date without a zone', 'it is taken as universal time (RFC 5322 4.3)')

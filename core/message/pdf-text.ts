@@ -49,7 +49,12 @@ function unpackedAtLeast(bytes: Uint8Array): number {
     opening.lastIndex = end
     const dictionary = text.slice(Math.max(0, match.index - 2000), match.index)
     // RFC 1950 2.2: the first two bytes of what zlib packed.
-    if ((bytes[begin]! & 15) !== 8 || (bytes[begin]! * 256 + bytes[begin + 1]!) % 31 !== 0 || dictionary.slice(dictionary.lastIndexOf('obj')).includes('/Image')) continue
+    if (
+      (bytes[begin]! & 15) !== 8 ||
+      (bytes[begin]! * 256 + bytes[begin + 1]!) % 31 !== 0 ||
+      dictionary.slice(dictionary.lastIndexOf('obj')).includes('/Image')
+    )
+      continue
     total += unpackedSize(bytes.subarray(begin, end), MOST_UNPACKED - total)
   }
   return total
@@ -62,7 +67,8 @@ function unpackedSize(packed: Uint8Array, most: number): number {
     size += chunk.length
   })
   try {
-    for (let at = 0; at < packed.length && size <= most; at += PIECE) unpack.push(packed.subarray(at, at + PIECE), at + PIECE >= packed.length)
+    for (let at = 0; at < packed.length && size <= most; at += PIECE)
+      unpack.push(packed.subarray(at, at + PIECE), at + PIECE >= packed.length)
   }
   catch {
     // Cut short or damaged: what came out before counts, and the reader will say what it thinks of it.

@@ -29,7 +29,10 @@ const MOST_INDENT = 8
  * In doubt words are the writer's own. Marks are taken off, so that a phrase that runs over two quoted lines is one.
  * @param next what follows the text is quoted, so that its last line may announce it
  */
-export function splitQuoted(text: string, { flowed = null, state = { forwarded: false }, next = false }: { flowed?: Flowed | null, state?: QuoteState, next?: boolean } = {}): Segment[] {
+export function splitQuoted(
+  text: string,
+  { flowed = null, state = { forwarded: false }, next = false }: { flowed?: Flowed | null, state?: QuoteState, next?: boolean } = {},
+): Segment[] {
   if (!flowed && !next && !state.forwarded && !mayQuote(text)) {
     const own = withLineFeeds(text)
     return own.trim() === '' ? [] : [{ place: 'own', text: own }]
@@ -84,7 +87,14 @@ function splitBlock(text: string, flowed: Flowed | null, state: QuoteState, next
   let from = 0
   let place: 'own' | 'quoted' | null = null
   const finish = (to: number) => {
-    if (place) run.add(place, lines.slice(from, to).map(l => l.text).join('\n'))
+    if (place)
+      run.add(
+        place,
+        lines
+          .slice(from, to)
+          .map(l => l.text)
+          .join('\n'),
+      )
     from = to
   }
   for (const [i, line] of lines.entries()) {
@@ -160,7 +170,8 @@ function flow(text: string, { delSp }: Flowed): Line[] {
 }
 
 // "wrote:" and its like, in languages that mail programs are used in; in another an announcement stays the writer's own words.
-const WROTE = /(?:wrote|writes|said|schrieb|a écrit|escribió|ha scritto|escreveu|schreef|skrev|kirjoitti|napisał\(a\)|napisał|napsal\(a\)|írta|yazdı|написал|написав|пишет|έγραψε) ?:$/iu
+const WROTE =
+  /(?:wrote|writes|said|schrieb|a écrit|escribió|ha scritto|escreveu|schreef|skrev|kirjoitti|napisał\(a\)|napisał|napsal\(a\)|írta|yazdı|написал|написав|пишет|έγραψε) ?:$/iu
 const BEGINS = /^(?:on|am|le|el|il|em|op|den|dne|dnia|w dniu|в|στις)\b/iu
 
 /** True if a line announces what is quoted below it: who wrote, in a common language, with a date or an address. */
@@ -193,7 +204,14 @@ function nextFilled(lines: readonly Line[], i: number): Line | undefined {
 }
 
 // The header lines that programs put before what they forward or answer, in some languages (common practice, no source).
-const NAMES = ['from|von|de|da|van|från|fra|od|lähettäjä|от', 'sent|gesendet|envoyé|enviado|inviato|verzonden|skickat|sendt|wysłano', 'date|datum|data|fecha|dato|дата', 'to|an|à|para|a|aan|till|til|do|кому', 'subject|betreff|objet|asunto|assunto|oggetto|onderwerp|ämne|emne|temat|тема', 'cc|kopie']
+const NAMES = [
+  'from|von|de|da|van|från|fra|od|lähettäjä|от',
+  'sent|gesendet|envoyé|enviado|inviato|verzonden|skickat|sendt|wysłano',
+  'date|datum|data|fecha|dato|дата',
+  'to|an|à|para|a|aan|till|til|do|кому',
+  'subject|betreff|objet|asunto|assunto|oggetto|onderwerp|ämne|emne|temat|тема',
+  'cc|kopie',
+]
 const HEADER_LINE = new RegExp(`^[ \\t]{0,8}(?:\\*{0,2})(?:${NAMES.map(n => `(${n})`).join('|')})(?:\\*{0,2}) ?:`, 'iu')
 const HEADER_LINE_ANYWHERE = new RegExp(HEADER_LINE.source, 'imu')
 const MOST_BETWEEN = 2

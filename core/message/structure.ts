@@ -239,7 +239,9 @@ export function scanStructure(bytes: Uint8Array, defects = new DefectList(), bas
       return
     }
     if (!value.startsWith('multipart/')) return
-    const boundaries = [part.type.params.boundary, ...part.type.again.filter(([n]) => n === 'boundary').map(([, v]) => v)].map(b => latin1Name(b ?? '')).filter(Boolean)
+    const boundaries = [part.type.params.boundary, ...part.type.again.filter(([n]) => n === 'boundary').map(([, v]) => v)]
+      .map(b => latin1Name(b ?? ''))
+      .filter(Boolean)
     if (!boundaries.length) {
       defects.add('boundary missing', `${value} names no boundary; its body is read as text`)
       return
@@ -358,7 +360,14 @@ export function scanStructure(bytes: Uint8Array, defects = new DefectList(), bas
     }
     part.type = types.find(t => t.value.startsWith('multipart/') && t.params.boundary) ?? types[0] ?? fallback
     const otherType = types.find(t => t !== part.type && t.value !== part.type.value)
-    if (types.length > 1) defects.add('two Content-Type fields', types.map(t => t.value).join(', ').slice(0, 200))
+    if (types.length > 1)
+      defects.add(
+        'two Content-Type fields',
+        types
+          .map(t => t.value)
+          .join(', ')
+          .slice(0, 200),
+      )
     const encodings = values(part.fields, 'content-transfer-encoding').map(encodingOf)
     part.encoding = encodings[0] ?? ''
     const otherEncoding = encodings.find(e => e !== part.encoding)
@@ -379,7 +388,21 @@ const TEXT: Parameters = { ...NOTHING, value: 'text/plain' }
 const MESSAGE: Parameters = { ...NOTHING, value: 'message/rfc822' }
 
 function newPart(bytes: Uint8Array, depth: number): Part {
-  return { kind: 'leaf', fields: [], type: TEXT, disposition: NOTHING, encoding: '', bytes, bodyStart: 0, bodyEnd: bytes.length, depth, children: [], afterClose: false, aside: [], otherwise: {} }
+  return {
+    kind: 'leaf',
+    fields: [],
+    type: TEXT,
+    disposition: NOTHING,
+    encoding: '',
+    bytes,
+    bodyStart: 0,
+    bodyEnd: bytes.length,
+    depth,
+    children: [],
+    afterClose: false,
+    aside: [],
+    otherwise: {},
+  }
 }
 
 function fieldOf(name: string, value: string): RawField {
@@ -393,7 +416,7 @@ function fieldOf(name: string, value: string): RawField {
  * @param charset what the first text declares; empty where nothing does
  */
 export function settleRawFields(fields: readonly RawField[], charset: string): RawField[] {
-  return fields.map(f => f.raw ? { name: f.name, value: decodeText(bytesOfLatin1(f.value), charset).text } : f)
+  return fields.map(f => (f.raw ? { name: f.name, value: decodeText(bytesOfLatin1(f.value), charset).text } : f))
 }
 
 /** True if a part holds a whole message. */

@@ -14,9 +14,7 @@ interface Declared {
 }
 
 /** One simple condition of a compound selector. */
-type Test
-  = | { kind: 'tag' | 'class' | 'id', value: string }
-    | { kind: 'attribute', name: string, operator: string | null, value: string }
+type Test = { kind: 'tag' | 'class' | 'id', value: string } | { kind: 'attribute', name: string, operator: string | null, value: string }
 
 /** What has to be so of one element, and how it lies to the next one on the right. */
 interface Compound {
@@ -68,14 +66,22 @@ export class StyleSheet {
       this.inDoubt = true
       return
     }
-    const sheet = quietly(() => parse(text.replace(/<!--|-->/g, ' '), { parseValue: false, parseAtrulePrelude: false, parseCustomProperty: false, onParseError: () => undefined }))
+    const sheet = quietly(() =>
+      parse(text.replace(/<!--|-->/g, ' '), {
+        parseValue: false,
+        parseAtrulePrelude: false,
+        parseCustomProperty: false,
+        onParseError: () => undefined,
+      }),
+    )
     if (sheet?.type === 'StyleSheet') for (const node of sheet.children) this.read(node, 0)
     else this.inDoubt = true
   }
 
   private read(node: CssNode, depth: number): void {
     if (node.type === 'Rule') this.addRule(node)
-    else if (node.type === 'Atrule' && node.block && depth < 5 && appliesAlways(node)) for (const child of node.block.children) this.read(child, depth + 1)
+    else if (node.type === 'Atrule' && node.block && depth < 5 && appliesAlways(node))
+      for (const child of node.block.children) this.read(child, depth + 1)
   }
 
   private addRule(rule: Rule): void {
@@ -91,7 +97,10 @@ export class StyleSheet {
     const rule: SheetRule = { compounds: read.compounds, specificity: read.specificity * 65_536 + this.count++, declared }
     const [own] = rule.compounds
     if (rule.compounds.length > 1) this.looksAround = true
-    const key = own!.tests.find(t => t.kind === 'id') ?? own!.tests.find(t => t.kind === 'class') ?? own!.tests.find(t => t.kind === 'tag' && t.value !== '*')
+    const key =
+      own!.tests.find(t => t.kind === 'id') ??
+      own!.tests.find(t => t.kind === 'class') ??
+      own!.tests.find(t => t.kind === 'tag' && t.value !== '*')
     if (!key || key.kind === 'attribute') this.others.push(rule)
     else put(key.kind === 'id' ? this.byId : key.kind === 'class' ? this.byClass : this.byTag, key.value, rule)
   }
@@ -106,7 +115,13 @@ export class StyleSheet {
     const rules = this.matching(element, above)
     if (!rules.length) return { ...inline.normal, ...inline.important }
     rules.sort((a, b) => a.specificity - b.specificity)
-    return Object.assign({}, ...rules.map(r => r.declared.normal), inline.normal, ...rules.map(r => r.declared.important), inline.important) as Style
+    return Object.assign(
+      {},
+      ...rules.map(r => r.declared.normal),
+      inline.normal,
+      ...rules.map(r => r.declared.important),
+      inline.important,
+    ) as Style
   }
 
   private matching(element: Element, above: readonly Element[]): SheetRule[] {
@@ -122,7 +137,8 @@ export class StyleSheet {
       }
     }
     if (attributes.id !== undefined) ask(this.byId.get(attributes.id))
-    if (attributes.class !== undefined && this.byClass.size) for (const one of new Set(attributes.class.split(/[ \t\r\n\f]+/))) ask(this.byClass.get(one))
+    if (attributes.class !== undefined && this.byClass.size)
+      for (const one of new Set(attributes.class.split(/[ \t\r\n\f]+/))) ask(this.byClass.get(one))
     ask(this.byTag.get(name))
     ask(this.others)
     return found
@@ -157,10 +173,14 @@ function put(map: Map<string, SheetRule[]>, key: string, rule: SheetRule): void 
 function holds({ tests }: Compound, { name, attributes }: Element): boolean {
   return tests.every((test) => {
     switch (test.kind) {
-      case 'tag': return test.value === '*' || test.value === name
-      case 'id': return attributes.id === test.value
-      case 'class': return attributes.class !== undefined && ` ${attributes.class.replace(/[\t\r\n\f]/g, ' ')} `.includes(` ${test.value} `)
-      case 'attribute': return attributeHolds(attributes[test.name], test.operator, test.value)
+      case 'tag':
+        return test.value === '*' || test.value === name
+      case 'id':
+        return attributes.id === test.value
+      case 'class':
+        return attributes.class !== undefined && ` ${attributes.class.replace(/[\t\r\n\f]/g, ' ')} `.includes(` ${test.value} `)
+      case 'attribute':
+        return attributeHolds(attributes[test.name], test.operator, test.value)
     }
   })
 }
@@ -169,19 +189,31 @@ function holds({ tests }: Compound, { name, attributes }: Element): boolean {
 function attributeHolds(actual: string | undefined, operator: string | null, value: string): boolean {
   if (actual === undefined) return false
   switch (operator) {
-    case null: return true
-    case '=': return actual === value
-    case '~=': return actual.split(/\s+/).includes(value)
-    case '|=': return actual === value || actual.startsWith(`${value}-`)
-    case '^=': return value !== '' && actual.startsWith(value)
-    case '$=': return value !== '' && actual.endsWith(value)
-    case '*=': return value !== '' && actual.includes(value)
-    default: return false
+    case null:
+      return true
+    case '=':
+      return actual === value
+    case '~=':
+      return actual.split(/\s+/).includes(value)
+    case '|=':
+      return actual === value || actual.startsWith(`${value}-`)
+    case '^=':
+      return value !== '' && actual.startsWith(value)
+    case '$=':
+      return value !== '' && actual.endsWith(value)
+    case '*=':
+      return value !== '' && actual.includes(value)
+    default:
+      return false
   }
 }
 
 /** States of a page that somebody uses, and pieces that are no elements. */
-const STATES = new Set('hover active focus focus-within focus-visible visited target checked before after first-line first-letter selection placeholder marker'.split(' '))
+const STATES = new Set(
+  'hover active focus focus-within focus-visible visited target checked before after first-line first-letter selection placeholder marker'.split(
+    ' ',
+  ),
+)
 const MOST_COMPOUNDS = 12
 
 // Null where the selector names nothing that is there without somebody's doing.
@@ -205,7 +237,12 @@ function readSelector(selector: Selector): { compounds: Compound[], specificity:
         specificity += 10_000
         break
       case 'AttributeSelector':
-        tests.push({ kind: 'attribute', name: ident.decode(node.name.name).toLowerCase(), operator: node.matcher, value: node.value === null ? '' : node.value.type === 'String' ? node.value.value : ident.decode(node.value.name) })
+        tests.push({
+          kind: 'attribute',
+          name: ident.decode(node.name.name).toLowerCase(),
+          operator: node.matcher,
+          value: node.value === null ? '' : node.value.type === 'String' ? node.value.value : ident.decode(node.value.name),
+        })
         specificity += 100
         break
       case 'Combinator':
@@ -223,7 +260,8 @@ function readSelector(selector: Selector): { compounds: Compound[], specificity:
         doubtful = true
         specificity += 100
         break
-      default: return null
+      default:
+        return null
     }
   }
   compounds.push({ tests, relation: '' })
@@ -237,7 +275,11 @@ function appliesAlways(node: Atrule): boolean {
   if (name === 'supports' || name === 'layer') return true
   if (name !== 'media') return false
   const prelude = node.prelude?.type === 'Raw' ? node.prelude.value : ''
-  return prelude.toLowerCase().slice(0, 200).split(',').some(query => /^(?:only\s+)?(?:screen|all)$/.test(query.trim()))
+  return prelude
+    .toLowerCase()
+    .slice(0, 200)
+    .split(',')
+    .some(query => /^(?:only\s+)?(?:screen|all)$/.test(query.trim()))
 }
 
 const inlineStyles = new Map<string, Declared>()
@@ -248,7 +290,9 @@ const LONGEST_KEPT = 500
 function inlineStyle(text: string): Declared {
   const there = inlineStyles.get(text)
   if (there) return there
-  const list = quietly(() => parse(text, { context: 'declarationList', parseValue: false, parseCustomProperty: false, onParseError: () => undefined }))
+  const list = quietly(() =>
+    parse(text, { context: 'declarationList', parseValue: false, parseCustomProperty: false, onParseError: () => undefined }),
+  )
   const read = list?.type === 'DeclarationList' ? readBlock(list.children) : IN_DOUBT
   if (text.length > LONGEST_KEPT) return read
   if (inlineStyles.size >= MOST_INLINE) inlineStyles.clear()

@@ -56,7 +56,12 @@ export class TextFlow {
   /** The last filled line, and the one before it; empty where it ends in no colon. */
   tail(): [before: string, last: string] {
     if (!this.pieces.at(-1)?.trimEnd().endsWith(':')) return ['', '']
-    const lines = this.pieces.slice(-TAIL).join('').slice(-600).split('\n').filter(l => l.trim())
+    const lines = this.pieces
+      .slice(-TAIL)
+      .join('')
+      .slice(-600)
+      .split('\n')
+      .filter(l => l.trim())
     return [lines.at(-2) ?? '', lines.at(-1) ?? '']
   }
 

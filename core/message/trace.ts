@@ -6,7 +6,13 @@ import type { Trust } from './types'
 
 /** A client address in one spelling: IPv4-mapped IPv6 becomes IPv4. Null for what is no address. */
 export function normaliseIp(text: string | null | undefined): string | null {
-  const bare = text?.slice(0, 200).trim().replace(/^\[|\]$/g, '').replace(/^IPv6:/i, '').split('%')[0] ?? ''
+  const bare =
+    text
+      ?.slice(0, 200)
+      .trim()
+      .replace(/^\[|\]$/g, '')
+      .replace(/^IPv6:/i, '')
+      .split('%')[0] ?? ''
   return ipaddr.isValid(bare) ? ipaddr.process(bare).toString() : null
 }
 
@@ -27,7 +33,7 @@ function remembered<T>(known: Map<string, T>, text: string, parse: () => T): T {
 }
 
 function addressOf(ip: string): Parsed | null {
-  return remembered(addresses, ip, () => ipaddr.isValid(ip) ? ipaddr.process(ip) : null)
+  return remembered(addresses, ip, () => (ipaddr.isValid(ip) ? ipaddr.process(ip) : null))
 }
 
 function networkOf(network: string): [base: Parsed, bits: number] | null {
@@ -71,7 +77,7 @@ export function canonicalNetwork(text: string): string | null {
 /** The bits of byte `i` that a prefix of that length covers. */
 function maskByte(length: number, i: number): number {
   const covered = Math.max(0, Math.min(8, length - i * 8))
-  return (0xFF << (8 - covered)) & 0xFF
+  return (0xff << (8 - covered)) & 0xff
 }
 
 /** The bytes of an address, four or sixteen; null for what is none. */
@@ -101,7 +107,11 @@ const LONGEST_RECEIVED = 4000
  * Received field (RFC 8601 section 5): anything below it came with the message, and anybody can write that.
  * @returns the results that count, and the first hop outside the relays.
  */
-export function walkTrace(fields: readonly RawField[], client: string | null, trust: Trust): { said: AuthResults[], client: string | null } {
+export function walkTrace(
+  fields: readonly RawField[],
+  client: string | null,
+  trust: Trust,
+): { said: AuthResults[], client: string | null } {
   const said: AuthResults[] = []
   let hop = normaliseIp(client)
   let at = 0

@@ -34,8 +34,8 @@ export function decodeBase64(body: Uint8Array): Plain {
   let padded = 0
   const flush = () => {
     if (count === 1) cut = true
-    if (count > 1) out[length++] = bits >> (count * 6 - 8) & 0xFF
-    if (count === 3) out[length++] = bits >> 2 & 0xFF
+    if (count > 1) out[length++] = (bits >> (count * 6 - 8)) & 0xff
+    if (count === 3) out[length++] = (bits >> 2) & 0xff
     bits = 0
     count = 0
   }
@@ -47,11 +47,11 @@ export function decodeBase64(body: Uint8Array): Plain {
         stray = true
         padded = 0
       }
-      bits = bits << 6 | value
+      bits = (bits << 6) | value
       if (++count < 4) continue
-      out[length++] = bits >> 16 & 0xFF
-      out[length++] = bits >> 8 & 0xFF
-      out[length++] = bits & 0xFF
+      out[length++] = (bits >> 16) & 0xff
+      out[length++] = (bits >> 8) & 0xff
+      out[length++] = bits & 0xff
       bits = 0
       count = 0
     }
@@ -111,7 +111,7 @@ export function decodeQuotedPrintable(body: Uint8Array): Plain {
     const high = HEX[body[i + 1] ?? 0]!
     const low = HEX[body[i + 2] ?? 0]!
     if (high >= 0 && low >= 0) {
-      out[length++] = high << 4 | low
+      out[length++] = (high << 4) | low
       i += 2
       continue
     }

@@ -19,7 +19,8 @@ export function compileExpression(source: string): Expression | { error: string 
   try {
     const pattern = RE2JS.compile(source, RE2JS.CASE_INSENSITIVE)
     const steps = pattern.programSize()
-    if (steps > MOST_STEPS) return { error: `it has ${steps} steps when compiled, of which ${MOST_STEPS} are allowed; repeat less, or look for a part of it` }
+    if (steps > MOST_STEPS)
+      return { error: `it has ${steps} steps when compiled, of which ${MOST_STEPS} are allowed; repeat less, or look for a part of it` }
     return { pattern, literal: requiredLiteral(source), mostText: Math.ceil(MOST_WORK / steps) }
   }
   catch (error) {

@@ -31,7 +31,8 @@ export function phraseKeys(phrase: string, view: ViewName): PhraseKey[] {
       if (!key) continue
       keys.set(`${form} ${key}`, { form, key, joinedOnly: false })
       const tight = key.replaceAll(' ', '')
-      if (view === 'undisguised' && tight !== key && tight.length >= 3) keys.set(`${form} joined ${tight}`, { form, key: tight, joinedOnly: true })
+      if (view === 'undisguised' && tight !== key && tight.length >= 3)
+        keys.set(`${form} joined ${tight}`, { form, key: tight, joinedOnly: true })
     }
   }
   return [...keys.values()]

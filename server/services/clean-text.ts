@@ -15,7 +15,8 @@ export function cleanJson<T>(value: T): T {
 function cleaned<T>(value: T): T {
   if (typeof value === 'string') return cleanText(value) as T
   if (Array.isArray(value)) return value.map(v => cleaned(v as unknown)) as T
-  if (value && typeof value === 'object') return Object.fromEntries(Object.entries(value).map(([k, v]) => [cleanText(k), cleaned(v as unknown)])) as T
+  if (value && typeof value === 'object')
+    return Object.fromEntries(Object.entries(value).map(([k, v]) => [cleanText(k), cleaned(v as unknown)])) as T
   return value
 }
 

@@ -63,8 +63,12 @@ export interface CopyLine {
 
 /** Copies that match, newest first. `next` is the cursor of the page after this one, or null. How many there are is asked apart. */
 export async function listCopies(asker: Asker, filter: CopyPage): Promise<{ items: CopyLine[], next: string | null }> {
-  const page = await db().select(LINE).from(copies).where(and(visibleTo(asker), ...conditions(filter), afterCursor(filter.cursor)))
-    .orderBy(desc(copies.receivedAt), desc(copies.id)).limit(filter.limit + 1)
+  const page = await db()
+    .select(LINE)
+    .from(copies)
+    .where(and(visibleTo(asker), ...conditions(filter), afterCursor(filter.cursor)))
+    .orderBy(desc(copies.receivedAt), desc(copies.id))
+    .limit(filter.limit + 1)
   const items = page.slice(0, filter.limit).map(lineOf)
   const last = page.length > filter.limit ? page[filter.limit - 1]! : null
   return { items, next: last ? Buffer.from(JSON.stringify([last.receivedAt.getTime(), last.id])).toString('base64url') : null }
@@ -72,23 +76,55 @@ export async function listCopies(asker: Asker, filter: CopyPage): Promise<{ item
 
 /** How many copies match. */
 export async function countCopies(asker: Asker, filter: CopyFilter): Promise<CopyCount> {
-  const some = db().select({ one: sql`1` }).from(copies).where(and(visibleTo(asker), ...conditions(filter))).limit(MOST_COUNTED + 1).as('some')
-  const [count] = await db().select({ total: sql<number>`count(*)::int` }).from(some)
+  const some = db()
+    .select({ one: sql`1` })
+    .from(copies)
+    .where(and(visibleTo(asker), ...conditions(filter)))
+    .limit(MOST_COUNTED + 1)
+    .as('some')
+  const [count] = await db()
+    .select({ total: sql<number>`count(*)::int` })
+    .from(some)
   return { total: Math.min(count!.total, MOST_COUNTED), more: count!.total > MOST_COUNTED }
 }
 
 const LINE = {
-  id: copies.id, lane: copies.lane, quarantineId: copies.quarantineId, recipient: copies.recipient, senderAddress: copies.senderAddress,
-  senderName: copies.senderName, subject: copies.subject, decided: copies.decided, movedBy: copies.movedBy, receivedAt: copies.receivedAt,
-  judgement: copies.judgement, judgementStrength: copies.judgementStrength, tags: copies.tags, important: copies.important,
-  firstOpenedAt: copies.firstOpenedAt, version: copies.version,
+  id: copies.id,
+  lane: copies.lane,
+  quarantineId: copies.quarantineId,
+  recipient: copies.recipient,
+  senderAddress: copies.senderAddress,
+  senderName: copies.senderName,
+  subject: copies.subject,
+  decided: copies.decided,
+  movedBy: copies.movedBy,
+  receivedAt: copies.receivedAt,
+  judgement: copies.judgement,
+  judgementStrength: copies.judgementStrength,
+  tags: copies.tags,
+  important: copies.important,
+  firstOpenedAt: copies.firstOpenedAt,
+  version: copies.version,
 }
 
 function lineOf(row: Pick<Copy, keyof typeof LINE>): CopyLine {
   return {
-    id: row.id, lane: row.lane, quarantine: row.quarantineId, recipient: row.recipient, sender: row.senderAddress, senderName: row.senderName,
-    subject: row.subject, reason: row.movedBy ? `moved by ${row.movedBy}` : row.decided, movedBy: row.movedBy, receivedAt: row.receivedAt.toISOString(),
-    judgement: row.judgement, judgementStrength: row.judgementStrength, tags: row.tags, important: row.important, opened: row.firstOpenedAt !== null, version: row.version,
+    id: row.id,
+    lane: row.lane,
+    quarantine: row.quarantineId,
+    recipient: row.recipient,
+    sender: row.senderAddress,
+    senderName: row.senderName,
+    subject: row.subject,
+    reason: row.movedBy ? `moved by ${row.movedBy}` : row.decided,
+    movedBy: row.movedBy,
+    receivedAt: row.receivedAt.toISOString(),
+    judgement: row.judgement,
+    judgementStrength: row.judgementStrength,
+    tags: row.tags,
+    important: row.important,
+    opened: row.firstOpenedAt !== null,
+    version: row.version,
   }
 }
 
@@ -101,7 +137,15 @@ function conditions(filter: CopyFilter): (SQL | undefined)[] {
     filter.judgement === 'unjudged' ? isNull(copies.judgement) : filter.judgement ? eq(copies.judgement, filter.judgement) : undefined,
     filter.after ? gte(copies.receivedAt, filter.after) : undefined,
     filter.before ? lt(copies.receivedAt, filter.before) : undefined,
-    filter.touchedBy ? inArray(copies.id, db().select({ id: rulingClaims.copyId }).from(rulingClaims).where(or(eq(rulingClaims.clauseId, filter.touchedBy), eq(rulingClaims.listId, filter.touchedBy)))) : undefined,
+    filter.touchedBy
+      ? inArray(
+          copies.id,
+          db()
+            .select({ id: rulingClaims.copyId })
+            .from(rulingClaims)
+            .where(or(eq(rulingClaims.clauseId, filter.touchedBy), eq(rulingClaims.listId, filter.touchedBy))),
+        )
+      : undefined,
     filter.words ? mentions(filter.words) : undefined,
   ]
 }
@@ -117,10 +161,22 @@ function senderIs(sender: string): SQL | undefined {
 
 // Every word, or the beginning of one, in subject, sender, attachment names or text.
 function mentions(words: string): SQL {
-  const terms = cleanText(words).normalize('NFKC').toLowerCase().match(/[\p{L}\p{N}\p{M}]+/gu)
+  const terms = cleanText(words)
+    .normalize('NFKC')
+    .toLowerCase()
+    .match(/[\p{L}\p{N}\p{M}]+/gu)
   if (!terms?.length) return sql`false`
-  const query = terms.slice(0, 20).map(t => `'${t}':*`).join(' & ')
-  return inArray(copies.messageId, db().select({ id: messages.id }).from(messages).where(sql`${messages.search} @@ to_tsquery('simple', ${query})`))
+  const query = terms
+    .slice(0, 20)
+    .map(t => `'${t}':*`)
+    .join(' & ')
+  return inArray(
+    copies.messageId,
+    db()
+      .select({ id: messages.id })
+      .from(messages)
+      .where(sql`${messages.search} @@ to_tsquery('simple', ${query})`),
+  )
 }
 
 function afterCursor(cursor: string | undefined): SQL | undefined {
@@ -139,7 +195,15 @@ function afterCursor(cursor: string | undefined): SQL | undefined {
 export interface CopyDetail extends CopyLine {
   laneSince: string
   person: { id: string, name: string } | null
-  facts: Omit<Content, 'parser'> & { attempt: Omit<Attempt, 'envelope' | 'envelopeSender'> & { mailFrom: string | null, helo: string | null, tls: boolean, at: string, source: string } }
+  facts: Omit<Content, 'parser'> & {
+    attempt: Omit<Attempt, 'envelope' | 'envelopeSender'> & {
+      mailFrom: string | null
+      helo: string | null
+      tls: boolean
+      at: string
+      source: string
+    }
+  }
   ruling: { policyVersion: number, lane: string, quarantine: string | null, decidedBy: number | null, effects: Effect[], at: string } | null
   reasons: Reason[]
   /** Why, in one sentence. */
@@ -154,7 +218,8 @@ export async function openCopy(asker: Asker, id: number): Promise<CopyDetail> {
   const [message] = await db().select().from(messages).where(eq(messages.id, copy.messageId))
   const [attempt] = await db().select().from(attempts).where(eq(attempts.id, copy.attemptId))
   const [ruling] = copy.rulingId === null ? [] : await db().select().from(rulings).where(eq(rulings.id, copy.rulingId))
-  const [person] = copy.personId === null ? [] : await db().select({ id: people.id, name: people.name }).from(people).where(eq(people.id, copy.personId))
+  const [person] =
+    copy.personId === null ? [] : await db().select({ id: people.id, name: people.name }).from(people).where(eq(people.id, copy.personId))
   await recordOpening(asker, copy)
   const { policy } = await policyInForce()
   const { parser: _, ...facts } = message!.facts
@@ -165,13 +230,34 @@ export async function openCopy(asker: Asker, id: number): Promise<CopyDetail> {
     facts: {
       ...facts,
       attempt: {
-        client: attempt!.client, authentication: attempt!.authentication ?? { verdict: 'none', by: '', saidBy: null }, direction: (attempt!.direction ?? 'inbound') as Attempt['direction'],
-        defects: attempt!.defects ?? [], mailFrom: attempt!.mailFrom, helo: attempt!.helo, tls: attempt!.tls, at: attempt!.at.toISOString(), source: attempt!.source,
+        client: attempt!.client,
+        authentication: attempt!.authentication ?? { verdict: 'none', by: '', saidBy: null },
+        direction: (attempt!.direction ?? 'inbound') as Attempt['direction'],
+        defects: attempt!.defects ?? [],
+        mailFrom: attempt!.mailFrom,
+        helo: attempt!.helo,
+        tls: attempt!.tls,
+        at: attempt!.at.toISOString(),
+        source: attempt!.source,
       },
     },
-    ruling: ruling ? { policyVersion: ruling.policyVersion, lane: ruling.finalLane, quarantine: ruling.quarantineId, decidedBy: ruling.decidedBy, effects: ruling.effects, at: ruling.at.toISOString() } : null,
+    ruling: ruling
+      ? {
+          policyVersion: ruling.policyVersion,
+          lane: ruling.finalLane,
+          quarantine: ruling.quarantineId,
+          decidedBy: ruling.decidedBy,
+          effects: ruling.effects,
+          at: ruling.at.toISOString(),
+        }
+      : null,
     reasons: ruling?.reasons ?? [],
-    sentence: ruling ? rulingSentence({ lane: ruling.finalLane as Copy['lane'], quarantine: ruling.quarantineId, reasons: ruling.reasons, decidedBy: ruling.decidedBy }, policy) : 'No ruling is on record for this copy.',
+    sentence: ruling
+      ? rulingSentence(
+          { lane: ruling.finalLane as Copy['lane'], quarantine: ruling.quarantineId, reasons: ruling.reasons, decidedBy: ruling.decidedBy },
+          policy,
+        )
+      : 'No ruling is on record for this copy.',
     html: await htmlToShow(copy.messageId),
     history: await historyOf(copy.id),
   }
@@ -181,12 +267,16 @@ export async function openCopy(asker: Asker, id: number): Promise<CopyDetail> {
 export async function copySource(asker: Asker, id: number): Promise<Buffer> {
   const copy = await findCopy(asker, id)
   await recordOpening(asker, copy)
-  const [ruling] = copy.rulingId === null ? [] : await db().select({ effects: rulings.effects }).from(rulings).where(eq(rulings.id, copy.rulingId))
+  const [ruling] =
+    copy.rulingId === null ? [] : await db().select({ effects: rulings.effects }).from(rulings).where(eq(rulings.id, copy.rulingId))
   return Buffer.from(deliveredBytes(await rawSource(copy.messageId), ruling?.effects ?? []))
 }
 
 async function findCopy(asker: Asker, id: number): Promise<Copy> {
-  const [copy] = await db().select().from(copies).where(and(eq(copies.id, id), visibleTo(asker)))
+  const [copy] = await db()
+    .select()
+    .from(copies)
+    .where(and(eq(copies.id, id), visibleTo(asker)))
   if (!copy) throw notFound('message of that number')
   return copy
 }
@@ -208,8 +298,20 @@ async function recordOpening(asker: Asker, copy: Copy): Promise<void> {
 }
 
 async function historyOf(copyId: number): Promise<CopyDetail['history']> {
-  const rows = await db().select({ actId: acts.id, at: acts.at, by: people.name, kind: acts.kind, detail: acts.detail, undone: sql<boolean>`exists (select 1 from acts u where u.undoes = ${acts.id})` })
-    .from(actItems).innerJoin(acts, eq(acts.id, actItems.actId)).leftJoin(people, eq(people.id, acts.personId))
-    .where(and(eq(actItems.copyId, copyId), inArray(acts.kind, ['moved', 'released', 'judged', 'taken back']))).orderBy(desc(acts.id)).limit(50)
+  const rows = await db()
+    .select({
+      actId: acts.id,
+      at: acts.at,
+      by: people.name,
+      kind: acts.kind,
+      detail: acts.detail,
+      undone: sql<boolean>`exists (select 1 from acts u where u.undoes = ${acts.id})`,
+    })
+    .from(actItems)
+    .innerJoin(acts, eq(acts.id, actItems.actId))
+    .leftJoin(people, eq(people.id, acts.personId))
+    .where(and(eq(actItems.copyId, copyId), inArray(acts.kind, ['moved', 'released', 'judged', 'taken back'])))
+    .orderBy(desc(acts.id))
+    .limit(50)
   return rows.map(r => ({ ...r, at: r.at.toISOString() }))
 }

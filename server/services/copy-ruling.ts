@@ -7,22 +7,40 @@ export function stateByRuling(ruling: DoorRuling, content: Pick<Content, 'subjec
   const mark = ruling.effects.find(e => e.kind === 'subject mark')?.value
   const subject = ruling.stop?.to === 'drop' && ruling.lane === 'dropped' ? '' : content.subject
   return {
-    lane: ruling.lane, quarantineId: ruling.quarantine, folder: ruling.place?.to === 'filed' ? 'filed' : ruling.place?.folder ?? null,
-    tags: [...ruling.effects.filter(e => e.kind === 'tag').map(e => cleanText(e.value ?? '')), ...(ruling.decidedLane === 'refused' && ruling.lane !== 'refused' ? ['not refused: others took it'] : [])],
+    lane: ruling.lane,
+    quarantineId: ruling.quarantine,
+    folder: ruling.place?.to === 'filed' ? 'filed' : (ruling.place?.folder ?? null),
+    tags: [
+      ...ruling.effects.filter(e => e.kind === 'tag').map(e => cleanText(e.value ?? '')),
+      ...(ruling.decidedLane === 'refused' && ruling.lane !== 'refused' ? ['not refused: others took it'] : []),
+    ],
     important: ruling.effects.some(e => e.kind === 'important') || content.important,
-    subject: indexKey(mark ? `${mark} ${subject}` : subject), decided: cleanText(shortReason(ruling)).slice(0, 300),
+    subject: indexKey(mark ? `${mark} ${subject}` : subject),
+    decided: cleanText(shortReason(ruling)).slice(0, 300),
   }
 }
 
 /** A ruling as it is stored. @param at an ISO 8601 instant */
 export function rulingRow(ruling: DoorRuling, at: string) {
   return {
-    policyVersion: ruling.policyVersion, decidedLane: ruling.decidedLane, finalLane: ruling.lane, quarantineId: ruling.quarantine,
-    effects: cleanJson(ruling.effects), reasons: cleanJson(ruling.reasons), decidedBy: ruling.decidedBy, at,
+    policyVersion: ruling.policyVersion,
+    decidedLane: ruling.decidedLane,
+    finalLane: ruling.lane,
+    quarantineId: ruling.quarantine,
+    effects: cleanJson(ruling.effects),
+    reasons: cleanJson(ruling.reasons),
+    decidedBy: ruling.decidedBy,
+    at,
   }
 }
 
 /** Its claims, for finding what a clause touched. */
 export function claimsOf({ reasons }: DoorRuling) {
-  return reasons.map(r => ({ clauseKind: r.clause.kind, clauseId: r.clause.id, listId: r.clause.list ?? null, entryId: r.clause.entry?.id ?? null, fate: r.fate.kind }))
+  return reasons.map(r => ({
+    clauseKind: r.clause.kind,
+    clauseId: r.clause.id,
+    listId: r.clause.list ?? null,
+    entryId: r.clause.entry?.id ?? null,
+    fate: r.fate.kind,
+  }))
 }

@@ -27,7 +27,9 @@ export type CopyRows = ReturnType<typeof copyRows>
  * @param kept it lies somewhere, and not only on record
  */
 export function messageRow({ content: whole }: Message, kept: boolean, withSubject: boolean) {
-  const content = kept ? whole : { ...whole, subject: withSubject ? whole.subject : '', segments: [], headers: [], links: [], attachments: [] }
+  const content = kept
+    ? whole
+    : { ...whole, subject: withSubject ? whole.subject : '', segments: [], headers: [], links: [], attachments: [] }
   return {
     contentHash: content.hash,
     messageId: content.messageId === null ? null : indexKey(content.messageId),
@@ -42,19 +44,42 @@ export function messageRow({ content: whole }: Message, kept: boolean, withSubje
 }
 
 /** The rows of one recipient's copy. @param personId whose it is */
-export function copyRows(message: Message, ruling: DoorRuling, personId: string | null, trust: Trust, { transaction, source, reply }: HandedOver) {
+export function copyRows(
+  message: Message,
+  ruling: DoorRuling,
+  personId: string | null,
+  trust: Trust,
+  { transaction, source, reply }: HandedOver,
+) {
   const { attempt, content } = message
   const { envelope } = attempt
   const sender = content.from[0] ?? attempt.envelopeSender
   const recipient = indexKey(ruling.recipient)
   return {
     attempt: {
-      transaction, at: envelope.receivedAt, client: attempt.client ?? envelope.client, helo: textOrNull(envelope.helo), mailFrom: textOrNull(envelope.mailFrom), rcptTo: recipient, tls: envelope.tls, source,
-      authentication: cleanJson(attempt.authentication), direction: directionOf(attempt, makeAddress(ruling.recipient), trust), defects: cleanJson(attempt.defects), replyCode: reply.code, reply: cleanText(reply.text),
+      transaction,
+      at: envelope.receivedAt,
+      client: attempt.client ?? envelope.client,
+      helo: textOrNull(envelope.helo),
+      mailFrom: textOrNull(envelope.mailFrom),
+      rcptTo: recipient,
+      tls: envelope.tls,
+      source,
+      authentication: cleanJson(attempt.authentication),
+      direction: directionOf(attempt, makeAddress(ruling.recipient), trust),
+      defects: cleanJson(attempt.defects),
+      replyCode: reply.code,
+      reply: cleanText(reply.text),
     },
     copy: {
-      ...stateByRuling(ruling, content), recipient, personId, laneSince: envelope.receivedAt, receivedAt: envelope.receivedAt,
-      senderAddress: indexKey(sender?.key ?? ''), senderDomain: indexKey(sender?.domain ?? ''), senderName: indexKey(sender?.name ?? ''),
+      ...stateByRuling(ruling, content),
+      recipient,
+      personId,
+      laneSince: envelope.receivedAt,
+      receivedAt: envelope.receivedAt,
+      senderAddress: indexKey(sender?.key ?? ''),
+      senderDomain: indexKey(sender?.domain ?? ''),
+      senderName: indexKey(sender?.name ?? ''),
     },
     ruling: rulingRow(ruling, envelope.receivedAt),
     claims: claimsOf(ruling),
@@ -75,21 +100,31 @@ function storedContent(content: Content): Content {
       room -= text.length
       return { ...s, text }
     }),
-    headers: content.headers.slice(0, STORED_HEADERS).map(h => ({ name: h.name, raw: h.raw.slice(0, 4000), value: h.value.slice(0, 4000) })),
+    headers: content.headers
+      .slice(0, STORED_HEADERS)
+      .map(h => ({ name: h.name, raw: h.raw.slice(0, 4000), value: h.value.slice(0, 4000) })),
     to: content.to.slice(0, 100),
     cc: content.cc.slice(0, 100),
     links: content.links.slice(0, 100).map(l => ({ target: l.target.slice(0, 2000), text: l.text.slice(0, 500) })),
-    attachments: content.attachments.slice(0, 200).map(a => a.text === undefined ? a : { ...a, text: a.text.slice(0, 20_000) }),
+    attachments: content.attachments.slice(0, 200).map(a => (a.text === undefined ? a : { ...a, text: a.text.slice(0, 20_000) })),
   }
 }
 
 // Addresses are indexed whole and in their pieces, so that part of a domain finds them.
 function searchText(content: Content): string {
-  const addresses = [...content.from, ...content.replyTo].flatMap(a => [a.name, `${a.local}@${a.domainUnicode}`, a.local, ...a.domainUnicode.split(/[.-]/)])
+  const addresses = [...content.from, ...content.replyTo].flatMap(a => [
+    a.name,
+    `${a.local}@${a.domainUnicode}`,
+    a.local,
+    ...a.domainUnicode.split(/[.-]/),
+  ])
   let text = [content.subject, ...addresses, ...content.attachments.map(a => a.name)].join('\n')
   for (const segment of content.segments.slice(1)) {
     if (text.length > INDEXED_TEXT) break
     text += `\n${segment.text.slice(0, INDEXED_TEXT)}`
   }
-  return Buffer.from(cleanText(text)).subarray(0, INDEXED_TEXT).toString('utf8').replace(/\uFFFD$/, '')
+  return Buffer.from(cleanText(text))
+    .subarray(0, INDEXED_TEXT)
+    .toString('utf8')
+    .replace(/\uFFFD$/, '')
 }

@@ -133,7 +133,12 @@ from given_copies, jsonb_to_recordset(rows->'claims') as k("clauseKind" text, "c
 
 async function keepNew(items: readonly Keeping[]): Promise<Kept[][]> {
   const copyCount = items.reduce((sum, i) => sum + i.copiesJson.length, 0)
-  const [messageIds, attemptIds, copyIds, rulingIds] = await Promise.all([takeIds('messages', items.length), takeIds('attempts', copyCount), takeIds('copies', copyCount), takeIds('rulings', copyCount)])
+  const [messageIds, attemptIds, copyIds, rulingIds] = await Promise.all([
+    takeIds('messages', items.length),
+    takeIds('attempts', copyCount),
+    takeIds('copies', copyCount),
+    takeIds('rulings', copyCount),
+  ])
   const kept: Kept[][] = []
   const given: string[] = []
   const copyRows: string[] = []
@@ -143,13 +148,21 @@ async function keepNew(items: readonly Keeping[]): Promise<Kept[][]> {
     given.push(`{"id":${messageIds[i]},"at":${raw ? at : null},"length":${raw?.length ?? 0},"row":${messageJson}}`)
     if (raw) bytes.push(raw)
     at += raw?.length ?? 0
-    kept.push(copiesJson.map((rows) => {
-      const n = copyRows.length
-      copyRows.push(`{"id":${copyIds[n]},"attemptId":${attemptIds[n]},"rulingId":${rulingIds[n]},"messageId":${messageIds[i]},"rows":${rows}}`)
-      return { copyId: copyIds[n]!, repeat: false, lane: 'inbox' as const }
-    }))
+    kept.push(
+      copiesJson.map((rows) => {
+        const n = copyRows.length
+        copyRows.push(
+          `{"id":${copyIds[n]},"attemptId":${attemptIds[n]},"rulingId":${rulingIds[n]},"messageId":${messageIds[i]},"rows":${rows}}`,
+        )
+        return { copyId: copyIds[n]!, repeat: false, lane: 'inbox' as const }
+      }),
+    )
   }
-  await dbPool().query({ name: 'keep new mail', text: KEEP_NEW, values: [`[${given.join(',')}]`, Buffer.concat(bytes), `[${copyRows.join(',')}]`] })
+  await dbPool().query({
+    name: 'keep new mail',
+    text: KEEP_NEW,
+    values: [`[${given.join(',')}]`, Buffer.concat(bytes), `[${copyRows.join(',')}]`],
+  })
   return kept
 }
 
@@ -160,7 +173,7 @@ function keepAny({ messageJson, copiesJson, raw }: Keeping): Promise<Kept[]> {
     const messageId = await keepMessage(tx, message, raw)
     const rows = copiesJson.map((json, i) => ({ i, rows: JSON.parse(json) as CopyRows }))
     // Always in one order: two hand-overs of one message, their recipients in different order, would wait for each other.
-    rows.sort((a, b) => a.rows.copy.recipient < b.rows.copy.recipient ? -1 : 1)
+    rows.sort((a, b) => (a.rows.copy.recipient < b.rows.copy.recipient ? -1 : 1))
     const out: Kept[] = []
     for (const { i, rows: own } of rows) out[i] = await keepCopy(tx, messageId, own)
     return out
@@ -168,10 +181,18 @@ function keepAny({ messageJson, copiesJson, raw }: Keeping): Promise<Kept[]> {
 }
 
 async function keepMessage(tx: Tx, message: MessageRow, raw: Buffer | null): Promise<number> {
-  const [made] = await tx.insert(messages).values(message).onConflictDoNothing({ target: messages.contentHash }).returning({ id: messages.id })
+  const [made] = await tx
+    .insert(messages)
+    .values(message)
+    .onConflictDoNothing({ target: messages.contentHash })
+    .returning({ id: messages.id })
   const [there] = made ? [made] : await tx.select({ id: messages.id }).from(messages).where(eq(messages.contentHash, message.contentHash))
   if (raw) {
-    const [stored] = await tx.insert(sources).values({ messageId: there!.id, raw }).onConflictDoNothing().returning({ id: sources.messageId })
+    const [stored] = await tx
+      .insert(sources)
+      .values({ messageId: there!.id, raw })
+      .onConflictDoNothing()
+      .returning({ id: sources.messageId })
     // It was refused or erased before, without its text; now it is taken.
     if (stored && !made) await tx.update(messages).set(message).where(eq(messages.id, there!.id))
   }
@@ -179,15 +200,25 @@ async function keepMessage(tx: Tx, message: MessageRow, raw: Buffer | null): Pro
 }
 
 async function keepCopy(tx: Tx, messageId: number, { attempt, copy, ruling, claims }: CopyRows): Promise<Kept> {
-  const [tried] = await tx.insert(attempts).values({ ...attempt, at: new Date(attempt.at), messageId }).returning({ id: attempts.id })
+  const [tried] = await tx
+    .insert(attempts)
+    .values({ ...attempt, at: new Date(attempt.at), messageId })
+    .returning({ id: attempts.id })
   const state = { ...copy, laneSince: new Date(copy.laneSince), receivedAt: new Date(copy.receivedAt), attemptId: tried!.id, messageId }
   const [made] = await tx.insert(copies).values(state).onConflictDoNothing().returning({ id: copies.id })
   let copyId = made?.id
   if (copyId === undefined) {
-    const [earlier] = await tx.select().from(copies).where(and(eq(copies.messageId, messageId), eq(copies.recipient, copy.recipient))).for('update')
+    const [earlier] = await tx
+      .select()
+      .from(copies)
+      .where(and(eq(copies.messageId, messageId), eq(copies.recipient, copy.recipient)))
+      .for('update')
     if (earlier!.lane !== 'refused') return { copyId: earlier!.id, repeat: true, lane: earlier!.lane }
     copyId = earlier!.id
-    await tx.update(copies).set({ ...state, version: earlier!.version + 1 }).where(eq(copies.id, copyId))
+    await tx
+      .update(copies)
+      .set({ ...state, version: earlier!.version + 1 })
+      .where(eq(copies.id, copyId))
   }
   await keepRuling(tx, copyId, ruling, claims)
   return { copyId, repeat: false, lane: copy.lane }

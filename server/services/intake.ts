@@ -33,10 +33,21 @@ export interface Taken {
 export async function receive(bytes: Uint8Array, envelope: Envelope, source: Source): Promise<Taken> {
   const { edition } = await policyInForce()
   const postmaster = envelope.rcptTo.some(isPostmaster) ? await firstAdministrator() : null
-  const { refusal, kept, contentHash, messageJson, copies } = await readForKeeping({ bytes, envelope, source, transaction: randomUUID(), postmaster, context: { now: envelope.receivedAt } }, edition)
+  const { refusal, kept, contentHash, messageJson, copies } = await readForKeeping(
+    { bytes, envelope, source, transaction: randomUUID(), postmaster, context: { now: envelope.receivedAt } },
+    edition,
+  )
   const raw = kept ? Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength) : null
   const stored = await keep({ contentHash, messageJson, copiesJson: copies.map(c => c.json), raw })
-  return { refusal, copies: copies.map((c, i) => ({ recipient: c.recipient, copyId: stored[i]!.copyId, repeat: stored[i]!.repeat, lane: stored[i]!.repeat ? stored[i]!.lane : c.lane })) }
+  return {
+    refusal,
+    copies: copies.map((c, i) => ({
+      recipient: c.recipient,
+      copyId: stored[i]!.copyId,
+      repeat: stored[i]!.repeat,
+      lane: stored[i]!.repeat ? stored[i]!.lane : c.lane,
+    })),
+  }
 }
 
 /** Whether a recipient is refused before the content; the reply of the refusal, or null. */
@@ -61,15 +72,38 @@ function isPostmasterOfOurs(policy: Policy, recipient: string): boolean {
 }
 
 async function firstAdministrator(): Promise<string | null> {
-  const [row] = await db().select({ id: people.id }).from(people).where(eq(people.role, 'administrator')).orderBy(people.createdAt, people.id).limit(1)
+  const [row] = await db()
+    .select({ id: people.id })
+    .from(people)
+    .where(eq(people.role, 'administrator'))
+    .orderBy(people.createdAt, people.id)
+    .limit(1)
   return row?.id ?? null
 }
 
 /** An attempt that was not accepted goes on record too. */
-export async function recordRefusedAttempt(envelope: Envelope, source: Source, code: number, reply: string, transaction = randomUUID()): Promise<void> {
+export async function recordRefusedAttempt(
+  envelope: Envelope,
+  source: Source,
+  code: number,
+  reply: string,
+  transaction = randomUUID(),
+): Promise<void> {
   const recipients: (string | null)[] = envelope.rcptTo.length ? envelope.rcptTo : [null]
-  await db().insert(attempts).values(recipients.map(recipient => ({
-    transaction, at: new Date(envelope.receivedAt), client: envelope.client, helo: textOrNull(envelope.helo), mailFrom: textOrNull(envelope.mailFrom),
-    rcptTo: recipient === null ? null : indexKey(makeAddress(recipient).key), tls: envelope.tls, source, replyCode: code, reply: cleanText(reply),
-  })))
+  await db()
+    .insert(attempts)
+    .values(
+      recipients.map(recipient => ({
+        transaction,
+        at: new Date(envelope.receivedAt),
+        client: envelope.client,
+        helo: textOrNull(envelope.helo),
+        mailFrom: textOrNull(envelope.mailFrom),
+        rcptTo: recipient === null ? null : indexKey(makeAddress(recipient).key),
+        tls: envelope.tls,
+        source,
+        replyCode: code,
+        reply: cleanText(reply),
+      })),
+    )
 }

@@ -20,7 +20,10 @@ export async function htmlToShow(messageId: number): Promise<string | null> {
   if (!source) return null
   const made = await makeHarmless(source.raw)
   const html = made === null ? null : cleanText(made)
-  await db().insert(openedHtml).values({ messageId, parser: PARSER_VERSION, html }).onConflictDoUpdate({ target: openedHtml.messageId, set: { parser: PARSER_VERSION, html } })
+  await db()
+    .insert(openedHtml)
+    .values({ messageId, parser: PARSER_VERSION, html })
+    .onConflictDoUpdate({ target: openedHtml.messageId, set: { parser: PARSER_VERSION, html } })
   return html
 }
 

@@ -34,7 +34,12 @@ export function readForKeeping(job: here.KeepJob, edition: here.Edition): Promis
 
 type Here<Job, Answer> = (asked: here.Asked<Job>) => Promise<Answer | here.Needs>
 
-async function withClock<Job extends { bytes: Uint8Array }, Answer extends object>(job: Job, edition: here.Edition, name: string, direct: Here<Job, Answer>): Promise<Answer> {
+async function withClock<Job extends { bytes: Uint8Array }, Answer extends object>(
+  job: Job,
+  edition: here.Edition,
+  name: string,
+  direct: Here<Job, Answer>,
+): Promise<Answer> {
   for (const one of TRIES) {
     if (one.pool === 'ordinary' && job.bytes.length > LARGE) continue
     try {
@@ -42,13 +47,22 @@ async function withClock<Job extends { bytes: Uint8Array }, Answer extends objec
     }
     catch (error) {
       if (!(error instanceof TookTooLong)) throw error
-      log.warn({ seconds: one.seconds, extent: one.extent, bytes: job.bytes.length }, 'a message took too long to read; it is tried otherwise')
+      log.warn(
+        { seconds: one.seconds, extent: one.extent, bytes: job.bytes.length },
+        'a message took too long to read; it is tried otherwise',
+      )
     }
   }
   throw new Error('a message could not even be read by its header')
 }
 
-async function tryOnce<Job, Answer extends object>({ pool, extent, seconds }: Try, job: Job, edition: here.Edition, name: string, direct: Here<Job, Answer>): Promise<Answer> {
+async function tryOnce<Job, Answer extends object>(
+  { pool, extent, seconds }: Try,
+  job: Job,
+  edition: here.Edition,
+  name: string,
+  direct: Here<Job, Answer>,
+): Promise<Answer> {
   const run = async (asked: here.Asked<Job>) => {
     if (!hasThreads()) return direct(asked)
     const started = new Int32Array(new SharedArrayBuffer(4))

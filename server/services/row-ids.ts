@@ -14,7 +14,11 @@ export async function takeIds(table: Table, count: number): Promise<number[]> {
   blocks.set(table, block)
   // Taken in one go: nobody else takes them between two steps of this.
   if (block.length >= count) return block.splice(0, count)
-  const { rows } = await dbPool().query<[string]>({ text: `select nextval(pg_get_serial_sequence('${table}', 'id')) from generate_series(1, $1::int)`, values: [count + BLOCK], rowMode: 'array' })
+  const { rows } = await dbPool().query<[string]>({
+    text: `select nextval(pg_get_serial_sequence('${table}', 'id')) from generate_series(1, $1::int)`,
+    values: [count + BLOCK],
+    rowMode: 'array',
+  })
   block.push(...rows.map(r => Number(r[0])))
   return block.splice(0, count)
 }

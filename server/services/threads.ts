@@ -47,10 +47,15 @@ const TICK = 100
  * @param name the exported function
  * @param seconds how long it may take from when `started` is set, not while it waits for a thread
  */
-export async function runOn<T>(pool: Pool, name: string, asked: object, { file, seconds, started }: { file?: string, seconds?: number, started?: Int32Array } = {}): Promise<T> {
+export async function runOn<T>(
+  pool: Pool,
+  name: string,
+  asked: object,
+  { file, seconds, started }: { file?: string, seconds?: number, started?: Int32Array } = {},
+): Promise<T> {
   const threads = pools![pool]
   const where = { name, ...(file ? { filename: fileOf(file) } : {}) }
-  if (seconds === undefined || !started) return await threads.run(asked, where) as T
+  if (seconds === undefined || !started) return (await threads.run(asked, where)) as T
   const ending = new AbortController()
   let since: number | null = null
   const clock = setInterval(() => {
@@ -59,7 +64,7 @@ export async function runOn<T>(pool: Pool, name: string, asked: object, { file, 
     if (performance.now() - since > seconds * 1000) ending.abort()
   }, TICK)
   try {
-    return await threads.run(asked, { ...where, signal: ending.signal }) as T
+    return (await threads.run(asked, { ...where, signal: ending.signal })) as T
   }
   catch (error) {
     throw ending.signal.aborted ? new TookTooLong() : error

@@ -17,5 +17,7 @@ export function checkElsewhere(policy: Policy, context: CheckContext): Promise<F
 /** What was pasted into a list, as entries. */
 export function readLinesElsewhere(pasted: Parameters<typeof readLines>[0]): Promise<ReadLines> {
   // A few lines are read sooner than handed over.
-  return hasThreads() && pasted.text.length > 10_000 ? runOn('other', 'default', pasted, { file: 'lines' }) : Promise.resolve(readLines(pasted))
+  return hasThreads() && pasted.text.length > 10_000
+    ? runOn('other', 'default', pasted, { file: 'lines' })
+    : Promise.resolve(readLines(pasted))
 }

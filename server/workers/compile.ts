@@ -14,7 +14,11 @@ const AT_ONCE = 50_000
  */
 async function* entryRows(client: pg.Client, after: number): AsyncGenerator<EntryRow[]> {
   for (let last = '0'; ;) {
-    const { rows } = await client.query<EntryRow>({ text: `select row, id, list_id, kind, value, expires from entries where to_version is null and from_version > $2 and row > $1 order by row limit ${AT_ONCE}`, values: [last, after], rowMode: 'array' })
+    const { rows } = await client.query<EntryRow>({
+      text: `select row, id, list_id, kind, value, expires from entries where to_version is null and from_version > $2 and row > $1 order by row limit ${AT_ONCE}`,
+      values: [last, after],
+      rowMode: 'array',
+    })
     if (rows.length) yield rows
     if (rows.length < AT_ONCE) return
     last = rows.at(-1)![0]
@@ -50,12 +54,15 @@ export default async function compile({ earlier }: { earlier: Earlier | null }):
   client.on('error', () => undefined) // the query that runs then fails, and says so
   await client.connect()
   try {
-    return await drizzle(client, { schema, casing: 'snake_case' }).transaction(async (tx) => {
-      const policy = await loadWithoutEntries(tx)
-      const builder = earlier && await begunFrom(earlier, policy, client)
-      const table = await filled(builder ?? new EntryTableBuilder(), policy, client, builder ? earlier!.version : 0)
-      return { policy, table: table.data, sizes: sample(policy, table) }
-    }, { isolationLevel: 'repeatable read' })
+    return await drizzle(client, { schema, casing: 'snake_case' }).transaction(
+      async (tx) => {
+        const policy = await loadWithoutEntries(tx)
+        const builder = earlier && (await begunFrom(earlier, policy, client))
+        const table = await filled(builder ?? new EntryTableBuilder(), policy, client, builder ? earlier!.version : 0)
+        return { policy, table: table.data, sizes: sample(policy, table) }
+      },
+      { isolationLevel: 'repeatable read' },
+    )
   }
   finally {
     await client.end()
@@ -77,14 +84,22 @@ async function filled(builder: EntryTableBuilder, policy: Policy, client: pg.Cli
 // gone take their entries along.
 async function begunFrom(earlier: Earlier, policy: Policy, client: pg.Client): Promise<EntryTableBuilder | null> {
   const table = new EntryTable(earlier.table)
-  const { rows } = await client.query<EntryRow>({ text: `select row, id, list_id, kind, value, expires from entries where from_version <= $1 and to_version > $1 and list_id = any($2) limit ${AT_ONCE + 1}`, values: [earlier.version, policy.lists.map(l => l.id)], rowMode: 'array' })
+  const { rows } = await client.query<EntryRow>({
+    text: `select row, id, list_id, kind, value, expires from entries where from_version <= $1 and to_version > $1 and list_id = any($2) limit ${AT_ONCE + 1}`,
+    values: [earlier.version, policy.lists.map(l => l.id)],
+    rowMode: 'array',
+  })
   if (rows.length > AT_ONCE) return null
   const before = new Map(earlier.lists.map((id, i) => [id, i]))
   const gone = new Set(rows.map(([, id, listId, kind, value]) => table.indexOf(before.get(listId) ?? -1, { id, kind, value })))
   if (gone.has(-1)) return null
   const now = new Map(policy.lists.map((l, i) => [l.id, i]))
   const builder = new EntryTableBuilder()
-  builder.takeOver(earlier.table, gone, earlier.lists.map(id => now.get(id) ?? -1))
+  builder.takeOver(
+    earlier.table,
+    gone,
+    earlier.lists.map(id => now.get(id) ?? -1),
+  )
   return builder
 }
 

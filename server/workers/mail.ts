@@ -1,4 +1,22 @@
-import { decide, EntryTable, IndexedPolicy, makeAddress, parseContent, personOf, readAttempt, settleDoor, type Attempt, type Context, type Envelope, type EntryTableData, type Extent, type Lane, type Message, type Policy, type Ruling } from '#core'
+import {
+  decide,
+  EntryTable,
+  IndexedPolicy,
+  makeAddress,
+  parseContent,
+  personOf,
+  readAttempt,
+  settleDoor,
+  type Attempt,
+  type Context,
+  type Envelope,
+  type EntryTableData,
+  type Extent,
+  type Lane,
+  type Message,
+  type Policy,
+  type Ruling,
+} from '#core'
 import { copyRows, messageRow, type Source } from '../services/intake-rows'
 
 /** A policy as it is handed to a thread: the clauses are copied, the entries lie in memory that all threads share. */
@@ -94,16 +112,30 @@ export async function messageForKeeping(asked: Asked<KeepJob>): Promise<ForKeepi
   const message = await readFor(job, indexed, asked.extent)
   const { refusal, rulings } = settleDoor(job.envelope.rcptTo.map(recipient => decide(message, recipient, indexed, job.context)))
   const kept = rulings.some(r => r.lane !== 'refused' && r.lane !== 'dropped')
-  const handedOver = { transaction: job.transaction, source: job.source, reply: refusal === null ? { code: 250, text: 'accepted' } : { code: 550, text: refusal } }
+  const handedOver = {
+    transaction: job.transaction,
+    source: job.source,
+    reply: refusal === null ? { code: 250, text: 'accepted' } : { code: 550, text: refusal },
+  }
   return {
     refusal,
     kept,
     contentHash: message.content.hash,
-    messageJson: JSON.stringify(messageRow(message, kept, rulings.some(r => r.stop?.to !== 'drop'))),
+    messageJson: JSON.stringify(
+      messageRow(
+        message,
+        kept,
+        rulings.some(r => r.stop?.to !== 'drop'),
+      ),
+    ),
     copies: rulings.map((ruling) => {
       const address = makeAddress(ruling.recipient)
       const person = personOf(indexed.compiled, address)?.id ?? (address.keyWithoutTag.startsWith('postmaster@') ? job.postmaster : null)
-      return { recipient: ruling.recipient, lane: ruling.lane, json: JSON.stringify(copyRows(message, ruling, person, policy.trust, handedOver)) }
+      return {
+        recipient: ruling.recipient,
+        lane: ruling.lane,
+        json: JSON.stringify(copyRows(message, ruling, person, policy.trust, handedOver)),
+      }
     }),
   }
 }

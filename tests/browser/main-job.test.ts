@@ -1,7 +1,9 @@
 import { expect, test } from '@playwright/test'
 import { accessible, choose, send, signIn, url, WORKER } from './support/helpers'
 
-test('an administrator makes a keyword rule with an exception, tries it by real mail, and mends a mistake', async ({ page }) => {
+test('an administrator makes a keyword rule with an exception, tries it by real mail, and mends a mistake', async ({
+  page,
+}) => {
   await signIn(page, 'admin')
   await page.getByRole('link', { name: 'Rules' }).click()
   await page.getByRole('link', { name: 'New rule' }).click()
@@ -9,7 +11,11 @@ test('an administrator makes a keyword rule with an exception, tries it by real 
   await page.getByRole('button', { name: '+ exception' }).click()
   await choose(page, 'Kind of condition', 'the sender is')
   await page.getByLabel('Sender', { exact: true }).fill('lantern-guild.example')
-  await expect(page.getByText('When the subject or text has “lantern festival”, send to spam, except from @lantern-guild.example.')).toBeVisible()
+  await expect(
+    page.getByText(
+      'When the subject or text has “lantern festival”, send to spam, except from @lantern-guild.example.',
+    ),
+  ).toBeVisible()
   await accessible(page)
   await page.getByRole('button', { name: 'Put in force' }).click()
   await expect(page.getByText(/“Lantern festival” is in force as version \d+/)).toBeVisible()
@@ -30,10 +36,14 @@ test('an administrator makes a keyword rule with an exception, tries it by real 
 
   await row('lamps unverified').click()
   await page.getByRole('tab', { name: 'Reasons' }).click()
-  await expect(page.getByText('its exception @lantern-guild.example did not count: the sender is not verified')).toBeVisible()
+  await expect(
+    page.getByText('its exception @lantern-guild.example did not count: the sender is not verified'),
+  ).toBeVisible()
 
   await row('lamps stopped').click()
-  await expect(page.getByText('Sent to spam because rule Lantern festival found “lantern festival” in the text.')).toBeVisible()
+  await expect(
+    page.getByText('Sent to spam because rule Lantern festival found “lantern festival” in the text.'),
+  ).toBeVisible()
   await expect(page.locator('mark').first()).toHaveText(/Lantern\s+Festival/)
   await accessible(page)
 
@@ -48,7 +58,9 @@ test('an administrator makes a keyword rule with an exception, tries it by real 
   await expect(row('lamps stopped')).not.toContainText('moved by')
 })
 
-test('a worker sees only own mail, reads the organisation’s rules and cannot change them, and makes one of their own', async ({ page }) => {
+test('a worker sees only own mail, reads the organisation’s rules and cannot change them, and makes one of their own', async ({
+  page,
+}) => {
   await signIn(page, 'worker')
   await expect(page.getByRole('combobox', { name: 'For whom' })).toHaveCount(0)
   await page.getByRole('row').nth(1).click()
@@ -88,10 +100,14 @@ test('a rule with a companion phrase, an exception and a named quarantine, throu
   await expect(page.getByText('“Moon levy” is in force')).toBeVisible()
 
   const texts: Record<string, string> = {
-    lookalike: 'Pay the mооn Ievy before noon.', invisible: 'Pay the mo\u200Bon l\u00ADevy before noon.', spaced: 'Pay: m o o n  l e v y before noon.',
-    apart: 'Pay the moon levy. Much later, after many other words, comes before noon.', excepted: 'The moon levy before noon: no need to pay.',
+    lookalike: 'Pay the mооn Ievy before noon.',
+    invisible: 'Pay the mo\u200Bon l\u00ADevy before noon.',
+    spaced: 'Pay: m o o n  l e v y before noon.',
+    apart: 'Pay the moon levy. Much later, after many other words, comes before noon.',
+    excepted: 'The moon levy before noon: no need to pay.',
   }
-  for (const [subject, text] of Object.entries(texts)) await send({ from: 'x@elsewhere.example', subject: `levy ${subject}`, text, utf8: true })
+  for (const [subject, text] of Object.entries(texts))
+    await send({ from: 'x@elsewhere.example', subject: `levy ${subject}`, text, utf8: true })
   await page.goto(url('/mail?words=levy'))
   const row = (subject: string) => page.getByRole('row').filter({ hasText: `levy ${subject}` })
   for (const held of ['lookalike', 'invisible', 'spaced']) await expect(row(held)).toContainText('Levies')

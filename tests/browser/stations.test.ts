@@ -3,7 +3,8 @@ import { accessible, choose, send, signIn, url } from './support/helpers'
 
 test('Mail: hands stay on the keyboard', async ({ page }) => {
   await signIn(page, 'worker')
-  for (const subject of ['keys one', 'keys two', 'keys three']) await send({ from: 'a@elsewhere.example', subject, text: 'x' })
+  for (const subject of ['keys one', 'keys two', 'keys three'])
+    await send({ from: 'a@elsewhere.example', subject, text: 'x' })
   await page.goto(url('/mail?words=keys'))
   await expect(page.getByText('3 copies')).toBeVisible()
   await page.keyboard.press('Enter')
@@ -42,7 +43,9 @@ test('Mail: a long text beside its reasons can be read without a mouse', async (
   await expect.poll(() => words.evaluate(e => e.scrollTop)).toBeGreaterThan(0)
 })
 
-test('Mail: what is odd about a message is said above its text, and files in an archive are named', async ({ page }) => {
+test('Mail: what is odd about a message is said above its text, and files in an archive are named', async ({
+  page,
+}) => {
   await signIn(page, 'admin')
   await page.goto(url('/mail?words=dues'))
   await page.getByText('Changed account for berth dues').first().click()
@@ -79,7 +82,9 @@ test('Lists: paste many; what is wrong stays in the field; take one out', async 
   await accessible(page)
 })
 
-test('Lists: what is questionable is said beside it; a door is closed to everyone else, on trial first', async ({ page }) => {
+test('Lists: what is questionable is said beside it; a door is closed to everyone else, on trial first', async ({
+  page,
+}) => {
   await signIn(page, 'admin')
   await page.goto(url('/lists'))
   await page.getByRole('link', { name: '1 thing to look at' }).first().click()
@@ -116,7 +121,9 @@ test('Lists: what is questionable is said beside it; a door is closed to everyon
   await expect(page).toHaveURL(/\/lists$/)
 })
 
-test('Rules: a group of conditions, weights and a direction are made on the sheet, and are still there', async ({ page }) => {
+test('Rules: a group of conditions, weights and a direction are made on the sheet, and are still there', async ({
+  page,
+}) => {
   await signIn(page, 'admin')
   await page.goto(url('/rules/new'))
   await page.getByLabel('Words and phrases').fill('lugger ×2\nketch')
@@ -128,7 +135,11 @@ test('Rules: a group of conditions, weights and a direction are made on the shee
   await choose(page, 'Kind of condition', 'marked important')
   await page.getByText('More about it').click()
   await choose(page, 'Direction', 'mail among us')
-  await expect(page.getByText('Of mail among us: when the subject or text has “lugger” or “ketch”, weighing 2 or more and (the subject or text has “dory” or its sender marked it important), send to spam.')).toBeVisible()
+  await expect(
+    page.getByText(
+      'Of mail among us: when the subject or text has “lugger” or “ketch”, weighing 2 or more and (the subject or text has “dory” or its sender marked it important), send to spam.',
+    ),
+  ).toBeVisible()
   await accessible(page)
   await page.getByRole('button', { name: 'Put in force' }).click()
   await expect(page.getByText('is in force')).toBeVisible()
@@ -138,13 +149,18 @@ test('Rules: a group of conditions, weights and a direction are made on the shee
   await expect(page.getByText('mail among us', { exact: true }).first()).toBeVisible()
 })
 
-test('Mail: what a document says is marked where it stands; a release that another stop holds says so', async ({ page }) => {
+test('Mail: what a document says is marked where it stands; a release that another stop holds says so', async ({
+  page,
+}) => {
   await signIn(page, 'admin')
   await page.goto(url('/mail?touchedBy=accounts-in-documents'))
   await page.getByRole('row').nth(1).click()
   await expect(page.locator('.elsewhere .what').first()).toContainText('in invoice')
   await expect(page.locator('.elsewhere mark').first()).toHaveText('new bank account')
-  for (const [name, quarantine] of [['Junks one', 'Security'], ['Junks two', 'General']] as const) {
+  for (const [name, quarantine] of [
+    ['Junks one', 'Security'],
+    ['Junks two', 'General'],
+  ] as const) {
     await page.goto(url('/rules/new'))
     await page.getByLabel('Words and phrases').fill('junk rig')
     await choose(page, 'What happens', 'hold in a quarantine')
@@ -169,11 +185,20 @@ test('Rules: an empty field says what is wrong beside it; the order is changed f
   await expect(page.getByText('Write at least one word or phrase')).toBeVisible()
   await page.goto(url('/rules'))
   await accessible(page)
-  const names = () => page.locator('section').filter({ hasText: 'Must, for the whole organisation' }).locator('.name').allTextContents()
+  const names = () =>
+    page.locator('section').filter({ hasText: 'Must, for the whole organisation' }).locator('.name').allTextContents()
   await expect(page.getByRole('link', { name: 'Fee demands', exact: true })).toBeVisible()
-  expect(await names()).toEqual(['Fee demands', 'Changed bank details', 'New accounts in documents', 'Programs', 'Disguised fees'])
+  expect(await names()).toEqual([
+    'Fee demands',
+    'Changed bank details',
+    'New accounts in documents',
+    'Programs',
+    'Disguised fees',
+  ])
   await page.getByRole('button', { name: 'Fee demands: move' }).press('ArrowDown')
-  await expect.poll(names).toEqual(['Changed bank details', 'Fee demands', 'New accounts in documents', 'Programs', 'Disguised fees'])
+  await expect
+    .poll(names)
+    .toEqual(['Changed bank details', 'Fee demands', 'New accounts in documents', 'Programs', 'Disguised fees'])
 })
 
 test('Try: the ladder of a message that was only written', async ({ page }) => {
@@ -182,7 +207,9 @@ test('Try: the ladder of a message that was only written', async ({ page }) => {
   await page.getByLabel('From', { exact: true }).fill('case@release-desk.test')
   await page.getByLabel('Subject', { exact: true }).fill('release fee')
   await page.getByRole('button', { name: 'Decide it' }).click()
-  await expect(page.getByText('Held in General because rule Fee demands found “release fee” in the subject.')).toBeVisible()
+  await expect(
+    page.getByText('Held in General because rule Fee demands found “release fee” in the subject.'),
+  ).toBeVisible()
   await expect(page.locator('mark')).toHaveText('release fee')
   await accessible(page)
 })

@@ -1,7 +1,17 @@
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
 import { startCluster } from '../../scripts/lib/cluster.mjs'
 import { slowPdf, withDocument } from '../support/documents'
-import { callerFor, handOver, install, plainMessage, request, smtp, TOKEN, type Caller, type Installation } from './support/installation'
+import {
+  callerFor,
+  handOver,
+  install,
+  plainMessage,
+  request,
+  smtp,
+  TOKEN,
+  type Caller,
+  type Installation,
+} from './support/installation'
 
 const WORKER = 'worker@saltmere-harbour.example'
 let gate: Installation
@@ -17,55 +27,137 @@ afterAll(() => gate.stop())
 
 const last = (replies: string[]) => replies.at(-1)!.slice(0, 3)
 const found = async (words: string) => (await admin('GET', `/api/copies?words=${encodeURIComponent(words)}`)).body.items
-const attempts = async (where: string, ...values: unknown[]) => (await gate.database.query(`select * from attempts where ${where} order by id desc`, values)).rows
+const attempts = async (where: string, ...values: unknown[]) =>
+  (await gate.database.query(`select * from attempts where ${where} order by id desc`, values)).rows
 
 describe('intake: a message that was answered for would be lost, or a refusal leave no trace', () => {
   it('takes a message, decides it, and shows it with its reasons', async () => {
-    const replies = await smtp(gate.smtpPort, handOver('x@elsewhere.example', [WORKER], plainMessage({ subject: 'zebra', text: 'a release fee is due' })))
+    const replies = await smtp(
+      gate.smtpPort,
+      handOver('x@elsewhere.example', [WORKER], plainMessage({ subject: 'zebra', text: 'a release fee is due' })),
+    )
     expect(replies.at(-1)).toMatch(/^250 2\.0\.0/)
     const [copy] = await found('zebra')
-    expect(copy).toMatchObject({ lane: 'quarantine', recipient: WORKER, sender: 'someone@elsewhere.example', subject: 'zebra' })
+    expect(copy).toMatchObject({
+      lane: 'quarantine',
+      recipient: WORKER,
+      sender: 'someone@elsewhere.example',
+      subject: 'zebra',
+    })
     const detail = (await admin('GET', `/api/copies/${copy.id}`)).body
-    expect(detail.reasons[detail.ruling.decidedBy]).toMatchObject({ clause: { name: 'Fee demands' }, fate: { kind: 'decided' }, evidence: [{ phrase: 'release fee', place: 'own', start: 2, end: 13 }] })
+    expect(detail.reasons[detail.ruling.decidedBy]).toMatchObject({
+      clause: { name: 'Fee demands' },
+      fate: { kind: 'decided' },
+      evidence: [{ phrase: 'release fee', place: 'own', start: 2, end: 13 }],
+    })
     expect(detail.sentence).toBe('Held in General because rule Fee demands found “release fee” in the text.')
   })
 
   it('counts a sender as verified only through the relay', async () => {
     const partner = { from: 'notices@coastal-authority.example', text: 'the release fee is waived' }
-    await smtp(gate.smtpPort, handOver('notices@coastal-authority.example', [WORKER], plainMessage({ ...partner, subject: 'giraffe straight' })))
-    const trace = 'Authentication-Results: relay.saltmere-harbour.example; dmarc=pass header.from=coastal-authority.example\nReceived: from x (x [192.0.2.4]) by relay.saltmere-harbour.example; Tue, 24 Nov 2026 09:00:00 +0000\n'
-    await smtp(gate.smtpPort, handOver('notices@coastal-authority.example', [WORKER], trace + plainMessage({ ...partner, subject: 'giraffe relayed' })), '127.0.0.2')
-    await smtp(gate.smtpPort, handOver('notices@coastal-authority.example', [WORKER], trace + plainMessage({ ...partner, subject: 'giraffe forged' })))
-    expect(Object.fromEntries((await found('giraffe')).map((c: { subject: string, lane: string }) => [c.subject, c.lane]))).toEqual({ 'giraffe straight': 'quarantine', 'giraffe relayed': 'inbox', 'giraffe forged': 'quarantine' })
+    await smtp(
+      gate.smtpPort,
+      handOver(
+        'notices@coastal-authority.example',
+        [WORKER],
+        plainMessage({ ...partner, subject: 'giraffe straight' }),
+      ),
+    )
+    const trace =
+      'Authentication-Results: relay.saltmere-harbour.example; dmarc=pass header.from=coastal-authority.example\nReceived: from x (x [192.0.2.4]) by relay.saltmere-harbour.example; Tue, 24 Nov 2026 09:00:00 +0000\n'
+    await smtp(
+      gate.smtpPort,
+      handOver(
+        'notices@coastal-authority.example',
+        [WORKER],
+        trace + plainMessage({ ...partner, subject: 'giraffe relayed' }),
+      ),
+      '127.0.0.2',
+    )
+    await smtp(
+      gate.smtpPort,
+      handOver(
+        'notices@coastal-authority.example',
+        [WORKER],
+        trace + plainMessage({ ...partner, subject: 'giraffe forged' }),
+      ),
+    )
+    expect(
+      Object.fromEntries((await found('giraffe')).map((c: { subject: string, lane: string }) => [c.subject, c.lane])),
+    ).toEqual({ 'giraffe straight': 'quarantine', 'giraffe relayed': 'inbox', 'giraffe forged': 'quarantine' })
   })
 
   it('knows a repeat and decides nothing twice', async () => {
     const message = plainMessage({ subject: 'once only', id: 'same' })
     expect((await smtp(gate.smtpPort, handOver('x@elsewhere.example', [WORKER], message))).at(-1)).toMatch(/^250/)
-    expect((await smtp(gate.smtpPort, handOver('x@elsewhere.example', [WORKER, 'reviewer@saltmere-harbour.example'], message))).at(-1)).toMatch(/^250/)
-    expect((await found('"once only"')).map((c: { recipient: string }) => c.recipient).sort()).toEqual(['reviewer@saltmere-harbour.example', WORKER])
+    expect(
+      (
+        await smtp(
+          gate.smtpPort,
+          handOver('x@elsewhere.example', [WORKER, 'reviewer@saltmere-harbour.example'], message),
+        )
+      ).at(-1),
+    ).toMatch(/^250/)
+    expect((await found('"once only"')).map((c: { recipient: string }) => c.recipient).sort()).toEqual([
+      'reviewer@saltmere-harbour.example',
+      WORKER,
+    ])
   })
 
   it('refuses unknown recipients with 550, always takes postmaster, and has every attempt on record', async () => {
-    expect((await smtp(gate.smtpPort, ['EHLO x', 'MAIL FROM:<a@elsewhere.example>', 'RCPT TO:<nobody@saltmere-harbour.example>'])).at(-1)).toMatch(/^550 5\.1\.1 There is no mailbox nobody@/)
-    expect(last(await smtp(gate.smtpPort, ['EHLO x', 'MAIL FROM:<a@elsewhere.example>', 'RCPT TO:<x@not-ours.example>']))).toBe('550')
+    expect(
+      (
+        await smtp(gate.smtpPort, [
+          'EHLO x',
+          'MAIL FROM:<a@elsewhere.example>',
+          'RCPT TO:<nobody@saltmere-harbour.example>',
+        ])
+      ).at(-1),
+    ).toMatch(/^550 5\.1\.1 There is no mailbox nobody@/)
+    expect(
+      last(await smtp(gate.smtpPort, ['EHLO x', 'MAIL FROM:<a@elsewhere.example>', 'RCPT TO:<x@not-ours.example>'])),
+    ).toBe('550')
     const [refused] = await attempts('rcpt_to = $1', 'nobody@saltmere-harbour.example')
-    expect(refused).toMatchObject({ mail_from: 'a@elsewhere.example', reply_code: 550, client: '127.0.0.1', message_id: null })
-    for (const postmaster of ['postmaster', 'Postmaster@saltmere-harbour.example']) expect(last(await smtp(gate.smtpPort, handOver('', [postmaster], plainMessage({ subject: `to ${postmaster}` }))))).toBe('250')
+    expect(refused).toMatchObject({
+      mail_from: 'a@elsewhere.example',
+      reply_code: 550,
+      client: '127.0.0.1',
+      message_id: null,
+    })
+    for (const postmaster of ['postmaster', 'Postmaster@saltmere-harbour.example'])
+      expect(
+        last(await smtp(gate.smtpPort, handOver('', [postmaster], plainMessage({ subject: `to ${postmaster}` })))),
+      ).toBe('250')
     expect(await attempts('rcpt_to like \'postmaster%\'')).toHaveLength(2)
   })
 
   it('refuses what is over 25 MB with 552, announced or not', async () => {
-    expect(last(await smtp(gate.smtpPort, ['EHLO x', `MAIL FROM:<big@elsewhere.example> SIZE=${26 * 1024 * 1024 + 1}`]))).toBe('552')
+    expect(
+      last(await smtp(gate.smtpPort, ['EHLO x', `MAIL FROM:<big@elsewhere.example> SIZE=${26 * 1024 * 1024 + 1}`])),
+    ).toBe('552')
     const big = plainMessage({ text: `${'x'.repeat(998)}\r\n`.repeat(27 * 1024) })
-    expect((await smtp(gate.smtpPort, handOver('big@elsewhere.example', [WORKER], big))).at(-1)).toMatch(/^552 .*larger than 25 MB/)
+    expect((await smtp(gate.smtpPort, handOver('big@elsewhere.example', [WORKER], big))).at(-1)).toMatch(
+      /^552 .*larger than 25 MB/,
+    )
     expect((await attempts('mail_from = $1', 'big@elsewhere.example')).map(a => a.reply_code)).toEqual([552, 552])
   })
 
   it('stores what PostgreSQL would reject, cleaned', async () => {
-    const nul = Buffer.concat([Buffer.from('From: a@elsewhere.example\r\nSubject: =?utf-8?B?AHdhbHJ1cwA=?=\r\nContent-Type: text/plain; charset=utf-16le\r\nContent-Transfer-Encoding: base64\r\n\r\n'), Buffer.from(`${Buffer.from([0x41, 0xD8, 0x42, 0x00, 0x00, 0x00]).toString('base64')}\r\n.\r\n`)])
-    expect(last(await smtp(gate.smtpPort, [...handOver('a@elsewhere.example', [WORKER], '').slice(0, -1), nul]))).toBe('250')
-    const huge = plainMessage({ subject: `octopus ${'ü'.repeat(4000)}`, text: Array.from({ length: 90_000 }, (_, i) => `w${i.toString(36)}`).join(' ').replace(/(.{900}) /g, '$1\n') })
+    const nul = Buffer.concat([
+      Buffer.from(
+        'From: a@elsewhere.example\r\nSubject: =?utf-8?B?AHdhbHJ1cwA=?=\r\nContent-Type: text/plain; charset=utf-16le\r\nContent-Transfer-Encoding: base64\r\n\r\n',
+      ),
+      Buffer.from(`${Buffer.from([0x41, 0xd8, 0x42, 0x00, 0x00, 0x00]).toString('base64')}\r\n.\r\n`),
+    ])
+    expect(last(await smtp(gate.smtpPort, [...handOver('a@elsewhere.example', [WORKER], '').slice(0, -1), nul]))).toBe(
+      '250',
+    )
+    const huge = plainMessage({
+      subject: `octopus ${'ü'.repeat(4000)}`,
+      text: Array.from({ length: 90_000 }, (_, i) => `w${i.toString(36)}`)
+        .join(' ')
+        .replace(/(.{900}) /g, '$1\n'),
+    })
     expect(last(await smtp(gate.smtpPort, handOver('a@elsewhere.example', [WORKER], huge)))).toBe('250')
     expect(await found('walrus')).toHaveLength(1)
     expect(await found('octopus')).toHaveLength(1)
@@ -74,11 +166,39 @@ describe('intake: a message that was answered for would be lost, or a refusal le
   })
 
   it('refuses at the door what a list or a rule refuses, with the reply that was written, and keeps no text of it', async () => {
-    const made = await admin('POST', '/api/lists', { name: 'Shut out', owner: 'organisation', usualSide: 'block', binding: { side: 'block', state: 'acting', must: true, stop: { to: 'refuse', reply: 'Not from there' } }, entries: 'shut.test' })
+    const made = await admin('POST', '/api/lists', {
+      name: 'Shut out',
+      owner: 'organisation',
+      usualSide: 'block',
+      binding: { side: 'block', state: 'acting', must: true, stop: { to: 'refuse', reply: 'Not from there' } },
+      entries: 'shut.test',
+    })
     expect(made.status).toBe(201)
-    await admin('POST', '/api/rules', { name: 'Ibis', owner: 'organisation', must: true, state: 'acting', when: { phrases: ['ibis'] }, except: [], claims: [{ stop: { to: 'refuse', reply: 'No ibis' } }] })
-    expect((await smtp(gate.smtpPort, handOver('a@elsewhere.example', [WORKER], plainMessage({ from: 'b@shut.test', subject: 'okapi' })))).at(-1)).toBe('550 5.7.1 Not from there')
-    const replies = await smtp(gate.smtpPort, handOver('a@elsewhere.example', [WORKER, 'reviewer@saltmere-harbour.example'], plainMessage({ subject: 'an ibis', text: 'tapir' })))
+    await admin('POST', '/api/rules', {
+      name: 'Ibis',
+      owner: 'organisation',
+      must: true,
+      state: 'acting',
+      when: { phrases: ['ibis'] },
+      except: [],
+      claims: [{ stop: { to: 'refuse', reply: 'No ibis' } }],
+    })
+    expect(
+      (
+        await smtp(
+          gate.smtpPort,
+          handOver('a@elsewhere.example', [WORKER], plainMessage({ from: 'b@shut.test', subject: 'okapi' })),
+        )
+      ).at(-1),
+    ).toBe('550 5.7.1 Not from there')
+    const replies = await smtp(
+      gate.smtpPort,
+      handOver(
+        'a@elsewhere.example',
+        [WORKER, 'reviewer@saltmere-harbour.example'],
+        plainMessage({ subject: 'an ibis', text: 'tapir' }),
+      ),
+    )
     expect(replies.at(-1)).toBe('550 5.7.1 No ibis')
     const copies = await found('ibis')
     expect(copies.map((c: { lane: string }) => c.lane)).toEqual(['refused', 'refused'])
@@ -99,26 +219,47 @@ describe('intake: a message that was answered for would be lost, or a refusal le
     const document = slowPdf()
     const order: string[] = []
     const slow = ['one', 'two', 'three'].map(async (name) => {
-      const replies = await smtp(gate.smtpPort, handOver('a@elsewhere.example', [WORKER], withDocument(`narwhal ${name}`, 'slow.pdf', document)))
+      const replies = await smtp(
+        gate.smtpPort,
+        handOver('a@elsewhere.example', [WORKER], withDocument(`narwhal ${name}`, 'slow.pdf', document)),
+      )
       order.push('slow')
       return last(replies)
     })
     for (let i = 0; i < 5; i++) {
-      expect(last(await smtp(gate.smtpPort, handOver('a@elsewhere.example', [WORKER], plainMessage({ subject: `meanwhile ${i}` }))))).toBe('250')
+      expect(
+        last(
+          await smtp(
+            gate.smtpPort,
+            handOver('a@elsewhere.example', [WORKER], plainMessage({ subject: `meanwhile ${i}` })),
+          ),
+        ),
+      ).toBe('250')
       order.push('plain')
     }
     expect(order).toEqual(Array(5).fill('plain'))
     expect(await Promise.all(slow)).toEqual(['250', '250', '250'])
     const copies = await found('narwhal')
     expect(copies).toHaveLength(3)
-    for (const { id } of copies) expect((await admin('GET', `/api/copies/${id}`)).body.facts.defects).toContainEqual({ code: 'attachment not readable', detail: 'slow.pdf: reading took too long' })
+    for (const { id } of copies)
+      expect((await admin('GET', `/api/copies/${id}`)).body.facts.defects).toContainEqual({
+        code: 'attachment not readable',
+        detail: 'slow.pdf: reading took too long',
+      })
   })
 
   it('opening a message that takes for ever holds up nobody, and costs once', async () => {
     // Elements in each other without end cost the package that makes HTML harmless the square of their number.
     const deep = `From: a@elsewhere.example\nSubject: axolotl\nMIME-Version: 1.0\nContent-Type: text/html\n\n${'<div>\n'.repeat(250_000)}words`
     expect(last(await smtp(gate.smtpPort, handOver('a@elsewhere.example', [WORKER], deep)))).toBe('250')
-    await smtp(gate.smtpPort, handOver('a@elsewhere.example', [WORKER], 'From: a@elsewhere.example\nSubject: marmot\nContent-Type: text/html\n\n<p>words</p>'))
+    await smtp(
+      gate.smtpPort,
+      handOver(
+        'a@elsewhere.example',
+        [WORKER],
+        'From: a@elsewhere.example\nSubject: marmot\nContent-Type: text/html\n\n<p>words</p>',
+      ),
+    )
     const [[costly], [quick]] = [await found('axolotl'), await found('marmot')]
     const order: string[] = []
     const opening = admin('GET', `/api/copies/${costly.id}`).then((answer) => {
@@ -131,29 +272,54 @@ describe('intake: a message that was answered for would be lost, or a refusal le
     }
     expect(order).toEqual(['quick', 'quick', 'quick'])
     expect(await opening).toMatchObject({ status: 200, body: { html: null, facts: { subject: 'axolotl' } } })
-    const { rows } = await gate.database.query('select m.subject, h.html is null as none from opened_html h join messages m on m.id = h.message_id where m.subject in ($1, $2) order by 1', ['axolotl', 'marmot'])
-    expect(rows).toEqual([{ subject: 'axolotl', none: true }, { subject: 'marmot', none: false }])
+    const { rows } = await gate.database.query(
+      'select m.subject, h.html is null as none from opened_html h join messages m on m.id = h.message_id where m.subject in ($1, $2) order by 1',
+      ['axolotl', 'marmot'],
+    )
+    expect(rows).toEqual([
+      { subject: 'axolotl', none: true },
+      { subject: 'marmot', none: false },
+    ])
   })
 
   it('one message handed over by many at once, its recipients in any order, is there once for each', async () => {
     const recipients = [WORKER, 'reviewer@saltmere-harbour.example', 'admin@saltmere-harbour.example']
     const message = plainMessage({ subject: 'caracal', id: 'at-once' })
-    const replies = await Promise.all(Array.from({ length: 20 }, (_, i) => smtp(gate.smtpPort, handOver('x@elsewhere.example', i % 2 ? recipients : [...recipients].reverse(), message))))
+    const replies = await Promise.all(
+      Array.from({ length: 20 }, (_, i) =>
+        smtp(gate.smtpPort, handOver('x@elsewhere.example', i % 2 ? recipients : [...recipients].reverse(), message)),
+      ),
+    )
     expect(replies.map(last)).toEqual(Array(20).fill('250'))
-    expect((await found('caracal')).map((c: { recipient: string }) => c.recipient).sort()).toEqual([...recipients].sort())
-    const { rows } = await gate.database.query('select count(*)::int as tries, count(distinct transaction)::int as times from attempts a join messages m on m.id = a.message_id where m.subject = $1', ['caracal'])
+    expect((await found('caracal')).map((c: { recipient: string }) => c.recipient).sort()).toEqual(
+      [...recipients].sort(),
+    )
+    const { rows } = await gate.database.query(
+      'select count(*)::int as tries, count(distinct transaction)::int as times from attempts a join messages m on m.id = a.message_id where m.subject = $1',
+      ['caracal'],
+    )
     expect(rows).toEqual([{ tries: 60, times: 20 }])
   })
 
   it('imports a file as it was received then, and says what is missing', async () => {
     const post = async (body: string, query = '') => {
-      const r = await request(`${gate.url}/api/imports${query}`, { method: 'POST', headers: { 'authorization': `Bearer ${TOKEN}`, 'content-type': 'message/rfc822' }, body })
+      const r = await request(`${gate.url}/api/imports${query}`, {
+        method: 'POST',
+        headers: { 'authorization': `Bearer ${TOKEN}`, 'content-type': 'message/rfc822' },
+        body,
+      })
       return { status: r.status, body: JSON.parse(r.text) }
     }
     const message = `Delivered-To: ${WORKER}\nReceived: from a (a [192.0.2.9]) by b; Mon, 02 Nov 2026 10:00:00 +0100\n${plainMessage({ subject: 'pelican' })}`
-    expect(await post(message)).toMatchObject({ status: 200, body: { receivedAt: '2026-11-02T09:00:00.000Z', copies: [{ recipient: WORKER, lane: 'inbox', repeat: false }] } })
+    expect(await post(message)).toMatchObject({
+      status: 200,
+      body: { receivedAt: '2026-11-02T09:00:00.000Z', copies: [{ recipient: WORKER, lane: 'inbox', repeat: false }] },
+    })
     expect((await post(message)).body.copies).toMatchObject([{ repeat: true }])
-    expect(await post('From: a@b.test\nTo: c@d.test\n\nx')).toMatchObject({ status: 422, body: { detail: expect.stringContaining('--recipient') } })
+    expect(await post('From: a@b.test\nTo: c@d.test\n\nx')).toMatchObject({
+      status: 422,
+      body: { detail: expect.stringContaining('--recipient') },
+    })
     expect((await post('From: a@b.test\n\nx', '?recipient=admin@saltmere-harbour.example')).status).toBe(200)
     expect((await worker('POST', '/api/imports', 'x')).status).toBe(403)
   })
@@ -161,15 +327,34 @@ describe('intake: a message that was answered for would be lost, or a refusal le
   it('answers 451 and 503 while the database is away, and recovers by itself', async () => {
     const cluster = await startCluster(inject('clusterFolder'), { quick: true })
     cluster.stop('immediate')
-    expect(last(await smtp(gate.smtpPort, handOver('x@elsewhere.example', [WORKER], plainMessage()).slice(0, 5)).catch(() => ['000']))).toMatch(/^(?:354|451)/)
-    const replies = await smtp(gate.smtpPort, handOver('x@elsewhere.example', [WORKER], plainMessage({ subject: 'while away' })))
+    expect(
+      last(
+        await smtp(gate.smtpPort, handOver('x@elsewhere.example', [WORKER], plainMessage()).slice(0, 5)).catch(() => [
+          '000',
+        ]),
+      ),
+    ).toMatch(/^(?:354|451)/)
+    const replies = await smtp(
+      gate.smtpPort,
+      handOver('x@elsewhere.example', [WORKER], plainMessage({ subject: 'while away' })),
+    )
     expect(last(replies)).toBe('451')
-    expect(await admin('GET', '/api/copies')).toMatchObject({ status: 503, body: { status: 503, detail: expect.stringContaining('database') } })
+    expect(await admin('GET', '/api/copies')).toMatchObject({
+      status: 503,
+      body: { status: 503, detail: expect.stringContaining('database') },
+    })
     expect((await admin('GET', '/api/health')).status).toBe(503)
     cluster.start()
-    for (let i = 0; i < 400 && (await admin('GET', '/api/health')).status !== 200; i++) await new Promise(r => setTimeout(r, 250))
+    for (let i = 0; i < 400 && (await admin('GET', '/api/health')).status !== 200; i++)
+      await new Promise(r => setTimeout(r, 250))
     // As a mail server does: what was answered with 451 is sent again.
-    const again = async () => last(await smtp(gate.smtpPort, handOver('x@elsewhere.example', [WORKER], plainMessage({ subject: 'after all', id: 'after-all' }))))
+    const again = async () =>
+      last(
+        await smtp(
+          gate.smtpPort,
+          handOver('x@elsewhere.example', [WORKER], plainMessage({ subject: 'after all', id: 'after-all' })),
+        ),
+      )
     let reply = await again()
     for (let i = 0; i < 40 && reply === '451'; i++) reply = await again()
     expect(reply).toBe('250')

@@ -17,11 +17,22 @@ describe('killed in the middle: a message that the sender believes delivered wou
     let accepted = 0
     let killed: Promise<void> | null = null
     const send = async () => {
-      const connect = () => createTransport({ host: '127.0.0.1', port: gate.smtpPort, ignoreTLS: true, pool: true, maxConnections: 1, connectionTimeout: 3000 })
+      const connect = () =>
+        createTransport({
+          host: '127.0.0.1',
+          port: gate.smtpPort,
+          ignoreTLS: true,
+          pool: true,
+          maxConnections: 1,
+          connectionTimeout: 3000,
+        })
       let transport = connect()
       for (let next = waiting.shift(); next !== undefined; next = waiting.shift()) {
         try {
-          await transport.sendMail({ envelope: { from: 'x@elsewhere.example', to: ['worker@saltmere-harbour.example'] }, raw: plainMessage({ id: `kill-${next}`, subject: `kill ${next}` }) })
+          await transport.sendMail({
+            envelope: { from: 'x@elsewhere.example', to: ['worker@saltmere-harbour.example'] },
+            raw: plainMessage({ id: `kill-${next}`, subject: `kill ${next}` }),
+          })
           if (++accepted === MESSAGES / 2) killed = gate.kill().then(() => gate.restart())
         }
         catch {
@@ -37,7 +48,9 @@ describe('killed in the middle: a message that the sender believes delivered wou
     }
     await Promise.all(Array.from({ length: CONNECTIONS }, send))
     expect(killed).not.toBeNull()
-    const { rows } = await gate.database.query('select count(*)::int as copies, count(distinct m.message_id)::int as messages, count(r.id)::int as rulings from copies c join messages m on m.id = c.message_id left join rulings r on r.copy_id = c.id where m.message_id like \'kill-%\'')
+    const { rows } = await gate.database.query(
+      'select count(*)::int as copies, count(distinct m.message_id)::int as messages, count(r.id)::int as rulings from copies c join messages m on m.id = c.message_id left join rulings r on r.copy_id = c.id where m.message_id like \'kill-%\'',
+    )
     expect(rows[0]).toEqual({ copies: MESSAGES, messages: MESSAGES, rulings: MESSAGES })
   })
 })

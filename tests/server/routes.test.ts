@@ -3,23 +3,44 @@ import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
 import { EntryTable, readPolicy } from '#core'
 import { ACCESS, EVERYBODY, rolesFor } from '../../server/http/access'
 import compile, { type CompiledElsewhere } from '../../server/workers/compile'
-import { callerFor, install, SETUP_TOKEN, smtp, handOver, plainMessage, type Caller, type Installation } from './support/installation'
+import {
+  callerFor,
+  install,
+  SETUP_TOKEN,
+  smtp,
+  handOver,
+  plainMessage,
+  type Caller,
+  type Installation,
+} from './support/installation'
 
 const ROLES = ['administrator', 'reviewer', 'worker'] as const
 let gate: Installation
 let begun: CompiledElsewhere
-let as: Record<typeof ROLES[number] | 'nobody', Caller>
+let as: Record<(typeof ROLES)[number] | 'nobody', Caller>
 
 beforeAll(async () => {
   gate = await install(inject('clusterFolder'), 'routes')
   const sign = (name: string) => callerFor(gate.url, `${name}@saltmere-harbour.example`)
   process.env.DATABASE_URL = gate.databaseUrl
   begun = await compile({ earlier: null })
-  as = { administrator: await sign('admin'), reviewer: await sign('reviewer'), worker: await sign('worker'), nobody: await callerFor(gate.url, null) }
+  as = {
+    administrator: await sign('admin'),
+    reviewer: await sign('reviewer'),
+    worker: await sign('worker'),
+    nobody: await callerFor(gate.url, null),
+  }
 })
 afterAll(() => gate.stop())
 
-const RULE = { name: 'Otters', owner: 'organisation', state: 'acting', when: { phrases: ['otter'] }, except: [], claims: [{ stop: { to: 'spam' } }] }
+const RULE = {
+  name: 'Otters',
+  owner: 'organisation',
+  state: 'acting',
+  when: { phrases: ['otter'] },
+  except: [],
+  claims: [{ stop: { to: 'spam' } }],
+}
 
 describe('who may call what: somebody would read or change what is not theirs', () => {
   const routes = Object.entries(ACCESS).filter(([route]) => !route.includes('/api/session'))
@@ -35,15 +56,25 @@ describe('who may call what: somebody would read or change what is not theirs', 
     }
   })
   it('names every route that there is', () => {
-    const files = readdirSync(new URL('../../server/api', import.meta.url), { recursive: true, encoding: 'utf8' }).filter(f => /\.(?:get|post|put|delete)\.ts$/.test(f))
+    const files = readdirSync(new URL('../../server/api', import.meta.url), {
+      recursive: true,
+      encoding: 'utf8',
+    }).filter(f => /\.(?:get|post|put|delete)\.ts$/.test(f))
     for (const file of files) {
       const [, path, method] = /^(.*)\.(get|post|put|delete)\.ts$/.exec(file)!
-      expect([file, rolesFor(method!.toUpperCase(), `/api/${path!.replace(/\/?index$/, '').replace(/\[id\]/g, '7')}`) !== null]).toEqual([file, true])
+      expect([
+        file,
+        rolesFor(method!.toUpperCase(), `/api/${path!.replace(/\/?index$/, '').replace(/\[id\]/g, '7')}`) !== null,
+      ]).toEqual([file, true])
     }
   })
   it('says of an unknown path that nothing is there, in a problem document', async () => {
     const answer = await as.worker('GET', '/api/secrets')
-    expect([answer.status, answer.headers.get('content-type'), answer.body.status]).toEqual([404, 'application/problem+json', 404])
+    expect([answer.status, answer.headers.get('content-type'), answer.body.status]).toEqual([
+      404,
+      'application/problem+json',
+      404,
+    ])
   })
   it('a signed-out cookie opens nothing any more', async () => {
     const leaving = await callerFor(gate.url, 'emeka.strand@saltmere-harbour.example')
@@ -53,22 +84,40 @@ describe('who may call what: somebody would read or change what is not theirs', 
   })
   it('stops somebody who guesses passwords', async () => {
     const tries = []
-    for (let i = 0; i < 11; i++) tries.push((await as.nobody('POST', '/api/session', { email: 'dov.marchetti@saltmere-harbour.example', password: 'x' })).status)
+    for (let i = 0; i < 11; i++)
+      tries.push(
+        (await as.nobody('POST', '/api/session', { email: 'dov.marchetti@saltmere-harbour.example', password: 'x' }))
+          .status,
+      )
     expect(tries).toEqual([...Array(10).fill(401), 429])
   })
   it('the setup link is worth nothing once there is an administrator', async () => {
     expect((await as.nobody('GET', `/api/setup?token=${SETUP_TOKEN}`)).body).toEqual({ open: false })
-    expect((await as.nobody('POST', '/api/setup', { token: SETUP_TOKEN, name: 'M', address: 'm@x.example', password: 'long enough', domains: ['x.example'] })).status).toBe(403)
+    expect(
+      (
+        await as.nobody('POST', '/api/setup', {
+          token: SETUP_TOKEN,
+          name: 'M',
+          address: 'm@x.example',
+          password: 'long enough',
+          domains: ['x.example'],
+        })
+      ).status,
+    ).toBe(403)
   })
 })
 
 describe('a worker’s view: somebody else’s mail would lie open', () => {
   it('shows own copies only, and other people’s not by number either', async () => {
-    const readers = (await as.worker('GET', '/api/copies?limit=200')).body.items.map((c: { recipient: string }) => c.recipient.replace(/@.*/, ''))
+    const readers = (await as.worker('GET', '/api/copies?limit=200')).body.items.map((c: { recipient: string }) =>
+      c.recipient.replace(/@.*/, ''),
+    )
     expect(readers).toContain('oskar.brandt')
     expect(readers.filter((r: string) => !['worker', 'oskar.brandt', 'accounts'].includes(r))).toEqual([])
-    const other = (await as.administrator('GET', '/api/copies?recipient=runa.keel@saltmere-harbour.example&limit=1')).body.items[0]
-    for (const path of [`/api/copies/${other.id}`, `/api/copies/${other.id}/source`]) expect((await as.worker('GET', path)).status).toBe(404)
+    const other = (await as.administrator('GET', '/api/copies?recipient=runa.keel@saltmere-harbour.example&limit=1'))
+      .body.items[0]
+    for (const path of [`/api/copies/${other.id}`, `/api/copies/${other.id}/source`])
+      expect((await as.worker('GET', path)).status).toBe(404)
     expect((await as.worker('POST', '/api/copies/lane', { ids: [other.id], lane: 'bin' })).status).toBe(404)
   })
   it('reads the organisation’s rules, may not change them, may make own ones', async () => {
@@ -83,15 +132,37 @@ describe('a worker’s view: somebody else’s mail would lie open', () => {
     expect((await as.administrator('GET', `/api/rules/${own.body.id}`)).status).toBe(404)
   })
   it('a worker neither releases from a quarantine nor tries mail to others', async () => {
-    await smtp(gate.smtpPort, handOver('x@elsewhere.example', ['worker@saltmere-harbour.example'], plainMessage({ subject: 'heron', text: 'release fee' })))
+    await smtp(
+      gate.smtpPort,
+      handOver(
+        'x@elsewhere.example',
+        ['worker@saltmere-harbour.example'],
+        plainMessage({ subject: 'heron', text: 'release fee' }),
+      ),
+    )
     const [held] = (await as.worker('GET', '/api/copies?words=heron')).body.items
     expect((await as.worker('POST', '/api/copies/lane', { ids: [held.id], lane: 'inbox' })).status).toBe(403)
     expect((await as.reviewer('POST', '/api/copies/lane', { ids: [held.id], lane: 'inbox' })).status).toBe(200)
-    expect((await as.worker('POST', '/api/try', { recipient: 'admin@saltmere-harbour.example', from: 'a@b.test', subject: 's', text: 't' })).status).toBe(403)
+    expect(
+      (
+        await as.worker('POST', '/api/try', {
+          recipient: 'admin@saltmere-harbour.example',
+          from: 'a@b.test',
+          subject: 's',
+          text: 't',
+        })
+      ).status,
+    ).toBe(403)
   })
   it('who opened whose mail is on record, one’s own is not', async () => {
     const [copy] = (await as.worker('GET', '/api/copies?words=heron')).body.items
-    const opened = async () => (await gate.database.query('select a.person_id from acts a join act_items i on i.act_id = a.id where a.kind = \'opened\' and i.copy_id = $1', [copy.id])).rows.map(r => r.person_id)
+    const opened = async () =>
+      (
+        await gate.database.query(
+          'select a.person_id from acts a join act_items i on i.act_id = a.id where a.kind = \'opened\' and i.copy_id = $1',
+          [copy.id],
+        )
+      ).rows.map(r => r.person_id)
     await as.worker('GET', `/api/copies/${copy.id}`)
     expect(await opened()).toEqual([])
     await as.administrator('GET', `/api/copies/${copy.id}`)
@@ -101,7 +172,14 @@ describe('a worker’s view: somebody else’s mail would lie open', () => {
 
 describe('acts: a mistake could not be taken back, or would overwrite somebody else’s work', () => {
   const fresh = async (subject: string) => {
-    await smtp(gate.smtpPort, handOver('x@elsewhere.example', ['worker@saltmere-harbour.example'], plainMessage({ subject, text: 'wheat futures' })))
+    await smtp(
+      gate.smtpPort,
+      handOver(
+        'x@elsewhere.example',
+        ['worker@saltmere-harbour.example'],
+        plainMessage({ subject, text: 'wheat futures' }),
+      ),
+    )
     return (await as.worker('GET', `/api/copies?words=${subject}`)).body.items[0]
   }
   const now = async (id: number) => (await as.administrator('GET', `/api/copies/${id}`)).body
@@ -109,7 +187,13 @@ describe('acts: a mistake could not be taken back, or would overwrite somebody e
   it('moving to the inbox implies wanted; what is said outweighs it; each is taken back by itself', async () => {
     const { id } = await fresh('badger')
     const moved = (await as.worker('POST', '/api/copies/lane', { ids: [id], lane: 'inbox' })).body
-    expect(await now(id)).toMatchObject({ lane: 'inbox', movedBy: 'Oskar Brandt', reason: 'moved by Oskar Brandt', judgement: 'wanted', judgementStrength: 'implied' })
+    expect(await now(id)).toMatchObject({
+      lane: 'inbox',
+      movedBy: 'Oskar Brandt',
+      reason: 'moved by Oskar Brandt',
+      judgement: 'wanted',
+      judgementStrength: 'implied',
+    })
     await as.worker('POST', '/api/copies/judgement', { ids: [id], value: 'unwanted' })
     expect(await now(id)).toMatchObject({ judgement: 'unwanted', judgementStrength: 'said' })
     await as.worker('POST', '/api/copies/judgement', { ids: [id], value: null })
@@ -121,34 +205,63 @@ describe('acts: a mistake could not be taken back, or would overwrite somebody e
   it('answers 409 when somebody else was faster, and changes nothing', async () => {
     const { id, version } = await fresh('lynx')
     const act = (await as.administrator('POST', '/api/copies/lane', { ids: [id], lane: 'bin' })).body
-    expect((await as.worker('POST', '/api/copies/lane', { ids: [id], lane: 'inbox', versions: { [id]: version } })).status).toBe(409)
+    expect(
+      (await as.worker('POST', '/api/copies/lane', { ids: [id], lane: 'inbox', versions: { [id]: version } })).status,
+    ).toBe(409)
     await as.worker('POST', '/api/copies/lane', { ids: [id], lane: 'inbox' })
     expect((await as.administrator('POST', `/api/acts/${act.actId}/undo`)).status).toBe(409)
     expect((await now(id)).lane).toBe('inbox')
   })
   it('of ten at the same time one wins', async () => {
     const rule = (await as.administrator('POST', '/api/rules', { ...RULE, name: 'Race' })).body
-    const tries = await Promise.all(Array.from({ length: 10 }, (_, i) => as.administrator('PUT', `/api/rules/${rule.id}`, { ...RULE, name: `Race ${i}`, version: rule.version })))
+    const tries = await Promise.all(
+      Array.from({ length: 10 }, (_, i) =>
+        as.administrator('PUT', `/api/rules/${rule.id}`, { ...RULE, name: `Race ${i}`, version: rule.version }),
+      ),
+    )
     expect(tries.map(t => t.status).sort()).toEqual([200, ...Array(9).fill(409)])
   })
 })
 
 describe('releasing: a release would undo somebody else’s stop unseen, or lose the message', () => {
-  const hold = (name: string, quarantine: string, phrase: string, more: object[] = []) => as.administrator('POST', '/api/rules', { ...RULE, name, when: { phrases: [phrase] }, claims: [{ stop: { to: 'quarantine', quarantine } }, ...more] })
+  const hold = (name: string, quarantine: string, phrase: string, more: object[] = []) =>
+    as.administrator('POST', '/api/rules', {
+      ...RULE,
+      name,
+      when: { phrases: [phrase] },
+      claims: [{ stop: { to: 'quarantine', quarantine } }, ...more],
+    })
   const held = async (subject: string, text: string) => {
-    await smtp(gate.smtpPort, handOver('x@elsewhere.example', ['worker@saltmere-harbour.example'], plainMessage({ subject, text })))
+    await smtp(
+      gate.smtpPort,
+      handOver('x@elsewhere.example', ['worker@saltmere-harbour.example'], plainMessage({ subject, text })),
+    )
     return (await as.reviewer('GET', `/api/copies?words=${subject}`)).body.items[0]
   }
-  const release = (id: number, more = {}) => as.reviewer('POST', '/api/copies/lane', { ids: [id], lane: 'inbox', ...more })
+  const release = (id: number, more = {}) =>
+    as.reviewer('POST', '/api/copies/lane', { ids: [id], lane: 'inbox', ...more })
   const now = async (id: number) => (await as.administrator('GET', `/api/copies/${id}`)).body
 
   it('goes to the inbox, and what waited for it is done now', async () => {
     await hold('Plovers', 'general', 'plover', [{ effect: { kind: 'subject mark', value: '[held]' } }])
-    await as.administrator('POST', '/api/rules', { ...RULE, name: 'Plover mark', when: { phrases: ['plover'] }, claims: [{ effect: { kind: 'header', value: 'X-Plover: seen' } }] })
+    await as.administrator('POST', '/api/rules', {
+      ...RULE,
+      name: 'Plover mark',
+      when: { phrases: ['plover'] },
+      claims: [{ effect: { kind: 'header', value: 'X-Plover: seen' } }],
+    })
     const copy = await held('dunlin', 'a plover')
-    expect((await now(copy.id)).reasons.find((r: { clause: { name: string } }) => r.clause.name === 'Plover mark').fate).toEqual({ kind: 'waits' })
+    expect(
+      (await now(copy.id)).reasons.find((r: { clause: { name: string } }) => r.clause.name === 'Plover mark').fate,
+    ).toEqual({ kind: 'waits' })
     expect(await release(copy.id)).toMatchObject({ status: 200, body: { changed: 1, elsewhere: [] } })
-    expect(await now(copy.id)).toMatchObject({ lane: 'inbox', movedBy: 'Runa Keel', judgement: 'wanted', judgementStrength: 'implied', history: [{ kind: 'released' }] })
+    expect(await now(copy.id)).toMatchObject({
+      lane: 'inbox',
+      movedBy: 'Runa Keel',
+      judgement: 'wanted',
+      judgementStrength: 'implied',
+      history: [{ kind: 'released' }],
+    })
     expect((await as.worker('GET', `/api/copies/${copy.id}/source`)).body).toContain('X-Plover: seen')
   })
   it('stops where another’s stop stands, says which, and two quarantines do not hand it to and fro', async () => {
@@ -157,7 +270,9 @@ describe('releasing: a release would undo somebody else’s stop unseen, or lose
     const copy = await held('sanderling', 'a tern')
     expect(copy.quarantine).toBe('security')
     const first = await release(copy.id)
-    expect(first.body.elsewhere).toMatchObject([{ id: copy.id, lane: 'quarantine', quarantine: 'general', why: expect.stringContaining('Terns two') }])
+    expect(first.body.elsewhere).toMatchObject([
+      { id: copy.id, lane: 'quarantine', quarantine: 'general', why: expect.stringContaining('Terns two') },
+    ])
     expect(await now(copy.id)).toMatchObject({ lane: 'quarantine', quarantine: 'general', movedBy: null })
     expect((await release(copy.id)).body.elsewhere).toEqual([])
     expect((await now(copy.id)).lane).toBe('inbox')
@@ -169,16 +284,33 @@ describe('releasing: a release would undo somebody else’s stop unseen, or lose
     const before = await now(copy.id)
     const { body } = await release(copy.id)
     expect((await as.reviewer('POST', `/api/acts/${body.actId}/undo`)).status).toBe(200)
-    expect(await now(copy.id)).toMatchObject({ lane: 'quarantine', quarantine: 'general', reason: before.reason, reasons: before.reasons, judgement: null })
+    expect(await now(copy.id)).toMatchObject({
+      lane: 'quarantine',
+      quarantine: 'general',
+      reason: before.reason,
+      reasons: before.reasons,
+      judgement: null,
+    })
   })
   it('past the reader’s own places, unless that is asked for; and never to where nothing comes back from', async () => {
-    await as.worker('POST', '/api/rules', { ...RULE, owner: 'person:worker-saltmere-harbour.example', name: 'My slow ones', when: { phrases: ['crake'] }, claims: [{ place: { to: 'slow lane' } }] })
+    await as.worker('POST', '/api/rules', {
+      ...RULE,
+      owner: 'person:worker-saltmere-harbour.example',
+      name: 'My slow ones',
+      when: { phrases: ['crake'] },
+      claims: [{ place: { to: 'slow lane' } }],
+    })
     await hold('Crakes', 'general', 'crake')
     const [straight, own] = [await held('godwit', 'a crake'), await held('curlew', 'a crake')]
     await release(straight.id)
     await release(own.id, { ownPlaces: true })
     expect([(await now(straight.id)).lane, (await now(own.id)).lane]).toEqual(['inbox', 'slow lane'])
-    await as.administrator('POST', '/api/rules', { ...RULE, name: 'Avocets gone', when: { phrases: ['avocet'] }, claims: [{ stop: { to: 'erase', confirmed: true } }] })
+    await as.administrator('POST', '/api/rules', {
+      ...RULE,
+      name: 'Avocets gone',
+      when: { phrases: ['avocet'] },
+      claims: [{ stop: { to: 'erase', confirmed: true } }],
+    })
     await hold('Avocets', 'general', 'avocet')
     const evidence = await held('knot', 'an avocet')
     expect(evidence.lane).toBe('quarantine')
@@ -188,60 +320,180 @@ describe('releasing: a release would undo somebody else’s stop unseen, or lose
 
 describe('lists and rules: what was typed would be lost, or act otherwise than written', () => {
   it('adds what can be read, gives back what cannot, and acts at once', async () => {
-    const made = await as.administrator('POST', '/api/lists', { name: 'Voles', owner: 'organisation', usualSide: 'block', binding: { side: 'block', state: 'acting', stop: { to: 'bin' } }, entries: 'vole.test\n@vole.test' })
+    const made = await as.administrator('POST', '/api/lists', {
+      name: 'Voles',
+      owner: 'organisation',
+      usualSide: 'block',
+      binding: { side: 'block', state: 'acting', stop: { to: 'bin' } },
+      entries: 'vole.test\n@vole.test',
+    })
     expect([made.status, made.body.added.length]).toEqual([201, 1])
-    const added = (await as.administrator('POST', `/api/lists/${made.body.id}/entries`, { text: 'a@vole.test, nonsense here\n@below.test', below: true })).body
-    expect(added.added.map((e: { kind: string, value: string }) => `${e.kind} ${e.value}`)).toEqual(['address a@vole.test', 'domain and below below.test'])
+    const added = (
+      await as.administrator('POST', `/api/lists/${made.body.id}/entries`, {
+        text: 'a@vole.test, nonsense here\n@below.test',
+        below: true,
+      })
+    ).body
+    expect(added.added.map((e: { kind: string, value: string }) => `${e.kind} ${e.value}`)).toEqual([
+      'address a@vole.test',
+      'domain and below below.test',
+    ])
     expect(added.wrong).toMatchObject([{ text: 'nonsense here' }])
-    await smtp(gate.smtpPort, handOver('q@deep.below.test', ['worker@saltmere-harbour.example'], plainMessage({ from: 'q@deep.below.test', subject: 'weasel' })))
-    expect((await as.worker('GET', '/api/copies?words=weasel')).body.items[0]).toMatchObject({ lane: 'bin', reason: 'list Voles' })
+    await smtp(
+      gate.smtpPort,
+      handOver(
+        'q@deep.below.test',
+        ['worker@saltmere-harbour.example'],
+        plainMessage({ from: 'q@deep.below.test', subject: 'weasel' }),
+      ),
+    )
+    expect((await as.worker('GET', '/api/copies?words=weasel')).body.items[0]).toMatchObject({
+      lane: 'bin',
+      reason: 'list Voles',
+    })
     const list = (await as.administrator('GET', `/api/lists/${made.body.id}`)).body
     expect(list.entries.find((e: { value: string }) => e.value === 'below.test')).toMatchObject({ hits: 1 })
-    expect((await as.administrator('POST', `/api/lists/${made.body.id}/removals`, { ids: [list.entries[0].id] })).body).toEqual({ removed: 1 })
+    expect(
+      (await as.administrator('POST', `/api/lists/${made.body.id}/removals`, { ids: [list.entries[0].id] })).body,
+    ).toEqual({ removed: 1 })
   })
   it('one list serves the organisation, a department and a person, each as they say', async () => {
-    const lane = async (from: string) => (await as.worker('POST', '/api/try', { recipient: 'worker@saltmere-harbour.example', from, subject: 's', text: 't', authentication: 'pass' })).body.ruling.lane
-    const list = (await as.administrator('POST', '/api/lists', { name: 'Gulls', owner: 'organisation', usualSide: 'block', binding: { side: 'block', state: 'acting', stop: { to: 'spam' } }, entries: 'gull.test' })).body.id
+    const lane = async (from: string) =>
+      (
+        await as.worker('POST', '/api/try', {
+          recipient: 'worker@saltmere-harbour.example',
+          from,
+          subject: 's',
+          text: 't',
+          authentication: 'pass',
+        })
+      ).body.ruling.lane
+    const list = (
+      await as.administrator('POST', '/api/lists', {
+        name: 'Gulls',
+        owner: 'organisation',
+        usualSide: 'block',
+        binding: { side: 'block', state: 'acting', stop: { to: 'spam' } },
+        entries: 'gull.test',
+      })
+    ).body.id
     const uses = `/api/lists/${list}/bindings`
     const held = { side: 'block', state: 'acting', stop: { to: 'quarantine', quarantine: 'general' } }
     expect((await as.administrator('POST', uses, { owner: 'department:accounts', binding: held })).status).toBe(201)
     expect(await lane('a@gull.test')).toBe('quarantine')
-    const own = await as.worker('POST', uses, { owner: 'person:worker-saltmere-harbour.example', binding: { side: 'allow', state: 'acting', protect: ['quarantine'] } })
+    const own = await as.worker('POST', uses, {
+      owner: 'person:worker-saltmere-harbour.example',
+      binding: { side: 'allow', state: 'acting', protect: ['quarantine'] },
+    })
     expect([own.status, await lane('a@gull.test')]).toEqual([201, 'spam'])
     // What somebody does for themselves is not for others to read, but they learn that somebody does.
     const seen = (await as.administrator('GET', `/api/lists/${list}`)).body
-    expect([seen.bindings.map((b: { owner: string }) => b.owner), seen.usedByOthers]).toEqual([['organisation', 'department:accounts'], 1])
+    expect([seen.bindings.map((b: { owner: string }) => b.owner), seen.usedByOthers]).toEqual([
+      ['organisation', 'department:accounts'],
+      1,
+    ])
     const mine = (await as.worker('GET', `/api/lists/${list}`)).body
     const line = mine.bindings.find((b: { id: string }) => b.id === own.body.id)
     expect(mine.bindings.map((b: { mayChange: boolean }) => b.mayChange)).toEqual([false, false, true])
-    expect((await as.reviewer('PUT', `/api/bindings/${line.id}`, { binding: held, version: line.version })).status).toBe(404)
-    expect((await as.worker('PUT', `/api/bindings/${mine.bindings[0].id}`, { binding: held, version: mine.bindings[0].version })).status).toBe(403)
+    expect(
+      (await as.reviewer('PUT', `/api/bindings/${line.id}`, { binding: held, version: line.version })).status,
+    ).toBe(404)
+    expect(
+      (
+        await as.worker('PUT', `/api/bindings/${mine.bindings[0].id}`, {
+          binding: held,
+          version: mine.bindings[0].version,
+        })
+      ).status,
+    ).toBe(403)
     expect((await as.worker('POST', uses, { owner: 'department:accounts', binding: held })).status).toBe(403)
-    expect((await as.worker('PUT', `/api/bindings/${line.id}`, { binding: { side: 'allow', state: 'acting' }, version: line.version })).status).toBe(204)
+    expect(
+      (
+        await as.worker('PUT', `/api/bindings/${line.id}`, {
+          binding: { side: 'allow', state: 'acting' },
+          version: line.version,
+        })
+      ).status,
+    ).toBe(204)
     expect((await as.worker('DELETE', `/api/bindings/${line.id}?version=${line.version}`)).status).toBe(409)
     expect(await lane('a@gull.test')).toBe('inbox')
     // The same use twice, a quarantine that is not there, somebody who is not there, somebody else's own list.
-    const refused = async (who: Caller, to: string, body: unknown) => Object.keys((await who('POST', to, body)).body.fields ?? {})
-    expect(await refused(as.administrator, uses, { owner: 'department:accounts', binding: { side: 'block', state: 'acting', stop: { to: 'bin' } } })).toEqual(['binding.side'])
-    expect(await refused(as.administrator, uses, { owner: 'organisation', binding: { ...held, direction: 'internal', stop: { to: 'quarantine', quarantine: 'nowhere' } } })).toEqual(['binding.stop.quarantine'])
+    const refused = async (who: Caller, to: string, body: unknown) =>
+      Object.keys((await who('POST', to, body)).body.fields ?? {})
+    expect(
+      await refused(as.administrator, uses, {
+        owner: 'department:accounts',
+        binding: { side: 'block', state: 'acting', stop: { to: 'bin' } },
+      }),
+    ).toEqual(['binding.side'])
+    expect(
+      await refused(as.administrator, uses, {
+        owner: 'organisation',
+        binding: { ...held, direction: 'internal', stop: { to: 'quarantine', quarantine: 'nowhere' } },
+      }),
+    ).toEqual(['binding.stop.quarantine'])
     expect(await refused(as.administrator, uses, { owner: 'department:nobody', binding: held })).toEqual(['owner'])
-    const ownList = (await as.administrator('POST', '/api/lists', { name: 'Own gulls', owner: 'person:admin-saltmere-harbour.example', entries: 'gull.test' })).body.id
-    expect(await refused(as.administrator, `/api/lists/${ownList}/bindings`, { owner: 'organisation', binding: held })).toEqual(['owner'])
+    const ownList = (
+      await as.administrator('POST', '/api/lists', {
+        name: 'Own gulls',
+        owner: 'person:admin-saltmere-harbour.example',
+        entries: 'gull.test',
+      })
+    ).body.id
+    expect(
+      await refused(as.administrator, `/api/lists/${ownList}/bindings`, { owner: 'organisation', binding: held }),
+    ).toEqual(['owner'])
     const now = (await as.worker('GET', `/api/lists/${list}`)).body.bindings[2]
     expect((await as.worker('DELETE', `/api/bindings/${now.id}?version=${now.version}`)).status).toBe(204)
     expect(await lane('a@gull.test')).toBe('quarantine')
   })
   it('another note or expiry for entries that there are; nothing else of them changes', async () => {
-    const made = (await as.administrator('POST', '/api/lists', { name: 'Terns', owner: 'organisation', binding: { side: 'block', state: 'acting', stop: { to: 'drop', confirmed: true } }, entries: ['a@tern.test', 'b@tern.test'] })).body
-    const lane = async () => (await as.administrator('POST', '/api/try', { recipient: 'worker@saltmere-harbour.example', from: 'a@tern.test', subject: 's', text: 't' })).body.ruling.lane
+    const made = (
+      await as.administrator('POST', '/api/lists', {
+        name: 'Terns',
+        owner: 'organisation',
+        binding: { side: 'block', state: 'acting', stop: { to: 'drop', confirmed: true } },
+        entries: ['a@tern.test', 'b@tern.test'],
+      })
+    ).body
+    const lane = async () =>
+      (
+        await as.administrator('POST', '/api/try', {
+          recipient: 'worker@saltmere-harbour.example',
+          from: 'a@tern.test',
+          subject: 's',
+          text: 't',
+        })
+      ).body.ruling.lane
     const change = (body: object, who = as.administrator) => who('PUT', `/api/lists/${made.id}/entries`, body)
     const ids = made.added.map((e: { id: string }) => e.id)
-    expect([await lane(), (await change({ ids, expires: '2020-01-01', note: 'gone' })).body, await lane()]).toEqual(['dropped', { changed: 2 }, 'inbox'])
+    expect([await lane(), (await change({ ids, expires: '2020-01-01', note: 'gone' })).body, await lane()]).toEqual([
+      'dropped',
+      { changed: 2 },
+      'inbox',
+    ])
     // Living again it is wider than what was confirmed.
     expect([(await change({ ids: ids[0], expires: null })).status, await lane()]).toEqual([200, 'bin'])
     const { entries } = (await as.administrator('GET', `/api/lists/${made.id}`)).body
-    expect(entries.map((e: { value: string, note: string, expired: boolean, addedBy: string }) => [e.value, e.note, e.expired, e.addedBy]).sort()).toEqual([['a@tern.test', 'gone', false, 'Ines Varga'], ['b@tern.test', 'gone', true, 'Ines Varga']])
-    expect([(await change({ ids })).status, (await change({ ids: ['x'], note: 'y' })).status, (await change({ ids, expires: 'soon' })).status, (await change({ ids, note: 'y' }, as.worker)).status]).toEqual([422, 409, 422, 403])
+    expect(
+      entries
+        .map((e: { value: string, note: string, expired: boolean, addedBy: string }) => [
+          e.value,
+          e.note,
+          e.expired,
+          e.addedBy,
+        ])
+        .sort(),
+    ).toEqual([
+      ['a@tern.test', 'gone', false, 'Ines Varga'],
+      ['b@tern.test', 'gone', true, 'Ines Varga'],
+    ])
+    expect([
+      (await change({ ids })).status,
+      (await change({ ids: ['x'], note: 'y' })).status,
+      (await change({ ids, expires: 'soon' })).status,
+      (await change({ ids, note: 'y' }, as.worker)).status,
+    ]).toEqual([422, 409, 422, 403])
   })
   it('does not delete a list that a rule still asks', async () => {
     const list = (await as.administrator('GET', '/api/lists/authorities')).body
@@ -250,38 +502,125 @@ describe('lists and rules: what was typed would be lost, or act otherwise than w
   })
   it('says which field is wrong', async () => {
     const answer = await as.administrator('POST', '/api/rules', { ...RULE, name: '', when: { all: [{ phrases: [] }] } })
-    expect(answer).toMatchObject({ status: 422, body: { fields: { 'name': expect.any(String), 'when.all.0.phrases': expect.stringContaining('at least one word') } } })
+    expect(answer).toMatchObject({
+      status: 422,
+      body: {
+        fields: { 'name': expect.any(String), 'when.all.0.phrases': expect.stringContaining('at least one word') },
+      },
+    })
     expect((await as.administrator('POST', '/api/rules', '{')).status).toBe(400)
-    expect((await as.administrator('POST', '/api/rules', { ...RULE, name: 'Later', claims: [{ effect: { kind: 'forward', value: 'x@y.test' } }] })).status).toBe(422)
+    expect(
+      (
+        await as.administrator('POST', '/api/rules', {
+          ...RULE,
+          name: 'Later',
+          claims: [{ effect: { kind: 'forward', value: 'x@y.test' } }],
+        })
+      ).status,
+    ).toBe(422)
   })
   it('a phrase set that grows changes every rule that looks for it', async () => {
-    const made = await as.administrator('POST', '/api/phrase-sets', { name: 'Birds', owner: 'organisation', phrases: ['wren', { text: 'finch', weight: 2 }], minimum: 2 })
+    const made = await as.administrator('POST', '/api/phrase-sets', {
+      name: 'Birds',
+      owner: 'organisation',
+      phrases: ['wren', { text: 'finch', weight: 2 }],
+      minimum: 2,
+    })
     expect(made.status).toBe(201)
     await as.administrator('POST', '/api/rules', { ...RULE, name: 'Birds', when: { set: made.body.id } })
-    const lane = async (text: string) => (await as.administrator('POST', '/api/try', { recipient: 'worker@saltmere-harbour.example', from: 'a@b.test', subject: 's', text })).body.ruling.lane
-    expect([await lane('a wren'), await lane('a finch'), await lane('a wren and a robin')]).toEqual(['inbox', 'spam', 'inbox'])
-    const [set] = (await as.administrator('GET', '/api/phrase-sets')).body.items.filter((s: { id: string }) => s.id === made.body.id)
+    const lane = async (text: string) =>
+      (
+        await as.administrator('POST', '/api/try', {
+          recipient: 'worker@saltmere-harbour.example',
+          from: 'a@b.test',
+          subject: 's',
+          text,
+        })
+      ).body.ruling.lane
+    expect([await lane('a wren'), await lane('a finch'), await lane('a wren and a robin')]).toEqual([
+      'inbox',
+      'spam',
+      'inbox',
+    ])
+    const [set] = (await as.administrator('GET', '/api/phrase-sets')).body.items.filter(
+      (s: { id: string }) => s.id === made.body.id,
+    )
     expect(set.rules).toEqual(['Birds'])
-    expect((await as.worker('PUT', `/api/phrase-sets/${made.body.id}`, { name: 'Birds', phrases: ['x'], version: set.version })).status).toBe(403)
-    expect((await as.administrator('PUT', `/api/phrase-sets/${made.body.id}`, { name: 'Birds', phrases: [...set.phrases, 'robin'], minimum: 2, version: set.version })).status).toBe(204)
-    expect((await as.administrator('PUT', `/api/phrase-sets/${made.body.id}`, { name: 'Birds', phrases: ['x'], version: set.version })).status).toBe(409)
+    expect(
+      (
+        await as.worker('PUT', `/api/phrase-sets/${made.body.id}`, {
+          name: 'Birds',
+          phrases: ['x'],
+          version: set.version,
+        })
+      ).status,
+    ).toBe(403)
+    expect(
+      (
+        await as.administrator('PUT', `/api/phrase-sets/${made.body.id}`, {
+          name: 'Birds',
+          phrases: [...set.phrases, 'robin'],
+          minimum: 2,
+          version: set.version,
+        })
+      ).status,
+    ).toBe(204)
+    expect(
+      (
+        await as.administrator('PUT', `/api/phrase-sets/${made.body.id}`, {
+          name: 'Birds',
+          phrases: ['x'],
+          version: set.version,
+        })
+      ).status,
+    ).toBe(409)
     expect(await lane('a wren and a robin')).toBe('spam')
   })
   it('a confirmation to erase lapses when the rule becomes another', async () => {
-    const rule = { ...RULE, name: 'Gone', when: { phrases: ['moth'] }, claims: [{ stop: { to: 'erase', confirmed: true } }] }
+    const rule = {
+      ...RULE,
+      name: 'Gone',
+      when: { phrases: ['moth'] },
+      claims: [{ stop: { to: 'erase', confirmed: true } }],
+    }
     const made = (await as.administrator('POST', '/api/rules', rule)).body
-    const lane = async () => (await as.administrator('POST', '/api/try', { recipient: 'worker@saltmere-harbour.example', from: 'a@b.test', subject: 'moth', text: '' })).body.ruling.lane
+    const lane = async () =>
+      (
+        await as.administrator('POST', '/api/try', {
+          recipient: 'worker@saltmere-harbour.example',
+          from: 'a@b.test',
+          subject: 'moth',
+          text: '',
+        })
+      ).body.ruling.lane
     expect(await lane()).toBe('dropped')
-    const wider = (await as.administrator('PUT', `/api/rules/${made.id}`, { ...rule, when: { phrases: ['moth', 'bee'] }, version: made.version })).body
+    const wider = (
+      await as.administrator('PUT', `/api/rules/${made.id}`, {
+        ...rule,
+        when: { phrases: ['moth', 'bee'] },
+        version: made.version,
+      })
+    ).body
     expect([await lane(), wider.claims]).toEqual(['bin', [{ stop: { to: 'erase' } }]])
   })
   it('the policy that is handed out is one that every door takes', async () => {
-    for (const who of ROLES) expect([who, readPolicy((await as[who]('GET', '/api/policy')).body)]).toEqual([who, { policy: expect.objectContaining({ format: 'sober-gate-policy' }) }])
+    for (const who of ROLES)
+      expect([who, readPolicy((await as[who]('GET', '/api/policy')).body)]).toEqual([
+        who,
+        { policy: expect.objectContaining({ format: 'sober-gate-policy' }) },
+      ])
   })
   it('every change is a version, and the ruling says which one made it', async () => {
     const before = (await as.administrator('GET', '/api/policy')).body.version
     await as.administrator('POST', '/api/rules', { ...RULE, name: 'Newts', when: { phrases: ['newt'] } })
-    const ruling = (await as.administrator('POST', '/api/try', { recipient: 'worker@saltmere-harbour.example', from: 'a@b.test', subject: 'a newt', text: '' })).body.ruling
+    const ruling = (
+      await as.administrator('POST', '/api/try', {
+        recipient: 'worker@saltmere-harbour.example',
+        from: 'a@b.test',
+        subject: 'a newt',
+        text: '',
+      })
+    ).body.ruling
     expect([ruling.policyVersion, ruling.lane]).toEqual([before + 1, 'spam'])
     expect((await as.administrator('GET', '/api/copies/count?words=newt')).body).toEqual({ total: 0, more: false })
   })
@@ -290,7 +629,12 @@ describe('lists and rules: what was typed would be lost, or act otherwise than w
       const all = new EntryTable(table)
       return { policy, sizes, entries: Array.from({ length: table.count }, (_, i) => [all.listOf(i), all.entry(i)]) }
     }
-    const [followed, fresh] = [await compile({ earlier: { version: begun.policy.version, table: begun.table, lists: begun.policy.lists.map(l => l.id) } }), await compile({ earlier: null })]
+    const [followed, fresh] = [
+      await compile({
+        earlier: { version: begun.policy.version, table: begun.table, lists: begun.policy.lists.map(l => l.id) },
+      }),
+      await compile({ earlier: null }),
+    ]
     expect(fresh.policy.version).toBeGreaterThan(begun.policy.version + 20)
     expect(entries(followed)).toEqual(entries(fresh))
   })
@@ -308,8 +652,16 @@ describe('lists and rules: what was typed would be lost, or act otherwise than w
     }
   })
   it('shown HTML runs nothing and fetches nothing', async () => {
-    const html = '<p onclick="x()">kestrel</p><script>x()</script><img src="http://evil.test/a.png"><a href="javascript:x()">l</a><p style="background:url(http://evil.test/b)">b</p><style>@import "http://evil.test/c"</style><form action="http://evil.test"><input></form>'
-    await smtp(gate.smtpPort, handOver('x@elsewhere.example', ['worker@saltmere-harbour.example'], plainMessage({ subject: 'kestrel' }).replace('\n\nA text', `\nContent-Type: text/html\n\n${html}`)))
+    const html =
+      '<p onclick="x()">kestrel</p><script>x()</script><img src="http://evil.test/a.png"><a href="javascript:x()">l</a><p style="background:url(http://evil.test/b)">b</p><style>@import "http://evil.test/c"</style><form action="http://evil.test"><input></form>'
+    await smtp(
+      gate.smtpPort,
+      handOver(
+        'x@elsewhere.example',
+        ['worker@saltmere-harbour.example'],
+        plainMessage({ subject: 'kestrel' }).replace('\n\nA text', `\nContent-Type: text/html\n\n${html}`),
+      ),
+    )
     const [copy] = (await as.worker('GET', '/api/copies?words=kestrel')).body.items
     const shown = (await as.worker('GET', `/api/copies/${copy.id}`)).body.html
     expect(shown).toContain('kestrel')

@@ -5,7 +5,28 @@ import { describe, expect, it } from 'vitest'
 import { parseContent } from '#core'
 import { Random } from '../../demo'
 
-const NAMES = ['p', 'div', 'span', 'b', 'i', 'a', 'font', 'li', 'ul', 'table', 'tr', 'td', 'h1', 'blockquote', 'center', 'dl', 'dt', 'dd', 'pre', 'section']
+const NAMES = [
+  'p',
+  'div',
+  'span',
+  'b',
+  'i',
+  'a',
+  'font',
+  'li',
+  'ul',
+  'table',
+  'tr',
+  'td',
+  'h1',
+  'blockquote',
+  'center',
+  'dl',
+  'dt',
+  'dd',
+  'pre',
+  'section',
+]
 
 function soup(random: Random): string {
   let out = random.chance(0.5) ? '<!doctype html>' : ''
@@ -33,8 +54,18 @@ describe('tag soup: words that nobody sees would be taken for shown, and buy pro
       const html = soup(random)
       const theirs = shown(parse(html), new Set())
       const { segments } = await parseContent(new TextEncoder().encode(`Content-Type: text/html\r\n\r\n${html}`))
-      const own = new Set(segments.filter(s => s.place === 'own').flatMap(s => s.text.split(/\s+/)).filter(Boolean))
-      const all = new Set(segments.slice(1).flatMap(s => s.text.split(/\s+/)).filter(Boolean))
+      const own = new Set(
+        segments
+          .filter(s => s.place === 'own')
+          .flatMap(s => s.text.split(/\s+/))
+          .filter(Boolean),
+      )
+      const all = new Set(
+        segments
+          .slice(1)
+          .flatMap(s => s.text.split(/\s+/))
+          .filter(Boolean),
+      )
       // Nothing is lost, whatever the tree.
       for (const [word] of html.matchAll(/\bw\d+/g)) expect([html, word, all.has(word)]).toEqual([html, word, true])
       words += all.size

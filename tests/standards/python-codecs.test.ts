@@ -16,14 +16,19 @@ const latin1 = (text: string) => Uint8Array.from(Buffer.from(text, 'latin1'))
 
 /** Base64 in lines of any length, padded as it should be. */
 const base64 = many(400, () => {
-  const lines = bytesOf(random.between(0, 90)).toString('base64').match(new RegExp(`.{1,${random.between(4, 76)}}`, 'g')) ?? []
+  const lines =
+    bytesOf(random.between(0, 90))
+      .toString('base64')
+      .match(new RegExp(`.{1,${random.between(4, 76)}}`, 'g')) ?? []
   return lines.join(random.pick(['', '\r\n', '\n', ' \r\n']))
 })
 
 /** Quoted-printable as programs write it, and as they should not: bare signs, blanks at the end of lines. */
-const quoted = many(400, () => many(random.between(1, 40), () => random.pick([
-  'a', 'words ', '=C3=A9', '=3D', '=e9', '\n', ' \n', '=\n', '\t', '=20', 'x=\n', '.', '=41',
-])).join(''))
+const quoted = many(400, () =>
+  many(random.between(1, 40), () =>
+    random.pick(['a', 'words ', '=C3=A9', '=3D', '=e9', '\n', ' \n', '=\n', '\t', '=20', 'x=\n', '.', '=41']),
+  ).join(''),
+)
 
 const SETS: [charset: string, python: string, text: string][] = [
   ['windows-1252', 'cp1252', 'it’s “5 €” — Größe'],
@@ -45,10 +50,15 @@ const SETS: [charset: string, python: string, text: string][] = [
 ]
 
 const WORDS = ['tide', 'berth', 'Größe', 'Привет', '港', 'a', 'fee']
-const encodedWord = (text: string) => random.chance(0.5)
-  ? `=?utf-8?B?${Buffer.from(text).toString('base64')}?=`
-  : `=?utf-8?q?${[...Buffer.from(text)].map(b => `=${b.toString(16).padStart(2, '0').toUpperCase()}`).join('')}?=`
-const words = many(300, () => many(random.between(1, 5), () => random.chance(0.6) ? encodedWord(random.pick(WORDS)) : random.pick(['tide', 'berth', 'a', '=?', 'x=?'])).join(' '))
+const encodedWord = (text: string) =>
+  random.chance(0.5)
+    ? `=?utf-8?B?${Buffer.from(text).toString('base64')}?=`
+    : `=?utf-8?q?${[...Buffer.from(text)].map(b => `=${b.toString(16).padStart(2, '0').toUpperCase()}`).join('')}?=`
+const words = many(300, () =>
+  many(random.between(1, 5), () =>
+    random.chance(0.6) ? encodedWord(random.pick(WORDS)) : random.pick(['tide', 'berth', 'a', '=?', 'x=?']),
+  ).join(' '),
+)
 
 const DAYS = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun']
 const MONTHS = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec']
@@ -62,28 +72,49 @@ const dates = many(500, () => {
 
 const atom = () => random.pick(['oskar', 'ines.varga', 'a+b', 'x_y', 'desk'])
 const domain = () => random.pick(['quayline.example', 'a.b.test', 'x-y.invalid'])
-const mailbox = () => random.pick([
-  () => `${atom()}@${domain()}`,
-  () => `<${atom()}@${domain()}>`,
-  () => `${random.pick(['Ines', 'Oskar Brandt', 'J R Q'])} <${atom()}@${domain()}>`,
-  () => `"${random.pick(['Brandt, Oskar', 'a@b.test', 'say \\"hi\\"'])}" <${atom()}@${domain()}>`,
-  () => `${atom()}@${domain()} (A Name)`,
-])()
+const mailbox = () =>
+  random.pick([
+    () => `${atom()}@${domain()}`,
+    () => `<${atom()}@${domain()}>`,
+    () => `${random.pick(['Ines', 'Oskar Brandt', 'J R Q'])} <${atom()}@${domain()}>`,
+    () => `"${random.pick(['Brandt, Oskar', 'a@b.test', 'say \\"hi\\"'])}" <${atom()}@${domain()}>`,
+    () => `${atom()}@${domain()} (A Name)`,
+  ])()
 const addresses = many(400, () => many(random.between(1, 4), mailbox).join(random.pick([', ', ',', ' ,\r\n ', ', , '])))
 
-let python: { base64: string[], quoted: string[], charsets: string[], words: string[], dates: (number | null)[], addresses: [string, string][][] }
+let python: {
+  base64: string[]
+  quoted: string[]
+  charsets: string[]
+  words: string[]
+  dates: (number | null)[]
+  addresses: [string, string][][]
+}
 let encoded: [string, string][]
 
 beforeAll(() => {
   // The bytes come from Python's own encoders, so that none of ours is believed.
-  const script = 'import json,sys,base64; print(json.dumps([base64.b64encode(t.encode(c)).decode() for c, t in json.load(sys.stdin)]))'
-  const made = JSON.parse(execFileSync('python3', ['-c', script], { input: JSON.stringify(SETS.map(([, c, t]) => [c, t])), encoding: 'utf8' })) as string[]
+  const script =
+    'import json,sys,base64; print(json.dumps([base64.b64encode(t.encode(c)).decode() for c, t in json.load(sys.stdin)]))'
+  const made = JSON.parse(
+    execFileSync('python3', ['-c', script], {
+      input: JSON.stringify(SETS.map(([, c, t]) => [c, t])),
+      encoding: 'utf8',
+    }),
+  ) as string[]
   encoded = SETS.map(([, name], i) => [name, made[i]!])
   // RFC 2045 6.7 (3): blanks at a line's end are to be deleted before anything else. Python leaves that to others.
-  const bare = quoted.map(text => text.split('\n').map(line => line.trimEnd()).join('\n'))
+  const bare = quoted.map(text =>
+    text
+      .split('\n')
+      .map(line => line.trimEnd())
+      .join('\n'),
+  )
   const asked = { base64, quoted: bare, charsets: encoded, words, dates, addresses }
   const file = new URL('data/codec_facts.py', import.meta.url).pathname
-  python = JSON.parse(execFileSync('python3', [file], { input: JSON.stringify(asked), encoding: 'utf8', maxBuffer: 1e8 }))
+  python = JSON.parse(
+    execFileSync('python3', [file], { input: JSON.stringify(asked), encoding: 'utf8', maxBuffer: 1e8 }),
+  )
 })
 
 describe('transfer encodings (RFC 2045 6): a text would come out as other words', () => {
@@ -94,7 +125,8 @@ describe('transfer encodings (RFC 2045 6): a text would come out as other words'
     }
   })
   it('quoted-printable, well written or not', () => {
-    for (const [i, text] of quoted.entries()) expect([text, hex(decodeQuotedPrintable(latin1(text)).bytes)]).toEqual([text, python.quoted[i]])
+    for (const [i, text] of quoted.entries())
+      expect([text, hex(decodeQuotedPrintable(latin1(text)).bytes)]).toEqual([text, python.quoted[i]])
   })
   it('says where base64 was cut, or holds what is none', () => {
     expect(decodeBase64(latin1('QUJD')).cut).toBe(false)
@@ -107,16 +139,21 @@ describe('transfer encodings (RFC 2045 6): a text would come out as other words'
 describe('character sets (WHATWG Encoding Standard): a phrase would be other letters', () => {
   it.each(SETS)('%s', (charset, _, text) => {
     const at = SETS.findIndex(s => s[0] === charset)
-    expect(decodeText(Buffer.from(encoded[at]![1], 'base64'), charset)).toEqual({ text: python.charsets[at], unknown: false })
+    expect(decodeText(Buffer.from(encoded[at]![1], 'base64'), charset)).toEqual({
+      text: python.charsets[at],
+      unknown: false,
+    })
     expect(python.charsets[at]).toBe(text)
   })
   it('the standard’s own table of windows-1252, 0x80 to 0x9F (index-windows-1252.txt, from memory)', () => {
     const table = '€\u0081‚ƒ„…†‡ˆ‰Š‹Œ\u008DŽ\u008F\u0090‘’“”•–—˜™š›œ\u009DžŸ'
     const bytes = Uint8Array.from(many(32, i => 0x80 + i))
-    for (const label of ['windows-1252', 'iso-8859-1', 'latin1', 'cp1252', 'x-cp1252']) expect(decodeText(bytes, label).text).toBe(table)
+    for (const label of ['windows-1252', 'iso-8859-1', 'latin1', 'cp1252', 'x-cp1252'])
+      expect(decodeText(bytes, label).text).toBe(table)
   })
   it('sets that must not be read as such are guessed at, and said to be unknown', () => {
-    for (const label of ['utf-7', 'x-unheard-of', 'hz-gb-2312']) expect(decodeText(latin1('words'), label)).toEqual({ text: 'words', unknown: true })
+    for (const label of ['utf-7', 'x-unheard-of', 'hz-gb-2312'])
+      expect(decodeText(latin1('words'), label)).toEqual({ text: 'words', unknown: true })
   })
 })
 
@@ -128,7 +165,8 @@ describe('encoded words (RFC 2047): a subject would be read wrongly', () => {
     expect(decodeWords('=?utf-8?q?Gr=C3?= =?utf-8?q?=B6=C3=9Fe?=')).toBe('Größe')
   })
   it('what is none stays as it is', () => {
-    for (const text of ['=?', '=?utf-8?x?a?=', '=??q?a?=', '=?utf-8?q?a', 'a =? b ?= c', '=?utf-8 x?q?a?=']) expect(decodeWords(text)).toBe(text)
+    for (const text of ['=?', '=?utf-8?x?a?=', '=??q?a?=', '=?utf-8?q?a', 'a =? b ?= c', '=?utf-8 x?q?a?='])
+      expect(decodeWords(text)).toBe(text)
   })
 })
 
@@ -151,13 +189,26 @@ describe('dates (RFC 5322 3.3, 4.3): a message would be older or newer than it i
     ['31 Dec 2016 23:59:60 +0000', '2017-01-01T00:00:00.000Z'],
     ['29 Feb 2024 12:00 +0000', '2024-02-29T12:00:00.000Z'],
   ])('%s', (text, instant) => expect(readDate(text)).toBe(instant))
-  it.each(['hello 1', '31 Feb 2026 09:00 +0000', '29 Feb 2026 09:00 +0000', '1 Jan 2026', '1 Jan 2026 25:00 +0000', '2026-01-01', '1 Foo 2026 09:00', '', '1 Jan 2026 09:00 +99'])('“%s” is none', text => expect(readDate(text)).toBeNull())
+  it.each([
+    'hello 1',
+    '31 Feb 2026 09:00 +0000',
+    '29 Feb 2026 09:00 +0000',
+    '1 Jan 2026',
+    '1 Jan 2026 25:00 +0000',
+    '2026-01-01',
+    '1 Foo 2026 09:00',
+    '',
+    '1 Jan 2026 09:00 +99',
+  ])('“%s” is none', text => expect(readDate(text)).toBeNull())
 })
 
 describe('mailboxes (RFC 5322 3.4): an entry of a list would not catch its sender', () => {
   it('generated lists', () => {
     for (const [i, text] of addresses.entries()) {
-      const ours = mailboxes([{ name: 'To', value: text.replace(/\r\n/g, '') }], 'to').map(a => [a.name, `${a.local}@${a.domain}`])
+      const ours = mailboxes([{ name: 'To', value: text.replace(/\r\n/g, '') }], 'to').map(a => [
+        a.name,
+        `${a.local}@${a.domain}`,
+      ])
       expect([text, ours]).toEqual([text, python.addresses[i]!.filter(([, address]) => address)])
     }
   })

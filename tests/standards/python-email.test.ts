@@ -6,9 +6,15 @@ import { parseContent } from '#core'
 import { scanStructure, type Part } from '../../core/message/structure'
 import { generate, ODD, Random } from '../../demo'
 
-const python = (messages: Uint8Array[]) => execFileSync('python3', [new URL('data/email_facts.py', import.meta.url).pathname], {
-  input: messages.map(m => Buffer.from(m).toString('base64')).join('\n'), maxBuffer: 1e9, encoding: 'utf8',
-}).trim().split('\n').map(l => JSON.parse(l))
+const python = (messages: Uint8Array[]) =>
+  execFileSync('python3', [new URL('data/email_facts.py', import.meta.url).pathname], {
+    input: messages.map(m => Buffer.from(m).toString('base64')).join('\n'),
+    maxBuffer: 1e9,
+    encoding: 'utf8',
+  })
+    .trim()
+    .split('\n')
+    .map(l => JSON.parse(l))
 
 // Shapes that no program should make have checks of their own.
 const generated = [...generate(new Date('2026-11-24'), 300)].filter(m => m.kind !== ODD).map(m => m.bytes)
@@ -29,7 +35,7 @@ function mutated(bytes: Uint8Array, random: Random): Uint8Array {
   return Buffer.from(text.slice(0, end) + lines.join('\r\n'), 'latin1')
 }
 
-const leaves = (part: Part): string[] => part.children.length ? part.children.flatMap(leaves) : [part.type.value]
+const leaves = (part: Part): string[] => (part.children.length ? part.children.flatMap(leaves) : [part.type.value])
 
 describe('Python’s email reads the same: a rule would act on something that is not in the message', () => {
   it('generated messages, fact by fact', { timeout: 60_000 }, async () => {
@@ -37,12 +43,24 @@ describe('Python’s email reads the same: a rule would act on something that is
     for (const [i, bytes] of generated.entries()) {
       const ours = await parseContent(bytes)
       const address = (a: { name: string, local: string, domain: string }) => [a.name, `${a.local}@${a.domain}`]
-      const own = ours.segments.filter(s => s.place === 'own' || s.place === 'quoted').map(s => s.text).join('\n')
+      const own = ours.segments
+        .filter(s => s.place === 'own' || s.place === 'quoted')
+        .map(s => s.text)
+        .join('\n')
       expect({
-        from: ours.from.map(address), to: ours.to.map(address), subject: ours.subject, date: ours.date && Date.parse(ours.date) / 1000, messageId: ours.messageId, headers: ours.headers.map(h => h.name.toLowerCase()),
-        attachments: ours.attachments.map(a => [a.name, a.size]), words: theirs[i].words === null ? null : [...new Set(own.split(/\s+/).filter(Boolean))].sort(), leaves: leaves(scanStructure(bytes).root),
-      }).toEqual({ ...theirs[i], // The marks of quotation are no words of the text (RFC 3676 4.5).
-        words: theirs[i].words && theirs[i].words.filter((w: string) => !/^>+$/.test(w)).sort() })
+        from: ours.from.map(address),
+        to: ours.to.map(address),
+        subject: ours.subject,
+        date: ours.date && Date.parse(ours.date) / 1000,
+        messageId: ours.messageId,
+        headers: ours.headers.map(h => h.name.toLowerCase()),
+        attachments: ours.attachments.map(a => [a.name, a.size]),
+        words: theirs[i].words === null ? null : [...new Set(own.split(/\s+/).filter(Boolean))].sort(),
+        leaves: leaves(scanStructure(bytes).root),
+      }).toEqual({
+        ...theirs[i], // The marks of quotation are no words of the text (RFC 3676 4.5).
+        words: theirs[i].words && theirs[i].words.filter((w: string) => !/^>+$/.test(w)).sort(),
+      })
     }
   })
   it('mutated messages: header fields, subject and sender', { timeout: 60_000 }, async () => {
@@ -51,7 +69,12 @@ describe('Python’s email reads the same: a rule would act on something that is
     const theirs = python(messages)
     for (const [i, bytes] of messages.entries()) {
       const ours = await parseContent(bytes)
-      expect([i, ours.headers.map(h => h.name.toLowerCase()), ours.subject, ours.from.map(a => `${a.local}@${a.domain}`)]).toEqual([i, theirs[i].headers, theirs[i].subject, theirs[i].from.map((f: string[]) => f[1])])
+      expect([
+        i,
+        ours.headers.map(h => h.name.toLowerCase()),
+        ours.subject,
+        ours.from.map(a => `${a.local}@${a.domain}`),
+      ]).toEqual([i, theirs[i].headers, theirs[i].subject, theirs[i].from.map((f: string[]) => f[1])])
     }
   })
 })

@@ -4,7 +4,10 @@ import { readFileSync } from 'node:fs'
 import { describe, expect, it } from 'vitest'
 import { CONFUSABLES_VERSION, isWholeWords, skeleton } from '#core/text'
 
-const lines = readFileSync(new URL('data/WordBreakTest.txt', import.meta.url), 'utf8').split('\n').map(l => l.replace(/#.*/, '').trim()).filter(Boolean)
+const lines = readFileSync(new URL('data/WordBreakTest.txt', import.meta.url), 'utf8')
+  .split('\n')
+  .map(l => l.replace(/#.*/, '').trim())
+  .filter(Boolean)
 const cases = lines.map((line) => {
   let text = ''
   const breaks: number[] = []
@@ -28,19 +31,28 @@ describe('UAX #29: a phrase as whole words would be found inside a word, or miss
     }
   })
   it('every word of the file stands as whole words', () => {
-    for (const { text, breaks } of cases) breaks.slice(0, -1).forEach((start, i) => {
-      const end = breaks[i + 1]!
-      // What is no word (spaces, marks, signs) is no phrase anybody looks for.
-      if (!word.test(text.slice(start, end))) return
-      expect([text, start, isWholeWords(text, start, end)]).toEqual([text, start, true])
-    })
+    for (const { text, breaks } of cases)
+      breaks.slice(0, -1).forEach((start, i) => {
+        const end = breaks[i + 1]!
+        // What is no word (spaces, marks, signs) is no phrase anybody looks for.
+        if (!word.test(text.slice(start, end))) return
+        expect([text, start, isWholeWords(text, start, end)]).toEqual([text, start, true])
+      })
   })
 })
 
 describe('UTS #39: a look-alike would pass for the real one', () => {
   it('knows the version of its data', () => expect(CONFUSABLES_VERSION).toBe('10.0.0'))
   // UTS #39 section 4 and its table of examples, from memory.
-  it.each([['ѕсоре', 'scope'], ['рaypal', 'paypal'], ['𝔭𝒶ỿ𝕡𝕒ℓ', 'paypal'.replace('y', 'ỿ')], ['Ⅿ', 'M'], ['1', 'l'], ['0', 'O'], ['rn', 'm']])('%s looks like %s', (a, b) => {
+  it.each([
+    ['ѕсоре', 'scope'],
+    ['рaypal', 'paypal'],
+    ['𝔭𝒶ỿ𝕡𝕒ℓ', 'paypal'.replace('y', 'ỿ')],
+    ['Ⅿ', 'M'],
+    ['1', 'l'],
+    ['0', 'O'],
+    ['rn', 'm'],
+  ])('%s looks like %s', (a, b) => {
     expect(skeleton(a)).toBe(skeleton(b))
   })
   it('ignores what nobody sees', () => expect(skeleton('pay\u200Bpal\u00AD')).toBe(skeleton('paypal')))

@@ -1,7 +1,8 @@
 const HEAD = 'From: a@x.test\r\nDate: Tue, 24 Nov 2026 09:00:00 +0000\r\nMessage-ID: <1@x.test>\r\n'
 const html = (body: string) => `${HEAD}Content-Type: text/html\r\n\r\n${body}`
 const plain = (body: string) => `${HEAD}Content-Type: text/plain\r\n\r\n${body}`
-const encoded = (encoding: string, body: string) => `${HEAD}Content-Type: text/plain\r\nContent-Transfer-Encoding: ${encoding}\r\n\r\n${body}`
+const encoded = (encoding: string, body: string) =>
+  `${HEAD}Content-Type: text/plain\r\nContent-Transfer-Encoding: ${encoding}\r\n\r\n${body}`
 const fill = (piece: string, length: number) => piece.repeat(Math.ceil(length / piece.length)).slice(0, length)
 const nested = (length: number, inner: (i: number) => string) => {
   let out = ''
@@ -41,7 +42,8 @@ export const HOSTILE: Record<string, (length: number) => string> = {
   'authentication results': n => `Authentication-Results: x; ${fill('dkim=pass a.b = c ', n)}\r\n\r\nx`,
   'style elements': n => html(fill('<style>a{color:red}</style>', n)),
   'style elements that never close': n => html(fill('<style>', n)),
-  'rules for each element': n => html(`<style>${fill('.a .b{display:none}', n / 2)}</style>${fill('<i class="a b">', n / 2)}`),
+  'rules for each element': n =>
+    html(`<style>${fill('.a .b{display:none}', n / 2)}</style>${fill('<i class="a b">', n / 2)}`),
   'selectors': n => html(`<style>${fill('a,', n)}{display:none}</style>`),
   'rules that never close': n => html(`<style>${fill('a{', n)}</style>x`),
   'brackets in a style': n => html(`<p style="width:${fill('(', n)}">x`),
@@ -61,9 +63,13 @@ export const HOSTILE: Record<string, (length: number) => string> = {
   'equals in quoted-printable': n => encoded('quoted-printable', fill('= ', n)),
   'padding in base64': n => encoded('base64', fill('A=', n)),
   'delimiters': n => `${HEAD}Content-Type: multipart/mixed; boundary=b\r\n\r\n${fill('--b\r\n', n)}`,
-  'closing delimiters': n => `${HEAD}Content-Type: multipart/mixed; boundary=b\r\n\r\n--b\r\n\r\nx\r\n${fill('--b--\r\n', n)}`,
-  'nested parts': n => `${HEAD}${nested(n, i => `Content-Type: multipart/mixed; boundary=b${i}\r\n\r\n--b${i}\r\n`)}\r\nx`,
+  'closing delimiters': n =>
+    `${HEAD}Content-Type: multipart/mixed; boundary=b\r\n\r\n--b\r\n\r\nx\r\n${fill('--b--\r\n', n)}`,
+  'nested parts': n =>
+    `${HEAD}${nested(n, i => `Content-Type: multipart/mixed; boundary=b${i}\r\n\r\n--b${i}\r\n`)}\r\nx`,
   'messages in messages': n => `${HEAD}${fill('Content-Type: message/rfc822\r\n\r\n', n)}`,
-  'alternatives in alternatives': n => `${HEAD}${nested(n, i => `Content-Type: multipart/alternative; boundary=b${i}\r\n\r\n--b${i}\r\n\r\nx\r\n--b${i}\r\n`)}`,
-  'an alternative that says something else': n => `${HEAD}Content-Type: multipart/alternative; boundary=b\r\n\r\n--b\r\n\r\n${fill('other words here\r\n', n / 2)}\r\n--b\r\nContent-Type: text/html\r\n\r\n${fill('<p>these are words', n / 2)}\r\n--b--\r\n`,
+  'alternatives in alternatives': n =>
+    `${HEAD}${nested(n, i => `Content-Type: multipart/alternative; boundary=b${i}\r\n\r\n--b${i}\r\n\r\nx\r\n--b${i}\r\n`)}`,
+  'an alternative that says something else': n =>
+    `${HEAD}Content-Type: multipart/alternative; boundary=b\r\n\r\n--b\r\n\r\n${fill('other words here\r\n', n / 2)}\r\n--b\r\nContent-Type: text/html\r\n\r\n${fill('<p>these are words', n / 2)}\r\n--b--\r\n`,
 }

@@ -19,41 +19,93 @@ const program = join(folder, 'sober-gate.mjs')
 beforeAll(async () => {
   await build({ ...BUNDLE, entryPoints: ['cli/main.ts'], outfile: program })
 })
-const run = (...args: string[]) => new Promise<{ code: number, out: string, err: string }>((resolve) => {
-  execFile(process.execPath, [program, ...args], (error, out, err) => resolve({ code: error ? Number(error.code) : 0, out, err }))
-})
+const run = (...args: string[]) =>
+  new Promise<{ code: number, out: string, err: string }>((resolve) => {
+    execFile(process.execPath, [program, ...args], (error, out, err) =>
+      resolve({ code: error ? Number(error.code) : 0, out, err }),
+    )
+  })
 
 const stop = file('stop.eml', 'From: a@x.test\nDate: Tue, 24 Nov 2026 09:00:00 +0000\nSubject: release fee\n\nx')
-const rules = [{ id: 'r', name: 'Fees', owner: 'organisation', state: 'acting' as const, when: { phrases: ['release fee'] }, except: [], claims: [{ stop: { to: 'spam' as const } }] }]
+const rules = [
+  {
+    id: 'r',
+    name: 'Fees',
+    owner: 'organisation',
+    state: 'acting' as const,
+    when: { phrases: ['release fee'] },
+    except: [],
+    claims: [{ stop: { to: 'spam' as const } }],
+  },
+]
 const good = file('policy.json', JSON.stringify(policy({ rules })))
 
 describe('command line: a script would take a failure for an answer', () => {
   it('parses each file as one line of JSON, and complains of those it cannot read', async () => {
     const { code, out, err } = await run('parse', stop, join(folder, 'missing.eml'))
-    expect(out.trim().split('\n').map(l => JSON.parse(l).subject)).toEqual(['release fee'])
+    expect(
+      out
+        .trim()
+        .split('\n')
+        .map(l => JSON.parse(l).subject),
+    ).toEqual(['release fee'])
     expect([code, err]).toEqual([2, expect.stringContaining('there is no such file')])
   })
   it('reads documents, and gives up on one that takes for ever', async () => {
-    const { code, out } = await run('parse', file('quick.eml', withDocument('quick', 'q.pdf', pdfOf(['The new account']))), file('slow.eml', withDocument('slow', 's.pdf', slowPdf())), join(folder, 'quick.eml'))
-    const [quick, slow, again] = out.trim().split('\n').map(line => JSON.parse(line))
+    const { code, out } = await run(
+      'parse',
+      file('quick.eml', withDocument('quick', 'q.pdf', pdfOf(['The new account']))),
+      file('slow.eml', withDocument('slow', 's.pdf', slowPdf())),
+      join(folder, 'quick.eml'),
+    )
+    const [quick, slow, again] = out
+      .trim()
+      .split('\n')
+      .map(line => JSON.parse(line))
     expect(again).toEqual(quick)
-    expect([code, quick.attachments[0].text, slow.attachments[0].text, slow.defects.find((d: { code: string }) => d.code === 'attachment not readable')]).toEqual([0, 'The new account\n', undefined, { code: 'attachment not readable', detail: 's.pdf: reading took too long' }])
+    expect([
+      code,
+      quick.attachments[0].text,
+      slow.attachments[0].text,
+      slow.defects.find((d: { code: string }) => d.code === 'attachment not readable'),
+    ]).toEqual([
+      0,
+      'The new account\n',
+      undefined,
+      { code: 'attachment not readable', detail: 's.pdf: reading took too long' },
+    ])
   })
   it('decides under a policy and says why', async () => {
     const { code, out } = await run('decide', '--policy', good, '--recipient', `oskar@${OURS}`, stop)
-    expect([code, JSON.parse(out)]).toEqual([0, expect.objectContaining({ lane: 'spam', why: 'Sent to spam because rule Fees found “release fee” in the subject.' })])
+    expect([code, JSON.parse(out)]).toEqual([
+      0,
+      expect.objectContaining({
+        lane: 'spam',
+        why: 'Sent to spam because rule Fees found “release fee” in the subject.',
+      }),
+    ])
   })
   it.each([
     [['decide', '--recipient', 'x@y.test', stop], '--policy'],
     [['decide', '--policy', good, '--recipient', 'nobody', stop], 'not a whole address'],
     [['decide', '--policy', file('bad.json', '{'), '--recipient', 'x@y.test', stop], 'is not JSON'],
-    [['decide', '--policy', file('wrong.json', JSON.stringify({ ...policy(), rules: [{ ...rules[0], when: { all: [] } }] })), '--recipient', 'x@y.test', stop], '/rules/0/when/all'],
+    [
+      [
+        'decide',
+        '--policy',
+        file('wrong.json', JSON.stringify({ ...policy(), rules: [{ ...rules[0], when: { all: [] } }] })),
+        '--recipient',
+        'x@y.test',
+        stop,
+      ],
+      '/rules/0/when/all',
+    ],
     [['decide', '--policy', good, '--recipient', 'x@y.test', '--score', 'high', stop], 'not a number of points'],
     [['parse'], 'at least one file'],
     [['fly'], 'There is no command “fly”'],
     [['parse', '--wings', stop], 'wings'],
   ])('%j is answered with a sentence and exit code 2', async (args, says) => {
-    const { code, out, err } = await run(...args as string[])
+    const { code, out, err } = await run(...(args as string[]))
     expect([code, out, err]).toEqual([2, '', expect.stringContaining(says as string)])
   })
 })

@@ -21,7 +21,11 @@ export interface Installation {
 }
 
 /** The real build on a database of its own in the run's throwaway cluster. */
-export async function install(clusterFolder: string, name: string, env: Record<string, string> = {}): Promise<Installation> {
+export async function install(
+  clusterFolder: string,
+  name: string,
+  env: Record<string, string> = {},
+): Promise<Installation> {
   const cluster = await startCluster(clusterFolder, { quick: true })
   const admin = new pg.Client({ connectionString: cluster.url })
   await admin.connect()
@@ -31,10 +35,23 @@ export async function install(clusterFolder: string, name: string, env: Record<s
   const databaseUrl = cluster.address(name)
   const [port, smtpPort] = [await freePort(), await freePort()]
   const log = join(mkdtempSync(join(tmpdir(), 'sober-gate-log-')), 'application.log')
-  const start = () => startApplication({
-    PORT: String(port), HOST: '127.0.0.1', SMTP_PORT: String(smtpPort), DATABASE_URL: databaseUrl, NUXT_SESSION_PASSWORD: 'p'.repeat(40),
-    SOBER_GATE_LOCAL_TOKEN: TOKEN, SOBER_GATE_SETUP_TOKEN: SETUP_TOKEN, SOBER_GATE_DEMO: '1', SOBER_GATE_DEMO_ANCHOR: '2026-11-20', SOBER_GATE_DEMO_MESSAGES: '60', ...env,
-  }, log)
+  const start = () =>
+    startApplication(
+      {
+        PORT: String(port),
+        HOST: '127.0.0.1',
+        SMTP_PORT: String(smtpPort),
+        DATABASE_URL: databaseUrl,
+        NUXT_SESSION_PASSWORD: 'p'.repeat(40),
+        SOBER_GATE_LOCAL_TOKEN: TOKEN,
+        SOBER_GATE_SETUP_TOKEN: SETUP_TOKEN,
+        SOBER_GATE_DEMO: '1',
+        SOBER_GATE_DEMO_ANCHOR: '2026-11-20',
+        SOBER_GATE_DEMO_MESSAGES: '60',
+        ...env,
+      },
+      log,
+    )
   let application = await start()
   const database = new pg.Pool({ connectionString: databaseUrl, max: 3 })
   database.on('error', () => undefined) // the tests take the server away on purpose
@@ -62,16 +79,35 @@ type Answer = { status: number, body: any, headers: Headers } // eslint-disable-
 export type Caller = (method: string, path: string, body?: unknown) => Promise<Answer>
 
 /** One request on a connection of its own: one that is kept and that the server has meanwhile closed says nothing of the server. */
-export function request(url: string, { method = 'GET', headers = {}, body }: { method?: string, headers?: Record<string, string>, body?: string | Buffer } = {}): Promise<{ status: number, headers: Headers, text: string }> {
+export function request(
+  url: string,
+  {
+    method = 'GET',
+    headers = {},
+    body,
+  }: { method?: string, headers?: Record<string, string>, body?: string | Buffer } = {},
+): Promise<{ status: number, headers: Headers, text: string }> {
   return new Promise((resolve, reject) => {
-    const sent = httpRequest(url, { method, agent: false, headers: { ...headers, ...(body === undefined ? {} : { 'content-length': String(Buffer.byteLength(body)) }) } }, (response) => {
-      const chunks: Buffer[] = []
-      response.on('data', (chunk: Buffer) => chunks.push(chunk)).on('error', reject).on('end', () => {
-        const all = new Headers()
-        for (let i = 0; i < response.rawHeaders.length; i += 2) all.append(response.rawHeaders[i]!, response.rawHeaders[i + 1]!)
-        resolve({ status: response.statusCode!, headers: all, text: Buffer.concat(chunks).toString() })
-      })
-    })
+    const sent = httpRequest(
+      url,
+      {
+        method,
+        agent: false,
+        headers: { ...headers, ...(body === undefined ? {} : { 'content-length': String(Buffer.byteLength(body)) }) },
+      },
+      (response) => {
+        const chunks: Buffer[] = []
+        response
+          .on('data', (chunk: Buffer) => chunks.push(chunk))
+          .on('error', reject)
+          .on('end', () => {
+            const all = new Headers()
+            for (let i = 0; i < response.rawHeaders.length; i += 2)
+              all.append(response.rawHeaders[i]!, response.rawHeaders[i + 1]!)
+            resolve({ status: response.statusCode!, headers: all, text: Buffer.concat(chunks).toString() })
+          })
+      },
+    )
     sent.on('error', reject).end(body)
   })
 }
@@ -90,9 +126,16 @@ export async function callerFor(url: string, account: string | null, password = 
     return { status, body: parsed, headers }
   }
   if (account) {
-    const response = await request(`${url}/api/session`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ email: account, password }) })
+    const response = await request(`${url}/api/session`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ email: account, password }),
+    })
     if (response.status !== 200) throw new Error(`signing in as ${account}: ${response.status} ${response.text}`)
-    cookie = response.headers.getSetCookie().map(c => c.split(';')[0]).join('; ')
+    cookie = response.headers
+      .getSetCookie()
+      .map(c => c.split(';')[0])
+      .join('; ')
   }
   return call
 }
@@ -113,11 +156,12 @@ export async function smtp(port: number, lines: (string | Buffer)[], localAddres
       done(match[0].trim())
     }
   })
-  const reply = () => new Promise<string>((resolve, reject) => {
-    waiting = resolve
-    socket.once('error', reject)
-    socket.once('close', () => reject(new Error('the connection was closed')))
-  })
+  const reply = () =>
+    new Promise<string>((resolve, reject) => {
+      waiting = resolve
+      socket.once('error', reject)
+      socket.once('close', () => reject(new Error('the connection was closed')))
+    })
   replies.push(await reply())
   for (const line of lines) {
     const next = reply()
@@ -132,9 +176,17 @@ export async function smtp(port: number, lines: (string | Buffer)[], localAddres
 
 /** The lines that hand one message over. */
 export function handOver(from: string, to: string[], message: string): (string | Buffer)[] {
-  return ['EHLO test.example', `MAIL FROM:<${from}>`, ...to.map(t => `RCPT TO:<${t}>`), 'DATA', Buffer.from(`${message.replace(/\r?\n/g, '\r\n').replace(/^\./gm, '..')}\r\n.\r\n`)]
+  return [
+    'EHLO test.example',
+    `MAIL FROM:<${from}>`,
+    ...to.map(t => `RCPT TO:<${t}>`),
+    'DATA',
+    Buffer.from(`${message.replace(/\r?\n/g, '\r\n').replace(/^\./gm, '..')}\r\n.\r\n`),
+  ]
 }
 
-export function plainMessage(over: { from?: string, subject?: string, id?: string, text?: string, utf8?: boolean } = {}): string {
+export function plainMessage(
+  over: { from?: string, subject?: string, id?: string, text?: string, utf8?: boolean } = {},
+): string {
   return `From: ${over.from ?? 'someone@elsewhere.example'}\nTo: worker@saltmere-harbour.example\nSubject: ${over.subject ?? 'A subject'}\nDate: Tue, 24 Nov 2026 09:00:00 +0000\nMessage-ID: <${over.id ?? crypto.randomUUID()}@elsewhere.example>\n${over.utf8 ? 'MIME-Version: 1.0\nContent-Type: text/plain; charset=utf-8\nContent-Transfer-Encoding: 8bit\n' : ''}\n${over.text ?? 'A text'}`
 }

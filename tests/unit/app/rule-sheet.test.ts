@@ -10,29 +10,132 @@ const saved = (rule: Rule): Rule => {
   const { id, ...form } = rule
   return JSON.parse(JSON.stringify({ id, ...ruleOf(sheetOf(form)) })) as Rule
 }
-const rule = (when: Condition, more: Partial<Rule> = {}): Rule => ({ id: 'r', name: 'R', owner: 'organisation', state: 'acting', when, except: [], claims: [{ stop: { to: 'spam' } }], ...more })
+const rule = (when: Condition, more: Partial<Rule> = {}): Rule => ({
+  id: 'r',
+  name: 'R',
+  owner: 'organisation',
+  state: 'acting',
+  when,
+  except: [],
+  claims: [{ stop: { to: 'spam' } }],
+  ...more,
+})
 
 describe('the rule sheet: a rule that is opened and saved would become another', () => {
   it('decides the same after it was opened and saved unchanged', async () => {
-    await fc.assert(fc.asyncProperty(arbitraryPolicy, arbitraryMessage, async (policy, { bytes, envelope }) => {
-      const read = readPolicy({ ...policy, rules: policy.rules.map(saved) })
-      if ('problems' in read) throw new Error(JSON.stringify(read.problems))
-      const message = await parseMessage(bytes, envelope, TRUST)
-      const lane = (p: Policy) => decide(message, `oskar@${OURS}`, p, { now: NOW })
-      expect(lane(read.policy)).toEqual(lane(policy))
-    }), { seed: 21, numRuns: 1500 })
+    await fc.assert(
+      fc.asyncProperty(arbitraryPolicy, arbitraryMessage, async (policy, { bytes, envelope }) => {
+        const read = readPolicy({ ...policy, rules: policy.rules.map(saved) })
+        if ('problems' in read) throw new Error(JSON.stringify(read.problems))
+        const message = await parseMessage(bytes, envelope, TRUST)
+        const lane = (p: Policy) => decide(message, `oskar@${OURS}`, p, { now: NOW })
+        expect(lane(read.policy)).toEqual(lane(policy))
+      }),
+      { seed: 21, numRuns: 1500 },
+    )
   }, 300_000)
   it.each<[string, Rule]>([
-    ['a group in a group in a group', rule({ all: [{ any: [{ none: [{ important: true }] }, { phrases: ['a'] }] }, { every: true }] })],
-    ['weights, a minimum, company of one phrase and of all', rule({ phrases: [{ text: 'a', weight: 2 }, { text: 'b, c', near: { phrases: ['d'], within: 3 } }, 'e'], minimum: 2, near: { phrases: ['f'] }, view: 'bare', whole: false, where: ['subject', 'header:x-a'] })],
-    ['one phrase twice, and one that looks weighed', rule({ all: [{ phrases: [{ text: 'a', near: { phrases: ['b'] } }, 'a'] }, { phrases: ['size ×2'] }, { phrases: ['a  b'], near: { phrases: ['c', 'c'] } }] })],
-    ['a date with two bounds', rule({ all: [{ date: { of: 'sent', before: '2026-01-01T00:00:00.000Z', after: '2025-01-01T00:00:00.000Z' } }, { size: { atLeast: 1, atMost: 2 } }] })],
+    [
+      'a group in a group in a group',
+      rule({ all: [{ any: [{ none: [{ important: true }] }, { phrases: ['a'] }] }, { every: true }] }),
+    ],
+    [
+      'weights, a minimum, company of one phrase and of all',
+      rule({
+        phrases: [{ text: 'a', weight: 2 }, { text: 'b, c', near: { phrases: ['d'], within: 3 } }, 'e'],
+        minimum: 2,
+        near: { phrases: ['f'] },
+        view: 'bare',
+        whole: false,
+        where: ['subject', 'header:x-a'],
+      }),
+    ],
+    [
+      'one phrase twice, and one that looks weighed',
+      rule({
+        all: [
+          { phrases: [{ text: 'a', near: { phrases: ['b'] } }, 'a'] },
+          { phrases: ['size ×2'] },
+          { phrases: ['a  b'], near: { phrases: ['c', 'c'] } },
+        ],
+      }),
+    ],
+    [
+      'a date with two bounds',
+      rule({
+        all: [
+          { date: { of: 'sent', before: '2026-01-01T00:00:00.000Z', after: '2025-01-01T00:00:00.000Z' } },
+          { size: { atLeast: 1, atMost: 2 } },
+        ],
+      }),
+    ],
     ['a protection from some things', rule({ every: true }, { claims: [{ protect: ['spam', 'delete'] }] })],
-    ['a folder, an end for everybody, a direction, dates', rule({ every: true }, { must: true, claims: [{ place: { to: 'folder', folder: 'Rosters' } }], end: 'all', direction: 'internal', group: 'G', description: 'why', expires: '2027-01-01T00:00:00.000Z', reviewOn: '2026-12-01T00:00:00.000Z' })],
-    ['several headers and a mark in every lane', rule({ every: true }, { claims: [{ stop: { to: 'quarantine', quarantine: 'security' } }, { effect: { kind: 'header', value: 'X-A: 1', inEveryLane: true } }, { effect: { kind: 'header', value: 'X-B: 2' } }, { effect: { kind: 'subject mark', value: '[x]' } }] })],
-    ['one header and a mark in every lane', rule({ every: true }, { claims: [{ stop: { to: 'erase', confirmed: true } }, { effect: { kind: 'subject mark', value: '[x]', inEveryLane: true } }, { effect: { kind: 'header', value: 'X-A: 1', inEveryLane: true } }] })],
-    ['an effect that the sheet does not know, and a lowered must', rule({ every: true }, { must: true, raised: false, claims: [{ stop: { to: 'refuse', reply: 'No' } }, { effect: { kind: 'forward', value: 'a@b.test' } }] })],
-    ['senders that count always', rule({ every: true }, { except: [{ sender: { kind: 'words', value: 'desk' }, counts: 'any' }, { senderOn: 'l', counts: 'not fail' }] })],
+    [
+      'a folder, an end for everybody, a direction, dates',
+      rule(
+        { every: true },
+        {
+          must: true,
+          claims: [{ place: { to: 'folder', folder: 'Rosters' } }],
+          end: 'all',
+          direction: 'internal',
+          group: 'G',
+          description: 'why',
+          expires: '2027-01-01T00:00:00.000Z',
+          reviewOn: '2026-12-01T00:00:00.000Z',
+        },
+      ),
+    ],
+    [
+      'several headers and a mark in every lane',
+      rule(
+        { every: true },
+        {
+          claims: [
+            { stop: { to: 'quarantine', quarantine: 'security' } },
+            { effect: { kind: 'header', value: 'X-A: 1', inEveryLane: true } },
+            { effect: { kind: 'header', value: 'X-B: 2' } },
+            { effect: { kind: 'subject mark', value: '[x]' } },
+          ],
+        },
+      ),
+    ],
+    [
+      'one header and a mark in every lane',
+      rule(
+        { every: true },
+        {
+          claims: [
+            { stop: { to: 'erase', confirmed: true } },
+            { effect: { kind: 'subject mark', value: '[x]', inEveryLane: true } },
+            { effect: { kind: 'header', value: 'X-A: 1', inEveryLane: true } },
+          ],
+        },
+      ),
+    ],
+    [
+      'an effect that the sheet does not know, and a lowered must',
+      rule(
+        { every: true },
+        {
+          must: true,
+          raised: false,
+          claims: [{ stop: { to: 'refuse', reply: 'No' } }, { effect: { kind: 'forward', value: 'a@b.test' } }],
+        },
+      ),
+    ],
+    [
+      'senders that count always',
+      rule(
+        { every: true },
+        {
+          except: [
+            { sender: { kind: 'words', value: 'desk' }, counts: 'any' },
+            { senderOn: 'l', counts: 'not fail' },
+          ],
+        },
+      ),
+    ],
   ])('keeps %s', (_, r) => expect({ description: '', ...saved(r) }).toEqual({ description: '', ...r }))
   it('asks for what is missing, deep in a group too', () => {
     const group = { ...newRow('group'), rows: [newRow('every'), { ...newRow('group'), rows: [newRow('list')] }] }
@@ -42,11 +145,21 @@ describe('the rule sheet: a rule that is opened and saved would become another',
   })
   it('proposes a name from what a rule looks for', () => {
     const sheet = blankSheet('organisation')
-    expect(proposedName({ ...sheet, when: [{ ...newRow('phrases'), text: 'release fee, fee' }] }, id => id)).toBe('Release fee')
-    expect(proposedName({ ...sheet, when: [newRow('phrases'), { ...newRow('list'), condition: { senderOn: 'l' } }] }, () => 'Partners')).toBe('From Partners')
+    expect(proposedName({ ...sheet, when: [{ ...newRow('phrases'), text: 'release fee, fee' }] }, id => id)).toBe(
+      'Release fee',
+    )
+    expect(
+      proposedName(
+        { ...sheet, when: [newRow('phrases'), { ...newRow('list'), condition: { senderOn: 'l' } }] },
+        () => 'Partners',
+      ),
+    ).toBe('From Partners')
   })
   it('reads phrases as they were written, weights behind them', () => {
     expect(readPhrases('a ×2\n"b, c" , d\n\nd')).toEqual([{ text: 'a', weight: 2 }, 'b, c', 'd'])
-    expect(readPhrases(writtenPhrases([{ text: 'a', weight: 0.5 }, 'b, c']))).toEqual([{ text: 'a', weight: 0.5 }, 'b, c'])
+    expect(readPhrases(writtenPhrases([{ text: 'a', weight: 0.5 }, 'b, c']))).toEqual([
+      { text: 'a', weight: 0.5 },
+      'b, c',
+    ])
   })
 })

@@ -3,18 +3,55 @@ import { decide, decideEnvelope, IndexedPolicy, parseMessage, settleDoor, type P
 import { envelope, letter, NOW, OURS, policy, TRUST } from '../../support/build'
 
 const RECIPIENT = `oskar@${OURS}`
-const refuse: Rule = { id: 'r', name: 'r', owner: 'person:oskar', state: 'acting', when: { phrases: ['wheat'] }, except: [], claims: [{ stop: { to: 'refuse', reply: 'No wheat here' } }] }
-const blocked = (more: Partial<Policy> = {}) => policy({
-  lists: [{ id: 'l', name: 'L', owner: 'organisation', usualSide: 'block', on: true, entries: [{ id: 'e', kind: 'domain', value: 'sly.test' }] }],
-  bindings: [{ id: 'b', list: 'l', owner: 'organisation', side: 'block', state: 'acting', stop: { to: 'refuse', reply: '5.7.1 Not from there' } }], ...more,
-})
-const early = (p: Policy, over: Parameters<typeof envelope>[0] = {}, to = RECIPIENT) => decideEnvelope(envelope({ mailFrom: 'x@sly.test', ...over }), to, p, IndexedPolicy.build({ ...p, rules: [] }), { now: NOW })
+const refuse: Rule = {
+  id: 'r',
+  name: 'r',
+  owner: 'person:oskar',
+  state: 'acting',
+  when: { phrases: ['wheat'] },
+  except: [],
+  claims: [{ stop: { to: 'refuse', reply: 'No wheat here' } }],
+}
+const blocked = (more: Partial<Policy> = {}) =>
+  policy({
+    lists: [
+      {
+        id: 'l',
+        name: 'L',
+        owner: 'organisation',
+        usualSide: 'block',
+        on: true,
+        entries: [{ id: 'e', kind: 'domain', value: 'sly.test' }],
+      },
+    ],
+    bindings: [
+      {
+        id: 'b',
+        list: 'l',
+        owner: 'organisation',
+        side: 'block',
+        state: 'acting',
+        stop: { to: 'refuse', reply: '5.7.1 Not from there' },
+      },
+    ],
+    ...more,
+  })
+const early = (p: Policy, over: Parameters<typeof envelope>[0] = {}, to = RECIPIENT) =>
+  decideEnvelope(envelope({ mailFrom: 'x@sly.test', ...over }), to, p, IndexedPolicy.build({ ...p, rules: [] }), {
+    now: NOW,
+  })
 
 describe('refusing: the sender would be told what is not so, or a wanted message turned away unseen', () => {
   it('refused for one and not for the other, the refusal becomes the bin; the answer is that it was taken', async () => {
     const m = await letter({ text: 'wheat' })
     const rulings = [RECIPIENT, `other@${OURS}`].map(r => decide(m, r, policy({ rules: [refuse] }), { now: NOW }))
-    expect(settleDoor(rulings)).toMatchObject({ refusal: null, rulings: [{ lane: 'bin', decidedLane: 'refused' }, { lane: 'inbox', decidedLane: 'inbox' }] })
+    expect(settleDoor(rulings)).toMatchObject({
+      refusal: null,
+      rulings: [
+        { lane: 'bin', decidedLane: 'refused' },
+        { lane: 'inbox', decidedLane: 'inbox' },
+      ],
+    })
     expect(settleDoor([rulings[0]!]).refusal).toBe('5.7.1 No wheat here')
   })
   it('is given before the content only if the envelope suffices', () => {
@@ -29,27 +66,64 @@ describe('refusing: the sender would be told what is not so, or a wanted message
   it('is never given by a list to a bounce or to postmaster', async () => {
     expect(early(blocked(), { mailFrom: '' })).toBeNull()
     expect(early(blocked(), {}, `postmaster@${OURS}`)).toBeNull()
-    const bounce = await parseMessage(new TextEncoder().encode('From: <x@sly.test>\r\n\r\nx'), envelope({ mailFrom: '' }), TRUST)
-    expect(decide(bounce, RECIPIENT, blocked(), { now: NOW })).toMatchObject({ lane: 'inbox', reasons: [{ fate: { kind: 'not counted', why: 'never refused' } }] })
+    const bounce = await parseMessage(
+      new TextEncoder().encode('From: <x@sly.test>\r\n\r\nx'),
+      envelope({ mailFrom: '' }),
+      TRUST,
+    )
+    expect(decide(bounce, RECIPIENT, blocked(), { now: NOW })).toMatchObject({
+      lane: 'inbox',
+      reasons: [{ fate: { kind: 'not counted', why: 'never refused' } }],
+    })
   })
 })
 
 describe('releasing and outbound', () => {
-  const hold = (id: string, owner: string, quarantine: string): Rule => ({ id, name: id, owner, state: 'acting', when: { every: true }, except: [], claims: [{ stop: { to: 'quarantine', quarantine } }] })
+  const hold = (id: string, owner: string, quarantine: string): Rule => ({
+    id,
+    name: id,
+    owner,
+    state: 'acting',
+    when: { every: true },
+    except: [],
+    claims: [{ stop: { to: 'quarantine', quarantine } }],
+  })
   it('a release settles without the releaser’s stops, and another’s stands', async () => {
     const m = await letter()
-    const p = policy({ rules: [hold('a', 'department:accounts', 'accounts-hold'), hold('b', 'organisation', 'security')] })
+    const p = policy({
+      rules: [hold('a', 'department:accounts', 'accounts-hold'), hold('b', 'organisation', 'security')],
+    })
     expect(decide(m, RECIPIENT, p, { now: NOW }).quarantine).toBe('accounts-hold')
-    expect(decide(m, RECIPIENT, p, { now: NOW, release: { quarantines: ['accounts-hold'] } }).quarantine).toBe('security')
+    expect(decide(m, RECIPIENT, p, { now: NOW, release: { quarantines: ['accounts-hold'] } }).quarantine).toBe(
+      'security',
+    )
     const own: Rule = { ...hold('c', 'person:oskar', ''), claims: [{ place: { to: 'slow lane' } }] }
     const alone = policy({ rules: [own, hold('a', 'department:accounts', 'accounts-hold')] })
     expect(decide(m, RECIPIENT, alone, { now: NOW, release: { quarantines: ['accounts-hold'] } }).lane).toBe('inbox')
-    expect(decide(m, RECIPIENT, alone, { now: NOW, release: { quarantines: ['accounts-hold'], ownPlaces: true } }).lane).toBe('slow lane')
+    expect(
+      decide(m, RECIPIENT, alone, { now: NOW, release: { quarantines: ['accounts-hold'], ownPlaces: true } }).lane,
+    ).toBe('slow lane')
   })
   it('outbound looks at the recipient by the sender’s clauses, and ends as sent, held or refused', async () => {
-    const out = await parseMessage(new TextEncoder().encode(`From: ${RECIPIENT}\r\n\r\nx`), envelope({ client: '10.1.2.3', mailFrom: RECIPIENT, rcptTo: ['rival@sly.test'] }), TRUST)
+    const out = await parseMessage(
+      new TextEncoder().encode(`From: ${RECIPIENT}\r\n\r\nx`),
+      envelope({ client: '10.1.2.3', mailFrom: RECIPIENT, rcptTo: ['rival@sly.test'] }),
+      TRUST,
+    )
     expect(out.attempt.direction).toBe('outbound')
-    const p = blocked({ bindings: [{ id: 'b', list: 'l', owner: 'person:oskar', side: 'block', state: 'acting', direction: 'outbound', stop: { to: 'quarantine', quarantine: 'general' } }] })
+    const p = blocked({
+      bindings: [
+        {
+          id: 'b',
+          list: 'l',
+          owner: 'person:oskar',
+          side: 'block',
+          state: 'acting',
+          direction: 'outbound',
+          stop: { to: 'quarantine', quarantine: 'general' },
+        },
+      ],
+    })
     for (const policyForm of [p, IndexedPolicy.build(p)]) {
       expect(decide(out, 'rival@sly.test', policyForm, { now: NOW }).lane).toBe('quarantine')
       expect(decide(out, 'friend@honest.test', policyForm, { now: NOW }).lane).toBe('sent')
@@ -59,9 +133,32 @@ describe('releasing and outbound', () => {
 
 describe('internal mail: a colleague’s copy would be decided by the wrong side, or by one side alone', () => {
   const SENDER = `rosa@${OURS}`
-  const between = (rules: Rule[]) => policy({ people: [{ id: 'oskar', name: 'Oskar', addresses: [RECIPIENT], departments: ['accounts'] }, { id: 'rosa', name: 'Rosa', addresses: [SENDER], departments: ['berthing'] }], rules })
-  const sent = () => parseMessage(new TextEncoder().encode(`From: ${SENDER}\r\nTo: ${RECIPIENT}, pilot@elsewhere.example\r\nSubject: roster\r\n\r\nx`), envelope({ client: '10.1.2.3', mailFrom: SENDER, rcptTo: [RECIPIENT, 'pilot@elsewhere.example'] }), TRUST)
-  const rule = (id: string, owner: string, direction: Rule['direction'], claims: Rule['claims']): Rule => ({ id, name: id, owner, state: 'acting', direction, when: { phrases: ['roster'] }, except: [], claims })
+  const between = (rules: Rule[]) =>
+    policy({
+      people: [
+        { id: 'oskar', name: 'Oskar', addresses: [RECIPIENT], departments: ['accounts'] },
+        { id: 'rosa', name: 'Rosa', addresses: [SENDER], departments: ['berthing'] },
+      ],
+      rules,
+    })
+  const sent = () =>
+    parseMessage(
+      new TextEncoder().encode(
+        `From: ${SENDER}\r\nTo: ${RECIPIENT}, pilot@elsewhere.example\r\nSubject: roster\r\n\r\nx`,
+      ),
+      envelope({ client: '10.1.2.3', mailFrom: SENDER, rcptTo: [RECIPIENT, 'pilot@elsewhere.example'] }),
+      TRUST,
+    )
+  const rule = (id: string, owner: string, direction: Rule['direction'], claims: Rule['claims']): Rule => ({
+    id,
+    name: id,
+    owner,
+    state: 'acting',
+    direction,
+    when: { phrases: ['roster'] },
+    except: [],
+    claims,
+  })
   const each = async (p: Policy, recipient = RECIPIENT) => {
     const [byIndex, plainly] = [IndexedPolicy.build(p), p].map(form => decide(m, recipient, form, { now: NOW }))
     expect(byIndex).toEqual(plainly)
@@ -70,26 +167,58 @@ describe('internal mail: a colleague’s copy would be decided by the wrong side
   let m: Awaited<ReturnType<typeof sent>>
   it('one message to a colleague and to a stranger is internal for the one and outbound for the other', async () => {
     m = await sent()
-    const p = between([rule('in', 'person:oskar', 'internal', [{ place: { to: 'folder', folder: 'Rosters' } }]), rule('inbound', 'person:oskar', 'inbound', [{ stop: { to: 'bin' } }])])
-    expect(await each(p)).toMatchObject({ lane: 'inbox', place: { folder: 'Rosters' }, reasons: [{ clause: { id: 'in' } }] })
+    const p = between([
+      rule('in', 'person:oskar', 'internal', [{ place: { to: 'folder', folder: 'Rosters' } }]),
+      rule('inbound', 'person:oskar', 'inbound', [{ stop: { to: 'bin' } }]),
+    ])
+    expect(await each(p)).toMatchObject({
+      lane: 'inbox',
+      place: { folder: 'Rosters' },
+      reasons: [{ clause: { id: 'in' } }],
+    })
     expect(await each(p, 'pilot@elsewhere.example')).toMatchObject({ lane: 'sent', reasons: [] })
   })
   it('what holds the sender’s mail holds it before the reader’s clauses are asked', async () => {
     m = await sent()
-    const p = between([rule('out', 'department:berthing', 'outbound', [{ stop: { to: 'quarantine', quarantine: 'general' } }]), rule('in', 'person:oskar', 'internal', [{ protect: ['spam', 'quarantine', 'delete', 'refuse'] }])])
-    expect(await each(p)).toMatchObject({ lane: 'quarantine', quarantine: 'general', reasons: [{ clause: { id: 'out' }, fate: { kind: 'decided' } }] })
+    const p = between([
+      rule('out', 'department:berthing', 'outbound', [{ stop: { to: 'quarantine', quarantine: 'general' } }]),
+      rule('in', 'person:oskar', 'internal', [{ protect: ['spam', 'quarantine', 'delete', 'refuse'] }]),
+    ])
+    expect(await each(p)).toMatchObject({
+      lane: 'quarantine',
+      quarantine: 'general',
+      reasons: [{ clause: { id: 'out' }, fate: { kind: 'decided' } }],
+    })
     // Oskar's department is not asked as the sender's.
-    expect((await each(between([rule('out', 'department:accounts', 'outbound', [{ stop: { to: 'quarantine', quarantine: 'general' } }])]))).lane).toBe('inbox')
+    expect(
+      (
+        await each(
+          between([
+            rule('out', 'department:accounts', 'outbound', [{ stop: { to: 'quarantine', quarantine: 'general' } }]),
+          ]),
+        )
+      ).lane,
+    ).toBe('inbox')
   })
   it('effects of both sides apply, of rivals the sender’s; what the reader’s side stops keeps the others waiting', async () => {
     m = await sent()
     const mark = (value: string) => ({ effect: { kind: 'subject mark' as const, value } })
-    const both = between([rule('out', 'organisation', 'outbound', [{ effect: { kind: 'header', value: 'X-Left: 1' } }, mark('[out]')]), rule('in', 'person:oskar', 'internal', [mark('[in]'), { effect: { kind: 'tag', value: 't' } }])])
+    const both = between([
+      rule('out', 'organisation', 'outbound', [{ effect: { kind: 'header', value: 'X-Left: 1' } }, mark('[out]')]),
+      rule('in', 'person:oskar', 'internal', [mark('[in]'), { effect: { kind: 'tag', value: 't' } }]),
+    ])
     const r = await each(both)
     expect(r.effects.map(e => e.value)).toEqual(['X-Left: 1', '[out]', 't'])
     expect(r.reasons.map(x => x.fate.kind)).toEqual(['applied', 'applied', 'outranked', 'applied'])
-    const stopped = await each({ ...both, rules: [...both.rules, rule('spam', 'person:oskar', 'internal', [{ stop: { to: 'spam' } }])] })
-    expect([stopped.lane, stopped.effects.map(e => e.value), stopped.decidedBy === null ? null : stopped.reasons[stopped.decidedBy]!.clause.id]).toEqual(['spam', ['t'], 'spam'])
+    const stopped = await each({
+      ...both,
+      rules: [...both.rules, rule('spam', 'person:oskar', 'internal', [{ stop: { to: 'spam' } }])],
+    })
+    expect([
+      stopped.lane,
+      stopped.effects.map(e => e.value),
+      stopped.decidedBy === null ? null : stopped.reasons[stopped.decidedBy]!.clause.id,
+    ]).toEqual(['spam', ['t'], 'spam'])
     expect(stopped.reasons.slice(0, 2).map(x => x.fate.kind)).toEqual(['waits', 'waits'])
   })
 })

@@ -1,7 +1,20 @@
 // The worked cases of how a decision is made, every one of them. Points and what was learned are given, as whoever scores
 // and learns would give them.
 import { describe, expect, it } from 'vitest'
-import { decide, parseMessage, settleDoor, type Binding, type Claim, type Condition, type Context, type List, type Rule, type Ruling, type Message, type Policy } from '#core'
+import {
+  decide,
+  parseMessage,
+  settleDoor,
+  type Binding,
+  type Claim,
+  type Condition,
+  type Context,
+  type List,
+  type Rule,
+  type Ruling,
+  type Message,
+  type Policy,
+} from '#core'
 import { envelope, letter, NOW, OURS, policy, TRUST } from '../../support/build'
 
 const O = 'organisation'
@@ -11,14 +24,40 @@ const SECOND = 'department:berthing'
 const PARTNER = 'desk@partner.example'
 
 let ids = 0
-const rule = (owner: string, when: Condition, claims: Claim[], more: Partial<Rule> = {}): Rule => ({ id: `r${++ids}`, name: `r${ids}`, owner, state: 'acting', when, except: [], claims, ...more })
-const listed = (kind: 'address' | 'domain' | 'everyone', value: string, binding: Pick<Binding, 'owner' | 'side'> & Partial<Binding>): { list: List, binding: Binding } => {
-  const id = `l${++ids}`
-  return { list: { id, name: id, owner: binding.owner, usualSide: binding.side, on: true, entries: [{ id: `${id}e`, kind, value }] }, binding: { id: `${id}b`, list: id, state: 'acting', ...binding } }
-}
-const all = (...things: ({ list: List, binding: Binding } | Rule)[]): Policy => policy({
-  lists: things.flatMap(t => 'list' in t ? [t.list] : []), bindings: things.flatMap(t => 'list' in t ? [t.binding] : []), rules: things.flatMap(t => 'list' in t ? [] : [t]),
+const rule = (owner: string, when: Condition, claims: Claim[], more: Partial<Rule> = {}): Rule => ({
+  id: `r${++ids}`,
+  name: `r${ids}`,
+  owner,
+  state: 'acting',
+  when,
+  except: [],
+  claims,
+  ...more,
 })
+const listed = (
+  kind: 'address' | 'domain' | 'everyone',
+  value: string,
+  binding: Pick<Binding, 'owner' | 'side'> & Partial<Binding>,
+): { list: List, binding: Binding } => {
+  const id = `l${++ids}`
+  return {
+    list: {
+      id,
+      name: id,
+      owner: binding.owner,
+      usualSide: binding.side,
+      on: true,
+      entries: [{ id: `${id}e`, kind, value }],
+    },
+    binding: { id: `${id}b`, list: id, state: 'acting', ...binding },
+  }
+}
+const all = (...things: ({ list: List, binding: Binding } | Rule)[]): Policy =>
+  policy({
+    lists: things.flatMap(t => ('list' in t ? [t.list] : [])),
+    bindings: things.flatMap(t => ('list' in t ? [t.binding] : [])),
+    rules: things.flatMap(t => ('list' in t ? [] : [t])),
+  })
 const to = (lane: 'spam' | 'bin' | 'refuse' | 'erase'): Claim => ({ stop: { to: lane } })
 const hold = (quarantine: string): Claim => ({ stop: { to: 'quarantine', quarantine } })
 const tag = (value: string): Claim => ({ effect: { kind: 'tag', value } })
@@ -27,8 +66,13 @@ const offer: Condition = { phrases: ['offers'] }
 
 const LIKELY: Policy['thresholds'] = { likely: { at: 5, stop: { to: 'spam' } }, sure: { at: 9, stop: { to: 'spam' } } }
 const scored = (p: Policy): Policy => ({ ...p, thresholds: LIKELY })
-const at = (p: Policy, m: Message, known: Partial<Context> = {}): Ruling => decide(m, `oskar@${OURS}`, p, { now: NOW, ...known })
-const fates = (r: Ruling) => r.reasons.map(x => `${x.clause.name}: ${x.fate.kind}${'by' in x.fate ? ` by ${x.fate.by.name}` : ''}${x.fate.kind === 'not counted' ? ` (${x.fate.why})` : ''}`)
+const at = (p: Policy, m: Message, known: Partial<Context> = {}): Ruling =>
+  decide(m, `oskar@${OURS}`, p, { now: NOW, ...known })
+const fates = (r: Ruling) =>
+  r.reasons.map(
+    x =>
+      `${x.clause.name}: ${x.fate.kind}${'by' in x.fate ? ` by ${x.fate.by.name}` : ''}${x.fate.kind === 'not counted' ? ` (${x.fate.why})` : ''}`,
+  )
 
 describe('worked cases: a wanted message would be lost, or an unwanted one let in, if one failed', () => {
   it('1: a slow lane rule of a person waits behind a block of the organisation', async () => {
@@ -41,7 +85,11 @@ describe('worked cases: a wanted message would be lost, or an unwanted one let i
 
   it('2: the score stops what the slow lane would have taken', async () => {
     const slow = rule(P, { mailingList: true }, [{ place: { to: 'slow lane' } }])
-    const bulk = await parseMessage(new TextEncoder().encode('From: n@bulk.example\r\nList-Unsubscribe: <https://bulk.example/leave>\r\n\r\nx'), envelope(), TRUST)
+    const bulk = await parseMessage(
+      new TextEncoder().encode('From: n@bulk.example\r\nList-Unsubscribe: <https://bulk.example/leave>\r\n\r\nx'),
+      envelope(),
+      TRUST,
+    )
     const r = at(scored(all(slow)), bulk, { score: 11 })
     expect([r.lane, r.decidedBy !== null && r.reasons[r.decidedBy]!.clause.kind]).toEqual(['spam', 'score'])
     expect(fates(r)).toEqual([`${slow.name}: waits`, 'sure: decided'])
@@ -52,21 +100,36 @@ describe('worked cases: a wanted message would be lost, or an unwanted one let i
     const block = listed('address', 'ads@shop.example', { owner: P, side: 'block', stop: { to: 'bin' } })
     const r = at(all(allow, block), await letter({ from: 'ads@shop.example', auth: 'pass' }))
     expect(r.lane).toBe('bin')
-    expect(fates(r)).toEqual([`${block.list.name}: decided`, `${allow.list.name}: protection too late by ${block.list.name}`])
+    expect(fates(r)).toEqual([
+      `${block.list.name}: decided`,
+      `${allow.list.name}: protection too late by ${block.list.name}`,
+    ])
   })
 
   it('4 and 5: an allowed verified address holds a refusal of the organisation off, unless that is must', async () => {
     const allow = listed('address', PARTNER, { owner: P, side: 'allow' })
-    const block = (must: boolean) => listed('domain', 'partner.example', { owner: O, side: 'block', stop: { to: 'refuse' }, ...(must ? { must } : {}) })
+    const block = (must: boolean) =>
+      listed('domain', 'partner.example', {
+        owner: O,
+        side: 'block',
+        stop: { to: 'refuse' },
+        ...(must ? { must } : {}),
+      })
     const m = await letter({ from: PARTNER, auth: 'pass' })
     const soft = block(false)
     const r4 = at(all(allow, soft), m)
-    expect([r4.lane, r4.decidedBy !== null && r4.reasons[r4.decidedBy]!.clause.name]).toEqual(['inbox', allow.list.name])
+    expect([r4.lane, r4.decidedBy !== null && r4.reasons[r4.decidedBy]!.clause.name]).toEqual([
+      'inbox',
+      allow.list.name,
+    ])
     expect(fates(r4)).toEqual([`${allow.list.name}: protected`, `${soft.list.name}: held off by ${allow.list.name}`])
     const hard = block(true)
     const r5 = at(all(allow, hard), m)
     expect(r5.lane).toBe('refused')
-    expect(fates(r5)).toEqual([`${hard.list.name}: decided`, `${allow.list.name}: protection too late by ${hard.list.name}`])
+    expect(fates(r5)).toEqual([
+      `${hard.list.name}: decided`,
+      `${allow.list.name}: protection too late by ${hard.list.name}`,
+    ])
   })
 
   it('6: a must rule of the organisation comes before a must allow of a department', async () => {
@@ -82,26 +145,48 @@ describe('worked cases: a wanted message would be lost, or an unwanted one let i
     const plain = rule(P, offer, [to('bin')])
     const m = await letter({ from: PARTNER, text: 'our offers' })
     const r7 = at(all(allow, plain), m)
-    expect([r7.lane, ...fates(r7)]).toEqual(['inbox', `${allow.list.name}: protected`, `${plain.name}: held off by ${allow.list.name}`])
+    expect([r7.lane, ...fates(r7)]).toEqual([
+      'inbox',
+      `${allow.list.name}: protected`,
+      `${plain.name}: held off by ${allow.list.name}`,
+    ])
     const raised = { ...plain, raised: true }
     const r8 = at(all(allow, raised), m)
-    expect([r8.lane, ...fates(r8)]).toEqual(['bin', `${plain.name}: decided`, `${allow.list.name}: protection too late by ${plain.name}`])
+    expect([r8.lane, ...fates(r8)]).toEqual([
+      'bin',
+      `${plain.name}: decided`,
+      `${allow.list.name}: protection too late by ${plain.name}`,
+    ])
   })
 
   it('9: what a held-off rule would have done to the message is not done either', async () => {
-    const bank = rule(D, { phrases: ['bank details'] }, [hold('accounts-hold'), { effect: { kind: 'replace', value: 'a notice' } }, { effect: { kind: 'notify', value: 'sender' } }])
+    const bank = rule(D, { phrases: ['bank details'] }, [
+      hold('accounts-hold'),
+      { effect: { kind: 'replace', value: 'a notice' } },
+      { effect: { kind: 'notify', value: 'sender' } },
+    ])
     const allow = listed('address', PARTNER, { owner: P, side: 'allow' })
     const r = at(all(bank, allow), await letter({ from: PARTNER, text: 'new bank details' }))
     expect(r.lane).toBe('inbox')
     expect(r.effects).toEqual([])
-    expect(fates(r)).toEqual([`${allow.list.name}: protected`, `${bank.name}: held off by ${allow.list.name}`, `${bank.name}: not applied`, `${bank.name}: not applied`])
+    expect(fates(r)).toEqual([
+      `${allow.list.name}: protected`,
+      `${bank.name}: held off by ${allow.list.name}`,
+      `${bank.name}: not applied`,
+      `${bank.name}: not applied`,
+    ])
   })
 
   it('10: a held message is not forwarded until it is released', async () => {
     const forward = rule(P, { every: true }, [{ effect: { kind: 'forward', value: 'home@post.example' } }])
     const exe = rule(O, { phrases: ['exe'] }, [hold('security')], { must: true })
     const r = at(all(forward, exe), await letter({ text: 'run the exe' }))
-    expect([r.lane, r.effects.length, ...fates(r)]).toEqual(['quarantine', 0, `${exe.name}: decided`, `${forward.name}: waits`])
+    expect([r.lane, r.effects.length, ...fates(r)]).toEqual([
+      'quarantine',
+      0,
+      `${exe.name}: decided`,
+      `${forward.name}: waits`,
+    ])
   })
 
   it('11: an end silences the same owner’s later rules and nobody else’s', async () => {
@@ -117,14 +202,22 @@ describe('worked cases: a wanted message would be lost, or an unwanted one let i
     const spam = rule(P, offer, [to('spam')])
     const keep = rule(P, offer, [protect])
     const r = at(all(spam, keep), await letter({ text: 'offers' }))
-    expect([r.lane, ...fates(r)]).toEqual(['spam', `${spam.name}: decided`, `${keep.name}: protection too late by ${spam.name}`])
+    expect([r.lane, ...fates(r)]).toEqual([
+      'spam',
+      `${spam.name}: decided`,
+      `${keep.name}: protection too late by ${spam.name}`,
+    ])
   })
 
   it('13: the home department comes before the second one', async () => {
     const second = rule(SECOND, offer, [protect])
     const home = rule(D, offer, [hold('accounts-hold')])
     const r = at(all(second, home), await letter({ text: 'offers' }))
-    expect([r.quarantine, ...fates(r)]).toEqual(['accounts-hold', `${home.name}: decided`, `${second.name}: protection too late by ${home.name}`])
+    expect([r.quarantine, ...fates(r)]).toEqual([
+      'accounts-hold',
+      `${home.name}: decided`,
+      `${second.name}: protection too late by ${home.name}`,
+    ])
   })
 
   it('14: an allow of the organisation does not count where authentication failed', async () => {
@@ -144,14 +237,22 @@ describe('worked cases: a wanted message would be lost, or an unwanted one let i
     const allow = listed('address', PARTNER, { owner: P, side: 'allow' })
     expect(at(all(door, allow), await letter({ from: 'stranger@elsewhere.example' })).lane).toBe('refused')
     const r = at(all(door, allow), await letter({ from: PARTNER }))
-    expect([r.lane, ...fates(r)]).toEqual(['inbox', `${allow.list.name}: protected`, `${door.list.name}: held off by ${allow.list.name}`])
+    expect([r.lane, ...fates(r)]).toEqual([
+      'inbox',
+      `${allow.list.name}: protected`,
+      `${door.list.name}: held off by ${allow.list.name}`,
+    ])
   })
 
   it('17: erasing yields to a later quarantine, so that evidence is kept; unconfirmed it is only the bin', async () => {
     const erase = rule(P, offer, [{ stop: { to: 'erase', confirmed: true } }])
     const keep = rule(O, offer, [hold('security')])
     const r = at(all(erase, keep), await letter({ text: 'offers' }))
-    expect([r.quarantine, ...fates(r)]).toEqual(['security', `${erase.name}: yielded by ${keep.name}`, `${keep.name}: decided`])
+    expect([r.quarantine, ...fates(r)]).toEqual([
+      'security',
+      `${erase.name}: yielded by ${keep.name}`,
+      `${keep.name}: decided`,
+    ])
     expect(at(all({ ...erase, claims: [to('erase')] }), await letter({ text: 'offers' })).lane).toBe('bin')
   })
 
@@ -160,28 +261,54 @@ describe('worked cases: a wanted message would be lost, or an unwanted one let i
     const later = rule(O, offer, [tag('seen')], { end: 'owner' })
     const r = at(all(watching, later), await letter({ text: 'offers' }))
     expect([r.lane, r.effects]).toEqual(['inbox', [{ kind: 'tag', value: 'seen' }]])
-    expect(r.reasons[0]!.fate).toMatchObject({ kind: 'watching', changes: true, would: { lane: 'quarantine', quarantine: 'accounts-hold' } })
+    expect(r.reasons[0]!.fate).toMatchObject({
+      kind: 'watching',
+      changes: true,
+      would: { lane: 'quarantine', quarantine: 'accounts-hold' },
+    })
   })
 
   it('18: refused for one recipient and not for the other, the refusal becomes the bin', async () => {
     const refuse = rule(P, offer, [to('refuse')])
     const m = await letter({ text: 'offers' })
     const door = settleDoor([`oskar@${OURS}`, `other@${OURS}`].map(r => decide(m, r, all(refuse), { now: NOW })))
-    expect(door).toMatchObject({ refusal: null, rulings: [{ lane: 'bin', decidedLane: 'refused' }, { lane: 'inbox', decidedLane: 'inbox' }] })
+    expect(door).toMatchObject({
+      refusal: null,
+      rulings: [
+        { lane: 'bin', decidedLane: 'refused' },
+        { lane: 'inbox', decidedLane: 'inbox' },
+      ],
+    })
   })
 
   it('20: the learned slow lane takes bulk mail, unless the reader keeps it in the inbox', async () => {
     const m = await letter({ from: 'news@bulk.example' })
     const learned = { score: 1, learned: { certainty: 0.9 } }
     const a = at(scored(all()), m, learned)
-    expect([a.lane, ...fates(a), a.decidedBy !== null && a.reasons[a.decidedBy]!.clause.kind]).toEqual(['slow lane', 'slow lane: placed', 'learned'])
+    expect([a.lane, ...fates(a), a.decidedBy !== null && a.reasons[a.decidedBy]!.clause.kind]).toEqual([
+      'slow lane',
+      'slow lane: placed',
+      'learned',
+    ])
     const keep = rule(P, { sender: { kind: 'domain', value: 'bulk.example' } }, [protect, { place: { to: 'inbox' } }])
     const b = at(scored(all(keep)), m, learned)
-    expect([b.lane, ...fates(b)]).toEqual(['inbox', `${keep.name}: protected`, `${keep.name}: placed`, `slow lane: outranked by ${keep.name}`])
+    expect([b.lane, ...fates(b)]).toEqual([
+      'inbox',
+      `${keep.name}: protected`,
+      `${keep.name}: placed`,
+      `slow lane: outranked by ${keep.name}`,
+    ])
   })
 
   it('21: an exception on a switched-off list spares nobody', async () => {
-    const partners: List = { id: 'partners', name: 'Partners', owner: O, usualSide: 'allow', on: false, entries: [{ id: 'e', kind: 'address', value: PARTNER }] }
+    const partners: List = {
+      id: 'partners',
+      name: 'Partners',
+      owner: O,
+      usualSide: 'allow',
+      on: false,
+      entries: [{ id: 'e', kind: 'address', value: PARTNER }],
+    }
     const stop = rule(O, offer, [to('spam')], { except: [{ senderOn: 'partners' }] })
     const m = await letter({ from: PARTNER, text: 'offers', auth: 'pass' })
     expect(at(policy({ lists: [partners], rules: [stop] }), m).lane).toBe('spam')
@@ -198,11 +325,23 @@ describe('worked cases: a wanted message would be lost, or an unwanted one let i
   })
 
   it('23: an exception for a partner does not spare a message that only claims to be theirs', async () => {
-    const partners: List = { id: 'partners', name: 'Partners', owner: O, usualSide: 'allow', on: true, entries: [{ id: 'e', kind: 'address', value: PARTNER }] }
+    const partners: List = {
+      id: 'partners',
+      name: 'Partners',
+      owner: O,
+      usualSide: 'allow',
+      on: true,
+      entries: [{ id: 'e', kind: 'address', value: PARTNER }],
+    }
     const stop = rule(O, offer, [to('spam')], { except: [{ senderOn: 'partners' }] })
-    const r = at(policy({ lists: [partners], rules: [stop] }), await letter({ from: PARTNER, text: 'offers', auth: 'fail' }))
+    const r = at(
+      policy({ lists: [partners], rules: [stop] }),
+      await letter({ from: PARTNER, text: 'offers', auth: 'fail' }),
+    )
     expect(r.lane).toBe('spam')
-    expect(r.reasons[0]!.lostExceptions).toMatchObject([{ why: 'not verified', evidence: [{ kind: 'sender', address: PARTNER }] }])
+    expect(r.reasons[0]!.lostExceptions).toMatchObject([
+      { why: 'not verified', evidence: [{ kind: 'sender', address: PARTNER }] },
+    ])
   })
 })
 
@@ -222,7 +361,10 @@ describe('order and settling', () => {
     expect(at(all(block), await letter({ sender: 'x@sly.test' })).lane).toBe('spam')
     const allow = listed('domain', 'partner.example', { owner: P, side: 'allow' })
     const stop = rule(O, offer, [to('spam')])
-    expect(at(all(allow, stop), await letter({ from: 'x@sly.test', sender: PARTNER, mailFrom: PARTNER, text: 'offers' })).lane).toBe('spam')
+    expect(
+      at(all(allow, stop), await letter({ from: 'x@sly.test', sender: PARTNER, mailFrom: PARTNER, text: 'offers' }))
+        .lane,
+    ).toBe('spam')
   })
 
   it('an expired entry is told and does not count', async () => {
@@ -233,7 +375,10 @@ describe('order and settling', () => {
   })
 
   it('the same inputs give the same ruling byte for byte', async () => {
-    const p = all(rule(O, offer, [to('spam'), tag('x')]), listed('domain', 'partner.example', { owner: P, side: 'allow' }))
+    const p = all(
+      rule(O, offer, [to('spam'), tag('x')]),
+      listed('domain', 'partner.example', { owner: P, side: 'allow' }),
+    )
     const m = await letter({ from: PARTNER, text: 'offers and offers' })
     expect(JSON.stringify(at(p, m))).toBe(JSON.stringify(at(p, m)))
   })

@@ -6,12 +6,36 @@ const bytes = new TextEncoder().encode('From: a@x.test\r\nSUBJECT: Hello\r\n\r\n
 
 describe('effects on delivered mail: a mark would be lost, or a value break the header open', () => {
   it('adds headers on top and a mark before the subject', async () => {
-    const m = await parseContent(deliveredBytes(bytes, [{ kind: 'header', value: 'X-Gate: seen' }, { kind: 'subject mark', value: '[Äußern]' }, { kind: 'tag', value: 't' }]))
-    expect([m.headers[0]!.name, m.headers[0]!.value, m.subject, m.segments[1]!.text.trim()]).toEqual(['X-Gate', 'seen', '[Äußern] Hello', 'Subject: not this one'])
+    const m = await parseContent(
+      deliveredBytes(bytes, [
+        { kind: 'header', value: 'X-Gate: seen' },
+        { kind: 'subject mark', value: '[Äußern]' },
+        { kind: 'tag', value: 't' },
+      ]),
+    )
+    expect([m.headers[0]!.name, m.headers[0]!.value, m.subject, m.segments[1]!.text.trim()]).toEqual([
+      'X-Gate',
+      'seen',
+      '[Äußern] Hello',
+      'Subject: not this one',
+    ])
   })
   it('lets no value begin a field of its own', async () => {
-    const m = await parseContent(deliveredBytes(bytes, [{ kind: 'header', value: 'X-A: 1\r\nBcc: everyone@x.test' }, { kind: 'header', value: 'no field' }, { kind: 'subject mark', value: 'x\r\n\r\ny' }]))
+    const m = await parseContent(
+      deliveredBytes(bytes, [
+        { kind: 'header', value: 'X-A: 1\r\nBcc: everyone@x.test' },
+        { kind: 'header', value: 'no field' },
+        { kind: 'subject mark', value: 'x\r\n\r\ny' },
+      ]),
+    )
     expect(m.headers.map(h => h.name)).toEqual(['X-A', 'From', 'SUBJECT'])
   })
-  it('gives a message without a subject one', async () => expect((await parseContent(deliveredBytes(new TextEncoder().encode('From: a@x.test\r\n\r\nx'), [{ kind: 'subject mark', value: '[m]' }]))).subject).toBe('[m]'))
+  it('gives a message without a subject one', async () =>
+    expect(
+      (
+        await parseContent(
+          deliveredBytes(new TextEncoder().encode('From: a@x.test\r\n\r\nx'), [{ kind: 'subject mark', value: '[m]' }]),
+        )
+      ).subject,
+    ).toBe('[m]'))
 })

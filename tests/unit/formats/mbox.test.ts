@@ -11,7 +11,9 @@ const text = (b: Uint8Array) => new TextDecoder().decode(b)
 describe('mbox: an imported archive would lose or merge messages', () => {
   it('reads what Python writes, message by message', () => {
     const file = join(mkdtempSync(join(tmpdir(), 'mbox-')), 'a.mbox')
-    execFileSync('python3', ['-c', `
+    execFileSync('python3', [
+      '-c',
+      `
 import mailbox, email.message
 box = mailbox.mbox(${JSON.stringify(file)})
 for i in range(5):
@@ -19,14 +21,19 @@ for i in range(5):
     m['Subject'] = f'number {i}'
     m.set_content(f'line\\nFrom the start {i}\\n\\nFrom a paragraph\\n')
     box.add(m)
-box.flush()`])
+box.flush()`,
+    ])
     const messages = [...readMbox(readFileSync(file))]
-    expect(messages.map(m => /Subject: (.*)/.exec(text(m.message))?.[1])).toEqual([0, 1, 2, 3, 4].map(i => `number ${i}`))
+    expect(messages.map(m => /Subject: (.*)/.exec(text(m.message))?.[1])).toEqual(
+      [0, 1, 2, 3, 4].map(i => `number ${i}`),
+    )
     // Python escapes with one ">" every line that begins with "From "; the reader takes it off again.
     expect(text(messages[2]!.message)).toContain('\nFrom the start 2\n\nFrom a paragraph\n')
   })
   it('keeps what stands before the first separator, and tells an mbox from a message', () => {
-    expect([...readMbox(new TextEncoder().encode('Subject: x\n\ny\n\nFrom a@b Thu Jan  1 00:00:00 2026\nSubject: z\n\n'))]).toHaveLength(2)
+    expect([
+      ...readMbox(new TextEncoder().encode('Subject: x\n\ny\n\nFrom a@b Thu Jan  1 00:00:00 2026\nSubject: z\n\n')),
+    ]).toHaveLength(2)
     expect(looksLikeMbox(new TextEncoder().encode('From: a@b\n'))).toBe(false)
   })
 })

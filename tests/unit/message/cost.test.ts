@@ -22,9 +22,28 @@ async function work(run: () => unknown, runs = 3): Promise<number> {
 /** Twelve times the length may cost some twenty times the work and a little besides; its square would be a hundred and forty-four. */
 const grows = (long: number, short: number) => long <= short * TIMES * 2.5 + 60_000
 
-const rule = (when: Policy['rules'][number]['when']) => policy({ rules: [{ id: 'r', name: 'r', owner: 'organisation', state: 'acting', when, except: [], claims: [{ stop: { to: 'spam' } }] }] })
-const stopping = rule({ phrases: ['release fee', { text: 'other words', near: { phrases: Array.from({ length: 20 }, (_, i) => `word${i}`), within: 5 } }] })
-const readAndDecide = async (text: string, rules = stopping) => decide(await parseMessage(new TextEncoder().encode(text), envelope(), TRUST), `oskar@${OURS}`, rules, { now: NOW })
+const rule = (when: Policy['rules'][number]['when']) =>
+  policy({
+    rules: [
+      {
+        id: 'r',
+        name: 'r',
+        owner: 'organisation',
+        state: 'acting',
+        when,
+        except: [],
+        claims: [{ stop: { to: 'spam' } }],
+      },
+    ],
+  })
+const stopping = rule({
+  phrases: [
+    'release fee',
+    { text: 'other words', near: { phrases: Array.from({ length: 20 }, (_, i) => `word${i}`), within: 5 } },
+  ],
+})
+const readAndDecide = async (text: string, rules = stopping) =>
+  decide(await parseMessage(new TextEncoder().encode(text), envelope(), TRUST), `oskar@${OURS}`, rules, { now: NOW })
 
 describe('cost grows with length only: one message would stop all others', () => {
   it.each(Object.keys(HOSTILE))('%s', async (shape) => {
@@ -34,22 +53,31 @@ describe('cost grows with length only: one message would stop all others', () =>
     expect([shape, less, more, grows(more, less)]).toEqual([shape, less, more, true])
   })
   it('twenty companions all over a text', async () => {
-    const company = rule({ phrases: [{ text: 'fee', near: { phrases: Array.from({ length: 20 }, (_, i) => `word${i}`), within: 2 } }] })
+    const company = rule({
+      phrases: [{ text: 'fee', near: { phrases: Array.from({ length: 20 }, (_, i) => `word${i}`), within: 2 } }],
+    })
     const text = (n: number) => `From: a@x.test\r\n\r\n${'fee x y z word3 '.repeat(n / 16)}`
     const [short, long] = [text(SHORT), text(SHORT * TIMES)]
     await readAndDecide(short, company)
-    const [less, more] = [await work(() => readAndDecide(short, company)), await work(() => readAndDecide(long, company), 2)]
+    const [less, more] = [
+      await work(() => readAndDecide(short, company)),
+      await work(() => readAndDecide(long, company), 2),
+    ]
     expect([less, more, grows(more, less)]).toEqual([less, more, true])
   })
   it('padding with thousands of hits hides no pair', async () => {
     const company = rule({ phrases: [{ text: 'fee', near: { phrases: ['urgent'], within: 2 } }] })
-    expect((await readAndDecide(`From: a@x.test\r\n\r\n${'fee x y z '.repeat(5000)} urgent fee`, company)).lane).toBe('spam')
+    expect((await readAndDecide(`From: a@x.test\r\n\r\n${'fee x y z '.repeat(5000)} urgent fee`, company)).lane).toBe(
+      'spam',
+    )
   })
 })
 
 describe('what people write is bounded: one line would hold up everybody', () => {
   it('an expression that is too large says so; one that is not is linear', () => {
-    expect(compileExpression('(.*.*.*.*){1,900}q')).toEqual({ error: expect.stringContaining('of which 500 are allowed') })
+    expect(compileExpression('(.*.*.*.*){1,900}q')).toEqual({
+      error: expect.stringContaining('of which 500 are allowed'),
+    })
     const fine = compileExpression('(a+)+ fee')
     expect('mostText' in fine && fine.mostText).toBeGreaterThan(500_000)
   })

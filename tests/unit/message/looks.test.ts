@@ -28,8 +28,10 @@ describe('colours: white words on white would be taken for shown, or shown ones 
   it('contrast as WCAG 2.2 computes it: grey #767676 on white is 4.54 to 1 and read by everybody', () => {
     expect(isLost(readColour('#767676')!, WHITE)).toBe(false)
     // Hardly any contrast and the same hue is lost; the same lightness in another hue is not.
-    for (const pale of ['#fefefe', '#fdfdfd', '#f8f8f8', '#fffff0']) expect([pale, isLost(readColour(pale)!, WHITE)]).toEqual([pale, true])
-    for (const seen of ['#ccc', '#bbbbbb', 'yellow', 'aqua']) expect([seen, isLost(readColour(seen)!, WHITE)]).toEqual([seen, false])
+    for (const pale of ['#fefefe', '#fdfdfd', '#f8f8f8', '#fffff0'])
+      expect([pale, isLost(readColour(pale)!, WHITE)]).toEqual([pale, true])
+    for (const seen of ['#ccc', '#bbbbbb', 'yellow', 'aqua'])
+      expect([seen, isLost(readColour(seen)!, WHITE)]).toEqual([seen, false])
     expect(isLost(readColour('#ff0000')!, readColour('#007a00')!)).toBe(false)
     expect(isLost(BLACK, readColour('#050505')!)).toBe(true)
   })
@@ -39,7 +41,10 @@ describe('colours: white words on white would be taken for shown, or shown ones 
   })
   it('finds the colours of a background among other words', () => {
     expect(coloursIn('no-repeat #abc')).toEqual([[170, 187, 204, 1]])
-    expect(coloursIn('linear-gradient(to right, white, rgb(1,2,3))')).toEqual([[255, 255, 255, 1], [1, 2, 3, 1]])
+    expect(coloursIn('linear-gradient(to right, white, rgb(1,2,3))')).toEqual([
+      [255, 255, 255, 1],
+      [1, 2, 3, 1],
+    ])
   })
 })
 
@@ -131,7 +136,10 @@ describe('style sheets: a class would hide what we take for shown', () => {
     expect(styleOf('p{color:red}p{color:blue}', 'p', {}).color).toBe('blue')
   })
   it('what an element lies in', () => {
-    const inside: Element[] = [{ name: 'div', attributes: { class: 'a' } }, { name: 'span', attributes: {} }]
+    const inside: Element[] = [
+      { name: 'div', attributes: { class: 'a' } },
+      { name: 'span', attributes: {} },
+    ]
     expect(styleOf('.a b{display:none}', 'b', {}, inside).display).toBe('none')
     expect(styleOf('.a > b{display:none}', 'b', {}, inside).display).toBeUndefined()
     expect(styleOf('span > b{display:none}', 'b', {}, inside).display).toBe('none')
@@ -160,8 +168,10 @@ describe('style sheets: a class would hide what we take for shown', () => {
     expect(styleOf(`${selector}{display:none}`, 'p', attributes).display === 'none').toBe(hides)
   })
   it('media that everybody has count; sizes and paper do not', () => {
-    for (const media of ['screen', 'all', 'only screen', 'print, screen']) expect([media, styleOf(`@media ${media}{p{display:none}}`, 'p', {}).display]).toEqual([media, 'none'])
-    for (const media of ['print', '(max-width: 600px)', 'screen and (min-width: 1px)']) expect([media, styleOf(`@media ${media}{p{display:none}}`, 'p', {}).display]).toEqual([media, undefined])
+    for (const media of ['screen', 'all', 'only screen', 'print, screen'])
+      expect([media, styleOf(`@media ${media}{p{display:none}}`, 'p', {}).display]).toEqual([media, 'none'])
+    for (const media of ['print', '(max-width: 600px)', 'screen and (min-width: 1px)'])
+      expect([media, styleOf(`@media ${media}{p{display:none}}`, 'p', {}).display]).toEqual([media, undefined])
   })
   it('escapes, comments and broken rules are read as a browser reads them', () => {
     expect(styleOf('p{d\\69splay:no\\6e e}', 'p', {}).display).toBe('none')
@@ -235,16 +245,18 @@ describe('laid out text: two words would become one, or one two', () => {
     expect(flow(f => f.add('a\r\n b', true))).toBe('a\n b')
   })
   it('blocks on lines of their own, once', () => {
-    expect(flow((f) => {
-      f.block()
-      f.add('a', false)
-      f.block()
-      f.block()
-      f.add('b', false)
-      f.newline()
-      f.newline()
-      f.add('c', false)
-    })).toBe('a\nb\n\nc')
+    expect(
+      flow((f) => {
+        f.block()
+        f.add('a', false)
+        f.block()
+        f.block()
+        f.add('b', false)
+        f.newline()
+        f.newline()
+        f.add('c', false)
+      }),
+    ).toBe('a\nb\n\nc')
   })
   it('is the same however many pieces it came in', () => {
     const pieces = Array.from({ length: 30_000 }, (_, i) => `w${i} `)

@@ -4,7 +4,16 @@ import { ruleSentence } from '#core/words'
 import { policy } from '../../support/build'
 
 const minimal = { format: 'sober-gate-policy', formatVersion: 1, trust: { ownDomains: ['saltmere.example'] } }
-const rule = (over: object) => ({ id: 'r', name: 'r', owner: 'organisation', state: 'acting', when: { every: true }, except: [], claims: [{ stop: { to: 'spam' } }], ...over })
+const rule = (over: object) => ({
+  id: 'r',
+  name: 'r',
+  owner: 'organisation',
+  state: 'acting',
+  when: { every: true },
+  except: [],
+  claims: [{ stop: { to: 'spam' } }],
+  ...over,
+})
 const problems = (over: object) => {
   const read = readPolicy({ ...minimal, ...over })
   return 'problems' in read ? read.problems.map(p => p.path) : []
@@ -16,11 +25,45 @@ describe('a policy from outside: a mistake in it would act on mail', () => {
     ['nothing matches everything', { rules: [rule({ when: { all: [] } })] }, '/rules/0/when/all'],
     ['no phrase', { rules: [rule({ when: { phrases: [] } })] }, '/rules/0/when/phrases'],
     ['two things at once', { rules: [rule({ when: { every: true, phrases: ['x'] } })] }, '/rules/0/when'],
-    ['stop and protect', { rules: [rule({ claims: [{ stop: { to: 'bin' } }, { protect: ['spam'] }] })] }, '/rules/0/claims'],
-    ['a quarantine that is not there', { rules: [rule({ claims: [{ stop: { to: 'quarantine', quarantine: 'nowhere' } }] })] }, '/rules/0/claims/0/stop/quarantine'],
-    ['a list that is not there', { rules: [rule({ except: [{ any: [{ senderOn: 'nobody' }] }] })] }, '/rules/0/except/0/any/0/senderOn'],
-    ['must of a person', { people: [{ id: 'p', name: 'P', addresses: ['p@saltmere.example'] }], rules: [rule({ owner: 'person:p', must: true })] }, '/rules/0/must'],
-    ['a domain that is none', { lists: [{ id: 'l', name: 'l', owner: 'organisation', usualSide: 'block', on: true, entries: [{ id: 'e', kind: 'domain', value: 'a b' }] }] }, '/lists/0/entries/0'],
+    [
+      'stop and protect',
+      { rules: [rule({ claims: [{ stop: { to: 'bin' } }, { protect: ['spam'] }] })] },
+      '/rules/0/claims',
+    ],
+    [
+      'a quarantine that is not there',
+      { rules: [rule({ claims: [{ stop: { to: 'quarantine', quarantine: 'nowhere' } }] })] },
+      '/rules/0/claims/0/stop/quarantine',
+    ],
+    [
+      'a list that is not there',
+      { rules: [rule({ except: [{ any: [{ senderOn: 'nobody' }] }] })] },
+      '/rules/0/except/0/any/0/senderOn',
+    ],
+    [
+      'must of a person',
+      {
+        people: [{ id: 'p', name: 'P', addresses: ['p@saltmere.example'] }],
+        rules: [rule({ owner: 'person:p', must: true })],
+      },
+      '/rules/0/must',
+    ],
+    [
+      'a domain that is none',
+      {
+        lists: [
+          {
+            id: 'l',
+            name: 'l',
+            owner: 'organisation',
+            usualSide: 'block',
+            on: true,
+            entries: [{ id: 'e', kind: 'domain', value: 'a b' }],
+          },
+        ],
+      },
+      '/lists/0/entries/0',
+    ],
   ])('refuses %s, and says where', (_, over, path) => expect(problems(over)).toContain(path))
   it('refuses a nesting that nobody could read', () => {
     let when: object = { every: true }
@@ -28,7 +71,18 @@ describe('a policy from outside: a mistake in it would act on mail', () => {
     expect(problems({ rules: [rule({ when })] })).toEqual(['/rules/0'])
   })
   it('brings entries into the form in which they are compared', () => {
-    const p = policy({ lists: [{ id: 'l', name: 'l', owner: 'organisation', usualSide: 'block', on: true, entries: [{ id: 'e', kind: 'domain', value: 'Bücher.EXAMPLE' }] }] })
+    const p = policy({
+      lists: [
+        {
+          id: 'l',
+          name: 'l',
+          owner: 'organisation',
+          usualSide: 'block',
+          on: true,
+          entries: [{ id: 'e', kind: 'domain', value: 'Bücher.EXAMPLE' }],
+        },
+      ],
+    })
     expect(p.lists[0]!.entries[0]!.value).toBe('xn--bcher-kva.example')
   })
 })
@@ -52,15 +106,37 @@ describe('entries: a pasted line would mean another sender than the one that was
     expect(entryCatches({ kind: 'domain and below', value: 'x.test' }, at('anyone@notx.test'))).toBe(false)
   })
   it('a +tag counts only where the entry has one (RFC 5233)', () => {
-    expect(entryCatches({ kind: 'address', value: 'a@x.test' }, { address: makeAddress('a+news@x.test'), listId: null, client: null })).toBe(true)
-    expect(entryCatches({ kind: 'address', value: 'a+news@x.test' }, { address: makeAddress('a@x.test'), listId: null, client: null })).toBe(false)
+    expect(
+      entryCatches(
+        { kind: 'address', value: 'a@x.test' },
+        { address: makeAddress('a+news@x.test'), listId: null, client: null },
+      ),
+    ).toBe(true)
+    expect(
+      entryCatches(
+        { kind: 'address', value: 'a+news@x.test' },
+        { address: makeAddress('a@x.test'), listId: null, client: null },
+      ),
+    ).toBe(false)
   })
 })
 
 describe('sentences: a person would read something else than the rule does', () => {
   it('says conditions, exceptions and effects', () => {
-    const p = policy({ lists: [{ id: 'l', name: 'Authorities', owner: 'organisation', usualSide: 'allow', on: true, entries: [] }] })
-    expect(ruleSentence({ when: { all: [{ phrases: ['a', 'b'], where: ['subject'] }, { sender: { kind: 'domain', value: 'x.test' } }] }, except: [{ senderOn: 'l' }], claims: [{ stop: { to: 'quarantine', quarantine: 'security' } }, { effect: { kind: 'tag', value: 't' } }] }, p))
-      .toBe('When the subject has “a” or “b” and the sender is @x.test, hold in Security and tag “t”, except from Authorities.')
+    const p = policy({
+      lists: [{ id: 'l', name: 'Authorities', owner: 'organisation', usualSide: 'allow', on: true, entries: [] }],
+    })
+    expect(
+      ruleSentence(
+        {
+          when: { all: [{ phrases: ['a', 'b'], where: ['subject'] }, { sender: { kind: 'domain', value: 'x.test' } }] },
+          except: [{ senderOn: 'l' }],
+          claims: [{ stop: { to: 'quarantine', quarantine: 'security' } }, { effect: { kind: 'tag', value: 't' } }],
+        },
+        p,
+      ),
+    ).toBe(
+      'When the subject has “a” or “b” and the sender is @x.test, hold in Security and tag “t”, except from Authorities.',
+    )
   })
 })

@@ -8,11 +8,26 @@ import { policy } from '../../support/build'
 
 // ajv is the outside reader of the published schema; formats are checked by the door itself.
 const ajv = new Ajv2019({ strict: false, validateFormats: false })
-const valid = ajv.compile(JSON.parse(readFileSync(new URL('../../../docs/policy.schema.json', import.meta.url), 'utf8')))
-const demo = { format: 'sober-gate-policy', formatVersion: 1, trust: TRUST, departments: DEPARTMENTS, people: PEOPLE.map(p => ({ id: personId(p), name: p.name, addresses: [`${p.mailboxes[0]}@${OWN_DOMAIN}`], departments: p.department ? [p.department] : [] })), ...DEMO_CLAUSES }
+const valid = ajv.compile(
+  JSON.parse(readFileSync(new URL('../../../docs/policy.schema.json', import.meta.url), 'utf8')),
+)
+const demo = {
+  format: 'sober-gate-policy',
+  formatVersion: 1,
+  trust: TRUST,
+  departments: DEPARTMENTS,
+  people: PEOPLE.map(p => ({
+    id: personId(p),
+    name: p.name,
+    addresses: [`${p.mailboxes[0]}@${OWN_DOMAIN}`],
+    departments: p.department ? [p.department] : [],
+  })),
+  ...DEMO_CLAUSES,
+}
 
 describe('the published schema: somebody who writes a policy by it would be refused, or the other way round', () => {
-  it('is the one by which policies are checked', () => expect(currentFile()).toEqual(JSON.parse(JSON.stringify(publishedSchema()))))
+  it('is the one by which policies are checked', () =>
+    expect(currentFile()).toEqual(JSON.parse(JSON.stringify(publishedSchema()))))
   it('accepts what we write', () => {
     expect([valid(demo), valid.errors]).toEqual([true, null])
     expect('policy' in readPolicy(demo)).toBe(true)
@@ -22,7 +37,10 @@ describe('the published schema: somebody who writes a policy by it would be refu
     ['an unknown key', { ...demo, extra: 1 }],
     ['another format', { ...demo, format: 'x' }],
     ['all of nothing', { ...demo, rules: [{ ...DEMO_CLAUSES.rules[0], when: { all: [] } }] }],
-    ['two things in one condition', { ...demo, rules: [{ ...DEMO_CLAUSES.rules[0], when: { every: true, phrases: ['x'] } }] }],
+    [
+      'two things in one condition',
+      { ...demo, rules: [{ ...DEMO_CLAUSES.rules[0], when: { every: true, phrases: ['x'] } }] },
+    ],
     ['an unknown lane', { ...demo, rules: [{ ...DEMO_CLAUSES.rules[0], claims: [{ stop: { to: 'attic' } }] }] }],
   ])('refuses %s, as the door does', (_, wrong) => {
     expect(valid(wrong)).toBe(false)
