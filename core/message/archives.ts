@@ -13,9 +13,17 @@ export interface ArchiveFacts {
 const MOST_NAMES = 1000
 const LONGEST_NAME = 500
 
-/** The table of contents of an archive by its detected type; null for what is none. */
+const ARCHIVE_NAME = /\.(?:zip|rar|7z|t?gz|tar|bz2|xz|cab|iso|arj|lzh)$/i
+
+/** The table of contents of an archive by its detected type; null for what is none. An archive inside it is not opened. */
 export function archiveFacts(bytes: Uint8Array, detectedType: string | null): ArchiveFacts | null {
-  if (isZip(bytes)) return zipFacts(bytes)
+  const facts = contentsOf(bytes, detectedType)
+  return facts?.names.some(name => ARCHIVE_NAME.test(name)) ? { ...facts, unread: true } : facts
+}
+
+function contentsOf(bytes: Uint8Array, detectedType: string | null): ArchiveFacts | null {
+  // What stands before an archive does not keep programs from opening it.
+  if (isZip(bytes) || endOfDirectory(bytes, viewOf(bytes)) >= 0) return zipFacts(bytes)
   switch (detectedType) {
     case 'application/x-tar':
       return tarFacts(bytes)
@@ -54,7 +62,7 @@ function isZip(bytes: Uint8Array): boolean {
  */
 function zipFacts(bytes: Uint8Array): ArchiveFacts {
   const facts: ArchiveFacts = { names: [], locked: false, unread: false }
-  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
+  const view = viewOf(bytes)
   const end = endOfDirectory(bytes, view)
   if (end < 0) return { ...facts, unread: true }
   const count = view.getUint16(end + 10, true)
@@ -74,6 +82,10 @@ function zipFacts(bytes: Uint8Array): ArchiveFacts {
     at += 46 + nameLength + view.getUint16(at + 30, true) + view.getUint16(at + 32, true)
   }
   return facts
+}
+
+function viewOf(bytes: Uint8Array): DataView {
+  return new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
 }
 
 function endOfDirectory(bytes: Uint8Array, view: DataView): number {

@@ -1,7 +1,7 @@
 import { unzipSync } from 'fflate'
 import { decodeText } from './charset'
 import { htmlText } from './html-text'
-import { pdfText, UnpacksTooFar } from './pdf-text'
+import { MOST_PAGES, pdfText, UnpacksTooFar } from './pdf-text'
 
 const MOST_BYTES = 10 * 1024 * 1024
 const MOST_TEXT = 256 * 1024
@@ -82,7 +82,7 @@ function readerFor({ declaredType, detectedType, name }: Unread): Reader | null 
   if (declaredType === 'text/html' || (!detectedType && /\.html?$/i.test(name))) return htmlDocument
   if (!detectedType && (/^(?:text|message)\//.test(declaredType) || /\.(?:txt|csv|log|md|ics|json|xml|eml)$/i.test(name))) return plainText
   if (type === 'text/calendar' || type === 'application/xml') return plainText
-  if (type === 'application/pdf') return async ({ bytes }) => ({ text: await pdfText(bytes, MOST_TEXT + 1) })
+  if (type === 'application/pdf') return pdfDocument
   if (/openxmlformats|oasis\.opendocument|^application\/zip$/.test(type)) return officeText
   return null
 }
@@ -90,6 +90,11 @@ function readerFor({ declaredType, detectedType, name }: Unread): Reader | null 
 // A character is four bytes at most: what can show is cut before it is decoded.
 function plainText({ bytes, charset }: Unread): ReadText {
   return { text: decodeText(bytes.subarray(0, 4 * MOST_TEXT + 4), charset).text }
+}
+
+async function pdfDocument({ bytes }: Unread): Promise<ReadText> {
+  const { text, morePages } = await pdfText(bytes, MOST_TEXT + 1)
+  return { text, ...(morePages ? { cut: `only its first ${MOST_PAGES} pages are read` } : {}) }
 }
 
 function htmlDocument({ bytes, charset }: Unread): ReadText {

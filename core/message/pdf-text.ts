@@ -2,7 +2,7 @@ import { Unzlib } from 'fflate'
 import { getDocumentProxy } from 'unpdf'
 import { latin1 } from './bytes'
 
-const MOST_PAGES = 50
+export const MOST_PAGES = 50
 /** What the streams of a document may come to when unpacked, pictures aside: a bomb is more. */
 const MOST_UNPACKED = 64 * 1024 * 1024
 const PIECE = 16 * 1024
@@ -13,9 +13,10 @@ export class UnpacksTooFar extends Error {}
 /**
  * The text of a PDF document (ISO 32000), line by line, of its first 50 pages or as much as is asked for.
  * @param most UTF-16 units
+ * @returns the text, and whether pages were left out
  * @throws where the document is malformed, needs a password, or unpacks too far
  */
-export async function pdfText(bytes: Uint8Array, most: number): Promise<string> {
+export async function pdfText(bytes: Uint8Array, most: number): Promise<{ text: string, morePages: boolean }> {
   if (unpackedAtLeast(bytes) > MOST_UNPACKED) throw new UnpacksTooFar()
   // The reader takes the buffer over; the message keeps its own. Nothing in a document is ever run.
   const document = await getDocumentProxy(bytes.slice(), { isEvalSupported: false, enableXfa: false, stopAtErrors: false, verbosity: 0 })
@@ -28,7 +29,7 @@ export async function pdfText(bytes: Uint8Array, most: number): Promise<string> 
       text += '\n'
       page.cleanup()
     }
-    return text
+    return { text, morePages: document.numPages > MOST_PAGES }
   }
   finally {
     await document.destroy()

@@ -22,8 +22,3 @@ export async function takeIds(table: Table, count: number): Promise<number[]> {
   block.push(...rows.map(r => Number(r[0])))
   return block.splice(0, count)
 }
-
-/** Forgets the blocks: another database has other sequences. */
-export function forgetIds(): void {
-  blocks.clear()
-}

@@ -143,4 +143,23 @@ describe('text of attachments: what is written there would not be seen by any ru
     })
     expect((await text('a.pdf', 'application/pdf', endless))!.length).toBeLessThanOrEqual(256 * 1024)
   })
+  it('says so where some of a document is left out, and where an archive lies in an archive', async () => {
+    const said = async (name: string, type: string, bytes: Uint8Array) =>
+      (await attached(name, type, bytes)).defects.map(d => `${d.code}: ${d.detail}`)
+    const long = await pdf((d) => {
+      for (let i = 0; i < 60; i++) d.addPage().text('page')
+    })
+    expect(await said('a.pdf', 'application/pdf', long)).toEqual(['attachment read in part: a.pdf: only its first 50 pages are read'])
+    const word = 'application/vnd.openxmlformats-officedocument.wordprocessingml.document'
+    const bomb = zipSync({ 'word/document.xml': new Uint8Array(60_000_000) })
+    expect(await said('a.docx', word, bomb)).toEqual([
+      'attachment read in part: a.docx: word/document.xml unpacks to more than is safe, and is not read',
+    ])
+    const nested = zipSync({ 'inner.zip': zipSync({ 'pay.exe': strToU8('x') }) })
+    expect(await said('a.zip', 'application/zip', nested)).toEqual([
+      'archive not opened: a.zip: not all names of what is inside could be read',
+    ])
+    const cut = zipSync({ 'a.txt': strToU8('words') }).subarray(0, 40)
+    expect((await said('a.zip', 'application/zip', cut)).map(d => d.split(':')[0])).toContain('archive not opened')
+  })
 })
