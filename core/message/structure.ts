@@ -150,6 +150,7 @@ export function scanStructure(bytes: Uint8Array, defects = new DefectList(), bas
     if (!of.seen) addAside(of.part, asideStart, end)
     of.seen = true
     if (closes) {
+      if (of.closed) addAside(of.part, asideStart, end)
       of.closed = true
       current = null
       inHeader = false
