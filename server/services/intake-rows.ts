@@ -8,6 +8,9 @@ export type Source = 'smtp' | 'import' | 'demo'
 const INDEXED_TEXT = 256 * 1024
 const STORED_TEXT = 256 * 1024
 const STORED_HEADERS = 200
+const STORED_ATTACHMENTS = 200
+/** Names of files inside an archive. */
+const STORED_NAMES = 100
 
 /** How one handing-over ends, for its record. */
 export interface HandedOver {
@@ -106,7 +109,11 @@ function storedContent(content: Content): Content {
     to: content.to.slice(0, 100),
     cc: content.cc.slice(0, 100),
     links: content.links.slice(0, 100).map(l => ({ target: l.target.slice(0, 2000), text: l.text.slice(0, 500) })),
-    attachments: content.attachments.slice(0, 200).map(a => (a.text === undefined ? a : { ...a, text: a.text.slice(0, 20_000) })),
+    attachments: content.attachments.slice(0, STORED_ATTACHMENTS).map(a => ({
+      ...a,
+      ...(a.text === undefined ? {} : { text: a.text.slice(0, 20_000) }),
+      ...(a.inside === undefined ? {} : { inside: a.inside.slice(0, STORED_NAMES) }),
+    })),
   }
 }
 
