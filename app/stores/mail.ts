@@ -109,11 +109,18 @@ export const useMailStore = defineStore('mail', () => {
   const versionsOf = (copies: readonly CopyLine[]) => Object.fromEntries(copies.map(c => [c.id, c.version]))
   const named = (copies: readonly CopyLine[]) => copies.length === 1 ? `“${copies[0]!.subject || 'no subject'}”` : `${copies.length} messages`
 
+  // At once, before the lines are asked for anew: the next key must not be told that somebody else was faster.
+  function keepVersions({ copies }: Done) {
+    const versions = new Map(copies.map(c => [c.id, c.version]))
+    for (const line of items.value) line.version = versions.get(line.id) ?? line.version
+  }
+
   async function move(lane: MoveLane) {
     const copies = subject.value
     if (!copies.length) return
     await act(async () => {
       const done = await api.move(copies.map(c => c.id), lane, versionsOf(copies))
+      keepVersions(done)
       notices.say(done.changed ? `Sent ${named(copies)} to ${LANE_OF_MOVE[lane]}.${held(done, copies)}` : `${named(copies)}: in ${LANE_OF_MOVE[lane]} already.`, done.actId)
     })
   }
@@ -129,6 +136,7 @@ export const useMailStore = defineStore('mail', () => {
     if (!copies.length) return
     await act(async () => {
       const done = await api.judge(copies.map(c => c.id), value, versionsOf(copies))
+      keepVersions(done)
       notices.say(value ? `Judged ${named(copies)} ${value}.` : `What was said of ${named(copies)} is taken back.`, done.actId)
     })
   }
