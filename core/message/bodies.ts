@@ -1,4 +1,4 @@
-import { latin1, withLineFeeds } from './bytes'
+import { joinedBytes, latin1, withLineFeeds } from './bytes'
 import { decodeText, strictUtf8 } from './charset'
 import { decodeWords } from './encoded-words'
 import { fileName, readParameters } from './parameters'
@@ -152,9 +152,7 @@ class BodyReader {
     }
     const field = part.fields.find(f => f.name.toLowerCase() === 'content-type')
     const head = new TextEncoder().encode(`Content-Type: ${field?.value ?? type}\r\n\r\n`)
-    const whole = new Uint8Array(head.length + bytes.length)
-    whole.set(head)
-    whole.set(bytes, head.length)
+    const whole = joinedBytes([head, bytes])
     inside.read(scanStructure(whole, this.defects, part.depth + 1).root, out, how)
     return true
   }

@@ -36,3 +36,15 @@ export function withLineFeeds(bytes: Uint8Array): Uint8Array {
   }
   return out.subarray(0, length)
 }
+
+/** Pieces of bytes, one after the other. */
+export function joinedBytes(pieces: readonly Uint8Array[]): Uint8Array {
+  if (pieces.length === 1) return pieces[0]!
+  const out = new Uint8Array(pieces.reduce((sum, p) => sum + p.length, 0))
+  let at = 0
+  for (const piece of pieces) {
+    out.set(piece, at)
+    at += piece.length
+  }
+  return out
+}

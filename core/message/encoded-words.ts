@@ -1,4 +1,4 @@
-import { bytesOfLatin1 } from './bytes'
+import { bytesOfLatin1, joinedBytes } from './bytes'
 import { decodeText } from './charset'
 import { decodeBase64 } from './transfer'
 
@@ -20,7 +20,7 @@ export function decodeWords(text: string): string {
   let at = 0
   let run: { charset: string, pieces: Uint8Array[] } | null = null
   const flush = () => {
-    if (run) out += decodeText(joined(run.pieces), run.charset).text
+    if (run) out += decodeText(joinedBytes(run.pieces), run.charset).text
     run = null
   }
   while (at < text.length) {
@@ -79,15 +79,4 @@ function decodeQ(text: string): Uint8Array {
 function isBlank(text: string): boolean {
   for (let i = 0; i < text.length; i++) if (!' \t\r\n'.includes(text[i]!)) return false
   return true
-}
-
-function joined(pieces: readonly Uint8Array[]): Uint8Array {
-  if (pieces.length === 1) return pieces[0]!
-  const out = new Uint8Array(pieces.reduce((sum, p) => sum + p.length, 0))
-  let at = 0
-  for (const piece of pieces) {
-    out.set(piece, at)
-    at += piece.length
-  }
-  return out
 }

@@ -33,12 +33,6 @@ const ENDS_P = wordsOf(`
 const ENDS: Record<string, { ended: readonly string[], within: readonly string[] }> = {
   option: { ended: ['option'], within: ['select', 'datalist'] },
   optgroup: { ended: ['option', 'optgroup'], within: ['select'] },
-  tr: { ended: ['tr', 'td', 'th', 'caption'], within: ['table'] },
-  td: { ended: ['td', 'th', 'caption'], within: ['table', 'tr'] },
-  th: { ended: ['td', 'th', 'caption'], within: ['table', 'tr'] },
-  tbody: { ended: ['tbody', 'thead', 'tfoot', 'tr', 'td', 'th', 'caption'], within: ['table'] },
-  thead: { ended: ['tbody', 'thead', 'tfoot', 'tr', 'td', 'th', 'caption'], within: ['table'] },
-  tfoot: { ended: ['tbody', 'thead', 'tfoot', 'tr', 'td', 'th', 'caption'], within: ['table'] },
 }
 
 /** An item ends the one before it, but does not look past anything special except these (13.2.6.4.7). */
@@ -52,8 +46,6 @@ const CONTEXTS: Record<string, readonly string[]> = {
   tbody: ['table'],
   thead: ['table'],
   tfoot: ['table'],
-  caption: ['table'],
-  colgroup: ['table'],
 }
 const DEEPEST = 10_000
 /** So many formatting elements may wait to go on; more is tangled on purpose. */
@@ -132,13 +124,13 @@ export class OpenElements<T> {
     }
     // A table right in a table ends it.
     if (name === 'table' && NO_CELLS.has(this.names.at(-1) ?? '')) this.popTo(this.lastOf('table'))
+    const context = CONTEXTS[name]
+    if (context) this.popTo(Math.max(...context.map(c => this.lastOf(c))) + 1)
     const ends = ENDS[name]
     if (!ends) return
     const barrier = Math.max(...ends.within.map(w => this.lastOf(w)), -1)
     const from = Math.min(...ends.ended.map(e => this.firstAfter(e, barrier)))
     if (from < Infinity) this.popTo(from)
-    const context = CONTEXTS[name]
-    if (context) this.popTo(Math.max(...context.map(c => this.lastOf(c))) + 1)
   }
 
   open(name: string, holds: T): void {
