@@ -1,4 +1,8 @@
+import { createHash } from 'node:crypto'
 import type { ModuleOptions } from 'nuxt-security'
+import { FRAME_STYLE } from './app/frame-style'
+
+const hashOf = (text: string) => `'sha256-${createHash('sha256').update(text).digest('base64')}'`
 
 const headers: NonNullable<ModuleOptions['headers']> = {
   crossOriginEmbedderPolicy: false,
@@ -6,8 +10,8 @@ const headers: NonNullable<ModuleOptions['headers']> = {
   contentSecurityPolicy: {
     'default-src': ['\'self\''],
     'script-src': ['\'self\'', '\'nonce-{{nonce}}\'', '\'strict-dynamic\''],
-    // The second hash is of the empty string.
-    'style-src': ['\'self\'', '\'nonce-{{nonce}}\'', '\'sha256-47DEQpj8HBSa+/TImW+5JCeuQeRkm5NMpJWZG3hSuFU=\''],
+    // Of the empty style that components begin with, and of the frame in which mail is shown.
+    'style-src': ['\'self\'', '\'nonce-{{nonce}}\'', hashOf(''), hashOf(FRAME_STYLE)],
     'style-src-attr': ['\'unsafe-inline\''],
     'img-src': ['\'self\'', 'data:', 'blob:'],
     'font-src': ['\'self\''],
@@ -56,6 +60,7 @@ export default defineNuxtConfig({
     rateLimiter: false,
     xssValidator: false,
     corsHandler: false,
-    requestSizeLimiter: { maxRequestSizeInBytes: 28 * 1024 * 1024, maxUploadFileRequestInBytes: 28 * 1024 * 1024 },
+    // Bodies are counted while they are read, by who sends them: server/http/body.ts.
+    requestSizeLimiter: false,
   },
 })

@@ -5,7 +5,7 @@ const rows = defineModel<Row[]>({ required: true })
 const { add, spares, errors = {}, depth = 0 } = defineProps<{
   /** What the button to add one says. */
   add: string
-  /** These conditions speak for the copy: a sender counts only when verified. */
+  /** These conditions speak for the copy: when a sender counts, can be chosen. */
   spares: boolean
   /** What is wrong, by number of row. */
   errors?: Record<number, string>

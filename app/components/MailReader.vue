@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import DOMPurify from 'dompurify'
-import { laneWords } from '#core/words'
+import { laneWords, withVisibleControls } from '#core/words'
 import { api, type CopyDetail } from '~/api/client'
+import { FRAME_STYLE } from '~/frame-style'
 
 const { copy } = defineProps<{ copy: CopyDetail }>()
 const tab = defineModel<'text' | 'reasons' | 'source'>('tab', { required: true })
@@ -18,7 +19,10 @@ const verdict = computed(() => {
 })
 const defects = computed(() => [...copy.facts.defects, ...copy.facts.attempt.defects])
 // Harmless already at the server; once more here, and in a frame that runs and fetches nothing.
-const frame = computed(() => copy.html ? `<!doctype html><meta charset="utf-8"><meta http-equiv="Content-Security-Policy" content="default-src 'none'; style-src 'unsafe-inline'"><base target="_blank"><style>body{font:15px/1.5 sans-serif;color:#1D2B33;background:#fff;margin:12px}</style>${DOMPurify.sanitize(copy.html, { FORBID_TAGS: ['style', 'form', 'img'] })}` : '')
+const FRAME_POLICY = 'default-src \'none\'; style-src \'unsafe-inline\''
+const frame = computed(() => copy.html
+  ? `<!doctype html><meta charset="utf-8"><meta http-equiv="Content-Security-Policy" content="${FRAME_POLICY}"><base target="_blank"><style>${FRAME_STYLE}</style>${DOMPurify.sanitize(copy.html, { FORBID_TAGS: ['style', 'form', 'img'] })}`
+  : '')
 
 watch(() => copy.id, () => {
   asSent.value = false
@@ -153,8 +157,8 @@ function actWords(act: CopyDetail['history'][number]): string {
           :key="i"
           class="mono small second attachment"
         >
-          {{ a.name || 'without a name' }} · {{ a.detectedType ?? a.declaredType }} · {{ (a.size / 1024).toFixed(a.size < 10240 ? 1 : 0) }} kB<template v-if="a.inside">
-            · in it {{ a.inside.slice(0, 20).join(', ') }}{{ a.inside.length > 20 ? `, and ${a.inside.length - 20} more` : '' }}
+          {{ withVisibleControls(a.name) || 'without a name' }} · {{ a.detectedType ?? a.declaredType }} · {{ (a.size / 1024).toFixed(a.size < 10240 ? 1 : 0) }} kB<template v-if="a.inside">
+            · in it {{ a.inside.slice(0, 20).map(withVisibleControls).join(', ') }}{{ a.inside.length > 20 ? `, and ${a.inside.length - 20} more` : '' }}
           </template>
         </p>
       </template>

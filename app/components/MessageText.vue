@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { withVisibleControls } from '#core/words'
 import type { Attachment, HeaderField, Place, Reason, Segment } from '#core'
 
 const { segments, reasons, attachments = [], headers = [], lit = null, withSubject = false } = defineProps<{
@@ -25,7 +26,7 @@ const passages = computed(() => [...Map.groupBy(phrases.value.filter(p => p.segm
   if (text === undefined) return []
   const [from, to] = [Math.max(0, Math.min(...found.map(p => p.start)) - AROUND), Math.min(text.length, Math.max(...found.map(p => p.end)) + AROUND)]
   const lead = from > 0 ? '… ' : ''
-  return [{ label, what: place === 'header' ? `the header ${label}` : label, text: lead + text.slice(from, to) + (to < text.length ? ' …' : ''), marks: found.map(p => ({ start: p.start - from + lead.length, end: p.end - from + lead.length, key: p.key })) }]
+  return [{ label, what: place === 'header' ? `the header ${label}` : withVisibleControls(label!), text: lead + text.slice(from, to) + (to < text.length ? ' …' : ''), marks: found.map(p => ({ start: p.start - from + lead.length, end: p.end - from + lead.length, key: p.key })) }]
 }))
 const PLACE: Partial<Record<Place, string>> = { subject: 'Subject', quoted: 'quoted from earlier mail', hidden: 'in the message, but not shown to a reader' }
 const shown = computed(() => segments.map((segment, index) => ({ ...segment, index })).filter(s => s.place === 'subject' ? withSubject && s.text !== '' : true))

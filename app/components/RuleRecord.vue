@@ -50,7 +50,7 @@ const others = computed(() => (touched?.count.total ?? 0) - counted.value)
       <h2>How it is read</h2>
       <div class="second help">
         <p>Phrases are taken as they are written: <code>?</code> and brackets match themselves, capitals do not count, a space is any white space.</p>
-        <p>A rule that stops looks at From, Sender and the envelope. An exception looks at From alone, and counts only where the sender is verified: a From is easily forged.</p>
+        <p>A rule that stops looks at From, Sender and the envelope. What protects or spares looks at From alone, since a From is easily forged: for the organisation and its departments it counts only where the sender is verified, in your own rules unless authentication fails. An address of our own has to be verified in either.</p>
         <p>A new rule that keeps mail starts on top of its group, any other at the end. Drag it where it belongs.</p>
         <p>Not sure? Let it watch first: it then records what it would have done.</p>
       </div>

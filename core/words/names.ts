@@ -1,3 +1,4 @@
+import { withVisibleControls } from './controls'
 import type { Evidence, Lane, NotCounted } from '../decide'
 import type { EntryKind, Fact, Policy, Stop } from '../policy'
 
@@ -65,7 +66,7 @@ const SENDER_PLACES = { from: 'From', sender: 'Sender', envelope: 'the envelope 
 export function evidenceWords(evidence: readonly Evidence[]): string {
   const seen = new Set<string>()
   for (const e of evidence) {
-    if (e.kind === 'phrase') seen.add(`${quoted(e.phrase)} in ${e.label ? `${e.place === 'header' ? 'the header ' : ''}${e.label}` : PLACES[e.place]}`)
+    if (e.kind === 'phrase') seen.add(`${quoted(e.phrase)} in ${e.label ? `${e.place === 'header' ? 'the header ' : ''}${withVisibleControls(e.label)}` : PLACES[e.place]}`)
     else if (e.kind === 'sender') seen.add(e.entry.kind === 'everyone' ? 'everyone' : `${entryWords(e.entry)}${e.on === 'from' ? '' : ` in ${SENDER_PLACES[e.on]}`}${e.listName ? `, list ${e.listName}` : ''}`)
     else if (e.kind === 'score') seen.add(`${e.points} points, where ${e.from} are enough`)
     else if (e.kind === 'learned') seen.add(`this is like what the reader put there, ${Math.round(e.certainty * 100)} % sure`)
@@ -82,7 +83,7 @@ export function factWords(fact: Fact, shown: string): string {
   if ('header' in fact) return `the header ${shown}`
   if ('date' in fact) return `${fact.date.of} ${shown.slice(0, 10)}`
   if ('size' in fact) return `a size of ${shown}`
-  if ('attachment' in fact) return `the attachment ${shown}`
+  if ('attachment' in fact) return `the attachment ${withVisibleControls(shown)}`
   if ('attachments' in fact) return `${shown} attachments`
   if ('mailingList' in fact) return `mailing list mail (${shown})`
   if ('authentication' in fact) return authenticationWords(fact.authentication)

@@ -1,5 +1,6 @@
 import sanitizeHtml from 'sanitize-html'
-import { htmlBody } from '#core/message'
+import { Parser } from 'htmlparser2'
+import { htmlBody, trueTarget } from '#core/message'
 
 const LARGEST = 2 * 1024 * 1024
 
@@ -10,7 +11,7 @@ const LARGEST = 2 * 1024 * 1024
 export async function safeHtml(source: Uint8Array): Promise<string | null> {
   const html = await htmlBody(source)
   if (!html || html.length > LARGEST) return null
-  return sanitizeHtml(html, {
+  const harmless = sanitizeHtml(html, {
     allowedTags: [
       'a',
       'abbr',
@@ -85,6 +86,42 @@ export async function safeHtml(source: Uint8Array): Promise<string | null> {
     allowedSchemes: ['http', 'https', 'mailto'],
     allowProtocolRelative: false,
     disallowedTagsMode: 'discard',
-    transformTags: { a: sanitizeHtml.simpleTransform('a', { rel: 'noreferrer noopener', target: '_blank' }) },
+    transformTags: {
+      a: (tagName, { href, ...others }) => ({
+        tagName,
+        attribs: { ...others, ...(href === undefined ? {} : { href, ...(SHOWN_SCHEME.test(href) ? { title: href } : {}) }), rel: 'noreferrer noopener', target: '_blank' },
+      }),
+    },
   })
+  return withTrueTargets(harmless)
 }
+
+/** Says behind each link where it leads, if its text names another place. Of HTML that was made harmless. */
+function withTrueTargets(html: string): string {
+  const open: { href: string, text: string }[] = []
+  const pieces: string[] = []
+  let done = 0
+  const parser: Parser = new Parser({
+    onopentag(name, { href }) {
+      if (name === 'a') open.push({ href: href ?? '', text: '' })
+    },
+    ontext(text) {
+      const link = open.at(-1)
+      if (link && link.text.length < LONGEST_LINK) link.text += text
+    },
+    onclosetag(name) {
+      const link = name === 'a' ? open.pop() : undefined
+      const target = link ? trueTarget(link.text, link.href) : null
+      if (target === null) return
+      pieces.push(html.slice(done, parser.endIndex + 1), `<span style="${TARGET_STYLE}"> (leads to ${sanitizeHtml(target, { allowedTags: [], disallowedTagsMode: 'escape' })})</span>`)
+      done = parser.endIndex + 1
+    },
+  })
+  parser.end(html)
+  return pieces.join('') + html.slice(done)
+}
+
+/** The others are taken away. */
+const SHOWN_SCHEME = /^(?:https?|mailto):/i
+const LONGEST_LINK = 4000
+const TARGET_STYLE = 'display:inline;visibility:visible;font:13px sans-serif;color:#8a2f14;background-color:#fff;text-decoration:none'
