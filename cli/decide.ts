@@ -5,7 +5,7 @@ import { Complaint } from './complaint'
 import { eachFile, printAnswer } from './files'
 import { ask } from './read'
 
-/** sober-gate decide --policy P.json --recipient ADDRESS [--mail-from A] [--client IP] [--now INSTANT] [--score POINTS] FILE… */
+/** sober-gate decide: see help.ts. */
 export async function decideCommand(args: string[]): Promise<void> {
   const { values, positionals } = parseArgs({
     args,

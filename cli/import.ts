@@ -10,29 +10,36 @@ interface Running {
   token: string
 }
 
-/** sober-gate import [--recipient ADDRESS] [--url U] FILE|FOLDER… */
+/** How the files are taken in. */
+interface Taking {
+  recipient?: string
+  believe?: boolean
+}
+
+/** sober-gate import: see help.ts. */
 export async function importCommand(args: string[]): Promise<void> {
   const { values, positionals } = parseArgs({
     args,
     allowPositionals: true,
-    options: { recipient: { type: 'string' }, url: { type: 'string' } },
+    options: { recipient: { type: 'string' }, believe: { type: 'boolean' }, url: { type: 'string' } },
   })
   if (!positionals.length) throw new Complaint('Name at least one file or folder.')
   const running = await findRunning(values.url)
   await eachFile(await filesIn(positionals), async (bytes, file) => {
-    if (!looksLikeMbox(bytes)) return importOne(running, bytes, file, values.recipient)
+    if (!looksLikeMbox(bytes)) return importOne(running, bytes, file, values)
     let number = 0
     for (const { message } of readMbox(bytes)) {
       const name = `${file}#${++number}`
       // One message that cannot be taken does not keep the others of the same file out.
-      await importOne(running, message, name, values.recipient).catch((error: unknown) => complain(name, error))
+      await importOne(running, message, name, values).catch((error: unknown) => complain(name, error))
     }
   })
 }
 
-async function importOne(running: Running, bytes: Uint8Array, file: string, recipient: string | undefined): Promise<void> {
+async function importOne(running: Running, bytes: Uint8Array, file: string, { recipient, believe }: Taking): Promise<void> {
   const url = new URL('/api/imports', running.url)
   if (recipient !== undefined) url.searchParams.set('recipient', recipient)
+  if (believe) url.searchParams.set('believe', 'true')
   const response = await fetch(url, {
     method: 'POST',
     body: Buffer.from(bytes),

@@ -1,37 +1,35 @@
 import { checkCommand } from './check'
 import { decideCommand } from './decide'
+import type { HELP } from './help'
+import { helpFor, helpForAll } from './help'
 import { importCommand } from './import'
 import { parseCommand } from './parse'
 import { Complaint } from './complaint'
 import { readsOnly } from './read'
 
-const HELP = `sober-gate COMMAND …
-
-  parse FILE…                        the facts of each message file (RFC 5322), as JSON Lines
-  decide --policy P.json --recipient ADDRESS [--mail-from A] [--client IP] [--now INSTANT] [--score POINTS] FILE…
-                                     lane and reasons of each message, as JSON Lines
-  check POLICY…                      what is wrong with a policy, with its path; else what is questionable in it
-  import [--recipient ADDRESS] [--url U] FILE|FOLDER…
-                                     .eml files and mbox files into the running installation
-
-"-" as a file is standard input. Errors go to standard error, and the exit code is then 2.
-`
-
-const COMMANDS: Record<string, (args: string[]) => Promise<void>> = {
+const COMMANDS: Record<keyof typeof HELP, (args: string[]) => Promise<void>> = {
   parse: parseCommand,
   decide: decideCommand,
   check: checkCommand,
   import: importCommand,
 }
 
+const ASKS_FOR_HELP = new Set(['help', '--help', '-h'])
+
 async function main([command = 'help', ...args]: string[]): Promise<void> {
-  if (command === 'help' || command === '--help' || command === '-h') {
-    process.stdout.write(HELP)
-    return
-  }
-  const run = COMMANDS[command]
-  if (!run) throw new Complaint(`There is no command “${command}”.\n\n${HELP}`)
-  await run(args)
+  const asked = ASKS_FOR_HELP.has(command) ? args[0] : command
+  if (asked === undefined) return say(helpForAll())
+  if (!isCommand(asked)) throw new Complaint(`There is no command “${asked}”.\n\n${helpForAll()}`)
+  if (asked !== command || args.some(a => a === '--help' || a === '-h')) return say(helpFor(asked))
+  await COMMANDS[asked](args)
+}
+
+function isCommand(name: string): name is keyof typeof HELP {
+  return Object.hasOwn(COMMANDS, name)
+}
+
+function say(text: string): void {
+  process.stdout.write(text)
 }
 
 if (!readsOnly())
