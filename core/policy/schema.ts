@@ -1,7 +1,8 @@
-import Joi from 'joi'
+import type { CustomHelpers, ErrorReport } from 'joi'
 import { DEFECT_CODES } from '../message'
 import { canonicalEntry } from './entries'
 import { compileExpression } from './expressions'
+import { instant, Joi } from './joi'
 import { ATTACHMENT_KINDS, ENTRY_KINDS, HAZARDS, groupMembers, type Condition, type Policy, type Rule } from './types'
 
 const id = Joi.string().trim().pattern(/^[\w.:-]{1,80}$/).messages({ 'string.pattern.base': '{{#label}} may hold letters, digits, “.”, “:”, “_” and “-” only, 80 at most' })
@@ -12,7 +13,6 @@ const owner = Joi.string().pattern(/^(organisation|(department|person):[\w.:-]{1
 const state = Joi.string().valid('off', 'watching', 'acting')
 const direction = Joi.string().valid('inbound', 'outbound', 'internal')
 const counts = Joi.string().valid('pass', 'not fail', 'any')
-const instant = Joi.string().isoDate()
 
 const MOST_PHRASES = 5000
 export const MOST_ENTRIES = 1_000_000
@@ -20,7 +20,7 @@ const MOST_NESTING = 5
 
 const entryText = { kind: Joi.string().valid(...ENTRY_KINDS).required(), value: Joi.string().allow('').max(320).required() }
 
-function canonicalValue<T extends { kind: Parameters<typeof canonicalEntry>[0], value: string }>(entry: T, helpers: Joi.CustomHelpers<T>): T | Joi.ErrorReport {
+function canonicalValue<T extends { kind: Parameters<typeof canonicalEntry>[0], value: string }>(entry: T, helpers: CustomHelpers<T>): T | ErrorReport {
   const canonical = canonicalEntry(entry.kind, entry.value)
   return 'error' in canonical ? helpers.message({ custom: canonical.error }) : { ...entry, value: canonical.value }
 }
@@ -56,7 +56,7 @@ const MUST_MESSAGES = {
   'must.person': '“must” is set by an administrator, for the organisation or a department',
   'must.end': 'only a must rule may end for all',
 }
-function mustIsAllowed<T extends { owner: string, must?: boolean, end?: string }>(clause: T, helpers: Joi.CustomHelpers<T>): T | Joi.ErrorReport {
+function mustIsAllowed<T extends { owner: string, must?: boolean, end?: string }>(clause: T, helpers: CustomHelpers<T>): T | ErrorReport {
   const at = (code: keyof typeof MUST_MESSAGES, key: string) => helpers.error(code, undefined, helpers.state.localize!([...helpers.state.path ?? [], key]))
   if (clause.must && clause.owner.startsWith('person:')) return at('must.person', 'must')
   if (clause.end === 'all' && !clause.must) return at('must.end', 'end')
@@ -135,7 +135,7 @@ export const conditionSchema = Joi.object({
   })
   .id('condition')
 
-function isExpression(source: string, helpers: Joi.CustomHelpers<string>): string | Joi.ErrorReport {
+function isExpression(source: string, helpers: CustomHelpers<string>): string | ErrorReport {
   const read = compileExpression(source)
   return 'error' in read ? helpers.message({ custom: `{{#label}} is no RE2 expression: ${read.error}` }) : source
 }
@@ -174,17 +174,25 @@ export const ruleSchema = Joi.object({
   reviewOn: instant,
 }).shared(conditionSchema).custom(nesting).custom(mustIsAllowed).messages(MUST_MESSAGES)
 
-function nesting(rule: Rule, helpers: Joi.CustomHelpers<Rule>): Rule | Joi.ErrorReport {
+function nesting(rule: Rule, helpers: CustomHelpers<Rule>): Rule | ErrorReport {
   const depth = (c: Condition): number => 1 + Math.max(-1, ...(groupMembers(c) ?? []).map(depth))
   return [rule.when, ...rule.except].some(c => depth(c) > MOST_NESTING) ? helpers.message({ custom: `conditions are nested deeper than ${MOST_NESTING} groups` }) : rule
 }
 
-function claimsAgree(claims: Policy['rules'][number]['claims'], helpers: Joi.CustomHelpers): typeof claims | Joi.ErrorReport {
+function claimsAgree(claims: Policy['rules'][number]['claims'], helpers: CustomHelpers): typeof claims | ErrorReport {
   const count = (kind: string) => claims.filter(c => kind in c).length
   if (count('stop') && count('protect')) return helpers.message({ custom: 'a rule either stops a copy or protects it, not both' })
   for (const kind of ['stop', 'protect', 'place']) if (count(kind) > 1) return helpers.message({ custom: `a rule says “${kind}” once at most` })
   return claims
 }
+
+export const phraseSetSchema = Joi.object({
+  id: id.required(),
+  name: name.required().messages({ 'string.empty': 'a phrase set needs a name', 'any.required': 'a phrase set needs a name' }),
+  owner: owner.required(),
+  phrases: phraseItems.required(),
+  minimum: Joi.number().greater(0).max(1_000_000),
+})
 
 const threshold = Joi.object({ at: Joi.number().min(-1000).max(1000).required(), stop: stopSchema.required() })
 
@@ -208,7 +216,7 @@ export const policySchema = Joi.object({
   quarantines: Joi.array().items(Joi.object({ id: id.required(), name: name.required(), general: Joi.boolean() })).unique('id').default([{ id: 'general', name: 'General', general: true }]),
   lists: Joi.array().items(listSchema).unique('id').default([]),
   bindings: Joi.array().items(bindingSchema).unique('id').default([]),
-  phraseSets: Joi.array().items(Joi.object({ id: id.required(), name: name.required(), owner: owner.required(), phrases: phraseItems.required(), minimum: Joi.number().greater(0).max(1_000_000) })).unique('id').default([]),
+  phraseSets: Joi.array().items(phraseSetSchema).unique('id').default([]),
   rules: Joi.array().items(ruleSchema).unique('id').default([]),
   thresholds: Joi.object({ likely: threshold, sure: threshold }).custom((t: NonNullable<Policy['thresholds']>, helpers) =>
     t.likely && t.sure && t.sure.at < t.likely.at ? helpers.message({ custom: '{{#label}} has “sure” below “likely”' }) : t),
