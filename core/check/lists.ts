@@ -1,68 +1,151 @@
 import { makeAddress } from '../address'
-import { entryCatches, hasOpenDomain, refersToList, ruleStops, type Entry, type List, type Policy } from '../policy'
+import { EntryTable, entryCatches, hasOpenDomain, refersToList, ruleStops, type Binding, type Entry, type Policy } from '../policy'
 import { checkUse } from './use'
 import type { CheckContext, Finding, FindingKind } from './types'
 
 // Only what stands among the exceptions is asked for.
 const NOBODY = { none: [] }
 const SOON = 7 * 24 * 60 * 60 * 1000
+/** IPv4 and IPv6: a network of this length or shorter is whole organisations, or a site and more (RFC 6177). */
+const WIDE = { four: 15, six: 48 }
+/** Of one kind on one list so many are told one by one. */
+const MOST_ALIKE = 1000
+
+type Listed = Pick<Entry, 'id' | 'kind' | 'value' | 'expires'>
+
+/** What one entry is held against. */
+interface Around {
+  policy: Policy
+  context: CheckContext
+  table: EntryTable
+  /** Number of its list in the policy. */
+  list: number
+  bindings: Binding[]
+  /** A rule that stops asks the list whom to spare. */
+  asked: boolean
+  /** By number of another list: how its owner, who also allows this one, blocks with it. */
+  blocking: Map<number, Binding>
+}
+
+type Found = [kind: FindingKind, evidence: string, mend: string]
 
 /** What is questionable in the entries of the lists, by how the lists are used. */
 export function checkLists(policy: Policy, context: CheckContext): Finding[] {
-  return policy.lists.flatMap(list => checkList(list, policy, context))
+  const table = context.entries ?? EntryTable.build(policy.lists.flatMap((l, list) => l.entries.map(entry => ({ list, entry }))))
+  const byList = table.byList()
+  return policy.lists.flatMap((list, number) => {
+    const around = aroundOf(policy, context, table, number)
+    return [...checkBindings(list, around), ...checkEntries(list, (byList.get(number) ?? []).map(i => table.entry(i)), around)]
+  })
 }
 
-function checkList(list: List, policy: Policy, context: CheckContext): Finding[] {
-  const out: Finding[] = []
-  const add = (kind: FindingKind, entry: Entry, evidence: string, mend: string) => out.push({ kind, clause: { kind: 'list', id: list.id, name: list.name, entry: entry.id }, evidence, mend })
+function aroundOf(policy: Policy, context: CheckContext, table: EntryTable, number: number): Around {
+  const list = policy.lists[number]!
   const bindings = policy.bindings.filter(b => b.list === list.id && b.state !== 'off')
   const asked = policy.rules.some(r => r.state !== 'off' && refersToList({ when: NOBODY, except: r.except }, list.id) && ruleStops(r))
-  const domains = new Map(list.entries.filter(e => e.kind === 'domain' || e.kind === 'domain and below').map(e => [`${e.kind} ${e.value}`, e]))
-  for (const entry of list.entries) {
-    const wider = widerEntry(entry, domains)
-    if (wider) add('entry covered by a wider one', entry, `${shown(wider)} on the same list catches it already`, `Take ${shown(entry)} out.`)
-    if (entry.kind === 'network' && isWide(entry.value)) add('network wider than /16', entry, `${entry.value} holds more than 65,536 addresses`, 'Name the networks that are really meant.')
-    if (entry.expires) {
-      const left = Date.parse(entry.expires) - Date.parse(context.now)
-      if (left <= 0) add('expired', entry, `it expired on ${entry.expires.slice(0, 10)}`, `Take ${shown(entry)} out, or give it a new date.`)
-      else if (left <= SOON && asked) add('exception about to expire', entry, `it expires on ${entry.expires.slice(0, 10)}; then rules that spare this sender no longer do`, 'Give it a later date, or none.')
+  const blocking = new Map<number, Binding>()
+  for (const allow of bindings.filter(b => b.side === 'allow')) {
+    const against = policy.bindings.filter(b => b.side === 'block' && b.state === 'acting' && b.owner === allow.owner && (b.direction ?? 'inbound') === (allow.direction ?? 'inbound'))
+    for (const b of against) {
+      const other = policy.lists.findIndex(l => l.id === b.list && l.on)
+      if (other >= 0) blocking.set(other, b)
     }
-    const allows = bindings.filter(b => b.side === 'allow')
-    for (const binding of allows) {
-      const counts = binding.counts ?? (binding.owner.startsWith('person:') ? 'not fail' : 'pass')
-      const nameless = entry.kind === 'words' || entry.kind === 'everyone' || (entry.kind === 'pattern' && hasOpenDomain(entry.value))
-      if (counts === 'pass' && nameless) add('entry can never count', entry, `${shown(entry)} names no domain that could be verified`, 'Write the address or the domain.')
-      else if (counts === 'pass' && !policy.trust.relays.length) add('entry can never count', entry, 'no relay that verifies senders is configured', 'Configure the relay, or let the list count unless authentication fails.')
-      else if (counts !== 'pass' && isPublic(entry, policy)) add('counts unverified', entry, `anybody can have a mailbox at ${entry.value.split('@').pop()}, and the list counts without a pass`, 'Name the single address, and let it count only when verified.')
-      else if (counts === 'any' && policy.trust.ownDomains.some(d => catchesDomain(entry, d))) add('counts unverified', entry, `${shown(entry)} is one of our own domains, which is what forgers write`, 'It counts only when verified all the same; take it out.')
+  }
+  return { policy, context, table, list: number, bindings, asked, blocking }
+}
+
+function checkBindings({ id, name }: { id: string, name: string }, { bindings }: Around): Finding[] {
+  return bindings.filter(b => (b.stop?.to === 'erase' || b.stop?.to === 'drop') && !b.stop.confirmed).map(b => ({
+    kind: 'not confirmed', clause: { kind: 'list', id, name, user: b.owner },
+    evidence: `what it stops is to be ${b.stop!.to === 'drop' ? 'dropped' : 'erased'}, and nobody has confirmed that since it last grew, so it goes to the bin`,
+    mend: 'Confirm it once more, or let it go to the bin.',
+  }))
+}
+
+function checkEntries({ id, name }: { id: string, name: string }, entries: Iterable<Listed>, around: Around): Finding[] {
+  const out: Finding[] = []
+  const alike = new Map<FindingKind, number>()
+  for (const entry of entries) {
+    for (const [kind, evidence, mend] of checkEntry(entry, around)) {
+      const before = alike.get(kind) ?? 0
+      alike.set(kind, before + 1)
+      if (before < MOST_ALIKE) out.push({ kind, clause: { kind: 'list', id, name, entry: entry.id }, evidence, mend })
     }
-    checkUse(context, entry.id, text => add('unused for long', entry, text, `Take ${shown(entry)} out.`))
+  }
+  for (const [kind, n] of alike) {
+    if (n > MOST_ALIKE) out.push({ kind, clause: { kind: 'list', id, name }, evidence: `it is so of ${(n - MOST_ALIKE).toLocaleString('en')} more entries`, mend: 'See to the others first.' })
   }
   return out
 }
 
-function widerEntry(entry: Entry, domains: ReadonlyMap<string, Entry>): Entry | null {
+function* checkEntry(entry: Listed, around: Around): Generator<Found> {
+  const { policy, context } = around
+  const wider = widerEntry(entry, around)
+  if (wider) yield ['entry covered by a wider one', `${shown(wider)} on the same list catches it already`, `Take ${shown(entry)} out.`]
+  const wide = entry.kind === 'network' ? wideWords(entry.value) : null
+  if (wide) yield ['wide network', wide, 'Name the networks that are really meant.']
+  if (entry.expires) {
+    const left = Date.parse(entry.expires) - Date.parse(context.now)
+    if (left <= 0) yield ['expired', `it expired on ${entry.expires.slice(0, 10)}`, `Take ${shown(entry)} out, or give it a new date.`]
+    else if (left <= SOON && around.asked) yield ['exception about to expire', `it expires on ${entry.expires.slice(0, 10)}; then rules that spare this sender no longer do`, 'Give it a later date, or none.']
+  }
+  for (const binding of around.bindings.filter(b => b.side === 'allow')) {
+    const counts = binding.counts ?? (binding.owner.startsWith('person:') ? 'not fail' : 'pass')
+    const nameless = entry.kind === 'words' || entry.kind === 'everyone' || (entry.kind === 'pattern' && hasOpenDomain(entry.value))
+    if (counts === 'pass' && nameless) yield ['entry can never count', `${shown(entry)} names no domain that could be verified`, 'Write the address or the domain.']
+    else if (counts === 'pass' && !policy.trust.relays.length) yield ['entry can never count', 'no relay that verifies senders is configured', 'Configure the relay, or let the list count unless authentication fails.']
+    else if (counts !== 'pass' && isPublic(entry, policy)) yield ['counts unverified', `anybody can have a mailbox at ${entry.value.split('@').pop()}, and the list counts without a pass`, 'Name the single address, and let it count only when verified.']
+    else if (counts === 'any' && policy.trust.ownDomains.some(d => catchesDomain(entry, d))) yield ['counts unverified', `${shown(entry)} is one of our own domains, which is what forgers write`, 'It counts only when verified all the same; take it out.']
+  }
+  const blocked = blockedToo(entry, around)
+  if (blocked) yield ['allowed and blocked', `${blocked}, for the same people; of two entries that say the same the block wins`, `Take ${shown(entry)} out of one of the two.`]
+  for (const text of unused(context, entry.id)) yield ['unused for long', text, `Take ${shown(entry)} out.`]
+}
+
+function unused(context: CheckContext, id: string): string[] {
+  const out: string[] = []
+  checkUse(context, id, text => out.push(text))
+  return out
+}
+
+function blockedToo(entry: Listed, { policy, table, blocking }: Around): string | null {
+  let on: string | null = null
+  if (blocking.size) {
+    table.findEqual(entry, (i) => {
+      const list = table.listOf(i)
+      if (blocking.has(list)) on ??= `${shown(entry)} is blocked by the list ${policy.lists[list]!.name} too`
+    })
+  }
+  return on
+}
+
+function widerEntry(entry: Listed, { table, list }: Around): Listed | null {
   const domain = entry.kind === 'address' ? entry.value.slice(entry.value.lastIndexOf('@') + 1) : entry.kind === 'domain' || entry.kind === 'domain and below' ? entry.value : null
   if (domain === null) return null
-  const labels = domain.split('.')
-  if (entry.kind === 'address' && domains.has(`domain ${domain}`)) return domains.get(`domain ${domain}`)!
-  for (let i = entry.kind === 'domain and below' ? 1 : 0; i < labels.length; i++) {
-    const wider = domains.get(`domain and below ${labels.slice(i).join('.')}`)
-    if (wider && wider !== entry) return wider
+  let wider: Listed | null = null
+  const look = (kind: Entry['kind'], value: string) => {
+    table.findEqual({ kind, value }, (i) => {
+      if (wider === null && table.listOf(i) === list) wider = { id: '', kind, value }
+    })
+    return wider
   }
-  return null
+  if (entry.kind === 'address' && look('domain', domain)) return wider
+  const labels = domain.split('.')
+  for (let i = entry.kind === 'domain and below' ? 1 : 0; i < labels.length; i++) if (look('domain and below', labels.slice(i).join('.'))) return wider
+  return wider
 }
 
-function isWide(network: string): boolean {
+function wideWords(network: string): string | null {
   const [address, length] = network.split('/') as [string, string]
-  return Number(length) < (address.includes(':') ? 112 : 16)
+  if (address.includes(':')) return Number(length) <= WIDE.six ? `${network} holds at least 65,536 networks, a whole site or more` : null
+  return Number(length) <= WIDE.four ? `${network} holds more than 65,536 addresses` : null
 }
 
-function isPublic(entry: Entry, { trust }: Policy): boolean {
+function isPublic(entry: Listed, { trust }: Policy): boolean {
   return (entry.kind === 'domain' || entry.kind === 'domain and below') && (trust.publicProviders ?? []).includes(entry.value)
 }
 
-function catchesDomain(entry: Entry, domain: string): boolean {
+function catchesDomain(entry: Listed, domain: string): boolean {
   return entryCatches(entry, { address: makeAddress(`x@${domain}`), listId: null, client: null }) || (entry.kind === 'address' && entry.value.endsWith(`@${domain}`))
 }
 

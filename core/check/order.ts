@@ -1,6 +1,7 @@
+import isSame from 'fast-deep-equal'
 import { makeAddress } from '../address'
 import { wakersOf } from '../decide'
-import { compilePolicy, entryCatches, groupMembers, isRaised, ruleStops, type CompiledRule, type Condition, type Policy, type Rule } from '../policy'
+import { compilePolicy, entryCatches, groupMembers, isRaised, ruleStops, valueKey, type CompiledRule, type Condition, type Policy, type Rule } from '../policy'
 import { walk } from './walk'
 import type { Finding } from './types'
 
@@ -11,17 +12,34 @@ export function checkOrder(policy: Policy): Finding[] {
   for (const rule of compiled.rules) {
     if (!wakersOf(rule) && !('every' in rule.rule.when)) out.push({ kind: 'always awake', clause: { kind: 'rule', id: rule.rule.id, name: rule.rule.name }, evidence: 'every message makes it look, since nothing rare in it must be there', mend: 'Add a phrase or a sender to it, if one is always there.' })
   }
+  const covered = new Set<string>()
   for (const { earlier, later } of coveredRules(compiled.rules.filter(r => r.rule.state === 'acting'))) {
     const clause = { kind: 'rule' as const, id: later.id, name: later.name }
+    covered.add(later.id)
     if (earlier.end) {
       out.push({ kind: 'always ended earlier', clause, evidence: `“${earlier.name}” matches whatever it matches, and ends`, mend: `Put it before “${earlier.name}”, or delete it.` })
     }
     else {
-      const same = JSON.stringify(earlier.claims.find(c => 'stop' in c)) === JSON.stringify(later.claims.find(c => 'stop' in c))
+      const same = isSame(earlier.claims.find(c => 'stop' in c), later.claims.find(c => 'stop' in c))
       out.push({ kind: 'covered by an earlier rule', clause, evidence: `“${earlier.name}” catches all that it catches, ${same ? 'with the same outcome' : 'with another outcome, and comes first'}`, mend: same ? 'Delete it.' : `Put it before “${earlier.name}”, or make one of the two narrower.` })
     }
   }
+  for (const { first, again } of doubledRules(policy.rules)) {
+    if (!covered.has(again.id)) out.push({ kind: 'doubled', clause: { kind: 'rule', id: again.id, name: again.name }, evidence: `“${first.name}” says the very same`, mend: 'Delete one of the two.' })
+  }
   return out
+}
+
+/** Rules of one owner that say the same under two names, each with the first of them. */
+function* doubledRules(rules: readonly Rule[]): Generator<{ first: Rule, again: Rule }> {
+  const seen = new Map<string, Rule>()
+  for (const rule of rules.filter(r => r.state !== 'off')) {
+    const { owner, must, direction = 'inbound', when, except, claims, end } = rule
+    const key = valueKey([owner, must === true, direction, when, except, claims, end ?? null])
+    const first = seen.get(key)
+    if (first) yield { first, again: rule }
+    else seen.set(key, rule)
+  }
 }
 
 /** Rules that come too late, each with the first rule that has been there before: it ends, or both stop. */
@@ -29,7 +47,7 @@ function* coveredRules(rules: readonly CompiledRule[]): Generator<{ earlier: Rul
   // One condition can only cover another if both look for one same thing; so ten thousand rules need not be compared with each other.
   const byAtom = new Map<string, { rank: number, rule: Rule }[]>()
   for (const [rank, { rule, tier }] of rules.entries()) {
-    const place = JSON.stringify([tier, isRaised(rule), rule.direction ?? 'inbound'])
+    const place = valueKey([tier, isRaised(rule), rule.direction ?? 'inbound'])
     const candidates = new Map([...atomsToAsk(rule.when)].flatMap(atom => byAtom.get(`${place} ${atom}`) ?? []).map(c => [c.rank, c.rule]))
     const first = [...candidates].sort(([a], [b]) => a - b).find(([, earlier]) => (earlier.end || (ruleStops(earlier) && ruleStops(rule))) && covers(earlier.when, rule.when))
     if (first) yield { earlier: first[1], later: rule }
@@ -46,12 +64,12 @@ function* coveredRules(rules: readonly CompiledRule[]): Generator<{ earlier: Rul
 function* atomsOf(condition: Condition): Generator<string> {
   for (const c of walk(condition)) {
     if (groupMembers(c)) continue
-    if ('phrases' in c && c.phrases) for (const p of c.phrases) yield JSON.stringify(p)
+    if ('phrases' in c && c.phrases) for (const p of c.phrases) yield valueKey(p)
     else if ('every' in c || ('sender' in c && (c.sender.kind === 'pattern' || c.sender.kind === 'words'))) yield '*'
     else if ('sender' in c) yield `${c.sender.kind} ${c.sender.value}`
-    else yield JSON.stringify(c)
+    else yield valueKey(c)
   }
-  yield JSON.stringify(condition)
+  yield valueKey(condition)
 }
 
 function* atomsToAsk(condition: Condition): Generator<string> {
@@ -68,7 +86,7 @@ function* atomsToAsk(condition: Condition): Generator<string> {
 
 /** True if whatever meets `narrow` surely meets `wide`: the same, fewer demands, or more phrases for the same place. */
 function covers(wide: Condition, narrow: Condition): boolean {
-  if ('every' in wide || JSON.stringify(wide) === JSON.stringify(narrow)) return true
+  if ('every' in wide || isSame(wide, narrow)) return true
   if ('all' in narrow && !('all' in wide)) return narrow.all.some(m => covers(wide, m))
   if ('all' in wide) return wide.all.every(m => covers(m, narrow))
   if ('any' in wide) return wide.any.some(m => covers(m, narrow))
@@ -76,7 +94,7 @@ function covers(wide: Condition, narrow: Condition): boolean {
   if ('phrases' in wide && wide.phrases && 'phrases' in narrow && narrow.phrases) {
     const { phrases: a, ...lookA } = wide
     const { phrases: b, ...lookB } = narrow
-    return JSON.stringify(lookA) === JSON.stringify(lookB) && lookA.minimum === undefined && b.every(p => a.some(q => JSON.stringify(p) === JSON.stringify(q)))
+    return isSame(lookA, lookB) && lookA.minimum === undefined && b.every(p => a.some(q => isSame(p, q)))
   }
   if ('sender' in wide && 'sender' in narrow && wide.counts === narrow.counts) {
     return narrow.sender.kind === 'address' && entryCatches(wide.sender, { address: makeAddress(narrow.sender.value), listId: null, client: null })

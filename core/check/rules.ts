@@ -29,6 +29,7 @@ function checkRule(rule: Rule, policy: Policy, context: CheckContext): Finding[]
   if (rule.expires && Date.parse(rule.expires) <= Date.parse(context.now)) add('expired', `it expired on ${rule.expires.slice(0, 10)}`, 'Delete it, or give it a new date.')
   const stop = rule.claims.find(c => 'stop' in c)
   if (rule.state === 'acting' && stop && 'stop' in stop && (stop.stop.to === 'erase' || stop.stop.to === 'drop') && !context.watched?.has(rule.id)) add('erase without watching first', `it may ${stop.stop.to} mail for good, and has never watched`, 'Let it watch for a while first.')
+  if (stop && 'stop' in stop && (stop.stop.to === 'erase' || stop.stop.to === 'drop') && !stop.stop.confirmed) add('not confirmed', `what it stops is to be ${stop.stop.to === 'drop' ? 'dropped' : 'erased'}, and nobody has confirmed that since it last grew, so it goes to the bin`, 'Confirm it once more, or let it go to the bin.')
   for (const condition of [rule.when, ...rule.except]) {
     for (const inner of walk(condition)) {
       if ('phrases' in inner && inner.phrases) for (const f of nestedPhrases(inner.phrases, inner.minimum)) add(f.kind, f.evidence, f.mend)

@@ -1,14 +1,14 @@
-import type { Owner } from '../policy'
+import type { EntryTable, Owner } from '../policy'
 
 export type FindingKind =
   | 'can never match' | 'always ended earlier' | 'covered by an earlier rule' | 'entry covered by a wider one' | 'phrase inside another' | 'entry can never count'
-  | 'counts unverified' | 'exception about to expire' | 'expired' | 'erase without watching first' | 'network wider than /16' | 'always awake' | 'widens by absence' | 'phrase too broad' | 'unused for long'
+  | 'counts unverified' | 'exception about to expire' | 'expired' | 'erase without watching first' | 'wide network' | 'always awake' | 'widens by absence' | 'phrase too broad' | 'unused for long' | 'allowed and blocked' | 'doubled' | 'not confirmed'
 
 /** Something about a policy that somebody should look at. */
 export interface Finding {
   kind: FindingKind
   /** The clause: a rule, or a list with the entry. */
-  clause: { kind: 'rule' | 'list' | 'phrase set', id: string, name: string, entry?: string }
+  clause: { kind: 'rule' | 'list' | 'phrase set', id: string, name: string, entry?: string, /** Of a use of the list: whose it is. */ user?: Owner }
   /** What was seen. */
   evidence: string
   /** What would mend it, in a sentence. */
@@ -19,6 +19,8 @@ export interface Finding {
 export interface CheckContext {
   /** ISO 8601 instant. */
   now: string
+  /** Every entry of every list. Left out, the lists of the policy hold all of theirs. */
+  entries?: EntryTable
   /** By rule or entry id: when it last matched, and since when that would be known. Left out, nothing is said about what is unused. */
   seen?: ReadonlyMap<string, { last: string | null, since: string }>
   /** Rules that have been watching. Left out, none is known to have been. */

@@ -76,6 +76,23 @@ export class EntryTable {
     }
   }
 
+  /** The entries of each list, in their order. */
+  byList(): Map<number, number[]> {
+    const out = new Map<number, number[]>()
+    for (let i = 0; i < this.data.count; i++) {
+      const list = this.listOf(i)
+      const own = out.get(list)
+      if (own) own.push(i)
+      else out.set(list, [i])
+    }
+    return out
+  }
+
+  /** Calls `found` for every entry of just that kind and value, on whatever list. Of patterns and words none is found. */
+  findEqual({ kind, value }: Pick<Entry, 'kind' | 'value'>, found: (i: number) => void): void {
+    if (this.data.count) this.ask(KIND[kind], value, found)
+  }
+
   private byId(entries: readonly number[]): Map<string, number[]> {
     const out = new Map<string, number[]>()
     for (const i of entries) {

@@ -1,38 +1,60 @@
 import { and, eq, isNull, min, sql } from 'drizzle-orm'
-import { phraseHitKey, tiersFor, type CheckContext, type Finding, type Owner, type Policy } from '#core'
+import { setTimeout as sleep } from 'node:timers/promises'
+import { personOwner, phraseHitKey, tiersFor, type CheckContext, type Finding, type Owner, type Policy } from '#core'
 import { db } from '../db/client'
 import { attempts, copies, entries, rulingClaims, rulings, rules, versions } from '../db/schema'
+import { seesClausesOf } from './ownership'
 import type { Asker } from './people'
-import { policyInForce } from './policy-in-force'
+import { policyInForce, type InForce } from './policy-in-force'
 import { checkElsewhere } from './workers'
 
 /** Hits change by the second; what they mean over 180 days is good for a while. */
 const GOOD_FOR = 5 * 60 * 1000
 
+/** How long a page waits for them. What was found before is shown meanwhile; an ordinary policy is checked in milliseconds. */
+const PATIENCE = 1500
+
 let shown: { at: number, context: Promise<CheckContext> } | null = null
-let known: { edition: number, context: Promise<CheckContext>, findings: Promise<Finding[]> } | null = null
+let latest: { edition: number, findings: Promise<Finding[]> } | null = null
+let found: Finding[] = []
 
 /** What the checks find in the policy in force, with what mail has shown of it. */
 async function findingsInForce(): Promise<Finding[]> {
-  const { policy, edition } = await policyInForce()
-  if (!shown || Date.now() - shown.at > GOOD_FOR) shown = { at: Date.now(), context: whatMailHasShown(policy) }
-  const { context } = shown
-  if (known?.edition !== edition.number || known.context !== context) known = { edition: edition.number, context, findings: context.then(c => checkElsewhere(policy, c)) }
+  const inForce = await policyInForce()
+  if (latest?.edition !== inForce.edition.number || stale()) {
+    // One at a time: of the versions that came meanwhile only the newest is checked.
+    const before = latest?.findings.catch(() => []) ?? Promise.resolve([])
+    const edition = inForce.edition.number
+    latest = { edition, findings: before.then(() => (latest?.edition === edition ? findAll(inForce) : found)) }
+  }
+  const { findings } = latest
+  return Promise.race([findings, sleep(PATIENCE).then(() => found)])
+}
+
+function stale(): boolean {
+  return !shown || Date.now() - shown.at > GOOD_FOR
+}
+
+async function findAll({ policy, edition: { table } }: InForce): Promise<Finding[]> {
+  if (!shown || stale()) shown = { at: Date.now(), context: whatMailHasShown(policy) }
   try {
-    return await known.findings
+    found = await checkElsewhere({ policy, table, context: await shown.context })
+    return found
   }
   catch (error) {
     // What failed is asked again next time.
-    shown = known = null
+    shown = latest = null
     throw error
   }
 }
 
-/** What of it somebody may read: what other people's mail has shown is not theirs to count. */
+/** What of it somebody may read: what other people's mail has shown is not theirs to count, nor how they use a list. */
 export async function findingsFor(asker: Asker): Promise<Finding[]> {
   const { policy } = await policyInForce()
   const owners = new Map([...policy.rules, ...policy.lists].map(c => [c.id, c.owner]))
-  return (await findingsInForce()).filter(f => asker.role === 'administrator' || !FROM_MAIL.has(f.kind) || owners.get(f.clause.id) === `person:${asker.id}`)
+  const mayRead = ({ kind, clause: { id, user } }: Finding) =>
+    (user === undefined || seesClausesOf(asker, user)) && (asker.role === 'administrator' || !FROM_MAIL.has(kind) || owners.get(id) === personOwner(asker.id))
+  return (await findingsInForce()).filter(mayRead)
 }
 
 const FROM_MAIL: ReadonlySet<Finding['kind']> = new Set(['phrase too broad', 'unused for long'])

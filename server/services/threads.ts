@@ -7,9 +7,10 @@ import { Piscina } from 'piscina'
  *   ordinary  reading and deciding mail as it mostly is
  *   heavy     the same for what is large, or was not done in a second
  *   opening   making the HTML of a message harmless
- *   other     compiling, checking, reading what was pasted
+ *   checking  what is questionable in the policy, which may take seconds and nobody waits for
+ *   other     compiling, reading what was pasted
  */
-export type Pool = 'ordinary' | 'heavy' | 'opening' | 'other'
+export type Pool = 'ordinary' | 'heavy' | 'opening' | 'checking' | 'other'
 
 const IDLE = 60_000
 let pools: Record<Pool, Piscina> | null = null
@@ -23,6 +24,7 @@ export function startThreads(files: (name: string) => string): void {
     ordinary: new Piscina({ filename: files('mail'), minThreads: 1, maxThreads: Math.max(2, cores), idleTimeout: IDLE }),
     heavy: new Piscina({ filename: files('mail'), minThreads: 0, maxThreads: cores, idleTimeout: IDLE }),
     opening: new Piscina({ filename: files('open'), minThreads: 0, maxThreads: 2, idleTimeout: IDLE }),
+    checking: new Piscina({ minThreads: 0, maxThreads: 1, idleTimeout: IDLE }),
     other: new Piscina({ minThreads: 0, maxThreads: 2, idleTimeout: IDLE }),
   }
 }

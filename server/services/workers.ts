@@ -1,6 +1,6 @@
-import type { CheckContext, Finding, Policy } from '#core'
+import type { Finding } from '#core'
 import compileHere, { type CompiledElsewhere, type Earlier } from '../workers/compile'
-import checkHere from '../workers/check'
+import checkHere, { type ToCheck } from '../workers/check'
 import { readLines, type ReadLines } from './entry-lines'
 import { hasThreads, runOn } from './threads'
 
@@ -10,8 +10,8 @@ export function compileElsewhere(earlier: Earlier | null): Promise<CompiledElsew
 }
 
 /** What the checks find in a policy. */
-export function checkElsewhere(policy: Policy, context: CheckContext): Promise<Finding[]> {
-  return hasThreads() ? runOn('other', 'default', { policy, context }, { file: 'check' }) : Promise.resolve(checkHere({ policy, context }))
+export function checkElsewhere(asked: ToCheck): Promise<Finding[]> {
+  return hasThreads() ? runOn('checking', 'default', asked, { file: 'check' }) : Promise.resolve(checkHere(asked))
 }
 
 /** What was pasted into a list, as entries. */

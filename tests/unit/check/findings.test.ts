@@ -96,7 +96,7 @@ describe('checks: a rule that nobody can rely on would stay unnoticed', () => {
       { lists: [list([{ kind: 'words', value: 'chandlers' }])], bindings: [allow] },
       ['l e0: entry can never count'],
     ],
-    ['a wide network', { lists: [list([{ kind: 'network', value: '10.0.0.0/8' }])] }, ['l e0: network wider than /16']],
+    ['a wide network', { lists: [list([{ kind: 'network', value: '10.0.0.0/8' }])] }, ['l e0: wide network']],
     [
       'a phrase inside another',
       { rules: [rule('a', { phrases: ['fee', 'release fee'] })] },
