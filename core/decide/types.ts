@@ -10,6 +10,8 @@ export interface ClauseRef {
   id: string
   /** Name of the list or the rule. */
   name: string
+  /** It is a colleague's own: shown without its name and words. */
+  others?: true
   /** Lists: the list's own id. */
   list?: string
   /** Lists: the entry that matched. */

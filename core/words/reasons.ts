@@ -4,6 +4,7 @@ import { entryWords, evidenceWords, laneWords, notCountedWords, oneOf, quoted, t
 
 /** "rule Fee demands", "list Regular callers". */
 export function clauseWords(clause: ClauseRef): string {
+  if (clause.others) return `a colleague’s ${clause.kind === 'list' ? 'list' : 'rule'}`
   if (clause.kind === 'score') return `the score (${clause.name})`
   if (clause.kind === 'learned') return 'the learned slow lane'
   return `${clause.kind} ${clause.name}`
@@ -19,7 +20,7 @@ export function fateWords(reason: Pick<Reason, 'fate' | 'claim'>, names: Names):
     case 'protection too late': return `protection too late: ${clauseWords(fate.by)} comes first`
     case 'not reached': return `not reached, ended by ${clauseWords(fate.by)}`
     case 'not counted': return `not counted: ${notCountedWords(fate.why)}`
-    case 'excepted': return `spared by an exception: ${evidenceWords(fate.evidence)}`
+    case 'excepted': return fate.evidence.length ? `spared by an exception: ${evidenceWords(fate.evidence)}` : 'spared by an exception'
     case 'watching': return fate.changes ? `watching, would have been ${laneWords(fate.would.lane, fate.would.quarantine, names)}` : 'watching, would have changed nothing'
     case 'waits': return 'waits for release'
     default: return fate.kind
@@ -37,20 +38,30 @@ export function rulingSentence(ruling: Pick<Ruling, 'lane' | 'quarantine' | 'rea
   const lead = { 'inbox': 'Let into the inbox', 'slow lane': 'Put in the slow lane', 'spam': 'Sent to spam', 'quarantine': `Held in ${lane}`, 'bin': 'Sent to the bin', 'refused': 'Refused', 'dropped': 'Dropped', 'sent': 'Sent on' }[ruling.lane]
   const reason = ruling.decidedBy === null ? null : ruling.reasons[ruling.decidedBy]
   if (!reason) return ruling.reasons.length ? `${lead}: nothing that matched stops it.` : `${lead}: nothing matched.`
+  if (reason.clause.others) return `${lead} because of ${clauseWords(reason.clause)}.`
   return `${lead} because ${clauseWords(reason.clause)} ${reason.clause.entry ? `has ${entryWords(reason.clause.entry)}` : `${reason.clause.kind === 'rule' ? 'found' : 'says'} ${evidenceWords(reason.evidence)}`}.`
 }
 
-/** The deciding reason in a few words, for a ledger. */
+/** The reason that a ledger tells of a ruling: what decided, else what protected, else what nearly did something. */
+export function toldReason(ruling: Pick<Ruling, 'reasons' | 'decidedBy'>): Reason | null {
+  return (
+    (ruling.decidedBy === null ? null : ruling.reasons[ruling.decidedBy])
+    ?? ruling.reasons.find(r => r.fate.kind === 'protected')
+    ?? ruling.reasons.find(r => r.fate.kind === 'excepted' || (r.fate.kind === 'watching' && r.fate.changes) || r.fate.kind === 'not counted')
+    ?? null
+  )
+}
+
+/** That reason in a few words. */
 export function shortReason(ruling: Pick<Ruling, 'reasons' | 'decidedBy'>): string {
-  const reason = ruling.decidedBy === null ? null : ruling.reasons[ruling.decidedBy]
-  if (reason) {
-    const phrases = [...new Set(reason.evidence.flatMap(e => e.kind === 'phrase' ? [quoted(e.phrase)] : []))]
-    if ('protect' in reason.claim) return `protected: ${clauseWords(reason.clause)}`
-    return phrases.length ? `${oneOf(phrases, 'and', 2)}, ${clauseWords(reason.clause)}` : clauseWords(reason.clause)
-  }
-  const shielded = ruling.reasons.find(r => r.fate.kind === 'protected')
-  if (shielded) return `${shielded.clause.kind === 'list' ? 'on ' : ''}${clauseWords(shielded.clause)}`
-  const told = ruling.reasons.find(r => r.fate.kind === 'excepted' || (r.fate.kind === 'watching' && r.fate.changes) || r.fate.kind === 'not counted')
+  const told = toldReason(ruling)
   if (!told) return ruling.reasons.length ? 'nothing stops it' : 'nothing matched'
-  return `${clauseWords(told.clause)}: ${({ excepted: 'excepted', watching: 'watching' } as Record<Fate['kind'] & string, string>)[told.fate.kind] ?? 'not counted'}`
+  const clause = clauseWords(told.clause)
+  if (told === ruling.reasons[ruling.decidedBy ?? -1]) {
+    const phrases = [...new Set(told.evidence.flatMap(e => e.kind === 'phrase' ? [quoted(e.phrase)] : []))]
+    if ('protect' in told.claim) return `protected: ${clause}`
+    return phrases.length ? `${oneOf(phrases, 'and', 2)}, ${clause}` : clause
+  }
+  if (told.fate.kind === 'protected') return `${told.clause.kind === 'list' ? 'on ' : ''}${clause}`
+  return `${clause}: ${({ excepted: 'excepted', watching: 'watching' } as Record<Fate['kind'] & string, string>)[told.fate.kind] ?? 'not counted'}`
 }

@@ -222,6 +222,8 @@ export const copies = pgTable('copies', {
   subject: text().notNull(),
   /** The deciding reason in a few words. */
   decided: text().notNull(),
+  /** Whose clause it names, where it is one person's own: others do not read its name. */
+  decidedOwner: text(),
   /** Counted up by every change to the copy. */
   version: integer().notNull().default(1),
 }, t => [
@@ -259,6 +261,14 @@ export const rulingClaims = pgTable('ruling_claims', {
   fate: text().notNull(),
 }, t => [index().on(t.rulingId), index().on(t.clauseId, t.copyId), index().on(t.entryId, t.copyId), index().on(t.listId, t.copyId)])
 
+/** What counts attempts to sign in, for all processes together. */
+export const rateLimits = pgTable('rate_limits', {
+  key: text().primaryKey(),
+  points: integer().notNull(),
+  /** Milliseconds since 1970. */
+  expire: bigint({ mode: 'number' }),
+})
+
 // What people did
 
 export const acts = pgTable('acts', {
@@ -283,6 +293,7 @@ export interface CopyState {
   important?: boolean
   subject?: string
   decided?: string
+  decidedOwner?: string | null
 }
 
 export const actItems = pgTable('act_items', {

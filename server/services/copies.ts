@@ -1,15 +1,15 @@
 import { and, desc, eq, gte, inArray, isNull, lt, or, sql, type SQL } from 'drizzle-orm'
-import { makeAddress, type Content, type Attempt, type Reason, type Effect } from '#core'
+import { isUsualTime, makeAddress, type Content, type Attempt, type Reason, type Effect } from '#core'
 import { deliveredBytes } from '#core/formats'
-import { rulingSentence } from '#core/words'
 import { db } from '../db/client'
-import { actItems, acts, attempts, copies, messages, people, rulingClaims, rulings, sources } from '../db/schema'
+import { actItems, acts, attempts, bindings, copies, lists, messages, people, rules, rulingClaims, rulings, sources } from '../db/schema'
 import { recordAct } from './acts'
-import { cleanText } from './clean-text'
 import { visibleTo, type Copy } from './copy-access'
+import { seesClausesOf } from './ownership'
+import { decidedSeenBy, reasonsSeenBy, sentenceFor } from './others-clauses'
 import type { Asker } from './people'
 import { policyInForce } from './policy-in-force'
-import { notFound } from './problem'
+import { notFound, Problem } from './problem'
 import { htmlToShow } from './opened-html'
 
 export interface CopyFilter {
@@ -63,19 +63,21 @@ export interface CopyLine {
 
 /** Copies that match, newest first. `next` is the cursor of the page after this one, or null. How many there are is asked apart. */
 export async function listCopies(asker: Asker, filter: CopyPage): Promise<{ items: CopyLine[], next: string | null }> {
+  await mayAskFor(asker, filter.touchedBy)
   const page = await db()
     .select(LINE)
     .from(copies)
     .where(and(visibleTo(asker), ...conditions(filter), afterCursor(filter.cursor)))
     .orderBy(desc(copies.receivedAt), desc(copies.id))
     .limit(filter.limit + 1)
-  const items = page.slice(0, filter.limit).map(lineOf)
+  const items = page.slice(0, filter.limit).map(row => lineOf(asker, row))
   const last = page.length > filter.limit ? page[filter.limit - 1]! : null
   return { items, next: last ? Buffer.from(JSON.stringify([last.receivedAt.getTime(), last.id])).toString('base64url') : null }
 }
 
 /** How many copies match. */
 export async function countCopies(asker: Asker, filter: CopyFilter): Promise<CopyCount> {
+  await mayAskFor(asker, filter.touchedBy)
   const some = db()
     .select({ one: sql`1` })
     .from(copies)
@@ -97,6 +99,7 @@ const LINE = {
   senderName: copies.senderName,
   subject: copies.subject,
   decided: copies.decided,
+  decidedOwner: copies.decidedOwner,
   movedBy: copies.movedBy,
   receivedAt: copies.receivedAt,
   judgement: copies.judgement,
@@ -107,7 +110,7 @@ const LINE = {
   version: copies.version,
 }
 
-function lineOf(row: Pick<Copy, keyof typeof LINE>): CopyLine {
+function lineOf(asker: Asker, row: Pick<Copy, keyof typeof LINE>): CopyLine {
   return {
     id: row.id,
     lane: row.lane,
@@ -116,7 +119,7 @@ function lineOf(row: Pick<Copy, keyof typeof LINE>): CopyLine {
     sender: row.senderAddress,
     senderName: row.senderName,
     subject: row.subject,
-    reason: row.movedBy ? `moved by ${row.movedBy}` : row.decided,
+    reason: row.movedBy ? `moved by ${row.movedBy}` : decidedSeenBy(asker, row.decided, row.decidedOwner),
     movedBy: row.movedBy,
     receivedAt: row.receivedAt.toISOString(),
     judgement: row.judgement,
@@ -154,14 +157,14 @@ function senderIs(sender: string): SQL | undefined {
   const address = makeAddress(sender)
   if (address.local && address.domain) return eq(copies.senderAddress, address.key)
   if (sender.startsWith('@')) return eq(copies.senderDomain, address.domain)
-  const like = `%${cleanText(sender).replace(/[\\%_]/g, '\\$&')}%`
+  const like = `%${sender.replace(/[\\%_]/g, '\\$&')}%`
   // As the index has it.
   return sql`(sender_address || ' ' || sender_name) ilike ${like}`
 }
 
 // Every word, or the beginning of one, in subject, sender, attachment names or text.
 function mentions(words: string): SQL {
-  const terms = cleanText(words)
+  const terms = words
     .normalize('NFKC')
     .toLowerCase()
     .match(/[\p{L}\p{N}\p{M}]+/gu)
@@ -181,15 +184,28 @@ function mentions(words: string): SQL {
 
 function afterCursor(cursor: string | undefined): SQL | undefined {
   if (!cursor) return undefined
-  let place: unknown
+  const [at, id] = readCursor(cursor) ?? []
+  if (at === undefined || id === undefined || !isUsualTime(at)) throw new Problem(400, 'Not understood', 'This cursor is none that was given out; begin with the first page again.')
+  return sql`(${copies.receivedAt}, ${copies.id}) < (${new Date(at)}, ${id})`
+}
+
+function readCursor(cursor: string): number[] | null {
   try {
-    place = JSON.parse(Buffer.from(cursor, 'base64url').toString())
+    const place: unknown = JSON.parse(Buffer.from(cursor, 'base64url').toString())
+    return Array.isArray(place) && place.every(n => Number.isSafeInteger(n)) ? (place as number[]) : null
   }
   catch {
-    throw notFound('page with that cursor')
+    return null
   }
-  if (!Array.isArray(place) || !place.every(n => Number.isSafeInteger(n))) throw notFound('page with that cursor')
-  return sql`(${copies.receivedAt}, ${copies.id}) < (${new Date(place[0] as number)}, ${place[1] as number})`
+}
+
+// By the number of a colleague's own rule one would learn what it does.
+async function mayAskFor(asker: Asker, clause: string | undefined): Promise<void> {
+  if (clause === undefined) return
+  for (const table of [rules, lists, bindings]) {
+    const rows = await db().selectDistinct({ owner: table.owner }).from(table).where(eq(table.id, clause))
+    if (rows.some(r => !seesClausesOf(asker, r.owner))) throw notFound('rule or list of that name')
+  }
 }
 
 export interface CopyDetail extends CopyLine {
@@ -224,7 +240,7 @@ export async function openCopy(asker: Asker, id: number): Promise<CopyDetail> {
   const { policy } = await policyInForce()
   const { parser: _, ...facts } = message!.facts
   return {
-    ...lineOf(copy),
+    ...lineOf(asker, copy),
     laneSince: copy.laneSince.toISOString(),
     person: person ?? null,
     facts: {
@@ -251,9 +267,10 @@ export async function openCopy(asker: Asker, id: number): Promise<CopyDetail> {
           at: ruling.at.toISOString(),
         }
       : null,
-    reasons: ruling?.reasons ?? [],
+    reasons: reasonsSeenBy(asker, ruling?.reasons ?? []),
     sentence: ruling
-      ? rulingSentence(
+      ? sentenceFor(
+          asker,
           { lane: ruling.finalLane as Copy['lane'], quarantine: ruling.quarantineId, reasons: ruling.reasons, decidedBy: ruling.decidedBy },
           policy,
         )

@@ -10,3 +10,8 @@ export function visibleTo(asker: Asker): SQL | undefined {
   const own = eq(copies.personId, asker.id)
   return asker.role === 'reviewer' ? or(own, eq(copies.lane, 'quarantine')) : own
 }
+
+/** Which copies count in figures that somebody sees: what mail others get, and from whom, is not theirs to count. */
+export function countableBy(asker: Asker): SQL | undefined {
+  return asker.role === 'administrator' ? undefined : eq(copies.personId, asker.id)
+}

@@ -1,5 +1,5 @@
-import type { Content, DoorRuling } from '#core'
-import { shortReason } from '#core/words'
+import type { Content, DoorRuling, Owner } from '#core'
+import { shortReason, toldReason } from '#core/words'
 import { cleanJson, cleanText, indexKey } from './clean-text'
 
 /** What of a copy follows from its ruling. */
@@ -17,7 +17,13 @@ export function stateByRuling(ruling: DoorRuling, content: Pick<Content, 'subjec
     important: ruling.effects.some(e => e.kind === 'important') || content.important,
     subject: indexKey(mark ? `${mark} ${subject}` : subject),
     decided: cleanText(shortReason(ruling)).slice(0, 300),
+    decidedOwner: ownOf(toldReason(ruling)?.owner),
   }
+}
+
+// Only of a person's own clause it is asked whose it is.
+function ownOf(owner: Owner | undefined): string | null {
+  return owner?.startsWith('person:') ? owner : null
 }
 
 /** A ruling as it is stored. @param at an ISO 8601 instant */

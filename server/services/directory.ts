@@ -34,13 +34,15 @@ export async function directoryFor(asker: Asker): Promise<Directory> {
   }
 }
 
-/** The policy in force as far as the asker may read it: other people's own clauses and addresses are left out. */
+/** The policy in force as far as the asker may read it: other people's own clauses and addresses are left out, and to all but administrators our networks. */
 export async function readablePolicy(asker: Asker): Promise<Policy> {
   const policy = await loadPolicy()
   const mine = <T extends { owner: string }>(things: T[]) => things.filter(t => seesClausesOf(asker, t.owner))
   const administrator = asker.role === 'administrator'
   return {
     ...policy,
+    // Which machines are believed is what somebody would want to know who means to come in as one of them.
+    trust: administrator ? policy.trust : { ...policy.trust, relays: [], ownNetworks: [] },
     people: administrator ? policy.people : policy.people.filter(p => p.id === asker.id),
     lists: mine(policy.lists), bindings: mine(policy.bindings), phraseSets: mine(policy.phraseSets), rules: mine(policy.rules),
   }

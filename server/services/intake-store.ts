@@ -1,6 +1,6 @@
 import { and, eq } from 'drizzle-orm'
 import type { Lane } from '#core'
-import { db, dbPool, isDatabaseAway, type Tx } from '../db/client'
+import { db, dbPool, isDatabaseAway, isDeadlock, type Tx } from '../db/client'
 import { attempts, copies, messages, sources } from '../db/schema'
 import type { CopyRows, MessageRow } from './intake-rows'
 import { keepRuling } from './kept-rulings'
@@ -80,6 +80,8 @@ function size({ item }: Waiting): number {
 }
 
 async function together(batch: Waiting[]): Promise<void> {
+  // Always in one order: two batches, or two processes, with the same messages would otherwise wait for each other.
+  batch.sort((a, b) => (a.item.contentHash < b.item.contentHash ? -1 : 1))
   try {
     const kept = await keepNew(batch.map(w => w.item))
     batch.forEach((w, i) => w.done(kept[i]!))
@@ -93,7 +95,7 @@ async function together(batch: Waiting[]): Promise<void> {
 
 async function alone({ item, done, failed }: Waiting): Promise<void> {
   try {
-    done(await keepAny(item))
+    done(await keepAny(item).catch(error => (isDeadlock(error) ? keepAny(item) : Promise.reject(error))))
   }
   catch (error) {
     failed(error)
@@ -120,9 +122,9 @@ with given as materialized (select * from jsonb_to_recordset($1::jsonb) as g(id 
     select "attemptId", "messageId", a.transaction, a.at, a.client, a.helo, a."mailFrom", a."rcptTo", a.tls, a.source, a.authentication, a.direction, a.defects, a."replyCode", a.reply
     from given_copies, jsonb_to_record(rows->'attempt') as a(transaction uuid, at timestamptz, client text, helo text, "mailFrom" text, "rcptTo" text, tls bool, source text, authentication jsonb, direction text, defects jsonb, "replyCode" smallint, reply text)),
   copied as (
-    insert into copies (id, message_id, attempt_id, ruling_id, recipient, person_id, lane, quarantine_id, folder, lane_since, received_at, tags, important, sender_address, sender_domain, sender_name, subject, decided) overriding system value
-    select id, "messageId", "attemptId", "rulingId", c.recipient, c."personId", c.lane, c."quarantineId", c.folder, c."laneSince", c."receivedAt", array(select jsonb_array_elements_text(c.tags)), c.important, c."senderAddress", c."senderDomain", c."senderName", c.subject, c.decided
-    from given_copies, jsonb_to_record(rows->'copy') as c(recipient text, "personId" text, lane text, "quarantineId" text, folder text, "laneSince" timestamptz, "receivedAt" timestamptz, tags jsonb, important bool, "senderAddress" text, "senderDomain" text, "senderName" text, subject text, decided text)),
+    insert into copies (id, message_id, attempt_id, ruling_id, recipient, person_id, lane, quarantine_id, folder, lane_since, received_at, tags, important, sender_address, sender_domain, sender_name, subject, decided, decided_owner) overriding system value
+    select id, "messageId", "attemptId", "rulingId", c.recipient, c."personId", c.lane, c."quarantineId", c.folder, c."laneSince", c."receivedAt", array(select jsonb_array_elements_text(c.tags)), c.important, c."senderAddress", c."senderDomain", c."senderName", c.subject, c.decided, c."decidedOwner"
+    from given_copies, jsonb_to_record(rows->'copy') as c(recipient text, "personId" text, lane text, "quarantineId" text, folder text, "laneSince" timestamptz, "receivedAt" timestamptz, tags jsonb, important bool, "senderAddress" text, "senderDomain" text, "senderName" text, subject text, decided text, "decidedOwner" text)),
   ruled as (
     insert into rulings (id, copy_id, sequence, policy_version, decided_lane, final_lane, quarantine_id, effects, reasons, decided_by, at) overriding system value
     select "rulingId", id, 1, r."policyVersion", r."decidedLane", r."finalLane", r."quarantineId", r.effects, r.reasons, r."decidedBy", r.at

@@ -1,7 +1,7 @@
 import MailComposer from 'nodemailer/lib/mail-composer'
 import { directionOf, makeAddress, personOf, type Attachment, type HeaderField, type Message, type Ruling, type Segment, type Verdict } from '#core'
-import { rulingSentence } from '#core/words'
 import { readAndDecide } from './reading'
+import { reasonsSeenBy, sentenceFor } from './others-clauses'
 import type { Asker } from './people'
 import { policyInForce } from './policy-in-force'
 import { invalid, notAllowed } from './problem'
@@ -46,8 +46,8 @@ export async function tryMessage(asker: Asker, form: TryForm): Promise<Tried> {
     },
   }, edition)
   return {
-    ruling: ruling!,
-    sentence: rulingSentence(ruling!, policy),
+    ruling: { ...ruling!, reasons: reasonsSeenBy(asker, ruling!.reasons) },
+    sentence: sentenceFor(asker, ruling!, policy),
     facts: {
       from: content.from.map(a => a.name ? `${a.name} <${a.key}>` : a.key), subject: content.subject, segments: content.segments,
       attachments: content.attachments.map(({ name, text }) => ({ name, text })), headers: content.headers,

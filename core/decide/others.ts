@@ -1,0 +1,45 @@
+import type { Claim, Owner } from '../policy'
+import type { ClauseRef, Fate, Reason } from './types'
+
+/**
+ * The reasons of a ruling as somebody else than its reader may see them: that a colleague's own clause matched and what it did,
+ * never its name, its words, or what in the message they found.
+ * @param viewer whose own clauses stay as they are
+ */
+export function reasonsFor(viewer: Owner, reasons: readonly Reason[]): Reason[] {
+  const hidden = new Map<string, ClauseRef>()
+  for (const { clause } of reasons.filter(r => isOthers(viewer, r.owner))) {
+    // Numbered, so that two of them can still be told apart.
+    if (!hidden.has(keyOf(clause))) hidden.set(keyOf(clause), { kind: clause.kind, id: `colleague-${hidden.size + 1}`, name: '', others: true })
+  }
+  if (!hidden.size) return [...reasons]
+  const shown = (clause: ClauseRef) => hidden.get(keyOf(clause)) ?? clause
+  return reasons.map((reason) => {
+    const fate = 'by' in reason.fate ? { ...reason.fate, by: shown(reason.fate.by) } : reason.fate
+    if (!isOthers(viewer, reason.owner)) return { ...reason, fate }
+    return { ...reason, clause: shown(reason.clause), claim: bare(reason.claim), fate: withoutEvidence(fate), evidence: [], lostExceptions: [] }
+  })
+}
+
+/** True of a clause that is one person's own, and not the viewer's. */
+export function isOthers(viewer: Owner, owner: Owner): boolean {
+  return owner.startsWith('person:') && owner !== viewer
+}
+
+function keyOf({ kind, id }: ClauseRef): string {
+  return `${kind} ${id}`
+}
+
+// A folder's name, a tag or a reply are words of theirs too.
+function bare(claim: Claim): Claim {
+  if ('place' in claim) return { place: { to: claim.place.to } }
+  if ('effect' in claim) return { effect: { kind: claim.effect.kind } }
+  if ('stop' in claim) return { stop: { to: claim.stop.to, ...(claim.stop.quarantine ? { quarantine: claim.stop.quarantine } : {}) } }
+  return claim
+}
+
+function withoutEvidence(fate: Fate): Fate {
+  if (fate.kind === 'excepted') return { kind: 'excepted', evidence: [] }
+  if (fate.kind === 'watching') return { ...fate, would: { ...fate.would, place: null, effects: [] } }
+  return fate
+}
