@@ -1,10 +1,12 @@
-import { SMTPServer, type SMTPServerSession } from 'smtp-server'
+import type { SMTPServerAddress, SMTPServerSession } from 'smtp-server'
 import type { Envelope } from '#core'
 import { isDatabaseAway } from '../db/client'
 import { isKnownRecipient, receive, recordRefusedAttempt, refusedByEnvelope } from '../services/intake'
-import { log } from '../services/log'
+import { faultText, log } from '../services/log'
 import { Problem } from '../services/problem'
 import { policyInForce } from '../services/policy-in-force'
+import { GuardedServer } from './doorkeeper'
+import { smtpLimits } from './limits'
 
 /** The largest message that is taken, in bytes. */
 export const MOST_BYTES = 25 * 1024 * 1024
@@ -18,12 +20,17 @@ class Reply extends Error {
   }
 }
 
+/** Nobody here has the recipient's address. */
+class Stranger extends Reply {}
+
 /**
  * Takes mail in over SMTP (RFC 5321). 250 after the data means: message, copies and rulings are committed.
  * @returns a function that stops taking mail and waits for the transactions under way
  */
 export async function listenSmtp(port: number, host: string): Promise<() => Promise<void>> {
-  const server = new SMTPServer({
+  const limits = smtpLimits()
+  const strangers = new WeakMap<SMTPServerSession, number>()
+  const server: GuardedServer = new GuardedServer({
     name: process.env.SOBER_GATE_SMTP_NAME ?? 'sober-gate.invalid',
     banner: 'Sober Gate',
     disabledCommands: ['AUTH', 'STARTTLS'],
@@ -33,14 +40,25 @@ export async function listenSmtp(port: number, host: string): Promise<() => Prom
     hideSize: true,
     lenientAddressParsing: true,
     closeTimeout: 5000,
-    maxClients: 200,
+    maxRecipients: limits.recipients,
     onMailFrom(address, session, callback) {
+      const unknown = unknownParameter(address, MAIL_PARAMETERS)
+      if (unknown) return callback(unknown)
       const declared = address.args === false ? 0 : Number(address.args.SIZE ?? 0)
       if (declared > MOST_BYTES) void refuse(envelopeOf(session, address.address, []), 552, TOO_LARGE).then(callback)
       else callback()
     },
-    onRcptTo({ address }, session, callback) {
-      void answerRecipient(session, address).then(() => callback(), callback)
+    onRcptTo(address, session, callback) {
+      const unknown = unknownParameter(address, RCPT_PARAMETERS)
+      if (unknown) return callback(unknown)
+      void answerRecipient(session, address.address).then(
+        () => callback(),
+        (error: Reply) => {
+          const guesses = (strangers.get(session) ?? 0) + Number(error instanceof Stranger)
+          strangers.set(session, guesses)
+          callback(guesses > limits.unknownRecipients ? new Reply(421, `4.7.1 More than ${limits.unknownRecipients} of your recipients are nobody here`) : error)
+        },
+      )
     },
     onData(stream, session, callback) {
       const chunks: Buffer[] = []
@@ -50,11 +68,16 @@ export async function listenSmtp(port: number, host: string): Promise<() => Prom
       })
       stream.once('end', () => {
         const envelope = envelopeOf(session, senderOf(session), session.envelope.rcptTo.map(r => r.address))
-        if (stream.sizeExceeded) void refuse(envelope, 552, TOO_LARGE).then(callback)
-        else void take(Buffer.concat(chunks), envelope).then(text => callback(null, text), callback)
+        server.working(session)
+        const answer = (error: Error | null, text?: string) => {
+          server.answered(session)
+          callback(error, text)
+        }
+        if (stream.sizeExceeded) void refuse(envelope, 552, TOO_LARGE).then(answer)
+        else void take(Buffer.concat(chunks), envelope).then(text => answer(null, text), answer)
       })
     },
-  })
+  }, limits)
   server.on('error', error => log.warn({ error: error.message }, 'an SMTP connection failed'))
   await new Promise<void>((resolve, reject) => {
     server.server.once('error', reject)
@@ -63,7 +86,16 @@ export async function listenSmtp(port: number, host: string): Promise<() => Prom
       resolve()
     })
   })
-  return () => new Promise(resolve => server.close(() => resolve()))
+  return () => server.stop()
+}
+
+// RFC 1870, RFC 6152, RFC 6531: what EHLO offers. There is none for RCPT.
+const MAIL_PARAMETERS: readonly string[] = ['SIZE', 'BODY', 'SMTPUTF8']
+const RCPT_PARAMETERS: readonly string[] = []
+
+function unknownParameter({ args }: SMTPServerAddress, known: readonly string[]): Reply | null {
+  const unknown = Object.keys(args || {}).find(name => !known.includes(name.toUpperCase()))
+  return unknown === undefined ? null : new Reply(555, '5.5.4 A parameter of this command is not known here (RFC 5321 4.1.1.11)')
 }
 
 function senderOf(session: SMTPServerSession): string {
@@ -94,7 +126,8 @@ async function answerRecipient(session: SMTPServerSession, address: string): Pro
   catch (error) {
     throw later(error)
   }
-  throw await refuse(envelopeOf(session, senderOf(session), [address]), 550, `5.1.1 There is no mailbox ${address} here`)
+  const { responseCode, message } = await refuse(envelopeOf(session, senderOf(session), [address]), 550, `5.1.1 There is no mailbox ${address} here`)
+  throw responseCode === 550 ? new Stranger(responseCode, message) : new Reply(responseCode, message)
 }
 
 async function take(bytes: Buffer, envelope: Envelope): Promise<string> {
@@ -110,7 +143,7 @@ async function take(bytes: Buffer, envelope: Envelope): Promise<string> {
 
 // Whatever goes wrong here is our side's: the client keeps the message and comes again.
 function later(error: unknown): Reply {
-  if (!isDatabaseAway(error)) log.error({ error: error instanceof Problem ? error.detail : error instanceof Error ? error.stack : String(error) }, 'a message could not be taken in')
+  if (!isDatabaseAway(error)) log.error({ error: error instanceof Problem ? error.detail : faultText(error) }, 'a message could not be taken in')
   return new Reply(451, TRY_LATER)
 }
 

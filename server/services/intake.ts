@@ -28,10 +28,12 @@ export interface Taken {
 /**
  * Takes a message in for its recipients: reads it, decides each copy, looks at all of them together, and commits message,
  * copies and rulings together. When this returns, nothing of it can be lost. A repeat (same Message-ID, same content,
- * same recipient, the earlier one accepted) makes no second copy; a refused one is decided afresh.
+ * same recipient, the earlier one accepted) makes no second copy; a refused one is decided afresh. Recipients that differ in
+ * their tag only (RFC 5233) get one copy.
  */
-export async function receive(bytes: Uint8Array, envelope: Envelope, source: Source): Promise<Taken> {
+export async function receive(bytes: Uint8Array, handedOver: Envelope, source: Source): Promise<Taken> {
   const { edition } = await policyInForce()
+  const envelope = { ...handedOver, rcptTo: onePerMailbox(handedOver.rcptTo) }
   const postmaster = envelope.rcptTo.some(isPostmaster) ? await firstAdministrator() : null
   const { refusal, kept, contentHash, messageJson, copies } = await readForKeeping(
     { bytes, envelope, source, transaction: randomUUID(), postmaster, context: { now: envelope.receivedAt } },
@@ -48,6 +50,16 @@ export async function receive(bytes: Uint8Array, envelope: Envelope, source: Sou
       lane: stored[i]!.repeat ? stored[i]!.lane : c.lane,
     })),
   }
+}
+
+// A thousand tags of one address are one mailbox, and one copy: the first of them stands for all.
+function onePerMailbox(recipients: readonly string[]): string[] {
+  const seen = new Map<string, string>()
+  for (const recipient of recipients) {
+    const { keyWithoutTag } = makeAddress(recipient)
+    if (!seen.has(keyWithoutTag)) seen.set(keyWithoutTag, recipient)
+  }
+  return [...seen.values()]
 }
 
 /** Whether a recipient is refused before the content; the reply of the refusal, or null. */
