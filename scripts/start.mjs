@@ -7,7 +7,8 @@ import { parseArgs } from 'node:util'
 import { startApplication } from './lib/application.mjs'
 import { startCluster } from './lib/cluster.mjs'
 import { ensureNode, ensureReady, ROOT } from './lib/ensure.mjs'
-import { say } from './lib/run.mjs'
+import { endRunning, say } from './lib/run.mjs'
+import { watchCluster } from './lib/watch.mjs'
 
 const HELP = `npm start [-- OPTIONS]
   --empty           start without the demo; prints a one-time link to make the first administrator
@@ -21,18 +22,22 @@ async function main() {
   if (options.anchor !== undefined && !/^\d{4}-\d\d-\d\d$/.test(options.anchor)) throw new Error(`--anchor takes a day such as 2026-11-24, not “${options.anchor}”.`)
   if (options.messages !== undefined && !/^[1-9]\d{0,6}$/.test(options.messages)) throw new Error(`--messages takes a whole number from 1, not “${options.messages}”.`)
   ensureNode()
+  const ending = untilTold()
   const dataDir = resolve(ROOT, process.env.SOBER_GATE_DATA_DIR ?? '.data')
   const port = process.env.PORT ?? '3000'
   const smtpPort = process.env.SMTP_PORT ?? '2525'
   await portIsFree(port, 'PORT')
   await portIsFree(smtpPort, 'SMTP_PORT')
-  await ensureReady({ built: true })
+  await Promise.race([ensureReady({ built: true }), ending.told.then(endRunning)])
+  if (ending.signal.aborted) return
   mkdirSync(dataDir, { recursive: true })
   const kept = keptSecrets(dataDir, options.empty === true)
   const cluster = process.env.DATABASE_URL ? null : await startCluster(join(dataDir, 'postgresql'))
   let application
   const runningFile = join(dataDir, 'running.json')
+  const endWatch = cluster && watchCluster(cluster, told => application?.tellOfDatabase(told))
   const stop = async () => {
+    endWatch?.()
     rmSync(runningFile, { force: true })
     await application?.stop()
     cluster?.stop()
@@ -43,24 +48,43 @@ async function main() {
       PORT: port, SMTP_PORT: smtpPort, HOST: process.env.HOST ?? '127.0.0.1', DATABASE_URL: process.env.DATABASE_URL ?? cluster.url,
       NUXT_SESSION_PASSWORD: kept.session, SOBER_GATE_LOCAL_TOKEN: kept.token, SOBER_GATE_SETUP_TOKEN: setupToken,
       SOBER_GATE_DEMO: kept.demo ? '1' : '0', SOBER_GATE_DEMO_ANCHOR: options.anchor ?? '', SOBER_GATE_DEMO_MESSAGES: options.messages ?? '1200',
-    }, join(dataDir, 'sober-gate.log'), waited => waited === 12 && say(kept.demo ? 'Loading the demo (once, up to a minute) …' : 'Waiting for the application …'))
+    }, join(dataDir, 'sober-gate.log'), {
+      signal: ending.signal,
+      onWait: waited => waited === 12 && say(kept.demo ? 'Loading the demo (once, up to a minute) …' : 'Waiting for the application …'),
+    })
     writeFileSync(runningFile, JSON.stringify({ url: application.url, token: kept.token, smtpPort: Number(smtpPort) }), { mode: 0o600 })
     say(`\nSober Gate is at ${application.url} and takes mail on port ${smtpPort}.`)
     const setup = await fetch(`${application.url}/api/setup?token=${setupToken}`).then(r => r.json())
     if (setup.open) say(`Nobody is here yet. Make the first administrator at this link, which works once:\n  ${application.url}/first?token=${setupToken}`)
     else if (kept.demo) say('Sign in to the demo, an invented harbour office, with the password harbour-demo as\n  admin@saltmere-harbour.example      the mail administrator\n  reviewer@saltmere-harbour.example   a reviewer\n  worker@saltmere-harbour.example     an office worker')
     say('Ctrl-C stops everything.')
-    const how = await Promise.race([application.ended, new Promise((done) => {
-      process.once('SIGINT', () => done(null))
-      process.once('SIGTERM', () => done(null))
-    })])
+    const how = await Promise.race([application.ended, ending.told])
     if (how !== null) say(`The application ended by itself (${how}); its log is ${join(dataDir, 'sober-gate.log')}.`)
     process.exitCode = how === null ? 0 : 1
     say('Stopping …')
   }
+  catch (error) {
+    if (!ending.signal.aborted) throw error
+  }
   finally {
     await stop()
   }
+}
+
+// Told to end by a signal, or because whoever started this is gone: npm, told to end, may go without a word.
+function untilTold() {
+  const controller = new AbortController()
+  const parent = process.ppid
+  const told = new Promise((done) => {
+    const end = () => {
+      controller.abort(new Error('told to end'))
+      done(null)
+    }
+    // A second time it ends at once.
+    for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) process.once(signal, end)
+    setInterval(() => process.ppid !== parent && end(), 500).unref()
+  })
+  return { told, signal: controller.signal }
 }
 
 // Which of the two a data folder holds is decided at its first start, so that a later start never puts the demo into a real one.

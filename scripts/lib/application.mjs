@@ -8,8 +8,10 @@ import { ROOT } from './ensure.mjs'
  * Starts the built application and waits until it is ready.
  * @param env what it is told besides this process's environment
  * @param logFile where its log goes
+ * @param options.onWait called while it is waited for, with how often before
+ * @param options.signal aborted where it is no longer wanted
  */
-export async function startApplication(env, logFile, onWait = () => {}) {
+export async function startApplication(env, logFile, { onWait = () => {}, signal } = {}) {
   const log = openSync(logFile, 'a', 0o600)
   const before = statSync(logFile).size
   const child = spawn(process.execPath, ['--enable-source-maps', join(ROOT, '.output/server/index.mjs')], {
@@ -19,7 +21,18 @@ export async function startApplication(env, logFile, onWait = () => {}) {
   let over = null
   void ended.then(how => over = how)
   const url = `http://127.0.0.1:${env.PORT}`
+  const stop = async () => {
+    if (over !== null) return
+    child.kill('SIGTERM')
+    const timer = setTimeout(() => child.kill('SIGKILL'), 15_000)
+    await ended
+    clearTimeout(timer)
+  }
   for (let waited = 0; ; waited++) {
+    if (signal?.aborted) {
+      await stop()
+      throw signal.reason
+    }
     if (over !== null) throw new Error(`The application ended (${over}). The end of its log, ${logFile}:\n${readFileSync(logFile).subarray(before).toString().slice(-3000)}`)
     const health = await fetch(`${url}/api/health`).catch(() => null)
     // Another program on the same port would answer too: only our own child may say that it is ready.
@@ -31,12 +44,10 @@ export async function startApplication(env, logFile, onWait = () => {}) {
     url,
     child,
     ended,
-    async stop() {
-      if (over !== null) return
-      child.kill('SIGTERM')
-      const timer = setTimeout(() => child.kill('SIGKILL'), 15_000)
-      await ended
-      clearTimeout(timer)
+    stop,
+    /** Tells it why the database is down, as { why, more }, or null once it is up again. */
+    tellOfDatabase(told) {
+      if (over === null && child.connected) child.send({ database: told })
     },
   }
 }

@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto'
 import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { setTimeout as sleep } from 'node:timers/promises'
-import { capture, isRoot, run, say } from './run.mjs'
+import { isRoot, run, runQuietly, say } from './run.mjs'
 
 export const ROOT = new URL('../..', import.meta.url).pathname
 
@@ -78,8 +78,7 @@ async function ensureBuilt() {
   const wanted = hash(SOURCES.flatMap(s => filesBelow(join(ROOT, s))))
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === wanted) return
   say('Building (about a minute) …')
-  const built = capture(process.execPath, [join(ROOT, 'node_modules/nuxt/bin/nuxt.mjs'), 'build'], { cwd: ROOT, env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1' }, maxBuffer: 64 * 1024 * 1024 })
-  if (built.code !== 0) throw new Error(`The build failed:\n${built.out.slice(-6000)}\n${built.err.slice(-6000)}`)
+  await runQuietly(process.execPath, [join(ROOT, 'node_modules/nuxt/bin/nuxt.mjs'), 'build'], { cwd: ROOT, env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1' } })
   writeFileSync(stamp, wanted)
 }
 

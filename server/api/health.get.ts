@@ -1,12 +1,19 @@
+import { setTimeout as sleep } from 'node:timers/promises'
 import { sql } from 'drizzle-orm'
 import { db } from '../db/client'
-import { defineRoute } from '../http/route'
+import { databaseAway, defineRoute } from '../http/route'
 import { followed } from '../services/policy-in-force'
 import { Problem } from '../services/problem'
-import { isReady, processRoles } from '../services/readiness'
+import { databaseNote, isReady, processRoles } from '../services/readiness'
+
+/** Whoever asks how a process is does not wait longer, in milliseconds. */
+const PATIENCE = 800
 
 export default defineRoute({}, async () => {
   if (!isReady()) throw new Problem(503, 'Starting', 'This process is not ready yet; ask again in a moment.', {}, { 'retry-after': '1' })
-  await db().execute(sql`select 1`)
+  if (databaseNote()) throw databaseAway()
+  const asked = db().execute(sql`select 1`).then(() => true)
+  const answered = await Promise.race([asked, sleep(PATIENCE, false)])
+  if (!answered) throw databaseAway()
   return { status: 'ok', roles: processRoles(), policy: followed() }
 })

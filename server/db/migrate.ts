@@ -1,12 +1,12 @@
 import { migrate } from 'drizzle-orm/node-postgres/migrator'
 import { drizzle } from 'drizzle-orm/node-postgres'
-import { dbPool } from './client'
+import { longDb } from './client'
 
 const LOCK = 0x50_BE_12
 
 /** Brings the schema up to date. Several processes may start at once on an empty database: one migrates, the others wait. */
 export async function migrateDb(folder: string): Promise<void> {
-  const client = await dbPool().connect()
+  const client = await longDb().$client.connect()
   try {
     await client.query('select pg_advisory_lock($1)', [LOCK])
     await migrate(drizzle(client, { casing: 'snake_case' }), { migrationsFolder: folder })

@@ -3,9 +3,9 @@ import { closeDb } from '../db/client'
 import { migrateDb } from '../db/migrate'
 import { listenSmtp } from '../intake/smtp'
 import { loadDemo } from '../services/demo'
-import { log } from '../services/log'
+import { faultText, log } from '../services/log'
 import { followPolicy, unfollowPolicy } from '../services/policy-in-force'
-import { nowReady, processRoles } from '../services/readiness'
+import { databaseNote, noteDatabase, nowReady, processRoles } from '../services/readiness'
 import { firstVersion } from '../services/setup'
 import { startThreads, stopThreads } from '../services/threads'
 
@@ -28,7 +28,7 @@ export default defineNitroPlugin((nitro) => {
     log.info({ roles }, 'ready')
   }
   start().catch((error: unknown) => {
-    log.fatal({ error: error instanceof Error ? error.stack : String(error) }, 'could not start')
+    log.fatal({ error: faultText(error) }, 'could not start')
     process.exit(1)
   })
   nitro.hooks.hook('close', async () => {
@@ -36,6 +36,12 @@ export default defineNitroPlugin((nitro) => {
     await unfollowPolicy()
     await stopThreads()
     await closeDb()
+  })
+  process.on('message', (told) => {
+    if (!noteDatabase(told)) return
+    const note = databaseNote()
+    if (note) log.error({ more: note.more }, `the database is down: ${note.why}`)
+    else log.info('the database runs again')
   })
   // When the script that started us is gone, so are we.
   if (process.send) process.on('disconnect', () => process.kill(process.pid, 'SIGTERM'))

@@ -1,7 +1,7 @@
 import { eq, sql } from 'drizzle-orm'
 import { makeAddress, readPolicy } from '#core'
 import { DEMO_CLAUSES, DEMO_PASSWORD, DEPARTMENTS, generate, OWN_DOMAIN, PEOPLE, personId, Random, TRUST, type DemoPerson } from '../../demo'
-import { db, dbPool, type Tx } from '../db/client'
+import { db, longDb, type Tx } from '../db/client'
 import { addresses, copies, demoTruth, memberships, people, settings, trust } from '../db/schema'
 import { receive } from './intake'
 import { log } from './log'
@@ -43,7 +43,7 @@ export async function loadDemo(anchor: string | undefined, messages: number): Pr
 
 // Several processes may start at once; one loads, the others wait and find it done.
 async function lockDemo(): Promise<() => Promise<void>> {
-  const client = await dbPool().connect()
+  const client = await longDb().$client.connect()
   await client.query('select pg_advisory_lock($1)', [LOCK])
   return async () => {
     await client.query('select pg_advisory_unlock($1)', [LOCK])

@@ -1,8 +1,8 @@
 import { setTimeout as sleep } from 'node:timers/promises'
-import pg from 'pg'
+import type pg from 'pg'
 import { EntryTable, IndexedPolicy, type Policy } from '#core'
-import { dbPool } from '../db/client'
-import { log } from './log'
+import { dbPool, separateClient } from '../db/client'
+import { faultText, log } from './log'
 import type { Edition } from '../workers/mail'
 import { compileElsewhere } from './workers'
 import { currentVersion, POLICY_CHANNEL } from './policy-store'
@@ -69,11 +69,11 @@ export async function followPolicy(): Promise<void> {
 }
 
 async function listen(): Promise<void> {
-  const client = new pg.Client({ connectionString: process.env.DATABASE_URL, application_name: 'sober-gate policy' })
+  const client = separateClient('policy')
   let connected = false
   client.on('notification', ({ payload }) => {
     peopleChanged ||= payload === PEOPLE
-    refreshPolicy().catch(error => log.error({ error: String(error) }, 'a new policy version could not be loaded'))
+    refreshPolicy().catch(error => log.error({ error: faultText(error) }, 'a new policy version could not be loaded'))
   })
   client.on('error', error => log.warn({ error: error.message }, 'the policy listener lost its connection'))
   client.on('end', () => {
@@ -94,7 +94,7 @@ async function comeBack(): Promise<void> {
       return
     }
     catch (error) {
-      log.warn({ error: String(error) }, 'the policy listener could not come back yet')
+      log.warn({ error: faultText(error) }, 'the policy listener could not come back yet')
     }
   }
 }

@@ -22,3 +22,23 @@ export function processRoles(): ProcessRole[] {
   if (wrong) throw new Error(`SOBER_GATE_ROLES names “${wrong}”; it may name ${known.join(', ')}.`)
   return known.filter(r => asked.includes(r))
 }
+
+/** Why the database is down, for everybody, and more for whoever reads the log. */
+export interface DatabaseNote {
+  why: string
+  more: string
+}
+
+let note: DatabaseNote | null = null
+
+/** What whoever watches the database told of it; null while it is up. */
+export function databaseNote(): DatabaseNote | null {
+  return note
+}
+
+/** Takes down what the script that started this process tells of the database; false where it told of something else. */
+export function noteDatabase(told: unknown): boolean {
+  if (told === null || typeof told !== 'object' || !('database' in told)) return false
+  note = told.database as DatabaseNote | null
+  return true
+}

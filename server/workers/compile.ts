@@ -1,6 +1,7 @@
 import { drizzle } from 'drizzle-orm/node-postgres'
-import pg from 'pg'
+import type pg from 'pg'
 import { EntryTable, EntryTableBuilder, type Entry, type EntryTableData, type Policy } from '#core'
+import { separateClient } from '../db/client'
 import * as schema from '../db/schema'
 import { loadWithoutEntries } from '../services/policy-store'
 
@@ -50,7 +51,7 @@ export interface CompiledElsewhere {
  * @param earlier of which what did not change is taken over
  */
 export default async function compile({ earlier }: { earlier: Earlier | null }): Promise<CompiledElsewhere> {
-  const client = new pg.Client({ connectionString: process.env.DATABASE_URL, application_name: 'sober-gate compile' })
+  const client = separateClient('compile')
   client.on('error', () => undefined) // the query that runs then fails, and says so
   await client.connect()
   try {
