@@ -14,7 +14,7 @@ export type { Added, BindingForm, BindingLine, CopyCount, CopyDetail, CopyLine, 
 
 export interface Person { id: string, name: string, role: 'administrator' | 'reviewer' | 'worker', addresses: string[] }
 export interface SessionAnswer { person: Person | null, demo: { accounts: string[], password: string } | null }
-export interface OpenedList extends ListCard { entries: EntryLine[], next: number | null, matching: number }
+export interface OpenedList extends ListCard { entries: EntryLine[], next: number | null, matching: number, seen: number }
 export interface CopyQuery { words?: string, lane?: string[], sender?: string, recipient?: string, judgement?: string, touchedBy?: string, after?: string, before?: string, cursor?: string, limit?: number }
 
 /** What the server says when it cannot do something (RFC 9457). */
@@ -66,17 +66,17 @@ export const api = {
   changeList: (id: string, body: ListForm & { version: number }) => call<OpenedList>('PUT', `/lists/${id}`, body),
   removeList: (id: string, version: number) => call<undefined>('DELETE', `/lists/${id}`, undefined, { version }),
   addEntries: (id: string, body: { text: string, below: boolean, as?: EntryKind, note?: string, expires?: string }) => call<Added>('POST', `/lists/${id}/entries`, body),
-  changeEntries: (id: string, body: { ids: string[], note?: string | null, expires?: string | null }) => call<{ changed: number }>('PUT', `/lists/${id}/entries`, body),
+  changeEntries: (id: string, body: { ids: string[], seen: number, note?: string | null, expires?: string | null }) => call<{ changed: number }>('PUT', `/lists/${id}/entries`, body),
   removeEntries: (id: string, ids: string[]) => call<{ removed: number }>('POST', `/lists/${id}/removals`, { ids }),
   putToUse: (list: string, owner: string, binding: BindingForm) => call<{ id: string }>('POST', `/lists/${list}/bindings`, { owner, binding }),
   changeUse: (id: string, version: number, binding: BindingForm) => call<undefined>('PUT', `/bindings/${id}`, { binding, version }),
   endUse: (id: string, version: number) => call<undefined>('DELETE', `/bindings/${id}`, undefined, { version }),
-  rules: () => call<{ items: RuleLine[] }>('GET', '/rules'),
+  rules: () => call<{ items: RuleLine[], version: number }>('GET', '/rules'),
   rule: (id: string) => call<RuleLine>('GET', `/rules/${id}`),
   makeRule: (rule: RuleForm) => call<RuleLine>('POST', '/rules', rule),
   changeRule: (id: string, rule: RuleForm & { version: number }) => call<RuleLine>('PUT', `/rules/${id}`, rule),
   removeRule: (id: string, version: number) => call<undefined>('DELETE', `/rules/${id}`, undefined, { version }),
-  orderRules: (owner: string, ids: string[]) => call<undefined>('POST', '/rules/order', { owner, ids }),
+  orderRules: (owner: string, ids: string[], version: number) => call<undefined>('POST', '/rules/order', { owner, ids, version }),
   phraseSets: () => call<{ items: PhraseSetLine[] }>('GET', '/phrase-sets'),
   makePhraseSet: (form: PhraseSetForm) => call<{ id: string }>('POST', '/phrase-sets', form),
   changePhraseSet: (id: string, form: PhraseSetForm & { version: number }) => call<undefined>('PUT', `/phrase-sets/${id}`, form),

@@ -2,7 +2,7 @@
 import { api, type EntryLine } from '~/api/client'
 
 /** What can be done with chosen entries of a list: taken out, or given another note or expiry. */
-const { list, name, entries } = defineProps<{ list: string, name: string, entries: EntryLine[] }>()
+const { list, name, seen, entries } = defineProps<{ list: string, name: string, /** In which version of the policy they were seen. */ seen: number, entries: EntryLine[] }>()
 const emit = defineEmits<{ changed: [] }>()
 const notices = useNoticeStore()
 const { error, fields, submit } = useForm()
@@ -22,6 +22,7 @@ const say = (n: number, what: string) => notices.say(`${n === 1 ? 'One entry is'
 const change = () => submit(async () => {
   const { changed } = await api.changeEntries(list, {
     ids: entries.map(e => e.id),
+    seen,
     ...(form.withNote ? { note: form.note || null } : {}),
     ...(form.withExpiry ? { expires: form.expires || null } : {}),
   })

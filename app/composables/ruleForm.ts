@@ -1,3 +1,4 @@
+import isSame from 'fast-deep-equal'
 import { groupMembers, HAZARDS, phraseText, type AttachmentKind, type Claim, type Condition, type Hazard, type PhraseItem, type Rule, type State } from '#core/policy'
 import { splitPhrases } from '#core/text'
 import { readPhrases, writtenPhrases } from './phraseLines'
@@ -87,7 +88,7 @@ export function blankSheet(owner: string): Sheet {
 }
 
 function writesWell(phrases: readonly PhraseItem[]): boolean {
-  return JSON.stringify(readPhrases(writtenPhrases(phrases), phrases)) === JSON.stringify(phrases)
+  return isSame(readPhrases(writtenPhrases(phrases), phrases), phrases)
 }
 
 function rowOf(c: Condition): Row {

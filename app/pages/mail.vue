@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import isSame from 'fast-deep-equal'
 import { useDebounceFn } from '@vueuse/core'
 import type { Lane } from '#core'
 import type { CopyQuery, MoveLane } from '~/api/client'
@@ -42,7 +43,7 @@ function queryOf(s: typeof shown.value): CopyQuery {
   }
 }
 watch(shown, (now, before) => {
-  if (JSON.stringify(now) !== JSON.stringify(before)) void mail.show(queryOf(now))
+  if (!isSame(now, before)) void mail.show(queryOf(now))
 }, { immediate: true })
 
 function open(id: number) {

@@ -1,4 +1,4 @@
-import Joi from 'joi'
+import { instant, Joi } from '#core'
 
 const form = {
   name: Joi.string().trim().min(1).max(120).required().messages({ 'string.empty': 'a list needs a name', 'any.required': 'a list needs a name' }),
@@ -9,7 +9,7 @@ const form = {
 const binding = Joi.object().unknown(true)
 const owner = Joi.string().max(100)
 const version = Joi.number().integer().required()
-const lines = Joi.alternatives().try(Joi.string().allow('').max(5_000_000), Joi.array().items(Joi.string().max(320)).max(100_000).custom((l: string[]) => l.join('\n')))
+const lines = Joi.alternatives().try(Joi.string().allow('').max(25_000_000), Joi.array().items(Joi.string().max(320)).max(100_000).custom((l: string[]) => l.join('\n')))
 
 export const newListBody = Joi.object({ ...form, owner: owner.default('organisation'), binding: binding.allow(null).default(null), entries: lines.default(''), below: Joi.boolean().default(false) })
 export const listBody = Joi.object({ ...form, version })
@@ -19,5 +19,5 @@ export const versionQuery = Joi.object({ version: version.messages({ 'any.requir
 
 export const entryFields = {
   note: Joi.string().allow('').max(500),
-  expires: Joi.string().isoDate().messages({ 'string.isoDate': 'the expiry is a date such as 2027-03-01' }),
+  expires: instant,
 }

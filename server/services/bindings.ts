@@ -4,12 +4,15 @@ import { bindingSentence } from '#core/words'
 import { db } from '../db/client'
 import { bindings as bindingTable } from '../db/schema'
 import { checked } from './checked'
+import { mustBeInPower } from './clause-limits'
 import { currentList } from './list-access'
 import { mayChange, mustBeAllowed, mustBeSomebody, seesClausesOf } from './ownership'
 import type { Asker } from './people'
 import { addBinding, bindingOf, changePolicy, endRows, mustStandAt, newId, type Change } from './policy-store'
 import { policyInForce, refreshPolicy } from './policy-in-force'
 import { invalid, notFound } from './problem'
+import { mustFit } from './quota'
+import { mustHoldReferences } from './references'
 
 /** How a list is put to use, as a form sends it. */
 export type BindingForm = Omit<Binding, 'id' | 'list' | 'owner'>
@@ -28,11 +31,10 @@ export async function bindingsOf(asker: Asker, policy: Policy, listIds: readonly
   }))
 }
 
-/** A form's use of a list, checked. */
-export function bindingFrom(form: BindingForm, list: string, owner: Owner, policy: Policy, id = newId()): Binding {
-  const binding = checked<Binding>(bindingSchema, { ...form, id, list, owner }, 'binding.')
-  const quarantine = binding.stop?.quarantine
-  if (quarantine !== undefined && !policy.quarantines.some(q => q.id === quarantine)) throw invalid('There is no such quarantine. Choose one that there is, or make it first.', { 'binding.stop.quarantine': 'Choose a quarantine.' })
+/** A form's use of a list, checked by itself. */
+export function bindingFrom(asker: Asker, form: BindingForm, list: string, owner: Owner, id = newId()): Binding {
+  const binding = checked<Binding>(bindingSchema, { ...form, id, list, owner }, { prefix: 'binding.' })
+  if (binding.stop) mustBeInPower(asker, owner, [{ stop: binding.stop }])
   return binding
 }
 
@@ -43,10 +45,10 @@ export async function putToUse(asker: Asker, listId: string, owner: Owner, form:
   mustBeSomebody(policy, owner)
   mustBeAllowed(asker, owner)
   if (list.owner.startsWith('person:') && owner !== list.owner) throw invalid(`“${list.name}” is one person’s own list, which others cannot read. Make a list of the organisation for this.`, { owner: 'Only for whom the list is.' })
-  const binding = bindingFrom(form, listId, owner, policy)
+  const binding = bindingFrom(asker, form, listId, owner)
   await changePolicy(asker.id, owner, `List “${list.name}” put to use: ${sentenceOf(binding, policy)}`, async (change) => {
-    await isNew(change, binding)
-    await addBinding(change, binding)
+    await bind(change, asker, binding)
+    await mustFit(change, asker, owner, 'uses')
   })
   await refreshPolicy()
   return { id: binding.id }
@@ -58,14 +60,20 @@ export async function changeUse(asker: Asker, id: string, version: number, form:
   mustBeAllowed(asker, row.owner)
   const list = await currentList(asker, row.listId)
   const { policy } = await policyInForce()
-  const binding = bindingFrom(form, row.listId, row.owner, policy, id)
+  const binding = bindingFrom(asker, form, row.listId, row.owner, id)
   await changePolicy(asker.id, row.owner, `List “${list.name}” used otherwise: ${sentenceOf(binding, policy)}`, async (change) => {
     await mustStandAt(change, bindingTable, id, version, `How “${list.name}” is used`)
-    await isNew(change, binding)
     await endRows(change, bindingTable, [id])
-    await addBinding(change, binding)
+    await bind(change, asker, binding)
   })
   await refreshPolicy()
+}
+
+/** Writes a use of a list, if the list and all that it refers to are there, and it says something new. */
+export async function bind(change: Change, asker: Asker, binding: Binding): Promise<void> {
+  await mustHoldReferences(change, asker, { binding })
+  await isNew(change, binding)
+  await addBinding(change, binding)
 }
 
 /** Ends one use of a list; the list and its entries stay. */
@@ -94,6 +102,6 @@ async function currentBinding(asker: Asker, id: string): Promise<typeof bindingT
 // The same use twice says nothing more and is forgotten when one of the two is changed. One on trial beside one that acts is no such pair.
 async function isNew(change: Change, binding: Binding): Promise<void> {
   const rows = (await change.tx.select().from(bindingTable).where(and(eq(bindingTable.listId, binding.list), eq(bindingTable.owner, binding.owner), isNull(bindingTable.toVersion)))).map(bindingOf)
-  const key = (b: Binding) => JSON.stringify([b.side, b.direction ?? 'inbound', b.state])
+  const key = (b: Binding) => `${b.side} ${b.direction ?? 'inbound'} ${b.state}`
   if (rows.some(r => r.id !== binding.id && key(r) === key(binding))) throw invalid('The list is put to that use already, for the same people and direction. Change that use instead.', { 'binding.side': 'It is used so already.' })
 }

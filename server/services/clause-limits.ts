@@ -1,5 +1,6 @@
-import type { Claim } from '#core'
-import { invalid } from './problem'
+import type { Claim, Owner } from '#core'
+import type { Asker } from './people'
+import { invalid, notAllowed } from './problem'
 
 // What the installation can carry out today. A clause that asks for more is not saved, since it would promise what
 // nobody does.
@@ -10,4 +11,18 @@ export function checkClaims(claims: readonly Claim[]): void {
   claims.forEach((claim, i) => {
     if ('effect' in claim && !EFFECTS.has(claim.effect.kind)) throw invalid(`The effect “${claim.effect.kind}” cannot be carried out yet. Choose a tag, important, a header or a mark before the subject.`, { [`claims.${i}.effect.kind`]: 'Choose another effect.' })
   })
+}
+
+/**
+ * Refuses claims that are an administrator's word: what is done in every lane, headers that other programs act on, and turning
+ * mail away in a way that its sender sees, or that leaves nothing, for oneself.
+ */
+export function mustBeInPower(asker: Asker, owner: Owner, claims: readonly Claim[]): void {
+  if (asker.role === 'administrator') return
+  for (const claim of claims) {
+    if ('effect' in claim && claim.effect.inEveryLane) throw notAllowed('Only an administrator marks an effect to be done in every lane.')
+    if ('effect' in claim && claim.effect.kind === 'header') throw notAllowed('Only an administrator adds headers. Choose a tag or a mark before the subject.')
+    if ('stop' in claim && owner.startsWith('person:') && (claim.stop.to === 'refuse' || claim.stop.to === 'drop'))
+      throw notAllowed('Only an administrator has mail refused or dropped at the door. Choose spam or the bin.')
+  }
 }

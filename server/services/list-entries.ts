@@ -1,15 +1,14 @@
 import { and, eq, inArray, isNull } from 'drizzle-orm'
-import type { Entry, EntryKind } from '#core'
-import { db } from '../db/client'
+import type { Entry, EntryKind, Owner } from '#core'
 import { entries, lists } from '../db/schema'
-import { cleanText } from './clean-text'
 import { MOST_LINES, type ReadLines, type WrongLine } from './entry-lines'
 import { currentList } from './list-access'
 import { mustBeAllowed } from './ownership'
 import type { Asker } from './people'
-import { addEntries, changePolicy, endRows, entryOf, lapseConfirmations, newId, type Change } from './policy-store'
+import { addEntries, changePolicy, endRows, entryOf, lapseConfirmations, newId, standing, Unchanged, type Change } from './policy-store'
 import { refreshPolicy } from './policy-in-force'
 import { invalid, notFound, somebodyFaster } from './problem'
+import { mustFit } from './quota'
 import { readLinesElsewhere } from './workers'
 
 /** What became of lines that somebody typed or pasted. */
@@ -44,21 +43,16 @@ export async function addToList(
     if (read.wrong.length) return { added: [], there: [], wrong: read.wrong }
     throw invalid('There is nothing to add. Write one address or domain a line.', { text: 'Write one address or domain a line.' })
   }
-  const added = await changePolicy(
+  const added = await changePolicy<Added>(
     asker.id,
     row.owner,
-    `List “${row.name}”: ${countWords(read.good.length)} added: ${read.good
-      .slice(0, 3)
-      .map(g => g.value)
-      .join(', ')}${read.good.length > 3 ? ', …' : ''}`,
+    ({ added: fresh }) => `List “${row.name}”: ${countWords(fresh.length)} added: ${someOf(fresh.map(g => g.value))}`,
     async (change) => {
-      const [still] = await change.tx
-        .select({ id: lists.id })
-        .from(lists)
-        .where(and(eq(lists.id, id), isNull(lists.toVersion)))
-      if (!still) throw notFound('list of that name')
-      await lapseConfirmations(change, id)
-      return addRead(change, asker, id, read, options)
+      if (!(await standing(change, lists, id))) throw notFound('list of that name')
+      const result = await addRead(change, asker, row, read, options)
+      if (!result.added.length) return new Unchanged(result)
+      await lapseConfirmations(change, { list: id })
+      return result
     },
   )
   await refreshPolicy()
@@ -69,7 +63,7 @@ export async function addToList(
 export async function addRead(
   change: Change,
   asker: Asker,
-  listId: string,
+  { id: listId, owner }: { id: string, owner: Owner },
   read: ReadLines,
   options: { note?: string, expires?: string },
 ): Promise<Added> {
@@ -89,10 +83,11 @@ export async function addRead(
       ...g,
       addedAt: new Date().toISOString(),
       addedBy: asker.name,
-      ...(options.note ? { note: cleanText(options.note) } : {}),
+      ...(options.note ? { note: options.note } : {}),
       ...(options.expires ? { expires: options.expires } : {}),
     }))
   await addEntries(change, listId, fresh)
+  if (fresh.length) await mustFit(change, asker, owner, 'entries')
   return {
     added: fresh.map(({ id, kind, value }) => ({ id, kind, value })),
     there: read.good.filter(g => there.has(`${g.kind} ${g.value}`)).map(g => g.value),
@@ -100,73 +95,79 @@ export async function addRead(
   }
 }
 
-/** Takes entries out of a list. */
+/** Takes entries out of a list. What somebody else has taken out meanwhile is gone, and no second act. */
 export async function takeFromList(asker: Asker, id: string, entryIds: readonly string[]): Promise<{ removed: number }> {
   const row = await currentList(asker, id)
   mustBeAllowed(asker, row.owner)
-  const there = await db()
-    .select({ id: entries.id, value: entries.value })
-    .from(entries)
-    .where(and(eq(entries.listId, id), inArray(entries.id, [...entryIds]), isNull(entries.toVersion)))
-  if (!there.length) throw notFound('entry of that number on this list')
-  await changePolicy(
+  const removed = await changePolicy<{ id: string, value: string }[]>(
     asker.id,
     row.owner,
-    `List “${row.name}”: ${countWords(there.length)} taken out: ${there
-      .slice(0, 3)
-      .map(e => e.value)
-      .join(', ')}${there.length > 3 ? ', …' : ''}`,
+    there => `List “${row.name}”: ${countWords(there.length)} taken out: ${someOf(there.map(e => e.value))}`,
     async (change) => {
+      const those = and(eq(entries.listId, id), inArray(entries.id, [...entryIds]))
+      const there = await change.tx
+        .select({ id: entries.id, value: entries.value })
+        .from(entries)
+        .where(and(those, isNull(entries.toVersion)))
+      if (!there.length) {
+        const [once] = await change.tx.select({ id: entries.id }).from(entries).where(those).limit(1)
+        if (!once) throw notFound('entry of that number on this list')
+        return new Unchanged(there)
+      }
       await endRows(
         change,
         entries,
         there.map(e => e.id),
       )
+      return there
     },
   )
   await refreshPolicy()
-  return { removed: there.length }
+  return { removed: removed.length }
 }
 
-/** Changes the note or the expiry of entries. What is left out stays; null takes it away. */
+/**
+ * Changes the note or the expiry of entries. What is left out stays; null takes it away.
+ * @param seen version of the policy when they were seen: of two who change one entry the second is told
+ */
 export async function changeEntries(
   asker: Asker,
   id: string,
   entryIds: readonly string[],
+  seen: number,
   { note, expires }: { note?: string | null, expires?: string | null },
 ): Promise<{ changed: number }> {
   const row = await currentList(asker, id)
   mustBeAllowed(asker, row.owner)
   if (note === undefined && expires === undefined) throw invalid('Say what is to change: the note, the expiry, or both.')
-  const changed = await changePolicy(
-    asker.id,
-    row.owner,
-    `List “${row.name}”: ${[...(note === undefined ? [] : ['note']), ...(expires === undefined ? [] : ['expiry'])].join(' and ')} of ${countWords(entryIds.length)} changed`,
-    async (change) => {
-      const there = await change.tx
-        .select()
-        .from(entries)
-        .where(and(eq(entries.listId, id), inArray(entries.id, [...entryIds]), isNull(entries.toVersion)))
-      if (there.length !== entryIds.length) throw somebodyFaster(`“${row.name}”`)
-      // An entry that lives longer makes the list wider.
-      if (expires !== undefined) await lapseConfirmations(change, id)
-      await endRows(change, entries, entryIds)
-      await addEntries(
-        change,
-        id,
-        there
-          .map(entryOf)
-          .map(e => ({
-            ...e,
-            note: note === undefined ? e.note : cleanText(note ?? ''),
-            expires: expires === undefined ? e.expires : (expires ?? undefined),
-          })),
-      )
-      return there.length
-    },
-  )
+  const what = [...(note === undefined ? [] : ['note']), ...(expires === undefined ? [] : ['expiry'])].join(' and ')
+  const changed = await changePolicy(asker.id, row.owner, `List “${row.name}”: ${what} of ${countWords(entryIds.length)} changed`, async (change) => {
+    const there = await change.tx
+      .select()
+      .from(entries)
+      .where(and(eq(entries.listId, id), inArray(entries.id, [...entryIds]), isNull(entries.toVersion)))
+    if (there.length !== entryIds.length || there.some(e => e.fromVersion > seen)) throw somebodyFaster(`“${row.name}”`)
+    // An entry that lives longer makes the list wider.
+    if (expires !== undefined) await lapseConfirmations(change, { list: id })
+    await endRows(change, entries, entryIds)
+    await addEntries(
+      change,
+      id,
+      there.map(entryOf).map(e => ({
+        ...e,
+        note: note === undefined ? e.note : (note ?? ''),
+        expires: expires === undefined ? e.expires : (expires ?? undefined),
+      })),
+    )
+    return there.length
+  })
   await refreshPolicy()
   return { changed }
+}
+
+// The first of them, for a note that is read in passing.
+function someOf(values: readonly string[]): string {
+  return values.slice(0, 3).join(', ') + (values.length > 3 ? ', …' : '')
 }
 
 /** So many entries, in words. */

@@ -1,17 +1,18 @@
 import { and, asc, eq, gt, ilike, inArray, isNull, or, sql } from 'drizzle-orm'
 import { ownerName, refersToList, type Entry, type Finding, type List, type Owner } from '#core'
 import { db } from '../db/client'
-import { bindings as bindingTable, copies, entries, lists, rulingClaims } from '../db/schema'
-import { bindingFrom, bindingsOf, type BindingForm, type BindingLine } from './bindings'
-import { cleanText } from './clean-text'
+import { bindings as bindingTable, copies, entries, lists, rules, rulingClaims } from '../db/schema'
+import { bind, bindingFrom, bindingsOf, type BindingForm, type BindingLine } from './bindings'
+import { countableBy } from './copy-access'
 import { findingsFor } from './findings'
 import { currentList } from './list-access'
 import { addRead, countWords, readPasted, type Added } from './list-entries'
 import { mayChange, mustBeAllowed, mustBeSomebody, seesClausesOf } from './ownership'
 import type { Asker } from './people'
-import { addBinding, addList, changePolicy, endRows, entryOf, mustStandAt, newId } from './policy-store'
+import { addList, changePolicy, currentVersion, endRows, entryOf, lapseConfirmations, mustStandAt, newId, ruleOf, standing, type Change } from './policy-store'
 import { policyInForce, refreshPolicy } from './policy-in-force'
 import { invalid } from './problem'
+import { mustFit } from './quota'
 
 export interface ListForm {
   name: string
@@ -59,7 +60,7 @@ async function cardsOf(asker: Asker, rows: (typeof lists.$inferSelect)[]): Promi
   const { policy, sizes } = await policyInForce()
   const bound = await bindingsOf(asker, policy, ids)
   const hits = await db().select({ id: rulingClaims.listId, hits: sql<number>`count(distinct ${rulingClaims.copyId})::int`, last: sql<Date>`max(${copies.receivedAt})` })
-    .from(rulingClaims).innerJoin(copies, eq(copies.id, rulingClaims.copyId)).where(inArray(rulingClaims.listId, ids)).groupBy(rulingClaims.listId)
+    .from(rulingClaims).innerJoin(copies, eq(copies.id, rulingClaims.copyId)).where(and(inArray(rulingClaims.listId, ids), countableBy(asker))).groupBy(rulingClaims.listId)
   const findings = (await findingsFor(asker)).filter(f => f.clause.kind === 'list')
   const unseen = [...policy.bindings.map(b => ({ owner: b.owner, refers: (id: string) => b.list === id })), ...policy.rules.map(r => ({ owner: r.owner, refers: (id: string) => refersToList(r, id) }))].filter(c => !seesClausesOf(asker, c.owner))
   return rows.map((l) => {
@@ -87,10 +88,12 @@ export interface EntryLine extends Entry {
 }
 
 /** One list with a page of its entries, in the order in which they were added. */
-export async function openList(asker: Asker, id: string, page: { words?: string, after?: number, limit: number }): Promise<ListCard & { entries: EntryLine[], next: number | null, matching: number }> {
+export async function openList(asker: Asker, id: string, page: { words?: string, after?: number, limit: number }): Promise<ListCard & { entries: EntryLine[], next: number | null, matching: number, seen: number }> {
   const row = await currentList(asker, id)
+  // Before the rows are read: what comes in between is then seen too late rather than not at all.
+  const { number: seen } = await currentVersion()
   const [card] = await cardsOf(asker, [row])
-  const like = page.words ? `%${cleanText(page.words).replace(/[\\%_]/g, '\\$&')}%` : null
+  const like = page.words ? `%${page.words.replace(/[\\%_]/g, '\\$&')}%` : null
   const matching = and(eq(entries.listId, id), isNull(entries.toVersion), like ? or(ilike(entries.value, like), ilike(entries.note, like)) : undefined)
   const rows = await db().select().from(entries).where(and(matching, page.after ? gt(entries.row, page.after) : undefined)).orderBy(asc(entries.row)).limit(page.limit + 1)
   // How many a list has is known; only a search has to count.
@@ -98,7 +101,7 @@ export async function openList(asker: Asker, id: string, page: { words?: string,
   const shown = rows.slice(0, page.limit)
   const hits = shown.length
     ? await db().select({ id: rulingClaims.entryId, hits: sql<number>`count(distinct ${rulingClaims.copyId})::int`, last: sql<Date>`max(${copies.receivedAt})` })
-        .from(rulingClaims).innerJoin(copies, eq(copies.id, rulingClaims.copyId)).where(inArray(rulingClaims.entryId, shown.map(e => e.id))).groupBy(rulingClaims.entryId)
+        .from(rulingClaims).innerJoin(copies, eq(copies.id, rulingClaims.copyId)).where(and(inArray(rulingClaims.entryId, shown.map(e => e.id)), countableBy(asker))).groupBy(rulingClaims.entryId)
     : []
   return {
     ...card!,
@@ -108,6 +111,7 @@ export async function openList(asker: Asker, id: string, page: { words?: string,
     }),
     next: rows.length > page.limit ? shown.at(-1)!.row : null,
     matching: count!.n,
+    seen,
   }
 }
 
@@ -116,14 +120,15 @@ export async function makeList(asker: Asker, form: NewList): Promise<{ id: strin
   const { policy } = await policyInForce()
   mustBeSomebody(policy, form.owner)
   mustBeAllowed(asker, form.owner)
-  await nameIsFree(form.name, form.owner, null)
   const id = newId()
-  const binding = form.binding && bindingFrom(form.binding, id, form.owner, policy)
+  const binding = form.binding && bindingFrom(asker, form.binding, id, form.owner)
   const read = await readPasted(form.entries, form.below)
   const added = await changePolicy(asker.id, form.owner, `List “${form.name}” made, ${countWords(read.good.length)}`, async (change) => {
+    await nameIsFree(change, form.name, form.owner, id)
     await addList(change, { id, name: form.name, owner: form.owner, usualSide: form.usualSide, on: form.on })
-    if (binding) await addBinding(change, binding)
-    return addRead(change, asker, id, read, {})
+    if (binding) await bind(change, asker, binding)
+    await mustFit(change, asker, form.owner, 'lists')
+    return addRead(change, asker, { id, owner: form.owner }, read, {})
   })
   await refreshPolicy()
   return { id, ...added }
@@ -133,9 +138,10 @@ export async function makeList(asker: Asker, form: NewList): Promise<{ id: strin
 export async function changeList(asker: Asker, id: string, version: number, form: ListForm): Promise<void> {
   const row = await currentList(asker, id)
   mustBeAllowed(asker, row.owner)
-  await nameIsFree(form.name, row.owner, id)
   await changePolicy(asker.id, row.owner, `List “${form.name}” changed${form.on === row.on ? '' : form.on ? ': switched on' : ': switched off'}`, async (change) => {
     await mustStandAt(change, lists, id, version, `“${row.name}”`)
+    await nameIsFree(change, form.name, row.owner, id)
+    if (form.on && !(await standing(change, lists, id))!.on) await lapseConfirmations(change, { list: id })
     await endRows(change, lists, [id])
     await addList(change, { id, name: form.name, owner: row.owner, usualSide: form.usualSide, on: form.on })
   })
@@ -146,13 +152,9 @@ export async function changeList(asker: Asker, id: string, version: number, form
 export async function removeList(asker: Asker, id: string, version: number): Promise<void> {
   const row = await currentList(asker, id)
   mustBeAllowed(asker, row.owner)
-  const { policy } = await policyInForce()
-  const using = policy.rules.filter(r => refersToList(r, id))
-  const [known, others] = [using.filter(r => seesClausesOf(asker, r.owner)).map(r => r.name), using.filter(r => !seesClausesOf(asker, r.owner)).length]
-  const named = [...known, ...(others ? [others === 1 ? 'a rule of somebody’s own' : `${others} rules of people’s own`] : [])]
-  if (named.length) throw invalid(`“${row.name}” is used by ${named.join(', ')}. Take it out there first, or switch the list off.`)
   await changePolicy(asker.id, row.owner, `List “${row.name}” deleted`, async (change) => {
     await mustStandAt(change, lists, id, version, `“${row.name}”`)
+    await nobodyRefers(change, asker, row)
     await endRows(change, lists, [id])
     await change.tx.update(entries).set({ toVersion: change.version }).where(and(eq(entries.listId, id), isNull(entries.toVersion)))
     await change.tx.update(bindingTable).set({ toVersion: change.version }).where(and(eq(bindingTable.listId, id), isNull(bindingTable.toVersion)))
@@ -160,7 +162,15 @@ export async function removeList(asker: Asker, id: string, version: number): Pro
   await refreshPolicy()
 }
 
-async function nameIsFree(name: string, owner: Owner, id: string | null): Promise<void> {
-  const same = await db().select({ id: lists.id }).from(lists).where(and(eq(lists.owner, owner), sql`lower(${lists.name}) = lower(${name})`, isNull(lists.toVersion)))
+async function nobodyRefers(change: Change, asker: Asker, list: { id: string, name: string }): Promise<void> {
+  const using = (await change.tx.select().from(rules).where(isNull(rules.toVersion))).map(ruleOf).filter(r => refersToList(r, list.id))
+  const known = using.filter(r => seesClausesOf(asker, r.owner)).map(r => r.name)
+  const others = using.length - known.length
+  const named = [...known, ...(others ? [others === 1 ? 'a rule of somebody’s own' : `${others} rules of people’s own`] : [])]
+  if (named.length) throw invalid(`“${list.name}” is used by ${named.join(', ')}. Take it out there first, or switch the list off.`)
+}
+
+async function nameIsFree({ tx }: Change, name: string, owner: Owner, id: string): Promise<void> {
+  const same = await tx.select({ id: lists.id }).from(lists).where(and(eq(lists.owner, owner), sql`lower(${lists.name}) = lower(${name})`, isNull(lists.toVersion)))
   if (same.some(l => l.id !== id)) throw invalid(`There is a list “${name}” already.`, { name: 'This name is taken. Choose another, or add to that list.' })
 }

@@ -1,11 +1,11 @@
-import { and, eq, inArray, isNull, sql } from 'drizzle-orm'
-import { rulingSentence } from '#core/words'
+import { and, eq, inArray, isNull, notExists, sql } from 'drizzle-orm'
 import { db, type Tx } from '../db/client'
 import { actItems, acts, copies, judgements, type CopyState } from '../db/schema'
 import { recordAct } from './acts'
 import { visibleTo, type Copy } from './copy-access'
 import type { Asker } from './people'
 import { claimsOf, rulingRow } from './copy-ruling'
+import { sentenceFor } from './others-clauses'
 import { keepRuling } from './kept-rulings'
 import { settleRelease } from './releases'
 import { policyInForce } from './policy-in-force'
@@ -26,7 +26,8 @@ type Versions = Record<string, number> | undefined
 
 /**
  * Sends copies to a lane. A move is an act, not a ruling; a move to the inbox out of a lane that stops implies that
- * the copy is wanted. Out of a quarantine to the inbox is a release: it settles again, and another's stop stands.
+ * the copy is wanted. Out of a quarantine to its reader, inbox or slow lane, is a release: it settles again, and another's
+ * stop stands.
  * @param ownPlaces a release also goes by the reader's own places, instead of straight to the inbox
  * @param versions version of each copy as the asker saw it; a copy that was changed since stops the whole act
  */
@@ -36,7 +37,7 @@ export async function moveCopies(asker: Asker, ids: readonly number[], lane: Mov
   return db().transaction(async (tx) => {
     const rows = await lockCopies(tx, asker, ids, versions)
     for (const copy of rows) mayMove(asker, copy, lane)
-    if (lane === 'inbox' && rows.some(c => c.lane === 'quarantine')) return release(tx, asker, rows, ownPlaces)
+    if ((lane === 'inbox' || lane === 'slow lane') && rows.some(c => c.lane === 'quarantine')) return release(tx, asker, rows, lane, ownPlaces)
     const moving = rows.filter(c => c.lane !== lane || c.quarantineId !== to)
     if (!moving.length) return { actId: null, changed: 0, copies: rows.map(c => ({ id: c.id, version: c.version })) }
     const actId = await recordAct(tx, asker.id, 'moved', { lane, quarantine: to, count: moving.length })
@@ -44,25 +45,31 @@ export async function moveCopies(asker: Asker, ids: readonly number[], lane: Mov
     const after: CopyState = { lane, quarantineId: to, folder: null, laneSince: now.toISOString(), movedBy: asker.name }
     await tx.insert(actItems).values(moving.map(c => ({ actId, copyId: c.id, before: stateOf(c), after })))
     await tx.update(copies).set({ ...after, laneSince: now, version: sql`${copies.version} + 1` }).where(inArray(copies.id, moving.map(c => c.id)))
-    await implyWanted(tx, asker, actId, lane === 'inbox' ? moving : [])
+    await implyWanted(tx, asker, actId, lane === 'inbox' || lane === 'slow lane' ? moving : [])
     return done(tx, actId, moving)
   })
 }
 
 // Out of a quarantine a copy is settled again; what lies elsewhere among the chosen is moved as it is.
-async function release(tx: Tx, asker: Asker, rows: readonly Copy[], ownPlaces: boolean): Promise<Done> {
+async function release(tx: Tx, asker: Asker, rows: readonly Copy[], lane: 'inbox' | 'slow lane', ownPlaces: boolean): Promise<Done> {
   const inForce = await policyInForce()
-  const moving = rows.filter(c => c.lane !== 'inbox')
-  const actId = await recordAct(tx, asker.id, 'released', { lane: 'inbox', count: moving.length, ...(ownPlaces ? { ownPlaces } : {}) })
+  const moving = rows.filter(c => c.lane !== lane)
+  const actId = await recordAct(tx, asker.id, 'released', { lane, count: moving.length, ...(ownPlaces ? { ownPlaces } : {}) })
   const now = new Date()
   const elsewhere: NonNullable<Done['elsewhere']> = []
   for (const copy of moving) {
     const settled = copy.lane === 'quarantine' ? await settleRelease(tx, copy, inForce, now, ownPlaces) : null
-    const state = settled ? settled.state : { lane: 'inbox' as const, quarantineId: null, folder: null }
-    const after = { ...state, movedBy: settled && !settled.delivered ? null : asker.name, rulingId: settled ? await keepRuling(tx, copy.id, rulingRow(settled.ruling, now.toISOString()), claimsOf(settled.ruling)) : copy.rulingId }
+    // Where nobody else stops it, it goes where it was sent.
+    const sent = { lane, quarantineId: null, folder: null }
+    const state = settled ? { ...settled.state, ...(settled.delivered && lane === 'slow lane' ? sent : {}) } : sent
+    const after = {
+      ...state,
+      movedBy: settled && !settled.delivered ? null : asker.name,
+      rulingId: settled ? await keepRuling(tx, copy.id, rulingRow(settled.ruling, now.toISOString()), claimsOf(settled.ruling)) : copy.rulingId,
+    }
     await tx.insert(actItems).values({ actId, copyId: copy.id, before: stateOf(copy), after: { ...after, laneSince: now.toISOString() } })
     await tx.update(copies).set({ ...after, laneSince: now, version: copy.version + 1 }).where(eq(copies.id, copy.id))
-    if (settled && !settled.delivered) elsewhere.push({ id: copy.id, lane: settled.ruling.lane, quarantine: settled.ruling.quarantine, why: rulingSentence(settled.ruling, inForce.policy) })
+    if (settled && !settled.delivered) elsewhere.push({ id: copy.id, lane: settled.ruling.lane, quarantine: settled.ruling.quarantine, why: sentenceFor(asker, settled.ruling, inForce.policy) })
   }
   await implyWanted(tx, asker, actId, moving)
   return { ...await done(tx, actId, moving), elsewhere }
@@ -77,7 +84,11 @@ async function implyWanted(tx: Tx, asker: Asker, actId: number, moved: readonly 
 /** Says of copies that they are wanted or unwanted; null takes back what was said. What a move implies stays. */
 export async function judgeCopies(asker: Asker, ids: readonly number[], value: 'wanted' | 'unwanted' | null, versions: Versions): Promise<Done> {
   return db().transaction(async (tx) => {
-    const rows = await lockCopies(tx, asker, ids, versions)
+    const all = await lockCopies(tx, asker, ids, versions)
+    const said = await saidOf(tx, all.map(c => c.id))
+    const rows = all.filter(c => (said.get(c.id) ?? null) !== value)
+    // The same once more is no act.
+    if (!rows.length) return { actId: null, changed: 0, copies: all.map(c => ({ id: c.id, version: c.version })) }
     const actId = await recordAct(tx, asker.id, 'judged', { value, count: rows.length })
     await tx.insert(actItems).values(rows.map(c => ({ actId, copyId: c.id })))
     await tx.update(judgements).set({ withdrawnBy: actId }).where(and(inArray(judgements.copyId, rows.map(c => c.id)), eq(judgements.strength, 'said'), isNull(judgements.withdrawnBy)))
@@ -86,6 +97,16 @@ export async function judgeCopies(asker: Asker, ids: readonly number[], value: '
     await refreshJudgements(tx, rows.map(c => c.id))
     return done(tx, actId, rows)
   })
+}
+
+/** What was last said of copies, as far as it stands. */
+async function saidOf(tx: Tx, ids: readonly number[]): Promise<Map<number, 'wanted' | 'unwanted'>> {
+  const standing = await tx
+    .select()
+    .from(judgements)
+    .where(and(inArray(judgements.copyId, [...ids]), eq(judgements.strength, 'said'), isNull(judgements.withdrawnBy)))
+    .orderBy(judgements.id)
+  return new Map(standing.map(j => [j.copyId, j.value]))
 }
 
 /** Takes an act back: lanes and judgements as they were before it. Refused if a copy was moved again since. */
@@ -113,7 +134,9 @@ export async function takeBack(asker: Asker, actId: number): Promise<Done> {
       }
     }
     await tx.update(judgements).set({ withdrawnBy: undoId }).where(and(eq(judgements.actId, actId), isNull(judgements.withdrawnBy)))
-    await tx.update(judgements).set({ withdrawnBy: null }).where(eq(judgements.withdrawnBy, actId))
+    // What the act had withdrawn stands again, unless the act that said it has been taken back itself meanwhile.
+    const stillSaid = notExists(tx.select({ id: acts.id }).from(acts).where(eq(acts.undoes, judgements.actId)))
+    await tx.update(judgements).set({ withdrawnBy: null }).where(and(eq(judgements.withdrawnBy, actId), stillSaid))
     await refreshJudgements(tx, ids)
     return done(tx, undoId, rows)
   })
@@ -138,7 +161,7 @@ function mayMove(asker: Asker, copy: Copy, lane: MoveLane): void {
 }
 
 function stateOf(copy: Copy): CopyState {
-  return { lane: copy.lane, quarantineId: copy.quarantineId, folder: copy.folder, laneSince: copy.laneSince.toISOString(), movedBy: copy.movedBy, rulingId: copy.rulingId, tags: copy.tags, important: copy.important, subject: copy.subject, decided: copy.decided }
+  return { lane: copy.lane, quarantineId: copy.quarantineId, folder: copy.folder, laneSince: copy.laneSince.toISOString(), movedBy: copy.movedBy, rulingId: copy.rulingId, tags: copy.tags, important: copy.important, subject: copy.subject, decided: copy.decided, decidedOwner: copy.decidedOwner }
 }
 
 function sameState(a: CopyState, b: CopyState): boolean {

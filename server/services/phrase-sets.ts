@@ -1,13 +1,16 @@
+import isSame from 'fast-deep-equal'
 import { and, eq, isNull, sql } from 'drizzle-orm'
-import { ownerName, phraseText, refersToSet, type Finding, type PhraseItem, type PhraseSet } from '#core'
+import { ownerName, phraseSetSchema, phraseText, refersToSet, type Finding, type PhraseItem, type PhraseSet } from '#core'
 import { phraseSets } from '../db/schema'
 import { db } from '../db/client'
+import { checked } from './checked'
 import { findingsFor } from './findings'
 import { mayChange, mustBeAllowed, mustBeSomebody, seesClausesOf } from './ownership'
 import type { Asker } from './people'
-import { changePolicy, endRows, mustStandAt, newId } from './policy-store'
+import { changePolicy, endRows, lapseConfirmations, mustStandAt, newId, standing, type Change } from './policy-store'
 import { policyInForce, refreshPolicy } from './policy-in-force'
 import { invalid, notFound } from './problem'
+import { mustFit } from './quota'
 
 export interface PhraseSetForm {
   name: string
@@ -42,9 +45,12 @@ export async function makePhraseSet(asker: Asker, form: PhraseSetForm): Promise<
   const { policy } = await policyInForce()
   mustBeSomebody(policy, form.owner)
   mustBeAllowed(asker, form.owner)
-  const id = newId()
-  await save(asker, id, form, null)
-  return { id }
+  const set = checked<PhraseSet>(phraseSetSchema, { ...form, id: newId() })
+  await changePolicy(asker.id, set.owner, `Phrase set “${set.name}” made${addedWords(set.phrases, [])}`, async (change) => {
+    await write(change, asker, set)
+  })
+  await refreshPolicy()
+  return { id: set.id }
 }
 
 /** Changes a phrase set; every rule that looks for it follows. */
@@ -52,19 +58,31 @@ export async function changePhraseSet(asker: Asker, id: string, version: number,
   const [row] = await db().select().from(phraseSets).where(and(eq(phraseSets.id, id), isNull(phraseSets.toVersion)))
   if (!row || !seesClausesOf(asker, row.owner)) throw notFound('phrase set of that name')
   mustBeAllowed(asker, row.owner)
-  await save(asker, id, { ...form, owner: row.owner }, { version, phrases: row.phrases })
-}
-
-async function save(asker: Asker, id: string, form: PhraseSetForm, before: { version: number, phrases: PhraseItem[] } | null): Promise<void> {
-  const added = form.phrases.map(phraseText).filter(p => !before?.phrases.some(b => phraseText(b) === p))
-  await changePolicy(asker.id, form.owner, `Phrase set “${form.name}” ${before ? 'changed' : 'made'}${added.length ? `: added ${added.slice(0, 3).join(', ')}${added.length > 3 ? ', …' : ''}` : ''}`, async (change) => {
-    const rows = await change.tx.select().from(phraseSets).where(and(eq(phraseSets.owner, form.owner), sql`lower(${phraseSets.name}) = lower(${form.name})`, isNull(phraseSets.toVersion)))
-    if (rows.some(r => r.id !== id)) throw invalid(`There is a phrase set “${form.name}” already.`, { name: 'This name is taken.' })
-    if (before) {
-      await mustStandAt(change, phraseSets, id, before.version, `“${form.name}”`)
-      await endRows(change, phraseSets, [id])
-    }
-    await change.tx.insert(phraseSets).values({ id, name: form.name, owner: form.owner, phrases: form.phrases, minimum: form.minimum ?? null, fromVersion: change.version })
+  const set = checked<PhraseSet>(phraseSetSchema, { ...form, owner: row.owner, id })
+  await changePolicy(asker.id, row.owner, `Phrase set “${set.name}” changed${addedWords(set.phrases, row.phrases)}`, async (change) => {
+    await mustStandAt(change, phraseSets, id, version, `“${row.name}”`)
+    const before = (await standing(change, phraseSets, id))!
+    if (isWider(set, before)) await lapseConfirmations(change, { set: id })
+    await endRows(change, phraseSets, [id])
+    await write(change, asker, set)
   })
   await refreshPolicy()
+}
+
+async function write(change: Change, asker: Asker, set: PhraseSet): Promise<void> {
+  const rows = await change.tx.select().from(phraseSets).where(and(eq(phraseSets.owner, set.owner), sql`lower(${phraseSets.name}) = lower(${set.name})`, isNull(phraseSets.toVersion)))
+  if (rows.some(r => r.id !== set.id)) throw invalid(`There is a phrase set “${set.name}” already.`, { name: 'This name is taken.' })
+  await change.tx.insert(phraseSets).values({ id: set.id, name: set.name, owner: set.owner, phrases: set.phrases, minimum: set.minimum ?? null, fromVersion: change.version })
+  await mustFit(change, asker, set.owner, 'sets')
+}
+
+// Any phrase that was not there just so, or a minimum that is reached sooner: then it may find what it did not find.
+function isWider(now: PhraseSet, before: { phrases: PhraseItem[], minimum: number | null }): boolean {
+  return (now.minimum ?? 0) < (before.minimum ?? 0) || now.phrases.some(p => !before.phrases.some(b => isSame(p, b)))
+}
+
+function addedWords(now: readonly PhraseItem[], before: readonly PhraseItem[]): string {
+  const known = new Set(before.map(phraseText))
+  const added = now.map(phraseText).filter(p => !known.has(p))
+  return added.length ? `: added ${added.slice(0, 3).join(', ')}${added.length > 3 ? ', …' : ''}` : ''
 }

@@ -1,9 +1,10 @@
 import { randomUUID } from 'node:crypto'
 import { and, asc, eq, gt, inArray, isNull, sql } from 'drizzle-orm'
-import { domainToAscii, refersToList, type Claim, type Policy, type Rule, type List, type Binding, type Entry } from '#core'
-import { db, type Db, type Tx } from '../db/client'
+import { domainToAscii, isMailDomain, refersToList, refersToSet, type Claim, type Policy, type Rule, type List, type Binding, type Entry } from '#core'
+import { db, longDb, type Db, type Tx } from '../db/client'
 import { addresses, bindings, departments, domains, entries, lists, memberships, people, phraseSets, quarantines, rules, settings, trust, versions } from '../db/schema'
 import { somebodyFaster } from './problem'
+import { Turns } from './turns'
 
 // One change of the policy at a time, on whatever process.
 const LOCK = 0x50_BE_01
@@ -101,21 +102,38 @@ export interface Change {
   version: number
 }
 
+/** What a change gives back where there was nothing to change: then no version is made. */
+export class Unchanged<T> {
+  constructor(readonly result: T) {}
+}
+
+// Those who wait for their turn hold no connection: many large changes at once would otherwise leave none for anybody's mail.
+const turns = new Turns()
+
 /**
- * Makes one change of the policy and puts it in force as a new version. What `make` throws undoes it whole.
- * @param note what changed, in a sentence
+ * Makes one change of the policy and puts it in force as a new version. What `make` throws undoes it whole. Whatever the change
+ * depends on is asked inside `make`: what was read before may have been changed by whoever was first.
+ * @param note what changed, in a sentence; as a function, told of the result
  */
-export async function changePolicy<T>(by: string | null, owner: string, note: string, make: (change: Change) => Promise<T>, within?: Tx): Promise<T> {
+export async function changePolicy<T>(
+  by: string | null,
+  owner: string,
+  note: string | ((result: T) => string),
+  make: (change: Change) => Promise<T | Unchanged<T>>,
+  within?: Tx,
+): Promise<T> {
   const run = async (tx: Tx) => {
     await tx.execute(sql`select pg_advisory_xact_lock(${LOCK})`)
     const before = await currentVersion(tx)
     const version = before.number + 1
     const result = await make({ tx, version })
-    await tx.insert(versions).values({ number: version, owner, parent: before.number || null, note, by })
+    if (result instanceof Unchanged) return result.result
+    const told = typeof note === 'function' ? note(result) : note
+    await tx.insert(versions).values({ number: version, owner, parent: before.number || null, note: told, by })
     await tx.execute(sql`select pg_notify(${POLICY_CHANNEL}, ${String(version)})`)
     return result
   }
-  return within ? run(within) : db().transaction(run)
+  return within ? run(within) : turns.take(by ?? '', () => longDb().transaction(run))
 }
 
 type Versioned = typeof lists | typeof entries | typeof bindings | typeof rules | typeof phraseSets | typeof quarantines
@@ -123,6 +141,12 @@ type Versioned = typeof lists | typeof entries | typeof bindings | typeof rules 
 /** Ends rows of the version in force. */
 export async function endRows(change: Change, table: Versioned, ids: readonly string[]): Promise<void> {
   if (ids.length) await change.tx.update(table).set({ toVersion: change.version }).where(sql`${inArray(table.id, [...ids])} and ${isNull(table.toVersion)}`)
+}
+
+/** The row in force of that id, as it stands inside the change. */
+export async function standing<Table extends Versioned>(change: Change, table: Table, id: string): Promise<Table['$inferSelect'] | null> {
+  const [row] = await change.tx.select().from(table as Versioned).where(and(eq(table.id, id), isNull(table.toVersion)))
+  return (row as Table['$inferSelect'] | undefined) ?? null
 }
 
 /** Refuses to go on where somebody changed a row after it was seen in that version. */
@@ -161,19 +185,22 @@ export async function addRule(change: Change, r: Rule, rank: number): Promise<vo
   })
 }
 
+/** What a clause refers to by its id. */
+export type Referred = { list: string } | { set: string }
+
 /**
  * A confirmation that mail may be gone for good lapses when what it was given for becomes wider: rules and bindings that
- * use the list go to the bin instead until somebody confirms them again.
+ * use the list or the phrase set go to the bin instead until somebody confirms them again. The checks tell their owners.
  */
-export async function lapseConfirmations(change: Change, list: string): Promise<void> {
-  const bound = await change.tx.select().from(bindings).where(and(eq(bindings.listId, list), isNull(bindings.toVersion)))
+export async function lapseConfirmations(change: Change, wider: Referred): Promise<void> {
+  const bound = 'list' in wider ? await change.tx.select().from(bindings).where(and(eq(bindings.listId, wider.list), isNull(bindings.toVersion))) : []
   for (const row of bound.filter(b => b.stop?.confirmed)) {
     await endRows(change, bindings, [row.id])
     await addBinding(change, { ...bindingOf(row), stop: { to: row.stop!.to } })
   }
-  for (const row of await change.tx.select().from(rules).where(isNull(rules.toVersion))) {
+  for (const row of await change.tx.select().from(rules).where(and(isNull(rules.toVersion), sql`${rules.claims} @? '$[*].stop.confirmed ? (@ == true)'`))) {
     const rule = ruleOf(row)
-    if (!rule.claims.some(c => 'stop' in c && c.stop.confirmed) || !refersToList(rule, list)) continue
+    if (!('list' in wider ? refersToList(rule, wider.list) : refersToSet(rule, wider.set))) continue
     await endRows(change, rules, [row.id])
     await addRule(change, { ...rule, claims: unconfirmed(rule.claims) }, row.rank)
   }
@@ -199,12 +226,12 @@ export async function replaceClauses(change: Change, policy: Pick<Policy, 'quara
   for (const [rank, rule] of policy.rules.entries()) await addRule(change, rule, rank)
 }
 
-/** Writes down our own domains; what is no domain is left out and given back. */
+/** Writes down our own domains; what no mail can be for is left out and given back. */
 export async function addDomains(tx: Tx, names: readonly string[]): Promise<string[]> {
   const wrong: string[] = []
   for (const name of names) {
     const domain = domainToAscii(name)
-    if (domain) await tx.insert(domains).values({ domain }).onConflictDoNothing()
+    if (domain && isMailDomain(domain)) await tx.insert(domains).values({ domain }).onConflictDoNothing()
     else wrong.push(name)
   }
   return wrong

@@ -216,6 +216,7 @@ function toggle(entry: string) {
           :key="[...chosen].join()"
           :list="id"
           :name="list.name"
+          :seen="list.seen"
           :entries="entries.filter(e => chosen.has(e.id))"
           @changed="reload"
         />

@@ -4,7 +4,8 @@ import { api, type RuleLine } from '~/api/client'
 
 const notices = useNoticeStore()
 const directory = useDirectoryStore()
-const { data: rules, failure, load } = useReading(async () => (await api.rules()).items)
+const { data, failure, load } = useReading(api.rules)
+const rules = computed(() => data.value?.items)
 
 // In the order in which they count: must rules of the organisation first, a person's own, departments, the organisation.
 const TIERS: [string, (r: RuleLine) => boolean][] = [
@@ -22,7 +23,7 @@ async function reorder(owner: string, shown: RuleLine[]) {
   // Rules of this owner that stand in another group keep their order among themselves.
   const others = rules.value!.filter(r => r.owner === owner && !shown.includes(r))
   try {
-    await api.orderRules(owner, [...others, ...shown].map(r => r.id))
+    await api.orderRules(owner, [...others, ...shown].map(r => r.id), data.value!.version)
     notices.say('The new order is in force.')
   }
   catch (e) {

@@ -1,5 +1,5 @@
 import { setResponseStatus } from 'h3'
-import Joi from 'joi'
+import { Joi } from '#core'
 import { phraseSetForm } from '../../http/phrase-set-form'
 import { defineRoute } from '../../http/route'
 import { makePhraseSet, type PhraseSetForm } from '../../services/phrase-sets'

@@ -1,4 +1,4 @@
-import Joi from 'joi'
+import { Joi } from '#core'
 import { defineRoute, idParam } from '../../http/route'
 import { changeRule, openRule, type RuleForm } from '../../services/rules'
 

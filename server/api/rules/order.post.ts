@@ -1,12 +1,16 @@
 import { setResponseStatus } from 'h3'
-import Joi from 'joi'
+import { Joi } from '#core'
 import { defineRoute } from '../../http/route'
 import { orderRules } from '../../services/rules'
 
-const body = Joi.object({ owner: Joi.string().required(), ids: Joi.array().items(Joi.string().max(80)).max(10_000).unique().required() })
+const body = Joi.object({
+  owner: Joi.string().max(100).required(),
+  ids: Joi.array().items(Joi.string().max(80)).max(10_000).unique().required(),
+  version: Joi.number().integer().required().messages({ 'any.required': 'say in which version you saw the rules' }),
+})
 
-export default defineRoute<unknown, unknown, { owner: string, ids: string[] }>({ body }, async ({ event, asker, body: { owner, ids } }) => {
-  await orderRules(asker, owner, ids)
+export default defineRoute<unknown, unknown, { owner: string, ids: string[], version: number }>({ body }, async ({ event, asker, body: { owner, ids, version } }) => {
+  await orderRules(asker, owner, ids, version)
   setResponseStatus(event, 204)
   return null
 })

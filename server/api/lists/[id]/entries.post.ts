@@ -1,12 +1,11 @@
 import { setResponseStatus } from 'h3'
-import Joi from 'joi'
-import { ENTRY_KINDS, type EntryKind } from '#core'
+import { ENTRY_KINDS, type EntryKind, Joi } from '#core'
 import { entryFields } from '../../../http/list-form'
 import { defineRoute, idParam } from '../../../http/route'
 import { addToList } from '../../../services/list-entries'
 
 const body = Joi.object({
-  text: Joi.string().max(5_000_000).required().messages({ 'string.empty': 'write one address or domain a line', 'any.required': 'write one address or domain a line' }),
+  text: Joi.string().max(25_000_000).required().messages({ 'string.empty': 'write one address or domain a line', 'any.required': 'write one address or domain a line' }),
   below: Joi.boolean().default(false),
   as: Joi.string().valid(...ENTRY_KINDS),
   ...entryFields,

@@ -1,4 +1,4 @@
-import Joi from 'joi'
+import { Joi } from '#core'
 import { defineRoute, idParam } from '../../../http/route'
 import { takeFromList } from '../../../services/list-entries'
 
