@@ -57,3 +57,11 @@ export function domainAndAbove(domain: string): string[] {
 export function isAtOrBelow(domain: string, top: string): boolean {
   return domain === top || domain.endsWith(`.${top}`)
 }
+
+/** Letters, digits and inner hyphens in every label (RFC 1123 2.1). */
+const HOST_LABEL = /^[a-z0-9](?:[a-z0-9-]{0,61}[a-z0-9])?$/
+
+/** True for a domain that mail can be for: a name that somebody can have, no suffix of the public, no address. As A-labels. */
+export function isMailDomain(domain: string): boolean {
+  return domain.split('.').every(label => HOST_LABEL.test(label)) && registrableDomain(domain) !== null
+}

@@ -1,12 +1,15 @@
 import { setResponseStatus } from 'h3'
 import { defineRoute } from '../http/route'
+import { readSession } from '../http/session'
 import { endSessions } from '../services/people'
 
 export default defineRoute({}, async ({ event }) => {
-  const { user } = await getUserSession(event) as { user?: { id: string } }
-  // Every cookie of this person ends, copied ones too.
-  if (user) await endSessions(user.id)
-  await clearUserSession(event)
+  const user = await readSession(event)
+  if (user) {
+    // Every cookie of this sign-in ends, copied ones too; one that has ended already ends no later ones.
+    await endSessions(user.id, user.epoch)
+    await clearUserSession(event)
+  }
   setResponseStatus(event, 204)
   return null
 })

@@ -1,8 +1,9 @@
-import { findPerson } from '../services/people'
 import { defineRoute } from '../http/route'
+import { readSession } from '../http/session'
+import { findPerson } from '../services/people'
 
 export default defineRoute({}, async ({ event }) => {
-  const { user } = await getUserSession(event) as { user?: { id: string, epoch: number } }
+  const user = await readSession(event)
   const person = user ? await findPerson(user.id) : null
   return {
     person: person && person.epoch === user!.epoch ? { id: person.id, name: person.name, role: person.role, addresses: person.addresses } : null,

@@ -1,5 +1,5 @@
-import { getRequestIP } from 'h3'
-import Joi from 'joi'
+import { Joi } from '#core'
+import { clientAddress } from '../http/client-address'
 import { defineRoute } from '../http/route'
 import { limitSignIn, forgetFailures } from '../services/sign-in-limit'
 import { signIn } from '../services/people'
@@ -11,11 +11,11 @@ const body = Joi.object({
 })
 
 export default defineRoute<unknown, unknown, { email: string, password: string }>({ body }, async ({ event, body: { email, password } }) => {
-  const key = `${getRequestIP(event) ?? ''} ${email.toLowerCase()}`
-  await limitSignIn(key)
+  const client = clientAddress(event)
+  await limitSignIn(client, email)
   const person = await signIn(email, password)
   if (!person) throw new Problem(401, 'Not signed in', 'This address and password do not belong together. Check both; capitals count in the password.')
-  await forgetFailures(key)
+  await forgetFailures(client, email)
   await replaceUserSession(event, { user: { id: person.id, epoch: person.epoch } })
   return { person: { id: person.id, name: person.name, role: person.role, addresses: person.addresses } }
 })

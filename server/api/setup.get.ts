@@ -1,4 +1,4 @@
-import Joi from 'joi'
+import { Joi } from '#core'
 import { defineRoute } from '../http/route'
 import { setupIsOpen } from '../services/setup'
 

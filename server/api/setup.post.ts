@@ -1,10 +1,21 @@
 import { setResponseStatus } from 'h3'
-import Joi from 'joi'
+import type { CustomHelpers, ErrorReport } from 'joi'
+import { Joi } from '#core'
 import { defineRoute } from '../http/route'
 import { setUp, type SetupForm } from '../services/setup'
 
+// NIST SP 800-63B asks for length, and for nothing else.
+const LEAST = 12
+
+function notBlanks(text: string, helpers: CustomHelpers<string>): string | ErrorReport {
+  return text.replace(/\s/g, '').length >= LEAST ? text : helpers.message({ custom: `a password has at least ${LEAST} characters that are not blanks` })
+}
+
 const email = Joi.string().trim().email({ tlds: false, allowUnicode: true }).required().messages({ 'string.email': 'write it as name@domain', 'string.empty': 'an address is missing' })
-const password = Joi.string().min(10).max(1000).messages({ 'string.min': 'a password has at least 10 characters', 'string.empty': 'a password is missing' })
+const password = Joi.string().min(LEAST).max(1000).custom(notBlanks).messages({
+  'string.min': `a password has at least ${LEAST} characters`,
+  'string.empty': 'a password is missing',
+})
 const name = Joi.string().trim().min(1).max(120).required().messages({ 'string.empty': 'a name is missing' })
 
 const body = Joi.object({

@@ -52,12 +52,24 @@ export const ACCESS: Record<string, readonly Role[] | typeof EVERYBODY> = {
 const PATTERNS = Object.entries(ACCESS)
   .map(([route, roles]) => {
     const [method, path] = route.split(' ') as [string, string]
-    return { method, roles, fixed: !path.includes(':'), pattern: new RegExp(`^${path.replace(/:\w+/g, '[^/]+')}$`) }
+    return { route, method, roles, fixed: !path.includes(':'), parts: path.split('/') }
   })
   .sort((a, b) => Number(b.fixed) - Number(a.fixed))
 
-/** Who may call that; null where nothing of that name exists. */
-export function rolesFor(method: string, path: string): readonly Role[] | typeof EVERYBODY | null {
-  const asked = method === 'HEAD' ? 'GET' : method
-  return PATTERNS.find(p => p.method === asked && p.pattern.test(path))?.roles ?? null
+/** A route, and who may call it. */
+export interface Grant {
+  /** As it stands in ACCESS. */
+  route: string
+  roles: readonly Role[] | typeof EVERYBODY
+}
+
+/** Which route a call is for, and who may make it; null where nothing of that name exists. @param path in its one spelling */
+export function grantFor(method: string, path: string): Grant | null {
+  const parts = path.split('/')
+  return PATTERNS.find(p => p.method === method && p.parts.length === parts.length && p.parts.every((part, i) => part.startsWith(':') || part === parts[i])) ?? null
+}
+
+/** True if the route that the router found is the one that was granted: its pattern, not what somebody wrote. */
+export function isGranted(granted: unknown, method: string, pattern: string | undefined): boolean {
+  return typeof granted === 'string' && granted === `${method} ${pattern}`
 }

@@ -1,4 +1,4 @@
-import Joi from 'joi'
+import { Joi } from '#core'
 
 const lane = Joi.string().valid('inbox', 'slow lane', 'spam', 'quarantine', 'bin', 'refused', 'dropped')
 

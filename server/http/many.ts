@@ -1,4 +1,4 @@
-import Joi from 'joi'
+import { Joi } from '#core'
 
 /** Which copies an act is about, and in which version the asker saw them. */
 export const manyCopies = {

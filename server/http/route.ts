@@ -1,15 +1,22 @@
-import { defineEventHandler, getQuery, getRouterParams, readBody, setResponseHeaders, setResponseStatus, type EventHandlerRequest, type H3Event } from 'h3'
-import Joi, { type Schema } from 'joi'
+import { defineEventHandler, getQuery, getRouterParams, setResponseHeaders, setResponseStatus, type EventHandlerRequest, type H3Event } from 'h3'
+import type { Schema } from 'joi'
+import { Joi } from '#core'
 import { isDatabaseAway } from '../db/client'
 import { checked } from '../services/checked'
-import { log } from '../services/log'
+import { faultText, log } from '../services/log'
 import type { Asker } from '../services/people'
 import { notAllowed, Problem } from '../services/problem'
+import { databaseNote } from '../services/readiness'
+import { isGranted } from './access'
+import { mediaType, mostFor, mustBeOfType, readBytes, readJson } from './body'
 
 interface Shapes {
   params?: Schema
   query?: Schema
+  /** What a body of JSON looks like. */
   body?: Schema
+  /** The media type of a body that is taken as it is. */
+  bytes?: string
 }
 
 export interface Call<Params, Query, Body> {
@@ -22,19 +29,20 @@ export interface Call<Params, Query, Body> {
 }
 
 /**
- * One route: checks parameters, query and body, calls, and answers errors as problem documents (RFC 9457). Who may call
- * it is in access.ts.
+ * One route: makes sure that it is the one that was granted, checks parameters, query and body, calls, and answers errors as
+ * problem documents (RFC 9457). Who may call it is in access.ts.
  */
 export function defineRoute<Params = unknown, Query = unknown, Body = unknown>(shapes: Shapes, answer: (call: Call<Params, Query, Body>) => unknown) {
   return defineEventHandler(async (event) => {
     try {
+      if (!isGranted(event.context.granted, event.method, event.context.matchedRoute?.path)) throw new Problem(404, 'Not found', 'There is nothing at this path.')
+      const { asker } = event.context as { asker?: Asker }
       return await answer({
         event,
-        params: checked<Params>(shapes.params ?? Joi.any(), getRouterParams(event)),
-        query: checked<Query>(shapes.query ?? Joi.object({}).unknown(true), getQuery(event)),
-        body: shapes.body ? checked<Body>(shapes.body.required().label('the body'), await readBody(event)) : undefined as Body,
+        params: checked<Params>(shapes.params ?? Joi.any(), getRouterParams(event), { status: 400 }),
+        query: checked<Query>(shapes.query ?? Joi.any(), getQuery(event), { status: 400 }),
+        body: await bodyOf(event, shapes, mostFor(asker)) as Body,
         get asker(): Asker {
-          const { asker } = event.context as { asker?: Asker }
           if (!asker) throw notAllowed('Sign in first.')
           return asker
         },
@@ -46,14 +54,29 @@ export function defineRoute<Params = unknown, Query = unknown, Body = unknown>(s
   })
 }
 
+async function bodyOf(event: H3Event, { body, bytes }: Shapes, most: number): Promise<unknown> {
+  if (bytes) {
+    mustBeOfType(event, bytes)
+    return readBytes(event, most)
+  }
+  if (body) return checked(body.required().label('the body'), await readJson(event, most))
+  // Nothing is expected; a form on somebody's page sends its type all the same, and is told.
+  if (event.method !== 'GET' && mediaType(event)) mustBeOfType(event, 'application/json')
+  return undefined
+}
+
+/** The database is out of reach, and why, as far as it is known. */
+export function databaseAway(): Problem {
+  const note = databaseNote()
+  const what = note ? `The database is down: ${note.why}.` : 'The database does not answer just now.'
+  return new Problem(503, 'The store cannot be reached', `${what} Nothing was changed; try again in a moment.`, {}, { 'retry-after': '5' })
+}
+
 /** Any error as a problem: what is not ours to explain is logged and said to be a fault of ours. */
 export function problemOf(error: unknown): Problem {
   if (error instanceof Problem) return error
-  if (isDatabaseAway(error)) return new Problem(503, 'The store cannot be reached', 'The database does not answer just now. Nothing was changed; try again in a moment.', {}, { 'retry-after': '5' })
-  const status = (error as { statusCode?: number }).statusCode
-  if (status === 400) return new Problem(400, 'Not understood', 'The body is not valid JSON. Send JSON with the header content-type: application/json.')
-  if (status === 413) return new Problem(413, 'Too large', 'The body is larger than what is taken here.')
-  log.error({ error: error instanceof Error ? error.stack : String(error) }, 'a request failed')
+  if (isDatabaseAway(error)) return databaseAway()
+  log.error({ error: faultText(error) }, 'a request failed')
   return new Problem(500, 'A fault of ours', 'Something went wrong here that should not. It is in the log; nothing was changed.')
 }
 
@@ -61,7 +84,13 @@ export function problemOf(error: unknown): Problem {
 export function answerProblem(event: H3Event, problem: Problem) {
   setResponseStatus(event, problem.status)
   setResponseHeaders(event, { 'content-type': 'application/problem+json', ...problem.headers })
-  return JSON.stringify({ type: 'about:blank', title: problem.title, status: problem.status, detail: problem.detail, ...(Object.keys(problem.fields).length ? { fields: problem.fields } : {}) })
+  return JSON.stringify({
+    type: 'about:blank',
+    title: problem.title,
+    status: problem.status,
+    detail: problem.detail,
+    ...(Object.keys(problem.fields).length ? { fields: problem.fields } : {}),
+  })
 }
 
 export const idParam = Joi.object({ id: Joi.string().max(80).required() })

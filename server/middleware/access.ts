@@ -1,35 +1,43 @@
-import { defineEventHandler, getRequestURL, getRequestHeader } from 'h3'
-import { timingSafeEqual } from 'node:crypto'
-import { EVERYBODY, rolesFor } from '../http/access'
+import { defineEventHandler, getRequestHeader, setResponseHeader, type H3Event } from 'h3'
+import { EVERYBODY, grantFor } from '../http/access'
+import { apiPath } from '../http/api-path'
+import { isFromElsewhere } from '../http/origin'
 import { answerProblem, problemOf } from '../http/route'
+import { readSession } from '../http/session'
 import { findPerson, type Asker } from '../services/people'
 import { notFound, Problem } from '../services/problem'
 import { isReady, processRoles, ready } from '../services/readiness'
+import { isSecret } from '../services/secrets'
 
-/** The one door to every route below /api: denied unless access.ts names the caller's role. */
+/** The one door to every route below /api: denied unless access.ts names the caller's role for that very route. */
 export default defineEventHandler(async (event) => {
-  const { pathname } = getRequestURL(event)
-  if (!pathname.startsWith('/api/')) return
+  const asked = apiPath(event.node.req.url ?? '/')
+  if (asked === null) return
+  setResponseHeader(event, 'cache-control', 'no-store')
   try {
-    const health = pathname === '/api/health'
+    if (asked === 'odd') throw new Problem(404, 'Not found', 'There is nothing at this path; write it plainly, as /api/NAME.')
+    const health = asked.path === '/api/health'
     if (!health && !processRoles().includes('web')) throw notFound('page: this process does not serve people')
-    const roles = rolesFor(event.method, pathname.replace(/\/$/, ''))
-    if (!roles) throw new Problem(404, 'Not found', `There is nothing at ${event.method} ${pathname}.`)
+    const granted = grantFor(event.method, asked.path)
+    if (!granted) throw new Problem(404, 'Not found', `There is nothing at ${event.method} ${asked.path}.`)
+    if (isFromElsewhere(event.method, event.node.req.headers)) throw new Problem(403, 'Not allowed', 'This came from a page of another site. Open Sober Gate itself and do it there.')
     if (!health && !isReady()) await ready
-    if (roles === EVERYBODY) return
-    const asker = commandLine(getRequestHeader(event, 'authorization')) ?? await sessionPerson(event)
-    if (!asker) throw new Problem(401, 'Sign in first', 'You are not signed in, or your session has ended. Sign in and repeat this.')
-    if (!roles.includes(asker.role)) throw new Problem(403, 'Not allowed', `This is for ${roles.join(' and ')} only.`)
-    event.context.asker = asker
+    if (granted.roles !== EVERYBODY) {
+      const asker = commandLine(getRequestHeader(event, 'authorization')) ?? await sessionPerson(event)
+      if (!asker) throw new Problem(401, 'Sign in first', 'You are not signed in, or your session has ended. Sign in and repeat this.')
+      if (!granted.roles.includes(asker.role)) throw new Problem(403, 'Not allowed', `This is for ${granted.roles.join(' and ')} only.`)
+      event.context.asker = asker
+    }
+    // The route that the router then finds checks that it is this one.
+    event.context.granted = granted.route
   }
   catch (error) {
     return answerProblem(event, problemOf(error))
   }
 })
 
-async function sessionPerson(event: Parameters<typeof getUserSession>[0]): Promise<Asker | null> {
-  const session = await getUserSession(event)
-  const user = session.user as { id: string, epoch: number } | undefined
+async function sessionPerson(event: H3Event): Promise<Asker | null> {
+  const user = await readSession(event)
   const person = user ? await findPerson(user.id) : null
   // A sealed cookie alone cannot be taken back; the epoch can.
   return person && person.epoch === user!.epoch ? person : null
@@ -38,7 +46,7 @@ async function sessionPerson(event: Parameters<typeof getUserSession>[0]): Promi
 // The command line beside a running installation: whoever may read its data folder is trusted as an administrator.
 function commandLine(header: string | undefined): Asker | null {
   const token = process.env.SOBER_GATE_LOCAL_TOKEN ?? ''
-  const given = /^Bearer (.+)$/.exec(header ?? '')?.[1]
-  if (!given || token.length < 32 || given.length !== token.length || !timingSafeEqual(Buffer.from(given), Buffer.from(token))) return null
+  const given = /^Bearer (\S{1,200})$/.exec(header ?? '')?.[1]
+  if (!given || token.length < 32 || !isSecret(given, token)) return null
   return { id: 'command-line', name: 'the command line', role: 'administrator', addresses: [], departments: [], epoch: 0 }
 }

@@ -1,4 +1,4 @@
-import { asc, eq, sql } from 'drizzle-orm'
+import { and, asc, eq, sql } from 'drizzle-orm'
 import { makeAddress } from '#core'
 import { db, type Tx } from '../db/client'
 import { addresses, departments, memberships, people } from '../db/schema'
@@ -41,9 +41,12 @@ export async function signIn(email: string, password: string): Promise<Asker | n
   return await isPassword(password, row?.hash ?? null) ? findPerson(row!.id) : null
 }
 
-/** Ends every session of a person. */
-export async function endSessions(id: string): Promise<void> {
-  await db().update(people).set({ sessionEpoch: sql`${people.sessionEpoch} + 1` }).where(eq(people.id, id))
+/** Ends every session of a person that began in that epoch; where it is over, nothing. */
+export async function endSessions(id: string, epoch: number): Promise<void> {
+  await db()
+    .update(people)
+    .set({ sessionEpoch: sql`${people.sessionEpoch} + 1` })
+    .where(and(eq(people.id, id), eq(people.sessionEpoch, epoch)))
 }
 
 export async function hasAdministrator(): Promise<boolean> {

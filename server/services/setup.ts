@@ -1,4 +1,3 @@
-import { timingSafeEqual } from 'node:crypto'
 import { sql } from 'drizzle-orm'
 import { db } from '../db/client'
 import { quarantines } from '../db/schema'
@@ -7,6 +6,7 @@ import { addPerson, hasAdministrator, type NewPerson } from './people'
 import { addDomains, changePolicy, currentVersion } from './policy-store'
 import { refreshPeople } from './policy-in-force'
 import { invalid, notAllowed } from './problem'
+import { isSecret } from './secrets'
 
 export interface SetupForm {
   token: string
@@ -20,8 +20,7 @@ export interface SetupForm {
 /** True if the one-time link still opens the door: it ends with the first administrator. */
 export async function setupIsOpen(token: string): Promise<boolean> {
   const wanted = process.env.SOBER_GATE_SETUP_TOKEN ?? ''
-  const right = wanted.length >= 16 && token.length === wanted.length && timingSafeEqual(Buffer.from(token), Buffer.from(wanted))
-  return right && !(await hasAdministrator())
+  return wanted.length >= 16 && isSecret(token, wanted) && !(await hasAdministrator())
 }
 
 /** Makes the first administrator, our domains and the first people, all or nothing. */

@@ -1,7 +1,7 @@
 import { readdirSync } from 'node:fs'
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
 import { EntryTable, readPolicy } from '#core'
-import { ACCESS, EVERYBODY, rolesFor } from '../../server/http/access'
+import { ACCESS, EVERYBODY, grantFor } from '../../server/http/access'
 import compile, { type CompiledElsewhere } from '../../server/workers/compile'
 import {
   callerFor,
@@ -64,7 +64,7 @@ describe('who may call what: somebody would read or change what is not theirs', 
       const [, path, method] = /^(.*)\.(get|post|put|delete)\.ts$/.exec(file)!
       expect([
         file,
-        rolesFor(method!.toUpperCase(), `/api/${path!.replace(/\/?index$/, '').replace(/\[id\]/g, '7')}`) !== null,
+        grantFor(method!.toUpperCase(), `/api/${path!.replace(/\/?index$/, '').replace(/\[id\]/g, '7')}`) !== null,
       ]).toEqual([file, true])
     }
   })

@@ -1,4 +1,4 @@
-import Joi from 'joi'
+import { Joi } from '#core'
 import { copyFilter } from '../../http/copy-filter'
 import { defineRoute } from '../../http/route'
 import { countCopies, type CopyFilter } from '../../services/copies'

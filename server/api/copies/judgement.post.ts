@@ -1,4 +1,4 @@
-import Joi from 'joi'
+import { Joi } from '#core'
 import { manyCopies } from '../../http/many'
 import { defineRoute } from '../../http/route'
 import { judgeCopies } from '../../services/moves'

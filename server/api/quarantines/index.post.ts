@@ -1,5 +1,5 @@
 import { setResponseStatus } from 'h3'
-import Joi from 'joi'
+import { Joi } from '#core'
 import { defineRoute } from '../../http/route'
 import { makeQuarantine } from '../../services/quarantines'
 

@@ -1,0 +1,84 @@
+import { setResponseHeader, type H3Event } from 'h3'
+import type { Asker } from '../services/people'
+import { Problem } from '../services/problem'
+
+const KB = 1024
+/** How much may be sent: by whoever has not signed in, by a worker or reviewer, by an administrator. */
+export const MOST_BODY = { anybody: 64 * KB, person: KB * KB, administrator: 25 * KB * KB }
+/** Arrays and objects within each other; what the forms need is far less, and deeper ones would exhaust the stack of whatever walks them. */
+const MOST_NESTING = 60
+
+/** How many bytes somebody may send. */
+export function mostFor(asker: Asker | undefined): number {
+  return asker ? (asker.role === 'administrator' ? MOST_BODY.administrator : MOST_BODY.person) : MOST_BODY.anybody
+}
+
+/**
+ * The body of a request, counted while it comes in: Content-Length may be missing, or lie.
+ * @throws 413 as soon as it is larger than `most` bytes; the rest is not read
+ */
+export function readBytes(event: H3Event, most: number): Promise<Buffer> {
+  const { req } = event.node
+  const tooLarge = () => {
+    // What was not read would be taken for the next request.
+    setResponseHeader(event, 'connection', 'close')
+    return new Problem(413, 'Too large', `The body is larger than ${sizeWords(most)}, which is the most that is taken here.`)
+  }
+  if (Number(req.headers['content-length'] ?? 0) > most) return Promise.reject(tooLarge())
+  return new Promise((resolve, reject) => {
+    const chunks: Buffer[] = []
+    let size = 0
+    const end = (settle: () => void) => {
+      req.off('data', take).off('end', whole).off('error', broken).off('close', broken)
+      settle()
+    }
+    const take = (chunk: Buffer) => {
+      size += chunk.length
+      if (size > most) end(() => reject(tooLarge()))
+      else chunks.push(chunk)
+    }
+    const whole = () => end(() => resolve(Buffer.concat(chunks)))
+    const broken = () => end(() => reject(new Problem(400, 'Not understood', 'The body ended too early.')))
+    req.on('data', take).on('end', whole).on('error', broken).on('close', broken)
+  })
+}
+
+function sizeWords(bytes: number): string {
+  return bytes >= KB * KB ? `${bytes / KB / KB} MB` : `${bytes / KB} kB`
+}
+
+/** The media type of the body, in small letters, without parameters (RFC 9110 8.3); empty where none is said. */
+export function mediaType(event: H3Event): string {
+  return (event.node.req.headers['content-type'] ?? '').split(';')[0]!.trim().toLowerCase()
+}
+
+/** Refuses a body of another type: a form on somebody else's page can send only a few, and none of these. */
+export function mustBeOfType(event: H3Event, type: string): void {
+  if (mediaType(event) === type) return
+  throw new Problem(415, 'Not the right type', `Send ${type}: the header content-type says ${mediaType(event) || 'nothing'}.`)
+}
+
+/** A body of JSON (RFC 8259), as a value. @throws 413, 415, or 400 where it is no JSON */
+export async function readJson(event: H3Event, most: number): Promise<unknown> {
+  mustBeOfType(event, 'application/json')
+  const bytes = await readBytes(event, most)
+  let value: unknown
+  try {
+    value = JSON.parse(new TextDecoder('utf-8', { fatal: true }).decode(bytes)) as unknown
+  }
+  catch {
+    throw new Problem(400, 'Not understood', 'The body is not valid JSON in UTF-8.')
+  }
+  if (isDeep(value)) throw new Problem(400, 'Not understood', `The body is nested deeper than ${MOST_NESTING} arrays and objects.`)
+  return value
+}
+
+// Level by level, without recursion: the depth is what is not trusted.
+function isDeep(value: unknown): boolean {
+  let level: unknown[] = [value]
+  for (let depth = 0; level.length; depth++) {
+    if (depth > MOST_NESTING) return true
+    level = level.flatMap(v => (v !== null && typeof v === 'object' ? Object.values(v) : [])).filter(v => typeof v === 'object')
+  }
+  return false
+}

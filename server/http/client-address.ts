@@ -1,0 +1,19 @@
+import type { H3Event } from 'h3'
+import { inNetwork, normaliseIp } from '#core/message'
+
+/**
+ * The address of the browser. Behind a proxy of ours, named in SOBER_GATE_PROXIES as networks, it is the last one in
+ * X-Forwarded-For that is not such a proxy; what others write there is not believed.
+ */
+export function clientAddress({ node: { req } }: H3Event): string {
+  const proxies = (process.env.SOBER_GATE_PROXIES ?? '').split(',').map(n => n.trim()).filter(Boolean)
+  const isProxy = (ip: string) => proxies.some(network => inNetwork(ip, network))
+  let client = normaliseIp(req.socket.remoteAddress) ?? ''
+  const named = String(req.headers['x-forwarded-for'] ?? '').split(',').slice(-20)
+  while (client !== '' && isProxy(client) && named.length) {
+    const before = normaliseIp(named.pop())
+    if (before === null) break
+    client = before
+  }
+  return client
+}
