@@ -2,7 +2,8 @@ import { domainToAscii, domainToUnicode, registrableDomain } from '../address'
 
 /** Longer texts name no address; they are read in vain. */
 const MOST_TEXT = 2000
-const ENDS_A_HOST = /[/?#:\\]/
+// Browsers take a backslash for a slash (URL Standard).
+const ENDS_AN_AUTHORITY = /[/?#\\]/
 
 /**
  * Where a link really leads, if its text names another place: "bank.example" over a link to evil.example. The registrable
@@ -39,10 +40,12 @@ function placeOf(target: string): { domain: string, shown: string } | null {
 function namedDomain(word: string): string | null {
   const scheme = word.indexOf('://')
   const rest = scheme < 0 ? word : word.slice(scheme + 3)
-  const host = rest.slice(rest.lastIndexOf('@') + 1).split(ENDS_A_HOST, 1)[0]!.replace(/[.,;!]{1,3}$/, '')
+  const authority = rest.split(ENDS_AN_AUTHORITY, 1)[0]!
+  const host = authority.slice(authority.lastIndexOf('@') + 1).split(':', 1)[0]!.replace(/[.,;!]{1,3}$/, '')
   if (!host.includes('.')) return null
   const ascii = domainToAscii(host)
-  return ascii === null || registrableDomain(ascii) === null ? null : baseOf(ascii)
+  // No top-level domain is a number (RFC 3696 2): "2.0" is a version.
+  return ascii === null || /(?:^|\.)\d+$/.test(ascii) || registrableDomain(ascii) === null ? null : baseOf(ascii)
 }
 
 function baseOf(domain: string): string {

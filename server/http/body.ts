@@ -1,3 +1,4 @@
+import type { IncomingMessage } from 'node:http'
 import { setResponseHeader, type H3Event } from 'h3'
 import type { Asker } from '../services/people'
 import { Problem } from '../services/problem'
@@ -15,16 +16,17 @@ export function mostFor(asker: Asker | undefined): number {
 
 /**
  * The body of a request, counted while it comes in: Content-Length may be missing, or lie.
- * @throws 413 as soon as it is larger than `most` bytes; the rest is not read
+ * @throws 413 where it is larger than `most` bytes; of the rest nothing is kept
  */
-export function readBytes(event: H3Event, most: number): Promise<Buffer> {
+export async function readBytes(event: H3Event, most: number): Promise<Buffer> {
   const { req } = event.node
-  const tooLarge = () => {
-    // What was not read would be taken for the next request.
-    setResponseHeader(event, 'connection', 'close')
-    return new Problem(413, 'Too large', `The body is larger than ${sizeWords(most)}, which is the most that is taken here.`)
-  }
-  if (Number(req.headers['content-length'] ?? 0) > most) return Promise.reject(tooLarge())
+  const body = Number(req.headers['content-length'] ?? 0) > most ? null : await upTo(req, most)
+  if (body) return body
+  throw new Problem(413, 'Too large', `The body is larger than ${sizeWords(most)}, which is the most that is taken here.`)
+}
+
+// Null as soon as it is larger.
+function upTo(req: IncomingMessage, most: number): Promise<Buffer | null> {
   return new Promise((resolve, reject) => {
     const chunks: Buffer[] = []
     let size = 0
@@ -34,13 +36,34 @@ export function readBytes(event: H3Event, most: number): Promise<Buffer> {
     }
     const take = (chunk: Buffer) => {
       size += chunk.length
-      if (size > most) end(() => reject(tooLarge()))
+      if (size > most) end(() => resolve(null))
       else chunks.push(chunk)
     }
     const whole = () => end(() => resolve(Buffer.concat(chunks)))
     const broken = () => end(() => reject(new Problem(400, 'Not understood', 'The body ended too early.')))
     req.on('data', take).on('end', whole).on('error', broken).on('close', broken)
   })
+}
+
+/** Milliseconds. */
+const LINGER = 2000
+
+/**
+ * Lets the rest of a body that nobody reads go by, for a while, so that its sender is still there for the answer; whoever goes
+ * on sending loses the connection.
+ */
+export async function letBodyGo(event: H3Event): Promise<void> {
+  const { req } = event.node
+  if (req.complete || (!req.headers['content-length'] && !req.headers['transfer-encoding'])) return
+  await new Promise<void>((done) => {
+    const clock = setTimeout(done, LINGER)
+    const gone = () => {
+      clearTimeout(clock)
+      done()
+    }
+    req.once('end', gone).once('error', gone).once('close', gone).resume()
+  })
+  if (!req.complete) setResponseHeader(event, 'connection', 'close')
 }
 
 function sizeWords(bytes: number): string {

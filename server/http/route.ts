@@ -8,7 +8,7 @@ import type { Asker } from '../services/people'
 import { notAllowed, Problem } from '../services/problem'
 import { databaseNote } from '../services/readiness'
 import { isGranted } from './access'
-import { mediaType, mostFor, mustBeOfType, readBytes, readJson } from './body'
+import { letBodyGo, mediaType, mostFor, mustBeOfType, readBytes, readJson } from './body'
 
 interface Shapes {
   params?: Schema
@@ -81,7 +81,8 @@ export function problemOf(error: unknown): Problem {
 }
 
 /** Answers with a problem document. */
-export function answerProblem(event: H3Event, problem: Problem) {
+export async function answerProblem(event: H3Event, problem: Problem): Promise<string> {
+  await letBodyGo(event)
   setResponseStatus(event, problem.status)
   setResponseHeaders(event, { 'content-type': 'application/problem+json', ...problem.headers })
   return JSON.stringify({

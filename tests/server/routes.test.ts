@@ -99,7 +99,7 @@ describe('who may call what: somebody would read or change what is not theirs', 
           token: SETUP_TOKEN,
           name: 'M',
           address: 'm@x.example',
-          password: 'long enough',
+          password: 'quite long enough',
           domains: ['x.example'],
         })
       ).status,
@@ -465,7 +465,10 @@ describe('lists and rules: what was typed would be lost, or act otherwise than w
           text: 't',
         })
       ).body.ruling.lane
-    const change = (body: object, who = as.administrator) => who('PUT', `/api/lists/${made.id}/entries`, body)
+    const change = async (body: object, who = as.administrator) => {
+      const { seen } = (await as.administrator('GET', `/api/lists/${made.id}`)).body
+      return who('PUT', `/api/lists/${made.id}/entries`, { seen, ...body })
+    }
     const ids = made.added.map((e: { id: string }) => e.id)
     expect([await lane(), (await change({ ids, expires: '2020-01-01', note: 'gone' })).body, await lane()]).toEqual([
       'dropped',

@@ -15,6 +15,10 @@ export interface Installation {
   smtpPort: number
   database: pg.Pool
   databaseUrl: string
+  /** The file that its log goes to. */
+  log: string
+  /** Of the application's process, as it runs now. */
+  pid(): number
   kill(): Promise<void>
   restart(): Promise<void>
   stop(): Promise<void>
@@ -60,6 +64,8 @@ export async function install(
     smtpPort,
     database,
     databaseUrl,
+    log,
+    pid: () => application.child.pid!,
     async kill() {
       application.child.kill('SIGKILL')
       await application.ended
