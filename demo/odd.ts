@@ -12,7 +12,9 @@ const at = (mailbox: string) => [`${mailbox}@${OWN_DOMAIN}`]
 const first = (department: string) => [addressOf(peopleOf(department)[0]!)]
 const forger = (name: string) => ({ name, address: 'desk@northquay-freight.test' })
 
-/** A message each: broken structure, hidden words, an attached message, several senders, a program in an archive. */
+/**
+ * A message each: broken structure, hidden words, an attached message, several senders, a program in an archive, a link and a name that say
+ * another thing than they are. */
 export function oddMail(): OddMail[] {
   return [
     {
@@ -126,6 +128,19 @@ export function oddMail(): OddMail[] {
             ),
           },
         ],
+      },
+    },
+    {
+      wanted: false,
+      mail: {
+        from: forger('Berth dues'),
+        to: at('oskar.brandt'),
+        authentication: 'none',
+        subject: 'Your berth dues, to be looked at',
+        text: '',
+        html: '<p>The notice is at <a href="https://pay.northquay-freight.test/notice?berth=12">www.saltmere-harbour.example/dues</a>; the paper is attached.</p>',
+        // A character turns the end of the name round: it is shown as "notice_exe.pdf" elsewhere.
+        attachments: [{ name: 'notice_\u202Efdp.exe', type: 'application/octet-stream', bytes: new TextEncoder().encode('no program, only its name') }],
       },
     },
   ]

@@ -45,7 +45,7 @@ async function main() {
   try {
     const setupToken = randomBytes(24).toString('base64url')
     application = await startApplication({
-      PORT: port, SMTP_PORT: smtpPort, HOST: process.env.HOST ?? '127.0.0.1', DATABASE_URL: process.env.DATABASE_URL ?? cluster.url,
+      PORT: port, SMTP_PORT: smtpPort, HOST: process.env.HOST ?? '127.0.0.1', DATABASE_URL: process.env.DATABASE_URL || cluster.url,
       NUXT_SESSION_PASSWORD: kept.session, SOBER_GATE_LOCAL_TOKEN: kept.token, SOBER_GATE_SETUP_TOKEN: setupToken,
       SOBER_GATE_DEMO: kept.demo ? '1' : '0', SOBER_GATE_DEMO_ANCHOR: options.anchor ?? '', SOBER_GATE_DEMO_MESSAGES: options.messages ?? '1200',
     }, join(dataDir, 'sober-gate.log'), {

@@ -70,6 +70,7 @@ const make = () => submit(async () => {
         v-model="form.password"
         type="password"
         autocomplete="new-password"
+        placeholder="12 characters or more"
         show-password
       /><span
         v-if="fields.password"

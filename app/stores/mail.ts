@@ -137,7 +137,8 @@ export const useMailStore = defineStore('mail', () => {
     await act(async () => {
       const done = await api.judge(copies.map(c => c.id), value, versionsOf(copies))
       keepVersions(done)
-      notices.say(value ? `Judged ${named(copies)} ${value}.` : `What was said of ${named(copies)} is taken back.`, done.actId)
+      const said = value ? `Judged ${named(copies)} ${value}.` : `What was said of ${named(copies)} is taken back.`
+      notices.say(done.changed ? said : `${named(copies)}: ${value ? `judged ${value} already` : 'nothing was said of it'}.`, done.actId)
     })
   }
 

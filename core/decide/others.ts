@@ -15,7 +15,7 @@ export function reasonsFor(viewer: Owner, reasons: readonly Reason[]): Reason[] 
   if (!hidden.size) return [...reasons]
   const shown = (clause: ClauseRef) => hidden.get(keyOf(clause)) ?? clause
   return reasons.map((reason) => {
-    const fate = 'by' in reason.fate ? { ...reason.fate, by: shown(reason.fate.by) } : reason.fate
+    const fate = withoutOutcome('by' in reason.fate ? { ...reason.fate, by: shown(reason.fate.by) } : reason.fate)
     if (!isOthers(viewer, reason.owner)) return { ...reason, fate }
     return { ...reason, clause: shown(reason.clause), claim: bare(reason.claim), fate: withoutEvidence(fate), evidence: [], lostExceptions: [] }
   })
@@ -39,7 +39,10 @@ function bare(claim: Claim): Claim {
 }
 
 function withoutEvidence(fate: Fate): Fate {
-  if (fate.kind === 'excepted') return { kind: 'excepted', evidence: [] }
-  if (fate.kind === 'watching') return { ...fate, would: { ...fate.would, place: null, effects: [] } }
-  return fate
+  return fate.kind === 'excepted' ? { kind: 'excepted', evidence: [] } : fate
+}
+
+// What would have become of the copy is the work of all clauses together, a colleague's folder and tags among it.
+function withoutOutcome(fate: Fate): Fate {
+  return fate.kind === 'watching' ? { ...fate, would: { ...fate.would, place: null, effects: [] } } : fate
 }

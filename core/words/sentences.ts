@@ -35,7 +35,7 @@ function claimWords(claim: Claim, names: Names): string {
   if ('protect' in claim) return protectWords(claim.protect)
   if ('place' in claim) {
     const { place } = claim
-    return place.to === 'folder' ? `file in ${place.folder}` : place.to === 'filed' ? 'file out of the inbox' : place.to === 'slow lane' ? 'put in the slow lane' : 'put in the inbox'
+    return place.to === 'folder' ? `file in ${place.folder ?? 'a folder'}` : place.to === 'filed' ? 'file out of the inbox' : place.to === 'slow lane' ? 'put in the slow lane' : 'put in the inbox'
   }
   return effectWords(claim.effect)
 }
@@ -44,7 +44,11 @@ function protectWords(hazards: readonly string[]): string {
   return hazards.length === HAZARDS.length ? 'protect' : `protect from ${oneOf(hazards.map(h => ({ delete: 'deletion', refuse: 'refusal' } as Record<string, string>)[h] ?? h), 'and')}`
 }
 
+// Of a colleague's own clause only what is done is told, not with which words.
+const UNNAMED = { 'tag': 'add a tag', 'header': 'add a header', 'subject mark': 'put a mark before the subject' }
+
 function effectWords(effect: Effect): string {
+  if (effect.value === undefined && effect.kind in UNNAMED) return UNNAMED[effect.kind as keyof typeof UNNAMED]
   switch (effect.kind) {
     case 'tag': return `tag ${quoted(effect.value ?? '')}`
     case 'important': return 'mark important'

@@ -5,6 +5,8 @@ export interface Cluster {
   folder: string
   stop(mode?: 'fast' | 'immediate' | 'smart'): void
   start(): void
+  runs(): boolean
+  complaint(): { why: string, more: string }
   remove(): void
 }
 export function startCluster(folder: string, options?: { quick?: boolean }): Promise<Cluster>
