@@ -6,6 +6,9 @@ import pg from 'pg'
 import { startApplication } from '../scripts/lib/application.mjs'
 import { freePort, startCluster } from '../scripts/lib/cluster.mjs'
 
+/** Of the command line, and so of an administrator. */
+export const TOKEN = 'bench'.padEnd(44, 'x')
+
 export interface Installation {
   url: string
   smtpPort: number
@@ -33,7 +36,7 @@ export async function install(messages: number): Promise<Installation> {
       SMTP_PORT: String(smtpPort),
       DATABASE_URL: databaseUrl,
       NUXT_SESSION_PASSWORD: 'p'.repeat(40),
-      SOBER_GATE_LOCAL_TOKEN: 'bench'.padEnd(44, 'x'),
+      SOBER_GATE_LOCAL_TOKEN: TOKEN,
       SOBER_GATE_SETUP_TOKEN: 'bench'.padEnd(32, 'y'),
       SOBER_GATE_DEMO: '1',
       SOBER_GATE_DEMO_ANCHOR: '2026-11-20',

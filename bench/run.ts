@@ -8,6 +8,7 @@ import { decide, EntryTable, IndexedPolicy, parseMessage, type Message } from '#
 import { PhraseIndex, scanText, viewOf, ViewBuffer } from '#core/text'
 import { generate, Random } from '../demo'
 import { TRUST } from '../demo/world'
+import { crowd } from './crowd'
 import { intake } from './intake'
 import { bestOfEach, Figures } from './measure'
 import { pages } from './pages'
@@ -152,6 +153,7 @@ const PARTS: Record<string, () => Promise<void>> = {
   large: () => large(figures),
   intake: () => intake(figures),
   pages: () => pages(figures),
+  crowd: () => crowd(figures),
 }
 const asked = process.argv.slice(2).filter(a => !a.startsWith('--'))
 const unknown = asked.find(a => !(a in PARTS))

@@ -21,8 +21,8 @@ export class SmtpClient {
     })
   }
 
-  static async connect(port: number): Promise<SmtpClient> {
-    const client = new SmtpClient(createConnection({ port, host: '127.0.0.1' }))
+  static async connect(port: number, localAddress = '127.0.0.1'): Promise<SmtpClient> {
+    const client = new SmtpClient(createConnection({ port, host: '127.0.0.1', localAddress }))
     await client.reply()
     await client.say('EHLO bench.example')
     return client

@@ -10,7 +10,8 @@ const LEAST_WANTED = 50
 
 /** What is questionable in the rules and the phrase sets, each by itself. */
 export function checkRules(policy: Policy, context: CheckContext): Finding[] {
-  return [...policy.phraseSets.flatMap(set => checkSet(set, policy)), ...policy.rules.flatMap(rule => checkRule(rule, policy, context))]
+  const peopled = listsWithEntries(policy, context)
+  return [...policy.phraseSets.flatMap(set => checkSet(set, policy)), ...policy.rules.flatMap(rule => checkRule(rule, policy, context, peopled))]
 }
 
 function checkSet(set: PhraseSet, policy: Policy): Finding[] {
@@ -20,11 +21,11 @@ function checkSet(set: PhraseSet, policy: Policy): Finding[] {
   return [...out, ...nestedPhrases(set.phrases, set.minimum).map(f => ({ ...f, clause }))]
 }
 
-function checkRule(rule: Rule, policy: Policy, context: CheckContext): Finding[] {
+function checkRule(rule: Rule, policy: Policy, context: CheckContext, peopled: ReadonlySet<string>): Finding[] {
   if (rule.state === 'off') return []
   const out: Finding[] = []
   const add = (kind: FindingKind, evidence: string, mend: string) => out.push({ kind, clause: { kind: 'rule', id: rule.id, name: rule.name }, evidence, mend })
-  const never = whyNever(rule.when, policy)
+  const never = whyNever(rule.when, policy, peopled)
   if (never) add('can never match', never, 'Change the condition, or delete the rule.')
   if (rule.expires && Date.parse(rule.expires) <= Date.parse(context.now)) add('expired', `it expired on ${rule.expires.slice(0, 10)}`, 'Delete it, or give it a new date.')
   const stop = rule.claims.find(c => 'stop' in c)
@@ -79,22 +80,28 @@ function* enoughAlone(c: Condition, policy: Policy): Generator<string> {
   }
 }
 
-function whyNever(c: Condition, policy: Policy): string | null {
+function listsWithEntries({ lists }: Policy, { entries }: CheckContext): Set<string> {
+  const peopled = new Set(lists.filter(l => l.entries.length).map(l => l.id))
+  for (const list of new Set(entries?.data.lists.subarray(0, entries.data.count))) peopled.add(lists[list]!.id)
+  return peopled
+}
+
+function whyNever(c: Condition, policy: Policy, peopled: ReadonlySet<string>): string | null {
   if ('all' in c) {
     const froms = c.all.flatMap(m => 'sender' in m && m.sender.kind === 'address' ? [m.sender.value] : [])
     if (new Set(froms).size > 1) return `one message would have to come from ${froms.join(' and ')}`
     const bounds = c.all.flatMap(m => 'size' in m ? [m.size] : [])
     if (Math.max(...bounds.map(b => b.atLeast ?? 0)) > Math.min(...bounds.map(b => b.atMost ?? Infinity))) return 'its sizes exclude each other'
-    return c.all.map(m => whyNever(m, policy)).find(w => w !== null) ?? null
+    return c.all.map(m => whyNever(m, policy, peopled)).find(w => w !== null) ?? null
   }
   if ('any' in c) {
-    const why = c.any.map(m => whyNever(m, policy))
+    const why = c.any.map(m => whyNever(m, policy, peopled))
     return why.every(w => w !== null) ? why[0] ?? null : null
   }
   if ('senderOn' in c) {
     const list = policy.lists.find(l => l.id === c.senderOn)
     if (!list?.on) return `the list ${list?.name ?? c.senderOn} is switched off`
-    return list.entries.length ? null : `nobody is on the list ${list.name}`
+    return peopled.has(list.id) ? null : `nobody is on the list ${list.name}`
   }
   if ('set' in c && c.set !== undefined) return policy.phraseSets.find(s => s.id === c.set)?.phrases.length ? null : 'its phrase set is empty'
   if ('size' in c && (c.size.atLeast ?? 0) > (c.size.atMost ?? Infinity)) return 'no size is at least more than at most'

@@ -1,4 +1,4 @@
-import { and, eq, inArray, isNull } from 'drizzle-orm'
+import { and, eq, inArray, isNull, sql } from 'drizzle-orm'
 import type { Entry, EntryKind, Owner } from '#core'
 import { entries, lists } from '../db/schema'
 import { MOST_LINES, type ReadLines, type WrongLine } from './entry-lines'
@@ -69,11 +69,11 @@ export async function addRead(
 ): Promise<Added> {
   const there = new Set<string>()
   for (let i = 0; i < read.good.length; i += 5000) {
-    const values = read.good.slice(i, i + 5000).map(g => g.value)
+    const values = sql.param(read.good.slice(i, i + 5000).map(g => g.value))
     const rows = await change.tx
       .select({ kind: entries.kind, value: entries.value })
       .from(entries)
-      .where(and(eq(entries.listId, listId), isNull(entries.toVersion), inArray(entries.value, values)))
+      .where(and(eq(entries.listId, listId), isNull(entries.toVersion), sql`${entries.value} = any(${values})`))
     for (const row of rows) there.add(`${row.kind} ${row.value}`)
   }
   const fresh: Entry[] = read.good

@@ -14,7 +14,7 @@ export interface InForce {
   lists: IndexedPolicy
   /** The same, as worker threads take it. */
   edition: Edition
-  /** Entries by list; the policy itself holds the first of each list only. */
+  /** Entries by list; the policy itself holds none, they are in the table. */
   sizes: ReadonlyMap<string, number>
 }
 

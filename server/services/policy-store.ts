@@ -159,14 +159,25 @@ export async function addList(change: Change, list: Omit<List, 'entries'>): Prom
   await change.tx.insert(lists).values({ ...list, fromVersion: change.version })
 }
 
-const ROWS_AT_ONCE = 2000
+const ROWS_AT_ONCE = 10_000
 
+/** Writes entries of a list; as one value of JSON each time, since there may be a million, and building a statement of them takes long. */
 export async function addEntries(change: Change, listId: string, added: readonly Entry[]): Promise<void> {
   for (let i = 0; i < added.length; i += ROWS_AT_ONCE) {
-    await change.tx.insert(entries).values(added.slice(i, i + ROWS_AT_ONCE).map(e => ({
-      id: e.id, listId, fromVersion: change.version, kind: e.kind, value: e.value, note: e.note || null,
-      expires: e.expires ? new Date(e.expires) : null, addedAt: e.addedAt ? new Date(e.addedAt) : new Date(), addedBy: e.addedBy ?? null,
-    })))
+    const rows = added.slice(i, i + ROWS_AT_ONCE).map(({ id, kind, value, note, expires, addedAt, addedBy }) => ({
+      id,
+      kind,
+      value,
+      note: note || null,
+      expires: expires ? new Date(expires).toISOString() : null,
+      added_at: addedAt ?? new Date().toISOString(),
+      added_by: addedBy ?? null,
+    }))
+    await change.tx.execute(sql`
+      insert into entries (id, list_id, from_version, kind, value, note, expires, added_at, added_by)
+      select id, ${listId}, ${change.version}::int, kind, value, note, expires, added_at, added_by
+      from jsonb_to_recordset(${JSON.stringify(rows)}::jsonb)
+        as e(id text, kind text, value text, note text, expires timestamptz, added_at timestamptz, added_by text)`)
   }
 }
 

@@ -13,6 +13,9 @@ import { Piscina } from 'piscina'
 export type Pool = 'ordinary' | 'heavy' | 'opening' | 'checking' | 'other'
 
 const IDLE = 60_000
+/** Where processors are few, these stand back behind ordinary mail and the thread that serves people (nice(2), a thread each on Linux). */
+const BACK = 10
+const FAR_BACK = 15
 let pools: Record<Pool, Piscina> | null = null
 let fileOf: (name: string) => string = () => ''
 
@@ -22,10 +25,10 @@ export function startThreads(files: (name: string) => string): void {
   const cores = Math.max(1, Math.min(4, availableParallelism()))
   pools ??= {
     ordinary: new Piscina({ filename: files('mail'), minThreads: 1, maxThreads: Math.max(2, cores), idleTimeout: IDLE }),
-    heavy: new Piscina({ filename: files('mail'), minThreads: 0, maxThreads: cores, idleTimeout: IDLE }),
-    opening: new Piscina({ filename: files('open'), minThreads: 0, maxThreads: 2, idleTimeout: IDLE }),
-    checking: new Piscina({ minThreads: 0, maxThreads: 1, idleTimeout: IDLE }),
-    other: new Piscina({ minThreads: 0, maxThreads: 2, idleTimeout: IDLE }),
+    heavy: new Piscina({ filename: files('mail'), minThreads: 0, maxThreads: cores, idleTimeout: IDLE, niceIncrement: BACK }),
+    opening: new Piscina({ filename: files('open'), minThreads: 0, maxThreads: 2, idleTimeout: IDLE, niceIncrement: BACK }),
+    checking: new Piscina({ minThreads: 0, maxThreads: 1, idleTimeout: IDLE, niceIncrement: FAR_BACK }),
+    other: new Piscina({ minThreads: 0, maxThreads: 2, idleTimeout: IDLE, niceIncrement: BACK }),
   }
 }
 

@@ -26,9 +26,6 @@ async function* entryRows(client: pg.Client, after: number): AsyncGenerator<Entr
   }
 }
 
-/** How many entries of each list are kept as they are, for the checks; all of them are in the table. */
-const SAMPLE = 2000
-
 /** An earlier version's table. */
 export interface Earlier {
   version: number
@@ -60,7 +57,7 @@ export default async function compile({ earlier }: { earlier: Earlier | null }):
         const policy = await loadWithoutEntries(tx)
         const builder = earlier && (await begunFrom(earlier, policy, client))
         const table = await filled(builder ?? new EntryTableBuilder(), policy, client, builder ? earlier!.version : 0)
-        return { policy, table: table.data, sizes: sample(policy, table) }
+        return { policy, table: table.data, sizes: sizesOf(policy, table) }
       },
       { isolationLevel: 'repeatable read' },
     )
@@ -104,12 +101,8 @@ async function begunFrom(earlier: Earlier, policy: Policy, client: pg.Client): P
   return builder
 }
 
-// Gives each list its first entries, and counts them all.
-function sample(policy: Policy, table: EntryTable): Map<string, number> {
+function sizesOf(policy: Policy, { data }: EntryTable): Map<string, number> {
   const counts = policy.lists.map(() => 0)
-  for (let i = 0; i < table.data.count; i++) {
-    const list = table.listOf(i)
-    if (++counts[list]! <= SAMPLE) policy.lists[list]!.entries.push(table.entry(i))
-  }
+  for (let i = 0; i < data.count; i++) counts[data.lists[i]!]!++
   return new Map(policy.lists.map((l, i) => [l.id, counts[i]!]))
 }
