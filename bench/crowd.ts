@@ -57,19 +57,39 @@ export async function crowd(figures: Figures): Promise<void> {
   dripping.end()
 
   const most = (values: readonly number[]) => Math.max(...values) / 1000
-  figures.add(`${MESSAGES} messages of ${CLIENTS} clients beside ${shapes.length} costly ones, ${DRIPPING} dripping connections, ${PASTES} large pastes`, seconds, 's', '', null)
+  figures.add(
+    `${MESSAGES} messages of ${CLIENTS} clients beside ${shapes.length} costly ones, ${DRIPPING} dripping connections, ${PASTES} large pastes`,
+    seconds,
+    's',
+    '',
+    null,
+  )
   figures.add('the longest that an ordinary one waited', most(waits), 's', 'under 5', most(waits) < 5)
   figures.add('ordinary ones that were not taken', failed.length, '', '0', failed.length === 0)
   figures.add('the longest that health took', most(healths.times), 's', 'under 1', most(healths.times) < 1)
   figures.add('times that health did not say ok', healths.bad, '', '0', healths.bad === 0)
-  figures.add('costly ones that were answered', costlyReplies.filter(r => /^[25]/.test(r)).length, '', String(shapes.length), costlyReplies.every(r => /^[25]/.test(r)))
-  figures.add('pastes that were made', pasted.filter(s => s === 201).length, '', String(PASTES), pasted.every(s => s === 201))
+  figures.add(
+    'costly ones that were answered',
+    costlyReplies.filter(r => /^[25]/.test(r)).length,
+    '',
+    String(shapes.length),
+    costlyReplies.every(r => /^[25]/.test(r)),
+  )
+  figures.add(
+    'pastes that were made',
+    pasted.filter(s => s === 201).length,
+    '',
+    String(PASTES),
+    pasted.every(s => s === 201),
+  )
   await gate.stop()
 }
 
 // All from one client, a byte every five seconds.
 function drip(port: number): { end(): void } {
-  const sockets: Socket[] = Array.from({ length: DRIPPING }, () => createConnection({ port, host: '127.0.0.1', localAddress: '127.0.4.1' }).on('error', () => undefined))
+  const sockets: Socket[] = Array.from({ length: DRIPPING }, () =>
+    createConnection({ port, host: '127.0.0.1', localAddress: '127.0.4.1' }).on('error', () => undefined),
+  )
   const timer = setInterval(() => {
     for (const socket of sockets) if (socket.writable) socket.write('N')
   }, 5000)
@@ -86,7 +106,13 @@ async function paste(url: string, number: number): Promise<number> {
   const response = await fetch(`${url}/api/lists`, {
     method: 'POST',
     headers: { 'content-type': 'application/json', 'authorization': `Bearer ${TOKEN}` },
-    body: JSON.stringify({ name: `Paste ${number}`, owner: 'organisation', usualSide: 'block', binding: { side: 'block', state: 'acting', stop: { to: 'spam' } }, entries }),
+    body: JSON.stringify({
+      name: `Paste ${number}`,
+      owner: 'organisation',
+      usualSide: 'block',
+      binding: { side: 'block', state: 'acting', stop: { to: 'spam' } },
+      entries,
+    }),
   })
   await response.text()
   return response.status

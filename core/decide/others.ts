@@ -10,14 +10,22 @@ export function reasonsFor(viewer: Owner, reasons: readonly Reason[]): Reason[] 
   const hidden = new Map<string, ClauseRef>()
   for (const { clause } of reasons.filter(r => isOthers(viewer, r.owner))) {
     // Numbered, so that two of them can still be told apart.
-    if (!hidden.has(keyOf(clause))) hidden.set(keyOf(clause), { kind: clause.kind, id: `colleague-${hidden.size + 1}`, name: '', others: true })
+    if (!hidden.has(keyOf(clause)))
+      hidden.set(keyOf(clause), { kind: clause.kind, id: `colleague-${hidden.size + 1}`, name: '', others: true })
   }
   if (!hidden.size) return [...reasons]
   const shown = (clause: ClauseRef) => hidden.get(keyOf(clause)) ?? clause
   return reasons.map((reason) => {
     const fate = withoutOutcome('by' in reason.fate ? { ...reason.fate, by: shown(reason.fate.by) } : reason.fate)
     if (!isOthers(viewer, reason.owner)) return { ...reason, fate }
-    return { ...reason, clause: shown(reason.clause), claim: bare(reason.claim), fate: withoutEvidence(fate), evidence: [], lostExceptions: [] }
+    return {
+      ...reason,
+      clause: shown(reason.clause),
+      claim: bare(reason.claim),
+      fate: withoutEvidence(fate),
+      evidence: [],
+      lostExceptions: [],
+    }
   })
 }
 

@@ -15,7 +15,11 @@ const ENDS_AN_AUTHORITY = /[/?#\\]/
 export function trueTarget(text: string, target: string): string | null {
   const led = placeOf(target)
   if (!led) return null
-  const named = text.slice(0, MOST_TEXT).split(/[\s<>"'()[\]]+/).map(namedDomain).filter(d => d !== null)
+  const named = text
+    .slice(0, MOST_TEXT)
+    .split(/[\s<>"'()[\]]+/)
+    .map(namedDomain)
+    .filter(d => d !== null)
   return named.length && !named.includes(baseOf(led.domain)) ? led.shown : null
 }
 
@@ -41,7 +45,10 @@ function namedDomain(word: string): string | null {
   const scheme = word.indexOf('://')
   const rest = scheme < 0 ? word : word.slice(scheme + 3)
   const authority = rest.split(ENDS_AN_AUTHORITY, 1)[0]!
-  const host = authority.slice(authority.lastIndexOf('@') + 1).split(':', 1)[0]!.replace(/[.,;!]{1,3}$/, '')
+  const host = authority
+    .slice(authority.lastIndexOf('@') + 1)
+    .split(':', 1)[0]!
+    .replace(/[.,;!]{1,3}$/, '')
   if (!host.includes('.')) return null
   const ascii = domainToAscii(host)
   // No top-level domain is a number (RFC 3696 2): "2.0" is a version.

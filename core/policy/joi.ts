@@ -40,5 +40,6 @@ export const Joi = plain.extend(
 export const instant = Joi.string()
   .isoDate()
   .custom((text: string, helpers: CustomHelpers<string>): string | ErrorReport =>
-    isUsualTime(Date.parse(text)) ? text : helpers.message({ custom: '{{#label}} is no date in the years 1970 to 9999' }))
+    isUsualTime(Date.parse(text)) ? text : helpers.message({ custom: '{{#label}} is no date in the years 1970 to 9999' }),
+  )
   .messages({ 'string.isoDate': '{{#label}} is a date such as 2027-03-01' })

@@ -6,10 +6,15 @@ import { inNetwork, normaliseIp } from '#core/message'
  * X-Forwarded-For that is not such a proxy; what others write there is not believed.
  */
 export function clientAddress({ node: { req } }: H3Event): string {
-  const proxies = (process.env.SOBER_GATE_PROXIES ?? '').split(',').map(n => n.trim()).filter(Boolean)
+  const proxies = (process.env.SOBER_GATE_PROXIES ?? '')
+    .split(',')
+    .map(n => n.trim())
+    .filter(Boolean)
   const isProxy = (ip: string) => proxies.some(network => inNetwork(ip, network))
   let client = normaliseIp(req.socket.remoteAddress) ?? ''
-  const named = String(req.headers['x-forwarded-for'] ?? '').split(',').slice(-20)
+  const named = String(req.headers['x-forwarded-for'] ?? '')
+    .split(',')
+    .slice(-20)
   while (client !== '' && isProxy(client) && named.length) {
     const before = normaliseIp(named.pop())
     if (before === null) break

@@ -85,7 +85,8 @@ export class GuardedServer extends SMTPServer {
     for (const { socket, line, transaction, working } of this.#watched.values()) {
       if (working) continue
       if (now - line > commandSeconds * 1000) sendAway(socket, `421 4.4.2 No line was complete within ${commandSeconds} seconds`)
-      else if (now - transaction > transactionSeconds * 1000) sendAway(socket, `421 4.4.2 The message was not complete within ${transactionSeconds} seconds`)
+      else if (now - transaction > transactionSeconds * 1000)
+        sendAway(socket, `421 4.4.2 The message was not complete within ${transactionSeconds} seconds`)
     }
   }
 }

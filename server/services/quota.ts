@@ -32,19 +32,42 @@ export async function mustFit(change: Change, asker: Asker, owner: Owner, kept: 
   const quota = asker.role === 'administrator' ? ADMINISTRATOR : PERSON
   const { n, text } = await counted(change, owner, kept)
   const whose = owner.startsWith('person:') ? 'You may keep' : 'An owner may keep'
-  if (n > quota[kept]) throw invalid(`${whose} ${quota[kept].toLocaleString('en')} ${WORDS[kept]}, and with this there would be ${n.toLocaleString('en')}. Take some out first.`)
-  if (text > quota.text) throw invalid(`Your ${WORDS[kept]} would be written with more than ${quota.text.toLocaleString('en')} letters together. Make them shorter, or take some out first.`)
+  if (n > quota[kept])
+    throw invalid(
+      `${whose} ${quota[kept].toLocaleString('en')} ${WORDS[kept]}, and with this there would be ${n.toLocaleString('en')}. Take some out first.`,
+    )
+  if (text > quota.text)
+    throw invalid(
+      `Your ${WORDS[kept]} would be written with more than ${quota.text.toLocaleString('en')} letters together. Make them shorter, or take some out first.`,
+    )
 }
 
 async function counted({ tx }: Change, owner: Owner, kept: Kept): Promise<{ n: number, text: number }> {
   const text = sql<number>`0`
-  const current = (table: typeof lists | typeof bindings | typeof rules | typeof phraseSets) => and(eq(table.owner, owner), isNull(table.toVersion))
+  const current = (table: typeof lists | typeof bindings | typeof rules | typeof phraseSets) =>
+    and(eq(table.owner, owner), isNull(table.toVersion))
   const [row] = await {
-    entries: () => tx.select({ n: count(), text }).from(entries).innerJoin(lists, eq(lists.id, entries.listId)).where(and(current(lists), isNull(entries.toVersion))),
+    entries: () =>
+      tx
+        .select({ n: count(), text })
+        .from(entries)
+        .innerJoin(lists, eq(lists.id, entries.listId))
+        .where(and(current(lists), isNull(entries.toVersion))),
     lists: () => tx.select({ n: count(), text }).from(lists).where(current(lists)),
     uses: () => tx.select({ n: count(), text }).from(bindings).where(current(bindings)),
-    rules: () => tx.select({ n: count(), text: sql<number>`coalesce(sum(length(${rules.when}::text) + length(${rules.except}::text) + length(${rules.claims}::text)), 0)::int` }).from(rules).where(current(rules)),
-    sets: () => tx.select({ n: count(), text: sql<number>`coalesce(sum(length(${phraseSets.phrases}::text)), 0)::int` }).from(phraseSets).where(current(phraseSets)),
+    rules: () =>
+      tx
+        .select({
+          n: count(),
+          text: sql<number>`coalesce(sum(length(${rules.when}::text) + length(${rules.except}::text) + length(${rules.claims}::text)), 0)::int`,
+        })
+        .from(rules)
+        .where(current(rules)),
+    sets: () =>
+      tx
+        .select({ n: count(), text: sql<number>`coalesce(sum(length(${phraseSets.phrases}::text)), 0)::int` })
+        .from(phraseSets)
+        .where(current(phraseSets)),
   }[kept]()
   return row!
 }

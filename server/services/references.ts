@@ -16,7 +16,10 @@ export async function mustHoldReferences(change: Change, asker: Asker, clause: {
   const owner = 'rule' in clause ? clause.rule.owner : clause.binding.owner
   const serves = (other: Owner) => other === owner || (!other.startsWith('person:') && seesClausesOf(asker, other))
   const listRows = await change.tx.select({ id: lists.id, owner: lists.owner }).from(lists).where(isNull(lists.toVersion))
-  const setRows = await change.tx.select({ id: phraseSets.id, owner: phraseSets.owner }).from(phraseSets).where(isNull(phraseSets.toVersion))
+  const setRows = await change.tx
+    .select({ id: phraseSets.id, owner: phraseSets.owner })
+    .from(phraseSets)
+    .where(isNull(phraseSets.toVersion))
   const quarantineRows = await change.tx.select({ id: quarantines.id }).from(quarantines).where(isNull(quarantines.toVersion))
   // Only that they are there is asked of them.
   const usable: Policy = {
@@ -32,5 +35,8 @@ export async function mustHoldReferences(change: Change, asker: Asker, clause: {
   const problems = danglingReferences(usable).filter(p => p.path.startsWith(wanted))
   if (!problems.length) return
   const prefix = 'rule' in clause ? '' : 'binding.'
-  throw invalid(problems.map(p => p.message).join('; '), Object.fromEntries(problems.map(p => [prefix + p.path.slice(wanted.length).replaceAll('/', '.'), p.message])))
+  throw invalid(
+    problems.map(p => p.message).join('; '),
+    Object.fromEntries(problems.map(p => [prefix + p.path.slice(wanted.length).replaceAll('/', '.'), p.message])),
+  )
 }

@@ -20,11 +20,18 @@ async function until(what: () => unknown, seconds = 90): Promise<void> {
   expect(await what()).toBeTruthy()
 }
 /** The server's own process. */
-const postmaster = (cluster: Pick<Cluster, 'folder'>) => Number(readFileSync(join(cluster.folder, 'data/postmaster.pid'), 'utf8').split('\n')[0])
+const postmaster = (cluster: Pick<Cluster, 'folder'>) =>
+  Number(readFileSync(join(cluster.folder, 'data/postmaster.pid'), 'utf8').split('\n')[0])
 /** Every process of the server, its backends too. */
 function processesOf(cluster: Cluster): number[] {
   const main = postmaster(cluster)
-  return [main, ...execFileSync('ps', ['-o', 'pid=', '--ppid', String(main)], { encoding: 'utf8' }).split('\n').filter(Boolean).map(Number)]
+  return [
+    main,
+    ...execFileSync('ps', ['-o', 'pid=', '--ppid', String(main)], { encoding: 'utf8' })
+      .split('\n')
+      .filter(Boolean)
+      .map(Number),
+  ]
 }
 
 describe('a database that stands still', () => {
@@ -59,16 +66,25 @@ describe('a database that stands still', () => {
     }
     await until(async () => (await worker('GET', '/api/copies')).status === 200)
     expect((await request(`${gate.url}/api/health`)).status).toBe(200)
-    const again = await smtp(gate.smtpPort, handOver('a@elsewhere.example', [WORKER], plainMessage({ subject: 'after the ice' })))
+    const again = await smtp(
+      gate.smtpPort,
+      handOver('a@elsewhere.example', [WORKER], plainMessage({ subject: 'after the ice' })),
+    )
     expect(again.at(-1)).toMatch(/^250/)
   })
   it('one that has no room for more says so, and mail comes again later', async () => {
-    await gate.database.query(`create function no_room() returns trigger language plpgsql as $$ begin raise exception using errcode = '53100', message = 'could not extend file: No space left on device'; end $$`)
-    await gate.database.query('create trigger no_room before insert on messages for each row execute function no_room()')
+    await gate.database.query(
+      `create function no_room() returns trigger language plpgsql as $$ begin raise exception using errcode = '53100', message = 'could not extend file: No space left on device'; end $$`,
+    )
+    await gate.database.query(
+      'create trigger no_room before insert on messages for each row execute function no_room()',
+    )
     const replies = await smtp(gate.smtpPort, handOver('a@elsewhere.example', [WORKER], plainMessage()))
     expect(replies.at(-1)).toMatch(/^451/)
     await gate.database.query('drop trigger no_room on messages')
-    expect((await smtp(gate.smtpPort, handOver('a@elsewhere.example', [WORKER], plainMessage()))).at(-1)).toMatch(/^250/)
+    expect((await smtp(gate.smtpPort, handOver('a@elsewhere.example', [WORKER], plainMessage()))).at(-1)).toMatch(
+      /^250/,
+    )
   })
 })
 
@@ -88,7 +104,10 @@ describe('a database that stopped by itself', () => {
     const end = watchCluster(cluster, note => told.push(note), 200)
     await until(() => told.length)
     await sleep(2000)
-    expect([told, cluster.runs()]).toEqual([[{ why: expect.any(String), more: expect.stringContaining('server.log') }], false])
+    expect([told, cluster.runs()]).toEqual([
+      [{ why: expect.any(String), more: expect.stringContaining('server.log') }],
+      false,
+    ])
     renameSync(`${version}-away`, version)
     await until(() => told.length > 1)
     expect([told.length, told[1], cluster.runs()]).toEqual([2, null, true])
@@ -113,15 +132,23 @@ describe('npm start: what it started would go on without it', () => {
     for (const parent of out) for (const [child, of] of children) if (of === parent) out.push(child)
     return out.slice(1)
   }
-  const runs = (pid: number) => existsSync(`/proc/${pid}`) && !/^State:\s+Z/m.test(readFileSync(`/proc/${pid}/status`, 'utf8'))
+  const runs = (pid: number) =>
+    existsSync(`/proc/${pid}`) && !/^State:\s+Z/m.test(readFileSync(`/proc/${pid}/status`, 'utf8'))
   it('TERM ends the application and the database, whoever of them is told', async () => {
     const [port, smtpPort] = [await freePort(), await freePort()]
     let said = ''
     started = spawn('npm', ['start', '--', '--empty'], {
       cwd: new URL('../..', import.meta.url).pathname,
-      env: { ...process.env, PORT: String(port), SMTP_PORT: String(smtpPort), SOBER_GATE_DATA_DIR: folder, DATABASE_URL: '' },
+      env: {
+        ...process.env,
+        PORT: String(port),
+        SMTP_PORT: String(smtpPort),
+        SOBER_GATE_DATA_DIR: folder,
+        DATABASE_URL: '',
+      },
     })
-    for (const stream of [started.stdout!, started.stderr!]) stream.on('data', (data: Buffer) => (said += data.toString()))
+    for (const stream of [started.stdout!, started.stderr!])
+      stream.on('data', (data: Buffer) => (said += data.toString()))
     await until(() => said.includes('Ctrl-C stops everything') || started.exitCode !== null, 240)
     expect(said).toContain('Ctrl-C stops everything')
     expect(said).toContain('Make the first administrator')

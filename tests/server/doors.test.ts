@@ -4,7 +4,16 @@ import { createConnection } from 'node:net'
 import { readFileSync } from 'node:fs'
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
 import { ACCESS, EVERYBODY, grantFor } from '../../server/http/access'
-import { callerFor, install, plainMessage, request, SETUP_TOKEN, TOKEN, type Caller, type Installation } from './support/installation'
+import {
+  callerFor,
+  install,
+  plainMessage,
+  request,
+  SETUP_TOKEN,
+  TOKEN,
+  type Caller,
+  type Installation,
+} from './support/installation'
 
 const ROLES = ['administrator', 'reviewer', 'worker'] as const
 type Who = (typeof ROLES)[number] | 'nobody'
@@ -15,8 +24,16 @@ let admin: Caller
 
 const JSON_TYPE = { 'content-type': 'application/json' }
 const signIn = (email: string, password = 'harbour-demo', headers: Record<string, string> = {}) =>
-  request(`${gate.url}/api/session`, { method: 'POST', headers: { ...JSON_TYPE, ...headers }, body: JSON.stringify({ email, password }) })
-const cookieOf = async (email: string) => (await signIn(email)).headers.getSetCookie().map(c => c.split(';')[0]).join('; ')
+  request(`${gate.url}/api/session`, {
+    method: 'POST',
+    headers: { ...JSON_TYPE, ...headers },
+    body: JSON.stringify({ email, password }),
+  })
+const cookieOf = async (email: string) =>
+  (await signIn(email)).headers
+    .getSetCookie()
+    .map(c => c.split(';')[0])
+    .join('; ')
 
 beforeAll(async () => {
   gate = await install(inject('clusterFolder'), 'doors', { SOBER_GATE_PROXIES: '127.0.0.9' })
@@ -31,13 +48,32 @@ beforeAll(async () => {
 afterAll(() => gate.stop())
 
 /** A request line as it is written, which no client of ours would send. */
-function raw(method: string, path: string, headers: Record<string, string> = {}, body = ''): Promise<{ status: number, text: string, headers: NodeJS.Dict<string | string[]> }> {
+function raw(
+  method: string,
+  path: string,
+  headers: Record<string, string> = {},
+  body = '',
+): Promise<{ status: number, text: string, headers: NodeJS.Dict<string | string[]> }> {
   return new Promise((resolve, reject) => {
     const { hostname, port } = new URL(gate.url)
-    const sent = rawRequest({ hostname, port, method, path, agent: false, headers: { ...headers, ...(body ? { 'content-length': String(Buffer.byteLength(body)) } : {}) } }, (answer) => {
-      const chunks: Buffer[] = []
-      answer.on('data', (c: Buffer) => chunks.push(c)).on('end', () => resolve({ status: answer.statusCode!, text: Buffer.concat(chunks).toString(), headers: answer.headers }))
-    })
+    const sent = rawRequest(
+      {
+        hostname,
+        port,
+        method,
+        path,
+        agent: false,
+        headers: { ...headers, ...(body ? { 'content-length': String(Buffer.byteLength(body)) } : {}) },
+      },
+      (answer) => {
+        const chunks: Buffer[] = []
+        answer
+          .on('data', (c: Buffer) => chunks.push(c))
+          .on('end', () =>
+            resolve({ status: answer.statusCode!, text: Buffer.concat(chunks).toString(), headers: answer.headers }),
+          )
+      },
+    )
     sent.on('error', reject).end(body)
   })
 }
@@ -100,16 +136,30 @@ describe('every route, every role, every spelling: somebody would come in where 
     expect(await versions()).toEqual(before)
   })
   async function versions() {
-    return (await gate.database.query('select (select count(*) from versions) v, (select count(*) from copies) c')).rows[0] as object
+    return (await gate.database.query('select (select count(*) from versions) v, (select count(*) from copies) c'))
+      .rows[0] as object
   }
   it('nothing that packages bring along answers beside them', async () => {
     for (const path of ['/api/_auth/session', '/%61pi/_auth/session', '/api/_nuxt_icon/x', '/api/%5f%61uth/session'])
-      for (const method of ['GET', 'POST', 'DELETE']) expect([path, method, (await raw(method, path, { cookie: cookies.worker })).status]).toEqual([path, method, 404])
+      for (const method of ['GET', 'POST', 'DELETE'])
+        expect([path, method, (await raw(method, path, { cookie: cookies.worker })).status]).toEqual([
+          path,
+          method,
+          404,
+        ])
   })
   it('the token of the command line is taken whole or not at all', async () => {
     const lists = (authorization: string) => raw('GET', '/api/lists', { authorization }).then(r => r.status)
     expect(await lists(`Bearer ${TOKEN}`)).toBe(200)
-    for (const wrong of [`Bearer ${TOKEN}x`, `Bearer ${TOKEN.slice(1)}`, `Bearer ${'\u00FC'.repeat(TOKEN.length)}`, `bearer ${TOKEN}`, `Bearer`, `Basic ${TOKEN}`, `Bearer  ${TOKEN}`])
+    for (const wrong of [
+      `Bearer ${TOKEN}x`,
+      `Bearer ${TOKEN.slice(1)}`,
+      `Bearer ${'\u00FC'.repeat(TOKEN.length)}`,
+      `bearer ${TOKEN}`,
+      `Bearer`,
+      `Basic ${TOKEN}`,
+      `Bearer  ${TOKEN}`,
+    ])
       expect([wrong, await lists(Buffer.from(wrong).toString('latin1'))]).toEqual([wrong, 401])
   })
 })
@@ -121,11 +171,22 @@ describe('an import: somebody’s file would decide as if our own relay had brou
     'Authentication-Results: relay.saltmere-harbour.example; dmarc=pass header.from=saltmere-harbour.example',
     'Received: from y (y [203.0.113.80]) by relay.saltmere-harbour.example; Tue, 24 Nov 2026 08:59:00 +0000',
   ]
-  const INSIDE = ['Received: from desk (desk [198.51.100.140]) by gate.saltmere-harbour.example; Tue, 24 Nov 2026 09:00:00 +0000']
+  const INSIDE = [
+    'Received: from desk (desk [198.51.100.140]) by gate.saltmere-harbour.example; Tue, 24 Nov 2026 09:00:00 +0000',
+  ]
   const forged = (trace: string[]) =>
-    ['Return-Path: <ines.varga@saltmere-harbour.example>', ...trace, plainMessage({ from: 'ines.varga@saltmere-harbour.example' })].join('\n')
+    [
+      'Return-Path: <ines.varga@saltmere-harbour.example>',
+      ...trace,
+      plainMessage({ from: 'ines.varga@saltmere-harbour.example' }),
+    ].join('\n')
   const send = (query: string, trace: string[], headers: Record<string, string> = {}) =>
-    raw('POST', `/api/imports${query}`, { 'cookie': cookies.administrator, 'content-type': 'message/rfc822', ...headers }, forged(trace))
+    raw(
+      'POST',
+      `/api/imports${query}`,
+      { 'cookie': cookies.administrator, 'content-type': 'message/rfc822', ...headers },
+      forged(trace),
+    )
   const attemptOf = async (answer: { status: number, text: string }) => {
     expect(answer.status).toBe(200)
     const { copies } = JSON.parse(answer.text) as { copies: { id: number }[] }
@@ -138,15 +199,36 @@ describe('an import: somebody’s file would decide as if our own relay had brou
   const at = new Date('2026-11-24T09:00:00Z')
   it('its time counts, its authentication and its direction do not', async () => {
     for (const trace of [RELAYED, INSIDE])
-      expect(await attemptOf(await send(`?recipient=worker@${OURS}`, trace))).toEqual({ direction: 'inbound', client: null, verdict: 'none', at })
+      expect(await attemptOf(await send(`?recipient=worker@${OURS}`, trace))).toEqual({
+        direction: 'inbound',
+        client: null,
+        verdict: 'none',
+        at,
+      })
   })
   it('unless an administrator says so', async () => {
     const query = `?recipient=worker@${OURS}&believe=true`
-    expect(await attemptOf(await send(query, RELAYED))).toEqual({ direction: 'inbound', client: '203.0.113.80', verdict: 'pass', at })
-    expect(await attemptOf(await send(query, INSIDE))).toEqual({ direction: 'internal', client: '198.51.100.140', verdict: 'none', at })
+    expect(await attemptOf(await send(query, RELAYED))).toEqual({
+      direction: 'inbound',
+      client: '203.0.113.80',
+      verdict: 'pass',
+      at,
+    })
+    expect(await attemptOf(await send(query, INSIDE))).toEqual({
+      direction: 'internal',
+      client: '198.51.100.140',
+      verdict: 'none',
+      at,
+    })
   })
   it('takes mail only, and nobody’s but an administrator’s', async () => {
-    for (const type of ['application/x-www-form-urlencoded', 'multipart/form-data; boundary=x', 'text/plain', 'application/json', ''])
+    for (const type of [
+      'application/x-www-form-urlencoded',
+      'multipart/form-data; boundary=x',
+      'text/plain',
+      'application/json',
+      '',
+    ])
       expect([type, (await send('', [], { 'content-type': type })).status]).toEqual([type, 415])
     expect((await send('', [], { cookie: cookies.worker })).status).toBe(403)
     expect((await send('?believe=perhaps', [])).status).toBe(400)
@@ -155,7 +237,12 @@ describe('an import: somebody’s file would decide as if our own relay had brou
 
 describe('requests from elsewhere: a page of somebody else’s would move mail, sign in and sign out', () => {
   const from = (headers: Record<string, string>, type = 'application/json') =>
-    raw('POST', '/api/copies/judgement', { 'cookie': cookies.worker, 'content-type': type, ...headers }, '{"ids":[999999999],"value":null}').then(r => r.status)
+    raw(
+      'POST',
+      '/api/copies/judgement',
+      { 'cookie': cookies.worker, 'content-type': type, ...headers },
+      '{"ids":[999999999],"value":null}',
+    ).then(r => r.status)
   it('takes what its own pages send', async () => {
     const { host } = new URL(gate.url)
     expect(await from({ 'sec-fetch-site': 'same-origin' })).toBe(404)
@@ -163,20 +250,51 @@ describe('requests from elsewhere: a page of somebody else’s would move mail, 
     expect(await from({})).toBe(404)
   })
   it('and nothing that others make a browser send', async () => {
-    for (const headers of [{ 'sec-fetch-site': 'cross-site' }, { 'sec-fetch-site': 'same-site' }, { origin: 'https://elsewhere.example' }, { origin: 'null' }] as Record<string, string>[])
+    for (const headers of [
+      { 'sec-fetch-site': 'cross-site' },
+      { 'sec-fetch-site': 'same-site' },
+      { origin: 'https://elsewhere.example' },
+      { origin: 'null' },
+    ] as Record<string, string>[])
       expect([headers, await from(headers)]).toEqual([headers, 403])
     // The types that a form can send (HTML Standard, 4.10.18.6).
-    for (const type of ['application/x-www-form-urlencoded', 'multipart/form-data', 'text/plain']) expect([type, await from({}, type)]).toEqual([type, 415])
-    expect((await raw('DELETE', '/api/session', { 'cookie': cookies.worker, 'sec-fetch-site': 'cross-site' })).status).toBe(403)
-    expect((await raw('POST', '/api/session', { 'content-type': 'application/x-www-form-urlencoded' }, `email=worker%40${OURS}&password=harbour-demo`)).status).toBe(415)
-    expect((await raw('POST', '/api/acts/999999999/undo', { 'cookie': cookies.worker, 'content-type': 'text/plain' }, 'x')).status).toBe(415)
-    expect((await raw('GET', '/api/copies', { 'cookie': cookies.worker, 'sec-fetch-site': 'cross-site' })).status).toBe(403)
+    for (const type of ['application/x-www-form-urlencoded', 'multipart/form-data', 'text/plain'])
+      expect([type, await from({}, type)]).toEqual([type, 415])
+    expect(
+      (await raw('DELETE', '/api/session', { 'cookie': cookies.worker, 'sec-fetch-site': 'cross-site' })).status,
+    ).toBe(403)
+    expect(
+      (
+        await raw(
+          'POST',
+          '/api/session',
+          { 'content-type': 'application/x-www-form-urlencoded' },
+          `email=worker%40${OURS}&password=harbour-demo`,
+        )
+      ).status,
+    ).toBe(415)
+    expect(
+      (await raw('POST', '/api/acts/999999999/undo', { 'cookie': cookies.worker, 'content-type': 'text/plain' }, 'x'))
+        .status,
+    ).toBe(415)
+    expect((await raw('GET', '/api/copies', { 'cookie': cookies.worker, 'sec-fetch-site': 'cross-site' })).status).toBe(
+      403,
+    )
     expect((await raw('GET', '/api/session', { cookie: cookies.worker })).text).toContain('"role":"worker"')
   })
   it('sets no cookie where there is no session', async () => {
     for (const cookie of ['', 'nuxt-session=nonsense', 'nuxt-session=Fe26.2**x', 'other=1'])
-      for (const [method, path] of [['GET', '/api/session'], ['DELETE', '/api/session'], ['GET', '/api/lists'], ['GET', '/api/health']] as const)
-        expect([cookie, path, (await raw(method, path, cookie ? { cookie } : {})).headers['set-cookie']]).toEqual([cookie, path, undefined])
+      for (const [method, path] of [
+        ['GET', '/api/session'],
+        ['DELETE', '/api/session'],
+        ['GET', '/api/lists'],
+        ['GET', '/api/health'],
+      ] as const)
+        expect([cookie, path, (await raw(method, path, cookie ? { cookie } : {})).headers['set-cookie']]).toEqual([
+          cookie,
+          path,
+          undefined,
+        ])
   })
 })
 
@@ -190,7 +308,11 @@ describe('bodies: one who has not signed in would fill the memory', () => {
       const socket = createConnection({ host: hostname, port: Number(port) })
       const chunk = Buffer.alloc(16 * 1024, ' ')
       socket.on('connect', () => {
-        socket.write([`POST ${path} HTTP/1.1`, `Host: ${hostname}:${port}`, 'Transfer-Encoding: chunked', ...headers, '', ''].join('\r\n'))
+        socket.write(
+          [`POST ${path} HTTP/1.1`, `Host: ${hostname}:${port}`, 'Transfer-Encoding: chunked', ...headers, '', ''].join(
+            '\r\n',
+          ),
+        )
         more()
       })
       socket.on('data', data => (answer += data.toString()))
@@ -203,7 +325,9 @@ describe('bodies: one who has not signed in would fill the memory', () => {
           return
         }
         sent += chunk.length
-        socket.write(Buffer.concat([Buffer.from(`${chunk.length.toString(16)}\r\n`), chunk, Buffer.from('\r\n')]), () => setImmediate(more))
+        socket.write(Buffer.concat([Buffer.from(`${chunk.length.toString(16)}\r\n`), chunk, Buffer.from('\r\n')]), () =>
+          setImmediate(more),
+        )
       }
     })
   }
@@ -219,40 +343,93 @@ describe('bodies: one who has not signed in would fill the memory', () => {
     expect((await raw('POST', '/api/session', JSON_TYPE, `{"email":"${'x'.repeat(70_000)}"}`)).status).toBe(413)
   })
   it('and nothing at all of what nobody may send', async () => {
-    const { answer } = await drip('/api/imports', ['Content-Type: message/rfc822', 'Connection: close'], 8 * 1024 * 1024)
+    const { answer } = await drip(
+      '/api/imports',
+      ['Content-Type: message/rfc822', 'Connection: close'],
+      8 * 1024 * 1024,
+    )
     expect(answer.slice(0, 12)).toBe('HTTP/1.1 401')
   })
   it('a worker sends 1 MB, an administrator 25 MB, and mail up to 25 MB comes in', async () => {
-    const text = (mb: number) => JSON.stringify({ recipient: `worker@${OURS}`, from: 'a@x.test', subject: 's', text: 'word '.repeat((mb * 1024 * 1024) / 5 - 100) })
-    const attempt = (who: Who, body: string) => raw('POST', '/api/try', { cookie: cookies[who], ...JSON_TYPE }, body).then(r => r.status)
-    expect([await attempt('worker', text(1)), await attempt('worker', text(1.1)), await attempt('administrator', text(1.1))]).toEqual([200, 413, 200])
+    const text = (mb: number) =>
+      JSON.stringify({
+        recipient: `worker@${OURS}`,
+        from: 'a@x.test',
+        subject: 's',
+        text: 'word '.repeat((mb * 1024 * 1024) / 5 - 100),
+      })
+    const attempt = (who: Who, body: string) =>
+      raw('POST', '/api/try', { cookie: cookies[who], ...JSON_TYPE }, body).then(r => r.status)
+    expect([
+      await attempt('worker', text(1)),
+      await attempt('worker', text(1.1)),
+      await attempt('administrator', text(1.1)),
+    ]).toEqual([200, 413, 200])
     expect(await attempt('administrator', ' '.repeat(25 * 1024 * 1024 + 1))).toBe(413)
     const large = `From: a@x.test\nSubject: large\n\n${'word word word\n'.repeat((24 * 1024 * 1024) / 15)}`
-    expect((await raw('POST', `/api/imports?recipient=worker@${OURS}`, { 'cookie': cookies.administrator, 'content-type': 'message/rfc822' }, large)).status).toBe(200)
+    expect(
+      (
+        await raw(
+          'POST',
+          `/api/imports?recipient=worker@${OURS}`,
+          { 'cookie': cookies.administrator, 'content-type': 'message/rfc822' },
+          large,
+        )
+      ).status,
+    ).toBe(200)
   })
   it('what is no JSON, or too deep, is told so', async () => {
     const send = (body: string) => raw('POST', '/api/try', { cookie: cookies.administrator, ...JSON_TYPE }, body)
-    for (const body of ['{', '', 'nonsense', '{"a":1}}', `${'['.repeat(100_000)}${']'.repeat(100_000)}`, `${'{"a":'.repeat(5000)}1${'}'.repeat(5000)}`, '"\\u'])
+    for (const body of [
+      '{',
+      '',
+      'nonsense',
+      '{"a":1}}',
+      `${'['.repeat(100_000)}${']'.repeat(100_000)}`,
+      `${'{"a":'.repeat(5000)}1${'}'.repeat(5000)}`,
+      '"\\u',
+    ])
       expect([body.slice(0, 10), (await send(body)).status]).toEqual([body.slice(0, 10), 400])
   })
 })
 
 describe('signing in: somebody would guess on, or sign others out', () => {
-  const guess = (email: string, address = '10.1.1.1') => signInFrom(address, email, 'wrong password').then(r => r.status)
+  const guess = (email: string, address = '10.1.1.1') =>
+    signInFrom(address, email, 'wrong password').then(r => r.status)
   // From a proxy of ours, which says who is behind it.
   const signInFrom = (address: string, email: string, password: string) =>
     new Promise<{ status: number }>((resolve, reject) => {
       const { hostname, port } = new URL(gate.url)
       const body = JSON.stringify({ email, password })
-      rawRequest({ hostname, port, method: 'POST', path: '/api/session', agent: false, localAddress: '127.0.0.9', headers: { ...JSON_TYPE, 'x-forwarded-for': address, 'content-length': String(Buffer.byteLength(body)) } }, answer =>
-        answer.resume().on('end', () => resolve({ status: answer.statusCode! })),
+      rawRequest(
+        {
+          hostname,
+          port,
+          method: 'POST',
+          path: '/api/session',
+          agent: false,
+          localAddress: '127.0.0.9',
+          headers: { ...JSON_TYPE, 'x-forwarded-for': address, 'content-length': String(Buffer.byteLength(body)) },
+        },
+        answer => answer.resume().on('end', () => resolve({ status: answer.statusCode! })),
       )
         .on('error', reject)
         .end(body)
     })
   it('an address spelt otherwise is the same account', async () => {
     const other = `runa.keel@${OURS}`
-    const ways = [other, other.toUpperCase(), `runa.keel@\u00AD${OURS}`, `runa.keel@${OURS}.`, ` ${other} `, `runa.keel@saltmere\uFF0Dharbour.example`, `<${other}>`, `runa.keel@saltmere-harbour\u3002example`, `"runa.keel"@${OURS}`, `RUNA.keel@${OURS}..`]
+    const ways = [
+      other,
+      other.toUpperCase(),
+      `runa.keel@\u00AD${OURS}`,
+      `runa.keel@${OURS}.`,
+      ` ${other} `,
+      `runa.keel@saltmere\uFF0Dharbour.example`,
+      `<${other}>`,
+      `runa.keel@saltmere-harbour\u3002example`,
+      `"runa.keel"@${OURS}`,
+      `RUNA.keel@${OURS}..`,
+    ]
     const answers = []
     for (const way of ways) answers.push(await guess(way))
     expect(answers).toEqual(Array(10).fill(401))
@@ -283,7 +460,8 @@ describe('signing in: somebody would guess on, or sign others out', () => {
   it('a cookie that was signed out ends nothing any more', async () => {
     const old = await cookieOf(`worker@${OURS}`)
     const out = (cookie: string) => raw('DELETE', '/api/session', { cookie }).then(r => r.status)
-    const person = async (cookie: string) => (JSON.parse((await raw('GET', '/api/session', { cookie })).text) as { person: object | null }).person
+    const person = async (cookie: string) =>
+      (JSON.parse((await raw('GET', '/api/session', { cookie })).text) as { person: object | null }).person
     expect(await out(old)).toBe(204)
     const fresh = await cookieOf(`worker@${OURS}`)
     expect(await person(fresh)).not.toBe(null)
@@ -294,32 +472,137 @@ describe('signing in: somebody would guess on, or sign others out', () => {
 })
 
 describe('odd input: a fault of ours would hide what is wrong', () => {
-  const ODD = ['\0', 'a\0b', '\uD800', 'x\uDFFFy', '\u202E', '', ' ', '0', '-1', '1e999', '99999999999999999999', 'null', '[]', '{}', '../..', '%', '\'; drop table people; --', 'x'.repeat(5000), '+275760-09-13T00:00:00.000Z', '-000001-01-01', '0000-00-00', '2027-02-30T25:61:00Z', '💥'.repeat(100)]
+  const ODD = [
+    '\0',
+    'a\0b',
+    '\uD800',
+    'x\uDFFFy',
+    '\u202E',
+    '',
+    ' ',
+    '0',
+    '-1',
+    '1e999',
+    '99999999999999999999',
+    'null',
+    '[]',
+    '{}',
+    '../..',
+    '%',
+    '\'; drop table people; --',
+    'x'.repeat(5000),
+    '+275760-09-13T00:00:00.000Z',
+    '-000001-01-01',
+    '0000-00-00',
+    '2027-02-30T25:61:00Z',
+    '💥'.repeat(100),
+  ]
   const VALUES: unknown[] = [...ODD, null, true, 0, -1, 2 ** 53, 1e308, [], {}, [['\0']], { a: { b: '\uD800' } }]
   const BODIES: Record<string, object> = {
     'POST /api/session': { email: `worker@${OURS}`, password: 'x' },
-    'POST /api/setup': { token: SETUP_TOKEN, name: 'M', address: 'm@x.example', password: 'quite long enough', domains: ['x.example'], people: [{ name: 'N', address: 'n@x.example', role: 'worker', password: 'quite long enough' }] },
+    'POST /api/setup': {
+      token: SETUP_TOKEN,
+      name: 'M',
+      address: 'm@x.example',
+      password: 'quite long enough',
+      domains: ['x.example'],
+      people: [{ name: 'N', address: 'n@x.example', role: 'worker', password: 'quite long enough' }],
+    },
     'POST /api/copies/lane': { ids: [1], versions: { 1: 1 }, lane: 'spam', quarantine: 'general', ownPlaces: true },
     'POST /api/copies/judgement': { ids: [999999999], versions: { 1: 1 }, value: 'wanted' },
-    'POST /api/lists': { name: 'Odd', owner: 'organisation', usualSide: 'block', on: true, below: false, entries: 'odd.test', binding: { side: 'block', state: 'off', direction: 'inbound', stop: { to: 'quarantine', quarantine: 'general' } } },
+    'POST /api/lists': {
+      name: 'Odd',
+      owner: 'organisation',
+      usualSide: 'block',
+      on: true,
+      below: false,
+      entries: 'odd.test',
+      binding: { side: 'block', state: 'off', direction: 'inbound', stop: { to: 'quarantine', quarantine: 'general' } },
+    },
     'PUT /api/lists/:id': { name: 'Odd', usualSide: 'block', on: true, version: 1 },
     'POST /api/lists/:id/entries': { text: 'odd.test', below: true, as: 'domain', note: 'n', expires: '2030-01-01' },
     'PUT /api/lists/:id/entries': { ids: ['x'], seen: 1, note: 'n', expires: '2030-01-01' },
     'POST /api/lists/:id/removals': { ids: ['x'] },
-    'POST /api/lists/:id/bindings': { owner: 'organisation', binding: { side: 'allow', state: 'off', counts: 'pass', protect: ['spam'] } },
+    'POST /api/lists/:id/bindings': {
+      owner: 'organisation',
+      binding: { side: 'allow', state: 'off', counts: 'pass', protect: ['spam'] },
+    },
     'PUT /api/bindings/:id': { binding: { side: 'allow', state: 'off' }, version: 1 },
-    'POST /api/rules': { name: 'Odd', description: 'd', group: 'g', owner: 'organisation', state: 'off', when: { any: [{ phrases: ['x', { text: 'y', near: { phrases: ['z'], within: 2 } }] }, { sender: { kind: 'address', value: 'a@x.test' } }, { date: { of: 'sent', after: '2020-01-01' } }, { expression: 'a+b' }, { senderOn: 'authorities' }] }, except: [], claims: [{ stop: { to: 'refuse', reply: 'no' } }], expires: '2030-01-01', reviewOn: '2030-01-01' },
-    'PUT /api/rules/:id': { version: 1, name: 'Odd', owner: 'organisation', state: 'off', when: { header: 'x-odd' }, except: [], claims: [{ effect: { kind: 'tag', value: 't' } }] },
+    'POST /api/rules': {
+      name: 'Odd',
+      description: 'd',
+      group: 'g',
+      owner: 'organisation',
+      state: 'off',
+      when: {
+        any: [
+          { phrases: ['x', { text: 'y', near: { phrases: ['z'], within: 2 } }] },
+          { sender: { kind: 'address', value: 'a@x.test' } },
+          { date: { of: 'sent', after: '2020-01-01' } },
+          { expression: 'a+b' },
+          { senderOn: 'authorities' },
+        ],
+      },
+      except: [],
+      claims: [{ stop: { to: 'refuse', reply: 'no' } }],
+      expires: '2030-01-01',
+      reviewOn: '2030-01-01',
+    },
+    'PUT /api/rules/:id': {
+      version: 1,
+      name: 'Odd',
+      owner: 'organisation',
+      state: 'off',
+      when: { header: 'x-odd' },
+      except: [],
+      claims: [{ effect: { kind: 'tag', value: 't' } }],
+    },
     'POST /api/rules/order': { owner: 'organisation', ids: ['x'], version: 1 },
     'POST /api/quarantines': { name: 'Odd' },
-    'POST /api/phrase-sets': { name: 'Odd', owner: 'organisation', phrases: ['x', { text: 'y', weight: 2, near: { phrases: ['z'], within: 3 } }], minimum: 2 },
+    'POST /api/phrase-sets': {
+      name: 'Odd',
+      owner: 'organisation',
+      phrases: ['x', { text: 'y', weight: 2, near: { phrases: ['z'], within: 3 } }],
+      minimum: 2,
+    },
     'PUT /api/phrase-sets/:id': { name: 'Odd', phrases: ['x'], version: 1 },
-    'POST /api/try': { recipient: `worker@${OURS}`, from: 'a@x.test', subject: 's', text: 't', mailFrom: 'a@x.test', client: '203.0.113.9', authentication: 'none', inside: false },
+    'POST /api/try': {
+      recipient: `worker@${OURS}`,
+      from: 'a@x.test',
+      subject: 's',
+      text: 't',
+      mailFrom: 'a@x.test',
+      client: '203.0.113.9',
+      authentication: 'none',
+      inside: false,
+    },
   }
   const QUERIES: Record<string, string[]> = {
     'GET /api/setup': ['token'],
-    'GET /api/copies': ['words', 'lane', 'quarantine', 'sender', 'recipient', 'judgement', 'touchedBy', 'after', 'before', 'cursor', 'limit'],
-    'GET /api/copies/count': ['words', 'lane', 'quarantine', 'sender', 'recipient', 'judgement', 'touchedBy', 'after', 'before'],
+    'GET /api/copies': [
+      'words',
+      'lane',
+      'quarantine',
+      'sender',
+      'recipient',
+      'judgement',
+      'touchedBy',
+      'after',
+      'before',
+      'cursor',
+      'limit',
+    ],
+    'GET /api/copies/count': [
+      'words',
+      'lane',
+      'quarantine',
+      'sender',
+      'recipient',
+      'judgement',
+      'touchedBy',
+      'after',
+      'before',
+    ],
     'GET /api/lists/:id': ['words', 'after', 'limit'],
     'DELETE /api/lists/:id': ['version'],
     'DELETE /api/rules/:id': ['version'],
@@ -329,26 +612,47 @@ describe('odd input: a fault of ours would hide what is wrong', () => {
   /** The same form with one of its values, at whatever depth, replaced. */
   function* mutations(value: unknown): Generator<unknown> {
     yield* VALUES
-    if (Array.isArray(value)) for (const [i, v] of value.entries()) for (const other of mutations(v)) yield value.with(i, other)
+    if (Array.isArray(value))
+      for (const [i, v] of value.entries()) for (const other of mutations(v)) yield value.with(i, other)
     else if (value !== null && typeof value === 'object')
       for (const [k, v] of Object.entries(value)) for (const other of mutations(v)) yield { ...value, [k]: other }
   }
   const call = async (method: string, path: string, body?: unknown, type = 'application/json') =>
-    raw(method, path, { cookie: cookies.administrator, ...(body === undefined ? {} : { 'content-type': type }) }, body === undefined ? '' : typeof body === 'string' && type !== 'application/json' ? body : JSON.stringify(body))
-  const isOdd = (v: unknown): boolean => typeof v === 'string' ? v.includes('\0') || !v.isWellFormed() : v !== null && typeof v === 'object' && Object.values(v).some(isOdd)
+    raw(
+      method,
+      path,
+      { cookie: cookies.administrator, ...(body === undefined ? {} : { 'content-type': type }) },
+      body === undefined ? '' : typeof body === 'string' && type !== 'application/json' ? body : JSON.stringify(body),
+    )
+  const isOdd = (v: unknown): boolean =>
+    typeof v === 'string'
+      ? v.includes('\0') || !v.isWellFormed()
+      : v !== null && typeof v === 'object' && Object.values(v).some(isOdd)
 
   it('names a form for every route that takes one', () => {
-    const takes = Object.keys(ACCESS).filter(r => /^(?:POST|PUT) /.test(r) && !['POST /api/imports', 'POST /api/acts/:id/undo'].includes(r))
+    const takes = Object.keys(ACCESS).filter(
+      r => /^(?:POST|PUT) /.test(r) && !['POST /api/imports', 'POST /api/acts/:id/undo'].includes(r),
+    )
     expect(takes.filter(r => !BODIES[r])).toEqual([])
   })
   it.each(Object.keys(ACCESS).filter(r => r !== 'DELETE /api/session'))('%s answers all of it', async (route) => {
     const [method, pattern] = route.split(' ') as [string, string]
     const table = /\/api\/(?:(lists|rules|bindings|phrase-sets)\/)?/.exec(pattern)![1]?.replace('-', '_')
-    const id = table ? ((await gate.database.query(`select id from ${table} where to_version is null limit 1`)).rows[0] as { id: string }).id : '999999999'
+    const id = table
+      ? (
+          (await gate.database.query(`select id from ${table} where to_version is null limit 1`)).rows[0] as {
+            id: string
+          }
+        ).id
+      : '999999999'
     const there = pattern.replace(':id', id)
     const tell = async (path: string, body?: unknown, type?: string) => {
       const { status, text } = await call(method, path, body, type)
-      expect([path, JSON.stringify(body)?.slice(0, 300), status < 500 ? 'told' : text]).toEqual([path, JSON.stringify(body)?.slice(0, 300), 'told'])
+      expect([path, JSON.stringify(body)?.slice(0, 300), status < 500 ? 'told' : text]).toEqual([
+        path,
+        JSON.stringify(body)?.slice(0, 300),
+        'told',
+      ])
       return { status, text }
     }
     const body = BODIES[route]
@@ -356,10 +660,19 @@ describe('odd input: a fault of ours would hide what is wrong', () => {
       for (const id of ODD.map(encodeURIComponent_)) await tell(pattern.replace(':id', id || '-'), body)
     for (const name of QUERIES[route] ?? []) {
       for (const odd of ODD) {
-        const { status } = await tell(`${there}?${name}=${encodeURIComponent_(odd)}`, route === 'POST /api/imports' ? 'From: a@x.test\n\nx' : undefined, route === 'POST /api/imports' ? 'message/rfc822' : undefined)
-        if (isOdd(odd) && !odd.includes('\uD800') && !odd.includes('\uDFFF')) expect([route, name, status]).toEqual([route, name, 400])
+        const { status } = await tell(
+          `${there}?${name}=${encodeURIComponent_(odd)}`,
+          route === 'POST /api/imports' ? 'From: a@x.test\n\nx' : undefined,
+          route === 'POST /api/imports' ? 'message/rfc822' : undefined,
+        )
+        if (isOdd(odd) && !odd.includes('\uD800') && !odd.includes('\uDFFF'))
+          expect([route, name, status]).toEqual([route, name, 400])
       }
-      await tell(`${there}?${name}=a&${name}=b`, route === 'POST /api/imports' ? 'x' : undefined, route === 'POST /api/imports' ? 'message/rfc822' : undefined)
+      await tell(
+        `${there}?${name}=a&${name}=b`,
+        route === 'POST /api/imports' ? 'x' : undefined,
+        route === 'POST /api/imports' ? 'message/rfc822' : undefined,
+      )
     }
     if (!body) return
     let tried = 0
@@ -368,20 +681,46 @@ describe('odd input: a fault of ours would hide what is wrong', () => {
       if (route === 'POST /api/session' && ++tried > 60) break
       const { status, text } = await tell(there, other)
       if (isOdd(other) && status !== 429 && (route !== 'POST /api/setup' || status !== 403)) {
-        expect([JSON.stringify(other).slice(0, 200), status]).toEqual([JSON.stringify(other).slice(0, 200), status === 422 ? 422 : 400])
+        expect([JSON.stringify(other).slice(0, 200), status]).toEqual([
+          JSON.stringify(other).slice(0, 200),
+          status === 422 ? 422 : 400,
+        ])
         expect(JSON.parse(text).detail.length).toBeGreaterThan(5)
       }
     }
   })
   // Lone surrogates cannot be written in a URL as such; their bytes can.
   function encodeURIComponent_(text: string): string {
-    return text.isWellFormed() ? encodeURIComponent(text) : [...text].map(c => (c.isWellFormed() ? encodeURIComponent(c) : [...Buffer.from([0xed, 0xa0, 0x80])].map(b => `%${b.toString(16)}`).join(''))).join('')
+    return text.isWellFormed()
+      ? encodeURIComponent(text)
+      : [...text]
+          .map(c =>
+            c.isWellFormed()
+              ? encodeURIComponent(c)
+              : [...Buffer.from([0xed, 0xa0, 0x80])].map(b => `%${b.toString(16)}`).join(''),
+          )
+          .join('')
   }
   it('cursors that were never given out are refused, and say so', async () => {
     const cursor = (value: unknown) => Buffer.from(JSON.stringify(value)).toString('base64url')
-    for (const odd of ['x', '!!!', cursor({}), cursor([1]), cursor([8.64e15 + 1, 1]), cursor([-1, 1]), cursor([1e300, 1]), cursor(['a', 'b']), cursor([0.5, 1]), cursor([null, null])]) {
+    for (const odd of [
+      'x',
+      '!!!',
+      cursor({}),
+      cursor([1]),
+      cursor([8.64e15 + 1, 1]),
+      cursor([-1, 1]),
+      cursor([1e300, 1]),
+      cursor(['a', 'b']),
+      cursor([0.5, 1]),
+      cursor([null, null]),
+    ]) {
       const answer = await call('GET', `/api/copies?cursor=${encodeURIComponent(odd)}`)
-      expect([odd, answer.status, JSON.parse(answer.text).detail]).toEqual([odd, 400, expect.stringContaining('cursor')])
+      expect([odd, answer.status, JSON.parse(answer.text).detail]).toEqual([
+        odd,
+        400,
+        expect.stringContaining('cursor'),
+      ])
     }
     const { body } = await admin('GET', '/api/copies?limit=1')
     expect((await admin('GET', `/api/copies?limit=1&cursor=${body.next}`)).status).toBe(200)

@@ -1,6 +1,14 @@
 // What one person may do to the others: how much they keep, what they read, and who is told when two change one thing.
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
-import { callerFor, handOver, install, plainMessage, smtp, type Caller, type Installation } from './support/installation'
+import {
+  callerFor,
+  handOver,
+  install,
+  plainMessage,
+  smtp,
+  type Caller,
+  type Installation,
+} from './support/installation'
 
 const OURS = 'saltmere-harbour.example'
 const WORKER = `worker@${OURS}`
@@ -22,17 +30,38 @@ beforeAll(async () => {
 })
 afterAll(() => gate.stop())
 
-const query = async (text: string, values: unknown[] = []) => (await gate.database.query(text, values)).rows as Record<string, any>[] // eslint-disable-line @typescript-eslint/no-explicit-any
+const query = async (text: string, values: unknown[] = []) =>
+  (await gate.database.query(text, values)).rows as Record<string, any>[] // eslint-disable-line @typescript-eslint/no-explicit-any
 const one = async (text: string, values: unknown[] = []) => (await query(text, values))[0]!
 const versions = async () => Number((await one('select count(*) n from versions')).n)
 const statuses = (answers: { status: number }[]) => answers.map(a => a.status).sort()
 const deliver = async (subject: string, over: { from?: string, text?: string } = {}, to = WORKER) => {
-  const replies = await smtp(gate.smtpPort, handOver(over.from ?? 'a@elsewhere.example', [to], plainMessage({ subject, ...over })))
+  const replies = await smtp(
+    gate.smtpPort,
+    handOver(over.from ?? 'a@elsewhere.example', [to], plainMessage({ subject, ...over })),
+  )
   expect(replies.at(-1)).toMatch(/^250/)
-  return (await one('select id, lane, version, quarantine_id from copies where subject = $1 order by id desc limit 1', [subject])) as { id: string, lane: string, version: number, quarantine_id: string }
+  return (await one('select id, lane, version, quarantine_id from copies where subject = $1 order by id desc limit 1', [
+    subject,
+  ])) as { id: string, lane: string, version: number, quarantine_id: string }
 }
-const rule = (name: string, over: object = {}) => ({ name, owner: ME, state: 'acting', when: { phrases: [name] }, except: [], claims: [{ stop: { to: 'spam' } }], ...over })
-const list = (name: string, over: object = {}) => ({ name, owner: ME, usualSide: 'block', binding: null, entries: '', ...over })
+const rule = (name: string, over: object = {}) => ({
+  name,
+  owner: ME,
+  state: 'acting',
+  when: { phrases: [name] },
+  except: [],
+  claims: [{ stop: { to: 'spam' } }],
+  ...over,
+})
+const list = (name: string, over: object = {}) => ({
+  name,
+  owner: ME,
+  usualSide: 'block',
+  binding: null,
+  entries: '',
+  ...over,
+})
 
 describe('how much one person keeps: everybody’s mail would wait for it', () => {
   const own = (name: string, over: object) => list(name, { owner: KEEPER, ...over })
@@ -47,10 +76,21 @@ describe('how much one person keeps: everybody’s mail would wait for it', () =
     expect(statuses(answers)).toEqual([201, 422, 422, 422, 422])
     expect(answers.find(a => a.status === 422)!.body.detail).toContain('5,000 entries')
     expect(await versions()).toBe(before + 1)
-    expect(Number((await one(`select count(*) n from entries where to_version is null and list_id in (select id from lists where owner = $1 and to_version is null)`, [KEEPER])).n)).toBe(5000)
+    expect(
+      Number(
+        (
+          await one(
+            `select count(*) n from entries where to_version is null and list_id in (select id from lists where owner = $1 and to_version is null)`,
+            [KEEPER],
+          )
+        ).n,
+      ),
+    ).toBe(5000)
     // What is there already is no more than there was; and an administrator keeps more.
     expect((await add(first.body.id, 'e0.test')).status).toBe(200)
-    expect((await admin('POST', '/api/lists', list('Large', { owner: 'organisation', entries: lines(6000) }))).status).toBe(201)
+    expect(
+      (await admin('POST', '/api/lists', list('Large', { owner: 'organisation', entries: lines(6000) }))).status,
+    ).toBe(201)
     for (const made of [first, second]) {
       const { version } = (await keeper('GET', `/api/lists/${made.body.id}`)).body
       expect((await keeper('DELETE', `/api/lists/${made.body.id}?version=${version}`)).status).toBe(204)
@@ -62,35 +102,57 @@ describe('how much one person keeps: everybody’s mail would wait for it', () =
        select 'many-' || i, 'many ' || i, $1, false, 'off', 'inbound', '{"phrases": ["x"]}', '[]', '[{"stop": {"to": "spam"}}]', i, 1 from generate_series(1, 198) i`,
       [KEEPER],
     )
-    const answers = await Promise.all(['one', 'two', 'three', 'four'].map(name => keeper('POST', '/api/rules', rule(name, { owner: KEEPER }))))
+    const answers = await Promise.all(
+      ['one', 'two', 'three', 'four'].map(name => keeper('POST', '/api/rules', rule(name, { owner: KEEPER }))),
+    )
     expect(statuses(answers)).toEqual([201, 201, 422, 422])
     expect(answers.find(a => a.status === 422)!.body.detail).toContain('200 rules')
     await query(`update rules set to_version = from_version where owner = $1`, [KEEPER])
-    const long = (n: number) => rule('long', { owner: KEEPER, when: { phrases: Array.from({ length: n }, (_, i) => `${i} ${'letters '.repeat(30)}`) } })
+    const long = (n: number) =>
+      rule('long', {
+        owner: KEEPER,
+        when: { phrases: Array.from({ length: n }, (_, i) => `${i} ${'letters '.repeat(30)}`) },
+      })
     expect((await keeper('POST', '/api/rules', long(3000))).status).toBe(201)
     const more = await keeper('POST', '/api/rules', { ...long(1500), name: 'longer' })
     expect([more.status, more.body.detail]).toEqual([422, expect.stringContaining('1,000,000 letters')])
     await query(`update rules set to_version = from_version where owner = $1`, [KEEPER])
   })
   it('sixteen large pastes leave everybody else their answer', async () => {
-    const pastes = Array.from({ length: 16 }, (_, i) => admin('POST', '/api/lists', list(`Paste ${i}`, { owner: 'organisation', entries: lines(8000, i * 10_000) })))
+    const pastes = Array.from({ length: 16 }, (_, i) =>
+      admin('POST', '/api/lists', list(`Paste ${i}`, { owner: 'organisation', entries: lines(8000, i * 10_000) })),
+    )
     const others: { status: number }[] = []
     let done = false
     void Promise.allSettled(pastes).then(() => (done = true))
     const replies: string[] = []
     for (let i = 0; !done; i++) {
-      others.push(await worker('GET', '/api/health'), await worker('GET', '/api/copies?limit=5'), await worker('POST', '/api/lists', list(`Small ${i}`)))
-      replies.push((await smtp(gate.smtpPort, handOver('a@elsewhere.example', [WORKER], plainMessage({ subject: 'beside pastes' })))).at(-1)!)
+      others.push(
+        await worker('GET', '/api/health'),
+        await worker('GET', '/api/copies?limit=5'),
+        await worker('POST', '/api/lists', list(`Small ${i}`)),
+      )
+      replies.push(
+        (
+          await smtp(
+            gate.smtpPort,
+            handOver('a@elsewhere.example', [WORKER], plainMessage({ subject: 'beside pastes' })),
+          )
+        ).at(-1)!,
+      )
     }
     expect(statuses(await Promise.all(pastes))).toEqual(Array(16).fill(201))
     expect([...new Set(others.map(o => o.status))].sort()).toEqual([200, 201])
     expect(replies.filter(r => !r.startsWith('250'))).toEqual([])
     // Each small change went in between, and did not wait for all of the large ones.
-    const { first, last } = await one(`select (select min(number) from versions where note like 'List “Small%') as first, (select max(number) from versions where note like 'List “Paste%') as last`)
+    const { first, last } = await one(
+      `select (select min(number) from versions where note like 'List “Small%') as first, (select max(number) from versions where note like 'List “Paste%') as last`,
+    )
     expect(Number(first)).toBeLessThan(Number(last))
   })
   it('phrase sets have the limits of the policy’s schema', async () => {
-    const set = (phrases: unknown) => worker('POST', '/api/phrase-sets', { name: `Set ${Math.random()}`, owner: ME, phrases }).then(a => a.status)
+    const set = (phrases: unknown) =>
+      worker('POST', '/api/phrase-sets', { name: `Set ${Math.random()}`, owner: ME, phrases }).then(a => a.status)
     expect([
       await set(['x']),
       await set(Array.from({ length: 5001 }, (_, i) => `p${i}`)),
@@ -107,31 +169,64 @@ describe('how much one person keeps: everybody’s mail would wait for it', () =
 describe('what is a colleague’s own: others would read it through the back door', () => {
   let mine: { list: string, set: string, rule: string }
   beforeAll(async () => {
-    const l = await worker('POST', '/api/lists', list('My wagtails', { entries: 'wagtail.test', binding: { side: 'block', state: 'acting', stop: { to: 'bin' } } }))
+    const l = await worker(
+      'POST',
+      '/api/lists',
+      list('My wagtails', {
+        entries: 'wagtail.test',
+        binding: { side: 'block', state: 'acting', stop: { to: 'bin' } },
+      }),
+    )
     const s = await worker('POST', '/api/phrase-sets', { name: 'My dunnocks', owner: ME, phrases: ['dunnock'] })
-    const r = await worker('POST', '/api/rules', rule('My secret dunnocks', { when: { set: s.body.id }, claims: [{ stop: { to: 'spam' } }, { effect: { kind: 'tag', value: 'nest' } }] }))
+    const r = await worker(
+      'POST',
+      '/api/rules',
+      rule('My secret dunnocks', {
+        when: { set: s.body.id },
+        claims: [{ stop: { to: 'spam' } }, { effect: { kind: 'tag', value: 'nest' } }],
+      }),
+    )
     mine = { list: l.body.id, set: s.body.id, rule: r.body.id }
   })
   it('is not read by its number', async () => {
     for (const who of [admin, colleague])
-      for (const path of [`/api/lists/${mine.list}`, `/api/rules/${mine.rule}`, `/api/copies?touchedBy=${mine.rule}`, `/api/copies/count?touchedBy=${mine.list}`])
+      for (const path of [
+        `/api/lists/${mine.list}`,
+        `/api/rules/${mine.rule}`,
+        `/api/copies?touchedBy=${mine.rule}`,
+        `/api/copies/count?touchedBy=${mine.list}`,
+      ])
         expect([path, (await who('GET', path)).status]).toEqual([path, 404])
     expect((await worker('GET', `/api/copies?touchedBy=${mine.rule}`)).status).toBe(200)
   })
   it('is not used by its number, and not even said to be there', async () => {
     const there = 'there is no'
-    for (const [who, owner] of [[admin, 'organisation'], [colleague, `person:emeka.strand-${OURS}`]] as const) {
+    for (const [who, owner] of [
+      [admin, 'organisation'],
+      [colleague, `person:emeka.strand-${OURS}`],
+    ] as const) {
       const before = await versions()
       const asked = [
         await who('POST', '/api/rules', rule('Borrowed list', { owner, when: { senderOn: mine.list } })),
-        await who('POST', '/api/rules', rule('Borrowed set', { owner, when: { phrases: ['x'] }, except: [{ set: mine.set }] })),
+        await who(
+          'POST',
+          '/api/rules',
+          rule('Borrowed set', { owner, when: { phrases: ['x'] }, except: [{ set: mine.set }] }),
+        ),
         await who('POST', '/api/rules', rule('Nested', { owner, when: { all: [{ any: [{ set: mine.set }] }] } })),
       ]
       expect(asked.map(a => a.status)).toEqual([422, 422, 422])
       const missing = await who('POST', '/api/rules', rule('Nowhere', { owner, when: { senderOn: 'nowhere' } }))
       expect(asked[0]!.body.detail).toBe(missing.body.detail.replace('nowhere', mine.list))
       expect(asked.every(a => a.body.detail.includes(there))).toBe(true)
-      expect((await who('POST', `/api/lists/${mine.list}/bindings`, { owner, binding: { side: 'block', state: 'acting', stop: { to: 'spam' } } })).status).toBe(404)
+      expect(
+        (
+          await who('POST', `/api/lists/${mine.list}/bindings`, {
+            owner,
+            binding: { side: 'block', state: 'acting', stop: { to: 'spam' } },
+          })
+        ).status,
+      ).toBe(404)
       expect(await versions()).toBe(before)
     }
     expect((await worker('POST', '/api/rules', rule('Own use', { when: { senderOn: mine.list } }))).status).toBe(201)
@@ -161,15 +256,34 @@ describe('what is a colleague’s own: others would read it through the back doo
       'Sent to the bin because of a colleague’s list.',
       expect.stringMatching(/^Sent to (?:spam|the bin) because of a colleague’s (?:rule|list)\.$/),
     ])
-    expect(said[0]!.body.reasons[0]).toMatchObject({ clause: { others: true, name: '' }, evidence: [], claim: { stop: { to: 'spam' } } })
-    expect(said[2]!.body.items.slice(0, 2).map((c: { reason: string }) => c.reason)).toEqual(['a colleague’s rule', 'a colleague’s rule'])
+    expect(said[0]!.body.reasons[0]).toMatchObject({
+      clause: { others: true, name: '' },
+      evidence: [],
+      claim: { stop: { to: 'spam' } },
+    })
+    expect(said[2]!.body.items.slice(0, 2).map((c: { reason: string }) => c.reason)).toEqual([
+      'a colleague’s rule',
+      'a colleague’s rule',
+    ])
     const own = await worker('GET', `/api/copies/${byRule.id}`)
     expect(own.body.sentence).toContain('My secret dunnocks')
     expect(own.body.reasons[0].evidence[0].phrase).toBe('dunnock')
-    expect((await worker('GET', '/api/copies?limit=5')).body.items.some((c: { reason: string }) => c.reason.includes('My secret dunnocks'))).toBe(true)
+    expect(
+      (await worker('GET', '/api/copies?limit=5')).body.items.some((c: { reason: string }) =>
+        c.reason.includes('My secret dunnocks'),
+      ),
+    ).toBe(true)
   })
   it('hits on the organisation’s lists count one’s own mail only', async () => {
-    const made = await admin('POST', '/api/lists', list('For all', { owner: 'organisation', entries: 'brambling.test', binding: { side: 'block', state: 'acting', stop: { to: 'spam' } } }))
+    const made = await admin(
+      'POST',
+      '/api/lists',
+      list('For all', {
+        owner: 'organisation',
+        entries: 'brambling.test',
+        binding: { side: 'block', state: 'acting', stop: { to: 'spam' } },
+      }),
+    )
     await deliver('mine', { from: 'a@brambling.test' })
     for (const i of [1, 2, 3]) await deliver(`theirs ${i}`, { from: 'a@brambling.test' }, `runa.keel@${OURS}`)
     const hits = async (who: Caller) => {
@@ -177,10 +291,19 @@ describe('what is a colleague’s own: others would read it through the back doo
       const card = (await who('GET', '/api/lists')).body.items.find((l: { id: string }) => l.id === made.body.id)
       return [body.hits, card.hits, body.entries[0].hits]
     }
-    expect([await hits(worker), await hits(colleague), await hits(admin)]).toEqual([[1, 1, 1], [0, 0, 0], [4, 4, 4]])
+    expect([await hits(worker), await hits(colleague), await hits(admin)]).toEqual([
+      [1, 1, 1],
+      [0, 0, 0],
+      [4, 4, 4],
+    ])
   })
   it('only an administrator reads which machines are believed', async () => {
-    const trust = async (who: Caller) => (await who('GET', '/api/policy')).body.trust as { relays: unknown[], ownNetworks: unknown[], ownDomains: string[] }
+    const trust = async (who: Caller) =>
+      (await who('GET', '/api/policy')).body.trust as {
+        relays: unknown[]
+        ownNetworks: unknown[]
+        ownDomains: string[]
+      }
     const seen = await trust(worker)
     expect([seen.relays, seen.ownNetworks, seen.ownDomains]).toEqual([[], [], [OURS]])
     expect((await trust(admin)).relays.length).toBeGreaterThan(0)
@@ -189,29 +312,51 @@ describe('what is a colleague’s own: others would read it through the back doo
 
 describe('at the same time: what the first did would be lost, or half of it stay', () => {
   it('of two notes on one entry, and of two orders of rules, the second is told', async () => {
-    const made = (await admin('POST', '/api/lists', list('Notes', { owner: 'organisation', entries: 'note.test' }))).body
+    const made = (await admin('POST', '/api/lists', list('Notes', { owner: 'organisation', entries: 'note.test' })))
+      .body
     const { seen, entries } = (await admin('GET', `/api/lists/${made.id}`)).body
-    const note = (text: string) => admin('PUT', `/api/lists/${made.id}/entries`, { ids: [entries[0].id], seen, note: text })
+    const note = (text: string) =>
+      admin('PUT', `/api/lists/${made.id}/entries`, { ids: [entries[0].id], seen, note: text })
     expect(statuses(await Promise.all([note('one'), note('two')]))).toEqual([200, 409])
     const ids = []
-    for (const name of ['Order a', 'Order b', 'Order c']) ids.push((await worker('POST', '/api/rules', rule(name))).body.id as string)
-    const { items, version } = (await worker('GET', '/api/rules')).body as { items: { id: string, owner: string }[], version: number }
+    for (const name of ['Order a', 'Order b', 'Order c'])
+      ids.push((await worker('POST', '/api/rules', rule(name))).body.id as string)
+    const { items, version } = (await worker('GET', '/api/rules')).body as {
+      items: { id: string, owner: string }[]
+      version: number
+    }
     const mine = items.filter(r => r.owner === ME).map(r => r.id)
-    const order = (by: number) => worker('POST', '/api/rules/order', { owner: ME, ids: [...mine.slice(by), ...mine.slice(0, by)], version })
+    const order = (by: number) =>
+      worker('POST', '/api/rules/order', { owner: ME, ids: [...mine.slice(by), ...mine.slice(0, by)], version })
     expect(statuses(await Promise.all([order(1), order(2)]))).toEqual([204, 409])
     // The order that there is, is no change.
     const before = await versions()
-    const now = (await worker('GET', '/api/rules')).body as typeof items & { items: { id: string, owner: string }[], version: number }
-    expect((await worker('POST', '/api/rules/order', { owner: ME, ids: now.items.filter(r => r.owner === ME).map(r => r.id), version: now.version })).status).toBe(204)
+    const now = (await worker('GET', '/api/rules')).body as typeof items & {
+      items: { id: string, owner: string }[]
+      version: number
+    }
+    expect(
+      (
+        await worker('POST', '/api/rules/order', {
+          owner: ME,
+          ids: now.items.filter(r => r.owner === ME).map(r => r.id),
+          version: now.version,
+        })
+      ).status,
+    ).toBe(204)
     expect(await versions()).toBe(before)
   })
   it('a list that is deleted while somebody uses it, is used or is gone, and never half of each', async () => {
     for (let i = 0; i < 6; i++) {
-      const made = (await admin('POST', '/api/lists', list(`Going ${i}`, { owner: 'organisation', entries: 'x.test' }))).body
+      const made = (await admin('POST', '/api/lists', list(`Going ${i}`, { owner: 'organisation', entries: 'x.test' })))
+        .body
       const { version } = (await admin('GET', `/api/lists/${made.id}`)).body
       const [gone, bound, named] = await Promise.all([
         admin('DELETE', `/api/lists/${made.id}?version=${version}`),
-        worker('POST', `/api/lists/${made.id}/bindings`, { owner: ME, binding: { side: 'block', state: 'acting', stop: { to: 'spam' } } }),
+        worker('POST', `/api/lists/${made.id}/bindings`, {
+          owner: ME,
+          binding: { side: 'block', state: 'acting', stop: { to: 'spam' } },
+        }),
         worker('POST', '/api/rules', rule(`Names it ${i}`, { when: { senderOn: made.id } })),
       ])
       expect([204, 422]).toContain(gone.status)
@@ -225,23 +370,39 @@ describe('at the same time: what the first did would be lost, or half of it stay
     }
   })
   it('five lists, rules, sets and quarantines of one name are one', async () => {
-    const five = (make: () => Promise<{ status: number }>) => Promise.all(Array.from({ length: 5 }, make)).then(statuses)
-    expect(await five(() => admin('POST', '/api/lists', list('Twins', { owner: 'organisation' })))).toEqual([201, 422, 422, 422, 422])
+    const five = (make: () => Promise<{ status: number }>) =>
+      Promise.all(Array.from({ length: 5 }, make)).then(statuses)
+    expect(await five(() => admin('POST', '/api/lists', list('Twins', { owner: 'organisation' })))).toEqual([
+      201, 422, 422, 422, 422,
+    ])
     expect(await five(() => worker('POST', '/api/rules', rule('Twin rules')))).toEqual([201, 422, 422, 422, 422])
-    expect(await five(() => worker('POST', '/api/phrase-sets', { name: 'Twin sets', owner: ME, phrases: ['x'] }))).toEqual([201, 422, 422, 422, 422])
-    expect(await five(() => admin('POST', '/api/quarantines', { name: 'Twin holds' }))).toEqual([201, 422, 422, 422, 422])
+    expect(
+      await five(() => worker('POST', '/api/phrase-sets', { name: 'Twin sets', owner: ME, phrases: ['x'] })),
+    ).toEqual([201, 422, 422, 422, 422])
+    expect(await five(() => admin('POST', '/api/quarantines', { name: 'Twin holds' }))).toEqual([
+      201, 422, 422, 422, 422,
+    ])
   })
   it('removing an entry ten times and judging the same twenty times is one act each', async () => {
-    const made = (await admin('POST', '/api/lists', list('Ten times', { owner: 'organisation', entries: 'a.test\nb.test' }))).body
+    const made = (
+      await admin('POST', '/api/lists', list('Ten times', { owner: 'organisation', entries: 'a.test\nb.test' }))
+    ).body
     const before = await versions()
-    const removed = await Promise.all(Array.from({ length: 10 }, () => admin('POST', `/api/lists/${made.id}/removals`, { ids: [made.added[0].id] })))
-    expect([statuses(removed), removed.map(r => r.body.removed).sort()]).toEqual([Array(10).fill(200), [...Array(9).fill(0), 1]])
+    const removed = await Promise.all(
+      Array.from({ length: 10 }, () => admin('POST', `/api/lists/${made.id}/removals`, { ids: [made.added[0].id] })),
+    )
+    expect([statuses(removed), removed.map(r => r.body.removed).sort()]).toEqual([
+      Array(10).fill(200),
+      [...Array(9).fill(0), 1],
+    ])
     expect(await versions()).toBe(before + 1)
     expect((await admin('POST', `/api/lists/${made.id}/removals`, { ids: ['never'] })).status).toBe(404)
     const copy = await deliver('judged often')
     const acts = async () => Number((await one(`select count(*) n from acts where kind = 'judged'`)).n)
     const begun = await acts()
-    const judged = await Promise.all(Array.from({ length: 20 }, () => worker('POST', '/api/copies/judgement', { ids: [copy.id], value: 'wanted' })))
+    const judged = await Promise.all(
+      Array.from({ length: 20 }, () => worker('POST', '/api/copies/judgement', { ids: [copy.id], value: 'wanted' })),
+    )
     expect([statuses(judged), await acts()]).toEqual([Array(20).fill(200), begun + 1])
     expect(judged.filter(j => j.body.actId === null && j.body.changed === 0)).toHaveLength(19)
     expect((await worker('POST', '/api/copies/judgement', { ids: [copy.id], value: null })).body.changed).toBe(1)
@@ -249,8 +410,10 @@ describe('at the same time: what the first did would be lost, or half of it stay
   })
   it('a judgement whose act was undone never comes back', async () => {
     const copy = await deliver('judged and undone')
-    const judge = async (value: string) => (await worker('POST', '/api/copies/judgement', { ids: [copy.id], value })).body.actId as number
-    const standing = async () => (await one('select judgement from copies where id = $1', [copy.id])).judgement as string | null
+    const judge = async (value: string) =>
+      (await worker('POST', '/api/copies/judgement', { ids: [copy.id], value })).body.actId as number
+    const standing = async () =>
+      (await one('select judgement from copies where id = $1', [copy.id])).judgement as string | null
     const [first, second] = [await judge('wanted'), await judge('unwanted')]
     expect((await worker('POST', `/api/acts/${first}/undo`)).status).toBe(200)
     expect(await standing()).toBe('unwanted')
@@ -265,25 +428,62 @@ describe('at the same time: what the first did would be lost, or half of it stay
 
 describe('deciding and data: what was agreed would change without a word', () => {
   it('from a quarantine to the slow lane is a release: another’s stop stands', async () => {
-    const hold = await admin('POST', '/api/rules', rule('Hold the crakes', { owner: 'organisation', when: { phrases: ['crake'] }, claims: [{ stop: { to: 'quarantine', quarantine: 'general' } }] }))
+    const hold = await admin(
+      'POST',
+      '/api/rules',
+      rule('Hold the crakes', {
+        owner: 'organisation',
+        when: { phrases: ['crake'] },
+        claims: [{ stop: { to: 'quarantine', quarantine: 'general' } }],
+      }),
+    )
     const held = await deliver('a corn crake', { text: 'crake' })
     const free = await deliver('a water crake', { text: 'crake' })
     expect([held.lane, free.lane]).toEqual(['quarantine', 'quarantine'])
-    const { id } = (await worker('POST', '/api/rules', rule('Corn away', { when: { phrases: ['corn'] }, claims: [{ stop: { to: 'spam' } }] }))).body
+    const { id } = (
+      await worker(
+        'POST',
+        '/api/rules',
+        rule('Corn away', { when: { phrases: ['corn'] }, claims: [{ stop: { to: 'spam' } }] }),
+      )
+    ).body
     const move = (copy: { id: string }) => admin('POST', '/api/copies/lane', { ids: [copy.id], lane: 'slow lane' })
     const [stopped, sent] = [await move(held), await move(free)]
-    expect([stopped.body.elsewhere, sent.body.elsewhere]).toEqual([[expect.objectContaining({ lane: 'spam', why: 'Sent to spam because of a colleague’s rule.' })], []])
-    const at = async (copy: { id: string }) => one('select lane, moved_by, judgement, judgement_strength from copies where id = $1', [copy.id])
+    expect([stopped.body.elsewhere, sent.body.elsewhere]).toEqual([
+      [expect.objectContaining({ lane: 'spam', why: 'Sent to spam because of a colleague’s rule.' })],
+      [],
+    ])
+    const at = async (copy: { id: string }) =>
+      one('select lane, moved_by, judgement, judgement_strength from copies where id = $1', [copy.id])
     expect(await at(held)).toMatchObject({ lane: 'spam', moved_by: null })
-    expect(await at(free)).toMatchObject({ lane: 'slow lane', moved_by: 'Ines Varga', judgement: 'wanted', judgement_strength: 'implied' })
+    expect(await at(free)).toMatchObject({
+      lane: 'slow lane',
+      moved_by: 'Ines Varga',
+      judgement: 'wanted',
+      judgement_strength: 'implied',
+    })
     expect((await one(`select kind from acts order by id desc limit 1`)).kind).toBe('released')
     expect((await admin('POST', `/api/acts/${sent.body.actId}/undo`)).status).toBe(200)
     expect(await at(free)).toMatchObject({ lane: 'quarantine', judgement: null })
-    for (const [who, r] of [[worker, id], [admin, hold.body.id]] as const) await who('DELETE', `/api/rules/${r}?version=${(await who('GET', `/api/rules/${r}`)).body.version}`)
+    for (const [who, r] of [
+      [worker, id],
+      [admin, hold.body.id],
+    ] as const)
+      await who('DELETE', `/api/rules/${r}?version=${(await who('GET', `/api/rules/${r}`)).body.version}`)
   })
   const confirmed = (claims: { stop?: { confirmed?: boolean } }[]) => claims.some(c => c.stop?.confirmed === true)
-  const erase = (name: string, over: object) => admin('POST', '/api/rules', rule(name, { owner: 'organisation', claims: [{ stop: { confirmed: true, to: 'erase' } }], ...over }))
-  const current = async (id: string) => (await admin('GET', `/api/rules/${id}`)).body as { version: number, claims: { stop?: { confirmed?: boolean } }[], findings: { kind: string }[] }
+  const erase = (name: string, over: object) =>
+    admin(
+      'POST',
+      '/api/rules',
+      rule(name, { owner: 'organisation', claims: [{ stop: { confirmed: true, to: 'erase' } }], ...over }),
+    )
+  const current = async (id: string) =>
+    (await admin('GET', `/api/rules/${id}`)).body as {
+      version: number
+      claims: { stop?: { confirmed?: boolean } }[]
+      findings: { kind: string }[]
+    }
   it('a confirmed erase stays confirmed however often it is saved unchanged', async () => {
     const when = { phrases: [{ text: 'ptarmigan', near: { within: 3, phrases: ['snow'] } }] }
     const { id } = (await erase('Ptarmigans', { when })).body
@@ -291,17 +491,50 @@ describe('deciding and data: what was agreed would change without a word', () =>
       const now = await current(id)
       expect([i, confirmed(now.claims)]).toEqual([i, true])
       // As a form sends it: its own order of keys, not the database's.
-      expect((await admin('PUT', `/api/rules/${id}`, { ...rule(`Ptarmigans`, { owner: 'organisation', when, claims: [{ stop: { to: 'erase', confirmed: true } }] }), version: now.version })).status).toBe(200)
+      expect(
+        (
+          await admin('PUT', `/api/rules/${id}`, {
+            ...rule(`Ptarmigans`, {
+              owner: 'organisation',
+              when,
+              claims: [{ stop: { to: 'erase', confirmed: true } }],
+            }),
+            version: now.version,
+          })
+        ).status,
+      ).toBe(200)
     }
     const now = await current(id)
-    await admin('PUT', `/api/rules/${id}`, { ...rule('Ptarmigans', { owner: 'organisation', when: { phrases: ['ptarmigan'] }, claims: [{ stop: { to: 'erase', confirmed: true } }] }), version: now.version })
+    await admin('PUT', `/api/rules/${id}`, {
+      ...rule('Ptarmigans', {
+        owner: 'organisation',
+        when: { phrases: ['ptarmigan'] },
+        claims: [{ stop: { to: 'erase', confirmed: true } }],
+      }),
+      version: now.version,
+    })
     const wider = await current(id)
-    expect([confirmed(wider.claims), wider.findings.map(f => f.kind)]).toEqual([false, expect.arrayContaining(['not confirmed'])])
+    expect([confirmed(wider.claims), wider.findings.map(f => f.kind)]).toEqual([
+      false,
+      expect.arrayContaining(['not confirmed']),
+    ])
   })
   it('it lapses when a phrase set grows or a list is switched on, and its owner is told', async () => {
-    const set = (await admin('POST', '/api/phrase-sets', { name: 'Growing', owner: 'organisation', phrases: ['gadwall', { text: 'garganey', weight: 2 }], minimum: 2 })).body.id
-    const off = (await admin('POST', '/api/lists', list('Sleeping', { owner: 'organisation', entries: 'gadwall.test', on: false }))).body.id
-    const [bySet, byList] = [(await erase('By set', { when: { set } })).body.id, (await erase('By list', { when: { senderOn: off } })).body.id]
+    const set = (
+      await admin('POST', '/api/phrase-sets', {
+        name: 'Growing',
+        owner: 'organisation',
+        phrases: ['gadwall', { text: 'garganey', weight: 2 }],
+        minimum: 2,
+      })
+    ).body.id
+    const off = (
+      await admin('POST', '/api/lists', list('Sleeping', { owner: 'organisation', entries: 'gadwall.test', on: false }))
+    ).body.id
+    const [bySet, byList] = [
+      (await erase('By set', { when: { set } })).body.id,
+      (await erase('By list', { when: { senderOn: off } })).body.id,
+    ]
     const change = async (form: object) => {
       const { version } = (await admin('GET', '/api/phrase-sets')).body.items.find((s: { id: string }) => s.id === set)
       expect((await admin('PUT', `/api/phrase-sets/${set}`, { name: 'Growing', version, ...form })).status).toBe(204)
@@ -311,15 +544,21 @@ describe('deciding and data: what was agreed would change without a word', () =>
     expect(confirmed((await current(bySet)).claims)).toBe(true)
     await change({ phrases: ['gadwall', 'goosander'], minimum: 3 })
     const lapsed = await current(bySet)
-    expect([confirmed(lapsed.claims), lapsed.findings.map(f => f.kind)]).toEqual([false, expect.arrayContaining(['not confirmed'])])
+    expect([confirmed(lapsed.claims), lapsed.findings.map(f => f.kind)]).toEqual([
+      false,
+      expect.arrayContaining(['not confirmed']),
+    ])
     const { version } = (await admin('GET', `/api/lists/${off}`)).body
-    expect((await admin('PUT', `/api/lists/${off}`, { name: 'Sleeping', usualSide: 'block', on: true, version })).status).toBe(200)
+    expect(
+      (await admin('PUT', `/api/lists/${off}`, { name: 'Sleeping', usualSide: 'block', on: true, version })).status,
+    ).toBe(200)
     expect(confirmed((await current(byList)).claims)).toBe(false)
     // The mail that they stop is in the bin and not gone.
     expect((await deliver('from the sleeping', { from: 'a@gadwall.test' })).lane).toBe('bin')
   })
   it('what only administrators may do, the server refuses to others', async () => {
-    const attempt = (claims: object[]) => worker('POST', '/api/rules', rule(`Power ${Math.random()}`, { claims })).then(a => a.status)
+    const attempt = (claims: object[]) =>
+      worker('POST', '/api/rules', rule(`Power ${Math.random()}`, { claims })).then(a => a.status)
     expect([
       await attempt([{ effect: { kind: 'tag', value: 't' } }]),
       await attempt([{ effect: { kind: 'tag', value: 't', inEveryLane: true } }]),
@@ -328,9 +567,21 @@ describe('deciding and data: what was agreed would change without a word', () =>
       await attempt([{ stop: { to: 'drop' } }]),
       await attempt([{ stop: { to: 'erase' } }]),
     ]).toEqual([201, 403, 403, 403, 403, 201])
-    const bound = (to: string) => worker('POST', '/api/lists', list(`Power ${Math.random()}`, { binding: { side: 'block', state: 'acting', stop: { to } } })).then(a => a.status)
+    const bound = (to: string) =>
+      worker(
+        'POST',
+        '/api/lists',
+        list(`Power ${Math.random()}`, { binding: { side: 'block', state: 'acting', stop: { to } } }),
+      ).then(a => a.status)
     expect([await bound('bin'), await bound('refuse'), await bound('drop')]).toEqual([201, 403, 403])
     const own = (await worker('POST', '/api/rules', rule('Grows up'))).body
-    expect((await worker('PUT', `/api/rules/${own.id}`, { ...rule('Grows up', { claims: [{ stop: { to: 'refuse' } }] }), version: own.version })).status).toBe(403)
+    expect(
+      (
+        await worker('PUT', `/api/rules/${own.id}`, {
+          ...rule('Grows up', { claims: [{ stop: { to: 'refuse' } }] }),
+          version: own.version,
+        })
+      ).status,
+    ).toBe(403)
   })
 })

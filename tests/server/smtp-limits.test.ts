@@ -35,7 +35,8 @@ async function until(what: () => boolean): Promise<void> {
   expect(what()).toBe(true)
 }
 const last = (replies: string[]) => replies.at(-1)!
-const copies = async (subject: string) => Number((await gate.database.query('select count(*) n from copies where subject = $1', [subject])).rows[0].n)
+const copies = async (subject: string) =>
+  Number((await gate.database.query('select count(*) n from copies where subject = $1', [subject])).rows[0].n)
 
 describe('connections: a few clients would shut everybody out', () => {
   it('a client has so many, and then as many again as it gives up', async () => {
@@ -45,7 +46,9 @@ describe('connections: a few clients would shut everybody out', () => {
     await until(() => sixth.ended)
     expect(sixth.said).toMatch(/^421 4\.7\.0 You have 5 connections here already/)
     // Others are served meanwhile.
-    expect(last(await smtp(gate.smtpPort, handOver('a@elsewhere.example', [WORKER], plainMessage()), '127.0.0.3'))).toMatch(/^250/)
+    expect(
+      last(await smtp(gate.smtpPort, handOver('a@elsewhere.example', [WORKER], plainMessage()), '127.0.0.3')),
+    ).toMatch(/^250/)
     own.pop()!.socket.end('QUIT\r\n')
     await sleep(500)
     const again = hold('127.0.0.2')
@@ -79,12 +82,22 @@ describe('connections: a few clients would shut everybody out', () => {
   it('while as many drip as there is room for from one client, mail comes in from another', async () => {
     const dripping = Array.from({ length: 30 }, () => hold('127.0.0.5'))
     for (let i = 0; i < 3; i++)
-      expect(last(await smtp(gate.smtpPort, handOver('a@elsewhere.example', [WORKER], plainMessage({ subject: 'beside drips' })), '127.0.0.6'))).toMatch(/^250/)
+      expect(
+        last(
+          await smtp(
+            gate.smtpPort,
+            handOver('a@elsewhere.example', [WORKER], plainMessage({ subject: 'beside drips' })),
+            '127.0.0.6',
+          ),
+        ),
+      ).toMatch(/^250/)
     expect(dripping.filter(h => !h.said.startsWith('421')).length).toBeLessThanOrEqual(5)
     for (const h of dripping) h.socket.destroy()
   })
   it('message after message on one connection has its time each', async () => {
-    const lines = Array.from({ length: 4 }, () => handOver('a@elsewhere.example', [WORKER], plainMessage({ subject: 'one after the other' })).slice(1)).flat()
+    const lines = Array.from({ length: 4 }, () =>
+      handOver('a@elsewhere.example', [WORKER], plainMessage({ subject: 'one after the other' })).slice(1),
+    ).flat()
     const socketTime = ['EHLO test.example', ...lines]
     expect(last(await smtp(gate.smtpPort, socketTime, '127.0.0.7'))).toMatch(/^250/)
     expect(await copies('one after the other')).toBe(4)
@@ -94,7 +107,11 @@ describe('connections: a few clients would shut everybody out', () => {
 describe('recipients: one message would become thousands', () => {
   it('takes 100 and says 452 to more, and what was taken is delivered', async () => {
     const tagged = Array.from({ length: 101 }, (_, i) => `worker+${i}@${OURS}`)
-    const replies = await smtp(gate.smtpPort, handOver('a@elsewhere.example', tagged, plainMessage({ subject: 'to a hundred' })), '127.0.0.8')
+    const replies = await smtp(
+      gate.smtpPort,
+      handOver('a@elsewhere.example', tagged, plainMessage({ subject: 'to a hundred' })),
+      '127.0.0.8',
+    )
     // RFC 5321 4.5.3.1.10: 452 for too many recipients.
     expect(replies.slice(3, 103).every(r => r.startsWith('250'))).toBe(true)
     expect(replies[103]).toMatch(/^452/)
@@ -102,12 +119,33 @@ describe('recipients: one message would become thousands', () => {
     expect(await copies('to a hundred')).toBe(1)
   })
   it('one copy an address, whatever its tag, case or spelling', async () => {
-    const ways = [WORKER, `Worker@${OURS}`, `worker+a@${OURS}`, `worker+b@${OURS.toUpperCase()}`, `"worker"@${OURS}`, `oskar.brandt@${OURS}`, `oskar.brandt+x@${OURS}`]
-    expect(last(await smtp(gate.smtpPort, handOver('a@elsewhere.example', ways, plainMessage({ subject: 'spelt seven ways' })), '127.0.0.8'))).toMatch(/^250/)
+    const ways = [
+      WORKER,
+      `Worker@${OURS}`,
+      `worker+a@${OURS}`,
+      `worker+b@${OURS.toUpperCase()}`,
+      `"worker"@${OURS}`,
+      `oskar.brandt@${OURS}`,
+      `oskar.brandt+x@${OURS}`,
+    ]
+    expect(
+      last(
+        await smtp(
+          gate.smtpPort,
+          handOver('a@elsewhere.example', ways, plainMessage({ subject: 'spelt seven ways' })),
+          '127.0.0.8',
+        ),
+      ),
+    ).toMatch(/^250/)
     expect(await copies('spelt seven ways')).toBe(2)
   })
   it('whoever guesses addresses is sent away after three', async () => {
-    const lines = ['EHLO test.example', 'MAIL FROM:<a@elsewhere.example>', ...Array.from({ length: 3 }, (_, i) => `RCPT TO:<guess${i}@${OURS}>`), `RCPT TO:<${WORKER}>`]
+    const lines = [
+      'EHLO test.example',
+      'MAIL FROM:<a@elsewhere.example>',
+      ...Array.from({ length: 3 }, (_, i) => `RCPT TO:<guess${i}@${OURS}>`),
+      `RCPT TO:<${WORKER}>`,
+    ]
     const before = await smtp(gate.smtpPort, lines, '127.0.0.9')
     expect(before.slice(3).map(r => r.slice(0, 3))).toEqual(['550', '550', '550', '250'])
     const held = hold('127.0.0.9')
@@ -120,11 +158,14 @@ describe('recipients: one message would become thousands', () => {
     expect(held.said).toContain('421 4.7.1 More than 3 of your recipients are nobody here')
     expect(held.said.match(/^550/gm)).toHaveLength(3)
     // Each guess is on record all the same.
-    const { rows } = await gate.database.query(`select count(*) n from attempts where rcpt_to like 'guess%' and reply_code = 550`)
+    const { rows } = await gate.database.query(
+      `select count(*) n from attempts where rcpt_to like 'guess%' and reply_code = 550`,
+    )
     expect(Number(rows[0].n)).toBe(7)
   })
   it('parameters that nobody knows are 555, and no recipient is taken with them', async () => {
-    const at = async (...lines: string[]) => last(await smtp(gate.smtpPort, ['EHLO test.example', ...lines], '127.0.0.10')).slice(0, 3)
+    const at = async (...lines: string[]) =>
+      last(await smtp(gate.smtpPort, ['EHLO test.example', ...lines], '127.0.0.10')).slice(0, 3)
     // RFC 5321 4.1.1.11; RFC 1870, 6152 and 6531 for those that EHLO offers.
     expect([
       await at('MAIL FROM:<a@elsewhere.example> FUTURE=1'),
@@ -141,13 +182,25 @@ describe('recipients: one message would become thousands', () => {
 
 describe('the same messages at the same time, in different order', () => {
   it('none waits for another for ever, and none is there twice', async () => {
-    const messages = Array.from({ length: 6 }, (_, i) => plainMessage({ subject: 'in any order', id: `order-${i}`, text: `text ${i}` }))
+    const messages = Array.from({ length: 6 }, (_, i) =>
+      plainMessage({ subject: 'in any order', id: `order-${i}`, text: `text ${i}` }),
+    )
     const recipients = [WORKER, `admin@${OURS}`, `reviewer@${OURS}`, `oskar.brandt@${OURS}`]
-    const turned = <T>(things: T[], by: number) => things.map((_, i) => things[(i * (by % 2 ? 1 : things.length - 1) + by) % things.length]!)
+    const turned = <T>(things: T[], by: number) =>
+      things.map((_, i) => things[(i * (by % 2 ? 1 : things.length - 1) + by) % things.length]!)
     const results = await Promise.all(
       Array.from({ length: 20 }, async (_, i) => {
         const out: string[] = []
-        for (const message of turned(messages, i)) out.push(last(await smtp(gate.smtpPort, handOver('a@elsewhere.example', turned(recipients, i), message), `127.0.1.${i + 1}`)))
+        for (const message of turned(messages, i))
+          out.push(
+            last(
+              await smtp(
+                gate.smtpPort,
+                handOver('a@elsewhere.example', turned(recipients, i), message),
+                `127.0.1.${i + 1}`,
+              ),
+            ),
+          )
         return out
       }),
     )

@@ -108,4 +108,36 @@ describe('command line: a script would take a failure for an answer', () => {
     const { code, out, err } = await run(...(args as string[]))
     expect([code, out, err]).toEqual([2, '', expect.stringContaining(says as string)])
   })
+  it('says what it can do, and of each command what it takes', async () => {
+    const all = await run('--help')
+    for (const asked of [[], ['help'], ['-h']]) expect(await run(...asked)).toEqual(all)
+    expect([all.code, all.err]).toEqual([0, ''])
+    for (const command of ['parse', 'decide', 'check', 'import']) {
+      expect(all.out).toContain(`  ${command} `)
+      const one = await run(command, '--help')
+      expect([command, one.code, one.out.startsWith(`sober-gate ${command} `)]).toEqual([command, 0, true])
+      expect(await run('help', command)).toEqual(one)
+      // Every option that the usage names is told of, and no other.
+      const usage = one.out.split('\n', 1)[0]!
+      const named = new Set(usage.match(/--[a-z-]+/g) ?? [])
+      expect([
+        command,
+        new Set(
+          one.out
+            .split('\n')
+            .slice(1)
+            .flatMap(l => /^ {2}(--[a-z-]+)/.exec(l)?.[1] ?? []),
+        ),
+      ]).toEqual([command, named])
+    }
+    expect(await run('rehearse')).toMatchObject({
+      code: 2,
+      out: '',
+      err: expect.stringContaining('There is no command “rehearse”'),
+    })
+    expect(await run('constructor')).toMatchObject({
+      code: 2,
+      err: expect.stringContaining('There is no command “constructor”'),
+    })
+  })
 })

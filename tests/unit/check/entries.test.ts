@@ -55,16 +55,31 @@ describe('checks over every entry: the one that matters would be the one nobody 
     ]
     for (let seed = 1; seed < 60; seed++) {
       const some = (n: number) => values.filter((_, i) => (seed * (i + n) * 7919) % 5 > 1)
-      const p = policy({ lists: [listOf('l', some(1)), listOf('m', some(2)), listOf('n', some(3))], bindings: [use('l', 'allow'), use('m', 'block'), use('n', 'allow', { counts: 'any' })] })
+      const p = policy({
+        lists: [listOf('l', some(1)), listOf('m', some(2)), listOf('n', some(3))],
+        bindings: [use('l', 'allow'), use('m', 'block'), use('n', 'allow', { counts: 'any' })],
+      })
       const rows = p.lists.flatMap((l, list) => l.entries.map(entry => ({ list, entry })))
       const bare = { ...p, lists: p.lists.map(l => ({ ...l, entries: [] })) }
       expect(checkPolicy(bare, { now: NOW, entries: EntryTable.build(rows) })).toEqual(checkPolicy(p, { now: NOW }))
     }
   })
   it('tells a thousand of a kind one by one, and how many more there are', () => {
-    const p = policy({ lists: [listOf('l', Array.from({ length: 1200 }, (_, i) => ['words', `word ${i}`] as [Entry['kind'], string]))], bindings: [use('l', 'allow', { counts: 'pass' })] })
+    const p = policy({
+      lists: [
+        listOf(
+          'l',
+          Array.from({ length: 1200 }, (_, i) => ['words', `word ${i}`] as [Entry['kind'], string]),
+        ),
+      ],
+      bindings: [use('l', 'allow', { counts: 'pass' })],
+    })
     const found = checkPolicy(p, { now: NOW }).filter(f => f.kind === 'entry can never count')
-    expect([found.length, found.at(-1)!.evidence, found.at(-1)!.clause.entry]).toEqual([1001, 'it is so of 200 more entries', undefined])
+    expect([found.length, found.at(-1)!.evidence, found.at(-1)!.clause.entry]).toEqual([
+      1001,
+      'it is so of 200 more entries',
+      undefined,
+    ])
   })
   // RFC 6177: an end site gets a /48 or less; IPv4 as the trade counts, wider than /16 (common practice, no source).
   it.each([
@@ -81,12 +96,30 @@ describe('checks over every entry: the one that matters would be the one nobody 
 })
 
 describe('what speaks against itself', () => {
-  const both = [listOf('l', [['domain', 'x.test'], ['address', 'a@y.test']], { usualSide: 'allow' }), listOf('m', [['domain', 'x.test'], ['domain', 'y.test']])]
+  const both = [
+    listOf(
+      'l',
+      [
+        ['domain', 'x.test'],
+        ['address', 'a@y.test'],
+      ],
+      { usualSide: 'allow' },
+    ),
+    listOf('m', [
+      ['domain', 'x.test'],
+      ['domain', 'y.test'],
+    ]),
+  ]
   it('an allow entry that the same owner blocks just so', () => {
     const p = policy({ lists: both, bindings: [use('l', 'allow'), use('m', 'block')] })
     const found = checkPolicy(p, { now: NOW }).filter(f => f.kind === 'allowed and blocked')
     // The address against its domain is an exception that somebody meant.
-    expect(found.map(f => [f.clause.entry, f.evidence])).toEqual([['l0', 'x.test is blocked by the list M too, for the same people; of two entries that say the same the block wins']])
+    expect(found.map(f => [f.clause.entry, f.evidence])).toEqual([
+      [
+        'l0',
+        'x.test is blocked by the list M too, for the same people; of two entries that say the same the block wins',
+      ],
+    ])
   })
   it.each<[string, Binding[], List[]?]>([
     ['another owner’s block', [use('l', 'allow'), use('m', 'block', { owner: 'department:office' })]],
@@ -94,14 +127,36 @@ describe('what speaks against itself', () => {
     ['a block that only watches', [use('l', 'allow'), use('m', 'block', { state: 'watching' })]],
     ['an allow that is off', [use('l', 'allow', { state: 'off' }), use('m', 'block')]],
     ['a list that is off', [use('l', 'allow'), use('m', 'block')], [both[0]!, { ...both[1]!, on: false }]],
-  ])('not against %s', (_, bindings, lists = both) => expect(told(policy({ lists, bindings }), 'allowed and blocked')).toEqual([]))
+  ])('not against %s', (_, bindings, lists = both) =>
+    expect(told(policy({ lists, bindings }), 'allowed and blocked')).toEqual([]),
+  )
   it('a list that is bound to both by one owner', () =>
-    expect(told(policy({ lists: [both[0]!], bindings: [use('l', 'allow'), use('l', 'block')] }), 'allowed and blocked')).toEqual([['l', 'l0'], ['l', 'l1']]))
+    expect(
+      told(policy({ lists: [both[0]!], bindings: [use('l', 'allow'), use('l', 'block')] }), 'allowed and blocked'),
+    ).toEqual([
+      ['l', 'l0'],
+      ['l', 'l1'],
+    ]))
 
-  const tag = (id: string, over: Partial<Rule> = {}): Rule => ({ id, name: id, owner: 'organisation', state: 'acting', when: { phrases: [{ text: 'offer', weight: 2 }] }, except: [], claims: [{ effect: { kind: 'tag', value: 't' } }], ...over })
+  const tag = (id: string, over: Partial<Rule> = {}): Rule => ({
+    id,
+    name: id,
+    owner: 'organisation',
+    state: 'acting',
+    when: { phrases: [{ text: 'offer', weight: 2 }] },
+    except: [],
+    claims: [{ effect: { kind: 'tag', value: 't' } }],
+    ...over,
+  })
   it('a rule that says the very same as another, in whatever order its keys stand', () => {
-    const again = tag('b', { when: { phrases: [{ weight: 2, text: 'offer' }] }, claims: [{ effect: { value: 't', kind: 'tag' } }] })
-    expect(told(policy({ rules: [tag('a'), again, tag('c')] }), 'doubled')).toEqual([['b', null], ['c', null]])
+    const again = tag('b', {
+      when: { phrases: [{ weight: 2, text: 'offer' }] },
+      claims: [{ effect: { value: 't', kind: 'tag' } }],
+    })
+    expect(told(policy({ rules: [tag('a'), again, tag('c')] }), 'doubled')).toEqual([
+      ['b', null],
+      ['c', null],
+    ])
   })
   it.each<[string, Partial<Rule>]>([
     ['another tag', { claims: [{ effect: { kind: 'tag', value: 'u' } }] }],
@@ -114,11 +169,20 @@ describe('what speaks against itself', () => {
 
   it('what would be erased and nobody confirmed, by whose use it is', () => {
     const p = policy({
-      rules: [tag('a', { claims: [{ stop: { to: 'erase' } }] }), tag('b', { when: { phrases: ['x'] }, claims: [{ stop: { to: 'erase', confirmed: true } }] })],
+      rules: [
+        tag('a', { claims: [{ stop: { to: 'erase' } }] }),
+        tag('b', { when: { phrases: ['x'] }, claims: [{ stop: { to: 'erase', confirmed: true } }] }),
+      ],
       lists: [listOf('l', [['domain', 'x.test']])],
-      bindings: [use('l', 'block', { owner: 'person:oskar', stop: { to: 'erase' } }), use('l', 'block', { id: 'other', stop: { to: 'drop', confirmed: true } })],
+      bindings: [
+        use('l', 'block', { owner: 'person:oskar', stop: { to: 'erase' } }),
+        use('l', 'block', { id: 'other', stop: { to: 'drop', confirmed: true } }),
+      ],
     })
     const found = checkPolicy(p, { now: NOW }).filter(f => f.kind === 'not confirmed')
-    expect(found.map(f => [f.clause.kind, f.clause.id, f.clause.user])).toEqual([['list', 'l', 'person:oskar'], ['rule', 'a', undefined]])
+    expect(found.map(f => [f.clause.kind, f.clause.id, f.clause.user])).toEqual([
+      ['list', 'l', 'person:oskar'],
+      ['rule', 'a', undefined],
+    ])
   })
 })

@@ -17,14 +17,38 @@ const rule = (id: string, owner: string, claims: Claim[], over: Partial<Rule> = 
   ...over,
 })
 const everything = async (rules: Rule[]) => {
-  const p = policy({ rules, lists: [{ id: 'mine', name: `list ${SECRET}`, owner: OSKAR, usualSide: 'allow', on: true, entries: [{ id: 'e', kind: 'address', value: 'a@x.test' }] }], bindings: [{ id: 'b', list: 'mine', owner: OSKAR, side: 'allow', state: 'acting', protect: ['spam'] }] })
-  const ruling = decide(await letter({ from: 'a@x.test', text: `An offer: ${SECRET}` }), `oskar@${OURS}`, IndexedPolicy.build(p), { now: NOW })
+  const p = policy({
+    rules,
+    lists: [
+      {
+        id: 'mine',
+        name: `list ${SECRET}`,
+        owner: OSKAR,
+        usualSide: 'allow',
+        on: true,
+        entries: [{ id: 'e', kind: 'address', value: 'a@x.test' }],
+      },
+    ],
+    bindings: [{ id: 'b', list: 'mine', owner: OSKAR, side: 'allow', state: 'acting', protect: ['spam'] }],
+  })
+  const ruling = decide(
+    await letter({ from: 'a@x.test', text: `An offer: ${SECRET}` }),
+    `oskar@${OURS}`,
+    IndexedPolicy.build(p),
+    { now: NOW },
+  )
   return { p, ruling }
 }
 /** All that any screen makes of reasons. */
 const shown = (reasons: Reason[], decidedBy: number | null, p: Awaited<ReturnType<typeof everything>>['p']) =>
   JSON.stringify([
-    reasons.map(({ clause, claim, fate, evidence, lostExceptions }) => ({ clause, claim, fate, evidence, lostExceptions })),
+    reasons.map(({ clause, claim, fate, evidence, lostExceptions }) => ({
+      clause,
+      claim,
+      fate,
+      evidence,
+      lostExceptions,
+    })),
     reasons.map(r => [clauseWords(r.clause), claimText(r, p), fateWords(r, p)]),
     rulingSentence({ lane: 'spam', quarantine: null, reasons, decidedBy }, p),
     shortReason({ reasons, decidedBy }),
@@ -41,10 +65,24 @@ describe('reasons for others: an administrator who explains a copy would read it
   it('hold no name, word, folder or tag of them, whatever became of their claims', async () => {
     await fc.assert(
       fc.asyncProperty(
-        fc.array(fc.record({ mine: fc.boolean(), claim: fc.constantFrom(...claims), state: fc.constantFrom('acting' as const, 'watching' as const), end: fc.boolean(), excepted: fc.boolean() }), { minLength: 1, maxLength: 5 }),
+        fc.array(
+          fc.record({
+            mine: fc.boolean(),
+            claim: fc.constantFrom(...claims),
+            state: fc.constantFrom('acting' as const, 'watching' as const),
+            end: fc.boolean(),
+            excepted: fc.boolean(),
+          }),
+          { minLength: 1, maxLength: 5 },
+        ),
         async (asked) => {
           const rules = asked.map(({ mine, claim, state, end, excepted }, i) =>
-            rule(`r${i}`, mine ? OSKAR : 'organisation', mine ? claim : [{ stop: { to: 'spam' } }], { state, ...(end ? { end: 'owner' as const } : {}), except: mine && excepted ? [{ phrases: [SECRET] }] : [] }))
+            rule(`r${i}`, mine ? OSKAR : 'organisation', mine ? claim : [{ stop: { to: 'spam' } }], {
+              state,
+              ...(end ? { end: 'owner' as const } : {}),
+              except: mine && excepted ? [{ phrases: [SECRET] }] : [],
+            }),
+          )
           const { p, ruling } = await everything(rules)
           const others = reasonsFor('person:somebody', ruling.reasons)
           expect(shown(others, ruling.decidedBy, p)).not.toContain(SECRET)
@@ -52,7 +90,8 @@ describe('reasons for others: an administrator who explains a copy would read it
           expect(others.map(r => [r.owner, r.fate.kind])).toEqual(ruling.reasons.map(r => [r.owner, r.fate.kind]))
           // The reader's own stay as they are, and the organisation's for everybody.
           expect(reasonsFor(OSKAR, ruling.reasons)).toEqual(ruling.reasons)
-          const open = (reasons: readonly Reason[]) => reasons.filter(r => r.owner !== OSKAR).map(r => [r.clause, r.claim, r.evidence])
+          const open = (reasons: readonly Reason[]) =>
+            reasons.filter(r => r.owner !== OSKAR).map(r => [r.clause, r.claim, r.evidence])
           expect(open(others)).toEqual(open(ruling.reasons))
         },
       ),
@@ -60,10 +99,17 @@ describe('reasons for others: an administrator who explains a copy would read it
     )
   })
   it('can still be told apart, and say what they did', async () => {
-    const { p, ruling } = await everything([rule('a', OSKAR, [{ stop: { to: 'bin' } }]), rule('b', OSKAR, [{ stop: { to: 'spam' } }])])
+    const { p, ruling } = await everything([
+      rule('a', OSKAR, [{ stop: { to: 'bin' } }]),
+      rule('b', OSKAR, [{ stop: { to: 'spam' } }]),
+    ])
     const others = reasonsFor('person:somebody', ruling.reasons)
-    expect(new Set(others.map(r => r.clause.id)).size).toBe(new Set(ruling.reasons.map(r => `${r.clause.kind} ${r.clause.id}`)).size)
+    expect(new Set(others.map(r => r.clause.id)).size).toBe(
+      new Set(ruling.reasons.map(r => `${r.clause.kind} ${r.clause.id}`)).size,
+    )
     expect(rulingSentence({ ...ruling, reasons: others }, p)).toBe('Sent to the bin because of a colleague’s rule.')
-    expect(others.map(r => `${clauseWords(r.clause)}: ${claimText(r, p)}`)).toEqual(expect.arrayContaining(['a colleague’s rule: send to the bin', 'a colleague’s list: protect from spam']))
+    expect(others.map(r => `${clauseWords(r.clause)}: ${claimText(r, p)}`)).toEqual(
+      expect.arrayContaining(['a colleague’s rule: send to the bin', 'a colleague’s list: protect from spam']),
+    )
   })
 })

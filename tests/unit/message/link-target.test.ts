@@ -27,14 +27,14 @@ describe('where a link leads: a reader would trust the words of a forger', () =>
     ['bank.example', 'javascript:alert(1)', null],
     ['bank.example', '#top', null],
     ['', 'https://evil.example', null],
-  ])('“%s” over %s: %s', (text, target, shown) =>
-    expect(trueTarget(text, target)).toBe(shown),
-  )
+  ])('“%s” over %s: %s', (text, target, shown) => expect(trueTarget(text, target)).toBe(shown))
   const page = (body: string) =>
     new TextEncoder().encode(`From: a@x.test\nMIME-Version: 1.0\nContent-Type: text/html; charset=utf-8\n\n${body}`)
   it('is told behind the link, in the message as it was sent', async () => {
     const html = (await safeHtml(
-      page('<p><a href="https://evil.example/pay?x=1&y=2"><b>www.bank</b>.example</a>, <a href="https://bank.example">bank.example</a></p>'),
+      page(
+        '<p><a href="https://evil.example/pay?x=1&y=2"><b>www.bank</b>.example</a>, <a href="https://bank.example">bank.example</a></p>',
+      ),
     ))!
     expect(html).toMatch(/<\/b>\.example<\/a><span[^>]*> \(leads to evil\.example\)<\/span>, /)
     expect(html.match(/leads to/g)).toHaveLength(1)
@@ -42,14 +42,18 @@ describe('where a link leads: a reader would trust the words of a forger', () =>
   })
   it('nested and unclosed links, and targets that look like HTML, break nothing', async () => {
     const html = (await safeHtml(
-      page('<a href="https://evil.example/">bank.example <a href="https://two.example/">one.example</a> x<p>after <a href="https://e.example/%3Cscript%3E">b.example'),
+      page(
+        '<a href="https://evil.example/">bank.example <a href="https://two.example/">one.example</a> x<p>after <a href="https://e.example/%3Cscript%3E">b.example',
+      ),
     ))!
     expect(html.match(/leads to/g)!.length).toBeGreaterThanOrEqual(2)
     expect(html).not.toContain('<script')
     expect(html).toContain('after ')
   })
   it('says nothing to a sender who styles it away', async () => {
-    const html = (await safeHtml(page('<style>span{display:none}</style><a style="color:#fff" href="https://evil.example">bank.example</a>')))!
+    const html = (await safeHtml(
+      page('<style>span{display:none}</style><a style="color:#fff" href="https://evil.example">bank.example</a>'),
+    ))!
     expect(html).not.toContain('<style')
     expect(html).toContain('display:inline;visibility:visible')
   })
@@ -61,13 +65,30 @@ describe('where a link leads: a reader would trust the words of a forger', () =>
 
 describe('names with characters that nobody sees', () => {
   // Unicode Standard Annex #9, 2: the explicit directional formatting characters.
-  it.each(['\u061C', '\u200E', '\u200F', '\u202A', '\u202B', '\u202C', '\u202D', '\u202E', '\u2066', '\u2067', '\u2068', '\u2069', '\u200B', '\u00AD', '\u0007', '\uFEFF'])(
-    'shows %o as such: a program would look like an invoice',
-    c => expect(withVisibleControls(`invoice${c}fdp.exe`)).toBe(
+  it.each([
+    '\u061C',
+    '\u200E',
+    '\u200F',
+    '\u202A',
+    '\u202B',
+    '\u202C',
+    '\u202D',
+    '\u202E',
+    '\u2066',
+    '\u2067',
+    '\u2068',
+    '\u2069',
+    '\u200B',
+    '\u00AD',
+    '\u0007',
+    '\uFEFF',
+  ])('shows %o as such: a program would look like an invoice', c =>
+    expect(withVisibleControls(`invoice${c}fdp.exe`)).toBe(
       `invoice⟨U+${c.codePointAt(0)!.toString(16).toUpperCase().padStart(4, '0')}⟩fdp.exe`,
     ),
   )
   it('leaves every other name alone', () => {
-    for (const name of ['invoice.pdf', 'Zo\u00EB 2026.docx', '\u0627\u0644\u0639\u0642\u062F.pdf', '日本語.zip', '']) expect(withVisibleControls(name)).toBe(name)
+    for (const name of ['invoice.pdf', 'Zo\u00EB 2026.docx', '\u0627\u0644\u0639\u0642\u062F.pdf', '日本語.zip', ''])
+      expect(withVisibleControls(name)).toBe(name)
   })
 })

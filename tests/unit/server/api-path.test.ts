@@ -79,9 +79,14 @@ describe('held against the router itself', () => {
   it('whatever reaches a route by another spelling is called odd', async () => {
     const letters = [...'/api/imports']
     const spellings = letters.flatMap((letter, i) =>
-      [`%${letter.charCodeAt(0).toString(16)}`, `%25${letter.charCodeAt(0).toString(16)}`, letter.toUpperCase(), `${letter}/`, `/${letter}`, `./${letter}`].map(
-        other => [...letters.slice(0, i), other, ...letters.slice(i + 1)].join(''),
-      ),
+      [
+        `%${letter.charCodeAt(0).toString(16)}`,
+        `%25${letter.charCodeAt(0).toString(16)}`,
+        letter.toUpperCase(),
+        `${letter}/`,
+        `/${letter}`,
+        `./${letter}`,
+      ].map(other => [...letters.slice(0, i), other, ...letters.slice(i + 1)].join('')),
     )
     let opened = 0
     for (const path of spellings.filter(s => s.startsWith('/') && s !== '/api/imports')) {

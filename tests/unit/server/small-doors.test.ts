@@ -16,7 +16,8 @@ describe('who may call what, by the route that runs', () => {
       const path = pattern.replace(':id', '7')
       expect(grantFor(method, path)?.route).toBe(route)
       expect(isGranted(route, method, pattern)).toBe(true)
-      for (const other of [`${path}/x/y`, `${path}/`, `/x${path}`, path.toUpperCase()]) expect([other, grantFor(method, other)]).toEqual([other, null])
+      for (const other of [`${path}/x/y`, `${path}/`, `/x${path}`, path.toUpperCase()])
+        expect([other, grantFor(method, other)]).toEqual([other, null])
     }
     expect(grantFor('HEAD', '/api/lists')).toBe(null)
     expect(grantFor('post', '/api/lists')).toBe(null)
@@ -32,7 +33,11 @@ describe('who may call what, by the route that runs', () => {
 
 describe('the client whose attempts are counted: somebody would write another one into a header', () => {
   const event = (remoteAddress: string, forwarded?: string) =>
-    ({ node: { req: { socket: { remoteAddress }, headers: forwarded === undefined ? {} : { 'x-forwarded-for': forwarded } } } }) as unknown as H3Event
+    ({
+      node: {
+        req: { socket: { remoteAddress }, headers: forwarded === undefined ? {} : { 'x-forwarded-for': forwarded } },
+      },
+    }) as unknown as H3Event
   it('is who connects, unless that is a proxy of ours', () => {
     expect(clientAddress(event('203.0.113.9', '198.51.100.1'))).toBe('203.0.113.9')
     vi.stubEnv('SOBER_GATE_PROXIES', '10.0.0.0/8, 2001:db8::/32')
@@ -46,7 +51,14 @@ describe('the client whose attempts are counted: somebody would write another on
 
 describe('limits from the environment: a typing mistake would open the door', () => {
   it('takes whole numbers and says of others what is expected', () => {
-    expect(smtpLimits()).toEqual({ clients: 200, perClient: 20, commandSeconds: 60, transactionSeconds: 300, recipients: 1000, unknownRecipients: 10 })
+    expect(smtpLimits()).toEqual({
+      clients: 200,
+      perClient: 20,
+      commandSeconds: 60,
+      transactionSeconds: 300,
+      recipients: 1000,
+      unknownRecipients: 10,
+    })
     vi.stubEnv('SOBER_GATE_SMTP_CLIENTS_EACH', '5')
     expect(smtpLimits().perClient).toBe(5)
     for (const wrong of ['0', '-1', '1e9', 'twenty', '5 ', '99999999999']) {
