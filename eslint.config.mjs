@@ -25,9 +25,23 @@ export default withNuxt(
     // The core computes: no interface, no server, no clock, no chance, no files.
     files: ['core/**/*.ts'],
     rules: {
-      'no-restricted-imports': ['error', { patterns: [{ group: ['node:*', '**/server/**', '**/app/**', '#imports', 'vue', 'h3', 'drizzle-orm*', 'pg'], message: 'core/ imports nothing from outside itself but pure packages.' }] }],
+      'no-restricted-imports': [
+        'error',
+        {
+          patterns: [
+            {
+              group: ['node:*', '**/server/**', '**/app/**', '#imports', 'vue', 'h3', 'drizzle-orm*', 'pg'],
+              message: 'core/ imports nothing from outside itself but pure packages.',
+            },
+          ],
+        },
+      ],
       'no-restricted-globals': ['error', 'process', 'Buffer', 'window', 'document', 'fetch', 'setTimeout', 'setInterval', 'performance'],
-      'no-restricted-properties': ['error', { object: 'Date', property: 'now', message: 'Time comes in as an argument.' }, { object: 'Math', property: 'random', message: 'core/ is deterministic.' }],
+      'no-restricted-properties': [
+        'error',
+        { object: 'Date', property: 'now', message: 'Time comes in as an argument.' },
+        { object: 'Math', property: 'random', message: 'core/ is deterministic.' },
+      ],
     },
   },
 )

@@ -30,7 +30,14 @@ export default defineNuxtConfig({
   ssr: false,
   components: [{ path: '~/components', pathPrefix: false }],
   devtools: { enabled: false },
-  app: { head: { title: 'Sober Gate', htmlAttrs: { lang: 'en' }, meta: [{ name: 'viewport', content: 'width=device-width, initial-scale=1' }], link: [{ rel: 'icon', type: 'image/svg+xml', href: '/icon.svg' }] } },
+  app: {
+    head: {
+      title: 'Sober Gate',
+      htmlAttrs: { lang: 'en' },
+      meta: [{ name: 'viewport', content: 'width=device-width, initial-scale=1' }],
+      link: [{ rel: 'icon', type: 'image/svg+xml', href: '/icon.svg' }],
+    },
+  },
   css: [
     '@fontsource-variable/atkinson-hyperlegible-next',
     '@fontsource-variable/atkinson-hyperlegible-mono',
@@ -38,7 +45,9 @@ export default defineNuxtConfig({
     '~/assets/tokens.css',
     '~/assets/base.css',
   ],
-  runtimeConfig: { session: { password: '', maxAge: 60 * 60 * 24 * 7, cookie: { sameSite: 'lax', secure: process.env.SOBER_GATE_BEHIND_TLS === '1' } } },
+  runtimeConfig: {
+    session: { password: '', maxAge: 60 * 60 * 24 * 7, cookie: { sameSite: 'lax', secure: process.env.SOBER_GATE_BEHIND_TLS === '1' } },
+  },
   compatibilityDate: '2026-11-01',
   nitro: {
     compressPublicAssets: { gzip: true, brotli: true },

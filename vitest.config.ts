@@ -8,7 +8,15 @@ export default defineConfig({
     projects: [
       { test: { name: 'unit', include: ['tests/unit/**/*.test.ts'], ...patience } },
       { test: { name: 'standards', include: ['tests/standards/**/*.test.ts'], ...patience } },
-      { test: { name: 'server', include: ['tests/server/**/*.test.ts'], globalSetup: ['tests/server/support/cluster.ts'], ...patience, fileParallelism: false } },
+      {
+        test: {
+          name: 'server',
+          include: ['tests/server/**/*.test.ts'],
+          globalSetup: ['tests/server/support/cluster.ts'],
+          ...patience,
+          fileParallelism: false,
+        },
+      },
     ],
   },
 })

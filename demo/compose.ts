@@ -50,15 +50,28 @@ export function compose(mail: DemoMail, id: string, date: Date, client: string):
 function content(mail: DemoMail, id: string): { type: string, encoding: string | null, body: string } {
   if (mail.as) return mail.as
   const text = { type: 'text/plain; charset=utf-8', encoding: '8bit', body: crlf(mail.text) }
-  const readable = mail.html === undefined ? text : multipart('alternative', `${id}-a`, [text, { type: 'text/html; charset=utf-8', encoding: '8bit', body: crlf(mail.html) }])
+  const readable =
+    mail.html === undefined
+      ? text
+      : multipart('alternative', `${id}-a`, [text, { type: 'text/html; charset=utf-8', encoding: '8bit', body: crlf(mail.html) }])
   if (!mail.attachments?.length) return readable
-  return multipart('mixed', `${id}-m`, [readable, ...mail.attachments.map(a => ({
-    type: `${a.type}; name="${a.name}"\r\nContent-Disposition: attachment; filename="${a.name}"`, encoding: 'base64', body: base64(a.bytes),
-  }))])
+  return multipart('mixed', `${id}-m`, [
+    readable,
+    ...mail.attachments.map(a => ({
+      type: `${a.type}; name="${a.name}"\r\nContent-Disposition: attachment; filename="${a.name}"`,
+      encoding: 'base64',
+      body: base64(a.bytes),
+    })),
+  ])
 }
 
 function multipart(kind: string, boundary: string, parts: { type: string, encoding: string | null, body: string }[]) {
-  const body = parts.map(p => `--${boundary}\r\nContent-Type: ${p.type}\r\n${p.encoding ? `Content-Transfer-Encoding: ${p.encoding}\r\n` : ''}\r\n${p.body}\r\n`).join('')
+  const body = parts
+    .map(
+      p =>
+        `--${boundary}\r\nContent-Type: ${p.type}\r\n${p.encoding ? `Content-Transfer-Encoding: ${p.encoding}\r\n` : ''}\r\n${p.body}\r\n`,
+    )
+    .join('')
   return { type: `multipart/${kind}; boundary="${boundary}"`, encoding: null, body: `${body}--${boundary}--\r\n` }
 }
 

@@ -43,7 +43,13 @@ export function* generate(anchor: Date, count: number, seed = 20_311): Generator
     yield message(kind.make(random, n), kind, `m${n}.${seed}`, times[n]!, random)
     if ((n + 1) % talkEvery === 0 && said < talk.length) {
       const turn = talk[said]!
-      yield message(turn, { name: 'conversation', weight: 0, make: () => turn, wanted: () => true }, `dredge-${said}`, times[n]! + 60_000, random)
+      yield message(
+        turn,
+        { name: 'conversation', weight: 0, make: () => turn, wanted: () => true },
+        `dredge-${said}`,
+        times[n]! + 60_000,
+        random,
+      )
       said++
     }
     if ((n + 1) % oddEvery === 0 && shown < odd.length) {
@@ -61,7 +67,12 @@ function message(mail: DemoMail, kind: Kind, id: string, at: number, random: Ran
   return {
     bytes: compose(mail, id, date, client),
     envelope: {
-      mailFrom: mail.mailFrom ?? mail.from.address, rcptTo: mail.to, client: mail.inside ? OFFICE_CLIENT : STAND_IN_RELAY.address, helo: mail.inside ? `desk.${OWN_DOMAIN}` : STAND_IN_RELAY.authservId, tls: false, user: null,
+      mailFrom: mail.mailFrom ?? mail.from.address,
+      rcptTo: mail.to,
+      client: mail.inside ? OFFICE_CLIENT : STAND_IN_RELAY.address,
+      helo: mail.inside ? `desk.${OWN_DOMAIN}` : STAND_IN_RELAY.authservId,
+      tls: false,
+      user: null,
       receivedAt: new Date(at + random.between(1, 20) * 1000).toISOString(),
     },
     kind: kind.name,

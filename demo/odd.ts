@@ -140,7 +140,9 @@ export function oddMail(): OddMail[] {
         text: '',
         html: '<p>The notice is at <a href="https://pay.northquay-freight.test/notice?berth=12">www.saltmere-harbour.example/dues</a>; the paper is attached.</p>',
         // A character turns the end of the name round: it is shown as "notice_exe.pdf" elsewhere.
-        attachments: [{ name: 'notice_\u202Efdp.exe', type: 'application/octet-stream', bytes: new TextEncoder().encode('no program, only its name') }],
+        attachments: [
+          { name: 'notice_\u202Efdp.exe', type: 'application/octet-stream', bytes: new TextEncoder().encode('no program, only its name') },
+        ],
       },
     },
   ]

@@ -16,23 +16,51 @@ Sends one message to the port that takes mail. It is a stand-in for other mail s
 async function main(): Promise<void> {
   const { values, positionals } = parseArgs({
     allowPositionals: true,
-    options: { to: { type: 'string', multiple: true }, from: { type: 'string' }, subject: { type: 'string' }, text: { type: 'string' }, relay: { type: 'boolean' }, auth: { type: 'string' }, port: { type: 'string' }, help: { type: 'boolean' } },
+    options: {
+      to: { type: 'string', multiple: true },
+      from: { type: 'string' },
+      subject: { type: 'string' },
+      text: { type: 'string' },
+      relay: { type: 'boolean' },
+      auth: { type: 'string' },
+      port: { type: 'string' },
+      help: { type: 'boolean' },
+    },
   })
   if (values.help || !values.to?.length || (!positionals[0] && !values.from)) {
     process.stdout.write(HELP)
     process.exitCode = values.help ? 0 : 2
     return
   }
-  const raw = positionals[0] ? await readFile(positionals[0]) : Buffer.from(written(values.from!, values.to, values.subject ?? '', values.text ?? ''))
+  const raw = positionals[0]
+    ? await readFile(positionals[0])
+    : Buffer.from(written(values.from!, values.to, values.subject ?? '', values.text ?? ''))
   const from = values.from ?? (await parseContent(raw)).from[0]?.key ?? ''
-  const transport = createTransport({ host: '127.0.0.1', port: Number(values.port ?? process.env.SMTP_PORT ?? 2525), ignoreTLS: true, ...(values.relay ? { localAddress: STAND_IN_RELAY.address } : {}) })
+  const transport = createTransport({
+    host: '127.0.0.1',
+    port: Number(values.port ?? process.env.SMTP_PORT ?? 2525),
+    ignoreTLS: true,
+    ...(values.relay ? { localAddress: STAND_IN_RELAY.address } : {}),
+  })
   const bytes = values.relay ? Buffer.concat([Buffer.from(relayTrace(from, values.to[0]!, values.auth ?? 'pass')), raw]) : raw
   const info = await transport.sendMail({ envelope: { from: makeAddress(from).key, to: values.to }, raw: bytes })
   process.stdout.write(`${info.response}\n`)
 }
 
 function written(from: string, to: string[], subject: string, text: string): string {
-  return [`From: ${from}`, `To: ${to.join(', ')}`, `Subject: ${subject}`, `Date: ${new Date().toUTCString()}`, `Message-ID: <${crypto.randomUUID()}@stand-in.example>`, 'MIME-Version: 1.0', 'Content-Type: text/plain; charset=utf-8', 'Content-Transfer-Encoding: 8bit', '', text, ''].join('\r\n')
+  return [
+    `From: ${from}`,
+    `To: ${to.join(', ')}`,
+    `Subject: ${subject}`,
+    `Date: ${new Date().toUTCString()}`,
+    `Message-ID: <${crypto.randomUUID()}@stand-in.example>`,
+    'MIME-Version: 1.0',
+    'Content-Type: text/plain; charset=utf-8',
+    'Content-Transfer-Encoding: 8bit',
+    '',
+    text,
+    '',
+  ].join('\r\n')
 }
 
 /** The header fields that the stand-in relay puts on top of what it hands over. */

@@ -9,7 +9,12 @@ export const STAND_IN_RELAY = { network: '127.0.0.2/32', authservId: `relay.${OW
 const OFFICE_NETWORK = '198.51.100.128/25'
 export const OFFICE_CLIENT = '198.51.100.140'
 
-export const TRUST: Trust = { ownDomains: [OWN_DOMAIN], relays: [{ network: STAND_IN_RELAY.network, authservId: STAND_IN_RELAY.authservId }], publicProviders: ['letterpost.test', 'post-box.test'], ownNetworks: [OFFICE_NETWORK] }
+export const TRUST: Trust = {
+  ownDomains: [OWN_DOMAIN],
+  relays: [{ network: STAND_IN_RELAY.network, authservId: STAND_IN_RELAY.authservId }],
+  publicProviders: ['letterpost.test', 'post-box.test'],
+  ownNetworks: [OFFICE_NETWORK],
+}
 
 export const DEPARTMENTS: Department[] = [
   { id: 'berthing', name: 'Berthing' },

@@ -22,7 +22,13 @@ export default defineNuxtModule({
       external: ['pg-native'],
       sourcemap: 'linked',
     })
-    const workers = { mail: 'server/workers/mail.ts', open: 'server/workers/open.ts', lines: 'server/workers/lines.ts', compile: 'server/workers/compile.ts', check: 'server/workers/check.ts' }
+    const workers = {
+      mail: 'server/workers/mail.ts',
+      open: 'server/workers/open.ts',
+      lines: 'server/workers/lines.ts',
+      compile: 'server/workers/compile.ts',
+      check: 'server/workers/check.ts',
+    }
     const commands = { 'sober-gate': 'cli/main.ts', 'send': 'demo/send.ts' }
 
     nuxt.hook('nitro:init', (nitro: Nitro) => {
@@ -48,11 +54,15 @@ export default defineNuxtModule({
         await cp(join(root, 'server/db/migrations'), join(out, 'migrations'), { recursive: true })
       })
     })
-    addTemplate({ filename: 'types/places.d.ts', getContents: () => `declare module '#places' {\n  export function workerFile(name: string): string\n  export function migrationsFolder(): string\n}\n` })
+    addTemplate({
+      filename: 'types/places.d.ts',
+      getContents: () =>
+        `declare module '#places' {\n  export function workerFile(name: string): string\n  export function migrationsFolder(): string\n}\n`,
+    })
     nuxt.hook('nitro:config', (config) => {
       config.typescript ??= {}
       config.typescript.tsConfig ??= {}
-      config.typescript.tsConfig.include = [...config.typescript.tsConfig.include ?? [], './types/places.d.ts']
+      config.typescript.tsConfig.include = [...(config.typescript.tsConfig.include ?? []), './types/places.d.ts']
     })
   },
 })

@@ -17,10 +17,14 @@ const HELP = `npm start [-- OPTIONS]
 Environment: PORT (3000), SMTP_PORT (2525), DATABASE_URL, SOBER_GATE_DATA_DIR (.data)`
 
 async function main() {
-  const { values: options } = parseArgs({ options: { empty: { type: 'boolean' }, anchor: { type: 'string' }, messages: { type: 'string' }, help: { type: 'boolean' } } })
+  const { values: options } = parseArgs({
+    options: { empty: { type: 'boolean' }, anchor: { type: 'string' }, messages: { type: 'string' }, help: { type: 'boolean' } },
+  })
   if (options.help) return say(HELP)
-  if (options.anchor !== undefined && !/^\d{4}-\d\d-\d\d$/.test(options.anchor)) throw new Error(`--anchor takes a day such as 2026-11-24, not “${options.anchor}”.`)
-  if (options.messages !== undefined && !/^[1-9]\d{0,6}$/.test(options.messages)) throw new Error(`--messages takes a whole number from 1, not “${options.messages}”.`)
+  if (options.anchor !== undefined && !/^\d{4}-\d\d-\d\d$/.test(options.anchor))
+    throw new Error(`--anchor takes a day such as 2026-11-24, not “${options.anchor}”.`)
+  if (options.messages !== undefined && !/^[1-9]\d{0,6}$/.test(options.messages))
+    throw new Error(`--messages takes a whole number from 1, not “${options.messages}”.`)
   ensureNode()
   const ending = untilTold()
   const dataDir = resolve(ROOT, process.env.SOBER_GATE_DATA_DIR ?? '.data')
@@ -44,19 +48,36 @@ async function main() {
   }
   try {
     const setupToken = randomBytes(24).toString('base64url')
-    application = await startApplication({
-      PORT: port, SMTP_PORT: smtpPort, HOST: process.env.HOST ?? '127.0.0.1', DATABASE_URL: process.env.DATABASE_URL || cluster.url,
-      NUXT_SESSION_PASSWORD: kept.session, SOBER_GATE_LOCAL_TOKEN: kept.token, SOBER_GATE_SETUP_TOKEN: setupToken,
-      SOBER_GATE_DEMO: kept.demo ? '1' : '0', SOBER_GATE_DEMO_ANCHOR: options.anchor ?? '', SOBER_GATE_DEMO_MESSAGES: options.messages ?? '1200',
-    }, join(dataDir, 'sober-gate.log'), {
-      signal: ending.signal,
-      onWait: waited => waited === 12 && say(kept.demo ? 'Loading the demo (once, up to a minute) …' : 'Waiting for the application …'),
-    })
+    application = await startApplication(
+      {
+        PORT: port,
+        SMTP_PORT: smtpPort,
+        HOST: process.env.HOST ?? '127.0.0.1',
+        DATABASE_URL: process.env.DATABASE_URL || cluster.url,
+        NUXT_SESSION_PASSWORD: kept.session,
+        SOBER_GATE_LOCAL_TOKEN: kept.token,
+        SOBER_GATE_SETUP_TOKEN: setupToken,
+        SOBER_GATE_DEMO: kept.demo ? '1' : '0',
+        SOBER_GATE_DEMO_ANCHOR: options.anchor ?? '',
+        SOBER_GATE_DEMO_MESSAGES: options.messages ?? '1200',
+      },
+      join(dataDir, 'sober-gate.log'),
+      {
+        signal: ending.signal,
+        onWait: waited => waited === 12 && say(kept.demo ? 'Loading the demo (once, up to a minute) …' : 'Waiting for the application …'),
+      },
+    )
     writeFileSync(runningFile, JSON.stringify({ url: application.url, token: kept.token, smtpPort: Number(smtpPort) }), { mode: 0o600 })
     say(`\nSober Gate is at ${application.url} and takes mail on port ${smtpPort}.`)
     const setup = await fetch(`${application.url}/api/setup?token=${setupToken}`).then(r => r.json())
-    if (setup.open) say(`Nobody is here yet. Make the first administrator at this link, which works once:\n  ${application.url}/first?token=${setupToken}`)
-    else if (kept.demo) say('Sign in to the demo, an invented harbour office, with the password harbour-demo as\n  admin@saltmere-harbour.example      the mail administrator\n  reviewer@saltmere-harbour.example   a reviewer\n  worker@saltmere-harbour.example     an office worker')
+    if (setup.open)
+      say(
+        `Nobody is here yet. Make the first administrator at this link, which works once:\n  ${application.url}/first?token=${setupToken}`,
+      )
+    else if (kept.demo)
+      say(
+        'Sign in to the demo, an invented harbour office, with the password harbour-demo as\n  admin@saltmere-harbour.example      the mail administrator\n  reviewer@saltmere-harbour.example   a reviewer\n  worker@saltmere-harbour.example     an office worker',
+      )
     say('Ctrl-C stops everything.')
     const how = await Promise.race([application.ended, ending.told])
     if (how !== null) say(`The application ended by itself (${how}); its log is ${join(dataDir, 'sober-gate.log')}.`)
@@ -91,11 +112,18 @@ function untilTold() {
 function keptSecrets(dataDir, empty) {
   const file = join(dataDir, 'secrets.json')
   if (!existsSync(file)) {
-    writeFileSync(file, JSON.stringify({ session: randomBytes(48).toString('base64url'), token: randomBytes(32).toString('base64url'), demo: !empty }), { mode: 0o600 })
+    writeFileSync(
+      file,
+      JSON.stringify({ session: randomBytes(48).toString('base64url'), token: randomBytes(32).toString('base64url'), demo: !empty }),
+      { mode: 0o600 },
+    )
     chmodSync(file, 0o600)
   }
   const kept = JSON.parse(readFileSync(file, 'utf8'))
-  if (empty && kept.demo) throw new Error(`${dataDir} holds the demo. For an empty start name another folder: SOBER_GATE_DATA_DIR=.data-mine npm start -- --empty`)
+  if (empty && kept.demo)
+    throw new Error(
+      `${dataDir} holds the demo. For an empty start name another folder: SOBER_GATE_DATA_DIR=.data-mine npm start -- --empty`,
+    )
   return kept
 }
 
@@ -103,7 +131,13 @@ function portIsFree(port, name) {
   if (!/^\d{1,5}$/.test(port) || Number(port) > 65_535) throw new Error(`${name} is a port number, not “${port}”.`)
   return new Promise((free, reject) => {
     const server = createServer()
-    server.once('error', () => reject(new Error(`Port ${port} is taken, perhaps by a Sober Gate that runs already. Stop that, or choose another: ${name}=${Number(port) + 1} npm start`)))
+    server.once('error', () =>
+      reject(
+        new Error(
+          `Port ${port} is taken, perhaps by a Sober Gate that runs already. Stop that, or choose another: ${name}=${Number(port) + 1} npm start`,
+        ),
+      ),
+    )
     server.listen(Number(port), '127.0.0.1', () => server.close(free))
   })
 }

@@ -29,7 +29,8 @@ async function main() {
     await check('types of the application', bin('nuxt'), ['typecheck'])
     await check('types of the tests', bin('tsc'), ['-p', 'tsconfig.tests.json'])
   }
-  for (const project of ['unit', 'standards', 'server'].filter(p => parts.includes(p))) await vitest(project, join(results, `${project}.json`), bin('vitest'))
+  for (const project of ['unit', 'standards', 'server'].filter(p => parts.includes(p)))
+    await vitest(project, join(results, `${project}.json`), bin('vitest'))
   if (parts.includes('browser')) {
     await ensureDebian(['chromium'], () => existsSync('/usr/bin/chromium'), 'The browser tests need Debian’s Chromium.')
     await browser(join(results, 'browser.json'), bin('playwright'))
@@ -46,8 +47,18 @@ async function check(name, command, args) {
 
 async function vitest(project, file, command) {
   rmSync(file, { force: true })
-  const ok = await ran(project, command, ['run', '--project', project, '--reporter=default', '--reporter=json', `--outputFile.json=${file}`])
-  count(ok, file, r => ({ passed: r.numPassedTests, failed: r.numFailedTests + r.testResults.filter(t => t.status === 'failed' && !t.assertionResults.length).length }))
+  const ok = await ran(project, command, [
+    'run',
+    '--project',
+    project,
+    '--reporter=default',
+    '--reporter=json',
+    `--outputFile.json=${file}`,
+  ])
+  count(ok, file, r => ({
+    passed: r.numPassedTests,
+    failed: r.numFailedTests + r.testResults.filter(t => t.status === 'failed' && !t.assertionResults.length).length,
+  }))
 }
 
 async function browser(file, command) {

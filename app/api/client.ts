@@ -10,16 +10,63 @@ import type { RuleForm, RuleLine } from '../../server/services/rules'
 import type { SetupForm } from '../../server/services/setup'
 import type { Tried, TryForm } from '../../server/services/try'
 
-export type { Added, BindingForm, BindingLine, CopyCount, CopyDetail, CopyLine, Directory, Done, EntryLine, ListCard, MoveLane, PhraseSetForm, PhraseSetLine, RuleForm, RuleLine, SetupForm, Tried, TryForm }
+export type {
+  Added,
+  BindingForm,
+  BindingLine,
+  CopyCount,
+  CopyDetail,
+  CopyLine,
+  Directory,
+  Done,
+  EntryLine,
+  ListCard,
+  MoveLane,
+  PhraseSetForm,
+  PhraseSetLine,
+  RuleForm,
+  RuleLine,
+  SetupForm,
+  Tried,
+  TryForm,
+}
 
-export interface Person { id: string, name: string, role: 'administrator' | 'reviewer' | 'worker', addresses: string[] }
-export interface SessionAnswer { person: Person | null, demo: { accounts: string[], password: string } | null }
-export interface OpenedList extends ListCard { entries: EntryLine[], next: number | null, matching: number, seen: number }
-export interface CopyQuery { words?: string, lane?: string[], sender?: string, recipient?: string, judgement?: string, touchedBy?: string, after?: string, before?: string, cursor?: string, limit?: number }
+export interface Person {
+  id: string
+  name: string
+  role: 'administrator' | 'reviewer' | 'worker'
+  addresses: string[]
+}
+export interface SessionAnswer {
+  person: Person | null
+  demo: { accounts: string[], password: string } | null
+}
+export interface OpenedList extends ListCard {
+  entries: EntryLine[]
+  next: number | null
+  matching: number
+  seen: number
+}
+export interface CopyQuery {
+  words?: string
+  lane?: string[]
+  sender?: string
+  recipient?: string
+  judgement?: string
+  touchedBy?: string
+  after?: string
+  before?: string
+  cursor?: string
+  limit?: number
+}
 
 /** What the server says when it cannot do something (RFC 9457). */
 export class ApiProblem extends Error {
-  constructor(readonly status: number, detail: string, readonly fields: Record<string, string>) {
+  constructor(
+    readonly status: number,
+    detail: string,
+    readonly fields: Record<string, string>,
+  ) {
     super(detail)
   }
 }
@@ -27,7 +74,8 @@ export class ApiProblem extends Error {
 async function call<T>(method: string, path: string, body?: unknown, query?: object): Promise<T> {
   const params = new URLSearchParams()
   for (const [key, value] of Object.entries(query ?? {})) {
-    for (const one of Array.isArray(value) ? value : [value]) if (one !== undefined && one !== null && one !== '') params.append(key, String(one))
+    for (const one of Array.isArray(value) ? value : [value])
+      if (one !== undefined && one !== null && one !== '') params.append(key, String(one))
   }
   const response = await fetch(`/api${path}${params.size ? `?${params}` : ''}`, {
     method,
@@ -36,8 +84,8 @@ async function call<T>(method: string, path: string, body?: unknown, query?: obj
   }).catch(() => {
     throw new ApiProblem(0, 'The server does not answer. Check that it runs and that you are connected, then try again.', {})
   })
-  if (response.ok) return response.status === 204 ? undefined as T : await response.json() as T
-  const problem = await response.json().catch(() => ({})) as { detail?: string, fields?: Record<string, string> }
+  if (response.ok) return response.status === 204 ? (undefined as T) : ((await response.json()) as T)
+  const problem = (await response.json().catch(() => ({}))) as { detail?: string, fields?: Record<string, string> }
   throw new ApiProblem(response.status, problem.detail ?? `The server answered ${response.status}.`, problem.fields ?? {})
 }
 
@@ -57,18 +105,23 @@ export const api = {
     if (!response.ok) throw new ApiProblem(response.status, 'The source cannot be shown just now.', {})
     return response.text()
   },
-  move: (ids: number[], lane: MoveLane, versions: Record<number, number>, quarantine?: string) => call<Done>('POST', '/copies/lane', { ids, lane, versions, quarantine }),
-  judge: (ids: number[], value: 'wanted' | 'unwanted' | null, versions: Record<number, number>) => call<Done>('POST', '/copies/judgement', { ids, value, versions }),
+  move: (ids: number[], lane: MoveLane, versions: Record<number, number>, quarantine?: string) =>
+    call<Done>('POST', '/copies/lane', { ids, lane, versions, quarantine }),
+  judge: (ids: number[], value: 'wanted' | 'unwanted' | null, versions: Record<number, number>) =>
+    call<Done>('POST', '/copies/judgement', { ids, value, versions }),
   undo: (actId: number) => call<Done>('POST', `/acts/${actId}/undo`),
   lists: () => call<{ items: ListCard[] }>('GET', '/lists'),
   list: (id: string, query: { words?: string, after?: number } = {}) => call<OpenedList>('GET', `/lists/${id}`, undefined, query),
   makeList: (body: NewList) => call<{ id: string } & Added>('POST', '/lists', body),
   changeList: (id: string, body: ListForm & { version: number }) => call<OpenedList>('PUT', `/lists/${id}`, body),
   removeList: (id: string, version: number) => call<undefined>('DELETE', `/lists/${id}`, undefined, { version }),
-  addEntries: (id: string, body: { text: string, below: boolean, as?: EntryKind, note?: string, expires?: string }) => call<Added>('POST', `/lists/${id}/entries`, body),
-  changeEntries: (id: string, body: { ids: string[], seen: number, note?: string | null, expires?: string | null }) => call<{ changed: number }>('PUT', `/lists/${id}/entries`, body),
+  addEntries: (id: string, body: { text: string, below: boolean, as?: EntryKind, note?: string, expires?: string }) =>
+    call<Added>('POST', `/lists/${id}/entries`, body),
+  changeEntries: (id: string, body: { ids: string[], seen: number, note?: string | null, expires?: string | null }) =>
+    call<{ changed: number }>('PUT', `/lists/${id}/entries`, body),
   removeEntries: (id: string, ids: string[]) => call<{ removed: number }>('POST', `/lists/${id}/removals`, { ids }),
-  putToUse: (list: string, owner: string, binding: BindingForm) => call<{ id: string }>('POST', `/lists/${list}/bindings`, { owner, binding }),
+  putToUse: (list: string, owner: string, binding: BindingForm) =>
+    call<{ id: string }>('POST', `/lists/${list}/bindings`, { owner, binding }),
   changeUse: (id: string, version: number, binding: BindingForm) => call<undefined>('PUT', `/bindings/${id}`, { binding, version }),
   endUse: (id: string, version: number) => call<undefined>('DELETE', `/bindings/${id}`, undefined, { version }),
   rules: () => call<{ items: RuleLine[], version: number }>('GET', '/rules'),

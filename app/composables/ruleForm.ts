@@ -1,12 +1,44 @@
 import isSame from 'fast-deep-equal'
-import { groupMembers, HAZARDS, phraseText, type AttachmentKind, type Claim, type Condition, type Hazard, type PhraseItem, type Rule, type State } from '#core/policy'
+import {
+  groupMembers,
+  HAZARDS,
+  phraseText,
+  type AttachmentKind,
+  type Claim,
+  type Condition,
+  type Hazard,
+  type PhraseItem,
+  type Rule,
+  type State,
+} from '#core/policy'
 import { splitPhrases } from '#core/text'
 import { readPhrases, writtenPhrases } from './phraseLines'
 
 /** A rule as it is sent; its id is not its own to say. */
 type RuleForm = Omit<Rule, 'id'>
 
-export type Kind = 'phrases' | 'set' | 'expression' | 'sender' | 'list' | 'recipient' | 'addressed' | 'header' | 'date' | 'size' | 'attachment' | 'attachments' | 'important' | 'mailingList' | 'authentication' | 'direction' | 'defect' | 'markedUpstream' | 'every' | 'group' | 'other'
+export type Kind =
+  | 'phrases'
+  | 'set'
+  | 'expression'
+  | 'sender'
+  | 'list'
+  | 'recipient'
+  | 'addressed'
+  | 'header'
+  | 'date'
+  | 'size'
+  | 'attachment'
+  | 'attachments'
+  | 'important'
+  | 'mailingList'
+  | 'authentication'
+  | 'direction'
+  | 'defect'
+  | 'markedUpstream'
+  | 'every'
+  | 'group'
+  | 'other'
 
 /** One condition as the sheet edits it. Phrases are edited as text; what the sheet has no fields for is kept as it stands. */
 export interface Row {
@@ -30,7 +62,20 @@ export function asKind<K extends string>(row: Row, _kind: K): Of<K> {
   return row.condition as Of<K>
 }
 
-export type Main = 'spam' | 'quarantine' | 'bin' | 'erase' | 'refuse' | 'drop' | 'keep' | 'protect' | 'slow lane' | 'folder' | 'filed' | 'none' | 'other'
+export type Main =
+  | 'spam'
+  | 'quarantine'
+  | 'bin'
+  | 'erase'
+  | 'refuse'
+  | 'drop'
+  | 'keep'
+  | 'protect'
+  | 'slow lane'
+  | 'folder'
+  | 'filed'
+  | 'none'
+  | 'other'
 
 /** A rule as its sheet shows it. */
 export interface Sheet {
@@ -71,20 +116,73 @@ export interface Sheet {
 let keys = 0
 
 const FRESH: Record<Kind, () => Condition> = {
-  phrases: () => ({ phrases: [] }), set: () => ({ set: '' }), expression: () => ({ expression: '' }),
-  sender: () => ({ sender: { kind: 'domain', value: '' } }), list: () => ({ senderOn: '' }), recipient: () => ({ recipient: { kind: 'address', value: '' } }),
-  addressed: () => ({ addressed: 'only me' }), header: () => ({ header: '' }), date: () => ({ date: { of: 'sent', olderThan: 30 } }), size: () => ({ size: { atLeast: 1_000_000 } }),
-  attachment: () => ({ attachment: { kind: 'program' as AttachmentKind } }), attachments: () => ({ attachments: { atLeast: 1 } }), important: () => ({ important: true }),
-  mailingList: () => ({ mailingList: true }), authentication: () => ({ authentication: 'fail' }), direction: () => ({ direction: 'inbound' }), defect: () => ({ defect: true }), markedUpstream: () => ({ markedUpstream: true }),
-  every: () => ({ every: true }), group: () => ({ any: [] }), other: () => ({ every: true }),
+  phrases: () => ({ phrases: [] }),
+  set: () => ({ set: '' }),
+  expression: () => ({ expression: '' }),
+  sender: () => ({ sender: { kind: 'domain', value: '' } }),
+  list: () => ({ senderOn: '' }),
+  recipient: () => ({ recipient: { kind: 'address', value: '' } }),
+  addressed: () => ({ addressed: 'only me' }),
+  header: () => ({ header: '' }),
+  date: () => ({ date: { of: 'sent', olderThan: 30 } }),
+  size: () => ({ size: { atLeast: 1_000_000 } }),
+  attachment: () => ({ attachment: { kind: 'program' as AttachmentKind } }),
+  attachments: () => ({ attachments: { atLeast: 1 } }),
+  important: () => ({ important: true }),
+  mailingList: () => ({ mailingList: true }),
+  authentication: () => ({ authentication: 'fail' }),
+  direction: () => ({ direction: 'inbound' }),
+  defect: () => ({ defect: true }),
+  markedUpstream: () => ({ markedUpstream: true }),
+  every: () => ({ every: true }),
+  group: () => ({ any: [] }),
+  other: () => ({ every: true }),
 }
 
 export function newRow(kind: Kind): Row {
-  return { key: ++keys, kind, condition: FRESH[kind](), text: '', near: '', within: null, joint: 'any', rows: kind === 'group' ? [newRow('phrases')] : [] }
+  return {
+    key: ++keys,
+    kind,
+    condition: FRESH[kind](),
+    text: '',
+    near: '',
+    within: null,
+    joint: 'any',
+    rows: kind === 'group' ? [newRow('phrases')] : [],
+  }
 }
 
 export function blankSheet(owner: string): Sheet {
-  return { name: '', description: '', owner, state: 'acting', must: false, raised: false, end: '', joint: 'all', when: [newRow('phrases')], except: [], main: 'spam', quarantine: 'general', reply: '', confirmed: false, hazards: [...HAZARDS], folder: '', tags: '', mark: '', header: '', important: false, inEveryLane: false, direction: 'inbound', group: '', expires: '', reviewOn: '', otherClaims: [], order: [], kept: {} }
+  return {
+    name: '',
+    description: '',
+    owner,
+    state: 'acting',
+    must: false,
+    raised: false,
+    end: '',
+    joint: 'all',
+    when: [newRow('phrases')],
+    except: [],
+    main: 'spam',
+    quarantine: 'general',
+    reply: '',
+    confirmed: false,
+    hazards: [...HAZARDS],
+    folder: '',
+    tags: '',
+    mark: '',
+    header: '',
+    important: false,
+    inEveryLane: false,
+    direction: 'inbound',
+    group: '',
+    expires: '',
+    reviewOn: '',
+    otherClaims: [],
+    order: [],
+    kept: {},
+  }
 }
 
 function writesWell(phrases: readonly PhraseItem[]): boolean {
@@ -98,7 +196,13 @@ function rowOf(c: Condition): Row {
   if ('phrases' in c && c.phrases) {
     // What could not be told when it is read again is kept as it stands.
     if (!writesWell(c.phrases) || !writesWell(c.near?.phrases ?? [])) return row
-    return { ...row, kind: 'phrases', text: writtenPhrases(c.phrases), near: writtenPhrases(c.near?.phrases ?? []), within: c.near?.within ?? null }
+    return {
+      ...row,
+      kind: 'phrases',
+      text: writtenPhrases(c.phrases),
+      near: writtenPhrases(c.near?.phrases ?? []),
+      within: c.near?.within ?? null,
+    }
   }
   if ('senderOn' in c) return { ...row, kind: 'list' }
   // The sheet has fields for one bound of a date.
@@ -112,7 +216,11 @@ function conditionOf(row: Row): Condition {
   if (row.kind !== 'phrases') return row.condition
   const { near: _, phrases: before, ...look } = asKind(row, 'phrases')
   const near = splitPhrases(row.near)
-  return { ...look, phrases: readPhrases(row.text, before as PhraseItem[]), ...(near.length ? { near: { phrases: near, ...(row.within === null ? {} : { within: row.within }) } } : {}) }
+  return {
+    ...look,
+    phrases: readPhrases(row.text, before as PhraseItem[]),
+    ...(near.length ? { near: { phrases: near, ...(row.within === null ? {} : { within: row.within }) } } : {}),
+  }
 }
 
 /** Sets one thing of a row's condition; undefined takes it out. */
@@ -122,26 +230,72 @@ export function withField(row: Row, key: string, value: unknown): Row {
 }
 
 export function sheetOf(rule: RuleForm): Sheet {
-  const group = 'all' in rule.when ? { joint: 'all' as const, members: rule.when.all } : 'any' in rule.when ? { joint: 'any' as const, members: rule.when.any } : { joint: 'all' as const, members: [rule.when] }
+  const group =
+    'all' in rule.when
+      ? { joint: 'all' as const, members: rule.when.all }
+      : 'any' in rule.when
+        ? { joint: 'any' as const, members: rule.when.any }
+        : { joint: 'all' as const, members: [rule.when] }
   const find = <K extends string>(key: K) => rule.claims.find((c): c is Extract<Claim, Record<K, unknown>> => key in c)
   const [stop, protect, place] = [find('stop'), find('protect'), find('place')]
-  const effects = rule.claims.flatMap(c => 'effect' in c ? [c.effect] : [])
+  const effects = rule.claims.flatMap(c => ('effect' in c ? [c.effect] : []))
   const keeps = protect?.protect.length === HAZARDS.length && place?.place.to === 'inbox'
   const placed = !protect && place && place.place.to !== 'inbox' ? place.place.to : null
-  const main: Main = stop?.stop.to ?? (keeps ? 'keep' : protect && !place ? 'protect' : placed ?? (protect || place ? 'other' : 'none'))
+  const main: Main = stop?.stop.to ?? (keeps ? 'keep' : protect && !place ? 'protect' : (placed ?? (protect || place ? 'other' : 'none')))
   const marks = effects.filter(e => e.kind === 'subject mark' || e.kind === 'header')
   // The sheet has one header and one answer for all marks; a rule with more is kept as it stands.
-  const plain = effects.filter(e => e.kind === 'header').length < 2 && new Set(marks.map(e => e.inEveryLane === true)).size < 2 && effects.every(e => marks.includes(e) || !e.inEveryLane)
+  const plain =
+    effects.filter(e => e.kind === 'header').length < 2 &&
+    new Set(marks.map(e => e.inEveryLane === true)).size < 2 &&
+      effects.every(e => marks.includes(e) || !e.inEveryLane)
   const mine = plain ? ['tag', 'important', 'subject mark', 'header'] : ['tag', 'important']
-  const { name, description, owner, state, must, raised, end, direction, group: ofGroup, expires, reviewOn, when: _, except, claims, ...kept } = rule
+  const {
+    name,
+    description,
+    owner,
+    state,
+    must,
+    raised,
+    end,
+    direction,
+    group: ofGroup,
+    expires,
+    reviewOn,
+    when: _,
+    except,
+    claims,
+    ...kept
+  } = rule
   return {
-    name, description: description ?? '', owner, state, must: must === true, raised: raised ?? (must === true && stop !== undefined), end: end ?? '', joint: group.joint,
-    when: group.members.map(rowOf), except: except.map(rowOf), main, quarantine: stop?.stop.quarantine ?? 'general', reply: stop?.stop.reply ?? '', confirmed: stop?.stop.confirmed === true,
-    hazards: protect && !keeps ? protect.protect : [...HAZARDS], folder: place?.place.folder ?? '',
-    tags: effects.filter(e => e.kind === 'tag').map(e => e.value).join(', '), important: effects.some(e => e.kind === 'important'),
-    mark: plain ? marks.find(e => e.kind === 'subject mark')?.value ?? '' : '', header: plain ? marks.find(e => e.kind === 'header')?.value ?? '' : '', inEveryLane: plain && marks.some(e => e.inEveryLane === true),
-    direction: direction ?? 'inbound', group: ofGroup ?? '', expires: expires ?? '', reviewOn: reviewOn ?? '',
-    otherClaims: claims.filter(c => 'effect' in c ? !mine.includes(c.effect.kind) : main === 'other'),
+    name,
+    description: description ?? '',
+    owner,
+    state,
+    must: must === true,
+    raised: raised ?? (must === true && stop !== undefined),
+    end: end ?? '',
+    joint: group.joint,
+    when: group.members.map(rowOf),
+    except: except.map(rowOf),
+    main,
+    quarantine: stop?.stop.quarantine ?? 'general',
+    reply: stop?.stop.reply ?? '',
+    confirmed: stop?.stop.confirmed === true,
+    hazards: protect && !keeps ? protect.protect : [...HAZARDS],
+    folder: place?.place.folder ?? '',
+    tags: effects
+      .filter(e => e.kind === 'tag')
+      .map(e => e.value)
+      .join(', '),
+    important: effects.some(e => e.kind === 'important'),
+    mark: plain ? (marks.find(e => e.kind === 'subject mark')?.value ?? '') : '',
+    header: plain ? (marks.find(e => e.kind === 'header')?.value ?? '') : '',
+    inEveryLane: plain && marks.some(e => e.inEveryLane === true),
+    direction: direction ?? 'inbound',
+    group: ofGroup ?? '',
+    expires: expires ?? '',
+    reviewOn: reviewOn ?? '',
+    otherClaims: claims.filter(c => ('effect' in c ? !mine.includes(c.effect.kind) : main === 'other')),
     order: claims.map(kindOf),
     kept: { ...kept, ...(raised === undefined ? {} : { raised }) },
   }
@@ -149,18 +303,27 @@ export function sheetOf(rule: RuleForm): Sheet {
 
 function mainClaims(sheet: Sheet): Claim[] {
   switch (sheet.main) {
-    case 'keep': return [{ protect: [...HAZARDS] }, { place: { to: 'inbox' } }]
-    case 'protect': return [{ protect: sheet.hazards }]
-    case 'folder': return [{ place: { to: 'folder', folder: sheet.folder.trim() } }]
+    case 'keep':
+      return [{ protect: [...HAZARDS] }, { place: { to: 'inbox' } }]
+    case 'protect':
+      return [{ protect: sheet.hazards }]
+    case 'folder':
+      return [{ place: { to: 'folder', folder: sheet.folder.trim() } }]
     case 'slow lane':
-    case 'filed': return [{ place: { to: sheet.main } }]
+    case 'filed':
+      return [{ place: { to: sheet.main } }]
     case 'none':
-    case 'other': return []
-    case 'quarantine': return [{ stop: { to: 'quarantine', quarantine: sheet.quarantine } }]
-    case 'refuse': return [{ stop: { to: 'refuse', ...(sheet.reply.trim() ? { reply: sheet.reply.trim() } : {}) } }]
+    case 'other':
+      return []
+    case 'quarantine':
+      return [{ stop: { to: 'quarantine', quarantine: sheet.quarantine } }]
+    case 'refuse':
+      return [{ stop: { to: 'refuse', ...(sheet.reply.trim() ? { reply: sheet.reply.trim() } : {}) } }]
     case 'erase':
-    case 'drop': return [{ stop: { to: sheet.main, ...(sheet.confirmed ? { confirmed: true } : {}) } }]
-    default: return [{ stop: { to: sheet.main } }]
+    case 'drop':
+      return [{ stop: { to: sheet.main, ...(sheet.confirmed ? { confirmed: true } : {}) } }]
+    default:
+      return [{ stop: { to: sheet.main } }]
   }
 }
 
@@ -170,7 +333,7 @@ function kindOf(claim: Claim): string {
 
 // Effects are done in their order; what is new comes last.
 function inOrder(order: readonly string[], claims: Claim[]): Claim[] {
-  const rank = (c: Claim) => order.includes(kindOf(c)) ? order.indexOf(kindOf(c)) : order.length
+  const rank = (c: Claim) => (order.includes(kindOf(c)) ? order.indexOf(kindOf(c)) : order.length)
   return [...claims].sort((a, b) => rank(a) - rank(b))
 }
 
@@ -185,14 +348,22 @@ export function ruleOf(sheet: Sheet): RuleForm {
   const raisedByDefault = sheet.must && stopsMail(sheet.main)
   return {
     ...kept,
-    name: sheet.name.trim(), description: sheet.description.trim(), owner: sheet.owner, state: sheet.state,
+    name: sheet.name.trim(),
+    description: sheet.description.trim(),
+    owner: sheet.owner,
+    state: sheet.state,
     ...(sheet.must ? { must: true } : {}),
     ...(sheet.raised === raisedByDefault && raised === undefined ? {} : { raised: sheet.raised }),
     when: when.length === 1 && sheet.joint === 'all' ? when[0]! : sheet.joint === 'all' ? { all: when } : { any: when },
     except: sheet.except.map(conditionOf),
     claims: inOrder(sheet.order, [
-      ...mainClaims(sheet), ...sheet.otherClaims,
-      ...sheet.tags.split(',').map(t => t.trim()).filter(Boolean).map(value => ({ effect: { kind: 'tag' as const, value } })),
+      ...mainClaims(sheet),
+      ...sheet.otherClaims,
+      ...sheet.tags
+        .split(',')
+        .map(t => t.trim())
+        .filter(Boolean)
+        .map(value => ({ effect: { kind: 'tag' as const, value } })),
       ...(sheet.mark.trim() ? [{ effect: { kind: 'subject mark' as const, value: sheet.mark.trim(), ...always } }] : []),
       ...(sheet.header.trim() ? [{ effect: { kind: 'header' as const, value: sheet.header.trim(), ...always } }] : []),
       ...(sheet.important ? [{ effect: { kind: 'important' as const } }] : []),
@@ -208,9 +379,13 @@ export function ruleOf(sheet: Sheet): RuleForm {
 /** What a row still lacks, or null. */
 export function lacks(row: Row): string | null {
   const c = row.condition
-  if (row.kind === 'group') return row.rows.length ? row.rows.map(lacks).find(l => l !== null) ?? null : 'Add a condition to the group, or take the group out.'
+  if (row.kind === 'group')
+    return row.rows.length ? (row.rows.map(lacks).find(l => l !== null) ?? null) : 'Add a condition to the group, or take the group out.'
   if (row.kind === 'phrases') return row.text.trim() ? null : 'Write at least one word or phrase, or take this condition out.'
-  if ('sender' in c || 'recipient' in c) return ('sender' in c ? c.sender : c.recipient).value.trim() || ('sender' in c && c.sender.kind === 'everyone') ? null : 'Write the address or domain.'
+  if ('sender' in c || 'recipient' in c)
+    return ('sender' in c ? c.sender : c.recipient).value.trim() || ('sender' in c && c.sender.kind === 'everyone')
+      ? null
+      : 'Write the address or domain.'
   if ('senderOn' in c) return c.senderOn ? null : 'Choose a list.'
   if ('set' in c) return c.set ? null : 'Choose a phrase set.'
   if ('expression' in c) return c.expression ? null : 'Write the expression.'

@@ -17,7 +17,11 @@ export const useDirectoryStore = defineStore('directory', () => {
 
   function ownerName(owner: string): string {
     if (owner === 'organisation') return 'organisation'
-    return data.value?.owners.find(o => o.id === owner)?.name ?? data.value?.people.find(p => `person:${p.id}` === owner)?.name ?? owner.slice(owner.indexOf(':') + 1)
+    return (
+      data.value?.owners.find(o => o.id === owner)?.name ??
+      data.value?.people.find(p => `person:${p.id}` === owner)?.name ??
+      owner.slice(owner.indexOf(':') + 1)
+    )
   }
 
   return { data, load, names, ownerName }

@@ -1,7 +1,13 @@
 import { defineStore } from 'pinia'
 import { api, type CopyCount, type CopyDetail, type CopyLine, type CopyQuery, type Done, type MoveLane } from '~/api/client'
 
-const LANE_OF_MOVE: Record<MoveLane, string> = { 'inbox': 'the inbox', 'slow lane': 'the slow lane', 'spam': 'spam', 'quarantine': 'quarantine', 'bin': 'the bin' }
+const LANE_OF_MOVE: Record<MoveLane, string> = {
+  'inbox': 'the inbox',
+  'slow lane': 'the slow lane',
+  'spam': 'spam',
+  'quarantine': 'quarantine',
+  'bin': 'the bin',
+}
 
 /** The ledger: which copies are shown, where the cursor stands, which are chosen, and the one that is open. */
 export const useMailStore = defineStore('mail', () => {
@@ -107,7 +113,8 @@ export const useMailStore = defineStore('mail', () => {
   })
 
   const versionsOf = (copies: readonly CopyLine[]) => Object.fromEntries(copies.map(c => [c.id, c.version]))
-  const named = (copies: readonly CopyLine[]) => copies.length === 1 ? `“${copies[0]!.subject || 'no subject'}”` : `${copies.length} messages`
+  const named = (copies: readonly CopyLine[]) =>
+    copies.length === 1 ? `“${copies[0]!.subject || 'no subject'}”` : `${copies.length} messages`
 
   // At once, before the lines are asked for anew: the next key must not be told that somebody else was faster.
   function keepVersions({ copies }: Done) {
@@ -119,9 +126,18 @@ export const useMailStore = defineStore('mail', () => {
     const copies = subject.value
     if (!copies.length) return
     await act(async () => {
-      const done = await api.move(copies.map(c => c.id), lane, versionsOf(copies))
+      const done = await api.move(
+        copies.map(c => c.id),
+        lane,
+        versionsOf(copies),
+      )
       keepVersions(done)
-      notices.say(done.changed ? `Sent ${named(copies)} to ${LANE_OF_MOVE[lane]}.${held(done, copies)}` : `${named(copies)}: in ${LANE_OF_MOVE[lane]} already.`, done.actId)
+      notices.say(
+        done.changed
+          ? `Sent ${named(copies)} to ${LANE_OF_MOVE[lane]}.${held(done, copies)}`
+          : `${named(copies)}: in ${LANE_OF_MOVE[lane]} already.`,
+        done.actId,
+      )
     })
   }
 
@@ -135,7 +151,11 @@ export const useMailStore = defineStore('mail', () => {
     const copies = subject.value
     if (!copies.length) return
     await act(async () => {
-      const done = await api.judge(copies.map(c => c.id), value, versionsOf(copies))
+      const done = await api.judge(
+        copies.map(c => c.id),
+        value,
+        versionsOf(copies),
+      )
       keepVersions(done)
       const said = value ? `Judged ${named(copies)} ${value}.` : `What was said of ${named(copies)} is taken back.`
       notices.say(done.changed ? said : `${named(copies)}: ${value ? `judged ${value} already` : 'nothing was said of it'}.`, done.actId)
@@ -160,7 +180,30 @@ export const useMailStore = defineStore('mail', () => {
     if (open.value) await openCopy(open.value.id)
   }
 
-  watch(() => notices.undone, () => void refresh())
+  watch(
+    () => notices.undone,
+    () => void refresh(),
+  )
 
-  return { filter, items, count, next, state, failure, cursor, chosen, open, subject, show, reload, refresh, more, openCopy, close, toggle, move, judge }
+  return {
+    filter,
+    items,
+    count,
+    next,
+    state,
+    failure,
+    cursor,
+    chosen,
+    open,
+    subject,
+    show,
+    reload,
+    refresh,
+    more,
+    openCopy,
+    close,
+    toggle,
+    move,
+    judge,
+  }
 })

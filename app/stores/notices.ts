@@ -1,7 +1,11 @@
 import { defineStore } from 'pinia'
 import { api, ApiProblem } from '~/api/client'
 
-interface Notice { text: string, actId: number | null, bad: boolean }
+interface Notice {
+  text: string
+  actId: number | null
+  bad: boolean
+}
 
 /** The one line at the foot that says what just happened, and the acts that can be taken back. */
 export const useNoticeStore = defineStore('notices', () => {
@@ -33,7 +37,11 @@ export const useNoticeStore = defineStore('notices', () => {
       const done = await api.undo(act)
       acts.pop()
       undone.value++
-      show({ text: `Taken back: ${done.changed === 1 ? 'one message is' : `${done.changed} messages are`} as before.`, actId: null, bad: false })
+      show({
+        text: `Taken back: ${done.changed === 1 ? 'one message is' : `${done.changed} messages are`} as before.`,
+        actId: null,
+        bad: false,
+      })
     }
     catch (error) {
       acts.pop()

@@ -20,7 +20,14 @@ export function domainToAscii(domain: string): string | null {
   const bare = withoutFinalDots(domain.trim())
   if (!bare || bare.length > 1000) return null
   if (/^\[.*\]$/.test(bare)) return bare.toLowerCase() // an address literal (RFC 5321 4.1.3)
-  const ascii = toASCII(bare, { checkHyphens: false, checkBidi: true, checkJoiners: true, useSTD3ASCIIRules: false, transitionalProcessing: false, verifyDNSLength: true })
+  const ascii = toASCII(bare, {
+    checkHyphens: false,
+    checkBidi: true,
+    checkJoiners: true,
+    useSTD3ASCIIRules: false,
+    transitionalProcessing: false,
+    verifyDNSLength: true,
+  })
   return ascii && !/[\s@<>"(),:;\\]/.test(ascii) ? ascii : null
 }
 

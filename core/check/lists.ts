@@ -35,7 +35,14 @@ export function checkLists(policy: Policy, context: CheckContext): Finding[] {
   const byList = table.byList()
   return policy.lists.flatMap((list, number) => {
     const around = aroundOf(policy, context, table, number)
-    return [...checkBindings(list, around), ...checkEntries(list, (byList.get(number) ?? []).map(i => table.entry(i)), around)]
+    return [
+      ...checkBindings(list, around),
+      ...checkEntries(
+        list,
+        (byList.get(number) ?? []).map(i => table.entry(i)),
+        around,
+      ),
+    ]
   })
 }
 
@@ -45,7 +52,13 @@ function aroundOf(policy: Policy, context: CheckContext, table: EntryTable, numb
   const asked = policy.rules.some(r => r.state !== 'off' && refersToList({ when: NOBODY, except: r.except }, list.id) && ruleStops(r))
   const blocking = new Map<number, Binding>()
   for (const allow of bindings.filter(b => b.side === 'allow')) {
-    const against = policy.bindings.filter(b => b.side === 'block' && b.state === 'acting' && b.owner === allow.owner && (b.direction ?? 'inbound') === (allow.direction ?? 'inbound'))
+    const against = policy.bindings.filter(
+      b =>
+        b.side === 'block' &&
+        b.state === 'acting' &&
+        b.owner === allow.owner &&
+        (b.direction ?? 'inbound') === (allow.direction ?? 'inbound'),
+    )
     for (const b of against) {
       const other = policy.lists.findIndex(l => l.id === b.list && l.on)
       if (other >= 0) blocking.set(other, b)
@@ -55,11 +68,14 @@ function aroundOf(policy: Policy, context: CheckContext, table: EntryTable, numb
 }
 
 function checkBindings({ id, name }: { id: string, name: string }, { bindings }: Around): Finding[] {
-  return bindings.filter(b => (b.stop?.to === 'erase' || b.stop?.to === 'drop') && !b.stop.confirmed).map(b => ({
-    kind: 'not confirmed', clause: { kind: 'list', id, name, user: b.owner },
-    evidence: `what it stops is to be ${b.stop!.to === 'drop' ? 'dropped' : 'erased'}, and nobody has confirmed that since it last grew, so it goes to the bin`,
-    mend: 'Confirm it once more, or let it go to the bin.',
-  }))
+  return bindings
+    .filter(b => (b.stop?.to === 'erase' || b.stop?.to === 'drop') && !b.stop.confirmed)
+    .map(b => ({
+      kind: 'not confirmed',
+      clause: { kind: 'list', id, name, user: b.owner },
+      evidence: `what it stops is to be ${b.stop!.to === 'drop' ? 'dropped' : 'erased'}, and nobody has confirmed that since it last grew, so it goes to the bin`,
+      mend: 'Confirm it once more, or let it go to the bin.',
+    }))
 }
 
 function checkEntries({ id, name }: { id: string, name: string }, entries: Iterable<Listed>, around: Around): Finding[] {
@@ -73,7 +89,13 @@ function checkEntries({ id, name }: { id: string, name: string }, entries: Itera
     }
   }
   for (const [kind, n] of alike) {
-    if (n > MOST_ALIKE) out.push({ kind, clause: { kind: 'list', id, name }, evidence: `it is so of ${(n - MOST_ALIKE).toLocaleString('en')} more entries`, mend: 'See to the others first.' })
+    if (n > MOST_ALIKE)
+      out.push({
+        kind,
+        clause: { kind: 'list', id, name },
+        evidence: `it is so of ${(n - MOST_ALIKE).toLocaleString('en')} more entries`,
+        mend: 'See to the others first.',
+      })
   }
   return out
 }
@@ -87,18 +109,44 @@ function* checkEntry(entry: Listed, around: Around): Generator<Found> {
   if (entry.expires) {
     const left = Date.parse(entry.expires) - Date.parse(context.now)
     if (left <= 0) yield ['expired', `it expired on ${entry.expires.slice(0, 10)}`, `Take ${shown(entry)} out, or give it a new date.`]
-    else if (left <= SOON && around.asked) yield ['exception about to expire', `it expires on ${entry.expires.slice(0, 10)}; then rules that spare this sender no longer do`, 'Give it a later date, or none.']
+    else if (left <= SOON && around.asked)
+      yield [
+        'exception about to expire',
+        `it expires on ${entry.expires.slice(0, 10)}; then rules that spare this sender no longer do`,
+        'Give it a later date, or none.',
+      ]
   }
   for (const binding of around.bindings.filter(b => b.side === 'allow')) {
     const counts = binding.counts ?? (binding.owner.startsWith('person:') ? 'not fail' : 'pass')
     const nameless = entry.kind === 'words' || entry.kind === 'everyone' || (entry.kind === 'pattern' && hasOpenDomain(entry.value))
-    if (counts === 'pass' && nameless) yield ['entry can never count', `${shown(entry)} names no domain that could be verified`, 'Write the address or the domain.']
-    else if (counts === 'pass' && !policy.trust.relays.length) yield ['entry can never count', 'no relay that verifies senders is configured', 'Configure the relay, or let the list count unless authentication fails.']
-    else if (counts !== 'pass' && isPublic(entry, policy)) yield ['counts unverified', `anybody can have a mailbox at ${entry.value.split('@').pop()}, and the list counts without a pass`, 'Name the single address, and let it count only when verified.']
-    else if (counts === 'any' && policy.trust.ownDomains.some(d => catchesDomain(entry, d))) yield ['counts unverified', `${shown(entry)} is one of our own domains, which is what forgers write`, 'It counts only when verified all the same; take it out.']
+    if (counts === 'pass' && nameless)
+      yield ['entry can never count', `${shown(entry)} names no domain that could be verified`, 'Write the address or the domain.']
+    else if (counts === 'pass' && !policy.trust.relays.length)
+      yield [
+        'entry can never count',
+        'no relay that verifies senders is configured',
+        'Configure the relay, or let the list count unless authentication fails.',
+      ]
+    else if (counts !== 'pass' && isPublic(entry, policy))
+      yield [
+        'counts unverified',
+        `anybody can have a mailbox at ${entry.value.split('@').pop()}, and the list counts without a pass`,
+        'Name the single address, and let it count only when verified.',
+      ]
+    else if (counts === 'any' && policy.trust.ownDomains.some(d => catchesDomain(entry, d)))
+      yield [
+        'counts unverified',
+        `${shown(entry)} is one of our own domains, which is what forgers write`,
+        'It counts only when verified all the same; take it out.',
+      ]
   }
   const blocked = blockedToo(entry, around)
-  if (blocked) yield ['allowed and blocked', `${blocked}, for the same people; of two entries that say the same the block wins`, `Take ${shown(entry)} out of one of the two.`]
+  if (blocked)
+    yield [
+      'allowed and blocked',
+      `${blocked}, for the same people; of two entries that say the same the block wins`,
+      `Take ${shown(entry)} out of one of the two.`,
+    ]
   for (const text of unused(context, entry.id)) yield ['unused for long', text, `Take ${shown(entry)} out.`]
 }
 
@@ -120,7 +168,12 @@ function blockedToo(entry: Listed, { policy, table, blocking }: Around): string 
 }
 
 function widerEntry(entry: Listed, { table, list }: Around): Listed | null {
-  const domain = entry.kind === 'address' ? entry.value.slice(entry.value.lastIndexOf('@') + 1) : entry.kind === 'domain' || entry.kind === 'domain and below' ? entry.value : null
+  const domain =
+    entry.kind === 'address'
+      ? entry.value.slice(entry.value.lastIndexOf('@') + 1)
+      : entry.kind === 'domain' || entry.kind === 'domain and below'
+        ? entry.value
+        : null
   if (domain === null) return null
   let wider: Listed | null = null
   const look = (kind: Entry['kind'], value: string) => {
@@ -131,7 +184,8 @@ function widerEntry(entry: Listed, { table, list }: Around): Listed | null {
   }
   if (entry.kind === 'address' && look('domain', domain)) return wider
   const labels = domain.split('.')
-  for (let i = entry.kind === 'domain and below' ? 1 : 0; i < labels.length; i++) if (look('domain and below', labels.slice(i).join('.'))) return wider
+  for (let i = entry.kind === 'domain and below' ? 1 : 0; i < labels.length; i++)
+    if (look('domain and below', labels.slice(i).join('.'))) return wider
   return wider
 }
 
@@ -146,7 +200,10 @@ function isPublic(entry: Listed, { trust }: Policy): boolean {
 }
 
 function catchesDomain(entry: Listed, domain: string): boolean {
-  return entryCatches(entry, { address: makeAddress(`x@${domain}`), listId: null, client: null }) || (entry.kind === 'address' && entry.value.endsWith(`@${domain}`))
+  return (
+    entryCatches(entry, { address: makeAddress(`x@${domain}`), listId: null, client: null }) ||
+    (entry.kind === 'address' && entry.value.endsWith(`@${domain}`))
+  )
 }
 
 function shown(entry: Pick<Entry, 'kind' | 'value'>): string {

@@ -1,7 +1,18 @@
 import isSame from 'fast-deep-equal'
 import { makeAddress } from '../address'
 import { wakersOf } from '../decide'
-import { compilePolicy, entryCatches, groupMembers, isRaised, ruleStops, valueKey, type CompiledRule, type Condition, type Policy, type Rule } from '../policy'
+import {
+  compilePolicy,
+  entryCatches,
+  groupMembers,
+  isRaised,
+  ruleStops,
+  valueKey,
+  type CompiledRule,
+  type Condition,
+  type Policy,
+  type Rule,
+} from '../policy'
 import { walk } from './walk'
 import type { Finding } from './types'
 
@@ -10,22 +21,47 @@ export function checkOrder(policy: Policy): Finding[] {
   const out: Finding[] = []
   const compiled = compilePolicy(policy)
   for (const rule of compiled.rules) {
-    if (!wakersOf(rule) && !('every' in rule.rule.when)) out.push({ kind: 'always awake', clause: { kind: 'rule', id: rule.rule.id, name: rule.rule.name }, evidence: 'every message makes it look, since nothing rare in it must be there', mend: 'Add a phrase or a sender to it, if one is always there.' })
+    if (!wakersOf(rule) && !('every' in rule.rule.when))
+      out.push({
+        kind: 'always awake',
+        clause: { kind: 'rule', id: rule.rule.id, name: rule.rule.name },
+        evidence: 'every message makes it look, since nothing rare in it must be there',
+        mend: 'Add a phrase or a sender to it, if one is always there.',
+      })
   }
   const covered = new Set<string>()
   for (const { earlier, later } of coveredRules(compiled.rules.filter(r => r.rule.state === 'acting'))) {
     const clause = { kind: 'rule' as const, id: later.id, name: later.name }
     covered.add(later.id)
     if (earlier.end) {
-      out.push({ kind: 'always ended earlier', clause, evidence: `“${earlier.name}” matches whatever it matches, and ends`, mend: `Put it before “${earlier.name}”, or delete it.` })
+      out.push({
+        kind: 'always ended earlier',
+        clause,
+        evidence: `“${earlier.name}” matches whatever it matches, and ends`,
+        mend: `Put it before “${earlier.name}”, or delete it.`,
+      })
     }
     else {
-      const same = isSame(earlier.claims.find(c => 'stop' in c), later.claims.find(c => 'stop' in c))
-      out.push({ kind: 'covered by an earlier rule', clause, evidence: `“${earlier.name}” catches all that it catches, ${same ? 'with the same outcome' : 'with another outcome, and comes first'}`, mend: same ? 'Delete it.' : `Put it before “${earlier.name}”, or make one of the two narrower.` })
+      const same = isSame(
+        earlier.claims.find(c => 'stop' in c),
+        later.claims.find(c => 'stop' in c),
+      )
+      out.push({
+        kind: 'covered by an earlier rule',
+        clause,
+        evidence: `“${earlier.name}” catches all that it catches, ${same ? 'with the same outcome' : 'with another outcome, and comes first'}`,
+        mend: same ? 'Delete it.' : `Put it before “${earlier.name}”, or make one of the two narrower.`,
+      })
     }
   }
   for (const { first, again } of doubledRules(policy.rules)) {
-    if (!covered.has(again.id)) out.push({ kind: 'doubled', clause: { kind: 'rule', id: again.id, name: again.name }, evidence: `“${first.name}” says the very same`, mend: 'Delete one of the two.' })
+    if (!covered.has(again.id))
+      out.push({
+        kind: 'doubled',
+        clause: { kind: 'rule', id: again.id, name: again.name },
+        evidence: `“${first.name}” says the very same`,
+        mend: 'Delete one of the two.',
+      })
   }
   return out
 }
@@ -49,7 +85,9 @@ function* coveredRules(rules: readonly CompiledRule[]): Generator<{ earlier: Rul
   for (const [rank, { rule, tier }] of rules.entries()) {
     const place = valueKey([tier, isRaised(rule), rule.direction ?? 'inbound'])
     const candidates = new Map([...atomsToAsk(rule.when)].flatMap(atom => byAtom.get(`${place} ${atom}`) ?? []).map(c => [c.rank, c.rule]))
-    const first = [...candidates].sort(([a], [b]) => a - b).find(([, earlier]) => (earlier.end || (ruleStops(earlier) && ruleStops(rule))) && covers(earlier.when, rule.when))
+    const first = [...candidates]
+      .sort(([a], [b]) => a - b)
+      .find(([, earlier]) => (earlier.end || (ruleStops(earlier) && ruleStops(rule))) && covers(earlier.when, rule.when))
     if (first) yield { earlier: first[1], later: rule }
     if (rule.except.length || rule.expires) continue
     for (const atom of new Set(atomsOf(rule.when))) {
@@ -97,7 +135,10 @@ function covers(wide: Condition, narrow: Condition): boolean {
     return isSame(lookA, lookB) && lookA.minimum === undefined && b.every(p => a.some(q => isSame(p, q)))
   }
   if ('sender' in wide && 'sender' in narrow && wide.counts === narrow.counts) {
-    return narrow.sender.kind === 'address' && entryCatches(wide.sender, { address: makeAddress(narrow.sender.value), listId: null, client: null })
+    return (
+      narrow.sender.kind === 'address' &&
+      entryCatches(wide.sender, { address: makeAddress(narrow.sender.value), listId: null, client: null })
+    )
   }
   return false
 }

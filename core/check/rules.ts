@@ -11,38 +11,75 @@ const LEAST_WANTED = 50
 /** What is questionable in the rules and the phrase sets, each by itself. */
 export function checkRules(policy: Policy, context: CheckContext): Finding[] {
   const peopled = listsWithEntries(policy, context)
-  return [...policy.phraseSets.flatMap(set => checkSet(set, policy)), ...policy.rules.flatMap(rule => checkRule(rule, policy, context, peopled))]
+  return [
+    ...policy.phraseSets.flatMap(set => checkSet(set, policy)),
+    ...policy.rules.flatMap(rule => checkRule(rule, policy, context, peopled)),
+  ]
 }
 
 function checkSet(set: PhraseSet, policy: Policy): Finding[] {
   const clause = { kind: 'phrase set' as const, id: set.id, name: set.name }
   const out: Finding[] = []
-  if (!set.phrases.length && policy.rules.some(r => refersToSet(r, set.id))) out.push({ kind: 'can never match', clause, evidence: 'it holds no phrase, and a rule looks for it', mend: 'Add a phrase, or take it out of the rule.' })
+  if (!set.phrases.length && policy.rules.some(r => refersToSet(r, set.id)))
+    out.push({
+      kind: 'can never match',
+      clause,
+      evidence: 'it holds no phrase, and a rule looks for it',
+      mend: 'Add a phrase, or take it out of the rule.',
+    })
   return [...out, ...nestedPhrases(set.phrases, set.minimum).map(f => ({ ...f, clause }))]
 }
 
 function checkRule(rule: Rule, policy: Policy, context: CheckContext, peopled: ReadonlySet<string>): Finding[] {
   if (rule.state === 'off') return []
   const out: Finding[] = []
-  const add = (kind: FindingKind, evidence: string, mend: string) => out.push({ kind, clause: { kind: 'rule', id: rule.id, name: rule.name }, evidence, mend })
+  const add = (kind: FindingKind, evidence: string, mend: string) =>
+    out.push({ kind, clause: { kind: 'rule', id: rule.id, name: rule.name }, evidence, mend })
   const never = whyNever(rule.when, policy, peopled)
   if (never) add('can never match', never, 'Change the condition, or delete the rule.')
-  if (rule.expires && Date.parse(rule.expires) <= Date.parse(context.now)) add('expired', `it expired on ${rule.expires.slice(0, 10)}`, 'Delete it, or give it a new date.')
+  if (rule.expires && Date.parse(rule.expires) <= Date.parse(context.now))
+    add('expired', `it expired on ${rule.expires.slice(0, 10)}`, 'Delete it, or give it a new date.')
   const stop = rule.claims.find(c => 'stop' in c)
-  if (rule.state === 'acting' && stop && 'stop' in stop && (stop.stop.to === 'erase' || stop.stop.to === 'drop') && !context.watched?.has(rule.id)) add('erase without watching first', `it may ${stop.stop.to} mail for good, and has never watched`, 'Let it watch for a while first.')
-  if (stop && 'stop' in stop && (stop.stop.to === 'erase' || stop.stop.to === 'drop') && !stop.stop.confirmed) add('not confirmed', `what it stops is to be ${stop.stop.to === 'drop' ? 'dropped' : 'erased'}, and nobody has confirmed that since it last grew, so it goes to the bin`, 'Confirm it once more, or let it go to the bin.')
+  if (
+    rule.state === 'acting' &&
+    stop &&
+    'stop' in stop &&
+    (stop.stop.to === 'erase' || stop.stop.to === 'drop') &&
+    !context.watched?.has(rule.id)
+  )
+    add('erase without watching first', `it may ${stop.stop.to} mail for good, and has never watched`, 'Let it watch for a while first.')
+  if (stop && 'stop' in stop && (stop.stop.to === 'erase' || stop.stop.to === 'drop') && !stop.stop.confirmed)
+    add(
+      'not confirmed',
+      `what it stops is to be ${stop.stop.to === 'drop' ? 'dropped' : 'erased'}, and nobody has confirmed that since it last grew, so it goes to the bin`,
+      'Confirm it once more, or let it go to the bin.',
+    )
   for (const condition of [rule.when, ...rule.except]) {
     for (const inner of walk(condition)) {
       if ('phrases' in inner && inner.phrases) for (const f of nestedPhrases(inner.phrases, inner.minimum)) add(f.kind, f.evidence, f.mend)
     }
   }
   if (stop) for (const text of broadPhrases(rule, policy, context)) add('phrase too broad', text, 'Make it longer, or give it company.')
-  for (const condition of rule.except) for (const inner of walk(condition)) {
-    if ('senderOn' in inner && policy.lists.find(l => l.id === inner.senderOn)?.on === false) add('widens by absence', `its exception asks a list that is switched off, so it spares nobody`, 'Switch the list on, or take the exception out.')
-  }
-  for (const inner of walk(rule.when)) if ('none' in inner) for (const member of inner.none) for (const leaf of walk(member)) {
-    if ('senderOn' in leaf && policy.lists.find(l => l.id === leaf.senderOn)?.on === false) add('widens by absence', 'under “none” it asks a list that is switched off, so it catches more than before', 'Switch the list on, or take it out.')
-  }
+  for (const condition of rule.except)
+    for (const inner of walk(condition)) {
+      if ('senderOn' in inner && policy.lists.find(l => l.id === inner.senderOn)?.on === false)
+        add(
+          'widens by absence',
+          `its exception asks a list that is switched off, so it spares nobody`,
+          'Switch the list on, or take the exception out.',
+        )
+    }
+  for (const inner of walk(rule.when))
+    if ('none' in inner)
+      for (const member of inner.none)
+        for (const leaf of walk(member)) {
+          if ('senderOn' in leaf && policy.lists.find(l => l.id === leaf.senderOn)?.on === false)
+            add(
+              'widens by absence',
+              'under “none” it asks a list that is switched off, so it catches more than before',
+              'Switch the list on, or take it out.',
+            )
+        }
   checkUse(context, rule.id, text => add('unused for long', text, 'Switch it off, or delete it.'))
   return out
 }
@@ -51,7 +88,11 @@ function nestedPhrases(phrases: readonly PhraseItem[], minimum: number | undefin
   // Where phrases are weighed together, the longer one adds its weight; and what needs company does not speak for what does not.
   if (minimum !== undefined) return []
   const alone = phrases.filter(p => typeof p === 'string' || !p.near)
-  return nested(alone.map(phraseText)).map(([a, b]) => ({ kind: 'phrase inside another', evidence: `“${a}” stands in “${b}”, so the longer one adds nothing`, mend: `Take “${b}” out.` }))
+  return nested(alone.map(phraseText)).map(([a, b]) => ({
+    kind: 'phrase inside another',
+    evidence: `“${a}” stands in “${b}”, so the longer one adds nothing`,
+    mend: `Take “${b}” out.`,
+  }))
 }
 
 /** Phrases that are enough by themselves for the rule to stop a copy, and that stand in many a wanted one. */
@@ -88,26 +129,28 @@ function listsWithEntries({ lists }: Policy, { entries }: CheckContext): Set<str
 
 function whyNever(c: Condition, policy: Policy, peopled: ReadonlySet<string>): string | null {
   if ('all' in c) {
-    const froms = c.all.flatMap(m => 'sender' in m && m.sender.kind === 'address' ? [m.sender.value] : [])
+    const froms = c.all.flatMap(m => ('sender' in m && m.sender.kind === 'address' ? [m.sender.value] : []))
     if (new Set(froms).size > 1) return `one message would have to come from ${froms.join(' and ')}`
-    const bounds = c.all.flatMap(m => 'size' in m ? [m.size] : [])
-    if (Math.max(...bounds.map(b => b.atLeast ?? 0)) > Math.min(...bounds.map(b => b.atMost ?? Infinity))) return 'its sizes exclude each other'
+    const bounds = c.all.flatMap(m => ('size' in m ? [m.size] : []))
+    if (Math.max(...bounds.map(b => b.atLeast ?? 0)) > Math.min(...bounds.map(b => b.atMost ?? Infinity)))
+      return 'its sizes exclude each other'
     return c.all.map(m => whyNever(m, policy, peopled)).find(w => w !== null) ?? null
   }
   if ('any' in c) {
     const why = c.any.map(m => whyNever(m, policy, peopled))
-    return why.every(w => w !== null) ? why[0] ?? null : null
+    return why.every(w => w !== null) ? (why[0] ?? null) : null
   }
   if ('senderOn' in c) {
     const list = policy.lists.find(l => l.id === c.senderOn)
     if (!list?.on) return `the list ${list?.name ?? c.senderOn} is switched off`
     return peopled.has(list.id) ? null : `nobody is on the list ${list.name}`
   }
-  if ('set' in c && c.set !== undefined) return policy.phraseSets.find(s => s.id === c.set)?.phrases.length ? null : 'its phrase set is empty'
+  if ('set' in c && c.set !== undefined)
+    return policy.phraseSets.find(s => s.id === c.set)?.phrases.length ? null : 'its phrase set is empty'
   if ('size' in c && (c.size.atLeast ?? 0) > (c.size.atMost ?? Infinity)) return 'no size is at least more than at most'
   if ('date' in c && c.date.before && c.date.after && c.date.before <= c.date.after) return 'it asks for a date before its begin'
   if ('phrases' in c && c.phrases) {
-    const weight = c.phrases.reduce<number>((sum, p) => sum + (typeof p === 'string' ? 1 : p.weight ?? 1), 0)
+    const weight = c.phrases.reduce<number>((sum, p) => sum + (typeof p === 'string' ? 1 : (p.weight ?? 1)), 0)
     if (c.minimum !== undefined && weight < c.minimum) return `all its phrases together weigh ${weight}, less than ${c.minimum}`
   }
   return null
@@ -117,6 +160,7 @@ function nested(texts: readonly string[]): [string, string][] {
   const keys = texts.map(t => ({ text: t, key: ` ${phraseKeys(t, 'plain')[0]?.key ?? ''} ` }))
   const out: [string, string][] = []
   if (keys.length > 500) return out // a matter of its own for a set of that size
-  for (const a of keys) for (const b of keys) if (a !== b && b.key.length > a.key.length && b.key.includes(a.key)) out.push([a.text, b.text])
+  for (const a of keys)
+    for (const b of keys) if (a !== b && b.key.length > a.key.length && b.key.includes(a.key)) out.push([a.text, b.text])
   return out
 }

@@ -1,14 +1,36 @@
 import type { EntryTable, Owner } from '../policy'
 
 export type FindingKind =
-  | 'can never match' | 'always ended earlier' | 'covered by an earlier rule' | 'entry covered by a wider one' | 'phrase inside another' | 'entry can never count'
-  | 'counts unverified' | 'exception about to expire' | 'expired' | 'erase without watching first' | 'wide network' | 'always awake' | 'widens by absence' | 'phrase too broad' | 'unused for long' | 'allowed and blocked' | 'doubled' | 'not confirmed'
+  | 'can never match'
+  | 'always ended earlier'
+  | 'covered by an earlier rule'
+  | 'entry covered by a wider one'
+  | 'phrase inside another'
+  | 'entry can never count'
+  | 'counts unverified'
+  | 'exception about to expire'
+  | 'expired'
+  | 'erase without watching first'
+  | 'wide network'
+  | 'always awake'
+  | 'widens by absence'
+  | 'phrase too broad'
+  | 'unused for long'
+  | 'allowed and blocked'
+  | 'doubled'
+  | 'not confirmed'
 
 /** Something about a policy that somebody should look at. */
 export interface Finding {
   kind: FindingKind
   /** The clause: a rule, or a list with the entry. */
-  clause: { kind: 'rule' | 'list' | 'phrase set', id: string, name: string, entry?: string, /** Of a use of the list: whose it is. */ user?: Owner }
+  clause: {
+    kind: 'rule' | 'list' | 'phrase set'
+    id: string
+    name: string
+    entry?: string
+    /** Of a use of the list: whose it is. */ user?: Owner
+  }
   /** What was seen. */
   evidence: string
   /** What would mend it, in a sentence. */

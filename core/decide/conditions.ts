@@ -61,7 +61,11 @@ export function evaluate(node: Node, subject: Subject, owner: Owner): Found {
     }
     case 'any': {
       const found = node.members.map(m => evaluate(m, subject, owner))
-      return combine(found, found.some(f => f.holds), found.some(f => f.lenient))
+      return combine(
+        found,
+        found.some(f => f.holds),
+        found.some(f => f.lenient),
+      )
     }
     case 'none': {
       const found = node.members.map(m => evaluate(m, subject, owner))
@@ -70,11 +74,16 @@ export function evaluate(node: Node, subject: Subject, owner: Owner): Found {
     }
     case 'list': {
       const list = subject.compiled.lists.get(node.list)
-      return list?.on ? findSender(node, subject.finder.listHits(node.list), subject, owner, { list: list.id, listName: list.name }) : NOTHING
+      return list?.on
+        ? findSender(node, subject.finder.listHits(node.list), subject, owner, { list: list.id, listName: list.name })
+        : NOTHING
     }
-    case 'sender': return findSender(node, subject.finder.entryHits(node), subject, owner, {})
-    case 'phrases': return judgeLook(node.look, subject.finder.lookHits(node.look), subject.stretches)
-    case 'expression': return findExpression(node, subject)
+    case 'sender':
+      return findSender(node, subject.finder.entryHits(node), subject, owner, {})
+    case 'phrases':
+      return judgeLook(node.look, subject.finder.lookHits(node.look), subject.stretches)
+    case 'expression':
+      return findExpression(node, subject)
     case 'fact': {
       const shown = factHolds(node.fact, subject)
       return shown === null ? NOTHING : { holds: true, lenient: true, evidence: [{ kind: 'fact', fact: node.fact, shown }], lost: [] }
@@ -86,20 +95,37 @@ const NOTHING: Found = { holds: false, lenient: false, evidence: [], lost: [] }
 
 function combine(found: Found[], holds: boolean, lenient: boolean): Found {
   const counted = found.filter(f => f.holds)
-  return { holds, lenient, evidence: (holds ? counted : found.filter(f => f.lenient)).flatMap(f => f.evidence), lost: found.flatMap(f => f.lost) }
+  return {
+    holds,
+    lenient,
+    evidence: (holds ? counted : found.filter(f => f.lenient)).flatMap(f => f.evidence),
+    lost: found.flatMap(f => f.lost),
+  }
 }
 
-function findSender(node: Extract<Node, { op: 'sender' } | { op: 'list' }>, hits: EntryHit[], subject: Subject, owner: Owner, list: { list?: string, listName?: string }): Found {
+function findSender(
+  node: Extract<Node, { op: 'sender' } | { op: 'list' }>,
+  hits: EntryHit[],
+  subject: Subject,
+  owner: Owner,
+  list: { list?: string, listName?: string },
+): Found {
   const evidence: Evidence[] = []
   const lost: Lost[] = []
   for (const { on, address, entry } of hits) {
     if (node.spares && on !== 'from' && on !== 'recipient') continue
     const one: Evidence = { kind: 'sender', on, address: address.key, entry: { kind: entry.kind, value: entry.value }, ...list }
     if (isExpired(entry.expires, subject.now)) lost.push({ why: 'expired', evidence: [one] })
-    else if (node.spares && !senderCounts(subject, node.counts, owner, entry as EntryText)) lost.push({ why: 'not verified', evidence: [one] })
+    else if (node.spares && !senderCounts(subject, node.counts, owner, entry as EntryText))
+      lost.push({ why: 'not verified', evidence: [one] })
     else evidence.push(one)
   }
-  return { holds: evidence.length > 0, lenient: evidence.length + lost.length > 0, evidence: evidence.length ? evidence : lost.flatMap(l => l.evidence), lost: evidence.length ? [] : lost }
+  return {
+    holds: evidence.length > 0,
+    lenient: evidence.length + lost.length > 0,
+    evidence: evidence.length ? evidence : lost.flatMap(l => l.evidence),
+    lost: evidence.length ? [] : lost,
+  }
 }
 
 /** True if the instant has been reached. */
@@ -119,7 +145,15 @@ function findExpression(node: Extract<Node, { op: 'expression' }>, subject: Subj
     const into = counts ? counted : hidden
     for (const [start, end] of expressionSpans(node, view)) {
       if (into.length === MOST_MATCHES) break
-      into.push({ kind: 'phrase', phrase: node.source, place: stretch.place, ...(stretch.label === undefined ? {} : { label: stretch.label }), segment, start: view.startOf(start), end: view.startOf(end) })
+      into.push({
+        kind: 'phrase',
+        phrase: node.source,
+        place: stretch.place,
+        ...(stretch.label === undefined ? {} : { label: stretch.label }),
+        segment,
+        start: view.startOf(start),
+        end: view.startOf(end),
+      })
     }
   })
   const lost: Lost[] = !counted.length && hidden.length ? [{ why: 'hidden text', evidence: hidden }] : []

@@ -21,7 +21,13 @@ export function decide(message: Message, recipient: string, policy: IndexedPolic
   const direction = directionOf(message.attempt, address, compiled.policy.trust)
   let settled: Settlement | null = null
   for (const stage of stagesOf(direction)) {
-    settled = decideStage({ message, recipient: address, direction, stage, now: context.now }, recipient, policy instanceof IndexedPolicy ? policy : compiled, context, settled)
+    settled = decideStage(
+      { message, recipient: address, direction, stage, now: context.now },
+      recipient,
+      policy instanceof IndexedPolicy ? policy : compiled,
+      context,
+      settled,
+    )
     // What its sender's side holds back does not come before its reader's.
     if (settled.stop) break
   }
@@ -29,7 +35,13 @@ export function decide(message: Message, recipient: string, policy: IndexedPolic
   return { recipient: address.key, policyVersion: compiled.policy.version, lane, quarantine, place, stop, effects, reasons, decidedBy }
 }
 
-function decideStage(copy: Copy, recipient: string, policy: IndexedPolicy | CompiledPolicy, context: Context, earlier: Settlement | null): Settlement {
+function decideStage(
+  copy: Copy,
+  recipient: string,
+  policy: IndexedPolicy | CompiledPolicy,
+  context: Context,
+  earlier: Settlement | null,
+): Settlement {
   const compiled = policy instanceof IndexedPolicy ? policy.compiled : policy
   const { subject, candidates } = policy instanceof IndexedPolicy ? policy.subject(copy) : plainSubject(copy, policy)
   const outbound = copy.stage === 'outbound'
@@ -52,8 +64,14 @@ function senderOf({ content, attempt }: Message): string {
 
 /** Without the stops to the quarantines from which the copy was released, and past the reader's own places. */
 function released(matches: Match[], { quarantines, ownPlaces }: NonNullable<Context['release']>): Match[] {
-  return matches.map(m => ({
-    ...m,
-    claims: m.claims.filter(c => !('stop' in c && c.stop.to === 'quarantine' && quarantines.includes(c.stop.quarantine ?? '')) && !(!ownPlaces && 'place' in c && m.owner.startsWith('person:'))),
-  })).filter(m => m.claims.length)
+  return matches
+    .map(m => ({
+      ...m,
+      claims: m.claims.filter(
+        c =>
+          !('stop' in c && c.stop.to === 'quarantine' && quarantines.includes(c.stop.quarantine ?? '')) &&
+          !(!ownPlaces && 'place' in c && m.owner.startsWith('person:')),
+      ),
+    }))
+    .filter(m => m.claims.length)
 }

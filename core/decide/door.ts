@@ -26,7 +26,8 @@ export function refusalReply(ruling: Pick<Ruling, 'stop'>): string {
  */
 export function settleDoor(rulings: readonly Ruling[]): { refusal: string | null, rulings: DoorRuling[] } {
   const refused = rulings.filter(r => r.lane === 'refused')
-  if (refused.length && refused.length === rulings.length) return { refusal: refusalReply(refused[0]!), rulings: rulings.map(r => ({ ...r, decidedLane: r.lane })) }
+  if (refused.length && refused.length === rulings.length)
+    return { refusal: refusalReply(refused[0]!), rulings: rulings.map(r => ({ ...r, decidedLane: r.lane })) }
   return { refusal: null, rulings: rulings.map(r => ({ ...r, decidedLane: r.lane, lane: r.lane === 'refused' ? 'bin' : r.lane })) }
 }
 
@@ -35,25 +36,77 @@ export function settleDoor(rulings: readonly Ruling[]): { refusal: string | null
  * recipient, which needs the content, could still protect or decide otherwise. Null: take the content and decide then.
  * @param lists the same policy without its rules, which are asked of the content; it is made in no time
  */
-export function decideEnvelope(envelope: Envelope, recipient: string, policy: Policy, lists: IndexedPolicy, context: Context): Ruling | null {
+export function decideEnvelope(
+  envelope: Envelope,
+  recipient: string,
+  policy: Policy,
+  lists: IndexedPolicy,
+  context: Context,
+): Ruling | null {
   const { compiled } = lists
-  const content: Content = { parser: 0, hash: '', size: 0, messageId: null, date: null, from: [], fromFields: 0, sender: null, replyTo: [], to: [], cc: [], subject: '', segments: [], headers: [], list: { id: null, unsubscribe: [], oneClick: false, precedence: null, autoSubmitted: null }, links: [], attachments: [], important: false, upstreamMark: null, defects: [] }
+  const content: Content = {
+    parser: 0,
+    hash: '',
+    size: 0,
+    messageId: null,
+    date: null,
+    from: [],
+    fromFields: 0,
+    sender: null,
+    replyTo: [],
+    to: [],
+    cc: [],
+    subject: '',
+    segments: [],
+    headers: [],
+    list: { id: null, unsubscribe: [], oneClick: false, precedence: null, autoSubmitted: null },
+    links: [],
+    attachments: [],
+    important: false,
+    upstreamMark: null,
+    defects: [],
+  }
   const message: Message = { content, attempt: readAttempt(content, envelope, compiled.policy.trust) }
   // What a relay hands over may still turn out to come from elsewhere: its client is known from the header only.
-  if (message.attempt.direction !== 'inbound' || compiled.policy.trust.relays.some(r => envelope.client !== null && inNetwork(envelope.client, r.network))) return null
+  if (
+    message.attempt.direction !== 'inbound' ||
+    compiled.policy.trust.relays.some(r => envelope.client !== null && inNetwork(envelope.client, r.network))
+  )
+    return null
   const { address, tiers } = readerOf(compiled, recipient)
   const { subject, candidates } = lists.subject({ message, recipient: address, direction: 'inbound', stage: 'inbound', now: context.now })
   const settled = settle(matchesInOrder(subject, tiers, candidates))
   if (settled.stop?.to !== 'refuse' || settled.decidedBy === null) return null
   if (contentCouldDecide(policy, compiled, tiers, tierKey(settled.reasons[settled.decidedBy]!))) return null
-  return { recipient: address.key, policyVersion: policy.version, lane: 'refused', quarantine: null, place: null, stop: settled.stop, effects: [], reasons: settled.reasons, decidedBy: settled.decidedBy }
+  return {
+    recipient: address.key,
+    policyVersion: policy.version,
+    lane: 'refused',
+    quarantine: null,
+    place: null,
+    stop: settled.stop,
+    effects: [],
+    reasons: settled.reasons,
+    decidedBy: settled.decidedBy,
+  }
 }
 
 // Careful: any acting clause of an earlier owner, any raised rule and any allow binding of the same owner counts.
 function contentCouldDecide(policy: Policy, compiled: CompiledPolicy, tiers: readonly string[], deciding: string): boolean {
   const earlier = tiers.slice(0, tiers.indexOf(deciding))
   const decides = (owner: string, raised: boolean) => earlier.includes(owner) || (owner === deciding && raised)
-  if (policy.rules.some(r => r.state === 'acting' && decides(tierKey({ owner: r.owner, must: r.must === true }), isRaised(r)) && (ruleProtects(r) || ruleStops(r)))) return true
-  return [...earlier, deciding].some(key => (compiled.bindings.get(key) ?? []).some(({ binding }) =>
-    binding.state === 'acting' && (binding.side === 'allow' || key !== deciding || binding.stop!.to !== 'refuse')))
+  if (
+    policy.rules.some(
+      r =>
+        r.state === 'acting' &&
+        decides(tierKey({ owner: r.owner, must: r.must === true }), isRaised(r)) &&
+        (ruleProtects(r) || ruleStops(r)),
+    )
+  )
+    return true
+  return [...earlier, deciding].some(key =>
+    (compiled.bindings.get(key) ?? []).some(
+      ({ binding }) => binding.state === 'acting' && (binding.side === 'allow' || key !== deciding || binding.stop!.to !== 'refuse'),
+    ),
+  )
 }

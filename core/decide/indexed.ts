@@ -51,16 +51,24 @@ export class IndexedPolicy {
   private readonly bySender = new Map<number, CompiledRule[]>()
   private readonly byGate = new Map<Gate, CompiledRule[]>()
   private readonly listNumbers = new Map<string, number>()
-  private readonly boundLists = new Map<number, { tier: string, bound: CompiledPolicy['bindings'] extends Map<string, (infer B)[]> ? B : never }[]>()
+  private readonly boundLists = new Map<
+    number,
+    { tier: string, bound: CompiledPolicy['bindings'] extends Map<string, (infer B)[]> ? B : never }[]
+  >()
+
   private readonly needsExtras: boolean
   /** The copies of one message are decided one after another: what was looked up for it is kept until the next. */
   private last: { message: Message, prepared: Prepared } | null = null
   /** Rules that nothing wakes. */
   readonly alwaysAwake: readonly CompiledRule[] = this.awake
 
-  private constructor(readonly compiled: CompiledPolicy, readonly table: EntryTable) {
+  private constructor(
+    readonly compiled: CompiledPolicy,
+    readonly table: EntryTable,
+  ) {
     compiled.policy.lists.forEach((l, i) => this.listNumbers.set(l.id, i))
-    for (const [tier, bound] of compiled.bindings) for (const b of bound) push(this.boundLists, this.listNumbers.get(b.list.id)!, { tier, bound: b })
+    for (const [tier, bound] of compiled.bindings)
+      for (const b of bound) push(this.boundLists, this.listNumbers.get(b.list.id)!, { tier, bound: b })
     const keys = new Map<ViewForm, Map<string, Target[]>>()
     let targets = 0
     const target = (look: number, key: PhraseKey): number => {
@@ -101,19 +109,28 @@ export class IndexedPolicy {
       for (const gate of wakers.gates) push(this.byGate, gate, rule)
       // The literal of an expression wakes it; the expression itself then looks.
       for (const node of wakers.expressions) {
-        const look: Look = { items: [{ text: node.expression.literal!, weight: 1, keys: phraseKeys(node.expression.literal!, 'plain'), near: null }], whole: false, minimum: null, places: node.places, spares: node.spares }
+        const look: Look = {
+          items: [{ text: node.expression.literal!, weight: 1, keys: phraseKeys(node.expression.literal!, 'plain'), near: null }],
+          whole: false,
+          minimum: null,
+          places: node.places,
+          spares: node.spares,
+        }
         push(this.byLook, addLook(look), rule)
       }
     }
     for (const [form, byKey] of keys) {
       const places = new Set<string>()
-      for (const own of byKey.values()) for (const t of own) {
-        for (const p of this.looks[t.look]!.places) places.add(p)
-        if (this.looks[t.look]!.spares) places.add('hidden')
-      }
+      for (const own of byKey.values())
+        for (const t of own) {
+          for (const p of this.looks[t.look]!.places) places.add(p)
+          if (this.looks[t.look]!.spares) places.add('hidden')
+        }
       this.forms.push({ form, index: new PhraseIndex([...byKey.keys()]), targets: [...byKey.values()], places })
     }
-    this.needsExtras = [...this.forms.flatMap(f => [...f.places]), ...expressionPlaces(compiled)].some(p => !['subject', 'own', 'quoted', 'hidden'].includes(p))
+    this.needsExtras = [...this.forms.flatMap(f => [...f.places]), ...expressionPlaces(compiled)].some(
+      p => !['subject', 'own', 'quoted', 'hidden'].includes(p),
+    )
   }
 
   /** Builds the indexes. @param table the entries of its lists if they are in flat arrays already */
@@ -130,7 +147,10 @@ export class IndexedPolicy {
     const prepared = shared && this.last?.message === message ? this.last.prepared : this.prepare(copy)
     if (shared) this.last = { message, prepared }
     const { stretches, finder, rules, bindings } = prepared
-    return { subject: { ...copy, compiled: this.compiled, stretches, finder }, candidates: { rules, bindings: tier => bindings.get(tier) ?? [], anyBinding: bindings.size > 0 } }
+    return {
+      subject: { ...copy, compiled: this.compiled, stretches, finder },
+      candidates: { rules, bindings: tier => bindings.get(tier) ?? [], anyBinding: bindings.size > 0 },
+    }
   }
 
   private prepare({ message, recipient, stage }: Copy): Prepared {
@@ -151,7 +171,10 @@ export class IndexedPolicy {
     wake(this.bySender, inlineHits.keys())
     if (this.byGate.size) {
       wake(this.byGate, openGates(message))
-      wake(this.byGate, message.content.headers.map(h => `header:${h.name.toLowerCase()}` as const))
+      wake(
+        this.byGate,
+        message.content.headers.map(h => `header:${h.name.toLowerCase()}` as const),
+      )
     }
     const bindings = new Map<string, Prepared['bindings'] extends Map<string, infer B> ? B : never>()
     for (const list of listHits.keys()) for (const { tier, bound } of this.boundLists.get(list) ?? []) push(bindings, tier, bound)

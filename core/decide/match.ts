@@ -35,7 +35,12 @@ export function matchesInOrder(subject: Subject, tiers: readonly string[], candi
   for (const key of tiers) {
     const rules = byTier.get(key) ?? []
     for (const rule of rules) if (rule.raised) pushRule(rule, subject, out)
-    out.push(...matchLists(candidates.bindings(key).filter(b => (b.binding.direction ?? 'inbound') === stage), subject))
+    out.push(
+      ...matchLists(
+        candidates.bindings(key).filter(b => (b.binding.direction ?? 'inbound') === stage),
+        subject,
+      ),
+    )
     for (const rule of rules) if (!rule.raised) pushRule(rule, subject, out)
   }
   return out
@@ -45,7 +50,7 @@ function pushRule(compiled: CompiledRule, subject: Subject, out: Match[]): void 
   const { rule } = compiled
   const found = evaluate(compiled.when, subject, rule.owner)
   if (!found.lenient) return
-  const lost = isExpired(rule.expires, subject.now) ? 'expired' : found.holds ? null : found.lost[0]?.why ?? null
+  const lost = isExpired(rule.expires, subject.now) ? 'expired' : found.holds ? null : (found.lost[0]?.why ?? null)
   if (!found.holds && lost === null) return
   const exceptions = compiled.except.map(c => evaluate(c, subject, rule.owner))
   out.push({
@@ -58,7 +63,10 @@ function pushRule(compiled: CompiledRule, subject: Subject, out: Match[]): void 
     evidence: found.evidence,
     lost,
     excepted: exceptions.find(e => e.holds)?.evidence ?? null,
-    lostExceptions: [...exceptions.filter(e => !e.holds && e.lenient).flatMap(e => e.lost), ...(found.holds ? found.lost.filter(onlyUnderNone) : [])],
+    lostExceptions: [
+      ...exceptions.filter(e => !e.holds && e.lenient).flatMap(e => e.lost),
+      ...(found.holds ? found.lost.filter(onlyUnderNone) : []),
+    ],
   })
 }
 
@@ -67,7 +75,10 @@ function onlyUnderNone(lost: Lost): boolean {
   return lost.why !== 'hidden text'
 }
 
-interface BoundHit extends EntryHit { binding: Binding, list: List }
+interface BoundHit extends EntryHit {
+  binding: Binding
+  list: List
+}
 
 function matchLists(bindings: readonly { binding: Binding, list: List }[], subject: Subject): Match[] {
   const hits: BoundHit[] = []
@@ -82,11 +93,14 @@ function matchLists(bindings: readonly { binding: Binding, list: List }[], subje
 function byOrderOfLists(a: BoundHit, b: BoundHit): number {
   const [kindA, withinA] = specificity(a.entry)
   const [kindB, withinB] = specificity(b.entry)
-  return kindA - kindB || withinA - withinB
-    || Number(a.on !== 'from') - Number(b.on !== 'from')
-    || Number(a.binding.side === 'allow') - Number(b.binding.side === 'allow')
-    || compareText(a.entry.id, b.entry.id)
-    || compareText(a.binding.id, b.binding.id)
+  return (
+    kindA - kindB ||
+    withinA - withinB ||
+    Number(a.on !== 'from') - Number(b.on !== 'from') ||
+    Number(a.binding.side === 'allow') - Number(b.binding.side === 'allow') ||
+    compareText(a.entry.id, b.entry.id) ||
+    compareText(a.binding.id, b.binding.id)
+  )
 }
 
 function compareText(a: string, b: string): number {
@@ -104,7 +118,13 @@ function listMatch({ binding, list, entry, on, address }: BoundHit, subject: Sub
     claims: [claim],
     end: null,
     evidence: [{ kind: 'sender', on, address: address.key, entry: { kind: entry.kind, value: entry.value } }],
-    lost: isExpired(entry.expires, subject.now) ? 'expired' : !counts ? 'not verified' : neverRefused(claim, subject) ? 'never refused' : null,
+    lost: isExpired(entry.expires, subject.now)
+      ? 'expired'
+      : !counts
+          ? 'not verified'
+          : neverRefused(claim, subject)
+            ? 'never refused'
+            : null,
     excepted: null,
     lostExceptions: [],
   }
@@ -112,5 +132,9 @@ function listMatch({ binding, list, entry, on, address }: BoundHit, subject: Sub
 
 // Bounces and mail to postmaster must get through to somebody (RFC 5321 4.5.1, 6.1).
 function neverRefused(claim: Claim, { message, recipient }: Subject): boolean {
-  return 'stop' in claim && claim.stop.to === 'refuse' && (message.attempt.envelope.mailFrom === '' || recipient.keyWithoutTag.startsWith('postmaster@'))
+  return (
+    'stop' in claim &&
+    claim.stop.to === 'refuse' &&
+    (message.attempt.envelope.mailFrom === '' || recipient.keyWithoutTag.startsWith('postmaster@'))
+  )
 }

@@ -26,7 +26,11 @@ class PlainFinder implements Finder {
 
   private readonly message: Message
 
-  constructor({ message, recipient, stage }: Copy, private readonly compiled: CompiledPolicy, private readonly stretches: Stretch[]) {
+  constructor(
+    { message, recipient, stage }: Copy,
+    private readonly compiled: CompiledPolicy,
+    private readonly stretches: Stretch[],
+  ) {
     this.message = message
     this.senders = sendersOf(message, recipient, stage)
   }
@@ -47,7 +51,8 @@ class PlainFinder implements Finder {
       const at = this.senders.find(({ address }) => entryCatches(entry, { address, ...facts }))
       if (at) out.push({ ...at, entry })
       // A message from nobody at all still comes by a list, from a network, and belongs to everyone.
-      else if (!this.senders.length && entry.kind !== 'pattern' && entryCatches(entry, { address: NOBODY, ...facts })) out.push({ on: 'envelope', address: NOBODY, entry })
+      else if (!this.senders.length && entry.kind !== 'pattern' && entryCatches(entry, { address: NOBODY, ...facts }))
+        out.push({ on: 'envelope', address: NOBODY, entry })
     }
     return out
   }
@@ -61,15 +66,17 @@ class PlainFinder implements Finder {
   }
 
   private find(keys: readonly PhraseKey[], look: Look, most: number): PhraseHit[] {
-    return inOrder(keys.flatMap((key) => {
-      const out: PhraseHit[] = []
-      this.stretches.forEach((stretch, segment) => {
-        if (out.length >= most || !sees(look, stretch)) return
-        const { view, text } = this.viewAt(segment, key.form)
-        for (const span of findKey(view, text, key, look.whole, most - out.length)) out.push({ segment, ...span })
-      })
-      return out
-    }))
+    return inOrder(
+      keys.flatMap((key) => {
+        const out: PhraseHit[] = []
+        this.stretches.forEach((stretch, segment) => {
+          if (out.length >= most || !sees(look, stretch)) return
+          const { view, text } = this.viewAt(segment, key.form)
+          for (const span of findKey(view, text, key, look.whole, most - out.length)) out.push({ segment, ...span })
+        })
+        return out
+      }),
+    )
   }
 
   private viewAt(segment: number, form: ViewForm): { view: View, text: string } {
@@ -77,7 +84,7 @@ class PlainFinder implements Finder {
     let found = this.views.get(name)
     if (!found) {
       const view = viewOf(this.stretches[segment]!.text, form)
-      this.views.set(name, found = { view, text: viewText(view) })
+      this.views.set(name, (found = { view, text: viewText(view) }))
     }
     return found
   }

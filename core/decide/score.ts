@@ -14,12 +14,25 @@ export function lastMatches(compiled: CompiledPolicy, copy: Copy, tiers: readonl
   if (reached(sure)) out.push(thresholdMatch('sure', sure!, score!))
   else if (reached(likely)) out.push(thresholdMatch('likely', likely!, score!))
   const reader = tiers.find(t => t.startsWith('person:'))
-  if (learned !== undefined && reader !== undefined) out.push({ ...PLAIN, clause: { kind: 'learned', id: reader, name: 'slow lane' }, owner: reader, claims: [{ place: { to: 'slow lane' } }], evidence: [{ kind: 'learned', certainty: learned.certainty }] })
+  if (learned !== undefined && reader !== undefined)
+    out.push({
+      ...PLAIN,
+      clause: { kind: 'learned', id: reader, name: 'slow lane' },
+      owner: reader,
+      claims: [{ place: { to: 'slow lane' } }],
+      evidence: [{ kind: 'learned', certainty: learned.certainty }],
+    })
   return out
 }
 
 const PLAIN = { must: false, state: 'acting', end: null, lost: null, excepted: null, lostExceptions: [] } satisfies Partial<Match>
 
 function thresholdMatch(id: 'likely' | 'sure', threshold: Threshold, points: number): Match {
-  return { ...PLAIN, clause: { kind: 'score', id, name: id }, owner: ORGANISATION, claims: [{ stop: threshold.stop }], evidence: [{ kind: 'score', points, from: threshold.at }] }
+  return {
+    ...PLAIN,
+    clause: { kind: 'score', id, name: id },
+    owner: ORGANISATION,
+    claims: [{ stop: threshold.stop }],
+    evidence: [{ kind: 'score', points, from: threshold.at }],
+  }
 }

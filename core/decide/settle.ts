@@ -70,7 +70,9 @@ interface Applied {
 }
 
 function appliedIn(reasons: readonly Reason[]): Applied[] {
-  return reasons.flatMap(({ claim, fate, clause }) => 'effect' in claim && fate.kind === 'applied' ? [{ effect: claim.effect, clause }] : [])
+  return reasons.flatMap(({ claim, fate, clause }) =>
+    'effect' in claim && fate.kind === 'applied' ? [{ effect: claim.effect, clause }] : [],
+  )
 }
 
 function walk(matches: readonly Match[], tried: ClauseRef | null, taken: readonly Applied[]): Settlement {
@@ -82,11 +84,19 @@ function walk(matches: readonly Match[], tried: ClauseRef | null, taken: readonl
   const effects: { effect: Effect, reason: number, match: Match }[] = []
 
   const add = (match: Match, claim: Claim, fate: Fate): number =>
-    reasons.push({ clause: match.clause, owner: match.owner, must: match.must, claim, fate, evidence: match.evidence, lostExceptions: match.lostExceptions }) - 1
+    reasons.push({
+      clause: match.clause,
+      owner: match.owner,
+      must: match.must,
+      claim,
+      fate,
+      evidence: match.evidence,
+      lostExceptions: match.lostExceptions,
+    }) - 1
 
   for (const match of matches) {
     const trying = tried !== null && sameClause(match.clause, tried)
-    const end = match.clause.kind === 'rule' ? ended.get('all') ?? ended.get(match.owner) : undefined
+    const end = match.clause.kind === 'rule' ? (ended.get('all') ?? ended.get(match.owner)) : undefined
     if (match.excepted) {
       add(match, mainClaim(match), { kind: 'excepted', evidence: match.excepted })
       continue
@@ -100,7 +110,11 @@ function walk(matches: readonly Match[], tried: ClauseRef | null, taken: readonl
       continue
     }
     if (match.state === 'watching' && !trying) {
-      add(match, mainClaim(match), { kind: 'watching', would: { lane: 'inbox', quarantine: null, place: null, effects: [] }, changes: false })
+      add(match, mainClaim(match), {
+        kind: 'watching',
+        would: { lane: 'inbox', quarantine: null, place: null, effects: [] },
+        changes: false,
+      })
       continue
     }
     for (const claim of match.claims) {
@@ -142,7 +156,7 @@ function walk(matches: readonly Match[], tried: ClauseRef | null, taken: readonl
   const [first, ...laterPlaces] = places
   if (first && !final) reasons[first.reason]!.fate = { kind: 'placed' }
   for (const later of laterPlaces) reasons[later.reason]!.fate = { kind: 'outranked', by: reasons[first!.reason]!.clause }
-  const place = final ? null : first?.claim ?? null
+  const place = final ? null : (first?.claim ?? null)
   return {
     ...laneOf(final?.stop ?? null, place),
     place,
@@ -162,7 +176,12 @@ function protectionThatMattered(reasons: readonly Reason[]): number | null {
   return index < 0 ? null : index
 }
 
-function settleEffects(effects: { effect: Effect, reason: number, match: Match }[], final: { stop: Stop, match: Match } | null, reasons: Reason[], taken: readonly Applied[]): Effect[] {
+function settleEffects(
+  effects: { effect: Effect, reason: number, match: Match }[],
+  final: { stop: Stop, match: Match } | null,
+  reasons: Reason[],
+  taken: readonly Applied[],
+): Effect[] {
   const done: Applied[] = []
   for (const { effect, reason, match } of effects) {
     const always = appliesAlways(effect)
@@ -189,7 +208,9 @@ function appliesAlways(effect: Effect): boolean {
 }
 
 function waiting(reason: Reason): Reason {
-  return reason.fate.kind === 'applied' && 'effect' in reason.claim && !appliesAlways(reason.claim.effect) ? { ...reason, fate: { kind: 'waits' } } : reason
+  return reason.fate.kind === 'applied' && 'effect' in reason.claim && !appliesAlways(reason.claim.effect)
+    ? { ...reason, fate: { kind: 'waits' } }
+    : reason
 }
 
 function rivals(a: Effect, b: Effect): boolean {
@@ -201,13 +222,18 @@ function rivals(a: Effect, b: Effect): boolean {
 
 function laneOf(stop: Stop | null, place: PlaceClaim | null): { lane: Lane, quarantine: string | null } {
   switch (stop?.to) {
-    case undefined: return { lane: place?.to === 'slow lane' ? 'slow lane' : 'inbox', quarantine: null }
-    case 'quarantine': return { lane: 'quarantine', quarantine: stop!.quarantine ?? null }
-    case 'refuse': return { lane: 'refused', quarantine: null }
+    case undefined:
+      return { lane: place?.to === 'slow lane' ? 'slow lane' : 'inbox', quarantine: null }
+    case 'quarantine':
+      return { lane: 'quarantine', quarantine: stop!.quarantine ?? null }
+    case 'refuse':
+      return { lane: 'refused', quarantine: null }
     case 'erase':
-    case 'drop': return { lane: 'dropped', quarantine: null }
+    case 'drop':
+      return { lane: 'dropped', quarantine: null }
     case 'spam':
-    case 'bin': return { lane: stop!.to as 'spam' | 'bin', quarantine: null }
+    case 'bin':
+      return { lane: stop!.to as 'spam' | 'bin', quarantine: null }
   }
 }
 

@@ -22,7 +22,15 @@ export type SenderPlace = 'from' | 'sender' | 'envelope' | 'recipient'
 
 /** What in the message a clause matched. */
 export type Evidence =
-  | { kind: 'phrase', phrase: string, place: Place, /** Name of the header or the attachment. */ label?: string, /** Index in the message's segments; beyond them what stands elsewhere. */ segment: number, /** UTF-16 units in the segment. */ start: number, end: number }
+  | {
+    kind: 'phrase'
+    phrase: string
+    place: Place
+    /** Name of the header or the attachment. */ label?: string
+    /** Index in the message's segments; beyond them what stands elsewhere. */ segment: number
+    /** UTF-16 units in the segment. */ start: number
+    end: number
+  }
   | { kind: 'sender', on: SenderPlace, address: string, entry: { kind: EntryKind, value: string }, list?: string, listName?: string }
   | { kind: 'fact', fact: Fact, shown: string }
   | { kind: 'score', points: number, /** Points from which the threshold speaks. */ from: number }
@@ -101,5 +109,8 @@ export interface Context {
   /** The reader's learned slow lane takes the copy to belong there, so surely (0 to 1). */
   learned?: { certainty: number }
   /** The copy has been released from these quarantines: stops there do not count any more, others stand. */
-  release?: { quarantines: readonly string[], /** Also by the reader's own places, instead of straight to the inbox. */ ownPlaces?: boolean }
+  release?: {
+    quarantines: readonly string[]
+    /** Also by the reader's own places, instead of straight to the inbox. */ ownPlaces?: boolean
+  }
 }

@@ -28,18 +28,32 @@ function wakers(node: Node): Wakers | null {
     case 'all': {
       if (!node.members.length) return NEVER
       const awake = node.members.map(wakers).filter(w => w !== null)
-      return awake.length ? awake.reduce((a, b) => rarity(b) < rarity(a) ? b : a) : null
+      return awake.length ? awake.reduce((a, b) => (rarity(b) < rarity(a) ? b : a)) : null
     }
     case 'any': {
       const all = node.members.map(wakers)
       if (all.includes(null)) return null
-      return all.reduce<Wakers>((a, b) => ({ looks: [...a.looks, ...b!.looks], lists: [...a.lists, ...b!.lists], senders: [...a.senders, ...b!.senders], gates: [...a.gates, ...b!.gates], expressions: [...a.expressions, ...b!.expressions] }), NEVER)
+      return all.reduce<Wakers>(
+        (a, b) => ({
+          looks: [...a.looks, ...b!.looks],
+          lists: [...a.lists, ...b!.lists],
+          senders: [...a.senders, ...b!.senders],
+          gates: [...a.gates, ...b!.gates],
+          expressions: [...a.expressions, ...b!.expressions],
+        }),
+        NEVER,
+      )
     }
-    case 'none': return null
-    case 'list': return { ...NEVER, lists: [node.list] }
-    case 'sender': return { ...NEVER, senders: [node] }
-    case 'phrases': return { ...NEVER, looks: [node.look] }
-    case 'expression': return node.expression.literal === null ? null : { ...NEVER, expressions: [node] }
+    case 'none':
+      return null
+    case 'list':
+      return { ...NEVER, lists: [node.list] }
+    case 'sender':
+      return { ...NEVER, senders: [node] }
+    case 'phrases':
+      return { ...NEVER, looks: [node.look] }
+    case 'expression':
+      return node.expression.literal === null ? null : { ...NEVER, expressions: [node] }
     case 'fact': {
       const gate = gateOf(node.fact)
       return gate === null ? null : { ...NEVER, gates: [gate] }
@@ -51,7 +65,13 @@ function wakers(node: Node): Wakers | null {
 function rarity(w: Wakers): number {
   const keys = w.looks.flatMap(l => l.items)
   const shortest = Math.min(12, ...keys.map(i => i.text.length))
-  return w.senders.length + w.lists.length * 2 + (keys.length ? 10 + keys.length - shortest / 12 : 0) + w.expressions.length * 20 + w.gates.length * 1000
+  return (
+    w.senders.length +
+    w.lists.length * 2 +
+    (keys.length ? 10 + keys.length - shortest / 12 : 0) +
+    w.expressions.length * 20 +
+    w.gates.length * 1000
+  )
 }
 
 function gateOf(fact: Fact): Gate | null {

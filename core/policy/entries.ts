@@ -13,7 +13,8 @@ export type EntryError = { error: string }
 export function canonicalEntry(kind: EntryKind, text: string): EntryText | EntryError {
   const bare = text.trim()
   if (kind === 'everyone') return { kind, value: '' }
-  if (!bare) return { error: 'Nothing is written here. Write an address such as name@quayline.example, or a domain such as quayline.example.' }
+  if (!bare)
+    return { error: 'Nothing is written here. Write an address such as name@quayline.example, or a domain such as quayline.example.' }
   if (kind === 'address') {
     const { local, domain } = splitAddress(bare)
     const ascii = domainToAscii(domain)
@@ -21,7 +22,8 @@ export function canonicalEntry(kind: EntryKind, text: string): EntryText | Entry
     return { kind, value: `${foldLocal(local)}@${ascii}` }
   }
   if (kind === 'pattern') {
-    if (!/[*?]/.test(bare) || /\s/.test(bare)) return { error: `“${short(bare)}” is not a pattern. Write it with * or ? over the whole address, such as *@*.quayline.example.` }
+    if (!/[*?]/.test(bare) || /\s/.test(bare))
+      return { error: `“${short(bare)}” is not a pattern. Write it with * or ? over the whole address, such as *@*.quayline.example.` }
     return { kind, value: foldLocal(bare) }
   }
   if (kind === 'words') return { kind, value: bare.replace(/\s+/gu, ' ') }
@@ -47,9 +49,15 @@ const LONGEST_LINE = 1000
  * @param as what every line is taken for, instead of going by its look
  */
 export function readEntryLine(line: string, below = false, as?: EntryKind): EntryText | EntryError {
-  if (line.length > LONGEST_LINE) return { error: `This line has ${line.length} characters; an entry has ${LONGEST_LINE} at most. Write one address or domain a line.` }
+  if (line.length > LONGEST_LINE)
+    return { error: `This line has ${line.length} characters; an entry has ${LONGEST_LINE} at most. Write one address or domain a line.` }
   if (as !== undefined) return canonicalEntry(as, line)
-  const bare = /<([^<>]+)>\s*$/.exec(line)?.[1] ?? line.trim().replace(/^mailto:/i, '').replace(/[;,]$/, '')
+  const bare =
+    /<([^<>]+)>\s*$/.exec(line)?.[1] ??
+    line
+      .trim()
+      .replace(/^mailto:/i, '')
+      .replace(/[;,]$/, '')
   if (/^everyone$/i.test(bare)) return canonicalEntry('everyone', '')
   if (/^[0-9a-f:.]+\/\d{1,3}$/i.test(bare)) return canonicalEntry('network', bare)
   if (/^\*?\.[^@*?]+$/.test(bare)) return canonicalEntry('domain and below', bare)
@@ -70,17 +78,24 @@ export interface EntrySubject {
 /** True if an entry catches a sender. An address entry without a +tag catches the address with any. */
 export function entryCatches(entry: EntryText, { address, listId, client }: EntrySubject): boolean {
   switch (entry.kind) {
-    case 'everyone': return true
-    case 'domain': return address.domain === entry.value
-    case 'domain and below': return address.domain === entry.value || address.domain.endsWith(`.${entry.value}`)
+    case 'everyone':
+      return true
+    case 'domain':
+      return address.domain === entry.value
+    case 'domain and below':
+      return address.domain === entry.value || address.domain.endsWith(`.${entry.value}`)
     case 'address': {
       const { local } = splitAddress(entry.value)
       return hasTag(local) ? address.key === entry.value : address.keyWithoutTag === entry.value
     }
-    case 'pattern': return matchesWildcard(entry.value, address.key)
-    case 'words': return hasWords(entry.value, address)
-    case 'mailing list': return listId === entry.value
-    case 'network': return client !== null && inNetwork(client, entry.value)
+    case 'pattern':
+      return matchesWildcard(entry.value, address.key)
+    case 'words':
+      return hasWords(entry.value, address)
+    case 'mailing list':
+      return listId === entry.value
+    case 'network':
+      return client !== null && inNetwork(client, entry.value)
   }
 }
 
@@ -145,14 +160,22 @@ export function senderKeys(address: Address): string[] {
  */
 export function specificity(entry: EntryText): [number, number] {
   switch (entry.kind) {
-    case 'address': return [0, 0]
-    case 'mailing list': return [1, 0]
-    case 'domain': return [2, 0]
-    case 'domain and below': return [3, -entry.value.split('.').length]
-    case 'pattern': return [4, -entry.value.replace(/[*?]/g, '').length]
-    case 'words': return [5, 0]
-    case 'network': return [6, -Number(entry.value.split('/')[1])]
-    case 'everyone': return [7, 0]
+    case 'address':
+      return [0, 0]
+    case 'mailing list':
+      return [1, 0]
+    case 'domain':
+      return [2, 0]
+    case 'domain and below':
+      return [3, -entry.value.split('.').length]
+    case 'pattern':
+      return [4, -entry.value.replace(/[*?]/g, '').length]
+    case 'words':
+      return [5, 0]
+    case 'network':
+      return [6, -Number(entry.value.split('/')[1])]
+    case 'everyone':
+      return [7, 0]
   }
 }
 

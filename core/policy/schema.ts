@@ -5,10 +5,14 @@ import { compileExpression } from './expressions'
 import { instant, Joi } from './joi'
 import { ATTACHMENT_KINDS, ENTRY_KINDS, HAZARDS, groupMembers, type Condition, type Policy, type Rule } from './types'
 
-const id = Joi.string().trim().pattern(/^[\w.:-]{1,80}$/).messages({ 'string.pattern.base': '{{#label}} may hold letters, digits, “.”, “:”, “_” and “-” only, 80 at most' })
+const id = Joi.string()
+  .trim()
+  .pattern(/^[\w.:-]{1,80}$/)
+  .messages({ 'string.pattern.base': '{{#label}} may hold letters, digits, “.”, “:”, “_” and “-” only, 80 at most' })
 const name = Joi.string().trim().min(1).max(120)
 const text = (most: number) => Joi.string().max(most)
-const owner = Joi.string().pattern(/^(organisation|(department|person):[\w.:-]{1,80})$/)
+const owner = Joi.string()
+  .pattern(/^(organisation|(department|person):[\w.:-]{1,80})$/)
   .messages({ 'string.pattern.base': '{{#label}} is “organisation”, “department:ID” or “person:ID”' })
 const state = Joi.string().valid('off', 'watching', 'acting')
 const direction = Joi.string().valid('inbound', 'outbound', 'internal')
@@ -18,9 +22,17 @@ const MOST_PHRASES = 5000
 export const MOST_ENTRIES = 1_000_000
 const MOST_NESTING = 5
 
-const entryText = { kind: Joi.string().valid(...ENTRY_KINDS).required(), value: Joi.string().allow('').max(320).required() }
+const entryText = {
+  kind: Joi.string()
+    .valid(...ENTRY_KINDS)
+    .required(),
+  value: Joi.string().allow('').max(320).required(),
+}
 
-function canonicalValue<T extends { kind: Parameters<typeof canonicalEntry>[0], value: string }>(entry: T, helpers: CustomHelpers<T>): T | ErrorReport {
+function canonicalValue<T extends { kind: Parameters<typeof canonicalEntry>[0], value: string }>(
+  entry: T,
+  helpers: CustomHelpers<T>,
+): T | ErrorReport {
   const canonical = canonicalEntry(entry.kind, entry.value)
   return 'error' in canonical ? helpers.message({ custom: canonical.error }) : { ...entry, value: canonical.value }
 }
@@ -50,14 +62,18 @@ export const stopSchema = Joi.object({
   confirmed: Joi.when('to', { is: Joi.valid('erase', 'drop'), then: Joi.boolean(), otherwise: Joi.forbidden() }),
 })
 
-const hazards = Joi.array().items(Joi.string().valid(...HAZARDS)).min(1).unique()
+const hazards = Joi.array()
+  .items(Joi.string().valid(...HAZARDS))
+  .min(1)
+  .unique()
 // Must and an end for all are an administrator's word; a person has neither.
 const MUST_MESSAGES = {
   'must.person': '“must” is set by an administrator, for the organisation or a department',
   'must.end': 'only a must rule may end for all',
 }
 function mustIsAllowed<T extends { owner: string, must?: boolean, end?: string }>(clause: T, helpers: CustomHelpers<T>): T | ErrorReport {
-  const at = (code: keyof typeof MUST_MESSAGES, key: string) => helpers.error(code, undefined, helpers.state.localize!([...helpers.state.path ?? [], key]))
+  const at = (code: keyof typeof MUST_MESSAGES, key: string) =>
+    helpers.error(code, undefined, helpers.state.localize!([...(helpers.state.path ?? []), key]))
   if (clause.must && clause.owner.startsWith('person:')) return at('must.person', 'must')
   if (clause.end === 'all' && !clause.must) return at('must.end', 'end')
   return clause
@@ -74,22 +90,63 @@ export const bindingSchema = Joi.object({
   stop: Joi.when('side', { is: 'block', then: stopSchema.required(), otherwise: Joi.forbidden() }),
   protect: Joi.when('side', { is: 'allow', then: hazards, otherwise: Joi.forbidden() }),
   counts: Joi.when('side', { is: 'allow', then: counts, otherwise: Joi.forbidden() }),
-}).custom(mustIsAllowed).messages(MUST_MESSAGES)
+})
+  .custom(mustIsAllowed)
+  .messages(MUST_MESSAGES)
 
 const phrase = Joi.string().trim().min(1).max(300)
-const companion = Joi.object({ phrases: Joi.array().items(phrase).min(1).max(200).required(), within: Joi.number().integer().min(0).max(1000) })
-const phraseItem = Joi.alternatives().try(phrase, Joi.object({ text: phrase.required(), weight: Joi.number().min(0).max(1000), near: companion }))
+const companion = Joi.object({
+  phrases: Joi.array().items(phrase).min(1).max(200).required(),
+  within: Joi.number().integer().min(0).max(1000),
+})
+const phraseItem = Joi.alternatives().try(
+  phrase,
+  Joi.object({ text: phrase.required(), weight: Joi.number().min(0).max(1000), near: companion }),
+)
 const phraseItems = Joi.array().items(phraseItem).max(MOST_PHRASES)
-const place = Joi.string().lowercase().max(120).pattern(/^(subject|own|quoted|hidden|sender name|header|header:[!-9;-~]{1,76}|link|attachment name|attachment text)$/)
-  .messages({ 'string.pattern.base': '{{#label}} is none of subject, own, quoted, hidden, sender name, header, header:NAME, link, attachment name, attachment text' })
+const place = Joi.string()
+  .lowercase()
+  .max(120)
+  .pattern(/^(subject|own|quoted|hidden|sender name|header|header:[!-9;-~]{1,76}|link|attachment name|attachment text)$/)
+  .messages({
+    'string.pattern.base':
+      '{{#label}} is none of subject, own, quoted, hidden, sender name, header, header:NAME, link, attachment name, attachment text',
+  })
 const places = Joi.array().items(place).min(1).unique()
-const bounds = (most: number) => Joi.object({ atLeast: Joi.number().integer().min(0).max(most), atMost: Joi.number().integer().min(0).max(most) }).or('atLeast', 'atMost')
+const bounds = (most: number) =>
+  Joi.object({ atLeast: Joi.number().integer().min(0).max(most), atMost: Joi.number().integer().min(0).max(most) }).or('atLeast', 'atMost')
 const days = Joi.number().min(0).max(100_000)
 const wildcard = Joi.string().min(1).max(200)
-const group = Joi.array().items(Joi.link('#condition')).min(1).max(200)
+const group = Joi.array()
+  .items(Joi.link('#condition'))
+  .min(1)
+  .max(200)
   .messages({ 'array.min': '{{#label}} holds nothing; “all of nothing” would match every message, so say every: true if that is meant' })
 
-const KINDS_OF_CONDITION = ['all', 'any', 'none', 'sender', 'senderOn', 'recipient', 'addressed', 'phrases', 'set', 'expression', 'header', 'date', 'size', 'attachment', 'attachments', 'important', 'mailingList', 'authentication', 'direction', 'defect', 'markedUpstream', 'every']
+const KINDS_OF_CONDITION = [
+  'all',
+  'any',
+  'none',
+  'sender',
+  'senderOn',
+  'recipient',
+  'addressed',
+  'phrases',
+  'set',
+  'expression',
+  'header',
+  'date',
+  'size',
+  'attachment',
+  'attachments',
+  'important',
+  'mailingList',
+  'authentication',
+  'direction',
+  'defect',
+  'markedUpstream',
+  'every',
+]
 const without = (kinds: string[]) => KINDS_OF_CONDITION.filter(k => !kinds.includes(k))
 
 export const conditionSchema = Joi.object({
@@ -98,15 +155,33 @@ export const conditionSchema = Joi.object({
   none: group,
   sender: Joi.object(entryText).custom(canonicalValue),
   senderOn: id,
-  recipient: Joi.object({ ...entryText, kind: Joi.string().valid('address', 'domain', 'domain and below', 'pattern', 'words').required() }).custom(canonicalValue),
+  recipient: Joi.object({
+    ...entryText,
+    kind: Joi.string().valid('address', 'domain', 'domain and below', 'pattern', 'words').required(),
+  }).custom(canonicalValue),
   addressed: Joi.string().valid('to', 'cc', 'only me', 'not by name'),
   phrases: phraseItems.min(1).messages({ 'array.min': '{{#label}} holds nothing: write at least one word or phrase' }),
   set: id,
   expression: Joi.string().min(1).max(1000).custom(isExpression),
-  header: Joi.string().lowercase().pattern(/^[!-9;-~]{1,76}$/).messages({ 'string.pattern.base': '{{#label}} is the name of a header, such as x-mailer' }),
-  date: Joi.object({ of: Joi.string().valid('sent', 'received').required(), before: instant, after: instant, olderThan: days, newerThan: days }).or('before', 'after', 'olderThan', 'newerThan'),
+  header: Joi.string()
+    .lowercase()
+    .pattern(/^[!-9;-~]{1,76}$/)
+    .messages({ 'string.pattern.base': '{{#label}} is the name of a header, such as x-mailer' }),
+  date: Joi.object({
+    of: Joi.string().valid('sent', 'received').required(),
+    before: instant,
+    after: instant,
+    olderThan: days,
+    newerThan: days,
+  }).or('before', 'after', 'olderThan', 'newerThan'),
   size: bounds(1_000_000_000),
-  attachment: Joi.object({ name: wildcard, kind: Joi.string().valid(...ATTACHMENT_KINDS), type: wildcard, detected: wildcard, atLeast: Joi.number().integer().min(0) }).min(1),
+  attachment: Joi.object({
+    name: wildcard,
+    kind: Joi.string().valid(...ATTACHMENT_KINDS),
+    type: wildcard,
+    detected: wildcard,
+    atLeast: Joi.number().integer().min(0),
+  }).min(1),
   attachments: bounds(100_000),
   important: Joi.valid(true),
   mailingList: Joi.alternatives().try(Joi.valid(true), Joi.string().lowercase().trim().min(1).max(320)),
@@ -121,7 +196,8 @@ export const conditionSchema = Joi.object({
   view: Joi.string().valid('plain', 'bare', 'undisguised'),
   minimum: Joi.number().greater(0).max(1_000_000),
   near: companion,
-}).xor(...KINDS_OF_CONDITION)
+})
+  .xor(...KINDS_OF_CONDITION)
   .without('counts', without(['sender', 'senderOn']))
   .without('where', without(['phrases', 'set', 'expression']))
   .without('whole', without(['phrases', 'set']))
@@ -141,8 +217,28 @@ function isExpression(source: string, helpers: CustomHelpers<string>): string | 
 }
 
 const effectSchema = Joi.object({
-  kind: Joi.string().valid('tag', 'important', 'forward', 'copy', 'reroute', 'next hop', 'header', 'subject mark', 'strip', 'replace', 'encrypt', 'notify', 'withhold from automation').required(),
-  value: Joi.when('kind', { is: Joi.valid('important', 'encrypt', 'withhold from automation'), then: Joi.forbidden(), otherwise: text(1000).min(1).required() }),
+  kind: Joi.string()
+    .valid(
+      'tag',
+      'important',
+      'forward',
+      'copy',
+      'reroute',
+      'next hop',
+      'header',
+      'subject mark',
+      'strip',
+      'replace',
+      'encrypt',
+      'notify',
+      'withhold from automation',
+    )
+    .required(),
+  value: Joi.when('kind', {
+    is: Joi.valid('important', 'encrypt', 'withhold from automation'),
+    then: Joi.forbidden(),
+    otherwise: text(1000).min(1).required(),
+  }),
   inEveryLane: Joi.boolean(),
 })
 
@@ -172,17 +268,24 @@ export const ruleSchema = Joi.object({
   end: Joi.string().valid('owner', 'all'),
   expires: instant,
   reviewOn: instant,
-}).shared(conditionSchema).custom(nesting).custom(mustIsAllowed).messages(MUST_MESSAGES)
+})
+  .shared(conditionSchema)
+  .custom(nesting)
+  .custom(mustIsAllowed)
+  .messages(MUST_MESSAGES)
 
 function nesting(rule: Rule, helpers: CustomHelpers<Rule>): Rule | ErrorReport {
   const depth = (c: Condition): number => 1 + Math.max(-1, ...(groupMembers(c) ?? []).map(depth))
-  return [rule.when, ...rule.except].some(c => depth(c) > MOST_NESTING) ? helpers.message({ custom: `conditions are nested deeper than ${MOST_NESTING} groups` }) : rule
+  return [rule.when, ...rule.except].some(c => depth(c) > MOST_NESTING)
+    ? helpers.message({ custom: `conditions are nested deeper than ${MOST_NESTING} groups` })
+    : rule
 }
 
 function claimsAgree(claims: Policy['rules'][number]['claims'], helpers: CustomHelpers): typeof claims | ErrorReport {
   const count = (kind: string) => claims.filter(c => kind in c).length
   if (count('stop') && count('protect')) return helpers.message({ custom: 'a rule either stops a copy or protects it, not both' })
-  for (const kind of ['stop', 'protect', 'place']) if (count(kind) > 1) return helpers.message({ custom: `a rule says “${kind}” once at most` })
+  for (const kind of ['stop', 'protect', 'place'])
+    if (count(kind) > 1) return helpers.message({ custom: `a rule says “${kind}” once at most` })
   return claims
 }
 
@@ -203,23 +306,40 @@ export const policySchema = Joi.object({
   version: Joi.number().integer().min(0).default(0),
   trust: Joi.object({
     ownDomains: Joi.array().items(Joi.string().max(255)).required(),
-    relays: Joi.array().items(Joi.object({ network: Joi.string().max(60).required(), authservId: Joi.string().max(255).required() })).default([]),
+    relays: Joi.array()
+      .items(Joi.object({ network: Joi.string().max(60).required(), authservId: Joi.string().max(255).required() }))
+      .default([]),
     ownNetworks: Joi.array().items(Joi.string().max(60)).default([]),
     publicProviders: Joi.array().items(Joi.string().max(255)),
   }).required(),
-  departments: Joi.array().items(Joi.object({ id: id.required(), name: name.required(), parent: id })).unique('id').default([]),
-  people: Joi.array().items(Joi.object({
-    id: id.required(), name: name.required(),
-    addresses: Joi.array().items(Joi.string().email({ tlds: false, allowUnicode: true })).required(),
-    departments: Joi.array().items(id).unique().default([]),
-  })).unique('id').default([]),
-  quarantines: Joi.array().items(Joi.object({ id: id.required(), name: name.required(), general: Joi.boolean() })).unique('id').default([{ id: 'general', name: 'General', general: true }]),
+  departments: Joi.array()
+    .items(Joi.object({ id: id.required(), name: name.required(), parent: id }))
+    .unique('id')
+    .default([]),
+  people: Joi.array()
+    .items(
+      Joi.object({
+        id: id.required(),
+        name: name.required(),
+        addresses: Joi.array()
+          .items(Joi.string().email({ tlds: false, allowUnicode: true }))
+          .required(),
+        departments: Joi.array().items(id).unique().default([]),
+      }),
+    )
+    .unique('id')
+    .default([]),
+  quarantines: Joi.array()
+    .items(Joi.object({ id: id.required(), name: name.required(), general: Joi.boolean() }))
+    .unique('id')
+    .default([{ id: 'general', name: 'General', general: true }]),
   lists: Joi.array().items(listSchema).unique('id').default([]),
   bindings: Joi.array().items(bindingSchema).unique('id').default([]),
   phraseSets: Joi.array().items(phraseSetSchema).unique('id').default([]),
   rules: Joi.array().items(ruleSchema).unique('id').default([]),
   thresholds: Joi.object({ likely: threshold, sure: threshold }).custom((t: NonNullable<Policy['thresholds']>, helpers) =>
-    t.likely && t.sure && t.sure.at < t.likely.at ? helpers.message({ custom: '{{#label}} has “sure” below “likely”' }) : t),
+    t.likely && t.sure && t.sure.at < t.likely.at ? helpers.message({ custom: '{{#label}} has “sure” below “likely”' }) : t,
+  ),
 })
 
 /** One thing that is wrong with a policy. */
@@ -243,7 +363,13 @@ export function readPolicy(value: unknown): { policy: Policy } | { problems: Pol
 export function danglingReferences(policy: Policy): PolicyProblem[] {
   const problems: PolicyProblem[] = []
   const ids = (things: { id: string }[]) => new Set(things.map(t => t.id))
-  const [lists, sets, quarantines, departments, people] = [ids(policy.lists), ids(policy.phraseSets), ids(policy.quarantines), ids(policy.departments), ids(policy.people)]
+  const [lists, sets, quarantines, departments, people] = [
+    ids(policy.lists),
+    ids(policy.phraseSets),
+    ids(policy.quarantines),
+    ids(policy.departments),
+    ids(policy.people),
+  ]
   const need = (known: Set<string>, wanted: string | undefined, what: string, path: string) => {
     if (wanted !== undefined && !known.has(wanted)) problems.push({ path, message: `there is no ${what} “${wanted}” in this policy` })
   }
@@ -265,7 +391,8 @@ export function danglingReferences(policy: Policy): PolicyProblem[] {
     need(lists, b.list, 'list', `/bindings/${i}/list`)
     need(quarantines, b.stop?.quarantine, 'quarantine', `/bindings/${i}/stop/quarantine`)
   })
-  for (const [name, t] of Object.entries(policy.thresholds ?? {})) need(quarantines, t?.stop.quarantine, 'quarantine', `/thresholds/${name}/stop/quarantine`)
+  for (const [name, t] of Object.entries(policy.thresholds ?? {}))
+    need(quarantines, t?.stop.quarantine, 'quarantine', `/thresholds/${name}/stop/quarantine`)
   policy.rules.forEach((r, i) => {
     needOwner(r.owner, `/rules/${i}/owner`)
     needCondition(r.when, `/rules/${i}/when`)

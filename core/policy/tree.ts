@@ -1,6 +1,18 @@
 import { phraseKeys, type PhraseKey } from '../text'
 import { compileExpression, type Expression } from './expressions'
-import { ruleProtects, ruleStops, type Companion, type Condition, type Counts, type EntryKind, type PhraseCondition, type PhraseItem, type PhrasePlace, type PhraseSet, type Rule } from './types'
+import {
+  ruleProtects,
+  ruleStops,
+  type Companion,
+  type Condition,
+  type Counts,
+  type EntryKind,
+  type PhraseCondition,
+  type PhraseItem,
+  type PhrasePlace,
+  type PhraseSet,
+  type Rule,
+} from './types'
 
 /** A phrase with the keys under which it is sought. */
 export interface LookItem {
@@ -30,7 +42,16 @@ export type Node =
   | { op: 'expression', expression: Expression, source: string, places: ReadonlySet<string>, spares: boolean }
   | { op: 'fact', fact: Fact }
 
-export type Fact = Exclude<Condition, { all: Condition[] } | { any: Condition[] } | { none: Condition[] } | { sender: unknown } | { senderOn: unknown } | PhraseCondition | { expression: string }>
+export type Fact = Exclude<
+  Condition,
+  | { all: Condition[] }
+  | { any: Condition[] }
+  | { none: Condition[] }
+  | { sender: unknown }
+  | { senderOn: unknown }
+  | PhraseCondition
+  | { expression: string }
+>
 
 export interface RuleTree {
   when: Node
@@ -68,13 +89,17 @@ function lookOf(c: PhraseCondition, sets: ReadonlyMap<string, PhraseSet>, spares
   const set = c.set === undefined ? null : sets.get(c.set)
   const items: readonly PhraseItem[] = c.phrases ?? set?.phrases ?? []
   const view = c.view ?? 'plain'
-  const companion = (near: Companion | undefined) => near
-    ? { items: near.phrases.map(text => ({ text, keys: phraseKeys(text, view) })), within: near.within ?? null }
-    : null
+  const companion = (near: Companion | undefined) =>
+    near ? { items: near.phrases.map(text => ({ text, keys: phraseKeys(text, view) })), within: near.within ?? null } : null
   return {
     items: items.map((item) => {
       const written = typeof item === 'string' ? { text: item } : item
-      return { text: written.text, weight: written.weight ?? 1, keys: phraseKeys(written.text, view), near: companion(written.near ?? c.near) }
+      return {
+        text: written.text,
+        weight: written.weight ?? 1,
+        keys: phraseKeys(written.text, view),
+        near: companion(written.near ?? c.near),
+      }
     }),
     whole: c.whole ?? true,
     minimum: c.minimum ?? set?.minimum ?? null,

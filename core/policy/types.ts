@@ -27,7 +27,20 @@ export interface PlaceClaim {
   folder?: string
 }
 
-export type EffectKind = 'tag' | 'important' | 'forward' | 'copy' | 'reroute' | 'next hop' | 'header' | 'subject mark' | 'strip' | 'replace' | 'encrypt' | 'notify' | 'withhold from automation'
+export type EffectKind =
+  | 'tag'
+  | 'important'
+  | 'forward'
+  | 'copy'
+  | 'reroute'
+  | 'next hop'
+  | 'header'
+  | 'subject mark'
+  | 'strip'
+  | 'replace'
+  | 'encrypt'
+  | 'notify'
+  | 'withhold from automation'
 
 export interface Effect {
   kind: EffectKind
@@ -37,14 +50,19 @@ export interface Effect {
   inEveryLane?: boolean
 }
 
-export type Claim =
-  | { stop: Stop }
-  | { protect: Hazard[] }
-  | { place: PlaceClaim }
-  | { effect: Effect }
+export type Claim = { stop: Stop } | { protect: Hazard[] } | { place: PlaceClaim } | { effect: Effect }
 
 export type EntryKind = 'address' | 'domain' | 'domain and below' | 'pattern' | 'words' | 'mailing list' | 'network' | 'everyone'
-export const ENTRY_KINDS: readonly EntryKind[] = ['address', 'domain', 'domain and below', 'pattern', 'words', 'mailing list', 'network', 'everyone']
+export const ENTRY_KINDS: readonly EntryKind[] = [
+  'address',
+  'domain',
+  'domain and below',
+  'pattern',
+  'words',
+  'mailing list',
+  'network',
+  'everyone',
+]
 
 export interface Entry {
   id: string
@@ -85,7 +103,17 @@ export interface Binding {
 }
 
 /** Where phrases and expressions look; "header:NAME" is one header, by its name in lower case. */
-export type PhrasePlace = 'subject' | 'own' | 'quoted' | 'hidden' | 'sender name' | 'header' | `header:${string}` | 'link' | 'attachment name' | 'attachment text'
+export type PhrasePlace =
+  | 'subject'
+  | 'own'
+  | 'quoted'
+  | 'hidden'
+  | 'sender name'
+  | 'header'
+  | `header:${string}`
+  | 'link'
+  | 'attachment name'
+  | 'attachment text'
 
 /** Phrases of which one must occur too: anywhere in the places looked at, or with at most so many words between. */
 export interface Companion {

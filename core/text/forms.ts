@@ -26,7 +26,20 @@ const SPACE = /^\s$/u
 const INVISIBLE = /^\p{Default_Ignorable_Code_Point}$/u
 const LONGEST_CLUSTER = 64
 // Common swaps of digits and signs for letters. i and l go together, since 1 stands for both.
-const SWAPS: Record<string, string> = { '0': 'o', '1': 'l', '3': 'e', '4': 'a', '5': 's', '7': 't', '8': 'b', '@': 'a', '$': 's', '!': 'l', 'i': 'l', 'ı': 'l' }
+const SWAPS: Record<string, string> = {
+  '0': 'o',
+  '1': 'l',
+  '3': 'e',
+  '4': 'a',
+  '5': 's',
+  '7': 't',
+  '8': 'b',
+  '@': 'a',
+  '$': 's',
+  '!': 'l',
+  'i': 'l',
+  'ı': 'l',
+}
 
 const swapped = (text: string) => {
   let out = ''
@@ -60,7 +73,7 @@ export class FormTable {
   private readonly cache = new Map<string, string>()
 
   constructor(private readonly form: ViewForm) {
-    for (let c = 0x21; c < 0x7F; c++) {
+    for (let c = 0x21; c < 0x7f; c++) {
       const out = TRANSFORM[form](String.fromCharCode(c))
       if (out.length === 1) this.single[c] = out.charCodeAt(0)
     }
@@ -73,7 +86,8 @@ export class FormTable {
       const written = seesThrough(this.form) ? cluster.replace(/\p{Default_Ignorable_Code_Point}/gu, '') : cluster
       out = TRANSFORM[this.form](written).replace(/\s+/gu, ' ')
       if (this.cache.size < 20_000) this.cache.set(cluster, out)
-      if (written.length === 1 && cluster.length === 1 && out.length === 1 && standsFree(cluster.charCodeAt(0)) && !SPACE.test(cluster)) this.single[cluster.charCodeAt(0)] = out.charCodeAt(0)
+      if (written.length === 1 && cluster.length === 1 && out.length === 1 && standsFree(cluster.charCodeAt(0)) && !SPACE.test(cluster))
+        this.single[cluster.charCodeAt(0)] = out.charCodeAt(0)
     }
     return out
   }
@@ -99,13 +113,13 @@ const tables = new Map<ViewForm, FormTable>()
 
 export function tableOf(form: ViewForm): FormTable {
   let found = tables.get(form)
-  if (!found) tables.set(form, found = new FormTable(form))
+  if (!found) tables.set(form, (found = new FormTable(form)))
   return found
 }
 
 /** True for units after which nothing can combine with what stands before them, and that are no white space. */
 export function standsFree(unit: number): boolean {
-  return unit < 0x300 || (unit >= 0x2010 && unit <= 0x2027) || (unit >= 0x20A0 && unit <= 0x20BF)
+  return unit < 0x300 || (unit >= 0x2010 && unit <= 0x2027) || (unit >= 0x20a0 && unit <= 0x20bf)
 }
 
 export function characterAt(source: string, at: number): string {
@@ -115,5 +129,5 @@ export function characterAt(source: string, at: number): string {
 export function isSpace(source: string, at: number): boolean {
   const unit = source.charCodeAt(at)
   if (unit < 128) return unit === 32 || (unit >= 9 && unit <= 13)
-  return unit >= 0xA0 && SPACE.test(source[at]!)
+  return unit >= 0xa0 && SPACE.test(source[at]!)
 }

@@ -86,7 +86,13 @@ class Kernel {
    * @returns how many units it came to; the byte at which it stopped: before the end, what is there or after it is not ASCII;
    * and where places break off, as pairs of a unit (counted from the first of these) and its byte, until the next call
    */
-  fold(from: number, length: number, goesOn: boolean, units: Uint16Array, count: number): { made: number, stop: number, breaks: Uint32Array } {
+  fold(
+    from: number,
+    length: number,
+    goesOn: boolean,
+    units: Uint16Array,
+    count: number,
+  ): { made: number, stop: number, breaks: Uint32Array } {
     const made = this.loops.fold(SOURCE, from, length, UNITS, BREAKS, Number(goesOn))
     units.set(this.units.subarray(UNITS / 2, UNITS / 2 + made), count)
     const at = BREAKS / 4
@@ -107,7 +113,14 @@ class Kernel {
    * the text. `found` must not come back here.
    * @param from where the part begins, for all parts of one text a multiple of PHASE units from the text's beginning
    */
-  scan(units: Uint16Array, from: number, until: number, length: number, looks: readonly GramLook[], found: (look: number, at: number, entry: number) => void): void {
+  scan(
+    units: Uint16Array,
+    from: number,
+    until: number,
+    length: number,
+    looks: readonly GramLook[],
+    found: (look: number, at: number, entry: number) => void,
+  ): void {
     for (let begin = from; begin < until; begin += STEP) {
       this.lay(units, begin, Math.min(length, begin + STEP + MARGIN))
       for (let k = 0; k < looks.length; k++) {
@@ -154,5 +167,5 @@ let ofThisThread: Kernel | null = null
 
 /** The kernel of this thread, made at the first call. */
 export function kernel(): Kernel {
-  return ofThisThread ??= new Kernel()
+  return (ofThisThread ??= new Kernel())
 }

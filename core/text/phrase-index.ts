@@ -8,7 +8,9 @@ interface Grams {
 }
 
 /** Keys from that length on, up to the next longer class. */
-interface Tier extends Grams { least: number }
+interface Tier extends Grams {
+  least: number
+}
 
 const MOST_FEW_LONG = 2000
 const MOST_FEW_SHORT = 200
@@ -21,7 +23,12 @@ function tiersFor(keys: readonly string[]): Tier[] {
   const long = keys.filter(k => k.length >= 7).length
   const short = keys.filter(k => k.length >= 4 && k.length < 7).length
   return [
-    ...(long <= MOST_FEW_LONG ? [{ least: 7, size: 4, stride: 4 }] : [{ least: 11, size: 6, stride: 6 }, { least: 7, size: 6, stride: 2 }]),
+    ...(long <= MOST_FEW_LONG
+      ? [{ least: 7, size: 4, stride: 4 }]
+      : [
+          { least: 11, size: 6, stride: 6 },
+          { least: 7, size: 6, stride: 2 },
+        ]),
     short <= MOST_FEW_SHORT ? { least: 4, size: 3, stride: 2 } : { least: 4, size: 4, stride: 1 },
     ...[3, 2, 1].map(size => ({ least: size, size, stride: 1 })),
   ]
@@ -49,7 +56,7 @@ export class PhraseIndex {
     this.longest = keys.reduce((most, key) => Math.max(most, key.length), 0)
     let most = Infinity
     for (const { least, ...grams } of tiersFor(keys)) {
-      const ids = keys.flatMap((k, i) => k.length >= least && k.length < most ? [i] : [])
+      const ids = keys.flatMap((k, i) => (k.length >= least && k.length < most ? [i] : []))
       if (ids.length) this.tables.push(new GramTable(grams, ids, id => this.unitsOf(id)))
       most = least
     }
@@ -76,9 +83,11 @@ export class PhraseIndex {
    * @param length of what there is in `units`: as much before and after the part as the longest key
    */
   scanPart(units: Uint16Array, from: number, until: number, length: number, found: (key: number, start: number) => void): void {
-    kernel().scan(units, from, until, length, this.tables, (table, at, entry) => this.tables[table]!.ask(entry, (key, offset) => {
-      if (this.stands(key, units, length, at - offset)) found(key, at - offset)
-    }))
+    kernel().scan(units, from, until, length, this.tables, (table, at, entry) =>
+      this.tables[table]!.ask(entry, (key, offset) => {
+        if (this.stands(key, units, length, at - offset)) found(key, at - offset)
+      }),
+    )
   }
 
   private unitsOf(key: number): Uint16Array {
@@ -100,7 +109,32 @@ const MOST_GRAMS = 4096
 // About how often a letter stands in English, out of a thousand characters with white space among them (from memory); which
 // grams are taken makes a difference to the time alone.
 const FREQUENT = new Float64Array(128).fill(2)
-for (const [c, often] of Object.entries({ ' ': 170, 'e': 102, 't': 75, 'a': 68, 'o': 62, 'i': 58, 'n': 56, 's': 53, 'h': 50, 'r': 50, 'd': 35, 'l': 33, 'c': 23, 'u': 23, 'm': 20, 'w': 20, 'f': 18, 'g': 17, 'y': 16, 'p': 16, 'b': 12, 'v': 8, 'k': 6 })) FREQUENT[c.charCodeAt(0)] = often
+for (const [c, often] of Object.entries({
+  ' ': 170,
+  'e': 102,
+  't': 75,
+  'a': 68,
+  'o': 62,
+  'i': 58,
+  'n': 56,
+  's': 53,
+  'h': 50,
+  'r': 50,
+  'd': 35,
+  'l': 33,
+  'c': 23,
+  'u': 23,
+  'm': 20,
+  'w': 20,
+  'f': 18,
+  'g': 17,
+  'y': 16,
+  'p': 16,
+  'b': 12,
+  'v': 8,
+  'k': 6,
+}))
+  FREQUENT[c.charCodeAt(0)] = often
 
 /** Counts about how many grams share a hash. */
 class Shares {

@@ -35,7 +35,13 @@ export function viewOf(source: string, form: ViewForm, buffer?: ViewBuffer): Vie
  * @param found called for every occurrence, for one key in the order of the text, with the unit at which it begins and a view
  * that knows the places of its units; its text is not to be had
  */
-export function scanText(source: string, form: ViewForm, index: PhraseIndex, buffer: ViewBuffer, found: (key: number, start: number, view: View) => void): void {
+export function scanText(
+  source: string,
+  form: ViewForm,
+  index: PhraseIndex,
+  buffer: ViewBuffer,
+  found: (key: number, start: number, view: View) => void,
+): void {
   if (seesThrough(form)) {
     const view = viewOf(source, form, buffer)
     index.scan(view.units, view.length, (key, start) => found(key, start, view))
@@ -75,12 +81,17 @@ class Writer {
    * @param each keep the place of each unit, which is quicker to ask; otherwise only where places break off
    * @param units how many there is room for
    */
-  constructor(private readonly source: string, buffer: ViewBuffer | undefined, each: boolean, units = source.length) {
+  constructor(
+    private readonly source: string,
+    buffer: ViewBuffer | undefined,
+    each: boolean,
+    units = source.length,
+  ) {
     buffer?.room(units + 8)
     this.units = buffer?.units ?? new Uint16Array(units + 8)
     this.breaks = buffer?.breaks ?? new Breaks()
     this.breaks.clear()
-    this.starts = each ? buffer?.starts ?? new Uint32Array(source.length + 9) : null
+    this.starts = each ? (buffer?.starts ?? new Uint32Array(source.length + 9)) : null
   }
 
   put(unit: number, place: number): void {
@@ -220,7 +231,7 @@ function pieceEnd(source: string, begin: number): number {
   const end = begin + PIECE
   if (end >= source.length) return source.length
   // Not between two halves of a character.
-  return (source.charCodeAt(end - 1) & 0xFC00) === 0xD800 ? end - 1 : end
+  return (source.charCodeAt(end - 1) & 0xfc00) === 0xd800 ? end - 1 : end
 }
 
 /** So many ASCII characters in a row are worth a call. */
@@ -246,11 +257,11 @@ function utf8Length(source: string, from: number, to: number): number {
   for (let i = from; i < to; i++) {
     const unit = source.charCodeAt(i)
     // Each half of a pair makes two of its four bytes; a half alone makes three, as what replaces it does.
-    bytes += unit < 0x80 ? 1 : unit < 0x800 ? 2 : unit < 0xD800 || unit > 0xDFFF ? 3 : isPaired(source, i, unit) ? 2 : 3
+    bytes += unit < 0x80 ? 1 : unit < 0x800 ? 2 : unit < 0xd800 || unit > 0xdfff ? 3 : isPaired(source, i, unit) ? 2 : 3
   }
   return bytes
 }
 
 function isPaired(source: string, at: number, unit: number): boolean {
-  return unit < 0xDC00 ? (source.charCodeAt(at + 1) & 0xFC00) === 0xDC00 : (source.charCodeAt(at - 1) & 0xFC00) === 0xD800
+  return unit < 0xdc00 ? (source.charCodeAt(at + 1) & 0xfc00) === 0xdc00 : (source.charCodeAt(at - 1) & 0xfc00) === 0xd800
 }

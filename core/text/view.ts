@@ -54,7 +54,13 @@ export class View {
    * @param starts where in the source each unit begins, and at `length` where the last one ends; or where places break off
    * @param joined stretches of units where single letters spaced apart were joined; begin and end in turn
    */
-  constructor(readonly units: Uint16Array, readonly length: number, readonly source: string, private readonly starts: Uint32Array | Breaks, readonly joined: readonly number[] = NONE) {}
+  constructor(
+    readonly units: Uint16Array,
+    readonly length: number,
+    readonly source: string,
+    private readonly starts: Uint32Array | Breaks,
+    readonly joined: readonly number[] = NONE,
+  ) {}
 
   /** Where in the source a unit begins; the end of the source for `length`. */
   startOf(unit: number): number {

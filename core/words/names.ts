@@ -27,26 +27,40 @@ export function quoted(text: string): string {
 /** An entry as a person would say it. */
 export function entryWords(entry: { kind: EntryKind, value: string }): string {
   switch (entry.kind) {
-    case 'address': return entry.value
-    case 'domain': return `@${entry.value}`
-    case 'domain and below': return `@${entry.value} and below`
-    case 'pattern': return entry.value
-    case 'words': return `“${entry.value}” in address or name`
-    case 'mailing list': return `mailing list ${entry.value}`
-    case 'network': return `network ${entry.value}`
-    case 'everyone': return 'everyone'
+    case 'address':
+      return entry.value
+    case 'domain':
+      return `@${entry.value}`
+    case 'domain and below':
+      return `@${entry.value} and below`
+    case 'pattern':
+      return entry.value
+    case 'words':
+      return `“${entry.value}” in address or name`
+    case 'mailing list':
+      return `mailing list ${entry.value}`
+    case 'network':
+      return `network ${entry.value}`
+    case 'everyone':
+      return 'everyone'
   }
 }
 
 /** "hold in Fee demands", "send to spam", … */
 export function stopWords(stop: Stop, names: Pick<Names, 'quarantines'>): string {
   switch (stop.to) {
-    case 'spam': return 'send to spam'
-    case 'quarantine': return `hold in ${quarantineName(names, stop.quarantine)}`
-    case 'bin': return 'send to the bin'
-    case 'erase': return stop.confirmed ? 'erase' : 'erase (not confirmed, so the bin)'
-    case 'refuse': return 'refuse'
-    case 'drop': return stop.confirmed ? 'drop in silence' : 'drop (not confirmed, so the bin)'
+    case 'spam':
+      return 'send to spam'
+    case 'quarantine':
+      return `hold in ${quarantineName(names, stop.quarantine)}`
+    case 'bin':
+      return 'send to the bin'
+    case 'erase':
+      return stop.confirmed ? 'erase' : 'erase (not confirmed, so the bin)'
+    case 'refuse':
+      return 'refuse'
+    case 'drop':
+      return stop.confirmed ? 'drop in silence' : 'drop (not confirmed, so the bin)'
   }
 }
 
@@ -56,18 +70,41 @@ export function laneWords(lane: Lane, quarantine: string | null, names: Pick<Nam
 }
 
 export function notCountedWords(why: NotCounted): string {
-  return { 'expired': 'expired', 'not verified': 'the sender is not verified', 'hidden text': 'the words stand in hidden text only', 'never refused': 'a list never refuses mail to postmaster or from the null sender' }[why]
+  return {
+    'expired': 'expired',
+    'not verified': 'the sender is not verified',
+    'hidden text': 'the words stand in hidden text only',
+    'never refused': 'a list never refuses mail to postmaster or from the null sender',
+  }[why]
 }
 
-const PLACES = { 'subject': 'the subject', 'own': 'the text', 'quoted': 'quoted text', 'hidden': 'hidden text', 'sender name': 'the sender’s name', 'link': 'a link', 'header': 'a header', 'attachment name': 'an attachment’s name', 'attachment text': 'an attachment' } as const
+const PLACES = {
+  'subject': 'the subject',
+  'own': 'the text',
+  'quoted': 'quoted text',
+  'hidden': 'hidden text',
+  'sender name': 'the sender’s name',
+  'link': 'a link',
+  'header': 'a header',
+  'attachment name': 'an attachment’s name',
+  'attachment text': 'an attachment',
+} as const
 const SENDER_PLACES = { from: 'From', sender: 'Sender', envelope: 'the envelope sender', recipient: 'the recipient' } as const
 
 /** What was found, in a few words: “release fee” in the subject. */
 export function evidenceWords(evidence: readonly Evidence[]): string {
   const seen = new Set<string>()
   for (const e of evidence) {
-    if (e.kind === 'phrase') seen.add(`${quoted(e.phrase)} in ${e.label ? `${e.place === 'header' ? 'the header ' : ''}${withVisibleControls(e.label)}` : PLACES[e.place]}`)
-    else if (e.kind === 'sender') seen.add(e.entry.kind === 'everyone' ? 'everyone' : `${entryWords(e.entry)}${e.on === 'from' ? '' : ` in ${SENDER_PLACES[e.on]}`}${e.listName ? `, list ${e.listName}` : ''}`)
+    if (e.kind === 'phrase')
+      seen.add(
+        `${quoted(e.phrase)} in ${e.label ? `${e.place === 'header' ? 'the header ' : ''}${withVisibleControls(e.label)}` : PLACES[e.place]}`,
+      )
+    else if (e.kind === 'sender')
+      seen.add(
+        e.entry.kind === 'everyone'
+          ? 'everyone'
+          : `${entryWords(e.entry)}${e.on === 'from' ? '' : ` in ${SENDER_PLACES[e.on]}`}${e.listName ? `, list ${e.listName}` : ''}`,
+      )
     else if (e.kind === 'score') seen.add(`${e.points} points, where ${e.from} are enough`)
     else if (e.kind === 'learned') seen.add(`this is like what the reader put there, ${Math.round(e.certainty * 100)} % sure`)
     else seen.add(factWords(e.fact, e.shown))
@@ -94,7 +131,12 @@ export function factWords(fact: Fact, shown: string): string {
 }
 
 export function addressedWords(how: 'to' | 'cc' | 'only me' | 'not by name'): string {
-  return { 'to': 'it is addressed to the reader', 'cc': 'the reader gets it as a copy', 'only me': 'it is addressed to the reader alone', 'not by name': 'the reader is not named in it' }[how]
+  return {
+    'to': 'it is addressed to the reader',
+    'cc': 'the reader gets it as a copy',
+    'only me': 'it is addressed to the reader alone',
+    'not by name': 'the reader is not named in it',
+  }[how]
 }
 
 export function authenticationWords(verdict: 'pass' | 'fail' | 'none'): string {

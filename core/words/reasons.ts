@@ -14,16 +14,28 @@ export function clauseWords(clause: ClauseRef): string {
 export function fateWords(reason: Pick<Reason, 'fate' | 'claim'>, names: Names): string {
   const { fate } = reason
   switch (fate.kind) {
-    case 'outranked': return `outranked by ${clauseWords(fate.by)}`
-    case 'held off': return `held off by ${clauseWords(fate.by)}`
-    case 'yielded': return `yielded to ${clauseWords(fate.by)}`
-    case 'protection too late': return `protection too late: ${clauseWords(fate.by)} comes first`
-    case 'not reached': return `not reached, ended by ${clauseWords(fate.by)}`
-    case 'not counted': return `not counted: ${notCountedWords(fate.why)}`
-    case 'excepted': return fate.evidence.length ? `spared by an exception: ${evidenceWords(fate.evidence)}` : 'spared by an exception'
-    case 'watching': return fate.changes ? `watching, would have been ${laneWords(fate.would.lane, fate.would.quarantine, names)}` : 'watching, would have changed nothing'
-    case 'waits': return 'waits for release'
-    default: return fate.kind
+    case 'outranked':
+      return `outranked by ${clauseWords(fate.by)}`
+    case 'held off':
+      return `held off by ${clauseWords(fate.by)}`
+    case 'yielded':
+      return `yielded to ${clauseWords(fate.by)}`
+    case 'protection too late':
+      return `protection too late: ${clauseWords(fate.by)} comes first`
+    case 'not reached':
+      return `not reached, ended by ${clauseWords(fate.by)}`
+    case 'not counted':
+      return `not counted: ${notCountedWords(fate.why)}`
+    case 'excepted':
+      return fate.evidence.length ? `spared by an exception: ${evidenceWords(fate.evidence)}` : 'spared by an exception'
+    case 'watching':
+      return fate.changes
+        ? `watching, would have been ${laneWords(fate.would.lane, fate.would.quarantine, names)}`
+        : 'watching, would have changed nothing'
+    case 'waits':
+      return 'waits for release'
+    default:
+      return fate.kind
   }
 }
 
@@ -35,7 +47,16 @@ export function claimText(reason: Pick<Reason, 'claim'>, names: Names): string {
 /** One sentence that says why the copy is where it is. */
 export function rulingSentence(ruling: Pick<Ruling, 'lane' | 'quarantine' | 'reasons' | 'decidedBy'>, names: Names): string {
   const lane = laneWords(ruling.lane, ruling.quarantine, names)
-  const lead = { 'inbox': 'Let into the inbox', 'slow lane': 'Put in the slow lane', 'spam': 'Sent to spam', 'quarantine': `Held in ${lane}`, 'bin': 'Sent to the bin', 'refused': 'Refused', 'dropped': 'Dropped', 'sent': 'Sent on' }[ruling.lane]
+  const lead = {
+    'inbox': 'Let into the inbox',
+    'slow lane': 'Put in the slow lane',
+    'spam': 'Sent to spam',
+    'quarantine': `Held in ${lane}`,
+    'bin': 'Sent to the bin',
+    'refused': 'Refused',
+    'dropped': 'Dropped',
+    'sent': 'Sent on',
+  }[ruling.lane]
   const reason = ruling.decidedBy === null ? null : ruling.reasons[ruling.decidedBy]
   if (!reason) return ruling.reasons.length ? `${lead}: nothing that matched stops it.` : `${lead}: nothing matched.`
   if (reason.clause.others) return `${lead} because of ${clauseWords(reason.clause)}.`
@@ -45,10 +66,12 @@ export function rulingSentence(ruling: Pick<Ruling, 'lane' | 'quarantine' | 'rea
 /** The reason that a ledger tells of a ruling: what decided, else what protected, else what nearly did something. */
 export function toldReason(ruling: Pick<Ruling, 'reasons' | 'decidedBy'>): Reason | null {
   return (
-    (ruling.decidedBy === null ? null : ruling.reasons[ruling.decidedBy])
-    ?? ruling.reasons.find(r => r.fate.kind === 'protected')
-    ?? ruling.reasons.find(r => r.fate.kind === 'excepted' || (r.fate.kind === 'watching' && r.fate.changes) || r.fate.kind === 'not counted')
-    ?? null
+    (ruling.decidedBy === null ? null : ruling.reasons[ruling.decidedBy]) ??
+    ruling.reasons.find(r => r.fate.kind === 'protected') ??
+    ruling.reasons.find(
+      r => r.fate.kind === 'excepted' || (r.fate.kind === 'watching' && r.fate.changes) || r.fate.kind === 'not counted',
+    ) ??
+    null
   )
 }
 
@@ -58,7 +81,7 @@ export function shortReason(ruling: Pick<Ruling, 'reasons' | 'decidedBy'>): stri
   if (!told) return ruling.reasons.length ? 'nothing stops it' : 'nothing matched'
   const clause = clauseWords(told.clause)
   if (told === ruling.reasons[ruling.decidedBy ?? -1]) {
-    const phrases = [...new Set(told.evidence.flatMap(e => e.kind === 'phrase' ? [quoted(e.phrase)] : []))]
+    const phrases = [...new Set(told.evidence.flatMap(e => (e.kind === 'phrase' ? [quoted(e.phrase)] : [])))]
     if ('protect' in told.claim) return `protected: ${clause}`
     return phrases.length ? `${oneOf(phrases, 'and', 2)}, ${clause}` : clause
   }

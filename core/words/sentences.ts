@@ -1,5 +1,21 @@
 import type { Direction } from '../message'
-import { groupMembers, HAZARDS, phraseText, type AttachmentTest, type Binding, type Claim, type Companion, type Condition, type Counts, type DateTest, type Effect, type Fact, type PhraseCondition, type PhrasePlace, type Rule } from '../policy'
+import {
+  groupMembers,
+  HAZARDS,
+  phraseText,
+  type AttachmentTest,
+  type Binding,
+  type Claim,
+  type Companion,
+  type Condition,
+  type Counts,
+  type DateTest,
+  type Effect,
+  type Fact,
+  type PhraseCondition,
+  type PhrasePlace,
+  type Rule,
+} from '../policy'
 import { addressedWords, authenticationWords, entryWords, listName, oneOf, quoted, stopWords, type Names } from './names'
 
 const COUNTS: Record<Counts, string> = {
@@ -7,10 +23,24 @@ const COUNTS: Record<Counts, string> = {
   'not fail': 'unless authentication fails',
   'any': 'verified or not',
 }
-const WHERE = { 'subject': 'the subject', 'own': 'the writer’s own text', 'quoted': 'quoted text', 'hidden': 'hidden text', 'sender name': 'the sender’s name', 'header': 'any header', 'link': 'a link', 'attachment name': 'an attachment’s name', 'attachment text': 'an attachment’s text' } as const
+const WHERE = {
+  'subject': 'the subject',
+  'own': 'the writer’s own text',
+  'quoted': 'quoted text',
+  'hidden': 'hidden text',
+  'sender name': 'the sender’s name',
+  'header': 'any header',
+  'link': 'a link',
+  'attachment name': 'an attachment’s name',
+  'attachment text': 'an attachment’s text',
+} as const
 
 const RULE_DIRECTIONS: Record<Direction, string> = { inbound: '', outbound: 'of mail that goes out: ', internal: 'of mail among us: ' }
-const LIST_DIRECTIONS: Record<Direction, string> = { inbound: '', outbound: ' in mail that goes out, by its recipient', internal: ' in mail among us' }
+const LIST_DIRECTIONS: Record<Direction, string> = {
+  inbound: '',
+  outbound: ' in mail that goes out, by its recipient',
+  internal: ' in mail among us',
+}
 
 /** A rule as one plain sentence, for reading only. */
 export function ruleSentence(rule: Pick<Rule, 'when' | 'except' | 'claims' | 'end' | 'direction'>, names: Names): string {
@@ -25,8 +55,11 @@ export function ruleSentence(rule: Pick<Rule, 'when' | 'except' | 'claims' | 'en
 export function claimsWords(claims: readonly Claim[], names: Names): string {
   const parts = claims.map(c => claimWords(c, names))
   // "Keep in the inbox" is a protection and a place.
-  const keeps = claims.some(c => 'protect' in c && c.protect.length === HAZARDS.length) && claims.some(c => 'place' in c && c.place.to === 'inbox')
-  const rest = keeps ? ['keep in the inbox', ...claims.filter(c => !('protect' in c) && !('place' in c)).map(c => claimWords(c, names))] : parts
+  const keeps =
+    claims.some(c => 'protect' in c && c.protect.length === HAZARDS.length) && claims.some(c => 'place' in c && c.place.to === 'inbox')
+  const rest = keeps
+    ? ['keep in the inbox', ...claims.filter(c => !('protect' in c) && !('place' in c)).map(c => claimWords(c, names))]
+    : parts
   return oneOf(rest, 'and', 8)
 }
 
@@ -35,13 +68,24 @@ function claimWords(claim: Claim, names: Names): string {
   if ('protect' in claim) return protectWords(claim.protect)
   if ('place' in claim) {
     const { place } = claim
-    return place.to === 'folder' ? `file in ${place.folder ?? 'a folder'}` : place.to === 'filed' ? 'file out of the inbox' : place.to === 'slow lane' ? 'put in the slow lane' : 'put in the inbox'
+    return place.to === 'folder'
+      ? `file in ${place.folder ?? 'a folder'}`
+      : place.to === 'filed'
+        ? 'file out of the inbox'
+        : place.to === 'slow lane'
+          ? 'put in the slow lane'
+          : 'put in the inbox'
   }
   return effectWords(claim.effect)
 }
 
 function protectWords(hazards: readonly string[]): string {
-  return hazards.length === HAZARDS.length ? 'protect' : `protect from ${oneOf(hazards.map(h => ({ delete: 'deletion', refuse: 'refusal' } as Record<string, string>)[h] ?? h), 'and')}`
+  return hazards.length === HAZARDS.length
+    ? 'protect'
+    : `protect from ${oneOf(
+      hazards.map(h => (({ delete: 'deletion', refuse: 'refusal' }) as Record<string, string>)[h] ?? h),
+      'and',
+    )}`
 }
 
 // Of a colleague's own clause only what is done is told, not with which words.
@@ -50,11 +94,16 @@ const UNNAMED = { 'tag': 'add a tag', 'header': 'add a header', 'subject mark': 
 function effectWords(effect: Effect): string {
   if (effect.value === undefined && effect.kind in UNNAMED) return UNNAMED[effect.kind as keyof typeof UNNAMED]
   switch (effect.kind) {
-    case 'tag': return `tag ${quoted(effect.value ?? '')}`
-    case 'important': return 'mark important'
-    case 'header': return `add the header ${quoted(effect.value ?? '')}`
-    case 'subject mark': return `put ${quoted(effect.value ?? '')} before the subject`
-    default: return `${effect.kind}${effect.value ? ` ${effect.value}` : ''}`
+    case 'tag':
+      return `tag ${quoted(effect.value ?? '')}`
+    case 'important':
+      return 'mark important'
+    case 'header':
+      return `add the header ${quoted(effect.value ?? '')}`
+    case 'subject mark':
+      return `put ${quoted(effect.value ?? '')} before the subject`
+    default:
+      return `${effect.kind}${effect.value ? ` ${effect.value}` : ''}`
   }
 }
 
@@ -62,24 +111,33 @@ function effectWords(effect: Effect): string {
 export function conditionWords(condition: Condition, names: Names): string {
   const members = groupMembers(condition)
   if (members) {
-    const words = members.map(m => groupMembers(m) ? `(${conditionWords(m, names)})` : conditionWords(m, names))
-    return 'all' in condition ? oneOf(words, 'and', 6) : 'any' in condition ? oneOf(words, 'or', 6) : `none of these is so: ${oneOf(words, 'or', 6)}`
+    const words = members.map(m => (groupMembers(m) ? `(${conditionWords(m, names)})` : conditionWords(m, names)))
+    return 'all' in condition
+      ? oneOf(words, 'and', 6)
+      : 'any' in condition
+        ? oneOf(words, 'or', 6)
+        : `none of these is so: ${oneOf(words, 'or', 6)}`
   }
-  if ('sender' in condition) return `the sender is ${entryWords(condition.sender)}${condition.counts ? ` (${COUNTS[condition.counts]})` : ''}`
-  if ('senderOn' in condition) return `the sender is on ${listName(names, condition.senderOn)}${condition.counts ? ` (${COUNTS[condition.counts]})` : ''}`
+  if ('sender' in condition)
+    return `the sender is ${entryWords(condition.sender)}${condition.counts ? ` (${COUNTS[condition.counts]})` : ''}`
+  if ('senderOn' in condition)
+    return `the sender is on ${listName(names, condition.senderOn)}${condition.counts ? ` (${COUNTS[condition.counts]})` : ''}`
   if ('phrases' in condition || 'set' in condition) return phraseWords(condition as PhraseCondition, names)
   if ('expression' in condition) return `${placeWords(condition.where)} fits the expression ${condition.expression}`
   return factCondition(condition as Fact)
 }
 
 function placeWords(where: readonly PhrasePlace[] | undefined): string {
-  return where ? oneOf(where.map(w => w.startsWith('header:') ? `the header ${w.slice(7)}` : WHERE[w as keyof typeof WHERE])) : 'the subject or text'
+  return where
+    ? oneOf(where.map(w => (w.startsWith('header:') ? `the header ${w.slice(7)}` : WHERE[w as keyof typeof WHERE])))
+    : 'the subject or text'
 }
 
 function phraseWords(condition: PhraseCondition, names: Names): string {
-  const what = condition.set !== undefined
-    ? `a phrase of ${names.phraseSets.find(s => s.id === condition.set)?.name ?? condition.set}`
-    : oneOf((condition.phrases ?? []).map(item => quoted(phraseText(item)) + (typeof item === 'string' ? '' : nearWords(item.near))))
+  const what =
+    condition.set !== undefined
+      ? `a phrase of ${names.phraseSets.find(s => s.id === condition.set)?.name ?? condition.set}`
+      : oneOf((condition.phrases ?? []).map(item => quoted(phraseText(item)) + (typeof item === 'string' ? '' : nearWords(item.near))))
   const how = [
     ...(condition.minimum === undefined ? [] : [`weighing ${condition.minimum} or more`]),
     ...(condition.view === 'undisguised' ? ['also in disguise'] : condition.view === 'bare' ? ['with or without accents'] : []),
@@ -120,8 +178,10 @@ function sizeWords(bytes: number): string {
 
 function dateWords(d: DateTest): string {
   const parts = [
-    ...(d.before === undefined ? [] : [`before ${d.before.slice(0, 10)}`]), ...(d.after === undefined ? [] : [`since ${d.after.slice(0, 10)}`]),
-    ...(d.olderThan === undefined ? [] : [`more than ${d.olderThan} days ago`]), ...(d.newerThan === undefined ? [] : [`less than ${d.newerThan} days ago`]),
+    ...(d.before === undefined ? [] : [`before ${d.before.slice(0, 10)}`]),
+    ...(d.after === undefined ? [] : [`since ${d.after.slice(0, 10)}`]),
+    ...(d.olderThan === undefined ? [] : [`more than ${d.olderThan} days ago`]),
+    ...(d.newerThan === undefined ? [] : [`less than ${d.newerThan} days ago`]),
   ]
   return `it was ${d.of} ${oneOf(parts, 'and')}`
 }
@@ -129,8 +189,10 @@ function dateWords(d: DateTest): string {
 function attachmentWords(a: AttachmentTest): string {
   const what = a.kind ? `${a.kind === 'archive' || a.kind === 'image' ? 'an' : 'a'} ${a.kind}` : 'an attachment'
   const parts = [
-    ...(a.name === undefined ? [] : [`named ${a.name}`]), ...(a.type === undefined ? [] : [`declared as ${a.type}`]),
-    ...(a.detected === undefined ? [] : [a.detected === 'none' ? 'of unknown kind' : `that really is ${a.detected}`]), ...(a.atLeast === undefined ? [] : [`of ${sizeWords(a.atLeast)} or more`]),
+    ...(a.name === undefined ? [] : [`named ${a.name}`]),
+    ...(a.type === undefined ? [] : [`declared as ${a.type}`]),
+    ...(a.detected === undefined ? [] : [a.detected === 'none' ? 'of unknown kind' : `that really is ${a.detected}`]),
+    ...(a.atLeast === undefined ? [] : [`of ${sizeWords(a.atLeast)} or more`]),
   ]
   return `it brings ${[what, ...parts].join(' ')}`
 }
@@ -142,9 +204,16 @@ function exceptionWords(condition: Condition, names: Names): string {
 }
 
 /** A binding as one sentence. */
-export function bindingSentence(binding: Pick<Binding, 'side' | 'stop' | 'protect' | 'counts' | 'owner' | 'must' | 'direction'>, names: Names, ownerName: string): string {
+export function bindingSentence(
+  binding: Pick<Binding, 'side' | 'stop' | 'protect' | 'counts' | 'owner' | 'must' | 'direction'>,
+  names: Names,
+  ownerName: string,
+): string {
   const counts = binding.counts ?? (binding.owner.startsWith('person:') ? 'not fail' : 'pass')
   const way = LIST_DIRECTIONS[binding.direction ?? 'inbound']
-  const what = binding.side === 'block' ? `block${way}: ${stopWords(binding.stop!, names)}` : `allow${way}: ${protectWords(binding.protect ?? HAZARDS)}, ${COUNTS[counts]}`
+  const what =
+    binding.side === 'block'
+      ? `block${way}: ${stopWords(binding.stop!, names)}`
+      : `allow${way}: ${protectWords(binding.protect ?? HAZARDS)}, ${COUNTS[counts]}`
   return `For ${ownerName === 'organisation' ? 'the whole organisation' : ownerName}, ${what}${binding.must ? ', and nobody may soften it' : ''}.`
 }

@@ -15,11 +15,14 @@ export async function startApplication(env, logFile, { onWait = () => {}, signal
   const log = openSync(logFile, 'a', 0o600)
   const before = statSync(logFile).size
   const child = spawn(process.execPath, ['--enable-source-maps', join(ROOT, '.output/server/index.mjs')], {
-    cwd: ROOT, detached: true, stdio: ['ignore', log, log, 'ipc'], env: { ...process.env, NODE_ENV: 'production', ...env },
+    cwd: ROOT,
+    detached: true,
+    stdio: ['ignore', log, log, 'ipc'],
+    env: { ...process.env, NODE_ENV: 'production', ...env },
   })
   const ended = new Promise(resolve => child.once('exit', (code, signal) => resolve(signal ?? code)))
   let over = null
-  void ended.then(how => over = how)
+  void ended.then(how => (over = how))
   const url = `http://127.0.0.1:${env.PORT}`
   const stop = async () => {
     if (over !== null) return
@@ -33,7 +36,10 @@ export async function startApplication(env, logFile, { onWait = () => {}, signal
       await stop()
       throw signal.reason
     }
-    if (over !== null) throw new Error(`The application ended (${over}). The end of its log, ${logFile}:\n${readFileSync(logFile).subarray(before).toString().slice(-3000)}`)
+    if (over !== null)
+      throw new Error(
+        `The application ended (${over}). The end of its log, ${logFile}:\n${readFileSync(logFile).subarray(before).toString().slice(-3000)}`,
+      )
     const health = await fetch(`${url}/api/health`).catch(() => null)
     // Another program on the same port would answer too: only our own child may say that it is ready.
     if (health?.ok && over === null) break

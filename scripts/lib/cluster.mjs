@@ -37,7 +37,18 @@ export async function startCluster(folder, { quick = false } = {}) {
     mkdirSync(home, { recursive: true })
     writeFileSync(passwordFile, randomBytes(24).toString('base64url'))
     ownedByServer(home)
-    const made = asServer(join(bin, 'initdb'), ['-D', data, '-U', 'gate', '-A', 'scram-sha-256', `--pwfile=${passwordFile}`, '--locale=C.UTF-8', '-E', 'UTF8'])
+    const made = asServer(join(bin, 'initdb'), [
+      '-D',
+      data,
+      '-U',
+      'gate',
+      '-A',
+      'scram-sha-256',
+      `--pwfile=${passwordFile}`,
+      '--locale=C.UTF-8',
+      '-E',
+      'UTF8',
+    ])
     if (made.code !== 0) throw new Error(`The database could not be made in ${data}:\n${made.out}${made.err}`)
   }
   const password = readFileSync(passwordFile, 'utf8').trim()
@@ -45,7 +56,9 @@ export async function startCluster(folder, { quick = false } = {}) {
   const runs = () => asServer(join(bin, 'pg_ctl'), ['-D', data, 'status']).code === 0
   const startOn = (port) => {
     const options = `-p ${port} -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c max_connections=100 -c shared_buffers=256MB${quick ? ' -c fsync=off -c synchronous_commit=off -c full_page_writes=off' : ''}`
-    const started = asServer(join(bin, 'pg_ctl'), ['-D', data, '-w', '-t', '60', '-l', serverLog, '-o', options, 'start'], { stdio: 'ignore' })
+    const started = asServer(join(bin, 'pg_ctl'), ['-D', data, '-w', '-t', '60', '-l', serverLog, '-o', options, 'start'], {
+      stdio: 'ignore',
+    })
     if (started.code !== 0) throw new Error(`The database did not start; its log is ${serverLog}.`)
   }
   if (!runs()) startOn(await freePort())
@@ -68,7 +81,11 @@ export async function startCluster(folder, { quick = false } = {}) {
       const { bavail, bsize } = statfsSync(data)
       const left = Math.floor((bavail * bsize) / 1024 / 1024)
       if (left < LITTLE_ROOM) return { why: 'its disk is full', more: `${left} MB are left below ${data}. Make room there.` }
-      const said = existsSync(serverLog) ? readFileSync(serverLog, 'utf8').split('\n').findLast(line => /\b(?:PANIC|FATAL)\b/.test(line)) : undefined
+      const said = existsSync(serverLog)
+        ? readFileSync(serverLog, 'utf8')
+            .split('\n')
+            .findLast(line => /\b(?:PANIC|FATAL)\b/.test(line))
+        : undefined
       return { why: 'it has stopped by itself', more: `${said ? `It says: ${said}. ` : ''}Its log is ${serverLog}.` }
     },
     remove() {

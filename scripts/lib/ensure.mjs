@@ -70,7 +70,20 @@ async function ensureDependencies() {
   writeFileSync(stamp, wanted)
 }
 
-const SOURCES = ['app', 'server', 'core', 'cli', 'demo', 'modules', 'scripts/lib/bundle.mjs', 'public', 'nuxt.config.ts', 'package.json', 'package-lock.json', 'tsconfig.json']
+const SOURCES = [
+  'app',
+  'server',
+  'core',
+  'cli',
+  'demo',
+  'modules',
+  'scripts/lib/bundle.mjs',
+  'public',
+  'nuxt.config.ts',
+  'package.json',
+  'package-lock.json',
+  'tsconfig.json',
+]
 
 /** Builds the application, if it is not built from these very sources. */
 async function ensureBuilt() {
@@ -78,14 +91,19 @@ async function ensureBuilt() {
   const wanted = hash(SOURCES.flatMap(s => filesBelow(join(ROOT, s))))
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === wanted) return
   say('Building (about a minute) …')
-  await runQuietly(process.execPath, [join(ROOT, 'node_modules/nuxt/bin/nuxt.mjs'), 'build'], { cwd: ROOT, env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1' } })
+  await runQuietly(process.execPath, [join(ROOT, 'node_modules/nuxt/bin/nuxt.mjs'), 'build'], {
+    cwd: ROOT,
+    env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1' },
+  })
   writeFileSync(stamp, wanted)
 }
 
 function filesBelow(path) {
   if (!existsSync(path)) return []
   if (statSync(path).isFile()) return [path]
-  return readdirSync(path, { withFileTypes: true }).sort((a, b) => a.name < b.name ? -1 : 1).flatMap(e => filesBelow(join(path, e.name)))
+  return readdirSync(path, { withFileTypes: true })
+    .sort((a, b) => (a.name < b.name ? -1 : 1))
+    .flatMap(e => filesBelow(join(path, e.name)))
 }
 
 function hash(files) {

@@ -24,7 +24,8 @@ export async function runQuietly(command, args, options = {}) {
   for (const stream of [child.stdout, child.stderr]) stream.on('data', chunk => written.push(chunk))
   const how = await new Promise((resolve, reject) => child.on('error', reject).on('close', (code, signal) => resolve(signal ?? code)))
   running.delete(child)
-  if (how !== 0) throw new Error(`${command} ${args.slice(0, 3).join(' ')} ended with ${how}:\n${Buffer.concat(written).toString().slice(-8000)}`)
+  if (how !== 0)
+    throw new Error(`${command} ${args.slice(0, 3).join(' ')} ended with ${how}:\n${Buffer.concat(written).toString().slice(-8000)}`)
 }
 
 /** Ends what run and runQuietly have begun. */

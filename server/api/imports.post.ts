@@ -4,7 +4,10 @@ import { importMessage } from '../services/imports'
 
 const query = Joi.object({ recipient: Joi.string().trim().max(320), believe: Joi.boolean().default(false) })
 
-export default defineRoute<unknown, { recipient?: string, believe: boolean }, Buffer>({ query, bytes: 'message/rfc822' }, async ({ query, body }) => {
-  const { copies, receivedAt } = await importMessage(body, query)
-  return { receivedAt, copies: copies.map(c => ({ id: c.copyId, recipient: c.recipient, lane: c.lane, repeat: c.repeat })) }
-})
+export default defineRoute<unknown, { recipient?: string, believe: boolean }, Buffer>(
+  { query, bytes: 'message/rfc822' },
+  async ({ query, body }) => {
+    const { copies, receivedAt } = await importMessage(body, query)
+    return { receivedAt, copies: copies.map(c => ({ id: c.copyId, recipient: c.recipient, lane: c.lane, repeat: c.repeat })) }
+  },
+)

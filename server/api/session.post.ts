@@ -6,16 +6,31 @@ import { signIn } from '../services/people'
 import { Problem } from '../services/problem'
 
 const body = Joi.object({
-  email: Joi.string().trim().max(320).required().messages({ 'any.required': 'your address is missing', 'string.empty': 'your address is missing' }),
-  password: Joi.string().max(1000).required().messages({ 'any.required': 'the password is missing', 'string.empty': 'the password is missing' }),
+  email: Joi.string()
+    .trim()
+    .max(320)
+    .required()
+    .messages({ 'any.required': 'your address is missing', 'string.empty': 'your address is missing' }),
+  password: Joi.string()
+    .max(1000)
+    .required()
+    .messages({ 'any.required': 'the password is missing', 'string.empty': 'the password is missing' }),
 })
 
-export default defineRoute<unknown, unknown, { email: string, password: string }>({ body }, async ({ event, body: { email, password } }) => {
-  const client = clientAddress(event)
-  await limitSignIn(client, email)
-  const person = await signIn(email, password)
-  if (!person) throw new Problem(401, 'Not signed in', 'This address and password do not belong together. Check both; capitals count in the password.')
-  await forgetFailures(client, email)
-  await replaceUserSession(event, { user: { id: person.id, epoch: person.epoch } })
-  return { person: { id: person.id, name: person.name, role: person.role, addresses: person.addresses } }
-})
+export default defineRoute<unknown, unknown, { email: string, password: string }>(
+  { body },
+  async ({ event, body: { email, password } }) => {
+    const client = clientAddress(event)
+    await limitSignIn(client, email)
+    const person = await signIn(email, password)
+    if (!person)
+      throw new Problem(
+        401,
+        'Not signed in',
+        'This address and password do not belong together. Check both; capitals count in the password.',
+      )
+    await forgetFailures(client, email)
+    await replaceUserSession(event, { user: { id: person.id, epoch: person.epoch } })
+    return { person: { id: person.id, name: person.name, role: person.role, addresses: person.addresses } }
+  },
+)

@@ -3,7 +3,11 @@ import { defineRoute } from '../http/route'
 import { tryMessage, type TryForm } from '../services/try'
 
 const body = Joi.object({
-  recipient: Joi.string().trim().max(320).required().messages({ 'string.empty': 'say for whom it is', 'any.required': 'say for whom it is' }),
+  recipient: Joi.string()
+    .trim()
+    .max(320)
+    .required()
+    .messages({ 'string.empty': 'say for whom it is', 'any.required': 'say for whom it is' }),
   message: Joi.string().max(10_000_000).messages({ 'string.empty': 'the message is empty' }),
   from: Joi.string().trim().max(500),
   subject: Joi.string().allow('').max(2000),
@@ -12,6 +16,11 @@ const body = Joi.object({
   client: Joi.string().ip({ cidr: 'forbidden' }).messages({ 'string.ip': 'the client is an IP address' }),
   authentication: Joi.string().valid('pass', 'fail', 'none'),
   inside: Joi.boolean(),
-}).xor('message', 'from').messages({ 'object.missing': 'give a message, or from, subject and text', 'object.xor': 'give either a whole message, or from, subject and text' })
+})
+  .xor('message', 'from')
+  .messages({
+    'object.missing': 'give a message, or from, subject and text',
+    'object.xor': 'give either a whole message, or from, subject and text',
+  })
 
 export default defineRoute<unknown, unknown, TryForm>({ body }, ({ asker, body: form }) => tryMessage(asker, form))

@@ -117,13 +117,34 @@ export async function closeDb(): Promise<void> {
 }
 
 // 53100: its disk is full; 57014: its own clock ran out.
-const AWAY = new Set(['53100', '57014', 'ECONNREFUSED', 'ECONNRESET', 'EPIPE', 'ETIMEDOUT', 'ENOTFOUND', '57P01', '57P02', '57P03', '08000', '08003', '08006', '53300'])
+const AWAY = new Set([
+  '53100',
+  '57014',
+  'ECONNREFUSED',
+  'ECONNRESET',
+  'EPIPE',
+  'ETIMEDOUT',
+  'ENOTFOUND',
+  '57P01',
+  '57P02',
+  '57P03',
+  '08000',
+  '08003',
+  '08006',
+  '53300',
+])
 
 /** True if an error means that the database cannot be reached just now. */
 export function isDatabaseAway(error: unknown): boolean {
   for (let at = error; at instanceof Error; at = at.cause) {
     const { code, message } = at as Error & { code?: string }
-    if ((code && AWAY.has(code)) || /Connection terminated|timeout exceeded when trying to connect|Client has encountered a connection error|Cannot use a pool after/.test(message)) return true
+    if (
+      (code && AWAY.has(code)) ||
+      /Connection terminated|timeout exceeded when trying to connect|Client has encountered a connection error|Cannot use a pool after/.test(
+        message,
+      )
+    )
+      return true
     if (at instanceof AggregateError && at.errors.some(isDatabaseAway)) return true
   }
   return false

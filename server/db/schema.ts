@@ -1,5 +1,21 @@
 import { sql } from 'drizzle-orm'
-import { bigint, boolean, customType, index, integer, jsonb, pgTable, primaryKey, real, smallint, text, timestamp, unique, uniqueIndex, uuid } from 'drizzle-orm/pg-core'
+import {
+  bigint,
+  boolean,
+  customType,
+  index,
+  integer,
+  jsonb,
+  pgTable,
+  primaryKey,
+  real,
+  smallint,
+  text,
+  timestamp,
+  unique,
+  uniqueIndex,
+  uuid,
+} from 'drizzle-orm/pg-core'
 import type { Claim, Content, Attempt, Effect, EntryKind, Lane, PhraseItem, Rule, Binding, Reason } from '#core'
 
 const id = () => bigint({ mode: 'number' }).primaryKey().generatedAlwaysAsIdentity()
@@ -20,13 +36,19 @@ export const people = pgTable('people', {
   createdAt: at().notNull().defaultNow(),
 })
 
-export const addresses = pgTable('addresses', {
-  /** In the form in which addresses are compared. */
-  address: text().primaryKey(),
-  personId: text().notNull().references(() => people.id, { onDelete: 'cascade' }),
-  /** As it is written. */
-  shown: text().notNull(),
-}, t => [index().on(t.personId)])
+export const addresses = pgTable(
+  'addresses',
+  {
+    /** In the form in which addresses are compared. */
+    address: text().primaryKey(),
+    personId: text()
+      .notNull()
+      .references(() => people.id, { onDelete: 'cascade' }),
+    /** As it is written. */
+    shown: text().notNull(),
+  },
+  t => [index().on(t.personId)],
+)
 
 export const departments = pgTable('departments', {
   id: text().primaryKey(),
@@ -34,12 +56,20 @@ export const departments = pgTable('departments', {
   parentId: text(),
 })
 
-export const memberships = pgTable('memberships', {
-  personId: text().notNull().references(() => people.id, { onDelete: 'cascade' }),
-  departmentId: text().notNull().references(() => departments.id, { onDelete: 'cascade' }),
-  /** 0 is home. */
-  rank: integer().notNull(),
-}, t => [primaryKey({ columns: [t.personId, t.departmentId] })])
+export const memberships = pgTable(
+  'memberships',
+  {
+    personId: text()
+      .notNull()
+      .references(() => people.id, { onDelete: 'cascade' }),
+    departmentId: text()
+      .notNull()
+      .references(() => departments.id, { onDelete: 'cascade' }),
+    /** 0 is home. */
+    rank: integer().notNull(),
+  },
+  t => [primaryKey({ columns: [t.personId, t.departmentId] })],
+)
 
 export const domains = pgTable('domains', { domain: text().primaryKey() })
 
@@ -70,196 +100,288 @@ export const versions = pgTable('versions', {
   at: at().notNull().defaultNow(),
 })
 
-export const lists = pgTable('lists', {
-  ...versioned(),
-  name: text().notNull(),
-  owner: text().notNull(),
-  usualSide: text().$type<'allow' | 'block'>().notNull(),
-  on: boolean().notNull(),
-}, t => [uniqueIndex('lists_current').on(t.id).where(sql`to_version is null`)])
+export const lists = pgTable(
+  'lists',
+  {
+    ...versioned(),
+    name: text().notNull(),
+    owner: text().notNull(),
+    usualSide: text().$type<'allow' | 'block'>().notNull(),
+    on: boolean().notNull(),
+  },
+  t => [
+    uniqueIndex('lists_current')
+      .on(t.id)
+      .where(sql`to_version is null`),
+  ],
+)
 
-export const entries = pgTable('entries', {
-  ...versioned(),
-  listId: text().notNull(),
-  kind: text().$type<EntryKind>().notNull(),
-  value: text().notNull(),
-  note: text(),
-  expires: at(),
-  addedAt: at().notNull(),
-  addedBy: text(),
-}, t => [
-  uniqueIndex('entries_current').on(t.id).where(sql`to_version is null`),
-  index('entries_in_order').on(t.listId, t.row).where(sql`to_version is null`),
-  uniqueIndex('entries_current_value').on(t.listId, t.kind, t.value).where(sql`to_version is null`),
-  // What one version changed, among a million that it did not.
-  index('entries_begun').on(t.fromVersion),
-  index('entries_ended').on(t.toVersion).where(sql`to_version is not null`),
-  // Some letters of one among a million.
-  index('entries_value_letters').using('gin', t.value.op('gin_trgm_ops')).where(sql`to_version is null`),
-  index('entries_note_letters').using('gin', t.note.op('gin_trgm_ops')).where(sql`to_version is null`),
-])
+export const entries = pgTable(
+  'entries',
+  {
+    ...versioned(),
+    listId: text().notNull(),
+    kind: text().$type<EntryKind>().notNull(),
+    value: text().notNull(),
+    note: text(),
+    expires: at(),
+    addedAt: at().notNull(),
+    addedBy: text(),
+  },
+  t => [
+    uniqueIndex('entries_current')
+      .on(t.id)
+      .where(sql`to_version is null`),
+    index('entries_in_order')
+      .on(t.listId, t.row)
+      .where(sql`to_version is null`),
+    uniqueIndex('entries_current_value')
+      .on(t.listId, t.kind, t.value)
+      .where(sql`to_version is null`),
+    // What one version changed, among a million that it did not.
+    index('entries_begun').on(t.fromVersion),
+    index('entries_ended')
+      .on(t.toVersion)
+      .where(sql`to_version is not null`),
+    // Some letters of one among a million.
+    index('entries_value_letters')
+      .using('gin', t.value.op('gin_trgm_ops'))
+      .where(sql`to_version is null`),
+    index('entries_note_letters')
+      .using('gin', t.note.op('gin_trgm_ops'))
+      .where(sql`to_version is null`),
+  ],
+)
 
-export const bindings = pgTable('bindings', {
-  ...versioned(),
-  listId: text().notNull(),
-  owner: text().notNull(),
-  side: text().$type<'allow' | 'block'>().notNull(),
-  must: boolean().notNull(),
-  state: text().$type<Binding['state']>().notNull(),
-  direction: text().$type<NonNullable<Binding['direction']>>().notNull(),
-  stop: jsonb().$type<Binding['stop']>(),
-  protect: jsonb().$type<Binding['protect']>(),
-  counts: text().$type<NonNullable<Binding['counts']>>(),
-}, t => [uniqueIndex('bindings_current').on(t.id).where(sql`to_version is null`), index().on(t.listId)])
+export const bindings = pgTable(
+  'bindings',
+  {
+    ...versioned(),
+    listId: text().notNull(),
+    owner: text().notNull(),
+    side: text().$type<'allow' | 'block'>().notNull(),
+    must: boolean().notNull(),
+    state: text().$type<Binding['state']>().notNull(),
+    direction: text().$type<NonNullable<Binding['direction']>>().notNull(),
+    stop: jsonb().$type<Binding['stop']>(),
+    protect: jsonb().$type<Binding['protect']>(),
+    counts: text().$type<NonNullable<Binding['counts']>>(),
+  },
+  t => [
+    uniqueIndex('bindings_current')
+      .on(t.id)
+      .where(sql`to_version is null`),
+    index().on(t.listId),
+  ],
+)
 
-export const rules = pgTable('rules', {
-  ...versioned(),
-  name: text().notNull(),
-  description: text(),
-  group: text(),
-  owner: text().notNull(),
-  must: boolean().notNull(),
-  raised: boolean(),
-  state: text().$type<Rule['state']>().notNull(),
-  direction: text().$type<NonNullable<Rule['direction']>>().notNull(),
-  when: jsonb().$type<Rule['when']>().notNull(),
-  except: jsonb().$type<Rule['except']>().notNull(),
-  claims: jsonb().$type<Claim[]>().notNull(),
-  end: text().$type<NonNullable<Rule['end']>>(),
-  expires: at(),
-  reviewOn: at(),
-  /** Rules of one owner stand in this order. */
-  rank: integer().notNull(),
-}, t => [uniqueIndex('rules_current').on(t.id).where(sql`to_version is null`)])
+export const rules = pgTable(
+  'rules',
+  {
+    ...versioned(),
+    name: text().notNull(),
+    description: text(),
+    group: text(),
+    owner: text().notNull(),
+    must: boolean().notNull(),
+    raised: boolean(),
+    state: text().$type<Rule['state']>().notNull(),
+    direction: text().$type<NonNullable<Rule['direction']>>().notNull(),
+    when: jsonb().$type<Rule['when']>().notNull(),
+    except: jsonb().$type<Rule['except']>().notNull(),
+    claims: jsonb().$type<Claim[]>().notNull(),
+    end: text().$type<NonNullable<Rule['end']>>(),
+    expires: at(),
+    reviewOn: at(),
+    /** Rules of one owner stand in this order. */
+    rank: integer().notNull(),
+  },
+  t => [
+    uniqueIndex('rules_current')
+      .on(t.id)
+      .where(sql`to_version is null`),
+  ],
+)
 
-export const phraseSets = pgTable('phrase_sets', {
-  ...versioned(),
-  name: text().notNull(),
-  owner: text().notNull(),
-  phrases: jsonb().$type<PhraseItem[]>().notNull(),
-  minimum: real(),
-}, t => [uniqueIndex('phrase_sets_current').on(t.id).where(sql`to_version is null`)])
+export const phraseSets = pgTable(
+  'phrase_sets',
+  {
+    ...versioned(),
+    name: text().notNull(),
+    owner: text().notNull(),
+    phrases: jsonb().$type<PhraseItem[]>().notNull(),
+    minimum: real(),
+  },
+  t => [
+    uniqueIndex('phrase_sets_current')
+      .on(t.id)
+      .where(sql`to_version is null`),
+  ],
+)
 
-export const quarantines = pgTable('quarantines', {
-  ...versioned(),
-  name: text().notNull(),
-  general: boolean().notNull(),
-}, t => [uniqueIndex('quarantines_current').on(t.id).where(sql`to_version is null`)])
+export const quarantines = pgTable(
+  'quarantines',
+  {
+    ...versioned(),
+    name: text().notNull(),
+    general: boolean().notNull(),
+  },
+  t => [
+    uniqueIndex('quarantines_current')
+      .on(t.id)
+      .where(sql`to_version is null`),
+  ],
+)
 
 // Mail
 
-export const messages = pgTable('messages', {
-  id: id(),
-  contentHash: text().notNull().unique(),
-  messageId: text(),
-  subject: text().notNull(),
-  size: integer().notNull(),
-  parser: smallint().notNull(),
-  facts: jsonb().$type<Content>().notNull(),
-  senderKeys: text().array().notNull(),
-  listId: text(),
-  /** Subject, sender and text, capped: a tsvector holds under 1 MiB. */
-  searchText: text().notNull(),
-  search: tsvector().generatedAlwaysAs(sql`to_tsvector('simple', search_text)`),
-  createdAt: at().notNull().defaultNow(),
-}, t => [index('messages_search').using('gin', t.search), index('messages_sender_keys').using('gin', t.senderKeys), index().on(t.messageId)])
+export const messages = pgTable(
+  'messages',
+  {
+    id: id(),
+    contentHash: text().notNull().unique(),
+    messageId: text(),
+    subject: text().notNull(),
+    size: integer().notNull(),
+    parser: smallint().notNull(),
+    facts: jsonb().$type<Content>().notNull(),
+    senderKeys: text().array().notNull(),
+    listId: text(),
+    /** Subject, sender and text, capped: a tsvector holds under 1 MiB. */
+    searchText: text().notNull(),
+    search: tsvector().generatedAlwaysAs(sql`to_tsvector('simple', search_text)`),
+    createdAt: at().notNull().defaultNow(),
+  },
+  t => [index('messages_search').using('gin', t.search), index('messages_sender_keys').using('gin', t.senderKeys), index().on(t.messageId)],
+)
 
 export const sources = pgTable('sources', {
-  messageId: ref().primaryKey().references(() => messages.id, { onDelete: 'cascade' }),
+  messageId: ref()
+    .primaryKey()
+    .references(() => messages.id, { onDelete: 'cascade' }),
   raw: bytea().notNull(),
 })
 
 /** The HTML of messages that were opened, made harmless; null where there is none that can be shown. */
 export const openedHtml = pgTable('opened_html', {
-  messageId: ref().primaryKey().references(() => messages.id, { onDelete: 'cascade' }),
+  messageId: ref()
+    .primaryKey()
+    .references(() => messages.id, { onDelete: 'cascade' }),
   /** The parser that found it. */
   parser: smallint().notNull(),
   html: text(),
 })
 
-export const attempts = pgTable('attempts', {
-  id: id(),
-  /** The same for every recipient of one handing-over. */
-  transaction: uuid().notNull(),
-  at: at().notNull(),
-  client: text(),
-  helo: text(),
-  mailFrom: text(),
-  rcptTo: text(),
-  tls: boolean().notNull(),
-  source: text().$type<'smtp' | 'import' | 'demo'>().notNull(),
-  authentication: jsonb().$type<Attempt['authentication']>(),
-  direction: text(),
-  defects: jsonb().$type<Attempt['defects']>(),
-  replyCode: smallint().notNull(),
-  reply: text().notNull(),
-  messageId: ref().references(() => messages.id),
-}, t => [index().on(t.at), index().on(t.rcptTo, t.at), index().on(t.mailFrom, t.at)])
+export const attempts = pgTable(
+  'attempts',
+  {
+    id: id(),
+    /** The same for every recipient of one handing-over. */
+    transaction: uuid().notNull(),
+    at: at().notNull(),
+    client: text(),
+    helo: text(),
+    mailFrom: text(),
+    rcptTo: text(),
+    tls: boolean().notNull(),
+    source: text().$type<'smtp' | 'import' | 'demo'>().notNull(),
+    authentication: jsonb().$type<Attempt['authentication']>(),
+    direction: text(),
+    defects: jsonb().$type<Attempt['defects']>(),
+    replyCode: smallint().notNull(),
+    reply: text().notNull(),
+    messageId: ref().references(() => messages.id),
+  },
+  t => [index().on(t.at), index().on(t.rcptTo, t.at), index().on(t.mailFrom, t.at)],
+)
 
-export const copies = pgTable('copies', {
-  id: id(),
-  messageId: ref().notNull().references(() => messages.id),
-  attemptId: ref().notNull().references(() => attempts.id),
-  recipient: text().notNull(),
-  personId: text().references(() => people.id, { onDelete: 'set null' }),
-  lane: text().$type<Lane>().notNull(),
-  quarantineId: text(),
-  folder: text(),
-  laneSince: at().notNull(),
-  receivedAt: at().notNull(),
-  rulingId: ref(),
-  /** What people said or implied; null is unjudged. */
-  judgement: text().$type<'wanted' | 'unwanted'>(),
-  judgementStrength: text().$type<'said' | 'implied'>(),
-  /** Who moved it last, if the lane is no longer the ruling's. */
-  movedBy: text(),
-  firstOpenedAt: at(),
-  tags: text().array().notNull().default(sql`'{}'`),
-  important: boolean().notNull().default(false),
-  senderAddress: text().notNull(),
-  senderDomain: text().notNull(),
-  senderName: text().notNull(),
-  subject: text().notNull(),
-  /** The deciding reason in a few words. */
-  decided: text().notNull(),
-  /** Whose clause it names, where it is one person's own: others do not read its name. */
-  decidedOwner: text(),
-  /** Counted up by every change to the copy. */
-  version: integer().notNull().default(1),
-}, t => [
-  unique('copies_once').on(t.messageId, t.recipient),
-  index('copies_by_time').on(t.receivedAt.desc(), t.id.desc()),
-  index('copies_by_recipient').on(t.personId, t.receivedAt.desc(), t.id.desc()),
-  index('copies_by_lane').on(t.lane, t.quarantineId, t.receivedAt.desc(), t.id.desc()),
-  index('copies_by_sender').on(t.senderAddress, t.receivedAt.desc()),
-  index('copies_by_sender_domain').on(t.senderDomain, t.receivedAt.desc()),
-  // Part of an address or a name.
-  index('copies_sender_letters').using('gin', sql`(sender_address || ' ' || sender_name) gin_trgm_ops`),
-])
+export const copies = pgTable(
+  'copies',
+  {
+    id: id(),
+    messageId: ref()
+      .notNull()
+      .references(() => messages.id),
+    attemptId: ref()
+      .notNull()
+      .references(() => attempts.id),
+    recipient: text().notNull(),
+    personId: text().references(() => people.id, { onDelete: 'set null' }),
+    lane: text().$type<Lane>().notNull(),
+    quarantineId: text(),
+    folder: text(),
+    laneSince: at().notNull(),
+    receivedAt: at().notNull(),
+    rulingId: ref(),
+    /** What people said or implied; null is unjudged. */
+    judgement: text().$type<'wanted' | 'unwanted'>(),
+    judgementStrength: text().$type<'said' | 'implied'>(),
+    /** Who moved it last, if the lane is no longer the ruling's. */
+    movedBy: text(),
+    firstOpenedAt: at(),
+    tags: text()
+      .array()
+      .notNull()
+      .default(sql`'{}'`),
+    important: boolean().notNull().default(false),
+    senderAddress: text().notNull(),
+    senderDomain: text().notNull(),
+    senderName: text().notNull(),
+    subject: text().notNull(),
+    /** The deciding reason in a few words. */
+    decided: text().notNull(),
+    /** Whose clause it names, where it is one person's own: others do not read its name. */
+    decidedOwner: text(),
+    /** Counted up by every change to the copy. */
+    version: integer().notNull().default(1),
+  },
+  t => [
+    unique('copies_once').on(t.messageId, t.recipient),
+    index('copies_by_time').on(t.receivedAt.desc(), t.id.desc()),
+    index('copies_by_recipient').on(t.personId, t.receivedAt.desc(), t.id.desc()),
+    index('copies_by_lane').on(t.lane, t.quarantineId, t.receivedAt.desc(), t.id.desc()),
+    index('copies_by_sender').on(t.senderAddress, t.receivedAt.desc()),
+    index('copies_by_sender_domain').on(t.senderDomain, t.receivedAt.desc()),
+    // Part of an address or a name.
+    index('copies_sender_letters').using('gin', sql`(sender_address || ' ' || sender_name) gin_trgm_ops`),
+  ],
+)
 
-export const rulings = pgTable('rulings', {
-  id: id(),
-  copyId: ref().notNull().references(() => copies.id, { onDelete: 'cascade' }),
-  sequence: integer().notNull(),
-  policyVersion: integer().notNull(),
-  decidedLane: text().notNull(),
-  finalLane: text().notNull(),
-  quarantineId: text(),
-  effects: jsonb().$type<Effect[]>().notNull(),
-  reasons: jsonb().$type<Reason[]>().notNull(),
-  decidedBy: integer(),
-  at: at().notNull(),
-}, t => [unique('rulings_sequence').on(t.copyId, t.sequence)])
+export const rulings = pgTable(
+  'rulings',
+  {
+    id: id(),
+    copyId: ref()
+      .notNull()
+      .references(() => copies.id, { onDelete: 'cascade' }),
+    sequence: integer().notNull(),
+    policyVersion: integer().notNull(),
+    decidedLane: text().notNull(),
+    finalLane: text().notNull(),
+    quarantineId: text(),
+    effects: jsonb().$type<Effect[]>().notNull(),
+    reasons: jsonb().$type<Reason[]>().notNull(),
+    decidedBy: integer(),
+    at: at().notNull(),
+  },
+  t => [unique('rulings_sequence').on(t.copyId, t.sequence)],
+)
 
-export const rulingClaims = pgTable('ruling_claims', {
-  rulingId: ref().notNull().references(() => rulings.id, { onDelete: 'cascade' }),
-  copyId: ref().notNull(),
-  clauseKind: text().$type<'list' | 'rule' | 'score' | 'learned'>().notNull(),
-  clauseId: text().notNull(),
-  listId: text(),
-  entryId: text(),
-  fate: text().notNull(),
-}, t => [index().on(t.rulingId), index().on(t.clauseId, t.copyId), index().on(t.entryId, t.copyId), index().on(t.listId, t.copyId)])
+export const rulingClaims = pgTable(
+  'ruling_claims',
+  {
+    rulingId: ref()
+      .notNull()
+      .references(() => rulings.id, { onDelete: 'cascade' }),
+    copyId: ref().notNull(),
+    clauseKind: text().$type<'list' | 'rule' | 'score' | 'learned'>().notNull(),
+    clauseId: text().notNull(),
+    listId: text(),
+    entryId: text(),
+    fate: text().notNull(),
+  },
+  t => [index().on(t.rulingId), index().on(t.clauseId, t.copyId), index().on(t.entryId, t.copyId), index().on(t.listId, t.copyId)],
+)
 
 /** What counts attempts to sign in, for all processes together. */
 export const rateLimits = pgTable('rate_limits', {
@@ -271,18 +393,28 @@ export const rateLimits = pgTable('rate_limits', {
 
 // What people did
 
-export const acts = pgTable('acts', {
-  id: id(),
-  at: at().notNull().defaultNow(),
-  personId: text(),
-  kind: text().notNull(),
-  detail: jsonb().$type<Record<string, unknown>>().notNull(),
-  /** The act that this one takes back. */
-  undoes: ref(),
-}, t => [index().on(t.at), index().on(t.personId, t.at), uniqueIndex('acts_undone_once').on(t.undoes).where(sql`undoes is not null`)])
+export const acts = pgTable(
+  'acts',
+  {
+    id: id(),
+    at: at().notNull().defaultNow(),
+    personId: text(),
+    kind: text().notNull(),
+    detail: jsonb().$type<Record<string, unknown>>().notNull(),
+    /** The act that this one takes back. */
+    undoes: ref(),
+  },
+  t => [
+    index().on(t.at),
+    index().on(t.personId, t.at),
+    uniqueIndex('acts_undone_once')
+      .on(t.undoes)
+      .where(sql`undoes is not null`),
+  ],
+)
 
 export interface CopyState {
-  lane: typeof copies.$inferSelect['lane']
+  lane: (typeof copies.$inferSelect)['lane']
   quarantineId: string | null
   folder: string | null
   laneSince: string
@@ -296,28 +428,42 @@ export interface CopyState {
   decidedOwner?: string | null
 }
 
-export const actItems = pgTable('act_items', {
-  actId: ref().notNull().references(() => acts.id, { onDelete: 'cascade' }),
-  copyId: ref().notNull(),
-  before: jsonb().$type<CopyState | null>(),
-  after: jsonb().$type<CopyState | null>(),
-}, t => [primaryKey({ columns: [t.actId, t.copyId] }), index().on(t.copyId)])
+export const actItems = pgTable(
+  'act_items',
+  {
+    actId: ref()
+      .notNull()
+      .references(() => acts.id, { onDelete: 'cascade' }),
+    copyId: ref().notNull(),
+    before: jsonb().$type<CopyState | null>(),
+    after: jsonb().$type<CopyState | null>(),
+  },
+  t => [primaryKey({ columns: [t.actId, t.copyId] }), index().on(t.copyId)],
+)
 
-export const judgements = pgTable('judgements', {
-  id: id(),
-  copyId: ref().notNull().references(() => copies.id, { onDelete: 'cascade' }),
-  personId: text(),
-  value: text().$type<'wanted' | 'unwanted'>().notNull(),
-  strength: text().$type<'said' | 'implied'>().notNull(),
-  actId: ref().notNull(),
-  /** The act that withdrew it, or null while it stands. */
-  withdrawnBy: ref(),
-  at: at().notNull().defaultNow(),
-}, t => [index().on(t.copyId), index().on(t.actId)])
+export const judgements = pgTable(
+  'judgements',
+  {
+    id: id(),
+    copyId: ref()
+      .notNull()
+      .references(() => copies.id, { onDelete: 'cascade' }),
+    personId: text(),
+    value: text().$type<'wanted' | 'unwanted'>().notNull(),
+    strength: text().$type<'said' | 'implied'>().notNull(),
+    actId: ref().notNull(),
+    /** The act that withdrew it, or null while it stands. */
+    withdrawnBy: ref(),
+    at: at().notNull().defaultNow(),
+  },
+  t => [index().on(t.copyId), index().on(t.actId)],
+)
 
 /** What the demo's generator knows of its own mail; never read by anything that decides. */
 export const demoTruth = pgTable('demo_truth', {
-  copyId: ref().primaryKey().references(() => copies.id, { onDelete: 'cascade' }),
+  copyId: ref()
+    .primaryKey()
+    .references(() => copies.id, { onDelete: 'cascade' }),
   wanted: boolean().notNull(),
   kind: text().notNull(),
 })

@@ -66,7 +66,14 @@ export interface Grant {
 /** Which route a call is for, and who may make it; null where nothing of that name exists. @param path in its one spelling */
 export function grantFor(method: string, path: string): Grant | null {
   const parts = path.split('/')
-  return PATTERNS.find(p => p.method === method && p.parts.length === parts.length && p.parts.every((part, i) => (part.startsWith(':') ? parts[i] !== '' : part === parts[i]))) ?? null
+  return (
+    PATTERNS.find(
+      p =>
+        p.method === method &&
+        p.parts.length === parts.length &&
+        p.parts.every((part, i) => (part.startsWith(':') ? parts[i] !== '' : part === parts[i])),
+    ) ?? null
+  )
 }
 
 /** True if the route that the router found is the one that was granted: its pattern, not what somebody wrote. */

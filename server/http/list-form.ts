@@ -1,7 +1,12 @@
 import { instant, Joi } from '#core'
 
 const form = {
-  name: Joi.string().trim().min(1).max(120).required().messages({ 'string.empty': 'a list needs a name', 'any.required': 'a list needs a name' }),
+  name: Joi.string()
+    .trim()
+    .min(1)
+    .max(120)
+    .required()
+    .messages({ 'string.empty': 'a list needs a name', 'any.required': 'a list needs a name' }),
   usualSide: Joi.string().valid('allow', 'block').default('block'),
   on: Joi.boolean().default(true),
 }
@@ -9,9 +14,21 @@ const form = {
 const binding = Joi.object().unknown(true)
 const owner = Joi.string().max(100)
 const version = Joi.number().integer().required()
-const lines = Joi.alternatives().try(Joi.string().allow('').max(25_000_000), Joi.array().items(Joi.string().max(320)).max(100_000).custom((l: string[]) => l.join('\n')))
+const lines = Joi.alternatives().try(
+  Joi.string().allow('').max(25_000_000),
+  Joi.array()
+    .items(Joi.string().max(320))
+    .max(100_000)
+    .custom((l: string[]) => l.join('\n')),
+)
 
-export const newListBody = Joi.object({ ...form, owner: owner.default('organisation'), binding: binding.allow(null).default(null), entries: lines.default(''), below: Joi.boolean().default(false) })
+export const newListBody = Joi.object({
+  ...form,
+  owner: owner.default('organisation'),
+  binding: binding.allow(null).default(null),
+  entries: lines.default(''),
+  below: Joi.boolean().default(false),
+})
 export const listBody = Joi.object({ ...form, version })
 export const newBindingBody = Joi.object({ owner: owner.required(), binding: binding.required() })
 export const bindingBody = Joi.object({ binding: binding.required(), version })

@@ -4,6 +4,9 @@ import { Joi } from '#core'
 export const phraseSetForm = {
   name: Joi.any(),
   owner: Joi.string().max(100).default('organisation'),
-  phrases: Joi.array().min(1).required().messages({ 'array.min': 'write at least one phrase', 'any.required': 'write at least one phrase' }),
+  phrases: Joi.array()
+    .min(1)
+    .required()
+    .messages({ 'array.min': 'write at least one phrase', 'any.required': 'write at least one phrase' }),
   minimum: Joi.any(),
 }

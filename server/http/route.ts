@@ -1,4 +1,12 @@
-import { defineEventHandler, getQuery, getRouterParams, setResponseHeaders, setResponseStatus, type EventHandlerRequest, type H3Event } from 'h3'
+import {
+  defineEventHandler,
+  getQuery,
+  getRouterParams,
+  setResponseHeaders,
+  setResponseStatus,
+  type EventHandlerRequest,
+  type H3Event,
+} from 'h3'
 import type { Schema } from 'joi'
 import { Joi } from '#core'
 import { isDatabaseAway } from '../db/client'
@@ -32,16 +40,20 @@ export interface Call<Params, Query, Body> {
  * One route: makes sure that it is the one that was granted, checks parameters, query and body, calls, and answers errors as
  * problem documents (RFC 9457). Who may call it is in access.ts.
  */
-export function defineRoute<Params = unknown, Query = unknown, Body = unknown>(shapes: Shapes, answer: (call: Call<Params, Query, Body>) => unknown) {
+export function defineRoute<Params = unknown, Query = unknown, Body = unknown>(
+  shapes: Shapes,
+  answer: (call: Call<Params, Query, Body>) => unknown,
+) {
   return defineEventHandler(async (event) => {
     try {
-      if (!isGranted(event.context.granted, event.method, event.context.matchedRoute?.path)) throw new Problem(404, 'Not found', 'There is nothing at this path.')
+      if (!isGranted(event.context.granted, event.method, event.context.matchedRoute?.path))
+        throw new Problem(404, 'Not found', 'There is nothing at this path.')
       const { asker } = event.context as { asker?: Asker }
       return await answer({
         event,
         params: checked<Params>(shapes.params ?? Joi.any(), getRouterParams(event), { status: 400 }),
         query: checked<Query>(shapes.query ?? Joi.any(), getQuery(event), { status: 400 }),
-        body: await bodyOf(event, shapes, mostFor(asker)) as Body,
+        body: (await bodyOf(event, shapes, mostFor(asker))) as Body,
         get asker(): Asker {
           if (!asker) throw notAllowed('Sign in first.')
           return asker
@@ -95,4 +107,11 @@ export async function answerProblem(event: H3Event, problem: Problem): Promise<s
 }
 
 export const idParam = Joi.object({ id: Joi.string().max(80).required() })
-export const numberParam = Joi.object({ id: Joi.number().integer().positive().max(Number.MAX_SAFE_INTEGER).required().messages({ 'number.base': 'the number of a message or an act is expected here' }) })
+export const numberParam = Joi.object({
+  id: Joi.number()
+    .integer()
+    .positive()
+    .max(Number.MAX_SAFE_INTEGER)
+    .required()
+    .messages({ 'number.base': 'the number of a message or an act is expected here' }),
+})

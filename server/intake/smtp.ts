@@ -15,7 +15,10 @@ const TOO_LARGE = `5.3.4 The message is larger than ${MOST_BYTES / 1024 / 1024} 
 const TRY_LATER = '4.3.0 Nothing was taken in: the store cannot be reached just now. Please try again later'
 
 class Reply extends Error {
-  constructor(readonly responseCode: number, message: string) {
+  constructor(
+    readonly responseCode: number,
+    message: string,
+  ) {
     super(message)
   }
 }
@@ -30,54 +33,65 @@ class Stranger extends Reply {}
 export async function listenSmtp(port: number, host: string): Promise<() => Promise<void>> {
   const limits = smtpLimits()
   const strangers = new WeakMap<SMTPServerSession, number>()
-  const server: GuardedServer = new GuardedServer({
-    name: process.env.SOBER_GATE_SMTP_NAME ?? 'sober-gate.invalid',
-    banner: 'Sober Gate',
-    disabledCommands: ['AUTH', 'STARTTLS'],
-    disableReverseLookup: true,
-    size: MOST_BYTES,
-    // A too large SIZE parameter is then seen in onMailFrom, where the refusal goes on record.
-    hideSize: true,
-    lenientAddressParsing: true,
-    closeTimeout: 5000,
-    maxRecipients: limits.recipients,
-    onMailFrom(address, session, callback) {
-      const unknown = unknownParameter(address, MAIL_PARAMETERS)
-      if (unknown) return callback(unknown)
-      const declared = address.args === false ? 0 : Number(address.args.SIZE ?? 0)
-      if (declared > MOST_BYTES) void refuse(envelopeOf(session, address.address, []), 552, TOO_LARGE).then(callback)
-      else callback()
+  const server: GuardedServer = new GuardedServer(
+    {
+      name: process.env.SOBER_GATE_SMTP_NAME ?? 'sober-gate.invalid',
+      banner: 'Sober Gate',
+      disabledCommands: ['AUTH', 'STARTTLS'],
+      disableReverseLookup: true,
+      size: MOST_BYTES,
+      // A too large SIZE parameter is then seen in onMailFrom, where the refusal goes on record.
+      hideSize: true,
+      lenientAddressParsing: true,
+      closeTimeout: 5000,
+      maxRecipients: limits.recipients,
+      onMailFrom(address, session, callback) {
+        const unknown = unknownParameter(address, MAIL_PARAMETERS)
+        if (unknown) return callback(unknown)
+        const declared = address.args === false ? 0 : Number(address.args.SIZE ?? 0)
+        if (declared > MOST_BYTES) void refuse(envelopeOf(session, address.address, []), 552, TOO_LARGE).then(callback)
+        else callback()
+      },
+      onRcptTo(address, session, callback) {
+        const unknown = unknownParameter(address, RCPT_PARAMETERS)
+        if (unknown) return callback(unknown)
+        void answerRecipient(session, address.address).then(
+          () => callback(),
+          (error: Reply) => {
+            const guesses = (strangers.get(session) ?? 0) + Number(error instanceof Stranger)
+            strangers.set(session, guesses)
+            callback(
+              guesses > limits.unknownRecipients
+                ? new Reply(421, `4.7.1 More than ${limits.unknownRecipients} of your recipients are nobody here`)
+                : error,
+            )
+          },
+        )
+      },
+      onData(stream, session, callback) {
+        const chunks: Buffer[] = []
+        stream.on('data', (chunk: Buffer) => {
+          if (!stream.sizeExceeded) chunks.push(chunk)
+          else chunks.length = 0
+        })
+        stream.once('end', () => {
+          const envelope = envelopeOf(
+            session,
+            senderOf(session),
+            session.envelope.rcptTo.map(r => r.address),
+          )
+          server.working(session)
+          const answer = (error: Error | null, text?: string) => {
+            server.answered(session)
+            callback(error, text)
+          }
+          if (stream.sizeExceeded) void refuse(envelope, 552, TOO_LARGE).then(answer)
+          else void take(Buffer.concat(chunks), envelope).then(text => answer(null, text), answer)
+        })
+      },
     },
-    onRcptTo(address, session, callback) {
-      const unknown = unknownParameter(address, RCPT_PARAMETERS)
-      if (unknown) return callback(unknown)
-      void answerRecipient(session, address.address).then(
-        () => callback(),
-        (error: Reply) => {
-          const guesses = (strangers.get(session) ?? 0) + Number(error instanceof Stranger)
-          strangers.set(session, guesses)
-          callback(guesses > limits.unknownRecipients ? new Reply(421, `4.7.1 More than ${limits.unknownRecipients} of your recipients are nobody here`) : error)
-        },
-      )
-    },
-    onData(stream, session, callback) {
-      const chunks: Buffer[] = []
-      stream.on('data', (chunk: Buffer) => {
-        if (!stream.sizeExceeded) chunks.push(chunk)
-        else chunks.length = 0
-      })
-      stream.once('end', () => {
-        const envelope = envelopeOf(session, senderOf(session), session.envelope.rcptTo.map(r => r.address))
-        server.working(session)
-        const answer = (error: Error | null, text?: string) => {
-          server.answered(session)
-          callback(error, text)
-        }
-        if (stream.sizeExceeded) void refuse(envelope, 552, TOO_LARGE).then(answer)
-        else void take(Buffer.concat(chunks), envelope).then(text => answer(null, text), answer)
-      })
-    },
-  }, limits)
+    limits,
+  )
   server.on('error', error => log.warn({ error: error.message }, 'an SMTP connection failed'))
   await new Promise<void>((resolve, reject) => {
     server.server.once('error', reject)
@@ -126,7 +140,11 @@ async function answerRecipient(session: SMTPServerSession, address: string): Pro
   catch (error) {
     throw later(error)
   }
-  const { responseCode, message } = await refuse(envelopeOf(session, senderOf(session), [address]), 550, `5.1.1 There is no mailbox ${address} here`)
+  const { responseCode, message } = await refuse(
+    envelopeOf(session, senderOf(session), [address]),
+    550,
+    `5.1.1 There is no mailbox ${address} here`,
+  )
   throw responseCode === 550 ? new Stranger(responseCode, message) : new Reply(responseCode, message)
 }
 
@@ -143,7 +161,8 @@ async function take(bytes: Buffer, envelope: Envelope): Promise<string> {
 
 // Whatever goes wrong here is our side's: the client keeps the message and comes again.
 function later(error: unknown): Reply {
-  if (!isDatabaseAway(error)) log.error({ error: error instanceof Problem ? error.detail : faultText(error) }, 'a message could not be taken in')
+  if (!isDatabaseAway(error))
+    log.error({ error: error instanceof Problem ? error.detail : faultText(error) }, 'a message could not be taken in')
   return new Reply(451, TRY_LATER)
 }
 

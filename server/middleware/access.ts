@@ -20,10 +20,11 @@ export default defineEventHandler(async (event) => {
     if (!health && !processRoles().includes('web')) throw notFound('page: this process does not serve people')
     const granted = grantFor(event.method, asked.path)
     if (!granted) throw new Problem(404, 'Not found', `There is nothing at ${event.method} ${asked.path}.`)
-    if (isFromElsewhere(event.method, event.node.req.headers)) throw new Problem(403, 'Not allowed', 'This came from a page of another site. Open Sober Gate itself and do it there.')
+    if (isFromElsewhere(event.method, event.node.req.headers))
+      throw new Problem(403, 'Not allowed', 'This came from a page of another site. Open Sober Gate itself and do it there.')
     if (!health && !isReady()) await ready
     if (granted.roles !== EVERYBODY) {
-      const asker = commandLine(getRequestHeader(event, 'authorization')) ?? await sessionPerson(event)
+      const asker = commandLine(getRequestHeader(event, 'authorization')) ?? (await sessionPerson(event))
       if (!asker) throw new Problem(401, 'Sign in first', 'You are not signed in, or your session has ended. Sign in and repeat this.')
       if (!granted.roles.includes(asker.role)) throw new Problem(403, 'Not allowed', `This is for ${granted.roles.join(' and ')} only.`)
       event.context.asker = asker

@@ -18,7 +18,8 @@ export default defineNitroPlugin((nitro) => {
     await firstVersion()
     startThreads(workerFile)
     await followPolicy()
-    if (process.env.SOBER_GATE_DEMO === '1') await loadDemo(process.env.SOBER_GATE_DEMO_ANCHOR, Number(process.env.SOBER_GATE_DEMO_MESSAGES ?? 1200))
+    if (process.env.SOBER_GATE_DEMO === '1')
+      await loadDemo(process.env.SOBER_GATE_DEMO_ANCHOR, Number(process.env.SOBER_GATE_DEMO_MESSAGES ?? 1200))
     if (roles.includes('intake')) {
       const port = Number(process.env.SMTP_PORT ?? 2525)
       stopSmtp = await listenSmtp(port, process.env.SMTP_HOST ?? '127.0.0.1')

@@ -25,10 +25,19 @@ export interface BindingLine extends Binding {
 
 /** What these lists are put to use for, as far as the asker may know it. */
 export async function bindingsOf(asker: Asker, policy: Policy, listIds: readonly string[]): Promise<BindingLine[]> {
-  const rows = await db().select().from(bindingTable).where(and(inArray(bindingTable.listId, [...listIds]), isNull(bindingTable.toVersion))).orderBy(asc(bindingTable.row))
-  return rows.filter(b => seesClausesOf(asker, b.owner)).map(row => ({
-    ...bindingOf(row), sentence: sentenceOf(bindingOf(row), policy), version: row.fromVersion, mayChange: mayChange(asker, row.owner),
-  }))
+  const rows = await db()
+    .select()
+    .from(bindingTable)
+    .where(and(inArray(bindingTable.listId, [...listIds]), isNull(bindingTable.toVersion)))
+    .orderBy(asc(bindingTable.row))
+  return rows
+    .filter(b => seesClausesOf(asker, b.owner))
+    .map(row => ({
+      ...bindingOf(row),
+      sentence: sentenceOf(bindingOf(row), policy),
+      version: row.fromVersion,
+      mayChange: mayChange(asker, row.owner),
+    }))
 }
 
 /** A form's use of a list, checked by itself. */
@@ -44,7 +53,10 @@ export async function putToUse(asker: Asker, listId: string, owner: Owner, form:
   const { policy } = await policyInForce()
   mustBeSomebody(policy, owner)
   mustBeAllowed(asker, owner)
-  if (list.owner.startsWith('person:') && owner !== list.owner) throw invalid(`“${list.name}” is one person’s own list, which others cannot read. Make a list of the organisation for this.`, { owner: 'Only for whom the list is.' })
+  if (list.owner.startsWith('person:') && owner !== list.owner)
+    throw invalid(`“${list.name}” is one person’s own list, which others cannot read. Make a list of the organisation for this.`, {
+      owner: 'Only for whom the list is.',
+    })
   const binding = bindingFrom(asker, form, listId, owner)
   await changePolicy(asker.id, owner, `List “${list.name}” put to use: ${sentenceOf(binding, policy)}`, async (change) => {
     await bind(change, asker, binding)
@@ -94,14 +106,25 @@ function sentenceOf(binding: Binding, policy: Policy): string {
 }
 
 async function currentBinding(asker: Asker, id: string): Promise<typeof bindingTable.$inferSelect> {
-  const [row] = await db().select().from(bindingTable).where(and(eq(bindingTable.id, id), isNull(bindingTable.toVersion)))
+  const [row] = await db()
+    .select()
+    .from(bindingTable)
+    .where(and(eq(bindingTable.id, id), isNull(bindingTable.toVersion)))
   if (!row || !seesClausesOf(asker, row.owner)) throw notFound('use of a list with that number')
   return row
 }
 
 // The same use twice says nothing more and is forgotten when one of the two is changed. One on trial beside one that acts is no such pair.
 async function isNew(change: Change, binding: Binding): Promise<void> {
-  const rows = (await change.tx.select().from(bindingTable).where(and(eq(bindingTable.listId, binding.list), eq(bindingTable.owner, binding.owner), isNull(bindingTable.toVersion)))).map(bindingOf)
+  const rows = (
+    await change.tx
+      .select()
+      .from(bindingTable)
+      .where(and(eq(bindingTable.listId, binding.list), eq(bindingTable.owner, binding.owner), isNull(bindingTable.toVersion)))
+  ).map(bindingOf)
   const key = (b: Binding) => `${b.side} ${b.direction ?? 'inbound'} ${b.state}`
-  if (rows.some(r => r.id !== binding.id && key(r) === key(binding))) throw invalid('The list is put to that use already, for the same people and direction. Change that use instead.', { 'binding.side': 'It is used so already.' })
+  if (rows.some(r => r.id !== binding.id && key(r) === key(binding)))
+    throw invalid('The list is put to that use already, for the same people and direction. Change that use instead.', {
+      'binding.side': 'It is used so already.',
+    })
 }

@@ -185,7 +185,8 @@ function mentions(words: string): SQL {
 function afterCursor(cursor: string | undefined): SQL | undefined {
   if (!cursor) return undefined
   const [at, id] = readCursor(cursor) ?? []
-  if (at === undefined || id === undefined || !isUsualTime(at)) throw new Problem(400, 'Not understood', 'This cursor is none that was given out; begin with the first page again.')
+  if (at === undefined || id === undefined || !isUsualTime(at))
+    throw new Problem(400, 'Not understood', 'This cursor is none that was given out; begin with the first page again.')
   return sql`(${copies.receivedAt}, ${copies.id}) < (${new Date(at)}, ${id})`
 }
 

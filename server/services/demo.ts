@@ -1,6 +1,17 @@
 import { eq, sql } from 'drizzle-orm'
 import { makeAddress, readPolicy } from '#core'
-import { DEMO_CLAUSES, DEMO_PASSWORD, DEPARTMENTS, generate, OWN_DOMAIN, PEOPLE, personId, Random, TRUST, type DemoPerson } from '../../demo'
+import {
+  DEMO_CLAUSES,
+  DEMO_PASSWORD,
+  DEPARTMENTS,
+  generate,
+  OWN_DOMAIN,
+  PEOPLE,
+  personId,
+  Random,
+  TRUST,
+  type DemoPerson,
+} from '../../demo'
 import { db, longDb, type Tx } from '../db/client'
 import { addresses, copies, demoTruth, memberships, people, settings, trust } from '../db/schema'
 import { receive } from './intake'
@@ -11,10 +22,14 @@ import { addDepartment, findPerson } from './people'
 import { addDomains, changePolicy, replaceClauses } from './policy-store'
 import { refreshPeople } from './policy-in-force'
 
-interface DemoState { anchor: string, messages: number, done: boolean }
+interface DemoState {
+  anchor: string
+  messages: number
+  done: boolean
+}
 
 const AT_ONCE = 6
-const LOCK = 0x50_BE_03
+const LOCK = 0x50_be_03
 
 /**
  * Loads the invented harbour office once: its people, its policy, and its mail through the real reading and deciding.
@@ -28,12 +43,15 @@ export async function loadDemo(anchor: string | undefined, messages: number): Pr
     const there = row?.value as DemoState | undefined
     if (there?.done) return
     const started = Date.now()
-    const state = there ?? await makeWorld(anchor, messages)
+    const state = there ?? (await makeWorld(anchor, messages))
     if (!state) return
     await refreshPeople()
     await loadMail(state)
     await judgeSome()
-    await db().update(settings).set({ value: { ...state, done: true } }).where(eq(settings.key, 'demo'))
+    await db()
+      .update(settings)
+      .set({ value: { ...state, done: true } })
+      .where(eq(settings.key, 'demo'))
     log.info({ seconds: (Date.now() - started) / 1000, messages: state.messages }, 'the demo is loaded')
   }
   finally {
@@ -55,7 +73,19 @@ async function makeWorld(anchor: string | undefined, messages: number): Promise<
   const day = anchor === undefined || anchor === '' ? new Date() : new Date(`${anchor}T00:00:00Z`)
   if (Number.isNaN(day.getTime())) throw new Error(`The anchor “${anchor}” is not a day. Write it as 2026-11-24.`)
   const state: DemoState = { anchor: day.toISOString().slice(0, 10), messages, done: false }
-  const read = readPolicy({ format: 'sober-gate-policy', formatVersion: 1, trust: TRUST, departments: DEPARTMENTS, people: PEOPLE.map(p => ({ id: personId(p), name: p.name, addresses: p.mailboxes.map(m => `${m}@${OWN_DOMAIN}`), departments: p.department ? [p.department] : [] })), ...DEMO_CLAUSES })
+  const read = readPolicy({
+    format: 'sober-gate-policy',
+    formatVersion: 1,
+    trust: TRUST,
+    departments: DEPARTMENTS,
+    people: PEOPLE.map(p => ({
+      id: personId(p),
+      name: p.name,
+      addresses: p.mailboxes.map(m => `${m}@${OWN_DOMAIN}`),
+      departments: p.department ? [p.department] : [],
+    })),
+    ...DEMO_CLAUSES,
+  })
   if ('problems' in read) throw new Error(`The demo's policy is not valid: ${JSON.stringify(read.problems)}`)
   if ((await db().select({ id: people.id }).from(people).limit(1)).length) {
     log.warn('this installation has people already, so the demo is not loaded into it')
@@ -69,7 +99,10 @@ async function makeWorld(anchor: string | undefined, messages: number): Promise<
     for (const department of DEPARTMENTS) await addDepartment(tx, department)
     for (const person of PEOPLE) await addDemoPerson(tx, person, hash)
     await changePolicy(null, 'organisation', 'The harbour office’s lists and rules', change => replaceClauses(change, read.policy), tx)
-    await tx.insert(settings).values([{ key: 'demo', value: state }, { key: 'public providers', value: TRUST.publicProviders }])
+    await tx.insert(settings).values([
+      { key: 'demo', value: state },
+      { key: 'public providers', value: TRUST.publicProviders },
+    ])
   })
   return state
 }
@@ -91,7 +124,10 @@ async function loadMail(state: DemoState): Promise<void> {
     for (let next = mail.next(); !next.done; next = mail.next()) {
       const { bytes, envelope, truth, kind } = next.value
       const { copies: received } = await receive(bytes, envelope, 'demo')
-      await db().insert(demoTruth).values(received.map((r, i) => ({ copyId: r.copyId, wanted: truth[i]!.wanted, kind }))).onConflictDoNothing()
+      await db()
+        .insert(demoTruth)
+        .values(received.map((r, i) => ({ copyId: r.copyId, wanted: truth[i]!.wanted, kind })))
+        .onConflictDoNothing()
       if (++loaded % 400 === 0) log.info({ loaded, of: state.messages }, 'loading the demo')
     }
   }
@@ -101,8 +137,12 @@ async function loadMail(state: DemoState): Promise<void> {
 // About a third of the archive is judged, as in life, by the people themselves; a few wrongly stopped ones were fetched back.
 async function judgeSome(): Promise<void> {
   const random = new Random(7)
-  const rows = await db().select({ id: copies.id, personId: copies.personId, lane: copies.lane, wanted: demoTruth.wanted })
-    .from(copies).innerJoin(demoTruth, eq(demoTruth.copyId, copies.id)).where(sql`${copies.judgement} is null`).orderBy(copies.receivedAt, copies.recipient)
+  const rows = await db()
+    .select({ id: copies.id, personId: copies.personId, lane: copies.lane, wanted: demoTruth.wanted })
+    .from(copies)
+    .innerJoin(demoTruth, eq(demoTruth.copyId, copies.id))
+    .where(sql`${copies.judgement} is null`)
+    .orderBy(copies.receivedAt, copies.recipient)
   const said = new Map<string, { wanted: number[], unwanted: number[], fetched: number[] }>()
   for (const row of rows) {
     const judged = random.chance(0.33)

@@ -24,12 +24,18 @@ export async function directoryFor(asker: Asker): Promise<Directory> {
     ownDomains: policy.trust.ownDomains,
     authenticator: policy.trust.relays.length > 0,
     owners: [
-      ...(administrator ? [{ id: 'organisation', name: 'whole organisation' }, ...policy.departments.map(d => ({ id: `department:${d.id}`, name: d.name }))] : []),
+      ...(administrator
+        ? [{ id: 'organisation', name: 'whole organisation' }, ...policy.departments.map(d => ({ id: `department:${d.id}`, name: d.name }))]
+        : []),
       ...(policy.people.some(p => p.id === asker.id) ? [{ id: personOwner(asker.id), name: 'me' }] : []),
     ],
-    people: policy.people.filter(p => administrator || p.id === asker.id).map(p => ({ id: p.id, name: p.name, address: p.addresses[0] ?? '' })),
+    people: policy.people
+      .filter(p => administrator || p.id === asker.id)
+      .map(p => ({ id: p.id, name: p.name, address: p.addresses[0] ?? '' })),
     quarantines: policy.quarantines,
-    lists: policy.lists.filter(l => seesClausesOf(asker, l.owner)).map(l => ({ id: l.id, name: l.name, owner: l.owner, size: sizes.get(l.id) ?? 0, on: l.on })),
+    lists: policy.lists
+      .filter(l => seesClausesOf(asker, l.owner))
+      .map(l => ({ id: l.id, name: l.name, owner: l.owner, size: sizes.get(l.id) ?? 0, on: l.on })),
     phraseSets: policy.phraseSets.filter(s => seesClausesOf(asker, s.owner)),
   }
 }
@@ -44,6 +50,9 @@ export async function readablePolicy(asker: Asker): Promise<Policy> {
     // Which machines are believed is what somebody would want to know who means to come in as one of them.
     trust: administrator ? policy.trust : { ...policy.trust, relays: [], ownNetworks: [] },
     people: administrator ? policy.people : policy.people.filter(p => p.id === asker.id),
-    lists: mine(policy.lists), bindings: mine(policy.bindings), phraseSets: mine(policy.phraseSets), rules: mine(policy.rules),
+    lists: mine(policy.lists),
+    bindings: mine(policy.bindings),
+    phraseSets: mine(policy.phraseSets),
+    rules: mine(policy.rules),
   }
 }

@@ -53,7 +53,8 @@ export async function findingsFor(asker: Asker): Promise<Finding[]> {
   const { policy } = await policyInForce()
   const owners = new Map([...policy.rules, ...policy.lists].map(c => [c.id, c.owner]))
   const mayRead = ({ kind, clause: { id, user } }: Finding) =>
-    (user === undefined || seesClausesOf(asker, user)) && (asker.role === 'administrator' || !FROM_MAIL.has(kind) || owners.get(id) === personOwner(asker.id))
+    (user === undefined || seesClausesOf(asker, user)) &&
+    (asker.role === 'administrator' || !FROM_MAIL.has(kind) || owners.get(id) === personOwner(asker.id))
   return (await findingsInForce()).filter(mayRead)
 }
 
@@ -61,14 +62,28 @@ const FROM_MAIL: ReadonlySet<Finding['kind']> = new Set(['phrase too broad', 'un
 
 async function whatMailHasShown(policy: Policy): Promise<CheckContext> {
   const now = new Date()
-  const [first] = await db().select({ at: min(attempts.at) }).from(attempts)
+  const [first] = await db()
+    .select({ at: min(attempts.at) })
+    .from(attempts)
   const began = first?.at ?? now
   const seen = new Map<string, { last: string | null, since: string }>()
-  const made = await db().select({ id: rules.id, at: min(versions.at) }).from(rules).innerJoin(versions, eq(versions.number, rules.fromVersion)).groupBy(rules.id)
-  const added = await db().select({ id: entries.id, at: entries.addedAt }).from(entries).where(and(isNull(entries.toVersion), sql`${entries.addedAt} < now() - interval '180 days'`)).limit(MOST_ENTRIES)
+  const made = await db()
+    .select({ id: rules.id, at: min(versions.at) })
+    .from(rules)
+    .innerJoin(versions, eq(versions.number, rules.fromVersion))
+    .groupBy(rules.id)
+  const added = await db()
+    .select({ id: entries.id, at: entries.addedAt })
+    .from(entries)
+    .where(and(isNull(entries.toVersion), sql`${entries.addedAt} < now() - interval '180 days'`))
+    .limit(MOST_ENTRIES)
   for (const { id, at } of [...made, ...added]) seen.set(id, { last: null, since: later(at ?? now, began).toISOString() })
   for (const column of [rulingClaims.clauseId, rulingClaims.entryId]) {
-    const hits = await db().select({ id: column, last: sql<string>`max(${copies.receivedAt})` }).from(rulingClaims).innerJoin(copies, eq(copies.id, rulingClaims.copyId)).groupBy(column)
+    const hits = await db()
+      .select({ id: column, last: sql<string>`max(${copies.receivedAt})` })
+      .from(rulingClaims)
+      .innerJoin(copies, eq(copies.id, rulingClaims.copyId))
+      .groupBy(column)
     for (const { id, last } of hits) if (id !== null) seen.set(id, { last: new Date(last).toISOString(), since: began.toISOString() })
   }
   const watched = await db().selectDistinct({ id: rules.id }).from(rules).where(eq(rules.state, 'watching'))
@@ -84,13 +99,22 @@ function later(a: Date, b: Date): Date {
 
 async function hitsAmongWanted(policy: Policy): Promise<CheckContext['wantedHits']> {
   const found = and(eq(copies.rulingId, rulings.id), eq(copies.judgement, 'wanted'))
-  const byPerson = await db().select({ id: copies.personId, n: sql<number>`count(*)::int` }).from(copies).where(eq(copies.judgement, 'wanted')).groupBy(copies.personId)
+  const byPerson = await db()
+    .select({ id: copies.personId, n: sql<number>`count(*)::int` })
+    .from(copies)
+    .where(eq(copies.judgement, 'wanted'))
+    .groupBy(copies.personId)
   const wanted = new Map<Owner, number>()
   const add = (owner: Owner, n: number) => wanted.set(owner, (wanted.get(owner) ?? 0) + n)
-  for (const { id, n } of byPerson) for (const owner of new Set(tiersFor(policy, policy.people.find(p => p.id === id) ?? null).map(t => t.owner))) add(owner, n)
+  for (const { id, n } of byPerson)
+    for (const owner of new Set(tiersFor(policy, policy.people.find(p => p.id === id) ?? null).map(t => t.owner))) add(owner, n)
   const [rule, phrase] = [sql<string>`reason -> 'clause' ->> 'id'`, sql<string>`e ->> 'phrase'`]
-  const rows = await db().select({ rule, phrase, hits: sql<number>`count(distinct ${copies.id})::int` }).from(rulings).innerJoin(copies, found)
+  const rows = await db()
+    .select({ rule, phrase, hits: sql<number>`count(distinct ${copies.id})::int` })
+    .from(rulings)
+    .innerJoin(copies, found)
     .innerJoin(sql`jsonb_path_query(${rulings.reasons}, '$[*] ? (@.clause.kind == "rule" && @.fate.kind != "excepted")') reason`, sql`true`)
-    .innerJoin(sql`jsonb_path_query(reason, '$.evidence[*] ? (@.kind == "phrase")') e`, sql`true`).groupBy(rule, phrase)
+    .innerJoin(sql`jsonb_path_query(reason, '$.evidence[*] ? (@.kind == "phrase")') e`, sql`true`)
+    .groupBy(rule, phrase)
   return { wanted, byPhrase: new Map(rows.map(r => [phraseHitKey(r.rule, r.phrase), r.hits])) }
 }

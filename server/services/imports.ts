@@ -16,16 +16,22 @@ export interface ImportForm {
  * as they are ours. When: the topmost Received says, else Date, else now. Anybody can write Received fields into a file, so
  * the client that they name, and what hangs on it, counts only if it is to be believed.
  */
-export async function importMessage(bytes: Uint8Array, { recipient, believe }: ImportForm): Promise<{ copies: Received[], receivedAt: string }> {
+export async function importMessage(
+  bytes: Uint8Array,
+  { recipient, believe }: ImportForm,
+): Promise<{ copies: Received[], receivedAt: string }> {
   if (!bytes.length) throw invalid('The file is empty.')
   const inForce = await policyInForce()
   const fields = headerFields(bytes)
   const candidates = recipient !== undefined ? [recipient] : deliveredTo(fields)
   const ours = candidates.filter(r => isKnownRecipient(inForce, r))
   if (!ours.length) {
-    throw invalid(recipient !== undefined
-      ? `${recipient} is nobody’s address here.`
-      : 'None of Delivered-To, To and Cc is an address of ours. Say for whom it is with --recipient ADDRESS.', { recipient: 'Say whose mailbox it goes to.' })
+    throw invalid(
+      recipient !== undefined
+        ? `${recipient} is nobody’s address here.`
+        : 'None of Delivered-To, To and Cc is an address of ours. Say for whom it is with --recipient ADDRESS.',
+      { recipient: 'Say whose mailbox it goes to.' },
+    )
   }
   const received = fields.find(f => f.name.toLowerCase() === 'received')
   const trace = received ? parseReceived(received.value) : null

@@ -141,26 +141,31 @@ export async function changeEntries(
   mustBeAllowed(asker, row.owner)
   if (note === undefined && expires === undefined) throw invalid('Say what is to change: the note, the expiry, or both.')
   const what = [...(note === undefined ? [] : ['note']), ...(expires === undefined ? [] : ['expiry'])].join(' and ')
-  const changed = await changePolicy(asker.id, row.owner, `List “${row.name}”: ${what} of ${countWords(entryIds.length)} changed`, async (change) => {
-    const there = await change.tx
-      .select()
-      .from(entries)
-      .where(and(eq(entries.listId, id), inArray(entries.id, [...entryIds]), isNull(entries.toVersion)))
-    if (there.length !== entryIds.length || there.some(e => e.fromVersion > seen)) throw somebodyFaster(`“${row.name}”`)
-    // An entry that lives longer makes the list wider.
-    if (expires !== undefined) await lapseConfirmations(change, { list: id })
-    await endRows(change, entries, entryIds)
-    await addEntries(
-      change,
-      id,
-      there.map(entryOf).map(e => ({
-        ...e,
-        note: note === undefined ? e.note : (note ?? ''),
-        expires: expires === undefined ? e.expires : (expires ?? undefined),
-      })),
-    )
-    return there.length
-  })
+  const changed = await changePolicy(
+    asker.id,
+    row.owner,
+    `List “${row.name}”: ${what} of ${countWords(entryIds.length)} changed`,
+    async (change) => {
+      const there = await change.tx
+        .select()
+        .from(entries)
+        .where(and(eq(entries.listId, id), inArray(entries.id, [...entryIds]), isNull(entries.toVersion)))
+      if (there.length !== entryIds.length || there.some(e => e.fromVersion > seen)) throw somebodyFaster(`“${row.name}”`)
+      // An entry that lives longer makes the list wider.
+      if (expires !== undefined) await lapseConfirmations(change, { list: id })
+      await endRows(change, entries, entryIds)
+      await addEntries(
+        change,
+        id,
+        there.map(entryOf).map(e => ({
+          ...e,
+          note: note === undefined ? e.note : (note ?? ''),
+          expires: expires === undefined ? e.expires : (expires ?? undefined),
+        })),
+      )
+      return there.length
+    },
+  )
   await refreshPolicy()
   return { changed }
 }

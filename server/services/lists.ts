@@ -9,7 +9,19 @@ import { currentList } from './list-access'
 import { addRead, countWords, readPasted, type Added } from './list-entries'
 import { mayChange, mustBeAllowed, mustBeSomebody, seesClausesOf } from './ownership'
 import type { Asker } from './people'
-import { addList, changePolicy, currentVersion, endRows, entryOf, lapseConfirmations, mustStandAt, newId, ruleOf, standing, type Change } from './policy-store'
+import {
+  addList,
+  changePolicy,
+  currentVersion,
+  endRows,
+  entryOf,
+  lapseConfirmations,
+  mustStandAt,
+  newId,
+  ruleOf,
+  standing,
+  type Change,
+} from './policy-store'
 import { policyInForce, refreshPolicy } from './policy-in-force'
 import { invalid } from './problem'
 import { mustFit } from './quota'
@@ -50,7 +62,9 @@ export interface ListCard extends Omit<List, 'entries'> {
 
 /** The lists that somebody sees, with their size, use and hits. */
 export async function listLists(asker: Asker): Promise<ListCard[]> {
-  const rows = (await db().select().from(lists).where(isNull(lists.toVersion)).orderBy(asc(lists.row))).filter(l => seesClausesOf(asker, l.owner))
+  const rows = (await db().select().from(lists).where(isNull(lists.toVersion)).orderBy(asc(lists.row))).filter(l =>
+    seesClausesOf(asker, l.owner),
+  )
   return cardsOf(asker, rows)
 }
 
@@ -59,22 +73,41 @@ async function cardsOf(asker: Asker, rows: (typeof lists.$inferSelect)[]): Promi
   if (!ids.length) return []
   const { policy, sizes } = await policyInForce()
   const bound = await bindingsOf(asker, policy, ids)
-  const hits = await db().select({ id: rulingClaims.listId, hits: sql<number>`count(distinct ${rulingClaims.copyId})::int`, last: sql<Date>`max(${copies.receivedAt})` })
-    .from(rulingClaims).innerJoin(copies, eq(copies.id, rulingClaims.copyId)).where(and(inArray(rulingClaims.listId, ids), countableBy(asker))).groupBy(rulingClaims.listId)
+  const hits = await db()
+    .select({
+      id: rulingClaims.listId,
+      hits: sql<number>`count(distinct ${rulingClaims.copyId})::int`,
+      last: sql<Date>`max(${copies.receivedAt})`,
+    })
+    .from(rulingClaims)
+    .innerJoin(copies, eq(copies.id, rulingClaims.copyId))
+    .where(and(inArray(rulingClaims.listId, ids), countableBy(asker)))
+    .groupBy(rulingClaims.listId)
   const findings = (await findingsFor(asker)).filter(f => f.clause.kind === 'list')
-  const unseen = [...policy.bindings.map(b => ({ owner: b.owner, refers: (id: string) => b.list === id })), ...policy.rules.map(r => ({ owner: r.owner, refers: (id: string) => refersToList(r, id) }))].filter(c => !seesClausesOf(asker, c.owner))
+  const unseen = [
+    ...policy.bindings.map(b => ({ owner: b.owner, refers: (id: string) => b.list === id })),
+    ...policy.rules.map(r => ({ owner: r.owner, refers: (id: string) => refersToList(r, id) })),
+  ].filter(c => !seesClausesOf(asker, c.owner))
   return rows.map((l) => {
     const hit = hits.find(h => h.id === l.id)
     const found = findings.filter(f => f.clause.id === l.id)
     return {
-      id: l.id, name: l.name, owner: l.owner, usualSide: l.usualSide, on: l.on, ownerName: ownerName(policy, l.owner),
+      id: l.id,
+      name: l.name,
+      owner: l.owner,
+      usualSide: l.usualSide,
+      on: l.on,
+      ownerName: ownerName(policy, l.owner),
       size: sizes.get(l.id) ?? 0,
       bindings: bound.filter(b => b.list === l.id),
       rules: policy.rules.filter(r => seesClausesOf(asker, r.owner) && refersToList(r, l.id)).map(r => r.name),
       usedByOthers: new Set(unseen.filter(c => c.refers(l.id)).map(c => c.owner)).size,
-      hits: hit?.hits ?? 0, lastHit: hit?.last ? new Date(hit.last).toISOString() : null,
-      findings: found.slice(0, MOST_FINDINGS), findingsInAll: found.length,
-      version: l.fromVersion, mayChange: mayChange(asker, l.owner),
+      hits: hit?.hits ?? 0,
+      lastHit: hit?.last ? new Date(hit.last).toISOString() : null,
+      findings: found.slice(0, MOST_FINDINGS),
+      findingsInAll: found.length,
+      version: l.fromVersion,
+      mayChange: mayChange(asker, l.owner),
     }
   })
 }
@@ -88,26 +121,65 @@ export interface EntryLine extends Entry {
 }
 
 /** One list with a page of its entries, in the order in which they were added. */
-export async function openList(asker: Asker, id: string, page: { words?: string, after?: number, limit: number }): Promise<ListCard & { entries: EntryLine[], next: number | null, matching: number, seen: number }> {
+export async function openList(
+  asker: Asker,
+  id: string,
+  page: { words?: string, after?: number, limit: number },
+): Promise<ListCard & { entries: EntryLine[], next: number | null, matching: number, seen: number }> {
   const row = await currentList(asker, id)
   // Before the rows are read: what comes in between is then seen too late rather than not at all.
   const { number: seen } = await currentVersion()
   const [card] = await cardsOf(asker, [row])
   const like = page.words ? `%${page.words.replace(/[\\%_]/g, '\\$&')}%` : null
-  const matching = and(eq(entries.listId, id), isNull(entries.toVersion), like ? or(ilike(entries.value, like), ilike(entries.note, like)) : undefined)
-  const rows = await db().select().from(entries).where(and(matching, page.after ? gt(entries.row, page.after) : undefined)).orderBy(asc(entries.row)).limit(page.limit + 1)
+  const matching = and(
+    eq(entries.listId, id),
+    isNull(entries.toVersion),
+    like ? or(ilike(entries.value, like), ilike(entries.note, like)) : undefined,
+  )
+  const rows = await db()
+    .select()
+    .from(entries)
+    .where(and(matching, page.after ? gt(entries.row, page.after) : undefined))
+    .orderBy(asc(entries.row))
+    .limit(page.limit + 1)
   // How many a list has is known; only a search has to count.
-  const [count] = like ? await db().select({ n: sql<number>`count(*)::int` }).from(entries).where(matching) : [{ n: card!.size }]
+  const [count] = like
+    ? await db()
+        .select({ n: sql<number>`count(*)::int` })
+        .from(entries)
+        .where(matching)
+    : [{ n: card!.size }]
   const shown = rows.slice(0, page.limit)
   const hits = shown.length
-    ? await db().select({ id: rulingClaims.entryId, hits: sql<number>`count(distinct ${rulingClaims.copyId})::int`, last: sql<Date>`max(${copies.receivedAt})` })
-        .from(rulingClaims).innerJoin(copies, eq(copies.id, rulingClaims.copyId)).where(and(inArray(rulingClaims.entryId, shown.map(e => e.id)), countableBy(asker))).groupBy(rulingClaims.entryId)
+    ? await db()
+        .select({
+          id: rulingClaims.entryId,
+          hits: sql<number>`count(distinct ${rulingClaims.copyId})::int`,
+          last: sql<Date>`max(${copies.receivedAt})`,
+        })
+        .from(rulingClaims)
+        .innerJoin(copies, eq(copies.id, rulingClaims.copyId))
+        .where(
+          and(
+            inArray(
+              rulingClaims.entryId,
+              shown.map(e => e.id),
+            ),
+            countableBy(asker),
+          ),
+        )
+        .groupBy(rulingClaims.entryId)
     : []
   return {
     ...card!,
     entries: shown.map((e) => {
       const hit = hits.find(h => h.id === e.id)
-      return { ...entryOf(e), hits: hit?.hits ?? 0, lastHit: hit?.last ? new Date(hit.last).toISOString() : null, expired: e.expires !== null && e.expires <= new Date() }
+      return {
+        ...entryOf(e),
+        hits: hit?.hits ?? 0,
+        lastHit: hit?.last ? new Date(hit.last).toISOString() : null,
+        expired: e.expires !== null && e.expires <= new Date(),
+      }
     }),
     next: rows.length > page.limit ? shown.at(-1)!.row : null,
     matching: count!.n,
@@ -138,13 +210,18 @@ export async function makeList(asker: Asker, form: NewList): Promise<{ id: strin
 export async function changeList(asker: Asker, id: string, version: number, form: ListForm): Promise<void> {
   const row = await currentList(asker, id)
   mustBeAllowed(asker, row.owner)
-  await changePolicy(asker.id, row.owner, `List “${form.name}” changed${form.on === row.on ? '' : form.on ? ': switched on' : ': switched off'}`, async (change) => {
-    await mustStandAt(change, lists, id, version, `“${row.name}”`)
-    await nameIsFree(change, form.name, row.owner, id)
-    if (form.on && !(await standing(change, lists, id))!.on) await lapseConfirmations(change, { list: id })
-    await endRows(change, lists, [id])
-    await addList(change, { id, name: form.name, owner: row.owner, usualSide: form.usualSide, on: form.on })
-  })
+  await changePolicy(
+    asker.id,
+    row.owner,
+    `List “${form.name}” changed${form.on === row.on ? '' : form.on ? ': switched on' : ': switched off'}`,
+    async (change) => {
+      await mustStandAt(change, lists, id, version, `“${row.name}”`)
+      await nameIsFree(change, form.name, row.owner, id)
+      if (form.on && !(await standing(change, lists, id))!.on) await lapseConfirmations(change, { list: id })
+      await endRows(change, lists, [id])
+      await addList(change, { id, name: form.name, owner: row.owner, usualSide: form.usualSide, on: form.on })
+    },
+  )
   await refreshPolicy()
 }
 
@@ -156,8 +233,14 @@ export async function removeList(asker: Asker, id: string, version: number): Pro
     await mustStandAt(change, lists, id, version, `“${row.name}”`)
     await nobodyRefers(change, asker, row)
     await endRows(change, lists, [id])
-    await change.tx.update(entries).set({ toVersion: change.version }).where(and(eq(entries.listId, id), isNull(entries.toVersion)))
-    await change.tx.update(bindingTable).set({ toVersion: change.version }).where(and(eq(bindingTable.listId, id), isNull(bindingTable.toVersion)))
+    await change.tx
+      .update(entries)
+      .set({ toVersion: change.version })
+      .where(and(eq(entries.listId, id), isNull(entries.toVersion)))
+    await change.tx
+      .update(bindingTable)
+      .set({ toVersion: change.version })
+      .where(and(eq(bindingTable.listId, id), isNull(bindingTable.toVersion)))
   })
   await refreshPolicy()
 }
@@ -171,6 +254,10 @@ async function nobodyRefers(change: Change, asker: Asker, list: { id: string, na
 }
 
 async function nameIsFree({ tx }: Change, name: string, owner: Owner, id: string): Promise<void> {
-  const same = await tx.select({ id: lists.id }).from(lists).where(and(eq(lists.owner, owner), sql`lower(${lists.name}) = lower(${name})`, isNull(lists.toVersion)))
-  if (same.some(l => l.id !== id)) throw invalid(`There is a list “${name}” already.`, { name: 'This name is taken. Choose another, or add to that list.' })
+  const same = await tx
+    .select({ id: lists.id })
+    .from(lists)
+    .where(and(eq(lists.owner, owner), sql`lower(${lists.name}) = lower(${name})`, isNull(lists.toVersion)))
+  if (same.some(l => l.id !== id))
+    throw invalid(`There is a list “${name}” already.`, { name: 'This name is taken. Choose another, or add to that list.' })
 }

@@ -2,7 +2,10 @@ import { DrizzleQueryError } from 'drizzle-orm/errors'
 import { pino } from 'pino'
 
 /** The log of this process: JSON lines on standard error. */
-export const log = pino({ level: process.env.SOBER_GATE_LOG ?? 'info', base: { pid: process.pid } }, pino.destination({ dest: 2, sync: true }))
+export const log = pino(
+  { level: process.env.SOBER_GATE_LOG ?? 'info', base: { pid: process.pid } },
+  pino.destination({ dest: 2, sync: true }),
+)
 
 /**
  * An error as the log tells it: where it came from and what the database said, never what a query was given. Parameters are

@@ -31,14 +31,24 @@ export async function findPerson(id: string): Promise<Asker | null> {
   if (!row) return null
   const own = await db().select().from(addresses).where(eq(addresses.personId, id)).orderBy(asc(addresses.address))
   const member = await db().select().from(memberships).where(eq(memberships.personId, id)).orderBy(asc(memberships.rank))
-  return { id: row.id, name: row.name, role: row.role, addresses: own.map(a => a.shown), departments: member.map(m => m.departmentId), epoch: row.sessionEpoch }
+  return {
+    id: row.id,
+    name: row.name,
+    role: row.role,
+    addresses: own.map(a => a.shown),
+    departments: member.map(m => m.departmentId),
+    epoch: row.sessionEpoch,
+  }
 }
 
 /** The person with that address and password, or null. */
 export async function signIn(email: string, password: string): Promise<Asker | null> {
-  const [row] = await db().select({ id: people.id, hash: people.passwordHash }).from(people)
-    .innerJoin(addresses, eq(addresses.personId, people.id)).where(eq(addresses.address, makeAddress(email).key))
-  return await isPassword(password, row?.hash ?? null) ? findPerson(row!.id) : null
+  const [row] = await db()
+    .select({ id: people.id, hash: people.passwordHash })
+    .from(people)
+    .innerJoin(addresses, eq(addresses.personId, people.id))
+    .where(eq(addresses.address, makeAddress(email).key))
+  return (await isPassword(password, row?.hash ?? null)) ? findPerson(row!.id) : null
 }
 
 /** Ends every session of a person that began in that epoch; where it is over, nothing. */
@@ -56,13 +66,17 @@ export async function hasAdministrator(): Promise<boolean> {
 /** Makes a person with one address. */
 export async function addPerson(tx: Tx, person: NewPerson): Promise<string> {
   const address = makeAddress(person.address)
-  if (!address.local || !address.domain) throw invalid(`“${person.address}” is not a whole address.`, { address: 'Write it as name@domain.' })
+  if (!address.local || !address.domain)
+    throw invalid(`“${person.address}” is not a whole address.`, { address: 'Write it as name@domain.' })
   const id = address.key.replace(/[^\w.-]/g, '-').slice(0, 60)
   const [taken] = await tx.select().from(addresses).where(eq(addresses.address, address.key))
   if (taken) throw invalid(`${person.address} belongs to somebody already.`, { address: 'This address is taken.' })
-  await tx.insert(people).values({ id, name: person.name, role: person.role, passwordHash: person.password ? await hashPassword(person.password) : null })
+  await tx
+    .insert(people)
+    .values({ id, name: person.name, role: person.role, passwordHash: person.password ? await hashPassword(person.password) : null })
   await tx.insert(addresses).values({ address: address.key, personId: id, shown: person.address })
-  for (const [rank, departmentId] of (person.departments ?? []).entries()) await tx.insert(memberships).values({ personId: id, departmentId, rank })
+  for (const [rank, departmentId] of (person.departments ?? []).entries())
+    await tx.insert(memberships).values({ personId: id, departmentId, rank })
   return id
 }
 

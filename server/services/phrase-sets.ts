@@ -34,10 +34,20 @@ export async function listPhraseSets(asker: Asker): Promise<PhraseSetLine[]> {
   const { policy } = await policyInForce()
   const rows = await db().select().from(phraseSets).where(isNull(phraseSets.toVersion)).orderBy(phraseSets.row)
   const findings = (await findingsFor(asker)).filter(f => f.clause.kind === 'phrase set')
-  return rows.filter(s => seesClausesOf(asker, s.owner)).map(s => ({
-    id: s.id, name: s.name, owner: s.owner, phrases: s.phrases, ...(s.minimum === null ? {} : { minimum: s.minimum }), ownerName: ownerName(policy, s.owner),
-    rules: policy.rules.filter(r => seesClausesOf(asker, r.owner) && refersToSet(r, s.id)).map(r => r.name), findings: findings.filter(f => f.clause.id === s.id), version: s.fromVersion, mayChange: mayChange(asker, s.owner),
-  }))
+  return rows
+    .filter(s => seesClausesOf(asker, s.owner))
+    .map(s => ({
+      id: s.id,
+      name: s.name,
+      owner: s.owner,
+      phrases: s.phrases,
+      ...(s.minimum === null ? {} : { minimum: s.minimum }),
+      ownerName: ownerName(policy, s.owner),
+      rules: policy.rules.filter(r => seesClausesOf(asker, r.owner) && refersToSet(r, s.id)).map(r => r.name),
+      findings: findings.filter(f => f.clause.id === s.id),
+      version: s.fromVersion,
+      mayChange: mayChange(asker, s.owner),
+    }))
 }
 
 /** Makes a phrase set. */
@@ -55,7 +65,10 @@ export async function makePhraseSet(asker: Asker, form: PhraseSetForm): Promise<
 
 /** Changes a phrase set; every rule that looks for it follows. */
 export async function changePhraseSet(asker: Asker, id: string, version: number, form: PhraseSetForm): Promise<void> {
-  const [row] = await db().select().from(phraseSets).where(and(eq(phraseSets.id, id), isNull(phraseSets.toVersion)))
+  const [row] = await db()
+    .select()
+    .from(phraseSets)
+    .where(and(eq(phraseSets.id, id), isNull(phraseSets.toVersion)))
   if (!row || !seesClausesOf(asker, row.owner)) throw notFound('phrase set of that name')
   mustBeAllowed(asker, row.owner)
   const set = checked<PhraseSet>(phraseSetSchema, { ...form, owner: row.owner, id })
@@ -70,9 +83,21 @@ export async function changePhraseSet(asker: Asker, id: string, version: number,
 }
 
 async function write(change: Change, asker: Asker, set: PhraseSet): Promise<void> {
-  const rows = await change.tx.select().from(phraseSets).where(and(eq(phraseSets.owner, set.owner), sql`lower(${phraseSets.name}) = lower(${set.name})`, isNull(phraseSets.toVersion)))
+  const rows = await change.tx
+    .select()
+    .from(phraseSets)
+    .where(and(eq(phraseSets.owner, set.owner), sql`lower(${phraseSets.name}) = lower(${set.name})`, isNull(phraseSets.toVersion)))
   if (rows.some(r => r.id !== set.id)) throw invalid(`There is a phrase set “${set.name}” already.`, { name: 'This name is taken.' })
-  await change.tx.insert(phraseSets).values({ id: set.id, name: set.name, owner: set.owner, phrases: set.phrases, minimum: set.minimum ?? null, fromVersion: change.version })
+  await change.tx
+    .insert(phraseSets)
+    .values({
+      id: set.id,
+      name: set.name,
+      owner: set.owner,
+      phrases: set.phrases,
+      minimum: set.minimum ?? null,
+      fromVersion: change.version,
+    })
   await mustFit(change, asker, set.owner, 'sets')
 }
 

@@ -40,17 +40,21 @@ export function followed(): { version: number | null, since: string | null } {
 
 /** Loads the newest version. Calls that come while it loads wait for one more load, so that none is answered too early. */
 export function refreshPolicy(): Promise<InForce> {
-  const next = (loading ?? Promise.resolve()).catch(() => undefined).then(async () => {
-    const version = await currentVersion()
-    if (!current || current.policy.version !== version.number || peopleChanged) {
-      peopleChanged = false
-      const { policy, table, sizes } = await compileElsewhere(current && { version: current.policy.version, table: current.edition.table, lists: current.policy.lists.map(l => l.id) })
-      const lists = IndexedPolicy.build({ ...policy, rules: [] }, new EntryTable(table))
-      current = { policy, lists, edition: { number: ++editions, policy, table }, sizes }
-      since = version.since
-    }
-    return current
-  })
+  const next = (loading ?? Promise.resolve())
+    .catch(() => undefined)
+    .then(async () => {
+      const version = await currentVersion()
+      if (!current || current.policy.version !== version.number || peopleChanged) {
+        peopleChanged = false
+        const { policy, table, sizes } = await compileElsewhere(
+          current && { version: current.policy.version, table: current.edition.table, lists: current.policy.lists.map(l => l.id) },
+        )
+        const lists = IndexedPolicy.build({ ...policy, rules: [] }, new EntryTable(table))
+        current = { policy, lists, edition: { number: ++editions, policy, table }, sizes }
+        since = version.since
+      }
+      return current
+    })
   loading = next
   return next
 }

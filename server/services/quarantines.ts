@@ -9,7 +9,10 @@ import { invalid } from './problem'
 export async function makeQuarantine(asker: Asker, name: string): Promise<{ id: string, name: string }> {
   const id = newId()
   await changePolicy(asker.id, 'organisation', `Quarantine “${name}” made`, async (change) => {
-    const [same] = await change.tx.select({ id: quarantines.id }).from(quarantines).where(sql`lower(${quarantines.name}) = lower(${name}) and ${isNull(quarantines.toVersion)}`)
+    const [same] = await change.tx
+      .select({ id: quarantines.id })
+      .from(quarantines)
+      .where(sql`lower(${quarantines.name}) = lower(${name}) and ${isNull(quarantines.toVersion)}`)
     if (same) throw invalid(`There is a quarantine “${name}” already.`, { name: 'This name is taken.' })
     await change.tx.insert(quarantines).values({ id, name, general: false, fromVersion: change.version })
   })

@@ -25,26 +25,57 @@ export async function settleRelease(tx: Tx, copy: Copy, inForce: InForce, now: D
   const [source] = await tx.select({ raw: sources.raw }).from(sources).where(eq(sources.messageId, copy.messageId))
   const [attempt] = await tx.select().from(attempts).where(eq(attempts.id, copy.attemptId))
   if (!source || !attempt) return null
-  const { message, rulings } = await readAndDecide({
-    bytes: source.raw,
-    envelope: { mailFrom: attempt.mailFrom, rcptTo: [copy.recipient], client: attempt.client, helo: attempt.helo, tls: attempt.tls, user: null, receivedAt: attempt.at.toISOString() },
-    recipients: [copy.recipient],
-    context: { now: now.toISOString(), release: { quarantines: [copy.quarantineId ?? 'general', ...await releasedFrom(tx, copy)], ownPlaces } },
-    // As it was when it came: the relays of then may not be those of today.
-    attempt: {
-      client: attempt.client, envelopeSender: attempt.mailFrom ? makeAddress(attempt.mailFrom) : null, direction: (attempt.direction ?? 'inbound') as Attempt['direction'],
-      ...(attempt.authentication ? { authentication: attempt.authentication } : {}), ...(attempt.defects ? { defects: attempt.defects } : {}),
+  const { message, rulings } = await readAndDecide(
+    {
+      bytes: source.raw,
+      envelope: {
+        mailFrom: attempt.mailFrom,
+        rcptTo: [copy.recipient],
+        client: attempt.client,
+        helo: attempt.helo,
+        tls: attempt.tls,
+        user: null,
+        receivedAt: attempt.at.toISOString(),
+      },
+      recipients: [copy.recipient],
+      context: {
+        now: now.toISOString(),
+        release: { quarantines: [copy.quarantineId ?? 'general', ...(await releasedFrom(tx, copy))], ownPlaces },
+      },
+      // As it was when it came: the relays of then may not be those of today.
+      attempt: {
+        client: attempt.client,
+        envelopeSender: attempt.mailFrom ? makeAddress(attempt.mailFrom) : null,
+        direction: (attempt.direction ?? 'inbound') as Attempt['direction'],
+        ...(attempt.authentication ? { authentication: attempt.authentication } : {}),
+        ...(attempt.defects ? { defects: attempt.defects } : {}),
+      },
     },
-  }, inForce.edition)
+    inForce.edition,
+  )
   const settled = rulings[0]!
-  const ruling: DoorRuling = { ...settled, decidedLane: settled.lane, lane: settled.lane === 'refused' || settled.lane === 'dropped' ? 'bin' : settled.lane }
+  const ruling: DoorRuling = {
+    ...settled,
+    decidedLane: settled.lane,
+    lane: settled.lane === 'refused' || settled.lane === 'dropped' ? 'bin' : settled.lane,
+  }
   const delivered = ruling.lane === 'inbox' || ruling.lane === 'slow lane' || ruling.lane === 'sent'
   return { ruling, state: stateByRuling(ruling, message.content), delivered }
 }
 
 // Two quarantines that both hold a copy would otherwise hand it to and fro.
 async function releasedFrom(tx: Tx, copy: Copy): Promise<string[]> {
-  const rows = await tx.selectDistinct({ quarantine: sql<string | null>`${actItems.before} ->> 'quarantineId'` }).from(actItems).innerJoin(acts, eq(acts.id, actItems.actId))
-    .where(and(eq(actItems.copyId, copy.id), eq(acts.kind, 'released'), sql`${actItems.before} ->> 'lane' = 'quarantine'`, isNull(sql`(select u.id from acts u where u.undoes = ${acts.id})`)))
+  const rows = await tx
+    .selectDistinct({ quarantine: sql<string | null>`${actItems.before} ->> 'quarantineId'` })
+    .from(actItems)
+    .innerJoin(acts, eq(acts.id, actItems.actId))
+    .where(
+      and(
+        eq(actItems.copyId, copy.id),
+        eq(acts.kind, 'released'),
+        sql`${actItems.before} ->> 'lane' = 'quarantine'`,
+        isNull(sql`(select u.id from acts u where u.undoes = ${acts.id})`),
+      ),
+    )
   return rows.flatMap(r => r.quarantine ?? [])
 }

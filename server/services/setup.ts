@@ -25,12 +25,14 @@ export async function setupIsOpen(token: string): Promise<boolean> {
 
 /** Makes the first administrator, our domains and the first people, all or nothing. */
 export async function setUp(form: SetupForm): Promise<string> {
-  if (!(await setupIsOpen(form.token))) throw notAllowed('This link has been used, or is not the one that was printed. Sign in, or start the program again for a new link.')
+  if (!(await setupIsOpen(form.token)))
+    throw notAllowed('This link has been used, or is not the one that was printed. Sign in, or start the program again for a new link.')
   const id = await db().transaction(async (tx) => {
-    await tx.execute(sql`select pg_advisory_xact_lock(${0x50_BE_02})`)
+    await tx.execute(sql`select pg_advisory_xact_lock(${0x50_be_02})`)
     if (await hasAdministrator()) throw notAllowed('Somebody has just set this up. Sign in.')
     const wrong = await addDomains(tx, form.domains)
-    if (wrong.length) throw invalid(`“${wrong[0]}” is not a domain.`, { domains: 'Write domains such as saltmere-harbour.example, one a line.' })
+    if (wrong.length)
+      throw invalid(`“${wrong[0]}” is not a domain.`, { domains: 'Write domains such as saltmere-harbour.example, one a line.' })
     const administrator = await addPerson(tx, { name: form.name, address: form.address, role: 'administrator', password: form.password })
     for (const person of form.people) await addPerson(tx, person)
     await recordAct(tx, administrator, 'set up', { domains: form.domains, people: form.people.length + 1 })
@@ -46,6 +48,7 @@ export async function firstVersion(): Promise<void> {
   await changePolicy(null, 'organisation', 'Nothing yet: every message goes to the inbox', async (change) => {
     // Asked again under the lock: several processes may start at once.
     const there = await change.tx.select({ id: quarantines.id }).from(quarantines).limit(1)
-    if (!there.length) await change.tx.insert(quarantines).values({ id: 'general', name: 'General', general: true, fromVersion: change.version })
+    if (!there.length)
+      await change.tx.insert(quarantines).values({ id: 'general', name: 'General', general: true, fromVersion: change.version })
   })
 }

@@ -49,7 +49,13 @@ export async function limitSignIn(client: string, email: string): Promise<void> 
     catch (result) {
       if (!(result instanceof RateLimiterRes)) throw result
       const seconds = Math.ceil(result.msBeforeNext / 1000)
-      throw new Problem(429, 'Too many attempts', `Wait ${Math.ceil(seconds / 60)} minutes before you try again.`, {}, { 'retry-after': String(seconds) })
+      throw new Problem(
+        429,
+        'Too many attempts',
+        `Wait ${Math.ceil(seconds / 60)} minutes before you try again.`,
+        {},
+        { 'retry-after': String(seconds) },
+      )
     }
   }
 }

@@ -1,5 +1,15 @@
 import MailComposer from 'nodemailer/lib/mail-composer'
-import { directionOf, makeAddress, personOf, type Attachment, type HeaderField, type Message, type Ruling, type Segment, type Verdict } from '#core'
+import {
+  directionOf,
+  makeAddress,
+  personOf,
+  type Attachment,
+  type HeaderField,
+  type Message,
+  type Ruling,
+  type Segment,
+  type Verdict,
+} from '#core'
 import { readAndDecide } from './reading'
 import { reasonsSeenBy, sentenceFor } from './others-clauses'
 import type { Asker } from './people'
@@ -24,7 +34,16 @@ export interface TryForm {
 export interface Tried {
   ruling: Ruling
   sentence: string
-  facts: { from: string[], subject: string, segments: Segment[], attachments: Pick<Attachment, 'name' | 'text'>[], headers: HeaderField[], defects: Message['content']['defects'], authentication: Verdict, direction: string }
+  facts: {
+    from: string[]
+    subject: string
+    segments: Segment[]
+    attachments: Pick<Attachment, 'name' | 'text'>[]
+    headers: HeaderField[]
+    defects: Message['content']['defects']
+    authentication: Verdict
+    direction: string
+  }
 }
 
 /** Decides a message under the policy in force and keeps nothing. */
@@ -33,25 +52,48 @@ export async function tryMessage(asker: Asker, form: TryForm): Promise<Tried> {
   const recipient = makeAddress(form.recipient)
   if (!recipient.local || !recipient.domain) throw invalid('Say for whom the message is meant.', { recipient: 'Write it as name@domain.' })
   const person = personOf(lists.compiled, recipient)
-  if (asker.role !== 'administrator' && person?.id !== asker.id) throw notAllowed('You can try messages to your own addresses; an administrator can try them to anybody’s.')
+  if (asker.role !== 'administrator' && person?.id !== asker.id)
+    throw notAllowed('You can try messages to your own addresses; an administrator can try them to anybody’s.')
   const bytes = form.message === undefined ? await compose(form) : Buffer.from(form.message, 'utf8')
   const now = new Date().toISOString()
-  const { message: { content, attempt }, rulings: [ruling] } = await readAndDecide({
-    bytes,
-    envelope: { mailFrom: form.mailFrom ?? null, rcptTo: [form.recipient], client: form.client ?? null, helo: null, tls: false, user: null, receivedAt: now },
-    recipients: [form.recipient], context: { now },
-    attempt: {
-      ...(form.authentication ? { authentication: { verdict: form.authentication, by: form.authentication === 'none' ? '' : 'supposed', saidBy: null } } : {}),
-      ...(form.inside ? { direction: 'outbound', defects: [] } : {}),
+  const {
+    message: { content, attempt },
+    rulings: [ruling],
+  } = await readAndDecide(
+    {
+      bytes,
+      envelope: {
+        mailFrom: form.mailFrom ?? null,
+        rcptTo: [form.recipient],
+        client: form.client ?? null,
+        helo: null,
+        tls: false,
+        user: null,
+        receivedAt: now,
+      },
+      recipients: [form.recipient],
+      context: { now },
+      attempt: {
+        ...(form.authentication
+          ? { authentication: { verdict: form.authentication, by: form.authentication === 'none' ? '' : 'supposed', saidBy: null } }
+          : {}),
+        ...(form.inside ? { direction: 'outbound', defects: [] } : {}),
+      },
     },
-  }, edition)
+    edition,
+  )
   return {
     ruling: { ...ruling!, reasons: reasonsSeenBy(asker, ruling!.reasons) },
     sentence: sentenceFor(asker, ruling!, policy),
     facts: {
-      from: content.from.map(a => a.name ? `${a.name} <${a.key}>` : a.key), subject: content.subject, segments: content.segments,
-      attachments: content.attachments.map(({ name, text }) => ({ name, text })), headers: content.headers,
-      defects: [...content.defects, ...attempt.defects], authentication: attempt.authentication.verdict, direction: directionOf(attempt, recipient, policy.trust),
+      from: content.from.map(a => (a.name ? `${a.name} <${a.key}>` : a.key)),
+      subject: content.subject,
+      segments: content.segments,
+      attachments: content.attachments.map(({ name, text }) => ({ name, text })),
+      headers: content.headers,
+      defects: [...content.defects, ...attempt.defects],
+      authentication: attempt.authentication.verdict,
+      direction: directionOf(attempt, recipient, policy.trust),
     },
   }
 }

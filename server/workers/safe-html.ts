@@ -89,7 +89,12 @@ export async function safeHtml(source: Uint8Array): Promise<string | null> {
     transformTags: {
       a: (tagName, { href, ...others }) => ({
         tagName,
-        attribs: { ...others, ...(href === undefined ? {} : { href, ...(SHOWN_SCHEME.test(href) ? { title: href } : {}) }), rel: 'noreferrer noopener', target: '_blank' },
+        attribs: {
+          ...others,
+          ...(href === undefined ? {} : { href, ...(SHOWN_SCHEME.test(href) ? { title: href } : {}) }),
+          rel: 'noreferrer noopener',
+          target: '_blank',
+        },
       }),
     },
   })
@@ -113,7 +118,10 @@ function withTrueTargets(html: string): string {
       const link = name === 'a' ? open.pop() : undefined
       const target = link ? trueTarget(link.text, link.href) : null
       if (target === null) return
-      pieces.push(html.slice(done, parser.endIndex + 1), `<span style="${TARGET_STYLE}"> (leads to ${sanitizeHtml(target, { allowedTags: [], disallowedTagsMode: 'escape' })})</span>`)
+      pieces.push(
+        html.slice(done, parser.endIndex + 1),
+        `<span style="${TARGET_STYLE}"> (leads to ${sanitizeHtml(target, { allowedTags: [], disallowedTagsMode: 'escape' })})</span>`,
+      )
       done = parser.endIndex + 1
     },
   })

@@ -23,7 +23,8 @@ else:
         z.comment = b'a comment' if sys.argv[1] == 'comment' else b''
 sys.stdout.buffer.write(out.getvalue())
 `
-const written = (how: string) => new Uint8Array(execFileSync('python3', ['-c', WRITE, how], { input: JSON.stringify(NAMES), maxBuffer: 1e8 }))
+const written = (how: string) =>
+  new Uint8Array(execFileSync('python3', ['-c', WRITE, how], { input: JSON.stringify(NAMES), maxBuffer: 1e8 }))
 
 describe('archives: a program would pass a rule on programs because it lies in one', () => {
   it.each(['zip', 'comment', 'shifted'])('%s', (how) => {
@@ -49,7 +50,7 @@ describe('archives: a program would pass a rule on programs because it lies in o
     const whole = written('zip')
     for (let at = 0; at < whole.length; at++) {
       const bytes = whole.slice()
-      bytes[at] = bytes[at]! ^ 0xFF
+      bytes[at] = bytes[at]! ^ 0xff
       expect(() => archiveFacts(bytes, 'application/zip')).not.toThrow()
     }
   })

@@ -3,8 +3,11 @@ import { bindingBody } from '../../http/list-form'
 import { defineRoute, idParam } from '../../http/route'
 import { changeUse, type BindingForm } from '../../services/bindings'
 
-export default defineRoute<{ id: string }, unknown, { binding: BindingForm, version: number }>({ params: idParam, body: bindingBody }, async ({ event, asker, params, body: { binding, version } }) => {
-  await changeUse(asker, params.id, version, binding)
-  setResponseStatus(event, 204)
-  return null
-})
+export default defineRoute<{ id: string }, unknown, { binding: BindingForm, version: number }>(
+  { params: idParam, body: bindingBody },
+  async ({ event, asker, params, body: { binding, version } }) => {
+    await changeUse(asker, params.id, version, binding)
+    setResponseStatus(event, 204)
+    return null
+  },
+)

@@ -10,5 +10,8 @@ const body = Joi.object({
   ownPlaces: Joi.boolean(),
 })
 
-export default defineRoute<unknown, unknown, { ids: number[], versions?: Record<string, number>, lane: MoveLane, quarantine?: string, ownPlaces?: boolean }>({ body },
-  ({ asker, body: b }) => moveCopies(asker, b.ids, b.lane, b.quarantine ?? null, b.versions, b.ownPlaces))
+export default defineRoute<
+  unknown,
+  unknown,
+  { ids: number[], versions?: Record<string, number>, lane: MoveLane, quarantine?: string, ownPlaces?: boolean }
+>({ body }, ({ asker, body: b }) => moveCopies(asker, b.ids, b.lane, b.quarantine ?? null, b.versions, b.ownPlaces))

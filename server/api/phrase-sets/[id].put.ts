@@ -6,8 +6,11 @@ import { changePhraseSet, type PhraseSetForm } from '../../services/phrase-sets'
 
 const body = Joi.object({ ...phraseSetForm, version: Joi.number().integer().required() })
 
-export default defineRoute<{ id: string }, unknown, PhraseSetForm & { version: number }>({ params: idParam, body }, async ({ event, asker, params, body: { version, ...form } }) => {
-  await changePhraseSet(asker, params.id, version, form)
-  setResponseStatus(event, 204)
-  return null
-})
+export default defineRoute<{ id: string }, unknown, PhraseSetForm & { version: number }>(
+  { params: idParam, body },
+  async ({ event, asker, params, body: { version, ...form } }) => {
+    await changePhraseSet(asker, params.id, version, form)
+    setResponseStatus(event, 204)
+    return null
+  },
+)

@@ -3,7 +3,14 @@ import { Joi } from '#core'
 import { defineRoute } from '../../http/route'
 import { makeQuarantine } from '../../services/quarantines'
 
-const body = Joi.object({ name: Joi.string().trim().min(1).max(60).required().messages({ 'string.empty': 'a quarantine needs a name', 'any.required': 'a quarantine needs a name' }) })
+const body = Joi.object({
+  name: Joi.string()
+    .trim()
+    .min(1)
+    .max(60)
+    .required()
+    .messages({ 'string.empty': 'a quarantine needs a name', 'any.required': 'a quarantine needs a name' }),
+})
 
 export default defineRoute<unknown, unknown, { name: string }>({ body }, async ({ event, asker, body: { name } }) => {
   const made = await makeQuarantine(asker, name)

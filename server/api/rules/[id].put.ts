@@ -4,7 +4,10 @@ import { changeRule, openRule, type RuleForm } from '../../services/rules'
 
 const body = Joi.object({ version: Joi.number().integer().required() }).unknown(true)
 
-export default defineRoute<{ id: string }, unknown, RuleForm & { version: number }>({ params: idParam, body }, async ({ asker, params, body: { version, ...form } }) => {
-  await changeRule(asker, params.id, version, form)
-  return openRule(asker, params.id)
-})
+export default defineRoute<{ id: string }, unknown, RuleForm & { version: number }>(
+  { params: idParam, body },
+  async ({ asker, params, body: { version, ...form } }) => {
+    await changeRule(asker, params.id, version, form)
+    return openRule(asker, params.id)
+  },
+)

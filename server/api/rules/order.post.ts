@@ -9,8 +9,11 @@ const body = Joi.object({
   version: Joi.number().integer().required().messages({ 'any.required': 'say in which version you saw the rules' }),
 })
 
-export default defineRoute<unknown, unknown, { owner: string, ids: string[], version: number }>({ body }, async ({ event, asker, body: { owner, ids, version } }) => {
-  await orderRules(asker, owner, ids, version)
-  setResponseStatus(event, 204)
-  return null
-})
+export default defineRoute<unknown, unknown, { owner: string, ids: string[], version: number }>(
+  { body },
+  async ({ event, asker, body: { owner, ids, version } }) => {
+    await orderRules(asker, owner, ids, version)
+    setResponseStatus(event, 204)
+    return null
+  },
+)

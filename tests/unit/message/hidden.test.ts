@@ -149,7 +149,9 @@ describe('text of attachments: what is written there would not be seen by any ru
     const long = await pdf((d) => {
       for (let i = 0; i < 60; i++) d.addPage().text('page')
     })
-    expect(await said('a.pdf', 'application/pdf', long)).toEqual(['attachment read in part: a.pdf: only its first 50 pages are read'])
+    expect(await said('a.pdf', 'application/pdf', long)).toEqual([
+      'attachment read in part: a.pdf: only its first 50 pages are read',
+    ])
     const word = 'application/vnd.openxmlformats-officedocument.wordprocessingml.document'
     const bomb = zipSync({ 'word/document.xml': new Uint8Array(60_000_000) })
     expect(await said('a.docx', word, bomb)).toEqual([

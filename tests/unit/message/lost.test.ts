@@ -9,8 +9,19 @@ const text = (random: Random) => Array.from({ length: random.between(1, 4) }, wo
 /** A tree of readable parts, each word in it once. */
 function tree(random: Random, depth: number): string {
   if (depth === 0 || random.chance(0.35)) {
-    const type = random.pick(['', 'Content-Type: text/plain\r\n', 'Content-Type: text/html\r\n', 'Content-Type: text/x-other\r\n', 'Content-Type: nonsense\r\n'])
-    const disposition = random.pick(['', '', 'Content-Disposition: attachment; filename=a.txt\r\n', 'Content-Disposition: inline\r\n'])
+    const type = random.pick([
+      '',
+      'Content-Type: text/plain\r\n',
+      'Content-Type: text/html\r\n',
+      'Content-Type: text/x-other\r\n',
+      'Content-Type: nonsense\r\n',
+    ])
+    const disposition = random.pick([
+      '',
+      '',
+      'Content-Disposition: attachment; filename=a.txt\r\n',
+      'Content-Disposition: inline\r\n',
+    ])
     return `${type}${disposition}\r\n${text(random)}`
   }
   if (random.chance(0.2)) return `Content-Type: message/rfc822\r\n\r\nSubject: ${word()}\r\n${tree(random, depth - 1)}`
@@ -22,7 +33,8 @@ function tree(random: Random, depth: number): string {
 
 /** The words of lines that are neither delimiters nor fields: what stands in the header of a part no reader is shown. */
 function* bodyWords(message: string): Generator<string> {
-  for (const line of message.split('\r\n')) if (!/^(?:--|\s*[\w-]+:)/.test(line)) for (const [one] of line.matchAll(/w\d+w/g)) yield one
+  for (const line of message.split('\r\n'))
+    if (!/^(?:--|\s*[\w-]+:)/.test(line)) for (const [one] of line.matchAll(/w\d+w/g)) yield one
 }
 
 /** Lines lost, doubled, swapped, joined or cut off, anywhere. */
@@ -35,7 +47,21 @@ function broken(message: string, random: Random): string {
     else if (how === 1) lines.splice(at, 0, lines[at]!)
     else if (how === 2) [lines[at], lines[at + 1]] = [lines[at + 1]!, lines[at]!]
     else if (how === 3) lines.splice(at, 2, `${lines[at]!}${lines[at + 1]!}`)
-    else if (how === 4) lines.splice(at, 0, random.pick(['', ' ', 'junk', '--', '--b1', '--b1--', 'Content-Type: text/html', 'Content-Type: multipart/mixed; boundary=b2']))
+    else if (how === 4)
+      lines.splice(
+        at,
+        0,
+        random.pick([
+          '',
+          ' ',
+          'junk',
+          '--',
+          '--b1',
+          '--b1--',
+          'Content-Type: text/html',
+          'Content-Type: multipart/mixed; boundary=b2',
+        ]),
+      )
     else lines[at] = lines[at]!.slice(0, random.between(0, lines[at]!.length))
   }
   return lines.join('\r\n')
@@ -47,7 +73,11 @@ describe('nothing is lost: a phrase would be in no place that any rule can look 
     for (let i = 0; i < 6000; i++) {
       const message = broken(`From: a@x.test\r\n${tree(random, 3)}`, random)
       const { segments, headers, attachments } = await parseContent(new TextEncoder().encode(message))
-      const found = [...segments.map(s => s.text), ...headers.map(h => `${h.name} ${h.value}`), ...attachments.map(a => `${a.name} ${a.text ?? ''}`)].join('\n')
+      const found = [
+        ...segments.map(s => s.text),
+        ...headers.map(h => `${h.name} ${h.value}`),
+        ...attachments.map(a => `${a.name} ${a.text ?? ''}`),
+      ].join('\n')
       for (const one of bodyWords(message)) if (!found.includes(one)) expect([message, one]).toEqual([message, 'found'])
     }
   })

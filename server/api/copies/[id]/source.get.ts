@@ -4,6 +4,10 @@ import { copySource } from '../../../services/copies'
 
 export default defineRoute<{ id: number }>({ params: numberParam }, async ({ event, asker, params }) => {
   const raw = await copySource(asker, params.id)
-  setResponseHeaders(event, { 'content-type': 'message/rfc822', 'content-disposition': `attachment; filename="message-${params.id}.eml"`, 'x-content-type-options': 'nosniff' })
+  setResponseHeaders(event, {
+    'content-type': 'message/rfc822',
+    'content-disposition': `attachment; filename="message-${params.id}.eml"`,
+    'x-content-type-options': 'nosniff',
+  })
   return raw
 })

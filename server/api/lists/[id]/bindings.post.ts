@@ -4,8 +4,11 @@ import { newBindingBody } from '../../../http/list-form'
 import { defineRoute, idParam } from '../../../http/route'
 import { putToUse, type BindingForm } from '../../../services/bindings'
 
-export default defineRoute<{ id: string }, unknown, { owner: Owner, binding: BindingForm }>({ params: idParam, body: newBindingBody }, async ({ event, asker, params, body: { owner, binding } }) => {
-  const made = await putToUse(asker, params.id, owner, binding)
-  setResponseStatus(event, 201)
-  return made
-})
+export default defineRoute<{ id: string }, unknown, { owner: Owner, binding: BindingForm }>(
+  { params: idParam, body: newBindingBody },
+  async ({ event, asker, params, body: { owner, binding } }) => {
+    const made = await putToUse(asker, params.id, owner, binding)
+    setResponseStatus(event, 201)
+    return made
+  },
+)

@@ -5,14 +5,20 @@ import { defineRoute, idParam } from '../../../http/route'
 import { addToList } from '../../../services/list-entries'
 
 const body = Joi.object({
-  text: Joi.string().max(25_000_000).required().messages({ 'string.empty': 'write one address or domain a line', 'any.required': 'write one address or domain a line' }),
+  text: Joi.string()
+    .max(25_000_000)
+    .required()
+    .messages({ 'string.empty': 'write one address or domain a line', 'any.required': 'write one address or domain a line' }),
   below: Joi.boolean().default(false),
   as: Joi.string().valid(...ENTRY_KINDS),
   ...entryFields,
 })
 
-export default defineRoute<{ id: string }, unknown, { text: string, below: boolean, as?: EntryKind, note?: string, expires?: string }>({ params: idParam, body }, async ({ event, asker, params, body: { text, ...options } }) => {
-  const result = await addToList(asker, params.id, text, options)
-  setResponseStatus(event, result.added.length ? 201 : 200)
-  return result
-})
+export default defineRoute<{ id: string }, unknown, { text: string, below: boolean, as?: EntryKind, note?: string, expires?: string }>(
+  { params: idParam, body },
+  async ({ event, asker, params, body: { text, ...options } }) => {
+    const result = await addToList(asker, params.id, text, options)
+    setResponseStatus(event, result.added.length ? 201 : 200)
+    return result
+  },
+)

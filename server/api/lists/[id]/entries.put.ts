@@ -10,4 +10,7 @@ const body = Joi.object({
   expires: entryFields.expires.allow(null),
 })
 
-export default defineRoute<{ id: string }, unknown, { ids: string[], seen: number, note?: string | null, expires?: string | null }>({ params: idParam, body }, ({ asker, params, body: { ids, seen, ...change } }) => changeEntries(asker, params.id, ids, seen, change))
+export default defineRoute<{ id: string }, unknown, { ids: string[], seen: number, note?: string | null, expires?: string | null }>(
+  { params: idParam, body },
+  ({ asker, params, body: { ids, seen, ...change } }) => changeEntries(asker, params.id, ids, seen, change),
+)

@@ -3,8 +3,11 @@ import { versionQuery } from '../../../http/list-form'
 import { defineRoute, idParam } from '../../../http/route'
 import { removeList } from '../../../services/lists'
 
-export default defineRoute<{ id: string }, { version: number }>({ params: idParam, query: versionQuery }, async ({ event, asker, params, query }) => {
-  await removeList(asker, params.id, query.version)
-  setResponseStatus(event, 204)
-  return null
-})
+export default defineRoute<{ id: string }, { version: number }>(
+  { params: idParam, query: versionQuery },
+  async ({ event, asker, params, query }) => {
+    await removeList(asker, params.id, query.version)
+    setResponseStatus(event, 204)
+    return null
+  },
+)

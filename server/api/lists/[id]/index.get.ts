@@ -2,6 +2,13 @@ import { Joi } from '#core'
 import { defineRoute, idParam } from '../../../http/route'
 import { openList } from '../../../services/lists'
 
-const query = Joi.object({ words: Joi.string().allow('').max(200), after: Joi.number().integer(), limit: Joi.number().integer().min(1).max(500).default(100) })
+const query = Joi.object({
+  words: Joi.string().allow('').max(200),
+  after: Joi.number().integer(),
+  limit: Joi.number().integer().min(1).max(500).default(100),
+})
 
-export default defineRoute<{ id: string }, { words?: string, after?: number, limit: number }>({ params: idParam, query }, ({ asker, params, query: page }) => openList(asker, params.id, page))
+export default defineRoute<{ id: string }, { words?: string, after?: number, limit: number }>(
+  { params: idParam, query },
+  ({ asker, params, query: page }) => openList(asker, params.id, page),
+)

@@ -2,7 +2,10 @@ import { listBody } from '../../../http/list-form'
 import { defineRoute, idParam } from '../../../http/route'
 import { changeList, openList, type ListForm } from '../../../services/lists'
 
-export default defineRoute<{ id: string }, unknown, ListForm & { version: number }>({ params: idParam, body: listBody }, async ({ asker, params, body: { version, ...form } }) => {
-  await changeList(asker, params.id, version, form)
-  return openList(asker, params.id, { limit: 100 })
-})
+export default defineRoute<{ id: string }, unknown, ListForm & { version: number }>(
+  { params: idParam, body: listBody },
+  async ({ asker, params, body: { version, ...form } }) => {
+    await changeList(asker, params.id, version, form)
+    return openList(asker, params.id, { limit: 100 })
+  },
+)

@@ -4,4 +4,6 @@ import { takeFromList } from '../../../services/list-entries'
 
 const body = Joi.object({ ids: Joi.array().items(Joi.string().max(80)).min(1).max(10_000).single().required() })
 
-export default defineRoute<{ id: string }, unknown, { ids: string[] }>({ params: idParam, body }, ({ asker, params, body: { ids } }) => takeFromList(asker, params.id, ids))
+export default defineRoute<{ id: string }, unknown, { ids: string[] }>({ params: idParam, body }, ({ asker, params, body: { ids } }) =>
+  takeFromList(asker, params.id, ids),
+)
