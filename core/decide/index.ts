@@ -5,4 +5,4 @@ export { decideEnvelope, refusalReply, settleDoor, type DoorRuling } from './doo
 export { IndexedPolicy } from './indexed'
 export { settle, hazardOf, effectiveStop, type Settlement } from './settle'
 export { wakersOf } from './waking'
-export { isOthers, reasonsFor } from './others'
+export { isOthers, reasonsFor, rulingFor } from './others'

@@ -1,5 +1,6 @@
-import type { Claim, Owner } from '../policy'
-import type { ClauseRef, Fate, Reason } from './types'
+import isSame from 'fast-deep-equal'
+import type { Claim, Owner, Stop } from '../policy'
+import type { ClauseRef, Fate, Reason, Ruling } from './types'
 
 /**
  * The reasons of a ruling as somebody else than its reader may see them: that a colleague's own clause matched and what it did,
@@ -29,6 +30,21 @@ export function reasonsFor(viewer: Owner, reasons: readonly Reason[]): Reason[] 
   })
 }
 
+/** The same for a whole ruling: what a colleague's own clauses put on the copy, where they place it, what they reply. */
+export function rulingFor<R extends Pick<Ruling, 'reasons' | 'decidedBy' | 'effects' | 'place' | 'stop'>>(viewer: Owner, ruling: R): R {
+  const { reasons, decidedBy, effects, place, stop } = ruling
+  const open = reasons.filter(r => !isOthers(viewer, r.owner))
+  if (open.length === reasons.length) return ruling
+  const openly = (claim: (c: Claim) => unknown, value: unknown) => open.some(r => isSame(claim(r.claim), value))
+  return {
+    ...ruling,
+    reasons: reasonsFor(viewer, reasons),
+    effects: effects.filter(e => openly(c => ('effect' in c ? c.effect : null), e)),
+    place: place && !openly(c => ('place' in c ? c.place : null), place) ? { to: place.to } : place,
+    stop: stop && decidedBy !== null && isOthers(viewer, reasons[decidedBy]!.owner) ? bareStop(stop) : stop,
+  }
+}
+
 /** True of a clause that is one person's own, and not the viewer's. */
 export function isOthers(viewer: Owner, owner: Owner): boolean {
   return owner.startsWith('person:') && owner !== viewer
@@ -42,8 +58,12 @@ function keyOf({ kind, id }: ClauseRef): string {
 function bare(claim: Claim): Claim {
   if ('place' in claim) return { place: { to: claim.place.to } }
   if ('effect' in claim) return { effect: { kind: claim.effect.kind } }
-  if ('stop' in claim) return { stop: { to: claim.stop.to, ...(claim.stop.quarantine ? { quarantine: claim.stop.quarantine } : {}) } }
+  if ('stop' in claim) return { stop: bareStop(claim.stop) }
   return claim
+}
+
+function bareStop({ to, quarantine }: Stop): Stop {
+  return { to, ...(quarantine === undefined ? {} : { quarantine }) }
 }
 
 function withoutEvidence(fate: Fate): Fate {

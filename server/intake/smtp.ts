@@ -44,6 +44,8 @@ export async function listenSmtp(port: number, host: string): Promise<() => Prom
       hideSize: true,
       lenientAddressParsing: true,
       closeTimeout: 5000,
+      // Its own clock starts anew with every byte; ours are the doorkeeper's.
+      socketTimeout: limits.transactionSeconds * 1000,
       maxRecipients: limits.recipients,
       onMailFrom(address, session, callback) {
         const unknown = unknownParameter(address, MAIL_PARAMETERS)

@@ -1,12 +1,13 @@
 import { and, desc, eq, gte, inArray, isNull, lt, or, sql, type SQL } from 'drizzle-orm'
-import { isUsualTime, makeAddress, type Content, type Attempt, type Reason, type Effect } from '#core'
+import { isUsualTime, makeAddress, personOwner, rulingFor, type Content, type Attempt, type Reason, type Effect } from '#core'
+import { rulingSentence } from '#core/words'
 import { deliveredBytes } from '#core/formats'
 import { db } from '../db/client'
 import { actItems, acts, attempts, bindings, copies, lists, messages, people, rules, rulingClaims, rulings, sources } from '../db/schema'
 import { recordAct } from './acts'
 import { visibleTo, type Copy } from './copy-access'
 import { seesClausesOf } from './ownership'
-import { decidedSeenBy, reasonsSeenBy, sentenceFor } from './others-clauses'
+import { decidedSeenBy } from './others-clauses'
 import type { Asker } from './people'
 import { policyInForce } from './policy-in-force'
 import { notFound, Problem } from './problem'
@@ -240,6 +241,7 @@ export async function openCopy(asker: Asker, id: number): Promise<CopyDetail> {
   await recordOpening(asker, copy)
   const { policy } = await policyInForce()
   const { parser: _, ...facts } = message!.facts
+  const seen = ruling ? rulingFor(personOwner(asker.id), { ...ruling, place: null, stop: null }) : null
   return {
     ...lineOf(asker, copy),
     laneSince: copy.laneSince.toISOString(),
@@ -258,23 +260,17 @@ export async function openCopy(asker: Asker, id: number): Promise<CopyDetail> {
         source: attempt!.source,
       },
     },
-    ruling: ruling
-      ? {
-          policyVersion: ruling.policyVersion,
-          lane: ruling.finalLane,
-          quarantine: ruling.quarantineId,
-          decidedBy: ruling.decidedBy,
-          effects: ruling.effects,
-          at: ruling.at.toISOString(),
-        }
-      : null,
-    reasons: reasonsSeenBy(asker, ruling?.reasons ?? []),
-    sentence: ruling
-      ? sentenceFor(
-          asker,
-          { lane: ruling.finalLane as Copy['lane'], quarantine: ruling.quarantineId, reasons: ruling.reasons, decidedBy: ruling.decidedBy },
-          policy,
-        )
+    ruling: seen && {
+      policyVersion: seen.policyVersion,
+      lane: seen.finalLane,
+      quarantine: seen.quarantineId,
+      decidedBy: seen.decidedBy,
+      effects: seen.effects,
+      at: seen.at.toISOString(),
+    },
+    reasons: seen?.reasons ?? [],
+    sentence: seen
+      ? rulingSentence({ lane: seen.finalLane as Copy['lane'], quarantine: seen.quarantineId, reasons: seen.reasons, decidedBy: seen.decidedBy }, policy)
       : 'No ruling is on record for this copy.',
     html: await htmlToShow(copy.messageId),
     history: await historyOf(copy.id),

@@ -1,7 +1,7 @@
 import { and, eq, isNull, min, sql } from 'drizzle-orm'
 import { setTimeout as sleep } from 'node:timers/promises'
 import { personOwner, phraseHitKey, tiersFor, type CheckContext, type Finding, type Owner, type Policy } from '#core'
-import { db } from '../db/client'
+import { longDb } from '../db/client'
 import { attempts, copies, entries, rulingClaims, rulings, rules, versions } from '../db/schema'
 import { seesClausesOf } from './ownership'
 import type { Asker } from './people'
@@ -62,31 +62,31 @@ const FROM_MAIL: ReadonlySet<Finding['kind']> = new Set(['phrase too broad', 'un
 
 async function whatMailHasShown(policy: Policy): Promise<CheckContext> {
   const now = new Date()
-  const [first] = await db()
+  const [first] = await longDb()
     .select({ at: min(attempts.at) })
     .from(attempts)
   const began = first?.at ?? now
   const seen = new Map<string, { last: string | null, since: string }>()
-  const made = await db()
+  const made = await longDb()
     .select({ id: rules.id, at: min(versions.at) })
     .from(rules)
     .innerJoin(versions, eq(versions.number, rules.fromVersion))
     .groupBy(rules.id)
-  const added = await db()
+  const added = await longDb()
     .select({ id: entries.id, at: entries.addedAt })
     .from(entries)
     .where(and(isNull(entries.toVersion), sql`${entries.addedAt} < now() - interval '180 days'`))
     .limit(MOST_ENTRIES)
   for (const { id, at } of [...made, ...added]) seen.set(id, { last: null, since: later(at ?? now, began).toISOString() })
   for (const column of [rulingClaims.clauseId, rulingClaims.entryId]) {
-    const hits = await db()
+    const hits = await longDb()
       .select({ id: column, last: sql<string>`max(${copies.receivedAt})` })
       .from(rulingClaims)
       .innerJoin(copies, eq(copies.id, rulingClaims.copyId))
       .groupBy(column)
     for (const { id, last } of hits) if (id !== null) seen.set(id, { last: new Date(last).toISOString(), since: began.toISOString() })
   }
-  const watched = await db().selectDistinct({ id: rules.id }).from(rules).where(eq(rules.state, 'watching'))
+  const watched = await longDb().selectDistinct({ id: rules.id }).from(rules).where(eq(rules.state, 'watching'))
   return { now: now.toISOString(), seen, watched: new Set(watched.map(w => w.id)), wantedHits: await hitsAmongWanted(policy) }
 }
 
@@ -99,7 +99,7 @@ function later(a: Date, b: Date): Date {
 
 async function hitsAmongWanted(policy: Policy): Promise<CheckContext['wantedHits']> {
   const found = and(eq(copies.rulingId, rulings.id), eq(copies.judgement, 'wanted'))
-  const byPerson = await db()
+  const byPerson = await longDb()
     .select({ id: copies.personId, n: sql<number>`count(*)::int` })
     .from(copies)
     .where(eq(copies.judgement, 'wanted'))
@@ -109,7 +109,7 @@ async function hitsAmongWanted(policy: Policy): Promise<CheckContext['wantedHits
   for (const { id, n } of byPerson)
     for (const owner of new Set(tiersFor(policy, policy.people.find(p => p.id === id) ?? null).map(t => t.owner))) add(owner, n)
   const [rule, phrase] = [sql<string>`reason -> 'clause' ->> 'id'`, sql<string>`e ->> 'phrase'`]
-  const rows = await db()
+  const rows = await longDb()
     .select({ rule, phrase, hits: sql<number>`count(distinct ${copies.id})::int` })
     .from(rulings)
     .innerJoin(copies, found)

@@ -1,15 +1,10 @@
-import { isOthers, personOwner, reasonsFor, type Policy, type Reason, type Ruling } from '#core'
+import { isOthers, personOwner, reasonsFor, type Policy, type Ruling } from '#core'
 import { clauseWords, rulingSentence } from '#core/words'
 import type { Asker } from './people'
 
-/** Reasons as the asker may see them: without the words of a colleague's own clauses, whatever the asker's role. */
-export function reasonsSeenBy(asker: Asker, reasons: readonly Reason[]): Reason[] {
-  return reasonsFor(personOwner(asker.id), reasons)
-}
-
-/** Why, in one sentence, for the asker. */
+/** Why, in one sentence, for the asker: without the words of a colleague's own clauses, whatever the asker's role. */
 export function sentenceFor(asker: Asker, ruling: Pick<Ruling, 'lane' | 'quarantine' | 'reasons' | 'decidedBy'>, policy: Policy): string {
-  return rulingSentence({ ...ruling, reasons: reasonsSeenBy(asker, ruling.reasons) }, policy)
+  return rulingSentence({ ...ruling, reasons: reasonsFor(personOwner(asker.id), ruling.reasons) }, policy)
 }
 
 /** Why, in a few words, as it was written down when the copy was decided. @param owner whose clause it names; null where nobody's own */

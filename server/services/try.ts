@@ -3,6 +3,8 @@ import {
   directionOf,
   makeAddress,
   personOf,
+  personOwner,
+  rulingFor,
   type Attachment,
   type HeaderField,
   type Message,
@@ -11,7 +13,7 @@ import {
   type Verdict,
 } from '#core'
 import { readAndDecide } from './reading'
-import { reasonsSeenBy, sentenceFor } from './others-clauses'
+import { sentenceFor } from './others-clauses'
 import type { Asker } from './people'
 import { policyInForce } from './policy-in-force'
 import { invalid, notAllowed } from './problem'
@@ -83,7 +85,7 @@ export async function tryMessage(asker: Asker, form: TryForm): Promise<Tried> {
     edition,
   )
   return {
-    ruling: { ...ruling!, reasons: reasonsSeenBy(asker, ruling!.reasons) },
+    ruling: rulingFor(personOwner(asker.id), ruling!),
     sentence: sentenceFor(asker, ruling!, policy),
     facts: {
       from: content.from.map(a => (a.name ? `${a.name} <${a.key}>` : a.key)),

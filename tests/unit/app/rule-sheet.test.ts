@@ -34,6 +34,14 @@ describe('the rule sheet: a rule that is opened and saved would become another',
       { seed: 21, numRuns: 1500 },
     )
   }, 300_000)
+  it('phrases with company can be edited, in whatever order the database gives their keys', () => {
+    const { id: _, ...form } = rule({
+      phrases: [{ near: { within: 3, phrases: ['c'] }, text: 'a' }, { weight: 2, text: 'b' }],
+      near: { within: 5, phrases: ['d'] },
+    })
+    const [row] = sheetOf(form).when
+    expect([row!.kind, row!.text, row!.near]).toEqual(['phrases', 'a\nb ×2', 'd'])
+  })
   it.each<[string, Rule]>([
     [
       'a group in a group in a group',

@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { decide, IndexedPolicy, reasonsFor, type Claim, type Reason, type Rule } from '#core'
+import { decide, IndexedPolicy, reasonsFor, rulingFor, type Claim, type Reason, type Rule } from '#core'
 import { clauseWords, claimText, fateWords, rulingSentence, shortReason } from '#core/words'
 import { letter, NOW, OURS, policy } from '../../support/build'
 
@@ -86,6 +86,10 @@ describe('reasons for others: an administrator who explains a copy would read it
           const { p, ruling } = await everything(rules)
           const others = reasonsFor('person:somebody', ruling.reasons)
           expect(shown(others, ruling.decidedBy, p)).not.toContain(SECRET)
+          const whole = rulingFor('person:somebody', ruling)
+          expect(JSON.stringify(whole)).not.toContain(SECRET)
+          expect([whole.lane, whole.decidedBy, whole.stop?.to]).toEqual([ruling.lane, ruling.decidedBy, ruling.stop?.to])
+          expect(rulingFor(OSKAR, ruling)).toBe(ruling)
           expect(others).toHaveLength(ruling.reasons.length)
           expect(others.map(r => [r.owner, r.fate.kind])).toEqual(ruling.reasons.map(r => [r.owner, r.fate.kind]))
           // The reader's own stay as they are, and the organisation's for everybody.
