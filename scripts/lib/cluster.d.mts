@@ -6,6 +6,7 @@ export interface Cluster {
   stop(mode?: 'fast' | 'immediate' | 'smart'): void
   start(): void
   runs(): boolean
+  hasRoom(): boolean
   complaint(): { why: string, more: string }
   remove(): void
 }

@@ -56,7 +56,7 @@ export async function startCluster(folder, { quick = false } = {}) {
   const runs = () => asServer(join(bin, 'pg_ctl'), ['-D', data, 'status']).code === 0
   const startOn = (port) => {
     const options = `-p ${port} -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c max_connections=100 -c shared_buffers=256MB${quick ? ' -c fsync=off -c synchronous_commit=off -c full_page_writes=off' : ''}`
-    const started = asServer(join(bin, 'pg_ctl'), ['-D', data, '-w', '-t', '60', '-l', serverLog, '-o', options, 'start'], {
+    const started = asServer(join(bin, 'pg_ctl'), ['-D', data, '-w', '-t', '20', '-l', serverLog, '-o', options, 'start'], {
       stdio: 'ignore',
     })
     if (started.code !== 0) throw new Error(`The database did not start; its log is ${serverLog}.`)
@@ -76,23 +76,30 @@ export async function startCluster(folder, { quick = false } = {}) {
       startOn(port)
     },
     runs,
-    /** Why it may have stopped, as far as can be told: for everybody, and for whoever looks after this machine. */
+    /** True while there is room for what it writes next. */
+    hasRoom: () => roomBelow(data) >= LITTLE_ROOM,
+    /** What is wrong, as far as can be told: for everybody, and more for whoever looks after this machine. */
     complaint() {
-      const { bavail, bsize } = statfsSync(data)
-      const left = Math.floor((bavail * bsize) / 1024 / 1024)
-      if (left < LITTLE_ROOM) return { why: 'its disk is full', more: `${left} MB are left below ${data}. Make room there.` }
+      const left = roomBelow(data)
+      if (left < LITTLE_ROOM) return { why: 'The database takes nothing in: its disk is full.', more: `${left} MB are left below ${data}. Make room there.` }
       const said = existsSync(serverLog)
         ? readFileSync(serverLog, 'utf8')
             .split('\n')
             .findLast(line => /\b(?:PANIC|FATAL)\b/.test(line))
         : undefined
-      return { why: 'it has stopped by itself', more: `${said ? `It says: ${said}. ` : ''}Its log is ${serverLog}.` }
+      return { why: 'The database has stopped by itself.', more: `${said ? `It says: ${said}. ` : ''}Its log is ${serverLog}.` }
     },
     remove() {
       this.stop('immediate')
       rmSync(home, { recursive: true, force: true })
     },
   }
+}
+
+/** Megabytes. */
+function roomBelow(folder) {
+  const { bavail, bsize } = statfsSync(folder)
+  return Math.floor((bavail * bsize) / 1024 / 1024)
 }
 
 // The postgres user cannot enter a folder below one that only root may enter; then the data lie below /var/lib.

@@ -1,7 +1,7 @@
 import type { Cluster } from './cluster.mjs'
 
 export function watchCluster(
-  cluster: Pick<Cluster, 'runs' | 'start' | 'complaint'>,
+  cluster: Pick<Cluster, 'runs' | 'hasRoom' | 'start' | 'complaint'>,
   onChange: (told: { why: string, more: string } | null) => void,
   every?: number,
 ): () => void

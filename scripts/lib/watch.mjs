@@ -3,29 +3,37 @@ import { say } from './run.mjs'
 const EVERY = 3000
 
 /**
- * Keeps an eye on a cluster: one that stopped by itself, for a full disk or because somebody ended it, is started again as soon
- * as that can be done.
- * @param onChange told once why it is down, as { why, more }, and null when it is up again
+ * Keeps an eye on a cluster. One whose disk is full, or that stopped by itself, is told of once; and one that stopped is started
+ * again as soon as that can be done.
+ * @param onChange told once what is wrong, as { why, more }, and null when it is well again
  * @returns a function that ends the watch
  */
 export function watchCluster(cluster, onChange, every = EVERY) {
-  let down = false
+  let ill = false
   const look = () => {
-    if (cluster.runs()) return
-    if (!down) {
-      down = true
+    const runs = cluster.runs()
+    if (runs && cluster.hasRoom()) {
+      if (ill) well()
+      return
+    }
+    if (!ill) {
+      ill = true
       const told = cluster.complaint()
-      say(`The database is down: ${told.why}. ${told.more} It is started again as soon as that can be done; no mail is taken meanwhile.`)
+      say(`${told.why} ${told.more}${runs ? '' : ' It is started again as soon as that can be done.'} No mail is taken meanwhile.`)
       onChange(told)
     }
+    if (runs) return
     try {
       cluster.start()
     }
     catch {
       return // said once; the next look tries again
     }
-    down = false
-    say('The database runs again.')
+    if (cluster.hasRoom()) well()
+  }
+  const well = () => {
+    ill = false
+    say('The database is well again.')
     onChange(null)
   }
   const timer = setInterval(look, every)

@@ -11,7 +11,7 @@ import type { Schema } from 'joi'
 import { Joi } from '#core'
 import { isDatabaseAway } from '../db/client'
 import { checked } from '../services/checked'
-import { faultText, log } from '../services/log'
+import { faultText, log, tellOfDatabase } from '../services/log'
 import type { Asker } from '../services/people'
 import { notAllowed, Problem } from '../services/problem'
 import { databaseNote } from '../services/readiness'
@@ -80,14 +80,17 @@ async function bodyOf(event: H3Event, { body, bytes }: Shapes, most: number): Pr
 /** The database is out of reach, and why, as far as it is known. */
 export function databaseAway(): Problem {
   const note = databaseNote()
-  const what = note ? `The database is down: ${note.why}.` : 'The database does not answer just now.'
+  const what = note?.why ?? 'The database does not answer just now.'
   return new Problem(503, 'The store cannot be reached', `${what} Nothing was changed; try again in a moment.`, {}, { 'retry-after': '5' })
 }
 
 /** Any error as a problem: what is not ours to explain is logged and said to be a fault of ours. */
 export function problemOf(error: unknown): Problem {
   if (error instanceof Problem) return error
-  if (isDatabaseAway(error)) return databaseAway()
+  if (isDatabaseAway(error)) {
+    tellOfDatabase(error)
+    return databaseAway()
+  }
   log.error({ error: faultText(error) }, 'a request failed')
   return new Problem(500, 'A fault of ours', 'Something went wrong here that should not. It is in the log; nothing was changed.')
 }

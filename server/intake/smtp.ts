@@ -2,7 +2,7 @@ import type { SMTPServerAddress, SMTPServerSession } from 'smtp-server'
 import type { Envelope } from '#core'
 import { isDatabaseAway } from '../db/client'
 import { isKnownRecipient, receive, recordRefusedAttempt, refusedByEnvelope } from '../services/intake'
-import { faultText, log } from '../services/log'
+import { faultText, log, tellOfDatabase } from '../services/log'
 import { Problem } from '../services/problem'
 import { policyInForce } from '../services/policy-in-force'
 import { GuardedServer } from './doorkeeper'
@@ -163,8 +163,8 @@ async function take(bytes: Buffer, envelope: Envelope): Promise<string> {
 
 // Whatever goes wrong here is our side's: the client keeps the message and comes again.
 function later(error: unknown): Reply {
-  if (!isDatabaseAway(error))
-    log.error({ error: error instanceof Problem ? error.detail : faultText(error) }, 'a message could not be taken in')
+  if (isDatabaseAway(error)) tellOfDatabase(error)
+  else log.error({ error: error instanceof Problem ? error.detail : faultText(error) }, 'a message could not be taken in')
   return new Reply(451, TRY_LATER)
 }
 

@@ -41,8 +41,8 @@ export default defineNitroPlugin((nitro) => {
   process.on('message', (told) => {
     if (!noteDatabase(told)) return
     const note = databaseNote()
-    if (note) log.error({ more: note.more }, `the database is down: ${note.why}`)
-    else log.info('the database runs again')
+    if (note) log.error({ more: note.more }, note.why)
+    else log.info('the database is well again')
   })
   // When the script that started us is gone, so are we.
   if (process.send) process.on('disconnect', () => process.kill(process.pid, 'SIGTERM'))

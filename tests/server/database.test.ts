@@ -88,6 +88,52 @@ describe('a database that stands still', () => {
   })
 })
 
+describe('a disk that is full', () => {
+  it('a log that cannot be written stops nothing', async () => {
+    const folder = mkdtempSync(join(tmpdir(), 'sober-gate-unlogged-'))
+    const cluster = await startCluster(folder, { quick: true })
+    // full(4): whatever is written there finds no space left on the device.
+    const gate = await install(folder, 'unlogged', {}, '/dev/full')
+    try {
+      const worker = await callerFor(gate.url, WORKER)
+      // A connection that is lost is a line in the log each time.
+      for (let i = 0; i < 5; i++) {
+        await gate.database.query(
+          `select pg_terminate_backend(pid) from pg_stat_activity where application_name like 'sober-gate%'`,
+        )
+        await until(async () => (await worker('GET', '/api/copies')).status === 200)
+        const replies = await smtp(gate.smtpPort, handOver('a@elsewhere.example', [WORKER], plainMessage()))
+        expect(replies.at(-1)).toMatch(/^(?:250|451)/)
+      }
+      await until(async () => (await request(`${gate.url}/api/health`)).status === 200)
+    }
+    finally {
+      await gate.stop()
+      cluster.remove()
+    }
+  })
+  it('is told of while the database still runs, and when there is room again', async () => {
+    const told: ({ why: string } | null)[] = []
+    let room = true
+    const cluster = {
+      runs: () => true,
+      hasRoom: () => room,
+      start: () => expect.unreachable('it runs'),
+      complaint: () => ({ why: 'full', more: '' }),
+    }
+    const end = watchCluster(cluster, note => told.push(note), 20)
+    await sleep(100)
+    expect(told).toEqual([])
+    room = false
+    await until(() => told.length)
+    await sleep(100)
+    room = true
+    await until(() => told.length > 1)
+    end()
+    expect(told.map(t => t?.why ?? null)).toEqual(['full', null])
+  })
+})
+
 describe('a database that stopped by itself', () => {
   let cluster: Cluster
   beforeAll(async () => {

@@ -29,6 +29,7 @@ export async function install(
   clusterFolder: string,
   name: string,
   env: Record<string, string> = {},
+  log = join(mkdtempSync(join(tmpdir(), 'sober-gate-log-')), 'application.log'),
 ): Promise<Installation> {
   const cluster = await startCluster(clusterFolder, { quick: true })
   const admin = new pg.Client({ connectionString: cluster.url })
@@ -38,7 +39,6 @@ export async function install(
   await admin.end()
   const databaseUrl = cluster.address(name)
   const [port, smtpPort] = [await freePort(), await freePort()]
-  const log = join(mkdtempSync(join(tmpdir(), 'sober-gate-log-')), 'application.log')
   const start = () =>
     startApplication(
       {
