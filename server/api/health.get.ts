@@ -1,6 +1,6 @@
 import { setTimeout as sleep } from 'node:timers/promises'
 import { sql } from 'drizzle-orm'
-import { db } from '../db/client'
+import { mailDb } from '../db/client'
 import { databaseAway, defineRoute } from '../http/route'
 import { followed } from '../services/policy-in-force'
 import { Problem } from '../services/problem'
@@ -12,7 +12,7 @@ const PATIENCE = 800
 export default defineRoute({}, async () => {
   if (!isReady()) throw new Problem(503, 'Starting', 'This process is not ready yet; ask again in a moment.', {}, { 'retry-after': '1' })
   if (databaseNote()) throw databaseAway()
-  const asked = db().execute(sql`select 1`).then(() => true)
+  const asked = mailDb().execute(sql`select 1`).then(() => true)
   const answered = await Promise.race([asked, sleep(PATIENCE, false)])
   if (!answered) throw databaseAway()
   return { status: 'ok', roles: processRoles(), policy: followed() }

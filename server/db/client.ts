@@ -41,11 +41,15 @@ function clientWithClock(seconds: number): typeof pg.Client {
 // server does not assume by itself. Compiling queries costs more than these short ones take.
 const PLANNING = '-c random_page_cost=1.1 -c jit=off'
 
-/** What connections are for: `usual` for all that people and mail wait for, `long` for changes of the policy and of the schema. */
-type Purpose = 'usual' | 'long'
+/**
+ * What connections are for: `usual` for all that people wait for; `mail` for taking mail in, which goes on whatever people ask
+ * for; `long` for changes of the policy and of the schema.
+ */
+type Purpose = 'usual' | 'mail' | 'long'
 
 const PURPOSES: Record<Purpose, { seconds: number, connections: () => number }> = {
-  usual: { seconds: ANSWER_WITHIN, connections: () => wholeNumber('SOBER_GATE_DB_CONNECTIONS', 12, { most: 1000 }) },
+  usual: { seconds: ANSWER_WITHIN, connections: () => wholeNumber('SOBER_GATE_DB_CONNECTIONS', 10, { most: 1000 }) },
+  mail: { seconds: ANSWER_WITHIN, connections: () => 6 },
   // Changes take turns; the second is for what begins inside one.
   long: { seconds: CHANGE_WITHIN, connections: () => 2 },
 }
@@ -97,6 +101,11 @@ export function dbPool(): pg.Pool {
 /** Drizzle over the pool. */
 export function db(): Db {
   return open('usual').database
+}
+
+/** The same for taking mail in. */
+export function mailDb(): Db & { $client: pg.Pool } {
+  return open('mail').database as Db & { $client: pg.Pool }
 }
 
 /** The same for what may take minutes; nobody waits for one of its connections but a change before another. */

@@ -15,6 +15,7 @@ import { faultText, log, tellOfDatabase } from '../services/log'
 import type { Asker } from '../services/people'
 import { notAllowed, Problem } from '../services/problem'
 import { databaseNote } from '../services/readiness'
+import { Slots } from '../services/slots'
 import { isGranted } from './access'
 import { letBodyGo, mediaType, mostFor, mustBeOfType, readBytes, readJson } from './body'
 
@@ -36,6 +37,9 @@ export interface Call<Params, Query, Body> {
   asker: Asker
 }
 
+/** Of all connections and threads one person takes so many at a time; what is more waits for the first of them. */
+const slots = new Slots(4)
+
 /**
  * One route: makes sure that it is the one that was granted, checks parameters, query and body, calls, and answers errors as
  * problem documents (RFC 9457). Who may call it is in access.ts.
@@ -49,7 +53,7 @@ export function defineRoute<Params = unknown, Query = unknown, Body = unknown>(
       if (!isGranted(event.context.granted, event.method, event.context.matchedRoute?.path))
         throw new Problem(404, 'Not found', 'There is nothing at this path.')
       const { asker } = event.context as { asker?: Asker }
-      return await answer({
+      const run = async () => answer({
         event,
         params: checked<Params>(shapes.params ?? Joi.any(), getRouterParams(event), { status: 400 }),
         query: checked<Query>(shapes.query ?? Joi.any(), getQuery(event), { status: 400 }),
@@ -59,6 +63,7 @@ export function defineRoute<Params = unknown, Query = unknown, Body = unknown>(
           return asker
         },
       })
+      return await (asker ? slots.take(asker.id, run) : run())
     }
     catch (error) {
       return answerProblem(event, problemOf(error))

@@ -11,6 +11,7 @@ import { decidedSeenBy } from './others-clauses'
 import type { Asker } from './people'
 import { policyInForce } from './policy-in-force'
 import { notFound, Problem } from './problem'
+import { Slots } from './slots'
 import { htmlToShow } from './opened-html'
 
 export interface CopyFilter {
@@ -230,6 +231,9 @@ export interface CopyDetail extends CopyLine {
   history: { actId: number, at: string, by: string | null, kind: string, detail: Record<string, unknown>, undone: boolean }[]
 }
 
+/** A costly one keeps a thread for seconds. */
+const opening = new Slots(1)
+
 /** One copy with everything that is known of it. Opening somebody else's mail goes on record. */
 export async function openCopy(asker: Asker, id: number): Promise<CopyDetail> {
   const copy = await findCopy(asker, id)
@@ -272,7 +276,7 @@ export async function openCopy(asker: Asker, id: number): Promise<CopyDetail> {
     sentence: seen
       ? rulingSentence({ lane: seen.finalLane as Copy['lane'], quarantine: seen.quarantineId, reasons: seen.reasons, decidedBy: seen.decidedBy }, policy)
       : 'No ruling is on record for this copy.',
-    html: await htmlToShow(copy.messageId),
+    html: await opening.take(asker.id, () => htmlToShow(copy.messageId)),
     history: await historyOf(copy.id),
   }
 }

@@ -1,6 +1,6 @@
 import { and, eq } from 'drizzle-orm'
 import type { Lane } from '#core'
-import { db, dbPool, isDatabaseAway, isDeadlock, type Tx } from '../db/client'
+import { isDatabaseAway, isDeadlock, mailDb, type Tx } from '../db/client'
 import { attempts, copies, messages, sources } from '../db/schema'
 import type { CopyRows, MessageRow } from './intake-rows'
 import { keepRuling } from './kept-rulings'
@@ -160,7 +160,7 @@ async function keepNew(items: readonly Keeping[]): Promise<Kept[][]> {
       }),
     )
   }
-  await dbPool().query({
+  await mailDb().$client.query({
     name: 'keep new mail',
     text: KEEP_NEW,
     values: [`[${given.join(',')}]`, Buffer.concat(bytes), `[${copyRows.join(',')}]`],
@@ -171,7 +171,7 @@ async function keepNew(items: readonly Keeping[]): Promise<Kept[][]> {
 // Whatever may have come before: a repeat makes no second copy, and a refused one is decided afresh.
 function keepAny({ messageJson, copiesJson, raw }: Keeping): Promise<Kept[]> {
   const message = JSON.parse(messageJson) as MessageRow
-  return db().transaction(async (tx) => {
+  return mailDb().transaction(async (tx) => {
     const messageId = await keepMessage(tx, message, raw)
     const rows = copiesJson.map((json, i) => ({ i, rows: JSON.parse(json) as CopyRows }))
     // Always in one order: two hand-overs of one message, their recipients in different order, would wait for each other.

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { eq } from 'drizzle-orm'
 import { decideEnvelope, makeAddress, personOf, refusalReply, type Envelope, type Lane, type Policy } from '#core'
-import { db } from '../db/client'
+import { mailDb } from '../db/client'
 import { attempts, people } from '../db/schema'
 import { cleanText, indexKey } from './clean-text'
 import { textOrNull, type Source } from './intake-rows'
@@ -84,7 +84,7 @@ function isPostmasterOfOurs(policy: Policy, recipient: string): boolean {
 }
 
 async function firstAdministrator(): Promise<string | null> {
-  const [row] = await db()
+  const [row] = await mailDb()
     .select({ id: people.id })
     .from(people)
     .where(eq(people.role, 'administrator'))
@@ -102,7 +102,7 @@ export async function recordRefusedAttempt(
   transaction = randomUUID(),
 ): Promise<void> {
   const recipients: (string | null)[] = envelope.rcptTo.length ? envelope.rcptTo : [null]
-  await db()
+  await mailDb()
     .insert(attempts)
     .values(
       recipients.map(recipient => ({

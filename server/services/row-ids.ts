@@ -1,4 +1,4 @@
-import { dbPool } from '../db/client'
+import { mailDb } from '../db/client'
 
 type Table = 'messages' | 'attempts' | 'copies' | 'rulings'
 
@@ -14,7 +14,7 @@ export async function takeIds(table: Table, count: number): Promise<number[]> {
   blocks.set(table, block)
   // Taken in one go: nobody else takes them between two steps of this.
   if (block.length >= count) return block.splice(0, count)
-  const { rows } = await dbPool().query<[string]>({
+  const { rows } = await mailDb().$client.query<[string]>({
     text: `select nextval(pg_get_serial_sequence('${table}', 'id')) from generate_series(1, $1::int)`,
     values: [count + BLOCK],
     rowMode: 'array',

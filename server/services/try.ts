@@ -16,6 +16,7 @@ import { readAndDecide } from './reading'
 import { sentenceFor } from './others-clauses'
 import type { Asker } from './people'
 import { policyInForce } from './policy-in-force'
+import { Slots } from './slots'
 import { invalid, notAllowed } from './problem'
 
 export interface TryForm {
@@ -48,6 +49,9 @@ export interface Tried {
   }
 }
 
+/** A costly message keeps a thread for seconds, and mail waits for the same threads. */
+const trying = new Slots(1)
+
 /** Decides a message under the policy in force and keeps nothing. */
 export async function tryMessage(asker: Asker, form: TryForm): Promise<Tried> {
   const { policy, lists, edition } = await policyInForce()
@@ -61,7 +65,7 @@ export async function tryMessage(asker: Asker, form: TryForm): Promise<Tried> {
   const {
     message: { content, attempt },
     rulings: [ruling],
-  } = await readAndDecide(
+  } = await trying.take(asker.id, () => readAndDecide(
     {
       bytes,
       envelope: {
@@ -83,7 +87,7 @@ export async function tryMessage(asker: Asker, form: TryForm): Promise<Tried> {
       },
     },
     edition,
-  )
+  ))
   return {
     ruling: rulingFor(personOwner(asker.id), ruling!),
     sentence: sentenceFor(asker, ruling!, policy),

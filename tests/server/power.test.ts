@@ -9,6 +9,7 @@ import {
   type Caller,
   type Installation,
 } from './support/installation'
+import { HOSTILE } from '../support/hostile-shapes'
 
 const OURS = 'saltmere-harbour.example'
 const WORKER = `worker@${OURS}`
@@ -149,6 +150,24 @@ describe('how much one person keeps: everybody’s mail would wait for it', () =
       `select (select min(number) from versions where note like 'List “Small%') as first, (select max(number) from versions where note like 'List “Paste%') as last`,
     )
     expect(Number(first)).toBeLessThan(Number(last))
+  })
+  it('one who asks for everything at once waits for themselves, and nobody else does', async () => {
+    const costly = Object.values(HOSTILE)[0]!(600_000)
+    const asked = [
+      ...Array.from({ length: 150 }, (_, i) => worker('GET', `/api/copies/count?words=a&sender=${i}`)),
+      ...Array.from({ length: 6 }, () => worker('POST', '/api/try', { recipient: WORKER, message: costly })),
+      ...Array.from({ length: 60 }, () => worker('GET', '/api/lists')),
+    ]
+    const others: number[] = []
+    const replies: string[] = []
+    for (let i = 0; i < 8; i++) {
+      others.push((await colleague('GET', '/api/copies')).status, (await colleague('GET', '/api/health')).status)
+      const message = plainMessage({ subject: 'beside one who asks' })
+      replies.push((await smtp(gate.smtpPort, handOver('a@elsewhere.example', [WORKER], message))).at(-1)!)
+    }
+    expect([...new Set(others)]).toEqual([200])
+    expect(replies.filter(r => !r.startsWith('250'))).toEqual([])
+    expect([...new Set((await Promise.all(asked)).map(a => a.status))]).toEqual([200])
   })
   it('phrase sets have the limits of the policy’s schema', async () => {
     const set = (phrases: unknown) =>
