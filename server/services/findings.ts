@@ -17,6 +17,7 @@ const PATIENCE = 1500
 let shown: { at: number, context: Promise<CheckContext> } | null = null
 let latest: { edition: number, findings: Promise<Finding[]> } | null = null
 let found: Finding[] = []
+let foundIn: number | null = null
 
 /** What the checks find in the policy in force, with what mail has shown of it. */
 async function findingsInForce(): Promise<Finding[]> {
@@ -25,7 +26,8 @@ async function findingsInForce(): Promise<Finding[]> {
     // One at a time: of the versions that came meanwhile only the newest is checked.
     const before = latest?.findings.catch(() => []) ?? Promise.resolve([])
     const edition = inForce.edition.number
-    latest = { edition, findings: before.then(() => (latest?.edition === edition ? findAll(inForce) : found)) }
+    const isWanted = () => latest?.edition === edition && (stale() || foundIn !== edition)
+    latest = { edition, findings: before.then(() => (isWanted() ? findAll(inForce) : found)) }
   }
   const { findings } = latest
   return Promise.race([findings, sleep(PATIENCE).then(() => found)])
@@ -35,10 +37,11 @@ function stale(): boolean {
   return !shown || Date.now() - shown.at > GOOD_FOR
 }
 
-async function findAll({ policy, edition: { table } }: InForce): Promise<Finding[]> {
+async function findAll({ policy, edition: { number, table } }: InForce): Promise<Finding[]> {
   if (!shown || stale()) shown = { at: Date.now(), context: whatMailHasShown(policy) }
   try {
     found = await checkElsewhere({ policy, table, context: await shown.context })
+    foundIn = number
     return found
   }
   catch (error) {

@@ -180,6 +180,25 @@ describe('recipients: one message would become thousands', () => {
   })
 })
 
+describe('where a message ends: somebody would hide a second one in the first', () => {
+  // RFC 5321 4.1.1.4: only CRLF.CRLF ends the data; a server that takes less hears messages that the one before it never saw.
+  it.each(['\n.\n', '\n.\r\n', '\r\n.\n', '\r.\r', '\r\n.\r', '\r.\n'])('not at %o', async (end) => {
+    const subject = `hidden behind ${JSON.stringify(end)}`
+    const held = hold('127.0.0.11')
+    const replies = () => held.said.split('\r\n').filter(l => /^\d{3} /.test(l)).length
+    for (const [i, line] of ['EHLO x.example', 'MAIL FROM:<a@elsewhere.example>', `RCPT TO:<${WORKER}>`, 'DATA'].entries()) {
+      await until(() => replies() > i)
+      held.socket.write(`${line}\r\n`)
+    }
+    await until(() => held.said.includes('354'))
+    const second = `MAIL FROM:<evil@elsewhere.example>\r\nRCPT TO:<${WORKER}>\r\nDATA\r\nSubject: ${subject} two\r\n\r\nx`
+    held.socket.write(`Subject: ${subject}\r\n\r\ntext${end}${second}\r\n.\r\n`)
+    await until(() => /^250 2\.0\.0 Taken in/m.test(held.said))
+    held.socket.destroy()
+    expect([await copies(subject), await copies(`${subject} two`)]).toEqual([1, 0])
+  })
+})
+
 describe('the same messages at the same time, in different order', () => {
   it('none waits for another for ever, and none is there twice', async () => {
     const messages = Array.from({ length: 6 }, (_, i) =>
