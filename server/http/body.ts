@@ -45,8 +45,8 @@ function upTo(req: IncomingMessage, most: number): Promise<Buffer | null> {
   })
 }
 
-/** Milliseconds. */
-const LINGER = 2000
+/** So long, in milliseconds, and so many bytes of it. */
+const LINGER = { time: 2000, bytes: 8 * KB * KB }
 
 /**
  * Lets the rest of a body that nobody reads go by, for a while, so that its sender is still there for the answer; whoever goes
@@ -56,12 +56,18 @@ export async function letBodyGo(event: H3Event): Promise<void> {
   const { req } = event.node
   if (req.complete || (!req.headers['content-length'] && !req.headers['transfer-encoding'])) return
   await new Promise<void>((done) => {
-    const clock = setTimeout(done, LINGER)
-    const gone = () => {
+    let size = 0
+    const clock = setTimeout(gone, LINGER.time)
+    function count(chunk: Buffer) {
+      size += chunk.length
+      if (size > LINGER.bytes) gone()
+    }
+    function gone() {
       clearTimeout(clock)
+      req.off('data', count).off('end', gone).off('error', gone).off('close', gone).pause()
       done()
     }
-    req.once('end', gone).once('error', gone).once('close', gone).resume()
+    req.on('data', count).on('end', gone).on('error', gone).on('close', gone)
   })
   if (!req.complete) setResponseHeader(event, 'connection', 'close')
 }
