@@ -231,8 +231,8 @@ export interface CopyDetail extends CopyLine {
   history: { actId: number, at: string, by: string | null, kind: string, detail: Record<string, unknown>, undone: boolean }[]
 }
 
-/** A costly one keeps a thread for seconds. */
-const opening = new Slots(1)
+/** A costly one keeps a thread for seconds: its reader can open another one meanwhile, and there is a third thread for the others. */
+const opening = new Slots(2)
 
 /** One copy with everything that is known of it. Opening somebody else's mail goes on record. */
 export async function openCopy(asker: Asker, id: number): Promise<CopyDetail> {

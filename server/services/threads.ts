@@ -26,7 +26,7 @@ export function startThreads(files: (name: string) => string): void {
   pools ??= {
     ordinary: new Piscina({ filename: files('mail'), minThreads: 1, maxThreads: Math.max(2, cores), idleTimeout: IDLE }),
     heavy: new Piscina({ filename: files('mail'), minThreads: 0, maxThreads: cores, idleTimeout: IDLE, niceIncrement: BACK }),
-    opening: new Piscina({ filename: files('open'), minThreads: 0, maxThreads: 2, idleTimeout: IDLE, niceIncrement: BACK }),
+    opening: new Piscina({ filename: files('open'), minThreads: 0, maxThreads: 3, idleTimeout: IDLE, niceIncrement: BACK }),
     checking: new Piscina({ minThreads: 0, maxThreads: 1, idleTimeout: IDLE, niceIncrement: FAR_BACK }),
     other: new Piscina({ minThreads: 0, maxThreads: 2, idleTimeout: IDLE, niceIncrement: BACK }),
   }
