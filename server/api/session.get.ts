@@ -1,13 +1,11 @@
 import { defineRoute } from '../http/route'
-import { readSession } from '../http/session'
-import { findPerson } from '../services/people'
+import { sessionPerson } from '../http/session'
 
 export default defineRoute({}, async ({ event }) => {
-  const user = await readSession(event)
-  const person = user ? await findPerson(user.id) : null
+  const person = await sessionPerson(event)
   return {
     person:
-      person && person.epoch === user!.epoch ? { id: person.id, name: person.name, role: person.role, addresses: person.addresses } : null,
+      person ? { id: person.id, name: person.name, role: person.role, addresses: person.addresses } : null,
     // Shown on the sign-in page of the demo only.
     demo:
       process.env.SOBER_GATE_DEMO === '1'

@@ -1,4 +1,5 @@
 import { getCookie, unsealSession, type H3Event, type SessionConfig } from 'h3'
+import { findPerson, type Asker } from '../services/people'
 
 interface Signed {
   id: string
@@ -18,4 +19,11 @@ export async function readSession(event: H3Event): Promise<Signed | null> {
   catch {
     return null // of another key, too old, or no cookie of ours: whoever sends it is nobody
   }
+}
+
+/** Whoever that is, if the session still goes on: a sealed cookie alone cannot be taken back; the epoch can. */
+export async function sessionPerson(event: H3Event): Promise<Asker | null> {
+  const user = await readSession(event)
+  const person = user ? await findPerson(user.id) : null
+  return person && person.epoch === user!.epoch ? person : null
 }

@@ -1,10 +1,10 @@
-import { defineEventHandler, getRequestHeader, setResponseHeader, type H3Event } from 'h3'
+import { defineEventHandler, getRequestHeader, setResponseHeader } from 'h3'
 import { EVERYBODY, grantFor } from '../http/access'
 import { apiPath } from '../http/api-path'
 import { isFromElsewhere } from '../http/origin'
 import { answerProblem, problemOf } from '../http/route'
-import { readSession } from '../http/session'
-import { findPerson, type Asker } from '../services/people'
+import { sessionPerson } from '../http/session'
+import type { Asker } from '../services/people'
 import { notFound, Problem } from '../services/problem'
 import { isReady, processRoles, ready } from '../services/readiness'
 import { isSecret } from '../services/secrets'
@@ -36,13 +36,6 @@ export default defineEventHandler(async (event) => {
     return answerProblem(event, problemOf(error))
   }
 })
-
-async function sessionPerson(event: H3Event): Promise<Asker | null> {
-  const user = await readSession(event)
-  const person = user ? await findPerson(user.id) : null
-  // A sealed cookie alone cannot be taken back; the epoch can.
-  return person && person.epoch === user!.epoch ? person : null
-}
 
 // The command line beside a running installation: whoever may read its data folder is trusted as an administrator.
 function commandLine(header: string | undefined): Asker | null {
