@@ -4,7 +4,8 @@ import { mkdtempSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import PostalMime from 'postal-mime'
-import { decide, EntryTable, IndexedPolicy, parseMessage, type Message } from '#core'
+import type { EntryTable, Message } from '#core'
+import { decide, buildEntryTable, IndexedPolicy, parseMessage } from '#core'
 import { PhraseIndex, scanText, viewOf, ViewBuffer } from '#core/text'
 import { generate, Random } from '../demo'
 import { TRUST } from '../demo/world'
@@ -136,7 +137,7 @@ async function compiling(): Promise<void> {
       }
   }
   let table: EntryTable | null = null
-  const [took] = (await bestOfEach([() => (table = EntryTable.build(rows()))], 3)) as [number]
+  const [took] = (await bestOfEach([() => (table = buildEntryTable(rows()))], 3)) as [number]
   const seconds = took / 1000
   const bytes = Object.values(table!.data).reduce<number>((sum, v) => sum + (typeof v === 'object' ? v.byteLength : 0), 0)
   figures.add('1,000,000 entries compiled', seconds, 's', 'under 5', seconds < 5)

@@ -1,5 +1,7 @@
 export * from './address'
 export * from './message'
+export * from './kinds'
 export * from './policy'
 export * from './decide'
+export * from './lookup'
 export * from './check'

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { newRow, type Joint, type Kind, type Row } from '~/composables/ruleForm'
+import { JOINTS, KINDS, newRow, type Row } from '~/composables/conditionRows'
 
 const rows = defineModel<Row[]>({ required: true })
 const { add, spares, errors = {}, depth = 0 } = defineProps<{
@@ -12,14 +12,6 @@ const { add, spares, errors = {}, depth = 0 } = defineProps<{
   /** How deep in groups these stand. */
   depth?: number
 }>()
-// The common ones first; the rest behind them in one list, not in a tree.
-const KINDS: { value: Kind, name: string }[] = [
-  { value: 'phrases', name: 'words' }, { value: 'sender', name: 'the sender is' }, { value: 'list', name: 'the sender is on' }, { value: 'attachment', name: 'an attachment' }, { value: 'mailingList', name: 'a mailing list' },
-  { value: 'authentication', name: 'authentication' }, { value: 'recipient', name: 'the recipient is' }, { value: 'addressed', name: 'addressed' }, { value: 'set', name: 'a phrase set' }, { value: 'expression', name: 'an expression' },
-  { value: 'header', name: 'has the header' }, { value: 'date', name: 'its age' }, { value: 'size', name: 'its size' }, { value: 'attachments', name: 'attachments' }, { value: 'important', name: 'marked important' },
-  { value: 'defect', name: 'a defect in it' }, { value: 'direction', name: 'direction' }, { value: 'markedUpstream', name: 'marked upstream' }, { value: 'every', name: 'every message' },
-]
-const JOINTS: { value: Joint, name: string }[] = [{ value: 'all', name: 'all of these' }, { value: 'any', name: 'any of these' }, { value: 'none', name: 'none of these' }]
 const DEEPEST = 3
 
 function set(index: number, row: Row) {

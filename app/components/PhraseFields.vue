@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { PhrasePlace } from '#core/policy'
-import { asKind, withField, type Row } from '~/composables/ruleForm'
+import { asKind, withField, type Row } from '~/composables/conditionRows'
 
 /** Words and phrases of one condition: which, where, how, and in whose company. */
 const row = defineModel<Row>({ required: true })

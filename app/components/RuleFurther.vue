@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { Sheet } from '~/composables/ruleForm'
+import type { Sheet } from '~/composables/ruleSheet'
 
 /** What of a rule is seldom needed, folded away while nothing of it is said. */
 const sheet = defineModel<Sheet>({ required: true })

@@ -13,6 +13,7 @@ export const useDirectoryStore = defineStore('directory', () => {
     quarantines: data.value?.quarantines ?? [],
     lists: (data.value?.lists ?? []).map(l => ({ ...l, usualSide: 'block' as const, entries: [] })),
     phraseSets: data.value?.phraseSets ?? [],
+    trust: { marks: data.value?.marks ?? [] },
   }))
 
   function ownerName(owner: string): string {

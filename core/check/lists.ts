@@ -1,13 +1,13 @@
 import { makeAddress } from '../address'
-import { EntryTable, entryCatches, hasOpenDomain, refersToList, ruleStops, type Binding, type Entry, type Policy } from '../policy'
+import { entryCatches, entryKindOf, type EntryKind } from '../kinds'
+import { buildEntryTable, type EntryTable } from '../lookup'
+import { defaultCounts, refersToList, ruleStops, type Binding, type Entry, type Policy } from '../policy'
 import { checkUse } from './use'
 import type { CheckContext, Finding, FindingKind } from './types'
 
 // Only what stands among the exceptions is asked for.
 const NOBODY = { none: [] }
 const SOON = 7 * 24 * 60 * 60 * 1000
-/** IPv4 and IPv6: a network of this length or shorter is whole organisations, or a site and more (RFC 6177). */
-const WIDE = { four: 15, six: 48 }
 /** Of one kind on one list so many are told one by one. */
 const MOST_ALIKE = 1000
 
@@ -31,7 +31,7 @@ type Found = [kind: FindingKind, evidence: string, mend: string]
 
 /** What is questionable in the entries of the lists, by how the lists are used. */
 export function checkLists(policy: Policy, context: CheckContext): Finding[] {
-  const table = context.entries ?? EntryTable.build(policy.lists.flatMap((l, list) => l.entries.map(entry => ({ list, entry }))))
+  const table = context.entries ?? buildEntryTable(policy.lists.flatMap((l, list) => l.entries.map(entry => ({ list, entry }))))
   const byList = table.byList()
   return policy.lists.flatMap((list, number) => {
     const around = aroundOf(policy, context, table, number)
@@ -104,7 +104,7 @@ function* checkEntry(entry: Listed, around: Around): Generator<Found> {
   const { policy, context } = around
   const wider = widerEntry(entry, around)
   if (wider) yield ['entry covered by a wider one', `${shown(wider)} on the same list catches it already`, `Take ${shown(entry)} out.`]
-  const wide = entry.kind === 'network' ? wideWords(entry.value) : null
+  const wide = entryKindOf(entry.kind).doubt(entry.value)
   if (wide) yield ['wide network', wide, 'Name the networks that are really meant.']
   if (entry.expires) {
     const left = Date.parse(entry.expires) - Date.parse(context.now)
@@ -117,8 +117,8 @@ function* checkEntry(entry: Listed, around: Around): Generator<Found> {
       ]
   }
   for (const binding of around.bindings.filter(b => b.side === 'allow')) {
-    const counts = binding.counts ?? (binding.owner.startsWith('person:') ? 'not fail' : 'pass')
-    const nameless = entry.kind === 'words' || entry.kind === 'everyone' || (entry.kind === 'pattern' && hasOpenDomain(entry.value))
+    const counts = binding.counts ?? defaultCounts(binding.owner)
+    const nameless = !entryKindOf(entry.kind).verifiable(entry.value)
     if (counts === 'pass' && nameless)
       yield ['entry can never count', `${shown(entry)} names no domain that could be verified`, 'Write the address or the domain.']
     else if (counts === 'pass' && !policy.trust.relays.length)
@@ -168,41 +168,24 @@ function blockedToo(entry: Listed, { policy, table, blocking }: Around): string 
 }
 
 function widerEntry(entry: Listed, { table, list }: Around): Listed | null {
-  const domain =
-    entry.kind === 'address'
-      ? entry.value.slice(entry.value.lastIndexOf('@') + 1)
-      : entry.kind === 'domain' || entry.kind === 'domain and below'
-        ? entry.value
-        : null
-  if (domain === null) return null
-  let wider: Listed | null = null
-  const look = (kind: Entry['kind'], value: string) => {
-    table.findEqual({ kind, value }, (i) => {
-      if (wider === null && table.listOf(i) === list) wider = { id: '', kind, value }
+  for (const { kind, value } of entryKindOf(entry.kind).wider(entry.value)) {
+    let there = false
+    table.findEqual({ kind: kind as EntryKind, value }, (i) => {
+      if (table.listOf(i) === list) there = true
     })
-    return wider
+    if (there) return { id: '', kind: kind as EntryKind, value }
   }
-  if (entry.kind === 'address' && look('domain', domain)) return wider
-  const labels = domain.split('.')
-  for (let i = entry.kind === 'domain and below' ? 1 : 0; i < labels.length; i++)
-    if (look('domain and below', labels.slice(i).join('.'))) return wider
-  return wider
-}
-
-function wideWords(network: string): string | null {
-  const [address, length] = network.split('/') as [string, string]
-  if (address.includes(':')) return Number(length) <= WIDE.six ? `${network} holds at least 65,536 networks, a whole site or more` : null
-  return Number(length) <= WIDE.four ? `${network} holds more than 65,536 addresses` : null
+  return null
 }
 
 function isPublic(entry: Listed, { trust }: Policy): boolean {
-  return (entry.kind === 'domain' || entry.kind === 'domain and below') && (trust.publicProviders ?? []).includes(entry.value)
+  return (trust.publicProviders ?? []).includes(entry.value) && entryKindOf(entry.kind).domain(entry.value) === entry.value
 }
 
 function catchesDomain(entry: Listed, domain: string): boolean {
   return (
     entryCatches(entry, { address: makeAddress(`x@${domain}`), listId: null, client: null }) ||
-    (entry.kind === 'address' && entry.value.endsWith(`@${domain}`))
+    entryKindOf(entry.kind).domain(entry.value) === domain
   )
 }
 

@@ -1,9 +1,9 @@
+import { entryCatches } from '../kinds'
 import isSame from 'fast-deep-equal'
 import { makeAddress } from '../address'
-import { wakersOf } from '../decide'
+import { wakersOf } from '../lookup'
 import {
   compilePolicy,
-  entryCatches,
   groupMembers,
   isRaised,
   ruleStops,

@@ -1,4 +1,5 @@
-import type { EntryTable, Owner } from '../policy'
+import type { EntryTable } from '../lookup'
+import type { Owner } from '../policy'
 
 export type FindingKind =
   | 'can never match'

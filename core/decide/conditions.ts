@@ -1,8 +1,8 @@
 import type { Address } from '../address'
 import type { Direction, Message } from '../message'
-import type { CompiledPolicy, Entry, EntryText, Look, Node, Owner } from '../policy'
+import { factHolds, type EntryText } from '../kinds'
+import type { CompiledPolicy, Entry, Look, Node, Owner } from '../policy'
 import { viewOf, viewText, type View } from '../text'
-import { factHolds } from './facts'
 import { judgeLook, type LookHits } from './looks'
 import { isAt, type Stretch } from './segments'
 import { senderCounts, type SenderAt } from './sender'
@@ -85,7 +85,7 @@ export function evaluate(node: Node, subject: Subject, owner: Owner): Found {
     case 'expression':
       return findExpression(node, subject)
     case 'fact': {
-      const shown = factHolds(node.fact, subject)
+      const shown = factHolds(node.fact, { ...subject, trust: subject.compiled.policy.trust })
       return shown === null ? NOTHING : { holds: true, lenient: true, evidence: [{ kind: 'fact', fact: node.fact, shown }], lost: [] }
     }
   }

@@ -1,13 +1,23 @@
 import type { Direction, Message } from '../message'
-import { compilePolicy, readerOf, type CompiledPolicy, type Policy } from '../policy'
-import type { Copy } from './conditions'
+import { compilePolicy, isPersonal, readerOf, type CompiledPolicy, type Lane, type Policy } from '../policy'
+import type { Copy, Subject } from './conditions'
 import { directionOf, stagesOf } from './direction'
-import { IndexedPolicy } from './indexed'
-import { matchesInOrder } from './match'
+import { matchesInOrder, type Candidates } from './match'
 import { plainSubject } from './plain'
 import { lastMatches } from './score'
 import { settle, type Settlement } from './settle'
-import type { Context, Lane, Match, Ruling } from './types'
+import type { Context, Match, Ruling } from './types'
+
+/** A policy that looks a copy up by indexes of its own. */
+export interface Looking {
+  compiled: CompiledPolicy
+  /** What is found for a copy, and which clauses that wakes. */
+  subject(copy: Copy): { subject: Subject, candidates: Candidates }
+}
+
+function isLooking(policy: Looking | CompiledPolicy | Policy): policy is Looking {
+  return 'subject' in policy
+}
 
 /**
  * Decides the lane of one copy. Pure and deterministic: the same inputs give the same ruling, byte for byte, by index or
@@ -15,16 +25,16 @@ import type { Context, Lane, Match, Ruling } from './types'
  * @param recipient the address of the copy's reader
  * @param policy with indexes; or compiled, or as it stands, and then it is read clause by clause
  */
-export function decide(message: Message, recipient: string, policy: IndexedPolicy | CompiledPolicy | Policy, context: Context): Ruling {
-  const compiled = policy instanceof IndexedPolicy ? policy.compiled : 'policy' in policy ? policy : compilePolicy(policy)
-  const { address } = readerOf(compiled, recipient)
+export function decide(message: Message, recipient: string, policy: Looking | CompiledPolicy | Policy, context: Context): Ruling {
+  const compiled = isLooking(policy) ? policy.compiled : 'policy' in policy ? policy : compilePolicy(policy)
+  const { address, person } = readerOf(compiled, recipient)
   const direction = directionOf(message.attempt, address, compiled.policy.trust)
   let settled: Settlement | null = null
   for (const stage of stagesOf(direction)) {
     settled = decideStage(
       { message, recipient: address, direction, stage, now: context.now },
       recipient,
-      policy instanceof IndexedPolicy ? policy : compiled,
+      isLooking(policy) ? policy : compiled,
       context,
       settled,
     )
@@ -32,18 +42,19 @@ export function decide(message: Message, recipient: string, policy: IndexedPolic
     if (settled.stop) break
   }
   const { lane, quarantine, place, stop, effects, reasons, decidedBy } = settled!
-  return { recipient: address.key, policyVersion: compiled.policy.version, lane, quarantine, place, stop, effects, reasons, decidedBy }
+  const { version } = compiled.policy
+  return { recipient: address.key, reader: person, direction, policyVersion: version, lane, quarantine, place, stop, effects, reasons, decidedBy }
 }
 
 function decideStage(
   copy: Copy,
   recipient: string,
-  policy: IndexedPolicy | CompiledPolicy,
+  policy: Looking | CompiledPolicy,
   context: Context,
   earlier: Settlement | null,
 ): Settlement {
-  const compiled = policy instanceof IndexedPolicy ? policy.compiled : policy
-  const { subject, candidates } = policy instanceof IndexedPolicy ? policy.subject(copy) : plainSubject(copy, policy)
+  const compiled = isLooking(policy) ? policy.compiled : policy
+  const { subject, candidates } = isLooking(policy) ? policy.subject(copy) : plainSubject(copy, policy)
   const outbound = copy.stage === 'outbound'
   const { tiers } = readerOf(compiled, outbound ? senderOf(copy.message) : recipient)
   const matches = [...matchesInOrder(subject, tiers, candidates), ...lastMatches(compiled, copy, tiers, context)]
@@ -70,7 +81,7 @@ function released(matches: Match[], { quarantines, ownPlaces }: NonNullable<Cont
       claims: m.claims.filter(
         c =>
           !('stop' in c && c.stop.to === 'quarantine' && quarantines.includes(c.stop.quarantine ?? '')) &&
-          !(!ownPlaces && 'place' in c && m.owner.startsWith('person:')),
+          !(!ownPlaces && 'place' in c && isPersonal(m.owner)),
       ),
     }))
     .filter(m => m.claims.length)

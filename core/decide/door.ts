@@ -1,10 +1,10 @@
 import type { Content, Envelope, Message } from '../message'
 import { inNetwork, readAttempt } from '../message'
-import { isRaised, readerOf, ruleProtects, ruleStops, tierKey, type CompiledPolicy, type Policy } from '../policy'
+import { isRaised, readerOf, ruleProtects, ruleStops, tierKey, type CompiledPolicy, type Lane, type Policy } from '../policy'
 import { matchesInOrder } from './match'
-import type { IndexedPolicy } from './indexed'
+import type { Looking } from './decide'
 import { settle } from './settle'
-import type { Context, Lane, Ruling } from './types'
+import type { Context, Ruling } from './types'
 
 /** A ruling after all recipients of the message were looked at together. */
 export interface DoorRuling extends Ruling {
@@ -40,7 +40,7 @@ export function decideEnvelope(
   envelope: Envelope,
   recipient: string,
   policy: Policy,
-  lists: IndexedPolicy,
+  lists: Looking,
   context: Context,
 ): Ruling | null {
   const { compiled } = lists
@@ -63,7 +63,6 @@ export function decideEnvelope(
     links: [],
     attachments: [],
     important: false,
-    upstreamMark: null,
     defects: [],
   }
   const message: Message = { content, attempt: readAttempt(content, envelope, compiled.policy.trust) }
@@ -73,13 +72,15 @@ export function decideEnvelope(
     compiled.policy.trust.relays.some(r => envelope.client !== null && inNetwork(envelope.client, r.network))
   )
     return null
-  const { address, tiers } = readerOf(compiled, recipient)
+  const { address, tiers, person } = readerOf(compiled, recipient)
   const { subject, candidates } = lists.subject({ message, recipient: address, direction: 'inbound', stage: 'inbound', now: context.now })
   const settled = settle(matchesInOrder(subject, tiers, candidates))
   if (settled.stop?.to !== 'refuse' || settled.decidedBy === null) return null
   if (contentCouldDecide(policy, compiled, tiers, tierKey(settled.reasons[settled.decidedBy]!))) return null
   return {
     recipient: address.key,
+    reader: person,
+    direction: 'inbound',
     policyVersion: policy.version,
     lane: 'refused',
     quarantine: null,

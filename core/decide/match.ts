@@ -1,4 +1,5 @@
-import { HAZARDS, specificity, type Binding, type Claim, type CompiledPolicy, type CompiledRule, type List } from '../policy'
+import { specificity } from '../kinds'
+import { HAZARDS, type Binding, type Claim, type CompiledPolicy, type CompiledRule, type List } from '../policy'
 import { evaluate, isExpired, type EntryHit, type Subject } from './conditions'
 import { senderCounts } from './sender'
 import type { Lost, Match } from './types'

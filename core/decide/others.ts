@@ -1,5 +1,5 @@
 import isSame from 'fast-deep-equal'
-import type { Claim, Owner, Stop } from '../policy'
+import { isPersonal, type Claim, type Owner, type Stop } from '../policy'
 import type { ClauseRef, Fate, Reason, Ruling } from './types'
 
 /**
@@ -47,7 +47,7 @@ export function rulingFor<R extends Pick<Ruling, 'reasons' | 'decidedBy' | 'effe
 
 /** True of a clause that is one person's own, and not the viewer's. */
 export function isOthers(viewer: Owner, owner: Owner): boolean {
-  return owner.startsWith('person:') && owner !== viewer
+  return isPersonal(owner) && owner !== viewer
 }
 
 function keyOf({ kind, id }: ClauseRef): string {

@@ -1,4 +1,4 @@
-import { entryCatches } from '../policy'
+import { entryCatches } from '../kinds'
 import { findKey, viewOf, viewText, type PhraseKey, type View, type ViewForm } from '../text'
 import type { Address } from '../address'
 import type { Message } from '../message'

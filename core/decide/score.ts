@@ -1,4 +1,4 @@
-import { ORGANISATION, type CompiledPolicy, type Threshold } from '../policy'
+import { isPersonal, ORGANISATION, type CompiledPolicy, type Threshold } from '../policy'
 import type { Copy } from './conditions'
 import type { Context, Match } from './types'
 
@@ -13,7 +13,7 @@ export function lastMatches(compiled: CompiledPolicy, copy: Copy, tiers: readonl
   const reached = (t: Threshold | undefined) => t !== undefined && score !== undefined && score >= t.at
   if (reached(sure)) out.push(thresholdMatch('sure', sure!, score!))
   else if (reached(likely)) out.push(thresholdMatch('likely', likely!, score!))
-  const reader = tiers.find(t => t.startsWith('person:'))
+  const reader = tiers.find(isPersonal)
   if (learned !== undefined && reader !== undefined)
     out.push({
       ...PLAIN,

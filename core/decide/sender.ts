@@ -1,6 +1,7 @@
 import type { Address } from '../address'
 import { hasPlainFrom, type Direction, type Message } from '../message'
-import { hasOpenDomain, type Counts, type EntryText, type Owner, type Policy } from '../policy'
+import { entryKindOf, type EntryText } from '../kinds'
+import { defaultCounts, type Counts, type Owner, type Policy } from '../policy'
 import type { SenderPlace } from './types'
 
 /** One address at which sender conditions look. */
@@ -21,11 +22,6 @@ export function sendersOf(message: Message, recipient: Address, stage: Direction
     ...(content.sender ? [{ on: 'sender' as const, address: content.sender }] : []),
     ...(attempt.envelopeSender ? [{ on: 'envelope' as const, address: attempt.envelopeSender }] : []),
   ]
-}
-
-/** On what a sparing or protecting sender condition counts where nothing is said. */
-export function defaultCounts(owner: Owner): Counts {
-  return owner.startsWith('person:') ? 'not fail' : 'pass'
 }
 
 /** What must be known of a copy to judge its sender. */
@@ -54,6 +50,5 @@ export function senderCounts(
   if (counts === 'any') return true
   if (counts === 'not fail') return attempt.authentication.verdict !== 'fail'
   // What names no domain cannot have passed for it.
-  if (entry.kind === 'everyone' || entry.kind === 'words' || (entry.kind === 'pattern' && hasOpenDomain(entry.value))) return false
-  return attempt.authentication.verdict === 'pass'
+  return entryKindOf(entry.kind).verifiable(entry.value) && attempt.authentication.verdict === 'pass'
 }

@@ -1,5 +1,6 @@
-import type { Claim, Effect, Hazard, PlaceClaim, Stop } from '../policy'
-import type { ClauseRef, Fate, Lane, Match, Outcome, Reason } from './types'
+import { areRivals, isAlwaysDone, type Effect } from '../kinds'
+import type { Claim, Hazard, Lane, PlaceClaim, Stop } from '../policy'
+import type { ClauseRef, Fate, Match, Outcome, Reason } from './types'
 
 export interface Settlement extends Outcome {
   stop: Stop | null
@@ -184,7 +185,7 @@ function settleEffects(
 ): Effect[] {
   const done: Applied[] = []
   for (const { effect, reason, match } of effects) {
-    const always = appliesAlways(effect)
+    const always = isAlwaysDone(effect)
     const stopReason = reasons.find(r => 'stop' in r.claim && sameClause(r.clause, match.clause))
     const ownStopStands = stopReason?.fate.kind === 'decided' || stopReason?.fate.kind === 'agreed'
     const applies = always || (stopReason ? ownStopStands : final === null)
@@ -192,7 +193,7 @@ function settleEffects(
       reasons[reason]!.fate = { kind: stopReason ? 'not applied' : 'waits' }
       continue
     }
-    const rival = [...taken, ...done].find(d => rivals(d.effect, effect))
+    const rival = [...taken, ...done].find(d => areRivals(d.effect, effect))
     if (rival) {
       reasons[reason]!.fate = { kind: 'outranked', by: rival.clause }
       continue
@@ -203,21 +204,10 @@ function settleEffects(
   return done.map(d => d.effect)
 }
 
-function appliesAlways(effect: Effect): boolean {
-  return effect.kind === 'tag' || effect.kind === 'important' || effect.inEveryLane === true
-}
-
 function waiting(reason: Reason): Reason {
-  return reason.fate.kind === 'applied' && 'effect' in reason.claim && !appliesAlways(reason.claim.effect)
+  return reason.fate.kind === 'applied' && 'effect' in reason.claim && !isAlwaysDone(reason.claim.effect)
     ? { ...reason, fate: { kind: 'waits' } }
     : reason
-}
-
-function rivals(a: Effect, b: Effect): boolean {
-  if (a.kind !== b.kind) return false
-  if (a.kind === 'reroute' || a.kind === 'replace' || a.kind === 'next hop' || a.kind === 'subject mark') return true
-  const headerName = (e: Effect) => e.value?.split(':')[0]!.trim().toLowerCase()
-  return a.kind === 'header' && headerName(a) === headerName(b)
 }
 
 function laneOf(stop: Stop | null, place: PlaceClaim | null): { lane: Lane, quarantine: string | null } {

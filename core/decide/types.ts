@@ -1,7 +1,6 @@
-import type { Place } from '../message'
-import type { Claim, Effect, EntryKind, Fact, Owner, PlaceClaim, State, Stop } from '../policy'
-
-export type Lane = 'inbox' | 'slow lane' | 'spam' | 'quarantine' | 'bin' | 'refused' | 'dropped' | 'sent'
+import type { Direction, Place } from '../message'
+import type { Effect, EntryKind, Fact } from '../kinds'
+import type { Claim, Lane, Owner, PlaceClaim, State, Stop } from '../policy'
 
 /** The clause behind a reason. */
 export interface ClauseRef {
@@ -89,6 +88,9 @@ export interface Reason {
 /** The decision on one copy. */
 export interface Ruling extends Outcome {
   recipient: string
+  /** Whose copy it is: a person's id, or null where the address is nobody's here. */
+  reader: string | null
+  direction: Direction
   policyVersion: number
   /** The stop that decided, or null where the copy is delivered. */
   stop: Stop | null

@@ -1,4 +1,4 @@
-import type { Effect } from '../policy'
+import { marksOnMessage, type Effect } from '../kinds'
 import { encodedWords } from './encoded-words'
 
 const LF = 10
@@ -8,9 +8,9 @@ const LF = 10
  * the message itself are not touched otherwise. What could break out of a field is taken out of values.
  */
 export function deliveredBytes(bytes: Uint8Array, effects: readonly Effect[]): Uint8Array {
-  const added = effects.filter(e => e.kind === 'header').map(e => fieldLine(e.value ?? '')).filter(l => l !== null)
-  const mark = effects.find(e => e.kind === 'subject mark')?.value
-  const marked = mark === undefined ? bytes : withMark(bytes, encodedWord(mark))
+  const { headers, before } = marksOnMessage(effects)
+  const added = headers.map(fieldLine).filter(l => l !== null)
+  const marked = before === null ? bytes : withMark(bytes, encodedWord(before))
   if (!added.length) return marked
   const head = new TextEncoder().encode(added.map(l => `${l}\r\n`).join(''))
   const out = new Uint8Array(head.length + marked.length)

@@ -33,21 +33,3 @@ export function markedImportant(fields: readonly RawField[]): boolean {
     /^urgent/i.test(fieldValue(fields, 'priority') ?? '')
   )
 }
-
-/**
- * What an upstream system wrote to mark a message as unwanted: a flag header, or a mark before the subject (common
- * practice of several programs, no source). Null where there is none.
- */
-export function upstreamMark(fields: readonly RawField[], subject: string): string | null {
-  const flag = fields.find(f => /^x-(?:[a-z]+-)*spam(?:-flag|-status)?$/i.test(f.name) && /^yes\b/i.test(f.value))
-  if (flag) return `${flag.name}: ${flag.value.slice(0, 80)}`
-  return markBefore(subject.slice(0, 200).trimStart())
-}
-
-// "[SPAM] …", "*** spam ***": the first bracket or run of stars, and a word in it.
-function markBefore(subject: string): string | null {
-  const end = subject.startsWith('[') ? subject.indexOf(']') : -1
-  if (end > 0) return /\b(?:spam|junk|bulk)\b/i.test(subject.slice(0, end)) ? subject.slice(0, end + 1) : null
-  const [stars] = /^\*{2,20} ?(?:spam|junk) ?\*{2,20}/i.exec(subject) ?? []
-  return stars ?? null
-}

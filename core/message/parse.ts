@@ -7,7 +7,7 @@ import { withoutComments } from './comments'
 import { hasZone, readDate } from './dates'
 import { sha256 } from './digest'
 import { decodeWords } from './encoded-words'
-import { countFields, decodedFields, listIdentity, markedImportant, upstreamMark } from './facts'
+import { countFields, decodedFields, listIdentity, markedImportant } from './facts'
 import { htmlText, MOST_LINKS } from './html-text'
 import { readMailboxes, type Mailboxes } from './mailboxes'
 import { plainLinks, splitQuoted, type QuoteState } from './plain-text'
@@ -101,7 +101,6 @@ export async function parseContent(bytes: Uint8Array, { extent = 'whole' }: Read
     links: links.slice(0, MOST_LINKS),
     attachments,
     important: markedImportant(fields),
-    upstreamMark: upstreamMark(fields, subject),
     defects: defects.list,
   }
 }

@@ -1,10 +1,21 @@
 import type { Address } from '../address'
 
 /** Counted up whenever the facts of a message may come out differently; stored beside them. */
-export const PARSER_VERSION = 3
+export const PARSER_VERSION = 4
 
 /** Where a piece of text stands in a message. */
-export type Place = 'subject' | 'own' | 'quoted' | 'hidden' | 'sender name' | 'link' | 'header' | 'attachment name' | 'attachment text'
+export const PLACES = [
+  'subject',
+  'own',
+  'quoted',
+  'hidden',
+  'sender name',
+  'header',
+  'link',
+  'attachment name',
+  'attachment text',
+] as const
+export type Place = (typeof PLACES)[number]
 
 /** A run of text in one place. Offsets in reasons are UTF-16 units in `text`. */
 export interface Segment {
@@ -125,8 +136,6 @@ export interface Content {
   links: Link[]
   attachments: Attachment[]
   important: boolean
-  /** What an upstream system wrote to mark it as unwanted, or null. */
-  upstreamMark: string | null
   defects: Defect[]
 }
 
@@ -154,6 +163,17 @@ export interface Relay {
   authservId: string
 }
 
+/** How a system before ours marks what it takes for unwanted: a header field, or words before the subject. Case is ignored. */
+export type UpstreamMark = { id: string, name: string } & (
+  | {
+    /** Name of the field, lower case. */
+    header: string
+    /** Its whole text, with * and ? for others; any, unless said. */
+    text?: string
+  }
+  | { before: string }
+)
+
 export interface Trust {
   ownDomains: string[]
   relays: Relay[]
@@ -161,6 +181,8 @@ export interface Trust {
   ownNetworks: string[]
   /** Domains at which anybody can have a mailbox; the checks warn of trusting them unverified. */
   publicProviders?: string[]
+  /** The marks of upstream systems that we believe. */
+  marks?: UpstreamMark[]
 }
 
 export type Verdict = 'pass' | 'fail' | 'none'

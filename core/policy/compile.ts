@@ -27,6 +27,8 @@ export interface CompiledPolicy {
 /** Whose clauses stand over a copy. */
 export interface Reader {
   address: Address
+  /** Id of the person, or null where it is nobody's here. */
+  person: string | null
   /** Keys of the tiers, in their order. */
   tiers: string[]
 }
@@ -72,14 +74,10 @@ export function readerOf(compiled: CompiledPolicy, recipient: string): Reader {
   let reader = compiled.readers.get(recipient)
   if (!reader) {
     const address = makeAddress(recipient)
-    reader = { address, tiers: tiersOf(compiled, address).map(tierKey) }
+    const person = personOf(compiled, address)
+    reader = { address, person: person?.id ?? null, tiers: tiersFor(compiled.policy, person).map(tierKey) }
     if (compiled.readers.size >= MOST_READERS) compiled.readers.clear()
     compiled.readers.set(recipient, reader)
   }
   return reader
-}
-
-/** The order of owners for the person behind an address (nobody's address has the organisation's alone). */
-export function tiersOf(compiled: Pick<CompiledPolicy, 'people' | 'policy'>, recipient: Address): Tier[] {
-  return tiersFor(compiled.policy, personOf(compiled, recipient))
 }

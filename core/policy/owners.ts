@@ -1,13 +1,35 @@
-import type { Department, Owner, Person, Policy } from './types'
+import type { Counts, Department, Owner, Person, Policy } from './types'
 
 export const ORGANISATION: Owner = 'organisation'
+const DEPARTMENT = 'department:'
+const PERSON = 'person:'
 
 export function departmentOwner(id: string): Owner {
-  return `department:${id}`
+  return `${DEPARTMENT}${id}`
 }
 
 export function personOwner(id: string): Owner {
-  return `person:${id}`
+  return `${PERSON}${id}`
+}
+
+/** True if it is one person's own. */
+export function isPersonal(owner: Owner): boolean {
+  return owner.startsWith(PERSON)
+}
+
+/** Whose it is, by id; null where it is nobody's own. */
+export function personIn(owner: Owner): string | null {
+  return owner.startsWith(PERSON) ? owner.slice(PERSON.length) : null
+}
+
+/** Which department's it is, by id; null where it is none's. */
+export function departmentIn(owner: Owner): string | null {
+  return owner.startsWith(DEPARTMENT) ? owner.slice(DEPARTMENT.length) : null
+}
+
+/** On what a sender condition that protects or spares counts where nothing is said. */
+export function defaultCounts(owner: Owner): Counts {
+  return isPersonal(owner) ? 'not fail' : 'pass'
 }
 
 /** One step of the order of owners. */
@@ -50,7 +72,7 @@ function departmentChain(departments: readonly Department[], ids: readonly strin
 /** The name of an owner for people. */
 export function ownerName(policy: Pick<Policy, 'departments' | 'people'>, owner: Owner): string {
   if (owner === ORGANISATION) return 'organisation'
-  const [kind, id] = [owner.slice(0, owner.indexOf(':')), owner.slice(owner.indexOf(':') + 1)]
-  const named = kind === 'department' ? policy.departments.find(d => d.id === id) : policy.people.find(p => p.id === id)
-  return named?.name ?? id
+  const [department, person] = [departmentIn(owner), personIn(owner)]
+  const named = department === null ? policy.people.find(p => p.id === person) : policy.departments.find(d => d.id === department)
+  return named?.name ?? department ?? person ?? owner
 }

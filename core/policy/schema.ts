@@ -1,9 +1,19 @@
 import type { CustomHelpers, ErrorReport } from 'joi'
-import { DEFECT_CODES } from '../message'
-import { canonicalEntry } from './entries'
+import {
+  canonicalEntry,
+  EFFECT_KINDS,
+  effectKindOf,
+  ENTRY_KINDS,
+  FACT_NAMES,
+  factSchemas,
+  kindOfFact,
+  type EntryKind,
+  type EntryText,
+} from '../kinds'
 import { compileExpression } from './expressions'
 import { instant, Joi } from './joi'
-import { ATTACHMENT_KINDS, ENTRY_KINDS, HAZARDS, groupMembers, type Condition, type Policy, type Rule } from './types'
+import { departmentIn, isPersonal, personIn } from './owners'
+import { COUNTS, HAZARDS, groupMembers, isFact, PHRASE_PLACES, STATES, STOPS, type Condition, type Policy, type Rule } from './types'
 
 const id = Joi.string()
   .trim()
@@ -14,32 +24,40 @@ const text = (most: number) => Joi.string().max(most)
 const owner = Joi.string()
   .pattern(/^(organisation|(department|person):[\w.:-]{1,80})$/)
   .messages({ 'string.pattern.base': '{{#label}} is “organisation”, “department:ID” or “person:ID”' })
-const state = Joi.string().valid('off', 'watching', 'acting')
+const state = Joi.string().valid(...STATES)
 const direction = Joi.string().valid('inbound', 'outbound', 'internal')
-const counts = Joi.string().valid('pass', 'not fail', 'any')
+const counts = Joi.string().valid(...COUNTS)
 
 const MOST_PHRASES = 5000
 export const MOST_ENTRIES = 1_000_000
 const MOST_NESTING = 5
 
-const entryText = {
-  kind: Joi.string()
-    .valid(...ENTRY_KINDS)
-    .required(),
-  value: Joi.string().allow('').max(320).required(),
+const headerName = Joi.string()
+  .lowercase()
+  .pattern(/^[!-9;-~]{1,76}$/)
+  .messages({ 'string.pattern.base': '{{#label}} is the name of a header, such as x-mailer' })
+
+function entryTextKeys(kinds: readonly EntryKind[] = ENTRY_KINDS) {
+  return {
+    kind: Joi.string()
+      .valid(...kinds)
+      .required(),
+    value: Joi.string().allow('').max(320).required(),
+  }
 }
 
-function canonicalValue<T extends { kind: Parameters<typeof canonicalEntry>[0], value: string }>(
-  entry: T,
-  helpers: CustomHelpers<T>,
-): T | ErrorReport {
+function entryText(kinds: readonly EntryKind[] = ENTRY_KINDS) {
+  return Joi.object(entryTextKeys(kinds)).custom(canonicalValue)
+}
+
+function canonicalValue<T extends EntryText>(entry: T, helpers: CustomHelpers<T>): T | ErrorReport {
   const canonical = canonicalEntry(entry.kind, entry.value)
   return 'error' in canonical ? helpers.message({ custom: canonical.error }) : { ...entry, value: canonical.value }
 }
 
 export const entrySchema = Joi.object({
   id: id.required(),
-  ...entryText,
+  ...entryTextKeys(),
   note: text(500).allow(''),
   expires: instant,
   addedAt: instant,
@@ -56,7 +74,9 @@ export const listSchema = Joi.object({
 })
 
 export const stopSchema = Joi.object({
-  to: Joi.string().valid('spam', 'quarantine', 'bin', 'erase', 'refuse', 'drop').required(),
+  to: Joi.string()
+    .valid(...STOPS)
+    .required(),
   quarantine: Joi.when('to', { is: 'quarantine', then: id.required(), otherwise: Joi.forbidden() }),
   reply: Joi.when('to', { is: 'refuse', then: text(400), otherwise: Joi.forbidden() }),
   confirmed: Joi.when('to', { is: Joi.valid('erase', 'drop'), then: Joi.boolean(), otherwise: Joi.forbidden() }),
@@ -74,7 +94,7 @@ const MUST_MESSAGES = {
 function mustIsAllowed<T extends { owner: string, must?: boolean, end?: string }>(clause: T, helpers: CustomHelpers<T>): T | ErrorReport {
   const at = (code: keyof typeof MUST_MESSAGES, key: string) =>
     helpers.error(code, undefined, helpers.state.localize!([...(helpers.state.path ?? []), key]))
-  if (clause.must && clause.owner.startsWith('person:')) return at('must.person', 'must')
+  if (clause.must && isPersonal(clause.owner)) return at('must.person', 'must')
   if (clause.end === 'all' && !clause.must) return at('must.end', 'end')
   return clause
 }
@@ -107,89 +127,30 @@ const phraseItems = Joi.array().items(phraseItem).max(MOST_PHRASES)
 const place = Joi.string()
   .lowercase()
   .max(120)
-  .pattern(/^(subject|own|quoted|hidden|sender name|header|header:[!-9;-~]{1,76}|link|attachment name|attachment text)$/)
-  .messages({
-    'string.pattern.base':
-      '{{#label}} is none of subject, own, quoted, hidden, sender name, header, header:NAME, link, attachment name, attachment text',
-  })
+  .pattern(new RegExp(`^(?:${PHRASE_PLACES.join('|')}|header:[!-9;-~]{1,76})$`))
+  .messages({ 'string.pattern.base': `{{#label}} is none of ${PHRASE_PLACES.join(', ')}, header:NAME` })
 const places = Joi.array().items(place).min(1).unique()
-const bounds = (most: number) =>
-  Joi.object({ atLeast: Joi.number().integer().min(0).max(most), atMost: Joi.number().integer().min(0).max(most) }).or('atLeast', 'atMost')
-const days = Joi.number().min(0).max(100_000)
-const wildcard = Joi.string().min(1).max(200)
 const group = Joi.array()
   .items(Joi.link('#condition'))
   .min(1)
   .max(200)
   .messages({ 'array.min': '{{#label}} holds nothing; “all of nothing” would match every message, so say every: true if that is meant' })
 
-const KINDS_OF_CONDITION = [
-  'all',
-  'any',
-  'none',
-  'sender',
-  'senderOn',
-  'recipient',
-  'addressed',
-  'phrases',
-  'set',
-  'expression',
-  'header',
-  'date',
-  'size',
-  'attachment',
-  'attachments',
-  'important',
-  'mailingList',
-  'authentication',
-  'direction',
-  'defect',
-  'markedUpstream',
-  'every',
-]
+/** Conditions that are more than a question to one fact; each has its own way of being looked up. */
+const STRUCTURES = ['all', 'any', 'none', 'sender', 'senderOn', 'phrases', 'set', 'expression']
+const KINDS_OF_CONDITION = [...STRUCTURES, ...FACT_NAMES]
 const without = (kinds: string[]) => KINDS_OF_CONDITION.filter(k => !kinds.includes(k))
 
 export const conditionSchema = Joi.object({
   all: group,
   any: group,
   none: group,
-  sender: Joi.object(entryText).custom(canonicalValue),
+  sender: entryText(),
   senderOn: id,
-  recipient: Joi.object({
-    ...entryText,
-    kind: Joi.string().valid('address', 'domain', 'domain and below', 'pattern', 'words').required(),
-  }).custom(canonicalValue),
-  addressed: Joi.string().valid('to', 'cc', 'only me', 'not by name'),
   phrases: phraseItems.min(1).messages({ 'array.min': '{{#label}} holds nothing: write at least one word or phrase' }),
   set: id,
   expression: Joi.string().min(1).max(1000).custom(isExpression),
-  header: Joi.string()
-    .lowercase()
-    .pattern(/^[!-9;-~]{1,76}$/)
-    .messages({ 'string.pattern.base': '{{#label}} is the name of a header, such as x-mailer' }),
-  date: Joi.object({
-    of: Joi.string().valid('sent', 'received').required(),
-    before: instant,
-    after: instant,
-    olderThan: days,
-    newerThan: days,
-  }).or('before', 'after', 'olderThan', 'newerThan'),
-  size: bounds(1_000_000_000),
-  attachment: Joi.object({
-    name: wildcard,
-    kind: Joi.string().valid(...ATTACHMENT_KINDS),
-    type: wildcard,
-    detected: wildcard,
-    atLeast: Joi.number().integer().min(0),
-  }).min(1),
-  attachments: bounds(100_000),
-  important: Joi.valid(true),
-  mailingList: Joi.alternatives().try(Joi.valid(true), Joi.string().lowercase().trim().min(1).max(320)),
-  authentication: Joi.string().valid('pass', 'fail', 'none'),
-  direction,
-  defect: Joi.valid(true, ...DEFECT_CODES),
-  markedUpstream: Joi.valid(true),
-  every: Joi.valid(true),
+  ...factSchemas({ Joi, instant, headerName, entryText }),
   counts,
   where: places,
   whole: Joi.boolean(),
@@ -218,24 +179,10 @@ function isExpression(source: string, helpers: CustomHelpers<string>): string | 
 
 const effectSchema = Joi.object({
   kind: Joi.string()
-    .valid(
-      'tag',
-      'important',
-      'forward',
-      'copy',
-      'reroute',
-      'next hop',
-      'header',
-      'subject mark',
-      'strip',
-      'replace',
-      'encrypt',
-      'notify',
-      'withhold from automation',
-    )
+    .valid(...EFFECT_KINDS)
     .required(),
   value: Joi.when('kind', {
-    is: Joi.valid('important', 'encrypt', 'withhold from automation'),
+    is: Joi.valid(...EFFECT_KINDS.filter(kind => !effectKindOf(kind).valued)),
     then: Joi.forbidden(),
     otherwise: text(1000).min(1).required(),
   }),
@@ -299,6 +246,17 @@ export const phraseSetSchema = Joi.object({
 
 const threshold = Joi.object({ at: Joi.number().min(-1000).max(1000).required(), stop: stopSchema.required() })
 
+export const markSchema = Joi.object({
+  id: id.required(),
+  name: name.required(),
+  header: headerName,
+  text: Joi.string().min(1).max(200),
+  before: Joi.string().trim().min(1).max(100),
+})
+  .xor('header', 'before')
+  .without('text', 'before')
+  .messages({ 'object.missing': '{{#label}} says neither a header nor what stands before the subject' })
+
 export const policySchema = Joi.object({
   $schema: Joi.string(),
   format: Joi.valid('sober-gate-policy').required(),
@@ -311,6 +269,7 @@ export const policySchema = Joi.object({
       .default([]),
     ownNetworks: Joi.array().items(Joi.string().max(60)).default([]),
     publicProviders: Joi.array().items(Joi.string().max(255)),
+    marks: Joi.array().items(markSchema).unique('id').max(200),
   }).required(),
   departments: Joi.array()
     .items(Joi.object({ id: id.required(), name: name.required(), parent: id }))
@@ -370,16 +329,21 @@ export function danglingReferences(policy: Policy): PolicyProblem[] {
     ids(policy.departments),
     ids(policy.people),
   ]
+  const marks = ids(policy.trust.marks ?? [])
   const need = (known: Set<string>, wanted: string | undefined, what: string, path: string) => {
     if (wanted !== undefined && !known.has(wanted)) problems.push({ path, message: `there is no ${what} “${wanted}” in this policy` })
   }
   const needOwner = (owner: string, path: string) => {
-    if (owner.startsWith('department:')) need(departments, owner.slice(11), 'department', path)
-    if (owner.startsWith('person:')) need(people, owner.slice(7), 'person', path)
+    need(departments, departmentIn(owner) ?? undefined, 'department', path)
+    need(people, personIn(owner) ?? undefined, 'person', path)
   }
   const needCondition = (c: Condition, path: string) => {
     if ('senderOn' in c) need(lists, c.senderOn, 'list', `${path}/senderOn`)
     if ('set' in c) need(sets, c.set, 'phrase set', `${path}/set`)
+    if (isFact(c)) {
+      const { kind, value } = kindOfFact(c)
+      need(marks, kind.refers?.(value)?.mark, 'upstream mark', `${path}/${kind.name}`)
+    }
     const key = 'all' in c ? 'all' : 'any' in c ? 'any' : 'none'
     groupMembers(c)?.forEach((m, i) => needCondition(m, `${path}/${key}/${i}`))
   }

@@ -1,3 +1,4 @@
+import type { EntryText, Fact } from '../kinds'
 import { phraseKeys, type PhraseKey } from '../text'
 import { compileExpression, type Expression } from './expressions'
 import {
@@ -6,7 +7,6 @@ import {
   type Companion,
   type Condition,
   type Counts,
-  type EntryKind,
   type PhraseCondition,
   type PhraseItem,
   type PhrasePlace,
@@ -36,22 +36,11 @@ export interface Look {
 /** A condition made ready: sets resolved, defaults filled in, and in whose favour it works. */
 export type Node =
   | { op: 'all' | 'any' | 'none', members: Node[] }
-  | { op: 'sender', entry: { kind: EntryKind, value: string }, counts: Counts | undefined, spares: boolean }
+  | { op: 'sender', entry: EntryText, counts: Counts | undefined, spares: boolean }
   | { op: 'list', list: string, counts: Counts | undefined, spares: boolean }
   | { op: 'phrases', look: Look }
   | { op: 'expression', expression: Expression, source: string, places: ReadonlySet<string>, spares: boolean }
   | { op: 'fact', fact: Fact }
-
-export type Fact = Exclude<
-  Condition,
-  | { all: Condition[] }
-  | { any: Condition[] }
-  | { none: Condition[] }
-  | { sender: unknown }
-  | { senderOn: unknown }
-  | PhraseCondition
-  | { expression: string }
->
 
 export interface RuleTree {
   when: Node
@@ -81,8 +70,8 @@ function nodeOf(c: Condition, sets: ReadonlyMap<string, PhraseSet>, spares: bool
     if ('error' in expression) return { op: 'any', members: [] }
     return { op: 'expression', expression, source: c.expression, places: new Set(c.where ?? (spares ? SPARING : STOPPING)), spares }
   }
-  if ('phrases' in c || 'set' in c) return { op: 'phrases', look: lookOf(c as PhraseCondition, sets, spares) }
-  return { op: 'fact', fact: c as Fact }
+  if ('phrases' in c || 'set' in c) return { op: 'phrases', look: lookOf(c, sets, spares) }
+  return { op: 'fact', fact: c }
 }
 
 function lookOf(c: PhraseCondition, sets: ReadonlyMap<string, PhraseSet>, spares: boolean): Look {

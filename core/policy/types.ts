@@ -1,16 +1,22 @@
-import type { DefectCode, Direction, Trust } from '../message'
-
-export { DEFECT_CODES } from '../message'
+import { PLACES, type Direction, type Place, type Trust } from '../message'
+import { FACT_NAMES, type Effect, type EntryKind, type Fact } from '../kinds'
 
 /** "organisation", "department:ID" or "person:ID". */
 export type Owner = string
-export type State = 'off' | 'watching' | 'acting'
+export const STATES = ['off', 'watching', 'acting'] as const
+export type State = (typeof STATES)[number]
 /** When a sender condition that protects or spares counts. */
-export type Counts = 'pass' | 'not fail' | 'any'
-export type Hazard = 'spam' | 'quarantine' | 'delete' | 'refuse'
-export const HAZARDS: readonly Hazard[] = ['spam', 'quarantine', 'delete', 'refuse']
+export const COUNTS = ['pass', 'not fail', 'any'] as const
+export type Counts = (typeof COUNTS)[number]
+export const HAZARDS = ['spam', 'quarantine', 'delete', 'refuse'] as const
+export type Hazard = (typeof HAZARDS)[number]
 
-export type StopTo = 'spam' | 'quarantine' | 'bin' | 'erase' | 'refuse' | 'drop'
+export const STOPS = ['spam', 'quarantine', 'bin', 'erase', 'refuse', 'drop'] as const
+export type StopTo = (typeof STOPS)[number]
+
+/** The lanes in which a copy can end, in the order in which they are shown. */
+export const LANES = ['inbox', 'slow lane', 'spam', 'quarantine', 'bin', 'refused', 'dropped', 'sent'] as const
+export type Lane = (typeof LANES)[number]
 
 export interface Stop {
   to: StopTo
@@ -27,42 +33,7 @@ export interface PlaceClaim {
   folder?: string
 }
 
-export type EffectKind =
-  | 'tag'
-  | 'important'
-  | 'forward'
-  | 'copy'
-  | 'reroute'
-  | 'next hop'
-  | 'header'
-  | 'subject mark'
-  | 'strip'
-  | 'replace'
-  | 'encrypt'
-  | 'notify'
-  | 'withhold from automation'
-
-export interface Effect {
-  kind: EffectKind
-  /** The tag, the address, the header line, the mark, …: by kind. */
-  value?: string
-  /** Also where the copy is stopped; set by an administrator. */
-  inEveryLane?: boolean
-}
-
 export type Claim = { stop: Stop } | { protect: Hazard[] } | { place: PlaceClaim } | { effect: Effect }
-
-export type EntryKind = 'address' | 'domain' | 'domain and below' | 'pattern' | 'words' | 'mailing list' | 'network' | 'everyone'
-export const ENTRY_KINDS: readonly EntryKind[] = [
-  'address',
-  'domain',
-  'domain and below',
-  'pattern',
-  'words',
-  'mailing list',
-  'network',
-  'everyone',
-]
 
 export interface Entry {
   id: string
@@ -103,17 +74,8 @@ export interface Binding {
 }
 
 /** Where phrases and expressions look; "header:NAME" is one header, by its name in lower case. */
-export type PhrasePlace =
-  | 'subject'
-  | 'own'
-  | 'quoted'
-  | 'hidden'
-  | 'sender name'
-  | 'header'
-  | `header:${string}`
-  | 'link'
-  | 'attachment name'
-  | 'attachment text'
+export const PHRASE_PLACES = PLACES
+export type PhrasePlace = Place | `header:${string}`
 
 /** Phrases of which one must occur too: anywhere in the places looked at, or with at most so many words between. */
 export interface Companion {
@@ -135,57 +97,16 @@ export interface PhraseLook {
   near?: Companion
 }
 
-/** What an attachment must be; all that is said must hold for the same attachment. */
-export interface AttachmentTest {
-  /** Pattern over the name, with * and ?. */
-  name?: string
-  /** Kind by detected type, else by name. */
-  kind?: AttachmentKind
-  /** Pattern over the declared MIME type. */
-  type?: string
-  /** Pattern over the detected MIME type; "none" where its bytes say nothing. */
-  detected?: string
-  /** Bytes. */
-  atLeast?: number
-}
-
-export type AttachmentKind = 'program' | 'archive' | 'document' | 'image' | 'calendar' | 'message'
-export const ATTACHMENT_KINDS: readonly AttachmentKind[] = ['program', 'archive', 'document', 'image', 'calendar', 'message']
-
-/** An instant or a span of days before the time of the decision. */
-export interface DateTest {
-  of: 'sent' | 'received'
-  /** ISO 8601. */
-  before?: string
-  after?: string
-  /** Days. */
-  olderThan?: number
-  newerThan?: number
-}
-
 export type Condition =
   | { all: Condition[] }
   | { any: Condition[] }
   | { none: Condition[] }
   | { sender: { kind: EntryKind, value: string }, counts?: Counts }
   | { senderOn: string, counts?: Counts }
-  | { recipient: { kind: EntryKind, value: string } }
-  | { addressed: 'to' | 'cc' | 'only me' | 'not by name' }
   | ({ phrases: PhraseItem[], set?: undefined } & PhraseLook)
   | ({ set: string, phrases?: undefined } & PhraseLook)
   | { expression: string, where?: PhrasePlace[] }
-  | { header: string }
-  | { date: DateTest }
-  | { size: { atLeast?: number, atMost?: number } }
-  | { attachment: AttachmentTest }
-  | { attachments: { atLeast?: number, atMost?: number } }
-  | { important: true }
-  | { mailingList: true | string }
-  | { authentication: 'pass' | 'fail' | 'none' }
-  | { direction: Direction }
-  | { defect: true | DefectCode }
-  | { markedUpstream: true }
-  | { every: true }
+  | Fact
 
 export type PhraseCondition = Extract<Condition, { phrases: PhraseItem[] } | { set: string }>
 
@@ -263,6 +184,11 @@ export interface Policy {
 
 export function isGroup(c: Condition): c is Extract<Condition, { all: Condition[] } | { any: Condition[] } | { none: Condition[] }> {
   return 'all' in c || 'any' in c || 'none' in c
+}
+
+/** True for a condition on one fact of the message. */
+export function isFact(c: Condition): c is Fact {
+  return FACT_NAMES.some(name => Object.hasOwn(c, name))
 }
 
 /** The members of a group condition. */

@@ -1,4 +1,4 @@
-export { withVisibleControls } from './controls'
+export { entryWords, oneOf, quoted, withVisibleControls } from '../kinds'
 export * from './names'
 export * from './sentences'
 export * from './reasons'

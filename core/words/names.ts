@@ -1,9 +1,9 @@
-import { withVisibleControls } from './controls'
-import type { Evidence, Lane, NotCounted } from '../decide'
-import type { EntryKind, Fact, Policy, Stop } from '../policy'
+import type { Evidence, NotCounted } from '../decide'
+import { entryWords, foundWords, oneOf, quoted, withVisibleControls } from '../kinds'
+import type { Lane, Policy, Stop } from '../policy'
 
 /** What sentences need to know by name. */
-export type Names = Pick<Policy, 'quarantines' | 'lists' | 'phraseSets'>
+export type Names = Pick<Policy, 'quarantines' | 'lists' | 'phraseSets'> & { trust?: Pick<Policy['trust'], 'marks'> }
 
 export function quarantineName(names: Pick<Names, 'quarantines'>, id: string | null | undefined): string {
   return names.quarantines.find(q => q.id === id)?.name ?? id ?? 'quarantine'
@@ -11,39 +11,6 @@ export function quarantineName(names: Pick<Names, 'quarantines'>, id: string | n
 
 export function listName(names: Pick<Names, 'lists'>, id: string): string {
   return names.lists.find(l => l.id === id)?.name ?? `a list that is gone (${id})`
-}
-
-/** "a", "a or b", "a, b or c"; long rows are cut: "a, b, c or 9 others". */
-export function oneOf(items: readonly string[], joint = 'or', most = 4): string {
-  const shown = items.length > most ? [...items.slice(0, most - 1), `${items.length - most + 1} others`] : items
-  if (shown.length < 2) return shown[0] ?? 'nothing'
-  return `${shown.slice(0, -1).join(', ')} ${joint} ${shown.at(-1)}`
-}
-
-export function quoted(text: string): string {
-  return `“${text}”`
-}
-
-/** An entry as a person would say it. */
-export function entryWords(entry: { kind: EntryKind, value: string }): string {
-  switch (entry.kind) {
-    case 'address':
-      return entry.value
-    case 'domain':
-      return `@${entry.value}`
-    case 'domain and below':
-      return `@${entry.value} and below`
-    case 'pattern':
-      return entry.value
-    case 'words':
-      return `“${entry.value}” in address or name`
-    case 'mailing list':
-      return `mailing list ${entry.value}`
-    case 'network':
-      return `network ${entry.value}`
-    case 'everyone':
-      return 'everyone'
-  }
 }
 
 /** "hold in Fee demands", "send to spam", … */
@@ -107,38 +74,7 @@ export function evidenceWords(evidence: readonly Evidence[]): string {
       )
     else if (e.kind === 'score') seen.add(`${e.points} points, where ${e.from} are enough`)
     else if (e.kind === 'learned') seen.add(`this is like what the reader put there, ${Math.round(e.certainty * 100)} % sure`)
-    else seen.add(factWords(e.fact, e.shown))
+    else seen.add(foundWords(e.fact, e.shown))
   }
   return oneOf([...seen], 'and')
-}
-
-/** A plain fact of a message that a condition found. */
-export function factWords(fact: Fact, shown: string): string {
-  if ('every' in fact) return 'every message'
-  if ('recipient' in fact) return `the recipient ${shown}`
-  if ('addressed' in fact) return addressedWords(fact.addressed)
-  if ('header' in fact) return `the header ${shown}`
-  if ('date' in fact) return `${fact.date.of} ${shown.slice(0, 10)}`
-  if ('size' in fact) return `a size of ${shown}`
-  if ('attachment' in fact) return `the attachment ${withVisibleControls(shown)}`
-  if ('attachments' in fact) return `${shown} attachments`
-  if ('mailingList' in fact) return `mailing list mail (${shown})`
-  if ('authentication' in fact) return authenticationWords(fact.authentication)
-  if ('direction' in fact) return `${shown} mail`
-  if ('defect' in fact) return `the defect “${shown}”`
-  if ('markedUpstream' in fact) return `the upstream mark “${shown}”`
-  return shown
-}
-
-export function addressedWords(how: 'to' | 'cc' | 'only me' | 'not by name'): string {
-  return {
-    'to': 'it is addressed to the reader',
-    'cc': 'the reader gets it as a copy',
-    'only me': 'it is addressed to the reader alone',
-    'not by name': 'the reader is not named in it',
-  }[how]
-}
-
-export function authenticationWords(verdict: 'pass' | 'fail' | 'none'): string {
-  return { pass: 'the sender is verified', fail: 'authentication fails', none: 'nothing verifies the sender' }[verdict]
 }

@@ -1,6 +1,7 @@
 import type { ClauseRef, Fate, Reason, Ruling } from '../decide'
 import { claimsWords } from './sentences'
-import { entryWords, evidenceWords, laneWords, notCountedWords, oneOf, quoted, type Names } from './names'
+import { entryWords, oneOf, quoted } from '../kinds'
+import { evidenceWords, laneWords, notCountedWords, type Names } from './names'
 
 /** "rule Fee demands", "list Regular callers". */
 export function clauseWords(clause: ClauseRef): string {

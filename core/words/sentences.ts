@@ -1,22 +1,21 @@
 import type { Direction } from '../message'
+import { effectWords, entryWords, factWords, oneOf, quoted } from '../kinds'
 import {
+  defaultCounts,
   groupMembers,
+  isGroup,
   HAZARDS,
   phraseText,
-  type AttachmentTest,
   type Binding,
   type Claim,
   type Companion,
   type Condition,
   type Counts,
-  type DateTest,
-  type Effect,
-  type Fact,
   type PhraseCondition,
   type PhrasePlace,
   type Rule,
 } from '../policy'
-import { addressedWords, authenticationWords, entryWords, listName, oneOf, quoted, stopWords, type Names } from './names'
+import { listName, stopWords, type Names } from './names'
 
 const COUNTS: Record<Counts, string> = {
   'pass': 'when verified',
@@ -88,30 +87,10 @@ function protectWords(hazards: readonly string[]): string {
     )}`
 }
 
-// Of a colleague's own clause only what is done is told, not with which words.
-const UNNAMED = { 'tag': 'add a tag', 'header': 'add a header', 'subject mark': 'put a mark before the subject' }
-
-function effectWords(effect: Effect): string {
-  if (effect.value === undefined && effect.kind in UNNAMED) return UNNAMED[effect.kind as keyof typeof UNNAMED]
-  switch (effect.kind) {
-    case 'tag':
-      return `tag ${quoted(effect.value ?? '')}`
-    case 'important':
-      return 'mark important'
-    case 'header':
-      return `add the header ${quoted(effect.value ?? '')}`
-    case 'subject mark':
-      return `put ${quoted(effect.value ?? '')} before the subject`
-    default:
-      return `${effect.kind}${effect.value ? ` ${effect.value}` : ''}`
-  }
-}
-
 /** A condition as a clause that follows “when”. */
 export function conditionWords(condition: Condition, names: Names): string {
-  const members = groupMembers(condition)
-  if (members) {
-    const words = members.map(m => (groupMembers(m) ? `(${conditionWords(m, names)})` : conditionWords(m, names)))
+  if (isGroup(condition)) {
+    const words = groupMembers(condition)!.map(m => (groupMembers(m) ? `(${conditionWords(m, names)})` : conditionWords(m, names)))
     return 'all' in condition
       ? oneOf(words, 'and', 6)
       : 'any' in condition
@@ -122,9 +101,9 @@ export function conditionWords(condition: Condition, names: Names): string {
     return `the sender is ${entryWords(condition.sender)}${condition.counts ? ` (${COUNTS[condition.counts]})` : ''}`
   if ('senderOn' in condition)
     return `the sender is on ${listName(names, condition.senderOn)}${condition.counts ? ` (${COUNTS[condition.counts]})` : ''}`
-  if ('phrases' in condition || 'set' in condition) return phraseWords(condition as PhraseCondition, names)
+  if ('phrases' in condition || 'set' in condition) return phraseWords(condition, names)
   if ('expression' in condition) return `${placeWords(condition.where)} fits the expression ${condition.expression}`
-  return factCondition(condition as Fact)
+  return factWords(condition, names)
 }
 
 function placeWords(where: readonly PhrasePlace[] | undefined): string {
@@ -150,53 +129,6 @@ function nearWords(near: Companion | undefined): string {
   return near ? ` ${near.within === undefined ? 'together with' : `within ${near.within} words of`} ${oneOf(near.phrases.map(quoted))}` : ''
 }
 
-function factCondition(c: Fact): string {
-  if ('every' in c) return 'any message comes'
-  if ('recipient' in c) return `it goes to ${entryWords(c.recipient)}`
-  if ('addressed' in c) return addressedWords(c.addressed)
-  if ('header' in c) return `it has the header ${c.header}`
-  if ('date' in c) return dateWords(c.date)
-  if ('size' in c) return `its size is ${boundsWords(c.size, sizeWords)}`
-  if ('attachment' in c) return attachmentWords(c.attachment)
-  if ('attachments' in c) return `it has ${boundsWords(c.attachments, String)} attachments`
-  if ('important' in c) return 'its sender marked it important'
-  if ('mailingList' in c) return c.mailingList === true ? 'it comes by a mailing list' : `it comes by the mailing list ${c.mailingList}`
-  if ('authentication' in c) return authenticationWords(c.authentication)
-  if ('direction' in c) return `it is ${c.direction}`
-  if ('defect' in c) return c.defect === true ? 'anything is wrong with its form' : `it has the defect “${c.defect}”`
-  return 'an upstream system marked it'
-}
-
-function boundsWords(bounds: { atLeast?: number, atMost?: number }, show: (n: number) => string): string {
-  if (bounds.atLeast !== undefined && bounds.atMost !== undefined) return `${show(bounds.atLeast)} to ${show(bounds.atMost)}`
-  return bounds.atLeast !== undefined ? `${show(bounds.atLeast)} or more` : `${show(bounds.atMost ?? 0)} at most`
-}
-
-function sizeWords(bytes: number): string {
-  return bytes >= 1_000_000 ? `${bytes / 1_000_000} MB` : bytes >= 1000 ? `${bytes / 1000} kB` : `${bytes} bytes`
-}
-
-function dateWords(d: DateTest): string {
-  const parts = [
-    ...(d.before === undefined ? [] : [`before ${d.before.slice(0, 10)}`]),
-    ...(d.after === undefined ? [] : [`since ${d.after.slice(0, 10)}`]),
-    ...(d.olderThan === undefined ? [] : [`more than ${d.olderThan} days ago`]),
-    ...(d.newerThan === undefined ? [] : [`less than ${d.newerThan} days ago`]),
-  ]
-  return `it was ${d.of} ${oneOf(parts, 'and')}`
-}
-
-function attachmentWords(a: AttachmentTest): string {
-  const what = a.kind ? `${a.kind === 'archive' || a.kind === 'image' ? 'an' : 'a'} ${a.kind}` : 'an attachment'
-  const parts = [
-    ...(a.name === undefined ? [] : [`named ${a.name}`]),
-    ...(a.type === undefined ? [] : [`declared as ${a.type}`]),
-    ...(a.detected === undefined ? [] : [a.detected === 'none' ? 'of unknown kind' : `that really is ${a.detected}`]),
-    ...(a.atLeast === undefined ? [] : [`of ${sizeWords(a.atLeast)} or more`]),
-  ]
-  return `it brings ${[what, ...parts].join(' ')}`
-}
-
 function exceptionWords(condition: Condition, names: Names): string {
   if ('sender' in condition) return `from ${entryWords(condition.sender)}`
   if ('senderOn' in condition) return `from ${listName(names, condition.senderOn)}`
@@ -209,7 +141,7 @@ export function bindingSentence(
   names: Names,
   ownerName: string,
 ): string {
-  const counts = binding.counts ?? (binding.owner.startsWith('person:') ? 'not fail' : 'pass')
+  const counts = binding.counts ?? defaultCounts(binding.owner)
   const way = LIST_DIRECTIONS[binding.direction ?? 'inbound']
   const what =
     binding.side === 'block'

@@ -1,5 +1,5 @@
 import { and, asc, eq, inArray, isNull } from 'drizzle-orm'
-import { bindingSchema, ownerName, type Binding, type Owner, type Policy } from '#core'
+import { bindingSchema, isPersonal, ownerName, type Binding, type Owner, type Policy } from '#core'
 import { bindingSentence } from '#core/words'
 import { db } from '../db/client'
 import { bindings as bindingTable } from '../db/schema'
@@ -53,7 +53,7 @@ export async function putToUse(asker: Asker, listId: string, owner: Owner, form:
   const { policy } = await policyInForce()
   mustBeSomebody(policy, owner)
   mustBeAllowed(asker, owner)
-  if (list.owner.startsWith('person:') && owner !== list.owner)
+  if (isPersonal(list.owner) && owner !== list.owner)
     throw invalid(`“${list.name}” is one person’s own list, which others cannot read. Make a list of the organisation for this.`, {
       owner: 'Only for whom the list is.',
     })

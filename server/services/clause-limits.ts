@@ -1,15 +1,11 @@
-import type { Claim, Owner } from '#core'
+import { effectKindOf, isCarriedOut, isPersonal, type Claim, type Owner } from '#core'
 import type { Asker } from './people'
 import { invalid, notAllowed } from './problem'
-
-// What the installation can carry out today. A clause that asks for more is not saved, since it would promise what
-// nobody does.
-const EFFECTS = new Set(['tag', 'important', 'header', 'subject mark'])
 
 /** Refuses claims that could be decided but not done. */
 export function checkClaims(claims: readonly Claim[]): void {
   claims.forEach((claim, i) => {
-    if ('effect' in claim && !EFFECTS.has(claim.effect.kind))
+    if ('effect' in claim && !isCarriedOut(claim.effect.kind))
       throw invalid(
         `The effect “${claim.effect.kind}” cannot be carried out yet. Choose a tag, important, a header or a mark before the subject.`,
         { [`claims.${i}.effect.kind`]: 'Choose another effect.' },
@@ -25,9 +21,9 @@ export function mustBeInPower(asker: Asker, owner: Owner, claims: readonly Claim
   if (asker.role === 'administrator') return
   for (const claim of claims) {
     if ('effect' in claim && claim.effect.inEveryLane) throw notAllowed('Only an administrator marks an effect to be done in every lane.')
-    if ('effect' in claim && claim.effect.kind === 'header')
+    if ('effect' in claim && effectKindOf(claim.effect.kind).administrators)
       throw notAllowed('Only an administrator adds headers. Choose a tag or a mark before the subject.')
-    if ('stop' in claim && owner.startsWith('person:') && (claim.stop.to === 'refuse' || claim.stop.to === 'drop'))
+    if ('stop' in claim && isPersonal(owner) && (claim.stop.to === 'refuse' || claim.stop.to === 'drop'))
       throw notAllowed('Only an administrator has mail refused or dropped at the door. Choose spam or the bin.')
   }
 }

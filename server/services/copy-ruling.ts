@@ -1,21 +1,21 @@
-import type { Content, DoorRuling, Owner } from '#core'
+import { isPersonal, marksOnCopy, type Content, type DoorRuling, type Owner } from '#core'
 import { shortReason, toldReason } from '#core/words'
 import { cleanJson, cleanText, indexKey } from './clean-text'
 
 /** What of a copy follows from its ruling. */
 export function stateByRuling(ruling: DoorRuling, content: Pick<Content, 'subject' | 'important'>) {
-  const mark = ruling.effects.find(e => e.kind === 'subject mark')?.value
   const subject = ruling.stop?.to === 'drop' && ruling.lane === 'dropped' ? '' : content.subject
+  const marks = marksOnCopy(ruling.effects, { tags: [], important: content.important, subject })
   return {
     lane: ruling.lane,
     quarantineId: ruling.quarantine,
     folder: ruling.place?.to === 'filed' ? 'filed' : (ruling.place?.folder ?? null),
     tags: [
-      ...ruling.effects.filter(e => e.kind === 'tag').map(e => cleanText(e.value ?? '')),
+      ...marks.tags.map(cleanText),
       ...(ruling.decidedLane === 'refused' && ruling.lane !== 'refused' ? ['not refused: others took it'] : []),
     ],
-    important: ruling.effects.some(e => e.kind === 'important') || content.important,
-    subject: indexKey(mark ? `${mark} ${subject}` : subject),
+    important: marks.important,
+    subject: indexKey(marks.subject),
     decided: cleanText(shortReason(ruling)).slice(0, 300),
     decidedOwner: ownOf(toldReason(ruling)?.owner),
   }
@@ -23,7 +23,7 @@ export function stateByRuling(ruling: DoorRuling, content: Pick<Content, 'subjec
 
 // Only of a person's own clause it is asked whose it is.
 function ownOf(owner: Owner | undefined): string | null {
-  return owner?.startsWith('person:') ? owner : null
+  return owner !== undefined && isPersonal(owner) ? owner : null
 }
 
 /** A ruling as it is stored. @param at an ISO 8601 instant */

@@ -1,4 +1,4 @@
-import { personOwner, type Policy } from '#core'
+import { personOwner, type Policy, type UpstreamMark } from '#core'
 import { seesClausesOf } from './ownership'
 import type { Asker } from './people'
 import { followed, policyInForce } from './policy-in-force'
@@ -14,6 +14,8 @@ export interface Directory {
   quarantines: Policy['quarantines']
   lists: { id: string, name: string, owner: string, size: number, on: boolean }[]
   phraseSets: Policy['phraseSets']
+  /** Marks of upstream systems that we believe. */
+  marks: UpstreamMark[]
 }
 
 export async function directoryFor(asker: Asker): Promise<Directory> {
@@ -37,6 +39,7 @@ export async function directoryFor(asker: Asker): Promise<Directory> {
       .filter(l => seesClausesOf(asker, l.owner))
       .map(l => ({ id: l.id, name: l.name, owner: l.owner, size: sizes.get(l.id) ?? 0, on: l.on })),
     phraseSets: policy.phraseSets.filter(s => seesClausesOf(asker, s.owner)),
+    marks: policy.trust.marks ?? [],
   }
 }
 

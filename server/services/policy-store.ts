@@ -11,6 +11,7 @@ import {
   type List,
   type Binding,
   type Entry,
+  type UpstreamMark,
 } from '#core'
 import { db, longDb, type Db, type Tx } from '../db/client'
 import {
@@ -91,7 +92,7 @@ export async function loadWithoutEntries(tx: Tx): Promise<Policy> {
     await tx.select().from(addresses).orderBy(asc(addresses.address)),
     await tx.select().from(memberships).orderBy(asc(memberships.rank)),
   ]
-  const [providers] = await tx.select().from(settings).where(eq(settings.key, 'public providers'))
+  const kept = new Map((await tx.select().from(settings)).map(s => [s.key, s.value]))
   return {
     format: 'sober-gate-policy',
     formatVersion: 1,
@@ -100,7 +101,8 @@ export async function loadWithoutEntries(tx: Tx): Promise<Policy> {
       ownDomains: domainRows.map(d => d.domain),
       relays: trustRows.filter(t => t.kind === 'relay').map(t => ({ network: t.network, authservId: t.authservId ?? '' })),
       ownNetworks: trustRows.filter(t => t.kind === 'own network').map(t => t.network),
-      publicProviders: (providers?.value ?? []) as string[],
+      publicProviders: (kept.get('public providers') ?? []) as string[],
+      marks: (kept.get('upstream marks') ?? []) as UpstreamMark[],
     },
     departments: departmentRows.map(d => ({ id: d.id, name: d.name, ...(d.parentId ? { parent: d.parentId } : {}) })),
     people: peopleRows.map(p => ({

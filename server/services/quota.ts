@@ -1,5 +1,5 @@
 import { and, count, eq, isNull, sql } from 'drizzle-orm'
-import type { Owner } from '#core'
+import { isPersonal, type Owner } from '#core'
 import { bindings, entries, lists, phraseSets, rules } from '../db/schema'
 import type { Asker } from './people'
 import type { Change } from './policy-store'
@@ -31,7 +31,7 @@ const WORDS: Record<Kept, string> = { entries: 'entries', lists: 'lists', uses: 
 export async function mustFit(change: Change, asker: Asker, owner: Owner, kept: Kept): Promise<void> {
   const quota = asker.role === 'administrator' ? ADMINISTRATOR : PERSON
   const { n, text } = await counted(change, owner, kept)
-  const whose = owner.startsWith('person:') ? 'You may keep' : 'An owner may keep'
+  const whose = isPersonal(owner) ? 'You may keep' : 'An owner may keep'
   if (n > quota[kept])
     throw invalid(
       `${whose} ${quota[kept].toLocaleString('en')} ${WORDS[kept]}, and with this there would be ${n.toLocaleString('en')}. Take some out first.`,

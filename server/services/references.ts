@@ -1,5 +1,5 @@
 import { isNull } from 'drizzle-orm'
-import { danglingReferences, type Binding, type Owner, type Policy, type Rule } from '#core'
+import { danglingReferences, isPersonal, type Binding, type Owner, type Policy, type Rule } from '#core'
 import { lists, phraseSets, quarantines } from '../db/schema'
 import { seesClausesOf } from './ownership'
 import type { Asker } from './people'
@@ -14,7 +14,7 @@ import { invalid } from './problem'
 export async function mustHoldReferences(change: Change, asker: Asker, clause: { rule: Rule } | { binding: Binding }): Promise<void> {
   const { policy } = await policyInForce()
   const owner = 'rule' in clause ? clause.rule.owner : clause.binding.owner
-  const serves = (other: Owner) => other === owner || (!other.startsWith('person:') && seesClausesOf(asker, other))
+  const serves = (other: Owner) => other === owner || (!isPersonal(other) && seesClausesOf(asker, other))
   const listRows = await change.tx.select({ id: lists.id, owner: lists.owner }).from(lists).where(isNull(lists.toVersion))
   const setRows = await change.tx
     .select({ id: phraseSets.id, owner: phraseSets.owner })

@@ -2,7 +2,12 @@ import { parseMessage, readPolicy, type Envelope, type Message, type Policy, typ
 
 export const OURS = 'saltmere.example'
 export const RELAY = { network: '198.51.100.7/32', authservId: 'relay.saltmere.example' }
-export const TRUST: Trust = { ownDomains: [OURS], relays: [RELAY], ownNetworks: ['10.0.0.0/8'] }
+export const TRUST: Trust = {
+  ownDomains: [OURS],
+  relays: [RELAY],
+  ownNetworks: ['10.0.0.0/8'],
+  marks: [{ id: 'label', name: 'Label', before: '[SPAM]' }],
+}
 export const NOW = '2026-11-24T09:00:00.000Z'
 
 export function envelope(over: Partial<Envelope> = {}): Envelope {
@@ -91,4 +96,9 @@ export function policy(clauses: Clauses = {}): Policy {
   })
   if ('problems' in read) throw new Error(JSON.stringify(read.problems))
   return read.policy
+}
+
+/** A message as it is written, handed over so. */
+export function message(raw: string, handed: Envelope): Promise<Message> {
+  return parseMessage(new TextEncoder().encode(raw), handed, TRUST)
 }

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { ruleSentence } from '#core/words'
 import { api, type CopyCount, type CopyLine, type RuleLine } from '~/api/client'
-import { blankSheet, lacks, proposedName, ruleOf, sheetOf, stopsMail, type Main, type Sheet } from '~/composables/ruleForm'
+import { lacks } from '~/composables/conditionRows'
+import { blankSheet, proposedName, ruleOf, sheetOf, stopsMail, type Main, type Sheet } from '~/composables/ruleSheet'
 
 const route = useRoute()
 const notices = useNoticeStore()

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { checkPolicy, EntryTable, type Binding, type Entry, type List, type Policy, type Rule } from '#core'
+import { checkPolicy, buildEntryTable, type Binding, type Entry, type List, type Policy, type Rule } from '#core'
 import { NOW, policy } from '../../support/build'
 
 const listOf = (id: string, entries: [Entry['kind'], string][], over: Partial<List> = {}): List => ({
@@ -35,7 +35,7 @@ describe('checks over every entry: the one that matters would be the one nobody 
     rows.push({ list: 0, entry: { id: 'wide', kind: 'network', value: '10.0.0.0/8' } })
     rows.push({ list: 0, entry: { id: 'inner', kind: 'address', value: 'a@d4999.test' } })
     const p = policy({ lists: [list], bindings: [use('l', 'block')] })
-    const context = { entries: EntryTable.build(rows) }
+    const context = { entries: buildEntryTable(rows) }
     expect(told(p, 'wide network', context)).toEqual([['l', 'wide']])
     expect(told(p, 'entry covered by a wider one', context)).toEqual([['l', 'inner']])
     expect(told(p, 'wide network')).toEqual([])
@@ -61,7 +61,7 @@ describe('checks over every entry: the one that matters would be the one nobody 
       })
       const rows = p.lists.flatMap((l, list) => l.entries.map(entry => ({ list, entry })))
       const bare = { ...p, lists: p.lists.map(l => ({ ...l, entries: [] })) }
-      expect(checkPolicy(bare, { now: NOW, entries: EntryTable.build(rows) })).toEqual(checkPolicy(p, { now: NOW }))
+      expect(checkPolicy(bare, { now: NOW, entries: buildEntryTable(rows) })).toEqual(checkPolicy(p, { now: NOW }))
     }
   })
   it('tells a thousand of a kind one by one, and how many more there are', () => {

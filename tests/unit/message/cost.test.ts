@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { decide, parseMessage, type Policy } from '#core'
 import { compileExpression } from '../../../core/policy/expressions'
-import { readEntryLine } from '../../../core/policy/entries'
+import { readEntryLine } from '../../../core/kinds'
 import { HOSTILE } from '../../support/hostile-shapes'
 import { envelope, NOW, OURS, policy, TRUST } from '../../support/build'
 

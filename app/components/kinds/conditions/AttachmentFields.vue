@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ATTACHMENT_KINDS, type AttachmentKind, type AttachmentTest } from '#core/policy'
+import { ATTACHMENT_KINDS, type AttachmentKind, type AttachmentTest } from '#core/kinds'
 
 /** What one attachment must be. */
 const test = defineModel<AttachmentTest>({ required: true })

@@ -1,8 +1,9 @@
-import type { CompiledRule, Fact, Look, Node } from '../policy'
-import type { Message } from '../message'
+import { factKind, kindOfFact, type Fact, type FactName } from '../kinds'
+import type { Message, Trust } from '../message'
+import type { CompiledRule, Look, Node } from '../policy'
 
-/** Facts of a message that wake the clauses that ask for them. */
-export type Gate = 'attachment' | 'mailing list' | 'important' | 'defect' | 'upstream mark' | `header:${string}`
+/** A fact of a message that wakes the clauses that ask for it: the kind of condition, and the key that it waits for. */
+export type Gate = `${FactName} ${string}`
 
 /** What wakes a rule; null where nothing does and it is always awake. */
 export interface Wakers {
@@ -75,23 +76,19 @@ function rarity(w: Wakers): number {
 }
 
 function gateOf(fact: Fact): Gate | null {
-  if ('attachment' in fact) return 'attachment'
-  if ('attachments' in fact) return (fact.attachments.atLeast ?? 0) > 0 ? 'attachment' : null
-  if ('mailingList' in fact) return 'mailing list'
-  if ('important' in fact) return 'important'
-  if ('defect' in fact) return 'defect'
-  if ('markedUpstream' in fact) return 'upstream mark'
-  if ('header' in fact) return `header:${fact.header}`
-  return null
+  const { kind, value } = kindOfFact(fact)
+  const key = kind.wakes?.by(value) ?? null
+  return key === null ? null : `${kind.name} ${key}`
 }
 
-/** The gates that a message opens. */
-export function openGates({ content, attempt }: Message): Set<Gate> {
-  const gates = new Set<Gate>()
-  if (content.attachments.length) gates.add('attachment')
-  if (content.list.id !== null || content.list.unsubscribe.length || content.list.precedence !== null) gates.add('mailing list')
-  if (content.important) gates.add('important')
-  if (content.defects.length || attempt.defects.length) gates.add('defect')
-  if (content.upstreamMark !== null) gates.add('upstream mark')
+/** The kind of condition that a gate belongs to. */
+export function kindOfGate(gate: Gate): FactName {
+  return gate.slice(0, gate.indexOf(' ')) as FactName
+}
+
+/** The gates that a message opens. @param kinds of those kinds of conditions */
+export function openGates(message: Message, trust: Trust, kinds: Iterable<FactName>): Gate[] {
+  const gates: Gate[] = []
+  for (const name of kinds) for (const key of factKind(name).wakes?.opened(message, trust) ?? []) gates.push(`${name} ${key}`)
   return gates
 }

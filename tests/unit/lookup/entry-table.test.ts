@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { EntryTable, EntryTableBuilder, makeAddress, type Entry, type EntryKind } from '#core'
+import { buildEntryTable, EntryTable, EntryTableBuilder, makeAddress, type Entry, type EntryKind } from '#core'
 
 const VALUES: Record<EntryKind, string[]> = {
   'address': ['a@x.test', 'b@x.test', 'ü@x.test'],
@@ -30,7 +30,7 @@ const found = (table: EntryTable) => {
   for (const sender of ['a@x.test', 'b@x.test', 'ü@x.test', 'c@y.test'])
     table.find(makeAddress(sender), i => out.push([sender, i]))
   for (const client of ['192.0.2.7', '2001:db8::7', '203.0.113.7'])
-    table.findForMessage('news.x.test', client, i => out.push([client, i]))
+    table.findForMessage({ address: makeAddress(''), listId: 'news.x.test', client }, i => out.push([client, i]))
   return out
 }
 
@@ -49,14 +49,14 @@ describe('the table of entries: after a change to one entry of a million, anothe
             all.filter(r => !r.later),
             all.filter(r => r.later && lists[r.list]! >= 0).map(r => ({ ...r, list: lists[r.list]! })),
           ]
-          const earlier = EntryTable.build(before)
+          const earlier = buildEntryTable(before)
           const gone = new Set(before.filter(r => !r.stays).map(r => earlier.indexOf(r.list, r.entry)))
           expect(gone.has(-1)).toBe(false)
           const builder = new EntryTableBuilder()
           builder.takeOver(earlier.data, gone, lists)
           for (const r of later) builder.add(r.list, r.entry)
           const changed = new EntryTable(builder.finish())
-          const anew = EntryTable.build([
+          const anew = buildEntryTable([
             ...before.filter(r => r.stays && lists[r.list]! >= 0).map(r => ({ ...r, list: lists[r.list]! })),
             ...later,
           ])
@@ -67,7 +67,7 @@ describe('the table of entries: after a change to one entry of a million, anothe
     )
   })
   it('knows an entry by all of id, kind and value', () => {
-    const table = EntryTable.build([
+    const table = buildEntryTable([
       { list: 0, entry: { id: 'e', kind: 'domain', value: 'x.test' } },
       { list: 1, entry: { id: 'e', kind: 'pattern', value: '*@x.test' } },
     ])

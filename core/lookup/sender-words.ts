@@ -1,6 +1,7 @@
 import type { Address } from '../address'
-import { entryCatches, senderText, type EntryTable, type EntryText } from '../policy'
-import { phraseKeys, PhraseIndex, viewOf } from '../text'
+import { entryCatches, entryKindOf, senderText, type EntryText } from '../kinds'
+import { PhraseIndex, viewOf } from '../text'
+import type { EntryTable } from './entry-table'
 
 /** Pattern and word entries, found by a literal of theirs in the sender's text. */
 export class SenderWords {
@@ -14,7 +15,8 @@ export class SenderWords {
     for (const i of table.scanned) {
       const entry = table.entry(i)
       this.texts.set(i, entry)
-      const literal = entry.kind === 'words' ? phraseKeys(entry.value, 'plain')[0]?.key ?? '' : longestLiteral(entry.value)
+      const { lookup } = entryKindOf(entry.kind)
+      const literal = 'literal' in lookup ? lookup.literal(entry.value) : ''
       const own = byLiteral.get(literal)
       if (literal.length < 2) this.always.push(i)
       else if (own) own.push(i)
@@ -39,10 +41,6 @@ export class SenderWords {
     }
     for (const i of asked) if (entryCatches(this.texts.get(i)!, { address, listId: null, client: null })) found(i)
   }
-}
-
-function longestLiteral(pattern: string): string {
-  return pattern.split(/[*?]+/).reduce((a, b) => b.length > a.length ? b : a, '')
 }
 
 function unitsOf(text: string): Uint16Array {

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { DateTest } from '#core/policy'
+import type { DateTest } from '#core/kinds'
 
 /** A day, or an age in days, of when a message was sent or received. */
 const date = defineModel<DateTest>({ required: true })

@@ -1,81 +1,10 @@
-import isSame from 'fast-deep-equal'
-import {
-  groupMembers,
-  HAZARDS,
-  phraseText,
-  type AttachmentKind,
-  type Claim,
-  type Condition,
-  type Hazard,
-  type PhraseItem,
-  type Rule,
-  type State,
-} from '#core/policy'
-import { splitPhrases } from '#core/text'
-import { readPhrases, writtenPhrases } from './phraseLines'
+import { HAZARDS, STOPS, type Claim, type Hazard, type Rule, type State, type StopTo } from '#core/policy'
+import { conditionOf, newRow, rowOf, titleOf, type Row } from './conditionRows'
 
 /** A rule as it is sent; its id is not its own to say. */
 type RuleForm = Omit<Rule, 'id'>
 
-export type Kind =
-  | 'phrases'
-  | 'set'
-  | 'expression'
-  | 'sender'
-  | 'list'
-  | 'recipient'
-  | 'addressed'
-  | 'header'
-  | 'date'
-  | 'size'
-  | 'attachment'
-  | 'attachments'
-  | 'important'
-  | 'mailingList'
-  | 'authentication'
-  | 'direction'
-  | 'defect'
-  | 'markedUpstream'
-  | 'every'
-  | 'group'
-  | 'other'
-
-/** One condition as the sheet edits it. Phrases are edited as text; what the sheet has no fields for is kept as it stands. */
-export interface Row {
-  key: number
-  kind: Kind
-  condition: Condition
-  /** Phrases, one a line; and their company. */
-  text: string
-  near: string
-  within: number | null
-  /** Of a group: how its conditions are joined, and these. */
-  joint: Joint
-  rows: Row[]
-}
-
-export type Joint = 'all' | 'any' | 'none'
-
-type Of<K extends string> = Extract<Condition, Record<K, unknown>>
-/** The part of a row's condition that a kind has; the caller knows the kind. */
-export function asKind<K extends string>(row: Row, _kind: K): Of<K> {
-  return row.condition as Of<K>
-}
-
-export type Main =
-  | 'spam'
-  | 'quarantine'
-  | 'bin'
-  | 'erase'
-  | 'refuse'
-  | 'drop'
-  | 'keep'
-  | 'protect'
-  | 'slow lane'
-  | 'folder'
-  | 'filed'
-  | 'none'
-  | 'other'
+export type Main = StopTo | 'keep' | 'protect' | 'slow lane' | 'folder' | 'filed' | 'none' | 'other'
 
 /** A rule as its sheet shows it. */
 export interface Sheet {
@@ -113,45 +42,6 @@ export interface Sheet {
   kept: Partial<RuleForm>
 }
 
-let keys = 0
-
-const FRESH: Record<Kind, () => Condition> = {
-  phrases: () => ({ phrases: [] }),
-  set: () => ({ set: '' }),
-  expression: () => ({ expression: '' }),
-  sender: () => ({ sender: { kind: 'domain', value: '' } }),
-  list: () => ({ senderOn: '' }),
-  recipient: () => ({ recipient: { kind: 'address', value: '' } }),
-  addressed: () => ({ addressed: 'only me' }),
-  header: () => ({ header: '' }),
-  date: () => ({ date: { of: 'sent', olderThan: 30 } }),
-  size: () => ({ size: { atLeast: 1_000_000 } }),
-  attachment: () => ({ attachment: { kind: 'program' as AttachmentKind } }),
-  attachments: () => ({ attachments: { atLeast: 1 } }),
-  important: () => ({ important: true }),
-  mailingList: () => ({ mailingList: true }),
-  authentication: () => ({ authentication: 'fail' }),
-  direction: () => ({ direction: 'inbound' }),
-  defect: () => ({ defect: true }),
-  markedUpstream: () => ({ markedUpstream: true }),
-  every: () => ({ every: true }),
-  group: () => ({ any: [] }),
-  other: () => ({ every: true }),
-}
-
-export function newRow(kind: Kind): Row {
-  return {
-    key: ++keys,
-    kind,
-    condition: FRESH[kind](),
-    text: '',
-    near: '',
-    within: null,
-    joint: 'any',
-    rows: kind === 'group' ? [newRow('phrases')] : [],
-  }
-}
-
 export function blankSheet(owner: string): Sheet {
   return {
     name: '',
@@ -183,50 +73,6 @@ export function blankSheet(owner: string): Sheet {
     order: [],
     kept: {},
   }
-}
-
-function writesWell(phrases: readonly PhraseItem[]): boolean {
-  return isSame(readPhrases(writtenPhrases(phrases), phrases), phrases)
-}
-
-function rowOf(c: Condition): Row {
-  const row = { ...newRow('other'), condition: c }
-  const members = groupMembers(c)
-  if (members) return { ...row, kind: 'group', joint: 'all' in c ? 'all' : 'any' in c ? 'any' : 'none', rows: members.map(rowOf) }
-  if ('phrases' in c && c.phrases) {
-    // What could not be told when it is read again is kept as it stands.
-    if (!writesWell(c.phrases) || !writesWell(c.near?.phrases ?? [])) return row
-    return {
-      ...row,
-      kind: 'phrases',
-      text: writtenPhrases(c.phrases),
-      near: writtenPhrases(c.near?.phrases ?? []),
-      within: c.near?.within ?? null,
-    }
-  }
-  if ('senderOn' in c) return { ...row, kind: 'list' }
-  // The sheet has fields for one bound of a date.
-  if ('date' in c && Object.keys(c.date).length > 2) return row
-  const kind = (Object.keys(FRESH) as Kind[]).find(k => k in c)
-  return { ...row, kind: kind ?? 'other' }
-}
-
-function conditionOf(row: Row): Condition {
-  if (row.kind === 'group') return { [row.joint]: row.rows.map(conditionOf) } as Condition
-  if (row.kind !== 'phrases') return row.condition
-  const { near: _, phrases: before, ...look } = asKind(row, 'phrases')
-  const near = splitPhrases(row.near)
-  return {
-    ...look,
-    phrases: readPhrases(row.text, before as PhraseItem[]),
-    ...(near.length ? { near: { phrases: near, ...(row.within === null ? {} : { within: row.within }) } } : {}),
-  }
-}
-
-/** Sets one thing of a row's condition; undefined takes it out. */
-export function withField(row: Row, key: string, value: unknown): Row {
-  const { [key]: _, ...rest } = row.condition as Record<string, unknown>
-  return { ...row, condition: (value === undefined ? rest : { ...rest, [key]: value }) as Condition }
 }
 
 export function sheetOf(rule: RuleForm): Sheet {
@@ -338,7 +184,7 @@ function inOrder(order: readonly string[], claims: Claim[]): Claim[] {
 }
 
 export function stopsMail(main: Main): boolean {
-  return ['spam', 'quarantine', 'bin', 'erase', 'refuse', 'drop'].includes(main)
+  return STOPS.some(to => to === main)
 }
 
 export function ruleOf(sheet: Sheet): RuleForm {
@@ -376,36 +222,7 @@ export function ruleOf(sheet: Sheet): RuleForm {
   }
 }
 
-/** What a row still lacks, or null. */
-export function lacks(row: Row): string | null {
-  const c = row.condition
-  if (row.kind === 'group')
-    return row.rows.length ? (row.rows.map(lacks).find(l => l !== null) ?? null) : 'Add a condition to the group, or take the group out.'
-  if (row.kind === 'phrases') return row.text.trim() ? null : 'Write at least one word or phrase, or take this condition out.'
-  if ('sender' in c || 'recipient' in c)
-    return ('sender' in c ? c.sender : c.recipient).value.trim() || ('sender' in c && c.sender.kind === 'everyone')
-      ? null
-      : 'Write the address or domain.'
-  if ('senderOn' in c) return c.senderOn ? null : 'Choose a list.'
-  if ('set' in c) return c.set ? null : 'Choose a phrase set.'
-  if ('expression' in c) return c.expression ? null : 'Write the expression.'
-  if ('header' in c) return c.header ? null : 'Write the name of the header.'
-  return null
-}
-
 /** A name proposed from what the rule looks for. */
-export function proposedName(sheet: Sheet, listNames: (id: string) => string): string {
-  for (const row of sheet.when) {
-    const c = row.condition
-    if (row.kind === 'phrases') {
-      const [item] = readPhrases(row.text)
-      const first = item === undefined ? '' : phraseText(item)
-      if (first) return first.charAt(0).toUpperCase() + first.slice(1)
-    }
-    else if ('sender' in c && c.sender.value) return `From ${c.sender.value}`
-    else if ('senderOn' in c && c.senderOn) return `From ${listNames(c.senderOn)}`
-    else if ('attachment' in c) return `Attachments${c.attachment.kind ? `: ${c.attachment.kind}` : ''}`
-    else if (row.kind === 'every') return 'Every message'
-  }
-  return ''
+export function proposedName(sheet: Sheet, listName: (id: string) => string): string {
+  return sheet.when.map(row => titleOf(row, listName)).find(title => title !== '') ?? ''
 }

@@ -1,0 +1,13 @@
+<script setup lang="ts">
+import type { Bounds } from '#core/kinds'
+
+const value = defineModel<Bounds>({ required: true })
+</script>
+
+<template>
+  <BoundsFields
+    v-model="value"
+    unit=""
+    label="How many attachments"
+  />
+</template>

@@ -1,0 +1,19 @@
+<script setup lang="ts">
+import type { Verdict } from '#core/message'
+
+const value = defineModel<Verdict>({ required: true })
+const OPTIONS: { value: Verdict, name: string }[] = [
+  { value: 'pass', name: 'the sender is verified' },
+  { value: 'fail', name: 'authentication fails' },
+  { value: 'none', name: 'nothing verifies the sender' },
+]
+</script>
+
+<template>
+  <ChoiceField
+    v-model="value"
+    :options="OPTIONS"
+    label="Authentication"
+    :width="220"
+  />
+</template>

@@ -1,0 +1,153 @@
+import isSame from 'fast-deep-equal'
+import { FACT_NAMES, factKind, kindOfFact, type Fact, type FactName } from '#core/kinds'
+import { groupMembers, isFact, phraseText, type Condition, type PhraseItem } from '#core/policy'
+import { splitPhrases } from '#core/text'
+import { readPhrases, writtenPhrases } from './phraseLines'
+
+/** How the sheet begins a condition that is more than a question to one fact, and what the choice of kinds calls it. */
+const STRUCTURES = {
+  phrases: { label: 'words', fresh: (): Condition => ({ phrases: [] }) },
+  sender: { label: 'the sender is', fresh: (): Condition => ({ sender: { kind: 'domain', value: '' } }) },
+  list: { label: 'the sender is on', fresh: (): Condition => ({ senderOn: '' }) },
+  set: { label: 'a phrase set', fresh: (): Condition => ({ set: '' }) },
+  expression: { label: 'an expression', fresh: (): Condition => ({ expression: '' }) },
+}
+
+type Structure = keyof typeof STRUCTURES
+export type Kind = Structure | FactName | 'group' | 'other'
+
+/** The kinds among which one chooses, the common ones first; in one list, not in a tree. */
+export const KINDS: readonly { value: Kind, name: string }[] = [
+  ...(Object.keys(STRUCTURES) as Structure[]).map(value => ({ value, name: STRUCTURES[value].label })),
+  ...FACT_NAMES.map(value => ({ value, name: factKind(value).label })),
+]
+
+export type Joint = 'all' | 'any' | 'none'
+export const JOINTS: readonly { value: Joint, name: string }[] = [
+  { value: 'all', name: 'all of these' },
+  { value: 'any', name: 'any of these' },
+  { value: 'none', name: 'none of these' },
+]
+
+/** One condition as the sheet edits it. Phrases are edited as text; what the sheet has no fields for is kept as it stands. */
+export interface Row {
+  key: number
+  kind: Kind
+  condition: Condition
+  /** Phrases, one a line; and their company. */
+  text: string
+  near: string
+  within: number | null
+  /** Of a group: how its conditions are joined, and these. */
+  joint: Joint
+  rows: Row[]
+}
+
+type Of<K extends string> = Extract<Condition, Record<K, unknown>>
+/** The part of a row's condition that a kind has; the caller knows the kind. */
+export function asKind<K extends string>(row: Row, _kind: K): Of<K> {
+  return row.condition as Of<K>
+}
+
+/** The kind of a row that asks for one fact; null for all others. */
+export function factOf(row: Row): FactName | null {
+  return FACT_NAMES.find(name => name === row.kind) ?? null
+}
+
+let keys = 0
+
+function freshCondition(kind: Kind): Condition {
+  if (kind === 'group') return { any: [] }
+  if (kind === 'other') return { every: true }
+  if (kind in STRUCTURES) return STRUCTURES[kind as Structure].fresh()
+  return { [kind]: factKind(kind as FactName).blank } as unknown as Fact
+}
+
+export function newRow(kind: Kind): Row {
+  return {
+    key: ++keys,
+    kind,
+    condition: freshCondition(kind),
+    text: '',
+    near: '',
+    within: null,
+    joint: 'any',
+    rows: kind === 'group' ? [newRow('phrases')] : [],
+  }
+}
+
+function writesWell(phrases: readonly PhraseItem[]): boolean {
+  return isSame(readPhrases(writtenPhrases(phrases), phrases), phrases)
+}
+
+/** A condition as the sheet edits it. */
+export function rowOf(c: Condition): Row {
+  const row = { ...newRow('other'), condition: c }
+  const members = groupMembers(c)
+  if (members) return { ...row, kind: 'group', joint: 'all' in c ? 'all' : 'any' in c ? 'any' : 'none', rows: members.map(rowOf) }
+  if ('phrases' in c && c.phrases) {
+    // What could not be told when it is read again is kept as it stands.
+    if (!writesWell(c.phrases) || !writesWell(c.near?.phrases ?? [])) return row
+    return {
+      ...row,
+      kind: 'phrases',
+      text: writtenPhrases(c.phrases),
+      near: writtenPhrases(c.near?.phrases ?? []),
+      within: c.near?.within ?? null,
+    }
+  }
+  if ('senderOn' in c) return { ...row, kind: 'list' }
+  // The sheet has fields for one bound of a date.
+  if ('date' in c && Object.keys(c.date).length > 2) return row
+  const kind = isFact(c) ? kindOfFact(c).kind.name : (Object.keys(STRUCTURES) as Structure[]).find(k => k in c)
+  return { ...row, kind: kind ?? 'other' }
+}
+
+/** The condition that a row comes to. */
+export function conditionOf(row: Row): Condition {
+  if (row.kind === 'group') return { [row.joint]: row.rows.map(conditionOf) } as Condition
+  if (row.kind !== 'phrases') return row.condition
+  const { near: _, phrases: before, ...look } = asKind(row, 'phrases')
+  const near = splitPhrases(row.near)
+  return {
+    ...look,
+    phrases: readPhrases(row.text, before as PhraseItem[]),
+    ...(near.length ? { near: { phrases: near, ...(row.within === null ? {} : { within: row.within }) } } : {}),
+  }
+}
+
+/** Sets one thing of a row's condition; undefined takes it out. */
+export function withField(row: Row, key: string, value: unknown): Row {
+  const { [key]: _, ...rest } = row.condition as Record<string, unknown>
+  return { ...row, condition: (value === undefined ? rest : { ...rest, [key]: value }) as Condition }
+}
+
+/** What a row still lacks, or null. */
+export function lacks(row: Row): string | null {
+  const c = row.condition
+  if (row.kind === 'group')
+    return row.rows.length ? (row.rows.map(lacks).find(l => l !== null) ?? null) : 'Add a condition to the group, or take the group out.'
+  if (row.kind === 'phrases') return row.text.trim() ? null : 'Write at least one word or phrase, or take this condition out.'
+  if ('sender' in c) return c.sender.value.trim() || c.sender.kind === 'everyone' ? null : 'Write the address or domain.'
+  if ('senderOn' in c) return c.senderOn ? null : 'Choose a list.'
+  if ('set' in c) return c.set ? null : 'Choose a phrase set.'
+  if ('expression' in c) return c.expression ? null : 'Write the expression.'
+  if (!isFact(c)) return null
+  const { kind, value } = kindOfFact(c)
+  return kind.lacks?.(value) ?? null
+}
+
+/** A name for a rule from what one of its conditions looks for; empty where there is nothing to say. */
+export function titleOf(row: Row, listName: (id: string) => string): string {
+  const c = row.condition
+  if (row.kind === 'phrases') {
+    const [item] = readPhrases(row.text)
+    const first = item === undefined ? '' : phraseText(item)
+    return first.charAt(0).toUpperCase() + first.slice(1)
+  }
+  if ('sender' in c) return c.sender.value && `From ${c.sender.value}`
+  if ('senderOn' in c) return c.senderOn && `From ${listName(c.senderOn)}`
+  if (!isFact(c)) return ''
+  const { kind, value } = kindOfFact(c)
+  return kind.title?.(value) ?? ''
+}

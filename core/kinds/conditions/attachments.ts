@@ -1,0 +1,19 @@
+import { boundsSchema, boundsWords, isWithin, type Bounds } from '../bounds'
+import { conditionKind } from './kind'
+
+/** How many there are. */
+export const attachments = conditionKind({
+  name: 'attachments',
+  label: 'attachments',
+  schema: ({ Joi }) => boundsSchema(Joi, 100_000),
+  holds: ({ message: { content } }, value: Bounds) =>
+    isWithin(content.attachments.length, value) ? `${content.attachments.length}` : null,
+  wakes: {
+    by: value => ((value.atLeast ?? 0) > 0 ? 'any' : null),
+    opened: ({ content }) => (content.attachments.length ? ['any'] : []),
+  },
+  words: value => `it has ${boundsWords(value, String)} attachments`,
+  found: shown => `${shown} attachments`,
+  blank: { atLeast: 1 } as Bounds,
+  field: 'AttachmentsField',
+})

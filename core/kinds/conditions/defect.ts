@@ -1,0 +1,19 @@
+import { DEFECT_CODES, type DefectCode } from '../../message'
+import { conditionKind } from './kind'
+
+/** Any defect, or that one. */
+export const defect = conditionKind({
+  name: 'defect',
+  label: 'a defect in it',
+  schema: ({ Joi }) => Joi.valid(true, ...DEFECT_CODES),
+  holds: ({ message: { content, attempt } }, value: true | DefectCode) =>
+    [...content.defects, ...attempt.defects].find(d => value === true || d.code === value)?.code ?? null,
+  wakes: {
+    by: () => 'any',
+    opened: ({ content, attempt }) => (content.defects.length || attempt.defects.length ? ['any'] : []),
+  },
+  words: value => (value === true ? 'anything is wrong with its form' : `it has the defect “${value}”`),
+  found: shown => `the defect “${shown}”`,
+  blank: true as true | DefectCode,
+  field: 'DefectField',
+})

@@ -1,0 +1,15 @@
+import { conditionKind } from './kind'
+
+/** Chosen explicitly: nothing else matches every message. */
+export const every = conditionKind({
+  name: 'every',
+  label: 'every message',
+  schema: ({ Joi }) => Joi.valid(true),
+  holds: (_, value: true) => value && 'every message',
+  wakes: null,
+  words: () => 'any message comes',
+  found: () => 'every message',
+  blank: true,
+  title: () => 'Every message',
+  field: null,
+})

@@ -1,0 +1,13 @@
+import { conditionKind } from './kind'
+
+export const important = conditionKind({
+  name: 'important',
+  label: 'marked important',
+  schema: ({ Joi }) => Joi.valid(true),
+  holds: ({ message: { content } }, value: true) => (value && content.important ? 'marked important' : null),
+  wakes: { by: () => 'so', opened: ({ content }) => (content.important ? ['so'] : []) },
+  words: () => 'its sender marked it important',
+  found: shown => shown,
+  blank: true,
+  field: null,
+})

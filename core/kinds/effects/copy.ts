@@ -1,0 +1,11 @@
+import { effectKind, never } from './kind'
+
+/** A blind copy to an address. */
+export const copy = effectKind({
+  name: 'copy',
+  valued: true,
+  rivals: never,
+  always: false,
+  administrators: false,
+  words: value => (value ? `copy ${value}` : 'copy'),
+})

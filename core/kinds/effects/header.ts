@@ -1,0 +1,17 @@
+import { quoted } from '../phrasing'
+import { effectKind } from './kind'
+
+/** A header line, put on top of the message. */
+export const addHeader = effectKind({
+  name: 'header',
+  valued: true,
+  rivals: (a, b) => nameOf(a) === nameOf(b),
+  always: false,
+  administrators: true,
+  onMessage: (message, value) => ({ ...message, headers: [...message.headers, value] }),
+  words: value => (value === undefined ? 'add a header' : `add the header ${quoted(value)}`),
+})
+
+function nameOf(line: string | undefined): string | undefined {
+  return line?.split(':')[0]!.trim().toLowerCase()
+}

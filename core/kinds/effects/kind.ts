@@ -1,0 +1,39 @@
+/** What of a copy an effect changes where it lies. */
+export interface CopyMarks {
+  tags: string[]
+  important: boolean
+  subject: string
+}
+
+/** What of a message an effect changes when it is handed out. */
+export interface DeliveredMarks {
+  /** Header lines that are put on top. */
+  headers: string[]
+  /** Put before the subject. */
+  before: string | null
+}
+
+/** A kind of effect. Everything that the product must know of it stands here. */
+export interface EffectKindOf<Name extends string> {
+  name: Name
+  /** Whether it is told something: which tag, which address, … */
+  valued: boolean
+  /** Whether two of this kind cannot both be done: the first wins. */
+  rivals(a: string | undefined, b: string | undefined): boolean
+  /** Done wherever the copy goes, also where it is stopped. */
+  always: boolean
+  /** An administrator's word: other programs act on it. */
+  administrators: boolean
+  /** What carries it out; none, and a clause that asks for it is not saved, since it would promise what nobody does. */
+  onCopy?(copy: CopyMarks, value: string): CopyMarks
+  onMessage?(message: DeliveredMarks, value: string): DeliveredMarks
+  /** As a command. @param value undefined where it is a colleague's own, of which only what is done is told */
+  words(value: string | undefined): string
+}
+
+export function effectKind<const Name extends string>(kind: EffectKindOf<Name>): EffectKindOf<Name> {
+  return kind
+}
+
+export const never = () => false
+export const ever = () => true

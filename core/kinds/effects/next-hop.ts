@@ -1,0 +1,11 @@
+import { effectKind, ever } from './kind'
+
+/** Another way onward. */
+export const nextHop = effectKind({
+  name: 'next hop',
+  valued: true,
+  rivals: ever,
+  always: false,
+  administrators: false,
+  words: value => (value ? `next hop ${value}` : 'next hop'),
+})

@@ -1,0 +1,11 @@
+import { effectKind, never } from './kind'
+
+/** Attachments taken off. */
+export const strip = effectKind({
+  name: 'strip',
+  valued: true,
+  rivals: never,
+  always: false,
+  administrators: false,
+  words: value => (value ? `strip ${value}` : 'strip'),
+})

@@ -1,0 +1,12 @@
+import { quoted } from '../phrasing'
+import { effectKind, never } from './kind'
+
+export const tag = effectKind({
+  name: 'tag',
+  valued: true,
+  rivals: never,
+  always: true,
+  administrators: false,
+  onCopy: (copy, value) => ({ ...copy, tags: [...copy.tags, value] }),
+  words: value => (value === undefined ? 'add a tag' : `tag ${quoted(value)}`),
+})

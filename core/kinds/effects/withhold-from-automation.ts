@@ -1,0 +1,11 @@
+import { effectKind, never } from './kind'
+
+/** Nothing further happens to it of itself. */
+export const withhold = effectKind({
+  name: 'withhold from automation',
+  valued: false,
+  rivals: never,
+  always: false,
+  administrators: false,
+  words: () => 'withhold from automation',
+})

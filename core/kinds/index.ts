@@ -1,0 +1,8 @@
+export * from './conditions'
+export * from './effects'
+export * from './entries'
+export { withVisibleControls } from './controls'
+export { oneOf, quoted } from './phrasing'
+export type { SchemaTools } from './schema-tools'
+export type { Bounds } from './bounds'
+export { matchesWildcard } from './wildcard'

@@ -1,0 +1,15 @@
+/** "a", "a or b", "a, b or c"; long rows are cut: "a, b, c or 9 others". */
+export function oneOf(items: readonly string[], joint = 'or', most = 4): string {
+  const shown = items.length > most ? [...items.slice(0, most - 1), `${items.length - most + 1} others`] : items
+  if (shown.length < 2) return shown[0] ?? 'nothing'
+  return `${shown.slice(0, -1).join(', ')} ${joint} ${shown.at(-1)}`
+}
+
+export function quoted(text: string): string {
+  return `“${text}”`
+}
+
+/** A size in bytes for people. */
+export function sizeWords(bytes: number): string {
+  return bytes >= 1_000_000 ? `${bytes / 1_000_000} MB` : bytes >= 1000 ? `${bytes / 1000} kB` : `${bytes} bytes`
+}

@@ -1,0 +1,5 @@
+export { IndexedPolicy } from './indexed'
+export { EntryTable } from './entry-table'
+export { buildEntryTable, EntryTableBuilder } from './entry-table-builder'
+export type { EntryTableData } from './entry-layout'
+export { wakersOf } from './waking'

@@ -1,0 +1,170 @@
+import {
+  inOrder,
+  NOBODY,
+  placesOf,
+  sees,
+  sendersOf,
+  stretchesOf,
+  type Candidates,
+  type Copy,
+  type EntryHit,
+  type Finder,
+  type Looking,
+  type LookHits,
+  type PhraseHit,
+  type SenderAt,
+  type Stretch,
+  type Subject,
+} from '../decide'
+import type { Message } from '../message'
+import type { CompiledPolicy, CompiledRule, Look, Policy } from '../policy'
+import { acceptSpan, scanText, ViewBuffer } from '../text'
+import type { EntryTable } from './entry-table'
+import { buildIndexes, push, type Bound, type PolicyIndexes } from './indexed-build'
+import type { SenderWords } from './sender-words'
+import { openGates } from './waking'
+
+// Texts are scanned one after another; deciding never waits in between.
+const BUFFER = new ViewBuffer()
+
+/** A policy with its indexes: deciding touches only the clauses that a message's own hits wake. */
+export class IndexedPolicy implements Looking {
+  /** The copies of one message are decided one after another: what was looked up for it is kept until the next. */
+  private last: { message: Message, prepared: Prepared } | null = null
+
+  constructor(private readonly indexes: PolicyIndexes) {}
+
+  /** Builds the indexes. @param table the entries of its lists if they are in flat arrays already */
+  static build(policy: Policy | CompiledPolicy, table?: EntryTable): IndexedPolicy {
+    return new IndexedPolicy(buildIndexes(policy, table))
+  }
+
+  get compiled(): CompiledPolicy {
+    return this.indexes.compiled
+  }
+
+  get table(): EntryTable {
+    return this.indexes.table
+  }
+
+  /** Rules that nothing wakes. */
+  get alwaysAwake(): readonly CompiledRule[] {
+    return this.indexes.awake
+  }
+
+  /** Looks a message up, and says which clauses it wakes. */
+  subject(copy: Copy): { subject: Subject, candidates: Candidates } {
+    const { message, stage } = copy
+    // Outbound, senders are asked of the recipient; then nothing is shared between copies.
+    const shared = stage !== 'outbound'
+    const prepared = shared && this.last?.message === message ? this.last.prepared : this.prepare(copy)
+    if (shared) this.last = { message, prepared }
+    const { stretches, finder, rules, bindings } = prepared
+    return {
+      subject: { ...copy, compiled: this.compiled, stretches, finder },
+      candidates: { rules, bindings: tier => bindings.get(tier) ?? [], anyBinding: bindings.size > 0 },
+    }
+  }
+
+  private prepare({ message, recipient, stage }: Copy): Prepared {
+    const stretches: Stretch[] = this.indexes.needsExtras ? stretchesOf(message.content) : message.content.segments
+    const senders = sendersOf(message, recipient, stage)
+    const listHits = this.lookUp(this.indexes.table, this.indexes.senderWords, message, senders)
+    const inlineHits = this.indexes.inlineNodes.length
+      ? this.lookUp(this.indexes.inline, this.indexes.inlineWords, message, senders)
+      : NO_HITS
+    const { buckets, touched } = this.scan(stretches)
+    const rules = new Set<CompiledRule>(this.indexes.awake)
+    const wake = <K>(map: Map<K, CompiledRule[]>, keys: Iterable<K>) => {
+      for (const key of keys) {
+        const woken = map.get(key)
+        if (woken) for (const rule of woken) rules.add(rule)
+      }
+    }
+    wake(this.indexes.byLook, touched)
+    wake(this.indexes.byList, listHits.keys())
+    wake(this.indexes.bySender, inlineHits.keys())
+    if (this.indexes.byGate.size) {
+      wake(this.indexes.byGate, openGates(message, this.compiled.policy.trust, this.indexes.gateKinds))
+    }
+    const bindings = new Map<string, Bound[]>()
+    for (const list of listHits.keys()) for (const { tier, bound } of this.indexes.boundLists.get(list) ?? []) push(bindings, tier, bound)
+    const finder: Finder = {
+      listHits: list => listHits.get(this.indexes.listNumbers.get(list) ?? -1) ?? [],
+      entryHits: node => inlineHits.get(this.indexes.senderNumbers.get(node) ?? -1) ?? [],
+      lookHits: look => this.hitsOf(look, buckets),
+    }
+    return { stretches, finder, rules: rules.size > 1 ? [...rules].sort((a, b) => a.rank - b.rank) : [...rules], bindings }
+  }
+
+  private lookUp(table: EntryTable, words: SenderWords, message: Message, senders: SenderAt[]): Map<number, EntryHit[]> {
+    const { content, attempt } = message
+    let found: Map<number, SenderAt> | null = null
+    let at = senders[0] ?? NOBODY_AT
+    const note = (i: number) => {
+      found ??= new Map()
+      if (!found.has(i)) found.set(i, at)
+    }
+    // What is the message's and no one address's counts as the first sender's.
+    table.findForMessage({ address: at.address, listId: content.list.id, client: attempt.client }, note)
+    for (let s = 0; s < senders.length; s++) {
+      at = senders[s]!
+      if (s > 0 && sameSender(at, senders[s - 1]!)) continue
+      table.find(at.address, note)
+      words.find(at.address, note)
+    }
+    const caught = found as Map<number, SenderAt> | null
+    if (!caught) return NO_HITS
+    const hits = new Map<number, EntryHit[]>()
+    for (const i of [...caught.keys()].sort((a, b) => a - b)) push(hits, table.listOf(i), { ...caught.get(i)!, entry: table.entry(i) })
+    return hits
+  }
+
+  private scan(stretches: readonly Stretch[]): { buckets: Map<number, PhraseHit[]>, touched: Set<number> } {
+    const buckets = new Map<number, PhraseHit[]>()
+    const touched = new Set<number>()
+    for (const { form, index, targets, places } of this.indexes.forms) {
+      stretches.forEach((stretch, segment) => {
+        if (!places.has(stretch.place) && !placesOf(stretch).some(p => places.has(p))) return
+        scanText(stretch.text, form, index, BUFFER, (key, start, view) => {
+          const end = start + index.lengthOf(key)
+          for (const t of targets[key]!) {
+            const look = this.indexes.looks[t.look]!
+            if (!sees(look, stretch)) continue
+            const bucket = buckets.get(t.id)
+            if (bucket && bucket.length >= this.indexes.most[t.look]!) continue
+            const span = acceptSpan(view, start, end, t.joinedOnly, t.whole)
+            if (!span) continue
+            touched.add(t.look)
+            if (bucket) bucket.push({ segment, ...span })
+            else buckets.set(t.id, [{ segment, ...span }])
+          }
+        })
+      })
+    }
+    return { buckets, touched }
+  }
+
+  private hitsOf(look: Look, buckets: Map<number, PhraseHit[]>): LookHits {
+    const targets = this.indexes.lookTargets[this.indexes.lookNumbers.get(look)!]!
+    const gather = (ids: readonly number[]) => {
+      const filled = ids.flatMap(id => buckets.get(id) ?? [])
+      return filled.length > 1 ? inOrder(filled) : filled
+    }
+    return { items: targets.items.map(gather), near: targets.near.map(companions => companions.map(gather)) }
+  }
+}
+
+const NOBODY_AT: SenderAt = { on: 'envelope', address: NOBODY }
+const NO_HITS: Map<number, EntryHit[]> = new Map()
+
+function sameSender(a: SenderAt, b: SenderAt): boolean {
+  return a.address.key === b.address.key && a.address.name === b.address.name
+}
+
+interface Prepared {
+  stretches: Stretch[]
+  finder: Finder
+  rules: CompiledRule[]
+  bindings: Map<string, Bound[]>
+}

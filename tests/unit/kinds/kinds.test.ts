@@ -1,0 +1,130 @@
+import { existsSync, readdirSync } from 'node:fs'
+import { join } from 'node:path'
+import { describe, expect, it } from 'vitest'
+import { readPolicy } from '#core'
+import {
+  EFFECT_KINDS,
+  effectWords,
+  ENTRY_KINDS,
+  entryKindOf,
+  FACT_NAMES,
+  factHolds,
+  factKind,
+  factWords,
+  foundWords,
+  type EntryKind,
+  type Fact,
+} from '#core/kinds'
+import { conditionWords } from '#core/words'
+import { envelope, message, TRUST } from '../../support/build'
+
+const FIELDS = 'app/components/kinds/conditions'
+const blankOf = (name: string) => ({ [name]: factKind(name as (typeof FACT_NAMES)[number]).blank }) as unknown as Fact
+const withRule = (when: unknown) => ({
+  format: 'sober-gate-policy',
+  formatVersion: 1,
+  trust: { ownDomains: ['x.test'] },
+  rules: [
+    {
+      id: 'r',
+      name: 'R',
+      owner: 'organisation',
+      state: 'acting',
+      when,
+      except: [],
+      claims: [{ stop: { to: 'spam' } }],
+    },
+  ],
+})
+
+describe('kinds of conditions: one that is not known everywhere would be read as another', () => {
+  it('each has the field that it names, and no field is left over', () => {
+    const named = FACT_NAMES.flatMap(n => factKind(n).field ?? [])
+    for (const field of named) expect([field, existsSync(join(FIELDS, `${field}.vue`))]).toEqual([field, true])
+    expect(readdirSync(FIELDS).sort()).toEqual([...new Set(named)].map(f => `${f}.vue`).sort())
+  })
+  it('each begins with a value that its own schema takes, unless it says what is lacking', () => {
+    for (const name of FACT_NAMES) {
+      const { lacks, blank } = factKind(name)
+      const whole = (lacks?.(blank) ?? null) === null
+      const read = readPolicy(withRule(blankOf(name)))
+      expect([name, 'policy' in read]).toEqual([name, whole])
+    }
+  })
+  it('each has words of its own', () => {
+    const words = FACT_NAMES.map(n => factWords(blankOf(n), { trust: TRUST }))
+    expect(new Set(words).size).toBe(FACT_NAMES.length)
+    expect(words.filter(w => w.trim() === '')).toEqual([])
+  })
+  it('what is no kind is refused by name and never asked as another', async () => {
+    const unknown = { colour: 'red' } as unknown as Fact
+    expect(readPolicy(withRule(unknown))).toHaveProperty('problems')
+    const m = await message('Subject: x\r\n\r\nx', envelope())
+    const known = {
+      message: m,
+      recipient: m.attempt.envelopeSender!,
+      direction: 'inbound',
+      now: '2026-11-24T09:00:00Z',
+      trust: TRUST,
+    } as const
+    expect(() => factHolds(unknown, known)).toThrow(/no kind of condition/)
+    expect(() => conditionWords(unknown, { quarantines: [], lists: [], phraseSets: [] })).toThrow(
+      /no kind of condition/,
+    )
+    expect(foundWords(unknown, 'what it showed')).toBe('what it showed')
+  })
+})
+
+describe('kinds of entries: one that is read as a domain would block whom nobody named', () => {
+  const SOME: Record<EntryKind, string> = {
+    'address': 'Ann@Quayline.example',
+    'domain': 'Quayline.example',
+    'domain and below': '*.quayline.example',
+    'pattern': '*@*.quayline.example',
+    'words': 'chandlers  of',
+    'mailing list': '<News.Regatta.example>',
+    'network': '192.0.2.9/24',
+    'everyone': '',
+  }
+  it.each(ENTRY_KINDS)('%s: what is canonical stays so, and its example is one', (kind) => {
+    const { canonical, example } = entryKindOf(kind)
+    const once = canonical(SOME[kind])
+    expect(canonical(once as string)).toBe(once)
+    expect(typeof canonical(example)).toBe('string')
+  })
+  it('every kind but everyone has a place of its own in the order, and what is wider is of a later kind or shorter', () => {
+    expect(new Set(ENTRY_KINDS.map(k => entryKindOf(k).rank)).size).toBe(ENTRY_KINDS.length)
+    for (const kind of ENTRY_KINDS) {
+      const value = entryKindOf(kind).canonical(SOME[kind]) as string
+      for (const wider of entryKindOf(kind).wider(value)) {
+        const { rank, within } = entryKindOf(wider.kind as EntryKind)
+        const own = entryKindOf(kind)
+        expect(rank > own.rank || (rank === own.rank && within(wider.value) > own.within(value))).toBe(true)
+      }
+    }
+  })
+  it('a kind that nobody made is refused', () => {
+    const lists = [
+      {
+        id: 'l',
+        name: 'L',
+        owner: 'organisation',
+        usualSide: 'block',
+        on: true,
+        entries: [{ id: 'e', kind: 'planet', value: 'x.test' }],
+      },
+    ]
+    expect(readPolicy({ ...withRule({ every: true }), lists })).toMatchObject({
+      problems: [{ path: '/lists/0/entries/0/kind' }],
+    })
+  })
+})
+
+describe('kinds of effects', () => {
+  it('each is told without its value where it is a colleague’s, and no value shows', () => {
+    for (const kind of EFFECT_KINDS) {
+      expect([kind, effectWords({ kind, value: 'SECRET' }).length > 0]).toEqual([kind, true])
+      expect(effectWords({ kind })).not.toMatch(/undefined|null|“”/)
+    }
+  })
+})
