@@ -69,7 +69,7 @@ export default defineNuxtConfig({
     rateLimiter: false,
     xssValidator: false,
     corsHandler: false,
-    // Bodies are counted while they are read, by who sends them: server/http/body.ts.
+    // Bodies are counted while they are read, by who sends them: server/platform/body.ts.
     requestSizeLimiter: false,
   },
 })

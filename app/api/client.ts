@@ -1,14 +1,16 @@
 import type { EntryKind } from '#core'
-import type { CopyCount, CopyDetail, CopyLine } from '../../server/services/copies'
-import type { Directory } from '../../server/services/directory'
-import type { BindingForm, BindingLine } from '../../server/services/bindings'
-import type { Added } from '../../server/services/list-entries'
-import type { EntryLine, ListCard, ListForm, NewList } from '../../server/services/lists'
-import type { Done, MoveLane } from '../../server/services/moves'
-import type { PhraseSetForm, PhraseSetLine } from '../../server/services/phrase-sets'
-import type { RuleForm, RuleLine } from '../../server/services/rules'
-import type { SetupForm } from '../../server/services/setup'
-import type { Tried, TryForm } from '../../server/services/try'
+import type { CopyCount, CopyDetail, CopyLine } from '../../server/mail/copies'
+import type { Directory } from '../../server/people/directory'
+import type { BindingForm, BindingLine } from '../../server/policy/uses'
+import type { Added } from '../../server/policy/list-entries'
+import type { EntryLine, ListCard, ListForm, NewList } from '../../server/policy/lists'
+import type { Done, MoveLane } from '../../server/mail/moves'
+import type { PhraseSetForm, PhraseSetLine } from '../../server/policy/phrase-sets'
+import type { RuleForm, RuleLine } from '../../server/policy/rules'
+import type { Power, Role } from '../../server/access/roles'
+import type { ShownPerson as Person } from '../../server/people/people'
+import type { SetupForm } from '../../server/people/setup'
+import type { Tried, TryForm } from '../../server/mail/try'
 
 export type {
   Added,
@@ -22,8 +24,11 @@ export type {
   EntryLine,
   ListCard,
   MoveLane,
+  Person,
   PhraseSetForm,
   PhraseSetLine,
+  Power,
+  Role,
   RuleForm,
   RuleLine,
   SetupForm,
@@ -31,12 +36,6 @@ export type {
   TryForm,
 }
 
-export interface Person {
-  id: string
-  name: string
-  role: 'administrator' | 'reviewer' | 'worker'
-  addresses: string[]
-}
 export interface SessionAnswer {
   person: Person | null
   demo: { accounts: string[], password: string } | null

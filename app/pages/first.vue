@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { api } from '~/api/client'
+import { api, type Role } from '~/api/client'
 
 definePageMeta({ layout: 'bare' })
 const route = useRoute()
@@ -7,7 +7,7 @@ const session = useSessionStore()
 const token = String(route.query.token ?? '')
 const open = ref<boolean | null>(null)
 const form = reactive({ name: '', address: '', password: '', domains: '' })
-interface Line { name: string, address: string, role: 'administrator' | 'reviewer' | 'worker', password: string }
+interface Line { name: string, address: string, role: Role, password: string }
 const people = ref<Line[]>([])
 const { error, fields, submit, firstOf } = useForm()
 

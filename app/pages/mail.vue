@@ -59,7 +59,7 @@ function step(by: number) {
   mail.cursor = Math.max(0, Math.min(mail.items.length - 1, mail.cursor + by))
   ledger.value?.focus()
 }
-const mayHold = computed(() => session.person?.role !== 'worker')
+const mayHold = computed(() => session.may('hold and release'))
 const MOVES: { lane: MoveLane, key: string, name: string }[] = [
   { lane: 'inbox', key: '1', name: 'inbox' }, { lane: 'slow lane', key: '2', name: 'slow lane' }, { lane: 'spam', key: '3', name: 'spam' }, { lane: 'quarantine', key: '4', name: 'quarantine' }, { lane: 'bin', key: '5', name: 'bin' },
 ]
@@ -203,7 +203,7 @@ onUnmounted(() => mail.close())
         <template #nothing>
           <h2>Nothing matches</h2>
           <p class="second">
-            No copy {{ session.person?.role === 'administrator' ? 'here' : 'of yours' }} fits all of this. Widen it: every lane, an earlier day, fewer words.
+            No copy {{ session.may('see everybody’s mail') ? 'here' : 'of yours' }} fits all of this. Widen it: every lane, an earlier day, fewer words.
           </p>
           <button
             class="press"

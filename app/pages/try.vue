@@ -16,7 +16,7 @@ const { error, fields, busy, submit } = useForm()
 const lit = ref<string | null>(null)
 
 const AUTHENTICATION = [{ value: 'none', name: 'the sender is not verified' }, { value: 'pass', name: 'the sender is verified' }, { value: 'fail', name: 'authentication fails' }, { value: 'inside', name: 'one of us sends it, from inside' }]
-const addresses = computed(() => session.person?.role === 'administrator' ? (directory.data?.people ?? []).map(p => p.address) : session.person?.addresses ?? [])
+const addresses = computed(() => session.may('try as anybody') ? (directory.data?.people ?? []).map(p => p.address) : session.person?.addresses ?? [])
 
 const supposition = computed(() => supposed.value === 'inside' ? { inside: true } : supposed.value ? { authentication: supposed.value } : {})
 

@@ -1,5 +1,5 @@
 import { defineStore } from 'pinia'
-import { api, type Person, type SessionAnswer } from '~/api/client'
+import { api, type Person, type Power, type SessionAnswer } from '~/api/client'
 
 /** Who is signed in. */
 export const useSessionStore = defineStore('session', () => {
@@ -13,6 +13,11 @@ export const useSessionStore = defineStore('session', () => {
     person.value = answer.person
     demo.value = answer.demo
     known = true
+  }
+
+  /** Whether who is signed in may do that. */
+  function may(power: Power): boolean {
+    return person.value?.powers.includes(power) === true
   }
 
   async function signIn(email: string, password: string) {
@@ -30,5 +35,5 @@ export const useSessionStore = defineStore('session', () => {
     useNoticeStore().forget()
   }
 
-  return { person, demo, load, signIn, signOut, forget }
+  return { person, demo, may, load, signIn, signOut, forget }
 })

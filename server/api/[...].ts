@@ -1,6 +1,6 @@
 import { getRequestURL } from 'h3'
-import { defineRoute } from '../http/route'
-import { notFound } from '../services/problem'
+import { defineRoute } from '../access/route'
+import { notFound } from '../platform/problem'
 
 export default defineRoute({}, ({ event }) => {
   throw notFound(`page ${getRequestURL(event).pathname}`)

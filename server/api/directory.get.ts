@@ -1,4 +1,4 @@
-import { defineRoute } from '../http/route'
-import { directoryFor } from '../services/directory'
+import { defineRoute } from '../access/route'
+import { directoryFor } from '../people/directory'
 
 export default defineRoute({}, ({ asker }) => directoryFor(asker))

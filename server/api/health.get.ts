@@ -1,10 +1,10 @@
 import { setTimeout as sleep } from 'node:timers/promises'
 import { sql } from 'drizzle-orm'
 import { mailDb } from '../db/client'
-import { databaseAway, defineRoute } from '../http/route'
-import { followed } from '../services/policy-in-force'
-import { Problem } from '../services/problem'
-import { databaseNote, isReady, processRoles } from '../services/readiness'
+import { databaseAway, defineRoute } from '../access/route'
+import { followed } from '../policy/in-force'
+import { Problem } from '../platform/problem'
+import { databaseNote, isReady, processRoles } from '../platform/readiness'
 
 /** Whoever asks how a process is does not wait longer, in milliseconds. */
 const PATIENCE = 800

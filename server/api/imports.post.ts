@@ -1,6 +1,6 @@
 import { Joi } from '#core'
-import { defineRoute } from '../http/route'
-import { importMessage } from '../services/imports'
+import { defineRoute } from '../access/route'
+import { importMessage } from '../mail/imports'
 
 const query = Joi.object({ recipient: Joi.string().trim().max(320), believe: Joi.boolean().default(false) })
 

@@ -1,4 +1,4 @@
-import { defineRoute } from '../http/route'
-import { readablePolicy } from '../services/directory'
+import { defineRoute } from '../access/route'
+import { readablePolicy } from '../people/directory'
 
 export default defineRoute({}, ({ asker }) => readablePolicy(asker))

@@ -1,7 +1,7 @@
 import { setResponseStatus } from 'h3'
-import { defineRoute } from '../http/route'
-import { readSession } from '../http/session'
-import { endSessions } from '../services/people'
+import { defineRoute } from '../access/route'
+import { readSession } from '../people/session'
+import { endSessions } from '../people/people'
 
 export default defineRoute({}, async ({ event }) => {
   const user = await readSession(event)

@@ -1,11 +1,11 @@
-import { defineRoute } from '../http/route'
-import { sessionPerson } from '../http/session'
+import { defineRoute } from '../access/route'
+import { shownPerson } from '../people/people'
+import { sessionPerson } from '../people/session'
 
 export default defineRoute({}, async ({ event }) => {
   const person = await sessionPerson(event)
   return {
-    person:
-      person ? { id: person.id, name: person.name, role: person.role, addresses: person.addresses } : null,
+    person: person ? shownPerson(person) : null,
     // Shown on the sign-in page of the demo only.
     demo:
       process.env.SOBER_GATE_DEMO === '1'

@@ -1,9 +1,9 @@
 import { Joi } from '#core'
-import { clientAddress } from '../http/client-address'
-import { defineRoute } from '../http/route'
-import { limitSignIn, forgetFailures } from '../services/sign-in-limit'
-import { signIn } from '../services/people'
-import { Problem } from '../services/problem'
+import { clientAddress } from '../platform/client-address'
+import { defineRoute } from '../access/route'
+import { limitSignIn, forgetFailures } from '../access/sign-in-limit'
+import { shownPerson, signIn } from '../people/people'
+import { Problem } from '../platform/problem'
 
 const body = Joi.object({
   email: Joi.string()
@@ -31,6 +31,6 @@ export default defineRoute<unknown, unknown, { email: string, password: string }
       )
     await forgetFailures(client, email)
     await replaceUserSession(event, { user: { id: person.id, epoch: person.epoch } })
-    return { person: { id: person.id, name: person.name, role: person.role, addresses: person.addresses } }
+    return { person: shownPerson(person) }
   },
 )

@@ -1,6 +1,6 @@
 import { Joi } from '#core'
-import { defineRoute } from '../http/route'
-import { setupIsOpen } from '../services/setup'
+import { defineRoute } from '../access/route'
+import { setupIsOpen } from '../people/setup'
 
 export default defineRoute<unknown, { token: string }>(
   { query: Joi.object({ token: Joi.string().allow('').max(200).default('') }) },

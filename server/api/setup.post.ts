@@ -1,8 +1,9 @@
 import { setResponseStatus } from 'h3'
 import type { CustomHelpers, ErrorReport } from 'joi'
 import { Joi } from '#core'
-import { defineRoute } from '../http/route'
-import { setUp, type SetupForm } from '../services/setup'
+import { ROLES } from '../access/roles'
+import { defineRoute } from '../access/route'
+import { setUp, type SetupForm } from '../people/setup'
 
 // NIST SP 800-63B asks for length, and for nothing else.
 const LEAST = 12
@@ -40,7 +41,9 @@ const body = Joi.object({
     .messages({ 'array.min': 'name at least one domain of yours' }),
   people: Joi.array()
     .max(500)
-    .items(Joi.object({ name, address: email, role: Joi.string().valid('administrator', 'reviewer', 'worker').required(), password }))
+    .items(Joi.object({ name, address: email, role: Joi.string()
+      .valid(...ROLES)
+      .required(), password }))
     .default([]),
 })
 

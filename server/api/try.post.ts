@@ -1,6 +1,6 @@
 import { Joi } from '#core'
-import { defineRoute } from '../http/route'
-import { tryMessage, type TryForm } from '../services/try'
+import { defineRoute } from '../access/route'
+import { tryMessage, type TryForm } from '../mail/try'
 
 const body = Joi.object({
   recipient: Joi.string()

@@ -1,7 +1,7 @@
 import { drizzle, type NodePgDatabase } from 'drizzle-orm/node-postgres'
 import pg from 'pg'
-import { log } from '../services/log'
-import { wholeNumber } from '../services/variables'
+import { log } from '../platform/log'
+import { wholeNumber } from '../platform/variables'
 import * as schema from './schema'
 
 export type Db = NodePgDatabase<typeof schema>

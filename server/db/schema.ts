@@ -16,6 +16,7 @@ import {
   uniqueIndex,
   uuid,
 } from 'drizzle-orm/pg-core'
+import type { Role } from '../access/roles'
 import type { Claim, Content, Attempt, Effect, EntryKind, Lane, PhraseItem, Rule, Binding, Reason } from '#core'
 
 const id = () => bigint({ mode: 'number' }).primaryKey().generatedAlwaysAsIdentity()
@@ -29,7 +30,7 @@ const tsvector = customType<{ data: string }>({ dataType: () => 'tsvector' })
 export const people = pgTable('people', {
   id: text().primaryKey(),
   name: text().notNull(),
-  role: text().$type<'administrator' | 'reviewer' | 'worker'>().notNull(),
+  role: text().$type<Role>().notNull(),
   passwordHash: text(),
   /** Counted up to end every session of this person: a sealed cookie alone cannot be taken back. */
   sessionEpoch: integer().notNull().default(0),

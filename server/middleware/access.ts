@@ -1,13 +1,13 @@
 import { defineEventHandler, getRequestHeader, setResponseHeader } from 'h3'
-import { EVERYBODY, grantFor } from '../http/access'
-import { apiPath } from '../http/api-path'
-import { isFromElsewhere } from '../http/origin'
-import { answerProblem, problemOf } from '../http/route'
-import { sessionPerson } from '../http/session'
-import type { Asker } from '../services/people'
-import { notFound, Problem } from '../services/problem'
-import { isReady, processRoles, ready } from '../services/readiness'
-import { isSecret } from '../services/secrets'
+import { EVERYBODY, grantFor } from '../access/routes'
+import { apiPath } from '../platform/api-path'
+import { isFromElsewhere } from '../platform/origin'
+import { answerProblem, problemOf } from '../access/route'
+import { sessionPerson } from '../people/session'
+import type { Asker } from '../access/roles'
+import { notFound, Problem } from '../platform/problem'
+import { isReady, processRoles, ready } from '../platform/readiness'
+import { isSecret } from '../platform/secrets'
 
 /** The one door to every route below /api: denied unless access.ts names the caller's role for that very route. */
 export default defineEventHandler(async (event) => {

@@ -1,13 +1,13 @@
 import { migrationsFolder, workerFile } from '#places'
 import { closeDb } from '../db/client'
 import { migrateDb } from '../db/migrate'
-import { listenSmtp } from '../intake/smtp'
-import { loadDemo } from '../services/demo'
-import { faultText, log } from '../services/log'
-import { followPolicy, unfollowPolicy } from '../services/policy-in-force'
-import { databaseNote, noteDatabase, nowReady, processRoles } from '../services/readiness'
-import { firstVersion } from '../services/setup'
-import { startThreads, stopThreads } from '../services/threads'
+import { listenSmtp } from '../smtp/receive'
+import { loadDemo } from '../demo/load'
+import { faultText, log } from '../platform/log'
+import { followPolicy, unfollowPolicy } from '../policy/in-force'
+import { databaseNote, noteDatabase, nowReady, processRoles } from '../platform/readiness'
+import { firstVersion } from '../people/setup'
+import { startThreads, stopThreads } from '../platform/threads'
 
 /** Brings this process up: schema, policy, workers, the demo if asked, and the duties of its roles. */
 export default defineNitroPlugin((nitro) => {

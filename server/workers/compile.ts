@@ -3,7 +3,7 @@ import type pg from 'pg'
 import { EntryTable, EntryTableBuilder, type Entry, type EntryTableData, type Policy } from '#core'
 import { separateClient } from '../db/client'
 import * as schema from '../db/schema'
-import { loadWithoutEntries } from '../services/policy-store'
+import { loadWithoutEntries } from '../policy/store'
 
 type EntryRow = [row: string, id: string, listId: string, kind: Entry['kind'], value: string, expires: Date | null]
 

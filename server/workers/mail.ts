@@ -17,7 +17,7 @@ import {
   type Policy,
   type Ruling,
 } from '#core'
-import { copyRows, messageRow, type Source } from '../services/intake-rows'
+import { copyRows, messageRow, type Source } from '../mail/intake-rows'
 
 /** A policy as it is handed to a thread: the clauses are copied, the entries lie in memory that all threads share. */
 export interface Edition {

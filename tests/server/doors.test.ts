@@ -3,7 +3,7 @@ import { request as rawRequest } from 'node:http'
 import { createConnection } from 'node:net'
 import { readFileSync } from 'node:fs'
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
-import { ACCESS, EVERYBODY, grantFor } from '../../server/http/access'
+import { ACCESS, EVERYBODY, grantFor } from '../../server/access/routes'
 import {
   callerFor,
   install,

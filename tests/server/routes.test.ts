@@ -1,7 +1,7 @@
 import { readdirSync } from 'node:fs'
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
 import { EntryTable, readPolicy } from '#core'
-import { grantFor } from '../../server/http/access'
+import { grantFor } from '../../server/access/routes'
 import compile, { type CompiledElsewhere } from '../../server/workers/compile'
 import {
   callerFor,

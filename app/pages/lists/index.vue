@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { isPersonal } from '#core/policy'
 import { api, type BindingForm } from '~/api/client'
 
 const notices = useNoticeStore()
@@ -18,7 +19,7 @@ watch(lists, (now) => {
   const but = now?.find(l => l.id === route.query.everyoneBut)
   if (!but || making.value) return
   Object.assign(form, { name: `Everyone not on ${but.name}`, owner: but.owner, entries: 'everyone', below: false })
-  binding.value = { side: 'block', state: 'watching', stop: but.owner.startsWith('person:') ? { to: 'spam' } : { to: 'quarantine', quarantine: 'general' } }
+  binding.value = { side: 'block', state: 'watching', stop: isPersonal(but.owner) ? { to: 'spam' } : { to: 'quarantine', quarantine: 'general' } }
   making.value = true
 })
 

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { isPersonal } from '#core/policy'
 import { ruleSentence } from '#core/words'
 import { api, type CopyCount, type CopyLine, type RuleLine } from '~/api/client'
 import { lacks } from '~/composables/conditionRows'
@@ -53,10 +54,10 @@ const proposed = computed(() => sheet.value ? proposedName(sheet.value, l => dir
 watch(proposed, (name) => {
   if (sheet.value && !named.value) sheet.value.name = name
 })
-const mayMust = computed(() => session.person?.role === 'administrator' && sheet.value?.owner !== undefined && !sheet.value.owner.startsWith('person:'))
+const mayMust = computed(() => session.may('change everybody’s clauses') && sheet.value?.owner !== undefined && !isPersonal(sheet.value.owner))
 const protects = computed(() => sheet.value?.main === 'keep' || sheet.value?.main === 'protect')
 const stops = computed(() => stopsMail(sheet.value?.main ?? 'none'))
-const forPerson = computed(() => sheet.value?.owner.startsWith('person:') === true)
+const forPerson = computed(() => sheet.value ? isPersonal(sheet.value.owner) : false)
 const EFFECTS: { value: Main, name: string, notMine?: boolean }[] = [
   { value: 'spam', name: 'send to spam' }, { value: 'quarantine', name: 'hold in a quarantine' }, { value: 'bin', name: 'send to the bin' }, { value: 'refuse', name: 'refuse it', notMine: true },
   { value: 'erase', name: 'erase it' }, { value: 'drop', name: 'drop it in silence', notMine: true }, { value: 'keep', name: 'keep in the inbox' }, { value: 'protect', name: 'protect it from …' },
@@ -270,7 +271,7 @@ async function remove() {
             v-if="stops && !sheet.must"
             v-model="sheet.raised"
           >
-            even for senders on {{ sheet.owner.startsWith('person:') ? 'my' : 'the allow' }} lists
+            even for senders on {{ isPersonal(sheet.owner) ? 'my' : 'the allow' }} lists
           </el-checkbox>
           <ChoiceField
             v-model="sheet.end"

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { departmentIn, isPersonal } from '#core/policy'
 import { VueDraggable } from 'vue-draggable-plus'
 import { api, type RuleLine } from '~/api/client'
 
@@ -11,12 +12,12 @@ const rules = computed(() => data.value?.items)
 const TIERS: [string, (r: RuleLine) => boolean][] = [
   ['Must, for the whole organisation', r => r.must === true && r.owner === 'organisation'],
   ['Must, for a department', r => r.must === true && r.owner !== 'organisation'],
-  ['Mine', r => !r.must && r.owner.startsWith('person:')],
-  ['Departments', r => !r.must && r.owner.startsWith('department:')],
+  ['Mine', r => !r.must && isPersonal(r.owner)],
+  ['Departments', r => !r.must && departmentIn(r.owner) !== null],
   ['The whole organisation', r => !r.must && r.owner === 'organisation'],
 ]
 const groups = computed(() => TIERS.flatMap(([name, belongs]) =>
-  [...Map.groupBy((rules.value ?? []).filter(belongs), r => r.owner)].map(([owner, own]) => ({ key: `${name} ${owner}`, name: owner.startsWith('department:') ? `${name === 'Departments' ? '' : 'Must, '}${directory.ownerName(owner)}` : name, owner, own }))))
+  [...Map.groupBy((rules.value ?? []).filter(belongs), r => r.owner)].map(([owner, own]) => ({ key: `${name} ${owner}`, name: departmentIn(owner) !== null ? `${name === 'Departments' ? '' : 'Must, '}${directory.ownerName(owner)}` : name, owner, own }))))
 const most = computed(() => Math.max(1, ...(rules.value ?? []).map(r => r.impact.wanted + r.impact.unwanted + r.impact.unjudged)))
 
 async function reorder(owner: string, shown: RuleLine[]) {

@@ -1,7 +1,7 @@
 import { setResponseStatus } from 'h3'
-import { bindingBody } from '../../http/list-form'
-import { defineRoute, idParam } from '../../http/route'
-import { changeUse, type BindingForm } from '../../services/bindings'
+import { bindingBody } from '../../policy/list-form'
+import { defineRoute, idParam } from '../../access/route'
+import { changeUse, type BindingForm } from '../../policy/uses'
 
 export default defineRoute<{ id: string }, unknown, { binding: BindingForm, version: number }>(
   { params: idParam, body: bindingBody },

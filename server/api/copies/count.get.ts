@@ -1,6 +1,6 @@
 import { Joi } from '#core'
-import { copyFilter } from '../../http/copy-filter'
-import { defineRoute } from '../../http/route'
-import { countCopies, type CopyFilter } from '../../services/copies'
+import { copyFilter } from '../../mail/copy-filter'
+import { defineRoute } from '../../access/route'
+import { countCopies, type CopyFilter } from '../../mail/copies'
 
 export default defineRoute<unknown, CopyFilter>({ query: Joi.object(copyFilter) }, ({ asker, query }) => countCopies(asker, query))

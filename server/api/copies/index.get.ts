@@ -1,7 +1,7 @@
 import { Joi } from '#core'
-import { copyFilter } from '../../http/copy-filter'
-import { defineRoute } from '../../http/route'
-import { listCopies, type CopyPage } from '../../services/copies'
+import { copyFilter } from '../../mail/copy-filter'
+import { defineRoute } from '../../access/route'
+import { listCopies, type CopyPage } from '../../mail/copies'
 
 const query = Joi.object({ ...copyFilter, cursor: Joi.string().max(200), limit: Joi.number().integer().min(1).max(200).default(50) })
 

@@ -1,7 +1,7 @@
 import { Joi } from '#core'
-import { manyCopies } from '../../http/many'
-import { defineRoute } from '../../http/route'
-import { judgeCopies } from '../../services/moves'
+import { manyCopies } from '../../platform/many'
+import { defineRoute } from '../../access/route'
+import { judgeCopies } from '../../mail/moves'
 
 type Value = 'wanted' | 'unwanted' | null
 const value = Joi.string().valid('wanted', 'unwanted', null)

@@ -1,7 +1,7 @@
 import { Joi } from '#core'
-import { manyCopies } from '../../http/many'
-import { defineRoute } from '../../http/route'
-import { moveCopies, type MoveLane } from '../../services/moves'
+import { manyCopies } from '../../platform/many'
+import { defineRoute } from '../../access/route'
+import { moveCopies, type MoveLane } from '../../mail/moves'
 
 const body = Joi.object({
   ...manyCopies,

@@ -1,8 +1,8 @@
 import { setResponseStatus } from 'h3'
 import { Joi } from '#core'
-import { phraseSetForm } from '../../http/phrase-set-form'
-import { defineRoute, idParam } from '../../http/route'
-import { changePhraseSet, type PhraseSetForm } from '../../services/phrase-sets'
+import { phraseSetForm } from '../../policy/phrase-set-form'
+import { defineRoute, idParam } from '../../access/route'
+import { changePhraseSet, type PhraseSetForm } from '../../policy/phrase-sets'
 
 const body = Joi.object({ ...phraseSetForm, version: Joi.number().integer().required() })
 

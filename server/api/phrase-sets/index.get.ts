@@ -1,4 +1,4 @@
-import { defineRoute } from '../../http/route'
-import { listPhraseSets } from '../../services/phrase-sets'
+import { defineRoute } from '../../access/route'
+import { listPhraseSets } from '../../policy/phrase-sets'
 
 export default defineRoute({}, async ({ asker }) => ({ items: await listPhraseSets(asker) }))

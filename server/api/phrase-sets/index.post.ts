@@ -1,8 +1,8 @@
 import { setResponseStatus } from 'h3'
 import { Joi } from '#core'
-import { phraseSetForm } from '../../http/phrase-set-form'
-import { defineRoute } from '../../http/route'
-import { makePhraseSet, type PhraseSetForm } from '../../services/phrase-sets'
+import { phraseSetForm } from '../../policy/phrase-set-form'
+import { defineRoute } from '../../access/route'
+import { makePhraseSet, type PhraseSetForm } from '../../policy/phrase-sets'
 
 export default defineRoute<unknown, unknown, PhraseSetForm>({ body: Joi.object(phraseSetForm) }, async ({ event, asker, body }) => {
   const made = await makePhraseSet(asker, body)

@@ -1,7 +1,7 @@
 import { setResponseStatus } from 'h3'
 import { Joi } from '#core'
-import { defineRoute } from '../../http/route'
-import { makeQuarantine } from '../../services/quarantines'
+import { defineRoute } from '../../access/route'
+import { makeQuarantine } from '../../policy/quarantines'
 
 const body = Joi.object({
   name: Joi.string()

@@ -1,7 +1,7 @@
 import { setResponseStatus } from 'h3'
-import { versionQuery } from '../../http/list-form'
-import { defineRoute, idParam } from '../../http/route'
-import { removeRule } from '../../services/rules'
+import { versionQuery } from '../../policy/list-form'
+import { defineRoute, idParam } from '../../access/route'
+import { removeRule } from '../../policy/rules'
 
 export default defineRoute<{ id: string }, { version: number }>(
   { params: idParam, query: versionQuery },

@@ -1,4 +1,4 @@
-import { defineRoute, idParam } from '../../http/route'
-import { openRule } from '../../services/rules'
+import { defineRoute, idParam } from '../../access/route'
+import { openRule } from '../../policy/rules'
 
 export default defineRoute<{ id: string }>({ params: idParam }, ({ asker, params }) => openRule(asker, params.id))

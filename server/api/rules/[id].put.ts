@@ -1,6 +1,6 @@
 import { Joi } from '#core'
-import { defineRoute, idParam } from '../../http/route'
-import { changeRule, openRule, type RuleForm } from '../../services/rules'
+import { defineRoute, idParam } from '../../access/route'
+import { changeRule, openRule, type RuleForm } from '../../policy/rules'
 
 const body = Joi.object({ version: Joi.number().integer().required() }).unknown(true)
 

@@ -1,4 +1,4 @@
-import { defineRoute } from '../../http/route'
-import { listRules } from '../../services/rules'
+import { defineRoute } from '../../access/route'
+import { listRules } from '../../policy/rules'
 
 export default defineRoute({}, ({ asker }) => listRules(asker))

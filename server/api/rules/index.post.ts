@@ -1,7 +1,7 @@
 import { setResponseStatus } from 'h3'
 import { Joi } from '#core'
-import { defineRoute } from '../../http/route'
-import { makeRule, openRule, type RuleForm } from '../../services/rules'
+import { defineRoute } from '../../access/route'
+import { makeRule, openRule, type RuleForm } from '../../policy/rules'
 
 // The rule itself is checked by the policy's own schema.
 export default defineRoute<unknown, unknown, RuleForm>({ body: Joi.object().unknown(true) }, async ({ event, asker, body }) => {

@@ -1,7 +1,7 @@
 import { setResponseStatus } from 'h3'
 import { Joi } from '#core'
-import { defineRoute } from '../../http/route'
-import { orderRules } from '../../services/rules'
+import { defineRoute } from '../../access/route'
+import { orderRules } from '../../policy/rules'
 
 const body = Joi.object({
   owner: Joi.string().max(100).required(),

@@ -2,7 +2,7 @@ import { createApp, createRouter, defineEventHandler, toNodeListener } from 'h3'
 import { createServer, request } from 'node:http'
 import type { AddressInfo } from 'node:net'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { apiPath } from '../../../server/http/api-path'
+import { apiPath } from '../../../server/platform/api-path'
 
 describe('the path that is judged: somebody would come in by another spelling of it', () => {
   it.each([

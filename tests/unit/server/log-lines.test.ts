@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { logLines } from '../../../server/services/log-lines'
+import { logLines } from '../../../server/platform/log-lines'
 
 describe('a log that cannot be written: what it tells of would stop', () => {
   it('loses lines, counts them, and says so as soon as there is room', () => {

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { isFromElsewhere } from '../../../server/http/origin'
+import { isFromElsewhere } from '../../../server/platform/origin'
 
 // W3C Fetch Metadata Request Headers (2.3, Sec-Fetch-Site) and RFC 6454 7 (Origin).
 describe('requests from elsewhere: a page of somebody else’s would act in one’s name', () => {

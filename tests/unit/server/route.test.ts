@@ -3,7 +3,7 @@ import type { AddressInfo } from 'node:net'
 import { createApp, createRouter, defineEventHandler, toNodeListener } from 'h3'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { Joi } from '#core'
-import { defineRoute } from '../../../server/http/route'
+import { defineRoute } from '../../../server/access/route'
 
 /** What the door is supposed to have granted, by a header of the test. */
 const door = defineEventHandler((event) => {

@@ -1,6 +1,6 @@
 import { setTimeout as sleep } from 'node:timers/promises'
 import { describe, expect, it } from 'vitest'
-import { Slots } from '../../../server/services/slots'
+import { Slots } from '../../../server/platform/slots'
 
 describe('slots: one who asks for everything at once would leave nothing for the others', () => {
   it('does so many at a time for each, in order, and the others do not wait', async () => {

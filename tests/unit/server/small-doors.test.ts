@@ -1,11 +1,11 @@
 import type { H3Event } from 'h3'
 import { afterEach, describe, expect, it, vi } from 'vitest'
 import { DrizzleQueryError } from 'drizzle-orm/errors'
-import { ACCESS, grantFor, isGranted } from '../../../server/http/access'
-import { clientAddress } from '../../../server/http/client-address'
-import { smtpLimits } from '../../../server/intake/limits'
-import { faultText } from '../../../server/services/log'
-import { isSecret } from '../../../server/services/secrets'
+import { ACCESS, grantFor, isGranted } from '../../../server/access/routes'
+import { clientAddress } from '../../../server/platform/client-address'
+import { smtpLimits } from '../../../server/smtp/limits'
+import { faultText } from '../../../server/platform/log'
+import { isSecret } from '../../../server/platform/secrets'
 
 afterEach(() => vi.unstubAllEnvs())
 

@@ -1,6 +1,6 @@
 import { setTimeout as sleep } from 'node:timers/promises'
 import { describe, expect, it } from 'vitest'
-import { Turns } from '../../../server/services/turns'
+import { Turns } from '../../../server/platform/turns'
 
 describe('turns: one who came with twenty large changes would keep everybody waiting', () => {
   it('does one thing at a time, and goes round among those who wait', async () => {

@@ -1,6 +1,6 @@
 import { setResponseHeaders } from 'h3'
-import { defineRoute, numberParam } from '../../../http/route'
-import { copySource } from '../../../services/copies'
+import { defineRoute, numberParam } from '../../../access/route'
+import { copySource } from '../../../mail/copies'
 
 export default defineRoute<{ id: number }>({ params: numberParam }, async ({ event, asker, params }) => {
   const raw = await copySource(asker, params.id)

@@ -1,8 +1,8 @@
 import { setResponseStatus } from 'h3'
 import type { Owner } from '#core'
-import { newBindingBody } from '../../../http/list-form'
-import { defineRoute, idParam } from '../../../http/route'
-import { putToUse, type BindingForm } from '../../../services/bindings'
+import { newBindingBody } from '../../../policy/list-form'
+import { defineRoute, idParam } from '../../../access/route'
+import { putToUse, type BindingForm } from '../../../policy/uses'
 
 export default defineRoute<{ id: string }, unknown, { owner: Owner, binding: BindingForm }>(
   { params: idParam, body: newBindingBody },

@@ -1,8 +1,8 @@
 import { setResponseStatus } from 'h3'
 import { ENTRY_KINDS, type EntryKind, Joi } from '#core'
-import { entryFields } from '../../../http/list-form'
-import { defineRoute, idParam } from '../../../http/route'
-import { addToList } from '../../../services/list-entries'
+import { entryFields } from '../../../policy/list-form'
+import { defineRoute, idParam } from '../../../access/route'
+import { addToList } from '../../../policy/list-entries'
 
 const body = Joi.object({
   text: Joi.string()

@@ -1,7 +1,7 @@
 import { Joi } from '#core'
-import { entryFields } from '../../../http/list-form'
-import { defineRoute, idParam } from '../../../http/route'
-import { changeEntries } from '../../../services/list-entries'
+import { entryFields } from '../../../policy/list-form'
+import { defineRoute, idParam } from '../../../access/route'
+import { changeEntries } from '../../../policy/list-entries'
 
 const body = Joi.object({
   ids: Joi.array().items(Joi.string().max(80)).min(1).max(10_000).unique().single().required(),

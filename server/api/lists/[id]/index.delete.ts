@@ -1,7 +1,7 @@
 import { setResponseStatus } from 'h3'
-import { versionQuery } from '../../../http/list-form'
-import { defineRoute, idParam } from '../../../http/route'
-import { removeList } from '../../../services/lists'
+import { versionQuery } from '../../../policy/list-form'
+import { defineRoute, idParam } from '../../../access/route'
+import { removeList } from '../../../policy/lists'
 
 export default defineRoute<{ id: string }, { version: number }>(
   { params: idParam, query: versionQuery },

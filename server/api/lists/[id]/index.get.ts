@@ -1,6 +1,6 @@
 import { Joi } from '#core'
-import { defineRoute, idParam } from '../../../http/route'
-import { openList } from '../../../services/lists'
+import { defineRoute, idParam } from '../../../access/route'
+import { openList } from '../../../policy/lists'
 
 const query = Joi.object({
   words: Joi.string().allow('').max(200),

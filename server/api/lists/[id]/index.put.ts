@@ -1,6 +1,6 @@
-import { listBody } from '../../../http/list-form'
-import { defineRoute, idParam } from '../../../http/route'
-import { changeList, openList, type ListForm } from '../../../services/lists'
+import { listBody } from '../../../policy/list-form'
+import { defineRoute, idParam } from '../../../access/route'
+import { changeList, openList, type ListForm } from '../../../policy/lists'
 
 export default defineRoute<{ id: string }, unknown, ListForm & { version: number }>(
   { params: idParam, body: listBody },

@@ -1,6 +1,6 @@
 import { Joi } from '#core'
-import { defineRoute, idParam } from '../../../http/route'
-import { takeFromList } from '../../../services/list-entries'
+import { defineRoute, idParam } from '../../../access/route'
+import { takeFromList } from '../../../policy/list-entries'
 
 const body = Joi.object({ ids: Joi.array().items(Joi.string().max(80)).min(1).max(10_000).single().required() })
 

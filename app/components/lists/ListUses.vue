@@ -1,0 +1,155 @@
+<script setup lang="ts">
+import { isPersonal } from '#core/policy'
+import { api, type BindingForm, type BindingLine, type OpenedList } from '~/api/client'
+
+/** What a list is put to use for, as sentences; each can be changed by whoever it belongs to, and one more added. */
+const { list } = defineProps<{ list: OpenedList }>()
+const emit = defineEmits<{ changed: [] }>()
+const directory = useDirectoryStore()
+const session = useSessionStore()
+const notices = useNoticeStore()
+const { error, fields, submit } = useForm()
+/** Which use is being changed; "new" for one more. */
+const editing = ref<BindingLine | 'new' | null>(null)
+const owner = ref('')
+const binding = ref<BindingForm | null>(null)
+
+// Somebody's own list serves them alone.
+const owners = computed(() => (directory.data?.owners ?? []).filter(o => !isPersonal(list.owner) || o.id === list.owner))
+
+function beginNew() {
+  const personal = `person:${session.person?.id}`
+  owner.value = (owners.value.find(o => o.id === list.owner) ?? owners.value.find(o => o.id === personal) ?? owners.value[0])?.id ?? ''
+  binding.value = list.usualSide === 'allow' ? { side: 'allow', state: 'acting' } : { side: 'block', state: 'acting', stop: { to: 'spam' } }
+  begin('new')
+}
+
+function beginChange(line: BindingLine) {
+  const { side, state, must, direction, stop, protect, counts } = line
+  owner.value = line.owner
+  binding.value = { side, state, must, direction, stop, protect, counts }
+  begin(line)
+}
+
+function begin(what: BindingLine | 'new') {
+  error.value = ''
+  fields.value = {}
+  editing.value = what
+}
+
+const save = () => submit(async () => {
+  if (editing.value === 'new') await api.putToUse(list.id, owner.value, binding.value!)
+  else await api.changeUse(editing.value!.id, editing.value!.version, binding.value!)
+  done('That is in force.')
+}, binding.value?.protect?.length === 0 ? { 'binding.protect': 'Say from what it protects.' } : {})
+
+async function end(line: BindingLine) {
+  try {
+    await api.endUse(line.id, line.version)
+    done(`“${list.name}” is no longer used so; its entries stay.`)
+  }
+  catch (e) {
+    notices.failed(e)
+  }
+}
+
+function done(words: string) {
+  editing.value = null
+  notices.say(words)
+  emit('changed')
+}
+</script>
+
+<template>
+  <div class="uses">
+    <template
+      v-for="b in list.bindings"
+      :key="b.id"
+    >
+      <p v-if="editing === null || editing === 'new' || editing.id !== b.id">
+        {{ b.sentence }}<template v-if="b.state !== 'acting'">
+          ({{ b.state }})
+        </template>
+        <button
+          v-if="b.mayChange && editing === null"
+          class="press plain small"
+          type="button"
+          @click="beginChange(b)"
+        >
+          change
+        </button>
+      </p>
+      <form
+        v-else
+        @submit.prevent="save"
+      >
+        <BindingFields
+          v-model="binding"
+          :owner="b.owner"
+          :fields
+        />
+        <FormFoot
+          :error
+          @leave="editing = null"
+        >
+          <SureDelete
+            label="End this use"
+            question="End it? The list and its entries stay."
+            act="End it"
+            @sure="end(b)"
+          />
+        </FormFoot>
+      </form>
+    </template>
+    <p
+      v-if="!list.bindings.length"
+      class="second"
+    >
+      By itself it does nothing.
+    </p>
+    <p
+      v-if="list.rules.length || list.usedByOthers"
+      class="second small"
+    >
+      <template v-if="list.rules.length">
+        Rules refer to it: {{ list.rules.join(', ') }}.
+      </template>
+      <template v-if="list.usedByOthers">
+        {{ list.usedByOthers === 1 ? 'One person uses' : `${list.usedByOthers} people use` }} it for themselves.
+      </template>
+    </p>
+    <form
+      v-if="editing === 'new'"
+      @submit.prevent="save"
+    >
+      <label class="for">For <WhoseSelect
+        v-model="owner"
+        :among="owners"
+      /></label>
+      <BindingFields
+        v-model="binding"
+        :owner
+        :fields
+      />
+      <FormFoot
+        :error
+        @leave="editing = null"
+      />
+    </form>
+    <button
+      v-else-if="owners.length && editing === null"
+      class="press plain small"
+      type="button"
+      @click="beginNew"
+    >
+      + put it to {{ list.bindings.length ? 'one more' : '' }} use
+    </button>
+  </div>
+</template>
+
+<style scoped>
+.uses { display: grid; gap: 2px; justify-items: start; padding: 0 22px 10px; }
+.uses > .press { margin-left: -6px; }
+form { display: grid; gap: 10px; justify-items: start; padding: 10px 0 12px; border-block: 1px solid var(--hairline); width: 100%; margin: 4px 0; }
+.for { display: flex; gap: 10px; align-items: center; }
+</style>

@@ -1,0 +1,70 @@
+<script setup lang="ts">
+import { api } from '~/api/client'
+
+const quarantine = defineModel<string>({ required: true })
+const directory = useDirectoryStore()
+const session = useSessionStore()
+const notices = useNoticeStore()
+const making = ref(false)
+const name = ref('')
+
+async function make() {
+  if (!name.value.trim()) return
+  try {
+    const made = await api.makeQuarantine(name.value)
+    await directory.load()
+    quarantine.value = made.id
+    making.value = false
+    name.value = ''
+  }
+  catch (e) {
+    notices.failed(e)
+  }
+}
+</script>
+
+<template>
+  <span class="quarantine">
+    <el-select
+      v-model="quarantine"
+      class="line-field"
+      aria-label="Quarantine"
+      style="width: 150px"
+    >
+      <el-option
+        v-for="q in directory.names.quarantines"
+        :key="q.id"
+        :value="q.id"
+        :label="q.name"
+      />
+    </el-select>
+    <template v-if="making">
+      <el-input
+        v-model="name"
+        placeholder="its name"
+        aria-label="Name of the new quarantine"
+        style="width: 150px"
+        @keydown.enter.prevent="make"
+      />
+      <button
+        class="press"
+        type="button"
+        @click="make"
+      >
+        Make it
+      </button>
+    </template>
+    <button
+      v-else-if="session.may('change everybody’s clauses')"
+      class="press plain small"
+      type="button"
+      @click="making = true"
+    >
+      + another quarantine
+    </button>
+  </span>
+</template>
+
+<style scoped>
+.quarantine { display: inline-flex; gap: 8px; align-items: center; }
+</style>

@@ -1,0 +1,29 @@
+import { effectKindOf, isCarriedOut, isPersonal, type Claim, type Owner } from '#core'
+import { may, type Asker } from './roles'
+import { invalid, notAllowed } from '../platform/problem'
+
+/** Refuses claims that could be decided but not done. */
+export function checkClaims(claims: readonly Claim[]): void {
+  claims.forEach((claim, i) => {
+    if ('effect' in claim && !isCarriedOut(claim.effect.kind))
+      throw invalid(
+        `The effect “${claim.effect.kind}” cannot be carried out yet. Choose a tag, important, a header or a mark before the subject.`,
+        { [`claims.${i}.effect.kind`]: 'Choose another effect.' },
+      )
+  })
+}
+
+/**
+ * Refuses claims that are an administrator's word: what is done in every lane, headers that other programs act on, and turning
+ * mail away in a way that its sender sees, or that leaves nothing, for oneself.
+ */
+export function mustBeInPower(asker: Asker, owner: Owner, claims: readonly Claim[]): void {
+  if (may(asker, 'change everybody’s clauses')) return
+  for (const claim of claims) {
+    if ('effect' in claim && claim.effect.inEveryLane) throw notAllowed('Only an administrator marks an effect to be done in every lane.')
+    if ('effect' in claim && effectKindOf(claim.effect.kind).administrators)
+      throw notAllowed('Only an administrator adds headers. Choose a tag or a mark before the subject.')
+    if ('stop' in claim && isPersonal(owner) && (claim.stop.to === 'refuse' || claim.stop.to === 'drop'))
+      throw notAllowed('Only an administrator has mail refused or dropped at the door. Choose spam or the bin.')
+  }
+}

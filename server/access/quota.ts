@@ -1,0 +1,73 @@
+import { and, count, eq, isNull, sql } from 'drizzle-orm'
+import { isPersonal, type Owner } from '#core'
+import type { Tx } from '../db/client'
+import { bindings, entries, lists, phraseSets, rules } from '../db/schema'
+import { may, type Asker } from './roles'
+import { invalid } from '../platform/problem'
+
+/** How much one owner may keep. */
+interface Quota {
+  entries: number
+  lists: number
+  uses: number
+  rules: number
+  sets: number
+  /** Letters that all rules, or all phrase sets, are written with. */
+  text: number
+}
+
+export type Kept = Exclude<keyof Quota, 'text'>
+
+/** What everybody waits for is loaded from what each keeps: one person's lists and rules are no burden to the others. */
+const PERSON: Quota = { entries: 5000, lists: 200, uses: 400, rules: 200, sets: 100, text: 1_000_000 }
+const ADMINISTRATOR: Quota = { entries: 1_000_000, lists: 5000, uses: 10_000, rules: 10_000, sets: 2000, text: 50_000_000 }
+
+const WORDS: Record<Kept, string> = { entries: 'entries', lists: 'lists', uses: 'uses of lists', rules: 'rules', sets: 'phrase sets' }
+
+/**
+ * Refuses what would be more than an owner may keep. Asked at the end of a change, when all of it is written: several at the
+ * same time would otherwise each find room.
+ */
+export async function mustFit(change: { tx: Tx }, asker: Asker, owner: Owner, kept: Kept): Promise<void> {
+  const quota = may(asker, 'keep much') ? ADMINISTRATOR : PERSON
+  const { n, text } = await counted(change, owner, kept)
+  const whose = isPersonal(owner) ? 'You may keep' : 'An owner may keep'
+  if (n > quota[kept])
+    throw invalid(
+      `${whose} ${quota[kept].toLocaleString('en')} ${WORDS[kept]}, and with this there would be ${n.toLocaleString('en')}. Take some out first.`,
+    )
+  if (text > quota.text)
+    throw invalid(
+      `Your ${WORDS[kept]} would be written with more than ${quota.text.toLocaleString('en')} letters together. Make them shorter, or take some out first.`,
+    )
+}
+
+async function counted({ tx }: { tx: Tx }, owner: Owner, kept: Kept): Promise<{ n: number, text: number }> {
+  const text = sql<number>`0`
+  const current = (table: typeof lists | typeof bindings | typeof rules | typeof phraseSets) =>
+    and(eq(table.owner, owner), isNull(table.toVersion))
+  const [row] = await {
+    entries: () =>
+      tx
+        .select({ n: count(), text })
+        .from(entries)
+        .innerJoin(lists, eq(lists.id, entries.listId))
+        .where(and(current(lists), isNull(entries.toVersion))),
+    lists: () => tx.select({ n: count(), text }).from(lists).where(current(lists)),
+    uses: () => tx.select({ n: count(), text }).from(bindings).where(current(bindings)),
+    rules: () =>
+      tx
+        .select({
+          n: count(),
+          text: sql<number>`coalesce(sum(length(${rules.when}::text) + length(${rules.except}::text) + length(${rules.claims}::text)), 0)::int`,
+        })
+        .from(rules)
+        .where(current(rules)),
+    sets: () =>
+      tx
+        .select({ n: count(), text: sql<number>`coalesce(sum(length(${phraseSets.phrases}::text)), 0)::int` })
+        .from(phraseSets)
+        .where(current(phraseSets)),
+  }[kept]()
+  return row!
+}

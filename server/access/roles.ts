@@ -1,0 +1,52 @@
+/** What somebody may do beyond their own lists, rules and mail. */
+export const POWERS = [
+  /** Change what is the organisation's and the departments'; speak words that only an administrator speaks. */
+  'change everybody’s clauses',
+  /** Keep as much as an organisation needs, and hand in large bodies. */
+  'keep much',
+  /** See who is who, and whom we believe. */
+  'see the house',
+  /** Read everybody's mail. Whoever opens another's is on record. */
+  'see everybody’s mail',
+  /** Read what quarantines hold. */
+  'see held mail',
+  /** Put into a quarantine, and let out of it. */
+  'hold and release',
+  /** Take back what others did. */
+  'take back others’ acts',
+  /** Try a message as any reader here. */
+  'try as anybody',
+  /** See what jobs and findings tell of everybody's mail. */
+  'see counts of everybody’s mail',
+] as const
+export type Power = (typeof POWERS)[number]
+
+export const ROLES = ['administrator', 'reviewer', 'worker'] as const
+export type Role = (typeof ROLES)[number]
+
+/** What each role may. A role that is not named for a power does not have it. */
+const HAS: Record<Role, readonly Power[]> = {
+  administrator: POWERS,
+  reviewer: ['see held mail', 'hold and release'],
+  worker: [],
+}
+
+/** Who is asking. */
+export interface Asker {
+  id: string
+  name: string
+  role: Role
+  addresses: string[]
+  departments: string[]
+  epoch: number
+}
+
+/** Whether somebody may do that. */
+export function may({ role }: Pick<Asker, 'role'>, power: Power): boolean {
+  return HAS[role].includes(power)
+}
+
+/** All that a role may. */
+export function powersOf(role: Role): readonly Power[] {
+  return HAS[role]
+}

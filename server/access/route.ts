@@ -1,0 +1,129 @@
+import {
+  defineEventHandler,
+  getQuery,
+  getRouterParams,
+  setResponseHeaders,
+  setResponseStatus,
+  type EventHandlerRequest,
+  type H3Event,
+} from 'h3'
+import type { Schema } from 'joi'
+import { Joi } from '#core'
+import { isDatabaseAway } from '../db/client'
+import { checked } from '../platform/checked'
+import { faultText, log, tellOfDatabase } from '../platform/log'
+import { may, type Asker } from './roles'
+import { notAllowed, Problem } from '../platform/problem'
+import { databaseNote } from '../platform/readiness'
+import { Slots } from '../platform/slots'
+import { isGranted } from './routes'
+import { letBodyGo, mediaType, MOST_BODY, mustBeOfType, readBytes, readJson } from '../platform/body'
+
+interface Shapes {
+  params?: Schema
+  query?: Schema
+  /** What a body of JSON looks like. */
+  body?: Schema
+  /** The media type of a body that is taken as it is. */
+  bytes?: string
+}
+
+export interface Call<Params, Query, Body> {
+  event: H3Event<EventHandlerRequest>
+  params: Params
+  query: Query
+  body: Body
+  /** Who is asking; only on routes that are not for everybody. */
+  asker: Asker
+}
+
+/** Of all connections and threads one person takes so many at a time; what is more waits for the first of them. */
+const slots = new Slots(4)
+
+/**
+ * One route: makes sure that it is the one that was granted, checks parameters, query and body, calls, and answers errors as
+ * problem documents (RFC 9457). Who may call it is in access.ts.
+ */
+export function defineRoute<Params = unknown, Query = unknown, Body = unknown>(
+  shapes: Shapes,
+  answer: (call: Call<Params, Query, Body>) => unknown,
+) {
+  return defineEventHandler(async (event) => {
+    try {
+      if (!isGranted(event.context.granted, event.method, event.context.matchedRoute?.path))
+        throw new Problem(404, 'Not found', 'There is nothing at this path.')
+      const { asker } = event.context as { asker?: Asker }
+      const run = async () => answer({
+        event,
+        params: checked<Params>(shapes.params ?? Joi.any(), getRouterParams(event), { status: 400 }),
+        query: checked<Query>(shapes.query ?? Joi.any(), getQuery(event), { status: 400 }),
+        body: (await bodyOf(event, shapes, mostFor(asker))) as Body,
+        get asker(): Asker {
+          if (!asker) throw notAllowed('Sign in first.')
+          return asker
+        },
+      })
+      return await (asker ? slots.take(asker.id, run) : run())
+    }
+    catch (error) {
+      return answerProblem(event, problemOf(error))
+    }
+  })
+}
+
+function mostFor(asker: Asker | undefined): number {
+  return asker ? (may(asker, 'keep much') ? MOST_BODY.much : MOST_BODY.person) : MOST_BODY.anybody
+}
+
+async function bodyOf(event: H3Event, { body, bytes }: Shapes, most: number): Promise<unknown> {
+  if (bytes) {
+    mustBeOfType(event, bytes)
+    return readBytes(event, most)
+  }
+  if (body) return checked(body.required().label('the body'), await readJson(event, most))
+  // Nothing is expected; a form on somebody's page sends its type all the same, and is told.
+  if (event.method !== 'GET' && mediaType(event)) mustBeOfType(event, 'application/json')
+  return undefined
+}
+
+/** The database is out of reach, and why, as far as it is known. */
+export function databaseAway(): Problem {
+  const note = databaseNote()
+  const what = note?.why ?? 'The database does not answer just now.'
+  return new Problem(503, 'The store cannot be reached', `${what} Nothing was changed; try again in a moment.`, {}, { 'retry-after': '5' })
+}
+
+/** Any error as a problem: what is not ours to explain is logged and said to be a fault of ours. */
+export function problemOf(error: unknown): Problem {
+  if (error instanceof Problem) return error
+  if (isDatabaseAway(error)) {
+    tellOfDatabase(error)
+    return databaseAway()
+  }
+  log.error({ error: faultText(error) }, 'a request failed')
+  return new Problem(500, 'A fault of ours', 'Something went wrong here that should not. It is in the log; nothing was changed.')
+}
+
+/** Answers with a problem document. */
+export async function answerProblem(event: H3Event, problem: Problem): Promise<string> {
+  await letBodyGo(event)
+  setResponseStatus(event, problem.status)
+  setResponseHeaders(event, { 'content-type': 'application/problem+json', ...problem.headers })
+  return JSON.stringify({
+    type: 'about:blank',
+    title: problem.title,
+    status: problem.status,
+    detail: problem.detail,
+    ...(Object.keys(problem.fields).length ? { fields: problem.fields } : {}),
+  })
+}
+
+export const idParam = Joi.object({ id: Joi.string().max(80).required() })
+export const numberParam = Joi.object({
+  id: Joi.number()
+    .integer()
+    .positive()
+    .max(Number.MAX_SAFE_INTEGER)
+    .required()
+    .messages({ 'number.base': 'the number of a message or an act is expected here' }),
+})

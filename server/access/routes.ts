@@ -1,0 +1,82 @@
+import { ROLES, type Role } from './roles'
+
+export const EVERYBODY = 'everybody'
+const ALL: readonly Role[] = ROLES
+const ADMINISTRATORS: readonly Role[] = ['administrator']
+
+/**
+ * Who may call what, in one place. A route that is not named here is denied to everybody. Whose mail or clauses a call
+ * may touch is decided by the services; this says only who may knock.
+ */
+export const ACCESS: Record<string, readonly Role[] | typeof EVERYBODY> = {
+  'GET /api/health': EVERYBODY,
+  'GET /api/session': EVERYBODY,
+  'POST /api/session': EVERYBODY,
+  'DELETE /api/session': EVERYBODY,
+  'GET /api/setup': EVERYBODY,
+  'POST /api/setup': EVERYBODY,
+  'GET /api/directory': ALL,
+  'GET /api/copies': ALL,
+  'GET /api/copies/count': ALL,
+  'GET /api/copies/:id': ALL,
+  'GET /api/copies/:id/source': ALL,
+  'POST /api/copies/lane': ALL,
+  'POST /api/copies/judgement': ALL,
+  'POST /api/acts/:id/undo': ALL,
+  'GET /api/lists': ALL,
+  'POST /api/lists': ALL,
+  'GET /api/lists/:id': ALL,
+  'PUT /api/lists/:id': ALL,
+  'DELETE /api/lists/:id': ALL,
+  'POST /api/lists/:id/entries': ALL,
+  'PUT /api/lists/:id/entries': ALL,
+  'POST /api/lists/:id/removals': ALL,
+  'POST /api/lists/:id/bindings': ALL,
+  'PUT /api/bindings/:id': ALL,
+  'DELETE /api/bindings/:id': ALL,
+  'GET /api/rules': ALL,
+  'POST /api/rules': ALL,
+  'GET /api/rules/:id': ALL,
+  'PUT /api/rules/:id': ALL,
+  'DELETE /api/rules/:id': ALL,
+  'POST /api/rules/order': ALL,
+  'POST /api/quarantines': ADMINISTRATORS,
+  'GET /api/phrase-sets': ALL,
+  'POST /api/phrase-sets': ALL,
+  'PUT /api/phrase-sets/:id': ALL,
+  'GET /api/policy': ALL,
+  'POST /api/try': ALL,
+  'POST /api/imports': ADMINISTRATORS,
+}
+
+const PATTERNS = Object.entries(ACCESS)
+  .map(([route, roles]) => {
+    const [method, path] = route.split(' ') as [string, string]
+    return { route, method, roles, fixed: !path.includes(':'), parts: path.split('/') }
+  })
+  .sort((a, b) => Number(b.fixed) - Number(a.fixed))
+
+/** A route, and who may call it. */
+export interface Grant {
+  /** As it stands in ACCESS. */
+  route: string
+  roles: readonly Role[] | typeof EVERYBODY
+}
+
+/** Which route a call is for, and who may make it; null where nothing of that name exists. @param path in its one spelling */
+export function grantFor(method: string, path: string): Grant | null {
+  const parts = path.split('/')
+  return (
+    PATTERNS.find(
+      p =>
+        p.method === method &&
+        p.parts.length === parts.length &&
+        p.parts.every((part, i) => (part.startsWith(':') ? parts[i] !== '' : part === parts[i])),
+    ) ?? null
+  )
+}
+
+/** True if the route that the router found is the one that was granted: its pattern, not what somebody wrote. */
+export function isGranted(granted: unknown, method: string, pattern: string | undefined): boolean {
+  return typeof granted === 'string' && granted === `${method} ${pattern}`
+}

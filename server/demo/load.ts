@@ -1,0 +1,161 @@
+import { eq, sql } from 'drizzle-orm'
+import { makeAddress, readPolicy } from '#core'
+import {
+  DEMO_CLAUSES,
+  DEMO_PASSWORD,
+  DEPARTMENTS,
+  generate,
+  OWN_DOMAIN,
+  PEOPLE,
+  personId,
+  Random,
+  TRUST,
+  type DemoPerson,
+} from '../../demo'
+import { db, longDb, type Tx } from '../db/client'
+import { addresses, copies, demoTruth, memberships, people, settings, trust } from '../db/schema'
+import { receive } from '../mail/intake'
+import { log } from '../platform/log'
+import { judgeCopies, moveCopies } from '../mail/moves'
+import { hashPassword } from '../people/passwords'
+import { addDepartment, findPerson } from '../people/people'
+import { addDomains, changePolicy, replaceClauses } from '../policy/store'
+import { refreshPeople } from '../policy/in-force'
+
+interface DemoState {
+  anchor: string
+  messages: number
+  done: boolean
+}
+
+const AT_ONCE = 6
+const LOCK = 0x50_be_03
+
+/**
+ * Loads the invented harbour office once: its people, its policy, and its mail through the real reading and deciding.
+ * Broken off in the middle, it goes on at the next start: messages that are there already are told as repeats.
+ * @param anchor day before which the mail lies, as YYYY-MM-DD; today if it is not given
+ */
+export async function loadDemo(anchor: string | undefined, messages: number): Promise<void> {
+  const client = await lockDemo()
+  try {
+    const [row] = await db().select().from(settings).where(eq(settings.key, 'demo'))
+    const there = row?.value as DemoState | undefined
+    if (there?.done) return
+    const started = Date.now()
+    const state = there ?? (await makeWorld(anchor, messages))
+    if (!state) return
+    await refreshPeople()
+    await loadMail(state)
+    await judgeSome()
+    await db()
+      .update(settings)
+      .set({ value: { ...state, done: true } })
+      .where(eq(settings.key, 'demo'))
+    log.info({ seconds: (Date.now() - started) / 1000, messages: state.messages }, 'the demo is loaded')
+  }
+  finally {
+    await client()
+  }
+}
+
+// Several processes may start at once; one loads, the others wait and find it done.
+async function lockDemo(): Promise<() => Promise<void>> {
+  const client = await longDb().$client.connect()
+  await client.query('select pg_advisory_lock($1)', [LOCK])
+  return async () => {
+    await client.query('select pg_advisory_unlock($1)', [LOCK])
+    client.release()
+  }
+}
+
+async function makeWorld(anchor: string | undefined, messages: number): Promise<DemoState | null> {
+  const day = anchor === undefined || anchor === '' ? new Date() : new Date(`${anchor}T00:00:00Z`)
+  if (Number.isNaN(day.getTime())) throw new Error(`The anchor “${anchor}” is not a day. Write it as 2026-11-24.`)
+  const state: DemoState = { anchor: day.toISOString().slice(0, 10), messages, done: false }
+  const read = readPolicy({
+    format: 'sober-gate-policy',
+    formatVersion: 1,
+    trust: TRUST,
+    departments: DEPARTMENTS,
+    people: PEOPLE.map(p => ({
+      id: personId(p),
+      name: p.name,
+      addresses: p.mailboxes.map(m => `${m}@${OWN_DOMAIN}`),
+      departments: p.department ? [p.department] : [],
+    })),
+    ...DEMO_CLAUSES,
+  })
+  if ('problems' in read) throw new Error(`The demo's policy is not valid: ${JSON.stringify(read.problems)}`)
+  if ((await db().select({ id: people.id }).from(people).limit(1)).length) {
+    log.warn('this installation has people already, so the demo is not loaded into it')
+    return null
+  }
+  const hash = await hashPassword(DEMO_PASSWORD)
+  await db().transaction(async (tx) => {
+    await addDomains(tx, TRUST.ownDomains)
+    for (const relay of TRUST.relays) await tx.insert(trust).values({ kind: 'relay', network: relay.network, authservId: relay.authservId })
+    for (const network of TRUST.ownNetworks) await tx.insert(trust).values({ kind: 'own network', network })
+    for (const department of DEPARTMENTS) await addDepartment(tx, department)
+    for (const person of PEOPLE) await addDemoPerson(tx, person, hash)
+    await changePolicy(null, 'organisation', 'The harbour office’s lists and rules', change => replaceClauses(change, read.policy), tx)
+    await tx.insert(settings).values([
+      { key: 'demo', value: state },
+      { key: 'public providers', value: TRUST.publicProviders },
+    ])
+  })
+  return state
+}
+
+async function addDemoPerson(tx: Tx, person: DemoPerson, hash: string): Promise<void> {
+  const id = personId(person)
+  await tx.insert(people).values({ id, name: person.name, role: person.role, passwordHash: hash })
+  for (const mailbox of person.mailboxes) {
+    const shown = `${mailbox}@${OWN_DOMAIN}`
+    await tx.insert(addresses).values({ address: makeAddress(shown).key, personId: id, shown })
+  }
+  if (person.department) await tx.insert(memberships).values({ personId: id, departmentId: person.department, rank: 0 })
+}
+
+async function loadMail(state: DemoState): Promise<void> {
+  const mail = generate(new Date(`${state.anchor}T00:00:00Z`), state.messages)
+  let loaded = 0
+  const take = async () => {
+    for (let next = mail.next(); !next.done; next = mail.next()) {
+      const { bytes, envelope, truth, kind } = next.value
+      const { copies: received } = await receive(bytes, envelope, 'demo')
+      await db()
+        .insert(demoTruth)
+        .values(received.map((r, i) => ({ copyId: r.copyId, wanted: truth[i]!.wanted, kind })))
+        .onConflictDoNothing()
+      if (++loaded % 400 === 0) log.info({ loaded, of: state.messages }, 'loading the demo')
+    }
+  }
+  await Promise.all(Array.from({ length: AT_ONCE }, take))
+}
+
+// About a third of the archive is judged, as in life, by the people themselves; a few wrongly stopped ones were fetched back.
+async function judgeSome(): Promise<void> {
+  const random = new Random(7)
+  const rows = await db()
+    .select({ id: copies.id, personId: copies.personId, lane: copies.lane, wanted: demoTruth.wanted })
+    .from(copies)
+    .innerJoin(demoTruth, eq(demoTruth.copyId, copies.id))
+    .where(sql`${copies.judgement} is null`)
+    .orderBy(copies.receivedAt, copies.recipient)
+  const said = new Map<string, { wanted: number[], unwanted: number[], fetched: number[] }>()
+  for (const row of rows) {
+    const judged = random.chance(0.33)
+    const fetched = row.wanted && (row.lane === 'spam' || row.lane === 'bin') && random.chance(0.4)
+    if (!row.personId || (!judged && !fetched)) continue
+    const own = said.get(row.personId) ?? { wanted: [], unwanted: [], fetched: [] }
+    said.set(row.personId, own)
+    ;(fetched ? own.fetched : row.wanted ? own.wanted : own.unwanted).push(row.id)
+  }
+  for (const [personId, own] of said) {
+    const asker = (await findPerson(personId))!
+    if (own.wanted.length) await judgeCopies(asker, own.wanted, 'wanted', undefined)
+    if (own.unwanted.length) await judgeCopies(asker, own.unwanted, 'unwanted', undefined)
+    if (own.fetched.length) await moveCopies(asker, own.fetched, 'inbox', null, undefined)
+  }
+}

@@ -1,0 +1,335 @@
+import { and, desc, eq, gte, inArray, isNull, lt, or, sql, type SQL } from 'drizzle-orm'
+import { isUsualTime, makeAddress, personOwner, rulingFor, type Content, type Attempt, type Reason, type Effect } from '#core'
+import { rulingSentence } from '#core/words'
+import { deliveredBytes } from '#core/formats'
+import { db } from '../db/client'
+import { actItems, acts, attempts, bindings, copies, lists, messages, people, rules, rulingClaims, rulings, sources } from '../db/schema'
+import { recordAct } from '../acts/acts'
+import { visibleTo, type Copy } from '../access/copy-access'
+import { seesClausesOf } from '../access/ownership'
+import { decidedSeenBy } from '../access/others-clauses'
+import type { Asker } from '../access/roles'
+import { policyInForce } from '../policy/in-force'
+import { notFound, Problem } from '../platform/problem'
+import { Slots } from '../platform/slots'
+import { htmlToShow } from './opened-html'
+
+export interface CopyFilter {
+  words?: string
+  lane?: Copy['lane'][]
+  quarantine?: string
+  sender?: string
+  recipient?: string
+  judgement?: 'wanted' | 'unwanted' | 'unjudged'
+  /** Id of a rule or a list that touched the copy. */
+  touchedBy?: string
+  after?: Date
+  before?: Date
+}
+
+/** Which page of them. */
+export interface CopyPage extends CopyFilter {
+  cursor?: string
+  limit: number
+}
+
+/** How many match: exactly, up to a number that nobody reads on from. */
+export interface CopyCount {
+  total: number
+  /** There are more than `total`. */
+  more: boolean
+}
+
+const MOST_COUNTED = 10_000
+
+/** One line of the ledger. */
+export interface CopyLine {
+  id: number
+  lane: Copy['lane']
+  quarantine: string | null
+  recipient: string
+  sender: string
+  senderName: string
+  subject: string
+  /** What decided, in a few words. */
+  reason: string
+  movedBy: string | null
+  receivedAt: string
+  judgement: Copy['judgement']
+  judgementStrength: Copy['judgementStrength']
+  tags: string[]
+  important: boolean
+  opened: boolean
+  version: number
+}
+
+/** Copies that match, newest first. `next` is the cursor of the page after this one, or null. How many there are is asked apart. */
+export async function listCopies(asker: Asker, filter: CopyPage): Promise<{ items: CopyLine[], next: string | null }> {
+  await mayAskFor(asker, filter.touchedBy)
+  const page = await db()
+    .select(LINE)
+    .from(copies)
+    .where(and(visibleTo(asker), ...conditions(filter), afterCursor(filter.cursor)))
+    .orderBy(desc(copies.receivedAt), desc(copies.id))
+    .limit(filter.limit + 1)
+  const items = page.slice(0, filter.limit).map(row => lineOf(asker, row))
+  const last = page.length > filter.limit ? page[filter.limit - 1]! : null
+  return { items, next: last ? Buffer.from(JSON.stringify([last.receivedAt.getTime(), last.id])).toString('base64url') : null }
+}
+
+/** How many copies match. */
+export async function countCopies(asker: Asker, filter: CopyFilter): Promise<CopyCount> {
+  await mayAskFor(asker, filter.touchedBy)
+  const some = db()
+    .select({ one: sql`1` })
+    .from(copies)
+    .where(and(visibleTo(asker), ...conditions(filter)))
+    .limit(MOST_COUNTED + 1)
+    .as('some')
+  const [count] = await db()
+    .select({ total: sql<number>`count(*)::int` })
+    .from(some)
+  return { total: Math.min(count!.total, MOST_COUNTED), more: count!.total > MOST_COUNTED }
+}
+
+const LINE = {
+  id: copies.id,
+  lane: copies.lane,
+  quarantineId: copies.quarantineId,
+  recipient: copies.recipient,
+  senderAddress: copies.senderAddress,
+  senderName: copies.senderName,
+  subject: copies.subject,
+  decided: copies.decided,
+  decidedOwner: copies.decidedOwner,
+  movedBy: copies.movedBy,
+  receivedAt: copies.receivedAt,
+  judgement: copies.judgement,
+  judgementStrength: copies.judgementStrength,
+  tags: copies.tags,
+  important: copies.important,
+  firstOpenedAt: copies.firstOpenedAt,
+  version: copies.version,
+}
+
+function lineOf(asker: Asker, row: Pick<Copy, keyof typeof LINE>): CopyLine {
+  return {
+    id: row.id,
+    lane: row.lane,
+    quarantine: row.quarantineId,
+    recipient: row.recipient,
+    sender: row.senderAddress,
+    senderName: row.senderName,
+    subject: row.subject,
+    reason: row.movedBy ? `moved by ${row.movedBy}` : decidedSeenBy(asker, row.decided, row.decidedOwner),
+    movedBy: row.movedBy,
+    receivedAt: row.receivedAt.toISOString(),
+    judgement: row.judgement,
+    judgementStrength: row.judgementStrength,
+    tags: row.tags,
+    important: row.important,
+    opened: row.firstOpenedAt !== null,
+    version: row.version,
+  }
+}
+
+function conditions(filter: CopyFilter): (SQL | undefined)[] {
+  return [
+    filter.lane?.length ? inArray(copies.lane, filter.lane) : undefined,
+    filter.quarantine ? eq(copies.quarantineId, filter.quarantine) : undefined,
+    filter.sender ? senderIs(filter.sender) : undefined,
+    filter.recipient ? or(eq(copies.recipient, makeAddress(filter.recipient).key), eq(copies.personId, filter.recipient)) : undefined,
+    filter.judgement === 'unjudged' ? isNull(copies.judgement) : filter.judgement ? eq(copies.judgement, filter.judgement) : undefined,
+    filter.after ? gte(copies.receivedAt, filter.after) : undefined,
+    filter.before ? lt(copies.receivedAt, filter.before) : undefined,
+    filter.touchedBy
+      ? inArray(
+          copies.id,
+          db()
+            .select({ id: rulingClaims.copyId })
+            .from(rulingClaims)
+            .where(or(eq(rulingClaims.clauseId, filter.touchedBy), eq(rulingClaims.listId, filter.touchedBy))),
+        )
+      : undefined,
+    filter.words ? mentions(filter.words) : undefined,
+  ]
+}
+
+function senderIs(sender: string): SQL | undefined {
+  const address = makeAddress(sender)
+  if (address.local && address.domain) return eq(copies.senderAddress, address.key)
+  if (sender.startsWith('@')) return eq(copies.senderDomain, address.domain)
+  const like = `%${sender.replace(/[\\%_]/g, '\\$&')}%`
+  // As the index has it.
+  return sql`(sender_address || ' ' || sender_name) ilike ${like}`
+}
+
+// Every word, or the beginning of one, in subject, sender, attachment names or text.
+function mentions(words: string): SQL {
+  const terms = words
+    .normalize('NFKC')
+    .toLowerCase()
+    .match(/[\p{L}\p{N}\p{M}]+/gu)
+  if (!terms?.length) return sql`false`
+  const query = terms
+    .slice(0, 20)
+    .map(t => `'${t}':*`)
+    .join(' & ')
+  return inArray(
+    copies.messageId,
+    db()
+      .select({ id: messages.id })
+      .from(messages)
+      .where(sql`${messages.search} @@ to_tsquery('simple', ${query})`),
+  )
+}
+
+function afterCursor(cursor: string | undefined): SQL | undefined {
+  if (!cursor) return undefined
+  const [at, id] = readCursor(cursor) ?? []
+  if (at === undefined || id === undefined || !isUsualTime(at))
+    throw new Problem(400, 'Not understood', 'This cursor is none that was given out; begin with the first page again.')
+  return sql`(${copies.receivedAt}, ${copies.id}) < (${new Date(at)}, ${id})`
+}
+
+function readCursor(cursor: string): number[] | null {
+  try {
+    const place: unknown = JSON.parse(Buffer.from(cursor, 'base64url').toString())
+    return Array.isArray(place) && place.every(n => Number.isSafeInteger(n)) ? (place as number[]) : null
+  }
+  catch {
+    return null
+  }
+}
+
+// By the number of a colleague's own rule one would learn what it does.
+async function mayAskFor(asker: Asker, clause: string | undefined): Promise<void> {
+  if (clause === undefined) return
+  for (const table of [rules, lists, bindings]) {
+    const rows = await db().selectDistinct({ owner: table.owner }).from(table).where(eq(table.id, clause))
+    if (rows.some(r => !seesClausesOf(asker, r.owner))) throw notFound('rule or list of that name')
+  }
+}
+
+export interface CopyDetail extends CopyLine {
+  laneSince: string
+  person: { id: string, name: string } | null
+  facts: Omit<Content, 'parser'> & {
+    attempt: Omit<Attempt, 'envelope' | 'envelopeSender'> & {
+      mailFrom: string | null
+      helo: string | null
+      tls: boolean
+      at: string
+      source: string
+    }
+  }
+  ruling: { policyVersion: number, lane: string, quarantine: string | null, decidedBy: number | null, effects: Effect[], at: string } | null
+  reasons: Reason[]
+  /** Why, in one sentence. */
+  sentence: string
+  html: string | null
+  history: { actId: number, at: string, by: string | null, kind: string, detail: Record<string, unknown>, undone: boolean }[]
+}
+
+/** A costly one keeps a thread for seconds: its reader can open another one meanwhile, and there is a third thread for the others. */
+const opening = new Slots(2)
+
+/** One copy with everything that is known of it. Opening somebody else's mail goes on record. */
+export async function openCopy(asker: Asker, id: number): Promise<CopyDetail> {
+  const copy = await findCopy(asker, id)
+  const [message] = await db().select().from(messages).where(eq(messages.id, copy.messageId))
+  const [attempt] = await db().select().from(attempts).where(eq(attempts.id, copy.attemptId))
+  const [ruling] = copy.rulingId === null ? [] : await db().select().from(rulings).where(eq(rulings.id, copy.rulingId))
+  const [person] =
+    copy.personId === null ? [] : await db().select({ id: people.id, name: people.name }).from(people).where(eq(people.id, copy.personId))
+  await recordOpening(asker, copy)
+  const { policy } = await policyInForce()
+  const { parser: _, ...facts } = message!.facts
+  const seen = ruling ? rulingFor(personOwner(asker.id), { ...ruling, place: null, stop: null }) : null
+  return {
+    ...lineOf(asker, copy),
+    laneSince: copy.laneSince.toISOString(),
+    person: person ?? null,
+    facts: {
+      ...facts,
+      attempt: {
+        client: attempt!.client,
+        authentication: attempt!.authentication ?? { verdict: 'none', by: '', saidBy: null },
+        direction: (attempt!.direction ?? 'inbound') as Attempt['direction'],
+        defects: attempt!.defects ?? [],
+        mailFrom: attempt!.mailFrom,
+        helo: attempt!.helo,
+        tls: attempt!.tls,
+        at: attempt!.at.toISOString(),
+        source: attempt!.source,
+      },
+    },
+    ruling: seen && {
+      policyVersion: seen.policyVersion,
+      lane: seen.finalLane,
+      quarantine: seen.quarantineId,
+      decidedBy: seen.decidedBy,
+      effects: seen.effects,
+      at: seen.at.toISOString(),
+    },
+    reasons: seen?.reasons ?? [],
+    sentence: seen
+      ? rulingSentence({ lane: seen.finalLane as Copy['lane'], quarantine: seen.quarantineId, reasons: seen.reasons, decidedBy: seen.decidedBy }, policy)
+      : 'No ruling is on record for this copy.',
+    html: await opening.take(asker.id, () => htmlToShow(copy.messageId)),
+    history: await historyOf(copy.id),
+  }
+}
+
+/** The bytes as they were received, with the headers and the subject mark that the ruling put on this copy. */
+export async function copySource(asker: Asker, id: number): Promise<Buffer> {
+  const copy = await findCopy(asker, id)
+  await recordOpening(asker, copy)
+  const [ruling] =
+    copy.rulingId === null ? [] : await db().select({ effects: rulings.effects }).from(rulings).where(eq(rulings.id, copy.rulingId))
+  return Buffer.from(deliveredBytes(await rawSource(copy.messageId), ruling?.effects ?? []))
+}
+
+async function findCopy(asker: Asker, id: number): Promise<Copy> {
+  const [copy] = await db()
+    .select()
+    .from(copies)
+    .where(and(eq(copies.id, id), visibleTo(asker)))
+  if (!copy) throw notFound('message of that number')
+  return copy
+}
+
+async function rawSource(messageId: number): Promise<Buffer> {
+  const [row] = await db().select({ raw: sources.raw }).from(sources).where(eq(sources.messageId, messageId))
+  return row?.raw ?? Buffer.alloc(0)
+}
+
+async function recordOpening(asker: Asker, copy: Copy): Promise<void> {
+  if (copy.personId === asker.id) {
+    if (!copy.firstOpenedAt) await db().update(copies).set({ firstOpenedAt: new Date() }).where(eq(copies.id, copy.id))
+    return
+  }
+  await db().transaction(async (tx) => {
+    const act = await recordAct(tx, asker.id, 'opened', { whose: copy.personId, recipient: copy.recipient })
+    await tx.insert(actItems).values({ actId: act, copyId: copy.id })
+  })
+}
+
+async function historyOf(copyId: number): Promise<CopyDetail['history']> {
+  const rows = await db()
+    .select({
+      actId: acts.id,
+      at: acts.at,
+      by: people.name,
+      kind: acts.kind,
+      detail: acts.detail,
+      undone: sql<boolean>`exists (select 1 from acts u where u.undoes = ${acts.id})`,
+    })
+    .from(actItems)
+    .innerJoin(acts, eq(acts.id, actItems.actId))
+    .leftJoin(people, eq(people.id, acts.personId))
+    .where(and(eq(actItems.copyId, copyId), inArray(acts.kind, ['moved', 'released', 'judged', 'taken back'])))
+    .orderBy(desc(acts.id))
+    .limit(50)
+  return rows.map(r => ({ ...r, at: r.at.toISOString() }))
+}

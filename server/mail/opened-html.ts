@@ -1,0 +1,41 @@
+import { eq } from 'drizzle-orm'
+import { PARSER_VERSION } from '#core'
+import { db } from '../db/client'
+import { openedHtml, sources } from '../db/schema'
+import { open as openHere } from '../workers/open'
+import { cleanText } from '../platform/clean-text'
+import { log } from '../platform/log'
+import { hasThreads, runOn, TookTooLong } from '../platform/threads'
+
+const MOST_SECONDS = 5
+
+/**
+ * The HTML of a message made harmless; null where it has none that can be shown. It is made at the first opening and kept,
+ * so that no message costs a thread twice.
+ */
+export async function htmlToShow(messageId: number): Promise<string | null> {
+  const [kept] = await db().select().from(openedHtml).where(eq(openedHtml.messageId, messageId))
+  if (kept && kept.parser === PARSER_VERSION) return kept.html
+  const [source] = await db().select({ raw: sources.raw }).from(sources).where(eq(sources.messageId, messageId))
+  if (!source) return null
+  const made = await makeHarmless(source.raw)
+  const html = made === null ? null : cleanText(made)
+  await db()
+    .insert(openedHtml)
+    .values({ messageId, parser: PARSER_VERSION, html })
+    .onConflictDoUpdate({ target: openedHtml.messageId, set: { parser: PARSER_VERSION, html } })
+  return html
+}
+
+async function makeHarmless(bytes: Uint8Array): Promise<string | null> {
+  if (!hasThreads()) return openHere({ bytes })
+  const started = new Int32Array(new SharedArrayBuffer(4))
+  try {
+    return await runOn<string | null>('opening', 'open', { bytes, started }, { seconds: MOST_SECONDS, started })
+  }
+  catch (error) {
+    if (!(error instanceof TookTooLong)) throw error
+    log.warn({ seconds: MOST_SECONDS }, 'the HTML of a message took too long to make harmless; its text alone is shown')
+    return null
+  }
+}

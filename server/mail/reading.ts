@@ -1,0 +1,77 @@
+import type { Extent } from '#core'
+import * as here from '../workers/mail'
+import { log } from '../platform/log'
+import { hasThreads, runOn, TookTooLong, type Pool } from '../platform/threads'
+
+/** One try at reading a message. */
+interface Try {
+  pool: Pool
+  extent: Extent
+  /** The clock. Reading the header alone has none: only its length costs time. */
+  seconds?: number
+}
+
+/** What is larger goes to the heavy threads at once. */
+const LARGE = 1024 * 1024
+
+// First as any other; then where it holds up no plain one; then with less of it, until an answer is sure.
+const TRIES: readonly Try[] = [
+  { pool: 'ordinary', extent: 'whole', seconds: 1 },
+  { pool: 'heavy', extent: 'whole', seconds: 5 },
+  { pool: 'heavy', extent: 'closed', seconds: 5 },
+  { pool: 'heavy', extent: 'header' },
+]
+
+/** Reads a message and decides its copies under an edition of the policy. It is always decided: what takes too long is read less of, and says so. */
+export function readAndDecide(job: here.DecideJob, edition: here.Edition): Promise<here.Decided> {
+  return withClock(job, edition, 'decideMessage', here.decideMessage)
+}
+
+/** The same for a message that comes in, with the rows that are kept of it. */
+export function readForKeeping(job: here.KeepJob, edition: here.Edition): Promise<here.ForKeeping> {
+  return withClock(job, edition, 'messageForKeeping', here.messageForKeeping)
+}
+
+type Here<Job, Answer> = (asked: here.Asked<Job>) => Promise<Answer | here.Needs>
+
+async function withClock<Job extends { bytes: Uint8Array }, Answer extends object>(
+  job: Job,
+  edition: here.Edition,
+  name: string,
+  direct: Here<Job, Answer>,
+): Promise<Answer> {
+  for (const one of TRIES) {
+    if (one.pool === 'ordinary' && job.bytes.length > LARGE) continue
+    try {
+      return await tryOnce(one, job, edition, name, direct)
+    }
+    catch (error) {
+      if (!(error instanceof TookTooLong)) throw error
+      log.warn(
+        { seconds: one.seconds, extent: one.extent, bytes: job.bytes.length },
+        'a message took too long to read; it is tried otherwise',
+      )
+    }
+  }
+  throw new Error('a message could not even be read by its header')
+}
+
+async function tryOnce<Job, Answer extends object>(
+  { pool, extent, seconds }: Try,
+  job: Job,
+  edition: here.Edition,
+  name: string,
+  direct: Here<Job, Answer>,
+): Promise<Answer> {
+  const run = async (asked: here.Asked<Job>) => {
+    if (!hasThreads()) return direct(asked)
+    const started = new Int32Array(new SharedArrayBuffer(4))
+    return runOn<Answer | here.Needs>(pool, name, { ...asked, started }, { seconds, started })
+  }
+  const asked = { job, extent, number: edition.number }
+  // The policy goes along only where the thread has not got it yet.
+  const answer = await run(asked)
+  const told = 'needs' in answer ? await run({ ...asked, edition }) : answer
+  if ('needs' in told) throw new Error('a worker thread would not take the policy')
+  return told
+}

@@ -1,0 +1,81 @@
+import { and, eq, isNull, sql } from 'drizzle-orm'
+import { makeAddress, type Attempt, type DoorRuling } from '#core'
+import type { Tx } from '../db/client'
+import { actItems, acts, attempts, sources } from '../db/schema'
+import { stateByRuling } from './copy-ruling'
+import type { Copy } from '../access/copy-access'
+import type { InForce } from '../policy/in-force'
+import { readAndDecide } from './reading'
+
+/** What a release comes to for one copy. */
+export interface Release {
+  ruling: DoorRuling
+  state: ReturnType<typeof stateByRuling>
+  /** It is delivered; otherwise another's stop stands. */
+  delivered: boolean
+}
+
+/**
+ * Settles a held copy again without the stops of its quarantine, and of those from which it was released before. What else
+ * stops it stands; but a release loses nothing, so what would refuse or erase it now sends it to the bin.
+ * @param ownPlaces also by the reader's own places, instead of straight to the inbox
+ * @returns null where the bytes are gone: then there is nothing to decide
+ */
+export async function settleRelease(tx: Tx, copy: Copy, inForce: InForce, now: Date, ownPlaces: boolean): Promise<Release | null> {
+  const [source] = await tx.select({ raw: sources.raw }).from(sources).where(eq(sources.messageId, copy.messageId))
+  const [attempt] = await tx.select().from(attempts).where(eq(attempts.id, copy.attemptId))
+  if (!source || !attempt) return null
+  const { message, rulings } = await readAndDecide(
+    {
+      bytes: source.raw,
+      envelope: {
+        mailFrom: attempt.mailFrom,
+        rcptTo: [copy.recipient],
+        client: attempt.client,
+        helo: attempt.helo,
+        tls: attempt.tls,
+        user: null,
+        receivedAt: attempt.at.toISOString(),
+      },
+      recipients: [copy.recipient],
+      context: {
+        now: now.toISOString(),
+        release: { quarantines: [copy.quarantineId ?? 'general', ...(await releasedFrom(tx, copy))], ownPlaces },
+      },
+      // As it was when it came: the relays of then may not be those of today.
+      attempt: {
+        client: attempt.client,
+        envelopeSender: attempt.mailFrom ? makeAddress(attempt.mailFrom) : null,
+        direction: (attempt.direction ?? 'inbound') as Attempt['direction'],
+        ...(attempt.authentication ? { authentication: attempt.authentication } : {}),
+        ...(attempt.defects ? { defects: attempt.defects } : {}),
+      },
+    },
+    inForce.edition,
+  )
+  const settled = rulings[0]!
+  const ruling: DoorRuling = {
+    ...settled,
+    decidedLane: settled.lane,
+    lane: settled.lane === 'refused' || settled.lane === 'dropped' ? 'bin' : settled.lane,
+  }
+  const delivered = ruling.lane === 'inbox' || ruling.lane === 'slow lane' || ruling.lane === 'sent'
+  return { ruling, state: stateByRuling(ruling, message.content), delivered }
+}
+
+// Two quarantines that both hold a copy would otherwise hand it to and fro.
+async function releasedFrom(tx: Tx, copy: Copy): Promise<string[]> {
+  const rows = await tx
+    .selectDistinct({ quarantine: sql<string | null>`${actItems.before} ->> 'quarantineId'` })
+    .from(actItems)
+    .innerJoin(acts, eq(acts.id, actItems.actId))
+    .where(
+      and(
+        eq(actItems.copyId, copy.id),
+        eq(acts.kind, 'released'),
+        sql`${actItems.before} ->> 'lane' = 'quarantine'`,
+        isNull(sql`(select u.id from acts u where u.undoes = ${acts.id})`),
+      ),
+    )
+  return rows.flatMap(r => r.quarantine ?? [])
+}
