@@ -3,17 +3,29 @@ export * from './owners'
 export { instant, isOddText, isUsualTime, Joi } from './joi'
 export {
   readPolicy,
-  danglingReferences,
   bindingSchema,
+  entryPutSchema,
+  entryRefSchema,
+  idSchema,
+  ownerSchema,
+  quarantineSchema,
+  thresholdSchema,
   markSchema,
   entrySchema,
   listSchema,
   phraseSetSchema,
   ruleSchema,
   policySchema,
-  type PolicyProblem,
 } from './schema'
 export { compilePolicy, personOf, readerOf, tierKey, isRaised, type CompiledPolicy, type CompiledRule, type Reader } from './compile'
 export { type Look, type LookItem, type Node } from './tree'
 export { compileExpression, requiredLiteral, type Expression } from './expressions'
 export { valueKey } from './value-key'
+export {
+  danglingReferences,
+  rulesReferences,
+  thresholdsReferences,
+  usesReferences,
+  type PolicyProblem,
+  type Reference,
+} from './references'

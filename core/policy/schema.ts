@@ -6,14 +6,14 @@ import {
   ENTRY_KINDS,
   FACT_NAMES,
   factSchemas,
-  kindOfFact,
   type EntryKind,
   type EntryText,
 } from '../kinds'
 import { compileExpression } from './expressions'
 import { instant, Joi } from './joi'
-import { departmentIn, isPersonal, personIn } from './owners'
-import { COUNTS, HAZARDS, groupMembers, isFact, PHRASE_PLACES, STATES, STOPS, type Condition, type Policy, type Rule } from './types'
+import { isPersonal } from './owners'
+import { danglingReferences, type PolicyProblem } from './references'
+import { COUNTS, HAZARDS, groupMembers, PHRASE_PLACES, STATES, STOPS, type Condition, type Policy, type Rule } from './types'
 
 const id = Joi.string()
   .trim()
@@ -55,14 +55,15 @@ function canonicalValue<T extends EntryText>(entry: T, helpers: CustomHelpers<T>
   return 'error' in canonical ? helpers.message({ custom: canonical.error }) : { ...entry, value: canonical.value }
 }
 
-export const entrySchema = Joi.object({
-  id: id.required(),
+const entryKeys = Joi.object({
   ...entryTextKeys(),
   note: text(500).allow(''),
   expires: instant,
   addedAt: instant,
   addedBy: text(200),
-}).custom(canonicalValue)
+})
+
+export const entrySchema = entryKeys.keys({ id: id.required() }).custom(canonicalValue)
 
 export const listSchema = Joi.object({
   id: id.required(),
@@ -244,7 +245,15 @@ export const phraseSetSchema = Joi.object({
   minimum: Joi.number().greater(0).max(1_000_000),
 })
 
-const threshold = Joi.object({ at: Joi.number().min(-1000).max(1000).required(), stop: stopSchema.required() })
+export const thresholdSchema = Joi.object({ at: Joi.number().min(-1000).max(1000).required(), stop: stopSchema.required() })
+
+export const quarantineSchema = Joi.object({ id: id.required(), name: name.required(), general: Joi.boolean() })
+
+/** An entry as it is put: what is not said of it is found or made. */
+export const entryPutSchema = entryKeys.keys({ id }).custom(canonicalValue)
+/** An entry as it is named. */
+export const entryRefSchema = entryText()
+export { id as idSchema, owner as ownerSchema }
 
 export const markSchema = Joi.object({
   id: id.required(),
@@ -289,24 +298,17 @@ export const policySchema = Joi.object({
     .unique('id')
     .default([]),
   quarantines: Joi.array()
-    .items(Joi.object({ id: id.required(), name: name.required(), general: Joi.boolean() }))
+    .items(quarantineSchema)
     .unique('id')
     .default([{ id: 'general', name: 'General', general: true }]),
   lists: Joi.array().items(listSchema).unique('id').default([]),
   bindings: Joi.array().items(bindingSchema).unique('id').default([]),
   phraseSets: Joi.array().items(phraseSetSchema).unique('id').default([]),
   rules: Joi.array().items(ruleSchema).unique('id').default([]),
-  thresholds: Joi.object({ likely: threshold, sure: threshold }).custom((t: NonNullable<Policy['thresholds']>, helpers) =>
+  thresholds: Joi.object({ likely: thresholdSchema, sure: thresholdSchema }).custom((t: NonNullable<Policy['thresholds']>, helpers) =>
     t.likely && t.sure && t.sure.at < t.likely.at ? helpers.message({ custom: '{{#label}} has “sure” below “likely”' }) : t,
   ),
 })
-
-/** One thing that is wrong with a policy. */
-export interface PolicyProblem {
-  /** JSON Pointer (RFC 6901) to the value. */
-  path: string
-  message: string
-}
 
 /**
  * Checks a policy read from outside, fills in what may be left out, and brings entries into canonical form.
@@ -316,56 +318,6 @@ export function readPolicy(value: unknown): { policy: Policy } | { problems: Pol
   const { value: policy, error } = policySchema.validate(value, { abortEarly: false, convert: true, errors: { wrap: { label: '“”' } } })
   const problems = error?.details.map(d => ({ path: pointer(d.path), message: d.message })) ?? danglingReferences(policy as Policy)
   return problems.length ? { problems } : { policy: policy as Policy }
-}
-
-/** References to a list, set, quarantine, department or person that is not there. */
-export function danglingReferences(policy: Policy): PolicyProblem[] {
-  const problems: PolicyProblem[] = []
-  const ids = (things: { id: string }[]) => new Set(things.map(t => t.id))
-  const [lists, sets, quarantines, departments, people] = [
-    ids(policy.lists),
-    ids(policy.phraseSets),
-    ids(policy.quarantines),
-    ids(policy.departments),
-    ids(policy.people),
-  ]
-  const marks = ids(policy.trust.marks ?? [])
-  const need = (known: Set<string>, wanted: string | undefined, what: string, path: string) => {
-    if (wanted !== undefined && !known.has(wanted)) problems.push({ path, message: `there is no ${what} “${wanted}” in this policy` })
-  }
-  const needOwner = (owner: string, path: string) => {
-    need(departments, departmentIn(owner) ?? undefined, 'department', path)
-    need(people, personIn(owner) ?? undefined, 'person', path)
-  }
-  const needCondition = (c: Condition, path: string) => {
-    if ('senderOn' in c) need(lists, c.senderOn, 'list', `${path}/senderOn`)
-    if ('set' in c) need(sets, c.set, 'phrase set', `${path}/set`)
-    if (isFact(c)) {
-      const { kind, value } = kindOfFact(c)
-      need(marks, kind.refers?.(value)?.mark, 'upstream mark', `${path}/${kind.name}`)
-    }
-    const key = 'all' in c ? 'all' : 'any' in c ? 'any' : 'none'
-    groupMembers(c)?.forEach((m, i) => needCondition(m, `${path}/${key}/${i}`))
-  }
-  policy.departments.forEach((d, i) => need(departments, d.parent, 'department', `/departments/${i}/parent`))
-  policy.people.forEach((p, i) => p.departments.forEach((d, j) => need(departments, d, 'department', `/people/${i}/departments/${j}`)))
-  policy.lists.forEach((l, i) => needOwner(l.owner, `/lists/${i}/owner`))
-  policy.bindings.forEach((b, i) => {
-    needOwner(b.owner, `/bindings/${i}/owner`)
-    need(lists, b.list, 'list', `/bindings/${i}/list`)
-    need(quarantines, b.stop?.quarantine, 'quarantine', `/bindings/${i}/stop/quarantine`)
-  })
-  for (const [name, t] of Object.entries(policy.thresholds ?? {}))
-    need(quarantines, t?.stop.quarantine, 'quarantine', `/thresholds/${name}/stop/quarantine`)
-  policy.rules.forEach((r, i) => {
-    needOwner(r.owner, `/rules/${i}/owner`)
-    needCondition(r.when, `/rules/${i}/when`)
-    r.except.forEach((c, j) => needCondition(c, `/rules/${i}/except/${j}`))
-    r.claims.forEach((c, j) => {
-      if ('stop' in c) need(quarantines, c.stop.quarantine, 'quarantine', `/rules/${i}/claims/${j}/stop/quarantine`)
-    })
-  })
-  return problems
 }
 
 function pointer(path: (string | number)[]): string {

@@ -1,0 +1,41 @@
+import type { EntryPut, PolicyChange } from './types'
+
+/** What is given to things that are made. */
+export interface Making {
+  /** A new id each time. */
+  id(): string
+  /** ISO 8601 instant. */
+  now: string
+  /** Name of whoever makes the change; null for nobody in particular. */
+  by: string | null
+}
+
+/** The same changes with an id for everything that has none, and for entries when and by whom they were added. */
+export function completed(changes: readonly PolicyChange[], making: Making): PolicyChange[] {
+  return changes.map((change) => {
+    if (!('put' in change)) return change
+    switch (change.put) {
+      case 'entries':
+        return { ...change, entries: change.entries.map(e => completedEntry(e, making)) }
+      case 'list': {
+        const { entries } = change.list
+        const list = { ...change.list, id: change.list.id ?? making.id() }
+        return { ...change, list: entries ? { ...list, entries: entries.map(e => completedEntry(e, making)) } : list }
+      }
+      case 'use':
+        return { ...change, use: { ...change.use, id: change.use.id ?? making.id() } }
+      case 'rule':
+        return { ...change, rule: { ...change.rule, id: change.rule.id ?? making.id() } }
+      case 'phrase set':
+        return { ...change, 'phrase set': { ...change['phrase set'], id: change['phrase set'].id ?? making.id() } }
+      case 'quarantine':
+        return { ...change, quarantine: { ...change.quarantine, id: change.quarantine.id ?? making.id() } }
+      case 'threshold':
+        return change
+    }
+  })
+}
+
+function completedEntry(entry: EntryPut, { id, now, by }: Making): EntryPut & { id: string } {
+  return { ...entry, id: entry.id ?? id(), addedAt: entry.addedAt ?? now, ...(by === null ? {} : { addedBy: entry.addedBy ?? by }) }
+}

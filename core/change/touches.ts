@@ -1,0 +1,50 @@
+import { refersToList, refersToSet, type Stop } from '../policy'
+import { THRESHOLDS, type Clauses, type PolicyChange, type Touched } from './types'
+
+/** The clauses that a change may affect, through lists, sets and quarantines too; those that it makes among them. */
+export function touches(policy: Clauses, change: PolicyChange): Touched[] {
+  if ('order' in change) return policy.rules.filter(r => r.owner === change.order).map(r => ({ kind: 'rule', id: r.id }))
+  if ('put' in change) {
+    if (change.put === 'entries') return usersOfList(policy, change.list)
+    if (change.put === 'list') return usersOfList(policy, change.list.id ?? '')
+    if (change.put === 'phrase set') return usersOfSet(policy, change['phrase set'].id ?? '')
+    if (change.put === 'quarantine') return usersOfQuarantine(policy, change.quarantine.id ?? '')
+    if (change.put === 'use') return [{ kind: 'use', id: change.use.id ?? '' }]
+    if (change.put === 'rule') return [{ kind: 'rule', id: change.rule.id ?? '' }]
+    return [{ kind: 'threshold', id: change.threshold.id }]
+  }
+  switch (change.remove) {
+    case 'entries':
+      return usersOfList(policy, change.list)
+    case 'list':
+      return usersOfList(policy, change.id)
+    case 'phrase set':
+      return usersOfSet(policy, change.id)
+    case 'quarantine':
+      return usersOfQuarantine(policy, change.id)
+    case 'use':
+    case 'rule':
+    case 'threshold':
+      return [{ kind: change.remove, id: change.id }]
+  }
+}
+
+function usersOfList(policy: Clauses, id: string): Touched[] {
+  return [
+    ...policy.bindings.filter(b => b.list === id).map(b => ({ kind: 'use' as const, id: b.id })),
+    ...policy.rules.filter(r => refersToList(r, id)).map(r => ({ kind: 'rule' as const, id: r.id })),
+  ]
+}
+
+function usersOfSet(policy: Clauses, id: string): Touched[] {
+  return policy.rules.filter(r => refersToSet(r, id)).map(r => ({ kind: 'rule', id: r.id }))
+}
+
+function usersOfQuarantine(policy: Clauses, id: string): Touched[] {
+  const holds = (stop: Stop | undefined) => stop?.to === 'quarantine' && stop.quarantine === id
+  return [
+    ...policy.bindings.filter(b => holds(b.stop)).map(b => ({ kind: 'use' as const, id: b.id })),
+    ...policy.rules.filter(r => r.claims.some(c => 'stop' in c && holds(c.stop))).map(r => ({ kind: 'rule' as const, id: r.id })),
+    ...THRESHOLDS.filter(t => holds(policy.thresholds?.[t]?.stop)).map(id => ({ kind: 'threshold' as const, id })),
+  ]
+}

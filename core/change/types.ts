@@ -1,0 +1,60 @@
+import type { EntryText } from '../kinds'
+import type { Binding, Entry, List, Owner, PhraseSet, Policy, Quarantine, Rule, Threshold } from '../policy'
+
+/** The parts of a policy that changes alter; who is who and whom we believe are not among them. */
+export type Clauses = Pick<Policy, 'quarantines' | 'lists' | 'bindings' | 'phraseSets' | 'rules' | 'thresholds'>
+
+export const THRESHOLDS = ['likely', 'sure'] as const
+export type ThresholdName = (typeof THRESHOLDS)[number]
+
+/** A list as it is put: its entries stay as they are where none are said. */
+export type ListPut = Omit<List, 'entries'> & { entries?: Entry[] }
+/** An entry as it is put: by kind and value; what was known of it before stays, but for its note and its expiry. */
+export type EntryPut = EntryText & Partial<Entry>
+/** Something that may still lack its id. */
+export type New<T extends { id: string }> = Omit<T, 'id'> & { id?: string }
+
+interface Put {
+  'list': New<ListPut>
+  'use': New<Binding>
+  'rule': New<Rule>
+  'phrase set': New<PhraseSet>
+  'quarantine': New<Quarantine>
+  'threshold': Threshold & { id: ThresholdName }
+}
+export type Putable = keyof Put
+
+/**
+ * Something that alters a policy, as plain data:
+ *
+ *   {"put": "rule", "rule": {…}}                        changed where its id is there, else made
+ *   {"put": "entries", "list": id, "entries": [{kind, value, note?, expires?}]}
+ *   {"remove": "rule", "id": id}
+ *   {"remove": "entries", "list": id, "entries": [{kind, value}]}
+ *   {"order": owner, "rules": [id, …]}                  all of that owner's rules
+ */
+export type PolicyChange =
+  | { [K in Putable]: { put: K } & { [P in K]: Put[K] } }[Putable]
+  | { put: 'entries', list: string, entries: EntryPut[] }
+  | { remove: Putable, id: string }
+  | { remove: 'entries', list: string, entries: EntryText[] }
+  | { order: Owner, rules: string[] }
+
+/** Why changes cannot be made. */
+export interface ChangeProblem {
+  /** Which of the changes; null where it shows only in what they come to together. */
+  change: number | null
+  /** What it is about, for a form: "name", "when.senderOn", … */
+  field: string
+  message: string
+  /** It was there, and is there no more, or otherwise: whoever made the change saw something older. */
+  stale?: true
+  /** Clauses that still use what is to go: whoever tells of them leaves out what is not theirs to read. */
+  users?: { owner: Owner, name: string }[]
+}
+
+/** A clause that takes part in decisions. */
+export interface Touched {
+  kind: 'rule' | 'use' | 'threshold'
+  id: string
+}

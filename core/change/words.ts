@@ -1,0 +1,144 @@
+import { entryWords, oneOf, quoted } from '../kinds'
+import { isPersonal, ownerName, phraseText, type Owner, type Policy } from '../policy'
+import { bindingSentence, listName, ruleSentence, stopWords } from '../words'
+import { touches } from './touches'
+import type { PolicyChange, Touched } from './types'
+
+type Known = Pick<Policy, 'quarantines' | 'lists' | 'bindings' | 'phraseSets' | 'rules' | 'thresholds' | 'departments' | 'people' | 'trust'>
+
+const MOST_NAMED = 3
+const KEPT: Record<'rule' | 'phrase set' | 'quarantine' | 'list', string> = {
+  'rule': 'Rule',
+  'phrase set': 'Phrase set',
+  'quarantine': 'Quarantine',
+  'list': 'List',
+}
+
+/**
+ * What a change does, in a sentence that names whatever it touches: the thing itself, and the clauses that use it. Of people's
+ * own clauses only that there are some.
+ * @param policy before the change
+ */
+export function changeWords(policy: Known, change: PolicyChange): string {
+  const others = alsoWords(policy, change)
+  return `${ownWords(policy, change)}${others ? `; ${others}` : ''}`
+}
+
+function ownWords(policy: Known, change: PolicyChange): string {
+  if ('order' in change) {
+    const named = change.rules.map(id => policy.rules.find(r => r.id === id)?.name ?? id)
+    return `Rules of ${whose(policy, change.order)} put in another order: ${oneOf(named.map(quoted), 'and', named.length)}`
+  }
+  if ('remove' in change) return removalWords(policy, change)
+  switch (change.put) {
+    case 'entries': {
+      const there = new Set(policy.lists.find(l => l.id === change.list)?.entries.map(e => `${e.kind} ${e.value}`))
+      const fresh = change.entries.filter(e => !there.has(`${e.kind} ${e.value}`))
+      const parts = [
+        ...(fresh.length ? [`${countWords(fresh.length)} added: ${someOf(fresh.map(entryWords))}`] : []),
+        ...(fresh.length < change.entries.length
+          ? [
+              `${countWords(change.entries.length - fresh.length)} changed: ${someOf(change.entries.filter(e => !fresh.includes(e)).map(entryWords))}`,
+            ]
+          : []),
+      ]
+      return `List ${quoted(listName(policy, change.list))}: ${parts.join('; ') || 'nothing added'}`
+    }
+    case 'list': {
+      const { id, name, on } = change.list
+      const before = policy.lists.find(l => l.id === id)
+      const how = !before ? 'made' : before.on === on ? 'changed' : on ? 'switched on' : 'switched off'
+      return `List ${renamed(before?.name, name)} ${how}`
+    }
+    case 'use': {
+      const { use } = change
+      const how = policy.bindings.some(b => b.id === use.id) ? 'used otherwise' : 'put to use'
+      return `List ${quoted(listName(policy, use.list))} ${how}: ${bindingSentence(use, policy, ownerName(policy, use.owner))}`
+    }
+    case 'rule': {
+      const { rule } = change
+      const before = policy.rules.find(r => r.id === rule.id)
+      const how = !before ? `made, ${rule.state}` : before.state === rule.state ? 'changed' : `changed: now ${rule.state}`
+      return `Rule ${renamed(before?.name, rule.name)} ${how}: ${ruleSentence(rule, policy)}`
+    }
+    case 'phrase set': {
+      const set = change['phrase set']
+      const before = policy.phraseSets.find(s => s.id === set.id)
+      const known = new Set(before?.phrases.map(phraseText))
+      const now = new Set(set.phrases.map(phraseText))
+      const [added, gone] = [[...now].filter(p => !known.has(p)), [...known].filter(p => !now.has(p))]
+      const parts = [
+        ...(added.length ? [`added ${someOf(added.map(quoted))}`] : []),
+        ...(gone.length ? [`taken out ${someOf(gone.map(quoted))}`] : []),
+      ]
+      return `Phrase set ${renamed(before?.name, set.name)} ${before ? 'changed' : 'made'}${parts.length ? `: ${parts.join('; ')}` : ''}`
+    }
+    case 'quarantine': {
+      const before = policy.quarantines.find(q => q.id === change.quarantine.id)
+      return `Quarantine ${renamed(before?.name, change.quarantine.name)} ${before ? 'changed' : 'made'}`
+    }
+    case 'threshold':
+      return `Threshold ${quoted(change.threshold.id)}: from ${change.threshold.at} points on, ${stopWords(change.threshold.stop, policy)}`
+  }
+}
+
+function removalWords(policy: Known, change: Extract<PolicyChange, { remove: unknown }>): string {
+  if (change.remove === 'entries')
+    return `List ${quoted(listName(policy, change.list))}: ${countWords(change.entries.length)} taken out: ${someOf(change.entries.map(entryWords))}`
+  const { remove, id } = change
+  if (remove === 'threshold') return `Threshold ${quoted(id)} taken away`
+  if (remove === 'use') {
+    const use = policy.bindings.find(b => b.id === id)
+    return use
+      ? `List ${quoted(listName(policy, use.list))} no longer used: ${bindingSentence(use, policy, ownerName(policy, use.owner))}`
+      : 'A use of a list ended'
+  }
+  const things: Record<keyof typeof KEPT, readonly { id: string, name: string }[]> = {
+    'rule': policy.rules,
+    'phrase set': policy.phraseSets,
+    'quarantine': policy.quarantines,
+    'list': policy.lists,
+  }
+  return `${KEPT[remove]} ${quoted(things[remove].find(t => t.id === id)?.name ?? id)} deleted`
+}
+
+/** The clauses that a change alters by way of what they use. */
+function alsoWords(policy: Known, change: PolicyChange): string {
+  const direct = 'order' in change || ('put' in change ? change.put : change.remove)
+  if (direct === true || direct === 'rule' || direct === 'use' || direct === 'threshold') return ''
+  const touched = touches(policy, change).map(t => ({ owner: ownerOf(policy, t), name: touchedName(policy, t) }))
+  const open = [...new Set(touched.filter(t => !isPersonal(t.owner)).map(t => t.name))]
+  const own = touched.length - touched.filter(t => !isPersonal(t.owner)).length
+  const named = [...open, ...(own ? [own === 1 ? 'a clause of somebody’s own' : `${own} clauses of people’s own`] : [])]
+  return named.length ? `it changes what these do: ${oneOf(named, 'and', named.length)}` : ''
+}
+
+function touchedName(policy: Known, { kind, id }: Touched): string {
+  if (kind === 'threshold') return `threshold ${quoted(id)}`
+  if (kind === 'rule') return `rule ${quoted(policy.rules.find(r => r.id === id)?.name ?? id)}`
+  const use = policy.bindings.find(b => b.id === id)
+  return use ? `list ${quoted(listName(policy, use.list))} for ${whose(policy, use.owner)}` : 'a use of a list'
+}
+
+function ownerOf(policy: Known, { kind, id }: Touched): Owner {
+  const clauses: readonly { id: string, owner: Owner }[] = kind === 'rule' ? policy.rules : kind === 'use' ? policy.bindings : []
+  return clauses.find(c => c.id === id)?.owner ?? 'organisation'
+}
+
+function whose(policy: Known, owner: Owner): string {
+  return owner === 'organisation' ? 'the organisation' : ownerName(policy, owner)
+}
+
+function renamed(before: string | undefined, now: string): string {
+  return before === undefined || before === now ? quoted(now) : `${quoted(before)}, now ${quoted(now)},`
+}
+
+/** The first of them, for a note that is read in passing. */
+function someOf(values: readonly string[]): string {
+  return values.slice(0, MOST_NAMED).join(', ') + (values.length > MOST_NAMED ? ', …' : '')
+}
+
+/** So many entries, in words. */
+export function countWords(n: number): string {
+  return n === 1 ? '1 entry' : `${n} entries`
+}
