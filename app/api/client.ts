@@ -4,7 +4,10 @@ import type { Directory } from '../../server/people/directory'
 import type { BindingForm, BindingLine } from '../../server/policy/uses'
 import type { Added } from '../../server/policy/list-entries'
 import type { EntryLine, ListCard, ListForm, NewList } from '../../server/policy/lists'
-import type { Done, MoveLane } from '../../server/mail/moves'
+import type { TakenBack } from '../../server/acts/kinds'
+import type { ActLine } from '../../server/acts/list'
+import type { Moved, MoveLane } from '../../server/mail/moves'
+import type { Done } from '../../server/policy/apply'
 import type { PhraseSetForm, PhraseSetLine } from '../../server/policy/phrase-sets'
 import type { RuleForm, RuleLine } from '../../server/policy/rules'
 import type { Power, Role } from '../../server/access/roles'
@@ -13,6 +16,7 @@ import type { SetupForm } from '../../server/people/setup'
 import type { Tried, TryForm } from '../../server/mail/try'
 
 export type {
+  ActLine,
   Added,
   BindingForm,
   BindingLine,
@@ -23,6 +27,7 @@ export type {
   Done,
   EntryLine,
   ListCard,
+  Moved,
   MoveLane,
   Person,
   PhraseSetForm,
@@ -32,6 +37,7 @@ export type {
   RuleForm,
   RuleLine,
   SetupForm,
+  TakenBack,
   Tried,
   TryForm,
 }
@@ -58,6 +64,9 @@ export interface CopyQuery {
   cursor?: string
   limit?: number
 }
+
+/** The act by which something was changed; null where nothing was. */
+type Acted = Pick<Done, 'act'>
 
 /** What the server says when it cannot do something (RFC 9457). */
 export class ApiProblem extends Error {
@@ -105,33 +114,35 @@ export const api = {
     return response.text()
   },
   move: (ids: number[], lane: MoveLane, versions: Record<number, number>, quarantine?: string) =>
-    call<Done>('POST', '/copies/lane', { ids, lane, versions, quarantine }),
+    call<Moved>('POST', '/copies/lane', { ids, lane, versions, quarantine }),
   judge: (ids: number[], value: 'wanted' | 'unwanted' | null, versions: Record<number, number>) =>
-    call<Done>('POST', '/copies/judgement', { ids, value, versions }),
-  undo: (actId: number) => call<Done>('POST', `/acts/${actId}/undo`),
+    call<Moved>('POST', '/copies/judgement', { ids, value, versions }),
+  acts: (query: { before?: number, limit?: number } = {}) =>
+    call<{ items: ActLine[], next: number | null }>('GET', '/acts', undefined, query),
+  undo: (actId: number) => call<TakenBack>('POST', `/acts/${actId}/undo`),
   lists: () => call<{ items: ListCard[] }>('GET', '/lists'),
   list: (id: string, query: { words?: string, after?: number } = {}) => call<OpenedList>('GET', `/lists/${id}`, undefined, query),
-  makeList: (body: NewList) => call<{ id: string } & Added>('POST', '/lists', body),
-  changeList: (id: string, body: ListForm & { version: number }) => call<OpenedList>('PUT', `/lists/${id}`, body),
-  removeList: (id: string, version: number) => call<undefined>('DELETE', `/lists/${id}`, undefined, { version }),
+  makeList: (body: NewList) => call<{ id: string } & Added & Done>('POST', '/lists', body),
+  changeList: (id: string, body: ListForm & { version: number }) => call<OpenedList & Acted>('PUT', `/lists/${id}`, body),
+  removeList: (id: string, version: number) => call<Done>('DELETE', `/lists/${id}`, undefined, { version }),
   addEntries: (id: string, body: { text: string, below: boolean, as?: EntryKind, note?: string, expires?: string }) =>
-    call<Added>('POST', `/lists/${id}/entries`, body),
+    call<Added & Done>('POST', `/lists/${id}/entries`, body),
   changeEntries: (id: string, body: { ids: string[], seen: number, note?: string | null, expires?: string | null }) =>
-    call<{ changed: number }>('PUT', `/lists/${id}/entries`, body),
-  removeEntries: (id: string, ids: string[]) => call<{ removed: number }>('POST', `/lists/${id}/removals`, { ids }),
+    call<{ changed: number } & Done>('PUT', `/lists/${id}/entries`, body),
+  removeEntries: (id: string, ids: string[]) => call<{ removed: number } & Done>('POST', `/lists/${id}/removals`, { ids }),
   putToUse: (list: string, owner: string, binding: BindingForm) =>
-    call<{ id: string }>('POST', `/lists/${list}/bindings`, { owner, binding }),
-  changeUse: (id: string, version: number, binding: BindingForm) => call<undefined>('PUT', `/bindings/${id}`, { binding, version }),
-  endUse: (id: string, version: number) => call<undefined>('DELETE', `/bindings/${id}`, undefined, { version }),
+    call<{ id: string } & Done>('POST', `/lists/${list}/bindings`, { owner, binding }),
+  changeUse: (id: string, version: number, binding: BindingForm) => call<Done>('PUT', `/bindings/${id}`, { binding, version }),
+  endUse: (id: string, version: number) => call<Done>('DELETE', `/bindings/${id}`, undefined, { version }),
   rules: () => call<{ items: RuleLine[], version: number }>('GET', '/rules'),
   rule: (id: string) => call<RuleLine>('GET', `/rules/${id}`),
-  makeRule: (rule: RuleForm) => call<RuleLine>('POST', '/rules', rule),
-  changeRule: (id: string, rule: RuleForm & { version: number }) => call<RuleLine>('PUT', `/rules/${id}`, rule),
-  removeRule: (id: string, version: number) => call<undefined>('DELETE', `/rules/${id}`, undefined, { version }),
-  orderRules: (owner: string, ids: string[], version: number) => call<undefined>('POST', '/rules/order', { owner, ids, version }),
+  makeRule: (rule: RuleForm) => call<RuleLine & Acted>('POST', '/rules', rule),
+  changeRule: (id: string, rule: RuleForm & { version: number }) => call<RuleLine & Acted>('PUT', `/rules/${id}`, rule),
+  removeRule: (id: string, version: number) => call<Done>('DELETE', `/rules/${id}`, undefined, { version }),
+  orderRules: (owner: string, ids: string[], version: number) => call<Done>('POST', '/rules/order', { owner, ids, version }),
   phraseSets: () => call<{ items: PhraseSetLine[] }>('GET', '/phrase-sets'),
-  makePhraseSet: (form: PhraseSetForm) => call<{ id: string }>('POST', '/phrase-sets', form),
-  changePhraseSet: (id: string, form: PhraseSetForm & { version: number }) => call<undefined>('PUT', `/phrase-sets/${id}`, form),
-  makeQuarantine: (name: string) => call<{ id: string, name: string }>('POST', '/quarantines', { name }),
+  makePhraseSet: (form: PhraseSetForm) => call<{ id: string } & Done>('POST', '/phrase-sets', form),
+  changePhraseSet: (id: string, form: PhraseSetForm & { version: number }) => call<Done>('PUT', `/phrase-sets/${id}`, form),
+  makeQuarantine: (name: string) => call<{ id: string, name: string } & Done>('POST', '/quarantines', { name }),
   try: (form: TryForm) => call<Tried>('POST', '/try', form),
 }

@@ -1,5 +1,5 @@
 import { defineStore } from 'pinia'
-import { api, type CopyCount, type CopyDetail, type CopyLine, type CopyQuery, type Done, type MoveLane } from '~/api/client'
+import { api, type CopyCount, type CopyDetail, type CopyLine, type CopyQuery, type Moved, type MoveLane } from '~/api/client'
 
 const LANE_OF_MOVE: Record<MoveLane, string> = {
   'inbox': 'the inbox',
@@ -117,7 +117,7 @@ export const useMailStore = defineStore('mail', () => {
     copies.length === 1 ? `“${copies[0]!.subject || 'no subject'}”` : `${copies.length} messages`
 
   // At once, before the lines are asked for anew: the next key must not be told that somebody else was faster.
-  function keepVersions({ copies }: Done) {
+  function keepVersions({ copies }: Moved) {
     const versions = new Map(copies.map(c => [c.id, c.version]))
     for (const line of items.value) line.version = versions.get(line.id) ?? line.version
   }
@@ -142,7 +142,7 @@ export const useMailStore = defineStore('mail', () => {
   }
 
   // A release is not the last word where somebody else stops the copy too.
-  function held({ elsewhere = [] }: Done, copies: readonly CopyLine[]): string {
+  function held({ elsewhere = [] }: Moved, copies: readonly CopyLine[]): string {
     if (!elsewhere.length) return ''
     return ` ${copies.length === 1 ? 'Another’s stop stands' : `For ${elsewhere.length} of them another’s stop stands`}: ${elsewhere[0]!.why}`
   }

@@ -38,7 +38,9 @@ export const useNoticeStore = defineStore('notices', () => {
       acts.pop()
       undone.value++
       show({
-        text: `Taken back: ${done.changed === 1 ? 'one message is' : `${done.changed} messages are`} as before.`,
+        text: done.version === undefined
+          ? `Taken back: ${done.changed === 1 ? 'one message is' : `${done.changed} messages are`} as before.`
+          : `Taken back: lists and rules are as before, in force as version ${done.version}.`,
         actId: null,
         bad: false,
       })

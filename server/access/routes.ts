@@ -22,6 +22,7 @@ export const ACCESS: Record<string, readonly Role[] | typeof EVERYBODY> = {
   'GET /api/copies/:id/source': ALL,
   'POST /api/copies/lane': ALL,
   'POST /api/copies/judgement': ALL,
+  'GET /api/acts': ALL,
   'POST /api/acts/:id/undo': ALL,
   'GET /api/lists': ALL,
   'POST /api/lists': ALL,

@@ -17,7 +17,7 @@ import {
   uuid,
 } from 'drizzle-orm/pg-core'
 import type { Role } from '../access/roles'
-import type { Claim, Content, Attempt, Effect, EntryKind, Lane, PhraseItem, Rule, Binding, Reason } from '#core'
+import type { Claim, Content, Attempt, Effect, EntryKind, Lane, PhraseItem, Rule, Binding, Reason, Stop } from '#core'
 
 const id = () => bigint({ mode: 'number' }).primaryKey().generatedAlwaysAsIdentity()
 const ref = () => bigint({ mode: 'number' })
@@ -229,6 +229,20 @@ export const quarantines = pgTable(
   },
   t => [
     uniqueIndex('quarantines_current')
+      .on(t.id)
+      .where(sql`to_version is null`),
+  ],
+)
+
+export const thresholds = pgTable(
+  'thresholds',
+  {
+    ...versioned(),
+    at: real().notNull(),
+    stop: jsonb().$type<Stop>().notNull(),
+  },
+  t => [
+    uniqueIndex('thresholds_current')
       .on(t.id)
       .where(sql`to_version is null`),
   ],

@@ -19,7 +19,9 @@ import { log } from '../platform/log'
 import { judgeCopies, moveCopies } from '../mail/moves'
 import { hashPassword } from '../people/passwords'
 import { addDepartment, findPerson } from '../people/people'
-import { addDomains, changePolicy, replaceClauses } from '../policy/store'
+import { differences } from '#core/change'
+import { addDomains } from '../people/domains'
+import { changeClauses } from '../policy/apply'
 import { refreshPeople } from '../policy/in-force'
 
 interface DemoState {
@@ -98,7 +100,10 @@ async function makeWorld(anchor: string | undefined, messages: number): Promise<
     for (const network of TRUST.ownNetworks) await tx.insert(trust).values({ kind: 'own network', network })
     for (const department of DEPARTMENTS) await addDepartment(tx, department)
     for (const person of PEOPLE) await addDemoPerson(tx, person, hash)
-    await changePolicy(null, 'organisation', 'The harbour office’s lists and rules', change => replaceClauses(change, read.policy), tx)
+    await changeClauses(null, async ({ policy }) => differences(policy, read.policy), {
+      note: 'The harbour office’s lists and rules',
+      within: tx,
+    })
     await tx.insert(settings).values([
       { key: 'demo', value: state },
       { key: 'public providers', value: TRUST.publicProviders },

@@ -1,7 +1,7 @@
 import { and, eq, inArray, isNull, notExists, sql } from 'drizzle-orm'
 import { db, type Tx } from '../db/client'
 import { actItems, acts, copies, judgements, type CopyState } from '../db/schema'
-import { recordAct } from '../acts/acts'
+import { recordAct } from '../acts/record'
 import { visibleTo, type Copy } from '../access/copy-access'
 import { may, type Asker } from '../access/roles'
 import { claimsOf, rulingRow } from './copy-ruling'
@@ -14,7 +14,7 @@ import { invalid, notAllowed, notFound, somebodyFaster } from '../platform/probl
 export type MoveLane = 'inbox' | 'slow lane' | 'spam' | 'quarantine' | 'bin'
 
 /** What an act did: its id takes it back. */
-export interface Done {
+export interface Moved {
   actId: number | null
   changed: number
   copies: { id: number, version: number }[]
@@ -38,7 +38,7 @@ export async function moveCopies(
   quarantine: string | null,
   versions: Versions,
   ownPlaces = false,
-): Promise<Done> {
+): Promise<Moved> {
   if (lane === 'quarantine') await knownQuarantine(quarantine ?? 'general')
   const to = lane === 'quarantine' ? (quarantine ?? 'general') : null
   return db().transaction(async (tx) => {
@@ -62,17 +62,17 @@ export async function moveCopies(
         ),
       )
     await implyWanted(tx, asker, actId, lane === 'inbox' || lane === 'slow lane' ? moving : [])
-    return done(tx, actId, moving)
+    return movedTo(tx, actId, moving)
   })
 }
 
 // Out of a quarantine a copy is settled again; what lies elsewhere among the chosen is moved as it is.
-async function release(tx: Tx, asker: Asker, rows: readonly Copy[], lane: 'inbox' | 'slow lane', ownPlaces: boolean): Promise<Done> {
+async function release(tx: Tx, asker: Asker, rows: readonly Copy[], lane: 'inbox' | 'slow lane', ownPlaces: boolean): Promise<Moved> {
   const inForce = await policyInForce()
   const moving = rows.filter(c => c.lane !== lane)
   const actId = await recordAct(tx, asker.id, 'released', { lane, count: moving.length, ...(ownPlaces ? { ownPlaces } : {}) })
   const now = new Date()
-  const elsewhere: NonNullable<Done['elsewhere']> = []
+  const elsewhere: NonNullable<Moved['elsewhere']> = []
   for (const copy of moving) {
     const settled = copy.lane === 'quarantine' ? await settleRelease(tx, copy, inForce, now, ownPlaces) : null
     // Where nobody else stops it, it goes where it was sent.
@@ -99,7 +99,7 @@ async function release(tx: Tx, asker: Asker, rows: readonly Copy[], lane: 'inbox
       })
   }
   await implyWanted(tx, asker, actId, moving)
-  return { ...(await done(tx, actId, moving)), elsewhere }
+  return { ...(await movedTo(tx, actId, moving)), elsewhere }
 }
 
 async function implyWanted(tx: Tx, asker: Asker, actId: number, moved: readonly Copy[]): Promise<void> {
@@ -120,7 +120,7 @@ export async function judgeCopies(
   ids: readonly number[],
   value: 'wanted' | 'unwanted' | null,
   versions: Versions,
-): Promise<Done> {
+): Promise<Moved> {
   return db().transaction(async (tx) => {
     const all = await lockCopies(tx, asker, ids, versions)
     const said = await saidOf(
@@ -160,7 +160,7 @@ export async function judgeCopies(
       tx,
       rows.map(c => c.id),
     )
-    return done(tx, actId, rows)
+    return movedTo(tx, actId, rows)
   })
 }
 
@@ -174,19 +174,17 @@ async function saidOf(tx: Tx, ids: readonly number[]): Promise<Map<number, 'want
   return new Map(standing.map(j => [j.copyId, j.value]))
 }
 
-/** Takes an act back: lanes and judgements as they were before it. Refused if a copy was moved again since. */
-export async function takeBack(asker: Asker, actId: number): Promise<Done> {
+/** Takes a move, a release or a judgement back: lanes and judgements as they were before it. Refused if a copy was moved again since. */
+export async function takeBackMoves(asker: Asker, { id: actId, kind }: { id: number, kind: string }): Promise<Moved> {
   return db().transaction(async (tx) => {
-    const [act] = await tx.select().from(acts).where(eq(acts.id, actId)).for('update')
-    if (!act || (act.personId !== asker.id && !may(asker, 'take back others’ acts'))) throw notFound('act of yours with that number')
-    if (!['moved', 'released', 'judged'].includes(act.kind))
-      throw invalid('Only a move, a release or a judgement can be taken back this way.')
+    // Of two who take it back at the same time the second waits here, and is told.
+    await tx.select({ id: acts.id }).from(acts).where(eq(acts.id, actId)).for('update')
     const [undone] = await tx.select({ id: acts.id }).from(acts).where(eq(acts.undoes, actId))
     if (undone) throw somebodyFaster('This act has been taken back already; it')
     const items = await tx.select().from(actItems).where(eq(actItems.actId, actId))
     const ids = items.map(i => i.copyId)
     const rows = await tx.select().from(copies).where(inArray(copies.id, ids)).orderBy(copies.id).for('update')
-    const undoId = await recordAct(tx, asker.id, 'taken back', { act: actId, kind: act.kind, count: items.length }, actId)
+    const undoId = await recordAct(tx, asker.id, 'taken back', { act: actId, kind, count: items.length }, actId)
     await tx.insert(actItems).values(items.map(i => ({ actId: undoId, copyId: i.copyId, before: i.after, after: i.before })))
     for (const item of items) {
       const copy = rows.find(c => c.id === item.copyId)
@@ -216,7 +214,7 @@ export async function takeBack(asker: Asker, actId: number): Promise<Done> {
       .set({ withdrawnBy: null })
       .where(and(eq(judgements.withdrawnBy, actId), stillSaid))
     await refreshJudgements(tx, ids)
-    return done(tx, undoId, rows)
+    return movedTo(tx, undoId, rows)
   })
 }
 
@@ -285,7 +283,7 @@ async function refreshJudgements(tx: Tx, ids: readonly number[]): Promise<void> 
   }
 }
 
-async function done(tx: Tx, actId: number, rows: readonly Copy[]): Promise<Done> {
+async function movedTo(tx: Tx, actId: number, rows: readonly Copy[]): Promise<Moved> {
   const after = await tx
     .select({ id: copies.id, version: copies.version })
     .from(copies)

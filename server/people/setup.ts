@@ -1,9 +1,10 @@
 import { sql } from 'drizzle-orm'
 import { db } from '../db/client'
-import { quarantines } from '../db/schema'
-import { recordAct } from '../acts/acts'
+import { recordAct } from '../acts/record'
 import { addPerson, hasAdministrator, type NewPerson } from './people'
-import { addDomains, changePolicy, currentVersion } from '../policy/store'
+import { changeClauses } from '../policy/apply'
+import { currentVersion } from '../policy/store'
+import { addDomains } from './domains'
 import { refreshPeople } from '../policy/in-force'
 import { invalid, notAllowed } from '../platform/problem'
 import { isSecret } from '../platform/secrets'
@@ -45,10 +46,10 @@ export async function setUp(form: SetupForm): Promise<string> {
 /** The first version of a new installation: no clauses, the general quarantine. */
 export async function firstVersion(): Promise<void> {
   if ((await currentVersion()).number > 0) return
-  await changePolicy(null, 'organisation', 'Nothing yet: every message goes to the inbox', async (change) => {
-    // Asked again under the lock: several processes may start at once.
-    const there = await change.tx.select({ id: quarantines.id }).from(quarantines).limit(1)
-    if (!there.length)
-      await change.tx.insert(quarantines).values({ id: 'general', name: 'General', general: true, fromVersion: change.version })
-  })
+  await changeClauses(
+    null,
+    // Asked under the lock: several processes may start at once.
+    async ({ policy }) => (policy.quarantines.length ? [] : [{ put: 'quarantine', quarantine: { id: 'general', name: 'General', general: true } }]),
+    { note: 'Nothing yet: every message goes to the inbox' },
+  )
 }

@@ -1,14 +1,16 @@
 import { and, eq, inArray, isNull, sql } from 'drizzle-orm'
-import type { Entry, EntryKind, Owner } from '#core'
-import { entries, lists } from '../db/schema'
+import type { EntryKind, EntryText } from '#core'
+import type { PolicyChange } from '#core/change'
+import type { Tx } from '../db/client'
+import { entries } from '../db/schema'
 import { MOST_LINES, type ReadLines, type WrongLine } from './entry-lines'
 import { currentList } from '../access/list-access'
 import { mustBeAllowed } from '../access/ownership'
 import type { Asker } from '../access/roles'
-import { addEntries, changePolicy, endRows, entryOf, lapseConfirmations, newId, standing, Unchanged, type Change } from './store'
-import { refreshPolicy } from './in-force'
+import { changeClauses, type Done } from './apply'
+import { entryOf } from './rows'
+import { currentVersion } from './store'
 import { invalid, notFound, somebodyFaster } from '../platform/problem'
-import { mustFit } from '../access/quota'
 import { readLinesElsewhere } from './elsewhere'
 
 /** What became of lines that somebody typed or pasted. */
@@ -35,147 +37,108 @@ export async function addToList(
   id: string,
   text: string,
   options: { below: boolean, as?: EntryKind, note?: string, expires?: string },
-): Promise<Added> {
-  const row = await currentList(asker, id)
-  mustBeAllowed(asker, row.owner)
-  const read = await readPasted(text, options.below, options.as)
-  if (!read.good.length) {
-    if (read.wrong.length) return { added: [], there: [], wrong: read.wrong }
+): Promise<Added & Done> {
+  const { owner, name } = await currentList(asker, id)
+  mustBeAllowed(asker, owner)
+  const { good, wrong } = await readPasted(text, options.below, options.as)
+  if (!good.length) {
+    if (wrong.length) return { added: [], there: [], wrong, act: null, version: (await currentVersion()).number }
     throw invalid('There is nothing to add. Write one address or domain a line.', { text: 'Write one address or domain a line.' })
   }
-  const added = await changePolicy<Added>(
-    asker.id,
-    row.owner,
-    ({ added: fresh }) => `List “${row.name}”: ${countWords(fresh.length)} added: ${someOf(fresh.map(g => g.value))}`,
-    async (change) => {
-      if (!(await standing(change, lists, id))) throw notFound('list of that name')
-      const result = await addRead(change, asker, row, read, options)
-      if (!result.added.length) return new Unchanged(result)
-      await lapseConfirmations(change, { list: id })
-      return result
+  const { note, expires } = options
+  const there = new Set<string>()
+  const { act, version, changes } = await changeClauses(
+    asker,
+    async ({ tx, policy }) => {
+      if (!policy.lists.some(l => l.id === id)) throw notFound('list of that name')
+      // What is there stays as it is, note and expiry too.
+      for (const key of await standingKeys(tx, id, good)) there.add(key)
+      const fresh = good.filter(g => !there.has(keyOf(g)))
+      return fresh.length ? [{ put: 'entries', list: id, entries: fresh.map(g => ({ ...g, note, expires })) }] : []
     },
+    { what: `“${name}”` },
   )
-  await refreshPolicy()
-  return added
+  return { added: addedOf(changes), there: good.filter(g => there.has(keyOf(g))).map(g => g.value), wrong, act, version }
 }
 
-/** Adds what was read and is not there yet. */
-export async function addRead(
-  change: Change,
-  asker: Asker,
-  { id: listId, owner }: { id: string, owner: Owner },
-  read: ReadLines,
-  options: { note?: string, expires?: string },
-): Promise<Added> {
-  const there = new Set<string>()
-  for (let i = 0; i < read.good.length; i += 5000) {
-    const values = sql.param(read.good.slice(i, i + 5000).map(g => g.value))
-    const rows = await change.tx
+/** What changes added to a list. */
+export function addedOf(changes: readonly PolicyChange[]): Added['added'] {
+  return changes.flatMap(c => ('put' in c && c.put === 'entries' ? c.entries.map(({ id, kind, value }) => ({ id: id!, kind, value })) : []))
+}
+
+function keyOf({ kind, value }: { kind: string, value: string }): string {
+  return `${kind} ${value}`
+}
+
+const VALUES_AT_ONCE = 5000
+
+async function standingKeys(tx: Tx, list: string, wanted: readonly EntryText[]): Promise<string[]> {
+  const out: string[] = []
+  for (let i = 0; i < wanted.length; i += VALUES_AT_ONCE) {
+    const values = sql.param(wanted.slice(i, i + VALUES_AT_ONCE).map(g => g.value))
+    const rows = await tx
       .select({ kind: entries.kind, value: entries.value })
       .from(entries)
-      .where(and(eq(entries.listId, listId), isNull(entries.toVersion), sql`${entries.value} = any(${values})`))
-    for (const row of rows) there.add(`${row.kind} ${row.value}`)
+      .where(and(eq(entries.listId, list), isNull(entries.toVersion), sql`${entries.value} = any(${values})`))
+    out.push(...rows.map(keyOf))
   }
-  const fresh: Entry[] = read.good
-    .filter(g => !there.has(`${g.kind} ${g.value}`))
-    .map(g => ({
-      id: newId(),
-      ...g,
-      addedAt: new Date().toISOString(),
-      addedBy: asker.name,
-      ...(options.note ? { note: options.note } : {}),
-      ...(options.expires ? { expires: options.expires } : {}),
-    }))
-  await addEntries(change, listId, fresh)
-  if (fresh.length) await mustFit(change, asker, owner, 'entries')
-  return {
-    added: fresh.map(({ id, kind, value }) => ({ id, kind, value })),
-    there: read.good.filter(g => there.has(`${g.kind} ${g.value}`)).map(g => g.value),
-    wrong: read.wrong,
-  }
+  return out
 }
 
 /** Takes entries out of a list. What somebody else has taken out meanwhile is gone, and no second act. */
-export async function takeFromList(asker: Asker, id: string, entryIds: readonly string[]): Promise<{ removed: number }> {
-  const row = await currentList(asker, id)
-  mustBeAllowed(asker, row.owner)
-  const removed = await changePolicy<{ id: string, value: string }[]>(
-    asker.id,
-    row.owner,
-    there => `List “${row.name}”: ${countWords(there.length)} taken out: ${someOf(there.map(e => e.value))}`,
-    async (change) => {
+export async function takeFromList(asker: Asker, id: string, entryIds: readonly string[]): Promise<{ removed: number } & Done> {
+  const { owner, name } = await currentList(asker, id)
+  mustBeAllowed(asker, owner)
+  let removed = 0
+  const { act, version } = await changeClauses(
+    asker,
+    async ({ tx }) => {
       const those = and(eq(entries.listId, id), inArray(entries.id, [...entryIds]))
-      const there = await change.tx
-        .select({ id: entries.id, value: entries.value })
+      const there = await tx
+        .select({ kind: entries.kind, value: entries.value })
         .from(entries)
         .where(and(those, isNull(entries.toVersion)))
-      if (!there.length) {
-        const [once] = await change.tx.select({ id: entries.id }).from(entries).where(those).limit(1)
-        if (!once) throw notFound('entry of that number on this list')
-        return new Unchanged(there)
-      }
-      await endRows(
-        change,
-        entries,
-        there.map(e => e.id),
-      )
-      return there
+      removed = there.length
+      if (there.length) return [{ remove: 'entries', list: id, entries: there }]
+      const [once] = await tx.select({ id: entries.id }).from(entries).where(those).limit(1)
+      if (!once) throw notFound('entry of that number on this list')
+      return []
     },
+    { what: `“${name}”` },
   )
-  await refreshPolicy()
-  return { removed: removed.length }
+  return { removed, act, version }
 }
 
 /**
  * Changes the note or the expiry of entries. What is left out stays; null takes it away.
- * @param seen version of the policy when they were seen: of two who change one entry the second is told
+ * @param base version of the policy when they were seen: of two who change one entry the second is told
  */
 export async function changeEntries(
   asker: Asker,
   id: string,
   entryIds: readonly string[],
-  seen: number,
+  base: number,
   { note, expires }: { note?: string | null, expires?: string | null },
-): Promise<{ changed: number }> {
-  const row = await currentList(asker, id)
-  mustBeAllowed(asker, row.owner)
+): Promise<{ changed: number } & Done> {
+  const { owner, name } = await currentList(asker, id)
+  mustBeAllowed(asker, owner)
   if (note === undefined && expires === undefined) throw invalid('Say what is to change: the note, the expiry, or both.')
-  const what = [...(note === undefined ? [] : ['note']), ...(expires === undefined ? [] : ['expiry'])].join(' and ')
-  const changed = await changePolicy(
-    asker.id,
-    row.owner,
-    `List “${row.name}”: ${what} of ${countWords(entryIds.length)} changed`,
-    async (change) => {
-      const there = await change.tx
+  const { act, version } = await changeClauses(
+    asker,
+    async ({ tx }) => {
+      const there = await tx
         .select()
         .from(entries)
         .where(and(eq(entries.listId, id), inArray(entries.id, [...entryIds]), isNull(entries.toVersion)))
-      if (there.length !== entryIds.length || there.some(e => e.fromVersion > seen)) throw somebodyFaster(`“${row.name}”`)
-      // An entry that lives longer makes the list wider.
-      if (expires !== undefined) await lapseConfirmations(change, { list: id })
-      await endRows(change, entries, entryIds)
-      await addEntries(
-        change,
-        id,
-        there.map(entryOf).map(e => ({
-          ...e,
-          note: note === undefined ? e.note : (note ?? ''),
-          expires: expires === undefined ? e.expires : (expires ?? undefined),
-        })),
-      )
-      return there.length
+      if (there.length !== entryIds.length) throw somebodyFaster(`“${name}”`)
+      const changed = there.map(entryOf).map(e => ({
+        ...e,
+        note: note === undefined ? e.note : (note ?? undefined),
+        expires: expires === undefined ? e.expires : (expires ?? undefined),
+      }))
+      return [{ put: 'entries', list: id, entries: changed }]
     },
+    { base, what: `“${name}”` },
   )
-  await refreshPolicy()
-  return { changed }
-}
-
-// The first of them, for a note that is read in passing.
-function someOf(values: readonly string[]): string {
-  return values.slice(0, 3).join(', ') + (values.length > 3 ? ', …' : '')
-}
-
-/** So many entries, in words. */
-export function countWords(n: number): string {
-  return n === 1 ? '1 entry' : `${n} entries`
+  return { changed: entryIds.length, act, version }
 }

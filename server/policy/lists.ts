@@ -1,30 +1,19 @@
+import { randomUUID } from 'node:crypto'
 import { and, asc, eq, gt, ilike, inArray, isNull, or, sql } from 'drizzle-orm'
 import { ownerName, refersToList, type Entry, type Finding, type List, type Owner } from '#core'
 import { db } from '../db/client'
-import { bindings as bindingTable, copies, entries, lists, rules, rulingClaims } from '../db/schema'
-import { bind, bindingFrom, bindingsOf, type BindingForm, type BindingLine } from './uses'
+import { copies, entries, lists, rulingClaims } from '../db/schema'
+import { bindingFrom, bindingsOf, type BindingForm, type BindingLine } from './uses'
 import { countableBy } from '../access/copy-access'
 import { findingsFor } from './findings'
 import { currentList } from '../access/list-access'
-import { addRead, countWords, readPasted, type Added } from './list-entries'
-import { mayChange, mustBeAllowed, mustBeSomebody, seesClausesOf } from '../access/ownership'
+import { addedOf, readPasted, type Added } from './list-entries'
+import { mayChange, seesClausesOf } from '../access/ownership'
 import type { Asker } from '../access/roles'
-import {
-  addList,
-  changePolicy,
-  currentVersion,
-  endRows,
-  entryOf,
-  lapseConfirmations,
-  mustStandAt,
-  newId,
-  ruleOf,
-  standing,
-  type Change,
-} from './store'
-import { policyInForce, refreshPolicy } from './in-force'
-import { invalid } from '../platform/problem'
-import { mustFit } from '../access/quota'
+import { changeClauses, type Done } from './apply'
+import { entryOf } from './rows'
+import { currentVersion } from './store'
+import { policyInForce } from './in-force'
 
 export interface ListForm {
   name: string
@@ -188,76 +177,37 @@ export async function openList(
 }
 
 /** Makes a list, with its first use and entries if given. */
-export async function makeList(asker: Asker, form: NewList): Promise<{ id: string } & Added> {
-  const { policy } = await policyInForce()
-  mustBeSomebody(policy, form.owner)
-  mustBeAllowed(asker, form.owner)
-  const id = newId()
-  const binding = form.binding && bindingFrom(asker, form.binding, id, form.owner)
+export async function makeList(asker: Asker, form: NewList): Promise<{ id: string } & Added & Done> {
+  const id = randomUUID()
+  const { name, owner, usualSide, on } = form
+  const use = form.binding && bindingFrom(form.binding, id, owner)
   const read = await readPasted(form.entries, form.below)
-  const added = await changePolicy(asker.id, form.owner, `List “${form.name}” made, ${countWords(read.good.length)}`, async (change) => {
-    await nameIsFree(change, form.name, form.owner, id)
-    await addList(change, { id, name: form.name, owner: form.owner, usualSide: form.usualSide, on: form.on })
-    if (binding) await bind(change, asker, binding)
-    await mustFit(change, asker, form.owner, 'lists')
-    return addRead(change, asker, { id, owner: form.owner }, read, {})
-  })
-  await refreshPolicy()
-  return { id, ...added }
+  const { act, version, changes } = await changeClauses(
+    asker,
+    [
+      { put: 'list', list: { id, name, owner, usualSide, on } },
+      ...(read.good.length ? [{ put: 'entries' as const, list: id, entries: read.good }] : []),
+      // Last: what it confirms is confirmed for the list as it is with them.
+      ...(use ? [{ put: 'use' as const, use }] : []),
+    ],
+    { prefix: 'binding.' },
+  )
+  return { id, added: addedOf(changes), there: [], wrong: read.wrong, act, version }
 }
 
 /** Changes a list's name, state and usual side. */
-export async function changeList(asker: Asker, id: string, version: number, form: ListForm): Promise<void> {
-  const row = await currentList(asker, id)
-  mustBeAllowed(asker, row.owner)
-  await changePolicy(
-    asker.id,
-    row.owner,
-    `List “${form.name}” changed${form.on === row.on ? '' : form.on ? ': switched on' : ': switched off'}`,
-    async (change) => {
-      await mustStandAt(change, lists, id, version, `“${row.name}”`)
-      await nameIsFree(change, form.name, row.owner, id)
-      if (form.on && !(await standing(change, lists, id))!.on) await lapseConfirmations(change, { list: id })
-      await endRows(change, lists, [id])
-      await addList(change, { id, name: form.name, owner: row.owner, usualSide: form.usualSide, on: form.on })
-    },
-  )
-  await refreshPolicy()
+export async function changeList(asker: Asker, id: string, base: number, { name, usualSide, on }: ListForm): Promise<Done> {
+  const { name: known, owner } = await currentList(asker, id)
+  const { act, version } = await changeClauses(asker, [{ put: 'list', list: { id, name, owner, usualSide, on } }], {
+    base,
+    what: `“${known}”`,
+  })
+  return { act, version }
 }
 
 /** Takes a list away with its entries and uses; not while a rule refers to it. */
-export async function removeList(asker: Asker, id: string, version: number): Promise<void> {
-  const row = await currentList(asker, id)
-  mustBeAllowed(asker, row.owner)
-  await changePolicy(asker.id, row.owner, `List “${row.name}” deleted`, async (change) => {
-    await mustStandAt(change, lists, id, version, `“${row.name}”`)
-    await nobodyRefers(change, asker, row)
-    await endRows(change, lists, [id])
-    await change.tx
-      .update(entries)
-      .set({ toVersion: change.version })
-      .where(and(eq(entries.listId, id), isNull(entries.toVersion)))
-    await change.tx
-      .update(bindingTable)
-      .set({ toVersion: change.version })
-      .where(and(eq(bindingTable.listId, id), isNull(bindingTable.toVersion)))
-  })
-  await refreshPolicy()
-}
-
-async function nobodyRefers(change: Change, asker: Asker, list: { id: string, name: string }): Promise<void> {
-  const using = (await change.tx.select().from(rules).where(isNull(rules.toVersion))).map(ruleOf).filter(r => refersToList(r, list.id))
-  const known = using.filter(r => seesClausesOf(asker, r.owner)).map(r => r.name)
-  const others = using.length - known.length
-  const named = [...known, ...(others ? [others === 1 ? 'a rule of somebody’s own' : `${others} rules of people’s own`] : [])]
-  if (named.length) throw invalid(`“${list.name}” is used by ${named.join(', ')}. Take it out there first, or switch the list off.`)
-}
-
-async function nameIsFree({ tx }: Change, name: string, owner: Owner, id: string): Promise<void> {
-  const same = await tx
-    .select({ id: lists.id })
-    .from(lists)
-    .where(and(eq(lists.owner, owner), sql`lower(${lists.name}) = lower(${name})`, isNull(lists.toVersion)))
-  if (same.some(l => l.id !== id))
-    throw invalid(`There is a list “${name}” already.`, { name: 'This name is taken. Choose another, or add to that list.' })
+export async function removeList(asker: Asker, id: string, base: number): Promise<Done> {
+  const { name } = await currentList(asker, id)
+  const { act, version } = await changeClauses(asker, [{ remove: 'list', id }], { base, what: `“${name}”` })
+  return { act, version }
 }

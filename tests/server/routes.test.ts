@@ -343,7 +343,7 @@ describe('lists and rules: what was typed would be lost, or act otherwise than w
     expect(list.entries.find((e: { value: string }) => e.value === 'below.test')).toMatchObject({ hits: 1 })
     expect(
       (await as.administrator('POST', `/api/lists/${made.body.id}/removals`, { ids: [list.entries[0].id] })).body,
-    ).toEqual({ removed: 1 })
+    ).toMatchObject({ removed: 1 })
   })
   it('one list serves the organisation, a department and a person, each as they say', async () => {
     const lane = async (from: string) =>
@@ -402,7 +402,7 @@ describe('lists and rules: what was typed would be lost, or act otherwise than w
           version: line.version,
         })
       ).status,
-    ).toBe(204)
+    ).toBe(200)
     expect((await as.worker('DELETE', `/api/bindings/${line.id}?version=${line.version}`)).status).toBe(409)
     expect(await lane('a@gull.test')).toBe('inbox')
     // The same use twice, a quarantine that is not there, somebody who is not there, somebody else's own list.
@@ -432,7 +432,7 @@ describe('lists and rules: what was typed would be lost, or act otherwise than w
       await refused(as.administrator, `/api/lists/${ownList}/bindings`, { owner: 'organisation', binding: held }),
     ).toEqual(['owner'])
     const now = (await as.worker('GET', `/api/lists/${list}`)).body.bindings[2]
-    expect((await as.worker('DELETE', `/api/bindings/${now.id}?version=${now.version}`)).status).toBe(204)
+    expect((await as.worker('DELETE', `/api/bindings/${now.id}?version=${now.version}`)).status).toBe(200)
     expect(await lane('a@gull.test')).toBe('quarantine')
   })
   it('another note or expiry for entries that there are; nothing else of them changes', async () => {
@@ -458,11 +458,11 @@ describe('lists and rules: what was typed would be lost, or act otherwise than w
       return who('PUT', `/api/lists/${made.id}/entries`, { seen, ...body })
     }
     const ids = made.added.map((e: { id: string }) => e.id)
-    expect([await lane(), (await change({ ids, expires: '2020-01-01', note: 'gone' })).body, await lane()]).toEqual([
-      'dropped',
-      { changed: 2 },
-      'inbox',
-    ])
+    expect([
+      await lane(),
+      (await change({ ids, expires: '2020-01-01', note: 'gone' })).body.changed,
+      await lane(),
+    ]).toEqual(['dropped', 2, 'inbox'])
     // Living again it is wider than what was confirmed.
     expect([(await change({ ids: ids[0], expires: null })).status, await lane()]).toEqual([200, 'bin'])
     const { entries } = (await as.administrator('GET', `/api/lists/${made.id}`)).body
@@ -555,7 +555,7 @@ describe('lists and rules: what was typed would be lost, or act otherwise than w
           version: set.version,
         })
       ).status,
-    ).toBe(204)
+    ).toBe(200)
     expect(
       (
         await as.administrator('PUT', `/api/phrase-sets/${made.body.id}`, {

@@ -5,6 +5,7 @@ import { api, type Added } from '~/api/client'
 /** Adds entries to a list; what cannot be read stays in the field. */
 const { list } = defineProps<{ list: string }>()
 const emit = defineEmits<{ added: [] }>()
+const notices = useNoticeStore()
 const adding = reactive({ text: '', as: '' as EntryKind | '', below: false, note: '', expires: '' })
 const added = ref<Added | null>(null)
 const { error, fields, submit } = useForm()
@@ -20,6 +21,7 @@ const add = () => submit(async () => {
   // What could not be read stays where it was written.
   adding.text = result.wrong.map(w => w.text).join('\n')
   if (!result.wrong.length) Object.assign(adding, { note: '', expires: '' })
+  if (result.added.length) notices.say(`${result.added.length === 1 ? 'One entry is' : `${result.added.length} entries are`} added, and in force.`, result.act)
   emit('added')
 })
 </script>

@@ -17,24 +17,24 @@ function begin() {
   changing.value = true
 }
 
-const say = (n: number, what: string) => notices.say(`${n === 1 ? 'One entry is' : `${n} entries are`} ${what}`)
+const say = (n: number, what: string, act: number | null) => notices.say(`${n === 1 ? 'One entry is' : `${n} entries are`} ${what}`, act)
 
 const change = () => submit(async () => {
-  const { changed } = await api.changeEntries(list, {
+  const { changed, act } = await api.changeEntries(list, {
     ids: entries.map(e => e.id),
     seen,
     ...(form.withNote ? { note: form.note || null } : {}),
     ...(form.withExpiry ? { expires: form.expires || null } : {}),
   })
   changing.value = false
-  say(changed, 'changed, and in force.')
+  say(changed, 'changed, and in force.', act)
   emit('changed')
 })
 
 async function takeOut() {
   try {
-    const { removed } = await api.removeEntries(list, entries.map(e => e.id))
-    say(removed, `taken out of “${name}”.`)
+    const { removed, act } = await api.removeEntries(list, entries.map(e => e.id))
+    say(removed, `taken out of “${name}”.`, act)
     emit('changed')
   }
   catch (e) {

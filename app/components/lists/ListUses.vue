@@ -38,24 +38,26 @@ function begin(what: BindingLine | 'new') {
 }
 
 const save = () => submit(async () => {
-  if (editing.value === 'new') await api.putToUse(list.id, owner.value, binding.value!)
-  else await api.changeUse(editing.value!.id, editing.value!.version, binding.value!)
-  done('That is in force.')
+  const { act } =
+    editing.value === 'new'
+      ? await api.putToUse(list.id, owner.value, binding.value!)
+      : await api.changeUse(editing.value!.id, editing.value!.version, binding.value!)
+  done('That is in force.', act)
 }, binding.value?.protect?.length === 0 ? { 'binding.protect': 'Say from what it protects.' } : {})
 
 async function end(line: BindingLine) {
   try {
-    await api.endUse(line.id, line.version)
-    done(`“${list.name}” is no longer used so; its entries stay.`)
+    const { act } = await api.endUse(line.id, line.version)
+    done(`“${list.name}” is no longer used so; its entries stay.`, act)
   }
   catch (e) {
     notices.failed(e)
   }
 }
 
-function done(words: string) {
+function done(words: string, act: number | null) {
   editing.value = null
-  notices.say(words)
+  notices.say(words, act)
   emit('changed')
 }
 </script>

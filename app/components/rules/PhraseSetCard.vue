@@ -13,9 +13,8 @@ const form = reactive({ name: set?.name ?? '', text: writtenPhrases(set?.phrases
 
 const save = () => submit(async () => {
   const body = { name: form.name, owner: set?.owner ?? owner, phrases: readPhrases(form.text, set?.phrases), ...(Number(form.minimum) > 0 ? { minimum: Number(form.minimum) } : {}) }
-  if (set) await api.changePhraseSet(set.id, { ...body, version: set.version })
-  else await api.makePhraseSet(body)
-  notices.say(`The phrase set “${form.name}” is in force${set?.rules.length ? `, in ${set.rules.join(', ')} too` : ''}.`)
+  const { act } = set ? await api.changePhraseSet(set.id, { ...body, version: set.version }) : await api.makePhraseSet(body)
+  notices.say(`The phrase set “${form.name}” is in force${set?.rules.length ? `, in ${set.rules.join(', ')} too` : ''}.`, act)
   editing.value = false
   await directory.load()
   emit('done')

@@ -31,6 +31,7 @@ async function load() {
   }
 }
 onMounted(load)
+afterTakingBack(load)
 const search = useDebounceFn(load, 200)
 
 useInfiniteScroll(table, async () => {
@@ -51,16 +52,16 @@ function beginEdit() {
 }
 
 const save = () => submit(async () => {
-  await api.changeList(id, { ...edit, version: list.value!.version })
+  const { act } = await api.changeList(id, { ...edit, version: list.value!.version })
   editing.value = false
-  notices.say(`“${edit.name}” is changed, and in force.`)
+  notices.say(`“${edit.name}” is changed, and in force.`, act)
   await reload()
 })
 
 async function remove() {
   try {
-    await api.removeList(id, list.value!.version)
-    notices.say(`The list “${list.value!.name}” is deleted.`)
+    const { act } = await api.removeList(id, list.value!.version)
+    notices.say(`The list “${list.value!.name}” is deleted.`, act)
     await directory.load()
     await navigateTo('/lists')
   }

@@ -7,6 +7,7 @@ const session = useSessionStore()
 const directory = useDirectoryStore()
 const { data: lists, failure, load } = useReading(async () => (await api.lists()).items)
 const { data: sets, load: loadSets } = useReading(async () => (await api.phraseSets()).items)
+afterTakingBack(() => Promise.all([load(), loadSets()]))
 const makingSet = ref(false)
 const { error, fields, submit } = useForm()
 const making = ref(false)
@@ -34,7 +35,7 @@ function begin() {
 const make = () => submit(async () => {
   const made = await api.makeList({ ...form, usualSide: binding.value?.side ?? 'block', on: true, binding: binding.value })
   await directory.load()
-  notices.say(`The list “${form.name}” is in force with ${made.added.length} ${made.added.length === 1 ? 'entry' : 'entries'}${made.wrong.length ? `; ${made.wrong.length} lines could not be read: ${made.wrong.slice(0, 3).map(w => w.text).join(', ')}` : ''}.`)
+  notices.say(`The list “${form.name}” is in force with ${made.added.length} ${made.added.length === 1 ? 'entry' : 'entries'}${made.wrong.length ? `; ${made.wrong.length} lines could not be read: ${made.wrong.slice(0, 3).map(w => w.text).join(', ')}` : ''}.`, made.act)
   await navigateTo(`/lists/${made.id}`)
 })
 </script>

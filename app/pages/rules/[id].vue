@@ -101,14 +101,14 @@ function emptyRows(): Record<string, string> {
 const save = () => submit(async () => {
   const saved = fresh ? await api.makeRule(form.value!) : await api.changeRule(id, { ...form.value!, version: rule.value!.version })
   await directory.load()
-  notices.say(`“${saved.name}” is in force as version ${directory.data?.policy.version}${saved.state === 'acting' ? '' : `, ${saved.state}`}.`)
+  notices.say(`“${saved.name}” is in force as version ${directory.data?.policy.version}${saved.state === 'acting' ? '' : `, ${saved.state}`}.`, saved.act)
   await navigateTo('/rules')
 }, emptyRows())
 
 async function remove() {
   try {
-    await api.removeRule(id, rule.value!.version)
-    notices.say(`The rule “${rule.value!.name}” is deleted.`)
+    const { act } = await api.removeRule(id, rule.value!.version)
+    notices.say(`The rule “${rule.value!.name}” is deleted.`, act)
     await directory.load()
     await navigateTo('/rules')
   }

@@ -6,6 +6,7 @@ import { api, type RuleLine } from '~/api/client'
 const notices = useNoticeStore()
 const directory = useDirectoryStore()
 const { data, failure, load } = useReading(api.rules)
+afterTakingBack(load)
 const rules = computed(() => data.value?.items)
 
 // In the order in which they count: must rules of the organisation first, a person's own, departments, the organisation.
@@ -24,8 +25,8 @@ async function reorder(owner: string, shown: RuleLine[]) {
   // Rules of this owner that stand in another group keep their order among themselves.
   const others = rules.value!.filter(r => r.owner === owner && !shown.includes(r))
   try {
-    await api.orderRules(owner, [...others, ...shown].map(r => r.id), data.value!.version)
-    notices.say('The new order is in force.')
+    const { act } = await api.orderRules(owner, [...others, ...shown].map(r => r.id), data.value!.version)
+    notices.say('The new order is in force.', act)
   }
   catch (e) {
     notices.failed(e)

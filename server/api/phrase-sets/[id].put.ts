@@ -1,4 +1,3 @@
-import { setResponseStatus } from 'h3'
 import { Joi } from '#core'
 import { phraseSetForm } from '../../policy/phrase-set-form'
 import { defineRoute, idParam } from '../../access/route'
@@ -8,9 +7,5 @@ const body = Joi.object({ ...phraseSetForm, version: Joi.number().integer().requ
 
 export default defineRoute<{ id: string }, unknown, PhraseSetForm & { version: number }>(
   { params: idParam, body },
-  async ({ event, asker, params, body: { version, ...form } }) => {
-    await changePhraseSet(asker, params.id, version, form)
-    setResponseStatus(event, 204)
-    return null
-  },
+  ({ asker, params, body: { version, ...form } }) => changePhraseSet(asker, params.id, version, form),
 )

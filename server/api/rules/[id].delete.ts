@@ -1,13 +1,8 @@
-import { setResponseStatus } from 'h3'
 import { versionQuery } from '../../policy/list-form'
 import { defineRoute, idParam } from '../../access/route'
 import { removeRule } from '../../policy/rules'
 
 export default defineRoute<{ id: string }, { version: number }>(
   { params: idParam, query: versionQuery },
-  async ({ event, asker, params, query }) => {
-    await removeRule(asker, params.id, query.version)
-    setResponseStatus(event, 204)
-    return null
-  },
+  ({ asker, params, query }) => removeRule(asker, params.id, query.version),
 )

@@ -7,7 +7,7 @@ const body = Joi.object({ version: Joi.number().integer().required() }).unknown(
 export default defineRoute<{ id: string }, unknown, RuleForm & { version: number }>(
   { params: idParam, body },
   async ({ asker, params, body: { version, ...form } }) => {
-    await changeRule(asker, params.id, version, form)
-    return openRule(asker, params.id)
+    const { act } = await changeRule(asker, params.id, version, form)
+    return { ...(await openRule(asker, params.id)), act }
   },
 )

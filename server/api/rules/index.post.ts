@@ -5,7 +5,7 @@ import { makeRule, openRule, type RuleForm } from '../../policy/rules'
 
 // The rule itself is checked by the policy's own schema.
 export default defineRoute<unknown, unknown, RuleForm>({ body: Joi.object().unknown(true) }, async ({ event, asker, body }) => {
-  const { id } = await makeRule(asker, { ...body, except: body.except ?? [] })
+  const { id, act } = await makeRule(asker, { ...body, except: body.except ?? [] })
   setResponseStatus(event, 201)
-  return openRule(asker, id)
+  return { ...(await openRule(asker, id)), act }
 })

@@ -1,4 +1,3 @@
-import { setResponseStatus } from 'h3'
 import { Joi } from '#core'
 import { defineRoute } from '../../access/route'
 import { orderRules } from '../../policy/rules'
@@ -11,9 +10,5 @@ const body = Joi.object({
 
 export default defineRoute<unknown, unknown, { owner: string, ids: string[], version: number }>(
   { body },
-  async ({ event, asker, body: { owner, ids, version } }) => {
-    await orderRules(asker, owner, ids, version)
-    setResponseStatus(event, 204)
-    return null
-  },
+  ({ asker, body: { owner, ids, version } }) => orderRules(asker, owner, ids, version),
 )

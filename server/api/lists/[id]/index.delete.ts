@@ -1,13 +1,8 @@
-import { setResponseStatus } from 'h3'
 import { versionQuery } from '../../../policy/list-form'
 import { defineRoute, idParam } from '../../../access/route'
 import { removeList } from '../../../policy/lists'
 
 export default defineRoute<{ id: string }, { version: number }>(
   { params: idParam, query: versionQuery },
-  async ({ event, asker, params, query }) => {
-    await removeList(asker, params.id, query.version)
-    setResponseStatus(event, 204)
-    return null
-  },
+  ({ asker, params, query }) => removeList(asker, params.id, query.version),
 )

@@ -5,7 +5,7 @@ import { changeList, openList, type ListForm } from '../../../policy/lists'
 export default defineRoute<{ id: string }, unknown, ListForm & { version: number }>(
   { params: idParam, body: listBody },
   async ({ asker, params, body: { version, ...form } }) => {
-    await changeList(asker, params.id, version, form)
-    return openList(asker, params.id, { limit: 100 })
+    const { act } = await changeList(asker, params.id, version, form)
+    return { ...(await openList(asker, params.id, { limit: 100 })), act }
   },
 )

@@ -1,0 +1,96 @@
+import { rulesReferences, usesReferences, type Owner, type Policy, type Reference } from '#core'
+import type { PolicyChange } from '#core/change'
+import { invalid, notFound } from '../platform/problem'
+import { checkClaims, mustBeInPower } from './clause-limits'
+import { mustBeAllowed, mustBeSomebody, seesClausesOf } from './ownership'
+import type { Asker } from './roles'
+
+/**
+ * Refuses changes of what is not the asker's to change, words that are not theirs to speak, and references to what they do not
+ * see. Asked inside the lock, of the policy as it stands there.
+ * @param prefix before the names of a use's fields, where it is part of a larger form
+ */
+export function mustBeChangeable(asker: Asker, policy: Policy, changes: readonly PolicyChange[], prefix = ''): void {
+  for (const change of changes) {
+    for (const owner of ownersOf(asker, policy, change)) {
+      mustBeSomebody(policy, owner)
+      mustBeAllowed(asker, owner)
+    }
+    if (!('put' in change)) continue
+    if (change.put === 'rule') {
+      const { rule } = change
+      checkClaims(rule.claims)
+      mustBeInPower(asker, rule.owner, rule.claims)
+      mustSee(asker, policy, changes, rule.owner, rulesReferences(rule), '')
+    }
+    if (change.put === 'use') {
+      const { use } = change
+      if (use.stop) mustBeInPower(asker, use.owner, [{ stop: use.stop }])
+      mustSee(asker, policy, changes, use.owner, usesReferences(use), prefix)
+    }
+  }
+}
+
+/** Whose clauses a change alters. @throws where the asker does not see what it is about */
+function ownersOf(asker: Asker, policy: Policy, change: PolicyChange): Owner[] {
+  if ('order' in change) return [change.order]
+  const there = (things: readonly { id: string, owner: Owner }[], id: string | undefined, what: string): Owner[] => {
+    const owner = things.find(t => t.id === id)?.owner
+    if (owner === undefined) return []
+    if (!seesClausesOf(asker, owner)) throw notFound(what)
+    return [owner]
+  }
+  if ('put' in change) {
+    switch (change.put) {
+      case 'entries':
+        return there(policy.lists, change.list, 'list of that name')
+      case 'list':
+        return [change.list.owner, ...there(policy.lists, change.list.id, 'list of that name')]
+      case 'use':
+        return [change.use.owner, ...there(policy.bindings, change.use.id, 'use of a list with that number')]
+      case 'rule':
+        return [change.rule.owner, ...there(policy.rules, change.rule.id, 'rule of that name')]
+      case 'phrase set':
+        return [change['phrase set'].owner, ...there(policy.phraseSets, change['phrase set'].id, 'phrase set of that name')]
+      case 'quarantine':
+      case 'threshold':
+        return ['organisation']
+    }
+  }
+  switch (change.remove) {
+    case 'entries':
+      return there(policy.lists, change.list, 'list of that name')
+    case 'list':
+      return there(policy.lists, change.id, 'list of that name')
+    case 'use':
+      return there(policy.bindings, change.id, 'use of a list with that number')
+    case 'rule':
+      return there(policy.rules, change.id, 'rule of that name')
+    case 'phrase set':
+      return there(policy.phraseSets, change.id, 'phrase set of that name')
+    case 'quarantine':
+    case 'threshold':
+      return ['organisation']
+  }
+}
+
+/** A department's list or set that the asker does not see is as if it were not there, unless it is the clause's own owner's. */
+function mustSee(
+  asker: Asker,
+  policy: Policy,
+  changes: readonly PolicyChange[],
+  owner: Owner,
+  references: readonly Reference[],
+  prefix: string,
+): void {
+  const made = new Set(changes.flatMap(c => ('put' in c && c.put === 'list' ? [c.list.id] : [])))
+  const unseen = references.filter(({ to, id }) => {
+    if (to === 'upstream mark') return !policy.trust.marks?.some(m => m.id === id)
+    if (to === 'quarantine' || made.has(id)) return false
+    const thing = (to === 'list' ? policy.lists : policy.phraseSets).find(t => t.id === id)
+    return thing !== undefined && thing.owner !== owner && !seesClausesOf(asker, thing.owner)
+  })
+  if (!unseen.length) return
+  const said = unseen.map(r => [prefix + r.path.slice(1).replaceAll('/', '.'), `there is no ${r.to} “${r.id}” in this policy`] as const)
+  throw invalid(said.map(([, message]) => message).join('; '), Object.fromEntries(said))
+}

@@ -1,0 +1,62 @@
+import { personIn, personOwner, type Owner } from '#core'
+import type { Asker } from '../access/roles'
+import type { acts } from '../db/schema'
+import { takeBackMoves, type Moved } from '../mail/moves'
+import { takeBackVersion } from '../policy/take-back'
+
+export type Act = typeof acts.$inferSelect
+
+/** What taking an act back came to. */
+export type TakenBack = Moved & {
+  /** The version in force, where clauses were changed back. */
+  version?: number
+}
+
+/** A kind of act on record. What does it is where it is done; here it is told, and taken back. */
+interface ActKind {
+  /** In a sentence. */
+  words(act: Act): string
+  /** Takes it back, as an act of its own; null where that cannot be done. */
+  undo: ((asker: Asker, act: Act) => Promise<TakenBack>) | null
+}
+
+/** Every kind of act that is on record. */
+export const ACT_KINDS: Record<string, ActKind> = {
+  'moved': { words: ({ detail }) => `sent ${messages(detail)} to ${laneIn(detail)}`, undo: takeBackMoves },
+  'released': { words: ({ detail }) => `released ${messages(detail)} to ${laneIn(detail)}`, undo: takeBackMoves },
+  'judged': {
+    words: ({ detail }) =>
+      typeof detail.value === 'string' ? `judged ${messages(detail)} ${detail.value}` : `took back what was said of ${messages(detail)}`,
+    undo: takeBackMoves,
+  },
+  'changed': {
+    words: ({ detail }) => String(detail.words ?? 'changed the lists and rules'),
+    async undo(asker, act) {
+      const { act: actId, version } = await takeBackVersion(asker, versionIn(act)!, act.id, String(act.detail.words ?? ''))
+      return { actId, changed: 0, copies: [], version }
+    },
+  },
+  'taken back': { words: ({ detail }) => String(detail.words ?? `took back what was ${String(detail.kind)}`), undo: null },
+  'opened': { words: () => 'opened somebody else’s message', undo: null },
+  'set up': { words: () => 'set up this installation', undo: null },
+}
+
+/** The version of the policy that an act made; null where it made none. */
+export function versionIn({ detail }: Pick<Act, 'detail'>): number | null {
+  return typeof detail.version === 'number' ? detail.version : null
+}
+
+/** The words of an act for somebody: of what a colleague changed in clauses of their own only that it was so. */
+export function actWords(asker: Asker, act: Act): string {
+  const owner = act.detail.owner as Owner | undefined
+  if (owner !== undefined && personIn(owner) !== null && owner !== personOwner(asker.id)) return 'changed clauses of their own'
+  return ACT_KINDS[act.kind]?.words(act) ?? act.kind
+}
+
+function messages({ count }: Record<string, unknown>): string {
+  return count === 1 ? 'one message' : `${String(count)} messages`
+}
+
+function laneIn({ lane }: Record<string, unknown>): string {
+  return lane === 'inbox' ? 'the inbox' : String(lane)
+}

@@ -1,0 +1,261 @@
+import { randomUUID } from 'node:crypto'
+import { and, eq, gt, isNull, sql, type SQL } from 'drizzle-orm'
+import type { Owner, Policy } from '#core'
+import { apply, changeWords, completed, differences, type ChangeProblem, type PolicyChange } from '#core/change'
+import { mustBeChangeable } from '../access/change-access'
+import { seesClausesOf } from '../access/ownership'
+import { mustFit, type Kept } from '../access/quota'
+import type { Asker } from '../access/roles'
+import { recordAct } from '../acts/record'
+import { longDb, type Tx } from '../db/client'
+import { bindings, entries, lists, phraseSets, quarantines, rules, thresholds, versions } from '../db/schema'
+import { invalid, somebodyFaster, type Problem } from '../platform/problem'
+import { Turns } from '../platform/turns'
+import { policyInForce, refreshPolicy } from './in-force'
+import { asStored, entryOf } from './rows'
+import { currentVersion, loadWithoutEntries, POLICY_CHANNEL } from './store'
+import { writeChanges } from './write'
+
+// One change of the policy at a time, on whatever process.
+const LOCK = 0x50_be_01
+// Those who wait for their turn hold no connection: many large changes at once would otherwise leave none for anybody's mail.
+const turns = new Turns()
+
+/** The policy as it stands inside the lock; its lists hold no entries. */
+export interface Standing {
+  tx: Tx
+  policy: Policy
+}
+
+/** What changes came to. */
+export interface Changed {
+  /** The version in which they are in force; the one there was where they changed nothing. */
+  version: number
+  /** The act that can be taken back; null where nothing changed. */
+  act: number | null
+  /** With the ids of what was made. */
+  changes: PolicyChange[]
+}
+
+/** What a change came to, for whoever asked for it. */
+export type Done = Pick<Changed, 'act' | 'version'>
+
+export interface HowToChange {
+  /** The version of the policy on which the changes were made: what they touch may not have been changed since. */
+  base?: number
+  /** What it is about, for whoever was too slow. */
+  what?: string
+  /** What changed, in a sentence; the changes' own words unless said. */
+  note?: string
+  /** Before the names of the fields of a use, where it is part of a larger form. */
+  prefix?: string
+  /** The act that the changes take back. */
+  undoes?: number
+  within?: Tx
+}
+
+/**
+ * Makes changes of the policy, all or none, and puts them in force as a new version, on record as an act. Whatever they depend
+ * on is asked inside the lock: what was read before may have been changed by whoever was first.
+ * @param asker null for the product itself, which may everything
+ * @param make the changes, or what makes them of the policy as it stands inside the lock
+ */
+export async function changeClauses(
+  asker: Asker | null,
+  make: readonly PolicyChange[] | ((standing: Standing) => Promise<readonly PolicyChange[]>),
+  how: HowToChange = {},
+): Promise<Changed> {
+  const run = (tx: Tx) => changeWithin(tx, asker, make, how)
+  if (how.within) return run(how.within)
+  const changed = await turns.take(asker?.id ?? '', () => longDb().transaction(run))
+  if (changed.act !== null) await refreshPolicy()
+  return changed
+}
+
+async function changeWithin(
+  tx: Tx,
+  asker: Asker | null,
+  make: readonly PolicyChange[] | ((standing: Standing) => Promise<readonly PolicyChange[]>),
+  how: HowToChange,
+): Promise<Changed> {
+  await tx.execute(sql`select pg_advisory_xact_lock(${LOCK})`)
+  const { number } = await currentVersion(tx)
+  const policy = await standingPolicy(tx, number, how.within !== undefined)
+  const asked = typeof make === 'function' ? await make({ tx, policy }) : make
+  const making = { id: randomUUID, now: new Date().toISOString(), by: asker?.name ?? null }
+  const changes = completed(asked, making).map(asStored)
+  if (asker) mustBeChangeable(asker, policy, changes, how.prefix)
+  if (how.base !== undefined) await mustBeFresh(tx, changes, how.base, how.what)
+  const before = await withConcerned(tx, policy, changes)
+  const applied = apply(before, changes)
+  if ('problems' in applied) throw refusal(applied.problems, changes, asker, how)
+  const net = differences(before, applied.policy)
+  if (!net.length) return { version: number, act: null, changes }
+  const version = number + 1
+  await writeChanges({ tx, version }, before, applied.policy, net)
+  if (asker) for (const [owner, kept] of grown(before, changes)) await mustFit({ tx }, asker, owner, kept)
+  const owner = ownerOf(before, changes)
+  const words = how.note ?? wordsOf(before, changes)
+  await tx.insert(versions).values({ number: version, owner, parent: number || null, note: words, by: asker?.id ?? null })
+  const act = await recordAct(
+    tx,
+    asker?.id ?? null,
+    how.undoes === undefined ? 'changed' : 'taken back',
+    { version, owner, words, ...(how.undoes === undefined ? {} : { act: how.undoes, kind: 'changed' }) },
+    how.undoes ?? null,
+  )
+  await tx.execute(sql`select pg_notify(${POLICY_CHANNEL}, ${String(version)})`)
+  return { version, act, changes }
+}
+
+// What this process follows is the one that stands, mostly, and need not be read once more. Not where somebody else's
+// transaction has made people and departments that nobody sees yet.
+async function standingPolicy(tx: Tx, version: number, unseen: boolean): Promise<Policy> {
+  if (!unseen && version > 0) {
+    const { policy } = await policyInForce()
+    if (policy.version === version) return policy
+  }
+  return loadWithoutEntries(tx, version)
+}
+
+const MOST_WORDS = 2000
+
+function wordsOf(policy: Policy, changes: readonly PolicyChange[]): string {
+  const words: string[] = []
+  let at: Policy | null = policy
+  for (const change of changes) {
+    if (words.length === 10) return `${words.join('. ')}. And ${changes.length - 10} more`.slice(0, MOST_WORDS)
+    words.push(changeWords(at ?? policy, change))
+    // A list that is made is named in what follows.
+    const step: ReturnType<typeof apply<Policy>> = apply(at ?? policy, [change])
+    at = 'policy' in step ? step.policy : null
+  }
+  return words.join('. ').slice(0, MOST_WORDS)
+}
+
+const TABLES = {
+  'list': lists,
+  'use': bindings,
+  'rule': rules,
+  'phrase set': phraseSets,
+  'quarantine': quarantines,
+  'threshold': thresholds,
+} as const
+
+/** Refuses to go on where what the changes touch was changed after the version on which they were made. */
+async function mustBeFresh(tx: Tx, changes: readonly PolicyChange[], base: number, what = 'What you changed'): Promise<void> {
+  for (const change of changes) if (await isStale(tx, change, base)) throw somebodyFaster(what)
+}
+
+async function isStale(tx: Tx, change: PolicyChange, base: number): Promise<boolean> {
+  if ('order' in change) return isThere(tx, rules, and(eq(rules.owner, change.order), isNull(rules.toVersion), gt(rules.fromVersion, base)))
+  if ('entries' in change) {
+    const values = sql.param(change.entries.map(e => e.value))
+    const those = and(eq(entries.listId, change.list), sql`${entries.value} = any(${values})`)
+    return isThere(tx, entries, and(those, isNull(entries.toVersion), gt(entries.fromVersion, base)))
+  }
+  const [table, id] = 'put' in change ? [TABLES[change.put], idOf(change)] : [TABLES[change.remove as keyof typeof TABLES], change.id]
+  const changed = and(eq(table.id, id), sql`(${table.fromVersion} > ${base} or ${table.toVersion} > ${base})`)
+  return isThere(tx, table, changed)
+}
+
+function idOf(change: Extract<PolicyChange, { put: keyof typeof TABLES }>): string {
+  return (change as unknown as Record<string, { id: string }>)[change.put]!.id
+}
+
+async function isThere(tx: Tx, table: (typeof TABLES)[keyof typeof TABLES] | typeof entries, where: SQL | undefined): Promise<boolean> {
+  return (await tx.select({ one: sql`1` }).from(table as typeof rules).where(where).limit(1)).length > 0
+}
+
+const VALUES_AT_ONCE = 5000
+
+/** The policy with the entries that the changes are about: those of the same values, or all of a list that is put whole. */
+async function withConcerned(tx: Tx, policy: Policy, changes: readonly PolicyChange[]): Promise<Policy> {
+  const wanted = new Map<string, Set<string> | null>()
+  for (const change of changes) {
+    if ('put' in change && change.put === 'list' && change.list.entries) wanted.set(change.list.id!, null)
+    if (!('entries' in change) || wanted.get(change.list) === null) continue
+    const values = wanted.get(change.list) ?? new Set<string>()
+    wanted.set(change.list, values)
+    for (const e of change.entries) values.add(e.value)
+  }
+  if (!wanted.size) return policy
+  const found = new Map<string, Policy['lists'][number]['entries']>()
+  for (const [list, values] of wanted) found.set(list, await entriesOf(tx, list, values && [...values]))
+  return { ...policy, lists: policy.lists.map(l => (found.has(l.id) ? { ...l, entries: found.get(l.id)! } : l)) }
+}
+
+async function entriesOf(tx: Tx, list: string, values: readonly string[] | null): Promise<Policy['lists'][number]['entries']> {
+  const own = and(eq(entries.listId, list), isNull(entries.toVersion))
+  if (!values) return (await tx.select().from(entries).where(own)).map(entryOf)
+  const out = []
+  for (let i = 0; i < values.length; i += VALUES_AT_ONCE) {
+    const some = sql.param(values.slice(i, i + VALUES_AT_ONCE))
+    out.push(...(await tx.select().from(entries).where(and(own, sql`${entries.value} = any(${some})`))))
+  }
+  return out.map(entryOf)
+}
+
+/** What of whom has become more. */
+function grown(before: Policy, changes: readonly PolicyChange[]): [Owner, Kept][] {
+  const out = new Map<string, [Owner, Kept]>()
+  const note = (owner: Owner | undefined, kept: Kept) => {
+    if (owner !== undefined) out.set(`${owner} ${kept}`, [owner, kept])
+  }
+  for (const change of changes) {
+    if (!('put' in change)) continue
+    if (change.put === 'entries') {
+      const made = changes.find(c => 'put' in c && c.put === 'list' && c.list.id === change.list)
+      const there = before.lists.find(l => l.id === change.list)?.owner
+      note(there ?? (made && 'list' in made && typeof made.list === 'object' ? made.list.owner : undefined), 'entries')
+    }
+    if (change.put === 'list') note(change.list.owner, 'lists')
+    if (change.put === 'use') note(change.use.owner, 'uses')
+    if (change.put === 'rule') note(change.rule.owner, 'rules')
+    if (change.put === 'phrase set') note(change['phrase set'].owner, 'sets')
+  }
+  return [...out.values()]
+}
+
+/** Whose change it is: of one owner theirs, else the organisation's. */
+function ownerOf(before: Policy, changes: readonly PolicyChange[]): Owner {
+  const owners = new Set(changes.map(change => changeOwner(before, changes, change)))
+  return owners.size === 1 ? [...owners][0]! : 'organisation'
+}
+
+function changeOwner(before: Policy, changes: readonly PolicyChange[], change: PolicyChange): Owner {
+  const of = (things: readonly { id: string, owner: Owner }[], id: string) => things.find(t => t.id === id)?.owner ?? 'organisation'
+  if ('order' in change) return change.order
+  if ('entries' in change) {
+    const made = changes.flatMap(c => ('put' in c && c.put === 'list' && c.list.id === change.list ? [c.list.owner] : []))
+    return made[0] ?? of(before.lists, change.list)
+  }
+  if ('put' in change) {
+    if (change.put === 'list') return change.list.owner
+    if (change.put === 'use') return change.use.owner
+    if (change.put === 'rule') return change.rule.owner
+    return change.put === 'phrase set' ? change['phrase set'].owner : 'organisation'
+  }
+  const things = { 'list': before.lists, 'use': before.bindings, 'rule': before.rules, 'phrase set': before.phraseSets }
+  return change.remove in things ? of(things[change.remove as keyof typeof things], change.id) : 'organisation'
+}
+
+/** Why changes are not made, for whoever asked for them. */
+function refusal(problems: readonly ChangeProblem[], changes: readonly PolicyChange[], asker: Asker | null, how: HowToChange): Problem {
+  if (problems.some(p => p.stale)) return somebodyFaster(how.what ?? 'What you changed')
+  const fields: Record<string, string> = {}
+  const details = problems.map((p) => {
+    const change = p.change === null ? undefined : changes[p.change]
+    const prefix = change && 'put' in change && change.put === 'use' ? (how.prefix ?? '') : ''
+    if (p.field && p.field !== 'id') fields[prefix + p.field] ??= p.message
+    return p.users ? usedWords(p, asker) : p.message
+  })
+  return invalid([...new Set(details)].slice(0, 5).join('; '), fields)
+}
+
+function usedWords({ message, users = [] }: ChangeProblem, asker: Asker | null): string {
+  const known = users.filter(u => !asker || seesClausesOf(asker, u.owner)).map(u => u.name)
+  const others = users.length - known.length
+  const named = [...known, ...(others ? [others === 1 ? 'a rule of somebody’s own' : `${others} rules of people’s own`] : [])]
+  return `${message} ${named.join(', ')}. Take it out there first, or switch it off.`
+}

@@ -1,0 +1,164 @@
+import { and, eq, inArray, isNull, sql } from 'drizzle-orm'
+import type { Binding, Entry, List, PhraseSet, Policy, Quarantine, Rule } from '#core'
+import type { PolicyChange } from '#core/change'
+import type { Tx } from '../db/client'
+import { bindings, entries, lists, phraseSets, quarantines, rules, thresholds } from '../db/schema'
+import { bindingRow, ruleRow } from './rows'
+
+/** A version in the making: every row that it begins or ends bears its number. */
+export interface Writing {
+  tx: Tx
+  version: number
+}
+
+/**
+ * Writes what changes come to. They are the net ones between two policies (`differences`): everything has its id, and nothing
+ * is asked any more.
+ * @param before the policy before them, with the entries that they concern
+ */
+export async function writeChanges(writing: Writing, before: Policy, after: Policy, net: readonly PolicyChange[]): Promise<void> {
+  for (const change of net) {
+    if ('order' in change) await writeOrder(writing, after, change.rules)
+    else if ('remove' in change) await writeRemoval(writing, before, change)
+    else await writePut(writing, before, after, change)
+  }
+}
+
+const TABLES = {
+  'list': lists,
+  'use': bindings,
+  'rule': rules,
+  'phrase set': phraseSets,
+  'quarantine': quarantines,
+  'threshold': thresholds,
+} as const
+type Versioned = (typeof TABLES)[keyof typeof TABLES] | typeof entries
+
+/** Ends rows of the version in force. */
+async function end({ tx, version }: Writing, table: Versioned, ids: readonly string[]): Promise<void> {
+  if (ids.length)
+    await tx
+      .update(table)
+      .set({ toVersion: version })
+      .where(and(inArray(table.id, [...ids]), isNull(table.toVersion)))
+}
+
+async function writeRemoval(writing: Writing, before: Policy, change: Extract<PolicyChange, { remove: unknown }>): Promise<void> {
+  const { tx, version } = writing
+  if (change.remove === 'entries') {
+    const gone = new Set(change.entries.map(e => `${e.kind} ${e.value}`))
+    const own = before.lists.find(l => l.id === change.list)?.entries ?? []
+    return end(writing, entries, own.filter(e => gone.has(`${e.kind} ${e.value}`)).map(e => e.id))
+  }
+  await end(writing, TABLES[change.remove], [change.id])
+  if (change.remove !== 'list') return
+  for (const table of [entries, bindings])
+    await tx
+      .update(table)
+      .set({ toVersion: version })
+      .where(and(eq(table.listId, change.id), isNull(table.toVersion)))
+}
+
+async function writePut(writing: Writing, before: Policy, after: Policy, change: Extract<PolicyChange, { put: unknown }>): Promise<void> {
+  const { tx, version: fromVersion } = writing
+  switch (change.put) {
+    case 'entries': {
+      const ids = change.entries.map(e => e.id!)
+      const known = new Set(before.lists.find(l => l.id === change.list)?.entries.map(e => e.id))
+      await end(writing, entries, ids.filter(id => known.has(id)))
+      return addEntries(writing, change.list, change.entries as Entry[])
+    }
+    case 'list': {
+      const { entries: _, ...list } = change.list as List
+      await end(writing, lists, [list.id])
+      await tx.insert(lists).values({ ...list, fromVersion })
+      return
+    }
+    case 'use':
+      await end(writing, bindings, [change.use.id!])
+      await tx.insert(bindings).values({ ...bindingRow(change.use as Binding), fromVersion })
+      return
+    case 'rule': {
+      const rule = change.rule as Rule
+      const rank = await rankOf(writing, after, rule)
+      await end(writing, rules, [rule.id])
+      await tx.insert(rules).values({ ...ruleRow(rule), rank, fromVersion })
+      return
+    }
+    case 'phrase set': {
+      const set = change['phrase set'] as PhraseSet
+      await end(writing, phraseSets, [set.id])
+      await tx.insert(phraseSets).values({ ...set, minimum: set.minimum ?? null, fromVersion })
+      return
+    }
+    case 'quarantine': {
+      const { id, name, general } = change.quarantine as Quarantine
+      await end(writing, quarantines, [id])
+      await tx.insert(quarantines).values({ id, name, general: general === true, fromVersion })
+      return
+    }
+    case 'threshold':
+      await end(writing, thresholds, [change.threshold.id])
+      await tx.insert(thresholds).values({ ...change.threshold, fromVersion })
+  }
+}
+
+/** A rule that is there keeps its rank; a new one stands on top of its owner's or at their end, as the policy has it. */
+async function rankOf({ tx }: Writing, after: Policy, rule: Rule): Promise<number> {
+  const [row] = await tx
+    .select({
+      own: sql<number | null>`min(${rules.rank}) filter (where ${rules.id} = ${rule.id})`,
+      top: sql<number>`coalesce(min(${rules.rank}), 0)::int`,
+      last: sql<number>`coalesce(max(${rules.rank}), 0)::int`,
+    })
+    .from(rules)
+    .where(and(eq(rules.owner, rule.owner), isNull(rules.toVersion)))
+  if (row!.own !== null) return row!.own
+  return after.rules.find(r => r.owner === rule.owner)?.id === rule.id ? row!.top - 1 : row!.last + 1
+}
+
+/** Only rules that come to stand elsewhere are written anew. */
+async function writeOrder(writing: Writing, after: Policy, ids: readonly string[]): Promise<void> {
+  const { tx, version: fromVersion } = writing
+  const rows = await tx
+    .select({ id: rules.id, rank: rules.rank, fromVersion: rules.fromVersion })
+    .from(rules)
+    .where(and(inArray(rules.id, [...ids]), isNull(rules.toVersion)))
+  const ranks = new Map(rows.map(r => [r.id, r]))
+  for (const [rank, id] of ids.entries()) {
+    const row = ranks.get(id)!
+    if (row.rank === rank) continue
+    if (row.fromVersion === fromVersion) {
+      // Written a moment ago, by this very version.
+      await tx
+        .update(rules)
+        .set({ rank })
+        .where(and(eq(rules.id, id), isNull(rules.toVersion)))
+      continue
+    }
+    await end(writing, rules, [id])
+    await tx.insert(rules).values({ ...ruleRow(after.rules.find(r => r.id === id)!), rank, fromVersion })
+  }
+}
+
+const ROWS_AT_ONCE = 10_000
+
+/** Writes entries of a list; as one value of JSON each time, since there may be a million, and building a statement of them takes long. */
+async function addEntries({ tx, version }: Writing, listId: string, added: readonly Entry[]): Promise<void> {
+  for (let i = 0; i < added.length; i += ROWS_AT_ONCE) {
+    const rows = added.slice(i, i + ROWS_AT_ONCE).map(({ id, kind, value, note, expires, addedAt, addedBy }) => ({
+      id,
+      kind,
+      value,
+      note: note || null,
+      expires: expires ? new Date(expires).toISOString() : null,
+      added_at: addedAt ?? new Date().toISOString(),
+      added_by: addedBy ?? null,
+    }))
+    await tx.execute(sql`
+      insert into entries (id, list_id, from_version, kind, value, note, expires, added_at, added_by)
+      select id, ${listId}, ${version}::int, kind, value, note, expires, added_at, added_by
+      from jsonb_to_recordset(${JSON.stringify(rows)}::jsonb)
+        as e(id text, kind text, value text, note text, expires timestamptz, added_at timestamptz, added_by text)`)
+  }
+}
