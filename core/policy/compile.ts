@@ -19,7 +19,8 @@ export interface CompiledPolicy {
   bindings: Map<string, { binding: Binding, list: List }[]>
   /** Rules that are not off, in people's order. */
   rules: CompiledRule[]
-  people: Map<string, Person>
+  /** By address; an office's mailbox belongs to several people. */
+  people: Map<string, readonly Person[]>
   /** Readers that were asked for before: reading an address costs more than deciding. */
   readers: Map<string, Reader>
 }
@@ -29,6 +30,8 @@ export interface Reader {
   address: Address
   /** Id of the person, or null where it is nobody's here. */
   person: string | null
+  /** It belongs to several people. */
+  shared: boolean
   /** Keys of the tiers, in their order. */
   tiers: string[]
 }
@@ -60,13 +63,29 @@ export function compilePolicy(policy: Policy): CompiledPolicy {
   const rules = policy.rules.flatMap((rule, rank) => rule.state === 'off'
     ? []
     : [{ rule, tier: tierKey({ owner: rule.owner, must: rule.must === true }), raised: isRaised(rule), rank, ...ruleTree(rule, sets) }])
-  const people = new Map(policy.people.flatMap(p => p.addresses.map(a => [makeAddress(a).key, p] as const)))
+  const people = new Map<string, Person[]>()
+  for (const person of policy.people)
+    for (const { key } of person.addresses.map(a => makeAddress(a))) people.set(key, [...(people.get(key) ?? []), person])
   return { policy, lists, bindings, rules, people, readers: new Map() }
 }
 
-/** The person to whom an address belongs, a +tag ignored; null if it is nobody's here. */
+/** The people to whom an address belongs, a +tag ignored; none if it is nobody's here. */
+export function peopleOf(compiled: Pick<CompiledPolicy, 'people'>, recipient: Address): readonly Person[] {
+  return compiled.people.get(recipient.key) ?? compiled.people.get(recipient.keyWithoutTag) ?? []
+}
+
+/** The one person to whom an address belongs; null if it is nobody's here, or several people's. */
 export function personOf(compiled: Pick<CompiledPolicy, 'people'>, recipient: Address): Person | null {
-  return compiled.people.get(recipient.key) ?? compiled.people.get(recipient.keyWithoutTag) ?? null
+  const people = peopleOf(compiled, recipient)
+  return people.length === 1 ? people[0]! : null
+}
+
+/**
+ * Whose departments' clauses stand over an address: its person's; of an address of several people those that all of them are in,
+ * in the order of the first. Nobody's own clauses stand over what is not theirs alone.
+ */
+function departmentsOf([first, ...others]: readonly Person[]): string[] {
+  return (first?.departments ?? []).filter(d => others.every(p => p.departments.includes(d)))
 }
 
 /** The reader behind an address as it is written. */
@@ -74,8 +93,9 @@ export function readerOf(compiled: CompiledPolicy, recipient: string): Reader {
   let reader = compiled.readers.get(recipient)
   if (!reader) {
     const address = makeAddress(recipient)
-    const person = personOf(compiled, address)
-    reader = { address, person: person?.id ?? null, tiers: tiersFor(compiled.policy, person).map(tierKey) }
+    const people = peopleOf(compiled, address)
+    const person = people.length === 1 ? people[0]!.id : null
+    reader = { address, person, shared: people.length > 1, tiers: tiersFor(compiled.policy, person, departmentsOf(people)).map(tierKey) }
     if (compiled.readers.size >= MOST_READERS) compiled.readers.clear()
     compiled.readers.set(recipient, reader)
   }

@@ -17,7 +17,7 @@ export {
   ruleSchema,
   policySchema,
 } from './schema'
-export { compilePolicy, personOf, readerOf, tierKey, isRaised, type CompiledPolicy, type CompiledRule, type Reader } from './compile'
+export { compilePolicy, peopleOf, personOf, readerOf, tierKey, isRaised, type CompiledPolicy, type CompiledRule, type Reader } from './compile'
 export { type Look, type LookItem, type Node } from './tree'
 export { compileExpression, requiredLiteral, type Expression } from './expressions'
 export { valueKey } from './value-key'

@@ -1,4 +1,4 @@
-import type { Counts, Department, Owner, Person, Policy } from './types'
+import type { Counts, Department, Owner, Policy } from './types'
 
 export const ORGANISATION: Owner = 'organisation'
 const DEPARTMENT = 'department:'
@@ -39,16 +39,16 @@ export interface Tier {
 }
 
 /**
- * The order of owners for one person: organisation must; departments must, widest first; the person; departments, home
+ * The order of owners for one person (or nobody in particular) in these departments, home first: organisation must; departments must, widest first; the person; departments, home
  * first and nearest first; the organisation.
  */
-export function tiersFor(policy: Pick<Policy, 'departments'>, person: Person | null): Tier[] {
-  const nearestFirst = departmentChain(policy.departments, person?.departments ?? [], false)
-  const widestFirst = departmentChain(policy.departments, person?.departments ?? [], true)
+export function tiersFor(policy: Pick<Policy, 'departments'>, person: string | null, departments: readonly string[]): Tier[] {
+  const nearestFirst = departmentChain(policy.departments, departments, false)
+  const widestFirst = departmentChain(policy.departments, departments, true)
   return [
     { owner: ORGANISATION, must: true },
     ...widestFirst.map(id => ({ owner: departmentOwner(id), must: true })),
-    ...(person ? [{ owner: personOwner(person.id), must: false }] : []),
+    ...(person ? [{ owner: personOwner(person), must: false }] : []),
     ...nearestFirst.map(id => ({ owner: departmentOwner(id), must: false })),
     { owner: ORGANISATION, must: false },
   ]

@@ -37,6 +37,8 @@ export interface Asker {
   name: string
   role: Role
   addresses: string[]
+  /** Of those the ones that belong to others too, in the form in which they are compared. */
+  mailboxes: string[]
   departments: string[]
   epoch: number
 }

@@ -17,7 +17,7 @@ import {
   uuid,
 } from 'drizzle-orm/pg-core'
 import type { Role } from '../access/roles'
-import type { Claim, Content, Attempt, Effect, EntryKind, Lane, PhraseItem, Rule, Binding, Reason, Stop } from '#core'
+import type { Claim, Content, Finding, Attempt, Effect, EntryKind, Lane, PhraseItem, Rule, Binding, Reason, Stop } from '#core'
 
 const id = () => bigint({ mode: 'number' }).primaryKey().generatedAlwaysAsIdentity()
 const ref = () => bigint({ mode: 'number' })
@@ -35,20 +35,24 @@ export const people = pgTable('people', {
   /** Counted up to end every session of this person: a sealed cookie alone cannot be taken back. */
   sessionEpoch: integer().notNull().default(0),
   createdAt: at().notNull().defaultNow(),
+  /** Since when they are here no more: then nobody signs in as them. */
+  leftAt: at(),
+  /** To whom their mail and their clauses were handed over. */
+  handedTo: text(),
 })
 
 export const addresses = pgTable(
   'addresses',
   {
-    /** In the form in which addresses are compared. */
-    address: text().primaryKey(),
+    /** In the form in which addresses are compared. An office's mailbox belongs to several people. */
+    address: text().notNull(),
     personId: text()
       .notNull()
       .references(() => people.id, { onDelete: 'cascade' }),
     /** As it is written. */
     shown: text().notNull(),
   },
-  t => [index().on(t.personId)],
+  t => [primaryKey({ columns: [t.address, t.personId] }), index().on(t.personId)],
 )
 
 export const departments = pgTable('departments', {
@@ -260,6 +264,8 @@ export const messages = pgTable(
     size: integer().notNull(),
     parser: smallint().notNull(),
     facts: jsonb().$type<Content>().notNull(),
+    /** The facts say all that the bytes say: nothing was cut, nothing replaced. Otherwise whoever decides reads the source. */
+    whole: boolean().notNull().default(false),
     senderKeys: text().array().notNull(),
     listId: text(),
     /** Subject, sender and text, capped: a tsvector holds under 1 MiB. */
@@ -267,7 +273,12 @@ export const messages = pgTable(
     search: tsvector().generatedAlwaysAs(sql`to_tsvector('simple', search_text)`),
     createdAt: at().notNull().defaultNow(),
   },
-  t => [index('messages_search').using('gin', t.search), index('messages_sender_keys').using('gin', t.senderKeys), index().on(t.messageId)],
+  t => [
+    // What an older parser read is read anew, bit by bit.
+    index('messages_by_parser').on(t.parser, t.id),
+    index('messages_search').using('gin', t.search), index('messages_sender_keys').using('gin', t.senderKeys),
+    index().on(t.messageId),
+  ],
 )
 
 export const sources = pgTable('sources', {
@@ -302,6 +313,10 @@ export const attempts = pgTable(
     source: text().$type<'smtp' | 'import' | 'demo'>().notNull(),
     authentication: jsonb().$type<Attempt['authentication']>(),
     direction: text(),
+    /** The first hop outside our relays; empty where it is not known, null on rows of before it was kept. */
+    firstHop: text(),
+    /** Who had signed in, or null. */
+    signedIn: text(),
     defects: jsonb().$type<Attempt['defects']>(),
     replyCode: smallint().notNull(),
     reply: text().notNull(),
@@ -322,6 +337,8 @@ export const copies = pgTable(
       .references(() => attempts.id),
     recipient: text().notNull(),
     personId: text().references(() => people.id, { onDelete: 'set null' }),
+    /** The address, where it belongs to several people: the copy is theirs together, and no one person's. */
+    mailbox: text(),
     lane: text().$type<Lane>().notNull(),
     quarantineId: text(),
     folder: text(),
@@ -354,6 +371,9 @@ export const copies = pgTable(
     unique('copies_once').on(t.messageId, t.recipient),
     index('copies_by_time').on(t.receivedAt.desc(), t.id.desc()),
     index('copies_by_recipient').on(t.personId, t.receivedAt.desc(), t.id.desc()),
+    index('copies_by_mailbox')
+      .on(t.mailbox, t.receivedAt.desc(), t.id.desc())
+      .where(sql`mailbox is not null`),
     index('copies_by_lane').on(t.lane, t.quarantineId, t.receivedAt.desc(), t.id.desc()),
     index('copies_by_sender').on(t.senderAddress, t.receivedAt.desc()),
     index('copies_by_sender_domain').on(t.senderDomain, t.receivedAt.desc()),
@@ -473,6 +493,48 @@ export const judgements = pgTable(
   },
   t => [index().on(t.copyId), index().on(t.actId)],
 )
+
+/** Long work: how far it is, by whom it was asked for, and what it did. The queue itself is graphile-worker's. */
+export const jobs = pgTable(
+  'jobs',
+  {
+    id: id(),
+    kind: text().notNull(),
+    /** Of what there is one at a time: a second one that is asked for is the first. */
+    key: text(),
+    state: text().$type<JobState>().notNull().default('waiting'),
+    payload: jsonb().$type<Record<string, unknown>>().notNull(),
+    /** Where it goes on after it was interrupted; written together with what it has done. */
+    cursor: jsonb().$type<Record<string, unknown> | null>(),
+    done: integer().notNull().default(0),
+    /** Null while that is not known. */
+    total: integer(),
+    moved: integer().notNull().default(0),
+    /** The act that it is part of, and by which it is taken back. */
+    actId: ref(),
+    personId: text(),
+    /** Somebody asked it to stop. */
+    stopping: boolean().notNull().default(false),
+    error: text(),
+    createdAt: at().notNull().defaultNow(),
+    startedAt: at(),
+    endedAt: at(),
+  },
+  t => [
+    index().on(t.personId, t.id),
+    uniqueIndex('jobs_one_at_a_time')
+      .on(t.kind, t.key)
+      .where(sql`state in ('waiting', 'running')`),
+  ],
+)
+export type JobState = 'waiting' | 'running' | 'done' | 'failed' | 'cancelled'
+
+/** What the checks found, by version; the newest is read. */
+export const findings = pgTable('findings', {
+  version: integer().primaryKey(),
+  at: at().notNull(),
+  found: jsonb().$type<Finding[]>().notNull(),
+})
 
 /** What the demo's generator knows of its own mail; never read by anything that decides. */
 export const demoTruth = pgTable('demo_truth', {

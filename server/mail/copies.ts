@@ -3,9 +3,9 @@ import { isUsualTime, makeAddress, personOwner, rulingFor, type Content, type At
 import { rulingSentence } from '#core/words'
 import { deliveredBytes } from '#core/formats'
 import { db } from '../db/client'
-import { actItems, acts, attempts, bindings, copies, lists, messages, people, rules, rulingClaims, rulings, sources } from '../db/schema'
+import { actItems, acts, attempts, bindings, copies, lists, messages, people, rules, rulingClaims, rulings } from '../db/schema'
 import { recordAct } from '../acts/record'
-import { visibleTo, type Copy } from '../access/copy-access'
+import { isOwn, visibleTo, type Copy } from '../access/copy-access'
 import { seesClausesOf } from '../access/ownership'
 import { decidedSeenBy } from '../access/others-clauses'
 import type { Asker } from '../access/roles'
@@ -13,6 +13,7 @@ import { policyInForce } from '../policy/in-force'
 import { notFound, Problem } from '../platform/problem'
 import { Slots } from '../platform/slots'
 import { htmlToShow } from './opened-html'
+import { contentToShow, sourceOf } from './stored-message'
 
 export interface CopyFilter {
   words?: string
@@ -244,7 +245,7 @@ export async function openCopy(asker: Asker, id: number): Promise<CopyDetail> {
     copy.personId === null ? [] : await db().select({ id: people.id, name: people.name }).from(people).where(eq(people.id, copy.personId))
   await recordOpening(asker, copy)
   const { policy } = await policyInForce()
-  const { parser: _, ...facts } = message!.facts
+  const { parser: _, ...facts } = await contentToShow(message!)
   const seen = ruling ? rulingFor(personOwner(asker.id), { ...ruling, place: null, stop: null }) : null
   return {
     ...lineOf(asker, copy),
@@ -287,7 +288,7 @@ export async function copySource(asker: Asker, id: number): Promise<Buffer> {
   await recordOpening(asker, copy)
   const [ruling] =
     copy.rulingId === null ? [] : await db().select({ effects: rulings.effects }).from(rulings).where(eq(rulings.id, copy.rulingId))
-  return Buffer.from(deliveredBytes(await rawSource(copy.messageId), ruling?.effects ?? []))
+  return Buffer.from(deliveredBytes((await sourceOf(copy.messageId)) ?? Buffer.alloc(0), ruling?.effects ?? []))
 }
 
 async function findCopy(asker: Asker, id: number): Promise<Copy> {
@@ -299,18 +300,13 @@ async function findCopy(asker: Asker, id: number): Promise<Copy> {
   return copy
 }
 
-async function rawSource(messageId: number): Promise<Buffer> {
-  const [row] = await db().select({ raw: sources.raw }).from(sources).where(eq(sources.messageId, messageId))
-  return row?.raw ?? Buffer.alloc(0)
-}
-
 async function recordOpening(asker: Asker, copy: Copy): Promise<void> {
-  if (copy.personId === asker.id) {
+  if (isOwn(asker, copy)) {
     if (!copy.firstOpenedAt) await db().update(copies).set({ firstOpenedAt: new Date() }).where(eq(copies.id, copy.id))
     return
   }
   await db().transaction(async (tx) => {
-    const act = await recordAct(tx, asker.id, 'opened', { whose: copy.personId, recipient: copy.recipient })
+    const act = await recordAct(tx, asker.id, 'opened', { whose: copy.personId ?? copy.mailbox, recipient: copy.recipient })
     await tx.insert(actItems).values({ actId: act, copyId: copy.id })
   })
 }

@@ -1,4 +1,5 @@
-import { directionOf, makeAddress, senderKeys, type Content, type DoorRuling, type Message, type Trust } from '#core'
+import isSame from 'fast-deep-equal'
+import { senderKeys, type Content, type DoorRuling, type Message } from '#core'
 import { cleanJson, cleanText, indexKey } from '../platform/clean-text'
 import { claimsOf, rulingRow, stateByRuling } from './copy-ruling'
 
@@ -33,27 +34,29 @@ export function messageRow({ content: whole }: Message, kept: boolean, withSubje
   const content = kept
     ? whole
     : { ...whole, subject: withSubject ? whole.subject : '', segments: [], headers: [], links: [], attachments: [] }
+  const facts = cleanJson(storedContent(content))
   return {
     contentHash: content.hash,
     messageId: content.messageId === null ? null : indexKey(content.messageId),
     subject: cleanText(content.subject).slice(0, 4000),
     size: content.size,
     parser: content.parser,
-    facts: cleanJson(storedContent(content)),
+    facts,
+    whole: isSame(facts, whole),
     senderKeys: [...new Set(content.from.flatMap(senderKeys).map(indexKey))].slice(0, 200),
     listId: content.list.id === null ? null : indexKey(content.list.id),
     searchText: searchText(content),
   }
 }
 
-/** The rows of one recipient's copy. @param personId whose it is */
-export function copyRows(
-  message: Message,
-  ruling: DoorRuling,
-  personId: string | null,
-  trust: Trust,
-  { transaction, source, reply }: HandedOver,
-) {
+/** Whose a copy is: one person's, or the mailbox that several share. */
+export interface Whose {
+  personId: string | null
+  mailbox: string | null
+}
+
+/** The rows of one recipient's copy. */
+export function copyRows(message: Message, ruling: DoorRuling, { personId, mailbox }: Whose, { transaction, source, reply }: HandedOver) {
   const { attempt, content } = message
   const { envelope } = attempt
   const sender = content.from[0] ?? attempt.envelopeSender
@@ -69,7 +72,9 @@ export function copyRows(
       tls: envelope.tls,
       source,
       authentication: cleanJson(attempt.authentication),
-      direction: directionOf(attempt, makeAddress(ruling.recipient), trust),
+      direction: ruling.direction,
+      firstHop: attempt.client ?? '',
+      signedIn: textOrNull(envelope.user),
       defects: cleanJson(attempt.defects),
       replyCode: reply.code,
       reply: cleanText(reply.text),
@@ -78,6 +83,7 @@ export function copyRows(
       ...stateByRuling(ruling, content),
       recipient,
       personId,
+      mailbox: textOrNull(mailbox),
       laneSince: envelope.receivedAt,
       receivedAt: envelope.receivedAt,
       senderAddress: indexKey(sender?.key ?? ''),
@@ -93,16 +99,17 @@ export function textOrNull(text: string | null): string | null {
   return text === null ? null : indexKey(text)
 }
 
-// What is shown later is capped; the source keeps everything.
-function storedContent(content: Content): Content {
+/** The facts as they are stored: what is long is cut, and the source keeps everything. */
+export function storedContent(content: Content): Content {
   let room = STORED_TEXT
+  const cut = (text: string) => {
+    const kept = text.slice(0, Math.max(0, room))
+    room -= kept.length
+    return kept
+  }
   return {
     ...content,
-    segments: content.segments.map((s) => {
-      const text = s.text.slice(0, Math.max(0, room))
-      room -= text.length
-      return { ...s, text }
-    }),
+    segments: content.segments.map(s => ({ ...s, text: cut(s.text) })),
     headers: content.headers
       .slice(0, STORED_HEADERS)
       .map(h => ({ name: h.name, raw: h.raw.slice(0, 4000), value: h.value.slice(0, 4000) })),
@@ -111,7 +118,7 @@ function storedContent(content: Content): Content {
     links: content.links.slice(0, 100).map(l => ({ target: l.target.slice(0, 2000), text: l.text.slice(0, 500) })),
     attachments: content.attachments.slice(0, STORED_ATTACHMENTS).map(a => ({
       ...a,
-      ...(a.text === undefined ? {} : { text: a.text.slice(0, 20_000) }),
+      ...(a.text === undefined ? {} : { text: cut(a.text) }),
       ...(a.inside === undefined ? {} : { inside: a.inside.slice(0, STORED_NAMES) }),
     })),
   }

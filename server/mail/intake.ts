@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import { eq } from 'drizzle-orm'
-import { decideEnvelope, makeAddress, personOf, refusalReply, type Envelope, type Lane, type Policy } from '#core'
+import { decideEnvelope, makeAddress, peopleOf, refusalReply, type Envelope, type Lane, type Policy } from '#core'
 import { mailDb } from '../db/client'
 import { attempts, people } from '../db/schema'
 import { cleanText, indexKey } from '../platform/clean-text'
@@ -36,7 +36,7 @@ export async function receive(bytes: Uint8Array, handedOver: Envelope, source: S
   const envelope = { ...handedOver, rcptTo: onePerMailbox(handedOver.rcptTo) }
   const postmaster = envelope.rcptTo.some(isPostmaster) ? await firstAdministrator() : null
   const { refusal, kept, contentHash, messageJson, copies } = await readForKeeping(
-    { bytes, envelope, source, transaction: randomUUID(), postmaster, context: { now: envelope.receivedAt } },
+    { read: { bytes }, envelope, source, transaction: randomUUID(), postmaster, context: { now: envelope.receivedAt } },
     edition,
   )
   const raw = kept ? Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength) : null
@@ -71,7 +71,7 @@ export async function refusedByEnvelope(envelope: Envelope, recipient: string): 
 
 /** True if the address is somebody's here: a person's, or postmaster of a domain of ours, or of none (RFC 5321 4.5.1). */
 export function isKnownRecipient({ lists, policy }: InForce, recipient: string): boolean {
-  return personOf(lists.compiled, makeAddress(recipient)) !== null || isPostmasterOfOurs(policy, recipient)
+  return peopleOf(lists.compiled, makeAddress(recipient)).length > 0 || isPostmasterOfOurs(policy, recipient)
 }
 
 function isPostmaster(recipient: string): boolean {

@@ -1,8 +1,9 @@
 import { eq } from 'drizzle-orm'
 import { PARSER_VERSION } from '#core'
 import { db } from '../db/client'
-import { openedHtml, sources } from '../db/schema'
+import { openedHtml } from '../db/schema'
 import { open as openHere } from '../workers/open'
+import { sourceOf } from './stored-message'
 import { cleanText } from '../platform/clean-text'
 import { log } from '../platform/log'
 import { hasThreads, runOn, TookTooLong } from '../platform/threads'
@@ -16,9 +17,9 @@ const MOST_SECONDS = 5
 export async function htmlToShow(messageId: number): Promise<string | null> {
   const [kept] = await db().select().from(openedHtml).where(eq(openedHtml.messageId, messageId))
   if (kept && kept.parser === PARSER_VERSION) return kept.html
-  const [source] = await db().select({ raw: sources.raw }).from(sources).where(eq(sources.messageId, messageId))
+  const source = await sourceOf(messageId)
   if (!source) return null
-  const made = await makeHarmless(source.raw)
+  const made = await makeHarmless(source)
   const html = made === null ? null : cleanText(made)
   await db()
     .insert(openedHtml)

@@ -1,6 +1,7 @@
-import type { Extent } from '#core'
+import type { Content, Extent } from '#core'
 import * as here from '../workers/mail'
 import { log } from '../platform/log'
+import type { Edition } from '../workers/editions'
 import { hasThreads, runOn, TookTooLong, type Pool } from '../platform/threads'
 
 /** One try at reading a message. */
@@ -23,34 +24,41 @@ const TRIES: readonly Try[] = [
 ]
 
 /** Reads a message and decides its copies under an edition of the policy. It is always decided: what takes too long is read less of, and says so. */
-export function readAndDecide(job: here.DecideJob, edition: here.Edition): Promise<here.Decided> {
+export function readAndDecide(job: here.DecideJob, edition: Edition): Promise<here.Decided> {
   return withClock(job, edition, 'decideMessage', here.decideMessage)
 }
 
 /** The same for a message that comes in, with the rows that are kept of it. */
-export function readForKeeping(job: here.KeepJob, edition: here.Edition): Promise<here.ForKeeping> {
+export function readForKeeping(job: here.KeepJob, edition: Edition): Promise<here.ForKeeping> {
   return withClock(job, edition, 'messageForKeeping', here.messageForKeeping)
 }
 
+/** What the bytes of a message say, read with the same clock. */
+export function readContent(bytes: Uint8Array): Promise<Content> {
+  return withClock({ read: { bytes } }, null, 'contentOf', here.contentOf)
+}
+
+interface ToRead {
+  read: { bytes: Uint8Array } | { content: Content }
+}
 type Here<Job, Answer> = (asked: here.Asked<Job>) => Promise<Answer | here.Needs>
 
-async function withClock<Job extends { bytes: Uint8Array }, Answer extends object>(
+async function withClock<Job extends ToRead, Answer extends object>(
   job: Job,
-  edition: here.Edition,
+  edition: Edition | null,
   name: string,
   direct: Here<Job, Answer>,
 ): Promise<Answer> {
+  // What was read before costs no more than deciding, however long it is.
+  const bytes = 'bytes' in job.read ? job.read.bytes.length : 0
   for (const one of TRIES) {
-    if (one.pool === 'ordinary' && job.bytes.length > LARGE) continue
+    if (one.pool === 'ordinary' && bytes > LARGE) continue
     try {
       return await tryOnce(one, job, edition, name, direct)
     }
     catch (error) {
       if (!(error instanceof TookTooLong)) throw error
-      log.warn(
-        { seconds: one.seconds, extent: one.extent, bytes: job.bytes.length },
-        'a message took too long to read; it is tried otherwise',
-      )
+      log.warn({ seconds: one.seconds, extent: one.extent, bytes }, 'a message took too long to read; it is tried otherwise')
     }
   }
   throw new Error('a message could not even be read by its header')
@@ -59,7 +67,7 @@ async function withClock<Job extends { bytes: Uint8Array }, Answer extends objec
 async function tryOnce<Job, Answer extends object>(
   { pool, extent, seconds }: Try,
   job: Job,
-  edition: here.Edition,
+  edition: Edition | null,
   name: string,
   direct: Here<Job, Answer>,
 ): Promise<Answer> {
@@ -68,10 +76,10 @@ async function tryOnce<Job, Answer extends object>(
     const started = new Int32Array(new SharedArrayBuffer(4))
     return runOn<Answer | here.Needs>(pool, name, { ...asked, started }, { seconds, started })
   }
-  const asked = { job, extent, number: edition.number }
+  const asked = { job, extent, number: edition?.number ?? 0 }
   // The policy goes along only where the thread has not got it yet.
   const answer = await run(asked)
-  const told = 'needs' in answer ? await run({ ...asked, edition }) : answer
+  const told = edition && 'needs' in answer ? await run({ ...asked, edition }) : answer
   if ('needs' in told) throw new Error('a worker thread would not take the policy')
   return told
 }

@@ -1,11 +1,12 @@
 import { and, eq, isNull, sql } from 'drizzle-orm'
-import { makeAddress, type Attempt, type DoorRuling } from '#core'
+import type { DoorRuling } from '#core'
 import type { Tx } from '../db/client'
-import { actItems, acts, attempts, sources } from '../db/schema'
+import { actItems, acts } from '../db/schema'
 import { stateByRuling } from './copy-ruling'
 import type { Copy } from '../access/copy-access'
 import type { InForce } from '../policy/in-force'
 import { readAndDecide } from './reading'
+import { storedMessage } from './stored-message'
 
 /** What a release comes to for one copy. */
 export interface Release {
@@ -22,33 +23,15 @@ export interface Release {
  * @returns null where the bytes are gone: then there is nothing to decide
  */
 export async function settleRelease(tx: Tx, copy: Copy, inForce: InForce, now: Date, ownPlaces: boolean): Promise<Release | null> {
-  const [source] = await tx.select({ raw: sources.raw }).from(sources).where(eq(sources.messageId, copy.messageId))
-  const [attempt] = await tx.select().from(attempts).where(eq(attempts.id, copy.attemptId))
-  if (!source || !attempt) return null
+  const stored = await storedMessage(copy, tx)
+  if (!stored) return null
   const { message, rulings } = await readAndDecide(
     {
-      bytes: source.raw,
-      envelope: {
-        mailFrom: attempt.mailFrom,
-        rcptTo: [copy.recipient],
-        client: attempt.client,
-        helo: attempt.helo,
-        tls: attempt.tls,
-        user: null,
-        receivedAt: attempt.at.toISOString(),
-      },
+      ...stored,
       recipients: [copy.recipient],
       context: {
         now: now.toISOString(),
         release: { quarantines: [copy.quarantineId ?? 'general', ...(await releasedFrom(tx, copy))], ownPlaces },
-      },
-      // As it was when it came: the relays of then may not be those of today.
-      attempt: {
-        client: attempt.client,
-        envelopeSender: attempt.mailFrom ? makeAddress(attempt.mailFrom) : null,
-        direction: (attempt.direction ?? 'inbound') as Attempt['direction'],
-        ...(attempt.authentication ? { authentication: attempt.authentication } : {}),
-        ...(attempt.defects ? { defects: attempt.defects } : {}),
       },
     },
     inForce.edition,

@@ -2,7 +2,7 @@ import MailComposer from 'nodemailer/lib/mail-composer'
 import {
   directionOf,
   makeAddress,
-  personOf,
+  peopleOf,
   personOwner,
   rulingFor,
   type Attachment,
@@ -57,8 +57,8 @@ export async function tryMessage(asker: Asker, form: TryForm): Promise<Tried> {
   const { policy, lists, edition } = await policyInForce()
   const recipient = makeAddress(form.recipient)
   if (!recipient.local || !recipient.domain) throw invalid('Say for whom the message is meant.', { recipient: 'Write it as name@domain.' })
-  const person = personOf(lists.compiled, recipient)
-  if (!may(asker, 'try as anybody') && person?.id !== asker.id)
+  const people = peopleOf(lists.compiled, recipient)
+  if (!may(asker, 'try as anybody') && !people.some(p => p.id === asker.id))
     throw notAllowed('You can try messages to your own addresses; an administrator can try them to anybody’s.')
   const bytes = form.message === undefined ? await compose(form) : Buffer.from(form.message, 'utf8')
   const now = new Date().toISOString()
@@ -67,7 +67,7 @@ export async function tryMessage(asker: Asker, form: TryForm): Promise<Tried> {
     rulings: [ruling],
   } = await trying.take(asker.id, () => readAndDecide(
     {
-      bytes,
+      read: { bytes },
       envelope: {
         mailFrom: form.mailFrom ?? null,
         rcptTo: [form.recipient],

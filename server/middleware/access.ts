@@ -42,5 +42,5 @@ function commandLine(header: string | undefined): Asker | null {
   const token = process.env.SOBER_GATE_LOCAL_TOKEN ?? ''
   const given = /^Bearer (\S{1,200})$/.exec(header ?? '')?.[1]
   if (!given || token.length < 32 || !isSecret(given, token)) return null
-  return { id: 'command-line', name: 'the command line', role: 'administrator', addresses: [], departments: [], epoch: 0 }
+  return { id: 'command-line', name: 'the command line', role: 'administrator', addresses: [], mailboxes: [], departments: [], epoch: 0 }
 }

@@ -31,14 +31,20 @@ export function shownPerson({ id, name, role, addresses }: Asker): ShownPerson {
 /** The person of that id, or null. */
 export async function findPerson(id: string): Promise<Asker | null> {
   const [row] = await db().select().from(people).where(eq(people.id, id))
-  if (!row) return null
-  const own = await db().select().from(addresses).where(eq(addresses.personId, id)).orderBy(asc(addresses.address))
+  if (!row || row.leftAt !== null) return null
+  const others = sql<boolean>`exists (select 1 from addresses o where o.address = ${addresses.address} and o.person_id <> ${id})`
+  const own = await db()
+    .select({ address: addresses.address, shown: addresses.shown, shared: others })
+    .from(addresses)
+    .where(eq(addresses.personId, id))
+    .orderBy(asc(addresses.address))
   const member = await db().select().from(memberships).where(eq(memberships.personId, id)).orderBy(asc(memberships.rank))
   return {
     id: row.id,
     name: row.name,
     role: row.role,
     addresses: own.map(a => a.shown),
+    mailboxes: own.filter(a => a.shared).map(a => makeAddress(a.address).keyWithoutTag),
     departments: member.map(m => m.departmentId),
     epoch: row.sessionEpoch,
   }
@@ -46,11 +52,13 @@ export async function findPerson(id: string): Promise<Asker | null> {
 
 /** The person with that address and password, or null. */
 export async function signIn(email: string, password: string): Promise<Asker | null> {
-  const [row] = await db()
-    .select({ id: people.id, hash: people.passwordHash })
+  const rows = await db()
+    .select({ id: people.id, hash: people.passwordHash, leftAt: people.leftAt })
     .from(people)
     .innerJoin(addresses, eq(addresses.personId, people.id))
     .where(eq(addresses.address, makeAddress(email).key))
+  // A mailbox that several share names nobody; whoever has left does not come back by it.
+  const row = rows.length === 1 && rows[0]!.leftAt === null ? rows[0] : undefined
   return (await isPassword(password, row?.hash ?? null)) ? findPerson(row!.id) : null
 }
 

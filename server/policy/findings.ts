@@ -110,7 +110,7 @@ async function hitsAmongWanted(policy: Policy): Promise<CheckContext['wantedHits
   const wanted = new Map<Owner, number>()
   const add = (owner: Owner, n: number) => wanted.set(owner, (wanted.get(owner) ?? 0) + n)
   for (const { id, n } of byPerson)
-    for (const owner of new Set(tiersFor(policy, policy.people.find(p => p.id === id) ?? null).map(t => t.owner))) add(owner, n)
+    for (const owner of new Set(tiersFor(policy, id, policy.people.find(p => p.id === id)?.departments ?? []).map(t => t.owner))) add(owner, n)
   const [rule, phrase] = [sql<string>`reason -> 'clause' ->> 'id'`, sql<string>`e ->> 'phrase'`]
   const rows = await longDb()
     .select({ rule, phrase, hits: sql<number>`count(distinct ${copies.id})::int` })

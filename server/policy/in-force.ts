@@ -3,7 +3,7 @@ import type pg from 'pg'
 import { EntryTable, IndexedPolicy, type Policy } from '#core'
 import { dbPool, separateClient } from '../db/client'
 import { faultText, log } from '../platform/log'
-import type { Edition } from '../workers/mail'
+import type { Edition } from '../workers/editions'
 import { compileElsewhere } from './elsewhere'
 import { currentVersion, POLICY_CHANNEL } from './store'
 

@@ -1,35 +1,27 @@
 import {
   decide,
-  EntryTable,
-  IndexedPolicy,
   makeAddress,
   parseContent,
-  personOf,
   readAttempt,
+  readerOf,
   settleDoor,
   type Attempt,
+  type Content,
   type Context,
   type Envelope,
-  type EntryTableData,
   type Extent,
+  type IndexedPolicy,
   type Lane,
   type Message,
-  type Policy,
   type Ruling,
 } from '#core'
-import { copyRows, messageRow, type Source } from '../mail/intake-rows'
+import { copyRows, messageRow, type Source, type Whose } from '../mail/intake-rows'
+import { Editions, type Edition } from './editions'
 
-/** A policy as it is handed to a thread: the clauses are copied, the entries lie in memory that all threads share. */
-export interface Edition {
-  /** Counted up by every loading. */
-  number: number
-  policy: Policy
-  table: EntryTableData
-}
-
-/** A message to be read and decided. */
+/** A message to be decided. */
 export interface DecideJob {
-  bytes: Uint8Array
+  /** To be read; or what was read of it before. */
+  read: { bytes: Uint8Array } | { content: Content }
   envelope: Envelope
   /** For whom it is decided. */
   recipients: readonly string[]
@@ -45,7 +37,8 @@ export interface Decided {
 }
 
 /** A message that comes in, to be decided for everybody in its envelope. */
-export interface KeepJob extends Pick<DecideJob, 'bytes' | 'envelope' | 'context'> {
+export interface KeepJob extends Pick<DecideJob, 'envelope' | 'context'> {
+  read: { bytes: Uint8Array }
   source: Source
   transaction: string
   /** Who gets what is for postmaster and nobody's own. */
@@ -78,20 +71,24 @@ export interface Asked<Job> {
   started?: Int32Array
 }
 
-let held: { number: number, indexed: IndexedPolicy } | null = null
+// The newest, and the one before it, by which what has begun is still decided.
+const editions = new Editions(2)
 
 function indexedFor({ number, edition, started }: Omit<Asked<unknown>, 'job'>): IndexedPolicy | null {
-  if (held?.number !== number) {
-    if (!edition) return null
-    held = { number, indexed: IndexedPolicy.build(edition.policy, new EntryTable(edition.table)) }
-  }
-  if (started) Atomics.store(started, 0, 1)
-  return held.indexed
+  const indexed = editions.take(number, edition)
+  if (indexed && started) Atomics.store(started, 0, 1)
+  return indexed
 }
 
-async function readFor(job: Pick<DecideJob, 'bytes' | 'envelope' | 'attempt'>, indexed: IndexedPolicy, extent: Extent): Promise<Message> {
-  const content = await parseContent(job.bytes, { extent })
+async function readFor(job: Pick<DecideJob, 'read' | 'envelope' | 'attempt'>, indexed: IndexedPolicy, extent: Extent): Promise<Message> {
+  const content = 'content' in job.read ? job.read.content : await parseContent(job.read.bytes, { extent })
   return { content, attempt: { ...readAttempt(content, job.envelope, indexed.compiled.policy.trust), ...job.attempt } }
+}
+
+/** What a message says, off the thread that serves people. */
+export function contentOf({ job, extent, started }: Asked<{ read: { bytes: Uint8Array } }>): Promise<Content> {
+  if (started) Atomics.store(started, 0, 1)
+  return parseContent(job.read.bytes, { extent })
 }
 
 /** Reads one message and decides its copies, off the thread that serves people. The edition comes along once a thread. */
@@ -108,7 +105,6 @@ export async function messageForKeeping(asked: Asked<KeepJob>): Promise<ForKeepi
   const indexed = indexedFor(asked)
   if (!indexed) return { needs: asked.number }
   const { job } = asked
-  const { policy } = indexed.compiled
   const message = await readFor(job, indexed, asked.extent)
   const { refusal, rulings } = settleDoor(job.envelope.rcptTo.map(recipient => decide(message, recipient, indexed, job.context)))
   const kept = rulings.some(r => r.lane !== 'refused' && r.lane !== 'dropped')
@@ -129,13 +125,18 @@ export async function messageForKeeping(asked: Asked<KeepJob>): Promise<ForKeepi
       ),
     ),
     copies: rulings.map((ruling) => {
-      const address = makeAddress(ruling.recipient)
-      const person = personOf(indexed.compiled, address)?.id ?? (address.keyWithoutTag.startsWith('postmaster@') ? job.postmaster : null)
       return {
         recipient: ruling.recipient,
         lane: ruling.lane,
-        json: JSON.stringify(copyRows(message, ruling, person, policy.trust, handedOver)),
+        json: JSON.stringify(copyRows(message, ruling, whoseIs(ruling, indexed, job.postmaster), handedOver)),
       }
     }),
   }
+}
+
+function whoseIs({ recipient, reader }: Ruling, { compiled }: IndexedPolicy, postmaster: string | null): Whose {
+  const { keyWithoutTag } = makeAddress(recipient)
+  if (reader !== null) return { personId: reader, mailbox: null }
+  if (readerOf(compiled, recipient).shared) return { personId: null, mailbox: keyWithoutTag }
+  return { personId: keyWithoutTag.startsWith('postmaster@') ? postmaster : null, mailbox: null }
 }

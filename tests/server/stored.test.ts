@@ -1,0 +1,111 @@
+// A message that is kept decides as its bytes did: what-if, releases and rehearsals rest on that.
+import { drizzle } from 'drizzle-orm/node-postgres'
+import fc from 'fast-check'
+import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
+import { decide, IndexedPolicy, parseContent, readAttempt } from '#core'
+import * as schema from '../../server/db/schema'
+import { rulingRow } from '../../server/mail/copy-ruling'
+import { storedMessage, type StoredMessage } from '../../server/mail/stored-message'
+import { loadPolicy } from '../../server/policy/store'
+import { arbitraryMessage } from '../support/arbitrary'
+import { callerFor, handOver, install, smtp, type Installation } from './support/installation'
+
+const WORKER = 'worker@saltmere-harbour.example'
+let gate: Installation
+
+beforeAll(async () => {
+  gate = await install(inject('clusterFolder'), 'stored', { SOBER_GATE_DEMO_MESSAGES: '400' })
+})
+afterAll(() => gate.stop())
+
+const database = () => drizzle(gate.database, { schema, casing: 'snake_case' })
+
+/** Decides every copy again from what is kept, and holds that against what was decided of its bytes when it came. */
+async function decidedAgain(): Promise<{ copies: number, fromSource: number }> {
+  const policy = IndexedPolicy.build(await loadPolicy(database()))
+  const rows = await database().query.copies.findMany()
+  const rulings = new Map((await database().query.rulings.findMany()).map(r => [r.id, r]))
+  let fromSource = 0
+  let copies = 0
+  for (const copy of rows) {
+    const stored = await storedMessage(copy, database())
+    if (!stored) {
+      expect(['refused', 'dropped']).toContain(copy.lane)
+      continue
+    }
+    copies++
+    if ('bytes' in stored.read) fromSource++
+    const message = await messageOf(stored, policy)
+    const ruling = decide(message, copy.recipient, policy, { now: copy.receivedAt.toISOString() })
+    const before = rulings.get(copy.rulingId!)!
+    const after = JSON.parse(
+      JSON.stringify(rulingRow({ ...ruling, decidedLane: ruling.lane }, before.at.toISOString())),
+    )
+    expect([
+      copy.subject,
+      after.decidedLane,
+      after.quarantineId,
+      after.reasons,
+      after.effects,
+      after.decidedBy,
+    ]).toEqual([
+      copy.subject,
+      before.decidedLane,
+      before.quarantineId,
+      before.reasons,
+      before.effects,
+      before.decidedBy,
+    ])
+  }
+  return { copies, fromSource }
+}
+
+async function messageOf({ read, envelope, attempt }: StoredMessage, policy: IndexedPolicy) {
+  const content = 'content' in read ? read.content : await parseContent(read.bytes)
+  return { content, attempt: { ...readAttempt(content, envelope, policy.compiled.policy.trust), ...attempt } }
+}
+
+describe('a message that is decided again from what is kept would go elsewhere than its bytes went', () => {
+  it('the demo’s mail', async () => {
+    const { copies } = await decidedAgain()
+    expect(copies).toBeGreaterThan(300)
+  })
+  it('a thousand generated messages, and some that are too long, too many-headed or too odd to be kept whole', async () => {
+    const policy = (await (await callerFor(gate.url, `admin@saltmere-harbour.example`))('GET', '/api/policy')).body
+    const odd = [
+      `Subject: long\r\n\r\n${'release fee and bank details. '.repeat(20_000)}the end, grain outlook`,
+      `${Array.from({ length: 300 }, (_, i) => `X-H${i}: ${i}`).join('\r\n')}\r\nX-Mailer: last\r\nSubject: headers\r\n\r\nx`,
+      'Subject: zero\r\n\r\na\0b release\0 fee',
+      `Subject: links\r\nContent-Type: text/html\r\n\r\n${Array.from({ length: 300 }, (_, i) => `<a href="https://l${i}.test/">l</a>`).join('')}`,
+      `To: ${Array.from({ length: 300 }, (_, i) => `p${i}@x.test`).join(', ')}, ${WORKER}\r\nSubject: many\r\n\r\nx`,
+    ].map(text => `From: a@elsewhere.example\r\n${text}`)
+    const generated = fc.sample(arbitraryMessage, { seed: 8, numRuns: 1000 })
+    const all = [
+      ...odd.map(text => ({ from: 'a@elsewhere.example', text })),
+      ...generated.map(({ bytes, envelope }) => ({
+        from: envelope.mailFrom ?? '',
+        text: new TextDecoder().decode(bytes),
+      })),
+    ]
+    const waiting = [...all]
+    const one = async () => {
+      for (let next = waiting.pop(); next; next = waiting.pop()) {
+        const replies = await smtp(gate.smtpPort, handOver(next.from, [WORKER], next.text))
+        expect(replies.at(-1)).toMatch(/^(?:250|550)/)
+      }
+    }
+    await Promise.all([one(), one(), one(), one()])
+    const { copies, fromSource } = await decidedAgain()
+    expect(copies).toBeGreaterThan(900)
+    // What is kept of these says less than their bytes, and so the bytes are read.
+    expect(fromSource).toBeGreaterThanOrEqual(odd.length)
+    expect(policy.version).toBe((await loadPolicy(database())).version)
+  })
+  it('what an older parser read is read from the source', async () => {
+    await gate.database.query(
+      `update messages set parser = parser - 1, facts = jsonb_set(facts, '{subject}', '"otherwise"')`,
+    )
+    const { copies, fromSource } = await decidedAgain()
+    expect(fromSource).toBe(copies)
+  })
+})
