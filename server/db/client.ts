@@ -43,15 +43,16 @@ const PLANNING = '-c random_page_cost=1.1 -c jit=off'
 
 /**
  * What connections are for: `usual` for all that people wait for; `mail` for taking mail in, which goes on whatever people ask
- * for; `long` for changes of the policy and of the schema.
+ * for; `long` for changes of the policy and of the schema; `jobs` for long work and its queue.
  */
-type Purpose = 'usual' | 'mail' | 'long'
+type Purpose = 'usual' | 'mail' | 'long' | 'jobs'
 
 const PURPOSES: Record<Purpose, { seconds: number, connections: () => number }> = {
   usual: { seconds: ANSWER_WITHIN, connections: () => wholeNumber('SOBER_GATE_DB_CONNECTIONS', 10, { most: 1000 }) },
   mail: { seconds: ANSWER_WITHIN, connections: () => 6 },
   // Changes take turns; the second is for what begins inside one.
   long: { seconds: CHANGE_WITHIN, connections: () => 2 },
+  jobs: { seconds: CHANGE_WITHIN, connections: () => 5 },
 }
 
 interface Open {
@@ -111,6 +112,11 @@ export function mailDb(): Db & { $client: pg.Pool } {
 /** The same for what may take minutes; nobody waits for one of its connections but a change before another. */
 export function longDb(): Db & { $client: pg.Pool } {
   return open('long').database as Db & { $client: pg.Pool }
+}
+
+/** The same for long work. */
+export function jobsDb(): Db & { $client: pg.Pool } {
+  return open('jobs').database as Db & { $client: pg.Pool }
 }
 
 /** A connection of one's own, not opened yet. */

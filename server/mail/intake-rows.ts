@@ -30,7 +30,7 @@ export type CopyRows = ReturnType<typeof copyRows>
  * A message's row. Refused and erased mail keeps its envelope facts; dropped mail not even its subject.
  * @param kept it lies somewhere, and not only on record
  */
-export function messageRow({ content: whole }: Message, kept: boolean, withSubject: boolean) {
+export function messageRow(whole: Content, kept: boolean, withSubject: boolean) {
   const content = kept
     ? whole
     : { ...whole, subject: withSubject ? whole.subject : '', segments: [], headers: [], links: [], attachments: [] }

@@ -8,13 +8,21 @@ import { followPolicy, unfollowPolicy } from '../policy/in-force'
 import { databaseNote, noteDatabase, nowReady, processRoles } from '../platform/readiness'
 import { firstVersion } from '../people/setup'
 import { startThreads, stopThreads } from '../platform/threads'
+import { endStreams } from '../jobs/follow'
+import { registerJob } from '../jobs/kinds'
+import { migrateJobs, startJobs, stopJobs } from '../jobs/runner'
+import { askForFacts, factsJob } from '../mail/facts-job'
+import { findingsJob } from '../policy/findings'
 
 /** Brings this process up: schema, policy, workers, the demo if asked, and the duties of its roles. */
 export default defineNitroPlugin((nitro) => {
   let stopSmtp: (() => Promise<void>) | null = null
+  registerJob('facts', factsJob)
+  registerJob('findings', findingsJob)
   const start = async () => {
     const roles = processRoles()
     await migrateDb(migrationsFolder())
+    await migrateJobs()
     await firstVersion()
     startThreads(workerFile)
     await followPolicy()
@@ -25,6 +33,10 @@ export default defineNitroPlugin((nitro) => {
       stopSmtp = await listenSmtp(port, process.env.SMTP_HOST ?? '127.0.0.1')
       log.info({ port }, 'taking mail')
     }
+    if (roles.includes('worker')) {
+      await startJobs()
+      await askForFacts()
+    }
     nowReady()
     log.info({ roles }, 'ready')
   }
@@ -33,7 +45,9 @@ export default defineNitroPlugin((nitro) => {
     process.exit(1)
   })
   nitro.hooks.hook('close', async () => {
+    endStreams()
     await stopSmtp?.()
+    await stopJobs()
     await unfollowPolicy()
     await stopThreads()
     await closeDb()

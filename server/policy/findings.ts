@@ -1,53 +1,72 @@
-import { and, eq, isNull, min, sql } from 'drizzle-orm'
 import { setTimeout as sleep } from 'node:timers/promises'
-import { personOwner, phraseHitKey, tiersFor, type CheckContext, type Finding, type Owner, type Policy } from '#core'
-import { longDb } from '../db/client'
-import { attempts, copies, entries, rulingClaims, rulings, rules, versions } from '../db/schema'
+import { desc, lt } from 'drizzle-orm'
+import { personOwner, type Finding } from '#core'
 import { seesClausesOf } from '../access/ownership'
 import { may, type Asker } from '../access/roles'
-import { policyInForce, type InForce } from './in-force'
+import { db, jobsDb } from '../db/client'
+import { findings } from '../db/schema'
+import type { JobKind } from '../jobs/kinds'
+import { addJob } from '../jobs/store'
 import { checkElsewhere } from './elsewhere'
+import { policyInForce, refreshPolicy } from './in-force'
+import { whatMailHasShown } from './mail-shown'
 
 /** Hits change by the second; what they mean over 180 days is good for a while. */
 const GOOD_FOR = 5 * 60 * 1000
-
-/** How long a page waits for them. What was found before is shown meanwhile; an ordinary policy is checked in milliseconds. */
+/** How long a page waits for those of a version that has just come. Older ones are shown meanwhile; an ordinary policy is checked in milliseconds. */
 const PATIENCE = 1500
+const LOOK_AGAIN = 100
+const VERSIONS_KEPT = 3
 
-let shown: { at: number, context: Promise<CheckContext> } | null = null
-let latest: { edition: number, findings: Promise<Finding[]> } | null = null
-let found: Finding[] = []
-let foundIn: number | null = null
+const KIND = 'findings'
+/** Checks the policy in force, and once more if it was changed meanwhile. */
+export const findingsJob: JobKind = {
+  async run({ step, isStopping }) {
+    for (let checked = -1; !(await isStopping());) {
+      const { policy, edition } = await refreshPolicy()
+      if (policy.version === checked) return
+      const found = await checkElsewhere({ policy, table: edition.table, context: await whatMailHasShown(policy) })
+      const row = { version: policy.version, at: new Date(), found }
+      await step(async (tx) => {
+        await tx.insert(findings).values(row).onConflictDoUpdate({ target: findings.version, set: row })
+        await tx.delete(findings).where(lt(findings.version, policy.version - VERSIONS_KEPT))
+        return { cursor: { version: policy.version }, done: 1 }
+      })
+      checked = policy.version
+    }
+  },
+}
 
-/** What the checks find in the policy in force, with what mail has shown of it. */
+/** Asks for the findings of the policy in force to be made; while they are being made, for nothing more. */
+export async function askForFindings(): Promise<void> {
+  await addJob(jobsDb(), { kind: KIND, key: 'policy' })
+}
+
+let kept: { version: number, at: number, found: Finding[] } = { version: -1, at: 0, found: [] }
+
+/** The findings that were made last, by whatever process. */
+async function newest(): Promise<typeof kept> {
+  const [row] = await db()
+    .select({ version: findings.version, at: findings.at })
+    .from(findings)
+    .orderBy(desc(findings.version))
+    .limit(1)
+  if (row && (row.version !== kept.version || row.at.getTime() !== kept.at)) {
+    const [whole] = await db().select().from(findings).orderBy(desc(findings.version)).limit(1)
+    if (whole) kept = { version: whole.version, at: whole.at.getTime(), found: whole.found }
+  }
+  return kept
+}
+
 async function findingsInForce(): Promise<Finding[]> {
-  const inForce = await policyInForce()
-  if (latest?.edition !== inForce.edition.number || stale()) {
-    // One at a time: of the versions that came meanwhile only the newest is checked.
-    const before = latest?.findings.catch(() => []) ?? Promise.resolve([])
-    const edition = inForce.edition.number
-    const isWanted = () => latest?.edition === edition && (stale() || foundIn !== edition)
-    latest = { edition, findings: before.then(() => (isWanted() ? findAll(inForce) : found)) }
-  }
-  const { findings } = latest
-  return Promise.race([findings, sleep(PATIENCE).then(() => found)])
-}
-
-function stale(): boolean {
-  return !shown || Date.now() - shown.at > GOOD_FOR
-}
-
-async function findAll({ policy, edition: { number, table } }: InForce): Promise<Finding[]> {
-  if (!shown || stale()) shown = { at: Date.now(), context: whatMailHasShown(policy) }
-  try {
-    found = await checkElsewhere({ policy, table, context: await shown.context })
-    foundIn = number
-    return found
-  }
-  catch (error) {
-    // What failed is asked again next time.
-    shown = latest = null
-    throw error
+  const { policy } = await policyInForce()
+  const begun = Date.now()
+  for (;;) {
+    const { version, at, found } = await newest()
+    const isCurrent = version >= policy.version
+    if (!isCurrent || Date.now() - at > GOOD_FOR) await askForFindings()
+    if (isCurrent || Date.now() - begun > PATIENCE) return found
+    await sleep(LOOK_AGAIN)
   }
 }
 
@@ -62,62 +81,3 @@ export async function findingsFor(asker: Asker): Promise<Finding[]> {
 }
 
 const FROM_MAIL: ReadonlySet<Finding['kind']> = new Set(['phrase too broad', 'unused for long'])
-
-async function whatMailHasShown(policy: Policy): Promise<CheckContext> {
-  const now = new Date()
-  const [first] = await longDb()
-    .select({ at: min(attempts.at) })
-    .from(attempts)
-  const began = first?.at ?? now
-  const seen = new Map<string, { last: string | null, since: string }>()
-  const made = await longDb()
-    .select({ id: rules.id, at: min(versions.at) })
-    .from(rules)
-    .innerJoin(versions, eq(versions.number, rules.fromVersion))
-    .groupBy(rules.id)
-  const added = await longDb()
-    .select({ id: entries.id, at: entries.addedAt })
-    .from(entries)
-    .where(and(isNull(entries.toVersion), sql`${entries.addedAt} < now() - interval '180 days'`))
-    .limit(MOST_ENTRIES)
-  for (const { id, at } of [...made, ...added]) seen.set(id, { last: null, since: later(at ?? now, began).toISOString() })
-  for (const column of [rulingClaims.clauseId, rulingClaims.entryId]) {
-    const hits = await longDb()
-      .select({ id: column, last: sql<string>`max(${copies.receivedAt})` })
-      .from(rulingClaims)
-      .innerJoin(copies, eq(copies.id, rulingClaims.copyId))
-      .groupBy(column)
-    for (const { id, last } of hits) if (id !== null) seen.set(id, { last: new Date(last).toISOString(), since: began.toISOString() })
-  }
-  const watched = await longDb().selectDistinct({ id: rules.id }).from(rules).where(eq(rules.state, 'watching'))
-  return { now: now.toISOString(), seen, watched: new Set(watched.map(w => w.id)), wantedHits: await hitsAmongWanted(policy) }
-}
-
-/** Entries whose use is looked at; a list of a million is looked at by its first thousands all the same. */
-const MOST_ENTRIES = 100_000
-
-function later(a: Date, b: Date): Date {
-  return a > b ? a : b
-}
-
-async function hitsAmongWanted(policy: Policy): Promise<CheckContext['wantedHits']> {
-  const found = and(eq(copies.rulingId, rulings.id), eq(copies.judgement, 'wanted'))
-  const byPerson = await longDb()
-    .select({ id: copies.personId, n: sql<number>`count(*)::int` })
-    .from(copies)
-    .where(eq(copies.judgement, 'wanted'))
-    .groupBy(copies.personId)
-  const wanted = new Map<Owner, number>()
-  const add = (owner: Owner, n: number) => wanted.set(owner, (wanted.get(owner) ?? 0) + n)
-  for (const { id, n } of byPerson)
-    for (const owner of new Set(tiersFor(policy, id, policy.people.find(p => p.id === id)?.departments ?? []).map(t => t.owner))) add(owner, n)
-  const [rule, phrase] = [sql<string>`reason -> 'clause' ->> 'id'`, sql<string>`e ->> 'phrase'`]
-  const rows = await longDb()
-    .select({ rule, phrase, hits: sql<number>`count(distinct ${copies.id})::int` })
-    .from(rulings)
-    .innerJoin(copies, found)
-    .innerJoin(sql`jsonb_path_query(${rulings.reasons}, '$[*] ? (@.clause.kind == "rule" && @.fate.kind != "excepted")') reason`, sql`true`)
-    .innerJoin(sql`jsonb_path_query(reason, '$.evidence[*] ? (@.kind == "phrase")') e`, sql`true`)
-    .groupBy(rule, phrase)
-  return { wanted, byPhrase: new Map(rows.map(r => [phraseHitKey(r.rule, r.phrase), r.hits])) }
-}

@@ -119,7 +119,7 @@ export async function messageForKeeping(asked: Asked<KeepJob>): Promise<ForKeepi
     contentHash: message.content.hash,
     messageJson: JSON.stringify(
       messageRow(
-        message,
+        message.content,
         kept,
         rulings.some(r => r.stop?.to !== 'drop'),
       ),

@@ -20,6 +20,8 @@ export interface Installation {
   /** Of the application's process, as it runs now. */
   pid(): number
   kill(): Promise<void>
+  /** One more process on the same database. */
+  beside(env: Record<string, string>): Promise<{ url: string, smtpPort: number, log: string, stop(): Promise<void> }>
   restart(): Promise<void>
   stop(): Promise<void>
 }
@@ -39,12 +41,11 @@ export async function install(
   await admin.end()
   const databaseUrl = cluster.address(name)
   const [port, smtpPort] = [await freePort(), await freePort()]
-  const start = () =>
+  const start = (ports = { PORT: String(port), SMTP_PORT: String(smtpPort) }, over: Record<string, string> = {}, to = log) =>
     startApplication(
       {
-        PORT: String(port),
+        ...ports,
         HOST: '127.0.0.1',
-        SMTP_PORT: String(smtpPort),
         DATABASE_URL: databaseUrl,
         NUXT_SESSION_PASSWORD: 'p'.repeat(40),
         SOBER_GATE_LOCAL_TOKEN: TOKEN,
@@ -53,8 +54,9 @@ export async function install(
         SOBER_GATE_DEMO_ANCHOR: '2026-11-20',
         SOBER_GATE_DEMO_MESSAGES: '60',
         ...env,
+        ...over,
       },
-      log,
+      to,
     )
   let application = await start()
   const database = new pg.Pool({ connectionString: databaseUrl, max: 3 })
@@ -69,6 +71,12 @@ export async function install(
     async kill() {
       application.child.kill('SIGKILL')
       await application.ended
+    },
+    async beside(over) {
+      const [one, other] = [await freePort(), await freePort()]
+      const itsLog = `${log}-beside`
+      const second = await start({ PORT: String(one), SMTP_PORT: String(other) }, over, itsLog)
+      return { url: second.url, smtpPort: other, log: itsLog, stop: () => second.stop() }
     },
     async restart() {
       application = await start()

@@ -1,0 +1,43 @@
+import type { Tx } from '../db/client'
+
+/** A job as it runs. */
+export interface Running {
+  id: number
+  payload: Record<string, unknown>
+  /** Where it goes on after it was interrupted; null at the beginning. */
+  cursor: Record<string, unknown> | null
+  personId: string | null
+  /**
+   * Does one piece of the work, and writes down in the same transaction how far the job is: killed at any instant, it goes on
+   * behind what is done, and does nothing twice.
+   */
+  step(work: (tx: Tx) => Promise<Progress>): Promise<void>
+  /** How much there is to do, as soon as that is known. */
+  setTotal(total: number): Promise<void>
+  /** Whether somebody asked it to stop, or this process ends: then it returns at once, and does no more. */
+  isStopping(): Promise<boolean>
+}
+
+/** What a step came to. */
+export interface Progress {
+  cursor: Record<string, unknown>
+  /** How many things it dealt with, and how many of them it moved. */
+  done: number
+  moved?: number
+}
+
+/** A kind of long work. It is done in steps, each of which can be the last one before the process is killed. */
+export interface JobKind {
+  run(job: Running): Promise<void>
+}
+
+const kinds = new Map<string, JobKind>()
+
+/** Makes a kind of work known to this process. */
+export function registerJob(kind: string, work: JobKind): void {
+  kinds.set(kind, work)
+}
+
+export function jobKind(kind: string): JobKind | undefined {
+  return kinds.get(kind)
+}

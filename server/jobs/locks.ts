@@ -1,0 +1,65 @@
+import type pg from 'pg'
+import { jobsDb, separateClient } from '../db/client'
+import { faultText, log } from '../platform/log'
+
+// The first half of the keys of our locks (pg_advisory_lock with two numbers).
+const SPACE = 0x50_be_30
+
+let holder: pg.Client | null = null
+let held: string | null = null
+
+/**
+ * Holds a lock of the session in the name of a pool of workers, as long as this process lives. Jobs bear the name of the pool
+ * that does them: one whose lock is free belongs to a process that is gone.
+ */
+export async function holdLock(pool: string): Promise<void> {
+  held = pool
+  try {
+    const client = separateClient('jobs')
+    client.on('error', error => log.warn({ error: error.message }, 'the lock of this process’s jobs lost its connection'))
+    client.on('end', () => {
+      // A connection that drops takes the lock along; it is taken anew, before others think us gone.
+      if (held === pool && holder === client) void holdLock(pool)
+    })
+    await client.connect()
+    await client.query('select pg_advisory_lock($1, hashtext($2))', [SPACE, pool])
+    holder = client
+  }
+  catch (error) {
+    log.warn({ error: faultText(error) }, 'the lock of this process’s jobs could not be taken; it is tried again')
+    setTimeout(() => {
+      if (held === pool) void holdLock(pool)
+    }, 2000)
+  }
+}
+
+export async function letLockGo(): Promise<void> {
+  held = null
+  const ending = holder
+  holder = null
+  await ending?.end().catch(() => undefined) // it is gone already
+}
+
+/** Gives jobs back to the queue that a process had begun which is gone. */
+export async function giveBackLocks(): Promise<void> {
+  const client = await jobsDb().$client.connect().catch(() => null)
+  if (!client) return // the database is away; the next time will do
+  try {
+    const { rows } = await client.query<{ pool: string }>(`
+      select distinct locked_by as pool from graphile_worker._private_jobs where locked_by is not null`)
+    for (const { pool } of rows) {
+      if (pool === held) continue
+      const { rows: [free] } = await client.query<{ free: boolean }>('select pg_try_advisory_lock($1, hashtext($2)) as free', [SPACE, pool])
+      if (!free!.free) continue
+      await client.query('select graphile_worker.force_unlock_workers(array[$1::text])', [pool])
+      await client.query('select pg_advisory_unlock($1, hashtext($2))', [SPACE, pool])
+      log.info({ pool }, 'jobs of a process that is gone go on here')
+    }
+  }
+  catch (error) {
+    log.warn({ error: faultText(error) }, 'it could not be seen whose jobs are left')
+  }
+  finally {
+    client.release()
+  }
+}

@@ -1,0 +1,113 @@
+import { EventEmitter } from 'node:events'
+import { eq, sql } from 'drizzle-orm'
+import isSame from 'fast-deep-equal'
+import { run, runMigrations, type Runner, type WorkerEvents } from 'graphile-worker'
+import { jobsDb } from '../db/client'
+import { jobs } from '../db/schema'
+import { faultText, log } from '../platform/log'
+import { jobKind, type Running } from './kinds'
+import { giveBackLocks, holdLock, letLockGo } from './locks'
+import { queueJob, TASK, type Ended } from './store'
+
+/** So many at a time in one process; they take turns for the threads with what else is done there. */
+const AT_ONCE = 2
+const POLL = 1000
+
+let runner: Runner | null = null
+let stopping = false
+let clock: ReturnType<typeof setInterval> | undefined
+
+/** Makes the tables of the queue, or brings them up to date. Several processes may do so at once. */
+export async function migrateJobs(): Promise<void> {
+  await runMigrations({ pgPool: jobsDb().$client })
+}
+
+/** Does long work in this process, until `stopJobs`. */
+export async function startJobs(): Promise<void> {
+  stopping = false
+  const events: WorkerEvents = new EventEmitter()
+  events.on('pool:create', ({ workerPool }) => void holdLock(workerPool.id))
+  runner = await run({
+    events,
+    pgPool: jobsDb().$client,
+    noHandleSignals: true,
+    concurrency: AT_ONCE,
+    pollInterval: POLL,
+    taskList: { [TASK]: (payload, { job }) => work((payload as { id: number }).id, job.attempts >= job.max_attempts) },
+  })
+  // What a process that was killed had begun stays locked for hours otherwise.
+  clock = setInterval(() => void giveBackLocks(), 30_000)
+  await giveBackLocks()
+}
+
+export async function stopJobs(): Promise<void> {
+  stopping = true
+  clearInterval(clock)
+  const ending = runner
+  runner = null
+  await ending?.stop()
+  await letLockGo()
+}
+
+async function work(id: number, isLast: boolean): Promise<void> {
+  const [job] = await jobsDb()
+    .update(jobs)
+    .set({ state: 'running', startedAt: sql`coalesce(${jobs.startedAt}, now())`, error: null })
+    .where(sql`${jobs.id} = ${id} and ${jobs.state} in ('waiting', 'running')`)
+    .returning()
+  // It was cancelled while it waited.
+  if (!job) return
+  const kind = jobKind(job.kind)
+  if (!kind) return end(id, 'failed', `Nobody knows how to do “${job.kind}” here.`)
+  try {
+    await kind.run(running(job))
+    const [now] = await jobsDb().select({ stopping: jobs.stopping }).from(jobs).where(eq(jobs.id, id))
+    if (now?.stopping) return await end(id, 'cancelled', null)
+    // This process ends; another one, or this one when it is there again, goes on where this one stopped.
+    if (stopping) await queueJob(jobsDb(), id)
+    else await end(id, 'done', null)
+  }
+  catch (error) {
+    log.error({ job: id, kind: job.kind, error: faultText(error) }, isLast ? 'a job failed' : 'a job did not go through; it is tried again')
+    // Where not even this can be written, the queue still knows that it failed.
+    if (isLast) await end(id, 'failed', 'It did not go through, however often it was tried. Why is in the log.').catch(() => undefined)
+    throw error
+  }
+}
+
+async function end(id: number, state: Ended, error: string | null): Promise<void> {
+  await jobsDb().update(jobs).set({ state, error, endedAt: new Date() }).where(eq(jobs.id, id))
+}
+
+function running(job: typeof jobs.$inferSelect): Running {
+  const { id, payload, personId } = job
+  const self: Running = {
+    id,
+    payload,
+    personId,
+    cursor: job.cursor ?? null,
+    async step(piece) {
+      const progress = await jobsDb().transaction(async (tx) => {
+        const [now] = await tx.select({ cursor: jobs.cursor }).from(jobs).where(eq(jobs.id, id)).for('update')
+        // A process that was taken for gone was not: one of the two goes on.
+        if (!isSame(now?.cursor ?? null, self.cursor)) throw new Error('another process goes on with this job')
+        const did = await piece(tx)
+        await tx
+          .update(jobs)
+          .set({ cursor: did.cursor, done: sql`${jobs.done} + ${did.done}`, moved: sql`${jobs.moved} + ${did.moved ?? 0}` })
+          .where(eq(jobs.id, id))
+        return did
+      })
+      self.cursor = progress.cursor
+    },
+    async setTotal(total) {
+      await jobsDb().update(jobs).set({ total }).where(eq(jobs.id, id))
+    },
+    async isStopping() {
+      if (stopping) return true
+      const [now] = await jobsDb().select({ stopping: jobs.stopping }).from(jobs).where(eq(jobs.id, id))
+      return now?.stopping !== false
+    },
+  }
+  return self
+}

@@ -1,0 +1,109 @@
+import { and, desc, eq, inArray, lt, sql } from 'drizzle-orm'
+import { may, type Asker } from '../access/roles'
+import { db, type Db, type Tx } from '../db/client'
+import { jobs, type JobState } from '../db/schema'
+import { notFound } from '../platform/problem'
+
+/** Long work as it is told of. */
+export interface JobLine {
+  id: number
+  kind: string
+  state: JobState
+  done: number
+  /** Null while that is not known. */
+  total: number | null
+  /** How many copies it moved. */
+  moved: number
+  /** The act by which it is taken back, or null. */
+  act: number | null
+  /** Why it failed, or null. */
+  error: string | null
+  at: string
+}
+
+type Row = typeof jobs.$inferSelect
+
+function lineOf(job: Row): JobLine {
+  const { id, kind, state, done, total, moved, actId, error, createdAt } = job
+  return { id, kind, state, done, total, moved, act: actId, error, at: createdAt.toISOString() }
+}
+
+export type Ended = 'done' | 'failed' | 'cancelled'
+export const ENDED: readonly JobState[] = ['done', 'failed', 'cancelled'] satisfies Ended[]
+const MOST_TRIES = 10
+/** The name under which graphile-worker knows every job of ours. */
+export const TASK = 'job'
+
+export interface NewJob {
+  kind: string
+  payload?: Record<string, unknown>
+  /** Of what there is one at a time; a second one that is asked for is the first. */
+  key?: string
+  personId?: string | null
+  actId?: number | null
+}
+
+/** Asks for long work. In the transaction of whatever it belongs to: then both are there, or neither. */
+export async function addJob(at: Db | Tx, { kind, payload = {}, key, personId = null, actId = null }: NewJob): Promise<number> {
+  const [made] = await at
+    .insert(jobs)
+    .values({ kind, payload, key: key ?? null, personId, actId })
+    .onConflictDoNothing()
+    .returning({ id: jobs.id })
+  if (!made) {
+    const [there] = await at
+      .select({ id: jobs.id })
+      .from(jobs)
+      .where(and(eq(jobs.kind, kind), eq(jobs.key, key ?? ''), inArray(jobs.state, ['waiting', 'running'])))
+    // It has ended in between: then it is asked for once more.
+    return there ? there.id : addJob(at, { kind, payload, key, personId, actId })
+  }
+  await queueJob(at, made.id)
+  return made.id
+}
+
+/** Puts a job into the queue, once more where it was interrupted. */
+export async function queueJob(at: Db | Tx, id: number): Promise<void> {
+  await at.execute(sql`select graphile_worker.add_job(${TASK}, ${JSON.stringify({ id })}::json, max_attempts := ${MOST_TRIES}::int)`)
+}
+
+function seenBy(asker: Asker) {
+  return may(asker, 'see the house') ? undefined : eq(jobs.personId, asker.id)
+}
+
+/** The long work that somebody asked for, the newest first; for who sees the house all of it. */
+export async function listJobs(
+  asker: Asker,
+  { before, limit }: { before?: number, limit: number },
+): Promise<{ items: JobLine[], next: number | null }> {
+  const rows = await db()
+    .select()
+    .from(jobs)
+    .where(and(seenBy(asker), before === undefined ? undefined : lt(jobs.id, before)))
+    .orderBy(desc(jobs.id))
+    .limit(limit + 1)
+  return { items: rows.slice(0, limit).map(lineOf), next: rows.length > limit ? rows[limit - 1]!.id : null }
+}
+
+export async function openJob(asker: Asker, id: number): Promise<JobLine> {
+  const [job] = await db()
+    .select()
+    .from(jobs)
+    .where(and(eq(jobs.id, id), seenBy(asker)))
+  if (!job) throw notFound('job of that number')
+  return lineOf(job)
+}
+
+/** Asks long work to stop: what waits is cancelled now, what runs after its present step. What it did so far stays, until its act is taken back. */
+export async function cancelJob(asker: Asker, id: number): Promise<JobLine> {
+  await openJob(asker, id)
+  await db()
+    .update(jobs)
+    .set({
+      stopping: true,
+      state: sql`case when ${jobs.state} = 'waiting' then 'cancelled' else ${jobs.state} end`,
+      endedAt: sql`case when ${jobs.state} = 'waiting' then now() else ${jobs.endedAt} end`,
+    })
+    .where(and(eq(jobs.id, id), inArray(jobs.state, ['waiting', 'running'])))
+  return openJob(asker, id)
+}

@@ -1,0 +1,64 @@
+import { and, eq, isNull, min, sql } from 'drizzle-orm'
+import { phraseHitKey, tiersFor, type CheckContext, type Owner, type Policy } from '#core'
+import { jobsDb } from '../db/client'
+import { attempts, copies, entries, rulingClaims, rulings, rules, versions } from '../db/schema'
+
+/** What mail has shown of a policy's clauses: when they last hit, and which phrases stand in wanted mail. It counts all claims there are. */
+export async function whatMailHasShown(policy: Policy): Promise<CheckContext> {
+  const now = new Date()
+  const [first] = await jobsDb()
+    .select({ at: min(attempts.at) })
+    .from(attempts)
+  const began = first?.at ?? now
+  const seen = new Map<string, { last: string | null, since: string }>()
+  const made = await jobsDb()
+    .select({ id: rules.id, at: min(versions.at) })
+    .from(rules)
+    .innerJoin(versions, eq(versions.number, rules.fromVersion))
+    .groupBy(rules.id)
+  const added = await jobsDb()
+    .select({ id: entries.id, at: entries.addedAt })
+    .from(entries)
+    .where(and(isNull(entries.toVersion), sql`${entries.addedAt} < now() - interval '180 days'`))
+    .limit(MOST_ENTRIES)
+  for (const { id, at } of [...made, ...added]) seen.set(id, { last: null, since: later(at ?? now, began).toISOString() })
+  for (const column of [rulingClaims.clauseId, rulingClaims.entryId]) {
+    const hits = await jobsDb()
+      .select({ id: column, last: sql<string>`max(${copies.receivedAt})` })
+      .from(rulingClaims)
+      .innerJoin(copies, eq(copies.id, rulingClaims.copyId))
+      .groupBy(column)
+    for (const { id, last } of hits) if (id !== null) seen.set(id, { last: new Date(last).toISOString(), since: began.toISOString() })
+  }
+  const watched = await jobsDb().selectDistinct({ id: rules.id }).from(rules).where(eq(rules.state, 'watching'))
+  return { now: now.toISOString(), seen, watched: new Set(watched.map(w => w.id)), wantedHits: await hitsAmongWanted(policy) }
+}
+
+/** Entries whose use is looked at; a list of a million is looked at by its first thousands all the same. */
+const MOST_ENTRIES = 100_000
+
+function later(a: Date, b: Date): Date {
+  return a > b ? a : b
+}
+
+async function hitsAmongWanted(policy: Policy): Promise<CheckContext['wantedHits']> {
+  const found = and(eq(copies.rulingId, rulings.id), eq(copies.judgement, 'wanted'))
+  const byPerson = await jobsDb()
+    .select({ id: copies.personId, n: sql<number>`count(*)::int` })
+    .from(copies)
+    .where(eq(copies.judgement, 'wanted'))
+    .groupBy(copies.personId)
+  const wanted = new Map<Owner, number>()
+  const add = (owner: Owner, n: number) => wanted.set(owner, (wanted.get(owner) ?? 0) + n)
+  for (const { id, n } of byPerson)
+    for (const owner of new Set(tiersFor(policy, id, policy.people.find(p => p.id === id)?.departments ?? []).map(t => t.owner))) add(owner, n)
+  const [rule, phrase] = [sql<string>`reason -> 'clause' ->> 'id'`, sql<string>`e ->> 'phrase'`]
+  const rows = await jobsDb()
+    .select({ rule, phrase, hits: sql<number>`count(distinct ${copies.id})::int` })
+    .from(rulings)
+    .innerJoin(copies, found)
+    .innerJoin(sql`jsonb_path_query(${rulings.reasons}, '$[*] ? (@.clause.kind == "rule" && @.fate.kind != "excepted")') reason`, sql`true`)
+    .innerJoin(sql`jsonb_path_query(reason, '$.evidence[*] ? (@.kind == "phrase")') e`, sql`true`)
+    .groupBy(rule, phrase)
+  return { wanted, byPhrase: new Map(rows.map(r => [phraseHitKey(r.rule, r.phrase), r.hits])) }
+}
