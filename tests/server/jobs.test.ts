@@ -39,14 +39,18 @@ describe('facts of an older parser', () => {
     // The job comes as far as this message, and there the process is killed.
     const middle = await gate.database.connect()
     await middle.query('begin')
-    await middle.query('select id from messages order by id offset 150 limit 1 for update')
+    await middle.query('select id from messages where id = (select id from messages order by id offset 150 limit 1) for update')
     await gate.restart()
     admin = await callerFor(gate.url, `admin@${OURS}`)
-    await job('facts', j => j.done > 0)
-    await gate.kill()
+    try {
+      await job('facts', j => j.done > 0)
+      await gate.kill()
+    }
+    finally {
+      await middle.query('rollback')
+      middle.release()
+    }
     const killed = await one(`select state, done, total from jobs where kind = 'facts' order by id desc limit 1`)
-    await middle.query('rollback')
-    middle.release()
     await gate.restart()
     admin = await callerFor(gate.url, `admin@${OURS}`)
     const done = await job('facts', j => j.state === 'done')
