@@ -5,27 +5,29 @@ import { THRESHOLDS, type Clauses, type PolicyChange } from './types'
 
 /** The changes by which one policy becomes another. */
 export function differences(before: Clauses, after: Clauses): PolicyChange[] {
-  const [lists, uses, rules] = [
-    compared(before.lists.map(head), after.lists.map(head)),
-    compared(before.bindings, after.bindings),
+  const lists = compared(before.lists.map(head), after.lists.map(head))
+  const [rules, sets, quarantines] = [
     compared(before.rules, after.rules),
+    compared(before.phraseSets, after.phraseSets),
+    compared(before.quarantines, after.quarantines),
   ]
-  const [sets, quarantines] = [compared(before.phraseSets, after.phraseSets), compared(before.quarantines, after.quarantines)]
+  // A list that goes takes its uses and its entries along, also where another of its id comes: then they are put anew.
   const goneLists = new Set(lists.removed)
+  const uses = compared(before.bindings.filter(b => !goneLists.has(b.list)), after.bindings)
+  const entriesBefore = (list: string) => (goneLists.has(list) ? [] : (before.lists.find(l => l.id === list)?.entries ?? []))
   const changes: PolicyChange[] = [
     ...rules.removed.map(id => ({ remove: 'rule' as const, id })),
-    // Those of a list that goes, go with it.
-    ...uses.removed.filter(id => !goneLists.has(before.bindings.find(b => b.id === id)!.list)).map(id => ({ remove: 'use' as const, id })),
-    ...quarantines.put.map(quarantine => ({ put: 'quarantine' as const, quarantine })),
-    ...lists.put.map(list => ({ put: 'list' as const, list })),
-    ...sets.put.map(set => ({ 'put': 'phrase set' as const, 'phrase set': set })),
-    ...after.lists.flatMap(list => entryChanges(list.id, before.lists.find(l => l.id === list.id)?.entries ?? [], list.entries)),
-    ...uses.put.map(use => ({ put: 'use' as const, use })),
-    ...rules.put.map(rule => ({ put: 'rule' as const, rule })),
-    ...thresholdChanges(before, after),
+    ...uses.removed.map(id => ({ remove: 'use' as const, id })),
     ...lists.removed.map(id => ({ remove: 'list' as const, id })),
     ...sets.removed.map(id => ({ remove: 'phrase set' as const, id })),
     ...quarantines.removed.map(id => ({ remove: 'quarantine' as const, id })),
+    ...quarantines.put.map(quarantine => ({ put: 'quarantine' as const, quarantine })),
+    ...lists.put.map(list => ({ put: 'list' as const, list })),
+    ...sets.put.map(set => ({ 'put': 'phrase set' as const, 'phrase set': set })),
+    ...after.lists.flatMap(list => entryChanges(list.id, entriesBefore(list.id), list.entries)),
+    ...uses.put.map(use => ({ put: 'use' as const, use })),
+    ...rules.put.map(rule => ({ put: 'rule' as const, rule })),
+    ...thresholdChanges(before, after),
   ]
   return [...changes, ...orderChanges(before, after, changes)]
 }

@@ -1,6 +1,7 @@
 export { apply, type Applied } from './apply'
 export { completed, type Making } from './complete'
 export { differences, inverse } from './differences'
+export { handOver } from './hand-over'
 export { CHANGE_SCHEMAS, readChanges, type WrittenWrong } from './schema'
 export { touches } from './touches'
 export { THRESHOLDS } from './types'

@@ -1,0 +1,36 @@
+import type { Owner } from '../policy'
+import type { Clauses, PolicyChange } from './types'
+
+/**
+ * The changes by which everything that is somebody's own becomes somebody else's: lists with their uses, phrase sets, and rules,
+ * which come after the heir's own. What would bear a name that the heir has already says from whom it came.
+ * @param policy with all entries of the lists that go over
+ * @param from whose name is told beside a name that is taken
+ */
+export function handOver(policy: Clauses, from: { owner: Owner, name: string }, to: Owner): PolicyChange[] {
+  const own = <T extends { owner: Owner }>(things: readonly T[]) => things.filter(t => t.owner === from.owner)
+  const renamed = <T extends { name: string, owner: Owner }>(thing: T, all: readonly T[]): T => {
+    const taken = new Set(all.filter(t => t.owner === to).map(t => t.name.toLowerCase()))
+    let name = thing.name
+    for (let n = 1; taken.has(name.toLowerCase()); n++) name = `${thing.name} (from ${from.name}${n > 1 ? ` ${n}` : ''})`
+    return { ...thing, name, owner: to }
+  }
+  const [lists, uses, sets, rules] = [own(policy.lists), own(policy.bindings), own(policy.phraseSets), own(policy.rules)]
+  const going = new Set(lists.map(l => l.id))
+  const handed = rules.map(r => renamed(r, policy.rules))
+  if (!lists.length && !uses.length && !sets.length && !rules.length) return []
+  return [
+    ...rules.map(r => ({ remove: 'rule' as const, id: r.id })),
+    // A list takes its uses along.
+    ...uses.filter(u => !going.has(u.list)).map(u => ({ remove: 'use' as const, id: u.id })),
+    ...lists.map(l => ({ remove: 'list' as const, id: l.id })),
+    ...sets.map(s => ({ remove: 'phrase set' as const, id: s.id })),
+    ...lists.map(l => ({ put: 'list' as const, list: renamed(l, policy.lists) })),
+    ...sets.map(s => ({ 'put': 'phrase set' as const, 'phrase set': renamed(s, policy.phraseSets) })),
+    ...uses.map(u => ({ put: 'use' as const, use: { ...u, owner: to } })),
+    ...handed.map(rule => ({ put: 'rule' as const, rule })),
+    ...(rules.length
+      ? [{ order: to, rules: [...policy.rules.filter(r => r.owner === to), ...handed].map(r => r.id) }]
+      : []),
+  ]
+}
