@@ -1,3 +1,5 @@
+import isSame from 'fast-deep-equal'
+import { EFFECT_KINDS, effectKindOf, type Effect, type EffectKind } from '#core/kinds'
 import { HAZARDS, STOPS, type Claim, type Hazard, type Rule, type State, type StopTo } from '#core/policy'
 import { conditionOf, newRow, rowOf, titleOf, type Row } from './conditionRows'
 
@@ -24,10 +26,8 @@ export interface Sheet {
   confirmed: boolean
   hazards: Hazard[]
   folder: string
-  tags: string
-  mark: string
-  header: string
-  important: boolean
+  /** By kind, as it is filled in; empty where it is not wanted. */
+  effects: Record<string, string>
   /** Mark and header also where the copy is stopped. */
   inEveryLane: boolean
   direction: NonNullable<Rule['direction']>
@@ -40,6 +40,13 @@ export interface Sheet {
   /** Kinds of claims in the order in which they stood. */
   order: string[]
   kept: Partial<RuleForm>
+}
+
+/** The kinds of effects that the sheet offers. */
+export const EFFECTS_OFFERED = EFFECT_KINDS.filter(kind => effectKindOf(kind).form !== null)
+
+function noEffects(): Record<string, string> {
+  return Object.fromEntries(EFFECTS_OFFERED.map(kind => [kind, '']))
 }
 
 export function blankSheet(owner: string): Sheet {
@@ -60,10 +67,7 @@ export function blankSheet(owner: string): Sheet {
     confirmed: false,
     hazards: [...HAZARDS],
     folder: '',
-    tags: '',
-    mark: '',
-    header: '',
-    important: false,
+    effects: noEffects(),
     inEveryLane: false,
     direction: 'inbound',
     group: '',
@@ -88,13 +92,13 @@ export function sheetOf(rule: RuleForm): Sheet {
   const keeps = protect?.protect.length === HAZARDS.length && place?.place.to === 'inbox'
   const placed = !protect && place && place.place.to !== 'inbox' ? place.place.to : null
   const main: Main = stop?.stop.to ?? (keeps ? 'keep' : protect && !place ? 'protect' : (placed ?? (protect || place ? 'other' : 'none')))
-  const marks = effects.filter(e => e.kind === 'subject mark' || e.kind === 'header')
-  // The sheet has one header and one answer for all marks; a rule with more is kept as it stands.
+  const lanes = effects.filter(e => !effectKindOf(e.kind).always)
+  // The sheet has one field a kind, and one answer whether it is done in every lane; a rule with more is kept as it stands.
   const plain =
-    effects.filter(e => e.kind === 'header').length < 2 &&
-    new Set(marks.map(e => e.inEveryLane === true)).size < 2 &&
-      effects.every(e => marks.includes(e) || !e.inEveryLane)
-  const mine = plain ? ['tag', 'important', 'subject mark', 'header'] : ['tag', 'important']
+    EFFECTS_OFFERED.every(kind => fits(kind, effects)) &&
+    new Set(lanes.map(e => e.inEveryLane === true)).size < 2 &&
+      effects.every(e => lanes.includes(e) || !e.inEveryLane)
+  const mine = EFFECTS_OFFERED.filter(kind => plain || effectKindOf(kind).always)
   const {
     name,
     description,
@@ -129,14 +133,8 @@ export function sheetOf(rule: RuleForm): Sheet {
     confirmed: stop?.stop.confirmed === true,
     hazards: protect && !keeps ? protect.protect : [...HAZARDS],
     folder: place?.place.folder ?? '',
-    tags: effects
-      .filter(e => e.kind === 'tag')
-      .map(e => e.value)
-      .join(', '),
-    important: effects.some(e => e.kind === 'important'),
-    mark: plain ? (marks.find(e => e.kind === 'subject mark')?.value ?? '') : '',
-    header: plain ? (marks.find(e => e.kind === 'header')?.value ?? '') : '',
-    inEveryLane: plain && marks.some(e => e.inEveryLane === true),
+    effects: { ...noEffects(), ...Object.fromEntries(mine.map(kind => [kind, writtenEffect(kind, effects)])) },
+    inEveryLane: plain && lanes.some(e => e.inEveryLane === true),
     direction: direction ?? 'inbound',
     group: ofGroup ?? '',
     expires: expires ?? '',
@@ -145,6 +143,31 @@ export function sheetOf(rule: RuleForm): Sheet {
     order: claims.map(kindOf),
     kept: { ...kept, ...(raised === undefined ? {} : { raised }) },
   }
+}
+
+function valuesOf(kind: EffectKind, effects: readonly Effect[]): string[] {
+  return effects.filter(e => e.kind === kind).map(e => e.value ?? '')
+}
+
+function writtenEffect(kind: EffectKind, effects: readonly Effect[]): string {
+  return effectKindOf(kind).form!.written(valuesOf(kind, effects))
+}
+
+/** Whether the field of a kind says all that a rule has of it. */
+function fits(kind: EffectKind, effects: readonly Effect[]): boolean {
+  const values = valuesOf(kind, effects)
+  return values.length < 2 || isSame(effectKindOf(kind).form!.read(writtenEffect(kind, effects)), values)
+}
+
+function readEffects(kind: EffectKind, sheet: Sheet): Claim[] {
+  const { form, always, valued } = effectKindOf(kind)
+  const everywhere = sheet.inEveryLane && !always ? { inEveryLane: true } : {}
+  return form!.read(sheet.effects[kind] ?? '').map(value => ({ effect: { kind, ...(valued ? { value } : {}), ...everywhere } }))
+}
+
+/** Whether an effect is chosen that is done only where the copy goes, unless one says otherwise. */
+export function hasEffectOfLane(sheet: Sheet): boolean {
+  return EFFECTS_OFFERED.some(kind => !effectKindOf(kind).always && readEffects(kind, sheet).length > 0)
 }
 
 function mainClaims(sheet: Sheet): Claim[] {
@@ -190,7 +213,6 @@ export function stopsMail(main: Main): boolean {
 export function ruleOf(sheet: Sheet): RuleForm {
   const when = sheet.when.map(conditionOf)
   const { raised, ...kept } = sheet.kept
-  const always = sheet.inEveryLane ? { inEveryLane: true } : {}
   const raisedByDefault = sheet.must && stopsMail(sheet.main)
   return {
     ...kept,
@@ -205,14 +227,7 @@ export function ruleOf(sheet: Sheet): RuleForm {
     claims: inOrder(sheet.order, [
       ...mainClaims(sheet),
       ...sheet.otherClaims,
-      ...sheet.tags
-        .split(',')
-        .map(t => t.trim())
-        .filter(Boolean)
-        .map(value => ({ effect: { kind: 'tag' as const, value } })),
-      ...(sheet.mark.trim() ? [{ effect: { kind: 'subject mark' as const, value: sheet.mark.trim(), ...always } }] : []),
-      ...(sheet.header.trim() ? [{ effect: { kind: 'header' as const, value: sheet.header.trim(), ...always } }] : []),
-      ...(sheet.important ? [{ effect: { kind: 'important' as const } }] : []),
+      ...EFFECTS_OFFERED.flatMap(kind => readEffects(kind, sheet)),
     ]),
     ...(sheet.end ? { end: sheet.end } : {}),
     ...(sheet.direction === 'inbound' ? {} : { direction: sheet.direction }),

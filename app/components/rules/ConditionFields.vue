@@ -2,7 +2,7 @@
 import type { EntryKind } from '#core/kinds'
 import type { Counts, PhrasePlace } from '#core/policy'
 import { conditionWords } from '#core/words'
-import { fieldOf } from '~/composables/conditionFields'
+import { fieldOf } from '~/composables/kindFields'
 import { asKind, factOf, withField, type Row } from '~/composables/conditionRows'
 
 /** The fields of one condition that is no group. */

@@ -1,11 +1,15 @@
 <script setup lang="ts">
-import type { Sheet } from '~/composables/ruleSheet'
+import { effectKindOf, effectWords } from '#core/kinds'
+import { effectFieldOf } from '~/composables/kindFields'
+import { EFFECTS_OFFERED, hasEffectOfLane, type Sheet } from '~/composables/ruleSheet'
 
 /** What of a rule is seldom needed, folded away while nothing of it is said. */
 const sheet = defineModel<Sheet>({ required: true })
 defineProps<{ /** Headers, and effects where a copy is stopped, are an administrator's. */ administrator: boolean }>()
-const { direction, description, group, expires, reviewOn, header, inEveryLane } = sheet.value
-const opened = ref(direction !== 'inbound' || [description, group, expires, reviewOn, header].some(t => t !== '') || inEveryLane)
+const FURTHER = EFFECTS_OFFERED.filter(kind => effectKindOf(kind).form!.further)
+const { direction, description, group, expires, reviewOn, inEveryLane, effects } = sheet.value
+const said = [description, group, expires, reviewOn, ...FURTHER.map(kind => effects[kind])]
+const opened = ref(direction !== 'inbound' || said.some(t => t !== '') || inEveryLane)
 const DIRECTIONS = [{ value: 'inbound', name: 'mail that comes in' }, { value: 'outbound', name: 'mail that goes out' }, { value: 'internal', name: 'mail among us' }] as const
 </script>
 
@@ -25,18 +29,20 @@ const DIRECTIONS = [{ value: 'inbound', name: 'mail that comes in' }, { value: '
         :width="200"
       />
       <template v-if="administrator">
-        <span>add a header</span>
-        <TextField
-          v-model="sheet.header"
-          label="Header to add"
-          placeholder="X-Seen: by the gate"
-          :width="260"
-          code
-        />
+        <template
+          v-for="kind in FURTHER"
+          :key="kind"
+        >
+          <span>{{ effectWords({ kind }) }}</span>
+          <component
+            :is="effectFieldOf(kind)"
+            v-model="sheet.effects[kind]"
+          />
+        </template>
         <span />
         <el-checkbox
           v-model="sheet.inEveryLane"
-          :disabled="!sheet.mark.trim() && !sheet.header.trim()"
+          :disabled="!hasEffectOfLane(sheet)"
         >
           header and mark also where it is stopped
         </el-checkbox>

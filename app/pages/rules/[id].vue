@@ -1,9 +1,11 @@
 <script setup lang="ts">
+import { effectKindOf } from '#core/kinds'
 import { isPersonal } from '#core/policy'
 import { ruleSentence } from '#core/words'
 import { api, type CopyCount, type CopyLine, type RuleLine } from '~/api/client'
 import { lacks } from '~/composables/conditionRows'
-import { blankSheet, proposedName, ruleOf, sheetOf, stopsMail, type Main, type Sheet } from '~/composables/ruleSheet'
+import { effectFieldOf } from '~/composables/kindFields'
+import { blankSheet, EFFECTS_OFFERED, proposedName, ruleOf, sheetOf, stopsMail, type Main, type Sheet } from '~/composables/ruleSheet'
 
 const route = useRoute()
 const notices = useNoticeStore()
@@ -238,20 +240,12 @@ async function remove() {
           </el-checkbox>
         </div>
         <div class="then">
-          <label>tag <el-input
-            v-model="sheet.tags"
-            class="line-field"
-            placeholder="one, or several with commas"
-            style="width: 190px"
-          /></label>
-          <label>mark before the subject <el-input
-            v-model="sheet.mark"
-            class="line-field"
-            style="width: 120px"
-          /></label>
-          <el-checkbox v-model="sheet.important">
-            mark important
-          </el-checkbox>
+          <component
+            :is="effectFieldOf(kind)"
+            v-for="kind in EFFECTS_OFFERED.filter(k => !effectKindOf(k).form!.further)"
+            :key="kind"
+            v-model="sheet.effects[kind]"
+          />
         </div>
         <p
           v-for="text in elsewhere"

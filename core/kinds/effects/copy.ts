@@ -7,5 +7,6 @@ export const copy = effectKind({
   rivals: never,
   always: false,
   administrators: false,
+  form: null,
   words: value => (value ? `copy ${value}` : 'copy'),
 })

@@ -7,5 +7,6 @@ export const encrypt = effectKind({
   rivals: never,
   always: false,
   administrators: false,
+  form: null,
   words: () => 'encrypt',
 })

@@ -7,5 +7,6 @@ export const forward = effectKind({
   rivals: never,
   always: false,
   administrators: false,
+  form: null,
   words: value => (value ? `forward ${value}` : 'forward'),
 })

@@ -1,5 +1,5 @@
 import { quoted } from '../phrasing'
-import { effectKind } from './kind'
+import { effectKind, ONE_VALUE } from './kind'
 
 /** A header line, put on top of the message. */
 export const addHeader = effectKind({
@@ -9,6 +9,7 @@ export const addHeader = effectKind({
   always: false,
   administrators: true,
   onMessage: (message, value) => ({ ...message, headers: [...message.headers, value] }),
+  form: { field: 'HeaderEffectField', further: true, ...ONE_VALUE },
   words: value => (value === undefined ? 'add a header' : `add the header ${quoted(value)}`),
 })
 

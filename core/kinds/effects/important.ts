@@ -7,5 +7,6 @@ export const markImportant = effectKind({
   always: true,
   administrators: false,
   onCopy: copy => ({ ...copy, important: true }),
+  form: { field: 'ImportantField', further: false, written: values => (values.length ? 'yes' : ''), read: text => (text ? [''] : []) },
   words: () => 'mark important',
 })

@@ -83,3 +83,5 @@ export function marksOnMessage(effects: readonly Effect[]): DeliveredMarks {
 export function effectWords({ kind, value }: Effect): string {
   return effectKindOf(kind).words(value)
 }
+
+export type { EffectForm } from './kind'

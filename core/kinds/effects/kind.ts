@@ -13,6 +13,24 @@ export interface DeliveredMarks {
   before: string | null
 }
 
+/** How an effect is filled in: as one text, from which its values are read. */
+export interface EffectForm {
+  /** The name of its Vue field in app/components/kinds/effects. */
+  field: string
+  /** Seldom needed: it stands behind *more about it*. */
+  further: boolean
+  /** The text for the values that a rule has. */
+  written(values: readonly string[]): string
+  /** The values that a text comes to; none where the effect is not wanted. */
+  read(text: string): string[]
+}
+
+/** One value, as it is written. */
+export const ONE_VALUE: Pick<EffectForm, 'written' | 'read'> = {
+  written: ([value = '']) => value,
+  read: text => (text.trim() ? [text.trim()] : []),
+}
+
 /** A kind of effect. Everything that the product must know of it stands here. */
 export interface EffectKindOf<Name extends string> {
   name: Name
@@ -27,6 +45,8 @@ export interface EffectKindOf<Name extends string> {
   /** What carries it out; none, and a clause that asks for it is not saved, since it would promise what nobody does. */
   onCopy?(copy: CopyMarks, value: string): CopyMarks
   onMessage?(message: DeliveredMarks, value: string): DeliveredMarks
+  /** Null where no form offers it yet. */
+  form: EffectForm | null
   /** As a command. @param value undefined where it is a colleague's own, of which only what is done is told */
   words(value: string | undefined): string
 }

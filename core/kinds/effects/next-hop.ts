@@ -7,5 +7,6 @@ export const nextHop = effectKind({
   rivals: ever,
   always: false,
   administrators: false,
+  form: null,
   words: value => (value ? `next hop ${value}` : 'next hop'),
 })

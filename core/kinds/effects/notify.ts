@@ -7,5 +7,6 @@ export const notify = effectKind({
   rivals: never,
   always: false,
   administrators: false,
+  form: null,
   words: value => (value ? `notify ${value}` : 'notify'),
 })

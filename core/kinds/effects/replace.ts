@@ -7,5 +7,6 @@ export const replace = effectKind({
   rivals: ever,
   always: false,
   administrators: false,
+  form: null,
   words: value => (value ? `replace ${value}` : 'replace'),
 })

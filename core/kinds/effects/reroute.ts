@@ -7,5 +7,6 @@ export const reroute = effectKind({
   rivals: ever,
   always: false,
   administrators: false,
+  form: null,
   words: value => (value ? `reroute ${value}` : 'reroute'),
 })

@@ -7,5 +7,6 @@ export const strip = effectKind({
   rivals: never,
   always: false,
   administrators: false,
+  form: null,
   words: value => (value ? `strip ${value}` : 'strip'),
 })

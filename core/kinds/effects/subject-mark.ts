@@ -1,5 +1,5 @@
 import { quoted } from '../phrasing'
-import { effectKind, ever } from './kind'
+import { effectKind, ONE_VALUE, ever } from './kind'
 
 export const subjectMark = effectKind({
   name: 'subject mark',
@@ -9,5 +9,6 @@ export const subjectMark = effectKind({
   administrators: false,
   onCopy: (copy, value) => ({ ...copy, subject: `${value} ${copy.subject}` }),
   onMessage: (message, value) => ({ ...message, before: value }),
+  form: { field: 'SubjectMarkField', further: false, ...ONE_VALUE },
   words: value => (value === undefined ? 'put a mark before the subject' : `put ${quoted(value)} before the subject`),
 })

@@ -8,5 +8,15 @@ export const tag = effectKind({
   always: true,
   administrators: false,
   onCopy: (copy, value) => ({ ...copy, tags: [...copy.tags, value] }),
+  form: {
+    field: 'TagField',
+    further: false,
+    written: values => values.join(', '),
+    read: text =>
+      text
+        .split(',')
+        .map(t => t.trim())
+        .filter(Boolean),
+  },
   words: value => (value === undefined ? 'add a tag' : `tag ${quoted(value)}`),
 })

@@ -7,5 +7,6 @@ export const withhold = effectKind({
   rivals: never,
   always: false,
   administrators: false,
+  form: null,
   words: () => 'withhold from automation',
 })

@@ -4,6 +4,7 @@ import { describe, expect, it } from 'vitest'
 import { readPolicy } from '#core'
 import {
   EFFECT_KINDS,
+  effectKindOf,
   effectWords,
   ENTRY_KINDS,
   entryKindOf,
@@ -12,6 +13,7 @@ import {
   factKind,
   factWords,
   foundWords,
+  isCarriedOut,
   type EntryKind,
   type Fact,
 } from '#core/kinds'
@@ -121,6 +123,15 @@ describe('kinds of entries: one that is read as a domain would block whom nobody
 })
 
 describe('kinds of effects', () => {
+  it('each that a form offers has its field, no field is left over, and what is written is read again', () => {
+    const forms = EFFECT_KINDS.flatMap(k => effectKindOf(k).form ?? [])
+    expect(readdirSync('app/components/kinds/effects').sort()).toEqual(forms.map(f => `${f.field}.vue`).sort())
+    for (const { read, written } of forms)
+      for (const values of [[], read('one'), read('one, two')]) expect(read(written(values))).toEqual(values)
+  })
+  it('what a form offers is carried out, and what is not carried out no form offers', () => {
+    for (const kind of EFFECT_KINDS) expect([kind, effectKindOf(kind).form !== null]).toEqual([kind, isCarriedOut(kind)])
+  })
   it('each is told without its value where it is a colleague’s, and no value shows', () => {
     for (const kind of EFFECT_KINDS) {
       expect([kind, effectWords({ kind, value: 'SECRET' }).length > 0]).toEqual([kind, true])

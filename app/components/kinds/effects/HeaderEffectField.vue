@@ -1,0 +1,13 @@
+<script setup lang="ts">
+const text = defineModel<string>({ required: true })
+</script>
+
+<template>
+  <TextField
+    v-model="text"
+    label="Header to add"
+    placeholder="X-Seen: by the gate"
+    :width="260"
+    code
+  />
+</template>

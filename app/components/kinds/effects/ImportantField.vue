@@ -1,0 +1,12 @@
+<script setup lang="ts">
+const text = defineModel<string>({ required: true })
+</script>
+
+<template>
+  <el-checkbox
+    :model-value="text !== ''"
+    @update:model-value="v => text = v ? 'yes' : ''"
+  >
+    mark important
+  </el-checkbox>
+</template>

@@ -1,0 +1,11 @@
+<script setup lang="ts">
+const text = defineModel<string>({ required: true })
+</script>
+
+<template>
+  <label>mark before the subject <el-input
+    v-model="text"
+    class="line-field"
+    style="width: 120px"
+  /></label>
+</template>
