@@ -3,7 +3,8 @@ import { Ajv2019 } from 'ajv/dist/2019'
 import { describe, expect, it } from 'vitest'
 import { readPolicy } from '#core'
 import { DEMO_CLAUSES, DEPARTMENTS, OWN_DOMAIN, PEOPLE, personId, TRUST } from '../../../demo'
-import { currentFile, publishedSchema } from '../../../scripts/policy-schema'
+import { currentChanges, currentFile, publishedChanges, publishedSchema } from '../../../scripts/policy-schema'
+import { differences, readChanges } from '#core/change'
 import { policy } from '../../support/build'
 
 // ajv is the outside reader of the published schema; formats are checked by the door itself.
@@ -45,5 +46,30 @@ describe('the published schema: somebody who writes a policy by it would be refu
   ])('refuses %s, as the door does', (_, wrong) => {
     expect(valid(wrong)).toBe(false)
     expect('problems' in readPolicy(wrong)).toBe(true)
+  })
+})
+
+describe('the published schema of changes', () => {
+  const validChanges = new Ajv2019({ strict: false, validateFormats: false }).compile(currentChanges())
+  const empty = { quarantines: [], lists: [], bindings: [], phraseSets: [], rules: [] }
+  const read = readPolicy(demo) as { policy: ReturnType<typeof policy> }
+  it('is the one by which changes are checked', () =>
+    expect(currentChanges()).toEqual(JSON.parse(JSON.stringify(publishedChanges()))))
+  it('accepts every change by which the demo’s policy is made and unmade', () => {
+    for (const changes of [differences(empty, read.policy), differences(read.policy, empty)]) {
+      const written: unknown = JSON.parse(JSON.stringify(changes))
+      expect([validChanges(written), validChanges.errors]).toEqual([true, null])
+      expect('changes' in readChanges(written)).toBe(true)
+    }
+  })
+  it.each([
+    ['what is neither put, removed nor ordered', [{ paint: 'rule' }]],
+    ['a rule without a name', [{ put: 'rule', rule: { owner: 'organisation', state: 'acting', when: { every: true } } }]],
+    ['what cannot be put', [{ put: 'planet', planet: {} }]],
+    ['entries of an unknown kind', [{ put: 'entries', list: 'l', entries: [{ kind: 'planet', value: 'x' }] }]],
+    ['an id and a thing at once', [{ remove: 'rule', id: 'r', rule: {} }]],
+  ])('refuses %s, as the door does', (_, wrong) => {
+    expect(validChanges(wrong)).toBe(false)
+    expect('problems' in readChanges(wrong)).toBe(true)
   })
 })
