@@ -40,27 +40,26 @@ export function* generate(anchor: Date, count: number, seed = 20_311): Generator
   let shown = 0
   for (let n = 0; n < plain; n++) {
     const kind = pickKind(random)
-    yield message(kind.make(random, n), kind, `m${n}.${seed}`, times[n]!, random)
+    yield message(kind.make(random, n), kind, { id: `m${n}.${seed}`, at: times[n]! }, random)
     if ((n + 1) % talkEvery === 0 && said < talk.length) {
       const turn = talk[said]!
       yield message(
         turn,
         { name: 'conversation', weight: 0, make: () => turn, wanted: () => true },
-        `dredge-${said}`,
-        times[n]! + 60_000,
+        { id: `dredge-${said}`, at: times[n]! + 60_000 },
         random,
       )
       said++
     }
     if ((n + 1) % oddEvery === 0 && shown < odd.length) {
       const { mail, wanted } = odd[shown]!
-      yield message(mail, { name: ODD, weight: 0, make: () => mail, wanted: () => wanted }, `odd-${shown}`, times[n]! + 120_000, random)
+      yield message(mail, { name: ODD, weight: 0, make: () => mail, wanted: () => wanted }, { id: `odd-${shown}`, at: times[n]! + 120_000 }, random)
       shown++
     }
   }
 }
 
-function message(mail: DemoMail, kind: Kind, id: string, at: number, random: Random): DemoMessage {
+function message(mail: DemoMail, kind: Kind, { id, at }: { id: string, at: number }, random: Random): DemoMessage {
   const date = new Date(at)
   const wantedByAll = kind.wanted(null)
   const client = `${wantedByAll ? CLIENTS.wanted : CLIENTS.unwanted}${random.between(1, 254)}`

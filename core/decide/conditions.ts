@@ -75,11 +75,11 @@ export function evaluate(node: Node, subject: Subject, owner: Owner): Found {
     case 'list': {
       const list = subject.compiled.lists.get(node.list)
       return list?.on
-        ? findSender(node, subject.finder.listHits(node.list), subject, owner, { list: list.id, listName: list.name })
+        ? findSender({ node, hits: subject.finder.listHits(node.list), list: { list: list.id, listName: list.name } }, subject, owner)
         : NOTHING
     }
     case 'sender':
-      return findSender(node, subject.finder.entryHits(node), subject, owner, {})
+      return findSender({ node, hits: subject.finder.entryHits(node), list: {} }, subject, owner)
     case 'phrases':
       return judgeLook(node.look, subject.finder.lookHits(node.look), subject.stretches)
     case 'expression':
@@ -103,13 +103,13 @@ function combine(found: Found[], holds: boolean, lenient: boolean): Found {
   }
 }
 
-function findSender(
-  node: Extract<Node, { op: 'sender' } | { op: 'list' }>,
-  hits: EntryHit[],
-  subject: Subject,
-  owner: Owner,
-  list: { list?: string, listName?: string },
-): Found {
+interface SenderAsked {
+  node: Extract<Node, { op: 'sender' } | { op: 'list' }>
+  hits: EntryHit[]
+  list: { list?: string, listName?: string }
+}
+
+function findSender({ node, hits, list }: SenderAsked, subject: Subject, owner: Owner): Found {
   const evidence: Evidence[] = []
   const lost: Lost[] = []
   for (const { on, address, entry } of hits) {

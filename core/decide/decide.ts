@@ -31,13 +31,8 @@ export function decide(message: Message, recipient: string, policy: Looking | Co
   const direction = directionOf(message.attempt, address, compiled.policy.trust)
   let settled: Settlement | null = null
   for (const stage of stagesOf(direction)) {
-    settled = decideStage(
-      { message, recipient: address, direction, stage, now: context.now },
-      recipient,
-      isLooking(policy) ? policy : compiled,
-      context,
-      settled,
-    )
+    const copy: Copy = { message, recipient: address, direction, stage, now: context.now }
+    settled = decideStage({ copy, recipient, context, earlier: settled }, isLooking(policy) ? policy : compiled)
     // What its sender's side holds back does not come before its reader's.
     if (settled.stop) break
   }
@@ -46,13 +41,16 @@ export function decide(message: Message, recipient: string, policy: Looking | Co
   return { recipient: address.key, reader: person, direction, policyVersion: version, lane, quarantine, place, stop, effects, reasons, decidedBy }
 }
 
-function decideStage(
-  copy: Copy,
-  recipient: string,
-  policy: Looking | CompiledPolicy,
-  context: Context,
-  earlier: Settlement | null,
-): Settlement {
+interface Stage {
+  copy: Copy
+  /** As it was written. */
+  recipient: string
+  context: Context
+  /** What the stage before came to. */
+  earlier: Settlement | null
+}
+
+function decideStage({ copy, recipient, context, earlier }: Stage, policy: Looking | CompiledPolicy): Settlement {
   const compiled = isLooking(policy) ? policy.compiled : policy
   const { subject, candidates } = isLooking(policy) ? policy.subject(copy) : plainSubject(copy, policy)
   const outbound = copy.stage === 'outbound'

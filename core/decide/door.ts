@@ -37,11 +37,9 @@ export function settleDoor(rulings: readonly Ruling[]): { refusal: string | null
  * @param lists the same policy without its rules, which are asked of the content; it is made in no time
  */
 export function decideEnvelope(
-  envelope: Envelope,
-  recipient: string,
+  { envelope, recipient, context }: { envelope: Envelope, recipient: string, context: Context },
   policy: Policy,
   lists: Looking,
-  context: Context,
 ): Ruling | null {
   const { compiled } = lists
   const content: Content = {

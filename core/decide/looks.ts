@@ -44,7 +44,7 @@ export function judgeLook(
   let weight = 0
   look.items.forEach((item, i) => {
     const seen = hits.items[i]!.filter(h => isAt(look.places, stretches[h.segment]!))
-    const kept = item.near ? withCompany(seen, hits.near[i]!, item.near.within, look, stretches) : seen.map(h => [h])
+    const kept = item.near ? withCompany({ mains: seen, companions: hits.near[i]!, within: item.near.within }, look, stretches) : seen.map(h => [h])
     if (kept.length) weight += item.weight
     for (const pair of kept) for (const hit of pair) counted.push({ item: i, hit })
     if (look.spares)
@@ -56,13 +56,14 @@ export function judgeLook(
   return { holds, lenient: holds || hidden.length > 0, evidence: evidenceOf(holds ? counted : hidden, look, stretches), lost }
 }
 
-function withCompany(
-  mains: PhraseHit[],
-  companions: PhraseHit[][],
-  within: number | null,
-  look: Look,
-  stretches: readonly Stretch[],
-): PhraseHit[][] {
+interface Company {
+  mains: PhraseHit[]
+  companions: PhraseHit[][]
+  /** Words between the two; null for anywhere. */
+  within: number | null
+}
+
+function withCompany({ mains, companions, within }: Company, look: Look, stretches: readonly Stretch[]): PhraseHit[][] {
   const others = inOrder(companions.flat().filter(h => isAt(look.places, stretches[h.segment]!)))
   if (!others.length) return []
   if (within === null) return mains.map(m => [m, others[0]!])

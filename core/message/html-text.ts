@@ -225,7 +225,7 @@ class Walk {
   private boxOf(name: string, attributes: Readonly<Record<string, string>>, parent: Box): Box {
     const announced = name === 'blockquote' && this.isCited(attributes, parent)
     const style = this.sheet.styleOf({ name, attributes }, this.sheet.looksAround ? this.elements.all : [])
-    const look = hasOwnLook(name, attributes, style) ? lookOf(name, attributes, style, parent.look, this.linkColour) : parent.look
+    const look = hasOwnLook(name, attributes, style) ? lookOf({ name, attributes, style }, parent.look, this.linkColour) : parent.look
     return {
       name,
       attributes,

@@ -80,12 +80,20 @@ export function hasOwnLook(name: string, attributes: Readonly<Record<string, str
   return false
 }
 
+/** What tells how an element looks. */
+export interface Styled {
+  name: string
+  /** By name in lower case. */
+  attributes: Readonly<Record<string, string>>
+  style: Style
+}
+
 /**
  * The look of an element inside another.
- * @param attributes by name in lower case
  * @param links the colour of links on this page
  */
-export function lookOf(name: string, attributes: Readonly<Record<string, string>>, style: Style, parent: Look, links: Colour | null): Look {
+export function lookOf(element: Styled, parent: Look, links: Colour | null): Look {
+  const { name, attributes, style } = element
   const own = { ...parent }
   if (vanishes(style) || ('hidden' in attributes && style.display === undefined)) own.gone = true
   const visibility = style.visibility
@@ -93,7 +101,7 @@ export function lookOf(name: string, attributes: Readonly<Record<string, string>
     own.invisible = visibility === 'hidden' || visibility === 'collapse' || (own.invisible && visibility !== 'visible')
   own.fontSize = fontSizeOf(style, parent.fontSize)
   own.ground = groundOf(name, attributes, style, parent.ground)
-  own.colour = colourOf(name, attributes, style, parent.colour, links)
+  own.colour = colourOf(element, parent.colour, links)
   if (style['white-space'] !== undefined) own.pre = style['white-space'].startsWith('pre') || style['white-space'] === 'break-spaces'
   else if (PREFORMATTED.has(name)) own.pre = true
   return own
@@ -200,7 +208,7 @@ function groundOf(name: string, attributes: Readonly<Record<string, string>>, st
 
 const TABLES = new Set(['body', 'table', 'thead', 'tbody', 'tfoot', 'tr', 'td', 'th'])
 
-function colourOf(name: string, attributes: Readonly<Record<string, string>>, style: Style, parent: Colour, links: Colour | null): Colour {
+function colourOf({ name, attributes, style }: Styled, parent: Colour, links: Colour | null): Colour {
   const said = readColour(style['-webkit-text-fill-color']) ?? readColour(style.color)
   if (said) return said
   if (name === 'font') return readColour(attributes.color) ?? parent

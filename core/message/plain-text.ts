@@ -40,7 +40,7 @@ export function splitQuoted(
   const run = new Run()
   for (let at = 0; at < text.length;) {
     const end = endOfBlock(text, at)
-    splitBlock(text.slice(at, end), flowed, state, next && end === text.length, run)
+    splitBlock(text.slice(at, end), { flowed, state, next: next && end === text.length }, run)
     at = end
   }
   return run.segments()
@@ -79,7 +79,7 @@ class Run {
   }
 }
 
-function splitBlock(text: string, flowed: Flowed | null, state: QuoteState, next: boolean, run: Run): void {
+function splitBlock(text: string, { flowed, state, next }: { flowed: Flowed | null, state: QuoteState, next: boolean }, run: Run): void {
   const bare = text.endsWith('\n') && text.length > 1 && text.length > BLOCK ? text.slice(0, -1) : text
   const lines = flowed ? flow(bare, flowed) : splitLines(bare).map(readLine)
   const announced = announcements(lines, next)

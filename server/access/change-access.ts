@@ -21,12 +21,12 @@ export function mustBeChangeable(asker: Asker, policy: Policy, changes: readonly
       const { rule } = change
       checkClaims(rule.claims)
       mustBeInPower(asker, rule.owner, rule.claims)
-      mustSee(asker, policy, changes, rule.owner, rulesReferences(rule), '')
+      mustSee(asker, policy, changes, { owner: rule.owner, references: rulesReferences(rule), prefix: '' })
     }
     if (change.put === 'use') {
       const { use } = change
       if (use.stop) mustBeInPower(asker, use.owner, [{ stop: use.stop }])
-      mustSee(asker, policy, changes, use.owner, usesReferences(use), prefix)
+      mustSee(asker, policy, changes, { owner: use.owner, references: usesReferences(use), prefix })
     }
   }
 }
@@ -79,9 +79,7 @@ function mustSee(
   asker: Asker,
   policy: Policy,
   changes: readonly PolicyChange[],
-  owner: Owner,
-  references: readonly Reference[],
-  prefix: string,
+  { owner, references, prefix }: { owner: Owner, references: readonly Reference[], prefix: string },
 ): void {
   const made = new Set(changes.flatMap(c => ('put' in c && c.put === 'list' ? [c.list.id] : [])))
   const unseen = references.filter(({ to, id }) => {

@@ -90,7 +90,7 @@ async function bodyOf(event: H3Event, { body, bytes }: Shapes, most: number): Pr
 export function databaseAway(): Problem {
   const note = databaseNote()
   const what = note?.why ?? 'The database does not answer just now.'
-  return new Problem(503, 'The store cannot be reached', `${what} Nothing was changed; try again in a moment.`, {}, { 'retry-after': '5' })
+  return new Problem(503, 'The store cannot be reached', `${what} Nothing was changed; try again in a moment.`, { headers: { 'retry-after': '5' } })
 }
 
 /** Any error as a problem: what is not ours to explain is logged and said to be a fault of ours. */

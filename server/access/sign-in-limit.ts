@@ -53,8 +53,7 @@ export async function limitSignIn(client: string, email: string): Promise<void> 
         429,
         'Too many attempts',
         `Wait ${Math.ceil(seconds / 60)} minutes before you try again.`,
-        {},
-        { 'retry-after': String(seconds) },
+        { headers: { 'retry-after': String(seconds) } },
       )
     }
   }

@@ -1,14 +1,21 @@
 import { acts } from '../db/schema'
 import type { Db, Tx } from '../db/client'
 
+/** What somebody did. */
+export interface NewAct {
+  /** Null for the product itself. */
+  personId: string | null
+  kind: string
+  detail: Record<string, unknown>
+  /** The act that it takes back. */
+  undoes?: number
+}
+
 /** Puts on record what somebody did. */
-export async function recordAct(
-  at: Db | Tx,
-  personId: string | null,
-  kind: string,
-  detail: Record<string, unknown>,
-  undoes: number | null = null,
-): Promise<number> {
-  const [row] = await at.insert(acts).values({ personId, kind, detail, undoes }).returning({ id: acts.id })
+export async function recordAct(at: Db | Tx, { personId, kind, detail, undoes }: NewAct): Promise<number> {
+  const [row] = await at
+    .insert(acts)
+    .values({ personId, kind, detail, undoes: undoes ?? null })
+    .returning({ id: acts.id })
   return row!.id
 }

@@ -161,6 +161,6 @@ async function judgeSome(): Promise<void> {
     const asker = (await findPerson(personId))!
     if (own.wanted.length) await judgeCopies(asker, own.wanted, 'wanted', undefined)
     if (own.unwanted.length) await judgeCopies(asker, own.unwanted, 'unwanted', undefined)
-    if (own.fetched.length) await moveCopies(asker, own.fetched, 'inbox', null, undefined)
+    if (own.fetched.length) await moveCopies(asker, own.fetched, { lane: 'inbox' })
   }
 }

@@ -1,7 +1,7 @@
 import { EventEmitter } from 'node:events'
 import { eq, sql } from 'drizzle-orm'
 import isSame from 'fast-deep-equal'
-import { run, runMigrations, type Runner, type WorkerEvents } from 'graphile-worker'
+import { Logger, run, runMigrations, type Runner, type WorkerEvents } from 'graphile-worker'
 import { jobsDb } from '../db/client'
 import { jobs } from '../db/schema'
 import { faultText, log } from '../platform/log'
@@ -17,9 +17,16 @@ let runner: Runner | null = null
 let stopping = false
 let clock: ReturnType<typeof setInterval> | undefined
 
+// Its own way would be the console, which stops a process whose log cannot be written.
+const logger = new Logger(() => (level, message) => {
+  if (level === 'error') log.error({ queue: message }, 'the queue of jobs')
+  else if (level === 'warning') log.warn({ queue: message }, 'the queue of jobs')
+  else log.debug({ queue: message }, 'the queue of jobs')
+})
+
 /** Makes the tables of the queue, or brings them up to date. Several processes may do so at once. */
 export async function migrateJobs(): Promise<void> {
-  await runMigrations({ pgPool: jobsDb().$client })
+  await runMigrations({ pgPool: jobsDb().$client, logger })
 }
 
 /** Does long work in this process, until `stopJobs`. */
@@ -30,6 +37,7 @@ export async function startJobs(): Promise<void> {
   runner = await run({
     events,
     pgPool: jobsDb().$client,
+    logger,
     noHandleSignals: true,
     concurrency: AT_ONCE,
     pollInterval: POLL,

@@ -306,7 +306,11 @@ async function recordOpening(asker: Asker, copy: Copy): Promise<void> {
     return
   }
   await db().transaction(async (tx) => {
-    const act = await recordAct(tx, asker.id, 'opened', { whose: copy.personId ?? copy.mailbox, recipient: copy.recipient })
+    const act = await recordAct(tx, {
+      personId: asker.id,
+      kind: 'opened',
+      detail: { whose: copy.personId ?? copy.mailbox, recipient: copy.recipient },
+    })
     await tx.insert(actItems).values({ actId: act, copyId: copy.id })
   })
 }

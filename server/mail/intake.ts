@@ -64,14 +64,14 @@ function onePerMailbox(recipients: readonly string[]): string[] {
 
 /** Whether a recipient is refused before the content; the reply of the refusal, or null. */
 export async function refusedByEnvelope(envelope: Envelope, recipient: string): Promise<string | null> {
-  const { policy, lists } = await policyInForce()
-  const ruling = decideEnvelope(envelope, recipient, policy, lists, { now: envelope.receivedAt })
+  const { policy, door } = await policyInForce()
+  const ruling = decideEnvelope({ envelope, recipient, context: { now: envelope.receivedAt } }, policy, door)
   return ruling && refusalReply(ruling)
 }
 
 /** True if the address is somebody's here: a person's, or postmaster of a domain of ours, or of none (RFC 5321 4.5.1). */
-export function isKnownRecipient({ lists, policy }: InForce, recipient: string): boolean {
-  return peopleOf(lists.compiled, makeAddress(recipient)).length > 0 || isPostmasterOfOurs(policy, recipient)
+export function isKnownRecipient({ door, policy }: InForce, recipient: string): boolean {
+  return peopleOf(door.compiled, makeAddress(recipient)).length > 0 || isPostmasterOfOurs(policy, recipient)
 }
 
 function isPostmaster(recipient: string): boolean {
@@ -97,10 +97,9 @@ async function firstAdministrator(): Promise<string | null> {
 export async function recordRefusedAttempt(
   envelope: Envelope,
   source: Source,
-  code: number,
-  reply: string,
-  transaction = randomUUID(),
+  { code, text }: { code: number, text: string },
 ): Promise<void> {
+  const transaction = randomUUID()
   const recipients: (string | null)[] = envelope.rcptTo.length ? envelope.rcptTo : [null]
   await mailDb()
     .insert(attempts)
@@ -115,7 +114,7 @@ export async function recordRefusedAttempt(
         tls: envelope.tls,
         source,
         replyCode: code,
-        reply: cleanText(reply),
+        reply: cleanText(text),
       })),
     )
 }

@@ -24,20 +24,26 @@ export interface Moved {
 
 type Versions = Record<string, number> | undefined
 
+/** Where copies are sent, and how. */
+export interface Move {
+  lane: MoveLane
+  /** Which quarantine; the general one unless said. */
+  quarantine?: string | null
+  /** Of each copy as the asker saw it; one that was changed since stops the whole act. */
+  versions?: Versions
+  /** A release also goes by the reader's own places, instead of straight to the inbox. */
+  ownPlaces?: boolean
+}
+
 /**
  * Sends copies to a lane. A move is an act, not a ruling; a move to the inbox out of a lane that stops implies that
  * the copy is wanted. Out of a quarantine to its reader, inbox or slow lane, is a release: it settles again, and another's
  * stop stands.
- * @param ownPlaces a release also goes by the reader's own places, instead of straight to the inbox
- * @param versions version of each copy as the asker saw it; a copy that was changed since stops the whole act
  */
 export async function moveCopies(
   asker: Asker,
   ids: readonly number[],
-  lane: MoveLane,
-  quarantine: string | null,
-  versions: Versions,
-  ownPlaces = false,
+  { lane, quarantine = null, versions, ownPlaces = false }: Move,
 ): Promise<Moved> {
   if (lane === 'quarantine') await knownQuarantine(quarantine ?? 'general')
   const to = lane === 'quarantine' ? (quarantine ?? 'general') : null
@@ -45,10 +51,10 @@ export async function moveCopies(
     const rows = await lockCopies(tx, asker, ids, versions)
     for (const copy of rows) mayMove(asker, copy, lane)
     if ((lane === 'inbox' || lane === 'slow lane') && rows.some(c => c.lane === 'quarantine'))
-      return release(tx, asker, rows, lane, ownPlaces)
+      return release(tx, asker, rows, { lane, ownPlaces })
     const moving = rows.filter(c => c.lane !== lane || c.quarantineId !== to)
     if (!moving.length) return { actId: null, changed: 0, copies: rows.map(c => ({ id: c.id, version: c.version })) }
-    const actId = await recordAct(tx, asker.id, 'moved', { lane, quarantine: to, count: moving.length })
+    const actId = await recordAct(tx, { personId: asker.id, kind: 'moved', detail: { lane, quarantine: to, count: moving.length } })
     const now = new Date()
     const after: CopyState = { lane, quarantineId: to, folder: null, laneSince: now.toISOString(), movedBy: asker.name }
     await tx.insert(actItems).values(moving.map(c => ({ actId, copyId: c.id, before: stateOf(c), after })))
@@ -67,14 +73,19 @@ export async function moveCopies(
 }
 
 // Out of a quarantine a copy is settled again; what lies elsewhere among the chosen is moved as it is.
-async function release(tx: Tx, asker: Asker, rows: readonly Copy[], lane: 'inbox' | 'slow lane', ownPlaces: boolean): Promise<Moved> {
+async function release(
+  tx: Tx,
+  asker: Asker,
+  rows: readonly Copy[],
+  { lane, ownPlaces }: { lane: 'inbox' | 'slow lane', ownPlaces: boolean },
+): Promise<Moved> {
   const inForce = await policyInForce()
   const moving = rows.filter(c => c.lane !== lane)
-  const actId = await recordAct(tx, asker.id, 'released', { lane, count: moving.length, ...(ownPlaces ? { ownPlaces } : {}) })
+  const actId = await recordAct(tx, { personId: asker.id, kind: 'released', detail: { lane, count: moving.length, ...(ownPlaces ? { ownPlaces } : {}) } })
   const now = new Date()
   const elsewhere: NonNullable<Moved['elsewhere']> = []
   for (const copy of moving) {
-    const settled = copy.lane === 'quarantine' ? await settleRelease(tx, copy, inForce, now, ownPlaces) : null
+    const settled = copy.lane === 'quarantine' ? await settleRelease(tx, copy, inForce, { now, ownPlaces }) : null
     // Where nobody else stops it, it goes where it was sent.
     const sent = { lane, quarantineId: null, folder: null }
     const state = settled ? { ...settled.state, ...(settled.delivered && lane === 'slow lane' ? sent : {}) } : sent
@@ -130,7 +141,7 @@ export async function judgeCopies(
     const rows = all.filter(c => (said.get(c.id) ?? null) !== value)
     // The same once more is no act.
     if (!rows.length) return { actId: null, changed: 0, copies: all.map(c => ({ id: c.id, version: c.version })) }
-    const actId = await recordAct(tx, asker.id, 'judged', { value, count: rows.length })
+    const actId = await recordAct(tx, { personId: asker.id, kind: 'judged', detail: { value, count: rows.length } })
     await tx.insert(actItems).values(rows.map(c => ({ actId, copyId: c.id })))
     await tx
       .update(judgements)
@@ -184,7 +195,7 @@ export async function takeBackMoves(asker: Asker, { id: actId, kind }: { id: num
     const items = await tx.select().from(actItems).where(eq(actItems.actId, actId))
     const ids = items.map(i => i.copyId)
     const rows = await tx.select().from(copies).where(inArray(copies.id, ids)).orderBy(copies.id).for('update')
-    const undoId = await recordAct(tx, asker.id, 'taken back', { act: actId, kind, count: items.length }, actId)
+    const undoId = await recordAct(tx, { personId: asker.id, kind: 'taken back', detail: { act: actId, kind, count: items.length }, undoes: actId })
     await tx.insert(actItems).values(items.map(i => ({ actId: undoId, copyId: i.copyId, before: i.after, after: i.before })))
     for (const item of items) {
       const copy = rows.find(c => c.id === item.copyId)

@@ -54,7 +54,7 @@ async function withClock<Job extends ToRead, Answer extends object>(
   for (const one of TRIES) {
     if (one.pool === 'ordinary' && bytes > LARGE) continue
     try {
-      return await tryOnce(one, job, edition, name, direct)
+      return await tryOnce(one, job, edition, { name, direct })
     }
     catch (error) {
       if (!(error instanceof TookTooLong)) throw error
@@ -68,8 +68,7 @@ async function tryOnce<Job, Answer extends object>(
   { pool, extent, seconds }: Try,
   job: Job,
   edition: Edition | null,
-  name: string,
-  direct: Here<Job, Answer>,
+  { name, direct }: { name: string, direct: Here<Job, Answer> },
 ): Promise<Answer> {
   const run = async (asked: here.Asked<Job>) => {
     if (!hasThreads()) return direct(asked)

@@ -22,7 +22,12 @@ export interface Release {
  * @param ownPlaces also by the reader's own places, instead of straight to the inbox
  * @returns null where the bytes are gone: then there is nothing to decide
  */
-export async function settleRelease(tx: Tx, copy: Copy, inForce: InForce, now: Date, ownPlaces: boolean): Promise<Release | null> {
+export async function settleRelease(
+  tx: Tx,
+  copy: Copy,
+  inForce: InForce,
+  { now, ownPlaces }: { now: Date, ownPlaces: boolean },
+): Promise<Release | null> {
   const stored = await storedMessage(copy, tx)
   if (!stored) return null
   const { message, rulings } = await readAndDecide(

@@ -54,10 +54,10 @@ const trying = new Slots(1)
 
 /** Decides a message under the policy in force and keeps nothing. */
 export async function tryMessage(asker: Asker, form: TryForm): Promise<Tried> {
-  const { policy, lists, edition } = await policyInForce()
+  const { policy, door, edition } = await policyInForce()
   const recipient = makeAddress(form.recipient)
   if (!recipient.local || !recipient.domain) throw invalid('Say for whom the message is meant.', { recipient: 'Write it as name@domain.' })
-  const people = peopleOf(lists.compiled, recipient)
+  const people = peopleOf(door.compiled, recipient)
   if (!may(asker, 'try as anybody') && !people.some(p => p.id === asker.id))
     throw notAllowed('You can try messages to your own addresses; an administrator can try them to anybody’s.')
   const bytes = form.message === undefined ? await compose(form) : Buffer.from(form.message, 'utf8')

@@ -36,7 +36,11 @@ export async function setUp(form: SetupForm): Promise<string> {
       throw invalid(`“${wrong[0]}” is not a domain.`, { domains: 'Write domains such as saltmere-harbour.example, one a line.' })
     const administrator = await addPerson(tx, { name: form.name, address: form.address, role: 'administrator', password: form.password })
     for (const person of form.people) await addPerson(tx, person)
-    await recordAct(tx, administrator, 'set up', { domains: form.domains, people: form.people.length + 1 })
+    await recordAct(tx, {
+      personId: administrator,
+      kind: 'set up',
+      detail: { domains: form.domains, people: form.people.length + 1 },
+    })
     return administrator
   })
   await refreshPeople()

@@ -22,6 +22,6 @@ export function checked<T>(schema: Schema, value: unknown, { prefix = '', status
       .slice(0, 5)
       .map(d => d.message)
       .join('; '),
-    fields,
+    { fields },
   )
 }

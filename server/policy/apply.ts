@@ -97,13 +97,13 @@ async function changeWithin(
   const owner = ownerOf(before, changes)
   const words = how.note ?? wordsOf(before, changes)
   await tx.insert(versions).values({ number: version, owner, parent: number || null, note: words, by: asker?.id ?? null })
-  const act = await recordAct(
-    tx,
-    asker?.id ?? null,
-    how.undoes === undefined ? 'changed' : 'taken back',
-    { version, owner, words, ...(how.undoes === undefined ? {} : { act: how.undoes, kind: 'changed' }) },
-    how.undoes ?? null,
-  )
+  const { undoes } = how
+  const act = await recordAct(tx, {
+    personId: asker?.id ?? null,
+    kind: undoes === undefined ? 'changed' : 'taken back',
+    detail: { version, owner, words, ...(undoes === undefined ? {} : { act: undoes, kind: 'changed' }) },
+    undoes,
+  })
   await tx.execute(sql`select pg_notify(${POLICY_CHANNEL}, ${String(version)})`)
   return { version, act, changes }
 }

@@ -10,8 +10,8 @@ import { currentVersion, POLICY_CHANNEL } from './store'
 /** A policy that this process follows, ready for deciding. */
 export interface InForce {
   policy: Policy
-  /** Who is who, and the lists, indexed; without the rules, which only worker threads read. */
-  lists: IndexedPolicy
+  /** What the door asks before the content: who is who, and the entries, indexed. Rules are asked of the content, on worker threads. */
+  door: IndexedPolicy
   /** The same, as worker threads take it. */
   edition: Edition
   /** Entries by list; the policy itself holds none, they are in the table. */
@@ -49,8 +49,8 @@ export function refreshPolicy(): Promise<InForce> {
         const { policy, table, sizes } = await compileElsewhere(
           current && { version: current.policy.version, table: current.edition.table, lists: current.policy.lists.map(l => l.id) },
         )
-        const lists = IndexedPolicy.build({ ...policy, rules: [] }, new EntryTable(table))
-        current = { policy, lists, edition: { number: ++editions, policy, table }, sizes }
+        const door = IndexedPolicy.build({ ...policy, rules: [] }, new EntryTable(table))
+        current = { policy, door, edition: { number: ++editions, policy, table }, sizes }
         since = version.since
       }
       return current

@@ -111,14 +111,13 @@ export async function takeFromList(asker: Asker, id: string, entryIds: readonly 
 
 /**
  * Changes the note or the expiry of entries. What is left out stays; null takes it away.
- * @param base version of the policy when they were seen: of two who change one entry the second is told
+ * `base` is the version of the policy when they were seen: of two who change one entry the second is told
  */
 export async function changeEntries(
   asker: Asker,
   id: string,
   entryIds: readonly string[],
-  base: number,
-  { note, expires }: { note?: string | null, expires?: string | null },
+  { base, note, expires }: { base: number, note?: string | null, expires?: string | null },
 ): Promise<{ changed: number } & Done> {
   const { owner, name } = await currentList(asker, id)
   mustBeAllowed(asker, owner)

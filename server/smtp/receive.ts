@@ -170,7 +170,7 @@ function later(error: unknown): Reply {
 
 async function refuse(envelope: Envelope, code: number, text: string): Promise<Reply> {
   try {
-    await recordRefusedAttempt(envelope, 'smtp', code, text)
+    await recordRefusedAttempt(envelope, 'smtp', { code, text })
   }
   catch (error) {
     // A refusal that cannot be put on record is not given: the client comes again.

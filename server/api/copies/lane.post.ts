@@ -1,7 +1,7 @@
 import { Joi } from '#core'
 import { manyCopies } from '../../platform/many'
 import { defineRoute } from '../../access/route'
-import { moveCopies, type MoveLane } from '../../mail/moves'
+import { moveCopies, type Move } from '../../mail/moves'
 
 const body = Joi.object({
   ...manyCopies,
@@ -10,8 +10,6 @@ const body = Joi.object({
   ownPlaces: Joi.boolean(),
 })
 
-export default defineRoute<
-  unknown,
-  unknown,
-  { ids: number[], versions?: Record<string, number>, lane: MoveLane, quarantine?: string, ownPlaces?: boolean }
->({ body }, ({ asker, body: b }) => moveCopies(asker, b.ids, b.lane, b.quarantine ?? null, b.versions, b.ownPlaces))
+export default defineRoute<unknown, unknown, Move & { ids: number[] }>({ body }, ({ asker, body: { ids, ...move } }) =>
+  moveCopies(asker, ids, move),
+)

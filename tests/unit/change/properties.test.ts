@@ -65,10 +65,10 @@ const drawn: fc.Arbitrary<{ before: Policy, changes: PolicyChange[] }> = fc
   )
   .map(([before, other, picks]) => ({
     before,
-    changes: picks.flatMap(([what, a, b]) => pick(before, other, what, a, b)),
+    changes: picks.flatMap(([what, a, b]) => pick(before, other, [what, a, b])),
   }))
 
-function pick(before: Policy, other: Policy, what: number, a: number, b: number): PolicyChange[] {
+function pick(before: Policy, other: Policy, [what, a, b]: readonly [number, number, number]): PolicyChange[] {
   const of = <T>(things: readonly T[], n: number): T[] => (things.length ? [things[n % things.length]!] : [])
   const entriesOf = (policy: Policy) => of(policy.lists, a).flatMap(l => l.entries.slice(0, 1 + (b % 3)))
   switch (what) {

@@ -37,9 +37,11 @@ const blocked = (more: Partial<Policy> = {}) =>
     ...more,
   })
 const early = (p: Policy, over: Parameters<typeof envelope>[0] = {}, to = RECIPIENT) =>
-  decideEnvelope(envelope({ mailFrom: 'x@sly.test', ...over }), to, p, IndexedPolicy.build({ ...p, rules: [] }), {
-    now: NOW,
-  })
+  decideEnvelope(
+    { envelope: envelope({ mailFrom: 'x@sly.test', ...over }), recipient: to, context: { now: NOW } },
+    p,
+    IndexedPolicy.build({ ...p, rules: [] }),
+  )
 
 describe('refusing: the sender would be told what is not so, or a wanted message turned away unseen', () => {
   it('refused for one and not for the other, the refusal becomes the bin; the answer is that it was taken', async () => {

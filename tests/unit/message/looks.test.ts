@@ -50,7 +50,7 @@ describe('colours: white words on white would be taken for shown, or shown ones 
 
 describe('looks: what a style hides', () => {
   const read = (css: string) => new StyleSheet(100).styleOf({ name: 'p', attributes: { style: css } }, [])
-  const hidden = (css: string, parent = PAGE) => isHidden(lookOf('p', {}, read(css), parent, null))
+  const hidden = (css: string, parent = PAGE) => isHidden(lookOf({ name: 'p', attributes: {}, style: read(css) }, parent, null))
   it.each([
     'display:none',
     'DISPLAY : NONE !important',
@@ -109,7 +109,7 @@ describe('looks: what a style hides', () => {
     'display:none;display:block',
   ])('“%s” is shown', css => expect(hidden(css)).toBe(false))
   it('visibility comes back inside, display does not', () => {
-    const inside = (css: string) => lookOf('div', {}, read(css), PAGE, null)
+    const inside = (css: string) => lookOf({ name: 'div', attributes: {}, style: read(css) }, PAGE, null)
     expect(hidden('visibility:visible', inside('visibility:hidden'))).toBe(false)
     expect(hidden('display:block', inside('display:none'))).toBe(true)
     expect(hidden('font-size:14px', inside('font-size:0'))).toBe(false)

@@ -38,7 +38,12 @@ const server = createServer(toNodeListener(createApp().use(door).use(router)))
 beforeAll(() => new Promise<void>(done => server.listen(0, '127.0.0.1', done)))
 afterAll(() => new Promise(done => server.close(done)))
 
-function call(method: string, path: string, granted?: string, body = '', headers: Record<string, string> = {}) {
+function call(
+  method: string,
+  path: string,
+  granted?: string,
+  { body = '', headers = {} }: { body?: string, headers?: Record<string, string> } = {},
+) {
   return new Promise<{ status: number, body: { detail?: string, fields?: object } & Record<string, unknown> }>(
     (resolve, reject) => {
       const { port } = server.address() as AddressInfo
@@ -88,15 +93,15 @@ describe('a route behind the door: one that was not granted would run', () => {
       status: 400,
       body: { fields: { id: expect.any(String) } },
     })
-    expect(await call('POST', '/api/things', 'POST /api/things', '{}', json)).toMatchObject({
+    expect(await call('POST', '/api/things', 'POST /api/things', { body: '{}', headers: json })).toMatchObject({
       status: 422,
       body: { fields: { name: expect.any(String) } },
     })
-    expect(await call('POST', '/api/things', 'POST /api/things', '{"name":"\\u0000"}', json)).toMatchObject({
+    expect(await call('POST', '/api/things', 'POST /api/things', { body: '{"name":"\\u0000"}', headers: json })).toMatchObject({
       status: 400,
       body: { fields: { name: expect.stringContaining('U+0000') } },
     })
-    expect(await call('POST', '/api/things', 'POST /api/things', '{"name":"x"}', json)).toEqual({
+    expect(await call('POST', '/api/things', 'POST /api/things', { body: '{"name":"x"}', headers: json })).toEqual({
       status: 200,
       body: { name: 'x' },
     })

@@ -12,5 +12,5 @@ const body = Joi.object({
 
 export default defineRoute<{ id: string }, unknown, { ids: string[], seen: number, note?: string | null, expires?: string | null }>(
   { params: idParam, body },
-  ({ asker, params, body: { ids, seen, ...change } }) => changeEntries(asker, params.id, ids, seen, change),
+  ({ asker, params, body: { ids, seen, ...change } }) => changeEntries(asker, params.id, ids, { base: seen, ...change }),
 )
