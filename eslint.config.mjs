@@ -1,6 +1,9 @@
 import regexp from 'eslint-plugin-regexp'
 import withNuxt from './.nuxt/eslint.config.mjs'
 
+// What is one text stands on one line: a message, a statement of SQL, an expression.
+const LENGTH = { code: 140, ignoreStrings: true, ignoreTemplateLiterals: true, ignoreRegExpLiterals: true, ignoreUrls: true }
+
 export default withNuxt(
   { ignores: ['.output/**', '.data*/**', 'docs/**', 'server/db/migrations/**', 'kernel/**'] },
   {
@@ -12,6 +15,8 @@ export default withNuxt(
       'vue/no-multiple-template-root': 'off',
       // More in a row are mixed up: what belongs together is one thing with names.
       'max-params': ['error', 4],
+      '@stylistic/max-len': ['error', { ...LENGTH }],
+      'vue/max-len': ['error', { ...LENGTH, template: 140, ignoreHTMLTextContents: true, ignoreHTMLAttributeValues: true }],
     },
   },
   {

@@ -53,7 +53,12 @@ export function* generate(anchor: Date, count: number, seed = 20_311): Generator
     }
     if ((n + 1) % oddEvery === 0 && shown < odd.length) {
       const { mail, wanted } = odd[shown]!
-      yield message(mail, { name: ODD, weight: 0, make: () => mail, wanted: () => wanted }, { id: `odd-${shown}`, at: times[n]! + 120_000 }, random)
+      yield message(
+        mail,
+        { name: ODD, weight: 0, make: () => mail, wanted: () => wanted },
+        { id: `odd-${shown}`, at: times[n]! + 120_000 },
+        random,
+      )
       shown++
     }
   }

@@ -44,7 +44,10 @@ const make = () => submit(async () => {
     </p>
     <template v-else-if="open === false">
       <p>This link has been used, or is not the one that was printed last.</p>
-      <p><NuxtLink to="/sign-in">Sign in</NuxtLink>, or start the program again: it prints a new link as long as there is no administrator.</p>
+      <p>
+        <NuxtLink to="/sign-in">Sign in</NuxtLink>, or start the program again: it prints a new link as long as there
+        is no administrator.
+      </p>
     </template>
     <form
       v-else

@@ -14,20 +14,40 @@ const ledger = ref<{ focus(): void } | null>(null)
 
 // What is shown stands in the address, so that it can be kept and passed on.
 const shown = computed(() => {
-  const one = (key: string) => typeof route.query[key] === 'string' ? route.query[key] : ''
-  return { lane: one('lane'), since: one('since'), who: one('who'), judgement: one('judgement'), words: one('words'), touchedBy: one('touchedBy') }
+  const one = (key: string) => (typeof route.query[key] === 'string' ? route.query[key] : '')
+  return {
+    lane: one('lane'),
+    since: one('since'),
+    who: one('who'),
+    judgement: one('judgement'),
+    words: one('words'),
+    touchedBy: one('touchedBy'),
+  }
 })
 const words = ref(shown.value.words)
 
 const LANES = [
-  { value: '', name: 'every lane' }, { value: 'inbox', name: 'inbox' }, { value: 'slow lane', name: 'slow lane' }, { value: 'spam', name: 'spam' },
-  { value: 'quarantine', name: 'quarantine' }, { value: 'bin', name: 'bin' }, { value: 'spam,quarantine,bin', name: 'all that was stopped' },
+  { value: '', name: 'every lane' },
+  { value: 'inbox', name: 'inbox' },
+  { value: 'slow lane', name: 'slow lane' },
+  { value: 'spam', name: 'spam' },
+  { value: 'quarantine', name: 'quarantine' },
+  { value: 'bin', name: 'bin' },
+  { value: 'spam,quarantine,bin', name: 'all that was stopped' },
 ]
-const JUDGEMENTS = [{ value: '', name: 'judged or not' }, { value: 'wanted', name: 'judged wanted' }, { value: 'unwanted', name: 'judged unwanted' }, { value: 'unjudged', name: 'unjudged' }]
-const people = computed(() => [{ value: '', name: 'everyone' }, ...(directory.data?.people ?? []).map(p => ({ value: p.id, name: p.name }))])
+const JUDGEMENTS = [
+  { value: '', name: 'judged or not' },
+  { value: 'wanted', name: 'judged wanted' },
+  { value: 'unwanted', name: 'judged unwanted' },
+  { value: 'unjudged', name: 'unjudged' },
+]
+const people = computed(() => [
+  { value: '', name: 'everyone' },
+  ...(directory.data?.people ?? []).map(p => ({ value: p.id, name: p.name })),
+])
 const touched = computed(() => {
   const id = shown.value.touchedBy
-  return id ? directory.names.lists.find(l => l.id === id)?.name ?? 'one rule' : ''
+  return id ? (directory.names.lists.find(l => l.id === id)?.name ?? 'one rule') : ''
 })
 
 function narrow(change: Partial<typeof shown.value>) {
@@ -38,13 +58,21 @@ const search = useDebounceFn(() => narrow({ words: words.value.trim() }), 250)
 
 function queryOf(s: typeof shown.value): CopyQuery {
   return {
-    lane: s.lane ? s.lane.split(',') : undefined, recipient: s.who || undefined, judgement: s.judgement || undefined, words: s.words || undefined,
-    touchedBy: s.touchedBy || undefined, after: s.since ? new Date(`${s.since}T00:00`).toISOString() : undefined,
+    lane: s.lane ? s.lane.split(',') : undefined,
+    recipient: s.who || undefined,
+    judgement: s.judgement || undefined,
+    words: s.words || undefined,
+    touchedBy: s.touchedBy || undefined,
+    after: s.since ? new Date(`${s.since}T00:00`).toISOString() : undefined,
   }
 }
-watch(shown, (now, before) => {
-  if (!isSame(now, before)) void mail.show(queryOf(now))
-}, { immediate: true })
+watch(
+  shown,
+  (now, before) => {
+    if (!isSame(now, before)) void mail.show(queryOf(now))
+  },
+  { immediate: true },
+)
 
 function open(id: number) {
   void mail.openCopy(id)
@@ -53,7 +81,10 @@ const follow = useDebounceFn(() => {
   const at = mail.items[mail.cursor]
   if (mail.open && at && at.id !== mail.open.id) open(at.id)
 }, 200)
-watch(() => mail.cursor, () => void follow())
+watch(
+  () => mail.cursor,
+  () => void follow(),
+)
 
 function step(by: number) {
   mail.cursor = Math.max(0, Math.min(mail.items.length - 1, mail.cursor + by))
@@ -61,7 +92,11 @@ function step(by: number) {
 }
 const mayHold = computed(() => session.may('hold and release'))
 const MOVES: { lane: MoveLane, key: string, name: string }[] = [
-  { lane: 'inbox', key: '1', name: 'inbox' }, { lane: 'slow lane', key: '2', name: 'slow lane' }, { lane: 'spam', key: '3', name: 'spam' }, { lane: 'quarantine', key: '4', name: 'quarantine' }, { lane: 'bin', key: '5', name: 'bin' },
+  { lane: 'inbox', key: '1', name: 'inbox' },
+  { lane: 'slow lane', key: '2', name: 'slow lane' },
+  { lane: 'spam', key: '3', name: 'spam' },
+  { lane: 'quarantine', key: '4', name: 'quarantine' },
+  { lane: 'bin', key: '5', name: 'bin' },
 ]
 const moves = computed(() => MOVES.filter(m => mayHold.value || m.lane !== 'quarantine'))
 useKeys({
@@ -72,7 +107,7 @@ useKeys({
   'Home': () => step(-mail.items.length),
   'Enter': () => mail.items[mail.cursor] && open(mail.items[mail.cursor]!.id),
   ' ': () => mail.items[mail.cursor] && mail.toggle(mail.items[mail.cursor]!.id),
-  'Escape': () => mail.chosen.size ? mail.chosen = new Set() : mail.close(),
+  'Escape': () => (mail.chosen.size ? (mail.chosen = new Set()) : mail.close()),
   'w': () => void mail.judge('wanted'),
   'u': () => void mail.judge('unwanted'),
   'y': () => {
@@ -203,7 +238,8 @@ onUnmounted(() => mail.close())
         <template #nothing>
           <h2>Nothing matches</h2>
           <p class="second">
-            No copy {{ session.may('see everybody’s mail') ? 'here' : 'of yours' }} fits all of this. Widen it: every lane, an earlier day, fewer words.
+            No copy {{ session.may('see everybody’s mail') ? 'here' : 'of yours' }} fits all of this. Widen it: every
+            lane, an earlier day, fewer words.
           </p>
           <button
             class="press"

@@ -15,16 +15,40 @@ const tried = ref<Tried | null>(null)
 const { error, fields, busy, submit } = useForm()
 const lit = ref<string | null>(null)
 
-const AUTHENTICATION = [{ value: 'none', name: 'the sender is not verified' }, { value: 'pass', name: 'the sender is verified' }, { value: 'fail', name: 'authentication fails' }, { value: 'inside', name: 'one of us sends it, from inside' }]
-const addresses = computed(() => session.may('try as anybody') ? (directory.data?.people ?? []).map(p => p.address) : session.person?.addresses ?? [])
+const AUTHENTICATION = [
+  { value: 'none', name: 'the sender is not verified' },
+  { value: 'pass', name: 'the sender is verified' },
+  { value: 'fail', name: 'authentication fails' },
+  { value: 'inside', name: 'one of us sends it, from inside' },
+]
+const addresses = computed(() =>
+  session.may('try as anybody')
+    ? (directory.data?.people ?? []).map(p => p.address)
+    : (session.person?.addresses ?? []),
+)
 
-const supposition = computed(() => supposed.value === 'inside' ? { inside: true } : supposed.value ? { authentication: supposed.value } : {})
-
-const tryIt = () => submit(async () => {
-  tried.value = await api.try(way.value === 'write'
-    ? { recipient: recipient.value, from: from.value, subject: subject.value, text: text.value, ...supposition.value }
-    : { recipient: recipient.value, message: message.value, ...supposition.value })
+const laneName = computed(() => {
+  const { lane, quarantine } = tried.value?.ruling ?? { lane: 'inbox' as const, quarantine: null }
+  return lane === 'quarantine' ? `quarantine ${laneWords(lane, quarantine, directory.names)}` : undefined
 })
+const supposition = computed(() =>
+  supposed.value === 'inside' ? { inside: true } : supposed.value ? { authentication: supposed.value } : {},
+)
+
+const tryIt = () =>
+  submit(async () => {
+    tried.value = await api.try(
+      way.value === 'write'
+        ? {
+            recipient: recipient.value,
+            from: from.value,
+            subject: subject.value,
+            text: text.value,
+            ...supposition.value,
+          }
+        : { recipient: recipient.value, message: message.value, ...supposition.value },
+    )
+  })
 
 async function upload(event: Event) {
   const file = (event.target as HTMLInputElement).files?.[0]
@@ -157,7 +181,7 @@ watch(way, (now) => {
         <h2 class="lane-line">
           <LaneMark
             :lane="tried.ruling.lane"
-            :name="tried.ruling.lane === 'quarantine' ? `quarantine ${laneWords(tried.ruling.lane, tried.ruling.quarantine, directory.names)}` : undefined"
+            :name="laneName"
           />
         </h2>
         <p class="sentence">
@@ -182,7 +206,9 @@ watch(way, (now) => {
         <div class="seen">
           <h3>What was read</h3>
           <p class="second small">
-            from {{ tried.facts.from.join(', ') || 'nobody' }} · {{ { pass: 'verified', fail: 'authentication failed', none: 'not verified' }[tried.facts.authentication] }} · {{ tried.facts.direction }}
+            from {{ tried.facts.from.join(', ') || 'nobody' }} ·
+            {{ { pass: 'verified', fail: 'authentication failed', none: 'not verified' }[tried.facts.authentication] }}
+            · {{ tried.facts.direction }}
           </p>
           <p
             v-for="d in tried.facts.defects"
@@ -209,7 +235,10 @@ watch(way, (now) => {
         class="second empty"
       >
         <h2>Where it would go</h2>
-        <p>Write or paste a message and press <em>Decide it</em>: here stands its lane, and every list and rule that matched, with what became of it.</p>
+        <p>
+          Write or paste a message and press <em>Decide it</em>: here stands its lane, and every list and rule that
+          matched, with what became of it.
+        </p>
         <p class="small">
           To send one by real SMTP instead: <code>npm run send -- --to ADDRESS --from ADDRESS --subject …</code>
         </p>

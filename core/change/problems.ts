@@ -6,7 +6,9 @@ type Named = { id: string, name: string, owner?: Owner }
 /** What is wrong with what changes come to: names that are taken, references to what is not there, the same thing twice. */
 export function problemsIn(before: Clauses, after: Clauses, changes: readonly PolicyChange[]): ChangeProblem[] {
   return [
-    ...changes.flatMap((change, i) => problemsOf(withoutRemoved(before, changes.slice(0, i)), after, change).map(p => ({ ...p, change: i }))),
+    ...changes.flatMap((change, i) =>
+      problemsOf(withoutRemoved(before, changes.slice(0, i)), after, change).map(p => ({ ...p, change: i })),
+    ),
     ...leftBehind(before, after, changes),
   ]
 }
@@ -134,5 +136,10 @@ function leftBehind(before: Clauses, after: Clauses, changes: readonly PolicyCha
 }
 
 function isThereAtAll(after: Clauses, to: 'list' | 'phrase set' | 'quarantine', id: string): boolean {
-  return { 'list': after.lists, 'phrase set': after.phraseSets, 'quarantine': after.quarantines }[to].some((t: { id: string }) => t.id === id)
+  const things: Record<typeof to, readonly { id: string }[]> = {
+    'list': after.lists,
+    'phrase set': after.phraseSets,
+    'quarantine': after.quarantines,
+  }
+  return things[to].some(t => t.id === id)
 }

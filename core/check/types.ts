@@ -48,6 +48,9 @@ export interface CheckContext {
   seen?: ReadonlyMap<string, { last: string | null, since: string }>
   /** Rules that have been watching. Left out, none is known to have been. */
   watched?: ReadonlySet<string>
-  /** By rule and phrase (phraseHitKey): hits among wanted copies that no exception spared; and by owner how many wanted copies there are. */
+  /**
+   * By rule and phrase (phraseHitKey): hits among wanted copies that no exception spared; and by owner how many wanted copies
+   * there are.
+   */
   wantedHits?: { byPhrase: ReadonlyMap<string, number>, wanted: ReadonlyMap<Owner, number> }
 }

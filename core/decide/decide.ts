@@ -38,7 +38,19 @@ export function decide(message: Message, recipient: string, policy: Looking | Co
   }
   const { lane, quarantine, place, stop, effects, reasons, decidedBy } = settled!
   const { version } = compiled.policy
-  return { recipient: address.key, reader: person, direction, policyVersion: version, lane, quarantine, place, stop, effects, reasons, decidedBy }
+  return {
+    recipient: address.key,
+    reader: person,
+    direction,
+    policyVersion: version,
+    lane,
+    quarantine,
+    place,
+    stop,
+    effects,
+    reasons,
+    decidedBy,
+  }
 }
 
 interface Stage {

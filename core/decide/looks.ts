@@ -44,7 +44,9 @@ export function judgeLook(
   let weight = 0
   look.items.forEach((item, i) => {
     const seen = hits.items[i]!.filter(h => isAt(look.places, stretches[h.segment]!))
-    const kept = item.near ? withCompany({ mains: seen, companions: hits.near[i]!, within: item.near.within }, look, stretches) : seen.map(h => [h])
+    const kept = item.near
+      ? withCompany({ mains: seen, companions: hits.near[i]!, within: item.near.within }, look, stretches)
+      : seen.map(h => [h])
     if (kept.length) weight += item.weight
     for (const pair of kept) for (const hit of pair) counted.push({ item: i, hit })
     if (look.spares)

@@ -128,7 +128,10 @@ function officeText({ bytes }: Unread): ReadText {
   return { text, ...(left ? { cut: `${left} unpacks to more than is safe, and is not read` } : {}) }
 }
 
-/** Elements of office documents that stand on lines of their own; runs within one stay together, so that no word is split by a change of font. */
+/**
+ * Elements of office documents that stand on lines of their own; runs within one stay together, so that no word is split by a
+ * change of font.
+ */
 const XML_BLOCKS = new Set('w:p a:p text:p text:h si is w:tr table:table-row w:br w:tab comment'.split(' '))
 
 /** @param inlineOnly of a sheet only strings that stand in its cells are text; numbers there refer to others */

@@ -205,7 +205,8 @@ class BodyReader {
     if (type === 'application/ms-tnef' || /^winmail\.dat$/i.test(name)) this.defects.add('winmail.dat', 'what lies inside it is not read')
   }
 
-  // Before the first part, after the last, in a doubtful header: what readers without MIME are shown. The sentence that programs put there for them says nothing.
+  // Before the first part, after the last, in a doubtful header: what readers without MIME are shown. The sentence that
+  // programs put there for them says nothing.
   private readAside(bytes: Uint8Array, out: Bodies): void {
     const text = decodeText(bytes.subarray(0, this.options.mostText), '').text.trim()
     if (

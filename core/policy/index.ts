@@ -17,15 +17,18 @@ export {
   ruleSchema,
   policySchema,
 } from './schema'
-export { compilePolicy, peopleOf, personOf, readerOf, tierKey, isRaised, type CompiledPolicy, type CompiledRule, type Reader } from './compile'
+export {
+  compilePolicy,
+  peopleOf,
+  personOf,
+  readerOf,
+  tierKey,
+  isRaised,
+  type CompiledPolicy,
+  type CompiledRule,
+  type Reader,
+} from './compile'
 export { type Look, type LookItem, type Node } from './tree'
 export { compileExpression, requiredLiteral, type Expression } from './expressions'
 export { valueKey } from './value-key'
-export {
-  danglingReferences,
-  rulesReferences,
-  thresholdsReferences,
-  usesReferences,
-  type PolicyProblem,
-  type Reference,
-} from './references'
+export { danglingReferences, rulesReferences, thresholdsReferences, usesReferences, type PolicyProblem, type Reference } from './references'

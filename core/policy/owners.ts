@@ -39,7 +39,8 @@ export interface Tier {
 }
 
 /**
- * The order of owners for one person (or nobody in particular) in these departments, home first: organisation must; departments must, widest first; the person; departments, home
+ * The order of owners for one person (or nobody in particular) in these departments, home first: organisation must; departments
+ * must, widest first; the person; departments, home
  * first and nearest first; the organisation.
  */
 export function tiersFor(policy: Pick<Policy, 'departments'>, person: string | null, departments: readonly string[]): Tier[] {

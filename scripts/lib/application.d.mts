@@ -7,4 +7,8 @@ export interface Application {
   ended: Promise<number | string>
   stop(): Promise<void>
 }
-export function startApplication(env: Record<string, string>, logFile: string, options?: { onWait?: (waited: number) => void, signal?: AbortSignal }): Promise<Application>
+export function startApplication(
+  env: Record<string, string>,
+  logFile: string,
+  options?: { onWait?: (waited: number) => void, signal?: AbortSignal },
+): Promise<Application>

@@ -53,16 +53,17 @@ export function defineRoute<Params = unknown, Query = unknown, Body = unknown>(
       if (!isGranted(event.context.granted, event.method, event.context.matchedRoute?.path))
         throw new Problem(404, 'Not found', 'There is nothing at this path.')
       const { asker } = event.context as { asker?: Asker }
-      const run = async () => answer({
-        event,
-        params: checked<Params>(shapes.params ?? Joi.any(), getRouterParams(event), { status: 400 }),
-        query: checked<Query>(shapes.query ?? Joi.any(), getQuery(event), { status: 400 }),
-        body: (await bodyOf(event, shapes, mostFor(asker))) as Body,
-        get asker(): Asker {
-          if (!asker) throw notAllowed('Sign in first.')
-          return asker
-        },
-      })
+      const run = async () =>
+        answer({
+          event,
+          params: checked<Params>(shapes.params ?? Joi.any(), getRouterParams(event), { status: 400 }),
+          query: checked<Query>(shapes.query ?? Joi.any(), getQuery(event), { status: 400 }),
+          body: (await bodyOf(event, shapes, mostFor(asker))) as Body,
+          get asker(): Asker {
+            if (!asker) throw notAllowed('Sign in first.')
+            return asker
+          },
+        })
       return await (asker ? slots.take(asker.id, run) : run())
     }
     catch (error) {
@@ -90,7 +91,9 @@ async function bodyOf(event: H3Event, { body, bytes }: Shapes, most: number): Pr
 export function databaseAway(): Problem {
   const note = databaseNote()
   const what = note?.why ?? 'The database does not answer just now.'
-  return new Problem(503, 'The store cannot be reached', `${what} Nothing was changed; try again in a moment.`, { headers: { 'retry-after': '5' } })
+  return new Problem(503, 'The store cannot be reached', `${what} Nothing was changed; try again in a moment.`, {
+    headers: { 'retry-after': '5' },
+  })
 }
 
 /** Any error as a problem: what is not ours to explain is logged and said to be a fault of ours. */

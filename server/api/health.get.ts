@@ -10,9 +10,12 @@ import { databaseNote, isReady, processRoles } from '../platform/readiness'
 const PATIENCE = 800
 
 export default defineRoute({}, async () => {
-  if (!isReady()) throw new Problem(503, 'Starting', 'This process is not ready yet; ask again in a moment.', { headers: { 'retry-after': '1' } })
+  if (!isReady())
+    throw new Problem(503, 'Starting', 'This process is not ready yet; ask again in a moment.', { headers: { 'retry-after': '1' } })
   if (databaseNote()) throw databaseAway()
-  const asked = mailDb().execute(sql`select 1`).then(() => true)
+  const asked = mailDb()
+    .execute(sql`select 1`)
+    .then(() => true)
   const answered = await Promise.race([asked, sleep(PATIENCE, false)])
   if (!answered) throw databaseAway()
   return { status: 'ok', roles: processRoles(), policy: followed() }

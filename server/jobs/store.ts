@@ -94,7 +94,10 @@ export async function openJob(asker: Asker, id: number): Promise<JobLine> {
   return lineOf(job)
 }
 
-/** Asks long work to stop: what waits is cancelled now, what runs after its present step. What it did so far stays, until its act is taken back. */
+/**
+ * Asks long work to stop: what waits is cancelled now, what runs after its present step. What it did so far stays, until its
+ * act is taken back.
+ */
 export async function cancelJob(asker: Asker, id: number): Promise<JobLine> {
   await openJob(asker, id)
   await db()

@@ -275,7 +275,10 @@ export async function openCopy(asker: Asker, id: number): Promise<CopyDetail> {
     },
     reasons: seen?.reasons ?? [],
     sentence: seen
-      ? rulingSentence({ lane: seen.finalLane as Copy['lane'], quarantine: seen.quarantineId, reasons: seen.reasons, decidedBy: seen.decidedBy }, policy)
+      ? rulingSentence(
+          { lane: seen.finalLane as Copy['lane'], quarantine: seen.quarantineId, reasons: seen.reasons, decidedBy: seen.decidedBy },
+          policy,
+        )
       : 'No ruling is on record for this copy.',
     html: await opening.take(asker.id, () => htmlToShow(copy.messageId)),
     history: await historyOf(copy.id),

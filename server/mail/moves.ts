@@ -81,7 +81,11 @@ async function release(
 ): Promise<Moved> {
   const inForce = await policyInForce()
   const moving = rows.filter(c => c.lane !== lane)
-  const actId = await recordAct(tx, { personId: asker.id, kind: 'released', detail: { lane, count: moving.length, ...(ownPlaces ? { ownPlaces } : {}) } })
+  const actId = await recordAct(tx, {
+    personId: asker.id,
+    kind: 'released',
+    detail: { lane, count: moving.length, ...(ownPlaces ? { ownPlaces } : {}) },
+  })
   const now = new Date()
   const elsewhere: NonNullable<Moved['elsewhere']> = []
   for (const copy of moving) {
@@ -195,7 +199,12 @@ export async function takeBackMoves(asker: Asker, { id: actId, kind }: { id: num
     const items = await tx.select().from(actItems).where(eq(actItems.actId, actId))
     const ids = items.map(i => i.copyId)
     const rows = await tx.select().from(copies).where(inArray(copies.id, ids)).orderBy(copies.id).for('update')
-    const undoId = await recordAct(tx, { personId: asker.id, kind: 'taken back', detail: { act: actId, kind, count: items.length }, undoes: actId })
+    const undoId = await recordAct(tx, {
+      personId: asker.id,
+      kind: 'taken back',
+      detail: { act: actId, kind, count: items.length },
+      undoes: actId,
+    })
     await tx.insert(actItems).values(items.map(i => ({ actId: undoId, copyId: i.copyId, before: i.after, after: i.before })))
     for (const item of items) {
       const copy = rows.find(c => c.id === item.copyId)

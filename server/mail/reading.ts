@@ -23,7 +23,10 @@ const TRIES: readonly Try[] = [
   { pool: 'heavy', extent: 'header' },
 ]
 
-/** Reads a message and decides its copies under an edition of the policy. It is always decided: what takes too long is read less of, and says so. */
+/**
+ * Reads a message and decides its copies under an edition of the policy. It is always decided: what takes too long is read less
+ * of, and says so.
+ */
 export function readAndDecide(job: here.DecideJob, edition: Edition): Promise<here.Decided> {
   return withClock(job, edition, 'decideMessage', here.decideMessage)
 }

@@ -26,7 +26,10 @@ export async function sourceOf(messageId: number, at: Db | Tx = db()): Promise<B
  * What is needed to decide a copy again: it is decided as its bytes would be. Null where that cannot be, since of refused and
  * erased mail only the record was kept.
  */
-export async function storedMessage(copy: Pick<Copy, 'messageId' | 'attemptId' | 'recipient'>, at: Db | Tx = db()): Promise<StoredMessage | null> {
+export async function storedMessage(
+  copy: Pick<Copy, 'messageId' | 'attemptId' | 'recipient'>,
+  at: Db | Tx = db(),
+): Promise<StoredMessage | null> {
   const [message] = await at.select().from(messages).where(eq(messages.id, copy.messageId))
   const [attempt] = await at.select().from(attempts).where(eq(attempts.id, copy.attemptId))
   if (!message || !attempt) return null

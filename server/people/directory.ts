@@ -43,7 +43,10 @@ export async function directoryFor(asker: Asker): Promise<Directory> {
   }
 }
 
-/** The policy in force as far as the asker may read it: other people's own clauses and addresses are left out, and to all but administrators our networks. */
+/**
+ * The policy in force as far as the asker may read it: other people's own clauses and addresses are left out, and to all but
+ * administrators our networks.
+ */
 export async function readablePolicy(asker: Asker): Promise<Policy> {
   const policy = await loadPolicy()
   const mine = <T extends { owner: string }>(things: T[]) => things.filter(t => seesClausesOf(asker, t.owner))

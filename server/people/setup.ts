@@ -53,7 +53,8 @@ export async function firstVersion(): Promise<void> {
   await changeClauses(
     null,
     // Asked under the lock: several processes may start at once.
-    async ({ policy }) => (policy.quarantines.length ? [] : [{ put: 'quarantine', quarantine: { id: 'general', name: 'General', general: true } }]),
+    async ({ policy }) =>
+      policy.quarantines.length ? [] : [{ put: 'quarantine', quarantine: { id: 'general', name: 'General', general: true } }],
     { note: 'Nothing yet: every message goes to the inbox' },
   )
 }

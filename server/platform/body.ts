@@ -5,7 +5,10 @@ import { Problem } from './problem'
 const KB = 1024
 /** How much may be sent: by whoever has not signed in, by anybody who has, by those who keep much. */
 export const MOST_BODY = { anybody: 64 * KB, person: KB * KB, much: 25 * KB * KB }
-/** Arrays and objects within each other; what the forms need is far less, and deeper ones would exhaust the stack of whatever walks them. */
+/**
+ * Arrays and objects within each other; what the forms need is far less, and deeper ones would exhaust the stack of whatever
+ * walks them.
+ */
 const MOST_NESTING = 60
 
 /**

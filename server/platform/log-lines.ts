@@ -16,7 +16,9 @@ export function logLines(write: Write = bytes => writeSync(2, bytes)): { write(l
     write(line) {
       try {
         if (lost) {
-          whole(`${JSON.stringify({ level: 40, time: Date.now(), pid: process.pid, lost, msg: 'lines of this log could not be written' })}\n`)
+          whole(
+            `${JSON.stringify({ level: 40, time: Date.now(), pid: process.pid, lost, msg: 'lines of this log could not be written' })}\n`,
+          )
           lost = 0
         }
         whole(line)

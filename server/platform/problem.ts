@@ -18,7 +18,8 @@ export class Problem extends Error {
 
 export const notFound = (what: string) => new Problem(404, 'Not found', `There is no ${what} here, or it is not yours to see.`)
 export const notAllowed = (detail: string) => new Problem(403, 'Not allowed', detail)
-export const invalid = (detail: string, fields: Record<string, string> = {}) => new Problem(422, 'Something is not right', detail, { fields })
+export const invalid = (detail: string, fields: Record<string, string> = {}) =>
+  new Problem(422, 'Something is not right', detail, { fields })
 export const somebodyFaster = (what: string) =>
   new Problem(
     409,

@@ -13,7 +13,10 @@ import { whatMailHasShown } from './mail-shown'
 
 /** Hits change by the second; what they mean over 180 days is good for a while. */
 const GOOD_FOR = 5 * 60 * 1000
-/** How long a page waits for those of a version that has just come. Older ones are shown meanwhile; an ordinary policy is checked in milliseconds. */
+/**
+ * How long a page waits for those of a version that has just come. Older ones are shown meanwhile; an ordinary policy is
+ * checked in milliseconds.
+ */
 const PATIENCE = 1500
 const LOOK_AGAIN = 100
 const VERSIONS_KEPT = 3
@@ -46,11 +49,7 @@ let kept: { version: number, at: number, found: Finding[] } = { version: -1, at:
 
 /** The findings that were made last, by whatever process. */
 async function newest(): Promise<typeof kept> {
-  const [row] = await db()
-    .select({ version: findings.version, at: findings.at })
-    .from(findings)
-    .orderBy(desc(findings.version))
-    .limit(1)
+  const [row] = await db().select({ version: findings.version, at: findings.at }).from(findings).orderBy(desc(findings.version)).limit(1)
   if (row && (row.version !== kept.version || row.at.getTime() !== kept.at)) {
     const [whole] = await db().select().from(findings).orderBy(desc(findings.version)).limit(1)
     if (whole) kept = { version: whole.version, at: whole.at.getTime(), found: whole.found }

@@ -3,7 +3,10 @@ import { phraseHitKey, tiersFor, type CheckContext, type Owner, type Policy } fr
 import { jobsDb } from '../db/client'
 import { attempts, copies, entries, rulingClaims, rulings, rules, versions } from '../db/schema'
 
-/** What mail has shown of a policy's clauses: when they last hit, and which phrases stand in wanted mail. It counts all claims there are. */
+/**
+ * What mail has shown of a policy's clauses: when they last hit, and which phrases stand in wanted mail. It counts all claims
+ * there are.
+ */
 export async function whatMailHasShown(policy: Policy): Promise<CheckContext> {
   const now = new Date()
   const [first] = await jobsDb()
@@ -51,7 +54,8 @@ async function hitsAmongWanted(policy: Policy): Promise<CheckContext['wantedHits
   const wanted = new Map<Owner, number>()
   const add = (owner: Owner, n: number) => wanted.set(owner, (wanted.get(owner) ?? 0) + n)
   for (const { id, n } of byPerson)
-    for (const owner of new Set(tiersFor(policy, id, policy.people.find(p => p.id === id)?.departments ?? []).map(t => t.owner))) add(owner, n)
+    for (const owner of new Set(tiersFor(policy, id, policy.people.find(p => p.id === id)?.departments ?? []).map(t => t.owner)))
+      add(owner, n)
   const [rule, phrase] = [sql<string>`reason -> 'clause' ->> 'id'`, sql<string>`e ->> 'phrase'`]
   const rows = await jobsDb()
     .select({ rule, phrase, hits: sql<number>`count(distinct ${copies.id})::int` })

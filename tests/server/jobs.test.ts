@@ -39,7 +39,9 @@ describe('facts of an older parser', () => {
     // The job comes as far as this message, and there the process is killed.
     const middle = await gate.database.connect()
     await middle.query('begin')
-    await middle.query('select id from messages where id = (select id from messages order by id offset 150 limit 1) for update')
+    await middle.query(
+      'select id from messages where id = (select id from messages order by id offset 150 limit 1) for update',
+    )
     await gate.restart()
     admin = await callerFor(gate.url, `admin@${OURS}`)
     try {

@@ -10,20 +10,35 @@ const adding = reactive({ text: '', as: '' as EntryKind | '', below: false, note
 const added = ref<Added | null>(null)
 const { error, fields, submit } = useForm()
 
-const looksLikeDomain = computed(() => adding.as === '' && adding.text.split(/\r?\n/).some((l) => {
-  const bare = l.trim()
-  return bare !== '' && (bare.startsWith('@') || !bare.includes('@'))
-}))
+const looksLikeDomain = computed(
+  () =>
+    adding.as === '' &&
+    adding.text.split(/\r?\n/).some((l) => {
+      const bare = l.trim()
+      return bare !== '' && (bare.startsWith('@') || !bare.includes('@'))
+    }),
+)
 
-const add = () => submit(async () => {
-  const result = await api.addEntries(list, { text: adding.text, below: adding.below, as: adding.as || undefined, note: adding.note || undefined, expires: adding.expires || undefined })
-  added.value = result
-  // What could not be read stays where it was written.
-  adding.text = result.wrong.map(w => w.text).join('\n')
-  if (!result.wrong.length) Object.assign(adding, { note: '', expires: '' })
-  if (result.added.length) notices.say(`${result.added.length === 1 ? 'One entry is' : `${result.added.length} entries are`} added, and in force.`, result.act)
-  emit('added')
-})
+const add = () =>
+  submit(async () => {
+    const result = await api.addEntries(list, {
+      text: adding.text,
+      below: adding.below,
+      as: adding.as || undefined,
+      note: adding.note || undefined,
+      expires: adding.expires || undefined,
+    })
+    added.value = result
+    // What could not be read stays where it was written.
+    adding.text = result.wrong.map(w => w.text).join('\n')
+    if (!result.wrong.length) Object.assign(adding, { note: '', expires: '' })
+    if (result.added.length)
+      notices.say(
+        `${result.added.length === 1 ? 'One entry is' : `${result.added.length} entries are`} added, and in force.`,
+        result.act,
+      )
+    emit('added')
+  })
 </script>
 
 <template>

@@ -10,13 +10,15 @@ const { added } = defineProps<{ added: Added }>()
     role="status"
   >
     <p v-if="added.added.length || added.there.length">
-      {{ added.added.length === 1 ? '1 entry' : `${added.added.length.toLocaleString('en')} entries` }} added<template v-if="added.there.length">
+      {{ added.added.length === 1 ? '1 entry' : `${added.added.length.toLocaleString('en')} entries` }}
+      added<template v-if="added.there.length">
         , {{ added.there.length.toLocaleString('en') }} on the list already
       </template>.
     </p>
     <template v-if="added.wrong.length">
       <p class="wrong">
-        {{ added.wrong.length === 1 ? 'One line was' : `${added.wrong.length} lines were` }} left out; {{ added.wrong.length === 1 ? 'it stays' : 'they stay' }} in the field, to be put right:
+        {{ added.wrong.length === 1 ? 'One line was' : `${added.wrong.length} lines were` }} left out;
+        {{ added.wrong.length === 1 ? 'it stays' : 'they stay' }} in the field, to be put right:
       </p>
       <ul>
         <li

@@ -4,27 +4,65 @@ import type { BindingForm } from '~/api/client'
 
 /** How a list is put to use. */
 const binding = defineModel<BindingForm | null>({ required: true })
-const { owner, fields = {}, optional = false } = defineProps<{ owner: string, fields?: Record<string, string>, /** It may have no use by itself. */ optional?: boolean }>()
+const {
+  owner,
+  fields = {},
+  optional = false,
+} = defineProps<{
+  owner: string
+  fields?: Record<string, string>
+  /** It may have no use by itself. */ optional?: boolean
+}>()
 const directory = useDirectoryStore()
 const session = useSessionStore()
 const personal = computed(() => isPersonal(owner))
 const mayMust = computed(() => session.may('change everybody’s clauses') && !personal.value)
 
-const USES = [{ value: 'block', name: 'block: keep from the inbox' }, { value: 'allow', name: 'allow: protect' }, { value: 'none', name: 'nothing by itself; rules refer to it' }] as const
-const STOPS = [{ value: 'spam', name: 'send to spam' }, { value: 'quarantine', name: 'hold in a quarantine' }, { value: 'bin', name: 'send to the bin' }, { value: 'refuse', name: 'refuse, and say so' }, { value: 'drop', name: 'drop in silence' }] as const
-const PROTECTS = [{ value: false, name: 'from all that stops' }, { value: true, name: 'from some of it only' }] as const
-const COUNTS = [{ value: 'pass', name: 'when the sender is verified' }, { value: 'not fail', name: 'unless authentication fails' }, { value: 'any', name: 'always' }] as const
-const STATES = [{ value: 'acting', name: 'acting' }, { value: 'watching', name: 'watching' }, { value: 'off', name: 'off' }] as const
-const DIRECTIONS = [{ value: 'inbound', name: 'mail that comes in, by its sender' }, { value: 'outbound', name: 'mail that goes out, by its recipient' }, { value: 'internal', name: 'mail among us, by its sender' }] as const
+const USES = [
+  { value: 'block', name: 'block: keep from the inbox' },
+  { value: 'allow', name: 'allow: protect' },
+  { value: 'none', name: 'nothing by itself; rules refer to it' },
+] as const
+const STOPS = [
+  { value: 'spam', name: 'send to spam' },
+  { value: 'quarantine', name: 'hold in a quarantine' },
+  { value: 'bin', name: 'send to the bin' },
+  { value: 'refuse', name: 'refuse, and say so' },
+  { value: 'drop', name: 'drop in silence' },
+] as const
+const PROTECTS = [
+  { value: false, name: 'from all that stops' },
+  { value: true, name: 'from some of it only' },
+] as const
+const COUNTS = [
+  { value: 'pass', name: 'when the sender is verified' },
+  { value: 'not fail', name: 'unless authentication fails' },
+  { value: 'any', name: 'always' },
+] as const
+const STATES = [
+  { value: 'acting', name: 'acting' },
+  { value: 'watching', name: 'watching' },
+  { value: 'off', name: 'off' },
+] as const
+const DIRECTIONS = [
+  { value: 'inbound', name: 'mail that comes in, by its sender' },
+  { value: 'outbound', name: 'mail that goes out, by its recipient' },
+  { value: 'internal', name: 'mail among us, by its sender' },
+] as const
 
 const uses = computed(() => USES.filter(u => optional || u.value !== 'none'))
 const use = computed(() => binding.value?.side ?? 'none')
 function turn(side: 'none' | 'allow' | 'block') {
-  binding.value = side === 'none' ? null : side === 'block' ? { side, state: 'acting', stop: { to: 'spam' } } : { side, state: 'acting' }
+  binding.value =
+    side === 'none'
+      ? null
+      : side === 'block'
+        ? { side, state: 'acting', stop: { to: 'spam' } }
+        : { side, state: 'acting' }
 }
 const stops = computed(() => STOPS.filter(s => !personal.value || (s.value !== 'refuse' && s.value !== 'drop')))
 const stop = computed<Stop>(() => binding.value?.stop ?? { to: 'spam' })
-const patch = (change: Partial<BindingForm>) => binding.value = { ...binding.value!, ...change }
+const patch = (change: Partial<BindingForm>) => (binding.value = { ...binding.value!, ...change })
 const setStop = (to: Stop['to']) => patch({ stop: to === 'quarantine' ? { to, quarantine: 'general' } : { to } })
 const narrowed = computed(() => binding.value?.protect !== undefined)
 const narrow = (some: boolean) => patch({ protect: some ? [...HAZARDS] : undefined })

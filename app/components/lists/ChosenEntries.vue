@@ -2,7 +2,12 @@
 import { api, type EntryLine } from '~/api/client'
 
 /** What can be done with chosen entries of a list: taken out, or given another note or expiry. */
-const { list, name, seen, entries } = defineProps<{ list: string, name: string, /** In which version of the policy they were seen. */ seen: number, entries: EntryLine[] }>()
+const { list, name, seen, entries } = defineProps<{
+  list: string
+  name: string
+  /** In which version of the policy they were seen. */ seen: number
+  entries: EntryLine[]
+}>()
 const emit = defineEmits<{ changed: [] }>()
 const notices = useNoticeStore()
 const { error, fields, submit } = useForm()
@@ -13,27 +18,37 @@ const form = reactive({ note: '', withNote: true, expires: '', withExpiry: true 
 function begin() {
   const [one] = entries
   const alone = entries.length === 1
-  Object.assign(form, { note: alone ? one!.note ?? '' : '', withNote: alone, expires: alone ? one!.expires ?? '' : '', withExpiry: true })
+  Object.assign(form, {
+    note: alone ? (one!.note ?? '') : '',
+    withNote: alone,
+    expires: alone ? (one!.expires ?? '') : '',
+    withExpiry: true,
+  })
   changing.value = true
 }
 
-const say = (n: number, what: string, act: number | null) => notices.say(`${n === 1 ? 'One entry is' : `${n} entries are`} ${what}`, act)
+const say = (n: number, what: string, act: number | null) =>
+  notices.say(`${n === 1 ? 'One entry is' : `${n} entries are`} ${what}`, act)
 
-const change = () => submit(async () => {
-  const { changed, act } = await api.changeEntries(list, {
-    ids: entries.map(e => e.id),
-    seen,
-    ...(form.withNote ? { note: form.note || null } : {}),
-    ...(form.withExpiry ? { expires: form.expires || null } : {}),
+const change = () =>
+  submit(async () => {
+    const { changed, act } = await api.changeEntries(list, {
+      ids: entries.map(e => e.id),
+      seen,
+      ...(form.withNote ? { note: form.note || null } : {}),
+      ...(form.withExpiry ? { expires: form.expires || null } : {}),
+    })
+    changing.value = false
+    say(changed, 'changed, and in force.', act)
+    emit('changed')
   })
-  changing.value = false
-  say(changed, 'changed, and in force.', act)
-  emit('changed')
-})
 
 async function takeOut() {
   try {
-    const { removed, act } = await api.removeEntries(list, entries.map(e => e.id))
+    const { removed, act } = await api.removeEntries(
+      list,
+      entries.map(e => e.id),
+    )
     say(removed, `taken out of “${name}”.`, act)
     emit('changed')
   }

@@ -152,6 +152,14 @@ function done(words: string, act: number | null) {
 <style scoped>
 .uses { display: grid; gap: 2px; justify-items: start; padding: 0 22px 10px; }
 .uses > .press { margin-left: -6px; }
-form { display: grid; gap: 10px; justify-items: start; padding: 10px 0 12px; border-block: 1px solid var(--hairline); width: 100%; margin: 4px 0; }
+form {
+  display: grid;
+  gap: 10px;
+  justify-items: start;
+  padding: 10px 0 12px;
+  border-block: 1px solid var(--hairline);
+  width: 100%;
+  margin: 4px 0;
+}
 .for { display: flex; gap: 10px; align-items: center; }
 </style>

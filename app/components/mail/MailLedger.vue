@@ -8,17 +8,30 @@ const emit = defineEmits<{ open: [id: number] }>()
 
 const ROW = 36
 const scroller = ref<HTMLElement | null>(null)
-const virtual = useVirtualizer(computed(() => ({ count: mail.items.length, getScrollElement: () => scroller.value, estimateSize: () => ROW, overscan: 12 })))
+const virtual = useVirtualizer(
+  computed(() => ({
+    count: mail.items.length,
+    getScrollElement: () => scroller.value,
+    estimateSize: () => ROW,
+    overscan: 12,
+  })),
+)
 const rows = computed(() => virtual.value.getVirtualItems())
 
-watch(() => rows.value.at(-1)?.index, (last) => {
-  if (last !== undefined && last > mail.items.length - 20) void mail.more()
-})
-watch(() => mail.cursor, async (at) => {
-  virtual.value.scrollToIndex(at)
-  await nextTick()
-  if (scroller.value?.contains(document.activeElement)) rowElement(at)?.focus({ preventScroll: true })
-})
+watch(
+  () => rows.value.at(-1)?.index,
+  (last) => {
+    if (last !== undefined && last > mail.items.length - 20) void mail.more()
+  },
+)
+watch(
+  () => mail.cursor,
+  async (at) => {
+    virtual.value.scrollToIndex(at)
+    await nextTick()
+    if (scroller.value?.contains(document.activeElement)) rowElement(at)?.focus({ preventScroll: true })
+  },
+)
 
 function rowElement(at: number): HTMLElement | null {
   return scroller.value?.querySelector(`[data-row="${at}"]`) ?? null
@@ -32,7 +45,10 @@ function press(at: number, event: MouseEvent) {
 }
 
 const senderOf = (c: { senderName: string, sender: string }) => c.senderName || cutMiddle(c.sender || 'no sender', 24)
-const laneName = (c: { lane: string, quarantine: string | null }) => c.lane === 'quarantine' && directory.names.quarantines.length > 1 ? quarantineName(directory.names, c.quarantine) : c.lane
+const laneName = (c: { lane: string, quarantine: string | null }) =>
+  c.lane === 'quarantine' && directory.names.quarantines.length > 1
+    ? quarantineName(directory.names, c.quarantine)
+    : c.lane
 defineExpose({ focus: () => rowElement(mail.cursor)?.focus() })
 </script>
 
@@ -50,7 +66,12 @@ defineExpose({ focus: () => rowElement(mail.cursor)?.focus() })
         role="row"
         class="row head second small"
       >
-        <span role="columnheader">Lane</span><span role="columnheader">Sender</span><span role="columnheader">Subject</span><span role="columnheader">What decided</span><span
+        <span
+          v-for="name in ['Lane', 'Sender', 'Subject', 'What decided']"
+          :key="name"
+          role="columnheader"
+        >{{ name }}</span>
+        <span
           role="columnheader"
           class="came"
         >Came</span>
@@ -131,7 +152,13 @@ defineExpose({ focus: () => rowElement(mail.cursor)?.focus() })
 
 <style scoped>
 .ledger { display: flex; flex-direction: column; min-height: 0; min-width: 0; }
-.row { display: grid; grid-template-columns: 104px minmax(90px, 1.1fr) minmax(110px, 1.55fr) minmax(110px, 1.5fr) 58px; gap: 10px; padding: 0 10px; align-items: center; }
+.row {
+  display: grid;
+  grid-template-columns: 104px minmax(90px, 1.1fr) minmax(110px, 1.55fr) minmax(110px, 1.5fr) 58px;
+  gap: 10px;
+  padding: 0 10px;
+  align-items: center;
+}
 .head { height: 31px; border-bottom: 1px solid var(--hairline); }
 .scroll { overflow-y: auto; flex: 1; min-height: 300px; scrollbar-gutter: stable; }
 .head { padding-right: 24px; }
@@ -146,5 +173,9 @@ defineExpose({ focus: () => rowElement(mail.cursor)?.focus() })
 .judged.wanted { color: var(--wanted); }
 .judged.unwanted { color: var(--unwanted); border-bottom-style: dotted; }
 .nothing { padding: 40px 24px; }
-@media (max-width: 720px) { .row { grid-template-columns: 24px 1fr 1.3fr 52px; } .row > :nth-child(4) { display: none; } .line :deep(.lane > span) { display: none; } }
+@media (max-width: 720px) {
+  .row { grid-template-columns: 24px 1fr 1.3fr 52px; }
+  .row > :nth-child(4) { display: none; }
+  .line :deep(.lane > span) { display: none; }
+}
 </style>

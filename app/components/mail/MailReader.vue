@@ -15,36 +15,73 @@ const sourceError = ref('')
 const from = computed(() => copy.facts.from[0])
 const verdict = computed(() => {
   const { authentication } = copy.facts.attempt
-  return authentication.verdict === 'pass' ? 'verified' : authentication.verdict === 'fail' ? 'authentication failed' : 'sender not verified'
+  return authentication.verdict === 'pass'
+    ? 'verified'
+    : authentication.verdict === 'fail'
+      ? 'authentication failed'
+      : 'sender not verified'
 })
 const defects = computed(() => [...copy.facts.defects, ...copy.facts.attempt.defects])
 // Harmless already at the server; once more here, and in a frame that runs and fetches nothing.
 const FRAME_POLICY = 'default-src \'none\'; style-src \'unsafe-inline\''
-const frame = computed(() => copy.html
-  ? `<!doctype html><meta charset="utf-8"><meta http-equiv="Content-Security-Policy" content="${FRAME_POLICY}"><base target="_blank"><style>${FRAME_STYLE}</style>${DOMPurify.sanitize(copy.html, { FORBID_TAGS: ['style', 'form', 'img'] })}`
-  : '')
+const MOST_INSIDE = 20
+/** The names of files in an archive, the first of them. */
+function insideWords(names: readonly string[]): string {
+  const shown = names.slice(0, MOST_INSIDE).map(withVisibleControls).join(', ')
+  return names.length > MOST_INSIDE ? `${shown}, and ${names.length - MOST_INSIDE} more` : shown
+}
+const fromWords = computed(() => (from.value ? `${from.value.local}@${from.value.domainUnicode}` : copy.sender || 'no sender'))
+const frame = computed(() =>
+  copy.html
+    ? [
+        '<!doctype html><meta charset="utf-8">',
+        `<meta http-equiv="Content-Security-Policy" content="${FRAME_POLICY}">`,
+        `<base target="_blank"><style>${FRAME_STYLE}</style>`,
+        DOMPurify.sanitize(copy.html, { FORBID_TAGS: ['style', 'form', 'img'] }),
+      ].join('')
+    : '',
+)
 
-watch(() => copy.id, () => {
-  asSent.value = false
-  lit.value = null
-})
-watch([tab, () => copy.id], async () => {
-  if (tab.value !== 'source' || source.value?.id === copy.id) return
-  const { id } = copy
-  sourceError.value = ''
-  try {
-    source.value = { id, text: await api.source(id) }
-  }
-  catch (error) {
-    sourceError.value = error instanceof Error ? error.message : String(error)
-  }
-}, { immediate: true })
+watch(
+  () => copy.id,
+  () => {
+    asSent.value = false
+    lit.value = null
+  },
+)
+watch(
+  [tab, () => copy.id],
+  async () => {
+    if (tab.value !== 'source' || source.value?.id === copy.id) return
+    const { id } = copy
+    sourceError.value = ''
+    try {
+      source.value = { id, text: await api.source(id) }
+    }
+    catch (error) {
+      sourceError.value = error instanceof Error ? error.message : String(error)
+    }
+  },
+  { immediate: true },
+)
 
 const MOST_SHOWN = 200_000
-const ACTS: Record<string, string> = { 'moved': 'moved', 'released': 'released it', 'judged': 'judged', 'taken back': 'took an act back' }
+const ACTS: Record<string, string> = {
+  'moved': 'moved',
+  'released': 'released it',
+  'judged': 'judged',
+  'taken back': 'took an act back',
+}
 function actWords(act: CopyDetail['history'][number]): string {
   const detail = act.detail as { lane?: string, value?: string | null }
-  const what = act.kind === 'moved' ? `moved it to ${detail.lane}` : act.kind === 'judged' ? (detail.value ? `judged it ${detail.value}` : 'took a judgement back') : ACTS[act.kind] ?? act.kind
+  const what =
+    act.kind === 'moved'
+      ? `moved it to ${detail.lane}`
+      : act.kind === 'judged'
+        ? detail.value
+          ? `judged it ${detail.value}`
+          : 'took a judgement back'
+        : (ACTS[act.kind] ?? act.kind)
   return `${act.by ?? 'somebody'} ${what}`
 }
 </script>
@@ -57,7 +94,7 @@ function actWords(act: CopyDetail['history'][number]): string {
     <header>
       <h1>{{ copy.subject || 'no subject' }}</h1>
       <p>
-        <span v-if="copy.senderName">{{ copy.senderName }}&ensp;</span><span class="mono second address">{{ from ? `${from.local}@${from.domainUnicode}` : copy.sender || 'no sender' }}</span>
+        <span v-if="copy.senderName">{{ copy.senderName }}&ensp;</span><span class="mono second address">{{ fromWords }}</span>
       </p>
       <p class="second small">
         to {{ copy.person?.name ?? copy.recipient }} · {{ longDateTime(copy.receivedAt) }} · {{ verdict }}<template v-if="copy.important">
@@ -157,8 +194,10 @@ function actWords(act: CopyDetail['history'][number]): string {
           :key="i"
           class="mono small second attachment"
         >
-          {{ withVisibleControls(a.name) || 'without a name' }} · {{ a.detectedType ?? a.declaredType }} · {{ (a.size / 1024).toFixed(a.size < 10240 ? 1 : 0) }} kB<template v-if="a.inside">
-            · in it {{ a.inside.slice(0, 20).map(withVisibleControls).join(', ') }}{{ a.inside.length > 20 ? `, and ${a.inside.length - 20} more` : '' }}
+          {{ withVisibleControls(a.name) || 'without a name' }} · {{ a.detectedType ?? a.declaredType }} ·
+          {{ (a.size / 1024).toFixed(a.size < 10240 ? 1 : 0) }} kB<template v-if="a.inside">
+            · in it
+            {{ insideWords(a.inside) }}
           </template>
         </p>
       </template>
@@ -190,7 +229,8 @@ function actWords(act: CopyDetail['history'][number]): string {
           v-if="copy.ruling"
           class="second small"
         >
-          Decided {{ longDateTime(copy.ruling.at) }} under policy version {{ copy.ruling.policyVersion }}<template v-if="copy.ruling.policyVersion !== directory.data?.policy.version">
+          Decided {{ longDateTime(copy.ruling.at) }} under policy version
+          {{ copy.ruling.policyVersion }}<template v-if="copy.ruling.policyVersion !== directory.data?.policy.version">
             ; version {{ directory.data?.policy.version }} is in force now
           </template>.
         </p>
@@ -247,7 +287,15 @@ h1 { font-size: 19px; overflow-wrap: anywhere; }
 .where { display: flex; gap: 12px; margin-top: 2px; }
 .tag { border-bottom: 1px solid var(--field); }
 .tabs { display: flex; gap: 24px; padding: 0 20px; border-bottom: 1px solid var(--hairline); }
-.tabs button { border: 0; background: none; padding: 6px 0 8px; color: var(--ink-2); cursor: pointer; border-bottom: 2px solid transparent; margin-bottom: -1px; }
+.tabs button {
+  border: 0;
+  background: none;
+  padding: 6px 0 8px;
+  color: var(--ink-2);
+  cursor: pointer;
+  border-bottom: 2px solid transparent;
+  margin-bottom: -1px;
+}
 .tabs button[aria-selected='true'] { color: var(--ink); font-weight: 700; border-bottom-color: var(--water); }
 .panel { flex: 1; overflow-y: auto; padding: 14px 20px; min-height: 0; }
 .panel:focus-visible { outline-offset: -2px; }

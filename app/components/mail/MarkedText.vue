@@ -1,5 +1,9 @@
 <script setup lang="ts">
-const { text, marks, lit = null } = defineProps<{
+const {
+  text,
+  marks,
+  lit = null,
+} = defineProps<{
   text: string
   /** Stretches in UTF-16 units; `key` says which rung a mark belongs to. */
   marks: { start: number, end: number, key: string }[]
@@ -8,7 +12,9 @@ const { text, marks, lit = null } = defineProps<{
 
 /** The text cut at every begin and end of a mark; marks may lie over each other. */
 const pieces = computed(() => {
-  const cuts = [...new Set([0, text.length, ...marks.flatMap(m => [Math.min(m.start, text.length), Math.min(m.end, text.length)])])].sort((a, b) => a - b)
+  const cuts = [
+    ...new Set([0, text.length, ...marks.flatMap(m => [Math.min(m.start, text.length), Math.min(m.end, text.length)])]),
+  ].sort((a, b) => a - b)
   return cuts.slice(0, -1).map((start, i) => {
     const end = cuts[i + 1]!
     const over = marks.filter(m => m.start < end && m.end > start)

@@ -2,7 +2,14 @@
 import { withVisibleControls } from '#core/words'
 import type { Attachment, HeaderField, Place, Reason, Segment } from '#core'
 
-const { segments, reasons, attachments = [], headers = [], lit = null, withSubject = false } = defineProps<{
+const {
+  segments,
+  reasons,
+  attachments = [],
+  headers = [],
+  lit = null,
+  withSubject = false,
+} = defineProps<{
   segments: Segment[]
   reasons: Reason[]
   /** Where words of a reason may stand besides the text. */
@@ -12,24 +19,58 @@ const { segments, reasons, attachments = [], headers = [], lit = null, withSubje
   withSubject?: boolean
 }>()
 
-const phrases = computed(() => reasons.flatMap((reason) => {
-  const evidence = [...reason.evidence, ...(reason.fate.kind === 'excepted' ? reason.fate.evidence : []), ...reason.lostExceptions.flatMap(l => l.evidence)]
-  return evidence.flatMap(e => e.kind === 'phrase' ? [{ ...e, key: rungKey(reason) }] : [])
-}))
+const phrases = computed(() =>
+  reasons.flatMap((reason) => {
+    const evidence = [
+      ...reason.evidence,
+      ...(reason.fate.kind === 'excepted' ? reason.fate.evidence : []),
+      ...reason.lostExceptions.flatMap(l => l.evidence),
+    ]
+    return evidence.flatMap(e => (e.kind === 'phrase' ? [{ ...e, key: rungKey(reason) }] : []))
+  }),
+)
 const marks = computed(() => Map.groupBy(phrases.value, p => p.segment))
 
 /** How much is shown before and after words that stand outside the text. */
 const AROUND = 90
-const passages = computed(() => [...Map.groupBy(phrases.value.filter(p => p.segment >= segments.length && p.label !== undefined && p.place !== 'attachment name'), p => `${p.place} ${p.label}`).values()].flatMap((found) => {
-  const { place, label } = found[0]!
-  const text = place === 'header' ? headers.find(h => h.name.toLowerCase() === label)?.value : attachments.find(a => a.name === label)?.text
-  if (text === undefined) return []
-  const [from, to] = [Math.max(0, Math.min(...found.map(p => p.start)) - AROUND), Math.min(text.length, Math.max(...found.map(p => p.end)) + AROUND)]
-  const lead = from > 0 ? '… ' : ''
-  return [{ label, what: place === 'header' ? `the header ${label}` : withVisibleControls(label!), text: lead + text.slice(from, to) + (to < text.length ? ' …' : ''), marks: found.map(p => ({ start: p.start - from + lead.length, end: p.end - from + lead.length, key: p.key })) }]
-}))
-const PLACE: Partial<Record<Place, string>> = { subject: 'Subject', quoted: 'quoted from earlier mail', hidden: 'in the message, but not shown to a reader' }
-const shown = computed(() => segments.map((segment, index) => ({ ...segment, index })).filter(s => s.place === 'subject' ? withSubject && s.text !== '' : true))
+const passages = computed(() =>
+  [
+    ...Map.groupBy(
+      phrases.value.filter(p => p.segment >= segments.length && p.label !== undefined && p.place !== 'attachment name'),
+      p => `${p.place} ${p.label}`,
+    ).values(),
+  ].flatMap((found) => {
+    const { place, label } = found[0]!
+    const text =
+      place === 'header'
+        ? headers.find(h => h.name.toLowerCase() === label)?.value
+        : attachments.find(a => a.name === label)?.text
+    if (text === undefined) return []
+    const [from, to] = [
+      Math.max(0, Math.min(...found.map(p => p.start)) - AROUND),
+      Math.min(text.length, Math.max(...found.map(p => p.end)) + AROUND),
+    ]
+    const lead = from > 0 ? '… ' : ''
+    return [
+      {
+        label,
+        what: place === 'header' ? `the header ${label}` : withVisibleControls(label!),
+        text: lead + text.slice(from, to) + (to < text.length ? ' …' : ''),
+        marks: found.map(p => ({ start: p.start - from + lead.length, end: p.end - from + lead.length, key: p.key })),
+      },
+    ]
+  }),
+)
+const PLACE: Partial<Record<Place, string>> = {
+  subject: 'Subject',
+  quoted: 'quoted from earlier mail',
+  hidden: 'in the message, but not shown to a reader',
+}
+const shown = computed(() =>
+  segments
+    .map((segment, index) => ({ ...segment, index }))
+    .filter(s => (s.place === 'subject' ? withSubject && s.text !== '' : true)),
+)
 </script>
 
 <template>

@@ -11,12 +11,21 @@ const { spares } = defineProps<{ spares: boolean }>()
 const directory = useDirectoryStore()
 
 const fact = computed(() => factOf(row.value))
-const set = (key: string, value: unknown) => row.value = withField(row.value, key, value)
-const listOf = computed(() => row.value.kind === 'list' ? directory.data?.lists.find(l => l.id === asKind(row.value, 'senderOn').senderOn) : undefined)
+const set = (key: string, value: unknown) => (row.value = withField(row.value, key, value))
+const listOf = computed(() =>
+  row.value.kind === 'list'
+    ? directory.data?.lists.find(l => l.id === asKind(row.value, 'senderOn').senderOn)
+    : undefined,
+)
 const where = computed(() => (row.value.condition as { where?: PhrasePlace[] }).where)
 const counts = computed(() => (row.value.condition as { counts?: Counts }).counts ?? '')
 
-const COUNTS = [{ value: '', name: 'counts as usual here' }, { value: 'pass', name: 'counts when verified' }, { value: 'not fail', name: 'unless authentication fails' }, { value: 'any', name: 'counts always' }]
+const COUNTS = [
+  { value: '', name: 'counts as usual here' },
+  { value: 'pass', name: 'counts when verified' },
+  { value: 'not fail', name: 'unless authentication fails' },
+  { value: 'any', name: 'counts always' },
+]
 </script>
 
 <template>

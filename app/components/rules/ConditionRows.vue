@@ -103,7 +103,14 @@ function remove(index: number) {
 </template>
 
 <style scoped>
-.condition { display: grid; grid-template-columns: 146px minmax(0, 1fr) auto; gap: 12px; padding: 8px 0; border-bottom: 1px solid var(--hairline); align-items: start; }
+.condition {
+  display: grid;
+  grid-template-columns: 146px minmax(0, 1fr) auto;
+  gap: 12px;
+  padding: 8px 0;
+  border-bottom: 1px solid var(--hairline);
+  align-items: start;
+}
 .fields { display: flex; flex-wrap: wrap; gap: 8px 12px; align-items: center; min-height: 30px; }
 .wrong { flex-basis: 100%; }
 .add { margin: 6px 0 0 -5px; display: flex; gap: 6px; }

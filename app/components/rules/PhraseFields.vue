@@ -5,14 +5,21 @@ import { asKind, withField, type Row } from '~/composables/conditionRows'
 /** Words and phrases of one condition: which, where, how, and in whose company. */
 const row = defineModel<Row>({ required: true })
 const { spares } = defineProps<{ spares: boolean }>()
-const set = (key: string, value: unknown) => row.value = withField(row.value, key, value)
-const patch = (change: Partial<Row>) => row.value = { ...row.value, ...change }
+const set = (key: string, value: unknown) => (row.value = withField(row.value, key, value))
+const patch = (change: Partial<Row>) => (row.value = { ...row.value, ...change })
 const look = computed(() => asKind(row.value, 'phrases'))
 const companied = ref(row.value.near !== '')
 const weighed = ref(look.value.minimum !== undefined)
 
-const WHOLE = [{ value: true, name: 'as whole words' }, { value: false, name: 'also inside words' }]
-const VIEWS = [{ value: 'plain', name: 'as written' }, { value: 'bare', name: 'with or without accents' }, { value: 'undisguised', name: 'through disguise' }] as const
+const WHOLE = [
+  { value: true, name: 'as whole words' },
+  { value: false, name: 'also inside words' },
+]
+const VIEWS = [
+  { value: 'plain', name: 'as written' },
+  { value: 'bare', name: 'with or without accents' },
+  { value: 'undisguised', name: 'through disguise' },
+] as const
 </script>
 
 <template>

@@ -9,16 +9,31 @@ const notices = useNoticeStore()
 const directory = useDirectoryStore()
 const { error, fields, submit } = useForm()
 const editing = ref(set === null)
-const form = reactive({ name: set?.name ?? '', text: writtenPhrases(set?.phrases ?? []), minimum: set?.minimum === undefined ? '' : String(set.minimum) })
-
-const save = () => submit(async () => {
-  const body = { name: form.name, owner: set?.owner ?? owner, phrases: readPhrases(form.text, set?.phrases), ...(Number(form.minimum) > 0 ? { minimum: Number(form.minimum) } : {}) }
-  const { act } = set ? await api.changePhraseSet(set.id, { ...body, version: set.version }) : await api.makePhraseSet(body)
-  notices.say(`The phrase set “${form.name}” is in force${set?.rules.length ? `, in ${set.rules.join(', ')} too` : ''}.`, act)
-  editing.value = false
-  await directory.load()
-  emit('done')
+const form = reactive({
+  name: set?.name ?? '',
+  text: writtenPhrases(set?.phrases ?? []),
+  minimum: set?.minimum === undefined ? '' : String(set.minimum),
 })
+
+const save = () =>
+  submit(async () => {
+    const body = {
+      name: form.name,
+      owner: set?.owner ?? owner,
+      phrases: readPhrases(form.text, set?.phrases),
+      ...(Number(form.minimum) > 0 ? { minimum: Number(form.minimum) } : {}),
+    }
+    const { act } = set
+      ? await api.changePhraseSet(set.id, { ...body, version: set.version })
+      : await api.makePhraseSet(body)
+    notices.say(
+      `The phrase set “${form.name}” is in force${set?.rules.length ? `, in ${set.rules.join(', ')} too` : ''}.`,
+      act,
+    )
+    editing.value = false
+    await directory.load()
+    emit('done')
+  })
 </script>
 
 <template>
@@ -62,7 +77,8 @@ const save = () => submit(async () => {
     <template v-else-if="set">
       <h3>{{ set.name }}</h3>
       <p class="small">
-        <span class="numbers">{{ set.phrases.length }}</span> phrases{{ set.minimum === undefined ? '' : `, together at least ${set.minimum}` }}
+        <span class="numbers">{{ set.phrases.length }}</span>
+        phrases{{ set.minimum === undefined ? '' : `, together at least ${set.minimum}` }}
       </p>
       <p class="second small">
         {{ set.phrases.slice(0, 4).map(phraseText).join(', ') }}{{ set.phrases.length > 4 ? ', …' : '' }}

@@ -6,24 +6,54 @@ const where = defineModel<PhrasePlace[] | undefined>({ required: true })
 const { spares } = defineProps<{ spares: boolean }>()
 
 const USUAL: { value: PhrasePlace[], name: string }[] = [
-  { value: ['subject'], name: 'in the subject' }, { value: ['own'], name: 'in the writer’s own text' }, { value: ['subject', 'own'], name: 'not in quoted text' }, { value: ['quoted'], name: 'in quoted text' },
-  { value: ['sender name'], name: 'in the sender’s name' }, { value: ['link'], name: 'in its links' }, { value: ['attachment name'], name: 'in attachment names' }, { value: ['attachment text'], name: 'in attachments' }, { value: ['header'], name: 'in any header' },
+  { value: ['subject'], name: 'in the subject' },
+  { value: ['own'], name: 'in the writer’s own text' },
+  { value: ['subject', 'own'], name: 'not in quoted text' },
+  { value: ['quoted'], name: 'in quoted text' },
+  { value: ['sender name'], name: 'in the sender’s name' },
+  { value: ['link'], name: 'in its links' },
+  { value: ['attachment name'], name: 'in attachment names' },
+  { value: ['attachment text'], name: 'in attachments' },
+  { value: ['header'], name: 'in any header' },
 ]
 const PLACES: { value: PhrasePlace, name: string }[] = [
-  { value: 'subject', name: 'subject' }, { value: 'own', name: 'own text' }, { value: 'quoted', name: 'quoted text' }, { value: 'hidden', name: 'hidden text' }, { value: 'sender name', name: 'sender’s name' },
-  { value: 'link', name: 'links' }, { value: 'attachment name', name: 'attachment names' }, { value: 'attachment text', name: 'attachments' }, { value: 'header', name: 'any header' },
+  { value: 'subject', name: 'subject' },
+  { value: 'own', name: 'own text' },
+  { value: 'quoted', name: 'quoted text' },
+  { value: 'hidden', name: 'hidden text' },
+  { value: 'sender name', name: 'sender’s name' },
+  { value: 'link', name: 'links' },
+  { value: 'attachment name', name: 'attachment names' },
+  { value: 'attachment text', name: 'attachments' },
+  { value: 'header', name: 'any header' },
 ]
 const [DEFAULT, SEVERAL, HEADER] = ['default', 'several', 'header:']
-const keyOf = (places: readonly PhrasePlace[] | undefined) => places === undefined ? DEFAULT : places.length === 1 && places[0]!.startsWith(HEADER) ? HEADER : USUAL.find(u => u.value.join() === places.join())?.value.join() ?? SEVERAL
-const options = computed(() => [{ value: DEFAULT, name: spares ? 'in subject or own text' : 'anywhere in it' }, ...USUAL.map(u => ({ value: u.value.join(), name: u.name })), { value: HEADER, name: 'in the header …' }, { value: SEVERAL, name: 'in several places …' }])
+const keyOf = (places: readonly PhrasePlace[] | undefined) =>
+  places === undefined
+    ? DEFAULT
+    : places.length === 1 && places[0]!.startsWith(HEADER)
+      ? HEADER
+      : (USUAL.find(u => u.value.join() === places.join())?.value.join() ?? SEVERAL)
+const options = computed(() => [
+  { value: DEFAULT, name: spares ? 'in subject or own text' : 'anywhere in it' },
+  ...USUAL.map(u => ({ value: u.value.join(), name: u.name })),
+  { value: HEADER, name: 'in the header …' },
+  { value: SEVERAL, name: 'in several places …' },
+])
 // Several that happen to be a usual choice stay several while they are being chosen.
 const several = ref(keyOf(where.value) === SEVERAL)
-const key = computed(() => several.value ? SEVERAL : keyOf(where.value))
+const key = computed(() => (several.value ? SEVERAL : keyOf(where.value)))
 
 function choose(chosen: string) {
   several.value = chosen === SEVERAL
   if (chosen === SEVERAL) where.value ??= spares ? ['subject', 'own'] : ['subject', 'own', 'quoted', 'hidden']
-  else where.value = chosen === DEFAULT ? undefined : chosen === HEADER ? [`${HEADER}x-mailer` as PhrasePlace] : chosen.split(',') as PhrasePlace[]
+  else
+    where.value =
+      chosen === DEFAULT
+        ? undefined
+        : chosen === HEADER
+          ? [`${HEADER}x-mailer` as PhrasePlace]
+          : (chosen.split(',') as PhrasePlace[])
 }
 </script>
 

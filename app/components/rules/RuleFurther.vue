@@ -10,7 +10,11 @@ const FURTHER = EFFECTS_OFFERED.filter(kind => effectKindOf(kind).form!.further)
 const { direction, description, group, expires, reviewOn, inEveryLane, effects } = sheet.value
 const said = [description, group, expires, reviewOn, ...FURTHER.map(kind => effects[kind])]
 const opened = ref(direction !== 'inbound' || said.some(t => t !== '') || inEveryLane)
-const DIRECTIONS = [{ value: 'inbound', name: 'mail that comes in' }, { value: 'outbound', name: 'mail that goes out' }, { value: 'internal', name: 'mail among us' }] as const
+const DIRECTIONS = [
+  { value: 'inbound', name: 'mail that comes in' },
+  { value: 'outbound', name: 'mail that goes out' },
+  { value: 'internal', name: 'mail among us' },
+] as const
 </script>
 
 <template>
@@ -77,6 +81,13 @@ const DIRECTIONS = [{ value: 'inbound', name: 'mail that comes in' }, { value: '
 <style scoped>
 .further { margin-top: 14px; }
 .further summary { cursor: pointer; color: var(--water); font-weight: 600; font-size: 14px; }
-.grid { display: grid; grid-template-columns: 130px minmax(0, 1fr); gap: 8px 14px; align-items: center; padding: 10px 0 2px; justify-items: start; }
+.grid {
+  display: grid;
+  grid-template-columns: 130px minmax(0, 1fr);
+  gap: 8px 14px;
+  align-items: center;
+  padding: 10px 0 2px;
+  justify-items: start;
+}
 .grid > span { color: var(--ink-2); font-size: 14px; }
 </style>

@@ -49,8 +49,15 @@ const others = computed(() => (touched?.count.total ?? 0) - counted.value)
     <template v-else>
       <h2>How it is read</h2>
       <div class="second help">
-        <p>Phrases are taken as they are written: <code>?</code> and brackets match themselves, capitals do not count, a space is any white space.</p>
-        <p>A rule that stops looks at From, Sender and the envelope. What protects or spares looks at From alone, since a From is easily forged: for the organisation and its departments it counts only where the sender is verified, in your own rules unless authentication fails. An address of our own has to be verified in either.</p>
+        <p>
+          Phrases are taken as they are written: <code>?</code> and brackets match themselves, capitals do not count, a
+          space is any white space.
+        </p>
+        <p>
+          A rule that stops looks at From, Sender and the envelope. What protects or spares looks at From alone, since
+          a From is easily forged: for the organisation and its departments it counts only where the sender is verified,
+          in your own rules unless authentication fails. An address of our own has to be verified in either.
+        </p>
         <p>A new rule that keeps mail starts on top of its group, any other at the end. Drag it where it belongs.</p>
         <p>Not sure? Let it watch first: it then records what it would have done.</p>
       </div>
@@ -64,7 +71,15 @@ aside { padding: 20px 22px; display: grid; gap: 12px; }
 .big { display: flex; align-items: baseline; gap: 10px; }
 .number { font: 600 30px/1 var(--heading); }
 ul { list-style: none; margin: 0; padding: 0; }
-li { display: grid; grid-template-columns: 14px 1fr 1.4fr auto; gap: 8px; padding: 7px 0; border-bottom: 1px solid var(--hairline); font-size: 14px; align-items: center; }
+li {
+  display: grid;
+  grid-template-columns: 14px 1fr 1.4fr auto;
+  gap: 8px;
+  padding: 7px 0;
+  border-bottom: 1px solid var(--hairline);
+  font-size: 14px;
+  align-items: center;
+}
 .cut { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; min-width: 0; }
 .help { display: grid; gap: 10px; }
 </style>

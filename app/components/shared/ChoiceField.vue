@@ -1,7 +1,15 @@
 <script setup lang="ts" generic="T extends string | boolean">
 /** A choice among a few, as a select on a line. */
 const chosen = defineModel<T>({ required: true })
-const { options, label, width = 178 } = defineProps<{ options: readonly { value: T, name: string }[], /** For those who do not see it. */ label: string, width?: number }>()
+const {
+  options,
+  label,
+  width = 178,
+} = defineProps<{
+  options: readonly { value: T, name: string }[]
+  /** For those who do not see it. */ label: string
+  width?: number
+}>()
 </script>
 
 <template>

@@ -1,6 +1,15 @@
 <script setup lang="ts">
 /** The end of a form: what is wrong with all of it, and the ways out. */
-const { act = 'Put in force', busy = false, staying = false } = defineProps<{ error: string, act?: string, busy?: boolean, /** There is nothing to leave it for. */ staying?: boolean }>()
+const {
+  act = 'Put in force',
+  busy = false,
+  staying = false,
+} = defineProps<{
+  error: string
+  act?: string
+  busy?: boolean
+  /** There is nothing to leave it for. */ staying?: boolean
+}>()
 const emit = defineEmits<{ leave: [] }>()
 </script>
 

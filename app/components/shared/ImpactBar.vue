@@ -5,8 +5,14 @@ const { impact, scale } = defineProps<{
   scale: number
 }>()
 const total = computed(() => impact.wanted + impact.unwanted + impact.unjudged)
-const share = (n: number) => `${scale ? 100 * n / scale : 0}%`
-const words = computed(() => (['wanted', 'unwanted', 'unjudged'] as const).filter(k => impact[k]).map(k => `${impact[k].toLocaleString('en')} ${k}`).join(' · ') || 'nothing yet')
+const share = (n: number) => `${scale ? (100 * n) / scale : 0}%`
+const words = computed(
+  () =>
+    (['wanted', 'unwanted', 'unjudged'] as const)
+      .filter(k => impact[k])
+      .map(k => `${impact[k].toLocaleString('en')} ${k}`)
+      .join(' · ') || 'nothing yet',
+)
 </script>
 
 <template>

@@ -1,8 +1,21 @@
 <script setup lang="ts">
 import type { Lane } from '#core'
 
-const { lane, name, quiet = false } = defineProps<{ lane: Lane, name?: string, /** The word is only for those who hear it. */ quiet?: boolean }>()
-const COLOR: Record<Lane, string> = { 'inbox': 'inbox', 'slow lane': 'slow', 'spam': 'spam', 'quarantine': 'quarantine', 'bin': 'bin', 'refused': 'refused', 'dropped': 'refused', 'sent': 'inbox' }
+const {
+  lane,
+  name,
+  quiet = false,
+} = defineProps<{ lane: Lane, name?: string, /** The word is only for those who hear it. */ quiet?: boolean }>()
+const COLOR: Record<Lane, string> = {
+  'inbox': 'inbox',
+  'slow lane': 'slow',
+  'spam': 'spam',
+  'quarantine': 'quarantine',
+  'bin': 'bin',
+  'refused': 'refused',
+  'dropped': 'refused',
+  'sent': 'inbox',
+}
 </script>
 
 <template>

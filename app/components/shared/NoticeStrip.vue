@@ -37,6 +37,14 @@ useKeys({ 'ctrl+z': () => void notices.takeBack() })
 
 <style scoped>
 .strip { position: fixed; left: 24px; bottom: 16px; z-index: 30; }
-.notice { display: flex; gap: 10px; align-items: center; padding: 8px 12px; border-color: var(--field); border-left: 3px solid var(--water); max-width: 640px; }
+.notice {
+  display: flex;
+  gap: 10px;
+  align-items: center;
+  padding: 8px 12px;
+  border-color: var(--field);
+  border-left: 3px solid var(--water);
+  max-width: 640px;
+}
 .notice.bad { border-left-color: var(--wrong); }
 </style>

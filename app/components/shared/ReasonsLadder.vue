@@ -7,9 +7,16 @@ const lit = defineModel<string | null>('lit', { default: null })
 const directory = useDirectoryStore()
 
 const rungs = computed(() => rungsOf(reasons, decidedBy))
-const ownerLabel = (r: Reason) => r.owner === 'organisation' ? (r.must ? 'must' : 'organisation') : `${directory.ownerName(r.owner)}${r.must ? ', must' : ''}`
-const look = (rung: { reasons: Reason[], decided: boolean }) => rung.decided ? 'solid' : rung.reasons.every(r => r.fate.kind === 'watching') ? 'dashed' : 'open'
-const toRoute = (r: Reason) => r.clause.kind === 'rule' ? `/rules/${r.clause.id}` : r.clause.kind === 'list' ? `/lists/${r.clause.list}` : null
+const ownerLabel = (r: Reason) =>
+  r.owner === 'organisation'
+    ? r.must
+      ? 'must'
+      : 'organisation'
+    : `${directory.ownerName(r.owner)}${r.must ? ', must' : ''}`
+const look = (rung: { reasons: Reason[], decided: boolean }) =>
+  rung.decided ? 'solid' : rung.reasons.every(r => r.fate.kind === 'watching') ? 'dashed' : 'open'
+const toRoute = (r: Reason) =>
+  r.clause.kind === 'rule' ? `/rules/${r.clause.id}` : r.clause.kind === 'list' ? `/lists/${r.clause.list}` : null
 </script>
 
 <template>

@@ -11,8 +11,19 @@ const STATIONS = [
   { name: 'Rules', to: '/rules' },
 ]
 const here = computed(() => STATIONS.findIndex(s => route.path.startsWith(s.to)))
-const initials = computed(() => session.person?.name.split(/\s+/).map(p => p[0]).join('').slice(0, 2) ?? '')
-const inForce = computed(() => directory.data?.policy.since ? `Policy version ${directory.data.policy.version}, in force since ${longDateTime(directory.data.policy.since)}` : '')
+const initials = computed(
+  () =>
+    session.person?.name
+      .split(/\s+/)
+      .map(p => p[0])
+      .join('')
+      .slice(0, 2) ?? '',
+)
+const inForce = computed(() =>
+  directory.data?.policy.since
+    ? `Policy version ${directory.data.policy.version}, in force since ${longDateTime(directory.data.policy.since)}`
+    : '',
+)
 
 async function leave() {
   await session.signOut()
@@ -98,13 +109,38 @@ li.here { border-top-color: transparent; }
 li.here::before, li.here::after { content: ''; position: absolute; top: -10px; height: 18px; width: 3px; background: var(--water); }
 li.here::before { left: 25%; }
 li.here::after { right: 25%; }
-li.here { background: linear-gradient(var(--field) 0 0) 0 0 / 25% 1px no-repeat, linear-gradient(var(--field) 0 0) 100% 0 / 25% 1px no-repeat; background-origin: border-box; }
+li.here {
+  background: linear-gradient(var(--field) 0 0) 0 0 / 25% 1px no-repeat, linear-gradient(var(--field) 0 0) 100% 0 / 25% 1px no-repeat;
+  background-origin: border-box;
+}
 li.here a { color: var(--ink); font-weight: 700; }
 .right { display: flex; align-items: center; gap: 20px; font-size: 14px; }
 .person { position: relative; }
-summary { list-style: none; width: 30px; height: 30px; display: grid; place-items: center; border: 1px solid var(--ink-2); background: var(--sheet); font-weight: 700; font-size: 12.5px; cursor: pointer; }
+summary {
+  list-style: none;
+  width: 30px;
+  height: 30px;
+  display: grid;
+  place-items: center;
+  border: 1px solid var(--ink-2);
+  background: var(--sheet);
+  font-weight: 700;
+  font-size: 12.5px;
+  cursor: pointer;
+}
 summary::-webkit-details-marker { display: none; }
-.menu { position: absolute; right: 0; top: 36px; z-index: 20; padding: 14px; width: 250px; display: grid; gap: 6px; justify-items: start; border-color: var(--field); }
+.menu {
+  position: absolute;
+  right: 0;
+  top: 36px;
+  z-index: 20;
+  padding: 14px;
+  width: 250px;
+  display: grid;
+  gap: 6px;
+  justify-items: start;
+  border-color: var(--field);
+}
 @media (max-width: 900px) { .version { display: none; } header { gap: 16px; } }
 @media (max-width: 720px) {
   header { grid-template-columns: auto auto; justify-content: space-between; padding: 10px; }

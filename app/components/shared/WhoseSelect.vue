@@ -1,6 +1,9 @@
 <script setup lang="ts">
 const owner = defineModel<string>({ required: true })
-const { fixed = false, among } = defineProps<{ fixed?: boolean, /** Whom it may be for; all that there are unless said. */ among?: { id: string, name: string }[] }>()
+const { fixed = false, among } = defineProps<{
+  fixed?: boolean
+  /** Whom it may be for; all that there are unless said. */ among?: { id: string, name: string }[]
+}>()
 const directory = useDirectoryStore()
 const owners = computed(() => among ?? directory.data?.owners ?? [])
 </script>

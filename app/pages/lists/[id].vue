@@ -58,6 +58,11 @@ const save = () => submit(async () => {
   await reload()
 })
 
+const deletion = computed(() => {
+  const { name = '', size = 0, bindings = [], usedByOthers = 0 } = list.value ?? {}
+  return `Delete “${name}” with its ${size} entries${bindings.length + usedByOthers ? ' and all its uses' : ''}?`
+})
+
 async function remove() {
   try {
     const { act } = await api.removeList(id, list.value!.version)
@@ -102,7 +107,8 @@ function toggle(entry: string) {
         <div class="whole">
           <h1>{{ list.name }}</h1>
           <p class="second small">
-            {{ list.ownerName === 'organisation' ? 'for the whole organisation' : `for ${list.ownerName}` }} · {{ list.size.toLocaleString('en') }} {{ list.size === 1 ? 'entry' : 'entries' }}<template v-if="!list.on">
+            {{ list.ownerName === 'organisation' ? 'for the whole organisation' : `for ${list.ownerName}` }} ·
+            {{ list.size.toLocaleString('en') }} {{ list.size === 1 ? 'entry' : 'entries' }}<template v-if="!list.on">
               · switched off
             </template>
           </p>
@@ -167,7 +173,7 @@ function toggle(entry: string) {
         >
           <SureDelete
             label="Delete the list"
-            :question="`Delete “${list.name}” with its ${list.size} entries${list.bindings.length + list.usedByOthers ? ' and all its uses' : ''}?`"
+            :question="deletion"
             @sure="remove"
           />
         </FormFoot>
@@ -296,7 +302,8 @@ function toggle(entry: string) {
       v-else
       class="second small add"
     >
-      This list belongs to {{ list.ownerName === 'organisation' ? 'the organisation' : list.ownerName }}: you may read it and put it to use for yourself; an administrator changes it.
+      This list belongs to {{ list.ownerName === 'organisation' ? 'the organisation' : list.ownerName }}: you may read
+      it and put it to use for yourself; an administrator changes it.
     </p>
   </div>
 </template>
@@ -312,7 +319,15 @@ function toggle(entry: string) {
 .bar { flex: none; display: flex; flex-wrap: wrap; gap: 8px 14px; align-items: center; padding: 4px 22px 8px; min-height: 44px; }
 .table { overflow: auto; flex: 1; min-height: 0; border-top: 1px solid var(--hairline); }
 table { width: 100%; border-collapse: collapse; font-size: 14px; }
-th { text-align: left; font-weight: 400; padding: 6px 10px; position: sticky; top: 0; background: var(--sheet); border-bottom: 1px solid var(--hairline); }
+th {
+  text-align: left;
+  font-weight: 400;
+  padding: 6px 10px;
+  position: sticky;
+  top: 0;
+  background: var(--sheet);
+  border-bottom: 1px solid var(--hairline);
+}
 td { padding: 6px 10px; border-bottom: 1px solid var(--hairline); vertical-align: baseline; }
 th:first-child, td:first-child { padding-left: 22px; }
 .n { text-align: right; }

@@ -20,7 +20,11 @@ watch(lists, (now) => {
   const but = now?.find(l => l.id === route.query.everyoneBut)
   if (!but || making.value) return
   Object.assign(form, { name: `Everyone not on ${but.name}`, owner: but.owner, entries: 'everyone', below: false })
-  binding.value = { side: 'block', state: 'watching', stop: isPersonal(but.owner) ? { to: 'spam' } : { to: 'quarantine', quarantine: 'general' } }
+  binding.value = {
+    side: 'block',
+    state: 'watching',
+    stop: isPersonal(but.owner) ? { to: 'spam' } : { to: 'quarantine', quarantine: 'general' },
+  }
   making.value = true
 })
 
@@ -28,16 +32,37 @@ const groups = computed(() => [...Map.groupBy(lists.value ?? [], l => l.owner)])
 const most = computed(() => Math.max(1, ...(lists.value ?? []).map(l => l.hits)))
 
 function begin() {
-  Object.assign(form, { name: '', owner: directory.data?.owners[0]?.id ?? `person:${session.person?.id}`, entries: '', below: false })
+  Object.assign(form, {
+    name: '',
+    owner: directory.data?.owners[0]?.id ?? `person:${session.person?.id}`,
+    entries: '',
+    below: false,
+  })
   making.value = true
 }
 
-const make = () => submit(async () => {
-  const made = await api.makeList({ ...form, usualSide: binding.value?.side ?? 'block', on: true, binding: binding.value })
-  await directory.load()
-  notices.say(`The list “${form.name}” is in force with ${made.added.length} ${made.added.length === 1 ? 'entry' : 'entries'}${made.wrong.length ? `; ${made.wrong.length} lines could not be read: ${made.wrong.slice(0, 3).map(w => w.text).join(', ')}` : ''}.`, made.act)
-  await navigateTo(`/lists/${made.id}`)
-})
+const make = () =>
+  submit(async () => {
+    const made = await api.makeList({
+      ...form,
+      usualSide: binding.value?.side ?? 'block',
+      on: true,
+      binding: binding.value,
+    })
+    await directory.load()
+    notices.say(
+      `The list “${form.name}” is in force with ${made.added.length} ${made.added.length === 1 ? 'entry' : 'entries'}${
+        made.wrong.length
+          ? `; ${made.wrong.length} lines could not be read: ${made.wrong
+            .slice(0, 3)
+            .map(w => w.text)
+            .join(', ')}`
+          : ''
+      }.`,
+      made.act,
+    )
+    await navigateTo(`/lists/${made.id}`)
+  })
 </script>
 
 <template>
@@ -68,7 +93,8 @@ const make = () => submit(async () => {
         v-if="form.entries.trim() === 'everyone'"
         class="small second"
       >
-        A closed door: everyone else is kept out, and an allow list of the same owner lets in whom it names. It begins watching: it records whom it would keep out, and keeps out nobody, until you say that it acts.
+        A closed door: everyone else is kept out, and an allow list of the same owner lets in whom it names. It begins
+        watching: it records whom it would keep out, and keeps out nobody, until you say that it acts.
       </p>
       <div class="pair">
         <FormField

@@ -5,7 +5,16 @@ import { ruleSentence } from '#core/words'
 import { api, type CopyCount, type CopyLine, type RuleLine } from '~/api/client'
 import { lacks } from '~/composables/conditionRows'
 import { effectFieldOf } from '~/composables/kindFields'
-import { blankSheet, EFFECTS_OFFERED, proposedName, ruleOf, sheetOf, stopsMail, type Main, type Sheet } from '~/composables/ruleSheet'
+import {
+  blankSheet,
+  EFFECTS_OFFERED,
+  proposedName,
+  ruleOf,
+  sheetOf,
+  stopsMail,
+  type Main,
+  type Sheet,
+} from '~/composables/ruleSheet'
 
 const route = useRoute()
 const notices = useNoticeStore()
@@ -25,14 +34,19 @@ async function load() {
     if (!directory.data) await directory.load()
     if (fresh) {
       const from = typeof route.query.from === 'string' ? await api.rule(route.query.from) : null
-      sheet.value = from ? { ...sheetOf(formOf(from)), name: `${from.name}, copy`, state: 'off' } : blankSheet(directory.data?.owners[0]?.id ?? `person:${session.person?.id}`)
+      sheet.value = from
+        ? { ...sheetOf(formOf(from)), name: `${from.name}, copy`, state: 'off' }
+        : blankSheet(directory.data?.owners[0]?.id ?? `person:${session.person?.id}`)
       named.value = from !== null
       return
     }
     rule.value = await api.rule(id)
     sheet.value = sheetOf(formOf(rule.value))
     named.value = true
-    const [page, count] = await Promise.all([api.copies({ touchedBy: id, limit: 12 }), api.copyCount({ touchedBy: id })])
+    const [page, count] = await Promise.all([
+      api.copies({ touchedBy: id, limit: 12 }),
+      api.copyCount({ touchedBy: id }),
+    ])
     touched.value = { items: page.items, count }
   }
   catch (e) {
@@ -42,33 +56,76 @@ async function load() {
 onMounted(load)
 
 // The line of the list carries more than the rule.
-function formOf({ id: _id, ownerName: _name, sentence: _sentence, impact: _impact, findings: _findings, version: _version, mayChange: _may, ...form }: RuleLine) {
+function formOf({
+  id: _id,
+  ownerName: _name,
+  sentence: _sentence,
+  impact: _impact,
+  findings: _findings,
+  version: _version,
+  mayChange: _may,
+  ...form
+}: RuleLine) {
   return form
 }
 
-const form = computed(() => sheet.value ? ruleOf(sheet.value) : null)
+const form = computed(() => (sheet.value ? ruleOf(sheet.value) : null))
 const mayChange = computed(() => fresh || rule.value?.mayChange === true)
 const sentence = computed(() => {
   if (!form.value) return ''
   return ruleSentence(form.value, directory.names)
 })
-const proposed = computed(() => sheet.value ? proposedName(sheet.value, l => directory.names.lists.find(x => x.id === l)?.name ?? l) : '')
+const proposed = computed(() =>
+  sheet.value ? proposedName(sheet.value, l => directory.names.lists.find(x => x.id === l)?.name ?? l) : '',
+)
 watch(proposed, (name) => {
   if (sheet.value && !named.value) sheet.value.name = name
 })
-const mayMust = computed(() => session.may('change everybody’s clauses') && sheet.value?.owner !== undefined && !isPersonal(sheet.value.owner))
+const goneWords = computed(() =>
+  sheet.value?.main === 'erase'
+    ? 'Erased mail has no way back.'
+    : 'Dropped mail has no way back, and its sender believes that it arrived.',
+)
+const mayMust = computed(
+  () => session.may('change everybody’s clauses') && sheet.value?.owner !== undefined && !isPersonal(sheet.value.owner),
+)
 const protects = computed(() => sheet.value?.main === 'keep' || sheet.value?.main === 'protect')
 const stops = computed(() => stopsMail(sheet.value?.main ?? 'none'))
-const forPerson = computed(() => sheet.value ? isPersonal(sheet.value.owner) : false)
+const forPerson = computed(() => (sheet.value ? isPersonal(sheet.value.owner) : false))
 const EFFECTS: { value: Main, name: string, notMine?: boolean }[] = [
-  { value: 'spam', name: 'send to spam' }, { value: 'quarantine', name: 'hold in a quarantine' }, { value: 'bin', name: 'send to the bin' }, { value: 'refuse', name: 'refuse it', notMine: true },
-  { value: 'erase', name: 'erase it' }, { value: 'drop', name: 'drop it in silence', notMine: true }, { value: 'keep', name: 'keep in the inbox' }, { value: 'protect', name: 'protect it from …' },
-  { value: 'slow lane', name: 'put in the slow lane' }, { value: 'folder', name: 'file in the folder …' }, { value: 'filed', name: 'file out of the inbox' }, { value: 'none', name: 'leave it where it goes' },
+  { value: 'spam', name: 'send to spam' },
+  { value: 'quarantine', name: 'hold in a quarantine' },
+  { value: 'bin', name: 'send to the bin' },
+  { value: 'refuse', name: 'refuse it', notMine: true },
+  { value: 'erase', name: 'erase it' },
+  { value: 'drop', name: 'drop it in silence', notMine: true },
+  { value: 'keep', name: 'keep in the inbox' },
+  { value: 'protect', name: 'protect it from …' },
+  { value: 'slow lane', name: 'put in the slow lane' },
+  { value: 'folder', name: 'file in the folder …' },
+  { value: 'filed', name: 'file out of the inbox' },
+  { value: 'none', name: 'leave it where it goes' },
 ]
-const effects = computed(() => [...EFFECTS.filter(e => !(forPerson.value && e.notMine)), ...(sheet.value?.main === 'other' ? [{ value: 'other' as const, name: 'as it stands' }] : [])])
-const JOINTS = [{ value: 'all', name: 'all of these' }, { value: 'any', name: 'any of these' }] as const
-const ENDS = computed(() => [{ value: '' as const, name: 'later rules still count' }, { value: 'owner' as const, name: 'no later rule of the same owner' }, ...(sheet.value?.must || sheet.value?.end === 'all' ? [{ value: 'all' as const, name: 'no later rule of anybody' }] : [])])
-const STATES = [{ value: 'off', name: 'off' }, { value: 'watching', name: 'watching' }, { value: 'acting', name: 'acting' }] as const
+const effects = computed(() => [
+  ...EFFECTS.filter(e => !(forPerson.value && e.notMine)),
+  ...(sheet.value?.main === 'other' ? [{ value: 'other' as const, name: 'as it stands' }] : []),
+])
+const JOINTS = [
+  { value: 'all', name: 'all of these' },
+  { value: 'any', name: 'any of these' },
+] as const
+const ENDS = computed(() => [
+  { value: '' as const, name: 'later rules still count' },
+  { value: 'owner' as const, name: 'no later rule of the same owner' },
+  ...(sheet.value?.must || sheet.value?.end === 'all'
+    ? [{ value: 'all' as const, name: 'no later rule of anybody' }]
+    : []),
+])
+const STATES = [
+  { value: 'off', name: 'off' },
+  { value: 'watching', name: 'watching' },
+  { value: 'acting', name: 'acting' },
+] as const
 
 /** What is wrong with the conditions of one part, by number of row. */
 function rowErrors(part: 'when' | 'except'): Record<number, string> {
@@ -81,15 +138,20 @@ function rowErrors(part: 'when' | 'except'): Record<number, string> {
   }
   return out
 }
-const elsewhere = computed(() => Object.entries(fields.value).filter(([path]) => !/^(?:when|except|name)\b/.test(path)).map(([, text]) => text))
+const elsewhere = computed(() =>
+  Object.entries(fields.value)
+    .filter(([path]) => !/^(?:when|except|name)\b/.test(path))
+    .map(([, text]) => text),
+)
 
 // What the sheet itself can see, before the server is asked.
 function emptyRows(): Record<string, string> {
   const out: Record<string, string> = {}
-  const look = (part: 'when' | 'except') => sheet.value![part].forEach((row, i) => {
-    const missing = lacks(row)
-    if (missing) out[part === 'when' ? `when.${sheet.value!.joint}.${i}` : `except.${i}`] = missing
-  })
+  const look = (part: 'when' | 'except') =>
+    sheet.value![part].forEach((row, i) => {
+      const missing = lacks(row)
+      if (missing) out[part === 'when' ? `when.${sheet.value!.joint}.${i}` : `except.${i}`] = missing
+    })
   look('when')
   look('except')
   if (!sheet.value!.when.length) out['when.all.0'] = 'Add a condition; “every message” is one too.'
@@ -100,12 +162,18 @@ function emptyRows(): Record<string, string> {
   return out
 }
 
-const save = () => submit(async () => {
-  const saved = fresh ? await api.makeRule(form.value!) : await api.changeRule(id, { ...form.value!, version: rule.value!.version })
-  await directory.load()
-  notices.say(`“${saved.name}” is in force as version ${directory.data?.policy.version}${saved.state === 'acting' ? '' : `, ${saved.state}`}.`, saved.act)
-  await navigateTo('/rules')
-}, emptyRows())
+const save = () =>
+  submit(async () => {
+    const saved = fresh
+      ? await api.makeRule(form.value!)
+      : await api.changeRule(id, { ...form.value!, version: rule.value!.version })
+    await directory.load()
+    notices.say(
+      `“${saved.name}” is in force as version ${directory.data?.policy.version}${saved.state === 'acting' ? '' : `, ${saved.state}`}.`,
+      saved.act,
+    )
+    await navigateTo('/rules')
+  }, emptyRows())
 
 async function remove() {
   try {
@@ -151,7 +219,8 @@ async function remove() {
           v-if="!mayChange"
           class="small warn"
         >
-          This rule belongs to {{ rule?.ownerName === 'organisation' ? 'the organisation' : rule?.ownerName }}: you may read it, an administrator changes it.
+          This rule belongs to {{ rule?.ownerName === 'organisation' ? 'the organisation' : rule?.ownerName }}: you may
+          read it, an administrator changes it.
         </p>
       </div>
       <fieldset
@@ -233,7 +302,8 @@ async function remove() {
           class="warning"
         >
           <p class="warn">
-            {{ sheet.main === 'erase' ? 'Erased mail has no way back.' : 'Dropped mail has no way back, and its sender believes that it arrived.' }} Without your confirmation it goes to the bin instead.
+            {{ goneWords }}
+            Without your confirmation it goes to the bin instead.
           </p>
           <el-checkbox v-model="sheet.confirmed">
             I confirm that it may be {{ sheet.main === 'erase' ? 'erased' : 'dropped' }} for good

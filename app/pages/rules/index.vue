@@ -17,15 +17,30 @@ const TIERS: [string, (r: RuleLine) => boolean][] = [
   ['Departments', r => !r.must && departmentIn(r.owner) !== null],
   ['The whole organisation', r => !r.must && r.owner === 'organisation'],
 ]
-const groups = computed(() => TIERS.flatMap(([name, belongs]) =>
-  [...Map.groupBy((rules.value ?? []).filter(belongs), r => r.owner)].map(([owner, own]) => ({ key: `${name} ${owner}`, name: departmentIn(owner) !== null ? `${name === 'Departments' ? '' : 'Must, '}${directory.ownerName(owner)}` : name, owner, own }))))
-const most = computed(() => Math.max(1, ...(rules.value ?? []).map(r => r.impact.wanted + r.impact.unwanted + r.impact.unjudged)))
+const groups = computed(() =>
+  TIERS.flatMap(([name, belongs]) =>
+    [...Map.groupBy((rules.value ?? []).filter(belongs), r => r.owner)].map(([owner, own]) => ({
+      key: `${name} ${owner}`,
+      name:
+        departmentIn(owner) !== null ? `${name === 'Departments' ? '' : 'Must, '}${directory.ownerName(owner)}` : name,
+      owner,
+      own,
+    })),
+  ),
+)
+const most = computed(() =>
+  Math.max(1, ...(rules.value ?? []).map(r => r.impact.wanted + r.impact.unwanted + r.impact.unjudged)),
+)
 
 async function reorder(owner: string, shown: RuleLine[]) {
   // Rules of this owner that stand in another group keep their order among themselves.
   const others = rules.value!.filter(r => r.owner === owner && !shown.includes(r))
   try {
-    const { act } = await api.orderRules(owner, [...others, ...shown].map(r => r.id), data.value!.version)
+    const { act } = await api.orderRules(
+      owner,
+      [...others, ...shown].map(r => r.id),
+      data.value!.version,
+    )
     notices.say('The new order is in force.', act)
   }
   catch (e) {

@@ -41,7 +41,11 @@ export async function install(
   await admin.end()
   const databaseUrl = cluster.address(name)
   const [port, smtpPort] = [await freePort(), await freePort()]
-  const start = (ports = { PORT: String(port), SMTP_PORT: String(smtpPort) }, over: Record<string, string> = {}, to = log) =>
+  const start = (
+    ports = { PORT: String(port), SMTP_PORT: String(smtpPort) },
+    over: Record<string, string> = {},
+    to = log,
+  ) =>
     startApplication(
       {
         ...ports,

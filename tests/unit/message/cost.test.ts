@@ -7,7 +7,10 @@ import { envelope, NOW, OURS, policy, TRUST } from '../../support/build'
 
 const SHORT = 24_000
 const TIMES = 12
-/** What the processor works for a thing, in microseconds: what else the machine does is not counted. The least of some runs, since what disturbs only adds. */
+/**
+ * What the processor works for a thing, in microseconds: what else the machine does is not counted. The least of some runs,
+ * since what disturbs only adds.
+ */
 async function work(run: () => unknown, runs = 3): Promise<number> {
   let least = Infinity
   for (let i = 0; i < runs; i++) {

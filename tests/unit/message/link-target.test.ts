@@ -88,7 +88,15 @@ describe('names with characters that nobody sees', () => {
     ),
   )
   it('leaves every other name alone', () => {
-    for (const name of ['invoice.pdf', 'Zo\u00EB 2026.docx', '\u0627\u0644\u0639\u0642\u062F.pdf', '日本語.zip', '\u2764\uFE0F.png', '\u0645\u06CC\u200C\u062E.pdf', ''])
+    for (const name of [
+      'invoice.pdf',
+      'Zo\u00EB 2026.docx',
+      '\u0627\u0644\u0639\u0642\u062F.pdf',
+      '日本語.zip',
+      '\u2764\uFE0F.png',
+      '\u0645\u06CC\u200C\u062E.pdf',
+      '',
+    ])
       expect(withVisibleControls(name)).toBe(name)
   })
 })

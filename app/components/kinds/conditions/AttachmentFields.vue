@@ -3,7 +3,10 @@ import { ATTACHMENT_KINDS, type AttachmentKind, type AttachmentTest } from '#cor
 
 /** What one attachment must be. */
 const test = defineModel<AttachmentTest>({ required: true })
-const patch = (change: Partial<AttachmentTest>) => test.value = Object.fromEntries(Object.entries({ ...test.value, ...change }).filter(([, v]) => v !== '' && v !== 0 && v !== undefined))
+const patch = (change: Partial<AttachmentTest>) =>
+  (test.value = Object.fromEntries(
+    Object.entries({ ...test.value, ...change }).filter(([, v]) => v !== '' && v !== 0 && v !== undefined),
+  ))
 const more = ref(test.value.detected !== undefined || test.value.type !== undefined || test.value.atLeast !== undefined)
 const KINDS = [{ value: '', name: 'of any kind' }, ...ATTACHMENT_KINDS.map(k => ({ value: k, name: k }))]
 const MB = 1_000_000

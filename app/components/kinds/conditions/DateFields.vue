@@ -3,15 +3,28 @@ import type { DateTest } from '#core/kinds'
 
 /** A day, or an age in days, of when a message was sent or received. */
 const date = defineModel<DateTest>({ required: true })
-const OF = [{ value: 'sent', name: 'sent' }, { value: 'received', name: 'received' }] as const
-const WAYS = [{ value: 'olderThan', name: 'more than' }, { value: 'newerThan', name: 'less than' }, { value: 'before', name: 'before' }, { value: 'after', name: 'since' }] as const
-type Way = typeof WAYS[number]['value']
+const OF = [
+  { value: 'sent', name: 'sent' },
+  { value: 'received', name: 'received' },
+] as const
+const WAYS = [
+  { value: 'olderThan', name: 'more than' },
+  { value: 'newerThan', name: 'less than' },
+  { value: 'before', name: 'before' },
+  { value: 'after', name: 'since' },
+] as const
+type Way = (typeof WAYS)[number]['value']
 // The sheet edits one bound; a test with several is shown as it stands.
 const way = computed<Way>(() => WAYS.find(w => date.value[w.value] !== undefined)?.value ?? 'olderThan')
 const byDay = (w: Way) => w === 'before' || w === 'after'
 
 function turn(to: Way) {
-  date.value = { of: date.value.of, [to]: byDay(to) ? date.value[way.value === 'before' ? 'before' : 'after'] ?? new Date().toISOString() : date.value.olderThan ?? date.value.newerThan ?? 30 }
+  date.value = {
+    of: date.value.of,
+    [to]: byDay(to)
+      ? (date.value[way.value === 'before' ? 'before' : 'after'] ?? new Date().toISOString())
+      : (date.value.olderThan ?? date.value.newerThan ?? 30),
+  }
 }
 </script>
 

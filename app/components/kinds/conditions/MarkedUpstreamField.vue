@@ -1,7 +1,10 @@
 <script setup lang="ts">
 const value = defineModel<true | string>({ required: true })
 const directory = useDirectoryStore()
-const options = computed(() => [{ value: '', name: 'with any mark that we believe' }, ...directory.names.trust.marks.map(m => ({ value: m.id, name: m.name }))])
+const options = computed(() => [
+  { value: '', name: 'with any mark that we believe' },
+  ...directory.names.trust.marks.map(m => ({ value: m.id, name: m.name })),
+])
 </script>
 
 <template>
