@@ -1,5 +1,5 @@
 import { marksOnMessage, type Effect } from '../kinds'
-import { encodedWords } from './encoded-words'
+import { encodedWords } from './encode-words'
 
 const LF = 10
 

@@ -1,3 +1,3 @@
 export * from './mbox'
 export * from './delivered'
-export * from './encoded-words'
+export * from './encode-words'

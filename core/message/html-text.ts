@@ -1,5 +1,5 @@
 import { Tokenizer, type TokenizerCallbacks } from 'htmlparser2'
-import { hasOwnLook, isHidden, lookOf, PAGE, type Look } from './looks'
+import { hasOwnLook, isHidden, lookOf, PAGE, type Look } from './element-look'
 import { readColour, type Colour } from './colours'
 import { OpenElements, VOID } from './open-elements'
 import { isAnnounced, splitQuoted, type QuoteState } from './plain-text'

@@ -1,6 +1,6 @@
 import type { Atrule, CssNode, Declaration, Rule, Selector } from 'css-tree'
 import { ident, parse } from './css-parser'
-import { RELEVANT, vanishes, type Style } from './looks'
+import { RELEVANT, vanishes, type Style } from './element-look'
 
 /** An element as selectors see it. */
 export interface Element {

@@ -1,4 +1,5 @@
 import { KERNEL } from './kernel-code'
+import { BREAKS, FOUND, MARGIN, PIECE, ROOM, SOURCE, TABLES, UNITS } from './kernel-layout'
 
 interface Loops {
   fold(source: number, from: number, length: number, units: number, breaks: number, goesOn: number): number
@@ -6,23 +7,11 @@ interface Loops {
   scan(units: number, from: number, until: number, size: number, stride: number, table: number, found: number, room: number): number
 }
 
-/** Units that one call takes; longer texts are given in pieces, small enough for the nearest cache. */
-export const PIECE = 8192
-/** What the loops may read beyond their end, and before their begin. */
-const MARGIN = 16
 const PAGE = 65_536
 /** A multiple of every stride: parts of a text that begin at multiples of it are asked at the same units as the whole. */
 export const PHASE = 24
 /** Units by which a scan goes on. */
 const STEP = Math.floor((PIECE - MARGIN) / PHASE) * PHASE
-
-// The module's memory: a text in UTF-8, its units, its breaks, what was found; from there on tables of grams.
-const SOURCE = 0
-const UNITS = SOURCE + 3 * PIECE + MARGIN + 2 * MARGIN
-const BREAKS = UNITS + 2 * (PIECE + MARGIN)
-const FOUND = BREAKS + 8 * (PIECE / 2 + 2)
-const ROOM = PIECE
-const TABLES = FOUND + 8 + 8 * ROOM
 /** Tables of policies that are gone are cleared away when all together are larger. */
 const MOST_BYTES = 128 * 1024 * 1024
 

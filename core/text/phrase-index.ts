@@ -1,4 +1,5 @@
 import { kernel, Laid } from './kernel'
+import { TableImage } from './kernel-layout'
 
 interface Grams {
   /** Units. */
@@ -151,7 +152,6 @@ class Shares {
 
 /** Units beside a gram that are known; kernel/scan.ts takes as many in one load. */
 const BESIDE = 4
-const ENTRY_BYTES = 16
 
 /** Which keys have a gram of that hash, and where in the key it stands. */
 class GramTable {
@@ -219,52 +219,3 @@ class GramTable {
     else for (let n = -2 - entry; n >= 0; n = this.image.after(n)) maybe(this.keys[n]!, this.offsets[n]!)
   }
 }
-
-/** A table of grams as kernel/scan.ts reads it. */
-class TableImage {
-  readonly bytes: Uint8Array
-  private readonly view: DataView
-  private readonly shift: number
-  private readonly slots: number
-  private readonly most: number
-  private readonly entries: number
-
-  /** @param grams how many it will hold; 32 bits each keep the false ones few, and a small table has room for fewer still */
-  constructor(grams: number) {
-    const log = Math.max(10, Math.min(16, Math.ceil(Math.log2(grams * 256))), Math.ceil(Math.log2(grams * 32)))
-    const slots = 1 << Math.max(4, Math.ceil(Math.log2(grams * 2)))
-    this.shift = 32 - log
-    this.most = slots - 1
-    this.slots = BITS + (1 << (log - 3))
-    this.entries = this.slots + 8 * slots
-    this.bytes = new Uint8Array(this.entries + ENTRY_BYTES * grams)
-    this.view = new DataView(this.bytes.buffer)
-    for (const [i, n] of [this.shift, this.most, this.slots, this.entries].entries()) this.view.setUint32(4 * i, n, true)
-    for (let i = 0; i < slots; i++) this.view.setInt32(this.slots + 8 * i, -1, true)
-  }
-
-  /** The next entry with the same hash, or -1. */
-  after(entry: number): number {
-    return this.view.getInt32(this.entries + ENTRY_BYTES * entry + 8, true)
-  }
-
-  add(entry: number, hash: number, units: Uint16Array, beside: { from: number, to: number, offset: number }): void {
-    const { view } = this
-    const place = hash >>> this.shift
-    this.bytes[BITS + (place >>> 3)]! |= 1 << (place & 7)
-    let slot = hash & this.most
-    const first = () => view.getInt32(this.slots + 8 * slot, true)
-    while (first() >= 0 && view.getUint32(this.slots + 8 * slot + 4, true) !== hash) slot = (slot + 1) & this.most
-    const next = first()
-    view.setInt32(this.slots + 8 * slot, entry, true)
-    view.setUint32(this.slots + 8 * slot + 4, hash, true)
-    const at = this.entries + ENTRY_BYTES * entry
-    for (let i = beside.from; i < beside.to; i++) view.setUint16(at + 2 * (i - beside.from), units[i]!, true)
-    view.setInt32(at + 8, next, true)
-    view.setInt16(at + 12, beside.offset, true)
-    view.setUint16(at + 14, beside.to - beside.from, true)
-  }
-}
-
-/** Where a table's set of hashes begins. */
-const BITS = 16

@@ -1,5 +1,6 @@
 import { characterAt, isSpace, seesThrough, standsFree, tableOf, type ViewForm } from './forms'
-import { kernel, PHASE, PIECE } from './kernel'
+import { kernel, PHASE } from './kernel'
+import { PIECE } from './kernel-layout'
 import type { PhraseIndex } from './phrase-index'
 import { joinSpaced } from './spaced'
 import { Breaks, View } from './view'

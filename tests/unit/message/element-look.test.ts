@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { isLost, over, readColour, WHITE, BLACK, coloursIn, type Colour } from '../../../core/message/colours'
-import { isHidden, lookOf, PAGE } from '../../../core/message/looks'
+import { isHidden, lookOf, PAGE } from '../../../core/message/element-look'
 import { OpenElements } from '../../../core/message/open-elements'
 import { StyleSheet, type Element } from '../../../core/message/style-sheet'
 import { TextFlow } from '../../../core/message/text-flow'
