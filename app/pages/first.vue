@@ -131,26 +131,24 @@ const make = () => submit(async () => {
           autocomplete="new-password"
           :aria-label="`Password of person ${i + 1}`"
         />
-        <button
-          class="press plain"
-          type="button"
+        <PressButton
+          plain
           :aria-label="`Take person ${i + 1} out`"
           @click="people.splice(i, 1)"
         >
           ×
-        </button>
+        </PressButton>
         <span
           v-if="firstOf(`people.${i}`)"
           class="wrong"
         >{{ firstOf(`people.${i}`) }}</span>
       </div>
-      <button
-        class="press plain"
-        type="button"
+      <PressButton
+        plain
         @click="people.push({ name: '', address: '', role: 'worker', password: '' })"
       >
         + person
-      </button>
+      </PressButton>
       <FormFoot
         :error
         act="Set it up"

@@ -199,14 +199,13 @@ onUnmounted(() => mail.close())
         @input="search"
         @keyup.enter="narrow({ words: words.trim() })"
       />
-      <button
+      <PressButton
         v-if="touched"
-        class="press plain"
-        type="button"
+        plain
         @click="narrow({ touchedBy: '' })"
       >
         touched by {{ touched }} ×
-      </button>
+      </PressButton>
       <span
         class="count second small"
         role="status"
@@ -219,13 +218,11 @@ onUnmounted(() => mail.close())
     >
       <h2>The mail cannot be shown</h2>
       <p>{{ mail.failure }}</p>
-      <button
-        class="press"
-        type="button"
+      <PressButton
         @click="mail.reload(true)"
       >
         Try again
-      </button>
+      </PressButton>
     </div>
     <div
       v-else
@@ -241,13 +238,11 @@ onUnmounted(() => mail.close())
             No copy {{ session.may('see everybody’s mail') ? 'here' : 'of yours' }} fits all of this. Widen it: every
             lane, an earlier day, fewer words.
           </p>
-          <button
-            class="press"
-            type="button"
+          <PressButton
             @click="words = ''; router.replace({ query: {} })"
           >
             Show everything
-          </button>
+          </PressButton>
         </template>
       </MailLedger>
       <aside class="sheet side">
@@ -271,37 +266,33 @@ onUnmounted(() => mail.close())
             class="small"
           >
             <strong>{{ mail.chosen.size }} chosen</strong>
-            <button
-              class="press plain"
-              type="button"
+            <PressButton
+              plain
               @click="mail.chosen = new Set()"
             >
               none
-            </button>
+            </PressButton>
           </p>
           <div class="acts">
-            <button
-              class="press first"
-              type="button"
+            <PressButton
+
+              first
               @click="mail.judge('wanted')"
             >
               Wanted <kbd>W</kbd>
-            </button>
-            <button
-              class="press"
-              type="button"
+            </PressButton>
+            <PressButton
               @click="mail.judge('unwanted')"
             >
               Unwanted <kbd>U</kbd>
-            </button>
-            <button
+            </PressButton>
+            <PressButton
               v-if="said"
-              class="press plain"
-              type="button"
+              plain
               @click="mail.judge(null)"
             >
               Unsay
-            </button>
+            </PressButton>
           </div>
           <div class="acts">
             <span class="second small">send to</span>

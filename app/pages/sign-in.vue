@@ -68,13 +68,12 @@ function take(account: string) {
           v-for="account in session.demo.accounts"
           :key="account"
         >
-          <button
-            class="press plain"
-            type="button"
+          <PressButton
+            plain
             @click="take(account)"
           >
             <code>{{ account }}</code>
-          </button>
+          </PressButton>
         </li>
       </ul>
     </div>

@@ -19,11 +19,12 @@ import { Slots } from '../platform/slots'
 import { isGranted } from './routes'
 import { letBodyGo, mediaType, MOST_BODY, mustBeOfType, readBytes, readJson } from '../platform/body'
 
-interface Shapes {
-  params?: Schema
-  query?: Schema
+/** What a call looks like. What the schemas are of, the answer is given. */
+interface Shapes<Params, Query, Body> {
+  params?: Schema<Params>
+  query?: Schema<Query>
   /** What a body of JSON looks like. */
-  body?: Schema
+  body?: Schema<Body>
   /** The media type of a body that is taken as it is. */
   bytes?: string
 }
@@ -45,7 +46,7 @@ const slots = new Slots(4)
  * problem documents (RFC 9457). Who may call it is in access.ts.
  */
 export function defineRoute<Params = unknown, Query = unknown, Body = unknown>(
-  shapes: Shapes,
+  shapes: Shapes<Params, Query, Body>,
   answer: (call: Call<Params, Query, Body>) => unknown,
 ) {
   return defineEventHandler(async (event) => {
@@ -76,7 +77,7 @@ function mostFor(asker: Asker | undefined): number {
   return asker ? (may(asker, 'keep much') ? MOST_BODY.much : MOST_BODY.person) : MOST_BODY.anybody
 }
 
-async function bodyOf(event: H3Event, { body, bytes }: Shapes, most: number): Promise<unknown> {
+async function bodyOf<Body>(event: H3Event, { body, bytes }: Shapes<unknown, unknown, Body>, most: number): Promise<unknown> {
   if (bytes) {
     mustBeOfType(event, bytes)
     return readBytes(event, most)
@@ -121,8 +122,8 @@ export async function answerProblem(event: H3Event, problem: Problem): Promise<s
   })
 }
 
-export const idParam = Joi.object({ id: Joi.string().max(80).required() })
-export const numberParam = Joi.object({
+export const idParam = Joi.object<{ id: string }, true>({ id: Joi.string().max(80).required() })
+export const numberParam = Joi.object<{ id: number }, true>({
   id: Joi.number()
     .integer()
     .positive()

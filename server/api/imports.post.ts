@@ -2,7 +2,10 @@ import { Joi } from '#core'
 import { defineRoute } from '../access/route'
 import { importMessage } from '../mail/imports'
 
-const query = Joi.object({ recipient: Joi.string().trim().max(320), believe: Joi.boolean().default(false) })
+const query = Joi.object<{ recipient?: string, believe: boolean }, true>({
+  recipient: Joi.string().trim().max(320),
+  believe: Joi.boolean().default(false),
+})
 
 export default defineRoute<unknown, { recipient?: string, believe: boolean }, Buffer>(
   { query, bytes: 'message/rfc822' },

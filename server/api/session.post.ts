@@ -5,7 +5,7 @@ import { limitSignIn, forgetFailures } from '../access/sign-in-limit'
 import { shownPerson, signIn } from '../people/people'
 import { Problem } from '../platform/problem'
 
-const body = Joi.object({
+const body = Joi.object<{ email: string, password: string }, true>({
   email: Joi.string()
     .trim()
     .max(320)
@@ -17,7 +17,7 @@ const body = Joi.object({
     .messages({ 'any.required': 'the password is missing', 'string.empty': 'the password is missing' }),
 })
 
-export default defineRoute<unknown, unknown, { email: string, password: string }>(
+export default defineRoute(
   { body },
   async ({ event, body: { email, password } }) => {
     const client = clientAddress(event)

@@ -2,7 +2,7 @@ import { Joi } from '#core'
 import { defineRoute } from '../access/route'
 import { setupIsOpen } from '../people/setup'
 
-export default defineRoute<unknown, { token: string }>(
+export default defineRoute(
   { query: Joi.object({ token: Joi.string().allow('').max(200).default('') }) },
   async ({ query }) => ({ open: await setupIsOpen(query.token) }),
 )

@@ -29,7 +29,7 @@ const password = Joi.string()
   })
 const name = Joi.string().trim().min(1).max(120).required().messages({ 'string.empty': 'a name is missing' })
 
-const body = Joi.object({
+const body = Joi.object<SetupForm, true>({
   token: Joi.string().required(),
   name,
   address: email,
@@ -47,7 +47,7 @@ const body = Joi.object({
     .default([]),
 })
 
-export default defineRoute<unknown, unknown, SetupForm>({ body }, async ({ event, body: form }) => {
+export default defineRoute({ body }, async ({ event, body: form }) => {
   const id = await setUp(form)
   setResponseStatus(event, 201)
   return { id }

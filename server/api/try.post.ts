@@ -2,7 +2,7 @@ import { Joi } from '#core'
 import { defineRoute } from '../access/route'
 import { tryMessage, type TryForm } from '../mail/try'
 
-const body = Joi.object({
+const body = Joi.object<TryForm, true>({
   recipient: Joi.string()
     .trim()
     .max(320)
@@ -23,4 +23,4 @@ const body = Joi.object({
     'object.xor': 'give either a whole message, or from, subject and text',
   })
 
-export default defineRoute<unknown, unknown, TryForm>({ body }, ({ asker, body: form }) => tryMessage(asker, form))
+export default defineRoute({ body }, ({ asker, body: form }) => tryMessage(asker, form))

@@ -1,4 +1,6 @@
-import { instant, Joi } from '#core'
+import { instant, Joi, type Owner } from '#core'
+import type { ListForm, NewList } from './lists'
+import type { BindingForm } from './uses'
 
 const form = {
   name: Joi.string()
@@ -22,17 +24,17 @@ const lines = Joi.alternatives().try(
     .custom((l: string[]) => l.join('\n')),
 )
 
-export const newListBody = Joi.object({
+export const newListBody = Joi.object<NewList>({
   ...form,
   owner: owner.default('organisation'),
   binding: binding.allow(null).default(null),
   entries: lines.default(''),
   below: Joi.boolean().default(false),
 })
-export const listBody = Joi.object({ ...form, version })
-export const newBindingBody = Joi.object({ owner: owner.required(), binding: binding.required() })
-export const bindingBody = Joi.object({ binding: binding.required(), version })
-export const versionQuery = Joi.object({ version: version.messages({ 'any.required': 'say which version you saw: ?version=N' }) })
+export const listBody = Joi.object<ListForm & { version: number }, true>({ ...form, version })
+export const newBindingBody = Joi.object<{ owner: Owner, binding: BindingForm }>({ owner: owner.required(), binding: binding.required() })
+export const bindingBody = Joi.object<{ binding: BindingForm, version: number }>({ binding: binding.required(), version })
+export const versionQuery = Joi.object<{ version: number }, true>({ version: version.messages({ 'any.required': 'say which version you saw: ?version=N' }) })
 
 export const entryFields = {
   note: Joi.string().allow('').max(500),

@@ -60,20 +60,18 @@ async function takeOut() {
 
 <template>
   <template v-if="!changing">
-    <button
-      class="press danger"
-      type="button"
+    <PressButton
+
+      danger
       @click="takeOut"
     >
       Take {{ entries.length }} out
-    </button>
-    <button
-      class="press"
-      type="button"
+    </PressButton>
+    <PressButton
       @click="begin"
     >
       Note and expiry
-    </button>
+    </PressButton>
   </template>
   <form
     v-else

@@ -72,14 +72,14 @@ function done(words: string, act: number | null) {
         {{ b.sentence }}<template v-if="b.state !== 'acting'">
           ({{ b.state }})
         </template>
-        <button
+        <PressButton
           v-if="b.mayChange && editing === null"
-          class="press plain small"
-          type="button"
+          plain
+          small
           @click="beginChange(b)"
         >
           change
-        </button>
+        </PressButton>
       </p>
       <form
         v-else
@@ -138,14 +138,14 @@ function done(words: string, act: number | null) {
         @leave="editing = null"
       />
     </form>
-    <button
+    <PressButton
       v-else-if="owners.length && editing === null"
-      class="press plain small"
-      type="button"
+      plain
+      small
       @click="beginNew"
     >
       + put it to {{ list.bindings.length ? 'one more' : '' }} use
-    </button>
+    </PressButton>
   </div>
 </template>
 

@@ -163,14 +163,13 @@ function actWords(act: CopyDetail['history'][number]): string {
           v-if="copy.html"
           class="small switch"
         >
-          <button
-            class="press plain"
-            type="button"
+          <PressButton
+            plain
             :aria-pressed="asSent"
             @click="asSent = !asSent"
           >
             {{ asSent ? 'Show the words with marks' : 'Show it as it was sent' }}
-          </button>
+          </PressButton>
         </p>
         <iframe
           v-if="asSent && copy.html"

@@ -74,31 +74,29 @@ function remove(index: number) {
         {{ errors[i] }}
       </p>
     </div>
-    <button
-      class="press plain"
-      type="button"
+    <PressButton
+      plain
       :aria-label="`Take condition ${i + 1} out`"
       @click="remove(i)"
     >
       ×
-    </button>
+    </PressButton>
   </div>
   <div class="add">
-    <button
-      class="press plain"
-      type="button"
+    <PressButton
+      plain
       @click="rows = [...rows, newRow('phrases')]"
     >
       + {{ add }}
-    </button>
-    <button
+    </PressButton>
+    <PressButton
       v-if="rows.length && depth < DEEPEST"
-      class="press plain second"
-      type="button"
+      plain
+      second
       @click="rows = [...rows, newRow('group')]"
     >
       + group
-    </button>
+    </PressButton>
   </div>
 </template>
 

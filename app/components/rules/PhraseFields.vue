@@ -90,22 +90,22 @@ const VIEWS = [
     <span class="second small">one each, unless ×n is behind it</span>
   </div>
   <div class="line">
-    <button
+    <PressButton
       v-if="!companied"
-      class="press plain small"
-      type="button"
+      plain
+      small
       @click="companied = true"
     >
       + only with other words
-    </button>
-    <button
+    </PressButton>
+    <PressButton
       v-if="!weighed"
-      class="press plain small"
-      type="button"
+      plain
+      small
       @click="weighed = true"
     >
       + only several together
-    </button>
+    </PressButton>
   </div>
 </template>
 

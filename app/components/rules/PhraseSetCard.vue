@@ -87,14 +87,13 @@ const save = () =>
         {{ set.rules.length ? `Looked for by ${set.rules.join(', ')}.` : 'No rule looks for it yet.' }}
       </p>
       <FindingNotes :findings="set.findings" />
-      <button
+      <PressButton
         v-if="set.mayChange"
-        class="press plain"
-        type="button"
+        plain
         @click="editing = true"
       >
         Change it
-      </button>
+      </PressButton>
     </template>
   </form>
 </template>

@@ -22,21 +22,21 @@ const emit = defineEmits<{ leave: [] }>()
     {{ error }}
   </p>
   <div class="acts">
-    <button
-      class="press first"
+    <PressButton
+
+      first
       type="submit"
       :disabled="busy"
     >
       {{ act }}
-    </button>
-    <button
+    </PressButton>
+    <PressButton
       v-if="!staying"
-      class="press plain"
-      type="button"
+      plain
       @click="emit('leave')"
     >
       Leave it
-    </button>
+    </PressButton>
     <slot />
   </div>
 </template>

@@ -15,22 +15,20 @@ useKeys({ 'ctrl+z': () => void notices.takeBack() })
       :class="{ bad: notices.current.bad }"
     >
       <span>{{ notices.current.text }}</span>
-      <button
+      <PressButton
         v-if="notices.current.actId"
-        class="press plain"
-        type="button"
+        plain
         @click="notices.takeBack()"
       >
         Take back <kbd>Ctrl Z</kbd>
-      </button>
-      <button
-        class="press plain"
-        type="button"
+      </PressButton>
+      <PressButton
+        plain
         aria-label="Close this notice"
         @click="notices.close()"
       >
         Close
-      </button>
+      </PressButton>
     </div>
   </div>
 </template>

@@ -46,22 +46,20 @@ async function make() {
         style="width: 150px"
         @keydown.enter.prevent="make"
       />
-      <button
-        class="press"
-        type="button"
+      <PressButton
         @click="make"
       >
         Make it
-      </button>
+      </PressButton>
     </template>
-    <button
+    <PressButton
       v-else-if="session.may('change everybody’s clauses')"
-      class="press plain small"
-      type="button"
+      plain
+      small
       @click="making = true"
     >
       + another quarantine
-    </button>
+    </PressButton>
   </span>
 </template>
 

@@ -9,13 +9,12 @@ defineEmits<{ again: [] }>()
     class="wrong"
     role="alert"
   >
-    {{ failure }} <button
-      class="press plain"
-      type="button"
+    {{ failure }} <PressButton
+      plain
       @click="$emit('again')"
     >
       Try again
-    </button>
+    </PressButton>
   </p>
   <p
     v-else-if="!ready"

@@ -75,20 +75,17 @@ async function leave() {
           <p class="second small">
             {{ session.person?.role }}, {{ session.person?.addresses[0] }}
           </p>
-          <button
-            class="press plain"
-            type="button"
+          <PressButton
+            plain
             @click="$emit('keys')"
           >
             Keys <kbd>?</kbd>
-          </button>
-          <button
-            class="press"
-            type="button"
+          </PressButton>
+          <PressButton
             @click="leave"
           >
             Sign out everywhere
-          </button>
+          </PressButton>
         </div>
       </details>
     </div>

@@ -5,29 +5,29 @@ const asking = ref(false)
 </script>
 
 <template>
-  <button
+  <PressButton
     v-if="!asking"
-    class="press plain danger"
-    type="button"
+
+    plain
+    danger
     @click="asking = true"
   >
     {{ label }}
-  </button>
+  </PressButton>
   <template v-else>
     <span class="small">{{ question }}</span>
-    <button
-      class="press danger"
-      type="button"
+    <PressButton
+
+      danger
       @click="emit('sure')"
     >
       {{ act }}
-    </button>
-    <button
-      class="press plain"
-      type="button"
+    </PressButton>
+    <PressButton
+      plain
       @click="asking = false"
     >
       Keep it
-    </button>
+    </PressButton>
   </template>
 </template>

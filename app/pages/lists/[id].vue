@@ -124,13 +124,11 @@ function toggle(entry: string) {
           >
             Close the door to everyone else
           </NuxtLink>
-          <button
-            class="press"
-            type="button"
+          <PressButton
             @click="beginEdit"
           >
             Name and state
-          </button>
+          </PressButton>
         </div>
       </div>
       <ListUses
@@ -191,14 +189,14 @@ function toggle(entry: string) {
           class="small"
         >
           <span class="warn">{{ f.kind }}</span> {{ f.evidence }}. <span class="second">{{ f.mend }}</span>
-          <button
+          <PressButton
             v-if="list.mayChange && f.clause.entry && !chosen.has(f.clause.entry)"
-            class="press plain small"
-            type="button"
+            plain
+            small
             @click="toggle(f.clause.entry)"
           >
             choose it
-          </button>
+          </PressButton>
         </div>
         <p
           v-if="list.findingsInAll > list.findings.length"

@@ -74,14 +74,14 @@ const make = () =>
           Who may pass, and who may not. A list acts by itself, or rules refer to it.
         </p>
       </div>
-      <button
+      <PressButton
         v-if="!making"
-        class="press first"
-        type="button"
+
+        first
         @click="begin"
       >
         New list
-      </button>
+      </PressButton>
     </div>
     <form
       v-if="making"
@@ -146,13 +146,11 @@ const make = () =>
       <p class="second">
         Begin with one address that should always get through, or one domain that never should.
       </p>
-      <button
-        class="press"
-        type="button"
+      <PressButton
         @click="begin"
       >
         Make the first list
-      </button>
+      </PressButton>
     </div>
     <section
       v-for="[owner, own] in groups"
@@ -253,14 +251,13 @@ const make = () =>
             :owner="directory.data?.owners[0]?.id"
             @done="makingSet = false; loadSets()"
           />
-          <button
+          <PressButton
             v-else
-            class="press plain"
-            type="button"
+            plain
             @click="makingSet = true"
           >
             + phrase set
-          </button>
+          </PressButton>
         </li>
       </ul>
     </section>

@@ -400,14 +400,15 @@ async function remove() {
           {{ error }}
         </p>
         <div class="acts">
-          <button
+          <PressButton
             v-if="mayChange"
-            class="press first"
+
+            first
             type="submit"
             :disabled="busy"
           >
             Put in force
-          </button>
+          </PressButton>
           <NuxtLink
             class="press"
             to="/try"

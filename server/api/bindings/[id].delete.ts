@@ -2,7 +2,7 @@ import { versionQuery } from '../../policy/list-form'
 import { defineRoute, idParam } from '../../access/route'
 import { endUse } from '../../policy/uses'
 
-export default defineRoute<{ id: string }, { version: number }>(
+export default defineRoute(
   { params: idParam, query: versionQuery },
   ({ asker, params, query }) => endUse(asker, params.id, query.version),
 )

@@ -1,8 +1,8 @@
 import { bindingBody } from '../../policy/list-form'
 import { defineRoute, idParam } from '../../access/route'
-import { changeUse, type BindingForm } from '../../policy/uses'
+import { changeUse } from '../../policy/uses'
 
-export default defineRoute<{ id: string }, unknown, { binding: BindingForm, version: number }>(
+export default defineRoute(
   { params: idParam, body: bindingBody },
   ({ asker, params, body: { binding, version } }) => changeUse(asker, params.id, version, binding),
 )

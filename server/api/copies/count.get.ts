@@ -3,4 +3,4 @@ import { copyFilter } from '../../mail/copy-filter'
 import { defineRoute } from '../../access/route'
 import { countCopies, type CopyFilter } from '../../mail/copies'
 
-export default defineRoute<unknown, CopyFilter>({ query: Joi.object(copyFilter) }, ({ asker, query }) => countCopies(asker, query))
+export default defineRoute({ query: Joi.object<CopyFilter, true>(copyFilter) }, ({ asker, query }) => countCopies(asker, query))

@@ -3,6 +3,10 @@ import { copyFilter } from '../../mail/copy-filter'
 import { defineRoute } from '../../access/route'
 import { listCopies, type CopyPage } from '../../mail/copies'
 
-const query = Joi.object({ ...copyFilter, cursor: Joi.string().max(200), limit: Joi.number().integer().min(1).max(200).default(50) })
+const query = Joi.object<CopyPage, true>({
+  ...copyFilter,
+  cursor: Joi.string().max(200),
+  limit: Joi.number().integer().min(1).max(200).default(50),
+})
 
-export default defineRoute<unknown, CopyPage>({ query }, ({ asker, query: page }) => listCopies(asker, page))
+export default defineRoute({ query }, ({ asker, query: page }) => listCopies(asker, page))

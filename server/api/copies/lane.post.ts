@@ -3,13 +3,13 @@ import { manyCopies } from '../../platform/many'
 import { defineRoute } from '../../access/route'
 import { moveCopies, type Move } from '../../mail/moves'
 
-const body = Joi.object({
+const body = Joi.object<Move & { ids: number[] }, true>({
   ...manyCopies,
   lane: Joi.string().valid('inbox', 'slow lane', 'spam', 'quarantine', 'bin').required(),
   quarantine: Joi.string().max(80),
   ownPlaces: Joi.boolean(),
 })
 
-export default defineRoute<unknown, unknown, Move & { ids: number[] }>({ body }, ({ asker, body: { ids, ...move } }) =>
+export default defineRoute({ body }, ({ asker, body: { ids, ...move } }) =>
   moveCopies(asker, ids, move),
 )

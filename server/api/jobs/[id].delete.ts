@@ -1,4 +1,4 @@
 import { defineRoute, numberParam } from '../../access/route'
 import { cancelJob } from '../../jobs/store'
 
-export default defineRoute<{ id: number }>({ params: numberParam }, ({ asker, params }) => cancelJob(asker, params.id))
+export default defineRoute({ params: numberParam }, ({ asker, params }) => cancelJob(asker, params.id))

@@ -2,9 +2,9 @@ import { Joi } from '#core'
 import { defineRoute } from '../../access/route'
 import { listJobs } from '../../jobs/store'
 
-const query = Joi.object({
+const query = Joi.object<{ before?: number, limit: number }, true>({
   before: Joi.number().integer().positive().max(Number.MAX_SAFE_INTEGER),
   limit: Joi.number().integer().min(1).max(200).default(50),
 })
 
-export default defineRoute<unknown, { before?: number, limit: number }>({ query }, ({ asker, query: page }) => listJobs(asker, page))
+export default defineRoute({ query }, ({ asker, query: page }) => listJobs(asker, page))

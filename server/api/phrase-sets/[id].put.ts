@@ -3,9 +3,9 @@ import { phraseSetForm } from '../../policy/phrase-set-form'
 import { defineRoute, idParam } from '../../access/route'
 import { changePhraseSet, type PhraseSetForm } from '../../policy/phrase-sets'
 
-const body = Joi.object({ ...phraseSetForm, version: Joi.number().integer().required() })
+const body = Joi.object<PhraseSetForm & { version: number }>({ ...phraseSetForm, version: Joi.number().integer().required() })
 
-export default defineRoute<{ id: string }, unknown, PhraseSetForm & { version: number }>(
+export default defineRoute(
   { params: idParam, body },
   ({ asker, params, body: { version, ...form } }) => changePhraseSet(asker, params.id, version, form),
 )

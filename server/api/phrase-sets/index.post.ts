@@ -4,7 +4,7 @@ import { phraseSetForm } from '../../policy/phrase-set-form'
 import { defineRoute } from '../../access/route'
 import { makePhraseSet, type PhraseSetForm } from '../../policy/phrase-sets'
 
-export default defineRoute<unknown, unknown, PhraseSetForm>({ body: Joi.object(phraseSetForm) }, async ({ event, asker, body }) => {
+export default defineRoute({ body: Joi.object<PhraseSetForm>(phraseSetForm) }, async ({ event, asker, body }) => {
   const made = await makePhraseSet(asker, body)
   setResponseStatus(event, 201)
   return made

@@ -2,7 +2,7 @@ import { versionQuery } from '../../policy/list-form'
 import { defineRoute, idParam } from '../../access/route'
 import { removeRule } from '../../policy/rules'
 
-export default defineRoute<{ id: string }, { version: number }>(
+export default defineRoute(
   { params: idParam, query: versionQuery },
   ({ asker, params, query }) => removeRule(asker, params.id, query.version),
 )

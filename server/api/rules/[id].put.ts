@@ -2,9 +2,9 @@ import { Joi } from '#core'
 import { defineRoute, idParam } from '../../access/route'
 import { changeRule, openRule, type RuleForm } from '../../policy/rules'
 
-const body = Joi.object({ version: Joi.number().integer().required() }).unknown(true)
+const body = Joi.object<RuleForm & { version: number }>({ version: Joi.number().integer().required() }).unknown(true)
 
-export default defineRoute<{ id: string }, unknown, RuleForm & { version: number }>(
+export default defineRoute(
   { params: idParam, body },
   async ({ asker, params, body: { version, ...form } }) => {
     const { act } = await changeRule(asker, params.id, version, form)

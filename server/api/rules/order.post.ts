@@ -2,13 +2,13 @@ import { Joi } from '#core'
 import { defineRoute } from '../../access/route'
 import { orderRules } from '../../policy/rules'
 
-const body = Joi.object({
+const body = Joi.object<{ owner: string, ids: string[], version: number }, true>({
   owner: Joi.string().max(100).required(),
   ids: Joi.array().items(Joi.string().max(80)).max(10_000).unique().required(),
   version: Joi.number().integer().required().messages({ 'any.required': 'say in which version you saw the rules' }),
 })
 
-export default defineRoute<unknown, unknown, { owner: string, ids: string[], version: number }>(
+export default defineRoute(
   { body },
   ({ asker, body: { owner, ids, version } }) => orderRules(asker, owner, ids, version),
 )

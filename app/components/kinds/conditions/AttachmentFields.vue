@@ -58,12 +58,12 @@ const MB = 1_000_000
     />
     <span>MB or more</span>
   </template>
-  <button
+  <PressButton
     v-else
-    class="press plain small"
-    type="button"
+    plain
+    small
     @click="more = true"
   >
     + its type and size
-  </button>
+  </PressButton>
 </template>

@@ -1,4 +1,4 @@
 import { defineRoute, numberParam } from '../../../access/route'
 import { takeBack } from '../../../acts/take-back'
 
-export default defineRoute<{ id: number }>({ params: numberParam }, ({ asker, params }) => takeBack(asker, params.id))
+export default defineRoute({ params: numberParam }, ({ asker, params }) => takeBack(asker, params.id))

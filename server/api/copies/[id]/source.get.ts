@@ -2,7 +2,7 @@ import { setResponseHeaders } from 'h3'
 import { defineRoute, numberParam } from '../../../access/route'
 import { copySource } from '../../../mail/copies'
 
-export default defineRoute<{ id: number }>({ params: numberParam }, async ({ event, asker, params }) => {
+export default defineRoute({ params: numberParam }, async ({ event, asker, params }) => {
   const raw = await copySource(asker, params.id)
   setResponseHeaders(event, {
     'content-type': 'message/rfc822',

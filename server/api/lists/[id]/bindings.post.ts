@@ -1,10 +1,9 @@
 import { setResponseStatus } from 'h3'
-import type { Owner } from '#core'
 import { newBindingBody } from '../../../policy/list-form'
 import { defineRoute, idParam } from '../../../access/route'
-import { putToUse, type BindingForm } from '../../../policy/uses'
+import { putToUse } from '../../../policy/uses'
 
-export default defineRoute<{ id: string }, unknown, { owner: Owner, binding: BindingForm }>(
+export default defineRoute(
   { params: idParam, body: newBindingBody },
   async ({ event, asker, params, body: { owner, binding } }) => {
     const made = await putToUse(asker, params.id, owner, binding)

@@ -4,7 +4,7 @@ import { entryFields } from '../../../policy/list-form'
 import { defineRoute, idParam } from '../../../access/route'
 import { addToList } from '../../../policy/list-entries'
 
-const body = Joi.object({
+const body = Joi.object<{ text: string, below: boolean, as?: EntryKind, note?: string, expires?: string }, true>({
   text: Joi.string()
     .max(25_000_000)
     .required()
@@ -14,7 +14,7 @@ const body = Joi.object({
   ...entryFields,
 })
 
-export default defineRoute<{ id: string }, unknown, { text: string, below: boolean, as?: EntryKind, note?: string, expires?: string }>(
+export default defineRoute(
   { params: idParam, body },
   async ({ event, asker, params, body: { text, ...options } }) => {
     const result = await addToList(asker, params.id, text, options)

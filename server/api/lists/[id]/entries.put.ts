@@ -3,14 +3,14 @@ import { entryFields } from '../../../policy/list-form'
 import { defineRoute, idParam } from '../../../access/route'
 import { changeEntries } from '../../../policy/list-entries'
 
-const body = Joi.object({
+const body = Joi.object<{ ids: string[], seen: number, note?: string | null, expires?: string | null }, true>({
   ids: Joi.array().items(Joi.string().max(80)).min(1).max(10_000).unique().single().required(),
   seen: Joi.number().integer().required().messages({ 'any.required': 'say in which version you saw the list' }),
   note: entryFields.note.allow(null),
   expires: entryFields.expires.allow(null),
 })
 
-export default defineRoute<{ id: string }, unknown, { ids: string[], seen: number, note?: string | null, expires?: string | null }>(
+export default defineRoute(
   { params: idParam, body },
   ({ asker, params, body: { ids, seen, ...change } }) => changeEntries(asker, params.id, ids, { base: seen, ...change }),
 )

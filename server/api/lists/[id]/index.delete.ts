@@ -2,7 +2,7 @@ import { versionQuery } from '../../../policy/list-form'
 import { defineRoute, idParam } from '../../../access/route'
 import { removeList } from '../../../policy/lists'
 
-export default defineRoute<{ id: string }, { version: number }>(
+export default defineRoute(
   { params: idParam, query: versionQuery },
   ({ asker, params, query }) => removeList(asker, params.id, query.version),
 )

@@ -1,8 +1,8 @@
 import { listBody } from '../../../policy/list-form'
 import { defineRoute, idParam } from '../../../access/route'
-import { changeList, openList, type ListForm } from '../../../policy/lists'
+import { changeList, openList } from '../../../policy/lists'
 
-export default defineRoute<{ id: string }, unknown, ListForm & { version: number }>(
+export default defineRoute(
   { params: idParam, body: listBody },
   async ({ asker, params, body: { version, ...form } }) => {
     const { act } = await changeList(asker, params.id, version, form)
