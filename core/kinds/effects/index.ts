@@ -16,13 +16,13 @@ import { withhold } from './withhold-from-automation'
 /** Every kind of effect. A new one is added here and in its own file. */
 const KINDS = {
   'tag': tag,
+  'subject mark': subjectMark,
   'important': markImportant,
+  'header': addHeader,
   'forward': forward,
   'copy': copy,
   'reroute': reroute,
   'next hop': nextHop,
-  'header': addHeader,
-  'subject mark': subjectMark,
   'strip': strip,
   'replace': replace,
   'encrypt': encrypt,
