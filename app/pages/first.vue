@@ -7,6 +7,12 @@ const session = useSessionStore()
 const token = String(route.query.token ?? '')
 const open = ref<boolean | null>(null)
 const form = reactive({ name: '', address: '', password: '', domains: '' })
+const ROLES: { value: Role, name: string }[] = [
+  { value: 'worker', name: 'office worker' },
+  { value: 'reviewer', name: 'reviewer' },
+  { value: 'administrator', name: 'administrator' },
+]
+
 interface Line { name: string, address: string, role: Role, password: string }
 const people = ref<Line[]>([])
 const { error, fields, submit, firstOf } = useForm()
@@ -109,21 +115,13 @@ const make = () => submit(async () => {
           placeholder="address"
           :aria-label="`Address of person ${i + 1}`"
         />
-        <el-select
+        <ChoiceField
           v-model="p.role"
-          :aria-label="`Role of person ${i + 1}`"
-        >
-          <el-option
-            value="worker"
-            label="office worker"
-          /><el-option
-            value="reviewer"
-            label="reviewer"
-          /><el-option
-            value="administrator"
-            label="administrator"
-          />
-        </el-select>
+          :options="ROLES"
+          :label="`Role of person ${i + 1}`"
+          boxed
+          :width="null"
+        />
         <el-input
           v-model="p.password"
           type="password"

@@ -126,25 +126,19 @@ onUnmounted(() => mail.close())
   <div class="mail">
     <div class="showing">
       <span>Showing</span>
-      <el-select
-        class="line-field"
-        style="width: 158px"
+      <ChoiceField
+        v-slot="{ option }"
         :model-value="shown.lane"
-        aria-label="Lane"
-        @change="(v: string) => narrow({ lane: v })"
+        :options="LANES"
+        label="Lane"
+        :width="158"
+        @update:model-value="(v: string) => narrow({ lane: v })"
       >
-        <el-option
-          v-for="l in LANES"
-          :key="l.value"
-          :value="l.value"
-          :label="l.name"
-        >
-          <LaneMark
-            v-if="l.value && !l.value.includes(',')"
-            :lane="laneOf(l.value)"
-          /><span v-else>{{ l.name }}</span>
-        </el-option>
-      </el-select>
+        <LaneMark
+          v-if="option.value && !option.value.includes(',')"
+          :lane="laneOf(option.value)"
+        /><span v-else>{{ option.name }}</span>
+      </ChoiceField>
       <span>since</span>
       <el-date-picker
         class="line-field since"
@@ -159,36 +153,22 @@ onUnmounted(() => mail.close())
       />
       <template v-if="people.length > 2">
         <span>for</span>
-        <el-select
-          class="line-field"
-          style="width: 132px"
+        <ChoiceField
           :model-value="shown.who"
+          :options="people"
+          label="For whom"
           filterable
-          aria-label="For whom"
-          @change="(v: string) => narrow({ who: v })"
-        >
-          <el-option
-            v-for="p in people"
-            :key="p.value"
-            :value="p.value"
-            :label="p.name"
-          />
-        </el-select>
-      </template>
-      <el-select
-        class="line-field"
-        style="width: 138px"
-        :model-value="shown.judgement"
-        aria-label="Judgement"
-        @change="(v: string) => narrow({ judgement: v })"
-      >
-        <el-option
-          v-for="j in JUDGEMENTS"
-          :key="j.value"
-          :value="j.value"
-          :label="j.name"
+          :width="132"
+          @update:model-value="(v: string) => narrow({ who: v })"
         />
-      </el-select>
+      </template>
+      <ChoiceField
+        :model-value="shown.judgement"
+        :options="JUDGEMENTS"
+        label="Judgement"
+        :width="138"
+        @update:model-value="(v: string) => narrow({ judgement: v })"
+      />
       <span>mentioning</span>
       <el-input
         v-model="words"

@@ -31,6 +31,10 @@ const laneName = computed(() => {
   const { lane, quarantine } = tried.value?.ruling ?? { lane: 'inbox' as const, quarantine: null }
   return lane === 'quarantine' ? `quarantine ${laneWords(lane, quarantine, directory.names)}` : undefined
 })
+const suppositions = computed(() => [
+  ...(way.value === 'paste' ? [{ value: '' as const, name: 'it came straight, as it stands' }] : []),
+  ...AUTHENTICATION,
+])
 const supposition = computed(() =>
   supposed.value === 'inside' ? { inside: true } : supposed.value ? { authentication: supposed.value } : {},
 )
@@ -91,20 +95,14 @@ watch(way, (now) => {
         label="For"
         :error="fields.recipient"
       >
-        <el-select
+        <ChoiceField
           v-model="recipient"
-          filterable
-          allow-create
-          default-first-option
-          aria-label="For"
-        >
-          <el-option
-            v-for="a in addresses"
-            :key="a"
-            :value="a"
-            :label="a"
-          />
-        </el-select>
+          :options="addresses.map(a => ({ value: a, name: a }))"
+          label="For"
+          creatable
+          boxed
+          :width="null"
+        />
       </FormField>
       <template v-if="way === 'write'">
         <FormField
@@ -149,22 +147,13 @@ watch(way, (now) => {
         ></label>
       </template>
       <label class="field">Suppose that
-        <el-select
+        <ChoiceField
           v-model="supposed"
-          aria-label="Suppose that"
-        >
-          <el-option
-            v-if="way === 'paste'"
-            value=""
-            label="it came straight, as it stands"
-          />
-          <el-option
-            v-for="a in AUTHENTICATION"
-            :key="a.value"
-            :value="a.value"
-            :label="a.name"
-          />
-        </el-select>
+          :options="suppositions"
+          label="Suppose that"
+          boxed
+          :width="null"
+        />
       </label>
       <FormFoot
         :error

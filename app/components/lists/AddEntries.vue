@@ -6,6 +6,13 @@ import { api, type Added } from '~/api/client'
 const { list } = defineProps<{ list: string }>()
 const emit = defineEmits<{ added: [] }>()
 const notices = useNoticeStore()
+const TAKEN_FOR: { value: EntryKind | '', name: string }[] = [
+  { value: '', name: 'what they look like' },
+  { value: 'words', name: 'words in address or name' },
+  { value: 'mailing list', name: 'mailing lists, by List-Id' },
+  { value: 'network', name: 'networks of the client' },
+  { value: 'pattern', name: 'patterns with * and ?' },
+]
 const adding = reactive({ text: '', as: '' as EntryKind | '', below: false, note: '', expires: '' })
 const added = ref<Added | null>(null)
 const { error, fields, submit } = useForm()
@@ -60,32 +67,13 @@ const add = () =>
       />
     </FormField>
     <label class="field">Taken for
-      <el-select
+      <ChoiceField
         v-model="adding.as"
-        aria-label="Taken for"
-        style="width: 100%"
-      >
-        <el-option
-          value=""
-          label="what they look like"
-        />
-        <el-option
-          value="words"
-          label="words in address or name"
-        />
-        <el-option
-          value="mailing list"
-          label="mailing lists, by List-Id"
-        />
-        <el-option
-          value="network"
-          label="networks of the client"
-        />
-        <el-option
-          value="pattern"
-          label="patterns with * and ?"
-        />
-      </el-select>
+        :options="TAKEN_FOR"
+        label="Taken for"
+        boxed
+        :width="null"
+      />
     </label>
     <el-checkbox
       v-if="looksLikeDomain"

@@ -10,6 +10,8 @@ const row = defineModel<Row>({ required: true })
 const { spares } = defineProps<{ spares: boolean }>()
 const directory = useDirectoryStore()
 
+const sets = computed(() => directory.names.phraseSets.map(s => ({ value: s.id, name: `${s.name}, ${s.phrases.length} phrases` })))
+const lists = computed(() => (directory.data?.lists ?? []).map(l => ({ value: l.id, name: l.name })))
 const fact = computed(() => factOf(row.value))
 const set = (key: string, value: unknown) => (row.value = withField(row.value, key, value))
 const listOf = computed(() =>
@@ -35,22 +37,15 @@ const COUNTS = [
     :spares
   />
   <template v-else-if="row.kind === 'set' || row.kind === 'expression'">
-    <el-select
+    <ChoiceField
       v-if="row.kind === 'set'"
       :model-value="asKind(row, 'set').set"
-      class="line-field"
+      :options="sets"
+      label="Phrase set"
       placeholder="a phrase set"
-      aria-label="Phrase set"
-      style="width: 200px"
-      @change="(v: string) => set('set', v)"
-    >
-      <el-option
-        v-for="s in directory.names.phraseSets"
-        :key="s.id"
-        :value="s.id"
-        :label="`${s.name}, ${s.phrases.length} phrases`"
-      />
-    </el-select>
+      :width="200"
+      @update:model-value="(v: string) => set('set', v)"
+    />
     <TextField
       v-else
       :model-value="asKind(row, 'expression').expression"
@@ -74,23 +69,16 @@ const COUNTS = [
       :sender="true"
       @update:model-value="(v: { kind: EntryKind, value: string }) => set('sender', v)"
     />
-    <el-select
+    <ChoiceField
       v-else
       :model-value="asKind(row, 'senderOn').senderOn"
-      class="line-field"
-      filterable
+      :options="lists"
+      label="List"
       placeholder="a list"
-      aria-label="List"
-      style="width: 200px"
-      @change="(v: string) => set('senderOn', v)"
-    >
-      <el-option
-        v-for="l in directory.data?.lists ?? []"
-        :key="l.id"
-        :value="l.id"
-        :label="l.name"
-      />
-    </el-select>
+      filterable
+      :width="200"
+      @update:model-value="(v: string) => set('senderOn', v)"
+    />
     <ChoiceField
       v-if="spares"
       :model-value="counts"

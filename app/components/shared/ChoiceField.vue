@@ -1,23 +1,38 @@
 <script setup lang="ts" generic="T extends string | boolean">
-/** A choice among a few, as a select on a line. */
+/** A choice among some: on a line, or in a box as the other fields of a form. */
 const chosen = defineModel<T>({ required: true })
 const {
   options,
   label,
   width = 178,
+  boxed = false,
 } = defineProps<{
   options: readonly { value: T, name: string }[]
-  /** For those who do not see it. */ label: string
-  width?: number
+  /** For those who do not see it. */
+  label: string
+  /** Pixels; null for all the room that there is. */
+  width?: number | null
+  boxed?: boolean
+  placeholder?: string
+  /** Names can be typed to find one. */
+  filterable?: boolean
+  /** What is typed and is none of them can be chosen too. */
+  creatable?: boolean
+  disabled?: boolean
 }>()
 </script>
 
 <template>
   <el-select
     :model-value="chosen"
-    class="line-field"
+    :class="{ 'line-field': !boxed }"
     :aria-label="label"
-    :style="{ width: `${width}px` }"
+    :style="{ width: width === null ? '100%' : `${width}px` }"
+    :placeholder
+    :filterable="filterable || creatable"
+    :allow-create="creatable"
+    :default-first-option="creatable"
+    :disabled
     @change="(v: T) => chosen = v"
   >
     <el-option
@@ -25,6 +40,10 @@ const {
       :key="String(o.value)"
       :value="o.value"
       :label="o.name"
-    />
+    >
+      <slot :option="o">
+        {{ o.name }}
+      </slot>
+    </el-option>
   </el-select>
 </template>

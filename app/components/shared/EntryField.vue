@@ -7,24 +7,17 @@ const { label, sender } = defineProps<{ label: string, /** Also kinds that only 
 
 const kinds = computed(() => (sender ? ENTRY_KINDS : ADDRESS_KINDS)
   .filter(kind => kind !== 'everyone')
-  .map(kind => ({ value: kind, ...entryKindOf(kind) })))
+  .map(kind => ({ value: kind, name: entryKindOf(kind).label })))
 </script>
 
 <template>
-  <el-select
+  <ChoiceField
     :model-value="entry.kind"
-    class="line-field"
-    aria-label="How wide"
-    style="width: 166px"
-    @change="(kind: EntryKind) => entry = { ...entry, kind }"
-  >
-    <el-option
-      v-for="k in kinds"
-      :key="k.value"
-      :value="k.value"
-      :label="k.label"
-    />
-  </el-select>
+    :options="kinds"
+    label="How wide"
+    :width="166"
+    @update:model-value="(kind: EntryKind) => entry = { ...entry, kind }"
+  />
   <el-input
     :model-value="entry.value"
     :placeholder="entryKindOf(entry.kind).example"

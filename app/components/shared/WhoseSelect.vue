@@ -6,25 +6,19 @@ const { fixed = false, among } = defineProps<{
 }>()
 const directory = useDirectoryStore()
 const owners = computed(() => among ?? directory.data?.owners ?? [])
+const options = computed(() => {
+  const named = owners.value.map(o => ({ value: o.id, name: o.name }))
+  return named.some(o => o.value === owner.value) ? named : [...named, { value: owner.value, name: directory.ownerName(owner.value) }]
+})
 </script>
 
 <template>
-  <el-select
+  <ChoiceField
     v-model="owner"
+    :options
     :disabled="fixed || owners.length < 2"
-    aria-label="For whom"
-    style="width: 190px"
-  >
-    <el-option
-      v-for="o in owners"
-      :key="o.id"
-      :value="o.id"
-      :label="o.name"
-    />
-    <el-option
-      v-if="!owners.some(o => o.id === owner)"
-      :value="owner"
-      :label="directory.ownerName(owner)"
-    />
-  </el-select>
+    label="For whom"
+    boxed
+    :width="190"
+  />
 </template>
