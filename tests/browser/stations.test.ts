@@ -172,6 +172,30 @@ test('Rules: a group of conditions, weights and a direction are made on the shee
   await expect(page.getByText('mail among us', { exact: true }).first()).toBeVisible()
 })
 
+test('Rules: by the letters that a text is written in; saved by mistake, one press takes it back, and the next message goes on', async ({
+  page,
+}) => {
+  const letters = 'Предложение о складе в порту, цены на зерно и уголь'
+  const mail = (subject: string) =>
+    send({ from: 'sklad@kuznechik.test', subject, text: `${letters}. ${letters}.`, utf8: true })
+  await signIn(page, 'admin')
+  await page.goto(url('/rules/new'))
+  await choose(page, 'Kind of condition', 'is written in')
+  await choose(page, 'Letters', 'mostly Cyrillic letters')
+  await expect(page.getByLabel('Name', { exact: true })).toHaveValue('In Cyrillic letters')
+  await page.getByRole('button', { name: 'Put in force' }).click()
+  await expect(page.getByText('“In Cyrillic letters” is in force')).toBeVisible()
+  await mail('kuznechikone')
+  await page.keyboard.press('Control+z')
+  await expect(page.getByText('Taken back: lists and rules are as before')).toBeVisible()
+  await expect(page.getByRole('link', { name: 'In Cyrillic letters' })).toHaveCount(0)
+  await mail('kuznechiktwo')
+  await page.goto(url('/mail?words=kuznechikone'))
+  await expect(page.getByRole('row').filter({ hasText: 'kuznechikone' })).toContainText('spam')
+  await page.goto(url('/mail?words=kuznechiktwo'))
+  await expect(page.getByRole('row').filter({ hasText: 'kuznechiktwo' })).toContainText('inbox')
+})
+
 test('Mail: what a document says is marked where it stands; a release that another stop holds says so', async ({
   page,
 }) => {

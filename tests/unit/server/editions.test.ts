@@ -5,7 +5,7 @@ import { policy } from '../../support/build'
 
 const edition = (number: number): Edition => ({
   number,
-  policy: policy({ version: number }),
+  policy: { ...policy(), version: number },
   table: buildEntryTable([]).data,
 })
 
