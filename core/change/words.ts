@@ -1,4 +1,4 @@
-import { entryWords, oneOf, quoted } from '../kinds'
+import { entryWords, oneOf, quoted, type EntryText } from '../kinds'
 import { isPersonal, ownerName, phraseText, type Owner, type Policy } from '../policy'
 import { bindingSentence, listName, ruleSentence, stopWords } from '../words'
 import { touches } from './touches'
@@ -26,21 +26,19 @@ export function changeWords(policy: Known, change: PolicyChange): string {
 
 function ownWords(policy: Known, change: PolicyChange): string {
   if ('order' in change) {
-    const named = change.rules.map(id => policy.rules.find(r => r.id === id)?.name ?? id)
+    const names = new Map(policy.rules.map(r => [r.id, r.name]))
+    const named = change.rules.map(id => names.get(id) ?? id)
     return `Rules of ${whose(policy, change.order)} put in another order: ${oneOf(named.map(quoted), 'and', named.length)}`
   }
   if ('remove' in change) return removalWords(policy, change)
   switch (change.put) {
     case 'entries': {
       const there = new Set(policy.lists.find(l => l.id === change.list)?.entries.map(e => `${e.kind} ${e.value}`))
-      const fresh = change.entries.filter(e => !there.has(`${e.kind} ${e.value}`))
+      const isThere = (e: EntryText) => there.has(`${e.kind} ${e.value}`)
+      const [fresh, known] = [change.entries.filter(e => !isThere(e)), change.entries.filter(isThere)]
       const parts = [
-        ...(fresh.length ? [`${countWords(fresh.length)} added: ${someOf(fresh.map(entryWords))}`] : []),
-        ...(fresh.length < change.entries.length
-          ? [
-              `${countWords(change.entries.length - fresh.length)} changed: ${someOf(change.entries.filter(e => !fresh.includes(e)).map(entryWords))}`,
-            ]
-          : []),
+        ...(fresh.length ? [`${countWords(fresh.length)} added: ${someEntries(fresh)}`] : []),
+        ...(known.length ? [`${countWords(known.length)} changed: ${someEntries(known)}`] : []),
       ]
       return `List ${quoted(listName(policy, change.list))}: ${parts.join('; ') || 'nothing added'}`
     }
@@ -84,7 +82,7 @@ function ownWords(policy: Known, change: PolicyChange): string {
 
 function removalWords(policy: Known, change: Extract<PolicyChange, { remove: unknown }>): string {
   if (change.remove === 'entries')
-    return `List ${quoted(listName(policy, change.list))}: ${countWords(change.entries.length)} taken out: ${someOf(change.entries.map(entryWords))}`
+    return `List ${quoted(listName(policy, change.list))}: ${countWords(change.entries.length)} taken out: ${someEntries(change.entries)}`
   const { remove, id } = change
   if (remove === 'threshold') return `Threshold ${quoted(id)} taken away`
   if (remove === 'use') {
@@ -136,6 +134,11 @@ function renamed(before: string | undefined, now: string): string {
 /** The first of them, for a note that is read in passing. */
 function someOf(values: readonly string[]): string {
   return values.slice(0, MOST_NAMED).join(', ') + (values.length > MOST_NAMED ? ', …' : '')
+}
+
+function someEntries(entries: readonly EntryText[]): string {
+  const named = entries.slice(0, MOST_NAMED).map(entryWords)
+  return named.join(', ') + (entries.length > MOST_NAMED ? ', …' : '')
 }
 
 /** So many entries, in words. */

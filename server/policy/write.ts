@@ -125,6 +125,7 @@ async function writeOrder(writing: Writing, after: Policy, ids: readonly string[
     .from(rules)
     .where(and(inArray(rules.id, [...ids]), isNull(rules.toVersion)))
   const ranks = new Map(rows.map(r => [r.id, r]))
+  const byId = new Map(after.rules.map(r => [r.id, r]))
   for (const [rank, id] of ids.entries()) {
     const row = ranks.get(id)!
     if (row.rank === rank) continue
@@ -137,7 +138,7 @@ async function writeOrder(writing: Writing, after: Policy, ids: readonly string[
       continue
     }
     await end(writing, rules, [id])
-    await tx.insert(rules).values({ ...ruleRow(after.rules.find(r => r.id === id)!), rank, fromVersion })
+    await tx.insert(rules).values({ ...ruleRow(byId.get(id)!), rank, fromVersion })
   }
 }
 
