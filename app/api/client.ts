@@ -1,4 +1,4 @@
-import type { EntryKind } from '#core'
+import type { EntryKind, KeptLane } from '#core'
 import type { CopyCount, CopyDetail, CopyLine } from '../../server/mail/copies'
 import type { Directory } from '../../server/people/directory'
 import type { BindingForm, BindingLine } from '../../server/policy/uses'
@@ -6,7 +6,7 @@ import type { Added } from '../../server/policy/list-entries'
 import type { EntryLine, ListCard, ListForm, NewList } from '../../server/policy/lists'
 import type { TakenBack } from '../../server/acts/kinds'
 import type { ActLine } from '../../server/acts/list'
-import type { Moved, MoveLane } from '../../server/mail/moves'
+import type { Moved } from '../../server/mail/moves'
 import type { Done } from '../../server/policy/apply'
 import type { PhraseSetForm, PhraseSetLine } from '../../server/policy/phrase-sets'
 import type { RuleForm, RuleLine } from '../../server/policy/rules'
@@ -28,7 +28,7 @@ export type {
   EntryLine,
   ListCard,
   Moved,
-  MoveLane,
+  KeptLane,
   Person,
   PhraseSetForm,
   PhraseSetLine,
@@ -113,7 +113,7 @@ export const api = {
     if (!response.ok) throw new ApiProblem(response.status, 'The source cannot be shown just now.', {})
     return response.text()
   },
-  move: (ids: number[], lane: MoveLane, versions: Record<number, number>, quarantine?: string) =>
+  move: (ids: number[], lane: KeptLane, versions: Record<number, number>, quarantine?: string) =>
     call<Moved>('POST', '/copies/lane', { ids, lane, versions, quarantine }),
   judge: (ids: number[], value: 'wanted' | 'unwanted' | null, versions: Record<number, number>) =>
     call<Moved>('POST', '/copies/judgement', { ids, value, versions }),

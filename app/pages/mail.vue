@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import isSame from 'fast-deep-equal'
 import { useDebounceFn } from '@vueuse/core'
-import type { Lane } from '#core'
-import type { CopyQuery, MoveLane } from '~/api/client'
+import { isKeptAway, KEPT_LANES, type Lane } from '#core/policy'
+import type { CopyQuery } from '~/api/client'
 
 const mail = useMailStore()
 const session = useSessionStore()
@@ -26,14 +26,10 @@ const shown = computed(() => {
 })
 const words = ref(shown.value.words)
 
-const LANES = [
+const LANES: { value: string, name: string }[] = [
   { value: '', name: 'every lane' },
-  { value: 'inbox', name: 'inbox' },
-  { value: 'slow lane', name: 'slow lane' },
-  { value: 'spam', name: 'spam' },
-  { value: 'quarantine', name: 'quarantine' },
-  { value: 'bin', name: 'bin' },
-  { value: 'spam,quarantine,bin', name: 'all that was stopped' },
+  ...KEPT_LANES.map(lane => ({ value: lane, name: lane })),
+  { value: KEPT_LANES.filter(isKeptAway).join(), name: 'all that was stopped' },
 ]
 const JUDGEMENTS = [
   { value: '', name: 'judged or not' },
@@ -91,13 +87,8 @@ function step(by: number) {
   ledger.value?.focus()
 }
 const mayHold = computed(() => session.may('hold and release'))
-const MOVES: { lane: MoveLane, key: string, name: string }[] = [
-  { lane: 'inbox', key: '1', name: 'inbox' },
-  { lane: 'slow lane', key: '2', name: 'slow lane' },
-  { lane: 'spam', key: '3', name: 'spam' },
-  { lane: 'quarantine', key: '4', name: 'quarantine' },
-  { lane: 'bin', key: '5', name: 'bin' },
-]
+// The keys 1 to 5, in the order of the lanes.
+const MOVES = KEPT_LANES.map((lane, i) => ({ lane, key: String(i + 1), name: lane }))
 const moves = computed(() => MOVES.filter(m => mayHold.value || m.lane !== 'quarantine'))
 useKeys({
   'ArrowDown': () => step(1),

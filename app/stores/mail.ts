@@ -1,7 +1,7 @@
 import { defineStore } from 'pinia'
-import { api, type CopyCount, type CopyDetail, type CopyLine, type CopyQuery, type Moved, type MoveLane } from '~/api/client'
+import { api, type CopyCount, type CopyDetail, type CopyLine, type CopyQuery, type Moved, type KeptLane } from '~/api/client'
 
-const LANE_OF_MOVE: Record<MoveLane, string> = {
+const LANE_OF_MOVE: Record<KeptLane, string> = {
   'inbox': 'the inbox',
   'slow lane': 'the slow lane',
   'spam': 'spam',
@@ -122,7 +122,7 @@ export const useMailStore = defineStore('mail', () => {
     for (const line of items.value) line.version = versions.get(line.id) ?? line.version
   }
 
-  async function move(lane: MoveLane) {
+  async function move(lane: KeptLane) {
     const copies = subject.value
     if (!copies.length) return
     await act(async () => {

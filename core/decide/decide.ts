@@ -1,5 +1,5 @@
 import type { Direction, Message } from '../message'
-import { compilePolicy, isPersonal, readerOf, type CompiledPolicy, type Lane, type Policy } from '../policy'
+import { compilePolicy, isDelivered, isPersonal, readerOf, type CompiledPolicy, type Lane, type Policy } from '../policy'
 import type { Copy, Subject } from './conditions'
 import { directionOf, stagesOf } from './direction'
 import { matchesInOrder, type Candidates } from './match'
@@ -74,7 +74,7 @@ function decideStage({ copy, recipient, context, earlier }: Stage, policy: Looki
 
 // Outbound a copy is sent, held or refused: what would go elsewhere is held back by refusing it, so that its writer knows.
 function outboundLane(lane: Lane, direction: Direction): Lane {
-  if (lane === 'inbox' || lane === 'slow lane') return direction === 'outbound' ? 'sent' : 'inbox'
+  if (isDelivered(lane)) return direction === 'outbound' ? 'sent' : 'inbox'
   return lane === 'quarantine' ? 'quarantine' : 'refused'
 }
 

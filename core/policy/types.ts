@@ -17,6 +17,19 @@ export type StopTo = (typeof STOPS)[number]
 /** The lanes in which a copy can end, in the order in which they are shown. */
 export const LANES = ['inbox', 'slow lane', 'spam', 'quarantine', 'bin', 'refused', 'dropped', 'sent'] as const
 export type Lane = (typeof LANES)[number]
+/** Those in which mail lies here, and between which people send it. */
+export const KEPT_LANES = ['inbox', 'slow lane', 'spam', 'quarantine', 'bin'] as const satisfies readonly Lane[]
+export type KeptLane = (typeof KEPT_LANES)[number]
+
+/** Whether mail in a lane has come to its reader, or gone on. */
+export function isDelivered(lane: Lane): lane is 'inbox' | 'slow lane' | 'sent' {
+  return lane === 'inbox' || lane === 'slow lane' || lane === 'sent'
+}
+
+/** Whether mail lies in a lane where its reader does not come upon it. */
+export function isKeptAway(lane: Lane): lane is 'spam' | 'quarantine' | 'bin' {
+  return lane === 'spam' || lane === 'quarantine' || lane === 'bin'
+}
 
 export interface Stop {
   to: StopTo

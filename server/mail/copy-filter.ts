@@ -1,6 +1,6 @@
-import { Joi } from '#core'
+import { Joi, LANES } from '#core'
 
-const lane = Joi.string().valid('inbox', 'slow lane', 'spam', 'quarantine', 'bin', 'refused', 'dropped')
+const lane = Joi.string().valid(...LANES)
 
 /** Which copies are asked for. */
 export const copyFilter = {

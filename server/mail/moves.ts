@@ -1,4 +1,5 @@
 import { and, eq, inArray, isNull, notExists, sql } from 'drizzle-orm'
+import { isDelivered, isKeptAway, type KeptLane } from '#core'
 import { db, type Tx } from '../db/client'
 import { actItems, acts, copies, judgements, type CopyState } from '../db/schema'
 import { recordAct } from '../acts/record'
@@ -10,8 +11,6 @@ import { keepRuling } from './kept-rulings'
 import { settleRelease } from './releases'
 import { policyInForce } from '../policy/in-force'
 import { invalid, notAllowed, notFound, somebodyFaster } from '../platform/problem'
-
-export type MoveLane = 'inbox' | 'slow lane' | 'spam' | 'quarantine' | 'bin'
 
 /** What an act did: its id takes it back. */
 export interface Moved {
@@ -26,7 +25,7 @@ type Versions = Record<string, number> | undefined
 
 /** Where copies are sent, and how. */
 export interface Move {
-  lane: MoveLane
+  lane: KeptLane
   /** Which quarantine; the general one unless said. */
   quarantine?: string | null
   /** Of each copy as the asker saw it; one that was changed since stops the whole act. */
@@ -50,7 +49,7 @@ export async function moveCopies(
   return db().transaction(async (tx) => {
     const rows = await lockCopies(tx, asker, ids, versions)
     for (const copy of rows) mayMove(asker, copy, lane)
-    if ((lane === 'inbox' || lane === 'slow lane') && rows.some(c => c.lane === 'quarantine'))
+    if (!isKeptAway(lane) && rows.some(c => c.lane === 'quarantine'))
       return release(tx, asker, rows, { lane, ownPlaces })
     const moving = rows.filter(c => c.lane !== lane || c.quarantineId !== to)
     if (!moving.length) return { actId: null, changed: 0, copies: rows.map(c => ({ id: c.id, version: c.version })) }
@@ -67,7 +66,7 @@ export async function moveCopies(
           moving.map(c => c.id),
         ),
       )
-    await implyWanted(tx, asker, actId, lane === 'inbox' || lane === 'slow lane' ? moving : [])
+    await implyWanted(tx, asker, actId, isDelivered(lane) ? moving : [])
     return movedTo(tx, actId, moving)
   })
 }
@@ -118,7 +117,7 @@ async function release(
 }
 
 async function implyWanted(tx: Tx, asker: Asker, actId: number, moved: readonly Copy[]): Promise<void> {
-  const freed = moved.filter(c => c.lane === 'spam' || c.lane === 'quarantine' || c.lane === 'bin')
+  const freed = moved.filter(c => isKeptAway(c.lane))
   if (freed.length)
     await tx
       .insert(judgements)
@@ -258,7 +257,7 @@ async function lockCopies(tx: Tx, asker: Asker, ids: readonly number[], versions
   return rows
 }
 
-function mayMove(asker: Asker, copy: Copy, lane: MoveLane): void {
+function mayMove(asker: Asker, copy: Copy, lane: KeptLane): void {
   if (copy.lane === 'refused' || copy.lane === 'dropped' || copy.lane === 'sent')
     throw invalid(`“${copy.subject}” was ${copy.lane}: there is nothing here that could be moved.`)
   if ((copy.lane === 'quarantine' || lane === 'quarantine') && !may(asker, 'hold and release'))

@@ -1,5 +1,5 @@
 import { and, eq, isNull, sql } from 'drizzle-orm'
-import type { DoorRuling } from '#core'
+import { isDelivered, type DoorRuling } from '#core'
 import type { Tx } from '../db/client'
 import { actItems, acts } from '../db/schema'
 import { stateByRuling } from './copy-ruling'
@@ -47,7 +47,7 @@ export async function settleRelease(
     decidedLane: settled.lane,
     lane: settled.lane === 'refused' || settled.lane === 'dropped' ? 'bin' : settled.lane,
   }
-  const delivered = ruling.lane === 'inbox' || ruling.lane === 'slow lane' || ruling.lane === 'sent'
+  const delivered = isDelivered(ruling.lane)
   return { ruling, state: stateByRuling(ruling, message.content), delivered }
 }
 
