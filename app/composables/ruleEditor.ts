@@ -1,0 +1,209 @@
+import { isPersonal } from '#core/policy'
+import { ruleSentence } from '#core/words'
+import { api, type CopyCount, type CopyLine, type RuleLine } from '~/api/client'
+import { lacks } from './conditionRows'
+import { blankSheet, proposedName, ruleOf, sheetOf, stopsMail, type Main, type Sheet } from './ruleSheet'
+
+/** What a rule can mainly do. */
+const EFFECTS: { value: Main, name: string, notMine?: boolean }[] = [
+  { value: 'spam', name: 'send to spam' },
+  { value: 'quarantine', name: 'hold in a quarantine' },
+  { value: 'bin', name: 'send to the bin' },
+  { value: 'refuse', name: 'refuse it', notMine: true },
+  { value: 'erase', name: 'erase it' },
+  { value: 'drop', name: 'drop it in silence', notMine: true },
+  { value: 'keep', name: 'keep in the inbox' },
+  { value: 'protect', name: 'protect it from …' },
+  { value: 'slow lane', name: 'put in the slow lane' },
+  { value: 'folder', name: 'file in the folder …' },
+  { value: 'filed', name: 'file out of the inbox' },
+  { value: 'none', name: 'leave it where it goes' },
+]
+
+export const RULE_JOINTS = [
+  { value: 'all', name: 'all of these' },
+  { value: 'any', name: 'any of these' },
+] as const
+
+export const RULE_STATES = [
+  { value: 'off', name: 'off' },
+  { value: 'watching', name: 'watching' },
+  { value: 'acting', name: 'acting' },
+] as const
+
+// The line of the list carries more than the rule.
+function formOf({
+  id: _id,
+  ownerName: _name,
+  sentence: _sentence,
+  impact: _impact,
+  findings: _findings,
+  version: _version,
+  mayChange: _may,
+  ...form
+}: RuleLine) {
+  return form
+}
+
+/**
+ * A rule while it is edited: read, shown as a sheet, checked and saved.
+ * @param id of the rule; "new" for one that is made
+ * @param from id of the rule of which the new one is a copy, or null
+ */
+export function useRuleEditor(id: string, from: string | null) {
+  const notices = useNoticeStore()
+  const session = useSessionStore()
+  const directory = useDirectoryStore()
+  const fresh = id === 'new'
+  const rule = ref<RuleLine | null>(null)
+  const sheet = ref<Sheet | null>(null)
+  const touched = ref<{ items: CopyLine[], count: CopyCount } | null>(null)
+  const failure = ref('')
+  const { error, fields, busy, submit } = useForm()
+  const named = ref(false)
+
+  async function load() {
+    try {
+      if (!directory.data) await directory.load()
+      if (fresh) {
+        const original = from === null ? null : await api.rule(from)
+        sheet.value = original
+          ? { ...sheetOf(formOf(original)), name: `${original.name}, copy`, state: 'off' }
+          : blankSheet(directory.data?.owners[0]?.id ?? `person:${session.person?.id}`)
+        named.value = original !== null
+        return
+      }
+      rule.value = await api.rule(id)
+      sheet.value = sheetOf(formOf(rule.value))
+      named.value = true
+      const [page, count] = await Promise.all([
+        api.copies({ touchedBy: id, limit: 12 }),
+        api.copyCount({ touchedBy: id }),
+      ])
+      touched.value = { items: page.items, count }
+    }
+    catch (e) {
+      failure.value = e instanceof Error ? e.message : String(e)
+    }
+  }
+  onMounted(load)
+
+  const form = computed(() => (sheet.value ? ruleOf(sheet.value) : null))
+  const mayChange = computed(() => fresh || rule.value?.mayChange === true)
+  const sentence = computed(() => {
+    if (!form.value) return ''
+    return ruleSentence(form.value, directory.names)
+  })
+  const proposed = computed(() =>
+    sheet.value ? proposedName(sheet.value, l => directory.names.lists.find(x => x.id === l)?.name ?? l) : '',
+  )
+  watch(proposed, (name) => {
+    if (sheet.value && !named.value) sheet.value.name = name
+  })
+  const goneWords = computed(() =>
+    sheet.value?.main === 'erase'
+      ? 'Erased mail has no way back.'
+      : 'Dropped mail has no way back, and its sender believes that it arrived.',
+  )
+  const mayMust = computed(
+    () => session.may('change everybody’s clauses') && sheet.value?.owner !== undefined && !isPersonal(sheet.value.owner),
+  )
+  const protects = computed(() => sheet.value?.main === 'keep' || sheet.value?.main === 'protect')
+  const stops = computed(() => stopsMail(sheet.value?.main ?? 'none'))
+  const forPerson = computed(() => (sheet.value ? isPersonal(sheet.value.owner) : false))
+  const effects = computed(() => [
+    ...EFFECTS.filter(e => !(forPerson.value && e.notMine)),
+    ...(sheet.value?.main === 'other' ? [{ value: 'other' as const, name: 'as it stands' }] : []),
+  ])
+  const ENDS = computed(() => [
+    { value: '' as const, name: 'later rules still count' },
+    { value: 'owner' as const, name: 'no later rule of the same owner' },
+    ...(sheet.value?.must || sheet.value?.end === 'all'
+      ? [{ value: 'all' as const, name: 'no later rule of anybody' }]
+      : []),
+  ])
+
+  /** What is wrong with the conditions of one part, by number of row. */
+  function rowErrors(part: 'when' | 'except'): Record<number, string> {
+    const out: Record<number, string> = {}
+    for (const [path, text] of Object.entries(fields.value)) {
+      const steps = path.split('.')
+      if (steps[0] !== part) continue
+      const index = part === 'except' ? Number(steps[1]) : sheet.value!.when.length > 1 ? Number(steps[2]) : 0
+      out[Number.isNaN(index) ? 0 : index] ??= text
+    }
+    return out
+  }
+  const elsewhere = computed(() =>
+    Object.entries(fields.value)
+      .filter(([path]) => !/^(?:when|except|name)\b/.test(path))
+      .map(([, text]) => text),
+  )
+
+  // What the sheet itself can see, before the server is asked.
+  function emptyRows(): Record<string, string> {
+    const out: Record<string, string> = {}
+    const look = (part: 'when' | 'except') =>
+      sheet.value![part].forEach((row, i) => {
+        const missing = lacks(row)
+        if (missing) out[part === 'when' ? `when.${sheet.value!.joint}.${i}` : `except.${i}`] = missing
+      })
+    look('when')
+    look('except')
+    if (!sheet.value!.when.length) out['when.all.0'] = 'Add a condition; “every message” is one too.'
+    if (!sheet.value!.name.trim()) out.name = 'A rule needs a name.'
+    if (form.value && !form.value.claims.length) out.claims = 'Say what happens: a lane, a tag, or important.'
+    if (sheet.value!.main === 'protect' && !sheet.value!.hazards.length) out.claims = 'Say from what it protects.'
+    if (sheet.value!.main === 'folder' && !sheet.value!.folder.trim()) out.claims = 'Name the folder.'
+    return out
+  }
+
+  const save = () =>
+    submit(async () => {
+      const saved = fresh
+        ? await api.makeRule(form.value!)
+        : await api.changeRule(id, { ...form.value!, version: rule.value!.version })
+      await directory.load()
+      notices.say(
+        `“${saved.name}” is in force as version ${directory.data?.policy.version}${saved.state === 'acting' ? '' : `, ${saved.state}`}.`,
+        saved.act,
+      )
+      await navigateTo('/rules')
+    }, emptyRows())
+
+  async function remove() {
+    try {
+      const { act } = await api.removeRule(id, rule.value!.version)
+      notices.say(`The rule “${rule.value!.name}” is deleted.`, act)
+      await directory.load()
+      await navigateTo('/rules')
+    }
+    catch (e) {
+      notices.failed(e)
+    }
+  }
+
+  return {
+    fresh,
+    rule,
+    sheet,
+    touched,
+    failure,
+    error,
+    fields,
+    busy,
+    named,
+    mayChange,
+    sentence,
+    goneWords,
+    mayMust,
+    protects,
+    stops,
+    effects,
+    ENDS,
+    rowErrors,
+    elsewhere,
+    save,
+    remove,
+  }
+}
