@@ -66,8 +66,3 @@ export function makeAddress(text: string, name = ''): Address {
     keyWithoutTag: `${withoutTag(folded)}@${domain}`,
   }
 }
-
-/** The address as a person writes it, without the display name. */
-export function addressText(address: Address): string {
-  return address.domain ? `${address.local}@${address.domainUnicode}` : address.local
-}

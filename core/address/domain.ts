@@ -54,12 +54,6 @@ export function registrableDomain(domain: string): string | null {
   return found
 }
 
-/** The domain and every domain above it, longest first: a.b.example, b.example, example. */
-export function domainAndAbove(domain: string): string[] {
-  const labels = domain.split('.')
-  return labels.map((_, i) => labels.slice(i).join('.'))
-}
-
 /** True if `domain` is `top` or lies below it. Both as lower-case A-labels. */
 export function isAtOrBelow(domain: string, top: string): boolean {
   return domain === top || domain.endsWith(`.${top}`)

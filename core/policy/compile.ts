@@ -74,12 +74,6 @@ export function peopleOf(compiled: Pick<CompiledPolicy, 'people'>, recipient: Ad
   return compiled.people.get(recipient.key) ?? compiled.people.get(recipient.keyWithoutTag) ?? []
 }
 
-/** The one person to whom an address belongs; null if it is nobody's here, or several people's. */
-export function personOf(compiled: Pick<CompiledPolicy, 'people'>, recipient: Address): Person | null {
-  const people = peopleOf(compiled, recipient)
-  return people.length === 1 ? people[0]! : null
-}
-
 /**
  * Whose departments' clauses stand over an address: its person's; of an address of several people those that all of them are in,
  * in the order of the first. Nobody's own clauses stand over what is not theirs alone.

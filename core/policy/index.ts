@@ -20,7 +20,6 @@ export {
 export {
   compilePolicy,
   peopleOf,
-  personOf,
   readerOf,
   tierKey,
   isRaised,
