@@ -1,4 +1,5 @@
 import isSame from 'fast-deep-equal'
+import { entryKey } from '../kinds'
 import {
   refersToList,
   refersToSet,
@@ -73,8 +74,8 @@ function put<T extends { id: string }>(things: readonly T[], thing: T): T[] {
 function putList(lists: readonly List[], list: ListPut & { id: string }): List[] {
   const there = lists.find(l => l.id === list.id)?.entries ?? []
   if (!list.entries) return put(lists, { ...list, entries: there })
-  const known = new Map(there.map(e => [keyOf(e), e]))
-  return put(lists, { ...list, entries: list.entries.map(e => putEntry(e, known.get(keyOf(e)))) })
+  const known = new Map(there.map(e => [entryKey(e), e]))
+  return put(lists, { ...list, entries: list.entries.map(e => putEntry(e, known.get(entryKey(e)))) })
 }
 
 /** A rule that is there keeps its place. A new one that protects starts on top of its owner's, any other at their end. */
@@ -107,8 +108,8 @@ function changeList<P extends Clauses>(policy: P, id: string, how: (entries: rea
 
 function withEntries<P extends Clauses>(policy: P, list: string, entries: readonly EntryPut[]): P | string {
   return changeList(policy, list, (there) => {
-    const out = new Map(there.map(e => [keyOf(e), e]))
-    for (const entry of entries) out.set(keyOf(entry), putEntry(entry, out.get(keyOf(entry))))
+    const out = new Map(there.map(e => [entryKey(e), e]))
+    for (const entry of entries) out.set(entryKey(entry), putEntry(entry, out.get(entryKey(entry))))
     return [...out.values()]
   })
 }
@@ -128,12 +129,8 @@ function putEntry({ kind, value, note, expires, ...said }: EntryPut, there: Entr
 }
 
 function withoutEntries<P extends Clauses>(policy: P, list: string, entries: readonly { kind: string, value: string }[]): P | string {
-  const gone = new Set(entries.map(keyOf))
-  return changeList(policy, list, there => there.filter(e => !gone.has(keyOf(e))))
-}
-
-export function keyOf({ kind, value }: { kind: string, value: string }): string {
-  return `${kind} ${value}`
+  const gone = new Set(entries.map(entryKey))
+  return changeList(policy, list, there => there.filter(e => !gone.has(entryKey(e))))
 }
 
 const PLACE = { 'list': 'lists', 'use': 'bindings', 'rule': 'rules', 'phrase set': 'phraseSets', 'quarantine': 'quarantines' } as const

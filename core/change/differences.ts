@@ -1,6 +1,7 @@
 import isSame from 'fast-deep-equal'
+import { entryKey } from '../kinds'
 import type { Entry, Rule } from '../policy'
-import { apply, applyOne, keyOf } from './apply'
+import { apply, applyOne } from './apply'
 import { THRESHOLDS, type Clauses, type PolicyChange } from './types'
 
 /** The changes by which one policy becomes another. */
@@ -62,11 +63,11 @@ function compared<T extends { id: string, owner?: string }>(before: readonly T[]
 
 function entryChanges(list: string, before: readonly Entry[], after: readonly Entry[]): PolicyChange[] {
   if (before === after) return []
-  const was = new Map(before.map(e => [keyOf(e), e]))
+  const was = new Map(before.map(e => [entryKey(e), e]))
   // One that was taken out and added again is another, though it says the same.
-  const is = new Map(after.map(e => [keyOf(e), e.id]))
-  const removed = before.filter(e => is.get(keyOf(e)) !== e.id)
-  const put = after.filter(e => was.get(keyOf(e)) !== e && !isSame(was.get(keyOf(e)), e))
+  const is = new Map(after.map(e => [entryKey(e), e.id]))
+  const removed = before.filter(e => is.get(entryKey(e)) !== e.id)
+  const put = after.filter(e => was.get(entryKey(e)) !== e && !isSame(was.get(entryKey(e)), e))
   return [
     ...(removed.length ? [{ remove: 'entries' as const, list, entries: removed.map(({ kind, value }) => ({ kind, value })) }] : []),
     ...(put.length ? [{ put: 'entries' as const, list, entries: put }] : []),

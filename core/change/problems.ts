@@ -5,24 +5,31 @@ type Named = { id: string, name: string, owner?: Owner }
 
 /** What is wrong with what changes come to: names that are taken, references to what is not there, the same thing twice. */
 export function problemsIn(before: Clauses, after: Clauses, changes: readonly PolicyChange[]): ChangeProblem[] {
-  return [
-    ...changes.flatMap((change, i) =>
-      problemsOf(withoutRemoved(before, changes.slice(0, i)), after, change).map(p => ({ ...p, change: i })),
-    ),
-    ...leftBehind(before, after, changes),
-  ]
+  const out: ChangeProblem[] = []
+  let standing = before
+  changes.forEach((change, i) => {
+    out.push(...problemsOf(standing, after, change).map(p => ({ ...p, change: i })))
+    standing = withoutRemoved(standing, change)
+  })
+  return [...out, ...leftBehind(before, after, changes)]
 }
 
 // What was taken away on the way is made anew, by whomever.
-function withoutRemoved(before: Clauses, earlier: readonly PolicyChange[]): Clauses {
-  const gone = new Set(earlier.flatMap(c => ('remove' in c && c.remove !== 'entries' ? [`${c.remove} ${c.id}`] : [])))
-  if (!gone.size) return before
-  return {
-    ...before,
-    lists: before.lists.filter(t => !gone.has(`list ${t.id}`)),
-    bindings: before.bindings.filter(t => !gone.has(`use ${t.id}`) && !gone.has(`list ${t.list}`)),
-    rules: before.rules.filter(t => !gone.has(`rule ${t.id}`)),
-    phraseSets: before.phraseSets.filter(t => !gone.has(`phrase set ${t.id}`)),
+function withoutRemoved(standing: Clauses, change: PolicyChange): Clauses {
+  if (!('remove' in change) || change.remove === 'entries') return standing
+  const { remove, id } = change
+  const stays = (thing: { id: string }) => thing.id !== id
+  switch (remove) {
+    case 'list':
+      return { ...standing, lists: standing.lists.filter(stays), bindings: standing.bindings.filter(b => b.list !== id) }
+    case 'use':
+      return { ...standing, bindings: standing.bindings.filter(stays) }
+    case 'rule':
+      return { ...standing, rules: standing.rules.filter(stays) }
+    case 'phrase set':
+      return { ...standing, phraseSets: standing.phraseSets.filter(stays) }
+    default:
+      return standing
   }
 }
 
@@ -119,9 +126,8 @@ function leftBehind(before: Clauses, after: Clauses, changes: readonly PolicyCha
     const quarantine = before.quarantines.find(q => q.id === id)
     if (to === 'quarantine' && quarantine?.general)
       return [{ change: i, field: 'id', message: 'The general quarantine stays: mail needs a place where it can be held.' }]
-    const things: readonly Named[] = { 'list': before.lists, 'phrase set': before.phraseSets, 'quarantine': before.quarantines }[to]
-    const name = things.find(t => t.id === id)?.name ?? id
-    if (isThereAtAll(after, to, id)) return []
+    const name = named(before, to, id)?.name ?? id
+    if (named(after, to, id)) return []
     const rules = after.rules.filter(r => rulesReferences(r).some(x => x.to === to && x.id === id))
     const uses = to === 'quarantine' ? after.bindings.filter(b => usesReferences(b).some(x => x.to === to && x.id === id)) : []
     const thresholds = THRESHOLDS.filter(t => after.thresholds?.[t]?.stop.quarantine === id && to === 'quarantine')
@@ -135,11 +141,11 @@ function leftBehind(before: Clauses, after: Clauses, changes: readonly PolicyCha
   })
 }
 
-function isThereAtAll(after: Clauses, to: 'list' | 'phrase set' | 'quarantine', id: string): boolean {
-  const things: Record<typeof to, readonly { id: string }[]> = {
-    'list': after.lists,
-    'phrase set': after.phraseSets,
-    'quarantine': after.quarantines,
+function named(clauses: Clauses, what: 'list' | 'phrase set' | 'quarantine', id: string): Named | undefined {
+  const things: Record<typeof what, readonly Named[]> = {
+    'list': clauses.lists,
+    'phrase set': clauses.phraseSets,
+    'quarantine': clauses.quarantines,
   }
-  return things[to].some(t => t.id === id)
+  return things[what].find(t => t.id === id)
 }

@@ -1,4 +1,5 @@
 import isSame from 'fast-deep-equal'
+import { entryKey } from '../kinds'
 import type { PhraseSet } from '../policy'
 import type { Clauses, EntryPut, PolicyChange } from './types'
 
@@ -28,9 +29,9 @@ export function widens(policy: Clauses, change: PolicyChange): Wider | null {
 
 function addsTo(policy: Clauses, list: string, entries: readonly EntryPut[]): boolean {
   const there = policy.lists.find(l => l.id === list)?.entries ?? []
-  const known = new Map(there.map(e => [`${e.kind} ${e.value}`, e]))
+  const known = new Map(there.map(e => [entryKey(e), e]))
   return entries.some((e) => {
-    const before = known.get(`${e.kind} ${e.value}`)
+    const before = known.get(entryKey(e))
     return !before || before.expires !== e.expires
   })
 }

@@ -1,4 +1,4 @@
-import { entryWords, oneOf, quoted, type EntryText } from '../kinds'
+import { entryKey, entryWords, oneOf, quoted, type EntryText } from '../kinds'
 import { isPersonal, ownerName, phraseText, type Owner, type Policy } from '../policy'
 import { bindingSentence, listName, ruleSentence, stopWords } from '../words'
 import { touches } from './touches'
@@ -33,8 +33,8 @@ function ownWords(policy: Known, change: PolicyChange): string {
   if ('remove' in change) return removalWords(policy, change)
   switch (change.put) {
     case 'entries': {
-      const there = new Set(policy.lists.find(l => l.id === change.list)?.entries.map(e => `${e.kind} ${e.value}`))
-      const isThere = (e: EntryText) => there.has(`${e.kind} ${e.value}`)
+      const there = new Set(policy.lists.find(l => l.id === change.list)?.entries.map(entryKey))
+      const isThere = (e: EntryText) => there.has(entryKey(e))
       const [fresh, known] = [change.entries.filter(e => !isThere(e)), change.entries.filter(isThere)]
       const parts = [
         ...(fresh.length ? [`${countWords(fresh.length)} added: ${someEntries(fresh)}`] : []),

@@ -1,4 +1,4 @@
-import { readEntryLine, type EntryKind } from '#core'
+import { entryKey, readEntryLine, type EntryKind } from '#core'
 
 /** A line that says nothing that could be added, with what is wrong. */
 export interface WrongLine {
@@ -28,7 +28,7 @@ export function readLines({ text, below, as }: { text: string, below: boolean, a
     if (!bare) return
     const read = readEntryLine(bare, below, as)
     if ('error' in read) wrong.push({ line: i + 1, text: line.trim().slice(0, 200), error: read.error })
-    else good.set(`${read.kind} ${read.value}`, read)
+    else good.set(entryKey(read), read)
   })
   return { good: [...good.values()], wrong, count: lines.length }
 }

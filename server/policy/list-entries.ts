@@ -1,5 +1,5 @@
 import { and, eq, inArray, isNull, sql } from 'drizzle-orm'
-import type { EntryKind, EntryText } from '#core'
+import { entryKey, type EntryKind, type EntryText } from '#core'
 import type { PolicyChange } from '#core/change'
 import type { Tx } from '../db/client'
 import { entries } from '../db/schema'
@@ -53,21 +53,17 @@ export async function addToList(
       if (!policy.lists.some(l => l.id === id)) throw notFound('list of that name')
       // What is there stays as it is, note and expiry too.
       for (const key of await standingKeys(tx, id, good)) there.add(key)
-      const fresh = good.filter(g => !there.has(keyOf(g)))
+      const fresh = good.filter(g => !there.has(entryKey(g)))
       return fresh.length ? [{ put: 'entries', list: id, entries: fresh.map(g => ({ ...g, note, expires })) }] : []
     },
     { what: `“${name}”` },
   )
-  return { added: addedOf(changes), there: good.filter(g => there.has(keyOf(g))).map(g => g.value), wrong, act, version }
+  return { added: addedOf(changes), there: good.filter(g => there.has(entryKey(g))).map(g => g.value), wrong, act, version }
 }
 
 /** What changes added to a list. */
 export function addedOf(changes: readonly PolicyChange[]): Added['added'] {
   return changes.flatMap(c => ('put' in c && c.put === 'entries' ? c.entries.map(({ id, kind, value }) => ({ id: id!, kind, value })) : []))
-}
-
-function keyOf({ kind, value }: { kind: string, value: string }): string {
-  return `${kind} ${value}`
 }
 
 const VALUES_AT_ONCE = 5000
@@ -80,7 +76,7 @@ async function standingKeys(tx: Tx, list: string, wanted: readonly EntryText[]):
       .select({ kind: entries.kind, value: entries.value })
       .from(entries)
       .where(and(eq(entries.listId, list), isNull(entries.toVersion), sql`${entries.value} = any(${values})`))
-    out.push(...rows.map(keyOf))
+    out.push(...rows.map(entryKey))
   }
   return out
 }

@@ -1,5 +1,5 @@
 import { and, eq, inArray, isNull, sql } from 'drizzle-orm'
-import type { Binding, Entry, List, PhraseSet, Policy, Quarantine, Rule } from '#core'
+import { entryKey, type Binding, type Entry, type List, type PhraseSet, type Policy, type Quarantine, type Rule } from '#core'
 import type { PolicyChange } from '#core/change'
 import type { Tx } from '../db/client'
 import { bindings, entries, lists, phraseSets, quarantines, rules, thresholds } from '../db/schema'
@@ -46,9 +46,9 @@ async function end({ tx, version }: Writing, table: Versioned, ids: readonly str
 async function writeRemoval(writing: Writing, before: Policy, change: Extract<PolicyChange, { remove: unknown }>): Promise<void> {
   const { tx, version } = writing
   if (change.remove === 'entries') {
-    const gone = new Set(change.entries.map(e => `${e.kind} ${e.value}`))
+    const gone = new Set(change.entries.map(entryKey))
     const own = before.lists.find(l => l.id === change.list)?.entries ?? []
-    return end(writing, entries, own.filter(e => gone.has(`${e.kind} ${e.value}`)).map(e => e.id))
+    return end(writing, entries, own.filter(e => gone.has(entryKey(e))).map(e => e.id))
   }
   await end(writing, TABLES[change.remove], [change.id])
   if (change.remove !== 'list') return

@@ -31,6 +31,11 @@ export const ADDRESS_KINDS = ENTRY_KINDS.filter(k => KINDS[k].of === 'address')
 for (const name of ENTRY_KINDS)
   if (KINDS[name].name !== name) throw new Error(`The kind of entry “${KINDS[name].name}” is registered as “${name}”.`)
 
+/** By what an entry is the same as another of its list: its kind and its canonical value. */
+export function entryKey({ kind, value }: { kind: string, value: string }): string {
+  return `${kind} ${value}`
+}
+
 /** What is known of a kind of entry. */
 export function entryKindOf(kind: EntryKind): EntryKindOf<EntryKind> {
   return KINDS[kind]
