@@ -1,4 +1,4 @@
-import type { EntryKind, KeptLane } from '#core'
+import type { EntryKind, KeptLane, Verdict } from '#core'
 import type { CopyCount, CopyDetail, CopyLine } from '../../server/mail/copies'
 import type { Directory } from '../../server/people/directory'
 import type { BindingForm, BindingLine } from '../../server/policy/uses'
@@ -6,6 +6,13 @@ import type { Added } from '../../server/policy/list-entries'
 import type { EntryLine, ListCard, ListForm, NewList } from '../../server/policy/lists'
 import type { TakenBack } from '../../server/acts/kinds'
 import type { ActLine } from '../../server/acts/list'
+import type { JobLine } from '../../server/jobs/store'
+import type { AttemptLine } from '../../server/mail/attempts'
+import type { House, HouseChanged } from '../../server/people/house'
+import type { HouseSettings, Keeping } from '../../server/people/house-form'
+import type { Member, MemberForm } from '../../server/people/members'
+import type { PeopleRead } from '../../server/people/people-csv'
+import type { TraceTrial, TriedTrace } from '../../server/people/trials'
 import type { Moved } from '../../server/mail/moves'
 import type { Done } from '../../server/policy/apply'
 import type { PhraseSetForm, PhraseSetLine } from '../../server/policy/phrase-sets'
@@ -17,6 +24,15 @@ import type { Tried, TryForm } from '../../server/mail/try'
 
 export type {
   ActLine,
+  AttemptLine,
+  House,
+  HouseSettings,
+  JobLine,
+  Keeping,
+  Member,
+  MemberForm,
+  TriedTrace,
+  Verdict,
   Added,
   BindingForm,
   BindingLine,
@@ -59,6 +75,9 @@ export interface CopyQuery {
   recipient?: string
   judgement?: string
   touchedBy?: string
+  important?: boolean
+  tag?: string
+  folder?: string
   after?: string
   before?: string
   cursor?: string
@@ -79,22 +98,43 @@ export class ApiProblem extends Error {
   }
 }
 
-async function call<T>(method: string, path: string, body?: unknown, query?: object): Promise<T> {
+interface Asking {
+  body?: unknown
+  /** A body that is sent as it is, and its media type. */
+  raw?: string | Uint8Array<ArrayBuffer>
+  type?: string
+  query?: object
+}
+
+async function ask(method: string, path: string, { body, raw, type = 'application/json', query = {} }: Asking): Promise<Response> {
   const params = new URLSearchParams()
-  for (const [key, value] of Object.entries(query ?? {})) {
+  for (const [key, value] of Object.entries(query)) {
     for (const one of Array.isArray(value) ? value : [value])
       if (one !== undefined && one !== null && one !== '') params.append(key, String(one))
   }
+  const sent = raw ?? (body === undefined ? undefined : JSON.stringify(body))
   const response = await fetch(`/api${path}${params.size ? `?${params}` : ''}`, {
     method,
-    headers: body === undefined ? {} : { 'content-type': 'application/json' },
-    body: body === undefined ? undefined : JSON.stringify(body),
+    headers: sent === undefined ? {} : { 'content-type': type },
+    body: sent,
   }).catch(() => {
     throw new ApiProblem(0, 'The server does not answer. Check that it runs and that you are connected, then try again.', {})
   })
-  if (response.ok) return response.status === 204 ? (undefined as T) : ((await response.json()) as T)
+  if (response.ok) return response
   const problem = (await response.json().catch(() => ({}))) as { detail?: string, fields?: Record<string, string> }
   throw new ApiProblem(response.status, problem.detail ?? `The server answered ${response.status}.`, problem.fields ?? {})
+}
+
+async function call<T>(method: string, path: string, body?: unknown, query?: object): Promise<T> {
+  const response = await ask(method, path, { body, query })
+  return response.status === 204 ? (undefined as T) : ((await response.json()) as T)
+}
+
+const textOf = (response: Response) => response.text()
+
+/** Without what is left empty: in a body an empty word would be one that is looked for. */
+function filled<T extends object>(query: T): Partial<T> {
+  return Object.fromEntries(Object.entries(query).filter(([, v]) => v !== undefined && v !== '')) as Partial<T>
 }
 
 /** The one client of the server's routes. */
@@ -108,16 +148,44 @@ export const api = {
   copies: (query: CopyQuery) => call<{ items: CopyLine[], next: string | null }>('GET', '/copies', undefined, query),
   copyCount: (query: CopyQuery) => call<CopyCount>('GET', '/copies/count', undefined, query),
   copy: (id: number) => call<CopyDetail>('GET', `/copies/${id}`),
-  async source(id: number): Promise<string> {
-    const response = await fetch(`/api/copies/${id}/source`)
-    if (!response.ok) throw new ApiProblem(response.status, 'The source cannot be shown just now.', {})
-    return response.text()
-  },
+  source: async (id: number) => textOf(await ask('GET', `/copies/${id}/source`, {})),
   move: (ids: number[], lane: KeptLane, versions: Record<number, number>, quarantine?: string) =>
     call<Moved>('POST', '/copies/lane', { ids, lane, versions, quarantine }),
   judge: (ids: number[], value: 'wanted' | 'unwanted' | null, versions: Record<number, number>) =>
     call<Moved>('POST', '/copies/judgement', { ids, value, versions }),
-  acts: (query: { before?: number, limit?: number } = {}) =>
+  moveAll: (query: CopyQuery & { except: number[] }, lane: KeptLane, quarantine?: string) =>
+    call<{ act: number, job: number }>('POST', '/copies/lane', { query: filled(query), lane, quarantine }),
+  judgeAll: (query: CopyQuery & { except: number[] }, value: 'wanted' | 'unwanted' | null) =>
+    call<{ act: number, job: number }>('POST', '/copies/judgement', { query: filled(query), value }),
+  copyMarks: () => call<{ tags: string[], folders: string[] }>('GET', '/copies/marks'),
+  attempts: (query: { sender?: string, recipient?: string, after?: string, before?: string, cursor?: number }) =>
+    call<{ items: AttemptLine[], next: number | null, after: string, before: string }>('GET', '/attempts', undefined, query),
+  async attemptsText(query: { sender?: string, recipient?: string, after?: string, before?: string }): Promise<string> {
+    return textOf(await ask('GET', '/attempts', { query: { ...query, as: 'text', limit: 200 } }))
+  },
+  jobs: (query: { limit?: number, before?: number } = {}) =>
+    call<{ items: JobLine[], next: number | null }>('GET', '/jobs', undefined, query),
+  stopJob: (id: number) => call<JobLine>('DELETE', `/jobs/${id}`),
+  house: () => call<House>('GET', '/house'),
+  changeHouse: (form: Partial<HouseSettings> & { version: number }) => call<HouseChanged>('PUT', '/house', form),
+  members: (query: { words?: string, after?: string }) =>
+    call<{ items: Member[], next: string | null, total: number }>('GET', '/house/people', undefined, query),
+  addMember: (form: MemberForm) => call<Member>('POST', '/house/people', form),
+  changeMember: (id: string, form: MemberForm) => call<Member>('PUT', `/house/people/${id}`, form),
+  invite: (id: string) => call<{ link: string, expires: string }>('POST', `/house/people/${id}/invitations`),
+  leaving: (id: string, heir: string | null) => call<Member>('POST', `/house/people/${id}/leaving`, { heir }),
+  readPeople: async (file: string) => (await (await ask('POST', '/house/people-file', { raw: file, type: 'text/csv' })).json()) as PeopleRead,
+  tryTrace: (trace: TraceTrial) => call<TriedTrace>('POST', '/house/trials', { trace }),
+  tryAddress: (address: string) => call<{ taken: boolean, words: string }>('POST', '/house/trials', { address }),
+  importMessage: async (message: Uint8Array, recipient: string | undefined) =>
+    (await (await ask('POST', '/imports', { raw: message as Uint8Array<ArrayBuffer>, type: 'message/rfc822', query: { recipient } })).json()) as {
+      copies: { id: number, repeat: boolean }[]
+    },
+  invitation: (token: string) => call<{ name: string, address: string }>('GET', '/invitations', undefined, { token }),
+  acceptInvitation: (token: string, password: string) => call<{ address: string }>('POST', '/invitations', { token, password }),
+  changePassword: (current: string, password: string) => call<{ changed: boolean }>('PUT', '/session/password', { current, password }),
+  renameQuarantine: (id: string, name: string) => call<{ id: string, name: string } & Done>('PUT', `/quarantines/${id}`, { name }),
+  acts: (query: { before?: number, limit?: number, mine?: boolean, undoable?: boolean } = {}) =>
     call<{ items: ActLine[], next: number | null }>('GET', '/acts', undefined, query),
   undo: (actId: number) => call<TakenBack>('POST', `/acts/${actId}/undo`),
   lists: () => call<{ items: ListCard[] }>('GET', '/lists'),

@@ -1,6 +1,6 @@
 import isSame from 'fast-deep-equal'
-import { FACT_NAMES, factKind, kindOfFact, type Fact, type FactName } from '#core/kinds'
-import { groupMembers, isFact, phraseText, type Condition, type PhraseItem } from '#core/policy'
+import { FACT_NAMES, factKind, kindOfFact, readLines, writtenEntry, type EntryKind, type Fact, type FactName } from '#core/kinds'
+import { groupMembers, isFact, phraseText, sendersOfCondition, type Condition, type PhraseItem } from '#core/policy'
 import { splitPhrases } from '#core/text'
 import { readPhrases, writtenPhrases } from './phraseLines'
 
@@ -34,10 +34,13 @@ export interface Row {
   key: number
   kind: Kind
   condition: Condition
-  /** Phrases, one a line; and their company. */
+  /** Phrases, or senders, one a line; and the company of phrases. */
   text: string
   near: string
   within: number | null
+  /** What every line of senders is taken for; empty: what it looks like. And a domain is taken with what lies below it. */
+  as: EntryKind | ''
+  below: boolean
   /** Of a group: how its conditions are joined, and these. */
   joint: Joint
   rows: Row[]
@@ -71,6 +74,8 @@ export function newRow(kind: Kind): Row {
     text: '',
     near: '',
     within: null,
+    as: '',
+    below: false,
     joint: 'any',
     rows: kind === 'group' ? [newRow('phrases')] : [],
   }
@@ -78,6 +83,21 @@ export function newRow(kind: Kind): Row {
 
 function writesWell(phrases: readonly PhraseItem[]): boolean {
   return isSame(readPhrases(writtenPhrases(phrases), phrases), phrases)
+}
+
+// Senders as lines; where a line would be read otherwise, all of them are taken for their kind.
+function senderRow(c: Extract<Condition, { sender: unknown }>): Partial<Row> {
+  const senders = sendersOfCondition(c)
+  const lines = senders.map(writtenEntry)
+  if (lines.every(l => l !== null)) return { kind: 'sender', text: lines.join('\n') }
+  const [{ kind }] = senders as [(typeof senders)[0]]
+  const text = senders.map(s => s.value).join('\n')
+  const same = isSame(readLines({ text, below: false, as: kind }).good, senders)
+  return same ? { kind: 'sender', text, as: kind } : {}
+}
+
+function sendersOfRow({ text, below, as }: Row) {
+  return readLines({ text, below, as: as || undefined })
 }
 
 /** A condition as the sheet edits it. */
@@ -97,6 +117,7 @@ export function rowOf(c: Condition): Row {
     }
   }
   if ('senderOn' in c) return { ...row, kind: 'list' }
+  if ('sender' in c) return { ...row, ...senderRow(c) }
   // The sheet has fields for one bound of a date.
   if ('date' in c && Object.keys(c.date).length > 2) return row
   const kind = isFact(c) ? kindOfFact(c).kind.name : (Object.keys(STRUCTURES) as Structure[]).find(k => k in c)
@@ -106,6 +127,11 @@ export function rowOf(c: Condition): Row {
 /** The condition that a row comes to. */
 export function conditionOf(row: Row): Condition {
   if (row.kind === 'group') return { [row.joint]: row.rows.map(conditionOf) } as Condition
+  if (row.kind === 'sender') {
+    const { good } = sendersOfRow(row)
+    const sender = good.length === 1 ? good[0]! : good
+    return { ...asKind(row, 'sender'), sender }
+  }
   if (row.kind !== 'phrases') return row.condition
   const { near: _, phrases: before, ...look } = asKind(row, 'phrases')
   const near = splitPhrases(row.near)
@@ -128,7 +154,10 @@ export function lacks(row: Row): string | null {
   if (row.kind === 'group')
     return row.rows.length ? (row.rows.map(lacks).find(l => l !== null) ?? null) : 'Add a condition to the group, or take the group out.'
   if (row.kind === 'phrases') return row.text.trim() ? null : 'Write at least one word or phrase, or take this condition out.'
-  if ('sender' in c) return c.sender.value.trim() || c.sender.kind === 'everyone' ? null : 'Write the address or domain.'
+  if (row.kind === 'sender') {
+    const { good, wrong } = sendersOfRow(row)
+    return wrong[0]?.error ?? (good.length ? null : 'Write the address or domain.')
+  }
   if ('senderOn' in c) return c.senderOn ? null : 'Choose a list.'
   if ('set' in c) return c.set ? null : 'Choose a phrase set.'
   if ('expression' in c) return c.expression ? null : 'Write the expression.'
@@ -145,7 +174,10 @@ export function titleOf(row: Row, listName: (id: string) => string): string {
     const first = item === undefined ? '' : phraseText(item)
     return first.charAt(0).toUpperCase() + first.slice(1)
   }
-  if ('sender' in c) return c.sender.value && `From ${c.sender.value}`
+  if (row.kind === 'sender') {
+    const [first, ...more] = sendersOfRow(row).good
+    return first ? `From ${first.value}${more.length ? ` and ${more.length} more` : ''}` : ''
+  }
   if ('senderOn' in c) return c.senderOn && `From ${listName(c.senderOn)}`
   if (!isFact(c)) return ''
   const { kind, value } = kindOfFact(c)

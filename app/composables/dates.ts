@@ -22,3 +22,14 @@ export function cutMiddle(text: string, most = 30): string {
   const tail = Math.ceil((most - 1) * 0.6)
   return `${text.slice(0, most - 1 - tail)}…${text.slice(-tail)}`
 }
+
+/** "24 November 2026". */
+export function longDay(iso: string): string {
+  const date = new Date(iso)
+  return `${LONG.format(date)} ${date.getFullYear()}`
+}
+
+/** "09:41". */
+export function timeOf(iso: string): string {
+  return TIME.format(new Date(iso))
+}

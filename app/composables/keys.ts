@@ -8,7 +8,7 @@ export function useKeySettings() {
 }
 
 /**
- * Keys while this component is there. Names as in KeyboardEvent.key, with "ctrl+" before them; not while somebody
+ * Keys while this component is there. Names as in KeyboardEvent.key, with "ctrl+" or "shift+" before them; not while somebody
  * types into a field, nor while a dialog is open.
  */
 export function useKeys(keys: Record<string, (event: KeyboardEvent) => void>): void {
@@ -18,7 +18,8 @@ export function useKeys(keys: Record<string, (event: KeyboardEvent) => void>): v
     const target = event.target as HTMLElement | null
     if (target?.closest('input, textarea, select, [contenteditable], .el-select, .el-dialog')) return
     const held = event.ctrlKey || event.metaKey
-    const name = `${held ? 'ctrl+' : ''}${event.key.length === 1 ? event.key.toLowerCase() : event.key}`
+    const shift = event.shiftKey && event.key.length > 1 ? 'shift+' : ''
+    const name = `${held ? 'ctrl+' : ''}${shift}${event.key.length === 1 ? event.key.toLowerCase() : event.key}`
     const act = keys[name]
     if (!act || (!held && event.key.length === 1 && event.key !== ' ' && event.key !== '?' && !settings.value.letters)) return
     // A pressed button or link keeps its own Enter and Space.

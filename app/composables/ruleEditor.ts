@@ -1,6 +1,7 @@
 import { isPersonal } from '#core/policy'
 import { ruleSentence } from '#core/words'
-import { api, type CopyCount, type CopyLine, type RuleLine } from '~/api/client'
+import isSame from 'fast-deep-equal'
+import { api, type CopyCount, type CopyLine, type RuleForm, type RuleLine } from '~/api/client'
 import { lacks } from './conditionRows'
 import { blankSheet, proposedName, ruleOf, sheetOf, stopsMail, type Main, type Sheet } from './ruleSheet'
 
@@ -62,6 +63,9 @@ export function useRuleEditor(id: string, from: string | null) {
   const { error, fields, busy, submit } = useForm()
   const named = ref(false)
 
+  // A copy of its own: the sheet is changed in place.
+  const asOpened = (opened: Sheet) => JSON.parse(JSON.stringify(ruleOf(opened))) as RuleForm
+
   async function load() {
     try {
       if (!directory.data) await directory.load()
@@ -71,10 +75,12 @@ export function useRuleEditor(id: string, from: string | null) {
           ? { ...sheetOf(formOf(original)), name: `${original.name}, copy`, state: 'off' }
           : blankSheet(directory.data?.owners[0]?.id ?? `person:${session.person?.id}`)
         named.value = original !== null
+        before.value = asOpened(sheet.value)
         return
       }
       rule.value = await api.rule(id)
       sheet.value = sheetOf(formOf(rule.value))
+      before.value = asOpened(sheet.value)
       named.value = true
       const [page, count] = await Promise.all([
         api.copies({ touchedBy: id, limit: 12 }),
@@ -87,6 +93,13 @@ export function useRuleEditor(id: string, from: string | null) {
     }
   }
   onMounted(load)
+  // What the sheet came to when it was opened; anything else is work that is not saved.
+  const before = ref<RuleForm | null>(null)
+  const settled = useUnsaved(() => {
+    if (!before.value || !form.value || !mayChange.value) return false
+    // A name that was only proposed is nobody's work.
+    return !isSame(named.value ? form.value : { ...form.value, name: before.value.name }, before.value)
+  })
 
   const form = computed(() => (sheet.value ? ruleOf(sheet.value) : null))
   const mayChange = computed(() => fresh || rule.value?.mayChange === true)
@@ -163,6 +176,7 @@ export function useRuleEditor(id: string, from: string | null) {
       const saved = fresh
         ? await api.makeRule(form.value!)
         : await api.changeRule(id, { ...form.value!, version: rule.value!.version })
+      settled()
       await directory.load()
       notices.say(
         `“${saved.name}” is in force as version ${directory.data?.policy.version}${saved.state === 'acting' ? '' : `, ${saved.state}`}.`,
@@ -174,6 +188,7 @@ export function useRuleEditor(id: string, from: string | null) {
   async function remove() {
     try {
       const { act } = await api.removeRule(id, rule.value!.version)
+      settled()
       notices.say(`The rule “${rule.value!.name}” is deleted.`, act)
       await directory.load()
       await navigateTo('/rules')

@@ -1,11 +1,14 @@
 <script setup lang="ts">
 const session = useSessionStore()
-const keysShown = ref(false)
+const work = useWorkStore()
 
 useKeys({
-  '?': () => keysShown.value = true,
+  '?': () => void navigateTo('/help'),
 })
-onMounted(() => useDirectoryStore().load())
+onMounted(async () => {
+  await useDirectoryStore().load()
+  if (session.person) await work.findAgain()
+})
 </script>
 
 <template>
@@ -14,10 +17,7 @@ onMounted(() => useDirectoryStore().load())
       class="skip"
       href="#work"
     >Go to the work</a>
-    <StationLine
-      v-if="session.person"
-      @keys="keysShown = true"
-    />
+    <StationLine v-if="session.person" />
     <main
       id="work"
       tabindex="-1"
@@ -25,13 +25,12 @@ onMounted(() => useDirectoryStore().load())
       <slot />
     </main>
     <NoticeStrip />
-    <KeyHelp v-model="keysShown" />
   </div>
 </template>
 
 <style scoped>
-.frame { flex: 1; display: flex; flex-direction: column; min-height: 100vh; }
-main { flex: 1; display: flex; flex-direction: column; padding: 0 24px 20px; outline: none; min-height: 0; }
+.frame { display: flex; flex-direction: column; height: 100vh; height: 100dvh; }
+main { flex: 1; display: flex; flex-direction: column; padding: 0 24px 14px; outline: none; min-height: 0; overflow-y: auto; }
 .skip { position: absolute; left: -9999px; }
 .skip:focus { left: 24px; top: 8px; background: var(--sheet); padding: 6px 10px; z-index: 10; }
 @media (max-width: 720px) { main { padding: 0 10px 12px; } }

@@ -20,6 +20,7 @@ export const useDirectoryStore = defineStore('directory', () => {
     if (owner === 'organisation') return 'organisation'
     return (
       data.value?.owners.find(o => o.id === owner)?.name ??
+      data.value?.departments.find(d => `department:${d.id}` === owner)?.name ??
       data.value?.people.find(p => `person:${p.id}` === owner)?.name ??
       owner.slice(owner.indexOf(':') + 1)
     )

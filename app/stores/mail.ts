@@ -1,7 +1,16 @@
 import { defineStore } from 'pinia'
-import { api, type CopyCount, type CopyDetail, type CopyLine, type CopyQuery, type Moved, type KeptLane } from '~/api/client'
+import {
+  api,
+  ApiProblem,
+  type CopyCount,
+  type CopyDetail,
+  type CopyLine,
+  type CopyQuery,
+  type Moved,
+  type KeptLane,
+} from '~/api/client'
 
-const LANE_OF_MOVE: Record<KeptLane, string> = {
+export const LANE_OF_MOVE: Record<KeptLane, string> = {
   'inbox': 'the inbox',
   'slow lane': 'the slow lane',
   'spam': 'spam',
@@ -9,9 +18,20 @@ const LANE_OF_MOVE: Record<KeptLane, string> = {
   'bin': 'the bin',
 }
 
-/** The ledger: which copies are shown, where the cursor stands, which are chosen, and the one that is open. */
+const PAGE = 60
+const MOST_AT_ONCE = 200
+/** So many are read anew after an act at most; what lies below comes again when it is scrolled to. */
+const MOST_KEPT = 1000
+/** Up to so many are named one by one, each in the version in which it was seen. */
+const MOST_NAMED = 2000
+
+/**
+ * The ledger: which copies are shown, and which of them are meant. Meant are the chosen ones; else the open one; else the one
+ * with the ring. What is open and where the ring stands move together, so that what is read and what is meant are never two.
+ */
 export const useMailStore = defineStore('mail', () => {
   const notices = useNoticeStore()
+  const work = useWorkStore()
   const filter = ref<CopyQuery>({})
   const items = ref<CopyLine[]>([])
   /** How many there are; null until it is known, which the lines do not wait for. */
@@ -19,17 +39,45 @@ export const useMailStore = defineStore('mail', () => {
   const next = ref<string | null>(null)
   const state = ref<'loading' | 'ready' | 'failed'>('loading')
   const failure = ref('')
-  const cursor = ref(0)
+  /** The row where one stands, by its copy; null where one stands nowhere yet. */
+  const at = ref<number | null>(null)
+  /** The ring is drawn around that row. */
+  const ringed = ref(false)
   const chosen = ref(new Set<number>())
+  /** All that match are chosen, also beyond what is loaded; then `chosen` holds the exceptions. */
+  const all = ref(false)
+  /** The copy that is read: its line at once, the whole as soon as it is there. */
+  const opened = ref<CopyLine | null>(null)
   const open = ref<CopyDetail | null>(null)
+  /** An act was about the last row: there is no next one. */
+  const ended = ref(false)
   let asked = 0
-  let askedOpen = 0
+  let anchor: number | null = null
+
+  const cursor = computed(() => items.value.findIndex(i => i.id === at.value))
+  const isChosen = (id: number) => chosen.value.has(id) !== all.value
+  const chosenCount = computed(() => {
+    if (!all.value) return chosen.value.size
+    return Math.max(0, (count.value?.total ?? items.value.length) - chosen.value.size)
+  })
+
+  /** The copies that a key or a button is about, as far as they are loaded. */
+  const meant = computed<CopyLine[]>(() => {
+    if (chosenCount.value) return items.value.filter(i => isChosen(i.id))
+    if (opened.value) return [opened.value]
+    const row = ringed.value ? items.value[cursor.value] : undefined
+    return row ? [row] : []
+  })
 
   async function show(wanted: CopyQuery) {
     filter.value = wanted
-    chosen.value = new Set()
-    cursor.value = 0
+    unchoose()
+    at.value = null
+    ringed.value = false
+    ended.value = false
     await reload(true)
+    if (opened.value && !items.value.some(i => i.id === opened.value!.id)) close()
+    else if (opened.value) at.value = opened.value.id
   }
 
   async function reload(fresh = false) {
@@ -37,11 +85,25 @@ export const useMailStore = defineStore('mail', () => {
     if (fresh) state.value = 'loading'
     void recount(mine, fresh)
     try {
-      const page = await api.copies({ ...filter.value, limit: fresh ? 60 : Math.min(200, Math.max(60, items.value.length)) })
-      if (mine !== asked) return
-      items.value = page.items
-      next.value = page.next
-      cursor.value = Math.min(cursor.value, Math.max(0, page.items.length - 1))
+      const wanted = fresh ? PAGE : Math.min(MOST_KEPT, Math.max(PAGE, items.value.length))
+      const found: CopyLine[] = []
+      let cursorOf: string | null = null
+      do {
+        const page: { items: CopyLine[], next: string | null } = await api.copies({
+          ...filter.value,
+          limit: Math.min(MOST_AT_ONCE, wanted - found.length),
+          ...(cursorOf ? { cursor: cursorOf } : {}),
+        })
+        if (mine !== asked) return
+        found.push(...page.items)
+        cursorOf = page.next
+      } while (cursorOf && found.length < wanted)
+      items.value = found
+      next.value = cursorOf
+      if (!all.value) chosen.value = new Set([...chosen.value].filter(id => found.some(i => i.id === id)))
+      if (cursor.value < 0) ringed.value = false
+      const line = found.find(i => i.id === opened.value?.id)
+      if (line) opened.value = line
       state.value = 'ready'
     }
     catch (error) {
@@ -70,7 +132,7 @@ export const useMailStore = defineStore('mail', () => {
     loadingMore = true
     const mine = asked
     try {
-      const page = await api.copies({ ...filter.value, cursor: next.value })
+      const page = await api.copies({ ...filter.value, cursor: next.value, limit: MOST_AT_ONCE })
       if (mine !== asked) return
       items.value = [...items.value, ...page.items]
       next.value = page.next
@@ -83,13 +145,52 @@ export const useMailStore = defineStore('mail', () => {
     }
   }
 
-  async function openCopy(id: number) {
+  // Where one stands, and what is read
+
+  /** Stands on a row; where a message is read, that one is read from now on. */
+  function standOn(id: number) {
+    ended.value = false
+    at.value = id
+    ringed.value = true
+    if (opened.value && opened.value.id !== id) read(id, 150)
+  }
+
+  /** Moves by so many rows; the first step stands on the first row. */
+  function step(by: number) {
+    if (!items.value.length) return
+    const to = cursor.value < 0 ? 0 : Math.max(0, Math.min(items.value.length - 1, cursor.value + by))
+    standOn(items.value[to]!.id)
+  }
+
+  /** Reads a copy; what was chosen is chosen no more, since both would be meant. */
+  function openCopy(id: number) {
+    unchoose()
+    standOn(id)
+    if (opened.value?.id !== id) read(id, 0)
+  }
+
+  let askedOpen = 0
+  /** @param pause milliseconds after which the whole is asked for: whoever only passes by has not opened it */
+  function read(id: number, pause: number) {
+    const line = items.value.find(i => i.id === id)
+    if (line) opened.value = line
+    open.value = null
+    void fetchOpen(id, pause)
+  }
+
+  async function fetchOpen(id: number, pause: number) {
     const mine = ++askedOpen
+    if (pause) await new Promise(resolve => setTimeout(resolve, pause))
+    if (mine !== askedOpen) return
     try {
       const detail = await api.copy(id)
-      if (mine === askedOpen) open.value = detail
+      if (mine !== askedOpen) return
+      open.value = detail
+      opened.value = detail
     }
     catch (error) {
+      if (mine !== askedOpen) return
+      close()
       notices.failed(error)
     }
   }
@@ -97,45 +198,120 @@ export const useMailStore = defineStore('mail', () => {
   function close() {
     askedOpen++
     open.value = null
+    opened.value = null
   }
 
+  // Choosing
+
+  function unchoose() {
+    chosen.value = new Set()
+    all.value = false
+    anchor = null
+  }
+
+  /** Chooses a row or lets it go. What is read meanwhile is closed: the chosen ones are meant. */
   function toggle(id: number) {
     const now = new Set(chosen.value)
     if (!now.delete(id)) now.add(id)
     chosen.value = now
+    anchor = id
+    at.value = id
+    ringed.value = true
   }
 
-  /** What an act is about: the chosen ones, else the one at the cursor. */
-  const subject = computed(() => {
-    const many = items.value.filter(i => chosen.value.has(i.id))
-    const at = items.value[cursor.value]
-    return many.length ? many : at ? [at] : []
-  })
+  /** Chooses everything from where one last chose, or stood, to a row. */
+  function chooseTo(id: number) {
+    const from = items.value.findIndex(i => i.id === (anchor ?? at.value))
+    const to = items.value.findIndex(i => i.id === id)
+    if (to < 0) return
+    const start = from < 0 ? to : from
+    anchor = items.value[start]!.id
+    const range = items.value.slice(Math.min(start, to), Math.max(start, to) + 1).map(i => i.id)
+    all.value = false
+    chosen.value = new Set(range)
+    at.value = id
+    ringed.value = true
+  }
 
-  const versionsOf = (copies: readonly CopyLine[]) => Object.fromEntries(copies.map(c => [c.id, c.version]))
+  /** Chooses all that match, also what is not loaded. */
+  function chooseAll() {
+    if (!items.value.length) return
+    anchor = null
+    all.value = next.value !== null || items.value.length > MOST_NAMED
+    chosen.value = all.value ? new Set() : new Set(items.value.map(i => i.id))
+  }
+
+  // Acts
+
   const named = (copies: readonly CopyLine[]) =>
     copies.length === 1 ? `“${copies[0]!.subject || 'no subject'}”` : `${copies.length} messages`
 
   // At once, before the lines are asked for anew: the next key must not be told that somebody else was faster.
   function keepVersions({ copies }: Moved) {
     const versions = new Map(copies.map(c => [c.id, c.version]))
-    for (const line of items.value) line.version = versions.get(line.id) ?? line.version
+    for (const line of [...items.value, ...(opened.value ? [opened.value] : [])]) line.version = versions.get(line.id) ?? line.version
   }
 
-  async function move(lane: KeptLane) {
-    const copies = subject.value
-    if (!copies.length) return
-    await act(async () => {
-      const done = await api.move(
+  /** The row after those becomes the one where one stands, at once, and is read where one was read. */
+  async function goOn(from: readonly CopyLine[]) {
+    const done = new Set(from.map(c => c.id))
+    const reading = opened.value !== null
+    const last = items.value.findLastIndex(i => done.has(i.id))
+    if (last === items.value.length - 1 && next.value) await more()
+    const following = all.value ? undefined : items.value.slice(last + 1).find(i => !done.has(i.id))
+    unchoose()
+    if (following && last >= 0) {
+      standOn(following.id)
+      if (reading) read(following.id, 0)
+    }
+    else {
+      close()
+      at.value = null
+      ringed.value = false
+      ended.value = true
+    }
+  }
+
+  /** Does something to copies: whoever sees it done stands on the next row already. */
+  async function act(copies: readonly CopyLine[], what: (ids: number[], versions: Record<number, number>) => Promise<void>) {
+    const versions = Object.fromEntries(copies.map(c => [c.id, c.version]))
+    const going = goOn(copies)
+    try {
+      await what(
         copies.map(c => c.id),
-        lane,
-        versionsOf(copies),
+        versions,
       )
+    }
+    catch (error) {
+      notices.failed(error)
+    }
+    await going
+    await reload()
+  }
+
+  /** The same to all that match: it goes on as a job. */
+  async function actOnAll(what: (query: CopyQuery & { except: number[] }) => Promise<{ act: number, job: number }>, words: string) {
+    const { limit: _, cursor: __, ...query } = filter.value
+    const except = [...chosen.value]
+    try {
+      const { job, act: actId } = await what({ ...query, except })
+      await goOn([])
+      work.follow(job, { act: actId, words, ended: () => void reload() })
+    }
+    catch (error) {
+      notices.failed(error)
+    }
+  }
+
+  /** @param quarantine which, where it is one */
+  async function move(lane: KeptLane, copies: readonly CopyLine[], quarantine?: { id: string, name: string }) {
+    const where = quarantine ? `the quarantine ${quarantine.name}` : LANE_OF_MOVE[lane]
+    if (all.value) return actOnAll(query => api.moveAll(query, lane, quarantine?.id), `Sent {n} to ${where}.`)
+    await act(copies, async (ids, versions) => {
+      const done = await api.move(ids, lane, versions, quarantine?.id)
       keepVersions(done)
       notices.say(
-        done.changed
-          ? `Sent ${named(copies)} to ${LANE_OF_MOVE[lane]}.${held(done, copies)}`
-          : `${named(copies)}: in ${LANE_OF_MOVE[lane]} already.`,
+        done.changed ? `Sent ${named(copies)} to ${where}.${held(done, copies)}` : `${named(copies)}: in ${where} already.`,
         done.actId,
       )
     })
@@ -148,36 +324,34 @@ export const useMailStore = defineStore('mail', () => {
   }
 
   async function judge(value: 'wanted' | 'unwanted' | null) {
-    const copies = subject.value
-    if (!copies.length) return
-    await act(async () => {
-      const done = await api.judge(
-        copies.map(c => c.id),
-        value,
-        versionsOf(copies),
-      )
+    if (all.value)
+      return actOnAll(query => api.judgeAll(query, value), value ? `Judged {n} ${value}.` : 'What was said of {n} is taken back.')
+    const copies = meant.value
+    await act(copies, async (ids, versions) => {
+      const done = await api.judge(ids, value, versions)
       keepVersions(done)
       const said = value ? `Judged ${named(copies)} ${value}.` : `What was said of ${named(copies)} is taken back.`
       notices.say(done.changed ? said : `${named(copies)}: ${value ? `judged ${value} already` : 'nothing was said of it'}.`, done.actId)
     })
   }
 
-  async function act(what: () => Promise<void>) {
+  /** Shows what is true now. What is read is read anew only where it has changed. */
+  async function refresh() {
+    await reload()
+    if (!open.value) return
+    const { id, version } = open.value
+    const line = items.value.find(i => i.id === id)
+    if (line?.version === version) return
     try {
-      await what()
+      const detail = await api.copy(id)
+      if (opened.value?.id === id) opened.value = open.value = detail
     }
     catch (error) {
-      notices.failed(error)
+      if (opened.value?.id !== id) return
+      close()
+      // It is not theirs to see any more, which the act said that did it.
+      if (!(error instanceof ApiProblem && error.status === 404)) notices.failed(error)
     }
-    await refresh()
-  }
-
-  /** Shows what is true now, keeping cursor and choice where they can stay. */
-  async function refresh() {
-    const kept = chosen.value
-    await reload()
-    chosen.value = new Set([...kept].filter(id => items.value.some(i => i.id === id)))
-    if (open.value) await openCopy(open.value.id)
   }
 
   watch(
@@ -192,17 +366,28 @@ export const useMailStore = defineStore('mail', () => {
     next,
     state,
     failure,
+    at,
     cursor,
+    ringed,
     chosen,
+    all,
+    chosenCount,
+    isChosen,
+    opened,
     open,
-    subject,
+    ended,
+    meant,
     show,
     reload,
-    refresh,
     more,
+    standOn,
+    step,
     openCopy,
     close,
     toggle,
+    chooseTo,
+    chooseAll,
+    unchoose,
     move,
     judge,
   }

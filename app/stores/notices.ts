@@ -1,5 +1,5 @@
 import { defineStore } from 'pinia'
-import { api, ApiProblem } from '~/api/client'
+import { api, ApiProblem, type ActLine } from '~/api/client'
 
 interface Notice {
   text: string
@@ -7,10 +7,12 @@ interface Notice {
   bad: boolean
 }
 
+/** After a reload the keys reach back so far, in milliseconds; what is older is taken back where it is named. */
+const KEYS_REACH = 3600_000
+
 /** The one line at the foot that says what just happened, and the acts that can be taken back. */
 export const useNoticeStore = defineStore('notices', () => {
   const current = ref<Notice | null>(null)
-  const acts: number[] = []
   const undone = ref(0)
   let timer: ReturnType<typeof setTimeout> | undefined
 
@@ -18,36 +20,63 @@ export const useNoticeStore = defineStore('notices', () => {
     current.value = notice
     clearTimeout(timer)
     // What went wrong stays until somebody has read it.
-    if (!notice.bad) timer = setTimeout(close, 12_000)
+    if (!notice.bad) timer = setTimeout(close, 30_000)
   }
 
   function say(text: string, actId: number | null = null) {
-    if (actId) acts.push(actId)
     show({ text, actId, bad: false })
   }
 
   function failed(error: unknown) {
-    show({ text: error instanceof ApiProblem ? error.message : `Something went wrong: ${String(error)}`, actId: null, bad: true })
+    const text =
+      typeof error === 'string' ? error : error instanceof ApiProblem ? error.message : `Something went wrong: ${String(error)}`
+    show({ text, actId: null, bad: true })
   }
 
-  async function takeBack() {
-    const act = acts.at(-1)
-    if (!act) return say('There is nothing to take back.')
+  /** One's own acts that can still be taken back, the newest first: as the server has them, also after a reload. */
+  async function lastActs(limit = 8): Promise<ActLine[]> {
+    return (await api.acts({ mine: true, undoable: true, limit })).items
+  }
+
+  /** Takes the last act back. */
+  async function takeLastBack() {
+    try {
+      const [last] = await lastActs(1)
+      if (!last || Date.now() - new Date(last.at).getTime() > KEYS_REACH)
+        return say('Nothing of the last hour can be taken back. What is older stands behind your initials, and in Record.')
+      await takeBack(last.id)
+    }
+    catch (error) {
+      failed(error)
+    }
+  }
+
+  let taking = false
+  /** @returns whether it is taken back */
+  async function takeBack(act: number): Promise<boolean> {
+    if (taking) return false
+    taking = true
     try {
       const done = await api.undo(act)
-      acts.pop()
       undone.value++
       show({
-        text: done.version === undefined
-          ? `Taken back: ${done.changed === 1 ? 'one message is' : `${done.changed} messages are`} as before.`
-          : `Taken back: lists and rules are as before, in force as version ${done.version}.`,
+        text:
+          done.version !== undefined
+            ? `Taken back: lists and rules are as before, in force as version ${done.version}.`
+            : done.changed
+              ? `Taken back: ${done.changed === 1 ? 'one message is' : `${done.changed.toLocaleString('en')} messages are`} as before.`
+              : 'Taken back: it is as before.',
         actId: null,
         bad: false,
       })
+      return true
     }
     catch (error) {
-      acts.pop()
       failed(error)
+      return false
+    }
+    finally {
+      taking = false
     }
   }
 
@@ -55,10 +84,5 @@ export const useNoticeStore = defineStore('notices', () => {
     current.value = null
   }
 
-  function forget() {
-    acts.length = 0
-    close()
-  }
-
-  return { current, undone, say, failed, takeBack, close, forget }
+  return { current, undone, say, failed, lastActs, takeLastBack, takeBack, close, forget: close }
 })

@@ -33,6 +33,7 @@ export const useSessionStore = defineStore('session', () => {
     person.value = null
     useDirectoryStore().data = null
     useNoticeStore().forget()
+    useWorkStore().forget()
   }
 
   return { person, demo, may, load, signIn, signOut, forget }

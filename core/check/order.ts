@@ -7,6 +7,8 @@ import {
   groupMembers,
   isRaised,
   ruleStops,
+  sendersOfCondition,
+  spelledOut,
   valueKey,
   type CompiledRule,
   type Condition,
@@ -103,8 +105,8 @@ function* atomsOf(condition: Condition): Generator<string> {
   for (const c of walk(condition)) {
     if (groupMembers(c)) continue
     if ('phrases' in c && c.phrases) for (const p of c.phrases) yield valueKey(p)
-    else if ('every' in c || ('sender' in c && (c.sender.kind === 'pattern' || c.sender.kind === 'words'))) yield '*'
-    else if ('sender' in c) yield `${c.sender.kind} ${c.sender.value}`
+    else if ('every' in c) yield '*'
+    else if ('sender' in c) for (const { kind, value } of sendersOfCondition(c)) yield kind === 'pattern' || kind === 'words' ? '*' : `${kind} ${value}`
     else yield valueKey(c)
   }
   yield valueKey(condition)
@@ -114,16 +116,20 @@ function* atomsToAsk(condition: Condition): Generator<string> {
   yield '*'
   yield* atomsOf(condition)
   for (const c of walk(condition)) {
-    if (!('sender' in c) || c.sender.kind !== 'address') continue
-    const domain = c.sender.value.slice(c.sender.value.lastIndexOf('@') + 1)
-    yield `domain ${domain}`
-    const labels = domain.split('.')
-    for (let i = 0; i < labels.length; i++) yield `domain and below ${labels.slice(i).join('.')}`
+    if (!('sender' in c)) continue
+    for (const { kind, value } of sendersOfCondition(c)) {
+      if (kind !== 'address') continue
+      const domain = value.slice(value.lastIndexOf('@') + 1)
+      yield `domain ${domain}`
+      const labels = domain.split('.')
+      for (let i = 0; i < labels.length; i++) yield `domain and below ${labels.slice(i).join('.')}`
+    }
   }
 }
 
 /** True if whatever meets `narrow` surely meets `wide`: the same, fewer demands, or more phrases for the same place. */
-function covers(wide: Condition, narrow: Condition): boolean {
+function covers(wideSaid: Condition, narrowSaid: Condition): boolean {
+  const [wide, narrow] = [spelledOut(wideSaid), spelledOut(narrowSaid)]
   if ('every' in wide || isSame(wide, narrow)) return true
   if ('all' in narrow && !('all' in wide)) return narrow.all.some(m => covers(wide, m))
   if ('all' in wide) return wide.all.every(m => covers(m, narrow))
@@ -135,10 +141,8 @@ function covers(wide: Condition, narrow: Condition): boolean {
     return isSame(lookA, lookB) && lookA.minimum === undefined && b.every(p => a.some(q => isSame(p, q)))
   }
   if ('sender' in wide && 'sender' in narrow && wide.counts === narrow.counts) {
-    return (
-      narrow.sender.kind === 'address' &&
-      entryCatches(wide.sender, { address: makeAddress(narrow.sender.value), listId: null, client: null })
-    )
+    const [[one], [other]] = [sendersOfCondition(wide), sendersOfCondition(narrow)]
+    return other!.kind === 'address' && entryCatches(one!, { address: makeAddress(other!.value), listId: null, client: null })
   }
   return false
 }

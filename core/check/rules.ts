@@ -1,4 +1,14 @@
-import { groupMembers, phraseText, refersToSet, type Condition, type PhraseItem, type PhraseSet, type Policy, type Rule } from '../policy'
+import {
+  groupMembers,
+  phraseText,
+  refersToSet,
+  sendersOfCondition,
+  type Condition,
+  type PhraseItem,
+  type PhraseSet,
+  type Policy,
+  type Rule,
+} from '../policy'
 import { phraseKeys } from '../text'
 import { walk } from './walk'
 import { checkUse } from './use'
@@ -127,9 +137,14 @@ function listsWithEntries({ lists }: Policy, { entries }: CheckContext): Set<str
   return peopled
 }
 
+function soleAddress(c: Extract<Condition, { sender: unknown }>): string[] {
+  const [one, another] = sendersOfCondition(c)
+  return one!.kind === 'address' && !another ? [one!.value] : []
+}
+
 function whyNever(c: Condition, policy: Policy, peopled: ReadonlySet<string>): string | null {
   if ('all' in c) {
-    const froms = c.all.flatMap(m => ('sender' in m && m.sender.kind === 'address' ? [m.sender.value] : []))
+    const froms = c.all.flatMap(m => ('sender' in m ? soleAddress(m) : []))
     if (new Set(froms).size > 1) return `one message would have to come from ${froms.join(' and ')}`
     const bounds = c.all.flatMap(m => ('size' in m ? [m.size] : []))
     if (Math.max(...bounds.map(b => b.atLeast ?? 0)) > Math.min(...bounds.map(b => b.atMost ?? Infinity)))

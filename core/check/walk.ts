@@ -1,7 +1,8 @@
-import { groupMembers, type Condition } from '../policy'
+import { groupMembers, spelledOut, type Condition } from '../policy'
 
-/** A condition and all that stand in it. */
+/** A condition and all that stand in it, each sender by itself. */
 export function* walk(c: Condition): Generator<Condition> {
-  yield c
-  for (const m of groupMembers(c) ?? []) yield* walk(m)
+  const one = spelledOut(c)
+  yield one
+  for (const m of groupMembers(one) ?? []) yield* walk(m)
 }

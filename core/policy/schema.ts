@@ -4,6 +4,7 @@ import {
   EFFECT_KINDS,
   effectKindOf,
   ENTRY_KINDS,
+  entryKey,
   FACT_NAMES,
   factSchemas,
   type EntryKind,
@@ -29,6 +30,8 @@ const direction = Joi.string().valid('inbound', 'outbound', 'internal')
 const counts = Joi.string().valid(...COUNTS)
 
 const MOST_PHRASES = 5000
+/** In one condition; what is more belongs on a list. */
+const MOST_SENDERS = 200
 export const MOST_ENTRIES = 1_000_000
 const MOST_NESTING = 5
 
@@ -146,7 +149,12 @@ export const conditionSchema = Joi.object({
   all: group,
   any: group,
   none: group,
-  sender: entryText(),
+  sender: Joi.alternatives()
+    .conditional(Joi.array(), {
+      then: Joi.array().items(entryText()).min(1).max(MOST_SENDERS).unique((a: EntryText, b: EntryText) => entryKey(a) === entryKey(b)),
+      otherwise: entryText(),
+    })
+    .messages({ 'array.min': '{{#label}} names nobody: write at least one sender', 'array.unique': '{{#label}} stands there twice' }),
   senderOn: id,
   phrases: phraseItems.min(1).messages({ 'array.min': '{{#label}} holds nothing: write at least one word or phrase' }),
   set: id,

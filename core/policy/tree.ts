@@ -4,6 +4,7 @@ import { compileExpression, type Expression } from './expressions'
 import {
   ruleProtects,
   ruleStops,
+  sendersOfCondition,
   type Companion,
   type Condition,
   type Counts,
@@ -62,7 +63,10 @@ function nodeOf(c: Condition, sets: ReadonlyMap<string, PhraseSet>, spares: bool
   if ('all' in c) return { op: 'all', members: c.all.map(m => nodeOf(m, sets, spares)) }
   if ('any' in c) return { op: 'any', members: c.any.map(m => nodeOf(m, sets, spares)) }
   if ('none' in c) return { op: 'none', members: c.none.map(m => nodeOf(m, sets, !spares)) }
-  if ('sender' in c) return { op: 'sender', entry: c.sender, counts: c.counts, spares }
+  if ('sender' in c) {
+    const each = sendersOfCondition(c).map(entry => ({ op: 'sender' as const, entry, counts: c.counts, spares }))
+    return each.length === 1 ? each[0]! : { op: 'any', members: each }
+  }
   if ('senderOn' in c) return { op: 'list', list: c.senderOn, counts: c.counts, spares }
   if ('expression' in c) {
     const expression = compileExpression(c.expression)

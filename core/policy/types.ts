@@ -110,11 +110,16 @@ export interface PhraseLook {
   near?: Companion
 }
 
+interface SenderText {
+  kind: EntryKind
+  value: string
+}
+
 export type Condition =
   | { all: Condition[] }
   | { any: Condition[] }
   | { none: Condition[] }
-  | { sender: { kind: EntryKind, value: string }, counts?: Counts }
+  | { sender: SenderText | SenderText[], counts?: Counts }
   | { senderOn: string, counts?: Counts }
   | ({ phrases: PhraseItem[], set?: undefined } & PhraseLook)
   | ({ set: string, phrases?: undefined } & PhraseLook)
@@ -202,6 +207,19 @@ export function isGroup(c: Condition): c is Extract<Condition, { all: Condition[
 /** True for a condition on one fact of the message. */
 export function isFact(c: Condition): c is Fact {
   return FACT_NAMES.some(name => Object.hasOwn(c, name))
+}
+
+/** The senders that a condition asks for, of which one is enough. */
+export function sendersOfCondition({ sender }: { sender: SenderText | SenderText[] }): SenderText[] {
+  return Array.isArray(sender) ? sender : [sender]
+}
+
+/** A condition in which each condition on the sender names one: several are any of them. */
+export function spelledOut(c: Condition): Condition {
+  if (!('sender' in c)) return c
+  const { sender: _, ...rest } = c
+  const each = sendersOfCondition(c).map(sender => ({ ...rest, sender }))
+  return each.length === 1 ? each[0]! : { any: each }
 }
 
 /** The members of a group condition. */

@@ -10,6 +10,7 @@ export function quarantineName(names: Pick<Names, 'quarantines'>, id: string | n
 }
 
 export function listName(names: Pick<Names, 'lists'>, id: string): string {
+  if (!id) return 'a list that is not chosen yet'
   return names.lists.find(l => l.id === id)?.name ?? `a list that is gone (${id})`
 }
 

@@ -1,7 +1,8 @@
 import type { ClauseRef, Fate, Reason, Ruling } from '../decide'
 import { claimsWords } from './sentences'
 import { entryWords, oneOf, quoted } from '../kinds'
-import { evidenceWords, laneWords, notCountedWords, type Names } from './names'
+import { evidenceWords, laneWords, notCountedWords, quarantineName, type Names } from './names'
+import type { Lane } from '../policy'
 
 /** "rule Fee demands", "list Regular callers". */
 export function clauseWords(clause: ClauseRef): string {
@@ -45,6 +46,11 @@ export function claimText(reason: Pick<Reason, 'claim'>, names: Names): string {
   return claimsWords([reason.claim], names)
 }
 
+function isErased({ reasons, decidedBy }: Pick<Ruling, 'reasons' | 'decidedBy'>): boolean {
+  const claim = decidedBy === null ? undefined : reasons[decidedBy]?.claim
+  return claim !== undefined && 'stop' in claim && claim.stop.to === 'erase'
+}
+
 /** One sentence that says why the copy is where it is. */
 export function rulingSentence(ruling: Pick<Ruling, 'lane' | 'quarantine' | 'reasons' | 'decidedBy'>, names: Names): string {
   const lane = laneWords(ruling.lane, ruling.quarantine, names)
@@ -55,13 +61,33 @@ export function rulingSentence(ruling: Pick<Ruling, 'lane' | 'quarantine' | 'rea
     'quarantine': `Held in ${lane}`,
     'bin': 'Sent to the bin',
     'refused': 'Refused',
-    'dropped': 'Dropped',
+    'dropped': isErased(ruling) ? 'Erased' : 'Dropped',
     'sent': 'Sent on',
   }[ruling.lane]
   const reason = ruling.decidedBy === null ? null : ruling.reasons[ruling.decidedBy]
   if (!reason) return ruling.reasons.length ? `${lead}: nothing that matched stops it.` : `${lead}: nothing matched.`
   if (reason.clause.others) return `${lead} because of ${clauseWords(reason.clause)}.`
   return `${lead} because ${clauseWords(reason.clause)} ${reason.clause.entry ? `has ${entryWords(reason.clause.entry)}` : `${reason.clause.kind === 'rule' ? 'found' : 'says'} ${evidenceWords(reason.evidence)}`}.`
+}
+
+/** That sentence where a person moved the copy since: who sent it where comes first. */
+export function movedSentence(
+  copy: { lane: Lane, quarantineId: string | null, movedBy: string | null },
+  sentence: string,
+  names: Pick<Names, 'quarantines'>,
+): string {
+  if (copy.movedBy === null) return sentence
+  const where = {
+    'inbox': 'the inbox',
+    'slow lane': 'the slow lane',
+    'spam': 'spam',
+    'quarantine': `the quarantine ${quarantineName(names, copy.quarantineId)}`,
+    'bin': 'the bin',
+    'refused': 'where it was refused',
+    'dropped': 'where it was dropped',
+    'sent': 'its next stop',
+  }[copy.lane]
+  return `${copy.movedBy} sent it to ${where}. Before that: ${sentence.charAt(0).toLowerCase()}${sentence.slice(1)}`
 }
 
 /** The reason that a ledger tells of a ruling: what decided, else what protected, else what nearly did something. */

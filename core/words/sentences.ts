@@ -6,6 +6,7 @@ import {
   isGroup,
   HAZARDS,
   phraseText,
+  sendersOfCondition,
   type Binding,
   type Claim,
   type Companion,
@@ -98,7 +99,7 @@ export function conditionWords(condition: Condition, names: Names): string {
         : `none of these is so: ${oneOf(words, 'or', 6)}`
   }
   if ('sender' in condition)
-    return `the sender is ${entryWords(condition.sender)}${condition.counts ? ` (${COUNTS[condition.counts]})` : ''}`
+    return `the sender is ${oneOf(sendersOfCondition(condition).map(entryWords))}${condition.counts ? ` (${COUNTS[condition.counts]})` : ''}`
   if ('senderOn' in condition)
     return `the sender is on ${listName(names, condition.senderOn)}${condition.counts ? ` (${COUNTS[condition.counts]})` : ''}`
   if ('phrases' in condition || 'set' in condition) return phraseWords(condition, names)
@@ -130,7 +131,7 @@ function nearWords(near: Companion | undefined): string {
 }
 
 function exceptionWords(condition: Condition, names: Names): string {
-  if ('sender' in condition) return `from ${entryWords(condition.sender)}`
+  if ('sender' in condition) return `from ${oneOf(sendersOfCondition(condition).map(entryWords))}`
   if ('senderOn' in condition) return `from ${listName(names, condition.senderOn)}`
   return `when ${conditionWords(condition, names)}`
 }

@@ -6,6 +6,8 @@ export const POWERS = [
   'keep much',
   /** See who is who, and whom we believe. */
   'see the house',
+  /** Say who is here, what is ours, and whom we believe. */
+  'set up the house',
   /** Read everybody's mail. Whoever opens another's is on record. */
   'see everybody’s mail',
   /** Read what quarantines hold. */
@@ -23,6 +25,10 @@ export type Power = (typeof POWERS)[number]
 
 export const ROLES = ['administrator', 'reviewer', 'worker'] as const
 export type Role = (typeof ROLES)[number]
+
+export function isRole(name: string): name is Role {
+  return ROLES.some(role => role === name)
+}
 
 /** What each role may. A role that is not named for a power does not have it. */
 const HAS: Record<Role, readonly Power[]> = {

@@ -2,6 +2,7 @@ import { personIn, personOwner, type Owner } from '#core'
 import type { Asker } from '../access/roles'
 import type { acts } from '../db/schema'
 import { takeBackMoves, type Moved } from '../mail/moves'
+import { houseActWords, takeBackHouse } from '../people/house'
 import { takeBackVersion } from '../policy/take-back'
 
 export type Act = typeof acts.$inferSelect
@@ -37,6 +38,15 @@ export const ACT_KINDS: Record<string, ActKind> = {
     },
   },
   'taken back': { words: ({ detail }) => String(detail.words ?? `took back what was ${String(detail.kind)}`), undo: null },
+  'set the house': {
+    words: ({ detail }) => houseActWords(detail),
+    async undo(asker, act) {
+      const { act: actId } = await takeBackHouse(asker, act)
+      return { actId, changed: 0, copies: [] }
+    },
+  },
+  'set people': { words: ({ detail }) => String(detail.words), undo: null },
+  'cleared': { words: ({ detail }) => `cleared ${messages(detail)} out of the bin, for good`, undo: null },
   'opened': { words: () => 'opened somebody else’s message', undo: null },
   'set up': { words: () => 'set up this installation', undo: null },
 }

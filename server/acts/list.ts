@@ -1,4 +1,4 @@
-import { and, desc, eq, lt, sql } from 'drizzle-orm'
+import { and, desc, eq, inArray, lt, sql } from 'drizzle-orm'
 import { may, type Asker } from '../access/roles'
 import { db } from '../db/client'
 import { acts, people } from '../db/schema'
@@ -20,12 +20,24 @@ export interface ActLine {
   version: number | null
 }
 
+/** Which acts are asked for. */
+export interface ActQuery {
+  before?: number
+  limit: number
+  /** Only one's own. */
+  mine?: boolean
+  /** Only those that can be taken back, and have not been. */
+  undoable?: boolean
+}
+
+const UNDOABLE = Object.entries(ACT_KINDS).flatMap(([kind, { undo }]) => (undo ? [kind] : []))
+
 /** What somebody did, the newest first; for who may take back others' acts what everybody did. `next` is for the page after this one. */
 export async function listActs(
   asker: Asker,
-  { before, limit }: { before?: number, limit: number },
+  { before, limit, mine = false, undoable = false }: ActQuery,
 ): Promise<{ items: ActLine[], next: number | null }> {
-  const all = may(asker, 'take back others’ acts')
+  const all = !mine && may(asker, 'take back others’ acts')
   const rows = await db()
     .select({
       act: acts,
@@ -34,7 +46,13 @@ export async function listActs(
     })
     .from(acts)
     .leftJoin(people, eq(people.id, acts.personId))
-    .where(and(all ? undefined : eq(acts.personId, asker.id), before === undefined ? undefined : lt(acts.id, before)))
+    .where(
+      and(
+        all ? undefined : eq(acts.personId, asker.id),
+        before === undefined ? undefined : lt(acts.id, before),
+        undoable ? and(inArray(acts.kind, UNDOABLE), sql`not exists (select 1 from acts u where u.undoes = ${acts.id})`) : undefined,
+      ),
+    )
     .orderBy(desc(acts.id))
     .limit(limit + 1)
   const shown = rows.slice(0, limit)

@@ -55,6 +55,22 @@ export const addresses = pgTable(
   t => [primaryKey({ columns: [t.address, t.personId] }), index().on(t.personId)],
 )
 
+/** One-time links by which somebody chooses their own password; only the hash of a link is kept. */
+export const invitations = pgTable(
+  'invitations',
+  {
+    tokenHash: text().primaryKey(),
+    personId: text()
+      .notNull()
+      .references(() => people.id, { onDelete: 'cascade' }),
+    madeBy: text(),
+    madeAt: at().notNull().defaultNow(),
+    expiresAt: at().notNull(),
+    usedAt: at(),
+  },
+  t => [index().on(t.personId)],
+)
+
 export const departments = pgTable('departments', {
   id: text().primaryKey(),
   name: text().notNull(),
@@ -341,6 +357,8 @@ export const copies = pgTable(
     mailbox: text(),
     lane: text().$type<Lane>().notNull(),
     quarantineId: text(),
+    /** Of a copy that is not here any more: it was erased, and not dropped at the door. */
+    erased: boolean().notNull().default(false),
     folder: text(),
     laneSince: at().notNull(),
     receivedAt: at().notNull(),
@@ -377,6 +395,13 @@ export const copies = pgTable(
     index('copies_by_lane').on(t.lane, t.quarantineId, t.receivedAt.desc(), t.id.desc()),
     index('copies_by_sender').on(t.senderAddress, t.receivedAt.desc()),
     index('copies_by_sender_domain').on(t.senderDomain, t.receivedAt.desc()),
+    index('copies_tags').using('gin', t.tags),
+    index('copies_tagged')
+      .on(t.personId)
+      .where(sql`tags <> '{}'`),
+    index('copies_by_folder')
+      .on(t.folder, t.receivedAt.desc())
+      .where(sql`folder is not null`),
     // Part of an address or a name.
     index('copies_sender_letters').using('gin', sql`(sender_address || ' ' || sender_name) gin_trgm_ops`),
   ],
@@ -522,6 +547,7 @@ export const jobs = pgTable(
   },
   t => [
     index().on(t.personId, t.id),
+    index().on(t.actId),
     uniqueIndex('jobs_one_at_a_time')
       .on(t.kind, t.key)
       .where(sql`state in ('waiting', 'running')`),

@@ -7,6 +7,8 @@ export interface Running {
   /** Where it goes on after it was interrupted; null at the beginning. */
   cursor: Record<string, unknown> | null
   personId: string | null
+  /** The act that it is part of, or null. */
+  actId: number | null
   /**
    * Does one piece of the work, and writes down in the same transaction how far the job is: killed at any instant, it goes on
    * behind what is done, and does nothing twice.

@@ -88,15 +88,18 @@ async function end(id: number, state: Ended, error: string | null): Promise<void
 }
 
 function running(job: typeof jobs.$inferSelect): Running {
-  const { id, payload, personId } = job
+  const { id, payload, personId, actId } = job
   const self: Running = {
     id,
     payload,
     personId,
+    actId,
     cursor: job.cursor ?? null,
     async step(piece) {
       const progress = await jobsDb().transaction(async (tx) => {
-        const [now] = await tx.select({ cursor: jobs.cursor }).from(jobs).where(eq(jobs.id, id)).for('update')
+        const [now] = await tx.select({ cursor: jobs.cursor, state: jobs.state }).from(jobs).where(eq(jobs.id, id)).for('update')
+        // Its act was taken back meanwhile: what it would do now nobody could take back.
+        if (now?.state === 'cancelled') return null
         // A process that was taken for gone was not: one of the two goes on.
         if (!isSame(now?.cursor ?? null, self.cursor)) throw new Error('another process goes on with this job')
         const did = await piece(tx)
@@ -106,7 +109,7 @@ function running(job: typeof jobs.$inferSelect): Running {
           .where(eq(jobs.id, id))
         return did
       })
-      self.cursor = progress.cursor
+      if (progress) self.cursor = progress.cursor
     },
     async setTotal(total) {
       await jobsDb().update(jobs).set({ total }).where(eq(jobs.id, id))

@@ -7,6 +7,8 @@ import { notFound } from '../platform/problem'
 /** Long work as it is told of. */
 export interface JobLine {
   id: number
+  /** The asker began it. */
+  mine: boolean
   kind: string
   state: JobState
   done: number
@@ -23,9 +25,9 @@ export interface JobLine {
 
 type Row = typeof jobs.$inferSelect
 
-function lineOf(job: Row): JobLine {
-  const { id, kind, state, done, total, moved, actId, error, createdAt } = job
-  return { id, kind, state, done, total, moved, act: actId, error, at: createdAt.toISOString() }
+function lineOf(asker: Asker, job: Row): JobLine {
+  const { id, kind, state, done, total, moved, actId, error, createdAt, personId } = job
+  return { id, mine: personId === asker.id, kind, state, done, total, moved, act: actId, error, at: createdAt.toISOString() }
 }
 
 export type Ended = 'done' | 'failed' | 'cancelled'
@@ -82,7 +84,7 @@ export async function listJobs(
     .where(and(seenBy(asker), before === undefined ? undefined : lt(jobs.id, before)))
     .orderBy(desc(jobs.id))
     .limit(limit + 1)
-  return { items: rows.slice(0, limit).map(lineOf), next: rows.length > limit ? rows[limit - 1]!.id : null }
+  return { items: rows.slice(0, limit).map(row => lineOf(asker, row)), next: rows.length > limit ? rows[limit - 1]!.id : null }
 }
 
 export async function openJob(asker: Asker, id: number): Promise<JobLine> {
@@ -91,7 +93,7 @@ export async function openJob(asker: Asker, id: number): Promise<JobLine> {
     .from(jobs)
     .where(and(eq(jobs.id, id), seenBy(asker)))
   if (!job) throw notFound('job of that number')
-  return lineOf(job)
+  return lineOf(asker, job)
 }
 
 /**
@@ -109,4 +111,15 @@ export async function cancelJob(asker: Asker, id: number): Promise<JobLine> {
     })
     .where(and(eq(jobs.id, id), inArray(jobs.state, ['waiting', 'running'])))
   return openJob(asker, id)
+}
+
+/**
+ * Ends the work of an act, in the transaction that takes the act back: a step that is under way is waited for, and none comes
+ * after it.
+ */
+export async function endJobsOf(tx: Tx, actId: number): Promise<void> {
+  await tx
+    .update(jobs)
+    .set({ stopping: true, state: 'cancelled', endedAt: sql`now()` })
+    .where(and(eq(jobs.actId, actId), inArray(jobs.state, ['waiting', 'running'])))
 }

@@ -1,32 +1,19 @@
-import { and, desc, eq, gte, inArray, isNull, lt, or, sql, type SQL } from 'drizzle-orm'
-import { isUsualTime, makeAddress, personOwner, rulingFor, type Content, type Attempt, type Reason, type Effect } from '#core'
-import { rulingSentence } from '#core/words'
+import { and, desc, eq, gt, inArray, sql, type SQL } from 'drizzle-orm'
+import { isUsualTime, personOwner, rulingFor, type Content, type Attempt, type Reason, type Effect } from '#core'
+import { movedSentence, rulingSentence } from '#core/words'
 import { deliveredBytes } from '#core/formats'
 import { db } from '../db/client'
-import { actItems, acts, attempts, bindings, copies, lists, messages, people, rules, rulingClaims, rulings } from '../db/schema'
+import { actItems, acts, attempts, copies, messages, people, rulings } from '../db/schema'
 import { recordAct } from '../acts/record'
 import { isOwn, visibleTo, type Copy } from '../access/copy-access'
-import { seesClausesOf } from '../access/ownership'
 import { decidedSeenBy } from '../access/others-clauses'
 import type { Asker } from '../access/roles'
 import { policyInForce } from '../policy/in-force'
 import { notFound, Problem } from '../platform/problem'
 import { Slots } from '../platform/slots'
+import { matching, type CopyFilter } from './copy-conditions'
 import { htmlToShow } from './opened-html'
 import { contentToShow, sourceOf } from './stored-message'
-
-export interface CopyFilter {
-  words?: string
-  lane?: Copy['lane'][]
-  quarantine?: string
-  sender?: string
-  recipient?: string
-  judgement?: 'wanted' | 'unwanted' | 'unjudged'
-  /** Id of a rule or a list that touched the copy. */
-  touchedBy?: string
-  after?: Date
-  before?: Date
-}
 
 /** Which page of them. */
 export interface CopyPage extends CopyFilter {
@@ -48,7 +35,13 @@ export interface CopyLine {
   id: number
   lane: Copy['lane']
   quarantine: string | null
+  /** It was erased or dropped, and nothing but its record is left; which of the two. */
+  gone: 'erased' | 'dropped' | null
+  /** A folder of the inbox in which it lies; "filed" for none, and out of the inbox. */
+  folder: string | null
   recipient: string
+  /** Whose it is, by name; the address of a mailbox that several share. */
+  reader: string
   sender: string
   senderName: string
   subject: string
@@ -66,25 +59,24 @@ export interface CopyLine {
 
 /** Copies that match, newest first. `next` is the cursor of the page after this one, or null. How many there are is asked apart. */
 export async function listCopies(asker: Asker, filter: CopyPage): Promise<{ items: CopyLine[], next: string | null }> {
-  await mayAskFor(asker, filter.touchedBy)
   const page = await db()
     .select(LINE)
     .from(copies)
-    .where(and(visibleTo(asker), ...conditions(filter), afterCursor(filter.cursor)))
+    .where(and(await matching(asker, filter), afterCursor(filter.cursor)))
     .orderBy(desc(copies.receivedAt), desc(copies.id))
     .limit(filter.limit + 1)
-  const items = page.slice(0, filter.limit).map(row => lineOf(asker, row))
+  const names = await readerNames()
+  const items = page.slice(0, filter.limit).map(row => lineOf(asker, row, names))
   const last = page.length > filter.limit ? page[filter.limit - 1]! : null
   return { items, next: last ? Buffer.from(JSON.stringify([last.receivedAt.getTime(), last.id])).toString('base64url') : null }
 }
 
 /** How many copies match. */
 export async function countCopies(asker: Asker, filter: CopyFilter): Promise<CopyCount> {
-  await mayAskFor(asker, filter.touchedBy)
   const some = db()
     .select({ one: sql`1` })
     .from(copies)
-    .where(and(visibleTo(asker), ...conditions(filter)))
+    .where(await matching(asker, filter))
     .limit(MOST_COUNTED + 1)
     .as('some')
   const [count] = await db()
@@ -97,7 +89,10 @@ const LINE = {
   id: copies.id,
   lane: copies.lane,
   quarantineId: copies.quarantineId,
+  erased: copies.erased,
+  folder: copies.folder,
   recipient: copies.recipient,
+  personId: copies.personId,
   senderAddress: copies.senderAddress,
   senderName: copies.senderName,
   subject: copies.subject,
@@ -113,12 +108,21 @@ const LINE = {
   version: copies.version,
 }
 
-function lineOf(asker: Asker, row: Pick<Copy, keyof typeof LINE>): CopyLine {
+/** Names by the id of the person. */
+async function readerNames(): Promise<ReadonlyMap<string, string>> {
+  const { policy } = await policyInForce()
+  return new Map(policy.people.map(p => [p.id, p.name]))
+}
+
+function lineOf(asker: Asker, row: Pick<Copy, keyof typeof LINE>, names: ReadonlyMap<string, string>): CopyLine {
   return {
     id: row.id,
     lane: row.lane,
     quarantine: row.quarantineId,
+    gone: row.lane === 'dropped' ? (row.erased ? 'erased' : 'dropped') : null,
+    folder: row.lane === 'inbox' ? row.folder : null,
     recipient: row.recipient,
+    reader: (row.personId === null ? undefined : names.get(row.personId)) ?? row.recipient,
     sender: row.senderAddress,
     senderName: row.senderName,
     subject: row.subject,
@@ -132,57 +136,6 @@ function lineOf(asker: Asker, row: Pick<Copy, keyof typeof LINE>): CopyLine {
     opened: row.firstOpenedAt !== null,
     version: row.version,
   }
-}
-
-function conditions(filter: CopyFilter): (SQL | undefined)[] {
-  return [
-    filter.lane?.length ? inArray(copies.lane, filter.lane) : undefined,
-    filter.quarantine ? eq(copies.quarantineId, filter.quarantine) : undefined,
-    filter.sender ? senderIs(filter.sender) : undefined,
-    filter.recipient ? or(eq(copies.recipient, makeAddress(filter.recipient).key), eq(copies.personId, filter.recipient)) : undefined,
-    filter.judgement === 'unjudged' ? isNull(copies.judgement) : filter.judgement ? eq(copies.judgement, filter.judgement) : undefined,
-    filter.after ? gte(copies.receivedAt, filter.after) : undefined,
-    filter.before ? lt(copies.receivedAt, filter.before) : undefined,
-    filter.touchedBy
-      ? inArray(
-          copies.id,
-          db()
-            .select({ id: rulingClaims.copyId })
-            .from(rulingClaims)
-            .where(or(eq(rulingClaims.clauseId, filter.touchedBy), eq(rulingClaims.listId, filter.touchedBy))),
-        )
-      : undefined,
-    filter.words ? mentions(filter.words) : undefined,
-  ]
-}
-
-function senderIs(sender: string): SQL | undefined {
-  const address = makeAddress(sender)
-  if (address.local && address.domain) return eq(copies.senderAddress, address.key)
-  if (sender.startsWith('@')) return eq(copies.senderDomain, address.domain)
-  const like = `%${sender.replace(/[\\%_]/g, '\\$&')}%`
-  // As the index has it.
-  return sql`(sender_address || ' ' || sender_name) ilike ${like}`
-}
-
-// Every word, or the beginning of one, in subject, sender, attachment names or text.
-function mentions(words: string): SQL {
-  const terms = words
-    .normalize('NFKC')
-    .toLowerCase()
-    .match(/[\p{L}\p{N}\p{M}]+/gu)
-  if (!terms?.length) return sql`false`
-  const query = terms
-    .slice(0, 20)
-    .map(t => `'${t}':*`)
-    .join(' & ')
-  return inArray(
-    copies.messageId,
-    db()
-      .select({ id: messages.id })
-      .from(messages)
-      .where(sql`${messages.search} @@ to_tsquery('simple', ${query})`),
-  )
 }
 
 function afterCursor(cursor: string | undefined): SQL | undefined {
@@ -200,15 +153,6 @@ function readCursor(cursor: string): number[] | null {
   }
   catch {
     return null
-  }
-}
-
-// By the number of a colleague's own rule one would learn what it does.
-async function mayAskFor(asker: Asker, clause: string | undefined): Promise<void> {
-  if (clause === undefined) return
-  for (const table of [rules, lists, bindings]) {
-    const rows = await db().selectDistinct({ owner: table.owner }).from(table).where(eq(table.id, clause))
-    if (rows.some(r => !seesClausesOf(asker, r.owner))) throw notFound('rule or list of that name')
   }
 }
 
@@ -248,7 +192,7 @@ export async function openCopy(asker: Asker, id: number): Promise<CopyDetail> {
   const { parser: _, ...facts } = await contentToShow(message!)
   const seen = ruling ? rulingFor(personOwner(asker.id), { ...ruling, place: null, stop: null }) : null
   return {
-    ...lineOf(asker, copy),
+    ...lineOf(asker, copy, await readerNames()),
     laneSince: copy.laneSince.toISOString(),
     person: person ?? null,
     facts: {
@@ -274,12 +218,16 @@ export async function openCopy(asker: Asker, id: number): Promise<CopyDetail> {
       at: seen.at.toISOString(),
     },
     reasons: seen?.reasons ?? [],
-    sentence: seen
-      ? rulingSentence(
-          { lane: seen.finalLane as Copy['lane'], quarantine: seen.quarantineId, reasons: seen.reasons, decidedBy: seen.decidedBy },
-          policy,
-        )
-      : 'No ruling is on record for this copy.',
+    sentence: movedSentence(
+      copy,
+      seen
+        ? rulingSentence(
+            { lane: seen.finalLane as Copy['lane'], quarantine: seen.quarantineId, reasons: seen.reasons, decidedBy: seen.decidedBy },
+            policy,
+          )
+        : 'No ruling is on record for this copy.',
+      policy,
+    ),
     html: await opening.take(asker.id, () => htmlToShow(copy.messageId)),
     history: await historyOf(copy.id),
   }
@@ -303,12 +251,30 @@ async function findCopy(asker: Asker, id: number): Promise<Copy> {
   return copy
 }
 
+/** Milliseconds within which opening once more is the same look. */
+const ONE_LOOK = 10 * 60_000
+
 async function recordOpening(asker: Asker, copy: Copy): Promise<void> {
   if (isOwn(asker, copy)) {
     if (!copy.firstOpenedAt) await db().update(copies).set({ firstOpenedAt: new Date() }).where(eq(copies.id, copy.id))
     return
   }
   await db().transaction(async (tx) => {
+    // Shown anew after an act is the same look; twice in ten minutes is one.
+    const [lately] = await tx
+      .select({ id: acts.id })
+      .from(actItems)
+      .innerJoin(acts, eq(acts.id, actItems.actId))
+      .where(
+        and(
+          eq(actItems.copyId, copy.id),
+          eq(acts.personId, asker.id),
+          eq(acts.kind, 'opened'),
+          gt(acts.at, new Date(Date.now() - ONE_LOOK)),
+        ),
+      )
+      .limit(1)
+    if (lately) return
     const act = await recordAct(tx, {
       personId: asker.id,
       kind: 'opened',

@@ -11,6 +11,18 @@ export const copyFilter = {
   recipient: Joi.string().trim().allow('').max(320),
   judgement: Joi.string().valid('wanted', 'unwanted', 'unjudged'),
   touchedBy: Joi.string().max(80),
+  important: Joi.boolean(),
+  tag: Joi.string().max(200),
+  folder: Joi.string().max(200),
   after: Joi.date().iso(),
   before: Joi.date().iso(),
 }
+
+/** The same in a body: all copies that match, but for some. */
+export const manyQuery = Joi.object({
+  ...copyFilter,
+  except: Joi.array()
+    .items(Joi.number().integer().positive())
+    .max(2000)
+    .messages({ 'array.max': 'at most 2,000 can be left out; narrow what is shown instead' }),
+})

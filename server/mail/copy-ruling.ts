@@ -9,6 +9,7 @@ export function stateByRuling(ruling: DoorRuling, content: Pick<Content, 'subjec
   return {
     lane: ruling.lane,
     quarantineId: ruling.quarantine,
+    erased: ruling.lane === 'dropped' && ruling.stop?.to === 'erase',
     folder: ruling.place?.to === 'filed' ? 'filed' : (ruling.place?.folder ?? null),
     tags: [
       ...marks.tags.map(cleanText),

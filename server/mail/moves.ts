@@ -1,6 +1,6 @@
-import { and, eq, inArray, isNull, notExists, sql } from 'drizzle-orm'
+import { and, eq, inArray, isNull, notExists, sql, type SQL } from 'drizzle-orm'
 import { isDelivered, isKeptAway, type KeptLane } from '#core'
-import { db, type Tx } from '../db/client'
+import { db, longDb, type Tx } from '../db/client'
 import { actItems, acts, copies, judgements, type CopyState } from '../db/schema'
 import { recordAct } from '../acts/record'
 import { visibleTo, type Copy } from '../access/copy-access'
@@ -9,8 +9,9 @@ import { claimsOf, rulingRow } from './copy-ruling'
 import { sentenceFor } from '../access/others-clauses'
 import { keepRuling } from './kept-rulings'
 import { settleRelease } from './releases'
+import { endJobsOf } from '../jobs/store'
 import { policyInForce } from '../policy/in-force'
-import { invalid, notAllowed, notFound, somebodyFaster } from '../platform/problem'
+import { invalid, notAllowed, notFound, somebodyFaster, type Problem } from '../platform/problem'
 
 /** What an act did: its id takes it back. */
 export interface Moved {
@@ -18,7 +19,14 @@ export interface Moved {
   changed: number
   copies: { id: number, version: number }[]
   /** Copies that a release could not deliver, since another's stop stands. */
-  elsewhere?: { id: number, lane: Copy['lane'], quarantine: string | null, why: string }[]
+  elsewhere?: Elsewhere[]
+}
+
+export interface Elsewhere {
+  id: number
+  lane: Copy['lane']
+  quarantine: string | null
+  why: string
 }
 
 type Versions = Record<string, number> | undefined
@@ -44,51 +52,73 @@ export async function moveCopies(
   ids: readonly number[],
   { lane, quarantine = null, versions, ownPlaces = false }: Move,
 ): Promise<Moved> {
-  if (lane === 'quarantine') await knownQuarantine(quarantine ?? 'general')
-  const to = lane === 'quarantine' ? (quarantine ?? 'general') : null
+  const to = await quarantineFor(lane, quarantine)
   return db().transaction(async (tx) => {
     const rows = await lockCopies(tx, asker, ids, versions)
     for (const copy of rows) mayMove(asker, copy, lane)
-    if (!isKeptAway(lane) && rows.some(c => c.lane === 'quarantine'))
-      return release(tx, asker, rows, { lane, ownPlaces })
-    const moving = rows.filter(c => c.lane !== lane || c.quarantineId !== to)
+    const moving = rows.filter(c => !isThere(c, lane, to))
     if (!moving.length) return { actId: null, changed: 0, copies: rows.map(c => ({ id: c.id, version: c.version })) }
-    const actId = await recordAct(tx, { personId: asker.id, kind: 'moved', detail: { lane, quarantine: to, count: moving.length } })
-    const now = new Date()
-    const after: CopyState = { lane, quarantineId: to, folder: null, laneSince: now.toISOString(), movedBy: asker.name }
-    await tx.insert(actItems).values(moving.map(c => ({ actId, copyId: c.id, before: stateOf(c), after })))
-    await tx
-      .update(copies)
-      .set({ ...after, laneSince: now, version: sql`${copies.version} + 1` })
-      .where(
-        inArray(
-          copies.id,
-          moving.map(c => c.id),
-        ),
-      )
-    await implyWanted(tx, asker, actId, isDelivered(lane) ? moving : [])
-    return movedTo(tx, actId, moving)
+    const releases = !isKeptAway(lane) && moving.some(c => c.lane === 'quarantine')
+    const actId = await recordAct(tx, {
+      personId: asker.id,
+      kind: releases ? 'released' : 'moved',
+      detail: { lane, quarantine: to, count: moving.length, ...(ownPlaces ? { ownPlaces } : {}) },
+    })
+    const elsewhere = await moveRows(tx, asker, moving, { actId, lane, to, ownPlaces })
+    return { ...(await movedTo(tx, actId, moving)), ...(releases ? { elsewhere } : {}) }
   })
 }
 
-// Out of a quarantine a copy is settled again; what lies elsewhere among the chosen is moved as it is.
-async function release(
+/** Which quarantine copies are sent to; null where it is another lane. @throws where there is none of that id */
+export async function quarantineFor(lane: KeptLane, quarantine: string | null | undefined): Promise<string | null> {
+  if (lane !== 'quarantine') return null
+  await knownQuarantine(quarantine ?? 'general')
+  return quarantine ?? 'general'
+}
+
+/** Whether a copy lies where it is sent already. */
+export function isThere(copy: Pick<Copy, 'lane' | 'quarantineId'>, lane: KeptLane, quarantine: string | null): boolean {
+  return copy.lane === lane && copy.quarantineId === quarantine
+}
+
+/** Where copies go, as part of which act. */
+export interface Moving {
+  actId: number
+  lane: KeptLane
+  /** The quarantine, where that is the lane. */
+  to: string | null
+  ownPlaces: boolean
+}
+
+/** Moves locked copies, as part of an act that is on record. @returns those that a release could not deliver */
+export async function moveRows(tx: Tx, asker: Asker, rows: readonly Copy[], { actId, lane, to, ownPlaces }: Moving): Promise<Elsewhere[]> {
+  const releasing = isKeptAway(lane) ? [] : rows.filter(c => c.lane === 'quarantine')
+  const plain = rows.filter(c => !releasing.includes(c))
+  const now = new Date()
+  const after: CopyState = { lane, quarantineId: to, folder: null, laneSince: now.toISOString(), movedBy: asker.name }
+  if (plain.length) {
+    await tx.insert(actItems).values(plain.map(c => ({ actId, copyId: c.id, before: stateOf(c), after })))
+    await tx
+      .update(copies)
+      .set({ ...after, laneSince: now, version: sql`${copies.version} + 1` })
+      .where(isOneOf(plain))
+  }
+  const elsewhere = releasing.length ? await releaseRows(tx, asker, releasing, { actId, lane, ownPlaces, now }) : []
+  await implyWanted(tx, asker, actId, isDelivered(lane) ? rows : [])
+  return elsewhere
+}
+
+// Out of a quarantine a copy is settled again.
+async function releaseRows(
   tx: Tx,
   asker: Asker,
   rows: readonly Copy[],
-  { lane, ownPlaces }: { lane: 'inbox' | 'slow lane', ownPlaces: boolean },
-): Promise<Moved> {
+  { actId, lane, ownPlaces, now }: Omit<Moving, 'to'> & { now: Date },
+): Promise<Elsewhere[]> {
   const inForce = await policyInForce()
-  const moving = rows.filter(c => c.lane !== lane)
-  const actId = await recordAct(tx, {
-    personId: asker.id,
-    kind: 'released',
-    detail: { lane, count: moving.length, ...(ownPlaces ? { ownPlaces } : {}) },
-  })
-  const now = new Date()
-  const elsewhere: NonNullable<Moved['elsewhere']> = []
-  for (const copy of moving) {
-    const settled = copy.lane === 'quarantine' ? await settleRelease(tx, copy, inForce, { now, ownPlaces }) : null
+  const elsewhere: Elsewhere[] = []
+  for (const copy of rows) {
+    const settled = await settleRelease(tx, copy, inForce, { now, ownPlaces })
     // Where nobody else stops it, it goes where it was sent.
     const sent = { lane, quarantineId: null, folder: null }
     const state = settled ? { ...settled.state, ...(settled.delivered && lane === 'slow lane' ? sent : {}) } : sent
@@ -112,8 +142,7 @@ async function release(
         why: sentenceFor(asker, settled.ruling, inForce.policy),
       })
   }
-  await implyWanted(tx, asker, actId, moving)
-  return { ...(await movedTo(tx, actId, moving)), elsewhere }
+  return elsewhere
 }
 
 async function implyWanted(tx: Tx, asker: Asker, actId: number, moved: readonly Copy[]): Promise<void> {
@@ -122,10 +151,7 @@ async function implyWanted(tx: Tx, asker: Asker, actId: number, moved: readonly 
     await tx
       .insert(judgements)
       .values(freed.map(c => ({ copyId: c.id, personId: asker.id, value: 'wanted' as const, strength: 'implied' as const, actId })))
-  await refreshJudgements(
-    tx,
-    freed.map(c => c.id),
-  )
+  await refreshJudgements(tx, idsOf(freed))
 }
 
 /** Says of copies that they are wanted or unwanted; null takes back what was said. What a move implies stays. */
@@ -137,45 +163,53 @@ export async function judgeCopies(
 ): Promise<Moved> {
   return db().transaction(async (tx) => {
     const all = await lockCopies(tx, asker, ids, versions)
-    const said = await saidOf(
-      tx,
-      all.map(c => c.id),
-    )
-    const rows = all.filter(c => (said.get(c.id) ?? null) !== value)
+    const rows = await notSaidYet(tx, all, value)
     // The same once more is no act.
     if (!rows.length) return { actId: null, changed: 0, copies: all.map(c => ({ id: c.id, version: c.version })) }
     const actId = await recordAct(tx, { personId: asker.id, kind: 'judged', detail: { value, count: rows.length } })
-    await tx.insert(actItems).values(rows.map(c => ({ actId, copyId: c.id })))
-    await tx
-      .update(judgements)
-      .set({ withdrawnBy: actId })
-      .where(
-        and(
-          inArray(
-            judgements.copyId,
-            rows.map(c => c.id),
-          ),
-          eq(judgements.strength, 'said'),
-          isNull(judgements.withdrawnBy),
-        ),
-      )
-    if (value)
-      await tx.insert(judgements).values(rows.map(c => ({ copyId: c.id, personId: asker.id, value, strength: 'said' as const, actId })))
-    await tx
-      .update(copies)
-      .set({ version: sql`${copies.version} + 1` })
-      .where(
-        inArray(
-          copies.id,
-          rows.map(c => c.id),
-        ),
-      )
-    await refreshJudgements(
-      tx,
-      rows.map(c => c.id),
-    )
+    await judgeRows(tx, asker, rows, { actId, value })
     return movedTo(tx, actId, rows)
   })
+}
+
+/** Those of which something else, or nothing, was said last. */
+export async function notSaidYet(tx: Tx, rows: readonly Copy[], value: 'wanted' | 'unwanted' | null): Promise<Copy[]> {
+  const said = await saidOf(
+    tx,
+    rows.map(c => c.id),
+  )
+  return rows.filter(c => (said.get(c.id) ?? null) !== value)
+}
+
+/** Judges locked copies, as part of an act that is on record. */
+export async function judgeRows(
+  tx: Tx,
+  asker: Asker,
+  rows: readonly Copy[],
+  { actId, value }: { actId: number, value: 'wanted' | 'unwanted' | null },
+): Promise<void> {
+  if (!rows.length) return
+  await tx.insert(actItems).values(rows.map(c => ({ actId, copyId: c.id })))
+  await tx
+    .update(judgements)
+    .set({ withdrawnBy: actId })
+    .where(
+      and(
+        inArray(
+          judgements.copyId,
+          rows.map(c => c.id),
+        ),
+        eq(judgements.strength, 'said'),
+        isNull(judgements.withdrawnBy),
+      ),
+    )
+  if (value)
+    await tx.insert(judgements).values(rows.map(c => ({ copyId: c.id, personId: asker.id, value, strength: 'said' as const, actId })))
+  await tx
+    .update(copies)
+    .set({ version: sql`${copies.version} + 1` })
+    .where(isOneOf(rows))
+  await refreshJudgements(tx, idsOf(rows))
 }
 
 /** What was last said of copies, as far as it stands. */
@@ -188,40 +222,42 @@ async function saidOf(tx: Tx, ids: readonly number[]): Promise<Map<number, 'want
   return new Map(standing.map(j => [j.copyId, j.value]))
 }
 
-/** Takes a move, a release or a judgement back: lanes and judgements as they were before it. Refused if a copy was moved again since. */
+/**
+ * Takes a move, a release or a judgement back, however many copies it was about: lanes and judgements as they were before it,
+ * all or none. Where its job still goes on, that ends first. Refused if a copy was moved again since.
+ */
 export async function takeBackMoves(asker: Asker, { id: actId, kind }: { id: number, kind: string }): Promise<Moved> {
-  return db().transaction(async (tx) => {
+  return longDb().transaction(async (tx) => {
+    // First, since a step of it writes to the act while it holds the job.
+    await endJobsOf(tx, actId)
     // Of two who take it back at the same time the second waits here, and is told.
     await tx.select({ id: acts.id }).from(acts).where(eq(acts.id, actId)).for('update')
     const [undone] = await tx.select({ id: acts.id }).from(acts).where(eq(acts.undoes, actId))
     if (undone) throw somebodyFaster('This act has been taken back already; it')
-    const items = await tx.select().from(actItems).where(eq(actItems.actId, actId))
-    const ids = items.map(i => i.copyId)
-    const rows = await tx.select().from(copies).where(inArray(copies.id, ids)).orderBy(copies.id).for('update')
-    const undoId = await recordAct(tx, {
-      personId: asker.id,
-      kind: 'taken back',
-      detail: { act: actId, kind, count: items.length },
-      undoes: actId,
-    })
-    await tx.insert(actItems).values(items.map(i => ({ actId: undoId, copyId: i.copyId, before: i.after, after: i.before })))
-    for (const item of items) {
-      const copy = rows.find(c => c.id === item.copyId)
-      if (!copy) continue
-      if (item.before && item.after) {
-        if (!sameState(stateOf(copy), item.after)) throw somebodyFaster('A copy of this act')
-        await tx
-          .update(copies)
-          .set({ ...item.before, laneSince: new Date(item.before.laneSince), version: copy.version + 1 })
-          .where(eq(copies.id, copy.id))
-      }
-      else {
-        await tx
-          .update(copies)
-          .set({ version: copy.version + 1 })
-          .where(eq(copies.id, copy.id))
-      }
-    }
+    const ofAct = sql`select ${actItems.copyId} from ${actItems} where ${actItems.actId} = ${actId}`
+    const [{ n } = { n: 0 }] = await tx.select({ n: sql<number>`count(*)::int` }).from(actItems).where(eq(actItems.actId, actId))
+    await tx.execute(sql`select id from ${copies} where id in (${ofAct}) order by id for update`)
+    await mustBeAsLeft(tx, actId)
+    const undoId = await recordAct(tx, { personId: asker.id, kind: 'taken back', detail: { act: actId, kind, count: n }, undoes: actId })
+    await tx.execute(sql`
+      insert into act_items (act_id, copy_id, before, after) select ${undoId}::bigint, copy_id, after, before from act_items where act_id = ${actId}`)
+    await tx.execute(sql`
+      update copies c set
+        version = c.version + 1,
+        lane = coalesce(b ->> 'lane', c.lane),
+        quarantine_id = case when b ? 'lane' then b ->> 'quarantineId' else c.quarantine_id end,
+        folder = case when b ? 'lane' then b ->> 'folder' else c.folder end,
+        lane_since = coalesce((b ->> 'laneSince')::timestamptz, c.lane_since),
+        moved_by = case when b ? 'lane' then b ->> 'movedBy' else c.moved_by end,
+        ruling_id = case when b ? 'rulingId' then (b ->> 'rulingId')::bigint else c.ruling_id end,
+        tags = case when b ? 'tags' then array(select jsonb_array_elements_text(b -> 'tags')) else c.tags end,
+        important = coalesce((b ->> 'important')::boolean, c.important),
+        subject = coalesce(b ->> 'subject', c.subject),
+        decided = coalesce(b ->> 'decided', c.decided),
+        decided_owner = case when b ? 'decidedOwner' then b ->> 'decidedOwner' else c.decided_owner end
+      from (select copy_id, case when jsonb_typeof(before) = 'object' and jsonb_typeof(after) = 'object' then before else '{}'::jsonb end as b
+        from act_items where act_id = ${actId}) i
+      where i.copy_id = c.id`)
     await tx
       .update(judgements)
       .set({ withdrawnBy: undoId })
@@ -232,9 +268,29 @@ export async function takeBackMoves(asker: Asker, { id: actId, kind }: { id: num
       .update(judgements)
       .set({ withdrawnBy: null })
       .where(and(eq(judgements.withdrawnBy, actId), stillSaid))
-    await refreshJudgements(tx, ids)
-    return movedTo(tx, undoId, rows)
+    await refreshJudgements(tx, ofAct)
+    const after = await tx
+      .select({ id: copies.id, version: copies.version })
+      .from(copies)
+      .where(sql`${copies.id} in (${ofAct})`)
+      .orderBy(copies.id)
+      .limit(MOST_TOLD)
+    return { actId: undoId, changed: n, copies: after }
   })
+}
+
+/** Of so many copies an answer tells the version; whoever moved more reads them anew. */
+const MOST_TOLD = 2000
+
+// Versions do not tell: a judgement counts them up, and stands in nobody's way.
+async function mustBeAsLeft(tx: Tx, actId: number): Promise<void> {
+  const { rows } = await tx.execute(sql`
+    select c.subject from copies c join act_items i on i.copy_id = c.id
+    where i.act_id = ${actId} and jsonb_typeof(i.before) = 'object' and jsonb_typeof(i.after) = 'object'
+      and (c.lane, c.quarantine_id, c.folder, c.lane_since) is distinct from
+        (i.after ->> 'lane', i.after ->> 'quarantineId', i.after ->> 'folder', (i.after ->> 'laneSince')::timestamptz)
+    limit 1`)
+  if (rows.length) throw somebodyFaster('A copy of this act')
 }
 
 async function knownQuarantine(id: string): Promise<void> {
@@ -258,10 +314,18 @@ async function lockCopies(tx: Tx, asker: Asker, ids: readonly number[], versions
 }
 
 function mayMove(asker: Asker, copy: Copy, lane: KeptLane): void {
-  if (copy.lane === 'refused' || copy.lane === 'dropped' || copy.lane === 'sent')
+  if (!isKept(copy))
     throw invalid(`“${copy.subject}” was ${copy.lane}: there is nothing here that could be moved.`)
-  if ((copy.lane === 'quarantine' || lane === 'quarantine') && !may(asker, 'hold and release'))
-    throw notAllowed('Only reviewers and administrators send mail into a quarantine or release it from there.')
+  if ((copy.lane === 'quarantine' || lane === 'quarantine') && !may(asker, 'hold and release')) throw notAHolder()
+}
+
+/** Whether a copy lies here, and can be sent anywhere. */
+export function isKept({ lane }: Pick<Copy, 'lane'>): boolean {
+  return lane !== 'refused' && lane !== 'dropped' && lane !== 'sent'
+}
+
+export function notAHolder(): Problem {
+  return notAllowed('Only reviewers and administrators send mail into a quarantine or release it from there.')
 }
 
 function stateOf(copy: Copy): CopyState {
@@ -280,38 +344,33 @@ function stateOf(copy: Copy): CopyState {
   }
 }
 
-function sameState(a: CopyState, b: CopyState): boolean {
-  return a.lane === b.lane && a.quarantineId === b.quarantineId && a.folder === b.folder && a.laneSince === b.laneSince
+/** What was said outweighs what was implied; within each the latest that stands. @param which ids of copies */
+async function refreshJudgements(tx: Tx, which: SQL): Promise<void> {
+  await tx.execute(sql`
+    update copies set judgement = j.value, judgement_strength = j.strength
+    from (select c.id, s.value, s.strength from copies c left join lateral (
+        select value, strength from judgements where copy_id = c.id and withdrawn_by is null
+        order by (strength = 'said') desc, id desc limit 1) s on true
+      where c.id in (${which})) j
+    where copies.id = j.id`)
 }
 
-// What was said outweighs what was implied; within each the latest that stands.
-async function refreshJudgements(tx: Tx, ids: readonly number[]): Promise<void> {
-  if (!ids.length) return
-  const standing = await tx
-    .select()
-    .from(judgements)
-    .where(and(inArray(judgements.copyId, [...ids]), isNull(judgements.withdrawnBy)))
-    .orderBy(judgements.id)
-  for (const id of ids) {
-    const own = standing.filter(j => j.copyId === id)
-    const counts = own.findLast(j => j.strength === 'said') ?? own.at(-1)
-    await tx
-      .update(copies)
-      .set({ judgement: counts?.value ?? null, judgementStrength: counts?.strength ?? null })
-      .where(eq(copies.id, id))
-  }
+function idsOf(rows: readonly Pick<Copy, 'id'>[]): SQL {
+  return sql`select unnest(${sql.param(rows.map(c => c.id))}::bigint[])`
+}
+
+function isOneOf(rows: readonly Pick<Copy, 'id'>[]): SQL {
+  return inArray(
+    copies.id,
+    rows.map(c => c.id),
+  )
 }
 
 async function movedTo(tx: Tx, actId: number, rows: readonly Copy[]): Promise<Moved> {
   const after = await tx
     .select({ id: copies.id, version: copies.version })
     .from(copies)
-    .where(
-      inArray(
-        copies.id,
-        rows.map(c => c.id),
-      ),
-    )
+    .where(isOneOf(rows))
     .orderBy(copies.id)
   return { actId, changed: rows.length, copies: after }
 }

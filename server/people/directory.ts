@@ -10,6 +10,8 @@ export interface Directory {
   ownDomains: string[]
   authenticator: boolean
   owners: { id: string, name: string }[]
+  /** All of them, by name. */
+  departments: { id: string, name: string }[]
   people: { id: string, name: string, address: string }[]
   quarantines: Policy['quarantines']
   lists: { id: string, name: string, owner: string, size: number, on: boolean }[]
@@ -31,8 +33,9 @@ export async function directoryFor(asker: Asker): Promise<Directory> {
         : []),
       ...(policy.people.some(p => p.id === asker.id) ? [{ id: personOwner(asker.id), name: 'me' }] : []),
     ],
+    departments: policy.departments.map(({ id, name }) => ({ id, name })),
     people: policy.people
-      .filter(p => administrator || p.id === asker.id)
+      .filter(p => (administrator || p.id === asker.id) && p.addresses.length)
       .map(p => ({ id: p.id, name: p.name, address: p.addresses[0] ?? '' })),
     quarantines: policy.quarantines,
     lists: policy.lists

@@ -62,6 +62,23 @@ export async function signIn(email: string, password: string): Promise<Asker | n
   return (await isPassword(password, row?.hash ?? null)) ? findPerson(row!.id) : null
 }
 
+/**
+ * Gives somebody another password, and ends their sessions. Returns the epoch in which new ones begin.
+ * @throws 422 where the password that they have now is another
+ */
+export async function changePassword({ id }: Asker, current: string, password: string): Promise<number> {
+  const [row] = await db().select({ hash: people.passwordHash }).from(people).where(eq(people.id, id))
+  if (!(await isPassword(current, row?.hash ?? null)))
+    throw invalid('This is not the password that you have now.', { current: 'Not the password that you have now.' })
+  const passwordHash = await hashPassword(password)
+  const [changed] = await db()
+    .update(people)
+    .set({ passwordHash, sessionEpoch: sql`${people.sessionEpoch} + 1` })
+    .where(eq(people.id, id))
+    .returning({ epoch: people.sessionEpoch })
+  return changed!.epoch
+}
+
 /** Ends every session of a person that began in that epoch; where it is over, nothing. */
 export async function endSessions(id: string, epoch: number): Promise<void> {
   await db()

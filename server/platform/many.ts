@@ -7,7 +7,6 @@ export const manyCopies = {
     .min(1)
     .max(2000)
     .single()
-    .required()
-    .messages({ 'array.min': 'choose at least one message', 'array.max': 'at most 2,000 messages at once' }),
+    .messages({ 'array.min': 'choose at least one message', 'array.max': 'at most 2,000 messages at once; say which by a query' }),
   versions: Joi.object().pattern(/^\d+$/, Joi.number().integer()),
 }

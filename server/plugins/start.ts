@@ -12,13 +12,20 @@ import { endStreams } from '../jobs/follow'
 import { registerJob } from '../jobs/kinds'
 import { migrateJobs, startJobs, stopJobs } from '../jobs/runner'
 import { askForFacts, factsJob } from '../mail/facts-job'
+import { askForKeeping, keepingJob } from '../mail/keeping-job'
+import { manyJob } from '../mail/many-job'
+import { keeping } from '../people/house'
+import { findPerson } from '../people/people'
 import { findingsJob } from '../policy/findings'
 
 /** Brings this process up: schema, policy, workers, the demo if asked, and the duties of its roles. */
 export default defineNitroPlugin((nitro) => {
   let stopSmtp: (() => Promise<void>) | null = null
+  let hourly: ReturnType<typeof setInterval> | undefined
   registerJob('facts', factsJob)
   registerJob('findings', findingsJob)
+  registerJob('many', manyJob(findPerson))
+  registerJob('keeping', keepingJob(keeping))
   const start = async () => {
     const roles = processRoles()
     await migrateDb(migrationsFolder())
@@ -36,6 +43,9 @@ export default defineNitroPlugin((nitro) => {
     if (roles.includes('worker')) {
       await startJobs()
       await askForFacts()
+      const clear = () => askForKeeping(keeping).catch(error => log.warn({ error: faultText(error) }, 'it could not be seen what is to be cleared away'))
+      hourly = setInterval(() => void clear(), 3600_000)
+      await clear()
     }
     nowReady()
     log.info({ roles }, 'ready')
@@ -46,6 +56,7 @@ export default defineNitroPlugin((nitro) => {
   })
   nitro.hooks.hook('close', async () => {
     endStreams()
+    clearInterval(hourly)
     await stopSmtp?.()
     await stopJobs()
     await unfollowPolicy()

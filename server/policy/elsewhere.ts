@@ -1,7 +1,7 @@
-import type { Finding } from '#core'
+import type { Finding, ReadLines } from '#core'
 import compileHere, { type CompiledElsewhere, type Earlier } from '../workers/compile'
 import checkHere, { type ToCheck } from '../workers/check'
-import { readLines, type ReadLines } from './entry-lines'
+import { readLines } from '#core'
 import { hasThreads, runOn } from '../platform/threads'
 
 /** The policy in force, compiled off this thread. @param earlier of which what did not change is taken over */

@@ -1,13 +1,13 @@
 import { and, eq, inArray, isNull, sql } from 'drizzle-orm'
-import { entryKey, type EntryKind, type EntryText } from '#core'
+import { entryKey, MOST_LINES, type EntryKind, type EntryText, type ReadLines, type WrongLine } from '#core'
 import type { PolicyChange } from '#core/change'
 import type { Tx } from '../db/client'
 import { entries } from '../db/schema'
-import { MOST_LINES, type ReadLines, type WrongLine } from './entry-lines'
 import { currentList } from '../access/list-access'
 import { mustBeAllowed } from '../access/ownership'
 import type { Asker } from '../access/roles'
 import { changeClauses, type Done } from './apply'
+import { policyInForce } from './in-force'
 import { entryOf } from './rows'
 import { currentVersion } from './store'
 import { invalid, notFound, somebodyFaster } from '../platform/problem'
@@ -19,6 +19,8 @@ export interface Added {
   /** On the list already. */
   there: string[]
   wrong: WrongLine[]
+  /** Entries on the list after it. */
+  size: number
 }
 
 /** Reads what was typed or pasted. @throws where it is more than is read at once */
@@ -42,7 +44,7 @@ export async function addToList(
   mustBeAllowed(asker, owner)
   const { good, wrong } = await readPasted(text, options.below, options.as)
   if (!good.length) {
-    if (wrong.length) return { added: [], there: [], wrong, act: null, version: (await currentVersion()).number }
+    if (wrong.length) return { added: [], there: [], wrong, size: await sizeOf(id), act: null, version: (await currentVersion()).number }
     throw invalid('There is nothing to add. Write one address or domain a line.', { text: 'Write one address or domain a line.' })
   }
   const { note, expires } = options
@@ -58,7 +60,18 @@ export async function addToList(
     },
     { what: `“${name}”` },
   )
-  return { added: addedOf(changes), there: good.filter(g => there.has(entryKey(g))).map(g => g.value), wrong, act, version }
+  return {
+    added: addedOf(changes),
+    there: good.filter(g => there.has(entryKey(g))).map(g => g.value),
+    wrong,
+    size: await sizeOf(id),
+    act,
+    version,
+  }
+}
+
+async function sizeOf(list: string): Promise<number> {
+  return (await policyInForce()).sizes.get(list) ?? 0
 }
 
 /** What changes added to a list. */

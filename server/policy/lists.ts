@@ -192,7 +192,8 @@ export async function makeList(asker: Asker, form: NewList): Promise<{ id: strin
     ],
     { prefix: 'binding.' },
   )
-  return { id, added: addedOf(changes), there: [], wrong: read.wrong, act, version }
+  const added = addedOf(changes)
+  return { id, added, there: [], wrong: read.wrong, size: added.length, act, version }
 }
 
 /** Changes a list's name, state and usual side. */

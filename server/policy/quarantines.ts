@@ -1,10 +1,29 @@
 import { randomUUID } from 'node:crypto'
+import { Joi } from '#core'
 import type { Asker } from '../access/roles'
+import { notFound } from '../platform/problem'
 import { changeClauses, type Done } from './apply'
+
+export const quarantineName = Joi.string()
+  .trim()
+  .min(1)
+  .max(60)
+  .required()
+  .messages({ 'string.empty': 'a quarantine needs a name', 'any.required': 'a quarantine needs a name' })
 
 /** Makes a named quarantine besides the general one. */
 export async function makeQuarantine(asker: Asker, name: string): Promise<{ id: string, name: string } & Done> {
   const id = randomUUID()
   const { act, version } = await changeClauses(asker, [{ put: 'quarantine', quarantine: { id, name } }])
+  return { id, name, act, version }
+}
+
+/** Gives a quarantine another name; what refers to it goes on. */
+export async function renameQuarantine(asker: Asker, id: string, name: string): Promise<{ id: string, name: string } & Done> {
+  const { act, version } = await changeClauses(asker, async ({ policy }) => {
+    const there = policy.quarantines.find(q => q.id === id)
+    if (!there) throw notFound('quarantine of that name')
+    return [{ put: 'quarantine', quarantine: { ...there, name } }]
+  })
   return { id, name, act, version }
 }

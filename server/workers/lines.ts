@@ -1,4 +1,4 @@
-import { readLines, type ReadLines } from '../policy/entry-lines'
+import { readLines, type ReadLines } from '#core'
 
 /** What was pasted into a list, read off the thread that serves people. */
 export default function lines({ text, below, as }: Parameters<typeof readLines>[0]): ReadLines {

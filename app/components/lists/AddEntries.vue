@@ -1,9 +1,9 @@
 <script setup lang="ts">
-import type { EntryKind } from '#core'
-import { api, type Added } from '~/api/client'
+import { readLines, type EntryKind } from '#core/kinds'
+import { api, type Added, type OpenedList } from '~/api/client'
 
 /** Adds entries to a list; what cannot be read stays in the field. */
-const { list } = defineProps<{ list: string }>()
+const { list } = defineProps<{ list: OpenedList }>()
 const emit = defineEmits<{ added: [] }>()
 const notices = useNoticeStore()
 const TAKEN_FOR: { value: EntryKind | '', name: string }[] = [
@@ -16,6 +16,15 @@ const TAKEN_FOR: { value: EntryKind | '', name: string }[] = [
 const adding = reactive({ text: '', as: '' as EntryKind | '', below: false, note: '', expires: '' })
 const added = ref<Added | null>(null)
 const { error, fields, submit } = useForm()
+/** Networks among other lines, until it is said whether they are meant: they take whatever comes from there. */
+const networks = ref<string[]>([])
+useUnsaved(() => adding.text.trim() !== '' && !added.value?.wrong.length)
+
+const numberWords = (n: number) => `${n.toLocaleString('en')} ${n === 1 ? 'entry' : 'entries'}`
+function addedWords({ added: fresh, size }: Added): string {
+  const changed = list.rules.length ? `; it changes ${list.rules.join(', ')} too` : ''
+  return `“${list.name}”: ${numberWords(size - fresh.length)}, now ${size.toLocaleString('en')}${changed}.`
+}
 
 const looksLikeDomain = computed(
   () =>
@@ -26,9 +35,22 @@ const looksLikeDomain = computed(
     }),
 )
 
+function begin() {
+  const { good } = adding.as === '' ? readLines({ text: adding.text, below: adding.below }) : { good: [] }
+  const found = good.filter(e => e.kind === 'network').map(e => e.value)
+  networks.value = found.length < good.length ? found : []
+  if (!networks.value.length) void add()
+}
+function addWithout() {
+  const isNetwork = (line: string) => readLines({ text: line, below: false }).good[0]?.kind === 'network'
+  adding.text = adding.text.split(/\r?\n|(?<=\S)\s*[,;]\s+/).filter(line => !isNetwork(line)).join('\n')
+  void add()
+}
+
 const add = () =>
   submit(async () => {
-    const result = await api.addEntries(list, {
+    networks.value = []
+    const result = await api.addEntries(list.id, {
       text: adding.text,
       below: adding.below,
       as: adding.as || undefined,
@@ -40,10 +62,7 @@ const add = () =>
     adding.text = result.wrong.map(w => w.text).join('\n')
     if (!result.wrong.length) Object.assign(adding, { note: '', expires: '' })
     if (result.added.length)
-      notices.say(
-        `${result.added.length === 1 ? 'One entry is' : `${result.added.length} entries are`} added, and in force.`,
-        result.act,
-      )
+      notices.say(addedWords(result), result.act)
     emit('added')
   })
 </script>
@@ -51,7 +70,7 @@ const add = () =>
 <template>
   <form
     class="sheet add"
-    @submit.prevent="add"
+    @submit.prevent="begin"
   >
     <h2>Add</h2>
     <FormField
@@ -61,7 +80,7 @@ const add = () =>
       <el-input
         v-model="adding.text"
         type="textarea"
-        :rows="6"
+        :autosize="{ minRows: 4, maxRows: 12 }"
         placeholder="name@quayline.example&#10;@quayline.example"
         spellcheck="false"
       />
@@ -90,7 +109,36 @@ const add = () =>
       label="Expires"
       :width="160"
     /></label>
+    <div
+      v-if="networks.length"
+      class="ask small"
+      role="alert"
+    >
+      <p>
+        {{ networks.slice(0, 3).join(', ') }}{{ networks.length > 3 ? ` and ${networks.length - 3} more` : '' }}
+        {{ networks.length === 1 ? 'is a network' : 'are networks' }}: {{ networks.length === 1 ? 'it takes' : 'they take' }} every
+        message that comes from there, whoever sent it.
+      </p>
+      <div class="acts">
+        <PressButton @click="add">
+          Add all of it
+        </PressButton>
+        <PressButton
+          plain
+          @click="addWithout"
+        >
+          Leave {{ networks.length === 1 ? 'it' : 'them' }} out
+        </PressButton>
+        <PressButton
+          plain
+          @click="networks = []"
+        >
+          Look again
+        </PressButton>
+      </div>
+    </div>
     <FormFoot
+      v-else
       :error
       act="Add to the list"
       staying
@@ -103,6 +151,7 @@ const add = () =>
 </template>
 
 <style scoped>
-.add { padding: 18px 22px; display: grid; gap: 12px; justify-items: start; }
+.ask { border-left: 3px solid var(--warn); padding: 4px 12px; display: grid; gap: 6px; }
+.add { min-width: 0; padding: 18px 22px; display: grid; gap: 12px; justify-items: start; }
 .add .field, .add :deep(.el-textarea), .add :deep(.el-input) { width: 100%; }
 </style>

@@ -11,9 +11,7 @@ const { added } = defineProps<{ added: Added }>()
   >
     <p v-if="added.added.length || added.there.length">
       {{ added.added.length === 1 ? '1 entry' : `${added.added.length.toLocaleString('en')} entries` }}
-      added<template v-if="added.there.length">
-        , {{ added.there.length.toLocaleString('en') }} on the list already
-      </template>.
+      added{{ added.there.length ? `, ${added.there.length.toLocaleString('en')} on the list already` : '' }}.
     </p>
     <template v-if="added.wrong.length">
       <p class="wrong">

@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { useVirtualizer } from '@tanstack/vue-virtual'
 import { quarantineName } from '#core/words'
+import type { CopyLine } from '~/api/client'
 
+const { withReader } = defineProps<{ /** The mail of several people is shown: whose each is. */ withReader: boolean }>()
 const mail = useMailStore()
 const directory = useDirectoryStore()
-const emit = defineEmits<{ open: [id: number] }>()
 
 const ROW = 36
 const scroller = ref<HTMLElement | null>(null)
@@ -16,7 +17,13 @@ const virtual = useVirtualizer(
     overscan: 12,
   })),
 )
-const rows = computed(() => virtual.value.getVirtualItems())
+const rows = computed(() => virtual.value.getVirtualItems().flatMap(({ index, start }) => {
+  const line = mail.items[index]
+  return line ? [{ index, start, line }] : []
+}))
+const COLUMNS = computed(() => ['Lane', ...(withReader ? ['Reader'] : []), 'Sender', 'Subject', 'What decided'])
+/** The row that Tab comes to. */
+const tabStop = computed(() => Math.max(0, mail.cursor))
 
 watch(
   () => rows.value.at(-1)?.index,
@@ -24,37 +31,49 @@ watch(
     if (last !== undefined && last > mail.items.length - 20) void mail.more()
   },
 )
+// The ring goes where one stands; also when its row was dropped, or drawn anew.
 watch(
-  () => mail.cursor,
-  async (at) => {
-    virtual.value.scrollToIndex(at)
+  [() => mail.at, () => mail.items],
+  async () => {
+    if (mail.cursor < 0 || !mail.ringed) return
+    virtual.value.scrollToIndex(mail.cursor)
     await nextTick()
-    if (scroller.value?.contains(document.activeElement)) rowElement(at)?.focus({ preventScroll: true })
+    const busy = document.activeElement?.closest('input, textarea, [contenteditable], .el-dialog, .el-popper')
+    if (!busy) rowElement(mail.cursor)?.focus({ preventScroll: true })
   },
+  { flush: 'post' },
 )
 
 function rowElement(at: number): HTMLElement | null {
   return scroller.value?.querySelector(`[data-row="${at}"]`) ?? null
 }
 
-function press(at: number, event: MouseEvent) {
-  const copy = mail.items[at]!
-  mail.cursor = at
-  if (event.ctrlKey || event.metaKey) mail.toggle(copy.id)
-  else emit('open', copy.id)
+function press(copy: CopyLine, event: MouseEvent) {
+  if (event.shiftKey) mail.chooseTo(copy.id)
+  else if (event.ctrlKey || event.metaKey) mail.toggle(copy.id)
+  else mail.openCopy(copy.id)
+}
+// Tab came to a row; a press has its own meaning.
+function focused(copy: CopyLine) {
+  if (mail.at !== copy.id) mail.standOn(copy.id)
+  else mail.ringed = true
+}
+// Gone elsewhere in the page: what is no longer seen to be meant is meant no longer.
+function left(event: FocusEvent) {
+  const to = event.relatedTarget as HTMLElement | null
+  if (to && !scroller.value?.contains(to)) mail.ringed = false
 }
 
-const senderOf = (c: { senderName: string, sender: string }) => c.senderName || cutMiddle(c.sender || 'no sender', 24)
-const laneName = (c: { lane: string, quarantine: string | null }) =>
-  c.lane === 'quarantine' && directory.names.quarantines.length > 1
-    ? quarantineName(directory.names, c.quarantine)
-    : c.lane
-defineExpose({ focus: () => rowElement(mail.cursor)?.focus() })
+const senderOf = (c: CopyLine) => c.senderName || cutMiddle(c.sender || 'no sender', 24)
+const laneName = (c: CopyLine) =>
+  c.gone ?? (c.lane === 'quarantine' && directory.names.quarantines.length > 1 ? quarantineName(directory.names, c.quarantine) : c.lane)
+const folderName = (folder: string) => (folder === 'filed' ? 'filed' : `in ${folder}`)
 </script>
 
 <template>
   <div
     class="ledger sheet"
+    :class="{ readers: withReader }"
     role="grid"
     aria-label="Messages"
     aria-multiselectable="true"
@@ -67,10 +86,14 @@ defineExpose({ focus: () => rowElement(mail.cursor)?.focus() })
         class="row head second small"
       >
         <span
-          v-for="name in ['Lane', 'Sender', 'Subject', 'What decided']"
+          v-for="name in COLUMNS"
           :key="name"
           role="columnheader"
-        >{{ name }}</span>
+        ><WordHelp
+          v-if="name === 'Lane'"
+          :word="name"
+          :help="WORD_HELPS.lane"
+        /><template v-else>{{ name }}</template></span>
         <span
           role="columnheader"
           class="came"
@@ -87,52 +110,71 @@ defineExpose({ focus: () => rowElement(mail.cursor)?.focus() })
         :style="{ height: `${virtual.getTotalSize()}px`, position: 'relative' }"
       >
         <div
-          v-for="row in rows"
-          :key="mail.items[row.index]!.id"
+          v-for="{ index, start, line } in rows"
+          :key="line.id"
           role="row"
           class="row line"
-          :data-row="row.index"
-          :class="{ cursor: row.index === mail.cursor, chosen: mail.chosen.has(mail.items[row.index]!.id) }"
-          :style="{ transform: `translateY(${row.start}px)`, height: `${ROW}px` }"
-          :tabindex="row.index === mail.cursor ? 0 : -1"
-          :aria-rowindex="row.index + 2"
-          :aria-selected="mail.chosen.has(mail.items[row.index]!.id)"
-          @click="press(row.index, $event)"
-          @focus="mail.cursor = row.index"
+          :data-row="index"
+          :class="{ cursor: index === mail.cursor, ringed: index === mail.cursor && mail.ringed, chosen: mail.isChosen(line.id) }"
+          :style="{ transform: `translateY(${start}px)`, height: `${ROW}px` }"
+          :tabindex="index === tabStop ? 0 : -1"
+          :aria-rowindex="index + 2"
+          :aria-selected="mail.isChosen(line.id)"
+          @mousedown.shift.prevent
+          @click="press(line, $event)"
+          @focus="focused(line)"
+          @blur="left"
         >
           <span
             role="gridcell"
             class="cell"
           ><LaneMark
-            :lane="mail.items[row.index]!.lane"
-            :name="laneName(mail.items[row.index]!)"
+            :lane="line.lane"
+            :name="laneName(line)"
           /></span>
           <span
+            v-if="withReader"
             role="gridcell"
-            class="cell"
-            :title="mail.items[row.index]!.sender"
-          >{{ senderOf(mail.items[row.index]!) }}</span>
+            class="cell second"
+            :title="line.recipient"
+          >{{ line.reader }}</span>
           <span
             role="gridcell"
             class="cell"
-            :title="mail.items[row.index]!.subject"
-          >{{ mail.items[row.index]!.subject || 'no subject' }}</span>
+            :title="line.sender"
+          >{{ senderOf(line) }}</span>
+          <span
+            role="gridcell"
+            class="cell"
+            :title="line.subject"
+          ><span
+            v-if="line.important"
+            class="important"
+            title="marked important"
+          >important</span><span
+            v-if="line.folder"
+            class="mark"
+          >{{ folderName(line.folder) }}</span><span
+            v-for="t in line.tags"
+            :key="t"
+            class="mark tag"
+          >{{ t }}</span>{{ line.subject || 'no subject' }}</span>
           <span
             role="gridcell"
             class="cell second"
-            :title="mail.items[row.index]!.reason"
+            :title="line.reason"
           >
             <span
-              v-if="mail.items[row.index]!.judgement"
+              v-if="line.judgement"
               class="judged"
-              :class="mail.items[row.index]!.judgement!"
-            >{{ mail.items[row.index]!.judgement }}</span>
-            {{ mail.items[row.index]!.reason }}
+              :class="line.judgement"
+            >{{ line.judgement }}</span>
+            {{ line.reason }}
           </span>
           <span
             role="gridcell"
             class="cell came numbers"
-          >{{ shortWhen(mail.items[row.index]!.receivedAt) }}</span>
+          >{{ shortWhen(line.receivedAt) }}</span>
         </div>
       </div>
       <div
@@ -159,6 +201,7 @@ defineExpose({ focus: () => rowElement(mail.cursor)?.focus() })
   padding: 0 10px;
   align-items: center;
 }
+.readers .row { grid-template-columns: 96px minmax(70px, 0.75fr) minmax(84px, 1fr) minmax(110px, 1.6fr) minmax(90px, 1.1fr) 54px; }
 .head { height: 31px; border-bottom: 1px solid var(--hairline); }
 .scroll { overflow-y: auto; flex: 1; min-height: 300px; scrollbar-gutter: stable; }
 .head { padding-right: 24px; }
@@ -166,7 +209,11 @@ defineExpose({ focus: () => rowElement(mail.cursor)?.focus() })
 .line:hover { background: var(--hover); }
 .line.cursor { background: var(--chosen); box-shadow: inset 0 -1px 0 var(--ink-2); }
 .line.chosen { background: var(--chosen); box-shadow: inset 3px 0 0 var(--water); }
-.line:focus-visible { outline-offset: -2px; }
+.line:focus { outline: none; }
+.line.ringed { outline: 2px solid var(--water); outline-offset: -2px; }
+.mark, .important { font-size: 12px; border-bottom: 1px solid var(--field); margin-right: 6px; color: var(--ink-2); }
+.important { border-bottom: 2px solid var(--warn); color: var(--ink); font-weight: 700; }
+.tag { font-style: italic; }
 .cell { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; min-width: 0; }
 .came { text-align: right; }
 .judged { font-size: 12px; border-bottom: 2px solid; margin-right: 4px; }
@@ -174,8 +221,8 @@ defineExpose({ focus: () => rowElement(mail.cursor)?.focus() })
 .judged.unwanted { color: var(--unwanted); border-bottom-style: dotted; }
 .nothing { padding: 40px 24px; }
 @media (max-width: 720px) {
-  .row { grid-template-columns: 24px 1fr 1.3fr 52px; }
-  .row > :nth-child(4) { display: none; }
+  .row, .readers .row { grid-template-columns: 24px 1fr 1.3fr 52px; }
+  .readers .row > :nth-child(2), .readers .row > :nth-child(5), .ledger:not(.readers) .row > :nth-child(4) { display: none; }
   .line :deep(.lane > span) { display: none; }
 }
 </style>

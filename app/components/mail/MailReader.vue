@@ -1,10 +1,14 @@
 <script setup lang="ts">
 import DOMPurify from 'dompurify'
 import { laneWords, withVisibleControls } from '#core/words'
-import { api, type CopyDetail } from '~/api/client'
+import { api, type CopyDetail, type CopyLine } from '~/api/client'
 import { FRAME_STYLE } from '~/frame-style'
 
-const { copy } = defineProps<{ copy: CopyDetail }>()
+const { line, copy } = defineProps<{
+  line: CopyLine
+  /** All of it, as soon as it is there. */
+  copy: CopyDetail | null
+}>()
 const tab = defineModel<'text' | 'reasons' | 'source'>('tab', { required: true })
 const directory = useDirectoryStore()
 const lit = ref<string | null>(null)
@@ -12,16 +16,19 @@ const asSent = ref(false)
 const source = ref<{ id: number, text: string } | null>(null)
 const sourceError = ref('')
 
-const from = computed(() => copy.facts.from[0])
+const from = computed(() => copy?.facts.from[0])
 const verdict = computed(() => {
-  const { authentication } = copy.facts.attempt
-  return authentication.verdict === 'pass'
-    ? 'verified'
-    : authentication.verdict === 'fail'
-      ? 'authentication failed'
-      : 'sender not verified'
+  const verdict = copy?.facts.attempt.authentication.verdict
+  return { pass: 'verified', fail: 'authentication failed', none: 'sender not verified' }[verdict ?? 'none']
 })
-const defects = computed(() => [...copy.facts.defects, ...copy.facts.attempt.defects])
+const since = computed(() => {
+  const now = directory.data?.policy.version
+  return copy?.ruling?.policyVersion === now ? '' : `; version ${now} is in force now`
+})
+const laneName = computed(() =>
+  line.gone ?? (line.lane === 'quarantine' ? `quarantine ${laneWords(line.lane, line.quarantine, directory.names)}` : line.lane),
+)
+const defects = computed(() => (copy ? [...copy.facts.defects, ...copy.facts.attempt.defects] : []))
 // Harmless already at the server; once more here, and in a frame that runs and fetches nothing.
 const FRAME_POLICY = 'default-src \'none\'; style-src \'unsafe-inline\''
 const MOST_INSIDE = 20
@@ -30,9 +37,9 @@ function insideWords(names: readonly string[]): string {
   const shown = names.slice(0, MOST_INSIDE).map(withVisibleControls).join(', ')
   return names.length > MOST_INSIDE ? `${shown}, and ${names.length - MOST_INSIDE} more` : shown
 }
-const fromWords = computed(() => (from.value ? `${from.value.local}@${from.value.domainUnicode}` : copy.sender || 'no sender'))
+const fromWords = computed(() => (from.value ? `${from.value.local}@${from.value.domainUnicode}` : line.sender || 'no sender'))
 const frame = computed(() =>
-  copy.html
+  copy?.html
     ? [
         '<!doctype html><meta charset="utf-8">',
         `<meta http-equiv="Content-Security-Policy" content="${FRAME_POLICY}">`,
@@ -43,16 +50,16 @@ const frame = computed(() =>
 )
 
 watch(
-  () => copy.id,
+  () => line.id,
   () => {
     asSent.value = false
     lit.value = null
   },
 )
 watch(
-  [tab, () => copy.id],
+  [tab, () => copy?.id],
   async () => {
-    if (tab.value !== 'source' || source.value?.id === copy.id) return
+    if (!copy || tab.value !== 'source' || source.value?.id === copy.id) return
     const { id } = copy
     sourceError.value = ''
     try {
@@ -89,34 +96,45 @@ function actWords(act: CopyDetail['history'][number]): string {
 <template>
   <article
     class="reader"
-    :aria-label="copy.subject || 'no subject'"
+    :aria-label="line.subject || 'no subject'"
+    :aria-busy="copy === null"
   >
     <header>
-      <h1>{{ copy.subject || 'no subject' }}</h1>
+      <h1>{{ line.subject || 'no subject' }}</h1>
       <p>
-        <span v-if="copy.senderName">{{ copy.senderName }}&ensp;</span><span class="mono second address">{{ fromWords }}</span>
+        <span v-if="line.senderName">{{ line.senderName }}&ensp;</span><span class="mono second address">{{ fromWords }}</span>
       </p>
       <p class="second small">
-        to {{ copy.person?.name ?? copy.recipient }} · {{ longDateTime(copy.receivedAt) }} · {{ verdict }}<template v-if="copy.important">
+        to {{ line.reader }} · {{ longDateTime(line.receivedAt) }}<template v-if="copy">
+          · <WordHelp
+            :word="verdict"
+            :help="WORD_HELPS.verified"
+          />
+        </template><template v-if="line.important">
           · important
+        </template><template v-if="line.folder">
+          · {{ line.folder === 'filed' ? 'filed out of the inbox' : `in the folder ${line.folder}` }}
         </template><template
-          v-for="t in copy.tags"
+          v-for="t in line.tags"
           :key="t"
         >
           · <span class="tag">{{ t }}</span>
         </template>
       </p>
       <p class="small where">
-        <LaneMark
-          :lane="copy.lane"
-          :name="copy.lane === 'quarantine' ? `quarantine ${laneWords(copy.lane, copy.quarantine, directory.names)}` : undefined"
-        /> <span
-          v-if="copy.movedBy"
+        <span><LaneMark
+          :lane="line.lane"
+          name=""
+        /> <WordHelp
+          :word="laneName"
+          :help="LANE_HELPS[line.lane]"
+        /></span> <span
+          v-if="line.movedBy"
           class="second"
-        >moved by {{ copy.movedBy }}</span><span
-          v-if="copy.judgement"
+        >moved by {{ line.movedBy }}</span><span
+          v-if="line.judgement"
           class="second"
-        >{{ copy.judgementStrength === 'said' ? 'judged' : 'implied' }} {{ copy.judgement }}</span>
+        >{{ line.judgementStrength === 'said' ? 'judged' : 'implied' }} {{ line.judgement }}</span>
       </p>
     </header>
     <div
@@ -144,7 +162,13 @@ function actWords(act: CopyDetail['history'][number]): string {
       :aria-labelledby="`tab-${tab}`"
       tabindex="0"
     >
-      <template v-if="tab === 'text'">
+      <p
+        v-if="!copy"
+        class="second"
+      >
+        Reading …
+      </p>
+      <template v-else-if="tab === 'text'">
         <div
           v-if="defects.length"
           class="defects small"
@@ -229,9 +253,7 @@ function actWords(act: CopyDetail['history'][number]): string {
           class="second small"
         >
           Decided {{ longDateTime(copy.ruling.at) }} under policy version
-          {{ copy.ruling.policyVersion }}<template v-if="copy.ruling.policyVersion !== directory.data?.policy.version">
-            ; version {{ directory.data?.policy.version }} is in force now
-          </template>.
+          {{ copy.ruling.policyVersion }}{{ since }}.
         </p>
         <ul
           v-if="copy.history.length"

@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import type { EntryKind } from '#core/kinds'
 import type { Counts, PhrasePlace } from '#core/policy'
 import { conditionWords } from '#core/words'
 import { fieldOf } from '~/composables/kindFields'
@@ -62,12 +61,9 @@ const COUNTS = [
     />
   </template>
   <template v-else-if="row.kind === 'sender' || row.kind === 'list'">
-    <EntryField
+    <SenderFields
       v-if="row.kind === 'sender'"
-      :model-value="asKind(row, 'sender').sender"
-      label="Sender"
-      :sender="true"
-      @update:model-value="(v: { kind: EntryKind, value: string }) => set('sender', v)"
+      v-model="row"
     />
     <ChoiceField
       v-else

@@ -10,6 +10,8 @@ const patch = (change: Partial<Row>) => (row.value = { ...row.value, ...change }
 const look = computed(() => asKind(row.value, 'phrases'))
 const companied = ref(row.value.near !== '')
 const weighed = ref(look.value.minimum !== undefined)
+/** How it is looked for is said otherwise than by default: then all of it is shown. */
+const unfolded = ref(look.value.where !== undefined || look.value.whole === false || look.value.view !== undefined)
 
 const WHOLE = [
   { value: true, name: 'as whole words' },
@@ -26,13 +28,26 @@ const VIEWS = [
   <el-input
     :model-value="row.text"
     type="textarea"
-    :autosize="{ minRows: 3, maxRows: 8 }"
+    :autosize="{ minRows: 2, maxRows: 8 }"
     :placeholder="weighed ? 'one a line; ×3 behind it is its weight' : 'one a line, or with commas between'"
     aria-label="Words and phrases"
     style="width: 220px"
     @update:model-value="(text: string) => patch({ text })"
   />
-  <div class="how">
+  <div
+    v-if="!unfolded"
+    class="how"
+  >
+    <PlaceSelect
+      :model-value="look.where"
+      :spares
+      @update:model-value="(v: PhrasePlace[] | undefined) => { unfolded ||= v !== undefined && v.length > 1; set('where', v) }"
+    />
+  </div>
+  <div
+    v-else
+    class="how"
+  >
     <PlaceSelect
       :model-value="look.where"
       :spares
@@ -90,6 +105,14 @@ const VIEWS = [
     <span class="second small">one each, unless ×n is behind it</span>
   </div>
   <div class="line">
+    <PressButton
+      v-if="!unfolded"
+      plain
+      small
+      @click="unfolded = true"
+    >
+      + how it is looked for
+    </PressButton>
     <PressButton
       v-if="!companied"
       plain

@@ -16,11 +16,12 @@ const others = computed(() => (touched?.count.total ?? 0) - counted.value)
         {{ countWords(touched.count) }} where it matched
       </p>
       <ImpactBar
+        v-if="counted || !touched.count.total"
         :impact="rule.impact"
         :scale="Math.max(1, counted)"
       />
       <p
-        v-if="others > 0"
+        v-if="counted && others > 0"
         class="second small"
       >
         In {{ others.toLocaleString('en') }} more it was spared by an exception, or came to nothing.
@@ -30,13 +31,16 @@ const others = computed(() => (touched?.count.total ?? 0) - counted.value)
           v-for="c in touched.items"
           :key="c.id"
         >
-          <LaneMark
-            :lane="c.lane"
-            quiet
-          />
-          <span class="cut">{{ c.senderName || c.sender }}</span>
-          <span class="cut">{{ c.subject }}</span>
-          <span class="second numbers">{{ shortWhen(c.receivedAt) }}</span>
+          <NuxtLink :to="{ path: '/mail', query: { touchedBy: rule.id, open: c.id } }">
+            <LaneMark
+              :lane="c.lane"
+              :name="c.gone ?? undefined"
+              quiet
+            />
+            <span class="cut">{{ c.senderName || c.sender }}</span>
+            <span class="cut">{{ c.subject }}</span>
+            <span class="second numbers">{{ shortWhen(c.receivedAt) }}</span>
+          </NuxtLink>
         </li>
       </ul>
       <NuxtLink
@@ -71,15 +75,18 @@ aside { padding: 20px 22px; display: grid; gap: 12px; }
 .big { display: flex; align-items: baseline; gap: 10px; }
 .number { font: 600 30px/1 var(--heading); }
 ul { list-style: none; margin: 0; padding: 0; }
-li {
+li { border-bottom: 1px solid var(--hairline); }
+li a {
   display: grid;
   grid-template-columns: 14px 1fr 1.4fr auto;
   gap: 8px;
   padding: 7px 0;
-  border-bottom: 1px solid var(--hairline);
   font-size: 14px;
   align-items: center;
+  color: var(--ink);
+  font-weight: 400;
 }
+li a:hover { background: var(--hover); text-decoration: none; }
 .cut { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; min-width: 0; }
 .help { display: grid; gap: 10px; }
 </style>

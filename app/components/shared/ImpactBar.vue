@@ -1,8 +1,14 @@
 <script setup lang="ts">
-const { impact, scale } = defineProps<{
+const {
+  impact,
+  scale,
+  empty = 'nothing yet',
+} = defineProps<{
   impact: { wanted: number, unwanted: number, unjudged: number }
   /** The most that any bar beside this one counts, so that 3 does not look like 3,000. */
   scale: number
+  /** What is said where it counts nothing. */
+  empty?: string
 }>()
 const total = computed(() => impact.wanted + impact.unwanted + impact.unjudged)
 const share = (n: number) => `${scale ? (100 * n) / scale : 0}%`
@@ -11,7 +17,7 @@ const words = computed(
     (['wanted', 'unwanted', 'unjudged'] as const)
       .filter(k => impact[k])
       .map(k => `${impact[k].toLocaleString('en')} ${k}`)
-      .join(' · ') || 'nothing yet',
+      .join(' · ') || empty,
 )
 </script>
 

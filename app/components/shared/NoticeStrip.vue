@@ -1,48 +1,121 @@
 <script setup lang="ts">
+/** A line of its own at the foot of the window: what just happened, what goes on, and else which policy is in force. */
 const notices = useNoticeStore()
-useKeys({ 'ctrl+z': () => void notices.takeBack() })
+const work = useWorkStore()
+const directory = useDirectoryStore()
+const leaving = useLeaving()
+useKeys({ 'ctrl+z': () => void notices.takeLastBack() })
+
+const inForce = computed(() => directory.data?.policy ?? null)
 </script>
 
 <template>
-  <div
-    class="strip"
-    role="status"
-    aria-live="polite"
-  >
+  <footer class="strip">
     <div
-      v-if="notices.current"
-      class="notice sheet"
-      :class="{ bad: notices.current.bad }"
+      v-for="{ job, words } in work.going"
+      :key="job.id"
+      class="going small"
     >
-      <span>{{ notices.current.text }}</span>
+      <span>{{ words ? words.replace('{n}', '…').replace(/\.$/, '') : 'Work of yours goes on' }}:
+        {{ job.done.toLocaleString('en') }}{{ job.total === null ? '' : ` of ${job.total.toLocaleString('en')}` }}</span>
+      <progress
+        :value="job.done"
+        :max="job.total || 1"
+        :aria-label="`Done of ${job.total ?? 'all'}`"
+      />
       <PressButton
-        v-if="notices.current.actId"
         plain
-        @click="notices.takeBack()"
+        small
+        @click="work.stop(job.id)"
       >
-        Take back <kbd>Ctrl Z</kbd>
-      </PressButton>
-      <PressButton
-        plain
-        aria-label="Close this notice"
-        @click="notices.close()"
-      >
-        Close
+        Stop
       </PressButton>
     </div>
-  </div>
+    <div
+      v-if="leaving.asked.value !== null"
+      class="notice bad"
+      role="alert"
+    >
+      <span>What you changed on this page is not saved.</span>
+      <PressButton
+        plain
+        @click="leaving.leave()"
+      >
+        Leave it unsaved
+      </PressButton>
+      <PressButton
+        plain
+        @click="leaving.stay()"
+      >
+        Stay here
+      </PressButton>
+    </div>
+    <div
+      v-show="leaving.asked.value === null"
+      class="said"
+      role="status"
+      aria-live="polite"
+    >
+      <div
+        v-if="notices.current"
+        class="notice"
+        :class="{ bad: notices.current.bad }"
+      >
+        <span>{{ notices.current.text }}</span>
+        <PressButton
+          v-if="notices.current.actId"
+          plain
+          @click="notices.takeBack(notices.current.actId)"
+        >
+          Take back <kbd>Ctrl Z</kbd>
+        </PressButton>
+        <PressButton
+          plain
+          aria-label="Close this notice"
+          @click="notices.close()"
+        >
+          Close
+        </PressButton>
+      </div>
+    </div>
+    <p
+      v-if="!notices.current && leaving.asked.value === null && inForce?.version"
+      class="second small quiet"
+    >
+      Version <span class="numbers">{{ inForce.version }}</span> <WordHelp
+        word="in force"
+        :help="WORD_HELPS['in force']"
+      /><template v-if="inForce.since">
+        since {{ longDateTime(inForce.since) }}
+      </template>
+    </p>
+  </footer>
 </template>
 
 <style scoped>
-.strip { position: fixed; left: 24px; bottom: 16px; z-index: 30; }
+.strip {
+  flex: none;
+  min-height: 36px;
+  padding: 0 24px;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0 24px;
+  align-items: center;
+  border-top: 1px solid var(--hairline);
+  background: var(--paper);
+}
+.said { min-width: 0; }
 .notice {
   display: flex;
-  gap: 10px;
+  flex-wrap: wrap;
+  gap: 2px 10px;
   align-items: center;
-  padding: 8px 12px;
-  border-color: var(--field);
   border-left: 3px solid var(--water);
-  max-width: 640px;
+  padding: 1px 0 1px 10px;
+  font-size: 14px;
 }
 .notice.bad { border-left-color: var(--wrong); }
+.going { display: flex; gap: 10px; align-items: center; }
+progress { width: 120px; height: 8px; accent-color: var(--water); }
+@media (max-width: 720px) { .strip { padding: 0 10px; } }
 </style>

@@ -1,7 +1,8 @@
 <script setup lang="ts">
-defineEmits<{ keys: [] }>()
+import type { ActLine } from '~/api/client'
+
 const session = useSessionStore()
-const directory = useDirectoryStore()
+const notices = useNoticeStore()
 const route = useRoute()
 
 // The way of a message, from left to right.
@@ -9,6 +10,7 @@ const STATIONS = [
   { name: 'Mail', to: '/mail' },
   { name: 'Lists', to: '/lists' },
   { name: 'Rules', to: '/rules' },
+  { name: 'Record', to: '/record' },
 ]
 const here = computed(() => STATIONS.findIndex(s => route.path.startsWith(s.to)))
 const initials = computed(
@@ -19,11 +21,22 @@ const initials = computed(
       .join('')
       .slice(0, 2) ?? '',
 )
-const inForce = computed(() =>
-  directory.data?.policy.since
-    ? `Policy version ${directory.data.policy.version}, in force since ${longDateTime(directory.data.policy.since)}`
-    : '',
-)
+
+const menu = ref<HTMLDetailsElement | null>(null)
+const acts = ref<ActLine[]>([])
+const failure = ref('')
+async function read() {
+  if (!menu.value?.open) return
+  try {
+    acts.value = await notices.lastActs(5)
+    failure.value = ''
+  }
+  catch (error) {
+    failure.value = error instanceof Error ? error.message : String(error)
+  }
+}
+watch(() => notices.undone, read)
+watch(() => route.fullPath, () => menu.value?.removeAttribute('open'))
 
 async function leave() {
   await session.signOut()
@@ -56,17 +69,25 @@ async function leave() {
       </ol>
     </nav>
     <div class="right">
-      <span
-        class="second small version"
-        :title="inForce"
-      >version <span class="numbers">{{ directory.data?.policy.version ?? '–' }}</span> in force</span>
       <NuxtLink
         to="/try"
         :aria-current="route.path === '/try' ? 'page' : undefined"
       >
         Try
       </NuxtLink>
-      <details class="person">
+      <NuxtLink
+        to="/help"
+        aria-label="Help"
+        :aria-current="route.path === '/help' ? 'page' : undefined"
+      >
+        ?
+      </NuxtLink>
+      <details
+        ref="menu"
+        class="person"
+        @toggle="read"
+        @keydown.esc="menu?.removeAttribute('open')"
+      >
         <summary :aria-label="`${session.person?.name}, ${session.person?.role}`">
           {{ initials }}
         </summary>
@@ -75,12 +96,44 @@ async function leave() {
           <p class="second small">
             {{ session.person?.role }}, {{ session.person?.addresses[0] }}
           </p>
-          <PressButton
-            plain
-            @click="$emit('keys')"
+          <NuxtLink
+            v-if="session.may('set up the house')"
+            to="/house"
           >
-            Keys <kbd>?</kbd>
-          </PressButton>
+            The house
+          </NuxtLink>
+          <NuxtLink to="/me">
+            My password and keys
+          </NuxtLink>
+          <h2>What I did last</h2>
+          <p
+            v-if="failure"
+            class="wrong"
+          >
+            {{ failure }}
+          </p>
+          <p
+            v-else-if="!acts.length"
+            class="second small"
+          >
+            Nothing that could be taken back.
+          </p>
+          <ul v-else>
+            <li
+              v-for="act in acts"
+              :key="act.id"
+              class="small"
+            >
+              <span>{{ act.words }} <span class="second">{{ shortWhen(act.at) }}</span></span>
+              <PressButton
+                plain
+                small
+                @click="notices.takeBack(act.id)"
+              >
+                take back
+              </PressButton>
+            </li>
+          </ul>
           <PressButton
             @click="leave"
           >
@@ -93,24 +146,24 @@ async function leave() {
 </template>
 
 <style scoped>
-header { display: grid; grid-template-columns: auto 1fr auto; align-items: center; gap: 40px; padding: 14px 24px 14px; }
+header { flex: none; display: grid; grid-template-columns: auto 1fr auto; align-items: center; gap: 40px; padding: 14px 24px 14px; }
 .wordmark { display: flex; gap: 10px; align-items: center; color: var(--water); font: 600 19px/1 var(--heading); }
 .wordmark span { color: var(--ink); }
 .wordmark:hover { text-decoration: none; }
-nav { max-width: 480px; width: 100%; justify-self: center; }
-ol { display: flex; list-style: none; margin: 0; padding: 0; }
-li { flex: 1; text-align: center; border-top: 1px solid var(--field); padding-top: 11px; position: relative; }
-li a { color: var(--ink-2); font-weight: 400; padding: 2px 8px; }
+nav { max-width: 560px; width: 100%; justify-self: center; }
+nav ol { display: flex; list-style: none; margin: 0; padding: 0; }
+nav li { flex: 1; text-align: center; border-top: 1px solid var(--field); padding-top: 11px; position: relative; }
+nav li a { color: var(--ink-2); font-weight: 400; padding: 2px 8px; }
 /* The line opens like a gate, between two posts, over the station where one is. */
-li.here { border-top-color: transparent; }
-li.here::before, li.here::after { content: ''; position: absolute; top: -10px; height: 18px; width: 3px; background: var(--water); }
-li.here::before { left: 25%; }
-li.here::after { right: 25%; }
-li.here {
+nav li.here { border-top-color: transparent; }
+nav li.here::before, nav li.here::after { content: ''; position: absolute; top: -10px; height: 18px; width: 3px; background: var(--water); }
+nav li.here::before { left: 25%; }
+nav li.here::after { right: 25%; }
+nav li.here {
   background: linear-gradient(var(--field) 0 0) 0 0 / 25% 1px no-repeat, linear-gradient(var(--field) 0 0) 100% 0 / 25% 1px no-repeat;
   background-origin: border-box;
 }
-li.here a { color: var(--ink); font-weight: 700; }
+nav li.here a { color: var(--ink); font-weight: 700; }
 .right { display: flex; align-items: center; gap: 20px; font-size: 14px; }
 .person { position: relative; }
 summary {
@@ -126,19 +179,32 @@ summary {
   cursor: pointer;
 }
 summary::-webkit-details-marker { display: none; }
+.menu h2 { font-size: 14px; margin-top: 4px; }
+.menu ul { list-style: none; margin: 0; padding: 0; width: 100%; flex: none; display: block; }
+.menu li {
+  display: flex;
+  gap: 8px;
+  justify-content: space-between;
+  align-items: baseline;
+  padding: 3px 0;
+  border-top: 1px solid var(--hairline);
+  text-align: left;
+}
+.menu li::before, .menu li::after { content: none; }
+.menu li .press { white-space: nowrap; }
 .menu {
   position: absolute;
   right: 0;
   top: 36px;
   z-index: 20;
   padding: 14px;
-  width: 250px;
+  width: 330px;
   display: grid;
-  gap: 6px;
+  gap: 8px;
   justify-items: start;
   border-color: var(--field);
 }
-@media (max-width: 900px) { .version { display: none; } header { gap: 16px; } }
+@media (max-width: 900px) { header { gap: 16px; } }
 @media (max-width: 720px) {
   header { grid-template-columns: auto auto; justify-content: space-between; padding: 10px; }
   nav { grid-row: 2; grid-column: 1 / -1; max-width: none; }

@@ -293,7 +293,7 @@ function toggle(entry: string) {
     </section>
     <AddEntries
       v-if="list.mayChange"
-      :list="id"
+      :list
       @added="reload"
     />
     <p
@@ -307,7 +307,15 @@ function toggle(entry: string) {
 </template>
 
 <style scoped>
-.list { display: grid; grid-template-columns: minmax(0, 1fr) 320px; gap: 18px; align-items: start; height: calc(100vh - 92px); }
+.list {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 320px;
+  grid-template-rows: minmax(0, 1fr);
+  gap: 18px;
+  align-items: start;
+  flex: 1;
+  min-height: 460px;
+}
 .main { display: flex; flex-direction: column; min-height: 0; max-height: 100%; }
 .top { display: flex; justify-content: space-between; align-items: start; gap: 20px; padding: 18px 22px 2px; }
 .whole { flex: 1; min-width: 0; }

@@ -11,6 +11,7 @@ afterTakingBack(() => Promise.all([load(), loadSets()]))
 const makingSet = ref(false)
 const { error, fields, submit } = useForm()
 const making = ref(false)
+useUnsaved(() => making.value && (form.name.trim() !== '' || form.entries.trim() !== ''))
 const form = reactive({ name: '', owner: '', entries: '', below: false })
 const binding = ref<BindingForm | null>({ side: 'block', state: 'acting', stop: { to: 'spam' } })
 
@@ -26,6 +27,13 @@ watch(lists, (now) => {
     stop: isPersonal(but.owner) ? { to: 'spam' } : { to: 'quarantine', quarantine: 'general' },
   }
   making.value = true
+})
+
+/** Whom the organisation lets in, and a door of one's own would shut out: one's own clauses come first. */
+const shutOut = computed(() => {
+  if (form.entries.trim() !== 'everyone' || !isPersonal(form.owner)) return ''
+  const above = (lists.value ?? []).filter(l => l.on && l.size && l.bindings.some(b => b.side === 'allow' && b.state === 'acting' && !isPersonal(b.owner)))
+  return above.map(l => `${l.name} (${l.size.toLocaleString('en')})`).join(', ')
 })
 
 const groups = computed(() => [...Map.groupBy(lists.value ?? [], l => l.owner)])
@@ -49,6 +57,7 @@ const make = () =>
       on: true,
       binding: binding.value,
     })
+    making.value = false
     await directory.load()
     notices.say(
       `The list “${form.name}” is in force with ${made.added.length} ${made.added.length === 1 ? 'entry' : 'entries'}${
@@ -95,6 +104,13 @@ const make = () =>
       >
         A closed door: everyone else is kept out, and an allow list of the same owner lets in whom it names. It begins
         watching: it records whom it would keep out, and keeps out nobody, until you say that it acts.
+      </p>
+      <p
+        v-if="shutOut"
+        class="small warn"
+      >
+        Your own door comes before the organisation’s lists: once it acts, it also shuts out whoever is on {{ shutOut }}, unless
+        they are on an allow list of yours.
       </p>
       <div class="pair">
         <FormField

@@ -174,8 +174,13 @@ const {
             v-if="mayMust"
             v-model="sheet.must"
           >
-            must: before everybody’s own lists and rules
+            before everybody’s own lists and rules
           </el-checkbox>
+          <WordHelp
+            v-if="mayMust"
+            word="must"
+            :help="WORD_HELPS.must"
+          />
           <el-checkbox
             v-if="stops && !sheet.must"
             v-model="sheet.raised"
@@ -189,14 +194,31 @@ const {
             :width="230"
           />
         </div>
-        <div class="base">
+        <RuleFurther
+          v-model="sheet"
+          :administrator="mayMust"
+        />
+      </fieldset>
+      <footer>
+        <p
+          v-if="error"
+          class="wrong"
+          role="alert"
+        >
+          {{ error }}
+        </p>
+        <fieldset
+          class="base"
+          :disabled="!mayChange"
+          :inert="!mayChange"
+        >
           <FormField
             label="Name"
             :error="fields.name"
           >
             <el-input
               v-model="sheet.name"
-              style="width: 240px"
+              style="width: 210px"
               @input="named = true"
             />
           </FormField>
@@ -205,7 +227,11 @@ const {
             :fixed="!fresh"
           /></label>
           <div class="field">
-            <span id="state">State</span>
+            <span><span id="state">State</span> <WordHelp
+              v-if="sheet.state === 'watching'"
+              word="watching"
+              :help="WORD_HELPS.watching"
+            /></span>
             <div
               class="states"
               role="radiogroup"
@@ -224,36 +250,21 @@ const {
               >{{ s.name }}</label>
             </div>
           </div>
-        </div>
-        <RuleFurther
-          v-model="sheet"
-          :administrator="mayMust"
-        />
-        <p
-          v-if="sheet.state === 'watching'"
-          class="small second"
-        >
-          A watching rule records what it would have done, and does nothing.
-        </p>
-      </fieldset>
-      <footer>
-        <p
-          v-if="error"
-          class="wrong"
-          role="alert"
-        >
-          {{ error }}
-        </p>
+        </fieldset>
         <div class="acts">
           <PressButton
             v-if="mayChange"
-
             first
             type="submit"
             :disabled="busy"
           >
             Put in force
           </PressButton>
+          <WordHelp
+            v-if="mayChange"
+            word="?"
+            :help="WORD_HELPS['put in force']"
+          />
           <NuxtLink
             class="press"
             to="/try"
@@ -294,12 +305,23 @@ h2 { margin: 18px 0 2px; }
 .joint { font-family: var(--text); font-weight: 400; display: inline-block; }
 .then, .more { display: flex; flex-wrap: wrap; gap: 6px 20px; align-items: center; padding: 6px 0; }
 .then label { display: flex; gap: 8px; align-items: center; font-size: 14px; }
-.base { display: flex; flex-wrap: wrap; gap: 18px; margin-top: 12px; border-top: 1px solid var(--hairline); padding-top: 14px; }
+.base { display: flex; flex-wrap: wrap; gap: 8px 18px; }
 .states { display: inline-flex; border: 1px solid var(--water); }
 .states label { padding: 4px 13px; cursor: pointer; color: var(--water); }
 .states label + label { border-left: 1px solid var(--water); }
 .states label.on { background: var(--water); color: var(--water-ink); font-weight: 700; }
 .states label:focus-within { outline: 2px solid var(--water); outline-offset: 2px; }
-footer { border-top: 1px solid var(--hairline); margin-top: 16px; padding-top: 14px; display: grid; gap: 8px; }
+/* Always in view, however long the sheet is. */
+footer {
+  border-top: 1px solid var(--hairline);
+  margin: 12px -22px -18px;
+  padding: 10px 22px 14px;
+  display: grid;
+  gap: 10px;
+  position: sticky;
+  bottom: -14px;
+  background: var(--sheet);
+  z-index: 2;
+}
 @media (max-width: 980px) { .rule { grid-template-columns: minmax(0, 1fr); } }
 </style>

@@ -1,9 +1,11 @@
 import { Joi } from '#core'
 import { defineRoute } from '../../access/route'
-import { listActs } from '../../acts/list'
+import { listActs, type ActQuery } from '../../acts/list'
 
-const query = Joi.object<{ before?: number, limit: number }, true>({
+const query = Joi.object<ActQuery, true>({
   before: Joi.number().integer().positive().max(Number.MAX_SAFE_INTEGER),
+  mine: Joi.boolean(),
+  undoable: Joi.boolean(),
   limit: Joi.number().integer().min(1).max(200).default(50),
 })
 

@@ -1,13 +1,25 @@
+import { setResponseStatus } from 'h3'
 import { Joi } from '#core'
 import { manyCopies } from '../../platform/many'
 import { defineRoute } from '../../access/route'
+import { manyQuery } from '../../mail/copy-filter'
+import { beginMany, type ManyQuery } from '../../mail/many-job'
 import { judgeCopies } from '../../mail/moves'
 
 type Value = 'wanted' | 'unwanted' | null
+interface Form {
+  ids?: number[]
+  versions?: Record<string, number>
+  query?: ManyQuery
+  value?: Value
+  judgement?: Value
+}
 const value = Joi.string().valid('wanted', 'unwanted', null)
-const body = Joi.object<{ ids: number[], versions?: Record<string, number>, value?: Value, judgement?: Value }, true>({ ...manyCopies, value, judgement: value }).xor('value', 'judgement')
+const body = Joi.object<Form, true>({ ...manyCopies, query: manyQuery, value, judgement: value }).xor('value', 'judgement').xor('ids', 'query')
 
-export default defineRoute(
-  { body },
-  ({ asker, body: b }) => judgeCopies(asker, b.ids, b.value ?? b.judgement ?? null, b.versions),
-)
+export default defineRoute({ body }, ({ event, asker, body: { ids, query, versions, value, judgement } }) => {
+  const said = value ?? judgement ?? null
+  if (!query) return judgeCopies(asker, ids!, said, versions)
+  setResponseStatus(event, 202)
+  return beginMany(asker, query, { value: said })
+})

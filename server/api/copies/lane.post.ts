@@ -1,17 +1,24 @@
+import { setResponseStatus } from 'h3'
 import { Joi, KEPT_LANES } from '#core'
 import { manyCopies } from '../../platform/many'
 import { defineRoute } from '../../access/route'
+import { manyQuery } from '../../mail/copy-filter'
+import { beginMany, type ManyQuery } from '../../mail/many-job'
 import { moveCopies, type Move } from '../../mail/moves'
 
-const body = Joi.object<Move & { ids: number[] }, true>({
+const body = Joi.object<Move & { ids?: number[], query?: ManyQuery }, true>({
   ...manyCopies,
+  query: manyQuery,
   lane: Joi.string()
     .valid(...KEPT_LANES)
     .required(),
   quarantine: Joi.string().max(80),
   ownPlaces: Joi.boolean(),
-})
+}).xor('ids', 'query')
 
-export default defineRoute({ body }, ({ asker, body: { ids, ...move } }) =>
-  moveCopies(asker, ids, move),
-)
+export default defineRoute({ body }, ({ event, asker, body: { ids, query, ...move } }) => {
+  if (!query) return moveCopies(asker, ids!, move)
+  setResponseStatus(event, 202)
+  const { versions: _, ...deed } = move
+  return beginMany(asker, query, deed)
+})

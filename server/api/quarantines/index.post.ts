@@ -1,16 +1,9 @@
 import { setResponseStatus } from 'h3'
 import { Joi } from '#core'
 import { defineRoute } from '../../access/route'
-import { makeQuarantine } from '../../policy/quarantines'
+import { makeQuarantine, quarantineName } from '../../policy/quarantines'
 
-const body = Joi.object<{ name: string }, true>({
-  name: Joi.string()
-    .trim()
-    .min(1)
-    .max(60)
-    .required()
-    .messages({ 'string.empty': 'a quarantine needs a name', 'any.required': 'a quarantine needs a name' }),
-})
+const body = Joi.object<{ name: string }, true>({ name: quarantineName })
 
 export default defineRoute({ body }, async ({ event, asker, body: { name } }) => {
   const made = await makeQuarantine(asker, name)

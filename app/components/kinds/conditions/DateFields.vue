@@ -58,5 +58,6 @@ function turn(to: Way) {
       @update:model-value="(v: string) => date = { of: date.of, [way]: Number(v) || 0 }"
     />
     <span>days ago</span>
+    <span class="second small">judged when it comes in: later it grows no older for the rule</span>
   </template>
 </template>

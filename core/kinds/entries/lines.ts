@@ -1,4 +1,4 @@
-import { entryKey, readEntryLine, type EntryKind } from '#core'
+import { entryKey, readEntryLine, type EntryKind, type EntryText } from './index'
 
 /** A line that says nothing that could be added, with what is wrong. */
 export interface WrongLine {
@@ -8,7 +8,7 @@ export interface WrongLine {
 }
 
 export interface ReadLines {
-  good: { kind: EntryKind, value: string }[]
+  good: EntryText[]
   wrong: WrongLine[]
   /** How many lines there are. */
   count: number
@@ -21,7 +21,7 @@ export const MOST_LINES = 100_000
 export function readLines({ text, below, as }: { text: string, below: boolean, as?: EntryKind }): ReadLines {
   const lines = text.split(/\r?\n|(?<=\S)\s*[,;]\s+/)
   if (lines.length > MOST_LINES) return { good: [], wrong: [], count: lines.length }
-  const good = new Map<string, { kind: EntryKind, value: string }>()
+  const good = new Map<string, EntryText>()
   const wrong: WrongLine[] = []
   lines.forEach((line, i) => {
     const bare = line.replace(/(?:^|\s)#.*$/, '').trim()
@@ -31,4 +31,11 @@ export function readLines({ text, below, as }: { text: string, below: boolean, a
     else good.set(entryKey(read), read)
   })
   return { good: [...good.values()], wrong, count: lines.length }
+}
+
+/** An entry as a line that is read as the same one; null where only its kind tells what it is. */
+export function writtenEntry({ kind, value }: EntryText): string | null {
+  const line = kind === 'domain' ? `@${value}` : kind === 'domain and below' ? `*.${value}` : kind === 'everyone' ? 'everyone' : value
+  const read = readEntryLine(line)
+  return !('error' in read) && entryKey(read) === entryKey({ kind, value }) ? line : null
 }

@@ -1,0 +1,67 @@
+<script setup lang="ts">
+import { useHousePart } from '~/composables/housePart'
+
+const days = (n: number | null) => (n === null ? '' : String(n))
+const read = (text: string) => (text.trim() ? Number(text) : null)
+const { fields, changed, error, firstOf, busy, save, leave } = useHousePart(
+  h => ({ bin: days(h.keeping.bin), attempts: days(h.keeping.attempts) }),
+  f => ({ keeping: { bin: read(f.bin), attempts: read(f.attempts) } }),
+  'How long things are kept is changed, and in force.',
+)
+</script>
+
+<template>
+  <HousePart
+    id="keeping"
+    title="How long things are kept"
+    :changed
+    :error
+    :busy
+    @save="save"
+    @leave="leave"
+  >
+    <template #sentence>
+      Once a day what is older is cleared away for good. An empty field keeps it for ever; 30 days in the bin are usual.
+    </template>
+    <p class="row">
+      What lies in the bin is erased after <TextField
+        v-model="fields.bin"
+        label="Days in the bin"
+        placeholder="never"
+        :width="80"
+        code
+      /> days; its record stays.
+    </p>
+    <p
+      v-if="firstOf('keeping.bin')"
+      class="wrong"
+    >
+      {{ firstOf('keeping.bin') }}
+    </p>
+    <p class="row">
+      Tries at the door by which nothing came in are forgotten after <TextField
+        v-model="fields.attempts"
+        label="Days for tries at the door"
+        placeholder="never"
+        :width="80"
+        code
+      /> days.
+    </p>
+    <p
+      v-if="firstOf('keeping.attempts')"
+      class="wrong"
+    >
+      {{ firstOf('keeping.attempts') }}
+    </p>
+    <p
+      v-if="changed && fields.bin.trim()"
+      class="small warn"
+    >
+      What is erased does not come back, and nobody can take that back. Make sure that people look into their bins.
+    </p>
+  </HousePart>
+</template>
+
+<style scoped>
+.row { display: flex; flex-wrap: wrap; gap: 8px; align-items: center; }
+</style>

@@ -1,0 +1,294 @@
+<script setup lang="ts">
+import { useDebounceFn } from '@vueuse/core'
+import { api, type Member } from '~/api/client'
+
+const house = useHouseStore()
+const notices = useNoticeStore()
+const directory = useDirectoryStore()
+const people = ref<Member[]>([])
+const next = ref<string | null>(null)
+const total = ref(0)
+const words = ref('')
+const editing = ref<string | null>(null)
+/** A link that was just made, with whose it is; it is shown once. */
+const link = ref<{ id: string, name: string, link: string } | null>(null)
+const leaving = ref<{ id: string, heir: string } | null>(null)
+const { error, busy, submit } = useForm()
+const file = useForm()
+const read = ref('')
+
+async function load() {
+  try {
+    const page = await api.members({ words: words.value.trim() })
+    people.value = page.items
+    next.value = page.next
+    total.value = page.total
+  }
+  catch (e) {
+    notices.failed(e)
+  }
+}
+onMounted(load)
+const search = useDebounceFn(load, 200)
+async function more() {
+  try {
+    const page = await api.members({ words: words.value.trim(), after: next.value! })
+    people.value = [...people.value, ...page.items]
+    next.value = page.next
+  }
+  catch (e) {
+    notices.failed(e)
+  }
+}
+
+const departmentNames = (m: Member) =>
+  m.departments.map(id => directory.data?.departments.find(d => d.id === id)?.name ?? id).join(', ')
+
+async function done(saved: Member | null) {
+  const wasNew = editing.value === 'new'
+  editing.value = null
+  if (!saved) return
+  await Promise.all([load(), house.load()])
+  if (wasNew) await invite(saved)
+}
+const invite = (m: Member) => submit(async () => {
+  link.value = { id: m.id, name: m.name, link: (await api.invite(m.id)).link }
+})
+async function copyLink() {
+  try {
+    await navigator.clipboard.writeText(link.value!.link)
+    notices.say('The link is copied. It works once, within a week.')
+  }
+  catch (e) {
+    notices.failed(e)
+  }
+}
+const heirs = (m: Member) => [
+  { value: '', name: 'nobody: mail to them is refused' },
+  ...people.value.filter(p => p.id !== m.id && !p.leftAt).map(p => ({ value: p.id, name: p.name })),
+]
+const showOut = (m: Member) => submit(async () => {
+  const { heir } = leaving.value!
+  await api.leaving(m.id, heir || null)
+  leaving.value = null
+  await Promise.all([load(), house.load(), directory.load()])
+  notices.say(`${m.name} is here no more.`)
+})
+const readFile = (event: Event) => file.submit(async () => {
+  const input = event.target as HTMLInputElement
+  const chosen = input.files?.[0]
+  if (!chosen) return
+  const text = await chosen.text()
+  // The same file once more is read once more.
+  input.value = ''
+  const { added, changed, same } = await api.readPeople(text)
+  read.value = `Read: ${added} new, ${changed} changed, ${same} as before. Invite whoever is to sign in.`
+  await Promise.all([load(), house.load(), directory.load()])
+})
+</script>
+
+<template>
+  <section
+    id="people"
+    class="people"
+    aria-labelledby="people-title"
+  >
+    <h2 id="people-title">
+      People
+    </h2>
+    <p class="second">
+      Mail is taken only for addresses that belong to somebody. Whoever is invited chooses their own password by a link that works
+      once.
+    </p>
+    <div class="row">
+      <el-input
+        v-model="words"
+        class="line-field"
+        placeholder="search names and addresses"
+        aria-label="Search people"
+        clearable
+        style="width: 230px"
+        @input="search"
+      />
+      <span class="second small">{{ total.toLocaleString('en') }} {{ total === 1 ? 'person' : 'people' }}</span>
+      <PressButton
+        :disabled="editing !== null"
+        @click="editing = 'new'"
+      >
+        New person
+      </PressButton>
+      <a
+        href="/api/house/people-file"
+        download
+      >Save as CSV</a>
+      <label class="press plain">Read CSV <input
+        class="visually-hidden"
+        type="file"
+        accept=".csv,text/csv"
+        @change="readFile"
+      ></label>
+    </div>
+    <p
+      v-if="file.error.value || error"
+      class="wrong"
+      role="alert"
+    >
+      {{ file.error.value || error }}
+    </p>
+    <p
+      v-else-if="read"
+      class="small"
+      role="status"
+    >
+      {{ read }}
+    </p>
+    <PersonForm
+      v-if="editing === 'new'"
+      :member="null"
+      @done="done"
+    />
+    <ul>
+      <li
+        v-for="m in people"
+        :key="m.id"
+        :class="{ gone: m.leftAt }"
+      >
+        <PersonForm
+          v-if="editing === m.id"
+          :member="m"
+          @done="done"
+        />
+        <template v-else>
+          <div class="line">
+            <span><strong>{{ m.name }}</strong> <span class="second small">{{ m.role === 'worker' ? '' : m.role }}</span></span>
+            <span class="mono small second addresses">{{ m.addresses.join(', ') }}<template v-if="m.shared.length">
+              · shared: {{ m.shared.join(', ') }}
+            </template></span>
+            <span class="second small">{{ departmentNames(m) }}</span>
+            <span
+              v-if="m.leftAt"
+              class="second small"
+            >left {{ shortWhen(m.leftAt) }}</span>
+            <span
+              v-else
+              class="acts"
+            >
+              <PressButton
+                plain
+                small
+                :aria-label="`Change ${m.name}`"
+                @click="editing = m.id"
+              >
+                Change
+              </PressButton>
+              <PressButton
+                plain
+                small
+                :disabled="busy"
+                :aria-label="m.signsIn ? `New password for ${m.name}` : `Invite ${m.name}`"
+                @click="invite(m)"
+              >
+                {{ m.signsIn ? 'New password' : 'Invite' }}
+              </PressButton>
+              <PressButton
+                plain
+                small
+                :aria-label="`${m.name} leaves`"
+                @click="leaving = { id: m.id, heir: '' }"
+              >
+                Leaves
+              </PressButton>
+            </span>
+          </div>
+          <div
+            v-if="link?.id === m.id"
+            class="link"
+            role="status"
+          >
+            <p class="small">
+              Give this link to {{ m.name }}. It opens once, within a week, and is shown only now.
+            </p>
+            <p class="mono small address">
+              {{ link.link }}
+            </p>
+            <p class="acts">
+              <PressButton
+                small
+                @click="copyLink"
+              >
+                Copy it
+              </PressButton><PressButton
+                plain
+                small
+                @click="link = null"
+              >
+                Done
+              </PressButton>
+            </p>
+          </div>
+          <div
+            v-if="leaving?.id === m.id"
+            class="link"
+          >
+            <p class="small">
+              {{ m.name }} signs in no more, from now on. Whose become their addresses, lists, rules and mail?
+            </p>
+            <p class="acts">
+              <ChoiceField
+                v-model="leaving.heir"
+                :options="heirs(m)"
+                label="Whose it becomes"
+                filterable
+                :width="260"
+              />
+              <PressButton
+                small
+                danger
+                :disabled="busy"
+                @click="showOut(m)"
+              >
+                {{ leaving.heir ? 'Hand it over' : 'Show them out' }}
+              </PressButton>
+              <PressButton
+                plain
+                small
+                @click="leaving = null"
+              >
+                They stay
+              </PressButton>
+            </p>
+            <p class="small warn">
+              This cannot be taken back.
+            </p>
+          </div>
+        </template>
+      </li>
+    </ul>
+    <PressButton
+      v-if="next"
+      plain
+      @click="more"
+    >
+      More people
+    </PressButton>
+  </section>
+</template>
+
+<style scoped>
+.people { border-top: 1px solid var(--hairline); padding: 16px 0 18px; display: grid; gap: 8px; }
+.row { display: flex; flex-wrap: wrap; gap: 14px; align-items: center; }
+ul { list-style: none; margin: 0; padding: 0; }
+li { border-top: 1px solid var(--hairline); padding: 3px 0; }
+.line {
+  display: grid;
+  grid-template-columns: minmax(150px, 1fr) minmax(0, 1.7fr) minmax(0, 0.9fr) auto;
+  gap: 12px;
+  align-items: baseline;
+  min-height: 32px;
+}
+.addresses, .address { overflow-wrap: anywhere; }
+.gone { opacity: 0.75; }
+.link { border-left: 3px solid var(--water); padding: 4px 12px; margin: 4px 0 8px; display: grid; gap: 4px; }
+.press.plain:focus-within { outline: 2px solid var(--water); outline-offset: 2px; }
+@media (max-width: 820px) { .line { grid-template-columns: 1fr; gap: 2px; } }
+</style>

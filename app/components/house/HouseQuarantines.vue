@@ -1,0 +1,86 @@
+<script setup lang="ts">
+import { api } from '~/api/client'
+
+const house = useHouseStore()
+const notices = useNoticeStore()
+const directory = useDirectoryStore()
+const { error, busy, submit } = useForm()
+const names = reactive<Record<string, string>>({})
+const fresh = ref('')
+watch(() => house.data?.quarantines, (all) => {
+  for (const q of all ?? []) names[q.id] ??= q.name
+}, { immediate: true })
+useUnsaved(() => fresh.value.trim() !== '' || (house.data?.quarantines ?? []).some(q => names[q.id] !== q.name))
+
+const rename = (id: string) => submit(async () => {
+  const { act, name } = await api.renameQuarantine(id, names[id]!)
+  names[id] = name
+  await done(`The quarantine is called “${name}” now; what refers to it goes on.`, act)
+})
+const make = () => submit(async () => {
+  const { act, name } = await api.makeQuarantine(fresh.value)
+  fresh.value = ''
+  await done(`There is a quarantine “${name}” now. Lists and rules can hold mail in it.`, act)
+})
+async function done(words: string, act: number | null) {
+  await Promise.all([house.load(), directory.load()])
+  notices.say(words, act)
+}
+</script>
+
+<template>
+  <HousePart
+    id="quarantines"
+    title="Quarantines"
+    :error
+  >
+    <template #sentence>
+      Where mail is held until a reviewer looks at it. The general one is always there; others are for what one kind of rule
+      holds.
+    </template>
+    <div
+      v-for="q in house.data?.quarantines"
+      :key="q.id"
+      class="row"
+    >
+      <LaneMark
+        lane="quarantine"
+        quiet
+      />
+      <TextField
+        v-model="names[q.id]!"
+        :label="`Name of quarantine ${q.name}`"
+      />
+      <span
+        v-if="q.general"
+        class="second small"
+      >the general one</span>
+      <PressButton
+        v-if="names[q.id]?.trim() && names[q.id] !== q.name"
+        small
+        :disabled="busy"
+        @click="rename(q.id)"
+      >
+        Rename
+      </PressButton>
+    </div>
+    <div class="row">
+      <TextField
+        v-model="fresh"
+        label="Name of a new quarantine"
+        placeholder="one more, by its name"
+      />
+      <PressButton
+        small
+        :disabled="busy || !fresh.trim()"
+        @click="make"
+      >
+        Make it
+      </PressButton>
+    </div>
+  </HousePart>
+</template>
+
+<style scoped>
+.row { display: flex; gap: 10px; align-items: center; }
+</style>

@@ -1,0 +1,77 @@
+<script setup lang="ts">
+/** What is chosen, in place of what is read: whatever is done now is done to these. */
+const mail = useMailStore()
+const MOST = 12
+const shown = computed(() => mail.meant.slice(0, MOST))
+const more = computed(() => mail.chosenCount - shown.value.length)
+const howMany = computed(() => (mail.all && mail.count?.more ? `All that are shown, more than ${mail.count.total.toLocaleString('en')}` : mail.chosenCount.toLocaleString('en')))
+const senders = computed(() => new Set(mail.meant.map(c => c.sender)).size)
+const lanes = computed(() => [...Map.groupBy(mail.meant, c => c.lane)].map(([lane, own]) => ({ lane, n: own.length })))
+</script>
+
+<template>
+  <section
+    class="chosen"
+    aria-label="Chosen messages"
+  >
+    <h1>{{ howMany }} chosen</h1>
+    <p
+      v-if="mail.all"
+      class="second small"
+    >
+      All that match what is shown above, also those that are not loaded here{{ mail.chosen.size ? `, but for ${mail.chosen.size}` : '' }}.
+    </p>
+    <p
+      v-else
+      class="second small"
+    >
+      from {{ senders === 1 ? 'one sender' : `${senders} senders` }}
+    </p>
+    <p
+      v-if="!mail.all"
+      class="small lanes"
+    >
+      <span
+        v-for="l in lanes"
+        :key="l.lane"
+      ><LaneMark :lane="l.lane" /> <span class="numbers">{{ l.n }}</span></span>
+    </p>
+    <p class="acts">
+      <PressButton
+        plain
+        @click="mail.unchoose()"
+      >
+        choose none <kbd>Esc</kbd>
+      </PressButton>
+      <PressButton
+        v-if="!mail.all && mail.count && mail.chosen.size < mail.count.total"
+        plain
+        @click="mail.chooseAll()"
+      >
+        choose all {{ mail.count.more ? '' : mail.count.total.toLocaleString('en') }} that are shown <kbd>Ctrl A</kbd>
+      </PressButton>
+    </p>
+    <ul>
+      <li
+        v-for="c in shown"
+        :key="c.id"
+      >
+        <span>{{ c.senderName || c.sender || 'no sender' }}</span> <span class="second">{{ c.subject || 'no subject' }}</span>
+      </li>
+    </ul>
+    <p
+      v-if="more > 0"
+      class="second small"
+    >
+      and {{ more.toLocaleString('en') }} more
+    </p>
+  </section>
+</template>
+
+<style scoped>
+.chosen { flex: 1; min-height: 0; overflow-y: auto; padding: 16px 20px; display: grid; gap: 8px; align-content: start; }
+.lanes { display: flex; flex-wrap: wrap; gap: 4px 16px; }
+.acts { margin-left: -5px; }
+ul { list-style: none; margin: 0; padding: 0; font-size: 14px; }
+li { padding: 5px 0; border-bottom: 1px solid var(--hairline); overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+</style>

@@ -1,0 +1,69 @@
+<script setup lang="ts">
+import { api, type House } from '~/api/client'
+
+/** Where no message is: since none fits what is asked for, or since none has come yet. */
+const { narrowed } = defineProps<{ narrowed: boolean }>()
+defineEmits<{ widen: [] }>()
+const session = useSessionStore()
+const sets = session.may('set up the house')
+const house = ref<House | null>(null)
+onMounted(async () => {
+  if (!sets || narrowed) return
+  try {
+    house.value = await api.house()
+  }
+  catch (error) {
+    useNoticeStore().failed(error)
+  }
+})
+</script>
+
+<template>
+  <template v-if="narrowed">
+    <h2>Nothing matches</h2>
+    <p class="second">
+      No copy {{ session.may('see everybody’s mail') ? 'here' : 'of yours' }} fits all of this. Widen it: every
+      lane, an earlier day, fewer words.
+    </p>
+    <p class="acts">
+      <PressButton
+        @click="$emit('widen')"
+      >
+        Show everything
+      </PressButton>
+      <NuxtLink to="/mail/tried">
+        See what was tried at the door
+      </NuxtLink>
+    </p>
+  </template>
+  <template v-else>
+    <h2>No mail has come yet</h2>
+    <template v-if="house">
+      <p
+        v-for="m in house.missing"
+        :key="m.words"
+        class="second"
+      >
+        {{ m.words }}
+      </p>
+      <p v-if="house.smtp">
+        Mail is taken by SMTP at <span class="mono">{{ house.smtp.host }}:{{ house.smtp.port }}</span>.
+      </p>
+      <p>
+        <NuxtLink to="/house">
+          Set up the house
+        </NuxtLink>
+      </p>
+    </template>
+    <p
+      v-else
+      class="second"
+    >
+      As soon as a message for {{ session.person?.addresses[0] }} comes in, it stands here, wherever it was put.
+    </p>
+  </template>
+</template>
+
+<style scoped>
+p { margin-top: 8px; }
+</style>

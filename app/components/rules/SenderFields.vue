@@ -1,0 +1,53 @@
+<script setup lang="ts">
+import { entryWords, readLines, type EntryKind } from '#core/kinds'
+import type { Row } from '~/composables/conditionRows'
+
+/** Senders, of which one is enough: each line is taken for what it looks like, as on a list. */
+const row = defineModel<Row>({ required: true })
+const patch = (change: Partial<Row>) => (row.value = { ...row.value, ...change })
+const TAKEN_FOR: { value: EntryKind | '', name: string }[] = [
+  { value: '', name: 'taken as it looks' },
+  { value: 'words', name: 'words in name or address' },
+  { value: 'mailing list', name: 'a mailing list’s List-Id' },
+]
+const read = computed(() => readLines({ text: row.value.text, below: row.value.below, as: row.value.as || undefined }))
+const byDomain = computed(() => read.value.good.some(e => e.kind === 'domain' || e.kind === 'domain and below') && !row.value.as)
+const taken = computed(() => read.value.good.slice(0, 3).map(entryWords).join(', ') + (read.value.good.length > 3 ? ` and ${read.value.good.length - 3} more` : ''))
+</script>
+
+<template>
+  <el-input
+    :model-value="row.text"
+    type="textarea"
+    :autosize="{ minRows: 1, maxRows: 8 }"
+    placeholder="name@quayline.example or @quayline.example"
+    aria-label="Sender"
+    spellcheck="false"
+    style="width: 280px"
+    @update:model-value="(text: string) => patch({ text })"
+  />
+  <ChoiceField
+    :model-value="row.as"
+    :options="TAKEN_FOR"
+    label="Taken for"
+    :width="172"
+    @update:model-value="(as: EntryKind | '') => patch({ as })"
+  />
+  <el-checkbox
+    v-if="byDomain"
+    :model-value="row.below"
+    @update:model-value="below => patch({ below: below === true })"
+  >
+    and below
+  </el-checkbox>
+  <p
+    v-if="read.good.length && row.text.trim()"
+    class="second small taken"
+  >
+    {{ taken }}
+  </p>
+</template>
+
+<style scoped>
+.taken { flex-basis: 100%; overflow-wrap: anywhere; }
+</style>

@@ -1,0 +1,69 @@
+import { KEPT_LANES, isKeptAway } from '#core/policy'
+import type { CopyQuery } from '~/api/client'
+
+/** What the line above the ledger says; it stands in the address, so that it can be kept and passed on. */
+export interface Shown {
+  lane: string
+  since: string
+  until: string
+  who: string
+  judgement: string
+  words: string
+  touchedBy: string
+  /** "important", "tag:NAME", "folder:NAME", or empty. */
+  marked: string
+}
+const KEYS: readonly (keyof Shown)[] = ['lane', 'since', 'until', 'who', 'judgement', 'words', 'touchedBy', 'marked']
+
+export const SHOWN_LANES: { value: string, name: string }[] = [
+  { value: '', name: 'every lane' },
+  ...KEPT_LANES.map(lane => ({ value: lane, name: lane })),
+  { value: KEPT_LANES.filter(isKeptAway).join(), name: 'all that was stopped' },
+  { value: 'refused', name: 'refused' },
+  { value: 'dropped', name: 'dropped or erased' },
+]
+export const SHOWN_JUDGEMENTS = [
+  { value: '', name: 'judged or not' },
+  { value: 'wanted', name: 'judged wanted' },
+  { value: 'unwanted', name: 'judged unwanted' },
+  { value: 'unjudged', name: 'unjudged' },
+]
+
+/** What is shown, and how it is narrowed. */
+export function useMailShown() {
+  const route = useRoute()
+  const router = useRouter()
+  const shown = computed<Shown>(() => {
+    const one = (key: string) => (typeof route.query[key] === 'string' ? route.query[key] : '')
+    return Object.fromEntries(KEYS.map(key => [key, one(key)])) as unknown as Shown
+  })
+  const isNarrowed = computed(() => KEYS.some(key => shown.value[key]))
+
+  function narrow(change: Partial<Shown>) {
+    void router.replace({ query: Object.fromEntries(Object.entries({ ...shown.value, ...change }).filter(([, v]) => v)) })
+  }
+  function widen() {
+    void router.replace({ query: {} })
+  }
+  return { shown, isNarrowed, narrow, widen }
+}
+
+const DAY = 24 * 3600_000
+
+/** The same as it is asked for. Days are the reader's own, and "until" is with that day. */
+export function queryOf(s: Shown): CopyQuery {
+  const day = (text: string) => new Date(`${text}T00:00`)
+  const marked = /^(tag|folder):(.+)$/s.exec(s.marked)
+  return {
+    lane: s.lane ? s.lane.split(',') : undefined,
+    recipient: s.who || undefined,
+    judgement: s.judgement || undefined,
+    words: s.words || undefined,
+    touchedBy: s.touchedBy || undefined,
+    important: s.marked === 'important' || undefined,
+    tag: marked?.[1] === 'tag' ? marked[2] : undefined,
+    folder: marked?.[1] === 'folder' ? marked[2] : undefined,
+    after: s.since ? day(s.since).toISOString() : undefined,
+    before: s.until ? new Date(day(s.until).getTime() + DAY).toISOString() : undefined,
+  }
+}

@@ -1,0 +1,60 @@
+<script setup lang="ts">
+import MarkdownIt from 'markdown-it'
+import using from '../../docs/using.md?raw'
+
+const shown = using.replace(/^# .*\n/, '')
+const slug = (text: string) => text.toLowerCase().replace(/[^a-z0-9]+/g, '-').replace(/^-|-$/g, '')
+const sections = [...shown.matchAll(/^## (.+)$/gm)].map(([, title]) => ({ title: title!, id: slug(title!) }))
+const md = new MarkdownIt()
+// A heading can be pointed to; what lies outside the product is named, and not linked into nothing.
+md.renderer.rules.heading_open = (tokens, i) => `<${tokens[i]!.tag} id="${slug(tokens[i + 1]!.content)}">`
+md.renderer.rules.link_open = (tokens, i) => {
+  const to = tokens[i]!.attrGet('href') ?? ''
+  return to.startsWith('#') ? `<a href="${md.utils.escapeHtml(to)}">` : '<a>'
+}
+md.renderer.rules.image = () => ''
+const html = md.render(shown)
+const route = useRoute()
+onMounted(() => document.getElementById(route.hash.slice(1))?.scrollIntoView())
+</script>
+
+<template>
+  <div class="help">
+    <nav aria-label="In this help">
+      <ul>
+        <li
+          v-for="s in sections"
+          :key="s.id"
+        >
+          <a :href="`#${s.id}`">{{ s.title }}</a>
+        </li>
+      </ul>
+    </nav>
+    <!-- eslint-disable vue/no-v-html -- our own docs/using.md, built in; raw HTML in it is written out as text -->
+    <article
+      class="sheet text"
+      v-html="html"
+    />
+    <!-- eslint-enable vue/no-v-html -->
+  </div>
+</template>
+
+<style scoped>
+.help { display: grid; grid-template-columns: 210px minmax(0, 760px); gap: 24px; align-items: start; }
+nav { position: sticky; top: 0; }
+nav ul { list-style: none; margin: 8px 0; padding: 0; display: grid; gap: 7px; font-size: 14px; }
+.text { padding: 8px 30px 30px; }
+.text :deep(h2) { margin: 26px 0 8px; scroll-margin-top: 8px; }
+.text :deep(h3) { margin: 18px 0 6px; }
+.text :deep(p), .text :deep(ul), .text :deep(ol), .text :deep(table) { margin: 0 0 10px; }
+.text :deep(li) { margin-bottom: 4px; }
+.text :deep(table) { border-collapse: collapse; width: 100%; font-size: 14px; }
+.text :deep(th), .text :deep(td) {
+  text-align: left;
+  border-bottom: 1px solid var(--hairline);
+  padding: 5px 14px 5px 0;
+  vertical-align: top;
+}
+.text :deep(a:not([href])) { color: inherit; font-weight: inherit; }
+@media (max-width: 820px) { .help { grid-template-columns: minmax(0, 1fr); } nav { position: static; } }
+</style>

@@ -1,0 +1,145 @@
+<script setup lang="ts">
+import isSame from 'fast-deep-equal'
+import { MOVES, useMailActs } from '~/composables/mailActs'
+import { queryOf, useMailShown } from '~/composables/mailShown'
+
+const mail = useMailStore()
+const session = useSessionStore()
+const { shown, isNarrowed, widen } = useMailShown()
+const tab = ref<'text' | 'reasons' | 'source'>('text')
+const acts = useMailActs()
+
+watch(
+  shown,
+  (now, before) => {
+    if (!isSame(now, before)) void mail.show(queryOf(now))
+  },
+  { immediate: true },
+)
+
+// A link to one message: it is opened once, among those that the link shows.
+const route = useRoute()
+const { open, ...without } = route.query
+if (typeof open === 'string' && /^\d{1,15}$/.test(open)) {
+  const stop = watch(() => mail.state, (state) => {
+    if (state !== 'ready') return
+    nextTick(() => stop())
+    mail.openCopy(Number(open))
+    void useRouter().replace({ query: without })
+  })
+}
+
+// Opening is no act, but what is opened has to be seen first: without a ring the key draws it.
+function openHere() {
+  const row = mail.items[mail.cursor]
+  if (row && mail.ringed) mail.openCopy(row.id)
+  else mail.step(0)
+}
+function chooseHere() {
+  const row = mail.items[mail.cursor]
+  if (row && (mail.ringed || mail.opened)) mail.toggle(row.id)
+  else mail.step(0)
+}
+function stepChoosing(by: number) {
+  const to = mail.items[Math.max(0, Math.min(mail.items.length - 1, mail.cursor + by))]
+  if (to) mail.chooseTo(to.id)
+}
+useKeys({
+  'ArrowDown': () => mail.step(1),
+  'ArrowUp': () => mail.step(-1),
+  'shift+ArrowDown': () => stepChoosing(1),
+  'shift+ArrowUp': () => stepChoosing(-1),
+  'PageDown': () => mail.step(15),
+  'PageUp': () => mail.step(-15),
+  'Home': () => mail.step(-mail.items.length),
+  'ctrl+a': () => mail.chooseAll(),
+  'Enter': openHere,
+  ' ': chooseHere,
+  'Escape': () => (mail.chosenCount ? mail.unchoose() : mail.close()),
+  'w': () => acts.judge('wanted'),
+  'u': () => acts.judge('unwanted'),
+  'y': () => {
+    tab.value = 'reasons'
+    if (!mail.opened && !mail.chosenCount) openHere()
+  },
+  ...Object.fromEntries(MOVES.map(m => [m.key, () => acts.move(m.lane)])),
+})
+onUnmounted(() => {
+  mail.close()
+  mail.unchoose()
+})
+</script>
+
+<template>
+  <div class="mail">
+    <MailShowing />
+    <div
+      v-if="mail.state === 'failed'"
+      class="sheet failed"
+      role="alert"
+    >
+      <h2>The mail cannot be shown</h2>
+      <p>{{ mail.failure }}</p>
+      <PressButton
+        @click="mail.reload(true)"
+      >
+        Try again
+      </PressButton>
+    </div>
+    <div
+      v-else
+      class="two"
+    >
+      <MailLedger :with-reader="session.may('see held mail') && !shown.who">
+        <template #nothing>
+          <NoMail
+            :narrowed="isNarrowed"
+            @widen="widen"
+          />
+        </template>
+      </MailLedger>
+      <aside class="sheet side">
+        <ChosenMail v-if="mail.chosenCount" />
+        <MailReader
+          v-else-if="mail.opened"
+          v-model:tab="tab"
+          :line="mail.opened"
+          :copy="mail.open"
+        />
+        <div
+          v-else
+          class="closed second"
+        >
+          <p v-if="mail.ended">
+            That was the last one here.
+          </p>
+          <p v-else>
+            Open a message to read it, and why it is where it is.
+          </p>
+          <p class="small">
+            <kbd>↑</kbd> <kbd>↓</kbd> move, <kbd>Enter</kbd> opens, <kbd>Space</kbd> chooses, <kbd>?</kbd> helps.
+          </p>
+          <p class="small">
+            Somebody says they wrote, and nothing is here? <NuxtLink to="/mail/tried">
+              See what was tried at the door
+            </NuxtLink>
+          </p>
+        </div>
+        <MailActs :acts />
+      </aside>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.mail { flex: 1; display: flex; flex-direction: column; min-height: 480px; }
+.two { flex: 1; display: grid; grid-template-columns: minmax(0, 1fr) 414px; gap: 18px; min-height: 0; }
+.side { display: flex; flex-direction: column; min-height: 0; }
+.closed { padding: 40px 24px; display: grid; gap: 10px; flex: 1; align-content: start; }
+.failed { padding: 30px; display: grid; gap: 10px; justify-items: start; }
+@media (max-width: 980px) {
+  .mail { flex: none; }
+  .two { grid-template-columns: minmax(0, 1fr); }
+  .two :deep(.ledger) { height: 60vh; }
+}
+</style>

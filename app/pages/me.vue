@@ -1,0 +1,83 @@
+<script setup lang="ts">
+import { api } from '~/api/client'
+
+const session = useSessionStore()
+const notices = useNoticeStore()
+const settings = useKeySettings()
+const { error, fields, busy, submit } = useForm()
+const form = reactive({ current: '', password: '', again: '' })
+useUnsaved(() => form.password !== '')
+
+const save = () =>
+  submit(async () => {
+    await api.changePassword(form.current, form.password)
+    Object.assign(form, { current: '', password: '', again: '' })
+    notices.say('Your password is changed. Wherever else you were signed in, you are not any more.')
+  }, form.password === form.again ? {} : { again: 'The two are not the same.' })
+</script>
+
+<template>
+  <div class="page me">
+    <h1>{{ session.person?.name }}</h1>
+    <p class="second">
+      {{ session.person?.role }} · <span class="mono">{{ session.person?.addresses.join(', ') }}</span>
+    </p>
+    <form @submit.prevent="save">
+      <h2>My password</h2>
+      <FormField
+        label="The one that I have now"
+        :error="fields.current"
+      >
+        <el-input
+          v-model="form.current"
+          type="password"
+          autocomplete="current-password"
+        />
+      </FormField>
+      <FormField
+        label="A new one, of 12 characters or more"
+        :error="fields.password"
+      >
+        <el-input
+          v-model="form.password"
+          type="password"
+          autocomplete="new-password"
+          show-password
+        />
+      </FormField>
+      <FormField
+        label="The same once more"
+        :error="fields.again"
+      >
+        <el-input
+          v-model="form.again"
+          type="password"
+          autocomplete="new-password"
+        />
+      </FormField>
+      <FormFoot
+        :error
+        act="Change it"
+        :busy
+        staying
+      />
+    </form>
+    <section>
+      <h2>Keys</h2>
+      <el-checkbox v-model="settings.letters">
+        Single letters and figures work as keys
+      </el-checkbox>
+      <p class="second small">
+        What each key does stands in the <NuxtLink to="/help#keys">
+          help
+        </NuxtLink>.
+      </p>
+    </section>
+  </div>
+</template>
+
+<style scoped>
+.me { width: min(620px, 100%); }
+form, section { display: grid; gap: 12px; justify-items: start; border-top: 1px solid var(--hairline); padding: 14px 0; }
+form .field { width: 320px; }
+</style>

@@ -1,0 +1,115 @@
+<script setup lang="ts">
+import { api, type ActLine } from '~/api/client'
+
+const notices = useNoticeStore()
+const session = useSessionStore()
+const all = session.may('take back others’ acts')
+const acts = ref<ActLine[]>([])
+const next = ref<number | null>(null)
+const mine = ref(!all)
+const { failure, data, load } = useReading(async () => {
+  const page = await api.acts({ mine: mine.value })
+  acts.value = page.items
+  next.value = page.next
+  return page
+})
+watch(mine, load)
+afterTakingBack(load)
+
+async function more() {
+  try {
+    const page = await api.acts({ mine: mine.value, before: next.value ?? undefined })
+    acts.value = [...acts.value, ...page.items]
+    next.value = page.next
+  }
+  catch (error) {
+    notices.failed(error)
+  }
+}
+const days = computed(() => [...Map.groupBy(acts.value, act => longDay(act.at))])
+</script>
+
+<template>
+  <div class="page">
+    <div class="page-top">
+      <div>
+        <h1>Record</h1>
+        <p class="second">
+          {{ all ? 'What was done here, by whom' : 'What you did here' }}, and what of it can be taken back.
+        </p>
+      </div>
+      <el-checkbox
+        v-if="all"
+        v-model="mine"
+      >
+        only mine
+      </el-checkbox>
+    </div>
+    <ReadingState
+      :failure
+      :ready="data !== null"
+      what="the record"
+      @again="load"
+    />
+    <p
+      v-if="data && !acts.length"
+      class="second"
+    >
+      Nothing was done yet. Moves, judgements and changes stand here as soon as there are some.
+    </p>
+    <section
+      v-for="[day, own] in days"
+      :key="day"
+      class="sheet"
+    >
+      <h2>{{ day }}</h2>
+      <ul>
+        <li
+          v-for="act in own"
+          :key="act.id"
+          :class="{ undone: act.takenBackBy }"
+        >
+          <span class="second numbers">{{ timeOf(act.at) }}</span>
+          <span><strong>{{ act.by ?? 'Sober Gate' }}</strong> <span class="what">{{ act.words }}</span><span
+            v-if="act.version"
+            class="second small"
+          > · version {{ act.version }}</span><span
+            v-if="act.takenBackBy"
+            class="second small"
+          > · taken back</span></span>
+          <PressButton
+            v-if="act.mayTakeBack"
+            plain
+            small
+            @click="notices.takeBack(act.id)"
+          >
+            Take back
+          </PressButton>
+        </li>
+      </ul>
+    </section>
+    <p v-if="next">
+      <PressButton
+        plain
+        @click="more"
+      >
+        Earlier ones
+      </PressButton>
+    </p>
+  </div>
+</template>
+
+<style scoped>
+section { padding: 14px 20px; }
+ul { list-style: none; margin: 6px 0 0; padding: 0; }
+li {
+  display: grid;
+  grid-template-columns: 52px minmax(0, 1fr) auto;
+  gap: 12px;
+  padding: 6px 0;
+  border-top: 1px solid var(--hairline);
+  align-items: baseline;
+  min-height: 38px;
+}
+.undone .what { text-decoration: line-through; }
+</style>

@@ -1,0 +1,72 @@
+import { defineStore } from 'pinia'
+import { api, type JobLine } from '~/api/client'
+
+interface Followed {
+  job: JobLine
+  /** What it did, with {n} for how many messages; null where that is not known any more. */
+  words: string | null
+  act: number | null
+  ended: () => void
+}
+
+const OVER = ['done', 'failed', 'cancelled']
+const count = (n: number) => (n === 1 ? 'one message' : `${n.toLocaleString('en')} messages`)
+
+/** Long work that was begun here: how far it is, and what it came to. It goes on at the server whether or not anybody looks. */
+export const useWorkStore = defineStore('work', () => {
+  const notices = useNoticeStore()
+  const going = ref<Followed[]>([])
+
+  /** Follows a job until it has ended, and says then what it did. */
+  function follow(id: number, { act, words, ended }: { act: number | null, words: string | null, ended: () => void }) {
+    if (going.value.some(f => f.job.id === id)) return
+    const events = new EventSource(`/api/jobs/${id}`)
+    events.onmessage = ({ data }: MessageEvent<string>) => {
+      const job = JSON.parse(data) as JobLine
+      const rest = going.value.filter(f => f.job.id !== id)
+      if (!OVER.includes(job.state)) {
+        going.value = [...rest, { job, words, act, ended }]
+        return
+      }
+      events.close()
+      going.value = rest
+      tell(job, words)
+      ended()
+    }
+    // The browser opens it again by itself; where it may not, the work still goes on.
+    events.onerror = () => {
+      if (events.readyState === EventSource.CLOSED) going.value = going.value.filter(f => f.job.id !== id)
+    }
+  }
+
+  function tell(job: JobLine, words: string | null) {
+    const { done, moved, total, state, act, error } = job
+    const all = total ?? done
+    const said = (words ?? 'Dealt with {n}.').replace('{n}', moved === all ? count(moved) : `${moved.toLocaleString('en')} of ${count(all)}`)
+    if (state === 'failed') return notices.failed(`${error ?? 'The work failed.'} Until then: ${said}`)
+    const stayed = moved < done ? ' The others were there already, are held, or are not here any more.' : ''
+    notices.say(state === 'cancelled' ? `Stopped. ${said}` : `${said}${stayed}`, moved ? act : null)
+  }
+
+  async function stop(id: number) {
+    try {
+      await api.stopJob(id)
+    }
+    catch (error) {
+      notices.failed(error)
+    }
+  }
+
+  /** Finds work again that was begun before the page was loaded. */
+  async function findAgain() {
+    const { items } = await api.jobs({ limit: 20 })
+    for (const job of items)
+      if (job.kind === 'many' && job.mine && !OVER.includes(job.state)) follow(job.id, { act: job.act, words: null, ended: () => undefined })
+  }
+
+  function forget() {
+    going.value = []
+  }
+
+  return { going, follow, stop, findAgain, forget }
+})

@@ -1,0 +1,68 @@
+import { laneWords, type Names } from './names'
+import type { Lane } from '../policy'
+
+/** One try to hand over a message, as it is told to people. Times are ISO 8601 instants. */
+export interface ToldAttempt {
+  at: string
+  client: string | null
+  mailFrom: string | null
+  /** The address in From, where a message came. */
+  from: string | null
+  rcptTo: string | null
+  subject: string | null
+  replyCode: number
+  reply: string
+  /** It had come before; this try made no second copy. */
+  repeat: boolean
+  copy: { lane: Lane, quarantine: string | null, gone: 'erased' | 'dropped' | null } | null
+  /** Why it went where it went, in a sentence; null where nothing was decided. */
+  sentence: string | null
+  /** What was done with it since. */
+  onward: { at: string, words: string }[]
+}
+
+/** What was looked for. */
+export interface AskedAttempts {
+  sender?: string
+  recipient?: string
+  after: string
+  before: string
+}
+
+const minute = (iso: string) => `${iso.slice(0, 10)} ${iso.slice(11, 16)} UTC`
+
+/** What became of one try, in one line. */
+export function attemptWords({ replyCode, reply, repeat, copy }: ToldAttempt, names: Pick<Names, 'quarantines'>): string {
+  if (replyCode >= 500) return `refused: the sending server was told “${replyCode} ${reply}”`
+  if (replyCode >= 400) return `put off: the sending server was told “${replyCode} ${reply}”, and to come again`
+  if (repeat) return 'accepted; the same message had come before, so it made no second copy'
+  if (!copy) return 'accepted'
+  if (copy.gone) return `accepted, and ${copy.gone} by decision: nothing but this record is left`
+  return `accepted, and lies in ${laneWords(copy.lane, copy.quarantine, names)} now`
+}
+
+/** The answer to "I sent it and you never got it", as plain text to pass on. */
+export function attemptsText(asked: AskedAttempts, found: readonly ToldAttempt[], names: Pick<Names, 'quarantines'>): string {
+  const what = `from ${asked.sender || 'anybody'} to ${asked.recipient || 'anybody here'}, between ${minute(asked.after)} and ${minute(asked.before)}`
+  if (!found.length)
+    return [
+      `Mail ${what}: it never came here.`,
+      'No server tried to hand over such a message in that time, so nothing here refused, dropped or hid it.',
+      'Whoever sent it may ask the server that it was given to, where it is.',
+      '',
+    ].join('\n')
+  const lines = [`Mail ${what}: ${found.length === 1 ? 'one try' : `${found.length} tries`} to hand it over.`, '']
+  for (const one of found) {
+    lines.push(minute(one.at))
+    lines.push(`  from    ${one.mailFrom || 'the null sender'}${one.from && one.from !== one.mailFrom ? ` (From: ${one.from})` : ''}`)
+    lines.push(`  to      ${one.rcptTo ?? 'nobody yet'}`)
+    if (one.subject) lines.push(`  subject ${one.subject}`)
+    if (one.client) lines.push(`  by      ${one.client}`)
+    lines.push(`  came to ${attemptWords(one, names)}`)
+    if (one.replyCode < 400) lines.push(`  reply   ${one.replyCode} ${one.reply}`)
+    if (one.sentence) lines.push(`  why     ${one.sentence}`)
+    for (const step of one.onward) lines.push(`  then    ${minute(step.at)}: ${step.words}`)
+    lines.push('')
+  }
+  return lines.join('\n')
+}

@@ -1,0 +1,20 @@
+import { setResponseHeader } from 'h3'
+import { Joi } from '#core'
+import { defineRoute } from '../access/route'
+import { attemptsAsText, listAttempts, type AttemptQuery } from '../mail/attempts'
+
+const query = Joi.object<AttemptQuery & { as: 'json' | 'text' }, true>({
+  sender: Joi.string().trim().allow('').max(320),
+  recipient: Joi.string().trim().allow('').max(320),
+  after: Joi.date().iso(),
+  before: Joi.date().iso(),
+  cursor: Joi.number().integer().positive().max(Number.MAX_SAFE_INTEGER),
+  limit: Joi.number().integer().min(1).max(200).default(50),
+  as: Joi.string().valid('json', 'text').default('json'),
+})
+
+export default defineRoute({ query }, ({ event, asker, query: { as, ...asked } }) => {
+  if (as === 'json') return listAttempts(asker, asked)
+  setResponseHeader(event, 'content-type', 'text/plain; charset=utf-8')
+  return attemptsAsText(asker, asked)
+})

@@ -1,0 +1,23 @@
+import { Joi } from '#core'
+import { forgetFailures, limitSignIn } from '../../access/sign-in-limit'
+import { defineRoute } from '../../access/route'
+import { changePassword } from '../../people/people'
+import { passwordField } from '../../people/schemas'
+import { clientAddress } from '../../platform/client-address'
+
+const body = Joi.object<{ current: string, password: string }, true>({
+  current: Joi.string().max(1000).required().messages({ 'string.empty': 'write the password that you have now' }),
+  password: passwordField.required(),
+})
+
+export default defineRoute({ body }, async ({ event, asker, body: { current, password } }) => {
+  const client = clientAddress(event)
+  const account = asker.addresses[0] ?? asker.id
+  // Guessed here as at the door.
+  await limitSignIn(client, account)
+  const epoch = await changePassword(asker, current, password)
+  await forgetFailures(client, account)
+  // All other sessions have ended; this one goes on.
+  await replaceUserSession(event, { user: { id: asker.id, epoch } })
+  return { changed: true }
+})

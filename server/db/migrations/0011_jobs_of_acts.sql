@@ -1,0 +1,1 @@
+CREATE INDEX "jobs_act_id_index" ON "jobs" USING btree ("act_id");

@@ -1,0 +1,119 @@
+import { and, eq, gte, inArray, isNull, lt, or, sql, type SQL } from 'drizzle-orm'
+import { makeAddress } from '#core'
+import { visibleTo, type Copy } from '../access/copy-access'
+import { seesClausesOf } from '../access/ownership'
+import type { Asker } from '../access/roles'
+import { db } from '../db/client'
+import { bindings, copies, lists, messages, rulingClaims, rules } from '../db/schema'
+import { notFound } from '../platform/problem'
+
+/** Which copies are meant. What is left out narrows nothing. */
+export interface CopyFilter {
+  words?: string
+  lane?: Copy['lane'][]
+  quarantine?: string
+  sender?: string
+  recipient?: string
+  judgement?: 'wanted' | 'unwanted' | 'unjudged'
+  /** Id of a rule or a list that touched the copy. */
+  touchedBy?: string
+  important?: boolean
+  tag?: string
+  folder?: string
+  after?: Date
+  before?: Date
+}
+
+/** The copies that match a filter, among those that the asker may see. @throws where it names a clause that is not theirs to see */
+export async function matching(asker: Asker, filter: CopyFilter): Promise<SQL> {
+  await mayAskFor(asker, filter.touchedBy)
+  return and(visibleTo(asker), ...conditions(filter), filter.words ? await mentions(asker, filter.words) : undefined) ?? sql`true`
+}
+
+function conditions(filter: CopyFilter): (SQL | undefined)[] {
+  return [
+    filter.lane?.length ? inArray(copies.lane, filter.lane) : undefined,
+    filter.quarantine ? eq(copies.quarantineId, filter.quarantine) : undefined,
+    filter.sender ? senderIs(filter.sender) : undefined,
+    filter.recipient ? or(eq(copies.recipient, makeAddress(filter.recipient).key), eq(copies.personId, filter.recipient)) : undefined,
+    filter.judgement === 'unjudged' ? isNull(copies.judgement) : filter.judgement ? eq(copies.judgement, filter.judgement) : undefined,
+    filter.important === undefined ? undefined : eq(copies.important, filter.important),
+    // As the index has it.
+    filter.tag ? sql`${copies.tags} @> array[${filter.tag}]::text[]` : undefined,
+    filter.folder ? eq(copies.folder, filter.folder) : undefined,
+    filter.after ? gte(copies.receivedAt, filter.after) : undefined,
+    filter.before ? lt(copies.receivedAt, filter.before) : undefined,
+    filter.touchedBy
+      ? inArray(
+          copies.id,
+          db()
+            .select({ id: rulingClaims.copyId })
+            .from(rulingClaims)
+            .where(or(eq(rulingClaims.clauseId, filter.touchedBy), eq(rulingClaims.listId, filter.touchedBy))),
+        )
+      : undefined,
+  ]
+}
+
+function senderIs(sender: string): SQL | undefined {
+  const address = makeAddress(sender)
+  if (address.local && address.domain) return eq(copies.senderAddress, address.key)
+  if (sender.startsWith('@')) return eq(copies.senderDomain, address.domain)
+  const like = `%${sender.replace(/[\\%_]/g, '\\$&')}%`
+  // As the index has it.
+  return sql`(sender_address || ' ' || sender_name) ilike ${like}`
+}
+
+// Every word, or the beginning of one, in subject, sender, attachment names or text; or a tag that has them all.
+async function mentions(asker: Asker, words: string): Promise<SQL> {
+  const terms = words
+    .normalize('NFKC')
+    .toLowerCase()
+    .match(/[\p{L}\p{N}\p{M}]+/gu)
+  if (!terms?.length) return sql`false`
+  const query = terms
+    .slice(0, 20)
+    .map(t => `'${t}':*`)
+    .join(' & ')
+  const inText = inArray(
+    copies.messageId,
+    db()
+      .select({ id: messages.id })
+      .from(messages)
+      .where(sql`${messages.search} @@ to_tsquery('simple', ${query})`),
+  )
+  const tags = (await marksOf(asker)).tags.filter((tag) => {
+    const lower = tag.normalize('NFKC').toLowerCase()
+    return terms.every(t => lower.includes(t))
+  })
+  // Most words are no tag; asking for one all the same would cost a look at every copy.
+  return tags.length ? or(inText, sql`${copies.tags} && ${sql.param(tags)}::text[]`)! : inText
+}
+
+const MOST_MARKS = 500
+
+/** The tags and folders that stand on copies which the asker sees. */
+export async function marksOf(asker: Asker): Promise<{ tags: string[], folders: string[] }> {
+  const tagged = await db()
+    .selectDistinct({ tag: sql<string>`unnest(${copies.tags})` })
+    .from(copies)
+    .where(and(sql`${copies.tags} <> '{}'`, visibleTo(asker)))
+    .orderBy(sql`1`)
+    .limit(MOST_MARKS)
+  const filed = await db()
+    .selectDistinct({ folder: copies.folder })
+    .from(copies)
+    .where(and(sql`${copies.folder} is not null`, visibleTo(asker)))
+    .orderBy(copies.folder)
+    .limit(MOST_MARKS)
+  return { tags: tagged.map(t => t.tag), folders: filed.map(f => f.folder!) }
+}
+
+// By the number of a colleague's own rule one would learn what it does.
+async function mayAskFor(asker: Asker, clause: string | undefined): Promise<void> {
+  if (clause === undefined) return
+  for (const table of [rules, lists, bindings]) {
+    const rows = await db().selectDistinct({ owner: table.owner }).from(table).where(eq(table.id, clause))
+    if (rows.some(r => !seesClausesOf(asker, r.owner))) throw notFound('rule or list of that name')
+  }
+}

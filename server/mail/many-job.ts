@@ -1,0 +1,128 @@
+import { and, asc, eq, gt, lte, max, notInArray, sql } from 'drizzle-orm'
+import type { KeptLane } from '#core'
+import { recordAct } from '../acts/record'
+import { may, type Asker } from '../access/roles'
+import { db, jobsDb, type Tx } from '../db/client'
+import { acts, copies } from '../db/schema'
+import type { JobKind } from '../jobs/kinds'
+import { addJob } from '../jobs/store'
+import { matching, type CopyFilter } from './copy-conditions'
+import { isKept, isThere, judgeRows, moveRows, notAHolder, notSaidYet, quarantineFor } from './moves'
+
+/** What is done to all copies that match. */
+type Deed = { lane: KeptLane, quarantine?: string | null, ownPlaces?: boolean } | { value: 'wanted' | 'unwanted' | null }
+
+/** All copies that match a filter, but for some of them. */
+export interface ManyQuery extends CopyFilter {
+  except?: number[]
+}
+
+/** Work that was begun: its act takes it back, also while it goes on. */
+export interface Begun {
+  act: number
+  job: number
+}
+
+const AT_ONCE = 200
+
+/**
+ * Begins to move or judge all copies that match now. It goes on as a job; what comes in later is none of it, and what cannot be
+ * moved stays where it is.
+ */
+export async function beginMany(asker: Asker, { except = [], ...filter }: ManyQuery, deed: Deed): Promise<Begun> {
+  // Told now, and not by a job that fails.
+  await matching(asker, filter)
+  const to = 'lane' in deed ? await quarantineFor(deed.lane, deed.quarantine) : null
+  if (to !== null && !may(asker, 'hold and release')) throw notAHolder()
+  return db().transaction(async (tx) => {
+    const [newest] = await tx.select({ id: max(copies.id) }).from(copies)
+    const act = await recordAct(tx, {
+      personId: asker.id,
+      kind: 'lane' in deed ? 'moved' : 'judged',
+      detail: { ...deed, ...('lane' in deed ? { quarantine: to } : {}), count: 0 },
+    })
+    const payload = { filter, except, deed, to, upTo: newest?.id ?? 0 }
+    return { act, job: await addJob(tx, { kind: 'many', payload, personId: asker.id, actId: act }) }
+  })
+}
+
+interface Payload {
+  /** Its times as they are in JSON. */
+  filter: Omit<CopyFilter, 'after' | 'before'> & { after?: string, before?: string }
+  except: number[]
+  deed: Deed
+  to: string | null
+  upTo: number
+}
+
+/** Does it. @param findPerson who asked, as they may now; null where they are here no more */
+export function manyJob(findPerson: (id: string) => Promise<Asker | null>): JobKind {
+  return {
+    async run(job) {
+      const { filter, except, deed, to, upTo } = job.payload as unknown as Payload
+      const asker = job.personId === null ? null : await findPerson(job.personId)
+      // In the name of somebody who has left nothing more is done.
+      if (!asker) return
+      const { after: since, before: until, ...rest } = filter
+      const all = and(
+        await matching(asker, {
+          ...rest,
+          ...(since ? { after: new Date(since) } : {}),
+          ...(until ? { before: new Date(until) } : {}),
+        }),
+        lte(copies.id, upTo),
+        except.length ? notInArray(copies.id, except) : undefined,
+      )
+      if (job.cursor === null) {
+        const [count] = await jobsDb()
+          .select({ n: sql<number>`count(*)::int` })
+          .from(copies)
+          .where(all)
+        await job.setTotal(count!.n)
+      }
+      let after = Number(job.cursor?.after ?? 0)
+      for (let more = true; more && !(await job.isStopping());) {
+        await job.step(async (tx) => {
+          const rows = await tx
+            .select()
+            .from(copies)
+            .where(and(all, gt(copies.id, after)))
+            .orderBy(asc(copies.id))
+            .limit(AT_ONCE)
+            .for('update')
+          more = rows.length === AT_ONCE
+          after = rows.at(-1)?.id ?? after
+          const moved = rows.length ? await doTo(tx, asker, rows, { actId: job.actId!, deed, to }) : 0
+          return { cursor: { after }, done: rows.length, moved }
+        })
+      }
+    },
+  }
+}
+
+type Row = typeof copies.$inferSelect
+
+async function doTo(
+  tx: Tx,
+  asker: Asker,
+  rows: readonly Row[],
+  { actId, deed, to }: { actId: number, deed: Deed, to: string | null },
+): Promise<number> {
+  let changing: Row[]
+  if ('lane' in deed) {
+    const { lane, ownPlaces = false } = deed
+    const holder = may(asker, 'hold and release')
+    changing = rows.filter(c => isKept(c) && !isThere(c, lane, to) && (holder || c.lane !== 'quarantine'))
+    await moveRows(tx, asker, changing, { actId, lane, to, ownPlaces })
+  }
+  else {
+    changing = await notSaidYet(tx, rows, deed.value)
+    await judgeRows(tx, asker, changing, { actId, value: deed.value })
+  }
+  if (changing.length)
+    await tx
+      .update(acts)
+      .set({ detail: sql`jsonb_set(${acts.detail}, '{count}', to_jsonb((${acts.detail} ->> 'count')::int + ${changing.length}::int))` })
+      .where(eq(acts.id, actId))
+  return changing.length
+}

@@ -1,0 +1,90 @@
+import { Joi, markSchema, readEntryLine, type UpstreamMark } from '#core'
+import type { CustomHelpers, ErrorReport } from 'joi'
+
+/** What is so of a whole installation, apart from its people and its quarantines. */
+export interface HouseSettings {
+  domains: string[]
+  /** Without an id: to be made. */
+  departments: { id?: string, name: string, parent?: string | null }[]
+  relays: { network: string, authservId: string }[]
+  ownNetworks: string[]
+  marks: UpstreamMark[]
+  publicProviders: string[]
+  /** An IANA name. */
+  timeZone: string
+  /** Where people reach it, as an origin; empty where that is not known. */
+  publicAddress: string
+  keeping: Keeping
+}
+
+/** Days for which things are kept; null is for good. */
+export interface Keeping {
+  bin: number | null
+  attempts: number | null
+}
+
+export type HousePart = keyof HouseSettings
+export const HOUSE_PARTS: readonly HousePart[] = [
+  'domains',
+  'departments',
+  'relays',
+  'ownNetworks',
+  'marks',
+  'publicProviders',
+  'timeZone',
+  'publicAddress',
+  'keeping',
+]
+
+export const KEPT_FOR_GOOD: Keeping = { bin: null, attempts: null }
+
+function network(text: string, helpers: CustomHelpers<string>): string | ErrorReport {
+  const read = readEntryLine(text, false, 'network')
+  return 'error' in read ? helpers.message({ custom: `“${text}” is no address or network; write 192.0.2.7 or 192.0.2.0/24` }) : read.value
+}
+
+function timeZone(text: string, helpers: CustomHelpers<string>): string | ErrorReport {
+  try {
+    return new Intl.DateTimeFormat('en', { timeZone: text }).resolvedOptions().timeZone
+  }
+  catch {
+    return helpers.message({ custom: `there is no time zone “${text}”; write one such as Europe/Copenhagen` })
+  }
+}
+
+function origin(text: string, helpers: CustomHelpers<string>): string | ErrorReport {
+  const url = URL.canParse(text) ? new URL(text) : null
+  return url && /^https?:$/.test(url.protocol) && !url.username
+    ? url.origin
+    : helpers.message({ custom: 'write it as https://gate.saltmere-harbour.example' })
+}
+
+const networkField = Joi.string().trim().max(60).custom(network)
+const domainField = Joi.string().trim().min(1).max(255)
+const days = Joi.number().integer().min(1).max(3650).allow(null).required()
+const name = Joi.string().trim().min(1).max(120).messages({ 'string.empty': 'a name is missing' })
+
+/** A change of some parts of it, on the version in which they were seen. */
+export const houseForm = Joi.object<Partial<HouseSettings> & { version: number }, true>({
+  version: Joi.number().integer().min(0).required(),
+  domains: Joi.array().items(domainField).max(1000),
+  departments: Joi.array()
+    .max(500)
+    .items(Joi.object({ id: Joi.string().max(80), name: name.required(), parent: Joi.string().max(80).allow(null) }))
+    .unique('name', { ignoreUndefined: true })
+    .messages({ 'array.unique': 'two departments have this name' }),
+  relays: Joi.array()
+    .max(200)
+    .items(
+      Joi.object({
+        network: networkField.required().messages({ 'string.empty': 'say where the relay connects from' }),
+        authservId: Joi.string().trim().min(1).max(255).required().messages({ 'string.empty': 'say by which name it signs its findings' }),
+      }),
+    ),
+  ownNetworks: Joi.array().items(networkField).max(200),
+  marks: Joi.array().items(markSchema).unique('id').max(200),
+  publicProviders: Joi.array().items(domainField).max(5000),
+  timeZone: Joi.string().trim().max(60).custom(timeZone),
+  publicAddress: Joi.string().trim().max(300).allow('').custom((text: string, helpers) => (text === '' ? '' : origin(text, helpers))),
+  keeping: Joi.object({ bin: days, attempts: days }),
+}).or(...HOUSE_PARTS)

@@ -1,0 +1,18 @@
+import { Joi } from '#core'
+import type { MemberForm } from './members'
+import { emailField, nameField, roleField } from './schemas'
+
+/** What is said of somebody. */
+export const memberForm = Joi.object<MemberForm, true>({
+  name: nameField.required(),
+  role: roleField.required(),
+  addresses: Joi.array()
+    .items(emailField)
+    .min(1)
+    .max(100)
+    .unique((a: string, b: string) => a.toLowerCase() === b.toLowerCase())
+    .required()
+    .messages({ 'array.min': 'somebody without an address gets no mail; write at least one', 'array.unique': 'an address stands there twice' }),
+  shared: Joi.array().items(emailField).max(100).default([]),
+  departments: Joi.array().items(Joi.string().max(80)).max(100).default([]),
+})

@@ -1,0 +1,254 @@
+import { and, asc, eq, gt, ilike, inArray, isNotNull, isNull, ne, or, sql } from 'drizzle-orm'
+import { makeAddress, personOwner } from '#core'
+import { handOver } from '#core/change'
+import { recordAct } from '../acts/record'
+import type { Asker, Role } from '../access/roles'
+import { db, longDb, type Db, type Tx } from '../db/client'
+import { addresses, copies, departments, memberships, people } from '../db/schema'
+import { invalid, notFound } from '../platform/problem'
+import { changeClauses } from '../policy/apply'
+import { refreshPeople, refreshPolicy } from '../policy/in-force'
+import { loadAt } from '../policy/store'
+
+/** Somebody who is here, or was. */
+export interface Member {
+  id: string
+  name: string
+  role: Role
+  /** As they are written. */
+  addresses: string[]
+  /** Of those the ones that belong to others too. */
+  shared: string[]
+  /** Ids, home first. */
+  departments: string[]
+  /** They have chosen a password, and can sign in. */
+  signsIn: boolean
+  /** Since when they are here no more, or null. */
+  leftAt: string | null
+}
+
+/** What is said of somebody when they are put down or changed. */
+export interface MemberForm {
+  name: string
+  role: Role
+  addresses: string[]
+  /** Addresses that may belong to others at the same time: an office's mailbox. */
+  shared: string[]
+  departments: string[]
+}
+
+export interface MemberQuery {
+  words?: string
+  /** The name and id behind which the page begins. */
+  after?: string
+  limit: number
+}
+
+/** The people of a house by name; with `words` those whose name or address has them. */
+export async function listMembers({ words, after, limit }: MemberQuery): Promise<{ items: Member[], next: string | null, total: number }> {
+  const like = words ? `%${words.replace(/[\\%_]/g, '\\$&')}%` : null
+  const wanted = like
+    ? or(
+        ilike(people.name, like),
+        inArray(people.id, db().select({ id: addresses.personId }).from(addresses).where(ilike(addresses.address, like))),
+      )
+    : undefined
+  const place = sql<string>`lower(${people.name}) || ' ' || ${people.id}`
+  const rows = await db()
+    .select({ id: people.id, place })
+    .from(people)
+    .where(and(wanted, after === undefined ? undefined : gt(place, after)))
+    .orderBy(asc(place))
+    .limit(limit + 1)
+  const [count] = await db()
+    .select({ n: sql<number>`count(*)::int` })
+    .from(people)
+    .where(wanted)
+  const shown = rows.slice(0, limit)
+  const found = await membersOf(
+    db(),
+    shown.map(r => r.id),
+  )
+  return { items: found, next: rows.length > limit ? shown.at(-1)!.place : null, total: count!.n }
+}
+
+/** Everybody, for a file. */
+export async function allMembers(at: Db | Tx = db()): Promise<Member[]> {
+  const rows = await at.select({ id: people.id }).from(people).where(isNull(people.leftAt)).orderBy(asc(people.name), asc(people.id))
+  return membersOf(
+    at,
+    rows.map(r => r.id),
+  )
+}
+
+async function membersOf(at: Db | Tx, ids: readonly string[]): Promise<Member[]> {
+  if (!ids.length) return []
+  const those = sql.param([...ids])
+  const rows = await at.select().from(people).where(sql`${people.id} = any(${those})`)
+  const own = await at
+    .select({
+      personId: addresses.personId,
+      shown: addresses.shown,
+      shared: sql<boolean>`exists (select 1 from addresses o where o.address = ${addresses.address} and o.person_id <> ${addresses.personId})`,
+    })
+    .from(addresses)
+    .where(sql`${addresses.personId} = any(${those})`)
+    .orderBy(asc(addresses.address))
+  const member = await at
+    .select()
+    .from(memberships)
+    .where(sql`${memberships.personId} = any(${those})`)
+    .orderBy(asc(memberships.rank))
+  const byId = new Map(rows.map(r => [r.id, r]))
+  return ids.map((id) => {
+    const { name, role, passwordHash, leftAt } = byId.get(id)!
+    const mine = own.filter(a => a.personId === id)
+    return {
+      id,
+      name,
+      role,
+      addresses: mine.map(a => a.shown),
+      shared: mine.filter(a => a.shared).map(a => a.shown),
+      departments: member.filter(m => m.personId === id).map(m => m.departmentId),
+      signsIn: passwordHash !== null,
+      leftAt: leftAt?.toISOString() ?? null,
+    }
+  })
+}
+
+export async function openMember(id: string): Promise<Member> {
+  const [there] = await db().select({ id: people.id }).from(people).where(eq(people.id, id))
+  if (!there) throw notFound('person of that name')
+  return (await membersOf(db(), [id]))[0]!
+}
+
+// Two who are put down with one address at the same time.
+const LOCK = 0x50_be_05
+
+async function withMembers<T>(run: (tx: Tx) => Promise<T>): Promise<T> {
+  const done = await db().transaction(async (tx) => {
+    await tx.execute(sql`select pg_advisory_xact_lock(${LOCK})`)
+    return run(tx)
+  })
+  await refreshPeople()
+  return done
+}
+
+/** Puts somebody down; they choose their own password by a link. */
+export async function addMember(asker: Asker, form: MemberForm): Promise<Member> {
+  const id = await withMembers(async (tx) => {
+    const made = await writeMember(tx, null, form)
+    await recordAct(tx, { personId: asker.id, kind: 'set people', detail: { words: `put down ${form.name}`, person: made } })
+    return made
+  })
+  return openMember(id)
+}
+
+export async function changeMember(asker: Asker, id: string, form: MemberForm): Promise<Member> {
+  await withMembers(async (tx) => {
+    const [row] = await tx.select({ id: people.id }).from(people).where(eq(people.id, id))
+    if (!row) throw notFound('person of that name')
+    const there = (await membersOf(tx, [id]))[0]!
+    if (there.leftAt !== null) throw invalid(`${there.name} is here no more.`)
+    if (there.role === 'administrator' && form.role !== 'administrator') await mustNotBeLast(tx, id)
+    await writeMember(tx, id, form)
+    await recordAct(tx, { personId: asker.id, kind: 'set people', detail: { words: `changed what is known of ${form.name}`, person: id } })
+  })
+  return openMember(id)
+}
+
+/** Writes down one person. @param id null for a new one */
+export async function writeMember(tx: Tx, id: string | null, form: MemberForm): Promise<string> {
+  const wanted = new Map(form.addresses.map((shown, i) => [addressKey(shown, i), shown]))
+  const shared = new Set(form.shared.map(s => makeAddress(s).key))
+  const person = id ?? (await freshId(tx, [...wanted.keys()][0]!))
+  const held = await tx
+    .select({ address: addresses.address, name: people.name })
+    .from(addresses)
+    .innerJoin(people, eq(people.id, addresses.personId))
+    .where(and(inArray(addresses.address, [...wanted.keys()]), ne(addresses.personId, person)))
+  const taken = held.find(h => !shared.has(h.address))
+  if (taken)
+    throw invalid(
+      `${wanted.get(taken.address)} belongs to ${taken.name} already. If it is a mailbox that several share, say so.`,
+      { addresses: `${wanted.get(taken.address)} belongs to ${taken.name}.` },
+    )
+  const known = new Set((await tx.select({ id: departments.id }).from(departments)).map(d => d.id))
+  const strange = form.departments.find(d => !known.has(d))
+  if (strange !== undefined) throw invalid(`There is no department “${strange}”.`, { departments: 'Choose one that exists.' })
+  const row = { id: person, name: form.name, role: form.role }
+  await tx.insert(people).values(row).onConflictDoUpdate({ target: people.id, set: row })
+  await tx.delete(addresses).where(eq(addresses.personId, person))
+  await tx.insert(addresses).values([...wanted].map(([address, shown]) => ({ address, shown, personId: person })))
+  await tx.delete(memberships).where(eq(memberships.personId, person))
+  for (const [rank, departmentId] of [...new Set(form.departments)].entries())
+    await tx.insert(memberships).values({ personId: person, departmentId, rank })
+  return person
+}
+
+function addressKey(shown: string, i: number): string {
+  const { local, domain, key } = makeAddress(shown)
+  if (!local || !domain) throw invalid(`“${shown}” is not a whole address.`, { [`addresses.${i}`]: 'Write it as name@domain.' })
+  return key
+}
+
+async function freshId(tx: Tx, address: string): Promise<string> {
+  const base = address.replace(/[^\w.-]/g, '-').slice(0, 60)
+  let id = base
+  for (let n = 2; (await tx.select({ id: people.id }).from(people).where(eq(people.id, id))).length; n++) id = `${base}-${n}`
+  return id
+}
+
+async function mustNotBeLast(tx: Tx, id: string): Promise<void> {
+  const others = await tx
+    .select({ id: people.id })
+    .from(people)
+    .where(and(eq(people.role, 'administrator'), ne(people.id, id), isNull(people.leftAt), isNotNull(people.passwordHash)))
+    .limit(1)
+  if (!others.length) throw invalid('This is the last administrator who can sign in. Make another one first.', { role: 'The last administrator.' })
+}
+
+/**
+ * Somebody is here no more: they are signed out and stay out. To an heir go their addresses, their lists and rules, and their
+ * mail; without one their addresses are nobody's, and mail to them is refused from then on.
+ */
+export async function leave(asker: Asker, id: string, heirId: string | null): Promise<Member> {
+  const person = await openMember(id)
+  if (person.leftAt !== null) throw invalid(`${person.name} is here no more already.`)
+  if (id === asker.id) throw invalid('Nobody shows themselves out. Let another administrator do it.')
+  const heir = heirId === null ? null : await openMember(heirId)
+  if (heir && (heir.id === id || heir.leftAt !== null)) throw invalid('Choose somebody who stays.', { heir: 'Choose somebody who stays.' })
+  await longDb().transaction(async (tx) => {
+    await tx.execute(sql`select pg_advisory_xact_lock(${LOCK})`)
+    const [now] = await tx.select({ leftAt: people.leftAt }).from(people).where(eq(people.id, id)).for('update')
+    if (now?.leftAt) throw invalid(`${person.name} is here no more already.`)
+    if (person.role === 'administrator') await mustNotBeLast(tx, id)
+    if (heir) {
+      await changeClauses(
+        null,
+        async ({ tx: at, policy }) => {
+          const whole = await loadAt(at, policy.version)
+          return handOver(whole, { owner: personOwner(id), name: person.name }, personOwner(heir.id))
+        },
+        { within: tx, note: `What was ${person.name}’s is ${heir.name}’s now` },
+      )
+      await tx.execute(sql`
+        update addresses a set person_id = ${heir.id} where person_id = ${id}
+          and not exists (select 1 from addresses o where o.address = a.address and o.person_id = ${heir.id})`)
+      await tx.update(copies).set({ personId: heir.id, version: sql`${copies.version} + 1` }).where(eq(copies.personId, id))
+    }
+    await tx.delete(addresses).where(eq(addresses.personId, id))
+    await tx
+      .update(people)
+      .set({ leftAt: new Date(), handedTo: heir?.id ?? null, passwordHash: null, sessionEpoch: sql`${people.sessionEpoch} + 1` })
+      .where(eq(people.id, id))
+    await recordAct(tx, {
+      personId: asker.id,
+      kind: 'set people',
+      detail: { words: `showed ${person.name} out${heir ? `; what was theirs is ${heir.name}’s` : ''}`, person: id },
+    })
+  })
+  await refreshPolicy()
+  await refreshPeople()
+  return openMember(id)
+}

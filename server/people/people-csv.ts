@@ -1,0 +1,131 @@
+import { parse } from 'csv-parse/sync'
+import { stringify } from 'csv-stringify/sync'
+import { eq, sql } from 'drizzle-orm'
+import { makeAddress } from '#core'
+import { recordAct } from '../acts/record'
+import { isRole, ROLES, type Asker } from '../access/roles'
+import { db } from '../db/client'
+import { addresses, departments } from '../db/schema'
+import { invalid, Problem } from '../platform/problem'
+import { refreshPeople } from '../policy/in-force'
+import { allMembers, writeMember } from './members'
+
+const COLUMNS = ['name', 'addresses', 'role', 'departments'] as const
+/** Several in one cell, apart. */
+const BETWEEN = '; '
+const MOST_ROWS = 5000
+
+/**
+ * A cell that a spreadsheet would run as a formula is written behind an apostrophe, by which it shows as text; read again, the
+ * apostrophe goes.
+ */
+export function harmlessCell(text: string): string {
+  return /^['=+\-@\t\r]/.test(text) ? `'${text}` : text
+}
+
+function readCell(text: string): string {
+  return /^'['=+\-@\t\r]/.test(text) ? text.slice(1) : text
+}
+
+/** Everybody who is here, as CSV (RFC 4180) with a header. */
+export async function peopleAsCsv(): Promise<string> {
+  const names = new Map((await db().select().from(departments)).map(d => [d.id, d.name]))
+  const rows = (await allMembers()).map(m => [
+    m.name,
+    m.addresses.join(BETWEEN),
+    m.role,
+    m.departments.map(d => names.get(d) ?? d).join(BETWEEN),
+  ])
+  return stringify([[...COLUMNS], ...rows.map(row => row.map(harmlessCell))], { record_delimiter: 'windows' })
+}
+
+/** What a file came to. */
+export interface PeopleRead {
+  added: number
+  changed: number
+  same: number
+}
+
+/**
+ * Reads people from CSV (RFC 4180): a header with the columns name and addresses, and role and departments where wanted. Who has
+ * the first address of a line already is changed by it, anybody else is put down. All of it, or nothing where a line is wrong.
+ */
+export async function readPeopleCsv(asker: Asker, text: string): Promise<PeopleRead> {
+  const rows = rowsOf(text)
+  const done = await db().transaction(async (tx) => {
+    await tx.execute(sql`select pg_advisory_xact_lock(${0x50_be_05})`)
+    const known = new Map((await tx.select().from(departments)).flatMap(d => [[d.name.toLowerCase(), d.id], [d.id.toLowerCase(), d.id]]))
+    const there = await allMembers(tx)
+    const out: PeopleRead = { added: 0, changed: 0, same: 0 }
+    const wrong: string[] = []
+    for (const { line, name, own, role, teams } of rows) {
+      const refuse = (why: string) => wrong.push(`line ${line}: ${why}`)
+      const first = own[0] === undefined ? null : makeAddress(own[0])
+      if (!name) refuse('a name is missing')
+      else if (!first?.local || !first.domain) refuse(`“${own[0] ?? ''}” is not a whole address`)
+      else if (!isRole(role)) refuse(`“${role}” is no role; write ${ROLES.join(', ')}`)
+      else if (teams.some(t => !known.has(t.toLowerCase()))) refuse(`there is no department “${teams.find(t => !known.has(t.toLowerCase()))}”`)
+      else {
+        const [holder] = await tx.select({ personId: addresses.personId }).from(addresses).where(eq(addresses.address, first.key)).limit(2)
+        const before = there.find(m => m.id === holder?.personId)
+        const form = { name, role, addresses: own, shared: before?.shared ?? [], departments: teams.map(t => known.get(t.toLowerCase())!) }
+        const same =
+          before !== undefined && before.name === name && before.role === role &&
+          before.departments.join() === form.departments.join() && [...before.addresses].sort().join() === [...own].sort().join()
+        if (same) {
+          out.same++
+          continue
+        }
+        if (before?.id === asker.id && role !== 'administrator') refuse('you would take your own role away')
+        else if (before && before.role === 'administrator' && role !== 'administrator') refuse(`${before.name} is an administrator; change that on the page`)
+        else {
+          try {
+            await tx.transaction(at => writeMember(at, before?.id ?? null, form))
+            out[before ? 'changed' : 'added']++
+          }
+          catch (error) {
+            if (!(error instanceof Problem)) throw error
+            refuse(error.detail)
+          }
+        }
+      }
+    }
+    if (wrong.length)
+      throw invalid(`Nothing was changed: ${wrong.slice(0, 10).join('; ')}${wrong.length > 10 ? `; and ${wrong.length - 10} more` : ''}.`, {
+        text: wrong[0]!,
+      })
+    if (out.added + out.changed)
+      await recordAct(tx, {
+        personId: asker.id,
+        kind: 'set people',
+        detail: { words: `read people from a file: ${out.added} new, ${out.changed} changed` },
+      })
+    return out
+  })
+  await refreshPeople()
+  return done
+}
+
+function rowsOf(text: string) {
+  let cells: string[][]
+  try {
+    cells = parse(text, { bom: true, skip_empty_lines: true, relax_column_count: true, trim: true, max_record_size: 100_000 })
+  }
+  catch (error) {
+    throw invalid(`This is not CSV: ${error instanceof Error ? error.message : String(error)}.`, { text: 'It cannot be read as CSV.' })
+  }
+  const [header, ...rest] = cells
+  const column = (name: string) => (header ?? []).findIndex(h => h.trim().toLowerCase() === name)
+  const [name, own, role, teams] = [column('name'), Math.max(column('addresses'), column('address')), column('role'), column('departments')]
+  if (name < 0 || own < 0)
+    throw invalid('The first line has to name the columns: name, addresses, and role and departments where wanted.', { text: 'No header.' })
+  if (rest.length > MOST_ROWS) throw invalid(`That is ${rest.length} lines; at most ${MOST_ROWS} are read at once.`, { text: 'Too many lines.' })
+  const several = (cell: string) => readCell(cell).split(/[;\s]+/).filter(Boolean)
+  return rest.map((row, i) => ({
+    line: i + 2,
+    name: readCell(row[name] ?? '').slice(0, 120),
+    own: several(row[own] ?? ''),
+    role: (readCell(row[role] ?? '') || 'worker').toLowerCase(),
+    teams: readCell(row[teams] ?? '').split(';').map(t => t.trim()).filter(Boolean),
+  }))
+}

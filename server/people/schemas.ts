@@ -1,0 +1,31 @@
+import type { CustomHelpers, ErrorReport } from 'joi'
+import { Joi } from '#core'
+import { ROLES } from '../access/roles'
+
+// NIST SP 800-63B asks for length, and for nothing else.
+const LEAST = 12
+
+function notBlanks(text: string, helpers: CustomHelpers<string>): string | ErrorReport {
+  return text.replace(/\s/g, '').length >= LEAST
+    ? text
+    : helpers.message({ custom: `a password has at least ${LEAST} characters that are not blanks` })
+}
+
+export const emailField = Joi.string()
+  .trim()
+  .max(320)
+  .email({ tlds: false, allowUnicode: true })
+  .messages({ 'string.email': 'write it as name@domain', 'string.empty': 'an address is missing' })
+
+/** A password that somebody chooses. */
+export const passwordField = Joi.string()
+  .min(LEAST)
+  .max(1000)
+  .custom(notBlanks)
+  .messages({
+    'string.min': `a password has at least ${LEAST} characters`,
+    'string.empty': 'a password is missing',
+  })
+
+export const nameField = Joi.string().trim().min(1).max(120).messages({ 'string.empty': 'a name is missing' })
+export const roleField = Joi.string().valid(...ROLES)
