@@ -16,7 +16,7 @@ export function useHousePart<Fields extends object>(
   const asIs = () => structuredClone(toRaw(read(toRaw(house.data!))))
   const fields = ref(asIs()) as Ref<Fields>
   const before = ref(asIs()) as Ref<Fields>
-  const changed = computed(() => !isSame(toRaw(fields.value), toRaw(before.value)))
+  const changed = computed(() => !isSame(fields.value, before.value))
 
   function leave() {
     fields.value = asIs()

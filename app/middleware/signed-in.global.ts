@@ -1,6 +1,6 @@
-// Everything stands behind sign-in, but for the sign-in itself and the first steps.
+// Everything stands behind sign-in, but for the sign-in itself, the first steps, and the links by which people choose a password.
 export default defineNuxtRouteMiddleware(async (to) => {
-  if (to.path === '/first') return
+  if (to.path === '/first' || to.path === '/invitation') return
   const session = useSessionStore()
   try {
     await session.load()

@@ -33,7 +33,7 @@ const make = () => submit(async () => {
     people: people.value.map(p => ({ name: p.name, address: p.address, role: p.role, ...(p.password ? { password: p.password } : {}) })),
   })
   await session.signIn(form.address, form.password)
-  await navigateTo('/mail')
+  await navigateTo('/house')
 })
 </script>
 

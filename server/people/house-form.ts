@@ -61,7 +61,14 @@ function origin(text: string, helpers: CustomHelpers<string>): string | ErrorRep
 
 const networkField = Joi.string().trim().max(60).custom(network)
 const domainField = Joi.string().trim().min(1).max(255)
-const days = Joi.number().integer().min(1).max(3650).allow(null).required()
+const DAYS = 'write a number of days, from 1 to 3650, or nothing'
+const days = Joi.number()
+  .integer()
+  .min(1)
+  .max(3650)
+  .allow(null)
+  .required()
+  .messages({ 'number.base': DAYS, 'number.min': DAYS, 'number.max': DAYS, 'number.integer': DAYS })
 const name = Joi.string().trim().min(1).max(120).messages({ 'string.empty': 'a name is missing' })
 
 /** A change of some parts of it, on the version in which they were seen. */

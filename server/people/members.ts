@@ -89,7 +89,7 @@ async function membersOf(at: Db | Tx, ids: readonly string[]): Promise<Member[]>
     .select({
       personId: addresses.personId,
       shown: addresses.shown,
-      shared: sql<boolean>`exists (select 1 from addresses o where o.address = ${addresses.address} and o.person_id <> ${addresses.personId})`,
+      shared: sql<boolean>`exists (select 1 from addresses o where o.address = addresses.address and o.person_id <> addresses.person_id)`,
     })
     .from(addresses)
     .where(sql`${addresses.personId} = any(${those})`)

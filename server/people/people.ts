@@ -32,7 +32,7 @@ export function shownPerson({ id, name, role, addresses }: Asker): ShownPerson {
 export async function findPerson(id: string): Promise<Asker | null> {
   const [row] = await db().select().from(people).where(eq(people.id, id))
   if (!row || row.leftAt !== null) return null
-  const others = sql<boolean>`exists (select 1 from addresses o where o.address = ${addresses.address} and o.person_id <> ${id})`
+  const others = sql<boolean>`exists (select 1 from addresses o where o.address = addresses.address and o.person_id <> ${id})`
   const own = await db()
     .select({ address: addresses.address, shown: addresses.shown, shared: others })
     .from(addresses)

@@ -2,7 +2,8 @@
 import { useHousePart } from '~/composables/housePart'
 
 const days = (n: number | null) => (n === null ? '' : String(n))
-const read = (text: string) => (text.trim() ? Number(text) : null)
+// What is no number is sent as it is: the server says so, and nothing is kept for ever by a slip.
+const read = (text: string) => (text.trim() ? (Number(text) || (text.trim() as unknown as number)) : null)
 const { fields, changed, error, firstOf, busy, save, leave } = useHousePart(
   h => ({ bin: days(h.keeping.bin), attempts: days(h.keeping.attempts) }),
   f => ({ keeping: { bin: read(f.bin), attempts: read(f.attempts) } }),

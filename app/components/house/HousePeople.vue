@@ -118,6 +118,7 @@ const readFile = (event: Event) => file.submit(async () => {
         New person
       </PressButton>
       <a
+        class="press plain"
         href="/api/house/people-file"
         download
       >Save as CSV</a>

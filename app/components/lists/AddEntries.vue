@@ -152,6 +152,6 @@ const add = () =>
 
 <style scoped>
 .ask { border-left: 3px solid var(--warn); padding: 4px 12px; display: grid; gap: 6px; }
-.add { min-width: 0; padding: 18px 22px; display: grid; gap: 12px; justify-items: start; }
+.add { min-width: 0; padding: 18px 22px; display: grid; grid-template-columns: minmax(0, 1fr); gap: 12px; justify-items: start; }
 .add .field, .add :deep(.el-textarea), .add :deep(.el-input) { width: 100%; }
 </style>

@@ -105,12 +105,12 @@ function remove(index: number) {
   display: grid;
   grid-template-columns: 146px minmax(0, 1fr) auto;
   gap: 12px;
-  padding: 8px 0;
+  padding: 5px 0;
   border-bottom: 1px solid var(--hairline);
   align-items: start;
 }
-.fields { display: flex; flex-wrap: wrap; gap: 8px 12px; align-items: center; min-height: 30px; }
+.fields { display: flex; flex-wrap: wrap; gap: 4px 12px; align-items: center; min-height: 30px; }
 .wrong { flex-basis: 100%; }
-.add { margin: 6px 0 0 -5px; display: flex; gap: 6px; }
+.add { margin: 2px 0 0 -5px; display: flex; gap: 6px; }
 .group { flex: 1; border-left: 2px solid var(--hairline); padding-left: 14px; }
 </style>

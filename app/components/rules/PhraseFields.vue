@@ -28,7 +28,7 @@ const VIEWS = [
   <el-input
     :model-value="row.text"
     type="textarea"
-    :autosize="{ minRows: 2, maxRows: 8 }"
+    :autosize="{ minRows: 1, maxRows: 8 }"
     :placeholder="weighed ? 'one a line; ×3 behind it is its weight' : 'one a line, or with commas between'"
     aria-label="Words and phrases"
     style="width: 220px"
@@ -111,7 +111,7 @@ const VIEWS = [
       small
       @click="unfolded = true"
     >
-      + how it is looked for
+      + how exactly
     </PressButton>
     <PressButton
       v-if="!companied"
@@ -135,5 +135,5 @@ const VIEWS = [
 <style scoped>
 .how { display: grid; gap: 4px; }
 .line { display: flex; flex-wrap: wrap; gap: 8px; align-items: center; flex-basis: 100%; }
-.line .plain { margin-left: -5px; }
+.line .plain { margin-left: -5px; padding-block: 1px; }
 </style>

@@ -99,12 +99,12 @@ const inForce = computed(() => directory.data?.policy ?? null)
   padding: 0 24px;
   display: flex;
   flex-wrap: wrap;
-  gap: 0 24px;
   align-items: center;
   border-top: 1px solid var(--hairline);
   background: var(--paper);
 }
 .said { min-width: 0; }
+.going { margin-right: 24px; }
 .notice {
   display: flex;
   flex-wrap: wrap;

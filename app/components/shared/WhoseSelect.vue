@@ -1,8 +1,10 @@
 <script setup lang="ts">
 const owner = defineModel<string>({ required: true })
-const { fixed = false, among } = defineProps<{
+const { fixed = false, among, width = 190 } = defineProps<{
   fixed?: boolean
-  /** Whom it may be for; all that there are unless said. */ among?: { id: string, name: string }[]
+  /** Whom it may be for; all that there are unless said. */
+  among?: { id: string, name: string }[]
+  width?: number
 }>()
 const directory = useDirectoryStore()
 const owners = computed(() => among ?? directory.data?.owners ?? [])
@@ -19,6 +21,6 @@ const options = computed(() => {
     :disabled="fixed || owners.length < 2"
     label="For whom"
     boxed
-    :width="190"
+    :width
   />
 </template>

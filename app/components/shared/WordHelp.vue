@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** A word that explains itself where it stands: under a dotted line, on focus or hover. */
+defineOptions({ inheritAttrs: false })
 const { word, help } = defineProps<{ word: string, help: string }>()
-const id = useId()
 </script>
 
 <template>
@@ -17,12 +17,10 @@ const id = useId()
   >
     <span
       class="word"
+      :class="$attrs.class"
       tabindex="0"
-      :aria-describedby="id"
-    >{{ word }}<span
-      :id="id"
-      class="visually-hidden"
-    >: {{ help }}</span></span>
+      :aria-description="help"
+    >{{ word }}</span>
   </el-tooltip>
 </template>
 

@@ -8,7 +8,7 @@ const directory = useDirectoryStore()
 const route = useRoute()
 const ask = reactive({
   sender: String(route.query.sender ?? ''),
-  recipient: session.may('see everybody’s mail') ? '' : (session.person?.addresses[0] ?? ''),
+  recipient: '',
   since: '',
   until: '',
 })
@@ -76,7 +76,7 @@ const textLink = computed(() => {
       <label>to <el-input
         v-model="ask.recipient"
         class="line-field"
-        placeholder="anybody here"
+        :placeholder="session.may('see everybody’s mail') ? 'anybody here' : 'me, at any of my addresses'"
         style="width: 230px"
         spellcheck="false"
       /></label>

@@ -212,26 +212,21 @@ const {
           :disabled="!mayChange"
           :inert="!mayChange"
         >
-          <FormField
-            label="Name"
-            :error="fields.name"
-          >
-            <el-input
-              v-model="sheet.name"
-              style="width: 210px"
-              @input="named = true"
-            />
-          </FormField>
-          <label class="field">For <WhoseSelect
+          <label class="inline">Name <el-input
+            v-model="sheet.name"
+            style="width: 160px"
+            @input="named = true"
+          /></label>
+          <label class="inline">for <WhoseSelect
             v-model="sheet.owner"
             :fixed="!fresh"
+            :width="152"
           /></label>
-          <div class="field">
-            <span><span id="state">State</span> <WordHelp
-              v-if="sheet.state === 'watching'"
-              word="watching"
-              :help="WORD_HELPS.watching"
-            /></span>
+          <div class="inline">
+            <span
+              id="state"
+              class="visually-hidden"
+            >State</span>
             <div
               class="states"
               role="radiogroup"
@@ -250,6 +245,12 @@ const {
               >{{ s.name }}</label>
             </div>
           </div>
+          <p
+            v-if="fields.name"
+            class="wrong"
+          >
+            {{ fields.name }}
+          </p>
         </fieldset>
         <div class="acts">
           <PressButton
@@ -262,8 +263,9 @@ const {
           </PressButton>
           <WordHelp
             v-if="mayChange"
-            word="?"
-            :help="WORD_HELPS['put in force']"
+            class="small"
+            word="from when?"
+            :help="WORD_HELPS[sheet.state === 'watching' ? 'watching' : 'put in force']"
           />
           <NuxtLink
             class="press"
@@ -297,13 +299,15 @@ const {
 <style scoped>
 .warning { border-left: 3px solid var(--warn); padding: 2px 12px; margin: 6px 0; }
 .rule { display: grid; grid-template-columns: minmax(0, 680px) minmax(300px, 1fr); gap: 18px; align-items: start; }
-.main { padding: 18px 22px; }
+.main { padding: 14px 22px 18px; }
 .head { display: grid; gap: 4px; }
 .sentence { font-size: 15px; }
 fieldset { border: 0; margin: 0; padding: 0; min-width: 0; }
-h2 { margin: 18px 0 2px; }
+h2 { margin: 12px 0 0; }
+.inline { display: flex; gap: 8px; align-items: center; font-size: 14px; }
+.more :deep(.el-checkbox) { margin-right: -12px; }
 .joint { font-family: var(--text); font-weight: 400; display: inline-block; }
-.then, .more { display: flex; flex-wrap: wrap; gap: 6px 20px; align-items: center; padding: 6px 0; }
+.then, .more { display: flex; flex-wrap: wrap; gap: 4px 20px; align-items: center; padding: 3px 0; }
 .then label { display: flex; gap: 8px; align-items: center; font-size: 14px; }
 .base { display: flex; flex-wrap: wrap; gap: 8px 18px; }
 .states { display: inline-flex; border: 1px solid var(--water); }

@@ -1,0 +1,124 @@
+// A real office is set up, from nothing to the first message that is let in for being verified, by screens alone.
+import { expect, test } from '@playwright/test'
+import { handOver, plainMessage, SETUP_TOKEN, smtp } from '../server/support/installation'
+import { accessible, choose, signIn, url } from './support/helpers'
+
+const at = (path: string) => `${process.env.EMPTY_URL}${path}`
+const OURS = 'holt-ropes.example'
+
+test('an empty installation, to the first allowed and verified message', async ({ page, browser }) => {
+  await page.goto(at(`/first?token=${SETUP_TOKEN}`))
+  await page.getByLabel('Name', { exact: true }).fill('Mira Holt')
+  await page.getByLabel('Address').first().fill(`mira@${OURS}`)
+  await page.getByLabel('Password').first().fill('quite long enough')
+  await page.getByLabel('One a line').fill(OURS)
+  await accessible(page)
+  await page.getByRole('button', { name: 'Set it up' }).click()
+  await expect(page.getByRole('heading', { name: 'What is missing' })).toBeVisible()
+  await expect(page.getByText('Nothing verifies senders yet')).toBeVisible()
+  await accessible(page)
+
+  await page.getByRole('button', { name: 'New person' }).click()
+  await page.getByLabel('Name', { exact: true }).fill('Bo Finch')
+  await page.getByLabel('Addresses, one a line').fill(`bo@${OURS}`)
+  await accessible(page)
+  await page.getByRole('button', { name: 'Put them down' }).click()
+  const link = await page.locator('.link .address').textContent()
+  await expect(page.getByText('You are alone here')).toHaveCount(0)
+
+  const his = await (await browser.newContext()).newPage()
+  await his.goto(link!.trim())
+  await expect(his.getByText('Welcome, Bo Finch.')).toBeVisible()
+  await accessible(his)
+  await his.getByLabel('Password').fill('another long one')
+  await his.getByRole('button', { name: 'Choose it, and sign in' }).click()
+  await expect(his.getByRole('heading', { name: 'No mail has come yet' })).toBeVisible()
+  await accessible(his)
+
+  await page.getByRole('button', { name: '+ relay' }).click()
+  await page.getByLabel('Network of relay 1').fill('127.0.0.2')
+  await page.getByLabel('Name of relay 1').fill(`relay.${OURS}`)
+  const trace = `Authentication-Results: relay.${OURS}; dmarc=pass header.from=quayline.example
+Received: from mail.quayline.example (mail.quayline.example [192.0.2.4]) by relay.${OURS}; Tue, 24 Nov 2026 09:00:00 +0000
+`
+  await page.getByText('Try it on the header of a message').click()
+  await page.getByLabel('Handed over by').last().fill('127.0.0.2')
+  await page.getByLabel('Header of a message').fill(`${trace}From: b@quayline.example`)
+  await page.locator('#trust').getByRole('button', { name: 'Try', exact: true }).click()
+  await expect(page.getByText(`b@quayline.example is verified: relay.${OURS} says so`)).toBeVisible()
+  await page.locator('#trust').getByRole('button', { name: 'Put in force' }).click()
+  await expect(page.getByText('Whom we believe is changed, and in force.')).toBeVisible()
+  await expect(page.getByText('Nothing verifies senders yet')).toHaveCount(0)
+
+  await page.getByRole('link', { name: 'Lists' }).click()
+  await page.getByRole('button', { name: 'Make the first list' }).click()
+  await page.getByLabel('Name', { exact: true }).fill('Partners')
+  await choose(page, 'What the list does', 'allow: protect')
+  await page.getByLabel('Entries, one a line').fill('@quayline.example')
+  await page.getByRole('button', { name: 'Put in force' }).click()
+  await expect(page.getByText('The list “Partners” is in force with 1 entry.')).toBeVisible()
+
+  const message = trace + plainMessage({ from: 'b@quayline.example', subject: 'the first one' })
+  await smtp(Number(process.env.EMPTY_SMTP), handOver('b@quayline.example', [`bo@${OURS}`], message), '127.0.0.2')
+  await his.reload()
+  await his.getByRole('row').filter({ hasText: 'the first one' }).click()
+  await expect(his.getByRole('article')).toContainText('verified')
+  await his.getByRole('tab', { name: 'Reasons' }).click()
+  await expect(his.getByText('list Partners').first()).toBeVisible()
+
+  await page.getByLabel('Mira Holt, administrator').click()
+  await page.getByRole('link', { name: 'The house' }).click()
+  const old = plainMessage({ subject: 'from before', text: 'x' }).replace(/^To:.*$/m, `To: bo@${OURS}`)
+  const mbox = `From a@b Mon Nov  2 10:00:00 2026\n${old}\n\nFrom a@b Mon Nov  2 10:01:00 2026\n${plainMessage({ subject: 'for nobody' })}\n`
+  await page.locator('input[type=file][accept*=mbox]').setInputFiles({ name: 'old.mbox', mimeType: 'application/mbox', buffer: Buffer.from(mbox) })
+  await page.getByRole('button', { name: 'Read them' }).click()
+  await expect(page.getByText('2 of 2 messages: 1 taken, 1 could not be. Done.')).toBeVisible()
+  await expect(page.getByText('old.mbox, message 2: None of Delivered-To')).toBeVisible()
+  await accessible(page)
+  await his.goto(at('/mail?words=before'))
+  await expect(his.getByRole('row').filter({ hasText: 'from before' })).toBeVisible()
+})
+
+test('The house: a change is taken back; a worker does not come in; one’s own password', async ({ page }) => {
+  await signIn(page, 'admin')
+  await page.goto(url('/house'))
+  await page.getByRole('button', { name: '+ department' }).click()
+  await page.getByLabel('Name of department 6').fill('Sail Loft')
+  await page.locator('#departments').getByRole('button', { name: 'Put in force' }).click()
+  await expect(page.getByText('The departments are changed, and in force.')).toBeVisible()
+  await page.getByRole('button', { name: /^Take back/ }).click()
+  await expect(page.getByLabel('Name of department 6')).toHaveCount(0)
+  await page.getByLabel('Days in the bin').fill('x')
+  await page.locator('#keeping').getByRole('button', { name: 'Put in force' }).click()
+  await expect(page.locator('#keeping').getByRole('alert')).toBeVisible()
+  await page.locator('#keeping').getByRole('button', { name: 'Leave it' }).click()
+  await page.getByLabel('Address to try').fill('pilots@saltmere-harbour.example')
+  await page.locator('#domains').getByRole('button', { name: 'Try' }).click()
+  await expect(page.getByText('is taken, for Bram Okafor.')).toBeVisible()
+  await page.goto(url('/help'))
+  await accessible(page)
+  await page.goto(url('/me'))
+  await page.getByLabel('The one that I have now').fill('not it at all')
+  await page.getByLabel('A new one').fill('a new long password')
+  await page.getByLabel('The same once more').fill('a new long passwort')
+  await page.getByRole('button', { name: 'Change it' }).click()
+  await expect(page.getByText('The two are not the same.')).toBeVisible()
+  await page.getByLabel('The same once more').fill('a new long password')
+  await page.getByRole('button', { name: 'Change it' }).click()
+  await expect(page.getByText('This is not the password that you have now.')).toBeVisible()
+  await accessible(page)
+})
+
+test('no view has a serious fault of accessibility in the dark either', async ({ page }) => {
+  await page.emulateMedia({ colorScheme: 'dark' })
+  await signIn(page, 'admin')
+  await page.getByRole('row').nth(2).click()
+  await expect(page.getByRole('article')).toBeVisible()
+  await accessible(page)
+  for (const path of ['/lists', '/lists/speculators', '/rules', '/rules/fee-demands', '/rules/new', '/record', '/house', '/me', '/help', '/mail/tried', '/try']) {
+    await page.goto(url(path))
+    await expect(page.getByRole('heading').first()).toBeVisible()
+    await page.waitForLoadState('networkidle')
+    await accessible(page)
+  }
+})

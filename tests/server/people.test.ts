@@ -1,0 +1,396 @@
+// A real office is set up: who is here, whom we believe, and what follows from it for their mail.
+import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
+import { harmlessCell } from '../../server/people/people-csv'
+import {
+  callerFor,
+  handOver,
+  install,
+  plainMessage,
+  request,
+  SETUP_TOKEN,
+  smtp,
+  type Caller,
+  type Installation,
+} from './support/installation'
+
+const OURS = 'holt-ropes.example'
+const PASSWORD = 'quite long enough'
+let gate: Installation
+let admin: Caller
+let nobody: Caller
+
+beforeAll(async () => {
+  gate = await install(inject('clusterFolder'), 'people', { SOBER_GATE_DEMO: '0' })
+  nobody = await callerFor(gate.url, null)
+  const { status } = await nobody('POST', '/api/setup', {
+    token: SETUP_TOKEN,
+    name: 'Mira Holt',
+    address: `mira@${OURS}`,
+    password: PASSWORD,
+    domains: [OURS],
+    people: [],
+  })
+  expect(status).toBe(201)
+  admin = await callerFor(gate.url, `mira@${OURS}`, PASSWORD)
+})
+afterAll(() => gate.stop())
+
+const rows = async (text: string, values: unknown[] = []) =>
+  (await gate.database.query(text, values)).rows as Record<string, any>[] // eslint-disable-line @typescript-eslint/no-explicit-any
+const house = async () => (await admin('GET', '/api/house')).body
+const change = async (parts: object) => admin('PUT', '/api/house', { version: (await house()).version, ...parts })
+const person = (name: string, over: object = {}) => ({
+  name,
+  role: 'worker',
+  addresses: [`${name.toLowerCase().replace(' ', '.')}@${OURS}`],
+  ...over,
+})
+const put = async (name: string, over: object = {}) => {
+  const answer = await admin('POST', '/api/house/people', person(name, over))
+  expect([answer.status, answer.body.detail]).toEqual([201, undefined])
+  return answer.body as { id: string, name: string, addresses: string[], shared: string[] }
+}
+const deliver = async (to: string, subject: string, over: { from?: string, trace?: string, relay?: boolean } = {}) =>
+  smtp(
+    gate.smtpPort,
+    handOver('a@elsewhere.example', [to], (over.trace ?? '') + plainMessage({ subject, from: over.from })),
+    over.relay ? '127.0.0.2' : '127.0.0.1',
+  )
+
+describe('what is missing is said, until it is there', () => {
+  it('an empty house: alone, nothing verifies, no mail', async () => {
+    const { missing, smtp: port } = await house()
+    expect(missing.map((m: { at: string }) => m.at)).toEqual(['people', 'trust', 'mail'])
+    expect(missing[1].words).toContain('no allow entry of the organisation counts')
+    expect(port).toEqual({ host: '127.0.0.1', port: gate.smtpPort })
+  })
+  it('people at a domain that is not ours are told', async () => {
+    const made = await put('Far Away', { addresses: ['far@other-ropes.example'] })
+    const { missing } = await house()
+    expect(missing.find((m: { at: string }) => m.at === 'domains').words).toContain('far@other-ropes.example')
+    await admin('POST', `/api/house/people/${made.id}/leaving`, { heir: null })
+    expect((await house()).missing.some((m: { at: string }) => m.at === 'domains')).toBe(false)
+  })
+})
+
+describe('one change of the house', () => {
+  it('is one act with one undo, and says what it was', async () => {
+    const before = await house()
+    const { status, body } = await change({
+      domains: [OURS, 'HOLT-Ropes.Test.example'],
+      relays: [{ network: '127.0.0.2', authservId: 'relay.holt-ropes.example' }],
+      publicProviders: ['letterpost.test'],
+    })
+    expect(status).toBe(200)
+    expect(await house()).toMatchObject({
+      version: before.version + 1,
+      domains: [OURS, 'holt-ropes.test.example'],
+      relays: [{ network: expect.stringMatching(/^127\.0\.0\.2/), authservId: 'relay.holt-ropes.example' }],
+    })
+    const [act] = (await admin('GET', '/api/acts?mine=true&undoable=true')).body.items
+    expect(act).toMatchObject({
+      id: body.act,
+      words: 'changed our domains, the relays that we believe and the public mailbox providers',
+    })
+    expect((await admin('POST', `/api/acts/${body.act}/undo`)).status).toBe(200)
+    expect(await house()).toMatchObject({ domains: before.domains, relays: [], publicProviders: [] })
+  })
+  it('the same as it is makes no act; of two on one version the second is told', async () => {
+    const { version, domains } = await house()
+    expect((await admin('PUT', '/api/house', { version, domains })).body).toMatchObject({ act: null, version })
+    const answers = await Promise.all(
+      Array.from({ length: 5 }, (_, i) => admin('PUT', '/api/house', { version, domains: [OURS, `n${i}.example`] })),
+    )
+    expect(answers.map(a => a.status).sort()).toEqual([200, 409, 409, 409, 409])
+    await change({ domains })
+  })
+  it('is taken back only while nobody changed the same part', async () => {
+    const first = (await change({ timeZone: 'Europe/Oslo' })).body
+    await change({ timeZone: 'Europe/Lisbon' })
+    expect((await admin('POST', `/api/acts/${first.act}/undo`)).status).toBe(409)
+    expect((await house()).timeZone).toBe('Europe/Lisbon')
+  })
+  it.each([
+    ['a domain that is none', { domains: ['holt ropes'] }, 'is not a domain'],
+    ['a network that is none', { relays: [{ network: '300.1.2.3', authservId: 'x' }] }, 'no address or network'],
+    ['a relay without a name', { relays: [{ network: '192.0.2.1', authservId: '' }] }, 'by which name it signs'],
+    ['a time zone that is none', { timeZone: 'Middle/Earth' }, 'no time zone'],
+    ['an address that is no origin', { publicAddress: 'javascript:alert(1)' }, 'write it as https://'],
+    ['two departments of one name', { departments: [{ name: 'Ropes' }, { name: 'Ropes' }] }, 'two departments'],
+    ['days below one', { keeping: { bin: 0, attempts: null } }, 'a number of days, from 1'],
+    ['nothing', {}, 'must contain at least one'],
+  ])('refuses %s, says why, and changes nothing', async (_, parts, why) => {
+    const before = await house()
+    const { status, body } = await change(parts)
+    expect([status, body.detail]).toEqual([422, expect.stringContaining(why)])
+    expect(await house()).toEqual(before)
+  })
+  it('departments stand below each other, never in a circle, and none goes that is still used', async () => {
+    await change({ departments: [{ name: 'Rope Walk' }, { name: 'Stores' }] })
+    const [walk, stores] = (await house()).departments
+    expect([walk.id, stores.id]).toEqual(['rope-walk', 'stores'])
+    expect((await change({ departments: [{ ...walk, parent: 'stores' }, stores] })).status).toBe(200)
+    const circle = await change({ departments: [{ ...walk, parent: 'stores' }, { ...stores, parent: 'rope-walk' }] })
+    expect([circle.status, circle.body.detail]).toEqual([422, expect.stringContaining('part of itself')])
+    const ada = await put('Ada Moor', { departments: ['rope-walk'] })
+    const gone = await change({ departments: [stores] })
+    expect([gone.status, gone.body.detail]).toEqual([422, expect.stringContaining('still has 1 people')])
+    await admin('PUT', `/api/house/people/${ada.id}`, person('Ada Moor'))
+    expect((await change({ departments: [stores] })).status).toBe(200)
+  })
+  it('a mark that a rule asks for does not go from under it', async () => {
+    const mark = { id: 'm', name: 'suspect', header: 'x-suspect' }
+    await change({ marks: [mark] })
+    const rule = await admin('POST', '/api/rules', {
+      name: 'Marked',
+      owner: 'organisation',
+      state: 'acting',
+      when: { markedUpstream: 'm' },
+      except: [],
+      claims: [{ stop: { to: 'spam' } }],
+    })
+    expect(rule.status).toBe(201)
+    const { status, body } = await change({ marks: [] })
+    expect([status, body.detail]).toEqual([422, expect.stringContaining('“Marked” asks for the mark')])
+    await admin('DELETE', `/api/rules/${rule.body.id}?version=${rule.body.version}`)
+    expect((await change({ marks: [] })).status).toBe(200)
+  })
+})
+
+describe('a trial says what would be believed, before it is', () => {
+  const headers = `Authentication-Results: relay.${OURS}; dmarc=pass header.from=quayline.example
+Received: from mail.quayline.example (mail.quayline.example [192.0.2.4]) by relay.${OURS}; Tue, 24 Nov 2026 09:00:00 +0000
+From: Berths <b@quayline.example>`
+  const trial = (relays: object[], client = '127.0.0.2') =>
+    admin('POST', '/api/house/trials', { trace: { client, headers, relays, ownNetworks: [] } })
+  it('the relay’s word counts where the relay is believed, and only from where it connects', async () => {
+    const relay = { network: '127.0.0.2', authservId: `relay.${OURS}` }
+    expect((await trial([relay])).body).toMatchObject({ verdict: 'pass', saidBy: `relay.${OURS}`, firstHop: '192.0.2.4' })
+    expect((await trial([])).body).toMatchObject({ verdict: 'none', saidBy: null })
+    expect((await trial([relay], '203.0.113.9')).body).toMatchObject({ verdict: 'none' })
+    expect((await house()).relays).toEqual([])
+  })
+  it('whose an address is', async () => {
+    const words = async (address: string) => (await admin('POST', '/api/house/trials', { address })).body
+    expect(await words(`Mira@${OURS.toUpperCase()}`)).toMatchObject({ taken: true, words: expect.stringContaining('Mira Holt') })
+    expect(await words(`postmaster@${OURS}`)).toMatchObject({ taken: true })
+    expect(await words('x@elsewhere.example')).toMatchObject({ taken: false })
+    expect(await words('nonsense')).toMatchObject({ taken: false, words: expect.stringContaining('name@domain') })
+  })
+})
+
+describe('people', () => {
+  it('mail is taken for whoever is put down, at once, and for nobody else', async () => {
+    expect((await deliver(`bo.finch@${OURS}`, 'too early'))[3]).toMatch(/^550 5\.1\.1/)
+    const bo = await put('Bo Finch', { addresses: [`bo.finch@${OURS}`, `Bo+news@${OURS}`] })
+    expect((await deliver(`bo.finch@${OURS}`, 'in time')).at(-1)).toMatch(/^250/)
+    expect(await rows('select person_id from copies where subject = $1', ['in time'])).toEqual([{ person_id: bo.id }])
+  })
+  it('a link lets them choose a password, once, and ends the one before it', async () => {
+    const cleo = await put('Cleo Park')
+    const link = async () => {
+      const { status, body } = await admin('POST', `/api/house/people/${cleo.id}/invitations`)
+      expect(status).toBe(201)
+      return new URL(body.link)
+    }
+    const [first, second] = [await link(), await link()]
+    expect(second.pathname).toBe('/invitation')
+    const token = second.searchParams.get('token')!
+    expect((await nobody('GET', `/api/invitations?token=${first.searchParams.get('token')}`)).status).toBe(404)
+    expect((await nobody('GET', `/api/invitations?token=${token}`)).body).toEqual({
+      name: 'Cleo Park',
+      address: `cleo.park@${OURS}`,
+    })
+    const accept = (password: string) => nobody('POST', '/api/invitations', { token, password })
+    expect((await accept('short')).status).toBe(422)
+    const answers = await Promise.all(Array.from({ length: 4 }, (_, i) => accept(`a password of number ${i}`)))
+    expect(answers.map(a => a.status).sort()).toEqual([200, 404, 404, 404])
+    const won = answers.findIndex(a => a.status === 200)
+    const hers = await callerFor(gate.url, `cleo.park@${OURS}`, `a password of number ${won}`)
+    expect((await hers('GET', '/api/house')).status).toBe(403)
+    expect(await rows(`select 1 from invitations where token_hash like '%' || $1 || '%'`, [token])).toEqual([])
+  })
+  it('a link that is a week old opens nothing', async () => {
+    const dan = await put('Dan Reef')
+    const { body } = await admin('POST', `/api/house/people/${dan.id}/invitations`)
+    await gate.database.query(`update invitations set expires_at = now() - interval '1 second' where person_id = $1`, [dan.id])
+    const token = new URL(body.link).searchParams.get('token')
+    expect((await nobody('POST', '/api/invitations', { token, password: PASSWORD })).status).toBe(404)
+  })
+  it('links begin with the public address, whatever host somebody claims to have come by', async () => {
+    const eve = await put('Eve Strake')
+    await change({ publicAddress: 'https://gate.holt-ropes.example/' })
+    expect((await admin('POST', `/api/house/people/${eve.id}/invitations`)).body.link).toMatch(
+      /^https:\/\/gate\.holt-ropes\.example\/invitation\?token=/,
+    )
+    await change({ publicAddress: '' })
+  })
+  it('an address is one person’s, unless all say that it is shared; then its mail is for all of them', async () => {
+    const fay = await put('Fay Luff', { addresses: [`fay@${OURS}`, `office@${OURS}`] })
+    const taken = await admin('POST', '/api/house/people', person('Gil Tack', { addresses: [`OFFICE@${OURS}`] }))
+    expect([taken.status, taken.body.detail]).toEqual([422, expect.stringContaining('belongs to Fay Luff already')])
+    const gil = await put('Gil Tack', { addresses: [`gil@${OURS}`, `office@${OURS}`], shared: [`office@${OURS}`] })
+    expect(gil.shared).toEqual([`office@${OURS}`])
+    await deliver(`office@${OURS}`, 'for the office')
+    expect(await rows('select person_id, mailbox from copies where subject = $1', ['for the office'])).toEqual([
+      { person_id: null, mailbox: `office@${OURS}` },
+    ])
+    expect(fay.id).not.toBe(gil.id)
+  })
+  it('the last administrator stays one, and nobody shows themselves out', async () => {
+    const [me] = (await admin('GET', '/api/house/people?words=mira')).body.items
+    const less = await admin('PUT', `/api/house/people/${me.id}`, person('Mira Holt', { addresses: [`mira@${OURS}`] }))
+    expect([less.status, less.body.detail]).toEqual([422, expect.stringContaining('last administrator')])
+    expect((await admin('POST', `/api/house/people/${me.id}/leaving`, { heir: null })).status).toBe(422)
+  })
+  it('who leaves is out at once; mail, addresses, lists and rules are their heir’s', async () => {
+    const [hal, ivy] = [await put('Hal Brace'), await put('Ivy Cleat')]
+    const { body } = await admin('POST', `/api/house/people/${hal.id}/invitations`)
+    await nobody('POST', '/api/invitations', { token: new URL(body.link).searchParams.get('token'), password: PASSWORD })
+    const his = await callerFor(gate.url, `hal.brace@${OURS}`, PASSWORD)
+    const rule = { owner: `person:${hal.id}`, state: 'acting', except: [], claims: [{ stop: { to: 'spam' } }] }
+    expect((await his('POST', '/api/rules', { ...rule, name: 'Cordage', when: { phrases: ['cordage'] } })).status).toBe(201)
+    await deliver(`hal.brace@${OURS}`, 'for Hal before')
+    const left = await admin('POST', `/api/house/people/${hal.id}/leaving`, { heir: ivy.id })
+    expect([left.status, left.body.leftAt]).toEqual([200, expect.any(String)])
+    expect((await his('GET', '/api/copies')).status).toBe(401)
+    await deliver(`hal.brace@${OURS}`, 'cordage for Hal after')
+    expect(
+      await rows(`select subject, person_id, lane from copies where subject like '%for Hal%' order by id`),
+    ).toEqual([
+      { subject: 'for Hal before', person_id: ivy.id, lane: 'inbox' },
+      { subject: 'cordage for Hal after', person_id: ivy.id, lane: 'spam' },
+    ])
+    expect((await admin('POST', `/api/house/people/${hal.id}/leaving`, { heir: ivy.id })).status).toBe(422)
+  })
+  it('without an heir mail to them is refused from then on, and what came stays on record', async () => {
+    const jo = await put('Jo Shroud')
+    await deliver(`jo.shroud@${OURS}`, 'for Jo')
+    await admin('POST', `/api/house/people/${jo.id}/leaving`, { heir: null })
+    await smtp(gate.smtpPort, ['EHLO x.test', 'MAIL FROM:<a@b.test>', `RCPT TO:<jo.shroud@${OURS}>`]).then(
+      replies => expect(replies.at(-1)).toMatch(/^550/),
+    )
+    expect(await rows(`select person_id from copies where subject = 'for Jo'`)).toEqual([{ person_id: jo.id }])
+  })
+})
+
+describe('one’s own password', () => {
+  it('is changed by whoever knows the one before; every other session ends, this one goes on', async () => {
+    const kim = await put('Kim Sheet')
+    const { body } = await admin('POST', `/api/house/people/${kim.id}/invitations`)
+    await nobody('POST', '/api/invitations', { token: new URL(body.link).searchParams.get('token'), password: PASSWORD })
+    const elsewhere = await callerFor(gate.url, `kim.sheet@${OURS}`, PASSWORD)
+    const signedIn = await request(`${gate.url}/api/session`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ email: `kim.sheet@${OURS}`, password: PASSWORD }),
+    })
+    const cookie = signedIn.headers.getSetCookie()[0]!.split(';')[0]!
+    const choose = (current: string, password: string) =>
+      request(`${gate.url}/api/session/password`, {
+        method: 'PUT',
+        headers: { 'content-type': 'application/json', cookie },
+        body: JSON.stringify({ current, password }),
+      })
+    expect((await choose('not this one', 'another password')).status).toBe(422)
+    expect((await choose(PASSWORD, 'short')).status).toBe(422)
+    const changed = await choose(PASSWORD, 'another password')
+    expect(changed.status).toBe(200)
+    expect((await elsewhere('GET', '/api/copies')).status).toBe(401)
+    const now = changed.headers.getSetCookie()[0]!.split(';')[0]!
+    expect((await request(`${gate.url}/api/copies`, { headers: { cookie: now } })).status).toBe(200)
+    await expect(callerFor(gate.url, `kim.sheet@${OURS}`, PASSWORD)).rejects.toThrow('401')
+  })
+})
+
+describe('people as CSV (RFC 4180)', () => {
+  const file = async (text: string) => {
+    const token = (await admin('GET', '/api/session')).body.person
+    expect(token.name).toBe('Mira Holt')
+    const { status, text: said } = await request(`${gate.url}/api/house/people-file`, {
+      method: 'POST',
+      headers: { 'content-type': 'text/csv', 'authorization': `Bearer ${'test-token-'.padEnd(44, 'x')}` },
+      body: text,
+    })
+    return { status, body: JSON.parse(said) as { added: number, changed: number, same: number, detail: string } }
+  }
+  it('what is written is read again as the same, and changes nobody', async () => {
+    const { body: csv, headers } = await admin('GET', '/api/house/people-file')
+    expect(headers.get('content-type')).toContain('text/csv')
+    expect(csv).toMatch(/^name,addresses,role,departments\r\n/)
+    const before = (await admin('GET', '/api/house/people?limit=200')).body
+    const { status, body } = await file(csv)
+    expect([status, body.added, body.changed, body.same]).toEqual([200, 0, 0, csv.trim().split('\r\n').length - 1])
+    expect((await admin('GET', '/api/house/people?limit=200')).body).toEqual(before)
+  })
+  it('new ones come, known ones change; quotes, commas and line breaks in a cell are no end of it (RFC 4180 2.6, 2.7)', async () => {
+    const text = `\uFEFFname,addresses,role\r\n"Lee ""Port"" Quay, senior",lee@${OURS}; l.quay@${OURS},reviewer\r\nEve Strake the Elder,eve.strake@${OURS},\r\n`
+    expect((await file(text)).body).toMatchObject({ added: 1, changed: 1 })
+    const [lee] = (await admin('GET', '/api/house/people?words=quay')).body.items
+    expect(lee).toMatchObject({ name: 'Lee "Port" Quay, senior', role: 'reviewer', addresses: [`l.quay@${OURS}`, `lee@${OURS}`] })
+  })
+  it.each([
+    ['no header', `Lee,lee@${OURS}\n`, 'first line has to name'],
+    ['a role that is none', `name,addresses,role\nX,x@${OURS},king`, 'line 2: “king” is no role'],
+    ['no address', 'name,addresses\nX,', 'line 2: “” is not a whole address'],
+    ['a department that is none', `name,addresses,departments\nX,x@${OURS},Moon`, 'no department “Moon”'],
+    ['an open quote', `name,addresses\n"X,x@${OURS}`, 'not CSV'],
+  ])('with %s nothing is changed, and the line is named', async (_, text, why) => {
+    const before = (await admin('GET', '/api/house/people?limit=200')).body
+    const { status, body } = await file(`${text}\n`)
+    expect([status, body.detail]).toEqual([422, expect.stringContaining(why)])
+    expect((await admin('GET', '/api/house/people?limit=200')).body).toEqual(before)
+  })
+  it('a cell that a spreadsheet would run shows as text, and is read again as it was', async () => {
+    expect(['=1+1', '+1', '-1', '@x', '\tx', 'x'].map(harmlessCell)).toEqual(['\'=1+1', '\'+1', '\'-1', '\'@x', '\'\tx', 'x'])
+    await put('=cmd|x', { addresses: [`formula@${OURS}`] })
+    const { body: csv } = await admin('GET', '/api/house/people-file')
+    expect(csv).toContain(`\r\n'=cmd|x,formula@${OURS}`)
+    expect((await file(csv)).body.changed).toBe(0)
+  })
+})
+
+describe('what is kept for a while only', () => {
+  it('goes out of the bin for good, its record stays; what somebody else still has stays whole', async () => {
+    const [nia, ola] = [await put('Nia Spar'), await put('Ola Keel')]
+    const both = plainMessage({ subject: 'binned by one', text: 'a text that stays' })
+    await smtp(gate.smtpPort, handOver('a@b.test', [`nia.spar@${OURS}`, `ola.keel@${OURS}`], both))
+    await deliver(`nia.spar@${OURS}`, 'binned whole')
+    await gate.database.query(
+      `update copies set lane = 'bin', lane_since = now() - interval '40 days' where person_id = $1`,
+      [nia.id],
+    )
+    await change({ keeping: { bin: 30, attempts: 10 } })
+    await gate.kill()
+    await gate.restart()
+    admin = await callerFor(gate.url, `mira@${OURS}`, PASSWORD)
+    for (let tries = 0; tries < 200; tries++) {
+      const { items } = (await admin('GET', '/api/jobs')).body
+      if (items.some((j: { kind: string, state: string }) => j.kind === 'keeping' && j.state === 'done')) break
+      await new Promise(resolve => setTimeout(resolve, 100))
+    }
+    const left = await rows(
+      `select c.subject, c.lane, c.erased, s.raw is not null as whole, m.facts->'segments' = '[]' as emptied
+       from copies c join messages m on m.id = c.message_id left join sources s on s.message_id = m.id
+       where c.person_id = any($1) order by c.subject, c.person_id`,
+      [[nia.id, ola.id]],
+    )
+    expect(left).toEqual([
+      { subject: 'binned by one', lane: 'dropped', erased: true, whole: true, emptied: false },
+      { subject: 'binned by one', lane: 'inbox', erased: false, whole: true, emptied: false },
+      { subject: 'binned whole', lane: 'dropped', erased: true, whole: false, emptied: true },
+    ])
+    const line = (await admin('GET', '/api/copies?words=binned+whole')).body.items[0]
+    expect(line).toMatchObject({ gone: 'erased', reason: 'cleared out of the bin after 30 days' })
+  })
+})
+
+describe('quarantines', () => {
+  it('are renamed without losing what refers to them', async () => {
+    const made = (await admin('POST', '/api/quarantines', { name: 'Ropes' })).body
+    expect((await admin('PUT', `/api/quarantines/${made.id}`, { name: 'Cordage' })).body).toMatchObject({ name: 'Cordage' })
+    expect((await house()).quarantines.map((q: { name: string }) => q.name)).toContain('Cordage')
+    expect((await admin('PUT', '/api/quarantines/nowhere', { name: 'x' })).status).toBe(404)
+    expect((await admin('PUT', `/api/quarantines/${made.id}`, { name: ' ' })).status).toBe(422)
+  })
+})
