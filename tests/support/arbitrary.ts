@@ -1,5 +1,5 @@
 import fc from 'fast-check'
-import { readPolicy, type Condition, type Envelope, type EntryKind, type Policy } from '#core'
+import { entryKey, readPolicy, type Condition, type Envelope, type EntryKind, type Policy } from '#core'
 import { RELAY, TRUST } from './build'
 
 // A small vocabulary, so that clauses and messages meet often.
@@ -73,7 +73,14 @@ const leaf: fc.Arbitrary<Condition> = fc.oneof(
     }),
   },
   fc.record({ set: fc.constantFrom('s1', 's2'), where, view }),
-  { weight: 3, arbitrary: fc.record({ sender: entry, counts }) },
+  { weight: 2, arbitrary: fc.record({ sender: entry, counts }) },
+  {
+    weight: 2,
+    arbitrary: fc.record({
+      sender: fc.uniqueArray(entry, { minLength: 1, maxLength: 3, selector: entryKey }),
+      counts,
+    }),
+  },
   { weight: 3, arbitrary: fc.record({ senderOn: fc.constantFrom('l0', 'l1', 'l2'), counts }) },
   fc.constantFrom<Condition>(
     { recipient: { kind: 'domain', value: 'saltmere.example' } },

@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { decide, parseMessage, readPolicy, type Condition, type Policy, type Rule } from '#core'
-import { lacks, newRow } from '../../../app/composables/conditionRows'
+import { conditionOf, lacks, newRow, rowOf } from '../../../app/composables/conditionRows'
 import { blankSheet, proposedName, ruleOf, sheetOf } from '../../../app/composables/ruleSheet'
 import { readPhrases, writtenPhrases } from '../../../app/composables/phraseLines'
 import { arbitraryMessage, arbitraryPolicy } from '../../support/arbitrary'
@@ -146,6 +146,31 @@ describe('the rule sheet: a rule that is opened and saved would become another',
       ),
     ],
   ])('keeps %s', (_, r) => expect({ description: '', ...saved(r) }).toEqual({ description: '', ...r }))
+  it.each([
+    ['one address', { kind: 'address', value: 'a@b.test' }, 'a@b.test', ''],
+    ['a domain with what is below', { kind: 'domain and below', value: 'b.test' }, '*.b.test', ''],
+    ['a network', { kind: 'network', value: '192.0.2.0/24' }, '192.0.2.0/24', ''],
+    ['a mailing list', { kind: 'mailing list', value: 'news.b.test' }, 'news.b.test', 'mailing list'],
+    ['several of several kinds', [{ kind: 'address', value: 'a@b.test' }, { kind: 'domain', value: 'c.test' }], 'a@b.test\n@c.test', ''],
+    ['words that look like a domain', [{ kind: 'words', value: 'c.test' }, { kind: 'words', value: 'desk' }], 'c.test\ndesk', 'words'],
+  ] as [string, Extract<Condition, { sender: unknown }>['sender'], string, string][])(
+    'writes senders as lines that are read as the same: %s',
+    (_, sender, text, as) => {
+      const row = rowOf({ sender })
+      expect([row.text, row.as, conditionOf(row)]).toEqual([text, as, { sender }])
+    },
+  )
+  it('keeps senders as they stand where no line says all of them', () => {
+    const sender = [
+      { kind: 'words' as const, value: 'c.test' },
+      { kind: 'address' as const, value: 'a@b.test' },
+    ]
+    expect(rowOf({ sender })).toMatchObject({ kind: 'other', condition: { sender } })
+  })
+  it('says what is wrong with a sender, instead of saving another', () => {
+    expect(lacks({ ...newRow('sender'), text: 'a@b.test\nnot an address' })).toMatch(/not an address/)
+    expect(lacks(newRow('sender'))).toBe('Write the address or domain.')
+  })
   it('asks for what is missing, deep in a group too', () => {
     const group = { ...newRow('group'), rows: [newRow('every'), { ...newRow('group'), rows: [newRow('list')] }] }
     expect(lacks(group)).toBe('Choose a list.')
