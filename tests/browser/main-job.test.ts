@@ -88,6 +88,7 @@ test('a rule with a companion phrase, an exception and a named quarantine, throu
   await signIn(page, 'admin')
   await page.goto(url('/rules/new'))
   await page.getByLabel('Words and phrases').fill('moon levy')
+  await page.getByRole('button', { name: '+ how exactly' }).click()
   await choose(page, 'Looked for', 'through disguise')
   await page.getByRole('button', { name: '+ only with other words' }).click()
   await page.getByLabel('Together with').fill('before noon')
