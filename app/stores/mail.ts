@@ -268,7 +268,7 @@ export const useMailStore = defineStore('mail', () => {
       close()
       at.value = null
       ringed.value = false
-      ended.value = true
+      ended.value = from.length > 0
     }
   }
 

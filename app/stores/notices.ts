@@ -38,8 +38,13 @@ export const useNoticeStore = defineStore('notices', () => {
     return (await api.acts({ mine: true, undoable: true, limit })).items
   }
 
-  /** Takes the last act back. */
-  async function takeLastBack() {
+  let before = Promise.resolve()
+  /** Takes the last act back; pressed twice, the one before it too. */
+  function takeLastBack(): Promise<void> {
+    return (before = before.then(takeNewest))
+  }
+
+  async function takeNewest() {
     try {
       const [last] = await lastActs(1)
       if (!last || Date.now() - new Date(last.at).getTime() > KEYS_REACH)

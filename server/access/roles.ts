@@ -49,6 +49,17 @@ export interface Asker {
   epoch: number
 }
 
+/** The command line beside a running installation, which is nobody's in particular. */
+export const COMMAND_LINE: Asker = {
+  id: 'command-line',
+  name: 'the command line',
+  role: 'administrator',
+  addresses: [],
+  mailboxes: [],
+  departments: [],
+  epoch: 0,
+}
+
 /** Whether somebody may do that. */
 export function may({ role }: Pick<Asker, 'role'>, power: Power): boolean {
   return HAS[role].includes(power)

@@ -4,7 +4,7 @@ import { apiPath } from '../platform/api-path'
 import { isFromElsewhere } from '../platform/origin'
 import { answerProblem, problemOf } from '../access/route'
 import { sessionPerson } from '../people/session'
-import type { Asker } from '../access/roles'
+import { COMMAND_LINE, type Asker } from '../access/roles'
 import { notFound, Problem } from '../platform/problem'
 import { isReady, processRoles, ready } from '../platform/readiness'
 import { isSecret } from '../platform/secrets'
@@ -42,5 +42,5 @@ function commandLine(header: string | undefined): Asker | null {
   const token = process.env.SOBER_GATE_LOCAL_TOKEN ?? ''
   const given = /^Bearer (\S{1,200})$/.exec(header ?? '')?.[1]
   if (!given || token.length < 32 || !isSecret(given, token)) return null
-  return { id: 'command-line', name: 'the command line', role: 'administrator', addresses: [], mailboxes: [], departments: [], epoch: 0 }
+  return COMMAND_LINE
 }

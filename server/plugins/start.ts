@@ -1,4 +1,5 @@
 import { migrationsFolder, workerFile } from '#places'
+import { COMMAND_LINE } from '../access/roles'
 import { closeDb } from '../db/client'
 import { migrateDb } from '../db/migrate'
 import { listenSmtp } from '../smtp/receive'
@@ -24,7 +25,7 @@ export default defineNitroPlugin((nitro) => {
   let hourly: ReturnType<typeof setInterval> | undefined
   registerJob('facts', factsJob)
   registerJob('findings', findingsJob)
-  registerJob('many', manyJob(findPerson))
+  registerJob('many', manyJob(async id => (id === COMMAND_LINE.id ? COMMAND_LINE : findPerson(id))))
   registerJob('keeping', keepingJob(keeping))
   const start = async () => {
     const roles = processRoles()

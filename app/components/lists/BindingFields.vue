@@ -144,8 +144,13 @@ const counts = computed(() => binding.value?.counts ?? defaultCounts(owner))
         :model-value="binding.must === true"
         @update:model-value="(v: unknown) => patch({ must: v === true })"
       >
-        must: nobody may soften it
+        nobody may soften it
       </el-checkbox>
+      <WordHelp
+        v-if="mayMust"
+        word="must"
+        :help="WORD_HELPS.must"
+      />
     </template>
     <div
       v-if="stop.to === 'drop'"

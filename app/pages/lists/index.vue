@@ -29,6 +29,14 @@ watch(lists, (now) => {
   making.value = true
 })
 
+// Closed by hand or by a link, it begins on trial.
+watch(
+  () => form.entries.trim() === 'everyone',
+  (closing) => {
+    if (closing && binding.value?.side === 'block') binding.value = { ...binding.value, state: 'watching' }
+  },
+)
+
 /** Whom the organisation lets in, and a door of one's own would shut out: one's own clauses come first. */
 const shutOut = computed(() => {
   if (form.entries.trim() !== 'everyone' || !isPersonal(form.owner)) return ''

@@ -64,6 +64,14 @@ useKeys({
   },
   ...Object.fromEntries(MOVES.map(m => [m.key, () => acts.move(m.lane)])),
 })
+// On a narrow screen the reader stands below the ledger: what is opened comes into view.
+const side = ref<HTMLElement | null>(null)
+watch(
+  () => mail.opened?.id,
+  (id) => {
+    if (id !== undefined && window.matchMedia('(max-width: 980px)').matches) side.value?.scrollIntoView({ block: 'start' })
+  },
+)
 onUnmounted(() => {
   mail.close()
   mail.unchoose()
@@ -98,7 +106,10 @@ onUnmounted(() => {
           />
         </template>
       </MailLedger>
-      <aside class="sheet side">
+      <aside
+        ref="side"
+        class="sheet side"
+      >
         <ChosenMail v-if="mail.chosenCount" />
         <MailReader
           v-else-if="mail.opened"

@@ -99,7 +99,13 @@ function nudge(group: { owner: string, own: RuleLine[] }, index: number, by: num
       v-for="group in groups"
       :key="group.key"
     >
-      <h2>{{ group.name }}</h2>
+      <h2>
+        <WordHelp
+          v-if="group.name.startsWith('Must')"
+          word="Must"
+          :help="WORD_HELPS.must"
+        />{{ group.name.replace(/^Must/, '') }}
+      </h2>
       <VueDraggable
         :model-value="group.own"
         tag="ol"
