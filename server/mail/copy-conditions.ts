@@ -27,7 +27,7 @@ export interface CopyFilter {
 /** The copies that match a filter, among those that the asker may see. @throws where it names a clause that is not theirs to see */
 export async function matching(asker: Asker, filter: CopyFilter): Promise<SQL> {
   await mayAskFor(asker, filter.touchedBy)
-  return and(visibleTo(asker), ...conditions(filter), filter.words ? await mentions(asker, filter.words) : undefined) ?? sql`true`
+  return and(visibleTo(asker), ...conditions(filter), filter.words ? await mentions(filter.words) : undefined) ?? sql`true`
 }
 
 function conditions(filter: CopyFilter): (SQL | undefined)[] {
@@ -65,7 +65,7 @@ function senderIs(sender: string): SQL | undefined {
 }
 
 // Every word, or the beginning of one, in subject, sender, attachment names or text; or a tag that has them all.
-async function mentions(asker: Asker, words: string): Promise<SQL> {
+async function mentions(words: string): Promise<SQL> {
   const terms = words
     .normalize('NFKC')
     .toLowerCase()
@@ -82,12 +82,20 @@ async function mentions(asker: Asker, words: string): Promise<SQL> {
       .from(messages)
       .where(sql`${messages.search} @@ to_tsquery('simple', ${query})`),
   )
-  const tags = (await marksOf(asker)).tags.filter((tag) => {
-    const lower = tag.normalize('NFKC').toLowerCase()
-    return terms.every(t => lower.includes(t))
-  })
+  const tags = await tagsWith(terms)
   // Most words are no tag; asking for one all the same would cost a look at every copy.
   return tags.length ? or(inText, sql`${copies.tags} && ${sql.param(tags)}::text[]`)! : inText
+}
+
+/** Tags that have all these words, among those that any rule ever put: the copies are many more than the rules. */
+async function tagsWith(terms: readonly string[]): Promise<string[]> {
+  const tag = sql<string>`claim -> 'effect' ->> 'value'`
+  const { rows } = await db().execute<{ tag: string }>(sql`
+    select distinct ${tag} as tag from ${rules}, jsonb_array_elements(claims) claim
+    where claim -> 'effect' ->> 'kind' = 'tag'
+      and not exists (select 1 from unnest(${sql.param([...terms])}::text[]) t where position(t in lower(normalize(${tag}, NFKC))) = 0)
+    limit ${MOST_MARKS}`)
+  return rows.map(r => r.tag)
 }
 
 const MOST_MARKS = 500

@@ -195,6 +195,8 @@ describe('opening, and what it leaves on record', () => {
 describe('marks', () => {
   it('a tag is found by its words, by itself, and in the choice of marks of whoever sees it; a folder too', async () => {
     const [one, other] = await rows(`select id from copies where person_id = 'worker-${OURS}' and lane = 'inbox' limit 2`)
+    const tagging = { name: 'Pays', owner: 'organisation', state: 'off', when: { phrases: ['x'] }, except: [] }
+    await admin('POST', '/api/rules', { ...tagging, claims: [{ effect: { kind: 'tag', value: 'To Be Paid ßoon' } }] })
     await gate.database.query(`update copies set tags = '{"To Be Paid ßoon"}', important = true where id = $1`, [one!.id])
     await gate.database.query(`update copies set folder = 'Dues 2026' where id = $1`, [other!.id])
     const ids = async (query: string) =>
