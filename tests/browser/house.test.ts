@@ -82,6 +82,10 @@ Received: from mail.quayline.example (mail.quayline.example [192.0.2.4]) by rela
 test('The house: a change is taken back; a worker does not come in; one’s own password', async ({ page }) => {
   await signIn(page, 'admin')
   await page.goto(url('/house'))
+  // A link into the page moves the page, and not the window with its foot.
+  await expect(page.locator('#place')).toBeVisible()
+  await page.evaluate(() => document.querySelector('#keeping')!.scrollIntoView())
+  expect(await page.evaluate(() => document.scrollingElement!.scrollTop)).toBe(0)
   await page.getByRole('button', { name: '+ department' }).click()
   await page.getByLabel('Name of department 6').fill('Sail Loft')
   await page.locator('#departments').getByRole('button', { name: 'Put in force' }).click()
