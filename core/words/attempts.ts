@@ -29,7 +29,9 @@ export interface AskedAttempts {
   before: string
 }
 
-const minute = (iso: string) => `${iso.slice(0, 10)} ${iso.slice(11, 16)} UTC`
+// Swedish writes them as ISO 8601 does.
+const minute = (iso: string, timeZone: string) =>
+  `${new Intl.DateTimeFormat('sv-SE', { timeZone, dateStyle: 'short', timeStyle: 'short' }).format(new Date(iso))} ${timeZone}`
 
 /** What became of one try, in one line. */
 export function attemptWords({ replyCode, reply, repeat, copy }: ToldAttempt, names: Pick<Names, 'quarantines'>): string {
@@ -41,9 +43,18 @@ export function attemptWords({ replyCode, reply, repeat, copy }: ToldAttempt, na
   return `accepted, and lies in ${laneWords(copy.lane, copy.quarantine, names)} now`
 }
 
-/** The answer to "I sent it and you never got it", as plain text to pass on. */
-export function attemptsText(asked: AskedAttempts, found: readonly ToldAttempt[], names: Pick<Names, 'quarantines'>): string {
-  const what = `from ${asked.sender || 'anybody'} to ${asked.recipient || 'anybody here'}, between ${minute(asked.after)} and ${minute(asked.before)}`
+/**
+ * The answer to "I sent it and you never got it", as plain text to pass on.
+ * @param asked with the IANA name of the time zone in which it is written
+ */
+export function attemptsText(
+  { timeZone, ...asked }: AskedAttempts & { timeZone: string },
+  found: readonly ToldAttempt[],
+  names: Pick<Names, 'quarantines'>,
+): string {
+  const at = (iso: string) => minute(iso, timeZone)
+  const span = `between ${at(asked.after)} and ${at(asked.before)}`
+  const what = `from ${asked.sender || 'anybody'} to ${asked.recipient || 'anybody here'}, ${span}`
   if (!found.length)
     return [
       `Mail ${what}: it never came here.`,
@@ -53,7 +64,7 @@ export function attemptsText(asked: AskedAttempts, found: readonly ToldAttempt[]
     ].join('\n')
   const lines = [`Mail ${what}: ${found.length === 1 ? 'one try' : `${found.length} tries`} to hand it over.`, '']
   for (const one of found) {
-    lines.push(minute(one.at))
+    lines.push(at(one.at))
     lines.push(`  from    ${one.mailFrom || 'the null sender'}${one.from && one.from !== one.mailFrom ? ` (From: ${one.from})` : ''}`)
     lines.push(`  to      ${one.rcptTo ?? 'nobody yet'}`)
     if (one.subject) lines.push(`  subject ${one.subject}`)
@@ -61,7 +72,7 @@ export function attemptsText(asked: AskedAttempts, found: readonly ToldAttempt[]
     lines.push(`  came to ${attemptWords(one, names)}`)
     if (one.replyCode < 400) lines.push(`  reply   ${one.replyCode} ${one.reply}`)
     if (one.sentence) lines.push(`  why     ${one.sentence}`)
-    for (const step of one.onward) lines.push(`  then    ${minute(step.at)}: ${step.words}`)
+    for (const step of one.onward) lines.push(`  then    ${at(step.at)}: ${step.words}`)
     lines.push('')
   }
   return lines.join('\n')

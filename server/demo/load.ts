@@ -1,4 +1,4 @@
-import { eq, sql } from 'drizzle-orm'
+import { and, eq, isNull, sql } from 'drizzle-orm'
 import { makeAddress, readPolicy } from '#core'
 import {
   DEMO_CLAUSES,
@@ -9,12 +9,13 @@ import {
   PEOPLE,
   personId,
   Random,
+  refusedAttempts,
   TRUST,
   type DemoPerson,
 } from '../../demo'
 import { db, longDb, type Tx } from '../db/client'
-import { addresses, copies, demoTruth, memberships, people, settings, trust } from '../db/schema'
-import { receive } from '../mail/intake'
+import { addresses, attempts, copies, demoTruth, memberships, people, settings, trust } from '../db/schema'
+import { receive, recordRefusedAttempt } from '../mail/intake'
 import { log } from '../platform/log'
 import { judgeCopies, moveCopies } from '../mail/moves'
 import { hashPassword } from '../people/passwords'
@@ -50,6 +51,7 @@ export async function loadDemo(anchor: string | undefined, messages: number): Pr
     await refreshPeople()
     await loadMail(state)
     await judgeSome()
+    await refuseSome(state)
     await db()
       .update(settings)
       .set({ value: { ...state, done: true } })
@@ -137,6 +139,17 @@ async function loadMail(state: DemoState): Promise<void> {
     }
   }
   await Promise.all(Array.from({ length: AT_ONCE }, take))
+}
+
+// Once: broken off before the demo was done, it finds its own.
+async function refuseSome(state: DemoState): Promise<void> {
+  const [there] = await db()
+    .select({ id: attempts.id })
+    .from(attempts)
+    .where(and(eq(attempts.source, 'demo'), isNull(attempts.messageId)))
+    .limit(1)
+  if (there) return
+  for (const { envelope, reply } of refusedAttempts(new Date(`${state.anchor}T00:00:00Z`))) await recordRefusedAttempt(envelope, 'demo', reply)
 }
 
 // About a third of the archive is judged, as in life, by the people themselves; a few wrongly stopped ones were fetched back.

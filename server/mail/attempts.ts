@@ -6,6 +6,7 @@ import { sentenceFor } from '../access/others-clauses'
 import { may, type Asker } from '../access/roles'
 import { db } from '../db/client'
 import { actItems, acts, attempts, copies, people, rulings } from '../db/schema'
+import { setting, TIME_ZONE } from '../db/settings'
 import { invalid } from '../platform/problem'
 import { policyInForce } from '../policy/in-force'
 
@@ -98,7 +99,8 @@ export async function listAttempts(
 export async function attemptsAsText(asker: Asker, query: AttemptQuery): Promise<string> {
   const { items, after, before } = await listAttempts(asker, query)
   const { policy } = await policyInForce()
-  return attemptsText({ sender: query.sender, recipient: query.recipient, after, before }, items, policy)
+  const timeZone = await setting(TIME_ZONE, 'UTC')
+  return attemptsText({ sender: query.sender, recipient: query.recipient, after, before, timeZone }, items, policy)
 }
 
 function visibleAttempts(asker: Asker): SQL | undefined {

@@ -5,6 +5,7 @@ import { recordAct } from '../acts/record'
 import type { Asker } from '../access/roles'
 import { db, type Db, type Tx } from '../db/client'
 import type { acts } from '../db/schema'
+import { setting, TIME_ZONE } from '../db/settings'
 import { departments, domains, lists, memberships, phraseSets, rules, settings, trust } from '../db/schema'
 import { invalid, somebodyFaster } from '../platform/problem'
 import { processRoles } from '../platform/readiness'
@@ -29,7 +30,7 @@ const VERSION = 'house version'
 const KEPT: Partial<Record<HousePart, { key: string, unless: unknown }>> = {
   marks: { key: 'upstream marks', unless: [] },
   publicProviders: { key: 'public providers', unless: [] },
-  timeZone: { key: 'time zone', unless: 'UTC' },
+  timeZone: { key: TIME_ZONE, unless: 'UTC' },
   publicAddress: { key: 'public address', unless: '' },
   keeping: { key: 'keeping', unless: KEPT_FOR_GOOD },
 }
@@ -49,7 +50,7 @@ export async function openHouse(): Promise<House> {
 
 async function readHouse(at: Db | Tx): Promise<HouseSettings & { version: number }> {
   const kept = new Map((await at.select().from(settings)).map(s => [s.key, s.value]))
-  const setting = <T>(part: HousePart) => (kept.get(KEPT[part]!.key) ?? KEPT[part]!.unless) as T
+  const keptOf = <T>(part: HousePart) => (kept.get(KEPT[part]!.key) ?? KEPT[part]!.unless) as T
   const trusted = await at.select().from(trust).orderBy(asc(trust.id))
   const rows = await at.select().from(departments).orderBy(asc(departments.id))
   return {
@@ -58,22 +59,22 @@ async function readHouse(at: Db | Tx): Promise<HouseSettings & { version: number
     departments: rows.map(d => ({ id: d.id, name: d.name, parent: d.parentId })),
     relays: trusted.filter(t => t.kind === 'relay').map(t => ({ network: t.network, authservId: t.authservId ?? '' })),
     ownNetworks: trusted.filter(t => t.kind === 'own network').map(t => t.network),
-    marks: setting<UpstreamMark[]>('marks'),
-    publicProviders: setting<string[]>('publicProviders'),
-    timeZone: setting<string>('timeZone'),
-    publicAddress: setting<string>('publicAddress'),
-    keeping: setting<Keeping>('keeping'),
+    marks: keptOf<UpstreamMark[]>('marks'),
+    publicProviders: keptOf<string[]>('publicProviders'),
+    timeZone: keptOf<string>('timeZone'),
+    publicAddress: keptOf<string>('publicAddress'),
+    keeping: keptOf<Keeping>('keeping'),
   }
 }
 
 /** How long things are kept. */
 export async function keeping(): Promise<Keeping> {
-  return (await readHouse(db())).keeping
+  return setting(KEPT.keeping!.key, KEPT_FOR_GOOD)
 }
 
 /** The origin under which people reach this installation, or empty. */
 export async function publicAddress(): Promise<string> {
-  return (await readHouse(db())).publicAddress
+  return setting(KEPT.publicAddress!.key, '')
 }
 
 /** What a change of the house came to. */

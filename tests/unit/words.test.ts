@@ -18,7 +18,7 @@ const attempt = (over: Partial<ToldAttempt> = {}): ToldAttempt => ({
   onward: [],
   ...over,
 })
-const asked = { sender: 'a@list.test', after: '2026-11-01T00:00:00.000Z', before: '2026-11-27T00:00:00.000Z' }
+const asked = { sender: 'a@list.test', after: '2026-11-01T00:00:00.000Z', before: '2026-11-27T00:00:00.000Z', timeZone: 'UTC' }
 
 describe('what was tried at the door', () => {
   it.each<[string, Partial<ToldAttempt>, string]>([
@@ -45,6 +45,10 @@ describe('what was tried at the door', () => {
   then    2026-11-25 10:00 UTC: Runa Keel released it to inbox
 `)
   })
+  it('is written in the time of the house', () =>
+    expect(attemptsText({ ...asked, timeZone: 'America/St_Johns' }, [attempt()], names)).toContain(
+      '\n2026-11-24 06:11 America/St_Johns\n',
+    ))
   it('a null sender and a try without a recipient have words too', () => {
     const text = attemptsText(asked, [attempt({ mailFrom: '', from: null, rcptTo: null, subject: null, client: null, sentence: null })], names)
     expect(text).toContain('from    the null sender\n  to      nobody yet\n  came to')
