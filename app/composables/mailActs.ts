@@ -9,6 +9,7 @@ const NOTHING = 'Nothing is meant yet: stand on a message with ↑ ↓, open one
 /** What can be done with what is meant, and why not the rest of it: no key is offered that would be refused. */
 export function useMailActs() {
   const mail = useMailStore()
+  const deeds = useDeedsStore()
   const session = useSessionStore()
   const notices = useNoticeStore()
   const directory = useDirectoryStore()
@@ -38,7 +39,7 @@ export function useMailActs() {
 
   function judge(value: 'wanted' | 'unwanted' | null) {
     if (!mail.meant.length) return notices.say(NOTHING)
-    void mail.judge(value)
+    void deeds.judge(value)
   }
 
   function move(lane: KeptLane) {
@@ -50,14 +51,14 @@ export function useMailActs() {
       holding.value = movable.value
       return
     }
-    void mail.move(lane, movable.value)
+    void deeds.move(lane, movable.value)
   }
 
   function hold(id: string) {
     const copies = holding.value
     const there = directory.names.quarantines.find(q => q.id === id)
     holding.value = null
-    if (copies && there) void mail.move('quarantine', copies, there)
+    if (copies && there) void deeds.move('quarantine', copies, there)
   }
 
   const leave = () => (holding.value = null)

@@ -6,17 +6,7 @@ import {
   type CopyDetail,
   type CopyLine,
   type CopyQuery,
-  type Moved,
-  type KeptLane,
 } from '~/api/client'
-
-export const LANE_OF_MOVE: Record<KeptLane, string> = {
-  'inbox': 'the inbox',
-  'slow lane': 'the slow lane',
-  'spam': 'spam',
-  'quarantine': 'quarantine',
-  'bin': 'the bin',
-}
 
 const PAGE = 60
 const MOST_AT_ONCE = 200
@@ -31,7 +21,6 @@ const MOST_NAMED = 2000
  */
 export const useMailStore = defineStore('mail', () => {
   const notices = useNoticeStore()
-  const work = useWorkStore()
   const filter = ref<CopyQuery>({})
   const items = ref<CopyLine[]>([])
   /** How many there are; null until it is known, which the lines do not wait for. */
@@ -241,17 +230,6 @@ export const useMailStore = defineStore('mail', () => {
     chosen.value = all.value ? new Set() : new Set(items.value.map(i => i.id))
   }
 
-  // Acts
-
-  const named = (copies: readonly CopyLine[]) =>
-    copies.length === 1 ? `“${copies[0]!.subject || 'no subject'}”` : `${copies.length} messages`
-
-  // At once, before the lines are asked for anew: the next key must not be told that somebody else was faster.
-  function keepVersions({ copies }: Moved) {
-    const versions = new Map(copies.map(c => [c.id, c.version]))
-    for (const line of [...items.value, ...(opened.value ? [opened.value] : [])]) line.version = versions.get(line.id) ?? line.version
-  }
-
   /** The row after those becomes the one where one stands, at once, and is read where one was read. */
   async function goOn(from: readonly CopyLine[]) {
     const done = new Set(from.map(c => c.id))
@@ -270,69 +248,6 @@ export const useMailStore = defineStore('mail', () => {
       ringed.value = false
       ended.value = from.length > 0
     }
-  }
-
-  /** Does something to copies: whoever sees it done stands on the next row already. */
-  async function act(copies: readonly CopyLine[], what: (ids: number[], versions: Record<number, number>) => Promise<void>) {
-    const versions = Object.fromEntries(copies.map(c => [c.id, c.version]))
-    const going = goOn(copies)
-    try {
-      await what(
-        copies.map(c => c.id),
-        versions,
-      )
-    }
-    catch (error) {
-      notices.failed(error)
-    }
-    await going
-    await reload()
-  }
-
-  /** The same to all that match: it goes on as a job. */
-  async function actOnAll(what: (query: CopyQuery & { except: number[] }) => Promise<{ act: number, job: number }>, words: string) {
-    const { limit: _, cursor: __, ...query } = filter.value
-    const except = [...chosen.value]
-    try {
-      const { job, act: actId } = await what({ ...query, except })
-      await goOn([])
-      work.follow(job, { act: actId, words, ended: () => void reload() })
-    }
-    catch (error) {
-      notices.failed(error)
-    }
-  }
-
-  /** @param quarantine which, where it is one */
-  async function move(lane: KeptLane, copies: readonly CopyLine[], quarantine?: { id: string, name: string }) {
-    const where = quarantine ? `the quarantine ${quarantine.name}` : LANE_OF_MOVE[lane]
-    if (all.value) return actOnAll(query => api.moveAll(query, lane, quarantine?.id), `Sent {n} to ${where}.`)
-    await act(copies, async (ids, versions) => {
-      const done = await api.move(ids, lane, versions, quarantine?.id)
-      keepVersions(done)
-      notices.say(
-        done.changed ? `Sent ${named(copies)} to ${where}.${held(done, copies)}` : `${named(copies)}: in ${where} already.`,
-        done.actId,
-      )
-    })
-  }
-
-  // A release is not the last word where somebody else stops the copy too.
-  function held({ elsewhere = [] }: Moved, copies: readonly CopyLine[]): string {
-    if (!elsewhere.length) return ''
-    return ` ${copies.length === 1 ? 'Another’s stop stands' : `For ${elsewhere.length} of them another’s stop stands`}: ${elsewhere[0]!.why}`
-  }
-
-  async function judge(value: 'wanted' | 'unwanted' | null) {
-    if (all.value)
-      return actOnAll(query => api.judgeAll(query, value), value ? `Judged {n} ${value}.` : 'What was said of {n} is taken back.')
-    const copies = meant.value
-    await act(copies, async (ids, versions) => {
-      const done = await api.judge(ids, value, versions)
-      keepVersions(done)
-      const said = value ? `Judged ${named(copies)} ${value}.` : `What was said of ${named(copies)} is taken back.`
-      notices.say(done.changed ? said : `${named(copies)}: ${value ? `judged ${value} already` : 'nothing was said of it'}.`, done.actId)
-    })
   }
 
   /** Shows what is true now. What is read is read anew only where it has changed. */
@@ -388,7 +303,6 @@ export const useMailStore = defineStore('mail', () => {
     chooseTo,
     chooseAll,
     unchoose,
-    move,
-    judge,
+    goOn,
   }
 })

@@ -1,7 +1,8 @@
 import { personIn, personOwner, type Owner } from '#core'
 import type { Asker } from '../access/roles'
 import type { acts } from '../db/schema'
-import { takeBackMoves, type Moved } from '../mail/moves'
+import type { Moved } from '../mail/acted-copies'
+import { takeBackMoves } from '../mail/take-back'
 import { houseActWords, takeBackHouse } from '../people/house'
 import { takeBackVersion } from '../policy/take-back'
 

@@ -7,7 +7,8 @@ import { acts, copies } from '../db/schema'
 import type { JobKind } from '../jobs/kinds'
 import { addJob } from '../jobs/store'
 import { matching, type CopyFilter } from './copy-conditions'
-import { isKept, isThere, judgeRows, moveRows, notAHolder, notSaidYet, quarantineFor } from './moves'
+import { judgeRows, notSaidYet } from './judging'
+import { isKept, isThere, moveRows, notAHolder, quarantineFor } from './moves'
 
 /** What is done to all copies that match. */
 type Deed = { lane: KeptLane, quarantine?: string | null, ownPlaces?: boolean } | { value: 'wanted' | 'unwanted' | null }

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { useMailActs } from '~/composables/mailActs'
-import { LANE_OF_MOVE } from '~/stores/mail'
+import { LANE_OF_MOVE } from '~/stores/deeds'
 
 /** What can be done with what is meant. */
 const { acts } = defineProps<{ acts: ReturnType<typeof useMailActs> }>()

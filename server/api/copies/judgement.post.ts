@@ -4,7 +4,7 @@ import { manyCopies } from '../../platform/many'
 import { defineRoute } from '../../access/route'
 import { manyQuery } from '../../mail/copy-filter'
 import { beginMany, type ManyQuery } from '../../mail/many-job'
-import { judgeCopies } from '../../mail/moves'
+import { judgeCopies } from '../../mail/judging'
 
 type Value = 'wanted' | 'unwanted' | null
 interface Form {

@@ -1,0 +1,79 @@
+import { and, inArray, sql, type SQL } from 'drizzle-orm'
+import { visibleTo, type Copy } from '../access/copy-access'
+import type { Asker } from '../access/roles'
+import type { Tx } from '../db/client'
+import { copies, type CopyState } from '../db/schema'
+import { notFound, somebodyFaster } from '../platform/problem'
+
+/** What an act did: its id takes it back. */
+export interface Moved {
+  actId: number | null
+  changed: number
+  copies: { id: number, version: number }[]
+  /** Copies that a release could not deliver, since another's stop stands. */
+  elsewhere?: Elsewhere[]
+}
+
+export interface Elsewhere {
+  id: number
+  lane: Copy['lane']
+  quarantine: string | null
+  why: string
+}
+
+/** Of each copy the version in which the asker saw it. */
+export type Versions = Record<string, number> | undefined
+
+/** Takes hold of copies that the asker sees, in one order. @throws where one is not theirs to see, or was changed since they saw it */
+export async function lockCopies(tx: Tx, asker: Asker, ids: readonly number[], versions: Versions): Promise<Copy[]> {
+  const wanted = [...new Set(ids)]
+  const rows = await tx
+    .select()
+    .from(copies)
+    .where(and(inArray(copies.id, wanted), visibleTo(asker)))
+    .orderBy(copies.id)
+    .for('update')
+  if (rows.length !== wanted.length) throw notFound(wanted.length === 1 ? 'message of that number' : 'message behind some of these numbers')
+  for (const copy of rows)
+    if (versions?.[copy.id] !== undefined && versions[copy.id] !== copy.version) throw somebodyFaster(`“${copy.subject || 'This message'}”`)
+  return rows
+}
+
+/** What of a copy an act changes, and its undo brings back. */
+export function stateOf(copy: Copy): CopyState {
+  return {
+    lane: copy.lane,
+    quarantineId: copy.quarantineId,
+    folder: copy.folder,
+    laneSince: copy.laneSince.toISOString(),
+    movedBy: copy.movedBy,
+    rulingId: copy.rulingId,
+    tags: copy.tags,
+    important: copy.important,
+    subject: copy.subject,
+    decided: copy.decided,
+    decidedOwner: copy.decidedOwner,
+  }
+}
+
+/** The ids of copies, to be asked in a query. */
+export function idsOf(rows: readonly Pick<Copy, 'id'>[]): SQL {
+  return sql`select unnest(${sql.param(rows.map(c => c.id))}::bigint[])`
+}
+
+export function isOneOf(rows: readonly Pick<Copy, 'id'>[]): SQL {
+  return inArray(
+    copies.id,
+    rows.map(c => c.id),
+  )
+}
+
+/** What was done to copies, in which versions they are now. */
+export async function movedTo(tx: Tx, actId: number, rows: readonly Copy[]): Promise<Moved> {
+  const after = await tx
+    .select({ id: copies.id, version: copies.version })
+    .from(copies)
+    .where(isOneOf(rows))
+    .orderBy(copies.id)
+  return { actId, changed: rows.length, copies: after }
+}

@@ -1,0 +1,80 @@
+import { and, eq, isNull, notExists, sql } from 'drizzle-orm'
+import { recordAct } from '../acts/record'
+import type { Asker } from '../access/roles'
+import { longDb, type Tx } from '../db/client'
+import { actItems, acts, copies, judgements } from '../db/schema'
+import { endJobsOf } from '../jobs/store'
+import { somebodyFaster } from '../platform/problem'
+import type { Moved } from './acted-copies'
+import { refreshJudgements } from './judging'
+
+/**
+ * Takes a move, a release or a judgement back, however many copies it was about: lanes and judgements as they were before it,
+ * all or none. Where its job still goes on, that ends first. Refused if a copy was moved again since.
+ */
+export async function takeBackMoves(asker: Asker, { id: actId, kind }: { id: number, kind: string }): Promise<Moved> {
+  return longDb().transaction(async (tx) => {
+    // First, since a step of it writes to the act while it holds the job.
+    await endJobsOf(tx, actId)
+    // Of two who take it back at the same time the second waits here, and is told.
+    await tx.select({ id: acts.id }).from(acts).where(eq(acts.id, actId)).for('update')
+    const [undone] = await tx.select({ id: acts.id }).from(acts).where(eq(acts.undoes, actId))
+    if (undone) throw somebodyFaster('This act has been taken back already; it')
+    const ofAct = sql`select ${actItems.copyId} from ${actItems} where ${actItems.actId} = ${actId}`
+    const [{ n } = { n: 0 }] = await tx.select({ n: sql<number>`count(*)::int` }).from(actItems).where(eq(actItems.actId, actId))
+    await tx.execute(sql`select id from ${copies} where id in (${ofAct}) order by id for update`)
+    await mustBeAsLeft(tx, actId)
+    const undoId = await recordAct(tx, { personId: asker.id, kind: 'taken back', detail: { act: actId, kind, count: n }, undoes: actId })
+    await tx.execute(sql`
+      insert into act_items (act_id, copy_id, before, after) select ${undoId}::bigint, copy_id, after, before from act_items where act_id = ${actId}`)
+    await tx.execute(sql`
+      update copies c set
+        version = c.version + 1,
+        lane = coalesce(b ->> 'lane', c.lane),
+        quarantine_id = case when b ? 'lane' then b ->> 'quarantineId' else c.quarantine_id end,
+        folder = case when b ? 'lane' then b ->> 'folder' else c.folder end,
+        lane_since = coalesce((b ->> 'laneSince')::timestamptz, c.lane_since),
+        moved_by = case when b ? 'lane' then b ->> 'movedBy' else c.moved_by end,
+        ruling_id = case when b ? 'rulingId' then (b ->> 'rulingId')::bigint else c.ruling_id end,
+        tags = case when b ? 'tags' then array(select jsonb_array_elements_text(b -> 'tags')) else c.tags end,
+        important = coalesce((b ->> 'important')::boolean, c.important),
+        subject = coalesce(b ->> 'subject', c.subject),
+        decided = coalesce(b ->> 'decided', c.decided),
+        decided_owner = case when b ? 'decidedOwner' then b ->> 'decidedOwner' else c.decided_owner end
+      from (select copy_id, case when jsonb_typeof(before) = 'object' and jsonb_typeof(after) = 'object' then before else '{}'::jsonb end as b
+        from act_items where act_id = ${actId}) i
+      where i.copy_id = c.id`)
+    await tx
+      .update(judgements)
+      .set({ withdrawnBy: undoId })
+      .where(and(eq(judgements.actId, actId), isNull(judgements.withdrawnBy)))
+    // What the act had withdrawn stands again, unless the act that said it has been taken back itself meanwhile.
+    const stillSaid = notExists(tx.select({ id: acts.id }).from(acts).where(eq(acts.undoes, judgements.actId)))
+    await tx
+      .update(judgements)
+      .set({ withdrawnBy: null })
+      .where(and(eq(judgements.withdrawnBy, actId), stillSaid))
+    await refreshJudgements(tx, ofAct)
+    const after = await tx
+      .select({ id: copies.id, version: copies.version })
+      .from(copies)
+      .where(sql`${copies.id} in (${ofAct})`)
+      .orderBy(copies.id)
+      .limit(MOST_TOLD)
+    return { actId: undoId, changed: n, copies: after }
+  })
+}
+
+/** Of so many copies an answer tells the version; whoever moved more reads them anew. */
+const MOST_TOLD = 2000
+
+// Versions do not tell: a judgement counts them up, and stands in nobody's way.
+async function mustBeAsLeft(tx: Tx, actId: number): Promise<void> {
+  const { rows } = await tx.execute(sql`
+    select c.subject from copies c join act_items i on i.copy_id = c.id
+    where i.act_id = ${actId} and jsonb_typeof(i.before) = 'object' and jsonb_typeof(i.after) = 'object'
+      and (c.lane, c.quarantine_id, c.folder, c.lane_since) is distinct from
+        (i.after ->> 'lane', i.after ->> 'quarantineId', i.after ->> 'folder', (i.after ->> 'laneSince')::timestamptz)
+    limit 1`)
+  if (rows.length) throw somebodyFaster('A copy of this act')
+}
