@@ -14,6 +14,7 @@ export const TRUST: Trust = {
   relays: [{ network: STAND_IN_RELAY.network, authservId: STAND_IN_RELAY.authservId }],
   publicProviders: ['letterpost.test', 'post-box.test'],
   ownNetworks: [OFFICE_NETWORK],
+  marks: [{ id: 'provider', name: 'our provider took it for junk', header: 'x-provider-verdict', text: 'junk*' }],
 }
 
 export const DEPARTMENTS: Department[] = [
@@ -34,7 +35,8 @@ export interface DemoPerson {
 
 export const PEOPLE: DemoPerson[] = [
   { name: 'Ines Varga', role: 'administrator', mailboxes: ['admin', 'ines.varga', 'office'], department: null },
-  { name: 'Tove Halloran', role: 'worker', mailboxes: ['tove.halloran', 'berths'], department: 'berthing' },
+  // The office's mailbox is also the administrator's: its mail is for both of them.
+  { name: 'Tove Halloran', role: 'worker', mailboxes: ['tove.halloran', 'berths', 'office'], department: 'berthing' },
   { name: 'Emeka Strand', role: 'worker', mailboxes: ['emeka.strand'], department: 'berthing' },
   { name: 'Lise Aubrac', role: 'worker', mailboxes: ['lise.aubrac'], department: 'berthing' },
   { name: 'Bram Okafor', role: 'worker', mailboxes: ['bram.okafor', 'pilots'], department: 'pilotage' },

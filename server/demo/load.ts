@@ -110,6 +110,7 @@ async function makeWorld(anchor: string | undefined, messages: number): Promise<
     await tx.insert(settings).values([
       { key: 'demo', value: state },
       { key: 'public providers', value: TRUST.publicProviders },
+      { key: 'upstream marks', value: TRUST.marks },
     ])
   })
   return state

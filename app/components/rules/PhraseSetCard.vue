@@ -15,6 +15,9 @@ const form = reactive({
   minimum: set?.minimum === undefined ? '' : String(set.minimum),
 })
 
+const written = writtenPhrases(set?.phrases ?? [])
+useUnsaved(() => editing.value && (form.text !== written || form.name !== (set?.name ?? '')))
+
 const save = () =>
   submit(async () => {
     const body = {
