@@ -116,16 +116,19 @@ describe('an installation of an older version', () => {
     const [marks] = await told(`select value from settings where key = 'upstream marks'`)
     expect((marks!.value as { id: string }[]).map(m => m.id)).toEqual(['flag', 'status', 'bracket', 'stars'])
     expect(await told('select whole, parser from messages')).toEqual([{ whole: false, parser: 3 }])
-    expect(await told('select mailbox, person_id, decided from copies')).toEqual([
-      { mailbox: null, person_id: 'a', decided: 'rule R' },
+    expect(await told('select mailbox, person_id, decided, erased from copies order by id')).toEqual([
+      { mailbox: null, person_id: 'a', decided: 'rule R', erased: false },
+      { mailbox: null, person_id: 'a', decided: 'rule E', erased: true },
+      { mailbox: null, person_id: 'a', decided: 'rule D', erased: false },
     ])
     expect(await told('select first_hop, signed_in, client from attempts')).toEqual([
       { first_hop: null, signed_in: null, client: '192.0.2.1' },
     ])
     await pool.end()
   })
-  it('where nobody asked for marks of upstream systems, none are believed', async () => {
-    expect(await query(`select 1 from settings where key = 'upstream marks'`)).toEqual([])
+  it('where nobody asked for marks of upstream systems, none are believed but those that were named', async () => {
+    const kept = await query(`select value from settings where key = 'upstream marks'`)
+    expect(kept.map(k => (k.value as { id: string }[]).map(m => m.id))).toEqual([['provider']])
   })
 })
 
@@ -149,4 +152,10 @@ const OLDER = `
   insert into attempts (transaction, at, client, rcpt_to, tls, source, reply_code, reply, message_id)
     select gen_random_uuid(), now(), '192.0.2.1', 'a@x.test', false, 'smtp', 250, 'ok', id from messages;
   insert into copies (message_id, attempt_id, recipient, person_id, lane, lane_since, received_at, sender_address, sender_domain, sender_name, subject, decided)
-    select m.id, t.id, 'a@x.test', 'a', 'spam', now(), now(), 'b@y.test', 'y.test', '', 's', 'rule R' from messages m, attempts t;`
+    select m.id, t.id, 'a@x.test', 'a', 'spam', now(), now(), 'b@y.test', 'y.test', '', 's', 'rule R' from messages m, attempts t;
+  insert into copies (message_id, attempt_id, recipient, person_id, lane, lane_since, received_at, sender_address, sender_domain, sender_name, subject, decided)
+    select m.id, t.id, gone || '@x.test', 'a', 'dropped', now(), now(), 'b@y.test', 'y.test', '', '', 'rule ' || gone from messages m, attempts t, unnest(array['E', 'D']) gone;
+  insert into rulings (copy_id, sequence, policy_version, decided_lane, final_lane, effects, reasons, decided_by, at)
+    select id, 1, 1, 'dropped', 'dropped', '[]', jsonb_build_array(jsonb_build_object('claim', jsonb_build_object('stop', jsonb_build_object('to', case decided when 'rule E' then 'erase' else 'drop' end)))), 0, now()
+    from copies where lane = 'dropped';
+  update copies set ruling_id = (select r.id from rulings r where r.copy_id = copies.id);`
