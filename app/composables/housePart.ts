@@ -10,6 +10,8 @@ export function useHousePart<Fields extends object>(
   read: (house: House) => Fields,
   write: (fields: Fields) => Partial<HouseSettings>,
   words: string,
+  /** What of the fields cannot even be sent, by field. */
+  lacks: (fields: Fields) => Record<string, string> = () => ({}),
 ) {
   const house = useHouseStore()
   const { error, fields: wrong, busy, submit, firstOf } = useForm()
@@ -28,7 +30,7 @@ export function useHousePart<Fields extends object>(
     submit(async () => {
       await house.save(write(fields.value), words)
       leave()
-    })
+    }, lacks(fields.value))
   // What somebody is typing is not taken from them.
   watch(() => house.data?.version, () => !changed.value && leave())
   useUnsaved(() => changed.value)

@@ -4,7 +4,7 @@ import { visibleTo, type Copy } from '../access/copy-access'
 import { seesClausesOf } from '../access/ownership'
 import type { Asker } from '../access/roles'
 import { db } from '../db/client'
-import { bindings, copies, lists, messages, rulingClaims, rules } from '../db/schema'
+import { addresses, bindings, copies, lists, messages, rulingClaims, rules } from '../db/schema'
 import { notFound } from '../platform/problem'
 
 /** Which copies are meant. What is left out narrows nothing. */
@@ -27,7 +27,13 @@ export interface CopyFilter {
 /** The copies that match a filter, among those that the asker may see. @throws where it names a clause that is not theirs to see */
 export async function matching(asker: Asker, filter: CopyFilter): Promise<SQL> {
   await mayAskFor(asker, filter.touchedBy)
-  return and(visibleTo(asker), ...conditions(filter), filter.words ? await mentions(filter.words) : undefined) ?? sql`true`
+  const all = and(
+    visibleTo(asker),
+    filter.recipient ? await isFor(filter.recipient) : undefined,
+    ...conditions(filter),
+    filter.words ? await mentions(filter.words) : undefined,
+  )
+  return all ?? sql`true`
 }
 
 function conditions(filter: CopyFilter): (SQL | undefined)[] {
@@ -35,7 +41,6 @@ function conditions(filter: CopyFilter): (SQL | undefined)[] {
     filter.lane?.length ? inArray(copies.lane, filter.lane) : undefined,
     filter.quarantine ? eq(copies.quarantineId, filter.quarantine) : undefined,
     filter.sender ? senderIs(filter.sender) : undefined,
-    filter.recipient ? or(eq(copies.recipient, makeAddress(filter.recipient).key), eq(copies.personId, filter.recipient)) : undefined,
     filter.judgement === 'unjudged' ? isNull(copies.judgement) : filter.judgement ? eq(copies.judgement, filter.judgement) : undefined,
     filter.important === undefined ? undefined : eq(copies.important, filter.important),
     // As the index has it.
@@ -53,6 +58,29 @@ function conditions(filter: CopyFilter): (SQL | undefined)[] {
         )
       : undefined,
   ]
+}
+
+// A person by their id, with the mailboxes that they share, or one address.
+async function isFor(recipient: string): Promise<SQL> {
+  const shared = await db()
+    .select({ address: addresses.address })
+    .from(addresses)
+    .where(
+      and(
+        eq(addresses.personId, recipient),
+        sql`exists (select 1 from addresses o where o.address = ${addresses.address} and o.person_id <> ${recipient})`,
+      ),
+    )
+  return or(
+    eq(copies.recipient, makeAddress(recipient).key),
+    eq(copies.personId, recipient),
+    shared.length
+      ? inArray(
+          copies.mailbox,
+          shared.map(a => makeAddress(a.address).keyWithoutTag),
+        )
+      : undefined,
+  )!
 }
 
 function senderIs(sender: string): SQL | undefined {

@@ -1,4 +1,4 @@
-import { asc, eq, isNull, sql } from 'drizzle-orm'
+import { and, asc, eq, isNull, sql } from 'drizzle-orm'
 import isSame from 'fast-deep-equal'
 import { domainToAscii, isMailDomain, rulesReferences, type Policy, type UpstreamMark } from '#core'
 import { recordAct } from '../acts/record'
@@ -195,8 +195,11 @@ async function mustBeEmpty(tx: Tx, id: string, name: string): Promise<void> {
   const [people] = await tx.select({ n: sql<number>`count(*)::int` }).from(memberships).where(eq(memberships.departmentId, id))
   let kept = 0
   for (const table of [lists, rules, phraseSets]) {
-    const rows = await tx.select({ owner: table.owner }).from(table).where(isNull(table.toVersion))
-    kept += rows.filter(r => r.owner === owner).length
+    const [own] = await tx
+      .select({ n: sql<number>`count(*)::int` })
+      .from(table)
+      .where(and(eq(table.owner, owner), isNull(table.toVersion)))
+    kept += own!.n
   }
   if (people!.n || kept)
     throw invalid(

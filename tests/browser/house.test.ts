@@ -94,7 +94,7 @@ test('The house: a change is taken back; a worker does not come in; one’s own 
   await expect(page.getByLabel('Name of department 6')).toHaveCount(0)
   await page.getByLabel('Days in the bin').fill('x')
   await page.locator('#keeping').getByRole('button', { name: 'Put in force' }).click()
-  await expect(page.locator('#keeping').getByRole('alert')).toBeVisible()
+  await expect(page.getByText('Write a number of days, or nothing.')).toBeVisible()
   await page.locator('#keeping').getByRole('button', { name: 'Leave it' }).click()
   await page.getByLabel('Address to try').fill('pilots@saltmere-harbour.example')
   await page.locator('#domains').getByRole('button', { name: 'Try' }).click()

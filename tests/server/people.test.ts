@@ -235,7 +235,10 @@ describe('people', () => {
     expect(await rows('select person_id, mailbox from copies where subject = $1', ['for the office'])).toEqual([
       { person_id: null, mailbox: `office@${OURS}` },
     ])
-    expect(fay.id).not.toBe(gil.id)
+    for (const { id } of [fay, gil])
+      expect((await admin('GET', `/api/copies?recipient=${id}`)).body.items).toMatchObject([
+        { subject: 'for the office', reader: `office@${OURS}` },
+      ])
   })
   it('the last administrator stays one, and nobody shows themselves out', async () => {
     const [me] = (await admin('GET', '/api/house/people?words=mira')).body.items

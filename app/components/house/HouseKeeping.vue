@@ -2,12 +2,16 @@
 import { useHousePart } from '~/composables/housePart'
 
 const days = (n: number | null) => (n === null ? '' : String(n))
-// What is no number is sent as it is: the server says so, and nothing is kept for ever by a slip.
-const read = (text: string) => (text.trim() ? (Number(text) || (text.trim() as unknown as number)) : null)
+const read = (text: string) => (text.trim() ? Number(text) : null)
+// What is no number would be nothing, and nothing is for ever.
+const wrongIn = (text: string) => !/^\d*$/.test(text.trim())
+const lacks = (f: Record<'bin' | 'attempts', string>) =>
+  Object.fromEntries((['bin', 'attempts'] as const).filter(k => wrongIn(f[k])).map(k => [`keeping.${k}`, 'Write a number of days, or nothing.']))
 const { fields, changed, error, firstOf, busy, save, leave } = useHousePart(
   h => ({ bin: days(h.keeping.bin), attempts: days(h.keeping.attempts) }),
   f => ({ keeping: { bin: read(f.bin), attempts: read(f.attempts) } }),
   'How long things are kept is changed, and in force.',
+  lacks,
 )
 </script>
 
