@@ -1,4 +1,4 @@
-import { laneWords, type Names } from './names'
+import { laneInSentence, type Names } from './names'
 import type { Lane } from '../policy'
 
 /** One try to hand over a message, as it is told to people. Times are ISO 8601 instants. */
@@ -40,7 +40,7 @@ export function attemptWords({ replyCode, reply, repeat, copy }: ToldAttempt, na
   if (repeat) return 'accepted; the same message had come before, so it made no second copy'
   if (!copy) return 'accepted'
   if (copy.gone) return `accepted, and ${copy.gone} by decision: nothing but this record is left`
-  return `accepted, and lies in ${laneWords(copy.lane, copy.quarantine, names)} now`
+  return `accepted, and lies in ${laneInSentence(copy.lane, copy.quarantine, names)} now`
 }
 
 /**

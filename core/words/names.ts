@@ -37,6 +37,20 @@ export function laneWords(lane: Lane, quarantine: string | null, names: Pick<Nam
   return lane === 'quarantine' && quarantine ? quarantineName(names, quarantine) : lane
 }
 
+/** Where a copy lies, in a sentence: "the inbox", "the quarantine Security". */
+export function laneInSentence(lane: Lane, quarantine: string | null, names: Pick<Names, 'quarantines'>): string {
+  return {
+    'inbox': 'the inbox',
+    'slow lane': 'the slow lane',
+    'spam': 'spam',
+    'quarantine': `the quarantine ${quarantineName(names, quarantine)}`,
+    'bin': 'the bin',
+    'refused': 'where it was refused',
+    'dropped': 'where it was dropped',
+    'sent': 'its next stop',
+  }[lane]
+}
+
 export function notCountedWords(why: NotCounted): string {
   return {
     'expired': 'expired',

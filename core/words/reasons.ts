@@ -1,7 +1,7 @@
 import type { ClauseRef, Fate, Reason, Ruling } from '../decide'
 import { claimsWords } from './sentences'
 import { entryWords, oneOf, quoted } from '../kinds'
-import { evidenceWords, laneWords, notCountedWords, quarantineName, type Names } from './names'
+import { evidenceWords, laneInSentence, laneWords, notCountedWords, type Names } from './names'
 import type { Lane } from '../policy'
 
 /** "rule Fee demands", "list Regular callers". */
@@ -77,17 +77,7 @@ export function movedSentence(
   names: Pick<Names, 'quarantines'>,
 ): string {
   if (copy.movedBy === null) return sentence
-  const where = {
-    'inbox': 'the inbox',
-    'slow lane': 'the slow lane',
-    'spam': 'spam',
-    'quarantine': `the quarantine ${quarantineName(names, copy.quarantineId)}`,
-    'bin': 'the bin',
-    'refused': 'where it was refused',
-    'dropped': 'where it was dropped',
-    'sent': 'its next stop',
-  }[copy.lane]
-  return `${copy.movedBy} sent it to ${where}. Before that: ${sentence.charAt(0).toLowerCase()}${sentence.slice(1)}`
+  return `${copy.movedBy} sent it to ${laneInSentence(copy.lane, copy.quarantineId, names)}. Before that: ${sentence.charAt(0).toLowerCase()}${sentence.slice(1)}`
 }
 
 /** The reason that a ledger tells of a ruling: what decided, else what protected, else what nearly did something. */

@@ -177,7 +177,7 @@ test('“I sent it and you never got it” has an answer to pass on; a link open
   await page.getByRole('link', { name: 'See what was tried at the door' }).click()
   await page.getByLabel('from').fill('claims@passed-on.test')
   await page.getByRole('button', { name: 'Look' }).click()
-  await expect(page.getByText('accepted, and lies in inbox now.')).toBeVisible()
+  await expect(page.getByText('accepted, and lies in the inbox now.')).toBeVisible()
   await accessible(page)
   await page.getByLabel('from').fill('never@passed-on.test')
   await page.getByRole('button', { name: 'Look' }).click()

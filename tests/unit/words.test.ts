@@ -22,7 +22,7 @@ const asked = { sender: 'a@list.test', after: '2026-11-01T00:00:00.000Z', before
 
 describe('what was tried at the door', () => {
   it.each<[string, Partial<ToldAttempt>, string]>([
-    ['taken', {}, 'accepted, and lies in General now'],
+    ['taken', {}, 'accepted, and lies in the quarantine General now'],
     ['refused', { replyCode: 550, reply: '5.1.1 Nobody' }, 'refused: the sending server was told “550 5.1.1 Nobody”'],
     ['put off', { replyCode: 451, reply: 'Later' }, 'put off: the sending server was told “451 Later”, and to come again'],
     ['come before', { repeat: true }, 'accepted; the same message had come before, so it made no second copy'],
@@ -39,7 +39,7 @@ describe('what was tried at the door', () => {
   to      oskar@saltmere.example
   subject Tides
   by      203.0.113.9
-  came to accepted, and lies in General now
+  came to accepted, and lies in the quarantine General now
   reply   250 2.0.0 Taken in
   why     Held in General because rule Fees found “fee” in the text.
   then    2026-11-25 10:00 UTC: Runa Keel released it to inbox

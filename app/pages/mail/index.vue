@@ -67,10 +67,12 @@ useKeys({
 // On a narrow screen the reader stands below the ledger: what is opened comes into view.
 const side = ref<HTMLElement | null>(null)
 watch(
-  () => mail.opened?.id,
-  (id) => {
+  // Once more when all of it is there: before that there is little to come into view.
+  [() => mail.opened?.id, () => mail.open?.id],
+  ([id]) => {
     if (id !== undefined && window.matchMedia('(max-width: 980px)').matches) side.value?.scrollIntoView({ block: 'start' })
   },
+  { flush: 'post' },
 )
 onUnmounted(() => {
   mail.close()

@@ -19,24 +19,27 @@ const query = () => ({
   after: ask.since ? new Date(`${ask.since}T00:00`).toISOString() : undefined,
   before: ask.until ? new Date(new Date(`${ask.until}T00:00`).getTime() + DAY).toISOString() : undefined,
 })
-const { error, busy, submit } = useForm()
+const error = ref('')
 const found = ref<AttemptLine[] | null>(null)
 const next = ref<number | null>(null)
 const span = ref('')
-const look = () =>
-  submit(async () => {
-    const page = await api.attempts(query())
-    found.value = page.items
+let asked = 0
+/** Asks; of two questions the later is answered. @param earlier the page after the one that is shown */
+async function look(earlier = false) {
+  const mine = ++asked
+  try {
+    const page = await api.attempts({ ...query(), cursor: earlier ? next.value! : undefined })
+    if (mine !== asked) return
+    error.value = ''
+    found.value = earlier ? [...found.value!, ...page.items] : page.items
     next.value = page.next
     span.value = `between ${longDateTime(page.after)} and ${longDateTime(page.before)}`
-  })
-const more = () =>
-  submit(async () => {
-    const page = await api.attempts({ ...query(), cursor: next.value! })
-    found.value = [...found.value!, ...page.items]
-    next.value = page.next
-  })
-onMounted(look)
+  }
+  catch (e) {
+    if (mine === asked) error.value = e instanceof Error ? e.message : String(e)
+  }
+}
+onMounted(() => look())
 
 async function copyText() {
   try {
@@ -64,7 +67,7 @@ const textLink = computed(() => {
     </div>
     <form
       class="ask"
-      @submit.prevent="look"
+      @submit.prevent="look()"
     >
       <label>from <el-input
         v-model="ask.sender"
@@ -93,7 +96,6 @@ const textLink = computed(() => {
       <PressButton
         first
         type="submit"
-        :disabled="busy"
       >
         Look
       </PressButton>
@@ -180,8 +182,7 @@ const textLink = computed(() => {
         <PressButton
           v-if="next"
           plain
-          :disabled="busy"
-          @click="more"
+          @click="look(true)"
         >
           Earlier ones
         </PressButton>
