@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { useEventListener } from '@vueuse/core'
+
 /** How mail comes in: the port, and what lies in files. */
 const house = useHouseStore()
 const imports = useImportStore()
@@ -16,7 +18,8 @@ const came = computed(() => {
   return `${parts.join(', ')}.${going ? '' : stopped ? ' Stopped; begun again it goes on with the rest.' : ' Done.'}`
 })
 watch(() => imports.going, going => !going && house.load())
-useUnsaved(() => imports.going)
+// Other pages can be looked at meanwhile; closing the tab would end it.
+useEventListener(window, 'beforeunload', event => imports.going && event.preventDefault())
 </script>
 
 <template>
