@@ -1,4 +1,4 @@
-import { KEPT_LANES, type KeptLane } from '#core/policy'
+import { isKeptHere, KEPT_LANES, type KeptLane } from '#core/policy'
 import type { CopyLine } from '~/api/client'
 
 /** The keys 1 to 5, in the order of the lanes. */
@@ -17,7 +17,7 @@ export function useMailActs() {
   /** The meant copies when it was asked in which quarantine they are to be held. */
   const holding = ref<CopyLine[] | null>(null)
 
-  const isHere = (c: CopyLine) => c.lane !== 'refused' && c.lane !== 'dropped' && c.lane !== 'sent'
+  const isHere = (c: CopyLine) => isKeptHere(c.lane)
   const isMovable = (c: CopyLine) => isHere(c) && (holds.value || c.lane !== 'quarantine')
   const movable = computed(() => mail.meant.filter(isMovable))
 

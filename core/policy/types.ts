@@ -21,6 +21,11 @@ export type Lane = (typeof LANES)[number]
 export const KEPT_LANES = ['inbox', 'slow lane', 'spam', 'quarantine', 'bin'] as const satisfies readonly Lane[]
 export type KeptLane = (typeof KEPT_LANES)[number]
 
+/** Whether mail in a lane lies here, and can be sent to another one. */
+export function isKeptHere(lane: Lane): lane is KeptLane {
+  return KEPT_LANES.some(kept => kept === lane)
+}
+
 /** Whether mail in a lane has come to its reader, or gone on. */
 export function isDelivered(lane: Lane): lane is 'inbox' | 'slow lane' | 'sent' {
   return lane === 'inbox' || lane === 'slow lane' || lane === 'sent'

@@ -6,6 +6,7 @@ import { sentenceFor } from '../access/others-clauses'
 import { may, type Asker } from '../access/roles'
 import { db } from '../db/client'
 import { actItems, acts, attempts, copies, people, rulings } from '../db/schema'
+import { literally } from '../db/asking'
 import { setting, TIME_ZONE } from '../db/settings'
 import { invalid } from '../platform/problem'
 import { policyInForce } from '../policy/in-force'
@@ -108,16 +109,14 @@ function visibleAttempts(asker: Asker): SQL | undefined {
   const own = asker.addresses.map((address) => {
     const { local, domain, key } = makeAddress(address)
     // With a tag too (RFC 5233).
-    return or(eq(attempts.rcptTo, key), ilike(attempts.rcptTo, `${plain(local)}+%@${plain(domain)}`))
+    return or(eq(attempts.rcptTo, key), ilike(attempts.rcptTo, `${literally(local)}+%@${literally(domain)}`))
   })
   return own.length ? or(...own) : sql`false`
 }
 
-const plain = (text: string) => text.replace(/[\\%_]/g, '\\$&')
-
 function like(column: typeof attempts.mailFrom | typeof attempts.rcptTo | typeof copies.senderAddress, asked: string): SQL {
   const address = makeAddress(asked)
-  return address.local && address.domain ? eq(column, address.key) : ilike(column, `%${plain(asked)}%`)
+  return address.local && address.domain ? eq(column, address.key) : ilike(column, `%${literally(asked)}%`)
 }
 
 async function doneSince(copyIds: readonly number[]): Promise<Map<number, { at: string, words: string }[]>> {

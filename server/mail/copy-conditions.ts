@@ -4,6 +4,7 @@ import { visibleTo, type Copy } from '../access/copy-access'
 import { seesClausesOf } from '../access/ownership'
 import type { Asker } from '../access/roles'
 import { db } from '../db/client'
+import { isSharedAddress, literally } from '../db/asking'
 import { addresses, bindings, copies, lists, messages, rulingClaims, rules } from '../db/schema'
 import { notFound } from '../platform/problem'
 
@@ -65,12 +66,7 @@ async function isFor(recipient: string): Promise<SQL> {
   const shared = await db()
     .select({ address: addresses.address })
     .from(addresses)
-    .where(
-      and(
-        eq(addresses.personId, recipient),
-        sql`exists (select 1 from addresses o where o.address = ${addresses.address} and o.person_id <> ${recipient})`,
-      ),
-    )
+    .where(and(eq(addresses.personId, recipient), isSharedAddress))
   return or(
     eq(copies.recipient, makeAddress(recipient).key),
     eq(copies.personId, recipient),
@@ -87,7 +83,7 @@ function senderIs(sender: string): SQL | undefined {
   const address = makeAddress(sender)
   if (address.local && address.domain) return eq(copies.senderAddress, address.key)
   if (sender.startsWith('@')) return eq(copies.senderDomain, address.domain)
-  const like = `%${sender.replace(/[\\%_]/g, '\\$&')}%`
+  const like = `%${literally(sender)}%`
   // As the index has it.
   return sql`(sender_address || ' ' || sender_name) ilike ${like}`
 }

@@ -1,5 +1,5 @@
 import { and, asc, eq, gt, lte, max, notInArray, sql } from 'drizzle-orm'
-import type { KeptLane } from '#core'
+import { isKeptHere, type KeptLane } from '#core'
 import { recordAct } from '../acts/record'
 import { may, type Asker } from '../access/roles'
 import { db, jobsDb, type Tx } from '../db/client'
@@ -8,7 +8,7 @@ import type { JobKind } from '../jobs/kinds'
 import { addJob } from '../jobs/store'
 import { matching, type CopyFilter } from './copy-conditions'
 import { judgeRows, notSaidYet } from './judging'
-import { isKept, isThere, moveRows, notAHolder, quarantineFor } from './moves'
+import { isThere, moveRows, notAHolder, quarantineFor } from './moves'
 
 /** What is done to all copies that match. */
 type Deed = { lane: KeptLane, quarantine?: string | null, ownPlaces?: boolean } | { value: 'wanted' | 'unwanted' | null }
@@ -113,7 +113,7 @@ async function doTo(
   if ('lane' in deed) {
     const { lane, ownPlaces = false } = deed
     const holder = may(asker, 'hold and release')
-    changing = rows.filter(c => isKept(c) && !isThere(c, lane, to) && (holder || c.lane !== 'quarantine'))
+    changing = rows.filter(c => isKeptHere(c.lane) && !isThere(c, lane, to) && (holder || c.lane !== 'quarantine'))
     await moveRows(tx, asker, changing, { actId, lane, to, ownPlaces })
   }
   else {

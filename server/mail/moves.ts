@@ -1,5 +1,5 @@
 import { eq, sql } from 'drizzle-orm'
-import { isDelivered, isKeptAway, type KeptLane } from '#core'
+import { isDelivered, isKeptAway, isKeptHere, type KeptLane } from '#core'
 import { db, type Tx } from '../db/client'
 import { actItems, copies, type CopyState } from '../db/schema'
 import { recordAct } from '../acts/record'
@@ -135,14 +135,9 @@ async function knownQuarantine(id: string): Promise<void> {
 }
 
 function mayMove(asker: Asker, copy: Copy, lane: KeptLane): void {
-  if (!isKept(copy))
+  if (!isKeptHere(copy.lane))
     throw invalid(`“${copy.subject}” was ${copy.lane}: there is nothing here that could be moved.`)
   if ((copy.lane === 'quarantine' || lane === 'quarantine') && !may(asker, 'hold and release')) throw notAHolder()
-}
-
-/** Whether a copy lies here, and can be sent anywhere. */
-export function isKept({ lane }: Pick<Copy, 'lane'>): boolean {
-  return lane !== 'refused' && lane !== 'dropped' && lane !== 'sent'
 }
 
 export function notAHolder(): Problem {

@@ -4,6 +4,7 @@ import { handOver } from '#core/change'
 import { recordAct } from '../acts/record'
 import type { Asker, Role } from '../access/roles'
 import { db, longDb, type Db, type Tx } from '../db/client'
+import { isSharedAddress, literally } from '../db/asking'
 import { addresses, copies, departments, memberships, people } from '../db/schema'
 import { invalid, notFound } from '../platform/problem'
 import { changeClauses } from '../policy/apply'
@@ -46,7 +47,7 @@ export interface MemberQuery {
 
 /** The people of a house by name; with `words` those whose name or address has them. */
 export async function listMembers({ words, after, limit }: MemberQuery): Promise<{ items: Member[], next: string | null, total: number }> {
-  const like = words ? `%${words.replace(/[\\%_]/g, '\\$&')}%` : null
+  const like = words ? `%${literally(words)}%` : null
   const wanted = like
     ? or(
         ilike(people.name, like),
@@ -89,7 +90,7 @@ async function membersOf(at: Db | Tx, ids: readonly string[]): Promise<Member[]>
     .select({
       personId: addresses.personId,
       shown: addresses.shown,
-      shared: sql<boolean>`exists (select 1 from addresses o where o.address = addresses.address and o.person_id <> addresses.person_id)`,
+      shared: isSharedAddress,
     })
     .from(addresses)
     .where(sql`${addresses.personId} = any(${those})`)
@@ -125,9 +126,14 @@ export async function openMember(id: string): Promise<Member> {
 // Two who are put down with one address at the same time.
 const LOCK = 0x50_be_05
 
+/** Holds until the transaction ends: nobody else puts down or changes people meanwhile. */
+export async function lockMembers(tx: Tx): Promise<void> {
+  await tx.execute(sql`select pg_advisory_xact_lock(${LOCK})`)
+}
+
 async function withMembers<T>(run: (tx: Tx) => Promise<T>): Promise<T> {
   const done = await db().transaction(async (tx) => {
-    await tx.execute(sql`select pg_advisory_xact_lock(${LOCK})`)
+    await lockMembers(tx)
     return run(tx)
   })
   await refreshPeople()
@@ -219,7 +225,7 @@ export async function leave(asker: Asker, id: string, heirId: string | null): Pr
   const heir = heirId === null ? null : await openMember(heirId)
   if (heir && (heir.id === id || heir.leftAt !== null)) throw invalid('Choose somebody who stays.', { heir: 'Choose somebody who stays.' })
   await longDb().transaction(async (tx) => {
-    await tx.execute(sql`select pg_advisory_xact_lock(${LOCK})`)
+    await lockMembers(tx)
     const [now] = await tx.select({ leftAt: people.leftAt }).from(people).where(eq(people.id, id)).for('update')
     if (now?.leftAt) throw invalid(`${person.name} is here no more already.`)
     if (person.role === 'administrator') await mustNotBeLast(tx, id)

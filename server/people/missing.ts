@@ -1,6 +1,7 @@
 import { and, isNull, sql } from 'drizzle-orm'
 import { makeAddress } from '#core'
 import { db } from '../db/client'
+import { literally } from '../db/asking'
 import { addresses, attempts, copies, people } from '../db/schema'
 import type { HouseSettings } from './house-form'
 
@@ -27,7 +28,7 @@ export async function missingIn({ domains, relays }: Pick<HouseSettings, 'domain
   const elsewhere = await db()
     .selectDistinct({ shown: addresses.shown, address: addresses.address })
     .from(addresses)
-    .where(domains.length ? and(...domains.map(d => sql`${addresses.address} not like ${`%@${d.replace(/[\\%_]/g, '\\$&')}`}`)) : sql`false`)
+    .where(domains.length ? and(...domains.map(d => sql`${addresses.address} not like ${`%@${literally(d)}`}`)) : sql`false`)
     .orderBy(addresses.address)
     .limit(MOST_NAMED + 1)
   if (elsewhere.length) {

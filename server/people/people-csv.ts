@@ -1,6 +1,6 @@
 import { parse } from 'csv-parse/sync'
 import { stringify } from 'csv-stringify/sync'
-import { eq, sql } from 'drizzle-orm'
+import { eq } from 'drizzle-orm'
 import { makeAddress } from '#core'
 import { recordAct } from '../acts/record'
 import { isRole, ROLES, type Asker } from '../access/roles'
@@ -8,7 +8,7 @@ import { db } from '../db/client'
 import { addresses, departments } from '../db/schema'
 import { invalid, Problem } from '../platform/problem'
 import { refreshPeople } from '../policy/in-force'
-import { allMembers, writeMember } from './members'
+import { allMembers, lockMembers, writeMember } from './members'
 
 const COLUMNS = ['name', 'addresses', 'role', 'departments'] as const
 /** Several in one cell, apart. */
@@ -53,7 +53,7 @@ export interface PeopleRead {
 export async function readPeopleCsv(asker: Asker, text: string): Promise<PeopleRead> {
   const rows = rowsOf(text)
   const done = await db().transaction(async (tx) => {
-    await tx.execute(sql`select pg_advisory_xact_lock(${0x50_be_05})`)
+    await lockMembers(tx)
     const known = new Map((await tx.select().from(departments)).flatMap(d => [[d.name.toLowerCase(), d.id], [d.id.toLowerCase(), d.id]]))
     const there = await allMembers(tx)
     const out: PeopleRead = { added: 0, changed: 0, same: 0 }

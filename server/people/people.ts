@@ -1,6 +1,7 @@
 import { and, asc, eq, sql } from 'drizzle-orm'
 import { makeAddress } from '#core'
 import { db, type Tx } from '../db/client'
+import { isSharedAddress } from '../db/asking'
 import { addresses, departments, memberships, people } from '../db/schema'
 import { powersOf, type Asker, type Power, type Role } from '../access/roles'
 import { hashPassword, isPassword } from './passwords'
@@ -32,9 +33,8 @@ export function shownPerson({ id, name, role, addresses }: Asker): ShownPerson {
 export async function findPerson(id: string): Promise<Asker | null> {
   const [row] = await db().select().from(people).where(eq(people.id, id))
   if (!row || row.leftAt !== null) return null
-  const others = sql<boolean>`exists (select 1 from addresses o where o.address = addresses.address and o.person_id <> ${id})`
   const own = await db()
-    .select({ address: addresses.address, shown: addresses.shown, shared: others })
+    .select({ address: addresses.address, shown: addresses.shown, shared: isSharedAddress })
     .from(addresses)
     .where(eq(addresses.personId, id))
     .orderBy(asc(addresses.address))

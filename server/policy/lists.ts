@@ -2,6 +2,7 @@ import { randomUUID } from 'node:crypto'
 import { and, asc, eq, gt, ilike, inArray, isNull, or, sql } from 'drizzle-orm'
 import { ownerName, refersToList, type Entry, type Finding, type List, type Owner } from '#core'
 import { db } from '../db/client'
+import { literally } from '../db/asking'
 import { copies, entries, lists, rulingClaims } from '../db/schema'
 import { bindingFrom, bindingsOf, type BindingForm, type BindingLine } from './uses'
 import { countableBy } from '../access/copy-access'
@@ -119,7 +120,7 @@ export async function openList(
   // Before the rows are read: what comes in between is then seen too late rather than not at all.
   const { number: seen } = await currentVersion()
   const [card] = await cardsOf(asker, [row])
-  const like = page.words ? `%${page.words.replace(/[\\%_]/g, '\\$&')}%` : null
+  const like = page.words ? `%${literally(page.words)}%` : null
   const matching = and(
     eq(entries.listId, id),
     isNull(entries.toVersion),
