@@ -43,6 +43,18 @@ export function applyOne<P extends Clauses>(policy: P, change: PolicyChange): P 
   return typeof changed === 'string' ? changed : lapsed(changed, wider)
 }
 
+/**
+ * The policy after differences that were found between two policies: what lapsed with them is among them.
+ * @throws where it is not a policy to which they belong
+ */
+export function replayed<P extends Clauses>(policy: P, net: readonly PolicyChange[]): P {
+  return net.reduce((at, change) => {
+    const step = alter(at, change)
+    if (typeof step === 'string') throw new Error(step)
+    return step
+  }, policy)
+}
+
 function alter<P extends Clauses>(policy: P, change: PolicyChange): P | string {
   if ('order' in change) return ordered(policy, change.order, change.rules)
   if ('remove' in change)

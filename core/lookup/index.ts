@@ -1,4 +1,5 @@
 export { IndexedPolicy } from './indexed'
+export { ChangedPolicy, type Differing } from './changed'
 export { EntryTable } from './entry-table'
 export { buildEntryTable, EntryTableBuilder } from './entry-table-builder'
 export type { EntryTableData } from './entry-layout'

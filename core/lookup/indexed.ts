@@ -31,6 +31,7 @@ const BUFFER = new ViewBuffer()
 export class IndexedPolicy implements Looking {
   /** The copies of one message are decided one after another: what was looked up for it is kept until the next. */
   private last: { message: Message, prepared: Prepared } | null = null
+  private lastSenders: { message: Message, hits: Map<number, EntryHit[]> } | null = null
 
   constructor(private readonly indexes: PolicyIndexes) {}
 
@@ -50,6 +51,18 @@ export class IndexedPolicy implements Looking {
   /** Rules that nothing wakes. */
   get alwaysAwake(): readonly CompiledRule[] {
     return this.indexes.awake
+  }
+
+  /** The entries of lists that catch a copy's senders, found without a look at its text. */
+  listHits(copy: Copy): (list: string) => EntryHit[] {
+    const shared = copy.stage !== 'outbound'
+    const hits = shared && this.lastSenders?.message === copy.message ? this.lastSenders.hits : this.sendersHits(copy)
+    if (shared) this.lastSenders = { message: copy.message, hits }
+    return list => hits.get(this.indexes.listNumbers.get(list) ?? -1) ?? []
+  }
+
+  private sendersHits({ message, recipient, stage }: Copy): Map<number, EntryHit[]> {
+    return this.lookUp(this.indexes.table, this.indexes.senderWords, message, sendersOf(message, recipient, stage))
   }
 
   /** Looks a message up, and says which clauses it wakes. */

@@ -1,0 +1,104 @@
+import { matchesInOrder, type Candidates, type Copy, type EntryHit, type Finder, type Looking, type Match, type Subject } from '../decide'
+import { entryKey } from '../kinds'
+import type { CompiledPolicy, CompiledRule, Entry, Look, Node, Policy } from '../policy'
+import { buildEntryTable } from './entry-table-builder'
+import { IndexedPolicy } from './indexed'
+import { push, type Bound } from './indexed-build'
+import { tierKey } from '../policy'
+
+/** What of a policy is otherwise than in the one that is indexed. */
+export interface Differing {
+  /** Ids of the rules and the uses that say something else, or come or go; those of which what they refer to does so, too. */
+  rules: ReadonlySet<string>
+  uses: ReadonlySet<string>
+  /** By list: keys of entries that stand otherwise, or not at all; and those that stand there instead. */
+  entries: ReadonlyMap<string, { gone: ReadonlySet<string>, put: readonly Entry[] }>
+}
+
+/**
+ * A policy that differs a little from one that is indexed. Only what differs is compiled and indexed anew; all else is asked of
+ * the other's indexes. It decides as the whole of it would, and says at little cost what just the differing clauses find.
+ */
+export class ChangedPolicy implements Looking {
+  readonly compiled: CompiledPolicy
+  /** The clauses that differ, by themselves. */
+  private readonly own: IndexedPolicy
+  private readonly ranks: ReadonlyMap<string, number>
+  private readonly ownRules: readonly CompiledRule[]
+  private readonly ownUses = new Map<string, Bound[]>()
+  private readonly ownNodes = new Set<Node>()
+  private readonly ownLooks = new Set<Look>()
+
+  /** @param policy of the same people, departments and trust; its lists may come without entries */
+  constructor(
+    private readonly base: IndexedPolicy,
+    policy: Policy,
+    private readonly differing: Differing,
+  ) {
+    const lists = policy.lists.map(l => ({ ...l, entries: [...(differing.entries.get(l.id)?.put ?? [])] }))
+    const rules = policy.rules.filter(r => differing.rules.has(r.id))
+    this.own = IndexedPolicy.build(
+      { ...policy, lists, rules, bindings: [] },
+      buildEntryTable(lists.flatMap((l, list) => l.entries.map(entry => ({ list, entry })))),
+    )
+    this.ownRules = this.own.compiled.rules
+    this.ranks = new Map(policy.rules.map((r, i) => [r.id, i]))
+    for (const rule of this.ownRules) [rule.when, ...rule.except].forEach(n => this.note(n))
+    const heads = new Map(policy.lists.map(l => [l.id, l]))
+    for (const binding of policy.bindings) {
+      const list = heads.get(binding.list)
+      if (!differing.uses.has(binding.id) || !list?.on || binding.state === 'off') continue
+      push(this.ownUses, tierKey({ owner: binding.owner, must: binding.must === true }), { binding, list })
+    }
+    const { people, readers, bindings } = base.compiled
+    this.compiled = { policy, lists: heads, rules: [...this.ownRules], bindings, people, readers }
+  }
+
+  private note(node: Node): void {
+    if (node.op === 'all' || node.op === 'any' || node.op === 'none') node.members.forEach(m => this.note(m))
+    else if (node.op === 'sender') this.ownNodes.add(node)
+    else if (node.op === 'phrases') this.ownLooks.add(node.look)
+  }
+
+  subject(copy: Copy): { subject: Subject, candidates: Candidates } {
+    const [there, own] = [this.base.subject(copy), this.own.subject(copy)]
+    const finder: Finder = {
+      listHits: list => this.hitsOn(list, there.subject.finder.listHits(list), own.subject.finder),
+      entryHits: node => (this.ownNodes.has(node) ? own : there).subject.finder.entryHits(node),
+      lookHits: look => (this.ownLooks.has(look) ? own : there).subject.finder.lookHits(look),
+    }
+    // What stands outside subject and text comes behind them, where it is asked for at all.
+    const stretches = own.subject.stretches.length > there.subject.stretches.length ? own.subject.stretches : there.subject.stretches
+    const rules = [...there.candidates.rules.filter(r => !this.differing.rules.has(r.rule.id)), ...this.ownRules]
+    const others = there.candidates
+    return {
+      subject: { ...copy, compiled: this.compiled, stretches, finder },
+      candidates: {
+        rules: rules.sort((a, b) => this.ranks.get(a.rule.id)! - this.ranks.get(b.rule.id)!),
+        bindings: tier => [
+          ...others.bindings(tier).filter(b => !this.differing.uses.has(b.binding.id)),
+          ...(this.ownUses.get(tier) ?? []),
+        ],
+        anyBinding: others.anyBinding || this.ownUses.size > 0,
+      },
+    }
+  }
+
+  /** What the differing clauses alone find in a copy. @param tiers see `matchesInOrder` */
+  ownMatches(copy: Copy, tiers: readonly string[]): Match[] {
+    const own = this.own.subject(copy)
+    const there = this.base.listHits(copy)
+    const finder: Finder = { ...own.subject.finder, listHits: list => this.hitsOn(list, there(list), own.subject.finder) }
+    return matchesInOrder({ ...own.subject, compiled: this.compiled, finder }, tiers, {
+      rules: this.ownRules,
+      bindings: tier => this.ownUses.get(tier) ?? [],
+      anyBinding: this.ownUses.size > 0,
+    })
+  }
+
+  private hitsOn(list: string, there: EntryHit[], own: Finder): EntryHit[] {
+    const differing = this.differing.entries.get(list)
+    if (!differing) return there
+    return [...there.filter(h => !differing.gone.has(entryKey(h.entry))), ...own.listHits(list)]
+  }
+}

@@ -1,0 +1,53 @@
+import { entryKindOf, type EntryText } from '../kinds'
+import { sendersOfCondition, type Condition } from '../policy'
+import type { PolicyChange } from '../change'
+
+/** What a change would stop, of the mail that is delivered now. */
+export interface Stopped {
+  copies: number
+  senders: number
+  /** Judged wanted, said or implied. */
+  wanted: number
+  /** Registrable domains of the unjudged ones. */
+  unjudgedDomains: number
+  /** Copies delivered now among all that were looked at in its scope. */
+  delivered: number
+}
+
+// A share says nothing of a handful. Common practice, no source.
+const SHARE = 50
+const FROM_COPIES = 10
+const FROM_SENDERS = 3
+const MOST_DOMAINS = 20
+
+/**
+ * Why a change is so broad that it wants a second look, in a sentence; null if it is not.
+ * @param narrow it asks for just these addresses or mailing lists (see `isNarrow`): their share is their own affair
+ */
+export function broadness({ copies, senders, wanted, unjudgedDomains, delivered }: Stopped, narrow: boolean): string | null {
+  if (wanted) return wanted === 1 ? 'It would stop a message that is judged wanted.' : `It would stop ${wanted} messages that are judged wanted.`
+  if (!narrow && copies >= FROM_COPIES && senders >= FROM_SENDERS && copies * SHARE > delivered)
+    return `It would stop ${copies} of ${delivered} delivered messages, from ${senders} senders: more than 1 in ${SHARE}.`
+  if (unjudgedDomains > MOST_DOMAINS)
+    return `It would stop mail from ${unjudgedDomains} domains that nobody has judged: more than ${MOST_DOMAINS}.`
+  return null
+}
+
+/** Whether all that changes ask for is addresses and mailing lists. */
+export function isNarrow(net: readonly PolicyChange[]): boolean {
+  const puts = net.filter(c => 'put' in c)
+  const entries = puts.flatMap((c): EntryText[] =>
+    c.put === 'entries' ? c.entries : c.put === 'list' ? (c.list.entries ?? []) : c.put === 'rule' ? sendersIn(c.rule.when) : [])
+  const asks = puts.some(c => c.put === 'rule' ? !sendersIn(c.rule.when).length : c.put === 'phrase set' || c.put === 'threshold')
+  return !asks && entries.length > 0 && entries.every(isOneSender)
+}
+
+function sendersIn(when: Condition): EntryText[] {
+  if ('sender' in when) return sendersOfCondition(when)
+  // One of several that must all hold narrows the whole.
+  return 'all' in when ? (when.all.map(sendersIn).find(s => s.length && s.every(isOneSender)) ?? []) : []
+}
+
+function isOneSender({ kind }: EntryText): boolean {
+  return entryKindOf(kind).name === 'address' || entryKindOf(kind).name === 'mailing list'
+}

@@ -1,0 +1,6 @@
+export { asIfActing } from './as-if'
+export { broadness, isNarrow, type Stopped } from './broad'
+export { differingIn, ownersOf, type BothSides } from './differing'
+export { isElsewhere, landing, Tally, type Impact, type Judged, type Known, type LaneChange } from './tally'
+export { movedRules, pairOf, rehearseCopy, type Pair, type Rehearsed } from './rehearse'
+export { wilson } from './wilson'

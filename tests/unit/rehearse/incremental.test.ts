@@ -1,0 +1,83 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { compilePolicy, decide, entryKey, IndexedPolicy, parseMessage, type Message, type Policy, type Ruling } from '#core'
+import { differences, replayed, type PolicyChange } from '#core/change'
+import { pairOf, rehearseCopy } from '#core/rehearse'
+import { arbitraryMessage, arbitraryPolicy } from '../../support/arbitrary'
+import { NOW, OURS, TRUST } from '../../support/build'
+
+const RECIPIENTS = [`oskar@${OURS}`, 'nobody@elsewhere.example']
+
+/** A list holds nothing twice. */
+function oneOfEach(policy: Policy): Policy {
+  const lists = policy.lists.map(l => ({ ...l, entries: [...new Map(l.entries.map(e => [entryKey(e), e])).values()] }))
+  return { ...policy, lists }
+}
+
+/** Some of the changes that make one policy of another; an order is of all rules, and taken only where all else is. */
+const arbitraryChange = fc
+  .record({
+    before: arbitraryPolicy.map(oneOfEach),
+    other: arbitraryPolicy.map(oneOfEach),
+    taken: fc.array(fc.boolean(), { minLength: 40, maxLength: 40 }),
+    all: fc.nat(3),
+  })
+  .map(({ before, other, taken, all }) => {
+    const whole = differences(before, other)
+    const after = all === 0 ? other : replayed(before, whole.filter((c, i) => taken[i % taken.length] && !('order' in c)))
+    return { before, after, net: differences(before, after) }
+  })
+
+// Evidence may come in another order: an entry that changed stands behind those that did not.
+const told = ({ reasons, ...ruling }: Ruling) => ({
+  ...ruling,
+  reasons: reasons.map(({ clause, claim, fate }) => ({ clause: clause.id, entry: clause.entry?.id, claim, fate: fate.kind })),
+})
+
+interface About {
+  before: Policy
+  after: Policy
+  net: readonly PolicyChange[]
+}
+
+async function held(run: (about: About, message: Message) => void, numRuns: number) {
+  await fc.assert(
+    fc.asyncProperty(arbitraryChange, fc.array(arbitraryMessage, { minLength: 3, maxLength: 3 }), async (about, messages) => {
+      for (const { bytes, envelope } of messages) run(about, await parseMessage(bytes, envelope, TRUST))
+    }),
+    { seed: 21, numRuns },
+  )
+}
+
+describe('a rehearsal', () => {
+  it('says of every copy what deciding anew under the whole changed policy says: nobody puts something else in force than was shown', async () => {
+    await held(({ before, after, net }, message) => {
+      const pair = pairOf(IndexedPolicy.build(before), net)
+      const plain = [compilePolicy(before), compilePolicy(after)] as const
+      for (const recipient of RECIPIENTS) {
+        const [before, after] = [pair.before, pair.after].map(p => told(decide(message, recipient, p, { now: NOW })))
+        expect(before).toEqual(told(decide(message, recipient, plain[0], { now: NOW })))
+        expect(after).toEqual(told(decide(message, recipient, plain[1], { now: NOW })))
+      }
+    }, 600)
+  }, 300_000)
+
+  it('passes over no copy that would end elsewhere: what moves was shown', async () => {
+    await held(({ before, after, net }, message) => {
+      const pair = pairOf(IndexedPolicy.build(before), net)
+      for (const recipient of RECIPIENTS) {
+        const [was, is] = [before, after].map(p => decide(message, recipient, p, { now: NOW }))
+        const where = (r: Ruling) => [r.lane, r.quarantine, r.place, r.effects]
+        if (rehearseCopy(message, recipient, pair, NOW) === null) expect(where(is!)).toEqual(where(was!))
+      }
+    }, 600)
+  }, 300_000)
+
+  it('asked backwards it gives the policy before the change: mail here is moved from where it really went', async () => {
+    await held(({ before, after }, message) => {
+      const pair = pairOf(IndexedPolicy.build(after), differences(after, before), true)
+      for (const recipient of RECIPIENTS)
+        expect(told(decide(message, recipient, pair.before, { now: NOW }))).toEqual(told(decide(message, recipient, before, { now: NOW })))
+    }, 300)
+  }, 300_000)
+})
