@@ -28,6 +28,7 @@ export default defineNuxtModule({
       lines: 'server/workers/lines.ts',
       compile: 'server/workers/compile.ts',
       check: 'server/workers/check.ts',
+      rehearse: 'server/workers/rehearse.ts',
     }
     const commands = { 'sober-gate': 'cli/main.ts', 'send': 'demo/send.ts' }
 

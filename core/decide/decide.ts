@@ -68,7 +68,9 @@ function decideStage({ copy, recipient, context, earlier }: Stage, policy: Looki
   const outbound = copy.stage === 'outbound'
   const { tiers } = readerOf(compiled, outbound ? senderOf(copy.message) : recipient)
   const matches = [...matchesInOrder(subject, tiers, candidates), ...lastMatches(compiled, copy, tiers, context)]
-  const settled = settle(context.release ? released(matches, context.release) : matches, earlier)
+  const { without, release } = context
+  const left = without ? matches.filter(m => m.clause.kind !== without.kind || m.clause.id !== without.id) : matches
+  const settled = settle(release ? released(left, release) : left, earlier)
   return outbound ? { ...settled, lane: outboundLane(settled.lane, copy.direction) } : settled
 }
 

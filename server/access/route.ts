@@ -114,7 +114,8 @@ export async function answerProblem(event: H3Event, problem: Problem): Promise<s
   setResponseStatus(event, problem.status)
   setResponseHeaders(event, { 'content-type': 'application/problem+json', ...problem.headers })
   return JSON.stringify({
-    type: 'about:blank',
+    ...problem.more,
+    type: problem.type,
     title: problem.title,
     status: problem.status,
     detail: problem.detail,

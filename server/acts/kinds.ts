@@ -2,7 +2,8 @@ import { personIn, personOwner, type Owner } from '#core'
 import type { Asker } from '../access/roles'
 import type { acts } from '../db/schema'
 import type { Moved } from '../mail/acted-copies'
-import { takeBackMoves } from '../mail/take-back'
+import { endJobsOf } from '../jobs/store'
+import { bringBack, takeBackMoves } from '../mail/take-back'
 import { houseActWords, takeBackHouse } from '../people/house'
 import { takeBackVersion } from '../policy/take-back'
 
@@ -34,10 +35,19 @@ export const ACT_KINDS: Record<string, ActKind> = {
   'changed': {
     words: ({ detail }) => String(detail.words ?? 'changed the lists and rules'),
     async undo(asker, act) {
-      const { act: actId, version } = await takeBackVersion(asker, versionIn(act)!, act.id, String(act.detail.words ?? ''))
-      return { actId, changed: 0, copies: [], version }
+      let changed = 0
+      const { act: actId, version } = await takeBackVersion(asker, versionIn(act)!, {
+        undoes: act.id,
+        words: String(act.detail.words ?? ''),
+        first: tx => endJobsOf(tx, act.id),
+        async besides(tx, undo) {
+          changed = await bringBack(tx, act.id, undo)
+        },
+      })
+      return { actId, changed, copies: [], version }
     },
   },
+  'applied': { words: ({ detail }) => `applied to ${messages(detail)} here: ${String(detail.words)}`, undo: takeBackMoves },
   'taken back': { words: ({ detail }) => String(detail.words ?? `took back what was ${String(detail.kind)}`), undo: null },
   'set the house': {
     words: ({ detail }) => houseActWords(detail),

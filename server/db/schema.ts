@@ -294,6 +294,9 @@ export const messages = pgTable(
     index('messages_by_parser').on(t.parser, t.id),
     index('messages_search').using('gin', t.search), index('messages_sender_keys').using('gin', t.senderKeys),
     index().on(t.messageId),
+    index('messages_by_list')
+      .on(t.listId)
+      .where(sql`list_id is not null`),
   ],
 )
 
@@ -338,7 +341,16 @@ export const attempts = pgTable(
     reply: text().notNull(),
     messageId: ref().references(() => messages.id),
   },
-  t => [index().on(t.at), index().on(t.rcptTo, t.at), index().on(t.mailFrom, t.at)],
+  t => [
+    index().on(t.at),
+    index().on(t.rcptTo, t.at),
+    index().on(t.mailFrom, t.at),
+    // The domain written backwards: what lies below it begins with it.
+    index('attempts_by_envelope_domain').on(sql`reverse(lower(split_part(mail_from, '@', -1))) text_pattern_ops`),
+    index('attempts_not_ascii')
+      .on(t.id)
+      .where(sql`mail_from ~ '[^\\x01-\\x7f]'`),
+  ],
 )
 
 export const copies = pgTable(
@@ -387,6 +399,7 @@ export const copies = pgTable(
   },
   t => [
     unique('copies_once').on(t.messageId, t.recipient),
+    index('copies_by_attempt').on(t.attemptId),
     index('copies_by_time').on(t.receivedAt.desc(), t.id.desc()),
     index('copies_by_recipient').on(t.personId, t.receivedAt.desc(), t.id.desc()),
     index('copies_by_mailbox')

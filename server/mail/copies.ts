@@ -71,6 +71,18 @@ export async function listCopies(asker: Asker, filter: CopyPage): Promise<{ item
   return { items, next: last ? Buffer.from(JSON.stringify([last.receivedAt.getTime(), last.id])).toString('base64url') : null }
 }
 
+/** These copies, as far as the asker may see them, in this order. */
+export async function linesOf(asker: Asker, ids: readonly number[]): Promise<CopyLine[]> {
+  if (!ids.length) return []
+  const rows = await db()
+    .select(LINE)
+    .from(copies)
+    .where(and(inArray(copies.id, [...ids]), visibleTo(asker)))
+  const names = await readerNames()
+  const byId = new Map(rows.map(row => [row.id, row]))
+  return ids.flatMap(id => (byId.has(id) ? [lineOf(asker, byId.get(id)!, names)] : []))
+}
+
 /** How many copies match. */
 export async function countCopies(asker: Asker, filter: CopyFilter): Promise<CopyCount> {
   const some = db()
@@ -242,7 +254,8 @@ export async function copySource(asker: Asker, id: number): Promise<Buffer> {
   return Buffer.from(deliveredBytes((await sourceOf(copy.messageId)) ?? Buffer.alloc(0), ruling?.effects ?? []))
 }
 
-async function findCopy(asker: Asker, id: number): Promise<Copy> {
+/** One copy. @throws where there is none of that number, or it is not theirs to see */
+export async function findCopy(asker: Asker, id: number): Promise<Copy> {
   const [copy] = await db()
     .select()
     .from(copies)

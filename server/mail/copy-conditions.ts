@@ -5,7 +5,7 @@ import { seesClausesOf } from '../access/ownership'
 import type { Asker } from '../access/roles'
 import { db } from '../db/client'
 import { isSharedAddress, literally } from '../db/asking'
-import { addresses, bindings, copies, lists, messages, rulingClaims, rules } from '../db/schema'
+import { actItems, addresses, bindings, copies, lists, messages, rulingClaims, rules } from '../db/schema'
 import { notFound } from '../platform/problem'
 
 /** Which copies are meant. What is left out narrows nothing. */
@@ -18,6 +18,8 @@ export interface CopyFilter {
   judgement?: 'wanted' | 'unwanted' | 'unjudged'
   /** Id of a rule or a list that touched the copy. */
   touchedBy?: string
+  /** What this act moved or judged. */
+  act?: number
   important?: boolean
   tag?: string
   folder?: string
@@ -43,6 +45,9 @@ function conditions(filter: CopyFilter): (SQL | undefined)[] {
     filter.quarantine ? eq(copies.quarantineId, filter.quarantine) : undefined,
     filter.sender ? senderIs(filter.sender) : undefined,
     filter.judgement === 'unjudged' ? isNull(copies.judgement) : filter.judgement ? eq(copies.judgement, filter.judgement) : undefined,
+    filter.act === undefined
+      ? undefined
+      : inArray(copies.id, db().select({ id: actItems.copyId }).from(actItems).where(eq(actItems.actId, filter.act))),
     filter.important === undefined ? undefined : eq(copies.important, filter.important),
     // As the index has it.
     filter.tag ? sql`${copies.tags} @> array[${filter.tag}]::text[]` : undefined,

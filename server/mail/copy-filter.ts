@@ -11,6 +11,7 @@ export const copyFilter = {
   recipient: Joi.string().trim().allow('').max(320),
   judgement: Joi.string().valid('wanted', 'unwanted', 'unjudged'),
   touchedBy: Joi.string().max(80),
+  act: Joi.number().integer().positive().max(Number.MAX_SAFE_INTEGER),
   important: Joi.boolean(),
   tag: Joi.string().max(200),
   folder: Joi.string().max(200),

@@ -43,10 +43,20 @@ export function messageRow(whole: Content, kept: boolean, withSubject: boolean) 
     parser: content.parser,
     facts,
     whole: isSame(facts, whole),
-    senderKeys: [...new Set(content.from.flatMap(senderKeys).map(indexKey))].slice(0, 200),
+    senderKeys: keysOf(content),
     listId: content.list.id === null ? null : indexKey(content.list.id),
     searchText: searchText(content),
   }
+}
+
+/** Stands among the keys of a message that has more senders than are kept. */
+export const MORE_SENDERS = 'more'
+const MOST_KEYS = 200
+
+// Under what From and Sender are found; the envelope is the attempt's.
+function keysOf({ from, sender }: Content): string[] {
+  const keys = [...new Set([...from, ...(sender ? [sender] : [])].flatMap(senderKeys).map(indexKey))]
+  return keys.length > MOST_KEYS ? [...keys.slice(0, MOST_KEYS - 1), MORE_SENDERS] : keys
 }
 
 /** Whose a copy is: one person's, or the mailbox that several share. */

@@ -1,4 +1,4 @@
-import type { Content, Extent } from '#core'
+import type { Content, Extent, WhatIf } from '#core'
 import * as here from '../workers/mail'
 import { log } from '../platform/log'
 import type { Edition } from '../workers/editions'
@@ -31,7 +31,12 @@ export function readAndDecide(job: here.DecideJob, edition: Edition): Promise<he
   return withClock(job, edition, 'decideMessage', here.decideMessage)
 }
 
-/** The same for a message that comes in, with the rows that are kept of it. */
+/** Where one copy would end, and where without each of the clauses that matched it. */
+export function readAndAsk(job: here.DecideJob, edition: Edition): Promise<WhatIf> {
+  return withClock(job, edition, 'askWhatIf', here.askWhatIf)
+}
+
+/** Reads and decides a message that comes in, with the rows that are kept of it. */
 export function readForKeeping(job: here.KeepJob, edition: Edition): Promise<here.ForKeeping> {
   return withClock(job, edition, 'messageForKeeping', here.messageForKeeping)
 }

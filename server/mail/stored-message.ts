@@ -1,17 +1,16 @@
 import { eq } from 'drizzle-orm'
-import { makeAddress, PARSER_VERSION, type Attempt, type Content, type Envelope } from '#core'
+import { PARSER_VERSION, type Content } from '#core'
 import type { Copy } from '../access/copy-access'
 import { db, type Db, type Tx } from '../db/client'
 import { attempts, messages, sources } from '../db/schema'
+import { handedOver, type HandedOverThen } from './handed-over'
 import { storedContent } from './intake-rows'
 import { readContent } from './reading'
 
 type MessageRow = typeof messages.$inferSelect
 
 /** A message as it is kept, ready to be decided again as if its bytes were. */
-export interface StoredMessage {
-  envelope: Envelope
-  attempt: Partial<Attempt>
+export interface StoredMessage extends HandedOverThen {
   /** What it says; or its bytes, where what is stored says less, or was read by an older parser. */
   read: { content: Content } | { bytes: Buffer }
 }
@@ -51,19 +50,4 @@ export async function contentToShow(message: MessageRow): Promise<Content> {
   if (message.parser === PARSER_VERSION) return message.facts
   const bytes = await sourceOf(message.id)
   return bytes ? storedContent(await readContent(bytes)) : message.facts
-}
-
-/** The handing-over as it was when the message came: the relays of then may not be those of today. */
-function handedOver(attempt: typeof attempts.$inferSelect, recipient: string): Omit<StoredMessage, 'read'> {
-  const { mailFrom, client, firstHop, helo, tls, signedIn, at, direction, authentication, defects } = attempt
-  return {
-    envelope: { mailFrom, rcptTo: [recipient], client, helo, tls, user: signedIn, receivedAt: at.toISOString() },
-    attempt: {
-      client: firstHop === null ? client : firstHop || null,
-      envelopeSender: mailFrom ? makeAddress(mailFrom) : null,
-      direction: (direction ?? 'inbound') as Attempt['direction'],
-      ...(authentication ? { authentication } : {}),
-      ...(defects ? { defects } : {}),
-    },
-  }
 }

@@ -25,36 +25,7 @@ export async function takeBackMoves(asker: Asker, { id: actId, kind }: { id: num
     await tx.execute(sql`select id from ${copies} where id in (${ofAct}) order by id for update`)
     await mustBeAsLeft(tx, actId)
     const undoId = await recordAct(tx, { personId: asker.id, kind: 'taken back', detail: { act: actId, kind, count: n }, undoes: actId })
-    await tx.execute(sql`
-      insert into act_items (act_id, copy_id, before, after) select ${undoId}::bigint, copy_id, after, before from act_items where act_id = ${actId}`)
-    await tx.execute(sql`
-      update copies c set
-        version = c.version + 1,
-        lane = coalesce(b ->> 'lane', c.lane),
-        quarantine_id = case when b ? 'lane' then b ->> 'quarantineId' else c.quarantine_id end,
-        folder = case when b ? 'lane' then b ->> 'folder' else c.folder end,
-        lane_since = coalesce((b ->> 'laneSince')::timestamptz, c.lane_since),
-        moved_by = case when b ? 'lane' then b ->> 'movedBy' else c.moved_by end,
-        ruling_id = case when b ? 'rulingId' then (b ->> 'rulingId')::bigint else c.ruling_id end,
-        tags = case when b ? 'tags' then array(select jsonb_array_elements_text(b -> 'tags')) else c.tags end,
-        important = coalesce((b ->> 'important')::boolean, c.important),
-        subject = coalesce(b ->> 'subject', c.subject),
-        decided = coalesce(b ->> 'decided', c.decided),
-        decided_owner = case when b ? 'decidedOwner' then b ->> 'decidedOwner' else c.decided_owner end
-      from (select copy_id, case when jsonb_typeof(before) = 'object' and jsonb_typeof(after) = 'object' then before else '{}'::jsonb end as b
-        from act_items where act_id = ${actId}) i
-      where i.copy_id = c.id`)
-    await tx
-      .update(judgements)
-      .set({ withdrawnBy: undoId })
-      .where(and(eq(judgements.actId, actId), isNull(judgements.withdrawnBy)))
-    // What the act had withdrawn stands again, unless the act that said it has been taken back itself meanwhile.
-    const stillSaid = notExists(tx.select({ id: acts.id }).from(acts).where(eq(acts.undoes, judgements.actId)))
-    await tx
-      .update(judgements)
-      .set({ withdrawnBy: null })
-      .where(and(eq(judgements.withdrawnBy, actId), stillSaid))
-    await refreshJudgements(tx, ofAct)
+    await restoreCopies(tx, actId, undoId)
     const after = await tx
       .select({ id: copies.id, version: copies.version })
       .from(copies)
@@ -65,16 +36,66 @@ export async function takeBackMoves(asker: Asker, { id: actId, kind }: { id: num
   })
 }
 
+/**
+ * Brings back the copies that a change of the policy moved, as part of the act that takes the change back. What somebody put
+ * elsewhere since stays there. @returns how many came back
+ */
+export async function bringBack(tx: Tx, actId: number, undoId: number): Promise<number> {
+  const { rows } = await tx.execute<{ copy_id: string }>(sql`
+    select i.copy_id from act_items i join copies c on c.id = i.copy_id
+    where i.act_id = ${actId} and not (${IS_ELSEWHERE}) order by c.id for update of c`)
+  const ids = rows.map(r => Number(r.copy_id))
+  if (ids.length) await restoreCopies(tx, actId, undoId, ids)
+  return ids.length
+}
+
+// Copies as they were before an act, and what was judged by it. @param only of these
+async function restoreCopies(tx: Tx, actId: number, undoId: number, only?: readonly number[]): Promise<void> {
+  const those = only ? sql`and copy_id = any(${sql.param([...only])}::bigint[])` : sql``
+  await tx.execute(sql`
+    insert into act_items (act_id, copy_id, before, after) select ${undoId}::bigint, copy_id, after, before from act_items where act_id = ${actId} ${those}`)
+  await tx.execute(sql`
+    update copies c set
+      version = c.version + 1,
+      lane = coalesce(b ->> 'lane', c.lane),
+      quarantine_id = case when b ? 'lane' then b ->> 'quarantineId' else c.quarantine_id end,
+      folder = case when b ? 'lane' then b ->> 'folder' else c.folder end,
+      lane_since = coalesce((b ->> 'laneSince')::timestamptz, c.lane_since),
+      moved_by = case when b ? 'lane' then b ->> 'movedBy' else c.moved_by end,
+      ruling_id = case when b ? 'rulingId' then (b ->> 'rulingId')::bigint else c.ruling_id end,
+      tags = case when b ? 'tags' then array(select jsonb_array_elements_text(b -> 'tags')) else c.tags end,
+      important = coalesce((b ->> 'important')::boolean, c.important),
+      subject = coalesce(b ->> 'subject', c.subject),
+      decided = coalesce(b ->> 'decided', c.decided),
+      decided_owner = case when b ? 'decidedOwner' then b ->> 'decidedOwner' else c.decided_owner end
+    from (select copy_id, case when jsonb_typeof(before) = 'object' and jsonb_typeof(after) = 'object' then before else '{}'::jsonb end as b
+      from act_items where act_id = ${actId} ${those}) i
+    where i.copy_id = c.id`)
+  await tx
+    .update(judgements)
+    .set({ withdrawnBy: undoId })
+    .where(and(eq(judgements.actId, actId), isNull(judgements.withdrawnBy)))
+  // What the act had withdrawn stands again, unless the act that said it has been taken back itself meanwhile.
+  const stillSaid = notExists(tx.select({ id: acts.id }).from(acts).where(eq(acts.undoes, judgements.actId)))
+  await tx
+    .update(judgements)
+    .set({ withdrawnBy: null })
+    .where(and(eq(judgements.withdrawnBy, actId), stillSaid))
+  await refreshJudgements(tx, sql`select copy_id from act_items where act_id = ${actId}`)
+}
+
 /** Of so many copies an answer tells the version; whoever moved more reads them anew. */
 const MOST_TOLD = 2000
+
+// Copy c lies otherwise than item i of an act left it.
+const IS_ELSEWHERE = sql.raw(`jsonb_typeof(i.before) = 'object' and jsonb_typeof(i.after) = 'object'
+      and (c.lane, c.quarantine_id, c.folder, c.lane_since) is distinct from
+        (i.after ->> 'lane', i.after ->> 'quarantineId', i.after ->> 'folder', (i.after ->> 'laneSince')::timestamptz)`)
 
 // Versions do not tell: a judgement counts them up, and stands in nobody's way.
 async function mustBeAsLeft(tx: Tx, actId: number): Promise<void> {
   const { rows } = await tx.execute(sql`
     select c.subject from copies c join act_items i on i.copy_id = c.id
-    where i.act_id = ${actId} and jsonb_typeof(i.before) = 'object' and jsonb_typeof(i.after) = 'object'
-      and (c.lane, c.quarantine_id, c.folder, c.lane_since) is distinct from
-        (i.after ->> 'lane', i.after ->> 'quarantineId', i.after ->> 'folder', (i.after ->> 'laneSince')::timestamptz)
-    limit 1`)
+    where i.act_id = ${actId} and ${IS_ELSEWHERE} limit 1`)
   if (rows.length) throw somebodyFaster('A copy of this act')
 }

@@ -1,16 +1,18 @@
 import { availableParallelism } from 'node:os'
+import type { MessagePort } from 'node:worker_threads'
 import { Piscina } from 'piscina'
 
 /**
  * Worker threads, apart by what they are for, so that no kind of work waits for another:
  *
- *   ordinary  reading and deciding mail as it mostly is
- *   heavy     the same for what is large, or was not done in a second
- *   opening   making the HTML of a message harmless
- *   checking  what is questionable in the policy, which may take seconds and nobody waits for
- *   other     compiling, reading what was pasted
+ *   ordinary    reading and deciding mail as it mostly is
+ *   heavy       the same for what is large, or was not done in a second
+ *   opening     making the HTML of a message harmless
+ *   checking    what is questionable in the policy, which may take seconds and nobody waits for
+ *   rehearsing  what a change would do to the mail that is here
+ *   other       compiling, reading what was pasted
  */
-export type Pool = 'ordinary' | 'heavy' | 'opening' | 'checking' | 'other'
+export type Pool = 'ordinary' | 'heavy' | 'opening' | 'checking' | 'rehearsing' | 'other'
 
 const IDLE = 60_000
 /** Where processors are few, these stand back behind ordinary mail and the thread that serves people (nice(2), a thread each on Linux). */
@@ -28,6 +30,8 @@ export function startThreads(files: (name: string) => string): void {
     heavy: new Piscina({ filename: files('mail'), minThreads: 0, maxThreads: cores, idleTimeout: IDLE, niceIncrement: BACK }),
     opening: new Piscina({ filename: files('open'), minThreads: 0, maxThreads: 3, idleTimeout: IDLE, niceIncrement: BACK }),
     checking: new Piscina({ minThreads: 0, maxThreads: 1, idleTimeout: IDLE, niceIncrement: FAR_BACK }),
+    // They keep the mail that they read last, and stay a while for whoever goes on typing.
+    rehearsing: new Piscina({ filename: files('rehearse'), minThreads: 0, maxThreads: 2, idleTimeout: 5 * IDLE, niceIncrement: BACK }),
     other: new Piscina({ minThreads: 0, maxThreads: 2, idleTimeout: IDLE, niceIncrement: BACK }),
   }
 }
@@ -50,16 +54,17 @@ const TICK = 100
 /**
  * Runs a job on a thread of a pool.
  * @param name the exported function
+ * @param transfer ports in what is asked, by which it tells of itself
  * @param seconds how long it may take from when `started` is set, not while it waits for a thread
  */
 export async function runOn<T>(
   pool: Pool,
   name: string,
   asked: object,
-  { file, seconds, started }: { file?: string, seconds?: number, started?: Int32Array } = {},
+  { file, seconds, started, transfer }: { file?: string, seconds?: number, started?: Int32Array, transfer?: MessagePort[] } = {},
 ): Promise<T> {
   const threads = pools![pool]
-  const where = { name, ...(file ? { filename: fileOf(file) } : {}) }
+  const where = { name, ...(file ? { filename: fileOf(file) } : {}), ...(transfer ? { transferList: transfer } : {}) }
   if (seconds === undefined || !started) return (await threads.run(asked, where)) as T
   const ending = new AbortController()
   let since: number | null = null

@@ -12,6 +12,7 @@ import { startThreads, stopThreads } from '../platform/threads'
 import { endStreams } from '../jobs/follow'
 import { registerJob } from '../jobs/kinds'
 import { migrateJobs, startJobs, stopJobs } from '../jobs/runner'
+import { existingJob } from '../mail/existing-job'
 import { askForFacts, factsJob } from '../mail/facts-job'
 import { askForKeeping, keepingJob } from '../mail/keeping-job'
 import { manyJob } from '../mail/many-job'
@@ -25,7 +26,9 @@ export default defineNitroPlugin((nitro) => {
   let hourly: ReturnType<typeof setInterval> | undefined
   registerJob('facts', factsJob)
   registerJob('findings', findingsJob)
-  registerJob('many', manyJob(async id => (id === COMMAND_LINE.id ? COMMAND_LINE : findPerson(id))))
+  const findAsker = async (id: string) => (id === COMMAND_LINE.id ? COMMAND_LINE : findPerson(id))
+  registerJob('many', manyJob(findAsker))
+  registerJob('existing', existingJob(findAsker))
   registerJob('keeping', keepingJob(keeping))
   const start = async () => {
     const roles = processRoles()

@@ -1,18 +1,20 @@
 import { randomUUID } from 'node:crypto'
-import { and, eq, gt, isNull, sql, type SQL } from 'drizzle-orm'
+import { and, desc, eq, gt, isNull, sql, type SQL } from 'drizzle-orm'
 import type { Owner, Policy } from '#core'
-import { apply, changeWords, completed, differences, type ChangeProblem, type PolicyChange } from '#core/change'
+import { apply, changeWords, completed, differences, inverse, type PolicyChange } from '#core/change'
 import { mustBeChangeable } from '../access/change-access'
 import { seesClausesOf } from '../access/ownership'
 import { mustFit, type Kept } from '../access/quota'
 import type { Asker } from '../access/roles'
 import { recordAct } from '../acts/record'
 import { longDb, type Tx } from '../db/client'
-import { bindings, entries, lists, phraseSets, quarantines, rules, thresholds, versions } from '../db/schema'
-import { invalid, somebodyFaster, type Problem } from '../platform/problem'
+import { bindings, entries, lists, people, phraseSets, quarantines, rules, thresholds, versions } from '../db/schema'
+import { somebodyFaster } from '../platform/problem'
 import { Turns } from '../platform/turns'
+import { withConcerned } from './concerned'
 import { policyInForce, refreshPolicy } from './in-force'
-import { asStored, entryOf } from './rows'
+import { refusal, type AskedAs } from './refusal'
+import { asStored } from './rows'
 import { currentVersion, loadWithoutEntries, POLICY_CHANNEL } from './store'
 import { writeChanges } from './write'
 
@@ -40,18 +42,25 @@ export interface Changed {
 /** What a change came to, for whoever asked for it. */
 export type Done = Pick<Changed, 'act' | 'version'>
 
-export interface HowToChange {
+export interface HowToChange extends AskedAs {
   /** The version of the policy on which the changes were made: what they touch may not have been changed since. */
   base?: number
-  /** What it is about, for whoever was too slow. */
-  what?: string
   /** What changed, in a sentence; the changes' own words unless said. */
   note?: string
-  /** Before the names of the fields of a use, where it is part of a larger form. */
-  prefix?: string
   /** The act that the changes take back. */
   undoes?: number
   within?: Tx
+  /** What else belongs to the act, in its transaction. */
+  besides?: (tx: Tx, changed: Besides) => Promise<void>
+}
+
+/** What changes came to, for what else belongs to their act. */
+export interface Besides {
+  act: number
+  version: number
+  /** The differences that they make, and those that take them back. */
+  net: PolicyChange[]
+  back: PolicyChange[]
 }
 
 /**
@@ -85,7 +94,7 @@ async function changeWithin(
   const making = { id: randomUUID, now: new Date().toISOString(), by: asker?.name ?? null }
   const changes = completed(asked, making).map(asStored)
   if (asker) mustBeChangeable(asker, policy, changes, how.prefix)
-  if (how.base !== undefined) await mustBeFresh(tx, changes, how.base, how.what)
+  if (how.base !== undefined) await mustBeFresh(tx, asker, changes, { base: how.base, what: how.what })
   const before = await withConcerned(tx, policy, changes)
   const applied = apply(before, changes)
   if ('problems' in applied) throw refusal(applied.problems, changes, asker, how)
@@ -104,13 +113,14 @@ async function changeWithin(
     detail: { version, owner, words, ...(undoes === undefined ? {} : { act: undoes, kind: 'changed' }) },
     undoes,
   })
+  if (how.besides) await how.besides(tx, { act, version, net, back: inverse(before, applied.policy) })
   await tx.execute(sql`select pg_notify(${POLICY_CHANNEL}, ${String(version)})`)
   return { version, act, changes }
 }
 
 // What this process follows is the one that stands, mostly, and need not be read once more. Not where somebody else's
 // transaction has made people and departments that nobody sees yet.
-async function standingPolicy(tx: Tx, version: number, unseen: boolean): Promise<Policy> {
+export async function standingPolicy(tx: Tx, version: number, unseen: boolean): Promise<Policy> {
   if (!unseen && version > 0) {
     const { policy } = await policyInForce()
     if (policy.version === version) return policy
@@ -120,7 +130,8 @@ async function standingPolicy(tx: Tx, version: number, unseen: boolean): Promise
 
 const MOST_WORDS = 2000
 
-function wordsOf(policy: Policy, changes: readonly PolicyChange[]): string {
+/** The words of changes, one after the other. */
+export function wordsOf(policy: Policy, changes: readonly PolicyChange[]): string {
   const words: string[] = []
   let at: Policy | null = policy
   for (const change of changes) {
@@ -143,8 +154,40 @@ const TABLES = {
 } as const
 
 /** Refuses to go on where what the changes touch was changed after the version on which they were made. */
-async function mustBeFresh(tx: Tx, changes: readonly PolicyChange[], base: number, what = 'What you changed'): Promise<void> {
-  for (const change of changes) if (await isStale(tx, change, base)) throw somebodyFaster(what)
+async function mustBeFresh(
+  tx: Tx,
+  asker: Asker | null,
+  changes: readonly PolicyChange[],
+  { base, what = 'What you changed' }: { base: number, what?: string },
+): Promise<void> {
+  for (const change of changes) {
+    if (!(await isStale(tx, change, base))) continue
+    throw somebodyFaster(what, { theirs: await changedSince(tx, asker, base) })
+  }
+}
+
+/** Versions that came after the one on which somebody worked, as far as they may read of them; the newest first. */
+async function changedSince(tx: Tx, asker: Asker | null, base: number): Promise<Since[]> {
+  const rows = await tx
+    .select({ version: versions.number, at: versions.at, by: people.name, words: versions.note, owner: versions.owner })
+    .from(versions)
+    .leftJoin(people, eq(people.id, versions.by))
+    .where(gt(versions.number, base))
+    .orderBy(desc(versions.number))
+    .limit(MOST_SINCE)
+  return rows
+    .filter(r => !asker || seesClausesOf(asker, r.owner))
+    .map(({ version, at, by, words }) => ({ version, at: at.toISOString(), by, words }))
+}
+
+const MOST_SINCE = 10
+
+/** A version that came meanwhile. */
+export interface Since {
+  version: number
+  at: string
+  by: string | null
+  words: string
 }
 
 async function isStale(tx: Tx, change: PolicyChange, base: number): Promise<boolean> {
@@ -165,35 +208,6 @@ function idOf(change: Extract<PolicyChange, { put: keyof typeof TABLES }>): stri
 
 async function isThere(tx: Tx, table: (typeof TABLES)[keyof typeof TABLES] | typeof entries, where: SQL | undefined): Promise<boolean> {
   return (await tx.select({ one: sql`1` }).from(table as typeof rules).where(where).limit(1)).length > 0
-}
-
-const VALUES_AT_ONCE = 5000
-
-/** The policy with the entries that the changes are about: those of the same values, or all of a list that is put whole. */
-async function withConcerned(tx: Tx, policy: Policy, changes: readonly PolicyChange[]): Promise<Policy> {
-  const wanted = new Map<string, Set<string> | null>()
-  for (const change of changes) {
-    if ('put' in change && change.put === 'list' && change.list.entries) wanted.set(change.list.id!, null)
-    if (!('entries' in change) || wanted.get(change.list) === null) continue
-    const values = wanted.get(change.list) ?? new Set<string>()
-    wanted.set(change.list, values)
-    for (const e of change.entries) values.add(e.value)
-  }
-  if (!wanted.size) return policy
-  const found = new Map<string, Policy['lists'][number]['entries']>()
-  for (const [list, values] of wanted) found.set(list, await entriesOf(tx, list, values && [...values]))
-  return { ...policy, lists: policy.lists.map(l => (found.has(l.id) ? { ...l, entries: found.get(l.id)! } : l)) }
-}
-
-async function entriesOf(tx: Tx, list: string, values: readonly string[] | null): Promise<Policy['lists'][number]['entries']> {
-  const own = and(eq(entries.listId, list), isNull(entries.toVersion))
-  if (!values) return (await tx.select().from(entries).where(own)).map(entryOf)
-  const out = []
-  for (let i = 0; i < values.length; i += VALUES_AT_ONCE) {
-    const some = sql.param(values.slice(i, i + VALUES_AT_ONCE))
-    out.push(...(await tx.select().from(entries).where(and(own, sql`${entries.value} = any(${some})`))))
-  }
-  return out.map(entryOf)
 }
 
 /** What of whom has become more. */
@@ -238,24 +252,4 @@ function changeOwner(before: Policy, changes: readonly PolicyChange[], change: P
   }
   const things = { 'list': before.lists, 'use': before.bindings, 'rule': before.rules, 'phrase set': before.phraseSets }
   return change.remove in things ? of(things[change.remove as keyof typeof things], change.id) : 'organisation'
-}
-
-/** Why changes are not made, for whoever asked for them. */
-function refusal(problems: readonly ChangeProblem[], changes: readonly PolicyChange[], asker: Asker | null, how: HowToChange): Problem {
-  if (problems.some(p => p.stale)) return somebodyFaster(how.what ?? 'What you changed')
-  const fields: Record<string, string> = {}
-  const details = problems.map((p) => {
-    const change = p.change === null ? undefined : changes[p.change]
-    const prefix = change && 'put' in change && change.put === 'use' ? (how.prefix ?? '') : ''
-    if (p.field && p.field !== 'id') fields[prefix + p.field] ??= p.message
-    return p.users ? usedWords(p, asker) : p.message
-  })
-  return invalid([...new Set(details)].slice(0, 5).join('; '), fields)
-}
-
-function usedWords({ message, users = [] }: ChangeProblem, asker: Asker | null): string {
-  const known = users.filter(u => !asker || seesClausesOf(asker, u.owner)).map(u => u.name)
-  const others = users.length - known.length
-  const named = [...known, ...(others ? [others === 1 ? 'a rule of somebody’s own' : `${others} rules of people’s own`] : [])]
-  return `${message} ${named.join(', ')}. Take it out there first, or switch it off.`
 }

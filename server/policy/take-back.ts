@@ -8,12 +8,29 @@ import { changeClauses, type Changed } from './apply'
 import { entryOf } from './rows'
 import { loadWithoutEntries } from './store'
 
+/** Of which act a version is taken back, and what else belongs to that, in the same transaction. */
+export interface TakingBack {
+  undoes: number
+  words: string
+  first(tx: Tx): Promise<void>
+  /** @param act the one that takes it back */
+  besides(tx: Tx, act: number): Promise<void>
+}
+
 /**
  * Takes back what one version changed. Refused where what it touched was changed again since.
- * @param undoes the act that made that version
  */
-export function takeBackVersion(asker: Asker, version: number, undoes: number, words: string): Promise<Changed> {
-  return changeClauses(asker, ({ tx }) => changesBack(tx, version), {
+export function takeBackVersion(
+  asker: Asker,
+  version: number,
+  { undoes, words, first, besides }: TakingBack,
+): Promise<Changed> {
+  const back = async ({ tx }: { tx: Tx }) => {
+    await first(tx)
+    return changesBack(tx, version)
+  }
+  return changeClauses(asker, back, {
+    besides: (tx, { act }) => besides(tx, act),
     base: version,
     what: 'What this act changed',
     note: `Taken back: ${words}`.slice(0, 2000),

@@ -5,6 +5,7 @@ import {
   readAttempt,
   readerOf,
   settleDoor,
+  whatIf,
   type Attempt,
   type Content,
   type Context,
@@ -14,6 +15,7 @@ import {
   type Lane,
   type Message,
   type Ruling,
+  type WhatIf,
 } from '#core'
 import { copyRows, messageRow, type Source, type Whose } from '../mail/intake-rows'
 import { Editions, type Edition } from './editions'
@@ -98,6 +100,14 @@ export async function decideMessage(asked: Asked<DecideJob>): Promise<Decided | 
   const { job } = asked
   const message = await readFor(job, indexed, asked.extent)
   return { message, rulings: job.recipients.map(recipient => decide(message, recipient, indexed, job.context)) }
+}
+
+/** What would be of the copy for the first of its recipients if things stood otherwise. */
+export async function askWhatIf(asked: Asked<DecideJob>): Promise<WhatIf | Needs> {
+  const indexed = indexedFor(asked)
+  if (!indexed) return { needs: asked.number }
+  const { job } = asked
+  return whatIf(await readFor(job, indexed, asked.extent), job.recipients[0]!, indexed, job.context)
 }
 
 /** The same for a message that comes in, with the rows that are kept of it. */

@@ -1,0 +1,28 @@
+import type { Message } from '../message'
+import type { Lane } from '../policy'
+import { decide, type Looking } from './decide'
+import type { ClauseRef, Context, Ruling } from './types'
+
+/** What would be of a copy if things stood otherwise. */
+export interface WhatIf {
+  /** Under the policy that was asked. */
+  now: Ruling
+  /** Under the same without one of its clauses: each that made a claim, in the order of the reasons. */
+  without: { clause: ClauseRef, lane: Lane, quarantine: string | null }[]
+}
+
+/** Where a copy would end under a policy, and where without each of the clauses that matched it and count. */
+export function whatIf(message: Message, recipient: string, policy: Looking, context: Context): WhatIf {
+  const now = decide(message, recipient, policy, context)
+  const clauses = new Map(now.reasons.filter(r => !SAYS_NOTHING.has(r.fate.kind)).map(r => [`${r.clause.kind} ${r.clause.id}`, r.clause]))
+  return {
+    now,
+    without: [...clauses.values()].map((clause) => {
+      const { lane, quarantine } = decide(message, recipient, policy, { ...context, without: clause })
+      return { clause, lane, quarantine }
+    }),
+  }
+}
+
+/** What of a clause that matched has no part in where the copy ends. */
+const SAYS_NOTHING: ReadonlySet<string> = new Set(['not counted', 'excepted', 'watching'])

@@ -1,0 +1,64 @@
+import type { PolicyChange } from '../change'
+import type { EntryKind, EntryText } from '../kinds'
+import { groupMembers, sendersOfCondition, type Condition, type Policy, type Rule } from '../policy'
+
+/** What mail must have so that a change can find anything else in it: one of these senders. Null: any mail may. */
+export type Needles = EntryText[] | null
+
+/** Kinds of entries by which an archive finds mail. Of the others it has to look at all. */
+const FOUND: readonly EntryKind[] = ['address', 'domain', 'domain and below', 'mailing list']
+const MOST = 2000
+
+/**
+ * What an archive can be asked for before a change is rehearsed. It may find too much, never too little.
+ * @param before the policies before and after the change; lists may lack all entries but those that the change is about
+ * @param net the differences between them
+ */
+export function needlesOf(before: Policy, after: Policy, net: readonly PolicyChange[]): Needles {
+  const out: EntryText[] = []
+  for (const change of net) {
+    const own = needlesOfChange([before, after], change, net)
+    if (!own) return null
+    out.push(...own)
+    if (out.length > MOST) return null
+  }
+  return out.every(e => FOUND.includes(e.kind)) ? out : null
+}
+
+function needlesOfChange(policies: readonly Policy[], change: PolicyChange, net: readonly PolicyChange[]): Needles {
+  if ('entries' in change) return change.entries
+  if ('order' in change) return null
+  const [what, id] = 'put' in change ? [change.put, idOf(change)] : [change.remove, change.id]
+  if (what === 'quarantine') return []
+  if (what === 'rule') return rulesNeedles(policies.flatMap(p => p.rules.filter(r => r.id === id)))
+  if (what === 'use') return entriesOfMade(policies.flatMap(p => p.bindings.filter(b => b.id === id)).map(b => b.list), policies, net)
+  if (what === 'list') return entriesOfMade([id], policies, net)
+  return null
+}
+
+function idOf(change: Extract<PolicyChange, { put: unknown }>): string {
+  const thing = (change as unknown as Record<string, { id?: string }>)[change.put]
+  return thing?.id ?? ''
+}
+
+// What a list holds is known here only where it is made by the same changes.
+function entriesOfMade(lists: readonly string[], [before]: readonly Policy[], net: readonly PolicyChange[]): Needles {
+  if (lists.some(id => before!.lists.some(l => l.id === id))) return null
+  return net.flatMap(c => ('put' in c && c.put === 'entries' && lists.includes(c.list) ? c.entries : []))
+}
+
+function rulesNeedles(rules: readonly Pick<Rule, 'when'>[]): Needles {
+  const each = rules.map(r => conditionNeedles(r.when))
+  return each.includes(null) ? null : (each as EntryText[][]).flat()
+}
+
+/** Senders of whom a condition needs one to hold at all; null where it may hold without. */
+function conditionNeedles(when: Condition): Needles {
+  if ('sender' in when) return sendersOfCondition(when)
+  if ('all' in when) return when.all.map(conditionNeedles).find(n => n !== null) ?? null
+  if ('any' in when) {
+    const each = groupMembers(when)!.map(conditionNeedles)
+    return each.includes(null) ? null : (each as EntryText[][]).flat()
+  }
+  return null
+}

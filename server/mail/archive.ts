@@ -1,0 +1,213 @@
+import { and, eq, inArray, or, sql, type SQL } from 'drizzle-orm'
+import {
+  makeAddress,
+  parseContent,
+  PARSER_VERSION,
+  readAttempt,
+  registrableDomain,
+  tiersFor,
+  type Content,
+  type EntryText,
+  type Message,
+  type Policy,
+} from '#core'
+import type { Known, Needles } from '#core/rehearse'
+import type { Db } from '../db/client'
+import { attempts, copies, messages, sources } from '../db/schema'
+import { handedOver, type AttemptRow } from './handed-over'
+import { MORE_SENDERS } from './intake-rows'
+
+/** Over whose copies changed clauses stand: all, or those of these people and of mailboxes that several share. */
+export type Scope = { all: true } | { people: string[] }
+
+/** Over whose copies clauses of these owners stand. @param outbound some of them are asked of mail that goes out, whoever gets it */
+export function scopeOf(policy: Pick<Policy, 'people' | 'departments'>, owners: ReadonlySet<string>, outbound: boolean): Scope {
+  if (outbound || owners.has('organisation')) return { all: true }
+  return {
+    people: policy.people.filter(p => tiersFor(policy, p.id, p.departments).some(t => owners.has(t.owner))).map(p => p.id),
+  }
+}
+
+export function inScope(scope: Scope): SQL | undefined {
+  if ('all' in scope) return undefined
+  return or(scope.people.length ? inArray(copies.personId, scope.people) : undefined, sql`${copies.mailbox} is not null`)
+}
+
+/** Copies in which one of these senders may be found, by From, Sender, envelope or List-Id. It finds too much rather than too little. */
+export function withNeedles(needles: Needles): SQL | undefined {
+  if (!needles) return undefined
+  if (!needles.length) return sql`false`
+  const keys = needles.flatMap(keyOf)
+  const lists = needles.filter(e => e.kind === 'mailing list').map(e => e.value)
+  const domains = [...new Set(needles.flatMap(domainOf))]
+  const below = needles.filter(e => e.kind === 'domain and below').map(e => e.value)
+  const byMessage = or(
+    keys.length ? sql`m.sender_keys && ${sql.param([...keys, MORE_SENDERS])}::text[]` : undefined,
+    lists.length ? sql`m.list_id = any(${sql.param(lists)}::text[])` : undefined,
+  )
+  const ids = [
+    ...(byMessage ? [sql`select c.id from messages m join copies c on c.message_id = m.id where ${byMessage}`] : []),
+    ...(domains.length || below.length
+      ? [sql`select c.id from attempts a join copies c on c.attempt_id = a.id where ${envelopeAt(domains, below)}`]
+      : []),
+  ]
+  return sql`${copies.id} in (${sql.join(ids, sql` union all `)})`
+}
+
+function keyOf({ kind, value }: EntryText): string[] {
+  if (kind === 'address') return [`address:${value}`]
+  if (kind === 'domain') return [`domain:${value}`]
+  return kind === 'domain and below' ? [`below:${value}`] : []
+}
+
+function domainOf({ kind, value }: EntryText): string[] {
+  if (kind === 'address') return [makeAddress(value).domain]
+  return kind === 'domain' ? [value] : []
+}
+
+// As the index has it: the domain written backwards, so that what lies below begins with it. What is not ASCII was not written
+// as domains are compared, and is looked at always.
+const DOMAIN_BACKWARDS = sql.raw(`reverse(lower(split_part(a.mail_from, '@', -1)))`)
+const NOT_ASCII = sql.raw(`a.mail_from ~ '[^\\x01-\\x7f]'`)
+
+function envelopeAt(domains: readonly string[], below: readonly string[]): SQL {
+  const backwards = (domain: string) => [...domain].reverse().join('')
+  const either = [
+    NOT_ASCII,
+    ...(domains.length ? [sql`${DOMAIN_BACKWARDS} = any(${sql.param(domains.map(backwards))}::text[])`] : []),
+    ...below.flatMap((domain) => {
+      const start = backwards(domain)
+      return [sql`${DOMAIN_BACKWARDS} = ${start}`, sql`${DOMAIN_BACKWARDS} like ${`${start.replace(/[\\%_]/g, '\\$&')}.%`}`]
+    }),
+  ]
+  return or(...either)!
+}
+
+/** A copy as it is rehearsed; its message null where only a record of it is left. */
+export interface ArchivedCopy {
+  known: Omit<Known, 'earlier' | 'earlierStopped'>
+  receivedAt: Date
+  recipient: string
+  message: Message | null
+}
+
+const COLUMNS = {
+  id: copies.id,
+  messageId: copies.messageId,
+  recipient: copies.recipient,
+  personId: copies.personId,
+  lane: copies.lane,
+  quarantineId: copies.quarantineId,
+  movedBy: copies.movedBy,
+  judgement: copies.judgement,
+  strength: copies.judgementStrength,
+  opened: sql<boolean>`${copies.firstOpenedAt} is not null`,
+  sender: copies.senderAddress,
+  senderDomain: copies.senderDomain,
+  receivedAt: copies.receivedAt,
+  attempt: {
+    mailFrom: attempts.mailFrom,
+    client: attempts.client,
+    firstHop: attempts.firstHop,
+    helo: attempts.helo,
+    tls: attempts.tls,
+    signedIn: attempts.signedIn,
+    at: attempts.at,
+    direction: attempts.direction,
+    authentication: attempts.authentication,
+    defects: attempts.defects,
+  },
+}
+
+/** Characters of text that a thread keeps of messages that it read last: typing asks for the same mail again and again. */
+const MOST_KEPT = 48_000_000
+
+/** Mail that is here, as a thread reads it to rehearse. */
+export class Archive {
+  private readonly kept = new Map<number, { content: Content, length: number }>()
+  private length = 0
+
+  constructor(private readonly db: Db) {}
+
+  /** These copies with their messages, in this order. @param trust whom we believe, for what attempts of before do not say */
+  async copies(ids: readonly number[], trust: Policy['trust']): Promise<ArchivedCopy[]> {
+    if (!ids.length) return []
+    const rows = await this.db
+      .select(COLUMNS)
+      .from(copies)
+      .innerJoin(attempts, eq(attempts.id, copies.attemptId))
+      .where(inArray(copies.id, [...ids]))
+    const contents = await this.contents([...new Set(rows.map(r => r.messageId))])
+    const byId = new Map(rows.map(r => [r.id, r]))
+    return ids.flatMap((id) => {
+      const row = byId.get(id)
+      return row ? [archived(row, row.attempt, contents.get(row.messageId) ?? null, trust)] : []
+    })
+  }
+
+  private async contents(ids: readonly number[]): Promise<Map<number, Content>> {
+    const out = new Map<number, Content>()
+    const missing: number[] = []
+    for (const id of ids) {
+      const there = this.kept.get(id)
+      if (there) out.set(id, there.content)
+      else missing.push(id)
+    }
+    if (!missing.length) return out
+    const whole = and(eq(messages.whole, true), eq(messages.parser, PARSER_VERSION))
+    const rows = await this.db
+      .select({
+        id: messages.id,
+        facts: sql<Content | null>`case when ${whole} then ${messages.facts} end`,
+        raw: sql<Buffer | null>`case when ${whole} then null else ${sources.raw} end`,
+      })
+      .from(messages)
+      .leftJoin(sources, eq(sources.messageId, messages.id))
+      .where(inArray(messages.id, missing))
+    for (const { id, facts, raw } of rows) {
+      const content = facts ?? (raw && (await parseContent(raw)))
+      if (!content) continue
+      out.set(id, content)
+      this.keep(id, content)
+    }
+    return out
+  }
+
+  private keep(id: number, content: Content): void {
+    const length = 1000 + content.segments.reduce((n, s) => n + s.text.length, 0) + content.headers.reduce((n, h) => n + h.raw.length, 0)
+    this.kept.set(id, { content, length })
+    this.length += length
+    for (const [oldest, { length: its }] of this.kept) {
+      if (this.length <= MOST_KEPT) break
+      this.kept.delete(oldest)
+      this.length -= its
+    }
+  }
+}
+
+type Row = Pick<
+  typeof copies.$inferSelect,
+  'id' | 'recipient' | 'personId' | 'lane' | 'quarantineId' | 'movedBy' | 'judgement' | 'receivedAt' | 'senderDomain'
+> & { sender: string, strength: string | null, opened: boolean }
+
+function archived(row: Row, attempt: AttemptRow, content: Content | null, trust: Policy['trust']): ArchivedCopy {
+  const { envelope, attempt: then } = handedOver(attempt, row.recipient)
+  return {
+    known: {
+      id: row.id,
+      lane: row.lane,
+      quarantine: row.quarantineId,
+      byHand: row.movedBy !== null,
+      reader: row.personId ?? row.recipient,
+      sender: row.sender,
+      senderDomain: registrableDomain(row.senderDomain) ?? row.senderDomain,
+      judgement: row.judgement,
+      implied: row.strength === 'implied',
+      opened: row.opened,
+      verified: attempt.authentication?.verdict === 'pass',
+    },
+    receivedAt: row.receivedAt,
+    recipient: row.recipient,
+    message: content && { content, attempt: { ...readAttempt(content, envelope, trust), ...then } },
+  }
+}

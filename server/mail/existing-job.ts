@@ -1,0 +1,191 @@
+import { and, asc, eq, gt, gte, inArray, isNull, lt, lte, max, or, sql } from 'drizzle-orm'
+import type { KeptLane, Policy } from '#core'
+import type { PolicyChange } from '#core/change'
+import { landing, reachOf } from '#core/rehearse'
+import { sentenceFor } from '../access/others-clauses'
+import { may, type Asker } from '../access/roles'
+import { jobsDb, type Tx } from '../db/client'
+import { actItems, acts, copies, type CopyState } from '../db/schema'
+import type { JobKind } from '../jobs/kinds'
+import { addJob } from '../jobs/store'
+import { policyInForce, refreshPolicy } from '../policy/in-force'
+import type { Redecided } from '../workers/rehearse'
+import { stateOf } from './acted-copies'
+import { inScope, scopeOf, withNeedles } from './archive'
+import { keepRuling } from './kept-rulings'
+import { redecideCopies } from './rehearsal'
+import { isThere } from './moves'
+
+/** Which of the mail that is here a change is applied to. */
+export interface Existing {
+  /** Lanes out of which it is moved. */
+  lanes: KeptLane[]
+  after?: Date
+  before?: Date
+  /** Copies from which the change was sketched: they are moved wherever they lie, and whoever put them there. */
+  ids?: number[]
+}
+
+/** What a change makes other; see `ToRedecide`. */
+interface Difference {
+  net: PolicyChange[]
+  is: 'before' | 'after'
+}
+
+interface Payload extends Difference {
+  /** The version from which on it is in force; a change that is only applied once is in none. */
+  version: number
+  lanes: KeptLane[]
+  after?: string
+  before?: string
+  ids: number[]
+}
+
+/** Asks for a change to be applied to mail that is here, as part of its act. */
+export function addExistingJob(
+  tx: Tx,
+  asker: Asker,
+  act: number,
+  { lanes, after, before, ids = [], ...difference }: Existing & Difference & { version: number },
+): Promise<number> {
+  const payload = { ...difference, lanes, ids, after: after?.toISOString(), before: before?.toISOString() }
+  return addJob(tx, { kind: 'existing', payload, personId: asker.id, actId: act })
+}
+
+const AT_ONCE = 100
+/** Of so many copies that stay all the same it is told why. */
+const MOST_TOLD = 20
+
+/**
+ * Moves the copies here that end elsewhere by a change than without it. What a person moved by hand stays, and so does what
+ * lies elsewhere meanwhile. @param findPerson who asked, as they may now; null where they are here no more
+ */
+export function existingJob(findPerson: (id: string) => Promise<Asker | null>): JobKind {
+  return {
+    async run(job) {
+      const payload = job.payload as unknown as Payload
+      const asker = job.personId === null ? null : await findPerson(job.personId)
+      if (!asker) return
+      if ((await policyInForce()).policy.version < payload.version) await refreshPolicy()
+      const which = and(await reached(payload), chosen(payload))
+      const upTo = Number(job.cursor?.upTo ?? (await newest()))
+      if (job.cursor === null) {
+        const [count] = await jobsDb().select({ n: sql<number>`count(*)::int` }).from(copies).where(and(which, lte(copies.id, upTo)))
+        await job.setTotal(count!.n)
+      }
+      let after = Number(job.cursor?.after ?? 0)
+      for (let more = true; more && !(await job.isStopping());) {
+        const rows = await jobsDb()
+          .select({ id: copies.id })
+          .from(copies)
+          .where(and(which, gt(copies.id, after), lte(copies.id, upTo)))
+          .orderBy(asc(copies.id))
+          .limit(AT_ONCE)
+        const ids = rows.map(r => r.id)
+        // Before the step: nothing is held while threads decide.
+        const decided = await redecideCopies({ ...payload, ids, always: ids.filter(id => payload.ids.includes(id)) })
+        more = rows.length === AT_ONCE
+        after = ids.at(-1) ?? after
+        await job.step(async (tx) => {
+          const moved = decided.length ? await applyTo(tx, asker, decided, { actId: job.actId!, payload }) : 0
+          return { cursor: { after, upTo }, done: ids.length, moved }
+        })
+      }
+    },
+  }
+}
+
+async function newest(): Promise<number> {
+  const [row] = await jobsDb().select({ id: max(copies.id) }).from(copies)
+  return row?.id ?? 0
+}
+
+async function reached({ net, ids }: Payload) {
+  const { policy } = await policyInForce()
+  const { owners, outbound, needles } = reachOf(withoutEntries(policy), net)
+  return or(and(inScope(scopeOf(policy, owners, outbound)), withNeedles(needles)) ?? sql`true`, ids.length ? inArray(copies.id, ids) : undefined)
+}
+
+function withoutEntries(policy: Policy): Policy {
+  return { ...policy, lists: policy.lists.map(l => ({ ...l, entries: [] })) }
+}
+
+function chosen({ lanes, after, before, ids }: Payload) {
+  return or(
+    and(
+      inArray(copies.lane, lanes),
+      isNull(copies.movedBy),
+      after ? gte(copies.receivedAt, new Date(after)) : undefined,
+      before ? lt(copies.receivedAt, new Date(before)) : undefined,
+    ),
+    ids.length ? inArray(copies.id, ids) : undefined,
+  )
+}
+
+async function applyTo(
+  tx: Tx,
+  asker: Asker,
+  decided: readonly Redecided[],
+  { actId, payload }: { actId: number, payload: Payload },
+): Promise<number> {
+  const byId = new Map(decided.map(d => [d.id, d]))
+  const rows = await tx
+    .select()
+    .from(copies)
+    .where(and(inArray(copies.id, [...byId.keys()]), chosen(payload)))
+    .orderBy(copies.id)
+    .for('update')
+  const now = new Date()
+  const stays: { copy: number, why: string }[] = []
+  const { policy } = await policyInForce()
+  let moved = 0
+  for (const copy of rows) {
+    const one = byId.get(copy.id)!
+    const to = landing(one.ruling)
+    if (one.tooLate && !one.elsewhere) stays.push({ copy: copy.id, why: sentenceFor(asker, one.ruling, policy) })
+    if (isThere(copy, to.lane, to.quarantine)) continue
+    // By itself nothing takes a held copy to its reader but a change that does so, or whoever may release.
+    if (!one.elsewhere && copy.lane === 'quarantine' && !may(asker, 'hold and release')) continue
+    if (!one.elsewhere && one.tooLate) continue
+    await moveOne(tx, copy, one, { actId, by: payload.is === 'after' ? asker.name : null, now })
+    moved++
+  }
+  if (moved || stays.length)
+    await tx
+      .update(acts)
+      .set({
+        detail: sql`${acts.detail} || jsonb_build_object(
+          'count', coalesce((${acts.detail} ->> 'count')::int, 0) + ${moved}::int,
+          'stayed', coalesce((${acts.detail} ->> 'stayed')::int, 0) + ${stays.length}::int,
+          'stays', (select jsonb_path_query_array(coalesce(${acts.detail} -> 'stays', '[]') || ${JSON.stringify(stays)}::jsonb, '$[0 to ${sql.raw(String(MOST_TOLD - 1))}]')))`,
+      })
+      .where(eq(acts.id, actId))
+  return moved
+}
+
+/** @param by moved as by their hand, by a change that is not in force; null where it is the policy that moves */
+async function moveOne(
+  tx: Tx,
+  copy: typeof copies.$inferSelect,
+  { ruling, state, row, claims }: Redecided,
+  { actId, by, now }: { actId: number, by: string | null, now: Date },
+): Promise<void> {
+  const to = landing(ruling)
+  const lies = { lane: to.lane, quarantineId: to.quarantine, folder: by === null ? state.folder : null, laneSince: now.toISOString() }
+  const after: CopyState = by !== null
+    ? { ...lies, movedBy: by }
+    : {
+        ...lies,
+        movedBy: null,
+        tags: state.tags,
+        important: state.important,
+        decided: state.decided,
+        decidedOwner: state.decidedOwner,
+        rulingId: await keepRuling(tx, copy.id, row, claims),
+      }
+  await tx.insert(actItems).values({ actId, copyId: copy.id, before: stateOf(copy), after })
+  await tx
+    .update(copies)
+    .set({ ...after, laneSince: now, version: copy.version + 1 })
+    .where(eq(copies.id, copy.id))
+}

@@ -1,0 +1,104 @@
+import { MessageChannel } from 'node:worker_threads'
+import type { PolicyChange } from '#core/change'
+import type { Impact } from '#core/rehearse'
+import type { Asker } from '../access/roles'
+import { hasThreads, runOn } from '../platform/threads'
+import { Slots } from '../platform/slots'
+import { policyInForce } from '../policy/in-force'
+import { previewAsActing, type Preview } from '../policy/preview'
+import * as here from '../workers/rehearse'
+import { linesOf, type CopyLine } from './copies'
+
+/** What a change would do to the mail that is here, as it is told. */
+export interface ImpactTold extends Omit<Impact, 'sample'> {
+  /** The worst first, as far as the asker may see them. */
+  sample: CopyLine[]
+}
+
+/** How a rehearsal is followed. */
+export interface Following {
+  /** All that is here, and not just the newest; unless it ends before. */
+  whole?: boolean
+  /** Told of each figure on the way. */
+  tell?: (impacts: Impact[]) => void
+  /** Ends it: what was found so far is the answer. */
+  signal?: AbortSignal
+}
+
+// Two threads rehearse for everybody; one person takes one of them at a time.
+const rehearsing = new Slots(1)
+
+/** What each of several changes would do, each by itself, to the mail that is here. */
+export async function rehearseNets(
+  asker: Pick<Asker, 'id'>,
+  nets: readonly PolicyChange[][],
+  { whole = false, tell, signal }: Following = {},
+): Promise<Impact[]> {
+  return rehearsing.take(asker.id, async () => {
+    const { edition } = await policyInForce()
+    const stop = new Int32Array(new SharedArrayBuffer(4))
+    const end = () => Atomics.store(stop, 0, 1)
+    if (signal?.aborted) end()
+    signal?.addEventListener('abort', end)
+    const asked = { number: edition.number, alternatives: nets.map(net => ({ net })), now: new Date().toISOString(), whole, stop }
+    const run = async (job: Omit<here.ToRehearse, 'port'>): Promise<Impact[] | { needs: number }> => {
+      const { port1, port2 } = new MessageChannel()
+      port1.on('message', tell ?? (() => undefined))
+      try {
+        const withPort = { ...job, port: port2 }
+        return await (hasThreads() ? runOn('rehearsing', 'rehearse', withPort, { transfer: [port2] }) : here.rehearse(withPort))
+      }
+      finally {
+        port1.close()
+      }
+    }
+    try {
+      const answer = await run(asked)
+      const told = 'needs' in answer ? await run({ ...asked, edition }) : answer
+      if ('needs' in told) throw new Error('a rehearsing thread would not take the policy')
+      return told
+    }
+    finally {
+      signal?.removeEventListener('abort', end)
+    }
+  })
+}
+
+/** Decides copies that are here anew: see `redecide`. */
+export async function redecideCopies(what: Pick<here.ToRedecide, 'net' | 'is' | 'ids' | 'always'>): Promise<here.Redecided[]> {
+  const { edition } = await policyInForce()
+  const asked = { ...what, number: edition.number, now: new Date().toISOString() }
+  const run = (job: here.ToRedecide): Promise<here.Redecided[] | { needs: number }> =>
+    hasThreads() ? runOn('rehearsing', 'redecide', job) : here.redecide(job)
+  const answer = await run(asked)
+  const told = 'needs' in answer ? await run({ ...asked, edition }) : answer
+  if ('needs' in told) throw new Error('a rehearsing thread would not take the policy')
+  return told
+}
+
+/** What changes would do to the mail that is here. What would refuse the changes refuses this. */
+export async function impactOf(
+  asker: Asker,
+  changes: readonly PolicyChange[],
+  { tell, ...how }: Omit<Following, 'tell'> & { tell?: (impact: ImpactTold) => void } = {},
+): Promise<ImpactTold> {
+  const preview = await previewAsActing(asker, changes)
+  return impactOfPreview(asker, preview, { ...how, ...(tell ? { tell } : {}) })
+}
+
+/** The same for changes that were looked at already. */
+export async function impactOfPreview(
+  asker: Asker,
+  { net }: Pick<Preview, 'net'>,
+  { tell, ...how }: Omit<Following, 'tell'> & { tell?: (impact: ImpactTold) => void } = {},
+): Promise<ImpactTold> {
+  const [impact] = await rehearseNets(asker, [net], {
+    ...how,
+    ...(tell ? { tell: ([i]) => void toldTo(asker, i!).then(tell, () => undefined) } : {}),
+  })
+  return toldTo(asker, impact!)
+}
+
+export async function toldTo(asker: Asker, { sample, ...impact }: Impact): Promise<ImpactTold> {
+  return { ...impact, sample: await linesOf(asker, sample) }
+}

@@ -1,0 +1,35 @@
+import { and, eq, isNull, sql } from 'drizzle-orm'
+import type { Policy } from '#core'
+import type { PolicyChange } from '#core/change'
+import type { Tx } from '../db/client'
+import { entries } from '../db/schema'
+import { entryOf } from './rows'
+
+const VALUES_AT_ONCE = 5000
+
+/** The policy with the entries that the changes are about: those of the same values, or all of a list that is put whole. */
+export async function withConcerned(tx: Tx, policy: Policy, changes: readonly PolicyChange[]): Promise<Policy> {
+  const wanted = new Map<string, Set<string> | null>()
+  for (const change of changes) {
+    if ('put' in change && change.put === 'list' && change.list.entries) wanted.set(change.list.id!, null)
+    if (!('entries' in change) || wanted.get(change.list) === null) continue
+    const values = wanted.get(change.list) ?? new Set<string>()
+    wanted.set(change.list, values)
+    for (const e of change.entries) values.add(e.value)
+  }
+  if (!wanted.size) return policy
+  const found = new Map<string, Policy['lists'][number]['entries']>()
+  for (const [list, values] of wanted) found.set(list, await entriesOf(tx, list, values && [...values]))
+  return { ...policy, lists: policy.lists.map(l => (found.has(l.id) ? { ...l, entries: found.get(l.id)! } : l)) }
+}
+
+async function entriesOf(tx: Tx, list: string, values: readonly string[] | null): Promise<Policy['lists'][number]['entries']> {
+  const own = and(eq(entries.listId, list), isNull(entries.toVersion))
+  if (!values) return (await tx.select().from(entries).where(own)).map(entryOf)
+  const out = []
+  for (let i = 0; i < values.length; i += VALUES_AT_ONCE) {
+    const some = sql.param(values.slice(i, i + VALUES_AT_ONCE))
+    out.push(...(await tx.select().from(entries).where(and(own, sql`${entries.value} = any(${some})`))))
+  }
+  return out.map(entryOf)
+}
