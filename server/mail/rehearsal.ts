@@ -6,6 +6,10 @@ import { hasThreads, runOn } from '../platform/threads'
 import { Slots } from '../platform/slots'
 import { policyInForce } from '../policy/in-force'
 import { previewAsActing, type Preview } from '../policy/preview'
+import type { WithEdition } from '../workers/archive-thread'
+import type { Examples, ToReadExamples } from '../workers/examples'
+import type { Needs } from '../workers/mail'
+import type { Redecided, ToRedecide } from '../workers/redecide'
 import * as here from '../workers/rehearse'
 import { linesOf, type CopyLine } from './copies'
 
@@ -28,6 +32,18 @@ export interface Following {
 // Two threads rehearse for everybody; one person takes one of them at a time.
 const rehearsing = new Slots(1)
 
+/** Asks a rehearsing thread, which is given the policy where it has not got it yet. */
+async function ask<Job extends object, Answer extends object>(
+  job: Job,
+  run: (job: Job & WithEdition) => Promise<Answer | Needs>,
+): Promise<Answer> {
+  const { edition } = await policyInForce()
+  const answer = await run({ ...job, number: edition.number })
+  const told = 'needs' in answer ? await run({ ...job, number: edition.number, edition }) : answer
+  if ('needs' in told) throw new Error('a rehearsing thread would not take the policy')
+  return told
+}
+
 /** What each of several changes would do, each by itself, to the mail that is here. */
 export async function rehearseNets(
   asker: Pick<Asker, 'id'>,
@@ -35,28 +51,23 @@ export async function rehearseNets(
   { whole = false, tell, signal }: Following = {},
 ): Promise<Impact[]> {
   return rehearsing.take(asker.id, async () => {
-    const { edition } = await policyInForce()
     const stop = new Int32Array(new SharedArrayBuffer(4))
     const end = () => Atomics.store(stop, 0, 1)
     if (signal?.aborted) end()
     signal?.addEventListener('abort', end)
-    const asked = { number: edition.number, alternatives: nets.map(net => ({ net })), now: new Date().toISOString(), whole, stop }
-    const run = async (job: Omit<here.ToRehearse, 'port'>): Promise<Impact[] | { needs: number }> => {
-      const { port1, port2 } = new MessageChannel()
-      port1.on('message', tell ?? (() => undefined))
-      try {
-        const withPort = { ...job, port: port2 }
-        return await (hasThreads() ? runOn('rehearsing', 'rehearse', withPort, { transfer: [port2] }) : here.rehearse(withPort))
-      }
-      finally {
-        port1.close()
-      }
-    }
     try {
-      const answer = await run(asked)
-      const told = 'needs' in answer ? await run({ ...asked, edition }) : answer
-      if ('needs' in told) throw new Error('a rehearsing thread would not take the policy')
-      return told
+      const job = { alternatives: nets.map(net => ({ net })), now: new Date().toISOString(), whole, stop }
+      return await ask<typeof job, Impact[]>(job, async (asked) => {
+        const { port1, port2 } = new MessageChannel()
+        port1.on('message', tell ?? (() => undefined))
+        try {
+          const withPort = { ...asked, port: port2 }
+          return await (hasThreads() ? runOn('rehearsing', 'rehearse', withPort, { transfer: [port2] }) : here.rehearse(withPort))
+        }
+        finally {
+          port1.close()
+        }
+      })
     }
     finally {
       signal?.removeEventListener('abort', end)
@@ -65,15 +76,15 @@ export async function rehearseNets(
 }
 
 /** Decides copies that are here anew: see `redecide`. */
-export async function redecideCopies(what: Pick<here.ToRedecide, 'net' | 'is' | 'ids' | 'always'>): Promise<here.Redecided[]> {
-  const { edition } = await policyInForce()
-  const asked = { ...what, number: edition.number, now: new Date().toISOString() }
-  const run = (job: here.ToRedecide): Promise<here.Redecided[] | { needs: number }> =>
-    hasThreads() ? runOn('rehearsing', 'redecide', job) : here.redecide(job)
-  const answer = await run(asked)
-  const told = 'needs' in answer ? await run({ ...asked, edition }) : answer
-  if ('needs' in told) throw new Error('a rehearsing thread would not take the policy')
-  return told
+export function redecideCopies(what: Omit<ToRedecide, 'now' | keyof WithEdition>): Promise<Redecided[]> {
+  return ask<Omit<ToRedecide, keyof WithEdition>, Redecided[]>({ ...what, now: new Date().toISOString() }, job =>
+    hasThreads() ? runOn('rehearsing', 'redecide', job) : here.redecide(job))
+}
+
+/** What examples have in common: see `readExamples`. */
+export function examplesOf(what: Omit<ToReadExamples, 'now' | keyof WithEdition>): Promise<Examples> {
+  return ask<Omit<ToReadExamples, keyof WithEdition>, Examples>({ ...what, now: new Date().toISOString() }, job =>
+    hasThreads() ? runOn('rehearsing', 'readExamples', job) : here.readExamples(job))
 }
 
 /** What changes would do to the mail that is here. What would refuse the changes refuses this. */

@@ -1,11 +1,8 @@
 import type { MessagePort } from 'node:worker_threads'
 import { and, desc, sql, type SQL } from 'drizzle-orm'
-import { drizzle } from 'drizzle-orm/node-postgres'
-import type pg from 'pg'
-import { decide, isDelivered, isKeptAway, isKeptHere, type DoorRuling, type IndexedPolicy, type Ruling } from '#core'
+import type { DoorRuling, IndexedPolicy, Ruling } from '#core'
 import type { PolicyChange } from '#core/change'
 import {
-  isElsewhere,
   isNarrow,
   pairOf,
   reachOf,
@@ -15,17 +12,17 @@ import {
   type Needles,
   type Pair,
 } from '#core/rehearse'
-import { separateClient, type Db } from '../db/client'
 import * as schema from '../db/schema'
-import { Archive, inScope, scopeOf, withNeedles, type ArchivedCopy } from '../mail/archive'
-import { claimsOf, rulingRow, stateByRuling } from '../mail/copy-ruling'
-import { Editions, type Edition } from './editions'
+import { inScope, scopeOf, withNeedles, type ArchivedCopy } from '../mail/archive'
+import { indexedFor, openArchive, type OpenArchive, type WithEdition } from './archive-thread'
 import type { Needs } from './mail'
 
+// All that rehearsing threads do, in one bundle: they share what they keep of the mail.
+export { redecide } from './redecide'
+export { readExamples } from './examples'
+
 /** What changes would do, to be found out. */
-export interface ToRehearse {
-  number: number
-  edition?: Edition
+export interface ToRehearse extends WithEdition {
   /** Differences that each make another policy of the one in force, with all that is known of their entries. */
   alternatives: readonly { net: PolicyChange[] }[]
   /** ISO 8601 instant against which expiry is judged. */
@@ -38,65 +35,14 @@ export interface ToRehearse {
   stop: Int32Array
 }
 
-/** Copies that are decided anew after a change. */
-export interface ToRedecide {
-  number: number
-  edition?: Edition
-  /** Differences that make another policy of the one in force; the one before the change, or the one that it would be. */
-  net: PolicyChange[]
-  is: 'before' | 'after'
-  ids: readonly number[]
-  /** Of these it is told in any case. */
-  always: readonly number[]
-  now: string
-}
-
-/** A copy decided anew. Its rows are ready to be kept. */
-export interface Redecided {
-  id: number
-  /** It ends elsewhere than before the change. */
-  elsewhere: boolean
-  /** A protection of the change came too late: somebody else's stop stands. */
-  tooLate: boolean
-  ruling: DoorRuling
-  state: ReturnType<typeof stateByRuling>
-  row: ReturnType<typeof rulingRow>
-  claims: ReturnType<typeof claimsOf>
-}
-
 /** The newest so many copies answer first. */
 const FIRST = 5000
 const AT_ONCE = 250
 const TELL_EVERY = 400
 
-const editions = new Editions(2)
-let archive: { client: pg.Client, db: Db, archive: Archive } | null = null
-
-// One connection a thread, opened anew where it was lost.
-async function openArchive(): Promise<NonNullable<typeof archive>> {
-  if (archive) return archive
-  const client = separateClient('rehearsal')
-  const lost = () => {
-    if (archive?.client === client) archive = null
-  }
-  client.on('error', lost)
-  client.on('end', lost)
-  await client.connect()
-  const db = drizzle(client, { schema, casing: 'snake_case' })
-  archive = { client, db, archive: new Archive(db) }
-  return archive
-}
-
-/** Gives the connection back. Threads keep theirs; whoever calls without threads ends it. */
-export async function closeArchive(): Promise<void> {
-  const ending = archive
-  archive = null
-  await ending?.client.end()
-}
-
 /** What each of the alternatives would do to the mail that is here, off the thread that serves people. */
 export async function rehearse(asked: ToRehearse): Promise<Impact[] | Needs> {
-  const indexed = editions.take(asked.number, asked.edition)
+  const indexed = indexedFor(asked)
   if (!indexed) return { needs: asked.number }
   return new Run(asked, indexed, await openArchive()).run()
 }
@@ -112,7 +58,7 @@ class Run {
   constructor(
     private readonly asked: ToRehearse,
     private readonly indexed: IndexedPolicy,
-    private readonly mail: NonNullable<typeof archive>,
+    private readonly mail: OpenArchive,
   ) {
     const { policy } = indexed.compiled
     const reaches = asked.alternatives.map(({ net }) => reachOf(policy, net))
@@ -256,38 +202,4 @@ function isBefore({ known, receivedAt }: ArchivedCopy, { at, id }: { at: Date, i
 // What is here was taken: a refusal by itself would have been told its sender, and counts as such.
 function asKept(ruling: Ruling): DoorRuling {
   return { ...ruling, decidedLane: ruling.lane }
-}
-
-/**
- * Decides copies that are here anew, by a policy and by the one before a change of it. Those come back that end elsewhere, or
- * that the change would protect and does not. What would not have been taken goes to the bin.
- */
-export async function redecide(asked: ToRedecide): Promise<Redecided[] | Needs> {
-  const indexed = editions.take(asked.number, asked.edition)
-  if (!indexed) return { needs: asked.number }
-  const { archive: mail } = await openArchive()
-  const pair = pairOf(indexed, asked.net, asked.is === 'before')
-  const always = new Set(asked.always)
-  const out: Redecided[] = []
-  for (const { message, recipient, known } of await mail.copies(asked.ids, indexed.compiled.policy.trust)) {
-    if (!message) continue
-    const both = rehearseCopy(message, recipient, pair, asked.now)
-    if (!both && !always.has(known.id)) continue
-    const after = both?.after ?? decide(message, recipient, pair.after, { now: asked.now })
-    const elsewhere = both !== null && isElsewhere(both.before, after)
-    const tooLate = both !== null && isKeptAway(after.lane) && after.reasons.some(r => r.fate.kind === 'protection too late')
-    if (!elsewhere && !tooLate && !always.has(known.id)) continue
-    const kept = isDelivered(after.lane) || isKeptHere(after.lane)
-    const ruling: DoorRuling = { ...after, decidedLane: after.lane, lane: kept ? after.lane : 'bin' }
-    out.push({
-      id: known.id,
-      elsewhere,
-      tooLate,
-      ruling,
-      state: stateByRuling(ruling, message.content),
-      row: rulingRow(ruling, asked.now),
-      claims: claimsOf(ruling),
-    })
-  }
-  return out
 }

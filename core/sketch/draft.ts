@@ -1,0 +1,114 @@
+import type { PolicyChange } from '../change'
+import { entryWords, oneOf, quoted, type EntryText } from '../kinds'
+import { HAZARDS, isPersonal, type Condition, type List, type Owner, type Policy, type Stop } from '../policy'
+import { quarantineName } from '../words'
+
+/** What is to be of mail: to its reader's inbox always, or kept away. */
+export type Then = { to: 'inbox' } | { to: 'spam' | 'bin' | 'refuse' } | { to: 'quarantine', quarantine: string }
+
+/** What somebody would have: these senders, these words, and what then. */
+export interface Draft {
+  /** Of whom it comes, any of them; empty is anybody, and then it needs words. */
+  senders: EntryText[]
+  /** What it says, any of these. */
+  phrases: string[]
+  then: Then
+  owner: Owner
+  /** It only records what it would do. */
+  watch?: boolean
+}
+
+type Known = Pick<Policy, 'lists' | 'bindings' | 'rules' | 'quarantines'>
+
+/** The names of the lists to which senders go that are blocked to spam, or always let in. */
+export const BLOCKED = 'Blocked'
+export const ALWAYS_IN = 'Always in'
+
+/**
+ * The changes by which a draft comes true. Senders alone go to the owner's list of that purpose, which is made where it is
+ * missing; with words, or only watched, they make a rule.
+ * @param id makes a new id each time
+ */
+export function draftChanges(policy: Known, draft: Draft, id: () => string): PolicyChange[] {
+  const { senders, phrases, watch = false } = draft
+  if (!senders.length && !phrases.length) return []
+  return phrases.length || watch ? [{ put: 'rule', rule: ruleOf(policy, draft, id()) }] : listChanges(policy, draft, id)
+}
+
+function listChanges(policy: Known, { senders, then, owner }: Draft, id: () => string): PolicyChange[] {
+  const name = listNameFor(policy, then)
+  const side = then.to === 'inbox' ? 'allow' : 'block'
+  const stop = stopOf(then)
+  const does = (l: List) =>
+    policy.bindings.some(
+      b =>
+        b.list === l.id && b.owner === owner && b.side === side && b.state === 'acting' && !b.must && (b.direction ?? 'inbound') === 'inbound' &&
+        (!stop || (b.stop?.to === stop.to && b.stop.quarantine === stop.quarantine)),
+    )
+  const own = policy.lists.filter(l => l.owner === owner && l.on && l.name.startsWith(name))
+  const there = own.find(does)
+  if (there) return [{ put: 'entries', list: there.id, entries: senders }]
+  const list = id()
+  return [
+    { put: 'list', list: { id: list, name: freeName(name, policy.lists.filter(l => l.owner === owner)), owner, usualSide: side, on: true } },
+    { put: 'entries', list, entries: senders },
+    { put: 'use', use: { id: id(), list, owner, side, state: 'acting', ...(stop ? { stop } : {}) } },
+  ]
+}
+
+function listNameFor(policy: Pick<Policy, 'quarantines'>, then: Then): string {
+  switch (then.to) {
+    case 'inbox':
+      return ALWAYS_IN
+    case 'spam':
+      return BLOCKED
+    case 'bin':
+      return `${BLOCKED}, to the bin`
+    case 'refuse':
+      return `${BLOCKED}, refused`
+    case 'quarantine':
+      return `${BLOCKED}, held in ${quarantineName(policy, then.quarantine)}`
+  }
+}
+
+function stopOf(then: Then): Stop | null {
+  return then.to === 'inbox' ? null : then
+}
+
+function freeName(name: string, things: readonly { name: string }[]): string {
+  const taken = new Set(things.map(t => t.name.toLowerCase()))
+  for (let n = 1; ; n++) {
+    const tried = n === 1 ? name : `${name} ${n}`
+    if (!taken.has(tried.toLowerCase())) return tried
+  }
+}
+
+function ruleOf(policy: Known, { senders, phrases, then, owner, watch }: Draft, id: string) {
+  const stop = stopOf(then)
+  const conditions: Condition[] = [
+    ...(senders.length ? [{ sender: senders.length === 1 ? senders[0]! : senders }] : []),
+    ...(phrases.length ? [{ phrases }] : []),
+  ]
+  return {
+    id,
+    name: freeName(draftName({ senders, phrases, then }), policy.rules.filter(r => r.owner === owner)),
+    owner,
+    // Evidence that is held is not for everybody to soften.
+    ...(then.to === 'quarantine' && !isPersonal(owner) ? { must: true } : {}),
+    state: watch ? ('watching' as const) : ('acting' as const),
+    when: conditions.length === 1 ? conditions[0]! : { all: conditions },
+    except: [],
+    claims: stop ? [{ stop }] : [{ protect: [...HAZARDS] }, { place: { to: 'inbox' as const } }],
+  }
+}
+
+const MOST_NAME = 80
+
+/** A name for what a draft makes, from what it says. */
+export function draftName({ senders, phrases, then }: Pick<Draft, 'senders' | 'phrases' | 'then'>): string {
+  const what = phrases.length ? oneOf(phrases.map(quoted), 'or', 2) : ''
+  const who = senders.length ? oneOf(senders.map(entryWords), 'or', 2) : ''
+  const name = what && who ? `${what} from ${who}` : what || who
+  const whole = then.to === 'inbox' ? `${name} to the inbox` : name
+  return whole.length > MOST_NAME ? `${whole.slice(0, MOST_NAME - 1)}…` : whole
+}

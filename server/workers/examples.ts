@@ -1,0 +1,51 @@
+import { and, desc, inArray, notInArray } from 'drizzle-orm'
+import { decide, type Ruling } from '#core'
+import { sharedPhrases, widthsOf, type SharedPhrase, type Width } from '#core/sketch'
+import { copies } from '../db/schema'
+import { inScope, type Scope } from '../mail/archive'
+import { indexedFor, openArchive, type WithEdition } from './archive-thread'
+import type { Needs } from './mail'
+
+/** Copies from which something is to be sketched. */
+export interface ToReadExamples extends WithEdition {
+  ids: readonly number[]
+  /** Whose other mail the examples are held against. */
+  scope: Scope
+  now: string
+}
+
+/** What examples have in common, and what the policy in force says of each. */
+export interface Examples {
+  widths: Width[]
+  phrases: SharedPhrase[]
+  rulings: { id: number, ruling: Ruling }[]
+  /** Of which only a record is left: they could not be read. */
+  unread: number
+}
+
+/** Other mail against which examples are held. */
+const ELSEWHERE = 400
+
+/** Reads examples, off the thread that serves people. */
+export async function readExamples(asked: ToReadExamples): Promise<Examples | Needs> {
+  const indexed = indexedFor(asked)
+  if (!indexed) return { needs: asked.number }
+  const { db, archive } = await openArchive()
+  const { trust } = indexed.compiled.policy
+  const found = await archive.copies(asked.ids, trust)
+  const read = found.flatMap(f => (f.message ? [{ ...f, message: f.message }] : []))
+  const rows = await db
+    .select({ id: copies.id })
+    .from(copies)
+    .where(and(inScope(asked.scope), notInArray(copies.id, [...asked.ids]), inArray(copies.lane, ['inbox', 'slow lane', 'spam', 'quarantine', 'bin'])))
+    .orderBy(desc(copies.receivedAt), desc(copies.id))
+    .limit(ELSEWHERE)
+  const others = await archive.copies(rows.map(r => r.id), trust)
+  const contents = read.map(r => r.message.content)
+  return {
+    widths: widthsOf(contents),
+    phrases: sharedPhrases(contents, others.flatMap(o => o.message?.content ?? [])),
+    rulings: read.map(({ message, recipient, known: { id } }) => ({ id, ruling: decide(message, recipient, indexed, { now: asked.now }) })),
+    unread: found.length - read.length,
+  }
+}

@@ -1,0 +1,64 @@
+import { decide, isDelivered, isKeptAway, isKeptHere, type DoorRuling } from '#core'
+import type { PolicyChange } from '#core/change'
+import { isElsewhere, pairOf, rehearseCopy } from '#core/rehearse'
+import { claimsOf, rulingRow, stateByRuling } from '../mail/copy-ruling'
+import { indexedFor, openArchive, type WithEdition } from './archive-thread'
+import type { Needs } from './mail'
+
+/** Copies that are decided anew after a change. */
+export interface ToRedecide extends WithEdition {
+  /** Differences that make another policy of the one in force; the one before the change, or the one that it would be. */
+  net: PolicyChange[]
+  is: 'before' | 'after'
+  ids: readonly number[]
+  /** Of these it is told in any case. */
+  always: readonly number[]
+  now: string
+}
+
+/** A copy decided anew. Its rows are ready to be kept. */
+export interface Redecided {
+  id: number
+  /** It ends elsewhere than before the change. */
+  elsewhere: boolean
+  /** A protection of the change came too late: somebody else's stop stands. */
+  tooLate: boolean
+  ruling: DoorRuling
+  state: ReturnType<typeof stateByRuling>
+  row: ReturnType<typeof rulingRow>
+  claims: ReturnType<typeof claimsOf>
+}
+
+/**
+ * Decides copies that are here anew, by a policy and by the one before a change of it. Those come back that end elsewhere, or
+ * that the change would protect and does not. What would not have been taken goes to the bin.
+ */
+export async function redecide(asked: ToRedecide): Promise<Redecided[] | Needs> {
+  const indexed = indexedFor(asked)
+  if (!indexed) return { needs: asked.number }
+  const { archive: mail } = await openArchive()
+  const pair = pairOf(indexed, asked.net, asked.is === 'before')
+  const always = new Set(asked.always)
+  const out: Redecided[] = []
+  for (const { message, recipient, known } of await mail.copies(asked.ids, indexed.compiled.policy.trust)) {
+    if (!message) continue
+    const both = rehearseCopy(message, recipient, pair, asked.now)
+    if (!both && !always.has(known.id)) continue
+    const after = both?.after ?? decide(message, recipient, pair.after, { now: asked.now })
+    const elsewhere = both !== null && isElsewhere(both.before, after)
+    const tooLate = both !== null && isKeptAway(after.lane) && after.reasons.some(r => r.fate.kind === 'protection too late')
+    if (!elsewhere && !tooLate && !always.has(known.id)) continue
+    const kept = isDelivered(after.lane) || isKeptHere(after.lane)
+    const ruling: DoorRuling = { ...after, decidedLane: after.lane, lane: kept ? after.lane : 'bin' }
+    out.push({
+      id: known.id,
+      elsewhere,
+      tooLate,
+      ruling,
+      state: stateByRuling(ruling, message.content),
+      row: rulingRow(ruling, asked.now),
+      claims: claimsOf(ruling),
+    })
+  }
+  return out
+}
