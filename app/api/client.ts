@@ -1,4 +1,6 @@
 import type { EntryKind, KeptLane, Verdict } from '#core'
+import type { PolicyChange } from '#core/change'
+import type { Then } from '#core/sketch'
 import type { CopyCount, CopyDetail, CopyLine } from '../../server/mail/copies'
 import type { Directory } from '../../server/people/directory'
 import type { BindingForm, BindingLine } from '../../server/policy/uses'
@@ -14,7 +16,11 @@ import type { Member, MemberForm } from '../../server/people/members'
 import type { PeopleRead } from '../../server/people/people-csv'
 import type { TraceTrial, TriedTrace } from '../../server/people/trials'
 import type { Moved } from '../../server/mail/acted-copies'
-import type { Done } from '../../server/policy/apply'
+import type { Changing, PutInForce } from '../../server/mail/changing'
+import type { ImpactTold } from '../../server/mail/rehearsal'
+import type { Candidate, Sketch, SpeakingTold } from '../../server/mail/sketches'
+import type { WhatIfTold } from '../../server/mail/what-if'
+import type { Since, Done } from '../../server/policy/apply'
 import type { PhraseSetForm, PhraseSetLine } from '../../server/policy/phrase-sets'
 import type { RuleForm, RuleLine } from '../../server/policy/rules'
 import type { Power, Role } from '../../server/access/roles'
@@ -23,6 +29,14 @@ import type { SetupForm } from '../../server/people/setup'
 import type { Tried, TryForm } from '../../server/mail/try'
 
 export type {
+  Candidate,
+  Changing,
+  ImpactTold,
+  PutInForce,
+  Since,
+  Sketch,
+  SpeakingTold,
+  WhatIfTold,
   ActLine,
   AttemptLine,
   House,
@@ -75,6 +89,7 @@ export interface CopyQuery {
   recipient?: string
   judgement?: string
   touchedBy?: string
+  act?: number
   important?: boolean
   tag?: string
   folder?: string
@@ -83,6 +98,9 @@ export interface CopyQuery {
   cursor?: string
   limit?: number
 }
+
+/** A change as it is sent. */
+export type ChangingForm = Omit<Changing, 'existing'> & { existing?: { lanes: KeptLane[], after?: string, before?: string, ids?: number[] } }
 
 /** The act by which something was changed; null where nothing was. */
 type Acted = Pick<Done, 'act'>
@@ -93,6 +111,8 @@ export class ApiProblem extends Error {
     readonly status: number,
     detail: string,
     readonly fields: Record<string, string>,
+    /** Which kind of problem, where that is told from others, and its own members. */
+    readonly kind: { type?: string, more: Record<string, unknown> } = { more: {} },
   ) {
     super(detail)
   }
@@ -104,9 +124,10 @@ interface Asking {
   raw?: string | Uint8Array<ArrayBuffer>
   type?: string
   query?: object
+  signal?: AbortSignal
 }
 
-async function ask(method: string, path: string, { body, raw, type = 'application/json', query = {} }: Asking): Promise<Response> {
+async function ask(method: string, path: string, { body, raw, type = 'application/json', query = {}, signal }: Asking): Promise<Response> {
   const params = new URLSearchParams()
   for (const [key, value] of Object.entries(query)) {
     for (const one of Array.isArray(value) ? value : [value])
@@ -117,17 +138,42 @@ async function ask(method: string, path: string, { body, raw, type = 'applicatio
     method,
     headers: sent === undefined ? {} : { 'content-type': type },
     body: sent,
-  }).catch(() => {
+    signal,
+  }).catch((error: unknown) => {
+    if (signal?.aborted) throw error
     throw new ApiProblem(0, 'The server does not answer. Check that it runs and that you are connected, then try again.', {})
   })
   if (response.ok) return response
-  const problem = (await response.json().catch(() => ({}))) as { detail?: string, fields?: Record<string, string> }
-  throw new ApiProblem(response.status, problem.detail ?? `The server answered ${response.status}.`, problem.fields ?? {})
+  const { detail, fields = {}, type: kind, ...more } = (await response.json().catch(() => ({}))) as ProblemDocument
+  throw new ApiProblem(response.status, detail ?? `The server answered ${response.status}.`, fields, { type: kind, more })
+}
+
+interface ProblemDocument extends Record<string, unknown> {
+  detail?: string
+  fields?: Record<string, string>
+  type?: string
 }
 
 async function call<T>(method: string, path: string, body?: unknown, query?: object): Promise<T> {
   const response = await ask(method, path, { body, query })
   return response.status === 204 ? (undefined as T) : ((await response.json()) as T)
+}
+
+/** Tells of each event of an answer that streams; returns when it has ended. */
+async function follow<T>(path: string, body: unknown, tell: (told: T) => void, signal: AbortSignal): Promise<void> {
+  const response = await ask('POST', path, { body, query: { follow: 'yes' }, signal })
+  const reader = response.body!.pipeThrough(new TextDecoderStream()).getReader()
+  let rest = ''
+  for (;;) {
+    const { done, value } = await reader.read()
+    if (done) return
+    const events = (rest + value).split('\n\n')
+    rest = events.pop()!
+    for (const event of events) {
+      if (event.startsWith('event: failed')) throw new ApiProblem(500, 'It could not be looked through to the end. Try again.', {})
+      if (event.startsWith('data: ')) tell(JSON.parse(event.slice(6)) as T)
+    }
+  }
 }
 
 const textOf = (response: Response) => response.text()
@@ -157,6 +203,12 @@ export const api = {
     call<{ act: number, job: number }>('POST', '/copies/lane', { query: filled(query), lane, quarantine }),
   judgeAll: (query: CopyQuery & { except: number[] }, value: 'wanted' | 'unwanted' | null) =>
     call<{ act: number, job: number }>('POST', '/copies/judgement', { query: filled(query), value }),
+  whatIf: (id: number) => call<WhatIfTold>('GET', `/copies/${id}/what-if`),
+  sketch: (asked: { ids?: number[], query?: CopyQuery & { except?: number[] }, then?: Then, owner?: string }) =>
+    call<Sketch>('POST', '/sketches', { ...asked, ...(asked.query ? { query: filled(asked.query) } : {}) }),
+  impact: (changes: readonly PolicyChange[], tell: (impact: ImpactTold) => void, signal: AbortSignal) =>
+    follow<ImpactTold>('/impact', { changes }, tell, signal),
+  change: (form: ChangingForm) => call<PutInForce>('POST', '/changes', form),
   copyMarks: () => call<{ tags: string[], folders: string[] }>('GET', '/copies/marks'),
   attempts: (query: { sender?: string, recipient?: string, after?: string, before?: string, cursor?: number }) =>
     call<{ items: AttemptLine[], next: number | null, after: string, before: string }>('GET', '/attempts', undefined, query),

@@ -66,5 +66,7 @@ export function useMailActs() {
   // Whatever becomes meant instead: the question was about something else.
   watch(() => mail.meant.map(c => c.id).join(), () => (holding.value = null))
 
-  return { moves, movable, stays, holding, judge, move, hold, leave }
+  const sayNothingMeant = () => notices.say(NOTHING)
+
+  return { sayNothingMeant, moves, movable, stays, holding, judge, move, hold, leave }
 }

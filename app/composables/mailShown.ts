@@ -10,10 +10,12 @@ export interface Shown {
   judgement: string
   words: string
   touchedBy: string
+  /** What an act moved or judged. */
+  act: string
   /** "important", "tag:NAME", "folder:NAME", or empty. */
   marked: string
 }
-const KEYS: readonly (keyof Shown)[] = ['lane', 'since', 'until', 'who', 'judgement', 'words', 'touchedBy', 'marked']
+const KEYS: readonly (keyof Shown)[] = ['lane', 'since', 'until', 'who', 'judgement', 'words', 'touchedBy', 'act', 'marked']
 
 export const SHOWN_LANES: { value: string, name: string }[] = [
   { value: '', name: 'every lane' },
@@ -60,6 +62,7 @@ export function queryOf(s: Shown): CopyQuery {
     judgement: s.judgement || undefined,
     words: s.words || undefined,
     touchedBy: s.touchedBy || undefined,
+    act: /^\d{1,15}$/.test(s.act) ? Number(s.act) : undefined,
     important: s.marked === 'important' || undefined,
     tag: marked?.[1] === 'tag' ? marked[2] : undefined,
     folder: marked?.[1] === 'folder' ? marked[2] : undefined,

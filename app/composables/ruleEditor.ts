@@ -71,11 +71,16 @@ export function useRuleEditor(id: string, from: string | null) {
       if (!directory.data) await directory.load()
       if (fresh) {
         const original = from === null ? null : await api.rule(from)
+        const sketched = useSketchStore().handedOn
+        useSketchStore().handedOn = null
         sheet.value = original
           ? { ...sheetOf(formOf(original)), name: `${original.name}, copy`, state: 'off' }
-          : blankSheet(directory.data?.owners[0]?.id ?? `person:${session.person?.id}`)
-        named.value = original !== null
-        before.value = asOpened(sheet.value)
+          : sketched
+            ? sheetOf(sketched)
+            : blankSheet(directory.data?.owners[0]?.id ?? `person:${session.person?.id}`)
+        named.value = original !== null || sketched !== null
+        // What was sketched is work already.
+        before.value = asOpened(sketched ? blankSheet(sketched.owner) : sheet.value)
         return
       }
       rule.value = await api.rule(id)

@@ -5,10 +5,14 @@ interface Notice {
   text: string
   actId: number | null
   bad: boolean
+  /** Where more of it is to be seen. */
+  link: { to: string, text: string } | null
 }
 
 /** After a reload the keys reach back so far, in milliseconds; what is older is taken back where it is named. */
 const KEYS_REACH = 3600_000
+
+const count = (n: number) => (n === 1 ? 'one message is' : `${n.toLocaleString('en')} messages are`)
 
 /** The one line at the foot that says what just happened, and the acts that can be taken back. */
 export const useNoticeStore = defineStore('notices', () => {
@@ -23,14 +27,14 @@ export const useNoticeStore = defineStore('notices', () => {
     if (!notice.bad) timer = setTimeout(close, 30_000)
   }
 
-  function say(text: string, actId: number | null = null) {
-    show({ text, actId, bad: false })
+  function say(text: string, actId: number | null = null, link: Notice['link'] = null) {
+    show({ text, actId, bad: false, link })
   }
 
   function failed(error: unknown) {
     const text =
       typeof error === 'string' ? error : error instanceof ApiProblem ? error.message : `Something went wrong: ${String(error)}`
-    show({ text, actId: null, bad: true })
+    show({ text, actId: null, bad: true, link: null })
   }
 
   /** One's own acts that can still be taken back, the newest first: as the server has them, also after a reload. */
@@ -67,12 +71,13 @@ export const useNoticeStore = defineStore('notices', () => {
       show({
         text:
           done.version !== undefined
-            ? `Taken back: lists and rules are as before, in force as version ${done.version}.`
+            ? `Taken back: lists and rules are as before, in force as version ${done.version}${done.changed ? `; ${count(done.changed)} as before` : ''}.`
             : done.changed
-              ? `Taken back: ${done.changed === 1 ? 'one message is' : `${done.changed.toLocaleString('en')} messages are`} as before.`
+              ? `Taken back: ${count(done.changed)} as before.`
               : 'Taken back: it is as before.',
         actId: null,
         bad: false,
+        link: null,
       })
       return true
     }

@@ -42,10 +42,11 @@ export const useWorkStore = defineStore('work', () => {
   function tell(job: JobLine, words: string | null) {
     const { done, moved, total, state, act, error } = job
     const all = total ?? done
-    const said = (words ?? 'Dealt with {n}.').replace('{n}', moved === all ? count(moved) : `${moved.toLocaleString('en')} of ${count(all)}`)
+    const said = (words ?? 'Dealt with {n}.').replace('{n}', moved === all || job.kind === 'existing' ? count(moved) : `${moved.toLocaleString('en')} of ${count(all)}`)
     if (state === 'failed') return notices.failed(`${error ?? 'The work failed.'} Until then: ${said}`)
     const stayed = moved < done ? ' The others were there already, are held, or are not here any more.' : ''
-    notices.say(state === 'cancelled' ? `Stopped. ${said}` : `${said}${stayed}`, moved ? act : null)
+    const link = moved && act !== null ? { to: `/mail?act=${act}`, text: 'See what moved' } : null
+    notices.say(state === 'cancelled' ? `Stopped. ${said}` : `${said}${job.kind === 'many' ? stayed : ''}`, job.kind === 'existing' || moved ? act : null, link)
   }
 
   async function stop(id: number) {
@@ -61,7 +62,7 @@ export const useWorkStore = defineStore('work', () => {
   async function findAgain() {
     const { items } = await api.jobs({ limit: 20 })
     for (const job of items)
-      if (job.kind === 'many' && job.mine && !OVER.includes(job.state)) follow(job.id, { act: job.act, words: null, ended: () => undefined })
+      if ((job.kind === 'many' || job.kind === 'existing') && job.mine && !OVER.includes(job.state)) follow(job.id, { act: job.act, words: null, ended: () => undefined })
   }
 
   function forget() {

@@ -18,7 +18,8 @@ export interface Draft {
   watch?: boolean
 }
 
-type Known = Pick<Policy, 'lists' | 'bindings' | 'rules' | 'quarantines'>
+/** What must be known of a policy; of its rules the names that are taken. */
+type Known = Pick<Policy, 'lists' | 'bindings' | 'quarantines'> & { rules: readonly { name: string, owner: Owner }[] }
 
 /** The names of the lists to which senders go that are blocked to spam, or always let in. */
 export const BLOCKED = 'Blocked'
@@ -27,12 +28,12 @@ export const ALWAYS_IN = 'Always in'
 /**
  * The changes by which a draft comes true. Senders alone go to the owner's list of that purpose, which is made where it is
  * missing; with words, or only watched, they make a rule.
- * @param id makes a new id each time
+ * @param id makes a new id each time, for a list and its use
  */
 export function draftChanges(policy: Known, draft: Draft, id: () => string): PolicyChange[] {
   const { senders, phrases, watch = false } = draft
   if (!senders.length && !phrases.length) return []
-  return phrases.length || watch ? [{ put: 'rule', rule: ruleOf(policy, draft, id()) }] : listChanges(policy, draft, id)
+  return phrases.length || watch ? [{ put: 'rule', rule: ruleOf(policy, draft) }] : listChanges(policy, draft, id)
 }
 
 function listChanges(policy: Known, { senders, then, owner }: Draft, id: () => string): PolicyChange[] {
@@ -83,14 +84,13 @@ function freeName(name: string, things: readonly { name: string }[]): string {
   }
 }
 
-function ruleOf(policy: Known, { senders, phrases, then, owner, watch }: Draft, id: string) {
+function ruleOf(policy: Known, { senders, phrases, then, owner, watch }: Draft) {
   const stop = stopOf(then)
   const conditions: Condition[] = [
     ...(senders.length ? [{ sender: senders.length === 1 ? senders[0]! : senders }] : []),
     ...(phrases.length ? [{ phrases }] : []),
   ]
   return {
-    id,
     name: freeName(draftName({ senders, phrases, then }), policy.rules.filter(r => r.owner === owner)),
     owner,
     // Evidence that is held is not for everybody to soften.

@@ -9,6 +9,9 @@ const MOST_GRAMS = 4000
 /** Nearly all: of ten examples one may lack it. */
 const NEARLY = 0.9
 
+/** What more of the other mail has says nothing of the examples. */
+const MOST_ELSEWHERE = 0.2
+
 /** A phrase that examples share. */
 export interface SharedPhrase {
   text: string
@@ -85,7 +88,7 @@ export function sharedPhrases(
       place: inEach.find(own => own.has(text))!.get(text)!,
       score: logOdds({ here: of, ofHere: examples.length, elsewhere: others.get(text)!, ofElsewhere: elsewhere.length }),
     }))
-    .filter(p => p.score > 0)
+    .filter(p => p.score > 0 && others.get(p.text)! <= elsewhere.length * MOST_ELSEWHERE)
     .sort((a, b) => b.score - a.score || byPlace(a.place, b.place))
   const out: SharedPhrase[] = []
   for (const { text, of, score } of ranked) {

@@ -13,7 +13,6 @@ const body = Joi.object<Omit<Changing, 'changes'> & { changes: unknown[] }, true
     lanes: Joi.array()
       .items(Joi.string().valid(...KEPT_LANES))
       .unique()
-      .min(1)
       .required(),
     after: Joi.date().iso(),
     before: Joi.date().iso(),

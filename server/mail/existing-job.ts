@@ -113,7 +113,7 @@ function withoutEntries(policy: Policy): Policy {
 function chosen({ lanes, after, before, ids }: Payload) {
   return or(
     and(
-      inArray(copies.lane, lanes),
+      lanes.length ? inArray(copies.lane, lanes) : sql`false`,
       isNull(copies.movedBy),
       after ? gte(copies.receivedAt, new Date(after)) : undefined,
       before ? lt(copies.receivedAt, new Date(before)) : undefined,

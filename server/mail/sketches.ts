@@ -80,6 +80,8 @@ export interface Sketch {
   /** What says the contrary, and whether it goes before what is sketched. */
   contrary: (SpeakingTold & { wins: boolean })[]
   candidates: Candidate[]
+  /** Names of the owner's rules, which a new one may not bear. */
+  ruleNames: string[]
   /** Which of the candidates is meant where nothing is said. */
   preset: number
 }
@@ -131,6 +133,7 @@ export async function sketchFrom(asker: Asker, asked: SketchAsked): Promise<Sket
       wins: rulings.some(r => against.has(r.id) && !s.misses.includes(r.id)),
     })),
     candidates: told,
+    ruleNames: policy.rules.filter(r => r.owner === owner).map(r => r.name),
     preset,
   }
 

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** What is chosen, in place of what is read: whatever is done now is done to these. */
+const emit = defineEmits<{ sketch: [] }>()
 const mail = useMailStore()
 const MOST = 12
 const shown = computed(() => mail.meant.slice(0, MOST))
@@ -37,6 +38,12 @@ const lanes = computed(() => [...Map.groupBy(mail.meant, c => c.lane)].map(([lan
       ><LaneMark :lane="l.lane" /> <span class="numbers">{{ l.n }}</span></span>
     </p>
     <p class="acts">
+      <PressButton
+        plain
+        @click="emit('sketch')"
+      >
+        sketch from these <kbd>R</kbd>
+      </PressButton>
       <PressButton
         plain
         @click="mail.unchoose()"

@@ -9,6 +9,7 @@ const { line, copy } = defineProps<{
   /** All of it, as soon as it is there. */
   copy: CopyDetail | null
 }>()
+const emit = defineEmits<{ sketch: [] }>()
 const tab = defineModel<'text' | 'reasons' | 'source'>('tab', { required: true })
 const directory = useDirectoryStore()
 const lit = ref<string | null>(null)
@@ -103,6 +104,15 @@ function actWords(act: CopyDetail['history'][number]): string {
       <h1>{{ line.subject || 'no subject' }}</h1>
       <p>
         <span v-if="line.senderName">{{ line.senderName }}&ensp;</span><span class="mono second address">{{ fromWords }}</span>
+      </p>
+      <p class="under">
+        <PressButton
+          plain
+          small
+          @click="emit('sketch')"
+        >
+          sketch from this <kbd>R</kbd>
+        </PressButton>
       </p>
       <p class="second small">
         to {{ line.reader }} · {{ longDateTime(line.receivedAt) }}<template v-if="copy">
@@ -305,6 +315,7 @@ function actWords(act: CopyDetail['history'][number]): string {
 header { padding: 16px 20px 10px; display: grid; gap: 3px; }
 h1 { font-size: 19px; overflow-wrap: anywhere; }
 .address { overflow-wrap: anywhere; }
+.under { margin-left: -6px; }
 .where { display: flex; gap: 12px; margin-top: 2px; }
 .tag { border-bottom: 1px solid var(--field); }
 .tabs { display: flex; gap: 24px; padding: 0 20px; border-bottom: 1px solid var(--hairline); }

@@ -5,6 +5,7 @@ import { api } from '~/api/client'
 import { SHOWN_JUDGEMENTS, SHOWN_LANES, useMailShown } from '~/composables/mailShown'
 
 /** The line that says what is shown, each of its parts a field. */
+const emit = defineEmits<{ sketch: [] }>()
 const mail = useMailStore()
 const directory = useDirectoryStore()
 const { shown, narrow } = useMailShown()
@@ -113,6 +114,23 @@ const laneOf = (value: string) => value as Lane
       @click="narrow({ touchedBy: '' })"
     >
       touched by {{ touched }} ×
+    </PressButton>
+    <PressButton
+      v-if="shown.act"
+      plain
+      small
+      @click="narrow({ act: '' })"
+    >
+      what one act moved ×
+    </PressButton>
+    <PressButton
+      v-if="mail.items.length"
+      plain
+      small
+      title="A standing rule for mail like what is shown"
+      @click="emit('sketch')"
+    >
+      make a rule of this
     </PressButton>
     <span
       class="count second small"

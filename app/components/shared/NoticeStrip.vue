@@ -62,6 +62,12 @@ const inForce = computed(() => directory.data?.policy ?? null)
         :class="{ bad: notices.current.bad }"
       >
         <span>{{ notices.current.text }}</span>
+        <NuxtLink
+          v-if="notices.current.link"
+          :to="notices.current.link.to"
+        >
+          {{ notices.current.link.text }}
+        </NuxtLink>
         <PressButton
           v-if="notices.current.actId"
           plain

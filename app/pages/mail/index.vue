@@ -8,6 +8,7 @@ const session = useSessionStore()
 const { shown, isNarrowed, widen } = useMailShown()
 const tab = ref<'text' | 'reasons' | 'source'>('text')
 const acts = useMailActs()
+const sketch = useSketchStore()
 
 watch(
   shown,
@@ -44,7 +45,20 @@ function stepChoosing(by: number) {
   const to = mail.items[Math.max(0, Math.min(mail.items.length - 1, mail.cursor + by))]
   if (to) mail.chooseTo(to.id)
 }
-useKeys({
+/** From what is meant; several are read by what they have in common. */
+function sketchThis() {
+  if (mail.all) return sketchShown([...mail.chosen])
+  if (!mail.meant.length) return acts.sayNothingMeant()
+  sketch.from({ ids: mail.meant.map(c => c.id), lines: [...mail.meant] })
+}
+function sketchShown(except: number[] = []) {
+  const { limit: _, cursor: __, ...query } = mail.filter
+  sketch.from({ query: { ...query, ...(except.length ? { except } : {}) } }, shown.value.words)
+}
+// While something is sketched, keys are about the sketch: what it is from stays what it is.
+const unlessSketching = (keys: Record<string, () => unknown>) =>
+  Object.fromEntries(Object.entries(keys).map(([key, act]) => [key, () => (sketch.about ? undefined : act())]))
+useKeys(unlessSketching({
   'ArrowDown': () => mail.step(1),
   'ArrowUp': () => mail.step(-1),
   'shift+ArrowDown': () => stepChoosing(1),
@@ -62,8 +76,9 @@ useKeys({
     tab.value = 'reasons'
     if (!mail.opened && !mail.chosenCount) openHere()
   },
+  'r': sketchThis,
   ...Object.fromEntries(MOVES.map(m => [m.key, () => acts.move(m.lane)])),
-})
+}))
 // On a narrow screen the reader stands below the ledger: what is opened comes into view.
 const side = ref<HTMLElement | null>(null)
 watch(
@@ -75,6 +90,7 @@ watch(
   { flush: 'post' },
 )
 onUnmounted(() => {
+  sketch.close()
   mail.close()
   mail.unchoose()
 })
@@ -82,7 +98,7 @@ onUnmounted(() => {
 
 <template>
   <div class="mail">
-    <MailShowing />
+    <MailShowing @sketch="sketchShown()" />
     <div
       v-if="mail.state === 'failed'"
       class="sheet failed"
@@ -112,12 +128,17 @@ onUnmounted(() => {
         ref="side"
         class="sheet side"
       >
-        <ChosenMail v-if="mail.chosenCount" />
+        <SketchPanel v-if="sketch.about" />
+        <ChosenMail
+          v-else-if="mail.chosenCount"
+          @sketch="sketchThis"
+        />
         <MailReader
           v-else-if="mail.opened"
           v-model:tab="tab"
           :line="mail.opened"
           :copy="mail.open"
+          @sketch="sketchThis"
         />
         <div
           v-else
@@ -138,7 +159,10 @@ onUnmounted(() => {
             </NuxtLink>
           </p>
         </div>
-        <MailActs :acts />
+        <MailActs
+          v-if="!sketch.about"
+          :acts
+        />
       </aside>
     </div>
   </div>

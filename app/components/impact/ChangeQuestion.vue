@@ -1,0 +1,172 @@
+<script setup lang="ts">
+import type { usePuttingInForce } from '~/composables/puttingInForce'
+
+/** What has to be seen or said before a change goes on, in place of its foot. */
+const { putting, yours, mine = false, watchable = false } = defineProps<{
+  putting: ReturnType<typeof usePuttingInForce>
+  /** The change in a sentence. */
+  yours: string
+  /** It is one person's own. */
+  mine?: boolean
+  /** It can watch first. */
+  watchable?: boolean
+}>()
+const emit = defineEmits<{
+  /** Let it watch first. */
+  watch: []
+  /** Put it in force over what somebody else did. */
+  over: []
+  /** Give one's own up, and load what stands now. */
+  load: []
+}>()
+const { question, busy } = putting
+const count = ref('')
+const sure = ref(false)
+const box = ref<HTMLElement | null>(null)
+watch(question, async (now) => {
+  count.value = ''
+  sure.value = false
+  if (!now) return
+  await nextTick()
+  box.value?.focus()
+}, { immediate: true })
+const erased = computed(() => (question.value?.kind === 'erases' ? question.value.impact.erased : 0))
+const said = computed(() => (mine ? sure.value : count.value.trim() === String(erased.value)))
+</script>
+
+<template>
+  <div
+    v-if="question"
+    ref="box"
+    class="question"
+    role="alertdialog"
+    :aria-label="question.why"
+    tabindex="-1"
+  >
+    <template v-if="question.kind === 'broad'">
+      <p>{{ question.why }}</p>
+      <ImpactSample :sample="question.impact.sample" />
+      <div class="acts">
+        <PressButton
+          v-if="watchable"
+          first
+          :disabled="busy"
+          @click="emit('watch')"
+        >
+          Let it watch first
+        </PressButton>
+        <PressButton
+          :disabled="busy"
+          @click="putting.goOn({ broad: true })"
+        >
+          I have seen it: put it in force
+        </PressButton>
+        <PressButton
+          plain
+          @click="putting.leave()"
+        >
+          Look again
+        </PressButton>
+      </div>
+    </template>
+    <template v-else-if="question.kind === 'erases'">
+      <p class="warn">
+        {{ question.why }}
+      </p>
+      <ImpactSample :sample="question.impact.sample" />
+      <el-checkbox
+        v-if="mine"
+        v-model="sure"
+      >
+        I mean it: such mail is gone for good
+      </el-checkbox>
+      <label
+        v-else
+        class="count"
+      >So many messages would be gone <el-input
+        v-model="count"
+        inputmode="numeric"
+        aria-label="How many messages would be gone"
+        style="width: 90px"
+      /></label>
+      <div class="acts">
+        <PressButton
+          :disabled="!said || busy"
+          @click="putting.goOn({ erases: erased, broad: true })"
+        >
+          Erase such mail from now on
+        </PressButton>
+        <PressButton
+          plain
+          @click="putting.leave()"
+        >
+          Leave it
+        </PressButton>
+      </div>
+    </template>
+    <template v-else>
+      <p>Somebody was faster: it was changed while you worked on it. Nothing is lost, and nothing is saved yet.</p>
+      <div class="both">
+        <div>
+          <h3>Yours</h3>
+          <p class="small">
+            {{ yours }}
+          </p>
+        </div>
+        <div>
+          <h3>Since then</h3>
+          <p
+            v-for="t in question.theirs"
+            :key="t.version"
+            class="small"
+          >
+            {{ t.words }} <span class="second">— {{ t.by ?? 'the product' }}, {{ longDateTime(t.at) }}</span>
+          </p>
+          <p
+            v-if="!question.theirs.length"
+            class="small second"
+          >
+            Changed by somebody whose clauses you do not read.
+          </p>
+        </div>
+      </div>
+      <div class="acts">
+        <PressButton
+          :disabled="busy"
+          @click="emit('over')"
+        >
+          Put mine over it
+        </PressButton>
+        <PressButton
+          plain
+          @click="emit('load')"
+        >
+          Give mine up, show what stands
+        </PressButton>
+        <PressButton
+          plain
+          @click="putting.leave()"
+        >
+          Look again
+        </PressButton>
+      </div>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.question {
+  border-left: 3px solid var(--warn);
+  padding: 2px 0 2px 12px;
+  display: grid;
+  gap: 8px;
+  min-width: 0;
+  max-height: 60vh;
+  overflow-y: auto;
+}
+.question:focus { outline: none; }
+.acts { display: flex; flex-wrap: wrap; gap: 6px 10px; }
+.count { display: flex; gap: 10px; align-items: center; }
+.both { display: grid; grid-template-columns: 1fr 1fr; gap: 18px; }
+.both h3 { margin: 0 0 4px; font-size: 14px; }
+</style>

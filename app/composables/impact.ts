@@ -1,0 +1,81 @@
+import isSame from 'fast-deep-equal'
+import { useDebounceFn } from '@vueuse/core'
+import type { PolicyChange } from '#core/change'
+import { api, ApiProblem, type ImpactTold } from '~/api/client'
+
+/** Milliseconds without a key after which somebody is taken to pause. */
+const PAUSE = 300
+
+/**
+ * What changes would do to the mail that is here, kept up to date while they are made: the newest mail answers first, the rest
+ * streams in. What was asked before is not waited for.
+ * @param changes null while there is nothing to ask
+ */
+export function useImpact(changes: () => readonly PolicyChange[] | null) {
+  const impact = shallowRef<ImpactTold | null>(null)
+  const state = ref<'idle' | 'looking' | 'ready' | 'failed'>('idle')
+  /** Why it cannot be said: most often something that is not filled in yet. */
+  const why = ref('')
+  let asked: AbortController | null = null
+  let last: readonly PolicyChange[] | null = null
+
+  async function ask(now: readonly PolicyChange[]) {
+    asked?.abort()
+    const mine = (asked = new AbortController())
+    state.value = 'looking'
+    try {
+      await api.impact(
+        now,
+        (told) => {
+          if (mine !== asked) return
+          impact.value = told
+          state.value = told.complete ? 'ready' : 'looking'
+        },
+        mine.signal,
+      )
+      if (mine === asked) state.value = 'ready'
+    }
+    catch (error) {
+      if (mine !== asked) return
+      state.value = 'failed'
+      impact.value = null
+      why.value = error instanceof ApiProblem ? error.message : String(error)
+    }
+  }
+
+  const askSoon = useDebounceFn(() => {
+    if (last) void ask(last)
+  }, PAUSE)
+
+  watch(
+    changes,
+    (now) => {
+      if (isSame(now, last)) return
+      const first = last === null
+      last = now
+      if (!now) return stop()
+      state.value = 'looking'
+      if (first) void ask(now)
+      else void askSoon()
+    },
+    { immediate: true },
+  )
+
+  function stop() {
+    asked?.abort()
+    asked = null
+    impact.value = null
+    state.value = 'idle'
+  }
+
+  /** What is known already, without asking. */
+  function know(told: ImpactTold, of: readonly PolicyChange[]) {
+    last = of
+    impact.value = told
+    state.value = told.complete ? 'ready' : 'looking'
+    if (!told.complete) void ask(of)
+  }
+
+  onScopeDispose(() => asked?.abort())
+  return { impact, state, why, know }
+}

@@ -1,0 +1,72 @@
+import type { PolicyChange } from '#core/change'
+import { api, ApiProblem, type ChangingForm, type ImpactTold, type PutInForce, type Since } from '~/api/client'
+
+/** What has to be seen or said before a change goes on. */
+export type Question =
+  | { kind: 'broad', why: string, impact: ImpactTold }
+  | { kind: 'erases', why: string, impact: ImpactTold }
+  | { kind: 'stale', why: string, theirs: Since[] }
+
+/** A change on its way. */
+export interface OnItsWay {
+  base: number
+  changes: PolicyChange[]
+  coming: boolean
+  existing?: ChangingForm['existing']
+  note?: string
+}
+
+const PREFIX = 'urn:sober-gate:problem:'
+
+/**
+ * Puts a change in force. What is broad, would leave nothing, or somebody else was faster with, is asked before it goes on; nothing
+ * of it is lost meanwhile.
+ * @param change what is to be put in force, as it stands now
+ * @param done what comes after it
+ */
+export function usePuttingInForce(change: () => OnItsWay, done: (made: PutInForce) => unknown) {
+  const question = ref<Question | null>(null)
+  const { error, fields, busy, submit, firstOf } = useForm()
+  let confirmed: ChangingForm['confirmed'] = {}
+
+  /** @param own what the form itself sees is wrong, by field */
+  async function put(own: Record<string, string> = {}) {
+    await submit(async () => {
+      try {
+        const made = await api.change({ ...change(), confirmed })
+        question.value = null
+        confirmed = {}
+        await done(made)
+      }
+      catch (problem) {
+        const asked = questionOf(problem)
+        if (!asked) throw problem
+        question.value = asked
+      }
+    }, own)
+  }
+
+  function questionOf(problem: unknown): Question | null {
+    if (!(problem instanceof ApiProblem)) return null
+    const why = problem.message
+    const impact = problem.kind.more.impact as ImpactTold
+    if (problem.kind.type === `${PREFIX}broad`) return { kind: 'broad', why, impact }
+    if (problem.kind.type === `${PREFIX}erases`) return { kind: 'erases', why, impact }
+    if (problem.kind.type === `${PREFIX}stale`) return { kind: 'stale', why, theirs: (problem.kind.more.theirs ?? []) as Since[] }
+    return null
+  }
+
+  /** Once more, with what was seen or said. */
+  async function goOn(said: NonNullable<ChangingForm['confirmed']>) {
+    confirmed = { ...confirmed, ...said }
+    await put()
+  }
+
+  function leave() {
+    question.value = null
+    confirmed = {}
+    error.value = ''
+  }
+
+  return { question, error, fields, busy, put, goOn, leave, firstOf }
+}
