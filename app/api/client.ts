@@ -208,6 +208,7 @@ export const api = {
     call<Sketch>('POST', '/sketches', { ...asked, ...(asked.query ? { query: filled(asked.query) } : {}) }),
   impact: (changes: readonly PolicyChange[], tell: (impact: ImpactTold) => void, signal: AbortSignal) =>
     follow<ImpactTold>('/impact', { changes }, tell, signal),
+  impactNow: (changes: readonly PolicyChange[]) => call<ImpactTold>('POST', '/impact', { changes }),
   change: (form: ChangingForm) => call<PutInForce>('POST', '/changes', form),
   copyMarks: () => call<{ tags: string[], folders: string[] }>('GET', '/copies/marks'),
   attempts: (query: { sender?: string, recipient?: string, after?: string, before?: string, cursor?: number }) =>

@@ -10,11 +10,12 @@ export function useKeySettings() {
 /**
  * Keys while this component is there. Names as in KeyboardEvent.key, with "ctrl+" or "shift+" before them; not while somebody
  * types into a field, nor while a dialog is open.
+ * @param active whether they are for this just now; else they are left to others
  */
-export function useKeys(keys: Record<string, (event: KeyboardEvent) => void>): void {
+export function useKeys(keys: Record<string, (event: KeyboardEvent) => void>, active: () => boolean = () => true): void {
   const settings = useKeySettings()
   useEventListener(document, 'keydown', (event) => {
-    if (event.defaultPrevented || event.altKey || event.isComposing) return
+    if (event.defaultPrevented || event.altKey || event.isComposing || !active()) return
     const target = event.target as HTMLElement | null
     if (target?.closest('input, textarea, select, [contenteditable], .el-select, .el-dialog')) return
     const held = event.ctrlKey || event.metaKey

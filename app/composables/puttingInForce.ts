@@ -40,10 +40,17 @@ export function usePuttingInForce(change: () => OnItsWay, done: (made: PutInForc
       }
       catch (problem) {
         const asked = questionOf(problem)
-        if (!asked) throw problem
+        if (!asked) throw withOwnFields(problem)
         question.value = asked
       }
     }, own)
+  }
+
+  // What a form knows are the fields of its thing, not where that stands among the changes.
+  function withOwnFields(problem: unknown): unknown {
+    if (!(problem instanceof ApiProblem)) return problem
+    const own = Object.entries(problem.fields).map(([path, text]) => [path.replace(/^changes\.\d+\.(?:rule|use|list|phrase set)\./, ''), text])
+    return new ApiProblem(problem.status, problem.message, Object.fromEntries(own) as Record<string, string>, problem.kind)
   }
 
   function questionOf(problem: unknown): Question | null {

@@ -1,8 +1,13 @@
+import type { PolicyChange } from '#core/change'
 import { isPersonal } from '#core/policy'
 import { ruleSentence } from '#core/words'
 import isSame from 'fast-deep-equal'
-import { api, type CopyCount, type CopyLine, type RuleForm, type RuleLine } from '~/api/client'
+import { api, type CopyCount, type CopyLine, type PutInForce, type RuleForm, type RuleLine } from '~/api/client'
 import { lacks } from './conditionRows'
+import { useImpact } from './impact'
+import { useBroadPhrases } from './broadPhrases'
+import { usePuttingInForce } from './puttingInForce'
+import { allThatComes, existingOf, type Which } from './whichMail'
 import { blankSheet, proposedName, ruleOf, sheetOf, stopsMail, type Main, type Sheet } from './ruleSheet'
 
 /** What a rule can mainly do. */
@@ -54,13 +59,26 @@ function formOf({
 export function useRuleEditor(id: string, from: string | null) {
   const notices = useNoticeStore()
   const session = useSessionStore()
+  const work = useWorkStore()
   const directory = useDirectoryStore()
   const fresh = id === 'new'
   const rule = ref<RuleLine | null>(null)
   const sheet = ref<Sheet | null>(null)
   const touched = ref<{ items: CopyLine[], count: CopyCount } | null>(null)
   const failure = ref('')
-  const { error, fields, busy, submit } = useForm()
+  const which = ref<Which>(allThatComes())
+  /** The version on which the sheet was opened. */
+  const base = ref(0)
+  const putting = usePuttingInForce(
+    () => ({
+      base: base.value,
+      changes: [{ put: 'rule', rule: { ...form.value!, ...(fresh ? {} : { id }) } }],
+      coming: which.value.coming,
+      existing: existingOf(which.value, protects.value),
+    }),
+    done,
+  )
+  const { error, fields, busy } = putting
   const named = ref(false)
 
   // A copy of its own: the sheet is changed in place.
@@ -69,6 +87,7 @@ export function useRuleEditor(id: string, from: string | null) {
   async function load() {
     try {
       if (!directory.data) await directory.load()
+      base.value = directory.data?.policy.version ?? 0
       if (fresh) {
         const original = from === null ? null : await api.rule(from)
         const sketched = useSketchStore().handedOn
@@ -84,6 +103,7 @@ export function useRuleEditor(id: string, from: string | null) {
         return
       }
       rule.value = await api.rule(id)
+      base.value = Math.max(base.value, rule.value.version)
       sheet.value = sheetOf(formOf(rule.value))
       before.value = asOpened(sheet.value)
       named.value = true
@@ -176,19 +196,46 @@ export function useRuleEditor(id: string, from: string | null) {
     return out
   }
 
-  const save = () =>
-    submit(async () => {
-      const saved = fresh
-        ? await api.makeRule(form.value!)
-        : await api.changeRule(id, { ...form.value!, version: rule.value!.version })
-      settled()
-      await directory.load()
-      notices.say(
-        `“${saved.name}” is in force as version ${directory.data?.policy.version}${saved.state === 'acting' ? '' : `, ${saved.state}`}.`,
-        saved.act,
-      )
-      await navigateTo('/rules')
-    }, emptyRows())
+  const save = () => putting.put(emptyRows())
+
+  async function done({ version, act, job }: PutInForce) {
+    settled()
+    await directory.load()
+    const { name, state } = form.value!
+    const words = which.value.coming
+      ? `“${name}” is in force as version ${version}${state === 'acting' ? '' : `, ${state}`}.`
+      : `“${name}” is applied once to what is here.`
+    notices.say(act === null ? `“${name}” is in force as it stands: nothing changed.` : words, act)
+    if (job !== null) work.follow(job, { act, words: `${words} Moved {n}.`, ended: () => undefined })
+    await navigateTo('/rules')
+  }
+
+  /** Lets it watch before it acts. */
+  function watchFirst() {
+    sheet.value!.state = 'watching'
+    which.value = allThatComes()
+    putting.leave()
+    void save()
+  }
+
+  /** Once more, on what somebody else put in force meanwhile. */
+  async function putOver() {
+    putting.leave()
+    await directory.load()
+    base.value = directory.data?.policy.version ?? base.value
+    await save()
+  }
+
+  /** What the sheet comes to, as long as it says something else than what is in force. */
+  const changes = computed<PolicyChange[] | null>(() => {
+    if (!form.value || !mayChange.value || !before.value) return null
+    const name = form.value.name || 'New rule'
+    if (isSame({ ...form.value, name: '' }, { ...before.value, name: '' })) return null
+    const { name: _, ...missing } = emptyRows()
+    return Object.keys(missing).length ? null : [{ put: 'rule', rule: { ...form.value, name, ...(fresh ? {} : { id }) } }]
+  })
+  const impact = useImpact(() => changes.value)
+  const broadPhrases = useBroadPhrases(form, computed(() => impact.impact.value?.broad ?? null))
 
   async function remove() {
     try {
@@ -225,5 +272,11 @@ export function useRuleEditor(id: string, from: string | null) {
     elsewhere,
     save,
     remove,
+    which,
+    putting,
+    watchFirst,
+    putOver,
+    impact,
+    broadPhrases,
   }
 }

@@ -155,9 +155,11 @@ export async function sketchFrom(asker: Asker, asked: SketchAsked): Promise<Sket
 
   function speakingTold({ clause, catches }: Speaking): SpeakingTold {
     const { kind, id, list } = clause
-    const name = clause.kind === 'list' ? `List ${quoted(listName(policy, clause.list!))}` : clauseWords(clause)
-    const words = catches === rulings.length && catches > 1 ? 'all of them' : catches === 1 && rulings.length === 1 ? 'it' : `${catches} of ${rulings.length}`
-    return { clause: { kind, id, ...(list ? { list } : {}) }, words: `${name} catches ${words}`, catches, of: rulings.length }
+    const plain = clause.kind === 'list' ? `list ${quoted(listName(policy, clause.list!))}` : clauseWords(clause)
+    const name = plain.charAt(0).toUpperCase() + plain.slice(1)
+    const of = rulings.length
+    const words = of === 1 ? 'it' : catches === of ? 'all of them' : `${catches} of ${of}`
+    return { clause: { kind, id, ...(list ? { list } : {}) }, words: `${name} catches ${words}`, catches, of }
   }
 
   function additionTo({ clause, misses }: Speaking): { add: PolicyChange[] | null, adds: string } {

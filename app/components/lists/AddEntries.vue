@@ -1,6 +1,11 @@
 <script setup lang="ts">
+import type { PolicyChange } from '#core/change'
 import { readLines, type EntryKind } from '#core/kinds'
-import { api, type Added, type OpenedList } from '~/api/client'
+import { isPersonal } from '#core/policy'
+import { api, type Added, type OpenedList, type PutInForce } from '~/api/client'
+import { useImpact } from '~/composables/impact'
+import { usePuttingInForce } from '~/composables/puttingInForce'
+import { allThatComes, existingOf, type Which } from '~/composables/whichMail'
 
 /** Adds entries to a list; what cannot be read stays in the field. */
 const { list } = defineProps<{ list: OpenedList }>()
@@ -19,6 +24,45 @@ const { error, fields, submit } = useForm()
 /** Networks among other lines, until it is said whether they are meant: they take whatever comes from there. */
 const networks = ref<string[]>([])
 useUnsaved(() => adding.text.trim() !== '' && !added.value?.wrong.length)
+
+/** So many lines are looked through while they are written; more are asked about when they are added. */
+const MOST_REHEARSED = 1000
+const which = ref<Which>(allThatComes())
+const work = useWorkStore()
+const directory = useDirectoryStore()
+const protects = computed(() => list.bindings.length > 0 && list.bindings.every(b => b.side === 'allow'))
+/** What would be put, as far as it can be read; null where nothing follows from it. */
+const changes = computed<PolicyChange[] | null>(() => {
+  if (!adding.text.trim() || (!list.bindings.length && !list.rules.length)) return null
+  const { good } = readLines({ text: adding.text, below: adding.below, ...(adding.as ? { as: adding.as } : {}) })
+  if (!good.length || good.length > MOST_REHEARSED) return null
+  const entries = good.map(({ kind, value }) => ({
+    kind,
+    value,
+    ...(adding.note ? { note: adding.note } : {}),
+    ...(adding.expires ? { expires: adding.expires } : {}),
+  }))
+  return [{ put: 'entries', list: list.id, entries }]
+})
+const impact = useImpact(() => changes.value)
+const putting = usePuttingInForce(
+  () => ({
+    base: directory.data?.policy.version ?? 0,
+    changes: changes.value!,
+    coming: which.value.coming,
+    existing: existingOf(which.value, protects.value),
+  }),
+  putIn,
+)
+async function putIn({ act, job, version }: PutInForce) {
+  const { wrong } = readLines({ text: adding.text, below: adding.below, ...(adding.as ? { as: adding.as } : {}) })
+  const words = which.value.coming ? `“${list.name}”: in force as version ${version}.` : `“${list.name}”: applied once to what is here.`
+  adding.text = wrong.map(w => w.text).join('\n')
+  which.value = allThatComes()
+  notices.say(act === null ? 'All of that is on the list already.' : words, act)
+  if (job !== null) work.follow(job, { act, words: `${words} Moved {n}.`, ended: () => undefined })
+  emit('added')
+}
 
 const numberWords = (n: number) => `${n.toLocaleString('en')} ${n === 1 ? 'entry' : 'entries'}`
 function addedWords({ added: fresh, size }: Added): string {
@@ -47,9 +91,15 @@ function addWithout() {
   void add()
 }
 
-const add = () =>
+// What is broad, or meant for mail that is here too, is asked about before; plain additions come with a report line by line.
+function add() {
+  networks.value = []
+  if (changes.value && (which.value.here || !which.value.coming || impact.impact.value?.broad)) return putting.put()
+  return addPlainly()
+}
+
+const addPlainly = () =>
   submit(async () => {
-    networks.value = []
     const result = await api.addEntries(list.id, {
       text: adding.text,
       below: adding.below,
@@ -137,9 +187,25 @@ const add = () =>
         </PressButton>
       </div>
     </div>
+    <template v-if="changes">
+      <ImpactPanel :of="impact" />
+      <WhichMail
+        v-model="which"
+        :impact="impact.impact.value"
+        :protects
+      />
+    </template>
+    <ChangeQuestion
+      v-if="putting.question.value"
+      :putting
+      :yours="`Add to “${list.name}”: ${adding.text.trim().split('\n').slice(0, 3).join(', ')}`"
+      :mine="isPersonal(list.owner)"
+      @over="async () => { putting.leave(); await directory.load(); await putting.put() }"
+      @load="putting.leave(); emit('added')"
+    />
     <FormFoot
-      v-else
-      :error
+      v-else-if="!networks.length"
+      :error="error || putting.error.value"
       act="Add to the list"
       staying
     />

@@ -1,6 +1,11 @@
 <script setup lang="ts">
+import type { PolicyChange } from '#core/change'
 import { isPersonal } from '#core/policy'
-import { api, type BindingForm, type BindingLine, type OpenedList } from '~/api/client'
+import { bindingSentence } from '#core/words'
+import { api, type BindingForm, type BindingLine, type OpenedList, type PutInForce } from '~/api/client'
+import { useImpact } from '~/composables/impact'
+import { usePuttingInForce } from '~/composables/puttingInForce'
+import { allThatComes, existingOf, type Which } from '~/composables/whichMail'
 
 /** What a list is put to use for, as sentences; each can be changed by whoever it belongs to, and one more added. */
 const { list } = defineProps<{ list: OpenedList }>()
@@ -8,7 +13,8 @@ const emit = defineEmits<{ changed: [] }>()
 const directory = useDirectoryStore()
 const session = useSessionStore()
 const notices = useNoticeStore()
-const { error, fields, submit } = useForm()
+const work = useWorkStore()
+const which = ref<Which>(allThatComes())
 /** Which use is being changed; "new" for one more. */
 const editing = ref<BindingLine | 'new' | null>(null)
 const owner = ref('')
@@ -32,18 +38,47 @@ function beginChange(line: BindingLine) {
 }
 
 function begin(what: BindingLine | 'new') {
-  error.value = ''
-  fields.value = {}
+  putting.leave()
+  which.value = allThatComes()
+  base.value = directory.data?.policy.version ?? 0
   editing.value = what
 }
 
-const save = () => submit(async () => {
-  const { act } =
-    editing.value === 'new'
-      ? await api.putToUse(list.id, owner.value, binding.value!)
-      : await api.changeUse(editing.value!.id, editing.value!.version, binding.value!)
-  done('That is in force.', act)
-}, binding.value?.protect?.length === 0 ? { 'binding.protect': 'Say from what it protects.' } : {})
+/** The use as it is put; null while none is being made. */
+const changes = computed<PolicyChange[] | null>(() => {
+  const now = editing.value
+  if (!now || !binding.value || binding.value.protect?.length === 0) return null
+  return [{ put: 'use', use: { ...binding.value, list: list.id, owner: owner.value, ...(now === 'new' ? {} : { id: now.id }) } }]
+})
+const impact = useImpact(() => changes.value)
+const protects = computed(() => binding.value?.side === 'allow')
+const base = ref(0)
+const putting = usePuttingInForce(
+  () => ({ base: base.value, changes: changes.value!, coming: which.value.coming, existing: existingOf(which.value, protects.value) }),
+  putIn,
+)
+const { error } = putting
+const fields = computed(() => Object.fromEntries(Object.entries(putting.fields.value).map(([k, v]) => [k.startsWith('binding.') ? k : `binding.${k}`, v])))
+const sentence = computed(() => (binding.value ? bindingSentence({ ...binding.value, owner: owner.value }, directory.names, directory.ownerName(owner.value)) : ''))
+
+const save = () => putting.put(binding.value?.protect?.length === 0 ? { protect: 'Say from what it protects.' } : {})
+function putIn({ act, job, version }: PutInForce) {
+  const words = which.value.coming ? `That is in force as version ${version}.` : 'That is applied once to what is here.'
+  done(act === null ? 'That was in force already: nothing changed.' : words, act)
+  if (job !== null) work.follow(job, { act, words: `${words} Moved {n}.`, ended: () => undefined })
+}
+function watchFirst() {
+  binding.value = { ...binding.value!, state: 'watching' }
+  which.value = allThatComes()
+  putting.leave()
+  void save()
+}
+async function putOver() {
+  putting.leave()
+  await directory.load()
+  base.value = directory.data?.policy.version ?? base.value
+  await save()
+}
 
 async function end(line: BindingLine) {
   try {
@@ -90,7 +125,24 @@ function done(words: string, act: number | null) {
           :owner="b.owner"
           :fields
         />
+        <ImpactPanel :of="impact" />
+        <WhichMail
+          v-model="which"
+          :impact="impact.impact.value"
+          :protects
+        />
+        <ChangeQuestion
+          v-if="putting.question.value"
+          :putting
+          :yours="sentence"
+          :mine="isPersonal(owner)"
+          :watchable="binding?.state === 'acting'"
+          @watch="watchFirst"
+          @over="putOver"
+          @load="editing = null; emit('changed')"
+        />
         <FormFoot
+          v-else
           :error
           @leave="editing = null"
         >
@@ -133,7 +185,24 @@ function done(words: string, act: number | null) {
         :owner
         :fields
       />
+      <ImpactPanel :of="impact" />
+      <WhichMail
+        v-model="which"
+        :impact="impact.impact.value"
+        :protects
+      />
+      <ChangeQuestion
+        v-if="putting.question.value"
+        :putting
+        :yours="sentence"
+        :mine="isPersonal(owner)"
+        :watchable="binding?.state === 'acting'"
+        @watch="watchFirst"
+        @over="putOver"
+        @load="editing = null; emit('changed')"
+      />
       <FormFoot
+        v-else
         :error
         @leave="editing = null"
       />

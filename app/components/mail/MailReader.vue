@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import DOMPurify from 'dompurify'
-import { laneWords, withVisibleControls } from '#core/words'
-import { api, type CopyDetail, type CopyLine } from '~/api/client'
+import { laneInSentence, laneWords, withVisibleControls } from '#core/words'
+import { api, type CopyDetail, type CopyLine, type WhatIfTold } from '~/api/client'
 import { FRAME_STYLE } from '~/frame-style'
 
 const { line, copy } = defineProps<{
@@ -72,6 +72,32 @@ watch(
   },
   { immediate: true },
 )
+
+const whatIf = ref<{ id: number, told: WhatIfTold } | null>(null)
+watch(
+  [tab, () => copy?.id],
+  async () => {
+    // Of what was refused or erased only the record is here, and nothing to decide.
+    if (!copy || tab.value !== 'reasons' || whatIf.value?.id === copy.id || line.gone || line.lane === 'refused') return
+    const { id } = copy
+    try {
+      whatIf.value = { id, told: await api.whatIf(id) }
+    }
+    catch (error) {
+      // The ladder says what was; what would be otherwise is missing then.
+      console.warn(error)
+    }
+  },
+  { immediate: true },
+)
+const supposed = computed(() => (whatIf.value && whatIf.value.id === copy?.id ? whatIf.value.told : null))
+const without = computed(() => Object.fromEntries((supposed.value?.without ?? []).map(w => [w.clause.id, w])))
+const nowWords = computed(() => {
+  const now = supposed.value?.now
+  if (!now || now.version === copy?.ruling?.policyVersion) return ''
+  const same = now.lane === copy?.ruling?.lane && now.quarantine === copy.ruling.quarantine
+  return `Under version ${now.version}, in force now, it would ${same ? 'end there too' : `end in ${laneInSentence(now.lane, now.quarantine, directory.names)}`}. ${same ? '' : now.sentence}`
+})
 
 const MOST_SHOWN = 200_000
 const ACTS: Record<string, string> = {
@@ -242,7 +268,14 @@ function actWords(act: CopyDetail['history'][number]): string {
           v-model:lit="lit"
           :reasons="copy.reasons"
           :decided-by="copy.ruling?.decidedBy ?? null"
+          :without
         />
+        <p
+          v-if="nowWords"
+          class="small now"
+        >
+          {{ nowWords }}
+        </p>
         <div
           class="excerpt"
           role="group"
@@ -331,6 +364,7 @@ h1 { font-size: 19px; overflow-wrap: anywhere; }
 .tabs button[aria-selected='true'] { color: var(--ink); font-weight: 700; border-bottom-color: var(--water); }
 .panel { flex: 1; overflow-y: auto; padding: 14px 20px; min-height: 0; }
 .panel:focus-visible { outline-offset: -2px; }
+.now { margin: 4px 0 12px; border-left: 2px solid var(--field); padding-left: 10px; }
 .sentence { font-size: 16px; margin-bottom: 14px; }
 .excerpt { border-top: 1px solid var(--hairline); margin-top: 6px; padding: 12px 0; max-height: 320px; overflow-y: auto; font-size: 14px; }
 .defects { border-left: 3px solid var(--warn); padding: 4px 12px; margin-bottom: 12px; }

@@ -48,7 +48,7 @@ const laneOf = (value: string) => value as Lane
       :model-value="shown.lane"
       :options="SHOWN_LANES"
       label="Lane"
-      :width="140"
+      :width="112"
       @update:model-value="(v: string) => narrow({ lane: v })"
     >
       <LaneMark
@@ -62,7 +62,7 @@ const laneOf = (value: string) => value as Lane
       :model-value="shown.since"
       label="Since"
       placeholder="the beginning"
-      :width="124"
+      :width="118"
       @update:model-value="(v: string) => narrow({ since: v })"
     />
     <span>until</span>
@@ -70,7 +70,7 @@ const laneOf = (value: string) => value as Lane
       :model-value="shown.until"
       label="Until"
       placeholder="now"
-      :width="112"
+      :width="88"
       @update:model-value="(v: string) => narrow({ until: v })"
     />
     <template v-if="people.length > 2">
@@ -88,7 +88,7 @@ const laneOf = (value: string) => value as Lane
       :model-value="shown.judgement"
       :options="SHOWN_JUDGEMENTS"
       label="Judgement"
-      :width="124"
+      :width="108"
       @update:model-value="(v: string) => narrow({ judgement: v })"
     />
     <ChoiceField
@@ -96,7 +96,7 @@ const laneOf = (value: string) => value as Lane
       :options="markings"
       label="Marks"
       filterable
-      :width="124"
+      :width="116"
       @update:model-value="(v: string) => narrow({ marked: v })"
     />
     <el-input
@@ -141,6 +141,6 @@ const laneOf = (value: string) => value as Lane
 
 <style scoped>
 .showing { display: flex; flex-wrap: wrap; align-items: center; gap: 4px 8px; padding: 2px 0 10px; }
-.words { width: 190px; flex: 1; max-width: 300px; min-width: 150px; }
+.words { width: 110px; flex: 1; max-width: 300px; min-width: 110px; }
 .count { margin-left: auto; white-space: nowrap; }
 </style>

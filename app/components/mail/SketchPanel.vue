@@ -217,7 +217,7 @@ const hereWords = computed(() => {
         class="said small"
         :class="{ warn: c.wins }"
       >
-        {{ c.words }} and says the contrary; {{ c.wins ? 'that one wins.' : 'this goes before it.' }}
+        {{ c.words }} and says the contrary: {{ c.wins ? 'that one wins.' : 'this goes before it.' }}
       </p>
       <p
         v-if="store.about && 'query' in store.about"
@@ -406,7 +406,7 @@ const hereWords = computed(() => {
           plain
           @click="leave()"
         >
-          Leave it <kbd>Esc</kbd>
+          Leave it
         </PressButton>
       </div>
     </footer>
@@ -425,14 +425,14 @@ h2 { font-family: var(--text); font-weight: 400; font-size: 14px; color: var(--i
   display: grid;
   grid-template-columns: 22px minmax(0, 1fr);
   gap: 1px 6px;
-  padding: 5px 0;
+  padding: 4px 0;
   border-bottom: 1px solid var(--hairline);
   cursor: pointer;
 }
-.who input { accent-color: var(--water); margin: 4px 0 0; grid-row: span 2; }
+.who input { accent-color: var(--water); margin: 4px 0 0; width: 15px; height: 15px; align-self: start; }
 .words { overflow-wrap: anywhere; }
 .who:has(input:checked) .words { font-weight: 700; }
-.figures { grid-column: 2; }
+.figures { grid-column: 2; --bar: 76px; }
 .suggested { display: flex; flex-wrap: wrap; gap: 0 8px; margin-left: -6px; }
 .line { display: grid; grid-template-columns: 52px 1fr; align-items: center; }
 .here > div { display: flex; flex-wrap: wrap; gap: 0 14px; }
@@ -441,5 +441,6 @@ h2 { font-family: var(--text); font-weight: 400; font-size: 14px; color: var(--i
 .more-impact[open] summary { margin-bottom: 6px; }
 summary { cursor: pointer; }
 footer { border-top: 1px solid var(--hairline); padding: 12px 20px; display: grid; gap: 8px; }
-.acts { display: flex; flex-wrap: wrap; gap: 6px 8px; align-items: center; }
+.acts { display: flex; flex-wrap: wrap; gap: 6px 4px; align-items: center; }
+.acts > :first-child { margin-right: 4px; }
 </style>

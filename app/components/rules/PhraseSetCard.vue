@@ -1,6 +1,10 @@
 <script setup lang="ts">
-import { phraseText } from '#core/policy'
-import { api, type PhraseSetLine } from '~/api/client'
+import type { PolicyChange } from '#core/change'
+import { isPersonal, phraseText } from '#core/policy'
+import { api, type PhraseSetLine, type PutInForce } from '~/api/client'
+import { useImpact } from '~/composables/impact'
+import { usePuttingInForce } from '~/composables/puttingInForce'
+import { allThatComes, existingOf, type Which } from '~/composables/whichMail'
 
 /** A phrase set to read, and to edit: one phrase a line, its weight behind a tab or "×". */
 const { set = null, owner = 'organisation' } = defineProps<{ set?: PhraseSetLine | null, owner?: string }>()
@@ -18,25 +22,47 @@ const form = reactive({
 const written = writtenPhrases(set?.phrases ?? [])
 useUnsaved(() => editing.value && (form.text !== written || form.name !== (set?.name ?? '')))
 
-const save = () =>
+const body = () => ({
+  name: form.name,
+  owner: set?.owner ?? owner,
+  phrases: readPhrases(form.text, set?.phrases),
+  ...(Number(form.minimum) > 0 ? { minimum: Number(form.minimum) } : {}),
+})
+const work = useWorkStore()
+const which = ref<Which>(allThatComes())
+const changed = computed(() => form.text !== written || form.minimum !== (set?.minimum === undefined ? '' : String(set.minimum)))
+/** The set as it is put; null where no rule looks for it, so that nothing follows. */
+const changes = computed<PolicyChange[] | null>(() =>
+  editing.value && set?.rules.length && changed.value ? [{ 'put': 'phrase set', 'phrase set': { ...body(), id: set.id } }] : null)
+const impact = useImpact(() => changes.value)
+const base = ref(directory.data?.policy.version ?? 0)
+const putting = usePuttingInForce(
+  () => ({ base: base.value, changes: changes.value!, coming: which.value.coming, existing: existingOf(which.value, false) }),
+  async ({ act, job }: PutInForce) => {
+    await saved(act)
+    if (job !== null) work.follow(job, { act, words: `“${form.name}” is in force. Moved {n}.`, ended: () => undefined })
+  },
+)
+async function putOver() {
+  putting.leave()
+  await directory.load()
+  base.value = directory.data?.policy.version ?? base.value
+  await putting.put()
+}
+
+const save = () => (changes.value ? putting.put() : savePlainly())
+const savePlainly = () =>
   submit(async () => {
-    const body = {
-      name: form.name,
-      owner: set?.owner ?? owner,
-      phrases: readPhrases(form.text, set?.phrases),
-      ...(Number(form.minimum) > 0 ? { minimum: Number(form.minimum) } : {}),
-    }
-    const { act } = set
-      ? await api.changePhraseSet(set.id, { ...body, version: set.version })
-      : await api.makePhraseSet(body)
-    notices.say(
-      `The phrase set “${form.name}” is in force${set?.rules.length ? `, in ${set.rules.join(', ')} too` : ''}.`,
-      act,
-    )
-    editing.value = false
-    await directory.load()
-    emit('done')
+    const { act } = set ? await api.changePhraseSet(set.id, { ...body(), version: set.version }) : await api.makePhraseSet(body())
+    await saved(act)
   })
+
+async function saved(act: number | null) {
+  notices.say(`The phrase set “${form.name}” is in force${set?.rules.length ? `, in ${set.rules.join(', ')} too` : ''}.`, act)
+  editing.value = false
+  await directory.load()
+  emit('done')
+}
 </script>
 
 <template>
@@ -72,8 +98,24 @@ const save = () =>
       >
         Changes {{ set.rules.join(', ') }} too.
       </p>
+      <template v-if="changes">
+        <ImpactPanel :of="impact" />
+        <WhichMail
+          v-model="which"
+          :impact="impact.impact.value"
+        />
+      </template>
+      <ChangeQuestion
+        v-if="putting.question.value"
+        :putting
+        :yours="`Phrase set “${form.name}” changed`"
+        :mine="isPersonal(set?.owner ?? owner)"
+        @over="putOver"
+        @load="editing = false; emit('done')"
+      />
       <FormFoot
-        :error
+        v-else
+        :error="error || putting.error.value"
         @leave="editing = false; emit('done')"
       />
     </template>

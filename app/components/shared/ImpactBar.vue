@@ -47,7 +47,7 @@ const words = computed(
 
 <style scoped>
 .impact { display: flex; gap: 8px; align-items: center; min-width: 0; }
-.bar { display: flex; width: 110px; height: 8px; flex: none; }
+.bar { display: flex; width: var(--bar, 110px); height: 8px; flex: none; }
 i { height: 100%; display: block; min-width: 0; }
 .wanted { background: var(--wanted); }
 .unwanted { background: repeating-linear-gradient(90deg, var(--unwanted) 0 3px, var(--sheet) 3px 5px); }

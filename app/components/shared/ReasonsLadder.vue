@@ -1,8 +1,13 @@
 <script setup lang="ts">
-import type { Reason } from '#core'
-import { claimText, clauseWords, entryWords, evidenceWords, fateWords, notCountedWords } from '#core/words'
+import type { Lane, Reason } from '#core'
+import { laneInSentence, claimText, clauseWords, entryWords, evidenceWords, fateWords, notCountedWords } from '#core/words'
 
-const { reasons, decidedBy } = defineProps<{ reasons: Reason[], decidedBy: number | null }>()
+const { reasons, decidedBy, without = {} } = defineProps<{
+  reasons: Reason[]
+  decidedBy: number | null
+  /** Where the copy would end without a clause, by its id. */
+  without?: Record<string, { lane: Lane, quarantine: string | null }>
+}>()
 const lit = defineModel<string | null>('lit', { default: null })
 const directory = useDirectoryStore()
 
@@ -81,6 +86,13 @@ const toRoute = (r: Reason) =>
           class="small"
         >
           {{ claimText(reason, directory.names) }} <span class="second">— {{ fateWords(reason, directory.names) }}</span>
+        </p>
+        <p
+          v-if="without[rung.reasons[0]!.clause.id]"
+          class="small second"
+        >
+          without this:
+          {{ laneInSentence(without[rung.reasons[0]!.clause.id]!.lane, without[rung.reasons[0]!.clause.id]!.quarantine, directory.names) }}
         </p>
         <p
           v-for="(lost, i) in rung.reasons[0]!.lostExceptions"

@@ -55,10 +55,7 @@ function sketchShown(except: number[] = []) {
   const { limit: _, cursor: __, ...query } = mail.filter
   sketch.from({ query: { ...query, ...(except.length ? { except } : {}) } }, shown.value.words)
 }
-// While something is sketched, keys are about the sketch: what it is from stays what it is.
-const unlessSketching = (keys: Record<string, () => unknown>) =>
-  Object.fromEntries(Object.entries(keys).map(([key, act]) => [key, () => (sketch.about ? undefined : act())]))
-useKeys(unlessSketching({
+useKeys({
   'ArrowDown': () => mail.step(1),
   'ArrowUp': () => mail.step(-1),
   'shift+ArrowDown': () => stepChoosing(1),
@@ -78,7 +75,8 @@ useKeys(unlessSketching({
   },
   'r': sketchThis,
   ...Object.fromEntries(MOVES.map(m => [m.key, () => acts.move(m.lane)])),
-}))
+  // While something is sketched, keys are about the sketch: what it is from stays what it is.
+}, () => !sketch.about)
 // On a narrow screen the reader stands below the ledger: what is opened comes into view.
 const side = ref<HTMLElement | null>(null)
 watch(

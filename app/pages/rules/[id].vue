@@ -30,7 +30,14 @@ const {
   elsewhere,
   save,
   remove,
+  which,
+  putting,
+  watchFirst,
+  putOver,
+  impact,
+  broadPhrases,
 } = useRuleEditor(id, from)
+const reloadPage = () => reloadNuxtApp({ force: true })
 </script>
 
 <template>
@@ -89,6 +96,13 @@ const {
           :spares="protects"
           :errors="rowErrors('when')"
         />
+        <p
+          v-for="b in broadPhrases"
+          :key="b.phrase"
+          class="small warn"
+        >
+          “{{ b.phrase }}” is broad. {{ b.why }}
+        </p>
         <h2>
           Except when <span
             v-if="sheet.except.length > 1"
@@ -252,7 +266,26 @@ const {
             {{ fields.name }}
           </p>
         </fieldset>
-        <div class="acts">
+        <WhichMail
+          v-if="mayChange"
+          v-model="which"
+          :impact="impact.impact.value"
+          :protects
+        />
+        <ChangeQuestion
+          v-if="putting.question.value"
+          :putting
+          :yours="sentence"
+          :mine="isPersonal(sheet.owner)"
+          :watchable="sheet.state === 'acting'"
+          @watch="watchFirst"
+          @over="putOver"
+          @load="reloadPage"
+        />
+        <div
+          v-else
+          class="acts"
+        >
           <PressButton
             v-if="mayChange"
             first
@@ -289,10 +322,19 @@ const {
         </div>
       </footer>
     </section>
-    <RuleRecord
-      :rule
-      :touched
-    />
+    <div class="beside">
+      <div
+        v-if="mayChange && impact.state.value !== 'idle'"
+        class="sheet impact"
+      >
+        <h2>Among the mail that is here</h2>
+        <ImpactPanel :of="impact" />
+      </div>
+      <RuleRecord
+        :rule
+        :touched
+      />
+    </div>
   </form>
 </template>
 
@@ -300,6 +342,9 @@ const {
 .warning { border-left: 3px solid var(--warn); padding: 2px 12px; margin: 6px 0; }
 .rule { display: grid; grid-template-columns: minmax(0, 680px) minmax(300px, 1fr); gap: 18px; align-items: start; }
 .main { padding: 14px 22px 18px; }
+.beside { display: grid; gap: 18px; align-content: start; min-width: 0; }
+.impact { padding: 16px 20px; display: grid; gap: 8px; }
+.impact h2 { margin: 0; }
 .head { display: grid; gap: 4px; }
 .sentence { font-size: 15px; }
 fieldset { border: 0; margin: 0; padding: 0; min-width: 0; }
