@@ -1,4 +1,4 @@
-import { isDelivered, isKeptAway, isKeptHere, KEPT_LANES, type KeptLane, type Lane } from '../policy'
+import { isDelivered, isKeptHere, KEPT_LANES, type KeptLane, type Lane } from '../policy'
 import type { Ruling } from '../decide'
 import { broadness } from './broad'
 
@@ -188,7 +188,7 @@ function rankOf(copy: Known, before: Ruling, after: Ruling): number {
     if (copy.opened) return 2
     return copy.earlier >= SEEN_OFTEN && !copy.earlierStopped ? 3 : 5
   }
-  if (isKeptAway(before.lane) || !isDelivered(before.lane)) {
+  if (!isDelivered(before.lane) && isDelivered(after.lane)) {
     if (copy.judgement === 'unwanted') return copy.implied ? 1 : 0
     return copy.judgement === 'wanted' ? 6 : copy.earlier ? 5 : 4
   }

@@ -1,5 +1,6 @@
 import { and, eq, inArray, or, sql, type SQL } from 'drizzle-orm'
 import {
+  isPersonal,
   makeAddress,
   parseContent,
   PARSER_VERSION,
@@ -17,20 +18,25 @@ import { attempts, copies, messages, sources } from '../db/schema'
 import { handedOver, type AttemptRow } from './handed-over'
 import { MORE_SENDERS } from './intake-rows'
 
-/** Over whose copies changed clauses stand: all, or those of these people and of mailboxes that several share. */
-export type Scope = { all: true } | { people: string[] }
+/** Over whose copies changed clauses stand: all; or those of these people, and of mailboxes that several share. */
+export type Scope = { all: true } | { people: string[], shared: boolean }
 
 /** Over whose copies clauses of these owners stand. @param outbound some of them are asked of mail that goes out, whoever gets it */
 export function scopeOf(policy: Pick<Policy, 'people' | 'departments'>, owners: ReadonlySet<string>, outbound: boolean): Scope {
   if (outbound || owners.has('organisation')) return { all: true }
   return {
     people: policy.people.filter(p => tiersFor(policy, p.id, p.departments).some(t => owners.has(t.owner))).map(p => p.id),
+    // Nobody's own clauses stand over what is not theirs alone.
+    shared: [...owners].some(o => !isPersonal(o)),
   }
 }
 
 export function inScope(scope: Scope): SQL | undefined {
   if ('all' in scope) return undefined
-  return or(scope.people.length ? inArray(copies.personId, scope.people) : undefined, sql`${copies.mailbox} is not null`)
+  return or(
+    scope.people.length ? inArray(copies.personId, scope.people) : undefined,
+    scope.shared ? sql`${copies.mailbox} is not null` : undefined,
+  ) ?? sql`false`
 }
 
 /** Copies in which one of these senders may be found, by From, Sender, envelope or List-Id. It finds too much rather than too little. */

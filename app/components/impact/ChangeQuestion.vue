@@ -20,6 +20,8 @@ const emit = defineEmits<{
   load: []
 }>()
 const { question, busy } = putting
+/** The buttons stay in view beside them. */
+const MOST_SHOWN = 6
 const count = ref('')
 const sure = ref(false)
 const box = ref<HTMLElement | null>(null)
@@ -28,7 +30,7 @@ watch(question, async (now) => {
   sure.value = false
   if (!now) return
   await nextTick()
-  box.value?.focus()
+  ;(box.value?.querySelector<HTMLElement>('.acts button:not(:disabled)') ?? box.value)?.focus()
 }, { immediate: true })
 const erased = computed(() => (question.value?.kind === 'erases' ? question.value.impact.erased : 0))
 const said = computed(() => (mine ? sure.value : count.value.trim() === String(erased.value)))
@@ -45,7 +47,7 @@ const said = computed(() => (mine ? sure.value : count.value.trim() === String(e
   >
     <template v-if="question.kind === 'broad'">
       <p>{{ question.why }}</p>
-      <ImpactSample :sample="question.impact.sample" />
+      <ImpactSample :sample="question.impact.sample.slice(0, MOST_SHOWN)" />
       <div class="acts">
         <PressButton
           v-if="watchable"
@@ -73,7 +75,7 @@ const said = computed(() => (mine ? sure.value : count.value.trim() === String(e
       <p class="warn">
         {{ question.why }}
       </p>
-      <ImpactSample :sample="question.impact.sample" />
+      <ImpactSample :sample="question.impact.sample.slice(0, MOST_SHOWN)" />
       <el-checkbox
         v-if="mine"
         v-model="sure"

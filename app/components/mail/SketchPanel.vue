@@ -303,20 +303,6 @@ const hereWords = computed(() => {
           <WhoseSelect v-model="owner" />
         </div>
       </template>
-      <div class="line here">
-        <span class="second">to</span>
-        <div>
-          <el-checkbox v-model="choice.coming">
-            mail to come
-          </el-checkbox>
-          <el-checkbox v-model="choice.these">
-            {{ theseWords }}
-          </el-checkbox>
-          <el-checkbox v-model="choice.here">
-            {{ hereWords }}
-          </el-checkbox>
-        </div>
-      </div>
       <p
         v-if="verified"
         class="small"
@@ -366,6 +352,23 @@ const hereWords = computed(() => {
       >
         {{ putting.error.value }}
       </p>
+      <div
+        v-if="sketch && !putting.question.value"
+        class="line here"
+      >
+        <span class="second">applies to</span>
+        <div>
+          <el-checkbox v-model="choice.coming">
+            mail to come
+          </el-checkbox>
+          <el-checkbox v-model="choice.these">
+            {{ theseWords }}
+          </el-checkbox>
+          <el-checkbox v-model="choice.here">
+            {{ hereWords }}
+          </el-checkbox>
+        </div>
+      </div>
       <ChangeQuestion
         v-if="putting.question.value"
         :putting
@@ -435,6 +438,7 @@ h2 { font-family: var(--text); font-weight: 400; font-size: 14px; color: var(--i
 .figures { grid-column: 2; --bar: 76px; }
 .suggested { display: flex; flex-wrap: wrap; gap: 0 8px; margin-left: -6px; }
 .line { display: grid; grid-template-columns: 52px 1fr; align-items: center; }
+.here { grid-template-columns: 74px 1fr; }
 .here > div { display: flex; flex-wrap: wrap; gap: 0 14px; }
 .here :deep(.el-checkbox) { margin-right: 0; }
 .more-impact { display: grid; gap: 8px; }
