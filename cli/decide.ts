@@ -1,8 +1,8 @@
-import { readFile } from 'node:fs/promises'
 import { parseArgs } from 'node:util'
-import { makeAddress, normaliseIp, readPolicy } from '#core'
+import { makeAddress, normaliseIp } from '#core'
 import { Complaint } from './complaint'
 import { eachFile, printAnswer } from './files'
+import { policyFrom } from './policy-file'
 import { ask } from './read'
 
 /** sober-gate decide: see help.ts. */
@@ -41,21 +41,4 @@ export async function decideCommand(args: string[]): Promise<void> {
   }
   const question = { decide: { policy, recipient: values.recipient, envelope, now, ...(score === undefined ? {} : { score }) } }
   await eachFile(positionals, async (bytes, file) => printAnswer(file, await ask(bytes, question)))
-}
-
-async function policyFrom(file: string) {
-  const text = await readFile(file, 'utf8').catch(() => {
-    throw new Complaint(`${file} cannot be read.`)
-  })
-  let json: unknown
-  try {
-    json = JSON.parse(text)
-  }
-  catch (error) {
-    throw new Complaint(`${file} is not JSON: ${error instanceof Error ? error.message : String(error)}`)
-  }
-  const read = readPolicy(json)
-  if ('problems' in read)
-    throw new Complaint(`${file} is not a valid policy:\n${read.problems.map(p => `  ${p.path || '/'}: ${p.message}`).join('\n')}`)
-  return read.policy
 }

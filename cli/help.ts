@@ -31,6 +31,17 @@ export const HELP = {
     does: 'what is wrong with a policy, with its path; else what is questionable in it, as JSON Lines',
     more: ['--now INSTANT        the time by which expiry is judged; now unless said', 'The exit code is 2 where a policy is not valid.'],
   },
+  rehearse: {
+    usage: '--before P1.json --after P2.json [--judgements CSV] [--recipient ADDRESS] [--now INSTANT] FILE|MBOX…',
+    does: 'what one policy would do otherwise than another to messages and mbox files (RFC 4155), as JSON',
+    more: [
+      '--before, --after    two policies, as their published schema has it, of the same people',
+      '--judgements CSV     what people said: columns message-id, judgement (wanted or unwanted), and recipient where that matters',
+      '--recipient ADDRESS  for whom; else Delivered-To says, else To and Cc, as far as they are people of the policy',
+      '--now INSTANT        the time by which expiry is judged; now unless said',
+      'The worst of it comes first in "sample", by file and number.',
+    ],
+  },
   import: {
     usage: '[--recipient ADDRESS] [--believe] [--url U] FILE|FOLDER…',
     does: '.eml files and mbox files (RFC 4155) into the running installation, as JSON Lines',

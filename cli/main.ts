@@ -4,6 +4,7 @@ import type { HELP } from './help'
 import { helpFor, helpForAll } from './help'
 import { importCommand } from './import'
 import { parseCommand } from './parse'
+import { rehearseCommand } from './rehearse'
 import { Complaint } from './complaint'
 import { readsOnly } from './read'
 
@@ -11,6 +12,7 @@ const COMMANDS: Record<keyof typeof HELP, (args: string[]) => Promise<void>> = {
   parse: parseCommand,
   decide: decideCommand,
   check: checkCommand,
+  rehearse: rehearseCommand,
   import: importCommand,
 }
 

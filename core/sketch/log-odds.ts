@@ -7,10 +7,11 @@ export interface Seen {
 }
 
 /**
- * How much more something belongs here than elsewhere: the log-odds ratio with an informative Dirichlet prior, divided by its
- * standard deviation (Monroe, Colaresi & Quinn 2008, Fightin’ Words, Political Analysis 16:372-403, equations 16, 18 and 22).
- * The prior is what is seen in both together, weighing as much as `prior` sightings.
- * @returns a z-score; above 0 it belongs here
+ * How much more something belongs here than elsewhere: the log-odds ratio with an informative Dirichlet prior (Monroe, Colaresi &
+ * Quinn 2008, Fightin’ Words, Political Analysis 16:372-403, equation 16). The prior is what is seen in both together, weighing
+ * as much as `prior` sightings. The paper divides it by its deviation (equations 20 and 22), against noise in rare words; that is
+ * left out here: what examples share is in all of them, and only how rare it is elsewhere tells one from another.
+ * @returns above 0 it belongs here, the more the rarer it is elsewhere
  */
 export function logOdds({ here, ofHere, elsewhere, ofElsewhere }: Seen, prior = 10): number {
   const all = ofHere + ofElsewhere
@@ -19,6 +20,5 @@ export function logOdds({ here, ofHere, elsewhere, ofElsewhere }: Seen, prior = 
   const alpha = Math.max(1e-6, (prior * (here + elsewhere)) / all)
   const rest = Math.max(1e-6, prior - alpha)
   const odds = (y: number, n: number) => Math.log((y + alpha) / (n - y + rest))
-  const variance = 1 / (here + alpha) + 1 / (elsewhere + alpha)
-  return (odds(here, ofHere) - odds(elsewhere, ofElsewhere)) / Math.sqrt(variance)
+  return odds(here, ofHere) - odds(elsewhere, ofElsewhere)
 }

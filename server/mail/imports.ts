@@ -1,4 +1,4 @@
-import { headerFields, mailboxes, normaliseIp, parseReceived, readDate } from '#core/message'
+import { deliveredTo, headerFields, normaliseIp, parseReceived, readDate } from '#core/message'
 import { isKnownRecipient, receive, type Received } from './intake'
 import { policyInForce } from '../policy/in-force'
 import { invalid } from '../platform/problem'
@@ -47,13 +47,6 @@ export async function importMessage(
     receivedAt: notInTheFuture(date),
   }
   return { copies: (await receive(bytes, envelope, 'import')).copies, receivedAt: envelope.receivedAt }
-}
-
-// Delivered-To first; To and Cc only where there is none, since they name everybody's mailbox.
-function deliveredTo(fields: ReturnType<typeof headerFields>): string[] {
-  const keys = (name: string) => mailboxes(fields, name).map(a => a.key)
-  const delivered = keys('delivered-to')
-  return delivered.length ? delivered : [...keys('to'), ...keys('cc')]
 }
 
 function notInTheFuture(date: string | null): string {

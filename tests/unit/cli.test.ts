@@ -130,14 +130,55 @@ describe('command line: a script would take a failure for an answer', () => {
         ),
       ]).toEqual([command, named])
     }
-    expect(await run('rehearse')).toMatchObject({
+    expect(await run('evaluate')).toMatchObject({
       code: 2,
       out: '',
-      err: expect.stringContaining('There is no command “rehearse”'),
+      err: expect.stringContaining('There is no command “evaluate”'),
     })
     expect(await run('constructor')).toMatchObject({
       code: 2,
       err: expect.stringContaining('There is no command “constructor”'),
+    })
+  })
+
+  describe('rehearse', () => {
+    const two = (name: string, from: string, id: string, to = `oskar@${OURS}`) =>
+      `From: ${from}\nTo: ${to}\nMessage-ID: <${id}>\nDate: Tue, 24 Nov 2026 09:00:00 +0000\nSubject: ${name}\n\nx\n`
+    const before = file('before.json', JSON.stringify(policy()))
+    const mbox = file(
+      'mail.mbox',
+      ['release fee', 'a fee', 'for nobody']
+        .map((s, i) => `From a@x.test Tue Nov 24 09:00:00 2026\n${two(s, 'a@x.test', `m${i}@x.test`, i === 2 ? 'x@y.test' : undefined)}\n`)
+        .join(''),
+    )
+    const judged = file('judged.csv', 'Message-ID,judgement\n<m0@x.test>,wanted\n')
+
+    it('tells what the other policy would do to files and mbox files, the worst first', async () => {
+      const { code, out } = await run('rehearse', '--before', before, '--after', good, '--judgements', judged, mbox, stop)
+      expect(code).toBe(0)
+      expect(JSON.parse(out)).toMatchObject({
+        copies: 1,
+        moves: 1,
+        wanted: 1,
+        lanes: [{ from: 'inbox', to: 'spam', wanted: 1, unwanted: 0, unjudged: 0 }],
+        looked: 2,
+        forNobody: 2,
+        sample: [`${mbox}#1`],
+        broad: 'It would stop a message that is judged wanted.',
+      })
+    })
+    it('takes everything for whom it is told to', async () => {
+      const { out } = await run('rehearse', '--before', before, '--after', good, '--recipient', `oskar@${OURS}`, mbox, stop)
+      expect(JSON.parse(out)).toMatchObject({ copies: 2, looked: 4, forNobody: 0 })
+    })
+    it.each([
+      ['no second policy', ['--before', before]],
+      ['policies of other people', ['--before', before, '--after', file('other.json', JSON.stringify({ ...policy(), people: [] }))]],
+      ['judgements that are none', ['--before', before, '--after', good, '--judgements', file('bad.csv', 'message-id,judgement\nx,maybe\n')]],
+      ['an instant that is none', ['--before', before, '--after', good, '--now', 'soon']],
+    ])('complains of %s', async (_, args) => {
+      const { code, err } = await run('rehearse', ...args, mbox)
+      expect([code, err]).toEqual([2, expect.stringMatching(/^sober-gate: .{20}/)])
     })
   })
 })
