@@ -1,0 +1,212 @@
+// From the mail in front of somebody to a change that was seen before it is in force; each through to where the next message ends.
+import { expect, test, type Page } from '@playwright/test'
+import { callerFor, type Caller } from '../server/support/installation'
+import { accessible, choose, send, signIn, url } from './support/helpers'
+
+const reader = (page: Page) => page.getByRole('article')
+const row = (page: Page, subject: string) => page.getByRole('row').filter({ hasText: subject })
+const sketch = (page: Page) => page.getByRole('region', { name: /^(Send|Always|Hold|Refuse|Sketch)/ })
+const asAdmin = (): Promise<Caller> => callerFor(process.env.GATE_URL!, 'admin@saltmere-harbour.example')
+
+async function openFirst(page: Page, words: string, subject: string) {
+  await page.goto(url(`/mail?words=${words}`))
+  await row(page, subject).click()
+  await expect(reader(page)).toHaveAccessibleName(subject)
+}
+
+test('the sender of a message is blocked in two presses: siblings go, the next one too; after a reload one press brings all back', async ({
+  page,
+}) => {
+  await signIn(page, 'worker')
+  const from = 'offers@tideline.test'
+  for (const n of ['one', 'two', 'three']) await send({ from, subject: `tideline ${n}`, text: 'anchors' })
+  await openFirst(page, 'tideline', 'tideline two')
+
+  await page.keyboard.press('r')
+  await page.keyboard.press('Enter')
+  await expect(page.getByText('Moved 3 messages.')).toBeVisible()
+  await expect(reader(page)).toHaveAccessibleName('tideline one')
+  for (const n of ['one', 'two', 'three']) await expect(row(page, `tideline ${n}`)).toContainText('spam')
+  await send({ from, subject: 'tideline four', text: 'anchors' })
+  await page.reload()
+  await expect(row(page, 'tideline four')).toContainText('spam')
+  await expect(row(page, 'tideline four')).toContainText('Blocked')
+
+  await page.keyboard.press('Control+z')
+  await expect(page.getByText(/^Taken back: .*3 messages are as before/)).toBeVisible()
+  for (const n of ['one', 'two', 'three']) await expect(row(page, `tideline ${n}`)).toContainText('inbox')
+  await send({ from, subject: 'tideline five', text: 'anchors' })
+  await page.reload()
+  await expect(row(page, 'tideline five')).toContainText('inbox')
+})
+
+test('what moved is a link away, and another lane is chosen in the sketch', async ({ page }) => {
+  await signIn(page, 'worker')
+  const from = 'desk@lantern-sale.test'
+  for (const n of ['one', 'two']) await send({ from, subject: `lanternsale ${n}`, text: 'x' })
+  await openFirst(page, 'lanternsale', 'lanternsale one')
+  await page.getByRole('button', { name: 'sketch from this R' }).click()
+  await expect(sketch(page)).toContainText('desk@lantern-sale.test')
+  await accessible(page)
+  await choose(page, 'What then', 'send to the bin')
+  await expect(sketch(page)).toHaveAccessibleName('Send to the bin what comes from desk@lantern-sale.test')
+  await page.getByRole('button', { name: 'Put in force Enter' }).click()
+  await page.getByRole('link', { name: 'See what moved' }).click()
+  await expect(page).toHaveURL(/act=\d+/)
+  await expect(page.getByText('2 copies', { exact: true })).toBeVisible()
+  for (const n of ['one', 'two']) await expect(row(page, `lanternsale ${n}`)).toContainText('bin')
+  await page.keyboard.press('Control+z')
+  await expect(page.getByText(/^Taken back/)).toBeVisible()
+})
+
+test('a stopped message comes back for good in two presses, with its earlier siblings; under another’s must it says whose', async ({
+  page,
+}) => {
+  await signIn(page, 'worker')
+  const from = 'club@berth-shares.test'
+  for (const n of ['one', 'two']) await send({ from, subject: `clubletter ${n}`, text: 'of the berth' })
+  await openFirst(page, 'clubletter', 'clubletter two')
+  await expect(row(page, 'clubletter two')).toContainText('spam')
+  await page.keyboard.press('r')
+  await expect(sketch(page)).toHaveAccessibleName(/^Always let into the inbox/)
+  await page.keyboard.press('Enter')
+  await expect(page.getByText(/Moved \d+ messages\./)).toBeVisible()
+  for (const n of ['one', 'two']) await expect(row(page, `clubletter ${n}`)).toContainText('inbox')
+  await send({ from, subject: 'clubletter three', text: 'of the berth' })
+  await page.reload()
+  await expect(row(page, 'clubletter three')).toContainText('inbox')
+  await page.keyboard.press('Control+z')
+  await expect(page.getByText(/^Taken back/)).toBeVisible()
+
+  const admin = await asAdmin()
+  const { body: { policy } } = await admin('GET', '/api/directory')
+  const when = { sender: { kind: 'address', value: from } }
+  const rule = { name: 'No berth clubs', owner: 'organisation', must: true, state: 'acting', when, except: [], claims: [{ stop: { to: 'spam' } }] }
+  const { body: made } = await admin('POST', '/api/changes', {
+    base: policy.version,
+    changes: [{ put: 'rule', rule }],
+    coming: true,
+    confirmed: { broad: true },
+  })
+  await send({ from, subject: 'clubletter four', text: 'of the berth' })
+  await openFirst(page, 'clubletter', 'clubletter four')
+  await page.keyboard.press('r')
+  await expect(sketch(page)).toContainText('This one stays where it is: Sent to spam because rule No berth clubs')
+  await expect(sketch(page)).toContainText('that one wins')
+  await page.keyboard.press('Escape')
+  await admin('POST', `/api/acts/${made.act}/undo`)
+})
+
+test('a rule for “the” shows what it would swallow, marks the phrase, and is let watch instead', async ({ page }) => {
+  await signIn(page, 'admin')
+  await page.goto(url('/rules/new'))
+  await page.getByLabel('Words and phrases').fill('the')
+  await expect(page.getByText('Broad: It would stop')).toBeVisible()
+  await expect(page.getByText('“the” is broad.')).toBeVisible()
+  await accessible(page)
+  await page.getByLabel('Name', { exact: true }).fill('Everything with the')
+  await page.getByRole('button', { name: 'Put in force' }).click()
+  const asked = page.getByRole('alertdialog')
+  await expect(asked).toContainText('judged wanted')
+  await asked.getByRole('button', { name: /wanted$/ }).first().click()
+  await expect(asked.getByText(/^to .* · /)).toBeVisible()
+  await accessible(page)
+  await asked.getByRole('button', { name: 'Let it watch first' }).click()
+  await expect(page.getByText(/“Everything with the” is in force as version \d+, watching/)).toBeVisible()
+  await send({ from: 'somebody@elsewhere.example', subject: 'the thetest', text: 'the text' })
+  await page.goto(url('/mail?words=thetest'))
+  await expect(row(page, 'the thetest')).toContainText('inbox')
+  await page.keyboard.press('Control+z')
+  await expect(page.getByText(/^Taken back/)).toBeVisible()
+})
+
+test('what is searched for becomes a standing rule', async ({ page }) => {
+  await signIn(page, 'worker')
+  for (const n of ['a', 'b']) await send({ from: `${n}@seller-${n}.test`, subject: `Sextant handover ${n}`, text: 'while they last' })
+  await page.goto(url('/mail?words=sextant'))
+  await expect(page.getByText('2 copies', { exact: true })).toBeVisible()
+  await page.getByRole('button', { name: 'make a rule of this' }).click()
+  await expect(sketch(page)).toContainText('Sketch from 2 copies that are shown')
+  await sketch(page).getByRole('radio', { name: /^anybody/ }).check()
+  await page.getByLabel('Words that it says').fill('sextant handover')
+  await expect(sketch(page)).toHaveAccessibleName('Send to spam what says “sextant handover”')
+  await expect(sketch(page).getByText(/^2 copies, 2 senders/)).toBeVisible()
+  await page.getByRole('button', { name: 'Put in force Enter' }).click()
+  await expect(page.getByText('Moved 2 messages.')).toBeVisible()
+  await send({ from: 'c@seller-c.test', subject: 'sextant HANDOVER again', text: 'x' })
+  await page.reload()
+  await expect(row(page, 'sextant HANDOVER again')).toContainText('spam')
+  await page.keyboard.press('Control+z')
+  await expect(page.getByText(/^Taken back/)).toBeVisible()
+})
+
+test('more opens the rule sheet filled in, and leaving it asks', async ({ page }) => {
+  await signIn(page, 'worker')
+  await send({ from: 'desk@barometer.test', subject: 'barometer prices', text: 'x' })
+  await openFirst(page, 'barometer', 'barometer prices')
+  await page.keyboard.press('r')
+  await page.getByRole('button', { name: 'More' }).click()
+  await expect(page.getByRole('heading', { level: 1 })).toHaveText('desk@barometer.test')
+  await expect(page.getByText('When the sender is desk@barometer.test, send to spam.')).toBeVisible()
+  await page.getByRole('link', { name: 'Lists' }).click()
+  await expect(page.getByText('What you changed on this page is not saved.')).toBeVisible()
+})
+
+test('of two administrators at once the later sees both, and loses nothing', async ({ page, browser }) => {
+  const admin = await asAdmin()
+  const { body: rule } = await admin('POST', '/api/rules', {
+    name: 'Cordage offers',
+    owner: 'organisation',
+    state: 'watching',
+    when: { phrases: ['cordage offer'] },
+    claims: [{ stop: { to: 'spam' } }],
+  })
+  await signIn(page, 'admin')
+  await page.goto(url(`/rules/${rule.id}`))
+  const context = await browser.newContext()
+  const other = await context.newPage()
+  await signIn(other, 'admin')
+  await other.goto(url(`/rules/${rule.id}`))
+  await other.getByLabel('Words and phrases').fill('cordage bargain')
+  await page.getByLabel('Words and phrases').fill('cordage sale')
+  await other.getByRole('button', { name: 'Put in force' }).click()
+  await expect(other).toHaveURL(/\/rules$/)
+  await page.getByRole('button', { name: 'Put in force' }).click()
+  const asked = page.getByRole('alertdialog')
+  await expect(asked).toContainText('Nothing is lost, and nothing is saved yet.')
+  await expect(asked.getByText(/“cordage sale”/)).toBeVisible()
+  await expect(asked.getByText(/“cordage bargain”.* — Ines Varga/)).toBeVisible()
+  await accessible(page)
+  await asked.getByRole('button', { name: 'Put mine over it' }).click()
+  await expect(page).toHaveURL(/\/rules$/)
+  expect((await admin('GET', `/api/rules/${rule.id}`)).body.when).toEqual({ phrases: ['cordage sale'] })
+  await context.close()
+})
+
+test('erasing for everybody wants the number that was seen', async ({ page }) => {
+  await signIn(page, 'admin')
+  await send({ from: 'spool@spool.test', subject: 'erasable spool', text: 'x' })
+  await page.goto(url('/rules/new'))
+  await page.getByLabel('Words and phrases').fill('erasable spool')
+  await choose(page, 'What happens', 'erase it')
+  await page.getByText('I confirm that it may be erased for good').click()
+  await page.getByLabel('Name', { exact: true }).fill('Spools')
+  await page.getByRole('button', { name: 'Put in force' }).click()
+  const asked = page.getByRole('alertdialog')
+  await expect(asked).toContainText('it would have left nothing of 1')
+  const go = asked.getByRole('button', { name: 'Erase such mail from now on' })
+  await expect(go).toBeDisabled()
+  await asked.getByLabel('How many messages would be gone').fill('1')
+  await go.click()
+  await expect(page.getByText(/“Spools” is in force/)).toBeVisible()
+  await page.keyboard.press('Control+z')
+  await expect(page.getByText(/^Taken back/)).toBeVisible()
+})
+
+test('on the ladder each rung says where the message would be without it', async ({ page }) => {
+  await signIn(page, 'worker')
+  await send({ from: 'desk@oat-outlook.test', subject: 'ladder of oats', text: 'x' })
+  await openFirst(page, 'ladder', 'ladder of oats')
+  await page.keyboard.press('y')
+  await expect(page.getByText('without this: the inbox')).toBeVisible()
+})
