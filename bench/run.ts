@@ -12,6 +12,7 @@ import { TRUST } from '../demo/world'
 import { crowd } from './crowd'
 import { intake } from './intake'
 import { bestOfEach, Figures } from './measure'
+import { impact } from './impact'
 import { pages } from './pages'
 import { large } from './large'
 import { phrases, policyOf } from './policies'
@@ -154,6 +155,7 @@ const PARTS: Record<string, () => Promise<void>> = {
   large: () => large(figures),
   intake: () => intake(figures),
   pages: () => pages(figures),
+  impact: () => impact(figures),
   crowd: () => crowd(figures),
 }
 const asked = process.argv.slice(2).filter(a => !a.startsWith('--'))

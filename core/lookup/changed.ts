@@ -86,9 +86,14 @@ export class ChangedPolicy implements Looking {
 
   /** What the differing clauses alone find in a copy. @param tiers see `matchesInOrder` */
   ownMatches(copy: Copy, tiers: readonly string[]): Match[] {
+    if (!this.ownRules.length && !this.ownUses.size) return []
     const own = this.own.subject(copy)
-    const there = this.base.listHits(copy)
-    const finder: Finder = { ...own.subject.finder, listHits: list => this.hitsOn(list, there(list), own.subject.finder) }
+    let there: ReturnType<IndexedPolicy['listHits']> | null = null
+    const finder: Finder = {
+      ...own.subject.finder,
+      // Most clauses ask for no list, and then nobody is looked up.
+      listHits: list => this.hitsOn(list, (there ??= this.base.listHits(copy))(list), own.subject.finder),
+    }
     return matchesInOrder({ ...own.subject, compiled: this.compiled, finder }, tiers, {
       rules: this.ownRules,
       bindings: tier => this.ownUses.get(tier) ?? [],

@@ -7,8 +7,10 @@ import {
   readAttempt,
   registrableDomain,
   tiersFor,
+  type Attempt,
   type Content,
   type EntryText,
+  type Envelope,
   type Message,
   type Policy,
 } from '#core'
@@ -196,6 +198,14 @@ type Row = Pick<
   'id' | 'recipient' | 'personId' | 'lane' | 'quarantineId' | 'movedBy' | 'judgement' | 'receivedAt' | 'senderDomain'
 > & { sender: string, strength: string | null, opened: boolean }
 
+// The record of an attempt says all of it; only rows of before all of that was kept leave something to be read from the message.
+function attemptOf(content: Content, envelope: Envelope, then: Partial<Attempt>, trust: Policy['trust']): Attempt {
+  const { client, envelopeSender, direction, authentication, defects } = then
+  return authentication && defects && client !== undefined && envelopeSender !== undefined && direction
+    ? { envelope, client, envelopeSender, direction, authentication, defects }
+    : { ...readAttempt(content, envelope, trust), ...then }
+}
+
 function archived(row: Row, attempt: AttemptRow, content: Content | null, trust: Policy['trust']): ArchivedCopy {
   const { envelope, attempt: then } = handedOver(attempt, row.recipient)
   return {
@@ -214,6 +224,6 @@ function archived(row: Row, attempt: AttemptRow, content: Content | null, trust:
     },
     receivedAt: row.receivedAt,
     recipient: row.recipient,
-    message: content && { content, attempt: { ...readAttempt(content, envelope, trust), ...then } },
+    message: content && { content, attempt: attemptOf(content, envelope, then, trust) },
   }
 }

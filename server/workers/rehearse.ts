@@ -37,7 +37,7 @@ export interface ToRehearse extends WithEdition {
 
 /** The newest so many copies answer first. */
 const FIRST = 5000
-const AT_ONCE = 250
+const AT_ONCE = 500
 const TELL_EVERY = 400
 
 /** What each of the alternatives would do to the mail that is here, off the thread that serves people. */

@@ -4,11 +4,13 @@ import type { ImpactTold } from '~/api/client'
 import { goingCount, lookedWords, reachWords, unjudgedWords } from '~/composables/impactWords'
 
 /** What a change would do to the mail that is here: how much, from where to where, and what people said of it. */
-const { impact, looking, scale } = defineProps<{
+const { impact, looking, scale, below = false } = defineProps<{
   impact: ImpactTold
   looking: boolean
   /** The most that any bar beside this one counts. */
   scale?: number
+  /** How much it is stands above it already. */
+  below?: boolean
 }>()
 const moving = computed(() => impact.lanes.filter(l => l.from !== l.to))
 const staying = computed(() => impact.lanes.filter(l => l.from === l.to).reduce((sum, l) => sum + goingCount(l), 0))
@@ -20,7 +22,10 @@ const interval = computed(() => wilson(impact.unwanted, judged.value).map(percen
 
 <template>
   <div class="figures">
-    <p role="status">
+    <p
+      v-if="!below"
+      role="status"
+    >
       {{ reachWords(impact) }}
     </p>
     <ImpactBar

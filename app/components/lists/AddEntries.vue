@@ -55,7 +55,16 @@ const putting = usePuttingInForce(
   putIn,
 )
 async function putIn({ act, job, version }: PutInForce) {
-  const { wrong } = readLines({ text: adding.text, below: adding.below, ...(adding.as ? { as: adding.as } : {}) })
+  const { good, wrong } = readLines({ text: adding.text, below: adding.below, ...(adding.as ? { as: adding.as } : {}) })
+  const { size } = which.value.coming ? await api.list(list.id) : list
+  const fresh = Math.max(0, size - list.size)
+  // The same report as of a plain addition, as far as sizes tell.
+  added.value = {
+    added: good.slice(0, fresh).map(({ kind, value }) => ({ id: '', kind, value })),
+    there: which.value.coming ? good.slice(fresh).map(e => e.value) : [],
+    wrong,
+    size,
+  }
   const words = which.value.coming ? `“${list.name}”: in force as version ${version}.` : `“${list.name}”: applied once to what is here.`
   adding.text = wrong.map(w => w.text).join('\n')
   which.value = allThatComes()

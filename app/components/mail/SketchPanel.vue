@@ -334,6 +334,7 @@ const hereWords = computed(() => {
         <ImpactFigures
           :impact
           :looking="of.state.value === 'looking'"
+          below
         />
         <ImpactSample :sample="impact.sample" />
       </details>

@@ -1,0 +1,67 @@
+import { install } from './installation'
+import type { Figures } from './measure'
+
+const COPIES = Number(process.env.BENCH_COPIES ?? 100_000)
+const TIMES = 20
+
+const rule = (words: string) => ({
+  put: 'rule',
+  rule: { name: words, owner: 'organisation', state: 'acting', when: { phrases: [words] }, except: [], claims: [{ stop: { to: 'spam' } }] },
+})
+const entry = (kind: string, value: string) => ({ put: 'entries', list: 'speculators', entries: [{ kind, value }] })
+
+/** One changed rule or entry each, over an archive: what answers first, and all of it. */
+const CHANGES: Record<string, object> = {
+  'an address': entry('address', 'news@regatta-society.example'),
+  'a domain and below': entry('domain and below', 'coastal-authority.example'),
+  'a phrase that some mail has': rule('release fee'),
+  'a phrase that no mail has': rule('zzyzx quay'),
+  'a phrase that most mail has': rule('the'),
+  'a pattern': entry('pattern', '*@*.regatta-society.example'),
+}
+
+/** Impact at the server over an archive, by the first answer and by the whole. */
+export async function impact(figures: Figures): Promise<void> {
+  const gate = await install(Math.ceil(COPIES / 1.47))
+  try {
+    const signedIn = await fetch(`${gate.url}/api/session`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ email: 'admin@saltmere-harbour.example', password: 'harbour-demo' }),
+    })
+    const cookie = signedIn.headers
+      .getSetCookie()
+      .map(c => c.split(';')[0])
+      .join('; ')
+    await gate.database.query('vacuum analyze')
+    const { rows } = await gate.database.query<{ count: number }>('select count(*)::int as count from copies')
+    figures.add('copies in the archive', rows[0]!.count, 'copies', '', null)
+    const timed = async (change: object, whole: boolean) => {
+      const start = performance.now()
+      const response = await fetch(`${gate.url}/api/impact`, {
+        method: 'POST',
+        headers: { cookie, 'content-type': 'application/json' },
+        body: JSON.stringify({ changes: [change], whole }),
+      })
+      const text = await response.text()
+      if (!response.ok) throw new Error(text)
+      return performance.now() - start
+    }
+    const p95 = (took: number[]) => took.sort((a, b) => a - b)[Math.floor(took.length * 0.95)]!
+    for (const [name, change] of Object.entries(CHANGES)) {
+      const first: number[] = []
+      for (let i = 0; i < TIMES; i++) first.push(await timed(change, false))
+      const cold = first[0]!
+      const value = p95(first.slice(1))
+      process.stderr.write(`${name}: first ${value.toFixed(0)} ms (${cold.toFixed(0)} the first time)\n`)
+      figures.add(`first impact of ${name}, p95`, value, 'ms', 'under 500', value < 500)
+      const indexed = name === 'an address' || name === 'a domain and below'
+      const whole = p95([await timed(change, true), await timed(change, true)]) / 1000
+      process.stderr.write(`${name}: whole ${whole.toFixed(1)} s\n`)
+      figures.add(`the whole impact of ${name}`, whole, 's', indexed ? 'under 3' : 'under 15', whole < (indexed ? 3 : 15))
+    }
+  }
+  finally {
+    await gate.stop()
+  }
+}
