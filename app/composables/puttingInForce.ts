@@ -9,7 +9,8 @@ export type Question =
 
 /** A change on its way. */
 export interface OnItsWay {
-  base: number
+  /** The version on which it was made; the one in force when the form was opened unless said. */
+  base?: number
   changes: PolicyChange[]
   coming: boolean
   existing?: ChangingForm['existing']
@@ -27,13 +28,15 @@ const PREFIX = 'urn:sober-gate:problem:'
 export function usePuttingInForce(change: () => OnItsWay, done: (made: PutInForce) => unknown) {
   const question = ref<Question | null>(null)
   const { error, fields, busy, submit, firstOf } = useForm()
+  const directory = useDirectoryStore()
+  let base = directory.data?.policy.version ?? 0
   let confirmed: ChangingForm['confirmed'] = {}
 
   /** @param own what the form itself sees is wrong, by field */
   async function put(own: Record<string, string> = {}) {
     await submit(async () => {
       try {
-        const made = await api.change({ ...change(), confirmed })
+        const made = await api.change({ base, ...change(), confirmed })
         question.value = null
         confirmed = {}
         await done(made)
@@ -69,11 +72,24 @@ export function usePuttingInForce(change: () => OnItsWay, done: (made: PutInForc
     await put()
   }
 
+  /** What is written is about the policy as it is in force now. @param least it was seen in that version, or a later one */
+  function begin(least = 0) {
+    leave()
+    base = Math.max(least, directory.data?.policy.version ?? 0)
+  }
+
+  /** Once more, on what somebody else put in force meanwhile. */
+  async function putOver() {
+    await directory.load()
+    begin()
+    await put()
+  }
+
   function leave() {
     question.value = null
     confirmed = {}
     error.value = ''
   }
 
-  return { question, error, fields, busy, put, goOn, leave, firstOf }
+  return { question, error, fields, busy, begin, put, putOver, goOn, leave, firstOf }
 }

@@ -67,11 +67,8 @@ export function useRuleEditor(id: string, from: string | null) {
   const touched = ref<{ items: CopyLine[], count: CopyCount } | null>(null)
   const failure = ref('')
   const which = ref<Which>(allThatComes())
-  /** The version on which the sheet was opened. */
-  const base = ref(0)
   const putting = usePuttingInForce(
     () => ({
-      base: base.value,
       changes: [{ put: 'rule', rule: { ...form.value!, ...(fresh ? {} : { id }) } }],
       coming: which.value.coming,
       existing: existingOf(which.value, protects.value),
@@ -87,7 +84,7 @@ export function useRuleEditor(id: string, from: string | null) {
   async function load() {
     try {
       if (!directory.data) await directory.load()
-      base.value = directory.data?.policy.version ?? 0
+      putting.begin()
       if (fresh) {
         const original = from === null ? null : await api.rule(from)
         const sketched = useSketchStore().handedOn
@@ -103,7 +100,7 @@ export function useRuleEditor(id: string, from: string | null) {
         return
       }
       rule.value = await api.rule(id)
-      base.value = Math.max(base.value, rule.value.version)
+      putting.begin(rule.value.version)
       sheet.value = sheetOf(formOf(rule.value))
       before.value = asOpened(sheet.value)
       named.value = true
@@ -218,14 +215,6 @@ export function useRuleEditor(id: string, from: string | null) {
     void save()
   }
 
-  /** Once more, on what somebody else put in force meanwhile. */
-  async function putOver() {
-    putting.leave()
-    await directory.load()
-    base.value = directory.data?.policy.version ?? base.value
-    await save()
-  }
-
   /** What the sheet comes to, as long as it says something else than what is in force. */
   const changes = computed<PolicyChange[] | null>(() => {
     if (!form.value || !mayChange.value || !before.value) return null
@@ -275,7 +264,6 @@ export function useRuleEditor(id: string, from: string | null) {
     which,
     putting,
     watchFirst,
-    putOver,
     impact,
     broadPhrases,
   }

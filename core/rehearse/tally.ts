@@ -20,7 +20,7 @@ export interface Known {
   opened: boolean
   /** Whether its From passed authentication. */
   verified: boolean
-  /** Copies here that came of the same sender before. */
+  /** Copies here of the same sender besides; none of a sender never seen before. */
   earlier: number
   /** Of those, kept away from their readers. */
   earlierStopped: number

@@ -17,7 +17,7 @@ import {
 import type { Known, Needles } from '#core/rehearse'
 import type { Db } from '../db/client'
 import { attempts, copies, messages, sources } from '../db/schema'
-import { handedOver, type AttemptRow } from './handed-over'
+import { handedOver } from './handed-over'
 import { MORE_SENDERS } from './intake-rows'
 
 /** Over whose copies changed clauses stand: all; or those of these people, and of mailboxes that several share. */
@@ -91,73 +91,81 @@ function envelopeAt(domains: readonly string[], below: readonly string[]): SQL {
   return or(...either)!
 }
 
-/** A copy as it is rehearsed; its message null where only a record of it is left. */
-export interface ArchivedCopy {
-  known: Omit<Known, 'earlier' | 'earlierStopped'>
-  receivedAt: Date
+/** A copy's message as it was handed over, for deciding it again; null where only a record of it is left. */
+export interface ArchivedMessage {
   recipient: string
   message: Message | null
 }
 
-const COLUMNS = {
-  id: copies.id,
-  messageId: copies.messageId,
-  recipient: copies.recipient,
-  personId: copies.personId,
-  lane: copies.lane,
-  quarantineId: copies.quarantineId,
-  movedBy: copies.movedBy,
-  judgement: copies.judgement,
-  strength: copies.judgementStrength,
-  opened: sql<boolean>`${copies.firstOpenedAt} is not null`,
-  sender: copies.senderAddress,
-  senderDomain: copies.senderDomain,
-  receivedAt: copies.receivedAt,
-  attempt: {
-    mailFrom: attempts.mailFrom,
-    client: attempts.client,
-    firstHop: attempts.firstHop,
-    helo: attempts.helo,
-    tls: attempts.tls,
-    signedIn: attempts.signedIn,
-    at: attempts.at,
-    direction: attempts.direction,
-    authentication: attempts.authentication,
-    defects: attempts.defects,
-  },
+/** What is known of a copy besides its message, but for what came of its sender before. */
+export type KnownCopy = Omit<Known, 'earlier' | 'earlierStopped'> & { receivedAt: Date }
+
+const ATTEMPT = {
+  mailFrom: attempts.mailFrom,
+  client: attempts.client,
+  firstHop: attempts.firstHop,
+  helo: attempts.helo,
+  tls: attempts.tls,
+  signedIn: attempts.signedIn,
+  at: attempts.at,
+  direction: attempts.direction,
+  authentication: attempts.authentication,
+  defects: attempts.defects,
 }
 
 /** Characters of text that a thread keeps of messages that it read last: typing asks for the same mail again and again. */
-const MOST_KEPT = 48_000_000
+const MOST_KEPT = 64_000_000
 
-/** Mail that is here, as a thread reads it to rehearse. */
+interface Kept {
+  messageId: number
+  recipient: string
+  message: Message | null
+  length: number
+}
+
+/** Mail that is here, as a thread reads it to rehearse. What a message is and how it was handed over does not change, and is kept. */
 export class Archive {
-  private readonly kept = new Map<number, { content: Content, length: number }>()
+  private readonly kept = new Map<number, Kept>()
+  /** Content by the id of its message, as long as some copy of it is kept. */
+  private readonly contents = new Map<number, { content: Content, copies: number }>()
   private length = 0
 
   constructor(private readonly db: Db) {}
 
-  /** These copies with their messages, in this order. @param trust whom we believe, for what attempts of before do not say */
-  async copies(ids: readonly number[], trust: Policy['trust']): Promise<ArchivedCopy[]> {
-    if (!ids.length) return []
-    const rows = await this.db
-      .select(COLUMNS)
-      .from(copies)
-      .innerJoin(attempts, eq(attempts.id, copies.attemptId))
-      .where(inArray(copies.id, [...ids]))
-    const contents = await this.contents([...new Set(rows.map(r => r.messageId))])
-    const byId = new Map(rows.map(r => [r.id, r]))
+  /** The messages of these copies, in this order. @param trust whom we believe, for what attempts of before do not say */
+  async messages(ids: readonly number[], trust: Policy['trust']): Promise<(ArchivedMessage & { id: number })[]> {
+    const missing = ids.filter(id => !this.kept.has(id))
+    const read = missing.length ? await this.read(missing, trust) : new Map<number, Kept>()
     return ids.flatMap((id) => {
-      const row = byId.get(id)
-      return row ? [archived(row, row.attempt, contents.get(row.messageId) ?? null, trust)] : []
+      const one = this.kept.get(id) ?? read.get(id)
+      return one ? [{ id, recipient: one.recipient, message: one.message }] : []
     })
   }
 
-  private async contents(ids: readonly number[]): Promise<Map<number, Content>> {
+  private async read(ids: readonly number[], trust: Policy['trust']): Promise<Map<number, Kept>> {
+    const rows = await this.db
+      .select({ id: copies.id, messageId: copies.messageId, recipient: copies.recipient, attempt: ATTEMPT })
+      .from(copies)
+      .innerJoin(attempts, eq(attempts.id, copies.attemptId))
+      .where(inArray(copies.id, [...ids]))
+    const contents = await this.contentsOf([...new Set(rows.map(r => r.messageId))])
+    const out = new Map<number, Kept>()
+    for (const { id, messageId, recipient, attempt } of rows) {
+      const content = contents.get(messageId) ?? null
+      const { envelope, attempt: then } = handedOver(attempt, recipient)
+      const message = content && { content, attempt: attemptOf(content, envelope, then, trust) }
+      const one = { messageId, recipient, message, length: this.contents.has(messageId) ? 500 : 500 + lengthOf(content) }
+      out.set(id, one)
+      this.keep(id, one)
+    }
+    return out
+  }
+
+  private async contentsOf(ids: readonly number[]): Promise<Map<number, Content>> {
     const out = new Map<number, Content>()
     const missing: number[] = []
     for (const id of ids) {
-      const there = this.kept.get(id)
+      const there = this.contents.get(id)
       if (there) out.set(id, there.content)
       else missing.push(id)
     }
@@ -174,29 +182,75 @@ export class Archive {
       .where(inArray(messages.id, missing))
     for (const { id, facts, raw } of rows) {
       const content = facts ?? (raw && (await parseContent(raw)))
-      if (!content) continue
-      out.set(id, content)
-      this.keep(id, content)
+      if (content) out.set(id, content)
     }
     return out
   }
 
-  private keep(id: number, content: Content): void {
-    const length = 1000 + content.segments.reduce((n, s) => n + s.text.length, 0) + content.headers.reduce((n, h) => n + h.raw.length, 0)
-    this.kept.set(id, { content, length })
-    this.length += length
-    for (const [oldest, { length: its }] of this.kept) {
+  private keep(id: number, one: Kept): void {
+    this.kept.set(id, one)
+    this.length += one.length
+    if (one.message) {
+      const there = this.contents.get(one.messageId)
+      this.contents.set(one.messageId, { content: one.message.content, copies: (there?.copies ?? 0) + 1 })
+    }
+    for (const [oldest, its] of this.kept) {
       if (this.length <= MOST_KEPT) break
       this.kept.delete(oldest)
-      this.length -= its
+      this.length -= its.length
+      const content = this.contents.get(its.messageId)
+      if (content && --content.copies === 0) this.contents.delete(its.messageId)
     }
+  }
+
+  /** What is known of these copies now, by id. */
+  async known(ids: readonly number[]): Promise<Map<number, KnownCopy>> {
+    if (!ids.length) return new Map()
+    const rows = await this.db
+      .select({
+        id: copies.id,
+        recipient: copies.recipient,
+        personId: copies.personId,
+        lane: copies.lane,
+        quarantineId: copies.quarantineId,
+        movedBy: copies.movedBy,
+        judgement: copies.judgement,
+        strength: copies.judgementStrength,
+        opened: sql<boolean>`${copies.firstOpenedAt} is not null`,
+        sender: copies.senderAddress,
+        senderDomain: copies.senderDomain,
+        receivedAt: copies.receivedAt,
+        verdict: sql<string | null>`${attempts.authentication} ->> 'verdict'`,
+      })
+      .from(copies)
+      .innerJoin(attempts, eq(attempts.id, copies.attemptId))
+      .where(inArray(copies.id, [...ids]))
+    return new Map(
+      rows.map(row => [
+        row.id,
+        {
+          id: row.id,
+          lane: row.lane,
+          quarantine: row.quarantineId,
+          byHand: row.movedBy !== null,
+          reader: row.personId ?? row.recipient,
+          sender: row.sender,
+          senderDomain: registrableDomain(row.senderDomain) ?? row.senderDomain,
+          judgement: row.judgement,
+          implied: row.strength === 'implied',
+          opened: row.opened,
+          verified: row.verdict === 'pass',
+          receivedAt: row.receivedAt,
+        },
+      ]),
+    )
   }
 }
 
-type Row = Pick<
-  typeof copies.$inferSelect,
-  'id' | 'recipient' | 'personId' | 'lane' | 'quarantineId' | 'movedBy' | 'judgement' | 'receivedAt' | 'senderDomain'
-> & { sender: string, strength: string | null, opened: boolean }
+function lengthOf(content: Content | null): number {
+  if (!content) return 0
+  return content.segments.reduce((n, s) => n + s.text.length, 0) + content.headers.reduce((n, h) => n + h.raw.length * 2, 0)
+}
 
 // The record of an attempt says all of it; only rows of before all of that was kept leave something to be read from the message.
 function attemptOf(content: Content, envelope: Envelope, then: Partial<Attempt>, trust: Policy['trust']): Attempt {
@@ -204,26 +258,4 @@ function attemptOf(content: Content, envelope: Envelope, then: Partial<Attempt>,
   return authentication && defects && client !== undefined && envelopeSender !== undefined && direction
     ? { envelope, client, envelopeSender, direction, authentication, defects }
     : { ...readAttempt(content, envelope, trust), ...then }
-}
-
-function archived(row: Row, attempt: AttemptRow, content: Content | null, trust: Policy['trust']): ArchivedCopy {
-  const { envelope, attempt: then } = handedOver(attempt, row.recipient)
-  return {
-    known: {
-      id: row.id,
-      lane: row.lane,
-      quarantine: row.quarantineId,
-      byHand: row.movedBy !== null,
-      reader: row.personId ?? row.recipient,
-      sender: row.sender,
-      senderDomain: registrableDomain(row.senderDomain) ?? row.senderDomain,
-      judgement: row.judgement,
-      implied: row.strength === 'implied',
-      opened: row.opened,
-      verified: attempt.authentication?.verdict === 'pass',
-    },
-    receivedAt: row.receivedAt,
-    recipient: row.recipient,
-    message: content && { content, attempt: attemptOf(content, envelope, then, trust) },
-  }
 }

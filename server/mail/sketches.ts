@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { and, desc, inArray, notInArray, sql } from 'drizzle-orm'
+import { and, desc, eq, inArray, notInArray, sql } from 'drizzle-orm'
 import {
   entryWords,
   isDelivered,
@@ -103,7 +103,7 @@ export async function sketchFrom(asker: Asker, asked: SketchAsked): Promise<Sket
     ...widths.map(w => ({ kind: w.kind, senders: w.entries, phrases: [], catches: w.catches })),
     ...phrases.map(p => ({ kind: 'phrase' as const, senders: [], phrases: [p.text], catches: p.of })),
   ]
-  const warnings = await warningsFor(policy, widths)
+  const warnings = await warningsFor(policy, scope, widths)
   // What is too wide is offered last of the senders.
   const order = drafts.map((_, i) => i).sort((a, b) => Number(isWarned(a)) - Number(isWarned(b)) || a - b)
   function isWarned(i: number): number {
@@ -219,7 +219,7 @@ async function verifiedOf(scope: Scope, senders: EntryText[]): Promise<Candidate
   const [n] = await db()
     .select({ of: sql<number>`count(*)::int`, passed: sql<number>`(count(*) filter (where ${attempts.authentication} ->> 'verdict' = 'pass'))::int` })
     .from(copies)
-    .innerJoin(attempts, sql`${attempts.id} = ${copies.attemptId}`)
+    .innerJoin(attempts, eq(attempts.id, copies.attemptId))
     .where(and(inScope(scope), withNeedles(senders)))
   return n!
 }
@@ -228,18 +228,22 @@ const MANY_LISTS = 3
 const MANY_DOMAINS = 10
 
 /** Of a domain from which mail of many unrelated senders comes: that it does. */
-async function warningsFor(policy: Policy, widths: readonly Width[]): Promise<(string | null)[]> {
+async function warningsFor(policy: Policy, scope: Scope, widths: readonly Width[]): Promise<(string | null)[]> {
   return Promise.all(
     widths.map(async ({ kind, entries }) => {
       if (kind !== 'domain' && kind !== 'domain and below') return null
       const open = entries.filter(e => policy.trust.publicProviders?.includes(e.value))
       if (open.length) return `Anybody can have an address at ${open[0]!.value}: the address or the mailing list is safer.`
       const keys = entries.map(e => `${kind === 'domain' ? 'domain' : 'below'}:${e.value}`)
-      const { rows } = await db().execute<{ lists: number, domains: number }>(sql`
-        select count(distinct m.list_id)::int as lists,
-          (select count(distinct c.sender_domain)::int from copies c where c.message_id in (select id from messages where sender_keys && ${sql.param(keys)}::text[])) as domains
-        from ${messages} m where m.sender_keys && ${sql.param(keys)}::text[]`)
-      const { lists, domains } = rows[0]!
+      const [seen] = await db()
+        .select({
+          lists: sql<number>`count(distinct ${messages.listId})::int`,
+          domains: sql<number>`count(distinct ${copies.senderDomain})::int`,
+        })
+        .from(copies)
+        .innerJoin(messages, eq(messages.id, copies.messageId))
+        .where(and(inScope(scope), sql`${messages.senderKeys} && ${sql.param(keys)}::text[]`))
+      const { lists, domains } = seen!
       if (lists > MANY_LISTS) return `${lists} mailing lists come from there: its mailing list is the narrower choice.`
       return domains > MANY_DOMAINS ? `${domains} domains of senders lie there: the address is safer.` : null
     }),

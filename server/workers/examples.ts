@@ -32,7 +32,7 @@ export async function readExamples(asked: ToReadExamples): Promise<Examples | Ne
   if (!indexed) return { needs: asked.number }
   const { db, archive } = await openArchive()
   const { trust } = indexed.compiled.policy
-  const found = await archive.copies(asked.ids, trust)
+  const found = await archive.messages(asked.ids, trust)
   const read = found.flatMap(f => (f.message ? [{ ...f, message: f.message }] : []))
   const rows = await db
     .select({ id: copies.id })
@@ -40,12 +40,12 @@ export async function readExamples(asked: ToReadExamples): Promise<Examples | Ne
     .where(and(inScope(asked.scope), notInArray(copies.id, [...asked.ids]), inArray(copies.lane, ['inbox', 'slow lane', 'spam', 'quarantine', 'bin'])))
     .orderBy(desc(copies.receivedAt), desc(copies.id))
     .limit(ELSEWHERE)
-  const others = await archive.copies(rows.map(r => r.id), trust)
+  const others = await archive.messages(rows.map(r => r.id), trust)
   const contents = read.map(r => r.message.content)
   return {
     widths: widthsOf(contents),
     phrases: sharedPhrases(contents, others.flatMap(o => o.message?.content ?? [])),
-    rulings: read.map(({ message, recipient, known: { id } }) => ({ id, ruling: decide(message, recipient, indexed, { now: asked.now }) })),
+    rulings: read.map(({ message, recipient, id }) => ({ id, ruling: decide(message, recipient, indexed, { now: asked.now }) })),
     unread: found.length - read.length,
   }
 }

@@ -40,18 +40,18 @@ export async function redecide(asked: ToRedecide): Promise<Redecided[] | Needs> 
   const pair = pairOf(indexed, asked.net, asked.is === 'before')
   const always = new Set(asked.always)
   const out: Redecided[] = []
-  for (const { message, recipient, known } of await mail.copies(asked.ids, indexed.compiled.policy.trust)) {
+  for (const { id, message, recipient } of await mail.messages(asked.ids, indexed.compiled.policy.trust)) {
     if (!message) continue
     const both = rehearseCopy(message, recipient, pair, asked.now)
-    if (!both && !always.has(known.id)) continue
+    if (!both && !always.has(id)) continue
     const after = both?.after ?? decide(message, recipient, pair.after, { now: asked.now })
     const elsewhere = both !== null && isElsewhere(both.before, after)
     const tooLate = both !== null && isKeptAway(after.lane) && after.reasons.some(r => r.fate.kind === 'protection too late')
-    if (!elsewhere && !tooLate && !always.has(known.id)) continue
+    if (!elsewhere && !tooLate && !always.has(id)) continue
     const kept = isDelivered(after.lane) || isKeptHere(after.lane)
     const ruling: DoorRuling = { ...after, decidedLane: after.lane, lane: kept ? after.lane : 'bin' }
     out.push({
-      id: known.id,
+      id,
       elsewhere,
       tooLate,
       ruling,

@@ -1,5 +1,5 @@
 import type { MessagePort } from 'node:worker_threads'
-import { and, desc, sql, type SQL } from 'drizzle-orm'
+import { and, desc, inArray, min, sql, type SQL } from 'drizzle-orm'
 import type { DoorRuling, IndexedPolicy, Ruling } from '#core'
 import type { PolicyChange } from '#core/change'
 import {
@@ -13,7 +13,7 @@ import {
   type Pair,
 } from '#core/rehearse'
 import * as schema from '../db/schema'
-import { inScope, scopeOf, withNeedles, type ArchivedCopy } from '../mail/archive'
+import { inScope, scopeOf, withNeedles } from '../mail/archive'
 import { indexedFor, openArchive, type OpenArchive, type WithEdition } from './archive-thread'
 import type { Needs } from './mail'
 
@@ -77,33 +77,36 @@ class Run {
     try {
       const all = await this.count()
       const first = all.copies > FIRST ? await this.newest() : null
-      const seen = { first: first ?? { ...all, last: null }, all }
       const from = withNeedles(this.needles)
-      const order = [desc(schema.copies.receivedAt), desc(schema.copies.id)]
-      const query = db.select({ id: schema.copies.id }).from(schema.copies).where(and(this.scope, from)).orderBy(...order).toSQL()
+      const query = db
+        .select({ id: schema.copies.id, at: sql`extract(epoch from ${schema.copies.receivedAt})` })
+        .from(schema.copies)
+        .where(and(this.scope, from))
+        .orderBy(desc(schema.copies.receivedAt), desc(schema.copies.id))
+        .toSQL()
       await client.query(`declare mail no scroll cursor for ${query.sql}`, query.params)
       let told = 0
-      let isFirst = seen.first.last !== null
-      for (;;) {
-        const { rows } = await client.query<{ id: string }>(`fetch ${AT_ONCE} from mail`)
-        const found = await this.mail.archive.copies(rows.map(r => Number(r.id)), this.indexed.compiled.policy.trust)
-        const passed = isFirst && (rows.length < AT_ONCE || found.some(c => isBefore(c, seen.first.last!)))
-        await this.look(passed ? found.filter(c => !isBefore(c, seen.first.last!)) : found)
-        if (passed) {
-          isFirst = false
-          this.tell(this.reports(seen.first, false))
+      let beyond = first === null
+      for (let more = true; more;) {
+        const { rows } = await client.query<[id: string, at: string]>({ text: `fetch ${AT_ONCE} from mail`, rowMode: 'array' })
+        more = rows.length === AT_ONCE
+        const page = rows.map(([id, at]) => ({ id: Number(id), at: Number(at) }))
+        const newest = beyond ? page : page.filter(c => !isBefore(c, first!.last!))
+        await this.look(newest.map(c => c.id))
+        if (!beyond && (!more || newest.length < page.length)) {
+          beyond = true
+          if (!asked.whole) return this.reports(first!, false)
+          this.tell(this.reports(first!, false))
           told = Date.now()
-          if (!asked.whole) return this.reports(seen.first, false)
-          await this.look(found.filter(c => isBefore(c, seen.first.last!)))
+          await this.look(page.slice(newest.length).map(c => c.id))
         }
-        if (rows.length < AT_ONCE) break
-        if (Atomics.load(asked.stop, 0)) return this.reports(this.soFar(seen.all), false)
-        if (!isFirst && seen.first.last !== null && Date.now() - told > TELL_EVERY) {
-          this.tell(this.reports(this.soFar(seen.all), false))
+        if (Atomics.load(asked.stop, 0)) return this.reports(this.soFar(all), false)
+        if (told && Date.now() - told > TELL_EVERY) {
+          this.tell(this.reports(this.soFar(all), false))
           told = Date.now()
         }
       }
-      return this.reports(seen.all, true)
+      return this.reports(all, true)
     }
     finally {
       await client.query('rollback')
@@ -148,55 +151,80 @@ class Run {
       .select({
         copies: sql<number>`count(*)::int`,
         delivered: sql<number>`(count(*) filter (where lane in ('inbox', 'slow lane')))::int`,
-        at: sql<Date>`min(received_at)`.mapWith(schema.copies.receivedAt),
+        at: sql<number>`extract(epoch from min(received_at))`.mapWith(Number),
         id: sql<number>`(array_agg(id order by received_at, id))[1]::bigint`.mapWith(Number),
       })
       .from(some)
     return { copies: n!.copies, delivered: n!.delivered, last: { at: n!.at, id: n!.id } }
   }
 
-  private async look(found: readonly ArchivedCopy[]): Promise<void> {
-    this.looked += found.length
-    const touched: { copy: ArchivedCopy, tally: Tally, before: DoorRuling, after: DoorRuling }[] = []
-    for (const copy of found) {
-      if (!copy.message) {
+  private async look(ids: readonly number[]): Promise<void> {
+    this.looked += ids.length
+    const touched: { id: number, tally: Tally, before: DoorRuling, after: DoorRuling }[] = []
+    for (const { id, message, recipient } of await this.mail.archive.messages(ids, this.indexed.compiled.policy.trust)) {
+      if (!message) {
         this.unknown++
         continue
       }
       for (const [i, pair] of this.pairs.entries()) {
-        const both = rehearseCopy(copy.message, copy.recipient, pair, this.asked.now)
-        if (both) touched.push({ copy, tally: this.tallies[i]!, before: asKept(both.before), after: asKept(both.after) })
+        const both = rehearseCopy(message, recipient, pair, this.asked.now)
+        if (both) touched.push({ id, tally: this.tallies[i]!, before: asKept(both.before), after: asKept(both.after) })
       }
     }
-    const earlier = await this.earlierOf(touched.map(t => t.copy))
-    for (const { copy: { known }, tally, before, after } of touched)
-      tally.add({ ...known, ...(earlier.get(known.id) ?? { earlier: 0, earlierStopped: 0 }) }, before, after)
+    const known = await this.mail.archive.known([...new Set(touched.map(t => t.id))])
+    const senders = await this.sendersOf([...known.values()].map(k => k.sender))
+    for (const { id, tally, before, after } of touched) {
+      const { receivedAt, ...copy } = known.get(id)!
+      const sender = senders.get(copy.sender)
+      const isFirst = !sender || receivedAt <= sender.first
+      tally.add({ ...copy, earlier: isFirst ? 0 : sender.copies - 1, earlierStopped: isFirst ? 0 : sender.stopped }, before, after)
+    }
   }
 
-  /** What came of the same senders before each of these. */
-  private async earlierOf(found: readonly ArchivedCopy[]): Promise<Map<number, { earlier: number, earlierStopped: number }>> {
-    if (!found.length) return new Map()
-    const { rows } = await this.mail.client.query<{ id: string, earlier: number, stopped: number }>(
-      `select t.id, e.earlier, e.stopped from unnest($1::bigint[], $2::text[], $3::timestamptz[]) t(id, sender, at),
-        lateral (select count(*)::int as earlier, (count(*) filter (where lane not in ('inbox', 'slow lane', 'sent')))::int as stopped
-          from (select lane from copies c where c.sender_address = t.sender and c.received_at < t.at order by c.received_at desc limit 20) s) e`,
-      [found.map(c => c.known.id), found.map(c => c.known.sender), found.map(c => c.receivedAt.toISOString())],
-    )
-    return new Map(rows.map(r => [Number(r.id), { earlier: r.earlier, earlierStopped: r.stopped }]))
+  private readonly senders = new Map<string, Sender>()
+
+  /** What came of these senders, each asked for once. */
+  private async sendersOf(addresses: readonly string[]): Promise<ReadonlyMap<string, Sender>> {
+    const missing = [...new Set(addresses)].filter(a => !this.senders.has(a))
+    if (missing.length) {
+      const { copies } = schema
+      // Of the same mail: what others get, and from whom, is nobody else's to know.
+      const rows = await this.mail.db
+        .select({
+          sender: copies.senderAddress,
+          first: min(copies.receivedAt),
+          copies: sql<number>`count(*)::int`,
+          stopped: sql<number>`(count(*) filter (where ${copies.lane} not in ('inbox', 'slow lane', 'sent')))::int`,
+        })
+        .from(copies)
+        .where(and(this.scope, inArray(copies.senderAddress, missing)))
+        .groupBy(copies.senderAddress)
+      for (const { sender, first, ...seen } of rows) this.senders.set(sender, { ...seen, first: first! })
+    }
+    return this.senders
   }
+}
+
+/** What is here of one sender. */
+interface Sender {
+  first: Date
+  copies: number
+  /** Of those, kept away from their readers. */
+  stopped: number
 }
 
 /** How much was looked at, and with which copy it ended. */
 interface Counted {
   copies: number
   delivered: number
-  last: { at: Date, id: number } | null
+  last: { at: number, id: number } | null
 }
 
 const DELIVERED = sql<number>`(count(*) filter (where ${schema.copies.lane} in ('inbox', 'slow lane')))::int`
 
-function isBefore({ known, receivedAt }: ArchivedCopy, { at, id }: { at: Date, id: number }): boolean {
-  return receivedAt < at || (receivedAt.getTime() === at.getTime() && known.id < id)
+// Seconds with their fractions: instants of JavaScript end at the millisecond.
+function isBefore(copy: { id: number, at: number }, last: { id: number, at: number }): boolean {
+  return copy.at < last.at || (copy.at === last.at && copy.id < last.id)
 }
 
 // What is here was taken: a refusal by itself would have been told its sender, and counts as such.

@@ -29,7 +29,6 @@ useUnsaved(() => adding.text.trim() !== '' && !added.value?.wrong.length)
 const MOST_REHEARSED = 1000
 const which = ref<Which>(allThatComes())
 const work = useWorkStore()
-const directory = useDirectoryStore()
 const protects = computed(() => list.bindings.length > 0 && list.bindings.every(b => b.side === 'allow'))
 /** What would be put, as far as it can be read; null where nothing follows from it. */
 const changes = computed<PolicyChange[] | null>(() => {
@@ -47,7 +46,6 @@ const changes = computed<PolicyChange[] | null>(() => {
 const impact = useImpact(() => changes.value)
 const putting = usePuttingInForce(
   () => ({
-    base: directory.data?.policy.version ?? 0,
     changes: changes.value!,
     coming: which.value.coming,
     existing: existingOf(which.value, protects.value),
@@ -196,22 +194,23 @@ const addPlainly = () =>
         </PressButton>
       </div>
     </div>
-    <template v-if="changes">
-      <ImpactPanel :of="impact" />
-      <WhichMail
-        v-model="which"
-        :impact="impact.impact.value"
-        :protects
-      />
-    </template>
-    <ChangeQuestion
-      v-if="putting.question.value"
+    <PutInForce
+      v-if="changes && !networks.length"
+      v-model="which"
+      :of="impact"
       :putting
       :yours="`Add to “${list.name}”: ${adding.text.trim().split('\n').slice(0, 3).join(', ')}`"
       :mine="isPersonal(list.owner)"
-      @over="async () => { putting.leave(); await directory.load(); await putting.put() }"
+      :protects
+      panel
       @load="putting.leave(); emit('added')"
-    />
+    >
+      <FormFoot
+        :error="error || putting.error.value"
+        act="Add to the list"
+        staying
+      />
+    </PutInForce>
     <FormFoot
       v-else-if="!networks.length"
       :error="error || putting.error.value"

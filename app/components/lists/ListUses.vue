@@ -38,9 +38,8 @@ function beginChange(line: BindingLine) {
 }
 
 function begin(what: BindingLine | 'new') {
-  putting.leave()
+  putting.begin(what === 'new' ? 0 : what.version)
   which.value = allThatComes()
-  base.value = directory.data?.policy.version ?? 0
   editing.value = what
 }
 
@@ -52,9 +51,8 @@ const changes = computed<PolicyChange[] | null>(() => {
 })
 const impact = useImpact(() => changes.value)
 const protects = computed(() => binding.value?.side === 'allow')
-const base = ref(0)
 const putting = usePuttingInForce(
-  () => ({ base: base.value, changes: changes.value!, coming: which.value.coming, existing: existingOf(which.value, protects.value) }),
+  () => ({ changes: changes.value!, coming: which.value.coming, existing: existingOf(which.value, protects.value) }),
   putIn,
 )
 const { error } = putting
@@ -73,13 +71,6 @@ function watchFirst() {
   putting.leave()
   void save()
 }
-async function putOver() {
-  putting.leave()
-  await directory.load()
-  base.value = directory.data?.policy.version ?? base.value
-  await save()
-}
-
 async function end(line: BindingLine) {
   try {
     const { act } = await api.endUse(line.id, line.version)
@@ -125,34 +116,30 @@ function done(words: string, act: number | null) {
           :owner="b.owner"
           :fields
         />
-        <ImpactPanel :of="impact" />
-        <WhichMail
+        <PutInForce
           v-model="which"
-          :impact="impact.impact.value"
-          :protects
-        />
-        <ChangeQuestion
-          v-if="putting.question.value"
+          :of="impact"
           :putting
           :yours="sentence"
           :mine="isPersonal(owner)"
+          :protects
           :watchable="binding?.state === 'acting'"
+          panel
           @watch="watchFirst"
-          @over="putOver"
           @load="editing = null; emit('changed')"
-        />
-        <FormFoot
-          v-else
-          :error
-          @leave="editing = null"
         >
-          <SureDelete
-            label="End this use"
-            question="End it? The list and its entries stay."
-            act="End it"
-            @sure="end(b)"
-          />
-        </FormFoot>
+          <FormFoot
+            :error
+            @leave="editing = null"
+          >
+            <SureDelete
+              label="End this use"
+              question="End it? The list and its entries stay."
+              act="End it"
+              @sure="end(b)"
+            />
+          </FormFoot>
+        </PutInForce>
       </form>
     </template>
     <p
@@ -185,27 +172,23 @@ function done(words: string, act: number | null) {
         :owner
         :fields
       />
-      <ImpactPanel :of="impact" />
-      <WhichMail
+      <PutInForce
         v-model="which"
-        :impact="impact.impact.value"
-        :protects
-      />
-      <ChangeQuestion
-        v-if="putting.question.value"
+        :of="impact"
         :putting
         :yours="sentence"
         :mine="isPersonal(owner)"
+        :protects
         :watchable="binding?.state === 'acting'"
+        panel
         @watch="watchFirst"
-        @over="putOver"
         @load="editing = null; emit('changed')"
-      />
-      <FormFoot
-        v-else
-        :error
-        @leave="editing = null"
-      />
+      >
+        <FormFoot
+          :error
+          @leave="editing = null"
+        />
+      </PutInForce>
     </form>
     <PressButton
       v-else-if="owners.length && editing === null"

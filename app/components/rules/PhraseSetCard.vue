@@ -35,21 +35,13 @@ const changed = computed(() => form.text !== written || form.minimum !== (set?.m
 const changes = computed<PolicyChange[] | null>(() =>
   editing.value && set?.rules.length && changed.value ? [{ 'put': 'phrase set', 'phrase set': { ...body(), id: set.id } }] : null)
 const impact = useImpact(() => changes.value)
-const base = ref(directory.data?.policy.version ?? 0)
 const putting = usePuttingInForce(
-  () => ({ base: base.value, changes: changes.value!, coming: which.value.coming, existing: existingOf(which.value, false) }),
+  () => ({ changes: changes.value!, coming: which.value.coming, existing: existingOf(which.value, false) }),
   async ({ act, job }: PutInForce) => {
     await saved(act)
     if (job !== null) work.follow(job, { act, words: `“${form.name}” is in force. Moved {n}.`, ended: () => undefined })
   },
 )
-async function putOver() {
-  putting.leave()
-  await directory.load()
-  base.value = directory.data?.policy.version ?? base.value
-  await putting.put()
-}
-
 const save = () => (changes.value ? putting.put() : savePlainly())
 const savePlainly = () =>
   submit(async () => {
@@ -98,21 +90,21 @@ async function saved(act: number | null) {
       >
         Changes {{ set.rules.join(', ') }} too.
       </p>
-      <template v-if="changes">
-        <ImpactPanel :of="impact" />
-        <WhichMail
-          v-model="which"
-          :impact="impact.impact.value"
-        />
-      </template>
-      <ChangeQuestion
-        v-if="putting.question.value"
+      <PutInForce
+        v-if="changes"
+        v-model="which"
+        :of="impact"
         :putting
         :yours="`Phrase set “${form.name}” changed`"
         :mine="isPersonal(set?.owner ?? owner)"
-        @over="putOver"
+        panel
         @load="editing = false; emit('done')"
-      />
+      >
+        <FormFoot
+          :error="error || putting.error.value"
+          @leave="editing = false; emit('done')"
+        />
+      </PutInForce>
       <FormFoot
         v-else
         :error="error || putting.error.value"
@@ -135,7 +127,7 @@ async function saved(act: number | null) {
       <PressButton
         v-if="set.mayChange"
         plain
-        @click="editing = true"
+        @click="editing = true; putting.begin(set.version)"
       >
         Change it
       </PressButton>

@@ -33,7 +33,6 @@ const {
   which,
   putting,
   watchFirst,
-  putOver,
   impact,
   broadPhrases,
 } = useRuleEditor(id, from)
@@ -266,60 +265,54 @@ const reloadPage = () => reloadNuxtApp({ force: true })
             {{ fields.name }}
           </p>
         </fieldset>
-        <WhichMail
-          v-if="mayChange"
+        <PutInForce
           v-model="which"
-          :impact="impact.impact.value"
-          :protects
-        />
-        <ChangeQuestion
-          v-if="putting.question.value"
+          :readonly="!mayChange"
+          :of="impact"
           :putting
           :yours="sentence"
           :mine="isPersonal(sheet.owner)"
+          :protects
           :watchable="sheet.state === 'acting'"
           @watch="watchFirst"
-          @over="putOver"
           @load="reloadPage"
-        />
-        <div
-          v-else
-          class="acts"
         >
-          <PressButton
-            v-if="mayChange"
-            first
-            type="submit"
-            :disabled="busy"
-          >
-            Put in force
-          </PressButton>
-          <WordHelp
-            v-if="mayChange"
-            class="small"
-            word="from when?"
-            :help="WORD_HELPS[sheet.state === 'watching' ? 'watching' : 'put in force']"
-          />
-          <NuxtLink
-            class="press"
-            to="/try"
-          >
-            Try a message
-          </NuxtLink>
-          <NuxtLink
-            v-if="!fresh"
-            class="press plain"
-            :to="{ path: '/rules/new', query: { from: id } }"
-          >
-            Duplicate
-          </NuxtLink>
-          <SureDelete
-            v-if="!fresh && mayChange"
-            label="Delete"
-            :question="`Delete “${rule?.name}”? Mail to come is no longer touched by it.`"
-            @sure="remove"
-          />
-        </div>
+          <div class="acts">
+            <PressButton
+              v-if="mayChange"
+              first
+              type="submit"
+              :disabled="busy"
+            >
+              Put in force
+            </PressButton>
+            <WordHelp
+              v-if="mayChange"
+              class="small"
+              word="from when?"
+              :help="WORD_HELPS[sheet.state === 'watching' ? 'watching' : 'put in force']"
+            />
+            <NuxtLink
+              class="press"
+              to="/try"
+            >
+              Try a message
+            </NuxtLink>
+            <NuxtLink
+              v-if="!fresh"
+              class="press plain"
+              :to="{ path: '/rules/new', query: { from: id } }"
+            >
+              Duplicate
+            </NuxtLink>
+            <SureDelete
+              v-if="!fresh && mayChange"
+              label="Delete"
+              :question="`Delete “${rule?.name}”? Mail to come is no longer touched by it.`"
+              @sure="remove"
+            />
+          </div>
+        </PutInForce>
       </footer>
     </section>
     <div class="beside">

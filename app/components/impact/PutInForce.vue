@@ -1,0 +1,47 @@
+<script setup lang="ts">
+import type { useImpact } from '~/composables/impact'
+import type { usePuttingInForce } from '~/composables/puttingInForce'
+import type { Which } from '~/composables/whichMail'
+
+/** The end of a form that changes the policy: to which mail it applies, and what is asked before; else its own foot. */
+const which = defineModel<Which>({ required: true })
+const { of, putting, yours, mine, protects = false, watchable = false, panel = false, readonly = false } = defineProps<{
+  /** It is not theirs to change: only the foot is shown. */
+  readonly?: boolean
+  of: ReturnType<typeof useImpact>
+  putting: ReturnType<typeof usePuttingInForce>
+  /** The change in a sentence. */
+  yours: string
+  /** It is one person's own. */
+  mine: boolean
+  protects?: boolean
+  watchable?: boolean
+  /** Its impact stands here, and not beside the form. */
+  panel?: boolean
+}>()
+const emit = defineEmits<{ watch: [], load: [] }>()
+</script>
+
+<template>
+  <ImpactPanel
+    v-if="panel && of.state.value !== 'idle'"
+    :of
+  />
+  <WhichMail
+    v-if="!readonly"
+    v-model="which"
+    :impact="of.impact.value"
+    :protects
+  />
+  <ChangeQuestion
+    v-if="putting.question.value"
+    :putting
+    :yours
+    :mine
+    :watchable
+    @watch="emit('watch')"
+    @over="putting.putOver()"
+    @load="emit('load')"
+  />
+  <slot v-else />
+</template>
