@@ -103,7 +103,11 @@ async function newest(): Promise<number> {
 async function reached({ net, ids }: Payload) {
   const { policy } = await policyInForce()
   const { owners, outbound, needles } = reachOf(withoutEntries(policy), net)
-  return or(and(inScope(scopeOf(policy, owners, outbound)), withNeedles(needles)) ?? sql`true`, ids.length ? inArray(copies.id, ids) : undefined)
+  // Also what was pointed at is moved only where the clauses that changed stand over it.
+  return and(
+    inScope(scopeOf(policy, owners, outbound)),
+    needles ? or(withNeedles(needles), ids.length ? inArray(copies.id, ids) : undefined) : undefined,
+  )
 }
 
 function withoutEntries(policy: Policy): Policy {

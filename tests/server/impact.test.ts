@@ -237,6 +237,18 @@ describe('mail that is here already', () => {
     expect([await lane(one!.id), await lane(other!.id)]).toEqual(['slow lane', 'bin'])
   })
 
+  it('of others stays where it is, whoever is pointed at by its number', async () => {
+    const [other] = await rows(`select id from copies where person_id is distinct from $1 and lane = 'inbox' and moved_by is null limit 1`, [
+      `worker-${OURS}`,
+    ])
+    await admin('POST', '/api/copies/lane', { ids: [Number(other!.id)], lane: 'bin' })
+    const mine = ruleFor(['anything'], { owner: WORKER, when: { every: true }, claims: [{ protect: ['spam'] }] })
+    const done = await put(worker, [mine], { existing: { lanes: [], ids: [Number(other!.id)] } })
+    expect(await ended(worker, done.body.job)).toMatchObject({ state: 'done', moved: 0 })
+    expect((await rows('select lane from copies where id = $1', [other!.id]))[0]!.lane).toBe('bin')
+    await undo(worker, done.body.act)
+  })
+
   it('can be moved once, with nothing in force for what comes', async () => {
     const before = await version()
     const done = await put(admin, [ruleFor(['newsletter'])], { coming: false, existing: { lanes: ['inbox'] }, confirmed: { broad: true } })

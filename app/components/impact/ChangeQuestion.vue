@@ -21,14 +21,17 @@ const emit = defineEmits<{
 }>()
 const { question, busy } = putting
 /** The buttons stay in view beside them. */
-const MOST_SHOWN = 6
+const MOST_SHOWN = 5
 const count = ref('')
 const sure = ref(false)
 const box = ref<HTMLElement | null>(null)
-watch(question, async (now) => {
+watch(question, () => {
   count.value = ''
   sure.value = false
-  if (!now) return
+})
+// Its buttons can be pressed only once the answer before is done with.
+watch([question, busy], async ([now, isBusy]) => {
+  if (!now || isBusy) return
   await nextTick()
   ;(box.value?.querySelector<HTMLElement>('.acts button:not(:disabled)') ?? box.value)?.focus()
 }, { immediate: true })

@@ -13,8 +13,16 @@ const { impact, protects = false } = defineProps<{
 const lanes = computed<KeptLane[]>(() => (chosen.value.lanes.length ? chosen.value.lanes : lanesFor(protects)))
 const here = computed(() => (impact ? lanes.value.reduce((sum, lane) => sum + impact.here[lane], 0) : null))
 const patch = (change: Partial<Which>) => (chosen.value = { ...chosen.value, ...change })
-const hereWords = computed(() =>
-  here.value === null ? 'what is here' : here.value === 1 ? 'the one that is here' : `the ${here.value.toLocaleString('en')} that are here`)
+const hereWords = computed(() => {
+  if (here.value === null) return 'what is here'
+  if (!here.value) return 'what is here (nothing would move)'
+  return here.value === 1 ? 'the one that is here' : `the ${here.value.toLocaleString('en')} that are here`
+})
+function pick(lane: KeptLane, on: boolean) {
+  const now = KEPT_LANES.filter(l => (l === lane ? on : lanes.value.includes(l)))
+  // Out of no lane at all is not to touch what is here.
+  patch(now.length ? { lanes: now } : { here: false })
+}
 </script>
 
 <template>
@@ -35,23 +43,19 @@ const hereWords = computed(() =>
       {{ hereWords }}
     </el-checkbox>
     <template v-if="chosen.here">
-      <span class="small">in</span>
-      <el-select
-        :model-value="lanes"
-        multiple
-        collapse-tags
-        class="line-field"
+      <span
+        class="lanes"
+        role="group"
         aria-label="Out of which lanes"
-        style="width: 170px"
-        @change="(v: KeptLane[]) => patch({ lanes: v })"
       >
-        <el-option
+        <span class="small">in</span>
+        <el-checkbox
           v-for="lane in KEPT_LANES"
           :key="lane"
-          :value="lane"
-          :label="lane"
-        />
-      </el-select>
+          :model-value="lanes.includes(lane)"
+          @change="(v: unknown) => pick(lane, v === true)"
+        >{{ lane }}</el-checkbox>
+      </span>
       <span class="small">since</span>
       <DayOnLine
         :model-value="chosen.since"
@@ -74,4 +78,5 @@ const hereWords = computed(() =>
 fieldset { border: 0; margin: 0; padding: 0; display: flex; flex-wrap: wrap; gap: 2px 10px; align-items: center; min-width: 0; }
 fieldset p { flex-basis: 100%; margin: 0; }
 :deep(.el-checkbox) { margin-right: 6px; }
+.lanes { display: flex; flex-wrap: wrap; gap: 0 8px; align-items: center; flex-basis: 100%; }
 </style>

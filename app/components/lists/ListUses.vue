@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import isSame from 'fast-deep-equal'
 import type { PolicyChange } from '#core/change'
 import { isPersonal } from '#core/policy'
 import { bindingSentence } from '#core/words'
@@ -41,6 +42,7 @@ function begin(what: BindingLine | 'new') {
   putting.begin(what === 'new' ? 0 : what.version)
   which.value = allThatComes()
   editing.value = what
+  opened.value = changes.value
 }
 
 /** The use as it is put; null while none is being made. */
@@ -49,7 +51,9 @@ const changes = computed<PolicyChange[] | null>(() => {
   if (!now || !binding.value || binding.value.protect?.length === 0) return null
   return [{ put: 'use', use: { ...binding.value, list: list.id, owner: owner.value, ...(now === 'new' ? {} : { id: now.id }) } }]
 })
-const impact = useImpact(() => changes.value)
+const opened = ref<PolicyChange[] | null>(null)
+// As long as nothing is changed there is nothing to look for.
+const impact = useImpact(() => (editing.value !== 'new' && isSame(changes.value, opened.value) ? null : changes.value))
 const protects = computed(() => binding.value?.side === 'allow')
 const putting = usePuttingInForce(
   () => ({ changes: changes.value!, coming: which.value.coming, existing: existingOf(which.value, protects.value) }),

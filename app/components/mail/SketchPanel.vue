@@ -79,7 +79,9 @@ const owner = computed({
 })
 
 const existing = computed(() => {
-  const { these, here } = choice.value
+  const { here } = choice.value
+  // What is kept away is kept away with what it was sketched from; what is let in can be this one alone.
+  const these = store.protects ? choice.value.these : here
   if (!sketch.value || (!these && !here)) return undefined
   return { lanes: here ? store.lanes : [], ids: these ? sketch.value.examples : [] }
 })
@@ -362,7 +364,10 @@ const hereWords = computed(() => {
           <el-checkbox v-model="choice.coming">
             mail to come
           </el-checkbox>
-          <el-checkbox v-model="choice.these">
+          <el-checkbox
+            v-if="store.protects"
+            v-model="choice.these"
+          >
             {{ theseWords }}
           </el-checkbox>
           <el-checkbox v-model="choice.here">
@@ -439,7 +444,7 @@ h2 { font-family: var(--text); font-weight: 400; font-size: 14px; color: var(--i
 .figures { grid-column: 2; --bar: 76px; }
 .suggested { display: flex; flex-wrap: wrap; gap: 0 8px; margin-left: -6px; }
 .line { display: grid; grid-template-columns: 52px 1fr; align-items: center; }
-.here { grid-template-columns: 74px 1fr; }
+.here { grid-template-columns: 82px 1fr; }
 .here > div { display: flex; flex-wrap: wrap; gap: 0 14px; }
 .here :deep(.el-checkbox) { margin-right: 0; }
 .more-impact { display: grid; gap: 8px; }
