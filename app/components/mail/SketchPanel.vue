@@ -163,6 +163,7 @@ const theseWords = computed(() => {
 })
 const hereWords = computed(() => {
   if (hereCount.value === null) return 'all that are here'
+  if (!hereCount.value) return store.protects ? 'others that are kept away here (none)' : 'what is here too (nothing would move)'
   return `the ${hereCount.value.toLocaleString('en')} ${store.protects ? 'that are kept away here' : 'that are here too'}`
 })
 </script>
@@ -222,6 +223,12 @@ const hereWords = computed(() => {
         {{ c.words }} and says the contrary: {{ c.wins ? 'that one wins.' : 'this goes before it.' }}
       </p>
       <p
+        v-if="stays.length"
+        class="said small warn"
+      >
+        {{ staysWords }}: {{ stays[0]!.why }}
+      </p>
+      <p
         v-if="store.about && 'query' in store.about"
         class="said small second"
       >
@@ -266,6 +273,15 @@ const hereWords = computed(() => {
             <span class="words">anybody who says the words below</span>
           </label>
         </div>
+        <p
+          v-if="verified"
+          class="small"
+          :class="verified.passed < verified.of ? 'warn' : 'second'"
+        >
+          {{ verified.passed }} of {{ verified.of }} from there came verified<template v-if="verified.passed < verified.of">
+            ; {{ isPersonal(sketch.owner) ? 'what fails authentication does not count' : 'only verified mail counts' }}
+          </template>.
+        </p>
         <h2>and says</h2>
         <el-input
           v-model="choice.words"
@@ -305,21 +321,6 @@ const hereWords = computed(() => {
           <WhoseSelect v-model="owner" />
         </div>
       </template>
-      <p
-        v-if="verified"
-        class="small"
-        :class="verified.passed < verified.of ? 'warn' : 'second'"
-      >
-        {{ verified.passed }} of {{ verified.of }} from there came verified<template v-if="verified.passed < verified.of">
-          ; {{ isPersonal(sketch.owner) ? 'what fails authentication does not count' : 'only verified mail counts' }}
-        </template>.
-      </p>
-      <p
-        v-if="stays.length"
-        class="small warn"
-      >
-        {{ staysWords }}: {{ stays[0]!.why }}
-      </p>
       <p
         v-if="of.state.value === 'failed'"
         class="wrong small"
