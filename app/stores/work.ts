@@ -45,8 +45,10 @@ export const useWorkStore = defineStore('work', () => {
     const said = (words ?? 'Dealt with {n}.').replace('{n}', moved === all || job.kind === 'existing' ? count(moved) : `${moved.toLocaleString('en')} of ${count(all)}`)
     if (state === 'failed') return notices.failed(`${error ?? 'The work failed.'} Until then: ${said}`)
     const stayed = moved < done ? ' The others were there already, are held, or are not here any more.' : ''
+    const { count: held, why } = job.stayed
+    const holds = held ? ` ${held === 1 ? 'One stays' : `${held.toLocaleString('en')} stay`} where another’s stop stands${why ? `: ${why}` : '.'}` : ''
     const link = moved && act !== null ? { to: `/mail?act=${act}`, text: 'See what moved' } : null
-    notices.say(state === 'cancelled' ? `Stopped. ${said}` : `${said}${job.kind === 'many' ? stayed : ''}`, job.kind === 'existing' || moved ? act : null, link)
+    notices.say(state === 'cancelled' ? `Stopped. ${said}` : `${said}${job.kind === 'many' ? stayed : holds}`, job.kind === 'existing' || moved ? act : null, link)
   }
 
   async function stop(id: number) {

@@ -33,7 +33,7 @@ export const ACT_KINDS: Record<string, ActKind> = {
     undo: takeBackMoves,
   },
   'changed': {
-    words: ({ detail }) => String(detail.words ?? 'changed the lists and rules'),
+    words: ({ detail }) => `${String(detail.words ?? 'changed the lists and rules')}${detail.count ? `; moved ${messages(detail)} that were here` : ''}`,
     async undo(asker, act) {
       let changed = 0
       const { act: actId, version } = await takeBackVersion(asker, versionIn(act)!, {

@@ -1,7 +1,7 @@
 import { and, desc, eq, inArray, lt, sql } from 'drizzle-orm'
 import { may, type Asker } from '../access/roles'
 import { db, type Db, type Tx } from '../db/client'
-import { jobs, type JobState } from '../db/schema'
+import { acts, jobs, type JobState } from '../db/schema'
 import { notFound } from '../platform/problem'
 
 /** Long work as it is told of. */
@@ -18,6 +18,8 @@ export interface JobLine {
   moved: number
   /** The act by which it is taken back, or null. */
   act: number | null
+  /** Copies of its act that stay where they are, since another's stop stands; why of the first, for who began it. */
+  stayed: { count: number, why: string | null }
   /** Why it failed, or null. */
   error: string | null
   at: string
@@ -25,9 +27,18 @@ export interface JobLine {
 
 type Row = typeof jobs.$inferSelect
 
-function lineOf(asker: Asker, job: Row): JobLine {
+const STAYED = {
+  job: jobs,
+  stayed: sql<number>`coalesce((${acts.detail} ->> 'stayed')::int, 0)`,
+  why: sql<string | null>`${acts.detail} -> 'stays' -> 0 ->> 'why'`,
+}
+
+function lineOf(asker: Asker, { job, stayed, why }: { job: Row, stayed: number, why: string | null }): JobLine {
   const { id, kind, state, done, total, moved, actId, error, createdAt, personId } = job
-  return { id, mine: personId === asker.id, kind, state, done, total, moved, act: actId, error, at: createdAt.toISOString() }
+  const mine = personId === asker.id
+  // The sentence was made for who began it, and may name a clause of their own.
+  const stays = { count: stayed, why: mine ? why : null }
+  return { id, mine, kind, state, done, total, moved, act: actId, stayed: stays, error, at: createdAt.toISOString() }
 }
 
 export type Ended = 'done' | 'failed' | 'cancelled'
@@ -79,18 +90,20 @@ export async function listJobs(
   { before, limit }: { before?: number, limit: number },
 ): Promise<{ items: JobLine[], next: number | null }> {
   const rows = await db()
-    .select()
+    .select(STAYED)
     .from(jobs)
+    .leftJoin(acts, eq(acts.id, jobs.actId))
     .where(and(seenBy(asker), before === undefined ? undefined : lt(jobs.id, before)))
     .orderBy(desc(jobs.id))
     .limit(limit + 1)
-  return { items: rows.slice(0, limit).map(row => lineOf(asker, row)), next: rows.length > limit ? rows[limit - 1]!.id : null }
+  return { items: rows.slice(0, limit).map(row => lineOf(asker, row)), next: rows.length > limit ? rows[limit - 1]!.job.id : null }
 }
 
 export async function openJob(asker: Asker, id: number): Promise<JobLine> {
   const [job] = await db()
-    .select()
+    .select(STAYED)
     .from(jobs)
+    .leftJoin(acts, eq(acts.id, jobs.actId))
     .where(and(eq(jobs.id, id), seenBy(asker)))
   if (!job) throw notFound('job of that number')
   return lineOf(asker, job)

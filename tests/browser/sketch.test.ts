@@ -140,6 +140,36 @@ test('what is searched for becomes a standing rule', async ({ page }) => {
   await expect(page.getByText(/^Taken back/)).toBeVisible()
 })
 
+test('a whole domain is blocked in two presses, and a new list shows what it would catch before it is in force', async ({ page }) => {
+  await signIn(page, 'worker')
+  await send({ from: 'one@capstan-deals.test', subject: 'capstandeal one', text: 'x' })
+  await send({ from: 'two@capstan-deals.test', subject: 'capstandeal two', text: 'x' })
+  await openFirst(page, 'capstandeal', 'capstandeal one')
+  await page.keyboard.press('r')
+  await expect(sketch(page)).toContainText('@capstan-deals.test')
+  await page.keyboard.press('d')
+  await expect(page.getByText('Moved 2 messages.')).toBeVisible()
+  await send({ from: 'three@capstan-deals.test', subject: 'capstandeal three', text: 'x' })
+  await page.reload()
+  await expect(row(page, 'capstandeal three')).toContainText('spam')
+  await page.keyboard.press('Control+z')
+  await expect(page.getByText(/^Taken back/)).toBeVisible()
+
+  await page.goto(url('/lists'))
+  await page.getByRole('button', { name: /New list|Make the first list/ }).first().click()
+  await page.getByLabel('Name', { exact: true }).fill('Capstans')
+  await page.getByLabel('Entries, one a line').fill('@capstan-deals.test')
+  await expect(page.getByText(/^3 copies, 3 senders/)).toBeVisible()
+  // The third lies in spam already.
+  await page.getByText('the 2 that are here').click()
+  await accessible(page)
+  await page.getByRole('button', { name: 'Put in force' }).click()
+  await expect(page.getByText('Moved 2 messages.')).toBeVisible()
+  await expect(page).toHaveURL(/\/lists\/[0-9a-f]{32}/)
+  await page.keyboard.press('Control+z')
+  await expect(page.getByText(/^Taken back/)).toBeVisible()
+})
+
 test('more opens the rule sheet filled in, and leaving it asks', async ({ page }) => {
   await signIn(page, 'worker')
   await send({ from: 'desk@barometer.test', subject: 'barometer prices', text: 'x' })

@@ -277,6 +277,8 @@ describe('mail that is here already', () => {
     const [act] = await rows('select detail from acts where id = $1', [again.body.act])
     expect(act!.detail.stayed).toBeGreaterThan(0)
     expect(act!.detail.stays[0].why).toContain('Berths')
+    expect((await ended(worker, again.body.job)).stayed).toEqual({ count: act!.detail.stayed, why: act!.detail.stays[0].why })
+    expect((await ended(admin, again.body.job)).stayed.why).toBeNull()
     await undo(worker, again.body.act)
     await undo(admin, must.body.act)
   })

@@ -2,7 +2,7 @@
 import { entryWords, oneOf, quoted } from '#core/kinds'
 import { isPersonal } from '#core/policy'
 import type { Then } from '#core/sketch'
-import type { PutInForce, RuleForm } from '~/api/client'
+import type { Candidate, PutInForce, RuleForm } from '~/api/client'
 import { useImpact } from '~/composables/impact'
 import { copiesWords, reachWords } from '~/composables/impactWords'
 import { usePuttingInForce } from '~/composables/puttingInForce'
@@ -23,9 +23,8 @@ const changes = computed(() => store.changesOf())
 const of = useImpact(() => changes.value)
 // What came with the sketch is shown at once.
 watch(
-  () => sketch.value,
-  () => {
-    const now = store.candidate
+  () => store.candidate,
+  (now) => {
     if (now && changes.value === now.changes) of.know(now.impact, now.changes)
   },
 )
@@ -137,7 +136,21 @@ function over() {
   putting.leave()
   void store.read({ then: sketch.value?.then, owner: sketch.value?.owner }).then(() => put(watching.value))
 }
-useKeys({ Enter: () => void put(), Escape: leave })
+/** A letter takes the sender so widely, and puts that in force; what it would catch stands beside it. */
+const KEY_OF: Partial<Record<Candidate['kind'], string>> = { 'mailing list': 'L', 'domain': 'D', 'domain and below': 'B' }
+async function putWidth(kind: Candidate['kind']) {
+  const at = sketch.value?.candidates.findIndex(c => c.kind === kind) ?? -1
+  if (at < 0 || putting.question.value) return
+  choice.value.who = at
+  choice.value.adding = null
+  await nextTick()
+  await put()
+}
+useKeys({
+  Enter: () => void put(),
+  Escape: leave,
+  ...Object.fromEntries(Object.entries(KEY_OF).map(([kind, key]) => [key.toLowerCase(), () => void putWidth(kind as Candidate['kind'])])),
+})
 
 /** The rule sheet with all of it filled in. */
 async function more() {
@@ -252,7 +265,10 @@ const hereWords = computed(() => {
               name="who"
               :value="c.i"
             >
-            <span class="words">{{ c.words }}</span>
+            <span class="words">{{ c.words }} <kbd
+              v-if="KEY_OF[c.kind]"
+              title="puts it in force so"
+            >{{ KEY_OF[c.kind] }}</kbd></span>
             <span class="figures"><ImpactBar
               :impact="c.impact"
               :scale

@@ -18,9 +18,14 @@ const edit = reactive({ name: '', on: true, usualSide: 'block' as 'allow' | 'blo
 const SIDES = [{ value: 'block', name: 'to block' }, { value: 'allow', name: 'to allow' }] as const
 const table = ref<HTMLElement | null>(null)
 
+let asked = 0
 async function load() {
+  // Of two answers the later question’s counts, whichever comes first.
+  const mine = ++asked
   try {
-    list.value = await api.list(id, { words: words.value })
+    const found = await api.list(id, { words: words.value })
+    if (mine !== asked) return
+    list.value = found
     entries.value = list.value.entries
     // What was chosen stays chosen as long as it is shown.
     chosen.value = new Set([...chosen.value].filter(c => entries.value.some(e => e.id === c)))

@@ -1,6 +1,12 @@
 <script setup lang="ts">
+import type { PolicyChange } from '#core/change'
+import { readLines } from '#core/kinds'
 import { isPersonal } from '#core/policy'
-import { api, type BindingForm } from '~/api/client'
+import { api, type BindingForm, type PutInForce } from '~/api/client'
+import { useImpact } from '~/composables/impact'
+import { newId } from '~/composables/newId'
+import { usePuttingInForce } from '~/composables/puttingInForce'
+import { allThatComes, existingOf, type Which } from '~/composables/whichMail'
 
 const notices = useNoticeStore()
 const session = useSessionStore()
@@ -54,10 +60,62 @@ function begin() {
     entries: '',
     below: false,
   })
+  which.value = allThatComes()
+  putting.begin()
   making.value = true
 }
 
-const make = () =>
+/** So many lines are looked through while they are written. */
+const MOST_REHEARSED = 1000
+const work = useWorkStore()
+const which = ref<Which>(allThatComes())
+let id = newId()
+/** The list with its entries and its use; null while it would catch nothing, or there is too much to look through. */
+const changes = computed<PolicyChange[] | null>(() => {
+  const use = binding.value
+  if (!making.value || !use || use.protect?.length === 0) return null
+  const { good } = readLines({ text: form.entries, below: form.below })
+  if (!good.length || good.length > MOST_REHEARSED) return null
+  const list = { id, name: form.name.trim() || 'New list', owner: form.owner, usualSide: use.side, on: true }
+  return [
+    { put: 'list', list },
+    { put: 'entries', list: id, entries: good },
+    { put: 'use', use: { ...use, list: id, owner: form.owner } },
+  ]
+})
+const impact = useImpact(() => changes.value)
+const protects = computed(() => binding.value?.side === 'allow')
+const putting = usePuttingInForce(
+  () => ({ changes: changes.value!, coming: which.value.coming, existing: existingOf(which.value, protects.value) }),
+  putIn,
+)
+const wrongs = computed(() => ({ ...fields.value, ...putting.fields.value }))
+
+async function putIn({ act, job, version }: PutInForce) {
+  const { wrong } = readLines({ text: form.entries, below: form.below })
+  const lost = wrong.length ? ` ${wrong.length} lines could not be read: ${wrong.slice(0, 3).map(w => w.text).join(', ')}.` : ''
+  const words = which.value.coming
+    ? `The list “${form.name}” is in force as version ${version}.${lost}`
+    : `“${form.name}” is applied once to what is here, and not kept.`
+  making.value = false
+  await directory.load()
+  notices.say(words, act)
+  if (job !== null) work.follow(job, { act, words: `${words} Moved {n}.`, ended: () => undefined })
+  if (which.value.coming) await navigateTo(`/lists/${id}`)
+  id = newId()
+}
+function watchFirst() {
+  binding.value = { ...binding.value!, state: 'watching' }
+  which.value = allThatComes()
+  putting.leave()
+  void putting.put()
+}
+
+function make() {
+  if (!changes.value) return makePlainly()
+  return putting.put(form.name.trim() ? {} : { name: 'A list needs a name.' })
+}
+const makePlainly = () =>
   submit(async () => {
     const made = await api.makeList({
       ...form,
@@ -123,7 +181,7 @@ const make = () =>
       <div class="pair">
         <FormField
           label="Name"
-          :error="fields.name"
+          :error="wrongs.name"
         >
           <el-input
             v-model="form.name"
@@ -137,7 +195,7 @@ const make = () =>
         v-model="binding"
         optional
         :owner="form.owner"
-        :fields
+        :fields="wrongs"
       />
       <label class="field">Entries, one a line
         <el-input
@@ -151,7 +209,26 @@ const make = () =>
       <el-checkbox v-model="form.below">
         a domain means what lies below it too
       </el-checkbox>
+      <PutInForce
+        v-if="changes"
+        v-model="which"
+        :of="impact"
+        :putting
+        :yours="`The list “${form.name}”`"
+        :mine="isPersonal(form.owner)"
+        :protects
+        :watchable="binding?.state === 'acting'"
+        panel
+        @watch="watchFirst"
+        @load="putting.leave()"
+      >
+        <FormFoot
+          :error="putting.error.value"
+          @leave="making = false"
+        />
+      </PutInForce>
       <FormFoot
+        v-else
         :error
         @leave="making = false"
       />
