@@ -28,6 +28,9 @@ export interface Progress {
   moved?: number
 }
 
+/** Thrown by work that cannot be done, however often it is tried: the message says why, for whoever began it. */
+export class CannotBeDone extends Error {}
+
 /** A kind of long work. It is done in steps, each of which can be the last one before the process is killed. */
 export interface JobKind {
   run(job: Running): Promise<void>

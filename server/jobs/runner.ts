@@ -5,7 +5,7 @@ import { Logger, run, runMigrations, type Runner, type WorkerEvents } from 'grap
 import { jobsDb } from '../db/client'
 import { jobs } from '../db/schema'
 import { faultText, log } from '../platform/log'
-import { jobKind, type Running } from './kinds'
+import { CannotBeDone, jobKind, type Running } from './kinds'
 import { giveBackLocks, holdLock, letLockGo } from './locks'
 import { queueJob, TASK, type Ended } from './store'
 
@@ -76,6 +76,7 @@ async function work(id: number, isLast: boolean): Promise<void> {
     else await end(id, 'done', null)
   }
   catch (error) {
+    if (error instanceof CannotBeDone) return await end(id, 'failed', error.message)
     log.error({ job: id, kind: job.kind, error: faultText(error) }, isLast ? 'a job failed' : 'a job did not go through; it is tried again')
     // Where not even this can be written, the queue still knows that it failed.
     if (isLast) await end(id, 'failed', 'It did not go through, however often it was tried. Why is in the log.').catch(() => undefined)

@@ -1,12 +1,12 @@
 import { and, asc, eq, gt, gte, inArray, isNull, lt, lte, max, or, sql } from 'drizzle-orm'
 import type { KeptLane, Policy } from '#core'
-import type { PolicyChange } from '#core/change'
+import { replayed, type PolicyChange } from '#core/change'
 import { landing, reachOf } from '#core/rehearse'
 import { sentenceFor } from '../access/others-clauses'
 import { may, type Asker } from '../access/roles'
 import { jobsDb, type Tx } from '../db/client'
 import { actItems, acts, copies, type CopyState } from '../db/schema'
-import type { JobKind } from '../jobs/kinds'
+import { CannotBeDone, type JobKind } from '../jobs/kinds'
 import { addJob } from '../jobs/store'
 import { policyInForce, refreshPolicy } from '../policy/in-force'
 import type { Redecided } from '../workers/redecide'
@@ -82,6 +82,7 @@ export function existingJob(findPerson: (id: string) => Promise<Asker | null>): 
           .orderBy(asc(copies.id))
           .limit(AT_ONCE)
         const ids = rows.map(r => r.id)
+        await mustStillFit(payload)
         // Before the step: nothing is held while threads decide.
         const decided = await redecideCopies({ ...payload, ids, always: ids.filter(id => payload.ids.includes(id)) })
         more = rows.length === AT_ONCE
@@ -92,6 +93,18 @@ export function existingJob(findPerson: (id: string) => Promise<Asker | null>): 
         })
       }
     },
+  }
+}
+
+// What the change made may be gone since, or be otherwise: then nobody knows any more how it was without it.
+async function mustStillFit({ net }: Payload): Promise<void> {
+  const { policy } = await policyInForce()
+  try {
+    replayed(withoutEntries(policy), net)
+  }
+  catch (error) {
+    const why = error instanceof Error ? error.message : String(error)
+    throw new CannotBeDone(`What this change made was changed again meanwhile (${why}) What had not been moved by then stays.`)
   }
 }
 

@@ -283,6 +283,28 @@ describe('mail that is here already', () => {
     await undo(admin, must.body.act)
   })
 
+  it('whose change is gone again before all of it was moved stops, and says why', async () => {
+    const spared = await rows(`select id from copies where lane = 'inbox' and moved_by is null order by id`)
+    const middle = await gate.database.connect()
+    await middle.query('begin')
+    await middle.query('select id from copies where id = $1 for update', [spared[0]!.id])
+    const everything = ruleFor(['unused'], { when: { every: true }, raised: true, name: 'Everything for a while' })
+    const done = await put(admin, [everything], { existing: { lanes: ['inbox'] }, confirmed: { broad: true } })
+    const [rule] = await rows(`select id from rules where name = 'Everything for a while' and to_version is null`)
+    const removed = await admin('DELETE', `/api/rules/${rule!.id}?version=${await version()}`)
+    await middle.query('rollback')
+    middle.release()
+    expect(removed.status).toBe(200)
+    const job = await ended(admin, done.body.job)
+    expect(job.state).toBe('failed')
+    expect(job.error).toContain('changed again meanwhile')
+    // Since the rule was touched after it, the change is not taken back; nor does anything else depend on what it moved.
+    expect((await undo(admin, done.body.act)).status).toBe(409)
+    await rows(`update copies c set lane = i.before ->> 'lane', moved_by = null from act_items i where i.copy_id = c.id and i.act_id = $1`, [
+      done.body.act,
+    ])
+  })
+
   it('killed in the middle it goes on, does nothing twice, and is taken back whole', async () => {
     const before = await lanes()
     const spared = await rows(`select id from copies where lane = 'inbox' and moved_by is null order by id`)
