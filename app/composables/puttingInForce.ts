@@ -52,7 +52,8 @@ export function usePuttingInForce(change: () => OnItsWay, done: (made: PutInForc
   // What a form knows are the fields of its thing, not where that stands among the changes.
   function withOwnFields(problem: unknown): unknown {
     if (!(problem instanceof ApiProblem)) return problem
-    const own = Object.entries(problem.fields).map(([path, text]) => [path.replace(/^changes\.\d+\.(?:rule|use|list|phrase set)\./, ''), text])
+    const inside = /^changes\.\d+\.(?:rule|use|list|phrase set)\./
+    const own = Object.entries(problem.fields).map(([path, text]) => [path.replace(inside, ''), text])
     return new ApiProblem(problem.status, problem.message, Object.fromEntries(own) as Record<string, string>, problem.kind)
   }
 

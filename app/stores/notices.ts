@@ -14,6 +14,8 @@ const KEYS_REACH = 3600_000
 
 const count = (n: number) => (n === 1 ? 'one message is' : `${n.toLocaleString('en')} messages are`)
 
+const backWords = (n: number) => (n ? `; ${count(n)} as before` : '')
+
 /** The one line at the foot that says what just happened, and the acts that can be taken back. */
 export const useNoticeStore = defineStore('notices', () => {
   const current = ref<Notice | null>(null)
@@ -71,7 +73,7 @@ export const useNoticeStore = defineStore('notices', () => {
       show({
         text:
           done.version !== undefined
-            ? `Taken back: lists and rules are as before, in force as version ${done.version}${done.changed ? `; ${count(done.changed)} as before` : ''}.`
+            ? `Taken back: lists and rules are as before, in force as version ${done.version}${backWords(done.changed)}.`
             : done.changed
               ? `Taken back: ${count(done.changed)} as before.`
               : 'Taken back: it is as before.',

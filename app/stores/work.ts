@@ -40,15 +40,23 @@ export const useWorkStore = defineStore('work', () => {
   }
 
   function tell(job: JobLine, words: string | null) {
-    const { done, moved, total, state, act, error } = job
+    const { done, moved, total, state, act, error, kind } = job
     const all = total ?? done
-    const said = (words ?? 'Dealt with {n}.').replace('{n}', moved === all || job.kind === 'existing' ? count(moved) : `${moved.toLocaleString('en')} of ${count(all)}`)
+    const ofAll = moved === all || kind === 'existing' ? count(moved) : `${moved.toLocaleString('en')} of ${count(all)}`
+    const said = (words ?? 'Dealt with {n}.').replace('{n}', ofAll)
     if (state === 'failed') return notices.failed(`${error ?? 'The work failed.'} Until then: ${said}`)
-    const stayed = moved < done ? ' The others were there already, are held, or are not here any more.' : ''
-    const { count: held, why } = job.stayed
-    const holds = held ? ` ${held === 1 ? 'One stays' : `${held.toLocaleString('en')} stay`} where another’s stop stands${why ? `: ${why}` : '.'}` : ''
+    const stayed = kind === 'existing'
+      ? staysWords(job)
+      : moved < done
+        ? ' The others were there already, are held, or are not here any more.'
+        : ''
     const link = moved && act !== null ? { to: `/mail?act=${act}`, text: 'See what moved' } : null
-    notices.say(state === 'cancelled' ? `Stopped. ${said}` : `${said}${job.kind === 'many' ? stayed : holds}`, job.kind === 'existing' || moved ? act : null, link)
+    notices.say(state === 'cancelled' ? `Stopped. ${said}` : `${said}${stayed}`, kind === 'existing' || moved ? act : null, link)
+  }
+
+  function staysWords({ stayed: { count: held, why } }: JobLine): string {
+    if (!held) return ''
+    return ` ${held === 1 ? 'One stays' : `${held.toLocaleString('en')} stay`} where another’s stop stands${why ? `: ${why}` : '.'}`
   }
 
   async function stop(id: number) {
@@ -63,8 +71,8 @@ export const useWorkStore = defineStore('work', () => {
   /** Finds work again that was begun before the page was loaded. */
   async function findAgain() {
     const { items } = await api.jobs({ limit: 20 })
-    for (const job of items)
-      if ((job.kind === 'many' || job.kind === 'existing') && job.mine && !OVER.includes(job.state)) follow(job.id, { act: job.act, words: null, ended: () => undefined })
+    const shown = items.filter(j => j.mine && (j.kind === 'many' || j.kind === 'existing') && !OVER.includes(j.state))
+    for (const job of shown) follow(job.id, { act: job.act, words: null, ended: () => undefined })
   }
 
   function forget() {

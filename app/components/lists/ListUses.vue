@@ -60,8 +60,14 @@ const putting = usePuttingInForce(
   putIn,
 )
 const { error } = putting
-const fields = computed(() => Object.fromEntries(Object.entries(putting.fields.value).map(([k, v]) => [k.startsWith('binding.') ? k : `binding.${k}`, v])))
-const sentence = computed(() => (binding.value ? bindingSentence({ ...binding.value, owner: owner.value }, directory.names, directory.ownerName(owner.value)) : ''))
+const fields = computed(() => {
+  const said = Object.entries(putting.fields.value)
+  return Object.fromEntries(said.map(([name, text]) => [name.startsWith('binding.') ? name : `binding.${name}`, text]))
+})
+const sentence = computed(() => {
+  if (!binding.value) return ''
+  return bindingSentence({ ...binding.value, owner: owner.value }, directory.names, directory.ownerName(owner.value))
+})
 
 const save = () => putting.put(binding.value?.protect?.length === 0 ? { protect: 'Say from what it protects.' } : {})
 function putIn({ act, job, version }: PutInForce) {

@@ -96,7 +96,8 @@ const nowWords = computed(() => {
   const now = supposed.value?.now
   if (!now || now.version === copy?.ruling?.policyVersion) return ''
   const same = now.lane === copy?.ruling?.lane && now.quarantine === copy.ruling.quarantine
-  return `Under version ${now.version}, in force now, it would ${same ? 'end there too' : `end in ${laneInSentence(now.lane, now.quarantine, directory.names)}`}. ${same ? '' : now.sentence}`
+  const under = `Under version ${now.version}, in force now, it would end`
+  return same ? `${under} there too.` : `${under} in ${laneInSentence(now.lane, now.quarantine, directory.names)}. ${now.sentence}`
 })
 
 const MOST_SHOWN = 200_000

@@ -47,7 +47,8 @@ const what = computed(() => {
 const title = computed(() => (sketch.value ? `${SEND[sketch.value.then.to]} ${what.value}` : 'Sketch'))
 const about = computed(() => {
   if (!store.about) return ''
-  if ('query' in store.about) return sketch.value ? `Sketch from ${copiesWords(sketch.value.of)} that are shown` : 'Sketch from what is shown'
+  if ('query' in store.about)
+    return sketch.value ? `Sketch from ${copiesWords(sketch.value.of)} that are shown` : 'Sketch from what is shown'
   const { lines } = store.about
   return lines.length === 1 ? `Sketch from “${lines[0]!.subject || 'no subject'}”` : `Sketch from ${lines.length} messages`
 })
