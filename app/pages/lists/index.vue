@@ -91,11 +91,11 @@ const putting = usePuttingInForce(
 )
 const wrongs = computed(() => ({ ...fields.value, ...putting.fields.value }))
 
-async function putIn({ act, job, version }: PutInForce) {
-  const { wrong } = readLines({ text: form.entries, below: form.below })
+async function putIn({ act, job }: PutInForce) {
+  const { good, wrong } = readLines({ text: form.entries, below: form.below })
   const lost = wrong.length ? ` ${wrong.length} lines could not be read: ${wrong.slice(0, 3).map(w => w.text).join(', ')}.` : ''
   const words = which.value.coming
-    ? `The list “${form.name}” is in force as version ${version}.${lost}`
+    ? `The list “${form.name}” is in force with ${good.length} ${good.length === 1 ? 'entry' : 'entries'}.${lost}`
     : `“${form.name}” is applied once to what is here, and not kept.`
   making.value = false
   await directory.load()
