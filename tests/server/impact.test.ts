@@ -360,7 +360,7 @@ describe('a sketch', () => {
   const sketch = async (caller: Caller, form: object) => (await caller('POST', '/api/sketches', form)).body
 
   it('from an inbox copy blocks its address, with all that it would catch', async () => {
-    const [copy] = await rows(`select id, sender_address from copies where sender_address = 'news@regatta-society.example' and lane = 'inbox' limit 1`)
+    const [copy] = await rows(`select id, sender_address from copies where sender_address = 'news@regatta-society.example' and lane = 'inbox' order by id limit 1`)
     const found = await sketch(admin, { ids: [Number(copy!.id)] })
     const preset = found.candidates[found.preset]
     expect(found).toMatchObject({ then: { to: 'spam' }, owner: 'organisation', of: 1 })
@@ -371,7 +371,7 @@ describe('a sketch', () => {
   })
 
   it('from a stopped copy lets it in always, and says how much of that mail is verified and what says the contrary', async () => {
-    const [copy] = await rows(`select id from copies where person_id = $1 and lane = 'spam' and sender_domain like '%.test' limit 1`, [`worker-${OURS}`])
+    const [copy] = await rows(`select id from copies where person_id = $1 and lane = 'spam' and sender_domain like '%.test' order by id limit 1`, [`worker-${OURS}`])
     const found = await sketch(worker, { ids: [Number(copy!.id)] })
     expect(found).toMatchObject({ then: { to: 'inbox' }, owner: WORKER })
     expect(found.candidates[found.preset].verified.of).toBeGreaterThan(0)
