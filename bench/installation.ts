@@ -19,6 +19,19 @@ export interface Installation {
   stop(): Promise<void>
 }
 
+/** The cookie of the demo's administrator. */
+export async function adminCookie(url: string): Promise<string> {
+  const signedIn = await fetch(`${url}/api/session`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({ email: 'admin@saltmere-harbour.example', password: 'harbour-demo' }),
+  })
+  return signedIn.headers
+    .getSetCookie()
+    .map(c => c.split(';')[0])
+    .join('; ')
+}
+
 /** @param messages how large the demo's archive is */
 export async function install(messages: number): Promise<Installation> {
   const folder = mkdtempSync(join(tmpdir(), 'sober-gate-bench-'))

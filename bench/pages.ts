@@ -1,4 +1,4 @@
-import { install } from './installation'
+import { adminCookie, install } from './installation'
 import type { Figures } from './measure'
 
 const COPIES = Number(process.env.BENCH_COPIES ?? 25_000)
@@ -9,15 +9,7 @@ export async function pages(figures: Figures): Promise<void> {
   // The demo's messages have some 1.3 recipients.
   const gate = await install(Math.ceil(COPIES / 1.3))
   try {
-    const signedIn = await fetch(`${gate.url}/api/session`, {
-      method: 'POST',
-      headers: { 'content-type': 'application/json' },
-      body: JSON.stringify({ email: 'admin@saltmere-harbour.example', password: 'harbour-demo' }),
-    })
-    const cookie = signedIn.headers
-      .getSetCookie()
-      .map(c => c.split(';')[0])
-      .join('; ')
+    const cookie = await adminCookie(gate.url)
     await gate.database.query('analyze')
     const { rows } = await gate.database.query<{ count: number }>('select count(*)::int as count from copies')
     figures.add('copies in the archive', rows[0]!.count, 'copies', '', null)

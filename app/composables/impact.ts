@@ -3,6 +3,9 @@ import { useDebounceFn } from '@vueuse/core'
 import type { PolicyChange } from '#core/change'
 import { api, ApiProblem, type ImpactTold } from '~/api/client'
 
+/** So many lines of a list are looked through while they are written; more are added without. */
+export const MOST_REHEARSED = 1000
+
 /** Milliseconds without a key after which somebody is taken to pause. */
 const PAUSE = 300
 

@@ -43,6 +43,11 @@ export function applyOne<P extends Clauses>(policy: P, change: PolicyChange): P 
   return typeof changed === 'string' ? changed : lapsed(changed, wider)
 }
 
+/** The same policy with lists that hold no entries: what stands on them may be a million, and most questions do not ask for it. */
+export function withoutEntriesOf<P extends Pick<Clauses, 'lists'>>(policy: P): P {
+  return { ...policy, lists: policy.lists.map(l => ({ ...l, entries: [] })) }
+}
+
 /**
  * The policy after differences that were found between two policies: what lapsed with them is among them.
  * @throws where it is not a policy to which they belong

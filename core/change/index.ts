@@ -1,4 +1,4 @@
-export { apply, replayed, type Applied } from './apply'
+export { apply, replayed, withoutEntriesOf, type Applied } from './apply'
 export { completed, type Making } from './complete'
 export { differences, inverse } from './differences'
 export { handOver } from './hand-over'

@@ -1,4 +1,4 @@
-import { replayed, type PolicyChange } from '../change'
+import { replayed, withoutEntriesOf, type PolicyChange } from '../change'
 import type { Policy } from '../policy'
 import { differingIn, ownersOf } from './differing'
 import { needlesOf, type Needles } from './needles'
@@ -14,7 +14,7 @@ export interface Reach {
 
 /** Which mail differences from a policy can touch; too much rather than too little. @param policy its lists may come without entries */
 export function reachOf(policy: Policy, net: readonly PolicyChange[]): Reach {
-  const after = replayed({ ...policy, lists: policy.lists.map(l => ({ ...l, entries: [] })) }, net)
+  const after = replayed(withoutEntriesOf(policy), net)
   const { after: differing } = differingIn(policy, after, net)
   const clauses = [policy, after].flatMap(p => [
     ...p.rules.filter(r => differing.rules.has(r.id)),

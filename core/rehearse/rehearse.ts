@@ -1,6 +1,6 @@
 import isSame from 'fast-deep-equal'
 import { decide, directionOf, stagesOf, type Copy, type Looking, type Match, type Ruling } from '../decide'
-import { replayed, type PolicyChange } from '../change'
+import { replayed, withoutEntriesOf, type PolicyChange } from '../change'
 import { ChangedPolicy, type IndexedPolicy } from '../lookup'
 import type { Message } from '../message'
 import { differingIn } from './differing'
@@ -23,7 +23,7 @@ export interface Pair {
  */
 export function pairOf(base: IndexedPolicy, net: readonly PolicyChange[], back = false): Pair {
   const { policy } = base.compiled
-  const other = replayed({ ...policy, lists: policy.lists.map(l => ({ ...l, entries: [] })) }, net)
+  const other = replayed(withoutEntriesOf(policy), net)
   const sides = differingIn(policy, other, net)
   const [there, made] = [new ChangedPolicy(base, policy, sides.before), new ChangedPolicy(base, other, sides.after)]
   const how = { moved: movedRules(policy, other), everywhere: !isSame(policy.thresholds, other.thresholds) }

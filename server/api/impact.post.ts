@@ -1,6 +1,6 @@
 import { Joi } from '#core'
 import { defineRoute } from '../access/route'
-import { impactOf, impactOfPreview, type ImpactTold } from '../mail/rehearsal'
+import { impactOfPreview, type ImpactTold } from '../mail/rehearsal'
 import { answerWithEvents } from '../platform/events'
 import { changesField, changesOf } from '../policy/changes-form'
 import { previewAsActing } from '../policy/preview'
@@ -10,8 +10,8 @@ const query = Joi.object<{ follow?: string }>({ follow: Joi.string().allow('').m
 
 // With ?follow the newest mail answers at once and the rest streams in, until the caller leaves.
 export default defineRoute({ body, query }, async ({ event, asker, body: { changes, whole }, query: { follow } }) => {
-  if (follow === undefined) return impactOf(asker, changesOf(changes), { whole })
   // What is wrong with them is an answer like any other.
   const preview = await previewAsActing(asker, changesOf(changes))
+  if (follow === undefined) return impactOfPreview(asker, preview, { whole })
   return answerWithEvents<ImpactTold>(event, ({ tell, signal }) => impactOfPreview(asker, preview, { whole: true, tell, signal }))
 })

@@ -1,5 +1,5 @@
 import { and, asc, eq, gt, gte, inArray, isNull, lt, lte, max, or, sql } from 'drizzle-orm'
-import type { KeptLane, Policy } from '#core'
+import type { KeptLane } from '#core'
 import { replayed, type PolicyChange } from '#core/change'
 import { landing, reachOf } from '#core/rehearse'
 import { sentenceFor } from '../access/others-clauses'
@@ -100,7 +100,7 @@ export function existingJob(findPerson: (id: string) => Promise<Asker | null>): 
 async function mustStillFit({ net }: Payload): Promise<void> {
   const { policy } = await policyInForce()
   try {
-    replayed(withoutEntries(policy), net)
+    replayed(policy, net)
   }
   catch (error) {
     const why = error instanceof Error ? error.message : String(error)
@@ -115,16 +115,12 @@ async function newest(): Promise<number> {
 
 async function reached({ net, ids }: Payload) {
   const { policy } = await policyInForce()
-  const { owners, outbound, needles } = reachOf(withoutEntries(policy), net)
+  const { owners, outbound, needles } = reachOf(policy, net)
   // Also what was pointed at is moved only where the clauses that changed stand over it.
   return and(
     inScope(scopeOf(policy, owners, outbound)),
     needles ? or(withNeedles(needles), ids.length ? inArray(copies.id, ids) : undefined) : undefined,
   )
-}
-
-function withoutEntries(policy: Policy): Policy {
-  return { ...policy, lists: policy.lists.map(l => ({ ...l, entries: [] })) }
 }
 
 function chosen({ lanes, after, before, ids }: Payload) {

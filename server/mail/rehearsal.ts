@@ -5,7 +5,7 @@ import type { Asker } from '../access/roles'
 import { hasThreads, runOn } from '../platform/threads'
 import { Slots } from '../platform/slots'
 import { policyInForce } from '../policy/in-force'
-import { previewAsActing, type Preview } from '../policy/preview'
+import type { Preview } from '../policy/preview'
 import type { WithEdition } from '../workers/archive-thread'
 import type { Examples, ToReadExamples } from '../workers/examples'
 import type { Needs } from '../workers/mail'
@@ -87,17 +87,7 @@ export function examplesOf(what: Omit<ToReadExamples, 'now' | keyof WithEdition>
     hasThreads() ? runOn('rehearsing', 'readExamples', job) : here.readExamples(job))
 }
 
-/** What changes would do to the mail that is here. What would refuse the changes refuses this. */
-export async function impactOf(
-  asker: Asker,
-  changes: readonly PolicyChange[],
-  { tell, ...how }: Omit<Following, 'tell'> & { tell?: (impact: ImpactTold) => void } = {},
-): Promise<ImpactTold> {
-  const preview = await previewAsActing(asker, changes)
-  return impactOfPreview(asker, preview, { ...how, ...(tell ? { tell } : {}) })
-}
-
-/** The same for changes that were looked at already. */
+/** What changes that were looked at would do to the mail that is here. */
 export async function impactOfPreview(
   asker: Asker,
   { net }: Pick<Preview, 'net'>,

@@ -42,10 +42,3 @@ export async function openArchive(): Promise<OpenArchive> {
   archive = { client, db, archive: new Archive(db) }
   return archive
 }
-
-/** Gives the connection back. Threads keep theirs; whoever calls without threads ends it. */
-export async function closeArchive(): Promise<void> {
-  const ending = archive
-  archive = null
-  await ending?.client.end()
-}

@@ -1,6 +1,6 @@
 import type { MessagePort } from 'node:worker_threads'
 import { and, desc, inArray, min, sql, type SQL } from 'drizzle-orm'
-import type { DoorRuling, IndexedPolicy, Ruling } from '#core'
+import type { IndexedPolicy } from '#core'
 import type { PolicyChange } from '#core/change'
 import {
   isNarrow,
@@ -11,6 +11,7 @@ import {
   type Impact,
   type Needles,
   type Pair,
+  type Rehearsed,
 } from '#core/rehearse'
 import * as schema from '../db/schema'
 import { inScope, scopeOf, withNeedles } from '../mail/archive'
@@ -160,7 +161,7 @@ class Run {
 
   private async look(ids: readonly number[]): Promise<void> {
     this.looked += ids.length
-    const touched: { id: number, tally: Tally, before: DoorRuling, after: DoorRuling }[] = []
+    const touched: ({ id: number, tally: Tally } & Rehearsed)[] = []
     for (const { id, message, recipient } of await this.mail.archive.messages(ids, this.indexed.compiled.policy.trust)) {
       if (!message) {
         this.unknown++
@@ -168,7 +169,7 @@ class Run {
       }
       for (const [i, pair] of this.pairs.entries()) {
         const both = rehearseCopy(message, recipient, pair, this.asked.now)
-        if (both) touched.push({ id, tally: this.tallies[i]!, before: asKept(both.before), after: asKept(both.after) })
+        if (both) touched.push({ id, tally: this.tallies[i]!, ...both })
       }
     }
     const known = await this.mail.archive.known([...new Set(touched.map(t => t.id))])
@@ -225,9 +226,4 @@ const DELIVERED = sql<number>`(count(*) filter (where ${schema.copies.lane} in (
 // Seconds with their fractions: instants of JavaScript end at the millisecond.
 function isBefore(copy: { id: number, at: number }, last: { id: number, at: number }): boolean {
   return copy.at < last.at || (copy.at === last.at && copy.id < last.id)
-}
-
-// What is here was taken: a refusal by itself would have been told its sender, and counts as such.
-function asKept(ruling: Ruling): DoorRuling {
-  return { ...ruling, decidedLane: ruling.lane }
 }

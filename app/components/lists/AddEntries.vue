@@ -3,7 +3,7 @@ import type { PolicyChange } from '#core/change'
 import { readLines, type EntryKind } from '#core/kinds'
 import { isPersonal } from '#core/policy'
 import { api, type Added, type OpenedList, type PutInForce } from '~/api/client'
-import { useImpact } from '~/composables/impact'
+import { MOST_REHEARSED, useImpact } from '~/composables/impact'
 import { usePuttingInForce } from '~/composables/puttingInForce'
 import { allThatComes, existingOf, type Which } from '~/composables/whichMail'
 
@@ -25,15 +25,14 @@ const { error, fields, submit } = useForm()
 const networks = ref<string[]>([])
 useUnsaved(() => adding.text.trim() !== '' && !added.value?.wrong.length)
 
-/** So many lines are looked through while they are written; more are asked about when they are added. */
-const MOST_REHEARSED = 1000
 const which = ref<Which>(allThatComes())
 const work = useWorkStore()
 const protects = computed(() => list.bindings.length > 0 && list.bindings.every(b => b.side === 'allow'))
+const lines = computed(() => readLines({ text: adding.text, below: adding.below, ...(adding.as ? { as: adding.as } : {}) }))
 /** What would be put, as far as it can be read; null where nothing follows from it. */
 const changes = computed<PolicyChange[] | null>(() => {
   if (!adding.text.trim() || (!list.bindings.length && !list.rules.length)) return null
-  const { good } = readLines({ text: adding.text, below: adding.below, ...(adding.as ? { as: adding.as } : {}) })
+  const { good } = lines.value
   if (!good.length || good.length > MOST_REHEARSED) return null
   const entries = good.map(({ kind, value }) => ({
     kind,
@@ -53,7 +52,7 @@ const putting = usePuttingInForce(
   putIn,
 )
 async function putIn({ act, job, version }: PutInForce) {
-  const { good, wrong } = readLines({ text: adding.text, below: adding.below, ...(adding.as ? { as: adding.as } : {}) })
+  const { good, wrong } = lines.value
   const { size } = which.value.coming ? await api.list(list.id) : list
   const fresh = Math.max(0, size - list.size)
   // The same report as of a plain addition, as far as sizes tell.

@@ -8,7 +8,6 @@ import { copiesWords, reachWords } from '~/composables/impactWords'
 import { usePuttingInForce } from '~/composables/puttingInForce'
 
 /** What is to be of mail like this: sketched in place of the reader, its impact seen before it is in force. */
-const emit = defineEmits<{ done: [] }>()
 const store = useSketchStore()
 const mail = useMailStore()
 const work = useWorkStore()
@@ -101,7 +100,6 @@ async function done({ version, act, job }: PutInForce) {
   const meant = 'lines' in store.about! ? store.about.lines : []
   watching.value = false
   store.close()
-  emit('done')
   if (act === null) notices.say('That was in force already: nothing changed.')
   else notices.say(words, act)
   if (job !== null) work.follow(job, { act, words: `${words} Moved {n}.`, ended: () => void mail.reload() })

@@ -3,7 +3,7 @@ import type { PolicyChange } from '#core/change'
 import { readLines } from '#core/kinds'
 import { isPersonal } from '#core/policy'
 import { api, type BindingForm, type PutInForce } from '~/api/client'
-import { useImpact } from '~/composables/impact'
+import { MOST_REHEARSED, useImpact } from '~/composables/impact'
 import { newId } from '~/composables/newId'
 import { usePuttingInForce } from '~/composables/puttingInForce'
 import { allThatComes, existingOf, type Which } from '~/composables/whichMail'
@@ -65,16 +65,15 @@ function begin() {
   making.value = true
 }
 
-/** So many lines are looked through while they are written. */
-const MOST_REHEARSED = 1000
 const work = useWorkStore()
 const which = ref<Which>(allThatComes())
 let id = newId()
+const lines = computed(() => readLines({ text: form.entries, below: form.below }))
 /** The list with its entries and its use; null while it would catch nothing, or there is too much to look through. */
 const changes = computed<PolicyChange[] | null>(() => {
   const use = binding.value
   if (!making.value || !use || use.protect?.length === 0) return null
-  const { good } = readLines({ text: form.entries, below: form.below })
+  const { good } = lines.value
   if (!good.length || good.length > MOST_REHEARSED) return null
   const list = { id, name: form.name.trim() || 'New list', owner: form.owner, usualSide: use.side, on: true }
   return [
@@ -92,7 +91,7 @@ const putting = usePuttingInForce(
 const wrongs = computed(() => ({ ...fields.value, ...putting.fields.value }))
 
 async function putIn({ act, job }: PutInForce) {
-  const { good, wrong } = readLines({ text: form.entries, below: form.below })
+  const { good, wrong } = lines.value
   const lost = wrong.length ? ` ${wrong.length} lines could not be read: ${wrong.slice(0, 3).map(w => w.text).join(', ')}.` : ''
   const words = which.value.coming
     ? `The list “${form.name}” is in force with ${good.length} ${good.length === 1 ? 'entry' : 'entries'}.${lost}`
