@@ -18,20 +18,26 @@ import type { TraceTrial, TriedTrace } from '../../server/people/trials'
 import type { Moved } from '../../server/mail/acted-copies'
 import type { Changing, PutInForce } from '../../server/mail/changing'
 import type { ImpactTold } from '../../server/mail/rehearsal'
+import type { Answer, ProposalForm, ProposalLine } from '../../server/mail/proposals'
 import type { Candidate, Sketch, SpeakingTold } from '../../server/mail/sketches'
 import type { WhatIfTold } from '../../server/mail/what-if'
-import type { Since, Done } from '../../server/policy/apply'
+import type { Done } from '../../server/policy/apply'
+import type { Since } from '../../server/policy/since'
 import type { PhraseSetForm, PhraseSetLine } from '../../server/policy/phrase-sets'
+import type { RuleRecord } from '../../server/policy/rule-record'
 import type { RuleForm, RuleLine } from '../../server/policy/rules'
+import type { TakenApart } from '../../server/workers/parts'
 import type { Power, Role } from '../../server/access/roles'
 import type { ShownPerson as Person } from '../../server/people/people'
 import type { SetupForm } from '../../server/people/setup'
 import type { Tried, TryForm } from '../../server/mail/try'
+import type { SendingForm, Sent } from '../../server/mail/try-sending'
 
 export type {
   Candidate,
   Changing,
   ImpactTold,
+  ProposalLine,
   PutInForce,
   Since,
   Sketch,
@@ -66,7 +72,10 @@ export type {
   Role,
   RuleForm,
   RuleLine,
+  RuleRecord,
   SetupForm,
+  Sent,
+  TakenApart,
   TakenBack,
   Tried,
   TryForm,
@@ -75,6 +84,11 @@ export type {
 export interface SessionAnswer {
   person: Person | null
   demo: { accounts: string[], password: string } | null
+}
+/** How many proposals wait for the asker's answer, and how many answers to their own they have not seen. */
+export interface ProposalCounts {
+  waiting: number
+  news: number
 }
 export interface OpenedList extends ListCard {
   entries: EntryLine[]
@@ -101,6 +115,8 @@ export interface CopyQuery {
 
 /** A change as it is sent. */
 export type ChangingForm = Omit<Changing, 'existing'> & { existing?: { lanes: KeptLane[], after?: string, before?: string, ids?: number[] } }
+
+type Existing = ChangingForm['existing']
 
 /** The act by which something was changed; null where nothing was. */
 type Acted = Pick<Done, 'act'>
@@ -206,9 +222,16 @@ export const api = {
   whatIf: (id: number) => call<WhatIfTold>('GET', `/copies/${id}/what-if`),
   sketch: (asked: { ids?: number[], query?: CopyQuery & { except?: number[] }, then?: Then, owner?: string }) =>
     call<Sketch>('POST', '/sketches', { ...asked, ...(asked.query ? { query: filled(asked.query) } : {}) }),
-  impact: (changes: readonly PolicyChange[], tell: (impact: ImpactTold) => void, signal: AbortSignal) =>
-    follow<ImpactTold>('/impact', { changes }, tell, signal),
+  impact: (asked: { changes: readonly PolicyChange[], proposed?: boolean }, tell: (impact: ImpactTold) => void, signal: AbortSignal) =>
+    follow<ImpactTold>('/impact', asked, tell, signal),
+  parts: (change: PolicyChange) => call<TakenApart>('POST', '/impact/parts', { changes: [change] }),
+  setRecord: (id: string) => call<TakenApart>('GET', `/phrase-sets/${id}/record`),
   impactNow: (changes: readonly PolicyChange[]) => call<ImpactTold>('POST', '/impact', { changes }),
+  proposals: () => call<{ items: ProposalLine[] } & ProposalCounts>('GET', '/proposals'),
+  propose: (form: ProposalForm) => call<{ id: number, act: number }>('POST', '/proposals', form),
+  answerProposal: (id: number, answer: Omit<Answer, 'existing'> & { existing?: Existing }) =>
+    call<PutInForce & { state: string }>('POST', `/proposals/${id}/answer`, answer),
+  sawAnswers: (ids: number[]) => call<ProposalCounts>('POST', '/proposals/seen', { ids }),
   change: (form: ChangingForm) => call<PutInForce>('POST', '/changes', form),
   copyMarks: () => call<{ tags: string[], folders: string[] }>('GET', '/copies/marks'),
   attempts: (query: { sender?: string, recipient?: string, after?: string, before?: string, cursor?: number }) =>
@@ -256,7 +279,7 @@ export const api = {
   changeUse: (id: string, version: number, binding: BindingForm) => call<Done>('PUT', `/bindings/${id}`, { binding, version }),
   endUse: (id: string, version: number) => call<Done>('DELETE', `/bindings/${id}`, undefined, { version }),
   rules: () => call<{ items: RuleLine[], version: number }>('GET', '/rules'),
-  rule: (id: string) => call<RuleLine>('GET', `/rules/${id}`),
+  rule: (id: string) => call<RuleLine & { record: RuleRecord }>('GET', `/rules/${id}`),
   makeRule: (rule: RuleForm) => call<RuleLine & Acted>('POST', '/rules', rule),
   changeRule: (id: string, rule: RuleForm & { version: number }) => call<RuleLine & Acted>('PUT', `/rules/${id}`, rule),
   removeRule: (id: string, version: number) => call<Done>('DELETE', `/rules/${id}`, undefined, { version }),
@@ -266,4 +289,5 @@ export const api = {
   changePhraseSet: (id: string, form: PhraseSetForm & { version: number }) => call<Done>('PUT', `/phrase-sets/${id}`, form),
   makeQuarantine: (name: string) => call<{ id: string, name: string } & Done>('POST', '/quarantines', { name }),
   try: (form: TryForm) => call<Tried>('POST', '/try', form),
+  sendTest: (form: SendingForm) => call<Sent>('POST', '/try/sending', form),
 }

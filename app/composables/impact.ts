@@ -13,8 +13,9 @@ const PAUSE = 300
  * What changes would do to the mail that is here, kept up to date while they are made: the newest mail answers first, the rest
  * streams in. What was asked before is not waited for.
  * @param changes null while there is nothing to ask
+ * @param proposed they are beyond one's power: then it is told among one's own mail
  */
-export function useImpact(changes: () => readonly PolicyChange[] | null) {
+export function useImpact(changes: () => readonly PolicyChange[] | null, proposed: () => boolean = () => false) {
   const impact = shallowRef<ImpactTold | null>(null)
   const state = ref<'idle' | 'looking' | 'ready' | 'failed'>('idle')
   /** Why it cannot be said: most often something that is not filled in yet. */
@@ -28,7 +29,7 @@ export function useImpact(changes: () => readonly PolicyChange[] | null) {
     state.value = 'looking'
     try {
       await api.impact(
-        now,
+        { changes: now, ...(proposed() ? { proposed: true } : {}) },
         (told) => {
           if (mine !== asked) return
           impact.value = told
@@ -80,5 +81,5 @@ export function useImpact(changes: () => readonly PolicyChange[] | null) {
   }
 
   onScopeDispose(() => asked?.abort())
-  return { impact, state, why, know }
+  return { impact, state, why, know, own: computed(proposed) }
 }

@@ -24,19 +24,29 @@ const PREFIX = 'urn:sober-gate:problem:'
  * of it is lost meanwhile.
  * @param change what is to be put in force, as it stands now
  * @param done what comes after it
+ * @param beyond whether it is beyond one's power, and can only be proposed; and about which mail
+ * @param send how it is put in force
  */
-export function usePuttingInForce(change: () => OnItsWay, done: (made: PutInForce) => unknown) {
+export function usePuttingInForce(
+  change: () => OnItsWay,
+  done: (made: PutInForce) => unknown,
+  beyond?: { is: () => boolean, ids?: () => number[], done: () => unknown },
+  send: (form: ChangingForm) => Promise<PutInForce> = api.change,
+) {
   const question = ref<Question | null>(null)
   const { error, fields, busy, submit, firstOf } = useForm()
   const directory = useDirectoryStore()
+  const note = ref('')
+  const proposing = computed(() => beyond?.is() === true)
   let base = directory.data?.policy.version ?? 0
   let confirmed: ChangingForm['confirmed'] = {}
 
   /** @param own what the form itself sees is wrong, by field */
   async function put(own: Record<string, string> = {}) {
     await submit(async () => {
+      if (proposing.value) return proposeIt()
       try {
-        const made = await api.change({ base, ...change(), confirmed })
+        const made = await send({ base, ...change(), confirmed })
         question.value = null
         confirmed = {}
         await done(made)
@@ -47,6 +57,19 @@ export function usePuttingInForce(change: () => OnItsWay, done: (made: PutInForc
         question.value = asked
       }
     }, own)
+  }
+
+  async function proposeIt() {
+    const { changes, base: own = base } = change()
+    try {
+      const { act } = await api.propose({ base: own, changes, note: note.value.trim(), ids: beyond?.ids?.() ?? [] })
+      note.value = ''
+      useNoticeStore().say('Proposed. You are told here what becomes of it.', act, { to: '/proposals', text: 'see it' })
+      await beyond!.done()
+    }
+    catch (problem) {
+      throw withOwnFields(problem)
+    }
   }
 
   // What a form knows are the fields of its thing, not where that stands among the changes.
@@ -92,5 +115,10 @@ export function usePuttingInForce(change: () => OnItsWay, done: (made: PutInForc
     error.value = ''
   }
 
-  return { question, error, fields, busy, begin, put, putOver, goOn, leave, firstOf }
+  /** Why it is proposed. */
+  function say(text: string) {
+    note.value = text
+  }
+
+  return { question, error, fields, busy, note, say, proposing, begin, put, putOver, goOn, leave, firstOf }
 }

@@ -1,12 +1,14 @@
 import type { PolicyChange } from '#core/change'
-import { isPersonal } from '#core/policy'
+import { isKeptAway, isPersonal } from '#core/policy'
 import { ruleSentence } from '#core/words'
 import isSame from 'fast-deep-equal'
-import { api, type CopyCount, type CopyLine, type PutInForce, type RuleForm, type RuleLine } from '~/api/client'
+import { api, type CopyCount, type CopyDetail, type CopyLine, type PutInForce, type RuleForm, type RuleLine, type RuleRecord } from '~/api/client'
 import { lacks } from './conditionRows'
 import { useImpact } from './impact'
 import { useBroadPhrases } from './broadPhrases'
+import { exceptionsFor, type SparingWay } from './loosening'
 import { usePuttingInForce } from './puttingInForce'
+import { useRuleParts } from './ruleParts'
 import { allThatComes, existingOf, type Which } from './whichMail'
 import { blankSheet, proposedName, ruleOf, sheetOf, stopsMail, type Main, type Sheet } from './ruleSheet'
 
@@ -44,10 +46,12 @@ function formOf({
   sentence: _sentence,
   impact: _impact,
   findings: _findings,
+  lastHit: _last,
+  record: _record,
   version: _version,
   mayChange: _may,
   ...form
-}: RuleLine) {
+}: RuleLine & { record?: RuleRecord }) {
   return form
 }
 
@@ -55,14 +59,19 @@ function formOf({
  * A rule while it is edited: read, shown as a sheet, checked and saved.
  * @param id of the rule; "new" for one that is made
  * @param from id of the rule of which the new one is a copy, or null
+ * @param loosen id of a copy that the rule stopped, for which an exception is to be made, or null
  */
-export function useRuleEditor(id: string, from: string | null) {
+export function useRuleEditor(id: string, from: string | null, loosen: number | null = null) {
   const notices = useNoticeStore()
   const session = useSessionStore()
   const work = useWorkStore()
   const directory = useDirectoryStore()
   const fresh = id === 'new'
-  const rule = ref<RuleLine | null>(null)
+  const rule = ref<(RuleLine & { record: RuleRecord }) | null>(null)
+  /** Whose the rule is of which this one is a copy. */
+  const original = shallowRef<RuleForm | null>(null)
+  /** The copy for which it is loosened. */
+  const spared = shallowRef<CopyDetail | null>(null)
   const sheet = ref<Sheet | null>(null)
   const touched = ref<{ items: CopyLine[], count: CopyCount } | null>(null)
   const failure = ref('')
@@ -71,10 +80,17 @@ export function useRuleEditor(id: string, from: string | null) {
     () => ({
       changes: [{ put: 'rule', rule: { ...form.value!, ...(fresh ? {} : { id }) } }],
       coming: which.value.coming,
-      existing: existingOf(which.value, protects.value),
+      existing: existingHere(),
     }),
     done,
+    { is: () => beyond.value, ids: () => (spared.value ? [spared.value.id] : []), done: leaveSheet },
   )
+
+  function existingHere() {
+    const existing = existingOf(which.value, protects.value)
+    return existing && spared.value ? { ...existing, ids: [spared.value.id] } : existing
+  }
+
   const { error, fields, busy } = putting
   const named = ref(false)
 
@@ -86,15 +102,16 @@ export function useRuleEditor(id: string, from: string | null) {
       if (!directory.data) await directory.load()
       putting.begin()
       if (fresh) {
-        const original = from === null ? null : await api.rule(from)
+        const copied = from === null ? null : await api.rule(from)
+        original.value = copied && formOf(copied)
         const sketched = useSketchStore().handedOn
         useSketchStore().handedOn = null
-        sheet.value = original
-          ? { ...sheetOf(formOf(original)), name: `${original.name}, copy`, state: 'off' }
+        sheet.value = copied
+          ? { ...sheetOf(formOf(copied)), name: `${copied.name}, copy`, state: 'off' }
           : sketched
             ? sheetOf(sketched)
             : blankSheet(directory.data?.owners[0]?.id ?? `person:${session.person?.id}`)
-        named.value = original !== null || sketched !== null
+        named.value = copied !== null || sketched !== null
         // What was sketched is work already.
         before.value = asOpened(sketched ? blankSheet(sketched.owner) : sheet.value)
         return
@@ -104,6 +121,7 @@ export function useRuleEditor(id: string, from: string | null) {
       sheet.value = sheetOf(formOf(rule.value))
       before.value = asOpened(sheet.value)
       named.value = true
+      if (loosen !== null) await loosenFor(loosen)
       const [page, count] = await Promise.all([
         api.copies({ touchedBy: id, limit: 12 }),
         api.copyCount({ touchedBy: id }),
@@ -124,7 +142,9 @@ export function useRuleEditor(id: string, from: string | null) {
   })
 
   const form = computed(() => (sheet.value ? ruleOf(sheet.value) : null))
-  const mayChange = computed(() => fresh || rule.value?.mayChange === true)
+  /** Whose it is, others say: then it is only proposed. */
+  const beyond = computed(() => directory.isBeyond(sheet.value?.owner))
+  const mayChange = computed(() => fresh || beyond.value || rule.value?.mayChange === true)
   const sentence = computed(() => {
     if (!form.value) return ''
     return ruleSentence(form.value, directory.names)
@@ -207,6 +227,34 @@ export function useRuleEditor(id: string, from: string | null) {
     await navigateTo('/rules')
   }
 
+  async function leaveSheet() {
+    settled()
+    await navigateTo(spared.value ? '/mail' : '/rules')
+  }
+
+  /** Spares mail like a copy that it stopped, by the copy's own facts. */
+  async function loosenFor(copy: number) {
+    const found = await api.copy(copy)
+    spared.value = found
+    const [narrowest] = exceptionsFor(found)
+    if (narrowest) spareBy(narrowest)
+    if (isKeptAway(found.lane)) which.value = { ...allThatComes(), here: true, lanes: [found.lane] }
+  }
+
+  /** One way to spare the copy, in place of the way before. */
+  let sparing: number | null = null
+  function spareBy({ row }: SparingWay) {
+    sheet.value!.except = [...sheet.value!.except.filter(r => r.key !== sparing), row]
+    sparing = row.key
+  }
+  const sparingWays = computed(() => (spared.value ? exceptionsFor(spared.value) : []))
+
+  /** Lets what watched act, as soon as its record was seen. */
+  function letAct() {
+    sheet.value!.state = 'acting'
+    void save()
+  }
+
   /** Lets it watch before it acts. */
   function watchFirst() {
     sheet.value!.state = 'watching'
@@ -223,7 +271,8 @@ export function useRuleEditor(id: string, from: string | null) {
     const { name: _, ...missing } = emptyRows()
     return Object.keys(missing).length ? null : [{ put: 'rule', rule: { ...form.value, name, ...(fresh ? {} : { id }) } }]
   })
-  const impact = useImpact(() => changes.value)
+  const impact = useImpact(() => changes.value, () => beyond.value)
+  const parts = useRuleParts(() => (form.value && !Object.keys(emptyRows()).some(k => k !== 'name') ? { ...form.value, id } : null))
   const broadPhrases = useBroadPhrases(form, computed(() => impact.impact.value?.broad ?? null))
 
   async function remove() {
@@ -266,5 +315,13 @@ export function useRuleEditor(id: string, from: string | null) {
     watchFirst,
     impact,
     broadPhrases,
+    parts,
+    changes,
+    beyond,
+    original,
+    spared,
+    sparingWays,
+    spareBy,
+    letAct,
   }
 }

@@ -79,6 +79,13 @@ export function blankSheet(owner: string): Sheet {
   }
 }
 
+/** Whether nothing has been said on a sheet yet. */
+export function isBlank(sheet: Sheet): boolean {
+  const [row, more] = sheet.when
+  const isEmpty = !more && row?.kind === 'phrases' && !row.text.trim() && !row.near.trim()
+  return isEmpty && !sheet.except.length && sheet.main === 'spam' && !sheet.name.trim()
+}
+
 export function sheetOf(rule: RuleForm): Sheet {
   const group =
     'all' in rule.when

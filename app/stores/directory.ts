@@ -16,6 +16,11 @@ export const useDirectoryStore = defineStore('directory', () => {
     trust: { marks: data.value?.marks ?? [] },
   }))
 
+  /** Whether what is of this owner can only be proposed. */
+  function isBeyond(owner: string | undefined): boolean {
+    return data.value?.proposable.some(o => o.id === owner) === true
+  }
+
   function ownerName(owner: string): string {
     if (owner === 'organisation') return 'organisation'
     return (
@@ -26,5 +31,5 @@ export const useDirectoryStore = defineStore('directory', () => {
     )
   }
 
-  return { data, load, names, ownerName }
+  return { data, load, names, ownerName, isBeyond }
 })

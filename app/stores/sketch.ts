@@ -93,6 +93,7 @@ export const useSketchStore = defineStore('sketch', () => {
     return draftChanges({ lists: [], bindings: [], rules, quarantines: useDirectoryStore().names.quarantines }, draft, () => '')
   }
 
+  const beyond = computed(() => sketch.value?.beyond === true)
   const protects = computed(() => sketch.value?.then.to === 'inbox')
   /** Lanes out of which the rest of such mail here is moved. */
   const lanes = computed<KeptLane[]>(() => {
@@ -101,5 +102,5 @@ export const useSketchStore = defineStore('sketch', () => {
     return ['spam', 'quarantine', ...(lying.includes('bin') ? (['bin'] as const) : [])]
   })
 
-  return { about, sketch, state, failure, choice, handedOn, candidate, phrases, protects, lanes, from, read, close, changesOf }
+  return { about, sketch, state, failure, choice, handedOn, candidate, phrases, protects, beyond, lanes, from, read, close, changesOf }
 })

@@ -1,6 +1,6 @@
-import { rulesReferences, usesReferences, type Owner, type Policy, type Reference } from '#core'
+import { isPersonal, rulesReferences, usesReferences, type Owner, type Policy, type Reference } from '#core'
 import type { PolicyChange } from '#core/change'
-import { invalid, notFound } from '../platform/problem'
+import { invalid, notAllowed, notFound } from '../platform/problem'
 import { checkClaims, mustBeInPower } from './clause-limits'
 import { mustBeAllowed, mustBeSomebody, seesClausesOf } from './ownership'
 import type { Asker } from './roles'
@@ -16,19 +16,40 @@ export function mustBeChangeable(asker: Asker, policy: Policy, changes: readonly
       mustBeSomebody(policy, owner)
       mustBeAllowed(asker, owner)
     }
+    mustBeSpeakable({ asker, policy, changes }, change, prefix)
     if (!('put' in change)) continue
-    if (change.put === 'rule') {
-      const { rule } = change
-      checkClaims(rule.claims)
-      mustBeInPower(asker, rule.owner, rule.claims)
-      mustSee(asker, policy, changes, { owner: rule.owner, references: rulesReferences(rule), prefix: '' })
-    }
-    if (change.put === 'use') {
-      const { use } = change
-      if (use.stop) mustBeInPower(asker, use.owner, [{ stop: use.stop }])
-      mustSee(asker, policy, changes, { owner: use.owner, references: usesReferences(use), prefix })
-    }
+    if (change.put === 'rule') mustBeInPower(asker, change.rule.owner, change.rule.claims)
+    if (change.put === 'use' && change.use.stop) mustBeInPower(asker, change.use.owner, [{ stop: change.use.stop }])
   }
+}
+
+/**
+ * Refuses to have changes proposed that nobody could put in force for the asker: of what they do not see, or of clauses that are
+ * one person's own. Whether it is theirs to change is not asked; whoever answers is asked that.
+ */
+export function mustBeProposable(asker: Asker, policy: Policy, changes: readonly PolicyChange[]): void {
+  for (const change of changes) {
+    for (const owner of ownersOf(asker, policy, change)) {
+      mustBeSomebody(policy, owner)
+      if (!seesClausesOf(asker, owner)) throw notAllowed('You can propose changes for the organisation, and for the departments that you are in.')
+      if (isPersonal(owner))
+        throw notAllowed('What is your own you can change yourself; only what is the organisation’s or a department’s is proposed.')
+    }
+    mustBeSpeakable({ asker, policy, changes }, change, '')
+  }
+}
+
+function mustBeSpeakable(
+  { asker, policy, changes }: { asker: Asker, policy: Policy, changes: readonly PolicyChange[] },
+  change: PolicyChange,
+  prefix: string,
+): void {
+  if (!('put' in change)) return
+  if (change.put === 'rule') {
+    checkClaims(change.rule.claims)
+    mustSee(asker, policy, changes, { owner: change.rule.owner, references: rulesReferences(change.rule), prefix: '' })
+  }
+  if (change.put === 'use') mustSee(asker, policy, changes, { owner: change.use.owner, references: usesReferences(change.use), prefix })
 }
 
 /** Whose clauses a change alters. @throws where the asker does not see what it is about */

@@ -5,7 +5,7 @@ import { may, type Asker } from './roles'
 export type Copy = typeof copies.$inferSelect
 
 /** Which copies are somebody's: their own, and those of mailboxes that they share. */
-export function ownCopies(asker: Asker): SQL | undefined {
+export function ownCopies(asker: Pick<Asker, 'id' | 'mailboxes'>): SQL | undefined {
   const own = eq(copies.personId, asker.id)
   return asker.mailboxes.length ? or(own, inArray(copies.mailbox, asker.mailboxes)) : own
 }

@@ -3,6 +3,7 @@ import type { Asker } from '../access/roles'
 import type { acts } from '../db/schema'
 import type { Moved } from '../mail/acted-copies'
 import { endJobsOf } from '../jobs/store'
+import { reopenOf, takeBackProposal } from '../mail/proposals'
 import { bringBack, takeBackMoves } from '../mail/take-back'
 import { houseActWords, takeBackHouse } from '../people/house'
 import { takeBackVersion } from '../policy/take-back'
@@ -42,12 +43,15 @@ export const ACT_KINDS: Record<string, ActKind> = {
         first: tx => endJobsOf(tx, act.id),
         async besides(tx, undo) {
           changed = await bringBack(tx, act.id, undo)
+          await reopenOf(tx, act.id)
         },
       })
       return { actId, changed, copies: [], version }
     },
   },
   'applied': { words: ({ detail }) => `applied to ${messages(detail)} here: ${String(detail.words)}`, undo: takeBackMoves },
+  'proposed': { words: ({ detail }) => `proposed: ${String(detail.words)}`, undo: undoProposal },
+  'declined': { words: ({ detail }) => `declined the proposal: ${String(detail.words)}`, undo: undoProposal },
   'taken back': { words: ({ detail }) => String(detail.words ?? `took back what was ${String(detail.kind)}`), undo: null },
   'set the house': {
     words: ({ detail }) => houseActWords(detail),
@@ -60,6 +64,10 @@ export const ACT_KINDS: Record<string, ActKind> = {
   'cleared': { words: ({ detail }) => `cleared ${messages(detail)} out of the bin, for good`, undo: null },
   'opened': { words: () => 'opened somebody else’s message', undo: null },
   'set up': { words: () => 'set up this installation', undo: null },
+}
+
+async function undoProposal(asker: Asker, act: Act): Promise<TakenBack> {
+  return { actId: await takeBackProposal(asker, act), changed: 0, copies: [] }
 }
 
 /** The version of the policy that an act made; null where it made none. */

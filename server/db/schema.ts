@@ -17,6 +17,7 @@ import {
   uuid,
 } from 'drizzle-orm/pg-core'
 import type { Role } from '../access/roles'
+import type { PolicyChange } from '#core/change'
 import type { Claim, Content, Finding, Attempt, Effect, EntryKind, Lane, PhraseItem, Rule, Binding, Reason, Stop } from '#core'
 
 const id = () => bigint({ mode: 'number' }).primaryKey().generatedAlwaysAsIdentity()
@@ -567,6 +568,40 @@ export const jobs = pgTable(
   ],
 )
 export type JobState = 'waiting' | 'running' | 'done' | 'failed' | 'cancelled'
+
+/** Changes that somebody would have made, and may not make: until whoever may has answered. */
+export const proposals = pgTable(
+  'proposals',
+  {
+    id: id(),
+    at: at().notNull().defaultNow(),
+    personId: text().notNull(),
+    /** The version on which they were made. */
+    base: integer().notNull(),
+    changes: jsonb().$type<PolicyChange[]>().notNull(),
+    /** What they say, in a sentence. */
+    words: text().notNull(),
+    note: text().notNull(),
+    /** The mail that they are about. */
+    copyIds: jsonb().$type<number[]>().notNull(),
+    state: text().$type<ProposalState>().notNull().default('open'),
+    answeredBy: text(),
+    answeredAt: at(),
+    reason: text(),
+    /** The act by which they are in force. */
+    actId: ref(),
+    /** Whoever proposed them has read the answer. */
+    seenAt: at(),
+  },
+  t => [
+    index('proposals_open')
+      .on(t.id)
+      .where(sql`state = 'open'`),
+    index('proposals_by_person').on(t.personId, t.id),
+    index('proposals_by_act').on(t.actId),
+  ],
+)
+export type ProposalState = 'open' | 'accepted' | 'declined' | 'withdrawn'
 
 /** What the checks found, by version; the newest is read. */
 export const findings = pgTable('findings', {

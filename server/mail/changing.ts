@@ -2,7 +2,7 @@ import { isPersonal, type Claim, type Owner } from '#core'
 import type { PolicyChange } from '#core/change'
 import { recordAct } from '../acts/record'
 import type { Asker } from '../access/roles'
-import { db } from '../db/client'
+import { db, type Tx } from '../db/client'
 import { invalid, Problem, PROBLEM_TYPES } from '../platform/problem'
 import { changeClauses, wordsOf } from '../policy/apply'
 import { previewChanges, type Preview } from '../policy/preview'
@@ -38,8 +38,13 @@ export interface PutInForce {
 /**
  * Puts changes in force for mail to come, applies them to mail that is here, or both, as one act. What is broad, or would be gone
  * for good, wants to have been seen first.
+ * @param also what else belongs to the act of a change that comes in force, in its transaction
  */
-export async function putInForce(asker: Asker, form: Changing): Promise<PutInForce> {
+export async function putInForce(
+  asker: Asker,
+  form: Changing,
+  also: (tx: Tx, act: number) => Promise<void> = async () => undefined,
+): Promise<PutInForce> {
   const { base, changes, note, coming, existing } = form
   if (!coming && !existing)
     throw invalid('Say to which mail it applies: what comes, what is here, or both.', { coming: 'Choose mail to come, mail here, or both.' })
@@ -58,6 +63,7 @@ export async function putInForce(asker: Asker, form: Changing): Promise<PutInFor
     base,
     note,
     async besides(tx, made) {
+      await also(tx, made.act)
       if (existing) job = await addExistingJob(tx, asker, made.act, { ...existing, net: made.back, is: 'before', version: made.version })
     },
   })

@@ -1,4 +1,5 @@
 import { MessageChannel } from 'node:worker_threads'
+import type { Rule, Ruling } from '#core'
 import type { PolicyChange } from '#core/change'
 import type { Impact } from '#core/rehearse'
 import type { Asker } from '../access/roles'
@@ -7,8 +8,10 @@ import { Slots } from '../platform/slots'
 import { policyInForce } from '../policy/in-force'
 import type { Preview } from '../policy/preview'
 import type { WithEdition } from '../workers/archive-thread'
+import type { ToDecide } from '../workers/under'
 import type { Examples, ToReadExamples } from '../workers/examples'
 import type { Needs } from '../workers/mail'
+import type { TakenApart, ToTakeApart } from '../workers/parts'
 import type { Redecided, ToRedecide } from '../workers/redecide'
 import * as here from '../workers/rehearse'
 import { linesOf, type CopyLine } from './copies'
@@ -25,6 +28,8 @@ export interface Following {
   whole?: boolean
   /** Told of each figure on the way. */
   tell?: (impacts: Impact[]) => void
+  /** Only among the asker's own mail: what others get is not theirs to count. */
+  own?: boolean
   /** Ends it: what was found so far is the answer. */
   signal?: AbortSignal
 }
@@ -46,9 +51,9 @@ async function ask<Job extends object, Answer extends object>(
 
 /** What each of several changes would do, each by itself, to the mail that is here. */
 export async function rehearseNets(
-  asker: Pick<Asker, 'id'>,
+  asker: Pick<Asker, 'id' | 'mailboxes'>,
   nets: readonly PolicyChange[][],
-  { whole = false, tell, signal }: Following = {},
+  { whole = false, own = false, tell, signal }: Following = {},
 ): Promise<Impact[]> {
   return rehearsing.take(asker.id, async () => {
     const stop = new Int32Array(new SharedArrayBuffer(4))
@@ -56,7 +61,8 @@ export async function rehearseNets(
     if (signal?.aborted) end()
     signal?.addEventListener('abort', end)
     try {
-      const job = { alternatives: nets.map(net => ({ net })), now: new Date().toISOString(), whole, stop }
+      const only = own ? { id: asker.id, mailboxes: asker.mailboxes } : undefined
+      const job = { alternatives: nets.map(net => ({ net })), now: new Date().toISOString(), whole, stop, only }
       return await ask<typeof job, Impact[]>(job, async (asked) => {
         const { port1, port2 } = new MessageChannel()
         port1.on('message', tell ?? (() => undefined))
@@ -79,6 +85,20 @@ export async function rehearseNets(
 export function redecideCopies(what: Omit<ToRedecide, 'now' | keyof WithEdition>): Promise<Redecided[]> {
   return ask<Omit<ToRedecide, keyof WithEdition>, Redecided[]>({ ...what, now: new Date().toISOString() }, job =>
     hasThreads() ? runOn('rehearsing', 'redecide', job) : here.redecide(job))
+}
+
+/** What each part of a rule does to the newest mail: see `takeApart`. @param own only to the asker's */
+export function partsOfRule(asker: Pick<Asker, 'id' | 'mailboxes'>, rule: Rule, own: boolean): Promise<TakenApart> {
+  const only = own ? { id: asker.id, mailboxes: asker.mailboxes } : undefined
+  return rehearsing.take(asker.id, () =>
+    ask<Omit<ToTakeApart, keyof WithEdition>, TakenApart>({ rule, only, now: new Date().toISOString() }, job =>
+      hasThreads() ? runOn('rehearsing', 'takeApart', job) : here.takeApart(job)))
+}
+
+/** Where a message would end under a policy that differs: see `decideUnderNet`. */
+export function decideUnder(what: Omit<ToDecide, 'now' | keyof WithEdition>): Promise<Ruling> {
+  return ask<Omit<ToDecide, keyof WithEdition>, Ruling>({ ...what, now: new Date().toISOString() }, job =>
+    hasThreads() ? runOn('rehearsing', 'decideUnderNet', job) : here.decideUnderNet(job))
 }
 
 /** What examples have in common: see `readExamples`. */

@@ -5,6 +5,7 @@ import {
   isDelivered,
   isKeptAway,
   isOthers,
+  isPersonal,
   oneOf,
   personOwner,
   quoted,
@@ -19,13 +20,13 @@ import { draftChanges, presetOf, speakingOf, type Draft, type Speaking, type The
 import { clauseWords, listName } from '#core/words'
 import { visibleTo } from '../access/copy-access'
 import { sentenceFor } from '../access/others-clauses'
-import { mayChange, mustBeAllowed } from '../access/ownership'
+import { mayChange, mustBeAllowed, seesClausesOf } from '../access/ownership'
 import { may, type Asker } from '../access/roles'
 import { db } from '../db/client'
 import { attempts, copies, messages } from '../db/schema'
 import { invalid, notFound } from '../platform/problem'
 import { policyInForce } from '../policy/in-force'
-import { previewAsActing } from '../policy/preview'
+import { previewChanges } from '../policy/preview'
 import type { Redecided } from '../workers/redecide'
 import { inScope, scopeOf, withNeedles, type Scope } from './archive'
 import { matching } from './copy-conditions'
@@ -72,6 +73,8 @@ export interface Sketch {
   base: number
   then: Then
   owner: Owner
+  /** It can only be proposed: whose it is, others say. */
+  beyond: boolean
   /** Ids of the examples: all that were chosen, or the newest of what was searched for; of how many. */
   examples: number[]
   of: number
@@ -93,9 +96,11 @@ export async function sketchFrom(asker: Asker, asked: SketchAsked): Promise<Sket
   const { rows, of } = await chosen(asker, asked)
   const { policy } = await policyInForce()
   const owner = asked.owner ?? (may(asker, 'change everybody’s clauses') ? 'organisation' : personOwner(asker.id))
-  mustBeAllowed(asker, owner)
+  // What is beyond the asker's power they may propose; they then see what it does to their own mail.
+  const beyond = !mayChange(asker, owner)
+  if (beyond && (isPersonal(owner) || !seesClausesOf(asker, owner))) mustBeAllowed(asker, owner)
   const then: Then = asked.then ?? (rows.filter(r => isKeptAway(r.lane)).length * 2 > rows.length ? { to: 'inbox' } : { to: 'spam' })
-  const scope = scopeOf(policy, new Set([owner]), false)
+  const scope = scopeOf(policy, new Set([beyond ? personOwner(asker.id) : owner]), false)
   const ids = rows.map(r => r.id)
   const { widths, phrases, rulings, unread } = await examplesOf({ ids, scope })
   if (unread === rows.length) throw invalid('Of these messages only their record was kept: there is nothing to sketch from.')
@@ -110,7 +115,7 @@ export async function sketchFrom(asker: Asker, asked: SketchAsked): Promise<Sket
     return i >= widths.length ? 2 : warnings[i] === null ? 0 : 1
   }
   const candidates = await Promise.all(order.map(async i => candidate(drafts[i]!, warnings[i] ?? null)))
-  const impacts = await impactsOf(asker, candidates.map(c => c.net))
+  const impacts = await impactsOf(asker, candidates.map(c => c.net), beyond)
   const verified = then.to === 'inbox' ? await Promise.all(candidates.map(c => verifiedOf(scope, c.senders))) : []
   const preset = order.indexOf(presetOf(widths, rulings.length))
   const ends = await Promise.all(candidates.map(c => endsUnder(c.net, ids)))
@@ -125,6 +130,7 @@ export async function sketchFrom(asker: Asker, asked: SketchAsked): Promise<Sket
     base: policy.version,
     then,
     owner,
+    beyond,
     examples: ids,
     of,
     covered: speaking(then.to === 'inbox' ? 'protect' : 'stop').map(s => ({ ...speakingTold(s), ...additionTo(s) })),
@@ -139,7 +145,7 @@ export async function sketchFrom(asker: Asker, asked: SketchAsked): Promise<Sket
 
   async function candidate(draft: (typeof drafts)[number], warning: string | null) {
     const changes = draftChanges(policy, { ...draft, then, owner } satisfies Draft, randomUUID)
-    const { net } = await previewAsActing(asker, changes)
+    const { net } = await previewChanges(asker, changes, { acting: true, proposed: beyond })
     const words = draft.senders.length ? oneOf(draft.senders.map(entryWords), 'or', 3) : draft.phrases.map(quoted).join(' or ')
     return { ...draft, words, changes, net, warning }
   }
@@ -198,13 +204,13 @@ interface ExampleRow {
 }
 
 // Senders are found by an index, words are not: each kind is asked apart, so that neither waits for the other.
-async function impactsOf(asker: Asker, nets: readonly PolicyChange[][]): Promise<Impact[]> {
+async function impactsOf(asker: Asker, nets: readonly PolicyChange[][], own: boolean): Promise<Impact[]> {
   const bySender = nets.map(net => net.every(c => 'put' in c && c.put !== 'rule'))
   const out: Impact[] = []
   for (const kind of [true, false]) {
     const at = nets.flatMap((_, i) => (bySender[i] === kind ? [i] : []))
     if (!at.length) continue
-    const impacts = await rehearseNets(asker, at.map(i => nets[i]!))
+    const impacts = await rehearseNets(asker, at.map(i => nets[i]!), { own })
     at.forEach((i, n) => (out[i] = impacts[n]!))
   }
   return out

@@ -12,7 +12,11 @@ import {
   type Segment,
   type Verdict,
 } from '#core'
+import type { PolicyChange } from '#core/change'
+import { mayChange } from '../access/ownership'
+import { previewChanges } from '../policy/preview'
 import { readAndDecide } from './reading'
+import { decideUnder } from './rehearsal'
 import { sentenceFor } from '../access/others-clauses'
 import { may, type Asker } from '../access/roles'
 import { policyInForce } from '../policy/in-force'
@@ -30,6 +34,8 @@ export interface TryForm {
   client?: string
   /** What our relay is supposed to have found; left out, the message counts as it comes. */
   authentication?: Verdict
+  /** Also decided as if these were in force; of what is beyond one's power as it is proposed. */
+  changes?: PolicyChange[]
   /** Suppose that one of ours hands it over: to a colleague it is internal then, to others outbound. */
   inside?: boolean
 }
@@ -37,6 +43,8 @@ export interface TryForm {
 export interface Tried {
   ruling: Ruling
   sentence: string
+  /** Under the changes; null where none were sent. */
+  under: { ruling: Ruling, sentence: string } | null
   facts: {
     from: string[]
     subject: string
@@ -89,6 +97,7 @@ export async function tryMessage(asker: Asker, form: TryForm): Promise<Tried> {
     edition,
   ))
   return {
+    under: form.changes ? await underChanges(asker, form.changes, { content, attempt }, form.recipient) : null,
     ruling: rulingFor(personOwner(asker.id), ruling!),
     sentence: sentenceFor(asker, ruling!, policy),
     facts: {
@@ -104,8 +113,22 @@ export async function tryMessage(asker: Asker, form: TryForm): Promise<Tried> {
   }
 }
 
-async function compose(form: TryForm): Promise<Buffer> {
+async function underChanges(asker: Asker, changes: readonly PolicyChange[], message: Message, recipient: string): Promise<Tried['under']> {
+  const proposed = !changes.every(c => isOwnToChange(asker, c))
+  const preview = await previewChanges(asker, changes, { acting: true, proposed })
+  const ruling = await decideUnder({ net: preview.net, message, recipient })
+  return { ruling: rulingFor(personOwner(asker.id), ruling), sentence: sentenceFor(asker, ruling, preview.after) }
+}
+
+function isOwnToChange(asker: Asker, change: PolicyChange): boolean {
+  return 'put' in change && change.put === 'rule' ? mayChange(asker, change.rule.owner) : true
+}
+
+/** A message of from, subject and text (RFC 5322). @throws where nobody can be read in From */
+export async function compose(form: Pick<TryForm, 'recipient' | 'from' | 'subject' | 'text'> & { messageId?: string }): Promise<Buffer> {
   const from = makeAddress(form.from ?? '')
   if (!from.local || !from.domain) throw invalid('Say from whom the message comes.', { from: 'Write it as name@domain.' })
-  return new MailComposer({ from: form.from, to: form.recipient, subject: form.subject ?? '', text: form.text ?? '' }).compile().build()
+  const { messageId } = form
+  const mail = { from: form.from, to: form.recipient, subject: form.subject ?? '', text: form.text ?? '', ...(messageId ? { messageId } : {}) }
+  return new MailComposer(mail).compile().build()
 }

@@ -9,7 +9,9 @@ export interface Directory {
   policy: { version: number | null, since: string | null }
   ownDomains: string[]
   authenticator: boolean
+  /** Whose clauses the asker may change, and for whom they may only propose changes. */
   owners: { id: string, name: string }[]
+  proposable: { id: string, name: string }[]
   /** All of them, by name. */
   departments: { id: string, name: string }[]
   people: { id: string, name: string, address: string }[]
@@ -33,6 +35,12 @@ export async function directoryFor(asker: Asker): Promise<Directory> {
         : []),
       ...(policy.people.some(p => p.id === asker.id) ? [{ id: personOwner(asker.id), name: 'me' }] : []),
     ],
+    proposable: administrator
+      ? []
+      : [
+          { id: 'organisation', name: 'whole organisation' },
+          ...policy.departments.filter(d => asker.departments.includes(d.id)).map(d => ({ id: `department:${d.id}`, name: d.name })),
+        ],
     departments: policy.departments.map(({ id, name }) => ({ id, name })),
     people: policy.people
       .filter(p => (administrator || p.id === asker.id) && p.addresses.length)

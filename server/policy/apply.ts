@@ -1,20 +1,19 @@
 import { randomUUID } from 'node:crypto'
-import { and, desc, eq, gt, isNull, sql, type SQL } from 'drizzle-orm'
+import { sql } from 'drizzle-orm'
 import type { Owner, Policy } from '#core'
 import { apply, changeWords, completed, differences, inverse, type PolicyChange } from '#core/change'
 import { mustBeChangeable } from '../access/change-access'
-import { seesClausesOf } from '../access/ownership'
 import { mustFit, type Kept } from '../access/quota'
 import type { Asker } from '../access/roles'
 import { recordAct } from '../acts/record'
 import { longDb, type Tx } from '../db/client'
-import { bindings, entries, lists, people, phraseSets, quarantines, rules, thresholds, versions } from '../db/schema'
-import { somebodyFaster } from '../platform/problem'
+import { versions } from '../db/schema'
 import { Turns } from '../platform/turns'
 import { withConcerned } from './concerned'
 import { policyInForce, refreshPolicy } from './in-force'
 import { refusal, type AskedAs } from './refusal'
 import { asStored } from './rows'
+import { mustBeFresh } from './since'
 import { currentVersion, loadWithoutEntries, POLICY_CHANNEL } from './store'
 import { writeChanges } from './write'
 
@@ -142,72 +141,6 @@ export function wordsOf(policy: Policy, changes: readonly PolicyChange[]): strin
     at = 'policy' in step ? step.policy : null
   }
   return words.join('. ').slice(0, MOST_WORDS)
-}
-
-const TABLES = {
-  'list': lists,
-  'use': bindings,
-  'rule': rules,
-  'phrase set': phraseSets,
-  'quarantine': quarantines,
-  'threshold': thresholds,
-} as const
-
-/** Refuses to go on where what the changes touch was changed after the version on which they were made. */
-async function mustBeFresh(
-  tx: Tx,
-  asker: Asker | null,
-  changes: readonly PolicyChange[],
-  { base, what = 'What you changed' }: { base: number, what?: string },
-): Promise<void> {
-  for (const change of changes) {
-    if (!(await isStale(tx, change, base))) continue
-    throw somebodyFaster(what, { theirs: await changedSince(tx, asker, base) })
-  }
-}
-
-/** Versions that came after the one on which somebody worked, as far as they may read of them; the newest first. */
-async function changedSince(tx: Tx, asker: Asker | null, base: number): Promise<Since[]> {
-  const rows = await tx
-    .select({ version: versions.number, at: versions.at, by: people.name, words: versions.note, owner: versions.owner })
-    .from(versions)
-    .leftJoin(people, eq(people.id, versions.by))
-    .where(gt(versions.number, base))
-    .orderBy(desc(versions.number))
-    .limit(MOST_SINCE)
-  return rows
-    .filter(r => !asker || seesClausesOf(asker, r.owner))
-    .map(({ version, at, by, words }) => ({ version, at: at.toISOString(), by, words }))
-}
-
-const MOST_SINCE = 10
-
-/** A version that came meanwhile. */
-export interface Since {
-  version: number
-  at: string
-  by: string | null
-  words: string
-}
-
-async function isStale(tx: Tx, change: PolicyChange, base: number): Promise<boolean> {
-  if ('order' in change) return isThere(tx, rules, and(eq(rules.owner, change.order), isNull(rules.toVersion), gt(rules.fromVersion, base)))
-  if ('entries' in change) {
-    const values = sql.param(change.entries.map(e => e.value))
-    const those = and(eq(entries.listId, change.list), sql`${entries.value} = any(${values})`)
-    return isThere(tx, entries, and(those, isNull(entries.toVersion), gt(entries.fromVersion, base)))
-  }
-  const [table, id] = 'put' in change ? [TABLES[change.put], idOf(change)] : [TABLES[change.remove as keyof typeof TABLES], change.id]
-  const changed = and(eq(table.id, id), sql`(${table.fromVersion} > ${base} or ${table.toVersion} > ${base})`)
-  return isThere(tx, table, changed)
-}
-
-function idOf(change: Extract<PolicyChange, { put: keyof typeof TABLES }>): string {
-  return (change as unknown as Record<string, { id: string }>)[change.put]!.id
-}
-
-async function isThere(tx: Tx, table: (typeof TABLES)[keyof typeof TABLES] | typeof entries, where: SQL | undefined): Promise<boolean> {
-  return (await tx.select({ one: sql`1` }).from(table as typeof rules).where(where).limit(1)).length > 0
 }
 
 /** What of whom has become more. */

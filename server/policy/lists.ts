@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { and, asc, eq, gt, ilike, inArray, isNull, or, sql } from 'drizzle-orm'
 import { ownerName, refersToList, type Entry, type Finding, type List, type Owner } from '#core'
+import type { Judged } from '#core/rehearse'
 import { db } from '../db/client'
 import { literally } from '../db/asking'
 import { copies, entries, lists, rulingClaims } from '../db/schema'
@@ -43,6 +44,8 @@ export interface ListCard extends Omit<List, 'entries'> {
   usedByOthers: number
   hits: number
   lastHit: string | null
+  /** Of what it caught. */
+  judged: Pick<Judged, 'wanted' | 'unwanted'>
   /** What the checks find in it, the first of them. */
   findings: Finding[]
   findingsInAll: number
@@ -66,8 +69,7 @@ async function cardsOf(asker: Asker, rows: (typeof lists.$inferSelect)[]): Promi
   const hits = await db()
     .select({
       id: rulingClaims.listId,
-      hits: sql<number>`count(distinct ${rulingClaims.copyId})::int`,
-      last: sql<Date>`max(${copies.receivedAt})`,
+      ...HITS,
     })
     .from(rulingClaims)
     .innerJoin(copies, eq(copies.id, rulingClaims.copyId))
@@ -94,6 +96,7 @@ async function cardsOf(asker: Asker, rows: (typeof lists.$inferSelect)[]): Promi
       usedByOthers: new Set(unseen.filter(c => c.refers(l.id)).map(c => c.owner)).size,
       hits: hit?.hits ?? 0,
       lastHit: hit?.last ? new Date(hit.last).toISOString() : null,
+      judged: { wanted: hit?.wanted ?? 0, unwanted: hit?.unwanted ?? 0 },
       findings: found.slice(0, MOST_FINDINGS),
       findingsInAll: found.length,
       version: l.fromVersion,
@@ -104,9 +107,18 @@ async function cardsOf(asker: Asker, rows: (typeof lists.$inferSelect)[]): Promi
 
 const MOST_FINDINGS = 20
 
+const HITS = {
+  hits: sql<number>`count(distinct ${rulingClaims.copyId})::int`,
+  last: sql<Date>`max(${copies.receivedAt})`,
+  wanted: sql<number>`(count(distinct ${rulingClaims.copyId}) filter (where ${copies.judgement} = 'wanted'))::int`,
+  unwanted: sql<number>`(count(distinct ${rulingClaims.copyId}) filter (where ${copies.judgement} = 'unwanted'))::int`,
+}
+
 export interface EntryLine extends Entry {
   hits: number
   lastHit: string | null
+  /** Of what it caught. */
+  judged: Pick<Judged, 'wanted' | 'unwanted'>
   expired: boolean
 }
 
@@ -144,8 +156,7 @@ export async function openList(
     ? await db()
         .select({
           id: rulingClaims.entryId,
-          hits: sql<number>`count(distinct ${rulingClaims.copyId})::int`,
-          last: sql<Date>`max(${copies.receivedAt})`,
+          ...HITS,
         })
         .from(rulingClaims)
         .innerJoin(copies, eq(copies.id, rulingClaims.copyId))
@@ -168,6 +179,7 @@ export async function openList(
         ...entryOf(e),
         hits: hit?.hits ?? 0,
         lastHit: hit?.last ? new Date(hit.last).toISOString() : null,
+        judged: { wanted: hit?.wanted ?? 0, unwanted: hit?.unwanted ?? 0 },
         expired: e.expires !== null && e.expires <= new Date(),
       }
     }),

@@ -50,6 +50,13 @@ export async function listPhraseSets(asker: Asker): Promise<PhraseSetLine[]> {
     }))
 }
 
+/** A phrase set in force that the asker may see. */
+export async function currentSet(asker: Asker, id: string): Promise<typeof phraseSets.$inferSelect> {
+  const row = await standing(db(), phraseSets, id)
+  if (!row || !seesClausesOf(asker, row.owner)) throw notFound('phrase set of that name')
+  return row
+}
+
 /** Makes a phrase set. */
 export async function makePhraseSet(asker: Asker, form: PhraseSetForm): Promise<{ id: string } & Done> {
   const set = checked<PhraseSet>(phraseSetSchema, { ...form, id: randomUUID() })
@@ -59,8 +66,7 @@ export async function makePhraseSet(asker: Asker, form: PhraseSetForm): Promise<
 
 /** Changes a phrase set; every rule that looks for it follows. */
 export async function changePhraseSet(asker: Asker, id: string, base: number, form: PhraseSetForm): Promise<Done> {
-  const row = await standing(db(), phraseSets, id)
-  if (!row || !seesClausesOf(asker, row.owner)) throw notFound('phrase set of that name')
+  const row = await currentSet(asker, id)
   mustBeAllowed(asker, row.owner)
   const set = checked<PhraseSet>(phraseSetSchema, { ...form, owner: row.owner, id })
   const { act, version } = await changeClauses(asker, [{ 'put': 'phrase set', 'phrase set': set }], { base, what: `“${row.name}”` })

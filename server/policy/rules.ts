@@ -11,6 +11,7 @@ import { mayChange, mustBeAllowed, seesClausesOf } from '../access/ownership'
 import type { Asker } from '../access/roles'
 import { changeClauses, type Done } from './apply'
 import { ruleOf } from './rows'
+import { recordOf, type RuleRecord } from './rule-record'
 import { currentVersion, standing } from './store'
 import { policyInForce } from './in-force'
 import { notFound } from '../platform/problem'
@@ -28,6 +29,8 @@ export interface RuleLine extends Rule {
   ownerName: string
   sentence: string
   impact: Impact
+  /** When it matched last. */
+  lastHit: string | null
   /** What the checks find in it. */
   findings: Finding[]
   version: number
@@ -43,9 +46,11 @@ export async function listRules(asker: Asker): Promise<{ items: RuleLine[], vers
   return { items: await linesOf(asker, rows), version }
 }
 
-export async function openRule(asker: Asker, id: string): Promise<RuleLine> {
-  const [line] = await linesOf(asker, [await currentRule(asker, id)])
-  return line!
+/** One rule with its record. */
+export async function openRule(asker: Asker, id: string): Promise<RuleLine & { record: RuleRecord }> {
+  const row = await currentRule(asker, id)
+  const [line] = await linesOf(asker, [row])
+  return { ...line!, record: await recordOf(asker, ruleOf(row)) }
 }
 
 async function linesOf(asker: Asker, rows: (typeof rules.$inferSelect)[]): Promise<RuleLine[]> {
@@ -53,7 +58,7 @@ async function linesOf(asker: Asker, rows: (typeof rules.$inferSelect)[]): Promi
   const { policy } = await policyInForce()
   const n = (judgement: string) => sql<number>`count(distinct ${copies.id}) filter (where ${copies.judgement} ${sql.raw(judgement)})::int`
   const impacts = await db()
-    .select({ id: rulingClaims.clauseId, wanted: n('= \'wanted\''), unwanted: n('= \'unwanted\''), unjudged: n('is null') })
+    .select({ id: rulingClaims.clauseId, wanted: n('= \'wanted\''), unwanted: n('= \'unwanted\''), unjudged: n('is null'), last: sql<string | null>`max(${copies.receivedAt})` })
     .from(rulingClaims)
     .innerJoin(copies, and(eq(copies.id, rulingClaims.copyId), eq(copies.rulingId, rulingClaims.rulingId), countableBy(asker)))
     .where(
@@ -68,12 +73,13 @@ async function linesOf(asker: Asker, rows: (typeof rules.$inferSelect)[]): Promi
     .groupBy(rulingClaims.clauseId)
   const findings = (await findingsFor(asker)).filter(f => f.clause.kind === 'rule')
   return rows.map((r) => {
-    const { id: _, ...impact } = impacts.find(i => i.id === r.id) ?? { id: r.id, wanted: 0, unwanted: 0, unjudged: 0 }
+    const { id: _, last, ...impact } = impacts.find(i => i.id === r.id) ?? { id: r.id, wanted: 0, unwanted: 0, unjudged: 0, last: null }
     return {
       ...ruleOf(r),
       ownerName: ownerName(policy, r.owner),
       sentence: ruleSentence(ruleOf(r), policy),
       impact,
+      lastHit: last === null ? null : new Date(last).toISOString(),
       findings: findings.filter(f => f.clause.id === r.id),
       version: r.fromVersion,
       mayChange: mayChange(asker, r.owner),

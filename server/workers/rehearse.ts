@@ -13,6 +13,8 @@ import {
   type Pair,
   type Rehearsed,
 } from '#core/rehearse'
+import { ownCopies } from '../access/copy-access'
+import type { Asker } from '../access/roles'
 import * as schema from '../db/schema'
 import { inScope, scopeOf, withNeedles } from '../mail/archive'
 import { indexedFor, openArchive, type OpenArchive, type WithEdition } from './archive-thread'
@@ -21,6 +23,8 @@ import type { Needs } from './mail'
 // All that rehearsing threads do, in one bundle: they share what they keep of the mail.
 export { redecide } from './redecide'
 export { readExamples } from './examples'
+export { takeApart } from './parts'
+export { decideUnderNet } from './under'
 
 /** What changes would do, to be found out. */
 export interface ToRehearse extends WithEdition {
@@ -28,6 +32,8 @@ export interface ToRehearse extends WithEdition {
   alternatives: readonly { net: PolicyChange[] }[]
   /** ISO 8601 instant against which expiry is judged. */
   now: string
+  /** Only among the mail of this one. */
+  only?: Pick<Asker, 'id' | 'mailboxes'>
   /** All that is here, and not just the newest. */
   whole: boolean
   /** Told of what was found so far, where that is wanted. */
@@ -66,7 +72,8 @@ class Run {
     this.pairs = asked.alternatives.map(({ net }) => pairOf(indexed, net))
     this.tallies = asked.alternatives.map(({ net }) => new Tally(isNarrow(net)))
     const owners = new Set(reaches.flatMap(r => [...r.owners]))
-    this.scope = inScope(scopeOf(policy, owners, reaches.some(r => r.outbound)))
+    const over = inScope(scopeOf(policy, owners, reaches.some(r => r.outbound)))
+    this.scope = asked.only ? and(over, ownCopies(asked.only)) : over
     const needles = reaches.map(r => r.needles)
     this.needles = needles.includes(null) ? null : (needles as NonNullable<Needles>[]).flat()
   }

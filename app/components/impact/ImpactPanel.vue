@@ -7,7 +7,7 @@ const { of, nothing = 'As soon as it says something, you see here what it would 
   /** What is said while there is nothing to look for. */
   nothing?: string
 }>()
-const { impact, state, why } = of
+const { impact, state, why, own } = of
 </script>
 
 <template>
@@ -41,10 +41,17 @@ const { impact, state, why } = of
       >
         Broad: {{ impact.broad }}
       </p>
+      <p
+        v-if="own"
+        class="second small"
+      >
+        Among your own mail. Whoever decides sees all of it.
+      </p>
       <ImpactFigures
         :impact
         :looking="state === 'looking'"
       />
+      <slot />
       <ImpactSample :sample="impact.sample" />
     </template>
   </section>

@@ -27,8 +27,21 @@ const emit = defineEmits<{ watch: [], load: [] }>()
     v-if="panel && of.state.value !== 'idle'"
     :of
   />
+  <label
+    v-if="putting.proposing.value && !readonly"
+    class="note small"
+  >
+    <span>Not yours to change: you propose it, and whoever may decides. What for?</span>
+    <el-input
+      :model-value="putting.note.value"
+      placeholder="why, for whoever decides"
+      aria-label="Why it is proposed"
+      :maxlength="2000"
+      @update:model-value="(text: string) => putting.say(text)"
+    />
+  </label>
   <WhichMail
-    v-if="!readonly"
+    v-else-if="!readonly"
     v-model="which"
     :impact="of.impact.value"
     :protects
@@ -45,3 +58,7 @@ const emit = defineEmits<{ watch: [], load: [] }>()
   />
   <slot v-else />
 </template>
+
+<style scoped>
+.note { display: grid; gap: 4px; }
+</style>

@@ -31,7 +31,7 @@ const protects = computed(() => list.bindings.length > 0 && list.bindings.every(
 const lines = computed(() => readLines({ text: adding.text, below: adding.below, ...(adding.as ? { as: adding.as } : {}) }))
 /** What would be put, as far as it can be read; null where nothing follows from it. */
 const changes = computed<PolicyChange[] | null>(() => {
-  if (!adding.text.trim() || (!list.bindings.length && !list.rules.length)) return null
+  if (!adding.text.trim() || (!beyond.value && !list.bindings.length && !list.rules.length)) return null
   const { good } = lines.value
   if (!good.length || good.length > MOST_REHEARSED) return null
   const entries = good.map(({ kind, value }) => ({
@@ -42,7 +42,9 @@ const changes = computed<PolicyChange[] | null>(() => {
   }))
   return [{ put: 'entries', list: list.id, entries }]
 })
-const impact = useImpact(() => changes.value)
+/** It is not theirs to change, and can only be proposed. */
+const beyond = computed(() => !list.mayChange)
+const impact = useImpact(() => changes.value, () => beyond.value)
 const putting = usePuttingInForce(
   () => ({
     changes: changes.value!,
@@ -50,6 +52,7 @@ const putting = usePuttingInForce(
     existing: existingOf(which.value, protects.value),
   }),
   putIn,
+  { is: () => beyond.value, done: () => void (adding.text = '') },
 )
 async function putIn({ act, job, version }: PutInForce) {
   const { good, wrong } = lines.value
@@ -100,6 +103,7 @@ function addWithout() {
 // What is broad, or meant for mail that is here too, is asked about before; plain additions come with a report line by line.
 function add() {
   networks.value = []
+  if (beyond.value && changes.value) return putting.put()
   if (changes.value && (which.value.here || !which.value.coming || impact.impact.value?.broad)) return putting.put()
   return addPlainly()
 }
@@ -206,12 +210,12 @@ const addPlainly = () =>
     >
       <FormFoot
         :error="error || putting.error.value"
-        act="Add to the list"
+        :act="beyond ? 'Propose it' : 'Add to the list'"
         staying
       />
     </PutInForce>
     <FormFoot
-      v-else-if="!networks.length"
+      v-else-if="!networks.length && !beyond"
       :error="error || putting.error.value"
       act="Add to the list"
       staying

@@ -19,7 +19,7 @@ const sketch = computed(() => store.sketch)
 const senders = computed(() => (sketch.value?.candidates ?? []).map((c, i) => ({ ...c, i })).filter(c => c.kind !== 'phrase'))
 const suggested = computed(() => (sketch.value?.candidates ?? []).filter(c => c.kind === 'phrase'))
 const changes = computed(() => store.changesOf())
-const of = useImpact(() => changes.value)
+const of = useImpact(() => changes.value, () => store.beyond)
 // What came with the sketch is shown at once.
 watch(
   () => store.candidate,
@@ -93,7 +93,14 @@ const putting = usePuttingInForce(
     ...(existing.value && !watching.value ? { existing: existing.value } : {}),
   }),
   done,
+  { is: () => store.beyond, ids: () => sketch.value?.examples ?? [], done: proposed },
 )
+
+async function proposed() {
+  const meant = 'lines' in store.about! ? store.about.lines : []
+  store.close()
+  await mail.goOn(meant)
+}
 
 async function done({ version, act, job }: PutInForce) {
   const words = `${title.value}: ${watching.value ? 'it watches' : choice.value.coming ? `in force as version ${version}` : 'done once'}.`
@@ -122,10 +129,16 @@ async function put(watch = false) {
   }
   waits.value = false
   if (!changes.value) return notices.say('Say from whom, or which words.')
+  if (store.beyond) return putting.put()
   if (!choice.value.coming && !existing.value) return notices.say('Say to which mail it applies: what comes, what is here, or both.')
   watching.value = watch
   await putting.put()
 }
+const actWords = computed(() => {
+  if (waits.value) return 'Waiting for its impact …'
+  if (store.beyond) return 'Propose it'
+  return choice.value.coming ? 'Put in force' : 'Do it once'
+})
 function leave() {
   if (putting.question.value) return putting.leave()
   store.close()
@@ -333,7 +346,10 @@ const hereWords = computed(() => {
         </div>
         <div class="line">
           <span class="second">for</span>
-          <WhoseSelect v-model="owner" />
+          <WhoseSelect
+            v-model="owner"
+            proposing
+          />
         </div>
       </template>
       <p
@@ -371,8 +387,17 @@ const hereWords = computed(() => {
       >
         {{ putting.error.value }}
       </p>
+      <label
+        v-if="store.beyond"
+        class="note small"
+      >Not yours to change: you propose it, with these messages. What for?
+        <el-input
+          :model-value="putting.note.value"
+          placeholder="why, for whoever decides"
+          @update:model-value="(text: string) => putting.say(text)"
+        /></label>
       <div
-        v-if="sketch && !putting.question.value"
+        v-else-if="sketch && !putting.question.value"
         class="line here"
       >
         <span class="second">applies to</span>
@@ -410,10 +435,10 @@ const hereWords = computed(() => {
           :disabled="putting.busy.value || store.state === 'failed'"
           @click="put()"
         >
-          {{ waits ? 'Waiting for its impact …' : choice.coming ? 'Put in force' : 'Do it once' }} <kbd>Enter</kbd>
+          {{ actWords }} <kbd>Enter</kbd>
         </PressButton>
         <PressButton
-          v-if="choice.adding === null"
+          v-if="choice.adding === null && !store.beyond"
           :disabled="!ready"
           @click="put(true)"
         >
@@ -459,6 +484,8 @@ h2 { font-family: var(--text); font-weight: 400; font-size: 14px; color: var(--i
 .who:has(input:checked) .words { font-weight: 700; }
 .figures { grid-column: 2; --bar: 76px; }
 .suggested { display: flex; flex-wrap: wrap; gap: 0 8px; margin-left: -6px; }
+
+.note { display: grid; gap: 4px; }
 .line { display: grid; grid-template-columns: 52px 1fr; align-items: center; }
 .here { grid-template-columns: 82px 1fr; }
 .here > div { display: flex; flex-wrap: wrap; gap: 0 14px; }

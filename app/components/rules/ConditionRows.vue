@@ -1,8 +1,8 @@
 <script setup lang="ts">
-import { JOINTS, KINDS, newRow, type Row } from '~/composables/conditionRows'
+import { JOINTS, KINDS, newRow, type Kind, type Row } from '~/composables/conditionRows'
 
 const rows = defineModel<Row[]>({ required: true })
-const { add, spares, errors = {}, depth = 0 } = defineProps<{
+const { add, spares, errors = {}, depth = 0, freshKind = 'phrases', focused = false } = defineProps<{
   /** What the button to add one says. */
   add: string
   /** These conditions speak for the copy: when a sender counts, can be chosen. */
@@ -11,7 +11,24 @@ const { add, spares, errors = {}, depth = 0 } = defineProps<{
   errors?: Record<number, string>
   /** How deep in groups these stand. */
   depth?: number
+  /** Of what kind one is that is added. */
+  freshKind?: Kind
+  /** The first field takes the keys as soon as it is there. */
+  focused?: boolean
 }>()
+const box = ref<HTMLElement | null>(null)
+async function focusLast() {
+  await nextTick()
+  const rows = box.value?.querySelectorAll<HTMLElement>('.condition')
+  rows?.[rows.length - 1]?.querySelector<HTMLElement>('.fields textarea, .fields input')?.focus()
+}
+onMounted(() => {
+  if (focused) void focusLast()
+})
+function addOne() {
+  rows.value = [...rows.value, newRow(freshKind)]
+  void focusLast()
+}
 const DEEPEST = 3
 
 function set(index: number, row: Row) {
@@ -23,80 +40,82 @@ function remove(index: number) {
 </script>
 
 <template>
-  <div
-    v-for="(row, i) in rows"
-    :key="row.key"
-    class="condition"
-  >
-    <ChoiceField
-      v-if="row.kind === 'group'"
-      :model-value="row.joint"
-      :options="JOINTS"
-      label="How the group is joined"
-      :width="146"
-      @update:model-value="joint => set(i, { ...row, joint })"
-    />
-    <ChoiceField
-      v-else-if="row.kind !== 'other'"
-      :model-value="row.kind"
-      :options="KINDS.filter(k => !(spares && k.value === 'every'))"
-      label="Kind of condition"
-      :width="146"
-      @update:model-value="kind => set(i, newRow(kind))"
-    />
-    <span
-      v-else
-      class="second small"
-    >as it stands</span>
-    <div class="fields">
-      <div
+  <div ref="box">
+    <div
+      v-for="(row, i) in rows"
+      :key="row.key"
+      class="condition"
+    >
+      <ChoiceField
         v-if="row.kind === 'group'"
-        class="group"
-      >
-        <ConditionRows
-          :model-value="row.rows"
-          :add
-          :spares
-          :depth="depth + 1"
-          @update:model-value="(inner: Row[]) => set(i, { ...row, rows: inner })"
-        />
-      </div>
-      <ConditionFields
-        v-else
-        :model-value="row"
-        :spares
-        @update:model-value="(r: Row) => set(i, r)"
+        :model-value="row.joint"
+        :options="JOINTS"
+        label="How the group is joined"
+        :width="146"
+        @update:model-value="joint => set(i, { ...row, joint })"
       />
-      <p
-        v-if="errors[i]"
-        class="wrong"
+      <ChoiceField
+        v-else-if="row.kind !== 'other'"
+        :model-value="row.kind"
+        :options="KINDS.filter(k => !(spares && k.value === 'every'))"
+        label="Kind of condition"
+        :width="146"
+        @update:model-value="kind => set(i, newRow(kind))"
+      />
+      <span
+        v-else
+        class="second small"
+      >as it stands</span>
+      <div class="fields">
+        <div
+          v-if="row.kind === 'group'"
+          class="group"
+        >
+          <ConditionRows
+            :model-value="row.rows"
+            :add
+            :spares
+            :depth="depth + 1"
+            @update:model-value="(inner: Row[]) => set(i, { ...row, rows: inner })"
+          />
+        </div>
+        <ConditionFields
+          v-else
+          :model-value="row"
+          :spares
+          @update:model-value="(r: Row) => set(i, r)"
+        />
+        <p
+          v-if="errors[i]"
+          class="wrong"
+        >
+          {{ errors[i] }}
+        </p>
+      </div>
+      <PressButton
+        plain
+        :aria-label="`Take condition ${i + 1} out`"
+        @click="remove(i)"
       >
-        {{ errors[i] }}
-      </p>
+        ×
+      </PressButton>
     </div>
-    <PressButton
-      plain
-      :aria-label="`Take condition ${i + 1} out`"
-      @click="remove(i)"
-    >
-      ×
-    </PressButton>
-  </div>
-  <div class="add">
-    <PressButton
-      plain
-      @click="rows = [...rows, newRow('phrases')]"
-    >
-      + {{ add }}
-    </PressButton>
-    <PressButton
-      v-if="rows.length && depth < DEEPEST"
-      plain
-      second
-      @click="rows = [...rows, newRow('group')]"
-    >
-      + group
-    </PressButton>
+    <div class="add">
+      <PressButton
+        plain
+        @click="addOne"
+      >
+        + {{ add }}
+      </PressButton>
+      <PressButton
+        v-if="rows.length && depth < DEEPEST"
+        plain
+        second
+        @click="rows = [...rows, newRow('group')]"
+      >
+        + group
+      </PressButton>
+    </div>
   </div>
 </template>
 

@@ -9,6 +9,7 @@ const set = (key: string, value: unknown) => (row.value = withField(row.value, k
 const patch = (change: Partial<Row>) => (row.value = { ...row.value, ...change })
 const look = computed(() => asKind(row.value, 'phrases'))
 const companied = ref(row.value.near !== '')
+const more = ref(false)
 const weighed = ref(look.value.minimum !== undefined)
 /** How it is looked for is said otherwise than by default: then all of it is shown. */
 const unfolded = ref(look.value.where !== undefined || look.value.whole === false || look.value.view !== undefined)
@@ -104,7 +105,19 @@ const VIEWS = [
     />
     <span class="second small">one each, unless ×n is behind it</span>
   </div>
-  <div class="line">
+  <PressButton
+    v-if="!(more || (unfolded && companied && weighed))"
+    plain
+    small
+    aria-label="More about these words"
+    @click="more = true"
+  >
+    + more
+  </PressButton>
+  <div
+    v-else
+    class="line"
+  >
     <PressButton
       v-if="!unfolded"
       plain

@@ -1,25 +1,99 @@
 <script setup lang="ts">
-import type { CopyCount, CopyLine, RuleLine } from '~/api/client'
+import { wilson } from '#core/rehearse'
+import { clauseWords } from '#core/words'
+import type { CopyCount, CopyLine, RuleLine, RuleRecord } from '~/api/client'
+import { goingCount } from '~/composables/impactWords'
 
 /** What the checks find in a rule and what it has touched; for a new one, how rules are read. */
-const { rule, touched } = defineProps<{ rule: RuleLine | null, touched: { items: CopyLine[], count: CopyCount } | null }>()
+const { rule, touched } = defineProps<{
+  rule: (RuleLine & { record: RuleRecord }) | null
+  touched: { items: CopyLine[], count: CopyCount } | null
+}>()
+const emit = defineEmits<{ letAct: [], mended: [] }>()
 const counted = computed(() => rule ? rule.impact.wanted + rule.impact.unwanted + rule.impact.unjudged : 0)
 const others = computed(() => (touched?.count.total ?? 0) - counted.value)
+const judged = computed(() => rule ? rule.impact.wanted + rule.impact.unwanted : 0)
+const percent = (share: number) => `${Math.round(share * 100)} %`
+const interval = computed(() => rule ? wilson(rule.impact.unwanted, judged.value).map(percent).join(' to ') : '')
+const would = computed(() => rule?.record.would ?? [])
 </script>
 
 <template>
   <aside class="sheet">
-    <FindingNotes :findings="rule?.findings ?? []" />
+    <FindingNotes
+      :findings="rule?.findings ?? []"
+      @mended="emit('mended')"
+    />
     <template v-if="rule && touched">
+      <template v-if="rule.state === 'watching'">
+        <h2>What it would have done</h2>
+        <p class="second small">
+          Watching<template v-if="rule.record.watchingSince">
+            since {{ longDateTime(rule.record.watchingSince) }}
+          </template>.
+          <template v-if="!would.length">
+            Nothing came that would have ended elsewhere.
+          </template>
+        </p>
+        <ul
+          v-if="would.length"
+          class="small lanes"
+          aria-label="From where to where it would have taken mail"
+        >
+          <li
+            v-for="w in would"
+            :key="`${w.from} ${w.to}`"
+          >
+            <LaneMark :lane="w.from" /> <span aria-hidden="true">→</span><span class="visually-hidden">to</span> <LaneMark :lane="w.to" />
+            <span class="numbers">{{ goingCount(w).toLocaleString('en') }}</span>
+            <ImpactBar
+              :impact="w"
+              :scale="Math.max(1, counted)"
+            />
+          </li>
+        </ul>
+        <p v-if="rule.mayChange">
+          <PressButton @click="emit('letAct')">
+            Let it act
+          </PressButton>
+        </p>
+      </template>
       <h2>So far</h2>
       <p class="big">
-        {{ countWords(touched.count) }} where it matched
+        {{ countWords(touched.count) }} where it matched<template v-if="rule.record.lastHit">
+          , the last {{ shortWhen(rule.record.lastHit) }}
+        </template>
       </p>
       <ImpactBar
         v-if="counted || !touched.count.total"
         :impact="rule.impact"
         :scale="Math.max(1, counted)"
       />
+      <details
+        v-if="judged"
+        class="small second"
+      >
+        <summary>{{ rule.impact.unwanted }} of {{ judged }} judged were unwanted</summary>
+        As far as so few say, between {{ interval }} of such mail is unwanted (95 % sure).
+      </details>
+      <p
+        v-for="t in rule.record.takenBy"
+        :key="t.clause?.id ?? 'own'"
+        class="small"
+      >
+        After <template v-if="t.clause">
+          <NuxtLink
+            v-if="t.clause.kind === 'rule'"
+            :to="`/rules/${t.clause.id}`"
+          >
+            {{ t.clause.name }}
+          </NuxtLink><template v-else>
+            the {{ clauseWords(t.clause) }}
+          </template>
+        </template><template v-else>
+          somebody’s own lists or rules
+        </template>, which {{ t.clause ? 'takes' : 'take' }} {{ t.copies }} of its {{ rule.record.hits }}.
+      </p>
       <p
         v-if="counted && others > 0"
         class="second small"
@@ -73,9 +147,10 @@ const others = computed(() => (touched?.count.total ?? 0) - counted.value)
 aside h2 { margin: 0; }
 aside { padding: 20px 22px; display: grid; gap: 12px; }
 .big { display: flex; align-items: baseline; gap: 10px; }
-.number { font: 600 30px/1 var(--heading); }
 ul { list-style: none; margin: 0; padding: 0; }
 li { border-bottom: 1px solid var(--hairline); }
+.lanes li { display: flex; flex-wrap: wrap; gap: 4px 8px; align-items: center; padding: 3px 0; }
+summary { cursor: pointer; text-decoration: underline dotted; text-underline-offset: 3px; display: inline; }
 li a {
   display: grid;
   grid-template-columns: 14px 1fr 1.4fr auto;

@@ -2,11 +2,13 @@
 import type { Lane, Reason } from '#core'
 import { laneInSentence, claimText, clauseWords, entryWords, evidenceWords, fateWords, notCountedWords } from '#core/words'
 
-const { reasons, decidedBy, without = {} } = defineProps<{
+const { reasons, decidedBy, without = {}, beside = null } = defineProps<{
   reasons: Reason[]
   decidedBy: number | null
   /** Where the copy would end without a clause, by its id. */
   without?: Record<string, { lane: Lane, quarantine: string | null }>
+  /** The reasons on the other side, where two are compared: what is otherwise there is marked. */
+  beside?: Reason[] | null
 }>()
 const lit = defineModel<string | null>('lit', { default: null })
 const directory = useDirectoryStore()
@@ -18,6 +20,16 @@ const ownerLabel = (r: Reason) =>
       ? 'must'
       : 'organisation'
     : `${directory.ownerName(r.owner)}${r.must ? ', must' : ''}`
+// Ids of clauses with what became of each of their claims.
+const said = (list: readonly Reason[]) => Map.groupBy(list, r => r.clause.id)
+const fates = (list: readonly Reason[] | undefined) => (list ?? []).map(r => `${claimText(r, directory.names)} ${fateWords(r, directory.names)}`).join()
+function differs(rung: { reasons: Reason[] }): string {
+  if (!beside) return ''
+  const { id } = rung.reasons[0]!.clause
+  const [here, there] = [said(reasons).get(id), said(beside).get(id)]
+  if (!there) return 'only on this side'
+  return fates(here) === fates(there) ? '' : 'otherwise on the other side'
+}
 const look = (rung: { reasons: Reason[], decided: boolean }) =>
   rung.decided ? 'solid' : rung.reasons.every(r => r.fate.kind === 'watching') ? 'dashed' : 'open'
 const toRoute = (r: Reason) =>
@@ -81,6 +93,12 @@ const toRoute = (r: Reason) =>
           {{ evidenceWords(rung.reasons[0]!.evidence) }}
         </p>
         <p
+          v-if="differs(rung)"
+          class="small differs"
+        >
+          {{ differs(rung) }}
+        </p>
+        <p
           v-for="(reason, i) in rung.reasons"
           :key="i"
           class="small"
@@ -116,5 +134,7 @@ svg { position: relative; margin-top: 3px; fill: var(--sheet); stroke: var(--ink
 .solid svg { fill: var(--water); stroke: var(--water); }
 .dashed svg { stroke-dasharray: 2.4 2.4; }
 .clause { color: var(--ink); font-weight: 400; }
+.differs { font-weight: 700; }
+.differs::before { content: '≠ '; }
 .solid .clause { font-weight: 700; }
 </style>

@@ -3,6 +3,8 @@ import type { ActLine } from '~/api/client'
 
 const session = useSessionStore()
 const notices = useNoticeStore()
+const proposals = useProposalStore()
+onMounted(proposals.follow)
 const route = useRoute()
 
 // The way of a message, from left to right.
@@ -69,6 +71,17 @@ async function leave() {
       </ol>
     </nav>
     <div class="right">
+      <NuxtLink
+        v-if="proposals.items?.length || route.path === '/proposals'"
+        to="/proposals"
+        :aria-current="route.path === '/proposals' ? 'page' : undefined"
+      >
+        Proposals <span
+          v-if="proposals.waiting"
+          class="numbers"
+          :aria-label="`${proposals.waiting} to look at`"
+        >{{ proposals.waiting }}</span>
+      </NuxtLink>
       <NuxtLink
         to="/try"
         :aria-current="route.path === '/try' ? 'page' : undefined"

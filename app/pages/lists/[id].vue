@@ -297,7 +297,7 @@ function toggle(entry: string) {
       </div>
     </section>
     <AddEntries
-      v-if="list.mayChange"
+      v-if="list.mayChange || directory.isBeyond(list.owner)"
       :list
       @added="reload"
     />

@@ -3,11 +3,16 @@ import { effectKindOf } from '#core/kinds'
 import { isPersonal } from '#core/policy'
 import { effectFieldOf } from '~/composables/kindFields'
 import { RULE_JOINTS, RULE_STATES, useRuleEditor } from '~/composables/ruleEditor'
-import { EFFECTS_OFFERED } from '~/composables/ruleSheet'
+import { splitPhrases } from '#core/text'
+import { copiedWords } from '~/composables/copiedTo'
+import { EFFECTS_OFFERED, isBlank, ruleOf } from '~/composables/ruleSheet'
+import { startingSentences, type StartingSentence } from '~/composables/startingSentences'
 
 const route = useRoute()
 const id = String(route.params.id)
 const from = typeof route.query.from === 'string' ? route.query.from : null
+const loosen = Number(route.query.loosen) || null
+const directory = useDirectoryStore()
 const {
   fresh,
   rule,
@@ -35,8 +40,40 @@ const {
   watchFirst,
   impact,
   broadPhrases,
-} = useRuleEditor(id, from)
+  parts,
+  changes,
+  beyond,
+  original,
+  spared,
+  sparingWays,
+  spareBy,
+  letAct,
+} = useRuleEditor(id, from, loosen)
 const reloadPage = () => reloadNuxtApp({ force: true })
+const trying = ref(false)
+const form = computed(() => (sheet.value ? ruleOf(sheet.value) : null))
+const place = computed(() => {
+  const record = rule.value?.record
+  const whose = sheet.value ? directory.ownerName(sheet.value.owner) : ''
+  return [record ? `place ${record.place} of ${record.of}` : '', `${whose}${sheet.value?.must ? ', must' : ''}`].filter(Boolean).join(' · ')
+})
+const copied = computed(() =>
+  original.value && form.value ? copiedWords({ ...form.value, must: original.value.must }, original.value.owner, form.value.owner) : [])
+const starts = computed(() => startingSentences(directory.data?.lists.find(l => /always in|partner|customer/i.test(l.name))?.id ?? null))
+const untouched = computed(() => fresh && !from && sheet.value !== null && isBlank(sheet.value))
+function begin(start: StartingSentence) {
+  sheet.value = start.sheet(sheet.value!.owner)
+  hint.value = start.hint
+  void nextTick(() => document.querySelector<HTMLElement>('.main textarea, .main input[type="text"]')?.focus())
+}
+const hint = ref('')
+/** Takes a phrase out of the condition in which it stands. */
+function takeOut(phrase: string, path: string) {
+  const row = sheet.value!.when[Number(path.split('.')[1])]!
+  const lines = row.text.split(/\r?\n/)
+  const others = lines.filter(l => l.trim() !== phrase)
+  row.text = others.length < lines.length ? others.join('\n') : splitPhrases(row.text).filter(p => p !== phrase).join('\n')
+}
 </script>
 
 <template>
@@ -62,9 +99,39 @@ const reloadPage = () => reloadNuxtApp({ force: true })
   >
     <section class="sheet main">
       <div class="head">
-        <h1>{{ sheet.name || 'New rule' }}</h1>
-        <p class="second sentence">
+        <div class="title">
+          <h1>{{ sheet.name || 'New rule' }}</h1>
+          <p class="second small">
+            {{ place }}
+          </p>
+        </div>
+        <div
+          v-if="untouched"
+          class="starts small"
+        >
+          <span class="second">Begin with</span>
+          <PressButton
+            v-for="s in starts"
+            :key="s.name"
+            plain
+            small
+            @click="begin(s)"
+          >
+            {{ s.name }}
+          </PressButton>
+          <span class="second">or with a blank sheet.</span>
+        </div>
+        <p
+          v-else
+          class="second sentence"
+        >
           {{ sentence }}
+        </p>
+        <p
+          v-if="hint"
+          class="small"
+        >
+          {{ hint }}
         </p>
         <p
           v-if="!mayChange"
@@ -73,6 +140,25 @@ const reloadPage = () => reloadNuxtApp({ force: true })
           This rule belongs to {{ rule?.ownerName === 'organisation' ? 'the organisation' : rule?.ownerName }}: you may
           read it, an administrator changes it.
         </p>
+        <p
+          v-else-if="beyond && !fresh"
+          class="small warn"
+        >
+          This rule belongs to {{ rule?.ownerName === 'organisation' ? 'the organisation' : rule?.ownerName }}: what you change here you
+          propose, and an administrator decides.
+        </p>
+        <ul
+          v-if="copied.length"
+          class="small copied"
+          aria-label="What is otherwise for them"
+        >
+          <li
+            v-for="words in copied"
+            :key="words"
+          >
+            {{ words }}
+          </li>
+        </ul>
       </div>
       <fieldset
         :disabled="!mayChange"
@@ -91,6 +177,7 @@ const reloadPage = () => reloadNuxtApp({ force: true })
         </h2>
         <ConditionRows
           v-model="sheet.when"
+          :focused="fresh"
           add="condition"
           :spares="protects"
           :errors="rowErrors('when')"
@@ -108,8 +195,30 @@ const reloadPage = () => reloadNuxtApp({ force: true })
             class="second small"
           >any of these</span>
         </h2>
+        <div
+          v-if="spared"
+          class="sparing small"
+          role="group"
+          aria-label="Whom it spares from now on"
+        >
+          <span>So that “{{ spared.subject || 'no subject' }}” comes through, spare</span>
+          <PressButton
+            v-for="way in sparingWays"
+            :key="way.words"
+            small
+            :aria-pressed="sheet.except.some(r => r.text === way.row.text)"
+            @click="spareBy(way)"
+          >
+            {{ way.words }}
+          </PressButton>
+          <span
+            v-if="sparingWays[0]?.vain"
+            class="warn"
+          >It would not count: {{ sparingWays[0].vain }}. Take a word out of the rule instead.</span>
+        </div>
         <ConditionRows
           v-model="sheet.except"
+          fresh-kind="sender"
           add="exception"
           :spares="stops"
           :errors="rowErrors('except')"
@@ -232,6 +341,7 @@ const reloadPage = () => reloadNuxtApp({ force: true })
           /></label>
           <label class="inline">for <WhoseSelect
             v-model="sheet.owner"
+            proposing
             :fixed="!fresh"
             :width="152"
           /></label>
@@ -284,20 +394,20 @@ const reloadPage = () => reloadNuxtApp({ force: true })
               type="submit"
               :disabled="busy"
             >
-              Put in force
+              {{ beyond ? 'Propose' : 'Put in force' }}
             </PressButton>
             <WordHelp
-              v-if="mayChange"
+              v-if="mayChange && !beyond"
               class="small"
               word="from when?"
               :help="WORD_HELPS[sheet.state === 'watching' ? 'watching' : 'put in force']"
             />
-            <NuxtLink
-              class="press"
-              to="/try"
+            <PressButton
+              :aria-pressed="trying"
+              @click="trying = !trying"
             >
               Try a message
-            </NuxtLink>
+            </PressButton>
             <NuxtLink
               v-if="!fresh"
               class="press plain"
@@ -306,7 +416,7 @@ const reloadPage = () => reloadNuxtApp({ force: true })
               Duplicate
             </NuxtLink>
             <SureDelete
-              v-if="!fresh && mayChange"
+              v-if="rule?.mayChange"
               label="Delete"
               :question="`Delete “${rule?.name}”? Mail to come is no longer touched by it.`"
               @sure="remove"
@@ -317,15 +427,41 @@ const reloadPage = () => reloadNuxtApp({ force: true })
     </section>
     <div class="beside">
       <div
+        v-if="trying"
+        class="sheet impact"
+      >
+        <TryBeside :changes />
+      </div>
+      <div
         v-if="mayChange && impact.state.value !== 'idle'"
         class="sheet impact"
       >
         <h2>Among the mail that is here</h2>
-        <ImpactPanel :of="impact" />
+        <ImpactPanel :of="impact">
+          <RuleParts
+            v-if="parts && form"
+            :parts
+            :form
+            @take-out="takeOut"
+          />
+        </ImpactPanel>
+      </div>
+      <div
+        v-else-if="mayChange && parts?.parts.length && form"
+        class="sheet impact"
+      >
+        <h2>Part by part</h2>
+        <RuleParts
+          :parts
+          :form
+          @take-out="takeOut"
+        />
       </div>
       <RuleRecord
         :rule
         :touched
+        @let-act="letAct"
+        @mended="reloadPage"
       />
     </div>
   </form>
@@ -340,6 +476,10 @@ const reloadPage = () => reloadNuxtApp({ force: true })
 .impact h2 { margin: 0; }
 .head { display: grid; gap: 4px; }
 .sentence { font-size: 15px; }
+.title { display: flex; gap: 12px; justify-content: space-between; align-items: baseline; }
+.starts { display: flex; flex-wrap: wrap; gap: 2px 8px; align-items: center; }
+.copied { margin: 0; padding-left: 18px; }
+.sparing { display: flex; flex-wrap: wrap; gap: 6px 8px; align-items: center; padding: 4px 0; }
 fieldset { border: 0; margin: 0; padding: 0; min-width: 0; }
 h2 { margin: 12px 0 0; }
 .inline { display: flex; gap: 8px; align-items: center; font-size: 14px; }

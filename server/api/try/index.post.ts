@@ -1,8 +1,10 @@
 import { Joi } from '#core'
-import { defineRoute } from '../access/route'
-import { tryMessage, type TryForm } from '../mail/try'
+import { defineRoute } from '../../access/route'
+import { changesOf } from '../../policy/changes-form'
+import { tryMessage, type TryForm } from '../../mail/try'
 
-const body = Joi.object<TryForm, true>({
+const body = Joi.object<Omit<TryForm, 'changes'> & { changes?: unknown[] }, true>({
+  changes: Joi.array().min(1).max(20),
   recipient: Joi.string()
     .trim()
     .max(320)
@@ -23,4 +25,5 @@ const body = Joi.object<TryForm, true>({
     'object.xor': 'give either a whole message, or from, subject and text',
   })
 
-export default defineRoute({ body }, ({ asker, body: form }) => tryMessage(asker, form))
+export default defineRoute({ body }, ({ asker, body: { changes, ...form } }) =>
+  tryMessage(asker, { ...form, ...(changes ? { changes: changesOf(changes) } : {}) }))

@@ -1,7 +1,7 @@
 import { Joi } from '#core'
-import { phraseSetForm } from '../../policy/phrase-set-form'
-import { defineRoute, idParam } from '../../access/route'
-import { changePhraseSet, type PhraseSetForm } from '../../policy/phrase-sets'
+import { phraseSetForm } from '../../../policy/phrase-set-form'
+import { defineRoute, idParam } from '../../../access/route'
+import { changePhraseSet, type PhraseSetForm } from '../../../policy/phrase-sets'
 
 const body = Joi.object<PhraseSetForm & { version: number }>({ ...phraseSetForm, version: Joi.number().integer().required() })
 

@@ -1,0 +1,179 @@
+<script setup lang="ts">
+import { api, type ProposalLine, type PutInForce } from '~/api/client'
+import { useImpact } from '~/composables/impact'
+import { usePuttingInForce } from '~/composables/puttingInForce'
+
+/** One proposal: what it says, why, about which mail; its impact, and the answer of whoever may give it. */
+const { proposal } = defineProps<{ proposal: ProposalLine }>()
+const emit = defineEmits<{ answered: [] }>()
+const directory = useDirectoryStore()
+const notices = useNoticeStore()
+const work = useWorkStore()
+const along = ref(true)
+const declining = ref(false)
+const reason = ref('')
+/** The version on which it was looked at again, once it was seen what came in between. */
+const over = ref<number | null>(null)
+const impact = useImpact(() => (proposal.mayAnswer && !proposal.hindered ? proposal.changes : null))
+const putting = usePuttingInForce(
+  () => ({
+    base: over.value ?? proposal.base,
+    changes: proposal.changes,
+    coming: true,
+    ...(along.value && proposal.copies.length ? { existing: { lanes: [], ids: proposal.copies.map(c => c.id) } } : {}),
+  }),
+  done,
+  undefined,
+  ({ base, existing, confirmed }) => api.answerProposal(proposal.id, { accept: true, base, existing, confirmed }),
+)
+const { error, busy, submit } = useForm()
+
+async function done({ version, act, job }: PutInForce) {
+  const words = act === null ? 'That was in force already.' : `The proposal of ${proposal.by} is in force as version ${version}.`
+  notices.say(words, act)
+  if (job !== null) work.follow(job, { act, words: `${words} Moved {n}.`, ended: () => undefined })
+  await directory.load()
+  emit('answered')
+}
+const decline = () =>
+  submit(async () => {
+    const { act } = await api.answerProposal(proposal.id, { accept: false, reason: reason.value.trim() })
+    notices.say(`Declined; ${proposal.by} is told why.`, act)
+    emit('answered')
+  }, reason.value.trim() ? {} : { reason: 'Say why not: whoever proposed it reads it.' })
+async function putOver() {
+  await directory.load()
+  over.value = directory.data?.policy.version ?? null
+  putting.leave()
+  await putting.put()
+}
+const STATES = { open: 'waits for an answer', accepted: 'in force', declined: 'declined', withdrawn: 'taken back' }
+</script>
+
+<template>
+  <article
+    class="sheet"
+    :aria-label="proposal.words"
+  >
+    <header>
+      <h2>{{ proposal.words }}</h2>
+      <p class="second small">
+        {{ proposal.mine ? 'proposed by you' : `proposed by ${proposal.by}` }}, {{ longDateTime(proposal.at) }}
+        · <strong>{{ STATES[proposal.state] }}</strong><template v-if="proposal.answeredBy && proposal.answeredAt">
+          by {{ proposal.answeredBy }}, {{ longDateTime(proposal.answeredAt) }}
+        </template>
+      </p>
+    </header>
+    <blockquote v-if="proposal.note">
+      {{ proposal.note }}
+    </blockquote>
+    <p v-if="proposal.reason">
+      Why not: {{ proposal.reason }}
+    </p>
+    <div
+      v-if="proposal.since"
+      class="stale small"
+    >
+      <p><strong>It went stale.</strong> What it changes was changed since it was proposed:</p>
+      <p
+        v-for="s in proposal.since"
+        :key="s.version"
+      >
+        {{ s.words }} <span class="second">— {{ s.by ?? 'the product' }}, {{ longDateTime(s.at) }}</span>
+      </p>
+    </div>
+    <p
+      v-if="proposal.hindered"
+      class="small warn"
+    >
+      It cannot be put in force any more: {{ proposal.hindered }}
+    </p>
+    <ImpactSample
+      v-if="proposal.copies.length"
+      :sample="proposal.copies"
+      :label="proposal.about === 1 ? 'The message that it is about' : `What it is about, ${proposal.about} messages`"
+    />
+    <template v-if="proposal.mayAnswer">
+      <ImpactPanel
+        v-if="!proposal.hindered"
+        :of="impact"
+      />
+      <el-checkbox
+        v-if="proposal.copies.length && !proposal.hindered"
+        v-model="along"
+      >
+        put {{ proposal.copies.length === 1 ? 'the message' : 'the messages' }} that it is about where it then belongs
+      </el-checkbox>
+      <p
+        v-if="putting.error.value || error"
+        class="wrong"
+        role="alert"
+      >
+        {{ putting.error.value || error }}
+      </p>
+      <ChangeQuestion
+        v-if="putting.question.value"
+        :putting
+        :yours="proposal.words"
+        @over="putOver"
+        @load="putting.leave(); emit('answered')"
+      />
+      <form
+        v-else-if="declining"
+        @submit.prevent="decline"
+      >
+        <FormField
+          label="Why not"
+          :error="reason.trim() ? '' : error"
+        >
+          <el-input
+            v-model="reason"
+            :maxlength="2000"
+            :placeholder="`${proposal.by} reads it`"
+          />
+        </FormField>
+        <div class="acts">
+          <PressButton
+            first
+            type="submit"
+            :disabled="busy || !reason.trim()"
+          >
+            Decline it
+          </PressButton>
+          <PressButton
+            plain
+            @click="declining = false"
+          >
+            Look again
+          </PressButton>
+        </div>
+      </form>
+      <div
+        v-else
+        class="acts"
+      >
+        <PressButton
+          v-if="!proposal.hindered"
+          first
+          :disabled="putting.busy.value"
+          @click="proposal.since ? putOver() : putting.put()"
+        >
+          {{ proposal.since ? 'Put it in force over that' : 'Put it in force' }}
+        </PressButton>
+        <PressButton @click="declining = true">
+          Decline …
+        </PressButton>
+      </div>
+    </template>
+  </article>
+</template>
+
+<style scoped>
+article { padding: 16px 22px; display: grid; gap: 10px; min-width: 0; }
+header { display: grid; gap: 2px; }
+h2 { margin: 0; font-size: 16px; overflow-wrap: anywhere; }
+blockquote { margin: 0; border-left: 2px solid var(--field); padding-left: 12px; overflow-wrap: anywhere; white-space: pre-line; }
+.stale { border-left: 3px solid var(--warn); padding-left: 12px; display: grid; gap: 4px; }
+.acts { display: flex; flex-wrap: wrap; gap: 6px 10px; }
+form { display: grid; gap: 8px; }
+</style>

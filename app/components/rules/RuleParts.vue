@@ -1,0 +1,115 @@
+<script setup lang="ts">
+import { conditionWords } from '#core/words'
+import { quoted } from '#core/kinds'
+import type { PartImpact } from '#core/rehearse'
+import type { RuleForm, TakenApart } from '~/api/client'
+
+/** What each condition, phrase and exception of a rule does to the mail that is here. */
+const { parts, form } = defineProps<{ parts: TakenApart, form: RuleForm }>()
+const emit = defineEmits<{ takeOut: [phrase: string, path: string] }>()
+const directory = useDirectoryStore()
+const MOST = 12
+const all = ref(false)
+
+const members = computed(() => ('all' in form.when ? form.when.all : 'any' in form.when ? form.when.any : [form.when]))
+function wordsOf({ path, phrase }: PartImpact): string {
+  if (phrase !== null) return quoted(phrase)
+  const [part, index] = path.split('.')
+  const condition = part === 'except' ? form.except[Number(index)] : members.value[Number(index)]
+  const words = condition ? conditionWords(condition, directory.names) : ''
+  return part === 'except' ? `spares: ${words}` : words
+}
+const total = ({ wanted, unwanted, unjudged }: PartImpact['catches']) => wanted + unwanted + unjudged
+const lines = computed(() =>
+  parts.parts.map(p => ({ ...p, words: wordsOf(p), n: total(p.catches), bad: isBad(p) })).filter(p => p.words !== ''))
+/** A phrase that brings more wanted mail than unwanted, by itself. */
+function isBad({ phrase, only }: PartImpact): boolean {
+  return phrase !== null && only !== null && only.wanted > 0 && only.wanted >= only.unwanted
+}
+const bad = computed(() => lines.value.filter(l => l.bad))
+const n = (count: number) => count.toLocaleString('en')
+</script>
+
+<template>
+  <div
+    v-if="lines.length"
+    class="parts"
+  >
+    <table class="small">
+      <caption class="second">
+        What each part catches, of the newest {{ n(parts.looked) }}
+      </caption>
+      <thead class="visually-hidden">
+        <tr>
+          <th scope="col">
+            part
+          </th><th scope="col">
+            wanted
+          </th><th scope="col">
+            unwanted
+          </th><th scope="col">
+            unjudged
+          </th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr
+          v-for="l in all ? lines : lines.slice(0, MOST)"
+          :key="`${l.path} ${l.phrase}`"
+          :class="{ none: !l.n }"
+        >
+          <th scope="row">
+            {{ l.words }}
+          </th>
+          <td
+            class="numbers"
+            :class="{ warn: l.catches.wanted && !l.path.startsWith('except') }"
+          >
+            {{ n(l.catches.wanted) }} <span class="second">wanted</span>
+          </td>
+          <td class="numbers">
+            {{ n(l.catches.unwanted) }} <span class="second">unwanted</span>
+          </td>
+          <td class="numbers">
+            {{ n(l.catches.unjudged) }} <span class="second">unjudged</span>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+    <PressButton
+      v-if="!all && lines.length > MOST"
+      plain
+      small
+      @click="all = true"
+    >
+      All {{ lines.length }}
+    </PressButton>
+    <div
+      v-for="b in bad.slice(0, 2)"
+      :key="`bad ${b.phrase}`"
+      class="bad small"
+    >
+      <p>
+        Only through {{ b.words }} it catches {{ n(b.only!.wanted) }} wanted and {{ n(b.only!.unwanted) }} unwanted.
+        <PressButton
+          plain
+          small
+          @click="emit('takeOut', b.phrase!, b.path)"
+        >
+          Take it out
+        </PressButton>
+      </p>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.parts { display: grid; gap: 6px; min-width: 0; }
+table { border-collapse: collapse; width: 100%; }
+caption { text-align: left; padding-bottom: 2px; }
+th { font-weight: 400; text-align: left; padding: 2px 8px 2px 0; overflow-wrap: anywhere; }
+td { text-align: right; padding: 2px 0 2px 10px; white-space: nowrap; }
+tr { border-bottom: 1px solid var(--hairline); }
+.none th, .none td { color: var(--ink-2); }
+.bad { border-left: 3px solid var(--warn); padding-left: 10px; }
+</style>

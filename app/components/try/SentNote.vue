@@ -1,0 +1,36 @@
+<script setup lang="ts">
+import type { Sent } from '~/api/client'
+
+/** What became of a test message that was really sent. */
+defineProps<{ sent: Sent }>()
+const seconds = (ms: number) => `${(ms / 1000).toFixed(2)} s`
+</script>
+
+<template>
+  <div
+    class="sent"
+    role="status"
+  >
+    <h2>{{ sent.accepted ? 'It was taken' : 'It was turned away' }} after {{ seconds(sent.took) }}</h2>
+    <p v-if="sent.copy">
+      <LaneMark :lane="sent.copy.lane" /> {{ sent.copy.reason }}
+      <NuxtLink :to="{ path: '/mail', query: { open: sent.copy.id, lane: sent.copy.lane } }">
+        Open it in Mail
+      </NuxtLink>
+    </p>
+    <p
+      v-else-if="sent.accepted"
+      class="second small"
+    >
+      It lies with somebody whose mail is not yours to see.
+    </p>
+    <p class="mono small second">
+      {{ sent.reply }}
+    </p>
+  </div>
+</template>
+
+<style scoped>
+.sent { border-left: 3px solid var(--water); padding: 2px 12px; display: grid; gap: 6px; overflow-wrap: anywhere; }
+h2 { margin: 0; font-size: 16px; }
+</style>

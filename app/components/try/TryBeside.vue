@@ -1,0 +1,36 @@
+<script setup lang="ts">
+import type { PolicyChange } from '#core/change'
+import type { Sent, Tried } from '~/api/client'
+
+/** A message tried under what stands on a sheet, beside it: nothing of the sheet is lost. */
+defineProps<{ changes: readonly PolicyChange[] | null }>()
+const tried = shallowRef<Tried | null>(null)
+const sent = shallowRef<Sent | null>(null)
+</script>
+
+<template>
+  <TryForm
+    :changes
+    @tried="t => tried = t"
+    @sent="s => sent = s"
+  >
+    <h2>Try a message</h2>
+    <p class="second small">
+      <template v-if="changes">
+        Decided under this sheet and under what is in force, side by side, and not kept.
+      </template>
+      <template v-else>
+        The sheet says nothing else than what is in force.
+      </template>
+      What is really sent meets what is in force.
+    </p>
+  </TryForm>
+  <SentNote
+    v-if="sent"
+    :sent
+  />
+  <TryResult
+    v-if="tried"
+    :tried
+  />
+</template>

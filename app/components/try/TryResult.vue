@@ -1,0 +1,119 @@
+<script setup lang="ts">
+import { laneWords } from '#core/words'
+import type { Tried } from '~/api/client'
+
+/** Where a message that was tried would go, and why; beside it under changes that are not in force, where there are any. */
+const { tried } = defineProps<{ tried: Tried }>()
+const directory = useDirectoryStore()
+const lit = ref<string | null>(null)
+/** Under what is looked at. */
+const side = ref<'now' | 'under'>(tried.under ? 'under' : 'now')
+watch(() => tried, () => (side.value = tried.under ? 'under' : 'now'))
+const shown = computed(() => (side.value === 'under' && tried.under ? tried.under : tried))
+const other = computed(() => (tried.under ? (side.value === 'under' ? tried : tried.under) : null))
+const nameOf = ({ lane, quarantine }: Pick<Tried['ruling'], 'lane' | 'quarantine'>) =>
+  lane === 'quarantine' ? `quarantine ${laneWords(lane, quarantine, directory.names)}` : undefined
+const same = computed(() => {
+  const [a, b] = [tried.ruling, tried.under?.ruling]
+  return a.lane === b?.lane && a.quarantine === b.quarantine
+})
+</script>
+
+<template>
+  <div
+    v-if="tried.under"
+    class="sides"
+    role="radiogroup"
+    aria-label="Under what it is decided"
+  >
+    <label :class="{ on: side === 'now' }"><input
+                                             v-model="side"
+                                             type="radio"
+                                             value="now"
+                                             class="visually-hidden"
+                                           >
+      <span class="small second">in force now</span>
+      <LaneMark
+        :lane="tried.ruling.lane"
+        :name="nameOf(tried.ruling)"
+      /></label>
+    <label :class="{ on: side === 'under' }"><input
+                                               v-model="side"
+                                               type="radio"
+                                               value="under"
+                                               class="visually-hidden"
+                                             >
+      <span class="small second">with this sheet</span>
+      <LaneMark
+        :lane="tried.under.ruling.lane"
+        :name="nameOf(tried.under.ruling)"
+      /></label>
+    <p class="small second">
+      {{ same ? 'It ends in the same place.' : 'It ends elsewhere.' }}
+    </p>
+  </div>
+  <h2
+    v-else
+    class="lane-line"
+  >
+    <LaneMark
+      :lane="tried.ruling.lane"
+      :name="nameOf(tried.ruling)"
+    />
+  </h2>
+  <p class="sentence">
+    {{ shown.sentence }}
+  </p>
+  <p
+    v-if="shown.ruling.effects.length"
+    class="small second"
+  >
+    Done to it: <template
+      v-for="(e, i) in shown.ruling.effects"
+      :key="i"
+    >
+      {{ i ? ', ' : '' }}{{ e.kind }} {{ e.value ?? '' }}
+    </template>
+  </p>
+  <ReasonsLadder
+    v-model:lit="lit"
+    :reasons="shown.ruling.reasons"
+    :decided-by="shown.ruling.decidedBy"
+    :beside="other?.ruling.reasons ?? null"
+  />
+  <div class="seen">
+    <h3>What was read</h3>
+    <p class="second small">
+      from {{ tried.facts.from.join(', ') || 'nobody' }} ·
+      {{ { pass: 'verified', fail: 'authentication failed', none: 'not verified' }[tried.facts.authentication] }}
+      · {{ tried.facts.direction }}
+    </p>
+    <p
+      v-for="d in tried.facts.defects"
+      :key="d.code"
+      class="small warn"
+    >
+      {{ d.code }}: {{ d.detail }}
+    </p>
+    <MessageText
+      :attachments="tried.facts.attachments"
+      :headers="tried.facts.headers"
+      :segments="tried.facts.segments"
+      :reasons="shown.ruling.reasons"
+      :lit
+      with-subject
+    />
+  </div>
+  <p class="small second">
+    Policy version {{ shown.ruling.policyVersion }}.
+  </p>
+</template>
+
+<style scoped>
+.sentence { font-size: 16px; }
+.sides { display: flex; flex-wrap: wrap; gap: 8px 12px; align-items: center; }
+.sides label { display: grid; gap: 2px; border: 1px solid var(--field); padding: 6px 12px; cursor: pointer; }
+.sides label.on { border-color: var(--water); box-shadow: inset 0 -3px 0 var(--water); }
+.sides label:focus-within { outline: 2px solid var(--water); outline-offset: 2px; }
+.seen { border-top: 1px solid var(--hairline); padding-top: 12px; display: grid; gap: 8px; }
+</style>

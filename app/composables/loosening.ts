@@ -1,0 +1,29 @@
+import { entryWords, type EntryText } from '#core/kinds'
+import type { CopyDetail } from '~/api/client'
+import { rowOf, type Row } from './conditionRows'
+
+/** A way to spare mail like a copy from a rule that stopped it. */
+export interface SparingWay {
+  words: string
+  /** A new exception that says it. */
+  row: Row
+  /** Why it would not count for this very copy, or null. */
+  vain: string | null
+}
+
+/** Ways to spare mail like this copy, the narrowest first: its own address, its mailing list, its domain. */
+export function exceptionsFor(copy: Pick<CopyDetail, 'facts'>): SparingWay[] {
+  const { from, list, attempt } = copy.facts
+  const sender = from[0]
+  const senders: EntryText[] = [
+    ...(sender?.key ? [{ kind: 'address' as const, value: sender.key }] : []),
+    ...(list.id ? [{ kind: 'mailing list' as const, value: list.id }] : []),
+    ...(sender?.domain ? [{ kind: 'domain' as const, value: sender.domain }] : []),
+  ]
+  const isVerified = attempt.authentication.verdict === 'pass'
+  return senders.map(sender => ({
+    words: entryWords(sender),
+    row: rowOf({ sender, ...(isVerified || sender.kind === 'mailing list' ? {} : { counts: 'not fail' as const }) }),
+    vain: attempt.authentication.verdict === 'fail' ? 'its authentication failed, and a From alone is easily forged' : null,
+  }))
+}

@@ -1,0 +1,47 @@
+import isSame from 'fast-deep-equal'
+import { useDebounceFn } from '@vueuse/core'
+import { api, type RuleForm, type TakenApart } from '~/api/client'
+
+/** Milliseconds without a key after which the parts are counted: later than the whole, which is looked at first. */
+const PAUSE = 700
+
+/**
+ * What each condition, phrase and exception of a rule does to the mail that is here, kept up to date while it is made.
+ * @param rule null while something is missing in it
+ */
+export function useRuleParts(rule: () => (RuleForm & { id: string }) | null) {
+  const found = shallowRef<TakenApart | null>(null)
+  let asked = 0
+  let last: object | null = null
+
+  const ask = useDebounceFn(async () => {
+    const now = rule()
+    const mine = ++asked
+    if (!now) return (found.value = null)
+    const { id, ...form } = now
+    try {
+      const told = await api.parts({ put: 'rule', rule: { ...form, name: form.name || 'rule', ...(id === 'new' ? {} : { id }) } })
+      if (mine === asked) found.value = told
+    }
+    catch (error) {
+      // The whole says what is wrong with it; what its parts do is only missing then.
+      if (mine === asked) found.value = null
+      console.warn(error)
+    }
+  }, PAUSE)
+
+  watch(
+    // Its name, its state and what is done say nothing of what it catches.
+    () => {
+      const now = rule()
+      return now && { when: now.when, except: now.except, owner: now.owner, direction: now.direction }
+    },
+    (now) => {
+      if (isSame(now, last)) return
+      last = now
+      void ask()
+    },
+    { immediate: true },
+  )
+  return found
+}

@@ -1,0 +1,42 @@
+import { defineStore } from 'pinia'
+import { useDocumentVisibility, useIntervalFn } from '@vueuse/core'
+import { api, type ProposalLine } from '~/api/client'
+
+const LOOK_EVERY = 60_000
+
+/** What is proposed: what waits for an answer, and the answers to one's own. */
+export const useProposalStore = defineStore('proposals', () => {
+  const items = shallowRef<ProposalLine[] | null>(null)
+  const counts = ref({ waiting: 0, news: 0 })
+  const failure = ref('')
+
+  async function load() {
+    if (!useSessionStore().person) return
+    try {
+      const { items: found, ...now } = await api.proposals()
+      items.value = found
+      counts.value = now
+      failure.value = ''
+    }
+    catch (error) {
+      failure.value = error instanceof Error ? error.message : String(error)
+    }
+  }
+
+  /** Marks the answers that are shown as seen. */
+  async function sawThem() {
+    const news = (items.value ?? []).filter(p => p.news).map(p => p.id)
+    if (news.length) counts.value = await api.sawAnswers(news)
+  }
+
+  // The line above says what waits, also to whoever stays on one page.
+  function follow() {
+    const visibility = useDocumentVisibility()
+    useIntervalFn(() => visibility.value === 'visible' && void load(), LOOK_EVERY)
+    watch(() => useNoticeStore().current, () => void load())
+    void load()
+  }
+
+  const waiting = computed(() => counts.value.waiting + counts.value.news)
+  return { items, counts, waiting, failure, load, sawThem, follow }
+})

@@ -1,0 +1,23 @@
+import { Joi } from '#core'
+import { defineRoute } from '../../access/route'
+import { impactOfPreview, type ImpactTold } from '../../mail/rehearsal'
+import { answerWithEvents } from '../../platform/events'
+import { changesField, changesOf } from '../../policy/changes-form'
+import { previewChanges } from '../../policy/preview'
+
+const body = Joi.object<{ changes: unknown[], whole: boolean, proposed: boolean }, true>({
+  changes: changesField,
+  whole: Joi.boolean().default(false),
+  // What is beyond one's power is looked at among one's own mail.
+  proposed: Joi.boolean().default(false),
+})
+const query = Joi.object<{ follow?: string }>({ follow: Joi.string().allow('').max(5) })
+
+// With ?follow the newest mail answers at once and the rest streams in, until the caller leaves.
+export default defineRoute({ body, query }, async ({ event, asker, body: { changes, whole, proposed }, query: { follow } }) => {
+  // What is wrong with them is an answer like any other.
+  const preview = await previewChanges(asker, changesOf(changes), { acting: true, proposed })
+  const of = { own: proposed }
+  if (follow === undefined) return impactOfPreview(asker, preview, { ...of, whole })
+  return answerWithEvents<ImpactTold>(event, ({ tell, signal }) => impactOfPreview(asker, preview, { ...of, whole: true, tell, signal }))
+})

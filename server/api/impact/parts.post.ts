@@ -1,0 +1,8 @@
+import { Joi } from '#core'
+import { defineRoute } from '../../access/route'
+import { partsOfChange } from '../../mail/rule-parts'
+import { changesOf } from '../../policy/changes-form'
+
+const body = Joi.object<{ changes: unknown[] }, true>({ changes: Joi.array().length(1).required() })
+
+export default defineRoute({ body }, ({ asker, body: { changes } }) => partsOfChange(asker, changesOf(changes)[0]!))

@@ -1,0 +1,14 @@
+import { Joi } from '#core'
+import { defineRoute } from '../../access/route'
+import { copiesField } from '../../mail/changing-form'
+import { propose, type ProposalForm } from '../../mail/proposals'
+import { changesField, changesOf } from '../../policy/changes-form'
+
+const body = Joi.object<Omit<ProposalForm, 'changes'> & { changes: unknown[] }, true>({
+  base: Joi.number().integer().min(0).max(2_147_483_647).required(),
+  changes: changesField,
+  note: Joi.string().trim().allow('').max(2000).default(''),
+  ids: copiesField.default([]),
+})
+
+export default defineRoute({ body }, ({ asker, body: { changes, ...form } }) => propose(asker, { ...form, changes: changesOf(changes) }))

@@ -1,0 +1,52 @@
+import { and, desc } from 'drizzle-orm'
+import type { Rule } from '#core'
+import { partsOf, PartTally, type Judged, type PartImpact } from '#core/rehearse'
+import { ownCopies } from '../access/copy-access'
+import type { Asker } from '../access/roles'
+import { copies } from '../db/schema'
+import { inScope, scopeOf } from '../mail/archive'
+import { indexedFor, openArchive, type WithEdition } from './archive-thread'
+import type { Needs } from './mail'
+
+/** A rule of which it is to be told what each of its parts does. */
+export interface ToTakeApart extends WithEdition {
+  rule: Rule
+  /** ISO 8601 instant against which expiry is judged. */
+  now: string
+  /** Only among the mail of this one. */
+  only?: Pick<Asker, 'id' | 'mailboxes'>
+}
+
+/** What each part of a rule does to the newest mail that is here. */
+export interface TakenApart {
+  whole: Judged
+  parts: PartImpact[]
+  /** So many copies were looked at. */
+  looked: number
+}
+
+const NEWEST = 5000
+const AT_ONCE = 500
+
+/** Counts what each part of a rule does to the newest mail, off the thread that serves people. */
+export async function takeApart({ rule, now, only, ...edition }: ToTakeApart): Promise<TakenApart | Needs> {
+  const indexed = indexedFor(edition)
+  if (!indexed) return { needs: edition.number }
+  const { policy } = indexed.compiled
+  const { db, archive } = await openArchive()
+  const tally = new PartTally(indexed, rule, partsOf(rule))
+  const over = inScope(scopeOf(policy, new Set([rule.owner]), (rule.direction ?? 'inbound') !== 'inbound'))
+  const rows = await db
+    .select({ id: copies.id, judgement: copies.judgement })
+    .from(copies)
+    .where(and(over, only ? ownCopies(only) : undefined))
+    .orderBy(desc(copies.receivedAt), desc(copies.id))
+    .limit(NEWEST)
+  const judged = new Map(rows.map(r => [r.id, r.judgement]))
+  for (let at = 0; at < rows.length; at += AT_ONCE) {
+    const ids = rows.slice(at, at + AT_ONCE).map(r => r.id)
+    for (const { id, message, recipient } of await archive.messages(ids, policy.trust))
+      if (message) tally.add({ message, recipient, judgement: judged.get(id) ?? null }, now)
+  }
+  return { ...tally.report(), looked: rows.length }
+}
