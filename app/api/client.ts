@@ -4,7 +4,9 @@ import type { Then } from '#core/sketch'
 import type { CopyCount, CopyDetail, CopyLine } from '../../server/mail/copies'
 import type { Directory } from '../../server/people/directory'
 import type { BindingForm, BindingLine } from '../../server/policy/uses'
-import type { Added } from '../../server/policy/list-entries'
+import type { FindingTold } from '../../server/policy/findings'
+import type { FoundEntry } from '../../server/policy/entries-found'
+import type { Added, PasteProgress, PasteTold } from '../../server/policy/list-entries'
 import type { EntryLine, ListCard, ListForm, NewList } from '../../server/policy/lists'
 import type { TakenBack } from '../../server/acts/kinds'
 import type { ActLine } from '../../server/acts/list'
@@ -37,6 +39,10 @@ export type {
   Candidate,
   Changing,
   ImpactTold,
+  FindingTold,
+  FoundEntry,
+  PasteProgress,
+  PasteTold,
   ProposalLine,
   PutInForce,
   Since,
@@ -269,6 +275,13 @@ export const api = {
   makeList: (body: NewList) => call<{ id: string } & Added & Done>('POST', '/lists', body),
   changeList: (id: string, body: ListForm & { version: number }) => call<OpenedList & Acted>('PUT', `/lists/${id}`, body),
   removeList: (id: string, version: number) => call<Done>('DELETE', `/lists/${id}`, undefined, { version }),
+  reportPaste: (id: string, body: { text: string, below: boolean, as?: EntryKind }) =>
+    call<PasteTold>('POST', `/lists/${id}/entries`, { ...body, dry: true }),
+  addManyEntries: (id: string, body: object, tell: (told: PasteProgress | (Added & Done)) => void) =>
+    follow<PasteProgress | (Added & Done)>(`/lists/${id}/entries`, body, tell, new AbortController().signal),
+  addFile: async (id: string, file: string) =>
+    (await (await ask('POST', `/lists/${id}/file`, { raw: file, type: 'text/csv' })).json()) as Added & Done,
+  findEntries: (words: string) => call<{ items: FoundEntry[], more: boolean }>('GET', '/entries', undefined, { words }),
   addEntries: (id: string, body: { text: string, below: boolean, as?: EntryKind, note?: string, expires?: string }) =>
     call<Added & Done>('POST', `/lists/${id}/entries`, body),
   changeEntries: (id: string, body: { ids: string[], seen: number, note?: string | null, expires?: string | null }) =>

@@ -27,7 +27,7 @@ interface Around {
   blocking: Map<number, Binding>
 }
 
-type Found = [kind: FindingKind, evidence: string, mend: string]
+type Found = [kind: FindingKind, evidence: string, mend: string, use?: string]
 
 /** What is questionable in the entries of the lists, by how the lists are used. */
 export function checkLists(policy: Policy, context: CheckContext): Finding[] {
@@ -75,6 +75,7 @@ function checkBindings({ id, name }: { id: string, name: string }, { bindings }:
       clause: { kind: 'list', id, name, user: b.owner },
       evidence: `what it stops is to be ${b.stop!.to === 'drop' ? 'dropped' : 'erased'}, and nobody has confirmed that since it last grew, so it goes to the bin`,
       mend: 'Confirm it once more, or let it go to the bin.',
+      about: { use: b.id },
     }))
 }
 
@@ -82,10 +83,12 @@ function checkEntries({ id, name }: { id: string, name: string }, entries: Itera
   const out: Finding[] = []
   const alike = new Map<FindingKind, number>()
   for (const entry of entries) {
-    for (const [kind, evidence, mend] of checkEntry(entry, around)) {
+    for (const [kind, evidence, mend, use] of checkEntry(entry, around)) {
       const before = alike.get(kind) ?? 0
       alike.set(kind, before + 1)
-      if (before < MOST_ALIKE) out.push({ kind, clause: { kind: 'list', id, name, entry: entry.id }, evidence, mend })
+      if (before >= MOST_ALIKE) continue
+      const about = { entry: { kind: entry.kind, value: entry.value }, ...(use === undefined ? {} : { use }) }
+      out.push({ kind, clause: { kind: 'list', id, name, entry: entry.id }, evidence, mend, about })
     }
   }
   for (const [kind, n] of alike) {
@@ -126,18 +129,21 @@ function* checkEntry(entry: Listed, around: Around): Generator<Found> {
         'entry can never count',
         'no relay that verifies senders is configured',
         'Configure the relay, or let the list count unless authentication fails.',
+        binding.id,
       ]
     else if (counts !== 'pass' && isPublic(entry, policy))
       yield [
         'counts unverified',
         `anybody can have a mailbox at ${entry.value.split('@').pop()}, and the list counts without a pass`,
-        'Name the single address, and let it count only when verified.',
+        'Let it count only when verified; or name the single address.',
+        binding.id,
       ]
     else if (counts === 'any' && policy.trust.ownDomains.some(d => catchesDomain(entry, d)))
       yield [
         'counts unverified',
         `${shown(entry)} is one of our own domains, which is what forgers write`,
         'It counts only when verified all the same; take it out.',
+        binding.id,
       ]
   }
   const blocked = blockedToo(entry, around)

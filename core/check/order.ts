@@ -40,7 +40,8 @@ export function checkOrder(policy: Policy): Finding[] {
         kind: 'always ended earlier',
         clause,
         evidence: `“${earlier.name}” matches whatever it matches, and ends`,
-        mend: `Put it before “${earlier.name}”, or delete it.`,
+        mend: `Put it before “${earlier.name}”, or switch it off.`,
+        about: { earlier: earlier.id },
       })
     }
     else {
@@ -52,7 +53,8 @@ export function checkOrder(policy: Policy): Finding[] {
         kind: 'covered by an earlier rule',
         clause,
         evidence: `“${earlier.name}” catches all that it catches, ${same ? 'with the same outcome' : 'with another outcome, and comes first'}`,
-        mend: same ? 'Delete it.' : `Put it before “${earlier.name}”, or make one of the two narrower.`,
+        mend: same ? 'Switch it off.' : `Put it before “${earlier.name}”, or make one of the two narrower.`,
+        about: same ? {} : { earlier: earlier.id },
       })
     }
   }
@@ -62,7 +64,7 @@ export function checkOrder(policy: Policy): Finding[] {
         kind: 'doubled',
         clause: { kind: 'rule', id: again.id, name: again.name },
         evidence: `“${first.name}” says the very same`,
-        mend: 'Delete one of the two.',
+        mend: 'Switch one of the two off.',
       })
   }
   return out

@@ -3,6 +3,7 @@ import {
   phraseText,
   refersToSet,
   sendersOfCondition,
+  type Companion,
   type Condition,
   type PhraseItem,
   type PhraseSet,
@@ -37,18 +38,20 @@ function checkSet(set: PhraseSet, policy: Policy): Finding[] {
       evidence: 'it holds no phrase, and a rule looks for it',
       mend: 'Add a phrase, or take it out of the rule.',
     })
-  return [...out, ...nestedPhrases(set.phrases, set.minimum).map(f => ({ ...f, clause }))]
+  return [...out, ...nestedPhrases(set).map(f => ({ ...f, clause }))]
 }
 
 function checkRule(rule: Rule, policy: Policy, context: CheckContext, peopled: ReadonlySet<string>): Finding[] {
   if (rule.state === 'off') return []
   const out: Finding[] = []
-  const add = (kind: FindingKind, evidence: string, mend: string) =>
-    out.push({ kind, clause: { kind: 'rule', id: rule.id, name: rule.name }, evidence, mend })
+  const add = (kind: FindingKind, evidence: string, mend: string, about?: Finding['about']) =>
+    out.push({ kind, clause: { kind: 'rule', id: rule.id, name: rule.name }, evidence, mend, ...(about ? { about } : {}) })
   const never = whyNever(rule.when, policy, peopled)
-  if (never) add('can never match', never, 'Change the condition, or delete the rule.')
+  if (never) add('can never match', never, 'Change the condition, or switch the rule off.')
   if (rule.expires && Date.parse(rule.expires) <= Date.parse(context.now))
-    add('expired', `it expired on ${rule.expires.slice(0, 10)}`, 'Delete it, or give it a new date.')
+    add('expired', `it expired on ${rule.expires.slice(0, 10)}`, 'Switch it off, or give it a new date.')
+  if (rule.reviewOn && Date.parse(rule.reviewOn) <= Date.parse(context.now))
+    add('due for review', `it was to be looked at again on ${rule.reviewOn.slice(0, 10)}`, 'Look at its record; if it is right, look again in 90 days.')
   const stop = rule.claims.find(c => 'stop' in c)
   if (
     rule.state === 'acting' &&
@@ -66,17 +69,17 @@ function checkRule(rule: Rule, policy: Policy, context: CheckContext, peopled: R
     )
   for (const condition of [rule.when, ...rule.except]) {
     for (const inner of walk(condition)) {
-      if ('phrases' in inner && inner.phrases) for (const f of nestedPhrases(inner.phrases, inner.minimum)) add(f.kind, f.evidence, f.mend)
+      if ('phrases' in inner && inner.phrases) for (const f of nestedPhrases(inner)) add(f.kind, f.evidence, f.mend, f.about)
     }
   }
-  if (stop) for (const text of broadPhrases(rule, policy, context)) add('phrase too broad', text, 'Make it longer, or give it company.')
+  if (stop) for (const { phrase, words } of broadPhrases(rule, policy, context)) add('phrase too broad', words, 'Take it out, make it longer, or give it company.', { phrase })
   for (const condition of rule.except)
     for (const inner of walk(condition)) {
       if ('senderOn' in inner && policy.lists.find(l => l.id === inner.senderOn)?.on === false)
         add(
           'widens by absence',
           `its exception asks a list that is switched off, so it spares nobody`,
-          'Switch the list on, or take the exception out.',
+          'Take the exception out, or switch the list on.',
         )
     }
   for (const inner of walk(rule.when))
@@ -88,30 +91,40 @@ function checkRule(rule: Rule, policy: Policy, context: CheckContext, peopled: R
               'widens by absence',
               'under “none” it asks a list that is switched off, so it catches more than before',
               'Switch the list on, or take it out.',
+              { none: true },
             )
         }
   checkUse(context, rule.id, text => add('unused for long', text, 'Switch it off, or delete it.'))
   return out
 }
 
-function nestedPhrases(phrases: readonly PhraseItem[], minimum: number | undefined): Pick<Finding, 'kind' | 'evidence' | 'mend'>[] {
-  // Where phrases are weighed together, the longer one adds its weight; and what needs company does not speak for what does not.
-  if (minimum !== undefined) return []
+interface Phrases {
+  phrases: readonly PhraseItem[]
+  minimum?: number
+  near?: Companion
+}
+
+/** Phrases of which each copy with them has a shorter one as well, which is enough. */
+export function nestedPhrases({ phrases, minimum, near }: Phrases): Pick<Finding, 'kind' | 'evidence' | 'mend' | 'about'>[] {
+  // Where phrases are weighed together, the longer one adds its weight; what needs company does not speak for what does not; and the
+  // longer one reaches farther towards its company.
+  if (minimum !== undefined || near?.within !== undefined) return []
   const alone = phrases.filter(p => typeof p === 'string' || !p.near)
   return nested(alone.map(phraseText)).map(([a, b]) => ({
     kind: 'phrase inside another',
     evidence: `“${a}” stands in “${b}”, so the longer one adds nothing`,
     mend: `Take “${b}” out.`,
+    about: { phrase: b },
   }))
 }
 
 /** Phrases that are enough by themselves for the rule to stop a copy, and that stand in many a wanted one. */
-function* broadPhrases(rule: Rule, policy: Policy, { wantedHits }: CheckContext): Generator<string> {
+function* broadPhrases(rule: Rule, policy: Policy, { wantedHits }: CheckContext): Generator<{ phrase: string, words: string }> {
   const wanted = wantedHits?.wanted.get(rule.owner) ?? 0
   if (!wantedHits || wanted < LEAST_WANTED) return
   for (const phrase of enoughAlone(rule.when, policy)) {
     const hits = wantedHits.byPhrase.get(phraseHitKey(rule.id, phrase)) ?? 0
-    if (hits / wanted > TOO_BROAD) yield `“${phrase}” stands in ${hits} of ${wanted} wanted copies`
+    if (hits / wanted > TOO_BROAD) yield { phrase, words: `“${phrase}” stands in ${hits} of ${wanted} wanted copies` }
   }
 }
 

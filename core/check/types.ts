@@ -1,3 +1,4 @@
+import type { EntryText } from '../kinds'
 import type { EntryTable } from '../lookup'
 import type { Owner } from '../policy'
 
@@ -20,6 +21,7 @@ export type FindingKind =
   | 'allowed and blocked'
   | 'doubled'
   | 'not confirmed'
+  | 'due for review'
 
 /** Something about a policy that somebody should look at. */
 export interface Finding {
@@ -36,6 +38,17 @@ export interface Finding {
   evidence: string
   /** What would mend it, in a sentence. */
   mend: string
+  /** What a mend has to know; see `mendOf`. */
+  about?: {
+    entry?: EntryText
+    /** Of several uses of a list the one that it is about. */
+    use?: string
+    phrase?: string
+    /** The rule that stands in its way. */
+    earlier?: string
+    /** It stands under “none”, where what is missing makes it wider. */
+    none?: true
+  }
 }
 
 /** What the checks may know besides the policy. */

@@ -1,11 +1,10 @@
-import { parse } from 'csv-parse/sync'
-import { stringify } from 'csv-stringify/sync'
 import { eq } from 'drizzle-orm'
 import { makeAddress } from '#core'
 import { recordAct } from '../acts/record'
 import { isRole, ROLES, type Asker } from '../access/roles'
 import { db } from '../db/client'
 import { addresses, departments } from '../db/schema'
+import { asCsv, readCsv } from '../platform/csv'
 import { invalid, Problem } from '../platform/problem'
 import { refreshPeople } from '../policy/in-force'
 import { allMembers, lockMembers, writeMember } from './members'
@@ -14,18 +13,6 @@ const COLUMNS = ['name', 'addresses', 'role', 'departments'] as const
 /** Several in one cell, apart. */
 const BETWEEN = '; '
 const MOST_ROWS = 5000
-
-/**
- * A cell that a spreadsheet would run as a formula is written behind an apostrophe, by which it shows as text; read again, the
- * apostrophe goes.
- */
-export function harmlessCell(text: string): string {
-  return /^['=+\-@\t\r]/.test(text) ? `'${text}` : text
-}
-
-function readCell(text: string): string {
-  return /^'['=+\-@\t\r]/.test(text) ? text.slice(1) : text
-}
 
 /** Everybody who is here, as CSV (RFC 4180) with a header. */
 export async function peopleAsCsv(): Promise<string> {
@@ -36,7 +23,7 @@ export async function peopleAsCsv(): Promise<string> {
     m.role,
     m.departments.map(d => names.get(d) ?? d).join(BETWEEN),
   ])
-  return stringify([[...COLUMNS], ...rows.map(row => row.map(harmlessCell))], { record_delimiter: 'windows' })
+  return asCsv(COLUMNS, rows)
 }
 
 /** What a file came to. */
@@ -107,25 +94,15 @@ export async function readPeopleCsv(asker: Asker, text: string): Promise<PeopleR
 }
 
 function rowsOf(text: string) {
-  let cells: string[][]
-  try {
-    cells = parse(text, { bom: true, skip_empty_lines: true, relax_column_count: true, trim: true, max_record_size: 100_000 })
-  }
-  catch (error) {
-    throw invalid(`This is not CSV: ${error instanceof Error ? error.message : String(error)}.`, { text: 'It cannot be read as CSV.' })
-  }
-  const [header, ...rest] = cells
-  const column = (name: string) => (header ?? []).findIndex(h => h.trim().toLowerCase() === name)
-  const [name, own, role, teams] = [column('name'), Math.max(column('addresses'), column('address')), column('role'), column('departments')]
-  if (name < 0 || own < 0)
+  const { header, rows } = readCsv(text)
+  if (!header.includes('name') || !(header.includes('addresses') || header.includes('address')))
     throw invalid('The first line has to name the columns: name, addresses, and role and departments where wanted.', { text: 'No header.' })
-  if (rest.length > MOST_ROWS) throw invalid(`That is ${rest.length} lines; at most ${MOST_ROWS} are read at once.`, { text: 'Too many lines.' })
-  const several = (cell: string) => readCell(cell).split(/[;\s]+/).filter(Boolean)
-  return rest.map((row, i) => ({
-    line: i + 2,
-    name: readCell(row[name] ?? '').slice(0, 120),
-    own: several(row[own] ?? ''),
-    role: (readCell(row[role] ?? '') || 'worker').toLowerCase(),
-    teams: readCell(row[teams] ?? '').split(';').map(t => t.trim()).filter(Boolean),
+  if (rows.length > MOST_ROWS) throw invalid(`That is ${rows.length} lines; at most ${MOST_ROWS} are read at once.`, { text: 'Too many lines.' })
+  return rows.map(({ line, cells }) => ({
+    line,
+    name: (cells.name ?? '').slice(0, 120),
+    own: (cells.addresses ?? cells.address ?? '').split(/[;\s]+/).filter(Boolean),
+    role: (cells.role || 'worker').toLowerCase(),
+    teams: (cells.departments ?? '').split(';').map(t => t.trim()).filter(Boolean),
   }))
 }

@@ -49,6 +49,8 @@ export interface HowToChange extends AskedAs {
   /** The act that the changes take back. */
   undoes?: number
   within?: Tx
+  /** Told how many entries are written, of how many. */
+  wrote?: (done: number, total: number) => void
   /** What else belongs to the act, in its transaction. */
   besides?: (tx: Tx, changed: Besides) => Promise<void>
 }
@@ -100,7 +102,7 @@ async function changeWithin(
   const net = differences(before, applied.policy)
   if (!net.length) return { version: number, act: null, changes }
   const version = number + 1
-  await writeChanges({ tx, version }, before, applied.policy, net)
+  await writeChanges({ tx, version, wrote: how.wrote }, before, applied.policy, net)
   if (asker) for (const [owner, kept] of grown(before, changes)) await mustFit({ tx }, asker, owner, kept)
   const owner = ownerOf(before, changes)
   const words = how.note ?? wordsOf(before, changes)

@@ -1,6 +1,7 @@
 import { setTimeout as sleep } from 'node:timers/promises'
 import { desc, lt } from 'drizzle-orm'
-import { personOwner, type Finding } from '#core'
+import { mendOf, personOwner, type Finding } from '#core'
+import type { PolicyChange } from '#core/change'
 import { seesClausesOf } from '../access/ownership'
 import { may, type Asker } from '../access/roles'
 import { db, jobsDb } from '../db/client'
@@ -77,6 +78,18 @@ export async function findingsFor(asker: Asker): Promise<Finding[]> {
     (user === undefined || seesClausesOf(asker, user)) &&
     (may(asker, 'see counts of everybody’s mail') || !FROM_MAIL.has(kind) || owners.get(id) === personOwner(asker.id))
   return (await findingsInForce()).filter(mayRead)
+}
+
+/** A finding with the changes that mend it; null where only a person can say what is meant. */
+export interface FindingTold extends Finding {
+  change: PolicyChange[] | null
+}
+
+/** These findings with their mends, as the policy stands now. */
+export async function withMends(found: readonly Finding[]): Promise<FindingTold[]> {
+  const { policy } = await policyInForce()
+  const now = new Date().toISOString()
+  return found.map(f => ({ ...f, change: mendOf(policy, f, now) }))
 }
 
 const FROM_MAIL: ReadonlySet<Finding['kind']> = new Set(['phrase too broad', 'unused for long'])

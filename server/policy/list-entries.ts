@@ -1,6 +1,18 @@
 import { and, eq, inArray, isNull, sql } from 'drizzle-orm'
-import { entryKey, MOST_LINES, type EntryKind, type EntryText, type ReadLines, type WrongLine } from '#core'
-import type { PolicyChange } from '#core/change'
+import {
+  entryKey,
+  EntryTable,
+  LINE_OUTCOMES,
+  MOST_LINES,
+  pasteReport,
+  type EntryKind,
+  type EntryText,
+  type LineOutcome,
+  type LineReport,
+  type ReadLines,
+  type WrongLine,
+} from '#core'
+import type { EntryPut, PolicyChange } from '#core/change'
 import type { Tx } from '../db/client'
 import { entries } from '../db/schema'
 import { currentList } from '../access/list-access'
@@ -21,7 +33,23 @@ export interface Added {
   wrong: WrongLine[]
   /** Entries on the list after it. */
   size: number
+  report: PasteTold
 }
+
+/** Line by line what becomes of a paste: how many of each, and of those that are not simply new the first. */
+export interface PasteTold {
+  counts: Record<LineOutcome, number>
+  lines: LineReport[]
+}
+
+/** How far a long paste is. */
+export interface PasteProgress {
+  stage: 'reading' | 'looking' | 'writing'
+  done: number
+  total: number
+}
+
+const MOST_TOLD = 2000
 
 /** Reads what was typed or pasted. @throws where it is more than is read at once */
 export async function readPasted(text: string, below: boolean, as?: EntryKind): Promise<ReadLines> {
@@ -33,21 +61,60 @@ export async function readPasted(text: string, below: boolean, as?: EntryKind): 
   return read
 }
 
+/** What would become of lines that are pasted, without pasting them. */
+export async function reportOf(asker: Asker, id: string, text: string, options: { below: boolean, as?: EntryKind }): Promise<PasteTold> {
+  const { id: list } = await currentList(asker, id)
+  return told(await pasted(list, await readPasted(text, options.below, options.as)))
+}
+
+async function pasted(list: string, read: ReadLines): Promise<LineReport[]> {
+  const { policy, edition } = await policyInForce()
+  const number = policy.lists.findIndex(l => l.id === list)
+  return number < 0 ? [] : pasteReport(policy, new EntryTable(edition.table), number, read)
+}
+
+function told(lines: readonly LineReport[]): PasteTold {
+  const counts = Object.fromEntries(LINE_OUTCOMES.map(o => [o, 0])) as PasteTold['counts']
+  for (const { outcome } of lines) counts[outcome]++
+  return { counts, lines: lines.filter(l => l.outcome !== 'new').slice(0, MOST_TOLD) }
+}
+
+export interface HowToAdd {
+  below: boolean
+  as?: EntryKind
+  note?: string
+  expires?: string
+  /** Told how far it is. */
+  tell?: (progress: PasteProgress) => void
+}
+
 /** Adds what was typed or pasted to a list; what cannot be read comes back, the rest is added. */
-export async function addToList(
+export async function addToList(asker: Asker, id: string, text: string, { below, as, ...how }: HowToAdd): Promise<Added & Done> {
+  const { owner } = await currentList(asker, id)
+  mustBeAllowed(asker, owner)
+  how.tell?.({ stage: 'reading', done: 0, total: 0 })
+  return addRead(asker, id, await readPasted(text, below, as), how)
+}
+
+/**
+ * Adds entries that were read to a list.
+ * @param read its entries may each bear a note and an expiry of their own
+ */
+export async function addRead(
   asker: Asker,
   id: string,
-  text: string,
-  options: { below: boolean, as?: EntryKind, note?: string, expires?: string },
+  read: Omit<ReadLines, 'good'> & { good: EntryPut[] },
+  { note, expires, tell }: Pick<HowToAdd, 'note' | 'expires' | 'tell'>,
 ): Promise<Added & Done> {
   const { owner, name } = await currentList(asker, id)
   mustBeAllowed(asker, owner)
-  const { good, wrong } = await readPasted(text, options.below, options.as)
+  const { good, wrong } = read
+  tell?.({ stage: 'looking', done: 0, total: good.length })
+  const report = told(await pasted(id, read))
   if (!good.length) {
-    if (wrong.length) return { added: [], there: [], wrong, size: await sizeOf(id), act: null, version: (await currentVersion()).number }
-    throw invalid('There is nothing to add. Write one address or domain a line.', { text: 'Write one address or domain a line.' })
+    if (!wrong.length) throw invalid('There is nothing to add. Write one address or domain a line.', { text: 'Write one address or domain a line.' })
+    return { added: [], there: [], wrong, size: await sizeOf(id), report, act: null, version: (await currentVersion()).number }
   }
-  const { note, expires } = options
   const there = new Set<string>()
   const { act, version, changes } = await changeClauses(
     asker,
@@ -56,15 +123,16 @@ export async function addToList(
       // What is there stays as it is, note and expiry too.
       for (const key of await standingKeys(tx, id, good)) there.add(key)
       const fresh = good.filter(g => !there.has(entryKey(g)))
-      return fresh.length ? [{ put: 'entries', list: id, entries: fresh.map(g => ({ ...g, note, expires })) }] : []
+      return fresh.length ? [{ put: 'entries', list: id, entries: fresh.map(g => ({ note, expires, ...g })) }] : []
     },
-    { what: `“${name}”` },
+    { what: `“${name}”`, wrote: (done, total) => tell?.({ stage: 'writing', done, total }) },
   )
   return {
     added: addedOf(changes),
     there: good.filter(g => there.has(entryKey(g))).map(g => g.value),
     wrong,
     size: await sizeOf(id),
+    report,
     act,
     version,
   }

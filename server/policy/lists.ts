@@ -1,13 +1,13 @@
 import { randomUUID } from 'node:crypto'
 import { and, asc, eq, gt, ilike, inArray, isNull, or, sql } from 'drizzle-orm'
-import { ownerName, refersToList, type Entry, type Finding, type List, type Owner } from '#core'
+import { ownerName, refersToList, type Entry, type List, type Owner } from '#core'
 import type { Judged } from '#core/rehearse'
 import { db } from '../db/client'
 import { literally } from '../db/asking'
 import { copies, entries, lists, rulingClaims } from '../db/schema'
 import { bindingFrom, bindingsOf, type BindingForm, type BindingLine } from './uses'
 import { countableBy } from '../access/copy-access'
-import { findingsFor } from './findings'
+import { findingsFor, withMends, type FindingTold } from './findings'
 import { currentList } from '../access/list-access'
 import { addedOf, readPasted, type Added } from './list-entries'
 import { mayChange, seesClausesOf } from '../access/ownership'
@@ -47,7 +47,7 @@ export interface ListCard extends Omit<List, 'entries'> {
   /** Of what it caught. */
   judged: Pick<Judged, 'wanted' | 'unwanted'>
   /** What the checks find in it, the first of them. */
-  findings: Finding[]
+  findings: FindingTold[]
   findingsInAll: number
   version: number
   mayChange: boolean
@@ -80,7 +80,7 @@ async function cardsOf(asker: Asker, rows: (typeof lists.$inferSelect)[]): Promi
     ...policy.bindings.map(b => ({ owner: b.owner, refers: (id: string) => b.list === id })),
     ...policy.rules.map(r => ({ owner: r.owner, refers: (id: string) => refersToList(r, id) })),
   ].filter(c => !seesClausesOf(asker, c.owner))
-  return rows.map((l) => {
+  return Promise.all(rows.map(async (l) => {
     const hit = hits.find(h => h.id === l.id)
     const found = findings.filter(f => f.clause.id === l.id)
     return {
@@ -97,15 +97,17 @@ async function cardsOf(asker: Asker, rows: (typeof lists.$inferSelect)[]): Promi
       hits: hit?.hits ?? 0,
       lastHit: hit?.last ? new Date(hit.last).toISOString() : null,
       judged: { wanted: hit?.wanted ?? 0, unwanted: hit?.unwanted ?? 0 },
-      findings: found.slice(0, MOST_FINDINGS),
+      findings: await withMends(found.slice(0, MOST_FINDINGS)),
       findingsInAll: found.length,
       version: l.fromVersion,
       mayChange: mayChange(asker, l.owner),
     }
-  })
+  }))
 }
 
 const MOST_FINDINGS = 20
+
+const NO_LINES = { 'new': 0, 'there': 0, 'twice': 0, 'covered': 0, 'contrary': 0, 'not understood': 0 }
 
 const HITS = {
   hits: sql<number>`count(distinct ${rulingClaims.copyId})::int`,
@@ -206,7 +208,8 @@ export async function makeList(asker: Asker, form: NewList): Promise<{ id: strin
     { prefix: 'binding.' },
   )
   const added = addedOf(changes)
-  return { id, added, there: [], wrong: read.wrong, size: added.length, act, version }
+  const report = { counts: { ...NO_LINES, 'new': added.length, 'twice': read.twice.length, 'not understood': read.wrong.length }, lines: [] }
+  return { id, added, there: [], wrong: read.wrong, size: added.length, report, act, version }
 }
 
 /** Changes a list's name, state and usual side. */

@@ -1,10 +1,10 @@
 import { randomUUID } from 'node:crypto'
 import { isNull } from 'drizzle-orm'
-import { ownerName, phraseSetSchema, refersToSet, type Finding, type PhraseItem, type PhraseSet } from '#core'
+import { ownerName, phraseSetSchema, refersToSet, type PhraseItem, type PhraseSet } from '#core'
 import { phraseSets } from '../db/schema'
 import { db } from '../db/client'
 import { checked } from '../platform/checked'
-import { findingsFor } from './findings'
+import { findingsFor, withMends, type FindingTold } from './findings'
 import { mayChange, mustBeAllowed, seesClausesOf } from '../access/ownership'
 import type { Asker } from '../access/roles'
 import { changeClauses, type Done } from './apply'
@@ -24,7 +24,7 @@ export interface PhraseSetLine extends PhraseSet {
   /** Rules that look for it. */
   rules: string[]
   /** What the checks find in it. */
-  findings: Finding[]
+  findings: FindingTold[]
   version: number
   mayChange: boolean
 }
@@ -33,7 +33,7 @@ export interface PhraseSetLine extends PhraseSet {
 export async function listPhraseSets(asker: Asker): Promise<PhraseSetLine[]> {
   const { policy } = await policyInForce()
   const rows = await db().select().from(phraseSets).where(isNull(phraseSets.toVersion)).orderBy(phraseSets.row)
-  const findings = (await findingsFor(asker)).filter(f => f.clause.kind === 'phrase set')
+  const findings = await withMends((await findingsFor(asker)).filter(f => f.clause.kind === 'phrase set'))
   return rows
     .filter(s => seesClausesOf(asker, s.owner))
     .map(s => ({

@@ -1,12 +1,12 @@
 import { randomUUID } from 'node:crypto'
 import { and, asc, eq, inArray, isNull, sql } from 'drizzle-orm'
-import { ownerName, ruleSchema, type Finding, type Owner, type Rule } from '#core'
+import { ownerName, ruleSchema, type Owner, type Rule } from '#core'
 import { ruleSentence } from '#core/words'
 import { db } from '../db/client'
 import { copies, rulingClaims, rules } from '../db/schema'
 import { checked } from '../platform/checked'
 import { countableBy } from '../access/copy-access'
-import { findingsFor } from './findings'
+import { findingsFor, withMends, type FindingTold } from './findings'
 import { mayChange, mustBeAllowed, seesClausesOf } from '../access/ownership'
 import type { Asker } from '../access/roles'
 import { changeClauses, type Done } from './apply'
@@ -32,7 +32,7 @@ export interface RuleLine extends Rule {
   /** When it matched last. */
   lastHit: string | null
   /** What the checks find in it. */
-  findings: Finding[]
+  findings: FindingTold[]
   version: number
   mayChange: boolean
 }
@@ -71,7 +71,8 @@ async function linesOf(asker: Asker, rows: (typeof rules.$inferSelect)[]): Promi
       ),
     )
     .groupBy(rulingClaims.clauseId)
-  const findings = (await findingsFor(asker)).filter(f => f.clause.kind === 'rule')
+  const ids = new Set(rows.map(r => r.id))
+  const findings = await withMends((await findingsFor(asker)).filter(f => f.clause.kind === 'rule' && ids.has(f.clause.id)))
   return rows.map((r) => {
     const { id: _, last, ...impact } = impacts.find(i => i.id === r.id) ?? { id: r.id, wanted: 0, unwanted: 0, unjudged: 0, last: null }
     return {

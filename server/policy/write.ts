@@ -9,6 +9,8 @@ import { bindingRow, ruleRow } from './rows'
 export interface Writing {
   tx: Tx
   version: number
+  /** Told how many entries are written, of how many. */
+  wrote?: (done: number, total: number) => void
 }
 
 /**
@@ -145,7 +147,7 @@ async function writeOrder(writing: Writing, after: Policy, ids: readonly string[
 const ROWS_AT_ONCE = 10_000
 
 /** Writes entries of a list; as one value of JSON each time, since there may be a million, and building a statement of them takes long. */
-async function addEntries({ tx, version }: Writing, listId: string, added: readonly Entry[]): Promise<void> {
+async function addEntries({ tx, version, wrote }: Writing, listId: string, added: readonly Entry[]): Promise<void> {
   for (let i = 0; i < added.length; i += ROWS_AT_ONCE) {
     const rows = added.slice(i, i + ROWS_AT_ONCE).map(({ id, kind, value, note, expires, addedAt, addedBy }) => ({
       id,
@@ -161,5 +163,6 @@ async function addEntries({ tx, version }: Writing, listId: string, added: reado
       select id, ${listId}, ${version}::int, kind, value, note, expires, added_at, added_by
       from jsonb_to_recordset(${JSON.stringify(rows)}::jsonb)
         as e(id text, kind text, value text, note text, expires timestamptz, added_at timestamptz, added_by text)`)
+    wrote?.(Math.min(i + ROWS_AT_ONCE, added.length), added.length)
   }
 }

@@ -1,6 +1,6 @@
 // A real office is set up: who is here, whom we believe, and what follows from it for their mail.
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
-import { harmlessCell } from '../../server/people/people-csv'
+import { harmlessCell } from '../../server/platform/csv'
 import {
   callerFor,
   handOver,

@@ -2,8 +2,9 @@
 import type { PolicyChange } from '#core/change'
 import { readLines, type EntryKind } from '#core/kinds'
 import { isPersonal } from '#core/policy'
-import { api, type Added, type OpenedList, type PutInForce } from '~/api/client'
+import { api, type Added, type OpenedList, type PasteProgress, type PasteTold, type PutInForce } from '~/api/client'
 import { MOST_REHEARSED, useImpact } from '~/composables/impact'
+import { usePasteReport } from '~/composables/pasteReport'
 import { usePuttingInForce } from '~/composables/puttingInForce'
 import { allThatComes, existingOf, type Which } from '~/composables/whichMail'
 
@@ -19,11 +20,15 @@ const TAKEN_FOR: { value: EntryKind | '', name: string }[] = [
   { value: 'pattern', name: 'patterns with * and ?' },
 ]
 const adding = reactive({ text: '', as: '' as EntryKind | '', below: false, note: '', expires: '' })
-const added = ref<Added | null>(null)
+/** What became of what was added last. */
+const done = shallowRef<PasteTold | null>(null)
+const ahead = usePasteReport(() => list.id, () => ({ text: adding.text, below: adding.below, ...(adding.as ? { as: adding.as } : {}) }))
+/** How far a long paste is. */
+const progress = shallowRef<PasteProgress | null>(null)
 const { error, fields, submit } = useForm()
 /** Networks among other lines, until it is said whether they are meant: they take whatever comes from there. */
 const networks = ref<string[]>([])
-useUnsaved(() => adding.text.trim() !== '' && !added.value?.wrong.length)
+useUnsaved(() => adding.text.trim() !== '' && !done.value)
 
 const which = ref<Which>(allThatComes())
 const work = useWorkStore()
@@ -55,16 +60,8 @@ const putting = usePuttingInForce(
   { is: () => beyond.value, done: () => void (adding.text = '') },
 )
 async function putIn({ act, job, version }: PutInForce) {
-  const { good, wrong } = lines.value
-  const { size } = which.value.coming ? await api.list(list.id) : list
-  const fresh = Math.max(0, size - list.size)
-  // The same report as of a plain addition, as far as sizes tell.
-  added.value = {
-    added: good.slice(0, fresh).map(({ kind, value }) => ({ id: '', kind, value })),
-    there: which.value.coming ? good.slice(fresh).map(e => e.value) : [],
-    wrong,
-    size,
-  }
+  const { wrong } = lines.value
+  done.value = which.value.coming ? ahead.value : null
   const words = which.value.coming ? `“${list.name}”: in force as version ${version}.` : `“${list.name}”: applied once to what is here.`
   adding.text = wrong.map(w => w.text).join('\n')
   which.value = allThatComes()
@@ -110,21 +107,60 @@ function add() {
 
 const addPlainly = () =>
   submit(async () => {
-    const result = await api.addEntries(list.id, {
+    const body = {
       text: adding.text,
       below: adding.below,
       as: adding.as || undefined,
       note: adding.note || undefined,
       expires: adding.expires || undefined,
-    })
-    added.value = result
-    // What could not be read stays where it was written.
-    adding.text = result.wrong.map(w => w.text).join('\n')
-    if (!result.wrong.length) Object.assign(adding, { note: '', expires: '' })
-    if (result.added.length)
-      notices.say(addedWords(result), result.act)
-    emit('added')
+    }
+    if (adding.text.length > LONG) await addMany(body)
+    else tellAdded(await api.addEntries(list.id, body))
   })
+
+/** From so many letters on it is told how far it is. */
+const LONG = 100_000
+async function addMany(body: object) {
+  progress.value = { stage: 'reading', done: 0, total: 0 }
+  try {
+    await api.addManyEntries(list.id, body, (told) => {
+      if ('stage' in told) progress.value = told
+      else tellAdded(told)
+    })
+  }
+  finally {
+    progress.value = null
+  }
+}
+const STAGES = { reading: 'Reading the lines', looking: 'Held against what is there', writing: 'Written' }
+const progressWords = computed(() => {
+  if (!progress.value) return ''
+  const { stage, done: far, total } = progress.value
+  return `${STAGES[stage]}${total ? `: ${far.toLocaleString('en')} of ${total.toLocaleString('en')}` : ''} … It goes on also when you leave this page.`
+})
+
+function tellAdded(result: Added & { act: number | null }) {
+  done.value = result.report
+  // What could not be read stays where it was written.
+  adding.text = result.wrong.map(w => w.text).join('\n')
+  if (!result.wrong.length) Object.assign(adding, { note: '', expires: '' })
+  if (result.added.length) notices.say(addedWords(result), result.act)
+  emit('added')
+}
+
+/** A file of plain lines goes into the field, to be looked at; one of CSV knows its own kinds, notes and dates, and is added. */
+async function readFile(event: Event) {
+  const input = event.target as HTMLInputElement
+  const [file] = input.files ?? []
+  if (!file) return
+  const text = await file.text()
+  input.value = ''
+  if (/\.csv$/i.test(file.name) || file.type === 'text/csv') await submit(async () => tellAdded(await api.addFile(list.id, text)))
+  else adding.text = text
+}
+watch(() => adding.text, (now) => {
+  if (now && done.value && !done.value.counts['not understood']) done.value = null
+})
 </script>
 
 <template>
@@ -220,10 +256,26 @@ const addPlainly = () =>
       act="Add to the list"
       staying
     />
+    <p
+      v-if="progress"
+      class="small"
+      role="status"
+    >
+      {{ progressWords }}
+    </p>
     <AddedReport
-      v-if="added"
-      :added
+      v-if="done ?? ahead"
+      :report="(done ?? ahead)!"
+      :done="done !== null"
     />
+    <label
+      v-if="!beyond"
+      class="small second"
+    >or a file of lines or CSV: <input
+      type="file"
+      accept=".csv,.txt,text/csv,text/plain"
+      @change="readFile"
+    ></label>
   </form>
 </template>
 

@@ -1,7 +1,32 @@
 <script setup lang="ts">
-import type { Added } from '~/api/client'
+import type { LineOutcome } from '#core/check'
+import type { PasteTold } from '~/api/client'
 
-const { added } = defineProps<{ added: Added }>()
+/** Line by line what becomes, or became, of what was pasted. */
+const { report, done } = defineProps<{
+  report: PasteTold
+  /** It is on the list now, and not only looked at. */
+  done: boolean
+}>()
+const MOST = 50
+const WORDS: Record<LineOutcome, string> = {
+  'new': 'new',
+  'there': 'on the list already',
+  'twice': 'twice in it',
+  'covered': 'covered by another',
+  'contrary': 'contrary to another',
+  'not understood': 'not understood',
+}
+const shown = ref<LineOutcome | null>(null)
+const all = ref(false)
+const OUTCOMES = Object.keys(WORDS) as LineOutcome[]
+const counts = computed(() => OUTCOMES.filter(o => report.counts[o]).map(outcome => ({ outcome, n: report.counts[outcome] })))
+const added = computed(() => report.counts.new + report.counts.covered + report.counts.contrary)
+const lines = computed(() => report.lines.filter(l => shown.value === null || l.outcome === shown.value))
+watch(() => report, () => {
+  if (shown.value && !report.counts[shown.value]) shown.value = null
+})
+const n = (count: number) => count.toLocaleString('en')
 </script>
 
 <template>
@@ -9,27 +34,84 @@ const { added } = defineProps<{ added: Added }>()
     class="report small"
     role="status"
   >
-    <p v-if="added.added.length || added.there.length">
-      {{ added.added.length === 1 ? '1 entry' : `${added.added.length.toLocaleString('en')} entries` }}
-      added{{ added.there.length ? `, ${added.there.length.toLocaleString('en')} on the list already` : '' }}.
+    <p>
+      <template v-if="done">
+        {{ added === 1 ? '1 entry' : `${n(added)} entries` }} added<template v-if="report.counts['not understood']">
+          ; {{ report.counts['not understood'] === 1 ? 'one line was' : `${n(report.counts['not understood'])} lines were` }} left out and
+          {{ report.counts['not understood'] === 1 ? 'stays' : 'stay' }} in the field, to be put right
+        </template>.
+      </template>
+      <template v-else>
+        Line by line:
+      </template>
     </p>
-    <template v-if="added.wrong.length">
-      <p class="wrong">
-        {{ added.wrong.length === 1 ? 'One line was' : `${added.wrong.length} lines were` }} left out;
-        {{ added.wrong.length === 1 ? 'it stays' : 'they stay' }} in the field, to be put right:
-      </p>
-      <ul>
-        <li
-          v-for="w in added.wrong.slice(0, 8)"
-          :key="w.line"
+    <p
+      class="counts"
+      role="group"
+      aria-label="Which lines are shown"
+    >
+      <template
+        v-for="c in counts"
+        :key="c.outcome"
+      >
+        <span v-if="c.outcome === 'new'"><span class="numbers">{{ n(c.n) }}</span> new</span>
+        <PressButton
+          v-else
+          plain
+          small
+          :class="{ warn: c.outcome === 'contrary' || c.outcome === 'not understood' }"
+          :aria-pressed="shown === c.outcome"
+          @click="shown = shown === c.outcome ? null : c.outcome"
         >
-          line {{ w.line }}: {{ w.error }}
-        </li>
-      </ul>
-    </template>
+          <span class="numbers">{{ n(c.n) }}</span> {{ WORDS[c.outcome] }}
+        </PressButton>
+      </template>
+    </p>
+    <table v-if="lines.length">
+      <thead class="visually-hidden">
+        <tr>
+          <th scope="col">
+            line
+          </th><th scope="col">
+            what it says
+          </th><th scope="col">
+            what becomes of it
+          </th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr
+          v-for="l in all ? lines : lines.slice(0, 8)"
+          :key="l.line"
+        >
+          <td class="numbers second">
+            {{ n(l.line) }}
+          </td>
+          <td class="mono what">
+            {{ l.text }}
+          </td>
+          <td :class="{ warn: l.outcome === 'contrary' || l.outcome === 'not understood' }">
+            {{ l.why }}
+          </td>
+        </tr>
+      </tbody>
+    </table>
+    <PressButton
+      v-if="!all && lines.length > 8"
+      plain
+      small
+      @click="all = true"
+    >
+      {{ lines.length > MOST ? `The first ${n(lines.length)}` : `All ${lines.length}` }}
+    </PressButton>
   </div>
 </template>
 
 <style scoped>
-ul { margin: 2px 0 0; padding-left: 18px; }
+.report { display: grid; gap: 4px; width: 100%; min-width: 0; }
+.counts { display: flex; flex-wrap: wrap; gap: 0 10px; align-items: baseline; }
+table { border-collapse: collapse; width: 100%; table-layout: fixed; }
+td { padding: 3px 8px 3px 0; border-bottom: 1px solid var(--hairline); vertical-align: top; overflow-wrap: anywhere; }
+td:first-child { width: 44px; text-align: right; }
+.what { width: 42%; }
 </style>

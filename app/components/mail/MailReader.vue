@@ -270,6 +270,7 @@ function actWords(act: CopyDetail['history'][number]): string {
           :reasons="copy.reasons"
           :decided-by="copy.ruling?.decidedBy ?? null"
           :without
+          :copy="line.gone || line.lane === 'refused' ? null : line.id"
         />
         <p
           v-if="nowWords"

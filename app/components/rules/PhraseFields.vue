@@ -30,9 +30,9 @@ const VIEWS = [
     :model-value="row.text"
     type="textarea"
     :autosize="{ minRows: 1, maxRows: 8 }"
-    :placeholder="weighed ? 'one a line; ×3 behind it is its weight' : 'one a line, or with commas between'"
+    :placeholder="weighed ? 'one a line; ×3 behind it is its weight' : 'one a line, or commas'"
     aria-label="Words and phrases"
-    style="width: 220px"
+    style="width: 200px"
     @update:model-value="(text: string) => patch({ text })"
   />
   <div

@@ -123,7 +123,12 @@ async function saved(act: number | null) {
       <p class="second small">
         {{ set.rules.length ? `Looked for by ${set.rules.join(', ')}.` : 'No rule looks for it yet.' }}
       </p>
-      <FindingNotes :findings="set.findings" />
+      <FindingNotes
+        :findings="set.findings"
+        :may-mend="set.mayChange"
+        @mended="emit('done')"
+      />
+      <SetRecord :set />
       <PressButton
         v-if="set.mayChange"
         plain

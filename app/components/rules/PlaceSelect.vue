@@ -62,6 +62,7 @@ function choose(chosen: string) {
     :model-value="key"
     :options
     label="Where"
+    :width="154"
     @update:model-value="choose"
   />
   <TextField

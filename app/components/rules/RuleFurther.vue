@@ -5,11 +5,16 @@ import { EFFECTS_OFFERED, hasEffectOfLane, type Sheet } from '~/composables/rule
 
 /** What of a rule is seldom needed, folded away while nothing of it is said. */
 const sheet = defineModel<Sheet>({ required: true })
-defineProps<{ /** Headers, and effects where a copy is stopped, are an administrator's. */ administrator: boolean }>()
+defineProps<{
+  /** Headers, and effects where a copy is stopped, are an administrator's. */
+  administrator: boolean
+  /** What can come after it. */
+  ends: readonly { value: Sheet['end'], name: string }[]
+}>()
 const FURTHER = EFFECTS_OFFERED.filter(kind => effectKindOf(kind).form!.further)
-const { direction, description, group, expires, reviewOn, inEveryLane, effects } = sheet.value
+const { direction, end, description, group, expires, reviewOn, inEveryLane, effects } = sheet.value
 const said = [description, group, expires, reviewOn, ...FURTHER.map(kind => effects[kind])]
-const opened = ref(direction !== 'inbound' || said.some(t => t !== '') || inEveryLane)
+const opened = ref(direction !== 'inbound' || end !== '' || said.some(t => t !== '') || inEveryLane)
 const DIRECTIONS = [
   { value: 'inbound', name: 'mail that comes in' },
   { value: 'outbound', name: 'mail that goes out' },
@@ -31,6 +36,13 @@ const DIRECTIONS = [
         :options="DIRECTIONS"
         label="Direction"
         :width="200"
+      />
+      <span>after it</span>
+      <ChoiceField
+        v-model="sheet.end"
+        :options="ends"
+        label="What comes after it"
+        :width="230"
       />
       <template v-if="administrator">
         <template
@@ -79,7 +91,7 @@ const DIRECTIONS = [
 </template>
 
 <style scoped>
-.further { margin-top: 14px; }
+.further { margin-top: 8px; }
 .further summary { cursor: pointer; color: var(--water); font-weight: 600; font-size: 14px; }
 .grid {
   display: grid;

@@ -22,6 +22,7 @@ const would = computed(() => rule?.record.would ?? [])
   <aside class="sheet">
     <FindingNotes
       :findings="rule?.findings ?? []"
+      :may-mend="rule?.mayChange"
       @mended="emit('mended')"
     />
     <template v-if="rule && touched">

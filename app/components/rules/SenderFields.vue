@@ -11,6 +11,8 @@ const TAKEN_FOR: { value: EntryKind | '', name: string }[] = [
   { value: 'mailing list', name: 'a mailing list’s List-Id' },
 ]
 const read = computed(() => readLines({ text: row.value.text, below: row.value.below, as: row.value.as || undefined }))
+/** What it is taken for is said otherwise than by its looks. */
+const unfolded = ref(row.value.as !== '')
 const byDomain = computed(() => read.value.good.some(e => e.kind === 'domain' || e.kind === 'domain and below') && !row.value.as)
 const taken = computed(() => read.value.good.slice(0, 3).map(entryWords).join(', ') + (read.value.good.length > 3 ? ` and ${read.value.good.length - 3} more` : ''))
 </script>
@@ -23,16 +25,26 @@ const taken = computed(() => read.value.good.slice(0, 3).map(entryWords).join(',
     placeholder="name@quayline.example or @quayline.example"
     aria-label="Sender"
     spellcheck="false"
-    style="width: 280px"
+    style="width: 238px"
     @update:model-value="(text: string) => patch({ text })"
   />
   <ChoiceField
+    v-if="unfolded"
     :model-value="row.as"
     :options="TAKEN_FOR"
     label="Taken for"
     :width="172"
     @update:model-value="(as: EntryKind | '') => patch({ as })"
   />
+  <PressButton
+    v-else
+    plain
+    small
+    aria-label="More about these senders"
+    @click="unfolded = true"
+  >
+    + more
+  </PressButton>
   <el-checkbox
     v-if="byDomain"
     :model-value="row.below"
@@ -41,7 +53,7 @@ const taken = computed(() => read.value.good.slice(0, 3).map(entryWords).join(',
     and below
   </el-checkbox>
   <p
-    v-if="read.good.length && row.text.trim()"
+    v-if="taken && taken !== row.text.trim()"
     class="second small taken"
   >
     {{ taken }}

@@ -1,20 +1,37 @@
 <script setup lang="ts">
-import type { Finding } from '#core'
+import type { FindingTold } from '~/api/client'
 
-/** What the checks find: what it is, what was seen, and what would mend it. */
-defineProps<{ findings: readonly Finding[] }>()
+/** What the checks find: what it is, what was seen, and what would mend it; the mend is put in force here, once it was seen. */
+const { findings, mayMend = false } = defineProps<{ findings: readonly FindingTold[], mayMend?: boolean }>()
+const emit = defineEmits<{ mended: [] }>()
+const open = ref<string | null>(null)
+const keyOf = (f: FindingTold) => `${f.clause.entry} ${f.kind} ${f.evidence}`
 </script>
 
 <template>
   <div
     v-for="f in findings"
-    :key="`${f.clause.entry} ${f.kind} ${f.evidence}`"
+    :key="keyOf(f)"
     class="finding small"
   >
     <p><strong>{{ f.kind }}</strong>: {{ f.evidence }}.</p>
     <p class="second">
       {{ f.mend }}
+      <PressButton
+        v-if="mayMend && f.change && open !== keyOf(f)"
+        plain
+        small
+        @click="open = keyOf(f)"
+      >
+        {{ f.change ? 'Put it right …' : '' }}
+      </PressButton>
     </p>
+    <FindingMend
+      v-if="f.change && open === keyOf(f)"
+      :change="f.change"
+      @leave="open = null"
+      @mended="open = null; emit('mended')"
+    />
   </div>
 </template>
 

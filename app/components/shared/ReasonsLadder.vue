@@ -2,13 +2,15 @@
 import type { Lane, Reason } from '#core'
 import { laneInSentence, claimText, clauseWords, entryWords, evidenceWords, fateWords, notCountedWords } from '#core/words'
 
-const { reasons, decidedBy, without = {}, beside = null } = defineProps<{
+const { reasons, decidedBy, without = {}, beside = null, copy = null } = defineProps<{
   reasons: Reason[]
   decidedBy: number | null
   /** Where the copy would end without a clause, by its id. */
   without?: Record<string, { lane: Lane, quarantine: string | null }>
   /** The reasons on the other side, where two are compared: what is otherwise there is marked. */
   beside?: Reason[] | null
+  /** The copy that was stopped, where a rule that stopped it can be loosened for it. */
+  copy?: number | null
 }>()
 const lit = defineModel<string | null>('lit', { default: null })
 const directory = useDirectoryStore()
@@ -32,6 +34,10 @@ function differs(rung: { reasons: Reason[] }): string {
 }
 const look = (rung: { reasons: Reason[], decided: boolean }) =>
   rung.decided ? 'solid' : rung.reasons.every(r => r.fate.kind === 'watching') ? 'dashed' : 'open'
+// A rule that stopped it, or would have.
+const loosens = (rung: { reasons: Reason[] }) =>
+  rung.reasons.some(r => r.clause.kind === 'rule' && !r.clause.others && 'stop' in r.claim && LOOSENED.has(r.fate.kind))
+const LOOSENED = new Set(['decided', 'agreed', 'outranked'])
 const toRoute = (r: Reason) =>
   r.clause.kind === 'rule' ? `/rules/${r.clause.id}` : r.clause.kind === 'list' ? `/lists/${r.clause.list}` : null
 </script>
@@ -104,6 +110,14 @@ const toRoute = (r: Reason) =>
           class="small"
         >
           {{ claimText(reason, directory.names) }} <span class="second">— {{ fateWords(reason, directory.names) }}</span>
+        </p>
+        <p
+          v-if="copy !== null && loosens(rung)"
+          class="small"
+        >
+          <NuxtLink :to="{ path: `/rules/${rung.reasons[0]!.clause.id}`, query: { loosen: copy } }">
+            make an exception for mail like this
+          </NuxtLink>
         </p>
         <p
           v-if="without[rung.reasons[0]!.clause.id]"

@@ -39,6 +39,10 @@ onMounted(load)
 afterTakingBack(load)
 const search = useDebounceFn(load, 200)
 
+function judgedWords({ judged: { wanted, unwanted } }: EntryLine): string {
+  return `${unwanted} of ${wanted + unwanted} judged unwanted`
+}
+
 useInfiniteScroll(table, async () => {
   if (!list.value?.next) return
   const page = await api.list(id, { words: words.value, after: list.value.next })
@@ -193,7 +197,11 @@ function toggle(entry: string) {
           :key="`${f.clause.entry} ${f.kind}`"
           class="small"
         >
-          <span class="warn">{{ f.kind }}</span> {{ f.evidence }}. <span class="second">{{ f.mend }}</span>
+          <FindingNotes
+            :findings="[f]"
+            :may-mend="list.mayChange"
+            @mended="reload"
+          />
           <PressButton
             v-if="list.mayChange && f.clause.entry && !chosen.has(f.clause.entry)"
             plain
@@ -221,6 +229,10 @@ function toggle(entry: string) {
           @input="search"
         />
         <span class="second small">{{ list.matching.toLocaleString('en') }} shown</span>
+        <span class="small">
+          as <a :href="`/api/lists/${id}/file?as=csv`">CSV</a>
+          or <a :href="`/api/lists/${id}/file?as=lines`">plain lines</a>
+        </span>
         <ChosenEntries
           v-if="chosen.size"
           :key="[...chosen].join()"
@@ -279,8 +291,14 @@ function toggle(entry: string) {
               <td class="small">
                 {{ e.expires ? (e.expired ? 'expired ' : '') + shortWhen(e.expires) : '' }}
               </td>
-              <td class="n numbers">
-                {{ e.hits }}
+              <td
+                class="n numbers"
+                :title="judgedWords(e)"
+              >
+                {{ e.hits }}<span
+                  v-if="e.judged.wanted + e.judged.unwanted"
+                  class="second judged"
+                >{{ judgedWords(e) }}</span>
               </td>
               <td class="second small wide">
                 {{ e.lastHit ? shortWhen(e.lastHit) : 'never' }}
@@ -325,7 +343,7 @@ function toggle(entry: string) {
 .top { display: flex; justify-content: space-between; align-items: start; gap: 20px; padding: 18px 22px 2px; }
 .whole { flex: 1; min-width: 0; }
 .edit { display: grid; gap: 12px; padding: 4px 22px 16px; border-bottom: 1px solid var(--hairline); justify-items: start; }
-.findings { margin: 0 22px 8px; padding: 2px 12px; border-left: 3px solid var(--warn); max-height: 120px; overflow: auto; }
+.findings { margin: 0 22px 8px; display: grid; gap: 4px; max-height: 40vh; overflow: auto; }
 .top .acts { flex: none; justify-content: flex-end; }
 .bar { flex: none; display: flex; flex-wrap: wrap; gap: 8px 14px; align-items: center; padding: 4px 22px 8px; min-height: 44px; }
 .table { overflow: auto; flex: 1; min-height: 0; border-top: 1px solid var(--hairline); }
@@ -339,6 +357,7 @@ th {
   background: var(--sheet);
   border-bottom: 1px solid var(--hairline);
 }
+.judged { display: block; font: 12px/1.2 var(--text); white-space: nowrap; }
 td { padding: 6px 10px; border-bottom: 1px solid var(--hairline); vertical-align: baseline; }
 th:first-child, td:first-child { padding-left: 22px; }
 .n { text-align: right; }

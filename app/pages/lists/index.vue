@@ -232,6 +232,7 @@ const makePlainly = () =>
         @leave="making = false"
       />
     </form>
+    <EntryFinder v-if="lists?.length && !making" />
     <ReadingState
       :failure
       :ready="lists !== null"
@@ -321,6 +322,10 @@ const makePlainly = () =>
               class="second"
             >no hit yet</span>
             <span
+              v-if="l.judged.wanted + l.judged.unwanted"
+              class="second"
+            >{{ l.judged.unwanted }} of {{ l.judged.wanted + l.judged.unwanted }} judged unwanted</span>
+            <span
               v-if="l.lastHit"
               class="second"
             >last {{ shortWhen(l.lastHit) }}</span>
@@ -374,7 +379,7 @@ ul { list-style: none; margin: 0; padding: 0; display: grid; grid-template-colum
 li { padding: 14px 16px; display: grid; gap: 5px; align-content: start; }
 li.off { border-style: dashed; }
 .name { font: 600 16px/1.3 var(--heading); }
-.hits { display: flex; gap: 10px; align-items: center; margin-top: 2px; }
+.hits { display: flex; flex-wrap: wrap; gap: 2px 10px; align-items: center; margin-top: 2px; }
 .bar { width: 70px; height: 6px; background: linear-gradient(var(--hairline) 0 0) 0 50% / 100% 1px no-repeat; display: block; }
 .bar i { display: block; height: 100%; background: var(--ink-2); }
 </style>

@@ -50,6 +50,10 @@ const {
   letAct,
 } = useRuleEditor(id, from, loosen)
 const reloadPage = () => reloadNuxtApp({ force: true })
+const COMMON_EFFECTS = EFFECTS_OFFERED.filter(k => !effectKindOf(k).form!.further)
+/** Effects besides where it goes are shown once one is wanted. */
+const unfolded = ref(false)
+const withEffects = computed(() => unfolded.value || COMMON_EFFECTS.some(k => sheet.value?.effects[k]))
 const trying = ref(false)
 const form = computed(() => (sheet.value ? ruleOf(sheet.value) : null))
 const place = computed(() => {
@@ -276,13 +280,27 @@ function takeOut(phrase: string, path: string) {
             I confirm that it may be {{ sheet.main === 'erase' ? 'erased' : 'dropped' }} for good
           </el-checkbox>
         </div>
-        <div class="then">
+        <div
+          v-if="withEffects"
+          class="then"
+        >
           <component
             :is="effectFieldOf(kind)"
-            v-for="kind in EFFECTS_OFFERED.filter(k => !effectKindOf(k).form!.further)"
+            v-for="kind in COMMON_EFFECTS"
             :key="kind"
             v-model="sheet.effects[kind]"
           />
+        </div>
+        <div
+          v-else
+          class="add"
+        >
+          <PressButton
+            plain
+            @click="unfolded = true"
+          >
+            + effect
+          </PressButton>
         </div>
         <p
           v-for="text in elsewhere"
@@ -309,15 +327,10 @@ function takeOut(phrase: string, path: string) {
           >
             even for senders on {{ isPersonal(sheet.owner) ? 'my' : 'the allow' }} lists
           </el-checkbox>
-          <ChoiceField
-            v-model="sheet.end"
-            :options="ENDS"
-            label="What comes after it"
-            :width="230"
-          />
         </div>
         <RuleFurther
           v-model="sheet"
+          :ends="ENDS"
           :administrator="mayMust"
         />
       </fieldset>
@@ -481,7 +494,8 @@ function takeOut(phrase: string, path: string) {
 .copied { margin: 0; padding-left: 18px; }
 .sparing { display: flex; flex-wrap: wrap; gap: 6px 8px; align-items: center; padding: 4px 0; }
 fieldset { border: 0; margin: 0; padding: 0; min-width: 0; }
-h2 { margin: 12px 0 0; }
+h2 { margin: 10px 0 0; }
+.add { margin: 2px 0 0 -5px; }
 .inline { display: flex; gap: 8px; align-items: center; font-size: 14px; }
 .more :deep(.el-checkbox) { margin-right: -12px; }
 .joint { font-family: var(--text); font-weight: 400; display: inline-block; }

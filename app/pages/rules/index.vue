@@ -8,6 +8,17 @@ const directory = useDirectoryStore()
 const { data, failure, load } = useReading(api.rules)
 afterTakingBack(load)
 const rules = computed(() => data.value?.items)
+const words = ref('')
+const group = ref('')
+const named = computed(() => [...new Set((rules.value ?? []).flatMap(r => r.group ?? []))].sort((a, b) => a.localeCompare(b)))
+const groupOptions = computed(() => [{ value: '', name: 'every group' }, ...named.value.map(g => ({ value: g, name: g }))])
+const narrowed = computed(() => words.value.trim() !== '' || group.value !== '')
+const fits = (r: RuleLine) => {
+  const wanted = words.value.trim().toLowerCase()
+  const text = [r.name, r.sentence, r.description, r.group].join(' ').toLowerCase()
+  return (!wanted || text.includes(wanted)) && (!group.value || r.group === group.value)
+}
+const shown = computed(() => (rules.value ?? []).filter(fits))
 
 // In the order in which they count: must rules of the organisation first, a person's own, departments, the organisation.
 const TIERS: [string, (r: RuleLine) => boolean][] = [
@@ -19,7 +30,7 @@ const TIERS: [string, (r: RuleLine) => boolean][] = [
 ]
 const groups = computed(() =>
   TIERS.flatMap(([name, belongs]) =>
-    [...Map.groupBy((rules.value ?? []).filter(belongs), r => r.owner)].map(([owner, own]) => ({
+    [...Map.groupBy(shown.value.filter(belongs), r => r.owner)].map(([owner, own]) => ({
       key: `${name} ${owner}`,
       name:
         departmentIn(owner) !== null ? `${name === 'Departments' ? '' : 'Must, '}${directory.ownerName(owner)}` : name,
@@ -74,6 +85,30 @@ function nudge(group: { owner: string, own: RuleLine[] }, index: number, by: num
         New rule
       </NuxtLink>
     </div>
+    <div
+      v-if="rules && rules.length > 3"
+      class="narrow"
+    >
+      <el-input
+        v-model="words"
+        class="line-field"
+        style="width: 280px"
+        placeholder="search the rules"
+        aria-label="Search the rules"
+        clearable
+      />
+      <ChoiceField
+        v-if="named.length"
+        v-model="group"
+        :options="groupOptions"
+        label="Group"
+      />
+      <span
+        v-if="narrowed"
+        class="second small"
+        role="status"
+      >{{ shown.length }} of {{ rules.length }}; all of them have to be shown to be put in order</span>
+    </div>
     <ReadingState
       :failure
       :ready="rules !== null"
@@ -112,7 +147,7 @@ function nudge(group: { owner: string, own: RuleLine[] }, index: number, by: num
         class="sheet"
         handle=".grip"
         :animation="120"
-        :disabled="!group.own[0]!.mayChange"
+        :disabled="narrowed || !group.own[0]!.mayChange"
         @update:model-value="(now: RuleLine[]) => reorder(group.owner, now)"
       >
         <li
@@ -121,7 +156,7 @@ function nudge(group: { owner: string, own: RuleLine[] }, index: number, by: num
           :class="rule.state"
         >
           <button
-            v-if="rule.mayChange"
+            v-if="rule.mayChange && !narrowed"
             class="grip"
             type="button"
             :aria-label="`${rule.name}: move with the arrow keys`"
@@ -152,7 +187,10 @@ function nudge(group: { owner: string, own: RuleLine[] }, index: number, by: num
               >{{ rule.state }}</span><span
                 v-if="rule.raised && !rule.must"
                 class="second small"
-              >even for my lists</span>
+              >even for my lists</span><span
+                v-if="rule.group"
+                class="second small of-group"
+              >{{ rule.group }}</span>
             </p>
             <p class="sentence">
               {{ rule.sentence }}
@@ -166,7 +204,14 @@ function nudge(group: { owner: string, own: RuleLine[] }, index: number, by: num
             <ImpactBar
               :impact="rule.impact"
               :scale="most"
-            />
+            /><span
+              class="second small last"
+            >{{ rule.lastHit ? `last ${shortWhen(rule.lastHit)}` : 'no hit yet' }}<template
+              v-if="rule.impact.wanted + rule.impact.unwanted"
+            > · {{ rule.impact.unwanted }} of {{ rule.impact.wanted + rule.impact.unwanted }} judged unwanted</template></span><span
+              v-if="rule.findings.length"
+              class="small warn last"
+            >{{ rule.findings[0]!.kind }}{{ rule.findings.length > 1 ? ` and ${rule.findings.length - 1} more` : '' }}</span>
           </NuxtLink>
         </li>
       </VueDraggable>
@@ -184,7 +229,9 @@ li + li { border-top: 1px solid var(--hairline); }
 .state { border-bottom: 1px dashed var(--ink-2); margin-right: 10px; }
 .sentence { font-size: 14px; color: var(--ink-2); }
 li.off .sentence, li.off .name { color: var(--ink-2); font-style: italic; }
-.record { font-weight: 400; }
+.record { font-weight: 400; display: grid; gap: 1px; }
+.narrow { display: flex; flex-wrap: wrap; gap: 8px 16px; align-items: center; }
+.of-group { margin-left: 10px; }
 .none { padding: 22px; display: grid; gap: 10px; justify-items: start; }
 @media (max-width: 980px) { li { grid-template-columns: 18px minmax(0, 1fr); } .record { grid-column: 2; } }
 </style>

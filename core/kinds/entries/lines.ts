@@ -9,6 +9,10 @@ export interface WrongLine {
 
 export interface ReadLines {
   good: EntryText[]
+  /** Of each of them the first line on which it stands. */
+  at: number[]
+  /** Lines that say again what an earlier one said. */
+  twice: { line: number, text: string, first: number }[]
   wrong: WrongLine[]
   /** How many lines there are. */
   count: number
@@ -20,17 +24,25 @@ export const MOST_LINES = 100_000
 /** Reads lines as entries; of the same one twice the last counts. Nothing is read where there are too many. */
 export function readLines({ text, below, as }: { text: string, below: boolean, as?: EntryKind }): ReadLines {
   const lines = text.split(/\r?\n|(?<=\S)\s*[,;]\s+/)
-  if (lines.length > MOST_LINES) return { good: [], wrong: [], count: lines.length }
+  if (lines.length > MOST_LINES) return { good: [], at: [], twice: [], wrong: [], count: lines.length }
   const good = new Map<string, EntryText>()
+  const at = new Map<string, number>()
+  const twice: ReadLines['twice'] = []
   const wrong: WrongLine[] = []
   lines.forEach((line, i) => {
     const bare = line.replace(/(?:^|\s)#.*$/, '').trim()
     if (!bare) return
     const read = readEntryLine(bare, below, as)
     if ('error' in read) wrong.push({ line: i + 1, text: line.trim().slice(0, 200), error: read.error })
-    else good.set(entryKey(read), read)
+    else {
+      const key = entryKey(read)
+      const first = at.get(key)
+      if (first !== undefined) twice.push({ line: i + 1, text: line.trim().slice(0, 200), first })
+      else at.set(key, i + 1)
+      good.set(key, read)
+    }
   })
-  return { good: [...good.values()], wrong, count: lines.length }
+  return { good: [...good.values()], at: [...at.values()], twice, wrong, count: lines.length }
 }
 
 /** An entry as a line that is read as the same one; null where only its kind tells what it is. */

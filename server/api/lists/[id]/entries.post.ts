@@ -2,21 +2,30 @@ import { setResponseStatus } from 'h3'
 import { ENTRY_KINDS, type EntryKind, Joi } from '#core'
 import { entryFields } from '../../../policy/list-form'
 import { defineRoute, idParam } from '../../../access/route'
-import { addToList } from '../../../policy/list-entries'
+import type { Done } from '../../../policy/apply'
+import { addToList, reportOf, type Added, type PasteProgress } from '../../../policy/list-entries'
+import { answerWithEvents } from '../../../platform/events'
 
-const body = Joi.object<{ text: string, below: boolean, as?: EntryKind, note?: string, expires?: string }, true>({
+const query = Joi.object<{ follow?: string }>({ follow: Joi.string().allow('').max(5) })
+const body = Joi.object<{ text: string, below: boolean, dry: boolean, as?: EntryKind, note?: string, expires?: string }, true>({
   text: Joi.string()
     .max(25_000_000)
     .required()
     .messages({ 'string.empty': 'write one address or domain a line', 'any.required': 'write one address or domain a line' }),
   below: Joi.boolean().default(false),
+  // Only told what would become of each line.
+  dry: Joi.boolean().default(false),
   as: Joi.string().valid(...ENTRY_KINDS),
   ...entryFields,
 })
 
 export default defineRoute(
-  { params: idParam, body },
-  async ({ event, asker, params, body: { text, ...options } }) => {
+  { params: idParam, body, query },
+  async ({ event, asker, params, body: { text, dry, ...options }, query: { follow } }) => {
+    if (dry) return reportOf(asker, params.id, text, options)
+    // How far it is streams in; it goes on, and is in force, also where the caller leaves.
+    if (follow !== undefined)
+      return answerWithEvents<PasteProgress | (Added & Done)>(event, ({ tell }) => addToList(asker, params.id, text, { ...options, tell }))
     const result = await addToList(asker, params.id, text, options)
     setResponseStatus(event, result.added.length ? 201 : 200)
     return result

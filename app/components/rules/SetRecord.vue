@@ -1,0 +1,131 @@
+<script setup lang="ts">
+import { phraseText } from '#core/policy'
+import { api, type PhraseSetLine, type TakenApart } from '~/api/client'
+
+/** What each phrase of a set finds in the mail that is here; those that never hit, and those that only hit wanted mail. */
+const { set } = defineProps<{ set: PhraseSetLine }>()
+const found = shallowRef<TakenApart | null>(null)
+const failure = ref('')
+const reading = ref(false)
+const which = ref<'all' | 'never' | 'wanted'>('all')
+
+async function read() {
+  reading.value = true
+  try {
+    found.value = await api.setRecord(set.id)
+    failure.value = ''
+  }
+  catch (error) {
+    failure.value = error instanceof Error ? error.message : String(error)
+  }
+  reading.value = false
+}
+
+const lines = computed(() => {
+  const told = found.value
+  if (!told) return []
+  // Of one phrase alone the whole says it.
+  const parts = set.phrases.length === 1 ? [{ phrase: phraseText(set.phrases[0]!), catches: told.whole }] : told.parts
+  return parts
+    .map(({ phrase, catches }) => ({ phrase, ...catches, hits: catches.wanted + catches.unwanted + catches.unjudged }))
+    .sort((a, b) => b.hits - a.hits)
+})
+const never = computed(() => lines.value.filter(l => !l.hits))
+const wantedOnly = computed(() => lines.value.filter(l => l.wanted && !l.unwanted))
+const shown = computed(() => ({ all: lines.value, never: never.value, wanted: wantedOnly.value })[which.value])
+const MOST = 20
+const n = (count: number) => count.toLocaleString('en')
+</script>
+
+<template>
+  <PressButton
+    v-if="!found"
+    plain
+    small
+    :disabled="reading"
+    @click="read"
+  >
+    {{ reading ? 'Looking through the mail …' : 'What each phrase finds' }}
+  </PressButton>
+  <p
+    v-if="failure"
+    class="wrong small"
+    role="alert"
+  >
+    {{ failure }}
+  </p>
+  <div
+    v-if="found"
+    class="small record"
+  >
+    <p
+      class="which"
+      role="group"
+      aria-label="Which phrases are shown"
+    >
+      <PressButton
+        plain
+        small
+        :aria-pressed="which === 'all'"
+        @click="which = 'all'"
+      >
+        all {{ lines.length }}
+      </PressButton>
+      <PressButton
+        v-if="never.length"
+        plain
+        small
+        :aria-pressed="which === 'never'"
+        @click="which = 'never'"
+      >
+        {{ never.length }} never hit
+      </PressButton>
+      <PressButton
+        v-if="wantedOnly.length"
+        plain
+        small
+        :aria-pressed="which === 'wanted'"
+        @click="which = 'wanted'"
+      >
+        {{ wantedOnly.length }} hit wanted mail only
+      </PressButton>
+    </p>
+    <table>
+      <caption class="second">
+        of the newest {{ n(found.looked) }} copies
+      </caption>
+      <tbody>
+        <tr
+          v-for="l in shown.slice(0, MOST)"
+          :key="l.phrase ?? ''"
+        >
+          <th scope="row">
+            {{ l.phrase }}
+          </th>
+          <td class="numbers">
+            {{ n(l.hits) }}
+          </td>
+          <td class="second">
+            {{ l.wanted + l.unwanted ? `${l.unwanted} of ${l.wanted + l.unwanted} judged were unwanted` : l.hits ? 'none judged' : '' }}
+          </td>
+        </tr>
+      </tbody>
+    </table>
+    <p
+      v-if="shown.length > MOST"
+      class="second"
+    >
+      and {{ n(shown.length - MOST) }} more
+    </p>
+  </div>
+</template>
+
+<style scoped>
+.record { width: 100%; display: grid; gap: 4px; }
+.which { display: flex; flex-wrap: wrap; gap: 0 6px; margin-left: -6px; }
+table { border-collapse: collapse; width: 100%; }
+caption { text-align: left; }
+th { font-weight: 400; text-align: left; overflow-wrap: anywhere; }
+td, th { padding: 2px 8px 2px 0; border-bottom: 1px solid var(--hairline); vertical-align: baseline; }
+td.numbers { text-align: right; }
+</style>

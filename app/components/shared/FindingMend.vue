@@ -1,0 +1,75 @@
+<script setup lang="ts">
+import type { PolicyChange } from '#core/change'
+import { ruleSentence } from '#core/words'
+import { entryWords } from '#core/kinds'
+import type { PutInForce } from '~/api/client'
+import { useImpact } from '~/composables/impact'
+import { usePuttingInForce } from '~/composables/puttingInForce'
+
+/** The mend of a finding: what it changes, what that does to the mail that is here, and the press that puts it in force. */
+const { change } = defineProps<{ change: readonly PolicyChange[] }>()
+const emit = defineEmits<{ leave: [], mended: [] }>()
+const directory = useDirectoryStore()
+const notices = useNoticeStore()
+const impact = useImpact(() => change)
+const putting = usePuttingInForce(() => ({ changes: [...change], coming: true }), async ({ act, version }: PutInForce) => {
+  notices.say(act === null ? 'That was so already.' : `Put right, in force as version ${version}.`, act)
+  await directory.load()
+  emit('mended')
+})
+
+const words = computed(() => change.map(wordsOf).join(' '))
+function wordsOf(one: PolicyChange): string {
+  if ('order' in one) return 'The rules stand in another order.'
+  if ('remove' in one) return one.remove === 'entries' ? `${one.entries.map(entryWords).join(', ')} is taken out of the list.` : 'It is deleted.'
+  if (one.put === 'rule') return one.rule.state === 'off' ? `“${one.rule.name}” is switched off.` : `${ruleSentence(one.rule, directory.names)}${one.rule.state === 'watching' ? ' Watching.' : ''}`
+  if (one.put === 'entries') return `${one.entries.map(entryWords).join(', ')} stays for good.`
+  if (one.put === 'use') return one.use.counts ? `The list counts ${{ 'pass': 'only when verified', 'not fail': 'unless authentication fails', 'any': 'always' }[one.use.counts]}.` : 'What it stops goes to the bin.'
+  if (one.put === 'phrase set') return `The set then holds ${one['phrase set'].phrases.length} phrases.`
+  return ''
+}
+</script>
+
+<template>
+  <div class="mend">
+    <p>{{ words }}</p>
+    <ImpactPanel :of="impact" />
+    <p
+      v-if="putting.error.value"
+      class="wrong"
+      role="alert"
+    >
+      {{ putting.error.value }}
+    </p>
+    <ChangeQuestion
+      v-if="putting.question.value"
+      :putting
+      :yours="words"
+      @over="putting.putOver()"
+      @load="emit('mended')"
+    />
+    <div
+      v-else
+      class="acts"
+    >
+      <PressButton
+        first
+        :disabled="putting.busy.value || impact.impact.value === null"
+        @click="putting.put()"
+      >
+        Put it in force
+      </PressButton>
+      <PressButton
+        plain
+        @click="emit('leave')"
+      >
+        Leave it
+      </PressButton>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.mend { display: grid; gap: 8px; padding: 6px 0; max-width: 560px; }
+.acts { display: flex; gap: 8px; }
+</style>

@@ -1,0 +1,148 @@
+import type { PolicyChange } from '../change'
+import { entryKey } from '../kinds'
+import { groupMembers, phraseText, type Claim, type Condition, type PhraseItem, type Policy, type Rule } from '../policy'
+import { nestedPhrases } from './rules'
+import type { Finding } from './types'
+
+const DAYS_90 = 90 * 24 * 60 * 60 * 1000
+
+/**
+ * The changes that mend what a check found, or null where only a person can say what is meant. Applied, the finding is gone.
+ * What they do to mail is found out by rehearsing them.
+ * @param policy the one that was checked; its lists may come without entries
+ * @param now ISO 8601 instant
+ */
+export function mendOf(policy: Policy, finding: Finding, now: string): PolicyChange[] | null {
+  switch (finding.clause.kind) {
+    case 'list':
+      return mendList(policy, finding)
+    case 'phrase set':
+      return mendSet(policy, finding)
+    case 'rule': {
+      const rule = policy.rules.find(r => r.id === finding.clause.id)
+      return rule ? mendRule(policy, rule, finding, now) : null
+    }
+  }
+}
+
+function mendList(policy: Policy, { kind, clause, about }: Finding): PolicyChange[] | null {
+  const use = policy.bindings.find(b => b.id === about?.use)
+  if (kind === 'not confirmed') return use?.stop ? [{ put: 'use', use: { ...use, stop: { to: 'bin' } } }] : null
+  const entry = about?.entry
+  if (!entry) return null
+  const out: PolicyChange[] = [{ remove: 'entries', list: clause.id, entries: [{ kind: entry.kind, value: entry.value }] }]
+  switch (kind) {
+    case 'entry can never count':
+      // What could count is left to count; what never could, goes.
+      return use ? [{ put: 'use', use: { ...use, counts: 'not fail' } }] : out
+    case 'counts unverified':
+      return use && !policy.trust.ownDomains.includes(entry.value) && policy.trust.relays.length
+        ? [{ put: 'use', use: { ...use, counts: 'pass' } }]
+        : out
+    case 'exception about to expire':
+      return [{ put: 'entries', list: clause.id, entries: [{ kind: entry.kind, value: entry.value }] }]
+    case 'wide network':
+      return null
+    default:
+      return out
+  }
+}
+
+function mendSet(policy: Policy, { kind, clause, about }: Finding): PolicyChange[] | null {
+  const set = policy.phraseSets.find(s => s.id === clause.id)
+  if (!set || kind !== 'phrase inside another' || about?.phrase === undefined) return null
+  return [{ 'put': 'phrase set', 'phrase set': { ...set, phrases: withoutPhrase(set.phrases, about.phrase) } }]
+}
+
+function mendRule(policy: Policy, rule: Rule, { kind, about }: Finding, now: string): PolicyChange[] | null {
+  const put = (change: Partial<Rule>): PolicyChange[] => [{ put: 'rule', rule: { ...rule, ...change } }]
+  switch (kind) {
+    case 'can never match':
+    case 'expired':
+    case 'doubled':
+    case 'unused for long':
+      return put({ state: 'off' })
+    case 'erase without watching first':
+      return put({ state: 'watching' })
+    case 'not confirmed':
+      return put({ claims: rule.claims.map((c): Claim => ('stop' in c ? { stop: { to: 'bin' } } : c)) })
+    case 'due for review':
+      return put({ reviewOn: new Date(Date.parse(now) + DAYS_90).toISOString() })
+    case 'always ended earlier':
+    case 'covered by an earlier rule':
+      return about?.earlier === undefined ? put({ state: 'off' }) : orderedBefore(policy, rule, about.earlier)
+    case 'phrase too broad':
+      return withWhen(rule, replaced(rule.when, c => pruned(c, about?.phrase)))
+    case 'phrase inside another': {
+      const prune = (c: Condition) => replaced(c, leaf => (isNestedIn(leaf, about?.phrase) ? pruned(leaf, about?.phrase) : leaf))
+      const except = rule.except.map(prune)
+      const when = prune(rule.when)
+      return when && except.every(e => e !== null) ? put({ when, except }) : null
+    }
+    case 'widens by absence': {
+      if (about?.none) return null
+      const except = rule.except.map(c => withoutOff(policy, c)).filter(c => c !== null)
+      return except.some(c => asksOff(policy, c)) ? null : put({ except })
+    }
+    default:
+      return null
+  }
+}
+
+/** The owner's rules with one of them put before another. */
+function orderedBefore(policy: Policy, rule: Rule, earlier: string): PolicyChange[] {
+  const own = policy.rules.filter(r => r.owner === rule.owner).map(r => r.id)
+  const others = own.filter(id => id !== rule.id)
+  return [{ order: rule.owner, rules: others.toSpliced(others.indexOf(earlier), 0, rule.id) }]
+}
+
+/** A condition with each of its leaves replaced; null where nothing would be left of it. What does not change is the same object. */
+function replaced(c: Condition, by: (leaf: Condition) => Condition | null): Condition | null {
+  const members = groupMembers(c)
+  if (!members) return by(c)
+  const now = members.map(m => replaced(m, by))
+  if (now.every((m, i) => m === members[i])) return c
+  const left = now.filter(m => m !== null)
+  if (!left.length) return null
+  return 'all' in c ? { all: left } : 'any' in c ? { any: left } : { none: left }
+}
+
+function withWhen(rule: Rule, when: Condition | null): PolicyChange[] | null {
+  return when && when !== rule.when ? [{ put: 'rule', rule: { ...rule, when } }] : null
+}
+
+function isNestedIn(c: Condition, phrase: string | undefined): boolean {
+  return 'phrases' in c && c.phrases !== undefined && nestedPhrases(c).some(f => f.about?.phrase === phrase)
+}
+
+function pruned(c: Condition, phrase: string | undefined): Condition | null {
+  if (!('phrases' in c) || !c.phrases || phrase === undefined) return c
+  const phrases = withoutPhrase(c.phrases, phrase)
+  if (phrases.length === c.phrases.length) return c
+  return phrases.length ? { ...c, phrases } : null
+}
+
+function withoutPhrase(phrases: readonly PhraseItem[], text: string): PhraseItem[] {
+  return phrases.filter(p => phraseText(p) !== text)
+}
+
+function asksOff(policy: Policy, c: Condition): boolean {
+  return 'senderOn' in c ? withoutOff(policy, c) === null : (groupMembers(c)?.some(m => asksOff(policy, m)) ?? false)
+}
+
+// What asks a list that is off spares nobody, and can go; under "none" it is the other way round, and only a person can say.
+function withoutOff(policy: Policy, c: Condition): Condition | null {
+  if ('senderOn' in c) return policy.lists.find(l => l.id === c.senderOn)?.on === false ? null : c
+  if (!('all' in c || 'any' in c)) return c
+  const now = groupMembers(c)!.map(m => withoutOff(policy, m))
+  if ('all' in c) return now.some(m => m === null) ? null : { all: now as Condition[] }
+  const left = now.filter(m => m !== null)
+  return left.length ? { any: left } : null
+}
+
+/** Whether two findings say the same of the same thing. */
+export function sameFinding(a: Finding, b: Finding): boolean {
+  const key = ({ kind, clause, about }: Finding) =>
+    [kind, clause.kind, clause.id, clause.entry ?? '', about?.entry ? entryKey(about.entry) : '', about?.use ?? '', about?.phrase ?? ''].join('\n')
+  return key(a) === key(b)
+}

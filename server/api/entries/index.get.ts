@@ -1,0 +1,9 @@
+import { Joi } from '#core'
+import { defineRoute } from '../../access/route'
+import { findEntries } from '../../policy/entries-found'
+
+const query = Joi.object<{ words: string }, true>({
+  words: Joi.string().trim().min(2).max(320).required().messages({ 'string.min': 'write at least two letters' }),
+})
+
+export default defineRoute({ query }, ({ asker, query: { words } }) => findEntries(asker, words))
