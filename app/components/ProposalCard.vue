@@ -97,6 +97,7 @@ const STATES = { open: 'waits for an answer', accepted: 'in force', declined: 'd
       <ImpactPanel
         v-if="!proposal.hindered"
         :of="impact"
+        :most="4"
       />
       <el-checkbox
         v-if="proposal.copies.length && !proposal.hindered"

@@ -143,6 +143,6 @@ function withoutOff(policy: Policy, c: Condition): Condition | null {
 /** Whether two findings say the same of the same thing. */
 export function sameFinding(a: Finding, b: Finding): boolean {
   const key = ({ kind, clause, about }: Finding) =>
-    [kind, clause.kind, clause.id, clause.entry ?? '', about?.entry ? entryKey(about.entry) : '', about?.use ?? '', about?.phrase ?? ''].join('\n')
+    [kind, clause.kind, clause.id, clause.entry ?? '', about?.entry ? entryKey(about.entry) : '', about?.use ?? '', about?.phrase ?? '', about?.none ?? ''].join('\n')
   return key(a) === key(b)
 }

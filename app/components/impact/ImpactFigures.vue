@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { isDelivered } from '#core/policy'
 import { wilson } from '#core/rehearse'
 import type { ImpactTold } from '~/api/client'
 import { goingCount, lookedWords, reachWords, unjudgedWords } from '~/composables/impactWords'
@@ -59,9 +60,13 @@ const interval = computed(() => wilson(impact.unwanted, judged.value).map(percen
         <LaneMark :lane="l.from" /> <span aria-hidden="true">→</span><span class="visually-hidden">to</span> <LaneMark :lane="l.to" />
         <span class="numbers">{{ goingCount(l).toLocaleString('en') }}</span>
         <span
-          v-if="l.wanted"
+          v-if="l.wanted && isDelivered(l.from)"
           class="warn"
         >{{ l.wanted }} judged wanted</span>
+        <span
+          v-if="l.unwanted && isDelivered(l.to)"
+          class="warn"
+        >{{ l.unwanted }} judged unwanted</span>
       </li>
     </ul>
     <p

@@ -2,10 +2,12 @@
 import type { useImpact } from '~/composables/impact'
 
 /** The impact of what is being made, beside it: nothing yet, looking, found, or why it cannot be said. */
-const { of, nothing = 'As soon as it says something, you see here what it would catch among the mail that is here.' } = defineProps<{
+const { of, most = 12, nothing = 'As soon as it says something, you see here what it would catch among the mail that is here.' } = defineProps<{
   of: ReturnType<typeof useImpact>
   /** What is said while there is nothing to look for. */
   nothing?: string
+  /** So many of the mail are shown. */
+  most?: number
 }>()
 const { impact, state, why, own } = of
 </script>
@@ -52,7 +54,7 @@ const { impact, state, why, own } = of
         :looking="state === 'looking'"
       />
       <slot />
-      <ImpactSample :sample="impact.sample" />
+      <ImpactSample :sample="impact.sample.slice(0, most)" />
     </template>
   </section>
 </template>

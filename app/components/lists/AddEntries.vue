@@ -181,6 +181,11 @@ watch(() => adding.text, (now) => {
         spellcheck="false"
       />
     </FormField>
+    <AddedReport
+      v-if="done ?? ahead"
+      :report="(done ?? ahead)!"
+      :done="done !== null"
+    />
     <label class="field">Taken for
       <ChoiceField
         v-model="adding.as"
@@ -263,11 +268,6 @@ watch(() => adding.text, (now) => {
     >
       {{ progressWords }}
     </p>
-    <AddedReport
-      v-if="done ?? ahead"
-      :report="(done ?? ahead)!"
-      :done="done !== null"
-    />
     <label
       v-if="!beyond"
       class="small second"

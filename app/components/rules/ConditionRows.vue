@@ -128,7 +128,7 @@ function remove(index: number) {
   border-bottom: 1px solid var(--hairline);
   align-items: start;
 }
-.fields { display: flex; flex-wrap: wrap; gap: 4px 12px; align-items: center; min-height: 30px; }
+.fields { display: flex; flex-wrap: wrap; gap: 4px 12px; align-items: flex-start; min-height: 30px; }
 .wrong { flex-basis: 100%; }
 .add { margin: 2px 0 0 -5px; display: flex; gap: 6px; }
 .group { flex: 1; border-left: 2px solid var(--hairline); padding-left: 14px; }

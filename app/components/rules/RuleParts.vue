@@ -1,11 +1,13 @@
 <script setup lang="ts">
 import { conditionWords } from '#core/words'
 import { quoted } from '#core/kinds'
+import { ruleStops } from '#core/policy'
 import type { PartImpact } from '#core/rehearse'
 import type { RuleForm, TakenApart } from '~/api/client'
 
 /** What each condition, phrase and exception of a rule does to the mail that is here. */
 const { parts, form } = defineProps<{ parts: TakenApart, form: RuleForm }>()
+const stops = computed(() => ruleStops(form))
 const emit = defineEmits<{ takeOut: [phrase: string, path: string] }>()
 const directory = useDirectoryStore()
 const MOST = 12
@@ -24,7 +26,7 @@ const lines = computed(() =>
   parts.parts.map(p => ({ ...p, words: wordsOf(p), n: total(p.catches), bad: isBad(p) })).filter(p => p.words !== ''))
 /** A phrase that brings more wanted mail than unwanted, by itself. */
 function isBad({ phrase, only }: PartImpact): boolean {
-  return phrase !== null && only !== null && only.wanted > 0 && only.wanted >= only.unwanted
+  return stops.value && phrase !== null && only !== null && only.wanted > 0 && only.wanted >= only.unwanted
 }
 const bad = computed(() => lines.value.filter(l => l.bad))
 const n = (count: number) => count.toLocaleString('en')
@@ -63,7 +65,7 @@ const n = (count: number) => count.toLocaleString('en')
           </th>
           <td
             class="numbers"
-            :class="{ warn: l.catches.wanted && !l.path.startsWith('except') }"
+            :class="{ warn: stops && l.catches.wanted && !l.path.startsWith('except') }"
           >
             {{ n(l.catches.wanted) }} <span class="second">wanted</span>
           </td>
@@ -110,6 +112,7 @@ caption { text-align: left; padding-bottom: 2px; }
 th { font-weight: 400; text-align: left; padding: 2px 8px 2px 0; overflow-wrap: anywhere; }
 td { text-align: right; padding: 2px 0 2px 10px; white-space: nowrap; }
 tr { border-bottom: 1px solid var(--hairline); }
+td .second { font-family: var(--text); }
 .none th, .none td { color: var(--ink-2); }
 .bad { border-left: 3px solid var(--warn); padding-left: 10px; }
 </style>

@@ -61,9 +61,7 @@ const would = computed(() => rule?.record.would ?? [])
       </template>
       <h2>So far</h2>
       <p class="big">
-        {{ countWords(touched.count) }} where it matched<template v-if="rule.record.lastHit">
-          , the last {{ shortWhen(rule.record.lastHit) }}
-        </template>
+        {{ countWords(touched.count) }} where it matched{{ rule.record.lastHit ? `, the last ${shortWhen(rule.record.lastHit)}` : '' }}
       </p>
       <ImpactBar
         v-if="counted || !touched.count.total"

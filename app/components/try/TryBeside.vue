@@ -11,6 +11,7 @@ const sent = shallowRef<Sent | null>(null)
 <template>
   <TryForm
     :changes
+    :rows="2"
     @tried="t => tried = t"
     @sent="s => sent = s"
   >

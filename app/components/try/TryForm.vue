@@ -3,7 +3,12 @@ import type { PolicyChange } from '#core/change'
 import { api, type Sent, type Tried } from '~/api/client'
 
 /** A message to try: written, pasted or uploaded; decided, or really sent. */
-const { changes = null } = defineProps<{ /** It is also decided as if these were in force. */ changes?: readonly PolicyChange[] | null }>()
+const { changes = null, rows = 8 } = defineProps<{
+  /** It is also decided as if these were in force. */
+  changes?: readonly PolicyChange[] | null
+  /** How many lines of text are in view. */
+  rows?: number
+}>()
 const emit = defineEmits<{ tried: [Tried], sent: [Sent] }>()
 
 const session = useSessionStore()
@@ -121,7 +126,7 @@ watch(way, (now) => {
         <el-input
           v-model="text"
           type="textarea"
-          :rows="8"
+          :rows="rows"
           resize="vertical"
         />
       </label>

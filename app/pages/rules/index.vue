@@ -9,14 +9,14 @@ const { data, failure, load } = useReading(api.rules)
 afterTakingBack(load)
 const rules = computed(() => data.value?.items)
 const words = ref('')
-const group = ref('')
+const ofGroup = ref('')
 const named = computed(() => [...new Set((rules.value ?? []).flatMap(r => r.group ?? []))].sort((a, b) => a.localeCompare(b)))
 const groupOptions = computed(() => [{ value: '', name: 'every group' }, ...named.value.map(g => ({ value: g, name: g }))])
-const narrowed = computed(() => words.value.trim() !== '' || group.value !== '')
+const narrowed = computed(() => words.value.trim() !== '' || ofGroup.value !== '')
 const fits = (r: RuleLine) => {
   const wanted = words.value.trim().toLowerCase()
   const text = [r.name, r.sentence, r.description, r.group].join(' ').toLowerCase()
-  return (!wanted || text.includes(wanted)) && (!group.value || r.group === group.value)
+  return (!wanted || text.includes(wanted)) && (!ofGroup.value || r.group === ofGroup.value)
 }
 const shown = computed(() => (rules.value ?? []).filter(fits))
 
@@ -43,13 +43,13 @@ const most = computed(() =>
   Math.max(1, ...(rules.value ?? []).map(r => r.impact.wanted + r.impact.unwanted + r.impact.unjudged)),
 )
 
-async function reorder(owner: string, shown: RuleLine[]) {
+async function reorder(owner: string, own: RuleLine[]) {
   // Rules of this owner that stand in another group keep their order among themselves.
-  const others = rules.value!.filter(r => r.owner === owner && !shown.includes(r))
+  const others = rules.value!.filter(r => r.owner === owner && !own.includes(r))
   try {
     const { act } = await api.orderRules(
       owner,
-      [...others, ...shown].map(r => r.id),
+      [...others, ...own].map(r => r.id),
       data.value!.version,
     )
     notices.say('The new order is in force.', act)
@@ -99,7 +99,7 @@ function nudge(group: { owner: string, own: RuleLine[] }, index: number, by: num
       />
       <ChoiceField
         v-if="named.length"
-        v-model="group"
+        v-model="ofGroup"
         :options="groupOptions"
         label="Group"
       />

@@ -1,0 +1,131 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import {
+  buildEntryTable,
+  entryCatches,
+  makeAddress,
+  MOST_LINES,
+  pasteReport,
+  readLines,
+  type EntryText,
+  type LineReport,
+  type Policy,
+} from '#core'
+
+type Lists = Pick<Policy, 'lists' | 'bindings'>
+const list = (id: string, entries: EntryText[], over: object = {}): Lists['lists'][number] => ({
+  id,
+  name: id,
+  owner: 'organisation',
+  usualSide: 'block',
+  on: true,
+  entries: entries.map((e, i) => ({ ...e, id: `${id}${i}` })),
+  ...over,
+})
+const use = (of: string, side: 'allow' | 'block', over: object = {}): Lists['bindings'][number] =>
+  ({ id: `use of ${of}`, list: of, owner: 'organisation', side, state: 'acting', ...(side === 'block' ? { stop: { to: 'spam' } } : {}), ...over }) as Lists['bindings'][number]
+
+function reportOf(policy: Lists, text: string, below = false): LineReport[] {
+  const table = buildEntryTable(policy.lists.flatMap((l, number) => l.entries.map(entry => ({ list: number, entry }))))
+  return pasteReport(policy, table, 0, readLines({ text, below }))
+}
+const outcomes = (policy: Lists, text: string) => reportOf(policy, text).map(l => [l.line, l.outcome])
+
+const POLICY: Lists = {
+  lists: [
+    list('Blocked', [{ kind: 'address', value: 'a@x.test' }, { kind: 'domain and below', value: 'bulk.test' }]),
+    list('Partners', [{ kind: 'domain', value: 'partner.test' }], { usualSide: 'allow' }),
+    list('Old blocked', [{ kind: 'domain', value: 'old.test' }]),
+    list('Theirs', [{ kind: 'domain', value: 'theirs.test' }], { owner: 'person:oskar' }),
+    list('Off', [{ kind: 'domain', value: 'off.test' }], { on: false }),
+  ],
+  bindings: [use('Blocked', 'block'), use('Partners', 'allow'), use('Old blocked', 'block'), use('Theirs', 'block', { owner: 'person:oskar' }), use('Off', 'block')],
+}
+
+describe('the report of a paste', () => {
+  it('says of each line what becomes of it, and by what', () => {
+    const text = [
+      'new@x.test',
+      'A@X.test # as before',
+      'desk@sub.bulk.test',
+      '@partner.test',
+      'anna@sub.bulk.test',
+      '@old.test',
+      'new@x.test',
+      'not an address',
+      '',
+      '@theirs.test',
+      '@off.test',
+    ].join('\n')
+    expect(reportOf(POLICY, text).map(l => [l.line, l.outcome, l.why])).toEqual([
+      [1, 'new', ''],
+      [2, 'there', 'it is on the list already'],
+      [3, 'covered', '@bulk.test and below on this list catches it already'],
+      [4, 'contrary', '“Partners” lets it in; of the two this block wins'],
+      [5, 'covered', '@bulk.test and below on this list catches it already'],
+      [6, 'covered', 'it is on “Old blocked” already, which does the same'],
+      [7, 'twice', 'it stands on line 1 already'],
+      [8, 'not understood', expect.any(String)],
+      // What is somebody else's, or switched off, does nothing for this owner.
+      [10, 'new', ''],
+      [11, 'new', ''],
+    ])
+  })
+
+  it('asks the owner’s other lists, too', () => {
+    expect(reportOf(POLICY, 'anna@old.test')).toMatchObject([{ outcome: 'covered', why: '@old.test on “Old blocked” catches it already' }])
+  })
+
+  it('sees what is covered by a line of the same paste', () => {
+    expect(outcomes(POLICY, 'x@fresh.test\n@fresh.test')).toEqual([[1, 'covered'], [2, 'new']])
+  })
+
+  it('of an allow list: a block of the same wins, and is named', () => {
+    const policy = { ...POLICY, lists: [POLICY.lists[1]!, POLICY.lists[2]!], bindings: POLICY.bindings }
+    expect(reportOf(policy, '@old.test')).toMatchObject([{ outcome: 'contrary', why: '“Old blocked” blocks it; of the two the block wins' }])
+  })
+
+  it('never calls covered what nothing there catches: no line is left out for a reason that is none', () => {
+    const domain = fc.constantFrom('x.test', 'sub.x.test', 'deep.sub.x.test', 'y.test')
+    const line = fc.oneof(
+      fc.tuple(fc.constantFrom('a', 'b'), domain).map(([l, d]) => `${l}@${d}`),
+      domain.map(d => `@${d}`),
+      domain.map(d => `*.${d}`),
+    )
+    fc.assert(
+      fc.property(fc.array(line, { maxLength: 6 }), fc.array(line, { maxLength: 6 }), (there, pasted) => {
+        const good = readLines({ text: there.join('\n'), below: false }).good
+        const policy = { lists: [list('L', good)], bindings: [use('L', 'block')] }
+        const read = readLines({ text: pasted.join('\n'), below: false })
+        const lines = reportOf(policy, pasted.join('\n'))
+        read.good.forEach((entry, i) => {
+          const told = lines.find(l => l.line === read.at[i])!
+          const others = [...good, ...read.good.filter(g => g !== entry)]
+          // Some address that it catches, by itself and by one of the others.
+          const sample = makeAddress(entry.kind === 'address' ? entry.value : `somebody@${entry.value}`)
+          const caught = others.some(o => entryCatches(o, { address: sample, listId: null, client: null }))
+          if (told.outcome === 'covered' || told.outcome === 'there') expect(caught).toBe(true)
+          if (told.outcome === 'new' && entry.kind === 'address') expect(caught).toBe(false)
+        })
+      }),
+      { seed: 3, numRuns: 400 },
+    )
+  })
+
+  it('counts every line of a paste once, whatever it says', () => {
+    fc.assert(
+      fc.property(fc.array(fc.oneof(fc.constantFrom('a@x.test', '@x.test', '', '# remark', '  ', 'x@@y'), fc.string({ maxLength: 20 }).map(s => s.replace(/[\r\n,;]/g, ' '))), { maxLength: 12 }), (lines) => {
+        const told = reportOf(POLICY, lines.join('\n'))
+        expect(new Set(told.map(l => l.line)).size).toBe(told.length)
+        const silent = lines.filter(l => !l.replace(/(?:^|\s)#.*$/, '').trim()).length
+        expect(told.length).toBe(lines.length ? lines.length - silent : 0)
+      }),
+      { seed: 4, numRuns: 300 },
+    )
+  })
+
+  it('of too many lines reads nothing, rather than some', () => {
+    const { good, at, twice, wrong, count } = readLines({ text: 'a@x.test\n'.repeat(MOST_LINES), below: false })
+    expect([good, at, twice, wrong, count]).toEqual([[], [], [], [], MOST_LINES + 1])
+  })
+})
