@@ -20,7 +20,7 @@ import type { TraceTrial, TriedTrace } from '../../server/people/trials'
 import type { Moved } from '../../server/mail/acted-copies'
 import type { Changing, PutInForce } from '../../server/mail/changing'
 import type { ImpactTold } from '../../server/mail/rehearsal'
-import type { Answer, ProposalForm, ProposalLine } from '../../server/mail/proposals'
+import type { Answer, ProposalCounts, ProposalForm, ProposalLine } from '../../server/mail/proposals'
 import type { Candidate, Sketch, SpeakingTold } from '../../server/mail/sketches'
 import type { WhatIfTold } from '../../server/mail/what-if'
 import type { Done } from '../../server/policy/apply'
@@ -90,11 +90,6 @@ export type {
 export interface SessionAnswer {
   person: Person | null
   demo: { accounts: string[], password: string } | null
-}
-/** How many proposals wait for the asker's answer, and how many answers to their own they have not seen. */
-export interface ProposalCounts {
-  waiting: number
-  news: number
 }
 export interface OpenedList extends ListCard {
   entries: EntryLine[]
@@ -234,6 +229,7 @@ export const api = {
   setRecord: (id: string) => call<TakenApart>('GET', `/phrase-sets/${id}/record`),
   impactNow: (changes: readonly PolicyChange[]) => call<ImpactTold>('POST', '/impact', { changes }),
   proposals: () => call<{ items: ProposalLine[] } & ProposalCounts>('GET', '/proposals'),
+  proposalCounts: () => call<ProposalCounts>('GET', '/proposals', undefined, { count: 'yes' }),
   propose: (form: ProposalForm) => call<{ id: number, act: number }>('POST', '/proposals', form),
   answerProposal: (id: number, answer: Omit<Answer, 'existing'> & { existing?: Existing }) =>
     call<PutInForce & { state: string }>('POST', `/proposals/${id}/answer`, answer),

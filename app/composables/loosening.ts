@@ -1,5 +1,5 @@
 import { entryWords, type EntryText } from '#core/kinds'
-import type { CopyDetail } from '~/api/client'
+import type { Verdict } from '#core'
 import { rowOf, type Row } from './conditionRows'
 
 /** A way to spare mail like a copy from a rule that stopped it. */
@@ -11,9 +11,15 @@ export interface SparingWay {
   vain: string | null
 }
 
+/** What has to be known of the copy. */
+interface Facts {
+  from: readonly { key: string, domain: string }[]
+  list: { id: string | null }
+  attempt: { authentication: { verdict: Verdict } }
+}
+
 /** Ways to spare mail like this copy, the narrowest first: its own address, its mailing list, its domain. */
-export function exceptionsFor(copy: Pick<CopyDetail, 'facts'>): SparingWay[] {
-  const { from, list, attempt } = copy.facts
+export function exceptionsFor({ facts: { from, list, attempt } }: { facts: Facts }): SparingWay[] {
   const sender = from[0]
   const senders: EntryText[] = [
     ...(sender?.key ? [{ kind: 'address' as const, value: sender.key }] : []),

@@ -323,5 +323,6 @@ export function useRuleEditor(id: string, from: string | null, loosen: number | 
     sparingWays,
     spareBy,
     letAct,
+    reread: load,
   }
 }

@@ -11,7 +11,7 @@ export const useDirectoryStore = defineStore('directory', () => {
 
   const names = computed(() => ({
     quarantines: data.value?.quarantines ?? [],
-    lists: (data.value?.lists ?? []).map(l => ({ ...l, usualSide: 'block' as const, entries: [] })),
+    lists: (data.value?.lists ?? []).map(l => ({ ...l, entries: [] })),
     phraseSets: data.value?.phraseSets ?? [],
     trust: { marks: data.value?.marks ?? [] },
   }))

@@ -87,8 +87,17 @@ export async function propose(asker: Asker, { base, changes, note, ids }: Propos
   })
 }
 
+/** How many of them there are for somebody. */
+export interface ProposalCounts {
+  /** That wait for the asker's answer, and answers that they have not seen. */
+  waiting: number
+  news: number
+  /** That they can read at all. */
+  all: number
+}
+
 /** What waits for the asker's answer, and what they proposed themselves; what waits first, the newest of each first. */
-export async function listProposals(asker: Asker): Promise<{ items: ProposalLine[], waiting: number, news: number }> {
+export async function listProposals(asker: Asker): Promise<{ items: ProposalLine[] } & ProposalCounts> {
   const rows = await db()
     .select({ proposal: proposals, by: people.name, answerer: answerers.name })
     .from(proposals)
@@ -103,15 +112,16 @@ export async function listProposals(asker: Asker): Promise<{ items: ProposalLine
 }
 
 /** How many wait for the asker's answer, and how many answers they have not seen. */
-export async function countProposals(asker: Asker): Promise<{ waiting: number, news: number }> {
+export async function countProposals(asker: Asker): Promise<ProposalCounts> {
   const [row] = await db()
     .select({
       waiting: sql<number>`(count(*) filter (where ${proposals.state} = 'open'))::int`,
+      all: sql<number>`count(*)::int`,
       news: sql<number>`(count(*) filter (where ${isNews(asker)}))::int`,
     })
     .from(proposals)
-    .where(mayAnswer(asker) ? undefined : isMine(asker))
-  return { waiting: mayAnswer(asker) ? row!.waiting : 0, news: row!.news }
+    .where(and(ne(proposals.state, 'withdrawn'), mayAnswer(asker) ? undefined : isMine(asker)))
+  return { waiting: mayAnswer(asker) ? row!.waiting : 0, news: row!.news, all: row!.all }
 }
 
 interface Names {

@@ -16,7 +16,7 @@ export interface Directory {
   departments: { id: string, name: string }[]
   people: { id: string, name: string, address: string }[]
   quarantines: Policy['quarantines']
-  lists: { id: string, name: string, owner: string, size: number, on: boolean }[]
+  lists: { id: string, name: string, owner: string, usualSide: 'allow' | 'block', size: number, on: boolean }[]
   phraseSets: Policy['phraseSets']
   /** Marks of upstream systems that we believe. */
   marks: UpstreamMark[]
@@ -48,7 +48,7 @@ export async function directoryFor(asker: Asker): Promise<Directory> {
     quarantines: policy.quarantines,
     lists: policy.lists
       .filter(l => seesClausesOf(asker, l.owner))
-      .map(l => ({ id: l.id, name: l.name, owner: l.owner, size: sizes.get(l.id) ?? 0, on: l.on })),
+      .map(l => ({ id: l.id, name: l.name, owner: l.owner, usualSide: l.usualSide, size: sizes.get(l.id) ?? 0, on: l.on })),
     phraseSets: policy.phraseSets.filter(s => seesClausesOf(asker, s.owner)),
     marks: policy.trust.marks ?? [],
   }

@@ -159,6 +159,7 @@ test('Rules: a group of conditions, weights and a direction are made on the shee
   await signIn(page, 'admin')
   await page.goto(url('/rules/new'))
   await page.getByLabel('Words and phrases').fill('lugger ×2\nketch')
+  await page.getByRole('button', { name: '+ more' }).click()
   await page.getByRole('button', { name: '+ only several together' }).click()
   await page.getByLabel('Least weight').fill('2')
   await page.getByRole('button', { name: '+ group' }).first().click()

@@ -511,7 +511,7 @@ describe('odd input: a fault of ours would hide what is wrong', () => {
       people: [{ name: 'N', address: 'n@x.example', role: 'worker', password: 'quite long enough' }],
     },
     'POST /api/copies/lane': { ids: [1], versions: { 1: 1 }, lane: 'spam', quarantine: 'general', ownPlaces: true },
-    'POST /api/impact': { changes: [{ remove: 'rule', id: 'nowhere' }], whole: true },
+    'POST /api/impact': { changes: [{ remove: 'rule', id: 'nowhere' }], whole: true, proposed: false },
     'POST /api/changes': {
       base: 1,
       changes: [{ remove: 'rule', id: 'nowhere' }],
@@ -520,6 +520,17 @@ describe('odd input: a fault of ours would hide what is wrong', () => {
       existing: { lanes: ['inbox'], after: '2026-01-01', before: '2026-02-01', ids: [1] },
       confirmed: { broad: true, erases: 0 },
     },
+    'POST /api/impact/parts': { changes: [{ remove: 'rule', id: 'nowhere' }] },
+    'POST /api/proposals': { base: 1, changes: [{ remove: 'rule', id: 'nowhere' }], note: 'n', ids: [1] },
+    'POST /api/proposals/seen': { ids: [1] },
+    'POST /api/proposals/:id/answer': {
+      accept: true,
+      reason: 'r',
+      base: 1,
+      existing: { lanes: ['inbox'], after: '2026-01-01', before: '2026-02-01', ids: [1] },
+      confirmed: { broad: true, erases: 0 },
+    },
+    'POST /api/try/sending': { recipient: `worker@${OURS}`, from: 'a@b.test', subject: 's', text: 't' },
     'POST /api/sketches': { ids: [1], then: { to: 'quarantine', quarantine: 'general' }, owner: 'organisation' },
     'POST /api/copies/judgement': {
       query: { words: 'zebra', lane: ['spam'], tag: 't', folder: 'f', after: '2026-01-01', except: [1] },
@@ -535,7 +546,7 @@ describe('odd input: a fault of ours would hide what is wrong', () => {
       binding: { side: 'block', state: 'off', direction: 'inbound', stop: { to: 'quarantine', quarantine: 'general' } },
     },
     'PUT /api/lists/:id': { name: 'Odd', usualSide: 'block', on: true, version: 1 },
-    'POST /api/lists/:id/entries': { text: 'odd.test', below: true, as: 'domain', note: 'n', expires: '2030-01-01' },
+    'POST /api/lists/:id/entries': { text: 'odd.test', below: true, dry: false, as: 'domain', note: 'n', expires: '2030-01-01' },
     'PUT /api/lists/:id/entries': { ids: ['x'], seen: 1, note: 'n', expires: '2030-01-01' },
     'POST /api/lists/:id/removals': { ids: ['x'] },
     'POST /api/lists/:id/bindings': {
@@ -654,6 +665,9 @@ describe('odd input: a fault of ours would hide what is wrong', () => {
     'DELETE /api/rules/:id': ['version'],
     'DELETE /api/bindings/:id': ['version'],
     'POST /api/imports': ['recipient', 'believe'],
+    'GET /api/entries': ['words'],
+    'GET /api/proposals': ['count'],
+    'GET /api/lists/:id/file': ['as'],
   }
   /** The same form with one of its values, at whatever depth, replaced. */
   function* mutations(value: unknown): Generator<unknown> {
@@ -677,7 +691,7 @@ describe('odd input: a fault of ours would hide what is wrong', () => {
 
   it('names a form for every route that takes one', () => {
     const takes = Object.keys(ACCESS).filter(
-      r => /^(?:POST|PUT) /.test(r) && !['POST /api/imports', 'POST /api/acts/:id/undo', 'POST /api/house/people-file', 'POST /api/house/people/:id/invitations'].includes(r),
+      r => /^(?:POST|PUT) /.test(r) && !['POST /api/imports', 'POST /api/acts/:id/undo', 'POST /api/house/people-file', 'POST /api/lists/:id/file', 'POST /api/house/people/:id/invitations'].includes(r),
     )
     expect(takes.filter(r => !BODIES[r])).toEqual([])
   })

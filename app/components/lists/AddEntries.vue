@@ -37,7 +37,10 @@ const lines = computed(() => readLines({ text: adding.text, below: adding.below,
 /** What would be put, as far as it can be read; null where nothing follows from it. */
 const changes = computed<PolicyChange[] | null>(() => {
   if (!adding.text.trim() || (!beyond.value && !list.bindings.length && !list.rules.length)) return null
-  const { good } = lines.value
+  const { at } = lines.value
+  // What is there stays as it is, note and expiry too.
+  const there = new Set(ahead.value?.lines.filter(l => l.outcome === 'there').map(l => l.line))
+  const good = lines.value.good.filter((_, i) => !there.has(at[i]!))
   if (!good.length || good.length > MOST_REHEARSED) return null
   const entries = good.map(({ kind, value }) => ({
     kind,

@@ -109,7 +109,6 @@ const VIEWS = [
     v-if="!(more || (unfolded && companied && weighed))"
     plain
     small
-    aria-label="More about these words"
     @click="more = true"
   >
     + more

@@ -1,20 +1,18 @@
 <script setup lang="ts">
-import { wilson } from '#core/rehearse'
 import { clauseWords } from '#core/words'
 import type { CopyCount, CopyLine, RuleLine, RuleRecord } from '~/api/client'
 import { goingCount } from '~/composables/impactWords'
 
 /** What the checks find in a rule and what it has touched; for a new one, how rules are read. */
-const { rule, touched } = defineProps<{
+const { rule, touched, mayMend = true } = defineProps<{
   rule: (RuleLine & { record: RuleRecord }) | null
   touched: { items: CopyLine[], count: CopyCount } | null
+  /** Nothing is written on the sheet that a mend would lose. */
+  mayMend?: boolean
 }>()
 const emit = defineEmits<{ letAct: [], mended: [] }>()
 const counted = computed(() => rule ? rule.impact.wanted + rule.impact.unwanted + rule.impact.unjudged : 0)
 const others = computed(() => (touched?.count.total ?? 0) - counted.value)
-const judged = computed(() => rule ? rule.impact.wanted + rule.impact.unwanted : 0)
-const percent = (share: number) => `${Math.round(share * 100)} %`
-const interval = computed(() => rule ? wilson(rule.impact.unwanted, judged.value).map(percent).join(' to ') : '')
 const would = computed(() => rule?.record.would ?? [])
 </script>
 
@@ -22,7 +20,7 @@ const would = computed(() => rule?.record.would ?? [])
   <aside class="sheet">
     <FindingNotes
       :findings="rule?.findings ?? []"
-      :may-mend="rule?.mayChange"
+      :may-mend="rule?.mayChange && mayMend"
       @mended="emit('mended')"
     />
     <template v-if="rule && touched">
@@ -68,13 +66,9 @@ const would = computed(() => rule?.record.would ?? [])
         :impact="rule.impact"
         :scale="Math.max(1, counted)"
       />
-      <details
-        v-if="judged"
-        class="small second"
-      >
-        <summary>{{ rule.impact.unwanted }} of {{ judged }} judged were unwanted</summary>
-        As far as so few say, between {{ interval }} of such mail is unwanted (95 % sure).
-      </details>
+      <p class="small second">
+        <JudgedWords v-bind="rule.impact" />
+      </p>
       <p
         v-for="t in rule.record.takenBy"
         :key="t.clause?.id ?? 'own'"
@@ -149,7 +143,6 @@ aside { padding: 20px 22px; display: grid; gap: 12px; }
 ul { list-style: none; margin: 0; padding: 0; }
 li { border-bottom: 1px solid var(--hairline); }
 .lanes li { display: flex; flex-wrap: wrap; gap: 4px 8px; align-items: center; padding: 3px 0; }
-summary { cursor: pointer; text-decoration: underline dotted; text-underline-offset: 3px; display: inline; }
 li a {
   display: grid;
   grid-template-columns: 14px 1fr 1.4fr auto;

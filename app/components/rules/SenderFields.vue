@@ -40,7 +40,6 @@ const taken = computed(() => read.value.good.slice(0, 3).map(entryWords).join(',
     v-else
     plain
     small
-    aria-label="More about these senders"
     @click="unfolded = true"
   >
     + more

@@ -106,7 +106,10 @@ const n = (count: number) => count.toLocaleString('en')
             {{ n(l.hits) }}
           </td>
           <td class="second">
-            {{ l.wanted + l.unwanted ? `${l.unwanted} of ${l.wanted + l.unwanted} judged were unwanted` : l.hits ? 'none judged' : '' }}
+            <JudgedWords
+              :wanted="l.wanted"
+              :unwanted="l.unwanted"
+            />{{ l.hits && !(l.wanted + l.unwanted) ? 'none judged' : '' }}
           </td>
         </tr>
       </tbody>

@@ -72,7 +72,7 @@ async function leave() {
     </nav>
     <div class="right">
       <NuxtLink
-        v-if="proposals.items?.length || route.path === '/proposals'"
+        v-if="proposals.counts.all || route.path === '/proposals'"
         to="/proposals"
         :aria-current="route.path === '/proposals' ? 'page' : undefined"
       >

@@ -39,10 +39,6 @@ onMounted(load)
 afterTakingBack(load)
 const search = useDebounceFn(load, 200)
 
-function judgedWords({ judged: { wanted, unwanted } }: EntryLine): string {
-  return `${unwanted} of ${wanted + unwanted} judged unwanted`
-}
-
 useInfiniteScroll(table, async () => {
   if (!list.value?.next) return
   const page = await api.list(id, { words: words.value, after: list.value.next })
@@ -291,14 +287,11 @@ function toggle(entry: string) {
               <td class="small">
                 {{ e.expires ? (e.expired ? 'expired ' : '') + shortWhen(e.expires) : '' }}
               </td>
-              <td
-                class="n numbers"
-                :title="judgedWords(e)"
-              >
-                {{ e.hits }}<span
-                  v-if="e.judged.wanted + e.judged.unwanted"
-                  class="second judged"
-                >{{ judgedWords(e) }}</span>
+              <td class="n numbers">
+                {{ e.hits }}<span class="second judged"><JudgedWords
+                  v-bind="e.judged"
+                  short
+                /></span>
               </td>
               <td class="second small wide">
                 {{ e.lastHit ? shortWhen(e.lastHit) : 'never' }}

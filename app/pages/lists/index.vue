@@ -321,10 +321,10 @@ const makePlainly = () =>
               v-else
               class="second"
             >no hit yet</span>
-            <span
-              v-if="l.judged.wanted + l.judged.unwanted"
-              class="second"
-            >{{ l.judged.unwanted }} of {{ l.judged.wanted + l.judged.unwanted }} judged unwanted</span>
+            <span class="second"><JudgedWords
+              v-bind="l.judged"
+              short
+            /></span>
             <span
               v-if="l.lastHit"
               class="second"

@@ -48,6 +48,7 @@ const {
   sparingWays,
   spareBy,
   letAct,
+  reread,
 } = useRuleEditor(id, from, loosen)
 const reloadPage = () => reloadNuxtApp({ force: true })
 const COMMON_EFFECTS = EFFECTS_OFFERED.filter(k => !effectKindOf(k).form!.further)
@@ -63,7 +64,12 @@ const place = computed(() => {
 })
 const copied = computed(() =>
   original.value && form.value ? copiedWords({ ...form.value, must: original.value.must }, original.value.owner, form.value.owner) : [])
-const starts = computed(() => startingSentences(directory.data?.lists.find(l => /always in|partner|customer/i.test(l.name))?.id ?? null))
+// Whom one lets in anyway are no strangers.
+const known = computed(() => {
+  const own = (directory.data?.lists ?? []).filter(l => l.on && l.size && l.usualSide === 'allow' && l.owner === sheet.value?.owner)
+  return own.sort((a, b) => b.size - a.size)[0]?.id ?? null
+})
+const starts = computed(() => startingSentences(known.value))
 const untouched = computed(() => fresh && !from && sheet.value !== null && isBlank(sheet.value))
 function begin(start: StartingSentence) {
   sheet.value = start.sheet(sheet.value!.owner)
@@ -473,8 +479,9 @@ function takeOut(phrase: string, path: string) {
       <RuleRecord
         :rule
         :touched
+        :may-mend="!changes"
         @let-act="letAct"
-        @mended="reloadPage"
+        @mended="reread"
       />
     </div>
   </form>

@@ -1,4 +1,9 @@
+import { Joi } from '#core'
 import { defineRoute } from '../../access/route'
-import { listProposals } from '../../mail/proposals'
+import { countProposals, listProposals } from '../../mail/proposals'
 
-export default defineRoute({}, ({ asker }) => listProposals(asker))
+// With ?count only how many there are: who stays on a page asks now and then.
+const query = Joi.object<{ count?: string }>({ count: Joi.string().allow('').max(5) })
+
+export default defineRoute({ query }, async ({ asker, query: { count } }) =>
+  count === undefined ? listProposals(asker) : { items: [], ...(await countProposals(asker)) })

@@ -1,0 +1,208 @@
+// The sheet of a rule, what is beyond one's power, and what is pasted into lists; each through to where the next message ends.
+import { expect, test, type Page } from '@playwright/test'
+import { callerFor, type Caller } from '../server/support/installation'
+import { accessible, send, signIn, url } from './support/helpers'
+
+const row = (page: Page, subject: string) => page.getByRole('row').filter({ hasText: subject })
+const asAdmin = (): Promise<Caller> => callerFor(process.env.GATE_URL!, 'admin@saltmere-harbour.example')
+const stopping = (name: string, words: string, over: object = {}) => ({
+  name,
+  owner: 'organisation',
+  state: 'acting',
+  when: { phrases: [words] },
+  except: [],
+  claims: [{ stop: { to: 'spam' } }],
+  ...over,
+})
+
+test('a comma list of words with an excepted person, from a blank sheet to where the next message ends: three presses and typing', async ({ page }) => {
+  await signIn(page, 'admin')
+  await page.goto(url('/rules'))
+  await page.getByRole('link', { name: 'New rule' }).click()
+  // The first field has the keys already.
+  await expect(page.getByLabel('Words and phrases')).toBeFocused()
+  await page.keyboard.type('bollard sale, cleat sale')
+  await page.getByRole('button', { name: '+ exception' }).click()
+  await expect(page.getByLabel('Sender', { exact: true })).toBeFocused()
+  await page.keyboard.type('ropes@bollard.test')
+  await expect(page.getByText('When the subject or text has “bollard sale” or “cleat sale”, send to spam, except from ropes@bollard.test.')).toBeVisible()
+  await page.getByRole('button', { name: 'Put in force' }).click()
+  await expect(page.getByText(/“Bollard sale” is in force as version/)).toBeVisible()
+  await send({ from: 'x@elsewhere.example', subject: 'a cleat sale', text: 'x' })
+  await send({ from: 'ropes@bollard.test', subject: 'our bollard sale', text: 'x', relay: true })
+  await page.goto(url('/mail?words=sale'))
+  await expect(row(page, 'a cleat sale')).toContainText('spam')
+  await expect(row(page, 'our bollard sale')).toContainText('inbox')
+})
+
+test('a starting sentence fills the sheet, and what each part catches stands beside it; a phrase is taken out there', async ({ page }) => {
+  for (const n of ['one', 'two']) await send({ from: 'desk@fairway.test', subject: `fairway dues ${n}`, text: 'a fairway invoice' })
+  await signIn(page, 'admin')
+  await page.goto(url('/mail?words=fairway'))
+  for (const n of ['one', 'two']) {
+    await row(page, `fairway dues ${n}`).click()
+    await page.keyboard.press('w')
+    await expect(row(page, `fairway dues ${n}`)).toContainText('wanted')
+  }
+  await page.goto(url('/rules/new'))
+  await page.getByRole('button', { name: 'Hold what speaks of money, from strangers' }).click()
+  await expect(page.getByLabel('Words and phrases').first()).toHaveValue(/bank details/)
+  await expect(page.getByText('hold in General, except from Regular callers.')).toBeVisible()
+  await page.getByLabel('Words and phrases').first().fill('fairway dues\nchandler’s riddle')
+  const parts = page.getByRole('table')
+  await expect(parts.getByRole('row', { name: /“fairway dues”/ })).toContainText('2 wanted')
+  await expect(page.getByText('Only through “fairway dues” it catches 2 wanted and 0 unwanted.')).toBeVisible()
+  await accessible(page)
+  await page.getByRole('button', { name: 'Take it out' }).click()
+  await expect(page.getByLabel('Words and phrases').first()).toHaveValue('chandler’s riddle')
+})
+
+test('a worker’s proposal under a must: three presses from the held copy; accepted, the copy and the next one come', async ({ page, browser }) => {
+  const admin = await asAdmin()
+  await admin('POST', '/api/rules', stopping('Tide tables', 'tide table', { must: true, claims: [{ stop: { to: 'quarantine', quarantine: 'general' } }] }))
+  await send({ from: 'almanac@tides.test', subject: 'tide table one', text: 'x', relay: true })
+  await send({ from: 'stranger@tides.test', subject: 'tide table of a stranger', text: 'x', relay: true })
+  await signIn(page, 'worker')
+  await page.goto(url('/mail?words=tide%20table'))
+  await row(page, 'tide table one').click()
+  await page.keyboard.press('y')
+  await page.getByRole('link', { name: 'make an exception for mail like this' }).click()
+  await expect(page.getByLabel('Sender', { exact: true })).toHaveValue('almanac@tides.test')
+  await expect(page.getByText('Among your own mail.')).toBeVisible()
+  await accessible(page)
+  await page.getByLabel('Why it is proposed').fill('we sail by it')
+  await page.getByRole('button', { name: 'Propose', exact: true }).click()
+  await expect(page.getByText('Proposed. You are told here what becomes of it.')).toBeVisible()
+
+  const other = await (await browser.newContext()).newPage()
+  await signIn(other, 'admin')
+  await other.getByRole('link', { name: /^Proposals/ }).click()
+  const card = other.getByRole('article').filter({ hasText: 'we sail by it' })
+  await expect(card).toContainText('proposed by Oskar Brandt')
+  await expect(card).toContainText('tide table one')
+  await expect(card.getByText('1 copy, 1 sender')).toBeVisible()
+  await accessible(other)
+  await card.getByRole('button', { name: 'Put it in force' }).click()
+  await expect(other.getByText(/The proposal of Oskar Brandt is in force as version/)).toBeVisible()
+
+  await send({ from: 'almanac@tides.test', subject: 'tide table two', text: 'x', relay: true })
+  await page.goto(url('/proposals'))
+  await expect(page.getByRole('article').filter({ hasText: 'we sail by it' })).toContainText('in force by Ines Varga')
+  await page.goto(url('/mail?words=tide%20table'))
+  for (const n of ['one', 'two']) await expect(row(page, `tide table ${n}`)).toContainText('inbox')
+  await expect(row(page, 'tide table of a stranger')).toContainText('General')
+})
+
+test('a proposal that went stale says against what; declined, whoever proposed it reads why', async ({ page, browser }) => {
+  const admin = await asAdmin()
+  const { body: rule } = await admin('POST', '/api/rules', stopping('Capstans', 'capstan'))
+  await signIn(page, 'worker')
+  await page.goto(url(`/rules/${rule.id}`))
+  await page.getByLabel('Words and phrases').fill('capstan sale')
+  await page.getByLabel('Why it is proposed').fill('too many capstans')
+  await page.getByRole('button', { name: 'Propose', exact: true }).click()
+  await expect(page.getByText('Proposed.')).toBeVisible()
+  const { ownerName: _o, sentence: _s, impact: _i, lastHit: _l, findings: _f, version, mayChange: _m, record: _r, act: _a, ...form } = (await admin('GET', `/api/rules/${rule.id}`)).body
+  expect((await admin('PUT', `/api/rules/${rule.id}`, { ...form, description: 'seen to', version })).status).toBe(200)
+
+  const other = await (await browser.newContext()).newPage()
+  await signIn(other, 'admin')
+  await other.goto(url('/proposals'))
+  const card = other.getByRole('article').filter({ hasText: 'too many capstans' })
+  await expect(card).toContainText('It went stale.')
+  await expect(card).toContainText('Ines Varga')
+  await expect(card.getByRole('button', { name: 'Put it in force over that' })).toBeVisible()
+  await card.getByRole('button', { name: 'Decline …' }).click()
+  await card.getByRole('textbox').fill('it was put right another way')
+  await card.getByRole('button', { name: 'Decline it' }).click()
+  await expect(other.getByText('Declined; Oskar Brandt is told why.')).toBeVisible()
+
+  await page.reload()
+  await expect(page.getByRole('link', { name: /^Proposals/ })).toContainText(/\d/)
+  await page.goto(url('/proposals'))
+  await expect(page.getByRole('article').filter({ hasText: 'too many capstans' })).toContainText('Why not: it was put right another way')
+})
+
+test('two thousand pasted lines with faults: what becomes of each, what is wrong stays in the field, the next message goes by it', async ({ page }) => {
+  await signIn(page, 'admin')
+  const admin = await asAdmin()
+  const use = { side: 'block', state: 'acting', stop: { to: 'spam' } }
+  const { body: list } = await admin('POST', '/api/lists', { name: 'Hawkers', owner: 'organisation', usualSide: 'block', on: true, binding: use, entries: 'old@hawker.test\n*.bulk-hawker.test' })
+  await page.goto(url(`/lists/${list.id}`))
+  const lines = Array.from({ length: 1990 }, (_, i) => `h${i}@hawker.test`)
+  lines.splice(700, 0, 'old@hawker.test', 'desk@x.bulk-hawker.test', 'h1@hawker.test', 'no address at all', 'neither is this')
+  lines.push('last@@', 'h1989@hawker.test', '# a remark', '', 'new@hawker.test')
+  await page.getByLabel('Addresses or domains, one a line').fill(lines.join('\n'))
+  const report = page.getByRole('group', { name: 'Which lines are shown' })
+  await expect(report).toContainText('1,991 new')
+  await expect(report).toContainText('1 on the list already')
+  await expect(report).toContainText('2 twice in it')
+  await expect(report).toContainText('1 covered by another')
+  await expect(report).toContainText('3 not understood')
+  await report.getByRole('button', { name: 'covered by another' }).click()
+  await expect(page.getByText('@bulk-hawker.test and below on this list catches it already')).toBeVisible()
+  await accessible(page)
+  await page.getByRole('button', { name: 'Add to the list' }).click()
+  await expect(page.getByText('“Hawkers”: 2 entries, now 1,994.')).toBeVisible()
+  await expect(page.getByLabel('Addresses or domains, one a line')).toHaveValue('no address at all\nneither is this\nlast@@')
+  await send({ from: 'h1500@hawker.test', subject: 'hawked wares', text: 'x' })
+  await page.goto(url('/mail?words=hawked'))
+  await expect(row(page, 'hawked wares')).toContainText('spam')
+
+  await page.goto(url('/lists'))
+  await page.getByLabel('Search all lists').fill('desk@y.bulk-hawker.test')
+  await expect(page.getByRole('region', { name: 'On which lists' })).toContainText('Hawkers')
+  await expect(page.getByRole('region', { name: 'On which lists' })).toContainText('catches it')
+})
+
+test('a watching rule is let act after its record was seen: from then on it does what it said', async ({ page }) => {
+  const admin = await asAdmin()
+  const { body: rule } = await admin('POST', '/api/rules', stopping('Sextants', 'sextant offer', { state: 'watching' }))
+  for (const n of ['one', 'two']) await send({ from: 'x@sextant.test', subject: `sextant offer ${n}`, text: 'x' })
+  await signIn(page, 'admin')
+  await page.goto(url(`/rules/${rule.id}`))
+  const would = page.getByRole('list', { name: 'From where to where it would have taken mail' })
+  await expect(would).toContainText('inbox')
+  await expect(would).toContainText('spam')
+  await expect(would).toContainText('2')
+  await page.getByRole('button', { name: 'Let it act' }).click()
+  await expect(page.getByText(/“Sextants” is in force as version \d+\./)).toBeVisible()
+  await send({ from: 'x@sextant.test', subject: 'sextant offer three', text: 'x' })
+  await page.goto(url('/mail?words=sextant'))
+  await expect(row(page, 'sextant offer three')).toContainText('spam')
+  await expect(row(page, 'sextant offer one')).toContainText('inbox')
+})
+
+test('a message is tried under a sheet that is not saved, beside what is in force, and really sent; the sheet keeps what it says', async ({ page }) => {
+  await signIn(page, 'admin')
+  await page.goto(url('/rules/new'))
+  await page.getByLabel('Words and phrases').fill('windlass')
+  await page.getByRole('button', { name: 'Try a message' }).click()
+  await page.getByRole('combobox', { name: 'For', exact: true }).fill('worker@saltmere-harbour.example')
+  await page.keyboard.press('Enter')
+  await page.getByRole('textbox', { name: 'From' }).fill('a@windlass.test')
+  await page.getByRole('textbox', { name: 'Subject', exact: true }).fill('a windlass')
+  await page.getByRole('button', { name: 'Decide it' }).click()
+  const sides = page.getByRole('radiogroup', { name: 'Under what it is decided' })
+  await expect(sides).toContainText('inbox')
+  await expect(sides).toContainText('spam')
+  await expect(page.getByText('only on this side')).toBeVisible()
+  await accessible(page)
+  await page.getByRole('button', { name: 'Really send it' }).click()
+  await expect(page.getByText(/It was taken after \d+\.\d\d s/)).toBeVisible()
+  await expect(page.getByLabel('Words and phrases')).toHaveValue('windlass')
+})
+
+test('a finding is put right in one press, after its impact', async ({ page }) => {
+  const admin = await asAdmin()
+  const { body: rule } = await admin('POST', '/api/rules', stopping('Tillers', 'tiller', { when: { phrases: ['tiller', 'oak tiller'] } }))
+  await signIn(page, 'admin')
+  await expect(async () => {
+    await page.goto(url(`/rules/${rule.id}`))
+    await expect(page.getByText('phrase inside another')).toBeVisible({ timeout: 2000 })
+  }).toPass()
+  await page.getByRole('button', { name: 'Put it right …' }).click()
+  await page.getByRole('button', { name: 'Put it in force' }).click()
+  await expect(page.getByText(/Put right, in force as version/)).toBeVisible()
+  await expect(page.getByLabel('Words and phrases')).toHaveValue('tiller')
+})

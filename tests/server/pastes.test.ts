@@ -1,0 +1,148 @@
+// What is pasted into lists and taken out of them: line by line, in files, and who is on which list.
+import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
+import { callerFor, install, request, type Caller, type Installation } from './support/installation'
+
+const OURS = 'saltmere-harbour.example'
+let gate: Installation
+let admin: Caller
+let worker: Caller
+
+beforeAll(async () => {
+  gate = await install(inject('clusterFolder'), 'pastes')
+  admin = await callerFor(gate.url, `admin@${OURS}`)
+  worker = await callerFor(gate.url, `worker@${OURS}`)
+})
+afterAll(() => gate.stop())
+
+type Row = Record<string, any> // eslint-disable-line @typescript-eslint/no-explicit-any
+let made = 0
+async function newList(caller = admin, over: object = {}) {
+  const { body } = await caller('POST', '/api/lists', { name: `Pasted ${++made}`, owner: 'organisation', usualSide: 'block', on: true, binding: { side: 'block', state: 'acting', stop: { to: 'spam' } }, entries: '', ...over })
+  return body.id as string
+}
+const values = async (id: string) =>
+  ((await gate.database.query('select kind, value, note, expires from entries where list_id = $1 and to_version is null order by row', [id])).rows as Row[])
+async function cookieOf(address: string) {
+  const answer = await request(`${gate.url}/api/session`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({ email: address, password: 'harbour-demo' }),
+  })
+  return answer.headers.get('set-cookie')!.split(';')[0]!
+}
+async function file(id: string, as: string, who = `admin@${OURS}`) {
+  const answer = await request(`${gate.url}/api/lists/${id}/file?as=${as}`, { headers: { cookie: await cookieOf(who) } })
+  return { status: answer.status, type: answer.headers.get('content-type'), text: answer.text }
+}
+async function sendCsv(id: string, text: string, who = `admin@${OURS}`) {
+  const answer = await request(`${gate.url}/api/lists/${id}/file`, { method: 'POST', headers: { 'cookie': await cookieOf(who), 'content-type': 'text/csv' }, body: text })
+  return { status: answer.status, body: JSON.parse(answer.text) as Row }
+}
+
+describe('a paste', () => {
+  it('is looked through before, adds nothing then, and says the same when it is added', async () => {
+    const id = await newList()
+    const text = 'a@x.test\nb@y.test\n@y.test\na@x.test\nnot an address\n'
+    const { body: ahead } = await admin('POST', `/api/lists/${id}/entries`, { text, dry: true })
+    expect(ahead.counts).toEqual({ 'new': 2, 'there': 0, 'twice': 1, 'covered': 1, 'contrary': 0, 'not understood': 1 })
+    expect(await values(id)).toEqual([])
+    const { body } = await admin('POST', `/api/lists/${id}/entries`, { text })
+    expect(body.report).toEqual(ahead)
+    expect(body.added).toHaveLength(3)
+    const again = (await admin('POST', `/api/lists/${id}/entries`, { text, dry: true })).body
+    expect(again.counts).toMatchObject({ new: 0, there: 3, twice: 1 })
+  })
+
+  it('of 100,000 lines says how far it is, and all of them are on the list', async () => {
+    const id = await newList()
+    const text = Array.from({ length: 99_999 }, (_, i) => `n${i}@many.test`).join('\n')
+    const answer = await request(`${gate.url}/api/lists/${id}/entries?follow=yes`, {
+      method: 'POST',
+      headers: { 'cookie': await cookieOf(`admin@${OURS}`), 'content-type': 'application/json' },
+      body: JSON.stringify({ text }),
+    })
+    const told = answer.text.split('\n\n').filter(e => e.startsWith('data: ')).map(e => JSON.parse(e.slice(6)) as Row)
+    expect([...new Set(told.flatMap(t => t.stage ?? []))]).toEqual(['reading', 'looking', 'writing'])
+    expect(told.filter(t => t.stage === 'writing').length).toBeGreaterThan(3)
+    expect(told.at(-1)!.report.counts.new).toBe(99_999)
+    expect((await admin('GET', `/api/lists/${id}`)).body.size).toBe(99_999)
+    expect((await admin('POST', `/api/lists/${id}/entries`, { text: 'a\n'.repeat(100_001) })).status).toBe(422)
+  }, 120_000)
+
+  it('into a list that is not theirs is refused, and its report too where they do not see it', async () => {
+    const id = await newList()
+    expect((await worker('POST', `/api/lists/${id}/entries`, { text: 'a@x.test' })).status).toBe(403)
+    const own = await newList(admin, { owner: `person:admin-${OURS}` })
+    expect((await worker('POST', `/api/lists/${own}/entries`, { text: 'a@x.test', dry: true })).status).toBe(404)
+    expect((await file(own, 'csv', `worker@${OURS}`)).status).toBe(404)
+    expect((await sendCsv(id, 'value\na@x.test\n', `worker@${OURS}`)).status).toBe(403)
+  })
+})
+
+describe('a file of a list', () => {
+  it('out as CSV and in again is the same list: kinds, notes and dates', async () => {
+    const id = await newList()
+    const { body } = await sendCsv(id, [
+      'kind,value,note,expires',
+      'address,a@x.test,"a note, with ""quotes""",2027-01-31',
+      'domain,x.test,,',
+      'domain and below,y.test,"two\r\nlines",',
+      'pattern,*@z.test,=cmd|calc,',
+      'words,news desk,,',
+      'everyone,,,',
+    ].join('\r\n'))
+    expect(body.report.counts).toMatchObject({ 'not understood': 0, 'new': expect.any(Number) })
+    const csv = await file(id, 'csv')
+    expect(csv.type).toContain('text/csv')
+    // RFC 4180: lines end in CRLF, quotes are doubled; what a spreadsheet would run stands behind an apostrophe.
+    expect(csv.text).toContain('"a note, with ""quotes"""')
+    expect(csv.text).toContain('\'=cmd|calc')
+    const other = await newList()
+    await sendCsv(other, csv.text)
+    expect(await values(other)).toEqual(await values(id))
+    const [first] = await values(other)
+    const expires = new Date('2027-01-31T00:00:00.000Z')
+    expect(first).toEqual({ kind: 'address', value: 'a@x.test', note: 'a note, with "quotes"', expires })
+  })
+
+  it('as plain lines is read as the same entries; what a line cannot say is a remark', async () => {
+    const id = await newList()
+    await admin('POST', `/api/lists/${id}/entries`, { text: 'a@x.test\n@x.test\n*.y.test\n*@z.test' })
+    await admin('POST', `/api/lists/${id}/entries`, { text: 'news desk', as: 'words' })
+    const { text } = await file(id, 'lines')
+    expect(text).toContain('# words: news desk')
+    const other = await newList()
+    await admin('POST', `/api/lists/${other}/entries`, { text })
+    expect(await values(other)).toEqual((await values(id)).filter(e => e.kind !== 'words'))
+  })
+
+  it('that is wrong says where, and adds what is right', async () => {
+    const id = await newList()
+    const { body } = await sendCsv(id, 'kind,value,expires\nnonsense,a@csv.test,\n,b@csv.test,never\n,,\n,c@csv.test,\n,c@csv.test,')
+    expect(body.report.lines.map((l: Row) => [l.line, l.outcome])).toEqual([[2, 'not understood'], [3, 'not understood'], [4, 'not understood'], [6, 'twice']])
+    expect((await values(id)).map(e => e.value)).toEqual(['c@csv.test'])
+    expect((await sendCsv(id, 'a,b\n1,2')).body.detail).toContain('value')
+    expect((await sendCsv(id, 'value\n"never closed')).body.detail).toContain('not CSV')
+    expect((await sendCsv(id, '')).status).toBe(422)
+  })
+})
+
+describe('who is on which list', () => {
+  it('is found over all lists that one sees: by letters, by note, and by what catches the address', async () => {
+    const [one, two] = [await newList(), await newList()]
+    await admin('POST', `/api/lists/${one}/entries`, { text: 'anna@deep.found.test', note: 'asked by the pilot' })
+    await admin('POST', `/api/lists/${two}/entries`, { text: '*.found.test' })
+    const secret = await newList(admin, { owner: `person:admin-${OURS}` })
+    await admin('POST', `/api/lists/${secret}/entries`, { text: 'anna@deep.found.test' })
+    const found = async (caller: Caller, words: string) =>
+      (await caller('GET', `/api/entries?words=${encodeURIComponent(words)}`)).body.items.map((e: Row) => [e.list.id, e.value, e.wider]) as unknown[]
+    expect(await found(worker, 'anna@deep.found.test')).toEqual([[one, 'anna@deep.found.test', false], [two, 'found.test', true]])
+    expect(await found(worker, 'the pilot')).toEqual([[one, 'anna@deep.found.test', false]])
+    expect(await found(admin, 'anna@deep.found.test')).toHaveLength(3)
+    expect(await found(worker, '100%')).toEqual([])
+    const { body } = await worker('GET', '/api/entries?words=anna@deep.found.test')
+    const text = expect.any(String)
+    expect(body.items[0]).toMatchObject({ by: text, since: text, list: { owner: text, on: true } })
+    expect((await worker('GET', '/api/entries?words=a')).status).toBe(400)
+  })
+})

@@ -1,0 +1,179 @@
+// Changes beyond one's power: proposed, seen by whoever may decide, put in force or declined, and whoever proposed them is told.
+import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
+import { callerFor, handOver, install, plainMessage, smtp, type Caller, type Installation } from './support/installation'
+
+const OURS = 'saltmere-harbour.example'
+const WORKER_ID = `worker-${OURS}`
+let gate: Installation
+let admin: Caller
+let worker: Caller
+let reviewer: Caller
+
+beforeAll(async () => {
+  gate = await install(inject('clusterFolder'), 'proposals', { SOBER_GATE_DEMO_MESSAGES: '300' })
+  admin = await callerFor(gate.url, `admin@${OURS}`)
+  worker = await callerFor(gate.url, `worker@${OURS}`)
+  reviewer = await callerFor(gate.url, `reviewer@${OURS}`)
+})
+afterAll(() => gate.stop())
+
+type Row = Record<string, any> // eslint-disable-line @typescript-eslint/no-explicit-any
+const rows = async (text: string, values: unknown[] = []) => (await gate.database.query(text, values)).rows as Row[]
+const version = async () => (await admin('GET', '/api/directory')).body.policy.version as number
+const ruleOf = async (id: string) => {
+  const { ownerName: _o, sentence: _s, impact: _i, lastHit: _l, findings: _f, version: _v, mayChange: _m, record: _r, ...rule } = (await admin('GET', `/api/rules/${id}`)).body
+  return rule as Row
+}
+const blocking = (value: string, list = 'speculators') => ({ put: 'entries', list, entries: [{ kind: 'address', value }] })
+async function propose(caller: Caller, changes: object[], more: object = {}) {
+  return caller('POST', '/api/proposals', { base: await version(), changes, note: 'because', ...more })
+}
+const answer = (caller: Caller, id: number, body: object) => caller('POST', `/api/proposals/${id}/answer`, body)
+const shown = async (caller: Caller, id: number) => (await caller('GET', '/api/proposals')).body.items.find((p: Row) => p.id === id) as Row | undefined
+async function laneOf(from: string, subject: string) {
+  await smtp(gate.smtpPort, handOver(from, [`worker@${OURS}`], plainMessage({ from, subject })))
+  return (await rows('select lane from copies where subject = $1 order by id desc', [subject]))[0]?.lane as string
+}
+
+describe('a proposal', () => {
+  it('changes nothing until it is answered; accepted it is in force, and whoever proposed it is told', async () => {
+    const { body: made } = await propose(worker, [blocking('boat@seller.test')])
+    expect(await laneOf('boat@seller.test', 'before')).toBe('inbox')
+    expect(await shown(worker, made.id)).toMatchObject({ state: 'open', mine: true, mayAnswer: false, note: 'because', since: null, hindered: null })
+    const seen = await shown(admin, made.id)
+    expect(seen).toMatchObject({ mayAnswer: true, by: expect.any(String) })
+    expect(seen!.words).toContain('boat@seller.test')
+    expect((await admin('GET', '/api/proposals')).body.waiting).toBeGreaterThan(0)
+    const { status, body } = await answer(admin, made.id, { accept: true })
+    expect([status, body.state, body.version]).toEqual([200, 'accepted', await version()])
+    expect(await laneOf('boat@seller.test', 'after')).toBe('spam')
+    expect(await shown(worker, made.id)).toMatchObject({ state: 'accepted', news: true, answeredBy: expect.any(String) })
+    expect((await worker('GET', '/api/proposals?count=yes')).body).toEqual({ items: [], waiting: 0, news: 1, all: expect.any(Number) })
+    expect((await worker('POST', '/api/proposals/seen', { ids: [made.id] })).body).toMatchObject({ waiting: 0, news: 0 })
+  })
+
+  it('brings the mail that it is about along, and one press takes all of it back: then it waits again', async () => {
+    const held = (await rows(`select id, sender_address from copies where person_id = $1 and lane = 'quarantine'
+      and sender_address = 'accounts@quayline.example' and decided like '%Fee demands' order by id limit 1`, [WORKER_ID]))[0]!
+    const rule = await ruleOf('fee-demands')
+    const changed = { ...rule, except: [...rule.except, { sender: { kind: 'address', value: held.sender_address }, counts: 'any' }] }
+    const { body: made } = await propose(worker, [{ put: 'rule', rule: changed }], { ids: [Number(held.id)] })
+    const seen = await shown(admin, made.id)
+    expect(seen!.copies.map((c: Row) => c.id)).toEqual([Number(held.id)])
+    const existing = { lanes: [], ids: seen!.copies.map((c: Row) => c.id) }
+    const { body } = await answer(admin, made.id, { accept: true, existing, confirmed: { broad: true } })
+    expect(body.job).not.toBeNull()
+    const lane = async () => (await rows('select lane from copies where id = $1', [held.id]))[0]!.lane
+    await expect.poll(lane, { timeout: 20_000 }).not.toBe('quarantine')
+    expect((await admin('POST', `/api/acts/${body.act}/undo`)).status).toBe(200)
+    expect(await lane()).toBe('quarantine')
+    expect(await shown(worker, made.id)).toMatchObject({ state: 'open', answeredBy: null, act: null })
+    expect((await ruleOf('fee-demands')).except).toEqual(rule.except)
+  })
+
+  it('declined says why; without a reason it is not declined; taken back it waits again', async () => {
+    const { body: made } = await propose(worker, [blocking('other@seller.test')])
+    expect((await answer(admin, made.id, { accept: false })).body.fields).toHaveProperty('reason')
+    const { body } = await answer(admin, made.id, { accept: false, reason: 'they are a customer' })
+    expect(await shown(worker, made.id)).toMatchObject({ state: 'declined', reason: 'they are a customer', news: true })
+    expect((await answer(admin, made.id, { accept: true })).status).toBe(409)
+    expect((await admin('POST', `/api/acts/${body.act}/undo`)).status).toBe(200)
+    expect(await shown(admin, made.id)).toMatchObject({ state: 'open', reason: null })
+  })
+
+  it('that went stale says against what, and is not put over it unseen', async () => {
+    const rule = await ruleOf('catalogues')
+    const { body: made } = await propose(worker, [{ put: 'rule', rule: { ...rule, description: 'proposed' } }])
+    const meanwhile = { ...rule, description: 'changed meanwhile' }
+    expect((await admin('POST', '/api/changes', { base: await version(), changes: [{ put: 'rule', rule: meanwhile }], coming: true })).status).toBe(200)
+    const seen = await shown(admin, made.id)
+    expect(seen!.since[0]).toMatchObject({ version: await version(), words: expect.stringContaining('Catalogues') })
+    const refused = await answer(admin, made.id, { accept: true })
+    expect([refused.status, refused.body.type]).toEqual([409, 'urn:sober-gate:problem:stale'])
+    expect((await ruleOf('catalogues')).description).toBe('changed meanwhile')
+    expect((await answer(admin, made.id, { accept: true, base: await version(), confirmed: { broad: true } })).status).toBe(200)
+    expect((await ruleOf('catalogues')).description).toBe('proposed')
+  })
+
+  it('of what is gone meanwhile says so, and is refused in words', async () => {
+    const { body: list } = await admin('POST', '/api/lists', { name: 'Short-lived', owner: 'organisation', usualSide: 'block', on: true, binding: null, entries: '' })
+    const { body: made } = await propose(worker, [blocking('x@short.test', list.id)])
+    const { version: seen } = (await admin('GET', `/api/lists/${list.id}`)).body
+    expect((await admin('DELETE', `/api/lists/${list.id}?version=${seen}`)).status).toBe(200)
+    expect((await shown(admin, made.id))!.hindered).toEqual(expect.any(String))
+    expect((await answer(admin, made.id, { accept: true })).status).toBe(409)
+  })
+
+  it('is taken back by whoever proposed it, and then nobody finds it', async () => {
+    const { body: made } = await propose(worker, [blocking('back@seller.test')])
+    expect((await worker('POST', `/api/acts/${made.act}/undo`)).status).toBe(200)
+    expect([await shown(worker, made.id), await shown(admin, made.id)]).toEqual([undefined, undefined])
+    expect((await answer(admin, made.id, { accept: true })).status).toBe(404)
+  })
+
+  it('of two who answer at the same time is answered once', async () => {
+    const { body: made } = await propose(worker, [blocking('race@seller.test')])
+    const answers = await Promise.all([
+      answer(admin, made.id, { accept: true }),
+      answer(admin, made.id, { accept: false, reason: 'no' }),
+      answer(admin, made.id, { accept: true }),
+    ])
+    expect(answers.map(a => a.status).sort()).toEqual([200, 409, 409])
+    const { state } = (await shown(admin, made.id))!
+    const there = await rows(`select 1 from entries where value = 'race@seller.test' and to_version is null`)
+    expect(there).toHaveLength(state === 'accepted' ? 1 : 0)
+  })
+})
+
+describe('what is nobody’s to propose, or to read', () => {
+  it('is one’s own, another’s own, what one does not see, nothing at all, and what is in force already', async () => {
+    const status = async (changes: object[]) => (await propose(worker, changes)).status
+    const rule = (owner: string) => ({ put: 'rule', rule: { name: 'x', owner, state: 'acting', when: { phrases: ['x'] }, except: [], claims: [{ stop: { to: 'spam' } }] } })
+    expect(await status([rule(`person:${WORKER_ID}`)])).toBe(403)
+    expect(await status([rule(`person:reviewer-${OURS}`)])).toBe(403)
+    expect(await status([rule('department:nowhere')])).toBe(422)
+    const theirs = (await rows(`select id from departments where id not in (select department_id from memberships where person_id = $1) limit 1`, [WORKER_ID]))[0]
+    if (theirs) expect(await status([rule(`department:${theirs.id}`)])).toBe(403)
+    expect(await status([{ remove: 'rule', id: 'nowhere' }])).toBe(409)
+    expect(await status([blocking('nobody@nowhere.test', 'nowhere')])).toBe(409)
+    expect(await status([blocking('boat@seller.test')])).toBe(422)
+  })
+
+  it('is mail that one does not see: a proposal lends nobody’s mail to anybody', async () => {
+    const [others] = await rows('select id from copies where person_id <> $1 and lane = \'inbox\' limit 1', [WORKER_ID])
+    expect((await propose(worker, [blocking('m@seller.test')], { ids: [Number(others!.id)] })).status).toBe(404)
+  })
+
+  it('others’ proposals: a colleague neither finds nor answers them', async () => {
+    const { body: made } = await propose(worker, [blocking('c@seller.test')])
+    expect(await shown(reviewer, made.id)).toBeUndefined()
+    expect((await answer(reviewer, made.id, { accept: true })).status).toBe(403)
+    expect((await answer(worker, made.id, { accept: true })).status).toBe(403)
+    await reviewer('POST', '/api/proposals/seen', { ids: [made.id] })
+    await answer(admin, made.id, { accept: false, reason: 'no' })
+    expect(await shown(worker, made.id)).toMatchObject({ news: true })
+  })
+
+  it('impact for a proposal is told among one’s own mail only, and to nobody for what they could not propose', async () => {
+    const rule = { name: 'the', owner: 'organisation', state: 'acting', when: { phrases: ['the'] }, except: [], claims: [{ stop: { to: 'spam' } }] }
+    const changes = [{ put: 'rule', rule }]
+    const { body } = await worker('POST', '/api/impact', { changes, whole: true, proposed: true })
+    const [own] = await rows('select count(*)::int n from copies where person_id = $1', [WORKER_ID])
+    expect([body.inScope, body.readers]).toEqual([own!.n, 1])
+    expect((await worker('POST', '/api/impact', { changes: [{ put: 'rule', rule: { ...rule, owner: `person:reviewer-${OURS}` } }], proposed: true })).status).toBe(403)
+  })
+
+  it('a sketch for the whole organisation is made of one’s own mail, and says that it can only be proposed', async () => {
+    const [mine] = await rows('select id from copies where person_id = $1 and lane = \'inbox\' order by id limit 1', [WORKER_ID])
+    const { body } = await worker('POST', '/api/sketches', { ids: [Number(mine!.id)], owner: 'organisation' })
+    expect(body.beyond).toBe(true)
+    expect(body.candidates.every((c: Row) => c.impact.readers <= 1)).toBe(true)
+    expect((await worker('POST', '/api/sketches', { ids: [Number(mine!.id)], owner: `person:reviewer-${OURS}` })).status).toBe(403)
+  })
+
+  it('one person’s proposals are bounded: nobody fills the list that administrators read', async () => {
+    const made = await Promise.all(Array.from({ length: 60 }, (_, i) => propose(reviewer, [blocking(`n${i}@many.test`)])))
+    expect(made.filter(m => m.status === 200)).toHaveLength(50)
+    expect(made.filter(m => m.status === 422)).toHaveLength(10)
+  })
+})

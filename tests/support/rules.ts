@@ -1,0 +1,19 @@
+import { readPolicy } from '#core'
+
+/** What is wrong with these rules, in a policy of one list, Partners. */
+export function readRules(rules: readonly object[]): unknown[] {
+  const read = readPolicy({
+    format: 'sober-gate-policy',
+    formatVersion: 1,
+    version: 1,
+    trust: { ownDomains: [], relays: [], ownNetworks: [] },
+    departments: [],
+    people: [],
+    quarantines: [{ id: 'general', name: 'General', general: true }],
+    lists: [{ id: 'partners', name: 'Partners', owner: 'organisation', usualSide: 'allow', on: true, entries: [] }],
+    bindings: [],
+    phraseSets: [],
+    rules,
+  })
+  return 'problems' in read ? read.problems : []
+}

@@ -1,0 +1,87 @@
+// What helps with a sheet: beginnings, copies for others, exceptions from a copy's own facts.
+import { describe, expect, it } from 'vitest'
+import { readRules } from '../../support/rules'
+import { copiedWords } from '../../../app/composables/copiedTo'
+import { exceptionsFor } from '../../../app/composables/loosening'
+import { isBlank, blankSheet, ruleOf } from '../../../app/composables/ruleSheet'
+import { startingSentences } from '../../../app/composables/startingSentences'
+import { conditionOf, lacks } from '../../../app/composables/conditionRows'
+import { letter, policy } from '../../support/build'
+
+describe('a starting sentence', () => {
+  it('is a whole rule as soon as what is left open is filled in: nobody begins with what cannot be saved', () => {
+    for (const start of startingSentences(null)) {
+      const sheet = start.sheet('organisation')
+      expect(isBlank(sheet)).toBe(false)
+      for (const row of [...sheet.when, ...sheet.except]) if (lacks(row)) Object.assign(row, { text: 'a@customer.example' })
+      expect(readRules([{ ...ruleOf(sheet), id: 'r', name: start.name }])).toEqual([])
+    }
+  })
+
+  it('does what it says: holds, files, keeps, keeps out', () => {
+    const [out, hold, file, keep] = startingSentences('partners').map(s => ruleOf(s.sheet('organisation')))
+    expect(out!.claims).toEqual([{ stop: { to: 'spam' } }])
+    expect(hold).toMatchObject({ claims: [{ stop: { to: 'quarantine', quarantine: 'general' } }], except: [{ senderOn: 'partners' }] })
+    expect(file!.claims).toEqual([{ place: { to: 'folder', folder: 'Newsletters' } }])
+    expect(keep!.claims).toEqual([{ protect: ['spam', 'quarantine', 'delete', 'refuse'] }, { place: { to: 'inbox' } }])
+  })
+
+  it('a sheet on which something was said is blank no more, and offers no beginning that would lose it', () => {
+    const blank = blankSheet('organisation')
+    expect(isBlank(blank)).toBe(true)
+    expect(isBlank({ ...blank, name: 'x' })).toBe(false)
+    expect(isBlank({ ...blank, main: 'bin' })).toBe(false)
+    expect(isBlank({ ...blank, when: [{ ...blank.when[0]!, text: 'x' }] })).toBe(false)
+    expect(isBlank({ ...blank, when: [] })).toBe(false)
+  })
+})
+
+describe('a rule that is copied to somebody else', () => {
+  const stops = { when: { phrases: ['fee'] }, except: [{ senderOn: 'l' }], claims: [{ stop: { to: 'refuse' as const } }], must: true }
+
+  it('says what is otherwise there, and nothing where it stays', () => {
+    expect(copiedWords(stops, 'organisation', 'organisation')).toEqual([])
+    const words = copiedWords(stops, 'organisation', 'person:oskar').join(' ')
+    expect(words).toContain('one person’s mail only')
+    expect(words).toContain('no longer comes before everybody’s own')
+    expect(words).toContain('counts unless authentication fails; before it was only when verified')
+    expect(words).toContain('turned away at the door')
+  })
+
+  it('from one’s own to all says that everybody’s own comes before it', () => {
+    const words = copiedWords({ ...stops, must: false }, 'person:oskar', 'organisation').join(' ')
+    expect(words).toContain('everybody')
+    expect(words).toContain('Everybody’s own lists and rules come before it.')
+    expect(copiedWords({ ...stops, except: [] }, 'person:oskar', 'department:office').join(' ')).not.toContain('counts')
+  })
+})
+
+describe('an exception for mail like a copy', () => {
+  const facts = async (over: Parameters<typeof letter>[0], list: string | null = null) => {
+    const { content, attempt } = await letter(over)
+    return { facts: { ...content, list: { ...content.list, id: list }, attempt } } as unknown as Parameters<typeof exceptionsFor>[0]
+  }
+
+  it('names the address first, then its list, then its domain', async () => {
+    const ways = exceptionsFor(await facts({ from: 'Anna <anna@x.test>', auth: 'pass' }, 'news.x.test'))
+    expect(ways.map(w => conditionOf(w.row))).toEqual([
+      { sender: { kind: 'address', value: 'anna@x.test' } },
+      { sender: { kind: 'mailing list', value: 'news.x.test' } },
+      { sender: { kind: 'domain', value: 'x.test' } },
+    ])
+    expect(ways.every(w => w.vain === null)).toBe(true)
+  })
+
+  it('counts for a copy that nothing verified, and says so where it never would', async () => {
+    const [unverified] = exceptionsFor(await facts({ from: 'anna@x.test' }))
+    expect(conditionOf(unverified!.row)).toEqual({ sender: { kind: 'address', value: 'anna@x.test' }, counts: 'not fail' })
+    expect(exceptionsFor(await facts({ from: 'anna@x.test', auth: 'fail' }))[0]!.vain).toContain('authentication failed')
+    expect(exceptionsFor(await facts({ from: '' }))).toEqual([])
+  })
+
+  it('as a rule’s exception is valid', async () => {
+    const [way] = exceptionsFor(await facts({ from: 'anna@x.test' }))
+    const rule = { id: 'r', name: 'r', owner: 'organisation', state: 'acting' as const, when: { phrases: ['x'] }, except: [conditionOf(way!.row)], claims: [{ stop: { to: 'spam' as const } }] }
+    expect(policy({ rules: [rule] }).rules[0]!.except).toHaveLength(1)
+  })
+})
