@@ -187,7 +187,10 @@ async function follow<T>(path: string, body: unknown, tell: (told: T) => void, s
     const events = (rest + value).split('\n\n')
     rest = events.pop()!
     for (const event of events) {
-      if (event.startsWith('event: failed')) throw new ApiProblem(500, 'It could not be looked through to the end. Try again.', {})
+      if (event.startsWith('event: failed')) {
+        const { detail } = JSON.parse(event.slice(event.indexOf('data: ') + 6)) as { detail?: string }
+        throw new ApiProblem(500, detail ?? 'It did not come to its end. Try again.', {})
+      }
       if (event.startsWith('data: ')) tell(JSON.parse(event.slice(6)) as T)
     }
   }

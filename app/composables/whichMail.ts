@@ -20,6 +20,14 @@ export function lanesFor(protects: boolean): KeptLane[] {
   return protects ? ['spam', 'quarantine'] : ['inbox', 'slow lane']
 }
 
+/** The same, or where such mail is only kept away, and comes back by the change, out of the lanes in which it lies. */
+export function usualLanes(protects: boolean, here: Record<KeptLane, number> | undefined): KeptLane[] {
+  const usual = lanesFor(protects)
+  if (!here || usual.some(lane => here[lane])) return usual
+  const others = lanesFor(!protects).filter(lane => here[lane])
+  return others.length ? others : usual
+}
+
 /** The same as it is sent. */
 export function existingOf({ here, lanes, since }: Which, protects: boolean): ChangingForm['existing'] {
   if (!here) return undefined

@@ -2,7 +2,16 @@ import { directionOf, stagesOf, type Copy } from '../decide'
 import type { ChangedPolicy, IndexedPolicy } from '../lookup'
 import type { PolicyChange } from '../change'
 import type { Message } from '../message'
-import { phraseText, readerOf, type Condition, type PhraseCondition, type PhraseItem, type Rule } from '../policy'
+import {
+  groupMembers,
+  phraseText,
+  readerOf,
+  sendersOfCondition,
+  type Condition,
+  type PhraseCondition,
+  type PhraseItem,
+  type Rule,
+} from '../policy'
 import { pairOf } from './rehearse'
 import type { Judged } from './tally'
 
@@ -25,38 +34,53 @@ export interface PartImpact extends Pick<Part, 'path' | 'phrase'> {
   only: Judged | null
 }
 
-/** Of so many phrases it is told what each does, and of so many what only each does. */
+/**
+ * Of so many phrases it is told what each does. All variants together hold so many conditions and phrases: a rule of many
+ * large conditions would otherwise be written out as often as it has parts.
+ */
 const MOST_PHRASES = 500
-const MOST_WITHOUT = 40
+const MOST_WRITTEN = 40_000
 
-/** The parts of a rule that are worth counting apart. */
+/** The parts of a rule that are worth counting apart; of a large one fewer of them. */
 export function partsOf(rule: Rule): Part[] {
   const members = 'all' in rule.when ? rule.when.all : 'any' in rule.when ? rule.when.any : [rule.when]
   const joint = 'any' in rule.when ? 'any' : 'all'
   const joined = (conditions: Condition[]): Rule | null =>
     conditions.length ? { ...rule, when: conditions.length === 1 ? conditions[0]! : ({ [joint]: conditions } as Condition) } : null
   const changed = (i: number, condition: Condition) => joined(members.map((m, at) => (at === i ? condition : m)))
+  const whole = [rule.when, ...rule.except].reduce((n, c) => n + sizeOf(c), 0)
   const out: Part[] = []
+  let written = 0
+  const isRoom = (size: number) => (written += size) <= MOST_WRITTEN
+  const others = (member: Condition) => whole - sizeOf(member)
   members.forEach((member, i) => {
-    const path = `when.${i}`
-    const others = members.filter(m => m !== member)
-    if (others.length) out.push({ path, phrase: null, alone: { ...rule, when: member, except: [] }, without: joined(others) })
+    if (members.length < 2) return
+    const alone = isRoom(sizeOf(member)) ? { ...rule, when: member, except: [] } : null
+    const without = isRoom(others(member)) ? joined(members.filter(m => m !== member)) : null
+    if (alone || without) out.push({ path: `when.${i}`, phrase: null, alone, without })
+  })
+  rule.except.forEach((exception, i) => {
+    if (!isRoom(others(exception))) return
+    out.push({ path: `except.${i}`, phrase: null, alone: null, without: { ...rule, except: rule.except.filter((_, n) => n !== i) } })
+  })
+  members.forEach((member, i) => {
     if (!('phrases' in member) || !member.phrases || member.phrases.length < 2) return
     const { phrases } = member
     phrases.slice(0, MOST_PHRASES).forEach((item, at) => {
-      const rest = phrases.filter((_, n) => n !== at)
-      out.push({
-        path,
-        phrase: phraseText(item),
-        alone: member.minimum === undefined ? changed(i, holding(member, [item])) : null,
-        without: phrases.length <= MOST_WITHOUT ? changed(i, holding(member, rest)) : null,
-      })
+      const alone = member.minimum === undefined && isRoom(others(member) + 1) ? changed(i, holding(member, [item])) : null
+      const without = isRoom(whole) ? changed(i, holding(member, phrases.filter((_, n) => n !== at))) : null
+      if (alone || without) out.push({ path: `when.${i}`, phrase: phraseText(item), alone, without })
     })
   })
-  rule.except.forEach((_, i) => {
-    out.push({ path: `except.${i}`, phrase: null, alone: null, without: { ...rule, except: rule.except.filter((_, n) => n !== i) } })
-  })
   return out
+}
+
+/** How many conditions, phrases and senders a condition is written with. */
+function sizeOf(c: Condition): number {
+  const members = groupMembers(c)
+  if (members) return members.reduce((n, m) => n + sizeOf(m), 1)
+  if ('phrases' in c && c.phrases) return 1 + c.phrases.length + (c.near?.phrases.length ?? 0)
+  return 'sender' in c ? sendersOfCondition(c).length : 1
 }
 
 function holding(member: PhraseCondition, phrases: PhraseItem[]): Condition {

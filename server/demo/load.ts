@@ -1,4 +1,4 @@
-import { and, eq, isNull, sql } from 'drizzle-orm'
+import { and, desc, eq, isNull, sql } from 'drizzle-orm'
 import { makeAddress, readPolicy } from '#core'
 import {
   DEMO_CLAUSES,
@@ -14,17 +14,18 @@ import {
   type DemoPerson,
 } from '../../demo'
 import { db, longDb, type Tx } from '../db/client'
-import { addresses, attempts, copies, demoTruth, memberships, people, settings, trust } from '../db/schema'
+import { addresses, attempts, copies, demoTruth, memberships, people, proposals, settings, trust } from '../db/schema'
 import { receive, recordRefusedAttempt } from '../mail/intake'
 import { log } from '../platform/log'
 import { judgeCopies } from '../mail/judging'
 import { moveCopies } from '../mail/moves'
+import { propose } from '../mail/proposals'
 import { hashPassword } from '../people/passwords'
 import { addDepartment, findPerson } from '../people/people'
 import { differences } from '#core/change'
 import { addDomains } from '../people/domains'
 import { changeClauses } from '../policy/apply'
-import { refreshPeople } from '../policy/in-force'
+import { policyInForce, refreshPeople } from '../policy/in-force'
 
 interface DemoState {
   anchor: string
@@ -53,6 +54,7 @@ export async function loadDemo(anchor: string | undefined, messages: number): Pr
     await loadMail(state)
     await judgeSome()
     await refuseSome(state)
+    await proposeSome()
     await db()
       .update(settings)
       .set({ value: { ...state, done: true } })
@@ -155,6 +157,29 @@ async function refuseSome(state: DemoState): Promise<void> {
 }
 
 // About a third of the archive is judged, as in life, by the people themselves; a few wrongly stopped ones were fetched back.
+/** What an office worker would have changed, and waits for an answer. */
+async function proposeSome(): Promise<void> {
+  const { policy } = await policyInForce()
+  const rule = policy.rules.find(r => r.id === 'fee-demands')
+  const held = await db()
+    .select({ id: copies.id, personId: copies.personId })
+    .from(copies)
+    .where(and(eq(copies.lane, 'quarantine'), eq(copies.senderAddress, 'accounts@quayline.example'), eq(copies.judgement, 'wanted')))
+    .orderBy(desc(copies.receivedAt), desc(copies.id))
+    .limit(20)
+  const asker = await findPerson(personId(PEOPLE.find(p => p.mailboxes[0] === 'worker')!))
+  const own = held.filter(c => c.personId === asker?.id)
+  const [there] = await db().select({ id: proposals.id }).from(proposals).limit(1)
+  if (!rule || !asker || !own.length || there) return
+  const except = [...rule.except, { sender: { kind: 'address' as const, value: 'accounts@quayline.example' } }]
+  await propose(asker, {
+    base: policy.version,
+    changes: [{ put: 'rule', rule: { ...rule, except } }],
+    note: 'Our chandler writes a handling fee into every invoice, and they are due within days. I had to phone for the last one.',
+    ids: own.slice(0, 3).map(c => c.id),
+  })
+}
+
 async function judgeSome(): Promise<void> {
   const random = new Random(7)
   const rows = await db()

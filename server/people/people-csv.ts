@@ -4,7 +4,7 @@ import { recordAct } from '../acts/record'
 import { isRole, ROLES, type Asker } from '../access/roles'
 import { db } from '../db/client'
 import { addresses, departments } from '../db/schema'
-import { asCsv, readCsv } from '../platform/csv'
+import { csvRows, NoCsv, readCsv } from '../platform/csv'
 import { invalid, Problem } from '../platform/problem'
 import { refreshPeople } from '../policy/in-force'
 import { allMembers, lockMembers, writeMember } from './members'
@@ -23,7 +23,7 @@ export async function peopleAsCsv(): Promise<string> {
     m.role,
     m.departments.map(d => names.get(d) ?? d).join(BETWEEN),
   ])
-  return asCsv(COLUMNS, rows)
+  return csvRows([COLUMNS, ...rows])
 }
 
 /** What a file came to. */
@@ -94,7 +94,7 @@ export async function readPeopleCsv(asker: Asker, text: string): Promise<PeopleR
 }
 
 function rowsOf(text: string) {
-  const { header, rows } = readCsv(text)
+  const { header, rows } = readOrRefuse(text)
   if (!header.includes('name') || !(header.includes('addresses') || header.includes('address')))
     throw invalid('The first line has to name the columns: name, addresses, and role and departments where wanted.', { text: 'No header.' })
   if (rows.length > MOST_ROWS) throw invalid(`That is ${rows.length} lines; at most ${MOST_ROWS} are read at once.`, { text: 'Too many lines.' })
@@ -105,4 +105,13 @@ function rowsOf(text: string) {
     role: (cells.role || 'worker').toLowerCase(),
     teams: (cells.departments ?? '').split(';').map(t => t.trim()).filter(Boolean),
   }))
+}
+
+function readOrRefuse(text: string): ReturnType<typeof readCsv> {
+  try {
+    return readCsv(text)
+  }
+  catch (error) {
+    throw error instanceof NoCsv ? invalid(error.message, { text: 'It cannot be read as CSV.' }) : error
+  }
 }

@@ -1,6 +1,5 @@
 import { parse } from 'csv-parse/sync'
 import { stringify } from 'csv-stringify/sync'
-import { invalid } from './problem'
 
 /**
  * A cell that a spreadsheet would run as a formula is written behind an apostrophe, by which it shows as text; read again, the
@@ -14,9 +13,9 @@ function readCell(text: string): string {
   return /^'['=+\-@\t\r]/.test(text) ? text.slice(1) : text
 }
 
-/** Rows as CSV (RFC 4180) with a header; what a spreadsheet would run is made harmless. */
-export function asCsv(header: readonly string[], rows: readonly (readonly string[])[]): string {
-  return stringify([[...header], ...rows.map(row => row.map(harmlessCell))], { record_delimiter: 'windows' })
+/** Rows as CSV (RFC 4180); what a spreadsheet would run is made harmless. */
+export function csvRows(rows: readonly (readonly string[])[]): string {
+  return stringify(rows.map(row => row.map(harmlessCell)), { record_delimiter: 'windows' })
 }
 
 /** A row of a CSV file by the names of its columns, in lower case, and the line on which it ends. */
@@ -25,7 +24,10 @@ export interface CsvRow {
   cells: Record<string, string>
 }
 
-/** Reads CSV (RFC 4180) whose first line names its columns; in lower case. @throws where it is none, with the reason */
+/** Why a text is no CSV. */
+export class NoCsv extends Error {}
+
+/** Reads CSV (RFC 4180) whose first line names its columns; in lower case. @throws NoCsv where it is none */
 export function readCsv(text: string): { header: string[], rows: CsvRow[] } {
   let cells: { record: string[], info: { lines: number } }[]
   try {
@@ -33,7 +35,7 @@ export function readCsv(text: string): { header: string[], rows: CsvRow[] } {
     cells = parse(text, options) as unknown as typeof cells
   }
   catch (error) {
-    throw invalid(`This is not CSV: ${error instanceof Error ? error.message : String(error)}.`, { text: 'It cannot be read as CSV.' })
+    throw new NoCsv(`This is not CSV: ${error instanceof Error ? error.message : String(error)}.`)
   }
   const header = (cells[0]?.record ?? []).map(c => readCell(c).trim().toLowerCase())
   const named = (record: string[]) => Object.fromEntries(header.map((name, i) => [name, readCell(record[i] ?? '')]))

@@ -1,4 +1,5 @@
 import { setResponseHeaders, type H3Event } from 'h3'
+import { Problem } from './problem'
 
 /** What is told as server-sent events. */
 export interface Telling<T> {
@@ -61,7 +62,7 @@ export function answerWithEvents<T>(event: H3Event, work: (telling: Telling<T>) 
       work({ tell, signal: left.signal })
         .then(tell)
         // What was told before stands; the caller sees that nothing came after it, and asks again.
-        .catch((error: unknown) => say(`event: failed\ndata: ${JSON.stringify({ message: error instanceof Error ? error.message : '' })}\n\n`))
+        .catch((error: unknown) => say(`event: failed\ndata: ${JSON.stringify({ detail: error instanceof Problem ? error.detail : undefined })}\n\n`))
         .finally(end)
     },
     cancel() {

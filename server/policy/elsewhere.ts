@@ -1,8 +1,10 @@
-import type { Finding, ReadLines } from '#core'
+import type { Finding, LineReport, ReadLines } from '#core'
+import { csvEntries, report, type ReadEntries, type ToReport } from '../workers/lines'
 import compileHere, { type CompiledElsewhere, type Earlier } from '../workers/compile'
 import checkHere, { type ToCheck } from '../workers/check'
 import { readLines } from '#core'
 import { hasThreads, runOn } from '../platform/threads'
+import { invalid } from '../platform/problem'
 
 /** The policy in force, compiled off this thread. @param earlier of which what did not change is taken over */
 export function compileElsewhere(earlier: Earlier | null): Promise<CompiledElsewhere> {
@@ -20,4 +22,21 @@ export function readLinesElsewhere(pasted: Parameters<typeof readLines>[0]): Pro
   return hasThreads() && pasted.text.length > 10_000
     ? runOn('other', 'default', pasted, { file: 'lines' })
     : Promise.resolve(readLines(pasted))
+}
+
+/** What becomes of each line of a paste. */
+export function reportElsewhere(asked: ToReport): Promise<LineReport[]> {
+  return hasThreads() && asked.read.count > 200 ? runOn('other', 'report', asked, { file: 'lines' }) : Promise.resolve(report(asked))
+}
+
+/** The entries of a CSV file; null where its header does not name them. */
+export async function csvEntriesElsewhere(asked: { text: string, most: number }): Promise<ReadEntries | null> {
+  try {
+    return await (hasThreads() ? runOn('other', 'csvEntries', asked, { file: 'lines' }) : csvEntries(asked))
+  }
+  catch (error) {
+    // From a thread it comes without its class.
+    const message = error instanceof Error ? error.message : ''
+    throw message.startsWith('This is not CSV') ? invalid(message, { text: 'It cannot be read as CSV.' }) : error
+  }
 }

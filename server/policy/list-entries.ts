@@ -1,10 +1,8 @@
 import { and, eq, inArray, isNull, sql } from 'drizzle-orm'
 import {
   entryKey,
-  EntryTable,
   LINE_OUTCOMES,
   MOST_LINES,
-  pasteReport,
   type EntryKind,
   type EntryText,
   type LineOutcome,
@@ -12,7 +10,7 @@ import {
   type ReadLines,
   type WrongLine,
 } from '#core'
-import type { EntryPut, PolicyChange } from '#core/change'
+import type { PolicyChange } from '#core/change'
 import type { Tx } from '../db/client'
 import { entries } from '../db/schema'
 import { currentList } from '../access/list-access'
@@ -23,7 +21,8 @@ import { policyInForce } from './in-force'
 import { entryOf } from './rows'
 import { currentVersion } from './store'
 import { invalid, notFound, somebodyFaster } from '../platform/problem'
-import { readLinesElsewhere } from './elsewhere'
+import type { ReadEntries } from '../workers/lines'
+import { readLinesElsewhere, reportElsewhere } from './elsewhere'
 
 /** What became of lines that somebody typed or pasted. */
 export interface Added {
@@ -67,10 +66,12 @@ export async function reportOf(asker: Asker, id: string, text: string, options: 
   return told(await pasted(list, await readPasted(text, options.below, options.as)))
 }
 
-async function pasted(list: string, read: ReadLines): Promise<LineReport[]> {
+async function pasted(list: string, read: ReadEntries): Promise<LineReport[]> {
   const { policy, edition } = await policyInForce()
   const number = policy.lists.findIndex(l => l.id === list)
-  return number < 0 ? [] : pasteReport(policy, new EntryTable(edition.table), number, read)
+  if (number < 0) return []
+  const { lists, bindings } = policy
+  return reportElsewhere({ policy: { lists, bindings }, table: edition.table, list: number, read })
 }
 
 function told(lines: readonly LineReport[]): PasteTold {
@@ -88,10 +89,14 @@ export interface HowToAdd {
   tell?: (progress: PasteProgress) => void
 }
 
+/** Refuses somebody who may not add to a list. */
+export async function mustMayAdd(asker: Asker, id: string): Promise<void> {
+  mustBeAllowed(asker, (await currentList(asker, id)).owner)
+}
+
 /** Adds what was typed or pasted to a list; what cannot be read comes back, the rest is added. */
 export async function addToList(asker: Asker, id: string, text: string, { below, as, ...how }: HowToAdd): Promise<Added & Done> {
-  const { owner } = await currentList(asker, id)
-  mustBeAllowed(asker, owner)
+  await mustMayAdd(asker, id)
   how.tell?.({ stage: 'reading', done: 0, total: 0 })
   return addRead(asker, id, await readPasted(text, below, as), how)
 }
@@ -103,7 +108,7 @@ export async function addToList(asker: Asker, id: string, text: string, { below,
 export async function addRead(
   asker: Asker,
   id: string,
-  read: Omit<ReadLines, 'good'> & { good: EntryPut[] },
+  read: ReadEntries,
   { note, expires, tell }: Pick<HowToAdd, 'note' | 'expires' | 'tell'>,
 ): Promise<Added & Done> {
   const { owner, name } = await currentList(asker, id)

@@ -10,8 +10,10 @@ import { policyInForce } from './in-force'
 
 /** What a rule has done so far, and where it stands among the others. */
 export interface RuleRecord {
-  /** Copies in which it matched; the last of them. */
+  /** Copies in which it matched, and when it did last. */
   hits: number
+  /** Of those, the newest so many are looked into for what follows. */
+  looked: number
   lastHit: string | null
   /** What came before it, and decided in its place, by how many copies; the most first. */
   takenBy: { clause: Pick<ClauseRef, 'kind' | 'id' | 'name' | 'list'> | null, copies: number }[]
@@ -23,6 +25,9 @@ export interface RuleRecord {
   place: number
   of: number
 }
+
+/** Reasons are read of so many rulings, the newest. */
+const NEWEST = 5000
 
 const LOST_TO = ['outranked', 'held off', 'yielded', 'protection too late', 'not reached']
 
@@ -45,7 +50,8 @@ export async function recordOf(asker: Asker, rule: Rule): Promise<RuleRecord> {
     })
     .from(rulings)
     .innerJoin(copies, eq(copies.rulingId, rulings.id))
-    .where(and(countableBy(asker), sql`${rulings.id} in (select ruling_id from ruling_claims where clause_id = ${rule.id})`))
+    .where(and(countableBy(asker), sql`${rulings.id} in (
+      select distinct ruling_id from ruling_claims where clause_id = ${rule.id} order by ruling_id desc limit ${NEWEST})`))
     .as('fates')
   const lost = await db()
     .select({ by: sql<ClauseRef>`fate -> 'by'`, copies: sql<number>`count(distinct copy)::int` })
@@ -68,6 +74,7 @@ export async function recordOf(asker: Asker, rule: Rule): Promise<RuleRecord> {
         .groupBy(sql`lane`, sql`fate -> 'would' ->> 'lane'`)
   return {
     hits: hit!.hits,
+    looked: Math.min(hit!.hits, NEWEST),
     lastHit: hit!.last === null ? null : new Date(hit!.last).toISOString(),
     takenBy: byClause(asker, policy, lost),
     would,

@@ -1,6 +1,71 @@
-import { readLines, type ReadLines } from '#core'
+import {
+  ENTRY_KINDS,
+  entryKey,
+  EntryTable,
+  pasteReport,
+  readEntryLine,
+  readLines,
+  type EntryKind,
+  type EntryTableData,
+  type LineReport,
+  type Policy,
+  type ReadLines,
+} from '#core'
+import type { EntryPut } from '#core/change'
+import { readCsv } from '../platform/csv'
 
 /** What was pasted into a list, read off the thread that serves people. */
 export default function lines({ text, below, as }: Parameters<typeof readLines>[0]): ReadLines {
   return readLines({ text, below, as })
+}
+
+/** Entries as they were read, each perhaps with a note and an expiry of its own. */
+export type ReadEntries = Omit<ReadLines, 'good'> & { good: EntryPut[] }
+
+/** What is to be reported of. */
+export interface ToReport {
+  policy: Pick<Policy, 'lists' | 'bindings'>
+  table: EntryTableData
+  /** Number of the list in the policy. */
+  list: number
+  read: ReadEntries
+}
+
+/** What becomes of each line of a paste: see `pasteReport`. */
+export function report({ policy, table, list, read }: ToReport): LineReport[] {
+  return pasteReport(policy, new EntryTable(table), list, read)
+}
+
+/** The entries of a CSV file; null where its header does not name them. @throws where it is no CSV */
+export function csvEntries({ text, most }: { text: string, most: number }): ReadEntries | null {
+  const { header, rows } = readCsv(text)
+  if (!header.includes('value')) return null
+  if (rows.length > most) return { good: [], at: [], wrong: [], twice: [], count: rows.length }
+  const good = new Map<string, { entry: EntryPut, line: number }>()
+  const read: Pick<ReadLines, 'wrong' | 'twice'> = { wrong: [], twice: [] }
+  for (const { line, cells } of rows) {
+    const one = entryIn(cells)
+    const shown = (cells.value ?? '').slice(0, 200)
+    if ('error' in one) {
+      read.wrong.push({ line, text: shown, error: one.error })
+      continue
+    }
+    const first = good.get(entryKey(one))
+    if (first) read.twice.push({ line, text: shown, first: first.line })
+    else good.set(entryKey(one), { entry: one, line })
+  }
+  const all = [...good.values()]
+  return { ...read, good: all.map(g => g.entry), at: all.map(g => g.line), count: rows.length }
+}
+
+function entryIn({ value = '', kind = '', note = '', expires = '' }: Record<string, string>): EntryPut | { error: string } {
+  if (!value && kind !== 'everyone') return { error: 'the value is missing' }
+  if (kind && !ENTRY_KINDS.some(k => k === kind)) return { error: `“${kind.slice(0, 40)}” is no kind of entry; write ${ENTRY_KINDS.join(', ')}` }
+  // A domain as it is written in the file is that domain, whatever a pasted line would be taken for.
+  const read = readEntryLine(kind === 'everyone' ? 'everyone' : value, false, (kind || undefined) as EntryKind | undefined)
+  if ('error' in read) return read
+  const until = expires ? new Date(expires) : null
+  if (until && Number.isNaN(until.getTime())) return { error: `“${expires.slice(0, 40)}” is no date; write it as 2026-12-31` }
+  if (note.length > 500) return { error: 'the note is longer than 500 letters' }
+  return { ...read, ...(note ? { note } : {}), ...(until ? { expires: until.toISOString() } : {}) }
 }

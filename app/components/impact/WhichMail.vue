@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { KEPT_LANES, type KeptLane } from '#core/policy'
 import type { ImpactTold } from '~/api/client'
-import { lanesFor, type Which } from '~/composables/whichMail'
+import { usualLanes, type Which } from '~/composables/whichMail'
 
 /** To which mail a change applies: what comes, what is here, or both. */
 const chosen = defineModel<Which>({ required: true })
@@ -10,7 +10,7 @@ const { impact, protects = false } = defineProps<{
   /** It brings mail back rather than keeping it away. */
   protects?: boolean
 }>()
-const lanes = computed<KeptLane[]>(() => (chosen.value.lanes.length ? chosen.value.lanes : lanesFor(protects)))
+const lanes = computed<KeptLane[]>(() => (chosen.value.lanes.length ? chosen.value.lanes : usualLanes(protects, impact?.here)))
 const here = computed(() => (impact ? lanes.value.reduce((sum, lane) => sum + impact.here[lane], 0) : null))
 const patch = (change: Partial<Which>) => (chosen.value = { ...chosen.value, ...change })
 const hereWords = computed(() => {
@@ -38,7 +38,7 @@ function pick(lane: KeptLane, on: boolean) {
     </el-checkbox>
     <el-checkbox
       :model-value="chosen.here"
-      @change="(v: unknown) => patch({ here: v === true })"
+      @change="(v: unknown) => patch({ here: v === true, lanes: v === true ? lanes : [] })"
     >
       {{ hereWords }}
     </el-checkbox>

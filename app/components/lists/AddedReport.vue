@@ -73,9 +73,7 @@ const n = (count: number) => count.toLocaleString('en')
           <th scope="col">
             line
           </th><th scope="col">
-            what it says
-          </th><th scope="col">
-            what becomes of it
+            what it says, and what becomes of it
           </th>
         </tr>
       </thead>
@@ -87,11 +85,12 @@ const n = (count: number) => count.toLocaleString('en')
           <td class="numbers second">
             {{ n(l.line) }}
           </td>
-          <td class="mono what">
-            {{ l.text }}
-          </td>
-          <td :class="{ warn: l.outcome === 'contrary' || l.outcome === 'not understood' }">
-            {{ l.why }}
+          <td>
+            <span class="mono">{{ l.text }}</span>
+            <span
+              class="why"
+              :class="l.outcome === 'contrary' || l.outcome === 'not understood' ? 'warn' : 'second'"
+            >{{ l.why }}</span>
           </td>
         </tr>
       </tbody>
@@ -110,8 +109,8 @@ const n = (count: number) => count.toLocaleString('en')
 <style scoped>
 .report { display: grid; gap: 4px; width: 100%; min-width: 0; }
 .counts { display: flex; flex-wrap: wrap; gap: 0 10px; align-items: baseline; }
-table { border-collapse: collapse; width: 100%; table-layout: fixed; }
+table { border-collapse: collapse; width: 100%; }
 td { padding: 3px 8px 3px 0; border-bottom: 1px solid var(--hairline); vertical-align: top; overflow-wrap: anywhere; }
-td:first-child { width: 44px; text-align: right; }
-.what { width: 42%; }
+td:first-child { width: 1%; text-align: right; white-space: nowrap; }
+.why { display: block; }
 </style>

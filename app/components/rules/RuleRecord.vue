@@ -13,6 +13,10 @@ const { rule, touched, mayMend = true } = defineProps<{
 const emit = defineEmits<{ letAct: [], mended: [] }>()
 const counted = computed(() => rule ? rule.impact.wanted + rule.impact.unwanted + rule.impact.unjudged : 0)
 const others = computed(() => (touched?.count.total ?? 0) - counted.value)
+const ofWords = computed(() => {
+  const { looked = 0, hits = 0 } = rule?.record ?? {}
+  return `${looked < hits ? 'newest ' : ''}${looked.toLocaleString('en')}`
+})
 const would = computed(() => rule?.record.would ?? [])
 </script>
 
@@ -85,7 +89,7 @@ const would = computed(() => rule?.record.would ?? [])
           </template>
         </template><template v-else>
           somebody’s own lists or rules
-        </template>, which {{ t.clause ? 'takes' : 'take' }} {{ t.copies }} of its {{ rule.record.hits }}.
+        </template>, which {{ t.clause ? 'takes' : 'take' }} {{ t.copies }} of its {{ ofWords }}.
       </p>
       <p
         v-if="counted && others > 0"

@@ -83,9 +83,15 @@ describe('the parts of a rule', () => {
     expect(partsOf(rule({ none: [{ phrases: ['a', 'b'] }] }))).toEqual([])
   })
 
-  it('are bounded: of a thousand phrases it is said what each finds, up to a number, and not what only each finds', () => {
-    const parts = partsOf(rule({ phrases: Array.from({ length: 1000 }, (_, i) => `phrase ${i}`) }))
-    expect(parts).toHaveLength(500)
-    expect(parts.every(p => p.without === null)).toBe(true)
+  it('are bounded by what all of them together would be written with: a large rule is no load on anybody else', () => {
+    const phrases = (n: number, word = 'phrase') => Array.from({ length: n }, (_, i) => `${word} ${i}`)
+    const written = (parts: Part[]) => JSON.stringify(parts.map(p => [p.alone?.when, p.without?.when])).length
+    const many = partsOf(rule({ phrases: phrases(1000) }))
+    expect(many).toHaveLength(500)
+    const wide = rule({ all: Array.from({ length: 10 }, (_, i) => ({ phrases: phrases(1000, `word ${i}`) })) })
+    const long = rule({ any: Array.from({ length: 3000 }, (_, i) => ({ phrases: [`word ${i}`] })) })
+    for (const one of [many, partsOf(wide), partsOf(long)]) expect(written(one)).toBeLessThan(3_000_000)
+    // What is counted of it is counted right: conditions before phrases.
+    expect(partsOf(wide).slice(0, 2).map(p => [p.path, p.phrase])).toEqual([['when.0', null], ['when.1', null]])
   })
 })

@@ -3,7 +3,7 @@ import { ENTRY_KINDS, type EntryKind, Joi } from '#core'
 import { entryFields } from '../../../policy/list-form'
 import { defineRoute, idParam } from '../../../access/route'
 import type { Done } from '../../../policy/apply'
-import { addToList, reportOf, type Added, type PasteProgress } from '../../../policy/list-entries'
+import { addToList, mustMayAdd, reportOf, type Added, type PasteProgress } from '../../../policy/list-entries'
 import { answerWithEvents } from '../../../platform/events'
 
 const query = Joi.object<{ follow?: string }>({ follow: Joi.string().allow('').max(5) })
@@ -24,8 +24,10 @@ export default defineRoute(
   async ({ event, asker, params, body: { text, dry, ...options }, query: { follow } }) => {
     if (dry) return reportOf(asker, params.id, text, options)
     // How far it is streams in; it goes on, and is in force, also where the caller leaves.
-    if (follow !== undefined)
+    if (follow !== undefined) {
+      await mustMayAdd(asker, params.id)
       return answerWithEvents<PasteProgress | (Added & Done)>(event, ({ tell }) => addToList(asker, params.id, text, { ...options, tell }))
+    }
     const result = await addToList(asker, params.id, text, options)
     setResponseStatus(event, result.added.length ? 201 : 200)
     return result
