@@ -149,6 +149,15 @@ export function useRuleEditor(id: string, from: string | null, loosen: number | 
     if (!form.value) return ''
     return ruleSentence(form.value, directory.names)
   })
+  // Nobody says of their own that it comes before everybody's.
+  watch(
+    () => sheet.value?.owner,
+    (owner) => {
+      if (!sheet.value || owner === undefined || !isPersonal(owner)) return
+      sheet.value.must = false
+      if (sheet.value.end === 'all') sheet.value.end = ''
+    },
+  )
   const proposed = computed(() =>
     sheet.value ? proposedName(sheet.value, l => directory.names.lists.find(x => x.id === l)?.name ?? l) : '',
   )

@@ -1,6 +1,6 @@
 import isSame from 'fast-deep-equal'
 import { useDebounceFn } from '@vueuse/core'
-import { api, type RuleForm, type TakenApart } from '~/api/client'
+import { api, ApiProblem, type RuleForm, type TakenApart } from '~/api/client'
 
 /** Milliseconds without a key after which the parts are counted: later than the whole, which is looked at first. */
 const PAUSE = 700
@@ -26,7 +26,7 @@ export function useRuleParts(rule: () => (RuleForm & { id: string }) | null) {
     catch (error) {
       // The whole says what is wrong with it; what its parts do is only missing then.
       if (mine === asked) found.value = null
-      console.warn(error)
+      if (!(error instanceof ApiProblem)) console.warn(error)
     }
   }, PAUSE)
 

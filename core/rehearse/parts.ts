@@ -51,7 +51,11 @@ export function partsOf(rule: Rule): Part[] {
   const whole = [rule.when, ...rule.except].reduce((n, c) => n + sizeOf(c), 0)
   const out: Part[] = []
   let written = 0
-  const isRoom = (size: number) => (written += size) <= MOST_WRITTEN
+  const isRoom = (size: number) => {
+    if (written + size > MOST_WRITTEN) return false
+    written += size
+    return true
+  }
   const others = (member: Condition) => whole - sizeOf(member)
   members.forEach((member, i) => {
     if (members.length < 2) return
@@ -66,13 +70,16 @@ export function partsOf(rule: Rule): Part[] {
   members.forEach((member, i) => {
     if (!('phrases' in member) || !member.phrases || member.phrases.length < 2) return
     const { phrases } = member
+    // Of all of them or of none: what only some of them do would mislead.
+    const apart = phrases.length * whole <= MOST_WRITTEN / 2
     phrases.slice(0, MOST_PHRASES).forEach((item, at) => {
       const alone = member.minimum === undefined && isRoom(others(member) + 1) ? changed(i, holding(member, [item])) : null
-      const without = isRoom(whole) ? changed(i, holding(member, phrases.filter((_, n) => n !== at))) : null
+      const without = apart && isRoom(whole) ? changed(i, holding(member, phrases.filter((_, n) => n !== at))) : null
       if (alone || without) out.push({ path: `when.${i}`, phrase: phraseText(item), alone, without })
     })
   })
-  return out
+  const rank = ({ path }: Part) => (path.startsWith('except') ? 1 : 0)
+  return out.sort((a, b) => rank(a) - rank(b))
 }
 
 /** How many conditions, phrases and senders a condition is written with. */

@@ -1,7 +1,7 @@
 // The sheet of a rule, what is beyond one's power, and what is pasted into lists; each through to where the next message ends.
 import { expect, test, type Page } from '@playwright/test'
 import { callerFor, type Caller } from '../server/support/installation'
-import { accessible, send, signIn, url } from './support/helpers'
+import { accessible, choose, send, signIn, url } from './support/helpers'
 
 const row = (page: Page, subject: string) => page.getByRole('row').filter({ hasText: subject })
 const asAdmin = (): Promise<Caller> => callerFor(process.env.GATE_URL!, 'admin@saltmere-harbour.example')
@@ -205,4 +205,38 @@ test('a finding is put right in one press, after its impact', async ({ page }) =
   await page.getByRole('button', { name: 'Put it in force' }).click()
   await expect(page.getByText(/Put right, in force as version/)).toBeVisible()
   await expect(page.getByLabel('Words and phrases')).toHaveValue('tiller')
+})
+
+test('a rule is copied to oneself: what is otherwise stands on the sheet, and it can be saved', async ({ page }) => {
+  const admin = await asAdmin()
+  const { body: rule } = await admin('POST', '/api/rules', stopping('Barges', 'barge hire', { must: true }))
+  await signIn(page, 'admin')
+  await page.goto(url(`/rules/${rule.id}`))
+  await page.getByRole('link', { name: 'Duplicate' }).click()
+  await choose(page, 'For whom', 'me')
+  const otherwise = page.getByRole('list', { name: 'What is otherwise for them' })
+  await expect(otherwise).toContainText('It now looks at one person’s mail only.')
+  await expect(otherwise).toContainText('It no longer comes before everybody’s own lists and rules.')
+  await page.getByText('acting', { exact: true }).click()
+  await page.getByRole('button', { name: 'Put in force' }).click()
+  await expect(page.getByText('“Barges, copy” is in force')).toBeVisible()
+  await page.goto(url('/rules'))
+  await page.getByLabel('Search the rules').fill('barge hire')
+  await expect(page.getByRole('status').filter({ hasText: /2 of \d+/ })).toBeVisible()
+})
+
+test('a sketch for the whole organisation is a worker’s to propose, with the message that it is from', async ({ page }) => {
+  await send({ from: 'desk@flotsam.test', subject: 'flotsam for sale', text: 'x' })
+  await signIn(page, 'worker')
+  await page.goto(url('/mail?words=flotsam'))
+  await row(page, 'flotsam for sale').click()
+  await page.keyboard.press('r')
+  await choose(page, 'For whom', 'whole organisation, proposed')
+  await expect(page.getByText('Not yours to change: you propose it, with these messages.')).toBeVisible()
+  await accessible(page)
+  await page.getByRole('button', { name: 'Propose it' }).click()
+  await expect(page.getByText('Proposed. You are told here what becomes of it.')).toBeVisible()
+  await expect(row(page, 'flotsam for sale')).toContainText('inbox')
+  await page.goto(url('/proposals'))
+  await expect(page.getByRole('article').filter({ hasText: 'flotsam' })).toContainText('waits for an answer')
 })

@@ -88,6 +88,8 @@ describe('the parts of a rule', () => {
     const written = (parts: Part[]) => JSON.stringify(parts.map(p => [p.alone?.when, p.without?.when])).length
     const many = partsOf(rule({ phrases: phrases(1000) }))
     expect(many).toHaveLength(500)
+    expect(many.every(p => p.without === null)).toBe(true)
+    expect(partsOf(rule({ phrases: phrases(100) })).every(p => p.alone && p.without)).toBe(true)
     const wide = rule({ all: Array.from({ length: 10 }, (_, i) => ({ phrases: phrases(1000, `word ${i}`) })) })
     const long = rule({ any: Array.from({ length: 3000 }, (_, i) => ({ phrases: [`word ${i}`] })) })
     for (const one of [many, partsOf(wide), partsOf(long)]) expect(written(one)).toBeLessThan(3_000_000)
