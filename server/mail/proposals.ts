@@ -78,9 +78,11 @@ export async function propose(asker: Asker, { base, changes, note, ids }: Propos
     await tx.execute(sql`select pg_advisory_xact_lock(hashtext(${`proposals ${asker.id}`}))`)
     const [open] = await tx.select({ n: sql<number>`count(*)::int` }).from(proposals).where(and(isMine(asker), eq(proposals.state, 'open')))
     if (open!.n >= MOST_OPEN) throw invalid(`${MOST_OPEN} of your proposals wait for an answer already. Take some of them back first.`)
+    // Not on what is still to come: it could never go stale.
+    const made = Math.min(base, preview.version)
     const [row] = await tx
       .insert(proposals)
-      .values({ personId: asker.id, base, changes: preview.changes, words, note, copyIds: seen.map(s => s.id) })
+      .values({ personId: asker.id, base: made, changes: preview.changes, words, note, copyIds: seen.map(s => s.id) })
       .returning({ id: proposals.id })
     const act = await recordAct(tx, { personId: asker.id, kind: 'proposed', detail: { words, proposal: row!.id } })
     return { id: row!.id, act }

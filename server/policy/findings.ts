@@ -8,6 +8,7 @@ import { db, jobsDb } from '../db/client'
 import { findings } from '../db/schema'
 import type { JobKind } from '../jobs/kinds'
 import { addJob } from '../jobs/store'
+import { wordsOf } from './apply'
 import { checkElsewhere } from './elsewhere'
 import { policyInForce, refreshPolicy } from './in-force'
 import { whatMailHasShown } from './mail-shown'
@@ -83,13 +84,18 @@ export async function findingsFor(asker: Asker): Promise<Finding[]> {
 /** A finding with the changes that mend it; null where only a person can say what is meant. */
 export interface FindingTold extends Finding {
   change: PolicyChange[] | null
+  /** What they change, in a sentence. */
+  words: string
 }
 
 /** These findings with their mends, as the policy stands now. */
 export async function withMends(found: readonly Finding[]): Promise<FindingTold[]> {
   const { policy } = await policyInForce()
   const now = new Date().toISOString()
-  return found.map(f => ({ ...f, change: mendOf(policy, f, now) }))
+  return found.map((f) => {
+    const change = mendOf(policy, f, now)
+    return { ...f, change, words: change ? wordsOf(policy, change) : '' }
+  })
 }
 
 const FROM_MAIL: ReadonlySet<Finding['kind']> = new Set(['phrase too broad', 'unused for long'])

@@ -3,17 +3,9 @@ import type { PolicyChange } from '#core/change'
 import { seesClausesOf } from '../access/ownership'
 import type { Asker } from '../access/roles'
 import type { Db, Tx } from '../db/client'
-import { bindings, entries, lists, people, phraseSets, quarantines, rules, thresholds, versions } from '../db/schema'
+import { entries, people, rules, versions } from '../db/schema'
 import { somebodyFaster } from '../platform/problem'
-
-const TABLES = {
-  'list': lists,
-  'use': bindings,
-  'rule': rules,
-  'phrase set': phraseSets,
-  'quarantine': quarantines,
-  'threshold': thresholds,
-} as const
+import { TABLES } from './tables'
 
 /** Refuses to go on where what the changes touch was changed after the version on which they were made. */
 export async function mustBeFresh(

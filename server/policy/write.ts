@@ -4,6 +4,7 @@ import type { PolicyChange } from '#core/change'
 import type { Tx } from '../db/client'
 import { bindings, entries, lists, phraseSets, quarantines, rules, thresholds } from '../db/schema'
 import { bindingRow, ruleRow } from './rows'
+import { TABLES } from './tables'
 
 /** A version in the making: every row that it begins or ends bears its number. */
 export interface Writing {
@@ -26,14 +27,6 @@ export async function writeChanges(writing: Writing, before: Policy, after: Poli
   }
 }
 
-const TABLES = {
-  'list': lists,
-  'use': bindings,
-  'rule': rules,
-  'phrase set': phraseSets,
-  'quarantine': quarantines,
-  'threshold': thresholds,
-} as const
 type Versioned = (typeof TABLES)[keyof typeof TABLES] | typeof entries
 
 /** Ends rows of the version in force. */

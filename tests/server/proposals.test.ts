@@ -83,7 +83,8 @@ describe('a proposal', () => {
 
   it('that went stale says against what, and is not put over it unseen', async () => {
     const rule = await ruleOf('catalogues')
-    const { body: made } = await propose(worker, [{ put: 'rule', rule: { ...rule, description: 'proposed' } }])
+    // Also where somebody says that it was made on a version that is still to come.
+    const { body: made } = await propose(worker, [{ put: 'rule', rule: { ...rule, description: 'proposed' } }], { base: 2_000_000_000 })
     const meanwhile = { ...rule, description: 'changed meanwhile' }
     expect((await admin('POST', '/api/changes', { base: await version(), changes: [{ put: 'rule', rule: meanwhile }], coming: true })).status).toBe(200)
     const seen = await shown(admin, made.id)

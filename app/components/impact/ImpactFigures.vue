@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { isDelivered } from '#core/policy'
 import { wilson } from '#core/rehearse'
 import type { ImpactTold } from '~/api/client'
 import { goingCount, lookedWords, reachWords, unjudgedWords } from '~/composables/impactWords'
@@ -48,27 +47,10 @@ const interval = computed(() => wilson(impact.unwanted, judged.value).map(percen
     >
       {{ unjudgedWords(impact) }}
     </p>
-    <ul
-      v-if="moving.length"
-      class="small lanes"
-      aria-label="From where to where"
-    >
-      <li
-        v-for="l in moving"
-        :key="`${l.from} ${l.to}`"
-      >
-        <LaneMark :lane="l.from" /> <span aria-hidden="true">→</span><span class="visually-hidden">to</span> <LaneMark :lane="l.to" />
-        <span class="numbers">{{ goingCount(l).toLocaleString('en') }}</span>
-        <span
-          v-if="l.wanted && isDelivered(l.from)"
-          class="warn"
-        >{{ l.wanted }} judged wanted</span>
-        <span
-          v-if="l.unwanted && isDelivered(l.to)"
-          class="warn"
-        >{{ l.unwanted }} judged unwanted</span>
-      </li>
-    </ul>
+    <LaneMoves
+      :moves="moving"
+      label="From where to where"
+    />
     <p
       v-if="staying"
       class="small second"
@@ -86,7 +68,5 @@ const interval = computed(() => wilson(impact.unwanted, judged.value).map(percen
 
 <style scoped>
 .figures { display: grid; gap: 5px; min-width: 0; }
-.lanes { list-style: none; margin: 0; padding: 0; display: grid; gap: 2px; }
-.lanes li { display: flex; flex-wrap: wrap; gap: 4px 8px; align-items: center; }
 summary { cursor: pointer; text-decoration: underline dotted; text-underline-offset: 3px; display: inline; }
 </style>

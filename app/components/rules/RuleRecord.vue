@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import { clauseWords } from '#core/words'
 import type { CopyCount, CopyLine, RuleLine, RuleRecord } from '~/api/client'
-import { goingCount } from '~/composables/impactWords'
 
 /** What the checks find in a rule and what it has touched; for a new one, how rules are read. */
 const { rule, touched, mayMend = true } = defineProps<{
@@ -38,23 +37,10 @@ const would = computed(() => rule?.record.would ?? [])
             Nothing came that would have ended elsewhere.
           </template>
         </p>
-        <ul
-          v-if="would.length"
-          class="small lanes"
-          aria-label="From where to where it would have taken mail"
-        >
-          <li
-            v-for="w in would"
-            :key="`${w.from} ${w.to}`"
-          >
-            <LaneMark :lane="w.from" /> <span aria-hidden="true">→</span><span class="visually-hidden">to</span> <LaneMark :lane="w.to" />
-            <span class="numbers">{{ goingCount(w).toLocaleString('en') }}</span>
-            <ImpactBar
-              :impact="w"
-              :scale="Math.max(1, counted)"
-            />
-          </li>
-        </ul>
+        <LaneMoves
+          :moves="would"
+          label="From where to where it would have taken mail"
+        />
         <p v-if="rule.mayChange">
           <PressButton @click="emit('letAct')">
             Let it act
@@ -146,7 +132,6 @@ aside { padding: 20px 22px; display: grid; gap: 12px; }
 .big { display: flex; align-items: baseline; gap: 10px; }
 ul { list-style: none; margin: 0; padding: 0; }
 li { border-bottom: 1px solid var(--hairline); }
-.lanes li { display: flex; flex-wrap: wrap; gap: 4px 8px; align-items: center; padding: 3px 0; }
 li a {
   display: grid;
   grid-template-columns: 14px 1fr 1.4fr auto;

@@ -1,13 +1,15 @@
 <script setup lang="ts">
 import type { PolicyChange } from '#core/change'
-import { ruleSentence } from '#core/words'
-import { entryWords } from '#core/kinds'
 import type { PutInForce } from '~/api/client'
 import { useImpact } from '~/composables/impact'
 import { usePuttingInForce } from '~/composables/puttingInForce'
 
 /** The mend of a finding: what it changes, what that does to the mail that is here, and the press that puts it in force. */
-const { change } = defineProps<{ change: readonly PolicyChange[] }>()
+const { change } = defineProps<{
+  change: readonly PolicyChange[]
+  /** The same in a sentence. */
+  words: string
+}>()
 const emit = defineEmits<{ leave: [], mended: [] }>()
 const directory = useDirectoryStore()
 const notices = useNoticeStore()
@@ -17,17 +19,6 @@ const putting = usePuttingInForce(() => ({ changes: [...change], coming: true })
   await directory.load()
   emit('mended')
 })
-
-const words = computed(() => change.map(wordsOf).join(' '))
-function wordsOf(one: PolicyChange): string {
-  if ('order' in one) return 'The rules stand in another order.'
-  if ('remove' in one) return one.remove === 'entries' ? `${one.entries.map(entryWords).join(', ')} is taken out of the list.` : 'It is deleted.'
-  if (one.put === 'rule') return one.rule.state === 'off' ? `“${one.rule.name}” is switched off.` : `${ruleSentence(one.rule, directory.names)}${one.rule.state === 'watching' ? ' Watching.' : ''}`
-  if (one.put === 'entries') return `${one.entries.map(entryWords).join(', ')} stays for good.`
-  if (one.put === 'use') return one.use.counts ? `The list counts ${{ 'pass': 'only when verified', 'not fail': 'unless authentication fails', 'any': 'always' }[one.use.counts]}.` : 'What it stops goes to the bin.'
-  if (one.put === 'phrase set') return `The set then holds ${one['phrase set'].phrases.length} phrases.`
-  return ''
-}
 </script>
 
 <template>

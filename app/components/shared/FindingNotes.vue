@@ -23,12 +23,13 @@ const keyOf = (f: FindingTold) => `${f.clause.entry} ${f.kind} ${f.evidence}`
         small
         @click="open = keyOf(f)"
       >
-        {{ f.change ? 'Put it right …' : '' }}
+        Put it right …
       </PressButton>
     </p>
     <FindingMend
       v-if="f.change && open === keyOf(f)"
       :change="f.change"
+      :words="f.words"
       @leave="open = null"
       @mended="open = null; emit('mended')"
     />
