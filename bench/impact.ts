@@ -20,6 +20,14 @@ const CHANGES: Record<string, object> = {
   'a pattern': entry('pattern', '*@*.regatta-society.example'),
 }
 
+const TEN = {
+  put: 'rule',
+  rule: {
+    ...rule('ten').rule,
+    when: { phrases: ['release fee', 'handling fee', 'invoice', 'newsletter', 'berth', 'gale', 'wheat', 'catalogue', 'ferry', 'school'] },
+  },
+}
+
 /** Impact at the server over an archive, by the first answer and by the whole. */
 export async function impact(figures: Figures): Promise<void> {
   const gate = await install(Math.ceil(COPIES / 1.47))
@@ -28,12 +36,12 @@ export async function impact(figures: Figures): Promise<void> {
     await gate.database.query('vacuum analyze')
     const { rows } = await gate.database.query<{ count: number }>('select count(*)::int as count from copies')
     figures.add('copies in the archive', rows[0]!.count, 'copies', '', null)
-    const timed = async (change: object, whole: boolean) => {
+    const timed = async (change: object, whole: boolean, parts = false) => {
       const start = performance.now()
-      const response = await fetch(`${gate.url}/api/impact`, {
+      const response = await fetch(`${gate.url}/api/impact${parts ? '/parts' : ''}`, {
         method: 'POST',
         headers: { cookie, 'content-type': 'application/json' },
-        body: JSON.stringify({ changes: [change], whole }),
+        body: JSON.stringify({ changes: [change], ...(parts ? {} : { whole }) }),
       })
       const text = await response.text()
       if (!response.ok) throw new Error(text)
@@ -52,6 +60,14 @@ export async function impact(figures: Figures): Promise<void> {
       process.stderr.write(`${name}: whole ${whole.toFixed(1)} s\n`)
       figures.add(`the whole impact of ${name}`, whole, 's', indexed ? 'under 3' : 'under 15', whole < (indexed ? 3 : 15))
     }
+    const [first, parts]: number[][] = [[], []]
+    for (let i = 0; i < TIMES; i++) {
+      first!.push(await timed(TEN, false))
+      parts!.push(await timed(TEN, false, true))
+    }
+    const ratio = p95(parts!.slice(1)) / p95(first!.slice(1))
+    process.stderr.write(`the parts of a rule of ten phrases, to its first impact: ${ratio.toFixed(1)}\n`)
+    figures.add('the parts of a rule of ten phrases, to its first impact', ratio, 'times', 'under 2', ratio < 2)
   }
   finally {
     await gate.stop()
