@@ -41,6 +41,9 @@ const decline = () =>
     notices.say(`Declined; ${proposal.by} is told why.`, act)
     emit('answered')
   }, reason.value.trim() ? {} : { reason: 'Say why not: whoever proposed it reads it.' })
+async function takeBack() {
+  if (await notices.takeBack(proposal.takesBack!)) emit('answered')
+}
 async function putOver() {
   await directory.load()
   over.value = directory.data?.policy.version ?? null
@@ -93,6 +96,14 @@ const STATES = { open: 'waits for an answer', accepted: 'in force', declined: 'd
       :sample="proposal.copies"
       :label="proposal.about === 1 ? 'The message that it is about' : `What it is about, ${proposal.about} messages`"
     />
+    <p v-if="proposal.takesBack !== null">
+      <PressButton
+        plain
+        @click="takeBack"
+      >
+        Take it back
+      </PressButton>
+    </p>
     <template v-if="proposal.mayAnswer">
       <ImpactPanel
         v-if="!proposal.hindered"

@@ -588,7 +588,8 @@ export const proposals = pgTable(
     answeredBy: text(),
     answeredAt: at(),
     reason: text(),
-    /** The act by which they are in force. */
+    /** The act by which they were proposed, and the one by which they are in force. */
+    proposedBy: ref(),
     actId: ref(),
     /** Whoever proposed them has read the answer. */
     seenAt: at(),

@@ -47,6 +47,8 @@ export interface ProposalLine {
   answeredAt: string | null
   reason: string | null
   act: number | null
+  /** The act that takes it back, where the asker may. */
+  takesBack: number | null
   /** The answer is one that the asker has not seen yet. */
   news: boolean
 }
@@ -85,6 +87,7 @@ export async function propose(asker: Asker, { base, changes, note, ids }: Propos
       .values({ personId: asker.id, base: made, changes: preview.changes, words, note, copyIds: seen.map(s => s.id) })
       .returning({ id: proposals.id })
     const act = await recordAct(tx, { personId: asker.id, kind: 'proposed', detail: { words, proposal: row!.id } })
+    await tx.update(proposals).set({ proposedBy: act }).where(eq(proposals.id, row!.id))
     return { id: row!.id, act }
   })
 }
@@ -152,6 +155,7 @@ async function lineOf(asker: Asker, row: typeof proposals.$inferSelect, { by, an
     answeredAt: row.answeredAt?.toISOString() ?? null,
     reason: row.reason,
     act: row.actId,
+    takesBack: open && row.personId === asker.id ? row.proposedBy : null,
     news: row.personId === asker.id && (row.state === 'accepted' || row.state === 'declined') && row.seenAt === null,
   }
 }

@@ -59,7 +59,7 @@ test('a starting sentence fills the sheet, and what each part catches stands bes
 
 test('a worker’s proposal under a must: three presses from the held copy; accepted, the copy and the next one come', async ({ page, browser }) => {
   const admin = await asAdmin()
-  await admin('POST', '/api/rules', stopping('Tide tables', 'tide table', { must: true, claims: [{ stop: { to: 'quarantine', quarantine: 'general' } }] }))
+  await admin('POST', '/api/rules', stopping('Tide tables', 'tide table', { owner: 'department:accounts', must: true, claims: [{ stop: { to: 'quarantine', quarantine: 'general' } }] }))
   await send({ from: 'almanac@tides.test', subject: 'tide table one', text: 'x', relay: true })
   await send({ from: 'stranger@tides.test', subject: 'tide table of a stranger', text: 'x', relay: true })
   await signIn(page, 'worker')
@@ -157,8 +157,8 @@ test('two thousand pasted lines with faults: what becomes of each, what is wrong
 
 test('a watching rule is let act after its record was seen: from then on it does what it said', async ({ page }) => {
   const admin = await asAdmin()
-  const { body: rule } = await admin('POST', '/api/rules', stopping('Sextants', 'sextant offer', { state: 'watching' }))
-  for (const n of ['one', 'two']) await send({ from: 'x@sextant.test', subject: `sextant offer ${n}`, text: 'x' })
+  const { body: rule } = await admin('POST', '/api/rules', stopping('Quadrants', 'quadrant offer', { state: 'watching' }))
+  for (const n of ['one', 'two']) await send({ from: 'x@quadrant.test', subject: `quadrant offer ${n}`, text: 'x' })
   await signIn(page, 'admin')
   await page.goto(url(`/rules/${rule.id}`))
   const would = page.getByRole('list', { name: 'From where to where it would have taken mail' })
@@ -166,11 +166,11 @@ test('a watching rule is let act after its record was seen: from then on it does
   await expect(would).toContainText('spam')
   await expect(would).toContainText('2')
   await page.getByRole('button', { name: 'Let it act' }).click()
-  await expect(page.getByText(/“Sextants” is in force as version \d+\./)).toBeVisible()
-  await send({ from: 'x@sextant.test', subject: 'sextant offer three', text: 'x' })
-  await page.goto(url('/mail?words=sextant'))
-  await expect(row(page, 'sextant offer three')).toContainText('spam')
-  await expect(row(page, 'sextant offer one')).toContainText('inbox')
+  await expect(page.getByText(/“Quadrants” is in force as version \d+\./)).toBeVisible()
+  await send({ from: 'x@quadrant.test', subject: 'quadrant offer three', text: 'x' })
+  await page.goto(url('/mail?words=quadrant'))
+  await expect(row(page, 'quadrant offer three')).toContainText('spam')
+  await expect(row(page, 'quadrant offer one')).toContainText('inbox')
 })
 
 test('a message is tried under a sheet that is not saved, beside what is in force, and really sent; the sheet keeps what it says', async ({ page }) => {
@@ -209,7 +209,7 @@ test('a finding is put right in one press, after its impact', async ({ page }) =
 
 test('a rule is copied to oneself: what is otherwise stands on the sheet, and it can be saved', async ({ page }) => {
   const admin = await asAdmin()
-  const { body: rule } = await admin('POST', '/api/rules', stopping('Barges', 'barge hire', { must: true }))
+  const { body: rule } = await admin('POST', '/api/rules', stopping('Barges', 'barge hire', { owner: 'department:accounts', must: true }))
   await signIn(page, 'admin')
   await page.goto(url(`/rules/${rule.id}`))
   await page.getByRole('link', { name: 'Duplicate' }).click()
@@ -238,5 +238,8 @@ test('a sketch for the whole organisation is a worker’s to propose, with the m
   await expect(page.getByText('Proposed. You are told here what becomes of it.')).toBeVisible()
   await expect(row(page, 'flotsam for sale')).toContainText('inbox')
   await page.goto(url('/proposals'))
-  await expect(page.getByRole('article').filter({ hasText: 'flotsam' })).toContainText('waits for an answer')
+  const card = page.getByRole('article').filter({ hasText: 'flotsam' })
+  await expect(card).toContainText('waits for an answer')
+  await card.getByRole('button', { name: 'Take it back' }).click()
+  await expect(card).toHaveCount(0)
 })

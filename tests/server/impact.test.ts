@@ -400,7 +400,7 @@ describe('a sketch', () => {
     const status = async (form: object) => (await worker('POST', '/api/sketches', form)).status
     expect(await status({ ids: [Number(other!.id)] })).toBe(404)
     expect(await status({ query: { words: 'zzyzx' } })).toBe(422)
-    expect(await status({ ids: [Number(own!.id)], owner: 'organisation' })).toBe(403)
+    expect(await status({ ids: [Number(own!.id)], owner: `person:admin-${OURS}` })).toBe(403)
     expect(await status({ ids: [Number(own!.id)], then: { to: 'quarantine' } })).toBe(422)
     expect(await status({})).toBe(422)
   })

@@ -26,6 +26,11 @@ const lines = computed(() => report.lines.filter(l => shown.value === null || l.
 watch(() => report, () => {
   if (shown.value && !report.counts[shown.value]) shown.value = null
 })
+const addedWords = computed(() => {
+  const left = report.counts['not understood']
+  const rest = left === 1 ? '; one line was left out and stays' : left ? `; ${n(left)} lines were left out and stay` : ''
+  return `${added.value === 1 ? '1 entry' : `${n(added.value)} entries`} added${rest && `${rest} in the field, to be put right`}.`
+})
 const n = (count: number) => count.toLocaleString('en')
 </script>
 
@@ -35,15 +40,7 @@ const n = (count: number) => count.toLocaleString('en')
     role="status"
   >
     <p>
-      <template v-if="done">
-        {{ added === 1 ? '1 entry' : `${n(added)} entries` }} added<template v-if="report.counts['not understood']">
-          ; {{ report.counts['not understood'] === 1 ? 'one line was' : `${n(report.counts['not understood'])} lines were` }} left out and
-          {{ report.counts['not understood'] === 1 ? 'stays' : 'stay' }} in the field, to be put right
-        </template>.
-      </template>
-      <template v-else>
-        Line by line:
-      </template>
+      {{ done ? addedWords : 'Line by line:' }}
     </p>
     <p
       class="counts"

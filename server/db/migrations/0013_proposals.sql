@@ -11,6 +11,7 @@ CREATE TABLE "proposals" (
 	"answered_by" text,
 	"answered_at" timestamp with time zone,
 	"reason" text,
+	"proposed_by" bigint,
 	"act_id" bigint,
 	"seen_at" timestamp with time zone
 );
