@@ -28,7 +28,7 @@ export interface Part {
 
 /** What one part of a rule does to the mail that is here. */
 export interface PartImpact extends Pick<Part, 'path' | 'phrase'> {
-  /** What it catches: of a phrase as part of the rule, of a condition by itself. */
+  /** What it catches: a phrase together with what else has to hold, a condition by itself. */
   catches: Judged
   /** What is caught only through it; of an exception, what it spares. Null where that is not counted. */
   only: Judged | null
@@ -73,7 +73,8 @@ export function partsOf(rule: Rule): Part[] {
     // Of all of them or of none: what only some of them do would mislead.
     const apart = phrases.length * whole <= MOST_WRITTEN / 2
     phrases.slice(0, MOST_PHRASES).forEach((item, at) => {
-      const alone = member.minimum === undefined && isRoom(others(member) + 1) ? changed(i, holding(member, [item])) : null
+      const one = holding(member, [item])
+      const alone = member.minimum === undefined && isRoom(others(member) + 1) ? (joint === 'any' ? { ...rule, when: one } : changed(i, one)) : null
       const without = apart && isRoom(whole) ? changed(i, holding(member, phrases.filter((_, n) => n !== at))) : null
       if (alone || without) out.push({ path: `when.${i}`, phrase: phraseText(item), alone, without })
     })

@@ -215,9 +215,18 @@ export async function reopenOf(tx: Tx, actId: number): Promise<void> {
     .where(and(eq(proposals.actId, actId), eq(proposals.state, 'accepted')))
 }
 
+interface TakenBack {
+  id: number
+  kind: string
+  personId: string | null
+  detail: Record<string, unknown>
+}
+
 /** Takes back that something was proposed, or that it was declined, as an act of its own. @throws where it was answered since */
-export async function takeBackProposal(asker: Asker, act: { id: number, kind: string, detail: Record<string, unknown> }): Promise<number> {
+export async function takeBackProposal(asker: Asker, act: TakenBack): Promise<number> {
   const id = Number(act.detail.proposal)
+  if (act.kind === 'proposed' && act.personId !== asker.id)
+    throw notAllowed('This proposal is another’s to take back. Decline it with a reason instead: whoever proposed it reads that.')
   const [from, to] = act.kind === 'proposed' ? (['open', 'withdrawn'] as const) : (['declined', 'open'] as const)
   return db().transaction(async (tx) => {
     const changed = await tx

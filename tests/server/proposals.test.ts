@@ -107,6 +107,8 @@ describe('a proposal', () => {
 
   it('is taken back by whoever proposed it, and then nobody finds it', async () => {
     const { body: made } = await propose(worker, [blocking('back@seller.test')])
+    // Nobody else makes it vanish: it is answered, and its proposer hears.
+    expect((await admin('POST', `/api/acts/${made.act}/undo`)).status).toBe(403)
     expect((await worker('POST', `/api/acts/${made.act}/undo`)).status).toBe(200)
     expect([await shown(worker, made.id), await shown(admin, made.id)]).toEqual([undefined, undefined])
     expect((await answer(admin, made.id, { accept: true })).status).toBe(404)

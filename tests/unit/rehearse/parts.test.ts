@@ -77,6 +77,14 @@ describe('the parts of a rule', () => {
     })
   })
 
+  it('say of a phrase under “any of these” what it catches itself, and not what the other conditions do', async () => {
+    const asked = rule({ any: [{ phrases: ['fee', 'gale'] }, { authentication: 'none' }] })
+    const tally = new PartTally(IndexedPolicy.build(policy()), asked, partsOf(asked))
+    for (const text of ['a fee', 'nothing of it', 'nothing either']) tally.add({ message: await letter({ text }), recipient: TO, judgement: 'wanted' }, NOW)
+    const told = tally.report().parts.map(p => [p.path, p.phrase, p.catches.wanted])
+    expect(told).toEqual([['when.0', null, 1], ['when.1', null, 3], ['when.0', 'fee', 1], ['when.0', 'gale', 0]])
+  })
+
   it('of a rule of one phrase and one condition there are none to tell apart', () => {
     expect(partsOf(rule({ phrases: ['fee'] }))).toEqual([])
     expect(partsOf(rule({ all: [{ phrases: ['fee'] }] }))).toEqual([])
