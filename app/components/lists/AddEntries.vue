@@ -64,7 +64,7 @@ const putting = usePuttingInForce(
 )
 async function putIn({ act, job, version }: PutInForce) {
   const { wrong } = lines.value
-  done.value = which.value.coming ? ahead.value : null
+  done.value = which.value.coming ? lookedAt : null
   const words = which.value.coming ? `“${list.name}”: in force as version ${version}.` : `“${list.name}”: applied once to what is here.`
   adding.text = wrong.map(w => w.text).join('\n')
   which.value = allThatComes()
@@ -104,9 +104,18 @@ function addWithout() {
 function add() {
   networks.value = []
   if (beyond.value && changes.value) return putting.put()
-  if (changes.value && (which.value.here || !which.value.coming || impact.impact.value?.broad)) return putting.put()
+  if (changes.value && (which.value.here || !which.value.coming || impact.impact.value?.broad)) return addLooking()
   return addPlainly()
 }
+
+// Afterwards all of it would be on the list already; and what stood there while it was typed may be behind.
+let lookedAt: PasteTold | null = null
+const addLooking = () =>
+  submit(async () => {
+    const { text, below, as } = adding
+    lookedAt = await api.reportPaste(list.id, { text, below, ...(as ? { as } : {}) })
+    await putting.put()
+  })
 
 const addPlainly = () =>
   submit(async () => {
