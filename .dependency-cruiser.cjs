@@ -43,6 +43,12 @@ module.exports = {
       name: 'mail-on-policy',
       severity: 'error',
       from: { path: '^server/mail/' },
+      to: { path: '^server/(people|review|smtp|demo|api)/|^server/acts/(?!record)' },
+    },
+    {
+      name: 'review-on-mail',
+      severity: 'error',
+      from: { path: '^server/review/' },
       to: { path: '^server/(people|smtp|demo|api)/|^server/acts/(?!record)' },
     },
     {

@@ -17,6 +17,7 @@ import { pages } from './pages'
 import { large } from './large'
 import { phrases, policyOf } from './policies'
 import { reading } from './reading'
+import { review } from './review'
 
 const figures = new Figures()
 const buffer = new ViewBuffer()
@@ -155,6 +156,7 @@ const PARTS: Record<string, () => Promise<void>> = {
   large: () => large(figures),
   intake: () => intake(figures),
   pages: () => pages(figures),
+  review: () => review(figures),
   impact: () => impact(figures),
   crowd: () => crowd(figures),
 }

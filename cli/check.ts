@@ -1,14 +1,12 @@
 import { parseArgs } from 'node:util'
 import { checkText } from '#core'
-import { Complaint } from './complaint'
 import { eachFile, printLine } from './files'
+import { instantFrom } from './instant'
 
 /** sober-gate check POLICY… : problems with their path on standard error and exit code 2, else findings as JSON Lines. */
 export async function checkCommand(args: string[]): Promise<void> {
   const { values, positionals } = parseArgs({ args, allowPositionals: true, options: { now: { type: 'string' } } })
-  if (values.now !== undefined && Number.isNaN(Date.parse(values.now)))
-    throw new Complaint(`“${values.now}” is not an instant; write it as 2026-11-24T09:00:00Z.`)
-  const now = new Date(values.now ?? Date.now()).toISOString()
+  const now = instantFrom(values.now)
   await eachFile(positionals, async (bytes, file) => {
     const checked = checkText(jsonOf(bytes), { now })
     if ('problems' in checked)

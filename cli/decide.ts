@@ -2,6 +2,7 @@ import { parseArgs } from 'node:util'
 import { makeAddress, normaliseIp } from '#core'
 import { Complaint } from './complaint'
 import { eachFile, printAnswer } from './files'
+import { instantFrom } from './instant'
 import { policyFrom } from './policy-file'
 import { ask } from './read'
 
@@ -24,11 +25,9 @@ export async function decideCommand(args: string[]): Promise<void> {
   const recipient = makeAddress(values.recipient)
   if (!recipient.local || !recipient.domain) throw new Complaint(`“${values.recipient}” is not a whole address; write it as name@domain.`)
   if (values.client !== undefined && normaliseIp(values.client) === null) throw new Complaint(`“${values.client}” is not an IP address.`)
-  if (values.now !== undefined && Number.isNaN(Date.parse(values.now)))
-    throw new Complaint(`“${values.now}” is not an instant; write it as 2026-11-24T09:00:00Z.`)
   const score = values.score === undefined ? undefined : Number(values.score)
   if (Number.isNaN(score)) throw new Complaint(`“${values.score}” is not a number of points.`)
-  const now = new Date(values.now ?? Date.now()).toISOString()
+  const now = instantFrom(values.now)
   const policy = await policyFrom(values.policy)
   const envelope = {
     mailFrom: values['mail-from'] ?? null,

@@ -42,6 +42,17 @@ export const HELP = {
       'The worst of it comes first in "sample", by file and number.',
     ],
   },
+  mends: {
+    usage: '--policy P.json --judgements CSV [--recipient ADDRESS] [--now INSTANT] FILE|MBOX…',
+    does: 'the changes that would put copies right that were judged against their lane, the best first, as JSON',
+    more: [
+      '--policy P.json      the policy, as its published schema has it',
+      '--judgements CSV     what people said: columns message-id, judgement (wanted or unwanted), and recipient where that matters',
+      '--recipient ADDRESS  for whom; else Delivered-To says, else To and Cc, as far as they are people of the policy',
+      '--now INSTANT        the time by which expiry is judged; now unless said',
+      'Wrongly stopped and wrongly let in are told apart, each with the copies, the mends, and why each stands where it does.',
+    ],
+  },
   import: {
     usage: '[--recipient ADDRESS] [--believe] [--url U] FILE|FOLDER…',
     does: '.eml files and mbox files (RFC 4155) into the running installation, as JSON Lines',

@@ -3,6 +3,7 @@ import { decideCommand } from './decide'
 import type { HELP } from './help'
 import { helpFor, helpForAll } from './help'
 import { importCommand } from './import'
+import { mendsCommand } from './mends'
 import { parseCommand } from './parse'
 import { rehearseCommand } from './rehearse'
 import { Complaint } from './complaint'
@@ -13,6 +14,7 @@ const COMMANDS: Record<keyof typeof HELP, (args: string[]) => Promise<void>> = {
   decide: decideCommand,
   check: checkCommand,
   rehearse: rehearseCommand,
+  mends: mendsCommand,
   import: importCommand,
 }
 

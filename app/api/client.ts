@@ -19,7 +19,9 @@ import type { PeopleRead } from '../../server/people/people-csv'
 import type { TraceTrial, TriedTrace } from '../../server/people/trials'
 import type { Moved } from '../../server/mail/acted-copies'
 import type { Changing, PutInForce } from '../../server/mail/changing'
+import type { GivenBack } from '../../server/mail/giving-back'
 import type { ImpactTold } from '../../server/mail/rehearsal'
+import type { RequestCounts, RequestLine } from '../../server/mail/requests'
 import type { Answer, ProposalCounts, ProposalForm, ProposalLine } from '../../server/mail/proposals'
 import type { Candidate, Sketch, SpeakingTold } from '../../server/mail/sketches'
 import type { WhatIfTold } from '../../server/mail/what-if'
@@ -29,6 +31,11 @@ import type { PhraseSetForm, PhraseSetLine } from '../../server/policy/phrase-se
 import type { RuleRecord } from '../../server/policy/rule-record'
 import type { RuleForm, RuleLine } from '../../server/policy/rules'
 import type { TakenApart } from '../../server/workers/parts'
+import type { QuarantineSettings } from '../../server/policy/quarantine-settings'
+import type { ReviewGroup, ReviewGroups } from '../../server/review/groups'
+import type { ReviewItem } from '../../server/review/items'
+import type { MendTold } from '../../server/review/mends'
+import type { PlaceLine, ReviewCount } from '../../server/review/places'
 import type { Power, Role } from '../../server/access/roles'
 import type { ShownPerson as Person } from '../../server/people/people'
 import type { SetupForm } from '../../server/people/setup'
@@ -38,6 +45,13 @@ import type { SendingForm, Sent } from '../../server/mail/try-sending'
 export type {
   Candidate,
   Changing,
+  GivenBack,
+  MendTold,
+  PlaceLine,
+  QuarantineSettings,
+  RequestLine,
+  ReviewGroup,
+  ReviewItem,
   ImpactTold,
   FindingTold,
   FoundEntry,
@@ -114,8 +128,23 @@ export interface CopyQuery {
   limit?: number
 }
 
+/** Where mail is reviewed, and grouped by what. */
+export interface ReviewPlace {
+  lane: PlaceLine['lane']
+  quarantine?: string | null
+  by: 'clause' | 'sender' | 'subject'
+}
+/** A clause whose mail is given back, and from when to when. */
+export interface GivingForm {
+  clause: { kind: 'rule' | 'list', id: string }
+  after?: string
+  before?: string
+}
+
 /** A change as it is sent. */
-export type ChangingForm = Omit<Changing, 'existing'> & { existing?: { lanes: KeptLane[], after?: string, before?: string, ids?: number[] } }
+export type ChangingForm = Omit<Changing, 'existing'> & {
+  existing?: { lanes: KeptLane[], after?: string, before?: string, ids?: number[] }
+}
 
 type Existing = ChangingForm['existing']
 
@@ -151,7 +180,7 @@ async function ask(method: string, path: string, { body, raw, type = 'applicatio
       if (one !== undefined && one !== null && one !== '') params.append(key, String(one))
   }
   const sent = raw ?? (body === undefined ? undefined : JSON.stringify(body))
-  const response = await fetch(`/api${path}${params.size ? `?${params}` : ''}`, {
+  const response = await fetch(`/api${path}${params.size ? `${path.includes('?') ? '&' : '?'}${params}` : ''}`, {
     method,
     headers: sent === undefined ? {} : { 'content-type': type },
     body: sent,
@@ -219,6 +248,34 @@ export const api = {
     call<Moved>('POST', '/copies/lane', { ids, lane, versions, quarantine }),
   judge: (ids: number[], value: 'wanted' | 'unwanted' | null, versions: Record<number, number>) =>
     call<Moved>('POST', '/copies/judgement', { ids, value, versions }),
+  /** Sends copies somewhere and says of them what they are, in one act. */
+  settle: (
+    ids: number[],
+    to: { lane: KeptLane, quarantine?: string | null, judge: 'wanted' | 'unwanted', reason?: string },
+    versions: Record<number, number>,
+  ) => call<Moved>('POST', '/copies/lane', { ids, versions, ...to, quarantine: to.quarantine ?? undefined }),
+  reviewPlaces: () => call<PlaceLine[]>('GET', '/review/places'),
+  reviewCount: () => call<ReviewCount>('GET', '/review/count'),
+  reviewGroups: (place: ReviewPlace) => call<ReviewGroups>('GET', '/review', undefined, place),
+  async reviewItems(query: ReviewPlace & { key?: string, soon?: boolean, telling?: boolean, cursor?: string, limit?: number }) {
+    const { key, ...rest } = query
+    // An empty key is that of what has none.
+    const which = key === undefined ? '' : `?key=${encodeURIComponent(key)}`
+    return call<{ items: ReviewItem[], next: string | null }>('GET', `/review/items${which}`, undefined, rest)
+  },
+  empty: (what: { lane: 'bin' | 'spam', senders?: string[], count: number }) =>
+    call<{ act: number, job: number }>('POST', '/review/emptying', what),
+  mends: (ids: number[], tell: (mends: MendTold[]) => void, signal: AbortSignal) => follow<MendTold[]>('/mends', { ids }, tell, signal),
+  requests: () => call<{ items: RequestLine[] } & RequestCounts>('GET', '/requests'),
+  askFor: (ids: number[], note: string) => call<{ act: number | null, asked: number }>('POST', '/requests', { ids, note }),
+  answerRequest: (id: number, answer: { give: boolean, reason?: string }) =>
+    call<{ state: string, act: number, elsewhere: { why: string }[] }>('POST', `/requests/${id}/answer`, answer),
+  sawGiven: (ids: number[]) => call<{ ids: number[] }>('POST', '/requests/seen', { ids }),
+  lookAtGivingBack: (giving: GivingForm) => call<GivenBack>('POST', '/givings-back', giving),
+  giveBack: (giving: GivingForm) => call<PutInForce>('POST', '/givings-back', { ...giving, confirmed: true }),
+  setQuarantine: (id: string, form: Partial<QuarantineSettings>) =>
+    call<{ act: number | null, settings: QuarantineSettings }>('PUT', `/quarantines/${id}`, form),
+  removeQuarantine: (id: string, to: string) => call<Done & { moved: number }>('DELETE', `/quarantines/${id}`, undefined, { to }),
   moveAll: (query: CopyQuery & { except: number[] }, lane: KeptLane, quarantine?: string) =>
     call<{ act: number, job: number }>('POST', '/copies/lane', { query: filled(query), lane, quarantine }),
   judgeAll: (query: CopyQuery & { except: number[] }, value: 'wanted' | 'unwanted' | null) =>
@@ -255,11 +312,16 @@ export const api = {
   changeMember: (id: string, form: MemberForm) => call<Member>('PUT', `/house/people/${id}`, form),
   invite: (id: string) => call<{ link: string, expires: string }>('POST', `/house/people/${id}/invitations`),
   leaving: (id: string, heir: string | null) => call<Member>('POST', `/house/people/${id}/leaving`, { heir }),
-  readPeople: async (file: string) => (await (await ask('POST', '/house/people-file', { raw: file, type: 'text/csv' })).json()) as PeopleRead,
+  readPeople: async (file: string) =>
+    (await (await ask('POST', '/house/people-file', { raw: file, type: 'text/csv' })).json()) as PeopleRead,
   tryTrace: (trace: TraceTrial) => call<TriedTrace>('POST', '/house/trials', { trace }),
   tryAddress: (address: string) => call<{ taken: boolean, words: string }>('POST', '/house/trials', { address }),
   importMessage: async (message: Uint8Array, recipient: string | undefined) =>
-    (await (await ask('POST', '/imports', { raw: message as Uint8Array<ArrayBuffer>, type: 'message/rfc822', query: { recipient } })).json()) as {
+    (await (await ask(
+      'POST',
+      '/imports',
+      { raw: message as Uint8Array<ArrayBuffer>, type: 'message/rfc822', query: { recipient } },
+    )).json()) as {
       copies: { id: number, repeat: boolean }[]
     },
   invitation: (token: string) => call<{ name: string, address: string }>('GET', '/invitations', undefined, { token }),

@@ -28,10 +28,9 @@ const putting = usePuttingInForce(
 )
 const { error, busy, submit } = useForm()
 
-async function done({ version, act, job }: PutInForce) {
-  const words = act === null ? 'That was in force already.' : `The proposal of ${proposal.by} is in force as version ${version}.`
-  notices.say(words, act)
-  if (job !== null) work.follow(job, { act, words: `${words} Moved {n}.`, ended: () => undefined })
+async function done(inForce: PutInForce) {
+  const words = `The proposal of ${proposal.by} is in force as version ${inForce.version}.`
+  work.tellInForce(inForce, { words, nothing: 'That was in force already.' })
   await directory.load()
   emit('answered')
 }

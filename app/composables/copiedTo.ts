@@ -1,4 +1,14 @@
-import { defaultCounts, departmentIn, groupMembers, isPersonal, ruleProtects, ruleStops, type Condition, type Owner, type Rule } from '#core/policy'
+import {
+  defaultCounts,
+  departmentIn,
+  groupMembers,
+  isPersonal,
+  ruleProtects,
+  ruleStops,
+  type Condition,
+  type Owner,
+  type Rule,
+} from '#core/policy'
 
 const COUNTS = { 'pass': 'only when verified', 'not fail': 'unless authentication fails', 'any': 'always' }
 
@@ -20,7 +30,9 @@ export function copiedWords(rule: Pick<Rule, 'when' | 'except' | 'claims' | 'mus
 
 function reachOf(owner: Owner): string {
   if (owner === 'organisation') return 'It now looks at the mail of everybody.'
-  return departmentIn(owner) === null ? 'It now looks at one person’s mail only.' : 'It now looks at the mail of that department, and of those below it.'
+  return departmentIn(owner) === null
+    ? 'It now looks at one person’s mail only.'
+    : 'It now looks at the mail of that department, and of those below it.'
 }
 
 function asksSender(c: Condition): boolean {

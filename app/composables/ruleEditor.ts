@@ -2,7 +2,16 @@ import type { PolicyChange } from '#core/change'
 import { isKeptAway, isPersonal } from '#core/policy'
 import { ruleSentence } from '#core/words'
 import isSame from 'fast-deep-equal'
-import { api, type CopyCount, type CopyDetail, type CopyLine, type PutInForce, type RuleForm, type RuleLine, type RuleRecord } from '~/api/client'
+import {
+  api,
+  type CopyCount,
+  type CopyDetail,
+  type CopyLine,
+  type PutInForce,
+  type RuleForm,
+  type RuleLine,
+  type RuleRecord,
+} from '~/api/client'
 import { lacks } from './conditionRows'
 import { useImpact } from './impact'
 import { useBroadPhrases } from './broadPhrases'
@@ -224,15 +233,14 @@ export function useRuleEditor(id: string, from: string | null, loosen: number | 
 
   const save = () => putting.put(emptyRows())
 
-  async function done({ version, act, job }: PutInForce) {
+  async function done(inForce: PutInForce) {
     settled()
     await directory.load()
     const { name, state } = form.value!
     const words = which.value.coming
-      ? `“${name}” is in force as version ${version}${state === 'acting' ? '' : `, ${state}`}.`
+      ? `“${name}” is in force as version ${inForce.version}${state === 'acting' ? '' : `, ${state}`}.`
       : `“${name}” is applied once to what is here.`
-    notices.say(act === null ? `“${name}” is in force as it stands: nothing changed.` : words, act)
-    if (job !== null) work.follow(job, { act, words: `${words} Moved {n}.`, ended: () => undefined })
+    work.tellInForce(inForce, { words, nothing: `“${name}” is in force as it stands: nothing changed.` })
     await navigateTo('/rules')
   }
 

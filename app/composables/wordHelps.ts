@@ -1,3 +1,4 @@
+import type { Verdict } from '#core'
 import type { Lane } from '#core/policy'
 
 /** Words of the trade and of ours, each explained in a sentence or two where it stands. */
@@ -9,6 +10,9 @@ export const WORD_HELPS = {
   'put in force': 'From the next message on. What lies here already stays where it is. It can be taken back as long as nobody changed the same thing since.',
   'watching': 'It records what it would have done, and does nothing. Look at its record, then let it act.',
 } as const
+
+/** What our relays found of a sender, in a few words. */
+export const VERDICTS: Record<Verdict, string> = { pass: 'verified', fail: 'authentication failed', none: 'sender not verified' }
 
 export const LANE_HELPS: Record<Lane, string> = {
   'inbox': 'It came to its reader.',

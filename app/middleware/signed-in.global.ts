@@ -9,5 +9,5 @@ export default defineNuxtRouteMiddleware(async (to) => {
     // The sign-in page says that the server does not answer.
   }
   if (!session.person && to.path !== '/sign-in') return navigateTo({ path: '/sign-in', query: to.path === '/' ? {} : { to: to.fullPath } })
-  if (session.person && to.path === '/sign-in') return navigateTo('/mail')
+  if (session.person && to.path === '/sign-in') return navigateTo('/')
 })

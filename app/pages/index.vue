@@ -1,5 +1,8 @@
 <script setup lang="ts">
-definePageMeta({ redirect: '/mail' })
+// A reviewer begins with what waits for them; everybody else with their mail.
+definePageMeta({
+  middleware: () => navigateTo(useSessionStore().person?.role === 'reviewer' ? '/review' : '/mail', { replace: true }),
+})
 </script>
 
 <template>

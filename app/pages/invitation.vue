@@ -13,7 +13,7 @@ const choose = () =>
     const { address } = await api.acceptInvitation(token, form.password)
     if (!address) return void (await navigateTo('/sign-in'))
     await session.signIn(address, form.password)
-    await navigateTo('/mail')
+    await navigateTo('/')
   })
 </script>
 

@@ -10,8 +10,8 @@ onMounted(() => submit(session.load))
 
 const enter = () => submit(async () => {
   await session.signIn(email.value, password.value)
-  const to = String(route.query.to ?? '/mail')
-  await navigateTo(to.startsWith('/') && !to.startsWith('//') ? to : '/mail')
+  const to = String(route.query.to ?? '/')
+  await navigateTo(to.startsWith('/') && !to.startsWith('//') ? to : '/')
 })
 
 function take(account: string) {

@@ -15,9 +15,6 @@ export const useDeedsStore = defineStore('deeds', () => {
   const notices = useNoticeStore()
   const work = useWorkStore()
 
-  const named = (copies: readonly CopyLine[]) =>
-    copies.length === 1 ? `“${copies[0]!.subject || 'no subject'}”` : `${copies.length} messages`
-
   // At once, before the lines are asked for anew: the next key must not be told that somebody else was faster.
   function keepVersions({ copies }: Moved) {
     const versions = new Map(copies.map(c => [c.id, c.version]))
@@ -69,7 +66,7 @@ export const useDeedsStore = defineStore('deeds', () => {
       const done = await api.move(ids, lane, versions, quarantine?.id)
       keepVersions(done)
       notices.say(
-        done.changed ? `Sent ${named(copies)} to ${where}.${held(done, copies)}` : `${named(copies)}: in ${where} already.`,
+        done.changed ? `Sent ${namedCopies(copies)} to ${where}.${held(done, copies)}` : `${namedCopies(copies)}: in ${where} already.`,
         done.actId,
       )
     })
@@ -88,8 +85,11 @@ export const useDeedsStore = defineStore('deeds', () => {
     await act(copies, async (ids, versions) => {
       const done = await api.judge(ids, value, versions)
       keepVersions(done)
-      const said = value ? `Judged ${named(copies)} ${value}.` : `What was said of ${named(copies)} is taken back.`
-      notices.say(done.changed ? said : `${named(copies)}: ${value ? `judged ${value} already` : 'nothing was said of it'}.`, done.actId)
+      const said = value ? `Judged ${namedCopies(copies)} ${value}.` : `What was said of ${namedCopies(copies)} is taken back.`
+      notices.say(
+        done.changed ? said : `${namedCopies(copies)}: ${value ? `judged ${value} already` : 'nothing was said of it'}.`,
+        done.actId,
+      )
     })
   }
 

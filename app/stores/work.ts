@@ -1,5 +1,14 @@
 import { defineStore } from 'pinia'
-import { api, type JobLine } from '~/api/client'
+import { api, type JobLine, type PutInForce } from '~/api/client'
+
+/** What is said of a change that was put in force. */
+interface Said {
+  words: string
+  /** Where it changed nothing. */
+  nothing?: string
+  /** Once its job has moved what is here. */
+  ended?: () => void
+}
 
 interface Followed {
   job: JobLine
@@ -37,6 +46,12 @@ export const useWorkStore = defineStore('work', () => {
     events.onerror = () => {
       if (events.readyState === EventSource.CLOSED) going.value = going.value.filter(f => f.job.id !== id)
     }
+  }
+
+  /** Says what a change came to, and follows what it does to the mail that is here. */
+  function tellInForce({ act, job }: Pick<PutInForce, 'act' | 'job'>, { words, nothing = words, ended = () => undefined }: Said) {
+    notices.say(act === null ? nothing : words, act)
+    if (job !== null) follow(job, { act, words: `${words} Moved {n}.`, ended })
   }
 
   function tell(job: JobLine, words: string | null) {
@@ -79,5 +94,5 @@ export const useWorkStore = defineStore('work', () => {
     going.value = []
   }
 
-  return { going, follow, stop, findAgain, forget }
+  return { going, follow, tellInForce, stop, findAgain, forget }
 })

@@ -1,6 +1,6 @@
 import type { PolicyChange } from '../change'
 import { entryKey } from '../kinds'
-import { groupMembers, phraseText, type Claim, type Condition, type PhraseItem, type Policy, type Rule } from '../policy'
+import { groupMembers, phrasesWithout, replacedLeaves, withoutPhrases, type Claim, type Condition, type Policy, type Rule } from '../policy'
 import { nestedPhrases } from './rules'
 import type { Finding } from './types'
 
@@ -51,7 +51,7 @@ function mendList(policy: Policy, { kind, clause, about }: Finding): PolicyChang
 function mendSet(policy: Policy, { kind, clause, about }: Finding): PolicyChange[] | null {
   const set = policy.phraseSets.find(s => s.id === clause.id)
   if (!set || kind !== 'phrase inside another' || about?.phrase === undefined) return null
-  return [{ 'put': 'phrase set', 'phrase set': { ...set, phrases: withoutPhrase(set.phrases, about.phrase) } }]
+  return [{ 'put': 'phrase set', 'phrase set': { ...set, phrases: phrasesWithout(set.phrases, new Set([about.phrase])) } }]
 }
 
 function mendRule(policy: Policy, rule: Rule, { kind, about }: Finding, now: string): PolicyChange[] | null {
@@ -72,9 +72,9 @@ function mendRule(policy: Policy, rule: Rule, { kind, about }: Finding, now: str
     case 'covered by an earlier rule':
       return about?.earlier === undefined ? put({ state: 'off' }) : orderedBefore(policy, rule, about.earlier)
     case 'phrase too broad':
-      return withWhen(rule, replaced(rule.when, c => pruned(c, about?.phrase)))
+      return withWhen(rule, replacedLeaves(rule.when, c => pruned(c, about?.phrase)))
     case 'phrase inside another': {
-      const prune = (c: Condition) => replaced(c, leaf => (isNestedIn(leaf, about?.phrase) ? pruned(leaf, about?.phrase) : leaf))
+      const prune = (c: Condition) => replacedLeaves(c, leaf => (isNestedIn(leaf, about?.phrase) ? pruned(leaf, about?.phrase) : leaf))
       const except = rule.except.map(prune)
       const when = prune(rule.when)
       return when && except.every(e => e !== null) ? put({ when, except }) : null
@@ -96,17 +96,6 @@ function orderedBefore(policy: Policy, rule: Rule, earlier: string): PolicyChang
   return [{ order: rule.owner, rules: others.toSpliced(others.indexOf(earlier), 0, rule.id) }]
 }
 
-/** A condition with each of its leaves replaced; null where nothing would be left of it. What does not change is the same object. */
-function replaced(c: Condition, by: (leaf: Condition) => Condition | null): Condition | null {
-  const members = groupMembers(c)
-  if (!members) return by(c)
-  const now = members.map(m => replaced(m, by))
-  if (now.every((m, i) => m === members[i])) return c
-  const left = now.filter(m => m !== null)
-  if (!left.length) return null
-  return 'all' in c ? { all: left } : 'any' in c ? { any: left } : { none: left }
-}
-
 function withWhen(rule: Rule, when: Condition | null): PolicyChange[] | null {
   return when && when !== rule.when ? [{ put: 'rule', rule: { ...rule, when } }] : null
 }
@@ -116,14 +105,7 @@ function isNestedIn(c: Condition, phrase: string | undefined): boolean {
 }
 
 function pruned(c: Condition, phrase: string | undefined): Condition | null {
-  if (!('phrases' in c) || !c.phrases || phrase === undefined) return c
-  const phrases = withoutPhrase(c.phrases, phrase)
-  if (phrases.length === c.phrases.length) return c
-  return phrases.length ? { ...c, phrases } : null
-}
-
-function withoutPhrase(phrases: readonly PhraseItem[], text: string): PhraseItem[] {
-  return phrases.filter(p => phraseText(p) !== text)
+  return phrase === undefined ? c : withoutPhrases(c, new Set([phrase]))
 }
 
 function asksOff(policy: Policy, c: Condition): boolean {
@@ -143,6 +125,15 @@ function withoutOff(policy: Policy, c: Condition): Condition | null {
 /** Whether two findings say the same of the same thing. */
 export function sameFinding(a: Finding, b: Finding): boolean {
   const key = ({ kind, clause, about }: Finding) =>
-    [kind, clause.kind, clause.id, clause.entry ?? '', about?.entry ? entryKey(about.entry) : '', about?.use ?? '', about?.phrase ?? '', about?.none ?? ''].join('\n')
+    [
+      kind,
+      clause.kind,
+      clause.id,
+      clause.entry ?? '',
+      about?.entry ? entryKey(about.entry) : '',
+      about?.use ?? '',
+      about?.phrase ?? '',
+      about?.none ?? '',
+    ].join('\n')
   return key(a) === key(b)
 }

@@ -51,7 +51,11 @@ function checkRule(rule: Rule, policy: Policy, context: CheckContext, peopled: R
   if (rule.expires && Date.parse(rule.expires) <= Date.parse(context.now))
     add('expired', `it expired on ${rule.expires.slice(0, 10)}`, 'Switch it off, or give it a new date.')
   if (rule.reviewOn && Date.parse(rule.reviewOn) <= Date.parse(context.now))
-    add('due for review', `it was to be looked at again on ${rule.reviewOn.slice(0, 10)}`, 'Look at its record; if it is right, look again in 90 days.')
+    add(
+      'due for review',
+      `it was to be looked at again on ${rule.reviewOn.slice(0, 10)}`,
+      'Look at its record; if it is right, look again in 90 days.',
+    )
   const stop = rule.claims.find(c => 'stop' in c)
   if (
     rule.state === 'acting' &&
@@ -72,7 +76,8 @@ function checkRule(rule: Rule, policy: Policy, context: CheckContext, peopled: R
       if ('phrases' in inner && inner.phrases) for (const f of nestedPhrases(inner)) add(f.kind, f.evidence, f.mend, f.about)
     }
   }
-  if (stop) for (const { phrase, words } of broadPhrases(rule, policy, context)) add('phrase too broad', words, 'Take it out, make it longer, or give it company.', { phrase })
+  if (stop)
+    for (const { phrase, words } of broadPhrases(rule, policy, context)) add('phrase too broad', words, 'Take it out, make it longer, or give it company.', { phrase })
   for (const condition of rule.except)
     for (const inner of walk(condition)) {
       if ('senderOn' in inner && policy.lists.find(l => l.id === inner.senderOn)?.on === false)

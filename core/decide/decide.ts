@@ -6,7 +6,7 @@ import { matchesInOrder, type Candidates } from './match'
 import { plainSubject } from './plain'
 import { lastMatches } from './score'
 import { settle, type Settlement } from './settle'
-import type { Context, Match, Ruling } from './types'
+import type { ClauseRef, Context, Match, Ruling } from './types'
 
 /** A policy that looks a copy up by indexes of its own. */
 export interface Looking {
@@ -26,52 +26,70 @@ function isLooking(policy: Looking | CompiledPolicy | Policy): policy is Looking
  * @param policy with indexes; or compiled, or as it stands, and then it is read clause by clause
  */
 export function decide(message: Message, recipient: string, policy: Looking | CompiledPolicy | Policy, context: Context): Ruling {
+  return settling(message, recipient, policy, context)([])
+}
+
+/** Decides a copy as if some clauses were not there. */
+export type Settling = (without: readonly Pick<ClauseRef, 'kind' | 'id'>[]) => Ruling
+
+/**
+ * Matches one copy, once; what comes back settles it, as often as it is asked, without any clauses that are named. Settling is a
+ * function of what matched alone, so that asking costs next to nothing.
+ */
+export function settling(message: Message, recipient: string, policy: Looking | CompiledPolicy | Policy, context: Context): Settling {
   const compiled = isLooking(policy) ? policy.compiled : 'policy' in policy ? policy : compilePolicy(policy)
   const { address, person } = readerOf(compiled, recipient)
   const direction = directionOf(message.attempt, address, compiled.policy.trust)
-  let settled: Settlement | null = null
-  for (const stage of stagesOf(direction)) {
-    const copy: Copy = { message, recipient: address, direction, stage, now: context.now }
-    settled = decideStage({ copy, recipient, context, earlier: settled }, isLooking(policy) ? policy : compiled)
-    // What its sender's side holds back does not come before its reader's.
-    if (settled.stop) break
-  }
-  const { lane, quarantine, place, stop, effects, reasons, decidedBy } = settled!
-  const { version } = compiled.policy
-  return {
-    recipient: address.key,
-    reader: person,
-    direction,
-    policyVersion: version,
-    lane,
-    quarantine,
-    place,
-    stop,
-    effects,
-    reasons,
-    decidedBy,
+  const stages = stagesOf(direction)
+  const matched: Match[][] = []
+  const matchesOf = (i: number) => (matched[i] ??= stageMatches(
+    { message, recipient: address, direction, stage: stages[i]!, now: context.now },
+    { recipient, context },
+    isLooking(policy) ? policy : compiled,
+  ))
+  return (without) => {
+    const gone = new Set(without.map(clauseKey))
+    let settled: Settlement | null = null
+    for (const [i, stage] of stages.entries()) {
+      const left = gone.size ? matchesOf(i).filter(m => !gone.has(clauseKey(m.clause))) : matchesOf(i)
+      settled = settle(left, settled)
+      if (stage === 'outbound') settled = { ...settled, lane: outboundLane(settled.lane, direction) }
+      // What its sender's side holds back does not come before its reader's.
+      if (settled.stop) break
+    }
+    const { lane, quarantine, place, stop, effects, reasons, decidedBy } = settled!
+    const { version } = compiled.policy
+    return {
+      recipient: address.key,
+      reader: person,
+      direction,
+      policyVersion: version,
+      lane,
+      quarantine,
+      place,
+      stop,
+      effects,
+      reasons,
+      decidedBy,
+    }
   }
 }
 
-interface Stage {
-  copy: Copy
-  /** As it was written. */
-  recipient: string
-  context: Context
-  /** What the stage before came to. */
-  earlier: Settlement | null
+/** A clause by its kind and id. */
+export function clauseKey({ kind, id }: Pick<ClauseRef, 'kind' | 'id'>): string {
+  return `${kind} ${id}`
 }
 
-function decideStage({ copy, recipient, context, earlier }: Stage, policy: Looking | CompiledPolicy): Settlement {
+function stageMatches(
+  copy: Copy,
+  { recipient, context }: { /** As it was written. */ recipient: string, context: Context },
+  policy: Looking | CompiledPolicy,
+): Match[] {
   const compiled = isLooking(policy) ? policy.compiled : policy
   const { subject, candidates } = isLooking(policy) ? policy.subject(copy) : plainSubject(copy, policy)
-  const outbound = copy.stage === 'outbound'
-  const { tiers } = readerOf(compiled, outbound ? senderOf(copy.message) : recipient)
+  const { tiers } = readerOf(compiled, copy.stage === 'outbound' ? senderOf(copy.message) : recipient)
   const matches = [...matchesInOrder(subject, tiers, candidates), ...lastMatches(compiled, copy, tiers, context)]
-  const { without, release } = context
-  const left = without ? matches.filter(m => m.clause.kind !== without.kind || m.clause.id !== without.id) : matches
-  const settled = settle(release ? released(left, release) : left, earlier)
-  return outbound ? { ...settled, lane: outboundLane(settled.lane, copy.direction) } : settled
+  return context.release ? released(matches, context.release) : matches
 }
 
 // Outbound a copy is sent, held or refused: what would go elsewhere is held back by refusing it, so that its writer knows.

@@ -1,8 +1,8 @@
 export * from './types'
-export { decide, type Looking } from './decide'
+export { clauseKey, decide, settling, type Looking, type Settling } from './decide'
 export { directionOf, stagesOf } from './direction'
 export { decideEnvelope, refusalReply, settleDoor, type DoorRuling } from './door'
-export { whatIf, type WhatIf } from './what-if'
+export { speaking, whatIf, type WhatIf } from './what-if'
 export { settle, hazardOf, effectiveStop, type Settlement } from './settle'
 export { isOthers, reasonsFor, rulingFor } from './others'
 // What a look-up must know to find what deciding asks for.

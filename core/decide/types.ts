@@ -110,8 +110,6 @@ export interface Context {
   score?: number
   /** The reader's learned slow lane takes the copy to belong there, so surely (0 to 1). */
   learned?: { certainty: number }
-  /** As if this clause were not there. */
-  without?: Pick<ClauseRef, 'kind' | 'id'>
   /** The copy has been released from these quarantines: stops there do not count any more, others stand. */
   release?: {
     quarantines: readonly string[]

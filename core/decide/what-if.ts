@@ -1,7 +1,7 @@
 import type { Message } from '../message'
 import type { Lane } from '../policy'
-import { decide, type Looking } from './decide'
-import type { ClauseRef, Context, Ruling } from './types'
+import { clauseKey, settling, type Looking } from './decide'
+import type { ClauseRef, Context, Reason, Ruling } from './types'
 
 /** What would be of a copy if things stood otherwise. */
 export interface WhatIf {
@@ -13,12 +13,13 @@ export interface WhatIf {
 
 /** Where a copy would end under a policy, and where without each of the clauses that matched it and count. */
 export function whatIf(message: Message, recipient: string, policy: Looking, context: Context): WhatIf {
-  const now = decide(message, recipient, policy, context)
-  const clauses = new Map(now.reasons.filter(r => !SAYS_NOTHING.has(r.fate.kind)).map(r => [`${r.clause.kind} ${r.clause.id}`, r.clause]))
+  const settled = settling(message, recipient, policy, context)
+  const now = settled([])
+  const clauses = new Map(speaking(now.reasons).map(r => [clauseKey(r.clause), r.clause]))
   return {
     now,
     without: [...clauses.values()].map((clause) => {
-      const { lane, quarantine } = decide(message, recipient, policy, { ...context, without: clause })
+      const { lane, quarantine } = settled([clause])
       return { clause, lane, quarantine }
     }),
   }
@@ -26,3 +27,8 @@ export function whatIf(message: Message, recipient: string, policy: Looking, con
 
 /** What of a clause that matched has no part in where the copy ends. */
 const SAYS_NOTHING: ReadonlySet<string> = new Set(['not counted', 'excepted', 'watching'])
+
+/** The reasons of clauses that have a part in where the copy ends, or would have if others were gone. */
+export function speaking(reasons: readonly Reason[]): Reason[] {
+  return reasons.filter(r => !SAYS_NOTHING.has(r.fate.kind))
+}

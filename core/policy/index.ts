@@ -27,7 +27,8 @@ export {
   type CompiledRule,
   type Reader,
 } from './compile'
-export { type Look, type LookItem, type Node } from './tree'
+export { SPARING, STOPPING, type Look, type LookItem, type Node } from './tree'
 export { compileExpression, requiredLiteral, type Expression } from './expressions'
 export { valueKey } from './value-key'
 export { danglingReferences, rulesReferences, thresholdsReferences, usesReferences, type PolicyProblem, type Reference } from './references'
+export { leavesOf, phrasesWithout, replacedLeaves, withoutPhrases } from './edit'

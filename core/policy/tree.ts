@@ -48,8 +48,9 @@ export interface RuleTree {
   except: Node[]
 }
 
-const STOPPING: readonly PhrasePlace[] = ['subject', 'own', 'quoted', 'hidden']
-const SPARING: readonly PhrasePlace[] = ['subject', 'own']
+/** Where phrases look that stop, unless it is said otherwise; and those that protect or spare. */
+export const STOPPING: readonly PhrasePlace[] = ['subject', 'own', 'quoted', 'hidden']
+export const SPARING: readonly PhrasePlace[] = ['subject', 'own']
 
 /** The conditions of a rule, made ready. What protects is worked out from where a condition stands. */
 export function ruleTree(rule: Rule, sets: ReadonlyMap<string, PhraseSet>): RuleTree {

@@ -25,7 +25,8 @@ const MOST_DOMAINS = 20
  * @param narrow it asks for just these addresses or mailing lists (see `isNarrow`): their share is their own affair
  */
 export function broadness({ copies, senders, wanted, unjudgedDomains, delivered }: Stopped, narrow: boolean): string | null {
-  if (wanted) return wanted === 1 ? 'It would stop a message that is judged wanted.' : `It would stop ${wanted} messages that are judged wanted.`
+  if (wanted)
+    return wanted === 1 ? 'It would stop a message that is judged wanted.' : `It would stop ${wanted} messages that are judged wanted.`
   if (!narrow && copies >= FROM_COPIES && senders >= FROM_SENDERS && copies * SHARE > delivered)
     return `It would stop ${copies} of ${delivered} delivered messages, from ${senders} senders: more than 1 in ${SHARE}.`
   if (unjudgedDomains > MOST_DOMAINS)

@@ -74,7 +74,9 @@ export function partsOf(rule: Rule): Part[] {
     const apart = phrases.length * whole <= MOST_WRITTEN / 2
     phrases.slice(0, MOST_PHRASES).forEach((item, at) => {
       const one = holding(member, [item])
-      const alone = member.minimum === undefined && isRoom(others(member) + 1) ? (joint === 'any' ? { ...rule, when: one } : changed(i, one)) : null
+      const alone = member.minimum === undefined && isRoom(others(member) + 1)
+        ? (joint === 'any' ? { ...rule, when: one } : changed(i, one))
+        : null
       const without = apart && isRoom(whole) ? changed(i, holding(member, phrases.filter((_, n) => n !== at))) : null
       if (alone || without) out.push({ path: `when.${i}`, phrase: phraseText(item), alone, without })
     })

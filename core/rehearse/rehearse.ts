@@ -55,10 +55,17 @@ export function movedRules(before: Pick<Policy, 'rules'>, after: Pick<Policy, 'r
  * @param now ISO 8601 instant against which expiry is judged
  */
 export function rehearseCopy(message: Message, recipient: string, pair: Pair, now: string): Rehearsed | null {
-  const { before, after } = pair
-  return pair.everywhere || isTouched(message, recipient, pair, now)
-    ? { before: decide(message, recipient, before, { now }), after: decide(message, recipient, after, { now }) }
-    : null
+  return rehearseEach(message, recipient, [pair], now)[0]!
+}
+
+/** The same for each of several pairs that have the policy before in common: what the copy came to under that is decided once. */
+export function rehearseEach(message: Message, recipient: string, pairs: readonly Pair[], now: string): (Rehearsed | null)[] {
+  let known: Ruling | undefined
+  return pairs.map((pair) => {
+    if (!pair.everywhere && !isTouched(message, recipient, pair, now)) return null
+    known ??= decide(message, recipient, pair.before, { now })
+    return { before: known, after: decide(message, recipient, pair.after, { now }) }
+  })
 }
 
 function isTouched(message: Message, recipient: string, { before, after, moved }: Omit<Pair, 'everywhere'>, now: string): boolean {

@@ -43,7 +43,8 @@ function listChanges(policy: Known, { senders, then, owner }: Draft, id: () => s
   const does = (l: List) =>
     policy.bindings.some(
       b =>
-        b.list === l.id && b.owner === owner && b.side === side && b.state === 'acting' && !b.must && (b.direction ?? 'inbound') === 'inbound' &&
+        b.list === l.id && b.owner === owner && b.side === side && b.state === 'acting' && !b.must &&
+        (b.direction ?? 'inbound') === 'inbound' &&
         (!stop || (b.stop?.to === stop.to && b.stop.quarantine === stop.quarantine)),
     )
   const own = policy.lists.filter(l => l.owner === owner && l.on && l.name.startsWith(name))
@@ -51,7 +52,10 @@ function listChanges(policy: Known, { senders, then, owner }: Draft, id: () => s
   if (there) return [{ put: 'entries', list: there.id, entries: senders }]
   const list = id()
   return [
-    { put: 'list', list: { id: list, name: freeName(name, policy.lists.filter(l => l.owner === owner)), owner, usualSide: side, on: true } },
+    {
+      put: 'list',
+      list: { id: list, name: freeName(name, policy.lists.filter(l => l.owner === owner)), owner, usualSide: side, on: true },
+    },
     { put: 'entries', list, entries: senders },
     { put: 'use', use: { id: id(), list, owner, side, state: 'acting', ...(stop ? { stop } : {}) } },
   ]

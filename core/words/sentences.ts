@@ -107,9 +107,14 @@ export function conditionWords(condition: Condition, names: Names): string {
   return factWords(condition, names)
 }
 
+/** Where phrases look, by name: “the writer’s own text”, “the header x-note”. */
+export function placeName(place: PhrasePlace): string {
+  return place.startsWith('header:') ? `the header ${place.slice(7)}` : WHERE[place as keyof typeof WHERE]
+}
+
 function placeWords(where: readonly PhrasePlace[] | undefined): string {
   return where
-    ? oneOf(where.map(w => (w.startsWith('header:') ? `the header ${w.slice(7)}` : WHERE[w as keyof typeof WHERE])))
+    ? oneOf(where.map(placeName))
     : 'the subject or text'
 }
 

@@ -81,7 +81,8 @@ export async function startCluster(folder, { quick = false } = {}) {
     /** What is wrong, as far as can be told: for everybody, and more for whoever looks after this machine. */
     complaint() {
       const left = roomBelow(data)
-      if (left < LITTLE_ROOM) return { why: 'The database takes nothing in: its disk is full.', more: `${left} MB are left below ${data}. Make room there.` }
+      if (left < LITTLE_ROOM)
+        return { why: 'The database takes nothing in: its disk is full.', more: `${left} MB are left below ${data}. Make room there.` }
       const said = existsSync(serverLog)
         ? readFileSync(serverLog, 'utf8')
             .split('\n')

@@ -47,7 +47,20 @@ export interface Asker {
   mailboxes: string[]
   departments: string[]
   epoch: number
+  held: HeldAccess
 }
+
+/** What of held mail is somebody's to see and to let out, besides what their role says. */
+export interface HeldAccess {
+  /** Quarantines that others review: those that name their reviewers, and not this one. */
+  othersReview: string[]
+  /** Quarantines of which readers do not see what is held for them. */
+  unseen: string[]
+  /** Those out of which readers may release their own. */
+  ownRelease: string[]
+}
+
+export const NO_EXCEPTIONS: HeldAccess = { othersReview: [], unseen: [], ownRelease: [] }
 
 /** The command line beside a running installation, which is nobody's in particular. */
 export const COMMAND_LINE: Asker = {
@@ -58,6 +71,7 @@ export const COMMAND_LINE: Asker = {
   mailboxes: [],
   departments: [],
   epoch: 0,
+  held: NO_EXCEPTIONS,
 }
 
 /** Whether somebody may do that. */

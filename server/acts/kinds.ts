@@ -4,8 +4,10 @@ import type { acts } from '../db/schema'
 import type { Moved } from '../mail/acted-copies'
 import { endJobsOf } from '../jobs/store'
 import { reopenOf, takeBackProposal } from '../mail/proposals'
+import { takeBackRefusal, withdrawRequests } from '../mail/requests'
 import { bringBack, takeBackMoves } from '../mail/take-back'
 import { houseActWords, takeBackHouse } from '../people/house'
+import { takeBackQuarantine } from '../policy/quarantine-settings'
 import { takeBackVersion } from '../policy/take-back'
 
 export type Act = typeof acts.$inferSelect
@@ -28,13 +30,26 @@ interface ActKind {
 export const ACT_KINDS: Record<string, ActKind> = {
   'moved': { words: ({ detail }) => `sent ${messages(detail)} to ${laneIn(detail)}`, undo: takeBackMoves },
   'released': { words: ({ detail }) => `released ${messages(detail)} to ${laneIn(detail)}`, undo: takeBackMoves },
+  'rejected': {
+    words: ({ detail }) => `rejected ${messages(detail)}${detail.reason ? `: ${String(detail.reason)}` : ''}`,
+    undo: takeBackMoves,
+  },
+  'asked': {
+    words: ({ detail }) => `asked for ${messages(detail)} that ${detail.count === 1 ? 'is' : 'are'} held`,
+    undo: async (asker, act) => ({ actId: await withdrawRequests(asker, act), changed: 0, copies: [] }),
+  },
+  'refused': {
+    words: ({ detail }) => `declined a request: ${String(detail.reason)}`,
+    undo: async (asker, act) => ({ actId: await takeBackRefusal(asker, act), changed: 0, copies: [] }),
+  },
   'judged': {
     words: ({ detail }) =>
       typeof detail.value === 'string' ? `judged ${messages(detail)} ${detail.value}` : `took back what was said of ${messages(detail)}`,
     undo: takeBackMoves,
   },
   'changed': {
-    words: ({ detail }) => `${String(detail.words ?? 'changed the lists and rules')}${detail.count ? `; moved ${messages(detail)} that were here` : ''}`,
+    words: ({ detail }) =>
+      `${String(detail.words ?? 'changed the lists and rules')}${detail.count ? `; moved ${messages(detail)} that were here` : ''}`,
     async undo(asker, act) {
       let changed = 0
       const { act: actId, version } = await takeBackVersion(asker, versionIn(act)!, {
@@ -61,9 +76,17 @@ export const ACT_KINDS: Record<string, ActKind> = {
     },
   },
   'set people': { words: ({ detail }) => String(detail.words), undo: null },
-  'cleared': { words: ({ detail }) => `cleared ${messages(detail)} out of the bin, for good`, undo: null },
+  'cleared': {
+    words: ({ detail }) => `cleared ${messages(detail)} out of ${laneIn({ lane: detail.lane ?? 'the bin' })}, for good`,
+    undo: null,
+  },
+  'set a quarantine': { words: ({ detail }) => String(detail.words), undo: undoQuarantine },
   'opened': { words: () => 'opened somebody else’s message', undo: null },
   'set up': { words: () => 'set up this installation', undo: null },
+}
+
+async function undoQuarantine(asker: Asker, act: Act): Promise<TakenBack> {
+  return { actId: await takeBackQuarantine(asker, act), changed: 0, copies: [] }
 }
 
 async function undoProposal(asker: Asker, act: Act): Promise<TakenBack> {

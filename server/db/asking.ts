@@ -1,7 +1,8 @@
 import { sql } from 'drizzle-orm'
 
 /** Whether a row of addresses belongs to somebody else too. Named whole: Drizzle leaves the table out of a column that is selected. */
-export const isSharedAddress = sql<boolean>`exists (select 1 from addresses o where o.address = addresses.address and o.person_id <> addresses.person_id)`
+export const isSharedAddress =
+  sql<boolean>`exists (select 1 from addresses o where o.address = addresses.address and o.person_id <> addresses.person_id)`
 
 /** Letters as they stand, for LIKE. */
 export function literally(text: string): string {

@@ -18,6 +18,7 @@ import {
 } from 'drizzle-orm/pg-core'
 import type { Role } from '../access/roles'
 import type { PolicyChange } from '#core/change'
+import type { Why } from '#core/review'
 import type { Claim, Content, Finding, Attempt, Effect, EntryKind, Lane, PhraseItem, Rule, Binding, Reason, Stop } from '#core'
 
 const id = () => bigint({ mode: 'number' }).primaryKey().generatedAlwaysAsIdentity()
@@ -354,6 +355,8 @@ export const attempts = pgTable(
   ],
 )
 
+const REVIEWED = sql`lane in ('spam', 'quarantine', 'slow lane', 'bin')`
+
 export const copies = pgTable(
   'copies',
   {
@@ -391,6 +394,13 @@ export const copies = pgTable(
     senderDomain: text().notNull(),
     senderName: text().notNull(),
     subject: text().notNull(),
+    /** For its review: what put it there, what its subject is compared by, how likely it is a mistake, and why that is said. */
+    reviewClause: text(),
+    reviewSubject: text(),
+    likely: smallint().notNull().default(0),
+    likelyWhy: jsonb().$type<Why[]>(),
+    /** Null until that is worked out, and again by a trigger whenever what it follows from changes. */
+    orderedAt: at(),
     /** The deciding reason in a few words. */
     decided: text().notNull(),
     /** Whose clause it names, where it is one person's own: others do not read its name. */
@@ -416,6 +426,23 @@ export const copies = pgTable(
     index('copies_by_folder')
       .on(t.folder, t.receivedAt.desc())
       .where(sql`folder is not null`),
+    // One index a grouping of a review, each in the order in which it is gone through.
+    index('copies_review_by_clause')
+      .on(t.lane, t.quarantineId, t.reviewClause, t.likely.desc(), t.id.desc())
+      .where(REVIEWED),
+    index('copies_review_by_sender')
+      .on(t.lane, t.quarantineId, t.senderAddress, t.likely.desc(), t.id.desc())
+      .where(REVIEWED),
+    index('copies_review_by_subject')
+      .on(t.lane, t.quarantineId, t.reviewSubject, t.likely.desc(), t.id.desc())
+      .where(REVIEWED),
+    index('copies_not_ordered')
+      .on(t.id)
+      .where(sql`ordered_at is null and lane in ('spam', 'quarantine', 'slow lane', 'bin')`),
+    // What leaves soon.
+    index('copies_lane_since')
+      .on(t.lane, t.laneSince)
+      .where(REVIEWED),
     // Part of an address or a name.
     index('copies_sender_letters').using('gin', sql`(sender_address || ' ' || sender_name) gin_trgm_ops`),
   ],
@@ -603,6 +630,65 @@ export const proposals = pgTable(
   ],
 )
 export type ProposalState = 'open' | 'accepted' | 'declined' | 'withdrawn'
+
+/** What is settled of a quarantine besides its name; one that has none here goes by what stands for all. */
+export const quarantineSettings = pgTable('quarantine_settings', {
+  quarantineId: text().primaryKey(),
+  deputyId: text().references(() => people.id, { onDelete: 'set null' }),
+  /** What has waited for so many days is dealt with by itself; null is never. */
+  waitDays: integer(),
+  afterWait: text().$type<AfterWait>().notNull().default('bin'),
+  /** Its readers see what is held, are told of it, may ask for it, may release it themselves. */
+  seen: boolean().notNull().default(true),
+  told: boolean().notNull().default(false),
+  mayAsk: boolean().notNull().default(true),
+  mayRelease: boolean().notNull().default(false),
+})
+export type AfterWait = 'reject' | 'bin' | 'release'
+
+/** Who reviews a quarantine. Of one that names nobody, and of the general one, all do who may. */
+export const quarantineReviewers = pgTable(
+  'quarantine_reviewers',
+  {
+    quarantineId: text().notNull(),
+    personId: text()
+      .notNull()
+      .references(() => people.id, { onDelete: 'cascade' }),
+  },
+  t => [primaryKey({ columns: [t.quarantineId, t.personId] }), index().on(t.personId)],
+)
+
+/** Readers who asked for held mail, and the answers. */
+export const requests = pgTable(
+  'requests',
+  {
+    id: id(),
+    copyId: ref()
+      .notNull()
+      .references(() => copies.id, { onDelete: 'cascade' }),
+    personId: text().notNull(),
+    at: at().notNull().defaultNow(),
+    note: text().notNull(),
+    state: text().$type<RequestState>().notNull().default('open'),
+    answeredBy: text(),
+    answeredAt: at(),
+    /** Why not. */
+    reason: text(),
+    /** The act by which it was asked, and the one that answered it. */
+    askedBy: ref(),
+    actId: ref(),
+    /** Whoever asked has read the answer. */
+    seenAt: at(),
+  },
+  t => [
+    uniqueIndex('requests_open')
+      .on(t.copyId, t.personId)
+      .where(sql`state = 'open'`),
+    index('requests_by_person').on(t.personId, t.id),
+    index('requests_by_act').on(t.actId),
+  ],
+)
+export type RequestState = 'open' | 'given' | 'declined' | 'withdrawn'
 
 /** What the checks found, by version; the newest is read. */
 export const findings = pgTable('findings', {

@@ -20,6 +20,7 @@ import { log } from '../platform/log'
 import { judgeCopies } from '../mail/judging'
 import { moveCopies } from '../mail/moves'
 import { propose } from '../mail/proposals'
+import { ageMail, askForSome } from './life'
 import { hashPassword } from '../people/passwords'
 import { addDepartment, findPerson } from '../people/people'
 import { differences } from '#core/change'
@@ -55,6 +56,8 @@ export async function loadDemo(anchor: string | undefined, messages: number): Pr
     await judgeSome()
     await refuseSome(state)
     await proposeSome()
+    await ageMail()
+    await askForSome()
     await db()
       .update(settings)
       .set({ value: { ...state, done: true } })
@@ -153,7 +156,8 @@ async function refuseSome(state: DemoState): Promise<void> {
     .where(and(eq(attempts.source, 'demo'), isNull(attempts.messageId)))
     .limit(1)
   if (there) return
-  for (const { envelope, reply } of refusedAttempts(new Date(`${state.anchor}T00:00:00Z`))) await recordRefusedAttempt(envelope, 'demo', reply)
+  for (const { envelope, reply } of refusedAttempts(new Date(`${state.anchor}T00:00:00Z`)))
+    await recordRefusedAttempt(envelope, 'demo', reply)
 }
 
 // About a third of the archive is judged, as in life, by the people themselves; a few wrongly stopped ones were fetched back.

@@ -1,9 +1,9 @@
-import { and, inArray, sql, type SQL } from 'drizzle-orm'
-import { visibleTo, type Copy } from '../access/copy-access'
+import { and, desc, eq, inArray, sql, type SQL } from 'drizzle-orm'
+import { reviews, visibleTo, type Copy } from '../access/copy-access'
 import type { Asker } from '../access/roles'
 import type { Tx } from '../db/client'
-import { copies, type CopyState } from '../db/schema'
-import { notFound, somebodyFaster } from '../platform/problem'
+import { actItems, acts, copies, people, type CopyState } from '../db/schema'
+import { notFound, somebodyFaster, type Problem } from '../platform/problem'
 
 /** What an act did: its id takes it back. */
 export interface Moved {
@@ -33,10 +33,34 @@ export async function lockCopies(tx: Tx, asker: Asker, ids: readonly number[], v
     .where(and(inArray(copies.id, wanted), visibleTo(asker)))
     .orderBy(copies.id)
     .for('update')
-  if (rows.length !== wanted.length) throw notFound(wanted.length === 1 ? 'message of that number' : 'message behind some of these numbers')
+  if (rows.length !== wanted.length) {
+    const missing = wanted.length === 1 ? 'message of that number' : 'message behind some of these numbers'
+    throw (await letOutMeanwhile(tx, asker, wanted)) ?? notFound(missing)
+  }
   for (const copy of rows)
     if (versions?.[copy.id] !== undefined && versions[copy.id] !== copy.version) throw somebodyFaster(`“${copy.subject || 'This message'}”`)
   return rows
+}
+
+/** Of two who review the same the later sees it no more, and is told who was first. */
+export async function letOutMeanwhile(tx: Tx, asker: Asker, ids: readonly number[]): Promise<Problem | null> {
+  const [last] = await tx
+    .select({ by: people.name, before: actItems.before, subject: copies.subject })
+    .from(actItems)
+    .innerJoin(acts, eq(acts.id, actItems.actId))
+    .innerJoin(copies, eq(copies.id, actItems.copyId))
+    .leftJoin(people, eq(people.id, acts.personId))
+    .where(
+      and(
+        inArray(actItems.copyId, [...ids]),
+        sql`${actItems.before} ->> 'lane' = 'quarantine'`,
+        sql`not (${visibleTo(asker) ?? sql`true`})`,
+      ),
+    )
+    .orderBy(desc(acts.id))
+    .limit(1)
+  if (!last?.before || !reviews(asker, last.before.quarantineId ?? 'general')) return null
+  return somebodyFaster(`${last.by ?? 'Somebody'} has dealt with “${last.subject || 'this message'}” already: it`)
 }
 
 /** What of a copy an act changes, and its undo brings back. */

@@ -47,7 +47,10 @@ export async function putInForce(
 ): Promise<PutInForce> {
   const { base, changes, note, coming, existing } = form
   if (!coming && !existing)
-    throw invalid('Say to which mail it applies: what comes, what is here, or both.', { coming: 'Choose mail to come, mail here, or both.' })
+    throw invalid(
+      'Say to which mail it applies: what comes, what is here, or both.',
+      { coming: 'Choose mail to come, mail here, or both.' },
+    )
   const preview = await previewChanges(asker, changes)
   await mustHaveSeen(asker, preview, form)
   if (!coming) {
@@ -89,7 +92,9 @@ function goneForGood({ before, net }: Preview): Owner[] {
     if (!('put' in change)) return []
     if (change.put === 'rule') {
       const was = before.rules.find(r => r.id === change.rule.id)
-      return change.rule.state === 'acting' && ends(change.rule.claims) && !(was?.state === 'acting' && ends(was.claims)) ? [change.rule.owner] : []
+      return change.rule.state === 'acting' && ends(change.rule.claims) && !(was?.state === 'acting' && ends(was.claims))
+        ? [change.rule.owner]
+        : []
     }
     if (change.put !== 'use' || !change.use.stop) return []
     const was = before.bindings.find(b => b.id === change.use.id)

@@ -9,7 +9,8 @@ import { isOwn, visibleTo, type Copy } from '../access/copy-access'
 import { decidedSeenBy } from '../access/others-clauses'
 import type { Asker } from '../access/roles'
 import { policyInForce } from '../policy/in-force'
-import { notFound, Problem } from '../platform/problem'
+import { readCursor, writtenCursor } from '../platform/cursor'
+import { notFound } from '../platform/problem'
 import { Slots } from '../platform/slots'
 import { matching, type CopyFilter } from './copy-conditions'
 import { htmlToShow } from './opened-html'
@@ -68,7 +69,7 @@ export async function listCopies(asker: Asker, filter: CopyPage): Promise<{ item
   const names = await readerNames()
   const items = page.slice(0, filter.limit).map(row => lineOf(asker, row, names))
   const last = page.length > filter.limit ? page[filter.limit - 1]! : null
-  return { items, next: last ? Buffer.from(JSON.stringify([last.receivedAt.getTime(), last.id])).toString('base64url') : null }
+  return { items, next: last && writtenCursor([last.receivedAt.getTime(), last.id]) }
 }
 
 /** These copies, as far as the asker may see them, in this order. */
@@ -152,20 +153,8 @@ function lineOf(asker: Asker, row: Pick<Copy, keyof typeof LINE>, names: Readonl
 
 function afterCursor(cursor: string | undefined): SQL | undefined {
   if (!cursor) return undefined
-  const [at, id] = readCursor(cursor) ?? []
-  if (at === undefined || id === undefined || !isUsualTime(at))
-    throw new Problem(400, 'Not understood', 'This cursor is none that was given out; begin with the first page again.')
+  const [at, id] = readCursor(cursor, isUsualTime)
   return sql`(${copies.receivedAt}, ${copies.id}) < (${new Date(at)}, ${id})`
-}
-
-function readCursor(cursor: string): number[] | null {
-  try {
-    const place: unknown = JSON.parse(Buffer.from(cursor, 'base64url').toString())
-    return Array.isArray(place) && place.every(n => Number.isSafeInteger(n)) ? (place as number[]) : null
-  }
-  catch {
-    return null
-  }
 }
 
 export interface CopyDetail extends CopyLine {
@@ -241,7 +230,7 @@ export async function openCopy(asker: Asker, id: number): Promise<CopyDetail> {
       policy,
     ),
     html: await opening.take(asker.id, () => htmlToShow(copy.messageId)),
-    history: await historyOf(copy.id),
+    history: await historyOf(copy.id, isOwn(asker, copy)),
   }
 }
 
@@ -297,7 +286,10 @@ async function recordOpening(asker: Asker, copy: Copy): Promise<void> {
   })
 }
 
-async function historyOf(copyId: number): Promise<CopyDetail['history']> {
+const TOLD = ['moved', 'released', 'rejected', 'judged', 'changed', 'applied', 'taken back']
+
+/** @param own who opened it besides is told to whom it belongs */
+async function historyOf(copyId: number, own: boolean): Promise<CopyDetail['history']> {
   const rows = await db()
     .select({
       actId: acts.id,
@@ -310,7 +302,7 @@ async function historyOf(copyId: number): Promise<CopyDetail['history']> {
     .from(actItems)
     .innerJoin(acts, eq(acts.id, actItems.actId))
     .leftJoin(people, eq(people.id, acts.personId))
-    .where(and(eq(actItems.copyId, copyId), inArray(acts.kind, ['moved', 'released', 'judged', 'taken back'])))
+    .where(and(eq(actItems.copyId, copyId), inArray(acts.kind, [...TOLD, ...(own ? ['opened'] : [])])))
     .orderBy(desc(acts.id))
     .limit(50)
   return rows.map(r => ({ ...r, at: r.at.toISOString() }))

@@ -1,5 +1,5 @@
 import { and, asc, eq, gt, gte, inArray, isNull, lt, lte, max, or, sql } from 'drizzle-orm'
-import type { KeptLane } from '#core'
+import { isDelivered, type ClauseRef, type KeptLane } from '#core'
 import { replayed, type PolicyChange } from '#core/change'
 import { landing, reachOf } from '#core/rehearse'
 import { sentenceFor } from '../access/others-clauses'
@@ -15,6 +15,7 @@ import { inScope, scopeOf, withNeedles } from './archive'
 import { keepRuling } from './kept-rulings'
 import { redecideCopies } from './rehearsal'
 import { isThere } from './moves'
+import { answerRequestsFor } from './request-answers'
 
 /** Which of the mail that is here a change is applied to. */
 export interface Existing {
@@ -24,7 +25,12 @@ export interface Existing {
   before?: Date
   /** Copies from which the change was sketched: they are moved wherever they lie, and whoever put them there. */
   ids?: number[]
+  /** Only what this clause took, by the rulings that stand, whatever it says by now; but for what was judged unwanted. */
+  took?: Took
 }
+
+/** A clause that took mail. */
+export type Took = Pick<ClauseRef, 'kind' | 'id'>
 
 /** What a change makes other; see `ToRedecide`. */
 interface Difference {
@@ -39,6 +45,7 @@ interface Payload extends Difference {
   after?: string
   before?: string
   ids: number[]
+  took?: Took
 }
 
 /** Asks for a change to be applied to mail that is here, as part of its act. */
@@ -67,7 +74,7 @@ export function existingJob(findPerson: (id: string) => Promise<Asker | null>): 
       const asker = job.personId === null ? null : await findPerson(job.personId)
       if (!asker) return
       if ((await policyInForce()).policy.version < payload.version) await refreshPolicy()
-      const which = and(await reached(payload), chosen(payload))
+      const which = payload.took ? chosen(payload) : and(await reached(payload), chosen(payload))
       const upTo = Number(job.cursor?.upTo ?? (await newest()))
       if (job.cursor === null) {
         const [count] = await jobsDb().select({ n: sql<number>`count(*)::int` }).from(copies).where(and(which, lte(copies.id, upTo)))
@@ -84,7 +91,7 @@ export function existingJob(findPerson: (id: string) => Promise<Asker | null>): 
         const ids = rows.map(r => r.id)
         await mustStillFit(payload)
         // Before the step: nothing is held while threads decide.
-        const decided = await redecideCopies({ ...payload, ids, always: ids.filter(id => payload.ids.includes(id)) })
+        const decided = await redecideCopies({ ...payload, ids, always: payload.took ? ids : ids.filter(id => payload.ids.includes(id)) })
         more = rows.length === AT_ONCE
         after = ids.at(-1) ?? after
         await job.step(async (tx) => {
@@ -123,9 +130,16 @@ async function reached({ net, ids }: Payload) {
   )
 }
 
-function chosen({ lanes, after, before, ids }: Payload) {
+/** Copies that lie where they lie because of a clause. */
+export function takenBy({ kind, id }: Took) {
+  return sql`exists (select 1 from ruling_claims t where t.ruling_id = ${copies.rulingId}
+    and t.clause_kind = ${kind} and t.clause_id = ${id} and t.fate in ('decided', 'agreed'))`
+}
+
+function chosen({ lanes, after, before, ids, took }: Payload) {
   return or(
     and(
+      took ? and(takenBy(took), sql`${copies.judgement} is distinct from 'unwanted'`) : undefined,
       lanes.length ? inArray(copies.lane, lanes) : sql`false`,
       isNull(copies.movedBy),
       after ? gte(copies.receivedAt, new Date(after)) : undefined,
@@ -150,6 +164,7 @@ async function applyTo(
     .for('update')
   const now = new Date()
   const stays: { copy: number, why: string }[] = []
+  const letOut: { id: number }[] = []
   const { policy } = await policyInForce()
   let moved = 0
   for (const copy of rows) {
@@ -161,8 +176,10 @@ async function applyTo(
     if (!one.elsewhere && copy.lane === 'quarantine' && !may(asker, 'hold and release')) continue
     if (!one.elsewhere && one.tooLate) continue
     await moveOne(tx, copy, one, { actId, by: payload.is === 'after' ? asker.name : null, now })
+    if (isDelivered(to.lane)) letOut.push(copy)
     moved++
   }
+  await answerRequestsFor(tx, letOut, { state: 'given', actId, by: asker.id })
   if (moved || stays.length)
     await tx
       .update(acts)

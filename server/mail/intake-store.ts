@@ -110,28 +110,42 @@ async function alone({ item, done, failed }: Waiting): Promise<void> {
  */
 const KEEP_NEW = `
 with given as materialized (select * from jsonb_to_recordset($1::jsonb) as g(id bigint, "row" jsonb, "at" int, "length" int)),
-  given_copies as materialized (select * from jsonb_to_recordset($3::jsonb) as g(id bigint, "attemptId" bigint, "rulingId" bigint, "messageId" bigint, rows jsonb)),
+  given_copies as materialized (select * from jsonb_to_recordset($3::jsonb) as g(id bigint, "attemptId" bigint, "rulingId" bigint,
+    "messageId" bigint, rows jsonb)),
   made as (
-    insert into messages (id, content_hash, message_id, subject, size, parser, facts, whole, sender_keys, list_id, search_text) overriding system value
-    select g.id, "row"->>'contentHash', "row"->>'messageId', "row"->>'subject', ("row"->>'size')::int, ("row"->>'parser')::smallint, "row"->'facts', ("row"->>'whole')::bool,
+    insert into messages (id, content_hash, message_id, subject, size, parser, facts, whole, sender_keys, list_id, search_text)
+      overriding system value
+    select g.id, "row"->>'contentHash', "row"->>'messageId', "row"->>'subject', ("row"->>'size')::int, ("row"->>'parser')::smallint,
+      "row"->'facts', ("row"->>'whole')::bool,
       array(select jsonb_array_elements_text("row"->'senderKeys')), "row"->>'listId', "row"->>'searchText'
     from given g),
   stored as (
     insert into sources (message_id, raw) select id, substring($2::bytea from "at" + 1 for "length") from given where "at" is not null),
   tried as (
-    insert into attempts (id, message_id, transaction, at, client, helo, mail_from, rcpt_to, tls, source, authentication, direction, first_hop, signed_in,
-      defects, reply_code, reply) overriding system value
-    select "attemptId", "messageId", a.transaction, a.at, a.client, a.helo, a."mailFrom", a."rcptTo", a.tls, a.source, a.authentication, a.direction,
-      a."firstHop", a."signedIn", a.defects, a."replyCode", a.reply
-    from given_copies, jsonb_to_record(rows->'attempt') as a(transaction uuid, at timestamptz, client text, helo text, "mailFrom" text, "rcptTo" text, tls bool, source text, authentication jsonb, direction text, "firstHop" text, "signedIn" text, defects jsonb, "replyCode" smallint, reply text)),
+    insert into attempts (id, message_id, transaction, at, client, helo, mail_from, rcpt_to, tls, source, authentication, direction,
+      first_hop, signed_in, defects, reply_code, reply) overriding system value
+    select "attemptId", "messageId", a.transaction, a.at, a.client, a.helo, a."mailFrom", a."rcptTo", a.tls, a.source, a.authentication,
+      a.direction, a."firstHop", a."signedIn", a.defects, a."replyCode", a.reply
+    from given_copies, jsonb_to_record(rows->'attempt') as a(transaction uuid, at timestamptz, client text, helo text, "mailFrom" text,
+      "rcptTo" text, tls bool, source text, authentication jsonb, direction text, "firstHop" text, "signedIn" text, defects jsonb,
+      "replyCode" smallint, reply text)),
   copied as (
-    insert into copies (id, message_id, attempt_id, ruling_id, recipient, person_id, mailbox, lane, quarantine_id, erased, folder, lane_since, received_at, tags, important, sender_address, sender_domain, sender_name, subject, decided, decided_owner) overriding system value
-    select id, "messageId", "attemptId", "rulingId", c.recipient, c."personId", c.mailbox, c.lane, c."quarantineId", c.erased, c.folder, c."laneSince", c."receivedAt", array(select jsonb_array_elements_text(c.tags)), c.important, c."senderAddress", c."senderDomain", c."senderName", c.subject, c.decided, c."decidedOwner"
-    from given_copies, jsonb_to_record(rows->'copy') as c(recipient text, "personId" text, mailbox text, lane text, "quarantineId" text, erased bool, folder text, "laneSince" timestamptz, "receivedAt" timestamptz, tags jsonb, important bool, "senderAddress" text, "senderDomain" text, "senderName" text, subject text, decided text, "decidedOwner" text)),
+    insert into copies (id, message_id, attempt_id, ruling_id, recipient, person_id, mailbox, lane, quarantine_id, erased, folder,
+      lane_since, received_at, tags, important, sender_address, sender_domain, sender_name, subject, decided, decided_owner)
+      overriding system value
+    select id, "messageId", "attemptId", "rulingId", c.recipient, c."personId", c.mailbox, c.lane, c."quarantineId", c.erased, c.folder,
+      c."laneSince", c."receivedAt", array(select jsonb_array_elements_text(c.tags)), c.important, c."senderAddress", c."senderDomain",
+      c."senderName", c.subject, c.decided, c."decidedOwner"
+    from given_copies, jsonb_to_record(rows->'copy') as c(recipient text, "personId" text, mailbox text, lane text, "quarantineId" text,
+      erased bool, folder text, "laneSince" timestamptz, "receivedAt" timestamptz, tags jsonb, important bool, "senderAddress" text,
+      "senderDomain" text, "senderName" text, subject text, decided text, "decidedOwner" text)),
   ruled as (
-    insert into rulings (id, copy_id, sequence, policy_version, decided_lane, final_lane, quarantine_id, effects, reasons, decided_by, at) overriding system value
-    select "rulingId", id, 1, r."policyVersion", r."decidedLane", r."finalLane", r."quarantineId", r.effects, r.reasons, r."decidedBy", r.at
-    from given_copies, jsonb_to_record(rows->'ruling') as r("policyVersion" int, "decidedLane" text, "finalLane" text, "quarantineId" text, effects jsonb, reasons jsonb, "decidedBy" int, at timestamptz))
+    insert into rulings (id, copy_id, sequence, policy_version, decided_lane, final_lane, quarantine_id, effects, reasons, decided_by, at)
+      overriding system value
+    select "rulingId", id, 1, r."policyVersion", r."decidedLane", r."finalLane", r."quarantineId", r.effects, r.reasons,
+      r."decidedBy", r.at
+    from given_copies, jsonb_to_record(rows->'ruling') as r("policyVersion" int, "decidedLane" text, "finalLane" text,
+      "quarantineId" text, effects jsonb, reasons jsonb, "decidedBy" int, at timestamptz))
 insert into ruling_claims (ruling_id, copy_id, clause_kind, clause_id, list_id, entry_id, fate)
 select "rulingId", id, k."clauseKind", k."clauseId", k."listId", k."entryId", k.fate
 from given_copies, jsonb_to_recordset(rows->'claims') as k("clauseKind" text, "clauseId" text, "listId" text, "entryId" text, fate text)`

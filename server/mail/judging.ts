@@ -42,7 +42,8 @@ export async function judgeRows(
   { actId, value }: { actId: number, value: 'wanted' | 'unwanted' | null },
 ): Promise<void> {
   if (!rows.length) return
-  await tx.insert(actItems).values(rows.map(c => ({ actId, copyId: c.id })))
+  // What was moved by the same act has its item already.
+  await tx.insert(actItems).values(rows.map(c => ({ actId, copyId: c.id }))).onConflictDoNothing()
   await tx
     .update(judgements)
     .set({ withdrawnBy: actId })

@@ -1,13 +1,16 @@
 import { and, asc, eq, gt, inArray, isNull, lt, sql } from 'drizzle-orm'
 import { recordAct } from '../acts/record'
 import { jobsDb, type Tx } from '../db/client'
-import { attempts, copies, jobs, messages, openedHtml, sources } from '../db/schema'
+import { attempts, copies, jobs } from '../db/schema'
 import type { JobKind, Progress } from '../jobs/kinds'
 import { addJob } from '../jobs/store'
+import { endedWaits } from './ended-waits'
+import { eraseRows, HERE_SINCE, NOT_ASKED_FOR } from './erasing'
 
 /** Days for which things are kept; null is for good. */
 interface Keeping {
   bin: number | null
+  spam: number | null
   attempts: number | null
 }
 
@@ -16,17 +19,19 @@ const DAY = 24 * 3600_000
 const KIND = 'keeping'
 
 /**
- * Clears away what is older than it is to be kept: copies out of the bin, of which the record stays, and attempts by which no
- * message came in. Nothing of it comes back.
+ * Clears away what is older than it is to be kept: copies out of the bin and out of spam, of which the record stays, and attempts
+ * by which no message came in. Nothing of it comes back. What has waited longest in a quarantine goes where that is settled. What
+ * somebody asks for stays.
  */
 export function keepingJob(keeping: () => Promise<Keeping>): JobKind {
   return {
     async run(job) {
-      const { bin, attempts: tries } = await keeping()
-      const before = (days: number) => new Date(Date.now() - days * DAY)
+      const { bin, spam, attempts: tries } = await keeping()
       const parts = [
-        ...(bin === null ? [] : [(tx: Tx) => clearBin(tx, before(bin), bin)]),
-        ...(tries === null ? [] : [(tx: Tx) => clearAttempts(tx, before(tries))]),
+        ...(await endedWaits()),
+        ...(bin === null ? [] : [(tx: Tx) => clearLane(tx, 'bin', bin)]),
+        ...(spam === null ? [] : [(tx: Tx) => clearLane(tx, 'spam', spam)]),
+        ...(tries === null ? [] : [(tx: Tx) => clearAttempts(tx, new Date(Date.now() - tries * DAY))]),
       ]
       for (const part of parts) {
         for (let more = true; more && !(await job.isStopping());) {
@@ -41,55 +46,21 @@ export function keepingJob(keeping: () => Promise<Keeping>): JobKind {
   }
 }
 
-async function clearBin(tx: Tx, before: Date, days: number): Promise<number> {
+async function clearLane(tx: Tx, lane: 'bin' | 'spam', days: number): Promise<number> {
+  const before = new Date(Date.now() - days * DAY)
   const rows = await tx
     .select({ id: copies.id, messageId: copies.messageId })
     .from(copies)
-    .where(and(eq(copies.lane, 'bin'), lt(copies.laneSince, before)))
+    .where(and(eq(copies.lane, lane), lt(copies.laneSince, before), sql`${HERE_SINCE} < ${before}`, NOT_ASKED_FOR))
     .orderBy(asc(copies.id))
     .limit(AT_ONCE)
-    .for('update', { skipLocked: true })
+    // Waited for, where somebody holds one: passed over it would lie here until tomorrow.
+    .for('update')
   if (!rows.length) return 0
-  await tx
-    .update(copies)
-    .set({
-      lane: 'dropped',
-      erased: true,
-      laneSince: new Date(),
-      movedBy: null,
-      decided: `cleared out of the bin after ${days} ${days === 1 ? 'day' : 'days'}`,
-      decidedOwner: null,
-      version: sql`${copies.version} + 1`,
-    })
-    .where(
-      inArray(
-        copies.id,
-        rows.map(r => r.id),
-      ),
-    )
-  await eraseWhatIsNobodys(tx, [...new Set(rows.map(r => r.messageId))])
-  await recordAct(tx, { personId: null, kind: 'cleared', detail: { count: rows.length, days } })
+  const where = lane === 'bin' ? 'the bin' : 'spam'
+  await eraseRows(tx, rows, `cleared out of ${where} after ${days} ${days === 1 ? 'day' : 'days'}`)
+  await recordAct(tx, { personId: null, kind: 'cleared', detail: { count: rows.length, days, lane: where } })
   return rows.length
-}
-
-// A message of which somebody still has a copy stays whole.
-async function eraseWhatIsNobodys(tx: Tx, ids: readonly number[]): Promise<void> {
-  const kept = await tx
-    .selectDistinct({ id: copies.messageId })
-    .from(copies)
-    .where(and(inArray(copies.messageId, [...ids]), sql`${copies.lane} not in ('dropped', 'refused')`))
-  const gone = ids.filter(id => !kept.some(k => k.id === id))
-  if (!gone.length) return
-  await tx.delete(sources).where(inArray(sources.messageId, gone))
-  await tx.delete(openedHtml).where(inArray(openedHtml.messageId, gone))
-  await tx
-    .update(messages)
-    .set({
-      facts: sql`${messages.facts} || '{"segments": [], "headers": [], "links": [], "attachments": []}'::jsonb`,
-      whole: false,
-      searchText: sql`${messages.subject}`,
-    })
-    .where(inArray(messages.id, gone))
 }
 
 async function clearAttempts(tx: Tx, before: Date): Promise<number> {
@@ -103,12 +74,20 @@ async function clearAttempts(tx: Tx, before: Date): Promise<number> {
 
 /** Asks for it, once a day, where anything is kept for a while only. */
 export async function askForKeeping(keeping: () => Promise<Keeping>): Promise<void> {
-  const { bin, attempts: tries } = await keeping()
-  if (bin === null && tries === null) return
+  const { bin, spam, attempts: tries } = await keeping()
+  if (bin === null && spam === null && tries === null && !(await endedWaits()).length) return
+  // Once what is to be kept is said otherwise, a day is not waited for.
+  const payload = { bin, spam, attempts: tries }
   const [lately] = await jobsDb()
     .select({ id: jobs.id })
     .from(jobs)
-    .where(and(eq(jobs.kind, KIND), gt(jobs.createdAt, new Date(Date.now() - DAY + 3600_000))))
+    .where(
+      and(
+        eq(jobs.kind, KIND),
+        sql`${jobs.payload} = ${JSON.stringify(payload)}::jsonb`,
+        gt(jobs.createdAt, new Date(Date.now() - DAY + 3600_000)),
+      ),
+    )
     .limit(1)
-  if (!lately) await addJob(jobsDb(), { kind: KIND, key: 'daily' })
+  if (!lately) await addJob(jobsDb(), { kind: KIND, key: 'daily', payload })
 }

@@ -8,7 +8,7 @@ import type { JobKind } from '../jobs/kinds'
 import { addJob } from '../jobs/store'
 import { matching, type CopyFilter } from './copy-conditions'
 import { judgeRows, notSaidYet } from './judging'
-import { isThere, moveRows, notAHolder, quarantineFor } from './moves'
+import { isMovable, isThere, moveRows, notAHolder, quarantineFor } from './moves'
 
 /** What is done to all copies that match. */
 type Deed = { lane: KeptLane, quarantine?: string | null, ownPlaces?: boolean } | { value: 'wanted' | 'unwanted' | null }
@@ -112,8 +112,7 @@ async function doTo(
   let changing: Row[]
   if ('lane' in deed) {
     const { lane, ownPlaces = false } = deed
-    const holder = may(asker, 'hold and release')
-    changing = rows.filter(c => isKeptHere(c.lane) && !isThere(c, lane, to) && (holder || c.lane !== 'quarantine'))
+    changing = rows.filter(c => isKeptHere(c.lane) && !isThere(c, lane, to) && isMovable(asker, c, lane))
     await moveRows(tx, asker, changing, { actId, lane, to, ownPlaces })
   }
   else {

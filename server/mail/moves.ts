@@ -3,14 +3,15 @@ import { isDelivered, isKeptAway, isKeptHere, type KeptLane } from '#core'
 import { db, type Tx } from '../db/client'
 import { actItems, copies, type CopyState } from '../db/schema'
 import { recordAct } from '../acts/record'
-import type { Copy } from '../access/copy-access'
+import { mayLetOut, reviews, type Copy } from '../access/copy-access'
 import { may, type Asker } from '../access/roles'
 import { claimsOf, rulingRow } from './copy-ruling'
 import { sentenceFor } from '../access/others-clauses'
 import { isOneOf, lockCopies, movedTo, stateOf, type Elsewhere, type Moved, type Versions } from './acted-copies'
-import { implyWanted } from './judging'
+import { implyWanted, judgeRows, notSaidYet } from './judging'
 import { keepRuling } from './kept-rulings'
 import { settleRelease } from './releases'
+import { answerRequestsFor } from './request-answers'
 import { policyInForce } from '../policy/in-force'
 import { invalid, notAllowed, type Problem } from '../platform/problem'
 
@@ -23,6 +24,10 @@ export interface Move {
   versions?: Versions
   /** A release also goes by the reader's own places, instead of straight to the inbox. */
   ownPlaces?: boolean
+  /** Said of them in the same act. */
+  judge?: 'wanted' | 'unwanted'
+  /** Why held mail is rejected, for the record and for whoever asked for it. */
+  reason?: string
 }
 
 /**
@@ -33,22 +38,31 @@ export interface Move {
 export async function moveCopies(
   asker: Asker,
   ids: readonly number[],
-  { lane, quarantine = null, versions, ownPlaces = false }: Move,
+  { lane, quarantine = null, versions, ownPlaces = false, judge, reason }: Move,
 ): Promise<Moved> {
   const to = await quarantineFor(lane, quarantine)
   return db().transaction(async (tx) => {
     const rows = await lockCopies(tx, asker, ids, versions)
     for (const copy of rows) mayMove(asker, copy, lane)
     const moving = rows.filter(c => !isThere(c, lane, to))
-    if (!moving.length) return { actId: null, changed: 0, copies: rows.map(c => ({ id: c.id, version: c.version })) }
-    const releases = !isKeptAway(lane) && moving.some(c => c.lane === 'quarantine')
+    const judging = judge ? await notSaidYet(tx, rows, judge) : []
+    const acted = rows.filter(c => moving.includes(c) || judging.includes(c))
+    if (!acted.length) return { actId: null, changed: 0, copies: rows.map(c => ({ id: c.id, version: c.version })) }
+    const kind = moving.length ? kindOfMove(moving, lane) : 'judged'
     const actId = await recordAct(tx, {
       personId: asker.id,
-      kind: releases ? 'released' : 'moved',
-      detail: { lane, quarantine: to, count: moving.length, ...(ownPlaces ? { ownPlaces } : {}) },
+      kind,
+      detail: {
+        ...(moving.length ? { lane, quarantine: to } : {}),
+        count: acted.length,
+        ...(judge ? { value: judge } : {}),
+        ...(reason ? { reason } : {}),
+        ...(ownPlaces ? { ownPlaces } : {}),
+      },
     })
-    const elsewhere = await moveRows(tx, asker, moving, { actId, lane, to, ownPlaces })
-    return { ...(await movedTo(tx, actId, moving)), ...(releases ? { elsewhere } : {}) }
+    const elsewhere = moving.length ? await moveRows(tx, asker, moving, { actId, lane, to, ownPlaces, reason }) : []
+    if (judge) await judgeRows(tx, asker, judging, { actId, value: judge })
+    return { ...(await movedTo(tx, actId, acted)), ...(kind === 'released' ? { elsewhere } : {}) }
   })
 }
 
@@ -64,6 +78,11 @@ export function isThere(copy: Pick<Copy, 'lane' | 'quarantineId'>, lane: KeptLan
   return copy.lane === lane && copy.quarantineId === quarantine
 }
 
+function kindOfMove(moving: readonly Copy[], lane: KeptLane): 'released' | 'rejected' | 'moved' {
+  if (!moving.some(c => c.lane === 'quarantine')) return 'moved'
+  return lane === 'bin' ? 'rejected' : isKeptAway(lane) ? 'moved' : 'released'
+}
+
 /** Where copies go, as part of which act. */
 export interface Moving {
   actId: number
@@ -71,10 +90,18 @@ export interface Moving {
   /** The quarantine, where that is the lane. */
   to: string | null
   ownPlaces: boolean
+  reason?: string
+  /** Nobody has looked: a move to the inbox says nothing of what is wanted. */
+  unseen?: boolean
 }
 
 /** Moves locked copies, as part of an act that is on record. @returns those that a release could not deliver */
-export async function moveRows(tx: Tx, asker: Asker, rows: readonly Copy[], { actId, lane, to, ownPlaces }: Moving): Promise<Elsewhere[]> {
+export async function moveRows(
+  tx: Tx,
+  asker: Asker,
+  rows: readonly Copy[],
+  { actId, lane, to, ownPlaces, reason, unseen = false }: Moving,
+): Promise<Elsewhere[]> {
   const releasing = isKeptAway(lane) ? [] : rows.filter(c => c.lane === 'quarantine')
   const plain = rows.filter(c => !releasing.includes(c))
   const now = new Date()
@@ -87,7 +114,11 @@ export async function moveRows(tx: Tx, asker: Asker, rows: readonly Copy[], { ac
       .where(isOneOf(plain))
   }
   const elsewhere = releasing.length ? await releaseRows(tx, asker, releasing, { actId, lane, ownPlaces, now }) : []
-  await implyWanted(tx, asker, actId, isDelivered(lane) ? rows : [])
+  await implyWanted(tx, asker, actId, isDelivered(lane) && !unseen ? rows : [])
+  const stuck = new Set(elsewhere.map(e => e.id))
+  const answer = { actId, by: asker.id, reason }
+  if (isDelivered(lane)) await answerRequestsFor(tx, rows.filter(c => !stuck.has(c.id)), { ...answer, state: 'given' })
+  else if (lane === 'bin') await answerRequestsFor(tx, rows, { ...answer, state: 'declined' })
   return elsewhere
 }
 
@@ -137,7 +168,14 @@ async function knownQuarantine(id: string): Promise<void> {
 function mayMove(asker: Asker, copy: Copy, lane: KeptLane): void {
   if (!isKeptHere(copy.lane))
     throw invalid(`“${copy.subject}” was ${copy.lane}: there is nothing here that could be moved.`)
-  if ((copy.lane === 'quarantine' || lane === 'quarantine') && !may(asker, 'hold and release')) throw notAHolder()
+  if (!isMovable(asker, copy, lane)) throw notAHolder()
+}
+
+/** Whether somebody may send a copy to a lane, as far as quarantines have a say in it. */
+export function isMovable(asker: Asker, copy: Copy, lane: KeptLane): boolean {
+  if (lane === 'quarantine' && !may(asker, 'hold and release')) return false
+  // Its reader may let it out where that is so settled, and put it nowhere else.
+  return copy.lane !== 'quarantine' || (isDelivered(lane) ? mayLetOut(asker, copy) : reviews(asker, copy.quarantineId ?? 'general'))
 }
 
 export function notAHolder(): Problem {

@@ -1,5 +1,5 @@
 import { MessageChannel } from 'node:worker_threads'
-import type { Rule, Ruling } from '#core'
+import type { Lane, Rule, Ruling } from '#core'
 import type { PolicyChange } from '#core/change'
 import type { Impact } from '#core/rehearse'
 import type { Asker } from '../access/roles'
@@ -8,7 +8,8 @@ import { Slots } from '../platform/slots'
 import { policyInForce } from '../policy/in-force'
 import type { Preview } from '../policy/preview'
 import type { WithEdition } from '../workers/archive-thread'
-import type { ToDecide } from '../workers/under'
+import type { ToDecide, ToEnd } from '../workers/under'
+import type { BlameFound, ToBlame } from '../workers/blame'
 import type { Examples, ToReadExamples } from '../workers/examples'
 import type { Needs } from '../workers/mail'
 import type { TakenApart, ToTakeApart } from '../workers/parts'
@@ -28,8 +29,11 @@ export interface Following {
   whole?: boolean
   /** Told of each figure on the way. */
   tell?: (impacts: Impact[]) => void
-  /** Only among the asker's own mail: what others get is not theirs to count. */
+  /** Only among the mail that the asker sees: what others get is not theirs to count. */
   own?: boolean
+  /** Copies that are taken as judged so. */
+  judged?: here.ToRehearse['judged']
+  among?: here.ToRehearse['among']
   /** Ends it: what was found so far is the answer. */
   signal?: AbortSignal
 }
@@ -51,9 +55,9 @@ async function ask<Job extends object, Answer extends object>(
 
 /** What each of several changes would do, each by itself, to the mail that is here. */
 export async function rehearseNets(
-  asker: Pick<Asker, 'id' | 'mailboxes'>,
+  asker: Asker,
   nets: readonly PolicyChange[][],
-  { whole = false, own = false, tell, signal }: Following = {},
+  { whole = false, own = false, judged, among, tell, signal }: Following = {},
 ): Promise<Impact[]> {
   return rehearsing.take(asker.id, async () => {
     const stop = new Int32Array(new SharedArrayBuffer(4))
@@ -61,8 +65,8 @@ export async function rehearseNets(
     if (signal?.aborted) end()
     signal?.addEventListener('abort', end)
     try {
-      const only = own ? { id: asker.id, mailboxes: asker.mailboxes } : undefined
-      const job = { alternatives: nets.map(net => ({ net })), now: new Date().toISOString(), whole, stop, only }
+      const only = own ? asker : undefined
+      const job = { alternatives: nets.map(net => ({ net })), now: new Date().toISOString(), whole, stop, only, judged, among }
       return await ask<typeof job, Impact[]>(job, async (asked) => {
         const { port1, port2 } = new MessageChannel()
         port1.on('message', tell ?? (() => undefined))
@@ -81,6 +85,35 @@ export async function rehearseNets(
   })
 }
 
+/**
+ * What each of several changes would do. Senders are found by an index, words are not: each kind is asked apart, so that neither
+ * waits for the other.
+ * @param tell told what has been found after the first kind
+ */
+export async function rehearseApart(
+  asker: Asker,
+  nets: readonly PolicyChange[][],
+  { tell, ...how }: Pick<Following, 'own' | 'judged'> & { tell?: (impacts: readonly (Impact | undefined)[]) => void } = {},
+): Promise<Impact[]> {
+  const bySender = nets.map(net => net.every(c => 'put' in c && c.put !== 'rule'))
+  const out: Impact[] = []
+  for (const kind of [true, false]) {
+    const at = nets.flatMap((_, i) => (bySender[i] === kind ? [i] : []))
+    if (!at.length) continue
+    const impacts = await rehearseNets(asker, at.map(i => nets[i]!), how)
+    at.forEach((i, n) => (out[i] = impacts[n]!))
+    tell?.(out)
+  }
+  return out
+}
+
+/** What is to blame for copies that went wrong, and what may put them right: see `blameCopies`. */
+export function blameOf(asker: Asker, what: Omit<ToBlame, 'now' | keyof WithEdition>): Promise<BlameFound> {
+  return rehearsing.take(asker.id, () =>
+    ask<Omit<ToBlame, keyof WithEdition>, BlameFound>({ ...what, now: new Date().toISOString() }, job =>
+      hasThreads() ? runOn('rehearsing', 'blameCopies', job) : here.blameCopies(job)))
+}
+
 /** Decides copies that are here anew: see `redecide`. */
 export function redecideCopies(what: Omit<ToRedecide, 'now' | keyof WithEdition>): Promise<Redecided[]> {
   return ask<Omit<ToRedecide, keyof WithEdition>, Redecided[]>({ ...what, now: new Date().toISOString() }, job =>
@@ -88,8 +121,8 @@ export function redecideCopies(what: Omit<ToRedecide, 'now' | keyof WithEdition>
 }
 
 /** What each part of a rule does to the newest mail: see `takeApart`. @param own only to the asker's */
-export function partsOfRule(asker: Pick<Asker, 'id' | 'mailboxes'>, rule: Rule, own: boolean): Promise<TakenApart> {
-  const only = own ? { id: asker.id, mailboxes: asker.mailboxes } : undefined
+export function partsOfRule(asker: Asker, rule: Rule, own: boolean): Promise<TakenApart> {
+  const only = own ? asker : undefined
   return rehearsing.take(asker.id, () =>
     ask<Omit<ToTakeApart, keyof WithEdition>, TakenApart>({ rule, only, now: new Date().toISOString() }, job =>
       hasThreads() ? runOn('rehearsing', 'takeApart', job) : here.takeApart(job)))
@@ -99,6 +132,12 @@ export function partsOfRule(asker: Pick<Asker, 'id' | 'mailboxes'>, rule: Rule, 
 export function decideUnder(what: Omit<ToDecide, 'now' | keyof WithEdition>): Promise<Ruling> {
   return ask<Omit<ToDecide, keyof WithEdition>, Ruling>({ ...what, now: new Date().toISOString() }, job =>
     hasThreads() ? runOn('rehearsing', 'decideUnderNet', job) : here.decideUnderNet(job))
+}
+
+/** Where copies that are here would end under each of several policies that differ: see `endsUnderNets`. */
+export function endsUnder(what: Omit<ToEnd, 'now' | keyof WithEdition>): Promise<Lane[][]> {
+  return ask<Omit<ToEnd, keyof WithEdition>, Lane[][]>({ ...what, now: new Date().toISOString() }, job =>
+    hasThreads() ? runOn('rehearsing', 'endsUnderNets', job) : here.endsUnderNets(job))
 }
 
 /** What examples have in common: see `readExamples`. */

@@ -15,7 +15,6 @@ import {
   type Policy,
 } from '#core'
 import type { PolicyChange } from '#core/change'
-import type { Impact } from '#core/rehearse'
 import { draftChanges, presetOf, speakingOf, type Draft, type Speaking, type Then, type Width } from '#core/sketch'
 import { clauseWords, listName } from '#core/words'
 import { visibleTo } from '../access/copy-access'
@@ -31,7 +30,7 @@ import type { Redecided } from '../workers/redecide'
 import { inScope, scopeOf, withNeedles, type Scope } from './archive'
 import { matching } from './copy-conditions'
 import type { ManyQuery } from './many-job'
-import { examplesOf, redecideCopies, rehearseNets, toldTo, type ImpactTold } from './rehearsal'
+import { examplesOf, redecideCopies, rehearseApart, toldTo, type ImpactTold } from './rehearsal'
 
 /** From what is sketched, and to what end; what is left out is chosen by where the examples lie. */
 export interface SketchAsked {
@@ -115,10 +114,10 @@ export async function sketchFrom(asker: Asker, asked: SketchAsked): Promise<Sket
     return i >= widths.length ? 2 : warnings[i] === null ? 0 : 1
   }
   const candidates = await Promise.all(order.map(async i => candidate(drafts[i]!, warnings[i] ?? null)))
-  const impacts = await impactsOf(asker, candidates.map(c => c.net), beyond)
+  const impacts = await rehearseApart(asker, candidates.map(c => c.net), { own: beyond })
   const verified = then.to === 'inbox' ? await Promise.all(candidates.map(c => verifiedOf(scope, c.senders))) : []
   const preset = order.indexOf(presetOf(widths, rulings.length))
-  const ends = await Promise.all(candidates.map(c => endsUnder(c.net, ids)))
+  const ends = await Promise.all(candidates.map(c => redecidedUnder(c.net, ids)))
   const told = await Promise.all(candidates.map(async ({ net: _, ...c }, i): Promise<Candidate> => ({
     ...c,
     impact: await toldTo(asker, impacts[i]!),
@@ -203,27 +202,17 @@ interface ExampleRow {
   sender: string
 }
 
-// Senders are found by an index, words are not: each kind is asked apart, so that neither waits for the other.
-async function impactsOf(asker: Asker, nets: readonly PolicyChange[][], own: boolean): Promise<Impact[]> {
-  const bySender = nets.map(net => net.every(c => 'put' in c && c.put !== 'rule'))
-  const out: Impact[] = []
-  for (const kind of [true, false]) {
-    const at = nets.flatMap((_, i) => (bySender[i] === kind ? [i] : []))
-    if (!at.length) continue
-    const impacts = await rehearseNets(asker, at.map(i => nets[i]!), { own })
-    at.forEach((i, n) => (out[i] = impacts[n]!))
-  }
-  return out
-}
-
-function endsUnder(net: PolicyChange[], ids: number[]): Promise<Redecided[]> {
+function redecidedUnder(net: PolicyChange[], ids: number[]): Promise<Redecided[]> {
   return redecideCopies({ net, is: 'after', ids, always: ids })
 }
 
 async function verifiedOf(scope: Scope, senders: EntryText[]): Promise<Candidate['verified']> {
   if (!senders.length) return null
   const [n] = await db()
-    .select({ of: sql<number>`count(*)::int`, passed: sql<number>`(count(*) filter (where ${attempts.authentication} ->> 'verdict' = 'pass'))::int` })
+    .select({
+      of: sql<number>`count(*)::int`,
+      passed: sql<number>`(count(*) filter (where ${attempts.authentication} ->> 'verdict' = 'pass'))::int`,
+    })
     .from(copies)
     .innerJoin(attempts, eq(attempts.id, copies.attemptId))
     .where(and(inScope(scope), withNeedles(senders)))

@@ -7,6 +7,7 @@ import { endJobsOf } from '../jobs/store'
 import { somebodyFaster } from '../platform/problem'
 import type { Moved } from './acted-copies'
 import { refreshJudgements } from './judging'
+import { reopenRequestsOf } from './request-answers'
 
 /**
  * Takes a move, a release or a judgement back, however many copies it was about: lanes and judgements as they were before it,
@@ -53,7 +54,8 @@ export async function bringBack(tx: Tx, actId: number, undoId: number): Promise<
 async function restoreCopies(tx: Tx, actId: number, undoId: number, only?: readonly number[]): Promise<void> {
   const those = only ? sql`and copy_id = any(${sql.param([...only])}::bigint[])` : sql``
   await tx.execute(sql`
-    insert into act_items (act_id, copy_id, before, after) select ${undoId}::bigint, copy_id, after, before from act_items where act_id = ${actId} ${those}`)
+    insert into act_items (act_id, copy_id, before, after)
+    select ${undoId}::bigint, copy_id, after, before from act_items where act_id = ${actId} ${those}`)
   await tx.execute(sql`
     update copies c set
       version = c.version + 1,
@@ -82,6 +84,7 @@ async function restoreCopies(tx: Tx, actId: number, undoId: number, only?: reado
     .set({ withdrawnBy: null })
     .where(and(eq(judgements.withdrawnBy, actId), stillSaid))
   await refreshJudgements(tx, sql`select copy_id from act_items where act_id = ${actId}`)
+  await reopenRequestsOf(tx, actId)
 }
 
 /** Of so many copies an answer tells the version; whoever moved more reads them anew. */

@@ -66,7 +66,11 @@ async function handOver(raw: Buffer, from: string, to: string): Promise<{ reply:
     const { response } = error as { response?: string }
     // A refusal is an answer, too.
     if (response) return { reply: response, accepted: false }
-    throw new Problem(502, 'Not sent', `The port that takes mail does not answer: ${error instanceof Error ? error.message : String(error)}`)
+    throw new Problem(
+      502,
+      'Not sent',
+      `The port that takes mail does not answer: ${error instanceof Error ? error.message : String(error)}`,
+    )
   }
   finally {
     transport.close()

@@ -129,6 +129,12 @@ export async function compose(form: Pick<TryForm, 'recipient' | 'from' | 'subjec
   const from = makeAddress(form.from ?? '')
   if (!from.local || !from.domain) throw invalid('Say from whom the message comes.', { from: 'Write it as name@domain.' })
   const { messageId } = form
-  const mail = { from: form.from, to: form.recipient, subject: form.subject ?? '', text: form.text ?? '', ...(messageId ? { messageId } : {}) }
+  const mail = {
+    from: form.from,
+    to: form.recipient,
+    subject: form.subject ?? '',
+    text: form.text ?? '',
+    ...(messageId ? { messageId } : {}),
+  }
   return new MailComposer(mail).compile().build()
 }

@@ -1,7 +1,9 @@
 import { personOwner, type Policy, type UpstreamMark } from '#core'
+import { reviews } from '../access/copy-access'
 import { seesClausesOf } from '../access/ownership'
 import { may, type Asker } from '../access/roles'
 import { followed, policyInForce } from '../policy/in-force'
+import { allQuarantineSettings } from '../policy/quarantine-settings'
 import { loadPolicy } from '../policy/store'
 
 /** Names that forms and sentences need, as far as the asker may know them. */
@@ -15,7 +17,8 @@ export interface Directory {
   /** All of them, by name. */
   departments: { id: string, name: string }[]
   people: { id: string, name: string, address: string }[]
-  quarantines: Policy['quarantines']
+  /** Which the asker reviews, and what a reader may do about what each holds. */
+  quarantines: (Policy['quarantines'][number] & { reviews: boolean, mayAsk: boolean, mayRelease: boolean })[]
   lists: { id: string, name: string, owner: string, usualSide: 'allow' | 'block', size: number, on: boolean }[]
   phraseSets: Policy['phraseSets']
   /** Marks of upstream systems that we believe. */
@@ -25,6 +28,7 @@ export interface Directory {
 export async function directoryFor(asker: Asker): Promise<Directory> {
   const { policy, sizes } = await policyInForce()
   const administrator = may(asker, 'see the house')
+  const settled = await allQuarantineSettings()
   return {
     policy: followed(),
     ownDomains: policy.trust.ownDomains,
@@ -45,7 +49,10 @@ export async function directoryFor(asker: Asker): Promise<Directory> {
     people: policy.people
       .filter(p => (administrator || p.id === asker.id) && p.addresses.length)
       .map(p => ({ id: p.id, name: p.name, address: p.addresses[0] ?? '' })),
-    quarantines: policy.quarantines,
+    quarantines: policy.quarantines.map((q) => {
+      const { mayAsk, mayRelease } = settled(q.id)
+      return { ...q, reviews: reviews(asker, q.id), mayAsk, mayRelease }
+    }),
     lists: policy.lists
       .filter(l => seesClausesOf(asker, l.owner))
       .map(l => ({ id: l.id, name: l.name, owner: l.owner, usualSide: l.usualSide, size: sizes.get(l.id) ?? 0, on: l.on })),

@@ -20,6 +20,7 @@ export interface HouseSettings {
 /** Days for which things are kept; null is for good. */
 export interface Keeping {
   bin: number | null
+  spam: number | null
   attempts: number | null
 }
 
@@ -36,7 +37,8 @@ export const HOUSE_PARTS: readonly HousePart[] = [
   'keeping',
 ]
 
-export const KEPT_FOR_GOOD: Keeping = { bin: null, attempts: null }
+/** Unless it is said otherwise. 30 days in the bin and in spam are common practice, no source. */
+export const USUALLY_KEPT: Keeping = { bin: 30, spam: 30, attempts: null }
 
 function network(text: string, helpers: CustomHelpers<string>): string | ErrorReport {
   const read = readEntryLine(text, false, 'network')
@@ -93,5 +95,5 @@ export const houseForm = Joi.object<Partial<HouseSettings> & { version: number }
   publicProviders: Joi.array().items(domainField).max(5000),
   timeZone: Joi.string().trim().max(60).custom(timeZone),
   publicAddress: Joi.string().trim().max(300).allow('').custom((text: string, helpers) => (text === '' ? '' : origin(text, helpers))),
-  keeping: Joi.object({ bin: days, attempts: days }),
+  keeping: Joi.object({ bin: days, spam: days.optional().default(null), attempts: days }),
 }).or(...HOUSE_PARTS)

@@ -10,14 +10,15 @@ import { departments, domains, lists, memberships, phraseSets, rules, settings, 
 import { invalid, somebodyFaster } from '../platform/problem'
 import { processRoles } from '../platform/readiness'
 import { policyInForce, refreshPeople } from '../policy/in-force'
-import { HOUSE_PARTS, KEPT_FOR_GOOD, type HousePart, type HouseSettings, type Keeping } from './house-form'
+import { allQuarantineSettings, type QuarantineSettings } from '../policy/quarantine-settings'
+import { HOUSE_PARTS, USUALLY_KEPT, type HousePart, type HouseSettings, type Keeping } from './house-form'
 import { missingIn, type Missing } from './missing'
 
 /** A whole installation, for whoever sets it up. */
 export interface House extends HouseSettings {
   /** Counted up by every change of it. */
   version: number
-  quarantines: Policy['quarantines']
+  quarantines: (Policy['quarantines'][number] & QuarantineSettings)[]
   /** Where mail is handed over; null where this process takes none. */
   smtp: { host: string, port: number } | null
   /** What it cannot do without, or not well; the gravest first. */
@@ -32,15 +33,16 @@ const KEPT: Partial<Record<HousePart, { key: string, unless: unknown }>> = {
   publicProviders: { key: 'public providers', unless: [] },
   timeZone: { key: TIME_ZONE, unless: 'UTC' },
   publicAddress: { key: 'public address', unless: '' },
-  keeping: { key: 'keeping', unless: KEPT_FOR_GOOD },
+  keeping: { key: 'keeping', unless: USUALLY_KEPT },
 }
 
 export async function openHouse(): Promise<House> {
   const all = await readHouse(db())
   const { policy } = await policyInForce()
+  const settled = await allQuarantineSettings()
   return {
     ...all,
-    quarantines: policy.quarantines,
+    quarantines: policy.quarantines.map(q => ({ ...q, ...settled(q.id) })),
     smtp: processRoles().includes('intake')
       ? { host: process.env.SMTP_HOST ?? '127.0.0.1', port: Number(process.env.SMTP_PORT ?? 2525) }
       : null,
@@ -69,7 +71,7 @@ async function readHouse(at: Db | Tx): Promise<HouseSettings & { version: number
 
 /** How long things are kept. */
 export async function keeping(): Promise<Keeping> {
-  return setting(KEPT.keeping!.key, KEPT_FOR_GOOD)
+  return setting(KEPT.keeping!.key, USUALLY_KEPT)
 }
 
 /** The origin under which people reach this installation, or empty. */
@@ -105,7 +107,12 @@ export async function changeHouse(
     const act = await recordAct(tx, {
       personId: asker.id,
       kind: undoes === undefined ? 'set the house' : 'taken back',
-      detail: { parts, before: pick(before), after: pick(await readHouse(tx)), ...(undoes === undefined ? {} : { act: undoes, kind: 'set' }) },
+      detail: {
+        parts,
+        before: pick(before),
+        after: pick(await readHouse(tx)),
+        ...(undoes === undefined ? {} : { act: undoes, kind: 'set' }),
+      },
       undoes,
     })
     return { act, version: before.version + 1 }
@@ -172,7 +179,8 @@ async function departmentsOf(tx: Tx, asked: HouseSettings['departments']): Promi
   for (const one of out) {
     const above = new Set([one.id])
     for (let at = one.parent; at !== null; at = known.get(at)!.parent) {
-      if (!known.has(at)) throw invalid(`“${one.name}” is said to be part of a department that is not there.`, { departments: 'Choose another.' })
+      if (!known.has(at))
+        throw invalid(`“${one.name}” is said to be part of a department that is not there.`, { departments: 'Choose another.' })
       if (above.has(at)) throw invalid(`“${one.name}” would be part of itself.`, { departments: 'Choose another department above it.' })
       above.add(at)
     }
@@ -213,7 +221,11 @@ async function mustNotBeAsked(marks: readonly UpstreamMark[]): Promise<void> {
   const { policy } = await policyInForce()
   for (const rule of policy.rules) {
     const gone = rulesReferences(rule).find(r => r.to === 'upstream mark' && !marks.some(m => m.id === r.id))
-    if (gone) throw invalid(`The rule “${rule.name}” asks for the mark “${gone.id}”. Change the rule first.`, { marks: 'A mark is still asked for.' })
+    if (gone)
+      throw invalid(
+        `The rule “${rule.name}” asks for the mark “${gone.id}”. Change the rule first.`,
+        { marks: 'A mark is still asked for.' },
+      )
   }
 }
 

@@ -33,7 +33,8 @@ export async function invite(asker: Asker, personId: string, origin: string): Pr
   return { link: `${(await publicAddress()) || origin}/invitation?token=${token}`, expires: expiresAt.toISOString() }
 }
 
-const GONE = 'link that still opens: it was used, is older than a week, or another one was made since. Ask an administrator for a new one; such a link'
+const GONE =
+  'link that still opens: it was used, is older than a week, or another one was made since. Ask an administrator for a new one; such a link'
 
 const opens = (token: string) =>
   and(eq(invitations.tokenHash, hashOf(token)), isNull(invitations.usedAt), gt(invitations.expiresAt, new Date()))

@@ -12,7 +12,9 @@ export const memberForm = Joi.object<MemberForm, true>({
     .max(100)
     .unique((a: string, b: string) => a.toLowerCase() === b.toLowerCase())
     .required()
-    .messages({ 'array.min': 'somebody without an address gets no mail; write at least one', 'array.unique': 'an address stands there twice' }),
+    .messages(
+      { 'array.min': 'somebody without an address gets no mail; write at least one', 'array.unique': 'an address stands there twice' },
+    ),
   shared: Joi.array().items(emailField).max(100).default([]),
   departments: Joi.array().items(Joi.string().max(80)).max(100).default([]),
 })

@@ -211,7 +211,8 @@ async function mustNotBeLast(tx: Tx, id: string): Promise<void> {
     .from(people)
     .where(and(eq(people.role, 'administrator'), ne(people.id, id), isNull(people.leftAt), isNotNull(people.passwordHash)))
     .limit(1)
-  if (!others.length) throw invalid('This is the last administrator who can sign in. Make another one first.', { role: 'The last administrator.' })
+  if (!others.length)
+    throw invalid('This is the last administrator who can sign in. Make another one first.', { role: 'The last administrator.' })
 }
 
 /**

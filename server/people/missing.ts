@@ -24,7 +24,10 @@ export async function missingIn({ domains, relays }: Pick<HouseSettings, 'domain
     .select({ n: sql<number>`count(*)::int` })
     .from(people)
     .where(isNull(people.leftAt))
-  if (here < 2) out.push({ at: 'people', words: 'You are alone here: mail is taken only for addresses that belong to somebody. Invite the first people.' })
+  if (here < 2)
+    out.push(
+      { at: 'people', words: 'You are alone here: mail is taken only for addresses that belong to somebody. Invite the first people.' },
+    )
   const elsewhere = await db()
     .selectDistinct({ shown: addresses.shown, address: addresses.address })
     .from(addresses)

@@ -51,7 +51,8 @@ export async function readPeopleCsv(asker: Asker, text: string): Promise<PeopleR
       if (!name) refuse('a name is missing')
       else if (!first?.local || !first.domain) refuse(`“${own[0] ?? ''}” is not a whole address`)
       else if (!isRole(role)) refuse(`“${role}” is no role; write ${ROLES.join(', ')}`)
-      else if (teams.some(t => !known.has(t.toLowerCase()))) refuse(`there is no department “${teams.find(t => !known.has(t.toLowerCase()))}”`)
+      else if (teams.some(t => !known.has(t.toLowerCase())))
+        refuse(`there is no department “${teams.find(t => !known.has(t.toLowerCase()))}”`)
       else {
         const [holder] = await tx.select({ personId: addresses.personId }).from(addresses).where(eq(addresses.address, first.key)).limit(2)
         const before = there.find(m => m.id === holder?.personId)
@@ -64,7 +65,8 @@ export async function readPeopleCsv(asker: Asker, text: string): Promise<PeopleR
           continue
         }
         if (before?.id === asker.id && role !== 'administrator') refuse('you would take your own role away')
-        else if (before && before.role === 'administrator' && role !== 'administrator') refuse(`${before.name} is an administrator; change that on the page`)
+        else if (before && before.role === 'administrator' && role !== 'administrator')
+          refuse(`${before.name} is an administrator; change that on the page`)
         else {
           try {
             await tx.transaction(at => writeMember(at, before?.id ?? null, form))
@@ -97,7 +99,8 @@ function rowsOf(text: string) {
   const { header, rows } = readOrRefuse(text)
   if (!header.includes('name') || !(header.includes('addresses') || header.includes('address')))
     throw invalid('The first line has to name the columns: name, addresses, and role and departments where wanted.', { text: 'No header.' })
-  if (rows.length > MOST_ROWS) throw invalid(`That is ${rows.length} lines; at most ${MOST_ROWS} are read at once.`, { text: 'Too many lines.' })
+  if (rows.length > MOST_ROWS)
+    throw invalid(`That is ${rows.length} lines; at most ${MOST_ROWS} are read at once.`, { text: 'Too many lines.' })
   return rows.map(({ line, cells }) => ({
     line,
     name: (cells.name ?? '').slice(0, 120),

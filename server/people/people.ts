@@ -3,6 +3,7 @@ import { makeAddress } from '#core'
 import { db, type Tx } from '../db/client'
 import { isSharedAddress } from '../db/asking'
 import { addresses, departments, memberships, people } from '../db/schema'
+import { heldAccessOf } from '../access/held-access'
 import { powersOf, type Asker, type Power, type Role } from '../access/roles'
 import { hashPassword, isPassword } from './passwords'
 import { invalid } from '../platform/problem'
@@ -47,6 +48,7 @@ export async function findPerson(id: string): Promise<Asker | null> {
     mailboxes: own.filter(a => a.shared).map(a => makeAddress(a.address).keyWithoutTag),
     departments: member.map(m => m.departmentId),
     epoch: row.sessionEpoch,
+    held: await heldAccessOf(id),
   }
 }
 

@@ -51,8 +51,12 @@ export async function tryAddress(address: string): Promise<{ taken: boolean, wor
   if (!read.local || !read.domain) return { taken: false, words: `“${address}” is not a whole address: write it as name@domain.` }
   const people = peopleOf(door.compiled, read)
   if (people.length === 1) return { taken: true, words: `Mail to ${address} is taken, for ${people[0]!.name}.` }
-  if (people.length) return { taken: true, words: `Mail to ${address} is taken, for ${people.map(p => p.name).join(' and ')}, who share it.` }
+  if (people.length)
+    return { taken: true, words: `Mail to ${address} is taken, for ${people.map(p => p.name).join(' and ')}, who share it.` }
   if (read.local.toLowerCase() === 'postmaster' && policy.trust.ownDomains.includes(read.domain))
-    return { taken: true, words: `Mail to ${address} is taken, for the first administrator: every domain has a postmaster (RFC 5321 4.5.1).` }
+    return {
+      taken: true,
+      words: `Mail to ${address} is taken, for the first administrator: every domain has a postmaster (RFC 5321 4.5.1).`,
+    }
   return { taken: false, words: `Mail to ${address} is refused: it belongs to nobody here.` }
 }

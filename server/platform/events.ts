@@ -62,7 +62,9 @@ export function answerWithEvents<T>(event: H3Event, work: (telling: Telling<T>) 
       work({ tell, signal: left.signal })
         .then(tell)
         // What was told before stands; the caller sees that nothing came after it, and asks again.
-        .catch((error: unknown) => say(`event: failed\ndata: ${JSON.stringify({ detail: error instanceof Problem ? error.detail : undefined })}\n\n`))
+        .catch((error: unknown) => say(
+          `event: failed\ndata: ${JSON.stringify({ detail: error instanceof Problem ? error.detail : undefined })}\n\n`,
+        ))
         .finally(end)
     },
     cancel() {

@@ -30,8 +30,9 @@ export function startThreads(files: (name: string) => string): void {
     heavy: new Piscina({ filename: files('mail'), minThreads: 0, maxThreads: cores, idleTimeout: IDLE, niceIncrement: BACK }),
     opening: new Piscina({ filename: files('open'), minThreads: 0, maxThreads: 3, idleTimeout: IDLE, niceIncrement: BACK }),
     checking: new Piscina({ minThreads: 0, maxThreads: 1, idleTimeout: IDLE, niceIncrement: FAR_BACK }),
-    // They keep the mail that they read last, and stay a while for whoever goes on typing.
-    rehearsing: new Piscina({ filename: files('rehearse'), minThreads: 0, maxThreads: 2, idleTimeout: 5 * IDLE, niceIncrement: BACK }),
+    // They keep the mail that they read last, and stay a while for whoever goes on typing. One is there from the start: somebody
+    // waits for the first answer, and to begin a thread takes as long as half of it.
+    rehearsing: new Piscina({ filename: files('rehearse'), minThreads: 1, maxThreads: 2, idleTimeout: 5 * IDLE, niceIncrement: BACK }),
     other: new Piscina({ minThreads: 0, maxThreads: 2, idleTimeout: IDLE, niceIncrement: BACK }),
   }
 }

@@ -12,6 +12,7 @@ import { startThreads, stopThreads } from '../platform/threads'
 import { endStreams } from '../platform/events'
 import { registerJob } from '../jobs/kinds'
 import { migrateJobs, startJobs, stopJobs } from '../jobs/runner'
+import { emptyingJob } from '../mail/emptying'
 import { existingJob } from '../mail/existing-job'
 import { askForFacts, factsJob } from '../mail/facts-job'
 import { askForKeeping, keepingJob } from '../mail/keeping-job'
@@ -19,17 +20,24 @@ import { manyJob } from '../mail/many-job'
 import { keeping } from '../people/house'
 import { findPerson } from '../people/people'
 import { findingsJob } from '../policy/findings'
+import { askForOrder, orderJob } from '../review/order'
+
+/** Milliseconds between looks for what came to be reviewed. */
+const ORDER_EVERY = 5000
 
 /** Brings this process up: schema, policy, workers, the demo if asked, and the duties of its roles. */
 export default defineNitroPlugin((nitro) => {
   let stopSmtp: (() => Promise<void>) | null = null
   let hourly: ReturnType<typeof setInterval> | undefined
+  let often: ReturnType<typeof setInterval> | undefined
   registerJob('facts', factsJob)
   registerJob('findings', findingsJob)
   const findAsker = async (id: string) => (id === COMMAND_LINE.id ? COMMAND_LINE : findPerson(id))
   registerJob('many', manyJob(findAsker))
   registerJob('existing', existingJob(findAsker))
   registerJob('keeping', keepingJob(keeping))
+  registerJob('emptying', emptyingJob(findAsker))
+  registerJob('review order', orderJob)
   const start = async () => {
     const roles = processRoles()
     await migrateDb(migrationsFolder())
@@ -47,9 +55,16 @@ export default defineNitroPlugin((nitro) => {
     if (roles.includes('worker')) {
       await startJobs()
       await askForFacts()
-      const clear = () => askForKeeping(keeping).catch(error => log.warn({ error: faultText(error) }, 'it could not be seen what is to be cleared away'))
+      const clear = () => askForKeeping(keeping).catch(
+        error => log.warn({ error: faultText(error) }, 'it could not be seen what is to be cleared away'),
+      )
       hourly = setInterval(() => void clear(), 3600_000)
       await clear()
+      const order = () => askForOrder().catch(
+        error => log.warn({ error: faultText(error) }, 'it could not be seen what is to be put in order'),
+      )
+      often = setInterval(() => void order(), ORDER_EVERY)
+      await order()
     }
     nowReady()
     log.info({ roles }, 'ready')
@@ -61,6 +76,7 @@ export default defineNitroPlugin((nitro) => {
   nitro.hooks.hook('close', async () => {
     endStreams()
     clearInterval(hourly)
+    clearInterval(often)
     await stopSmtp?.()
     await stopJobs()
     await unfollowPolicy()

@@ -44,8 +44,8 @@ export type Done = Pick<Changed, 'act' | 'version'>
 export interface HowToChange extends AskedAs {
   /** The version of the policy on which the changes were made: what they touch may not have been changed since. */
   base?: number
-  /** What changed, in a sentence; the changes' own words unless said. */
-  note?: string
+  /** What changed, in a sentence; the changes' own words unless said. Where it names what is there, of the policy inside the lock. */
+  note?: string | ((before: Policy) => string)
   /** The act that the changes take back. */
   undoes?: number
   within?: Tx
@@ -105,7 +105,7 @@ async function changeWithin(
   await writeChanges({ tx, version, wrote: how.wrote }, before, applied.policy, net)
   if (asker) for (const [owner, kept] of grown(before, changes)) await mustFit({ tx }, asker, owner, kept)
   const owner = ownerOf(before, changes)
-  const words = how.note ?? wordsOf(before, changes)
+  const words = (typeof how.note === 'function' ? how.note(before) : how.note) ?? wordsOf(before, changes)
   await tx.insert(versions).values({ number: version, owner, parent: number || null, note: words, by: asker?.id ?? null })
   const { undoes } = how
   const act = await recordAct(tx, {

@@ -43,7 +43,9 @@ function lineOf(entry: EntryText): string {
 export async function addFile(asker: Asker, id: string, text: string): Promise<Added & Done> {
   await currentList(asker, id)
   const read = await csvEntriesElsewhere({ text, most: MOST_LINES })
-  if (!read) throw invalid('The first line has to name the columns: value, and kind, note and expires where wanted.', { text: 'No header.' })
-  if (read.count > MOST_LINES) throw invalid(`That is ${read.count} lines; at most ${MOST_LINES} are read at once.`, { text: 'Too many lines.' })
+  if (!read)
+    throw invalid('The first line has to name the columns: value, and kind, note and expires where wanted.', { text: 'No header.' })
+  if (read.count > MOST_LINES)
+    throw invalid(`That is ${read.count} lines; at most ${MOST_LINES} are read at once.`, { text: 'Too many lines.' })
   return addRead(asker, id, read, {})
 }

@@ -117,7 +117,8 @@ export async function addRead(
   tell?.({ stage: 'looking', done: 0, total: good.length })
   const report = told(await pasted(id, read))
   if (!good.length) {
-    if (!wrong.length) throw invalid('There is nothing to add. Write one address or domain a line.', { text: 'Write one address or domain a line.' })
+    if (!wrong.length)
+      throw invalid('There is nothing to add. Write one address or domain a line.', { text: 'Write one address or domain a line.' })
     return { added: [], there: [], wrong, size: await sizeOf(id), report, act: null, version: (await currentVersion()).number }
   }
   const there = new Set<string>()

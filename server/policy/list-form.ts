@@ -34,7 +34,9 @@ export const newListBody = Joi.object<NewList>({
 export const listBody = Joi.object<ListForm & { version: number }, true>({ ...form, version })
 export const newBindingBody = Joi.object<{ owner: Owner, binding: BindingForm }>({ owner: owner.required(), binding: binding.required() })
 export const bindingBody = Joi.object<{ binding: BindingForm, version: number }>({ binding: binding.required(), version })
-export const versionQuery = Joi.object<{ version: number }, true>({ version: version.messages({ 'any.required': 'say which version you saw: ?version=N' }) })
+export const versionQuery = Joi.object<{ version: number }, true>(
+  { version: version.messages({ 'any.required': 'say which version you saw: ?version=N' }) },
+)
 
 export const entryFields = {
   note: Joi.string().allow('').max(500),

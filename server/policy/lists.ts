@@ -208,7 +208,10 @@ export async function makeList(asker: Asker, form: NewList): Promise<{ id: strin
     { prefix: 'binding.' },
   )
   const added = addedOf(changes)
-  const report = { counts: { ...NO_LINES, 'new': added.length, 'twice': read.twice.length, 'not understood': read.wrong.length }, lines: [] }
+  const report = {
+    counts: { ...NO_LINES, 'new': added.length, 'twice': read.twice.length, 'not understood': read.wrong.length },
+    lines: [],
+  }
   return { id, added, there: [], wrong: read.wrong, size: added.length, report, act, version }
 }
 

@@ -58,7 +58,13 @@ async function linesOf(asker: Asker, rows: (typeof rules.$inferSelect)[]): Promi
   const { policy } = await policyInForce()
   const n = (judgement: string) => sql<number>`count(distinct ${copies.id}) filter (where ${copies.judgement} ${sql.raw(judgement)})::int`
   const impacts = await db()
-    .select({ id: rulingClaims.clauseId, wanted: n('= \'wanted\''), unwanted: n('= \'unwanted\''), unjudged: n('is null'), last: sql<string | null>`max(${copies.receivedAt})` })
+    .select({
+      id: rulingClaims.clauseId,
+      wanted: n('= \'wanted\''),
+      unwanted: n('= \'unwanted\''),
+      unjudged: n('is null'),
+      last: sql<string | null>`max(${copies.receivedAt})`,
+    })
     .from(rulingClaims)
     .innerJoin(copies, and(eq(copies.id, rulingClaims.copyId), eq(copies.rulingId, rulingClaims.rulingId), countableBy(asker)))
     .where(

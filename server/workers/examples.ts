@@ -37,7 +37,11 @@ export async function readExamples(asked: ToReadExamples): Promise<Examples | Ne
   const rows = await db
     .select({ id: copies.id })
     .from(copies)
-    .where(and(inScope(asked.scope), notInArray(copies.id, [...asked.ids]), inArray(copies.lane, ['inbox', 'slow lane', 'spam', 'quarantine', 'bin'])))
+    .where(and(
+      inScope(asked.scope),
+      notInArray(copies.id, [...asked.ids]),
+      inArray(copies.lane, ['inbox', 'slow lane', 'spam', 'quarantine', 'bin']),
+    ))
     .orderBy(desc(copies.receivedAt), desc(copies.id))
     .limit(ELSEWHERE)
   const others = await archive.messages(rows.map(r => r.id), trust)

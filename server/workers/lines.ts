@@ -60,7 +60,8 @@ export function csvEntries({ text, most }: { text: string, most: number }): Read
 
 function entryIn({ value = '', kind = '', note = '', expires = '' }: Record<string, string>): EntryPut | { error: string } {
   if (!value && kind !== 'everyone') return { error: 'the value is missing' }
-  if (kind && !ENTRY_KINDS.some(k => k === kind)) return { error: `“${kind.slice(0, 40)}” is no kind of entry; write ${ENTRY_KINDS.join(', ')}` }
+  if (kind && !ENTRY_KINDS.some(k => k === kind))
+    return { error: `“${kind.slice(0, 40)}” is no kind of entry; write ${ENTRY_KINDS.join(', ')}` }
   // A domain as it is written in the file is that domain, whatever a pasted line would be taken for.
   const read = readEntryLine(kind === 'everyone' ? 'everyone' : value, false, (kind || undefined) as EntryKind | undefined)
   if ('error' in read) return read

@@ -1,7 +1,7 @@
 import { and, desc } from 'drizzle-orm'
 import type { Rule } from '#core'
 import { partsOf, PartTally, type Judged, type PartImpact } from '#core/rehearse'
-import { ownCopies } from '../access/copy-access'
+import { visibleTo } from '../access/copy-access'
 import type { Asker } from '../access/roles'
 import { copies } from '../db/schema'
 import { inScope, scopeOf } from '../mail/archive'
@@ -13,8 +13,8 @@ export interface ToTakeApart extends WithEdition {
   rule: Rule
   /** ISO 8601 instant against which expiry is judged. */
   now: string
-  /** Only among the mail of this one. */
-  only?: Pick<Asker, 'id' | 'mailboxes'>
+  /** Only among the mail that this one sees. */
+  only?: Asker
 }
 
 /** What each part of a rule does to the newest mail that is here. */
@@ -39,7 +39,7 @@ export async function takeApart({ rule, now, only, ...edition }: ToTakeApart): P
   const rows = await db
     .select({ id: copies.id, judgement: copies.judgement })
     .from(copies)
-    .where(and(over, only ? ownCopies(only) : undefined))
+    .where(and(over, only ? visibleTo(only) : undefined))
     .orderBy(desc(copies.receivedAt), desc(copies.id))
     .limit(NEWEST)
   const judged = new Map(rows.map(r => [r.id, r.judgement]))

@@ -6,14 +6,14 @@ import {
   isNarrow,
   pairOf,
   reachOf,
-  rehearseCopy,
+  rehearseEach,
   Tally,
   type Impact,
   type Needles,
   type Pair,
   type Rehearsed,
 } from '#core/rehearse'
-import { ownCopies } from '../access/copy-access'
+import { visibleTo } from '../access/copy-access'
 import type { Asker } from '../access/roles'
 import * as schema from '../db/schema'
 import { inScope, scopeOf, withNeedles } from '../mail/archive'
@@ -24,7 +24,8 @@ import type { Needs } from './mail'
 export { redecide } from './redecide'
 export { readExamples } from './examples'
 export { takeApart } from './parts'
-export { decideUnderNet } from './under'
+export { blameCopies } from './blame'
+export { decideUnderNet, endsUnderNets } from './under'
 
 /** What changes would do, to be found out. */
 export interface ToRehearse extends WithEdition {
@@ -32,10 +33,14 @@ export interface ToRehearse extends WithEdition {
   alternatives: readonly { net: PolicyChange[] }[]
   /** ISO 8601 instant against which expiry is judged. */
   now: string
-  /** Only among the mail of this one. */
-  only?: Pick<Asker, 'id' | 'mailboxes'>
+  /** Only among the mail that this one sees. */
+  only?: Asker
+  /** Copies that are taken as judged so, whatever was said of them. */
+  judged?: { ids: readonly number[], value: 'wanted' | 'unwanted' }
   /** All that is here, and not just the newest. */
   whole: boolean
+  /** Only the newest so many of what one of these clauses spoke of, by the rulings that stand: a first answer. */
+  among?: { clauses: readonly string[], newest: number }
   /** Told of what was found so far, where that is wanted. */
   port?: MessagePort
   /** Set to 1 when nobody waits any more. */
@@ -51,7 +56,8 @@ const TELL_EVERY = 400
 export async function rehearse(asked: ToRehearse): Promise<Impact[] | Needs> {
   const indexed = indexedFor(asked)
   if (!indexed) return { needs: asked.number }
-  return new Run(asked, indexed, await openArchive()).run()
+  const mail = await openArchive()
+  return new Run(asked, indexed, mail, asked.among ? await spokenOf(mail, asked.among) : null).run()
 }
 
 class Run {
@@ -59,6 +65,7 @@ class Run {
   private readonly tallies: Tally[]
   private readonly scope: SQL | undefined
   private readonly needles: Needles
+  private readonly judged: ReadonlySet<number>
   private unknown = 0
   private looked = 0
 
@@ -66,14 +73,16 @@ class Run {
     private readonly asked: ToRehearse,
     private readonly indexed: IndexedPolicy,
     private readonly mail: OpenArchive,
+    among: readonly number[] | null,
   ) {
+    this.judged = new Set(asked.judged?.ids)
     const { policy } = indexed.compiled
     const reaches = asked.alternatives.map(({ net }) => reachOf(policy, net))
     this.pairs = asked.alternatives.map(({ net }) => pairOf(indexed, net))
     this.tallies = asked.alternatives.map(({ net }) => new Tally(isNarrow(net)))
     const owners = new Set(reaches.flatMap(r => [...r.owners]))
     const over = inScope(scopeOf(policy, owners, reaches.some(r => r.outbound)))
-    this.scope = asked.only ? and(over, ownCopies(asked.only)) : over
+    this.scope = and(over, asked.only ? visibleTo(asked.only) : undefined, among ? inArray(schema.copies.id, [...among]) : undefined)
     const needles = reaches.map(r => r.needles)
     this.needles = needles.includes(null) ? null : (needles as NonNullable<Needles>[]).flat()
   }
@@ -174,10 +183,8 @@ class Run {
         this.unknown++
         continue
       }
-      for (const [i, pair] of this.pairs.entries()) {
-        const both = rehearseCopy(message, recipient, pair, this.asked.now)
+      for (const [i, both] of rehearseEach(message, recipient, this.pairs, this.asked.now).entries())
         if (both) touched.push({ id, tally: this.tallies[i]!, ...both })
-      }
     }
     const known = await this.mail.archive.known([...new Set(touched.map(t => t.id))])
     const senders = await this.sendersOf([...known.values()].map(k => k.sender))
@@ -185,7 +192,9 @@ class Run {
       const { receivedAt, ...copy } = known.get(id)!
       const sender = senders.get(copy.sender)
       const isFirst = !sender || receivedAt <= sender.first
-      tally.add({ ...copy, earlier: isFirst ? 0 : sender.copies - 1, earlierStopped: isFirst ? 0 : sender.stopped }, before, after)
+      const judgement = this.judged.has(id) ? this.asked.judged!.value : copy.judgement
+      const seen = { earlier: isFirst ? 0 : sender.copies - 1, earlierStopped: isFirst ? 0 : sender.stopped }
+      tally.add({ ...copy, judgement, ...seen }, before, after)
     }
   }
 
@@ -211,6 +220,17 @@ class Run {
     }
     return this.senders
   }
+}
+
+// Found once, clause by clause by their index: what is counted and gone through is just these.
+async function spokenOf({ client }: OpenArchive, { clauses, newest }: NonNullable<ToRehearse['among']>): Promise<number[]> {
+  const { rows } = await client.query<{ id: string }>(
+    `select distinct t.copy_id id from unnest($1::text[]) clause,
+      lateral (select copy_id from ruling_claims where clause_id = clause order by copy_id desc limit $2) t
+      order by 1 desc limit $2`,
+    [[...new Set(clauses)], newest],
+  )
+  return rows.map(r => Number(r.id))
 }
 
 /** What is here of one sender. */

@@ -69,8 +69,11 @@ Received: from mail.quayline.example (mail.quayline.example [192.0.2.4]) by rela
   await page.getByLabel('Mira Holt, administrator').click()
   await page.getByRole('link', { name: 'The house' }).click()
   const old = plainMessage({ subject: 'from before', text: 'x' }).replace(/^To:.*$/m, `To: bo@${OURS}`)
-  const mbox = `From a@b Mon Nov  2 10:00:00 2026\n${old}\n\nFrom a@b Mon Nov  2 10:01:00 2026\n${plainMessage({ subject: 'for nobody' })}\n`
-  await page.locator('input[type=file][accept*=mbox]').setInputFiles({ name: 'old.mbox', mimeType: 'application/mbox', buffer: Buffer.from(mbox) })
+  const mbox =
+    `From a@b Mon Nov  2 10:00:00 2026\n${old}\n\nFrom a@b Mon Nov  2 10:01:00 2026\n${plainMessage({ subject: 'for nobody' })}\n`
+  await page.locator('input[type=file][accept*=mbox]').setInputFiles(
+    { name: 'old.mbox', mimeType: 'application/mbox', buffer: Buffer.from(mbox) },
+  )
   await page.getByRole('button', { name: 'Read them' }).click()
   await expect(page.getByText('2 of 2 messages: 1 taken, 1 could not be. Done.')).toBeVisible()
   await expect(page.getByText('old.mbox, message 2: None of Delivered-To')).toBeVisible()
@@ -119,7 +122,8 @@ test('no view has a serious fault of accessibility in the dark either', async ({
   await page.getByRole('row').nth(2).click()
   await expect(page.getByRole('article')).toBeVisible()
   await accessible(page)
-  for (const path of ['/lists', '/lists/speculators', '/rules', '/rules/fee-demands', '/rules/new', '/record', '/house', '/me', '/help', '/mail/tried', '/try']) {
+  const lists = ['/lists', '/lists/speculators', '/rules', '/rules/fee-demands', '/rules/new', '/giving-back?kind=rule&id=fee-demands']
+  for (const path of [...lists, '/review', '/review?lane=bin&by=subject', '/record', '/house', '/me', '/help', '/mail/tried', '/try']) {
     await page.goto(url(path))
     await expect(page.getByRole('heading').first()).toBeVisible()
     await page.waitForLoadState('networkidle')

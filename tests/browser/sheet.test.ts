@@ -25,7 +25,9 @@ test('a comma list of words with an excepted person, from a blank sheet to where
   await page.getByRole('button', { name: '+ exception' }).click()
   await expect(page.getByLabel('Sender', { exact: true })).toBeFocused()
   await page.keyboard.type('ropes@bollard.test')
-  await expect(page.getByText('When the subject or text has “bollard sale” or “cleat sale”, send to spam, except from ropes@bollard.test.')).toBeVisible()
+  await expect(
+    page.getByText('When the subject or text has “bollard sale” or “cleat sale”, send to spam, except from ropes@bollard.test.'),
+  ).toBeVisible()
   await page.getByRole('button', { name: 'Put in force' }).click()
   await expect(page.getByText(/“Bollard sale” is in force as version/)).toBeVisible()
   await send({ from: 'x@elsewhere.example', subject: 'a cleat sale', text: 'x' })
@@ -59,7 +61,11 @@ test('a starting sentence fills the sheet, and what each part catches stands bes
 
 test('a worker’s proposal under a must: three presses from the held copy; accepted, the copy and the next one come', async ({ page, browser }) => {
   const admin = await asAdmin()
-  await admin('POST', '/api/rules', stopping('Tide tables', 'tide table', { owner: 'department:accounts', must: true, claims: [{ stop: { to: 'quarantine', quarantine: 'general' } }] }))
+  await admin('POST', '/api/rules', stopping(
+    'Tide tables',
+    'tide table',
+    { owner: 'department:accounts', must: true, claims: [{ stop: { to: 'quarantine', quarantine: 'general' } }] },
+  ))
   await send({ from: 'almanac@tides.test', subject: 'tide table one', text: 'x', relay: true })
   await send({ from: 'stranger@tides.test', subject: 'tide table of a stranger', text: 'x', relay: true })
   await signIn(page, 'worker')
@@ -103,7 +109,18 @@ test('a proposal that went stale says against what; declined, whoever proposed i
   await page.getByLabel('Why it is proposed').fill('too many capstans')
   await page.getByRole('button', { name: 'Propose', exact: true }).click()
   await expect(page.getByText('Proposed.')).toBeVisible()
-  const { ownerName: _o, sentence: _s, impact: _i, lastHit: _l, findings: _f, version, mayChange: _m, record: _r, act: _a, ...form } = (await admin('GET', `/api/rules/${rule.id}`)).body
+  const {
+    ownerName: _o,
+    sentence: _s,
+    impact: _i,
+    lastHit: _l,
+    findings: _f,
+    version,
+    mayChange: _m,
+    record: _r,
+    act: _a,
+    ...form
+  } = (await admin('GET', `/api/rules/${rule.id}`)).body
   expect((await admin('PUT', `/api/rules/${rule.id}`, { ...form, description: 'seen to', version })).status).toBe(200)
 
   const other = await (await browser.newContext()).newPage()
@@ -128,7 +145,11 @@ test('two thousand pasted lines with faults: what becomes of each, what is wrong
   await signIn(page, 'admin')
   const admin = await asAdmin()
   const use = { side: 'block', state: 'acting', stop: { to: 'spam' } }
-  const { body: list } = await admin('POST', '/api/lists', { name: 'Hawkers', owner: 'organisation', usualSide: 'block', on: true, binding: use, entries: 'old@hawker.test\n*.bulk-hawker.test' })
+  const { body: list } = await admin(
+    'POST',
+    '/api/lists',
+    { name: 'Hawkers', owner: 'organisation', usualSide: 'block', on: true, binding: use, entries: 'old@hawker.test\n*.bulk-hawker.test' },
+  )
   await page.goto(url(`/lists/${list.id}`))
   const lines = Array.from({ length: 1990 }, (_, i) => `h${i}@hawker.test`)
   lines.splice(700, 0, 'old@hawker.test', 'desk@x.bulk-hawker.test', 'h1@hawker.test', 'no address at all', 'neither is this')

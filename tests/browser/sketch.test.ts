@@ -81,7 +81,15 @@ test('a stopped message comes back for good in two presses, with its earlier sib
   const admin = await asAdmin()
   const { body: { policy } } = await admin('GET', '/api/directory')
   const when = { sender: { kind: 'address', value: from } }
-  const rule = { name: 'No berth clubs', owner: 'organisation', must: true, state: 'acting', when, except: [], claims: [{ stop: { to: 'spam' } }] }
+  const rule = {
+    name: 'No berth clubs',
+    owner: 'organisation',
+    must: true,
+    state: 'acting',
+    when,
+    except: [],
+    claims: [{ stop: { to: 'spam' } }],
+  }
   const { body: made } = await admin('POST', '/api/changes', {
     base: policy.version,
     changes: [{ put: 'rule', rule }],

@@ -208,7 +208,10 @@ describe('mail that is here already', () => {
     expect(done.status).toBe(202)
     const job = await ended(admin, done.body.job)
     expect(job).toMatchObject({ state: 'done', act: done.body.act })
-    const moved = await rows(`select lane, decided from copies where id in (select copy_id from act_items where act_id = $1)`, [done.body.act])
+    const moved = await rows(
+      `select lane, decided from copies where id in (select copy_id from act_items where act_id = $1)`,
+      [done.body.act],
+    )
     expect(moved).toHaveLength(job.moved)
     expect(new Set(moved.map(m => m.lane))).toEqual(new Set(['spam']))
     expect(moved[0]!.decided).toContain('Speculators')
@@ -238,9 +241,10 @@ describe('mail that is here already', () => {
   })
 
   it('of others stays where it is, whoever is pointed at by its number', async () => {
-    const [other] = await rows(`select id from copies where person_id is distinct from $1 and lane = 'inbox' and moved_by is null limit 1`, [
-      `worker-${OURS}`,
-    ])
+    const [other] =
+      await rows(`select id from copies where person_id is distinct from $1 and lane = 'inbox' and moved_by is null limit 1`, [
+        `worker-${OURS}`,
+      ])
     await admin('POST', '/api/copies/lane', { ids: [Number(other!.id)], lane: 'bin' })
     const mine = ruleFor(['anything'], { owner: WORKER, when: { every: true }, claims: [{ protect: ['spam'] }] })
     const done = await put(worker, [mine], { existing: { lanes: [], ids: [Number(other!.id)] } })
@@ -360,7 +364,9 @@ describe('a sketch', () => {
   const sketch = async (caller: Caller, form: object) => (await caller('POST', '/api/sketches', form)).body
 
   it('from an inbox copy blocks its address, with all that it would catch', async () => {
-    const [copy] = await rows(`select id, sender_address from copies where sender_address = 'news@regatta-society.example' and lane = 'inbox' order by id limit 1`)
+    const [copy] = await rows(
+      `select id, sender_address from copies where sender_address = 'news@regatta-society.example' and lane = 'inbox' order by id limit 1`,
+    )
     const found = await sketch(admin, { ids: [Number(copy!.id)] })
     const preset = found.candidates[found.preset]
     expect(found).toMatchObject({ then: { to: 'spam' }, owner: 'organisation', of: 1 })
@@ -371,7 +377,10 @@ describe('a sketch', () => {
   })
 
   it('from a stopped copy lets it in always, and says how much of that mail is verified and what says the contrary', async () => {
-    const [copy] = await rows(`select id from copies where person_id = $1 and lane = 'spam' and sender_domain like '%.test' order by id limit 1`, [`worker-${OURS}`])
+    const [copy] = await rows(
+      `select id from copies where person_id = $1 and lane = 'spam' and sender_domain like '%.test' order by id limit 1`,
+      [`worker-${OURS}`],
+    )
     const found = await sketch(worker, { ids: [Number(copy!.id)] })
     expect(found).toMatchObject({ then: { to: 'inbox' }, owner: WORKER })
     expect(found.candidates[found.preset].verified.of).toBeGreaterThan(0)

@@ -250,7 +250,8 @@ describe('intake: a message that was answered for would be lost, or a refusal le
 
   it('opening a message that takes for ever holds up nobody, and costs once', async () => {
     // Elements in each other without end cost the package that makes HTML harmless the square of their number.
-    const deep = `From: a@elsewhere.example\nSubject: axolotl\nMIME-Version: 1.0\nContent-Type: text/html\n\n${'<div>\n'.repeat(250_000)}words`
+    const deep =
+      `From: a@elsewhere.example\nSubject: axolotl\nMIME-Version: 1.0\nContent-Type: text/html\n\n${'<div>\n'.repeat(250_000)}words`
     expect(last(await smtp(gate.smtpPort, handOver('a@elsewhere.example', [WORKER], deep)))).toBe('250')
     await smtp(
       gate.smtpPort,

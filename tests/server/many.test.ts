@@ -154,7 +154,9 @@ describe('all that match', () => {
       await new Promise(resolve => setTimeout(resolve, 50))
     }
     const undoing = admin('POST', `/api/acts/${body.act}/undo`)
-    await new Promise(resolve => setTimeout(resolve, 300))
+    // Until it waits for the step that waits for us: on a busy machine that is not at once.
+    const waiting = () => rows('select count(*)::int n from pg_locks where not granted')
+    for (let tries = 0; tries < 200 && (await waiting())[0]!.n < 2; tries++) await new Promise(resolve => setTimeout(resolve, 50))
     await middle.query('rollback')
     middle.release()
     expect((await undoing).status).toBe(200)

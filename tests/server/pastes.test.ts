@@ -17,11 +17,22 @@ afterAll(() => gate.stop())
 type Row = Record<string, any> // eslint-disable-line @typescript-eslint/no-explicit-any
 let made = 0
 async function newList(caller = admin, over: object = {}) {
-  const { body } = await caller('POST', '/api/lists', { name: `Pasted ${++made}`, owner: 'organisation', usualSide: 'block', on: true, binding: { side: 'block', state: 'acting', stop: { to: 'spam' } }, entries: '', ...over })
+  const { body } = await caller('POST', '/api/lists', {
+    name: `Pasted ${++made}`,
+    owner: 'organisation',
+    usualSide: 'block',
+    on: true,
+    binding: { side: 'block', state: 'acting', stop: { to: 'spam' } },
+    entries: '',
+    ...over,
+  })
   return body.id as string
 }
 const values = async (id: string) =>
-  ((await gate.database.query('select kind, value, note, expires from entries where list_id = $1 and to_version is null order by row', [id])).rows as Row[])
+  ((await gate.database.query(
+    'select kind, value, note, expires from entries where list_id = $1 and to_version is null order by row',
+    [id],
+  )).rows as Row[])
 async function cookieOf(address: string) {
   const answer = await request(`${gate.url}/api/session`, {
     method: 'POST',
@@ -35,7 +46,10 @@ async function file(id: string, as: string, who = `admin@${OURS}`) {
   return { status: answer.status, type: answer.headers.get('content-type'), text: answer.text }
 }
 async function sendCsv(id: string, text: string, who = `admin@${OURS}`) {
-  const answer = await request(`${gate.url}/api/lists/${id}/file`, { method: 'POST', headers: { 'cookie': await cookieOf(who), 'content-type': 'text/csv' }, body: text })
+  const answer = await request(
+    `${gate.url}/api/lists/${id}/file`,
+    { method: 'POST', headers: { 'cookie': await cookieOf(who), 'content-type': 'text/csv' }, body: text },
+  )
   return { status: answer.status, body: JSON.parse(answer.text) as Row }
 }
 
@@ -119,7 +133,9 @@ describe('a file of a list', () => {
   it('that is wrong says where, and adds what is right', async () => {
     const id = await newList()
     const { body } = await sendCsv(id, 'kind,value,expires\nnonsense,a@csv.test,\n,b@csv.test,never\n,,\n,c@csv.test,\n,c@csv.test,')
-    expect(body.report.lines.map((l: Row) => [l.line, l.outcome])).toEqual([[2, 'not understood'], [3, 'not understood'], [4, 'not understood'], [6, 'twice']])
+    expect(body.report.lines.map((l: Row) => [l.line, l.outcome])).toEqual(
+      [[2, 'not understood'], [3, 'not understood'], [4, 'not understood'], [6, 'twice']],
+    )
     expect((await values(id)).map(e => e.value)).toEqual(['c@csv.test'])
     expect((await sendCsv(id, 'a,b\n1,2')).body.detail).toContain('value')
     expect((await sendCsv(id, 'value\n"never closed')).body.detail).toContain('not CSV')
@@ -135,7 +151,9 @@ describe('who is on which list', () => {
     const secret = await newList(admin, { owner: `person:admin-${OURS}` })
     await admin('POST', `/api/lists/${secret}/entries`, { text: 'anna@deep.found.test' })
     const found = async (caller: Caller, words: string) =>
-      (await caller('GET', `/api/entries?words=${encodeURIComponent(words)}`)).body.items.map((e: Row) => [e.list.id, e.value, e.wider]) as unknown[]
+      (await caller('GET', `/api/entries?words=${encodeURIComponent(words)}`)).body.items.map(
+        (e: Row) => [e.list.id, e.value, e.wider],
+      ) as unknown[]
     expect(await found(worker, 'anna@deep.found.test')).toEqual([[one, 'anna@deep.found.test', false], [two, 'found.test', true]])
     expect(await found(worker, 'the pilot')).toEqual([[one, 'anna@deep.found.test', false]])
     expect(await found(admin, 'anna@deep.found.test')).toHaveLength(3)

@@ -21,7 +21,17 @@ type Row = Record<string, any> // eslint-disable-line @typescript-eslint/no-expl
 const rows = async (text: string, values: unknown[] = []) => (await gate.database.query(text, values)).rows as Row[]
 const version = async () => (await admin('GET', '/api/directory')).body.policy.version as number
 const ruleOf = async (id: string) => {
-  const { ownerName: _o, sentence: _s, impact: _i, lastHit: _l, findings: _f, version: _v, mayChange: _m, record: _r, ...rule } = (await admin('GET', `/api/rules/${id}`)).body
+  const {
+    ownerName: _o,
+    sentence: _s,
+    impact: _i,
+    lastHit: _l,
+    findings: _f,
+    version: _v,
+    mayChange: _m,
+    record: _r,
+    ...rule
+  } = (await admin('GET', `/api/rules/${id}`)).body
   return rule as Row
 }
 const blocking = (value: string, list = 'speculators') => ({ put: 'entries', list, entries: [{ kind: 'address', value }] })
@@ -29,7 +39,8 @@ async function propose(caller: Caller, changes: object[], more: object = {}) {
   return caller('POST', '/api/proposals', { base: await version(), changes, note: 'because', ...more })
 }
 const answer = (caller: Caller, id: number, body: object) => caller('POST', `/api/proposals/${id}/answer`, body)
-const shown = async (caller: Caller, id: number) => (await caller('GET', '/api/proposals')).body.items.find((p: Row) => p.id === id) as Row | undefined
+const shown = async (caller: Caller, id: number) =>
+  (await caller('GET', '/api/proposals')).body.items.find((p: Row) => p.id === id) as Row | undefined
 async function laneOf(from: string, subject: string) {
   await smtp(gate.smtpPort, handOver(from, [`worker@${OURS}`], plainMessage({ from, subject })))
   return (await rows('select lane from copies where subject = $1 order by id desc', [subject]))[0]?.lane as string
@@ -39,7 +50,9 @@ describe('a proposal', () => {
   it('changes nothing until it is answered; accepted it is in force, and whoever proposed it is told', async () => {
     const { body: made } = await propose(worker, [blocking('boat@seller.test')])
     expect(await laneOf('boat@seller.test', 'before')).toBe('inbox')
-    expect(await shown(worker, made.id)).toMatchObject({ state: 'open', mine: true, mayAnswer: false, note: 'because', since: null, hindered: null })
+    expect(await shown(worker, made.id)).toMatchObject(
+      { state: 'open', mine: true, mayAnswer: false, note: 'because', since: null, hindered: null },
+    )
     const seen = await shown(admin, made.id)
     expect(seen).toMatchObject({ mayAnswer: true, by: expect.any(String) })
     expect(seen!.words).toContain('boat@seller.test')
@@ -86,7 +99,9 @@ describe('a proposal', () => {
     // Also where somebody says that it was made on a version that is still to come.
     const { body: made } = await propose(worker, [{ put: 'rule', rule: { ...rule, description: 'proposed' } }], { base: 2_000_000_000 })
     const meanwhile = { ...rule, description: 'changed meanwhile' }
-    expect((await admin('POST', '/api/changes', { base: await version(), changes: [{ put: 'rule', rule: meanwhile }], coming: true })).status).toBe(200)
+    expect(
+      (await admin('POST', '/api/changes', { base: await version(), changes: [{ put: 'rule', rule: meanwhile }], coming: true })).status,
+    ).toBe(200)
     const seen = await shown(admin, made.id)
     expect(seen!.since[0]).toMatchObject({ version: await version(), words: expect.stringContaining('Catalogues') })
     const refused = await answer(admin, made.id, { accept: true })
@@ -97,7 +112,11 @@ describe('a proposal', () => {
   })
 
   it('of what is gone meanwhile says so, and is refused in words', async () => {
-    const { body: list } = await admin('POST', '/api/lists', { name: 'Short-lived', owner: 'organisation', usualSide: 'block', on: true, binding: null, entries: '' })
+    const { body: list } = await admin(
+      'POST',
+      '/api/lists',
+      { name: 'Short-lived', owner: 'organisation', usualSide: 'block', on: true, binding: null, entries: '' },
+    )
     const { body: made } = await propose(worker, [blocking('x@short.test', list.id)])
     const { version: seen } = (await admin('GET', `/api/lists/${list.id}`)).body
     expect((await admin('DELETE', `/api/lists/${list.id}?version=${seen}`)).status).toBe(200)
@@ -131,11 +150,17 @@ describe('a proposal', () => {
 describe('what is nobody’s to propose, or to read', () => {
   it('is one’s own, another’s own, what one does not see, nothing at all, and what is in force already', async () => {
     const status = async (changes: object[]) => (await propose(worker, changes)).status
-    const rule = (owner: string) => ({ put: 'rule', rule: { name: 'x', owner, state: 'acting', when: { phrases: ['x'] }, except: [], claims: [{ stop: { to: 'spam' } }] } })
+    const rule = (owner: string) => ({
+      put: 'rule',
+      rule: { name: 'x', owner, state: 'acting', when: { phrases: ['x'] }, except: [], claims: [{ stop: { to: 'spam' } }] },
+    })
     expect(await status([rule(`person:${WORKER_ID}`)])).toBe(403)
     expect(await status([rule(`person:reviewer-${OURS}`)])).toBe(403)
     expect(await status([rule('department:nowhere')])).toBe(422)
-    const theirs = (await rows(`select id from departments where id not in (select department_id from memberships where person_id = $1) limit 1`, [WORKER_ID]))[0]
+    const theirs = (await rows(
+      `select id from departments where id not in (select department_id from memberships where person_id = $1) limit 1`,
+      [WORKER_ID],
+    ))[0]
     if (theirs) expect(await status([rule(`department:${theirs.id}`)])).toBe(403)
     expect(await status([{ remove: 'rule', id: 'nowhere' }])).toBe(409)
     expect(await status([blocking('nobody@nowhere.test', 'nowhere')])).toBe(409)
@@ -158,12 +183,23 @@ describe('what is nobody’s to propose, or to read', () => {
   })
 
   it('impact for a proposal is told among one’s own mail only, and to nobody for what they could not propose', async () => {
-    const rule = { name: 'the', owner: 'organisation', state: 'acting', when: { phrases: ['the'] }, except: [], claims: [{ stop: { to: 'spam' } }] }
+    const rule = {
+      name: 'the',
+      owner: 'organisation',
+      state: 'acting',
+      when: { phrases: ['the'] },
+      except: [],
+      claims: [{ stop: { to: 'spam' } }],
+    }
     const changes = [{ put: 'rule', rule }]
     const { body } = await worker('POST', '/api/impact', { changes, whole: true, proposed: true })
     const [own] = await rows('select count(*)::int n from copies where person_id = $1', [WORKER_ID])
     expect([body.inScope, body.readers]).toEqual([own!.n, 1])
-    expect((await worker('POST', '/api/impact', { changes: [{ put: 'rule', rule: { ...rule, owner: `person:reviewer-${OURS}` } }], proposed: true })).status).toBe(403)
+    expect((await worker(
+      'POST',
+      '/api/impact',
+      { changes: [{ put: 'rule', rule: { ...rule, owner: `person:reviewer-${OURS}` } }], proposed: true },
+    )).status).toBe(403)
   })
 
   it('a sketch for the whole organisation is made of one’s own mail, and says that it can only be proposed', async () => {

@@ -18,7 +18,14 @@ afterAll(() => gate.stop())
 type Row = Record<string, any> // eslint-disable-line @typescript-eslint/no-explicit-any
 const rows = async (text: string, values: unknown[] = []) => (await gate.database.query(text, values)).rows as Row[]
 const total = (j: Row) => j.wanted + j.unwanted + j.unjudged
-const rule = (over: object) => ({ name: 'tried', owner: 'organisation', state: 'acting', except: [], claims: [{ stop: { to: 'spam' } }], ...over })
+const rule = (over: object) => ({
+  name: 'tried',
+  owner: 'organisation',
+  state: 'acting',
+  except: [],
+  claims: [{ stop: { to: 'spam' } }],
+  ...over,
+})
 const put = (over: object) => ({ put: 'rule', rule: rule(over) })
 
 describe('the parts of a rule on its sheet', () => {
@@ -48,7 +55,11 @@ describe('the parts of a rule on its sheet', () => {
   })
 
   it('of a phrase set are its phrases; somebody who does not see it is told nothing', async () => {
-    const { body: made } = await admin('POST', '/api/phrase-sets', { name: 'Counted', owner: 'organisation', phrases: ['invoice', 'zzyzx'] })
+    const { body: made } = await admin(
+      'POST',
+      '/api/phrase-sets',
+      { name: 'Counted', owner: 'organisation', phrases: ['invoice', 'zzyzx'] },
+    )
     const { body } = await admin('GET', `/api/phrase-sets/${made.id}/record`)
     expect(body.parts.map((p: Row) => [p.phrase, total(p.catches) > 0])).toEqual([['invoice', true], ['zzyzx', false]])
     const { body: mine } = await worker('GET', `/api/phrase-sets/${made.id}/record`)
@@ -60,18 +71,28 @@ describe('the parts of a rule on its sheet', () => {
 
 describe('the record of a rule', () => {
   it('says what it would have done while it watched, by lane and judgement, as its rulings say', async () => {
-    const { body: made } = await admin('POST', '/api/rules', rule({ name: 'Watcher', state: 'watching', when: { phrases: ['zebra crossing'] } }))
+    const { body: made } = await admin(
+      'POST',
+      '/api/rules',
+      rule({ name: 'Watcher', state: 'watching', when: { phrases: ['zebra crossing'] } }),
+    )
     const subjects = ['zebra crossing one', 'zebra crossing two', 'zebra crossing three']
     for (const subject of subjects)
       await smtp(gate.smtpPort, handOver('a@zebra.test', [`worker@${OURS}`], plainMessage({ from: 'a@zebra.test', subject })))
     await gate.database.query(`update copies set judgement = 'wanted' where subject = $1`, [subjects[0]])
     const { record, lastHit } = (await admin('GET', `/api/rules/${made.id}`)).body
-    expect(record).toMatchObject({ hits: 3, watchingSince: expect.any(String), would: [{ from: 'inbox', to: 'spam', wanted: 1, unwanted: 0, unjudged: 2 }] })
+    expect(record).toMatchObject(
+      { hits: 3, watchingSince: expect.any(String), would: [{ from: 'inbox', to: 'spam', wanted: 1, unwanted: 0, unjudged: 2 }] },
+    )
     expect(lastHit).toBe(record.lastHit)
   })
 
   it('says where it stands, and what comes before it and takes how many of its copies', async () => {
-    const first = (await admin('POST', '/api/rules', rule({ name: 'Taker', when: { phrases: ['yak'] }, claims: [{ stop: { to: 'bin' } }] }))).body
+    const first = (await admin(
+      'POST',
+      '/api/rules',
+      rule({ name: 'Taker', when: { phrases: ['yak'] }, claims: [{ stop: { to: 'bin' } }] }),
+    )).body
     const second = (await admin('POST', '/api/rules', rule({ name: 'Late', when: { phrases: ['yak', 'gnu'] } }))).body
     for (const subject of ['a yak', 'one more yak', 'a gnu'])
       await smtp(gate.smtpPort, handOver('a@zoo.test', [`worker@${OURS}`], plainMessage({ from: 'a@zoo.test', subject })))
@@ -82,7 +103,11 @@ describe('the record of a rule', () => {
 
   it('names a colleague’s own clause to nobody, and only says that somebody’s came first', async () => {
     const own = (await worker('POST', '/api/rules', rule({ name: 'My secret okapi', owner: WORKER, when: { phrases: ['okapi'] } }))).body
-    const late = (await admin('POST', '/api/rules', rule({ name: 'Okapis', when: { phrases: ['okapi'] }, claims: [{ stop: { to: 'bin' } }] }))).body
+    const late = (await admin(
+      'POST',
+      '/api/rules',
+      rule({ name: 'Okapis', when: { phrases: ['okapi'] }, claims: [{ stop: { to: 'bin' } }] }),
+    )).body
     await smtp(gate.smtpPort, handOver('a@zoo.test', [`worker@${OURS}`], plainMessage({ from: 'a@zoo.test', subject: 'an okapi' })))
     const told = await admin('GET', `/api/rules/${late.id}`)
     expect(told.body.record.takenBy).toEqual([{ clause: null, copies: 1 }])
@@ -127,12 +152,19 @@ describe('a message that is tried', () => {
     const { body } = await worker('POST', '/api/try/sending', { ...sent, subject: 'really sent' })
     expect(body).toMatchObject({ accepted: true, reply: expect.stringMatching(/^250 /), copy: { subject: 'really sent', lane: 'inbox' } })
     expect(body.took).toBeGreaterThan(0)
-    const [attempt] = await rows('select client, source from attempts a join copies c on c.attempt_id = a.id where c.id = $1', [body.copy.id])
+    const [attempt] = await rows(
+      'select client, source from attempts a join copies c on c.attempt_id = a.id where c.id = $1',
+      [body.copy.id],
+    )
     expect(attempt).toEqual({ client: '127.0.0.1', source: 'smtp' })
   })
 
   it('turned away at the door says with which reply, and that nothing is here', async () => {
-    await admin('POST', '/api/rules', rule({ name: 'No dodos', when: { phrases: ['dodo'] }, claims: [{ stop: { to: 'refuse', reply: 'no dodos here' } }] }))
+    await admin(
+      'POST',
+      '/api/rules',
+      rule({ name: 'No dodos', when: { phrases: ['dodo'] }, claims: [{ stop: { to: 'refuse', reply: 'no dodos here' } }] }),
+    )
     const { body } = await admin('POST', '/api/try/sending', { recipient: `worker@${OURS}`, from: 'a@b.test', subject: 'a dodo', text: '' })
     expect(body).toMatchObject({ accepted: false, reply: expect.stringContaining('no dodos here') })
     expect(body.copy === null || body.copy.lane === 'refused').toBe(true)
@@ -144,7 +176,11 @@ describe('a message that is tried', () => {
     expect((await worker('POST', '/api/try/sending', { ...to(`worker@${OURS}`), from: 'nobody' })).status).toBe(422)
     expect((await admin('POST', '/api/try/sending', to('stranger@elsewhere.test'))).body.accepted).toBe(false)
     // A name that would be a header of its own is none.
-    const odd = await worker('POST', '/api/try/sending', { ...to(`worker@${OURS}`), subject: 'x\r\nBcc: admin@x.test', from: 'A <a@b.test>' })
+    const odd = await worker(
+      'POST',
+      '/api/try/sending',
+      { ...to(`worker@${OURS}`), subject: 'x\r\nBcc: admin@x.test', from: 'A <a@b.test>' },
+    )
     expect(odd.status === 422 || odd.body.copy.subject.includes('Bcc')).toBe(true)
   })
 })

@@ -174,11 +174,31 @@ describe('command line: a script would take a failure for an answer', () => {
     it.each([
       ['no second policy', ['--before', before]],
       ['policies of other people', ['--before', before, '--after', file('other.json', JSON.stringify({ ...policy(), people: [] }))]],
-      ['judgements that are none', ['--before', before, '--after', good, '--judgements', file('bad.csv', 'message-id,judgement\nx,maybe\n')]],
+      [
+        'judgements that are none',
+        ['--before', before, '--after', good, '--judgements', file('bad.csv', 'message-id,judgement\nx,maybe\n')],
+      ],
       ['an instant that is none', ['--before', before, '--after', good, '--now', 'soon']],
     ])('complains of %s', async (_, args) => {
       const { code, err } = await run('rehearse', ...args, mbox)
       expect([code, err]).toEqual([2, expect.stringMatching(/^sober-gate: .{20}/)])
+    })
+
+    it('and mends tells what would put a wrongly stopped message right, with what it costs among the others', async () => {
+      const { code, out } = await run('mends', '--policy', good, '--judgements', judged, mbox)
+      expect(code).toBe(0)
+      const told = JSON.parse(out)
+      expect(told.wronglyStopped.copies).toEqual([`${mbox}#1`])
+      expect(told.wronglyLetIn).toEqual({ copies: [], mends: [] })
+      expect(told.forNobody).toBe(1)
+      const [first] = told.wronglyStopped.mends
+      expect(first).toMatchObject({ mends: 1, harm: 0, why: 'brings back 1, lets in nothing judged unwanted' })
+      // What it names can be put in force as it stands.
+      expect(first.changes.every((c: object) => 'put' in c || 'remove' in c)).toBe(true)
+    })
+    it('and mends complains where nothing says what is wanted', async () => {
+      expect(await run('mends', '--policy', good, mbox)).toMatchObject({ code: 2, err: expect.stringContaining('--judgements') })
+      expect(await run('mends', '--judgements', judged, mbox)).toMatchObject({ code: 2, err: expect.stringContaining('--policy') })
     })
   })
 })

@@ -26,12 +26,20 @@ describe('what was tried at the door', () => {
     ['refused', { replyCode: 550, reply: '5.1.1 Nobody' }, 'refused: the sending server was told “550 5.1.1 Nobody”'],
     ['put off', { replyCode: 451, reply: 'Later' }, 'put off: the sending server was told “451 Later”, and to come again'],
     ['come before', { repeat: true }, 'accepted; the same message had come before, so it made no second copy'],
-    ['erased', { copy: { lane: 'dropped', quarantine: null, gone: 'erased' } }, 'accepted, and erased by decision: nothing but this record is left'],
+    [
+      'erased',
+      { copy: { lane: 'dropped', quarantine: null, gone: 'erased' } },
+      'accepted, and erased by decision: nothing but this record is left',
+    ],
     ['without a copy', { copy: null }, 'accepted'],
   ])('%s', (_, over, words) => expect(attemptWords(attempt(over), names)).toBe(words))
 
   it('as text names both senders, the answer, why, and each step onward', () => {
-    const text = attemptsText(asked, [attempt({ onward: [{ at: '2026-11-25T10:00:00.000Z', words: 'Runa Keel released it to inbox' }] })], names)
+    const text = attemptsText(
+      asked,
+      [attempt({ onward: [{ at: '2026-11-25T10:00:00.000Z', words: 'Runa Keel released it to inbox' }] })],
+      names,
+    )
     expect(text).toBe(`Mail from a@list.test to anybody here, between 2026-11-01 00:00 UTC and 2026-11-27 00:00 UTC: one try to hand it over.
 
 2026-11-24 09:41 UTC
@@ -50,7 +58,11 @@ describe('what was tried at the door', () => {
       '\n2026-11-24 06:11 America/St_Johns\n',
     ))
   it('a null sender and a try without a recipient have words too', () => {
-    const text = attemptsText(asked, [attempt({ mailFrom: '', from: null, rcptTo: null, subject: null, client: null, sentence: null })], names)
+    const text = attemptsText(
+      asked,
+      [attempt({ mailFrom: '', from: null, rcptTo: null, subject: null, client: null, sentence: null })],
+      names,
+    )
     expect(text).toContain('from    the null sender\n  to      nobody yet\n  came to')
   })
 })

@@ -5,11 +5,12 @@ const days = (n: number | null) => (n === null ? '' : String(n))
 const read = (text: string) => (text.trim() ? Number(text) : null)
 // What is no number would be nothing, and nothing is for ever.
 const wrongIn = (text: string) => !/^\d*$/.test(text.trim())
-const lacks = (f: Record<'bin' | 'attempts', string>) =>
-  Object.fromEntries((['bin', 'attempts'] as const).filter(k => wrongIn(f[k])).map(k => [`keeping.${k}`, 'Write a number of days, or nothing.']))
+const PARTS = ['bin', 'spam', 'attempts'] as const
+const lacks = (f: Record<(typeof PARTS)[number], string>) =>
+  Object.fromEntries(PARTS.filter(k => wrongIn(f[k])).map(k => [`keeping.${k}`, 'Write a number of days, or nothing.']))
 const { fields, changed, error, firstOf, busy, save, leave } = useHousePart(
-  h => ({ bin: days(h.keeping.bin), attempts: days(h.keeping.attempts) }),
-  f => ({ keeping: { bin: read(f.bin), attempts: read(f.attempts) } }),
+  h => ({ bin: days(h.keeping.bin), spam: days(h.keeping.spam), attempts: days(h.keeping.attempts) }),
+  f => ({ keeping: { bin: read(f.bin), spam: read(f.spam), attempts: read(f.attempts) } }),
   'How long things are kept is changed, and in force.',
   lacks,
 )
@@ -26,23 +27,28 @@ const { fields, changed, error, firstOf, busy, save, leave } = useHousePart(
     @leave="leave"
   >
     <template #sentence>
-      Once a day what is older is cleared away for good. An empty field keeps it for ever; 30 days in the bin are usual.
+      Once a day what is older is cleared away for good. An empty field keeps it for ever; 30 days are usual. What somebody asks for stays.
     </template>
-    <p class="row">
-      What lies in the bin is erased after <TextField
-        v-model="fields.bin"
-        label="Days in the bin"
-        placeholder="never"
-        :width="80"
-        code
-      /> days; its record stays.
-    </p>
-    <p
-      v-if="firstOf('keeping.bin')"
-      class="wrong"
+    <template
+      v-for="(where, lane) in { bin: 'the bin', spam: 'spam' }"
+      :key="lane"
     >
-      {{ firstOf('keeping.bin') }}
-    </p>
+      <p class="row">
+        What lies in {{ where }} is erased after <TextField
+          v-model="fields[lane]"
+          :label="`Days in ${where}`"
+          placeholder="never"
+          :width="80"
+          code
+        /> days; its record stays.
+      </p>
+      <p
+        v-if="firstOf(`keeping.${lane}`)"
+        class="wrong"
+      >
+        {{ firstOf(`keeping.${lane}`) }}
+      </p>
+    </template>
     <p class="row">
       Tries at the door by which nothing came in are forgotten after <TextField
         v-model="fields.attempts"
@@ -59,10 +65,10 @@ const { fields, changed, error, firstOf, busy, save, leave } = useHousePart(
       {{ firstOf('keeping.attempts') }}
     </p>
     <p
-      v-if="changed && fields.bin.trim()"
+      v-if="changed && (fields.bin.trim() || fields.spam.trim())"
       class="small warn"
     >
-      What is erased does not come back, and nobody can take that back. Make sure that people look into their bins.
+      What is erased does not come back, and nobody can take that back. Make sure that people look into their bins and their spam.
     </p>
   </HousePart>
 </template>

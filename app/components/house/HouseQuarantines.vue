@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { api } from '~/api/client'
+import { api, type House } from '~/api/client'
 
 const house = useHouseStore()
 const notices = useNoticeStore()
@@ -10,6 +10,13 @@ const fresh = ref('')
 watch(() => house.data?.quarantines, (all) => {
   for (const q of all ?? []) names[q.id] ??= q.name
 }, { immediate: true })
+const opened = ref<string | null>(null)
+const others = (id: string) => (house.data?.quarantines ?? []).filter(q => q.id !== id)
+/** Who reviews it and how long it waits, in a few words. */
+function summaryOf({ reviewers, waitDays, mayRelease }: House['quarantines'][number]): string {
+  const who = reviewers.length ? `${reviewers.length} ${reviewers.length === 1 ? 'reviewer' : 'reviewers'}` : 'everybody reviews it'
+  return [who, ...(waitDays ? [`${waitDays} days at most`] : []), ...(mayRelease ? ['readers release'] : [])].join(', ')
+}
 useUnsaved(() => fresh.value.trim() !== '' || (house.data?.quarantines ?? []).some(q => names[q.id] !== q.name))
 
 const rename = (id: string) => submit(async () => {
@@ -38,32 +45,47 @@ async function done(words: string, act: number | null) {
       Where mail is held until a reviewer looks at it. The general one is always there; others are for what one kind of rule
       holds.
     </template>
-    <div
+    <template
       v-for="q in house.data?.quarantines"
       :key="q.id"
-      class="row"
     >
-      <LaneMark
-        lane="quarantine"
-        quiet
+      <div class="row">
+        <LaneMark
+          lane="quarantine"
+          quiet
+        />
+        <TextField
+          v-model="names[q.id]!"
+          :label="`Name of quarantine ${q.name}`"
+        />
+        <span
+          v-if="q.general"
+          class="second small"
+        >the general one</span>
+        <PressButton
+          v-if="names[q.id]?.trim() && names[q.id] !== q.name"
+          small
+          :disabled="busy"
+          @click="rename(q.id)"
+        >
+          Rename
+        </PressButton>
+        <PressButton
+          plain
+          small
+          :aria-expanded="opened === q.id"
+          @click="opened = opened === q.id ? null : q.id"
+        >
+          {{ opened === q.id ? 'less' : summaryOf(q) }}
+        </PressButton>
+      </div>
+      <QuarantineSettings
+        v-if="opened === q.id"
+        :quarantine="q"
+        :others="others(q.id)"
+        @done="done"
       />
-      <TextField
-        v-model="names[q.id]!"
-        :label="`Name of quarantine ${q.name}`"
-      />
-      <span
-        v-if="q.general"
-        class="second small"
-      >the general one</span>
-      <PressButton
-        v-if="names[q.id]?.trim() && names[q.id] !== q.name"
-        small
-        :disabled="busy"
-        @click="rename(q.id)"
-      >
-        Rename
-      </PressButton>
-    </div>
+    </template>
     <div class="row">
       <TextField
         v-model="fresh"

@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { wilson } from '#core/rehearse'
 import type { ImpactTold } from '~/api/client'
 import { goingCount, lookedWords, reachWords, unjudgedWords } from '~/composables/impactWords'
 
@@ -14,10 +13,7 @@ const { impact, looking, scale, below = false } = defineProps<{
 }>()
 const moving = computed(() => impact.lanes.filter(l => l.from !== l.to))
 const staying = computed(() => impact.lanes.filter(l => l.from === l.to).reduce((sum, l) => sum + goingCount(l), 0))
-const judged = computed(() => impact.wanted + impact.unwanted)
 const implied = computed(() => impact.implied.wanted + impact.implied.unwanted)
-const percent = (share: number) => `${Math.round(share * 100)} %`
-const interval = computed(() => wilson(impact.unwanted, judged.value).map(percent).join(' to '))
 </script>
 
 <template>
@@ -33,14 +29,16 @@ const interval = computed(() => wilson(impact.unwanted, judged.value).map(percen
       :impact
       :scale="scale ?? impact.copies"
     />
-    <details
-      v-if="judged"
+    <p
+      v-if="impact.wanted + impact.unwanted"
       class="small second"
     >
-      <summary>{{ impact.unwanted }} of {{ judged }} judged were unwanted</summary>
-      {{ implied ? `${implied} of them by a move, not by a word. ` : '' }}As far as so few say, between {{ interval }} of such mail is
-      unwanted (95 % sure).
-    </details>
+      <JudgedWords
+        :wanted="impact.wanted"
+        :unwanted="impact.unwanted"
+        :implied
+      />
+    </p>
     <p
       v-if="impact.unjudged"
       class="small second"
@@ -68,5 +66,4 @@ const interval = computed(() => wilson(impact.unwanted, judged.value).map(percen
 
 <style scoped>
 .figures { display: grid; gap: 5px; min-width: 0; }
-summary { cursor: pointer; text-decoration: underline dotted; text-underline-offset: 3px; display: inline; }
 </style>

@@ -62,14 +62,13 @@ const putting = usePuttingInForce(
   putIn,
   { is: () => beyond.value, done: () => void (adding.text = '') },
 )
-async function putIn({ act, job, version }: PutInForce) {
+async function putIn(inForce: PutInForce) {
   const { wrong } = lines.value
   done.value = which.value.coming ? lookedAt : null
-  const words = which.value.coming ? `“${list.name}”: in force as version ${version}.` : `“${list.name}”: applied once to what is here.`
+  const how = which.value.coming ? `in force as version ${inForce.version}` : 'applied once to what is here'
   adding.text = wrong.map(w => w.text).join('\n')
   which.value = allThatComes()
-  notices.say(act === null ? 'All of that is on the list already.' : words, act)
-  if (job !== null) work.follow(job, { act, words: `${words} Moved {n}.`, ended: () => undefined })
+  work.tellInForce(inForce, { words: `“${list.name}”: ${how}.`, nothing: 'All of that is on the list already.' })
   emit('added')
 }
 

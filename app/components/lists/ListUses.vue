@@ -70,10 +70,9 @@ const sentence = computed(() => {
 })
 
 const save = () => putting.put(binding.value?.protect?.length === 0 ? { protect: 'Say from what it protects.' } : {})
-function putIn({ act, job, version }: PutInForce) {
-  const words = which.value.coming ? `That is in force as version ${version}.` : 'That is applied once to what is here.'
-  done(act === null ? 'That was in force already: nothing changed.' : words, act)
-  if (job !== null) work.follow(job, { act, words: `${words} Moved {n}.`, ended: () => undefined })
+function putIn(inForce: PutInForce) {
+  const words = which.value.coming ? `That is in force as version ${inForce.version}.` : 'That is applied once to what is here.'
+  done(inForce, words)
 }
 function watchFirst() {
   binding.value = { ...binding.value!, state: 'watching' }
@@ -84,16 +83,16 @@ function watchFirst() {
 async function end(line: BindingLine) {
   try {
     const { act } = await api.endUse(line.id, line.version)
-    done(`“${list.name}” is no longer used so; its entries stay.`, act)
+    done({ act, job: null }, `“${list.name}” is no longer used so; its entries stay.`)
   }
   catch (e) {
     notices.failed(e)
   }
 }
 
-function done(words: string, act: number | null) {
+function done(inForce: Pick<PutInForce, 'act' | 'job'>, words: string) {
   editing.value = null
-  notices.say(words, act)
+  work.tellInForce(inForce, { words, nothing: 'That was in force already: nothing changed.' })
   emit('changed')
 }
 </script>
@@ -116,6 +115,13 @@ function done(words: string, act: number | null) {
         >
           change
         </PressButton>
+        <NuxtLink
+          v-if="b.mayChange && editing === null && b.side === 'block'"
+          class="small"
+          :to="{ path: '/giving-back', query: { kind: 'list', id: b.id } }"
+        >
+          give back what it took …
+        </NuxtLink>
       </p>
       <form
         v-else

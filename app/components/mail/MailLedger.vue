@@ -196,12 +196,12 @@ const folderName = (folder: string) => (folder === 'filed' ? 'filed' : `in ${fol
 .ledger { display: flex; flex-direction: column; min-height: 0; min-width: 0; }
 .row {
   display: grid;
-  grid-template-columns: 104px minmax(90px, 1.1fr) minmax(110px, 1.55fr) minmax(110px, 1.5fr) 58px;
+  grid-template-columns: 104px minmax(90px, 1.1fr) minmax(110px, 1.55fr) minmax(110px, 1.5fr) 66px;
   gap: 10px;
   padding: 0 10px;
   align-items: center;
 }
-.readers .row { grid-template-columns: 96px minmax(70px, 0.75fr) minmax(84px, 1fr) minmax(110px, 1.6fr) minmax(90px, 1.1fr) 54px; }
+.readers .row { grid-template-columns: 96px minmax(70px, 0.75fr) minmax(84px, 1fr) minmax(110px, 1.6fr) minmax(90px, 1.1fr) 62px; }
 .head { height: 31px; border-bottom: 1px solid var(--hairline); }
 .scroll { overflow-y: auto; flex: 1; min-height: 300px; scrollbar-gutter: stable; }
 .head { padding-right: 24px; }
@@ -221,7 +221,7 @@ const folderName = (folder: string) => (folder === 'filed' ? 'filed' : `in ${fol
 .judged.unwanted { color: var(--unwanted); border-bottom-style: dotted; }
 .nothing { padding: 40px 24px; }
 @media (max-width: 720px) {
-  .row, .readers .row { grid-template-columns: 24px 1fr 1.3fr 52px; }
+  .row, .readers .row { grid-template-columns: 24px 1fr 1.3fr 62px; }
   .readers .row > :nth-child(2), .readers .row > :nth-child(5), .ledger:not(.readers) .row > :nth-child(4) { display: none; }
   .line :deep(.lane > span) { display: none; }
 }

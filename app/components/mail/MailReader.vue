@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import DOMPurify from 'dompurify'
+import { isKeptAway } from '#core/policy'
 import { laneInSentence, laneWords, withVisibleControls } from '#core/words'
-import { api, type CopyDetail, type CopyLine, type WhatIfTold } from '~/api/client'
+import { api, type CopyDetail, type CopyLine } from '~/api/client'
 import { FRAME_STYLE } from '~/frame-style'
 
 const { line, copy } = defineProps<{
@@ -9,7 +10,7 @@ const { line, copy } = defineProps<{
   /** All of it, as soon as it is there. */
   copy: CopyDetail | null
 }>()
-const emit = defineEmits<{ sketch: [] }>()
+const emit = defineEmits<{ sketch: [], mended: [] }>()
 const tab = defineModel<'text' | 'reasons' | 'source'>('tab', { required: true })
 const directory = useDirectoryStore()
 const lit = ref<string | null>(null)
@@ -18,10 +19,7 @@ const source = ref<{ id: number, text: string } | null>(null)
 const sourceError = ref('')
 
 const from = computed(() => copy?.facts.from[0])
-const verdict = computed(() => {
-  const verdict = copy?.facts.attempt.authentication.verdict
-  return { pass: 'verified', fail: 'authentication failed', none: 'sender not verified' }[verdict ?? 'none']
-})
+const verdict = computed(() => VERDICTS[copy?.facts.attempt.authentication.verdict ?? 'none'])
 const since = computed(() => {
   const now = directory.data?.policy.version
   return copy?.ruling?.policyVersion === now ? '' : `; version ${now} is in force now`
@@ -73,25 +71,8 @@ watch(
   { immediate: true },
 )
 
-const whatIf = ref<{ id: number, told: WhatIfTold } | null>(null)
-watch(
-  [tab, () => copy?.id],
-  async () => {
-    // Of what was refused or erased only the record is here, and nothing to decide.
-    if (!copy || tab.value !== 'reasons' || whatIf.value?.id === copy.id || line.gone || line.lane === 'refused') return
-    const { id } = copy
-    try {
-      whatIf.value = { id, told: await api.whatIf(id) }
-    }
-    catch (error) {
-      // The ladder says what was; what would be otherwise is missing then.
-      console.warn(error)
-    }
-  },
-  { immediate: true },
-)
-const supposed = computed(() => (whatIf.value && whatIf.value.id === copy?.id ? whatIf.value.told : null))
-const without = computed(() => Object.fromEntries((supposed.value?.without ?? []).map(w => [w.clause.id, w])))
+// Of what was refused or erased only the record is here, and nothing to decide.
+const { supposed, without } = useWhatIf(() => (copy && tab.value === 'reasons' && !line.gone && line.lane !== 'refused' ? copy.id : null))
 const nowWords = computed(() => {
   const now = supposed.value?.now
   if (!now || now.version === copy?.ruling?.policyVersion) return ''
@@ -100,10 +81,30 @@ const nowWords = computed(() => {
   return same ? `${under} there too.` : `${under} in ${laneInSentence(now.lane, now.quarantine, directory.names)}. ${now.sentence}`
 })
 
+// Judged against where it lies.
+const wentWrong = computed(() => {
+  const { lane, judgement, judgementStrength } = line
+  if (judgementStrength !== 'said') return false
+  return judgement === 'wanted' ? isKeptAway(lane) : judgement === 'unwanted' && (lane === 'inbox' || lane === 'slow lane')
+})
+const mends = useTemplateRef<{ look(): Promise<void> }>('mends')
+/** Shows what would mend it; false where it lies where it should, as far as anybody said. */
+function mend(): boolean {
+  if (!wentWrong.value) return false
+  tab.value = 'reasons'
+  void nextTick(() => mends.value?.look())
+  return true
+}
+defineExpose({ mend })
+
 const MOST_SHOWN = 200_000
 const ACTS: Record<string, string> = {
   'moved': 'moved',
   'released': 'released it',
+  'rejected': 'rejected it',
+  'opened': 'opened it',
+  'changed': 'moved it by a change of lists and rules',
+  'applied': 'moved it by lists and rules',
   'judged': 'judged',
   'taken back': 'took an act back',
 }
@@ -139,6 +140,14 @@ function actWords(act: CopyDetail['history'][number]): string {
           @click="emit('sketch')"
         >
           sketch from this <kbd>R</kbd>
+        </PressButton>
+        <PressButton
+          v-if="wentWrong"
+          plain
+          small
+          @click="mend"
+        >
+          what would mend it? <kbd>M</kbd>
         </PressButton>
       </p>
       <p class="second small">
@@ -278,6 +287,14 @@ function actWords(act: CopyDetail['history'][number]): string {
         >
           {{ nowWords }}
         </p>
+        <MendList
+          v-if="wentWrong"
+          ref="mends"
+          class="mends"
+          :ids="[line.id]"
+          likely
+          @mended="emit('mended')"
+        />
         <div
           class="excerpt"
           role="group"
@@ -350,7 +367,7 @@ function actWords(act: CopyDetail['history'][number]): string {
 header { padding: 16px 20px 10px; display: grid; gap: 3px; }
 h1 { font-size: 19px; overflow-wrap: anywhere; }
 .address { overflow-wrap: anywhere; }
-.under { margin-left: -6px; }
+.under { margin-left: -6px; display: flex; flex-wrap: wrap; gap: 0 14px; }
 .where { display: flex; gap: 12px; margin-top: 2px; }
 .tag { border-bottom: 1px solid var(--field); }
 .tabs { display: flex; gap: 24px; padding: 0 20px; border-bottom: 1px solid var(--hairline); }
@@ -366,6 +383,7 @@ h1 { font-size: 19px; overflow-wrap: anywhere; }
 .tabs button[aria-selected='true'] { color: var(--ink); font-weight: 700; border-bottom-color: var(--water); }
 .panel { flex: 1; overflow-y: auto; padding: 14px 20px; min-height: 0; }
 .panel:focus-visible { outline-offset: -2px; }
+.mends { border-top: 1px solid var(--hairline); margin: 6px 0 12px; padding-top: 12px; }
 .now { margin: 4px 0 12px; border-left: 2px solid var(--field); padding-left: 10px; }
 .sentence { font-size: 16px; margin-bottom: 14px; }
 .excerpt { border-top: 1px solid var(--hairline); margin-top: 6px; padding: 12px 0; max-height: 320px; overflow-y: auto; font-size: 14px; }

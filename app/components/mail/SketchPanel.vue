@@ -102,14 +102,13 @@ async function proposed() {
   await mail.goOn(meant)
 }
 
-async function done({ version, act, job }: PutInForce) {
-  const words = `${title.value}: ${watching.value ? 'it watches' : choice.value.coming ? `in force as version ${version}` : 'done once'}.`
+async function done(inForce: PutInForce) {
+  const how = watching.value ? 'it watches' : choice.value.coming ? `in force as version ${inForce.version}` : 'done once'
+  const words = `${title.value}: ${how}.`
   const meant = 'lines' in store.about! ? store.about.lines : []
   watching.value = false
   store.close()
-  if (act === null) notices.say('That was in force already: nothing changed.')
-  else notices.say(words, act)
-  if (job !== null) work.follow(job, { act, words: `${words} Moved {n}.`, ended: () => void mail.reload() })
+  work.tellInForce(inForce, { words, nothing: 'That was in force already: nothing changed.', ended: () => void mail.reload() })
   await directory.load()
   await mail.goOn(meant)
   await mail.reload()

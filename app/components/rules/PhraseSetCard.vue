@@ -9,7 +9,6 @@ import { allThatComes, existingOf, type Which } from '~/composables/whichMail'
 /** A phrase set to read, and to edit: one phrase a line, its weight behind a tab or "×". */
 const { set = null, owner = 'organisation' } = defineProps<{ set?: PhraseSetLine | null, owner?: string }>()
 const emit = defineEmits<{ done: [] }>()
-const notices = useNoticeStore()
 const directory = useDirectoryStore()
 const { error, fields, submit } = useForm()
 const editing = ref(set === null)
@@ -37,20 +36,18 @@ const changes = computed<PolicyChange[] | null>(() =>
 const impact = useImpact(() => changes.value)
 const putting = usePuttingInForce(
   () => ({ changes: changes.value!, coming: which.value.coming, existing: existingOf(which.value, false) }),
-  async ({ act, job }: PutInForce) => {
-    await saved(act)
-    if (job !== null) work.follow(job, { act, words: `“${form.name}” is in force. Moved {n}.`, ended: () => undefined })
-  },
+  saved,
 )
 const save = () => (changes.value ? putting.put() : savePlainly())
 const savePlainly = () =>
   submit(async () => {
     const { act } = set ? await api.changePhraseSet(set.id, { ...body(), version: set.version }) : await api.makePhraseSet(body())
-    await saved(act)
+    await saved({ act, job: null })
   })
 
-async function saved(act: number | null) {
-  notices.say(`The phrase set “${form.name}” is in force${set?.rules.length ? `, in ${set.rules.join(', ')} too` : ''}.`, act)
+async function saved(inForce: Pick<PutInForce, 'act' | 'job'>) {
+  const too = set?.rules.length ? `, in ${set.rules.join(', ')} too` : ''
+  work.tellInForce(inForce, { words: `The phrase set “${form.name}” is in force${too}.` })
   editing.value = false
   await directory.load()
   emit('done')

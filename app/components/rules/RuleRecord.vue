@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { ruleStops } from '#core/policy'
 import { clauseWords } from '#core/words'
 import type { CopyCount, CopyLine, RuleLine, RuleRecord } from '~/api/client'
 
@@ -58,6 +59,14 @@ const would = computed(() => rule?.record.would ?? [])
       />
       <p class="small second">
         <JudgedWords v-bind="rule.impact" />
+      </p>
+      <p
+        v-if="rule.mayChange && counted && ruleStops(rule)"
+        class="small"
+      >
+        <NuxtLink :to="{ path: '/giving-back', query: { kind: 'rule', id: rule.id } }">
+          give back what it took …
+        </NuxtLink>
       </p>
       <p
         v-for="t in rule.record.takenBy"

@@ -4,12 +4,15 @@ import type { ActLine } from '~/api/client'
 const session = useSessionStore()
 const notices = useNoticeStore()
 const proposals = useProposalStore()
+const review = useReviewStore()
 onMounted(proposals.follow)
+onMounted(review.follow)
 const route = useRoute()
 
 // The way of a message, from left to right.
 const STATIONS = [
   { name: 'Mail', to: '/mail' },
+  { name: 'Review', to: '/review' },
   { name: 'Lists', to: '/lists' },
   { name: 'Rules', to: '/rules' },
   { name: 'Record', to: '/record' },
@@ -66,7 +69,11 @@ async function leave() {
             :aria-current="i === here ? 'page' : undefined"
           >
             {{ station.name }}
-          </NuxtLink>
+          </NuxtLink><span
+            v-if="station.to === '/review' && review.waiting"
+            class="numbers waits"
+            :aria-label="`${review.waiting} wait there`"
+          >{{ review.waiting > 999 ? '999+' : review.waiting }}</span>
         </li>
       </ol>
     </nav>
@@ -176,6 +183,7 @@ nav li.here {
   background: linear-gradient(var(--field) 0 0) 0 0 / 25% 1px no-repeat, linear-gradient(var(--field) 0 0) 100% 0 / 25% 1px no-repeat;
   background-origin: border-box;
 }
+.waits { position: absolute; margin-left: -4px; color: var(--warn); font-size: 12px; }
 nav li.here a { color: var(--ink); font-weight: 700; }
 .right { display: flex; align-items: center; gap: 20px; font-size: 14px; }
 .person { position: relative; }

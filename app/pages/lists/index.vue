@@ -90,7 +90,7 @@ const putting = usePuttingInForce(
 )
 const wrongs = computed(() => ({ ...fields.value, ...putting.fields.value }))
 
-async function putIn({ act, job }: PutInForce) {
+async function putIn(inForce: PutInForce) {
   const { good, wrong } = lines.value
   const lost = wrong.length ? ` ${wrong.length} lines could not be read: ${wrong.slice(0, 3).map(w => w.text).join(', ')}.` : ''
   const words = which.value.coming
@@ -98,8 +98,7 @@ async function putIn({ act, job }: PutInForce) {
     : `“${form.name}” is applied once to what is here, and not kept.`
   making.value = false
   await directory.load()
-  notices.say(words, act)
-  if (job !== null) work.follow(job, { act, words: `${words} Moved {n}.`, ended: () => undefined })
+  work.tellInForce(inForce, { words })
   if (which.value.coming) await navigateTo(`/lists/${id}`)
   id = newId()
 }

@@ -9,6 +9,8 @@ const { shown, isNarrowed, widen } = useMailShown()
 const tab = ref<'text' | 'reasons' | 'source'>('text')
 const acts = useMailActs()
 const sketch = useSketchStore()
+const notices = useNoticeStore()
+const reader = useTemplateRef<{ mend(): boolean }>('reader')
 
 watch(
   shown,
@@ -73,6 +75,10 @@ useKeys({
     tab.value = 'reasons'
     if (!mail.opened && !mail.chosenCount) openHere()
   },
+  'm': () => {
+    if (!mail.opened || mail.chosenCount) notices.say('Open the message that went wrong first.')
+    else if (!reader.value?.mend()) notices.say('Judge it first (W or U): a mend is for what lies where it should not.')
+  },
   'r': sketchThis,
   ...Object.fromEntries(MOVES.map(m => [m.key, () => acts.move(m.lane)])),
   // While something is sketched, keys are about the sketch: what it is from stays what it is.
@@ -133,10 +139,12 @@ onUnmounted(() => {
         />
         <MailReader
           v-else-if="mail.opened"
+          ref="reader"
           v-model:tab="tab"
           :line="mail.opened"
           :copy="mail.open"
           @sketch="sketchThis"
+          @mended="mail.reload()"
         />
         <div
           v-else

@@ -15,7 +15,9 @@ interface Form {
   judgement?: Value
 }
 const value = Joi.string().valid('wanted', 'unwanted', null)
-const body = Joi.object<Form, true>({ ...manyCopies, query: manyQuery, value, judgement: value }).xor('value', 'judgement').xor('ids', 'query')
+const body = Joi.object<Form, true>({ ...manyCopies, query: manyQuery, value, judgement: value })
+  .xor('value', 'judgement')
+  .xor('ids', 'query')
 
 export default defineRoute({ body }, ({ event, asker, body: { ids, query, versions, value, judgement } }) => {
   const said = value ?? judgement ?? null

@@ -14,7 +14,10 @@ const body = Joi.object<Move & { ids?: number[], query?: ManyQuery }, true>({
     .required(),
   quarantine: Joi.string().max(80),
   ownPlaces: Joi.boolean(),
-}).xor('ids', 'query')
+  // Said of them in the same act, and why it is rejected.
+  judge: Joi.string().valid('wanted', 'unwanted'),
+  reason: Joi.string().trim().allow('').max(500),
+}).xor('ids', 'query').without('query', ['judge', 'reason'])
 
 export default defineRoute({ body }, ({ event, asker, body: { ids, query, ...move } }) => {
   if (!query) return moveCopies(asker, ids!, move)

@@ -10,7 +10,9 @@ const body = Joi.object<{ address?: string, trace?: TraceTrial }, true>({
       .trim()
       .ip({ cidr: 'forbidden' })
       .required()
-      .messages({ 'string.ip': 'write the IP address of the machine that hands it over', 'string.empty': 'say which machine hands it over' }),
+      .messages(
+        { 'string.ip': 'write the IP address of the machine that hands it over', 'string.empty': 'say which machine hands it over' },
+      ),
     headers: Joi.string()
       .trim()
       .min(1)

@@ -10,6 +10,11 @@ export async function signIn(page: Page, account: string) {
   await page.getByLabel('Address').fill(`${account}@saltmere-harbour.example`)
   await page.getByLabel('Password').fill('harbour-demo')
   await page.getByRole('button', { name: 'Sign in' }).click()
+  // A reviewer begins in Review.
+  if (account === 'reviewer') {
+    await expect(page).toHaveURL(/\/review/)
+    await page.goto(url('/mail'))
+  }
   await expect(page).toHaveURL(/\/mail/)
   await expect(page.getByRole('row').nth(1)).toBeVisible()
 }

@@ -81,7 +81,15 @@ describe('an exception for mail like a copy', () => {
 
   it('as a rule’s exception is valid', async () => {
     const [way] = exceptionsFor(await facts({ from: 'anna@x.test' }))
-    const rule = { id: 'r', name: 'r', owner: 'organisation', state: 'acting' as const, when: { phrases: ['x'] }, except: [conditionOf(way!.row)], claims: [{ stop: { to: 'spam' as const } }] }
+    const rule = {
+      id: 'r',
+      name: 'r',
+      owner: 'organisation',
+      state: 'acting' as const,
+      when: { phrases: ['x'] },
+      except: [conditionOf(way!.row)],
+      claims: [{ stop: { to: 'spam' as const } }],
+    }
     expect(policy({ rules: [rule] }).rules[0]!.except).toHaveLength(1)
   })
 })

@@ -60,7 +60,16 @@ describe('the mend of a finding', () => {
   }, 240_000)
 
   const rule = (when: Condition, over: object = {}) =>
-    ({ id: 'r', name: 'R', owner: 'organisation', state: 'acting', when, except: [], claims: [{ stop: { to: 'spam' } }], ...over }) as Policy['rules'][number]
+    ({
+      id: 'r',
+      name: 'R',
+      owner: 'organisation',
+      state: 'acting',
+      when,
+      except: [],
+      claims: [{ stop: { to: 'spam' } }],
+      ...over,
+    }) as Policy['rules'][number]
   const list = (entries: { id: string, kind: 'address' | 'domain', value: string, expires?: string }[], over: object = {}) =>
     ({ id: 'l', name: 'L', owner: 'organisation', usualSide: 'block', on: true, entries, ...over }) as Policy['lists'][number]
   const found = (p: Policy, kind: Finding['kind'], context: Partial<CheckContext> = {}) =>
@@ -69,18 +78,59 @@ describe('the mend of a finding', () => {
   /** Each finding that only a person's policy would have, with what has to be gone after its mend. */
   const CASES: [string, Policy, Finding['kind'], Partial<CheckContext>?][] = [
     ['an expired rule goes off', policy({ rules: [rule({ phrases: ['fee'] }, { expires: '2026-01-01T00:00:00.000Z' })] }), 'expired'],
-    ['a rule to be looked at again is put off, and goes on', policy({ rules: [rule({ phrases: ['fee'] }, { reviewOn: '2026-11-01T00:00:00.000Z' })] }), 'due for review'],
-    ['what erases watches first', policy({ rules: [rule({ phrases: ['fee'] }, { claims: [{ stop: { to: 'erase', confirmed: true } }] })] }), 'erase without watching first'],
-    ['what nobody confirmed goes to the bin', policy({ rules: [rule({ phrases: ['fee'] }, { claims: [{ stop: { to: 'drop' } }] })] }), 'not confirmed'],
+    [
+      'a rule to be looked at again is put off, and goes on',
+      policy({ rules: [rule({ phrases: ['fee'] }, { reviewOn: '2026-11-01T00:00:00.000Z' })] }),
+      'due for review',
+    ],
+    [
+      'what erases watches first',
+      policy({ rules: [rule({ phrases: ['fee'] }, { claims: [{ stop: { to: 'erase', confirmed: true } }] })] }),
+      'erase without watching first',
+    ],
+    [
+      'what nobody confirmed goes to the bin',
+      policy({ rules: [rule({ phrases: ['fee'] }, { claims: [{ stop: { to: 'drop' } }] })] }),
+      'not confirmed',
+    ],
     ['the longer phrase goes', policy({ rules: [rule({ phrases: ['fee', 'handling fee'] })] }), 'phrase inside another'],
-    ['of two rules that say the same one goes off', policy({ rules: [rule({ phrases: ['fee'] }, { claims: [{ effect: { kind: 'tag', value: 't' } }] }), rule({ phrases: ['fee'] }, { id: 'r2', name: 'R2', claims: [{ effect: { kind: 'tag', value: 't' } }] })] }), 'doubled'],
-    ['a rule that an earlier one covers otherwise comes before it', policy({ rules: [rule({ phrases: ['fee'] }), rule({ all: [{ phrases: ['fee'] }, { phrases: ['gale'] }] }, { id: 'r2', name: 'R2', claims: [{ stop: { to: 'bin' } }] })] }), 'covered by an earlier rule'],
-    ['a rule that is always ended comes before what ends', policy({ rules: [rule({ phrases: ['fee'] }, { end: 'owner', claims: [{ effect: { kind: 'tag', value: 't' } }] }), rule({ phrases: ['fee'] }, { id: 'r2', name: 'R2' })] }), 'always ended earlier'],
-    ['an exception that spares nobody goes', policy({ lists: [list([{ id: 'e', kind: 'domain', value: 'x.test' }], { on: false })], rules: [rule({ phrases: ['fee'] }, { except: [{ senderOn: 'l' }, { phrases: ['gale'] }] })] }), 'widens by absence'],
-    ['an expired entry goes', policy({ lists: [list([{ id: 'e', kind: 'domain', value: 'x.test', expires: '2026-01-01T00:00:00.000Z' }])] }), 'expired'],
-    ['an exception’s entry stays for good', policy({ lists: [list([{ id: 'e', kind: 'domain', value: 'x.test', expires: '2026-11-26T00:00:00.000Z' }])], rules: [rule({ phrases: ['fee'] }, { except: [{ senderOn: 'l' }] })] }), 'exception about to expire'],
-    ['a phrase that stands in much wanted mail goes', policy({ rules: [rule({ phrases: ['fee', 'gale'] })] }), 'phrase too broad', { wantedHits: { byPhrase: new Map([['r fee', 40]]), wanted: new Map([['organisation', 100]]) } }],
-    ['what has hit nothing for long goes off', policy({ rules: [rule({ phrases: ['fee'] })] }), 'unused for long', { seen: new Map([['r', { last: null, since: '2026-01-01T00:00:00.000Z' }]]) }],
+    ['of two rules that say the same one goes off', policy({ rules: [
+      rule({ phrases: ['fee'] }, { claims: [{ effect: { kind: 'tag', value: 't' } }] }),
+      rule({ phrases: ['fee'] }, { id: 'r2', name: 'R2', claims: [{ effect: { kind: 'tag', value: 't' } }] }),
+    ] }), 'doubled'],
+    ['a rule that an earlier one covers otherwise comes before it', policy({ rules: [
+      rule({ phrases: ['fee'] }),
+      rule({ all: [{ phrases: ['fee'] }, { phrases: ['gale'] }] }, { id: 'r2', name: 'R2', claims: [{ stop: { to: 'bin' } }] }),
+    ] }), 'covered by an earlier rule'],
+    ['a rule that is always ended comes before what ends', policy({ rules: [
+      rule({ phrases: ['fee'] }, { end: 'owner', claims: [{ effect: { kind: 'tag', value: 't' } }] }),
+      rule({ phrases: ['fee'] }, { id: 'r2', name: 'R2' }),
+    ] }), 'always ended earlier'],
+    ['an exception that spares nobody goes', policy({
+      lists: [list([{ id: 'e', kind: 'domain', value: 'x.test' }], { on: false })],
+      rules: [rule({ phrases: ['fee'] }, { except: [{ senderOn: 'l' }, { phrases: ['gale'] }] })],
+    }), 'widens by absence'],
+    [
+      'an expired entry goes',
+      policy({ lists: [list([{ id: 'e', kind: 'domain', value: 'x.test', expires: '2026-01-01T00:00:00.000Z' }])] }),
+      'expired',
+    ],
+    ['an exception’s entry stays for good', policy({
+      lists: [list([{ id: 'e', kind: 'domain', value: 'x.test', expires: '2026-11-26T00:00:00.000Z' }])],
+      rules: [rule({ phrases: ['fee'] }, { except: [{ senderOn: 'l' }] })],
+    }), 'exception about to expire'],
+    [
+      'a phrase that stands in much wanted mail goes',
+      policy({ rules: [rule({ phrases: ['fee', 'gale'] })] }),
+      'phrase too broad',
+      { wantedHits: { byPhrase: new Map([['r fee', 40]]), wanted: new Map([['organisation', 100]]) } },
+    ],
+    [
+      'what has hit nothing for long goes off',
+      policy({ rules: [rule({ phrases: ['fee'] })] }),
+      'unused for long',
+      { seen: new Map([['r', { last: null, since: '2026-01-01T00:00:00.000Z' }]]) },
+    ],
   ]
   it.each(CASES)('%s', (_, before, kind, context = {}) => {
     const finding = found(before, kind, context)
@@ -94,7 +144,9 @@ describe('the mend of a finding', () => {
   it('leaves what a person has to say to a person: which networks are meant, and what stands under “none”', () => {
     const wide = policy({ lists: [{ ...list([]), entries: [{ id: 'e', kind: 'network', value: '203.0.0.0/8' }] }] })
     expect(mendOf(wide, found(wide, 'wide network'), NOW)).toBeNull()
-    const under = policy({ lists: [list([], { on: false })], rules: [rule({ all: [{ phrases: ['fee'] }, { none: [{ senderOn: 'l' }] }] })] })
+    const under = policy(
+      { lists: [list([], { on: false })], rules: [rule({ all: [{ phrases: ['fee'] }, { none: [{ senderOn: 'l' }] }] })] },
+    )
     expect(mendOf(under, found(under, 'widens by absence'), NOW)).toBeNull()
   })
 

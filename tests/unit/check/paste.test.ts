@@ -23,7 +23,15 @@ const list = (id: string, entries: EntryText[], over: object = {}): Lists['lists
   ...over,
 })
 const use = (of: string, side: 'allow' | 'block', over: object = {}): Lists['bindings'][number] =>
-  ({ id: `use of ${of}`, list: of, owner: 'organisation', side, state: 'acting', ...(side === 'block' ? { stop: { to: 'spam' } } : {}), ...over }) as Lists['bindings'][number]
+  ({
+    id: `use of ${of}`,
+    list: of,
+    owner: 'organisation',
+    side,
+    state: 'acting',
+    ...(side === 'block' ? { stop: { to: 'spam' } } : {}),
+    ...over,
+  }) as Lists['bindings'][number]
 
 function reportOf(policy: Lists, text: string, below = false): LineReport[] {
   const table = buildEntryTable(policy.lists.flatMap((l, number) => l.entries.map(entry => ({ list: number, entry }))))
@@ -39,7 +47,13 @@ const POLICY: Lists = {
     list('Theirs', [{ kind: 'domain', value: 'theirs.test' }], { owner: 'person:oskar' }),
     list('Off', [{ kind: 'domain', value: 'off.test' }], { on: false }),
   ],
-  bindings: [use('Blocked', 'block'), use('Partners', 'allow'), use('Old blocked', 'block'), use('Theirs', 'block', { owner: 'person:oskar' }), use('Off', 'block')],
+  bindings: [
+    use('Blocked', 'block'),
+    use('Partners', 'allow'),
+    use('Old blocked', 'block'),
+    use('Theirs', 'block', { owner: 'person:oskar' }),
+    use('Off', 'block'),
+  ],
 }
 
 describe('the report of a paste', () => {
@@ -82,7 +96,9 @@ describe('the report of a paste', () => {
 
   it('of an allow list: a block of the same wins, and is named', () => {
     const policy = { ...POLICY, lists: [POLICY.lists[1]!, POLICY.lists[2]!], bindings: POLICY.bindings }
-    expect(reportOf(policy, '@old.test')).toMatchObject([{ outcome: 'contrary', why: '“Old blocked” blocks it; of the two the block wins' }])
+    expect(reportOf(policy, '@old.test')).toMatchObject(
+      [{ outcome: 'contrary', why: '“Old blocked” blocks it; of the two the block wins' }],
+    )
   })
 
   it('never calls covered what nothing there catches: no line is left out for a reason that is none', () => {
@@ -114,7 +130,10 @@ describe('the report of a paste', () => {
 
   it('counts every line of a paste once, whatever it says', () => {
     fc.assert(
-      fc.property(fc.array(fc.oneof(fc.constantFrom('a@x.test', '@x.test', '', '# remark', '  ', 'x@@y'), fc.string({ maxLength: 20 }).map(s => s.replace(/[\r\n,;]/g, ' '))), { maxLength: 12 }), (lines) => {
+      fc.property(fc.array(fc.oneof(
+        fc.constantFrom('a@x.test', '@x.test', '', '# remark', '  ', 'x@@y'),
+        fc.string({ maxLength: 20 }).map(s => s.replace(/[\r\n,;]/g, ' ')),
+      ), { maxLength: 12 }), (lines) => {
         const told = reportOf(POLICY, lines.join('\n'))
         expect(new Set(told.map(l => l.line)).size).toBe(told.length)
         const silent = lines.filter(l => !l.replace(/(?:^|\s)#.*$/, '').trim()).length

@@ -24,7 +24,9 @@ describe('what is broad: a rule for “the” goes into force without a word, or
   const entries = (...kinds: string[]): PolicyChange[] =>
     [{ put: 'entries', list: 'l', entries: kinds.map(kind => ({ kind, value: 'x' })) }] as PolicyChange[]
   const rule = (when: object): PolicyChange[] =>
-    [{ put: 'rule', rule: { name: 'r', owner: 'organisation', state: 'acting', when, except: [], claims: [] } }] as unknown as PolicyChange[]
+    [
+      { put: 'rule', rule: { name: 'r', owner: 'organisation', state: 'acting', when, except: [], claims: [] } },
+    ] as unknown as PolicyChange[]
   const address = { sender: { kind: 'address', value: 'a@b.test' } }
   it.each([
     ['addresses', entries('address', 'mailing list'), true],
@@ -101,7 +103,10 @@ describe('figures of a rehearsal', () => {
 
 describe('what only watches', () => {
   const p = policy({})
-  const watching = { put: 'rule', rule: { id: 'r', name: 'r', owner: 'organisation', state: 'watching', when: { every: true }, except: [], claims: [] } }
+  const watching = {
+    put: 'rule',
+    rule: { id: 'r', name: 'r', owner: 'organisation', state: 'watching', when: { every: true }, except: [], claims: [] },
+  }
   it('is rehearsed as if it acted, but what acts and is switched off stays so', () => {
     const [made] = asIfActing(p, [watching] as unknown as PolicyChange[])
     expect(made).toMatchObject({ rule: { state: 'acting' } })

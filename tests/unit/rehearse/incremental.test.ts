@@ -1,8 +1,8 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { compilePolicy, decide, entryKey, IndexedPolicy, parseMessage, type Message, type Policy, type Ruling } from '#core'
-import { differences, replayed, type PolicyChange } from '#core/change'
-import { pairOf, rehearseCopy } from '#core/rehearse'
+import { apply, differences, replayed, type PolicyChange } from '#core/change'
+import { pairOf, rehearseCopy, rehearseEach } from '#core/rehearse'
 import { arbitraryMessage, arbitraryPolicy } from '../../support/arbitrary'
 import { NOW, OURS, TRUST } from '../../support/build'
 
@@ -80,4 +80,24 @@ describe('a rehearsal', () => {
         expect(told(decide(message, recipient, pair.before, { now: NOW }))).toEqual(told(decide(message, recipient, before, { now: NOW })))
     }, 300)
   }, 300_000)
+
+  it('of several changes together says of each what it says of it alone: the price beside one is never another’s', async () => {
+    await held(({ before, net }, message) => {
+      const base = IndexedPolicy.build(before)
+      const ordered = net.findIndex(c => 'order' in c)
+      const parts = ordered < 0 ? [[], net.slice(0, 1), net, net.slice(-1), net.slice(0, 3)] : [[], net, []]
+      const sound = parts.filter(part => isSound(before, part))
+      for (const recipient of RECIPIENTS) {
+        const together = rehearseEach(message, recipient, sound.map(part => pairOf(base, part)), NOW)
+        const alone = sound.map(part => rehearseCopy(message, recipient, pairOf(IndexedPolicy.build(before), part), NOW))
+        const both = (r: (typeof alone)[number]) => r && [told(r.before), told(r.after)]
+        expect(together.map(both)).toEqual(alone.map(both))
+      }
+    }, 100)
+  }, 300_000)
 })
+
+// A part of a change may need another part of it.
+function isSound(policy: Policy, changes: readonly PolicyChange[]): boolean {
+  return 'policy' in apply(policy, changes)
+}

@@ -66,21 +66,27 @@ describe('the parts of a rule', () => {
   it('say of an exception whom it spares', async () => {
     const asked = rule({ phrases: ['fee'] }, { except: [{ sender: { kind: 'domain', value: 'partner.example' } }] })
     const tally = new PartTally(IndexedPolicy.build(policy()), asked, partsOf(asked))
-    const say = async (from: string, auth?: 'pass') => tally.add({ message: await letter({ from, auth, text: 'a fee' }), recipient: TO, judgement: 'wanted' }, NOW)
+    const say = async (from: string, auth?: 'pass') => tally.add(
+      { message: await letter({ from, auth, text: 'a fee' }), recipient: TO, judgement: 'wanted' },
+      NOW,
+    )
     await say('a@partner.example', 'pass')
     // Not verified: it does not count, and is not spared.
     await say('a@partner.example')
     await say('b@elsewhere.example')
     expect(tally.report()).toEqual({
       whole: { wanted: 2, unwanted: 0, unjudged: 0 },
-      parts: [{ path: 'except.0', phrase: null, catches: { wanted: 1, unwanted: 0, unjudged: 0 }, only: { wanted: 1, unwanted: 0, unjudged: 0 } }],
+      parts: [
+        { path: 'except.0', phrase: null, catches: { wanted: 1, unwanted: 0, unjudged: 0 }, only: { wanted: 1, unwanted: 0, unjudged: 0 } },
+      ],
     })
   })
 
   it('say of a phrase under “any of these” what it catches itself, and not what the other conditions do', async () => {
     const asked = rule({ any: [{ phrases: ['fee', 'gale'] }, { authentication: 'none' }] })
     const tally = new PartTally(IndexedPolicy.build(policy()), asked, partsOf(asked))
-    for (const text of ['a fee', 'nothing of it', 'nothing either']) tally.add({ message: await letter({ text }), recipient: TO, judgement: 'wanted' }, NOW)
+    for (const text of ['a fee', 'nothing of it', 'nothing either'])
+      tally.add({ message: await letter({ text }), recipient: TO, judgement: 'wanted' }, NOW)
     const told = tally.report().parts.map(p => [p.path, p.phrase, p.catches.wanted])
     expect(told).toEqual([['when.0', null, 1], ['when.1', null, 3], ['when.0', 'fee', 1], ['when.0', 'gale', 0]])
   })

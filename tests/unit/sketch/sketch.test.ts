@@ -96,7 +96,9 @@ describe('a draft', () => {
   it('makes a list of another name where the one of that name is used otherwise', () => {
     const before = made(policy({}), {}).after
     const otherwise: Policy = { ...before, bindings: before.bindings.map(b => ({ ...b, state: 'off' as const })) }
-    expect(made(otherwise, { senders: [{ kind: 'address', value: 'x@y.test' }] }).after.lists.map(l => l.name)).toEqual(['Blocked', 'Blocked 2'])
+    expect(
+      made(otherwise, { senders: [{ kind: 'address', value: 'x@y.test' }] }).after.lists.map(l => l.name),
+    ).toEqual(['Blocked', 'Blocked 2'])
   })
   it('with words is a rule with a name of its own; watched, it does nothing', async () => {
     const { after } = made(policy({}), { phrases: ['this week only'] })

@@ -1,0 +1,211 @@
+<script setup lang="ts">
+import { api, type MendTold } from '~/api/client'
+
+/** The changes that would put copies right that went wrong, the best first, each put in force or asked for in one press. */
+const { ids, likely = false } = defineProps<{
+  ids: number[]
+  /** They are likely mistakes: looked into by itself, once somebody stays with them. */
+  likely?: boolean
+}>()
+const emit = defineEmits<{ mended: [] }>()
+const notices = useNoticeStore()
+const directory = useDirectoryStore()
+const work = useWorkStore()
+const { found, reading, failure, about, look: lookAt, leave } = useMends()
+const list = useTemplateRef<HTMLElement>('list')
+
+const LINGERS = 700
+let timer: ReturnType<typeof setTimeout> | undefined
+watch([() => ids.join(), () => likely], () => {
+  clearTimeout(timer)
+  if (about.value !== ids.join()) leave()
+  if (ids.length && likely) timer = setTimeout(() => void lookAt(ids), LINGERS)
+}, { immediate: true })
+onUnmounted(() => clearTimeout(timer))
+
+/** Looks for mends now, and puts the focus on the first of them. */
+async function look() {
+  if (!ids.length) return
+  clearTimeout(timer)
+  await lookAt(ids)
+  await nextTick()
+  list.value?.querySelector('button')?.focus()
+}
+defineExpose({ look })
+
+/** The best ones; the rest where it is asked for. */
+const MOST_OFFERED = 4
+const all = ref(false)
+watch(about, () => (all.value = false))
+const offered = computed(() => (found.value ?? []).slice(0, all.value ? 20 : MOST_OFFERED))
+const scale = computed(() => Math.max(1, ...offered.value.map(m => m.moved.wanted + m.moved.unwanted + m.moved.unjudged)))
+const mending = ref(false)
+const chosen = shallowRef<MendTold | null>(null)
+const aboutIds = ref<number[]>([])
+
+const putting = usePuttingInForce(
+  () => ({
+    base: chosen.value!.base,
+    changes: chosen.value!.changes,
+    coming: true,
+    note: chosen.value!.sentence,
+    existing: { lanes: chosen.value!.should === 'delivered' ? ['spam', 'quarantine', 'bin'] : ['inbox', 'slow lane'], ids: aboutIds.value },
+  }),
+  ({ act, job }) => {
+    const { sentence, should } = chosen.value!
+    const moved = should === 'delivered' ? 'Brought {n} back.' : 'Took {n} away.'
+    const words = `${sentence}: in force. ${moved}`
+    leave()
+    void directory.load()
+    if (job === null) {
+      notices.say('It was so already; nothing changed.')
+      return emit('mended')
+    }
+    work.follow(job, { act, words, ended: () => emit('mended') })
+  },
+)
+const { question, error: putError } = putting
+
+/** On what somebody else put in force meanwhile, they are others. */
+async function again() {
+  putting.leave()
+  await directory.load()
+  leave()
+  await lookAt(ids)
+}
+
+/** Puts a mend in force and the copies right; what is not one's own to change is asked for. */
+async function mend(one: MendTold) {
+  if (mending.value) return
+  chosen.value = one
+  aboutIds.value = [...ids]
+  mending.value = true
+  putting.leave()
+  try {
+    if (one.power === 'ask') await ask(one)
+    else await putting.put()
+  }
+  finally {
+    mending.value = false
+  }
+}
+async function ask({ base, changes, sentence }: MendTold) {
+  const them = aboutIds.value.length === 1 ? 'it' : 'them'
+  try {
+    const { act } = await api.propose({ base, changes, note: `This would put ${them} right: ${sentence}.`, ids: aboutIds.value })
+    const words = 'Asked: whoever may change it sees it with the mail. You are told here what becomes of it.'
+    notices.say(words, act, { to: '/proposals', text: 'see it' })
+  }
+  catch (error) {
+    notices.failed(error)
+  }
+}
+</script>
+
+<template>
+  <section class="mends">
+    <h2>So that it does not happen again</h2>
+    <p class="second small">
+      Least harm first. A mend is in force at once and puts right what lies here; one undo takes both back.
+    </p>
+    <p v-if="!found && !reading && !failure">
+      <PressButton
+        small
+        :disabled="!ids.length"
+        @click="look"
+      >
+        What would mend it? <kbd>M</kbd>
+      </PressButton>
+    </p>
+    <p
+      v-if="reading"
+      class="second small"
+      role="status"
+    >
+      {{ found?.length ? 'Looking further …' : 'Looking at what each change would do …' }}
+    </p>
+    <p
+      v-if="failure"
+      class="wrong"
+      role="alert"
+    >
+      {{ failure }}
+    </p>
+    <p
+      v-if="found && !found.length && !reading"
+      class="second small"
+    >
+      Nothing that can be changed here would put it right by itself: what stopped it is gone, or no list and no rule did.
+    </p>
+    <ol
+      v-if="found?.length"
+      ref="list"
+    >
+      <li
+        v-for="(m, i) in offered"
+        :key="m.sentence"
+      >
+        <span class="numbers second">{{ i + 1 }}</span>
+        <div class="what">
+          <p><strong>{{ m.sentence }}</strong></p>
+          <p class="second small">
+            {{ m.why }}
+          </p>
+          <ImpactBar
+            :impact="m.moved"
+            :scale
+            empty="nothing else here"
+          />
+        </div>
+        <PressButton
+          :first="i === 0"
+          small
+          :disabled="mending"
+          @click="mend(m)"
+        >
+          {{ m.power === 'own' ? 'Mend' : 'Ask' }}
+        </PressButton>
+        <ChangeQuestion
+          v-if="question && chosen === m"
+          class="question"
+          :putting
+          :yours="m.sentence"
+          @over="putting.putOver()"
+          @load="again"
+        />
+        <p
+          v-if="putError && chosen === m"
+          class="wrong question"
+          role="alert"
+        >
+          {{ putError }}
+        </p>
+      </li>
+    </ol>
+    <p v-if="found && found.length > offered.length">
+      <PressButton
+        plain
+        small
+        @click="all = true"
+      >
+        {{ found.length - offered.length }} more, which cost more
+      </PressButton>
+    </p>
+  </section>
+</template>
+
+<style scoped>
+.mends { display: grid; gap: 8px; }
+ol { list-style: none; margin: 0; padding: 0; }
+li {
+  display: grid;
+  grid-template-columns: 14px minmax(0, 1fr) auto;
+  gap: 8px;
+  padding: 11px 0;
+  border-top: 1px solid var(--hairline);
+  align-items: start;
+}
+.what { display: grid; gap: 2px; --bar: 84px; }
+.what strong { overflow-wrap: anywhere; }
+.question { grid-column: 1 / -1; }
+</style>

@@ -1,0 +1,109 @@
+<script setup lang="ts">
+import { api } from '~/api/client'
+
+/** Erasing for good: all that lies here, or what came from the chosen sender. */
+const emit = defineEmits<{ leave: [] }>()
+const review = useReviewStore()
+const work = useWorkStore()
+const { error, busy, submit } = useForm()
+const said = ref('')
+// At the foot of a long list: it comes into view.
+const form = useTemplateRef<HTMLElement>('form')
+onMounted(() => form.value?.querySelector<HTMLElement>('input[aria-label]')?.focus())
+const lane = computed(() => (review.place.lane === 'spam' ? 'spam' as const : 'bin' as const))
+const where = computed(() => (lane.value === 'bin' ? 'the bin' : 'spam'))
+const one = computed(() => (review.place.by === 'sender' ? review.group : null))
+const onlyOne = ref(false)
+// Exact up to a number that nobody would type.
+const lies = ref<number | null>(null)
+watch([onlyOne, () => review.total], async () => {
+  lies.value = null
+  try {
+    const { total } = await api.copyCount({ lane: [lane.value], ...(onlyOne.value && one.value ? { sender: one.value.key } : {}) })
+    lies.value = total
+  }
+  catch (e) {
+    error.value = e instanceof Error ? e.message : String(e)
+  }
+}, { immediate: true })
+const likely = computed(() => (onlyOne.value && one.value ? one.value.likelyWanted : (review.here?.likely ?? 0)))
+
+const session = useSessionStore()
+const ofAll = computed(() => {
+  const n = lies.value
+  if (n === null) return ''
+  const whose = session.may('see everybody’s mail') ? 'of everybody’s mail' : 'of your mail'
+  return `That is ${n === 1 ? 'one message' : `${n.toLocaleString('en')} messages`} ${whose}.`
+})
+
+const erase = () => submit(async () => {
+  const senders = onlyOne.value && one.value ? [one.value.key] : undefined
+  const { job, act } = await api.empty({ lane: lane.value, senders, count: Number(said.value) })
+  work.follow(job, { act, words: `Erased {n} out of ${where.value}, for good.`, ended: () => void review.load() })
+  emit('leave')
+}, /^\d+$/.test(said.value.trim()) ? {} : { count: 'Write how many there are.' })
+</script>
+
+<template>
+  <form
+    ref="form"
+    class="empty"
+    @submit.prevent="erase"
+  >
+    <p class="small">
+      What is erased does not come back: not for you, and not for an administrator. What somebody asks for stays.
+    </p>
+    <p
+      v-if="one"
+      class="small"
+    >
+      <el-checkbox v-model="onlyOne">
+        only what came from {{ cutMiddle(one.words, 24) }}
+      </el-checkbox>
+    </p>
+    <p
+      v-if="likely"
+      class="small warn"
+    >
+      {{ likely }} of it {{ likely === 1 ? 'is' : 'are' }} likely wanted: look at {{ likely === 1 ? 'it' : 'them' }} first.
+    </p>
+    <p class="small row">
+      <span>{{ ofAll }} Write the number: </span><TextField
+        v-model="said"
+        label="How many messages"
+        :width="70"
+        code
+      />
+    </p>
+    <p
+      v-if="error"
+      class="wrong"
+      role="alert"
+    >
+      {{ error }}
+    </p>
+    <div class="acts">
+      <PressButton
+        danger
+        small
+        type="submit"
+        :disabled="busy || !said.trim()"
+      >
+        Erase for good
+      </PressButton>
+      <PressButton
+        plain
+        small
+        @click="emit('leave')"
+      >
+        Leave it
+      </PressButton>
+    </div>
+  </form>
+</template>
+
+<style scoped>
+.empty { display: grid; grid-template-columns: minmax(0, 1fr); gap: 6px; }
+.el-checkbox { height: auto; white-space: normal; }
+.row { display: flex; flex-wrap: wrap; gap: 6px; align-items: center; }
+</style>

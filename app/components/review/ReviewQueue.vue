@@ -1,0 +1,178 @@
+<script setup lang="ts">
+import type { PlaceLine } from '~/api/client'
+
+const review = useReviewStore()
+
+const valueOf = (p: Pick<PlaceLine, 'lane' | 'quarantine'>) => `${p.lane}/${p.quarantine ?? ''}`
+const options = computed(() => (review.places ?? []).map(p => ({ value: valueOf(p), name: nameOf(p) })))
+function nameOf({ name, copies, lane, own }: PlaceLine): string {
+  const title = lane === 'quarantine' ? (own ? `held for you: ${name}` : name) : lane === 'bin' ? 'the bin' : lane
+  return copies ? `${title} (${copies.toLocaleString('en')})` : title
+}
+const chosen = computed({
+  get: () => valueOf({ lane: review.place.lane, quarantine: review.place.quarantine ?? null }),
+  set(value) {
+    const to = review.places?.find(p => valueOf(p) === value)
+    if (to) void review.load({ ...review.place, lane: to.lane, quarantine: to.quarantine })
+  },
+})
+const by = computed({
+  get: () => review.place.by,
+  set: to => void review.load({ ...review.place, by: to }),
+})
+const GROUPINGS = [
+  { value: 'clause' as const, name: 'what put it there' },
+  { value: 'sender' as const, name: 'sender' },
+  { value: 'subject' as const, name: 'subject' },
+]
+const sentence = computed(() => {
+  const { total, here } = review
+  if (!total) return 'Nothing waits here.'
+  const groups = review.groups.length + review.more
+  const inGroups = `${groups.toLocaleString('en')} ${groups === 1 ? 'group' : 'groups'}`
+  const waits = `${total.toLocaleString('en')} ${total === 1 ? 'waits' : 'wait'} in ${inGroups}`
+  return here?.oldest ? `${waits}, the oldest since ${shortWhen(here.oldest)}` : waits
+})
+const THEN: Record<PlaceLine['then'], string> = { erase: 'erased', release: 'released', reject: 'rejected', bin: 'sent to the bin' }
+const leaving = computed(() => {
+  const { here } = review
+  if (!here?.soon) return ''
+  const what = THEN[here.then]
+  return `${here.soon.toLocaleString('en')} ${here.soon === 1 ? 'is' : 'are'} ${what} within a week`
+})
+const isOn = (key: string) => review.going?.kind === 'group' && review.going.key === key
+const emptying = ref(false)
+</script>
+
+<template>
+  <section
+    class="queue"
+    aria-label="What waits"
+  >
+    <header>
+      <div class="choices">
+        <ChoiceField
+          v-model="chosen"
+          :options
+          label="Where"
+          :width="null"
+        />
+        <span class="second small">grouped by</span>
+        <ChoiceField
+          v-model="by"
+          :options="GROUPINGS"
+          label="Grouped by"
+          :width="150"
+        />
+      </div>
+      <p class="second small">
+        {{ sentence }}
+      </p>
+      <p
+        v-if="leaving"
+        class="small"
+      >
+        <PressButton
+          plain
+          small
+          :aria-pressed="review.going?.kind === 'soon'"
+          @click="review.go({ kind: 'soon' })"
+        >
+          {{ leaving }}
+        </PressButton>
+      </p>
+      <p
+        v-if="review.total > 5"
+        class="small"
+      >
+        <PressButton
+          plain
+          small
+          :aria-pressed="review.going?.kind === 'telling'"
+          @click="review.go({ kind: 'telling' })"
+        >
+          Judge five to know more
+        </PressButton>
+      </p>
+    </header>
+    <p
+      v-if="review.state === 'reading'"
+      class="second pad"
+    >
+      Reading …
+    </p>
+    <ol
+      v-else
+      class="groups"
+    >
+      <li
+        v-for="g in review.groups"
+        :key="g.key"
+      >
+        <button
+          type="button"
+          class="group"
+          :class="{ on: isOn(g.key) }"
+          :aria-current="isOn(g.key) ? 'true' : undefined"
+          @click="review.go({ kind: 'group', key: g.key })"
+        >
+          <span class="top"><strong>{{ review.place.by === 'sender' ? cutMiddle(g.words, 28) : g.words }}</strong>
+            <span class="numbers second">{{ g.copies }}</span></span>
+          <span class="second small">{{ g.readers > 1 ? `${g.readers} readers` : 'one reader' }}{{ g.why ? ` · ${g.why}` : '' }}</span>
+          <span
+            v-if="g.likelyWanted"
+            class="small warn"
+          >{{ g.likelyWanted }} likely {{ g.likelyWanted === 1 ? 'mistake' : 'mistakes' }}, first</span>
+        </button>
+      </li>
+    </ol>
+    <p
+      v-if="review.more"
+      class="second small pad"
+    >
+      and {{ review.more.toLocaleString('en') }} smaller groups
+    </p>
+    <RequestAnswers />
+    <footer v-if="(review.place.lane === 'bin' || review.place.lane === 'spam') && review.total">
+      <EmptyLane
+        v-if="emptying"
+        @leave="emptying = false"
+      />
+      <PressButton
+        v-else
+        plain
+        small
+        danger
+        @click="emptying = true"
+      >
+        Empty {{ review.place.lane === 'bin' ? 'the bin' : 'spam' }} …
+      </PressButton>
+    </footer>
+  </section>
+</template>
+
+<style scoped>
+.queue { display: flex; flex-direction: column; min-height: 0; overflow-y: auto; }
+header { padding: 14px 14px 12px; display: grid; gap: 5px; border-bottom: 1px solid var(--hairline); }
+header .press { margin-left: -5px; text-align: left; }
+.choices { display: flex; flex-wrap: wrap; gap: 4px 6px; align-items: center; }
+.groups { list-style: none; margin: 0; padding: 0; }
+.group {
+  display: grid;
+  gap: 2px;
+  width: 100%;
+  padding: 11px 14px;
+  border: 1px solid transparent;
+  border-bottom-color: var(--hairline);
+  background: none;
+  text-align: left;
+  cursor: pointer;
+}
+.group:hover { background: var(--hover); }
+.group:focus-visible { outline-offset: -3px; }
+.group.on { background: var(--chosen); border-color: var(--water); }
+.top { display: flex; justify-content: space-between; gap: 10px; align-items: baseline; }
+.top strong { overflow-wrap: anywhere; min-width: 0; }
+.pad { padding: 12px 14px; }
+footer { padding: 12px 14px; margin-top: auto; border-top: 1px solid var(--hairline); }
+</style>

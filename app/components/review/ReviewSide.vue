@@ -1,0 +1,64 @@
+<script setup lang="ts">
+/** The mends of what is meant, and why it is where it is. */
+const tall = defineModel<boolean>('tall', { required: true })
+const review = useReviewStore()
+const lit = ref<string | null>(null)
+const mends = useTemplateRef<{ look(): Promise<void> }>('mends')
+const MOST_MENDED = 200
+const ids = computed(() => review.meant.slice(0, MOST_MENDED).map(c => c.id))
+const shownId = computed(() => review.shown?.id ?? null)
+const copy = computed(() => (review.copy?.id === shownId.value ? review.copy : null))
+defineExpose({ look: () => mends.value?.look() })
+
+const { without } = useWhatIf(() => copy.value?.id ?? null)
+const heading = computed(() => (review.place.lane === 'quarantine' ? 'Why it was held' : 'Why it is here'))
+</script>
+
+<template>
+  <aside
+    class="side"
+    aria-label="What would mend it, and why it is here"
+  >
+    <MendList
+      v-if="review.shown && !tall"
+      ref="mends"
+      :ids
+      :likely="review.shown.likely"
+      @mended="review.load()"
+    />
+    <section
+      v-if="copy"
+      class="why"
+    >
+      <h2>
+        {{ heading }} <PressButton
+          plain
+          small
+          :aria-pressed="tall"
+          @click="tall = !tall"
+        >
+          {{ tall ? 'less' : 'all of it' }} <kbd>Y</kbd>
+        </PressButton>
+      </h2>
+      <p
+        v-if="tall || copy.movedBy"
+        class="small"
+      >
+        {{ copy.sentence }}
+      </p>
+      <ReasonsLadder
+        v-model:lit="lit"
+        :reasons="copy.reasons"
+        :decided-by="copy.ruling?.decidedBy ?? null"
+        :without
+        :copy="copy.id"
+      />
+    </section>
+  </aside>
+</template>
+
+<style scoped>
+.side { display: flex; flex-direction: column; min-height: 0; overflow-y: auto; padding: 16px 18px; gap: 16px; }
+.why { display: grid; gap: 10px; border-top: 1px solid var(--hairline); padding-top: 14px; }
+.why h2 { display: flex; justify-content: space-between; align-items: baseline; }
+</style>

@@ -1,0 +1,40 @@
+import { api, type MendTold } from '~/api/client'
+
+/** The mends for copies that went wrong: what is known first is there at once, and the rest comes in. */
+export function useMends() {
+  const found = shallowRef<MendTold[] | null>(null)
+  const reading = ref(false)
+  const failure = ref('')
+  /** The copies that they are about. */
+  const about = ref('')
+  let going: AbortController | null = null
+
+  async function look(ids: readonly number[]) {
+    if (about.value === ids.join() && (found.value || reading.value)) return
+    leave()
+    const mine = (going = new AbortController())
+    about.value = ids.join()
+    reading.value = true
+    try {
+      await api.mends([...ids], mends => (going === mine ? (found.value = mends) : undefined), mine.signal)
+    }
+    catch (error) {
+      if (going === mine) failure.value = error instanceof Error ? error.message : String(error)
+    }
+    finally {
+      if (going === mine) reading.value = false
+    }
+  }
+
+  function leave() {
+    going?.abort()
+    going = null
+    found.value = null
+    reading.value = false
+    failure.value = ''
+    about.value = ''
+  }
+
+  onUnmounted(leave)
+  return { found, reading, failure, about, look, leave }
+}

@@ -1,0 +1,22 @@
+import { api, type WhatIfTold } from '~/api/client'
+
+/** What would be of a copy if things stood otherwise. @param id which copy, as long as anybody looks; else null */
+export function useWhatIf(id: () => number | null) {
+  const found = shallowRef<{ id: number, told: WhatIfTold } | null>(null)
+  watch(id, async (asked) => {
+    if (asked === null || found.value?.id === asked) return
+    try {
+      const told = await api.whatIf(asked)
+      if (id() === asked) found.value = { id: asked, told }
+    }
+    catch (error) {
+      // The ladder says what was; what would be otherwise is missing then.
+      console.warn(error)
+    }
+  }, { immediate: true })
+
+  const supposed = computed(() => (found.value?.id === id() ? found.value!.told : null))
+  /** Where it would end without a clause, by the clause's id. */
+  const without = computed(() => Object.fromEntries((supposed.value?.without ?? []).map(w => [w.clause.id, w])))
+  return { supposed, without }
+}

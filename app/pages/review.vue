@@ -1,0 +1,96 @@
+<script setup lang="ts">
+import type { PlaceLine, ReviewPlace } from '~/api/client'
+
+const review = useReviewStore()
+const notices = useNoticeStore()
+const route = useRoute()
+const mends = ref<{ look(): void } | null>(null)
+const rejecting = ref(false)
+const tall = ref(false)
+
+const LANES = ['quarantine', 'spam', 'slow lane', 'bin'] as const
+const GROUPINGS = ['clause', 'sender', 'subject'] as const
+const oneOfThem = <T extends string>(of: readonly T[], said: unknown): T | undefined => of.find(o => o === said)
+
+/** Where the address says; else where most waits that a person asks for. */
+function placeSaid(): ReviewPlace | null {
+  const lane = oneOfThem<PlaceLine['lane']>(LANES, route.query.lane)
+  const by = oneOfThem(GROUPINGS, route.query.by) ?? 'clause'
+  if (!lane) return null
+  return { lane, by, quarantine: lane === 'quarantine' ? String(route.query.quarantine ?? 'general') : null }
+}
+onMounted(async () => {
+  const said = placeSaid()
+  if (said) return review.load(said)
+  await review.load({ lane: 'quarantine', quarantine: 'general', by: 'clause' })
+  const first = review.places?.find(p => p.copies)
+  if (!review.total && first) await review.load({ lane: first.lane, quarantine: first.quarantine, by: 'clause' })
+})
+watch(
+  () => review.place,
+  ({ lane, quarantine, by }) => void useRouter().replace({ query: { lane, ...(quarantine ? { quarantine } : {}), by } }),
+)
+watch(() => notices.undone, () => void review.load())
+watch(() => review.shown?.id, () => (rejecting.value = false))
+
+/** Whoever asked for it reads why not: then a reason is needed. */
+function reject() {
+  if (review.place.lane === 'quarantine' && review.meant.some(c => c.asked)) {
+    rejecting.value = true
+    return
+  }
+  void review.settle('unwanted')
+}
+const maySettle = computed(() => review.meant.length > 0 && review.meant.every(c => c.mayRelease))
+useKeys({
+  'w': () => maySettle.value && void review.settle('wanted'),
+  // Who lets out their own rejects nothing.
+  'u': () => maySettle.value && !review.here?.own && reject(),
+  'ArrowRight': () => void review.step(1),
+  'ArrowLeft': () => void review.step(-1),
+  'ArrowDown': () => void review.stepGroup(1),
+  'ArrowUp': () => void review.stepGroup(-1),
+  ' ': () => void review.chooseWhole(),
+  'm': () => mends.value?.look(),
+  'y': () => (tall.value = !tall.value),
+}, () => !rejecting.value)
+</script>
+
+<template>
+  <div class="review">
+    <div
+      v-if="review.state === 'failed'"
+      class="sheet failed"
+      role="alert"
+    >
+      <h2>What waits cannot be shown</h2>
+      <p>{{ review.failure }}</p>
+      <PressButton @click="review.load()">
+        Try again
+      </PressButton>
+    </div>
+    <template v-else>
+      <ReviewQueue class="sheet" />
+      <ReviewCopy
+        v-model:rejecting="rejecting"
+        class="sheet"
+        :may-settle="maySettle"
+        @reject="reject"
+      />
+      <ReviewSide
+        ref="mends"
+        v-model:tall="tall"
+        class="sheet"
+      />
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.review { flex: 1; display: grid; grid-template-columns: 272px minmax(0, 1fr) 372px; gap: 16px; min-height: 480px; }
+.failed { grid-column: 1 / -1; padding: 30px; display: grid; gap: 10px; justify-items: start; align-content: start; }
+@media (max-width: 980px) {
+  .review { flex: none; grid-template-columns: minmax(0, 1fr); }
+  .review > :deep(.queue) { max-height: 46vh; }
+}
+</style>

@@ -1,0 +1,263 @@
+import { defineStore } from 'pinia'
+import { useDocumentVisibility, useIntervalFn } from '@vueuse/core'
+import {
+  api,
+  type CopyDetail,
+  type KeptLane,
+  type Moved,
+  type PlaceLine,
+  type ReviewGroup,
+  type ReviewItem,
+  type ReviewPlace,
+} from '~/api/client'
+
+/** What of a place is gone through. */
+export type Going = { kind: 'group', key: string } | { kind: 'telling' } | { kind: 'soon' }
+
+const LOOK_EVERY = 60_000
+const AT_ONCE = 50
+/** Copies of one group that are settled in one act. */
+const MOST_AT_ONCE = 2000
+
+/** Where copies go that are wanted, and that are not, from each place. What is judged where it should be stays there. */
+const WHERE: Record<PlaceLine['lane'], Record<'wanted' | 'unwanted', KeptLane>> = {
+  'quarantine': { wanted: 'inbox', unwanted: 'bin' },
+  'spam': { wanted: 'inbox', unwanted: 'spam' },
+  'slow lane': { wanted: 'inbox', unwanted: 'spam' },
+  'bin': { wanted: 'inbox', unwanted: 'bin' },
+}
+
+/** What is gone through where mail is kept away: places, their groups, and one copy at a time. What is shown is what is meant. */
+export const useReviewStore = defineStore('review', () => {
+  const notices = useNoticeStore()
+  const counts = ref({ waiting: 0, asked: 0, news: 0 })
+  const places = shallowRef<PlaceLine[] | null>(null)
+  const place = ref<ReviewPlace>({ lane: 'quarantine', quarantine: 'general', by: 'clause' })
+  const groups = shallowRef<ReviewGroup[]>([])
+  const total = ref(0)
+  const more = ref(0)
+  const going = ref<Going | null>(null)
+  const items = shallowRef<ReviewItem[]>([])
+  const next = ref<string | null>(null)
+  const at = ref(0)
+  const whole = ref(false)
+  const copy = shallowRef<CopyDetail | null>(null)
+  const state = ref<'reading' | 'ready' | 'failed'>('reading')
+  const failure = ref('')
+
+  const isHere = (p: PlaceLine) => p.lane === place.value.lane && p.quarantine === (place.value.quarantine ?? null)
+  const here = computed(() => places.value?.find(isHere))
+  const group = computed(() => {
+    const now = going.value
+    return now?.kind === 'group' ? (groups.value.find(g => g.key === now.key) ?? null) : null
+  })
+  const shown = computed<ReviewItem | null>(() => items.value[at.value] ?? null)
+  /** What keys and buttons act on: the copy that is shown, with its text, or all of the group where that was chosen. */
+  const meant = computed<readonly ReviewItem[]>(() => {
+    if (!shown.value || copy.value?.id !== shown.value.id) return []
+    return whole.value ? items.value : [shown.value]
+  })
+
+  let asked = 0
+  /** Reads a place anew. What is gone through stays, where it is still there. */
+  async function load(to: ReviewPlace = place.value, then?: Going) {
+    const turn = ++asked
+    const isOther = to.lane !== place.value.lane || to.quarantine !== place.value.quarantine || to.by !== place.value.by
+    place.value = to
+    if (isOther) [going.value, items.value, copy.value, at.value, whole.value, state.value] = [null, [], null, 0, false, 'reading']
+    try {
+      const [found, all] = await Promise.all([api.reviewGroups(to), api.reviewPlaces()])
+      if (turn !== asked) return
+      places.value = all
+      groups.value = found.groups
+      total.value = found.total
+      more.value = found.more
+      failure.value = ''
+      state.value = 'ready'
+      const now = going.value
+      const still = now?.kind === 'group' && !found.groups.some(g => g.key === now.key) ? null : now
+      const first = found.groups[0]
+      await go(then ?? still ?? (first ? { kind: 'group', key: first.key } : null), shown.value?.id)
+    }
+    catch (error) {
+      if (turn !== asked) return
+      failure.value = error instanceof Error ? error.message : String(error)
+      state.value = 'failed'
+    }
+  }
+
+  function queryOf(what: Going) {
+    return { ...place.value, ...(what.kind === 'group' ? { key: what.key } : { [what.kind]: true }) }
+  }
+
+  let reading = 0
+  /** Goes through a group, or through what leaves soon or says most. @param stay the copy that is shown, where it is still among them */
+  async function go(what: Going | null, stay?: number) {
+    const turn = ++reading
+    whole.value = false
+    going.value = what
+    if (!what) {
+      items.value = []
+      copy.value = null
+      return
+    }
+    try {
+      const found = await api.reviewItems({ ...queryOf(what), limit: AT_ONCE })
+      if (turn !== reading) return
+      // Somebody else was through with it.
+      if (!found.items.length && what.kind === 'group') {
+        groups.value = groups.value.filter(g => g.key !== what.key)
+        const [first] = groups.value
+        return await go(first ? { kind: 'group', key: first.key } : null)
+      }
+      items.value = found.items
+      next.value = found.next
+      at.value = Math.max(0, found.items.findIndex(i => i.id === stay))
+      await open()
+    }
+    catch (error) {
+      if (turn === reading) notices.failed(error)
+    }
+  }
+
+  async function readOn() {
+    const cursor = next.value
+    if (!cursor || !going.value) return
+    const turn = reading
+    const found = await api.reviewItems({ ...queryOf(going.value), limit: 200, cursor })
+    if (turn !== reading) return
+    const known = new Set(items.value.map(i => i.id))
+    items.value = [...items.value, ...found.items.filter(i => !known.has(i.id))]
+    next.value = found.next
+  }
+
+  let opening = 0
+  async function open() {
+    const turn = ++opening
+    const id = shown.value?.id
+    if (copy.value?.id === id) return
+    copy.value = null
+    if (id === undefined) return
+    try {
+      const found = await api.copy(id)
+      if (turn === opening) copy.value = found
+    }
+    catch (error) {
+      if (turn === opening) notices.failed(error)
+    }
+  }
+
+  /** The next copy, or the one before; a chosen group is not chosen any more. */
+  async function step(by: number) {
+    whole.value = false
+    if (at.value + by >= items.value.length) await readOn()
+    at.value = Math.max(0, Math.min(items.value.length - 1, at.value + by))
+    await open()
+  }
+
+  async function stepGroup(by: number) {
+    const now = groups.value.findIndex(g => g.key === (going.value?.kind === 'group' ? going.value.key : null))
+    const to = groups.value[Math.max(0, Math.min(groups.value.length - 1, now + by))]
+    if (to && to !== groups.value[now]) await go({ kind: 'group', key: to.key })
+  }
+
+  /** All of the group are meant, or only the one that is shown. */
+  async function chooseWhole() {
+    if (whole.value) {
+      whole.value = false
+      return
+    }
+    try {
+      while (next.value && items.value.length < MOST_AT_ONCE) await readOn()
+    }
+    catch (error) {
+      notices.failed(error)
+      return
+    }
+    whole.value = items.value.length > 1
+  }
+
+  let acting: Promise<unknown> = Promise.resolve()
+
+  /** Lets what is meant out as wanted, or keeps it away as unwanted; whoever does it stands on the next one at once. */
+  function settle(judge: 'wanted' | 'unwanted', reason?: string): Promise<unknown> {
+    const copies = meant.value.slice(0, MOST_AT_ONCE)
+    if (!copies.length) return acting
+    const { lane } = place.value
+    const to = WHERE[lane][judge]
+    acting = acting.then(async () => {
+      try {
+        const versions = Object.fromEntries(copies.map(c => [c.id, c.version]))
+        const done = await api.settle(copies.map(c => c.id), { lane: to, judge, reason }, versions)
+        notices.say(`${wordsOf(lane, judge, namedCopies(copies))}${elsewhereWords(done)}`, done.actId)
+      }
+      catch (error) {
+        notices.failed(error)
+        await load()
+      }
+    })
+    leave(copies)
+    return acting
+  }
+
+  function elsewhereWords({ elsewhere = [] }: Moved): string {
+    if (!elsewhere.length) return ''
+    const which = elsewhere.length === 1 ? 'one of them' : elsewhere.length
+    return ` Another’s stop stands for ${which}: ${elsewhere[0]!.why}`
+  }
+
+  function wordsOf(lane: PlaceLine['lane'], judge: 'wanted' | 'unwanted', what: string): string {
+    if (judge === 'wanted') return lane === 'quarantine' ? `Released ${what} as wanted.` : `Brought ${what} to the inbox as wanted.`
+    if (lane === 'quarantine') return `Rejected ${what}: it is in the bin, judged unwanted.`
+    return lane === 'slow lane'
+      ? `Sent ${what} to spam, judged unwanted.`
+      : `Judged ${what} unwanted; it stays here until it is cleared away.`
+  }
+
+  /** Takes copies out of what is gone through; what comes behind them is shown. */
+  function leave(copies: readonly ReviewItem[]) {
+    const gone = new Set(copies.map(c => c.id))
+    const before = items.value.slice(0, at.value).filter(i => !gone.has(i.id)).length
+    items.value = items.value.filter(i => !gone.has(i.id))
+    at.value = Math.max(0, Math.min(items.value.length - 1, before))
+    whole.value = false
+    total.value = Math.max(0, total.value - gone.size)
+    const key = going.value?.kind === 'group' ? going.value.key : null
+    groups.value = groups.value.flatMap(g => (g.key !== key ? [g] : g.copies > gone.size ? [{ ...g, copies: g.copies - gone.size }] : []))
+    if (items.value.length) void open()
+    else void endOfGroup()
+    if (items.value.length < AT_ONCE / 4) void readOn().catch(error => notices.failed(error))
+  }
+
+  async function endOfGroup() {
+    copy.value = null
+    // What is being settled has to be so before the next group is read.
+    await acting
+    await load()
+  }
+
+  async function count() {
+    if (!useSessionStore().person) return
+    try {
+      counts.value = await api.reviewCount()
+    }
+    catch (error) {
+      // The number stays as it was; the page itself says what is wrong.
+      console.warn(error)
+    }
+  }
+
+  /** Keeps the number in the line above up to date, also for whoever stays on one page. */
+  function follow() {
+    const visibility = useDocumentVisibility()
+    useIntervalFn(() => visibility.value === 'visible' && void count(), LOOK_EVERY)
+    watch(() => notices.current, () => void count())
+    void count()
+  }
+
+  const waiting = computed(() => counts.value.waiting + counts.value.news)
+  return {
+    counts, waiting, places, place, here, groups, total, more, going, group, items, at, shown, meant, whole, copy, state, failure,
+    load, go, step, stepGroup, chooseWhole, settle, leave, follow, count,
+  }
+})

@@ -1,0 +1,99 @@
+/** What is known of a copy that was kept from its reader, and of mail like it. */
+export interface Signs {
+  /** Its reader asked for it. */
+  asked: boolean
+  /** Its From passed authentication. */
+  verified: boolean
+  /** Copies of the same sender here that were delivered, and that were kept away, this one aside. */
+  delivered: number
+  stopped: number
+  /** Of the same sender, or of the same list: judged so, said or implied. */
+  wanted: number
+  unwanted: number
+  /** Of the same sender: opened by their readers. */
+  opened: number
+  /** What was judged of the clause that put it there; of those, rightly stopped. */
+  judged: number
+  right: number
+}
+
+/** A reason for a place in the queue, with the numbers that its words need. */
+export type Why =
+  | { kind: 'asked' }
+  | { kind: 'siblings wanted', wanted: number, of: number }
+  | { kind: 'never stopped', delivered: number }
+  | { kind: 'opened', opened: number }
+  | { kind: 'poor clause', right: number, of: number }
+  | { kind: 'siblings unwanted', unwanted: number, of: number }
+  | { kind: 'first contact' }
+  | { kind: 'not verified' }
+
+/** How likely a copy is a mistake, and why it is said. */
+export interface Likely {
+  /** 0 to 1000; what is more likely a mistake has more. */
+  points: number
+  /** The weightiest first. */
+  why: Why[]
+}
+
+/** From so many points on a copy is called a likely mistake. */
+export const LIKELY_FROM = 500
+const OFTEN = 3
+
+/**
+ * How likely it is that a copy was stopped by mistake. The order is this: what its reader asked for; mail whose siblings were judged
+ * wanted; verified senders that were often seen and never stopped; senders whose mail is opened; clauses of which little was judged
+ * right; nothing known; first contact; siblings judged unwanted. Common practice, no source: a rank that can be told in words, and no
+ * probability.
+ */
+export function likelihood(signs: Signs): Likely {
+  const why: Why[] = []
+  let points = 200
+  const { wanted, unwanted, delivered, stopped, opened, judged, right } = signs
+  const of = wanted + unwanted
+  if (signs.asked) add(1000, { kind: 'asked' })
+  if (of && wanted >= unwanted) add(560 + share(wanted, of) * 300, { kind: 'siblings wanted', wanted, of })
+  if (signs.verified && delivered >= OFTEN && !stopped) add(520 + Math.min(200, delivered), { kind: 'never stopped', delivered })
+  if (opened && delivered) add(400 + share(opened, delivered + stopped) * 100, { kind: 'opened', opened })
+  if (judged && right * 4 < judged * 3) add(300 + share(judged - right, judged) * 250, { kind: 'poor clause', right, of: judged })
+  if (of && wanted < unwanted) lessen(60 - share(unwanted, of) * 60, { kind: 'siblings unwanted', unwanted, of })
+  else if (!delivered && !stopped && !of) lessen(100, { kind: 'first contact' })
+  else if (!signs.verified && !why.length) lessen(150, { kind: 'not verified' })
+  return { points: Math.round(Math.max(0, Math.min(1000, points))), why }
+
+  function add(atLeast: number, one: Why): void {
+    points = Math.max(points, atLeast)
+    why.push(one)
+  }
+  // What speaks for it being right counts where nobody asked.
+  function lessen(atMost: number, one: Why): void {
+    if (!signs.asked) points = Math.min(points, atMost)
+    why.push(one)
+  }
+}
+
+function share(part: number, of: number): number {
+  return of ? part / of : 0
+}
+
+/** The words of a reason: “58 delivered and none stopped before”. */
+export function whyWords(why: Why): string {
+  switch (why.kind) {
+    case 'asked':
+      return 'its reader asks for it'
+    case 'siblings wanted':
+      return `${why.wanted} of ${why.of} judged from this sender ${why.wanted === 1 ? 'was' : 'were'} wanted`
+    case 'never stopped':
+      return `verified, ${why.delivered} delivered and none stopped before`
+    case 'opened':
+      return `${why.opened} from this sender ${why.opened === 1 ? 'was' : 'were'} opened`
+    case 'poor clause':
+      return `what put it there was right in ${why.right} of ${why.of} judged`
+    case 'siblings unwanted':
+      return `${why.unwanted} of ${why.of} judged from this sender ${why.unwanted === 1 ? 'was' : 'were'} unwanted`
+    case 'first contact':
+      return 'nothing came from this sender before'
+    case 'not verified':
+      return 'its sender is not verified'
+  }
+}

@@ -1,0 +1,4 @@
+import { defineRoute } from '../../access/route'
+import { listRequests } from '../../mail/requests'
+
+export default defineRoute({}, ({ asker }) => listRequests(asker))

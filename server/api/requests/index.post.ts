@@ -1,0 +1,11 @@
+import { Joi } from '#core'
+import { defineRoute } from '../../access/route'
+import { copiesField } from '../../mail/changing-form'
+import { askFor } from '../../mail/requests'
+
+const body = Joi.object<{ ids: number[], note: string }, true>({
+  ids: copiesField.min(1).required(),
+  note: Joi.string().trim().allow('').max(2000).default(''),
+})
+
+export default defineRoute({ body }, ({ asker, body: { ids, note } }) => askFor(asker, ids, note))

@@ -1,0 +1,4 @@
+import { defineRoute } from '../../access/route'
+import { countReview } from '../../review/places'
+
+export default defineRoute({}, ({ asker }) => countReview(asker))

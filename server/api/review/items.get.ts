@@ -1,0 +1,16 @@
+import { Joi } from '#core'
+import { defineRoute } from '../../access/route'
+import { keeping } from '../../people/house'
+import { itemsAt, type ItemsAsked } from '../../review/items'
+import { placeFields } from '../../review/place-form'
+
+const query = Joi.object<ItemsAsked, true>({
+  ...placeFields,
+  key: Joi.string().allow('').max(500),
+  soon: Joi.boolean().default(false),
+  telling: Joi.boolean().default(false),
+  cursor: Joi.string().max(200),
+  limit: Joi.number().integer().min(1).max(200).default(50),
+})
+
+export default defineRoute({ query }, async ({ asker, query }) => itemsAt(asker, query, await keeping()))

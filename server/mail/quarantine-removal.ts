@@ -1,0 +1,76 @@
+import { and, eq, sql } from 'drizzle-orm'
+import type { Claim, Policy, Stop } from '#core'
+import { THRESHOLDS, type PolicyChange } from '#core/change'
+import type { Asker } from '../access/roles'
+import type { Tx } from '../db/client'
+import { copies } from '../db/schema'
+import { invalid, notFound } from '../platform/problem'
+import { changeClauses, type Done } from '../policy/apply'
+
+/**
+ * Deletes a quarantine: what it holds, and what lists and rules would hold there, goes to another one. One act, which takes all of it
+ * back. The general one stays.
+ */
+export async function removeQuarantine(asker: Asker, id: string, to: string): Promise<Done & { moved: number }> {
+  let moved = 0
+  const { act, version } = await changeClauses(
+    asker,
+    async ({ policy }) => {
+      const [gone, other] = [id, to].map(one => policy.quarantines.find(q => q.id === one))
+      if (!gone) throw notFound('quarantine of that name')
+      if (gone.general)
+        throw invalid('The general quarantine stays: mail needs a place where it can be held.', { id: 'The general one stays.' })
+      if (!other || other === gone) throw invalid('Say into which other quarantine its mail goes.', { to: 'Choose another one.' })
+      return removing(policy, id, to)
+    },
+    {
+      // What follows may be clauses of people's own, which nobody else reads of: the act says only what was asked for.
+      note({ quarantines }) {
+        const [gone, other] = [id, to].map(one => quarantines.find(q => q.id === one)!.name)
+        return `Deleted the quarantine “${gone}”: what it held, and what would be held there, goes to “${other}”`
+      },
+      async besides(tx, { act }) {
+        moved = await moveAll(tx, { act, id, to })
+      },
+    },
+  )
+  return { act, version, moved }
+}
+
+function removing(policy: Policy, id: string, to: string): PolicyChange[] {
+  const holds = (stop: Stop | undefined) => stop?.to === 'quarantine' && stop.quarantine === id
+  const elsewhere = (stop: Stop): Stop => ({ ...stop, quarantine: to })
+  return [
+    ...policy.rules
+      .filter(r => r.claims.some(c => 'stop' in c && holds(c.stop)))
+      .map((rule): PolicyChange => ({
+        put: 'rule',
+        rule: { ...rule, claims: rule.claims.map((c): Claim => ('stop' in c && holds(c.stop) ? { stop: elsewhere(c.stop) } : c)) },
+      })),
+    ...policy.bindings.filter(b => holds(b.stop)).map((use): PolicyChange => ({ put: 'use', use: { ...use, stop: elsewhere(use.stop!) } })),
+    ...THRESHOLDS.flatMap((name): PolicyChange[] => {
+      const threshold = policy.thresholds?.[name]
+      if (!threshold || !holds(threshold.stop)) return []
+      return [{ put: 'threshold', threshold: { ...threshold, id: name, stop: elsewhere(threshold.stop) } }]
+    }),
+    { remove: 'quarantine', id },
+  ]
+}
+
+async function moveAll(tx: Tx, { act, id, to }: { act: number, id: string, to: string }): Promise<number> {
+  const held = and(eq(copies.lane, 'quarantine'), eq(copies.quarantineId, id))
+  await tx.execute(sql`select id from copies where ${held} order by id for update`)
+  // Who put it where is as it was; only the place has another name.
+  await tx.execute(sql`
+    insert into act_items (act_id, copy_id, before, after)
+    select ${act}::bigint, copies.id,
+      s || jsonb_build_object('quarantineId', ${id}::text), s || jsonb_build_object('quarantineId', ${to}::text)
+    from copies, lateral (select jsonb_build_object('lane', lane, 'folder', folder, 'movedBy', moved_by,
+      'laneSince', to_char(lane_since at time zone 'utc', 'YYYY-MM-DD"T"HH24:MI:SS.US"Z"')) s) one where ${held}`)
+  const changed = await tx
+    .update(copies)
+    .set({ quarantineId: to, version: sql`${copies.version} + 1` })
+    .where(held)
+    .returning({ id: copies.id })
+  return changed.length
+}

@@ -1,0 +1,44 @@
+import { and, eq, inArray, ne, sql } from 'drizzle-orm'
+import type { Copy } from '../access/copy-access'
+import type { Tx } from '../db/client'
+import { copies, requests } from '../db/schema'
+
+/** How requests are answered. */
+interface Answered {
+  state: 'given' | 'declined'
+  /** The act that answers them. */
+  actId: number
+  by: string | null
+  reason?: string
+}
+
+/** What was asked for has been let out or rejected, by whatever hand: whoever asked is told. */
+export async function answerRequestsFor(tx: Tx, rows: readonly Pick<Copy, 'id'>[], { state, actId, by, reason }: Answered): Promise<void> {
+  if (!rows.length) return
+  const ids = rows.map(c => c.id)
+  await tx
+    .update(requests)
+    .set({ state, actId, answeredBy: by, answeredAt: new Date(), reason: reason ?? null, seenAt: null })
+    .where(and(inArray(requests.copyId, ids), eq(requests.state, 'open')))
+}
+
+/** What an act answered waits for an answer again, where nobody has asked anew. */
+export async function reopenRequestsOf(tx: Tx, actId: number): Promise<void> {
+  const again = await tx
+    .update(requests)
+    .set({ state: 'open', actId: null, answeredBy: null, answeredAt: null, reason: null, seenAt: null })
+    .where(
+      and(
+        eq(requests.actId, actId),
+        ne(requests.state, 'open'),
+        sql`not exists (select 1 from requests o where o.copy_id = ${requests.copyId} and o.person_id = ${requests.personId} and o.state = 'open')`,
+      ),
+    )
+    .returning({ id: requests.copyId })
+  await toBeOrdered(tx, again.map(r => r.id))
+}
+
+/** Where copies stand in their review follows from whether they are asked for. */
+export async function toBeOrdered(tx: Tx, ids: readonly number[]): Promise<void> {
+  if (ids.length) await tx.update(copies).set({ orderedAt: null }).where(inArray(copies.id, [...ids]))
+}

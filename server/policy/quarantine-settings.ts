@@ -1,0 +1,108 @@
+import { eq, inArray } from 'drizzle-orm'
+import isSame from 'fast-deep-equal'
+import { quoted } from '#core'
+import { recordAct } from '../acts/record'
+import { may, type Asker } from '../access/roles'
+import { db, type Db, type Tx } from '../db/client'
+import { people, quarantineReviewers, quarantineSettings, type AfterWait } from '../db/schema'
+import { invalid, notFound, somebodyFaster } from '../platform/problem'
+import { policyInForce } from './in-force'
+
+/** What is settled of a quarantine besides its name: by the house, and not by a clause. */
+export interface QuarantineSettings {
+  /** Ids of who reviews it; where nobody is named, everybody does who may. */
+  reviewers: string[]
+  /** Who steps in; reviews it, too. */
+  deputy: string | null
+  /** Days after which what is held is dealt with by itself; null is never. */
+  waitDays: number | null
+  afterWait: AfterWait
+  /** Its readers see that it is held, are told of it in the line above, may ask for it, may release it themselves. */
+  seen: boolean
+  told: boolean
+  mayAsk: boolean
+  mayRelease: boolean
+}
+
+const UNLESS_SET: QuarantineSettings = {
+  reviewers: [],
+  deputy: null,
+  waitDays: null,
+  afterWait: 'bin',
+  seen: true,
+  told: false,
+  mayAsk: true,
+  mayRelease: false,
+}
+
+/** The settings of every quarantine that has some, by its id. */
+export async function allQuarantineSettings(at: Db | Tx = db()): Promise<(id: string) => QuarantineSettings> {
+  const reviewers = await at.select().from(quarantineReviewers).orderBy(quarantineReviewers.personId)
+  const rows = new Map((await at.select().from(quarantineSettings)).map(s => [s.quarantineId, s]))
+  return (id) => {
+    const row = rows.get(id)
+    const named = reviewers.filter(r => r.quarantineId === id).map(r => r.personId)
+    if (!row) return { ...UNLESS_SET, reviewers: named }
+    const { quarantineId: _, deputyId, ...settings } = row
+    return { ...settings, deputy: deputyId, reviewers: named }
+  }
+}
+
+/** Settles something of a quarantine, as one act. What is not said stays. */
+export async function setQuarantine(
+  asker: Asker,
+  id: string,
+  asked: Partial<QuarantineSettings>,
+  undoes?: number,
+): Promise<{ act: number | null, settings: QuarantineSettings }> {
+  const { policy } = await policyInForce()
+  const quarantine = policy.quarantines.find(q => q.id === id)
+  if (!quarantine) throw notFound('quarantine of that name')
+  return db().transaction(async (tx) => {
+    await tx.insert(quarantineSettings).values({ quarantineId: id }).onConflictDoNothing()
+    await tx.select().from(quarantineSettings).where(eq(quarantineSettings.quarantineId, id)).for('update')
+    const before = (await allQuarantineSettings(tx))(id)
+    const after = { ...before, ...asked, ...(asked.reviewers ? { reviewers: [...new Set(asked.reviewers)].sort() } : {}) }
+    if (quarantine.general && after.reviewers.length)
+      throw invalid('The general quarantine is everybody’s who reviews.', { reviewers: 'The general one names nobody.' })
+    await mustReview(tx, [...after.reviewers, ...(after.deputy ? [after.deputy] : [])])
+    // Who does not see it cannot ask for it.
+    if (!after.seen) Object.assign(after, { told: false, mayAsk: false, mayRelease: false })
+    if (isSame(before, after)) return { act: null, settings: before }
+    const { reviewers, deputy, ...rest } = after
+    await tx.update(quarantineSettings).set({ ...rest, deputyId: deputy }).where(eq(quarantineSettings.quarantineId, id))
+    await tx.delete(quarantineReviewers).where(eq(quarantineReviewers.quarantineId, id))
+    if (reviewers.length) await tx.insert(quarantineReviewers).values(reviewers.map(personId => ({ quarantineId: id, personId })))
+    const words = `settled who reviews ${quoted(quarantine.name)}, and what its readers may`
+    const act = await recordAct(tx, {
+      personId: asker.id,
+      kind: undoes === undefined ? 'set a quarantine' : 'taken back',
+      detail: { quarantine: id, words: undoes === undefined ? words : `took back: ${words}`, before, after },
+      undoes,
+    })
+    return { act, settings: after }
+  })
+}
+
+// Whoever may not let anything out would only look.
+async function mustReview(tx: Tx, ids: readonly string[]): Promise<void> {
+  if (!ids.length) return
+  const known = await tx.select().from(people).where(inArray(people.id, [...ids]))
+  for (const id of ids) {
+    const person = known.find(p => p.id === id)
+    if (!person || person.leftAt !== null) throw invalid(`There is nobody “${id}” here.`, { reviewers: 'Choose somebody who is here.' })
+    if (!may(person, 'hold and release'))
+      throw invalid(
+        `${person.name} is no reviewer. Give them that role first, under People.`,
+        { reviewers: `${person.name} is no reviewer.` },
+      )
+  }
+}
+
+/** Takes back what was settled of a quarantine, as long as nobody settled it otherwise since. */
+export async function takeBackQuarantine(asker: Asker, act: { id: number, detail: Record<string, unknown> }): Promise<number | null> {
+  const id = String(act.detail.quarantine)
+  const { before, after } = act.detail as { before: QuarantineSettings, after: QuarantineSettings }
+  if (!isSame((await allQuarantineSettings())(id), after)) throw somebodyFaster('What was settled of this quarantine')
+  return (await setQuarantine(asker, id, before, act.id)).act
+}

@@ -1,0 +1,143 @@
+import { and, count, desc, inArray, sql, type SQL } from 'drizzle-orm'
+import { isOthers, personOwner, quoted, type Policy } from '#core'
+import { LIKELY_FROM, whyWords, type Why } from '#core/review'
+import { listName } from '#core/words'
+import { countableBy, reviews } from '../access/copy-access'
+import type { Asker } from '../access/roles'
+import { db } from '../db/client'
+import { copies } from '../db/schema'
+import { policyInForce } from '../policy/in-force'
+import { ASKED, BY_HAND, orderSome, recordsOf } from './order'
+import { GROUPED_BY, IN_ORDER, waitingAt, type Grouping, type Place } from './waiting'
+
+/** Copies that are gone through together. */
+export interface ReviewGroup {
+  key: string
+  /** What they have in common. */
+  words: string
+  copies: number
+  readers: number
+  /** Since when the one has waited that waits longest. */
+  oldest: string
+  likelyWanted: number
+  /** What is known of the group: what was judged of its clause, or why the likeliest is likely. */
+  why: string
+  /** The clause, where one put them there. */
+  clause: { kind: string, id: string } | null
+}
+
+export interface ReviewGroups {
+  groups: ReviewGroup[]
+  /** Copies that wait there, in all groups. */
+  total: number
+  /** Groups besides those that are told. */
+  more: number
+}
+
+const MOST_GROUPS = 200
+const ORDERED_AT_ONCE = 200
+
+/** What waits at a place, in groups: what is asked for first, then those with the most likely mistakes. */
+export async function groupsAt(asker: Asker, place: Place & { by: Grouping }): Promise<ReviewGroups> {
+  await db().transaction(tx => orderSome(tx, ORDERED_AT_ONCE))
+  const column = GROUPED_BY[place.by]
+  const where = waitingAt(asker, place)
+  const key = sql<string>`coalesce(${column}, '')`
+  const reader = sql`coalesce(${copies.personId}, ${copies.recipient})`
+  // Reader by reader first: to count them among all copies of a group would sort all of these.
+  const each = db()
+    .select({
+      key: key.as('key'),
+      copies: count().as('copies'),
+      oldest: sql<string>`min(${copies.laneSince})`.as('oldest'),
+      likely: sql<number>`count(*) filter (where ${copies.likely} >= ${LIKELY_FROM})`.as('likely'),
+      likeliest: sql<number>`max(${copies.likely})`.as('likeliest'),
+    })
+    .from(copies)
+    .where(where)
+    .groupBy(key, reader)
+    .as('each')
+  const sum = (column: typeof each.likely | typeof each.copies) => sql<number>`sum(${column})::int`
+  const rows = await db()
+    .select({
+      key: each.key,
+      copies: sum(each.copies),
+      readers: sql<number>`count(*)::int`,
+      oldest: sql<string>`min(${each.oldest})`,
+      likely: sum(each.likely),
+      groups: sql<number>`(count(*) over ())::int`,
+      total: sql<number>`(sum(sum(${each.copies})) over ())::int`,
+    })
+    .from(each)
+    .groupBy(each.key)
+    .orderBy(sql`max(${each.likeliest}) = 1000 desc`, desc(sum(each.likely)), desc(sum(each.copies)), each.key)
+    .limit(MOST_GROUPS)
+  if (!rows.length) return { groups: [], total: 0, more: 0 }
+  const { policy } = await policyInForce()
+  const told = areReasonsTold(asker, place)
+  const clauses = place.by === 'clause' && told ? rows.map(r => r.key).filter(k => /^(rule|list) /.test(k)) : []
+  const records = await recordsOf(db(), clauses, place.lane === 'quarantine' ? undefined : countableBy(asker))
+  // The likeliest is looked for only where its clause has no record that says more.
+  const known = new Map(rows.map(r => [r.key, recordWords(records.get(r.key))]))
+  const likeliest = told ? await likeliestOf(asker, place, rows.map(r => r.key).filter(key => !known.get(key))) : new Map<string, Why[]>()
+  const whyOf = (key: string) => (told ? known.get(key) ?? (likeliest.get(key) ?? []).slice(0, 1).map(whyWords).join('') : '')
+  return {
+    groups: rows.map(r => ({
+      key: r.key,
+      words: place.by === 'clause' ? clauseGroupWords(asker, policy, r.key) : r.key || (place.by === 'sender' ? 'no sender' : 'no subject'),
+      copies: r.copies,
+      readers: r.readers,
+      oldest: new Date(r.oldest).toISOString(),
+      likelyWanted: told ? r.likely : 0,
+      why: whyOf(r.key),
+      clause: /^(rule|list) /.test(r.key) && place.by === 'clause' ? { kind: r.key.slice(0, 4), id: r.key.slice(5) } : null,
+    })),
+    total: rows[0]!.total,
+    more: rows[0]!.groups - rows.length,
+  }
+}
+
+function recordWords(record: { judged: number, right: number } | undefined): string | null {
+  return record?.judged ? `judged right ${record.right} of ${record.judged}` : null
+}
+
+/** Whether the asker is told why copies stand where they stand: of held mail that speaks of everybody's mail, to who reviews it. */
+export function areReasonsTold(asker: Asker, { lane, quarantine }: Place): boolean {
+  return lane !== 'quarantine' || reviews(asker, quarantine ?? 'general')
+}
+
+/** Why the likeliest mistake of each group is likely: one look into the index a group, in one question for all of them. */
+async function likeliestOf(asker: Asker, place: Place & { by: Grouping }, keys: readonly string[]): Promise<Map<string, Why[]>> {
+  const first = (group: SQL) => sql`(
+    select ${copies.likelyWhy} why from ${copies} where ${and(waitingAt(asker, place), group)} order by ${IN_ORDER} limit 1)`
+  const named = keys.filter(key => key !== '')
+  const { rows } = await db().execute<{ key: string, why: Why[] | null }>(sql`
+    select key, why from unnest(${sql.param(named)}::text[]) key, lateral ${first(sql`${GROUPED_BY[place.by]} = key`)} of_group
+    ${named.length < keys.length ? sql`union all select '' as key, why from ${first(inGroup(place.by, ''))} of_none` : sql``}`)
+  return new Map(rows.map(r => [r.key, r.why ?? []]))
+}
+
+/** The copies of one group. */
+export function inGroup(by: Grouping, key: string) {
+  const column = GROUPED_BY[by]
+  return key === '' ? sql`coalesce(${column}, '') = ''` : inArray(column, [key])
+}
+
+function clauseGroupWords(asker: Asker, policy: Policy, key: string): string {
+  const [kind, id] = [key.slice(0, key.indexOf(' ')), key.slice(key.indexOf(' ') + 1)]
+  if (key === ASKED) return 'asked for by their readers'
+  if (key === BY_HAND) return 'put there by hand'
+  if (key === '') return 'nothing that can be named'
+  const hidden = (owner: string) => isOthers(personOwner(asker.id), owner)
+  if (kind === 'rule') {
+    const rule = policy.rules.find(r => r.id === id)
+    if (!rule) return 'a rule that is gone'
+    return hidden(rule.owner) ? 'a colleague’s rule' : `rule ${quoted(rule.name)}`
+  }
+  if (kind === 'list') {
+    const use = policy.bindings.find(b => b.id === id)
+    if (!use) return 'a list that is used so no more'
+    return hidden(use.owner) ? 'a colleague’s list' : `list ${quoted(listName(policy, use.list))}`
+  }
+  return kind === 'score' ? `the score (${id})` : 'the learned slow lane'
+}

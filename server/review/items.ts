@@ -1,0 +1,126 @@
+import { and, eq, inArray, sql } from 'drizzle-orm'
+import { isUsualTime } from '#core'
+import { LIKELY_FROM, mostTelling, whyWords, type Why } from '#core/review'
+import { mayLetOut } from '../access/copy-access'
+import type { Asker } from '../access/roles'
+import { db } from '../db/client'
+import { copies, people, quarantineSettings, requests } from '../db/schema'
+import { HERE_SINCE } from '../mail/erasing'
+import { linesOf, type CopyLine } from '../mail/copies'
+import { readCursor, writtenCursor } from '../platform/cursor'
+import { areReasonsTold, inGroup } from './groups'
+import { leavesSoon } from './places'
+import { IN_ORDER, waitingAt, type Grouping, type Place } from './waiting'
+
+/** Which copies of a place are gone through. */
+export interface ItemsAsked extends Place {
+  by: Grouping
+  /** Which group; all of the place unless said. */
+  key?: string
+  /** Only what leaves within a week, what leaves first first. */
+  soon: boolean
+  /** Only those whose judgement would say most about what put them there. */
+  telling: boolean
+  cursor?: string
+  limit: number
+}
+
+/** A copy in its review. */
+export interface ReviewItem extends CopyLine {
+  likely: boolean
+  /** Why it stands where it stands, the weightiest first. */
+  why: string[]
+  /** Since when it lies there, and when it leaves by itself; null is never. */
+  since: string
+  leaves: string | null
+  /** It is the asker's to let out; or to ask for. */
+  mayRelease: boolean
+  mayAsk: boolean
+  /** Who asks for it, and with what words. */
+  asked: { id: number, by: string, note: string, mine: boolean } | null
+}
+
+const MOST_TELLING = 2000
+// An instant of JavaScript ends there: by the whole of it a page could begin with its own end.
+const IN_MILLISECONDS = sql`date_trunc('milliseconds', ${copies.laneSince})`
+
+/** What waits at a place, in its order. */
+export async function itemsAt(
+  asker: Asker,
+  asked: ItemsAsked,
+  keeping: { bin: number | null, spam: number | null },
+): Promise<{ items: ReviewItem[], next: string | null }> {
+  const days = await daysAt(asked, keeping)
+  const where = and(waitingAt(asker, asked), asked.key === undefined ? undefined : inGroup(asked.by, asked.key))
+  const chosen = asked.telling
+    ? inArray(copies.id, await tellingAmong(asker, where))
+    : asked.soon
+      ? days === null ? sql`false` : leavesSoon(days)
+      : undefined
+  const rows = await db()
+    .select({ copy: copies, here: sql<string>`${HERE_SINCE}` })
+    .from(copies)
+    .where(and(where, chosen, after(asked)))
+    .orderBy(asked.soon ? sql`${IN_MILLISECONDS}, id` : IN_ORDER)
+    .limit(asked.limit + 1)
+  const page = rows.slice(0, asked.limit)
+  const ids = page.map(r => r.copy.id)
+  const lines = new Map((await linesOf(asker, ids)).map(l => [l.id, l]))
+  const wishes = ids.length
+    ? await db()
+        .select({ id: requests.id, copyId: requests.copyId, by: people.name, note: requests.note, personId: requests.personId })
+        .from(requests)
+        .leftJoin(people, eq(people.id, requests.personId))
+        .where(and(inArray(requests.copyId, ids), eq(requests.state, 'open')))
+    : []
+  const settings = await db().select({ id: quarantineSettings.quarantineId, mayAsk: quarantineSettings.mayAsk }).from(quarantineSettings)
+  const closed = settings.filter(q => !q.mayAsk).map(q => q.id)
+  const told = areReasonsTold(asker, asked)
+  const items = page.flatMap(({ copy, here }): ReviewItem[] => {
+    const line = lines.get(copy.id)
+    const wish = wishes.find(w => w.copyId === copy.id)
+    const mayRelease = copy.lane !== 'quarantine' || mayLetOut(asker, copy)
+    return line
+      ? [{
+          ...line,
+          likely: told && copy.likely >= LIKELY_FROM,
+          why: told ? ((copy.likelyWhy ?? []) as Why[]).map(whyWords) : [],
+          since: copy.laneSince.toISOString(),
+          leaves: days === null ? null : new Date(Date.parse(here) + days * 24 * 3600_000).toISOString(),
+          mayRelease,
+          mayAsk: copy.lane === 'quarantine' && !mayRelease && !closed.includes(copy.quarantineId ?? 'general'),
+          asked: wish ? { id: wish.id, by: wish.by ?? 'somebody who has left', note: wish.note, mine: wish.personId === asker.id } : null,
+        }]
+      : []
+  })
+  const last = rows.length > asked.limit ? page.at(-1)!.copy : null
+  return { items, next: last && writtenCursor([asked.soon ? last.laneSince.getTime() : last.likely, last.id]) }
+}
+
+async function daysAt({ lane, quarantine }: Place, keeping: { bin: number | null, spam: number | null }): Promise<number | null> {
+  if (lane === 'bin') return keeping.bin
+  if (lane !== 'quarantine') return lane === 'spam' ? keeping.spam : null
+  const [settings] = await db()
+    .select({ days: quarantineSettings.waitDays })
+    .from(quarantineSettings)
+    .where(eq(quarantineSettings.quarantineId, quarantine ?? 'general'))
+  return settings?.days ?? null
+}
+
+async function tellingAmong(asker: Asker, where: ReturnType<typeof waitingAt>): Promise<number[]> {
+  const rows = await db()
+    .select({ id: copies.id, sender: copies.senderAddress, judgement: copies.judgement })
+    .from(copies)
+    .where(where)
+    .orderBy(sql`id desc`)
+    .limit(MOST_TELLING)
+  return mostTelling(rows.map(({ judgement, ...r }) => ({ ...r, judged: judgement !== null })))
+}
+
+function after({ cursor, soon }: ItemsAsked) {
+  if (!cursor) return undefined
+  const [at, id] = readCursor(cursor, soon ? isUsualTime : undefined)
+  return soon
+    ? sql`(${IN_MILLISECONDS}, ${copies.id}) > (${new Date(at)}, ${id})`
+    : sql`(${copies.likely}, ${copies.id}) < (${at}::bigint, ${id}::bigint)`
+}

@@ -1,0 +1,46 @@
+import { and, eq, isNull, or, sql, type SQL } from 'drizzle-orm'
+import { visibleTo } from '../access/copy-access'
+import type { Asker } from '../access/roles'
+import { copies } from '../db/schema'
+
+/** Where mail is reviewed. */
+export const REVIEWED = ['quarantine', 'spam', 'slow lane', 'bin'] as const
+export type ReviewedLane = (typeof REVIEWED)[number]
+
+/** One place of a review. */
+export interface Place {
+  lane: ReviewedLane
+  /** Which quarantine. */
+  quarantine?: string | null
+}
+
+/**
+ * What waits for somebody at a place: all that a quarantine holds; elsewhere what nobody has judged. The index of the grouping is
+ * asked by both columns.
+ */
+export function waitingAt(asker: Asker, { lane, quarantine }: Place): SQL | undefined {
+  return and(
+    visibleTo(asker),
+    eq(copies.lane, lane),
+    lane === 'quarantine' ? eq(copies.quarantineId, quarantine ?? 'general') : and(isNull(copies.quarantineId), isNull(copies.judgement)),
+  )
+}
+
+/** What waits at any place. */
+export const WAITS: SQL = or(
+  eq(copies.lane, 'quarantine'),
+  sql`(${copies.lane} in ('spam', 'slow lane', 'bin') and ${copies.judgement} is null)`,
+)!
+
+/** By what copies are grouped: what put them there, who sent them, what their subject says. */
+export const GROUPINGS = ['clause', 'sender', 'subject'] as const
+export type Grouping = (typeof GROUPINGS)[number]
+
+export const GROUPED_BY = {
+  clause: copies.reviewClause,
+  sender: copies.senderAddress,
+  subject: copies.reviewSubject,
+} satisfies Record<Grouping, unknown>
+
+/** The likeliest mistakes first, as the indexes have it. */
+export const IN_ORDER = sql`likely desc nulls last, id desc nulls last`

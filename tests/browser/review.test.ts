@@ -1,0 +1,280 @@
+// What was kept away, gone through by keys; a mistake mended where it is found; held mail asked for; what a rule took given back.
+import { expect, test, type Page } from '@playwright/test'
+import { callerFor, type Caller } from '../server/support/installation'
+import { accessible, choose, send, signIn, url } from './support/helpers'
+
+type Row = Record<string, any> // eslint-disable-line @typescript-eslint/no-explicit-any
+const as = (who: string): Promise<Caller> => callerFor(process.env.GATE_URL!, `${who}@saltmere-harbour.example`)
+const row = (page: Page, subject: string) => page.getByRole('row').filter({ hasText: subject })
+const message = (page: Page) => page.getByRole('article', { name: 'The message' })
+const holding = (id: string, phrase: string, over: object = {}) => ({
+  put: 'rule',
+  rule: {
+    id,
+    name: `Held ${id}`,
+    owner: 'organisation',
+    state: 'acting',
+    when: { phrases: [phrase] },
+    except: [],
+    claims: [{ stop: { to: 'quarantine', quarantine: 'general' } }],
+    ...over,
+  },
+})
+async function change(...changes: object[]): Promise<void> {
+  const admin = await as('admin')
+  const base = (await admin('GET', '/api/directory')).body.policy.version
+  expect((await admin('POST', '/api/changes', { base, changes, coming: true, confirmed: { broad: true } })).status).toBe(200)
+}
+const remove = (...ids: string[]) => change(...ids.map(id => ({ remove: 'rule', id })))
+const copyOf = async (subject: string): Promise<Row> => (await (await as('admin'))(
+  'GET',
+  `/api/copies?words=${encodeURIComponent(subject)}`,
+)).body.items[0]
+
+test('a reviewer clears thirty by keys alone, and what is judged is always what is shown', async ({ page }) => {
+  await change(holding('thirty', 'walnut gimbal'))
+  for (let n = 1; n <= 30; n++)
+    await send({ from: `crew${n}@walnut.test`, subject: `gimbal ${String(n).padStart(2, '0')}x`, text: 'a walnut gimbal' })
+  await signIn(page, 'reviewer')
+  await page.getByRole('link', { name: 'Review' }).click()
+  await page.getByRole('button', { name: /Held thirty/ }).click()
+  const heading = message(page).getByRole('heading')
+  const wanted: string[] = []
+  for (let n = 0; n < 30; n++) {
+    await expect(message(page)).toHaveAttribute('aria-busy', 'false')
+    await expect(message(page).getByText('a walnut gimbal')).toBeVisible()
+    const shown = (await heading.textContent())!
+    if (n % 2) wanted.push(shown)
+    await page.keyboard.press(n % 2 ? 'w' : 'u')
+    await expect(heading).not.toHaveText(shown)
+  }
+  await expect(page.getByRole('button', { name: /Held thirty/ })).toHaveCount(0)
+  expect(new Set(wanted).size).toBe(15)
+  const { items } = (await (await as('admin'))('GET', '/api/copies?words=gimbal&limit=100')).body as { items: Row[] }
+  const judged = items.filter(c => c.subject.startsWith('gimbal'))
+  expect(judged).toHaveLength(30)
+  for (const c of judged)
+    expect([c.subject, c.lane, c.judgement]).toEqual(
+      [c.subject, ...(wanted.includes(c.subject) ? ['inbox', 'wanted'] : ['bin', 'unwanted'])],
+    )
+  // The last one is taken back by one key, and lies there again.
+  await page.keyboard.press('Control+z')
+  await expect(page.getByText(/^Taken back/)).toBeVisible()
+  await expect(page.getByRole('button', { name: /Held thirty/ })).toBeVisible()
+  await accessible(page)
+  await remove('thirty')
+})
+
+test('a key does nothing to a message whose text is not there yet', async ({ page }) => {
+  await change(holding('slow', 'amber quadrant'))
+  await send({ from: 'a@slow.test', subject: 'quadrant', text: 'an amber quadrant' })
+  await signIn(page, 'reviewer')
+  await page.route('**/api/copies/*', async (route) => {
+    await new Promise(r => setTimeout(r, 1500))
+    await route.continue()
+  })
+  await page.goto(url('/review'))
+  await page.getByRole('button', { name: /Held slow/ }).click()
+  await expect(message(page).getByRole('heading', { name: 'quadrant' })).toBeVisible()
+  await page.keyboard.press('w')
+  await expect(message(page).getByText('an amber quadrant')).toBeVisible({ timeout: 10_000 })
+  expect((await copyOf('quadrant')).lane).toBe('quarantine')
+  await remove('slow')
+})
+
+test('a wrongly stopped newsletter is mended by the first mend: it and its sibling come, the next one too, and known unwanted mail does not', async ({ page }) => {
+  await change(holding('gazette', 'cork fender special'))
+  await send({ from: 'news@fender-gazette.test', subject: 'gazette one', text: 'a cork fender special', relay: true })
+  await send({ from: 'news@fender-gazette.test', subject: 'gazette two', text: 'a cork fender special', relay: true })
+  await send({ from: 'crook@fender-fraud.test', subject: 'gazette fraud', text: 'a cork fender special' })
+  const admin = await as('admin')
+  await admin('POST', '/api/copies/judgement', { ids: [(await copyOf('gazette fraud')).id], value: 'unwanted' })
+  await signIn(page, 'admin')
+  await page.getByRole('link', { name: 'Review' }).click()
+  await page.getByRole('button', { name: /Held gazette/ }).click()
+  await expect(message(page).getByText('a cork fender special')).toBeVisible()
+  for (let n = 0; n < 3 && !(await message(page).getByRole('heading', { name: /gazette (?:one|two)/ }).isVisible()); n++) {
+    await page.keyboard.press('ArrowRight')
+    await expect(message(page)).toHaveAttribute('aria-busy', 'false')
+  }
+  // Two presses: M looks for mends and stands on the first, Enter mends.
+  await page.keyboard.press('m')
+  const first = page.getByRole('button', { name: 'Mend', exact: true }).first()
+  await expect(first).toBeFocused()
+  await expect(page.getByText('Except news@fender-gazette.test from Held gazette')).toBeVisible()
+  await expect(page.getByText('brings back 2, lets in nothing judged unwanted').first()).toBeVisible()
+  await page.keyboard.press('Enter')
+  await expect(page.getByText(/in force\. Brought 2 messages back/)).toBeVisible()
+  await send({ from: 'news@fender-gazette.test', subject: 'gazette three', text: 'a cork fender special', relay: true })
+  await send({ from: 'crook@fender-fraud.test', subject: 'gazette fraud two', text: 'a cork fender special' })
+  await page.goto(url('/mail?words=gazette'))
+  for (const wanted of ['gazette one', 'gazette two', 'gazette three']) await expect(row(page, wanted)).toContainText('inbox')
+  await expect(row(page, 'gazette fraud two')).not.toContainText('inbox')
+  // One undo takes both back: the rule as it was, and the copies held.
+  await page.keyboard.press('Control+z')
+  await expect(page.getByText(/Taken back: lists and rules are as before/)).toBeVisible()
+  await page.goto(url('/mail?words=gazette'))
+  await expect(row(page, 'gazette one')).not.toContainText('inbox')
+  await remove('gazette')
+})
+
+test('a worker asks under a must rule for the change that would bring it; the administrator takes it, and the copy comes', async ({ page, browser }) => {
+  await change(holding('pilotbook', 'teak pilotbook', { must: true }))
+  await send({ from: 'press@teak.test', subject: 'pilotbook proofs', text: 'the teak pilotbook', relay: true })
+  await signIn(page, 'worker')
+  await page.goto(url('/review?lane=quarantine&quarantine=general&by=clause'))
+  await page.getByRole('button', { name: /Held pilotbook/ }).click()
+  await expect(message(page).getByText('the teak pilotbook')).toBeVisible()
+  await page.keyboard.press('m')
+  await expect(page.getByRole('button', { name: 'Ask', exact: true }).first()).toBeFocused()
+  await page.keyboard.press('Enter')
+  await expect(page.getByText('Asked: whoever may change it sees it')).toBeVisible()
+  const other = await browser.newPage()
+  await signIn(other, 'admin')
+  await other.getByRole('link', { name: /Proposals/ }).click()
+  const card = other.getByRole('article').filter({ hasText: 'pilotbook' }).first()
+  await card.getByRole('button', { name: 'Put it in force' }).click()
+  await expect.poll(async () => (await copyOf('pilotbook proofs')).lane, { timeout: 20_000 }).toBe('inbox')
+  await other.close()
+  await remove('pilotbook')
+})
+
+test('held mail is asked for with a word; the reviewer sees it first, and a reasoned no reaches whoever asked', async ({ page, browser }) => {
+  await change(holding('oilskin', 'oilskin voucher'))
+  await send({ from: 'shop@oilskin.test', subject: 'oilskin order', text: 'an oilskin voucher' })
+  await signIn(page, 'worker')
+  await page.goto(url('/review?lane=quarantine&quarantine=general&by=clause'))
+  await page.getByRole('button', { name: /Held oilskin/ }).click()
+  await page.getByLabel('A word to whoever reviews it').fill('I ordered these')
+  await page.keyboard.press('Enter')
+  await expect(page.getByText('Asked for. Whoever reviews it sees that first')).toBeVisible()
+  const other = await browser.newPage()
+  await signIn(other, 'reviewer')
+  await other.goto(url('/review'))
+  await other.getByRole('button', { name: /asked for by their readers/ }).click()
+  for (let n = 0; n < 8 && !(await message(other).getByText('I ordered these').isVisible()); n++) {
+    await other.keyboard.press('ArrowRight')
+    await expect(message(other)).toHaveAttribute('aria-busy', 'false')
+  }
+  await expect(message(other).getByText('I ordered these')).toBeVisible()
+  // Whoever asked reads why: the key asks for a reason first.
+  await other.keyboard.press('u')
+  await other.getByLabel('Why not').fill('a voucher trick')
+  await other.keyboard.press('Enter')
+  await expect(other.getByText(/^Rejected “oilskin order”/)).toBeVisible()
+  await other.close()
+  await page.reload()
+  const answers = page.getByRole('region', { name: 'What I asked for' })
+  await expect(answers.getByText('not given, Runa Keel: “a voucher trick”')).toBeVisible()
+  await accessible(page)
+  await remove('oilskin')
+})
+
+test('unwanted mail that came in is kept out by the first mend, once it is judged so, and what is wanted still comes', async ({ page }) => {
+  await send({ from: 'offers@tinned-gulls.test', subject: 'gulls one', text: 'tinned gulls, cheap' })
+  await send({ from: 'crew@gull-watch.test', subject: 'gulls seen', text: 'gulls at the pier' })
+  await signIn(page, 'worker')
+  await page.goto(url('/mail?words=gulls'))
+  await expect(row(page, 'gulls one')).toBeVisible()
+  await page.keyboard.press('m')
+  await expect(page.getByText('Open the message that went wrong first.')).toBeVisible()
+  await row(page, 'gulls one').click()
+  await expect(page.getByRole('tabpanel').getByText('tinned gulls, cheap')).toBeVisible()
+  await page.keyboard.press('m')
+  await expect(page.getByText('Judge it first (W or U)')).toBeVisible()
+  await page.keyboard.press('u')
+  await expect(row(page, 'gulls one')).toContainText('unwanted')
+  await row(page, 'gulls one').click()
+  await page.getByRole('button', { name: /what would mend it/i }).click()
+  await expect(page.getByText('Block offers@tinned-gulls.test, for you')).toBeVisible()
+  await expect(page.getByRole('button', { name: 'Mend', exact: true }).first()).toBeFocused()
+  await page.keyboard.press('Enter')
+  await expect(page.getByText(/in force\. Took one message away/)).toBeVisible()
+  await send({ from: 'offers@tinned-gulls.test', subject: 'gulls two', text: 'tinned gulls, cheaper' })
+  await page.goto(url('/mail?words=gulls'))
+  await expect(row(page, 'gulls two')).toContainText('spam')
+  await expect(row(page, 'gulls one')).toContainText('spam')
+  await expect(row(page, 'gulls seen')).toContainText('inbox')
+})
+
+test('a whole group is meant by one key and settled by another; a no keeps it held, and is read', async ({ page }) => {
+  await change(holding('crates', 'slatted crate'))
+  for (const n of ['one', 'two', 'three']) await send({ from: `${n}@crates.test`, subject: `crate ${n}`, text: 'a slatted crate' })
+  await signIn(page, 'reviewer')
+  await page.goto(url('/review'))
+  await page.getByRole('button', { name: /Held crates/ }).click()
+  await expect(message(page).getByText('a slatted crate')).toBeVisible()
+  await page.locator('body').click({ position: { x: 5, y: 5 } })
+  await page.keyboard.press('Space')
+  await expect(page.getByRole('button', { name: /All 3 are meant/ })).toHaveAttribute('aria-pressed', 'true')
+  // Whoever goes on means the one that is shown again.
+  await page.keyboard.press('ArrowRight')
+  await expect(page.getByRole('button', { name: /^All 3/ })).toHaveAttribute('aria-pressed', 'false')
+  await expect(message(page)).toHaveAttribute('aria-busy', 'false')
+  await page.keyboard.press('Space')
+  await expect(page.getByRole('button', { name: /All 3 are meant/ })).toBeVisible()
+  await page.keyboard.press('w')
+  await expect(page.getByText('Released 3 messages as wanted.')).toBeVisible()
+  await expect(page.getByRole('button', { name: /Held crates/ })).toHaveCount(0)
+  for (const n of ['one', 'two', 'three']) expect((await copyOf(`crate ${n}`)).lane).toBe('inbox')
+  await remove('crates')
+})
+
+test('what a rule took is given back: seen first, switched off, and what is judged unwanted stays', async ({ page }) => {
+  await change(holding('taker', 'pewter sounding', { claims: [{ stop: { to: 'spam' } }] }))
+  await send({ from: 'a@pewter.test', subject: 'pewter one', text: 'a pewter sounding' })
+  await send({ from: 'b@pewter.test', subject: 'pewter bad', text: 'a pewter sounding' })
+  await (await as('admin'))('POST', '/api/copies/judgement', { ids: [(await copyOf('pewter bad')).id], value: 'unwanted' })
+  await signIn(page, 'admin')
+  await page.goto(url('/rules/taker'))
+  await page.getByRole('link', { name: 'give back what it took' }).click()
+  await expect(page.getByText('It took 2 messages that lie here')).toBeVisible()
+  await expect(page.getByText('one message would go to the inbox')).toBeVisible()
+  await expect(page.getByText('Where they are stay 1 judged unwanted.')).toBeVisible()
+  await accessible(page)
+  await page.getByRole('button', { name: 'Switch it off and give it back' }).click()
+  await expect(page.getByText(/Gave one message back/)).toBeVisible()
+  await page.goto(url('/mail?words=pewter'))
+  await expect(row(page, 'pewter one')).toContainText('inbox')
+  await expect(row(page, 'pewter bad')).toContainText('spam')
+  await remove('taker')
+})
+
+test('the bin is emptied by sender, and only by its number; likely mistakes are told before', async ({ page }) => {
+  await change(holding('binned', 'bronze cleat', { claims: [{ stop: { to: 'bin' } }] }))
+  for (const n of ['one', 'two']) await send({ from: 'x@bronze.test', subject: `bronze ${n}`, text: 'a bronze cleat' })
+  await signIn(page, 'worker')
+  await page.goto(url('/review?lane=bin&by=sender'))
+  await page.getByRole('button', { name: /x@bronze\.test/ }).click()
+  await page.getByRole('button', { name: 'Empty the bin …' }).click()
+  await page.getByText(/only what came from/).click()
+  await page.getByLabel('How many messages').fill('5')
+  await page.getByRole('button', { name: 'Erase for good' }).click()
+  await expect(page.getByRole('alert').filter({ hasText: 'There are 2 messages now' })).toBeVisible()
+  await page.getByLabel('How many messages').fill('2')
+  await page.getByRole('button', { name: 'Erase for good' }).click()
+  await expect(page.getByText('Erased 2 messages out of the bin, for good.')).toBeVisible()
+  await expect(page.getByRole('button', { name: /x@bronze\.test/ })).toHaveCount(0)
+  await remove('binned')
+})
+
+test('what is settled of a quarantine stands in the house; deleted, its mail goes where it was said', async ({ page }) => {
+  await signIn(page, 'admin')
+  await page.goto(url('/house'))
+  const part = page.locator('#quarantines')
+  await part.getByLabel('Name of a new quarantine').fill('Odd cargo')
+  await part.getByRole('button', { name: 'Make it' }).click()
+  await expect(page.getByText('There is a quarantine “Odd cargo” now')).toBeVisible()
+  await part.getByRole('button', { name: 'everybody reviews it' }).last().click()
+  await part.getByLabel('Longest wait in Odd cargo, in days').fill('14')
+  await part.getByText('may release it themselves').click()
+  await part.getByRole('button', { name: 'Put in force' }).click()
+  await expect(page.getByText('What is settled of “Odd cargo” is in force.')).toBeVisible()
+  await page.reload()
+  await expect(part.getByRole('button', { name: 'everybody reviews it, 14 days at most, readers release' })).toBeVisible()
+  await part.getByRole('button', { name: 'everybody reviews it, 14 days at most, readers release' }).click()
+  await part.getByRole('button', { name: 'Delete this quarantine …' }).click()
+  await choose(page, 'Where its mail goes', 'General')
+  await part.getByRole('button', { name: 'Delete it' }).click()
+  await expect(page.getByText('“Odd cargo” is deleted; 0 held messages are in “General” now.')).toBeVisible()
+})

@@ -1,0 +1,591 @@
+// Held and binned mail: found in its order, let out or rejected, asked for, mended, given back, and cleared away.
+import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
+import { callerFor, handOver, install, plainMessage, smtp, TOKEN, type Caller, type Installation } from './support/installation'
+
+const OURS = 'saltmere-harbour.example'
+const WORKER_ID = `worker-${OURS}`
+let gate: Installation
+let admin: Caller
+let worker: Caller
+let reviewer: Caller
+
+beforeAll(async () => {
+  gate = await install(inject('clusterFolder'), 'review', { SOBER_GATE_DEMO_MESSAGES: '400' })
+  admin = await callerFor(gate.url, `admin@${OURS}`)
+  worker = await callerFor(gate.url, `worker@${OURS}`)
+  reviewer = await callerFor(gate.url, `reviewer@${OURS}`)
+})
+afterAll(() => gate.stop())
+
+type Row = Record<string, any> // eslint-disable-line @typescript-eslint/no-explicit-any
+const rows = async (text: string, values: unknown[] = []) => (await gate.database.query(text, values)).rows as Row[]
+const copyOf = async (id: number) => (await rows('select * from copies where id = $1', [id]))[0]!
+const groups = async (caller: Caller, query = '') => (await caller('GET', `/api/review?${query}`)).body as { groups: Row[], total: number }
+const items = async (caller: Caller, query = '') => (await caller('GET', `/api/review/items?${query}`)).body.items as Row[]
+const version = async () => (await admin('GET', '/api/directory')).body.policy.version as number
+
+async function receive(from: string, subject: string, text = 'A text', to = `worker@${OURS}`) {
+  await smtp(gate.smtpPort, handOver(from, [to], plainMessage({ from, subject, text })))
+  const [copy] = await rows('select * from copies where subject = $1 order by id desc limit 1', [subject])
+  return { ...copy!, id: Number(copy!.id) } as Row
+}
+async function untilDone(job: number) {
+  for (let i = 0; i < 120; i++) {
+    const { body } = await admin('GET', `/api/jobs/${job}`)
+    if (['done', 'failed', 'cancelled'].includes(body.state)) return body as Row
+    await new Promise(r => setTimeout(r, 250))
+  }
+  throw new Error('the job did not end')
+}
+const holding = (id: string, phrase: string, quarantine = 'general', more: object = {}) => ({
+  put: 'rule',
+  rule: {
+    id,
+    name: id,
+    owner: 'organisation',
+    must: true,
+    state: 'acting',
+    when: { phrases: [phrase] },
+    except: [],
+    claims: [{ stop: { to: 'quarantine', quarantine } }],
+    ...more,
+  },
+})
+const change = async (...changes: object[]) => {
+  const done = await admin('POST', '/api/changes', { base: await version(), changes, coming: true, confirmed: { broad: true } })
+  expect([done.status, done.body.detail]).toEqual([200, undefined])
+  return done.body as Row
+}
+
+describe('a review', () => {
+  it('groups by what put mail there, by sender and by subject, and every copy is in exactly one group', async () => {
+    const [held] = await rows('select count(*)::int n from copies where lane = \'quarantine\' and quarantine_id = \'general\'')
+    for (const by of ['clause', 'sender', 'subject']) {
+      const { groups: found, total } = await groups(reviewer, `by=${by}`)
+      expect([by, total]).toEqual([by, held!.n])
+      expect(found.reduce((n, g) => n + g.copies, 0)).toBe(total)
+      expect(new Set(found.map(g => g.key)).size).toBe(found.length)
+      for (const g of found.slice(0, 3))
+        expect((await items(reviewer, `by=${by}&key=${encodeURIComponent(g.key)}&limit=200`)).length).toBe(g.copies)
+    }
+    const { groups: byClause } = await groups(reviewer, 'by=clause')
+    expect(byClause[0]).toMatchObject({ key: 'asked', words: 'asked for by their readers' })
+    expect(byClause.map(g => g.words)).toContain('rule “Fee demands”')
+  })
+
+  it('shows the likeliest mistakes first, each with its reason, page by page and none twice', async () => {
+    const seen: Row[] = []
+    for (let next = ''; ;) {
+      const { body } = await reviewer('GET', `/api/review/items?limit=7${next && `&cursor=${next}`}`)
+      seen.push(...body.items)
+      if (!body.next) break
+      next = body.next
+    }
+    const [held] = await rows('select count(*)::int n from copies where lane = \'quarantine\' and quarantine_id = \'general\'')
+    expect(new Set(seen.map(i => i.id)).size).toBe(held!.n)
+    const likely = await Promise.all(seen.map(async i => (await copyOf(i.id)).likely as number))
+    expect(likely).toEqual([...likely].sort((a, b) => b - a))
+    expect(seen[0]).toMatchObject(
+      { likely: true, why: [expect.stringContaining('asks for it'), ...seen[0]!.why.slice(1)], asked: { note: expect.any(String) } },
+    )
+  })
+
+  it('puts a copy elsewhere in the order as soon as its siblings are judged', async () => {
+    await change(holding('order-rule', 'zebra crossing'))
+    const one = await receive('a@order.test', 'order one', 'zebra crossing')
+    const two = await receive('a@order.test', 'order two', 'zebra crossing')
+    await groups(admin)
+    const before = (await copyOf(two.id)).likely
+    await admin('POST', '/api/copies/judgement', { ids: [one.id], value: 'wanted' })
+    await groups(admin)
+    const after = await copyOf(two.id)
+    expect(after.likely).toBeGreaterThan(before)
+    expect(after.likely_why).toContainEqual({ kind: 'siblings wanted', wanted: 1, of: 1 })
+  })
+
+  it('tells a worker of their own mail only, and counts nothing of what others get', async () => {
+    for (const lane of ['spam', 'bin', 'slow lane', 'quarantine'])
+      for (const item of await items(worker, `lane=${lane}&limit=200`)) expect((await copyOf(item.id)).person_id).toBe(WORKER_ID)
+    const { body: places } = await worker('GET', '/api/review/places')
+    const [own] = await rows(
+      'select count(*)::int n from copies where lane = \'spam\' and person_id = $1 and judgement is null',
+      [WORKER_ID],
+    )
+    expect(places.find((p: Row) => p.lane === 'spam').copies).toBe(own!.n)
+    expect(places.filter((p: Row) => p.lane === 'quarantine').every((p: Row) => p.own)).toBe(true)
+    // Why a held copy stands where it stands speaks of everybody's mail.
+    for (const item of await items(worker, 'limit=200')) expect([item.likely, item.why]).toEqual([false, []])
+    for (const g of (await groups(worker)).groups) expect([g.likelyWanted, g.why]).toEqual([0, ''])
+    // Elsewhere a clause's record is what it did to one's own mail.
+    for (const item of await items(worker, 'lane=bin&limit=200')) {
+      for (const why of (await copyOf(item.id)).likely_why as Row[]) {
+        if (why.kind !== 'poor clause') continue
+        const [own] = await rows('select count(*)::int n from copies where person_id = $1 and judgement is not null', [WORKER_ID])
+        expect(why.of).toBeLessThanOrEqual(own!.n)
+      }
+    }
+  })
+
+  it('reads on by a cursor that it gave out, and by no other', async () => {
+    const cursor = (numbers: unknown) => Buffer.from(JSON.stringify(numbers)).toString('base64url')
+    for (const odd of ['x', cursor([1]), cursor(['1', '2']), cursor({ at: 1 })])
+      expect((await admin('GET', `/api/review/items?cursor=${odd}`)).status).toBe(400)
+    expect((await admin('GET', `/api/review/items?lane=spam&soon=true&cursor=${cursor([9e15, 1])}`)).status).toBe(400)
+    // Numbers that no copy has are a page like any other.
+    expect((await admin('GET', `/api/review/items?cursor=${cursor([2 ** 40, 1])}`)).status).toBe(200)
+  })
+
+  it('asks for those five whose judgement says most: one of a sender', async () => {
+    const five = await items(reviewer, 'telling=true')
+    expect(five.length).toBeGreaterThan(0)
+    expect(five.length).toBeLessThanOrEqual(5)
+    expect(new Set(five.map(i => i.sender)).size).toBe(five.length)
+  })
+})
+
+describe('letting out and rejecting', () => {
+  it('is one act with what it says of the mail, and one press takes both back', async () => {
+    await change(holding('let-out', 'yellow parrot'))
+    const copy = await receive('b@let.test', 'let out', 'yellow parrot')
+    const { body } = await reviewer('POST', '/api/copies/lane', { ids: [copy.id], lane: 'inbox', judge: 'wanted' })
+    expect(await copyOf(copy.id)).toMatchObject({ lane: 'inbox', judgement: 'wanted', judgement_strength: 'said' })
+    await reviewer('POST', `/api/acts/${body.actId}/undo`)
+    expect(await copyOf(copy.id)).toMatchObject({ lane: 'quarantine', judgement: null })
+    const { body: no } = await reviewer('POST', '/api/copies/lane', { ids: [copy.id], lane: 'bin', judge: 'unwanted', reason: 'a forgery' })
+    expect(await copyOf(copy.id)).toMatchObject({ lane: 'bin', judgement: 'unwanted' })
+    const acts = (await reviewer('GET', '/api/acts?mine=true')).body.items as Row[]
+    expect(acts.find(a => a.id === no.actId)!.words).toBe('rejected one message: a forgery')
+  })
+
+  it('tells the later of two reviewers that somebody was faster, and does nothing twice', async () => {
+    const copy = await receive('b@let.test', 'two of us', 'yellow parrot')
+    const { version: seen } = await copyOf(copy.id)
+    const both = await Promise.all([reviewer, admin].map(
+      who => who('POST', '/api/copies/lane', { ids: [copy.id], lane: 'inbox', judge: 'wanted', versions: { [copy.id]: seen } }),
+    ))
+    expect(both.map(b => b.status).sort()).toEqual([200, 409])
+    const released = await rows(
+      'select a.id from acts a join act_items i on i.act_id = a.id where i.copy_id = $1 and a.kind = \'released\'',
+      [copy.id],
+    )
+    expect(released).toHaveLength(1)
+  })
+})
+
+describe('a quarantine', () => {
+  it('is its reviewers’ alone: another reviewer neither sees what it holds, nor lets it out, nor counts it', async () => {
+    const { body: made } = await admin('POST', '/api/quarantines', { name: 'Confidential' })
+    await change(holding('secret', 'green ledger', made.id))
+    const copy = await receive('c@secret.test', 'a secret', 'green ledger')
+    expect((await reviewer('GET', `/api/copies/${copy.id}`)).status).toBe(200)
+    const set = await admin('PUT', `/api/quarantines/${made.id}`, { reviewers: [`admin-${OURS}`], seen: false })
+    expect([set.status, set.body.settings]).toEqual([200, expect.objectContaining({ seen: false, mayAsk: false })])
+    for (const [method, path, body] of [
+      ['GET', `/api/copies/${copy.id}`, undefined],
+      ['GET', `/api/copies/${copy.id}/source`, undefined],
+      ['POST', '/api/copies/lane', { ids: [copy.id], lane: 'inbox' }],
+      ['POST', '/api/copies/judgement', { ids: [copy.id], value: 'wanted' }],
+      ['POST', '/api/mends', { ids: [copy.id] }],
+    ] as const) {
+      expect([path, (await reviewer(method, path, body)).status]).toEqual([path, 404])
+      // Nor does its own reader see that there is something.
+      expect([path, (await worker(method, path, body)).status]).toEqual([path, 404])
+    }
+    expect((await groups(reviewer, `quarantine=${made.id}`)).total).toBe(0)
+    expect((await reviewer('GET', '/api/review/places')).body.map((p: Row) => p.quarantine)).not.toContain(made.id)
+    expect((await groups(admin, `quarantine=${made.id}`)).total).toBe(1)
+    // Whoever may release nothing is no reviewer.
+    expect((await admin('PUT', `/api/quarantines/${made.id}`, { reviewers: [WORKER_ID] })).status).toBe(422)
+    await admin('POST', `/api/acts/${set.body.act}/undo`)
+    expect((await reviewer('GET', `/api/copies/${copy.id}`)).status).toBe(200)
+  })
+
+  it('that is deleted says where its mail goes: rules hold there from then on, and undo brings all of it back', async () => {
+    const { body: made } = await admin('POST', '/api/quarantines', { name: 'Short-lived' })
+    await change(holding('brief', 'blue heron', made.id))
+    const copy = await receive('d@brief.test', 'brief', 'blue heron')
+    expect((await admin('DELETE', `/api/quarantines/${made.id}`)).status).toBe(400)
+    expect((await admin('DELETE', '/api/quarantines/general?to=general')).status).toBe(422)
+    const { status, body } = await admin('DELETE', `/api/quarantines/${made.id}?to=general`)
+    expect([status, body.moved]).toEqual([200, 1])
+    expect((await copyOf(copy.id)).quarantine_id).toBe('general')
+    expect((await receive('d@brief.test', 'brief again', 'blue heron')).quarantine_id).toBe('general')
+    expect((await admin('POST', `/api/acts/${body.act}/undo`)).status).toBe(200)
+    expect((await copyOf(copy.id)).quarantine_id).toBe(made.id)
+  })
+
+  it('that is deleted takes people’s own rules and lists along, and nothing else of them; what they are called stays theirs', async () => {
+    const { body: made } = await admin('POST', '/api/quarantines', { name: 'For a while' })
+    const { id, ...own } = holding('private matter', 'ivory tern', made.id, { owner: `person:${WORKER_ID}`, must: false }).rule
+    const rule = await worker('POST', '/api/rules', { ...own, name: id })
+    expect([rule.status, rule.body.detail]).toEqual([201, undefined])
+    const list = { id: 'private-callers', name: 'Private callers', owner: own.owner, usualSide: 'block', on: true }
+    const use = { list: list.id, owner: own.owner, side: 'block', state: 'acting', stop: { to: 'quarantine', quarantine: made.id } }
+    const entries = [{ kind: 'address', value: 'caller@tern.test' }]
+    const changes = [{ put: 'list', list }, { put: 'entries', list: list.id, entries }, { put: 'use', use }]
+    const used = await worker('POST', '/api/changes', { base: await version(), changes, coming: true, confirmed: { broad: true } })
+    expect([used.status, used.body.detail]).toEqual([200, undefined])
+    const ruleNow = async () => (await worker('GET', '/api/rules')).body.items.find((r: Row) => r.name === id) as Row
+    const before = await ruleNow()
+    const { status, body } = await admin('DELETE', `/api/quarantines/${made.id}?to=general`)
+    expect([status, body.detail]).toEqual([200, undefined])
+    const { when, except, state, owner } = before
+    expect(await ruleNow()).toMatchObject({ when, except, state, owner, claims: [{ stop: { to: 'quarantine', quarantine: 'general' } }] })
+    expect((await receive('d@tern.test', 'tern', 'ivory tern')).quarantine_id).toBe('general')
+    expect((await receive('caller@tern.test', 'tern calls')).quarantine_id).toBe('general')
+    const acts = (await admin('GET', '/api/acts')).body.items as Row[]
+    expect(acts.find(a => a.id === body.act)!.words).toMatch(/^Deleted the quarantine “For a while”/)
+    for (const theirs of [id, list.name]) expect(JSON.stringify(acts.find(a => a.id === body.act))).not.toContain(theirs)
+    expect((await admin('POST', `/api/acts/${body.act}/undo`)).status).toBe(200)
+    expect((await ruleNow()).claims).toEqual(before.claims)
+    expect((await receive('caller@tern.test', 'tern calls again')).quarantine_id).toBe(made.id)
+    // What is more than that is theirs alone to change, also beside a quarantine that goes.
+    const elsewhere = [{ stop: { to: 'quarantine', quarantine: 'general' } }]
+    const alone = async (more: object) => {
+      const rule = { ...own, name: id, id: before.id, claims: elsewhere, ...more }
+      const { id: useId } = (await rows('select id from bindings where list_id = $1 and to_version is null', [list.id]))[0]!
+      const moved = { ...use, id: useId, stop: elsewhere[0]!.stop }
+      const changes = [{ put: 'rule', rule }, { put: 'use', use: moved }, { remove: 'quarantine', id: made.id }]
+      return (await admin('POST', '/api/changes', { base: await version(), changes, coming: true, confirmed: { broad: true } })).status
+    }
+    for (const more of [{ state: 'off' }, { claims: [{ stop: { to: 'bin' } }] }, { name: 'another' }, { when: { phrases: ['tern'] } }])
+      expect([more, await alone(more)]).toEqual([more, 404])
+    expect((await ruleNow()).claims).toEqual(before.claims)
+    expect(await alone({})).toBe(200)
+  })
+
+  it('lets its readers release their own where that is settled, and only then', async () => {
+    const { body: made } = await admin('POST', '/api/quarantines', { name: 'Own judgement' })
+    await change(holding('own', 'grey gull', made.id))
+    const copy = await receive('e@own.test', 'own', 'grey gull')
+    expect((await worker('POST', '/api/copies/lane', { ids: [copy.id], lane: 'inbox' })).status).toBe(403)
+    await admin('PUT', `/api/quarantines/${made.id}`, { mayRelease: true })
+    expect((await worker('POST', '/api/copies/lane', { ids: [copy.id], lane: 'bin' })).status).toBe(403)
+    expect((await worker('POST', '/api/copies/lane', { ids: [copy.id], lane: 'inbox' })).status).toBe(200)
+    expect((await copyOf(copy.id)).lane).toBe('inbox')
+  })
+})
+
+describe('asking for held mail', () => {
+  const mine = async (caller: Caller) => (await caller('GET', '/api/requests')).body as { items: Row[], waiting: number, news: number }
+
+  it('puts it first in the review, and the answer reaches whoever asked, whichever way it was given', async () => {
+    await change(holding('asking', 'red kettle'))
+    const [one, two, three] = [
+      await receive('f@ask.test', 'ask one', 'red kettle'),
+      await receive('f@ask.test', 'ask two', 'red kettle'),
+      await receive('f@ask.test', 'ask three', 'red kettle'),
+    ] as [Row, Row, Row]
+    const { body: asked } = await worker('POST', '/api/requests', { ids: [one.id, two.id, three.id], note: 'the kettles' })
+    expect(asked.asked).toBe(3)
+    // Twice the same is one wish.
+    expect((await worker('POST', '/api/requests', { ids: [one.id], note: 'again' })).body).toEqual({ act: null, asked: 0 })
+    expect((await groups(reviewer)).groups[0]!.key).toBe('asked')
+    const waiting = (await mine(reviewer)).items.filter(r => r.note === 'the kettles')
+    expect(waiting).toHaveLength(3)
+    const idOf = (copy: Row) => waiting.find(r => r.copy.id === copy.id)!.id as number
+    // A no without a reason is none.
+    expect((await reviewer('POST', `/api/requests/${idOf(one)}/answer`, { give: false })).status).toBe(422)
+    expect(
+      (await reviewer('POST', `/api/requests/${idOf(one)}/answer`, { give: false, reason: 'it is a forgery' })).body.state,
+    ).toBe('declined')
+    expect((await reviewer('POST', `/api/requests/${idOf(two)}/answer`, { give: true })).body.state).toBe('given')
+    await reviewer('POST', '/api/copies/lane', { ids: [three.id], lane: 'inbox', judge: 'wanted' })
+    expect([(await copyOf(one.id)).lane, (await copyOf(two.id)).lane]).toEqual(['quarantine', 'inbox'])
+    const told = (await mine(worker)).items.filter(r => r.note === 'the kettles')
+    expect(told.map(r => [r.copy.id, r.state, r.reason, r.news]).sort()).toEqual(
+      [[one.id, 'declined', 'it is a forgery', true], [two.id, 'given', null, true], [three.id, 'given', null, true]].sort(),
+    )
+    expect((await mine(worker)).news).toBe(3)
+    await worker('POST', '/api/requests/seen', { ids: told.map(r => r.id) })
+    expect((await mine(worker)).news).toBe(0)
+  })
+
+  it('is only for one’s own held mail; nobody answers for a quarantine that is not theirs, and nobody twice', async () => {
+    const copy = await receive('f@ask.test', 'ask four', 'red kettle')
+    const own = await receive('g@plain.test', 'not held')
+    expect((await reviewer('POST', '/api/requests', { ids: [copy.id], note: '' })).status).toBe(403)
+    expect((await worker('POST', '/api/requests', { ids: [own.id], note: '' })).status).toBe(422)
+    await worker('POST', '/api/requests', { ids: [copy.id], note: '' })
+    const [request] = await rows('select id from requests where copy_id = $1', [copy.id])
+    expect((await worker('POST', `/api/requests/${request!.id}/answer`, { give: true })).status).toBe(403)
+    const answers = await Promise.all([reviewer, admin].map(who => who('POST', `/api/requests/${request!.id}/answer`, { give: true })))
+    expect(answers.map(a => a.status).sort()).toEqual([200, 409])
+    // Whoever is first: an administrator sees where it went then, a reviewer does not, and is told all the same.
+    for (const [first, second] of [[admin, reviewer], [reviewer, admin]] as const) {
+      const again = await receive('f@ask.test', 'ask once more', 'red kettle')
+      await worker('POST', '/api/requests', { ids: [again.id], note: '' })
+      const [asked] = await rows('select id from requests where copy_id = $1', [again.id])
+      expect((await first('POST', `/api/requests/${asked!.id}/answer`, { give: true })).status).toBe(200)
+      const late = await second('POST', `/api/requests/${asked!.id}/answer`, { give: true })
+      expect([late.status, late.body.detail]).toEqual([409, expect.stringContaining('already')])
+    }
+  })
+
+  it('waits again where the answer is taken back', async () => {
+    const copy = await receive('f@ask.test', 'ask five', 'red kettle')
+    await worker('POST', '/api/requests', { ids: [copy.id], note: 'five' })
+    const { body } = await reviewer('POST', '/api/copies/lane', { ids: [copy.id], lane: 'inbox' })
+    const state = async () => (await rows('select state from requests where copy_id = $1', [copy.id]))[0]!.state
+    expect(await state()).toBe('given')
+    await reviewer('POST', `/api/acts/${body.actId}/undo`)
+    expect(await state()).toBe('open')
+  })
+
+  it('shows its owner who opened their mail', async () => {
+    const copy = await receive('f@ask.test', 'ask six', 'red kettle')
+    await reviewer('GET', `/api/copies/${copy.id}`)
+    const { body } = await worker('GET', `/api/copies/${copy.id}`)
+    expect(body.history.map((h: Row) => [h.kind, h.by])).toContainEqual(['opened', 'Runa Keel'])
+    expect((await reviewer('GET', `/api/copies/${copy.id}`)).body.history.map((h: Row) => h.kind)).not.toContain('opened')
+  })
+})
+
+describe('a mend', () => {
+  it('put in force brings the mail and its siblings back, lets the next in and the unwanted not; one undo takes all back', async () => {
+    await change(holding('mended', 'late supplement', 'general', { must: false }))
+    const wanted = await receive('news@gazette.test', 'issue 1', 'late supplement')
+    const sibling = await receive('news@gazette.test', 'issue 2', 'late supplement')
+    const bad = await receive('crook@fraud.test', 'pay now', 'late supplement')
+    await admin('POST', '/api/copies/judgement', { ids: [bad.id], value: 'unwanted' })
+    const { status, body } = await admin('POST', '/api/mends', { ids: [wanted.id] })
+    expect(status).toBe(200)
+    const [first] = body as Row[]
+    expect(first).toMatchObject({ power: 'own', mends: 1, of: 1, why: 'brings back 2, lets in nothing judged unwanted' })
+    // What the bar beside it shows is what the words say.
+    expect(first!.moved).toEqual({ wanted: 1, unwanted: 0, unjudged: 1 })
+    const done = await admin(
+      'POST',
+      '/api/changes',
+      { base: first!.base, changes: first!.changes, coming: true, existing: { lanes: ['spam', 'quarantine', 'bin'], ids: [wanted.id] } },
+    )
+    expect(done.status).toBe(202)
+    await untilDone(done.body.job)
+    expect(
+      [(await copyOf(wanted.id)).lane, (await copyOf(sibling.id)).lane, (await copyOf(bad.id)).lane],
+    ).toEqual(['inbox', 'inbox', 'quarantine'])
+    expect((await receive('news@gazette.test', 'issue 3', 'late supplement')).lane).toBe('inbox')
+    expect((await receive('crook@fraud.test', 'pay again', 'late supplement')).lane).toBe('quarantine')
+    await admin('POST', `/api/acts/${done.body.act}/undo`)
+    expect([(await copyOf(wanted.id)).lane, (await copyOf(sibling.id)).lane]).toEqual(['quarantine', 'quarantine'])
+    expect((await receive('news@gazette.test', 'issue 4', 'late supplement')).lane).toBe('quarantine')
+  })
+
+  it('is offered for just the department whose mail it is, too: others keep hearing from the sender', async () => {
+    const [one, two, other] = ['oskar.brandt', 'hanne.solberg', 'piet.lorne'].map(name => `${name}@${OURS}`)
+    const theirs = [await receive('k@kettle.test', 'boil 1', 'a text', one), await receive('k@kettle.test', 'boil 2', 'a text', two)]
+    const elsewhere = await receive('k@kettle.test', 'boil 3', 'a text', other)
+    const blocks = async (...ids: number[]) =>
+      ((await admin('POST', '/api/mends', { ids })).body as Row[]).filter(m => m.sentence.startsWith('Block k@kettle.test'))
+    const found = await blocks(...theirs.map(c => c.id))
+    // What was not asked about is spared first.
+    expect(found.map(m => [m.sentence, m.impact.copies, m.mends, m.of, m.power])).toEqual([
+      ['Block k@kettle.test, for Accounts', 2, 2, 2, 'own'],
+      ['Block k@kettle.test, for the whole organisation', 3, 2, 2, 'own'],
+    ])
+    // Of mail of two departments neither would do.
+    const both = await blocks(theirs[0]!.id, elsewhere.id)
+    expect(both.map(m => m.sentence)).toEqual(['Block k@kettle.test, for the whole organisation'])
+  })
+
+  it('beyond one’s power is asked for, with the copies; in one’s power it is offered before', async () => {
+    await change(holding('must-mend', 'brass lantern'), holding('soft-mend', 'tin whistle', 'general', { must: false }))
+    const [hard, soft] = [await receive('h@lamp.test', 'lamp', 'brass lantern'), await receive('h@lamp.test', 'tune', 'tin whistle')]
+    const { body: asks } = await worker('POST', '/api/mends', { ids: [hard.id] })
+    expect(asks.length).toBeGreaterThan(0)
+    expect(asks.every((m: Row) => m.power === 'ask')).toBe(true)
+    // Words of mail that others get are not a worker's to be told.
+    expect(asks.map((m: Row) => m.kind)).not.toContain('company')
+    const proposed = await worker(
+      'POST',
+      '/api/proposals',
+      { base: asks[0].base, changes: asks[0].changes, note: 'please', ids: [hard.id] },
+    )
+    expect(proposed.status).toBe(200)
+    const taken = await admin(
+      'POST',
+      `/api/proposals/${proposed.body.id}/answer`,
+      { accept: true, existing: { lanes: ['quarantine'], ids: [hard.id] } },
+    )
+    await untilDone(taken.body.job)
+    expect((await copyOf(hard.id)).lane).toBe('inbox')
+    const { body: own } = await worker('POST', '/api/mends', { ids: [soft.id] })
+    expect(own[0]).toMatchObject({ power: 'own', sentence: 'Allow h@lamp.test, for you' })
+  })
+
+  it('is refused of mail that went wrong in two ways, and answers nothing where nothing is to blame', async () => {
+    await change(holding('two-ways', 'odd sock'))
+    const [held, delivered] = [await receive('i@two.test', 'held', 'odd sock'), await receive('i@two.test', 'delivered')]
+    expect((await admin('POST', '/api/mends', { ids: [held.id, delivered.id] })).status).toBe(422)
+    await change({ remove: 'rule', id: 'two-ways' })
+    expect((await admin('POST', '/api/mends', { ids: [held.id] })).body).toEqual([])
+    const { body: blocks } = await admin('POST', '/api/mends', { ids: [delivered.id] })
+    expect(blocks[0].sentence).toBe('Block i@two.test, for the whole organisation')
+  })
+})
+
+describe('what is told on the way', () => {
+  it('of mends what is known first, then all of it: nobody waits for the last to press the best', async () => {
+    await change(holding('streamed', 'oiled rope'))
+    const copy = await receive('a@streamed.test', 'streamed', 'oiled rope')
+    const response = await fetch(`${gate.url}/api/mends?follow=yes`, {
+      method: 'POST',
+      headers: { 'authorization': `Bearer ${TOKEN}`, 'content-type': 'application/json' },
+      body: JSON.stringify({ ids: [copy.id] }),
+    })
+    expect(response.headers.get('content-type')).toContain('text/event-stream')
+    const told = (await response.text()).split('\n\n').filter(e => e.startsWith('data: ')).map(e => JSON.parse(e.slice(6)) as Row[])
+    expect(told.length).toBeGreaterThan(1)
+    const [first, last] = [told[0]!, told.at(-1)!]
+    expect(first.length).toBeGreaterThan(0)
+    expect(last.length).toBeGreaterThanOrEqual(first.length)
+    // What is told first are mends of the whole, and no others.
+    for (const one of first) expect(last.map(m => m.sentence)).toContain(one.sentence)
+    expect(last.map(m => m.sentence)).toEqual((await admin('POST', '/api/mends', { ids: [copy.id] })).body.map((m: Row) => m.sentence))
+  })
+
+  it('of a release that another’s stop stands, and whose: the copy lies there, and is asked for there', async () => {
+    const { body: other } = await admin('POST', '/api/quarantines', { name: 'Second gate' })
+    await change(holding('first-gate', 'double knot'), holding('second-gate', 'double knot', other.id))
+    const copy = await receive('b@two-gates.test', 'two gates', 'double knot')
+    await worker('POST', '/api/requests', { ids: [copy.id], note: 'two gates' })
+    const { body } = await reviewer('POST', '/api/copies/lane', { ids: [copy.id], lane: 'inbox', judge: 'wanted' })
+    expect(body.elsewhere).toEqual([{ id: copy.id, lane: 'quarantine', quarantine: other.id, why: expect.stringContaining('second-gate') }])
+    expect(await copyOf(copy.id)).toMatchObject({ lane: 'quarantine', quarantine_id: other.id, judgement: 'wanted' })
+    const open = async () => (await rows('select state from requests where copy_id = $1', [copy.id]))[0]!.state
+    expect(await open()).toBe('open')
+    expect((await groups(reviewer, `quarantine=${other.id}`)).groups[0]!.key).toBe('asked')
+    await reviewer('POST', '/api/copies/lane', { ids: [copy.id], lane: 'inbox' })
+    expect([(await copyOf(copy.id)).lane, await open()]).toEqual(['inbox', 'given'])
+  })
+})
+
+describe('what was asked and answered', () => {
+  it('is taken back by who said it: a wish while nobody has answered, a no as long as nothing came since', async () => {
+    await change(holding('wishes', 'velvet hawser'))
+    const copy = await receive('c@wish.test', 'a wish', 'velvet hawser')
+    const state = async () => (await rows('select state, reason from requests where copy_id = $1 order by id desc limit 1', [copy.id]))[0]!
+    const { body: asked } = await worker('POST', '/api/requests', { ids: [copy.id], note: '' })
+    expect((await reviewer('POST', `/api/acts/${asked.act}/undo`)).status).toBe(404)
+    expect((await worker('POST', `/api/acts/${asked.act}/undo`)).status).toBe(200)
+    expect((await state()).state).toBe('withdrawn')
+    await groups(reviewer)
+    expect((await copyOf(copy.id)).review_clause).toBe('rule wishes')
+    // Asked once more it is a wish of its own.
+    await worker('POST', '/api/requests', { ids: [copy.id], note: 'still' })
+    const [request] = await rows('select id from requests where copy_id = $1 and state = \'open\'', [copy.id])
+    const { body: no } = await reviewer('POST', `/api/requests/${request!.id}/answer`, { give: false, reason: 'not yet' })
+    expect(await state()).toEqual({ state: 'declined', reason: 'not yet' })
+    expect((await reviewer('POST', `/api/acts/${no.act}/undo`)).status).toBe(200)
+    expect(await state()).toEqual({ state: 'open', reason: null })
+    expect((await reviewer('POST', `/api/acts/${no.act}/undo`)).status).toBe(409)
+  })
+
+  it('is read by who asked alone: another’s answers are not marked as read, and nobody reads another’s words', async () => {
+    const copy = await receive('c@wish.test', 'a second wish', 'velvet hawser')
+    await worker('POST', '/api/requests', { ids: [copy.id], note: 'between us' })
+    const [request] = await rows('select id from requests where copy_id = $1', [copy.id])
+    await reviewer('POST', `/api/requests/${request!.id}/answer`, { give: true })
+    await reviewer('POST', '/api/requests/seen', { ids: [Number(request!.id)] })
+    expect((await rows('select seen_at from requests where id = $1', [request!.id]))[0]!.seen_at).toBeNull()
+    const other = await callerFor(gate.url, `hanne.solberg@${OURS}`)
+    expect((await other('GET', '/api/requests')).body.items.map((r: Row) => r.note)).not.toContain('between us')
+  })
+})
+
+describe('giving back', () => {
+  it('of a list goes by its use and by its days: what came before them stays where it lies', async () => {
+    const { body: list } = await admin('POST', '/api/lists', { name: 'Hasty', owner: 'organisation', usualSide: 'block' })
+    await change(
+      { put: 'entries', list: list.id, entries: [{ kind: 'address', value: 'd@hasty.test' }] },
+      { put: 'use', use: { id: 'hasty-use', list: list.id, owner: 'organisation', side: 'block', state: 'acting', stop: { to: 'spam' } } },
+    )
+    const [early, late] = [await receive('d@hasty.test', 'hasty early'), await receive('d@hasty.test', 'hasty late')]
+    await rows('update copies set received_at = now() - interval \'10 days\' where id = $1', [early.id])
+    const giving = { clause: { kind: 'list', id: 'hasty-use' }, after: new Date(Date.now() - 5 * 24 * 3600_000).toISOString() }
+    expect((await admin('POST', '/api/givings-back', giving)).body).toMatchObject(
+      { took: 1, words: 'the list “Hasty”', goes: [{ lane: 'inbox', copies: 1 }] },
+    )
+    const { body } = await admin('POST', '/api/givings-back', { ...giving, confirmed: true })
+    await untilDone(body.job)
+    expect([(await copyOf(early.id)).lane, (await copyOf(late.id)).lane]).toEqual(['spam', 'inbox'])
+    // It is off by now: once more, for the days before, nothing of the policy changes.
+    const before = await version()
+    const { body: again } = await admin('POST', '/api/givings-back', { clause: giving.clause, confirmed: true })
+    await untilDone(again.job)
+    expect([(await copyOf(early.id)).lane, await version()]).toEqual(['inbox', before])
+  })
+
+  it('is of what keeps mail away: of a protection, of nothing, and of what is not there it says so', async () => {
+    await change({ put: 'rule', rule: {
+      id: 'keeper',
+      name: 'Keeper',
+      owner: 'organisation',
+      state: 'acting',
+      when: { phrases: ['keep me'] },
+      except: [],
+      claims: [{ protect: ['spam'] }],
+    } })
+    expect(
+      (await admin('POST', '/api/givings-back', { clause: { kind: 'rule', id: 'keeper' } })).body.detail,
+    ).toContain('nothing to give back')
+    expect((await admin('POST', '/api/givings-back', { clause: { kind: 'rule', id: 'nowhere' } })).status).toBe(404)
+    expect((await admin('POST', '/api/givings-back', { clause: { kind: 'list', id: 'nowhere' } })).status).toBe(404)
+  })
+
+  it('brings what a clause took where it would have gone without it, but for what is judged unwanted, and lists what is gone', async () => {
+    await change(holding('taker', 'silver spoon', 'general', { must: false, claims: [{ stop: { to: 'spam' } }] }))
+    const [one, bad, moved] = [
+      await receive('j@given.test', 'spoon one', 'silver spoon'),
+      await receive('k@given.test', 'spoon two', 'silver spoon'),
+      await receive('j@given.test', 'spoon three', 'silver spoon'),
+    ]
+    // It says something else by now: what it took stays taken until it is given back.
+    await change({ ...holding('taker', 'golden fork', 'general', { must: false, claims: [{ stop: { to: 'spam' } }] }) })
+    await admin('POST', '/api/copies/judgement', { ids: [bad.id], value: 'unwanted' })
+    await admin('POST', '/api/copies/lane', { ids: [moved.id], lane: 'bin' })
+    await change(holding('refuser', 'copper pot', 'general', { must: false, claims: [{ stop: { to: 'refuse', reply: 'no' } }] }))
+    const giving = { clause: { kind: 'rule', id: 'taker' } }
+    const { body: seen } = await admin('POST', '/api/givings-back', giving)
+    expect(seen).toMatchObject({ took: 3, judgedUnwanted: 1, byHand: 1, goes: [{ lane: 'inbox', copies: 1 }], gone: [] })
+    expect((await copyOf(one.id)).lane).toBe('spam')
+    const { status, body } = await admin('POST', '/api/givings-back', { ...giving, confirmed: true })
+    expect(status).toBe(202)
+    await untilDone(body.job)
+    expect([(await copyOf(one.id)).lane, (await copyOf(bad.id)).lane, (await copyOf(moved.id)).lane]).toEqual(['inbox', 'spam', 'bin'])
+    expect((await admin('GET', '/api/rules/taker')).body.state).toBe('off')
+    await admin('POST', `/api/acts/${body.act}/undo`)
+    expect((await copyOf(one.id)).lane).toBe('spam')
+    await smtp(
+      gate.smtpPort,
+      handOver('l@gone.test', [`worker@${OURS}`], plainMessage({ from: 'l@gone.test', subject: 'pot', text: 'copper pot' })),
+    )
+    const { body: lost } = await admin('POST', '/api/givings-back', { clause: { kind: 'rule', id: 'refuser' } })
+    expect(lost.gone).toEqual([{ sender: 'l@gone.test', copies: 1 }])
+    expect((await worker('POST', '/api/givings-back', giving)).status).toBe(403)
+  })
+})
+
+describe('what is kept for a while only', () => {
+  it('is erased for good only when the number was said; what is asked for stays, and the envelope stays on record', async () => {
+    await change(holding('binned', 'paper boat', 'general', { must: false, claims: [{ stop: { to: 'bin' } }] }))
+    const copy = await receive('m@boat.test', 'boat', 'paper boat')
+    expect(
+      (await worker('POST', '/api/review/emptying', { lane: 'bin', senders: ['m@boat.test'], count: 7 })).body.detail,
+    ).toContain('There are 1 messages now')
+    const { body } = await worker('POST', '/api/review/emptying', { lane: 'bin', senders: ['m@boat.test'], count: 1 })
+    await untilDone(body.job)
+    expect(await copyOf(copy.id)).toMatchObject({ lane: 'dropped', erased: true, sender_address: 'm@boat.test', subject: 'boat' })
+    expect(await rows('select 1 from sources where message_id = $1', [copy.message_id])).toEqual([])
+  })
+
+  it('says what leaves soon, and when', async () => {
+    const { body: places } = await admin('GET', '/api/review/places')
+    const spam = places.find((p: Row) => p.lane === 'spam')
+    expect(spam).toMatchObject({ days: 30, then: 'erase' })
+    expect(spam.soon).toBeGreaterThan(0)
+    const [first] = await items(admin, 'lane=spam&soon=true')
+    expect(Date.parse(first!.leaves)).toBeLessThan(Date.now() + 7 * 24 * 3600_000)
+    expect(Date.parse(first!.leaves)).toBeGreaterThan(Date.now())
+  })
+})

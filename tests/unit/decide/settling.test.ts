@@ -1,0 +1,93 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import {
+  clauseKey,
+  compilePolicy,
+  decide,
+  IndexedPolicy,
+  parseMessage,
+  settling,
+  type ClauseRef,
+  type Message,
+  type Policy,
+  type Ruling,
+} from '#core'
+import { arbitraryContext, arbitraryMessage, arbitraryPolicy } from '../../support/arbitrary'
+import { NOW, OURS, TRUST } from '../../support/build'
+
+const RECIPIENTS = [`oskar@${OURS}`, 'nobody@elsewhere.example']
+
+/** The same policy with clauses switched off, as an administrator would. */
+function switchedOff(policy: Policy, clauses: readonly ClauseRef[]): Policy {
+  const gone = new Set(clauses.map(clauseKey))
+  return {
+    ...policy,
+    rules: policy.rules.map(r => (gone.has(`rule ${r.id}`) ? { ...r, state: 'off' as const } : r)),
+    bindings: policy.bindings.map(b => (gone.has(`list ${b.id}`) ? { ...b, state: 'off' as const } : b)),
+  }
+}
+
+const ends = ({ lane, quarantine, place, effects, stop }: Ruling) => ({ lane, quarantine, place, effects, stop })
+const isClause = ({ kind }: ClauseRef) => kind === 'rule' || kind === 'list'
+
+/** Some of the clauses that matched, chosen by bits. */
+function someOf({ reasons }: Ruling, bits: number): ClauseRef[] {
+  const clauses = [...new Map(reasons.map(r => [clauseKey(r.clause), r.clause])).values()].filter(isClause)
+  return clauses.filter((_, i) => bits & (1 << i))
+}
+
+interface How {
+  bits: number
+  context: { score?: number }
+}
+
+async function held(run: (policy: Policy, message: Message, how: How) => void, numRuns: number) {
+  await fc.assert(
+    fc.asyncProperty(arbitraryPolicy, arbitraryMessage, fc.nat(255), arbitraryContext, async (policy, mail, bits, context) => {
+      run(policy, await parseMessage(mail.bytes, mail.envelope, TRUST), { bits, context })
+    }),
+    { seed: 51, numRuns },
+  )
+}
+
+describe('a copy settled without some clauses', () => {
+  it('ends where it would with these switched off: “without this: inbox” is true of the day on which somebody does it', async () => {
+    let otherwise = 0
+    await held((policy, message, { bits, context }) => {
+      for (const recipient of RECIPIENTS) {
+        const settled = settling(message, recipient, IndexedPolicy.build(policy), { now: NOW, ...context })
+        const without = someOf(settled([]), bits)
+        const [with_, supposed] = [settled([]), settled(without)]
+        const really = decide(message, recipient, compilePolicy(switchedOff(policy, without)), { now: NOW, ...context })
+        expect(ends(supposed)).toEqual(ends(really))
+        if (with_.lane !== supposed.lane) otherwise++
+      }
+    }, 500)
+    expect(otherwise).toBeGreaterThan(20)
+  }, 300_000)
+
+  it('is the same however often and in whatever order it is asked: looking changes nothing', async () => {
+    await held((policy, message, { bits, context }) => {
+      const [recipient] = RECIPIENTS as [string]
+      const settled = settling(message, recipient, IndexedPolicy.build(policy), { now: NOW, ...context })
+      const first = JSON.stringify(settled([]))
+      const without = someOf(settled([]), bits)
+      const once = JSON.stringify(settled(without))
+      expect(JSON.stringify(settled([...without].reverse()))).toBe(once)
+      expect(JSON.stringify(settled([]))).toBe(first)
+      expect(JSON.stringify(decide(message, recipient, policy, { now: NOW, ...context }))).toBe(first)
+    }, 200)
+  }, 300_000)
+
+  it('says nothing of what is not there: the reasons leave it out, and name the rest', async () => {
+    await held((policy, message, { bits, context }) => {
+      const [recipient] = RECIPIENTS as [string]
+      const settled = settling(message, recipient, compilePolicy(policy), { now: NOW, ...context })
+      const all = settled([]).reasons.map(r => clauseKey(r.clause))
+      const without = someOf(settled([]), bits).map(clauseKey)
+      const left = new Set(settled(someOf(settled([]), bits)).reasons.map(r => clauseKey(r.clause)))
+      for (const key of without) expect(left).not.toContain(key)
+      for (const key of all) if (!without.includes(key) && !settled([]).stop) expect(left).toContain(key)
+    }, 200)
+  }, 300_000)
+})
