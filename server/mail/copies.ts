@@ -262,6 +262,8 @@ async function recordOpening(asker: Asker, copy: Copy): Promise<void> {
     return
   }
   await db().transaction(async (tx) => {
+    // Two looks at the same time would each not see the other: they are put on record one after the other.
+    await tx.execute(sql`select pg_advisory_xact_lock(hashtext(${`opened ${copy.id} ${asker.id}`}))`)
     // Shown anew after an act is the same look; twice in ten minutes is one.
     const [lately] = await tx
       .select({ id: acts.id })

@@ -36,7 +36,9 @@ test('a reviewer clears thirty by keys alone, and what is judged is always what 
   for (let n = 1; n <= 30; n++)
     await send({ from: `crew${n}@walnut.test`, subject: `gimbal ${String(n).padStart(2, '0')}x`, text: 'a walnut gimbal' })
   await signIn(page, 'reviewer')
-  await page.getByRole('link', { name: 'Review' }).click()
+  // Where a reviewer begins.
+  await page.goto(url('/'))
+  await expect(page).toHaveURL(/\/review/)
   await page.getByRole('button', { name: /Held thirty/ }).click()
   const heading = message(page).getByRole('heading')
   const wanted: string[] = []
