@@ -1,4 +1,11 @@
-import { api, type MendTold } from '~/api/client'
+import { isKeptAway } from '#core/policy'
+import { api, type CopyLine, type MendTold } from '~/api/client'
+
+/** Somebody said of it that it should not lie where it lies. */
+export function wentWrong({ lane, judgement, judgementStrength }: CopyLine): boolean {
+  if (judgementStrength !== 'said') return false
+  return judgement === 'wanted' ? isKeptAway(lane) : judgement === 'unwanted' && (lane === 'inbox' || lane === 'slow lane')
+}
 
 /** The mends for copies that went wrong: what is known first is there at once, and the rest comes in. */
 export function useMends() {

@@ -14,6 +14,7 @@ export const useDeedsStore = defineStore('deeds', () => {
   const mail = useMailStore()
   const notices = useNoticeStore()
   const work = useWorkStore()
+  const router = useRouter()
 
   // At once, before the lines are asked for anew: the next key must not be told that somebody else was faster.
   function keepVersions({ copies }: Moved) {
@@ -89,8 +90,18 @@ export const useDeedsStore = defineStore('deeds', () => {
       notices.say(
         done.changed ? said : `${namedCopies(copies)}: ${value ? `judged ${value} already` : 'nothing was said of it'}.`,
         done.actId,
+        mendsOf(copies, value),
       )
     })
+  }
+
+  // One stands on the next message already: what has just been called a mistake is mended from here.
+  function mendsOf([copy, ...others]: readonly CopyLine[], judgement: 'wanted' | 'unwanted' | null) {
+    if (!copy || others.length || !wentWrong({ ...copy, judgement, judgementStrength: 'said' })) return null
+    const query = new URLSearchParams(router.currentRoute.value.query as Record<string, string>)
+    query.set('open', String(copy.id))
+    query.set('mend', 'it')
+    return { to: `/mail?${query}`, text: 'What would mend it?' }
   }
 
   return { move, judge }

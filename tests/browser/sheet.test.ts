@@ -221,7 +221,7 @@ test('a finding is put right in one press, after its impact', async ({ page }) =
   await signIn(page, 'admin')
   await expect(async () => {
     await page.goto(url(`/rules/${rule.id}`))
-    await expect(page.getByText('phrase inside another')).toBeVisible({ timeout: 2000 })
+    await expect(page.getByText('phrase inside another')).toBeVisible({ timeout: 10_000 })
   }).toPass()
   await page.getByRole('button', { name: 'Put it right …' }).click()
   await page.getByRole('button', { name: 'Put it in force' }).click()

@@ -77,7 +77,7 @@ describe('a proposal', () => {
     const { body } = await answer(admin, made.id, { accept: true, existing, confirmed: { broad: true } })
     expect(body.job).not.toBeNull()
     const lane = async () => (await rows('select lane from copies where id = $1', [held.id]))[0]!.lane
-    await expect.poll(lane, { timeout: 20_000 }).not.toBe('quarantine')
+    await expect.poll(lane, { timeout: 60_000 }).not.toBe('quarantine')
     expect((await admin('POST', `/api/acts/${body.act}/undo`)).status).toBe(200)
     expect(await lane()).toBe('quarantine')
     expect(await shown(worker, made.id)).toMatchObject({ state: 'open', answeredBy: null, act: null })

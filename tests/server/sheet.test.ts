@@ -118,11 +118,11 @@ describe('the record of a rule', () => {
   it('a mend stands beside its finding, and applied takes it away', async () => {
     const { body: made } = await admin('POST', '/api/rules', rule({ name: 'Nested', when: { phrases: ['ibis', 'sacred ibis'] } }))
     const line = async () => ((await admin('GET', '/api/rules')).body.items as Row[]).find(r => r.id === made.id)!
-    await expect.poll(async () => (await line()).findings.map((f: Row) => f.kind), { timeout: 20_000 }).toContain('phrase inside another')
+    await expect.poll(async () => (await line()).findings.map((f: Row) => f.kind), { timeout: 60_000 }).toContain('phrase inside another')
     const { change } = (await line()).findings[0]
     const { status } = await admin('POST', '/api/changes', { base: (await line()).version, changes: change, coming: true })
     expect(status).toBe(200)
-    await expect.poll(async () => (await line()).findings, { timeout: 20_000 }).toEqual([])
+    await expect.poll(async () => (await line()).findings, { timeout: 60_000 }).toEqual([])
     expect((await line()).when).toEqual({ phrases: ['ibis'] })
   })
 })

@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import DOMPurify from 'dompurify'
-import { isKeptAway } from '#core/policy'
 import { laneInSentence, laneWords, withVisibleControls } from '#core/words'
 import { api, type CopyDetail, type CopyLine } from '~/api/client'
 import { FRAME_STYLE } from '~/frame-style'
@@ -81,16 +80,10 @@ const nowWords = computed(() => {
   return same ? `${under} there too.` : `${under} in ${laneInSentence(now.lane, now.quarantine, directory.names)}. ${now.sentence}`
 })
 
-// Judged against where it lies.
-const wentWrong = computed(() => {
-  const { lane, judgement, judgementStrength } = line
-  if (judgementStrength !== 'said') return false
-  return judgement === 'wanted' ? isKeptAway(lane) : judgement === 'unwanted' && (lane === 'inbox' || lane === 'slow lane')
-})
 const mends = useTemplateRef<{ look(): Promise<void> }>('mends')
 /** Shows what would mend it; false where it lies where it should, as far as anybody said. */
 function mend(): boolean {
-  if (!wentWrong.value) return false
+  if (!wentWrong(line)) return false
   tab.value = 'reasons'
   void nextTick(() => mends.value?.look())
   return true
@@ -142,7 +135,7 @@ function actWords(act: CopyDetail['history'][number]): string {
           sketch from this <kbd>R</kbd>
         </PressButton>
         <PressButton
-          v-if="wentWrong"
+          v-if="wentWrong(line)"
           plain
           small
           @click="mend"
@@ -288,7 +281,7 @@ function actWords(act: CopyDetail['history'][number]): string {
           {{ nowWords }}
         </p>
         <MendList
-          v-if="wentWrong"
+          v-if="wentWrong(line)"
           ref="mends"
           class="mends"
           :ids="[line.id]"

@@ -20,17 +20,30 @@ watch(
   { immediate: true },
 )
 
-// A link to one message: it is opened once, among those that the link shows.
+// A link to one message: it is opened once, among those that the link shows, and its mends are looked for where it asks for them.
 const route = useRoute()
-const { open, ...without } = route.query
-if (typeof open === 'string' && /^\d{1,15}$/.test(open)) {
-  const stop = watch(() => mail.state, (state) => {
-    if (state !== 'ready') return
-    nextTick(() => stop())
+const router = useRouter()
+const asked = ref<{ id: number, mend: boolean } | null>(null)
+watch(
+  [() => route.query.open, () => mail.state],
+  ([open, state]) => {
+    if (typeof open !== 'string' || !/^\d{1,15}$/.test(open) || state !== 'ready') return
+    const { open: _, mend, ...without } = route.query
+    asked.value = { id: Number(open), mend: mend !== undefined }
     mail.openCopy(Number(open))
-    void useRouter().replace({ query: without })
-  })
-}
+    void router.replace({ query: without })
+  },
+)
+watch(
+  [() => mail.open?.id, asked],
+  ([id]) => {
+    if (id === undefined || !asked.value) return
+    const mending = asked.value.mend && asked.value.id === id
+    asked.value = null
+    if (mending) mendThis()
+  },
+  { flush: 'post' },
+)
 
 // Opening is no act, but what is opened has to be seen first: without a ring the key draws it.
 function openHere() {
@@ -46,6 +59,10 @@ function chooseHere() {
 function stepChoosing(by: number) {
   const to = mail.items[Math.max(0, Math.min(mail.items.length - 1, mail.cursor + by))]
   if (to) mail.chooseTo(to.id)
+}
+function mendThis() {
+  if (!mail.opened || mail.chosenCount) notices.say('Open the message that went wrong first.')
+  else if (!reader.value?.mend()) notices.say('Judge it first (W or U): a mend is for what lies where it should not.')
 }
 /** From what is meant; several are read by what they have in common. */
 function sketchThis() {
@@ -75,10 +92,7 @@ useKeys({
     tab.value = 'reasons'
     if (!mail.opened && !mail.chosenCount) openHere()
   },
-  'm': () => {
-    if (!mail.opened || mail.chosenCount) notices.say('Open the message that went wrong first.')
-    else if (!reader.value?.mend()) notices.say('Judge it first (W or U): a mend is for what lies where it should not.')
-  },
+  'm': mendThis,
   'r': sketchThis,
   ...Object.fromEntries(MOVES.map(m => [m.key, () => acts.move(m.lane)])),
   // While something is sketched, keys are about the sketch: what it is from stays what it is.
