@@ -14,7 +14,7 @@ import { previewChanges } from '../policy/preview'
 import { putInForce, type PutInForce } from './changing'
 import { linesOf, type CopyLine } from './copies'
 import { addExistingJob, takenBy, type Took } from './existing-job'
-import { redecideCopies } from './rehearsal'
+import { rulingsUnder } from './rehearsal'
 
 /** A clause that turned out wrong, and from when to when. */
 export interface GivingBack {
@@ -70,7 +70,8 @@ export async function lookAtGivingBack(asker: Asker, giving: GivingBack): Promis
   const ids = rows.map(r => r.id)
   const goes = new Map<string, GivenBack['goes'][number]>()
   const leaving: number[] = []
-  for (const { id, ruling } of ids.length ? await redecideCopies({ net, is: 'after', ids, always: ids }) : []) {
+  const [ended = []] = ids.length ? await rulingsUnder({ nets: [net], ids }) : []
+  for (const { id, ruling } of ended) {
     const { lane, quarantine } = landing(ruling)
     const was = rows.find(r => r.id === id)!
     if (was.lane === lane && was.quarantine === quarantine) continue

@@ -8,7 +8,7 @@ import { Slots } from '../platform/slots'
 import { policyInForce } from '../policy/in-force'
 import type { Preview } from '../policy/preview'
 import type { WithEdition } from '../workers/archive-thread'
-import type { ToDecide, ToEnd } from '../workers/under'
+import type { Supposed, ToDecide, ToEnd } from '../workers/under'
 import type { BlameFound, ToBlame } from '../workers/blame'
 import type { Examples, ToReadExamples } from '../workers/examples'
 import type { Needs } from '../workers/mail'
@@ -138,6 +138,12 @@ export function decideUnder(what: Omit<ToDecide, 'now' | keyof WithEdition>): Pr
 export function endsUnder(what: Omit<ToEnd, 'now' | keyof WithEdition>): Promise<Lane[][]> {
   return ask<Omit<ToEnd, keyof WithEdition>, Lane[][]>({ ...what, now: new Date().toISOString() }, job =>
     hasThreads() ? runOn('rehearsing', 'endsUnderNets', job) : here.endsUnderNets(job))
+}
+
+/** The same, with which copies they are and why they would end there: see `rulingsUnderNets`. */
+export function rulingsUnder(what: Omit<ToEnd, 'now' | keyof WithEdition>): Promise<Supposed[][]> {
+  return ask<Omit<ToEnd, keyof WithEdition>, Supposed[][]>({ ...what, now: new Date().toISOString() }, job =>
+    hasThreads() ? runOn('rehearsing', 'rulingsUnderNets', job) : here.rulingsUnderNets(job))
 }
 
 /** What examples have in common: see `readExamples`. */

@@ -26,11 +26,11 @@ import { attempts, copies, messages } from '../db/schema'
 import { invalid, notFound } from '../platform/problem'
 import { policyInForce } from '../policy/in-force'
 import { previewChanges } from '../policy/preview'
-import type { Redecided } from '../workers/redecide'
+import type { Supposed } from '../workers/under'
 import { inScope, scopeOf, withNeedles, type Scope } from './archive'
 import { matching } from './copy-conditions'
 import type { ManyQuery } from './many-job'
-import { examplesOf, redecideCopies, rehearseApart, toldTo, type ImpactTold } from './rehearsal'
+import { examplesOf, rehearseApart, rulingsUnder, toldTo, type ImpactTold } from './rehearsal'
 
 /** From what is sketched, and to what end; what is left out is chosen by where the examples lie. */
 export interface SketchAsked {
@@ -117,7 +117,7 @@ export async function sketchFrom(asker: Asker, asked: SketchAsked): Promise<Sket
   const impacts = await rehearseApart(asker, candidates.map(c => c.net), { own: beyond })
   const verified = then.to === 'inbox' ? await Promise.all(candidates.map(c => verifiedOf(scope, c.senders))) : []
   const preset = order.indexOf(presetOf(widths, rulings.length))
-  const ends = await Promise.all(candidates.map(c => redecidedUnder(c.net, ids)))
+  const ends = await rulingsUnder({ nets: candidates.map(c => c.net), ids })
   const told = await Promise.all(candidates.map(async ({ net: _, ...c }, i): Promise<Candidate> => ({
     ...c,
     impact: await toldTo(asker, impacts[i]!),
@@ -149,8 +149,8 @@ export async function sketchFrom(asker: Asker, asked: SketchAsked): Promise<Sket
     return { ...draft, words, changes, net, warning }
   }
 
-  function staysOf(ended: readonly Redecided[]): Candidate['stays'] {
-    const right = (lane: Redecided['ruling']['lane']) => (then.to === 'inbox' ? isDelivered(lane) : !isDelivered(lane))
+  function staysOf(ended: readonly Supposed[]): Candidate['stays'] {
+    const right = (lane: Supposed['ruling']['lane']) => (then.to === 'inbox' ? isDelivered(lane) : !isDelivered(lane))
     return ended.filter(e => !right(e.ruling.lane)).map(e => ({ id: e.id, why: sentenceFor(asker, e.ruling, policy) }))
   }
 
@@ -200,10 +200,6 @@ interface ExampleRow {
   id: number
   lane: (typeof copies.$inferSelect)['lane']
   sender: string
-}
-
-function redecidedUnder(net: PolicyChange[], ids: number[]): Promise<Redecided[]> {
-  return redecideCopies({ net, is: 'after', ids, always: ids })
 }
 
 async function verifiedOf(scope: Scope, senders: EntryText[]): Promise<Candidate['verified']> {

@@ -1,9 +1,10 @@
-import { decide, isDelivered, isKeptAway, isKeptHere, type DoorRuling } from '#core'
+import { decide, isKeptAway, type DoorRuling } from '#core'
 import type { PolicyChange } from '#core/change'
 import { isElsewhere, pairOf, rehearseCopy } from '#core/rehearse'
 import { claimsOf, rulingRow, stateByRuling } from '../mail/copy-ruling'
 import { indexedFor, openArchive, type WithEdition } from './archive-thread'
 import type { Needs } from './mail'
+import { asLaidHere } from './under'
 
 /** Copies that are decided anew after a change. */
 export interface ToRedecide extends WithEdition {
@@ -48,8 +49,7 @@ export async function redecide(asked: ToRedecide): Promise<Redecided[] | Needs> 
     const elsewhere = both !== null && isElsewhere(both.before, after)
     const tooLate = both !== null && isKeptAway(after.lane) && after.reasons.some(r => r.fate.kind === 'protection too late')
     if (!elsewhere && !tooLate && !always.has(id)) continue
-    const kept = isDelivered(after.lane) || isKeptHere(after.lane)
-    const ruling: DoorRuling = { ...after, decidedLane: after.lane, lane: kept ? after.lane : 'bin' }
+    const ruling = asLaidHere(after)
     out.push({
       id,
       elsewhere,

@@ -25,7 +25,7 @@ export { redecide } from './redecide'
 export { readExamples } from './examples'
 export { takeApart } from './parts'
 export { blameCopies } from './blame'
-export { decideUnderNet, endsUnderNets } from './under'
+export { decideUnderNet, endsUnderNets, rulingsUnderNets } from './under'
 
 /** What changes would do, to be found out. */
 export interface ToRehearse extends WithEdition {

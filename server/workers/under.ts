@@ -1,4 +1,4 @@
-import { decide, type Lane, type Message, type Ruling } from '#core'
+import { decide, isDelivered, isKeptHere, type DoorRuling, type Lane, type Message, type Ruling } from '#core'
 import type { PolicyChange } from '#core/change'
 import { pairOf } from '#core/rehearse'
 import { indexedFor, openArchive, type WithEdition } from './archive-thread'
@@ -27,15 +27,39 @@ export interface ToEnd extends WithEdition {
   now: string
 }
 
+/** What a policy that is not in force would make of a copy. */
+export interface Supposed {
+  id: number
+  ruling: DoorRuling
+}
+
+/** A ruling on a copy that is here: what would not have been taken goes to the bin. */
+export function asLaidHere(ruling: Ruling): DoorRuling {
+  const kept = isDelivered(ruling.lane) || isKeptHere(ruling.lane)
+  return { ...ruling, decidedLane: ruling.lane, lane: kept ? ruling.lane : 'bin' }
+}
+
 /** For each of the policies in which lanes the copies would end; those of which only a record is left are not among them. */
-export async function endsUnderNets({ nets, ids, now, ...edition }: ToEnd): Promise<Lane[][] | Needs> {
+export function endsUnderNets(asked: ToEnd): Promise<Lane[][] | Needs> {
+  return underNets(asked, (_, ruling) => ruling.lane)
+}
+
+/** The same, with which copies they are and why they would end there. */
+export function rulingsUnderNets(asked: ToEnd): Promise<Supposed[][] | Needs> {
+  return underNets(asked, (id, ruling) => ({ id, ruling: asLaidHere(ruling) }))
+}
+
+async function underNets<T>(
+  { nets, ids, now, ...edition }: ToEnd,
+  told: (id: number, ruling: Ruling) => T,
+): Promise<T[][] | Needs> {
   const indexed = indexedFor(edition)
   if (!indexed) return { needs: edition.number }
   const { archive } = await openArchive()
   const after = nets.map(net => pairOf(indexed, net).after)
-  const ends = after.map((): Lane[] => [])
+  const ends = after.map((): T[] => [])
   // Copy by copy: what is looked up of a message is kept until the next.
-  for (const { message, recipient } of await archive.messages(ids, indexed.compiled.policy.trust))
-    if (message) after.forEach((policy, i) => ends[i]!.push(decide(message, recipient, policy, { now }).lane))
+  for (const { id, message, recipient } of await archive.messages(ids, indexed.compiled.policy.trust))
+    if (message) after.forEach((policy, i) => ends[i]!.push(told(id, decide(message, recipient, policy, { now }))))
   return ends
 }
