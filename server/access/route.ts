@@ -9,7 +9,7 @@ import {
 } from 'h3'
 import type { Schema } from 'joi'
 import { Joi } from '#core'
-import { isDatabaseAway } from '../db/client'
+import { isDatabaseAway, isDeadlock } from '../db/client'
 import { checked } from '../platform/checked'
 import { faultText, log, tellOfDatabase } from '../platform/log'
 import { may, type Asker } from './roles'
@@ -103,6 +103,10 @@ export function problemOf(error: unknown): Problem {
   if (isDatabaseAway(error)) {
     tellOfDatabase(error)
     return databaseAway()
+  }
+  if (isDeadlock(error)) {
+    log.warn({ error: faultText(error) }, 'two requests waited for each other')
+    return new Problem(409, 'Two at once', 'Somebody changed the same at the same moment. Nothing was changed; do it once more.')
   }
   log.error({ error: faultText(error) }, 'a request failed')
   return new Problem(500, 'A fault of ours', 'Something went wrong here that should not. It is in the log; nothing was changed.')

@@ -1,4 +1,4 @@
-import { and, asc, eq, inArray, lte, max, sql } from 'drizzle-orm'
+import { and, asc, eq, inArray, lte, sql } from 'drizzle-orm'
 import { recordAct } from '../acts/record'
 import { visibleTo } from '../access/copy-access'
 import type { Asker } from '../access/roles'
@@ -30,14 +30,17 @@ function which(asker: Asker, { lane, senders }: Pick<Emptying, 'lane' | 'senders
  */
 export async function beginEmptying(asker: Asker, { count, ...what }: Emptying): Promise<Begun> {
   return db().transaction(async (tx) => {
-    const [here] = await tx.select({ n: sql<number>`count(*)::int`, upTo: max(copies.id) }).from(copies).where(which(asker, what))
-    if (here!.n !== count)
-      throw new Problem(422, 'Mail would be gone for good', `There are ${here!.n} messages now, and not ${count}. Look at them, and confirm by this number: ${here!.n}.`, {
-        fields: { count: `Write ${here!.n}.` },
-      })
+    const seenAt = new Date()
+    const [here] = await tx.select({ n: sql<number>`count(*)::int` }).from(copies).where(and(which(asker, what), lte(copies.laneSince, seenAt)))
+    const n = here!.n
+    if (n !== count) {
+      const now = n === 1 ? 'There is one message now' : `There are ${n.toLocaleString('en')} messages now`
+      const told = `${now}, and not ${count.toLocaleString('en')}. Look at them, and confirm by this number: ${n}.`
+      throw new Problem(422, 'Mail would be gone for good', told, { fields: { count: `Write ${n}.` } })
+    }
     const detail = { count: 0, lane: what.lane === 'bin' ? 'the bin' : 'spam' }
     const act = await recordAct(tx, { personId: asker.id, kind: 'cleared', detail })
-    const payload = { ...what, upTo: here!.upTo ?? 0 }
+    const payload = { ...what, seenAt: seenAt.toISOString() }
     return { act, job: await addJob(tx, { kind: 'emptying', payload, personId: asker.id, actId: act }) }
   })
 }
@@ -46,10 +49,11 @@ export async function beginEmptying(asker: Asker, { count, ...what }: Emptying):
 export function emptyingJob(findPerson: (id: string) => Promise<Asker | null>): JobKind {
   return {
     async run(job) {
-      const { upTo, ...what } = job.payload as unknown as Omit<Emptying, 'count'> & { upTo: number }
+      const { seenAt, ...what } = job.payload as unknown as Omit<Emptying, 'count'> & { seenAt: string }
       const asker = job.personId === null ? null : await findPerson(job.personId)
       if (!asker) return
-      const all = and(which(asker, what), lte(copies.id, upTo))
+      // What is put there later, however old it is, was not counted when the number was said.
+      const all = and(which(asker, what), lte(copies.laneSince, new Date(seenAt)))
       if (job.cursor === null) {
         const [count] = await jobsDb().select({ n: sql<number>`count(*)::int` }).from(copies).where(all)
         await job.setTotal(count!.n)

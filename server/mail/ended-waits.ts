@@ -3,7 +3,7 @@ import { recordAct } from '../acts/record'
 import { COMMAND_LINE, type Asker } from '../access/roles'
 import { jobsDb, type Tx } from '../db/client'
 import { copies, quarantineSettings, type AfterWait } from '../db/schema'
-import { HERE_SINCE, NOT_ASKED_FOR } from './erasing'
+import { HERE_SINCE, NOT_ASKED_FOR, notAskedFor } from './erasing'
 import { moveRows } from './moves'
 
 const AT_ONCE = 50
@@ -24,7 +24,7 @@ export async function endedWaits(): Promise<((tx: Tx) => Promise<number>)[]> {
 
 async function endWaits(tx: Tx, quarantine: string, { days, then }: { days: number, then: AfterWait }): Promise<number> {
   const before = new Date(Date.now() - days * DAY)
-  const rows = await tx
+  const waited = await tx
     .select()
     .from(copies)
     .where(
@@ -40,11 +40,13 @@ async function endWaits(tx: Tx, quarantine: string, { days, then }: { days: numb
     .limit(AT_ONCE)
     // Waited for, where somebody holds one: passed over it would lie here until tomorrow.
     .for('update')
-  if (!rows.length) return 0
+  if (!waited.length) return 0
+  const rows = await notAskedFor(tx, waited)
+  if (!rows.length) return waited.length
   const lane = then === 'release' ? ('inbox' as const) : ('bin' as const)
   const reason = `nobody decided in ${days} ${days === 1 ? 'day' : 'days'}`
   const kind = then === 'release' ? 'released' : then === 'reject' ? 'rejected' : 'moved'
   const actId = await recordAct(tx, { personId: null, kind, detail: { lane, quarantine: null, count: rows.length, reason } })
   await moveRows(tx, THE_WAIT, rows, { actId, lane, to: null, ownPlaces: false, reason, unseen: true })
-  return rows.length
+  return waited.length
 }

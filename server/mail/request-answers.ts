@@ -1,7 +1,16 @@
-import { and, eq, inArray, ne, sql } from 'drizzle-orm'
+import { and, eq, inArray, ne, sql, type SQL } from 'drizzle-orm'
 import type { Copy } from '../access/copy-access'
 import type { Tx } from '../db/client'
 import { copies, requests } from '../db/schema'
+
+/**
+ * Takes hold of the copies that requests are about. Whoever lets a copy out holds it before its requests: who begins with the
+ * requests would wait for that hand while it waits for them.
+ */
+export async function holdCopiesOf(tx: Tx, which: SQL | undefined): Promise<void> {
+  const about = tx.select({ id: requests.copyId }).from(requests).where(which)
+  await tx.select({ id: copies.id }).from(copies).where(inArray(copies.id, about)).orderBy(copies.id).for('update')
+}
 
 /** How requests are answered. */
 interface Answered {

@@ -3,13 +3,13 @@ import { alias } from 'drizzle-orm/pg-core'
 import { recordAct } from '../acts/record'
 import { isOwn, reviews, visibleTo } from '../access/copy-access'
 import { may, type Asker } from '../access/roles'
-import { db, type Tx } from '../db/client'
+import { db } from '../db/client'
 import { copies, people, quarantineSettings, requests, type RequestState } from '../db/schema'
 import { invalid, notAllowed, notFound, somebodyFaster } from '../platform/problem'
 import { letOutMeanwhile, lockCopies, type Elsewhere } from './acted-copies'
 import { linesOf, type CopyLine } from './copies'
 import { moveRows } from './moves'
-import { toBeOrdered } from './request-answers'
+import { holdCopiesOf, toBeOrdered } from './request-answers'
 
 /** Somebody's wish for a held message, as it is told. */
 export interface RequestLine {
@@ -143,6 +143,7 @@ export interface Given {
 export async function answerRequest(asker: Asker, id: number, { give, reason }: { give: boolean, reason?: string }): Promise<Given> {
   if (!give && !reason) throw invalid('Say why not: whoever asked reads it.', { reason: 'Say why not.' })
   return db().transaction(async (tx) => {
+    await holdCopiesOf(tx, eq(requests.id, id))
     const [asked] = await tx.select().from(requests).where(eq(requests.id, id)).for('update')
     const [seen] = asked ? await tx.select().from(copies).where(and(eq(copies.id, asked.copyId), visibleTo(asker))) : []
     if (!asked || asked.state === 'withdrawn') throw notFound('request of that number')
@@ -180,6 +181,7 @@ export async function sawGiven(asker: Asker, ids: readonly number[]): Promise<vo
 /** Takes back that mail was asked for, as far as nobody has answered. */
 export async function withdrawRequests(asker: Asker, act: { id: number, detail: Record<string, unknown> }): Promise<number> {
   return db().transaction(async (tx) => {
+    await holdCopiesOf(tx, eq(requests.askedBy, act.id))
     const rows = await tx
       .update(requests)
       .set({ state: 'withdrawn' })
@@ -194,7 +196,8 @@ export async function withdrawRequests(asker: Asker, act: { id: number, detail: 
 
 /** Takes back that a request was declined: it waits again. */
 export async function takeBackRefusal(asker: Asker, act: { id: number, detail: Record<string, unknown> }): Promise<number> {
-  return db().transaction(async (tx: Tx) => {
+  return db().transaction(async (tx) => {
+    await holdCopiesOf(tx, eq(requests.id, Number(act.detail.request)))
     const [again] = await tx
       .update(requests)
       .set({ state: 'open', reason: null, answeredBy: null, answeredAt: null, actId: null, seenAt: null })

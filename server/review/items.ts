@@ -10,7 +10,7 @@ import { linesOf, type CopyLine } from '../mail/copies'
 import { readCursor, writtenCursor } from '../platform/cursor'
 import { areReasonsTold, inGroup } from './groups'
 import { leavesSoon } from './places'
-import { IN_ORDER, waitingAt, type Grouping, type Place } from './waiting'
+import { IN_ORDER, lyingAt, waitingAt, type Grouping, type Place } from './waiting'
 
 /** Which copies of a place are gone through. */
 export interface ItemsAsked extends Place {
@@ -51,7 +51,9 @@ export async function itemsAt(
   keeping: { bin: number | null, spam: number | null },
 ): Promise<{ items: ReviewItem[], next: string | null }> {
   const days = await daysAt(asked, keeping)
-  const where = and(waitingAt(asker, asked), asked.key === undefined ? undefined : inGroup(asked.by, asked.key))
+  // What was judged leaves too, and is counted with what leaves.
+  const here = asked.soon ? lyingAt(asker, asked) : waitingAt(asker, asked)
+  const where = and(here, asked.key === undefined ? undefined : inGroup(asked.by, asked.key))
   const chosen = asked.telling
     ? inArray(copies.id, await tellingAmong(asker, where))
     : asked.soon

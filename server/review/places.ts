@@ -7,7 +7,7 @@ import { copies, quarantineSettings, type AfterWait } from '../db/schema'
 import { countRequests } from '../mail/requests'
 import { HERE_SINCE } from '../mail/erasing'
 import { policyInForce } from '../policy/in-force'
-import { REVIEWED, WAITS, type ReviewedLane } from './waiting'
+import { lyingAt, REVIEWED, WAITS, type ReviewedLane } from './waiting'
 
 /** A place where mail is reviewed, and what waits there. */
 export interface PlaceLine {
@@ -87,14 +87,7 @@ async function leavingSoon(
   const [n] = await db()
     .select({ n: sql<number>`count(*)::int` })
     .from(copies)
-    .where(
-      and(
-        visibleTo(asker),
-        eq(copies.lane, lane),
-        quarantine === null ? undefined : eq(copies.quarantineId, quarantine),
-        leavesSoon(days),
-      ),
-    )
+    .where(and(lyingAt(asker, { lane, quarantine }), leavesSoon(days)))
   return n!.n
 }
 

@@ -14,16 +14,18 @@ export interface Place {
   quarantine?: string | null
 }
 
-/**
- * What waits for somebody at a place: all that a quarantine holds; elsewhere what nobody has judged. The index of the grouping is
- * asked by both columns.
- */
-export function waitingAt(asker: Asker, { lane, quarantine }: Place): SQL | undefined {
+/** All that lies at a place, judged or not. The index of the grouping is asked by both columns. */
+export function lyingAt(asker: Asker, { lane, quarantine }: Place): SQL | undefined {
   return and(
     visibleTo(asker),
     eq(copies.lane, lane),
-    lane === 'quarantine' ? eq(copies.quarantineId, quarantine ?? 'general') : and(isNull(copies.quarantineId), isNull(copies.judgement)),
+    lane === 'quarantine' ? eq(copies.quarantineId, quarantine ?? 'general') : isNull(copies.quarantineId),
   )
+}
+
+/** What waits for somebody at a place: all that a quarantine holds; elsewhere what nobody has judged. */
+export function waitingAt(asker: Asker, place: Place): SQL | undefined {
+  return and(lyingAt(asker, place), place.lane === 'quarantine' ? undefined : isNull(copies.judgement))
 }
 
 /** What waits at any place. */

@@ -30,12 +30,25 @@ async function receive(from: string, subject: string, text = 'A text', to = `wor
   return { ...copy!, id: Number(copy!.id) } as Row
 }
 async function untilDone(job: number) {
-  for (let i = 0; i < 120; i++) {
+  for (let i = 0; i < 1200; i++) {
     const { body } = await admin('GET', `/api/jobs/${job}`)
     if (['done', 'failed', 'cancelled'].includes(body.state)) return body as Row
-    await new Promise(r => setTimeout(r, 250))
+    await new Promise(r => setTimeout(r, 100))
   }
   throw new Error('the job did not end')
+}
+/** Until somebody waits for a lock with a statement like this one. */
+async function untilWaiting(like: string) {
+  await expect
+    .poll(
+      async () =>
+        (await rows(
+          `select 1 from pg_stat_activity where datname = current_database() and wait_event_type = 'Lock' and query ilike $1`,
+          [like],
+        )).length,
+      { timeout: 60_000 },
+    )
+    .toBeGreaterThan(0)
 }
 const holding = (id: string, phrase: string, quarantine = 'general', more: object = {}) => ({
   put: 'rule',
@@ -322,6 +335,30 @@ describe('asking for held mail', () => {
     }
   })
 
+  it('is answered, taken back or let out by two hands at the same moment, and neither waits for ever', async () => {
+    for (const how of ['answer', 'undo'] as const) {
+      const copy = await receive('f@ask.test', `ask at once ${how}`, 'red kettle')
+      const { body: asked } = await worker('POST', '/api/requests', { ids: [copy.id], note: '' })
+      const [request] = await rows('select id from requests where copy_id = $1', [copy.id])
+      // Another hand lets it out: it holds the copy, and comes to the request only then.
+      const other = await gate.database.connect()
+      try {
+        await other.query('begin')
+        await other.query('select 1 from copies where id = $1 for update', [copy.id])
+        const late = how === 'answer'
+          ? reviewer('POST', `/api/requests/${request!.id}/answer`, { give: true })
+          : worker('POST', `/api/acts/${asked.act}/undo`)
+        await untilWaiting('%for update%')
+        await other.query(`update requests set state = 'given' where id = $1`, [request!.id])
+        await other.query('commit')
+        expect((await late).status).toBe(409)
+      }
+      finally {
+        other.release(true)
+      }
+    }
+  })
+
   it('waits again where the answer is taken back', async () => {
     const copy = await receive('f@ask.test', 'ask five', 'red kettle')
     await worker('POST', '/api/requests', { ids: [copy.id], note: 'five' })
@@ -572,11 +609,32 @@ describe('what is kept for a while only', () => {
     const copy = await receive('m@boat.test', 'boat', 'paper boat')
     expect(
       (await worker('POST', '/api/review/emptying', { lane: 'bin', senders: ['m@boat.test'], count: 7 })).body.detail,
-    ).toContain('There are 1 messages now')
+    ).toContain('There is one message now')
     const { body } = await worker('POST', '/api/review/emptying', { lane: 'bin', senders: ['m@boat.test'], count: 1 })
     await untilDone(body.job)
     expect(await copyOf(copy.id)).toMatchObject({ lane: 'dropped', erased: true, sender_address: 'm@boat.test', subject: 'boat' })
     expect(await rows('select 1 from sources where message_id = $1', [copy.message_id])).toEqual([])
+  })
+
+  it('erases nothing that was put there after the number was said, however old the message is', async () => {
+    const [old] = await rows(`select id from copies where lane = 'inbox' order by id limit 1`)
+    const many = await rows(`select id from copies where lane = 'inbox' order by id desc limit 101`)
+    await admin('POST', '/api/copies/lane', { ids: many.map(m => Number(m.id)), lane: 'bin' })
+    const [{ n } = { n: 0 }] = await rows(`select count(*)::int n from copies where lane = 'bin'`)
+    const other = await gate.database.connect()
+    try {
+      await other.query('begin')
+      await other.query(`select 1 from copies where lane = 'bin' order by id for update`)
+      const { body } = await admin('POST', '/api/review/emptying', { lane: 'bin', count: n })
+      await untilWaiting('%from "copies"%for update%')
+      await admin('POST', '/api/copies/lane', { ids: [Number(old!.id)], lane: 'bin' })
+      await other.query('rollback')
+      expect(await untilDone(body.job)).toMatchObject({ state: 'done', done: n })
+    }
+    finally {
+      other.release(true)
+    }
+    expect(await copyOf(Number(old!.id))).toMatchObject({ lane: 'bin', erased: false })
   })
 
   it('says what leaves soon, and when', async () => {
@@ -584,7 +642,10 @@ describe('what is kept for a while only', () => {
     const spam = places.find((p: Row) => p.lane === 'spam')
     expect(spam).toMatchObject({ days: 30, then: 'erase' })
     expect(spam.soon).toBeGreaterThan(0)
-    const [first] = await items(admin, 'lane=spam&soon=true')
+    // As many as it says, also what somebody has judged.
+    const leaving = await items(admin, 'lane=spam&soon=true&limit=100')
+    expect(leaving).toHaveLength(spam.soon)
+    const [first] = leaving
     expect(Date.parse(first!.leaves)).toBeLessThan(Date.now() + 7 * 24 * 3600_000)
     expect(Date.parse(first!.leaves)).toBeGreaterThan(Date.now())
   })
