@@ -7,6 +7,7 @@ export const NOT_ASKED_FOR: SQL = sql`not exists (select 1 from requests r where
 
 /** Of locked copies those for which nobody asks: who did while the lock was waited for is seen only now. */
 export async function notAskedFor<T extends { id: number }>(tx: Tx, rows: readonly T[]): Promise<T[]> {
+  if (!rows.length) return []
   const asked = await tx
     .select({ id: requests.copyId })
     .from(requests)

@@ -8,6 +8,7 @@ import type { JobKind } from '../jobs/kinds'
 import { addJob } from '../jobs/store'
 import { matching, type CopyFilter } from './copy-conditions'
 import { judgeRows, notSaidYet } from './judging'
+import { notAskedFor } from './erasing'
 import { isMovable, isThere, moveRows, notAHolder, quarantineFor } from './moves'
 
 /** What is done to all copies that match. */
@@ -113,6 +114,8 @@ async function doTo(
   if ('lane' in deed) {
     const { lane, ownPlaces = false } = deed
     changing = rows.filter(c => isKeptHere(c.lane) && !isThere(c, lane, to) && isMovable(asker, c, lane))
+    // A no to whoever asks has its reason, which is not said of so many.
+    if (lane === 'bin') changing = await notAskedFor(tx, changing)
     await moveRows(tx, asker, changing, { actId, lane, to, ownPlaces })
   }
   else {

@@ -6,6 +6,7 @@ import { recordAct } from '../acts/record'
 import { mayLetOut, reviews, type Copy } from '../access/copy-access'
 import { may, type Asker } from '../access/roles'
 import { claimsOf, rulingRow } from './copy-ruling'
+import { notAskedFor } from './erasing'
 import { sentenceFor } from '../access/others-clauses'
 import { isOneOf, lockCopies, movedTo, stateOf, type Elsewhere, type Moved, type Versions } from './acted-copies'
 import { implyWanted, judgeRows, notSaidYet } from './judging'
@@ -44,6 +45,7 @@ export async function moveCopies(
   return db().transaction(async (tx) => {
     const rows = await lockCopies(tx, asker, ids, versions)
     for (const copy of rows) mayMove(asker, copy, lane)
+    if (lane === 'bin' && !reason) await mustNotBeAskedFor(tx, rows)
     const moving = rows.filter(c => !isThere(c, lane, to))
     const judging = judge ? await notSaidYet(tx, rows, judge) : []
     const acted = rows.filter(c => moving.includes(c) || judging.includes(c))
@@ -169,6 +171,16 @@ function mayMove(asker: Asker, copy: Copy, lane: KeptLane): void {
   if (!isKeptHere(copy.lane))
     throw invalid(`“${copy.subject}” was ${copy.lane}: there is nothing here that could be moved.`)
   if (!isMovable(asker, copy, lane)) throw notAHolder()
+}
+
+// A no is read by whoever asked.
+async function mustNotBeAskedFor(tx: Tx, rows: readonly Copy[]): Promise<void> {
+  const free = await notAskedFor(tx, rows)
+  const asked = rows.find(c => !free.includes(c))
+  if (asked)
+    throw invalid(`“${asked.subject || 'This message'}” is asked for, and whoever asks reads why not: reject it in Review, with a reason.`, {
+      reason: 'Say why not.',
+    })
 }
 
 /** Whether somebody may send a copy to a lane, as far as quarantines have a say in it. */

@@ -48,12 +48,15 @@ export async function allQuarantineSettings(at: Db | Tx = db()): Promise<(id: st
   }
 }
 
-/** Settles something of a quarantine, as one act. What is not said stays. */
+/**
+ * Settles something of a quarantine, as one act. What is not said stays.
+ * @param undoing the act that is taken back by it, and what that had left
+ */
 export async function setQuarantine(
   asker: Asker,
   id: string,
   asked: Partial<QuarantineSettings>,
-  undoes?: number,
+  undoing?: { act: number, left: QuarantineSettings },
 ): Promise<{ act: number | null, settings: QuarantineSettings }> {
   const { policy } = await policyInForce()
   const quarantine = policy.quarantines.find(q => q.id === id)
@@ -62,6 +65,7 @@ export async function setQuarantine(
     await tx.insert(quarantineSettings).values({ quarantineId: id }).onConflictDoNothing()
     await tx.select().from(quarantineSettings).where(eq(quarantineSettings.quarantineId, id)).for('update')
     const before = (await allQuarantineSettings(tx))(id)
+    if (undoing && !isSame(before, undoing.left)) throw somebodyFaster('What was settled of this quarantine')
     const after = { ...before, ...asked, ...(asked.reviewers ? { reviewers: [...new Set(asked.reviewers)].sort() } : {}) }
     if (quarantine.general && after.reviewers.length)
       throw invalid('The general quarantine is everybody’s who reviews.', { reviewers: 'The general one names nobody.' })
@@ -76,9 +80,9 @@ export async function setQuarantine(
     const words = `settled who reviews ${quoted(quarantine.name)}, and what its readers may`
     const act = await recordAct(tx, {
       personId: asker.id,
-      kind: undoes === undefined ? 'set a quarantine' : 'taken back',
-      detail: { quarantine: id, words: undoes === undefined ? words : `took back: ${words}`, before, after },
-      undoes,
+      kind: undoing ? 'taken back' : 'set a quarantine',
+      detail: { quarantine: id, words: undoing ? `took back: ${words}` : words, before, after },
+      undoes: undoing?.act,
     })
     return { act, settings: after }
   })
@@ -103,6 +107,5 @@ async function mustReview(tx: Tx, ids: readonly string[]): Promise<void> {
 export async function takeBackQuarantine(asker: Asker, act: { id: number, detail: Record<string, unknown> }): Promise<number | null> {
   const id = String(act.detail.quarantine)
   const { before, after } = act.detail as { before: QuarantineSettings, after: QuarantineSettings }
-  if (!isSame((await allQuarantineSettings())(id), after)) throw somebodyFaster('What was settled of this quarantine')
-  return (await setQuarantine(asker, id, before, act.id)).act
+  return (await setQuarantine(asker, id, before, { act: act.id, left: after })).act
 }

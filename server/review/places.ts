@@ -66,8 +66,11 @@ export async function placesFor(asker: Asker, keeping: { bin: number | null, spa
     }
   }
   const holding = policy.quarantines.filter(q => reviews(asker, q.id) || counted.some(c => c.quarantine === q.id))
+  // Mail that came, or was put back, into one while that was deleted is lost to nobody.
+  const gone = counted.filter(c => c.lane === 'quarantine' && !policy.quarantines.some(q => q.id === c.quarantine))
   return Promise.all([
     ...holding.map(q => line('quarantine', q.id, q.name)),
+    ...gone.map(c => line('quarantine', c.quarantine, 'a quarantine that is gone')),
     line('spam', null, 'spam'),
     line('slow lane', null, 'slow lane'),
     line('bin', null, 'bin'),

@@ -209,8 +209,25 @@ describe('a quarantine', () => {
     expect((await groups(admin, `quarantine=${made.id}`)).total).toBe(1)
     // Whoever may release nothing is no reviewer.
     expect((await admin('PUT', `/api/quarantines/${made.id}`, { reviewers: [WORKER_ID] })).status).toBe(422)
-    await admin('POST', `/api/acts/${set.body.act}/undo`)
+    // Two who take it back at once take it back once.
+    const undone = await Promise.all([admin, admin].map(who => who('POST', `/api/acts/${set.body.act}/undo`)))
+    expect(undone.map(u => u.status).sort()).toEqual([200, 409])
     expect((await reviewer('GET', `/api/copies/${copy.id}`)).status).toBe(200)
+  })
+
+  it('that is gone loses nobody’s mail: what a hand puts back there is shown, and can be let out', async () => {
+    const { body: made } = await admin('POST', '/api/quarantines', { name: 'Gone soon' })
+    await change(holding('gone', 'teal heron', made.id, { must: false }))
+    const copy = await receive('d@gone.test', 'gone', 'teal heron')
+    const { body: letOut } = await reviewer('POST', '/api/copies/lane', { ids: [copy.id], lane: 'inbox' })
+    expect((await admin('DELETE', `/api/quarantines/${made.id}?to=general`)).status).toBe(200)
+    expect((await reviewer('POST', `/api/acts/${letOut.actId}/undo`)).status).toBe(200)
+    const places = async () => ((await reviewer('GET', '/api/review/places')).body as Row[]).filter(p => p.quarantine === made.id)
+    expect(await places()).toMatchObject([{ lane: 'quarantine', name: 'a quarantine that is gone', copies: 1 }])
+    expect((await items(reviewer, `quarantine=${made.id}`)).map(i => i.id)).toEqual([copy.id])
+    await change({ remove: 'rule', id: 'gone' })
+    expect((await reviewer('POST', '/api/copies/lane', { ids: [copy.id], lane: 'inbox' })).status).toBe(200)
+    expect([await places(), (await copyOf(copy.id)).lane]).toEqual([[], 'inbox'])
   })
 
   it('that is deleted says where its mail goes: rules hold there from then on, and undo brings all of it back', async () => {
@@ -333,6 +350,19 @@ describe('asking for held mail', () => {
       const late = await second('POST', `/api/requests/${asked!.id}/answer`, { give: true })
       expect([late.status, late.body.detail]).toEqual([409, expect.stringContaining('already')])
     }
+  })
+
+  it('is not put into the bin without a word, neither alone nor among many', async () => {
+    const copy = await receive('f@ask.test', 'ask and no word', 'red kettle')
+    await worker('POST', '/api/requests', { ids: [copy.id], note: '' })
+    const no = await reviewer('POST', '/api/copies/lane', { ids: [copy.id], lane: 'bin' })
+    expect([no.status, no.body.detail]).toEqual([422, expect.stringContaining('reads why not')])
+    const { body } = await reviewer('POST', '/api/copies/lane', { query: { words: 'ask and no word' }, lane: 'bin' })
+    expect(await untilDone(body.job)).toMatchObject({ state: 'done', done: 1, moved: 0 })
+    expect((await copyOf(copy.id)).lane).toBe('quarantine')
+    const said = { ids: [copy.id], lane: 'bin', reason: 'no kettle of ours' }
+    expect((await reviewer('POST', '/api/copies/lane', said)).status).toBe(200)
+    expect((await mine(worker)).items.find(r => r.copy?.id === copy.id)).toMatchObject({ state: 'declined', reason: 'no kettle of ours' })
   })
 
   it('is answered, taken back or let out by two hands at the same moment, and neither waits for ever', async () => {
