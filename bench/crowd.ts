@@ -58,7 +58,8 @@ export async function crowd(figures: Figures): Promise<void> {
 
   const most = (values: readonly number[]) => Math.max(...values) / 1000
   figures.add(
-    `${MESSAGES} messages of ${CLIENTS} clients beside ${shapes.length} costly ones, ${DRIPPING} dripping connections, ${PASTES} large pastes`,
+    `${MESSAGES} messages of ${CLIENTS} clients beside ${shapes.length} costly ones, ${DRIPPING} dripping connections, ${PASTES} large `
+    + `pastes`,
     seconds,
     's',
     '',

@@ -61,7 +61,8 @@ async function handOverAll(
 /** Rows as the application wrote them, to be written again by pgbench. */
 async function template({ database }: Installation): Promise<void> {
   await database.query(`
-    create table t_messages as select row_number() over (order by m.id)::int as n, m.id, m.message_id, m.subject, m.size, m.parser, m.facts, m.sender_keys, m.list_id, m.search_text, s.raw from messages m join sources s on s.message_id = m.id limit 300;
+    create table t_messages as select row_number() over (order by m.id)::int as n, m.id, m.message_id, m.subject, m.size, m.parser, `
+    + `m.facts, m.sender_keys, m.list_id, m.search_text, s.raw from messages m join sources s on s.message_id = m.id limit 300;
     create index on t_messages (n);
     create table t_copies as select t.n, c.* from copies c join t_messages t on t.id = c.message_id;
     create index on t_copies (n);
@@ -76,12 +77,22 @@ async function template({ database }: Installation): Promise<void> {
 
 const SCRIPT = `\\set n random(1, 300)
 begin;
-insert into messages (content_hash, message_id, subject, size, parser, facts, sender_keys, list_id, search_text) select gen_random_uuid()::text, message_id, subject, size, parser, facts, sender_keys, list_id, search_text from t_messages where n = :n returning id as message \\gset
+insert into messages (content_hash, message_id, subject, size, parser, facts, sender_keys, list_id, search_text) select `
+  + `gen_random_uuid()::text, message_id, subject, size, parser, facts, sender_keys, list_id, search_text from t_messages where n = :n `
+  + `returning id as message \\gset
 insert into sources (message_id, raw) select :message, raw from t_messages where n = :n;
-insert into attempts (transaction, at, client, helo, mail_from, rcpt_to, tls, source, authentication, direction, defects, reply_code, reply, message_id) select transaction, at, client, helo, mail_from, rcpt_to, tls, source, authentication, direction, defects, reply_code, reply, :message from t_attempts where n = :n limit 1 returning id as attempt \\gset
-insert into copies (message_id, attempt_id, recipient, person_id, lane, quarantine_id, folder, lane_since, received_at, tags, important, sender_address, sender_domain, sender_name, subject, decided) select :message, :attempt, recipient, person_id, lane, quarantine_id, folder, lane_since, received_at, tags, important, sender_address, sender_domain, sender_name, subject, decided from t_copies where n = :n limit 1 returning id as copy \\gset
-insert into rulings (copy_id, sequence, policy_version, decided_lane, final_lane, quarantine_id, effects, reasons, decided_by, at) select :copy, 1, policy_version, decided_lane, final_lane, quarantine_id, effects, reasons, decided_by, at from t_rulings where n = :n limit 1 returning id as ruling \\gset
-insert into ruling_claims (ruling_id, copy_id, clause_kind, clause_id, list_id, entry_id, fate) select :ruling, :copy, clause_kind, clause_id, list_id, entry_id, fate from t_claims where n = :n;
+insert into attempts (transaction, at, client, helo, mail_from, rcpt_to, tls, source, authentication, direction, defects, reply_code, `
+  + `reply, message_id) select transaction, at, client, helo, mail_from, rcpt_to, tls, source, authentication, direction, defects, `
+  + `reply_code, reply, :message from t_attempts where n = :n limit 1 returning id as attempt \\gset
+insert into copies (message_id, attempt_id, recipient, person_id, lane, quarantine_id, folder, lane_since, received_at, tags, important, `
+  + `sender_address, sender_domain, sender_name, subject, decided) select :message, :attempt, recipient, person_id, lane, quarantine_id, `
+  + `folder, lane_since, received_at, tags, important, sender_address, sender_domain, sender_name, subject, decided from t_copies where `
+  + `n = :n limit 1 returning id as copy \\gset
+insert into rulings (copy_id, sequence, policy_version, decided_lane, final_lane, quarantine_id, effects, reasons, decided_by, at) `
+  + `select :copy, 1, policy_version, decided_lane, final_lane, quarantine_id, effects, reasons, decided_by, at from t_rulings where n = `
+  + `:n limit 1 returning id as ruling \\gset
+insert into ruling_claims (ruling_id, copy_id, clause_kind, clause_id, list_id, entry_id, fate) select :ruling, :copy, clause_kind, `
+  + `clause_id, list_id, entry_id, fate from t_claims where n = :n;
 update copies set ruling_id = :ruling where id = :copy;
 commit;
 `

@@ -20,7 +20,8 @@ const HONEST: Record<string, (length: number) => string> = {
   'a table': n =>
     mixed('Content-Type: text/csv; name=a.csv\r\nContent-Disposition: attachment', '1234,abcdef,7890,berth\r\n'.repeat(Math.floor(n / 24))),
   'a long text': n =>
-    `${HEAD}Content-Type: text/plain; charset=utf-8\r\n\r\n${'The tide table for the outer channel is corrected; möring fee 12.\r\n'.repeat(Math.floor(n / 68))}`,
+    `${HEAD}Content-Type: text/plain; charset=utf-8\r\n\r\n${('The tide table for the outer channel is corrected; möring fee '
+      + '12.\r\n').repeat(Math.floor(n / 68))}`,
 }
 
 /** The command line deciding one message of 25 MB of each shape: seconds, and megabytes at the most above a message of no size. */

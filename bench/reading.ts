@@ -18,11 +18,17 @@ function newsletter(random: Random): Uint8Array {
   let body = ''
   while (body.length < 38_000) {
     const c = random.between(0, 39)
-    body += `<tr><td class="c${c}" align="left" style="font-family: Arial, sans-serif; font-size: ${12 + (c % 6)}px; line-height: 20px; color: #333333; padding: 0 ${c}px;"><a href="https://news.example/${c}" style="color:#12495a;text-decoration:none">${random.pick(words)}</a> ${random.pick(words)}&nbsp;${random.pick(words)} <b>${random.pick(words)}</b></td></tr>\r\n`
+    body += `<tr><td class="c${c}" align="left" style="font-family: Arial, sans-serif; font-size: ${12 + (c % 6)}px; line-height: 20px; `
+      + `color: #333333; padding: 0 ${c}px;"><a href="https://news.example/${c}" `
+      + `style="color:#12495a;text-decoration:none">${random.pick(words)}</a> ${random.pick(words)}&nbsp;${random.pick(words)} `
+      + `<b>${random.pick(words)}</b></td></tr>\r\n`
   }
-  const html = `<!doctype html><html><head><title>News</title><style>${styles}</style></head><body bgcolor="#ffffff"><table width="600">${body}</table></body></html>`
+  const html = `<!doctype html><html><head><title>News</title><style>${styles}</style></head><body bgcolor="#ffffff"><table `
+    + `width="600">${body}</table></body></html>`
   return Buffer.from(
-    `From: News <news@news.example>\r\nTo: oskar@saltmere-harbour.example\r\nSubject: News\r\nDate: Tue, 24 Nov 2026 09:00:00 +0000\r\nMessage-ID: <1@news.example>\r\nMIME-Version: 1.0\r\nContent-Type: text/html; charset=utf-8\r\nContent-Transfer-Encoding: quoted-printable\r\n\r\n${quotedPrintable(html)}`,
+    `From: News <news@news.example>\r\nTo: oskar@saltmere-harbour.example\r\nSubject: News\r\nDate: Tue, 24 Nov 2026 09:00:00 `
+    + `+0000\r\nMessage-ID: <1@news.example>\r\nMIME-Version: 1.0\r\nContent-Type: text/html; `
+    + `charset=utf-8\r\nContent-Transfer-Encoding: quoted-printable\r\n\r\n${quotedPrintable(html)}`,
   )
 }
 

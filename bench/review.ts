@@ -27,7 +27,8 @@ export async function review(figures: Figures): Promise<void> {
     const count = async (where: string) => Number((await database.query(`select count(*) n from copies where ${where}`)).rows[0].n)
     const began = performance.now()
     figures.add('held copies', await count('lane = \'quarantine\''), 'copies', '', null)
-    while (await count('ordered_at is null and lane in (\'spam\', \'quarantine\', \'slow lane\', \'bin\')')) await new Promise(r => setTimeout(r, 500))
+    const waiting = `ordered_at is null and lane in ('spam', 'quarantine', 'slow lane', 'bin')`
+    while (await count(waiting)) await new Promise(r => setTimeout(r, 500))
     figures.add('put in order by the job, all of them', (performance.now() - began) / 1000, 's', '', null)
     const ask = async (path: string, body?: object) => {
       const start = performance.now()

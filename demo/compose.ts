@@ -30,7 +30,8 @@ export function compose(mail: DemoMail, id: string, date: Date, client: string):
       ? []
       : [
           `Authentication-Results: ${STAND_IN_RELAY.authservId};\r\n dmarc=${mail.authentication} header.from=${domain}`,
-          `Received: from mail.${domain} (mail.${domain} [${client}])\r\n by ${STAND_IN_RELAY.authservId} with ESMTPS id ${id.replace(/\W/g, '')}\r\n for <${mail.to[0]}>; ${when}`,
+          `Received: from mail.${domain} (mail.${domain} [${client}])\r\n by ${STAND_IN_RELAY.authservId} with ESMTPS id `
+          + `${id.replace(/\W/g, '')}\r\n for <${mail.to[0]}>; ${when}`,
         ]),
     `Date: ${when}`,
     `From: ${mailbox(mail.from.name, mail.from.address)}`,

@@ -36,6 +36,14 @@ const SCHOOLS = [
   { name: 'St Osyth Juniors', address: 'juniors@osyth-club.example' },
 ]
 const GREETINGS = ['Good morning,', 'Hello,', 'Dear colleagues,', 'Dear harbour office,']
+const PHOTOGRAPHS = 'Photographs are on the society’s page.'
+const CLEARANCE = 'The spring clearance of the boat shed is on Sunday.'
+const SMALL_TALK = [
+  'the minutes are in the usual place.',
+  'the lamps burn again.',
+  'I can take Saturday if somebody takes Sunday.',
+  'half past twelve, as ever.',
+]
 const LISTS = (domain: string, name: string): [string, string][] => [
   ['List-Id', `${name} <${name.toLowerCase().replace(/\W+/g, '-')}.${domain}>`],
   ['List-Unsubscribe', `<https://${domain}/leave>, <mailto:leave@${domain}>`],
@@ -63,7 +71,10 @@ export const KINDS: Kind[] = [
         to: r.chance(0.5) ? at('berths') : one(r, 'berthing'),
         authentication: 'pass',
         subject: `Berth request: ${ship}, ${r.between(1, 28)} of the month`,
-        text: `${r.pick(GREETINGS)}\n\nplease reserve ${r.pick(['Berth 2', 'Berth 4', 'the north quay', 'the tanker jetty'])} for ${ship}, length ${r.between(70, 190)} m, draught ${r.between(4, 9)}.${r.between(0, 9)} m.\nETA pilot station ${r.between(0, 23)}:${r.pick(['00', '15', '30'])}. Two lines of shore power if free.\n\nKind regards\n${agent.name}\n${agent.org}`,
+        text: `${r.pick(GREETINGS)}\n\nplease reserve ${r.pick(['Berth 2', 'Berth 4', 'the north quay', 'the tanker jetty'])} for `
+          + `${ship}, length ${r.between(70, 190)} m, draught ${r.between(4, 9)}.${r.between(0, 9)} m.\nETA pilot station `
+          + `${r.between(0, 23)}:${r.pick(['00', '15', '30'])}. Two lines of shore power if free.\n\nKind `
+          + `regards\n${agent.name}\n${agent.org}`,
       }
     },
   },
@@ -77,7 +88,8 @@ export const KINDS: Kind[] = [
         to: [...at('pilots'), ...to(...peopleOf('pilotage').slice(1))],
         authentication: 'pass',
         subject: `Pilot roster, week ${1 + (n % 52)}`,
-        text: `All,\n\nthe roster for week ${1 + (n % 52)} is attached. Swaps by Thursday noon, please. Night duty ${r.pick(['Dahl', 'Okafor', 'Lorne'])} on Saturday.\n\nThe rota desk`,
+        text: `All,\n\nthe roster for week ${1 + (n % 52)} is attached. Swaps by Thursday noon, please. Night duty `
+          + `${r.pick(['Dahl', 'Okafor', 'Lorne'])} on Saturday.\n\nThe rota desk`,
         attachments: [pdf(`roster-${1 + (n % 52)}.pdf`, `Roster, week ${1 + (n % 52)}`, 'Dahl: nights. Okafor: days. Lorne: on call.')],
       }
     },
@@ -93,7 +105,9 @@ export const KINDS: Kind[] = [
         authentication: 'pass',
         subject: r.chance(0.5) ? `Dredging notice ${(n % 40) + 1}, outer channel` : `Tide table correction ${(n % 40) + 1}`,
         headers: LISTS('coastal-authority.example', 'Notices'),
-        text: `Notice ${(n % 40) + 1}\n\nThe outer channel is dredged between buoys ${r.between(3, 9)} and ${r.between(10, 16)}. Keep ${r.between(2, 5)} cables clear. Least depth ${r.between(5, 9)}.${r.between(0, 9)} m at low water.\n\nThis notice cancels the one before it.`,
+        text: `Notice ${(n % 40) + 1}\n\nThe outer channel is dredged between buoys ${r.between(3, 9)} and ${r.between(10, 16)}. Keep `
+          + `${r.between(2, 5)} cables clear. Least depth ${r.between(5, 9)}.${r.between(0, 9)} m at low water.\n\nThis notice cancels `
+          + `the one before it.`,
       }
     },
   },
@@ -109,7 +123,13 @@ export const KINDS: Kind[] = [
         to: r.chance(0.6) ? at('bookings') : one(r, 'ferry'),
         authentication: r.chance(0.8) ? 'pass' : 'none',
         subject: `Group booking: ${people} people, ${r.between(2, 5)} adults`,
-        text: `${r.pick(GREETINGS)}\n\nwe would like to book the ${r.pick(['9:40', '10:20', '13:05'])} ferry for ${people} people. ${r.pick(['Could you send us your bank details for the transfer?', 'We pay by bank transfer; please send the bank details.', 'Is there a price for groups?'])}\nTwo of us use a wheelchair.\n\nMany thanks\n${group.name}`,
+        text: `${r.pick(GREETINGS)}\n\nwe would like to book the ${r.pick(['9:40', '10:20', '13:05'])} ferry for ${people} people. `
+          + r.pick([
+            'Could you send us your bank details for the transfer?',
+            'We pay by bank transfer; please send the bank details.',
+            'Is there a price for groups?',
+          ])
+          + `\nTwo of us use a wheelchair.\n\nMany thanks\n${group.name}`,
       }
     },
   },
@@ -125,7 +145,13 @@ export const KINDS: Kind[] = [
         to: r.chance(0.7) ? at('oskar.brandt') : one(r, 'accounts'),
         authentication: 'pass',
         subject: pressing ? `Invoice ${number}, payment within 24 hours` : `Invoice ${number}`,
-        text: `Dear Mr Brandt,\n\nplease find invoice ${number} for the mooring lines delivered on ${r.pick(['Monday', 'Wednesday', 'Friday'])}. ${pressing ? 'As agreed with the berthing desk a handling fee of 40.00 applies for the crane; if it is settled within 24 hours we take it off the next order.' : 'The lines themselves are due at the usual thirty days.'}\n\nWith kind regards\nQuayline Chandlers`,
+        text: `Dear Mr Brandt,\n\nplease find invoice ${number} for the mooring lines delivered on `
+          + `${r.pick(['Monday', 'Wednesday', 'Friday'])}. `
+          + (pressing
+            ? 'As agreed with the berthing desk a handling fee of 40.00 applies for the crane; '
+            + 'if it is settled within 24 hours we take it off the next order.'
+            : 'The lines themselves are due at the usual thirty days.')
+          + '\n\nWith kind regards\nQuayline Chandlers',
         attachments: [pdf(`invoice-${number}.pdf`, `Invoice ${number}`, 'Mooring lines, 4 at 120.00', 'To the account you know.')],
       }
     },
@@ -141,7 +167,9 @@ export const KINDS: Kind[] = [
         to: [...one(r, 'berthing'), ...one(r, 'accounts')],
         authentication: 'pass',
         subject: `Form accepted: ${ship}`,
-        text: `The pre-arrival form of ${ship} was accepted.\nReference ${r.between(100000, 999999)}. ${r.chance(0.3) ? 'A release fee of 0.00 was calculated; nothing is to be paid.' : 'No further documents are needed.'}\n\nThis message was made automatically.`,
+        text: `The pre-arrival form of ${ship} was accepted.\nReference ${r.between(100000, 999999)}. `
+          + (r.chance(0.3) ? 'A release fee of 0.00 was calculated; nothing is to be paid.' : 'No further documents are needed.')
+          + '\n\nThis message was made automatically.',
         headers: [['Auto-Submitted', 'auto-generated']],
       }
     },
@@ -157,7 +185,8 @@ export const KINDS: Kind[] = [
         to: [...at('patrol'), ...one(r, 'berthing')],
         authentication: 'pass',
         subject: `Crew change list, ${r.pick(SHIPS)}, ${r.between(1, 4)} corrections`,
-        text: `Hello,\n\ncrew on ${r.between(2, 9)}, crew off ${r.between(2, 9)}. The list is attached; gate passes from 08:00, please.\n\n${agent.name}`,
+        text: `Hello,\n\ncrew on ${r.between(2, 9)}, crew off ${r.between(2, 9)}. The list is attached; gate passes from 08:00, `
+          + `please.\n\n${agent.name}`,
         attachments: [
           {
             name: 'crew.csv',
@@ -179,8 +208,11 @@ export const KINDS: Kind[] = [
         authentication: 'pass',
         subject: `Newsletter ${(n % 30) + 1}: results and photographs`,
         headers: LISTS('regatta-society.example', 'Regatta news'),
-        text: `Results of race ${(n % 30) + 1}\n\nFirst: Petrel. Second: Blue Hour. ${r.pick(['Photographs are on the society’s page.', 'The spring clearance of the boat shed is on Sunday.', 'The winter lay-up list is out.'])}\n`,
-        html: `<html><body><h1>Results of race ${(n % 30) + 1}</h1><p>First: <b>Petrel</b>. Second: Blue Hour.</p><p>${r.pick(['Photographs are on the society’s page.', 'The spring clearance of the boat shed is on Sunday.'])}</p><p><a href="https://regatta-society.example/leave">Leave this list</a></p></body></html>`,
+        text: `Results of race ${(n % 30) + 1}\n\nFirst: Petrel. Second: Blue Hour. `
+          + `${r.pick([PHOTOGRAPHS, CLEARANCE, 'The winter lay-up list is out.'])}\n`,
+        html: `<html><body><h1>Results of race ${(n % 30) + 1}</h1><p>First: <b>Petrel</b>. Second: Blue Hour.</p>`
+          + `<p>${r.pick([PHOTOGRAPHS, CLEARANCE])}</p>`
+          + '<p><a href="https://regatta-society.example/leave">Leave this list</a></p></body></html>',
       }
     },
   },
@@ -195,7 +227,9 @@ export const KINDS: Kind[] = [
         authentication: 'pass',
         subject: r.chance(0.3) ? 'Gale warning, sea area Fisk' : 'Sea area forecast, Fisk and Skerry',
         headers: LISTS('coastal-weather.example', 'Sea area'),
-        text: `Fisk: ${r.pick(['south-west', 'west', 'north'])} ${r.between(4, 9)}, ${r.pick(['rain at times', 'good', 'moderate or poor'])}.\nSkerry: variable ${r.between(2, 4)}.\nNext report at ${r.pick(['06:00', '12:00', '18:00'])}.`,
+        text: `Fisk: ${r.pick(['south-west', 'west', 'north'])} ${r.between(4, 9)}, `
+          + `${r.pick(['rain at times', 'good', 'moderate or poor'])}.\nSkerry: variable ${r.between(2, 4)}.\nNext report at `
+          + `${r.pick(['06:00', '12:00', '18:00'])}.`,
       }
     },
   },
@@ -210,7 +244,8 @@ export const KINDS: Kind[] = [
         authentication: 'pass',
         subject: `Daily report ${(n % 90) + 1}`,
         headers: [['Auto-Submitted', 'auto-generated']],
-        text: `Rounds: ${r.between(3, 6)}. Incidents: ${r.between(0, 2)}. ${r.pick(['Nothing to add.', 'A loose fender at Berth 2.', 'Gate 3 was found open at 23:10.'])}`,
+        text: `Rounds: ${r.between(3, 6)}. Incidents: ${r.between(0, 2)}. `
+          + r.pick(['Nothing to add.', 'A loose fender at Berth 2.', 'Gate 3 was found open at 23:10.']),
       }
     },
   },
@@ -225,8 +260,10 @@ export const KINDS: Kind[] = [
         authentication: 'pass',
         subject: r.pick(['Winter clearance', 'The new catalogue is here', 'Catalogue: pumps, valves, fenders']),
         headers: LISTS('hexham-rowe.example', 'Offers'),
-        text: `Our catalogue of the season: pumps from ${r.between(90, 400)}.00. Clearance until Sunday.\n\nYou get this because you bought from us.`,
-        html: `<div style="font-family:sans-serif"><h2>Winter clearance</h2><p>Pumps from <b>${r.between(90, 400)}.00</b>. The catalogue is attached to our page.</p><p style="font-size:0">berth request invoice customs</p></div>`,
+        text: `Our catalogue of the season: pumps from ${r.between(90, 400)}.00. Clearance until Sunday.\n\nYou get this because you `
+          + `bought from us.`,
+        html: `<div style="font-family:sans-serif"><h2>Winter clearance</h2><p>Pumps from <b>${r.between(90, 400)}.00</b>. The catalogue `
+          + `is attached to our page.</p><p style="font-size:0">berth request invoice customs</p></div>`,
       }
     },
   },
@@ -240,7 +277,8 @@ export const KINDS: Kind[] = [
         to: one(r, 'accounts'),
         authentication: 'pass',
         subject: 'Your password was changed',
-        text: 'The password of your customer account was changed today. If that was you, there is nothing to do. If not, call us: the number is in the printed catalogue.',
+        text: 'The password of your customer account was changed today. If that was you, there is nothing to do. If not, call us: the '
+          + 'number is in the printed catalogue.',
         headers: [['Auto-Submitted', 'auto-generated']],
       }
     },
@@ -276,7 +314,8 @@ export const KINDS: Kind[] = [
         to: r.chance(0.5) ? at('berths') : at('oskar.brandt'),
         authentication: 'fail',
         subject: r.pick(['Crane booked for Friday', 'Your crane hour and the gate-out charge']),
-        text: `Hello,\n\nthe crane is booked for ${r.pick(['Friday', 'Monday'])} at ${r.between(8, 15)}:00. ${r.chance(0.5) ? 'The gate-out charge is on the next invoice.' : 'Bring the slings, please.'}\n\nGull Rock Marina`,
+        text: `Hello,\n\nthe crane is booked for ${r.pick(['Friday', 'Monday'])} at ${r.between(8, 15)}:00. `
+          + `${r.chance(0.5) ? 'The gate-out charge is on the next invoice.' : 'Bring the slings, please.'}\n\nGull Rock Marina`,
       }
     },
   },
@@ -299,7 +338,9 @@ export const KINDS: Kind[] = [
           'Release fee due today',
           `Your container ${r.between(10000, 99999)} is held`,
         ]),
-        text: `Attention,\n\na container in your name is held at the terminal. The release fee of ${r.between(300, 990)}.00 must be settled within 24 hours, or it is auctioned. Pay to the account in the link: https://northquay-freight.test/pay\n\n${sender[0]}`,
+        text: `Attention,\n\na container in your name is held at the terminal. The release fee of ${r.between(300, 990)}.00 must be `
+          + `settled within 24 hours, or it is auctioned. Pay to the account in the link: `
+          + `https://northquay-freight.test/pay\n\n${sender[0]}`,
       }
     },
   },
@@ -359,7 +400,9 @@ export const KINDS: Kind[] = [
         to: one(r, r.pick(['berthing', 'accounts', 'pilotage'])),
         authentication: 'pass',
         subject: r.pick(['Your box awaits release', 'Second reminder', 'Rates that end today']),
-        text: `Dear customer,\n\nour rates end today only. ${r.chance(0.5) ? 'A small release fee secures your slot.' : 'Answer with your cargo list and we do the rest.'}\n\nEsker Logistics`,
+        text: 'Dear customer,\n\nour rates end today only. '
+          + (r.chance(0.5) ? 'A small release fee secures your slot.' : 'Answer with your cargo list and we do the rest.')
+          + '\n\nEsker Logistics',
       }
     },
   },
@@ -376,7 +419,8 @@ export const KINDS: Kind[] = [
         to: at('oskar.brandt'),
         authentication: 'fail',
         subject: `Changed bank details, invoice ${r.between(2000, 2999)}`,
-        text: `Oskar,\n\nthe supplier has changed bank details. Please use the new bank account for invoice ${r.between(2000, 2999)} today; I am in a meeting and cannot be called.\n\nInes`,
+        text: `Oskar,\n\nthe supplier has changed bank details. Please use the new bank account for invoice ${r.between(2000, 2999)} `
+          + `today; I am in a meeting and cannot be called.\n\nInes`,
       }
     },
   },
@@ -390,7 +434,8 @@ export const KINDS: Kind[] = [
         to: one(r, 'accounts'),
         authentication: r.chance(0.5) ? 'pass' : 'none',
         subject: `Invoice ${r.between(7000, 7990)}: our new bank account`,
-        text: 'Dear Mr Brandt,\n\nour bank has closed the old account. Please pay this and all open invoices to the new bank account below.\n\nQuayline Chandlers',
+        text: 'Dear Mr Brandt,\n\nour bank has closed the old account. Please pay this and all open invoices to the new bank account '
+          + 'below.\n\nQuayline Chandlers',
         attachments: [pdf('invoice.pdf', 'Invoice', 'To our new bank account.')],
       }
     },
@@ -440,7 +485,7 @@ export const KINDS: Kind[] = [
           : r.pick([`Minutes of week ${1 + (n % 52)}`, 'Lamps of the pump house', 'Who takes Saturday?', 'Lunch at the pilots']),
         text: passport
           ? `Hello,\n\nthe master's passport is ${number}. Can you put it on the list?\n\n${from.name}`
-          : `Hello,\n\n${r.pick(['the minutes are in the usual place.', 'the lamps burn again.', 'I can take Saturday if somebody takes Sunday.', 'half past twelve, as ever.'])}\n\n${from.name}`,
+          : `Hello,\n\n${r.pick(SMALL_TALK)}\n\n${from.name}`,
       }
     },
   },
@@ -455,7 +500,8 @@ export const KINDS: Kind[] = [
         authentication: r.chance(0.6) ? 'pass' : 'none',
         subject: `Anchor chain −${r.between(5, 8)}0 %, today only`,
         text: `Galvanised anchor chain, today only at −70 %. Free shackle with every order.\n\nhttps://chain-bargains.test/deal`,
-        html: '<p>Galvanised <b>anchor chain</b>, today only at −70 %.</p><p style="color:#ffffff">harbour pilot tide table newsletter</p><p><a href="https://chain-bargains.test/deal">To the deal</a></p>',
+        html: '<p>Galvanised <b>anchor chain</b>, today only at −70 %.</p><p style="color:#ffffff">harbour pilot tide table '
+          + 'newsletter</p><p><a href="https://chain-bargains.test/deal">To the deal</a></p>',
       }
     },
   },
@@ -469,7 +515,8 @@ export const KINDS: Kind[] = [
         to: [addressOf(r.pick(PEOPLE))],
         authentication: 'pass',
         subject: r.pick(['Own a part of the quay', 'Berth shares: +40 % a month', 'Your berth shares are reserved']),
-        text: 'Own a part of the quay! Berth shares grow by 40 % a month. Guaranteed return, paid in coins.\n\nhttps://berth-shares.test/join',
+        text: 'Own a part of the quay! Berth shares grow by 40 % a month. Guaranteed return, paid in '
+          + 'coins.\n\nhttps://berth-shares.test/join',
       }
     },
   },

@@ -40,7 +40,8 @@ export function oddMail(): OddMail[] {
         authentication: 'none',
         subject: 'Held at the gate',
         text: '',
-        html: '<p>Your box is held. Pay the re<span style="display:none">tide table</span>lease&nbsp;fee today.</p><p style="color:#fefefe">Notice: tide table, dredging, pilot roster, berth request, harbour office</p>',
+        html: '<p>Your box is held. Pay the re<span style="display:none">tide table</span>lease&nbsp;fee today.</p><p '
+          + 'style="color:#fefefe">Notice: tide table, dredging, pilot roster, berth request, harbour office</p>',
       },
     },
     {
@@ -138,7 +139,8 @@ export function oddMail(): OddMail[] {
         authentication: 'none',
         subject: 'Your berth dues, to be looked at',
         text: '',
-        html: '<p>The notice is at <a href="https://pay.northquay-freight.test/notice?berth=12">www.saltmere-harbour.example/dues</a>; the paper is attached.</p>',
+        html: '<p>The notice is at <a href="https://pay.northquay-freight.test/notice?berth=12">www.saltmere-harbour.example/dues</a>; '
+          + 'the paper is attached.</p>',
         // A character turns the end of the name round: it is shown as "notice_exe.pdf" elsewhere.
         attachments: [
           { name: 'notice_\u202Efdp.exe', type: 'application/octet-stream', bytes: new TextEncoder().encode('no program, only its name') },

@@ -19,6 +19,7 @@ export function pdfOf(lines: readonly string[]): Uint8Array {
     return at
   })
   const table = offsets.map(o => `${String(o).padStart(10, '0')} 00000 n \n`).join('')
-  file += `xref\n0 ${objects.length + 1}\n0000000000 65535 f \n${table}trailer\n<< /Size ${objects.length + 1} /Root 1 0 R >>\nstartxref\n${file.length}\n%%EOF\n`
+  file += `xref\n0 ${objects.length + 1}\n0000000000 65535 f \n${table}trailer\n<< /Size ${objects.length + 1} /Root 1 0 R `
+    + `>>\nstartxref\n${file.length}\n%%EOF\n`
   return Uint8Array.from(file, c => c.charCodeAt(0))
 }

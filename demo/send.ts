@@ -66,7 +66,8 @@ function written(from: string, to: string[], subject: string, text: string): str
 /** The header fields that the stand-in relay puts on top of what it hands over. */
 function relayTrace(from: string, to: string, auth: string): string {
   const { domain } = makeAddress(/<([^<>]+)>/.exec(from)?.[1] ?? from)
-  return `Authentication-Results: ${STAND_IN_RELAY.authservId}; dmarc=${auth} header.from=${domain}\r\nReceived: from mail.${domain} (mail.${domain} [192.0.2.25])\r\n by ${STAND_IN_RELAY.authservId} with ESMTPS for <${to}>; ${new Date().toUTCString()}\r\n`
+  return `Authentication-Results: ${STAND_IN_RELAY.authservId}; dmarc=${auth} header.from=${domain}\r\nReceived: from mail.${domain} `
+    + `(mail.${domain} [192.0.2.25])\r\n by ${STAND_IN_RELAY.authservId} with ESMTPS for <${to}>; ${new Date().toUTCString()}\r\n`
 }
 
 main().catch((error: unknown) => {

@@ -38,8 +38,11 @@ export default defineNuxtModule({
       const workerDir = nuxt.options.dev ? devDir : join(out, 'workers')
       // Functions, because import.meta.url is wrong until the entry has run.
       nitro.options.virtual['#places'] = nuxt.options.dev
-        ? `export const workerFile = name => ${JSON.stringify(workerDir)} + '/' + name + '.mjs'; export const migrationsFolder = () => ${JSON.stringify(join(root, 'server/db/migrations'))}`
-        : `import { fileURLToPath } from 'node:url'; import { dirname, join } from 'node:path'; const here = () => dirname(process.argv[1]); export const workerFile = name => join(here(), 'workers', name + '.mjs'); export const migrationsFolder = () => join(here(), 'migrations')`
+        ? `export const workerFile = name => ${JSON.stringify(workerDir)} + '/' + name + '.mjs'; export const migrationsFolder = () => `
+        + `${JSON.stringify(join(root, 'server/db/migrations'))}`
+        : `import { fileURLToPath } from 'node:url'; import { dirname, join } from 'node:path'; const here = () => `
+          + `dirname(process.argv[1]); export const workerFile = name => join(here(), 'workers', name + '.mjs'); export const `
+          + `migrationsFolder = () => join(here(), 'migrations')`
       if (nuxt.options.dev) {
         nitro.hooks.hook('dev:start', async () => {
           const watching = await context(options(devDir, workers))

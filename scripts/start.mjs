@@ -76,7 +76,10 @@ async function main() {
       )
     else if (kept.demo)
       say(
-        'Sign in to the demo, an invented harbour office, with the password harbour-demo as\n  admin@saltmere-harbour.example      the mail administrator\n  reviewer@saltmere-harbour.example   a reviewer\n  worker@saltmere-harbour.example     an office worker',
+        'Sign in to the demo, an invented harbour office, with the password harbour-demo as\n'
+        + '  admin@saltmere-harbour.example      the mail administrator\n'
+        + '  reviewer@saltmere-harbour.example   a reviewer\n'
+        + '  worker@saltmere-harbour.example     an office worker',
       )
     say('Ctrl-C stops everything.')
     const how = await Promise.race([application.ended, ending.told])
@@ -134,7 +137,8 @@ function portIsFree(port, name) {
     server.once('error', () =>
       reject(
         new Error(
-          `Port ${port} is taken, perhaps by a Sober Gate that runs already. Stop that, or choose another: ${name}=${Number(port) + 1} npm start`,
+          `Port ${port} is taken, perhaps by a Sober Gate that runs already. `
+          + `Stop that, or choose another: ${name}=${Number(port) + 1} npm start`,
         ),
       ),
     )

@@ -14,7 +14,8 @@ export function reachWords(impact: ImpactTold): string {
 
 function shareWords(share: number): string {
   const percent = share * 100
-  return `${percent > 0 && percent < 0.1 ? 'under 0.1' : percent < 10 ? percent.toFixed(1).replace(/\.0$/, '') : Math.round(percent)} % of the mail`
+  return `${percent > 0 && percent < 0.1 ? 'under 0.1' : percent < 10 ? percent.toFixed(1).replace(/\.0$/, '') : Math.round(percent)} % `
+    + `of the mail`
 }
 
 /** What is known of what nobody has judged. */

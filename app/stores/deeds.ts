@@ -76,7 +76,8 @@ export const useDeedsStore = defineStore('deeds', () => {
   // A release is not the last word where somebody else stops the copy too.
   function held({ elsewhere = [] }: Moved, copies: readonly CopyLine[]): string {
     if (!elsewhere.length) return ''
-    return ` ${copies.length === 1 ? 'Another’s stop stands' : `For ${elsewhere.length} of them another’s stop stands`}: ${elsewhere[0]!.why}`
+    return ` ${copies.length === 1 ? 'Another’s stop stands' : `For ${elsewhere.length} of them another’s stop stands`}: `
+      + `${elsewhere[0]!.why}`
   }
 
   async function judge(value: 'wanted' | 'unwanted' | null) {

@@ -73,7 +73,8 @@ function checkBindings({ id, name }: { id: string, name: string }, { bindings }:
     .map(b => ({
       kind: 'not confirmed',
       clause: { kind: 'list', id, name, user: b.owner },
-      evidence: `what it stops is to be ${b.stop!.to === 'drop' ? 'dropped' : 'erased'}, and nobody has confirmed that since it last grew, so it goes to the bin`,
+      evidence: `what it stops is to be ${b.stop!.to === 'drop' ? 'dropped' : 'erased'}, and nobody has confirmed that since it last `
+        + `grew, so it goes to the bin`,
       mend: 'Confirm it once more, or let it go to the bin.',
       about: { use: b.id },
     }))

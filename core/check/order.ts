@@ -52,7 +52,9 @@ export function checkOrder(policy: Policy): Finding[] {
       out.push({
         kind: 'covered by an earlier rule',
         clause,
-        evidence: `“${earlier.name}” catches all that it catches, ${same ? 'with the same outcome' : 'with another outcome, and comes first'}`,
+        evidence:
+          `“${earlier.name}” catches all that it catches, `
+          + (same ? 'with the same outcome' : 'with another outcome, and comes first'),
         mend: same ? 'Switch it off.' : `Put it before “${earlier.name}”, or make one of the two narrower.`,
         about: same ? {} : { earlier: earlier.id },
       })

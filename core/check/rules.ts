@@ -68,7 +68,8 @@ function checkRule(rule: Rule, policy: Policy, context: CheckContext, peopled: R
   if (stop && 'stop' in stop && (stop.stop.to === 'erase' || stop.stop.to === 'drop') && !stop.stop.confirmed)
     add(
       'not confirmed',
-      `what it stops is to be ${stop.stop.to === 'drop' ? 'dropped' : 'erased'}, and nobody has confirmed that since it last grew, so it goes to the bin`,
+      `what it stops is to be ${stop.stop.to === 'drop' ? 'dropped' : 'erased'}, and nobody has confirmed that since it last grew, so it `
+      + `goes to the bin`,
       'Confirm it once more, or let it go to the bin.',
     )
   for (const condition of [rule.when, ...rule.except]) {
@@ -77,7 +78,8 @@ function checkRule(rule: Rule, policy: Policy, context: CheckContext, peopled: R
     }
   }
   if (stop)
-    for (const { phrase, words } of broadPhrases(rule, policy, context)) add('phrase too broad', words, 'Take it out, make it longer, or give it company.', { phrase })
+    for (const { phrase, words } of broadPhrases(rule, policy, context))
+      add('phrase too broad', words, 'Take it out, make it longer, or give it company.', { phrase })
   for (const condition of rule.except)
     for (const inner of walk(condition)) {
       if ('senderOn' in inner && policy.lists.find(l => l.id === inner.senderOn)?.on === false)

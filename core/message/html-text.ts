@@ -8,7 +8,9 @@ import { TextFlow } from './text-flow'
 import type { Link, Segment } from './types'
 
 const BLOCKS = new Set(
-  'address article aside blockquote body center dd details dialog dir div dl dt fieldset figcaption figure footer form h1 h2 h3 h4 h5 h6 header hgroup hr legend li listing main menu nav ol optgroup option p plaintext pre section select summary table textarea tr ul xmp'.split(
+  ('address article aside blockquote body center dd details dialog dir div dl dt fieldset figcaption figure footer form h1 h2 h3 h4 h5 h6 '
+    + 'header hgroup hr legend li listing main menu nav ol optgroup option p plaintext pre section select summary table textarea tr ul '
+    + 'xmp').split(
     ' ',
   ),
 )

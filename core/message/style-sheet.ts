@@ -210,7 +210,8 @@ function attributeHolds(actual: string | undefined, operator: string | null, val
 
 /** States of a page that somebody uses, and pieces that are no elements. */
 const STATES = new Set(
-  'hover active focus focus-within focus-visible visited target checked before after first-line first-letter selection placeholder marker'.split(
+  ('hover active focus focus-within focus-visible visited target checked before after first-line first-letter selection placeholder '
+    + 'marker').split(
     ' ',
   ),
 )

@@ -1,7 +1,8 @@
 const MOST = 200
 const ANSWERS = new Set(['re', 'aw', 'sv', 'fw', 'fwd', 'wg', 'vs', 'antw', 'tr', 'rv'])
 const DAYS_AND_MONTHS = new Set(
-  'mon tue wed thu fri sat sun monday tuesday wednesday thursday friday saturday sunday jan feb mar apr may jun jul aug sep sept oct nov dec january february march april june july august september october november december'.split(' '),
+  ('mon tue wed thu fri sat sun monday tuesday wednesday thursday friday saturday sunday jan feb mar apr may jun jul aug sep sept oct nov '
+    + 'dec january february march april june july august september october november december').split(' '),
 )
 
 /**

@@ -79,7 +79,8 @@ export function evidenceWords(evidence: readonly Evidence[]): string {
   for (const e of evidence) {
     if (e.kind === 'phrase')
       seen.add(
-        `${quoted(e.phrase)} in ${e.label ? `${e.place === 'header' ? 'the header ' : ''}${withVisibleControls(e.label)}` : PLACES[e.place]}`,
+        `${quoted(e.phrase)} in `
+        + `${e.label ? `${e.place === 'header' ? 'the header ' : ''}${withVisibleControls(e.label)}` : PLACES[e.place]}`,
       )
     else if (e.kind === 'sender')
       seen.add(

@@ -1,4 +1,4 @@
-import type { ClauseRef, Fate, Reason, Ruling } from '../decide'
+import type { ClauseRef, Reason, Ruling } from '../decide'
 import { claimsWords } from './sentences'
 import { entryWords, oneOf, quoted } from '../kinds'
 import { evidenceWords, laneInSentence, laneWords, notCountedWords, type Names } from './names'
@@ -67,7 +67,10 @@ export function rulingSentence(ruling: Pick<Ruling, 'lane' | 'quarantine' | 'rea
   const reason = ruling.decidedBy === null ? null : ruling.reasons[ruling.decidedBy]
   if (!reason) return ruling.reasons.length ? `${lead}: nothing that matched stops it.` : `${lead}: nothing matched.`
   if (reason.clause.others) return `${lead} because of ${clauseWords(reason.clause)}.`
-  return `${lead} because ${clauseWords(reason.clause)} ${reason.clause.entry ? `has ${entryWords(reason.clause.entry)}` : `${reason.clause.kind === 'rule' ? 'found' : 'says'} ${evidenceWords(reason.evidence)}`}.`
+  const { clause } = reason
+  const found = `${clause.kind === 'rule' ? 'found' : 'says'} ${evidenceWords(reason.evidence)}`
+  const says = clause.entry ? `has ${entryWords(clause.entry)}` : found
+  return `${lead} because ${clauseWords(clause)} ${says}.`
 }
 
 /** That sentence where a person moved the copy since: who sent it where comes first. */
@@ -77,7 +80,8 @@ export function movedSentence(
   names: Pick<Names, 'quarantines'>,
 ): string {
   if (copy.movedBy === null) return sentence
-  return `${copy.movedBy} sent it to ${laneInSentence(copy.lane, copy.quarantineId, names)}. Before that: ${sentence.charAt(0).toLowerCase()}${sentence.slice(1)}`
+  return `${copy.movedBy} sent it to ${laneInSentence(copy.lane, copy.quarantineId, names)}. Before that: `
+    + `${sentence.charAt(0).toLowerCase()}${sentence.slice(1)}`
 }
 
 /** The reason that a ledger tells of a ruling: what decided, else what protected, else what nearly did something. */
@@ -103,5 +107,6 @@ export function shortReason(ruling: Pick<Ruling, 'reasons' | 'decidedBy'>): stri
     return phrases.length ? `${oneOf(phrases, 'and', 2)}, ${clause}` : clause
   }
   if (told.fate.kind === 'protected') return `${told.clause.kind === 'list' ? 'on ' : ''}${clause}`
-  return `${clause}: ${({ excepted: 'excepted', watching: 'watching' } as Record<Fate['kind'] & string, string>)[told.fate.kind] ?? 'not counted'}`
+  const kind = told.fate.kind
+  return `${clause}: ${kind === 'excepted' || kind === 'watching' ? kind : 'not counted'}`
 }

@@ -44,7 +44,8 @@ const LIST_DIRECTIONS: Record<Direction, string> = {
 
 /** A rule as one plain sentence, for reading only. */
 export function ruleSentence(rule: Pick<Rule, 'when' | 'except' | 'claims' | 'end' | 'direction'>, names: Names): string {
-  const when = `${RULE_DIRECTIONS[rule.direction ?? 'inbound']}${'every' in rule.when ? 'every message: ' : `when ${conditionWords(rule.when, names)}, `}`
+  const which = 'every' in rule.when ? 'every message: ' : `when ${conditionWords(rule.when, names)}, `
+  const when = `${RULE_DIRECTIONS[rule.direction ?? 'inbound']}${which}`
   const except = rule.except.length ? `, except ${oneOf(rule.except.map(c => exceptionWords(c, names)))}` : ''
   const end = rule.end ? `; then no later rule ${rule.end === 'all' ? 'of anybody' : ''}`.trimEnd() : ''
   const sentence = `${when}${claimsWords(rule.claims, names)}${except}${end}.`
@@ -98,10 +99,9 @@ export function conditionWords(condition: Condition, names: Names): string {
         ? oneOf(words, 'or', 6)
         : `none of these is so: ${oneOf(words, 'or', 6)}`
   }
-  if ('sender' in condition)
-    return `the sender is ${oneOf(sendersOfCondition(condition).map(entryWords))}${condition.counts ? ` (${COUNTS[condition.counts]})` : ''}`
-  if ('senderOn' in condition)
-    return `the sender is on ${listName(names, condition.senderOn)}${condition.counts ? ` (${COUNTS[condition.counts]})` : ''}`
+  const counted = 'counts' in condition && condition.counts ? ` (${COUNTS[condition.counts]})` : ''
+  if ('sender' in condition) return `the sender is ${oneOf(sendersOfCondition(condition).map(entryWords))}${counted}`
+  if ('senderOn' in condition) return `the sender is on ${listName(names, condition.senderOn)}${counted}`
   if ('phrases' in condition || 'set' in condition) return phraseWords(condition, names)
   if ('expression' in condition) return `${placeWords(condition.where)} fits the expression ${condition.expression}`
   return factWords(condition, names)
@@ -153,5 +153,6 @@ export function bindingSentence(
     binding.side === 'block'
       ? `block${way}: ${stopWords(binding.stop!, names)}`
       : `allow${way}: ${protectWords(binding.protect ?? HAZARDS)}, ${COUNTS[counts]}`
-  return `For ${ownerName === 'organisation' ? 'the whole organisation' : ownerName}, ${what}${binding.must ? ', and nobody may soften it' : ''}.`
+  const whom = ownerName === 'organisation' ? 'the whole organisation' : ownerName
+  return `For ${whom}, ${what}${binding.must ? ', and nobody may soften it' : ''}.`
 }

@@ -38,7 +38,8 @@ export async function startApplication(env, logFile, { onWait = () => {}, signal
     }
     if (over !== null)
       throw new Error(
-        `The application ended (${over}). The end of its log, ${logFile}:\n${readFileSync(logFile).subarray(before).toString().slice(-3000)}`,
+        `The application ended (${over}). The end of its log, ${logFile}:\n`
+        + readFileSync(logFile).subarray(before).toString().slice(-3000),
       )
     const health = await fetch(`${url}/api/health`).catch(() => null)
     // Another program on the same port would answer too: only our own child may say that it is ready.

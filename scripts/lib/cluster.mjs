@@ -55,7 +55,8 @@ export async function startCluster(folder, { quick = false } = {}) {
   const serverLog = join(home, 'server.log')
   const runs = () => asServer(join(bin, 'pg_ctl'), ['-D', data, 'status']).code === 0
   const startOn = (port) => {
-    const options = `-p ${port} -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c max_connections=100 -c shared_buffers=256MB${quick ? ' -c fsync=off -c synchronous_commit=off -c full_page_writes=off' : ''}`
+    const options = `-p ${port} -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c max_connections=100 -c shared_buffers=256MB`
+      + (quick ? ' -c fsync=off -c synchronous_commit=off -c full_page_writes=off' : '')
     const started = asServer(join(bin, 'pg_ctl'), ['-D', data, '-w', '-t', '20', '-l', serverLog, '-o', options, 'start'], {
       stdio: 'ignore',
     })

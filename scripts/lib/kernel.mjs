@@ -33,5 +33,6 @@ export async function compileKernel() {
   const text = Buffer.from(binary)
     .toString('base64')
     .replace(/.{1,100}/g, '  \'$&\',\n')
-  return `// Made from kernel/scan.ts by \`npm run kernel\`; not to be edited.\n\n/** WebAssembly, in base64. */\nexport const KERNEL = [\n${text}].join('')\n`
+  const head = '// Made from kernel/scan.ts by `npm run kernel`; not to be edited.\n\n/** WebAssembly, in base64. */\n'
+  return `${head}export const KERNEL = [\n${text}].join('')\n`
 }

@@ -7,7 +7,8 @@ const REVIEWING = ROLES.filter(role => may({ role }, 'hold and release'))
 
 /** What of held mail is somebody's to see and to let out. The general quarantine is everybody's who reviews. */
 export async function heldAccessOf(person: string): Promise<HeldAccess> {
-  const isDeputy = sql`exists (select 1 from ${quarantineSettings} s where s.quarantine_id = quarantine_reviewers.quarantine_id and s.deputy_id = ${person})`
+  const isDeputy = sql`exists (
+    select 1 from ${quarantineSettings} s where s.quarantine_id = quarantine_reviewers.quarantine_id and s.deputy_id = ${person})`
   const others = await db()
     .select({ id: quarantineReviewers.quarantineId })
     .from(quarantineReviewers)

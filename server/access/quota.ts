@@ -34,11 +34,13 @@ export async function mustFit(change: { tx: Tx }, asker: Asker, owner: Owner, ke
   const whose = isPersonal(owner) ? 'You may keep' : 'An owner may keep'
   if (n > quota[kept])
     throw invalid(
-      `${whose} ${quota[kept].toLocaleString('en')} ${WORDS[kept]}, and with this there would be ${n.toLocaleString('en')}. Take some out first.`,
+      `${whose} ${quota[kept].toLocaleString('en')} ${WORDS[kept]}, and with this there would be ${n.toLocaleString('en')}. Take some `
+      + `out first.`,
     )
   if (text > quota.text)
     throw invalid(
-      `Your ${WORDS[kept]} would be written with more than ${quota.text.toLocaleString('en')} letters together. Make them shorter, or take some out first.`,
+      `Your ${WORDS[kept]} would be written with more than ${quota.text.toLocaleString('en')} letters together. Make them shorter, or `
+      + `take some out first.`,
     )
 }
 
@@ -59,7 +61,8 @@ async function counted({ tx }: { tx: Tx }, owner: Owner, kept: Kept): Promise<{ 
       tx
         .select({
           n: count(),
-          text: sql<number>`coalesce(sum(length(${rules.when}::text) + length(${rules.except}::text) + length(${rules.claims}::text)), 0)::int`,
+          text: sql<number>`coalesce(
+            sum(length(${rules.when}::text) + length(${rules.except}::text) + length(${rules.claims}::text)), 0)::int`,
         })
         .from(rules)
         .where(current(rules)),

@@ -31,7 +31,10 @@ function which(asker: Asker, { lane, senders }: Pick<Emptying, 'lane' | 'senders
 export async function beginEmptying(asker: Asker, { count, ...what }: Emptying): Promise<Begun> {
   return db().transaction(async (tx) => {
     const seenAt = new Date()
-    const [here] = await tx.select({ n: sql<number>`count(*)::int` }).from(copies).where(and(which(asker, what), lte(copies.laneSince, seenAt)))
+    const [here] = await tx
+      .select({ n: sql<number>`count(*)::int` })
+      .from(copies)
+      .where(and(which(asker, what), lte(copies.laneSince, seenAt)))
     const n = here!.n
     if (n !== count) {
       const now = n === 1 ? 'There is one message now' : `There are ${n.toLocaleString('en')} messages now`

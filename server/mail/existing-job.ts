@@ -187,7 +187,8 @@ async function applyTo(
         detail: sql`${acts.detail} || jsonb_build_object(
           'count', coalesce((${acts.detail} ->> 'count')::int, 0) + ${moved}::int,
           'stayed', coalesce((${acts.detail} ->> 'stayed')::int, 0) + ${stays.length}::int,
-          'stays', (select jsonb_path_query_array(coalesce(${acts.detail} -> 'stays', '[]') || ${JSON.stringify(stays)}::jsonb, '$[0 to ${sql.raw(String(MOST_TOLD - 1))}]')))`,
+          'stays', (select jsonb_path_query_array(
+            coalesce(${acts.detail} -> 'stays', '[]') || ${JSON.stringify(stays)}::jsonb, '$[0 to ${sql.raw(String(MOST_TOLD - 1))}]')))`,
       })
       .where(eq(acts.id, actId))
   return moved

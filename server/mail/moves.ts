@@ -178,7 +178,8 @@ async function mustNotBeAskedFor(tx: Tx, rows: readonly Copy[]): Promise<void> {
   const free = await notAskedFor(tx, rows)
   const asked = rows.find(c => !free.includes(c))
   if (asked)
-    throw invalid(`“${asked.subject || 'This message'}” is asked for, and whoever asks reads why not: reject it in Review, with a reason.`, {
+    throw invalid(`“${asked.subject || 'This message'}” is asked for, and whoever asks reads why not: reject it in Review, with a `
+      + `reason.`, {
       reason: 'Say why not.',
     })
 }

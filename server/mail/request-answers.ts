@@ -40,7 +40,8 @@ export async function reopenRequestsOf(tx: Tx, actId: number): Promise<void> {
       and(
         eq(requests.actId, actId),
         ne(requests.state, 'open'),
-        sql`not exists (select 1 from requests o where o.copy_id = ${requests.copyId} and o.person_id = ${requests.personId} and o.state = 'open')`,
+        sql`not exists (
+          select 1 from requests o where o.copy_id = ${requests.copyId} and o.person_id = ${requests.personId} and o.state = 'open')`,
       ),
     )
     .returning({ id: requests.copyId })

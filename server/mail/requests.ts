@@ -123,7 +123,8 @@ export async function countRequests(asker: Asker): Promise<RequestCounts> {
   const [row] = await db()
     .select({
       waiting: sql<number>`(count(*) filter (where ${answerable(asker)}))::int`,
-      news: sql<number>`(count(*) filter (where ${requests.personId} = ${asker.id} and ${requests.state} in ('given', 'declined') and ${requests.seenAt} is null))::int`,
+      news: sql<number>`(count(*) filter (
+        where ${requests.personId} = ${asker.id} and ${requests.state} in ('given', 'declined') and ${requests.seenAt} is null))::int`,
     })
     .from(requests)
     .innerJoin(copies, eq(copies.id, requests.copyId))

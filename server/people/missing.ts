@@ -44,7 +44,8 @@ export async function missingIn({ domains, relays }: Pick<HouseSettings, 'domain
     out.push({
       at: 'trust',
       words:
-        'Nothing verifies senders yet, so no allow entry of the organisation counts. Name the relay that checks who mail comes from, and the name under which it says so.',
+        'Nothing verifies senders yet, so no allow entry of the organisation counts. Name the relay that checks who mail comes from, and '
+        + 'the name under which it says so.',
     })
   const [mail] = await db().select({ id: copies.id }).from(copies).limit(1)
   const [tried] = mail ? [mail] : await db().select({ id: attempts.id }).from(attempts).limit(1)

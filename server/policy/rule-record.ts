@@ -46,7 +46,8 @@ export async function recordOf(asker: Asker, rule: Rule): Promise<RuleRecord> {
       copy: sql<number>`${copies.id}`.as('copy'),
       lane: sql<Lane>`${copies.lane}`.as('lane'),
       judgement: sql<string | null>`${copies.judgement}`.as('judgement'),
-      fate: sql`jsonb_path_query(${rulings.reasons}, '$[*] ? (@.clause.id == $id).fate', jsonb_build_object('id', ${rule.id}::text))`.as('fate'),
+      fate: sql`jsonb_path_query(
+        ${rulings.reasons}, '$[*] ? (@.clause.id == $id).fate', jsonb_build_object('id', ${rule.id}::text))`.as('fate'),
     })
     .from(rulings)
     .innerJoin(copies, eq(copies.rulingId, rulings.id))

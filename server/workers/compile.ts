@@ -16,7 +16,8 @@ const AT_ONCE = 50_000
 async function* entryRows(client: pg.Client, after: number): AsyncGenerator<EntryRow[]> {
   for (let last = '0'; ;) {
     const { rows } = await client.query<EntryRow>({
-      text: `select row, id, list_id, kind, value, expires from entries where to_version is null and from_version > $2 and row > $1 order by row limit ${AT_ONCE}`,
+      text: `select row, id, list_id, kind, value, expires from entries where to_version is null and from_version > $2 and row > $1 `
+        + `order by row limit ${AT_ONCE}`,
       values: [last, after],
       rowMode: 'array',
     })
@@ -83,7 +84,8 @@ async function filled(builder: EntryTableBuilder, policy: Policy, client: pg.Cli
 async function begunFrom(earlier: Earlier, policy: Policy, client: pg.Client): Promise<EntryTableBuilder | null> {
   const table = new EntryTable(earlier.table)
   const { rows } = await client.query<EntryRow>({
-    text: `select row, id, list_id, kind, value, expires from entries where from_version <= $1 and to_version > $1 and list_id = any($2) limit ${AT_ONCE + 1}`,
+    text: `select row, id, list_id, kind, value, expires from entries where from_version <= $1 and to_version > $1 and list_id = any($2) `
+      + `limit ${AT_ONCE + 1}`,
     values: [earlier.version, policy.lists.map(l => l.id)],
     rowMode: 'array',
   })

@@ -87,7 +87,7 @@ test('a key does nothing to a message whose text is not there yet', async ({ pag
   await remove('slow')
 })
 
-test('a wrongly stopped newsletter is mended by the first mend: it and its sibling come, the next one too, and known unwanted mail does not', async ({ page }) => {
+test('a wrongly stopped newsletter is mended by the first mend: it, its sibling and the next come, known unwanted not', async ({ page }) => {
   await change(holding('gazette', 'cork fender special'))
   await send({ from: 'news@fender-gazette.test', subject: 'gazette one', text: 'a cork fender special', relay: true })
   await send({ from: 'news@fender-gazette.test', subject: 'gazette two', text: 'a cork fender special', relay: true })
@@ -123,7 +123,7 @@ test('a wrongly stopped newsletter is mended by the first mend: it and its sibli
   await remove('gazette')
 })
 
-test('a worker asks under a must rule for the change that would bring it; the administrator takes it, and the copy comes', async ({ page, browser }) => {
+test('a worker asks under a must rule for the change that would bring it; accepted, it comes', async ({ page, browser }) => {
   await change(holding('pilotbook', 'teak pilotbook', { must: true }))
   await send({ from: 'press@teak.test', subject: 'pilotbook proofs', text: 'the teak pilotbook', relay: true })
   await signIn(page, 'worker')
@@ -144,7 +144,7 @@ test('a worker asks under a must rule for the change that would bring it; the ad
   await remove('pilotbook')
 })
 
-test('held mail is asked for with a word; the reviewer sees it first, and a reasoned no reaches whoever asked', async ({ page, browser }) => {
+test('held mail is asked for with a word; the reviewer sees it first, and a reasoned no comes back', async ({ page, browser }) => {
   await change(holding('oilskin', 'oilskin voucher'))
   await send({ from: 'shop@oilskin.test', subject: 'oilskin order', text: 'an oilskin voucher' })
   await signIn(page, 'worker')

@@ -15,7 +15,7 @@ const stopping = (name: string, words: string, over: object = {}) => ({
   ...over,
 })
 
-test('a comma list of words with an excepted person, from a blank sheet to where the next message ends: three presses and typing', async ({ page }) => {
+test('a comma list of words with an excepted person, from a blank sheet to the next message: three presses', async ({ page }) => {
   await signIn(page, 'admin')
   await page.goto(url('/rules'))
   await page.getByRole('link', { name: 'New rule' }).click()
@@ -59,7 +59,7 @@ test('a starting sentence fills the sheet, and what each part catches stands bes
   await expect(page.getByLabel('Words and phrases').first()).toHaveValue('chandler’s riddle')
 })
 
-test('a worker’s proposal under a must: three presses from the held copy; accepted, the copy and the next one come', async ({ page, browser }) => {
+test('a worker’s proposal under a must: three presses from the held copy; accepted, both come', async ({ page, browser }) => {
   const admin = await asAdmin()
   await admin('POST', '/api/rules', stopping(
     'Tide tables',
@@ -141,7 +141,7 @@ test('a proposal that went stale says against what; declined, whoever proposed i
   await expect(page.getByRole('article').filter({ hasText: 'too many capstans' })).toContainText('Why not: it was put right another way')
 })
 
-test('two thousand pasted lines with faults: what becomes of each, what is wrong stays in the field, the next message goes by it', async ({ page }) => {
+test('two thousand pasted lines with faults: what becomes of each; what is wrong stays; the next message goes by it', async ({ page }) => {
   await signIn(page, 'admin')
   const admin = await asAdmin()
   const use = { side: 'block', state: 'acting', stop: { to: 'spam' } }
@@ -195,7 +195,7 @@ test('a watching rule is let act after its record was seen: from then on it does
   await expect(row(page, 'quadrant offer one')).toContainText('inbox')
 })
 
-test('a message is tried under a sheet that is not saved, beside what is in force, and really sent; the sheet keeps what it says', async ({ page }) => {
+test('a message is tried under a sheet that is not saved, beside what is in force, and really sent; the sheet stays', async ({ page }) => {
   await signIn(page, 'admin')
   await page.goto(url('/rules/new'))
   await page.getByLabel('Words and phrases').fill('windlass')

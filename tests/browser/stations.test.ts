@@ -170,7 +170,8 @@ test('Rules: a group of conditions, weights and a direction are made on the shee
   await choose(page, 'Direction', 'mail among us')
   await expect(
     page.getByText(
-      'Of mail among us: when the subject or text has “lugger” or “ketch”, weighing 2 or more and (the subject or text has “dory” or its sender marked it important), send to spam.',
+      'Of mail among us: when the subject or text has “lugger” or “ketch”, weighing 2 or more and (the subject or text has “dory” or its '
+      + 'sender marked it important), send to spam.',
     ),
   ).toBeVisible()
   await accessible(page)

@@ -74,7 +74,8 @@ describe('a database that stands still', () => {
   })
   it('one that has no room for more says so, and mail comes again later', async () => {
     await gate.database.query(
-      `create function no_room() returns trigger language plpgsql as $$ begin raise exception using errcode = '53100', message = 'could not extend file: No space left on device'; end $$`,
+      `create function no_room() returns trigger language plpgsql as $$ begin raise exception using errcode = '53100', message = 'could `
+      + `not extend file: No space left on device'; end $$`,
     )
     await gate.database.query(
       'create trigger no_room before insert on messages for each row execute function no_room()',

@@ -191,7 +191,8 @@ describe('an import: somebody’s file would decide as if our own relay had brou
     expect(answer.status).toBe(200)
     const { copies } = JSON.parse(answer.text) as { copies: { id: number }[] }
     const { rows } = await gate.database.query(
-      `select a.direction, a.client, a.authentication ->> 'verdict' as verdict, c.received_at as at from attempts a join copies c on c.attempt_id = a.id where c.id = $1`,
+      `select a.direction, a.client, a.authentication ->> 'verdict' as verdict, c.received_at as at from attempts a join copies c on `
+      + `c.attempt_id = a.id where c.id = $1`,
       [copies[0]!.id],
     )
     return rows[0] as Record<string, unknown>

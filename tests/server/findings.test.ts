@@ -14,7 +14,8 @@ beforeAll(async () => {
     'update attempts set at = now() - interval \'400 days\' where id = (select min(id) from attempts)',
   )
   await gate.database.query(
-    'update entries set added_at = now() - interval \'500 days\' where list_id = \'speculators\' and value in (\'rye-desk.test\', \'barley-alert.test\', \'grain-outlook.test\')',
+    'update entries set added_at = now() - interval \'500 days\' where list_id = \'speculators\' and value in (\'rye-desk.test\', '
+    + '\'barley-alert.test\', \'grain-outlook.test\')',
   )
   await gate.database.query('update copies set judgement = \'wanted\', judgement_strength = \'said\'')
 })
@@ -56,7 +57,8 @@ describe('findings: what mail has shown of a policy would stay unnoticed, or be 
     expect(Number(wanted)).toBe(await count('select count(*) n from copies'))
     expect(Number(hits)).toBe(
       await count(
-        'select count(*) n from copies c join rulings r on r.id = c.ruling_id where exists (select from jsonb_array_elements(r.reasons) x where x->\'clause\'->>\'id\' = \'fee-demands\' and x->\'fate\'->>\'kind\' <> \'excepted\' and x::text like $1)',
+        'select count(*) n from copies c join rulings r on r.id = c.ruling_id where exists (select from jsonb_array_elements(r.reasons) '
+        + 'x where x->\'clause\'->>\'id\' = \'fee-demands\' and x->\'fate\'->>\'kind\' <> \'excepted\' and x::text like $1)',
         `%"phrase": "${phrase}"%`,
       ),
     )

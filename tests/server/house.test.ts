@@ -151,11 +151,15 @@ const OLDER = `
   insert into messages (content_hash, subject, size, parser, facts, sender_keys, search_text) values ('h', 's', 1, 3, '{}', '{}', 's');
   insert into attempts (transaction, at, client, rcpt_to, tls, source, reply_code, reply, message_id)
     select gen_random_uuid(), now(), '192.0.2.1', 'a@x.test', false, 'smtp', 250, 'ok', id from messages;
-  insert into copies (message_id, attempt_id, recipient, person_id, lane, lane_since, received_at, sender_address, sender_domain, sender_name, subject, decided)
+  insert into copies (message_id, attempt_id, recipient, person_id, lane, lane_since, received_at, sender_address, sender_domain, `
+  + `sender_name, subject, decided)
     select m.id, t.id, 'a@x.test', 'a', 'spam', now(), now(), 'b@y.test', 'y.test', '', 's', 'rule R' from messages m, attempts t;
-  insert into copies (message_id, attempt_id, recipient, person_id, lane, lane_since, received_at, sender_address, sender_domain, sender_name, subject, decided)
-    select m.id, t.id, gone || '@x.test', 'a', 'dropped', now(), now(), 'b@y.test', 'y.test', '', '', 'rule ' || gone from messages m, attempts t, unnest(array['E', 'D']) gone;
+  insert into copies (message_id, attempt_id, recipient, person_id, lane, lane_since, received_at, sender_address, sender_domain, `
+  + `sender_name, subject, decided)
+    select m.id, t.id, gone || '@x.test', 'a', 'dropped', now(), now(), 'b@y.test', 'y.test', '', '', 'rule ' || gone from messages m, `
+  + `attempts t, unnest(array['E', 'D']) gone;
   insert into rulings (copy_id, sequence, policy_version, decided_lane, final_lane, effects, reasons, decided_by, at)
-    select id, 1, 1, 'dropped', 'dropped', '[]', jsonb_build_array(jsonb_build_object('claim', jsonb_build_object('stop', jsonb_build_object('to', case decided when 'rule E' then 'erase' else 'drop' end)))), 0, now()
+    select id, 1, 1, 'dropped', 'dropped', '[]', jsonb_build_array(jsonb_build_object('claim', jsonb_build_object('stop', `
+  + `jsonb_build_object('to', case decided when 'rule E' then 'erase' else 'drop' end)))), 0, now()
     from copies where lane = 'dropped';
   update copies set ruling_id = (select r.id from rulings r where r.copy_id = copies.id);`

@@ -304,9 +304,10 @@ describe('mail that is here already', () => {
     expect(job.error).toContain('changed again meanwhile')
     // Since the rule was touched after it, the change is not taken back; nor does anything else depend on what it moved.
     expect((await undo(admin, done.body.act)).status).toBe(409)
-    await rows(`update copies c set lane = i.before ->> 'lane', moved_by = null from act_items i where i.copy_id = c.id and i.act_id = $1`, [
-      done.body.act,
-    ])
+    await rows(
+      `update copies c set lane = i.before ->> 'lane', moved_by = null from act_items i where i.copy_id = c.id and i.act_id = $1`,
+      [done.body.act],
+    )
   })
 
   it('killed in the middle it goes on, does nothing twice, and is taken back whole', async () => {

@@ -64,7 +64,8 @@ describe('intake: a message that was answered for would be lost, or a refusal le
       ),
     )
     const trace =
-      'Authentication-Results: relay.saltmere-harbour.example; dmarc=pass header.from=coastal-authority.example\nReceived: from x (x [192.0.2.4]) by relay.saltmere-harbour.example; Tue, 24 Nov 2026 09:00:00 +0000\n'
+      'Authentication-Results: relay.saltmere-harbour.example; dmarc=pass header.from=coastal-authority.example\nReceived: from x (x '
+      + '[192.0.2.4]) by relay.saltmere-harbour.example; Tue, 24 Nov 2026 09:00:00 +0000\n'
     await smtp(
       gate.smtpPort,
       handOver(
@@ -145,7 +146,8 @@ describe('intake: a message that was answered for would be lost, or a refusal le
   it('stores what PostgreSQL would reject, cleaned', async () => {
     const nul = Buffer.concat([
       Buffer.from(
-        'From: a@elsewhere.example\r\nSubject: =?utf-8?B?AHdhbHJ1cwA=?=\r\nContent-Type: text/plain; charset=utf-16le\r\nContent-Transfer-Encoding: base64\r\n\r\n',
+        'From: a@elsewhere.example\r\nSubject: =?utf-8?B?AHdhbHJ1cwA=?=\r\nContent-Type: text/plain; '
+        + 'charset=utf-16le\r\nContent-Transfer-Encoding: base64\r\n\r\n',
       ),
       Buffer.from(`${Buffer.from([0x41, 0xd8, 0x42, 0x00, 0x00, 0x00]).toString('base64')}\r\n.\r\n`),
     ])
@@ -274,7 +276,8 @@ describe('intake: a message that was answered for would be lost, or a refusal le
     expect(order).toEqual(['quick', 'quick', 'quick'])
     expect(await opening).toMatchObject({ status: 200, body: { html: null, facts: { subject: 'axolotl' } } })
     const { rows } = await gate.database.query(
-      'select m.subject, h.html is null as none from opened_html h join messages m on m.id = h.message_id where m.subject in ($1, $2) order by 1',
+      'select m.subject, h.html is null as none from opened_html h join messages m on m.id = h.message_id where m.subject in ($1, $2) '
+      + 'order by 1',
       ['axolotl', 'marmot'],
     )
     expect(rows).toEqual([
@@ -296,7 +299,8 @@ describe('intake: a message that was answered for would be lost, or a refusal le
       [...recipients].sort(),
     )
     const { rows } = await gate.database.query(
-      'select count(*)::int as tries, count(distinct transaction)::int as times from attempts a join messages m on m.id = a.message_id where m.subject = $1',
+      'select count(*)::int as tries, count(distinct transaction)::int as times from attempts a join messages m on m.id = a.message_id '
+      + 'where m.subject = $1',
       ['caracal'],
     )
     expect(rows).toEqual([{ tries: 60, times: 20 }])
@@ -311,7 +315,8 @@ describe('intake: a message that was answered for would be lost, or a refusal le
       })
       return { status: r.status, body: JSON.parse(r.text) }
     }
-    const message = `Delivered-To: ${WORKER}\nReceived: from a (a [192.0.2.9]) by b; Mon, 02 Nov 2026 10:00:00 +0100\n${plainMessage({ subject: 'pelican' })}`
+    const message = `Delivered-To: ${WORKER}\nReceived: from a (a [192.0.2.9]) by b; Mon, 02 Nov 2026 10:00:00 `
+      + `+0100\n${plainMessage({ subject: 'pelican' })}`
     expect(await post(message)).toMatchObject({
       status: 200,
       body: { receivedAt: '2026-11-02T09:00:00.000Z', copies: [{ recipient: WORKER, lane: 'inbox', repeat: false }] },

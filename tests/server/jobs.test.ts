@@ -156,7 +156,8 @@ describe('several processes on one database', () => {
           .ruling.lane
       expect(await tried('first osprey')).toBe('bin')
       const { rowCount } = await gate.database.query(
-        `select pg_terminate_backend(pid) from pg_stat_activity where application_name = 'sober-gate policy' and datname = current_database()`,
+        `select pg_terminate_backend(pid) from pg_stat_activity where application_name = 'sober-gate policy' and datname = `
+        + `current_database()`,
       )
       expect(rowCount).toBe(2)
       await erase('second osprey')

@@ -49,7 +49,8 @@ describe('killed in the middle: a message that the sender believes delivered wou
     await Promise.all(Array.from({ length: CONNECTIONS }, send))
     expect(killed).not.toBeNull()
     const { rows } = await gate.database.query(
-      'select count(*)::int as copies, count(distinct m.message_id)::int as messages, count(r.id)::int as rulings from copies c join messages m on m.id = c.message_id left join rulings r on r.copy_id = c.id where m.message_id like \'kill-%\'',
+      'select count(*)::int as copies, count(distinct m.message_id)::int as messages, count(r.id)::int as rulings from copies c join '
+      + 'messages m on m.id = c.message_id left join rulings r on r.copy_id = c.id where m.message_id like \'kill-%\'',
     )
     expect(rows[0]).toEqual({ copies: MESSAGES, messages: MESSAGES, rulings: MESSAGES })
   })

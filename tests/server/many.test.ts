@@ -175,7 +175,8 @@ describe('opening, and what it leaves on record', () => {
       Number(
         (
           await rows(
-            `select count(*) n from acts a join act_items i on i.act_id = a.id where a.kind = 'opened' and i.copy_id = $1 and a.person_id = 'reviewer-${OURS}'`,
+            `select count(*) n from acts a join act_items i on i.act_id = a.id where a.kind = 'opened' and i.copy_id = $1 and `
+            + `a.person_id = 'reviewer-${OURS}'`,
             [held!.id],
           )
         )[0]!.n,

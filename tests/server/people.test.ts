@@ -327,7 +327,8 @@ describe('people as CSV (RFC 4180)', () => {
     expect((await admin('GET', '/api/house/people?limit=200')).body).toEqual(before)
   })
   it('new ones come, known ones change; quotes, commas and line breaks in a cell are no end of it (RFC 4180 2.6, 2.7)', async () => {
-    const text = `\uFEFFname,addresses,role\r\n"Lee ""Port"" Quay, senior",lee@${OURS}; l.quay@${OURS},reviewer\r\nEve Strake the Elder,eve.strake@${OURS},\r\n`
+    const text = `\uFEFFname,addresses,role\r\n"Lee ""Port"" Quay, senior",lee@${OURS}; l.quay@${OURS},reviewer\r\nEve Strake the `
+      + `Elder,eve.strake@${OURS},\r\n`
     expect((await file(text)).body).toMatchObject({ added: 1, changed: 1 })
     const [lee] = (await admin('GET', '/api/house/people?words=quay')).body.items
     expect(lee).toMatchObject({ name: 'Lee "Port" Quay, senior', role: 'reviewer', addresses: [`l.quay@${OURS}`, `lee@${OURS}`] })

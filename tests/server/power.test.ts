@@ -81,7 +81,8 @@ describe('how much one person keeps: everybody’s mail would wait for it', () =
       Number(
         (
           await one(
-            `select count(*) n from entries where to_version is null and list_id in (select id from lists where owner = $1 and to_version is null)`,
+            `select count(*) n from entries where to_version is null and list_id in (select id from lists where owner = $1 and `
+            + `to_version is null)`,
             [KEEPER],
           )
         ).n,
@@ -100,7 +101,8 @@ describe('how much one person keeps: everybody’s mail would wait for it', () =
   it('200 rules, written with a million letters at most', async () => {
     await query(
       `insert into rules (id, name, owner, must, state, direction, "when", "except", claims, rank, from_version)
-       select 'many-' || i, 'many ' || i, $1, false, 'off', 'inbound', '{"phrases": ["x"]}', '[]', '[{"stop": {"to": "spam"}}]', i, 1 from generate_series(1, 198) i`,
+       select 'many-' || i, 'many ' || i, $1, false, 'off', 'inbound', '{"phrases": ["x"]}', '[]', '[{"stop": {"to": "spam"}}]', i, 1 `
+      + `from generate_series(1, 198) i`,
       [KEEPER],
     )
     const answers = await Promise.all(
@@ -147,7 +149,8 @@ describe('how much one person keeps: everybody’s mail would wait for it', () =
     expect(replies.filter(r => !r.startsWith('250'))).toEqual([])
     // Each small change went in between, and did not wait for all of the large ones.
     const { first, last } = await one(
-      `select (select min(number) from versions where note like 'List “Small%') as first, (select max(number) from versions where note like 'List “Paste%') as last`,
+      `select (select min(number) from versions where note like 'List “Small%') as first, (select max(number) from versions where note `
+      + `like 'List “Paste%') as last`,
     )
     expect(Number(first)).toBeLessThan(Number(last))
   })
@@ -382,8 +385,10 @@ describe('at the same time: what the first did would be lost, or half of it stay
       if (gone.status === 200) expect([named.status, [201, 404, 422].includes(bound.status)]).toEqual([422, true])
       else expect(named.status).toBe(201)
       const left = await one(
-        `select (select count(*)::int from bindings b where b.to_version is null and not exists (select 1 from lists l where l.id = b.list_id and l.to_version is null)) as bindings,
-                (select count(*)::int from rules r where r.to_version is null and r."when" ->> 'senderOn' is not null and not exists (select 1 from lists l where l.id = r."when" ->> 'senderOn' and l.to_version is null)) as rules`,
+        `select (select count(*)::int from bindings b where b.to_version is null and not exists (select 1 from lists l where l.id = `
+        + `b.list_id and l.to_version is null)) as bindings,
+                (select count(*)::int from rules r where r.to_version is null and r."when" ->> 'senderOn' is not null and not exists `
+        + `(select 1 from lists l where l.id = r."when" ->> 'senderOn' and l.to_version is null)) as rules`,
       )
       expect(left).toEqual({ bindings: 0, rules: 0 })
     }

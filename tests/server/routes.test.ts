@@ -644,7 +644,9 @@ describe('lists and rules: what was typed would be lost, or act otherwise than w
   })
   it('shown HTML runs nothing and fetches nothing', async () => {
     const html =
-      '<p onclick="x()">kestrel</p><script>x()</script><img src="http://evil.test/a.png"><a href="javascript:x()">l</a><p style="background:url(http://evil.test/b)">b</p><style>@import "http://evil.test/c"</style><form action="http://evil.test"><input></form>'
+      '<p onclick="x()">kestrel</p><script>x()</script><img src="http://evil.test/a.png"><a href="javascript:x()">l</a><p '
+      + 'style="background:url(http://evil.test/b)">b</p><style>@import "http://evil.test/c"</style><form '
+      + 'action="http://evil.test"><input></form>'
     await smtp(
       gate.smtpPort,
       handOver(

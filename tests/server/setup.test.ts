@@ -87,7 +87,8 @@ describe('the command line beside it', () => {
   const file = join(folder, 'one.eml')
   writeFileSync(
     file,
-    `Received: from x (x [192.0.2.44]) by y; Tue, 24 Nov 2026 09:00:00 +0000\n${plainMessage({ subject: 'by file' }).replace('worker@saltmere-harbour.example', FORM.address)}`,
+    `Received: from x (x [192.0.2.44]) by y; Tue, 24 Nov 2026 09:00:00 `
+    + `+0000\n${plainMessage({ subject: 'by file' }).replace('worker@saltmere-harbour.example', FORM.address)}`,
   )
   const run = (...args: string[]) =>
     new Promise<{ code: number, out: string, err: string }>(resolve =>

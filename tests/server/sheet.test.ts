@@ -36,7 +36,8 @@ describe('the parts of a rule on its sheet', () => {
       const [n] = await rows(
         `select (count(*) filter (where judgement = 'wanted'))::int wanted, (count(*) filter (where judgement = 'unwanted'))::int unwanted,
            (count(*) filter (where judgement is null))::int unjudged
-         from copies c join messages m on m.id = c.message_id where m.subject ~* ('\\m' || $1 || '\\M') and c.lane not in ('refused', 'sent')`,
+         from copies c join messages m on m.id = c.message_id where m.subject ~* ('\\m' || $1 || '\\M') and c.lane not in ('refused', `
+        + `'sent')`,
         [part.phrase],
       )
       expect([part.phrase, part.catches]).toEqual([part.phrase, n])

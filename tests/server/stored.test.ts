@@ -76,7 +76,8 @@ describe('a message that is decided again from what is kept would go elsewhere t
       `Subject: long\r\n\r\n${'release fee and bank details. '.repeat(20_000)}the end, grain outlook`,
       `${Array.from({ length: 300 }, (_, i) => `X-H${i}: ${i}`).join('\r\n')}\r\nX-Mailer: last\r\nSubject: headers\r\n\r\nx`,
       'Subject: zero\r\n\r\na\0b release\0 fee',
-      `Subject: links\r\nContent-Type: text/html\r\n\r\n${Array.from({ length: 300 }, (_, i) => `<a href="https://l${i}.test/">l</a>`).join('')}`,
+      `Subject: links\r\nContent-Type: `
+      + `text/html\r\n\r\n${Array.from({ length: 300 }, (_, i) => `<a href="https://l${i}.test/">l</a>`).join('')}`,
       `To: ${Array.from({ length: 300 }, (_, i) => `p${i}@x.test`).join(', ')}, ${WORKER}\r\nSubject: many\r\n\r\nx`,
     ].map(text => `From: a@elsewhere.example\r\n${text}`)
     const generated = fc.sample(arbitraryMessage, { seed: 8, numRuns: 1000 })

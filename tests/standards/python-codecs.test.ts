@@ -67,7 +67,8 @@ const dates = many(500, () => {
   const day = random.chance(0.6) ? `${random.pick(DAYS)}, ` : ''
   const date = `${random.between(1, 28)} ${random.pick(MONTHS)} ${random.pick(['2026', '1999', '26', '99', '1970'])}`
   const time = `${two(random.between(0, 23))}:${two(random.between(0, 59))}${random.chance(0.7) ? `:${two(random.between(0, 59))}` : ''}`
-  return `${day}${date} ${time} ${random.pick(['+0000', '-0500', '+0530', 'GMT', 'EST', 'PDT', 'UT', '+1400'])}${random.pick(['', ' (a comment)'])}`
+  return `${day}${date} ${time} `
+    + `${random.pick(['+0000', '-0500', '+0530', 'GMT', 'EST', 'PDT', 'UT', '+1400'])}${random.pick(['', ' (a comment)'])}`
 })
 
 const atom = () => random.pick(['oskar', 'ines.varga', 'a+b', 'x_y', 'desk'])

@@ -62,7 +62,8 @@ function leaf(random: Random): string {
     case 0:
       return `${type}${disposition}Content-Transfer-Encoding: base64\r\n\r\n${Buffer.from(text).toString('base64')}`
     case 1:
-      return `${type}${disposition}Content-Transfer-Encoding: quoted-printable\r\n\r\n${text.replaceAll('e', '=65').replace('\r\n', '=\r\n')}`
+      return `${type}${disposition}Content-Transfer-Encoding: `
+        + `quoted-printable\r\n\r\n${text.replaceAll('e', '=65').replace('\r\n', '=\r\n')}`
     default:
       return `${type}${disposition}\r\n${text}`
   }
@@ -77,7 +78,9 @@ function tree(random: Random, depth: number, path: string): string {
     { length: random.between(1, 3) },
     (_, i) => `--${boundary}${random.pick(['', ' \t'])}\r\n${tree(random, depth - 1, `${path}${i}`)}\r\n`,
   )
-  return `Content-Type: multipart/${random.pick(['mixed', 'alternative', 'related', 'x-unheard-of'])}; boundary="${boundary}"\r\n\r\n${random.pick(['', 'preamble\r\n'])}${parts.join('')}--${boundary}--\r\n${random.pick(['', 'epilogue\r\n'])}`
+  return `Content-Type: multipart/${random.pick(['mixed', 'alternative', 'related', 'x-unheard-of'])}; `
+    + `boundary="${boundary}"\r\n\r\n${random.pick(['', 'preamble\r\n'])}${parts.join('')}`
+    + `--${boundary}--\r\n${random.pick(['', 'epilogue\r\n'])}`
 }
 
 describe('the structure of generated messages: a part would be taken for another’s text', () => {

@@ -40,7 +40,8 @@ describe('RFC 8601 appendix B: a forged sender would count as verified, or a ver
   })
   it('B.6, multi-tiered authentication', () => {
     const inner = read(
-      'example.com; dkim=pass reason="good signature" header.i=@mail-router.example.net; dkim=fail reason="bad signature" header.i=@newyork.example.com',
+      'example.com; dkim=pass reason="good signature" header.i=@mail-router.example.net; dkim=fail reason="bad signature" '
+      + 'header.i=@newyork.example.com',
     )
     expect(inner.results.map(x => x.reason)).toEqual(['good signature', 'bad signature'])
     expect(verdictFor(makeAddress('sender@newyork.example.com'), [inner])).toMatchObject({

@@ -300,7 +300,8 @@ export const arbitraryMessage: fc.Arbitrary<{ bytes: Uint8Array, envelope: Envel
     cc: fc.boolean(),
   })
   .map((m) => {
-    const relay = `Authentication-Results: ${RELAY.authservId}; dmarc=${m.auth} header.from=${m.from.split('@')[1]}\r\nReceived: from x (x [203.0.113.9]) by ${RELAY.authservId}; Tue, 24 Nov 2026 09:00:00 +0000\r\n`
+    const relay = `Authentication-Results: ${RELAY.authservId}; dmarc=${m.auth} header.from=${m.from.split('@')[1]}\r\nReceived: from x `
+      + `(x [203.0.113.9]) by ${RELAY.authservId}; Tue, 24 Nov 2026 09:00:00 +0000\r\n`
     const head = [
       `From: ${m.name ? `"${m.name}" ` : ''}<${m.from}>`,
       ...(m.sender ? [`Sender: ${m.sender}`] : []),
@@ -313,10 +314,12 @@ export const arbitraryMessage: fc.Arbitrary<{ bytes: Uint8Array, envelope: Envel
       'MIME-Version: 1.0',
     ]
     const part = m.html
-      ? `Content-Type: text/html; charset=utf-8\r\n\r\n<p>${m.body}</p><p style="display:none">${m.hidden}</p><a href="https://x.test/offers">l</a>`
+      ? `Content-Type: text/html; charset=utf-8\r\n\r\n<p>${m.body}</p><p style="display:none">${m.hidden}</p><a `
+      + `href="https://x.test/offers">l</a>`
       : `Content-Type: text/plain; charset=utf-8\r\n\r\n${m.body}`
     const body = m.exe
-      ? `Content-Type: multipart/mixed; boundary=bb\r\n\r\n--bb\r\n${part}\r\n--bb\r\nContent-Type: application/octet-stream; name="fee.exe"\r\nContent-Disposition: attachment; filename="fee.exe"\r\n\r\nMZ\r\n--bb--\r\n`
+      ? `Content-Type: multipart/mixed; boundary=bb\r\n\r\n--bb\r\n${part}\r\n--bb\r\nContent-Type: application/octet-stream; `
+      + `name="fee.exe"\r\nContent-Disposition: attachment; filename="fee.exe"\r\n\r\nMZ\r\n--bb--\r\n`
       : part
     return {
       bytes: new TextEncoder().encode(`${m.auth ? relay : ''}${head.join('\r\n')}\r\n${body}`),

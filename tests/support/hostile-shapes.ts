@@ -71,5 +71,7 @@ export const HOSTILE: Record<string, (length: number) => string> = {
   'alternatives in alternatives': n =>
     `${HEAD}${nested(n, i => `Content-Type: multipart/alternative; boundary=b${i}\r\n\r\n--b${i}\r\n\r\nx\r\n--b${i}\r\n`)}`,
   'an alternative that says something else': n =>
-    `${HEAD}Content-Type: multipart/alternative; boundary=b\r\n\r\n--b\r\n\r\n${fill('other words here\r\n', n / 2)}\r\n--b\r\nContent-Type: text/html\r\n\r\n${fill('<p>these are words', n / 2)}\r\n--b--\r\n`,
+    `${HEAD}Content-Type: multipart/alternative; `
+    + `boundary=b\r\n\r\n--b\r\n\r\n${fill('other words here\r\n', n / 2)}\r\n--b\r\nContent-Type: `
+    + `text/html\r\n\r\n${fill('<p>these are words', n / 2)}\r\n--b--\r\n`,
 }

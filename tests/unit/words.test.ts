@@ -40,7 +40,8 @@ describe('what was tried at the door', () => {
       [attempt({ onward: [{ at: '2026-11-25T10:00:00.000Z', words: 'Runa Keel released it to inbox' }] })],
       names,
     )
-    expect(text).toBe(`Mail from a@list.test to anybody here, between 2026-11-01 00:00 UTC and 2026-11-27 00:00 UTC: one try to hand it over.
+    expect(text).toBe(`Mail from a@list.test to anybody here, between 2026-11-01 00:00 UTC and 2026-11-27 00:00 UTC: one try to hand it `
+      + `over.
 
 2026-11-24 09:41 UTC
   from    bounce@list.test (From: a@list.test)

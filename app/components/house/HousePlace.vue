@@ -8,7 +8,10 @@ const { house, fields, changed, error, firstOf, busy, save, leave } = useHousePa
 )
 const ZONES = Intl.supportedValuesOf('timeZone')
 const zones = computed(() => [...new Set(['UTC', fields.value.timeZone, ...ZONES])].map(value => ({ value, name: value })))
-const now = computed(() => new Intl.DateTimeFormat('en-GB', { timeZone: house.data!.timeZone, timeStyle: 'short', dateStyle: 'medium' }).format())
+const now = computed(() => {
+  const { timeZone } = house.data!
+  return new Intl.DateTimeFormat('en-GB', { timeZone, timeStyle: 'short', dateStyle: 'medium' }).format()
+})
 </script>
 
 <template>

@@ -2,7 +2,11 @@
 import type { useImpact } from '~/composables/impact'
 
 /** The impact of what is being made, beside it: nothing yet, looking, found, or why it cannot be said. */
-const { of, most = 12, nothing = 'As soon as it says something, you see here what it would catch among the mail that is here.' } = defineProps<{
+const {
+  of,
+  most = 12,
+  nothing = 'As soon as it says something, you see here what it would catch among the mail that is here.',
+} = defineProps<{
   of: ReturnType<typeof useImpact>
   /** What is said while there is nothing to look for. */
   nothing?: string

@@ -11,7 +11,10 @@ const { wanted, unwanted, implied = 0, short = false } = defineProps<{
 }>()
 const judged = computed(() => wanted + unwanted)
 const percent = (share: number) => `${Math.round(share * 100)} %`
-const words = computed(() => `${unwanted.toLocaleString('en')} of ${judged.value.toLocaleString('en')} judged${short ? '' : ' were'} unwanted`)
+const words = computed(() => {
+  const of = judged.value.toLocaleString('en')
+  return `${unwanted.toLocaleString('en')} of ${of} judged${short ? '' : ' were'} unwanted`
+})
 const help = computed(() => {
   const interval = wilson(unwanted, judged.value).map(percent).join(' and ')
   const by = implied ? `${implied.toLocaleString('en')} of them by a move, not by a word. ` : ''

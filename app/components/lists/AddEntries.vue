@@ -147,7 +147,8 @@ const STAGES = { reading: 'Reading the lines', looking: 'Held against what is th
 const progressWords = computed(() => {
   if (!progress.value) return ''
   const { stage, done: far, total } = progress.value
-  return `${STAGES[stage]}${total ? `: ${far.toLocaleString('en')} of ${total.toLocaleString('en')}` : ''} … It goes on also when you leave this page.`
+  const how = total ? `: ${far.toLocaleString('en')} of ${total.toLocaleString('en')}` : ''
+  return `${STAGES[stage]}${how} … It goes on also when you leave this page.`
 })
 
 function tellAdded(result: Added & { act: number | null }) {

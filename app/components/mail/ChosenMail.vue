@@ -5,7 +5,11 @@ const mail = useMailStore()
 const MOST = 12
 const shown = computed(() => mail.meant.slice(0, MOST))
 const more = computed(() => mail.chosenCount - shown.value.length)
-const howMany = computed(() => (mail.all && mail.count?.more ? `All that are shown, more than ${mail.count.total.toLocaleString('en')}` : mail.chosenCount.toLocaleString('en')))
+const howMany = computed(() =>
+  mail.all && mail.count?.more
+    ? `All that are shown, more than ${mail.count.total.toLocaleString('en')}`
+    : mail.chosenCount.toLocaleString('en'),
+)
 const senders = computed(() => new Set(mail.meant.map(c => c.sender)).size)
 const lanes = computed(() => [...Map.groupBy(mail.meant, c => c.lane)].map(([lane, own]) => ({ lane, n: own.length })))
 </script>

@@ -14,7 +14,10 @@ const read = computed(() => readLines({ text: row.value.text, below: row.value.b
 /** What it is taken for is said otherwise than by its looks. */
 const unfolded = ref(row.value.as !== '')
 const byDomain = computed(() => read.value.good.some(e => e.kind === 'domain' || e.kind === 'domain and below') && !row.value.as)
-const taken = computed(() => read.value.good.slice(0, 3).map(entryWords).join(', ') + (read.value.good.length > 3 ? ` and ${read.value.good.length - 3} more` : ''))
+const taken = computed(() => {
+  const { good } = read.value
+  return good.slice(0, 3).map(entryWords).join(', ') + (good.length > 3 ? ` and ${good.length - 3} more` : '')
+})
 </script>
 
 <template>

@@ -24,7 +24,9 @@ const ownerLabel = (r: Reason) =>
     : `${directory.ownerName(r.owner)}${r.must ? ', must' : ''}`
 // Ids of clauses with what became of each of their claims.
 const said = (list: readonly Reason[]) => Map.groupBy(list, r => r.clause.id)
-const fates = (list: readonly Reason[] | undefined) => (list ?? []).map(r => `${claimText(r, directory.names)} ${fateWords(r, directory.names)}`).join()
+function fates(list: readonly Reason[] | undefined): string {
+  return (list ?? []).map(r => `${claimText(r, directory.names)} ${fateWords(r, directory.names)}`).join()
+}
 function differs(rung: { reasons: Reason[] }): string {
   if (!beside) return ''
   const { id } = rung.reasons[0]!.clause

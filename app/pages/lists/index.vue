@@ -46,7 +46,8 @@ watch(
 /** Whom the organisation lets in, and a door of one's own would shut out: one's own clauses come first. */
 const shutOut = computed(() => {
   if (form.entries.trim() !== 'everyone' || !isPersonal(form.owner)) return ''
-  const above = (lists.value ?? []).filter(l => l.on && l.size && l.bindings.some(b => b.side === 'allow' && b.state === 'acting' && !isPersonal(b.owner)))
+  const acting = (lists.value ?? []).filter(l => l.on && l.size)
+  const above = acting.filter(l => l.bindings.some(b => b.side === 'allow' && b.state === 'acting' && !isPersonal(b.owner)))
   return above.map(l => `${l.name} (${l.size.toLocaleString('en')})`).join(', ')
 })
 

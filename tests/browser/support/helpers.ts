@@ -26,7 +26,8 @@ export async function send(over: {
 }) {
   const domain = over.from.split('@')[1]!
   const trace = over.relay
-    ? `Authentication-Results: relay.saltmere-harbour.example; dmarc=pass header.from=${domain}\nReceived: from mail.${domain} (mail.${domain} [192.0.2.4]) by relay.saltmere-harbour.example; Tue, 24 Nov 2026 09:00:00 +0000\n`
+    ? `Authentication-Results: relay.saltmere-harbour.example; dmarc=pass header.from=${domain}\nReceived: from mail.${domain} `
+    + `(mail.${domain} [192.0.2.4]) by relay.saltmere-harbour.example; Tue, 24 Nov 2026 09:00:00 +0000\n`
     : ''
   const replies = await smtp(
     Number(process.env.GATE_SMTP),

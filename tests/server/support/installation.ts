@@ -206,5 +206,8 @@ export function handOver(from: string, to: string[], message: string): (string |
 export function plainMessage(
   over: { from?: string, subject?: string, id?: string, text?: string, utf8?: boolean } = {},
 ): string {
-  return `From: ${over.from ?? 'someone@elsewhere.example'}\nTo: worker@saltmere-harbour.example\nSubject: ${over.subject ?? 'A subject'}\nDate: Tue, 24 Nov 2026 09:00:00 +0000\nMessage-ID: <${over.id ?? crypto.randomUUID()}@elsewhere.example>\n${over.utf8 ? 'MIME-Version: 1.0\nContent-Type: text/plain; charset=utf-8\nContent-Transfer-Encoding: 8bit\n' : ''}\n${over.text ?? 'A text'}`
+  const utf8 = 'MIME-Version: 1.0\nContent-Type: text/plain; charset=utf-8\nContent-Transfer-Encoding: 8bit\n'
+  return `From: ${over.from ?? 'someone@elsewhere.example'}\nTo: worker@saltmere-harbour.example\n`
+    + `Subject: ${over.subject ?? 'A subject'}\nDate: Tue, 24 Nov 2026 09:00:00 +0000\n`
+    + `Message-ID: <${over.id ?? crypto.randomUUID()}@elsewhere.example>\n${over.utf8 ? utf8 : ''}\n${over.text ?? 'A text'}`
 }

@@ -71,7 +71,8 @@ const at = (p: Policy, m: Message, known: Partial<Context> = {}): Ruling =>
 const fates = (r: Ruling) =>
   r.reasons.map(
     x =>
-      `${x.clause.name}: ${x.fate.kind}${'by' in x.fate ? ` by ${x.fate.by.name}` : ''}${x.fate.kind === 'not counted' ? ` (${x.fate.why})` : ''}`,
+      `${x.clause.name}: ${x.fate.kind}${'by' in x.fate ? ` by ${x.fate.by.name}` : ''}`
+      + (x.fate.kind === 'not counted' ? ` (${x.fate.why})` : ''),
   )
 
 describe('worked cases: a wanted message would be lost, or an unwanted one let in, if one failed', () => {

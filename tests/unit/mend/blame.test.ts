@@ -82,7 +82,9 @@ describe('to blame, for mail that was stopped', () => {
   it('is not what only watches, is switched off, was spared by its exception, or comes too late', async () => {
     const spared = rule('spared', { except: [{ sender: { kind: 'domain', value: 'elsewhere.example' } }] })
     const { sets, known, found } = await blamed(
-      { rules: [rule('watch', { state: 'watching' }), rule('off', { state: 'off' }), spared, rule('a'), rule('late', { claims: PROTECT })] },
+      {
+        rules: [rule('watch', { state: 'watching' }), rule('off', { state: 'off' }), spared, rule('a'), rule('late', { claims: PROTECT })],
+      },
     )
     expect(sets).toEqual(['a'])
     const touched = candidatesFor(known, [found], { owners: [], id: made() }).flatMap(

@@ -13,7 +13,8 @@ describe('less of a message is read where reading it took too long: it would not
   const letter = `${HEAD}\r\nshort words`
   const word = 'application/vnd.openxmlformats-officedocument.wordprocessingml.document'
   const document = Buffer.from(zipSync({ 'word/document.xml': strToU8('<w:t>words inside</w:t>') })).toString('base64')
-  const withDocument = `${HEAD}Content-Type: multipart/mixed; boundary=b\r\n\r\n--b\r\n\r\nx\r\n--b\r\nContent-Type: ${word}; name=a.docx\r\nContent-Transfer-Encoding: base64\r\n\r\n${document}\r\n--b--`
+  const withDocument = `${HEAD}Content-Type: multipart/mixed; boundary=b\r\n\r\n--b\r\n\r\nx\r\n--b\r\nContent-Type: ${word}; `
+    + `name=a.docx\r\nContent-Transfer-Encoding: base64\r\n\r\n${document}\r\n--b--`
 
   it('tries them in this order', () => expect(EXTENTS).toEqual(['whole', 'closed', 'header']))
   it('a short letter is the same with documents closed', async () => {

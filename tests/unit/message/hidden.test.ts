@@ -12,7 +12,8 @@ const message = (parts: string) =>
 const html = (body: string) => message(`Content-Type: text/html; charset=utf-8\r\n\r\n${body}`)
 const alternatives = (plain: string, rich: string) =>
   message(
-    `Content-Type: multipart/alternative; boundary=b\r\n\r\n--b\r\nContent-Type: text/plain\r\n\r\n${plain}\r\n--b\r\nContent-Type: text/html\r\n\r\n${rich}\r\n--b--\r\n`,
+    `Content-Type: multipart/alternative; boundary=b\r\n\r\n--b\r\nContent-Type: text/plain\r\n\r\n${plain}\r\n--b\r\nContent-Type: `
+    + `text/html\r\n\r\n${rich}\r\n--b--\r\n`,
   )
 const at = async (content: ReturnType<typeof html>, place: string) =>
   (await content).segments
@@ -21,7 +22,9 @@ const at = async (content: ReturnType<typeof html>, place: string) =>
     .join('|')
 const attached = (name: string, type: string, bytes: Uint8Array) =>
   message(
-    `Content-Type: multipart/mixed; boundary=b\r\n\r\n--b\r\nContent-Type: text/plain\r\n\r\nx\r\n--b\r\nContent-Type: ${type}; name="${name}"\r\nContent-Disposition: attachment; filename="${name}"\r\nContent-Transfer-Encoding: base64\r\n\r\n${Buffer.from(bytes).toString('base64').replace(/.{76}/g, '$&\r\n')}\r\n--b--\r\n`,
+    `Content-Type: multipart/mixed; boundary=b\r\n\r\n--b\r\nContent-Type: text/plain\r\n\r\nx\r\n--b\r\nContent-Type: ${type}; `
+    + `name="${name}"\r\nContent-Disposition: attachment; filename="${name}"\r\nContent-Transfer-Encoding: `
+    + `base64\r\n\r\n${Buffer.from(bytes).toString('base64').replace(/.{76}/g, '$&\r\n')}\r\n--b--\r\n`,
   )
 
 describe('hidden text: words that nobody reads would let a fraud past, or innocent words be taken for hidden', () => {
@@ -121,7 +124,11 @@ describe('text of attachments: what is written there would not be seen by any ru
         .filter(Boolean),
     ).toEqual(['Rechnung für Straße 5', 'release fee', 'second page'])
     const plain = strToU8(
-      '%PDF-1.4\n1 0 obj\n<< /Type /Catalog /Pages 3 0 R >>\nendobj\n3 0 obj\n<< /Type /Pages /Kids [ 4 0 R ] /Count 1 >>\nendobj\n4 0 obj\n<< /Type /Page /Parent 3 0 R /MediaBox [ 0 0 612 792 ] /Contents 5 0 R /Resources << /Font << /F1 7 0 R >> >> >>\nendobj\n5 0 obj\n<< /Length 44 >>\nstream\nBT\n/F1 24 Tf\n100 100 Td ( Hello World ) Tj\nET\nendstream\nendobj\n7 0 obj\n<< /Type /Font /Subtype /Type1 /Name /F1 /BaseFont /Helvetica /Encoding /MacRomanEncoding >>\nendobj\ntrailer\n<< /Root 1 0 R >>\n%%EOF\n',
+      '%PDF-1.4\n1 0 obj\n<< /Type /Catalog /Pages 3 0 R >>\nendobj\n3 0 obj\n<< /Type /Pages /Kids [ 4 0 R ] /Count 1 >>\nendobj\n4 0 '
+      + 'obj\n<< /Type /Page /Parent 3 0 R /MediaBox [ 0 0 612 792 ] /Contents 5 0 R /Resources << /Font << /F1 7 0 R >> >> '
+      + '>>\nendobj\n5 0 obj\n<< /Length 44 >>\nstream\nBT\n/F1 24 Tf\n100 100 Td ( Hello World ) Tj\nET\nendstream\nendobj\n7 0 '
+      + 'obj\n<< /Type /Font /Subtype /Type1 /Name /F1 /BaseFont /Helvetica /Encoding /MacRomanEncoding >>\nendobj\ntrailer\n<< '
+      + '/Root 1 0 R >>\n%%EOF\n',
     )
     expect(await text('no-name', 'application/octet-stream', plain)).toContain('Hello World')
   })

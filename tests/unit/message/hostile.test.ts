@@ -25,7 +25,8 @@ const lane = async (text: string) => decide(await parse(text), `oskar@${OURS}`, 
 describe('hostile and broken mail: it would be lost, or slip through', () => {
   it('no bytes make reading or deciding fail', async () => {
     const whole = new TextEncoder().encode(
-      `${HEAD}Content-Type: multipart/mixed; boundary=b\r\n\r\n--b\r\nContent-Type: text/html\r\n\r\n<p>release fee\r\n--b\r\nContent-Transfer-Encoding: base64\r\n\r\nAAAA\r\n--b--\r\n`,
+      `${HEAD}Content-Type: multipart/mixed; boundary=b\r\n\r\n--b\r\nContent-Type: text/html\r\n\r\n<p>release `
+      + `fee\r\n--b\r\nContent-Transfer-Encoding: base64\r\n\r\nAAAA\r\n--b--\r\n`,
     )
     await fc.assert(
       fc.asyncProperty(
@@ -97,7 +98,8 @@ describe('hostile and broken mail: it would be lost, or slip through', () => {
 
   it('tells what is hidden from what is shown, and quoted from own', async () => {
     const { content } = await letter({
-      html: '<p>own words</p><blockquote type="cite">earlier words</blockquote><p style="color:#fff">white words</p><div hidden>hidden words</div>',
+      html: '<p>own words</p><blockquote type="cite">earlier words</blockquote><p style="color:#fff">white words</p><div hidden>hidden '
+        + 'words</div>',
     })
     expect(content.segments.map(s => [s.place, s.text])).toEqual([
       ['subject', 'A subject'],

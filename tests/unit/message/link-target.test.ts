@@ -43,7 +43,8 @@ describe('where a link leads: a reader would trust the words of a forger', () =>
   it('nested and unclosed links, and targets that look like HTML, break nothing', async () => {
     const html = (await safeHtml(
       page(
-        '<a href="https://evil.example/">bank.example <a href="https://two.example/">one.example</a> x<p>after <a href="https://e.example/%3Cscript%3E">b.example',
+        '<a href="https://evil.example/">bank.example <a href="https://two.example/">one.example</a> x<p>after <a '
+        + 'href="https://e.example/%3Cscript%3E">b.example',
       ),
     ))!
     expect(html.match(/leads to/g)!.length).toBeGreaterThanOrEqual(2)

@@ -28,7 +28,8 @@ function tree(random: Random, depth: number): string {
   const boundary = `b${random.between(0, 5)}`
   const parts = Array.from({ length: random.between(1, 3) }, () => `--${boundary}\r\n${tree(random, depth - 1)}\r\n`)
   const kind = random.pick(['mixed', 'alternative', 'related', 'digest', 'signed', 'unheard-of'])
-  return `Content-Type: multipart/${kind}; boundary=${boundary}\r\n\r\n${random.pick(['', `${word()}\r\n`])}${parts.join('')}--${boundary}--\r\n${random.pick(['', word()])}`
+  return `Content-Type: multipart/${kind}; `
+    + `boundary=${boundary}\r\n\r\n${random.pick(['', `${word()}\r\n`])}${parts.join('')}--${boundary}--\r\n${random.pick(['', word()])}`
 }
 
 /** The words of lines that are neither delimiters nor fields: what stands in the header of a part no reader is shown. */

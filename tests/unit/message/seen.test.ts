@@ -62,7 +62,8 @@ describe('a phrase that the reader sees is stopped, whatever shape brings it', (
     ['a boundary that never comes', typed('multipart/mixed; boundary=q', 'release fee\r\n--z\r\n')],
     [
       'a boundary that never comes, all of it encoded',
-      `${HEAD}Content-Type: multipart/mixed; boundary=q\r\nContent-Transfer-Encoding: base64\r\n\r\n${base64('--q\r\nContent-Transfer-Encoding: base64\r\n\r\ncmVsZWFzZSBmZWU=\r\n--q--')}`,
+      `${HEAD}Content-Type: multipart/mixed; boundary=q\r\nContent-Transfer-Encoding: `
+      + `base64\r\n\r\n${base64('--q\r\nContent-Transfer-Encoding: base64\r\n\r\ncmVsZWFzZSBmZWU=\r\n--q--')}`,
     ],
     [
       'a boundary of 300 characters',
@@ -118,7 +119,8 @@ describe('a phrase that the reader sees is stopped, whatever shape brings it', (
       'the alternative for readers of plain text',
       typed(
         'multipart/alternative; boundary=b',
-        '--b\r\n\r\nWe write to you about your newsletter and its release fee today\r\n--b\r\nContent-Type: text/html\r\n\r\n<p>We write to you about your newsletter today, and thank you for the release of your fee</p>\r\n--b--',
+        '--b\r\n\r\nWe write to you about your newsletter and its release fee today\r\n--b\r\nContent-Type: text/html\r\n\r\n<p>We write '
+        + 'to you about your newsletter today, and thank you for the release of your fee</p>\r\n--b--',
       ),
     ],
     [
@@ -272,7 +274,8 @@ describe('own and quoted: a rule on own words would be walked round, or stop an 
   it('a block quote that indents is own, one that is announced or cited is quoted', async () => {
     const c = await parse(
       html(
-        '<blockquote>indented</blockquote><p>On 3 Nov 2026, Ines wrote:<br></p><blockquote>old</blockquote><p>new</p><blockquote type=cite>cited</blockquote>',
+        '<blockquote>indented</blockquote><p>On 3 Nov 2026, Ines wrote:<br></p><blockquote>old</blockquote><p>new</p><blockquote '
+        + 'type=cite>cited</blockquote>',
       ),
     )
     expect([at(c, 'own'), at(c, 'quoted')]).toEqual(['indented|new', 'On 3 Nov 2026, Ines wrote:|old|cited'])
@@ -311,7 +314,8 @@ describe('attachments: what lies in them would not be seen by any rule', () => {
     expect(
       await lane(
         mixed(
-          'Content-Type: message/rfc822\r\nContent-Disposition: attachment\r\n\r\nSubject: i\r\nContent-Type: application/octet-stream; name=pay.exe\r\n\r\nMZ',
+          'Content-Type: message/rfc822\r\nContent-Disposition: attachment\r\n\r\nSubject: i\r\nContent-Type: application/octet-stream; '
+          + 'name=pay.exe\r\n\r\nMZ',
         ),
         program,
       ),
@@ -320,7 +324,8 @@ describe('attachments: what lies in them would not be seen by any rule', () => {
   })
   it('an attached message is attachment text, an inline one is quoted, and its attachments are attachments', async () => {
     const inner =
-      'From: q@y.test\r\nSubject: inner\r\nContent-Type: multipart/mixed; boundary=i\r\n\r\n--i\r\n\r\nwords\r\n--i\r\nContent-Type: application/x-y; name=z.bin\r\n\r\n12345\r\n--i--\r\n'
+      'From: q@y.test\r\nSubject: inner\r\nContent-Type: multipart/mixed; boundary=i\r\n\r\n--i\r\n\r\nwords\r\n--i\r\nContent-Type: '
+      + 'application/x-y; name=z.bin\r\n\r\n12345\r\n--i--\r\n'
     const attached = await parse(
       mixed(`Content-Type: message/rfc822\r\nContent-Disposition: attachment\r\n\r\n${inner}`),
     )
@@ -346,7 +351,8 @@ describe('attachments: what lies in them would not be seen by any rule', () => {
       codes(
         await parse(
           mixed(
-            `Content-Type: ${type}; name="${name}"\r\nContent-Transfer-Encoding: base64\r\n\r\n${typeof content === 'string' ? base64(content) : Buffer.from(content).toString('base64')}`,
+            `Content-Type: ${type}; name="${name}"\r\nContent-Transfer-Encoding: `
+            + `base64\r\n\r\n${typeof content === 'string' ? base64(content) : Buffer.from(content).toString('base64')}`,
           ),
         ),
       )
@@ -469,7 +475,8 @@ describe('characters (WHATWG Encoding Standard): the phrase that a reader sees w
     expect(
       (
         await parse(
-          'Subject: \x83\x65\x83\x58\x83\x67\r\nContent-Type: multipart/mixed; boundary=b\r\n\r\n--b\r\nContent-Type: text/plain; charset=shift_jis\r\n\r\nx\r\n--b--',
+          'Subject: \x83\x65\x83\x58\x83\x67\r\nContent-Type: multipart/mixed; boundary=b\r\n\r\n--b\r\nContent-Type: text/plain; '
+          + 'charset=shift_jis\r\n\r\nx\r\n--b--',
         )
       ).subject,
     ).toBe('テスト')
@@ -511,7 +518,9 @@ describe('the bytes alone decide: two hosts would decide one message differently
   it('facts are the same in every time zone and language', async () => {
     const { execFileSync } = await import('node:child_process')
     const script =
-      'import { parseContent } from "./core/index.ts"; const text = "Date: 24 Nov 2026 09:00\\r\\nContent-Type: message/rfc822\\r\\n\\r\\nDate: Mon, 1 Jun 2026 10:00\\r\\nSubject: I\\u0307\\r\\n\\r\\nx"; console.log(JSON.stringify(await parseContent(new TextEncoder().encode(text))))'
+      'import { parseContent } from "./core/index.ts"; const text = "Date: 24 Nov 2026 09:00\\r\\nContent-Type: '
+      + 'message/rfc822\\r\\n\\r\\nDate: Mon, 1 Jun 2026 10:00\\r\\nSubject: I\\u0307\\r\\n\\r\\nx"; console.log(JSON.stringify(await '
+      + 'parseContent(new TextEncoder().encode(text))))'
     const said = (env: Record<string, string>) =>
       execFileSync(process.execPath, ['--import', 'tsx', '--input-type=module', '-e', script], {
         encoding: 'utf8',

@@ -50,7 +50,8 @@ async function held(run: (about: About, message: Message) => void, numRuns: numb
 }
 
 describe('a rehearsal', () => {
-  it('says of every copy what deciding anew under the whole changed policy says: nobody puts something else in force than was shown', async () => {
+  it('says of every copy what deciding anew under the whole changed policy says: nobody puts something else in force than was '
+    + 'shown', async () => {
     await held(({ before, after, net }, message) => {
       const pair = pairOf(IndexedPolicy.build(before), net)
       const plain = [compilePolicy(before), compilePolicy(after)] as const

@@ -45,7 +45,8 @@ describe('the parts of a rule', () => {
     )
   }, 240_000)
 
-  it('tell wanted, unwanted and unjudged apart, phrase by phrase; one that another always stands beside catches nothing by itself alone', async () => {
+  it('tell wanted, unwanted and unjudged apart, phrase by phrase; one that another always stands beside catches nothing by itself '
+    + 'alone', async () => {
     const asked = rule({ phrases: ['handling fee', 'fee', 'gale'] })
     const tally = new PartTally(IndexedPolicy.build(policy()), asked, partsOf(asked))
     const say = async (text: string, judgement: 'wanted' | 'unwanted' | null) =>
