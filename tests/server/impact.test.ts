@@ -1,7 +1,6 @@
 // Changes that are seen before they are in force: what they would do, what is asked first, and what becomes of mail that is here.
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
-import type { JobLine } from '../../server/jobs/store'
-import { callerFor, handOver, install, plainMessage, request, smtp, type Caller, type Installation } from './support/installation'
+import { callerFor, handOver, install, jobEnded, plainMessage, request, smtp, type Caller, type Installation } from './support/installation'
 
 const OURS = 'saltmere-harbour.example'
 const NADIA = `nadia.quill@${OURS}`
@@ -45,14 +44,6 @@ async function put(caller: Caller, changes: object[], more: object = {}) {
   return caller('POST', '/api/changes', { base: await version(), changes, coming: true, ...more })
 }
 const undo = (caller: Caller, act: number) => caller('POST', `/api/acts/${act}/undo`)
-async function ended(caller: Caller, id: number): Promise<JobLine> {
-  for (let tries = 0; tries < 600; tries++) {
-    const { body } = await caller('GET', `/api/jobs/${id}`)
-    if (['done', 'failed', 'cancelled'].includes(body.state)) return body
-    await new Promise(resolve => setTimeout(resolve, 50))
-  }
-  throw new Error('the job did not end')
-}
 /** Hands a message over, and says in which lane its copy ends. */
 async function laneOf(from: string, subject: string, to = `worker@${OURS}`) {
   await smtp(gate.smtpPort, handOver(from, [to], plainMessage({ from, subject })))
@@ -206,7 +197,7 @@ describe('mail that is here already', () => {
       confirmed: { broad: true },
     })
     expect(done.status).toBe(202)
-    const job = await ended(admin, done.body.job)
+    const job = await jobEnded(admin, done.body.job)
     expect(job).toMatchObject({ state: 'done', act: done.body.act })
     const moved = await rows(
       `select lane, decided from copies where id in (select copy_id from act_items where act_id = $1)`,
@@ -232,7 +223,7 @@ describe('mail that is here already', () => {
       existing: { lanes: ['inbox', 'slow lane'] },
       confirmed: { broad: true },
     })
-    await ended(admin, done.body.job)
+    await jobEnded(admin, done.body.job)
     const lane = async (id: string) => (await rows('select lane from copies where id = $1', [id]))[0]!.lane as string
     expect([await lane(one!.id), await lane(other!.id)]).toEqual(['slow lane', 'spam'])
     await admin('POST', '/api/copies/lane', { ids: [Number(other!.id)], lane: 'bin' })
@@ -248,7 +239,7 @@ describe('mail that is here already', () => {
     await admin('POST', '/api/copies/lane', { ids: [Number(other!.id)], lane: 'bin' })
     const mine = ruleFor(['anything'], { owner: WORKER, when: { every: true }, claims: [{ protect: ['spam'] }] })
     const done = await put(worker, [mine], { existing: { lanes: [], ids: [Number(other!.id)] } })
-    expect(await ended(worker, done.body.job)).toMatchObject({ state: 'done', moved: 0 })
+    expect(await jobEnded(worker, done.body.job)).toMatchObject({ state: 'done', moved: 0 })
     expect((await rows('select lane from copies where id = $1', [other!.id]))[0]!.lane).toBe('bin')
     await undo(worker, done.body.act)
   })
@@ -256,7 +247,7 @@ describe('mail that is here already', () => {
   it('can be moved once, with nothing in force for what comes', async () => {
     const before = await version()
     const done = await put(admin, [ruleFor(['newsletter'])], { coming: false, existing: { lanes: ['inbox'] }, confirmed: { broad: true } })
-    const job = await ended(admin, done.body.job)
+    const job = await jobEnded(admin, done.body.job)
     expect(job.moved).toBeGreaterThan(0)
     expect(await version()).toBe(before)
     expect((await undo(admin, done.body.act)).body.changed).toBe(job.moved)
@@ -271,18 +262,18 @@ describe('mail that is here already', () => {
       { put: 'use', use: { id: 'own-in-use', list: 'own-in', owner: WORKER, side: 'allow', state: 'acting' } },
     ]
     const done = await put(worker, list, { existing: { lanes: ['spam', 'quarantine'] } })
-    const job = await ended(worker, done.body.job)
+    const job = await jobEnded(worker, done.body.job)
     expect(job.moved).toBeGreaterThan(0)
     expect((await rows(`select lane from copies where subject = 'in spam before'`))[0]!.lane).toBe('inbox')
     await undo(worker, done.body.act)
     const must = await put(admin, [ruleFor(['berth'], { must: true, name: 'Berths' })], { confirmed: { broad: true } })
     const again = await put(worker, list, { existing: { lanes: ['spam', 'quarantine'] } })
-    await ended(worker, again.body.job)
+    await jobEnded(worker, again.body.job)
     const [act] = await rows('select detail from acts where id = $1', [again.body.act])
     expect(act!.detail.stayed).toBeGreaterThan(0)
     expect(act!.detail.stays[0].why).toContain('Berths')
-    expect((await ended(worker, again.body.job)).stayed).toEqual({ count: act!.detail.stayed, why: act!.detail.stays[0].why })
-    expect((await ended(admin, again.body.job)).stayed.why).toBeNull()
+    expect((await jobEnded(worker, again.body.job)).stayed).toEqual({ count: act!.detail.stayed, why: act!.detail.stays[0].why })
+    expect((await jobEnded(admin, again.body.job)).stayed.why).toBeNull()
     await undo(worker, again.body.act)
     await undo(admin, must.body.act)
   })
@@ -299,7 +290,7 @@ describe('mail that is here already', () => {
     await middle.query('rollback')
     middle.release()
     expect(removed.status).toBe(200)
-    const job = await ended(admin, done.body.job)
+    const job = await jobEnded(admin, done.body.job)
     expect(job.state).toBe('failed')
     expect(job.error).toContain('changed again meanwhile')
     // Since the rule was touched after it, the change is not taken back; nor does anything else depend on what it moved.
@@ -331,7 +322,7 @@ describe('mail that is here already', () => {
     }
     await gate.restart()
     await signIn()
-    const job = await ended(admin, done.body.job)
+    const job = await jobEnded(admin, done.body.job)
     expect(job.state).toBe('done')
     const items = await rows('select count(*)::int n, count(distinct copy_id)::int once from act_items where act_id = $1', [done.body.act])
     expect(items).toEqual([{ n: job.moved, once: job.moved }])

@@ -1,7 +1,6 @@
 // Many messages at once: all that match are moved, and nothing else; killed in the middle it goes on; all of it comes back.
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
-import type { JobLine } from '../../server/jobs/store'
-import { callerFor, handOver, install, plainMessage, smtp, type Caller, type Installation } from './support/installation'
+import { callerFor, handOver, install, jobEnded, plainMessage, smtp, type Caller, type Installation } from './support/installation'
 
 const OURS = 'saltmere-harbour.example'
 let gate: Installation
@@ -25,14 +24,6 @@ const lanes = () =>
   rows(
     'select id, lane, quarantine_id, folder, moved_by, judgement, judgement_strength, tags, subject from copies order by id',
   )
-async function ended(caller: Caller, id: number): Promise<JobLine> {
-  for (let tries = 0; tries < 600; tries++) {
-    const { body } = await caller('GET', `/api/jobs/${id}`)
-    if (['done', 'failed', 'cancelled'].includes(body.state)) return body
-    await new Promise(resolve => setTimeout(resolve, 50))
-  }
-  throw new Error('the job did not end')
-}
 const moveAll = (caller: Caller, query: object, lane: string, more: object = {}) =>
   caller('POST', '/api/copies/lane', { query, lane, ...more })
 
@@ -45,7 +36,7 @@ describe('all that match', () => {
     ]
     const { status, body } = await moveAll(admin, { lane: ['inbox'] }, 'spam')
     expect(status).toBe(202)
-    const done = await ended(admin, body.job)
+    const done = await jobEnded(admin, body.job)
     expect(done).toMatchObject({ state: 'done', done: inbox, total: inbox, moved: inbox, act: body.act })
     expect(await count(`lane = 'inbox'`)).toBe(0)
     const now = await rows('select id, lane from copies where id = any($1) order by id', [others.map(o => o.id)])
@@ -61,7 +52,7 @@ describe('all that match', () => {
   it('but not those left out, nor what comes in after it was asked', async () => {
     const [left] = await rows(`select id from copies where lane = 'spam' order by id limit 1`)
     const { body } = await moveAll(admin, { lane: ['spam'], except: [Number(left!.id)] }, 'bin')
-    await ended(admin, body.job)
+    await jobEnded(admin, body.job)
     expect(await rows(`select id from copies where lane = 'spam'`)).toEqual([left])
     await admin('POST', `/api/acts/${body.act}/undo`)
   })
@@ -69,7 +60,7 @@ describe('all that match', () => {
   it('are judged, as one by one: what was said is told, what stood before comes back', async () => {
     const before = await lanes()
     const { body } = await admin('POST', '/api/copies/judgement', { query: { lane: ['spam'] }, value: 'unwanted' })
-    const done = await ended(admin, body.job)
+    const done = await jobEnded(admin, body.job)
     expect(await count(`lane = 'spam' and judgement = 'unwanted' and judgement_strength = 'said'`)).toBe(done.total)
     await admin('POST', `/api/acts/${body.act}/undo`)
     expect(await lanes()).toEqual(before)
@@ -83,7 +74,7 @@ describe('all that match', () => {
     const mine = await count(`person_id = 'worker-${OURS}'`)
     expect(held).toBeGreaterThan(0)
     const { body } = await moveAll(worker, {}, 'bin')
-    const done = await ended(worker, body.job)
+    const done = await jobEnded(worker, body.job)
     expect(done.total).toBe(mine)
     expect(await count(`person_id = 'worker-${OURS}' and lane = 'quarantine'`)).toBe(held)
     const now = await rows('select id, lane from copies where id = any($1) order by id', [others.map(o => o.id)])
@@ -135,7 +126,7 @@ describe('all that match', () => {
     admin = await callerFor(gate.url, `admin@${OURS}`)
     worker = await callerFor(gate.url, `worker@${OURS}`)
     reviewer = await callerFor(gate.url, `reviewer@${OURS}`)
-    expect(await ended(admin, body.job)).toMatchObject({ state: 'done', done: all, moved: all })
+    expect(await jobEnded(admin, body.job)).toMatchObject({ state: 'done', done: all, moved: all })
     expect(await rows('select count(*)::int n from act_items where act_id = $1', [body.act])).toEqual([{ n: all }])
     await admin('POST', `/api/acts/${body.act}/undo`)
     expect(await lanes()).toEqual(before)
@@ -163,7 +154,7 @@ describe('all that match', () => {
     await middle.query('rollback')
     middle.release()
     expect((await undoing).status).toBe(200)
-    expect((await ended(admin, body.job)).state).toBe('cancelled')
+    expect((await jobEnded(admin, body.job)).state).toBe('cancelled')
     expect(await lanes()).toEqual(before)
   })
 })

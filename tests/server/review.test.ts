@@ -1,6 +1,6 @@
 // Held and binned mail: found in its order, let out or rejected, asked for, mended, given back, and cleared away.
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
-import { callerFor, handOver, install, plainMessage, smtp, TOKEN, type Caller, type Installation } from './support/installation'
+import { callerFor, handOver, install, jobEnded, plainMessage, smtp, TOKEN, type Caller, type Installation } from './support/installation'
 
 const OURS = 'saltmere-harbour.example'
 const WORKER_ID = `worker-${OURS}`
@@ -28,14 +28,6 @@ async function receive(from: string, subject: string, text = 'A text', to = `wor
   await smtp(gate.smtpPort, handOver(from, [to], plainMessage({ from, subject, text })))
   const [copy] = await rows('select * from copies where subject = $1 order by id desc limit 1', [subject])
   return { ...copy!, id: Number(copy!.id) } as Row
-}
-async function untilDone(job: number) {
-  for (let i = 0; i < 1200; i++) {
-    const { body } = await admin('GET', `/api/jobs/${job}`)
-    if (['done', 'failed', 'cancelled'].includes(body.state)) return body as Row
-    await new Promise(r => setTimeout(r, 100))
-  }
-  throw new Error('the job did not end')
 }
 /** Until somebody waits for a lock with a statement like this one. */
 async function untilWaiting(like: string) {
@@ -358,7 +350,7 @@ describe('asking for held mail', () => {
     const no = await reviewer('POST', '/api/copies/lane', { ids: [copy.id], lane: 'bin' })
     expect([no.status, no.body.detail]).toEqual([422, expect.stringContaining('reads why not')])
     const { body } = await reviewer('POST', '/api/copies/lane', { query: { words: 'ask and no word' }, lane: 'bin' })
-    expect(await untilDone(body.job)).toMatchObject({ state: 'done', done: 1, moved: 0 })
+    expect(await jobEnded(admin, body.job)).toMatchObject({ state: 'done', done: 1, moved: 0 })
     expect((await copyOf(copy.id)).lane).toBe('quarantine')
     const said = { ids: [copy.id], lane: 'bin', reason: 'no kettle of ours' }
     expect((await reviewer('POST', '/api/copies/lane', said)).status).toBe(200)
@@ -427,7 +419,7 @@ describe('a mend', () => {
       { base: first!.base, changes: first!.changes, coming: true, existing: { lanes: ['spam', 'quarantine', 'bin'], ids: [wanted.id] } },
     )
     expect(done.status).toBe(202)
-    await untilDone(done.body.job)
+    await jobEnded(admin, done.body.job)
     expect(
       [(await copyOf(wanted.id)).lane, (await copyOf(sibling.id)).lane, (await copyOf(bad.id)).lane],
     ).toEqual(['inbox', 'inbox', 'quarantine'])
@@ -474,7 +466,7 @@ describe('a mend', () => {
       `/api/proposals/${proposed.body.id}/answer`,
       { accept: true, existing: { lanes: ['quarantine'], ids: [hard.id] } },
     )
-    await untilDone(taken.body.job)
+    await jobEnded(admin, taken.body.job)
     expect((await copyOf(hard.id)).lane).toBe('inbox')
     const { body: own } = await worker('POST', '/api/mends', { ids: [soft.id] })
     expect(own[0]).toMatchObject({ power: 'own', sentence: 'Allow h@lamp.test, for you' })
@@ -574,12 +566,12 @@ describe('giving back', () => {
       { took: 1, words: 'the list “Hasty”', goes: [{ lane: 'inbox', copies: 1 }] },
     )
     const { body } = await admin('POST', '/api/givings-back', { ...giving, confirmed: true })
-    await untilDone(body.job)
+    await jobEnded(admin, body.job)
     expect([(await copyOf(early.id)).lane, (await copyOf(late.id)).lane]).toEqual(['spam', 'inbox'])
     // It is off by now: once more, for the days before, nothing of the policy changes.
     const before = await version()
     const { body: again } = await admin('POST', '/api/givings-back', { clause: giving.clause, confirmed: true })
-    await untilDone(again.job)
+    await jobEnded(admin, again.job)
     expect([(await copyOf(early.id)).lane, await version()]).toEqual(['inbox', before])
   })
 
@@ -618,7 +610,7 @@ describe('giving back', () => {
     expect((await copyOf(one.id)).lane).toBe('spam')
     const { status, body } = await admin('POST', '/api/givings-back', { ...giving, confirmed: true })
     expect(status).toBe(202)
-    await untilDone(body.job)
+    await jobEnded(admin, body.job)
     expect([(await copyOf(one.id)).lane, (await copyOf(bad.id)).lane, (await copyOf(moved.id)).lane]).toEqual(['inbox', 'spam', 'bin'])
     expect((await admin('GET', '/api/rules/taker')).body.state).toBe('off')
     await admin('POST', `/api/acts/${body.act}/undo`)
@@ -641,7 +633,7 @@ describe('what is kept for a while only', () => {
       (await worker('POST', '/api/review/emptying', { lane: 'bin', senders: ['m@boat.test'], count: 7 })).body.detail,
     ).toContain('There is one message now')
     const { body } = await worker('POST', '/api/review/emptying', { lane: 'bin', senders: ['m@boat.test'], count: 1 })
-    await untilDone(body.job)
+    await jobEnded(admin, body.job)
     expect(await copyOf(copy.id)).toMatchObject({ lane: 'dropped', erased: true, sender_address: 'm@boat.test', subject: 'boat' })
     expect(await rows('select 1 from sources where message_id = $1', [copy.message_id])).toEqual([])
   })
@@ -659,7 +651,7 @@ describe('what is kept for a while only', () => {
       await untilWaiting('%from "copies"%for update%')
       await admin('POST', '/api/copies/lane', { ids: [Number(old!.id)], lane: 'bin' })
       await other.query('rollback')
-      expect(await untilDone(body.job)).toMatchObject({ state: 'done', done: n })
+      expect(await jobEnded(admin, body.job)).toMatchObject({ state: 'done', done: n })
     }
     finally {
       other.release(true)

@@ -6,6 +6,7 @@ import { join } from 'node:path'
 import pg from 'pg'
 import { freePort, startCluster } from '../../../scripts/lib/cluster.mjs'
 import { startApplication } from '../../../scripts/lib/application.mjs'
+import type { JobLine } from '../../../server/jobs/store'
 
 export const TOKEN = 'test-token-'.padEnd(44, 'x')
 export const SETUP_TOKEN = 'setup-token-'.padEnd(32, 'y')
@@ -210,4 +211,14 @@ export function plainMessage(
   return `From: ${over.from ?? 'someone@elsewhere.example'}\nTo: worker@saltmere-harbour.example\n`
     + `Subject: ${over.subject ?? 'A subject'}\nDate: Tue, 24 Nov 2026 09:00:00 +0000\n`
     + `Message-ID: <${over.id ?? crypto.randomUUID()}@elsewhere.example>\n${over.utf8 ? utf8 : ''}\n${over.text ?? 'A text'}`
+}
+
+/** A job as it is when it has ended, however long that takes on a busy machine. */
+export async function jobEnded(caller: Caller, id: number): Promise<JobLine> {
+  for (let tries = 0; tries < 3000; tries++) {
+    const { body } = await caller('GET', `/api/jobs/${id}`)
+    if (['done', 'failed', 'cancelled'].includes(body.state)) return body
+    await new Promise(resolve => setTimeout(resolve, 80))
+  }
+  throw new Error('the job did not end')
 }
