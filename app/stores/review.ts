@@ -52,6 +52,11 @@ export const useReviewStore = defineStore('review', () => {
     return now?.kind === 'group' ? (groups.value.find(g => g.key === now.key) ?? null) : null
   })
   const shown = computed<ReviewItem | null>(() => items.value[at.value] ?? null)
+  /** So many copies are gone through, also those that are not read yet. */
+  const howMany = computed(() => {
+    const unread = going.value?.kind === 'soon' && next.value !== null
+    return group.value?.copies ?? (unread ? (here.value?.soon ?? 0) : items.value.length)
+  })
   /** What keys and buttons act on: the copy that is shown, with its text, or all of the group where that was chosen. */
   const meant = computed<readonly ReviewItem[]>(() => {
     if (!shown.value || copy.value?.id !== shown.value.id) return []
@@ -257,7 +262,7 @@ export const useReviewStore = defineStore('review', () => {
 
   const waiting = computed(() => counts.value.waiting + counts.value.news)
   return {
-    counts, waiting, places, place, here, groups, total, more, going, group, items, at, shown, meant, whole, copy, state, failure,
+    counts, waiting, places, place, here, groups, total, more, going, group, howMany, items, at, shown, meant, whole, copy, state, failure,
     load, go, step, stepGroup, chooseWhole, settle, leave, follow, count,
   }
 })

@@ -15,10 +15,7 @@ const field = useTemplateRef<HTMLElement>('field')
 const line = computed(() => review.shown)
 const copy = computed(() => (review.copy?.id === line.value?.id ? review.copy : null))
 const verdict = computed(() => VERDICTS[copy.value?.facts.attempt.authentication.verdict ?? 'none'])
-const position = computed(() => {
-  const of = review.group?.copies ?? review.items.length
-  return `${review.at + 1} of ${of.toLocaleString('en')}`
-})
+const position = computed(() => `${review.at + 1} of ${review.howMany.toLocaleString('en')}`)
 const why = computed(() => {
   const said = line.value?.why.join('; ') ?? ''
   return line.value?.likely ? `likely a mistake: ${said}` : said
@@ -28,12 +25,13 @@ const lies = computed(() => {
   const { lane } = line.value
   const verb = lane === 'quarantine' ? 'held' : lane === 'spam' ? 'in spam' : `in the ${lane}`
   const leaves = line.value.leaves ? `, until ${shortWhen(line.value.leaves)}` : ''
-  return `${verb} since ${longDateTime(line.value.since)}${leaves}`
+  const judged = line.value.judgementStrength === 'said' ? `, judged ${line.value.judgement}` : ''
+  return `${verb} since ${longDateTime(line.value.since)}${leaves}${judged}`
 })
 const asksWith = computed(() => (line.value?.asked?.note ? `: “${line.value.asked.note}”` : ''))
 const wholeWords = computed(() => {
-  const { whole, items, group } = review
-  return whole ? `All ${items.length} are meant` : `All ${group?.copies ?? items.length}`
+  const { whole, items, howMany } = review
+  return whole ? `All ${items.length} are meant` : `All ${howMany}`
 })
 const isHeld = computed(() => review.place.lane === 'quarantine')
 const WORDS = {
