@@ -63,10 +63,12 @@ export const useWorkStore = defineStore('work', () => {
     const stayed = kind === 'existing'
       ? staysWords(job)
       : moved < done
-        ? ' The others were there already, are held, or are not here any more.'
+        ? ' The others were there already, are held or asked for, or are not here any more.'
         : ''
-    const link = moved && act !== null ? { to: `/mail?act=${act}`, text: 'See what moved' } : null
-    notices.say(state === 'cancelled' ? `Stopped. ${said}` : `${said}${stayed}`, kind === 'existing' || moved ? act : null, link)
+    // What is erased nobody takes back.
+    const back = kind !== 'emptying' && (kind === 'existing' || moved) ? act : null
+    const link = back !== null && moved ? { to: `/mail?act=${back}`, text: 'See what moved' } : null
+    notices.say(state === 'cancelled' ? `Stopped. ${said}` : `${said}${stayed}`, back, link)
   }
 
   function staysWords({ stayed: { count: held, why } }: JobLine): string {

@@ -1,9 +1,9 @@
-import { and, asc, eq, inArray, lte, sql } from 'drizzle-orm'
+import { and, asc, eq, inArray, sql } from 'drizzle-orm'
 import { recordAct } from '../acts/record'
 import { visibleTo } from '../access/copy-access'
 import type { Asker } from '../access/roles'
-import { db, jobsDb } from '../db/client'
-import { acts, copies } from '../db/schema'
+import { jobsDb, longDb } from '../db/client'
+import { actItems, acts, copies } from '../db/schema'
 import type { JobKind } from '../jobs/kinds'
 import { addJob } from '../jobs/store'
 import { Problem } from '../platform/problem'
@@ -25,40 +25,42 @@ function which(asker: Asker, { lane, senders }: Pick<Emptying, 'lane' | 'senders
 }
 
 /**
- * Begins to erase what lies in the bin or in spam, once the number of messages was said that would be gone. There is no way back;
- * what comes there later, and what somebody asks for, stays.
+ * Begins to erase what lies in the bin or in spam, once the number of messages was said that would be gone. There is no way back:
+ * exactly what was counted is erased, as it was. What comes or is put there later, what anybody touches meanwhile, and what somebody
+ * asks for, stays.
  */
 export async function beginEmptying(asker: Asker, { count, ...what }: Emptying): Promise<Begun> {
-  return db().transaction(async (tx) => {
-    const seenAt = new Date()
-    const [here] = await tx
-      .select({ n: sql<number>`count(*)::int` })
-      .from(copies)
-      .where(and(which(asker, what), lte(copies.laneSince, seenAt)))
-    const n = here!.n
-    if (n !== count) {
-      const now = n === 1 ? 'There is one message now' : `There are ${n.toLocaleString('en')} messages now`
-      const told = `${now}, and not ${count.toLocaleString('en')}. Look at them, and confirm by this number: ${n}.`
-      throw new Problem(422, 'Mail would be gone for good', told, { fields: { count: `Write ${n}.` } })
-    }
+  return longDb().transaction(async (tx) => {
+    const [here] = await tx.select({ n: sql<number>`count(*)::int` }).from(copies).where(which(asker, what))
+    mustBe(count, here!.n)
     const detail = { count: 0, lane: what.lane === 'bin' ? 'the bin' : 'spam' }
     const act = await recordAct(tx, { personId: asker.id, kind: 'cleared', detail })
-    const payload = { ...what, seenAt: seenAt.toISOString() }
-    return { act, job: await addJob(tx, { kind: 'emptying', payload, personId: asker.id, actId: act }) }
+    const { rowCount } = await tx.execute(sql`
+      insert into act_items (act_id, copy_id, before)
+      select ${act}::bigint, copies.id, jsonb_build_object('lane', lane, 'version', version) from copies where ${which(asker, what)}`)
+    // Something may have come between the two.
+    mustBe(count, rowCount ?? 0)
+    return { act, job: await addJob(tx, { kind: 'emptying', payload: { ...what }, personId: asker.id, actId: act }) }
   })
+}
+
+function mustBe(count: number, n: number): void {
+  if (n === count) return
+  const now = n === 1 ? 'There is one message now' : `There are ${n.toLocaleString('en')} messages now`
+  const told = `${now}, and not ${count.toLocaleString('en')}. Look at them, and confirm by this number: ${n}.`
+  throw new Problem(422, 'Mail would be gone for good', told, { fields: { count: `Write ${n}.` } })
 }
 
 /** Does it. @param findPerson who asked, as they may now; null where they are here no more */
 export function emptyingJob(findPerson: (id: string) => Promise<Asker | null>): JobKind {
   return {
     async run(job) {
-      const { seenAt, ...what } = job.payload as unknown as Omit<Emptying, 'count'> & { seenAt: string }
+      const what = job.payload as unknown as Omit<Emptying, 'count'>
       const asker = job.personId === null ? null : await findPerson(job.personId)
       if (!asker) return
-      // What is put there later, however old it is, was not counted when the number was said.
-      const all = and(which(asker, what), lte(copies.laneSince, new Date(seenAt)))
+      const counted = eq(actItems.actId, job.actId!)
       if (job.cursor === null) {
-        const [count] = await jobsDb().select({ n: sql<number>`count(*)::int` }).from(copies).where(all)
+        const [count] = await jobsDb().select({ n: sql<number>`count(*)::int` }).from(actItems).where(counted)
         await job.setTotal(count!.n)
       }
       for (let more = true, round = Number(job.cursor?.round ?? 0); more && !(await job.isStopping()); round++) {
@@ -66,10 +68,11 @@ export function emptyingJob(findPerson: (id: string) => Promise<Asker | null>): 
           const rows = await tx
             .select({ id: copies.id, messageId: copies.messageId })
             .from(copies)
-            .where(all)
+            .innerJoin(actItems, eq(actItems.copyId, copies.id))
+            .where(and(counted, which(asker, what), sql`${copies.version} = (${actItems.before} ->> 'version')::int`))
             .orderBy(asc(copies.id))
             .limit(AT_ONCE)
-            .for('update')
+            .for('update', { of: copies })
           more = rows.length === AT_ONCE
           await eraseRows(tx, rows, `erased by ${asker.name}`)
           await tx

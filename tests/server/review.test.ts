@@ -639,9 +639,12 @@ describe('what is kept for a while only', () => {
   })
 
   it('erases nothing that was put there after the number was said, however old the message is', async () => {
-    const [old] = await rows(`select id from copies where lane = 'inbox' order by id limit 1`)
+    const [old, back] = await rows(`select id from copies where lane = 'inbox' order by id limit 2`)
     const many = await rows(`select id from copies where lane = 'inbox' order by id desc limit 101`)
     await admin('POST', '/api/copies/lane', { ids: many.map(m => Number(m.id)), lane: 'bin' })
+    // One of them lay there, is taken out, and comes back by an undo as if it had never been away.
+    await admin('POST', '/api/copies/lane', { ids: [Number(back!.id)], lane: 'bin' })
+    const { body: out } = await admin('POST', '/api/copies/lane', { ids: [Number(back!.id)], lane: 'inbox' })
     const [{ n } = { n: 0 }] = await rows(`select count(*)::int n from copies where lane = 'bin'`)
     const other = await gate.database.connect()
     try {
@@ -650,13 +653,14 @@ describe('what is kept for a while only', () => {
       const { body } = await admin('POST', '/api/review/emptying', { lane: 'bin', count: n })
       await untilWaiting('%from "copies"%for update%')
       await admin('POST', '/api/copies/lane', { ids: [Number(old!.id)], lane: 'bin' })
+      expect((await admin('POST', `/api/acts/${out.actId}/undo`)).status).toBe(200)
       await other.query('rollback')
       expect(await jobEnded(admin, body.job)).toMatchObject({ state: 'done', done: n })
     }
     finally {
       other.release(true)
     }
-    expect(await copyOf(Number(old!.id))).toMatchObject({ lane: 'bin', erased: false })
+    for (const later of [old!, back!]) expect(await copyOf(Number(later.id))).toMatchObject({ lane: 'bin', erased: false })
   })
 
   it('says what leaves soon, and when', async () => {
