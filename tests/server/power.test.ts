@@ -508,6 +508,9 @@ describe('deciding and data: what was agreed would change without a word', () =>
       claims: { stop?: { confirmed?: boolean } }[]
       findings: { kind: string }[]
     }
+  // The checks run beside: on a busy machine the findings of the version before are told for a while.
+  const isTold = (id: string) =>
+    expect.poll(async () => (await current(id)).findings.map(f => f.kind), { timeout: 120_000 }).toContain('not confirmed')
   it('a confirmed erase stays confirmed however often it is saved unchanged', async () => {
     const when = { phrases: [{ text: 'ptarmigan', near: { within: 3, phrases: ['snow'] } }] }
     const { id } = (await erase('Ptarmigans', { when })).body
@@ -537,11 +540,8 @@ describe('deciding and data: what was agreed would change without a word', () =>
       }),
       version: now.version,
     })
-    const wider = await current(id)
-    expect([confirmed(wider.claims), wider.findings.map(f => f.kind)]).toEqual([
-      false,
-      expect.arrayContaining(['not confirmed']),
-    ])
+    expect(confirmed((await current(id)).claims)).toBe(false)
+    await isTold(id)
   })
   it('it lapses when a phrase set grows or a list is switched on, and its owner is told', async () => {
     const set = (
@@ -567,11 +567,8 @@ describe('deciding and data: what was agreed would change without a word', () =>
     await change({ phrases: ['gadwall'], minimum: 3 })
     expect(confirmed((await current(bySet)).claims)).toBe(true)
     await change({ phrases: ['gadwall', 'goosander'], minimum: 3 })
-    const lapsed = await current(bySet)
-    expect([confirmed(lapsed.claims), lapsed.findings.map(f => f.kind)]).toEqual([
-      false,
-      expect.arrayContaining(['not confirmed']),
-    ])
+    expect(confirmed((await current(bySet)).claims)).toBe(false)
+    await isTold(bySet)
     const { version } = (await admin('GET', `/api/lists/${off}`)).body
     expect(
       (await admin('PUT', `/api/lists/${off}`, { name: 'Sleeping', usualSide: 'block', on: true, version })).status,
