@@ -1,3 +1,4 @@
+import { eq, sql } from 'drizzle-orm'
 import { acts } from '../db/schema'
 import type { Db, Tx } from '../db/client'
 
@@ -18,4 +19,12 @@ export async function recordAct(at: Db | Tx, { personId, kind, detail, undoes }:
     .values({ personId, kind, detail, undoes: undoes ?? null })
     .returning({ id: acts.id })
   return row!.id
+}
+
+/** Adds to how many copies an act was about, while its job goes on. */
+export async function countMore(tx: Tx, actId: number, n: number): Promise<void> {
+  await tx
+    .update(acts)
+    .set({ detail: sql`jsonb_set(${acts.detail}, '{count}', to_jsonb((${acts.detail} ->> 'count')::int + ${n}::int))` })
+    .where(eq(acts.id, actId))
 }

@@ -1,9 +1,9 @@
 import { and, asc, eq, inArray, sql } from 'drizzle-orm'
-import { recordAct } from '../acts/record'
+import { countMore, recordAct } from '../acts/record'
 import { visibleTo } from '../access/copy-access'
 import type { Asker } from '../access/roles'
 import { jobsDb, longDb } from '../db/client'
-import { actItems, acts, copies } from '../db/schema'
+import { actItems, copies } from '../db/schema'
 import type { JobKind } from '../jobs/kinds'
 import { addJob } from '../jobs/store'
 import { Problem } from '../platform/problem'
@@ -75,10 +75,7 @@ export function emptyingJob(findPerson: (id: string) => Promise<Asker | null>): 
             .for('update', { of: copies })
           more = rows.length === AT_ONCE
           await eraseRows(tx, rows, `erased by ${asker.name}`)
-          await tx
-            .update(acts)
-            .set({ detail: sql`jsonb_set(${acts.detail}, '{count}', to_jsonb((${acts.detail} ->> 'count')::int + ${rows.length}::int))` })
-            .where(eq(acts.id, job.actId!))
+          await countMore(tx, job.actId!, rows.length)
           return { cursor: { round: round + 1 }, done: rows.length, moved: rows.length }
         })
       }

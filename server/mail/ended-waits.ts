@@ -1,9 +1,9 @@
-import { and, asc, eq, isNotNull, lt, sql } from 'drizzle-orm'
+import { and, asc, eq, isNotNull } from 'drizzle-orm'
 import { recordAct } from '../acts/record'
 import { COMMAND_LINE, type Asker } from '../access/roles'
 import { jobsDb, type Tx } from '../db/client'
 import { copies, quarantineSettings, type AfterWait } from '../db/schema'
-import { HERE_SINCE, NOT_ASKED_FOR, notAskedFor } from './erasing'
+import { hereBefore, NOT_ASKED_FOR, notAskedFor } from './erasing'
 import { moveRows } from './moves'
 
 const AT_ONCE = 50
@@ -31,8 +31,7 @@ async function endWaits(tx: Tx, quarantine: string, { days, then }: { days: numb
       and(
         eq(copies.lane, 'quarantine'),
         eq(copies.quarantineId, quarantine),
-        lt(copies.laneSince, before),
-        sql`${HERE_SINCE} < ${before}`,
+        hereBefore(before),
         NOT_ASKED_FOR,
       ),
     )

@@ -21,6 +21,11 @@ export async function notAskedFor<T extends { id: number }>(tx: Tx, rows: readon
 export const HERE_SINCE: SQL<Date> =
   sql`greatest(${copies.laneSince}, (select m.created_at from messages m where m.id = ${copies.messageId}))`
 
+/** Copies that have lain where they lie since before an instant. */
+export function hereBefore(instant: Date): SQL {
+  return sql`${copies.laneSince} < ${instant} and ${HERE_SINCE} < ${instant}`
+}
+
 /**
  * Erases locked copies: what is left is their record, and the facts of the envelope. A message of which somebody still has a copy
  * stays whole.

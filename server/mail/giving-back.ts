@@ -1,5 +1,5 @@
 import { and, desc, gte, inArray, lt, sql } from 'drizzle-orm'
-import { ruleStops, type KeptLane, type Owner, type Policy } from '#core'
+import { KEPT_LANES, ruleStops, type KeptLane, type Owner, type Policy } from '#core'
 import type { PolicyChange } from '#core/change'
 import { landing } from '#core/rehearse'
 import { recordAct } from '../acts/record'
@@ -43,7 +43,6 @@ export interface GivenBack {
 const MOST_LOOKED = 2000
 const MOST_SHOWN = 12
 const MOST_SENDERS = 100
-const LANES: KeptLane[] = ['inbox', 'slow lane', 'spam', 'quarantine', 'bin']
 
 /** What a clause took in a time, and where it would go without it, under the policy of now. Nothing is changed. */
 export async function lookAtGivingBack(asker: Asker, giving: GivingBack): Promise<GivenBack> {
@@ -51,7 +50,7 @@ export async function lookAtGivingBack(asker: Asker, giving: GivingBack): Promis
   const { words, changes } = switchedOff(asker, policy, giving.clause)
   const { net, version } = await previewChanges(asker, changes)
   const taken = and(visibleTo(asker), takenIn(giving))
-  const here = and(taken, inArray(copies.lane, LANES))
+  const here = and(taken, inArray(copies.lane, [...KEPT_LANES]))
   const isUnwanted = sql`${copies.judgement} = 'unwanted'`
   const [count] = await db()
     .select({
@@ -106,7 +105,7 @@ export async function lookAtGivingBack(asker: Asker, giving: GivingBack): Promis
 export async function giveBack(asker: Asker, giving: GivingBack): Promise<PutInForce> {
   const { policy } = await policyInForce()
   const { words, changes } = switchedOff(asker, policy, giving.clause)
-  const existing = { lanes: LANES, after: giving.after, before: giving.before, took: giving.clause }
+  const existing = { lanes: [...KEPT_LANES], after: giving.after, before: giving.before, took: giving.clause }
   const note = `gave back what ${words} took`
   const { net, version } = await previewChanges(asker, changes)
   // What it takes away it takes from nobody; that it was looked at is asked of whoever calls.

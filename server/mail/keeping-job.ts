@@ -5,7 +5,7 @@ import { attempts, copies, jobs } from '../db/schema'
 import type { JobKind, Progress } from '../jobs/kinds'
 import { addJob } from '../jobs/store'
 import { endedWaits } from './ended-waits'
-import { eraseRows, HERE_SINCE, NOT_ASKED_FOR } from './erasing'
+import { eraseRows, hereBefore, NOT_ASKED_FOR } from './erasing'
 
 /** Days for which things are kept; null is for good. */
 interface Keeping {
@@ -51,7 +51,7 @@ async function clearLane(tx: Tx, lane: 'bin' | 'spam', days: number): Promise<nu
   const rows = await tx
     .select({ id: copies.id, messageId: copies.messageId })
     .from(copies)
-    .where(and(eq(copies.lane, lane), lt(copies.laneSince, before), sql`${HERE_SINCE} < ${before}`, NOT_ASKED_FOR))
+    .where(and(eq(copies.lane, lane), hereBefore(before), NOT_ASKED_FOR))
     .orderBy(asc(copies.id))
     .limit(AT_ONCE)
     // Waited for, where somebody holds one: passed over it would lie here until tomorrow.

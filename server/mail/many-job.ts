@@ -1,9 +1,9 @@
-import { and, asc, eq, gt, lte, max, notInArray, sql } from 'drizzle-orm'
+import { and, asc, gt, lte, max, notInArray, sql } from 'drizzle-orm'
 import { isKeptHere, type KeptLane } from '#core'
-import { recordAct } from '../acts/record'
+import { countMore, recordAct } from '../acts/record'
 import { may, type Asker } from '../access/roles'
 import { db, jobsDb, type Tx } from '../db/client'
-import { acts, copies } from '../db/schema'
+import { copies } from '../db/schema'
 import type { JobKind } from '../jobs/kinds'
 import { addJob } from '../jobs/store'
 import { matching, type CopyFilter } from './copy-conditions'
@@ -122,10 +122,6 @@ async function doTo(
     changing = await notSaidYet(tx, rows, deed.value)
     await judgeRows(tx, asker, changing, { actId, value: deed.value })
   }
-  if (changing.length)
-    await tx
-      .update(acts)
-      .set({ detail: sql`jsonb_set(${acts.detail}, '{count}', to_jsonb((${acts.detail} ->> 'count')::int + ${changing.length}::int))` })
-      .where(eq(acts.id, actId))
+  if (changing.length) await countMore(tx, actId, changing.length)
   return changing.length
 }

@@ -5,7 +5,7 @@ import { may, type Asker } from '../access/roles'
 import { db } from '../db/client'
 import { copies, quarantineSettings, type AfterWait } from '../db/schema'
 import { countRequests } from '../mail/requests'
-import { HERE_SINCE } from '../mail/erasing'
+import { hereBefore } from '../mail/erasing'
 import { policyInForce } from '../policy/in-force'
 import { lyingAt, REVIEWED, WAITS, type ReviewedLane } from './waiting'
 
@@ -79,8 +79,7 @@ export async function placesFor(asker: Asker, keeping: { bin: number | null, spa
 
 /** Copies at a place that are gone, or go elsewhere, within a week. */
 export function leavesSoon(days: number) {
-  const from = new Date(Date.now() - (days - SOON_DAYS) * DAY)
-  return sql`${copies.laneSince} < ${from} and ${HERE_SINCE} < ${from}`
+  return hereBefore(new Date(Date.now() - (days - SOON_DAYS) * DAY))
 }
 
 async function leavingSoon(

@@ -87,7 +87,7 @@ test('a key does nothing to a message whose text is not there yet', async ({ pag
   await remove('slow')
 })
 
-test('a wrongly stopped newsletter is mended by the first mend: it, its sibling and the next come, known unwanted not', async ({ page }) => {
+test('a wrongly stopped newsletter is mended by the first mend: it, its sibling, the next come, known unwanted not', async ({ page }) => {
   await change(holding('gazette', 'cork fender special'))
   await send({ from: 'news@fender-gazette.test', subject: 'gazette one', text: 'a cork fender special', relay: true })
   await send({ from: 'news@fender-gazette.test', subject: 'gazette two', text: 'a cork fender special', relay: true })
