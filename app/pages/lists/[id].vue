@@ -11,40 +11,30 @@ const list = ref<OpenedList | null>(null)
 const entries = ref<EntryLine[]>([])
 const words = ref('')
 const chosen = ref(new Set<string>())
-const failure = ref('')
 const { error, fields, submit } = useForm()
 const editing = ref(false)
 const edit = reactive({ name: '', on: true, usualSide: 'block' as 'allow' | 'block' })
 const SIDES = [{ value: 'block', name: 'to block' }, { value: 'allow', name: 'to allow' }] as const
 const table = ref<HTMLElement | null>(null)
 
-let asked = 0
-async function load() {
-  // Of two answers the later question’s counts, whichever comes first.
-  const mine = ++asked
-  try {
-    const found = await api.list(id, { words: words.value })
-    if (mine !== asked) return
+const { failure, load, more } = usePagedReading<OpenedList>({
+  first: () => api.list(id, { words: words.value }),
+  next: () => (list.value?.next ? api.list(id, { words: words.value, after: list.value.next }) : null),
+  show(found) {
     list.value = found
-    entries.value = list.value.entries
+    entries.value = found.entries
     // What was chosen stays chosen as long as it is shown.
-    chosen.value = new Set([...chosen.value].filter(c => entries.value.some(e => e.id === c)))
-    failure.value = ''
-  }
-  catch (e) {
-    failure.value = e instanceof Error ? e.message : String(e)
-  }
-}
+    chosen.value = new Set([...chosen.value].filter(c => found.entries.some(e => e.id === c)))
+  },
+  append(page) {
+    entries.value.push(...page.entries)
+    list.value!.next = page.next
+  },
+})
 onMounted(load)
 afterTakingBack(load)
 const search = useDebounceFn(load, 200)
-
-useInfiniteScroll(table, async () => {
-  if (!list.value?.next) return
-  const page = await api.list(id, { words: words.value, after: list.value.next })
-  entries.value.push(...page.entries)
-  list.value.next = page.next
-}, { distance: 200, canLoadMore: () => Boolean(list.value?.next) })
+useInfiniteScroll(table, more, { distance: 200, canLoadMore: () => Boolean(list.value?.next) })
 
 async function reload() {
   await Promise.all([load(), directory.load()])
@@ -89,7 +79,7 @@ function toggle(entry: string) {
 
 <template>
   <div
-    v-if="failure"
+    v-if="failure && !list"
     class="wrong"
     role="alert"
   >
@@ -246,6 +236,13 @@ function toggle(entry: string) {
         aria-label="Entries"
         role="region"
       >
+        <p
+          v-if="failure"
+          class="wrong small"
+          role="alert"
+        >
+          {{ failure }}
+        </p>
         <table>
           <thead class="second small">
             <tr>
