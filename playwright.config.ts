@@ -2,8 +2,8 @@ import { defineConfig } from '@playwright/test'
 
 export default defineConfig({
   testDir: 'tests/browser',
-  globalSetup: './tests/browser/support/start.ts',
-  workers: 1,
+  globalSetup: './tests/browser/support/cluster.ts',
+  workers: 2,
   timeout: 180_000,
   // Ends a test that hangs, and says nothing of speed: a busy machine must pass as well.
   expect: { timeout: 30_000 },

@@ -12,9 +12,8 @@ export default defineConfig({
         test: {
           name: 'server',
           include: ['tests/server/**/*.test.ts'],
-          globalSetup: ['tests/server/support/cluster.ts'],
+          globalSetup: ['tests/server/cluster.ts'],
           ...patience,
-          fileParallelism: false,
         },
       },
     ],

@@ -1,10 +1,14 @@
 // Hands touch only what they see: what is meant is what is shown, under filters, for whoever works here.
-import { expect, test, type Page } from '@playwright/test'
-import { accessible, send, signIn, url } from './support/helpers'
+import { expect, type Page } from '@playwright/test'
+import { accessible, choose, countShown, row, saved, send, signIn, url } from './support/helpers'
+import { forgetSession, sessionOf, test } from './support/test'
+import { WORDS } from './support/words'
 
 const reader = (page: Page) => page.getByRole('article')
-const row = (page: Page, subject: string) => page.getByRole('row').filter({ hasText: subject })
-const copies = (page: Page, n: number) => expect(page.getByText(`${n} ${n === 1 ? 'copy' : 'copies'}`, { exact: true })).toBeVisible()
+/** The row that keys act on. */
+const current = (page: Page) => page.getByRole('row').and(page.locator('[aria-current=true]'))
+/** How many copies are said to be shown. */
+const shown = (page: Page) => page.getByRole('status', { name: 'How many are shown' })
 
 test('at page load nothing is meant; under a filter three presses judge the three that were read, one after the other', async ({
   page,
@@ -13,18 +17,18 @@ test('at page load nothing is meant; under a filter three presses judge the thre
   for (const n of ['one', 'two', 'three', 'four', 'five'])
     await send({ from: 'a@elsewhere.example', subject: `meantby ${n}`, text: 'x' })
   await page.goto(url('/mail?words=meantby&judgement=unjudged'))
-  await copies(page, 5)
+  await countShown(page, 5)
   for (const key of ['u', 'w', '3']) await page.keyboard.press(key)
   await expect(page.getByText('Nothing is meant yet')).toBeVisible()
-  await copies(page, 5)
+  await countShown(page, 5)
 
   await page.keyboard.press('Enter')
-  await expect(page.locator('.line.ringed')).toContainText('meantby five')
+  await expect(current(page)).toContainText('meantby five')
   await expect(reader(page)).toHaveCount(0)
   await page.keyboard.press('Enter')
   for (const n of ['five', 'four', 'three']) {
     await expect(reader(page)).toHaveAccessibleName(`meantby ${n}`)
-    await expect(page.locator('.line.ringed')).toContainText(`meantby ${n}`)
+    await expect(current(page)).toContainText(`meantby ${n}`)
     await page.keyboard.press('u')
     await expect(page.getByText(`Judged “meantby ${n}” unwanted.`)).toBeVisible()
     await expect(row(page, `meantby ${n}`)).toHaveCount(0)
@@ -40,7 +44,7 @@ test('at page load nothing is meant; under a filter three presses judge the thre
   await expect(reader(page)).toHaveAccessibleName('meantby five')
   for (let n = 0; n < 5; n++) await page.keyboard.press('w')
   for (const n of ['one', 'two', 'three', 'four', 'five'])
-    await expect(row(page, `meantby ${n}`).locator('.judged.wanted')).toBeVisible()
+    await expect(row(page, `meantby ${n}`).getByText('wanted', { exact: true })).toBeVisible()
   await expect(page.getByText('That was the last one here.')).toBeVisible()
 })
 
@@ -50,7 +54,7 @@ test('a button that says a state looks pressed only if it is so; what is chosen 
   await signIn(page, 'worker')
   for (const n of ['one', 'two', 'three']) await send({ from: 'a@elsewhere.example', subject: `pressed ${n}`, text: 'x' })
   await page.goto(url('/mail?words=pressed'))
-  await copies(page, 3)
+  await countShown(page, 3)
   await row(page, 'pressed three').click()
   const wanted = page.getByRole('button', { name: 'Wanted W', exact: true })
   await expect(wanted).toHaveAttribute('aria-pressed', 'false')
@@ -74,12 +78,11 @@ test('a button that says a state looks pressed only if it is so; what is chosen 
 test('hundreds of messages are chosen by one key, moved, and taken back after a reload', async ({ page }) => {
   await signIn(page, 'admin')
   await page.goto(url('/mail?lane=inbox'))
-  const shown = page.locator('.showing .count')
-  await expect(shown).toHaveText(/^[\d,]+ copies$/)
-  const inbox = await shown.textContent()
+  await expect(shown(page)).toHaveText(/^[\d,]+ copies$/)
+  const inbox = await shown(page).textContent()
   await page.goto(url('/mail'))
-  await expect(shown).toHaveText(/^[\d,]+ copies$/)
-  const all = Number((await shown.textContent())!.replace(/\D/g, ''))
+  await expect(shown(page)).toHaveText(/^[\d,]+ copies$/)
+  const all = Number((await shown(page).textContent())!.replace(/\D/g, ''))
   expect(all).toBeGreaterThan(300)
   await page.getByRole('row').nth(1).click()
   await page.keyboard.press('Control+a')
@@ -96,7 +99,7 @@ test('hundreds of messages are chosen by one key, moved, and taken back after a 
   await accessible(page)
   await page.getByRole('button', { name: 'take back' }).first().click()
   await expect(page.getByText(/Taken back: [\d,]+ messages are as before/)).toBeVisible({ timeout: 60_000 })
-  await expect(shown).toHaveText(inbox!)
+  await expect(shown(page)).toHaveText(inbox!)
 })
 
 test('a reviewer’s day: a held message is released and leaves their view, with its notice and undo; each look is on record once', async ({
@@ -106,7 +109,7 @@ test('a reviewer’s day: a held message is released and leaves their view, with
   for (const n of ['one', 'two'])
     await send({ from: 'x@elsewhere.example', subject: `dayheld ${n}`, text: 'the release fee is due' })
   await page.goto(url('/mail?words=dayheld'))
-  await copies(page, 2)
+  await countShown(page, 2)
   await expect(page.getByRole('columnheader', { name: 'Reader' })).toBeVisible()
   await expect(row(page, 'dayheld two')).toContainText('Oskar Brandt')
   await row(page, 'dayheld two').click()
@@ -116,10 +119,10 @@ test('a reviewer’s day: a held message is released and leaves their view, with
   await expect(page.getByText('Sent “dayheld two” to the inbox.')).toBeVisible()
   await expect(page.getByText('There is no message')).toHaveCount(0)
   await expect(reader(page)).toHaveAccessibleName('dayheld one')
-  await copies(page, 1)
-  await page.getByRole('button', { name: /^Take back/ }).click()
-  await expect(page.getByText('Taken back: one message is as before.')).toBeVisible()
-  await copies(page, 2)
+  await countShown(page, 1)
+  await page.getByRole('button', { name: WORDS.undo }).click()
+  await expect(page.getByText(WORDS.undoneOne)).toBeVisible()
+  await countShown(page, 2)
   await page.keyboard.press('w')
   await expect(page.getByText('Judged “dayheld one” wanted.')).toBeVisible()
 
@@ -128,8 +131,8 @@ test('a reviewer’s day: a held message is released and leaves their view, with
   await expect(page.getByText('opened somebody else’s message')).toHaveCount(2)
   await accessible(page)
   await page.getByRole('button', { name: 'Take back' }).first().click()
-  await expect(page.getByText('Taken back: one message is as before.')).toBeVisible()
-  await expect(page.locator('section li').filter({ hasText: 'judged one message wanted' }).first()).toContainText('taken back')
+  await expect(page.getByText(WORDS.undoneOne)).toBeVisible()
+  await expect(page.getByRole('listitem').filter({ hasText: 'judged one message wanted' }).first()).toContainText('taken back')
 })
 
 test('a worker is offered no key that would be refused, and is told why', async ({ page }) => {
@@ -137,10 +140,10 @@ test('a worker is offered no key that would be refused, and is told why', async 
   await send({ from: 'x@elsewhere.example', subject: 'keptaway', text: 'the release fee is due' })
   await page.goto(url('/mail?words=keptaway'))
   await row(page, 'keptaway').click()
-  await expect(page.getByText('a reviewer or an administrator releases it from there').first()).toBeVisible()
+  await expect(page.getByText(WORDS.releaser).first()).toBeVisible()
   await expect(page.getByText('send to', { exact: true })).toHaveCount(0)
   await page.keyboard.press('1')
-  await expect(page.getByRole('status').filter({ hasText: 'a reviewer or an administrator releases it' })).toBeVisible()
+  await expect(page.getByRole('status').filter({ hasText: WORDS.releaser })).toBeVisible()
   await expect(row(page, 'keptaway')).toContainText('General')
   await accessible(page)
 })
@@ -149,17 +152,17 @@ test('the notice stands on a line of its own; unsaved work is asked about once',
   await signIn(page, 'admin')
   await page.goto(url('/rules/new'))
   await page.getByLabel('Words and phrases').fill('foot of the window')
-  await page.getByRole('button', { name: 'Put in force' }).click()
-  await expect(page.getByText('“Foot of the window” is in force')).toBeVisible()
+  await saved(page, 'Foot of the window')
   await page.getByRole('link', { name: 'Foot of the window', exact: true }).click()
-  const button = page.getByRole('button', { name: 'Put in force' })
+  const button = page.getByRole('button', { name: WORDS.save })
   await expect(button).toBeInViewport()
-  const [notice, pressed] = [(await page.locator('.notice').boundingBox())!, (await button.boundingBox())!]
+  const said = page.getByRole('status').filter({ hasText: WORDS.saved('Foot of the window') })
+  const [notice, pressed] = [(await said.boundingBox())!, (await button.boundingBox())!]
   expect(pressed.y + pressed.height).toBeLessThanOrEqual(notice.y)
 
   await page.getByLabel('Words and phrases').fill('foot of the door')
   await page.getByRole('link', { name: 'Lists' }).click()
-  await expect(page.getByText('What you changed on this page is not saved.')).toBeVisible()
+  await expect(page.getByText(WORDS.notSaved)).toBeVisible()
   await page.getByRole('button', { name: 'Stay here' }).click()
   await expect(page.getByLabel('Words and phrases')).toHaveValue('foot of the door')
   await page.getByRole('link', { name: 'Lists' }).click()
@@ -186,8 +189,9 @@ test('“I sent it and you never got it” has an answer to pass on; a link open
   await accessible(page)
 
   await page.goto(url('/rules/fee-demands'))
-  const line = page.locator('aside li a').first()
-  const subject = (await line.locator('.cut').nth(1).textContent())!
+  const line = page.getByRole('complementary').getByRole('listitem').getByRole('link').first()
+  const id = /open=(\d+)/.exec((await line.getAttribute('href'))!)![1]
+  const { subject } = (await (await sessionOf('worker'))('GET', `/api/copies/${id}`)).body
   await line.click()
   await expect(reader(page)).toHaveAccessibleName(subject)
 })
@@ -195,12 +199,10 @@ test('“I sent it and you never got it” has an answer to pass on; a link open
 test('several senders in one condition are each taken for what they look like, and are there again', async ({ page }) => {
   await signIn(page, 'admin')
   await page.goto(url('/rules/new'))
-  await page.getByRole('combobox', { name: 'Kind of condition' }).last().click({ force: true })
-  await page.getByRole('option', { name: 'the sender is', exact: true }).locator('visible=true').click()
+  await choose(page, 'Kind of condition', 'the sender is')
   await page.getByLabel('Sender', { exact: true }).fill('a@tarpaulin.test\n@oakum.test')
   await expect(page.getByText('When the sender is a@tarpaulin.test or @oakum.test, send to spam.')).toBeVisible()
-  await page.getByRole('button', { name: 'Put in force' }).click()
-  await expect(page.getByText('“From a@tarpaulin.test and 1 more” is in force')).toBeVisible()
+  await saved(page, 'From a@tarpaulin.test and 1 more')
   for (const from of ['a@tarpaulin.test', 'b@tarpaulin.test', 'b@oakum.test'])
     await send({ from, subject: `severalfrom ${from}`, text: 'x' })
   await page.goto(url('/mail?words=severalfrom'))
@@ -233,7 +235,8 @@ test('a network among pasted addresses asks first; a worker’s closed door says
 })
 
 async function signOut(page: Page) {
-  await page.locator('summary').first().click()
+  await page.getByLabel('Ines Varga, administrator').click()
   await page.getByRole('button', { name: 'Sign out everywhere' }).click()
   await expect(page).toHaveURL(/sign-in/)
+  forgetSession('admin')
 }

@@ -1,12 +1,16 @@
 // A real office is set up, from nothing to the first message that is let in for being verified, by screens alone.
-import { expect, test } from '@playwright/test'
-import { handOver, plainMessage, SETUP_TOKEN, smtp } from '../server/support/installation'
-import { accessible, choose, signIn, url } from './support/helpers'
+import { expect } from '@playwright/test'
+import { SETUP_TOKEN } from '../support/installation'
+import { addressOf } from '../support/office'
+import { handOver, plainMessage, smtp } from '../support/smtp'
+import { accessible, choose, save, signIn, url } from './support/helpers'
+import { test } from './support/test'
+import { WORDS } from './support/words'
 
-const at = (path: string) => `${process.env.EMPTY_URL}${path}`
 const OURS = 'holt-ropes.example'
 
-test('an empty installation, to the first allowed and verified message', async ({ page, browser }) => {
+test('an empty installation, to the first allowed and verified message', async ({ page, browser, empty }) => {
+  const at = (path: string) => `${empty.url}${path}`
   await page.goto(at(`/first?token=${SETUP_TOKEN}`))
   await page.getByLabel('Name', { exact: true }).fill('Mira Holt')
   await page.getByLabel('Address').first().fill(`mira@${OURS}`)
@@ -23,11 +27,11 @@ test('an empty installation, to the first allowed and verified message', async (
   await page.getByLabel('Addresses, one a line').fill(`bo@${OURS}`)
   await accessible(page)
   await page.getByRole('button', { name: 'Put them down' }).click()
-  const link = await page.locator('.link .address').textContent()
+  const link = /http\S+/.exec((await page.getByRole('status', { name: 'Link for Bo Finch' }).textContent())!)![0]
   await expect(page.getByText('You are alone here')).toHaveCount(0)
 
   const his = await (await browser.newContext()).newPage()
-  await his.goto(link!.trim())
+  await his.goto(link)
   await expect(his.getByText('Welcome, Bo Finch.')).toBeVisible()
   await accessible(his)
   await his.getByLabel('Password').fill('another long one')
@@ -44,9 +48,9 @@ Received: from mail.quayline.example (mail.quayline.example [192.0.2.4]) by rela
   await page.getByText('Try it on the header of a message').click()
   await page.getByLabel('Handed over by').last().fill('127.0.0.2')
   await page.getByLabel('Header of a message').fill(`${trace}From: b@quayline.example`)
-  await page.locator('#trust').getByRole('button', { name: 'Try', exact: true }).click()
+  await page.getByRole('region', { name: 'Whom we believe' }).getByRole('button', { name: 'Try', exact: true }).click()
   await expect(page.getByText(`b@quayline.example is verified: relay.${OURS} says so`)).toBeVisible()
-  await page.locator('#trust').getByRole('button', { name: 'Put in force' }).click()
+  await page.getByRole('region', { name: 'Whom we believe' }).getByRole('button', { name: WORDS.save }).click()
   await expect(page.getByText('Whom we believe is changed, and in force.')).toBeVisible()
   await expect(page.getByText('Nothing verifies senders yet')).toHaveCount(0)
 
@@ -55,11 +59,11 @@ Received: from mail.quayline.example (mail.quayline.example [192.0.2.4]) by rela
   await page.getByLabel('Name', { exact: true }).fill('Partners')
   await choose(page, 'What the list does', 'allow: protect')
   await page.getByLabel('Entries, one a line').fill('@quayline.example')
-  await page.getByRole('button', { name: 'Put in force' }).click()
+  await save(page)
   await expect(page.getByText('The list “Partners” is in force with 1 entry.')).toBeVisible()
 
   const message = trace + plainMessage({ from: 'b@quayline.example', subject: 'the first one' })
-  await smtp(Number(process.env.EMPTY_SMTP), handOver('b@quayline.example', [`bo@${OURS}`], message), '127.0.0.2')
+  await smtp(empty.smtpPort, handOver('b@quayline.example', [`bo@${OURS}`], message), '127.0.0.2')
   await his.reload()
   await his.getByRole('row').filter({ hasText: 'the first one' }).click()
   await expect(his.getByRole('article')).toContainText('verified')
@@ -71,7 +75,7 @@ Received: from mail.quayline.example (mail.quayline.example [192.0.2.4]) by rela
   const old = plainMessage({ subject: 'from before', text: 'x' }).replace(/^To:.*$/m, `To: bo@${OURS}`)
   const mbox =
     `From a@b Mon Nov  2 10:00:00 2026\n${old}\n\nFrom a@b Mon Nov  2 10:01:00 2026\n${plainMessage({ subject: 'for nobody' })}\n`
-  await page.locator('input[type=file][accept*=mbox]').setInputFiles(
+  await page.getByLabel('Files, .eml or mbox').setInputFiles(
     { name: 'old.mbox', mimeType: 'application/mbox', buffer: Buffer.from(mbox) },
   )
   await page.getByRole('button', { name: 'Read them' }).click()
@@ -86,21 +90,22 @@ test('The house: a change is taken back; a worker does not come in; one’s own 
   await signIn(page, 'admin')
   await page.goto(url('/house'))
   // A link into the page moves the page, and not the window with its foot.
-  await expect(page.locator('#place')).toBeVisible()
-  await page.evaluate(() => document.querySelector('#keeping')!.scrollIntoView())
+  const keeping = page.getByRole('region', { name: 'How long things are kept' })
+  await expect(keeping).toBeVisible()
+  await keeping.evaluate(part => part.scrollIntoView())
   expect(await page.evaluate(() => document.scrollingElement!.scrollTop)).toBe(0)
   await page.getByRole('button', { name: '+ department' }).click()
   await page.getByLabel('Name of department 6').fill('Sail Loft')
-  await page.locator('#departments').getByRole('button', { name: 'Put in force' }).click()
+  await page.getByRole('region', { name: 'Departments' }).getByRole('button', { name: WORDS.save }).click()
   await expect(page.getByText('The departments are changed, and in force.')).toBeVisible()
-  await page.getByRole('button', { name: /^Take back/ }).click()
+  await page.getByRole('button', { name: WORDS.undo }).click()
   await expect(page.getByLabel('Name of department 6')).toHaveCount(0)
   await page.getByLabel('Days in the bin').fill('x')
-  await page.locator('#keeping').getByRole('button', { name: 'Put in force' }).click()
+  await keeping.getByRole('button', { name: WORDS.save }).click()
   await expect(page.getByText('Write a number of days, or nothing.')).toBeVisible()
-  await page.locator('#keeping').getByRole('button', { name: 'Leave it' }).click()
-  await page.getByLabel('Address to try').fill('pilots@saltmere-harbour.example')
-  await page.locator('#domains').getByRole('button', { name: 'Try' }).click()
+  await keeping.getByRole('button', { name: WORDS.cancel }).click()
+  await page.getByLabel('Address to try').fill(addressOf('pilots'))
+  await page.getByRole('region', { name: 'Our domains' }).getByRole('button', { name: 'Try' }).click()
   await expect(page.getByText('is taken, for Bram Okafor.')).toBeVisible()
   await page.goto(url('/help'))
   await accessible(page)

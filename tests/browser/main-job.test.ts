@@ -1,10 +1,17 @@
-import { expect, test } from '@playwright/test'
-import { accessible, choose, send, signIn, url, WORKER } from './support/helpers'
+import { expect } from '@playwright/test'
+import { addressOf, PASSWORD } from '../support/office'
+import { accessible, choose, countShown, saved, send, signIn, url } from './support/helpers'
+import { test } from './support/test'
+import { WORDS } from './support/words'
 
 test('an administrator makes a keyword rule with an exception, tries it by real mail, and mends a mistake', async ({
   page,
 }) => {
-  await signIn(page, 'admin')
+  await page.goto(url('/sign-in?to=/mail'))
+  await page.getByLabel('Address').fill(addressOf('admin'))
+  await page.getByLabel('Password').fill(PASSWORD)
+  await page.getByRole('button', { name: 'Sign in' }).click()
+  await expect(page).toHaveURL(/\/mail/)
   await page.getByRole('link', { name: 'Rules' }).click()
   await page.getByRole('link', { name: 'New rule' }).click()
   await page.getByLabel('Words and phrases').fill('lantern festival')
@@ -16,8 +23,7 @@ test('an administrator makes a keyword rule with an exception, tries it by real 
     ),
   ).toBeVisible()
   await accessible(page)
-  await page.getByRole('button', { name: 'Put in force' }).click()
-  await expect(page.getByText(/“Lantern festival” is in force as version \d+/)).toBeVisible()
+  await saved(page, 'Lantern festival')
 
   const text = 'Come to the Lantern\n  Festival on Friday.'
   await send({ from: 'stranger@elsewhere.example', subject: 'lamps stopped', text })
@@ -71,16 +77,15 @@ test('a worker sees only own mail, reads the organisation’s rules and cannot c
   await expect(page.getByRole('article')).toContainText('to Oskar Brandt')
   await page.goto(url('/rules/fee-demands'))
   await expect(page.getByText('This rule belongs to the organisation: what you change here you propose')).toBeVisible()
-  await expect(page.getByRole('button', { name: 'Put in force' })).toHaveCount(0)
+  await expect(page.getByRole('button', { name: WORDS.save })).toHaveCount(0)
   await expect(page.getByRole('button', { name: 'Delete' })).toHaveCount(0)
   await page.goto(url('/rules/new'))
   await page.getByLabel('Words and phrases').fill('raffle')
-  await page.getByRole('button', { name: 'Put in force' }).click()
-  await expect(page.getByText(/“Raffle” is in force/)).toBeVisible()
-  await send({ from: 'fun@elsewhere.example', subject: 'a raffle', text: 'x', to: WORKER })
-  await send({ from: 'fun@elsewhere.example', subject: 'a raffle', text: 'x', to: 'reviewer@saltmere-harbour.example' })
+  await saved(page, 'Raffle')
+  await send({ from: 'fun@elsewhere.example', subject: 'a raffle', text: 'x', to: addressOf('worker') })
+  await send({ from: 'fun@elsewhere.example', subject: 'a raffle', text: 'x', to: addressOf('reviewer') })
   await page.goto(url('/mail?words=raffle'))
-  await expect(page.getByText('1 copy')).toBeVisible()
+  await countShown(page, 1)
   await expect(page.getByRole('row').nth(1)).toContainText('spam')
 })
 
@@ -104,8 +109,7 @@ test('a rule with a companion phrase, an exception and a named quarantine, throu
   await expect(page.getByText('hold in Levies')).toBeVisible()
   await expect(page.getByText('has “moon levy” within 4 words of “before noon”, also in disguise')).toBeVisible()
   await accessible(page)
-  await page.getByRole('button', { name: 'Put in force' }).click()
-  await expect(page.getByText('“Moon levy” is in force')).toBeVisible()
+  await saved(page, 'Moon levy')
 
   const texts: Record<string, string> = {
     lookalike: 'Pay the mооn Ievy before noon.',

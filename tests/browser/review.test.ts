@@ -1,38 +1,23 @@
 // What was kept away, gone through by keys; a mistake mended where it is found; held mail asked for; what a rule took given back.
-import { expect, test, type Page } from '@playwright/test'
-import { callerFor, type Caller } from '../server/support/installation'
-import { accessible, choose, send, signIn, url } from './support/helpers'
+import { expect, type Page } from '@playwright/test'
+import { changed, holding } from '../support/clauses'
+import { accessible, choose, row, send, signIn, undoByKey, url } from './support/helpers'
+import { sessionOf, test } from './support/test'
+import { WORDS } from './support/words'
 
 type Row = Record<string, any> // eslint-disable-line @typescript-eslint/no-explicit-any
-const as = (who: string): Promise<Caller> => callerFor(process.env.GATE_URL!, `${who}@saltmere-harbour.example`)
-const row = (page: Page, subject: string) => page.getByRole('row').filter({ hasText: subject })
 const message = (page: Page) => page.getByRole('article', { name: 'The message' })
-const holding = (id: string, phrase: string, over: object = {}) => ({
-  put: 'rule',
-  rule: {
-    id,
-    name: `Held ${id}`,
-    owner: 'organisation',
-    state: 'acting',
-    when: { phrases: [phrase] },
-    except: [],
-    claims: [{ stop: { to: 'quarantine', quarantine: 'general' } }],
-    ...over,
-  },
-})
-async function change(...changes: object[]): Promise<void> {
-  const admin = await as('admin')
-  const base = (await admin('GET', '/api/directory')).body.policy.version
-  expect((await admin('POST', '/api/changes', { base, changes, coming: true, confirmed: { broad: true } })).status).toBe(200)
-}
-const remove = (...ids: string[]) => change(...ids.map(id => ({ remove: 'rule', id })))
-const copyOf = async (subject: string): Promise<Row> => (await (await as('admin'))(
+/** Makes a rule that holds what has a phrase. */
+const hold = async (id: string, phrase: string, over: object = {}) =>
+  changed(await sessionOf('admin'), holding(id, phrase, 'general', { name: `Held ${id}`, must: undefined, ...over }))
+const remove = async (id: string) => changed(await sessionOf('admin'), { remove: 'rule', id })
+const copyOf = async (subject: string): Promise<Row> => (await (await sessionOf('admin'))(
   'GET',
   `/api/copies?words=${encodeURIComponent(subject)}`,
 )).body.items[0]
 
 test('a reviewer clears thirty by keys alone, and what is judged is always what is shown', async ({ page }) => {
-  await change(holding('thirty', 'walnut gimbal'))
+  await hold('thirty', 'walnut gimbal')
   for (let n = 1; n <= 30; n++)
     await send({ from: `crew${n}@walnut.test`, subject: `gimbal ${String(n).padStart(2, '0')}x`, text: 'a walnut gimbal' })
   await signIn(page, 'reviewer')
@@ -52,7 +37,7 @@ test('a reviewer clears thirty by keys alone, and what is judged is always what 
   }
   await expect(page.getByRole('button', { name: /Held thirty/ })).toHaveCount(0)
   expect(new Set(wanted).size).toBe(15)
-  const { items } = (await (await as('admin'))('GET', '/api/copies?words=gimbal&limit=100')).body as { items: Row[] }
+  const { items } = (await (await sessionOf('admin'))('GET', '/api/copies?words=gimbal&limit=100')).body as { items: Row[] }
   const judged = items.filter(c => c.subject.startsWith('gimbal'))
   expect(judged).toHaveLength(30)
   for (const c of judged)
@@ -60,15 +45,14 @@ test('a reviewer clears thirty by keys alone, and what is judged is always what 
       [c.subject, ...(wanted.includes(c.subject) ? ['inbox', 'wanted'] : ['bin', 'unwanted'])],
     )
   // The last one is taken back by one key, and lies there again.
-  await page.keyboard.press('Control+z')
-  await expect(page.getByText(/^Taken back/)).toBeVisible()
+  await undoByKey(page)
   await expect(page.getByRole('button', { name: /Held thirty/ })).toBeVisible()
   await accessible(page)
   await remove('thirty')
 })
 
 test('a key does nothing to a message whose text is not there yet', async ({ page }) => {
-  await change(holding('slow', 'amber quadrant'))
+  await hold('slow', 'amber quadrant')
   await send({ from: 'a@slow.test', subject: 'quadrant', text: 'an amber quadrant' })
   await signIn(page, 'reviewer')
   let come = () => {}
@@ -88,11 +72,11 @@ test('a key does nothing to a message whose text is not there yet', async ({ pag
 })
 
 test('a wrongly stopped newsletter is mended by the first mend: it, its sibling, the next come, known unwanted not', async ({ page }) => {
-  await change(holding('gazette', 'cork fender special'))
+  await hold('gazette', 'cork fender special')
   await send({ from: 'news@fender-gazette.test', subject: 'gazette one', text: 'a cork fender special', relay: true })
   await send({ from: 'news@fender-gazette.test', subject: 'gazette two', text: 'a cork fender special', relay: true })
   await send({ from: 'crook@fender-fraud.test', subject: 'gazette fraud', text: 'a cork fender special' })
-  const admin = await as('admin')
+  const admin = await sessionOf('admin')
   await admin('POST', '/api/copies/judgement', { ids: [(await copyOf('gazette fraud')).id], value: 'unwanted' })
   await signIn(page, 'admin')
   await page.getByRole('link', { name: 'Review' }).click()
@@ -124,7 +108,7 @@ test('a wrongly stopped newsletter is mended by the first mend: it, its sibling,
 })
 
 test('a worker asks under a must rule for the change that would bring it; accepted, it comes', async ({ page, browser }) => {
-  await change(holding('pilotbook', 'teak pilotbook', { must: true }))
+  await hold('pilotbook', 'teak pilotbook', { must: true })
   await send({ from: 'press@teak.test', subject: 'pilotbook proofs', text: 'the teak pilotbook', relay: true })
   await signIn(page, 'worker')
   await page.goto(url('/review?lane=quarantine&quarantine=general&by=clause'))
@@ -145,7 +129,7 @@ test('a worker asks under a must rule for the change that would bring it; accept
 })
 
 test('held mail is asked for with a word; the reviewer sees it first, and a reasoned no comes back', async ({ page, browser }) => {
-  await change(holding('oilskin', 'oilskin voucher'))
+  await hold('oilskin', 'oilskin voucher')
   await send({ from: 'shop@oilskin.test', subject: 'oilskin order', text: 'an oilskin voucher' })
   await signIn(page, 'worker')
   await page.goto(url('/review?lane=quarantine&quarantine=general&by=clause'))
@@ -204,13 +188,13 @@ test('unwanted mail that came in is kept out by the first mend, once it is judge
 })
 
 test('a whole group is meant by one key and settled by another; a no keeps it held, and is read', async ({ page }) => {
-  await change(holding('crates', 'slatted crate'))
+  await hold('crates', 'slatted crate')
   for (const n of ['one', 'two', 'three']) await send({ from: `${n}@crates.test`, subject: `crate ${n}`, text: 'a slatted crate' })
   await signIn(page, 'reviewer')
   await page.goto(url('/review'))
   await page.getByRole('button', { name: /Held crates/ }).click()
   await expect(message(page).getByText('a slatted crate')).toBeVisible()
-  await page.locator('body').click({ position: { x: 5, y: 5 } })
+  await page.mouse.click(5, 5)
   await page.keyboard.press('Space')
   await expect(page.getByRole('button', { name: /All 3 are meant/ })).toHaveAttribute('aria-pressed', 'true')
   // Whoever goes on means the one that is shown again.
@@ -227,10 +211,10 @@ test('a whole group is meant by one key and settled by another; a no keeps it he
 })
 
 test('what a rule took is given back: seen first, switched off, and what is judged unwanted stays', async ({ page }) => {
-  await change(holding('taker', 'pewter sounding', { claims: [{ stop: { to: 'spam' } }] }))
+  await hold('taker', 'pewter sounding', { claims: [{ stop: { to: 'spam' } }] })
   await send({ from: 'a@pewter.test', subject: 'pewter one', text: 'a pewter sounding' })
   await send({ from: 'b@pewter.test', subject: 'pewter bad', text: 'a pewter sounding' })
-  await (await as('admin'))('POST', '/api/copies/judgement', { ids: [(await copyOf('pewter bad')).id], value: 'unwanted' })
+  await (await sessionOf('admin'))('POST', '/api/copies/judgement', { ids: [(await copyOf('pewter bad')).id], value: 'unwanted' })
   await signIn(page, 'admin')
   await page.goto(url('/rules/taker'))
   await page.getByRole('link', { name: 'give back what it took' }).click()
@@ -247,7 +231,7 @@ test('what a rule took is given back: seen first, switched off, and what is judg
 })
 
 test('the bin is emptied by sender, and only by its number; likely mistakes are told before', async ({ page }) => {
-  await change(holding('binned', 'bronze cleat', { claims: [{ stop: { to: 'bin' } }] }))
+  await hold('binned', 'bronze cleat', { claims: [{ stop: { to: 'bin' } }] })
   for (const n of ['one', 'two']) await send({ from: 'x@bronze.test', subject: `bronze ${n}`, text: 'a bronze cleat' })
   await signIn(page, 'worker')
   await page.goto(url('/review?lane=bin&by=sender'))
@@ -261,7 +245,7 @@ test('the bin is emptied by sender, and only by its number; likely mistakes are 
   await page.getByRole('button', { name: 'Erase for good' }).click()
   await expect(page.getByText('Erased 2 messages out of the bin, for good.')).toBeVisible()
   // Nothing offers to take back what cannot be.
-  await expect(page.getByRole('button', { name: /^Take back/ })).toHaveCount(0)
+  await expect(page.getByRole('button', { name: WORDS.undo })).toHaveCount(0)
   await expect(page.getByRole('button', { name: /x@bronze\.test/ })).toHaveCount(0)
   await remove('binned')
 })
@@ -269,20 +253,20 @@ test('the bin is emptied by sender, and only by its number; likely mistakes are 
 test('what is settled of a quarantine stands in the house; deleted, its mail goes where it was said', async ({ page }) => {
   await signIn(page, 'admin')
   await page.goto(url('/house'))
-  const part = page.locator('#quarantines')
+  const part = page.getByRole('region', { name: 'Quarantines' })
   await part.getByLabel('Name of a new quarantine').fill('Odd cargo')
   await part.getByRole('button', { name: 'Make it' }).click()
   await expect(page.getByText('There is a quarantine “Odd cargo” now')).toBeVisible()
   await part.getByRole('button', { name: 'everybody reviews it' }).last().click()
   await part.getByLabel('Longest wait in Odd cargo, in days').fill('14')
   await part.getByText('may release it themselves').click()
-  await part.getByRole('button', { name: 'Put in force' }).click()
+  await part.getByRole('button', { name: WORDS.save }).click()
   await expect(page.getByText('What is settled of “Odd cargo” is in force.')).toBeVisible()
   await page.reload()
   await expect(part.getByRole('button', { name: 'everybody reviews it, 14 days at most, readers release' })).toBeVisible()
   await part.getByRole('button', { name: 'everybody reviews it, 14 days at most, readers release' }).click()
   await part.getByRole('button', { name: 'Delete this quarantine …' }).click()
   await choose(page, 'Where its mail goes', 'General')
-  await part.getByRole('button', { name: 'Delete it' }).click()
+  await part.getByRole('button', { name: WORDS.delete }).click()
   await expect(page.getByText('“Odd cargo” is deleted; 0 held messages are in “General” now.')).toBeVisible()
 })

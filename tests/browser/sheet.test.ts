@@ -1,19 +1,12 @@
 // The sheet of a rule, what is beyond one's power, and what is pasted into lists; each through to where the next message ends.
-import { expect, test, type Page } from '@playwright/test'
-import { callerFor, type Caller } from '../server/support/installation'
-import { accessible, choose, send, signIn, url } from './support/helpers'
+import { expect } from '@playwright/test'
+import { list, rule } from '../support/clauses'
+import { addressOf } from '../support/office'
+import { accessible, choose, row, saved, send, signIn, url } from './support/helpers'
+import { sessionOf, test } from './support/test'
+import { WORDS } from './support/words'
 
-const row = (page: Page, subject: string) => page.getByRole('row').filter({ hasText: subject })
-const asAdmin = (): Promise<Caller> => callerFor(process.env.GATE_URL!, 'admin@saltmere-harbour.example')
-const stopping = (name: string, words: string, over: object = {}) => ({
-  name,
-  owner: 'organisation',
-  state: 'acting',
-  when: { phrases: [words] },
-  except: [],
-  claims: [{ stop: { to: 'spam' } }],
-  ...over,
-})
+const stopping = (name: string, words: string, over: object = {}) => rule(name, { when: { phrases: [words] }, ...over })
 
 test('a comma list of words with an excepted person, from a blank sheet to the next message: three presses', async ({ page }) => {
   await signIn(page, 'admin')
@@ -28,8 +21,7 @@ test('a comma list of words with an excepted person, from a blank sheet to the n
   await expect(
     page.getByText('When the subject or text has “bollard sale” or “cleat sale”, send to spam, except from ropes@bollard.test.'),
   ).toBeVisible()
-  await page.getByRole('button', { name: 'Put in force' }).click()
-  await expect(page.getByText(/“Bollard sale” is in force as version/)).toBeVisible()
+  await saved(page, 'Bollard sale')
   await send({ from: 'x@elsewhere.example', subject: 'a cleat sale', text: 'x' })
   await send({ from: 'ropes@bollard.test', subject: 'our bollard sale', text: 'x', relay: true })
   await page.goto(url('/mail?words=sale'))
@@ -60,7 +52,7 @@ test('a starting sentence fills the sheet, and what each part catches stands bes
 })
 
 test('a worker’s proposal under a must: three presses from the held copy; accepted, both come', async ({ page, browser }) => {
-  const admin = await asAdmin()
+  const admin = await sessionOf('admin')
   await admin('POST', '/api/rules', stopping(
     'Tide tables',
     'tide table',
@@ -78,7 +70,7 @@ test('a worker’s proposal under a must: three presses from the held copy; acce
   await accessible(page)
   await page.getByLabel('Why it is proposed').fill('we sail by it')
   await page.getByRole('button', { name: 'Propose', exact: true }).click()
-  await expect(page.getByText('Proposed. You are told here what becomes of it.')).toBeVisible()
+  await expect(page.getByText(WORDS.proposed)).toBeVisible()
 
   const other = await (await browser.newContext()).newPage()
   await signIn(other, 'admin')
@@ -101,10 +93,10 @@ test('a worker’s proposal under a must: three presses from the held copy; acce
 })
 
 test('a proposal that went stale says against what; declined, whoever proposed it reads why', async ({ page, browser }) => {
-  const admin = await asAdmin()
-  const { body: rule } = await admin('POST', '/api/rules', stopping('Capstans', 'capstan'))
+  const admin = await sessionOf('admin')
+  const { body: made } = await admin('POST', '/api/rules', stopping('Capstans', 'capstan'))
   await signIn(page, 'worker')
-  await page.goto(url(`/rules/${rule.id}`))
+  await page.goto(url(`/rules/${made.id}`))
   await page.getByLabel('Words and phrases').fill('capstan sale')
   await page.getByLabel('Why it is proposed').fill('too many capstans')
   await page.getByRole('button', { name: 'Propose', exact: true }).click()
@@ -120,8 +112,8 @@ test('a proposal that went stale says against what; declined, whoever proposed i
     record: _r,
     act: _a,
     ...form
-  } = (await admin('GET', `/api/rules/${rule.id}`)).body
-  expect((await admin('PUT', `/api/rules/${rule.id}`, { ...form, description: 'seen to', version })).status).toBe(200)
+  } = (await admin('GET', `/api/rules/${made.id}`)).body
+  expect((await admin('PUT', `/api/rules/${made.id}`, { ...form, description: 'seen to', version })).status).toBe(200)
 
   const other = await (await browser.newContext()).newPage()
   await signIn(other, 'admin')
@@ -143,14 +135,11 @@ test('a proposal that went stale says against what; declined, whoever proposed i
 
 test('two thousand pasted lines with faults: what becomes of each; what is wrong stays; the next message goes by it', async ({ page }) => {
   await signIn(page, 'admin')
-  const admin = await asAdmin()
+  const admin = await sessionOf('admin')
   const use = { side: 'block', state: 'acting', stop: { to: 'spam' } }
-  const { body: list } = await admin(
-    'POST',
-    '/api/lists',
-    { name: 'Hawkers', owner: 'organisation', usualSide: 'block', on: true, binding: use, entries: 'old@hawker.test\n*.bulk-hawker.test' },
-  )
-  await page.goto(url(`/lists/${list.id}`))
+  const entries = 'old@hawker.test\n*.bulk-hawker.test'
+  const { body: hawkers } = await admin('POST', '/api/lists', list('Hawkers', { on: true, binding: use, entries }))
+  await page.goto(url(`/lists/${hawkers.id}`))
   const lines = Array.from({ length: 1990 }, (_, i) => `h${i}@hawker.test`)
   lines.splice(700, 0, 'old@hawker.test', 'desk@x.bulk-hawker.test', 'h1@hawker.test', 'no address at all', 'neither is this')
   lines.push('last@@', 'h1989@hawker.test', '# a remark', '', 'new@hawker.test')
@@ -178,11 +167,11 @@ test('two thousand pasted lines with faults: what becomes of each; what is wrong
 })
 
 test('a watching rule is let act after its record was seen: from then on it does what it said', async ({ page }) => {
-  const admin = await asAdmin()
-  const { body: rule } = await admin('POST', '/api/rules', stopping('Quadrants', 'quadrant offer', { state: 'watching' }))
+  const admin = await sessionOf('admin')
+  const { body: made } = await admin('POST', '/api/rules', stopping('Quadrants', 'quadrant offer', { state: 'watching' }))
   for (const n of ['one', 'two']) await send({ from: 'x@quadrant.test', subject: `quadrant offer ${n}`, text: 'x' })
   await signIn(page, 'admin')
-  await page.goto(url(`/rules/${rule.id}`))
+  await page.goto(url(`/rules/${made.id}`))
   const would = page.getByRole('list', { name: 'From where to where it would have taken mail' })
   await expect(would).toContainText('inbox')
   await expect(would).toContainText('spam')
@@ -200,7 +189,7 @@ test('a message is tried under a sheet that is not saved, beside what is in forc
   await page.goto(url('/rules/new'))
   await page.getByLabel('Words and phrases').fill('windlass')
   await page.getByRole('button', { name: 'Try a message' }).click()
-  await page.getByRole('combobox', { name: 'For', exact: true }).fill('worker@saltmere-harbour.example')
+  await page.getByRole('combobox', { name: 'For', exact: true }).fill(addressOf('worker'))
   await page.keyboard.press('Enter')
   await page.getByRole('textbox', { name: 'From' }).fill('a@windlass.test')
   await page.getByRole('textbox', { name: 'Subject', exact: true }).fill('a windlass')
@@ -216,11 +205,11 @@ test('a message is tried under a sheet that is not saved, beside what is in forc
 })
 
 test('a finding is put right in one press, after its impact', async ({ page }) => {
-  const admin = await asAdmin()
-  const { body: rule } = await admin('POST', '/api/rules', stopping('Tillers', 'tiller', { when: { phrases: ['tiller', 'oak tiller'] } }))
+  const admin = await sessionOf('admin')
+  const { body: made } = await admin('POST', '/api/rules', stopping('Tillers', 'tiller', { when: { phrases: ['tiller', 'oak tiller'] } }))
   await signIn(page, 'admin')
   await expect(async () => {
-    await page.goto(url(`/rules/${rule.id}`))
+    await page.goto(url(`/rules/${made.id}`))
     await expect(page.getByText('phrase inside another')).toBeVisible({ timeout: 10_000 })
   }).toPass()
   await page.getByRole('button', { name: 'Put it right …' }).click()
@@ -230,18 +219,17 @@ test('a finding is put right in one press, after its impact', async ({ page }) =
 })
 
 test('a rule is copied to oneself: what is otherwise stands on the sheet, and it can be saved', async ({ page }) => {
-  const admin = await asAdmin()
-  const { body: rule } = await admin('POST', '/api/rules', stopping('Barges', 'barge hire', { owner: 'department:accounts', must: true }))
+  const admin = await sessionOf('admin')
+  const { body: made } = await admin('POST', '/api/rules', stopping('Barges', 'barge hire', { owner: 'department:accounts', must: true }))
   await signIn(page, 'admin')
-  await page.goto(url(`/rules/${rule.id}`))
+  await page.goto(url(`/rules/${made.id}`))
   await page.getByRole('link', { name: 'Duplicate' }).click()
   await choose(page, 'For whom', 'me')
   const otherwise = page.getByRole('list', { name: 'What is otherwise for them' })
   await expect(otherwise).toContainText('It now looks at one person’s mail only.')
   await expect(otherwise).toContainText('It no longer comes before everybody’s own lists and rules.')
   await page.getByText('acting', { exact: true }).click()
-  await page.getByRole('button', { name: 'Put in force' }).click()
-  await expect(page.getByText('“Barges, copy” is in force')).toBeVisible()
+  await saved(page, 'Barges, copy')
   await page.goto(url('/rules'))
   await page.getByLabel('Search the rules').fill('barge hire')
   await expect(page.getByRole('status').filter({ hasText: /2 of \d+/ })).toBeVisible()
@@ -257,7 +245,7 @@ test('a sketch for the whole organisation is a worker’s to propose, with the m
   await expect(page.getByText('Not yours to change: you propose it, with these messages.')).toBeVisible()
   await accessible(page)
   await page.getByRole('button', { name: 'Propose it' }).click()
-  await expect(page.getByText('Proposed. You are told here what becomes of it.')).toBeVisible()
+  await expect(page.getByText(WORDS.proposed)).toBeVisible()
   await expect(row(page, 'flotsam for sale')).toContainText('inbox')
   await page.goto(url('/proposals'))
   const card = page.getByRole('article').filter({ hasText: 'flotsam' })

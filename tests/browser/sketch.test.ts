@@ -1,12 +1,13 @@
 // From the mail in front of somebody to a change that was seen before it is in force; each through to where the next message ends.
-import { expect, test, type Page } from '@playwright/test'
-import { callerFor, type Caller } from '../server/support/installation'
-import { accessible, choose, send, signIn, url } from './support/helpers'
+import { expect, type Page } from '@playwright/test'
+import { changed, putRule, rule } from '../support/clauses'
+import { undo } from '../support/http'
+import { accessible, choose, countShown, row, save, send, signIn, undoByKey, url } from './support/helpers'
+import { sessionOf, test } from './support/test'
+import { WORDS } from './support/words'
 
 const reader = (page: Page) => page.getByRole('article')
-const row = (page: Page, subject: string) => page.getByRole('row').filter({ hasText: subject })
 const sketch = (page: Page) => page.getByRole('region', { name: /^(Send|Always|Hold|Refuse|Sketch)/ })
-const asAdmin = (): Promise<Caller> => callerFor(process.env.GATE_URL!, 'admin@saltmere-harbour.example')
 
 async function openFirst(page: Page, words: string, subject: string) {
   await page.goto(url(`/mail?words=${words}`))
@@ -24,7 +25,7 @@ test('the sender of a message is blocked in two presses: siblings go, the next o
 
   await page.keyboard.press('r')
   await page.keyboard.press('Enter')
-  await expect(page.getByText('Moved 3 messages.')).toBeVisible()
+  await expect(page.getByText(WORDS.moved(3))).toBeVisible()
   await expect(reader(page)).toHaveAccessibleName('tideline one')
   for (const n of ['one', 'two', 'three']) await expect(row(page, `tideline ${n}`)).toContainText('spam')
   await send({ from, subject: 'tideline four', text: 'anchors' })
@@ -50,13 +51,12 @@ test('what moved is a link away, and another lane is chosen in the sketch', asyn
   await accessible(page)
   await choose(page, 'What then', 'send to the bin')
   await expect(sketch(page)).toHaveAccessibleName('Send to the bin what comes from desk@lantern-sale.test')
-  await page.getByRole('button', { name: 'Put in force Enter' }).click()
+  await page.getByRole('button', { name: `${WORDS.save} Enter` }).click()
   await page.getByRole('link', { name: 'See what moved' }).click()
   await expect(page).toHaveURL(/act=\d+/)
-  await expect(page.getByText('2 copies', { exact: true })).toBeVisible()
+  await countShown(page, 2)
   for (const n of ['one', 'two']) await expect(row(page, `lanternsale ${n}`)).toContainText('bin')
-  await page.keyboard.press('Control+z')
-  await expect(page.getByText(/^Taken back/)).toBeVisible()
+  await undoByKey(page)
 })
 
 test('a stopped message comes back for good in two presses, with its earlier siblings; under another’s must it says whose', async ({
@@ -75,34 +75,18 @@ test('a stopped message comes back for good in two presses, with its earlier sib
   await send({ from, subject: 'clubletter three', text: 'of the berth' })
   await page.reload()
   await expect(row(page, 'clubletter three')).toContainText('inbox')
-  await page.keyboard.press('Control+z')
-  await expect(page.getByText(/^Taken back/)).toBeVisible()
+  await undoByKey(page)
 
-  const admin = await asAdmin()
-  const { body: { policy } } = await admin('GET', '/api/directory')
+  const admin = await sessionOf('admin')
   const when = { sender: { kind: 'address', value: from } }
-  const rule = {
-    name: 'No berth clubs',
-    owner: 'organisation',
-    must: true,
-    state: 'acting',
-    when,
-    except: [],
-    claims: [{ stop: { to: 'spam' } }],
-  }
-  const { body: made } = await admin('POST', '/api/changes', {
-    base: policy.version,
-    changes: [{ put: 'rule', rule }],
-    coming: true,
-    confirmed: { broad: true },
-  })
+  const made = await changed(admin, putRule('No berth clubs', { must: true, when }))
   await send({ from, subject: 'clubletter four', text: 'of the berth' })
   await openFirst(page, 'clubletter', 'clubletter four')
   await page.keyboard.press('r')
   await expect(sketch(page)).toContainText('This one stays where it is: Sent to spam because rule No berth clubs')
   await expect(sketch(page)).toContainText('that one wins')
   await page.keyboard.press('Escape')
-  await admin('POST', `/api/acts/${made.act}/undo`)
+  await undo(admin, made.act)
 })
 
 test('a rule for “the” shows what it would swallow, marks the phrase, and is let watch instead', async ({ page }) => {
@@ -113,39 +97,37 @@ test('a rule for “the” shows what it would swallow, marks the phrase, and is
   await expect(page.getByText('“the” is broad.')).toBeVisible()
   await accessible(page)
   await page.getByLabel('Name', { exact: true }).fill('Everything with the')
-  await page.getByRole('button', { name: 'Put in force' }).click()
+  await save(page)
   const asked = page.getByRole('alertdialog')
   await expect(asked).toContainText('judged wanted')
   await asked.getByRole('button', { name: /wanted$/ }).first().click()
-  await expect(asked.locator('.in-place')).toContainText(/to .+ · /)
+  await expect(asked.getByRole('group', { name: 'The message, opened here' })).toContainText(/to .+ · /)
   await accessible(page)
   await asked.getByRole('button', { name: 'Let it watch first' }).click()
   await expect(page.getByText(/“Everything with the” is in force as version \d+, watching/)).toBeVisible()
   await send({ from: 'somebody@elsewhere.example', subject: 'the thetest', text: 'the text' })
   await page.goto(url('/mail?words=thetest'))
   await expect(row(page, 'the thetest')).toContainText('inbox')
-  await page.keyboard.press('Control+z')
-  await expect(page.getByText(/^Taken back/)).toBeVisible()
+  await undoByKey(page)
 })
 
 test('what is searched for becomes a standing rule', async ({ page }) => {
   await signIn(page, 'worker')
   for (const n of ['a', 'b']) await send({ from: `${n}@seller-${n}.test`, subject: `Sextant handover ${n}`, text: 'while they last' })
   await page.goto(url('/mail?words=sextant'))
-  await expect(page.getByText('2 copies', { exact: true })).toBeVisible()
+  await countShown(page, 2)
   await page.getByRole('button', { name: 'make a rule of this' }).click()
   await expect(sketch(page)).toContainText('Sketch from 2 copies that are shown')
   await sketch(page).getByRole('radio', { name: /^anybody/ }).check()
   await page.getByLabel('Words that it says').fill('sextant handover')
   await expect(sketch(page)).toHaveAccessibleName('Send to spam what says “sextant handover”')
   await expect(sketch(page).getByText(/^2 copies, 2 senders/)).toBeVisible()
-  await page.getByRole('button', { name: 'Put in force Enter' }).click()
-  await expect(page.getByText('Moved 2 messages.')).toBeVisible()
+  await page.getByRole('button', { name: `${WORDS.save} Enter` }).click()
+  await expect(page.getByText(WORDS.moved(2))).toBeVisible()
   await send({ from: 'c@seller-c.test', subject: 'sextant HANDOVER again', text: 'x' })
   await page.reload()
   await expect(row(page, 'sextant HANDOVER again')).toContainText('spam')
-  await page.keyboard.press('Control+z')
-  await expect(page.getByText(/^Taken back/)).toBeVisible()
+  await undoByKey(page)
 })
 
 test('a whole domain is blocked in two presses, and a new list shows what it would catch before it is in force', async ({ page }) => {
@@ -156,12 +138,11 @@ test('a whole domain is blocked in two presses, and a new list shows what it wou
   await page.keyboard.press('r')
   await expect(sketch(page)).toContainText('@capstan-deals.test')
   await page.keyboard.press('d')
-  await expect(page.getByText('Moved 2 messages.')).toBeVisible()
+  await expect(page.getByText(WORDS.moved(2))).toBeVisible()
   await send({ from: 'three@capstan-deals.test', subject: 'capstandeal three', text: 'x' })
   await page.reload()
   await expect(row(page, 'capstandeal three')).toContainText('spam')
-  await page.keyboard.press('Control+z')
-  await expect(page.getByText(/^Taken back/)).toBeVisible()
+  await undoByKey(page)
 
   await page.goto(url('/lists'))
   await page.getByRole('button', { name: /New list|Make the first list/ }).first().click()
@@ -171,11 +152,10 @@ test('a whole domain is blocked in two presses, and a new list shows what it wou
   // The third lies in spam already.
   await page.getByText('the 2 that are here').click()
   await accessible(page)
-  await page.getByRole('button', { name: 'Put in force' }).click()
-  await expect(page.getByText('Moved 2 messages.')).toBeVisible()
+  await save(page)
+  await expect(page.getByText(WORDS.moved(2))).toBeVisible()
   await expect(page).toHaveURL(/\/lists\/[0-9a-f]{32}/)
-  await page.keyboard.press('Control+z')
-  await expect(page.getByText(/^Taken back/)).toBeVisible()
+  await undoByKey(page)
 })
 
 test('more opens the rule sheet filled in, and leaving it asks', async ({ page }) => {
@@ -187,29 +167,23 @@ test('more opens the rule sheet filled in, and leaving it asks', async ({ page }
   await expect(page.getByRole('heading', { level: 1 })).toHaveText('desk@barometer.test')
   await expect(page.getByText('When the sender is desk@barometer.test, send to spam.')).toBeVisible()
   await page.getByRole('link', { name: 'Lists' }).click()
-  await expect(page.getByText('What you changed on this page is not saved.')).toBeVisible()
+  await expect(page.getByText(WORDS.notSaved)).toBeVisible()
 })
 
 test('of two administrators at once the later sees both, and loses nothing', async ({ page, browser }) => {
-  const admin = await asAdmin()
-  const { body: rule } = await admin('POST', '/api/rules', {
-    name: 'Cordage offers',
-    owner: 'organisation',
-    state: 'watching',
-    when: { phrases: ['cordage offer'] },
-    claims: [{ stop: { to: 'spam' } }],
-  })
+  const admin = await sessionOf('admin')
+  const { body: made } = await admin('POST', '/api/rules', rule('Cordage offers', { state: 'watching', when: { phrases: ['cordage offer'] } }))
   await signIn(page, 'admin')
-  await page.goto(url(`/rules/${rule.id}`))
+  await page.goto(url(`/rules/${made.id}`))
   const context = await browser.newContext()
   const other = await context.newPage()
   await signIn(other, 'admin')
-  await other.goto(url(`/rules/${rule.id}`))
+  await other.goto(url(`/rules/${made.id}`))
   await other.getByLabel('Words and phrases').fill('cordage bargain')
   await page.getByLabel('Words and phrases').fill('cordage sale')
-  await other.getByRole('button', { name: 'Put in force' }).click()
+  await save(other)
   await expect(other).toHaveURL(/\/rules$/)
-  await page.getByRole('button', { name: 'Put in force' }).click()
+  await save(page)
   const asked = page.getByRole('alertdialog')
   await expect(asked).toContainText('Nothing is lost, and nothing is saved yet.')
   await expect(asked.getByText(/“cordage sale”/)).toBeVisible()
@@ -217,7 +191,7 @@ test('of two administrators at once the later sees both, and loses nothing', asy
   await accessible(page)
   await asked.getByRole('button', { name: 'Put mine over it' }).click()
   await expect(page).toHaveURL(/\/rules$/)
-  expect((await admin('GET', `/api/rules/${rule.id}`)).body.when).toEqual({ phrases: ['cordage sale'] })
+  expect((await admin('GET', `/api/rules/${made.id}`)).body.when).toEqual({ phrases: ['cordage sale'] })
   await context.close()
 })
 
@@ -229,16 +203,15 @@ test('erasing for everybody wants the number that was seen', async ({ page }) =>
   await choose(page, 'What happens', 'erase it')
   await page.getByText('I confirm that it may be erased for good').click()
   await page.getByLabel('Name', { exact: true }).fill('Spools')
-  await page.getByRole('button', { name: 'Put in force' }).click()
+  await save(page)
   const asked = page.getByRole('alertdialog')
   await expect(asked).toContainText('it would have left nothing of 1')
   const go = asked.getByRole('button', { name: 'Erase such mail from now on' })
   await expect(go).toBeDisabled()
   await asked.getByLabel('How many messages would be gone').fill('1')
   await go.click()
-  await expect(page.getByText(/“Spools” is in force/)).toBeVisible()
-  await page.keyboard.press('Control+z')
-  await expect(page.getByText(/^Taken back/)).toBeVisible()
+  await expect(page.getByText(WORDS.saved('Spools'))).toBeVisible()
+  await undoByKey(page)
 })
 
 test('on the ladder each rung says where the message would be without it', async ({ page }) => {

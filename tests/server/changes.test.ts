@@ -1,22 +1,14 @@
 // Changes of lists and rules: each is on record, and can be taken back by whoever may, as long as nobody built on it.
-import { drizzle } from 'drizzle-orm/node-postgres'
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
 import type { Policy } from '#core'
-import * as schema from '../../server/db/schema'
 import { loadAt } from '../../server/policy/store'
-import {
-  callerFor,
-  handOver,
-  install,
-  plainMessage,
-  smtp,
-  type Caller,
-  type Installation,
-} from './support/installation'
+import { list, rule } from '../support/clauses'
+import { type Caller, signIn, undo } from '../support/http'
+import { install, type Installation, receive } from '../support/installation'
+import { addressOf, ownerOf, personOf } from '../support/office'
 
-const OURS = 'saltmere-harbour.example'
-const WORKER = `worker@${OURS}`
-const ME = `person:worker-${OURS}`
+const WORKER = addressOf('worker')
+const ME = ownerOf('worker')
 let gate: Installation
 let admin: Caller
 let worker: Caller
@@ -24,27 +16,15 @@ let colleague: Caller
 
 beforeAll(async () => {
   gate = await install(inject('clusterFolder'), 'changes')
-  admin = await callerFor(gate.url, `admin@${OURS}`)
-  worker = await callerFor(gate.url, WORKER)
-  colleague = await callerFor(gate.url, `emeka.strand@${OURS}`)
+  admin = await signIn(gate, 'admin')
+  worker = await signIn(gate, WORKER)
+  colleague = await signIn(gate, 'emeka.strand')
 })
 afterAll(() => gate.stop())
 
 /** Everything that there is, in no order but that of the rules. */
 const clauses = async () => clausesOf((await admin('GET', '/api/policy')).body)
-const undo = (who: Caller, act: number) => who('POST', `/api/acts/${act}/undo`)
-const rule = (name: string, over: object = {}) => ({
-  name,
-  owner: 'organisation',
-  state: 'acting',
-  when: { phrases: [name] },
-  except: [],
-  claims: [{ stop: { to: 'spam' } }],
-  ...over,
-})
-const list = (name: string, over: object = {}) => ({
-  name,
-  owner: 'organisation',
+const blockList = (name: string, over: object = {}) => list(name, {
   entries: `${name}.test\nmore.${name}.test`,
   binding: { side: 'block', state: 'acting', stop: { to: 'spam' } },
   ...over,
@@ -54,12 +34,12 @@ describe('a change that was a mistake: without a way back its maker tries to rem
   const CHANGES: [string, () => Promise<number>][] = [
     [
       'a list is made with its use and its entries',
-      async () => (await admin('POST', '/api/lists', list('made'))).body.act,
+      async () => (await admin('POST', '/api/lists', blockList('made'))).body.act,
     ],
     [
       'a list is deleted that has entries and a use',
       async () => {
-        const { id } = (await admin('POST', '/api/lists', list('deleted'))).body
+        const { id } = (await admin('POST', '/api/lists', blockList('deleted'))).body
         const { version } = (await admin('GET', `/api/lists/${id}`)).body
         return (await admin('DELETE', `/api/lists/${id}?version=${version}`)).body.act
       },
@@ -67,14 +47,14 @@ describe('a change that was a mistake: without a way back its maker tries to rem
     [
       'an entry is added',
       async () => {
-        const { id } = (await admin('POST', '/api/lists', list('added'))).body
+        const { id } = (await admin('POST', '/api/lists', blockList('added'))).body
         return (await admin('POST', `/api/lists/${id}/entries`, { text: 'new.test' })).body.act
       },
     ],
     [
       'entries are taken out',
       async () => {
-        const { id, added } = (await admin('POST', '/api/lists', list('out'))).body
+        const { id, added } = (await admin('POST', '/api/lists', blockList('out'))).body
         return (await admin('POST', `/api/lists/${id}/removals`, { ids: added.map((a: { id: string }) => a.id) })).body
           .act
       },
@@ -82,10 +62,10 @@ describe('a change that was a mistake: without a way back its maker tries to rem
     [
       'an entry gets another note and expiry',
       async () => {
-        const { id, added } = (await admin('POST', '/api/lists', list('noted'))).body
+        const { id, added } = (await admin('POST', '/api/lists', blockList('noted'))).body
         const { seen } = (await admin('GET', `/api/lists/${id}`)).body
-        const change = { ids: [added[0].id], seen, note: 'for a while', expires: '2027-03-01' }
-        return (await admin('PUT', `/api/lists/${id}/entries`, change)).body.act
+        const noted = { ids: [added[0].id], seen, note: 'for a while', expires: '2027-03-01' }
+        return (await admin('PUT', `/api/lists/${id}/entries`, noted)).body.act
       },
     ],
     [
@@ -118,9 +98,9 @@ describe('a change that was a mistake: without a way back its maker tries to rem
     ],
     ['a quarantine is made', async () => (await admin('POST', '/api/quarantines', { name: 'Taken back' })).body.act],
   ]
-  it.each(CHANGES)('%s, and it is taken back: all is as before', async (_, change) => {
+  it.each(CHANGES)('%s, and it is taken back: all is as before', async (_, make) => {
     // What was prepared for the change is there before as after.
-    const act = await change()
+    const act = await make()
     const { version } = (await admin('GET', '/api/acts?limit=1')).body.items[0]
     const before = await at(version - 1)
     const answer = await undo(admin, act)
@@ -129,11 +109,8 @@ describe('a change that was a mistake: without a way back its maker tries to rem
     expect((await undo(admin, act)).status).toBe(409)
   })
   it('the next message follows what was taken back', async () => {
-    const { act } = (await admin('POST', '/api/lists', list('pelican'))).body
-    const lane = async (subject: string) => {
-      await smtp(gate.smtpPort, handOver('a@pelican.test', [WORKER], plainMessage({ subject, from: 'a@pelican.test' })))
-      return (await worker('GET', `/api/copies?words=${encodeURIComponent(subject)}`)).body.items[0].lane
-    }
+    const { act } = (await admin('POST', '/api/lists', blockList('pelican'))).body
+    const lane = async (subject: string) => (await receive(gate, { from: 'a@pelican.test', subject })).lane
     expect(await lane('pelicanfirst')).toBe('spam')
     await undo(admin, act)
     expect(await lane('pelicansecond')).toBe('inbox')
@@ -143,7 +120,7 @@ describe('a change that was a mistake: without a way back its maker tries to rem
       await admin(
         'POST',
         '/api/lists',
-        list('shag', { binding: { side: 'block', state: 'acting', stop: { to: 'drop', confirmed: true } } }),
+        blockList('shag', { binding: { side: 'block', state: 'acting', stop: { to: 'drop', confirmed: true } } }),
       )
     ).body
     const stop = async () =>
@@ -154,7 +131,7 @@ describe('a change that was a mistake: without a way back its maker tries to rem
     expect(await stop()).toEqual({ to: 'drop', confirmed: true })
   })
   it('what somebody built on since stays: the second is told, and nothing of it is taken back', async () => {
-    const { id, act } = (await admin('POST', '/api/lists', list('grebe'))).body
+    const { id, act } = (await admin('POST', '/api/lists', blockList('grebe'))).body
     const { act: later } = (await admin('POST', `/api/lists/${id}/entries`, { text: 'later.test' })).body
     const { version } = (await admin('GET', `/api/lists/${id}`)).body
     await admin('PUT', `/api/lists/${id}`, { name: 'Grebes', usualSide: 'block', on: false, version })
@@ -166,7 +143,7 @@ describe('a change that was a mistake: without a way back its maker tries to rem
   })
   it('the same rule saved again makes no version and no act', async () => {
     const saved = (await admin('POST', '/api/rules', rule('again', { description: '', expires: '2027-01-01' }))).body
-    const { number } = (await gate.database.query('select max(number) as number from versions')).rows[0]
+    const number = await gate.ask.latestVersion()
     const { name, owner, state, when, except, claims, version, expires } = saved
     const again = await admin('PUT', `/api/rules/${saved.id}`, {
       name,
@@ -179,7 +156,7 @@ describe('a change that was a mistake: without a way back its maker tries to rem
       version,
     })
     expect([again.status, again.body.act]).toEqual([200, null])
-    expect((await gate.database.query('select max(number) as number from versions')).rows[0].number).toBe(number)
+    expect(await gate.ask.latestVersion()).toBe(number)
   })
 })
 
@@ -195,7 +172,7 @@ describe('whose acts they are', () => {
   })
   it('an administrator takes back what another administrator changed', async () => {
     const { act } = (await admin('POST', '/api/rules', rule('dunlin'))).body
-    await gate.database.query('update acts set person_id = $2 where id = $1', [act, `tove.halloran-${OURS}`])
+    await gate.ask.giveAct(act, personOf('tove.halloran'))
     expect((await undo(admin, act)).status).toBe(200)
   })
   it('the record tells each their own, and of a colleague’s own clauses not a word', async () => {
@@ -218,7 +195,7 @@ describe('whose acts they are', () => {
       before = page.next
     }
     expect(ids).toEqual([...new Set(ids)].sort((a, b) => b - a))
-    expect(ids).toHaveLength(Number((await gate.database.query('select count(*) n from acts')).rows[0].n))
+    expect(ids).toHaveLength(await gate.ask.countActs())
   })
 })
 
@@ -234,7 +211,7 @@ describe('changes at the same time', () => {
       admin('POST', '/api/rules', rule('Twin')),
     ])
     expect(made.map(a => a.status).sort()).toEqual([201, 422])
-    const { id } = (await admin('POST', '/api/lists', list('tern'))).body
+    const { id } = (await admin('POST', '/api/lists', blockList('tern'))).body
     const added = await Promise.all(
       Array.from({ length: 5 }, () => admin('POST', `/api/lists/${id}/entries`, { text: 'same.test' })),
     )
@@ -245,15 +222,14 @@ describe('changes at the same time', () => {
 describe('a version can be loaded as it was', () => {
   it('each is what the policy said when it was in force', async () => {
     const told = (await admin('GET', '/api/policy')).body as Policy
-    await admin('POST', '/api/lists', list('later'))
+    await admin('POST', '/api/lists', blockList('later'))
     await admin('POST', '/api/rules', rule('later'))
     expect(await at(told.version)).toEqual(await clausesOf(told))
   })
 })
 
 async function at(version: number) {
-  const db = drizzle(gate.database, { schema, casing: 'snake_case' })
-  return clausesOf(await db.transaction(tx => loadAt(tx, version)))
+  return clausesOf(await gate.ask.db.transaction(tx => loadAt(tx, version)))
 }
 
 function clausesOf(policy: Policy) {

@@ -3,22 +3,18 @@ import { execFileSync, spawn, type ChildProcess } from 'node:child_process'
 import { chmodSync, existsSync, mkdtempSync, readFileSync, renameSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { setTimeout as sleep } from 'node:timers/promises'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { freePort, startCluster } from '../../scripts/lib/cluster.mjs'
 import { watchCluster } from '../../scripts/lib/watch.mjs'
-import { callerFor, handOver, install, plainMessage, request, smtp, type Installation } from './support/installation'
+import { request, signIn } from '../support/http'
+import { install, type Installation } from '../support/installation'
+import { addressOf } from '../support/office'
+import { deliver, handOver, plainMessage, smtp } from '../support/smtp'
+import { until } from '../support/wait'
 
-const WORKER = 'worker@saltmere-harbour.example'
+const WORKER = addressOf('worker')
 type Cluster = Awaited<ReturnType<typeof startCluster>>
 
-async function until(what: () => unknown, seconds = 90): Promise<void> {
-  for (let i = 0; i < seconds * 10; i++) {
-    if (await what()) return
-    await sleep(100)
-  }
-  expect(await what()).toBeTruthy()
-}
 /** The server's own process. */
 const postmaster = (cluster: Pick<Cluster, 'folder'>) =>
   Number(readFileSync(join(cluster.folder, 'data/postmaster.pid'), 'utf8').split('\n')[0])
@@ -47,45 +43,51 @@ describe('a database that stands still', () => {
     cluster.remove()
   })
   it('whoever asks is told so in time, health at once, and all goes on when it moves again', async () => {
-    const worker = await callerFor(gate.url, WORKER)
+    const worker = await signIn(gate, WORKER)
     const frozen = processesOf(cluster)
     for (const pid of frozen) process.kill(pid, 'SIGSTOP')
     try {
       const [health, copies, change, mail] = await Promise.all([
-        request(`${gate.url}/api/health`),
+        request(gate.url, '/api/health'),
         worker('GET', '/api/copies'),
         worker('POST', '/api/copies/judgement', { ids: [1], value: 'wanted' }),
-        smtp(gate.smtpPort, handOver('a@elsewhere.example', [WORKER], plainMessage({ subject: 'into the ice' }))),
+        deliver(gate.smtpPort, { subject: 'into the ice' }),
       ])
       expect([health.status, copies.status, change.status]).toEqual([503, 503, 503])
       expect(copies.body.detail).toContain('The database does not answer just now')
-      expect(mail.at(-1)).toMatch(/^451 4\.3\.0/)
+      expect(mail).toMatch(/^451 4\.3\.0/)
     }
     finally {
       for (const pid of frozen) process.kill(pid, 'SIGCONT')
     }
-    await until(async () => (await worker('GET', '/api/copies')).status === 200)
-    expect((await request(`${gate.url}/api/health`)).status).toBe(200)
-    const again = await smtp(
-      gate.smtpPort,
-      handOver('a@elsewhere.example', [WORKER], plainMessage({ subject: 'after the ice' })),
-    )
-    expect(again.at(-1)).toMatch(/^250/)
+    await until('copies are shown again', async () => (await worker('GET', '/api/copies')).status === 200)
+    expect((await request(gate.url, '/api/health')).status).toBe(200)
+    expect(await deliver(gate.smtpPort, { subject: 'after the ice' })).toMatch(/^250/)
+  })
+  it('one that is stopped is told of with 451 and 503, and all goes on once it runs again', async () => {
+    const worker = await signIn(gate, WORKER)
+    cluster.stop('immediate')
+    // A conversation that had begun ends in 451; or the connection is given up.
+    const dialogue = handOver('x@elsewhere.example', [WORKER], plainMessage()).slice(0, 5)
+    expect((await smtp(gate.smtpPort, dialogue).catch(() => ['451'])).at(-1)).toMatch(/^(?:354|451)/)
+    expect(await deliver(gate.smtpPort, { subject: 'while away' })).toMatch(/^451/)
+    expect(await worker('GET', '/api/copies')).toMatchObject({
+      status: 503,
+      body: { status: 503, detail: expect.stringContaining('database') },
+    })
+    expect((await request(gate.url, '/api/health')).status).toBe(503)
+    cluster.start()
+    await until('health is well again', async () => (await request(gate.url, '/api/health')).status === 200)
+    // As a mail server does: what was answered with 451 is sent again.
+    await until('the message is taken', async () =>
+      (await deliver(gate.smtpPort, { subject: 'after all', id: 'after-all' })).startsWith('250'))
+    expect(await gate.ask.countCopies({ subject: 'after all' })).toBe(1)
   })
   it('one that has no room for more says so, and mail comes again later', async () => {
-    await gate.database.query(
-      `create function no_room() returns trigger language plpgsql as $$ begin raise exception using errcode = '53100', message = 'could `
-      + `not extend file: No space left on device'; end $$`,
-    )
-    await gate.database.query(
-      'create trigger no_room before insert on messages for each row execute function no_room()',
-    )
-    const replies = await smtp(gate.smtpPort, handOver('a@elsewhere.example', [WORKER], plainMessage()))
-    expect(replies.at(-1)).toMatch(/^451/)
-    await gate.database.query('drop trigger no_room on messages')
-    expect((await smtp(gate.smtpPort, handOver('a@elsewhere.example', [WORKER], plainMessage()))).at(-1)).toMatch(
-      /^250/,
-    )
+    await gate.ask.fillDisk()
+    expect(await deliver(gate.smtpPort)).toMatch(/^451/)
+    await gate.ask.makeRoom()
+    expect(await deliver(gate.smtpPort)).toMatch(/^250/)
   })
 })
 
@@ -94,19 +96,16 @@ describe('a disk that is full', () => {
     const folder = mkdtempSync(join(tmpdir(), 'sober-gate-unlogged-'))
     const cluster = await startCluster(folder, { quick: true })
     // full(4): whatever is written there finds no space left on the device.
-    const gate = await install(folder, 'unlogged', {}, '/dev/full')
+    const gate = await install(folder, 'unlogged', { log: '/dev/full' })
     try {
-      const worker = await callerFor(gate.url, WORKER)
+      const worker = await signIn(gate, WORKER)
       // A connection that is lost is a line in the log each time.
       for (let i = 0; i < 5; i++) {
-        await gate.database.query(
-          `select pg_terminate_backend(pid) from pg_stat_activity where application_name like 'sober-gate%'`,
-        )
-        await until(async () => (await worker('GET', '/api/copies')).status === 200)
-        const replies = await smtp(gate.smtpPort, handOver('a@elsewhere.example', [WORKER], plainMessage()))
-        expect(replies.at(-1)).toMatch(/^(?:250|451)/)
+        expect(await gate.ask.endConnections()).toBeGreaterThan(0)
+        await until('copies are shown again', async () => (await worker('GET', '/api/copies')).status === 200)
+        expect(await deliver(gate.smtpPort)).toMatch(/^(?:250|451)/)
       }
-      await until(async () => (await request(`${gate.url}/api/health`)).status === 200)
+      await until('health is well again', async () => (await request(gate.url, '/api/health')).status === 200)
     }
     finally {
       await gate.stop()
@@ -116,20 +115,30 @@ describe('a disk that is full', () => {
   it('is told of while the database still runs, and when there is room again', async () => {
     const told: ({ why: string } | null)[] = []
     let room = true
+    let looked = 0
     const cluster = {
       runs: () => true,
-      hasRoom: () => room,
+      hasRoom: () => {
+        looked++
+        return room
+      },
       start: () => expect.unreachable('it runs'),
       complaint: () => ({ why: 'full', more: '' }),
     }
-    const end = watchCluster(cluster, note => told.push(note), 20)
-    await sleep(100)
+    const end = watchCluster(cluster, note => told.push(note), 5)
+    // Looked at several times, and told of only where something changed.
+    const looks = (more: number) => {
+      const from = looked
+      return until(`the watch looks ${more} times more`, () => looked >= from + more)
+    }
+    await looks(3)
     expect(told).toEqual([])
     room = false
-    await until(() => told.length)
-    await sleep(100)
+    await until('the full disk is told of', () => told.length)
+    await looks(3)
     room = true
-    await until(() => told.length > 1)
+    await until('the room is told of', () => told.length > 1)
+    await looks(3)
     end()
     expect(told.map(t => t?.why ?? null)).toEqual(['full', null])
   })
@@ -145,18 +154,22 @@ describe('a database that stopped by itself', () => {
     const told: unknown[] = []
     const version = join(cluster.folder, 'data/PG_VERSION')
     process.kill(postmaster(cluster), 'SIGQUIT')
-    await until(() => !cluster.runs())
+    await until('the database has stopped', () => !cluster.runs())
     // As a full disk would, this keeps it from starting.
     renameSync(version, `${version}-away`)
-    const end = watchCluster(cluster, note => told.push(note), 200)
-    await until(() => told.length)
-    await sleep(2000)
+    let starts = 0
+    const counted = { ...cluster, start: () => {
+      starts++
+      cluster.start()
+    } }
+    const end = watchCluster(counted, note => told.push(note), 200)
+    await until('it was tried in vain three times to start it', () => starts > 3)
     expect([told, cluster.runs()]).toEqual([
       [{ why: expect.any(String), more: expect.stringContaining('server.log') }],
       false,
     ])
     renameSync(`${version}-away`, version)
-    await until(() => told.length > 1)
+    await until('it is told to be well again', () => told.length > 1)
     expect([told.length, told[1], cluster.runs()]).toEqual([2, null, true])
     end()
   })
@@ -196,7 +209,7 @@ describe('npm start: what it started would go on without it', () => {
     })
     for (const stream of [started.stdout!, started.stderr!])
       stream.on('data', (data: Buffer) => (said += data.toString()))
-    await until(() => said.includes('Ctrl-C stops everything') || started.exitCode !== null, 240)
+    await until('npm start is ready, or has ended', () => said.includes('Ctrl-C stops everything') || started.exitCode !== null)
     expect(said).toContain('Ctrl-C stops everything')
     expect(said).toContain('Make the first administrator')
     // The application, which the database is told of by its log, and whatever else there is.
@@ -204,9 +217,9 @@ describe('npm start: what it started would go on without it', () => {
     const applications = below.filter(pid => readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes('.output/server'))
     expect(applications).toHaveLength(1)
     const database = postmaster({ folder: join(folder, 'postgresql') })
-    expect([runs(database), (await request(`http://127.0.0.1:${port}/api/health`)).status]).toEqual([true, 200])
+    expect([runs(database), (await request(`http://127.0.0.1:${port}`, '/api/health')).status]).toEqual([true, 200])
     process.kill(started.pid!, 'SIGTERM')
-    await until(() => ![...applications, database, ...below].some(runs))
+    await until('all of it has ended', () => ![...applications, database, ...below].some(runs))
     expect(existsSync(join(folder, 'running.json'))).toBe(false)
   })
 })

@@ -1,23 +1,20 @@
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
-import { callerFor, install, type Caller, type Installation } from './support/installation'
+import { type Caller, signIn } from '../support/http'
+import { install, type Installation, MEDIUM } from '../support/installation'
+import { until } from '../support/wait'
 
 let gate: Installation
 let admin: Caller
 let worker: Caller
 
 beforeAll(async () => {
-  gate = await install(inject('clusterFolder'), 'findings', { SOBER_GATE_DEMO_MESSAGES: '240' })
-  admin = await callerFor(gate.url, 'admin@saltmere-harbour.example')
-  worker = await callerFor(gate.url, 'worker@saltmere-harbour.example')
+  gate = await install(inject('clusterFolder'), 'findings', { contents: MEDIUM })
+  admin = await signIn(gate, 'admin')
+  worker = await signIn(gate, 'worker')
   // Mail has been on record for long, two entries are older still, and everything was judged wanted.
-  await gate.database.query(
-    'update attempts set at = now() - interval \'400 days\' where id = (select min(id) from attempts)',
-  )
-  await gate.database.query(
-    'update entries set added_at = now() - interval \'500 days\' where list_id = \'speculators\' and value in (\'rye-desk.test\', '
-    + '\'barley-alert.test\', \'grain-outlook.test\')',
-  )
-  await gate.database.query('update copies set judgement = \'wanted\', judgement_strength = \'said\'')
+  await gate.ask.ageFirstAttempt(400)
+  await gate.ask.ageEntries('speculators', ['rye-desk.test', 'barley-alert.test', 'grain-outlook.test'], 500)
+  await gate.ask.changeCopies({}, { judgement: 'wanted', judgementStrength: 'said' })
 })
 afterAll(() => gate.stop())
 
@@ -26,10 +23,7 @@ const kinds = (found: Found[]) => found.map(f => f.kind).sort()
 
 describe('the demo', () => {
   it('what colleagues send from the office network is internal', async () => {
-    const { rows } = await gate.database.query(
-      'select distinct direction from attempts where client = \'198.51.100.140\'',
-    )
-    expect(rows).toEqual([{ direction: 'internal' }])
+    expect(await gate.ask.directionsOf('198.51.100.140')).toEqual(['internal'])
     expect((await admin('GET', '/api/policy')).body.trust).toMatchObject({
       ownNetworks: ['198.51.100.128/25'],
       publicProviders: ['letterpost.test', 'post-box.test'],
@@ -41,11 +35,11 @@ describe('findings: what mail has shown of a policy would stay unnoticed, or be 
   it('an entry that has matched nothing for 180 days, and one that a wider one covers', async () => {
     // The checks run beside: on a busy machine there are none for a while.
     const told = async () => (await admin('GET', '/api/lists/speculators')).body.findings as Found[]
-    await expect.poll(async () => kinds(await told()), { timeout: 120_000 }).toEqual(['entry covered by a wider one', 'unused for long'])
+    const expected = ['entry covered by a wider one', 'unused for long']
+    await until('both findings are told', async () => kinds(await told()).join() === expected.join())
     const findings = await told()
     const [unused] = findings.filter((f: Found) => f.kind === 'unused for long')
-    const [row] = (await gate.database.query('select value from entries where id = $1', [unused!.clause.entry])).rows
-    expect([row.value, unused!.evidence]).toEqual([
+    expect([(await gate.ask.entry(unused!.clause.entry!)).value, unused!.evidence]).toEqual([
       'barley-alert.test',
       expect.stringMatching(/^it has matched nothing since \d{4}-/),
     ])
@@ -54,16 +48,8 @@ describe('findings: what mail has shown of a policy would stay unnoticed, or be 
     const rule = (await admin('GET', '/api/rules/fee-demands')).body
     const [broad] = rule.findings.filter((f: Found) => f.kind === 'phrase too broad')
     const [, phrase, hits, wanted] = /^“(.*)” stands in (\d+) of (\d+) wanted copies$/.exec(broad.evidence)!
-    const count = async (query: string, ...values: unknown[]) =>
-      Number((await gate.database.query(query, values)).rows[0].n)
-    expect(Number(wanted)).toBe(await count('select count(*) n from copies'))
-    expect(Number(hits)).toBe(
-      await count(
-        'select count(*) n from copies c join rulings r on r.id = c.ruling_id where exists (select from jsonb_array_elements(r.reasons) '
-        + 'x where x->\'clause\'->>\'id\' = \'fee-demands\' and x->\'fate\'->>\'kind\' <> \'excepted\' and x::text like $1)',
-        `%"phrase": "${phrase}"%`,
-      ),
-    )
+    expect(Number(wanted)).toBe(await gate.ask.countCopies())
+    expect(Number(hits)).toBe(await gate.ask.countFound('fee-demands', phrase!))
   })
   it('a worker hears what is wrong with a clause, and not what other people’s mail has shown', async () => {
     expect((await worker('GET', '/api/rules/fee-demands')).body.findings).toEqual([])

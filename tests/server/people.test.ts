@@ -1,18 +1,13 @@
 // A real office is set up: who is here, whom we believe, and what follows from it for their mail.
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
 import { harmlessCell } from '../../server/platform/csv'
-import {
-  callerFor,
-  handOver,
-  install,
-  plainMessage,
-  request,
-  SETUP_TOKEN,
-  smtp,
-  type Caller,
-  type Installation,
-} from './support/installation'
+import { type Caller, cookiesOf, request, signIn, undo } from '../support/http'
+import { EMPTY, install, type Installation, SETUP_TOKEN, TOKEN } from '../support/installation'
+import { daysAgo } from '../support/questions'
+import { handOver, plainMessage, smtp } from '../support/smtp'
+import { jobEnded } from '../support/wait'
 
+// Another office than the demo's.
 const OURS = 'holt-ropes.example'
 const PASSWORD = 'quite long enough'
 let gate: Installation
@@ -20,8 +15,8 @@ let admin: Caller
 let nobody: Caller
 
 beforeAll(async () => {
-  gate = await install(inject('clusterFolder'), 'people', { SOBER_GATE_DEMO: '0' })
-  nobody = await callerFor(gate.url, null)
+  gate = await install(inject('clusterFolder'), 'people', { contents: EMPTY })
+  nobody = await signIn(gate, null)
   const { status } = await nobody('POST', '/api/setup', {
     token: SETUP_TOKEN,
     name: 'Mira Holt',
@@ -31,14 +26,12 @@ beforeAll(async () => {
     people: [],
   })
   expect(status).toBe(201)
-  admin = await callerFor(gate.url, `mira@${OURS}`, PASSWORD)
+  admin = await signIn(gate, `mira@${OURS}`, PASSWORD)
 })
 afterAll(() => gate.stop())
 
-const rows = async (text: string, values: unknown[] = []) =>
-  (await gate.database.query(text, values)).rows as Record<string, any>[] // eslint-disable-line @typescript-eslint/no-explicit-any
 const house = async () => (await admin('GET', '/api/house')).body
-const change = async (parts: object) => admin('PUT', '/api/house', { version: (await house()).version, ...parts })
+const changeHouse = async (parts: object) => admin('PUT', '/api/house', { version: (await house()).version, ...parts })
 const person = (name: string, over: object = {}) => ({
   name,
   role: 'worker',
@@ -50,12 +43,7 @@ const put = async (name: string, over: object = {}) => {
   expect([answer.status, answer.body.detail]).toEqual([201, undefined])
   return answer.body as { id: string, name: string, addresses: string[], shared: string[] }
 }
-const deliver = async (to: string, subject: string, over: { from?: string, trace?: string, relay?: boolean } = {}) =>
-  smtp(
-    gate.smtpPort,
-    handOver('a@elsewhere.example', [to], (over.trace ?? '') + plainMessage({ subject, from: over.from })),
-    over.relay ? '127.0.0.2' : '127.0.0.1',
-  )
+const send = (to: string, subject: string) => smtp(gate.smtpPort, handOver('a@elsewhere.example', [to], plainMessage({ subject })))
 
 describe('what is missing is said, until it is there', () => {
   it('an empty house: alone, nothing verifies, no mail', async () => {
@@ -76,7 +64,7 @@ describe('what is missing is said, until it is there', () => {
 describe('one change of the house', () => {
   it('is one act with one undo, and says what it was', async () => {
     const before = await house()
-    const { status, body } = await change({
+    const { status, body } = await changeHouse({
       domains: [OURS, 'HOLT-Ropes.Test.example'],
       relays: [{ network: '127.0.0.2', authservId: 'relay.holt-ropes.example' }],
       publicProviders: ['letterpost.test'],
@@ -92,7 +80,7 @@ describe('one change of the house', () => {
       id: body.act,
       words: 'changed our domains, the relays that we believe and the public mailbox providers',
     })
-    expect((await admin('POST', `/api/acts/${body.act}/undo`)).status).toBe(200)
+    expect((await undo(admin, body.act)).status).toBe(200)
     expect(await house()).toMatchObject({ domains: before.domains, relays: [], publicProviders: [] })
   })
   it('the same as it is makes no act; of two on one version the second is told', async () => {
@@ -102,12 +90,12 @@ describe('one change of the house', () => {
       Array.from({ length: 5 }, (_, i) => admin('PUT', '/api/house', { version, domains: [OURS, `n${i}.example`] })),
     )
     expect(answers.map(a => a.status).sort()).toEqual([200, 409, 409, 409, 409])
-    await change({ domains })
+    await changeHouse({ domains })
   })
   it('is taken back only while nobody changed the same part', async () => {
-    const first = (await change({ timeZone: 'Europe/Oslo' })).body
-    await change({ timeZone: 'Europe/Lisbon' })
-    expect((await admin('POST', `/api/acts/${first.act}/undo`)).status).toBe(409)
+    const first = (await changeHouse({ timeZone: 'Europe/Oslo' })).body
+    await changeHouse({ timeZone: 'Europe/Lisbon' })
+    expect((await undo(admin, first.act)).status).toBe(409)
     expect((await house()).timeZone).toBe('Europe/Lisbon')
   })
   it.each([
@@ -121,26 +109,26 @@ describe('one change of the house', () => {
     ['nothing', {}, 'must contain at least one'],
   ])('refuses %s, says why, and changes nothing', async (_, parts, why) => {
     const before = await house()
-    const { status, body } = await change(parts)
+    const { status, body } = await changeHouse(parts)
     expect([status, body.detail]).toEqual([422, expect.stringContaining(why)])
     expect(await house()).toEqual(before)
   })
   it('departments stand below each other, never in a circle, and none goes that is still used', async () => {
-    await change({ departments: [{ name: 'Rope Walk' }, { name: 'Stores' }] })
+    await changeHouse({ departments: [{ name: 'Rope Walk' }, { name: 'Stores' }] })
     const [walk, stores] = (await house()).departments
     expect([walk.id, stores.id]).toEqual(['rope-walk', 'stores'])
-    expect((await change({ departments: [{ ...walk, parent: 'stores' }, stores] })).status).toBe(200)
-    const circle = await change({ departments: [{ ...walk, parent: 'stores' }, { ...stores, parent: 'rope-walk' }] })
+    expect((await changeHouse({ departments: [{ ...walk, parent: 'stores' }, stores] })).status).toBe(200)
+    const circle = await changeHouse({ departments: [{ ...walk, parent: 'stores' }, { ...stores, parent: 'rope-walk' }] })
     expect([circle.status, circle.body.detail]).toEqual([422, expect.stringContaining('part of itself')])
     const ada = await put('Ada Moor', { departments: ['rope-walk'] })
-    const gone = await change({ departments: [stores] })
+    const gone = await changeHouse({ departments: [stores] })
     expect([gone.status, gone.body.detail]).toEqual([422, expect.stringContaining('still has 1 people')])
     await admin('PUT', `/api/house/people/${ada.id}`, person('Ada Moor'))
-    expect((await change({ departments: [stores] })).status).toBe(200)
+    expect((await changeHouse({ departments: [stores] })).status).toBe(200)
   })
   it('a mark that a rule asks for does not go from under it', async () => {
     const mark = { id: 'm', name: 'suspect', header: 'x-suspect' }
-    await change({ marks: [mark] })
+    await changeHouse({ marks: [mark] })
     const rule = await admin('POST', '/api/rules', {
       name: 'Marked',
       owner: 'organisation',
@@ -150,10 +138,10 @@ describe('one change of the house', () => {
       claims: [{ stop: { to: 'spam' } }],
     })
     expect(rule.status).toBe(201)
-    const { status, body } = await change({ marks: [] })
+    const { status, body } = await changeHouse({ marks: [] })
     expect([status, body.detail]).toEqual([422, expect.stringContaining('“Marked” asks for the mark')])
     await admin('DELETE', `/api/rules/${rule.body.id}?version=${rule.body.version}`)
-    expect((await change({ marks: [] })).status).toBe(200)
+    expect((await changeHouse({ marks: [] })).status).toBe(200)
   })
 })
 
@@ -181,10 +169,10 @@ From: Berths <b@quayline.example>`
 
 describe('people', () => {
   it('mail is taken for whoever is put down, at once, and for nobody else', async () => {
-    expect((await deliver(`bo.finch@${OURS}`, 'too early'))[3]).toMatch(/^550 5\.1\.1/)
+    expect((await send(`bo.finch@${OURS}`, 'too early'))[3]).toMatch(/^550 5\.1\.1/)
     const bo = await put('Bo Finch', { addresses: [`bo.finch@${OURS}`, `Bo+news@${OURS}`] })
-    expect((await deliver(`bo.finch@${OURS}`, 'in time')).at(-1)).toMatch(/^250/)
-    expect(await rows('select person_id from copies where subject = $1', ['in time'])).toEqual([{ person_id: bo.id }])
+    expect((await send(`bo.finch@${OURS}`, 'in time')).at(-1)).toMatch(/^250/)
+    expect(await gate.ask.copies({ subject: 'in time' })).toMatchObject([{ personId: bo.id }])
   })
   it('a link lets them choose a password, once, and ends the one before it', async () => {
     const cleo = await put('Cleo Park')
@@ -206,24 +194,24 @@ describe('people', () => {
     const answers = await Promise.all(Array.from({ length: 4 }, (_, i) => accept(`a password of number ${i}`)))
     expect(answers.map(a => a.status).sort()).toEqual([200, 404, 404, 404])
     const won = answers.findIndex(a => a.status === 200)
-    const hers = await callerFor(gate.url, `cleo.park@${OURS}`, `a password of number ${won}`)
+    const hers = await signIn(gate, `cleo.park@${OURS}`, `a password of number ${won}`)
     expect((await hers('GET', '/api/house')).status).toBe(403)
-    expect(await rows(`select 1 from invitations where token_hash like '%' || $1 || '%'`, [token])).toEqual([])
+    expect(await gate.ask.isTokenKept(token)).toBe(false)
   })
   it('a link that is a week old opens nothing', async () => {
     const dan = await put('Dan Reef')
     const { body } = await admin('POST', `/api/house/people/${dan.id}/invitations`)
-    await gate.database.query(`update invitations set expires_at = now() - interval '1 second' where person_id = $1`, [dan.id])
+    await gate.ask.expireInvitations(dan.id)
     const token = new URL(body.link).searchParams.get('token')
     expect((await nobody('POST', '/api/invitations', { token, password: PASSWORD })).status).toBe(404)
   })
   it('links begin with the public address, whatever host somebody claims to have come by', async () => {
     const eve = await put('Eve Strake')
-    await change({ publicAddress: 'https://gate.holt-ropes.example/' })
+    await changeHouse({ publicAddress: 'https://gate.holt-ropes.example/' })
     expect((await admin('POST', `/api/house/people/${eve.id}/invitations`)).body.link).toMatch(
       /^https:\/\/gate\.holt-ropes\.example\/invitation\?token=/,
     )
-    await change({ publicAddress: '' })
+    await changeHouse({ publicAddress: '' })
   })
   it('an address is one person’s, unless all say that it is shared; then its mail is for all of them', async () => {
     const fay = await put('Fay Luff', { addresses: [`fay@${OURS}`, `office@${OURS}`] })
@@ -231,10 +219,8 @@ describe('people', () => {
     expect([taken.status, taken.body.detail]).toEqual([422, expect.stringContaining('belongs to Fay Luff already')])
     const gil = await put('Gil Tack', { addresses: [`gil@${OURS}`, `office@${OURS}`], shared: [`office@${OURS}`] })
     expect(gil.shared).toEqual([`office@${OURS}`])
-    await deliver(`office@${OURS}`, 'for the office')
-    expect(await rows('select person_id, mailbox from copies where subject = $1', ['for the office'])).toEqual([
-      { person_id: null, mailbox: `office@${OURS}` },
-    ])
+    await send(`office@${OURS}`, 'for the office')
+    expect(await gate.ask.copies({ subject: 'for the office' })).toMatchObject([{ personId: null, mailbox: `office@${OURS}` }])
     for (const { id } of [fay, gil])
       expect((await admin('GET', `/api/copies?recipient=${id}`)).body.items).toMatchObject([
         { subject: 'for the office', reader: `office@${OURS}` },
@@ -250,30 +236,28 @@ describe('people', () => {
     const [hal, ivy] = [await put('Hal Brace'), await put('Ivy Cleat')]
     const { body } = await admin('POST', `/api/house/people/${hal.id}/invitations`)
     await nobody('POST', '/api/invitations', { token: new URL(body.link).searchParams.get('token'), password: PASSWORD })
-    const his = await callerFor(gate.url, `hal.brace@${OURS}`, PASSWORD)
+    const his = await signIn(gate, `hal.brace@${OURS}`, PASSWORD)
     const rule = { owner: `person:${hal.id}`, state: 'acting', except: [], claims: [{ stop: { to: 'spam' } }] }
     expect((await his('POST', '/api/rules', { ...rule, name: 'Cordage', when: { phrases: ['cordage'] } })).status).toBe(201)
-    await deliver(`hal.brace@${OURS}`, 'for Hal before')
+    await send(`hal.brace@${OURS}`, 'for Hal before')
     const left = await admin('POST', `/api/house/people/${hal.id}/leaving`, { heir: ivy.id })
     expect([left.status, left.body.leftAt]).toEqual([200, expect.any(String)])
     expect((await his('GET', '/api/copies')).status).toBe(401)
-    await deliver(`hal.brace@${OURS}`, 'cordage for Hal after')
-    expect(
-      await rows(`select subject, person_id, lane from copies where subject like '%for Hal%' order by id`),
-    ).toEqual([
-      { subject: 'for Hal before', person_id: ivy.id, lane: 'inbox' },
-      { subject: 'cordage for Hal after', person_id: ivy.id, lane: 'spam' },
+    await send(`hal.brace@${OURS}`, 'cordage for Hal after')
+    expect(await gate.ask.copies({ about: 'for Hal' })).toMatchObject([
+      { subject: 'for Hal before', personId: ivy.id, lane: 'inbox' },
+      { subject: 'cordage for Hal after', personId: ivy.id, lane: 'spam' },
     ])
     expect((await admin('POST', `/api/house/people/${hal.id}/leaving`, { heir: ivy.id })).status).toBe(422)
   })
   it('without an heir mail to them is refused from then on, and what came stays on record', async () => {
     const jo = await put('Jo Shroud')
-    await deliver(`jo.shroud@${OURS}`, 'for Jo')
+    await send(`jo.shroud@${OURS}`, 'for Jo')
     await admin('POST', `/api/house/people/${jo.id}/leaving`, { heir: null })
     await smtp(gate.smtpPort, ['EHLO x.test', 'MAIL FROM:<a@b.test>', `RCPT TO:<jo.shroud@${OURS}>`]).then(
       replies => expect(replies.at(-1)).toMatch(/^550/),
     )
-    expect(await rows(`select person_id from copies where subject = 'for Jo'`)).toEqual([{ person_id: jo.id }])
+    expect(await gate.ask.copies({ subject: 'for Jo' })).toMatchObject([{ personId: jo.id }])
   })
 })
 
@@ -282,37 +266,24 @@ describe('one’s own password', () => {
     const kim = await put('Kim Sheet')
     const { body } = await admin('POST', `/api/house/people/${kim.id}/invitations`)
     await nobody('POST', '/api/invitations', { token: new URL(body.link).searchParams.get('token'), password: PASSWORD })
-    const elsewhere = await callerFor(gate.url, `kim.sheet@${OURS}`, PASSWORD)
-    const signedIn = await request(`${gate.url}/api/session`, {
-      method: 'POST',
-      headers: { 'content-type': 'application/json' },
-      body: JSON.stringify({ email: `kim.sheet@${OURS}`, password: PASSWORD }),
-    })
-    const cookie = signedIn.headers.getSetCookie()[0]!.split(';')[0]!
-    const choose = (current: string, password: string) =>
-      request(`${gate.url}/api/session/password`, {
-        method: 'PUT',
-        headers: { 'content-type': 'application/json', cookie },
-        body: JSON.stringify({ current, password }),
-      })
+    const elsewhere = await signIn(gate, `kim.sheet@${OURS}`, PASSWORD)
+    const here = await signIn(gate, `kim.sheet@${OURS}`, PASSWORD)
+    const choose = (current: string, password: string) => here('PUT', '/api/session/password', { current, password })
     expect((await choose('not this one', 'another password')).status).toBe(422)
     expect((await choose(PASSWORD, 'short')).status).toBe(422)
-    const changed = await choose(PASSWORD, 'another password')
-    expect(changed.status).toBe(200)
+    const chosen = await choose(PASSWORD, 'another password')
+    expect(chosen.status).toBe(200)
     expect((await elsewhere('GET', '/api/copies')).status).toBe(401)
-    const now = changed.headers.getSetCookie()[0]!.split(';')[0]!
-    expect((await request(`${gate.url}/api/copies`, { headers: { cookie: now } })).status).toBe(200)
-    await expect(callerFor(gate.url, `kim.sheet@${OURS}`, PASSWORD)).rejects.toThrow('401')
+    expect((await request(gate.url, '/api/copies', { headers: { cookie: cookiesOf(chosen) } })).status).toBe(200)
+    await expect(signIn(gate, `kim.sheet@${OURS}`, PASSWORD)).rejects.toThrow('401')
   })
 })
 
 describe('people as CSV (RFC 4180)', () => {
   const file = async (text: string) => {
-    const token = (await admin('GET', '/api/session')).body.person
-    expect(token.name).toBe('Mira Holt')
-    const { status, text: said } = await request(`${gate.url}/api/house/people-file`, {
+    const { status, text: said } = await request(gate.url, '/api/house/people-file', {
       method: 'POST',
-      headers: { 'content-type': 'text/csv', 'authorization': `Bearer ${'test-token-'.padEnd(44, 'x')}` },
+      headers: { 'content-type': 'text/csv', 'authorization': `Bearer ${TOKEN}` },
       body: text,
     })
     return { status, body: JSON.parse(said) as { added: number, changed: number, same: number, detail: string } }
@@ -359,34 +330,18 @@ describe('what is kept for a while only', () => {
     const [nia, ola] = [await put('Nia Spar'), await put('Ola Keel')]
     const both = plainMessage({ subject: 'binned by one', text: 'a text that stays' })
     await smtp(gate.smtpPort, handOver('a@b.test', [`nia.spar@${OURS}`, `ola.keel@${OURS}`], both))
-    await deliver(`nia.spar@${OURS}`, 'binned whole')
-    await deliver(`nia.spar@${OURS}`, 'read in lately')
-    await gate.database.query(
-      `update copies set lane = 'bin', lane_since = now() - interval '40 days' where person_id = $1`,
-      [nia.id],
-    )
+    await send(`nia.spar@${OURS}`, 'binned whole')
+    await send(`nia.spar@${OURS}`, 'read in lately')
+    await gate.ask.changeCopies({ person: nia.id }, { lane: 'bin', laneSince: daysAgo(40) })
     // An old archive that was read in counts from when it came here.
-    await gate.database.query(`update messages set created_at = now() - interval '40 days' where subject <> 'read in lately'`)
-    await change({ keeping: { bin: 30, attempts: 10 } })
-    await gate.kill()
-    await gate.restart()
-    admin = await callerFor(gate.url, `mira@${OURS}`, PASSWORD)
-    for (let tries = 0; tries < 200; tries++) {
-      const { items } = (await admin('GET', '/api/jobs')).body
-      if (items.filter((j: { kind: string, state: string }) => j.kind === 'keeping' && j.state === 'done').length > 1) break
-      await new Promise(resolve => setTimeout(resolve, 100))
-    }
-    const left = await rows(
-      `select c.subject, c.lane, c.erased, s.raw is not null as whole, m.facts->'segments' = '[]' as emptied
-       from copies c join messages m on m.id = c.message_id left join sources s on s.message_id = m.id
-       where c.person_id = any($1) order by c.subject, c.person_id`,
-      [[nia.id, ola.id]],
-    )
-    expect(left).toEqual([
-      { subject: 'binned by one', lane: 'dropped', erased: true, whole: true, emptied: false },
-      { subject: 'binned by one', lane: 'inbox', erased: false, whole: true, emptied: false },
-      { subject: 'binned whole', lane: 'dropped', erased: true, whole: false, emptied: true },
-      { subject: 'read in lately', lane: 'bin', erased: false, whole: true, emptied: false },
+    await gate.ask.ageMessagesBut('read in lately', 40)
+    await changeHouse({ keeping: { bin: 30, attempts: 10 } })
+    await jobEnded(admin, await gate.ask.runDaily())
+    expect(await gate.ask.leftOf([nia.id, ola.id])).toEqual([
+      { subject: 'binned by one', lane: 'dropped', erased: true, hasSource: true, hasText: true },
+      { subject: 'binned by one', lane: 'inbox', erased: false, hasSource: true, hasText: true },
+      { subject: 'binned whole', lane: 'dropped', erased: true, hasSource: false, hasText: false },
+      { subject: 'read in lately', lane: 'bin', erased: false, hasSource: true, hasText: true },
     ])
     const line = (await admin('GET', '/api/copies?words=binned+whole')).body.items[0]
     expect(line).toMatchObject({ gone: 'erased', reason: 'cleared out of the bin after 30 days' })

@@ -1,25 +1,27 @@
 // Changes beyond one's power: proposed, seen by whoever may decide, put in force or declined, and whoever proposed them is told.
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
-import { callerFor, handOver, install, plainMessage, smtp, type Caller, type Installation } from './support/installation'
+import { blocking, change, list, putRule, versionFor } from '../support/clauses'
+import { type Caller, signIn, undo } from '../support/http'
+import { install, type Installation, MEDIUM, receive } from '../support/installation'
+import { ownerOf, personOf } from '../support/office'
+import { until } from '../support/wait'
 
-const OURS = 'saltmere-harbour.example'
-const WORKER_ID = `worker-${OURS}`
+const WORKER_ID = personOf('worker')
 let gate: Installation
 let admin: Caller
 let worker: Caller
 let reviewer: Caller
 
 beforeAll(async () => {
-  gate = await install(inject('clusterFolder'), 'proposals', { SOBER_GATE_DEMO_MESSAGES: '300' })
-  admin = await callerFor(gate.url, `admin@${OURS}`)
-  worker = await callerFor(gate.url, `worker@${OURS}`)
-  reviewer = await callerFor(gate.url, `reviewer@${OURS}`)
+  gate = await install(inject('clusterFolder'), 'proposals', { contents: MEDIUM })
+  admin = await signIn(gate, 'admin')
+  worker = await signIn(gate, 'worker')
+  reviewer = await signIn(gate, 'reviewer')
 })
 afterAll(() => gate.stop())
 
 type Row = Record<string, any> // eslint-disable-line @typescript-eslint/no-explicit-any
-const rows = async (text: string, values: unknown[] = []) => (await gate.database.query(text, values)).rows as Row[]
-const version = async () => (await admin('GET', '/api/directory')).body.policy.version as number
+const version = () => versionFor(admin)
 const ruleOf = async (id: string) => {
   const {
     ownerName: _o,
@@ -34,17 +36,13 @@ const ruleOf = async (id: string) => {
   } = (await admin('GET', `/api/rules/${id}`)).body
   return rule as Row
 }
-const blocking = (value: string, list = 'speculators') => ({ put: 'entries', list, entries: [{ kind: 'address', value }] })
 async function propose(caller: Caller, changes: object[], more: object = {}) {
   return caller('POST', '/api/proposals', { base: await version(), changes, note: 'because', ...more })
 }
 const answer = (caller: Caller, id: number, body: object) => caller('POST', `/api/proposals/${id}/answer`, body)
 const shown = async (caller: Caller, id: number) =>
   (await caller('GET', '/api/proposals')).body.items.find((p: Row) => p.id === id) as Row | undefined
-async function laneOf(from: string, subject: string) {
-  await smtp(gate.smtpPort, handOver(from, [`worker@${OURS}`], plainMessage({ from, subject })))
-  return (await rows('select lane from copies where subject = $1 order by id desc', [subject]))[0]?.lane as string
-}
+const laneOf = async (from: string, subject: string) => (await receive(gate, { from, subject })).lane
 
 describe('a proposal', () => {
   it('changes nothing until it is answered; accepted it is in force, and whoever proposed it is told', async () => {
@@ -66,19 +64,19 @@ describe('a proposal', () => {
   })
 
   it('brings the mail that it is about along, and one press takes all of it back: then it waits again', async () => {
-    const held = (await rows(`select id, sender_address from copies where person_id = $1 and lane = 'quarantine'
-      and sender_address = 'accounts@quayline.example' and decided like '%Fee demands' order by id limit 1`, [WORKER_ID]))[0]!
+    const honest = { person: WORKER_ID, lane: 'quarantine', sender: 'accounts@quayline.example', decidedBy: 'Fee demands' } as const
+    const held = await gate.ask.oneCopy(honest)
     const rule = await ruleOf('fee-demands')
-    const changed = { ...rule, except: [...rule.except, { sender: { kind: 'address', value: held.sender_address }, counts: 'any' }] }
-    const { body: made } = await propose(worker, [{ put: 'rule', rule: changed }], { ids: [Number(held.id)] })
+    const changed = { ...rule, except: [...rule.except, { sender: { kind: 'address', value: held.senderAddress }, counts: 'any' }] }
+    const { body: made } = await propose(worker, [{ put: 'rule', rule: changed }], { ids: [held.id] })
     const seen = await shown(admin, made.id)
-    expect(seen!.copies.map((c: Row) => c.id)).toEqual([Number(held.id)])
+    expect(seen!.copies.map((c: Row) => c.id)).toEqual([held.id])
     const existing = { lanes: [], ids: seen!.copies.map((c: Row) => c.id) }
     const { body } = await answer(admin, made.id, { accept: true, existing, confirmed: { broad: true } })
     expect(body.job).not.toBeNull()
-    const lane = async () => (await rows('select lane from copies where id = $1', [held.id]))[0]!.lane
-    await expect.poll(lane, { timeout: 60_000 }).not.toBe('quarantine')
-    expect((await admin('POST', `/api/acts/${body.act}/undo`)).status).toBe(200)
+    const lane = async () => (await gate.ask.copy(held.id)).lane
+    await until('the held copy is let out', async () => (await lane()) !== 'quarantine')
+    expect((await undo(admin, body.act)).status).toBe(200)
     expect(await lane()).toBe('quarantine')
     expect(await shown(worker, made.id)).toMatchObject({ state: 'open', answeredBy: null, act: null })
     expect((await ruleOf('fee-demands')).except).toEqual(rule.except)
@@ -90,7 +88,7 @@ describe('a proposal', () => {
     const { body } = await answer(admin, made.id, { accept: false, reason: 'they are a customer' })
     expect(await shown(worker, made.id)).toMatchObject({ state: 'declined', reason: 'they are a customer', news: true })
     expect((await answer(admin, made.id, { accept: true })).status).toBe(409)
-    expect((await admin('POST', `/api/acts/${body.act}/undo`)).status).toBe(200)
+    expect((await undo(admin, body.act)).status).toBe(200)
     expect(await shown(admin, made.id)).toMatchObject({ state: 'open', reason: null })
   })
 
@@ -99,9 +97,7 @@ describe('a proposal', () => {
     // Also where somebody says that it was made on a version that is still to come.
     const { body: made } = await propose(worker, [{ put: 'rule', rule: { ...rule, description: 'proposed' } }], { base: 2_000_000_000 })
     const meanwhile = { ...rule, description: 'changed meanwhile' }
-    expect(
-      (await admin('POST', '/api/changes', { base: await version(), changes: [{ put: 'rule', rule: meanwhile }], coming: true })).status,
-    ).toBe(200)
+    expect((await change(admin, [{ put: 'rule', rule: meanwhile }])).status).toBe(200)
     const seen = await shown(admin, made.id)
     expect(seen!.since[0]).toMatchObject({ version: await version(), words: expect.stringContaining('Catalogues') })
     const refused = await answer(admin, made.id, { accept: true })
@@ -112,14 +108,10 @@ describe('a proposal', () => {
   })
 
   it('of what is gone meanwhile says so, and is refused in words', async () => {
-    const { body: list } = await admin(
-      'POST',
-      '/api/lists',
-      { name: 'Short-lived', owner: 'organisation', usualSide: 'block', on: true, binding: null, entries: '' },
-    )
-    const { body: made } = await propose(worker, [blocking('x@short.test', list.id)])
-    const { version: seen } = (await admin('GET', `/api/lists/${list.id}`)).body
-    expect((await admin('DELETE', `/api/lists/${list.id}?version=${seen}`)).status).toBe(200)
+    const { body: short } = await admin('POST', '/api/lists', list('Short-lived'))
+    const { body: made } = await propose(worker, [blocking('x@short.test', short.id)])
+    const { version: seen } = (await admin('GET', `/api/lists/${short.id}`)).body
+    expect((await admin('DELETE', `/api/lists/${short.id}?version=${seen}`)).status).toBe(200)
     expect((await shown(admin, made.id))!.hindered).toEqual(expect.any(String))
     expect((await answer(admin, made.id, { accept: true })).status).toBe(409)
   })
@@ -127,8 +119,8 @@ describe('a proposal', () => {
   it('is taken back by whoever proposed it, and then nobody finds it', async () => {
     const { body: made } = await propose(worker, [blocking('back@seller.test')])
     // Nobody else makes it vanish: it is answered, and its proposer hears.
-    expect((await admin('POST', `/api/acts/${made.act}/undo`)).status).toBe(403)
-    expect((await worker('POST', `/api/acts/${made.act}/undo`)).status).toBe(200)
+    expect((await undo(admin, made.act)).status).toBe(403)
+    expect((await undo(worker, made.act)).status).toBe(200)
     expect([await shown(worker, made.id), await shown(admin, made.id)]).toEqual([undefined, undefined])
     expect((await answer(admin, made.id, { accept: true })).status).toBe(404)
   })
@@ -142,34 +134,26 @@ describe('a proposal', () => {
     ])
     expect(answers.map(a => a.status).sort()).toEqual([200, 409, 409])
     const { state } = (await shown(admin, made.id))!
-    const there = await rows(`select 1 from entries where value = 'race@seller.test' and to_version is null`)
-    expect(there).toHaveLength(state === 'accepted' ? 1 : 0)
+    expect(await gate.ask.countEntries({ value: 'race@seller.test' })).toBe(state === 'accepted' ? 1 : 0)
   })
 })
 
 describe('what is nobody’s to propose, or to read', () => {
   it('is one’s own, another’s own, what one does not see, nothing at all, and what is in force already', async () => {
     const status = async (changes: object[]) => (await propose(worker, changes)).status
-    const rule = (owner: string) => ({
-      put: 'rule',
-      rule: { name: 'x', owner, state: 'acting', when: { phrases: ['x'] }, except: [], claims: [{ stop: { to: 'spam' } }] },
-    })
-    expect(await status([rule(`person:${WORKER_ID}`)])).toBe(403)
-    expect(await status([rule(`person:reviewer-${OURS}`)])).toBe(403)
-    expect(await status([rule('department:nowhere')])).toBe(422)
-    const theirs = (await rows(
-      `select id from departments where id not in (select department_id from memberships where person_id = $1) limit 1`,
-      [WORKER_ID],
-    ))[0]
-    if (theirs) expect(await status([rule(`department:${theirs.id}`)])).toBe(403)
+    const ruleOf = (owner: string) => putRule('x', { owner })
+    expect(await status([ruleOf(ownerOf('worker'))])).toBe(403)
+    expect(await status([ruleOf(ownerOf('reviewer'))])).toBe(403)
+    expect(await status([ruleOf('department:nowhere')])).toBe(422)
+    expect(await status([ruleOf(`department:${await gate.ask.departmentWithout(WORKER_ID)}`)])).toBe(403)
     expect(await status([{ remove: 'rule', id: 'nowhere' }])).toBe(409)
     expect(await status([blocking('nobody@nowhere.test', 'nowhere')])).toBe(409)
     expect(await status([blocking('boat@seller.test')])).toBe(422)
   })
 
   it('is mail that one does not see: a proposal lends nobody’s mail to anybody', async () => {
-    const [others] = await rows('select id from copies where person_id <> $1 and lane = \'inbox\' limit 1', [WORKER_ID])
-    expect((await propose(worker, [blocking('m@seller.test')], { ids: [Number(others!.id)] })).status).toBe(404)
+    const others = await gate.ask.oneCopy({ notPerson: WORKER_ID, lane: 'inbox' })
+    expect((await propose(worker, [blocking('m@seller.test')], { ids: [others.id] })).status).toBe(404)
   })
 
   it('others’ proposals: a colleague neither finds nor answers them', async () => {
@@ -183,31 +167,22 @@ describe('what is nobody’s to propose, or to read', () => {
   })
 
   it('impact for a proposal is told among one’s own mail only, and to nobody for what they could not propose', async () => {
-    const rule = {
-      name: 'the',
-      owner: 'organisation',
-      state: 'acting',
-      when: { phrases: ['the'] },
-      except: [],
-      claims: [{ stop: { to: 'spam' } }],
-    }
-    const changes = [{ put: 'rule', rule }]
+    const changes = [putRule('the')]
     const { body } = await worker('POST', '/api/impact', { changes, whole: true, proposed: true })
-    const [own] = await rows('select count(*)::int n from copies where person_id = $1', [WORKER_ID])
-    expect([body.inScope, body.readers]).toEqual([own!.n, 1])
+    expect([body.inScope, body.readers]).toEqual([await gate.ask.countCopies({ person: WORKER_ID }), 1])
     expect((await worker(
       'POST',
       '/api/impact',
-      { changes: [{ put: 'rule', rule: { ...rule, owner: `person:reviewer-${OURS}` } }], proposed: true },
+      { changes: [putRule('the', { owner: ownerOf('reviewer') })], proposed: true },
     )).status).toBe(403)
   })
 
   it('a sketch for the whole organisation is made of one’s own mail, and says that it can only be proposed', async () => {
-    const [mine] = await rows('select id from copies where person_id = $1 and lane = \'inbox\' order by id limit 1', [WORKER_ID])
-    const { body } = await worker('POST', '/api/sketches', { ids: [Number(mine!.id)], owner: 'organisation' })
+    const mine = await gate.ask.oneCopy({ person: WORKER_ID, lane: 'inbox' })
+    const { body } = await worker('POST', '/api/sketches', { ids: [mine.id], owner: 'organisation' })
     expect(body.beyond).toBe(true)
     expect(body.candidates.every((c: Row) => c.impact.readers <= 1)).toBe(true)
-    expect((await worker('POST', '/api/sketches', { ids: [Number(mine!.id)], owner: `person:reviewer-${OURS}` })).status).toBe(403)
+    expect((await worker('POST', '/api/sketches', { ids: [mine.id], owner: ownerOf('reviewer') })).status).toBe(403)
   })
 
   it('one person’s proposals are bounded: nobody fills the list that administrators read', async () => {

@@ -1,73 +1,43 @@
 // Held and binned mail: found in its order, let out or rejected, asked for, mended, given back, and cleared away.
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
-import { callerFor, handOver, install, jobEnded, plainMessage, smtp, TOKEN, type Caller, type Installation } from './support/installation'
+import { change, changed, holding, rule, versionFor } from '../support/clauses'
+import { type Caller, eventsOf, signIn, undo } from '../support/http'
+import { install, type Installation, MEDIUM, receive, TOKEN } from '../support/installation'
+import { addressOf, OURS, personOf } from '../support/office'
+import { daysAgo, holdCopies } from '../support/questions'
+import { handOver, plainMessage, smtp } from '../support/smtp'
+import { jobEnded, until } from '../support/wait'
 
-const OURS = 'saltmere-harbour.example'
-const WORKER_ID = `worker-${OURS}`
+const WORKER_ID = personOf('worker')
 let gate: Installation
 let admin: Caller
 let worker: Caller
 let reviewer: Caller
 
 beforeAll(async () => {
-  gate = await install(inject('clusterFolder'), 'review', { SOBER_GATE_DEMO_MESSAGES: '400' })
-  admin = await callerFor(gate.url, `admin@${OURS}`)
-  worker = await callerFor(gate.url, `worker@${OURS}`)
-  reviewer = await callerFor(gate.url, `reviewer@${OURS}`)
+  gate = await install(inject('clusterFolder'), 'review', { contents: MEDIUM })
+  admin = await signIn(gate, 'admin')
+  worker = await signIn(gate, 'worker')
+  reviewer = await signIn(gate, 'reviewer')
 })
 afterAll(() => gate.stop())
 
 type Row = Record<string, any> // eslint-disable-line @typescript-eslint/no-explicit-any
-const rows = async (text: string, values: unknown[] = []) => (await gate.database.query(text, values)).rows as Row[]
-const copyOf = async (id: number) => (await rows('select * from copies where id = $1', [id]))[0]!
+const copyOf = (id: number) => gate.ask.copy(id)
 const groups = async (caller: Caller, query = '') => (await caller('GET', `/api/review?${query}`)).body as { groups: Row[], total: number }
 const items = async (caller: Caller, query = '') => (await caller('GET', `/api/review/items?${query}`)).body.items as Row[]
-const version = async () => (await admin('GET', '/api/directory')).body.policy.version as number
-
-async function receive(from: string, subject: string, text = 'A text', to = `worker@${OURS}`) {
-  await smtp(gate.smtpPort, handOver(from, [to], plainMessage({ from, subject, text })))
-  const [copy] = await rows('select * from copies where subject = $1 order by id desc limit 1', [subject])
-  return { ...copy!, id: Number(copy!.id) } as Row
-}
-/** Until somebody waits for a lock with a statement like this one. */
-async function untilWaiting(like: string) {
-  await expect
-    .poll(
-      async () =>
-        (await rows(
-          `select 1 from pg_stat_activity where datname = current_database() and wait_event_type = 'Lock' and query ilike $1`,
-          [like],
-        )).length,
-      { timeout: 60_000 },
-    )
-    .toBeGreaterThan(0)
-}
-const holding = (id: string, phrase: string, quarantine = 'general', more: object = {}) => ({
-  put: 'rule',
-  rule: {
-    id,
-    name: id,
-    owner: 'organisation',
-    must: true,
-    state: 'acting',
-    when: { phrases: [phrase] },
-    except: [],
-    claims: [{ stop: { to: 'quarantine', quarantine } }],
-    ...more,
-  },
-})
-const change = async (...changes: object[]) => {
-  const done = await admin('POST', '/api/changes', { base: await version(), changes, coming: true, confirmed: { broad: true } })
-  expect([done.status, done.body.detail]).toEqual([200, undefined])
-  return done.body as Row
-}
+const version = () => versionFor(admin)
+const receiveFrom = (from: string, subject: string, text?: string, to?: string) => receive(gate, { from, subject, text, to })
+const untilWaiting = (statement: string) => until(`a statement like ${statement} waits for a lock`, () => gate.ask.countWaiting(statement))
+/** What the general quarantine holds. */
+const HELD = { lane: 'quarantine', quarantine: 'general' } as const
 
 describe('a review', () => {
   it('groups by what put mail there, by sender and by subject, and every copy is in exactly one group', async () => {
-    const [held] = await rows('select count(*)::int n from copies where lane = \'quarantine\' and quarantine_id = \'general\'')
+    const held = await gate.ask.countCopies(HELD)
     for (const by of ['clause', 'sender', 'subject']) {
       const { groups: found, total } = await groups(reviewer, `by=${by}`)
-      expect([by, total]).toEqual([by, held!.n])
+      expect([by, total]).toEqual([by, held])
       expect(found.reduce((n, g) => n + g.copies, 0)).toBe(total)
       expect(new Set(found.map(g => g.key)).size).toBe(found.length)
       for (const g of found.slice(0, 3))
@@ -86,8 +56,8 @@ describe('a review', () => {
       if (!body.next) break
       next = body.next
     }
-    const [held] = await rows('select count(*)::int n from copies where lane = \'quarantine\' and quarantine_id = \'general\'')
-    expect(new Set(seen.map(i => i.id)).size).toBe(held!.n)
+    const held = await gate.ask.countCopies(HELD)
+    expect(new Set(seen.map(i => i.id)).size).toBe(held)
     const likely = await Promise.all(seen.map(async i => (await copyOf(i.id)).likely as number))
     expect(likely).toEqual([...likely].sort((a, b) => b - a))
     expect(seen[0]).toMatchObject(
@@ -96,37 +66,33 @@ describe('a review', () => {
   })
 
   it('puts a copy elsewhere in the order as soon as its siblings are judged', async () => {
-    await change(holding('order-rule', 'zebra crossing'))
-    const one = await receive('a@order.test', 'order one', 'zebra crossing')
-    const two = await receive('a@order.test', 'order two', 'zebra crossing')
+    await changed(admin, holding('order-rule', 'zebra crossing'))
+    const one = await receiveFrom('a@order.test', 'order one', 'zebra crossing')
+    const two = await receiveFrom('a@order.test', 'order two', 'zebra crossing')
     await groups(admin)
     const before = (await copyOf(two.id)).likely
     await admin('POST', '/api/copies/judgement', { ids: [one.id], value: 'wanted' })
     await groups(admin)
     const after = await copyOf(two.id)
     expect(after.likely).toBeGreaterThan(before)
-    expect(after.likely_why).toContainEqual({ kind: 'siblings wanted', wanted: 1, of: 1 })
+    expect(after.likelyWhy).toContainEqual({ kind: 'siblings wanted', wanted: 1, of: 1 })
   })
 
   it('tells a worker of their own mail only, and counts nothing of what others get', async () => {
     for (const lane of ['spam', 'bin', 'slow lane', 'quarantine'])
-      for (const item of await items(worker, `lane=${lane}&limit=200`)) expect((await copyOf(item.id)).person_id).toBe(WORKER_ID)
+      for (const item of await items(worker, `lane=${encodeURIComponent(lane)}&limit=200`)) expect((await copyOf(item.id)).personId).toBe(WORKER_ID)
     const { body: places } = await worker('GET', '/api/review/places')
-    const [own] = await rows(
-      'select count(*)::int n from copies where lane = \'spam\' and person_id = $1 and judgement is null',
-      [WORKER_ID],
-    )
-    expect(places.find((p: Row) => p.lane === 'spam').copies).toBe(own!.n)
+    const own = await gate.ask.countCopies({ lane: 'spam', person: WORKER_ID, isJudged: false })
+    expect(places.find((p: Row) => p.lane === 'spam').copies).toBe(own)
     expect(places.filter((p: Row) => p.lane === 'quarantine').every((p: Row) => p.own)).toBe(true)
     // Why a held copy stands where it stands speaks of everybody's mail.
     for (const item of await items(worker, 'limit=200')) expect([item.likely, item.why]).toEqual([false, []])
     for (const g of (await groups(worker)).groups) expect([g.likelyWanted, g.why]).toEqual([0, ''])
     // Elsewhere a clause's record is what it did to one's own mail.
     for (const item of await items(worker, 'lane=bin&limit=200')) {
-      for (const why of (await copyOf(item.id)).likely_why as Row[]) {
+      for (const why of (await copyOf(item.id)).likelyWhy as Row[]) {
         if (why.kind !== 'poor clause') continue
-        const [own] = await rows('select count(*)::int n from copies where person_id = $1 and judgement is not null', [WORKER_ID])
-        expect(why.of).toBeLessThanOrEqual(own!.n)
+        expect(why.of).toBeLessThanOrEqual(await gate.ask.countCopies({ person: WORKER_ID, isJudged: true }))
       }
     }
   })
@@ -150,11 +116,11 @@ describe('a review', () => {
 
 describe('letting out and rejecting', () => {
   it('is one act with what it says of the mail, and one press takes both back', async () => {
-    await change(holding('let-out', 'yellow parrot'))
-    const copy = await receive('b@let.test', 'let out', 'yellow parrot')
+    await changed(admin, holding('let-out', 'yellow parrot'))
+    const copy = await receiveFrom('b@let.test', 'let out', 'yellow parrot')
     const { body } = await reviewer('POST', '/api/copies/lane', { ids: [copy.id], lane: 'inbox', judge: 'wanted' })
-    expect(await copyOf(copy.id)).toMatchObject({ lane: 'inbox', judgement: 'wanted', judgement_strength: 'said' })
-    await reviewer('POST', `/api/acts/${body.actId}/undo`)
+    expect(await copyOf(copy.id)).toMatchObject({ lane: 'inbox', judgement: 'wanted', judgementStrength: 'said' })
+    await undo(reviewer, body.actId)
     expect(await copyOf(copy.id)).toMatchObject({ lane: 'quarantine', judgement: null })
     const { body: no } = await reviewer('POST', '/api/copies/lane', { ids: [copy.id], lane: 'bin', judge: 'unwanted', reason: 'a forgery' })
     expect(await copyOf(copy.id)).toMatchObject({ lane: 'bin', judgement: 'unwanted' })
@@ -163,27 +129,23 @@ describe('letting out and rejecting', () => {
   })
 
   it('tells the later of two reviewers that somebody was faster, and does nothing twice', async () => {
-    const copy = await receive('b@let.test', 'two of us', 'yellow parrot')
+    const copy = await receiveFrom('b@let.test', 'two of us', 'yellow parrot')
     const { version: seen } = await copyOf(copy.id)
     const both = await Promise.all([reviewer, admin].map(
       who => who('POST', '/api/copies/lane', { ids: [copy.id], lane: 'inbox', judge: 'wanted', versions: { [copy.id]: seen } }),
     ))
     expect(both.map(b => b.status).sort()).toEqual([200, 409])
-    const released = await rows(
-      'select a.id from acts a join act_items i on i.act_id = a.id where i.copy_id = $1 and a.kind = \'released\'',
-      [copy.id],
-    )
-    expect(released).toHaveLength(1)
+    expect(await gate.ask.actsOn(copy.id, 'released')).toHaveLength(1)
   })
 })
 
 describe('a quarantine', () => {
   it('is its reviewers’ alone: another reviewer neither sees what it holds, nor lets it out, nor counts it', async () => {
     const { body: made } = await admin('POST', '/api/quarantines', { name: 'Confidential' })
-    await change(holding('secret', 'green ledger', made.id))
-    const copy = await receive('c@secret.test', 'a secret', 'green ledger')
+    await changed(admin, holding('secret', 'green ledger', made.id))
+    const copy = await receiveFrom('c@secret.test', 'a secret', 'green ledger')
     expect((await reviewer('GET', `/api/copies/${copy.id}`)).status).toBe(200)
-    const set = await admin('PUT', `/api/quarantines/${made.id}`, { reviewers: [`admin-${OURS}`], seen: false })
+    const set = await admin('PUT', `/api/quarantines/${made.id}`, { reviewers: [personOf('admin')], seen: false })
     expect([set.status, set.body.settings]).toEqual([200, expect.objectContaining({ seen: false, mayAsk: false })])
     for (const [method, path, body] of [
       ['GET', `/api/copies/${copy.id}`, undefined],
@@ -202,50 +164,52 @@ describe('a quarantine', () => {
     // Whoever may release nothing is no reviewer.
     expect((await admin('PUT', `/api/quarantines/${made.id}`, { reviewers: [WORKER_ID] })).status).toBe(422)
     // Two who take it back at once take it back once.
-    const undone = await Promise.all([admin, admin].map(who => who('POST', `/api/acts/${set.body.act}/undo`)))
+    const undone = await Promise.all([admin, admin].map(who => undo(who, set.body.act)))
     expect(undone.map(u => u.status).sort()).toEqual([200, 409])
     expect((await reviewer('GET', `/api/copies/${copy.id}`)).status).toBe(200)
   })
 
   it('that is gone loses nobody’s mail: what a hand puts back there is shown, and can be let out', async () => {
     const { body: made } = await admin('POST', '/api/quarantines', { name: 'Gone soon' })
-    await change(holding('gone', 'teal heron', made.id, { must: false }))
-    const copy = await receive('d@gone.test', 'gone', 'teal heron')
+    await changed(admin, holding('gone', 'teal heron', made.id, { must: false }))
+    const copy = await receiveFrom('d@gone.test', 'gone', 'teal heron')
     const { body: letOut } = await reviewer('POST', '/api/copies/lane', { ids: [copy.id], lane: 'inbox' })
     expect((await admin('DELETE', `/api/quarantines/${made.id}?to=general`)).status).toBe(200)
-    expect((await reviewer('POST', `/api/acts/${letOut.actId}/undo`)).status).toBe(200)
+    expect((await undo(reviewer, letOut.actId)).status).toBe(200)
     const places = async () => ((await reviewer('GET', '/api/review/places')).body as Row[]).filter(p => p.quarantine === made.id)
     expect(await places()).toMatchObject([{ lane: 'quarantine', name: 'a quarantine that is gone', copies: 1 }])
     expect((await items(reviewer, `quarantine=${made.id}`)).map(i => i.id)).toEqual([copy.id])
-    await change({ remove: 'rule', id: 'gone' })
+    await changed(admin, { remove: 'rule', id: 'gone' })
     expect((await reviewer('POST', '/api/copies/lane', { ids: [copy.id], lane: 'inbox' })).status).toBe(200)
     expect([await places(), (await copyOf(copy.id)).lane]).toEqual([[], 'inbox'])
   })
 
   it('that is deleted says where its mail goes: rules hold there from then on, and undo brings all of it back', async () => {
     const { body: made } = await admin('POST', '/api/quarantines', { name: 'Short-lived' })
-    await change(holding('brief', 'blue heron', made.id))
-    const copy = await receive('d@brief.test', 'brief', 'blue heron')
+    await changed(admin, holding('brief', 'blue heron', made.id))
+    const copy = await receiveFrom('d@brief.test', 'brief', 'blue heron')
     expect((await admin('DELETE', `/api/quarantines/${made.id}`)).status).toBe(400)
     expect((await admin('DELETE', '/api/quarantines/general?to=general')).status).toBe(422)
     const { status, body } = await admin('DELETE', `/api/quarantines/${made.id}?to=general`)
     expect([status, body.moved]).toEqual([200, 1])
-    expect((await copyOf(copy.id)).quarantine_id).toBe('general')
-    expect((await receive('d@brief.test', 'brief again', 'blue heron')).quarantine_id).toBe('general')
-    expect((await admin('POST', `/api/acts/${body.act}/undo`)).status).toBe(200)
-    expect((await copyOf(copy.id)).quarantine_id).toBe(made.id)
+    expect((await copyOf(copy.id)).quarantineId).toBe('general')
+    expect((await receiveFrom('d@brief.test', 'brief again', 'blue heron')).quarantineId).toBe('general')
+    expect((await undo(admin, body.act)).status).toBe(200)
+    expect((await copyOf(copy.id)).quarantineId).toBe(made.id)
   })
 
   it('that is deleted takes people’s own rules and lists along, and nothing else of them; what they are called stays theirs', async () => {
     const { body: made } = await admin('POST', '/api/quarantines', { name: 'For a while' })
-    const { id, ...own } = holding('private matter', 'ivory tern', made.id, { owner: `person:${WORKER_ID}`, must: false }).rule
-    const rule = await worker('POST', '/api/rules', { ...own, name: id })
-    expect([rule.status, rule.body.detail]).toEqual([201, undefined])
+    const id = 'private matter'
+    const claims = [{ stop: { to: 'quarantine', quarantine: made.id } }]
+    const own = rule(id, { when: { phrases: ['ivory tern'] }, owner: `person:${WORKER_ID}`, claims })
+    const kept = await worker('POST', '/api/rules', own)
+    expect([kept.status, kept.body.detail]).toEqual([201, undefined])
     const list = { id: 'private-callers', name: 'Private callers', owner: own.owner, usualSide: 'block', on: true }
     const use = { list: list.id, owner: own.owner, side: 'block', state: 'acting', stop: { to: 'quarantine', quarantine: made.id } }
     const entries = [{ kind: 'address', value: 'caller@tern.test' }]
     const changes = [{ put: 'list', list }, { put: 'entries', list: list.id, entries }, { put: 'use', use }]
-    const used = await worker('POST', '/api/changes', { base: await version(), changes, coming: true, confirmed: { broad: true } })
+    const used = await change(worker, changes, { confirmed: { broad: true } })
     expect([used.status, used.body.detail]).toEqual([200, undefined])
     const ruleNow = async () => (await worker('GET', '/api/rules')).body.items.find((r: Row) => r.name === id) as Row
     const before = await ruleNow()
@@ -253,22 +217,22 @@ describe('a quarantine', () => {
     expect([status, body.detail]).toEqual([200, undefined])
     const { when, except, state, owner } = before
     expect(await ruleNow()).toMatchObject({ when, except, state, owner, claims: [{ stop: { to: 'quarantine', quarantine: 'general' } }] })
-    expect((await receive('d@tern.test', 'tern', 'ivory tern')).quarantine_id).toBe('general')
-    expect((await receive('caller@tern.test', 'tern calls')).quarantine_id).toBe('general')
+    expect((await receiveFrom('d@tern.test', 'tern', 'ivory tern')).quarantineId).toBe('general')
+    expect((await receiveFrom('caller@tern.test', 'tern calls')).quarantineId).toBe('general')
     const acts = (await admin('GET', '/api/acts')).body.items as Row[]
     expect(acts.find(a => a.id === body.act)!.words).toMatch(/^Deleted the quarantine “For a while”/)
     for (const theirs of [id, list.name]) expect(JSON.stringify(acts.find(a => a.id === body.act))).not.toContain(theirs)
-    expect((await admin('POST', `/api/acts/${body.act}/undo`)).status).toBe(200)
+    expect((await undo(admin, body.act)).status).toBe(200)
     expect((await ruleNow()).claims).toEqual(before.claims)
-    expect((await receive('caller@tern.test', 'tern calls again')).quarantine_id).toBe(made.id)
+    expect((await receiveFrom('caller@tern.test', 'tern calls again')).quarantineId).toBe(made.id)
     // What is more than that is theirs alone to change, also beside a quarantine that goes.
     const elsewhere = [{ stop: { to: 'quarantine', quarantine: 'general' } }]
     const alone = async (more: object) => {
-      const rule = { ...own, name: id, id: before.id, claims: elsewhere, ...more }
-      const { id: useId } = (await rows('select id from bindings where list_id = $1 and to_version is null', [list.id]))[0]!
+      const theirs = { ...own, id: before.id, claims: elsewhere, ...more }
+      const { id: useId } = await gate.ask.useOf(list.id)
       const moved = { ...use, id: useId, stop: elsewhere[0]!.stop }
-      const changes = [{ put: 'rule', rule }, { put: 'use', use: moved }, { remove: 'quarantine', id: made.id }]
-      return (await admin('POST', '/api/changes', { base: await version(), changes, coming: true, confirmed: { broad: true } })).status
+      const changes = [{ put: 'rule', rule: theirs }, { put: 'use', use: moved }, { remove: 'quarantine', id: made.id }]
+      return (await change(admin, changes, { confirmed: { broad: true } })).status
     }
     for (const more of [{ state: 'off' }, { claims: [{ stop: { to: 'bin' } }] }, { name: 'another' }, { when: { phrases: ['tern'] } }])
       expect([more, await alone(more)]).toEqual([more, 404])
@@ -278,8 +242,8 @@ describe('a quarantine', () => {
 
   it('lets its readers release their own where that is settled, and only then', async () => {
     const { body: made } = await admin('POST', '/api/quarantines', { name: 'Own judgement' })
-    await change(holding('own', 'grey gull', made.id))
-    const copy = await receive('e@own.test', 'own', 'grey gull')
+    await changed(admin, holding('own', 'grey gull', made.id))
+    const copy = await receiveFrom('e@own.test', 'own', 'grey gull')
     expect((await worker('POST', '/api/copies/lane', { ids: [copy.id], lane: 'inbox' })).status).toBe(403)
     await admin('PUT', `/api/quarantines/${made.id}`, { mayRelease: true })
     expect((await worker('POST', '/api/copies/lane', { ids: [copy.id], lane: 'bin' })).status).toBe(403)
@@ -292,12 +256,12 @@ describe('asking for held mail', () => {
   const mine = async (caller: Caller) => (await caller('GET', '/api/requests')).body as { items: Row[], waiting: number, news: number }
 
   it('puts it first in the review, and the answer reaches whoever asked, whichever way it was given', async () => {
-    await change(holding('asking', 'red kettle'))
+    await changed(admin, holding('asking', 'red kettle'))
     const [one, two, three] = [
-      await receive('f@ask.test', 'ask one', 'red kettle'),
-      await receive('f@ask.test', 'ask two', 'red kettle'),
-      await receive('f@ask.test', 'ask three', 'red kettle'),
-    ] as [Row, Row, Row]
+      await receiveFrom('f@ask.test', 'ask one', 'red kettle'),
+      await receiveFrom('f@ask.test', 'ask two', 'red kettle'),
+      await receiveFrom('f@ask.test', 'ask three', 'red kettle'),
+    ]
     const { body: asked } = await worker('POST', '/api/requests', { ids: [one.id, two.id, three.id], note: 'the kettles' })
     expect(asked.asked).toBe(3)
     // Twice the same is one wish.
@@ -305,7 +269,7 @@ describe('asking for held mail', () => {
     expect((await groups(reviewer)).groups[0]!.key).toBe('asked')
     const waiting = (await mine(reviewer)).items.filter(r => r.note === 'the kettles')
     expect(waiting).toHaveLength(3)
-    const idOf = (copy: Row) => waiting.find(r => r.copy.id === copy.id)!.id as number
+    const idOf = (copy: { id: number }) => waiting.find(r => r.copy.id === copy.id)!.id as number
     // A no without a reason is none.
     expect((await reviewer('POST', `/api/requests/${idOf(one)}/answer`, { give: false })).status).toBe(422)
     expect(
@@ -324,28 +288,28 @@ describe('asking for held mail', () => {
   })
 
   it('is only for one’s own held mail; nobody answers for a quarantine that is not theirs, and nobody twice', async () => {
-    const copy = await receive('f@ask.test', 'ask four', 'red kettle')
-    const own = await receive('g@plain.test', 'not held')
+    const copy = await receiveFrom('f@ask.test', 'ask four', 'red kettle')
+    const own = await receiveFrom('g@plain.test', 'not held')
     expect((await reviewer('POST', '/api/requests', { ids: [copy.id], note: '' })).status).toBe(403)
     expect((await worker('POST', '/api/requests', { ids: [own.id], note: '' })).status).toBe(422)
     await worker('POST', '/api/requests', { ids: [copy.id], note: '' })
-    const [request] = await rows('select id from requests where copy_id = $1', [copy.id])
-    expect((await worker('POST', `/api/requests/${request!.id}/answer`, { give: true })).status).toBe(403)
-    const answers = await Promise.all([reviewer, admin].map(who => who('POST', `/api/requests/${request!.id}/answer`, { give: true })))
+    const request = await gate.ask.requestFor(copy.id)
+    expect((await worker('POST', `/api/requests/${request.id}/answer`, { give: true })).status).toBe(403)
+    const answers = await Promise.all([reviewer, admin].map(who => who('POST', `/api/requests/${request.id}/answer`, { give: true })))
     expect(answers.map(a => a.status).sort()).toEqual([200, 409])
     // Whoever is first: an administrator sees where it went then, a reviewer does not, and is told all the same.
     for (const [first, second] of [[admin, reviewer], [reviewer, admin]] as const) {
-      const again = await receive('f@ask.test', 'ask once more', 'red kettle')
+      const again = await receiveFrom('f@ask.test', 'ask once more', 'red kettle')
       await worker('POST', '/api/requests', { ids: [again.id], note: '' })
-      const [asked] = await rows('select id from requests where copy_id = $1', [again.id])
-      expect((await first('POST', `/api/requests/${asked!.id}/answer`, { give: true })).status).toBe(200)
-      const late = await second('POST', `/api/requests/${asked!.id}/answer`, { give: true })
+      const asked = await gate.ask.requestFor(again.id)
+      expect((await first('POST', `/api/requests/${asked.id}/answer`, { give: true })).status).toBe(200)
+      const late = await second('POST', `/api/requests/${asked.id}/answer`, { give: true })
       expect([late.status, late.body.detail]).toEqual([409, expect.stringContaining('already')])
     }
   })
 
   it('is not put into the bin without a word, neither alone nor among many', async () => {
-    const copy = await receive('f@ask.test', 'ask and no word', 'red kettle')
+    const copy = await receiveFrom('f@ask.test', 'ask and no word', 'red kettle')
     await worker('POST', '/api/requests', { ids: [copy.id], note: '' })
     const no = await reviewer('POST', '/api/copies/lane', { ids: [copy.id], lane: 'bin' })
     expect([no.status, no.body.detail]).toEqual([422, expect.stringContaining('reads why not')])
@@ -359,40 +323,38 @@ describe('asking for held mail', () => {
 
   it('is answered, taken back or let out by two hands at the same moment, and neither waits for ever', async () => {
     for (const how of ['answer', 'undo'] as const) {
-      const copy = await receive('f@ask.test', `ask at once ${how}`, 'red kettle')
+      const copy = await receiveFrom('f@ask.test', `ask at once ${how}`, 'red kettle')
       const { body: asked } = await worker('POST', '/api/requests', { ids: [copy.id], note: '' })
-      const [request] = await rows('select id from requests where copy_id = $1', [copy.id])
+      const request = await gate.ask.requestFor(copy.id)
       // Another hand lets it out: it holds the copy, and comes to the request only then.
-      const other = await gate.database.connect()
+      const other = await holdCopies(gate.database, { ids: [copy.id] })
       try {
-        await other.query('begin')
-        await other.query('select 1 from copies where id = $1 for update', [copy.id])
         const late = how === 'answer'
-          ? reviewer('POST', `/api/requests/${request!.id}/answer`, { give: true })
-          : worker('POST', `/api/acts/${asked.act}/undo`)
+          ? reviewer('POST', `/api/requests/${request.id}/answer`, { give: true })
+          : undo(worker, asked.act)
         await untilWaiting('%for update%')
-        await other.query(`update requests set state = 'given' where id = $1`, [request!.id])
-        await other.query('commit')
+        await other.ask.changeRequest(request.id, { state: 'given' })
+        await other.commit()
         expect((await late).status).toBe(409)
       }
       finally {
-        other.release(true)
+        await other.end()
       }
     }
   })
 
   it('waits again where the answer is taken back', async () => {
-    const copy = await receive('f@ask.test', 'ask five', 'red kettle')
+    const copy = await receiveFrom('f@ask.test', 'ask five', 'red kettle')
     await worker('POST', '/api/requests', { ids: [copy.id], note: 'five' })
     const { body } = await reviewer('POST', '/api/copies/lane', { ids: [copy.id], lane: 'inbox' })
-    const state = async () => (await rows('select state from requests where copy_id = $1', [copy.id]))[0]!.state
+    const state = async () => (await gate.ask.requestFor(copy.id)).state
     expect(await state()).toBe('given')
-    await reviewer('POST', `/api/acts/${body.actId}/undo`)
+    await undo(reviewer, body.actId)
     expect(await state()).toBe('open')
   })
 
   it('shows its owner who opened their mail', async () => {
-    const copy = await receive('f@ask.test', 'ask six', 'red kettle')
+    const copy = await receiveFrom('f@ask.test', 'ask six', 'red kettle')
     await reviewer('GET', `/api/copies/${copy.id}`)
     const { body } = await worker('GET', `/api/copies/${copy.id}`)
     expect(body.history.map((h: Row) => [h.kind, h.by])).toContainEqual(['opened', 'Runa Keel'])
@@ -402,10 +364,10 @@ describe('asking for held mail', () => {
 
 describe('a mend', () => {
   it('put in force brings the mail and its siblings back, lets the next in and the unwanted not; one undo takes all back', async () => {
-    await change(holding('mended', 'late supplement', 'general', { must: false }))
-    const wanted = await receive('news@gazette.test', 'issue 1', 'late supplement')
-    const sibling = await receive('news@gazette.test', 'issue 2', 'late supplement')
-    const bad = await receive('crook@fraud.test', 'pay now', 'late supplement')
+    await changed(admin, holding('mended', 'late supplement', 'general', { must: false }))
+    const wanted = await receiveFrom('news@gazette.test', 'issue 1', 'late supplement')
+    const sibling = await receiveFrom('news@gazette.test', 'issue 2', 'late supplement')
+    const bad = await receiveFrom('crook@fraud.test', 'pay now', 'late supplement')
     await admin('POST', '/api/copies/judgement', { ids: [bad.id], value: 'unwanted' })
     const { status, body } = await admin('POST', '/api/mends', { ids: [wanted.id] })
     expect(status).toBe(200)
@@ -423,17 +385,17 @@ describe('a mend', () => {
     expect(
       [(await copyOf(wanted.id)).lane, (await copyOf(sibling.id)).lane, (await copyOf(bad.id)).lane],
     ).toEqual(['inbox', 'inbox', 'quarantine'])
-    expect((await receive('news@gazette.test', 'issue 3', 'late supplement')).lane).toBe('inbox')
-    expect((await receive('crook@fraud.test', 'pay again', 'late supplement')).lane).toBe('quarantine')
-    await admin('POST', `/api/acts/${done.body.act}/undo`)
+    expect((await receiveFrom('news@gazette.test', 'issue 3', 'late supplement')).lane).toBe('inbox')
+    expect((await receiveFrom('crook@fraud.test', 'pay again', 'late supplement')).lane).toBe('quarantine')
+    await undo(admin, done.body.act)
     expect([(await copyOf(wanted.id)).lane, (await copyOf(sibling.id)).lane]).toEqual(['quarantine', 'quarantine'])
-    expect((await receive('news@gazette.test', 'issue 4', 'late supplement')).lane).toBe('quarantine')
+    expect((await receiveFrom('news@gazette.test', 'issue 4', 'late supplement')).lane).toBe('quarantine')
   })
 
   it('is offered for just the department whose mail it is, too: others keep hearing from the sender', async () => {
     const [one, two, other] = ['oskar.brandt', 'hanne.solberg', 'piet.lorne'].map(name => `${name}@${OURS}`)
-    const theirs = [await receive('k@kettle.test', 'boil 1', 'a text', one), await receive('k@kettle.test', 'boil 2', 'a text', two)]
-    const elsewhere = await receive('k@kettle.test', 'boil 3', 'a text', other)
+    const theirs = [await receiveFrom('k@kettle.test', 'boil 1', 'a text', one), await receiveFrom('k@kettle.test', 'boil 2', 'a text', two)]
+    const elsewhere = await receiveFrom('k@kettle.test', 'boil 3', 'a text', other)
     const blocks = async (...ids: number[]) =>
       ((await admin('POST', '/api/mends', { ids })).body as Row[]).filter(m => m.sentence.startsWith('Block k@kettle.test'))
     const found = await blocks(...theirs.map(c => c.id))
@@ -448,8 +410,8 @@ describe('a mend', () => {
   })
 
   it('beyond one’s power is asked for, with the copies; in one’s power it is offered before', async () => {
-    await change(holding('must-mend', 'brass lantern'), holding('soft-mend', 'tin whistle', 'general', { must: false }))
-    const [hard, soft] = [await receive('h@lamp.test', 'lamp', 'brass lantern'), await receive('h@lamp.test', 'tune', 'tin whistle')]
+    await changed(admin, holding('must-mend', 'brass lantern'), holding('soft-mend', 'tin whistle', 'general', { must: false }))
+    const [hard, soft] = [await receiveFrom('h@lamp.test', 'lamp', 'brass lantern'), await receiveFrom('h@lamp.test', 'tune', 'tin whistle')]
     const { body: asks } = await worker('POST', '/api/mends', { ids: [hard.id] })
     expect(asks.length).toBeGreaterThan(0)
     expect(asks.every((m: Row) => m.power === 'ask')).toBe(true)
@@ -473,10 +435,10 @@ describe('a mend', () => {
   })
 
   it('is refused of mail that went wrong in two ways, and answers nothing where nothing is to blame', async () => {
-    await change(holding('two-ways', 'odd sock'))
-    const [held, delivered] = [await receive('i@two.test', 'held', 'odd sock'), await receive('i@two.test', 'delivered')]
+    await changed(admin, holding('two-ways', 'odd sock'))
+    const [held, delivered] = [await receiveFrom('i@two.test', 'held', 'odd sock'), await receiveFrom('i@two.test', 'delivered')]
     expect((await admin('POST', '/api/mends', { ids: [held.id, delivered.id] })).status).toBe(422)
-    await change({ remove: 'rule', id: 'two-ways' })
+    await changed(admin, { remove: 'rule', id: 'two-ways' })
     expect((await admin('POST', '/api/mends', { ids: [held.id] })).body).toEqual([])
     const { body: blocks } = await admin('POST', '/api/mends', { ids: [delivered.id] })
     expect(blocks[0].sentence).toBe('Block i@two.test, for the whole organisation')
@@ -485,15 +447,15 @@ describe('a mend', () => {
 
 describe('what is told on the way', () => {
   it('of mends what is known first, then all of it: nobody waits for the last to press the best', async () => {
-    await change(holding('streamed', 'oiled rope'))
-    const copy = await receive('a@streamed.test', 'streamed', 'oiled rope')
+    await changed(admin, holding('streamed', 'oiled rope'))
+    const copy = await receiveFrom('a@streamed.test', 'streamed', 'oiled rope')
     const response = await fetch(`${gate.url}/api/mends?follow=yes`, {
       method: 'POST',
       headers: { 'authorization': `Bearer ${TOKEN}`, 'content-type': 'application/json' },
       body: JSON.stringify({ ids: [copy.id] }),
     })
     expect(response.headers.get('content-type')).toContain('text/event-stream')
-    const told = (await response.text()).split('\n\n').filter(e => e.startsWith('data: ')).map(e => JSON.parse(e.slice(6)) as Row[])
+    const told = eventsOf<Row[]>(await response.text())
     expect(told.length).toBeGreaterThan(1)
     const [first, last] = [told[0]!, told.at(-1)!]
     expect(first.length).toBeGreaterThan(0)
@@ -505,13 +467,13 @@ describe('what is told on the way', () => {
 
   it('of a release that another’s stop stands, and whose: the copy lies there, and is asked for there', async () => {
     const { body: other } = await admin('POST', '/api/quarantines', { name: 'Second gate' })
-    await change(holding('first-gate', 'double knot'), holding('second-gate', 'double knot', other.id))
-    const copy = await receive('b@two-gates.test', 'two gates', 'double knot')
+    await changed(admin, holding('first-gate', 'double knot'), holding('second-gate', 'double knot', other.id))
+    const copy = await receiveFrom('b@two-gates.test', 'two gates', 'double knot')
     await worker('POST', '/api/requests', { ids: [copy.id], note: 'two gates' })
     const { body } = await reviewer('POST', '/api/copies/lane', { ids: [copy.id], lane: 'inbox', judge: 'wanted' })
     expect(body.elsewhere).toEqual([{ id: copy.id, lane: 'quarantine', quarantine: other.id, why: expect.stringContaining('second-gate') }])
-    expect(await copyOf(copy.id)).toMatchObject({ lane: 'quarantine', quarantine_id: other.id, judgement: 'wanted' })
-    const open = async () => (await rows('select state from requests where copy_id = $1', [copy.id]))[0]!.state
+    expect(await copyOf(copy.id)).toMatchObject({ lane: 'quarantine', quarantineId: other.id, judgement: 'wanted' })
+    const open = async () => (await gate.ask.requestFor(copy.id)).state
     expect(await open()).toBe('open')
     expect((await groups(reviewer, `quarantine=${other.id}`)).groups[0]!.key).toBe('asked')
     await reviewer('POST', '/api/copies/lane', { ids: [copy.id], lane: 'inbox' })
@@ -521,33 +483,36 @@ describe('what is told on the way', () => {
 
 describe('what was asked and answered', () => {
   it('is taken back by who said it: a wish while nobody has answered, a no as long as nothing came since', async () => {
-    await change(holding('wishes', 'velvet hawser'))
-    const copy = await receive('c@wish.test', 'a wish', 'velvet hawser')
-    const state = async () => (await rows('select state, reason from requests where copy_id = $1 order by id desc limit 1', [copy.id]))[0]!
+    await changed(admin, holding('wishes', 'velvet hawser'))
+    const copy = await receiveFrom('c@wish.test', 'a wish', 'velvet hawser')
+    const state = async () => {
+      const { state, reason } = await gate.ask.requestFor(copy.id)
+      return { state, reason }
+    }
     const { body: asked } = await worker('POST', '/api/requests', { ids: [copy.id], note: '' })
-    expect((await reviewer('POST', `/api/acts/${asked.act}/undo`)).status).toBe(404)
-    expect((await worker('POST', `/api/acts/${asked.act}/undo`)).status).toBe(200)
+    expect((await undo(reviewer, asked.act)).status).toBe(404)
+    expect((await undo(worker, asked.act)).status).toBe(200)
     expect((await state()).state).toBe('withdrawn')
     await groups(reviewer)
-    expect((await copyOf(copy.id)).review_clause).toBe('rule wishes')
+    expect((await copyOf(copy.id)).reviewClause).toBe('rule wishes')
     // Asked once more it is a wish of its own.
     await worker('POST', '/api/requests', { ids: [copy.id], note: 'still' })
-    const [request] = await rows('select id from requests where copy_id = $1 and state = \'open\'', [copy.id])
-    const { body: no } = await reviewer('POST', `/api/requests/${request!.id}/answer`, { give: false, reason: 'not yet' })
+    const request = await gate.ask.requestFor(copy.id)
+    const { body: no } = await reviewer('POST', `/api/requests/${request.id}/answer`, { give: false, reason: 'not yet' })
     expect(await state()).toEqual({ state: 'declined', reason: 'not yet' })
-    expect((await reviewer('POST', `/api/acts/${no.act}/undo`)).status).toBe(200)
+    expect((await undo(reviewer, no.act)).status).toBe(200)
     expect(await state()).toEqual({ state: 'open', reason: null })
-    expect((await reviewer('POST', `/api/acts/${no.act}/undo`)).status).toBe(409)
+    expect((await undo(reviewer, no.act)).status).toBe(409)
   })
 
   it('is read by who asked alone: another’s answers are not marked as read, and nobody reads another’s words', async () => {
-    const copy = await receive('c@wish.test', 'a second wish', 'velvet hawser')
+    const copy = await receiveFrom('c@wish.test', 'a second wish', 'velvet hawser')
     await worker('POST', '/api/requests', { ids: [copy.id], note: 'between us' })
-    const [request] = await rows('select id from requests where copy_id = $1', [copy.id])
-    await reviewer('POST', `/api/requests/${request!.id}/answer`, { give: true })
-    await reviewer('POST', '/api/requests/seen', { ids: [Number(request!.id)] })
-    expect((await rows('select seen_at from requests where id = $1', [request!.id]))[0]!.seen_at).toBeNull()
-    const other = await callerFor(gate.url, `hanne.solberg@${OURS}`)
+    const request = await gate.ask.requestFor(copy.id)
+    await reviewer('POST', `/api/requests/${request.id}/answer`, { give: true })
+    await reviewer('POST', '/api/requests/seen', { ids: [request.id] })
+    expect((await gate.ask.request(request.id)).seenAt).toBeNull()
+    const other = await signIn(gate, 'hanne.solberg')
     expect((await other('GET', '/api/requests')).body.items.map((r: Row) => r.note)).not.toContain('between us')
   })
 })
@@ -555,12 +520,13 @@ describe('what was asked and answered', () => {
 describe('giving back', () => {
   it('of a list goes by its use and by its days: what came before them stays where it lies', async () => {
     const { body: list } = await admin('POST', '/api/lists', { name: 'Hasty', owner: 'organisation', usualSide: 'block' })
-    await change(
+    await changed(
+      admin,
       { put: 'entries', list: list.id, entries: [{ kind: 'address', value: 'd@hasty.test' }] },
       { put: 'use', use: { id: 'hasty-use', list: list.id, owner: 'organisation', side: 'block', state: 'acting', stop: { to: 'spam' } } },
     )
-    const [early, late] = [await receive('d@hasty.test', 'hasty early'), await receive('d@hasty.test', 'hasty late')]
-    await rows('update copies set received_at = now() - interval \'10 days\' where id = $1', [early.id])
+    const [early, late] = [await receiveFrom('d@hasty.test', 'hasty early'), await receiveFrom('d@hasty.test', 'hasty late')]
+    await gate.ask.changeCopies({ ids: [early.id] }, { receivedAt: daysAgo(10) })
     const giving = { clause: { kind: 'list', id: 'hasty-use' }, after: new Date(Date.now() - 5 * 24 * 3600_000).toISOString() }
     expect((await admin('POST', '/api/givings-back', giving)).body).toMatchObject(
       { took: 1, words: 'the list “Hasty”', goes: [{ lane: 'inbox', copies: 1 }] },
@@ -576,7 +542,7 @@ describe('giving back', () => {
   })
 
   it('is of what keeps mail away: of a protection, of nothing, and of what is not there it says so', async () => {
-    await change({ put: 'rule', rule: {
+    await changed(admin, { put: 'rule', rule: {
       id: 'keeper',
       name: 'Keeper',
       owner: 'organisation',
@@ -593,17 +559,17 @@ describe('giving back', () => {
   })
 
   it('brings what a clause took where it would have gone without it, but for what is judged unwanted, and lists what is gone', async () => {
-    await change(holding('taker', 'silver spoon', 'general', { must: false, claims: [{ stop: { to: 'spam' } }] }))
+    await changed(admin, holding('taker', 'silver spoon', 'general', { must: false, claims: [{ stop: { to: 'spam' } }] }))
     const [one, bad, moved] = [
-      await receive('j@given.test', 'spoon one', 'silver spoon'),
-      await receive('k@given.test', 'spoon two', 'silver spoon'),
-      await receive('j@given.test', 'spoon three', 'silver spoon'),
+      await receiveFrom('j@given.test', 'spoon one', 'silver spoon'),
+      await receiveFrom('k@given.test', 'spoon two', 'silver spoon'),
+      await receiveFrom('j@given.test', 'spoon three', 'silver spoon'),
     ]
     // It says something else by now: what it took stays taken until it is given back.
-    await change({ ...holding('taker', 'golden fork', 'general', { must: false, claims: [{ stop: { to: 'spam' } }] }) })
+    await changed(admin, { ...holding('taker', 'golden fork', 'general', { must: false, claims: [{ stop: { to: 'spam' } }] }) })
     await admin('POST', '/api/copies/judgement', { ids: [bad.id], value: 'unwanted' })
     await admin('POST', '/api/copies/lane', { ids: [moved.id], lane: 'bin' })
-    await change(holding('refuser', 'copper pot', 'general', { must: false, claims: [{ stop: { to: 'refuse', reply: 'no' } }] }))
+    await changed(admin, holding('refuser', 'copper pot', 'general', { must: false, claims: [{ stop: { to: 'refuse', reply: 'no' } }] }))
     const giving = { clause: { kind: 'rule', id: 'taker' } }
     const { body: seen } = await admin('POST', '/api/givings-back', giving)
     expect(seen).toMatchObject({ took: 3, judgedUnwanted: 1, byHand: 1, goes: [{ lane: 'inbox', copies: 1 }], gone: [] })
@@ -613,11 +579,11 @@ describe('giving back', () => {
     await jobEnded(admin, body.job)
     expect([(await copyOf(one.id)).lane, (await copyOf(bad.id)).lane, (await copyOf(moved.id)).lane]).toEqual(['inbox', 'spam', 'bin'])
     expect((await admin('GET', '/api/rules/taker')).body.state).toBe('off')
-    await admin('POST', `/api/acts/${body.act}/undo`)
+    await undo(admin, body.act)
     expect((await copyOf(one.id)).lane).toBe('spam')
     await smtp(
       gate.smtpPort,
-      handOver('l@gone.test', [`worker@${OURS}`], plainMessage({ from: 'l@gone.test', subject: 'pot', text: 'copper pot' })),
+      handOver('l@gone.test', [addressOf('worker')], plainMessage({ from: 'l@gone.test', subject: 'pot', text: 'copper pot' })),
     )
     const { body: lost } = await admin('POST', '/api/givings-back', { clause: { kind: 'rule', id: 'refuser' } })
     expect(lost.gone).toEqual([{ sender: 'l@gone.test', copies: 1 }])
@@ -627,40 +593,38 @@ describe('giving back', () => {
 
 describe('what is kept for a while only', () => {
   it('is erased for good only when the number was said; what is asked for stays, and the envelope stays on record', async () => {
-    await change(holding('binned', 'paper boat', 'general', { must: false, claims: [{ stop: { to: 'bin' } }] }))
-    const copy = await receive('m@boat.test', 'boat', 'paper boat')
+    await changed(admin, holding('binned', 'paper boat', 'general', { must: false, claims: [{ stop: { to: 'bin' } }] }))
+    const copy = await receiveFrom('m@boat.test', 'boat', 'paper boat')
     expect(
       (await worker('POST', '/api/review/emptying', { lane: 'bin', senders: ['m@boat.test'], count: 7 })).body.detail,
     ).toContain('There is one message now')
     const { body } = await worker('POST', '/api/review/emptying', { lane: 'bin', senders: ['m@boat.test'], count: 1 })
     await jobEnded(admin, body.job)
-    expect(await copyOf(copy.id)).toMatchObject({ lane: 'dropped', erased: true, sender_address: 'm@boat.test', subject: 'boat' })
-    expect(await rows('select 1 from sources where message_id = $1', [copy.message_id])).toEqual([])
+    expect(await copyOf(copy.id)).toMatchObject({ lane: 'dropped', erased: true, senderAddress: 'm@boat.test', subject: 'boat' })
+    expect(await gate.ask.hasSource(copy.messageId)).toBe(false)
   })
 
   it('erases nothing that was put there after the number was said, however old the message is', async () => {
-    const [old, back] = await rows(`select id from copies where lane = 'inbox' order by id limit 2`)
-    const many = await rows(`select id from copies where lane = 'inbox' order by id desc limit 101`)
-    await admin('POST', '/api/copies/lane', { ids: many.map(m => Number(m.id)), lane: 'bin' })
+    const [old, back] = await gate.ask.copyIds({ lane: 'inbox' }, { limit: 2 })
+    const many = await gate.ask.copyIds({ lane: 'inbox' }, { newest: true, limit: 101 })
+    await admin('POST', '/api/copies/lane', { ids: many, lane: 'bin' })
     // One of them lay there, is taken out, and comes back by an undo as if it had never been away.
-    await admin('POST', '/api/copies/lane', { ids: [Number(back!.id)], lane: 'bin' })
-    const { body: out } = await admin('POST', '/api/copies/lane', { ids: [Number(back!.id)], lane: 'inbox' })
-    const [{ n } = { n: 0 }] = await rows(`select count(*)::int n from copies where lane = 'bin'`)
-    const other = await gate.database.connect()
+    await admin('POST', '/api/copies/lane', { ids: [back], lane: 'bin' })
+    const { body: out } = await admin('POST', '/api/copies/lane', { ids: [back], lane: 'inbox' })
+    const n = await gate.ask.countCopies({ lane: 'bin' })
+    const other = await holdCopies(gate.database, { lane: 'bin' })
     try {
-      await other.query('begin')
-      await other.query(`select 1 from copies where lane = 'bin' order by id for update`)
       const { body } = await admin('POST', '/api/review/emptying', { lane: 'bin', count: n })
       await untilWaiting('%from "copies"%for update%')
-      await admin('POST', '/api/copies/lane', { ids: [Number(old!.id)], lane: 'bin' })
-      expect((await admin('POST', `/api/acts/${out.actId}/undo`)).status).toBe(200)
-      await other.query('rollback')
+      await admin('POST', '/api/copies/lane', { ids: [old], lane: 'bin' })
+      expect((await undo(admin, out.actId)).status).toBe(200)
+      await other.end()
       expect(await jobEnded(admin, body.job)).toMatchObject({ state: 'done', done: n })
     }
     finally {
-      other.release(true)
+      await other.end()
     }
-    for (const later of [old!, back!]) expect(await copyOf(Number(later.id))).toMatchObject({ lane: 'bin', erased: false })
+    for (const later of [old!, back!]) expect(await copyOf(later)).toMatchObject({ lane: 'bin', erased: false })
   })
 
   it('says what leaves soon, and when', async () => {

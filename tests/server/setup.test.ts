@@ -3,23 +3,16 @@ import { mkdtempSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
-import {
-  callerFor,
-  handOver,
-  install,
-  plainMessage,
-  SETUP_TOKEN,
-  smtp,
-  TOKEN,
-  type Caller,
-  type Installation,
-} from './support/installation'
+import { type Caller, signIn } from '../support/http'
+import { EMPTY, install, type Installation, SETUP_TOKEN, TOKEN } from '../support/installation'
+import { addressOf } from '../support/office'
+import { handOver, plainMessage, smtp } from '../support/smtp'
 
 let gate: Installation
 let nobody: Caller
 beforeAll(async () => {
-  gate = await install(inject('clusterFolder'), 'empty', { SOBER_GATE_DEMO: '0' })
-  nobody = await callerFor(gate.url, null)
+  gate = await install(inject('clusterFolder'), 'empty', { contents: EMPTY })
+  nobody = await signIn(gate, null)
 })
 afterAll(() => gate.stop())
 
@@ -58,20 +51,20 @@ describe('set-up: the first administrator would have no real password, or no mai
   ])('refuses %s as a domain', async (domain) => {
     const { status, body } = await setUp({ domains: ['holt-ropes.example', domain] })
     expect([status, body.detail]).toEqual([422, expect.stringContaining('is not a domain')])
-    expect((await gate.database.query('select count(*)::int n from people')).rows[0].n).toBe(0)
+    expect(await gate.ask.countPeople()).toBe(0)
   })
   it('refuses another token, whatever its letters, and people without a whole address', async () => {
     for (const token of ['x', SETUP_TOKEN.slice(1), `${SETUP_TOKEN}x`, '\u00FC'.repeat(SETUP_TOKEN.length)])
       expect([token, (await setUp({ token })).status]).toEqual([token, 403])
     expect((await setUp({ people: [{ name: 'N', address: 'nobody', role: 'worker' }] })).status).toBe(422)
     expect((await setUp({ people: [{ name: 'N', address: FORM.address, role: 'worker' }] })).status).toBe(422)
-    expect((await gate.database.query('select count(*)::int n from people')).rows[0].n).toBe(0)
+    expect(await gate.ask.countPeople()).toBe(0)
   })
   it('of five at once one is made, and from then on the link is worth nothing', async () => {
     const answers = await Promise.all(Array.from({ length: 5 }, () => setUp({ domains: ['Holt-Ropes.example.'] })))
     expect(answers.map(a => a.status).sort()).toEqual([201, 403, 403, 403, 403])
     expect((await setUp({})).status).toBe(403)
-    const admin = await callerFor(gate.url, 'MIRA@holt-ropes.example', FORM.password)
+    const admin = await signIn(gate, 'MIRA@holt-ropes.example', FORM.password)
     expect((await admin('GET', '/api/policy')).body.trust.ownDomains).toEqual(['holt-ropes.example'])
     expect(
       (
@@ -88,7 +81,7 @@ describe('the command line beside it', () => {
   writeFileSync(
     file,
     `Received: from x (x [192.0.2.44]) by y; Tue, 24 Nov 2026 09:00:00 `
-    + `+0000\n${plainMessage({ subject: 'by file' }).replace('worker@saltmere-harbour.example', FORM.address)}`,
+    + `+0000\n${plainMessage({ subject: 'by file' }).replace(addressOf('worker'), FORM.address)}`,
   )
   const run = (...args: string[]) =>
     new Promise<{ code: number, out: string, err: string }>(resolve =>
@@ -99,9 +92,7 @@ describe('the command line beside it', () => {
         (error, out, err) => resolve({ code: error ? Number(error.code) : 0, out, err }),
       ),
     )
-  const client = async () =>
-    (await gate.database.query(`select client from attempts where source = 'import' order by id desc limit 1`)).rows[0]
-      .client as string | null
+  const client = async () => (await gate.ask.attempts({ source: 'import' }))[0]!.client
   it('imports, and says of the trace whether it is to be believed', async () => {
     expect(await run(file)).toMatchObject({
       code: 0,

@@ -1,46 +1,32 @@
 // What a rule's sheet is told: what each part of it does, its record, a message tried under it; and a test message that is really sent.
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
-import { callerFor, handOver, install, plainMessage, smtp, type Caller, type Installation } from './support/installation'
+import { putRule, rule } from '../support/clauses'
+import { type Caller, signIn } from '../support/http'
+import { install, type Installation, MEDIUM, receive } from '../support/installation'
+import { addressOf, ownerOf, personOf } from '../support/office'
+import { until } from '../support/wait'
 
-const OURS = 'saltmere-harbour.example'
-const WORKER = `person:worker-${OURS}`
+const WORKER = ownerOf('worker')
 let gate: Installation
 let admin: Caller
 let worker: Caller
 
 beforeAll(async () => {
-  gate = await install(inject('clusterFolder'), 'sheet', { SOBER_GATE_DEMO_MESSAGES: '400' })
-  admin = await callerFor(gate.url, `admin@${OURS}`)
-  worker = await callerFor(gate.url, `worker@${OURS}`)
+  gate = await install(inject('clusterFolder'), 'sheet', { contents: MEDIUM })
+  admin = await signIn(gate, 'admin')
+  worker = await signIn(gate, 'worker')
 })
 afterAll(() => gate.stop())
 
 type Row = Record<string, any> // eslint-disable-line @typescript-eslint/no-explicit-any
-const rows = async (text: string, values: unknown[] = []) => (await gate.database.query(text, values)).rows as Row[]
 const total = (j: Row) => j.wanted + j.unwanted + j.unjudged
-const rule = (over: object) => ({
-  name: 'tried',
-  owner: 'organisation',
-  state: 'acting',
-  except: [],
-  claims: [{ stop: { to: 'spam' } }],
-  ...over,
-})
-const put = (over: object) => ({ put: 'rule', rule: rule(over) })
 
 describe('the parts of a rule on its sheet', () => {
   it('count what a plain look at the subjects counts, by judgement', async () => {
     const when = { phrases: ['newsletter', 'invoice', 'zzyzx'], where: ['subject'] }
-    const { body } = await admin('POST', '/api/impact/parts', { changes: [put({ when })] })
+    const { body } = await admin('POST', '/api/impact/parts', { changes: [putRule('tried', { when })] })
     for (const part of body.parts as Row[]) {
-      const [n] = await rows(
-        `select (count(*) filter (where judgement = 'wanted'))::int wanted, (count(*) filter (where judgement = 'unwanted'))::int unwanted,
-           (count(*) filter (where judgement is null))::int unjudged
-         from copies c join messages m on m.id = c.message_id where m.subject ~* ('\\m' || $1 || '\\M') and c.lane not in ('refused', `
-        + `'sent')`,
-        [part.phrase],
-      )
-      expect([part.phrase, part.catches]).toEqual([part.phrase, n])
+      expect([part.phrase, part.catches]).toEqual([part.phrase, await gate.ask.marksOfWord(part.phrase)])
     }
     expect(total(body.parts[0].catches)).toBeGreaterThan(0)
     expect(body.parts[2].catches).toEqual({ wanted: 0, unwanted: 0, unjudged: 0 })
@@ -48,10 +34,9 @@ describe('the parts of a rule on its sheet', () => {
 
   it('of what is beyond a worker’s power count their own mail; of another’s own rule nothing', async () => {
     const when = { any: [{ phrases: ['the'] }, { phrases: ['a'] }] }
-    const { body } = await worker('POST', '/api/impact/parts', { changes: [put({ when })] })
-    const [own] = await rows('select count(*)::int n from copies where person_id = $1', [WORKER.slice(7)])
-    expect(body.looked).toBe(own!.n)
-    expect((await worker('POST', '/api/impact/parts', { changes: [put({ when, owner: `person:reviewer-${OURS}` })] })).status).toBe(403)
+    const { body } = await worker('POST', '/api/impact/parts', { changes: [putRule('tried', { when })] })
+    expect(body.looked).toBe(await gate.ask.countCopies({ person: personOf('worker') }))
+    expect((await worker('POST', '/api/impact/parts', { changes: [putRule('tried', { when, owner: ownerOf('reviewer') })] })).status).toBe(403)
     expect((await worker('POST', '/api/impact/parts', { changes: [{ remove: 'rule', id: 'fee-demands' }] })).status).toBe(422)
   })
 
@@ -65,7 +50,7 @@ describe('the parts of a rule on its sheet', () => {
     expect(body.parts.map((p: Row) => [p.phrase, total(p.catches) > 0])).toEqual([['invoice', true], ['zzyzx', false]])
     const { body: mine } = await worker('GET', `/api/phrase-sets/${made.id}/record`)
     expect(mine.looked).toBeLessThan(body.looked)
-    const { body: own } = await admin('POST', '/api/phrase-sets', { name: 'Own', owner: `person:admin-${OURS}`, phrases: ['invoice', 'b'] })
+    const { body: own } = await admin('POST', '/api/phrase-sets', { name: 'Own', owner: ownerOf('admin'), phrases: ['invoice', 'b'] })
     expect((await worker('GET', `/api/phrase-sets/${own.id}/record`)).status).toBe(404)
   })
 })
@@ -75,12 +60,12 @@ describe('the record of a rule', () => {
     const { body: made } = await admin(
       'POST',
       '/api/rules',
-      rule({ name: 'Watcher', state: 'watching', when: { phrases: ['zebra crossing'] } }),
+      rule('Watcher', { state: 'watching', when: { phrases: ['zebra crossing'] } }),
     )
     const subjects = ['zebra crossing one', 'zebra crossing two', 'zebra crossing three']
     for (const subject of subjects)
-      await smtp(gate.smtpPort, handOver('a@zebra.test', [`worker@${OURS}`], plainMessage({ from: 'a@zebra.test', subject })))
-    await gate.database.query(`update copies set judgement = 'wanted' where subject = $1`, [subjects[0]])
+      await receive(gate, { from: 'a@zebra.test', subject })
+    await gate.ask.changeCopies({ subject: subjects[0] }, { judgement: 'wanted' })
     const { record, lastHit } = (await admin('GET', `/api/rules/${made.id}`)).body
     expect(record).toMatchObject(
       { hits: 3, watchingSince: expect.any(String), would: [{ from: 'inbox', to: 'spam', wanted: 1, unwanted: 0, unjudged: 2 }] },
@@ -92,24 +77,24 @@ describe('the record of a rule', () => {
     const first = (await admin(
       'POST',
       '/api/rules',
-      rule({ name: 'Taker', when: { phrases: ['yak'] }, claims: [{ stop: { to: 'bin' } }] }),
+      rule('Taker', { when: { phrases: ['yak'] }, claims: [{ stop: { to: 'bin' } }] }),
     )).body
-    const second = (await admin('POST', '/api/rules', rule({ name: 'Late', when: { phrases: ['yak', 'gnu'] } }))).body
+    const second = (await admin('POST', '/api/rules', rule('Late', { when: { phrases: ['yak', 'gnu'] } }))).body
     for (const subject of ['a yak', 'one more yak', 'a gnu'])
-      await smtp(gate.smtpPort, handOver('a@zoo.test', [`worker@${OURS}`], plainMessage({ from: 'a@zoo.test', subject })))
+      await receive(gate, { from: 'a@zoo.test', subject })
     const { record } = (await admin('GET', `/api/rules/${second.id}`)).body
     expect(record.takenBy).toEqual([{ clause: { kind: 'rule', id: first.id, name: 'Taker' }, copies: 2 }])
     expect([record.hits, record.place, record.of]).toEqual([3, record.of, record.of])
   })
 
   it('names a colleague’s own clause to nobody, and only says that somebody’s came first', async () => {
-    const own = (await worker('POST', '/api/rules', rule({ name: 'My secret okapi', owner: WORKER, when: { phrases: ['okapi'] } }))).body
+    const own = (await worker('POST', '/api/rules', rule('My secret okapi', { owner: WORKER, when: { phrases: ['okapi'] } }))).body
     const late = (await admin(
       'POST',
       '/api/rules',
-      rule({ name: 'Okapis', when: { phrases: ['okapi'] }, claims: [{ stop: { to: 'bin' } }] }),
+      rule('Okapis', { when: { phrases: ['okapi'] }, claims: [{ stop: { to: 'bin' } }] }),
     )).body
-    await smtp(gate.smtpPort, handOver('a@zoo.test', [`worker@${OURS}`], plainMessage({ from: 'a@zoo.test', subject: 'an okapi' })))
+    await receive(gate, { from: 'a@zoo.test', subject: 'an okapi' })
     const told = await admin('GET', `/api/rules/${late.id}`)
     expect(told.body.record.takenBy).toEqual([{ clause: null, copies: 1 }])
     expect(JSON.stringify(told.body)).not.toContain('secret okapi')
@@ -117,33 +102,33 @@ describe('the record of a rule', () => {
   })
 
   it('a mend stands beside its finding, and applied takes it away', async () => {
-    const { body: made } = await admin('POST', '/api/rules', rule({ name: 'Nested', when: { phrases: ['ibis', 'sacred ibis'] } }))
+    const { body: made } = await admin('POST', '/api/rules', rule('Nested', { when: { phrases: ['ibis', 'sacred ibis'] } }))
     const line = async () => ((await admin('GET', '/api/rules')).body.items as Row[]).find(r => r.id === made.id)!
-    await expect.poll(async () => (await line()).findings.map((f: Row) => f.kind), { timeout: 60_000 }).toContain('phrase inside another')
+    await until('the phrase inside another is found', async () => (await line()).findings.some((f: Row) => f.kind === 'phrase inside another'))
     const { change } = (await line()).findings[0]
     const { status } = await admin('POST', '/api/changes', { base: (await line()).version, changes: change, coming: true })
     expect(status).toBe(200)
-    await expect.poll(async () => (await line()).findings, { timeout: 60_000 }).toEqual([])
+    await until('nothing is found any more', async () => !(await line()).findings.length)
     expect((await line()).when).toEqual({ phrases: ['ibis'] })
   })
 })
 
 describe('a message that is tried', () => {
-  const message = { recipient: `worker@${OURS}`, from: 'a@quagga.test', subject: 'a quagga', text: 'x', authentication: 'none' }
+  const message = { recipient: addressOf('worker'), from: 'a@quagga.test', subject: 'a quagga', text: 'x', authentication: 'none' }
 
   it('is decided under a sheet that is not saved, beside what is in force; nothing of it is kept', async () => {
-    const before = (await rows('select count(*)::int n from copies'))[0]!.n
-    const { body } = await admin('POST', '/api/try', { ...message, changes: [put({ when: { phrases: ['quagga'] }, state: 'watching' })] })
+    const before = await gate.ask.countCopies()
+    const { body } = await admin('POST', '/api/try', { ...message, changes: [putRule('tried', { when: { phrases: ['quagga'] }, state: 'watching' })] })
     expect([body.ruling.lane, body.under.ruling.lane]).toEqual(['inbox', 'spam'])
     expect(body.under.ruling.reasons.at(-1)).toMatchObject({ fate: { kind: 'decided' }, clause: { name: 'tried' } })
-    expect((await rows('select count(*)::int n from copies'))[0]!.n).toBe(before)
+    expect(await gate.ask.countCopies()).toBe(before)
     expect((await admin('POST', '/api/try', message)).body.under).toBeNull()
   })
 
   it('under changes that are not theirs is a worker’s to try, as far as they could propose them', async () => {
-    const changes = [put({ when: { phrases: ['quagga'] } })]
+    const changes = [putRule('tried', { when: { phrases: ['quagga'] } })]
     expect((await worker('POST', '/api/try', { ...message, changes })).body.under.ruling.lane).toBe('spam')
-    const others = [put({ when: { phrases: ['quagga'] }, owner: `person:reviewer-${OURS}` })]
+    const others = [putRule('tried', { when: { phrases: ['quagga'] }, owner: ownerOf('reviewer') })]
     expect((await worker('POST', '/api/try', { ...message, changes: others })).status).toBe(403)
     expect((await admin('POST', '/api/try', { ...message, changes: [{ put: 'nonsense' }] })).status).toBe(422)
   })
@@ -153,34 +138,30 @@ describe('a message that is tried', () => {
     const { body } = await worker('POST', '/api/try/sending', { ...sent, subject: 'really sent' })
     expect(body).toMatchObject({ accepted: true, reply: expect.stringMatching(/^250 /), copy: { subject: 'really sent', lane: 'inbox' } })
     expect(body.took).toBeGreaterThan(0)
-    const [attempt] = await rows(
-      'select client, source from attempts a join copies c on c.attempt_id = a.id where c.id = $1',
-      [body.copy.id],
-    )
-    expect(attempt).toEqual({ client: '127.0.0.1', source: 'smtp' })
+    expect(await gate.ask.attempts({ copy: body.copy.id })).toMatchObject([{ client: '127.0.0.1', source: 'smtp' }])
   })
 
   it('turned away at the door says with which reply, and that nothing is here', async () => {
     await admin(
       'POST',
       '/api/rules',
-      rule({ name: 'No dodos', when: { phrases: ['dodo'] }, claims: [{ stop: { to: 'refuse', reply: 'no dodos here' } }] }),
+      rule('No dodos', { when: { phrases: ['dodo'] }, claims: [{ stop: { to: 'refuse', reply: 'no dodos here' } }] }),
     )
-    const { body } = await admin('POST', '/api/try/sending', { recipient: `worker@${OURS}`, from: 'a@b.test', subject: 'a dodo', text: '' })
+    const { body } = await admin('POST', '/api/try/sending', { recipient: addressOf('worker'), from: 'a@b.test', subject: 'a dodo', text: '' })
     expect(body).toMatchObject({ accepted: false, reply: expect.stringContaining('no dodos here') })
     expect(body.copy === null || body.copy.lane === 'refused').toBe(true)
   })
 
   it('is sent to nobody else by a worker, and to nobody who is not here', async () => {
     const to = (recipient: string) => ({ recipient, from: 'a@b.test', subject: 's', text: 't' })
-    expect((await worker('POST', '/api/try/sending', to(`admin@${OURS}`))).status).toBe(403)
-    expect((await worker('POST', '/api/try/sending', { ...to(`worker@${OURS}`), from: 'nobody' })).status).toBe(422)
+    expect((await worker('POST', '/api/try/sending', to(addressOf('admin')))).status).toBe(403)
+    expect((await worker('POST', '/api/try/sending', { ...to(addressOf('worker')), from: 'nobody' })).status).toBe(422)
     expect((await admin('POST', '/api/try/sending', to('stranger@elsewhere.test'))).body.accepted).toBe(false)
     // A name that would be a header of its own is none.
     const odd = await worker(
       'POST',
       '/api/try/sending',
-      { ...to(`worker@${OURS}`), subject: 'x\r\nBcc: admin@x.test', from: 'A <a@b.test>' },
+      { ...to(addressOf('worker')), subject: 'x\r\nBcc: admin@x.test', from: 'A <a@b.test>' },
     )
     expect(odd.status === 422 || odd.body.copy.subject.includes('Bcc')).toBe(true)
   })

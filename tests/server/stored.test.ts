@@ -1,34 +1,34 @@
 // A message that is kept decides as its bytes did: what-if, releases and rehearsals rest on that.
-import { drizzle } from 'drizzle-orm/node-postgres'
 import fc from 'fast-check'
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
 import { decide, IndexedPolicy, parseContent, readAttempt } from '#core'
-import * as schema from '../../server/db/schema'
 import { rulingRow } from '../../server/mail/copy-ruling'
 import { storedMessage, type StoredMessage } from '../../server/mail/stored-message'
 import { loadPolicy } from '../../server/policy/store'
 import { arbitraryMessage } from '../support/arbitrary'
-import { callerFor, handOver, install, smtp, type Installation } from './support/installation'
+import { signIn } from '../support/http'
+import { install, type Installation, MEDIUM } from '../support/installation'
+import { addressOf } from '../support/office'
+import { eachOf } from '../support/parallel'
+import { handOver, smtp } from '../support/smtp'
 
-const WORKER = 'worker@saltmere-harbour.example'
+const WORKER = addressOf('worker')
 let gate: Installation
 
 beforeAll(async () => {
-  gate = await install(inject('clusterFolder'), 'stored', { SOBER_GATE_DEMO_MESSAGES: '400' })
+  gate = await install(inject('clusterFolder'), 'stored', { contents: MEDIUM })
 })
 afterAll(() => gate.stop())
 
-const database = () => drizzle(gate.database, { schema, casing: 'snake_case' })
-
 /** Decides every copy again from what is kept, and holds that against what was decided of its bytes when it came. */
 async function decidedAgain(): Promise<{ copies: number, fromSource: number }> {
-  const policy = IndexedPolicy.build(await loadPolicy(database()))
-  const rows = await database().query.copies.findMany()
-  const rulings = new Map((await database().query.rulings.findMany()).map(r => [r.id, r]))
+  const policy = IndexedPolicy.build(await loadPolicy(gate.ask.db))
+  const rows = await gate.ask.copies()
+  const rulings = new Map((await gate.ask.rulings()).map(r => [r.id, r]))
   let fromSource = 0
   let copies = 0
   for (const copy of rows) {
-    const stored = await storedMessage(copy, database())
+    const stored = await storedMessage(copy, gate.ask.db)
     if (!stored) {
       expect(['refused', 'dropped']).toContain(copy.lane)
       continue
@@ -71,7 +71,7 @@ describe('a message that is decided again from what is kept would go elsewhere t
     expect(copies).toBeGreaterThan(300)
   })
   it('a thousand generated messages, and some that are too long, too many-headed or too odd to be kept whole', async () => {
-    const policy = (await (await callerFor(gate.url, `admin@saltmere-harbour.example`))('GET', '/api/policy')).body
+    const policy = (await (await signIn(gate, `admin@saltmere-harbour.example`))('GET', '/api/policy')).body
     const odd = [
       `Subject: long\r\n\r\n${'release fee and bank details. '.repeat(20_000)}the end, grain outlook`,
       `${Array.from({ length: 300 }, (_, i) => `X-H${i}: ${i}`).join('\r\n')}\r\nX-Mailer: last\r\nSubject: headers\r\n\r\nx`,
@@ -88,24 +88,17 @@ describe('a message that is decided again from what is kept would go elsewhere t
         text: new TextDecoder().decode(bytes),
       })),
     ]
-    const waiting = [...all]
-    const one = async () => {
-      for (let next = waiting.pop(); next; next = waiting.pop()) {
-        const replies = await smtp(gate.smtpPort, handOver(next.from, [WORKER], next.text))
-        expect(replies.at(-1)).toMatch(/^(?:250|550)/)
-      }
-    }
-    await Promise.all([one(), one(), one(), one()])
+    await eachOf(all, 4, async ({ from, text }) => {
+      expect((await smtp(gate.smtpPort, handOver(from, [WORKER], text))).at(-1)).toMatch(/^(?:250|550)/)
+    })
     const { copies, fromSource } = await decidedAgain()
     expect(copies).toBeGreaterThan(900)
     // What is kept of these says less than their bytes, and so the bytes are read.
     expect(fromSource).toBeGreaterThanOrEqual(odd.length)
-    expect(policy.version).toBe((await loadPolicy(database())).version)
+    expect(policy.version).toBe((await loadPolicy(gate.ask.db)).version)
   })
   it('what an older parser read is read from the source', async () => {
-    await gate.database.query(
-      `update messages set parser = parser - 1, facts = jsonb_set(facts, '{subject}', '"otherwise"')`,
-    )
+    await gate.ask.readOtherwiseBefore()
     const { copies, fromSource } = await decidedAgain()
     expect(fromSource).toBe(copies)
   })

@@ -205,6 +205,7 @@ const readFile = (event: Event) => file.submit(async () => {
             v-if="link?.id === m.id"
             class="link"
             role="status"
+            :aria-label="`Link for ${m.name}`"
           >
             <p class="small">
               Give this link to {{ m.name }}. It opens once, within a week, and is shown only now.

@@ -60,6 +60,8 @@ async function toggle(id: number) {
         <div
           v-if="asked === c.id"
           class="in-place small"
+          role="group"
+          aria-label="The message, opened here"
         >
           <p
             v-if="failure"

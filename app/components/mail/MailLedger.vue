@@ -120,6 +120,7 @@ const folderName = (folder: string) => (folder === 'filed' ? 'filed' : `in ${fol
           :tabindex="index === tabStop ? 0 : -1"
           :aria-rowindex="index + 2"
           :aria-selected="mail.isChosen(line.id)"
+          :aria-current="index === mail.cursor && mail.ringed ? 'true' : undefined"
           @mousedown.shift.prevent
           @click="press(line, $event)"
           @focus="focused(line)"

@@ -135,6 +135,7 @@ const laneOf = (value: string) => value as Lane
     <span
       class="count second small"
       role="status"
+      aria-label="How many are shown"
     >{{ mail.state === 'loading' ? 'looking …' : mail.count ? countWords(mail.count) : '' }}</span>
   </div>
 </template>

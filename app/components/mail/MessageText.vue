@@ -104,6 +104,7 @@ const shown = computed(() =>
       v-for="p in passages"
       :key="p.what"
       class="elsewhere"
+      :aria-label="`in ${p.what}`"
     >
       <p class="second small what">
         in {{ p.what }}

@@ -1,40 +1,27 @@
 import AxeBuilder from '@axe-core/playwright'
 import { expect, type Page } from '@playwright/test'
-import { handOver, plainMessage, smtp } from '../../server/support/installation'
+import { addressOf } from '../../support/office'
+import { deliver, type Letter } from '../../support/smtp'
+import { gate, sessionOf } from './test'
+import { WORDS } from './words'
 
-export const url = (path: string) => `${process.env.GATE_URL}${path}`
-export const WORKER = 'worker@saltmere-harbour.example'
+export const url = (path: string) => `${gate().url}${path}`
 
+/** Signs in with a session that is there already, and opens Mail: a reviewer would begin in Review, and look at a message there. */
 export async function signIn(page: Page, account: string) {
-  // Asked for Mail, as a reviewer would begin in Review, and look at a message there.
-  await page.goto(url('/sign-in?to=/mail'))
-  await page.getByLabel('Address').fill(`${account}@saltmere-harbour.example`)
-  await page.getByLabel('Password').fill('harbour-demo')
-  await page.getByRole('button', { name: 'Sign in' }).click()
-  await expect(page).toHaveURL(/\/mail/)
+  const { cookie } = await sessionOf(account)
+  const cookies = cookie.split('; ').map((pair) => {
+    const at = pair.indexOf('=')
+    return { name: pair.slice(0, at), value: pair.slice(at + 1), url: gate().url }
+  })
+  await page.context().addCookies(cookies)
+  await page.goto(url('/mail'))
   await expect(page.getByRole('row').nth(1)).toBeVisible()
 }
 
 /** Sends one message by real SMTP; through the stand-in relay it is verified. */
-export async function send(over: {
-  from: string
-  subject: string
-  text: string
-  relay?: boolean
-  to?: string
-  utf8?: boolean
-}) {
-  const domain = over.from.split('@')[1]!
-  const trace = over.relay
-    ? `Authentication-Results: relay.saltmere-harbour.example; dmarc=pass header.from=${domain}\nReceived: from mail.${domain} `
-    + `(mail.${domain} [192.0.2.4]) by relay.saltmere-harbour.example; Tue, 24 Nov 2026 09:00:00 +0000\n`
-    : ''
-  const replies = await smtp(
-    Number(process.env.GATE_SMTP),
-    handOver(over.from, [over.to ?? WORKER], trace + plainMessage(over)),
-    over.relay ? '127.0.0.2' : '127.0.0.1',
-  )
-  expect(replies.at(-1)).toMatch(/^250/)
+export async function send(letter: Letter & { relay?: boolean, to?: string }) {
+  expect(await deliver(gate().smtpPort, { to: addressOf('worker'), ...letter })).toMatch(/^250/)
 }
 
 /** Chooses in one of our selects by its name. */
@@ -42,6 +29,27 @@ export async function choose(page: Page, select: string, option: string) {
   await page.getByRole('combobox', { name: select }).last().click({ force: true })
   await page.getByRole('option', { name: option, exact: true }).locator('visible=true').click()
 }
+
+/** Takes the last act back by its key, and waits until it is told. */
+export async function undoByKey(page: Page) {
+  await page.keyboard.press('Control+z')
+  await expect(page.getByText(WORDS.undone)).toBeVisible()
+}
+
+/** Presses the button that saves. */
+export const save = (page: Page) => page.getByRole('button', { name: WORDS.save }).click()
+
+/** Saves a rule or a list by its button, and waits until it is told. */
+export async function saved(page: Page, name: string) {
+  await save(page)
+  await expect(page.getByText(WORDS.saved(name))).toBeVisible()
+}
+
+/** The row of the ledger with a subject. */
+export const row = (page: Page, subject: string) => page.getByRole('row').filter({ hasText: subject })
+
+/** Waits until so many messages are shown. */
+export const countShown = (page: Page, n: number) => expect(page.getByText(WORDS.shown(n), { exact: true })).toBeVisible()
 
 /** No serious accessibility violation (axe, WCAG 2.2 A and AA). */
 export async function accessible(page: Page) {

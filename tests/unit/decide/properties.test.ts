@@ -27,7 +27,7 @@ describe('properties of a decision', () => {
       ),
       { seed: 11, numRuns: 5000 },
     )
-  }, 600_000)
+  })
 
   it('adding a protection never stops more', async () => {
     await fc.assert(
@@ -57,7 +57,7 @@ describe('properties of a decision', () => {
       }),
       { seed: 12, numRuns: 1000 },
     )
-  }, 120_000)
+  })
 
   it('adding an entry to a list that is only bound to stops never frees', async () => {
     await fc.assert(
@@ -89,7 +89,7 @@ describe('properties of a decision', () => {
       ),
       { seed: 13, numRuns: 1000 },
     )
-  }, 120_000)
+  })
 
   // Trade practice, no source: a likely threshold of 5 that is lowered to 4 stops more and never less.
   it('lowering a threshold never frees', async () => {
@@ -131,5 +131,5 @@ describe('properties of a decision', () => {
       }),
       { seed: 14, numRuns: 500 },
     )
-  }, 120_000)
+  })
 })

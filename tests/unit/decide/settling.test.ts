@@ -54,8 +54,9 @@ describe('a copy settled without some clauses', () => {
   it('ends where it would with these switched off: “without this: inbox” is true of the day on which somebody does it', async () => {
     let otherwise = 0
     await held((policy, message, { bits, context }) => {
+      const indexed = IndexedPolicy.build(policy)
       for (const recipient of RECIPIENTS) {
-        const settled = settling(message, recipient, IndexedPolicy.build(policy), { now: NOW, ...context })
+        const settled = settling(message, recipient, indexed, { now: NOW, ...context })
         const without = someOf(settled([]), bits)
         const [with_, supposed] = [settled([]), settled(without)]
         const really = decide(message, recipient, compilePolicy(switchedOff(policy, without)), { now: NOW, ...context })
@@ -64,7 +65,7 @@ describe('a copy settled without some clauses', () => {
       }
     }, 500)
     expect(otherwise).toBeGreaterThan(20)
-  }, 300_000)
+  })
 
   it('is the same however often and in whatever order it is asked: looking changes nothing', async () => {
     await held((policy, message, { bits, context }) => {
@@ -77,7 +78,7 @@ describe('a copy settled without some clauses', () => {
       expect(JSON.stringify(settled([]))).toBe(first)
       expect(JSON.stringify(decide(message, recipient, policy, { now: NOW, ...context }))).toBe(first)
     }, 200)
-  }, 300_000)
+  })
 
   it('says nothing of what is not there: the reasons leave it out, and name the rest', async () => {
     await held((policy, message, { bits, context }) => {
@@ -89,5 +90,5 @@ describe('a copy settled without some clauses', () => {
       for (const key of without) expect(left).not.toContain(key)
       for (const key of all) if (!without.includes(key) && !settled([]).stop) expect(left).toContain(key)
     }, 200)
-  }, 300_000)
+  })
 })

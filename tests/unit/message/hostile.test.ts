@@ -46,7 +46,7 @@ describe('hostile and broken mail: it would be lost, or slip through', () => {
       ),
       { seed: 3, numRuns: 10_000 },
     )
-  }, 120_000)
+  })
 
   it('names what is wrong', async () => {
     expect(await codes('')).toContain('empty message')

@@ -2,7 +2,7 @@ import { mkdtempSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { TestProject } from 'vitest/node'
-import { startCluster } from '../../../scripts/lib/cluster.mjs'
+import { startCluster } from '../../scripts/lib/cluster.mjs'
 
 declare module 'vitest' {
   interface ProvidedContext {

@@ -1,0 +1,153 @@
+import { mkdtempSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import pg from 'pg'
+import { startApplication } from '../../scripts/lib/application.mjs'
+import { freePort, startCluster } from '../../scripts/lib/cluster.mjs'
+import { questionsTo, type Questions } from './questions'
+import { deliver, type Letter } from './smtp'
+import { until } from './wait'
+
+export const TOKEN = 'test-token-'.padEnd(44, 'x')
+export const SETUP_TOKEN = 'setup-token-'.padEnd(32, 'y')
+
+type Cluster = Awaited<ReturnType<typeof startCluster>>
+
+/** What the database holds at first: the demo's mail, so many messages, or nothing. */
+export interface Contents {
+  messages: number
+}
+export const EMPTY: Contents = { messages: 0 }
+export const SMALL: Contents = { messages: 60 }
+export const MEDIUM: Contents = { messages: 400 }
+export const LARGE: Contents = { messages: 500 }
+
+export interface Installation {
+  url: string
+  smtpPort: number
+  database: pg.Pool
+  databaseUrl: string
+  /** What the database is asked, by name. */
+  ask: Questions
+  /** The file that its log goes to. */
+  log: string
+  /** Of the application's process, as it runs now. */
+  pid(): number
+  kill(): Promise<void>
+  /** One more process on the same database. */
+  beside(env: Record<string, string>): Promise<{ url: string, smtpPort: number, log: string, stop(): Promise<void> }>
+  restart(): Promise<void>
+  stop(): Promise<void>
+}
+
+const newLog = () => join(mkdtempSync(join(tmpdir(), 'sober-gate-log-')), 'application.log')
+
+function applicationEnv(databaseUrl: string, { messages }: Contents): Record<string, string> {
+  return {
+    HOST: '127.0.0.1',
+    DATABASE_URL: databaseUrl,
+    NUXT_SESSION_PASSWORD: 'p'.repeat(40),
+    SOBER_GATE_LOCAL_TOKEN: TOKEN,
+    SOBER_GATE_SETUP_TOKEN: SETUP_TOKEN,
+    SOBER_GATE_DEMO: messages ? '1' : '0',
+    SOBER_GATE_DEMO_ANCHOR: '2026-11-20',
+    SOBER_GATE_DEMO_MESSAGES: String(messages),
+  }
+}
+const freePorts = async () => ({ PORT: String(await freePort()), SMTP_PORT: String(await freePort()) })
+
+/** The real build on a database of its own in a throwaway cluster. */
+export async function install(
+  clusterFolder: string,
+  name: string,
+  { contents = SMALL, env = {}, log = newLog() }: { contents?: Contents, env?: Record<string, string>, log?: string } = {},
+): Promise<Installation> {
+  const cluster = await startCluster(clusterFolder, { quick: true })
+  await createDatabase(cluster, name, contents)
+  const databaseUrl = cluster.address(name)
+  const ports = await freePorts()
+  const start = (over: Record<string, string>, to: string) =>
+    startApplication({ ...applicationEnv(databaseUrl, contents), ...env, ...over }, to)
+  let application = await start(ports, log)
+  const database = openPool(databaseUrl)
+  return {
+    url: application.url,
+    smtpPort: Number(ports.SMTP_PORT),
+    database,
+    databaseUrl,
+    ask: questionsTo(database),
+    log,
+    pid: () => application.child.pid!,
+    async kill() {
+      application.child.kill('SIGKILL')
+      await application.ended
+    },
+    async beside(over) {
+      const others = await freePorts()
+      const itsLog = `${log}-beside`
+      const second = await start({ ...others, ...over }, itsLog)
+      return { url: second.url, smtpPort: Number(others.SMTP_PORT), log: itsLog, stop: () => second.stop() }
+    },
+    async restart() {
+      application = await start(ports, log)
+    },
+    async stop() {
+      await database.end()
+      await application.stop()
+    },
+  }
+}
+
+function openPool(connectionString: string): pg.Pool {
+  const pool = new pg.Pool({ connectionString, max: 3 })
+  pool.on('error', () => undefined) // the tests take the server away on purpose
+  return pool
+}
+
+/** Makes a database with such contents, which are loaded once a cluster: into a template, of which every further one is a copy. */
+async function createDatabase(cluster: Cluster, name: string, contents: Contents): Promise<void> {
+  const template = `template_${contents.messages}`
+  const admin = new pg.Client({ connectionString: cluster.url })
+  await admin.connect()
+  try {
+    // Several test files ask for it at once: one loads it, the others wait.
+    await admin.query('select pg_advisory_lock(hashtext($1))', [template])
+    if (!(await exists(admin, template))) await loadTemplate(cluster, admin, template, contents)
+    await admin.query('select pg_advisory_unlock(hashtext($1))', [template])
+    await admin.query(`drop database if exists ${name} with (force)`)
+    await admin.query(`create database ${name} template ${template}`)
+  }
+  finally {
+    await admin.end()
+  }
+}
+
+async function exists(admin: pg.Client, name: string): Promise<boolean> {
+  return (await admin.query('select 1 from pg_database where datname = $1', [name])).rowCount === 1
+}
+
+// Under another name until it is whole: what was broken off is no template.
+async function loadTemplate(cluster: Cluster, admin: pg.Client, template: string, contents: Contents): Promise<void> {
+  const loading = `${template}_loading`
+  await admin.query(`drop database if exists ${loading} with (force)`)
+  await admin.query(`create database ${loading}`)
+  const url = cluster.address(loading)
+  const application = await startApplication({ ...applicationEnv(url, contents), ...(await freePorts()) }, newLog())
+  const pool = openPool(url)
+  try {
+    await until('the template has nothing left to do', () => questionsTo(pool).isQuiet())
+  }
+  finally {
+    await pool.end()
+    await application.stop()
+  }
+  await admin.query(`alter database ${loading} rename to ${template}`)
+}
+
+/** Hands a message over, and gives back its newest copy. */
+export async function receive(gate: Installation, letter: Letter & { to?: string, relay?: boolean, envelopeFrom?: string }) {
+  const reply = await deliver(gate.smtpPort, letter)
+  if (!reply.startsWith('250')) throw new Error(`the message was not taken: ${reply}`)
+  // Its subject may have got a prefix.
+  return gate.ask.oneCopy({ about: letter.subject }, { newest: true })
+}

@@ -1,0 +1,466 @@
+// What the tests ask the database, and what they put there, by name. No other file of the tests names a table or a column, but for
+// the fixtures of older versions.
+import { and, asc, count, desc, eq, exists, gte, ilike, inArray, isNotNull, isNull, like, ne, notInArray, or, sql, type SQL } from 'drizzle-orm'
+import { drizzle } from 'drizzle-orm/node-postgres'
+import type pg from 'pg'
+import * as schema from '../../server/db/schema'
+
+const { actItems, acts, addresses, attempts, bindings, copies, departments, entries, invitations, jobs, lists } = schema
+const { memberships, messages, openedHtml, people, rateLimits, requests } = schema
+const { rules, rulingClaims, rulings, settings, sources, versions } = schema
+
+export type Copy = typeof copies.$inferSelect
+
+/** Which copies; what is left out does not matter. */
+export interface CopyFilter {
+  ids?: readonly number[]
+  lane?: Copy['lane']
+  lanes?: readonly Copy['lane'][]
+  notLane?: Copy['lane']
+  quarantine?: string
+  subject?: string
+  subjects?: readonly string[]
+  /** Part of the subject. */
+  about?: string
+  person?: string
+  /** Everybody else's, and what belongs to several people. */
+  notPerson?: string
+  sender?: string
+  /** End of the sender's domain. */
+  senderBelow?: string
+  /** What its deciding reason names. */
+  decidedBy?: string
+  judgement?: Copy['judgement']
+  isJudged?: boolean
+  strength?: Copy['judgementStrength']
+  isMovedByHand?: boolean
+  isOrdered?: boolean
+  /** Touched by an act. */
+  act?: number
+}
+
+const asked = <T>(value: T | undefined, condition: (value: T) => SQL | undefined) => (value === undefined ? undefined : condition(value))
+const isSet = (column: Parameters<typeof isNull>[0]) => (yes: boolean) => (yes ? isNotNull(column) : isNull(column))
+
+const matching = (f: CopyFilter): SQL | undefined => and(
+  asked(f.ids, ids => inArray(copies.id, [...ids])),
+  asked(f.lane, lane => eq(copies.lane, lane)),
+  asked(f.lanes, lanes => inArray(copies.lane, [...lanes])),
+  asked(f.notLane, lane => ne(copies.lane, lane)),
+  asked(f.quarantine, id => eq(copies.quarantineId, id)),
+  asked(f.subject, subject => eq(copies.subject, subject)),
+  asked(f.subjects, subjects => inArray(copies.subject, [...subjects])),
+  asked(f.about, part => like(copies.subject, `%${part}%`)),
+  asked(f.person, id => eq(copies.personId, id)),
+  asked(f.notPerson, id => or(ne(copies.personId, id), isNull(copies.personId))),
+  asked(f.sender, address => eq(copies.senderAddress, address)),
+  asked(f.senderBelow, end => like(copies.senderDomain, `%.${end}`)),
+  asked(f.decidedBy, name => like(copies.decided, `%${name}`)),
+  asked(f.judgement, judgement => (judgement === null ? isNull(copies.judgement) : eq(copies.judgement, judgement))),
+  asked(f.isJudged, isSet(copies.judgement)),
+  asked(f.strength, strength => (strength === null ? isNull(copies.judgementStrength) : eq(copies.judgementStrength, strength))),
+  asked(f.isMovedByHand, isSet(copies.movedBy)),
+  asked(f.isOrdered, isSet(copies.orderedAt)),
+  asked(f.act, act => sql`${copies.id} in (select ${actItems.copyId} from ${actItems} where ${actItems.actId} = ${act})`),
+)
+
+const DAY = 24 * 3600_000
+export const daysAgo = (days: number) => new Date(Date.now() - days * DAY)
+
+/** Questions to the database behind `client`: a pool, or one connection in a transaction. */
+export function questionsTo(client: pg.Pool | pg.PoolClient) {
+  const db = drizzle(client as pg.Pool, { schema, casing: 'snake_case' })
+  const first = async <T>(rows: Promise<T[]>): Promise<T> => {
+    const [row] = await rows
+    if (row === undefined) throw new Error('no row answers this question')
+    return row
+  }
+  const self = {
+    /** For what has to be handed a database. */
+    db,
+
+    // Copies
+
+    copy: (id: number) => first(db.select().from(copies).where(eq(copies.id, id))),
+    /** In the order of their ids, or the newest first. */
+    copies: (filter: CopyFilter = {}, { newest = false, limit = 1_000_000, offset = 0 } = {}) =>
+      db.select().from(copies).where(matching(filter)).orderBy(newest ? desc(copies.id) : asc(copies.id)).limit(limit).offset(offset),
+    oneCopy: async (filter: CopyFilter, how: { newest?: boolean } = {}) => first(self.copies(filter, { ...how, limit: 1 })),
+    copyIds: async (filter: CopyFilter = {}, how: { newest?: boolean, limit?: number, offset?: number } = {}) =>
+      (await self.copies(filter, how)).map(c => c.id),
+    countCopies: (filter: CopyFilter = {}) => db.$count(copies, matching(filter)),
+    /** All that an act may change of copies, and an undo must bring back. */
+    copyStates: () =>
+      db
+        .select({
+          id: copies.id,
+          lane: copies.lane,
+          quarantine: copies.quarantineId,
+          folder: copies.folder,
+          movedBy: copies.movedBy,
+          judgement: copies.judgement,
+          strength: copies.judgementStrength,
+          tags: copies.tags,
+          subject: copies.subject,
+          decided: copies.decided,
+          ruling: copies.rulingId,
+        })
+        .from(copies)
+        .orderBy(copies.id),
+    /** People who have a copy, and marks, among copies. */
+    figures: (filter: CopyFilter) =>
+      first(
+        db
+          .select({
+            copies: count(),
+            readers: sql<number>`count(distinct ${copies.personId})::int`,
+            wanted: sql<number>`(count(*) filter (where ${copies.judgement} = 'wanted'))::int`,
+            unwanted: sql<number>`(count(*) filter (where ${copies.judgement} = 'unwanted'))::int`,
+          })
+          .from(copies)
+          .where(matching(filter)),
+      ),
+    /** Marks of the copies here whose subject has a word. */
+    marksOfWord: (word: string) =>
+      first(
+        db
+          .select({
+            wanted: sql<number>`(count(*) filter (where ${copies.judgement} = 'wanted'))::int`,
+            unwanted: sql<number>`(count(*) filter (where ${copies.judgement} = 'unwanted'))::int`,
+            unjudged: sql<number>`(count(*) filter (where ${copies.judgement} is null))::int`,
+          })
+          .from(copies)
+          .innerJoin(messages, eq(messages.id, copies.messageId))
+          .where(sql`${messages.subject} ~* ${`\\m${word}\\M`} and ${copies.lane} not in ('refused', 'sent')`),
+      ),
+    changeCopies: (filter: CopyFilter, values: Partial<typeof copies.$inferInsert>) =>
+      db.update(copies).set(values).where(matching(filter)).returning(),
+    /** As if a copy had come, and lain where it lies, since then. */
+    ageCopies: async (ids: readonly number[], days: number) => {
+      await db.update(copies).set({ laneSince: daysAgo(days) }).where(inArray(copies.id, [...ids]))
+      await db
+        .update(messages)
+        .set({ createdAt: daysAgo(days) })
+        .where(sql`${messages.id} in (select ${copies.messageId} from ${copies} where ${inArray(copies.id, [...ids])})`)
+    },
+    /** Copies with the verdict on their sender, the clause that decided and whether they are asked for. */
+    reviewedCopies: () =>
+      db
+        .select({
+          copy: copies,
+          verdict: sql<string | null>`${attempts.authentication} ->> 'verdict'`,
+          clause: sql<{ kind: string, id: string } | null>`${rulings.reasons} -> ${rulings.decidedBy} -> 'clause'`,
+          isAskedFor: sql<boolean>`${exists(
+            db.select().from(requests).where(and(eq(requests.copyId, copies.id), eq(requests.state, 'open'))),
+          )}`,
+        })
+        .from(copies)
+        .innerJoin(attempts, eq(attempts.id, copies.attemptId))
+        .leftJoin(rulings, eq(rulings.id, copies.rulingId)),
+    decidingClaims: () => db.select().from(rulingClaims).where(inArray(rulingClaims.fate, ['decided', 'agreed'])),
+    rulings: () => db.select().from(rulings),
+    countRulings: (filter: CopyFilter) =>
+      db.$count(rulings, sql`${rulings.copyId} in (select ${copies.id} from ${copies} where ${matching(filter)})`),
+    /** Copies whose reasons show that a rule found a phrase, and was not excepted. */
+    countFound: (rule: string, phrase: string) =>
+      db.$count(
+        copies,
+        sql`exists (select from ${rulings} r, jsonb_array_elements(r.reasons) x where r.id = ${copies.rulingId}
+          and x -> 'clause' ->> 'id' = ${rule} and x -> 'fate' ->> 'kind' <> 'excepted' and x::text like ${`%"phrase": "${phrase}"%`})`,
+      ),
+
+    // Messages and attempts
+
+    messages: () => db.select().from(messages),
+    countMessages: (condition?: SQL) => db.$count(messages, condition),
+    hasSource: async (messageId: number) => (await db.$count(sources, eq(sources.messageId, messageId))) > 0,
+    countSources: () => db.$count(sources),
+    /** Makes every message one that an older parser read otherwise. */
+    readOtherwiseBefore: (onlyWithSource = false) =>
+      db
+        .update(messages)
+        .set({ parser: sql`${messages.parser} - 1`, facts: sql`jsonb_set(${messages.facts}, '{subject}', '"otherwise"')` })
+        .where(onlyWithSource ? sql`exists (select 1 from ${sources} where ${sources.messageId} = ${messages.id})` : undefined),
+    countReadOtherwise: () => db.$count(messages, sql`${messages.facts} ->> 'subject' = 'otherwise'`),
+    countReadBy: (parser: number, isIt: boolean) =>
+      db.$count(
+        messages,
+        and(
+          isIt ? eq(messages.parser, parser) : ne(messages.parser, parser),
+          sql`exists (select 1 from ${sources} where ${sources.messageId} = ${messages.id})`,
+        ),
+      ),
+    /** By subject: whether harmless HTML was kept of an opened message. */
+    keptHtml: async (subjects: readonly string[]) => {
+      const rows = await db
+        .select({ subject: messages.subject, html: openedHtml.html })
+        .from(openedHtml)
+        .innerJoin(messages, eq(messages.id, openedHtml.messageId))
+        .where(inArray(messages.subject, [...subjects]))
+      return Object.fromEntries(rows.map(r => [r.subject, r.html !== null]))
+    },
+    /** The newest first. */
+    attempts: (f: { rcptTo?: string, rcptLike?: string, mailFrom?: string, reply?: string, copy?: number, source?: 'import' } = {}) =>
+      db
+        .select()
+        .from(attempts)
+        .where(
+          and(
+            asked(f.rcptTo, to => eq(attempts.rcptTo, to)),
+            asked(f.rcptLike, to => ilike(attempts.rcptTo, to)),
+            asked(f.mailFrom, from => eq(attempts.mailFrom, from)),
+            asked(f.reply, reply => eq(attempts.reply, reply)),
+            asked(f.source, source => eq(attempts.source, source)),
+            asked(f.copy, id => sql`${attempts.id} = (select ${copies.attemptId} from ${copies} where ${copies.id} = ${id})`),
+          ),
+        )
+        .orderBy(desc(attempts.id)),
+    countAttemptsSince: (day: string) => db.$count(attempts, gte(attempts.at, new Date(day))),
+    /** How often a message was offered, and in how many transactions. */
+    offersOf: (subject: string) =>
+      first(
+        db
+          .select({ tries: count(), times: sql<number>`count(distinct ${attempts.transaction})::int` })
+          .from(attempts)
+          .innerJoin(messages, eq(messages.id, attempts.messageId))
+          .where(eq(messages.subject, subject)),
+      ),
+    directionsOf: async (client: string) =>
+      (await db.selectDistinct({ direction: attempts.direction }).from(attempts).where(eq(attempts.client, client))).map(r => r.direction),
+    ageFirstAttempt: (days: number) =>
+      db.update(attempts).set({ at: daysAgo(days) }).where(sql`${attempts.id} = (select min(${attempts.id}) from ${attempts})`),
+
+    /** What is left of the mail of people, by subject: of the copy, of its source and of its text. */
+    leftOf: async (persons: readonly string[]) => {
+      const rows = await db
+        .select({ copy: copies, facts: messages.facts, hasSource: sql<boolean>`${sources.messageId} is not null` })
+        .from(copies)
+        .innerJoin(messages, eq(messages.id, copies.messageId))
+        .leftJoin(sources, eq(sources.messageId, messages.id))
+        .where(inArray(copies.personId, [...persons]))
+        .orderBy(copies.subject, copies.personId)
+      return rows.map(({ copy, facts, hasSource }) => {
+        const { subject, lane, erased } = copy
+        return { subject, lane, erased, hasSource, hasText: facts.segments.length > 0 }
+      })
+    },
+    /** As if all messages but those with one subject had come so long ago. */
+    ageMessagesBut: (subject: string, days: number) =>
+      db.update(messages).set({ createdAt: daysAgo(days) }).where(ne(messages.subject, subject)),
+
+    // The policy
+
+    countVersions: () => db.$count(versions),
+    latestVersion: async () =>
+      (await first(db.select({ number: versions.number }).from(versions).orderBy(desc(versions.number)).limit(1))).number,
+    /** The first version with such a note, and the last. */
+    versionsNoted: async (note: string) => {
+      const rows = await db.select({ n: versions.number }).from(versions).where(like(versions.note, `${note}%`)).orderBy(versions.number)
+      return { first: rows[0]!.n, last: rows.at(-1)!.n }
+    },
+    /** As they are in the newest version, in the order in which they were added. */
+    entriesOf: (list: string) =>
+      db
+        .select({ kind: entries.kind, value: entries.value, note: entries.note, expires: entries.expires })
+        .from(entries)
+        .where(and(eq(entries.listId, list), isNull(entries.toVersion)))
+        .orderBy(entries.row),
+    entry: (id: string) => first(db.select().from(entries).where(eq(entries.id, id))),
+    countEntries: (f: { owner?: string, value?: string }) =>
+      db.$count(
+        entries,
+        and(
+          isNull(entries.toVersion),
+          asked(f.value, value => eq(entries.value, value)),
+          asked(
+            f.owner,
+            owner => inArray(
+              entries.listId,
+              db.select({ id: lists.id }).from(lists).where(and(eq(lists.owner, owner), isNull(lists.toVersion))),
+            ),
+          ),
+        ),
+      ),
+    ageEntries: (list: string, values: readonly string[], days: number) =>
+      db.update(entries).set({ addedAt: daysAgo(days) }).where(and(eq(entries.listId, list), inArray(entries.value, [...values]))),
+    ruleNamed: (name: string) => first(db.select().from(rules).where(and(eq(rules.name, name), isNull(rules.toVersion)))),
+    useOf: (list: string) => first(db.select().from(bindings).where(and(eq(bindings.listId, list), isNull(bindings.toVersion)))),
+    /** Gives somebody so many rules that do nothing. */
+    addRules: (owner: string, howMany: number) =>
+      db.insert(rules).values(
+        Array.from({ length: howMany }, (_, i) => ({
+          id: `many-${i}`,
+          name: `many ${i}`,
+          owner,
+          must: false,
+          state: 'off' as const,
+          direction: 'inbound' as const,
+          when: { phrases: ['x'] },
+          except: [],
+          claims: [{ stop: { to: 'spam' as const } }],
+          rank: i,
+          fromVersion: 1,
+        })),
+      ),
+    removeRules: (owner: string) => db.update(rules).set({ toVersion: sql`${rules.fromVersion}` }).where(eq(rules.owner, owner)),
+    /** Uses and rules that name a list that is not there. */
+    dangling: async () => {
+      const isThere = (id: SQL) => sql`exists (select 1 from ${lists} l where l.id = ${id} and l.to_version is null)`
+      return {
+        bindings: await db.$count(bindings, and(isNull(bindings.toVersion), sql`not ${isThere(sql`${bindings.listId}`)}`)),
+        rules: await db.$count(
+          rules,
+          and(isNull(rules.toVersion), sql`${rules.when} ->> 'senderOn' is not null and not ${isThere(sql`${rules.when} ->> 'senderOn'`)}`),
+        ),
+      }
+    },
+    /** The id of something of the policy that there is. */
+    someIdOf: async (table: 'lists' | 'rules' | 'bindings' | 'phraseSets') => {
+      const which = schema[table]
+      return (await first(db.select({ id: which.id }).from(which).where(isNull(which.toVersion)).limit(1))).id
+    },
+
+    // Acts, requests, jobs
+
+    act: (id: number) => first(db.select().from(acts).where(eq(acts.id, id))),
+    newestAct: () => first(db.select().from(acts).orderBy(desc(acts.id)).limit(1)),
+    countActs: (kind?: string) => db.$count(acts, asked(kind, k => eq(acts.kind, k))),
+    /** Acts of a kind on a copy. */
+    actsOn: async (copyId: number, kind: string) =>
+      (await db
+        .select()
+        .from(acts)
+        .innerJoin(actItems, eq(actItems.actId, acts.id))
+        .where(and(eq(actItems.copyId, copyId), eq(acts.kind, kind)))).map(r => r.acts),
+    actsBy: (person: string, kind: string) => db.select().from(acts).where(and(eq(acts.personId, person), eq(acts.kind, kind))),
+    actItems: (act: number) => db.select().from(actItems).where(eq(actItems.actId, act)),
+    /** As if somebody else had done it. */
+    giveAct: (id: number, person: string) => db.update(acts).set({ personId: person }).where(eq(acts.id, id)),
+    /** Puts copies back where they were before an act, and leaves the act. */
+    putBackBefore: async (act: number) => {
+      for (const { copyId, before } of await self.actItems(act))
+        await db.update(copies).set({ lane: before!.lane, movedBy: null }).where(eq(copies.id, copyId))
+    },
+    requestFor: (copyId: number) =>
+      first(db.select().from(requests).where(eq(requests.copyId, copyId)).orderBy(desc(requests.id)).limit(1)),
+    request: (id: number) => first(db.select().from(requests).where(eq(requests.id, id))),
+    changeRequest: (id: number, values: Partial<typeof requests.$inferInsert>) =>
+      db.update(requests).set(values).where(eq(requests.id, id)),
+    jobs: (kind?: string) => db.select().from(jobs).where(asked(kind, k => eq(jobs.kind, k))).orderBy(desc(jobs.id)),
+    job: (id: number) => first(db.select().from(jobs).where(eq(jobs.id, id))),
+    addJob: async (kind: string, values: Partial<typeof jobs.$inferInsert> = {}) =>
+      (await first(db.insert(jobs).values({ kind, payload: {}, ...values }).returning({ id: jobs.id }))).id,
+    /** Puts a job into the queue, as if it had been interrupted. */
+    queueJob: (id: number) => db.execute(sql`select graphile_worker.add_job('job', json_build_object('id', ${id}::int))`),
+    queueLength: async () => Number((await db.execute(sql`select count(*) n from graphile_worker.jobs`)).rows[0]!.n),
+    /** Has done now what is done once a day; gives back the job. */
+    runDaily: async () => {
+      const id = await self.addJob('keeping')
+      await self.queueJob(id)
+      return id
+    },
+    /** Nothing waits to be done beside. */
+    isQuiet: async () =>
+      (await self.queueLength()) === 0
+      && (await db.$count(jobs, inArray(jobs.state, ['waiting', 'running']))) === 0
+      && (await self.countCopies({ lanes: ['spam', 'quarantine', 'slow lane', 'bin'], isOrdered: false })) === 0,
+
+    // People
+
+    countPeople: () => db.$count(people),
+    changePerson: (id: string, values: Partial<typeof people.$inferInsert>) => db.update(people).set(values).where(eq(people.id, id)),
+    /** Makes an address one of a person's, and has every process read it. */
+    addAddress: async (address: string, personId: string) => {
+      await db.insert(addresses).values({ address, personId, shown: address })
+      await db.execute(sql`select pg_notify('policy', 'people')`)
+    },
+    departmentWithout: async (person: string) =>
+      (await first(
+        db
+          .select({ id: departments.id })
+          .from(departments)
+          .where(
+            notInArray(
+              departments.id,
+              db.select({ id: memberships.departmentId }).from(memberships).where(eq(memberships.personId, person)),
+            ),
+          )
+          .limit(1),
+      )).id,
+    isTokenKept: async (token: string) => (await db.$count(invitations, like(invitations.tokenHash, `%${token}%`))) > 0,
+    expireInvitations: (personId: string) =>
+      db.update(invitations).set({ expiresAt: daysAgo(0.001) }).where(eq(invitations.personId, personId)),
+    setting: async (key: string) => (await db.select().from(settings).where(eq(settings.key, key)))[0]?.value,
+
+    /** Wrong passwords that were counted, by what they are counted for. */
+    guessesCounted: async () => new Map((await db.select().from(rateLimits)).map(r => [r.key, r.points])),
+    countGuesses: (key: string, points: number) => db.update(rateLimits).set({ points }).where(eq(rateLimits.key, key)),
+
+    // The database itself
+
+    /** Statements that wait for a lock in this database, and are like this one. */
+    countWaiting: async (statement: string) =>
+      Number(
+        (await db.execute(sql`
+          select count(*) n from pg_stat_activity
+          where datname = current_database() and wait_event_type = 'Lock' and query ilike ${statement}`)).rows[0]!.n,
+      ),
+    /** Ends connections of the application; those of that name alone. @returns how many */
+    endConnections: async (name = 'sober-gate%') =>
+      (await db.execute(sql`
+        select pg_terminate_backend(pid) from pg_stat_activity where application_name like ${name} and datname = current_database()`)).rows.length,
+    /** Nothing more can be stored, as on a full disk. */
+    fillDisk: async () => {
+      await db.execute(sql`create function no_room() returns trigger language plpgsql as $$ begin
+        raise exception using errcode = '53100', message = 'could not extend file: No space left on device'; end $$`)
+      await db.execute(sql`create trigger no_room before insert on messages for each row execute function no_room()`)
+    },
+    makeRoom: () => db.execute(sql`drop trigger no_room on messages`),
+  }
+  return self
+}
+
+export type Questions = ReturnType<typeof questionsTo>
+
+/** A transaction of its own that holds copies, so that whoever needs them waits. `end` may be called twice. */
+export interface Hold {
+  /** Questions within the transaction. */
+  ask: Questions
+  commit(): Promise<void>
+  end(): Promise<void>
+}
+
+/** Locks the copies that match, in the order of their ids, as one who is about to change them. */
+export function holdCopies(pool: pg.Pool, filter: CopyFilter, part: { offset?: number, limit?: number } = {}): Promise<Hold> {
+  return hold(pool, async (ask) => {
+    const ids = await ask.copyIds(filter, part)
+    await ask.db.select({ id: copies.id }).from(copies).where(inArray(copies.id, ids)).orderBy(copies.id).for('update')
+  })
+}
+
+/** Locks the message that so many others come before. */
+export function holdMessage(pool: pg.Pool, offset: number): Promise<Hold> {
+  return hold(pool, async ({ db }) => {
+    const [message] = await db.select({ id: messages.id }).from(messages).orderBy(messages.id).limit(1).offset(offset)
+    await db.select({ id: messages.id }).from(messages).where(eq(messages.id, message!.id)).for('update')
+  })
+}
+
+async function hold(pool: pg.Pool, lock: (ask: Questions) => Promise<void>): Promise<Hold> {
+  const client = await pool.connect()
+  let isOpen = true
+  const close = async (how: 'commit' | 'rollback') => {
+    if (!isOpen) return
+    isOpen = false
+    try {
+      await client.query(how)
+    }
+    finally {
+      client.release(true)
+    }
+  }
+  await client.query('begin')
+  const ask = questionsTo(client)
+  await lock(ask)
+  return { ask, commit: () => close('commit'), end: () => close('rollback') }
+}
