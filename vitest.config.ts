@@ -6,8 +6,9 @@ const patience = { testTimeout: 300_000, hookTimeout: 300_000 }
 export default defineConfig({
   test: {
     projects: [
-      { test: { name: 'unit', include: ['tests/unit/**/*.test.ts'], ...patience } },
-      { test: { name: 'standards', include: ['tests/standards/**/*.test.ts'], ...patience } },
+      // These load the same modules, and leave nothing behind in them: each worker loads them once.
+      { test: { name: 'unit', include: ['tests/unit/**/*.test.ts'], isolate: false, ...patience } },
+      { test: { name: 'standards', include: ['tests/standards/**/*.test.ts'], isolate: false, ...patience } },
       {
         test: {
           name: 'server',

@@ -1,84 +1,113 @@
 // Runs every check: npm test [-- unit|standards|server|browser|static …]. Ends with a line "N passed, N failed".
-import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs'
+import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { startCluster } from './lib/cluster.mjs'
 import { ensureDebian, ensureNode, ensureReady, ROOT } from './lib/ensure.mjs'
-import { capture, run, say } from './lib/run.mjs'
+import { capture, endRunning, run, runCaptured, say } from './lib/run.mjs'
+import { browserResult, slowestFiles, vitestResult } from './lib/test-results.mjs'
 
-const PARTS = ['static', 'unit', 'standards', 'server', 'browser']
-let passed = 0
-let failed = 0
+// Two tracks at once: what only computes beside what starts the product, which often waits.
+const TRACKS = [['static', 'unit', 'standards'], ['server', 'browser']]
+const PARTS = TRACKS.flat()
+const RESULTS = join(ROOT, 'test-results')
+const bin = name => join(ROOT, 'node_modules/.bin', name)
+
+/** What became of each part, in the order in which they ended. */
+const ended = []
 
 async function main() {
   const asked = process.argv.slice(2)
   const wrong = asked.find(a => !PARTS.includes(a))
   if (wrong) throw new Error(`There is no part “${wrong}”; there are ${PARTS.join(', ')}.`)
-  const parts = asked.length ? asked : PARTS
+  const tracks = TRACKS.map(t => t.filter(p => !asked.length || asked.includes(p))).filter(t => t.length)
+  const parts = tracks.flat()
   ensureNode()
-  const needsBuild = parts.some(p => ['static', 'server', 'browser'].includes(p))
-  await ensureReady({ built: needsBuild })
+  await ensureReady({ built: parts.some(p => ['static', 'server', 'browser'].includes(p)) })
   await ensureDebian(['python3'], () => capture('python3', ['--version']).code === 0, 'The checks against Python need Debian’s python3.')
-  const results = join(ROOT, 'test-results')
-  mkdirSync(results, { recursive: true })
-  const bin = name => join(ROOT, 'node_modules/.bin', name)
+  if (parts.includes('browser'))
+    await ensureDebian(
+      ['chromium-headless-shell'],
+      () => existsSync('/usr/bin/chromium-headless-shell'),
+      'The browser tests need Debian’s Chromium.',
+    )
+  rmSync(RESULTS, { recursive: true, force: true })
+  mkdirSync(RESULTS, { recursive: true })
   // Writes the configuration that lint, types and the test runner read.
   await run(bin('nuxt'), ['prepare', '--logLevel=silent'], { cwd: ROOT, env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1' } })
 
-  if (parts.includes('static')) {
-    await check('lint', bin('eslint'), ['.'])
-    await check('boundaries', bin('depcruise'), ['--config', '.dependency-cruiser.cjs', 'app', 'server', 'core', 'cli', 'demo'])
-    await check('types of the application', bin('nuxt'), ['typecheck'])
-    await check('types of the tests', bin('tsc'), ['-p', 'tsconfig.tests.json'])
+  const began = Date.now()
+  // The demo is loaded into it once, for the server's tests and the browser's.
+  const cluster = parts.some(p => ['server', 'browser'].includes(p))
+    ? await startCluster(mkdtempSync(join(tmpdir(), 'sober-gate-test-')), { quick: true })
+    : null
+  if (cluster) process.env.SOBER_GATE_TEST_CLUSTER = cluster.folder
+  try {
+    await Promise.all(tracks.map(track => runTrack(track, tracks.length > 1)))
   }
-  for (const project of ['unit', 'standards', 'server'].filter(p => parts.includes(p)))
-    await vitest(project, join(results, `${project}.json`), bin('vitest'))
-  if (parts.includes('browser')) {
-    await ensureDebian(['chromium'], () => existsSync('/usr/bin/chromium'), 'The browser tests need Debian’s Chromium.')
-    await browser(join(results, 'browser.json'), bin('playwright'))
+  finally {
+    cluster?.remove()
   }
-  say(`\n${passed} passed, ${failed} failed`)
-  process.exitCode = failed ? 1 : 0
+  summarise((Date.now() - began) / 1000)
 }
 
-async function check(name, command, args) {
-  const ok = await ran(name, command, args)
-  if (ok) passed++
-  else failed++
+/** @param isBeside another track runs at the same time: its output is held back until the part has ended */
+async function runTrack(parts, isBeside) {
+  // One core for each track; a track alone has both.
+  const workers = isBeside ? 1 : 2
+  const run = {
+    static: () => checks(isBeside),
+    unit: () => vitest('unit', workers, isBeside),
+    standards: () => vitest('standards', workers, isBeside),
+    // Its tests wait for the product as often as they compute.
+    server: () => vitest('server', 2, isBeside),
+    browser: () => browser(isBeside),
+  }
+  for (const part of parts) {
+    const began = Date.now()
+    const result = await run[part]()
+    ended.push({ part, seconds: (Date.now() - began) / 1000, ...result })
+  }
 }
 
-async function vitest(project, file, command) {
-  rmSync(file, { force: true })
-  const ok = await ran(project, command, [
-    'run',
-    '--project',
-    project,
-    '--reporter=default',
-    '--reporter=json',
-    `--outputFile.json=${file}`,
-  ])
-  count(ok, file, r => ({
-    passed: r.numPassedTests,
-    failed: r.numFailedTests + r.testResults.filter(t => t.status === 'failed' && !t.assertionResults.length).length,
-  }))
+async function checks(isBeside) {
+  const ran = [
+    await command('lint', bin('eslint'), ['.'], isBeside),
+    await command('boundaries', bin('depcruise'), ['--config', '.dependency-cruiser.cjs', 'app', 'server', 'core', 'cli', 'demo'], isBeside),
+    await command('types of the application', bin('nuxt'), ['typecheck'], isBeside),
+    await command('types of the tests', bin('tsc'), ['-p', 'tsconfig.tests.json'], isBeside),
+  ]
+  return { passed: ran.filter(Boolean).length, failed: ran.filter(ok => !ok).length, files: [], tests: [] }
 }
 
-async function browser(file, command) {
-  rmSync(file, { force: true })
-  const ok = await ran('browser', command, ['test'])
-  count(ok, file, r => ({ passed: r.stats.expected + r.stats.flaky, failed: r.stats.unexpected }))
+async function vitest(project, workers, isBeside) {
+  const file = join(RESULTS, `${project}.json`)
+  const args = ['run', '--project', project, `--maxWorkers=${workers}`, '--reporter=default', '--reporter=json', `--outputFile.json=${file}`]
+  return counted(await command(project, bin('vitest'), args, isBeside), file, vitestResult)
+}
+
+async function browser(isBeside) {
+  return counted(await command('browser', bin('playwright'), ['test'], isBeside), join(RESULTS, 'browser.json'), browserResult)
 }
 
 // A runner that breaks off, or reports nothing, is a failure however much it counted before.
-function count(ok, file, read) {
-  const result = existsSync(file) ? read(JSON.parse(readFileSync(file, 'utf8'))) : { passed: 0, failed: 0 }
-  passed += result.passed
-  failed += result.failed
-  if ((!ok && !result.failed) || (ok && !result.passed)) failed++
+function counted(ok, file, read) {
+  const result = existsSync(file) ? read(JSON.parse(readFileSync(file, 'utf8'))) : { passed: 0, failed: 0, files: [], tests: [] }
+  if ((!ok && !result.failed) || (ok && !result.passed)) result.failed++
+  return result
 }
 
-async function ran(name, command, args) {
+/** Runs one command. @returns whether it went through */
+async function command(name, command, args, isBeside) {
+  const options = { cwd: ROOT, env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1', FORCE_COLOR: '0' } }
+  if (isBeside) {
+    const { code, output } = await runCaptured(command, args, options)
+    say(`\n== ${name}\n${output.trimEnd()}${code === 0 ? '' : `\n${name}: ended with ${code}`}`)
+    return code === 0
+  }
   say(`\n== ${name}`)
   try {
-    await run(command, args, { cwd: ROOT, env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1', FORCE_COLOR: '0' } })
+    await run(command, args, options)
     return true
   }
   catch (error) {
@@ -87,7 +116,29 @@ async function ran(name, command, args) {
   }
 }
 
+function summarise(seconds) {
+  const sum = which => ended.reduce((n, e) => n + e[which], 0)
+  const [passed, failed] = [sum('passed'), sum('failed')]
+  const files = slowestFiles(ended)
+  say('\n== seconds')
+  for (const { part, seconds } of ended) say(`${seconds.toFixed(0).padStart(5)}  ${part}`)
+  say(`${seconds.toFixed(0).padStart(5)}  all of it, after installing and building`)
+  if (files.length) say('\n== the ten slowest files')
+  for (const { name, seconds } of files.slice(0, 10)) say(`${seconds.toFixed(0).padStart(5)}  ${name}`)
+  writeFileSync(join(RESULTS, 'summary.json'), JSON.stringify({ seconds, passed, failed, parts: ended }, null, 1))
+  say(`\n${passed} passed, ${failed} failed`)
+  process.exitCode = failed ? 1 : 0
+}
+
+for (const signal of ['SIGINT', 'SIGTERM'])
+  process.once(signal, () => {
+    endRunning()
+    process.exitCode = 1
+  })
+
 main().catch((error) => {
-  process.stderr.write(`${error.stack ?? error}\n\n${passed} passed, ${failed + 1} failed\n`)
+  endRunning()
+  const sum = which => ended.reduce((n, e) => n + e[which], 0)
+  process.stderr.write(`${error.stack ?? error}\n\n${sum('passed')} passed, ${sum('failed') + 1} failed\n`)
   process.exitCode = 1
 })

@@ -16,16 +16,21 @@ export function run(command, args, options = {}) {
   })
 }
 
-/** The same without showing anything: where it fails, the error holds the end of what it wrote. */
-export async function runQuietly(command, args, options = {}) {
+/** The same without showing anything; gives back its exit code, or the signal that ended it, and what it wrote. */
+export async function runCaptured(command, args, options = {}) {
   const written = []
   const child = spawn(command, args, { stdio: ['ignore', 'pipe', 'pipe'], ...options })
   running.add(child)
   for (const stream of [child.stdout, child.stderr]) stream.on('data', chunk => written.push(chunk))
-  const how = await new Promise((resolve, reject) => child.on('error', reject).on('close', (code, signal) => resolve(signal ?? code)))
+  const code = await new Promise((resolve, reject) => child.on('error', reject).on('close', (code, signal) => resolve(signal ?? code)))
   running.delete(child)
-  if (how !== 0)
-    throw new Error(`${command} ${args.slice(0, 3).join(' ')} ended with ${how}:\n${Buffer.concat(written).toString().slice(-8000)}`)
+  return { code, output: Buffer.concat(written).toString() }
+}
+
+/** The same, and where it fails, the error holds the end of what it wrote. */
+export async function runQuietly(command, args, options = {}) {
+  const { code, output } = await runCaptured(command, args, options)
+  if (code !== 0) throw new Error(`${command} ${args.slice(0, 3).join(' ')} ended with ${code}:\n${output.slice(-8000)}`)
 }
 
 /** Ends what run and runQuietly have begun. */

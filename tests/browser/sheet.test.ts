@@ -133,19 +133,19 @@ test('a proposal that went stale says against what; declined, whoever proposed i
   await expect(page.getByRole('article').filter({ hasText: 'too many capstans' })).toContainText('Why not: it was put right another way')
 })
 
-test('two thousand pasted lines with faults: what becomes of each; what is wrong stays; the next message goes by it', async ({ page }) => {
+test('four hundred pasted lines with faults: what becomes of each; what is wrong stays; the next message goes by it', async ({ page }) => {
   await signIn(page, 'admin')
   const admin = await sessionOf('admin')
   const use = { side: 'block', state: 'acting', stop: { to: 'spam' } }
   const entries = 'old@hawker.test\n*.bulk-hawker.test'
   const { body: hawkers } = await admin('POST', '/api/lists', list('Hawkers', { on: true, binding: use, entries }))
   await page.goto(url(`/lists/${hawkers.id}`))
-  const lines = Array.from({ length: 1990 }, (_, i) => `h${i}@hawker.test`)
-  lines.splice(700, 0, 'old@hawker.test', 'desk@x.bulk-hawker.test', 'h1@hawker.test', 'no address at all', 'neither is this')
-  lines.push('last@@', 'h1989@hawker.test', '# a remark', '', 'new@hawker.test')
+  const lines = Array.from({ length: 390 }, (_, i) => `h${i}@hawker.test`)
+  lines.splice(200, 0, 'old@hawker.test', 'desk@x.bulk-hawker.test', 'h1@hawker.test', 'no address at all', 'neither is this')
+  lines.push('last@@', 'h389@hawker.test', '# a remark', '', 'new@hawker.test')
   await page.getByLabel('Addresses or domains, one a line').fill(lines.join('\n'))
   const report = page.getByRole('group', { name: 'Which lines are shown' })
-  await expect(report).toContainText('1,991 new')
+  await expect(report).toContainText('391 new')
   await expect(report).toContainText('1 on the list already')
   await expect(report).toContainText('2 twice in it')
   await expect(report).toContainText('1 covered by another')
@@ -154,9 +154,9 @@ test('two thousand pasted lines with faults: what becomes of each; what is wrong
   await expect(page.getByText('@bulk-hawker.test and below on this list catches it already')).toBeVisible()
   await accessible(page)
   await page.getByRole('button', { name: 'Add to the list' }).click()
-  await expect(page.getByText('“Hawkers”: 2 entries, now 1,994.')).toBeVisible()
+  await expect(page.getByText('“Hawkers”: 2 entries, now 394.')).toBeVisible()
   await expect(page.getByLabel('Addresses or domains, one a line')).toHaveValue('no address at all\nneither is this\nlast@@')
-  await send({ from: 'h1500@hawker.test', subject: 'hawked wares', text: 'x' })
+  await send({ from: 'h300@hawker.test', subject: 'hawked wares', text: 'x' })
   await page.goto(url('/mail?words=hawked'))
   await expect(row(page, 'hawked wares')).toContainText('spam')
 

@@ -2,7 +2,7 @@
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
 import { blocking, change, putRule, versionFor } from '../support/clauses'
 import { type Caller, eventsOf, JSON_TYPE, request, signIn, undo } from '../support/http'
-import { install, type Installation, LARGE, receive } from '../support/installation'
+import { install, type Installation, MEDIUM, receive } from '../support/installation'
 import { addressOf, ownerOf, personOf } from '../support/office'
 import { holdCopies } from '../support/questions'
 import { handOver, smtp } from '../support/smtp'
@@ -15,7 +15,7 @@ let admin: Caller
 let worker: Caller
 
 beforeAll(async () => {
-  gate = await install(inject('clusterFolder'), 'impact', { contents: LARGE })
+  gate = await install(inject('clusterFolder'), 'impact', { contents: MEDIUM })
   await signInBoth()
 })
 afterAll(() => gate.stop())

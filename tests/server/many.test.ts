@@ -1,7 +1,7 @@
 // Many messages at once: all that match are moved, and nothing else; killed in the middle it goes on; all of it comes back.
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
 import { type Caller, signIn, undo } from '../support/http'
-import { install, type Installation, LARGE } from '../support/installation'
+import { install, type Installation, MEDIUM } from '../support/installation'
 import { addressOf, OURS, personOf } from '../support/office'
 import { type CopyFilter, holdCopies } from '../support/questions'
 import { handOver, plainMessage, smtp } from '../support/smtp'
@@ -14,7 +14,7 @@ let worker: Caller
 let reviewer: Caller
 
 beforeAll(async () => {
-  gate = await install(inject('clusterFolder'), 'many', { contents: LARGE })
+  gate = await install(inject('clusterFolder'), 'many', { contents: MEDIUM })
   await signInAll()
 })
 afterAll(() => gate.stop())

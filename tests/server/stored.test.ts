@@ -6,6 +6,7 @@ import { rulingRow } from '../../server/mail/copy-ruling'
 import { storedMessage, type StoredMessage } from '../../server/mail/stored-message'
 import { loadPolicy } from '../../server/policy/store'
 import { arbitraryMessage } from '../support/arbitrary'
+import type { CopyFilter } from '../support/questions'
 import { signIn } from '../support/http'
 import { install, type Installation, MEDIUM } from '../support/installation'
 import { addressOf } from '../support/office'
@@ -21,9 +22,9 @@ beforeAll(async () => {
 afterAll(() => gate.stop())
 
 /** Decides every copy again from what is kept, and holds that against what was decided of its bytes when it came. */
-async function decidedAgain(): Promise<{ copies: number, fromSource: number }> {
+async function decidedAgain(filter: CopyFilter = {}): Promise<{ copies: number, fromSource: number }> {
   const policy = IndexedPolicy.build(await loadPolicy(gate.ask.db))
-  const rows = await gate.ask.copies()
+  const rows = await gate.ask.copies(filter)
   const rulings = new Map((await gate.ask.rulings()).map(r => [r.id, r]))
   let fromSource = 0
   let copies = 0
@@ -70,7 +71,7 @@ describe('a message that is decided again from what is kept would go elsewhere t
     const { copies } = await decidedAgain()
     expect(copies).toBeGreaterThan(300)
   })
-  it('a thousand generated messages, and some that are too long, too many-headed or too odd to be kept whole', async () => {
+  it('five hundred generated messages, and some that are too long, too many-headed or too odd to be kept whole', async () => {
     const policy = (await (await signIn(gate, `admin@saltmere-harbour.example`))('GET', '/api/policy')).body
     const odd = [
       `Subject: long\r\n\r\n${'release fee and bank details. '.repeat(20_000)}the end, grain outlook`,
@@ -80,7 +81,7 @@ describe('a message that is decided again from what is kept would go elsewhere t
       + `text/html\r\n\r\n${Array.from({ length: 300 }, (_, i) => `<a href="https://l${i}.test/">l</a>`).join('')}`,
       `To: ${Array.from({ length: 300 }, (_, i) => `p${i}@x.test`).join(', ')}, ${WORKER}\r\nSubject: many\r\n\r\nx`,
     ].map(text => `From: a@elsewhere.example\r\n${text}`)
-    const generated = fc.sample(arbitraryMessage, { seed: 8, numRuns: 1000 })
+    const generated = fc.sample(arbitraryMessage, { seed: 8, numRuns: 500 })
     const all = [
       ...odd.map(text => ({ from: 'a@elsewhere.example', text })),
       ...generated.map(({ bytes, envelope }) => ({
@@ -92,14 +93,15 @@ describe('a message that is decided again from what is kept would go elsewhere t
       expect((await smtp(gate.smtpPort, handOver(from, [WORKER], text))).at(-1)).toMatch(/^(?:250|550)/)
     })
     const { copies, fromSource } = await decidedAgain()
-    expect(copies).toBeGreaterThan(900)
+    expect(copies).toBeGreaterThan(800)
     // What is kept of these says less than their bytes, and so the bytes are read.
     expect(fromSource).toBeGreaterThanOrEqual(odd.length)
     expect(policy.version).toBe((await loadPolicy(gate.ask.db)).version)
   })
   it('what an older parser read is read from the source', async () => {
     await gate.ask.readOtherwiseBefore()
-    const { copies, fromSource } = await decidedAgain()
+    // The demo's, which are of every kind that is read.
+    const { copies, fromSource } = await decidedAgain({ ids: (await gate.ask.copyIds({}, { limit: 300 })) })
     expect(fromSource).toBe(copies)
   })
 })

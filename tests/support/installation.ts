@@ -20,7 +20,6 @@ export interface Contents {
 export const EMPTY: Contents = { messages: 0 }
 export const SMALL: Contents = { messages: 60 }
 export const MEDIUM: Contents = { messages: 400 }
-export const LARGE: Contents = { messages: 500 }
 
 export interface Installation {
   url: string

@@ -1,12 +1,7 @@
-import { mkdtempSync } from 'node:fs'
-import { tmpdir } from 'node:os'
-import { join } from 'node:path'
-import { startCluster } from '../../../scripts/lib/cluster.mjs'
+import { testCluster } from '../../support/cluster'
 
-/** A throwaway cluster for all browser tests. */
 export default async function setup() {
-  const folder = mkdtempSync(join(tmpdir(), 'sober-gate-browser-'))
-  const cluster = await startCluster(folder, { quick: true })
-  process.env.TEST_CLUSTER = cluster.folder
-  return () => cluster.remove()
+  const { folder, remove } = await testCluster()
+  process.env.TEST_CLUSTER = folder
+  return remove
 }

@@ -1,11 +1,13 @@
 import fc from 'fast-check'
+import isSame from 'fast-deep-equal'
 import { describe, expect, it } from 'vitest'
-import { decide, parseMessage, readPolicy, type Condition, type Policy, type Rule } from '#core'
+import { decide, readPolicy, type Condition, type Policy, type Rule } from '#core'
 import { conditionOf, lacks, newRow, rowOf } from '../../../app/composables/conditionRows'
 import { blankSheet, proposedName, ruleOf, sheetOf } from '../../../app/composables/ruleSheet'
 import { readPhrases, writtenPhrases } from '../../../app/composables/phraseLines'
-import { arbitraryMessage, arbitraryPolicy } from '../../support/arbitrary'
-import { NOW, OURS, TRUST } from '../../support/build'
+import { arbitraryPolicy } from '../../support/arbitrary'
+import { NOW, OURS } from '../../support/build'
+import { arbitraryParsed } from '../../support/parsed'
 
 const saved = (rule: Rule): Rule => {
   const { id, ...form } = rule
@@ -23,17 +25,25 @@ const rule = (when: Condition, more: Partial<Rule> = {}): Rule => ({
 })
 
 describe('the rule sheet: a rule that is opened and saved would become another', () => {
-  it('decides the same after it was opened and saved unchanged', async () => {
-    await fc.assert(
-      fc.asyncProperty(arbitraryPolicy, arbitraryMessage, async (policy, { bytes, envelope }) => {
-        const read = readPolicy({ ...policy, rules: policy.rules.map(saved) })
+  it('decides the same after it was opened and saved unchanged', () => {
+    let changed = 0
+    fc.assert(
+      fc.property(arbitraryPolicy, arbitraryParsed, (policy, message) => {
+        const rules = policy.rules.map(saved)
+        // What is saved as it was, needs no look; what is written otherwise must be valid, and decide the same.
+        const others = rules.filter((r, i) => !isSame(r, policy.rules[i]))
+        if (!others.length) return
+        changed++
+        const read = readPolicy({ ...policy, rules: others })
         if ('problems' in read) throw new Error(JSON.stringify(read.problems))
-        const message = await parseMessage(bytes, envelope, TRUST)
-        const lane = (p: Policy) => decide(message, `oskar@${OURS}`, p, { now: NOW })
-        expect(lane(read.policy)).toEqual(lane(policy))
+        const canonical = new Map(read.policy.rules.map(r => [r.id, r]))
+        const after = { ...policy, rules: rules.map(r => canonical.get(r.id) ?? r) }
+        const ruling = (p: Policy) => decide(message, `oskar@${OURS}`, p, { now: NOW })
+        expect(ruling(after)).toEqual(ruling(policy))
       }),
-      { seed: 21, numRuns: 1500 },
+      { seed: 21, numRuns: 500 },
     )
+    expect(changed).toBeGreaterThan(100)
   })
   it('phrases with company can be edited, in whatever order the database gives their keys', () => {
     const { id: _, ...form } = rule({

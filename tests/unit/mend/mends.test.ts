@@ -4,7 +4,6 @@ import {
   compilePolicy,
   decide,
   isDelivered,
-  parseMessage,
   settling,
   type ClauseRef,
   type CompiledPolicy,
@@ -13,8 +12,9 @@ import {
 } from '#core'
 import { apply, completed, type PolicyChange } from '#core/change'
 import { blame, mendsFor, priceOf, ratesOf, type Mistake, type Should } from '#core/mend'
-import { arbitraryMessage, arbitraryPolicy } from '../../support/arbitrary'
-import { letter, NOW, OURS, policy, TRUST } from '../../support/build'
+import { arbitraryPolicy } from '../../support/arbitrary'
+import { letter, NOW, OURS, policy } from '../../support/build'
+import { arbitraryParsed } from '../../support/parsed'
 
 const OSKAR = `oskar@${OURS}`
 const numbered = () => {
@@ -66,19 +66,14 @@ function everySmallestSet(message: Message, policy: Policy, should: Should): Set
 }
 
 const judgement = fc.constantFrom('wanted' as const, 'unwanted' as const, null)
-const arbitraryArchive = fc.array(fc.tuple(arbitraryMessage, judgement), { minLength: 6, maxLength: 6 })
+const arbitraryArchive = fc.array(fc.tuple(arbitraryParsed, judgement), { minLength: 6, maxLength: 6 })
 
 describe('a mend', () => {
-  it('offered first puts all right, at no more harm than any other that does: nobody pays more than it costs', async () => {
+  it('offered first puts all right, at no more harm than any other that does: nobody pays more than it costs', () => {
     let sufficing = 0
-    await fc.assert(
-      fc.asyncProperty(arbitraryPolicy, arbitraryArchive, async (policy, mail) => {
-        const archive: Archived[] = await Promise.all(mail.map(async ([{ bytes, envelope }, judgement], id) => ({
-          id,
-          message: await parseMessage(bytes, envelope, TRUST),
-          recipient: OSKAR,
-          judgement,
-        })))
+    fc.assert(
+      fc.property(arbitraryPolicy, arbitraryArchive, (policy, mail) => {
+        const archive: Archived[] = mail.map(([message, judgement], id) => ({ id, message, recipient: OSKAR, judgement }))
         for (const should of ['delivered', 'stopped'] as const) {
           const wrong = archive.filter(c => isDelivered(laneUnder(policy, c)) !== (should === 'delivered')).slice(0, 2)
           if (!wrong.length) continue
@@ -117,11 +112,10 @@ describe('a mend', () => {
     expect(sufficing).toBeGreaterThan(60)
   })
 
-  it('touches no clause that is in no smallest set to blame: what did nothing wrong is left alone', async () => {
+  it('touches no clause that is in no smallest set to blame: what did nothing wrong is left alone', () => {
     let blamed = 0
-    await fc.assert(
-      fc.asyncProperty(arbitraryPolicy, arbitraryMessage, async (policy, { bytes, envelope }) => {
-        const message = await parseMessage(bytes, envelope, TRUST)
+    fc.assert(
+      fc.property(arbitraryPolicy, arbitraryParsed, (policy, message) => {
         const lane = laneUnder(policy, { message, recipient: OSKAR })
         const should: Should = isDelivered(lane) ? 'stopped' : 'delivered'
         const found = blame({ id: 1, message, recipient: OSKAR, should }, compilePolicy(policy), NOW)
