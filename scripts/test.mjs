@@ -43,7 +43,7 @@ async function main() {
     : null
   if (cluster) process.env.SOBER_GATE_TEST_CLUSTER = cluster.folder
   try {
-    await Promise.all(tracks.map(track => runTrack(track, tracks.length > 1)))
+    await Promise.all(tracks.map((track, i) => runTrack(track, tracks.length > 1, i === 0 && tracks.length > 1 ? 19 : 0)))
   }
   finally {
     cluster?.remove()
@@ -51,17 +51,21 @@ async function main() {
   summarise((Date.now() - began) / 1000)
 }
 
-/** @param isBeside another track runs at the same time: its output is held back until the part has ended */
-async function runTrack(parts, isBeside) {
+/**
+ * @param isBeside another track runs at the same time: its output is held back until the part has ended
+ * @param niceness of what only computes (nice(1)): it takes what the product, of which some threads stand back, leaves
+ */
+async function runTrack(parts, isBeside, niceness) {
+  const how = { isBeside, niceness }
   // One core for each track; a track alone has both.
   const workers = isBeside ? 1 : 2
   const run = {
-    static: () => checks(isBeside),
-    unit: () => vitest('unit', workers, isBeside),
-    standards: () => vitest('standards', workers, isBeside),
+    static: () => checks(how),
+    unit: () => vitest('unit', workers, how),
+    standards: () => vitest('standards', workers, how),
     // Its tests wait for the product as often as they compute.
-    server: () => vitest('server', 2, isBeside),
-    browser: () => browser(isBeside),
+    server: () => vitest('server', 2, how),
+    browser: () => browser(how),
   }
   for (const part of parts) {
     const began = Date.now()
@@ -70,24 +74,24 @@ async function runTrack(parts, isBeside) {
   }
 }
 
-async function checks(isBeside) {
+async function checks(how) {
   const ran = [
-    await command('lint', bin('eslint'), ['.'], isBeside),
-    await command('boundaries', bin('depcruise'), ['--config', '.dependency-cruiser.cjs', 'app', 'server', 'core', 'cli', 'demo'], isBeside),
-    await command('types of the application', bin('nuxt'), ['typecheck'], isBeside),
-    await command('types of the tests', bin('tsc'), ['-p', 'tsconfig.tests.json'], isBeside),
+    await command('lint', bin('eslint'), ['.'], how),
+    await command('boundaries', bin('depcruise'), ['--config', '.dependency-cruiser.cjs', 'app', 'server', 'core', 'cli', 'demo'], how),
+    await command('types of the application', bin('nuxt'), ['typecheck'], how),
+    await command('types of the tests', bin('tsc'), ['-p', 'tsconfig.tests.json'], how),
   ]
   return { passed: ran.filter(Boolean).length, failed: ran.filter(ok => !ok).length, files: [], tests: [] }
 }
 
-async function vitest(project, workers, isBeside) {
+async function vitest(project, workers, how) {
   const file = join(RESULTS, `${project}.json`)
   const args = ['run', '--project', project, `--maxWorkers=${workers}`, '--reporter=default', '--reporter=json', `--outputFile.json=${file}`]
-  return counted(await command(project, bin('vitest'), args, isBeside), file, vitestResult)
+  return counted(await command(project, bin('vitest'), args, how), file, vitestResult)
 }
 
-async function browser(isBeside) {
-  return counted(await command('browser', bin('playwright'), ['test'], isBeside), join(RESULTS, 'browser.json'), browserResult)
+async function browser(how) {
+  return counted(await command('browser', bin('playwright'), ['test'], how), join(RESULTS, 'browser.json'), browserResult)
 }
 
 // A runner that breaks off, or reports nothing, is a failure however much it counted before.
@@ -98,7 +102,8 @@ function counted(ok, file, read) {
 }
 
 /** Runs one command. @returns whether it went through */
-async function command(name, command, args, isBeside) {
+async function command(name, program, programArgs, { isBeside, niceness }) {
+  const [command, ...args] = [...(niceness ? ['nice', '-n', String(niceness)] : []), program, ...programArgs]
   const options = { cwd: ROOT, env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1', FORCE_COLOR: '0' } }
   if (isBeside) {
     const { code, output } = await runCaptured(command, args, options)

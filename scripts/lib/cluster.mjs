@@ -24,7 +24,7 @@ const LITTLE_ROOM = 32
 /**
  * Starts a PostgreSQL cluster of our own on 127.0.0.1, made at the first call; takes the running one where there is one.
  * @param folder where its data lie
- * @param quick no fsync: for tests that throw everything away
+ * @param quick for tests that throw everything away: nothing is made durable, and nothing is done beside
  * @returns its address, and a function that stops it
  */
 export async function startCluster(folder, { quick = false } = {}) {
@@ -56,7 +56,7 @@ export async function startCluster(folder, { quick = false } = {}) {
   const runs = () => asServer(join(bin, 'pg_ctl'), ['-D', data, 'status']).code === 0
   const startOn = (port) => {
     const options = `-p ${port} -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c max_connections=100 -c shared_buffers=256MB`
-      + (quick ? ' -c fsync=off -c synchronous_commit=off -c full_page_writes=off' : '')
+      + (quick ? ' -c fsync=off -c synchronous_commit=off -c full_page_writes=off -c autovacuum=off -c jit=off -c max_connections=200' : '')
     const started = asServer(join(bin, 'pg_ctl'), ['-D', data, '-w', '-t', '20', '-l', serverLog, '-o', options, 'start'], {
       stdio: 'ignore',
     })

@@ -3,6 +3,7 @@ import { join } from 'node:path'
 import { describe, expect, it } from 'vitest'
 import { readPolicy } from '#core'
 import {
+  ADDRESSED,
   EFFECT_KINDS,
   effectKindOf,
   effectWords,
@@ -16,6 +17,7 @@ import {
   isCarriedOut,
   type EntryKind,
   type Fact,
+  type FactName,
 } from '#core/kinds'
 import { conditionWords } from '#core/words'
 import { envelope, message, TRUST } from '../../support/build'
@@ -53,10 +55,34 @@ describe('kinds of conditions: one that is not known everywhere would be read as
       expect([name, 'policy' in read]).toEqual([name, whole])
     }
   })
-  it('each has words of its own', () => {
-    const words = FACT_NAMES.map(n => factWords(blankOf(n), { trust: TRUST }))
-    expect(new Set(words).size).toBe(FACT_NAMES.length)
-    expect(words.filter(w => w.trim() === '')).toEqual([])
+  // Two or more values of each kind, and what its sentence must name of them.
+  const SAMPLES: Record<FactName, [value: unknown, named: string][]> = {
+    addressed: ADDRESSED.map(value => [value, '']),
+    attachment: [[{ kind: 'program' }, 'program'], [{ name: '*.exe' }, '*.exe'], [{ name: '*.zip' }, '*.zip']],
+    attachments: [[{ atLeast: 1 }, '1'], [{ atLeast: 4 }, '4'], [{ atMost: 4 }, '4']],
+    authentication: [['pass', ''], ['fail', ''], ['none', '']],
+    date: [[{ of: 'sent', olderThan: 10 }, '10'], [{ of: 'received', olderThan: 10 }, '10'], [{ of: 'sent', newerThan: 10 }, '10'],
+      [{ of: 'sent', after: '2026-01-01T00:00:00Z' }, '2026'], [{ of: 'sent', before: '2026-01-01T00:00:00Z' }, '2026']],
+    defect: [[true, ''], ['no Date', 'no Date'], ['several From fields', 'several From fields']],
+    direction: [['inbound', ''], ['outbound', ''], ['internal', '']],
+    every: [[true, '']],
+    header: [['x-note', 'x-note'], ['x-mailer', 'x-mailer']],
+    important: [[true, '']],
+    mailingList: [[true, ''], ['list.bulk.example', 'list.bulk.example'], ['other.list', 'other.list']],
+    markedUpstream: [[true, ''], ['label', 'Label']],
+    recipient: [[{ kind: 'domain', value: 'x.test' }, 'x.test'], [{ kind: 'domain and below', value: 'x.test' }, 'x.test']],
+    script: [['Latin', 'Latin'], ['Cyrillic', 'Cyrillic']],
+    size: [[{ atLeast: 2_000_000 }, '2'], [{ atMost: 2_000_000 }, '2'], [{ atLeast: 3_000_000 }, '3']],
+  }
+  it('each says what it asks for: two that differ never read the same, and what was written stands in the sentence', () => {
+    const read = FACT_NAMES.flatMap(name => SAMPLES[name].map(([value, named]) => {
+      const words = factWords({ [name]: value } as unknown as Fact, { trust: TRUST })
+      expect([name, words]).toEqual([name, expect.stringContaining(named)])
+      // No name of the code, no value that was left out.
+      expect([name, /undefined|null|\[object|[a-z][A-Z]/.exec(words)?.[0]]).toEqual([name, undefined])
+      return words
+    }))
+    expect(read.filter((words, i) => words.trim() === '' || read.indexOf(words) !== i)).toEqual([])
   })
   it('what is no kind is refused by name and never asked as another', async () => {
     const unknown = { colour: 'red' } as unknown as Fact
