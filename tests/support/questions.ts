@@ -171,8 +171,6 @@ export function questionsTo(client: pg.Pool | pg.PoolClient) {
 
     // Messages and attempts
 
-    messages: () => db.select().from(messages),
-    countMessages: (condition?: SQL) => db.$count(messages, condition),
     hasSource: async (messageId: number) => (await db.$count(sources, eq(sources.messageId, messageId))) > 0,
     countSources: () => db.$count(sources),
     /** Makes every message one that an older parser read otherwise. */
@@ -181,6 +179,9 @@ export function questionsTo(client: pg.Pool | pg.PoolClient) {
         .update(messages)
         .set({ parser: sql`${messages.parser} - 1`, facts: sql`jsonb_set(${messages.facts}, '{subject}', '"otherwise"')` })
         .where(onlyWithSource ? sql`exists (select 1 from ${sources} where ${sources.messageId} = ${messages.id})` : undefined),
+    /** Messages of which a document was given up, since it took too long to read. */
+    countReadTooLong: () => db.$count(messages, sql`${messages.facts} -> 'defects' @> '[{"code": "attachment not readable"}]'
+      and (${messages.facts} -> 'defects')::text like '%took too long%'`),
     countReadOtherwise: () => db.$count(messages, sql`${messages.facts} ->> 'subject' = 'otherwise'`),
     countReadBy: (parser: number, isIt: boolean) =>
       db.$count(
