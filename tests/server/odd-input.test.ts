@@ -199,16 +199,11 @@ describe('odd input: a fault of ours would hide what is wrong', () => {
       inside: false,
     },
   }
+  const FILTERS = ['words', 'lane', 'quarantine', 'sender', 'recipient', 'judgement', 'touchedBy']
   const QUERIES: Record<string, string[]> = {
     'GET /api/setup': ['token'],
     'GET /api/copies': [
-      'words',
-      'lane',
-      'quarantine',
-      'sender',
-      'recipient',
-      'judgement',
-      'touchedBy',
+      ...FILTERS,
       'act',
       'important',
       'tag',
@@ -219,13 +214,7 @@ describe('odd input: a fault of ours would hide what is wrong', () => {
       'limit',
     ],
     'GET /api/copies/count': [
-      'words',
-      'lane',
-      'quarantine',
-      'sender',
-      'recipient',
-      'judgement',
-      'touchedBy',
+      ...FILTERS,
       'after',
       'before',
     ],

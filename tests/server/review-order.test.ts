@@ -145,6 +145,7 @@ describe('held mail that nobody decides on', () => {
     // The deputy reviews it, too.
     expect((await admin('PUT', `/api/quarantines/${id}`, { deputy: personOf('reviewer') })).status).toBe(200)
     expect(await waiting(reviewer)).toBe(before[0]! + 1)
+    expect(await gate.ask.countCopies({ person: personOf('worker'), lane: 'quarantine' })).toBeGreaterThan(0)
   })
 
   it('is settled by who may alone, and by what makes sense: the general one names nobody, and a wait is some days', async () => {
