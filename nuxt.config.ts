@@ -58,6 +58,10 @@ export default defineNuxtConfig({
   typescript: { strict: true, tsConfig: { compilerOptions: { noUncheckedIndexedAccess: true } } },
   telemetry: { enabled: false },
   hooks: {
+    // The application names the types of what it asks for itself (app/api/client.ts): those of every route only cost time to check.
+    'nitro:init'(nitro) {
+      nitro.hooks.hook('types:extend', types => void (types.routes = {}))
+    },
     'build:manifest'(manifest) {
       for (const item of Object.values(manifest)) item.prefetch = false
     },

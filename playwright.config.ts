@@ -9,7 +9,6 @@ export default defineConfig({
   expect: { timeout: 30_000 },
   reporter: [['list'], ['json', { outputFile: 'test-results/browser.json' }]],
   use: {
-    viewport: { width: 1280, height: 800 },
     launchOptions: {
       executablePath: '/usr/bin/chromium-headless-shell',
       args: [

@@ -6,7 +6,7 @@ const patience = { testTimeout: 300_000, hookTimeout: 300_000 }
 export default defineConfig({
   test: {
     projects: [
-      // These load the same modules, and leave nothing behind in them: each worker loads them once.
+      // Test files load the same modules, and leave nothing behind in them: each worker loads them once.
       { test: { name: 'unit', include: ['tests/unit/**/*.test.ts'], isolate: false, ...patience } },
       { test: { name: 'standards', include: ['tests/standards/**/*.test.ts'], isolate: false, ...patience } },
       {
@@ -14,6 +14,7 @@ export default defineConfig({
           name: 'server',
           include: ['tests/server/**/*.test.ts'],
           globalSetup: ['tests/server/cluster.ts'],
+          isolate: false,
           ...patience,
         },
       },

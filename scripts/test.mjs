@@ -11,6 +11,8 @@ import { browserResult, slowestFiles, vitestResult } from './lib/test-results.mj
 const TRACKS = [['static', 'unit', 'standards'], ['server', 'browser']]
 const PARTS = TRACKS.flat()
 const RESULTS = join(ROOT, 'test-results')
+// Checks make much that is soon thrown away; with more room for it (in MB) a tenth to a quarter of their time is saved.
+const NODE_OPTIONS = `${process.env.NODE_OPTIONS ?? ''} --max-semi-space-size=64`.trim()
 const bin = name => join(ROOT, 'node_modules/.bin', name)
 
 /** What became of each part, in the order in which they ended. */
@@ -104,7 +106,7 @@ function counted(ok, file, read) {
 /** Runs one command. @returns whether it went through */
 async function command(name, program, programArgs, { isBeside, niceness }) {
   const [command, ...args] = [...(niceness ? ['nice', '-n', String(niceness)] : []), program, ...programArgs]
-  const options = { cwd: ROOT, env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1', FORCE_COLOR: '0' } }
+  const options = { cwd: ROOT, env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1', FORCE_COLOR: '0', NODE_OPTIONS } }
   if (isBeside) {
     const { code, output } = await runCaptured(command, args, options)
     say(`\n== ${name}\n${output.trimEnd()}${code === 0 ? '' : `\n${name}: ended with ${code}`}`)

@@ -7,6 +7,7 @@ import { sourceOf } from './stored-message'
 import { cleanText } from '../platform/clean-text'
 import { log } from '../platform/log'
 import { hasThreads, runOn, TookTooLong } from '../platform/threads'
+import { newStart } from '../platform/work-clock'
 
 const MOST_SECONDS = 5
 
@@ -30,9 +31,9 @@ export async function htmlToShow(messageId: number): Promise<string | null> {
 
 async function makeHarmless(bytes: Uint8Array): Promise<string | null> {
   if (!hasThreads()) return openHere({ bytes })
-  const started = new Int32Array(new SharedArrayBuffer(4))
+  const start = newStart()
   try {
-    return await runOn<string | null>('opening', 'open', { bytes, started }, { seconds: MOST_SECONDS, started })
+    return await runOn<string | null>('opening', 'open', { bytes, start }, { seconds: MOST_SECONDS, start })
   }
   catch (error) {
     if (!(error instanceof TookTooLong)) throw error

@@ -3,12 +3,13 @@ import * as here from '../workers/mail'
 import { log } from '../platform/log'
 import type { Edition } from '../workers/editions'
 import { hasThreads, runOn, TookTooLong, type Pool } from '../platform/threads'
+import { newStart } from '../platform/work-clock'
 
 /** One try at reading a message. */
 interface Try {
   pool: Pool
   extent: Extent
-  /** The clock. Reading the header alone has none: only its length costs time. */
+  /** Of work (server/platform/work-clock.ts). Reading the header alone has none: only its length costs time. */
   seconds?: number
 }
 
@@ -80,8 +81,8 @@ async function tryOnce<Job, Answer extends object>(
 ): Promise<Answer> {
   const run = async (asked: here.Asked<Job>) => {
     if (!hasThreads()) return direct(asked)
-    const started = new Int32Array(new SharedArrayBuffer(4))
-    return runOn<Answer | here.Needs>(pool, name, { ...asked, started }, { seconds, started })
+    const start = newStart()
+    return runOn<Answer | here.Needs>(pool, name, { ...asked, start }, { seconds, start })
   }
   const asked = { job, extent, number: edition?.number ?? 0 }
   // The policy goes along only where the thread has not got it yet.

@@ -9,7 +9,8 @@ interface Signed {
 
 /** Who signed in with the cookie of this request, as it was sealed then; null without one that opens. Sets no cookie. */
 export async function readSession(event: H3Event): Promise<Signed | null> {
-  const config = useRuntimeConfig(event).session as SessionConfig
+  // The one of the process: made for each request anew, it cost more than opening the cookie.
+  const config = useRuntimeConfig().session as SessionConfig
   const sealed = getCookie(event, config.name ?? 'nuxt-session')
   if (!sealed) return null
   try {

@@ -1,6 +1,7 @@
 import { availableParallelism } from 'node:os'
 import type { MessagePort } from 'node:worker_threads'
 import { Piscina } from 'piscina'
+import { WorkClock, type Start } from './work-clock'
 
 /**
  * Worker threads, apart by what they are for, so that no kind of work waits for another:
@@ -56,23 +57,21 @@ const TICK = 100
  * Runs a job on a thread of a pool.
  * @param name the exported function
  * @param transfer ports in what is asked, by which it tells of itself
- * @param seconds how long it may take from when `started` is set, not while it waits for a thread
+ * @param seconds how long it may work from its start on
  */
 export async function runOn<T>(
   pool: Pool,
   name: string,
   asked: object,
-  { file, seconds, started, transfer }: { file?: string, seconds?: number, started?: Int32Array, transfer?: MessagePort[] } = {},
+  { file, seconds, start, transfer }: { file?: string, seconds?: number, start?: Start, transfer?: MessagePort[] } = {},
 ): Promise<T> {
   const threads = pools![pool]
   const where = { name, ...(file ? { filename: fileOf(file) } : {}), ...(transfer ? { transferList: transfer } : {}) }
-  if (seconds === undefined || !started) return (await threads.run(asked, where)) as T
+  if (seconds === undefined || !start) return (await threads.run(asked, where)) as T
   const ending = new AbortController()
-  let since: number | null = null
-  const clock = setInterval(() => {
-    if (!Atomics.load(started, 0)) return
-    since ??= performance.now()
-    if (performance.now() - since > seconds * 1000) ending.abort()
+  const clock = new WorkClock(start, seconds)
+  const timer = setInterval(() => {
+    if (clock.isOver()) ending.abort()
   }, TICK)
   try {
     return (await threads.run(asked, { ...where, signal: ending.signal })) as T
@@ -81,6 +80,6 @@ export async function runOn<T>(
     throw ending.signal.aborted ? new TookTooLong() : error
   }
   finally {
-    clearInterval(clock)
+    clearInterval(timer)
   }
 }

@@ -18,6 +18,7 @@ import {
   type WhatIf,
 } from '#core'
 import { copyRows, messageRow, type Source, type Whose } from '../mail/intake-rows'
+import { begin, type Start } from '../platform/work-clock'
 import { Editions, type Edition } from './editions'
 
 /** A message to be decided. */
@@ -69,16 +70,16 @@ export interface Asked<Job> {
   extent: Extent
   number: number
   edition?: Edition
-  /** Set to 1 when the reading begins: from then on the clock runs. */
-  started?: Int32Array
+  /** When the reading begins: from then on the clock runs. */
+  start?: Start
 }
 
 // The newest, and the one before it, by which what has begun is still decided.
 const editions = new Editions(2)
 
-function indexedFor({ number, edition, started }: Omit<Asked<unknown>, 'job'>): IndexedPolicy | null {
+function indexedFor({ number, edition, start }: Omit<Asked<unknown>, 'job'>): IndexedPolicy | null {
   const indexed = editions.take(number, edition)
-  if (indexed && started) Atomics.store(started, 0, 1)
+  if (indexed) begin(start)
   return indexed
 }
 
@@ -88,8 +89,8 @@ async function readFor(job: Pick<DecideJob, 'read' | 'envelope' | 'attempt'>, in
 }
 
 /** What a message says, off the thread that serves people. */
-export function contentOf({ job, extent, started }: Asked<{ read: { bytes: Uint8Array } }>): Promise<Content> {
-  if (started) Atomics.store(started, 0, 1)
+export function contentOf({ job, extent, start }: Asked<{ read: { bytes: Uint8Array } }>): Promise<Content> {
+  begin(start)
   return parseContent(job.read.bytes, { extent })
 }
 

@@ -76,8 +76,7 @@ test('a button that says a state looks pressed only if it is so; what is chosen 
 })
 
 test('hundreds of messages are chosen by one key, moved, and taken back after a reload', async ({ page }) => {
-  await signIn(page, 'admin')
-  await page.goto(url('/mail?lane=inbox'))
+  await signIn(page, 'admin', '/mail?lane=inbox')
   await expect(shown(page)).toHaveText(/^[\d,]+ copies$/)
   const inbox = await shown(page).textContent()
   await page.goto(url('/mail'))
@@ -149,8 +148,7 @@ test('a worker is offered no key that would be refused, and is told why', async 
 })
 
 test('the notice stands on a line of its own; unsaved work is asked about once', async ({ page }) => {
-  await signIn(page, 'admin')
-  await page.goto(url('/rules/new'))
+  await signIn(page, 'admin', '/rules/new')
   await page.getByLabel('Words and phrases').fill('foot of the window')
   await saved(page, 'Foot of the window')
   await page.getByRole('link', { name: 'Foot of the window', exact: true }).click()
@@ -197,8 +195,7 @@ test('“I sent it and you never got it” has an answer to pass on; a link open
 })
 
 test('several senders in one condition are each taken for what they look like, and are there again', async ({ page }) => {
-  await signIn(page, 'admin')
-  await page.goto(url('/rules/new'))
+  await signIn(page, 'admin', '/rules/new')
   await choose(page, 'Kind of condition', 'the sender is')
   await page.getByLabel('Sender', { exact: true }).fill('a@tarpaulin.test\n@oakum.test')
   await expect(page.getByText('When the sender is a@tarpaulin.test or @oakum.test, send to spam.')).toBeVisible()
@@ -215,8 +212,7 @@ test('several senders in one condition are each taken for what they look like, a
 })
 
 test('a network among pasted addresses asks first; a worker’s closed door says whom it shuts out', async ({ page }) => {
-  await signIn(page, 'admin')
-  await page.goto(url('/lists/speculators'))
+  await signIn(page, 'admin', '/lists/speculators')
   await page.getByLabel('Addresses or domains, one a line').fill('m@malt.test\n203.0.113.0/24')
   await page.getByRole('button', { name: 'Add to the list' }).click()
   await expect(page.getByText('203.0.113.0/24 is a network')).toBeVisible()
@@ -227,8 +223,7 @@ test('a network among pasted addresses asks first; a worker’s closed door says
   await expect(page.getByText('No entry has these letters.')).toBeVisible()
 
   await signOut(page)
-  await signIn(page, 'worker')
-  await page.goto(url('/lists'))
+  await signIn(page, 'worker', '/lists')
   await page.getByRole('button', { name: /New list|Make the first list/ }).first().click()
   await page.getByLabel('Entries, one a line').fill('everyone')
   await expect(page.getByText(/it also shuts out whoever is on .*Authorities \(\d+\)/)).toBeVisible()

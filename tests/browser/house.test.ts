@@ -9,7 +9,7 @@ import { WORDS } from './support/words'
 
 const OURS = 'holt-ropes.example'
 
-test('an empty installation, to the first allowed and verified message', async ({ page, browser, empty }) => {
+test('an empty installation, to the first allowed and verified message', async ({ page, other: his, empty }) => {
   const at = (path: string) => `${empty.url}${path}`
   await page.goto(at(`/first?token=${SETUP_TOKEN}`))
   await page.getByLabel('Name', { exact: true }).fill('Mira Holt')
@@ -30,7 +30,6 @@ test('an empty installation, to the first allowed and verified message', async (
   const link = /http\S+/.exec((await page.getByRole('status', { name: 'Link for Bo Finch' }).textContent())!)![0]
   await expect(page.getByText('You are alone here')).toHaveCount(0)
 
-  const his = await (await browser.newContext()).newPage()
   await his.goto(link)
   await expect(his.getByText('Welcome, Bo Finch.')).toBeVisible()
   await accessible(his)
@@ -87,8 +86,7 @@ Received: from mail.quayline.example (mail.quayline.example [192.0.2.4]) by rela
 })
 
 test('The house: a change is taken back; a worker does not come in; one’s own password', async ({ page }) => {
-  await signIn(page, 'admin')
-  await page.goto(url('/house'))
+  await signIn(page, 'admin', '/house')
   // A link into the page moves the page, and not the window with its foot.
   const keeping = page.getByRole('region', { name: 'How long things are kept' })
   await expect(keeping).toBeVisible()

@@ -90,8 +90,7 @@ test('a worker sees only own mail, reads the organisation’s rules and cannot c
 })
 
 test('a rule with a companion phrase, an exception and a named quarantine, through disguise', async ({ page }) => {
-  await signIn(page, 'admin')
-  await page.goto(url('/rules/new'))
+  await signIn(page, 'admin', '/rules/new')
   await page.getByLabel('Words and phrases').fill('moon levy')
   await page.getByRole('button', { name: '+ more' }).click()
   await page.getByRole('button', { name: '+ how exactly' }).click()

@@ -9,8 +9,7 @@ import { WORDS } from './support/words'
 const stopping = (name: string, words: string, over: object = {}) => rule(name, { when: { phrases: [words] }, ...over })
 
 test('a comma list of words with an excepted person, from a blank sheet to the next message: three presses', async ({ page }) => {
-  await signIn(page, 'admin')
-  await page.goto(url('/rules'))
+  await signIn(page, 'admin', '/rules')
   await page.getByRole('link', { name: 'New rule' }).click()
   // The first field has the keys already.
   await expect(page.getByLabel('Words and phrases')).toBeFocused()
@@ -31,8 +30,7 @@ test('a comma list of words with an excepted person, from a blank sheet to the n
 
 test('a starting sentence fills the sheet, and what each part catches stands beside it; a phrase is taken out there', async ({ page }) => {
   for (const n of ['one', 'two']) await send({ from: 'desk@fairway.test', subject: `fairway dues ${n}`, text: 'a fairway invoice' })
-  await signIn(page, 'admin')
-  await page.goto(url('/mail?words=fairway'))
+  await signIn(page, 'admin', '/mail?words=fairway')
   for (const n of ['one', 'two']) {
     await row(page, `fairway dues ${n}`).click()
     await page.keyboard.press('w')
@@ -51,7 +49,7 @@ test('a starting sentence fills the sheet, and what each part catches stands bes
   await expect(page.getByLabel('Words and phrases').first()).toHaveValue('chandler’s riddle')
 })
 
-test('a worker’s proposal under a must: three presses from the held copy; accepted, both come', async ({ page, browser }) => {
+test('a worker’s proposal under a must: three presses from the held copy; accepted, both come', async ({ page, other }) => {
   const admin = await sessionOf('admin')
   await admin('POST', '/api/rules', stopping(
     'Tide tables',
@@ -60,8 +58,7 @@ test('a worker’s proposal under a must: three presses from the held copy; acce
   ))
   await send({ from: 'almanac@tides.test', subject: 'tide table one', text: 'x', relay: true })
   await send({ from: 'stranger@tides.test', subject: 'tide table of a stranger', text: 'x', relay: true })
-  await signIn(page, 'worker')
-  await page.goto(url('/mail?words=tide%20table'))
+  await signIn(page, 'worker', '/mail?words=tide%20table')
   await row(page, 'tide table one').click()
   await page.keyboard.press('y')
   await page.getByRole('link', { name: 'make an exception for mail like this' }).click()
@@ -72,7 +69,6 @@ test('a worker’s proposal under a must: three presses from the held copy; acce
   await page.getByRole('button', { name: 'Propose', exact: true }).click()
   await expect(page.getByText(WORDS.proposed)).toBeVisible()
 
-  const other = await (await browser.newContext()).newPage()
   await signIn(other, 'admin')
   await other.getByRole('link', { name: /^Proposals/ }).click()
   const card = other.getByRole('article').filter({ hasText: 'we sail by it' })
@@ -92,11 +88,10 @@ test('a worker’s proposal under a must: three presses from the held copy; acce
   await expect(row(page, 'tide table of a stranger')).toContainText('General')
 })
 
-test('a proposal that went stale says against what; declined, whoever proposed it reads why', async ({ page, browser }) => {
+test('a proposal that went stale says against what; declined, whoever proposed it reads why', async ({ page, other }) => {
   const admin = await sessionOf('admin')
   const { body: made } = await admin('POST', '/api/rules', stopping('Capstans', 'capstan'))
-  await signIn(page, 'worker')
-  await page.goto(url(`/rules/${made.id}`))
+  await signIn(page, 'worker', `/rules/${made.id}`)
   await page.getByLabel('Words and phrases').fill('capstan sale')
   await page.getByLabel('Why it is proposed').fill('too many capstans')
   await page.getByRole('button', { name: 'Propose', exact: true }).click()
@@ -115,9 +110,7 @@ test('a proposal that went stale says against what; declined, whoever proposed i
   } = (await admin('GET', `/api/rules/${made.id}`)).body
   expect((await admin('PUT', `/api/rules/${made.id}`, { ...form, description: 'seen to', version })).status).toBe(200)
 
-  const other = await (await browser.newContext()).newPage()
-  await signIn(other, 'admin')
-  await other.goto(url('/proposals'))
+  await signIn(other, 'admin', '/proposals')
   const card = other.getByRole('article').filter({ hasText: 'too many capstans' })
   await expect(card).toContainText('It went stale.')
   await expect(card).toContainText('Ines Varga')
@@ -170,8 +163,7 @@ test('a watching rule is let act after its record was seen: from then on it does
   const admin = await sessionOf('admin')
   const { body: made } = await admin('POST', '/api/rules', stopping('Quadrants', 'quadrant offer', { state: 'watching' }))
   for (const n of ['one', 'two']) await send({ from: 'x@quadrant.test', subject: `quadrant offer ${n}`, text: 'x' })
-  await signIn(page, 'admin')
-  await page.goto(url(`/rules/${made.id}`))
+  await signIn(page, 'admin', `/rules/${made.id}`)
   const would = page.getByRole('list', { name: 'From where to where it would have taken mail' })
   await expect(would).toContainText('inbox')
   await expect(would).toContainText('spam')
@@ -185,8 +177,7 @@ test('a watching rule is let act after its record was seen: from then on it does
 })
 
 test('a message is tried under a sheet that is not saved, beside what is in force, and really sent; the sheet stays', async ({ page }) => {
-  await signIn(page, 'admin')
-  await page.goto(url('/rules/new'))
+  await signIn(page, 'admin', '/rules/new')
   await page.getByLabel('Words and phrases').fill('windlass')
   await page.getByRole('button', { name: 'Try a message' }).click()
   await page.getByRole('combobox', { name: 'For', exact: true }).fill(addressOf('worker'))
@@ -221,8 +212,7 @@ test('a finding is put right in one press, after its impact', async ({ page }) =
 test('a rule is copied to oneself: what is otherwise stands on the sheet, and it can be saved', async ({ page }) => {
   const admin = await sessionOf('admin')
   const { body: made } = await admin('POST', '/api/rules', stopping('Barges', 'barge hire', { owner: 'department:accounts', must: true }))
-  await signIn(page, 'admin')
-  await page.goto(url(`/rules/${made.id}`))
+  await signIn(page, 'admin', `/rules/${made.id}`)
   await page.getByRole('link', { name: 'Duplicate' }).click()
   await choose(page, 'For whom', 'me')
   const otherwise = page.getByRole('list', { name: 'What is otherwise for them' })
@@ -237,8 +227,7 @@ test('a rule is copied to oneself: what is otherwise stands on the sheet, and it
 
 test('a sketch for the whole organisation is a worker’s to propose, with the message that it is from', async ({ page }) => {
   await send({ from: 'desk@flotsam.test', subject: 'flotsam for sale', text: 'x' })
-  await signIn(page, 'worker')
-  await page.goto(url('/mail?words=flotsam'))
+  await signIn(page, 'worker', '/mail?words=flotsam')
   await row(page, 'flotsam for sale').click()
   await page.keyboard.press('r')
   await choose(page, 'For whom', 'whole organisation, proposed')

@@ -90,8 +90,7 @@ test('a stopped message comes back for good in two presses, with its earlier sib
 })
 
 test('a rule for “the” shows what it would swallow, marks the phrase, and is let watch instead', async ({ page }) => {
-  await signIn(page, 'admin')
-  await page.goto(url('/rules/new'))
+  await signIn(page, 'admin', '/rules/new')
   await page.getByLabel('Words and phrases').fill('the')
   await expect(page.getByText('Broad: It would stop')).toBeVisible()
   await expect(page.getByText('“the” is broad.')).toBeVisible()
@@ -170,15 +169,11 @@ test('more opens the rule sheet filled in, and leaving it asks', async ({ page }
   await expect(page.getByText(WORDS.notSaved)).toBeVisible()
 })
 
-test('of two administrators at once the later sees both, and loses nothing', async ({ page, browser }) => {
+test('of two administrators at once the later sees both, and loses nothing', async ({ page, other }) => {
   const admin = await sessionOf('admin')
   const { body: made } = await admin('POST', '/api/rules', rule('Cordage offers', { state: 'watching', when: { phrases: ['cordage offer'] } }))
-  await signIn(page, 'admin')
-  await page.goto(url(`/rules/${made.id}`))
-  const context = await browser.newContext()
-  const other = await context.newPage()
-  await signIn(other, 'admin')
-  await other.goto(url(`/rules/${made.id}`))
+  await signIn(page, 'admin', `/rules/${made.id}`)
+  await signIn(other, 'admin', `/rules/${made.id}`)
   await other.getByLabel('Words and phrases').fill('cordage bargain')
   await page.getByLabel('Words and phrases').fill('cordage sale')
   await save(other)
@@ -192,7 +187,6 @@ test('of two administrators at once the later sees both, and loses nothing', asy
   await asked.getByRole('button', { name: 'Put mine over it' }).click()
   await expect(page).toHaveURL(/\/rules$/)
   expect((await admin('GET', `/api/rules/${made.id}`)).body.when).toEqual({ phrases: ['cordage sale'] })
-  await context.close()
 })
 
 test('erasing for everybody wants the number that was seen', async ({ page }) => {

@@ -57,8 +57,7 @@ test('Mail: a long text beside its reasons can be read without a mouse', async (
 test('Mail: what is odd about a message is said above its text, and files in an archive are named', async ({
   page,
 }) => {
-  await signIn(page, 'admin')
-  await page.goto(url('/mail?words=dues'))
+  await signIn(page, 'admin', '/mail?words=dues')
   await page.getByText('Changed account for berth dues').first().click()
   await expect(page.getByRole('article')).toContainText('several mailboxes in From')
   await page.goto(url('/mail?words=hald'))
@@ -74,8 +73,7 @@ test('Mail: as it was sent, a link says where it leads, and a name that is turne
   page.on('console', (message) => {
     if (message.text().includes('Content Security Policy')) refused.push(message.text())
   })
-  await signIn(page, 'admin')
-  await page.goto(url('/mail?words=looked'))
+  await signIn(page, 'admin', '/mail?words=looked')
   await page.getByText('Your berth dues, to be looked at').first().click()
   await expect(page.getByRole('article')).toContainText('notice_⟨U+202E⟩fdp.exe')
   // Nothing runs in the frame, so axe looks before it is there.
@@ -102,8 +100,7 @@ test('Mail: nothing found is a state with a next step', async ({ page }) => {
 })
 
 test('Lists: paste many; what is wrong stays in the field; take one out', async ({ page }) => {
-  await signIn(page, 'admin')
-  await page.goto(url('/lists'))
+  await signIn(page, 'admin', '/lists')
   await accessible(page)
   await page.getByRole('link', { name: 'Speculators' }).click()
   await page.getByLabel('Addresses or domains, one a line').fill('oats@oat-desk.test\nnot an address\n@rye.test')
@@ -122,8 +119,7 @@ test('Lists: paste many; what is wrong stays in the field; take one out', async 
 test('Lists: what is questionable is said beside it; a door is closed to everyone else, on trial first', async ({
   page,
 }) => {
-  await signIn(page, 'admin')
-  await page.goto(url('/lists'))
+  await signIn(page, 'admin', '/lists')
   await page.getByRole('link', { name: '1 thing to look at' }).first().click()
   await expect(page.getByText('entry covered by a wider one')).toBeVisible()
   await page.getByRole('button', { name: 'choose it' }).click()
@@ -161,8 +157,7 @@ test('Lists: what is questionable is said beside it; a door is closed to everyon
 test('Rules: a group of conditions, weights and a direction are made on the sheet, and are still there', async ({
   page,
 }) => {
-  await signIn(page, 'admin')
-  await page.goto(url('/rules/new'))
+  await signIn(page, 'admin', '/rules/new')
   await page.getByLabel('Words and phrases').fill('lugger ×2\nketch')
   await page.getByRole('button', { name: '+ more' }).click()
   await page.getByRole('button', { name: '+ only several together' }).click()
@@ -194,8 +189,7 @@ test('Rules: by the letters that a text is written in; saved by mistake, one pre
   const letters = 'Предложение о складе в порту, цены на зерно и уголь'
   const mail = (subject: string) =>
     send({ from: 'sklad@kuznechik.test', subject, text: `${letters}. ${letters}.`, utf8: true })
-  await signIn(page, 'admin')
-  await page.goto(url('/rules/new'))
+  await signIn(page, 'admin', '/rules/new')
   await choose(page, 'Kind of condition', 'is written in')
   await choose(page, 'Letters', 'mostly Cyrillic letters')
   await expect(page.getByLabel('Name', { exact: true })).toHaveValue('In Cyrillic letters')
@@ -214,8 +208,7 @@ test('Rules: by the letters that a text is written in; saved by mistake, one pre
 test('Mail: what a document says is marked where it stands; a release that another stop holds says so', async ({
   page,
 }) => {
-  await signIn(page, 'admin')
-  await page.goto(url('/mail?touchedBy=accounts-in-documents'))
+  await signIn(page, 'admin', '/mail?touchedBy=accounts-in-documents')
   await page.getByRole('row').nth(1).click()
   await expect(page.getByRole('region', { name: /^in invoice/ }).locator('mark').first()).toHaveText('new bank account')
   for (const [name, quarantine] of [
@@ -231,7 +224,10 @@ test('Mail: what a document says is marked where it stands; a release that anoth
   }
   await send({ from: 'x@elsewhere.example', subject: 'a junk rig', text: 'x' })
   await page.goto(url('/mail?words=junk'))
+  // A key means what is shown: nothing yet until the message is there.
+  const shown = page.getByRole('article').getByRole('heading', { name: 'a junk rig' })
   await page.getByRole('row').nth(1).click()
+  await expect(shown).toBeVisible()
   await page.keyboard.press('1')
   await expect(page.getByText('Another’s stop stands: Held in General because rule Junks two')).toBeVisible()
   await page.getByRole('row').nth(1).click()
@@ -240,8 +236,7 @@ test('Mail: what a document says is marked where it stands; a release that anoth
 })
 
 test('Rules: an empty field says what is wrong beside it; the order is changed from the keyboard', async ({ page }) => {
-  await signIn(page, 'admin')
-  await page.goto(url('/rules/new'))
+  await signIn(page, 'admin', '/rules/new')
   await save(page)
   await expect(page.getByText('Write at least one word or phrase')).toBeVisible()
   await page.goto(url('/rules'))

@@ -1,4 +1,4 @@
-import { test as base } from '@playwright/test'
+import { test as base, type Page } from '@playwright/test'
 import type { Caller } from '../../support/http'
 import { signIn as signInByApi } from '../../support/http'
 import { EMPTY, install, MEDIUM, type Installation } from '../../support/installation'
@@ -22,13 +22,39 @@ export function sessionOf(account: string): Promise<Caller> {
 /** Somebody's sessions have ended. */
 export const forgetSession = (account: string) => office!.sessions.delete(account)
 
+const VIEWPORT = { width: 1280, height: 800 }
+
 const clusterFolder = () => process.env.TEST_CLUSTER!
 
 /**
  * A test of the real build. Each file has an installation of its own with the demo's mail, so that no file depends on what another
  * did, nor on the order in which they run.
  */
-export const test = base.extend<{ inOffice: true, empty: Installation }, { closing: true }>({
+export const test = base.extend<{ inOffice: true, empty: Installation, other: Page }, { closing: true, desk: Page }>({
+  /** One page for all tests of a process: a fresh one begins a browser's process, and reads the whole application anew. */
+  desk: [
+    async ({ browser }, use) => {
+      const context = await browser.newContext({ viewport: VIEWPORT })
+      await use(await context.newPage())
+      await context.close()
+    },
+    { scope: 'worker' },
+  ],
+  /** The desk, left as it was found. In the browser the application keeps only the session; after a failure the process is a new one. */
+  page: async ({ desk }, use) => {
+    await use(desk)
+    await desk.unrouteAll({ behavior: 'ignoreErrors' })
+    await desk.emulateMedia({ colorScheme: null })
+    // Nothing of the application runs on, and the browser's process stays: it is the same site.
+    await desk.goto(`${gate().url}/icon.svg`)
+    await desk.context().clearCookies()
+  },
+  /** The page of somebody else, at another machine. */
+  other: async ({ browser }, use) => {
+    const context = await browser.newContext({ viewport: VIEWPORT })
+    await use(await context.newPage())
+    await context.close()
+  },
   closing: [
     // eslint-disable-next-line no-empty-pattern
     async ({}, use) => {

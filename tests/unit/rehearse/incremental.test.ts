@@ -64,7 +64,7 @@ describe('a rehearsal', () => {
           if (rehearseCopy(message, recipient, pair, NOW) === null) expect(where(is)).toEqual(where(was))
         }
       }
-    }, 600)
+    }, 300)
   })
 
   it('asked backwards it gives the policy before the change: mail here is moved from where it really went', () => {
@@ -75,7 +75,7 @@ describe('a rehearsal', () => {
         for (const recipient of RECIPIENTS)
           expect(told(decide(message, recipient, pair.before, { now: NOW }))).toEqual(told(decide(message, recipient, plain, { now: NOW })))
       }
-    }, 300)
+    }, 150)
   })
 
   it('of several changes together says of each what it says of it alone: the price beside one is never another’s', () => {
@@ -93,7 +93,7 @@ describe('a rehearsal', () => {
           expect(together.map(both)).toEqual(alone.map(both))
         }
       }
-    }, 100)
+    }, 60)
   })
 })
 
