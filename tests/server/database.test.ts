@@ -7,7 +7,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { freePort, startCluster } from '../../scripts/lib/cluster.mjs'
 import { watchCluster } from '../../scripts/lib/watch.mjs'
 import { request, signIn } from '../support/http'
-import { install, type Installation } from '../support/installation'
+import { FEW, install, type Installation } from '../support/installation'
 import { addressOf } from '../support/office'
 import { deliver, handOver, plainMessage, smtp } from '../support/smtp'
 import { until } from '../support/wait'
@@ -36,7 +36,7 @@ describe('a database that stands still', () => {
   beforeAll(async () => {
     const folder = mkdtempSync(join(tmpdir(), 'sober-gate-frozen-'))
     cluster = await startCluster(folder, { quick: true })
-    gate = await install(folder, 'frozen')
+    gate = await install(folder, 'frozen', { contents: FEW })
   })
   afterAll(async () => {
     await gate.stop()

@@ -18,6 +18,7 @@ export interface Contents {
   messages: number
 }
 export const EMPTY: Contents = { messages: 0 }
+export const FEW: Contents = { messages: 5 }
 export const SMALL: Contents = { messages: 60 }
 export const MEDIUM: Contents = { messages: 500 }
 
