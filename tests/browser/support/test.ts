@@ -40,13 +40,14 @@ export const test = base.extend<{ inOffice: true, empty: Installation, other: Pa
     },
     { scope: 'worker' },
   ],
-  /** The desk, left as it was found. In the browser the application keeps only the session; after a failure the process is a new one. */
+  /** The desk, left as it was found; after a failure the process is a new one. */
   page: async ({ desk }, use) => {
     await use(desk)
     await desk.unrouteAll({ behavior: 'ignoreErrors' })
     await desk.emulateMedia({ colorScheme: null })
     // Nothing of the application runs on, and the browser's process stays: it is the same site.
     await desk.goto(`${gate().url}/icon.svg`)
+    await desk.evaluate(() => localStorage.clear())
     await desk.context().clearCookies()
   },
   /** The page of somebody else, at another machine. */
