@@ -4,7 +4,7 @@ import { install, type Installation } from '../support/installation'
 import { addressOf } from '../support/office'
 import { plainMessage } from '../support/smtp'
 
-const MESSAGES = 2000
+const MESSAGES = 600
 const CONNECTIONS = 20
 let gate: Installation
 
