@@ -1,39 +1,41 @@
 import { readFileSync, readlinkSync } from 'node:fs'
 
 /**
- * How long a thread worked. The clock runs from when the work begins, not while it waits for a thread, and counts the processor's time
- * where the system tells it (proc(5)): on a busy machine a message would otherwise be read less of because others work, not because
- * reading it takes long.
+ * Time limits of jobs on worker threads. Time counts from the start of the job, not while it is queued, and is the processor time of
+ * the thread where the system reports it (proc(5)): with elapsed time, other load on the machine would cause messages to be read in part.
  */
 
-/** One number, shared by whoever asks and the thread. */
+/** Shared between the caller and the worker thread: 0 until the job starts, then the id of the thread. */
 export type Start = Int32Array
 const NOT_BEGUN = 0
 const UNKNOWN_THREAD = -1
-/** So many times as long as it may work, something may take by the clock on the wall: it could be waiting for what never comes. */
+/** A job is also ended when the elapsed time is this many times its limit: it may wait for something that never happens. */
 const PATIENCE = 10
-/** USER_HZ, in which proc(5) counts: 100 on every Linux that Node.js runs on. */
+/** USER_HZ, the unit of times in proc(5): 100 on every Linux that Node.js runs on. */
 const TICKS_A_SECOND = 100
+
+// Read once: each thread loads its own copy of this module.
+const THIS_THREAD = thisThread()
 
 export function newStart(): Start {
   return new Int32Array(new SharedArrayBuffer(Int32Array.BYTES_PER_ELEMENT))
 }
 
-/** Says on the working thread that the work begins. Without a start nobody counts. */
+/** Called on the worker thread when the job starts. Without a `start` there is no time limit. */
 export function begin(start: Start | undefined): void {
-  if (start) Atomics.store(start, 0, thisThread())
+  if (start) Atomics.store(start, 0, THIS_THREAD)
 }
 
 export class WorkClock {
   #since: { wall: number, thread: number, work: number | null } | null = null
 
-  /** @param seconds how long the work may take */
+  /** @param seconds the limit */
   constructor(
     private readonly start: Start,
     private readonly seconds: number,
   ) {}
 
-  /** Asked now and then: whether the time is over. What was worked before it is first asked is not counted. */
+  /** Whether the limit is exceeded. Call it regularly: time before the first call is not counted. */
   isOver(): boolean {
     const thread = Atomics.load(this.start, 0)
     if (thread === NOT_BEGUN) return false
@@ -46,25 +48,25 @@ export class WorkClock {
   }
 }
 
-// A synchronous call of the file system is made by the thread that asks: the link names that very thread.
+// Synchronous file system calls run on the calling thread, so the link names that thread.
 function thisThread(): number {
   try {
     return Number(readlinkSync('/proc/thread-self').split('/').at(-1)) || UNKNOWN_THREAD
   }
   catch {
-    return UNKNOWN_THREAD // not Linux, or /proc is not mounted: the wall's clock counts
+    return UNKNOWN_THREAD // not Linux, or /proc is not mounted: elapsed time is used
   }
 }
 
-/** Seconds of processor time of one of our threads; null where nobody tells. */
+/** Processor time of a thread of this process in seconds; null if the system does not report it. */
 function workOf(thread: number): number | null {
   try {
     const stat = readFileSync(`/proc/self/task/${thread}/stat`, 'latin1')
-    // The name, in brackets, may hold anything, also brackets.
+    // The name of the program is in brackets and may contain brackets itself.
     const fields = stat.slice(stat.lastIndexOf(')') + 2).split(' ')
     return (Number(fields[11]) + Number(fields[12])) / TICKS_A_SECOND
   }
   catch {
-    return null // the thread is gone, or it has no number
+    return null // the thread has ended, or its id is unknown
   }
 }
