@@ -21,6 +21,8 @@ export default defineNuxtModule({
       outExtension: { '.js': '.mjs' },
       external: ['pg-native'],
       sourcemap: 'linked',
+      splitting: true,
+      chunkNames: 'shared-[hash]',
     })
     const workers = {
       mail: 'server/workers/mail.ts',

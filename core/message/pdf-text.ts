@@ -1,5 +1,4 @@
 import { Unzlib } from 'fflate'
-import { getDocumentProxy } from 'unpdf'
 import { latin1 } from './bytes'
 
 export const MOST_PAGES = 50
@@ -18,6 +17,8 @@ export class UnpacksTooFar extends Error {}
  */
 export async function pdfText(bytes: Uint8Array, most: number): Promise<{ text: string, morePages: boolean }> {
   if (unpackedAtLeast(bytes) > MOST_UNPACKED) throw new UnpacksTooFar()
+  // Half of all that a thread would load: only where a document comes.
+  const { getDocumentProxy } = await import('unpdf')
   // The reader takes the buffer over; the message keeps its own. Nothing in a document is ever run.
   const document = await getDocumentProxy(bytes.slice(), { isEvalSupported: false, enableXfa: false, stopAtErrors: false, verbosity: 0 })
   try {

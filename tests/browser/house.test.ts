@@ -124,12 +124,12 @@ test('no view has a serious fault of accessibility in the dark either', async ({
   await signIn(page, 'admin')
   await page.getByRole('row').nth(2).click()
   await expect(page.getByRole('article')).toBeVisible()
-  await accessible(page)
+  await accessible(page, { colours: true })
   const lists = ['/lists', '/lists/speculators', '/rules', '/rules/fee-demands', '/rules/new', '/giving-back?kind=rule&id=fee-demands']
   for (const path of [...lists, '/review', '/review?lane=bin&by=subject', '/record', '/house', '/me', '/help', '/mail/tried', '/try']) {
     await page.goto(url(path))
     await expect(page.getByRole('heading').first()).toBeVisible()
     await page.waitForLoadState('networkidle')
-    await accessible(page)
+    await accessible(page, { colours: true })
   }
 })

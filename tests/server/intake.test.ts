@@ -210,7 +210,7 @@ describe('intake: a message that was answered for would be lost, or a refusal le
   it('gives up on documents that take for ever, and takes the messages all the same; others are served meanwhile', async () => {
     const document = slowPdf()
     const order: string[] = []
-    const slow = ['one', 'two', 'three'].map(async (name) => {
+    const slow = ['one', 'two'].map(async (name) => {
       const replies = await smtp(
         gate.smtpPort,
         handOver('a@elsewhere.example', [WORKER], withDocument(`narwhal ${name}`, 'slow.pdf', document)),
@@ -230,9 +230,9 @@ describe('intake: a message that was answered for would be lost, or a refusal le
       order.push('plain')
     }
     expect(order).toEqual(Array(5).fill('plain'))
-    expect(await Promise.all(slow)).toEqual(['250', '250', '250'])
+    expect(await Promise.all(slow)).toEqual(['250', '250'])
     const copies = await found('narwhal')
-    expect(copies).toHaveLength(3)
+    expect(copies).toHaveLength(2)
     for (const { id } of copies)
       expect((await admin('GET', `/api/copies/${id}`)).body.facts.defects).toContainEqual({
         code: 'attachment not readable',

@@ -71,7 +71,7 @@ describe('a message that is decided again from what is kept would go elsewhere t
     const { copies } = await decidedAgain()
     expect(copies).toBeGreaterThan(300)
   })
-  it('five hundred generated messages, and some that are too long, too many-headed or too odd to be kept whole', async () => {
+  it('three hundred generated messages, and some that are too long, too many-headed or too odd to be kept whole', async () => {
     const policy = (await (await signIn(gate, `admin@saltmere-harbour.example`))('GET', '/api/policy')).body
     const odd = [
       `Subject: long\r\n\r\n${'release fee and bank details. '.repeat(20_000)}the end, grain outlook`,
@@ -81,7 +81,7 @@ describe('a message that is decided again from what is kept would go elsewhere t
       + `text/html\r\n\r\n${Array.from({ length: 300 }, (_, i) => `<a href="https://l${i}.test/">l</a>`).join('')}`,
       `To: ${Array.from({ length: 300 }, (_, i) => `p${i}@x.test`).join(', ')}, ${WORKER}\r\nSubject: many\r\n\r\nx`,
     ].map(text => `From: a@elsewhere.example\r\n${text}`)
-    const generated = fc.sample(arbitraryMessage, { seed: 8, numRuns: 500 })
+    const generated = fc.sample(arbitraryMessage, { seed: 8, numRuns: 300 })
     const all = [
       ...odd.map(text => ({ from: 'a@elsewhere.example', text })),
       ...generated.map(({ bytes, envelope }) => ({

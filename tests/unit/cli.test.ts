@@ -17,7 +17,13 @@ const file = (name: string, text: string) => {
 // Bundled as the installation's is, since it starts a thread of itself.
 const program = join(folder, 'sober-gate.mjs')
 beforeAll(async () => {
-  await build({ ...BUNDLE, entryPoints: ['cli/main.ts'], outfile: program })
+  await build({
+    ...BUNDLE,
+    entryPoints: { 'sober-gate': 'cli/main.ts' },
+    outdir: folder,
+    outExtension: { '.js': '.mjs' },
+    splitting: true,
+  })
 })
 const run = (...args: string[]) =>
   new Promise<{ code: number, out: string, err: string }>((resolve) => {
