@@ -10,6 +10,7 @@ import {
 import type { Schema } from 'joi'
 import { Joi } from '#core'
 import { isDatabaseAway, isDeadlock } from '../db/client'
+import { CallerLeft, whileCallerStays } from '../platform/caller'
 import { checked } from '../platform/checked'
 import { faultText, log, tellOfDatabase } from '../platform/log'
 import { may, type Asker } from './roles'
@@ -17,7 +18,7 @@ import { notAllowed, Problem } from '../platform/problem'
 import { databaseNote } from '../platform/readiness'
 import { Slots } from '../platform/slots'
 import { isGranted } from './routes'
-import { letBodyGo, mediaType, MOST_BODY, mustBeOfType, readBytes, readJson } from '../platform/body'
+import { letBodyGo, MAX_BODY, mediaType, mustBeOfType, readBytes, readJson, type BodySize } from '../platform/body'
 
 /** What a call looks like. What the schemas are of, the answer is given. */
 interface Shapes<Params, Query, Body> {
@@ -25,6 +26,8 @@ interface Shapes<Params, Query, Body> {
   query?: Schema<Query>
   /** What a body of JSON looks like. */
   body?: Schema<Body>
+  /** How large a body of JSON may be; “usual” unless said. */
+  most?: BodySize
   /** The media type of a body that is taken as it is. */
   bytes?: string
 }
@@ -49,7 +52,7 @@ export function defineRoute<Params = unknown, Query = unknown, Body = unknown>(
   shapes: Shapes<Params, Query, Body>,
   answer: (call: Call<Params, Query, Body>) => unknown,
 ) {
-  return defineEventHandler(async (event) => {
+  const handler = defineEventHandler(async (event) => {
     try {
       if (!isGranted(event.context.granted, event.method, event.context.matchedRoute?.path))
         throw new Problem(404, 'Not found', 'There is nothing at this path.')
@@ -59,22 +62,26 @@ export function defineRoute<Params = unknown, Query = unknown, Body = unknown>(
           event,
           params: checked<Params>(shapes.params ?? Joi.any(), getRouterParams(event), { status: 400 }),
           query: checked<Query>(shapes.query ?? Joi.any(), getQuery(event), { status: 400 }),
-          body: (await bodyOf(event, shapes, mostFor(asker))) as Body,
+          body: (await bodyOf(event, shapes, mostFor(asker, shapes.bytes ? 'large' : (shapes.most ?? 'usual')))) as Body,
           get asker(): Asker {
             if (!asker) throw notAllowed('Sign in first.')
             return asker
           },
         })
-      return await (asker ? slots.take(asker.id, run) : run())
+      return await whileCallerStays(event.node.res, () => (asker ? slots.take(asker.id, run) : run()))
     }
     catch (error) {
+      // Nobody is there to be answered.
+      if (error instanceof CallerLeft) return null
       return answerProblem(event, problemOf(error))
     }
   })
+  return Object.assign(handler, { shapes })
 }
 
-function mostFor(asker: Asker | undefined): number {
-  return asker ? (may(asker, 'keep much') ? MOST_BODY.much : MOST_BODY.person) : MOST_BODY.anybody
+function mostFor(asker: Asker | undefined, size: BodySize): number {
+  if (!asker) return MAX_BODY.anybody
+  return may(asker, 'keep much') ? MAX_BODY[size] : MAX_BODY.usual
 }
 
 async function bodyOf<Body>(event: H3Event, { body, bytes }: Shapes<unknown, unknown, Body>, most: number): Promise<unknown> {

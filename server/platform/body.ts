@@ -3,8 +3,13 @@ import { setResponseHeader, type H3Event } from 'h3'
 import { Problem } from './problem'
 
 const KB = 1024
-/** How much may be sent: by whoever has not signed in, by anybody who has, by those who keep much. */
-export const MOST_BODY = { anybody: 64 * KB, person: KB * KB, much: 25 * KB * KB }
+/**
+ * How much may be sent: by whoever has not signed in; by a person; changes of the policy, and files or texts, by those who keep much.
+ */
+export const MAX_BODY = { anybody: 64 * KB, usual: KB * KB, changes: 4 * KB * KB, large: 25 * KB * KB }
+export type BodySize = Exclude<keyof typeof MAX_BODY, 'anybody'>
+/** Values in a body of JSON, for so many bytes that it may have: each is looked at several times before it is understood. */
+const MAX_VALUES = { usual: 20_000, more: 200_000 }
 /**
  * Arrays and objects within each other; what the forms need is far less, and deeper ones would exhaust the stack of whatever
  * walks them.
@@ -22,22 +27,35 @@ export async function readBytes(event: H3Event, most: number): Promise<Buffer> {
   throw new Problem(413, 'Too large', `The body is larger than ${sizeWords(most)}, which is the most that is taken here.`)
 }
 
+/** So many milliseconds may pass between two pieces of a body. */
+const MAX_PAUSE = 20_000
+
 // Null as soon as it is larger.
 function upTo(req: IncomingMessage, most: number): Promise<Buffer | null> {
   return new Promise((resolve, reject) => {
+    const early = () => reject(new Problem(400, 'Not understood', 'The body ended too early.'))
+    // It left while its request waited: none of the events below would come any more.
+    if (req.destroyed && !req.readableEnded) return early()
     const chunks: Buffer[] = []
     let size = 0
+    let clock = setTimeout(slow, MAX_PAUSE)
     const end = (settle: () => void) => {
+      clearTimeout(clock)
       req.off('data', take).off('end', whole).off('error', broken).off('close', broken)
       settle()
     }
     const take = (chunk: Buffer) => {
       size += chunk.length
+      clearTimeout(clock)
+      clock = setTimeout(slow, MAX_PAUSE)
       if (size > most) end(() => resolve(null))
       else chunks.push(chunk)
     }
     const whole = () => end(() => resolve(Buffer.concat(chunks)))
-    const broken = () => end(() => reject(new Problem(400, 'Not understood', 'The body ended too early.')))
+    const broken = () => end(early)
+    function slow() {
+      end(() => reject(new Problem(408, 'Too slow', `Nothing of the body came for ${MAX_PAUSE / 1000} seconds. Send it again.`)))
+    }
     req.on('data', take).on('end', whole).on('error', broken).on('close', broken)
   })
 }
@@ -51,7 +69,7 @@ const LINGER = { time: 2000, bytes: 8 * KB * KB }
  */
 export async function letBodyGo(event: H3Event): Promise<void> {
   const { req } = event.node
-  if (req.complete || (!req.headers['content-length'] && !req.headers['transfer-encoding'])) return
+  if (req.complete || req.destroyed || (!req.headers['content-length'] && !req.headers['transfer-encoding'])) return
   await new Promise<void>((done) => {
     let size = 0
     const clock = setTimeout(gone, LINGER.time)
@@ -95,16 +113,31 @@ export async function readJson(event: H3Event, most: number): Promise<unknown> {
   catch {
     throw new Problem(400, 'Not understood', 'The body is not valid JSON in UTF-8.')
   }
-  if (isDeep(value)) throw new Problem(400, 'Not understood', `The body is nested deeper than ${MOST_NESTING} arrays and objects.`)
+  const maxValues = most > MAX_BODY.usual ? MAX_VALUES.more : MAX_VALUES.usual
+  const { depth, count } = measured(value, maxValues)
+  if (depth > MOST_NESTING) throw new Problem(400, 'Not understood', `The body is nested deeper than ${MOST_NESTING} arrays and objects.`)
+  if (count > maxValues)
+    throw new Problem(413, 'Too large', `The body has more than ${maxValues.toLocaleString('en')} values. Send it in parts.`)
   return value
 }
 
-// Level by level, without recursion: the depth is what is not trusted.
-function isDeep(value: unknown): boolean {
-  let level: unknown[] = [value]
-  for (let depth = 0; level.length; depth++) {
-    if (depth > MOST_NESTING) return true
-    level = level.flatMap(v => (v !== null && typeof v === 'object' ? Object.values(v) : [])).filter(v => typeof v === 'object')
+// Level by level, without recursion: the depth is what is not trusted. Given up where it is too deep or has too many values.
+function measured(value: unknown, maxValues: number): { depth: number, count: number } {
+  let level: object[] = isObject(value) ? [value] : []
+  let [depth, count] = [0, 1]
+  for (; level.length && depth <= MOST_NESTING + 1 && count <= maxValues; depth++) {
+    const next: object[] = []
+    for (const container of level) {
+      const values: unknown[] = Array.isArray(container) ? container : Object.values(container)
+      count += values.length
+      if (count > maxValues) break
+      for (const v of values) if (isObject(v)) next.push(v)
+    }
+    level = next
   }
-  return false
+  return { depth: depth - 1, count }
+}
+
+function isObject(value: unknown): value is object {
+  return value !== null && typeof value === 'object'
 }

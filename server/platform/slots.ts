@@ -1,41 +1,51 @@
-/** So many things at a time for each; what is more waits, in the order in which it came, and takes nothing from the others. */
+import { CallerLeft, callerSignal } from './caller'
+import { WaitingLine } from './waiting-line'
+
+/** A slot that is held for so long, in milliseconds, is given back: work that never ends must not lock its user out. */
+const MAX_HOLD = 10 * 60_000
+
+/**
+ * So many things at a time for each person; what is more waits, in the order in which it came, and takes nothing from the others. What
+ * waits is dropped when its client leaves.
+ */
 export class Slots {
   readonly #running = new Map<string, number>()
-  readonly #waiting = new Map<string, (() => void)[]>()
+  readonly #line = new WaitingLine()
 
   /** @param most how many things of one at a time */
-  constructor(private readonly most: number) {}
+  constructor(private readonly most: number, private readonly maxHold = MAX_HOLD) {}
 
-  /** Does it when one of `who`'s slots is free; rejects as the work does. */
+  /**
+   * Does it when one of `who`'s slots is free; rejects as the work does.
+   * @throws CallerLeft where the client left before the work began; 429 where too much waits
+   */
   async take<T>(who: string, work: () => T | Promise<T>): Promise<T> {
     await this.#slotOf(who)
+    let held = true
+    const giveBack = () => {
+      if (held) this.#leave(who)
+      held = false
+    }
+    const clock = setTimeout(giveBack, this.maxHold).unref()
     try {
       return await work()
     }
     finally {
-      this.#leave(who)
+      clearTimeout(clock)
+      giveBack()
     }
   }
 
-  #slotOf(who: string): Promise<void> {
+  async #slotOf(who: string): Promise<void> {
+    if (callerSignal()?.aborted) throw new CallerLeft()
     const running = this.#running.get(who) ?? 0
-    if (running < this.most) {
-      this.#running.set(who, running + 1)
-      return Promise.resolve()
-    }
-    return new Promise((begin) => {
-      const own = this.#waiting.get(who)
-      if (own) own.push(begin)
-      else this.#waiting.set(who, [begin])
-    })
+    if (running >= this.most) return this.#line.wait(who)
+    this.#running.set(who, running + 1)
   }
 
   // Whoever waits takes the slot over.
   #leave(who: string): void {
-    const own = this.#waiting.get(who)
-    const next = own?.shift()
-    if (own?.length === 0) this.#waiting.delete(who)
-    if (next) return next()
+    if (this.#line.next(who)) return
     const left = this.#running.get(who)! - 1
     if (left) this.#running.set(who, left)
     else this.#running.delete(who)

@@ -1,50 +1,27 @@
-interface Waiting {
-  begin: () => void
-}
+import { CallerLeft, callerSignal } from './caller'
+import { WaitingLine } from './waiting-line'
 
 /**
  * Does one thing at a time, and goes round among those who wait: somebody with one small thing is next but one after whoever
- * came with twenty large ones. What waits costs memory only, no connection and no thread.
+ * came with twenty large ones. What waits costs memory only, no connection and no thread, and is dropped when its client leaves.
  */
 export class Turns {
-  /** Who waits, in the order of their next turn, each with what they wait for. */
-  readonly #waiting = new Map<string, Waiting[]>()
+  readonly #line = new WaitingLine()
   #busy = false
 
-  /** Does it when it is `who`'s turn; rejects as the work does. */
+  /**
+   * Does it when it is `who`'s turn; rejects as the work does.
+   * @throws CallerLeft where the client left before the work began; 429 where too much waits
+   */
   async take<T>(who: string, work: () => Promise<T>): Promise<T> {
-    await this.#turnOf(who)
+    if (callerSignal()?.aborted) throw new CallerLeft()
+    if (this.#busy) await this.#line.wait(who)
+    this.#busy = true
     try {
       return await work()
     }
     finally {
-      this.#next()
+      this.#busy = this.#line.nextInTurn()
     }
-  }
-
-  #turnOf(who: string): Promise<void> {
-    if (!this.#busy) {
-      this.#busy = true
-      return Promise.resolve()
-    }
-    return new Promise((begin) => {
-      const own = this.#waiting.get(who)
-      if (own) own.push({ begin })
-      else this.#waiting.set(who, [{ begin }])
-    })
-  }
-
-  #next(): void {
-    const [first] = this.#waiting
-    if (!first) {
-      this.#busy = false
-      return
-    }
-    const [who, own] = first
-    const { begin } = own.shift()!
-    this.#waiting.delete(who)
-    // Who waits for more goes to the end of the round.
-    if (own.length) this.#waiting.set(who, own)
-    begin()
   }
 }

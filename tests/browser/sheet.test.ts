@@ -49,6 +49,22 @@ test('a starting sentence fills the sheet, and what each part catches stands bes
   await expect(page.getByLabel('Words and phrases').first()).toHaveValue('chandler’s riddle')
 })
 
+test('who types quickly in a rule’s sheet, leaves and comes back, is served: nobody is locked out by cancelled requests', async ({ page }) => {
+  await signIn(page, 'worker', '/rules/new')
+  for (let n = 0; n < 4; n++) {
+    const field = page.getByLabel('Words and phrases')
+    await field.click()
+    // Each letter asks for the impact anew, and cancels what was asked before.
+    await page.keyboard.type('the anchor and the harbour and the pilot and the tide', { delay: 25 })
+    await page.goto(url(n % 2 ? '/rules' : '/mail'))
+    await page.goto(url('/rules/new'))
+  }
+  await page.getByLabel('Words and phrases').fill('the')
+  await expect(page.getByRole('region', { name: 'Impact on the mail that is here' })).toContainText(/\d/)
+  await page.goto(url('/mail'))
+  await expect(page.getByRole('row').nth(1)).toBeVisible()
+})
+
 test('a worker’s proposal under a must: three presses from the held copy; accepted, both come', async ({ page, other }) => {
   const admin = await sessionOf('admin')
   await admin('POST', '/api/rules', stopping(

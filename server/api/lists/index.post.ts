@@ -3,7 +3,7 @@ import { newListBody } from '../../policy/list-form'
 import { defineRoute } from '../../access/route'
 import { makeList } from '../../policy/lists'
 
-export default defineRoute({ body: newListBody }, async ({ event, asker, body }) => {
+export default defineRoute({ most: 'large', body: newListBody }, async ({ event, asker, body }) => {
   const made = await makeList(asker, body)
   setResponseStatus(event, 201)
   return made

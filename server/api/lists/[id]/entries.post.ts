@@ -20,7 +20,7 @@ const body = Joi.object<{ text: string, below: boolean, dry: boolean, as?: Entry
 })
 
 export default defineRoute(
-  { params: idParam, body, query },
+  { params: idParam, body, query, most: 'large' },
   async ({ event, asker, params, body: { text, dry, ...options }, query: { follow } }) => {
     if (dry) return reportOf(asker, params.id, text, options)
     // How far it is streams in; it goes on, and is in force, also where the caller leaves.
