@@ -1,4 +1,4 @@
-import { and, eq, inArray, ne, notInArray, or, type SQL } from 'drizzle-orm'
+import { and, eq, inArray, ne, notInArray, or, sql, type SQL } from 'drizzle-orm'
 import { copies } from '../db/schema'
 import { may, type Asker } from './roles'
 
@@ -21,12 +21,42 @@ export function isOwn(asker: Asker, copy: Copy): boolean {
  */
 export function visibleTo(asker: Asker): SQL | undefined {
   if (may(asker, 'see everybody’s mail')) return undefined
-  const { unseen, othersReview } = asker.held
-  const notUnseen = unseen.length ? or(ne(copies.lane, 'quarantine'), notInArray(copies.quarantineId, unseen)) : undefined
-  const own = and(ownCopies(asker), notUnseen)
+  const own = ownVisible(asker)
   if (!may(asker, 'see held mail')) return own
+  const { othersReview } = asker.held
   const held = eq(copies.lane, 'quarantine')
   return or(own, othersReview.length ? and(held, notInArray(copies.quarantineId, othersReview)) : held)
+}
+
+// Their own, but for what quarantines hold of which recipients see nothing.
+function ownVisible(asker: Asker): SQL | undefined {
+  const { unseen } = asker.held
+  return and(ownCopies(asker), unseen.length ? or(ne(copies.lane, 'quarantine'), notInArray(copies.quarantineId, unseen)) : undefined)
+}
+
+/**
+ * Which copies of an act somebody may put back to where they were before it: those that they see, and may move there today. What a
+ * reviewer let out they see no more, and may take back into a quarantine that they review.
+ * @param before the state before the act, as JSON; null where it did not move the copy
+ * @param released by the asker's own release: who may let their own mail out may also leave it there
+ */
+export function restorableBy(asker: Asker, before: SQL, released: boolean): SQL | undefined {
+  const seen = visibleTo(asker)
+  if (may(asker, 'see everybody’s mail') && may(asker, 'hold and release')) return seen
+  const { othersReview, ownRelease } = asker.held
+  const reviewed = (quarantine: SQL) =>
+    !may(asker, 'hold and release') ? sql`false` : othersReview.length ? sql`${quarantine} <> all(${sql.param(othersReview)}::text[])` : sql`true`
+  const ownOutOf = (quarantine: SQL) =>
+    ownRelease.length ? sql`(${ownCopies(asker)} and ${quarantine} = any(${sql.param(ownRelease)}::text[]))` : sql`false`
+  const [lane, held, now] = [sql`${before} ->> 'lane'`, sql`coalesce(${before} ->> 'quarantineId', 'general')`, sql`coalesce(${copies.quarantineId}, 'general')`]
+  const mayHold = sql`(${may(asker, 'hold and release')} or ${released ? ownOutOf(held) : sql`false`})`
+  const mayLeave = sql`(${reviewed(now)} or (${lane} in ('inbox', 'slow lane') and ${ownOutOf(now)}))`
+  return and(
+    or(seen, sql`(${lane} = 'quarantine' and ${reviewed(held)})`),
+    sql`(${before} is null or jsonb_typeof(${before}) <> 'object' or (
+      (${lane} is distinct from 'quarantine' or ${mayHold})
+      and (${copies.lane} <> 'quarantine' or ${lane} = 'quarantine' or ${mayLeave})))`,
+  )
 }
 
 /** Whether a quarantine is the asker's to review: to put into it, and to let out of it. */
@@ -42,5 +72,5 @@ export function mayLetOut(asker: Asker, copy: Copy): boolean {
 
 /** Which copies count in figures that somebody sees: what mail others get, and from whom, is not theirs to count. */
 export function countableBy(asker: Asker): SQL | undefined {
-  return may(asker, 'see counts of everybody’s mail') ? undefined : ownCopies(asker)
+  return may(asker, 'see counts of everybody’s mail') ? undefined : ownVisible(asker)
 }

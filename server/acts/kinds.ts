@@ -1,11 +1,13 @@
 import { personIn, personOwner, type Owner } from '#core'
-import type { Asker } from '../access/roles'
+import { mayChange } from '../access/ownership'
+import { may, type Asker } from '../access/roles'
+import { db } from '../db/client'
 import type { acts } from '../db/schema'
 import type { Moved } from '../mail/acted-copies'
 import { endJobsOf } from '../jobs/store'
-import { reopenOf, takeBackProposal } from '../mail/proposals'
-import { takeBackRefusal, withdrawRequests } from '../mail/requests'
-import { bringBack, takeBackMoves } from '../mail/take-back'
+import { mayAnswer, reopenOf, takeBackProposal } from '../mail/proposals'
+import { mayAnswerAgain, takeBackRefusal, withdrawRequests } from '../mail/requests'
+import { bringBack, notRestorable, takeBackMoves } from '../mail/take-back'
 import { houseActWords, takeBackHouse } from '../people/house'
 import { takeBackQuarantine } from '../policy/quarantine-settings'
 import { takeBackVersion } from '../policy/take-back'
@@ -24,7 +26,14 @@ interface ActKind {
   words(act: Act): string
   /** Takes it back, as an act of its own; null where that cannot be done. */
   undo: ((asker: Asker, act: Act) => Promise<TakenBack>) | null
+  /**
+   * Whether somebody may do today what undoing it amounts to. Without, it is asked of each of its messages (`notRestorable`).
+   */
+  mayUndo?: (asker: Asker, act: Act) => boolean | Promise<boolean>
 }
+
+const isOwn = (asker: Asker, { personId }: Act) => personId === asker.id
+const maySetUp = (asker: Asker) => may(asker, 'set up the house')
 
 /** Every kind of act that is on record. */
 export const ACT_KINDS: Record<string, ActKind> = {
@@ -37,10 +46,12 @@ export const ACT_KINDS: Record<string, ActKind> = {
   'asked': {
     words: ({ detail }) => `asked for ${messages(detail)} that ${detail.count === 1 ? 'is' : 'are'} held`,
     undo: async (asker, act) => ({ actId: await withdrawRequests(asker, act), changed: 0, copies: [] }),
+    mayUndo: isOwn,
   },
   'refused': {
     words: ({ detail }) => `declined a request: ${String(detail.reason)}`,
     undo: async (asker, act) => ({ actId: await takeBackRefusal(asker, act), changed: 0, copies: [] }),
+    mayUndo: (asker, act) => mayAnswerAgain(asker, Number(act.detail.request)),
   },
   'judged': {
     words: ({ detail }) =>
@@ -57,16 +68,21 @@ export const ACT_KINDS: Record<string, ActKind> = {
         words: String(act.detail.words ?? ''),
         first: tx => endJobsOf(tx, act.id),
         async besides(tx, undo) {
-          changed = await bringBack(tx, act.id, undo)
+          changed = await bringBack(tx, asker, act.id, undo)
           await reopenOf(tx, act.id)
         },
       })
       return { actId, changed, copies: [], version }
     },
+    mayUndo: (asker, { detail }) => mayChange(asker, (detail.owner ?? 'organisation') as Owner),
   },
   'applied': { words: ({ detail }) => `applied to ${messages(detail)} here: ${String(detail.words)}`, undo: takeBackMoves },
-  'proposed': { words: ({ detail }) => `proposed: ${String(detail.words)}`, undo: undoProposal },
-  'declined': { words: ({ detail }) => `declined the proposal: ${String(detail.words)}`, undo: undoProposal },
+  'proposed': { words: ({ detail }) => `proposed: ${String(detail.words)}`, undo: undoProposal, mayUndo: isOwn },
+  'declined': {
+    words: ({ detail }) => `declined the proposal: ${String(detail.words)}`,
+    undo: undoProposal,
+    mayUndo: asker => mayAnswer(asker),
+  },
   'taken back': { words: ({ detail }) => String(detail.words ?? `took back what was ${String(detail.kind)}`), undo: null },
   'set the house': {
     words: ({ detail }) => houseActWords(detail),
@@ -74,13 +90,14 @@ export const ACT_KINDS: Record<string, ActKind> = {
       const { act: actId } = await takeBackHouse(asker, act)
       return { actId, changed: 0, copies: [] }
     },
+    mayUndo: maySetUp,
   },
   'set people': { words: ({ detail }) => String(detail.words), undo: null },
   'cleared': {
     words: ({ detail }) => `cleared ${messages(detail)} out of ${laneIn({ lane: detail.lane ?? 'the bin' })}, for good`,
     undo: null,
   },
-  'set a quarantine': { words: ({ detail }) => String(detail.words), undo: undoQuarantine },
+  'set a quarantine': { words: ({ detail }) => String(detail.words), undo: undoQuarantine, mayUndo: maySetUp },
   'opened': { words: () => 'opened somebody else’s message', undo: null },
   'set up': { words: () => 'set up this installation', undo: null },
 }
@@ -91,6 +108,19 @@ async function undoQuarantine(asker: Asker, act: Act): Promise<TakenBack> {
 
 async function undoProposal(asker: Asker, act: Act): Promise<TakenBack> {
   return { actId: await takeBackProposal(asker, act), changed: 0, copies: [] }
+}
+
+/** Of these acts those that the asker may undo, by the rights that they have today. */
+export async function undoableBy(asker: Asker, acts: readonly Act[]): Promise<Set<number>> {
+  const out = new Set<number>()
+  const moving = acts.filter(a => ACT_KINDS[a.kind]?.undo && !ACT_KINDS[a.kind]!.mayUndo)
+  const barred = await notRestorable(db(), asker, moving)
+  for (const act of moving) if (!barred.has(act.id)) out.add(act.id)
+  for (const act of acts) {
+    const { undo, mayUndo } = ACT_KINDS[act.kind] ?? {}
+    if (undo && mayUndo && (await mayUndo(asker, act))) out.add(act.id)
+  }
+  return out
 }
 
 /** The version of the policy that an act made; null where it made none. */

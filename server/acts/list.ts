@@ -2,7 +2,7 @@ import { and, desc, eq, inArray, lt, sql } from 'drizzle-orm'
 import { may, type Asker } from '../access/roles'
 import { db } from '../db/client'
 import { acts, people } from '../db/schema'
-import { ACT_KINDS, actWords, versionIn } from './kinds'
+import { ACT_KINDS, actWords, undoableBy, versionIn } from './kinds'
 
 /** One act on record. */
 export interface ActLine {
@@ -56,6 +56,7 @@ export async function listActs(
     .orderBy(desc(acts.id))
     .limit(limit + 1)
   const shown = rows.slice(0, limit)
+  const undoableToday = await undoableBy(asker, shown.map(r => r.act))
   return {
     items: shown.map(({ act, by, takenBackBy }) => ({
       id: act.id,
@@ -64,7 +65,7 @@ export async function listActs(
       kind: act.kind,
       words: actWords(asker, act),
       takenBackBy: takenBackBy === null ? null : Number(takenBackBy),
-      mayTakeBack: takenBackBy === null && (ACT_KINDS[act.kind]?.undo ?? null) !== null,
+      mayTakeBack: takenBackBy === null && undoableToday.has(act.id),
       version: versionIn(act),
     })),
     next: rows.length > limit ? shown.at(-1)!.act.id : null,

@@ -195,6 +195,16 @@ export async function withdrawRequests(asker: Asker, act: { id: number, detail: 
   })
 }
 
+/** Whether somebody may answer a request today: who reviews the quarantine that holds its message. */
+export async function mayAnswerAgain(asker: Asker, id: number): Promise<boolean> {
+  const [copy] = await db()
+    .select({ lane: copies.lane, quarantine: copies.quarantineId })
+    .from(requests)
+    .innerJoin(copies, eq(copies.id, requests.copyId))
+    .where(and(eq(requests.id, id), visibleTo(asker)))
+  return copy !== undefined && copy.lane === 'quarantine' && reviews(asker, copy.quarantine ?? 'general')
+}
+
 /** Takes back that a request was declined: it waits again. */
 export async function takeBackRefusal(asker: Asker, act: { id: number, detail: Record<string, unknown> }): Promise<number> {
   return db().transaction(async (tx) => {

@@ -1,10 +1,11 @@
 import { and, eq, isNull, notExists, sql } from 'drizzle-orm'
 import { recordAct } from '../acts/record'
+import { restorableBy } from '../access/copy-access'
 import type { Asker } from '../access/roles'
-import { longDb, type Tx } from '../db/client'
+import { longDb, type Db, type Tx } from '../db/client'
 import { actItems, acts, copies, judgements } from '../db/schema'
 import { endJobsOf } from '../jobs/store'
-import { somebodyFaster } from '../platform/problem'
+import { notAllowed, somebodyFaster } from '../platform/problem'
 import type { Moved } from './acted-copies'
 import { refreshJudgements } from './judging'
 import { reopenRequestsOf } from './request-answers'
@@ -13,7 +14,8 @@ import { reopenRequestsOf } from './request-answers'
  * Takes a move, a release or a judgement back, however many copies it was about: lanes and judgements as they were before it,
  * all or none. Where its job still goes on, that ends first. Refused if a copy was moved again since.
  */
-export async function takeBackMoves(asker: Asker, { id: actId, kind }: { id: number, kind: string }): Promise<Moved> {
+export async function takeBackMoves(asker: Asker, act: MovingAct): Promise<Moved> {
+  const { id: actId, kind } = act
   return longDb().transaction(async (tx) => {
     // First, since a step of it writes to the act while it holds the job.
     await endJobsOf(tx, actId)
@@ -24,6 +26,7 @@ export async function takeBackMoves(asker: Asker, { id: actId, kind }: { id: num
     const ofAct = sql`select ${actItems.copyId} from ${actItems} where ${actItems.actId} = ${actId}`
     const [{ n } = { n: 0 }] = await tx.select({ n: sql<number>`count(*)::int` }).from(actItems).where(eq(actItems.actId, actId))
     await tx.execute(sql`select id from ${copies} where id in (${ofAct}) order by id for update`)
+    if ((await notRestorable(tx, asker, [act])).size) throw notAllowed(NOT_RESTORABLE)
     await mustBeAsLeft(tx, actId)
     const undoId = await recordAct(tx, { personId: asker.id, kind: 'taken back', detail: { act: actId, kind, count: n }, undoes: actId })
     await restoreCopies(tx, actId, undoId)
@@ -37,14 +40,43 @@ export async function takeBackMoves(asker: Asker, { id: actId, kind }: { id: num
   })
 }
 
+const NOT_RESTORABLE = 'You cannot undo this: some of its messages you no longer see, or may not move back. Ask an administrator.'
+
+/** An act that moved or marked messages. */
+export interface MovingAct {
+  id: number
+  kind: string
+  personId: string | null
+}
+
+/** Of acts those that the asker may not undo: a message of theirs is not theirs to see or to move back today. */
+export async function notRestorable(at: Db | Tx, asker: Asker, moving: readonly MovingAct[]): Promise<Set<number>> {
+  const out = new Set<number>()
+  for (const released of [true, false]) {
+    const ids = moving.filter(a => (a.kind === 'released' && a.personId === asker.id) === released).map(a => a.id)
+    const may = restorableBy(asker, sql`i.before`, released)
+    if (!ids.length || !may) continue
+    const { rows } = await at.execute<{ act_id: string }>(sql`
+      select distinct i.act_id from act_items i join ${copies} on ${copies.id} = i.copy_id
+      where i.act_id = any(${sql.param(ids)}::bigint[]) and (${may}) is not true`)
+    for (const row of rows) out.add(Number(row.act_id))
+  }
+  return out
+}
+
 /**
  * Brings back the copies that a change of the policy moved, as part of the act that takes the change back. What somebody put
- * elsewhere since stays there. @returns how many came back
+ * elsewhere since stays there, and so does what the asker may not move back. @returns how many came back
  */
-export async function bringBack(tx: Tx, actId: number, undoId: number): Promise<number> {
+export async function bringBack(tx: Tx, asker: Asker, actId: number, undoId: number): Promise<number> {
+  const may = restorableBy(asker, sql`i.before`, false)
+  const those = may
+    ? sql`and c.id in (select ${copies.id} from ${copies} join act_items i on i.copy_id = ${copies.id}
+        where i.act_id = ${actId} and (${may}) is true)`
+    : sql``
   const { rows } = await tx.execute<{ copy_id: string }>(sql`
     select i.copy_id from act_items i join copies c on c.id = i.copy_id
-    where i.act_id = ${actId} and not (${IS_ELSEWHERE}) order by c.id for update of c`)
+    where i.act_id = ${actId} and not (${IS_ELSEWHERE}) ${those} order by c.id for update of c`)
   const ids = rows.map(r => Number(r.copy_id))
   if (ids.length) await restoreCopies(tx, actId, undoId, ids)
   return ids.length
