@@ -12,6 +12,8 @@ import { queueJob, TASK, type Ended } from './store'
 /** So many at a time in one process; they take turns for the threads with what else is done there. */
 const AT_ONCE = 2
 const POLL = 1000
+/** Milliseconds that one person's job works before others have their turn. It goes on behind what waits by then. */
+const SLICE = 5000
 
 let runner: Runner | null = null
 let stopping = false
@@ -68,11 +70,12 @@ async function work(id: number, isLast: boolean): Promise<void> {
   const kind = jobKind(job.kind)
   if (!kind) return end(id, 'failed', `Nobody knows how to do “${job.kind}” here.`)
   try {
-    await kind.run(running(job))
+    const turn = { isOver: false }
+    await kind.run(running(job, turn))
     const [now] = await jobsDb().select({ stopping: jobs.stopping }).from(jobs).where(eq(jobs.id, id))
     if (now?.stopping) return await end(id, 'cancelled', null)
     // This process ends; another one, or this one when it is there again, goes on where this one stopped.
-    if (stopping) await queueJob(jobsDb(), id)
+    if (stopping || turn.isOver) await queueJob(jobsDb(), job)
     else await end(id, 'done', null)
   }
   catch (error) {
@@ -88,7 +91,9 @@ async function end(id: number, state: Ended, error: string | null): Promise<void
   await jobsDb().update(jobs).set({ state, error, endedAt: new Date() }).where(eq(jobs.id, id))
 }
 
-function running(job: typeof jobs.$inferSelect): Running {
+// A job that is nobody's is short, and ends in its first turn.
+function running(job: typeof jobs.$inferSelect, turn: { isOver: boolean }): Running {
+  const began = Date.now()
   const { id, payload, personId, actId } = job
   const self: Running = {
     id,
@@ -118,7 +123,9 @@ function running(job: typeof jobs.$inferSelect): Running {
     async isStopping() {
       if (stopping) return true
       const [now] = await jobsDb().select({ stopping: jobs.stopping }).from(jobs).where(eq(jobs.id, id))
-      return now?.stopping !== false
+      if (now?.stopping !== false) return true
+      turn.isOver = personId !== null && Date.now() - began > SLICE
+      return turn.isOver
     },
   }
   return self

@@ -2,7 +2,7 @@ import { and, desc, eq, inArray, lt, sql } from 'drizzle-orm'
 import { may, type Asker } from '../access/roles'
 import { db, type Db, type Tx } from '../db/client'
 import { acts, jobs, type JobState } from '../db/schema'
-import { notFound } from '../platform/problem'
+import { notFound, Problem } from '../platform/problem'
 
 /** Long work as it is told of. */
 export interface JobLine {
@@ -56,8 +56,15 @@ export interface NewJob {
   actId?: number | null
 }
 
-/** Asks for long work. In the transaction of whatever it belongs to: then both are there, or neither. */
+/** So many jobs of one person wait at a time. */
+const MAX_WAITING = 10
+
+/**
+ * Asks for long work. In the transaction of whatever it belongs to: then both are there, or neither.
+ * @throws 429 where too many of the person's jobs wait already
+ */
 export async function addJob(at: Db | Tx, { kind, payload = {}, key, personId = null, actId = null }: NewJob): Promise<number> {
+  if (personId !== null) await mustHaveRoom(at, personId)
   const [made] = await at
     .insert(jobs)
     .values({ kind, payload, key: key ?? null, personId, actId })
@@ -71,13 +78,35 @@ export async function addJob(at: Db | Tx, { kind, payload = {}, key, personId = 
     // It has ended in between: then it is asked for once more.
     return there ? there.id : addJob(at, { kind, payload, key, personId, actId })
   }
-  await queueJob(at, made.id)
+  await queueJob(at, { id: made.id, personId })
   return made.id
 }
 
-/** Puts a job into the queue, once more where it was interrupted. */
-export async function queueJob(at: Db | Tx, id: number): Promise<void> {
-  await at.execute(sql`select graphile_worker.add_job(${TASK}, ${JSON.stringify({ id })}::json, max_attempts := ${MOST_TRIES}::int)`)
+// One after the other, or several at once would each find room.
+async function mustHaveRoom(at: Db | Tx, personId: string): Promise<void> {
+  await at.execute(sql`select pg_advisory_xact_lock(hashtext(${`jobs ${personId}`}))`)
+  const [own] = await at.select({ n: sql<number>`count(*)::int` }).from(jobs).where(and(eq(jobs.personId, personId), eq(jobs.state, 'waiting')))
+  if (own!.n < MAX_WAITING) return
+  throw new Problem(
+    429,
+    'Too many jobs',
+    `${MAX_WAITING} of your jobs are waiting already. Nothing was changed. Wait until one of them has ended, or cancel one, then try again.`,
+    { headers: { 'retry-after': '30' } },
+  )
+}
+
+/** Smaller numbers come first: what the product does by itself is short, and somebody waits for it somewhere. */
+const PRIORITY = { system: -1, person: 0 }
+
+/**
+ * Puts a job into the queue, once more where it was interrupted. One person's jobs are done one after the other: their work waits
+ * behind their own, and takes nothing from the others.
+ */
+export async function queueJob(at: Db | Tx, { id, personId }: Pick<Row, 'id' | 'personId'>): Promise<void> {
+  const queue = personId === null ? null : `person ${personId}`.slice(0, 128)
+  await at.execute(sql`select graphile_worker.add_job(
+    ${TASK}, ${JSON.stringify({ id })}::json, max_attempts := ${MOST_TRIES}::int, queue_name := ${queue}::text,
+    priority := ${personId === null ? PRIORITY.system : PRIORITY.person}::int)`)
 }
 
 function seenBy(asker: Asker) {

@@ -242,3 +242,33 @@ describe('“I sent it and you never got it”', () => {
     expect((await attempts(admin, 'after=2026-05-02&before=2026-05-01')).status).toBe(422)
   })
 })
+
+describe('the work of one person', () => {
+  it('waits behind their own: ten jobs wait, more are refused, and others are served meanwhile', async () => {
+    const held = await holdCopies(gate.database, { person: WORKER, lane: 'inbox' }, { limit: 1 })
+    const mark = () => worker('POST', '/api/copies/judgement', { query: { lane: ['inbox'] }, value: 'wanted' })
+    const first = (await mark()).body.job as number
+    await until('the first job is at work', async () => (await worker('GET', `/api/jobs/${first}`)).body.state === 'running')
+    const [before, version] = [await gate.ask.copyStates(), (await admin('GET', '/api/directory')).body.policy.version]
+    const more = await Promise.all(Array.from({ length: 14 }, mark))
+    expect(more.map(m => m.status).sort()).toEqual([...Array(10).fill(202), ...Array(4).fill(429)])
+    expect(more.find(m => m.status === 429)!.body.detail).toContain('10 of your jobs are waiting')
+    const refused = await worker('POST', '/api/changes', {
+      base: version,
+      changes: [{ put: 'rule', rule: { name: 'waits', owner: `person:${WORKER}`, state: 'acting', when: { phrases: ['x'] }, except: [], claims: [{ stop: { to: 'spam' } }] } }],
+      coming: true,
+      existing: { lanes: ['inbox'] },
+      confirmed: { broad: true },
+    })
+    expect([refused.status, (await admin('GET', '/api/directory')).body.policy.version]).toEqual([429, version])
+    // Somebody else’s job is done, though eleven of the worker’s are not.
+    const { body } = await moveAll(reviewer, { lane: ['spam'] }, 'bin')
+    expect((await jobEnded(reviewer, body.job)).state).toBe('done')
+    expect((await worker('GET', `/api/jobs/${first}`)).body.state).toBe('running')
+    await undo(reviewer, body.act)
+    expect(await gate.ask.copyStates()).toEqual(before)
+    await held.end()
+    for (const job of [first, ...more.filter(m => m.status === 202).map(m => m.body.job as number)])
+      expect((await jobEnded(worker, job)).state).toBe('done')
+  })
+})
