@@ -9,7 +9,7 @@ import { decide, buildEntryTable, IndexedPolicy, parseMessage } from '#core'
 import { PhraseIndex, scanText, viewOf, ViewBuffer } from '#core/text'
 import { generate, Random } from '../demo'
 import { TRUST } from '../demo/world'
-import { crowd } from './crowd'
+import { crowd, largestBodies } from './crowd'
 import { intake } from './intake'
 import { bestOfEach, Figures } from './measure'
 import { impact } from './impact'
@@ -159,6 +159,7 @@ const PARTS: Record<string, () => Promise<void>> = {
   review: () => review(figures),
   impact: () => impact(figures),
   crowd: () => crowd(figures),
+  bodies: () => largestBodies(figures),
 }
 const asked = process.argv.slice(2).filter(a => !a.startsWith('--'))
 const unknown = asked.find(a => !(a in PARTS))

@@ -18,7 +18,7 @@ const impact = useImpact(() => (proposal.mayAnswer && !proposal.hindered ? propo
 const putting = usePuttingInForce(
   () => ({
     base: over.value ?? proposal.base,
-    changes: proposal.changes,
+    changes: proposal.changes ?? [],
     coming: true,
     ...(along.value && proposal.copies.length ? { existing: { lanes: [], ids: proposal.copies.map(c => c.id) } } : {}),
   }),
@@ -104,8 +104,14 @@ const STATES = { open: 'waits for an answer', accepted: 'in force', declined: 'd
       </PressButton>
     </p>
     <template v-if="proposal.mayAnswer">
+      <p
+        v-if="!proposal.changes"
+        class="small"
+      >
+        This proposal is too large to show its impact.
+      </p>
       <ImpactPanel
-        v-if="!proposal.hindered"
+        v-else-if="!proposal.hindered"
         :of="impact"
         :most="4"
       />

@@ -1,7 +1,8 @@
 import isSame from 'fast-deep-equal'
 import { entryKey } from '../kinds'
-import type { Entry, Rule } from '../policy'
-import { apply, applyOne } from './apply'
+import type { Entry, Owner, Rule } from '../policy'
+import { apply } from './apply'
+import { RuleOrder } from './rule-order'
 import { THRESHOLDS, type Clauses, type PolicyChange } from './types'
 
 /** The changes by which one policy becomes another. */
@@ -15,7 +16,8 @@ export function differences(before: Clauses, after: Clauses): PolicyChange[] {
   // A list that goes takes its uses and its entries along, also where another of its id comes: then they are put anew.
   const goneLists = new Set(lists.removed)
   const uses = compared(before.bindings.filter(b => !goneLists.has(b.list)), after.bindings)
-  const entriesBefore = (list: string) => (goneLists.has(list) ? [] : (before.lists.find(l => l.id === list)?.entries ?? []))
+  const there = new Map(before.lists.map(l => [l.id, l.entries]))
+  const entriesBefore = (list: string) => (goneLists.has(list) ? [] : (there.get(list) ?? []))
   const changes: PolicyChange[] = [
     ...rules.removed.map(id => ({ remove: 'rule' as const, id })),
     ...uses.removed.map(id => ({ remove: 'use' as const, id })),
@@ -84,17 +86,21 @@ function thresholdChanges(before: Clauses, after: Clauses): PolicyChange[] {
 
 // Where the rules of an owner would come to stand otherwise by themselves.
 function orderChanges(before: Clauses, after: Clauses, changes: readonly PolicyChange[]): PolicyChange[] {
-  const without = changes.reduce((rules, change) => stepped(rules, change), before.rules)
-  const owners = new Set(after.rules.map(r => r.owner))
-  return [...owners].flatMap((owner) => {
-    const ids = (rules: readonly Rule[]) => rules.filter(r => r.owner === owner).map(r => r.id)
-    return isSame(ids(without), ids(after.rules)) ? [] : [{ order: owner, rules: ids(after.rules) }]
-  })
+  const order = new RuleOrder(before.rules)
+  for (const change of changes) {
+    if ('put' in change && change.put === 'rule') order.put(change.rule as Rule)
+    else if ('remove' in change && change.remove === 'rule') order.remove(change.id)
+  }
+  const without = idsByOwner(order.rules())
+  return [...idsByOwner(after.rules)].flatMap(([owner, ids]) => (isSame(without.get(owner), ids) ? [] : [{ order: owner, rules: ids }]))
 }
 
-function stepped(rules: Rule[], change: PolicyChange): Rule[] {
-  const only = 'put' in change ? change.put === 'rule' : 'remove' in change && change.remove === 'rule'
-  if (!only) return rules
-  const got = applyOne({ quarantines: [], lists: [], bindings: [], phraseSets: [], rules }, change)
-  return typeof got === 'string' ? rules : got.rules
+function idsByOwner(rules: readonly Rule[]): Map<Owner, string[]> {
+  const ids = new Map<Owner, string[]>()
+  for (const { owner, id } of rules) {
+    const own = ids.get(owner)
+    if (own) own.push(id)
+    else ids.set(owner, [id])
+  }
+  return ids
 }

@@ -15,7 +15,8 @@ import {
 import { THRESHOLDS, type PolicyChange, type Putable } from './types'
 
 const newly = (schema: Schema) => (schema as ReturnType<typeof Joi.object>).fork(['id'], id => id.optional())
-const MOST_CHANGES = 10_000
+/** Changes in one request. What is larger is one change with many entries, or an act of the product itself. */
+export const MAX_CHANGES = 1000
 const MOST_ENTRIES = 1_000_000
 
 /** What may be put, by its name: the object is as in the policy's JSON, and may lack its id. */
@@ -61,22 +62,61 @@ export interface WrittenWrong {
   message: string
 }
 
+/** What came of reading changes. */
+export type ReadChanges = { changes: PolicyChange[] } | { problems: WrittenWrong[] }
+
 /** Reads changes that come from outside, and brings entries into canonical form. */
-export function readChanges(value: unknown): { changes: PolicyChange[] } | { problems: WrittenWrong[] } {
+export function readChanges(value: unknown): ReadChanges {
+  const reading = readingChanges(value)
+  for (;;) {
+    const { done, value: read } = reading.next()
+    if (done) return read
+  }
+}
+
+/**
+ * The same, piece by piece: it yields after each change, and after each entry of one that has many. Whoever serves others meanwhile
+ * goes on when it suits.
+ */
+export function* readingChanges(value: unknown): Generator<undefined, ReadChanges> {
   if (!Array.isArray(value)) return { problems: [{ path: '', message: 'changes are a list' }] }
-  if (value.length > MOST_CHANGES) return { problems: [{ path: '', message: `at most ${MOST_CHANGES} changes can be made at once` }] }
+  if (value.length > MAX_CHANGES) return { problems: [{ path: '', message: `at most ${MAX_CHANGES} changes can be made at once` }] }
   const problems: WrittenWrong[] = []
-  const changes = value.map((change: unknown, i) => {
+  const changes: unknown[] = []
+  const check = <T>(schema: Schema, written: T, at: readonly (string | number)[]): T => {
+    const { value: read, error } = schema.validate(written, { abortEarly: false, convert: true, errors: { wrap: { label: '“”' } } })
+    for (const d of error?.details ?? []) problems.push({ path: `/${[...at, ...d.path].map(escaped).join('/')}`, message: d.message })
+    return read as T
+  }
+  for (const [i, change] of (value as unknown[]).entries()) {
     const schema = schemaOf(change)
-    if (!schema) {
-      problems.push({ path: `/${i}`, message: 'a change says “put” or “remove” with what it is about, or “order”' })
-      return change
+    if (!schema) problems.push({ path: `/${i}`, message: 'a change says “put” or “remove” with what it is about, or “order”' })
+    const entries = entriesIn(change)
+    if (!schema || !entries) changes.push(schema ? check(schema, change, [i]) : change)
+    else {
+      const written = change as { put?: string, entries: unknown[] }
+      const [first] = written.entries
+      const read: unknown[] = []
+      for (const [n, entry] of entries.entries()) {
+        read.push(check(written.put ? entryPutSchema : entryRefSchema, entry, [i, 'entries', n]))
+        yield
+      }
+      // The rest of it, with one entry that has been read.
+      changes.push({ ...check(schema, { ...written, entries: [read[0] ?? first] }, [i]), entries: read })
     }
-    const { value: read, error } = schema.validate(change, { abortEarly: false, convert: true, errors: { wrap: { label: '“”' } } })
-    for (const d of error?.details ?? []) problems.push({ path: `/${[i, ...d.path].map(escaped).join('/')}`, message: d.message })
-    return read as unknown
-  })
+    yield
+    if (problems.length > MAX_PROBLEMS) break
+  }
   return problems.length ? { problems } : { changes: changes as PolicyChange[] }
+}
+
+/** So many mistakes are told; who made more sees the others later. */
+const MAX_PROBLEMS = 100
+
+/** The entries of a change that puts or removes several. */
+function entriesIn(change: unknown): unknown[] | null {
+  const { put, remove, entries } = change as Record<string, unknown>
+  return (put === 'entries' || remove === 'entries') && Array.isArray(entries) && entries.length > 1 && entries.length <= MOST_ENTRIES ? entries : null
 }
 
 function schemaOf(change: unknown): Schema | undefined {

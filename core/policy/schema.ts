@@ -18,11 +18,13 @@ import { COUNTS, HAZARDS, groupMembers, PHRASE_PLACES, STATES, STOPS, type Condi
 
 const id = Joi.string()
   .trim()
+  .max(80)
   .pattern(/^[\w.:-]{1,80}$/)
   .messages({ 'string.pattern.base': '{{#label}} may hold letters, digits, “.”, “:”, “_” and “-” only, 80 at most' })
 const name = Joi.string().trim().min(1).max(120)
 const text = (most: number) => Joi.string().max(most)
 const owner = Joi.string()
+  .max(100)
   .pattern(/^(organisation|(department|person):[\w.:-]{1,80})$/)
   .messages({ 'string.pattern.base': '{{#label}} is “organisation”, “department:ID” or “person:ID”' })
 const state = Joi.string().valid(...STATES)
@@ -37,6 +39,7 @@ const MOST_NESTING = 5
 
 const headerName = Joi.string()
   .lowercase()
+  .max(76)
   .pattern(/^[!-9;-~]{1,76}$/)
   .messages({ 'string.pattern.base': '{{#label}} is the name of a header, such as x-mailer' })
 
@@ -89,6 +92,7 @@ export const stopSchema = Joi.object({
 const hazards = Joi.array()
   .items(Joi.string().valid(...HAZARDS))
   .min(1)
+  .max(HAZARDS.length)
   .unique()
 // Must and an end for all are an administrator's word; a person has neither.
 const MUST_MESSAGES = {
@@ -133,7 +137,7 @@ const place = Joi.string()
   .max(120)
   .pattern(new RegExp(`^(?:${PHRASE_PLACES.join('|')}|header:[!-9;-~]{1,76})$`))
   .messages({ 'string.pattern.base': `{{#label}} is none of ${PHRASE_PLACES.join(', ')}, header:NAME` })
-const places = Joi.array().items(place).min(1).unique()
+const places = Joi.array().items(place).min(1).max(100).unique()
 const group = Joi.array()
   .items(Joi.link('#condition'))
   .min(1)

@@ -1,6 +1,6 @@
-import { departmentIn, isPersonal, personOwner, type Owner, type Policy } from '#core'
+import { departmentIn, isPersonal, personOwner, type Owner } from '#core'
 import { may, type Asker } from './roles'
-import { invalid, notAllowed } from '../platform/problem'
+import { notAllowed } from '../platform/problem'
 
 /** Whose clauses somebody sees: the organisation's, their departments', their own; an administrator every department's. */
 export function seesClausesOf(asker: Asker, owner: Owner): boolean {
@@ -17,13 +17,4 @@ export function mayChange(asker: Asker, owner: Owner): boolean {
 export function mustBeAllowed(asker: Asker, owner: Owner): void {
   if (!mayChange(asker, owner))
     throw notAllowed('These are not yours to change: your own lists and rules are, and an administrator changes those of the organisation.')
-}
-
-/** Refuses an owner that is neither the organisation nor a department or person of it. */
-export function mustBeSomebody(policy: Policy, owner: Owner): void {
-  const known =
-    owner === 'organisation' ||
-    policy.departments.some(d => owner === `department:${d.id}`) ||
-    policy.people.some(p => owner === personOwner(p.id))
-  if (!known) throw invalid(`“${owner}” is neither the organisation nor a department or person of it.`, { owner: 'Choose for whom it is.' })
 }

@@ -5,13 +5,14 @@ import { emailField, nameField, passwordField, roleField } from '../people/schem
 import { setUp, type SetupForm } from '../people/setup'
 
 const body = Joi.object<SetupForm, true>({
-  token: Joi.string().required(),
+  token: Joi.string().max(200).required(),
   name: nameField.required(),
   address: emailField.required(),
   password: passwordField.required(),
   domains: Joi.array()
     .items(Joi.string().trim().min(1).max(255))
     .min(1)
+    .max(1000)
     .required()
     .messages({ 'array.min': 'name at least one domain of yours' }),
   people: Joi.array()

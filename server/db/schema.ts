@@ -17,7 +17,7 @@ import {
   uuid,
 } from 'drizzle-orm/pg-core'
 import type { Role } from '../access/roles'
-import type { PolicyChange } from '#core/change'
+import type { ChangeProblem, PolicyChange } from '#core/change'
 import type { Why } from '#core/review'
 import type { Claim, Content, Finding, Attempt, Effect, EntryKind, Lane, PhraseItem, Rule, Binding, Reason, Stop } from '#core'
 
@@ -606,6 +606,14 @@ export const proposals = pgTable(
     /** The version on which they were made. */
     base: integer().notNull(),
     changes: jsonb().$type<PolicyChange[]>().notNull(),
+    /** Letters of the changes as JSON. */
+    size: integer().notNull().default(0),
+    /** The version against which it was last seen whether they can still be made; null where that is to be seen anew. */
+    checkedVersion: integer(),
+    /** What they touch was changed since. */
+    stale: boolean().notNull().default(false),
+    /** Why they cannot be made, where they cannot. */
+    problems: jsonb().$type<ChangeProblem[]>(),
     /** What they say, in a sentence. */
     words: text().notNull(),
     note: text().notNull(),

@@ -8,6 +8,7 @@ export const existingField = Joi.object({
   lanes: Joi.array()
     .items(Joi.string().valid(...KEPT_LANES))
     .unique()
+    .max(KEPT_LANES.length)
     .required(),
   after: Joi.date().iso(),
   before: Joi.date().iso(),

@@ -5,7 +5,7 @@ const lane = Joi.string().valid(...LANES)
 /** Which copies are asked for. */
 export const copyFilter = {
   words: Joi.string().allow('').max(500),
-  lane: Joi.array().items(lane).single(),
+  lane: Joi.array().items(lane).max(LANES.length).single(),
   quarantine: Joi.string().allow('').max(80),
   sender: Joi.string().trim().allow('').max(320),
   recipient: Joi.string().trim().allow('').max(320),

@@ -1,4 +1,5 @@
-import { and, desc, eq, inArray, isNull, ne, sql } from 'drizzle-orm'
+import { setTimeout as sleep } from 'node:timers/promises'
+import { and, desc, eq, getTableColumns, inArray, isNull, ne, sql } from 'drizzle-orm'
 import { alias } from 'drizzle-orm/pg-core'
 import type { PolicyChange } from '#core/change'
 import { visibleTo } from '../access/copy-access'
@@ -8,8 +9,11 @@ import { db, type Tx } from '../db/client'
 import { copies, people, proposals, type ProposalState } from '../db/schema'
 import { invalid, notAllowed, notFound, somebodyFaster } from '../platform/problem'
 import { wordsOf } from '../policy/apply'
-import { hindranceTo, previewChanges } from '../policy/preview'
-import { staleAgainst, type Since } from '../policy/since'
+import { previewChanges } from '../policy/preview'
+import { askForProposalCheck } from '../policy/proposal-check'
+import { refusal } from '../policy/refusal'
+import { changedSince, isStale, type Since } from '../policy/since'
+import { currentVersion } from '../policy/store'
 import { putInForce, type Changing } from './changing'
 import { linesOf, type CopyLine } from './copies'
 
@@ -33,7 +37,8 @@ export interface ProposalLine {
   words: string
   note: string
   base: number
-  changes: PolicyChange[]
+  /** Null where they are too large to be listed. */
+  changes: PolicyChange[] | null
   /** The mail that it is about, as far as the asker may see it; and of how many. */
   copies: CopyLine[]
   about: number
@@ -66,10 +71,16 @@ export interface Answer {
 /** So many of one person's wait at a time. */
 const MOST_OPEN = 50
 const MOST_SHOWN = 100
+/** A proposal is read by somebody: so many changes, written with so many letters. */
+const MAX_CHANGES = 100
+const MAX_SIZE = 100_000
 const answerers = alias(people, 'answerers')
 
 /** Proposes changes to whoever may make them. Nothing is in force by it. */
 export async function propose(asker: Asker, { base, changes, note, ids }: ProposalForm): Promise<{ id: number, act: number }> {
+  const size = JSON.stringify(changes).length
+  if (changes.length > MAX_CHANGES || size > MAX_SIZE)
+    throw invalid(`A proposal holds at most ${MAX_CHANGES} changes, written with ${MAX_SIZE.toLocaleString('en')} letters. Propose it in parts.`)
   const preview = await previewChanges(asker, changes, { proposed: true })
   if (!preview.net.length) throw invalid('That is in force already: it would change nothing.')
   const words = wordsOf(preview.before, preview.changes)
@@ -84,7 +95,17 @@ export async function propose(asker: Asker, { base, changes, note, ids }: Propos
     const made = Math.min(base, preview.version)
     const [row] = await tx
       .insert(proposals)
-      .values({ personId: asker.id, base: made, changes: preview.changes, words, note, copyIds: seen.map(s => s.id) })
+      .values({
+        personId: asker.id,
+        base: made,
+        changes: preview.changes,
+        size,
+        checkedVersion: preview.version,
+        stale: await isStale(tx, preview.changes, made),
+        words,
+        note,
+        copyIds: seen.map(s => s.id),
+      })
       .returning({ id: proposals.id })
     const act = await recordAct(tx, { personId: asker.id, kind: 'proposed', detail: { words, proposal: row!.id } })
     await tx.update(proposals).set({ proposedBy: act }).where(eq(proposals.id, row!.id))
@@ -103,8 +124,11 @@ export interface ProposalCounts {
 
 /** What waits for the asker's answer, and what they proposed themselves; what waits first, the newest of each first. */
 export async function listProposals(asker: Asker): Promise<{ items: ProposalLine[] } & ProposalCounts> {
+  await untilChecked()
+  const { changes, ...columns } = getTableColumns(proposals)
+  const shown = sql<PolicyChange[] | null>`case when ${proposals.size} <= ${MAX_SIZE} then ${changes} end`
   const rows = await db()
-    .select({ proposal: proposals, by: people.name, answerer: answerers.name })
+    .select({ proposal: { ...columns, changes: shown }, by: people.name, answerer: answerers.name })
     .from(proposals)
     .leftJoin(people, eq(people.id, proposals.personId))
     .leftJoin(answerers, eq(answerers.id, proposals.answeredBy))
@@ -134,7 +158,18 @@ interface Names {
   answerer: string | null
 }
 
-async function lineOf(asker: Asker, row: typeof proposals.$inferSelect, { by, answerer }: Names): Promise<ProposalLine> {
+/** How long a list waits, in milliseconds, until proposals were looked at under the policy of now; then it shows what was found before. */
+const PATIENCE = 1500
+const LOOK_AGAIN = 50
+
+async function untilChecked(): Promise<void> {
+  const { number } = await currentVersion()
+  for (const begun = Date.now(); (await askForProposalCheck(number)) && Date.now() - begun < PATIENCE;) await sleep(LOOK_AGAIN)
+}
+
+type Row = Omit<typeof proposals.$inferSelect, 'changes'> & { changes: PolicyChange[] | null }
+
+async function lineOf(asker: Asker, row: Row, { by, answerer }: Names): Promise<ProposalLine> {
   const open = row.state === 'open'
   return {
     id: row.id,
@@ -148,8 +183,8 @@ async function lineOf(asker: Asker, row: typeof proposals.$inferSelect, { by, an
     copies: await linesOf(asker, row.copyIds.slice(0, MOST_COPIES)),
     about: row.copyIds.length,
     state: row.state,
-    since: open ? await staleAgainst(db(), asker, row.changes, row.base) : null,
-    hindered: open ? await hindranceTo(asker, row.changes) : null,
+    since: open && row.stale ? await changedSince(db(), asker, row.base) : null,
+    hindered: open && row.problems ? refusal(row.problems, row.changes ?? [], asker, {}).detail : null,
     mayAnswer: open && mayAnswer(asker),
     answeredBy: row.answeredBy === null ? null : (answerer ?? 'somebody who has left'),
     answeredAt: row.answeredAt?.toISOString() ?? null,
@@ -211,7 +246,7 @@ export async function sawAnswers(asker: Asker, ids: readonly number[]): Promise<
 export async function reopenOf(tx: Tx, actId: number): Promise<void> {
   await tx
     .update(proposals)
-    .set({ state: 'open', answeredBy: null, answeredAt: null, reason: null, actId: null, seenAt: null })
+    .set({ state: 'open', answeredBy: null, answeredAt: null, reason: null, actId: null, seenAt: null, checkedVersion: null })
     .where(and(eq(proposals.actId, actId), eq(proposals.state, 'accepted')))
 }
 
@@ -231,7 +266,7 @@ export async function takeBackProposal(asker: Asker, act: TakenBack): Promise<nu
   return db().transaction(async (tx) => {
     const changed = await tx
       .update(proposals)
-      .set(to === 'open' ? { state: to, answeredBy: null, answeredAt: null, reason: null, seenAt: null } : { state: to })
+      .set(to === 'open' ? { state: to, answeredBy: null, answeredAt: null, reason: null, seenAt: null, checkedVersion: null } : { state: to })
       .where(and(eq(proposals.id, id), eq(proposals.state, from)))
       .returning({ id: proposals.id })
     if (!changed.length) throw somebodyFaster('This proposal')
@@ -240,7 +275,8 @@ export async function takeBackProposal(asker: Asker, act: TakenBack): Promise<nu
   })
 }
 
-function mayAnswer(asker: Asker): boolean {
+/** Whether somebody may accept and decline proposals. */
+export function mayAnswer(asker: Asker): boolean {
   return may(asker, 'change everybody’s clauses')
 }
 

@@ -8,5 +8,5 @@ export const manyCopies = {
     .max(2000)
     .single()
     .messages({ 'array.min': 'choose at least one message', 'array.max': 'at most 2,000 messages at once; say which by a query' }),
-  versions: Joi.object().pattern(/^\d+$/, Joi.number().integer()),
+  versions: Joi.object().pattern(/^\d+$/, Joi.number().integer()).max(2000),
 }

@@ -20,6 +20,7 @@ import { manyJob } from '../mail/many-job'
 import { keeping } from '../people/house'
 import { findPerson } from '../people/people'
 import { findingsJob } from '../policy/findings'
+import { proposalsJob } from '../policy/proposal-check'
 import { askForOrder, orderJob } from '../review/order'
 
 /** Milliseconds between looks for what came to be reviewed. */
@@ -32,6 +33,7 @@ export default defineNitroPlugin((nitro) => {
   let often: ReturnType<typeof setInterval> | undefined
   registerJob('facts', factsJob)
   registerJob('findings', findingsJob)
+  registerJob('proposals', proposalsJob)
   const findAsker = async (id: string) => (id === COMMAND_LINE.id ? COMMAND_LINE : findPerson(id))
   registerJob('many', manyJob(findAsker))
   registerJob('existing', existingJob(findAsker))

@@ -1,20 +1,22 @@
-import { randomUUID } from 'node:crypto'
 import { sql } from 'drizzle-orm'
 import type { Owner, Policy } from '#core'
-import { apply, changeWords, completed, differences, inverse, type PolicyChange } from '#core/change'
+import { applyingTo, changeWords, differences, IndexedClauses, inverse, type PolicyChange } from '#core/change'
 import { mustBeChangeable } from '../access/change-access'
 import { mustFit, type Kept } from '../access/quota'
 import type { Asker } from '../access/roles'
 import { recordAct } from '../acts/record'
 import { longDb, type Tx } from '../db/client'
 import { versions } from '../db/schema'
+import { inSlices, othersFirst } from '../platform/slices'
 import { Turns } from '../platform/turns'
 import { withConcerned } from './concerned'
-import { policyInForce, refreshPolicy } from './in-force'
+import { refreshPolicy } from './in-force'
+import { prepared } from './prepared'
+import { askForProposalCheck } from './proposal-check'
 import { refusal, type AskedAs } from './refusal'
-import { asStored } from './rows'
 import { mustBeFresh } from './since'
-import { currentVersion, loadWithoutEntries, POLICY_CHANNEL } from './store'
+import { standingPolicy } from './standing-policy'
+import { currentVersion, POLICY_CHANNEL } from './store'
 import { writeChanges } from './write'
 
 // One change of the policy at a time, on whatever process.
@@ -78,7 +80,10 @@ export async function changeClauses(
   const run = (tx: Tx) => changeWithin(tx, asker, make, how)
   if (how.within) return run(how.within)
   const changed = await turns.take(asker?.id ?? '', () => longDb().transaction(run))
-  if (changed.act !== null) await refreshPolicy()
+  if (changed.act !== null) {
+    await refreshPolicy()
+    await askForProposalCheck(changed.version)
+  }
   return changed
 }
 
@@ -92,13 +97,13 @@ async function changeWithin(
   const { number } = await currentVersion(tx)
   const policy = await standingPolicy(tx, number, how.within !== undefined)
   const asked = typeof make === 'function' ? await make({ tx, policy }) : make
-  const making = { id: randomUUID, now: new Date().toISOString(), by: asker?.name ?? null }
-  const changes = completed(asked, making).map(asStored)
+  const changes = await prepared(asker, asked)
   if (asker) mustBeChangeable(asker, policy, changes, how.prefix)
   if (how.base !== undefined) await mustBeFresh(tx, asker, changes, { base: how.base, what: how.what })
   const before = await withConcerned(tx, policy, changes)
-  const applied = apply(before, changes)
+  const applied = await inSlices(applyingTo(before, changes))
   if ('problems' in applied) throw refusal(applied.problems, changes, asker, how)
+  await othersFirst()
   const net = differences(before, applied.policy)
   if (!net.length) return { version: number, act: null, changes }
   const version = number + 1
@@ -119,45 +124,40 @@ async function changeWithin(
   return { version, act, changes }
 }
 
-// What this process follows is the one that stands, mostly, and need not be read once more. Not where somebody else's
-// transaction has made people and departments that nobody sees yet.
-export async function standingPolicy(tx: Tx, version: number, unseen: boolean): Promise<Policy> {
-  if (!unseen && version > 0) {
-    const { policy } = await policyInForce()
-    if (policy.version === version) return policy
-  }
-  return loadWithoutEntries(tx, version)
-}
-
 const MOST_WORDS = 2000
 
-/** The words of changes, one after the other. */
+/** The words of changes, one after the other: of the first ten, and how many more there are. */
 export function wordsOf(policy: Policy, changes: readonly PolicyChange[]): string {
   const words: string[] = []
-  let at: Policy | null = policy
-  for (const change of changes) {
-    if (words.length === 10) return `${words.join('. ')}. And ${changes.length - 10} more`.slice(0, MOST_WORDS)
-    words.push(changeWords(at ?? policy, change))
+  const clauses = new IndexedClauses(policy)
+  for (const change of changes.slice(0, MAX_WORDED)) {
     // A list that is made is named in what follows.
-    const step: ReturnType<typeof apply<Policy>> = apply(at ?? policy, [change])
-    at = 'policy' in step ? step.policy : null
+    words.push(changeWords(words.length ? clauses.clauses() : policy, change))
+    if (!('entries' in change)) clauses.apply(change)
   }
-  return words.join('. ').slice(0, MOST_WORDS)
+  const more = changes.length - MAX_WORDED
+  return `${words.join('. ')}${more > 0 ? `. And ${more} more` : ''}`.slice(0, MOST_WORDS)
+}
+
+const MAX_WORDED = 10
+
+/** The owners of lists, of what changes make and of what was there before; what is made comes first. */
+function listOwners(before: Policy, changes: readonly PolicyChange[]): ReadonlyMap<string, Owner> {
+  const owners = new Map(before.lists.map(l => [l.id, l.owner]))
+  for (const c of changes) if ('put' in c && c.put === 'list') owners.set(c.list.id!, c.list.owner)
+  return owners
 }
 
 /** What of whom has become more. */
 function grown(before: Policy, changes: readonly PolicyChange[]): [Owner, Kept][] {
+  const owners = listOwners(before, changes)
   const out = new Map<string, [Owner, Kept]>()
   const note = (owner: Owner | undefined, kept: Kept) => {
     if (owner !== undefined) out.set(`${owner} ${kept}`, [owner, kept])
   }
   for (const change of changes) {
     if (!('put' in change)) continue
-    if (change.put === 'entries') {
-      const made = changes.find(c => 'put' in c && c.put === 'list' && c.list.id === change.list)
-      const there = before.lists.find(l => l.id === change.list)?.owner
-      note(there ?? (made && 'list' in made && typeof made.list === 'object' ? made.list.owner : undefined), 'entries')
-    }
+    if (change.put === 'entries') note(owners.get(change.list), 'entries')
     if (change.put === 'list') note(change.list.owner, 'lists')
     if (change.put === 'use') note(change.use.owner, 'uses')
     if (change.put === 'rule') note(change.rule.owner, 'rules')
@@ -168,23 +168,19 @@ function grown(before: Policy, changes: readonly PolicyChange[]): [Owner, Kept][
 
 /** Whose change it is: of one owner theirs, else the organisation's. */
 function ownerOf(before: Policy, changes: readonly PolicyChange[]): Owner {
-  const owners = new Set(changes.map(change => changeOwner(before, changes, change)))
+  const lists = listOwners(before, changes)
+  const of = (things: readonly { id: string, owner: Owner }[]) => new Map(things.map(t => [t.id, t.owner]))
+  const things = { 'list': lists, 'use': of(before.bindings), 'rule': of(before.rules), 'phrase set': of(before.phraseSets) }
+  const owners = new Set(changes.map((change): Owner => {
+    if ('order' in change) return change.order
+    if ('entries' in change) return lists.get(change.list) ?? 'organisation'
+    if ('put' in change) {
+      if (change.put === 'list') return change.list.owner
+      if (change.put === 'use') return change.use.owner
+      if (change.put === 'rule') return change.rule.owner
+      return change.put === 'phrase set' ? change['phrase set'].owner : 'organisation'
+    }
+    return change.remove in things ? (things[change.remove as keyof typeof things].get(change.id) ?? 'organisation') : 'organisation'
+  }))
   return owners.size === 1 ? [...owners][0]! : 'organisation'
-}
-
-function changeOwner(before: Policy, changes: readonly PolicyChange[], change: PolicyChange): Owner {
-  const of = (things: readonly { id: string, owner: Owner }[], id: string) => things.find(t => t.id === id)?.owner ?? 'organisation'
-  if ('order' in change) return change.order
-  if ('entries' in change) {
-    const made = changes.flatMap(c => ('put' in c && c.put === 'list' && c.list.id === change.list ? [c.list.owner] : []))
-    return made[0] ?? of(before.lists, change.list)
-  }
-  if ('put' in change) {
-    if (change.put === 'list') return change.list.owner
-    if (change.put === 'use') return change.use.owner
-    if (change.put === 'rule') return change.rule.owner
-    return change.put === 'phrase set' ? change['phrase set'].owner : 'organisation'
-  }
-  const things = { 'list': before.lists, 'use': before.bindings, 'rule': before.rules, 'phrase set': before.phraseSets }
-  return change.remove in things ? of(things[change.remove as keyof typeof things], change.id) : 'organisation'
 }

@@ -1,7 +1,7 @@
-import { and, eq, isNull, min, sql } from 'drizzle-orm'
-import { phraseHitKey, tiersFor, type CheckContext, type Owner, type Policy } from '#core'
+import { and, eq, isNull, min, sql, type SQL } from 'drizzle-orm'
+import { isPersonal, phraseHitKey, tiersFor, type CheckContext, type Owner, type Policy } from '#core'
 import { jobsDb } from '../db/client'
-import { attempts, copies, entries, rulingClaims, rulings, rules, versions } from '../db/schema'
+import { attempts, copies, entries, quarantineSettings, rulingClaims, rulings, rules, versions } from '../db/schema'
 
 /**
  * What mail has shown of a policy's clauses: when they last hit, and which phrases stand in wanted mail. It counts all claims
@@ -25,16 +25,33 @@ export async function whatMailHasShown(policy: Policy): Promise<CheckContext> {
     .where(and(isNull(entries.toVersion), sql`${entries.addedAt} < now() - interval '180 days'`))
     .limit(MOST_ENTRIES)
   for (const { id, at } of [...made, ...added]) seen.set(id, { last: null, since: later(at ?? now, began).toISOString() })
+  const hidden = await hiddenFrom(policy)
   for (const column of [rulingClaims.clauseId, rulingClaims.entryId]) {
     const hits = await jobsDb()
       .select({ id: column, last: sql<string>`max(${copies.receivedAt})` })
       .from(rulingClaims)
       .innerJoin(copies, eq(copies.id, rulingClaims.copyId))
+      .where(hidden(sql`${rulingClaims.clauseId}`))
       .groupBy(column)
     for (const { id, last } of hits) if (id !== null) seen.set(id, { last: new Date(last).toISOString(), since: began.toISOString() })
   }
   const watched = await jobsDb().selectDistinct({ id: rules.id }).from(rules).where(eq(rules.state, 'watching'))
-  return { now: now.toISOString(), seen, watched: new Set(watched.map(w => w.id)), wantedHits: await hitsAmongWanted(policy) }
+  return { now: now.toISOString(), seen, watched: new Set(watched.map(w => w.id)), wantedHits: await hitsAmongWanted(policy, hidden) }
+}
+
+/**
+ * Leaves out what somebody's own clauses matched in mail that is held out of their sight: a finding would tell them of it.
+ * @returns the condition for a query over copies, by the id of the clause
+ */
+async function hiddenFrom(policy: Policy): Promise<(clause: SQL) => SQL | undefined> {
+  const unseen = await jobsDb()
+    .select({ id: quarantineSettings.quarantineId })
+    .from(quarantineSettings)
+    .where(eq(quarantineSettings.seen, false))
+  const own = [...policy.rules, ...policy.bindings].filter(c => isPersonal(c.owner)).map(c => c.id)
+  if (!unseen.length || !own.length) return () => undefined
+  const held = sql`(${copies.lane} = 'quarantine' and ${copies.quarantineId} = any(${sql.param(unseen.map(u => u.id))}::text[]))`
+  return clause => sql`(${held} and ${clause} = any(${sql.param(own)}::text[])) is not true`
 }
 
 /** Entries whose use is looked at; a list of a million is looked at by its first thousands all the same. */
@@ -44,7 +61,7 @@ function later(a: Date, b: Date): Date {
   return a > b ? a : b
 }
 
-async function hitsAmongWanted(policy: Policy): Promise<CheckContext['wantedHits']> {
+async function hitsAmongWanted(policy: Policy, hidden: (clause: SQL) => SQL | undefined): Promise<CheckContext['wantedHits']> {
   const found = and(eq(copies.rulingId, rulings.id), eq(copies.judgement, 'wanted'))
   const byPerson = await jobsDb()
     .select({ id: copies.personId, n: sql<number>`count(*)::int` })
@@ -63,6 +80,7 @@ async function hitsAmongWanted(policy: Policy): Promise<CheckContext['wantedHits
     .innerJoin(copies, found)
     .innerJoin(sql`jsonb_path_query(${rulings.reasons}, '$[*] ? (@.clause.kind == "rule" && @.fate.kind != "excepted")') reason`, sql`true`)
     .innerJoin(sql`jsonb_path_query(reason, '$.evidence[*] ? (@.kind == "phrase")') e`, sql`true`)
+    .where(hidden(rule))
     .groupBy(rule, phrase)
   return { wanted, byPhrase: new Map(rows.map(r => [phraseHitKey(r.rule, r.phrase), r.hits])) }
 }

@@ -1,14 +1,14 @@
-import { randomUUID } from 'node:crypto'
 import type { Policy } from '#core'
-import { apply, completed, differences, type PolicyChange } from '#core/change'
+import { applyingTo, differences, type PolicyChange } from '#core/change'
 import { asIfActing } from '#core/rehearse'
 import { mustBeChangeable, mustBeProposable } from '../access/change-access'
 import type { Asker } from '../access/roles'
 import { db } from '../db/client'
-import { standingPolicy } from './apply'
+import { inSlices, othersFirst } from '../platform/slices'
 import { withConcerned } from './concerned'
+import { prepared } from './prepared'
 import { refusal } from './refusal'
-import { asStored } from './rows'
+import { standingPolicy } from './standing-policy'
 import { currentVersion } from './store'
 
 /** What changes would come to. */
@@ -40,24 +40,14 @@ export async function previewChanges(
   return db().transaction(async (tx) => {
     const { number } = await currentVersion(tx)
     const policy = await standingPolicy(tx, number, false)
-    const making = { id: randomUUID, now: new Date().toISOString(), by: asker.name }
-    const whole = completed(asked, making).map(asStored)
+    const whole = await prepared(asker, asked)
     const changes = acting ? asIfActing(policy, whole) : whole
     if (proposed) mustBeProposable(asker, policy, changes)
     else mustBeChangeable(asker, policy, changes)
     const before = await withConcerned(tx, policy, changes)
-    const applied = apply(before, changes)
+    const applied = await inSlices(applyingTo(before, changes))
     if ('problems' in applied) throw refusal(applied.problems, changes, asker, {})
+    await othersFirst()
     return { version: number, changes, before, after: applied.policy, net: differences(before, applied.policy) }
-  }, { isolationLevel: 'repeatable read' })
-}
-
-/** Why changes that somebody made before cannot be put in force as the policy stands now; null where they can. */
-export async function hindranceTo(asker: Asker, changes: readonly PolicyChange[]): Promise<string | null> {
-  return db().transaction(async (tx) => {
-    const { number } = await currentVersion(tx)
-    const before = await withConcerned(tx, await standingPolicy(tx, number, false), changes)
-    const applied = apply(before, changes)
-    return 'problems' in applied ? refusal(applied.problems, changes, asker, {}).detail : null
   }, { isolationLevel: 'repeatable read' })
 }

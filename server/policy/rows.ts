@@ -131,7 +131,21 @@ export function asStored(change: PolicyChange): PolicyChange {
   }
 }
 
+// Most of them were added at the same instant.
+let lately = { text: '', instant: '' }
+function instant(text: string): string {
+  if (lately.text !== text) lately = { text, instant: new Date(text).toISOString() }
+  return lately.instant
+}
+
 function storedEntry<E extends EntryPut>(entry: E): E {
-  const instant = (text: string | undefined) => (text ? new Date(text).toISOString() : undefined)
-  return strip<E>({ ...entry, note: entry.note || undefined, expires: instant(entry.expires), addedAt: instant(entry.addedAt) })
+  // Of a large paste there are a hundred thousand: nothing is made that is not needed.
+  const { id, kind, value, note, expires, addedAt, addedBy } = entry
+  const stored: EntryPut = { kind, value }
+  if (id !== undefined) stored.id = id
+  if (note) stored.note = note
+  if (expires) stored.expires = instant(expires)
+  if (addedAt) stored.addedAt = instant(addedAt)
+  if (addedBy !== undefined && addedBy !== null) stored.addedBy = addedBy
+  return stored as E
 }

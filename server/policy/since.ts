@@ -1,4 +1,5 @@
-import { and, desc, eq, gt, isNull, sql, type SQL } from 'drizzle-orm'
+import { and, desc, eq, gt, inArray, isNull, sql, type SQL } from 'drizzle-orm'
+import type { Owner } from '#core'
 import type { PolicyChange } from '#core/change'
 import { seesClausesOf } from '../access/ownership'
 import type { Asker } from '../access/roles'
@@ -19,18 +20,17 @@ export async function mustBeFresh(
 }
 
 /** What came since a version, where something of it touched what the changes touch; null where nothing did. */
-export async function staleAgainst(
+async function staleAgainst(
   at: Db | Tx,
   asker: Asker | null,
   changes: readonly PolicyChange[],
   base: number,
 ): Promise<Since[] | null> {
-  for (const change of changes) if (await isStale(at, change, base)) return changedSince(at, asker, base)
-  return null
+  return (await isStale(at, changes, base)) ? changedSince(at, asker, base) : null
 }
 
 /** Versions that came after the one on which somebody worked, as far as they may read of them; the newest first. */
-async function changedSince(tx: Db | Tx, asker: Asker | null, base: number): Promise<Since[]> {
+export async function changedSince(tx: Db | Tx, asker: Asker | null, base: number): Promise<Since[]> {
   const rows = await tx
     .select({ version: versions.number, at: versions.at, by: people.name, words: versions.note, owner: versions.owner })
     .from(versions)
@@ -53,16 +53,35 @@ export interface Since {
   words: string
 }
 
-async function isStale(tx: Db | Tx, change: PolicyChange, base: number): Promise<boolean> {
-  if ('order' in change) return isThere(tx, rules, and(eq(rules.owner, change.order), isNull(rules.toVersion), gt(rules.fromVersion, base)))
-  if ('entries' in change) {
-    const values = sql.param(change.entries.map(e => e.value))
-    const those = and(eq(entries.listId, change.list), sql`${entries.value} = any(${values})`)
-    return isThere(tx, entries, and(those, isNull(entries.toVersion), gt(entries.fromVersion, base)))
+/** Whether something that came after a version touched what the changes touch: one question for each table, however many they are. */
+export async function isStale(at: Db | Tx, changes: readonly PolicyChange[], base: number): Promise<boolean> {
+  const owners: Owner[] = []
+  const values = new Map<string, string[]>()
+  const ids = new Map<keyof typeof TABLES, string[]>()
+  for (const change of changes) {
+    if ('order' in change) owners.push(change.order)
+    else if ('entries' in change) push(values, change.list, change.entries.map(e => e.value))
+    else if ('put' in change) push(ids, change.put, [idOf(change)])
+    else push(ids, change.remove as keyof typeof TABLES, [change.id])
   }
-  const [table, id] = 'put' in change ? [TABLES[change.put], idOf(change)] : [TABLES[change.remove as keyof typeof TABLES], change.id]
-  const changed = and(eq(table.id, id), sql`(${table.fromVersion} > ${base} or ${table.toVersion} > ${base})`)
-  return isThere(tx, table, changed)
+  if (owners.length && (await isThere(at, rules, and(inArray(rules.owner, owners), isNull(rules.toVersion), gt(rules.fromVersion, base)))))
+    return true
+  for (const [list, all] of values) {
+    const those = and(eq(entries.listId, list), sql`${entries.value} = any(${sql.param(all)})`)
+    if (await isThere(at, entries, and(those, isNull(entries.toVersion), gt(entries.fromVersion, base)))) return true
+  }
+  for (const [what, all] of ids) {
+    const table = TABLES[what]
+    const changed = sql`(${table.fromVersion} > ${base} or ${table.toVersion} > ${base})`
+    if (await isThere(at, table, and(sql`${table.id} = any(${sql.param(all)})`, changed))) return true
+  }
+  return false
+}
+
+function push<K>(to: Map<K, string[]>, key: K, values: readonly string[]): void {
+  const there = to.get(key) ?? []
+  for (const value of values) there.push(value)
+  to.set(key, there)
 }
 
 function idOf(change: Extract<PolicyChange, { put: keyof typeof TABLES }>): string {

@@ -3,10 +3,11 @@
 import { and, asc, count, desc, eq, exists, gte, ilike, inArray, isNotNull, isNull, like, ne, notInArray, or, sql, type SQL } from 'drizzle-orm'
 import { drizzle } from 'drizzle-orm/node-postgres'
 import type pg from 'pg'
+import type { PolicyChange } from '#core/change'
 import * as schema from '../../server/db/schema'
 
 const { actItems, acts, addresses, attempts, bindings, copies, departments, entries, invitations, jobs, lists } = schema
-const { memberships, messages, openedHtml, people, rateLimits, requests } = schema
+const { memberships, messages, openedHtml, people, proposals, rateLimits, requests } = schema
 const { rules, rulingClaims, rulings, settings, sources, versions } = schema
 
 export type Copy = typeof copies.$inferSelect
@@ -78,6 +79,17 @@ export function questionsTo(client: pg.Pool | pg.PoolClient) {
   const self = {
     /** For what has to be handed a database. */
     db,
+
+    // Proposals
+
+    /** A proposal as an older version could keep it, with more changes than can be proposed now. */
+    addProposal: async (personId: string, base: number, changes: PolicyChange[]) =>
+      (await first(
+        db
+          .insert(proposals)
+          .values({ personId, base, changes, size: JSON.stringify(changes).length, words: 'a large proposal', note: '', copyIds: [] })
+          .returning({ id: proposals.id }),
+      )).id,
 
     // Copies
 

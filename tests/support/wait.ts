@@ -24,6 +24,7 @@ export async function until<T>(what: string, look: () => T | Promise<T>, patienc
 
 /** A job as it is when it has ended. */
 export function jobEnded(caller: Caller, id: number): Promise<JobLine> {
+  if (typeof id !== 'number') throw new Error('no job was begun')
   return until(`job ${id} has ended`, async () => {
     const { body } = await caller('GET', `/api/jobs/${id}`)
     return ['done', 'failed', 'cancelled'].includes(body.state) && (body as JobLine)

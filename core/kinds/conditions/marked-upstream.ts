@@ -6,7 +6,7 @@ import { conditionKind } from './kind'
 export const markedUpstream = conditionKind({
   name: 'markedUpstream',
   label: 'marked upstream',
-  schema: ({ Joi }) => Joi.alternatives().try(Joi.valid(true), Joi.string().pattern(/^[\w.:-]{1,80}$/)),
+  schema: ({ Joi }) => Joi.alternatives().try(Joi.valid(true), Joi.string().max(80).pattern(/^[\w.:-]{1,80}$/)),
   holds: ({ message, trust }, value: true | string) =>
     (trust.marks ?? [])
       .filter(m => value === true || m.id === value)

@@ -11,4 +11,5 @@ const body = Joi.object<Omit<ProposalForm, 'changes'> & { changes: unknown[] }, 
   ids: copiesField.default([]),
 })
 
-export default defineRoute({ body }, ({ asker, body: { changes, ...form } }) => propose(asker, { ...form, changes: changesOf(changes) }))
+export default defineRoute({ body }, async ({ asker, body: { changes, ...form } }) =>
+  propose(asker, { ...form, changes: await changesOf(changes) }))

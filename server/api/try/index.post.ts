@@ -13,7 +13,7 @@ const body = Joi.object<Omit<TryForm, 'changes'> & { changes?: unknown[] }, true
   message: Joi.string().max(10_000_000).messages({ 'string.empty': 'the message is empty' }),
   from: Joi.string().trim().max(500),
   subject: Joi.string().allow('').max(2000),
-  text: Joi.string().allow('').max(5_000_000),
+  text: Joi.string().allow('').max(1_500_000),
   mailFrom: Joi.string().trim().allow('').max(320),
   client: Joi.string().ip({ cidr: 'forbidden' }).messages({ 'string.ip': 'the client is an IP address' }),
   authentication: Joi.string().valid('pass', 'fail', 'none'),
@@ -25,5 +25,5 @@ const body = Joi.object<Omit<TryForm, 'changes'> & { changes?: unknown[] }, true
     'object.xor': 'give either a whole message, or from, subject and text',
   })
 
-export default defineRoute({ body }, ({ asker, body: { changes, ...form } }) =>
-  tryMessage(asker, { ...form, ...(changes ? { changes: changesOf(changes) } : {}) }))
+export default defineRoute({ body, most: 'large' }, async ({ asker, body: { changes, ...form } }) =>
+  tryMessage(asker, { ...form, ...(changes ? { changes: await changesOf(changes) } : {}) }))

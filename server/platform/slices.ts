@@ -1,0 +1,18 @@
+import { setImmediate } from 'node:timers/promises'
+
+/** Milliseconds of work after which others have their turn. */
+const SLICE = 5
+
+/** Requests and mail of others come first; then the caller goes on. */
+export const othersFirst = (): Promise<void> => setImmediate()
+
+/** Does work that can be interrupted on the serving thread: every few milliseconds requests and mail of others come first. */
+export async function inSlices<T>(work: Generator<undefined, T>): Promise<T> {
+  for (let until = performance.now() + SLICE; ;) {
+    const { done, value } = work.next()
+    if (done) return value
+    if (performance.now() < until) continue
+    await othersFirst()
+    until = performance.now() + SLICE
+  }
+}
