@@ -1,7 +1,7 @@
-import { and, desc, eq, gte, ilike, inArray, lt, or, sql, type SQL } from 'drizzle-orm'
+import { and, desc, eq, gte, ilike, inArray, isNull, lt, or, sql, type SQL } from 'drizzle-orm'
 import { makeAddress } from '#core'
 import { attemptsText, withVisibleControls, type ToldAttempt } from '#core/words'
-import type { Copy } from '../access/copy-access'
+import { visibleTo, type Copy } from '../access/copy-access'
 import { sentenceFor } from '../access/others-clauses'
 import { may, type Asker } from '../access/roles'
 import { db } from '../db/client'
@@ -50,6 +50,8 @@ export async function listAttempts(
     .where(
       and(
         visibleAttempts(asker),
+        // What became a message that the asker does not see is as if it had never come.
+        or(isNull(copies.id), visibleTo(asker) ?? sql`true`),
         gte(attempts.at, after),
         lt(attempts.at, before),
         query.sender ? or(like(attempts.mailFrom, query.sender), like(copies.senderAddress, query.sender)) : undefined,

@@ -3,18 +3,20 @@ import { isDelivered, type ClauseRef, type KeptLane } from '#core'
 import { replayed, type PolicyChange } from '#core/change'
 import { landing, reachOf } from '#core/rehearse'
 import { sentenceFor } from '../access/others-clauses'
-import { may, type Asker } from '../access/roles'
+import { visibleTo } from '../access/copy-access'
+import type { Asker } from '../access/roles'
 import { jobsDb, type Tx } from '../db/client'
 import { actItems, acts, copies, type CopyState } from '../db/schema'
 import { CannotBeDone, type JobKind } from '../jobs/kinds'
 import { addJob } from '../jobs/store'
+import { notFound } from '../platform/problem'
 import { policyInForce, refreshPolicy } from '../policy/in-force'
 import type { Redecided } from '../workers/redecide'
 import { stateOf } from './acted-copies'
 import { inScope, scopeOf, withNeedles } from './archive'
 import { keepRuling } from './kept-rulings'
 import { redecideCopies } from './rehearsal'
-import { isThere } from './moves'
+import { isMovable, isThere } from './moves'
 import { answerRequestsFor } from './request-answers'
 
 /** Which of the mail that is here a change is applied to. */
@@ -49,12 +51,17 @@ interface Payload extends Difference {
 }
 
 /** Asks for a change to be applied to mail that is here, as part of its act. */
-export function addExistingJob(
+export async function addExistingJob(
   tx: Tx,
   asker: Asker,
   act: number,
   { lanes, after, before, ids = [], ...difference }: Existing & Difference & { version: number },
 ): Promise<number> {
+  if (ids.length) {
+    const wanted = [...new Set(ids)]
+    const seen = await tx.select({ id: copies.id }).from(copies).where(and(inArray(copies.id, wanted), visibleTo(asker)))
+    if (seen.length !== wanted.length) throw notFound('message behind some of these numbers')
+  }
   const payload = { ...difference, lanes, ids, after: after?.toISOString(), before: before?.toISOString() }
   return addJob(tx, { kind: 'existing', payload, personId: asker.id, actId: act })
 }
@@ -74,7 +81,7 @@ export function existingJob(findPerson: (id: string) => Promise<Asker | null>): 
       const asker = job.personId === null ? null : await findPerson(job.personId)
       if (!asker) return
       if ((await policyInForce()).policy.version < payload.version) await refreshPolicy()
-      const which = payload.took ? chosen(payload) : and(await reached(payload), chosen(payload))
+      const which = and(visibleTo(asker), payload.took ? undefined : await reached(payload), chosen(payload))
       const upTo = Number(job.cursor?.upTo ?? (await newest()))
       if (job.cursor === null) {
         const [count] = await jobsDb().select({ n: sql<number>`count(*)::int` }).from(copies).where(and(which, lte(copies.id, upTo)))
@@ -159,7 +166,7 @@ async function applyTo(
   const rows = await tx
     .select()
     .from(copies)
-    .where(and(inArray(copies.id, [...byId.keys()]), chosen(payload)))
+    .where(and(inArray(copies.id, [...byId.keys()]), chosen(payload), visibleTo(asker)))
     .orderBy(copies.id)
     .for('update')
   const now = new Date()
@@ -172,8 +179,10 @@ async function applyTo(
     const to = landing(one.ruling)
     if (one.tooLate && !one.elsewhere) stays.push({ copy: copy.id, why: sentenceFor(asker, one.ruling, policy) })
     if (isThere(copy, to.lane, to.quarantine)) continue
-    // By itself nothing takes a held copy to its reader but a change that does so, or whoever may release.
-    if (!one.elsewhere && copy.lane === 'quarantine' && !may(asker, 'hold and release')) continue
+    // A held copy goes to its recipient by a change that frees what a rule held, or by who may release it: what was put there by hand
+    // only so.
+    const byChange = one.elsewhere && copy.movedBy === null
+    if (!byChange && copy.lane === 'quarantine' && !isMovable(asker, copy, to.lane)) continue
     if (!one.elsewhere && one.tooLate) continue
     await moveOne(tx, copy, one, { actId, by: payload.is === 'after' ? asker.name : null, now })
     if (isDelivered(to.lane)) letOut.push(copy)

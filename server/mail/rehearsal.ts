@@ -29,8 +29,6 @@ export interface Following {
   whole?: boolean
   /** Told of each figure on the way. */
   tell?: (impacts: Impact[]) => void
-  /** Only among the mail that the asker sees: what others get is not theirs to count. */
-  own?: boolean
   /** Copies that are taken as judged so. */
   judged?: here.ToRehearse['judged']
   among?: here.ToRehearse['among']
@@ -53,11 +51,11 @@ async function ask<Job extends object, Answer extends object>(
   return told
 }
 
-/** What each of several changes would do, each by itself, to the mail that is here. */
+/** What each of several changes would do, each by itself, to the mail that is here and that the asker may see. */
 export async function rehearseNets(
   asker: Asker,
   nets: readonly PolicyChange[][],
-  { whole = false, own = false, judged, among, tell, signal }: Following = {},
+  { whole = false, judged, among, tell, signal }: Following = {},
 ): Promise<Impact[]> {
   return rehearsing.take(asker.id, async () => {
     const stop = new Int32Array(new SharedArrayBuffer(4))
@@ -65,8 +63,7 @@ export async function rehearseNets(
     if (signal?.aborted) end()
     signal?.addEventListener('abort', end)
     try {
-      const only = own ? asker : undefined
-      const job = { alternatives: nets.map(net => ({ net })), now: new Date().toISOString(), whole, stop, only, judged, among }
+      const job = { alternatives: nets.map(net => ({ net })), now: new Date().toISOString(), whole, stop, asker, judged, among }
       return await ask<typeof job, Impact[]>(job, async (asked) => {
         const { port1, port2 } = new MessageChannel()
         port1.on('message', tell ?? (() => undefined))
@@ -93,7 +90,7 @@ export async function rehearseNets(
 export async function rehearseApart(
   asker: Asker,
   nets: readonly PolicyChange[][],
-  { tell, ...how }: Pick<Following, 'own' | 'judged'> & { tell?: (impacts: readonly (Impact | undefined)[]) => void } = {},
+  { tell, ...how }: Pick<Following, 'judged'> & { tell?: (impacts: readonly (Impact | undefined)[]) => void } = {},
 ): Promise<Impact[]> {
   const bySender = nets.map(net => net.every(c => 'put' in c && c.put !== 'rule'))
   const out: Impact[] = []
@@ -120,11 +117,10 @@ export function redecideCopies(what: Omit<ToRedecide, 'now' | keyof WithEdition>
     hasThreads() ? runOn('rehearsing', 'redecide', job) : here.redecide(job))
 }
 
-/** What each part of a rule does to the newest mail: see `takeApart`. @param own only to the asker's */
-export function partsOfRule(asker: Asker, rule: Rule, own: boolean): Promise<TakenApart> {
-  const only = own ? asker : undefined
+/** What each part of a rule does to the newest mail that the asker may see: see `takeApart`. */
+export function partsOfRule(asker: Asker, rule: Rule): Promise<TakenApart> {
   return rehearsing.take(asker.id, () =>
-    ask<Omit<ToTakeApart, keyof WithEdition>, TakenApart>({ rule, only, now: new Date().toISOString() }, job =>
+    ask<Omit<ToTakeApart, keyof WithEdition>, TakenApart>({ rule, asker, now: new Date().toISOString() }, job =>
       hasThreads() ? runOn('rehearsing', 'takeApart', job) : here.takeApart(job)))
 }
 

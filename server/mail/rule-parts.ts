@@ -14,7 +14,7 @@ export async function partsOfChange(asker: Asker, change: PolicyChange): Promise
   const own = !mayChange(asker, change.rule.owner)
   const { changes } = await previewChanges(asker, [change], { proposed: own })
   const [put] = changes as [Extract<PolicyChange, { put: 'rule' }>]
-  return partsOfRule(asker, put.rule as Rule, own)
+  return partsOfRule(asker, put.rule as Rule)
 }
 
 /** What each phrase of a set finds in the mail that it stands for, as far as the asker may count it. */
@@ -31,5 +31,5 @@ export async function recordOfSet(asker: Asker, id: string): Promise<TakenApart>
     except: [],
     claims: [{ effect: { kind: 'important' } }],
   }
-  return partsOfRule(asker, rule, !all)
+  return partsOfRule(asker, rule)
 }

@@ -101,21 +101,21 @@ export async function sketchFrom(asker: Asker, asked: SketchAsked): Promise<Sket
   const then: Then = asked.then ?? (rows.filter(r => isKeptAway(r.lane)).length * 2 > rows.length ? { to: 'inbox' } : { to: 'spam' })
   const scope = scopeOf(policy, new Set([beyond ? personOwner(asker.id) : owner]), false)
   const ids = rows.map(r => r.id)
-  const { widths, phrases, rulings, unread } = await examplesOf({ ids, scope })
+  const { widths, phrases, rulings, unread } = await examplesOf({ ids, scope, asker })
   if (unread === rows.length) throw invalid('Of these messages only their record was kept: there is nothing to sketch from.')
   const drafts: (Pick<Candidate, 'kind' | 'senders' | 'phrases' | 'catches'>)[] = [
     ...widths.map(w => ({ kind: w.kind, senders: w.entries, phrases: [], catches: w.catches })),
     ...phrases.map(p => ({ kind: 'phrase' as const, senders: [], phrases: [p.text], catches: p.of })),
   ]
-  const warnings = await warningsFor(policy, scope, widths)
+  const warnings = await warningsFor(asker, policy, scope, widths)
   // What is too wide is offered last of the senders.
   const order = drafts.map((_, i) => i).sort((a, b) => Number(isWarned(a)) - Number(isWarned(b)) || a - b)
   function isWarned(i: number): number {
     return i >= widths.length ? 2 : warnings[i] === null ? 0 : 1
   }
   const candidates = await Promise.all(order.map(async i => candidate(drafts[i]!, warnings[i] ?? null)))
-  const impacts = await rehearseApart(asker, candidates.map(c => c.net), { own: beyond })
-  const verified = then.to === 'inbox' ? await Promise.all(candidates.map(c => verifiedOf(scope, c.senders))) : []
+  const impacts = await rehearseApart(asker, candidates.map(c => c.net))
+  const verified = then.to === 'inbox' ? await Promise.all(candidates.map(c => verifiedOf(asker, scope, c.senders))) : []
   const preset = order.indexOf(presetOf(widths, rulings.length))
   const ends = await rulingsUnder({ nets: candidates.map(c => c.net), ids })
   const told = await Promise.all(candidates.map(async ({ net: _, ...c }, i): Promise<Candidate> => ({
@@ -202,7 +202,7 @@ interface ExampleRow {
   sender: string
 }
 
-async function verifiedOf(scope: Scope, senders: EntryText[]): Promise<Candidate['verified']> {
+async function verifiedOf(asker: Asker, scope: Scope, senders: EntryText[]): Promise<Candidate['verified']> {
   if (!senders.length) return null
   const [n] = await db()
     .select({
@@ -211,7 +211,7 @@ async function verifiedOf(scope: Scope, senders: EntryText[]): Promise<Candidate
     })
     .from(copies)
     .innerJoin(attempts, eq(attempts.id, copies.attemptId))
-    .where(and(inScope(scope), withNeedles(senders)))
+    .where(and(visibleTo(asker), inScope(scope), withNeedles(senders)))
   return n!
 }
 
@@ -219,7 +219,7 @@ const MANY_LISTS = 3
 const MANY_DOMAINS = 10
 
 /** Of a domain from which mail of many unrelated senders comes: that it does. */
-async function warningsFor(policy: Policy, scope: Scope, widths: readonly Width[]): Promise<(string | null)[]> {
+async function warningsFor(asker: Asker, policy: Policy, scope: Scope, widths: readonly Width[]): Promise<(string | null)[]> {
   return Promise.all(
     widths.map(async ({ kind, entries }) => {
       if (kind !== 'domain' && kind !== 'domain and below') return null
@@ -233,7 +233,7 @@ async function warningsFor(policy: Policy, scope: Scope, widths: readonly Width[
         })
         .from(copies)
         .innerJoin(messages, eq(messages.id, copies.messageId))
-        .where(and(inScope(scope), sql`${messages.senderKeys} && ${sql.param(keys)}::text[]`))
+        .where(and(visibleTo(asker), inScope(scope), sql`${messages.senderKeys} && ${sql.param(keys)}::text[]`))
       const { lists, domains } = seen!
       if (lists > MANY_LISTS) return `${lists} mailing lists come from there: its mailing list is the narrower choice.`
       return domains > MANY_DOMAINS ? `${domains} domains of senders lie there: the address is safer.` : null

@@ -66,9 +66,8 @@ export async function mendsOf(asker: Asker, ids: readonly number[], tell?: (mend
   if (rows.some(r => !isKeptHere(r.lane))) throw invalid('Of some of these messages nothing was kept: they cannot be put right.')
   if (rows.some(r => isKeptAway(r.lane) !== isKeptAway(rows[0]!.lane)))
     throw invalid('Some of these were kept away, and some were not: choose those that went wrong in the same way.')
-  const all = may(asker, 'see counts of everybody’s mail')
   const { policy } = await policyInForce()
-  const asked = { ids: rows.map(r => r.id), should, owners: ownersFor(asker, rows, should, policy), only: all ? undefined : asker }
+  const asked = { ids: rows.map(r => r.id), should, owners: ownersFor(asker, rows, should, policy), asker }
   const [{ candidates, wrong }, rates] = await Promise.all([blameOf(asker, asked), ratesFor(asker)])
   if (!candidates.length) return []
   const looked = (await Promise.all(candidates.map(c => lookAt(asker, c)))).filter(c => c !== null)
@@ -85,11 +84,10 @@ export async function mendsOf(asker: Asker, ids: readonly number[], tell?: (mend
     // What the clauses to blame took is what narrowing them touches: the newest of it answers first.
     const among = { clauses: useful.flatMap(l => clausesOf(l.changes)), newest: FIRST }
     const first = useful.slice(0, MOST_FIRST)
-    const impacts = await rehearseNets(asker, first.map(l => l.net), { own: !all, judged, among })
+    const impacts = await rehearseNets(asker, first.map(l => l.net), { judged, among })
     tell(await ranked(impacts))
   }
   const impacts = await rehearseApart(asker, useful.map(l => l.net), {
-    own: !all,
     judged,
     ...(tell ? { tell: some => void ranked(some).then(tell, () => undefined) } : {}),
   })

@@ -16,7 +16,7 @@ export interface ToBlame extends WithEdition {
   /** For whom senders may be allowed or blocked. */
   owners: readonly { owner: Owner, name: string }[]
   /** Words of other mail are only of what this one sees. */
-  only?: Asker
+  asker: Asker
   /** ISO 8601 instant. */
   now: string
 }
@@ -35,7 +35,7 @@ const HELD_AGAINST = 20
 const ELSEWHERE = 300
 
 /** What is to blame for copies that went wrong, and the changes that may put them right, off the thread that serves people. */
-export async function blameCopies({ ids, should, owners, only, now, ...edition }: ToBlame): Promise<BlameFound | Needs> {
+export async function blameCopies({ ids, should, owners, asker, now, ...edition }: ToBlame): Promise<BlameFound | Needs> {
   const indexed = indexedFor(edition)
   if (!indexed) return { needs: edition.number }
   const open = await openArchive()
@@ -43,7 +43,7 @@ export async function blameCopies({ ids, should, owners, only, now, ...edition }
   const found = await open.archive.messages(ids, policy.trust)
   const blamed = found.flatMap(({ id, message, recipient }) => (message ? [blame({ id, message, recipient, should }, indexed, now)] : []))
   const wrong = blamed.filter(b => !b.right)
-  const against = { contents: wrong.map(w => w.message.content), trust: policy.trust, seen: only ? visibleTo(only) : undefined }
+  const against = { contents: wrong.map(w => w.message.content), trust: policy.trust, seen: visibleTo(asker) }
   const candidates = candidatesFor(policy, wrong, {
     owners,
     id: randomUUID,

@@ -1,6 +1,8 @@
 import { and, desc, inArray, notInArray } from 'drizzle-orm'
 import { decide, type Ruling } from '#core'
 import { sharedPhrases, widthsOf, type SharedPhrase, type Width } from '#core/sketch'
+import { visibleTo } from '../access/copy-access'
+import type { Asker } from '../access/roles'
 import { copies } from '../db/schema'
 import { inScope, type Scope } from '../mail/archive'
 import { indexedFor, openArchive, type WithEdition } from './archive-thread'
@@ -11,6 +13,8 @@ export interface ToReadExamples extends WithEdition {
   ids: readonly number[]
   /** Whose other mail the examples are held against. */
   scope: Scope
+  /** Who asks: other mail is only what they may see. */
+  asker: Asker
   now: string
 }
 
@@ -38,6 +42,7 @@ export async function readExamples(asked: ToReadExamples): Promise<Examples | Ne
     .select({ id: copies.id })
     .from(copies)
     .where(and(
+      visibleTo(asked.asker),
       inScope(asked.scope),
       notInArray(copies.id, [...asked.ids]),
       inArray(copies.lane, ['inbox', 'slow lane', 'spam', 'quarantine', 'bin']),

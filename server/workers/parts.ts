@@ -13,8 +13,8 @@ export interface ToTakeApart extends WithEdition {
   rule: Rule
   /** ISO 8601 instant against which expiry is judged. */
   now: string
-  /** Only among the mail that this one sees. */
-  only?: Asker
+  /** Among the mail that this one may see. */
+  asker: Asker
 }
 
 /** What each part of a rule does to the newest mail that is here. */
@@ -29,7 +29,7 @@ const NEWEST = 5000
 const AT_ONCE = 500
 
 /** Counts what each part of a rule does to the newest mail, off the thread that serves people. */
-export async function takeApart({ rule, now, only, ...edition }: ToTakeApart): Promise<TakenApart | Needs> {
+export async function takeApart({ rule, now, asker, ...edition }: ToTakeApart): Promise<TakenApart | Needs> {
   const indexed = indexedFor(edition)
   if (!indexed) return { needs: edition.number }
   const { policy } = indexed.compiled
@@ -39,7 +39,7 @@ export async function takeApart({ rule, now, only, ...edition }: ToTakeApart): P
   const rows = await db
     .select({ id: copies.id, judgement: copies.judgement })
     .from(copies)
-    .where(and(over, only ? visibleTo(only) : undefined))
+    .where(and(over, visibleTo(asker)))
     .orderBy(desc(copies.receivedAt), desc(copies.id))
     .limit(NEWEST)
   const judged = new Map(rows.map(r => [r.id, r.judgement]))

@@ -33,8 +33,8 @@ export interface ToRehearse extends WithEdition {
   alternatives: readonly { net: PolicyChange[] }[]
   /** ISO 8601 instant against which expiry is judged. */
   now: string
-  /** Only among the mail that this one sees. */
-  only?: Asker
+  /** Among the mail that this one may see. */
+  asker: Asker
   /** Copies that are taken as judged so, whatever was said of them. */
   judged?: { ids: readonly number[], value: 'wanted' | 'unwanted' }
   /** All that is here, and not just the newest. */
@@ -82,7 +82,7 @@ class Run {
     this.tallies = asked.alternatives.map(({ net }) => new Tally(isNarrow(net)))
     const owners = new Set(reaches.flatMap(r => [...r.owners]))
     const over = inScope(scopeOf(policy, owners, reaches.some(r => r.outbound)))
-    this.scope = and(over, asked.only ? visibleTo(asked.only) : undefined, among ? inArray(schema.copies.id, [...among]) : undefined)
+    this.scope = and(over, visibleTo(asked.asker), among ? inArray(schema.copies.id, [...among]) : undefined)
     const needles = reaches.map(r => r.needles)
     this.needles = needles.includes(null) ? null : (needles as NonNullable<Needles>[]).flat()
   }

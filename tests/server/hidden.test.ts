@@ -1,0 +1,149 @@
+// Mail that is held out of its recipient's sight: whatever counts it, lists it or tells of it shows them that it is there, and word by
+// word what it says.
+import isSame from 'fast-deep-equal'
+import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
+import { ACCESS } from '../../server/access/routes'
+import { change, changed, holding, list, putRule, rule, tried } from '../support/clauses'
+import { type Called, type Caller, signIn, undo } from '../support/http'
+import { install, type Installation, receive } from '../support/installation'
+import { ownerOf, personOf } from '../support/office'
+import { jobEnded, until } from '../support/wait'
+
+let gate: Installation
+let admin: Caller
+let worker: Caller
+let quarantine: string
+let ruleId: string
+let listId: string
+let setId: string
+let visible: number
+
+const OWN = ownerOf('worker')
+const SPY = 'spy@hidden.test'
+
+beforeAll(async () => {
+  gate = await install(inject('clusterFolder'), 'hidden')
+  admin = await signIn(gate, 'admin')
+  worker = await signIn(gate, 'worker')
+  quarantine = (await admin('POST', '/api/quarantines', { name: 'Out of sight' })).body.id
+  expect((await admin('PUT', `/api/quarantines/${quarantine}`, { reviewers: [personOf('admin')], seen: false })).status).toBe(200)
+  await changed(admin, holding('hides', 'zebrahide', quarantine))
+  setId = (await worker('POST', '/api/phrase-sets', { name: 'Mine', owner: OWN, phrases: ['okapi', 'tapir'] })).body.id
+  ruleId = (await worker('POST', '/api/rules', rule('Own', { owner: OWN, when: { phrases: ['okapi'] }, claims: [{ stop: { to: 'spam' } }] }))).body.id
+  listId = (await worker('POST', '/api/lists', list('Spies', { owner: OWN, entries: SPY, binding: { side: 'block', state: 'acting', stop: { to: 'spam' } } }))).body.id
+  visible = (await receive(gate, { from: 'open@seen.test', subject: 'okapi seen', text: 'okapi' })).id
+  expect([ruleId, listId, setId].every(Boolean)).toBe(true)
+})
+afterAll(() => gate.stop())
+
+/** Made anew at each question. */
+const NEW_ID = /[0-9a-f]{8}(?:-[0-9a-f]{4}){3}-[0-9a-f]{12}/g
+const CLOCK = /"(reviewOn|addedAt)":"[^"]*"/g
+/** As a message that is tried has it (RFC 5322 3.3). */
+const DATE = /\w{3}, \d\d? \w{3} \d{4} [\d:]{8} \+0000/g
+/** Without what the clock alone changes, and without ids of what is only suggested. */
+const still = ({ status, body }: Called) => {
+  const { after: _, before: __, at: ___, ...rest } = typeof body === 'object' && body !== null ? body : { body }
+  return { status, rest: JSON.parse(JSON.stringify(rest).replace(CLOCK, '"$1":"now"').replace(NEW_ID, 'new').replace(DATE, 'now')) as object }
+}
+
+const PATHS: Record<string, () => string[]> = {
+  '/api/copies': () => ['', '?words=okapi', '?lane=quarantine', `?sender=${SPY}`, `?quarantine=${quarantine}`],
+  '/api/copies/count': () => ['', '?words=okapi', '?words=zebrahide', `?sender=${SPY}`],
+  '/api/attempts': () => ['', `?sender=${SPY}`, '?as=text'],
+  '/api/review': () => ['', '?lane=spam', `?quarantine=${quarantine}`, '?lane=spam&by=sender'],
+  '/api/review/items': () => ['', '?lane=spam', `?quarantine=${quarantine}`],
+  '/api/entries': () => ['?words=spy'],
+  '/api/acts': () => ['?limit=50'],
+  '/api/jobs': () => ['?limit=50'],
+  '/api/rules/:id': () => [ruleId],
+  '/api/lists/:id': () => [listId],
+  '/api/phrase-sets/:id/record': () => [setId],
+  '/api/copies/:id': () => [String(visible)],
+  '/api/copies/:id/what-if': () => [String(visible)],
+  '/api/lists/:id/file': () => [listId],
+}
+
+/** What the worker is told by every route that reads, and by those that look at what would be. */
+async function allAnswers(): Promise<[string, unknown][]> {
+  const out: [string, unknown][] = []
+  for (const route of Object.keys(ACCESS).filter(r => r.startsWith('GET ') && !['GET /api/health', 'GET /api/setup', 'GET /api/invitations'].includes(r))) {
+    const pattern = route.slice(4)
+    const ways = PATHS[pattern]?.() ?? (pattern.includes(':id') ? ['999999'] : [''])
+    for (const way of ways) {
+      const path = pattern.includes(':id') ? pattern.replace(':id', way) : pattern + way
+      out.push([path, still(await worker('GET', path))])
+    }
+  }
+  const put = (phrase: string) => putRule('Probe', { owner: OWN, when: { phrases: [phrase] } })
+  for (const phrase of ['zebrahide', 'okapi', 'tapir'])
+    for (const [path, form] of [
+      ['/api/impact', { changes: [put(phrase)], whole: true }],
+      ['/api/impact', { changes: [put(phrase)], whole: true, proposed: false }],
+      ['/api/impact/parts', { changes: [put(phrase)] }],
+    ] as const) out.push([`${path} ${phrase}`, still(await worker('POST', path, form))])
+  const block = { put: 'entries', list: listId, entries: [{ kind: 'address', value: 'other@hidden.test' }] }
+  const others: [string, object][] = [
+    ['/api/impact', { changes: [{ remove: 'list', id: listId }], whole: true }],
+    ['/api/impact', { changes: [block], whole: true }],
+    ['/api/impact', { changes: [{ remove: 'rule', id: ruleId }], whole: true }],
+    ['/api/mends', { ids: [visible] }],
+    ['/api/givings-back', { clause: { kind: 'rule', id: ruleId }, confirmed: false }],
+    ['/api/try', tried({ text: 'okapi' })],
+  ]
+  for (const [path, form] of others) out.push([`${path} ${JSON.stringify(form)}`, still(await worker('POST', path, form))])
+  const { status, body } = await worker('POST', '/api/sketches', { ids: [visible], owner: OWN })
+  // Their ids are made anew each time.
+  out.push(['/api/sketches', [status, body.candidates?.map(({ net: _, changes: __, ...c }: Record<string, unknown>) => c)]])
+  return out
+}
+
+const quiet = () => until('the installation has nothing left to do', () => gate.ask.isQuiet())
+
+describe('mail that is held out of sight', () => {
+  it('changes no answer of its recipient when it comes', async () => {
+    await quiet()
+    // Looking at a message is remembered.
+    await allAnswers()
+    const before = await allAnswers()
+    expect(before.filter(([, a]) => (a as { status?: number }).status === 200).length).toBeGreaterThan(25)
+    await receive(gate, { from: SPY, subject: 'okapi zebrahide', text: 'zebrahide okapi tapir' })
+    expect(await gate.ask.countCopies({ quarantine, subject: 'okapi zebrahide' })).toBe(1)
+    await quiet()
+    const after = await allAnswers()
+    const other = before.map(([, answer], i) => !isSame(answer, after[i]![1]))
+    expect(after.filter((_, i) => other[i])).toEqual(before.filter((_, i) => other[i]))
+  })
+
+  it('is not moved by a rule of its recipient that comes or goes, nor counted by the job', async () => {
+    const { status, body } = await change(worker, [{ remove: 'list', id: listId }], { existing: { lanes: ['inbox', 'spam', 'quarantine', 'bin'] }, confirmed: { broad: true } })
+    expect(status).toBe(202)
+    const job = await jobEnded(worker, body.job)
+    expect(job).toMatchObject({ state: 'done', total: 0, moved: 0, stayed: { count: 0, why: null } })
+    expect((await gate.ask.oneCopy({ subject: 'okapi zebrahide' })).lane).toBe('quarantine')
+    expect((await undo(worker, body.act)).status).toBe(200)
+  })
+
+  it('is nothing that its recipient can name', async () => {
+    const { id } = await gate.ask.oneCopy({ subject: 'okapi zebrahide' })
+    const named = await change(worker, [{ remove: 'rule', id: ruleId }], { existing: { lanes: [], ids: [id] }, confirmed: { broad: true } })
+    const unknown = await change(worker, [{ remove: 'rule', id: ruleId }], { existing: { lanes: [], ids: [99_999_999] }, confirmed: { broad: true } })
+    expect([named.status, named.body.detail]).toEqual([unknown.status, unknown.body.detail])
+    expect(named.status).toBe(404)
+  })
+})
+
+describe('what a reviewer holds by hand', () => {
+  it('is not freed by its recipient, who removes their own rule and names the message', async () => {
+    await receive(gate, { from: 'x@held.test', subject: 'okapi by hand', text: 'okapi' })
+    const { id, lane } = await gate.ask.oneCopy({ subject: 'okapi by hand' })
+    expect(lane).toBe('spam')
+    expect((await admin('POST', '/api/copies/lane', { ids: [id], lane: 'quarantine' })).status).toBe(200)
+    const { status, body } = await change(worker, [{ remove: 'rule', id: ruleId }], { existing: { lanes: [], ids: [id] }, confirmed: { broad: true } })
+    expect(status).toBe(202)
+    await jobEnded(worker, body.job)
+    expect((await gate.ask.copy(id)).lane).toBe('quarantine')
+    // Who may release it does free it so.
+    expect((await undo(worker, body.act)).status).toBe(200)
+  })
+})
