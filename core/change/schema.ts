@@ -91,7 +91,7 @@ export function* readingChanges(value: unknown): Generator<undefined, ReadChange
   for (const [i, change] of (value as unknown[]).entries()) {
     const schema = schemaOf(change)
     if (!schema) problems.push({ path: `/${i}`, message: 'a change says “put” or “remove” with what it is about, or “order”' })
-    const entries = entriesIn(change)
+    const entries = schema && entriesIn(change as Record<string, unknown>)
     if (!schema || !entries) changes.push(schema ? check(schema, change, [i]) : change)
     else {
       const written = change as { put?: string, entries: unknown[] }
@@ -114,8 +114,7 @@ export function* readingChanges(value: unknown): Generator<undefined, ReadChange
 const MAX_PROBLEMS = 100
 
 /** The entries of a change that puts or removes several. */
-function entriesIn(change: unknown): unknown[] | null {
-  const { put, remove, entries } = change as Record<string, unknown>
+function entriesIn({ put, remove, entries }: Record<string, unknown>): unknown[] | null {
   return (put === 'entries' || remove === 'entries') && Array.isArray(entries) && entries.length > 1 && entries.length <= MOST_ENTRIES ? entries : null
 }
 

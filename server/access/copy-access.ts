@@ -35,6 +35,14 @@ function ownVisible(asker: Asker): SQL | undefined {
 }
 
 /**
+ * Copies that their recipients do not see, whoever asks: for what is computed once for everybody. The same as in `visibleTo`.
+ * @param copy the name of the table in the query
+ */
+export function outOfSight(copy: SQL = sql`copies`): SQL {
+  return sql`(${copy}.lane = 'quarantine' and ${copy}.quarantine_id in (select quarantine_id from quarantine_settings where not seen))`
+}
+
+/**
  * Which copies of an act somebody may put back to where they were before it: those that they see, and may move there today. What a
  * reviewer let out they see no more, and may take back into a quarantine that they review.
  * @param before the state before the act, as JSON; null where it did not move the copy
@@ -48,7 +56,9 @@ export function restorableBy(asker: Asker, before: SQL, released: boolean): SQL 
     !may(asker, 'hold and release') ? sql`false` : othersReview.length ? sql`${quarantine} <> all(${sql.param(othersReview)}::text[])` : sql`true`
   const ownOutOf = (quarantine: SQL) =>
     ownRelease.length ? sql`(${ownCopies(asker)} and ${quarantine} = any(${sql.param(ownRelease)}::text[]))` : sql`false`
-  const [lane, held, now] = [sql`${before} ->> 'lane'`, sql`coalesce(${before} ->> 'quarantineId', 'general')`, sql`coalesce(${copies.quarantineId}, 'general')`]
+  const lane = sql`${before} ->> 'lane'`
+  const held = sql`coalesce(${before} ->> 'quarantineId', 'general')`
+  const now = sql`coalesce(${copies.quarantineId}, 'general')`
   const mayHold = sql`(${may(asker, 'hold and release')} or ${released ? ownOutOf(held) : sql`false`})`
   const mayLeave = sql`(${reviewed(now)} or (${lane} in ('inbox', 'slow lane') and ${ownOutOf(now)}))`
   return and(

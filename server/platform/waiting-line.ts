@@ -2,7 +2,7 @@ import { CallerLeft, callerSignal } from './caller'
 import { Problem } from './problem'
 
 /** So many things of one person wait in one line; more are refused. */
-const MAX_WAITING = 50
+const MAX_WAITING = 100
 
 /** Those who wait for something, each with what they wait for. Who waits leaves the line when their client leaves. */
 export class WaitingLine {

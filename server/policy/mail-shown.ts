@@ -1,7 +1,8 @@
 import { and, eq, isNull, min, sql, type SQL } from 'drizzle-orm'
 import { isPersonal, phraseHitKey, tiersFor, type CheckContext, type Owner, type Policy } from '#core'
+import { outOfSight } from '../access/copy-access'
 import { jobsDb } from '../db/client'
-import { attempts, copies, entries, quarantineSettings, rulingClaims, rulings, rules, versions } from '../db/schema'
+import { attempts, copies, entries, rulingClaims, rulings, rules, versions } from '../db/schema'
 
 /**
  * What mail has shown of a policy's clauses: when they last hit, and which phrases stand in wanted mail. It counts all claims
@@ -25,7 +26,7 @@ export async function whatMailHasShown(policy: Policy): Promise<CheckContext> {
     .where(and(isNull(entries.toVersion), sql`${entries.addedAt} < now() - interval '180 days'`))
     .limit(MOST_ENTRIES)
   for (const { id, at } of [...made, ...added]) seen.set(id, { last: null, since: later(at ?? now, began).toISOString() })
-  const hidden = await hiddenFrom(policy)
+  const hidden = hiddenFrom(policy)
   for (const column of [rulingClaims.clauseId, rulingClaims.entryId]) {
     const hits = await jobsDb()
       .select({ id: column, last: sql<string>`max(${copies.receivedAt})` })
@@ -43,15 +44,9 @@ export async function whatMailHasShown(policy: Policy): Promise<CheckContext> {
  * Leaves out what somebody's own clauses matched in mail that is held out of their sight: a finding would tell them of it.
  * @returns the condition for a query over copies, by the id of the clause
  */
-async function hiddenFrom(policy: Policy): Promise<(clause: SQL) => SQL | undefined> {
-  const unseen = await jobsDb()
-    .select({ id: quarantineSettings.quarantineId })
-    .from(quarantineSettings)
-    .where(eq(quarantineSettings.seen, false))
+function hiddenFrom(policy: Policy): (clause: SQL) => SQL | undefined {
   const own = [...policy.rules, ...policy.bindings].filter(c => isPersonal(c.owner)).map(c => c.id)
-  if (!unseen.length || !own.length) return () => undefined
-  const held = sql`(${copies.lane} = 'quarantine' and ${copies.quarantineId} = any(${sql.param(unseen.map(u => u.id))}::text[]))`
-  return clause => sql`(${held} and ${clause} = any(${sql.param(own)}::text[])) is not true`
+  return clause => (own.length ? sql`(${outOfSight()} and ${clause} = any(${sql.param(own)}::text[])) is not true` : undefined)
 }
 
 /** Entries whose use is looked at; a list of a million is looked at by its first thousands all the same. */

@@ -1,5 +1,6 @@
 import { and, eq, inArray, isNotNull, sql, type SQL } from 'drizzle-orm'
 import { likelihood, subjectKey, type Signs } from '#core/review'
+import { outOfSight } from '../access/copy-access'
 import { jobsDb, type Db, type Tx } from '../db/client'
 import { copies, jobs, rulingClaims } from '../db/schema'
 import type { JobKind } from '../jobs/kinds'
@@ -65,8 +66,8 @@ async function place(tx: Tx | Db, ids: readonly number[], records: Records): Pro
 export const ASKED = 'asked'
 export const BY_HAND = 'hand'
 
-// Of mail that lies in its reader's own lanes only the reader's own mail speaks: what others get is not theirs to know. What a
-// quarantine holds is reviewed for all.
+// Of mail that lies in its reader's own lanes only the reader's own mail speaks, as far as they see it: what others get is not theirs to
+// know. What a quarantine holds is reviewed for all.
 async function factsOf(tx: Tx | Db, ids: readonly number[]): Promise<Row[]> {
   const given = sql`select unnest(${sql.param([...ids])}::bigint[])`
   const { rows } = await tx.execute<Row>(sql`
@@ -86,7 +87,8 @@ async function factsOf(tx: Tx | Db, ids: readonly number[]): Promise<Row[]> {
         count(*) filter (where s.judgement = 'wanted') wanted,
         count(*) filter (where s.judgement = 'unwanted') unwanted,
         count(*) filter (where s.first_opened_at is not null) opened
-      from wanted w join copies s on s.sender_address = w.sender_address and (w.whose = '' or coalesce(s.person_id, s.recipient) = w.whose)
+      from wanted w join copies s on s.sender_address = w.sender_address and (w.whose = ''
+        or (coalesce(s.person_id, s.recipient) = w.whose and not ${outOfSight(sql`s`)}))
       group by w.sender_address, w.whose)
     select c.id, c.subject, c.clause, c.whose, c.moved, c.asked, c.verified,
       (coalesce(s.delivered, 0) - (c.lane = 'slow lane' and s.sender_address is not null)::int)::int delivered,
@@ -109,7 +111,7 @@ async function readRecords(tx: Tx | Db, rows: readonly Row[], records: Records):
   for (const { clause, whose } of missing) records.set(recordKey(clause!, whose), NOTHING_JUDGED)
   for (const whose of new Set(missing.map(r => r.whose))) {
     const keys = [...new Set(missing.filter(r => r.whose === whose).map(r => r.clause!))]
-    const among = whose === '' ? undefined : sql`coalesce(${copies.personId}, ${copies.recipient}) = ${whose}`
+    const among = whose === '' ? undefined : sql`coalesce(${copies.personId}, ${copies.recipient}) = ${whose} and not ${outOfSight()}`
     for (const [key, record] of await recordsOf(tx, keys, among)) records.set(recordKey(key, whose), record)
   }
 }
