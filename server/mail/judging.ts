@@ -5,6 +5,7 @@ import type { Copy } from '../access/copy-access'
 import type { Asker } from '../access/roles'
 import { db, type Tx } from '../db/client'
 import { actItems, copies, judgements } from '../db/schema'
+import { someAtATime } from '../platform/slices'
 import { idsOf, isOneOf, lockCopies, movedTo, type Moved, type Versions } from './acted-copies'
 
 /** Says of copies that they are wanted or unwanted; null takes back what was said. What a move implies stays. */
@@ -43,7 +44,7 @@ export async function judgeRows(
 ): Promise<void> {
   if (!rows.length) return
   // What was moved by the same act has its item already.
-  await tx.insert(actItems).values(rows.map(c => ({ actId, copyId: c.id }))).onConflictDoNothing()
+  await someAtATime(rows, some => tx.insert(actItems).values(some.map(c => ({ actId, copyId: c.id }))).onConflictDoNothing())
   await tx
     .update(judgements)
     .set({ withdrawnBy: actId })
@@ -58,7 +59,8 @@ export async function judgeRows(
       ),
     )
   if (value)
-    await tx.insert(judgements).values(rows.map(c => ({ copyId: c.id, personId: asker.id, value, strength: 'said' as const, actId })))
+    await someAtATime(rows, some =>
+      tx.insert(judgements).values(some.map(c => ({ copyId: c.id, personId: asker.id, value, strength: 'said' as const, actId }))))
   await tx
     .update(copies)
     .set({ version: sql`${copies.version} + 1` })

@@ -15,6 +15,7 @@ import { settleRelease } from './releases'
 import { answerRequestsFor } from './request-answers'
 import { policyInForce } from '../policy/in-force'
 import { invalid, notAllowed, type Problem } from '../platform/problem'
+import { someAtATime } from '../platform/slices'
 
 /** Where copies are sent, and how. */
 export interface Move {
@@ -109,7 +110,7 @@ export async function moveRows(
   const now = new Date()
   const after: CopyState = { lane, quarantineId: to, folder: null, laneSince: now.toISOString(), movedBy: asker.name }
   if (plain.length) {
-    await tx.insert(actItems).values(plain.map(c => ({ actId, copyId: c.id, before: stateOf(c), after })))
+    await someAtATime(plain, some => tx.insert(actItems).values(some.map(c => ({ actId, copyId: c.id, before: stateOf(c), after }))))
     await tx
       .update(copies)
       .set({ ...after, laneSince: now, version: sql`${copies.version} + 1` })

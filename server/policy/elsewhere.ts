@@ -1,8 +1,9 @@
 import type { Finding, LineReport, ReadLines } from '#core'
-import { csvEntries, report, type ReadEntries, type ToReport } from '../workers/lines'
+import { csvEntries, report, type InPieces, type ReadEntries, type ToReport } from '../workers/lines'
 import compileHere, { type CompiledElsewhere, type Earlier } from '../workers/compile'
 import checkHere, { type ToCheck } from '../workers/check'
 import { readLines } from '#core'
+import { othersFirst } from '../platform/slices'
 import { hasThreads, runOn } from '../platform/threads'
 import { invalid } from '../platform/problem'
 
@@ -17,11 +18,18 @@ export function checkElsewhere(asked: ToCheck): Promise<Finding[]> {
 }
 
 /** What was pasted into a list, as entries. */
-export function readLinesElsewhere(pasted: Parameters<typeof readLines>[0]): Promise<ReadLines> {
+export async function readLinesElsewhere(pasted: Parameters<typeof readLines>[0]): Promise<ReadLines> {
   // A few lines are read sooner than handed over.
-  return hasThreads() && pasted.text.length > 10_000
-    ? runOn('other', 'default', pasted, { file: 'lines' })
-    : Promise.resolve(readLines(pasted))
+  if (!hasThreads() || pasted.text.length <= 10_000) return readLines(pasted)
+  const { rest, pieces } = await runOn<InPieces>('other', 'default', pasted, { file: 'lines' })
+  const out: Pick<ReadLines, 'good' | 'at'> = { good: [], at: [] }
+  for (const piece of pieces) {
+    const [good, at] = JSON.parse(piece) as [ReadLines['good'], ReadLines['at']]
+    out.good.push(...good)
+    out.at.push(...at)
+    await othersFirst()
+  }
+  return { ...rest, ...out }
 }
 
 /** What becomes of each line of a paste. */

@@ -105,7 +105,7 @@ describe('mail that is held out of sight', () => {
   it('changes no answer of its recipient when it comes', async () => {
     await quiet()
     // Looking at a message is remembered.
-    await allAnswers()
+    await worker('GET', `/api/copies/${visible}`)
     const before = await allAnswers()
     expect(before.filter(([, a]) => (a as { status?: number }).status === 200).length).toBeGreaterThan(25)
     await receive(gate, { from: SPY, subject: 'okapi zebrahide', text: 'zebrahide okapi tapir' })
