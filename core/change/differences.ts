@@ -65,6 +65,8 @@ function compared<T extends { id: string, owner?: string }>(before: readonly T[]
 
 function entryChanges(list: string, before: readonly Entry[], after: readonly Entry[]): PolicyChange[] {
   if (before === after) return []
+  // A paste into a new list: there is nothing to compare a hundred thousand entries with.
+  if (!before.length) return after.length ? [{ put: 'entries' as const, list, entries: [...after] }] : []
   const was = new Map(before.map(e => [entryKey(e), e]))
   // One that was taken out and added again is another, though it says the same.
   const is = new Map(after.map(e => [entryKey(e), e.id]))

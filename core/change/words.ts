@@ -35,7 +35,8 @@ function ownWords(policy: Known, change: PolicyChange): string {
     case 'entries': {
       const there = new Set(policy.lists.find(l => l.id === change.list)?.entries.map(entryKey))
       const isThere = (e: EntryText) => there.has(entryKey(e))
-      const [fresh, known] = [change.entries.filter(e => !isThere(e)), change.entries.filter(isThere)]
+      const known = there.size ? change.entries.filter(isThere) : []
+      const fresh = known.length ? change.entries.filter(e => !isThere(e)) : change.entries
       const parts = [
         ...(fresh.length ? [`${countWords(fresh.length)} added: ${someEntries(fresh)}`] : []),
         ...(known.length ? [`${countWords(known.length)} changed: ${someEntries(known)}`] : []),

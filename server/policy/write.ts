@@ -137,7 +137,7 @@ async function writeOrder(writing: Writing, after: Policy, ids: readonly string[
   }
 }
 
-const ROWS_AT_ONCE = 10_000
+const ROWS_AT_ONCE = 2500
 
 /** Writes entries of a list; as one value of JSON each time, since there may be a million, and building a statement of them takes long. */
 async function addEntries({ tx, version, wrote }: Writing, listId: string, added: readonly Entry[]): Promise<void> {
