@@ -87,8 +87,10 @@ async function work(id: number, isLast: boolean): Promise<void> {
   }
 }
 
+// Its act may be taken back in this very moment: whoever does so holds the row, and what they wrote stands.
 async function end(id: number, state: Ended, error: string | null): Promise<void> {
-  await jobsDb().update(jobs).set({ state, error, endedAt: new Date() }).where(eq(jobs.id, id))
+  const orCancelled = state === 'done' ? sql<Ended>`case when ${jobs.stopping} then 'cancelled' else 'done' end` : state
+  await jobsDb().update(jobs).set({ state: orCancelled, error, endedAt: new Date() }).where(eq(jobs.id, id))
 }
 
 // A job that is nobody's is short, and ends in its first turn.
