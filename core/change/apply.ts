@@ -1,3 +1,4 @@
+import { drained } from './drained'
 import { IndexedClauses } from './indexed-clauses'
 import { problemsIn } from './problems'
 import type { ChangeProblem, Clauses, PolicyChange } from './types'
@@ -11,11 +12,7 @@ export type Applied<P> = { policy: P } | { problems: ChangeProblem[] }
  * the policy and the changes together, not with their product.
  */
 export function apply<P extends Clauses>(policy: P, changes: readonly PolicyChange[]): Applied<P> {
-  const applying = applyingTo(policy, changes)
-  for (;;) {
-    const { done, value } = applying.next()
-    if (done) return value
-  }
+  return drained(applyingTo(policy, changes))
 }
 
 /** The same, piece by piece: it yields after each change, and within one that has many entries. */

@@ -1,6 +1,7 @@
 import isSame from 'fast-deep-equal'
 import { entryKey } from '../kinds'
 import type { Entry, Owner, Rule } from '../policy'
+import { addTo } from './add-to'
 import { apply } from './apply'
 import { RuleOrder } from './rule-order'
 import { THRESHOLDS, type Clauses, type PolicyChange } from './types'
@@ -99,10 +100,6 @@ function orderChanges(before: Clauses, after: Clauses, changes: readonly PolicyC
 
 function idsByOwner(rules: readonly Rule[]): Map<Owner, string[]> {
   const ids = new Map<Owner, string[]>()
-  for (const { owner, id } of rules) {
-    const own = ids.get(owner)
-    if (own) own.push(id)
-    else ids.set(owner, [id])
-  }
+  for (const { owner, id } of rules) addTo(ids, owner, id)
   return ids
 }

@@ -1,4 +1,5 @@
 import { isPersonal, rulesReferences, thresholdsReferences, usesReferences, type Binding, type Owner, type Reference } from '../policy'
+import { addTo } from './add-to'
 import { THRESHOLDS, type ChangeProblem, type Clauses, type PolicyChange } from './types'
 
 /** What is wrong with what changes come to: names that are taken, references to what is not there, the same thing twice. */
@@ -100,12 +101,6 @@ type NamedKind = keyof typeof NAMED
 const nameKey = (what: NamedKind, owner: Owner | undefined, name: string) => `${what} ${owner ?? ''}\0${name.toLowerCase()}`
 const useKey = (b: Binding) => `${b.list} ${b.owner} ${b.side} ${b.direction ?? 'inbound'} ${b.state}`
 const keysOf = (references: readonly Reference[]) => new Set(references.map(r => `${r.to} ${r.id}`))
-
-function addTo<T>(to: Map<string, T[]>, key: string, value: T): void {
-  const values = to.get(key)
-  if (values) values.push(value)
-  else to.set(key, [value])
-}
 
 type Found = Omit<ChangeProblem, 'change'>
 

@@ -12,6 +12,7 @@ import {
   ruleSchema,
   thresholdSchema,
 } from '../policy'
+import { drained } from './drained'
 import { THRESHOLDS, type PolicyChange, type Putable } from './types'
 
 const newly = (schema: Schema) => (schema as ReturnType<typeof Joi.object>).fork(['id'], id => id.optional())
@@ -67,11 +68,7 @@ export type ReadChanges = { changes: PolicyChange[] } | { problems: WrittenWrong
 
 /** Reads changes that come from outside, and brings entries into canonical form. */
 export function readChanges(value: unknown): ReadChanges {
-  const reading = readingChanges(value)
-  for (;;) {
-    const { done, value: read } = reading.next()
-    if (done) return read
-  }
+  return drained(readingChanges(value))
 }
 
 /**
