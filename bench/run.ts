@@ -9,7 +9,8 @@ import { decide, buildEntryTable, IndexedPolicy, parseMessage } from '#core'
 import { PhraseIndex, scanText, viewOf, ViewBuffer } from '#core/text'
 import { generate, Random } from '../demo'
 import { TRUST } from '../demo/world'
-import { crowd, largestBodies } from './crowd'
+import { largestBodies } from './bodies'
+import { crowd } from './crowd'
 import { intake } from './intake'
 import { bestOfEach, Figures } from './measure'
 import { impact } from './impact'
@@ -164,6 +165,8 @@ const PARTS: Record<string, () => Promise<void>> = {
 const asked = process.argv.slice(2).filter(a => !a.startsWith('--'))
 const unknown = asked.find(a => !(a in PARTS))
 if (unknown) throw new Error(`There is no part “${unknown}”; there are ${Object.keys(PARTS).join(', ')}.`)
+// A crowd is many at once, and each route with its largest body.
+if (asked.includes('crowd')) asked.push('bodies')
 for (const [name, part] of Object.entries(PARTS)) if (!asked.length || asked.includes(name)) await part()
 if (process.argv.includes('--json')) {
   process.stdout.write(`${JSON.stringify({ figures: figures.list })}\n`)

@@ -33,7 +33,7 @@ export function* applyingTo<P extends Clauses>(policy: P, changes: readonly Poli
 }
 
 /** Entries that are put on a list or taken off in one piece. */
-const PIECE = 2000
+const PIECE = 250
 
 /** A change of many entries as several of some, which together do the same. */
 export function piecesOf(change: PolicyChange): PolicyChange[] {

@@ -105,23 +105,26 @@ function removalWords(policy: Known, change: Extract<PolicyChange, { remove: unk
 function alsoWords(policy: Known, change: PolicyChange): string {
   const direct = 'order' in change || ('put' in change ? change.put : change.remove)
   if (direct === true || direct === 'rule' || direct === 'use' || direct === 'threshold') return ''
-  const touched = touches(policy, change).map(t => ({ owner: ownerOf(policy, t), name: touchedName(policy, t) }))
+  const named = namesOf(policy)
+  const touched = touches(policy, change).map(named)
   const open = [...new Set(touched.filter(t => !isPersonal(t.owner)).map(t => t.name))]
   const own = touched.length - touched.filter(t => !isPersonal(t.owner)).length
-  const named = [...open, ...(own ? [own === 1 ? 'a clause of somebody’s own' : `${own} clauses of people’s own`] : [])]
-  return named.length ? `it changes what these do: ${oneOf(named, 'and', named.length)}` : ''
+  const all = [...open, ...(own ? [own === 1 ? 'a clause of somebody’s own' : `${own} clauses of people’s own`] : [])]
+  return all.length ? `it changes what these do: ${oneOf(all, 'and', all.length)}` : ''
 }
 
-function touchedName(policy: Known, { kind, id }: Touched): string {
-  if (kind === 'threshold') return `threshold ${quoted(id)}`
-  if (kind === 'rule') return `rule ${quoted(policy.rules.find(r => r.id === id)?.name ?? id)}`
-  const use = policy.bindings.find(b => b.id === id)
-  return use ? `list ${quoted(listName(policy, use.list))} for ${whose(policy, use.owner)}` : 'a use of a list'
-}
-
-function ownerOf(policy: Known, { kind, id }: Touched): Owner {
-  const clauses: readonly { id: string, owner: Owner }[] = kind === 'rule' ? policy.rules : kind === 'use' ? policy.bindings : []
-  return clauses.find(c => c.id === id)?.owner ?? 'organisation'
+/** Names clauses: thousands may use one list, and each is looked up without going through the others. */
+function namesOf(policy: Known): (touched: Touched) => { owner: Owner, name: string } {
+  const rules = new Map(policy.rules.map(r => [r.id, r]))
+  const uses = new Map(policy.bindings.map(b => [b.id, b]))
+  const lists = new Map(policy.lists.map(l => [l.id, l]))
+  return ({ kind, id }) => {
+    if (kind === 'threshold') return { owner: 'organisation', name: `threshold ${quoted(id)}` }
+    if (kind === 'rule') return { owner: rules.get(id)?.owner ?? 'organisation', name: `rule ${quoted(rules.get(id)?.name ?? id)}` }
+    const use = uses.get(id)
+    if (!use) return { owner: 'organisation', name: 'a use of a list' }
+    return { owner: use.owner, name: `list ${quoted(lists.get(use.list)?.name ?? use.list)} for ${whose(policy, use.owner)}` }
+  }
 }
 
 function whose(policy: Known, owner: Owner): string {

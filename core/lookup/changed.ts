@@ -4,6 +4,7 @@ import type { CompiledPolicy, CompiledRule, Entry, Look, Node, Policy } from '..
 import { buildEntryTable } from './entry-table-builder'
 import { IndexedPolicy } from './indexed'
 import { push, type Bound } from './indexed-build'
+import { wakersOf } from './waking'
 import { tierKey } from '../policy'
 
 /** What of a policy is otherwise than in the one that is indexed. */
@@ -25,6 +26,8 @@ export class ChangedPolicy implements Looking {
   private readonly own: IndexedPolicy
   private readonly ranks: ReadonlyMap<string, number>
   private readonly ownRules: readonly CompiledRule[]
+  /** Those that wait for an entry of a list: most entries are known to the other's indexes alone, so these are always looked at. */
+  private readonly waitingForLists: readonly CompiledRule[]
   private readonly ownUses = new Map<string, Bound[]>()
   private readonly ownNodes = new Set<Node>()
   private readonly ownLooks = new Set<Look>()
@@ -42,6 +45,7 @@ export class ChangedPolicy implements Looking {
       buildEntryTable(lists.flatMap((l, list) => l.entries.map(entry => ({ list, entry })))),
     )
     this.ownRules = this.own.compiled.rules
+    this.waitingForLists = this.ownRules.filter(r => wakersOf(r)?.lists.length)
     this.ranks = new Map(policy.rules.map((r, i) => [r.id, i]))
     for (const rule of this.ownRules) [rule.when, ...rule.except].forEach(n => this.note(n))
     const heads = new Map(policy.lists.map(l => [l.id, l]))
@@ -69,7 +73,7 @@ export class ChangedPolicy implements Looking {
     }
     // What stands outside subject and text comes behind them, where it is asked for at all.
     const stretches = own.subject.stretches.length > there.subject.stretches.length ? own.subject.stretches : there.subject.stretches
-    const rules = [...there.candidates.rules.filter(r => !this.differing.rules.has(r.rule.id)), ...this.ownRules]
+    const rules = [...there.candidates.rules.filter(r => !this.differing.rules.has(r.rule.id)), ...this.awake(own.candidates)]
     const others = there.candidates
     return {
       subject: { ...copy, compiled: this.compiled, stretches, finder },
@@ -95,10 +99,16 @@ export class ChangedPolicy implements Looking {
       listHits: list => this.hitsOn(list, (there ??= this.base.listHits(copy))(list), own.subject.finder),
     }
     return matchesInOrder({ ...own.subject, compiled: this.compiled, finder }, tiers, {
-      rules: this.ownRules,
+      rules: this.awake(own.candidates),
       bindings: tier => this.ownUses.get(tier) ?? [],
       anyBinding: this.ownUses.size > 0,
     })
+  }
+
+  /** The differing rules that may match, in their order. */
+  private awake({ rules }: Candidates): readonly CompiledRule[] {
+    if (!this.waitingForLists.length) return rules
+    return [...new Set([...rules, ...this.waitingForLists])].sort((a, b) => a.rank - b.rank)
   }
 
   private hitsOn(list: string, there: EntryHit[], own: Finder): EntryHit[] {

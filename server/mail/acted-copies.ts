@@ -1,7 +1,8 @@
-import { and, desc, eq, inArray, sql, type SQL } from 'drizzle-orm'
+import { and, desc, eq, sql, type SQL } from 'drizzle-orm'
 import { reviews, visibleTo, type Copy } from '../access/copy-access'
 import type { Asker } from '../access/roles'
-import type { Tx } from '../db/client'
+import { isAnyOf } from '../db/asking'
+import type { Db, Tx } from '../db/client'
 import { actItems, acts, copies, people, type CopyState } from '../db/schema'
 import { notFound, somebodyFaster, type Problem } from '../platform/problem'
 
@@ -30,7 +31,7 @@ export async function lockCopies(tx: Tx, asker: Asker, ids: readonly number[], v
   const rows = await tx
     .select()
     .from(copies)
-    .where(and(inArray(copies.id, wanted), visibleTo(asker)))
+    .where(and(isAnyOf(copies.id, wanted), visibleTo(asker)))
     .orderBy(copies.id)
     .for('update')
   if (rows.length !== wanted.length) {
@@ -40,6 +41,14 @@ export async function lockCopies(tx: Tx, asker: Asker, ids: readonly number[], v
   for (const copy of rows)
     if (versions?.[copy.id] !== undefined && versions[copy.id] !== copy.version) throw somebodyFaster(`“${copy.subject || 'This message'}”`)
   return rows
+}
+
+/** @throws where one of these copies is not the asker's to see */
+export async function mustSee(at: Db | Tx, asker: Asker, ids: readonly number[]): Promise<void> {
+  const wanted = [...new Set(ids)]
+  if (!wanted.length) return
+  const seen = await at.select({ id: copies.id }).from(copies).where(and(isAnyOf(copies.id, wanted), visibleTo(asker)))
+  if (seen.length !== wanted.length) throw notFound('message behind some of these numbers')
 }
 
 /** Of two who review the same the later sees it no more, and is told who was first. */
@@ -52,7 +61,7 @@ export async function letOutMeanwhile(tx: Tx, asker: Asker, ids: readonly number
     .leftJoin(people, eq(people.id, acts.personId))
     .where(
       and(
-        inArray(actItems.copyId, [...ids]),
+        isAnyOf(actItems.copyId, ids),
         sql`${actItems.before} ->> 'lane' = 'quarantine'`,
         sql`not (${visibleTo(asker) ?? sql`true`})`,
       ),
@@ -86,10 +95,7 @@ export function idsOf(rows: readonly Pick<Copy, 'id'>[]): SQL {
 }
 
 export function isOneOf(rows: readonly Pick<Copy, 'id'>[]): SQL {
-  return inArray(
-    copies.id,
-    rows.map(c => c.id),
-  )
+  return isAnyOf(copies.id, rows.map(c => c.id))
 }
 
 /** What was done to copies, in which versions they are now. */

@@ -54,7 +54,7 @@ export async function putInForce(
   const preview = await previewChanges(asker, changes)
   await mustHaveSeen(asker, preview, form)
   if (!coming) {
-    const words = note ?? wordsOf(preview.before, preview.net)
+    const words = note ?? (await wordsOf(preview.before, preview.net))
     return db().transaction(async (tx) => {
       const act = await recordAct(tx, { personId: asker.id, kind: 'applied', detail: { words, count: 0 } })
       const job = await addExistingJob(tx, asker, act, { ...existing!, net: preview.net, is: 'after', version: 0 })

@@ -9,10 +9,9 @@ import { jobsDb, type Tx } from '../db/client'
 import { actItems, acts, copies, type CopyState } from '../db/schema'
 import { CannotBeDone, type JobKind } from '../jobs/kinds'
 import { addJob } from '../jobs/store'
-import { notFound } from '../platform/problem'
 import { policyInForce, refreshPolicy } from '../policy/in-force'
 import type { Redecided } from '../workers/redecide'
-import { stateOf } from './acted-copies'
+import { mustSee, stateOf } from './acted-copies'
 import { inScope, scopeOf, withNeedles } from './archive'
 import { keepRuling } from './kept-rulings'
 import { redecideCopies } from './rehearsal'
@@ -57,11 +56,7 @@ export async function addExistingJob(
   act: number,
   { lanes, after, before, ids = [], ...difference }: Existing & Difference & { version: number },
 ): Promise<number> {
-  if (ids.length) {
-    const wanted = [...new Set(ids)]
-    const seen = await tx.select({ id: copies.id }).from(copies).where(and(inArray(copies.id, wanted), visibleTo(asker)))
-    if (seen.length !== wanted.length) throw notFound('message behind some of these numbers')
-  }
+  await mustSee(tx, asker, ids)
   const payload = { ...difference, lanes, ids, after: after?.toISOString(), before: before?.toISOString() }
   return addJob(tx, { kind: 'existing', payload, personId: asker.id, actId: act })
 }

@@ -1,8 +1,9 @@
-import { and, eq, inArray, isNull, sql, type SQL } from 'drizzle-orm'
+import { and, eq, isNull, sql, type SQL } from 'drizzle-orm'
 import { isKeptAway } from '#core'
 import { recordAct } from '../acts/record'
 import type { Copy } from '../access/copy-access'
 import type { Asker } from '../access/roles'
+import { isAnyOf } from '../db/asking'
 import { db, type Tx } from '../db/client'
 import { actItems, copies, judgements } from '../db/schema'
 import { someAtATime } from '../platform/slices'
@@ -50,10 +51,7 @@ export async function judgeRows(
     .set({ withdrawnBy: actId })
     .where(
       and(
-        inArray(
-          judgements.copyId,
-          rows.map(c => c.id),
-        ),
+        isAnyOf(judgements.copyId, rows.map(c => c.id)),
         eq(judgements.strength, 'said'),
         isNull(judgements.withdrawnBy),
       ),
@@ -73,7 +71,7 @@ async function saidOf(tx: Tx, ids: readonly number[]): Promise<Map<number, 'want
   const standing = await tx
     .select()
     .from(judgements)
-    .where(and(inArray(judgements.copyId, [...ids]), eq(judgements.strength, 'said'), isNull(judgements.withdrawnBy)))
+    .where(and(isAnyOf(judgements.copyId, ids), eq(judgements.strength, 'said'), isNull(judgements.withdrawnBy)))
     .orderBy(judgements.id)
   return new Map(standing.map(j => [j.copyId, j.value]))
 }

@@ -2,19 +2,19 @@ import { setTimeout as sleep } from 'node:timers/promises'
 import { and, desc, eq, getTableColumns, inArray, isNull, ne, sql } from 'drizzle-orm'
 import { alias } from 'drizzle-orm/pg-core'
 import type { PolicyChange } from '#core/change'
-import { visibleTo } from '../access/copy-access'
 import { may, type Asker } from '../access/roles'
 import { recordAct } from '../acts/record'
 import { db, type Tx } from '../db/client'
-import { copies, people, proposals, type ProposalState } from '../db/schema'
+import { people, proposals, type ProposalState } from '../db/schema'
 import { invalid, notAllowed, notFound, somebodyFaster } from '../platform/problem'
 import { wordsOf } from '../policy/apply'
 import { previewChanges } from '../policy/preview'
-import { askForProposalCheck } from '../policy/proposal-check'
+import { askForProposalCheck, hasUncheckedProposals } from '../policy/proposal-check'
 import { refusal } from '../policy/refusal'
 import { changedSince, isStale, type Since } from '../policy/since'
 import { currentVersion } from '../policy/store'
 import { putInForce, type Changing } from './changing'
+import { mustSee } from './acted-copies'
 import { linesOf, type CopyLine } from './copies'
 
 /** Changes that somebody may not make, as they propose them. */
@@ -83,10 +83,9 @@ export async function propose(asker: Asker, { base, changes, note, ids }: Propos
     throw invalid(`A proposal holds at most ${MAX_CHANGES} changes, written with ${MAX_SIZE.toLocaleString('en')} letters. Propose it in parts.`)
   const preview = await previewChanges(asker, changes, { proposed: true })
   if (!preview.net.length) throw invalid('That is in force already: it would change nothing.')
-  const words = wordsOf(preview.before, preview.changes)
+  const words = await wordsOf(preview.before, preview.changes)
   return db().transaction(async (tx) => {
-    const seen = ids.length ? await tx.select({ id: copies.id }).from(copies).where(and(inArray(copies.id, ids), visibleTo(asker))) : []
-    if (seen.length !== new Set(ids).size) throw notFound('message behind some of these numbers')
+    await mustSee(tx, asker, ids)
     // One after the other, or several at once would each find room.
     await tx.execute(sql`select pg_advisory_xact_lock(hashtext(${`proposals ${asker.id}`}))`)
     const [open] = await tx.select({ n: sql<number>`count(*)::int` }).from(proposals).where(and(isMine(asker), eq(proposals.state, 'open')))
@@ -104,7 +103,7 @@ export async function propose(asker: Asker, { base, changes, note, ids }: Propos
         stale: await isStale(tx, preview.changes, made),
         words,
         note,
-        copyIds: seen.map(s => s.id),
+        copyIds: [...new Set(ids)],
       })
       .returning({ id: proposals.id })
     const act = await recordAct(tx, { personId: asker.id, kind: 'proposed', detail: { words, proposal: row!.id } })
@@ -164,7 +163,8 @@ const LOOK_AGAIN = 50
 
 async function untilChecked(): Promise<void> {
   const { number } = await currentVersion()
-  for (const begun = Date.now(); (await askForProposalCheck(number)) && Date.now() - begun < PATIENCE;) await sleep(LOOK_AGAIN)
+  if (!(await askForProposalCheck(number))) return
+  for (const begun = Date.now(); Date.now() - begun < PATIENCE && (await hasUncheckedProposals(number));) await sleep(LOOK_AGAIN)
 }
 
 type Row = Omit<typeof proposals.$inferSelect, 'changes'> & { changes: PolicyChange[] | null }

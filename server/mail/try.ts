@@ -134,6 +134,8 @@ export async function compose(form: Pick<TryForm, 'recipient' | 'from' | 'subjec
     to: form.recipient,
     subject: form.subject ?? '',
     text: form.text ?? '',
+    // Which of both is shorter would be found out from each character, with others waiting.
+    textEncoding: 'quoted-printable' as const,
     ...(messageId ? { messageId } : {}),
   }
   return new MailComposer(mail).compile().build()

@@ -1,10 +1,20 @@
 import { setImmediate } from 'node:timers/promises'
 
 /** Milliseconds of work after which others have their turn. */
-const SLICE = 5
+const SLICE = 2
 
 /** Requests and mail of others come first; then the caller goes on. */
 export const othersFirst = (): Promise<void> => setImmediate()
+
+/** Does something with each, so many that others would wait: every few milliseconds their requests and mail come first. */
+export function eachInSlices<T>(items: Iterable<T>, work: (item: T) => void): Promise<void> {
+  return inSlices((function* () {
+    for (const item of items) {
+      work(item)
+      yield
+    }
+  })())
+}
 
 /** So many rows are written by one statement: to build one of thousands of rows takes longer than others should wait. */
 const ROWS = 250

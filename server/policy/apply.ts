@@ -110,7 +110,7 @@ async function changeWithin(
   await writeChanges({ tx, version, wrote: how.wrote }, before, applied.policy, net)
   if (asker) for (const [owner, kept] of grown(before, changes)) await mustFit({ tx }, asker, owner, kept)
   const owner = ownerOf(before, changes)
-  const words = (typeof how.note === 'function' ? how.note(before) : how.note) ?? wordsOf(before, changes)
+  const words = (typeof how.note === 'function' ? how.note(before) : how.note) ?? (await wordsOf(before, changes))
   await tx.insert(versions).values({ number: version, owner, parent: number || null, note: words, by: asker?.id ?? null })
   const { undoes } = how
   const act = await recordAct(tx, {
@@ -127,13 +127,14 @@ async function changeWithin(
 const MOST_WORDS = 2000
 
 /** The words of changes, one after the other: of the first ten, and how many more there are. */
-export function wordsOf(policy: Policy, changes: readonly PolicyChange[]): string {
+export async function wordsOf(policy: Policy, changes: readonly PolicyChange[]): Promise<string> {
   const words: string[] = []
   const clauses = new IndexedClauses(policy)
   for (const change of changes.slice(0, MAX_WORDED)) {
     // A list that is made is named in what follows.
     words.push(changeWords(words.length ? clauses.clauses() : policy, change))
     if (!('entries' in change)) clauses.apply(change)
+    await othersFirst()
   }
   const more = changes.length - MAX_WORDED
   return `${words.join('. ')}${more > 0 ? `. And ${more} more` : ''}`.slice(0, MOST_WORDS)

@@ -3,6 +3,7 @@ import type { Policy } from '#core'
 import type { PolicyChange } from '#core/change'
 import type { Tx } from '../db/client'
 import { entries } from '../db/schema'
+import { eachInSlices } from '../platform/slices'
 import { entryOf } from './rows'
 
 const VALUES_AT_ONCE = 5000
@@ -15,7 +16,7 @@ export async function withConcerned(tx: Tx, policy: Policy, changes: readonly Po
     if (!('entries' in change) || wanted.get(change.list) === null) continue
     const values = wanted.get(change.list) ?? new Set<string>()
     wanted.set(change.list, values)
-    for (const e of change.entries) values.add(e.value)
+    await eachInSlices(change.entries, e => values.add(e.value))
   }
   if (!wanted.size) return policy
   const found = new Map<string, Policy['lists'][number]['entries']>()

@@ -92,10 +92,12 @@ export interface FindingTold extends Finding {
 export async function withMends(found: readonly Finding[]): Promise<FindingTold[]> {
   const { policy } = await policyInForce()
   const now = new Date().toISOString()
-  return found.map((f) => {
+  const out: FindingTold[] = []
+  for (const f of found) {
     const change = mendOf(policy, f, now)
-    return { ...f, change, words: change ? wordsOf(policy, change) : '' }
-  })
+    out.push({ ...f, change, words: change ? await wordsOf(policy, change) : '' })
+  }
+  return out
 }
 
 const FROM_MAIL: ReadonlySet<Finding['kind']> = new Set(['phrase too broad', 'unused for long'])

@@ -10,7 +10,7 @@ import {
   type ReadLines,
   type WrongLine,
 } from '#core'
-import type { PolicyChange } from '#core/change'
+import type { EntryPut, PolicyChange } from '#core/change'
 import type { Tx } from '../db/client'
 import { entries } from '../db/schema'
 import { currentList } from '../access/list-access'
@@ -22,12 +22,15 @@ import { entryOf } from './rows'
 import { currentVersion } from './store'
 import { invalid, notFound, somebodyFaster } from '../platform/problem'
 import type { ReadEntries } from '../workers/lines'
+import { eachInSlices } from '../platform/slices'
 import { readLinesElsewhere, reportElsewhere } from './elsewhere'
 
 /** What became of lines that somebody typed or pasted. */
 export interface Added {
+  /** The first of those that were added. */
   added: { id: string, kind: EntryKind, value: string }[]
-  /** On the list already. */
+  addedCount: number
+  /** The first of those that were on the list already. */
   there: string[]
   wrong: WrongLine[]
   /** Entries on the list after it. */
@@ -119,23 +122,29 @@ export async function addRead(
   if (!good.length) {
     if (!wrong.length)
       throw invalid('There is nothing to add. Write one address or domain a line.', { text: 'Write one address or domain a line.' })
-    return { added: [], there: [], wrong, size: await sizeOf(id), report, act: null, version: (await currentVersion()).number }
+    return {
+      added: [], addedCount: 0, there: [], wrong, size: await sizeOf(id), report, act: null, version: (await currentVersion()).number,
+    }
   }
-  const there = new Set<string>()
+  /** Values of what is on the list already, by their keys. */
+  const there = new Map<string, string>()
   const { act, version, changes } = await changeClauses(
     asker,
     async ({ tx, policy }) => {
       if (!policy.lists.some(l => l.id === id)) throw notFound('list of that name')
       // What is there stays as it is, note and expiry too.
-      for (const key of await standingKeys(tx, id, good)) there.add(key)
-      const fresh = good.filter(g => !there.has(entryKey(g)))
-      return fresh.length ? [{ put: 'entries', list: id, entries: fresh.map(g => ({ note, expires, ...g })) }] : []
+      for (const e of await standingEntries(tx, id, good)) there.set(entryKey(e), e.value)
+      const fresh: EntryPut[] = []
+      await eachInSlices(good, (g) => {
+        if (!there.has(entryKey(g))) fresh.push({ note, expires, ...g })
+      })
+      return fresh.length ? [{ put: 'entries', list: id, entries: fresh }] : []
     },
     { what: `“${name}”`, wrote: (done, total) => tell?.({ stage: 'writing', done, total }) },
   )
   return {
-    added: addedOf(changes),
-    there: good.filter(g => there.has(entryKey(g))).map(g => g.value),
+    ...addedOf(changes),
+    there: [...there.values()].slice(0, MOST_TOLD),
     wrong,
     size: await sizeOf(id),
     report,
@@ -148,22 +157,26 @@ async function sizeOf(list: string): Promise<number> {
   return (await policyInForce()).sizes.get(list) ?? 0
 }
 
-/** What changes added to a list. */
-export function addedOf(changes: readonly PolicyChange[]): Added['added'] {
-  return changes.flatMap(c => ('put' in c && c.put === 'entries' ? c.entries.map(({ id, kind, value }) => ({ id: id!, kind, value })) : []))
+/** What changes added to a list: how many, and the first of them, since an answer with all of a long paste keeps others waiting. */
+export function addedOf(changes: readonly PolicyChange[]): Pick<Added, 'added' | 'addedCount'> {
+  const puts = changes.flatMap(c => ('put' in c && c.put === 'entries' ? [c.entries] : []))
+  return {
+    added: puts.flatMap(p => p.slice(0, MOST_TOLD)).slice(0, MOST_TOLD).map(({ id, kind, value }) => ({ id: id!, kind, value })),
+    addedCount: puts.reduce((sum, p) => sum + p.length, 0),
+  }
 }
 
 const VALUES_AT_ONCE = 5000
 
-async function standingKeys(tx: Tx, list: string, wanted: readonly EntryText[]): Promise<string[]> {
-  const out: string[] = []
+async function standingEntries(tx: Tx, list: string, wanted: readonly EntryText[]): Promise<EntryText[]> {
+  const out: EntryText[] = []
   for (let i = 0; i < wanted.length; i += VALUES_AT_ONCE) {
     const values = sql.param(wanted.slice(i, i + VALUES_AT_ONCE).map(g => g.value))
     const rows = await tx
       .select({ kind: entries.kind, value: entries.value })
       .from(entries)
       .where(and(eq(entries.listId, list), isNull(entries.toVersion), sql`${entries.value} = any(${values})`))
-    out.push(...rows.map(entryKey))
+    out.push(...rows)
   }
   return out
 }

@@ -209,10 +209,10 @@ export async function makeList(asker: Asker, form: NewList): Promise<{ id: strin
   )
   const added = addedOf(changes)
   const report = {
-    counts: { ...NO_LINES, 'new': added.length, 'twice': read.twice.length, 'not understood': read.wrong.length },
+    counts: { ...NO_LINES, 'new': added.addedCount, 'twice': read.twice.length, 'not understood': read.wrong.length },
     lines: [],
   }
-  return { id, added, there: [], wrong: read.wrong, size: added.length, report, act, version }
+  return { id, ...added, there: [], wrong: read.wrong, size: added.addedCount, report, act, version }
 }
 
 /** Changes a list's name, state and usual side. */

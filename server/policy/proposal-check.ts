@@ -37,18 +37,24 @@ export const proposalsJob: JobKind = {
   },
 }
 
-/**
- * Asks for open proposals to be looked at, where some were last looked at under another version.
- * @returns whether there were any
- */
-export async function askForProposalCheck(version: number): Promise<boolean> {
+/** Whether some open proposals were last looked at under another version. */
+export async function hasUncheckedProposals(version: number): Promise<boolean> {
   const [one] = await db()
     .select({ id: proposals.id })
     .from(proposals)
     .where(and(eq(proposals.state, 'open'), unchecked(version)))
     .limit(1)
-  if (one) await addJob(jobsDb(), { kind: KIND, key: 'open' })
   return one !== undefined
+}
+
+/**
+ * Asks for open proposals to be looked at, where some were last looked at under another version.
+ * @returns whether there were any
+ */
+export async function askForProposalCheck(version: number): Promise<boolean> {
+  const there = await hasUncheckedProposals(version)
+  if (there) await addJob(jobsDb(), { kind: KIND, key: 'open' })
+  return there
 }
 
 function unchecked(version: number) {

@@ -3,6 +3,7 @@ import { entryKey, type Binding, type Entry, type List, type PhraseSet, type Pol
 import type { PolicyChange } from '#core/change'
 import type { Tx } from '../db/client'
 import { bindings, entries, lists, phraseSets, quarantines, rules, thresholds } from '../db/schema'
+import { eachInSlices } from '../platform/slices'
 import { bindingRow, ruleRow } from './rows'
 import { TABLES } from './tables'
 
@@ -58,9 +59,12 @@ async function writePut(writing: Writing, before: Policy, after: Policy, change:
   const { tx, version: fromVersion } = writing
   switch (change.put) {
     case 'entries': {
-      const ids = change.entries.map(e => e.id!)
-      const known = new Set(before.lists.find(l => l.id === change.list)?.entries.map(e => e.id))
-      await end(writing, entries, ids.filter(id => known.has(id)))
+      const there = before.lists.find(l => l.id === change.list)?.entries ?? []
+      if (there.length) {
+        const put = new Set<string>()
+        await eachInSlices(change.entries, e => put.add(e.id!))
+        await end(writing, entries, there.flatMap(e => (put.has(e.id) ? [e.id] : [])))
+      }
       return addEntries(writing, change.list, change.entries as Entry[])
     }
     case 'list': {

@@ -73,9 +73,9 @@ async function putIn(inForce: PutInForce) {
 }
 
 const numberWords = (n: number) => `${n.toLocaleString('en')} ${n === 1 ? 'entry' : 'entries'}`
-function addedWords({ added: fresh, size }: Added): string {
+function addedWords({ addedCount, size }: Added): string {
   const changed = list.rules.length ? `; it changes ${list.rules.join(', ')} too` : ''
-  return `“${list.name}”: ${numberWords(size - fresh.length)}, now ${size.toLocaleString('en')}${changed}.`
+  return `“${list.name}”: ${numberWords(size - addedCount)}, now ${size.toLocaleString('en')}${changed}.`
 }
 
 const looksLikeDomain = computed(
@@ -156,7 +156,7 @@ function tellAdded(result: Added & { act: number | null }) {
   // What could not be read stays where it was written.
   adding.text = result.wrong.map(w => w.text).join('\n')
   if (!result.wrong.length) Object.assign(adding, { note: '', expires: '' })
-  if (result.added.length) notices.say(addedWords(result), result.act)
+  if (result.addedCount) notices.say(addedWords(result), result.act)
   emit('added')
 }
 

@@ -125,7 +125,7 @@ const makePlainly = () =>
     making.value = false
     await directory.load()
     notices.say(
-      `The list “${form.name}” is in force with ${made.added.length} ${made.added.length === 1 ? 'entry' : 'entries'}${
+      `The list “${form.name}” is in force with ${made.addedCount} ${made.addedCount === 1 ? 'entry' : 'entries'}${
         made.wrong.length
           ? `; ${made.wrong.length} lines could not be read: ${made.wrong
             .slice(0, 3)

@@ -29,7 +29,7 @@ export default defineRoute(
       return answerWithEvents<PasteProgress | (Added & Done)>(event, ({ tell }) => addToList(asker, params.id, text, { ...options, tell }))
     }
     const result = await addToList(asker, params.id, text, options)
-    setResponseStatus(event, result.added.length ? 201 : 200)
+    setResponseStatus(event, result.addedCount ? 201 : 200)
     return result
   },
 )

@@ -1,0 +1,43 @@
+import { Worker } from 'node:worker_threads'
+
+export interface HealthWatch {
+  /** Ends watching. */
+  stop(): Promise<{ times: number[], bad: number }>
+}
+
+/**
+ * Asks for the installation's health again and again, from a thread of its own: what the benchmark itself computes, such as writing a
+ * large body as JSON, does not count as waiting.
+ * @param every milliseconds between an answer and the next request
+ */
+export async function watchHealth(url: string, every = 100): Promise<HealthWatch> {
+  const worker = new Worker(`(${watching.toString()})()`, { eval: true, workerData: { url, every } })
+  await new Promise((resolve, reject) => worker.once('message', resolve).once('error', reject))
+  return {
+    stop() {
+      const result = new Promise<{ times: number[], bad: number }>((resolve, reject) => worker.once('message', resolve).once('error', reject))
+      worker.postMessage('stop')
+      return result
+    },
+  }
+}
+
+/** Runs in the thread, as text: it can use nothing from outside itself. */
+async function watching(): Promise<void> {
+  const { parentPort, workerData } = process.getBuiltinModule('node:worker_threads')
+  const { url, every } = workerData as { url: string, every: number }
+  const times: number[] = []
+  let bad = 0
+  let over = false
+  parentPort!.once('message', () => (over = true))
+  parentPort!.postMessage('watching')
+  while (!over) {
+    const start = performance.now()
+    const response = await fetch(`${url}/api/health`)
+    await response.text()
+    times.push(performance.now() - start)
+    if (!response.ok) bad++
+    await new Promise(resolve => setTimeout(resolve, every))
+  }
+  parentPort!.postMessage({ times, bad })
+}
