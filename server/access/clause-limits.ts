@@ -18,12 +18,18 @@ export function checkClaims(claims: readonly Claim[]): void {
  * mail away in a way that its sender sees, or that leaves nothing, for oneself.
  */
 export function mustBeInPower(asker: Asker, owner: Owner, claims: readonly Claim[]): void {
-  if (may(asker, 'change everybody’s clauses')) return
+  const why = administratorsWord(owner, claims)
+  if (why && !may(asker, 'change everybody’s clauses')) throw notAllowed(why)
+}
+
+/** Why only an administrator makes these claims; null where others may, too. */
+export function administratorsWord(owner: Owner, claims: readonly Claim[]): string | null {
   for (const claim of claims) {
-    if ('effect' in claim && claim.effect.inEveryLane) throw notAllowed('Only an administrator marks an effect to be done in every lane.')
+    if ('effect' in claim && claim.effect.inEveryLane) return 'Only an administrator marks an effect to be done in every lane.'
     if ('effect' in claim && effectKindOf(claim.effect.kind).administrators)
-      throw notAllowed('Only an administrator adds headers. Choose a tag or a mark before the subject.')
+      return 'Only an administrator adds headers. Choose a tag or a mark before the subject.'
     if ('stop' in claim && isPersonal(owner) && (claim.stop.to === 'refuse' || claim.stop.to === 'drop'))
-      throw notAllowed('Only an administrator has mail refused or dropped at the door. Choose spam or the bin.')
+      return 'Only an administrator has mail refused or dropped at the door. Choose spam or the bin.'
   }
+  return null
 }

@@ -74,7 +74,9 @@ export const ACT_KINDS: Record<string, ActKind> = {
       })
       return { actId, changed, copies: [], version }
     },
-    mayUndo: (asker, { detail }) => mayChange(asker, (detail.owner ?? 'organisation') as Owner),
+    mayUndo: (asker, { detail }) =>
+      mayChange(asker, (detail.owner ?? 'organisation') as Owner)
+      && (!detail.administrators || may(asker, 'change everybody’s clauses')),
   },
   'applied': { words: ({ detail }) => `applied to ${messages(detail)} here: ${String(detail.words)}`, undo: takeBackMoves },
   'proposed': { words: ({ detail }) => `proposed: ${String(detail.words)}`, undo: undoProposal, mayUndo: isOwn },

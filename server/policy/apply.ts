@@ -2,6 +2,7 @@ import { sql } from 'drizzle-orm'
 import type { Owner, Policy } from '#core'
 import { applyingTo, changeWords, differences, IndexedClauses, inverse, type PolicyChange } from '#core/change'
 import { mustBeChangeable } from '../access/change-access'
+import { administratorsWord } from '../access/clause-limits'
 import { mustFit, type Kept } from '../access/quota'
 import type { Asker } from '../access/roles'
 import { recordAct } from '../acts/record'
@@ -116,12 +117,35 @@ async function changeWithin(
   const act = await recordAct(tx, {
     personId: asker?.id ?? null,
     kind: undoes === undefined ? 'changed' : 'taken back',
-    detail: { version, owner, words, ...(undoes === undefined ? {} : { act: undoes, kind: 'changed' }) },
+    detail: {
+      version,
+      owner,
+      words,
+      ...(bringsBackAdministratorsWord(before, net) ? { administrators: true } : {}),
+      ...(undoes === undefined ? {} : { act: undoes, kind: 'changed' }),
+    },
     undoes,
   })
   if (how.besides) await how.besides(tx, { act, version, net, back: inverse(before, applied.policy) })
   await tx.execute(sql`select pg_notify(${POLICY_CHANNEL}, ${String(version)})`)
   return { version, act, changes }
+}
+
+/** Whether undoing differences brings back claims that only an administrator makes. */
+function bringsBackAdministratorsWord(before: Policy, net: readonly PolicyChange[]): boolean {
+  const rules = new Map(before.rules.map(r => [r.id, r]))
+  const uses = new Map(before.bindings.map(b => [b.id, b]))
+  return net.some((change) => {
+    const [what, id] = 'put' in change
+      ? change.put === 'rule' ? ['rule', change.rule.id] : change.put === 'use' ? ['use', change.use.id] : ['', '']
+      : 'remove' in change && change.remove !== 'entries' ? [change.remove, change.id] : ['', '']
+    const rule = what === 'rule' ? rules.get(id!) : undefined
+    const use = what === 'use' ? uses.get(id!) : undefined
+    if (rule) return administratorsWord(rule.owner, rule.claims) !== null
+    // A list goes with its uses.
+    if (what === 'list') return before.bindings.some(b => b.list === id && b.stop && administratorsWord(b.owner, [{ stop: b.stop }]))
+    return use?.stop !== undefined && administratorsWord(use.owner, [{ stop: use.stop }]) !== null
+  })
 }
 
 const MOST_WORDS = 2000

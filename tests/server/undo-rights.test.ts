@@ -37,8 +37,8 @@ const act = async (answer: Promise<{ status: number, body: { act?: number, actId
   return id
 }
 
-/** Each kind of act: what does it, as an administrator, and which roles may do today what undoing it amounts to. */
-const KINDS: Record<string, { does: (me: Caller) => Promise<number>, may: readonly Role[] }> = {
+/** Each kind of act: what does it, and which roles may do today what undoing it amounts to; they are those who may do it, too, unless said. */
+const KINDS: Record<string, { does: (me: Caller) => Promise<number>, may: readonly Role[], by?: readonly Role[] }> = {
   'trust in relays': {
     does: async me => act(me('PUT', '/api/house', {
       version: (await me('GET', '/api/house')).body.version,
@@ -53,8 +53,27 @@ const KINDS: Record<string, { does: (me: Caller) => Promise<number>, may: readon
     },
     may: ['administrator'],
   },
-  'a rule of the organisation': { does: async me => (await changed(me, putRule('undone one'))).act, may: ['administrator'] },
-  'a rule of their own': { does: async me => (await changed(me, putRule('undone two', { owner: ownerOf(SOMEBODY) }))).act, may: ROLES },
+  'a rule of the organisation': { does: async me => (await changed(me, putRule(`undone ${randomUUID()}`))).act, may: ['administrator'] },
+  'a rule of their own': { does: async me => (await changed(me, putRule(`undone ${randomUUID()}`, { owner: ownerOf(SOMEBODY) }))).act, may: ROLES },
+  'a rule of their own that refused mail, which is an administrator’s word': {
+    does: async (me) => {
+      const name = `undone ${randomUUID()}`
+      const rule = { id: randomUUID(), owner: ownerOf(SOMEBODY) }
+      await changed(me, putRule(name, { ...rule, claims: [{ stop: { to: 'refuse' } }] }))
+      return (await changed(me, putRule(name, { ...rule, claims: [{ stop: { to: 'spam' } }] }))).act
+    },
+    may: ['administrator'],
+  },
+  'a use of their own, with its list': {
+    does: async (me) => {
+      const { body } = await me('POST', '/api/lists', {
+        name: `Undone ${randomUUID()}`, owner: ownerOf(SOMEBODY), usualSide: 'block', entries: 'a@undone.test',
+        binding: { side: 'block', state: 'acting', stop: { to: 'spam' } },
+      })
+      return act(me('DELETE', `/api/lists/${body.id}?version=${body.version}`))
+    },
+    may: ROLES,
+  },
   'a move of their own mail': {
     does: async (me) => {
       const { id } = await send('ownmove', SOMEBODY)
@@ -75,6 +94,8 @@ const KINDS: Record<string, { does: (me: Caller) => Promise<number>, may: readon
       return act(me('POST', '/api/copies/lane', { ids: [id], lane: 'quarantine' }))
     },
     may: ['administrator', 'reviewer'],
+    // What is not held yet is not theirs to see.
+    by: ['administrator'],
   },
   'their own mail that they put into quarantine': {
     does: async (me) => {
@@ -86,7 +107,7 @@ const KINDS: Record<string, { does: (me: Caller) => Promise<number>, may: readon
   'a release of another’s mail': {
     does: async (me) => {
       const { id } = await send('released', 'worker')
-      await me('POST', '/api/copies/lane', { ids: [id], lane: 'quarantine' })
+      await admin('POST', '/api/copies/lane', { ids: [id], lane: 'quarantine' })
       return act(me('POST', '/api/copies/lane', { ids: [id], lane: 'inbox' }))
     },
     may: ['administrator', 'reviewer'],
@@ -100,15 +121,15 @@ const KINDS: Record<string, { does: (me: Caller) => Promise<number>, may: readon
   },
 }
 
-describe('what somebody did as an administrator', () => {
+describe.each(ROLES)('what somebody did as %s', (before) => {
   const done = new Map<string, number>()
   const lines = async (me: Caller) =>
     new Map((await me('GET', '/api/acts?mine=true&limit=50')).body.items.map((a: { id: number, mayTakeBack: boolean }) => [a.id, a.mayTakeBack]))
-  const allowedTo = (role: Role) => Object.fromEntries(Object.entries(KINDS).map(([kind, { may }]) => [kind, may.includes(role)]))
+  const allowedTo = (role: Role) => Object.fromEntries([...done.keys()].map(kind => [kind, KINDS[kind]!.may.includes(role)]))
 
   beforeAll(async () => {
-    const me = await become('administrator')
-    for (const [kind, { does }] of Object.entries(KINDS)) done.set(kind, await does(me))
+    const me = await become(before)
+    for (const [kind, { does, may, by = may }] of Object.entries(KINDS)) if (by.includes(before)) done.set(kind, await does(me))
   })
 
   it.each(['administrator', 'reviewer', 'worker'] as const)('is offered to be undone as %s where the opposite is theirs to do, and refused elsewhere', async (role) => {
