@@ -37,7 +37,10 @@ const act = async (answer: Promise<{ status: number, body: { act?: number, actId
   return id
 }
 
-/** Each kind of act: what does it, and which roles may do today what undoing it amounts to; they are those who may do it, too, unless said. */
+/**
+ * Each kind of act: what does it, and which roles may do today what undoing it amounts to; those of `by` may do it, which are the same
+ * unless said.
+ */
 const KINDS: Record<string, { does: (me: Caller) => Promise<number>, may: readonly Role[], by?: readonly Role[] }> = {
   'trust in relays': {
     does: async me => act(me('PUT', '/api/house', {
