@@ -133,18 +133,14 @@ async function changeWithin(
 
 /** Whether undoing differences brings back claims that only an administrator makes. */
 function bringsBackAdministratorsWord(before: Policy, net: readonly PolicyChange[]): boolean {
-  const rules = new Map(before.rules.map(r => [r.id, r]))
-  const uses = new Map(before.bindings.map(b => [b.id, b]))
-  return net.some((change) => {
-    const [what, id] = 'put' in change
-      ? change.put === 'rule' ? ['rule', change.rule.id] : change.put === 'use' ? ['use', change.use.id] : ['', '']
-      : 'remove' in change && change.remove !== 'entries' ? [change.remove, change.id] : ['', '']
-    const rule = what === 'rule' ? rules.get(id!) : undefined
-    const use = what === 'use' ? uses.get(id!) : undefined
-    if (rule) return administratorsWord(rule.owner, rule.claims) !== null
-    // A list goes with its uses.
-    if (what === 'list') return before.bindings.some(b => b.list === id && b.stop && administratorsWord(b.owner, [{ stop: b.stop }]))
-    return use?.stop !== undefined && administratorsWord(use.owner, [{ stop: use.stop }]) !== null
+  const rules = before.rules.filter(r => administratorsWord(r.owner, r.claims))
+  const uses = before.bindings.filter(b => b.stop && administratorsWord(b.owner, [{ stop: b.stop }]))
+  // A list goes with its uses.
+  const keys = new Set([...rules.map(r => `rule ${r.id}`), ...uses.flatMap(u => [`use ${u.id}`, `list ${u.list}`])])
+  return keys.size > 0 && net.some((change) => {
+    if ('remove' in change) return change.remove !== 'entries' && keys.has(`${change.remove} ${change.id}`)
+    if ('order' in change) return false
+    return change.put === 'rule' ? keys.has(`rule ${change.rule.id}`) : change.put === 'use' && keys.has(`use ${change.use.id}`)
   })
 }
 
