@@ -1,14 +1,13 @@
 import { setTimeout as sleep } from 'node:timers/promises'
 import { generate } from '../demo'
 import { watchHealth } from './health-watch'
-import { install, TOKEN } from './installation'
+import { AUTHORIZED, install, RECIPIENT } from './installation'
 import type { Figures } from './measure'
 import { SmtpClient } from './smtp-client'
 
 /** Milliseconds. */
 const BASELINE = 10_000
 const ROUNDS = 3
-const RECIPIENT = 'worker@saltmere-harbour.example'
 
 /**
  * Every route that takes a body is sent the largest that it takes, one after the other, while one client hands over ordinary mail: how
@@ -131,5 +130,3 @@ async function send(url: string, route: string, body: object): Promise<void> {
   const response = await fetch(`${url}${path}`, { method, headers: { 'content-type': 'application/json', ...AUTHORIZED }, body: text }).catch(() => null)
   await response?.text().catch(() => '')
 }
-
-const AUTHORIZED = { authorization: `Bearer ${TOKEN}` }

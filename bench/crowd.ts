@@ -2,7 +2,7 @@ import { createConnection, type Socket } from 'node:net'
 import { generate } from '../demo'
 import { HOSTILE } from '../tests/support/hostile-shapes'
 import { watchHealth } from './health-watch'
-import { install, TOKEN } from './installation'
+import { AUTHORIZED, install, RECIPIENT } from './installation'
 import type { Figures } from './measure'
 import { SmtpClient } from './smtp-client'
 
@@ -12,7 +12,6 @@ const DRIPPING = 40
 const PASTES = 16
 const LINES = 50_000
 const COSTLY = 25 * 1000 * 1000
-const RECIPIENT = 'worker@saltmere-harbour.example'
 
 /** Ordinary mail while others try to keep everybody waiting: costly messages, connections that drip, and large pastes. */
 export async function crowd(figures: Figures): Promise<void> {
@@ -104,7 +103,7 @@ async function paste(url: string, number: number): Promise<number> {
   const entries = Array.from({ length: LINES }, (_, i) => `person${i}@paste${number}-${i % 500}.test`).join('\n')
   const response = await fetch(`${url}/api/lists`, {
     method: 'POST',
-    headers: { 'content-type': 'application/json', 'authorization': `Bearer ${TOKEN}` },
+    headers: { 'content-type': 'application/json', ...AUTHORIZED },
     body: JSON.stringify({
       name: `Paste ${number}`,
       owner: 'organisation',

@@ -7,7 +7,10 @@ import { startApplication } from '../scripts/lib/application.mjs'
 import { freePort, startCluster } from '../scripts/lib/cluster.mjs'
 
 /** Of the command line, and so of an administrator. */
-export const TOKEN = 'bench'.padEnd(44, 'x')
+const TOKEN = 'bench'.padEnd(44, 'x')
+export const AUTHORIZED = { authorization: `Bearer ${TOKEN}` }
+/** To whom mail is handed over, of the demo’s office. */
+export const RECIPIENT = 'worker@saltmere-harbour.example'
 
 export interface Installation {
   url: string

@@ -1,3 +1,4 @@
+export { addTo } from './add-to'
 export * from './address'
 export * from './message'
 export * from './kinds'

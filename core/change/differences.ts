@@ -1,7 +1,7 @@
 import isSame from 'fast-deep-equal'
+import { addTo } from '../add-to'
 import { entryKey } from '../kinds'
 import type { Entry, Owner, Rule } from '../policy'
-import { addTo } from './add-to'
 import { apply } from './apply'
 import { RuleOrder } from './rule-order'
 import { THRESHOLDS, type Clauses, type PolicyChange } from './types'

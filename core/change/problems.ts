@@ -1,5 +1,6 @@
+import { addTo } from '../add-to'
 import { isPersonal, rulesReferences, thresholdsReferences, usesReferences, type Binding, type Owner, type Reference } from '../policy'
-import { addTo } from './add-to'
+import { clauseOwners } from './clause-owners'
 import { THRESHOLDS, type ChangeProblem, type Clauses, type PolicyChange } from './types'
 
 /** What is wrong with what changes come to: names that are taken, references to what is not there, the same thing twice. */
@@ -15,13 +16,12 @@ export function problemsIn(before: Clauses, after: Clauses, changes: readonly Po
 
 /** Whose each thing was before. What was taken away on the way is made anew, by whomever. */
 class Owners {
-  readonly #owners = new Map<string, Owner>()
+  readonly #owners: Map<string, Owner>
   readonly #usesOfList = new Map<string, string[]>()
 
-  constructor({ lists, bindings, rules, phraseSets }: Clauses) {
-    for (const [what, things] of [['list', lists], ['use', bindings], ['rule', rules], ['phrase set', phraseSets]] as const)
-      for (const { id, owner } of things) this.#owners.set(`${what} ${id}`, owner)
-    for (const { id, list } of bindings) addTo(this.#usesOfList, list, id)
+  constructor(clauses: Clauses) {
+    this.#owners = clauseOwners(clauses)
+    for (const { id, list } of clauses.bindings) addTo(this.#usesOfList, list, id)
   }
 
   of(what: string, id: string | undefined): Owner | undefined {

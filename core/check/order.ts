@@ -1,3 +1,4 @@
+import { addTo } from '../add-to'
 import { entryCatches } from '../kinds'
 import isSame from 'fast-deep-equal'
 import { makeAddress } from '../address'
@@ -96,11 +97,7 @@ function* coveredRules(rules: readonly CompiledRule[]): Generator<{ earlier: Rul
       .find(([, earlier]) => (earlier.end || (ruleStops(earlier) && ruleStops(rule))) && covers(earlier.when, rule.when))
     if (first) yield { earlier: first[1], later: rule }
     if (rule.except.length || rule.expires) continue
-    for (const atom of new Set(atomsOf(rule.when))) {
-      const own = byAtom.get(`${place} ${atom}`)
-      if (own) own.push({ rank, rule })
-      else byAtom.set(`${place} ${atom}`, [{ rank, rule }])
-    }
+    for (const atom of new Set(atomsOf(rule.when))) addTo(byAtom, `${place} ${atom}`, { rank, rule })
   }
 }
 

@@ -1,3 +1,4 @@
+import { addTo } from '../add-to'
 import { specificity } from '../kinds'
 import { HAZARDS, type Binding, type Claim, type CompiledPolicy, type CompiledRule, type List } from '../policy'
 import { evaluate, isExpired, type EntryHit, type Subject } from './conditions'
@@ -28,9 +29,7 @@ export function matchesInOrder(subject: Subject, tiers: readonly string[], candi
   const byTier = new Map<string, CompiledRule[]>()
   for (const rule of candidates.rules) {
     if ((rule.rule.direction ?? 'inbound') !== stage) continue
-    const own = byTier.get(rule.tier)
-    if (own) own.push(rule)
-    else byTier.set(rule.tier, [rule])
+    addTo(byTier, rule.tier, rule)
   }
   const out: Match[] = []
   for (const key of tiers) {

@@ -1,9 +1,10 @@
+import { addTo } from '../add-to'
 import { matchesInOrder, type Candidates, type Copy, type EntryHit, type Finder, type Looking, type Match, type Subject } from '../decide'
 import { entryKey } from '../kinds'
 import type { CompiledPolicy, CompiledRule, Entry, Look, Node, Policy } from '../policy'
 import { buildEntryTable } from './entry-table-builder'
 import { IndexedPolicy } from './indexed'
-import { push, type Bound } from './indexed-build'
+import type { Bound } from './indexed-build'
 import { wakersOf } from './waking'
 import { tierKey } from '../policy'
 
@@ -52,7 +53,7 @@ export class ChangedPolicy implements Looking {
     for (const binding of policy.bindings) {
       const list = heads.get(binding.list)
       if (!differing.uses.has(binding.id) || !list?.on || binding.state === 'off') continue
-      push(this.ownUses, tierKey({ owner: binding.owner, must: binding.must === true }), { binding, list })
+      addTo(this.ownUses, tierKey({ owner: binding.owner, must: binding.must === true }), { binding, list })
     }
     const { people, readers, bindings } = base.compiled
     this.compiled = { policy, lists: heads, rules: [...this.ownRules], bindings, people, readers }

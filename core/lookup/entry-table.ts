@@ -1,3 +1,4 @@
+import { addTo } from '../add-to'
 import type { Address } from '../address'
 import { ENTRY_KINDS, entryKindOf, type EntrySubject } from '../kinds'
 import type { Entry } from '../policy'
@@ -65,12 +66,7 @@ export class EntryTable {
   /** The entries of each list, in their order. */
   byList(): Map<number, number[]> {
     const out = new Map<number, number[]>()
-    for (let i = 0; i < this.data.count; i++) {
-      const list = this.listOf(i)
-      const own = out.get(list)
-      if (own) own.push(i)
-      else out.set(list, [i])
-    }
+    for (let i = 0; i < this.data.count; i++) addTo(out, this.listOf(i), i)
     return out
   }
 

@@ -1,3 +1,4 @@
+import { addTo } from '../add-to'
 import {
   compilePolicy,
   type Binding,
@@ -73,13 +74,13 @@ export class PolicyIndexes {
   ) {
     compiled.policy.lists.forEach((l, i) => this.listNumbers.set(l.id, i))
     for (const [tier, bound] of compiled.bindings)
-      for (const b of bound) push(this.boundLists, this.listNumbers.get(b.list.id)!, { tier, bound: b })
+      for (const b of bound) addTo(this.boundLists, this.listNumbers.get(b.list.id)!, { tier, bound: b })
     const keys = new Map<ViewForm, Map<string, Target[]>>()
     let targets = 0
     const target = (look: number, key: PhraseKey): number => {
       const forForm = keys.get(key.form) ?? keys.set(key.form, new Map()).get(key.form)!
       const id = targets++
-      push(forForm, key.key, { look, id, joinedOnly: key.joinedOnly, whole: this.looks[look]!.whole })
+      addTo(forForm, key.key, { look, id, joinedOnly: key.joinedOnly, whole: this.looks[look]!.whole })
       return id
     }
     const addLook = (look: Look): number => {
@@ -108,11 +109,11 @@ export class PolicyIndexes {
         this.awake.push(rule)
         continue
       }
-      for (const look of wakers.looks) push(this.byLook, this.lookNumbers.get(look)!, rule)
-      for (const list of wakers.lists) if (this.listNumbers.has(list)) push(this.byList, this.listNumbers.get(list)!, rule)
-      for (const node of wakers.senders) push(this.bySender, this.senderNumbers.get(node)!, rule)
+      for (const look of wakers.looks) addTo(this.byLook, this.lookNumbers.get(look)!, rule)
+      for (const list of wakers.lists) if (this.listNumbers.has(list)) addTo(this.byList, this.listNumbers.get(list)!, rule)
+      for (const node of wakers.senders) addTo(this.bySender, this.senderNumbers.get(node)!, rule)
       for (const gate of wakers.gates) {
-        push(this.byGate, gate, rule)
+        addTo(this.byGate, gate, rule)
         this.gateKinds.add(kindOfGate(gate))
       }
       // The literal of an expression wakes it; the expression itself then looks.
@@ -124,7 +125,7 @@ export class PolicyIndexes {
           places: node.places,
           spares: node.spares,
         }
-        push(this.byLook, addLook(look), rule)
+        addTo(this.byLook, addLook(look), rule)
       }
     }
     for (const [form, byKey] of keys) {
@@ -158,10 +159,4 @@ function* expressionPlaces(compiled: CompiledPolicy): Generator<string> {
     if (node.op === 'all' || node.op === 'any' || node.op === 'none') nodes.push(...node.members)
     else if (node.op === 'expression') yield* node.places
   }
-}
-
-export function push<K, V>(map: Map<K, V[]>, key: K, value: V): void {
-  const own = map.get(key)
-  if (own) own.push(value)
-  else map.set(key, [value])
 }

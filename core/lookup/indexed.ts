@@ -1,3 +1,4 @@
+import { addTo } from '../add-to'
 import {
   inOrder,
   NOBODY,
@@ -20,7 +21,7 @@ import type { Message } from '../message'
 import type { CompiledPolicy, CompiledRule, Look, Policy } from '../policy'
 import { acceptSpan, scanText, ViewBuffer } from '../text'
 import type { EntryTable } from './entry-table'
-import { buildIndexes, push, type Bound, type PolicyIndexes } from './indexed-build'
+import { buildIndexes, type Bound, type PolicyIndexes } from './indexed-build'
 import type { SenderWords } from './sender-words'
 import { openGates } from './waking'
 
@@ -101,7 +102,7 @@ export class IndexedPolicy implements Looking {
       wake(this.indexes.byGate, openGates(message, this.compiled.policy.trust, this.indexes.gateKinds))
     }
     const bindings = new Map<string, Bound[]>()
-    for (const list of listHits.keys()) for (const { tier, bound } of this.indexes.boundLists.get(list) ?? []) push(bindings, tier, bound)
+    for (const list of listHits.keys()) for (const { tier, bound } of this.indexes.boundLists.get(list) ?? []) addTo(bindings, tier, bound)
     const finder: Finder = {
       listHits: list => listHits.get(this.indexes.listNumbers.get(list) ?? -1) ?? [],
       entryHits: node => inlineHits.get(this.indexes.senderNumbers.get(node) ?? -1) ?? [],
@@ -129,7 +130,7 @@ export class IndexedPolicy implements Looking {
     const caught = found as Map<number, SenderAt> | null
     if (!caught) return NO_HITS
     const hits = new Map<number, EntryHit[]>()
-    for (const i of [...caught.keys()].sort((a, b) => a - b)) push(hits, table.listOf(i), { ...caught.get(i)!, entry: table.entry(i) })
+    for (const i of [...caught.keys()].sort((a, b) => a - b)) addTo(hits, table.listOf(i), { ...caught.get(i)!, entry: table.entry(i) })
     return hits
   }
 

@@ -1,3 +1,4 @@
+import { addTo } from '../add-to'
 import type { Address } from '../address'
 import { entryCatches, entryKindOf, senderText, type EntryText } from '../kinds'
 import { PhraseIndex, viewOf } from '../text'
@@ -17,10 +18,8 @@ export class SenderWords {
       this.texts.set(i, entry)
       const { lookup } = entryKindOf(entry.kind)
       const literal = 'literal' in lookup ? lookup.literal(entry.value) : ''
-      const own = byLiteral.get(literal)
       if (literal.length < 2) this.always.push(i)
-      else if (own) own.push(i)
-      else byLiteral.set(literal, [i])
+      else addTo(byLiteral, literal, i)
     }
     this.index = byLiteral.size ? new PhraseIndex([...byLiteral.keys()]) : null
     this.entries = [...byLiteral.values()]

@@ -1,3 +1,5 @@
+import { addTo } from '../add-to'
+
 function wordsOf(list: string): ReadonlySet<string> {
   return new Set(list.trim().split(/\s+/))
 }
@@ -141,9 +143,7 @@ export class OpenElements<T> {
     const at = this.names.length
     this.names.push(name)
     this.held.push(holds)
-    const own = this.last.get(name)
-    if (own) own.push(at)
-    else this.last.set(name, [at])
+    addTo(this.last, name, at)
     if (SCOPES.has(name)) this.scopes.push(at)
     if (SPECIAL.has(name)) this.specials.push(at)
     if (SPECIAL.has(name) && !PASSED.has(name)) this.walls.push(at)

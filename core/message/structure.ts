@@ -1,3 +1,4 @@
+import { addTo } from '../add-to'
 import { bytesOfLatin1, isEightBit, latin1 } from './bytes'
 import { decodeText, strictUtf8 } from './charset'
 import { readParameters, type Parameters } from './parameters'
@@ -252,9 +253,7 @@ export function scanStructure(bytes: Uint8Array, defects = new DefectList(), bas
     const own: Open = { part, boundaries, seen: false, closed: false }
     open.push(own)
     for (const name of boundaries) {
-      const there = named.get(name)
-      if (there) there.push(own)
-      else named.set(name, [own])
+      addTo(named, name, own)
       longest = Math.max(longest, name.length)
     }
     asideStart = part.bodyStart

@@ -1,4 +1,5 @@
 import type { Atrule, CssNode, Declaration, Rule, Selector } from 'css-tree'
+import { addTo } from '../add-to'
 import { ident, parse } from './css-parser'
 import { RELEVANT, vanishes, type Style } from './element-look'
 
@@ -102,7 +103,7 @@ export class StyleSheet {
       own!.tests.find(t => t.kind === 'class') ??
       own!.tests.find(t => t.kind === 'tag' && t.value !== '*')
     if (!key || key.kind === 'attribute') this.others.push(rule)
-    else put(key.kind === 'id' ? this.byId : key.kind === 'class' ? this.byClass : this.byTag, key.value, rule)
+    else addTo(key.kind === 'id' ? this.byId : key.kind === 'class' ? this.byClass : this.byTag, key.value, rule)
   }
 
   /**
@@ -162,12 +163,6 @@ export class StyleSheet {
     }
     return true
   }
-}
-
-function put(map: Map<string, SheetRule[]>, key: string, rule: SheetRule): void {
-  const own = map.get(key)
-  if (own) own.push(rule)
-  else map.set(key, [rule])
 }
 
 function holds({ tests }: Compound, { name, attributes }: Element): boolean {

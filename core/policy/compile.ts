@@ -1,3 +1,4 @@
+import { addTo } from '../add-to'
 import { makeAddress, type Address } from '../address'
 import { tiersFor, type Tier } from './owners'
 import { ruleTree, type RuleTree } from './tree'
@@ -56,9 +57,7 @@ export function compilePolicy(policy: Policy): CompiledPolicy {
     // A switched-off list, like a switched-off binding, is as if it were not there.
     if (!list?.on || binding.state === 'off') continue
     const key = tierKey({ owner: binding.owner, must: binding.must === true })
-    const own = bindings.get(key)
-    if (own) own.push({ binding, list })
-    else bindings.set(key, [{ binding, list }])
+    addTo(bindings, key, { binding, list })
   }
   const rules = policy.rules.flatMap((rule, rank) => rule.state === 'off'
     ? []

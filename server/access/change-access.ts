@@ -13,7 +13,7 @@ import {
   type Rule,
   type Stop,
 } from '#core'
-import type { PolicyChange } from '#core/change'
+import { clauseOwners, type PolicyChange } from '#core/change'
 import { invalid, notAllowed, notFound } from '../platform/problem'
 import { checkClaims, mustBeInPower } from './clause-limits'
 import { mustBeAllowed, seesClausesOf } from './ownership'
@@ -61,7 +61,7 @@ type Kind = 'list' | 'use' | 'rule' | 'phrase set'
 
 /** Changes that are asked for together, of a policy: each thing is found in constant time, since there may be thousands of both. */
 class Asked {
-  readonly #owners = new Map<string, Owner>()
+  readonly #owners: ReadonlyMap<string, Owner>
   readonly #people: ReadonlySet<Owner>
   readonly uses: ReadonlyMap<string, Binding>
   readonly rules: ReadonlyMap<string, Rule>
@@ -72,13 +72,11 @@ class Asked {
   readonly quarantines: ReadonlySet<string>
 
   constructor(readonly asker: Asker, policy: Policy, changes: readonly PolicyChange[]) {
-    const { lists, bindings, rules, phraseSets } = policy
-    for (const [kind, things] of [['list', lists], ['use', bindings], ['rule', rules], ['phrase set', phraseSets]] as const)
-      for (const { id, owner } of things) this.#owners.set(`${kind} ${id}`, owner)
+    this.#owners = clauseOwners(policy)
     const [departments, people] = [policy.departments.map(d => departmentOwner(d.id)), policy.people.map(p => personOwner(p.id))]
     this.#people = new Set<Owner>(['organisation', ...departments, ...people])
-    this.uses = new Map(bindings.map(b => [b.id, b]))
-    this.rules = new Map(rules.map(r => [r.id, r]))
+    this.uses = new Map(policy.bindings.map(b => [b.id, b]))
+    this.rules = new Map(policy.rules.map(r => [r.id, r]))
     this.marks = new Set(policy.trust.marks?.map(m => m.id))
     this.made = new Set(changes.flatMap(c => ('put' in c && c.put === 'list' ? [c.list.id!] : [])))
     const there = new Set(policy.quarantines.map(q => q.id))

@@ -44,7 +44,7 @@ export async function lockCopies(tx: Tx, asker: Asker, ids: readonly number[], v
 }
 
 /** @throws where one of these copies is not the asker's to see */
-export async function mustSee(at: Db | Tx, asker: Asker, ids: readonly number[]): Promise<void> {
+export async function mustSeeCopies(at: Db | Tx, asker: Asker, ids: readonly number[]): Promise<void> {
   const wanted = [...new Set(ids)]
   if (!wanted.length) return
   const seen = await at.select({ id: copies.id }).from(copies).where(and(isAnyOf(copies.id, wanted), visibleTo(asker)))

@@ -11,7 +11,7 @@ import { CannotBeDone, type JobKind } from '../jobs/kinds'
 import { addJob } from '../jobs/store'
 import { policyInForce, refreshPolicy } from '../policy/in-force'
 import type { Redecided } from '../workers/redecide'
-import { mustSee, stateOf } from './acted-copies'
+import { mustSeeCopies, stateOf } from './acted-copies'
 import { inScope, scopeOf, withNeedles } from './archive'
 import { keepRuling } from './kept-rulings'
 import { redecideCopies } from './rehearsal'
@@ -56,7 +56,7 @@ export async function addExistingJob(
   act: number,
   { lanes, after, before, ids = [], ...difference }: Existing & Difference & { version: number },
 ): Promise<number> {
-  await mustSee(tx, asker, ids)
+  await mustSeeCopies(tx, asker, ids)
   const payload = { ...difference, lanes, ids, after: after?.toISOString(), before: before?.toISOString() }
   return addJob(tx, { kind: 'existing', payload, personId: asker.id, actId: act })
 }

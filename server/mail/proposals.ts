@@ -14,7 +14,7 @@ import { refusal } from '../policy/refusal'
 import { changedSince, isStale, type Since } from '../policy/since'
 import { currentVersion } from '../policy/store'
 import { putInForce, type Changing } from './changing'
-import { mustSee } from './acted-copies'
+import { mustSeeCopies } from './acted-copies'
 import { linesOf, type CopyLine } from './copies'
 
 /** Changes that somebody may not make, as they propose them. */
@@ -72,20 +72,20 @@ export interface Answer {
 const MOST_OPEN = 50
 const MOST_SHOWN = 100
 /** A proposal is read by somebody: so many changes, written with so many letters. */
-const MAX_CHANGES = 100
+const MAX_PROPOSED = 100
 const MAX_SIZE = 100_000
 const answerers = alias(people, 'answerers')
 
 /** Proposes changes to whoever may make them. Nothing is in force by it. */
 export async function propose(asker: Asker, { base, changes, note, ids }: ProposalForm): Promise<{ id: number, act: number }> {
   const size = JSON.stringify(changes).length
-  if (changes.length > MAX_CHANGES || size > MAX_SIZE)
-    throw invalid(`A proposal holds at most ${MAX_CHANGES} changes, written with ${MAX_SIZE.toLocaleString('en')} letters. Propose it in parts.`)
+  if (changes.length > MAX_PROPOSED || size > MAX_SIZE)
+    throw invalid(`A proposal holds at most ${MAX_PROPOSED} changes, written with ${MAX_SIZE.toLocaleString('en')} letters. Propose it in parts.`)
   const preview = await previewChanges(asker, changes, { proposed: true })
   if (!preview.net.length) throw invalid('That is in force already: it would change nothing.')
   const words = await wordsOf(preview.before, preview.changes)
   return db().transaction(async (tx) => {
-    await mustSee(tx, asker, ids)
+    await mustSeeCopies(tx, asker, ids)
     // One after the other, or several at once would each find room.
     await tx.execute(sql`select pg_advisory_xact_lock(hashtext(${`proposals ${asker.id}`}))`)
     const [open] = await tx.select({ n: sql<number>`count(*)::int` }).from(proposals).where(and(isMine(asker), eq(proposals.state, 'open')))
@@ -164,7 +164,10 @@ const LOOK_AGAIN = 50
 async function untilChecked(): Promise<void> {
   const { number } = await currentVersion()
   if (!(await askForProposalCheck(number))) return
-  for (const begun = Date.now(); Date.now() - begun < PATIENCE && (await hasUncheckedProposals(number));) await sleep(LOOK_AGAIN)
+  for (const until = Date.now() + PATIENCE; Date.now() < until;) {
+    await sleep(LOOK_AGAIN)
+    if (!(await hasUncheckedProposals(number))) return
+  }
 }
 
 type Row = Omit<typeof proposals.$inferSelect, 'changes'> & { changes: PolicyChange[] | null }

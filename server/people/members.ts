@@ -4,7 +4,7 @@ import { handOver } from '#core/change'
 import { recordAct } from '../acts/record'
 import type { Asker, Role } from '../access/roles'
 import { db, longDb, type Db, type Tx } from '../db/client'
-import { isSharedAddress, literally } from '../db/asking'
+import { isAnyOf, isSharedAddress, literally } from '../db/asking'
 import { addresses, copies, departments, memberships, people } from '../db/schema'
 import { invalid, notFound } from '../platform/problem'
 import { changeClauses } from '../policy/apply'
@@ -84,8 +84,7 @@ export async function allMembers(at: Db | Tx = db()): Promise<Member[]> {
 
 async function membersOf(at: Db | Tx, ids: readonly string[]): Promise<Member[]> {
   if (!ids.length) return []
-  const those = sql.param([...ids])
-  const rows = await at.select().from(people).where(sql`${people.id} = any(${those})`)
+  const rows = await at.select().from(people).where(isAnyOf(people.id, ids))
   const own = await at
     .select({
       personId: addresses.personId,
@@ -93,12 +92,12 @@ async function membersOf(at: Db | Tx, ids: readonly string[]): Promise<Member[]>
       shared: isSharedAddress,
     })
     .from(addresses)
-    .where(sql`${addresses.personId} = any(${those})`)
+    .where(isAnyOf(addresses.personId, ids))
     .orderBy(asc(addresses.address))
   const member = await at
     .select()
     .from(memberships)
-    .where(sql`${memberships.personId} = any(${those})`)
+    .where(isAnyOf(memberships.personId, ids))
     .orderBy(asc(memberships.rank))
   const byId = new Map(rows.map(r => [r.id, r]))
   return ids.map((id) => {

@@ -15,6 +15,11 @@ export function whileCallerStays<T>(response: ServerResponse, work: () => T): T 
   return callers.run(left.signal, work)
 }
 
+/** @throws CallerLeft where the client of the present request has left */
+export function mustBeThere(): void {
+  if (callerSignal()?.aborted) throw new CallerLeft()
+}
+
 /** Aborted when the client of the present request leaves, or its answer has been sent; undefined outside of requests. */
 export function callerSignal(): AbortSignal | undefined {
   return callers.getStore()

@@ -1,4 +1,4 @@
-import { CallerLeft, callerSignal } from './caller'
+import { mustBeThere } from './caller'
 import { WaitingLine } from './waiting-line'
 
 /** A slot that is held for so long, in milliseconds, is given back: work that never ends must not lock its user out. */
@@ -37,7 +37,7 @@ export class Slots {
   }
 
   async #slotOf(who: string): Promise<void> {
-    if (callerSignal()?.aborted) throw new CallerLeft()
+    mustBeThere()
     const running = this.#running.get(who) ?? 0
     if (running >= this.most) return this.#line.wait(who)
     this.#running.set(who, running + 1)

@@ -1,4 +1,4 @@
-import { CallerLeft, callerSignal } from './caller'
+import { mustBeThere } from './caller'
 import { WaitingLine } from './waiting-line'
 
 /**
@@ -14,7 +14,7 @@ export class Turns {
    * @throws CallerLeft where the client left before the work began; 429 where too much waits
    */
   async take<T>(who: string, work: () => Promise<T>): Promise<T> {
-    if (callerSignal()?.aborted) throw new CallerLeft()
+    mustBeThere()
     if (this.#busy) await this.#line.wait(who)
     this.#busy = true
     try {

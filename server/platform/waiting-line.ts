@@ -1,4 +1,4 @@
-import { CallerLeft, callerSignal } from './caller'
+import { CallerLeft, callerSignal, mustBeThere } from './caller'
 import { Problem } from './problem'
 
 /** So many things of one person wait in one line; more are refused. */
@@ -9,14 +9,14 @@ export class WaitingLine {
   readonly #waiting = new Map<string, (() => void)[]>()
 
   /**
-   * Waits until `begin` is called for it.
+   * Waits until it is its turn.
    * @throws CallerLeft where the client leaves before; 429 where too much of theirs waits already
    */
-  wait(who: string): Promise<void> {
+  async wait(who: string): Promise<void> {
+    mustBeThere()
     const signal = callerSignal()
-    if (signal?.aborted) return Promise.reject(new CallerLeft())
     const own = this.#waiting.get(who) ?? []
-    if (own.length >= MAX_WAITING) return Promise.reject(tooMany())
+    if (own.length >= MAX_WAITING) throw tooMany()
     this.#waiting.set(who, own)
     return new Promise((resolve, reject) => {
       const begin = () => {

@@ -1,6 +1,6 @@
 import { sql } from 'drizzle-orm'
 import type { Owner, Policy } from '#core'
-import { applyingTo, changeWords, differences, IndexedClauses, inverse, type PolicyChange } from '#core/change'
+import { applyingTo, changeWords, clauseOwners, differences, IndexedClauses, inverse, type PolicyChange } from '#core/change'
 import { mustBeChangeable } from '../access/change-access'
 import { administratorsWord } from '../access/clause-limits'
 import { mustFit, type Kept } from '../access/quota'
@@ -109,8 +109,9 @@ async function changeWithin(
   if (!net.length) return { version: number, act: null, changes }
   const version = number + 1
   await writeChanges({ tx, version, wrote: how.wrote }, before, applied.policy, net)
-  if (asker) for (const [owner, kept] of grown(before, changes)) await mustFit({ tx }, asker, owner, kept)
-  const owner = ownerOf(before, changes)
+  const owners = ownersWith(before, changes)
+  if (asker) for (const [owner, kept] of grown(owners, changes)) await mustFit({ tx }, asker, owner, kept)
+  const owner = ownerOf(owners, changes)
   const words = (typeof how.note === 'function' ? how.note(before) : how.note) ?? (await wordsOf(before, changes))
   await tx.insert(versions).values({ number: version, owner, parent: number || null, note: words, by: asker?.id ?? null })
   const { undoes } = how
@@ -149,10 +150,12 @@ const MOST_WORDS = 2000
 /** The words of changes, one after the other: of the first ten, and how many more there are. */
 export async function wordsOf(policy: Policy, changes: readonly PolicyChange[]): Promise<string> {
   const words: string[] = []
-  const clauses = new IndexedClauses(policy)
+  let clauses: IndexedClauses<Policy> | undefined
   for (const change of changes.slice(0, MAX_WORDED)) {
-    // A list that is made is named in what follows.
-    words.push(changeWords(words.length ? clauses.clauses() : policy, change))
+    // A list that is made is named in what follows; most often nothing follows.
+    words.push(changeWords(clauses ? clauses.clauses() : policy, change))
+    if (words.length === changes.length) break
+    clauses ??= new IndexedClauses(policy)
     if (!('entries' in change)) clauses.apply(change)
     await othersFirst()
   }
@@ -162,23 +165,22 @@ export async function wordsOf(policy: Policy, changes: readonly PolicyChange[]):
 
 const MAX_WORDED = 10
 
-/** The owners of lists, of what changes make and of what was there before; what is made comes first. */
-function listOwners(before: Policy, changes: readonly PolicyChange[]): ReadonlyMap<string, Owner> {
-  const owners = new Map(before.lists.map(l => [l.id, l.owner]))
-  for (const c of changes) if ('put' in c && c.put === 'list') owners.set(c.list.id!, c.list.owner)
+/** The owners of clauses before changes, and of the lists that these make; what is made comes first. */
+function ownersWith(before: Policy, changes: readonly PolicyChange[]): ReadonlyMap<string, Owner> {
+  const owners = clauseOwners(before)
+  for (const c of changes) if ('put' in c && c.put === 'list') owners.set(`list ${c.list.id}`, c.list.owner)
   return owners
 }
 
 /** What of whom has become more. */
-function grown(before: Policy, changes: readonly PolicyChange[]): [Owner, Kept][] {
-  const owners = listOwners(before, changes)
+function grown(owners: ReadonlyMap<string, Owner>, changes: readonly PolicyChange[]): [Owner, Kept][] {
   const out = new Map<string, [Owner, Kept]>()
   const note = (owner: Owner | undefined, kept: Kept) => {
     if (owner !== undefined) out.set(`${owner} ${kept}`, [owner, kept])
   }
   for (const change of changes) {
     if (!('put' in change)) continue
-    if (change.put === 'entries') note(owners.get(change.list), 'entries')
+    if (change.put === 'entries') note(owners.get(`list ${change.list}`), 'entries')
     if (change.put === 'list') note(change.list.owner, 'lists')
     if (change.put === 'use') note(change.use.owner, 'uses')
     if (change.put === 'rule') note(change.rule.owner, 'rules')
@@ -188,20 +190,17 @@ function grown(before: Policy, changes: readonly PolicyChange[]): [Owner, Kept][
 }
 
 /** Whose change it is: of one owner theirs, else the organisation's. */
-function ownerOf(before: Policy, changes: readonly PolicyChange[]): Owner {
-  const lists = listOwners(before, changes)
-  const of = (things: readonly { id: string, owner: Owner }[]) => new Map(things.map(t => [t.id, t.owner]))
-  const things = { 'list': lists, 'use': of(before.bindings), 'rule': of(before.rules), 'phrase set': of(before.phraseSets) }
-  const owners = new Set(changes.map((change): Owner => {
+function ownerOf(owners: ReadonlyMap<string, Owner>, changes: readonly PolicyChange[]): Owner {
+  const all = new Set(changes.map((change): Owner => {
     if ('order' in change) return change.order
-    if ('entries' in change) return lists.get(change.list) ?? 'organisation'
+    if ('entries' in change) return owners.get(`list ${change.list}`) ?? 'organisation'
     if ('put' in change) {
       if (change.put === 'list') return change.list.owner
       if (change.put === 'use') return change.use.owner
       if (change.put === 'rule') return change.rule.owner
       return change.put === 'phrase set' ? change['phrase set'].owner : 'organisation'
     }
-    return change.remove in things ? (things[change.remove as keyof typeof things].get(change.id) ?? 'organisation') : 'organisation'
+    return owners.get(`${change.remove} ${change.id}`) ?? 'organisation'
   }))
-  return owners.size === 1 ? [...owners][0]! : 'organisation'
+  return all.size === 1 ? [...all][0]! : 'organisation'
 }

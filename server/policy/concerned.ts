@@ -1,6 +1,7 @@
-import { and, eq, isNull, sql } from 'drizzle-orm'
+import { and, eq, isNull } from 'drizzle-orm'
 import type { Policy } from '#core'
 import type { PolicyChange } from '#core/change'
+import { isAnyOf } from '../db/asking'
 import type { Tx } from '../db/client'
 import { entries } from '../db/schema'
 import { eachInSlices } from '../platform/slices'
@@ -29,8 +30,8 @@ async function entriesOf(tx: Tx, list: string, values: readonly string[] | null)
   if (!values) return (await tx.select().from(entries).where(own)).map(entryOf)
   const out = []
   for (let i = 0; i < values.length; i += VALUES_AT_ONCE) {
-    const some = sql.param(values.slice(i, i + VALUES_AT_ONCE))
-    out.push(...(await tx.select().from(entries).where(and(own, sql`${entries.value} = any(${some})`))))
+    const some = isAnyOf(entries.value, values.slice(i, i + VALUES_AT_ONCE))
+    out.push(...(await tx.select().from(entries).where(and(own, some))))
   }
   return out.map(entryOf)
 }

@@ -1,4 +1,4 @@
-import { and, eq, inArray, isNull, sql } from 'drizzle-orm'
+import { and, eq, inArray, isNull } from 'drizzle-orm'
 import {
   entryKey,
   LINE_OUTCOMES,
@@ -11,6 +11,7 @@ import {
   type WrongLine,
 } from '#core'
 import type { EntryPut, PolicyChange } from '#core/change'
+import { isAnyOf } from '../db/asking'
 import type { Tx } from '../db/client'
 import { entries } from '../db/schema'
 import { currentList } from '../access/list-access'
@@ -171,11 +172,11 @@ const VALUES_AT_ONCE = 5000
 async function standingEntries(tx: Tx, list: string, wanted: readonly EntryText[]): Promise<EntryText[]> {
   const out: EntryText[] = []
   for (let i = 0; i < wanted.length; i += VALUES_AT_ONCE) {
-    const values = sql.param(wanted.slice(i, i + VALUES_AT_ONCE).map(g => g.value))
+    const some = isAnyOf(entries.value, wanted.slice(i, i + VALUES_AT_ONCE).map(g => g.value))
     const rows = await tx
       .select({ kind: entries.kind, value: entries.value })
       .from(entries)
-      .where(and(eq(entries.listId, list), isNull(entries.toVersion), sql`${entries.value} = any(${values})`))
+      .where(and(eq(entries.listId, list), isNull(entries.toVersion), some))
     out.push(...rows)
   }
   return out

@@ -1,8 +1,9 @@
 import { and, desc, eq, gt, inArray, isNull, sql, type SQL } from 'drizzle-orm'
-import type { Owner } from '#core'
+import { addTo, type Owner } from '#core'
 import type { PolicyChange } from '#core/change'
 import { seesClausesOf } from '../access/ownership'
 import type { Asker } from '../access/roles'
+import { isAnyOf } from '../db/asking'
 import type { Db, Tx } from '../db/client'
 import { entries, people, rules, versions } from '../db/schema'
 import { somebodyFaster } from '../platform/problem'
@@ -60,28 +61,22 @@ export async function isStale(at: Db | Tx, changes: readonly PolicyChange[], bas
   const ids = new Map<keyof typeof TABLES, string[]>()
   for (const change of changes) {
     if ('order' in change) owners.push(change.order)
-    else if ('entries' in change) push(values, change.list, change.entries.map(e => e.value))
-    else if ('put' in change) push(ids, change.put, [idOf(change)])
-    else push(ids, change.remove as keyof typeof TABLES, [change.id])
+    else if ('entries' in change) for (const e of change.entries) addTo(values, change.list, e.value)
+    else if ('put' in change) addTo(ids, change.put, idOf(change))
+    else addTo(ids, change.remove as keyof typeof TABLES, change.id)
   }
   if (owners.length && (await isThere(at, rules, and(inArray(rules.owner, owners), isNull(rules.toVersion), gt(rules.fromVersion, base)))))
     return true
   for (const [list, all] of values) {
-    const those = and(eq(entries.listId, list), sql`${entries.value} = any(${sql.param(all)})`)
+    const those = and(eq(entries.listId, list), isAnyOf(entries.value, all))
     if (await isThere(at, entries, and(those, isNull(entries.toVersion), gt(entries.fromVersion, base)))) return true
   }
   for (const [what, all] of ids) {
     const table = TABLES[what]
     const changed = sql`(${table.fromVersion} > ${base} or ${table.toVersion} > ${base})`
-    if (await isThere(at, table, and(sql`${table.id} = any(${sql.param(all)})`, changed))) return true
+    if (await isThere(at, table, and(isAnyOf(table.id, all), changed))) return true
   }
   return false
-}
-
-function push<K>(to: Map<K, string[]>, key: K, values: readonly string[]): void {
-  const there = to.get(key) ?? []
-  for (const value of values) there.push(value)
-  to.set(key, there)
 }
 
 function idOf(change: Extract<PolicyChange, { put: keyof typeof TABLES }>): string {
