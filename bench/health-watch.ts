@@ -1,8 +1,14 @@
 import { Worker } from 'node:worker_threads'
 
+/** How long each answer took, in milliseconds, and how many did not say ok. */
+export interface Watched {
+  times: number[]
+  bad: number
+}
+
 export interface HealthWatch {
   /** Ends watching. */
-  stop(): Promise<{ times: number[], bad: number }>
+  stop(): Promise<Watched>
 }
 
 /**
@@ -12,10 +18,11 @@ export interface HealthWatch {
  */
 export async function watchHealth(url: string, every = 100): Promise<HealthWatch> {
   const worker = new Worker(`(${watching.toString()})()`, { eval: true, workerData: { url, every } })
-  await new Promise((resolve, reject) => worker.once('message', resolve).once('error', reject))
+  const message = <T>() => new Promise<T>((resolve, reject) => worker.once('message', resolve).once('error', reject))
+  await message()
   return {
     stop() {
-      const result = new Promise<{ times: number[], bad: number }>((resolve, reject) => worker.once('message', resolve).once('error', reject))
+      const result = message<Watched>()
       worker.postMessage('stop')
       return result
     },

@@ -88,7 +88,8 @@ export class IndexedClauses<P extends Clauses> {
     const of = <K extends keyof Clauses>(key: K, made: () => Clauses[K]) => (this.#changed.has(key) ? { [key]: made() } : {})
     return {
       ...this.#policy,
-      ...of('lists', () => [...this.#lists.values()].map(({ list, entries }) => (entries ? { ...list, entries: [...entries.values()] } : list))),
+      ...of('lists', () => [...this.#lists.values()].map(({ list, entries }) =>
+        (entries ? { ...list, entries: [...entries.values()] } : list))),
       ...of('bindings', () => [...this.#uses.values()]),
       ...of('phraseSets', () => [...this.#sets.values()]),
       ...of('quarantines', () => [...this.#quarantines.values()]),

@@ -112,7 +112,8 @@ const MAX_PROBLEMS = 100
 
 /** The entries of a change that puts or removes several. */
 function entriesIn({ put, remove, entries }: Record<string, unknown>): unknown[] | null {
-  return (put === 'entries' || remove === 'entries') && Array.isArray(entries) && entries.length > 1 && entries.length <= MOST_ENTRIES ? entries : null
+  if (put !== 'entries' && remove !== 'entries') return null
+  return Array.isArray(entries) && entries.length > 1 && entries.length <= MOST_ENTRIES ? entries : null
 }
 
 function schemaOf(change: unknown): Schema | undefined {

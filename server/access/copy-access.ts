@@ -52,8 +52,10 @@ export function restorableBy(asker: Asker, before: SQL, released: boolean): SQL 
   const seen = visibleTo(asker)
   if (may(asker, 'see everybody’s mail') && may(asker, 'hold and release')) return seen
   const { othersReview, ownRelease } = asker.held
-  const reviewed = (quarantine: SQL) =>
-    !may(asker, 'hold and release') ? sql`false` : othersReview.length ? sql`${quarantine} <> all(${sql.param(othersReview)}::text[])` : sql`true`
+  const reviewed = (quarantine: SQL) => {
+    if (!may(asker, 'hold and release')) return sql`false`
+    return othersReview.length ? sql`${quarantine} <> all(${sql.param(othersReview)}::text[])` : sql`true`
+  }
   const ownOutOf = (quarantine: SQL) =>
     ownRelease.length ? sql`(${ownCopies(asker)} and ${quarantine} = any(${sql.param(ownRelease)}::text[]))` : sql`false`
   const lane = sql`${before} ->> 'lane'`

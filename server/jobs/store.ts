@@ -85,12 +85,16 @@ export async function addJob(at: Db | Tx, { kind, payload = {}, key, personId = 
 // One after the other, or several at once would each find room.
 async function mustHaveRoom(at: Db | Tx, personId: string): Promise<void> {
   await at.execute(sql`select pg_advisory_xact_lock(hashtext(${`jobs ${personId}`}))`)
-  const [own] = await at.select({ n: sql<number>`count(*)::int` }).from(jobs).where(and(eq(jobs.personId, personId), eq(jobs.state, 'waiting')))
+  const [own] = await at
+    .select({ n: sql<number>`count(*)::int` })
+    .from(jobs)
+    .where(and(eq(jobs.personId, personId), eq(jobs.state, 'waiting')))
   if (own!.n < MAX_WAITING) return
   throw new Problem(
     429,
     'Too many jobs',
-    `${MAX_WAITING} of your jobs are waiting already. Nothing was changed. Wait until one of them has ended, or cancel one, then try again.`,
+    `${MAX_WAITING} of your jobs are waiting already. Nothing was changed. `
+    + 'Wait until one of them has ended, or cancel one, then try again.',
     { headers: { 'retry-after': '30' } },
   )
 }

@@ -80,7 +80,9 @@ const answerers = alias(people, 'answerers')
 export async function propose(asker: Asker, { base, changes, note, ids }: ProposalForm): Promise<{ id: number, act: number }> {
   const size = JSON.stringify(changes).length
   if (changes.length > MAX_PROPOSED || size > MAX_SIZE)
-    throw invalid(`A proposal holds at most ${MAX_PROPOSED} changes, written with ${MAX_SIZE.toLocaleString('en')} letters. Propose it in parts.`)
+    throw invalid(
+      `A proposal holds at most ${MAX_PROPOSED} changes, written with ${MAX_SIZE.toLocaleString('en')} letters. Propose it in parts.`,
+    )
   const preview = await previewChanges(asker, changes, { proposed: true })
   if (!preview.net.length) throw invalid('That is in force already: it would change nothing.')
   const words = await wordsOf(preview.before, preview.changes)
@@ -269,7 +271,10 @@ export async function takeBackProposal(asker: Asker, act: TakenBack): Promise<nu
   return db().transaction(async (tx) => {
     const changed = await tx
       .update(proposals)
-      .set(to === 'open' ? { state: to, answeredBy: null, answeredAt: null, reason: null, seenAt: null, checkedVersion: null } : { state: to })
+      .set({
+        state: to,
+        ...(to === 'open' ? { answeredBy: null, answeredAt: null, reason: null, seenAt: null, checkedVersion: null } : {}),
+      })
       .where(and(eq(proposals.id, id), eq(proposals.state, from)))
       .returning({ id: proposals.id })
     if (!changed.length) throw somebodyFaster('This proposal')

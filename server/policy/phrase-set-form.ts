@@ -8,6 +8,10 @@ export const phraseSetForm = {
     .min(1)
     .max(5000)
     .required()
-    .messages({ 'array.max': 'a phrase set holds 5,000 phrases at most', 'array.min': 'write at least one phrase', 'any.required': 'write at least one phrase' }),
+    .messages({
+      'array.max': 'a phrase set holds 5,000 phrases at most',
+      'array.min': 'write at least one phrase',
+      'any.required': 'write at least one phrase',
+    }),
   minimum: Joi.any(),
 }

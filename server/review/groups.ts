@@ -76,7 +76,8 @@ export async function groupsAt(asker: Asker, place: Place & { by: Grouping }): P
   const { policy } = await policyInForce()
   const told = areReasonsTold(asker, place)
   const clauses = place.by === 'clause' && told ? rows.map(r => r.key).filter(k => /^(rule|list) /.test(k)) : []
-  const records = await recordsOf(db(), clauses, place.lane === 'quarantine' && reviews(asker, place.quarantine ?? 'general') ? undefined : countableBy(asker))
+  const all = place.lane === 'quarantine' && reviews(asker, place.quarantine ?? 'general')
+  const records = await recordsOf(db(), clauses, all ? undefined : countableBy(asker))
   // The likeliest is looked for only where its clause has no record that says more.
   const known = new Map(rows.map(r => [r.key, recordWords(records.get(r.key))]))
   const likeliest = told ? await likeliestOf(asker, place, rows.map(r => r.key).filter(key => !known.get(key))) : new Map<string, Why[]>()

@@ -49,7 +49,7 @@ test('a starting sentence fills the sheet, and what each part catches stands bes
   await expect(page.getByLabel('Words and phrases').first()).toHaveValue('chandler’s riddle')
 })
 
-test('who types quickly in a rule’s sheet, leaves and comes back, is served: nobody is locked out by cancelled requests', async ({ page }) => {
+test('who types quickly in a rule’s sheet, leaves and comes back, is served: cancelled requests lock nobody out', async ({ page }) => {
   await signIn(page, 'worker', '/rules/new')
   for (let n = 0; n < 4; n++) {
     const field = page.getByLabel('Words and phrases')

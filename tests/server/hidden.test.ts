@@ -29,8 +29,12 @@ beforeAll(async () => {
   expect((await admin('PUT', `/api/quarantines/${quarantine}`, { reviewers: [personOf('admin')], seen: false })).status).toBe(200)
   await changed(admin, holding('hides', 'zebrahide', quarantine))
   setId = (await worker('POST', '/api/phrase-sets', { name: 'Mine', owner: OWN, phrases: ['okapi', 'tapir'] })).body.id
-  ruleId = (await worker('POST', '/api/rules', rule('Own', { owner: OWN, when: { phrases: ['okapi'] }, claims: [{ stop: { to: 'spam' } }] }))).body.id
-  listId = (await worker('POST', '/api/lists', list('Spies', { owner: OWN, entries: SPY, binding: { side: 'block', state: 'acting', stop: { to: 'spam' } } }))).body.id
+  const [ownRule, ownList] = [
+    rule('Own', { owner: OWN, when: { phrases: ['okapi'] }, claims: [{ stop: { to: 'spam' } }] }),
+    list('Spies', { owner: OWN, entries: SPY, binding: { side: 'block', state: 'acting', stop: { to: 'spam' } } }),
+  ]
+  ruleId = (await worker('POST', '/api/rules', ownRule)).body.id
+  listId = (await worker('POST', '/api/lists', ownList)).body.id
   visible = (await receive(gate, { from: 'open@seen.test', subject: 'okapi seen', text: 'okapi' })).id
   expect([ruleId, listId, setId].every(Boolean)).toBe(true)
 })
@@ -45,7 +49,8 @@ const DATE = /\w{3}, \d\d? \w{3} \d{4} [\d:]{8} \+0000/g
 /** Without what the clock alone changes, and without ids of what is only suggested. */
 const still = ({ status, body }: Called) => {
   const { after: _, before: __, at: ___, ...rest } = typeof body === 'object' && body !== null ? body : { body }
-  return { status, rest: JSON.parse(JSON.stringify(rest).replace(CLOCK, '"$1":"now"').replace(NEW_ID, 'new').replace(DATE, 'now').replace(MINUTE, 'now')) as object }
+  const text = JSON.stringify(rest).replace(CLOCK, '"$1":"now"').replace(NEW_ID, 'new').replace(DATE, 'now').replace(MINUTE, 'now')
+  return { status, rest: JSON.parse(text) as object }
 }
 
 const PATHS: Record<string, () => string[]> = {
@@ -68,7 +73,8 @@ const PATHS: Record<string, () => string[]> = {
 /** What the worker is told by every route that reads, and by those that look at what would be. */
 async function allAnswers(): Promise<[string, unknown][]> {
   const out: [string, unknown][] = []
-  for (const route of Object.keys(ACCESS).filter(r => r.startsWith('GET ') && !['GET /api/health', 'GET /api/setup', 'GET /api/invitations'].includes(r))) {
+  for (const route of Object.keys(ACCESS)) {
+    if (!route.startsWith('GET ') || ['GET /api/health', 'GET /api/setup', 'GET /api/invitations'].includes(route)) continue
     const pattern = route.slice(4)
     const ways = PATHS[pattern]?.() ?? (pattern.includes(':id') ? ['999999'] : [''])
     for (const way of ways) {
@@ -119,7 +125,8 @@ describe('mail that is held out of sight', () => {
   })
 
   it('is not moved by a rule of its recipient that comes or goes, nor counted by the job', async () => {
-    const { status, body } = await change(worker, [{ remove: 'list', id: listId }], { existing: { lanes: ['inbox', 'spam', 'quarantine', 'bin'] }, confirmed: { broad: true } })
+    const existing = { lanes: ['inbox', 'spam', 'quarantine', 'bin'] }
+    const { status, body } = await change(worker, [{ remove: 'list', id: listId }], { existing, confirmed: { broad: true } })
     expect(status).toBe(202)
     const job = await jobEnded(worker, body.job)
     expect(job).toMatchObject({ state: 'done', total: 0, moved: 0, stayed: { count: 0, why: null } })
@@ -130,7 +137,8 @@ describe('mail that is held out of sight', () => {
   it('is nothing that its recipient can name', async () => {
     const { id } = await gate.ask.oneCopy({ subject: 'okapi zebrahide' })
     const named = await change(worker, [{ remove: 'rule', id: ruleId }], { existing: { lanes: [], ids: [id] }, confirmed: { broad: true } })
-    const unknown = await change(worker, [{ remove: 'rule', id: ruleId }], { existing: { lanes: [], ids: [99_999_999] }, confirmed: { broad: true } })
+    const existing = { lanes: [], ids: [99_999_999] }
+    const unknown = await change(worker, [{ remove: 'rule', id: ruleId }], { existing, confirmed: { broad: true } })
     expect([named.status, named.body.detail]).toEqual([unknown.status, unknown.body.detail])
     expect(named.status).toBe(404)
   })
@@ -142,7 +150,8 @@ describe('what a reviewer holds by hand', () => {
     const { id, lane } = await gate.ask.oneCopy({ subject: 'okapi by hand' })
     expect(lane).toBe('spam')
     expect((await admin('POST', '/api/copies/lane', { ids: [id], lane: 'quarantine' })).status).toBe(200)
-    const { status, body } = await change(worker, [{ remove: 'rule', id: ruleId }], { existing: { lanes: [], ids: [id] }, confirmed: { broad: true } })
+    const existing = { lanes: [], ids: [id] }
+    const { status, body } = await change(worker, [{ remove: 'rule', id: ruleId }], { existing, confirmed: { broad: true } })
     expect(status).toBe(202)
     await jobEnded(worker, body.job)
     expect((await gate.ask.copy(id)).lane).toBe('quarantine')

@@ -57,7 +57,11 @@ async function everybodyIsServed() {
   expect((await worker('GET', `/api/copies/${copy}`)).status).toBe(200)
 }
 
-const IMPACT = { changes: [putRule('typing', { owner: 'person:worker-saltmere-harbour.example', when: { phrases: ['the'] } })], whole: true }
+const OWNER = 'person:worker-saltmere-harbour.example'
+const IMPACT = { changes: [putRule('typing', { owner: OWNER, when: { phrases: ['the'] } })], whole: true }
+/** By requests of which the second half of the body does not come. */
+const holdAllSlots = () =>
+  Array.from({ length: SLOTS }, () => begin(worker, { method: 'POST', path: '/api/impact', body: JSON.stringify(IMPACT) }, 0.5))
 const KINDS = (): Asked[] => [
   { method: 'GET', path: '/api/copies?limit=200' },
   { method: 'GET', path: `/api/copies/${copy}` },
@@ -77,7 +81,8 @@ describe('who leaves', () => {
     await everybodyIsServed()
   })
 
-  it.each(Object.keys(ACCESS).filter(r => r !== 'DELETE /api/session'))('%s: before its body, in the middle of it, waiting, at work', async (route) => {
+  const routes = Object.keys(ACCESS).filter(r => r !== 'DELETE /api/session')
+  it.each(routes)('%s: before its body, in the middle of it, waiting, at work', async (route) => {
     const [method, pattern] = route.split(' ') as [string, string]
     const asked = { method, path: pattern.replace(':id', '1'), body: JSON.stringify({ dry: true, text: 'x'.repeat(2000) }) }
     for (const sent of [0, 0.5, 1]) {
@@ -85,8 +90,8 @@ describe('who leaves', () => {
       await sleep(2)
       request.destroy()
     }
-    // All slots are held by requests of which the body does not come; the others wait.
-    const holding = Array.from({ length: SLOTS }, () => begin(worker, { method: 'POST', path: '/api/impact', body: JSON.stringify(IMPACT) }, 0.5))
+    // All slots are held; the others wait.
+    const holding = holdAllSlots()
     await sleep(15)
     const waiting = [0, 0.5, 1].map(sent => begin(worker, asked, sent))
     await sleep(10)
@@ -97,7 +102,7 @@ describe('who leaves', () => {
   it('and after all of that everybody is served', () => everybodyIsServed())
 
   it('who sends too much at once is told, and served again when some of it is done', async () => {
-    const holding = Array.from({ length: SLOTS }, () => begin(worker, { method: 'POST', path: '/api/impact', body: JSON.stringify(IMPACT) }, 0.5))
+    const holding = holdAllSlots()
     await until('all slots are held', async () => {
       const probe = begin(worker, { method: 'GET', path: '/api/directory' })
       const answered = await Promise.race([new Promise(answer => probe.once('response', answer)).then(() => true), sleep(300, false)])

@@ -1,5 +1,6 @@
 // Many messages at once: all that match are moved, and nothing else; killed in the middle it goes on; all of it comes back.
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
+import { putRule } from '../support/clauses'
 import { type Caller, signIn, undo } from '../support/http'
 import { install, type Installation, MEDIUM } from '../support/installation'
 import { addressOf, OURS, personOf } from '../support/office'
@@ -255,7 +256,7 @@ describe('the work of one person', () => {
     expect(more.find(m => m.status === 429)!.body.detail).toContain('10 of your jobs are waiting')
     const refused = await worker('POST', '/api/changes', {
       base: version,
-      changes: [{ put: 'rule', rule: { name: 'waits', owner: `person:${WORKER}`, state: 'acting', when: { phrases: ['x'] }, except: [], claims: [{ stop: { to: 'spam' } }] } }],
+      changes: [putRule('waits', { owner: `person:${WORKER}`, when: { phrases: ['x'] } })],
       coming: true,
       existing: { lanes: ['inbox'] },
       confirmed: { broad: true },

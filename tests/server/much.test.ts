@@ -28,7 +28,11 @@ const listed = async (id: number) => (await admin('GET', '/api/proposals')).body
 
 describe('changes in one request', () => {
   it.each(['/api/changes', '/api/impact', '/api/proposals'])('%s: a thousand at most', async (path) => {
-    const form = { changes: rules(1001, 'organisation'), ...(path === '/api/impact' ? {} : { base: await versionFor(admin) }), ...(path === '/api/changes' ? { coming: true } : {}) }
+    const form = {
+      changes: rules(1001, 'organisation'),
+      ...(path === '/api/impact' ? {} : { base: await versionFor(admin) }),
+      ...(path === '/api/changes' ? { coming: true } : {}),
+    }
     const { status, body } = await admin('POST', path, form)
     expect([status, body.detail]).toEqual([422, expect.stringContaining('at most 1000 changes')])
   })
@@ -60,7 +64,8 @@ describe('changes in one request', () => {
 
 describe('a proposal', () => {
   it('holds what somebody can read', async () => {
-    const { status, body } = await worker('POST', '/api/proposals', { base: await versionFor(worker), changes: rules(101, 'organisation'), note: 'n' })
+    const form = { base: await versionFor(worker), changes: rules(101, 'organisation'), note: 'n' }
+    const { status, body } = await worker('POST', '/api/proposals', form)
     expect([status, body.detail]).toEqual([422, expect.stringContaining('at most 100 changes')])
   })
   it('of before, with six thousand changes, is listed without them; whether it can be accepted is found beside', async () => {

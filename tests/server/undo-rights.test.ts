@@ -57,7 +57,10 @@ const KINDS: Record<string, { does: (me: Caller) => Promise<number>, may: readon
     may: ['administrator'],
   },
   'a rule of the organisation': { does: async me => (await changed(me, putRule(`undone ${randomUUID()}`))).act, may: ['administrator'] },
-  'a rule of their own': { does: async me => (await changed(me, putRule(`undone ${randomUUID()}`, { owner: ownerOf(SOMEBODY) }))).act, may: ROLES },
+  'a rule of their own': {
+    does: async me => (await changed(me, putRule(`undone ${randomUUID()}`, { owner: ownerOf(SOMEBODY) }))).act,
+    may: ROLES,
+  },
   'a rule of their own that refused mail, which is an administrator’s word': {
     does: async (me) => {
       const name = `undone ${randomUUID()}`
@@ -126,8 +129,10 @@ const KINDS: Record<string, { does: (me: Caller) => Promise<number>, may: readon
 
 describe.each(ROLES)('what somebody did as %s', (before) => {
   const done = new Map<string, number>()
-  const lines = async (me: Caller) =>
-    new Map((await me('GET', '/api/acts?mine=true&limit=50')).body.items.map((a: { id: number, mayTakeBack: boolean }) => [a.id, a.mayTakeBack]))
+  const lines = async (me: Caller) => {
+    const { items } = (await me('GET', '/api/acts?mine=true&limit=50')).body as { items: { id: number, mayTakeBack: boolean }[] }
+    return new Map(items.map(a => [a.id, a.mayTakeBack]))
+  }
   const allowedTo = (role: Role) => Object.fromEntries([...done.keys()].map(kind => [kind, KINDS[kind]!.may.includes(role)]))
 
   beforeAll(async () => {
@@ -135,7 +140,7 @@ describe.each(ROLES)('what somebody did as %s', (before) => {
     for (const [kind, { does, may, by = may }] of Object.entries(KINDS)) if (by.includes(before)) done.set(kind, await does(me))
   })
 
-  it.each(['administrator', 'reviewer', 'worker'] as const)('is offered to be undone as %s where the opposite is theirs to do, and refused elsewhere', async (role) => {
+  it.each(ROLES)('is offered to be undone as %s where the opposite is theirs to do, refused elsewhere', async (role) => {
     const me = await become(role)
     const offered = await lines(me)
     expect(Object.fromEntries([...done].map(([kind, id]) => [kind, offered.get(id)]))).toEqual(allowedTo(role))

@@ -14,7 +14,8 @@ const body = Joi.object<{ changes: unknown[], whole: boolean, proposed: boolean 
 const query = Joi.object<{ follow?: string }>({ follow: Joi.string().allow('').max(5) })
 
 // With ?follow the newest mail answers at once and the rest streams in, until the caller leaves.
-export default defineRoute({ body, query, most: 'changes' }, async ({ event, asker, body: { changes, whole, proposed }, query: { follow } }) => {
+export default defineRoute({ body, query, most: 'changes' }, async ({ event, asker, body: form, query: { follow } }) => {
+  const { changes, whole, proposed } = form
   // What is wrong with them is an answer like any other.
   const preview = await previewChanges(asker, await changesOf(changes), { acting: true, proposed })
   if (follow === undefined) return impactOfPreview(asker, preview, { whole })

@@ -5,4 +5,7 @@ import { changesOf } from '../../policy/changes-form'
 
 const body = Joi.object<{ changes: unknown[] }, true>({ changes: Joi.array().length(1).required() })
 
-export default defineRoute({ body, most: 'changes' }, async ({ asker, body: { changes } }) => partsOfChange(asker, (await changesOf(changes))[0]!))
+export default defineRoute({ body, most: 'changes' }, async ({ asker, body: { changes } }) => {
+  const [change] = await changesOf(changes)
+  return partsOfChange(asker, change!)
+})
