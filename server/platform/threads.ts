@@ -11,9 +11,10 @@ import { WorkClock, type Start } from './work-clock'
  *   opening     making the HTML of a message harmless
  *   checking    what is questionable in the policy, which may take seconds and nobody waits for
  *   rehearsing  what a change would do to the mail that is here
- *   other       compiling, reading what was pasted
+ *   compiling   the policy, when it changes; nothing that a user sends comes here
+ *   pasted      reading what was pasted or imported
  */
-export type Pool = 'ordinary' | 'heavy' | 'opening' | 'checking' | 'rehearsing' | 'other'
+export type Pool = 'ordinary' | 'heavy' | 'opening' | 'checking' | 'rehearsing' | 'compiling' | 'pasted'
 
 const IDLE = 60_000
 /** Where processors are few, these stand back behind ordinary mail and the thread that serves people (nice(2), a thread each on Linux). */
@@ -34,7 +35,8 @@ export function startThreads(files: (name: string) => string): void {
     // They keep the mail that they read last, and stay a while for whoever goes on typing. One is there from the start: somebody
     // waits for the first answer, and to begin a thread takes as long as half of it.
     rehearsing: new Piscina({ filename: files('rehearse'), minThreads: 1, maxThreads: 2, idleTimeout: 5 * IDLE, niceIncrement: BACK }),
-    other: new Piscina({ minThreads: 0, maxThreads: 2, idleTimeout: IDLE, niceIncrement: BACK }),
+    compiling: new Piscina({ filename: files('compile'), minThreads: 0, maxThreads: 1, idleTimeout: IDLE, niceIncrement: BACK }),
+    pasted: new Piscina({ filename: files('lines'), minThreads: 0, maxThreads: 2, idleTimeout: IDLE, niceIncrement: BACK }),
   }
 }
 

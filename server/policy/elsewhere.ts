@@ -9,7 +9,7 @@ import { invalid } from '../platform/problem'
 
 /** The policy in force, compiled off this thread. @param earlier of which what did not change is taken over */
 export function compileElsewhere(earlier: Earlier | null): Promise<CompiledElsewhere> {
-  return hasThreads() ? runOn('other', 'default', { earlier }, { file: 'compile' }) : compileHere({ earlier })
+  return hasThreads() ? runOn('compiling', 'default', { earlier }) : compileHere({ earlier })
 }
 
 /** What the checks find in a policy. */
@@ -21,7 +21,7 @@ export function checkElsewhere(asked: ToCheck): Promise<Finding[]> {
 export async function readLinesElsewhere(pasted: Parameters<typeof readLines>[0]): Promise<ReadLines> {
   // A few lines are read sooner than handed over.
   if (!hasThreads() || pasted.text.length <= 10_000) return readLines(pasted)
-  const { rest, pieces } = await runOn<InPieces>('other', 'default', pasted, { file: 'lines' })
+  const { rest, pieces } = await runOn<InPieces>('pasted', 'default', pasted)
   const out: Pick<ReadLines, 'good' | 'at'> = { good: [], at: [] }
   for (const piece of pieces) {
     const [good, at] = JSON.parse(piece) as [ReadLines['good'], ReadLines['at']]
@@ -34,13 +34,13 @@ export async function readLinesElsewhere(pasted: Parameters<typeof readLines>[0]
 
 /** What becomes of each line of a paste. */
 export function reportElsewhere(asked: ToReport): Promise<LineReport[]> {
-  return hasThreads() && asked.read.count > 200 ? runOn('other', 'report', asked, { file: 'lines' }) : Promise.resolve(report(asked))
+  return hasThreads() && asked.read.count > 200 ? runOn('pasted', 'report', asked) : Promise.resolve(report(asked))
 }
 
 /** The entries of a CSV file; null where its header does not name them. */
 export async function csvEntriesElsewhere(asked: { text: string, most: number }): Promise<ReadEntries | null> {
   try {
-    return await (hasThreads() ? runOn('other', 'csvEntries', asked, { file: 'lines' }) : csvEntries(asked))
+    return await (hasThreads() ? runOn('pasted', 'csvEntries', asked) : csvEntries(asked))
   }
   catch (error) {
     // From a thread it comes without its class.

@@ -21,16 +21,25 @@ export interface ReadLines {
 /** More lines than this are not read at once. */
 export const MOST_LINES = 100_000
 
+/** Ends of lines, of any system, and what stands between several entries on one line. */
+const BETWEEN = /\r\n?|[\n\u2028\u2029]|(?<=\S)\s*[,;]\s+/
+
+/** Where the comment of a line begins: a # at its beginning or behind a blank. The length of the line where it has none. */
+function commentAt(line: string): number {
+  const at = line.search(/(?<!\S)#/)
+  return at < 0 ? line.length : at
+}
+
 /** Reads lines as entries; of the same one twice the last counts. Nothing is read where there are too many. */
 export function readLines({ text, below, as }: { text: string, below: boolean, as?: EntryKind }): ReadLines {
-  const lines = text.split(/\r?\n|(?<=\S)\s*[,;]\s+/)
+  const lines = text.split(BETWEEN)
   if (lines.length > MOST_LINES) return { good: [], at: [], twice: [], wrong: [], count: lines.length }
   const good = new Map<string, EntryText>()
   const at = new Map<string, number>()
   const twice: ReadLines['twice'] = []
   const wrong: WrongLine[] = []
   lines.forEach((line, i) => {
-    const bare = line.replace(/(?:^|\s)#.*$/, '').trim()
+    const bare = line.slice(0, commentAt(line)).trim()
     if (!bare) return
     const read = readEntryLine(bare, below, as)
     if ('error' in read) wrong.push({ line: i + 1, text: line.trim().slice(0, 200), error: read.error })

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { decide, parseMessage, type Policy } from '#core'
 import { compileExpression } from '../../../core/policy/expressions'
-import { readEntryLine } from '../../../core/kinds'
+import { ENTRY_KINDS, readEntryLine, readLines } from '../../../core/kinds'
 import { HOSTILE } from '../../support/hostile-shapes'
 import { envelope, NOW, OURS, policy, TRUST } from '../../support/build'
 
@@ -83,6 +83,32 @@ describe('what people write is bounded: one line would hold up everybody', () =>
     })
     const fine = compileExpression('(a+)+ fee')
     expect('mostText' in fine && fine.mostText).toBeGreaterThan(500_000)
+  })
+  // A line may be as long as the paste: where each comment is looked for anew, three of them hold the threads for minutes.
+  const LINES: Record<string, (length: number) => string> = {
+    'comments that a lone CR breaks off': n => `${' #'.repeat(n / 2)}\rx`,
+    'comments that a line separator breaks off': n => `${' #'.repeat(n / 2)}\u2028x`,
+    'blanks without an end': n => `x${' \u00A0'.repeat(n / 2)}y`,
+    'commas': n => 'x ,'.repeat(n / 3),
+    'brackets': n => '<a> '.repeat(n / 4),
+    'at signs': n => 'a@'.repeat(n / 2),
+    'stars': n => '*'.repeat(n),
+    'quoted': n => `"${'\\'.repeat(n)}"@x.test`,
+    'marks above a letter': n => `e${'\u0301'.repeat(n)}@x.test`,
+    'names of many labels': n => `${'a.'.repeat(120)}test\n`.repeat(n / 244),
+    'lines as long as may be': n => `<${'> '.repeat(490)}x\n`.repeat(n / 984),
+  }
+  it.each(Object.keys(LINES))('pasted lines of every kind of entry: %s', async (shape) => {
+    const [short, long] = [LINES[shape]!(20_000), LINES[shape]!(20_000 * TIMES)]
+    for (const as of [undefined, ...ENTRY_KINDS]) {
+      const read = (text: string) => work(() => readLines({ text, below: false, as }), 2)
+      const [less, more] = [await read(short), await read(long)]
+      expect([as, less, more, grows(more, less)]).toEqual([as, less, more, true])
+    }
+  })
+  it('an end of line of any system ends a comment, and only a # behind a blank begins one', () => {
+    const text = 'a@x.test # one\rb@x.test\u2028c#d@x.test\r\n# all of it @y.test\n\te@x.test\t#'
+    expect(readLines({ text, below: false }).good.map(e => e.value)).toEqual(['a@x.test', 'b@x.test', 'c#d@x.test', 'e@x.test'])
   })
   it('a pasted line of 160 kB is answered with a sentence', async () => {
     for (const piece of ['x', 'a@', '<a> ', '*', 'a.', 'é', '(']) {
