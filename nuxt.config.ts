@@ -61,6 +61,16 @@ export default defineNuxtConfig({
     // The application names the types of what it asks for itself (app/api/client.ts): those of every route only cost time to check.
     'nitro:init'(nitro) {
       nitro.hooks.hook('types:extend', types => void (types.routes = {}))
+      // Every route is there when the server starts: one that is wrong stops it, and nobody's first request waits for one to load.
+      nitro.options.rollupConfig = {
+        ...nitro.options.rollupConfig!,
+        plugins: [nitro.options.rollupConfig?.plugins, {
+          name: 'routes-at-start',
+          buildStart() {
+            for (const handler of nitro.scannedHandlers) handler.lazy = false
+          },
+        }],
+      }
     },
     'build:manifest'(manifest) {
       for (const item of Object.values(manifest)) item.prefetch = false

@@ -63,7 +63,9 @@ export default defineNuxtModule({
     addTemplate({
       filename: 'types/places.d.ts',
       getContents: () =>
-        `declare module '#places' {\n  export function workerFile(name: string): string\n  export function migrationsFolder(): string\n}\n`,
+        `declare module '#places' {\n  export function workerFile(name: string): string\n  export function migrationsFolder(): string\n}\n`
+        + `declare module '#nitro-internal-virtual/server-handlers' {\n`
+        + `  export const handlers: { route: string, method?: string, handler: unknown }[]\n}\n`,
     })
     nuxt.hook('nitro:config', (config) => {
       config.typescript ??= {}

@@ -15,7 +15,7 @@ import type { AttemptLine } from '../../server/mail/attempts'
 import type { House, HouseChanged } from '../../server/people/house'
 import type { HouseSettings, Keeping } from '../../server/people/house-form'
 import type { Member, MemberForm } from '../../server/people/members'
-import type { PeopleRead } from '../../server/people/people-csv'
+import type { PeopleReport } from '../../server/people/people-csv'
 import type { TraceTrial, TriedTrace } from '../../server/people/trials'
 import type { Moved } from '../../server/mail/acted-copies'
 import type { Changing, PutInForce } from '../../server/mail/changing'
@@ -84,6 +84,7 @@ export type {
   EntryLine,
   ListCard,
   Moved,
+  PeopleReport,
   KeptLane,
   Person,
   PhraseSetForm,
@@ -162,6 +163,11 @@ export class ApiProblem extends Error {
   ) {
     super(detail)
   }
+
+  /** Someone else changed it since it was loaded. */
+  get isStale(): boolean {
+    return this.kind.type === 'urn:sober-gate:problem:stale'
+  }
 }
 
 interface Asking {
@@ -198,6 +204,10 @@ interface ProblemDocument extends Record<string, unknown> {
   detail?: string
   fields?: Record<string, string>
   type?: string
+}
+
+async function sendPeople<T>(file: string, query: object): Promise<T> {
+  return (await (await ask('POST', '/house/people-file', { raw: file, type: 'text/csv', query })).json()) as T
 }
 
 async function call<T>(method: string, path: string, body?: unknown, query?: object): Promise<T> {
@@ -273,9 +283,10 @@ export const api = {
   sawGiven: (ids: number[]) => call<{ ids: number[] }>('POST', '/requests/seen', { ids }),
   lookAtGivingBack: (giving: GivingForm) => call<GivenBack>('POST', '/givings-back', giving),
   giveBack: (giving: GivingForm) => call<PutInForce>('POST', '/givings-back', { ...giving, confirmed: true }),
-  setQuarantine: (id: string, form: Partial<QuarantineSettings>) =>
-    call<{ act: number | null, settings: QuarantineSettings }>('PUT', `/quarantines/${id}`, form),
-  removeQuarantine: (id: string, to: string) => call<Done & { moved: number }>('DELETE', `/quarantines/${id}`, undefined, { to }),
+  setQuarantine: ({ id, version }: House['quarantines'][number], form: Partial<QuarantineSettings>) =>
+    call<{ act: number | null, settings: QuarantineSettings }>('PUT', `/quarantines/${id}`, { ...form, version }),
+  removeQuarantine: ({ id, version }: House['quarantines'][number], to: string) =>
+    call<Done & { moved: number }>('DELETE', `/quarantines/${id}`, undefined, { to, version }),
   moveAll: (query: CopyQuery & { except: number[] }, lane: KeptLane, quarantine?: string) =>
     call<{ act: number, job: number }>('POST', '/copies/lane', { query: filled(query), lane, quarantine }),
   judgeAll: (query: CopyQuery & { except: number[] }, value: 'wanted' | 'unwanted' | null) =>
@@ -309,11 +320,11 @@ export const api = {
   members: (query: { words?: string, after?: string }) =>
     call<{ items: Member[], next: string | null, total: number }>('GET', '/house/people', undefined, query),
   addMember: (form: MemberForm) => call<Member>('POST', '/house/people', form),
-  changeMember: (id: string, form: MemberForm) => call<Member>('PUT', `/house/people/${id}`, form),
+  changeMember: (id: string, form: MemberForm & { version: number }) => call<Member>('PUT', `/house/people/${id}`, form),
   invite: (id: string) => call<{ link: string, expires: string }>('POST', `/house/people/${id}/invitations`),
-  leaving: (id: string, heir: string | null) => call<Member>('POST', `/house/people/${id}/leaving`, { heir }),
-  readPeople: async (file: string) =>
-    (await (await ask('POST', '/house/people-file', { raw: file, type: 'text/csv' })).json()) as PeopleRead,
+  leaving: ({ id, version }: Member, heir: string | null) => call<Member>('POST', `/house/people/${id}/leaving`, { heir, version }),
+  previewPeople: (file: string) => sendPeople<PeopleReport>(file, { dry: true }),
+  importPeople: (file: string, version: string) => sendPeople<PeopleReport & { act: number | null }>(file, { version }),
   tryTrace: (trace: TraceTrial) => call<TriedTrace>('POST', '/house/trials', { trace }),
   tryAddress: (address: string) => call<{ taken: boolean, words: string }>('POST', '/house/trials', { address }),
   importMessage: async (message: Uint8Array, recipient: string | undefined) =>
@@ -327,7 +338,8 @@ export const api = {
   invitation: (token: string) => call<{ name: string, address: string }>('GET', '/invitations', undefined, { token }),
   acceptInvitation: (token: string, password: string) => call<{ address: string }>('POST', '/invitations', { token, password }),
   changePassword: (current: string, password: string) => call<{ changed: boolean }>('PUT', '/session/password', { current, password }),
-  renameQuarantine: (id: string, name: string) => call<{ id: string, name: string } & Done>('PUT', `/quarantines/${id}`, { name }),
+  renameQuarantine: ({ id, version }: House['quarantines'][number], name: string) =>
+    call<{ id: string, name: string } & Done>('PUT', `/quarantines/${id}`, { name, version }),
   acts: (query: { before?: number, limit?: number, mine?: boolean, undoable?: boolean } = {}) =>
     call<{ items: ActLine[], next: number | null }>('GET', '/acts', undefined, query),
   undo: (actId: number) => call<TakenBack>('POST', `/acts/${actId}/undo`),

@@ -3,6 +3,8 @@ import { ApiProblem } from '~/api/client'
 /** A form on its way to the server: what went wrong, field by field, and whether it is under way. */
 export function useForm() {
   const error = ref('')
+  /** Someone else changed it meanwhile: it has to be loaded again. */
+  const stale = ref(false)
   const fields = ref<Record<string, string>>({})
   const busy = ref(false)
 
@@ -10,6 +12,7 @@ export function useForm() {
   async function submit(send: () => Promise<void>, own: Record<string, string> = {}) {
     if (busy.value) return
     error.value = ''
+    stale.value = false
     fields.value = own
     if (Object.keys(own).length) return
     busy.value = true
@@ -18,6 +21,7 @@ export function useForm() {
     }
     catch (e) {
       error.value = e instanceof ApiProblem ? e.message : String(e)
+      stale.value = e instanceof ApiProblem && e.isStale
       fields.value = e instanceof ApiProblem ? e.fields : {}
     }
     finally {
@@ -28,7 +32,7 @@ export function useForm() {
   /** What is wrong at a field or below it. */
   const firstOf = (prefix: string) => Object.entries(fields.value).find(([k]) => k === prefix || k.startsWith(`${prefix}.`))?.[1]
 
-  return { error, fields, busy, submit, firstOf }
+  return { error, stale, fields, busy, submit, firstOf }
 }
 
 /** Something that is read from the server when the page opens, with what went wrong. */

@@ -18,6 +18,7 @@ import { notAllowed, Problem } from '../platform/problem'
 import { databaseNote } from '../platform/readiness'
 import { Slots } from '../platform/slots'
 import { isGranted } from './routes'
+import { routeFaults, type SeenVersion } from './route-checks'
 import { letBodyGo, MAX_BODY, mediaType, mustBeOfType, readBytes, readJson, type BodySize } from '../platform/body'
 
 /** What a call looks like. What the schemas are of, the answer is given. */
@@ -30,6 +31,8 @@ interface Shapes<Params, Query, Body> {
   most?: BodySize
   /** The media type of a body that is taken as it is. */
   bytes?: string
+  /** Where a write has the version that its caller saw, or why it needs none. Without it, the server does not start. */
+  version?: SeenVersion
 }
 
 export interface Call<Params, Query, Body> {
@@ -46,12 +49,15 @@ const slots = new Slots(4)
 
 /**
  * One route: makes sure that it is the one that was granted, checks parameters, query and body, calls, and answers errors as
- * problem documents (RFC 9457). Who may call it is in access.ts.
+ * problem documents (RFC 9457). Who may call it is in routes.ts.
+ * @throws where a schema leaves an array or a string without a bound, or lacks the version that the route names
  */
 export function defineRoute<Params = unknown, Query = unknown, Body = unknown>(
   shapes: Shapes<Params, Query, Body>,
   answer: (call: Call<Params, Query, Body>) => unknown,
 ) {
+  const faults = routeFaults(shapes, shapes.version)
+  if (faults.length) throw new Error(`This route cannot be served: ${faults.join('; ')}`)
   const handler = defineEventHandler(async (event) => {
     try {
       if (!isGranted(event.context.granted, event.method, event.context.matchedRoute?.path))
@@ -143,3 +149,8 @@ export const numberParam = Joi.object<{ id: number }, true>({
     .required()
     .messages({ 'number.base': 'the number of a message or an act is expected here' }),
 })
+
+/** Why a write needs no version: it is none. */
+export const COMPUTES: SeenVersion = { none: 'it computes, and writes nothing' }
+/** Why a write needs no version: what it makes was not there. */
+export const ADDS: SeenVersion = { none: 'it adds, and changes nothing that is there' }

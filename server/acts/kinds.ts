@@ -9,6 +9,7 @@ import { mayAnswer, reopenOf, takeBackProposal } from '../mail/proposals'
 import { mayAnswerAgain, takeBackRefusal, withdrawRequests } from '../mail/requests'
 import { bringBack, notRestorable, takeBackMoves } from '../mail/take-back'
 import { houseActWords, takeBackHouse } from '../people/house'
+import { undoMembers } from '../people/member-changes'
 import { takeBackQuarantine } from '../policy/quarantine-settings'
 import { takeBackVersion } from '../policy/take-back'
 
@@ -92,6 +93,11 @@ export const ACT_KINDS: Record<string, ActKind> = {
       const { act: actId } = await takeBackHouse(asker, act)
       return { actId, changed: 0, copies: [] }
     },
+    mayUndo: maySetUp,
+  },
+  'changed users': {
+    words: ({ detail }) => String(detail.words),
+    undo: async (asker, act) => ({ actId: await undoMembers(asker, act), changed: 0, copies: [] }),
     mayUndo: maySetUp,
   },
   'set people': { words: ({ detail }) => String(detail.words), undo: null },

@@ -14,7 +14,7 @@ const body = Joi.object<Omit<Changing, 'changes'> & { changes: unknown[] }, true
   confirmed: confirmedField,
 })
 
-export default defineRoute({ body, most: 'changes' }, async ({ event, asker, body: { changes, ...form } }) => {
+export default defineRoute({ body, most: 'changes', version: 'body.base' }, async ({ event, asker, body: { changes, ...form } }) => {
   const done = await putInForce(asker, { ...form, changes: await changesOf(changes) })
   if (done.job !== null) setResponseStatus(event, 202)
   return done

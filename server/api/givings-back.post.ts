@@ -10,7 +10,9 @@ const body = Joi.object<GivingBack & { confirmed: boolean }, true>({
   confirmed: Joi.boolean().default(false),
 })
 
-export default defineRoute({ body }, async ({ event, asker, body: { confirmed, ...giving } }) => {
+const version = { none: 'it is for whatever a clause took and lies there still when its job comes to it' }
+
+export default defineRoute({ body, version }, async ({ event, asker, body: { confirmed, ...giving } }) => {
   if (!confirmed) return lookAtGivingBack(asker, giving)
   const begun = await giveBack(asker, giving)
   setResponseStatus(event, 202)

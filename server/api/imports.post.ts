@@ -1,5 +1,5 @@
 import { Joi } from '#core'
-import { defineRoute } from '../access/route'
+import { ADDS, defineRoute } from '../access/route'
 import { importMessage } from '../mail/imports'
 
 const query = Joi.object<{ recipient?: string, believe: boolean }, true>({
@@ -8,7 +8,7 @@ const query = Joi.object<{ recipient?: string, believe: boolean }, true>({
 })
 
 export default defineRoute<unknown, { recipient?: string, believe: boolean }, Buffer>(
-  { query, bytes: 'message/rfc822' },
+  { query, bytes: 'message/rfc822', version: ADDS },
   async ({ query, body }) => {
     const { copies, receivedAt } = await importMessage(body, query)
     return { receivedAt, copies: copies.map(c => ({ id: c.copyId, recipient: c.recipient, lane: c.lane, repeat: c.repeat })) }

@@ -8,4 +8,6 @@ const body = Joi.object<{ token: string, password: string }, true>({
   password: passwordField.required(),
 })
 
-export default defineRoute({ body }, ({ body: { token, password } }) => acceptInvitation(token, password))
+const version = { none: 'a link works once, and ends when another is made' }
+
+export default defineRoute({ body, version }, ({ body: { token, password } }) => acceptInvitation(token, password))

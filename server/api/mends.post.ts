@@ -1,5 +1,5 @@
 import { Joi } from '#core'
-import { defineRoute } from '../access/route'
+import { COMPUTES, defineRoute } from '../access/route'
 import { answerWithEvents } from '../platform/events'
 import { mendsOf, MOST_MENDED, type MendTold } from '../review/mends'
 
@@ -14,7 +14,7 @@ const body = Joi.object<{ ids: number[] }, true>({
 const query = Joi.object<{ follow?: string }>({ follow: Joi.string().allow('').max(5) })
 
 // With ?follow what is known first answers at once, and the rest streams in.
-export default defineRoute({ body, query }, async ({ event, asker, body: { ids }, query: { follow } }) => {
+export default defineRoute({ body, query, version: COMPUTES }, async ({ event, asker, body: { ids }, query: { follow } }) => {
   if (follow === undefined) return mendsOf(asker, ids)
   return answerWithEvents<MendTold[]>(event, ({ tell }) => mendsOf(asker, ids, tell))
 })

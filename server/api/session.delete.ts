@@ -3,7 +3,9 @@ import { defineRoute } from '../access/route'
 import { readSession } from '../people/session'
 import { endSessions } from '../people/people'
 
-export default defineRoute({}, async ({ event }) => {
+const version = { none: 'it ends the session that the cookie names' }
+
+export default defineRoute({ version }, async ({ event }) => {
   const user = await readSession(event)
   if (user) {
     // Every cookie of this sign-in ends, copied ones too; one that has ended already ends no later ones.

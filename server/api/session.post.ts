@@ -1,6 +1,6 @@
 import { Joi } from '#core'
 import { clientAddress } from '../platform/client-address'
-import { defineRoute } from '../access/route'
+import { ADDS, defineRoute } from '../access/route'
 import { limitSignIn, forgetFailures } from '../access/sign-in-limit'
 import { shownPerson, signIn } from '../people/people'
 import { Problem } from '../platform/problem'
@@ -18,7 +18,7 @@ const body = Joi.object<{ email: string, password: string }, true>({
 })
 
 export default defineRoute(
-  { body },
+  { body, version: ADDS },
   async ({ event, body: { email, password } }) => {
     const client = clientAddress(event)
     await limitSignIn(client, email)

@@ -21,7 +21,9 @@ const body = Joi.object<SetupForm, true>({
     .default([]),
 })
 
-export default defineRoute({ body }, async ({ event, body: form }) => {
+const version = { none: 'it is done once, by a link that ends with it' }
+
+export default defineRoute({ body, version }, async ({ event, body: form }) => {
   const id = await setUp(form)
   setResponseStatus(event, 201)
   return { id }

@@ -1,5 +1,5 @@
 import { Joi } from '#core'
-import { defineRoute } from '../access/route'
+import { COMPUTES, defineRoute } from '../access/route'
 import { manyQuery } from '../mail/copy-filter'
 import { sketchFrom, type SketchAsked } from '../mail/sketches'
 
@@ -13,4 +13,4 @@ const body = Joi.object<SketchAsked>({
   owner: Joi.string().max(200),
 }).xor('ids', 'query')
 
-export default defineRoute({ body }, ({ asker, body }) => sketchFrom(asker, body))
+export default defineRoute({ body, version: COMPUTES }, ({ asker, body }) => sketchFrom(asker, body))

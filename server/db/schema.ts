@@ -41,6 +41,8 @@ export const people = pgTable('people', {
   leftAt: at(),
   /** To whom their mail and their clauses were handed over. */
   handedTo: text(),
+  /** Counted up by every change of what is known of them: a change names the one that it saw. */
+  version: integer().notNull().default(0),
 })
 
 export const addresses = pgTable(
@@ -651,6 +653,8 @@ export const quarantineSettings = pgTable('quarantine_settings', {
   told: boolean().notNull().default(false),
   mayAsk: boolean().notNull().default(true),
   mayRelease: boolean().notNull().default(false),
+  /** Counted up by every change of them. */
+  version: integer().notNull().default(0),
 })
 export type AfterWait = 'reject' | 'bin' | 'release'
 

@@ -203,8 +203,8 @@ async function judgeSome(): Promise<void> {
   }
   for (const [personId, own] of said) {
     const asker = (await findPerson(personId))!
-    if (own.wanted.length) await judgeCopies(asker, own.wanted, 'wanted', undefined)
-    if (own.unwanted.length) await judgeCopies(asker, own.unwanted, 'unwanted', undefined)
-    if (own.fetched.length) await moveCopies(asker, own.fetched, { lane: 'inbox' })
+    if (own.wanted.length) await judgeCopies(asker, own.wanted, 'wanted', 'any')
+    if (own.unwanted.length) await judgeCopies(asker, own.unwanted, 'unwanted', 'any')
+    if (own.fetched.length) await moveCopies(asker, own.fetched, { lane: 'inbox', versions: 'any' })
   }
 }

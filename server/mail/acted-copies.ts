@@ -4,7 +4,7 @@ import type { Asker } from '../access/roles'
 import { isAnyOf } from '../db/asking'
 import type { Db, Tx } from '../db/client'
 import { actItems, acts, copies, people, type CopyState } from '../db/schema'
-import { notFound, somebodyFaster, type Problem } from '../platform/problem'
+import { invalid, notFound, somebodyFaster, type Problem } from '../platform/problem'
 
 /** What an act did: its id takes it back. */
 export interface Moved {
@@ -22,8 +22,8 @@ export interface Elsewhere {
   why: string
 }
 
-/** Of each copy the version in which the asker saw it. */
-export type Versions = Record<string, number> | undefined
+/** Of each copy the version in which the asker saw it; “any” where they act on it whatever it is by now. */
+export type Versions = Record<string, number> | 'any'
 
 /** Takes hold of copies that the asker sees, in one order. @throws where one is not theirs to see, or was changed since they saw it */
 export async function lockCopies(tx: Tx, asker: Asker, ids: readonly number[], versions: Versions): Promise<Copy[]> {
@@ -38,8 +38,11 @@ export async function lockCopies(tx: Tx, asker: Asker, ids: readonly number[], v
     const missing = wanted.length === 1 ? 'message of that number' : 'message behind some of these numbers'
     throw (await letOutMeanwhile(tx, asker, wanted)) ?? notFound(missing)
   }
-  for (const copy of rows)
-    if (versions?.[copy.id] !== undefined && versions[copy.id] !== copy.version) throw somebodyFaster(`“${copy.subject || 'This message'}”`)
+  if (versions !== 'any')
+    for (const { id, version, subject } of rows) {
+      if (versions[id] === undefined) throw invalid(`Say in which version you saw message ${id}.`, { versions: `That of ${id} is missing.` })
+      if (versions[id] !== version) throw somebodyFaster(`“${subject || 'This message'}”`)
+    }
   return rows
 }
 
@@ -51,10 +54,13 @@ export async function mustSeeCopies(at: Db | Tx, asker: Asker, ids: readonly num
   if (seen.length !== wanted.length) throw notFound('message behind some of these numbers')
 }
 
-/** Of two who review the same the later sees it no more, and is told who was first. */
+/**
+ * Of two who review the same the later sees it no more, and is told who was first. Not what it was about: its number alone, which anybody
+ * can count through, is no proof that they ever saw it.
+ */
 export async function letOutMeanwhile(tx: Tx, asker: Asker, ids: readonly number[]): Promise<Problem | null> {
   const [last] = await tx
-    .select({ by: people.name, before: actItems.before, subject: copies.subject })
+    .select({ by: people.name, before: actItems.before })
     .from(actItems)
     .innerJoin(acts, eq(acts.id, actItems.actId))
     .innerJoin(copies, eq(copies.id, actItems.copyId))
@@ -69,7 +75,7 @@ export async function letOutMeanwhile(tx: Tx, asker: Asker, ids: readonly number
     .orderBy(desc(acts.id))
     .limit(1)
   if (!last?.before || !reviews(asker, last.before.quarantineId ?? 'general')) return null
-  return somebodyFaster(`${last.by ?? 'Somebody'} has dealt with “${last.subject || 'this message'}” already: it`)
+  return somebodyFaster(`${last.by ?? 'Somebody'} has dealt with this message already: it`)
 }
 
 /** What of a copy an act changes, and its undo brings back. */

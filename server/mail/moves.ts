@@ -23,7 +23,7 @@ export interface Move {
   /** Which quarantine; the general one unless said. */
   quarantine?: string | null
   /** Of each copy as the asker saw it; one that was changed since stops the whole act. */
-  versions?: Versions
+  versions: Versions
   /** A release also goes by the reader's own places, instead of straight to the inbox. */
   ownPlaces?: boolean
   /** Said of them in the same act. */

@@ -6,16 +6,19 @@ import type { Tx } from '../db/client'
 import { copies } from '../db/schema'
 import { invalid, notFound } from '../platform/problem'
 import { changeClauses, type Done } from '../policy/apply'
+import { mustBeVersion } from '../policy/quarantine-settings'
 
 /**
  * Deletes a quarantine: what it holds, and what lists and rules would hold there, goes to another one. One act, which takes all of it
  * back. The general one stays.
+ * @param seen its version as the caller saw it @throws 409 where it was changed since
  */
-export async function removeQuarantine(asker: Asker, id: string, to: string): Promise<Done & { moved: number }> {
+export async function removeQuarantine(asker: Asker, id: string, to: string, seen: number): Promise<Done & { moved: number }> {
   let moved = 0
   const { act, version } = await changeClauses(
     asker,
-    async ({ policy }) => {
+    async ({ tx, policy }) => {
+      await mustBeVersion(tx, id, seen)
       const [gone, other] = [id, to].map(one => policy.quarantines.find(q => q.id === one))
       if (!gone) throw notFound('quarantine of that name')
       if (gone.general)

@@ -40,7 +40,7 @@ const answerers = alias(people, 'answerers')
 /** Asks for one's own held mail. Who reviews it sees that first. */
 export async function askFor(asker: Asker, ids: readonly number[], note: string): Promise<{ act: number | null, asked: number }> {
   return db().transaction(async (tx) => {
-    const rows = await lockCopies(tx, asker, ids, undefined)
+    const rows = await lockCopies(tx, asker, ids, 'any')
     for (const copy of rows) {
       if (!isOwn(asker, copy)) throw notAllowed('Only for mail that is your own you can ask.')
       if (copy.lane !== 'quarantine') throw invalid(`“${copy.subject}” is not held: it can be moved without asking.`)
@@ -152,7 +152,7 @@ export async function answerRequest(asker: Asker, id: number, { give, reason }: 
     if (!seen) throw (await letOutMeanwhile(tx, asker, [asked.copyId])) ?? notFound('request of that number')
     if (!may(asker, 'hold and release')) throw notAllowed('Whoever reviews this quarantine answers.')
     if (asked.state !== 'open') throw somebodyFaster('This request has been answered already; it')
-    const [copy] = await lockCopies(tx, asker, [asked.copyId], undefined)
+    const [copy] = await lockCopies(tx, asker, [asked.copyId], 'any')
     if (copy!.lane !== 'quarantine') throw invalid('It is not held any more: there is nothing to answer.')
     if (!reviews(asker, copy!.quarantineId ?? 'general')) throw notAllowed('Whoever reviews this quarantine answers.')
     if (give) {

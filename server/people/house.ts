@@ -10,7 +10,7 @@ import { departments, domains, lists, memberships, phraseSets, rules, settings, 
 import { invalid, somebodyFaster } from '../platform/problem'
 import { processRoles } from '../platform/readiness'
 import { policyInForce, refreshPeople } from '../policy/in-force'
-import { allQuarantineSettings, type QuarantineSettings } from '../policy/quarantine-settings'
+import { allQuarantineSettings, quarantineVersions, type QuarantineSettings } from '../policy/quarantine-settings'
 import { HOUSE_PARTS, USUALLY_KEPT, type HousePart, type HouseSettings, type Keeping } from './house-form'
 import { missingIn, type Missing } from './missing'
 
@@ -18,7 +18,7 @@ import { missingIn, type Missing } from './missing'
 export interface House extends HouseSettings {
   /** Counted up by every change of it. */
   version: number
-  quarantines: (Policy['quarantines'][number] & QuarantineSettings)[]
+  quarantines: (Policy['quarantines'][number] & QuarantineSettings & { version: number })[]
   /** Where mail is handed over; null where this process takes none. */
   smtp: { host: string, port: number } | null
   /** What it cannot do without, or not well; the gravest first. */
@@ -40,9 +40,10 @@ export async function openHouse(): Promise<House> {
   const all = await readHouse(db())
   const { policy } = await policyInForce()
   const settled = await allQuarantineSettings()
+  const versions = await quarantineVersions(db())
   return {
     ...all,
-    quarantines: policy.quarantines.map(q => ({ ...q, ...settled(q.id) })),
+    quarantines: policy.quarantines.map(q => ({ ...q, ...settled(q.id), version: versions.get(q.id) ?? 0 })),
     smtp: processRoles().includes('intake')
       ? { host: process.env.SMTP_HOST ?? '127.0.0.1', port: Number(process.env.SMTP_PORT ?? 2525) }
       : null,
@@ -85,19 +86,25 @@ export interface HouseChanged {
   version: number
 }
 
+/** An act that is undone, and what it had left. */
+interface Undoing {
+  act: number
+  left: Partial<HouseSettings>
+}
+
 /**
- * Changes parts of the house, all or none, on record as one act.
- * @param undoes the act that this takes back
+ * Changes settings, all or none, as one event.
+ * @param seen the version in which the caller saw them, or the act that is undone
+ * @throws 409 where they were changed since
  */
-export async function changeHouse(
-  asker: Asker,
-  { version, ...asked }: Partial<HouseSettings> & { version: number },
-  undoes?: number,
-): Promise<HouseChanged> {
+async function writeHouse(asker: Asker, asked: Partial<HouseSettings>, seen: { version: number } | Undoing): Promise<HouseChanged> {
+  const undoes = 'act' in seen ? seen.act : undefined
   const done = await db().transaction(async (tx) => {
     await tx.execute(sql`select pg_advisory_xact_lock(${LOCK})`)
     const before = await readHouse(tx)
-    if (before.version !== version && undoes === undefined) throw somebodyFaster('What is so of this house')
+    // Asked inside the lock: of two who undo or change the same at the same time the second finds what the first one left.
+    if ('version' in seen && before.version !== seen.version) throw somebodyFaster('What is so of this house')
+    if ('left' in seen) mustBeAsLeft(before, seen.left)
     const after = await checkedParts(tx, asked)
     const parts = HOUSE_PARTS.filter(part => after[part] !== undefined && !isSame(after[part], before[part]))
     if (!parts.length) return { act: null, version: before.version }
@@ -121,13 +128,20 @@ export async function changeHouse(
   return done
 }
 
-/** Takes a change of the house back, as long as nobody changed the same parts since. */
-export async function takeBackHouse(asker: Asker, act: Pick<typeof acts.$inferSelect, 'id' | 'detail'>): Promise<HouseChanged> {
+/** Changes settings, as they were seen in a version. */
+export function changeHouse(asker: Asker, { version, ...asked }: Partial<HouseSettings> & { version: number }): Promise<HouseChanged> {
+  return writeHouse(asker, asked, { version })
+}
+
+/** Undoes a change of settings, as long as nobody changed the same parts since. */
+export function takeBackHouse(asker: Asker, act: Pick<typeof acts.$inferSelect, 'id' | 'detail'>): Promise<HouseChanged> {
   const { before, after } = act.detail as { before: Partial<HouseSettings>, after: Partial<HouseSettings> }
-  const now = await readHouse(db())
+  return writeHouse(asker, before, { act: act.id, left: after })
+}
+
+function mustBeAsLeft(now: HouseSettings, left: Partial<HouseSettings>): void {
   for (const part of HOUSE_PARTS)
-    if (after[part] !== undefined && !isSame(after[part], now[part])) throw somebodyFaster(`What was set of ${PART_WORDS[part]}`)
-  return changeHouse(asker, { ...before, version: now.version }, act.id)
+    if (left[part] !== undefined && !isSame(left[part], now[part])) throw somebodyFaster(`What was set of ${PART_WORDS[part]}`)
 }
 
 const PART_WORDS: Record<HousePart, string> = {

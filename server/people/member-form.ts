@@ -1,9 +1,9 @@
 import { Joi } from '#core'
 import type { MemberForm } from './members'
-import { emailField, nameField, roleField } from './schemas'
+import { emailField, nameField, roleField, userVersionField } from './schemas'
 
-/** What is said of somebody. */
-export const memberForm = Joi.object<MemberForm, true>({
+// What is said of somebody.
+const fields = {
   name: nameField.required(),
   role: roleField.required(),
   addresses: Joi.array()
@@ -17,4 +17,8 @@ export const memberForm = Joi.object<MemberForm, true>({
     ),
   shared: Joi.array().items(emailField).max(100).default([]),
   departments: Joi.array().items(Joi.string().max(80)).max(100).default([]),
-})
+}
+/** A user who is added. */
+export const memberForm = Joi.object<MemberForm, true>(fields)
+/** The same, of a user as they were seen. */
+export const changedMemberForm = Joi.object<MemberForm & { version: number }, true>({ ...fields, version: userVersionField })

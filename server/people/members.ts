@@ -1,15 +1,10 @@
-import { and, asc, eq, gt, ilike, inArray, isNotNull, isNull, ne, or, sql } from 'drizzle-orm'
-import { makeAddress, personOwner } from '#core'
-import { handOver } from '#core/change'
-import { recordAct } from '../acts/record'
-import type { Asker, Role } from '../access/roles'
-import { db, longDb, type Db, type Tx } from '../db/client'
+import { and, asc, eq, gt, ilike, inArray, isNull, ne, or, sql } from 'drizzle-orm'
+import { addTo, makeAddress } from '#core'
+import type { Role } from '../access/roles'
+import { db, type Db, type Tx } from '../db/client'
 import { isAnyOf, isSharedAddress, literally } from '../db/asking'
-import { addresses, copies, departments, memberships, people } from '../db/schema'
+import { addresses, departments, memberships, people } from '../db/schema'
 import { invalid, notFound } from '../platform/problem'
-import { changeClauses } from '../policy/apply'
-import { refreshPeople, refreshPolicy } from '../policy/in-force'
-import { loadAt } from '../policy/store'
 
 /** Somebody who is here, or was. */
 export interface Member {
@@ -26,6 +21,8 @@ export interface Member {
   signsIn: boolean
   /** Since when they are here no more, or null. */
   leftAt: string | null
+  /** Counted up by every change of them. */
+  version: number
 }
 
 /** What is said of somebody when they are put down or changed. */
@@ -82,7 +79,8 @@ export async function allMembers(at: Db | Tx = db()): Promise<Member[]> {
   )
 }
 
-async function membersOf(at: Db | Tx, ids: readonly string[]): Promise<Member[]> {
+/** People by their ids, those who left too. @throws where one of them never was */
+export async function membersOf(at: Db | Tx, ids: readonly string[]): Promise<Member[]> {
   if (!ids.length) return []
   const rows = await at.select().from(people).where(isAnyOf(people.id, ids))
   const own = await at
@@ -100,18 +98,23 @@ async function membersOf(at: Db | Tx, ids: readonly string[]): Promise<Member[]>
     .where(isAnyOf(memberships.personId, ids))
     .orderBy(asc(memberships.rank))
   const byId = new Map(rows.map(r => [r.id, r]))
+  const addressesOf = new Map<string, typeof own>()
+  for (const a of own) addTo(addressesOf, a.personId, a)
+  const departmentsOf = new Map<string, typeof member>()
+  for (const m of member) addTo(departmentsOf, m.personId, m)
   return ids.map((id) => {
-    const { name, role, passwordHash, leftAt } = byId.get(id)!
-    const mine = own.filter(a => a.personId === id)
+    const { name, role, passwordHash, leftAt, version } = byId.get(id)!
+    const mine = addressesOf.get(id) ?? []
     return {
       id,
       name,
       role,
       addresses: mine.map(a => a.shown),
       shared: mine.filter(a => a.shared).map(a => a.shown),
-      departments: member.filter(m => m.personId === id).map(m => m.departmentId),
+      departments: (departmentsOf.get(id) ?? []).map(m => m.departmentId),
       signsIn: passwordHash !== null,
       leftAt: leftAt?.toISOString() ?? null,
+      version,
     }
   })
 }
@@ -128,38 +131,6 @@ const LOCK = 0x50_be_05
 /** Holds until the transaction ends: nobody else puts down or changes people meanwhile. */
 export async function lockMembers(tx: Tx): Promise<void> {
   await tx.execute(sql`select pg_advisory_xact_lock(${LOCK})`)
-}
-
-async function withMembers<T>(run: (tx: Tx) => Promise<T>): Promise<T> {
-  const done = await db().transaction(async (tx) => {
-    await lockMembers(tx)
-    return run(tx)
-  })
-  await refreshPeople()
-  return done
-}
-
-/** Puts somebody down; they choose their own password by a link. */
-export async function addMember(asker: Asker, form: MemberForm): Promise<Member> {
-  const id = await withMembers(async (tx) => {
-    const made = await writeMember(tx, null, form)
-    await recordAct(tx, { personId: asker.id, kind: 'set people', detail: { words: `put down ${form.name}`, person: made } })
-    return made
-  })
-  return openMember(id)
-}
-
-export async function changeMember(asker: Asker, id: string, form: MemberForm): Promise<Member> {
-  await withMembers(async (tx) => {
-    const [row] = await tx.select({ id: people.id }).from(people).where(eq(people.id, id))
-    if (!row) throw notFound('person of that name')
-    const there = (await membersOf(tx, [id]))[0]!
-    if (there.leftAt !== null) throw invalid(`${there.name} is here no more.`)
-    if (there.role === 'administrator' && form.role !== 'administrator') await mustNotBeLast(tx, id)
-    await writeMember(tx, id, form)
-    await recordAct(tx, { personId: asker.id, kind: 'set people', detail: { words: `changed what is known of ${form.name}`, person: id } })
-  })
-  return openMember(id)
 }
 
 /** Writes down one person. @param id null for a new one */
@@ -182,7 +153,8 @@ export async function writeMember(tx: Tx, id: string | null, form: MemberForm): 
   const strange = form.departments.find(d => !known.has(d))
   if (strange !== undefined) throw invalid(`There is no department “${strange}”.`, { departments: 'Choose one that exists.' })
   const row = { id: person, name: form.name, role: form.role }
-  await tx.insert(people).values(row).onConflictDoUpdate({ target: people.id, set: row })
+  const version = sql`${people.version} + 1`
+  await tx.insert(people).values(row).onConflictDoUpdate({ target: people.id, set: { ...row, version } })
   await tx.delete(addresses).where(eq(addresses.personId, person))
   await tx.insert(addresses).values([...wanted].map(([address, shown]) => ({ address, shown, personId: person })))
   await tx.delete(memberships).where(eq(memberships.personId, person))
@@ -202,59 +174,4 @@ async function freshId(tx: Tx, address: string): Promise<string> {
   let id = base
   for (let n = 2; (await tx.select({ id: people.id }).from(people).where(eq(people.id, id))).length; n++) id = `${base}-${n}`
   return id
-}
-
-async function mustNotBeLast(tx: Tx, id: string): Promise<void> {
-  const others = await tx
-    .select({ id: people.id })
-    .from(people)
-    .where(and(eq(people.role, 'administrator'), ne(people.id, id), isNull(people.leftAt), isNotNull(people.passwordHash)))
-    .limit(1)
-  if (!others.length)
-    throw invalid('This is the last administrator who can sign in. Make another one first.', { role: 'The last administrator.' })
-}
-
-/**
- * Somebody is here no more: they are signed out and stay out. To an heir go their addresses, their lists and rules, and their
- * mail; without one their addresses are nobody's, and mail to them is refused from then on.
- */
-export async function leave(asker: Asker, id: string, heirId: string | null): Promise<Member> {
-  const person = await openMember(id)
-  if (person.leftAt !== null) throw invalid(`${person.name} is here no more already.`)
-  if (id === asker.id) throw invalid('Nobody shows themselves out. Let another administrator do it.')
-  const heir = heirId === null ? null : await openMember(heirId)
-  if (heir && (heir.id === id || heir.leftAt !== null)) throw invalid('Choose somebody who stays.', { heir: 'Choose somebody who stays.' })
-  await longDb().transaction(async (tx) => {
-    await lockMembers(tx)
-    const [now] = await tx.select({ leftAt: people.leftAt }).from(people).where(eq(people.id, id)).for('update')
-    if (now?.leftAt) throw invalid(`${person.name} is here no more already.`)
-    if (person.role === 'administrator') await mustNotBeLast(tx, id)
-    if (heir) {
-      await changeClauses(
-        null,
-        async ({ tx: at, policy }) => {
-          const whole = await loadAt(at, policy.version)
-          return handOver(whole, { owner: personOwner(id), name: person.name }, personOwner(heir.id))
-        },
-        { within: tx, note: `What was ${person.name}’s is ${heir.name}’s now` },
-      )
-      await tx.execute(sql`
-        update addresses a set person_id = ${heir.id} where person_id = ${id}
-          and not exists (select 1 from addresses o where o.address = a.address and o.person_id = ${heir.id})`)
-      await tx.update(copies).set({ personId: heir.id, version: sql`${copies.version} + 1` }).where(eq(copies.personId, id))
-    }
-    await tx.delete(addresses).where(eq(addresses.personId, id))
-    await tx
-      .update(people)
-      .set({ leftAt: new Date(), handedTo: heir?.id ?? null, passwordHash: null, sessionEpoch: sql`${people.sessionEpoch} + 1` })
-      .where(eq(people.id, id))
-    await recordAct(tx, {
-      personId: asker.id,
-      kind: 'set people',
-      detail: { words: `showed ${person.name} out${heir ? `; what was theirs is ${heir.name}’s` : ''}`, person: id },
-    })
-  })
-  await refreshPolicy()
-  await refreshPeople()
-  return openMember(id)
 }

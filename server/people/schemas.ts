@@ -29,3 +29,10 @@ export const passwordField = Joi.string()
 
 export const nameField = Joi.string().trim().min(1).max(120).messages({ 'string.empty': 'a name is missing' })
 export const roleField = Joi.string().valid(...ROLES)
+/** The version in which somebody saw the user whom they change. */
+export const userVersionField = Joi.number()
+  .integer()
+  .min(0)
+  .max(2_147_483_647)
+  .required()
+  .messages({ 'any.required': 'say in which version you saw the user' })

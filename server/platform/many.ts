@@ -1,3 +1,4 @@
+import type { ObjectSchema } from 'joi'
 import { Joi } from '#core'
 
 /** Which copies an act is about, and in which version the asker saw them. */
@@ -8,5 +9,11 @@ export const manyCopies = {
     .max(2000)
     .single()
     .messages({ 'array.min': 'choose at least one message', 'array.max': 'at most 2,000 messages at once; say which by a query' }),
-  versions: Joi.object().pattern(/^\d+$/, Joi.number().integer()).max(2000),
+  versions: Joi.alternatives(Joi.string().valid('any'), Joi.object().pattern(/^\d+$/, Joi.number().integer()).max(2000)),
 }
+
+/** With ids, the version of each is said; “any” is whatever they are by now, as “*” of If-Match is (RFC 9110 13.1.1). */
+export const withVersions = <T extends ObjectSchema>(body: T): T =>
+  body.with('ids', 'versions').without('query', 'versions').messages({
+    'object.with': 'say in which version you saw each message, or “any”: versions is missing',
+  }) as T

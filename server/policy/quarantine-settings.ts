@@ -1,10 +1,10 @@
-import { eq, inArray } from 'drizzle-orm'
+import { eq, inArray, isNull, sql } from 'drizzle-orm'
 import isSame from 'fast-deep-equal'
 import { quoted } from '#core'
 import { recordAct } from '../acts/record'
 import { may, type Asker } from '../access/roles'
 import { db, type Db, type Tx } from '../db/client'
-import { people, quarantineReviewers, quarantineSettings, type AfterWait } from '../db/schema'
+import { people, quarantineReviewers, quarantines, quarantineSettings, type AfterWait } from '../db/schema'
 import { invalid, notFound, somebodyFaster } from '../platform/problem'
 import { policyInForce } from './in-force'
 
@@ -43,29 +43,51 @@ export async function allQuarantineSettings(at: Db | Tx = db()): Promise<(id: st
     const row = rows.get(id)
     const named = reviewers.filter(r => r.quarantineId === id).map(r => r.personId)
     if (!row) return { ...UNLESS_SET, reviewers: named }
-    const { quarantineId: _, deputyId, ...settings } = row
+    const { quarantineId: _, deputyId, version: __, ...settings } = row
     return { ...settings, deputy: deputyId, reviewers: named }
   }
 }
 
+/** Of each quarantine a number that any change of its name or its settings makes larger: what a change of it was made on. */
+export async function quarantineVersions(at: Db | Tx): Promise<Map<string, number>> {
+  const rows = await at
+    .select({ id: quarantines.id, version: sql<number>`${quarantines.fromVersion} + coalesce(${quarantineSettings.version}, 0)` })
+    .from(quarantines)
+    .leftJoin(quarantineSettings, eq(quarantineSettings.quarantineId, quarantines.id))
+    .where(isNull(quarantines.toVersion))
+  return new Map(rows.map(q => [q.id, q.version]))
+}
+
+/** @throws 404 where there is no such quarantine, 409 where it was changed after that version */
+export async function mustBeVersion(tx: Tx, id: string, version: number): Promise<void> {
+  const now = (await quarantineVersions(tx)).get(id)
+  if (now === undefined) throw notFound('quarantine of that name')
+  if (now !== version) throw somebodyFaster('This quarantine')
+}
+
+/** What a change of settings was made on: a version that was seen; or the act that is undone, and what it had left. */
+type Seen = { version: number } | { act: number, left: QuarantineSettings }
+
 /**
  * Settles something of a quarantine, as one act. What is not said stays.
- * @param undoing the act that is taken back by it, and what that had left
+ * @throws 409 where it was changed since it was seen
  */
 export async function setQuarantine(
   asker: Asker,
   id: string,
   asked: Partial<QuarantineSettings>,
-  undoing?: { act: number, left: QuarantineSettings },
+  saw: Seen,
 ): Promise<{ act: number | null, settings: QuarantineSettings }> {
   const { policy } = await policyInForce()
   const quarantine = policy.quarantines.find(q => q.id === id)
   if (!quarantine) throw notFound('quarantine of that name')
+  const undoes = 'act' in saw ? saw.act : undefined
   return db().transaction(async (tx) => {
     await tx.insert(quarantineSettings).values({ quarantineId: id }).onConflictDoNothing()
     await tx.select().from(quarantineSettings).where(eq(quarantineSettings.quarantineId, id)).for('update')
     const before = (await allQuarantineSettings(tx))(id)
-    if (undoing && !isSame(before, undoing.left)) throw somebodyFaster('What was settled of this quarantine')
+    if ('version' in saw) await mustBeVersion(tx, id, saw.version)
+    else if (!isSame(before, saw.left)) throw somebodyFaster('What was settled of this quarantine')
     const after = { ...before, ...asked, ...(asked.reviewers ? { reviewers: [...new Set(asked.reviewers)].sort() } : {}) }
     if (quarantine.general && after.reviewers.length)
       throw invalid('The general quarantine is everybody’s who reviews.', { reviewers: 'The general one names nobody.' })
@@ -74,15 +96,18 @@ export async function setQuarantine(
     if (!after.seen) Object.assign(after, { told: false, mayAsk: false, mayRelease: false })
     if (isSame(before, after)) return { act: null, settings: before }
     const { reviewers, deputy, ...rest } = after
-    await tx.update(quarantineSettings).set({ ...rest, deputyId: deputy }).where(eq(quarantineSettings.quarantineId, id))
+    await tx
+      .update(quarantineSettings)
+      .set({ ...rest, deputyId: deputy, version: sql`${quarantineSettings.version} + 1` })
+      .where(eq(quarantineSettings.quarantineId, id))
     await tx.delete(quarantineReviewers).where(eq(quarantineReviewers.quarantineId, id))
     if (reviewers.length) await tx.insert(quarantineReviewers).values(reviewers.map(personId => ({ quarantineId: id, personId })))
     const words = `settled who reviews ${quoted(quarantine.name)}, and what its readers may`
     const act = await recordAct(tx, {
       personId: asker.id,
-      kind: undoing ? 'taken back' : 'set a quarantine',
-      detail: { quarantine: id, words: undoing ? `took back: ${words}` : words, before, after },
-      undoes: undoing?.act,
+      kind: undoes === undefined ? 'set a quarantine' : 'taken back',
+      detail: { quarantine: id, words: undoes === undefined ? words : `took back: ${words}`, before, after },
+      undoes,
     })
     return { act, settings: after }
   })

@@ -3,6 +3,7 @@ import { Joi } from '#core'
 import type { Asker } from '../access/roles'
 import { notFound } from '../platform/problem'
 import { changeClauses, type Done } from './apply'
+import { mustBeVersion } from './quarantine-settings'
 
 export const quarantineName = Joi.string()
   .trim()
@@ -18,9 +19,13 @@ export async function makeQuarantine(asker: Asker, name: string): Promise<{ id: 
   return { id, name, act, version }
 }
 
-/** Gives a quarantine another name; what refers to it goes on. */
-export async function renameQuarantine(asker: Asker, id: string, name: string): Promise<{ id: string, name: string } & Done> {
-  const { act, version } = await changeClauses(asker, async ({ policy }) => {
+/**
+ * Gives a quarantine another name; what refers to it goes on.
+ * @param seen its version as the caller saw it @throws 409 where it was changed since
+ */
+export async function renameQuarantine(asker: Asker, id: string, name: string, seen: number): Promise<{ id: string, name: string } & Done> {
+  const { act, version } = await changeClauses(asker, async ({ tx, policy }) => {
+    await mustBeVersion(tx, id, seen)
     const there = policy.quarantines.find(q => q.id === id)
     if (!there) throw notFound('quarantine of that name')
     return [{ put: 'quarantine', quarantine: { ...there, name } }]

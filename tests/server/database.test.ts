@@ -50,7 +50,7 @@ describe('a database that stands still', () => {
       const [health, copies, change, mail] = await Promise.all([
         request(gate.url, '/api/health'),
         worker('GET', '/api/copies'),
-        worker('POST', '/api/copies/judgement', { ids: [1], value: 'wanted' }),
+        worker('POST', '/api/copies/judgement', { ids: [1], versions: 'any', value: 'wanted' }),
         deliver(gate.smtpPort, { subject: 'into the ice' }),
       ])
       expect([health.status, copies.status, change.status]).toEqual([503, 503, 503])

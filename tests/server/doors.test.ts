@@ -203,7 +203,7 @@ describe('requests from elsewhere: a page of somebody else’s would move mail, 
       'POST',
       '/api/copies/judgement',
       { 'cookie': cookies.worker, 'content-type': type, ...headers },
-      '{"ids":[999999999],"value":null}',
+      '{"ids":[999999999],"versions":"any","value":null}',
     ).then(r => r.status)
   it('takes what its own pages send', async () => {
     const { host } = new URL(gate.url)

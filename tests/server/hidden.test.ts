@@ -149,7 +149,7 @@ describe('what a reviewer holds by hand', () => {
     await receive(gate, { from: 'x@held.test', subject: 'okapi by hand', text: 'okapi' })
     const { id, lane } = await gate.ask.oneCopy({ subject: 'okapi by hand' })
     expect(lane).toBe('spam')
-    expect((await admin('POST', '/api/copies/lane', { ids: [id], lane: 'quarantine' })).status).toBe(200)
+    expect((await admin('POST', '/api/copies/lane', { ids: [id], versions: 'any', lane: 'quarantine' })).status).toBe(200)
     const existing = { lanes: [], ids: [id] }
     const { status, body } = await change(worker, [{ remove: 'rule', id: ruleId }], { existing, confirmed: { broad: true } })
     expect(status).toBe(202)

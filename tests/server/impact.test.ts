@@ -192,7 +192,7 @@ describe('mail that is here already', () => {
 
   it('that a person moved by hand stays, and what they moved since stays when it is taken back', async () => {
     const [one, other] = await gate.ask.copyIds({ ...SPARED, sender: NEWS }, { limit: 2 })
-    await admin('POST', '/api/copies/lane', { ids: [one], lane: 'slow lane' })
+    await admin('POST', '/api/copies/lane', { ids: [one], versions: 'any', lane: 'slow lane' })
     const done = await change(admin, [blocking(NEWS)], {
       existing: { lanes: ['inbox', 'slow lane'] },
       confirmed: { broad: true },
@@ -200,14 +200,14 @@ describe('mail that is here already', () => {
     await jobEnded(admin, done.body.job)
     const lanes = async () => [(await gate.ask.copy(one!)).lane, (await gate.ask.copy(other!)).lane]
     expect(await lanes()).toEqual(['slow lane', 'spam'])
-    await admin('POST', '/api/copies/lane', { ids: [other], lane: 'bin' })
+    await admin('POST', '/api/copies/lane', { ids: [other], versions: 'any', lane: 'bin' })
     expect((await undo(admin, done.body.act)).status).toBe(200)
     expect(await lanes()).toEqual(['slow lane', 'bin'])
   })
 
   it('of others is not there for who names it by its number, and stays where it is', async () => {
     const { id } = await gate.ask.oneCopy({ ...SPARED, notPerson: personOf('worker') })
-    await admin('POST', '/api/copies/lane', { ids: [id], lane: 'bin' })
+    await admin('POST', '/api/copies/lane', { ids: [id], versions: 'any', lane: 'bin' })
     const mine = ruleFor(['anything'], { owner: WORKER, when: { every: true }, claims: [{ protect: ['spam'] }] })
     const done = await change(worker, [mine], { existing: { lanes: [], ids: [id] } })
     expect(done.status).toBe(404)

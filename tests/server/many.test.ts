@@ -149,14 +149,14 @@ describe('opening, and what it leaves on record', () => {
     // A page that is loaded twice, or asks for the text and the source together, looks once.
     const [first] = await Promise.all(Array.from({ length: 8 }, () => reviewer('GET', `/api/copies/${held.id}`)))
     const copy = first!.body
-    await reviewer('POST', '/api/copies/judgement', { ids: [copy.id], value: 'wanted' })
+    await reviewer('POST', '/api/copies/judgement', { ids: [copy.id], versions: 'any', value: 'wanted' })
     await reviewer('GET', `/api/copies/${held.id}`)
     expect(await opened()).toBe(1)
   })
 
   it('of a moved copy the sentence begins with who sent it where', async () => {
     const copy = await gate.ask.oneCopy({ person: WORKER, lane: 'inbox' })
-    await worker('POST', '/api/copies/lane', { ids: [copy.id], lane: 'bin' })
+    await worker('POST', '/api/copies/lane', { ids: [copy.id], versions: 'any', lane: 'bin' })
     const { body } = await worker('GET', `/api/copies/${copy.id}`)
     expect(body.sentence).toMatch(/^Oskar Brandt sent it to the bin\. Before that: let into the inbox/)
     const [last] = (await worker('GET', '/api/acts?mine=true&undoable=true&limit=1')).body.items
@@ -208,7 +208,7 @@ describe('“I sent it and you never got it”', () => {
     const message = plainMessage({ from, subject: 'sent twice' })
     await smtp(gate.smtpPort, handOver(from, [addressOf('worker')], message))
     const [{ copyId }] = (await attempts(worker, `sender=${from}`)).body.items
-    await worker('POST', '/api/copies/lane', { ids: [copyId], lane: 'bin' })
+    await worker('POST', '/api/copies/lane', { ids: [copyId], versions: 'any', lane: 'bin' })
     await smtp(gate.smtpPort, handOver(from, [addressOf('worker')], message))
     const [again, first] = (await attempts(worker, `sender=${from}`)).body.items
     expect(again).toMatchObject({ repeat: true, replyCode: 250, onward: [] })

@@ -1,8 +1,8 @@
 // A real office is set up: who is here, whom we believe, and what follows from it for their mail.
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
-import { harmlessCell } from '../../server/platform/csv'
 import { type Caller, cookiesOf, request, signIn, undo } from '../support/http'
-import { EMPTY, install, type Installation, SETUP_TOKEN, TOKEN } from '../support/installation'
+import { changeUser, setQuarantine, userLeaves } from '../support/house'
+import { EMPTY, install, type Installation, SETUP_TOKEN } from '../support/installation'
 import { daysAgo } from '../support/questions'
 import { handOver, plainMessage, smtp } from '../support/smtp'
 import { jobEnded } from '../support/wait'
@@ -41,7 +41,7 @@ const person = (name: string, over: object = {}) => ({
 const put = async (name: string, over: object = {}) => {
   const answer = await admin('POST', '/api/house/people', person(name, over))
   expect([answer.status, answer.body.detail]).toEqual([201, undefined])
-  return answer.body as { id: string, name: string, addresses: string[], shared: string[] }
+  return answer.body as { id: string, name: string, addresses: string[], shared: string[], version: number }
 }
 const send = (to: string, subject: string) => smtp(gate.smtpPort, handOver('a@elsewhere.example', [to], plainMessage({ subject })))
 
@@ -56,7 +56,7 @@ describe('what is missing is said, until it is there', () => {
     const made = await put('Far Away', { addresses: ['far@other-ropes.example'] })
     const { missing } = await house()
     expect(missing.find((m: { at: string }) => m.at === 'domains').words).toContain('far@other-ropes.example')
-    await admin('POST', `/api/house/people/${made.id}/leaving`, { heir: null })
+    await userLeaves(admin, made.id, null)
     expect((await house()).missing.some((m: { at: string }) => m.at === 'domains')).toBe(false)
   })
 })
@@ -123,7 +123,7 @@ describe('one change of the house', () => {
     const ada = await put('Ada Moor', { departments: ['rope-walk'] })
     const gone = await changeHouse({ departments: [stores] })
     expect([gone.status, gone.body.detail]).toEqual([422, expect.stringContaining('still has 1 people')])
-    await admin('PUT', `/api/house/people/${ada.id}`, person('Ada Moor'))
+    await changeUser(admin, ada.id, person('Ada Moor'))
     expect((await changeHouse({ departments: [stores] })).status).toBe(200)
   })
   it('a mark that a rule asks for does not go from under it', async () => {
@@ -228,9 +228,9 @@ describe('people', () => {
   })
   it('the last administrator stays one, and nobody shows themselves out', async () => {
     const [me] = (await admin('GET', '/api/house/people?words=mira')).body.items
-    const less = await admin('PUT', `/api/house/people/${me.id}`, person('Mira Holt', { addresses: [`mira@${OURS}`] }))
+    const less = await changeUser(admin, me.id, person('Mira Holt', { addresses: [`mira@${OURS}`] }))
     expect([less.status, less.body.detail]).toEqual([422, expect.stringContaining('last administrator')])
-    expect((await admin('POST', `/api/house/people/${me.id}/leaving`, { heir: null })).status).toBe(422)
+    expect((await userLeaves(admin, me.id, null)).status).toBe(422)
   })
   it('who leaves is out at once; mail, addresses, lists and rules are their heir’s', async () => {
     const [hal, ivy] = [await put('Hal Brace'), await put('Ivy Cleat')]
@@ -240,7 +240,7 @@ describe('people', () => {
     const rule = { owner: `person:${hal.id}`, state: 'acting', except: [], claims: [{ stop: { to: 'spam' } }] }
     expect((await his('POST', '/api/rules', { ...rule, name: 'Cordage', when: { phrases: ['cordage'] } })).status).toBe(201)
     await send(`hal.brace@${OURS}`, 'for Hal before')
-    const left = await admin('POST', `/api/house/people/${hal.id}/leaving`, { heir: ivy.id })
+    const left = await userLeaves(admin, hal.id, ivy.id)
     expect([left.status, left.body.leftAt]).toEqual([200, expect.any(String)])
     expect((await his('GET', '/api/copies')).status).toBe(401)
     await send(`hal.brace@${OURS}`, 'cordage for Hal after')
@@ -248,12 +248,12 @@ describe('people', () => {
       { subject: 'for Hal before', personId: ivy.id, lane: 'inbox' },
       { subject: 'cordage for Hal after', personId: ivy.id, lane: 'spam' },
     ])
-    expect((await admin('POST', `/api/house/people/${hal.id}/leaving`, { heir: ivy.id })).status).toBe(422)
+    expect((await userLeaves(admin, hal.id, ivy.id)).status).toBe(422)
   })
   it('without an heir mail to them is refused from then on, and what came stays on record', async () => {
     const jo = await put('Jo Shroud')
     await send(`jo.shroud@${OURS}`, 'for Jo')
-    await admin('POST', `/api/house/people/${jo.id}/leaving`, { heir: null })
+    await userLeaves(admin, jo.id, null)
     await smtp(gate.smtpPort, ['EHLO x.test', 'MAIL FROM:<a@b.test>', `RCPT TO:<jo.shroud@${OURS}>`]).then(
       replies => expect(replies.at(-1)).toMatch(/^550/),
     )
@@ -279,49 +279,176 @@ describe('one’s own password', () => {
   })
 })
 
-describe('people as CSV (RFC 4180)', () => {
-  const file = async (text: string) => {
-    const { status, text: said } = await request(gate.url, '/api/house/people-file', {
+describe('users as CSV (RFC 4180)', () => {
+  interface Report extends Record<'added' | 'changed' | 'same' | 'act', number> {
+    version: string
+    wrong: { line: number, why: string }[]
+    detail: string
+  }
+  const post = async (query: string, text: string) => {
+    const { status, text: said } = await request(gate.url, `/api/house/people-file?${query}`, {
       method: 'POST',
-      headers: { 'content-type': 'text/csv', 'authorization': `Bearer ${TOKEN}` },
+      headers: { 'content-type': 'text/csv', 'cookie': admin.cookie },
       body: text,
     })
-    return { status, body: JSON.parse(said) as { added: number, changed: number, same: number, detail: string } }
+    return { status, body: JSON.parse(said) as Report }
   }
-  it('what is written is read again as the same, and changes nobody', async () => {
-    const { body: csv, headers } = await admin('GET', '/api/house/people-file')
-    expect(headers.get('content-type')).toContain('text/csv')
-    expect(csv).toMatch(/^name,addresses,role,departments\r\n/)
-    const before = (await admin('GET', '/api/house/people?limit=200')).body
-    const { status, body } = await file(csv)
-    expect([status, body.added, body.changed, body.same]).toEqual([200, 0, 0, csv.trim().split('\r\n').length - 1])
-    expect((await admin('GET', '/api/house/people?limit=200')).body).toEqual(before)
+  const preview = (text: string) => post('dry=true', text)
+  const importing = async (text: string) => post(`version=${(await preview(text)).body.version}`, text)
+  const everybody = async () => (await admin('GET', '/api/house/people?limit=200')).body
+  const state = async () => ((await everybody()).items as { version: number }[]).map(({ version: _, ...u }) => u)
+  const exported = async () => (await admin('GET', '/api/house/people-file')).body as string
+  const user = async (words: string) => (await admin('GET', `/api/house/people?words=${words}`)).body.items[0]
+
+  it('an export that is imported unchanged changes nothing, whatever users and departments are called', async () => {
+    await changeHouse({
+      departments: [
+        { name: 'Ropes; Lines' },
+        { name: '=Sails' },
+        { name: 'accounts-2' },
+        { id: undefined, name: 'Accounts 2' },
+      ],
+    })
+    const { departments } = await house()
+    const ids = departments.map((d: { id: string }) => d.id) as string[]
+    const names = ['=cmd|x', '\u200B=x', 'a;=1', 'O\u2019Hara, "Kit"', '+1', '\uFF1D1', 'two\nlines']
+    for (const [n, name] of names.entries())
+      await put(name, { addresses: [`odd-${n}@${OURS}`, `=odd-${n}@${OURS}`, `shared@${OURS}`], shared: [`shared@${OURS}`], departments: ids.slice(n % 3) })
+    await put('Only shared', { addresses: [`shared@${OURS}`], shared: [`shared@${OURS}`] })
+    const before = await everybody()
+    const csv = await exported()
+    expect(csv).toMatch(/^name,addresses,shared,role,departments\r\n/)
+    const { body: told } = await preview(csv)
+    expect([told.added, told.changed, told.wrong]).toEqual([0, 0, []])
+    const { status, body } = await importing(csv)
+    expect([status, body.added, body.changed, body.same, body.act]).toEqual([200, 0, 0, before.total - left(before), null])
+    expect(await everybody()).toEqual(before)
   })
+  const left = ({ items }: { items: { leftAt: string | null }[] }) => items.filter(u => u.leftAt !== null).length
+
   it('new ones come, known ones change; quotes, commas and line breaks in a cell are no end of it (RFC 4180 2.6, 2.7)', async () => {
     const text = `\uFEFFname,addresses,role\r\n"Lee ""Port"" Quay, senior",lee@${OURS}; l.quay@${OURS},reviewer\r\nEve Strake the `
       + `Elder,eve.strake@${OURS},\r\n`
-    expect((await file(text)).body).toMatchObject({ added: 1, changed: 1 })
-    const [lee] = (await admin('GET', '/api/house/people?words=quay')).body.items
-    expect(lee).toMatchObject({ name: 'Lee "Port" Quay, senior', role: 'reviewer', addresses: [`l.quay@${OURS}`, `lee@${OURS}`] })
+    const before = await state()
+    const told = (await preview(text)).body
+    expect(told).toMatchObject({
+      added: 1,
+      changed: 1,
+      lines: [
+        { name: 'Lee "Port" Quay, senior', isNew: true, changes: expect.arrayContaining(['role: reviewer']) },
+        { name: 'Eve Strake', isNew: false, changes: ['name: Eve Strake → Eve Strake the Elder'] },
+      ],
+    })
+    expect(await state()).toEqual(before)
+    const { body } = await importing(text)
+    expect(body).toMatchObject({ added: 1, changed: 1 })
+    expect(await user('quay')).toMatchObject({
+      name: 'Lee "Port" Quay, senior',
+      role: 'reviewer',
+      addresses: [`l.quay@${OURS}`, `lee@${OURS}`],
+    })
+    // And all of it is undone by one press.
+    expect((await undo(admin, body.act)).status).toBe(200)
+    expect(await state()).toEqual(before)
+    expect((await undo(admin, body.act)).status).toBe(409)
+  })
+  it('a column that is not there changes nothing of it: nobody loses their role or department', async () => {
+    await put('Role Keeper', { addresses: [`keeper@${OURS}`], role: 'reviewer', departments: [(await house()).departments[0].id] })
+    const before = await user('keeper')
+    expect((await importing(`name,addresses\nRole Keeper the 2nd,keeper@${OURS}\n`)).body.changed).toBe(1)
+    expect(await user('keeper')).toMatchObject({ role: 'reviewer', departments: before.departments, name: 'Role Keeper the 2nd' })
+  })
+  it('the holder of an address of their own is meant, never one of those who share the first of a line', async () => {
+    await put('Shares First', { addresses: [`desk@${OURS}`, `first@${OURS}`], shared: [`desk@${OURS}`] })
+    await put('Shares Second', { addresses: [`desk@${OURS}`, `second@${OURS}`], shared: [`desk@${OURS}`] })
+    const first = await user('first@')
+    const { body } = await importing(`name,addresses,shared\nShares Second,desk@${OURS} second@${OURS} new@${OURS},\n`)
+    expect(body).toMatchObject({ changed: 1, added: 0 })
+    expect(await user('first@')).toEqual(first)
+    expect((await user('second@')).addresses).toEqual([`desk@${OURS}`, `new@${OURS}`, `second@${OURS}`])
   })
   it.each([
     ['no header', `Lee,lee@${OURS}\n`, 'first line has to name'],
-    ['a role that is none', `name,addresses,role\nX,x@${OURS},king`, 'line 2: “king” is no role'],
-    ['no address', 'name,addresses\nX,', 'line 2: “” is not a whole address'],
-    ['a department that is none', `name,addresses,departments\nX,x@${OURS},Moon`, 'no department “Moon”'],
     ['an open quote', `name,addresses\n"X,x@${OURS}`, 'not CSV'],
-  ])('with %s nothing is changed, and the line is named', async (_, text, why) => {
-    const before = (await admin('GET', '/api/house/people?limit=200')).body
-    const { status, body } = await file(`${text}\n`)
-    expect([status, body.detail]).toEqual([422, expect.stringContaining(why)])
-    expect((await admin('GET', '/api/house/people?limit=200')).body).toEqual(before)
+  ])('with %s nothing is read', async (_, text, why) => {
+    expect(await preview(`${text}\n`)).toMatchObject({ status: 422, body: { detail: expect.stringContaining(why) } })
   })
-  it('a cell that a spreadsheet would run shows as text, and is read again as it was', async () => {
-    expect(['=1+1', '+1', '-1', '@x', '\tx', 'x'].map(harmlessCell)).toEqual(['\'=1+1', '\'+1', '\'-1', '\'@x', '\'\tx', 'x'])
-    await put('=cmd|x', { addresses: [`formula@${OURS}`] })
-    const { body: csv } = await admin('GET', '/api/house/people-file')
-    expect(csv).toContain(`\r\n'=cmd|x,formula@${OURS}`)
-    expect((await file(csv)).body.changed).toBe(0)
+  it.each([
+    ['a role that is none', `name,addresses,role\nX,x@${OURS},king`, '“king” is not a role'],
+    ['no address', 'name,addresses\nX,', 'gets no mail'],
+    ['no name', `name,addresses\n,x@${OURS}`, 'a name is missing'],
+    ['half an address', 'name,addresses\nX,half@', 'name@domain'],
+    ['a department that is none', `name,addresses,departments\nX,x@${OURS},Moon`, 'no department “Moon”'],
+    ['addresses of two users', `name,addresses\nMira Holt,mira@${OURS} keeper@${OURS}`, 'belong to Mira Holt and Role Keeper'],
+    ['a mailbox that others share', `name,addresses\nX,x@${OURS} desk@${OURS}`, 'belongs to Shares'],
+    ['one’s own role taken away', `name,addresses,role\nMira Holt,mira@${OURS},worker`, 'lose your own role'],
+  ])('with %s nothing is imported, and the line is named', async (_, text, why) => {
+    const before = await state()
+    const { body: told } = await preview(`${text}\n`)
+    expect(told.wrong).toEqual([{ line: 2, why: expect.stringContaining(why) }])
+    const { status, body } = await post(`version=${told.version}`, `${text}\n`)
+    expect([status, body.detail]).toEqual([422, expect.stringContaining(`line 2: ${told.wrong[0]!.why}`)])
+    expect(await state()).toEqual(before)
+  })
+  it('a user on two lines is an error of the second', async () => {
+    const text = `name,addresses\nOne,keeper@${OURS}\nTwo,keeper@${OURS}\n`
+    expect((await preview(text)).body.wrong).toEqual([{ line: 3, why: 'line 2 is about Role Keeper the 2nd too' }])
+  })
+  it('is imported only as it was shown: not where somebody changed a user meanwhile, nor without a look', async () => {
+    const text = `name,addresses\nRole Keeper the 3rd,keeper@${OURS}\n`
+    const { version } = (await preview(text)).body
+    const { id, name, role, addresses, shared, departments } = await user('keeper')
+    await changeUser(admin, id, { name, role: 'worker', addresses, shared, departments })
+    expect((await post(`version=${version}`, text)).status).toBe(409)
+    expect((await post('', text)).status).toBe(400)
+    expect(await user('keeper')).toMatchObject({ name, version: expect.any(Number) })
+    await changeUser(admin, id, { name, role, addresses, shared, departments })
+  })
+  it('undo stops where one of the users was changed since, or has mail by now', async () => {
+    const { body } = await importing(`name,addresses\nNew Hand,hand@${OURS}\nRole Keeper the 4th,keeper@${OURS}\n`)
+    await post(`version=${(await preview(`name,addresses\nKeeper,keeper@${OURS}\n`)).body.version}`, `name,addresses\nKeeper,keeper@${OURS}\n`)
+    expect((await undo(admin, body.act)).status).toBe(409)
+    const { body: two } = await importing(`name,addresses\nNewer Hand,newer.hand@${OURS}\n`)
+    await send(`newer.hand@${OURS}`, 'mail before the undo')
+    expect(await undo(admin, two.act)).toMatchObject({ status: 422, body: { detail: expect.stringContaining('Newer Hand has signed in, or has mail') } })
+  })
+})
+
+describe('two administrators at the same time', () => {
+  it('a role set by one is not set back by the other’s older page, nor a demotion', async () => {
+    const made = await put('Twice Seen', { addresses: [`twice@${OURS}`] })
+    const older = person('Twice Seen', { addresses: [`twice@${OURS}`] })
+    expect((await changeUser(admin, made.id, { ...older, role: 'reviewer' })).status).toBe(200)
+    const late = await changeUser(admin, made.id, { ...older, version: made.version })
+    expect(late).toMatchObject({ status: 409, body: { type: 'urn:sober-gate:problem:stale' } })
+    expect((await admin('GET', '/api/house/people?words=twice')).body.items[0].role).toBe('reviewer')
+    expect((await admin('POST', `/api/house/people/${made.id}/leaving`, { heir: null, version: made.version })).status).toBe(409)
+  })
+  it('a quarantine is changed only as it was seen, by its settings and by its name', async () => {
+    const made = (await admin('POST', '/api/quarantines', { name: 'Seen twice' })).body
+    const { version } = (await house()).quarantines.find((q: { id: string }) => q.id === made.id)
+    expect((await setQuarantine(admin, made.id, { waitDays: 5 })).status).toBe(200)
+    const put = (form: object) => admin('PUT', `/api/quarantines/${made.id}`, { version, ...form })
+    expect([(await put({ waitDays: 9 })).status, (await put({ name: 'Old page' })).status]).toEqual([409, 409])
+    expect((await setQuarantine(admin, made.id, { name: 'New name' })).status).toBe(200)
+    const now = (await house()).quarantines.find((q: { id: string }) => q.id === made.id)
+    expect(now).toMatchObject({ name: 'New name', waitDays: 5 })
+    expect((await admin('DELETE', `/api/quarantines/${made.id}?to=general&version=${version}`)).status).toBe(409)
+  })
+  it('of an undo of settings and another’s change at the same time one loses nothing that the other wrote', async () => {
+    for (let n = 0; n < 12; n++) {
+      const { body: first } = await changeHouse({ publicProviders: [`first-${n}.example`] })
+      const { version } = await house()
+      const [undone, changed] = await Promise.all([
+        undo(admin, first.act),
+        admin('PUT', '/api/house', { version, publicProviders: [`theirs-${n}.example`] }),
+      ])
+      // Whoever came second was told; the change that was answered with 200 last is what is there.
+      expect([[undone.status, changed.status].sort()]).toEqual([[200, 409]])
+      const now = (await house()).publicProviders
+      expect(now).toEqual(changed.status === 200 ? [`theirs-${n}.example`] : expect.not.arrayContaining([`first-${n}.example`]))
+      await changeHouse({ publicProviders: [] })
+    }
   })
 })
 
@@ -351,9 +478,9 @@ describe('what is kept for a while only', () => {
 describe('quarantines', () => {
   it('are renamed without losing what refers to them', async () => {
     const made = (await admin('POST', '/api/quarantines', { name: 'Ropes' })).body
-    expect((await admin('PUT', `/api/quarantines/${made.id}`, { name: 'Cordage' })).body).toMatchObject({ name: 'Cordage' })
+    expect((await setQuarantine(admin, made.id, { name: 'Cordage' })).body).toMatchObject({ name: 'Cordage' })
     expect((await house()).quarantines.map((q: { name: string }) => q.name)).toContain('Cordage')
-    expect((await admin('PUT', '/api/quarantines/nowhere', { name: 'x' })).status).toBe(404)
-    expect((await admin('PUT', `/api/quarantines/${made.id}`, { name: ' ' })).status).toBe(422)
+    expect((await setQuarantine(admin, 'nowhere', { name: 'x' })).status).toBe(404)
+    expect((await setQuarantine(admin, made.id, { name: ' ' })).status).toBe(422)
   })
 })

@@ -100,7 +100,7 @@ describe('how much one person keeps: everybody’s mail would wait for it', () =
   it('one who asks for everything at once waits for themselves, and nobody else does', async () => {
     const { id } = await deliver('held by another hand')
     const other = await holdCopies(gate.database, { ids: [id] })
-    const asked = Array.from({ length: 30 }, () => worker('POST', '/api/copies/judgement', { ids: [id], value: 'wanted' }))
+    const asked = Array.from({ length: 30 }, () => worker('POST', '/api/copies/judgement', { ids: [id], versions: 'any', value: 'wanted' }))
     const waiting = () => gate.ask.countWaiting('%from "copies"%for update%')
     try {
       await until('four requests wait for the copy', async () => (await waiting()) >= 4)
@@ -361,17 +361,17 @@ describe('at the same time: what the first did would be lost, or half of it stay
     const acts = () => gate.ask.countActs('judged')
     const begun = await acts()
     const judged = await Promise.all(
-      Array.from({ length: 20 }, () => worker('POST', '/api/copies/judgement', { ids: [copy.id], value: 'wanted' })),
+      Array.from({ length: 20 }, () => worker('POST', '/api/copies/judgement', { ids: [copy.id], versions: 'any', value: 'wanted' })),
     )
     expect([statuses(judged), await acts()]).toEqual([Array(20).fill(200), begun + 1])
     expect(judged.filter(j => j.body.actId === null && j.body.changed === 0)).toHaveLength(19)
-    expect((await worker('POST', '/api/copies/judgement', { ids: [copy.id], value: null })).body.changed).toBe(1)
-    expect((await worker('POST', '/api/copies/judgement', { ids: [copy.id], value: null })).body.changed).toBe(0)
+    expect((await worker('POST', '/api/copies/judgement', { ids: [copy.id], versions: 'any', value: null })).body.changed).toBe(1)
+    expect((await worker('POST', '/api/copies/judgement', { ids: [copy.id], versions: 'any', value: null })).body.changed).toBe(0)
   })
   it('a judgement whose act was undone never comes back', async () => {
     const copy = await deliver('judged and undone')
     const judge = async (value: string) =>
-      (await worker('POST', '/api/copies/judgement', { ids: [copy.id], value })).body.actId as number
+      (await worker('POST', '/api/copies/judgement', { ids: [copy.id], versions: 'any', value })).body.actId as number
     const standing = async () => (await gate.ask.copy(copy.id)).judgement
     const [first, second] = [await judge('wanted'), await judge('unwanted')]
     expect((await undo(worker, first)).status).toBe(200)
@@ -406,7 +406,7 @@ describe('deciding and data: what was agreed would change without a word', () =>
         ownRule('Corn away', { when: { phrases: ['corn'] }, claims: [{ stop: { to: 'spam' } }] }),
       )
     ).body
-    const move = (copy: { id: number }) => admin('POST', '/api/copies/lane', { ids: [copy.id], lane: 'slow lane' })
+    const move = (copy: { id: number }) => admin('POST', '/api/copies/lane', { ids: [copy.id], versions: 'any', lane: 'slow lane' })
     const [stopped, sent] = [await move(held), await move(free)]
     expect([stopped.body.elsewhere, sent.body.elsewhere]).toEqual([
       [expect.objectContaining({ lane: 'spam', why: 'Sent to spam because of a colleague’s rule.' })],

@@ -3,6 +3,7 @@ import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
 import { likelihood, subjectKey, type Signs } from '#core/review'
 import { changed, holding } from '../support/clauses'
 import { type Caller, signIn, undo } from '../support/http'
+import { setQuarantine } from '../support/house'
 import { install, type Installation, MEDIUM, receive } from '../support/installation'
 import { personOf } from '../support/office'
 import type { Copy } from '../support/questions'
@@ -30,7 +31,7 @@ const receiveAbout = (subject: string, text: string) => receive(gate, { from: 'a
 async function quarantine(name: string, settings: object): Promise<string> {
   const { body: made } = await admin('POST', '/api/quarantines', { name })
   await changed(admin, holding(`to-${made.id}`, `${name} cargo`, made.id, { must: undefined, name: `To ${name}` }))
-  expect((await admin('PUT', `/api/quarantines/${made.id}`, settings)).status).toBe(200)
+  expect((await setQuarantine(admin, made.id, settings)).status).toBe(200)
   return made.id
 }
 
@@ -135,7 +136,7 @@ describe('held mail that nobody decides on', () => {
     const id = await quarantine('Flotsam', { told: true })
     await receiveAbout('flotsam', 'Flotsam cargo')
     expect([await waiting(reviewer), await waiting(worker)]).toEqual([before[0]! + 1, before[1]! + 1])
-    await admin('PUT', `/api/quarantines/${id}`, { reviewers: [personOf('admin')], told: false })
+    await setQuarantine(admin, id, { reviewers: [personOf('admin')], told: false })
     expect([await waiting(reviewer), await waiting(worker)]).toEqual([before[0], before[1]])
     // Where all who are named are here no more, or review no more, it is everybody's again.
     await gate.ask.changePerson(personOf('admin'), { role: 'worker' })
@@ -143,13 +144,13 @@ describe('held mail that nobody decides on', () => {
     await gate.ask.changePerson(personOf('admin'), { role: 'administrator' })
     expect(await waiting(reviewer)).toBe(before[0])
     // The deputy reviews it, too.
-    expect((await admin('PUT', `/api/quarantines/${id}`, { deputy: personOf('reviewer') })).status).toBe(200)
+    expect((await setQuarantine(admin, id, { deputy: personOf('reviewer') })).status).toBe(200)
     expect(await waiting(reviewer)).toBe(before[0]! + 1)
     expect(await gate.ask.countCopies({ person: personOf('worker'), lane: 'quarantine' })).toBeGreaterThan(0)
   })
 
   it('is settled by who may alone, and by what makes sense: the general one names nobody, and a wait is some days', async () => {
-    const settle = (who: Caller, id: string, body: object) => who('PUT', `/api/quarantines/${id}`, body)
+    const settle = (who: Caller, id: string, body: object) => setQuarantine(who, id, body)
     expect((await settle(reviewer, 'general', { waitDays: 3 })).status).toBe(403)
     expect((await settle(admin, 'general', { reviewers: [personOf('reviewer')] })).status).toBe(422)
     expect((await settle(admin, 'nowhere', { waitDays: 3 })).status).toBe(404)

@@ -2,6 +2,7 @@
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
 import { change, changed, holding, rule, versionFor } from '../support/clauses'
 import { type Caller, eventsOf, signIn, undo } from '../support/http'
+import { removeQuarantine, setQuarantine } from '../support/house'
 import { install, type Installation, MEDIUM, receive, TOKEN } from '../support/installation'
 import { addressOf, OURS, personOf } from '../support/office'
 import { daysAgo, holdCopies } from '../support/questions'
@@ -71,7 +72,7 @@ describe('a review', () => {
     const two = await receiveFrom('a@order.test', 'order two', 'zebra crossing')
     await groups(admin)
     const before = (await copyOf(two.id)).likely
-    await admin('POST', '/api/copies/judgement', { ids: [one.id], value: 'wanted' })
+    await admin('POST', '/api/copies/judgement', { ids: [one.id], versions: 'any', value: 'wanted' })
     await groups(admin)
     const after = await copyOf(two.id)
     expect(after.likely).toBeGreaterThan(before)
@@ -118,11 +119,11 @@ describe('letting out and rejecting', () => {
   it('is one act with what it says of the mail, and one press takes both back', async () => {
     await changed(admin, holding('let-out', 'yellow parrot'))
     const copy = await receiveFrom('b@let.test', 'let out', 'yellow parrot')
-    const { body } = await reviewer('POST', '/api/copies/lane', { ids: [copy.id], lane: 'inbox', judge: 'wanted' })
+    const { body } = await reviewer('POST', '/api/copies/lane', { ids: [copy.id], versions: 'any', lane: 'inbox', judge: 'wanted' })
     expect(await copyOf(copy.id)).toMatchObject({ lane: 'inbox', judgement: 'wanted', judgementStrength: 'said' })
     await undo(reviewer, body.actId)
     expect(await copyOf(copy.id)).toMatchObject({ lane: 'quarantine', judgement: null })
-    const { body: no } = await reviewer('POST', '/api/copies/lane', { ids: [copy.id], lane: 'bin', judge: 'unwanted', reason: 'a forgery' })
+    const { body: no } = await reviewer('POST', '/api/copies/lane', { ids: [copy.id], versions: 'any', lane: 'bin', judge: 'unwanted', reason: 'a forgery' })
     expect(await copyOf(copy.id)).toMatchObject({ lane: 'bin', judgement: 'unwanted' })
     const acts = (await reviewer('GET', '/api/acts?mine=true')).body.items as Row[]
     expect(acts.find(a => a.id === no.actId)!.words).toBe('rejected one message: a forgery')
@@ -145,13 +146,13 @@ describe('a quarantine', () => {
     await changed(admin, holding('secret', 'green ledger', made.id))
     const copy = await receiveFrom('c@secret.test', 'a secret', 'green ledger')
     expect((await reviewer('GET', `/api/copies/${copy.id}`)).status).toBe(200)
-    const set = await admin('PUT', `/api/quarantines/${made.id}`, { reviewers: [personOf('admin')], seen: false })
+    const set = await setQuarantine(admin, made.id, { reviewers: [personOf('admin')], seen: false })
     expect([set.status, set.body.settings]).toEqual([200, expect.objectContaining({ seen: false, mayAsk: false })])
     for (const [method, path, body] of [
       ['GET', `/api/copies/${copy.id}`, undefined],
       ['GET', `/api/copies/${copy.id}/source`, undefined],
-      ['POST', '/api/copies/lane', { ids: [copy.id], lane: 'inbox' }],
-      ['POST', '/api/copies/judgement', { ids: [copy.id], value: 'wanted' }],
+      ['POST', '/api/copies/lane', { ids: [copy.id], versions: 'any', lane: 'inbox' }],
+      ['POST', '/api/copies/judgement', { ids: [copy.id], versions: 'any', value: 'wanted' }],
       ['POST', '/api/mends', { ids: [copy.id] }],
     ] as const) {
       expect([path, (await reviewer(method, path, body)).status]).toEqual([path, 404])
@@ -162,7 +163,7 @@ describe('a quarantine', () => {
     expect((await reviewer('GET', '/api/review/places')).body.map((p: Row) => p.quarantine)).not.toContain(made.id)
     expect((await groups(admin, `quarantine=${made.id}`)).total).toBe(1)
     // Whoever may release nothing is no reviewer.
-    expect((await admin('PUT', `/api/quarantines/${made.id}`, { reviewers: [WORKER_ID] })).status).toBe(422)
+    expect((await setQuarantine(admin, made.id, { reviewers: [WORKER_ID] })).status).toBe(422)
     // Two who take it back at once take it back once.
     const undone = await Promise.all([admin, admin].map(who => undo(who, set.body.act)))
     expect(undone.map(u => u.status).sort()).toEqual([200, 409])
@@ -173,14 +174,14 @@ describe('a quarantine', () => {
     const { body: made } = await admin('POST', '/api/quarantines', { name: 'Gone soon' })
     await changed(admin, holding('gone', 'teal heron', made.id, { must: false }))
     const copy = await receiveFrom('d@gone.test', 'gone', 'teal heron')
-    const { body: letOut } = await reviewer('POST', '/api/copies/lane', { ids: [copy.id], lane: 'inbox' })
-    expect((await admin('DELETE', `/api/quarantines/${made.id}?to=general`)).status).toBe(200)
+    const { body: letOut } = await reviewer('POST', '/api/copies/lane', { ids: [copy.id], versions: 'any', lane: 'inbox' })
+    expect((await removeQuarantine(admin, made.id)).status).toBe(200)
     expect((await undo(reviewer, letOut.actId)).status).toBe(200)
     const places = async () => ((await reviewer('GET', '/api/review/places')).body as Row[]).filter(p => p.quarantine === made.id)
     expect(await places()).toMatchObject([{ lane: 'quarantine', name: 'a quarantine that is gone', copies: 1 }])
     expect((await items(reviewer, `quarantine=${made.id}`)).map(i => i.id)).toEqual([copy.id])
     await changed(admin, { remove: 'rule', id: 'gone' })
-    expect((await reviewer('POST', '/api/copies/lane', { ids: [copy.id], lane: 'inbox' })).status).toBe(200)
+    expect((await reviewer('POST', '/api/copies/lane', { ids: [copy.id], versions: 'any', lane: 'inbox' })).status).toBe(200)
     expect([await places(), (await copyOf(copy.id)).lane]).toEqual([[], 'inbox'])
   })
 
@@ -189,8 +190,8 @@ describe('a quarantine', () => {
     await changed(admin, holding('brief', 'blue heron', made.id))
     const copy = await receiveFrom('d@brief.test', 'brief', 'blue heron')
     expect((await admin('DELETE', `/api/quarantines/${made.id}`)).status).toBe(400)
-    expect((await admin('DELETE', '/api/quarantines/general?to=general')).status).toBe(422)
-    const { status, body } = await admin('DELETE', `/api/quarantines/${made.id}?to=general`)
+    expect((await removeQuarantine(admin, 'general')).status).toBe(422)
+    const { status, body } = await removeQuarantine(admin, made.id)
     expect([status, body.moved]).toEqual([200, 1])
     expect((await copyOf(copy.id)).quarantineId).toBe('general')
     expect((await receiveFrom('d@brief.test', 'brief again', 'blue heron')).quarantineId).toBe('general')
@@ -213,7 +214,7 @@ describe('a quarantine', () => {
     expect([used.status, used.body.detail]).toEqual([200, undefined])
     const ruleNow = async () => (await worker('GET', '/api/rules')).body.items.find((r: Row) => r.name === id) as Row
     const before = await ruleNow()
-    const { status, body } = await admin('DELETE', `/api/quarantines/${made.id}?to=general`)
+    const { status, body } = await removeQuarantine(admin, made.id)
     expect([status, body.detail]).toEqual([200, undefined])
     const { when, except, state, owner } = before
     expect(await ruleNow()).toMatchObject({ when, except, state, owner, claims: [{ stop: { to: 'quarantine', quarantine: 'general' } }] })
@@ -244,10 +245,10 @@ describe('a quarantine', () => {
     const { body: made } = await admin('POST', '/api/quarantines', { name: 'Own judgement' })
     await changed(admin, holding('own', 'grey gull', made.id))
     const copy = await receiveFrom('e@own.test', 'own', 'grey gull')
-    expect((await worker('POST', '/api/copies/lane', { ids: [copy.id], lane: 'inbox' })).status).toBe(403)
-    await admin('PUT', `/api/quarantines/${made.id}`, { mayRelease: true })
-    expect((await worker('POST', '/api/copies/lane', { ids: [copy.id], lane: 'bin' })).status).toBe(403)
-    expect((await worker('POST', '/api/copies/lane', { ids: [copy.id], lane: 'inbox' })).status).toBe(200)
+    expect((await worker('POST', '/api/copies/lane', { ids: [copy.id], versions: 'any', lane: 'inbox' })).status).toBe(403)
+    await setQuarantine(admin, made.id, { mayRelease: true })
+    expect((await worker('POST', '/api/copies/lane', { ids: [copy.id], versions: 'any', lane: 'bin' })).status).toBe(403)
+    expect((await worker('POST', '/api/copies/lane', { ids: [copy.id], versions: 'any', lane: 'inbox' })).status).toBe(200)
     expect((await copyOf(copy.id)).lane).toBe('inbox')
   })
 })
@@ -276,7 +277,7 @@ describe('asking for held mail', () => {
       (await reviewer('POST', `/api/requests/${idOf(one)}/answer`, { give: false, reason: 'it is a forgery' })).body.state,
     ).toBe('declined')
     expect((await reviewer('POST', `/api/requests/${idOf(two)}/answer`, { give: true })).body.state).toBe('given')
-    await reviewer('POST', '/api/copies/lane', { ids: [three.id], lane: 'inbox', judge: 'wanted' })
+    await reviewer('POST', '/api/copies/lane', { ids: [three.id], versions: 'any', lane: 'inbox', judge: 'wanted' })
     expect([(await copyOf(one.id)).lane, (await copyOf(two.id)).lane]).toEqual(['quarantine', 'inbox'])
     const told = (await mine(worker)).items.filter(r => r.note === 'the kettles')
     expect(told.map(r => [r.copy.id, r.state, r.reason, r.news]).sort()).toEqual(
@@ -311,12 +312,12 @@ describe('asking for held mail', () => {
   it('is not put into the bin without a word, neither alone nor among many', async () => {
     const copy = await receiveFrom('f@ask.test', 'ask and no word', 'red kettle')
     await worker('POST', '/api/requests', { ids: [copy.id], note: '' })
-    const no = await reviewer('POST', '/api/copies/lane', { ids: [copy.id], lane: 'bin' })
+    const no = await reviewer('POST', '/api/copies/lane', { ids: [copy.id], versions: 'any', lane: 'bin' })
     expect([no.status, no.body.detail]).toEqual([422, expect.stringContaining('reads why not')])
     const { body } = await reviewer('POST', '/api/copies/lane', { query: { words: 'ask and no word' }, lane: 'bin' })
     expect(await jobEnded(admin, body.job)).toMatchObject({ state: 'done', done: 1, moved: 0 })
     expect((await copyOf(copy.id)).lane).toBe('quarantine')
-    const said = { ids: [copy.id], lane: 'bin', reason: 'no kettle of ours' }
+    const said = { ids: [copy.id], versions: 'any', lane: 'bin', reason: 'no kettle of ours' }
     expect((await reviewer('POST', '/api/copies/lane', said)).status).toBe(200)
     expect((await mine(worker)).items.find(r => r.copy?.id === copy.id)).toMatchObject({ state: 'declined', reason: 'no kettle of ours' })
   })
@@ -346,7 +347,7 @@ describe('asking for held mail', () => {
   it('waits again where the answer is taken back', async () => {
     const copy = await receiveFrom('f@ask.test', 'ask five', 'red kettle')
     await worker('POST', '/api/requests', { ids: [copy.id], note: 'five' })
-    const { body } = await reviewer('POST', '/api/copies/lane', { ids: [copy.id], lane: 'inbox' })
+    const { body } = await reviewer('POST', '/api/copies/lane', { ids: [copy.id], versions: 'any', lane: 'inbox' })
     const state = async () => (await gate.ask.requestFor(copy.id)).state
     expect(await state()).toBe('given')
     await undo(reviewer, body.actId)
@@ -368,7 +369,7 @@ describe('a mend', () => {
     const wanted = await receiveFrom('news@gazette.test', 'issue 1', 'late supplement')
     const sibling = await receiveFrom('news@gazette.test', 'issue 2', 'late supplement')
     const bad = await receiveFrom('crook@fraud.test', 'pay now', 'late supplement')
-    await admin('POST', '/api/copies/judgement', { ids: [bad.id], value: 'unwanted' })
+    await admin('POST', '/api/copies/judgement', { ids: [bad.id], versions: 'any', value: 'unwanted' })
     const { status, body } = await admin('POST', '/api/mends', { ids: [wanted.id] })
     expect(status).toBe(200)
     const [first] = body as Row[]
@@ -470,13 +471,13 @@ describe('what is told on the way', () => {
     await changed(admin, holding('first-gate', 'double knot'), holding('second-gate', 'double knot', other.id))
     const copy = await receiveFrom('b@two-gates.test', 'two gates', 'double knot')
     await worker('POST', '/api/requests', { ids: [copy.id], note: 'two gates' })
-    const { body } = await reviewer('POST', '/api/copies/lane', { ids: [copy.id], lane: 'inbox', judge: 'wanted' })
+    const { body } = await reviewer('POST', '/api/copies/lane', { ids: [copy.id], versions: 'any', lane: 'inbox', judge: 'wanted' })
     expect(body.elsewhere).toEqual([{ id: copy.id, lane: 'quarantine', quarantine: other.id, why: expect.stringContaining('second-gate') }])
     expect(await copyOf(copy.id)).toMatchObject({ lane: 'quarantine', quarantineId: other.id, judgement: 'wanted' })
     const open = async () => (await gate.ask.requestFor(copy.id)).state
     expect(await open()).toBe('open')
     expect((await groups(reviewer, `quarantine=${other.id}`)).groups[0]!.key).toBe('asked')
-    await reviewer('POST', '/api/copies/lane', { ids: [copy.id], lane: 'inbox' })
+    await reviewer('POST', '/api/copies/lane', { ids: [copy.id], versions: 'any', lane: 'inbox' })
     expect([(await copyOf(copy.id)).lane, await open()]).toEqual(['inbox', 'given'])
   })
 })
@@ -567,8 +568,8 @@ describe('giving back', () => {
     ]
     // It says something else by now: what it took stays taken until it is given back.
     await changed(admin, { ...holding('taker', 'golden fork', 'general', { must: false, claims: [{ stop: { to: 'spam' } }] }) })
-    await admin('POST', '/api/copies/judgement', { ids: [bad.id], value: 'unwanted' })
-    await admin('POST', '/api/copies/lane', { ids: [moved.id], lane: 'bin' })
+    await admin('POST', '/api/copies/judgement', { ids: [bad.id], versions: 'any', value: 'unwanted' })
+    await admin('POST', '/api/copies/lane', { ids: [moved.id], versions: 'any', lane: 'bin' })
     await changed(admin, holding('refuser', 'copper pot', 'general', { must: false, claims: [{ stop: { to: 'refuse', reply: 'no' } }] }))
     const giving = { clause: { kind: 'rule', id: 'taker' } }
     const { body: seen } = await admin('POST', '/api/givings-back', giving)
@@ -607,16 +608,16 @@ describe('what is kept for a while only', () => {
   it('erases nothing that was put there after the number was said, however old the message is', async () => {
     const [old, back] = await gate.ask.copyIds({ lane: 'inbox' }, { limit: 2 })
     const many = await gate.ask.copyIds({ lane: 'inbox' }, { newest: true, limit: 101 })
-    await admin('POST', '/api/copies/lane', { ids: many, lane: 'bin' })
+    await admin('POST', '/api/copies/lane', { ids: many, versions: 'any', lane: 'bin' })
     // One of them lay there, is taken out, and comes back by an undo as if it had never been away.
-    await admin('POST', '/api/copies/lane', { ids: [back], lane: 'bin' })
-    const { body: out } = await admin('POST', '/api/copies/lane', { ids: [back], lane: 'inbox' })
+    await admin('POST', '/api/copies/lane', { ids: [back], versions: 'any', lane: 'bin' })
+    const { body: out } = await admin('POST', '/api/copies/lane', { ids: [back], versions: 'any', lane: 'inbox' })
     const n = await gate.ask.countCopies({ lane: 'bin' })
     const other = await holdCopies(gate.database, { lane: 'bin' })
     try {
       const { body } = await admin('POST', '/api/review/emptying', { lane: 'bin', count: n })
       await untilWaiting('%from "copies"%for update%')
-      await admin('POST', '/api/copies/lane', { ids: [old], lane: 'bin' })
+      await admin('POST', '/api/copies/lane', { ids: [old], versions: 'any', lane: 'bin' })
       expect((await undo(admin, out.actId)).status).toBe(200)
       await other.end()
       expect(await jobEnded(admin, body.job)).toMatchObject({ state: 'done', done: n })

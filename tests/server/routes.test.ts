@@ -83,7 +83,7 @@ describe('a worker’s view: somebody else’s mail would lie open', () => {
       .body.items[0]
     for (const path of [`/api/copies/${other.id}`, `/api/copies/${other.id}/source`])
       expect((await as.worker('GET', path)).status).toBe(404)
-    expect((await as.worker('POST', '/api/copies/lane', { ids: [other.id], lane: 'bin' })).status).toBe(404)
+    expect((await as.worker('POST', '/api/copies/lane', { ids: [other.id], versions: 'any', lane: 'bin' })).status).toBe(404)
   })
   it('reads the organisation’s rules, may not change them, may make own ones', async () => {
     const rules = (await as.worker('GET', '/api/rules')).body.items
@@ -99,8 +99,8 @@ describe('a worker’s view: somebody else’s mail would lie open', () => {
   it('a worker neither releases from a quarantine nor tries mail to others', async () => {
     await receive(gate, { subject: 'heron', text: 'release fee' })
     const [held] = (await as.worker('GET', '/api/copies?words=heron')).body.items
-    expect((await as.worker('POST', '/api/copies/lane', { ids: [held.id], lane: 'inbox' })).status).toBe(403)
-    expect((await as.reviewer('POST', '/api/copies/lane', { ids: [held.id], lane: 'inbox' })).status).toBe(200)
+    expect((await as.worker('POST', '/api/copies/lane', { ids: [held.id], versions: 'any', lane: 'inbox' })).status).toBe(403)
+    expect((await as.reviewer('POST', '/api/copies/lane', { ids: [held.id], versions: 'any', lane: 'inbox' })).status).toBe(200)
     expect(
       (
         await as.worker('POST', '/api/try', tried({ recipient: addressOf('admin') }))
@@ -126,7 +126,7 @@ describe('acts: a mistake could not be taken back, or would overwrite somebody e
 
   it('moving to the inbox implies wanted; what is said outweighs it; each is taken back by itself', async () => {
     const { id } = await fresh('badger')
-    const moved = (await as.worker('POST', '/api/copies/lane', { ids: [id], lane: 'inbox' })).body
+    const moved = (await as.worker('POST', '/api/copies/lane', { ids: [id], versions: 'any', lane: 'inbox' })).body
     expect(await now(id)).toMatchObject({
       lane: 'inbox',
       movedBy: 'Oskar Brandt',
@@ -134,9 +134,9 @@ describe('acts: a mistake could not be taken back, or would overwrite somebody e
       judgement: 'wanted',
       judgementStrength: 'implied',
     })
-    await as.worker('POST', '/api/copies/judgement', { ids: [id], value: 'unwanted' })
+    await as.worker('POST', '/api/copies/judgement', { ids: [id], versions: 'any', value: 'unwanted' })
     expect(await now(id)).toMatchObject({ judgement: 'unwanted', judgementStrength: 'said' })
-    await as.worker('POST', '/api/copies/judgement', { ids: [id], value: null })
+    await as.worker('POST', '/api/copies/judgement', { ids: [id], versions: 'any', value: null })
     expect(await now(id)).toMatchObject({ judgement: 'wanted', judgementStrength: 'implied' })
     expect((await undo(as.worker, moved.actId)).status).toBe(200)
     expect(await now(id)).toMatchObject({ lane: 'spam', movedBy: null, judgement: null })
@@ -144,11 +144,11 @@ describe('acts: a mistake could not be taken back, or would overwrite somebody e
   })
   it('answers 409 when somebody else was faster, and changes nothing', async () => {
     const { id, version } = await fresh('lynx')
-    const act = (await as.administrator('POST', '/api/copies/lane', { ids: [id], lane: 'bin' })).body
+    const act = (await as.administrator('POST', '/api/copies/lane', { ids: [id], versions: 'any', lane: 'bin' })).body
     expect(
       (await as.worker('POST', '/api/copies/lane', { ids: [id], lane: 'inbox', versions: { [id]: version } })).status,
     ).toBe(409)
-    await as.worker('POST', '/api/copies/lane', { ids: [id], lane: 'inbox' })
+    await as.worker('POST', '/api/copies/lane', { ids: [id], versions: 'any', lane: 'inbox' })
     expect((await undo(as.administrator, act.actId)).status).toBe(409)
     expect((await now(id)).lane).toBe('inbox')
   })
@@ -174,7 +174,7 @@ describe('releasing: a release would undo somebody else’s stop unseen, or lose
     return (await as.reviewer('GET', `/api/copies?words=${subject}`)).body.items[0]
   }
   const release = (id: number, more = {}) =>
-    as.reviewer('POST', '/api/copies/lane', { ids: [id], lane: 'inbox', ...more })
+    as.reviewer('POST', '/api/copies/lane', { ids: [id], versions: 'any', lane: 'inbox', ...more })
   const now = async (id: number) => (await as.administrator('GET', `/api/copies/${id}`)).body
 
   it('goes to the inbox, and what waited for it is done now', async () => {

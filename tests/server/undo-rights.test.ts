@@ -4,6 +4,7 @@ import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
 import type { Role } from '../../server/access/roles'
 import { changed, putRule } from '../support/clauses'
 import { type Caller, signIn, undo } from '../support/http'
+import { changeUser, setQuarantine } from '../support/house'
 import { install, type Installation, receive } from '../support/installation'
 import { addressOf, ownerOf, personOf } from '../support/office'
 
@@ -24,7 +25,7 @@ async function become(role: Role): Promise<Caller> {
   const id = personOf(SOMEBODY)
   const { body } = await admin('GET', '/api/house/people?limit=200')
   const { name, addresses, shared, departments } = body.items.find((p: { id: string }) => p.id === id)
-  const set = await admin('PUT', `/api/house/people/${id}`, { name, role, addresses, shared, departments })
+  const set = await changeUser(admin, id, { name, role, addresses, shared, departments })
   expect([set.status, set.body]).toEqual([200, set.body])
   return signIn(gate, SOMEBODY)
 }
@@ -52,7 +53,7 @@ const KINDS: Record<string, { does: (me: Caller) => Promise<number>, may: readon
   'who reviews a quarantine': {
     does: async (me) => {
       const { body } = await me('POST', '/api/quarantines', { name: `For undo ${randomUUID()}` })
-      return act(me('PUT', `/api/quarantines/${body.id}`, { reviewers: [personOf('admin')] }))
+      return act(setQuarantine(me, body.id, { reviewers: [personOf('admin')] }))
     },
     may: ['administrator'],
   },
@@ -83,21 +84,21 @@ const KINDS: Record<string, { does: (me: Caller) => Promise<number>, may: readon
   'a move of their own mail': {
     does: async (me) => {
       const { id } = await send('ownmove', SOMEBODY)
-      return act(me('POST', '/api/copies/lane', { ids: [id], lane: 'spam' }))
+      return act(me('POST', '/api/copies/lane', { ids: [id], versions: 'any', lane: 'spam' }))
     },
     may: ROLES,
   },
   'a move of another’s mail': {
     does: async (me) => {
       const { id } = await send('othersmove', 'worker')
-      return act(me('POST', '/api/copies/lane', { ids: [id], lane: 'spam' }))
+      return act(me('POST', '/api/copies/lane', { ids: [id], versions: 'any', lane: 'spam' }))
     },
     may: ['administrator'],
   },
   'another’s mail that they put into quarantine': {
     does: async (me) => {
       const { id } = await send('othersheld', 'worker')
-      return act(me('POST', '/api/copies/lane', { ids: [id], lane: 'quarantine' }))
+      return act(me('POST', '/api/copies/lane', { ids: [id], versions: 'any', lane: 'quarantine' }))
     },
     may: ['administrator', 'reviewer'],
     // What is not held yet is not theirs to see.
@@ -106,22 +107,22 @@ const KINDS: Record<string, { does: (me: Caller) => Promise<number>, may: readon
   'their own mail that they put into quarantine': {
     does: async (me) => {
       const { id } = await send('ownheld', SOMEBODY)
-      return act(me('POST', '/api/copies/lane', { ids: [id], lane: 'quarantine' }))
+      return act(me('POST', '/api/copies/lane', { ids: [id], versions: 'any', lane: 'quarantine' }))
     },
     may: ['administrator', 'reviewer'],
   },
   'a release of another’s mail': {
     does: async (me) => {
       const { id } = await send('released', 'worker')
-      await admin('POST', '/api/copies/lane', { ids: [id], lane: 'quarantine' })
-      return act(me('POST', '/api/copies/lane', { ids: [id], lane: 'inbox' }))
+      await admin('POST', '/api/copies/lane', { ids: [id], versions: 'any', lane: 'quarantine' })
+      return act(me('POST', '/api/copies/lane', { ids: [id], versions: 'any', lane: 'inbox' }))
     },
     may: ['administrator', 'reviewer'],
   },
   'a mark on another’s mail': {
     does: async (me) => {
       const { id } = await send('marked', 'worker')
-      return act(me('POST', '/api/copies/judgement', { ids: [id], value: 'unwanted' }))
+      return act(me('POST', '/api/copies/judgement', { ids: [id], versions: 'any', value: 'unwanted' }))
     },
     may: ['administrator'],
   },

@@ -14,8 +14,6 @@ const editing = ref<string | null>(null)
 const link = ref<{ id: string, name: string, link: string } | null>(null)
 const leaving = ref<{ id: string, heir: string } | null>(null)
 const { error, busy, submit } = useForm()
-const file = useForm()
-const read = ref('')
 
 async function load() {
   try {
@@ -69,22 +67,13 @@ const heirs = (m: Member) => [
 ]
 const showOut = (m: Member) => submit(async () => {
   const { heir } = leaving.value!
-  await api.leaving(m.id, heir || null)
+  await api.leaving(m, heir || null)
   leaving.value = null
   await Promise.all([load(), house.load(), directory.load()])
   notices.say(`${m.name} is here no more.`)
 })
-const readFile = (event: Event) => file.submit(async () => {
-  const input = event.target as HTMLInputElement
-  const chosen = input.files?.[0]
-  if (!chosen) return
-  const text = await chosen.text()
-  // The same file once more is read once more.
-  input.value = ''
-  const { added, changed, same } = await api.readPeople(text)
-  read.value = `Read: ${added} new, ${changed} changed, ${same} as before. Invite whoever is to sign in.`
-  await Promise.all([load(), house.load(), directory.load()])
-})
+const reload = () => Promise.all([load(), house.load(), directory.load()])
+watch(() => notices.undone, reload)
 </script>
 
 <template>
@@ -121,27 +110,15 @@ const readFile = (event: Event) => file.submit(async () => {
         class="press plain"
         href="/api/house/people-file"
         download
-      >Save as CSV</a>
-      <label class="press plain">Read CSV <input
-        class="visually-hidden"
-        type="file"
-        accept=".csv,text/csv"
-        @change="readFile"
-      ></label>
+      >Export CSV</a>
+      <PeopleImport @done="reload" />
     </div>
     <p
-      v-if="file.error.value || error"
+      v-if="error"
       class="wrong"
       role="alert"
     >
-      {{ file.error.value || error }}
-    </p>
-    <p
-      v-else-if="read"
-      class="small"
-      role="status"
-    >
-      {{ read }}
+      {{ error }}
     </p>
     <PersonForm
       v-if="editing === 'new'"
@@ -156,8 +133,10 @@ const readFile = (event: Event) => file.submit(async () => {
       >
         <PersonForm
           v-if="editing === m.id"
+          :key="m.version"
           :member="m"
           @done="done"
+          @reload="load"
         />
         <template v-else>
           <div class="line">

@@ -7,8 +7,12 @@ const directory = useDirectoryStore()
 const { error, busy, submit } = useForm()
 const names = reactive<Record<string, string>>({})
 const fresh = ref('')
-watch(() => house.data?.quarantines, (all) => {
-  for (const q of all ?? []) names[q.id] ??= q.name
+watch(() => house.data?.quarantines, (all, before) => {
+  // What nobody is editing follows what others changed: it would be set back otherwise.
+  for (const q of all ?? []) {
+    const was = before?.find(b => b.id === q.id)?.name
+    if (names[q.id] === undefined || names[q.id] === was) names[q.id] = q.name
+  }
 }, { immediate: true })
 const opened = ref<string | null>(null)
 const others = (id: string) => (house.data?.quarantines ?? []).filter(q => q.id !== id)
@@ -19,9 +23,9 @@ function summaryOf({ reviewers, waitDays, mayRelease }: House['quarantines'][num
 }
 useUnsaved(() => fresh.value.trim() !== '' || (house.data?.quarantines ?? []).some(q => names[q.id] !== q.name))
 
-const rename = (id: string) => submit(async () => {
-  const { act, name } = await api.renameQuarantine(id, names[id]!)
-  names[id] = name
+const rename = (quarantine: House['quarantines'][number]) => submit(async () => {
+  const { act, name } = await api.renameQuarantine(quarantine, names[quarantine.id]!)
+  names[quarantine.id] = name
   await done(`The quarantine is called “${name}” now; what refers to it goes on.`, act)
 })
 const make = () => submit(async () => {
@@ -66,7 +70,7 @@ async function done(words: string, act: number | null) {
           v-if="names[q.id]?.trim() && names[q.id] !== q.name"
           small
           :disabled="busy"
-          @click="rename(q.id)"
+          @click="rename(q)"
         >
           Rename
         </PressButton>

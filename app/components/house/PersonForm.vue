@@ -4,10 +4,10 @@ import { linesOf } from '~/composables/housePart'
 
 /** What is known of somebody; null for somebody new. */
 const { member } = defineProps<{ member: Member | null }>()
-const emit = defineEmits<{ done: [member: Member | null] }>()
+const emit = defineEmits<{ done: [member: Member | null], reload: [] }>()
 const notices = useNoticeStore()
 const directory = useDirectoryStore()
-const { error, firstOf, fields: wrong, busy, submit } = useForm()
+const { error, stale, firstOf, fields: wrong, busy, submit } = useForm()
 const form = reactive({
   name: member?.name ?? '',
   role: member?.role ?? ('worker' as Role),
@@ -32,7 +32,7 @@ const departments = computed(() => directory.data?.departments ?? [])
 const save = () => submit(async () => {
   const addresses = linesOf(form.addresses)
   const body = { name: form.name, role: form.role, addresses, shared: form.shared ? addresses : [], departments: form.departments }
-  const saved = member ? await api.changeMember(member.id, body) : await api.addMember(body)
+  const saved = member ? await api.changeMember(member.id, { ...body, version: member.version }) : await api.addMember(body)
   await directory.load()
   notices.say(member ? `What is known of ${saved.name} is changed.` : `${saved.name} is here now; mail to them is taken.`)
   emit('done', saved)
@@ -104,7 +104,15 @@ const save = () => submit(async () => {
       :act="member ? 'Save' : 'Put them down'"
       :busy
       @leave="emit('done', null)"
-    />
+    >
+      <PressButton
+        v-if="stale"
+        plain
+        @click="emit('reload')"
+      >
+        Load the changed user
+      </PressButton>
+    </FormFoot>
   </form>
 </template>
 

@@ -37,14 +37,14 @@ const people = computed(() => directory.data?.people ?? [])
 
 const save = () => submit(async () => {
   const { deputy, days, ...rest } = fields.value
-  const { act } = await api.setQuarantine(quarantine.id, { ...rest, deputy: deputy || null, waitDays: days.trim() ? Number(days) : null })
+  const { act } = await api.setQuarantine(quarantine, { ...rest, deputy: deputy || null, waitDays: days.trim() ? Number(days) : null })
   emit('done', `What is settled of “${quarantine.name}” is in force.`, act)
 }, /^\d*$/.test(fields.value.days.trim()) ? {} : { waitDays: 'Write a number of days, or nothing.' })
 
 const deleting = ref(false)
 const to = ref('general')
 const remove = () => submit(async () => {
-  const { act, moved } = await api.removeQuarantine(quarantine.id, to.value)
+  const { act, moved } = await api.removeQuarantine(quarantine, to.value)
   const name = others.find(o => o.id === to.value)?.name ?? to.value
   emit('done', `“${quarantine.name}” is deleted; ${moved} held ${moved === 1 ? 'message is' : 'messages are'} in “${name}” now.`, act)
 })

@@ -3,6 +3,6 @@ import { defineRoute, idParam } from '../../access/route'
 import { endUse } from '../../policy/uses'
 
 export default defineRoute(
-  { params: idParam, query: versionQuery },
+  { params: idParam, query: versionQuery, version: 'query.version' },
   ({ asker, params, query }) => endUse(asker, params.id, query.version),
 )

@@ -1,27 +1,28 @@
 import { setResponseStatus } from 'h3'
 import { Joi } from '#core'
-import { manyCopies } from '../../platform/many'
+import { manyCopies, withVersions } from '../../platform/many'
 import { defineRoute } from '../../access/route'
 import { manyQuery } from '../../mail/copy-filter'
+import type { Versions } from '../../mail/acted-copies'
 import { beginMany, type ManyQuery } from '../../mail/many-job'
 import { judgeCopies } from '../../mail/judging'
 
 type Value = 'wanted' | 'unwanted' | null
 interface Form {
   ids?: number[]
-  versions?: Record<string, number>
+  versions?: Versions
   query?: ManyQuery
   value?: Value
   judgement?: Value
 }
 const value = Joi.string().valid('wanted', 'unwanted', null)
-const body = Joi.object<Form, true>({ ...manyCopies, query: manyQuery, value, judgement: value })
-  .xor('value', 'judgement')
-  .xor('ids', 'query')
+const body = withVersions(
+  Joi.object<Form, true>({ ...manyCopies, query: manyQuery, value, judgement: value }).xor('value', 'judgement').xor('ids', 'query'),
+)
 
-export default defineRoute({ body }, ({ event, asker, body: { ids, query, versions, value, judgement } }) => {
+export default defineRoute({ body, version: 'body.versions' }, ({ event, asker, body: { ids, query, versions, value, judgement } }) => {
   const said = value ?? judgement ?? null
-  if (!query) return judgeCopies(asker, ids!, said, versions)
+  if (!query) return judgeCopies(asker, ids!, said, versions!)
   setResponseStatus(event, 202)
   return beginMany(asker, query, { value: said })
 })

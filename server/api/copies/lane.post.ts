@@ -1,12 +1,12 @@
 import { setResponseStatus } from 'h3'
 import { Joi, KEPT_LANES } from '#core'
-import { manyCopies } from '../../platform/many'
+import { manyCopies, withVersions } from '../../platform/many'
 import { defineRoute } from '../../access/route'
 import { manyQuery } from '../../mail/copy-filter'
 import { beginMany, type ManyQuery } from '../../mail/many-job'
 import { moveCopies, type Move } from '../../mail/moves'
 
-const body = Joi.object<Move & { ids?: number[], query?: ManyQuery }, true>({
+const body = withVersions(Joi.object<Move & { ids?: number[], query?: ManyQuery }, true>({
   ...manyCopies,
   query: manyQuery,
   lane: Joi.string()
@@ -17,9 +17,9 @@ const body = Joi.object<Move & { ids?: number[], query?: ManyQuery }, true>({
   // Said of them in the same act, and why it is rejected.
   judge: Joi.string().valid('wanted', 'unwanted'),
   reason: Joi.string().trim().allow('').max(500),
-}).xor('ids', 'query').without('query', ['judge', 'reason'])
+}).xor('ids', 'query').without('query', ['judge', 'reason']))
 
-export default defineRoute({ body }, ({ event, asker, body: { ids, query, ...move } }) => {
+export default defineRoute({ body, version: 'body.versions' }, ({ event, asker, body: { ids, query, ...move } }) => {
   if (!query) return moveCopies(asker, ids!, move)
   setResponseStatus(event, 202)
   const { versions: _, ...deed } = move

@@ -1,5 +1,5 @@
 import { Joi } from '#core'
-import { defineRoute } from '../../access/route'
+import { COMPUTES, defineRoute } from '../../access/route'
 import { tryAddress, tryTrace, type TraceTrial } from '../../people/trials'
 
 const network = Joi.string().max(60)
@@ -27,4 +27,4 @@ const body = Joi.object<{ address?: string, trace?: TraceTrial }, true>({
   }),
 }).xor('address', 'trace')
 
-export default defineRoute({ body }, ({ body: { address, trace } }) => (trace ? tryTrace(trace) : tryAddress(address!)))
+export default defineRoute({ body, version: COMPUTES }, ({ body: { address, trace } }) => (trace ? tryTrace(trace) : tryAddress(address!)))

@@ -1,5 +1,5 @@
 import { Joi } from '#core'
-import { defineRoute } from '../../access/route'
+import { COMPUTES, defineRoute } from '../../access/route'
 import { impactOfPreview, type ImpactTold } from '../../mail/rehearsal'
 import { answerWithEvents } from '../../platform/events'
 import { changesField, changesOf } from '../../policy/changes-form'
@@ -14,7 +14,7 @@ const body = Joi.object<{ changes: unknown[], whole: boolean, proposed: boolean 
 const query = Joi.object<{ follow?: string }>({ follow: Joi.string().allow('').max(5) })
 
 // With ?follow the newest mail answers at once and the rest streams in, until the caller leaves.
-export default defineRoute({ body, query, most: 'changes' }, async ({ event, asker, body: form, query: { follow } }) => {
+export default defineRoute({ body, query, most: 'changes', version: COMPUTES }, async ({ event, asker, body: form, query: { follow } }) => {
   const { changes, whole, proposed } = form
   // What is wrong with them is an answer like any other.
   const preview = await previewChanges(asker, await changesOf(changes), { acting: true, proposed })

@@ -1,11 +1,11 @@
 import { Joi } from '#core'
-import { defineRoute } from '../../access/route'
+import { COMPUTES, defineRoute } from '../../access/route'
 import { partsOfChange } from '../../mail/rule-parts'
 import { changesOf } from '../../policy/changes-form'
 
 const body = Joi.object<{ changes: unknown[] }, true>({ changes: Joi.array().length(1).required() })
 
-export default defineRoute({ body, most: 'changes' }, async ({ asker, body: { changes } }) => {
+export default defineRoute({ body, most: 'changes', version: COMPUTES }, async ({ asker, body: { changes } }) => {
   const [change] = await changesOf(changes)
   return partsOfChange(asker, change!)
 })

@@ -1,4 +1,6 @@
 import { defineRoute, numberParam } from '../../access/route'
 import { cancelJob } from '../../jobs/store'
 
-export default defineRoute({ params: numberParam }, ({ asker, params }) => cancelJob(asker, params.id))
+const version = { none: 'a job is stopped wherever it is' }
+
+export default defineRoute({ params: numberParam, version }, ({ asker, params }) => cancelJob(asker, params.id))

@@ -1,9 +1,9 @@
 import { setResponseStatus } from 'h3'
 import { newListBody } from '../../policy/list-form'
-import { defineRoute } from '../../access/route'
+import { ADDS, defineRoute } from '../../access/route'
 import { makeList } from '../../policy/lists'
 
-export default defineRoute({ most: 'large', body: newListBody }, async ({ event, asker, body }) => {
+export default defineRoute({ most: 'large', body: newListBody, version: ADDS }, async ({ event, asker, body }) => {
   const made = await makeList(asker, body)
   setResponseStatus(event, 201)
   return made

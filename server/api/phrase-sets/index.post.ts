@@ -1,10 +1,10 @@
 import { setResponseStatus } from 'h3'
 import { Joi } from '#core'
 import { phraseSetForm } from '../../policy/phrase-set-form'
-import { defineRoute } from '../../access/route'
+import { ADDS, defineRoute } from '../../access/route'
 import { makePhraseSet, type PhraseSetForm } from '../../policy/phrase-sets'
 
-export default defineRoute({ body: Joi.object<PhraseSetForm>(phraseSetForm) }, async ({ event, asker, body }) => {
+export default defineRoute({ body: Joi.object<PhraseSetForm>(phraseSetForm), version: ADDS }, async ({ event, asker, body }) => {
   const made = await makePhraseSet(asker, body)
   setResponseStatus(event, 201)
   return made

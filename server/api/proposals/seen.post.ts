@@ -6,7 +6,9 @@ const body = Joi.object<{ ids: number[] }, true>({
   ids: Joi.array().items(Joi.number().integer().positive().max(Number.MAX_SAFE_INTEGER)).max(1000).required(),
 })
 
-export default defineRoute({ body }, async ({ asker, body: { ids } }) => {
+const version = { none: 'only that one’s own answers were read' }
+
+export default defineRoute({ body, version }, async ({ asker, body: { ids } }) => {
   await sawAnswers(asker, ids)
   return countProposals(asker)
 })

@@ -1,11 +1,11 @@
 import { setResponseStatus } from 'h3'
 import { Joi } from '#core'
-import { defineRoute } from '../../access/route'
+import { ADDS, defineRoute } from '../../access/route'
 import { makeQuarantine, quarantineName } from '../../policy/quarantines'
 
 const body = Joi.object<{ name: string }, true>({ name: quarantineName })
 
-export default defineRoute({ body }, async ({ event, asker, body: { name } }) => {
+export default defineRoute({ body, version: ADDS }, async ({ event, asker, body: { name } }) => {
   const made = await makeQuarantine(asker, name)
   setResponseStatus(event, 201)
   return made

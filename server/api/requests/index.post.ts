@@ -8,4 +8,6 @@ const body = Joi.object<{ ids: number[], note: string }, true>({
   note: Joi.string().trim().allow('').max(2000).default(''),
 })
 
-export default defineRoute({ body }, ({ asker, body: { ids, note } }) => askFor(asker, ids, note))
+const version = { none: 'it is for whatever is held by then' }
+
+export default defineRoute({ body, version }, ({ asker, body: { ids, note } }) => askFor(asker, ids, note))

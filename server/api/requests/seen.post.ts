@@ -5,7 +5,9 @@ import { sawGiven } from '../../mail/requests'
 
 const body = Joi.object<{ ids: number[] }, true>({ ids: copiesField.min(1).required() })
 
-export default defineRoute({ body }, async ({ asker, body: { ids } }) => {
+const version = { none: 'only that one’s own answers were read' }
+
+export default defineRoute({ body, version }, async ({ asker, body: { ids } }) => {
   await sawGiven(asker, ids)
   return { ids }
 })

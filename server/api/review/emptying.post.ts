@@ -9,7 +9,7 @@ const body = Joi.object<Emptying, true>({
   count: Joi.number().integer().min(1).max(2_147_483_647).required().messages({ 'number.min': 'there is nothing to erase' }),
 })
 
-export default defineRoute({ body }, ({ event, asker, body }) => {
+export default defineRoute({ body, version: 'body.count' }, ({ event, asker, body }) => {
   setResponseStatus(event, 202)
   return beginEmptying(asker, body)
 })

@@ -3,6 +3,6 @@ import { defineRoute, idParam } from '../../access/route'
 import { removeRule } from '../../policy/rules'
 
 export default defineRoute(
-  { params: idParam, query: versionQuery },
+  { params: idParam, query: versionQuery, version: 'query.version' },
   ({ asker, params, query }) => removeRule(asker, params.id, query.version),
 )

@@ -1,10 +1,10 @@
 import { setResponseStatus } from 'h3'
 import { Joi } from '#core'
-import { defineRoute } from '../../access/route'
+import { ADDS, defineRoute } from '../../access/route'
 import { makeRule, openRule, type RuleForm } from '../../policy/rules'
 
 // The rule itself is checked by the policy's own schema.
-export default defineRoute({ body: Joi.object<RuleForm>().unknown(true) }, async ({ event, asker, body }) => {
+export default defineRoute({ body: Joi.object<RuleForm>().unknown(true), version: ADDS }, async ({ event, asker, body }) => {
   const { id, act } = await makeRule(asker, { ...body, except: body.except ?? [] })
   setResponseStatus(event, 201)
   return { ...(await openRule(asker, id)), act }

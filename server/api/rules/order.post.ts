@@ -9,6 +9,6 @@ const body = Joi.object<{ owner: string, ids: string[], version: number }, true>
 })
 
 export default defineRoute(
-  { body },
+  { body, version: 'body.version' },
   ({ asker, body: { owner, ids, version } }) => orderRules(asker, owner, ids, version),
 )

@@ -10,7 +10,9 @@ const body = Joi.object<{ current: string, password: string }, true>({
   password: passwordField.required(),
 })
 
-export default defineRoute({ body }, async ({ event, asker, body: { current, password } }) => {
+const version = { none: 'the password that one has now is said and compared' }
+
+export default defineRoute({ body, version }, async ({ event, asker, body: { current, password } }) => {
   const client = clientAddress(event)
   const account = asker.addresses[0] ?? asker.id
   // Guessed here as at the door.

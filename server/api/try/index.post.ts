@@ -1,5 +1,5 @@
 import { Joi } from '#core'
-import { defineRoute } from '../../access/route'
+import { COMPUTES, defineRoute } from '../../access/route'
 import { changesOf } from '../../policy/changes-form'
 import { tryMessage, type TryForm } from '../../mail/try'
 
@@ -25,5 +25,5 @@ const body = Joi.object<Omit<TryForm, 'changes'> & { changes?: unknown[] }, true
     'object.xor': 'give either a whole message, or from, subject and text',
   })
 
-export default defineRoute({ body, most: 'large' }, async ({ asker, body: { changes, ...form } }) =>
+export default defineRoute({ body, most: 'large', version: COMPUTES }, async ({ asker, body: { changes, ...form } }) =>
   tryMessage(asker, { ...form, ...(changes ? { changes: await changesOf(changes) } : {}) }))

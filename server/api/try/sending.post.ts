@@ -1,5 +1,5 @@
 import { Joi } from '#core'
-import { defineRoute } from '../../access/route'
+import { ADDS, defineRoute } from '../../access/route'
 import { sendTest, type SendingForm } from '../../mail/try-sending'
 
 const body = Joi.object<SendingForm, true>({
@@ -9,4 +9,4 @@ const body = Joi.object<SendingForm, true>({
   text: Joi.string().allow('').max(1_000_000).default(''),
 })
 
-export default defineRoute({ body }, ({ asker, body }) => sendTest(asker, body))
+export default defineRoute({ body, version: ADDS }, ({ asker, body }) => sendTest(asker, body))

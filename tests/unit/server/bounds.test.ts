@@ -1,58 +1,59 @@
 // Whatever a request may hold without a bound, somebody sends until everybody else waits.
 import { readdirSync } from 'node:fs'
-import type { Schema } from 'joi'
 import { describe, expect, it } from 'vitest'
+import { Joi } from '#core'
 import { CHANGE_SCHEMAS } from '#core/change'
+import { defineRoute } from '../../../server/access/route'
+import { unboundedIn, writesWithoutVersion, type RouteSchemas, type SeenVersion } from '../../../server/access/route-checks'
 import { ACCESS } from '../../../server/access/routes'
 
-interface Described {
-  type: string
-  flags?: { only?: boolean, unknown?: boolean, format?: unknown }
-  rules?: { name: string, args?: { limit?: unknown } }[]
-  keys?: Record<string, Described>
-  items?: Described[]
-  ordered?: Described[]
-  patterns?: { rule: Described }[]
-  matches?: { schema?: Described, then?: Described, otherwise?: Described }[]
-  whens?: { then?: Described, otherwise?: Described, switch?: { then?: Described }[] }[]
-  /** What links lead to. */
-  shared?: Described[]
-}
-
-const SHORT = new Set(['isoDate', 'ip', 'guid', 'token'])
-const isBounded = ({ rules = [], flags }: Described) =>
-  flags?.only || rules.some(r => r.name === 'max' || r.name === 'length' || SHORT.has(r.name))
-
-/** Where in a schema something may be as long as somebody likes. */
-function* unbounded(schema: Described, at: string): Generator<string> {
-  if ((schema.type === 'array' || schema.type === 'string') && !isBounded(schema)) yield `${at} (${schema.type})`
-  if (schema.type === 'object' && schema.patterns?.length && !schema.rules?.some(r => r.name === 'max')) yield `${at} (any keys)`
-  for (const [key, inner] of Object.entries(schema.keys ?? {})) yield* unbounded(inner, `${at}.${key}`)
-  for (const inner of [...(schema.items ?? []), ...(schema.ordered ?? [])]) yield* unbounded(inner, `${at}[]`)
-  for (const { rule } of schema.patterns ?? []) yield* unbounded(rule, `${at}.*`)
-  for (const { schema: inner, then, otherwise } of schema.matches ?? [])
-    for (const one of [inner, then, otherwise]) if (one) yield* unbounded(one, at)
-  for (const { then, otherwise } of schema.whens ?? []) for (const one of [then, otherwise]) if (one) yield* unbounded(one, at)
-  for (const inner of schema.shared ?? []) yield* unbounded(inner, `${at}, linked`)
-}
-
-interface Route { default: { shapes?: { params?: Schema, query?: Schema, body?: Schema } } }
+interface Route { default: { shapes?: RouteSchemas & { version?: SeenVersion } } }
 const FOLDER = new URL('../../../server/api/', import.meta.url).pathname
 const FILES = readdirSync(FOLDER, { recursive: true, encoding: 'utf8' }).filter(f => f.endsWith('.ts'))
 const ROUTES = await Promise.all(FILES.map(async file => [file, (await import(FOLDER + file)) as Route] as const))
 
-describe('every request', () => {
+describe('every request has a bound for everything', () => {
   it('is looked at here: each route that is granted has its schemas', () => {
     const known = ROUTES.filter(([, r]) => r.default.shapes).length
     expect(known).toBeGreaterThanOrEqual(Object.keys(ACCESS).length - 2)
   })
-  it.each(ROUTES)('%s: has a bound for everything', (_, route) => {
+  it.each(ROUTES)('%s', (_, route) => {
     const { params, query, body } = route.default.shapes ?? {}
-    const found = Object.entries({ params, query, body }).flatMap(([what, schema]) =>
-      schema ? [...unbounded(schema.describe() as Described, what)] : [])
-    expect(found).toEqual([])
+    expect(Object.entries({ params, query, body }).flatMap(([part, schema]) => (schema ? unboundedIn(schema, part) : []))).toEqual([])
   })
   it('and so has every form of a change', () => {
-    expect(CHANGE_SCHEMAS.flatMap((schema, i) => [...unbounded(schema.describe() as Described, `change ${i}`)])).toEqual([])
+    expect(CHANGE_SCHEMAS.flatMap((schema, i) => unboundedIn(schema, `change ${i}`))).toEqual([])
+  })
+  it.each([
+    ['a string', { body: Joi.object({ a: Joi.string() }) }, 'body.a (string)'],
+    ['an array', { query: Joi.object({ a: Joi.array().items(Joi.number()) }) }, 'query.a (array)'],
+    ['a string in an array', { body: Joi.object({ a: Joi.array().max(3).items(Joi.string()) }) }, 'body.a[] (string)'],
+    ['any keys', { body: Joi.object().pattern(/x/, Joi.number()) }, 'body (any keys)'],
+    ['one of two forms', { body: Joi.alternatives(Joi.number(), Joi.string()) }, 'body (string)'],
+    ['a form that depends', { body: Joi.object({ a: Joi.when('b', { is: 1, then: Joi.string() }), b: Joi.number() }) }, 'body.a (string)'],
+  ])('a route without one for %s is not defined', (_, schemas, where) => {
+    expect(() => defineRoute(schemas as RouteSchemas, () => null)).toThrow(`${where} has no bound`)
+  })
+})
+
+// Of two administrators the one with the older page would overwrite the other, and neither would know.
+describe('every write names the version that it saw', () => {
+  it('or says why it needs none', () => {
+    const routes = ROUTES.map(([file, r]) => {
+      const [, route, method] = /^(.*?)(?:\.(get|post|put|delete|patch))?\.ts$/.exec(file)!
+      return { route, method, version: r.default.shapes?.version }
+    })
+    expect(routes.filter(r => r.method && r.method !== 'get').length).toBeGreaterThan(40)
+    expect(writesWithoutVersion(routes)).toEqual([])
+  })
+  it('a route that says nothing of it is found, whatever it is called', () => {
+    const routes = ['post', 'PUT', 'delete', 'patch'].map(method => ({ method, route: '/api/x' }))
+    expect(writesWithoutVersion([...routes, { method: 'get', route: '/api/x' }])).toEqual(['POST', 'PUT', 'DELETE', 'PATCH'].map(m => `${m} /api/x`))
+  })
+  it.each([
+    ['is not there', Joi.object({ other: Joi.number().required() })],
+    ['may be left out', Joi.object({ version: Joi.number() })],
+  ])('a route whose version %s is not defined', (_, body) => {
+    expect(() => defineRoute({ body, version: 'body.version' }, () => null)).toThrow('body.version is where the version is said to be')
   })
 })

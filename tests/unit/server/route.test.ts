@@ -20,7 +20,7 @@ const router = createRouter()
   .post(
     '/api/things',
     defineRoute<unknown, unknown, { name: string }>(
-      { body: Joi.object({ name: Joi.string().required() }) },
+      { body: Joi.object({ name: Joi.string().max(50).required() }) },
       ({ body }) => body,
     ),
   )

@@ -1,5 +1,8 @@
 import { defineRoute, idParam } from '../../../access/route'
-import { memberForm } from '../../../people/member-form'
-import { changeMember } from '../../../people/members'
+import { changeMember } from '../../../people/member-changes'
+import { changedMemberForm } from '../../../people/member-form'
 
-export default defineRoute({ params: idParam, body: memberForm }, ({ asker, params, body }) => changeMember(asker, params.id, body))
+export default defineRoute(
+  { params: idParam, body: changedMemberForm, version: 'body.version' },
+  ({ asker, params, body }) => changeMember(asker, params.id, body),
+)

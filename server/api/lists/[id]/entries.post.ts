@@ -1,7 +1,7 @@
 import { setResponseStatus } from 'h3'
 import { ENTRY_KINDS, type EntryKind, Joi } from '#core'
 import { entryFields } from '../../../policy/list-form'
-import { defineRoute, idParam } from '../../../access/route'
+import { ADDS, defineRoute, idParam } from '../../../access/route'
 import type { Done } from '../../../policy/apply'
 import { addToList, mustMayAdd, reportOf, type Added, type PasteProgress } from '../../../policy/list-entries'
 import { answerWithEvents } from '../../../platform/events'
@@ -20,7 +20,7 @@ const body = Joi.object<{ text: string, below: boolean, dry: boolean, as?: Entry
 })
 
 export default defineRoute(
-  { params: idParam, body, query, most: 'large' },
+  { params: idParam, body, query, most: 'large', version: ADDS },
   async ({ event, asker, params, body: { text, dry, ...options }, query: { follow } }) => {
     if (dry) return reportOf(asker, params.id, text, options)
     // How far it is streams in; it goes on, and is in force, also where the caller leaves.

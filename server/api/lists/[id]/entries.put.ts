@@ -11,6 +11,6 @@ const body = Joi.object<{ ids: string[], seen: number, note?: string | null, exp
 })
 
 export default defineRoute(
-  { params: idParam, body },
+  { params: idParam, body, version: 'body.seen' },
   ({ asker, params, body: { ids, seen, ...change } }) => changeEntries(asker, params.id, ids, { base: seen, ...change }),
 )

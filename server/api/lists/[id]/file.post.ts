@@ -1,5 +1,5 @@
-import { defineRoute, idParam } from '../../../access/route'
+import { ADDS, defineRoute, idParam } from '../../../access/route'
 import { addFile } from '../../../policy/entries-file'
 
-export default defineRoute<{ id: string }, unknown, Buffer>({ params: idParam, bytes: 'text/csv' }, ({ asker, params, body }) =>
+export default defineRoute<{ id: string }, unknown, Buffer>({ params: idParam, bytes: 'text/csv', version: ADDS }, ({ asker, params, body }) =>
   addFile(asker, params.id, body.toString('utf8')))

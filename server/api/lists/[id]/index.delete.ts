@@ -3,6 +3,6 @@ import { defineRoute, idParam } from '../../../access/route'
 import { removeList } from '../../../policy/lists'
 
 export default defineRoute(
-  { params: idParam, query: versionQuery },
+  { params: idParam, query: versionQuery, version: 'query.version' },
   ({ asker, params, query }) => removeList(asker, params.id, query.version),
 )

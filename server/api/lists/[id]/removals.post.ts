@@ -4,6 +4,8 @@ import { takeFromList } from '../../../policy/list-entries'
 
 const body = Joi.object<{ ids: string[] }, true>({ ids: Joi.array().items(Joi.string().max(80)).min(1).max(10_000).single().required() })
 
-export default defineRoute({ params: idParam, body }, ({ asker, params, body: { ids } }) =>
+const version = { none: 'an entry is its value, which never changes; one that is gone already is no error' }
+
+export default defineRoute({ params: idParam, body, version }, ({ asker, params, body: { ids } }) =>
   takeFromList(asker, params.id, ids),
 )

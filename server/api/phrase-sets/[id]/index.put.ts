@@ -6,6 +6,6 @@ import { changePhraseSet, type PhraseSetForm } from '../../../policy/phrase-sets
 const body = Joi.object<PhraseSetForm & { version: number }>({ ...phraseSetForm, version: Joi.number().integer().required() })
 
 export default defineRoute(
-  { params: idParam, body },
+  { params: idParam, body, version: 'body.version' },
   ({ asker, params, body: { version, ...form } }) => changePhraseSet(asker, params.id, version, form),
 )

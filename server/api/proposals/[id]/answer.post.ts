@@ -11,4 +11,6 @@ const body = Joi.object<Answer, true>({
   confirmed: confirmedField,
 })
 
-export default defineRoute({ params: numberParam, body }, ({ asker, params, body }) => answerProposal(asker, params.id, body))
+const version = { none: 'a proposal never changes and is answered once; the version that it was made on is its own' }
+
+export default defineRoute({ params: numberParam, body, version }, ({ asker, params, body }) => answerProposal(asker, params.id, body))

@@ -7,4 +7,6 @@ const body = Joi.object<{ give: boolean, reason?: string }, true>({
   reason: Joi.string().trim().min(1).max(2000),
 })
 
-export default defineRoute({ params: numberParam, body }, ({ asker, params, body }) => answerRequest(asker, params.id, body))
+const version = { none: 'a request never changes and is answered once' }
+
+export default defineRoute({ params: numberParam, body, version }, ({ asker, params, body }) => answerRequest(asker, params.id, body))

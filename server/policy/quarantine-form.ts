@@ -1,0 +1,38 @@
+import { Joi } from '#core'
+import type { QuarantineSettings } from './quarantine-settings'
+import { quarantineName } from './quarantines'
+
+const person = Joi.string().max(80)
+const DAYS = 'write a number of days, from 1 to 365, or nothing'
+/** The version in which somebody saw the quarantine that they change. */
+export const versionField = Joi.number()
+  .integer()
+  .min(0)
+  .max(2_147_483_647)
+  .required()
+  .messages({ 'any.required': 'say in which version you saw the quarantine' })
+const settings = {
+  reviewers: Joi.array().items(person).max(200),
+  deputy: person.allow(null),
+  waitDays: Joi.number()
+    .integer()
+    .min(1)
+    .max(365)
+    .allow(null)
+    .messages({ 'number.base': DAYS, 'number.min': DAYS, 'number.max': DAYS, 'number.integer': DAYS }),
+  afterWait: Joi.string().valid('reject', 'bin', 'release'),
+  seen: Joi.boolean(),
+  told: Joi.boolean(),
+  mayAsk: Joi.boolean(),
+  mayRelease: Joi.boolean(),
+}
+
+/** A quarantine's settings, or another name; its name is the policy's, so each is an act of its own. */
+export const quarantineForm = Joi.object<Partial<QuarantineSettings> & { name?: string, version: number }, true>({
+  version: versionField,
+  name: quarantineName.optional(),
+  ...settings,
+})
+  .or('name', ...Object.keys(settings))
+  .without('name', Object.keys(settings))
+  .messages({ 'object.without': 'change the name, or the settings: one at a time' })
