@@ -10,8 +10,7 @@ onMounted(() => submit(session.load))
 
 const enter = () => submit(async () => {
   await session.signIn(email.value, password.value)
-  const to = String(route.query.to ?? '/')
-  await navigateTo(to.startsWith('/') && !to.startsWith('//') ? to : '/')
+  await navigateTo(pathHere(String(route.query.to ?? '/')))
 })
 
 function take(account: string) {

@@ -29,8 +29,9 @@ export function mustBeChangeable(asker: Asker, policy: Policy, changes: readonly
   for (const change of changes) {
     if (followsQuarantine(asked, change)) continue
     for (const owner of ownersOf(asked, change)) {
-      asked.mustBeSomebody(owner)
+      // First whether it is theirs: whether somebody of that id is here is not for everybody to know.
       mustBeAllowed(asker, owner)
+      asked.mustBeSomebody(owner)
     }
     mustBeSpeakable(asked, change, prefix)
     if (!('put' in change)) continue
@@ -47,9 +48,9 @@ export function mustBeProposable(asker: Asker, policy: Policy, changes: readonly
   const asked = new Asked(asker, policy, changes)
   for (const change of changes) {
     for (const owner of ownersOf(asked, change)) {
-      asked.mustBeSomebody(owner)
       if (!seesClausesOf(asker, owner))
         throw notAllowed('You can propose changes for the organisation, and for the departments that you are in.')
+      asked.mustBeSomebody(owner)
       if (isPersonal(owner))
         throw notAllowed('What is your own you can change yourself; only what is the organisation’s or a department’s is proposed.')
     }

@@ -11,7 +11,7 @@ export function ownCopies(asker: Pick<Asker, 'id' | 'mailboxes'>): SQL | undefin
 }
 
 /** Whether a copy is one of these. */
-export function isOwn(asker: Asker, copy: Copy): boolean {
+export function isOwn(asker: Asker, copy: Pick<Copy, 'personId' | 'mailbox'>): boolean {
   return copy.personId === asker.id || (copy.mailbox !== null && asker.mailboxes.includes(copy.mailbox))
 }
 

@@ -17,10 +17,12 @@ export async function heldAccessOf(person: string): Promise<HeldAccess> {
     .where(ne(quarantineReviewers.quarantineId, 'general'))
     .groupBy(quarantineReviewers.quarantineId)
     .having(sql`not bool_or(${quarantineReviewers.personId} = ${person}) and not bool_or(${isDeputy})`)
+    .orderBy(quarantineReviewers.quarantineId)
   const rows = await db()
     .select({ id: quarantineSettings.quarantineId, seen: quarantineSettings.seen, mayRelease: quarantineSettings.mayRelease })
     .from(quarantineSettings)
     .where(or(eq(quarantineSettings.seen, false), and(eq(quarantineSettings.mayRelease, true), eq(quarantineSettings.seen, true))))
+    .orderBy(quarantineSettings.quarantineId)
   return {
     othersReview: others.map(o => o.id),
     unseen: rows.filter(r => !r.seen).map(r => r.id),

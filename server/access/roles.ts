@@ -43,7 +43,7 @@ export interface Asker {
   name: string
   role: Role
   addresses: string[]
-  /** Of those the ones that belong to others too, in the form in which they are compared. */
+  /** The same in the form in which they are compared: what came to one of them while several people shared it is theirs too. */
   mailboxes: string[]
   departments: string[]
   epoch: number

@@ -16,7 +16,7 @@ import { faultText, log, tellOfDatabase } from '../platform/log'
 import { may, type Asker } from './roles'
 import { notAllowed, Problem } from '../platform/problem'
 import { databaseNote } from '../platform/readiness'
-import { Slots } from '../platform/slots'
+import { requestSlots } from '../platform/slots'
 import { isGranted } from './routes'
 import { routeFaults, type SeenVersion } from './route-checks'
 import { letBodyGo, MAX_BODY, mediaType, mustBeOfType, readBytes, readJson, type BodySize } from '../platform/body'
@@ -43,9 +43,6 @@ export interface Call<Params, Query, Body> {
   /** Who is asking; only on routes that are not for everybody. */
   asker: Asker
 }
-
-/** Of all connections and threads one person takes so many at a time; what is more waits for the first of them. */
-const slots = new Slots(4)
 
 /**
  * One route: makes sure that it is the one that was granted, checks parameters, query and body, calls, and answers errors as
@@ -74,7 +71,7 @@ export function defineRoute<Params = unknown, Query = unknown, Body = unknown>(
             return asker
           },
         })
-      return await whileCallerStays(event.node.res, () => (asker ? slots.take(asker.id, run) : run()))
+      return await whileCallerStays(event.node.res, () => (asker ? requestSlots.take(asker.id, run) : run()))
     }
     catch (error) {
       // Nobody is there to be answered.

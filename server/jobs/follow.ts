@@ -1,7 +1,8 @@
+import { setTimeout as sleep } from 'node:timers/promises'
 import type { H3Event } from 'h3'
 import isSame from 'fast-deep-equal'
 import type { Asker } from '../access/roles'
-import { areEnding, opened, setEventHeaders, STILL_HERE } from '../platform/events'
+import { answerWithStream, areEnding, type OpenStream } from '../platform/events'
 import { ENDED, openJob, type JobLine } from './store'
 
 const LOOK_AGAIN = 400
@@ -13,48 +14,20 @@ const LOOK_AGAIN = 400
 export async function followJob(event: H3Event, asker: Asker, id: number): Promise<ReadableStream<Uint8Array>> {
   // Before the stream begins: what is not there, or not theirs, is an answer like any other.
   const first = await openJob(asker, id)
-  setEventHeaders(event)
-  const encoder = new TextEncoder()
-  let timer: ReturnType<typeof setTimeout> | undefined
-  let told: JobLine | null = null
-  let last = Date.now()
-  // Whether it was open until then.
-  let ended = () => false
-  let open = true
-  return new ReadableStream<Uint8Array>({
-    start(controller) {
-      const end = () => {
-        clearTimeout(timer)
-        open = false
-        if (ended()) controller.close()
-      }
-      ended = opened(end)
-      const tell = (line: JobLine) => {
-        if (!isSame(line, told)) {
-          controller.enqueue(encoder.encode(`data: ${JSON.stringify(line)}\n\n`))
-          last = Date.now()
-        }
-        else if (Date.now() - last > STILL_HERE) {
-          controller.enqueue(encoder.encode(':\n\n'))
-          last = Date.now()
-        }
-        told = line
-        if (ENDED.includes(line.state) || areEnding()) return end()
-        timer = setTimeout(look, LOOK_AGAIN)
-      }
-      const look = () => {
-        openJob(asker, id).then(
-          line => open && tell(line),
-          // The database is away, or the job is theirs no more: the browser asks again.
-          () => end(),
-        )
-      }
-      tell(first)
-    },
-    cancel() {
-      clearTimeout(timer)
-      open = false
-      ended()
-    },
+  return answerWithStream<JobLine>(event, (stream) => {
+    tellOf(stream, first, () => openJob(asker, id))
+      // The database is away, or the job is theirs no more: the browser asks again.
+      .catch(() => undefined)
+      .finally(() => stream.end())
   })
+}
+
+async function tellOf({ tell, signal }: OpenStream<JobLine>, first: JobLine, look: () => Promise<JobLine>): Promise<void> {
+  let told: JobLine | null = null
+  for (let line = first; !signal.aborted; line = await look()) {
+    if (!isSame(line, told)) tell(line)
+    told = line
+    if (ENDED.includes(line.state) || areEnding()) return
+    await sleep(LOOK_AGAIN, undefined, { signal })
+  }
 }

@@ -1,3 +1,4 @@
+import type { Asker } from '../access/roles'
 import type { Tx } from '../db/client'
 
 /** A job as it runs. */
@@ -11,9 +12,13 @@ export interface Running {
   actId: number | null
   /**
    * Does one piece of the work, and writes down in the same transaction how far the job is: killed at any instant, it goes on
-   * behind what is done, and does nothing twice.
+   * behind what is done, and does nothing twice. Of work that somebody asked for, the actor is that person with the rights that they
+   * have in this very step, and cannot leave before it ends; null of work that nobody asked for.
+   * @throws CannotBeDone where they have left
    */
-  step(work: (tx: Tx) => Promise<Progress>): Promise<void>
+  step(work: (tx: Tx, actor: Asker | null) => Promise<Progress>): Promise<void>
+  /** Who asked for it, with their rights of now, for what is looked up between steps. @throws CannotBeDone where they have left */
+  actor(): Promise<Asker>
   /** How much there is to do, as soon as that is known. */
   setTotal(total: number): Promise<void>
   /** Whether somebody asked it to stop, or this process ends: then it returns at once, and does no more. */

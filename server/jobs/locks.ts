@@ -1,5 +1,7 @@
+import { and, inArray, sql } from 'drizzle-orm'
 import type pg from 'pg'
 import { jobsDb, separateClient } from '../db/client'
+import { jobs } from '../db/schema'
 import { faultText, log } from '../platform/log'
 
 // The first half of the keys of our locks (pg_advisory_lock with two numbers).
@@ -39,6 +41,28 @@ export async function letLockGo(): Promise<void> {
   holder = null
   await ending?.end().catch(() => undefined) // it is gone already
 }
+
+/**
+ * Ends jobs that nobody does any more, since they were interrupted as often as the queue tries one: otherwise they would count as
+ * running for ever, and of what there is one at a time there would be none.
+ */
+export async function endInterrupted(): Promise<void> {
+  const ended = await jobsDb()
+    .update(jobs)
+    .set({ state: 'failed', error: INTERRUPTED, endedAt: new Date() })
+    .where(and(inArray(jobs.state, ['waiting', 'running']), sql`not exists (
+      select 1 from graphile_worker._private_jobs q
+      where q.payload ->> 'id' = ${jobs.id}::text and (q.attempts < q.max_attempts or q.locked_at is not null))`))
+    .returning({ id: jobs.id, kind: jobs.kind })
+    .catch((error: unknown) => {
+      log.warn({ error: faultText(error) }, 'it could not be seen which jobs were interrupted too often; it is tried again')
+      return []
+    })
+  for (const { id, kind } of ended) log.error({ job: id, kind }, 'a job was interrupted as often as it is tried, and ends')
+}
+
+const INTERRUPTED =
+  'The server stopped ten times while this was done. What had been done by then stays, and can be undone. Why is in the log; start it again.'
 
 /** Gives jobs back to the queue that a process had begun which is gone. */
 export async function giveBackLocks(): Promise<void> {

@@ -2,11 +2,12 @@ import { EventEmitter } from 'node:events'
 import { eq, sql } from 'drizzle-orm'
 import isSame from 'fast-deep-equal'
 import { Logger, run, runMigrations, type Runner, type WorkerEvents } from 'graphile-worker'
+import type { Asker } from '../access/roles'
 import { jobsDb } from '../db/client'
-import { jobs } from '../db/schema'
+import { jobs, people } from '../db/schema'
 import { faultText, log } from '../platform/log'
 import { CannotBeDone, jobKind, type Running } from './kinds'
-import { giveBackLocks, holdLock, letLockGo } from './locks'
+import { endInterrupted, giveBackLocks, holdLock, letLockGo } from './locks'
 import { queueJob, TASK, type Ended } from './store'
 
 /** So many at a time in one process; they take turns for the threads with what else is done there. */
@@ -15,6 +16,10 @@ const POLL = 1000
 /** Milliseconds that one person's job works before others have their turn. It goes on behind what waits by then. */
 const SLICE = 5000
 
+/** Finds a person by their id, as they are now; null where they are here no more. */
+type FindActor = (id: string) => Promise<Asker | null>
+
+let findActor: FindActor = async () => null
 let runner: Runner | null = null
 let stopping = false
 let clock: ReturnType<typeof setInterval> | undefined
@@ -31,8 +36,9 @@ export async function migrateJobs(): Promise<void> {
   await runMigrations({ pgPool: jobsDb().$client, logger })
 }
 
-/** Does long work in this process, until `stopJobs`. */
-export async function startJobs(): Promise<void> {
+/** Does long work in this process, until `stopJobs`. @param find who asked for it */
+export async function startJobs(find: FindActor): Promise<void> {
+  findActor = find
   stopping = false
   const events: WorkerEvents = new EventEmitter()
   events.on('pool:create', ({ workerPool }) => void holdLock(workerPool.id))
@@ -46,8 +52,12 @@ export async function startJobs(): Promise<void> {
     taskList: { [TASK]: (payload, { job }) => work((payload as { id: number }).id, job.attempts >= job.max_attempts) },
   })
   // What a process that was killed had begun stays locked for hours otherwise.
-  clock = setInterval(() => void giveBackLocks(), 30_000)
-  await giveBackLocks()
+  const lookAfter = async () => {
+    await giveBackLocks()
+    await endInterrupted()
+  }
+  clock = setInterval(() => void lookAfter(), 30_000)
+  await lookAfter()
 }
 
 export async function stopJobs(): Promise<void> {
@@ -103,6 +113,11 @@ function running(job: typeof jobs.$inferSelect, turn: { isOver: boolean }): Runn
     personId,
     actId,
     cursor: job.cursor ?? null,
+    async actor() {
+      const actor = personId === null ? null : await findActor(personId)
+      if (!actor) throw new CannotBeDone('Whoever began this has left. What had been done by then stays, and can be undone.')
+      return actor
+    },
     async step(piece) {
       const progress = await jobsDb().transaction(async (tx) => {
         const [now] = await tx.select({ cursor: jobs.cursor, state: jobs.state }).from(jobs).where(eq(jobs.id, id)).for('update')
@@ -110,7 +125,9 @@ function running(job: typeof jobs.$inferSelect, turn: { isOver: boolean }): Runn
         if (now?.state === 'cancelled') return null
         // A process that was taken for gone was not: one of the two goes on.
         if (!isSame(now?.cursor ?? null, self.cursor)) throw new Error('another process goes on with this job')
-        const did = await piece(tx)
+        // Whoever would make them leave, or change their role, waits until this step is done.
+        if (personId !== null) await tx.select({ id: people.id }).from(people).where(eq(people.id, personId)).for('share')
+        const did = await piece(tx, personId === null ? null : await self.actor())
         await tx
           .update(jobs)
           .set({ cursor: did.cursor, done: sql`${jobs.done} + ${did.done}`, moved: sql`${jobs.moved} + ${did.moved ?? 0}` })

@@ -69,7 +69,8 @@ export async function letOutMeanwhile(tx: Tx, asker: Asker, ids: readonly number
       and(
         isAnyOf(actItems.copyId, ids),
         sql`${actItems.before} ->> 'lane' = 'quarantine'`,
-        sql`not (${visibleTo(asker) ?? sql`true`})`,
+        // What is null is not visible: a copy of nobody’s mailbox.
+        sql`(${visibleTo(asker) ?? sql`true`}) is not true`,
       ),
     )
     .orderBy(desc(acts.id))

@@ -7,6 +7,7 @@ import { actItems, acts, attempts, copies, messages, people, rulings } from '../
 import { recordAct } from '../acts/record'
 import { isOwn, visibleTo, type Copy } from '../access/copy-access'
 import { decidedSeenBy } from '../access/others-clauses'
+import { wordsOfOthers, type OthersWords } from '../access/own-words'
 import type { Asker } from '../access/roles'
 import { policyInForce } from '../policy/in-force'
 import { readCursor, writtenCursor } from '../platform/cursor'
@@ -66,8 +67,8 @@ export async function listCopies(asker: Asker, filter: CopyPage): Promise<{ item
     .where(and(await matching(asker, filter), afterCursor(filter.cursor)))
     .orderBy(desc(copies.receivedAt), desc(copies.id))
     .limit(filter.limit + 1)
-  const names = await readerNames()
-  const items = page.slice(0, filter.limit).map(row => lineOf(asker, row, names))
+  const context = await lineContext(asker)
+  const items = page.slice(0, filter.limit).map(row => lineOf(context, row))
   const last = page.length > filter.limit ? page[filter.limit - 1]! : null
   return { items, next: last && writtenCursor([last.receivedAt.getTime(), last.id]) }
 }
@@ -79,9 +80,9 @@ export async function linesOf(asker: Asker, ids: readonly number[]): Promise<Cop
     .select(LINE)
     .from(copies)
     .where(and(inArray(copies.id, [...ids]), visibleTo(asker)))
-  const names = await readerNames()
+  const context = await lineContext(asker)
   const byId = new Map(rows.map(row => [row.id, row]))
-  return ids.flatMap(id => (byId.has(id) ? [lineOf(asker, byId.get(id)!, names)] : []))
+  return ids.flatMap(id => (byId.has(id) ? [lineOf(context, byId.get(id)!)] : []))
 }
 
 /** How many copies match. */
@@ -106,6 +107,7 @@ const LINE = {
   folder: copies.folder,
   recipient: copies.recipient,
   personId: copies.personId,
+  mailbox: copies.mailbox,
   senderAddress: copies.senderAddress,
   senderName: copies.senderName,
   subject: copies.subject,
@@ -121,19 +123,29 @@ const LINE = {
   version: copies.version,
 }
 
-/** Names by the id of the person. */
-async function readerNames(): Promise<ReadonlyMap<string, string>> {
-  const { policy } = await policyInForce()
-  return new Map(policy.people.map(p => [p.id, p.name]))
+/** What lines need besides their rows. */
+interface LineContext {
+  asker: Asker
+  /** Names by the id of the person. */
+  names: ReadonlyMap<string, string>
+  others: OthersWords
 }
 
-function lineOf(asker: Asker, row: Pick<Copy, keyof typeof LINE>, names: ReadonlyMap<string, string>): CopyLine {
+async function lineContext(asker: Asker): Promise<LineContext> {
+  const { policy } = await policyInForce()
+  return { asker, names: new Map(policy.people.map(p => [p.id, p.name])), others: await wordsOfOthers(asker) }
+}
+
+function lineOf({ asker, names, others }: LineContext, row: Pick<Copy, keyof typeof LINE>): CopyLine {
+  // What a colleague's own rule says of their mail is theirs, whoever may see the mail.
+  const own = isOwn(asker, row)
+  const folder = row.lane === 'inbox' ? row.folder : null
   return {
     id: row.id,
     lane: row.lane,
     quarantine: row.quarantineId,
     gone: row.lane === 'dropped' ? (row.erased ? 'erased' : 'dropped') : null,
-    folder: row.lane === 'inbox' ? row.folder : null,
+    folder: folder !== null && !own && others.folders.has(folder) ? null : folder,
     recipient: row.recipient,
     reader: (row.personId === null ? undefined : names.get(row.personId)) ?? row.recipient,
     sender: row.senderAddress,
@@ -144,7 +156,7 @@ function lineOf(asker: Asker, row: Pick<Copy, keyof typeof LINE>, names: Readonl
     receivedAt: row.receivedAt.toISOString(),
     judgement: row.judgement,
     judgementStrength: row.judgementStrength,
-    tags: row.tags,
+    tags: own ? row.tags : row.tags.filter(tag => !others.tags.has(tag)),
     important: row.important,
     opened: row.firstOpenedAt !== null,
     version: row.version,
@@ -193,7 +205,7 @@ export async function openCopy(asker: Asker, id: number): Promise<CopyDetail> {
   const { parser: _, ...facts } = await contentToShow(message!)
   const seen = ruling ? rulingFor(personOwner(asker.id), { ...ruling, place: null, stop: null }) : null
   return {
-    ...lineOf(asker, copy, await readerNames()),
+    ...lineOf(await lineContext(asker), copy),
     laneSince: copy.laneSince.toISOString(),
     person: person ?? null,
     facts: {

@@ -1,10 +1,11 @@
 import { and, eq, gte, inArray, isNull, lt, or, sql, type SQL } from 'drizzle-orm'
 import { makeAddress } from '#core'
-import { visibleTo, type Copy } from '../access/copy-access'
+import { ownCopies, visibleTo, type Copy } from '../access/copy-access'
 import { seesClausesOf } from '../access/ownership'
+import { wordsOfOthers } from '../access/own-words'
 import type { Asker } from '../access/roles'
 import { db } from '../db/client'
-import { isSharedAddress, literally } from '../db/asking'
+import { literally } from '../db/asking'
 import { actItems, addresses, bindings, copies, lists, messages, rulingClaims, rules } from '../db/schema'
 import { notFound } from '../platform/problem'
 
@@ -30,11 +31,15 @@ export interface CopyFilter {
 /** The copies that match a filter, among those that the asker may see. @throws where it names a clause that is not theirs to see */
 export async function matching(asker: Asker, filter: CopyFilter): Promise<SQL> {
   await mayAskFor(asker, filter.touchedBy)
+  const others = filter.tag || filter.folder || filter.words ? await wordsOfOthers(asker) : null
+  // By a tag or folder of a colleague's own one finds only what is one's own.
+  const isTheirs = (filter.tag && others?.tags.has(filter.tag)) || (filter.folder && others?.folders.has(filter.folder))
   const all = and(
     visibleTo(asker),
+    isTheirs ? ownCopies(asker) : undefined,
     filter.recipient ? await isFor(filter.recipient) : undefined,
     ...conditions(filter),
-    filter.words ? await mentions(filter.words) : undefined,
+    filter.words ? await mentions(filter.words, others!.tags) : undefined,
   )
   return all ?? sql`true`
 }
@@ -66,19 +71,16 @@ function conditions(filter: CopyFilter): (SQL | undefined)[] {
   ]
 }
 
-// A person by their id, with the mailboxes that they share, or one address.
+// A person by their id, with what came to their addresses while others shared them; or one address.
 async function isFor(recipient: string): Promise<SQL> {
-  const shared = await db()
-    .select({ address: addresses.address })
-    .from(addresses)
-    .where(and(eq(addresses.personId, recipient), isSharedAddress))
+  const own = await db().select({ address: addresses.address }).from(addresses).where(eq(addresses.personId, recipient))
   return or(
     eq(copies.recipient, makeAddress(recipient).key),
     eq(copies.personId, recipient),
-    shared.length
+    own.length
       ? inArray(
           copies.mailbox,
-          shared.map(a => makeAddress(a.address).keyWithoutTag),
+          own.map(a => makeAddress(a.address).keyWithoutTag),
         )
       : undefined,
   )!
@@ -94,7 +96,7 @@ function senderIs(sender: string): SQL | undefined {
 }
 
 // Every word, or the beginning of one, in subject, sender, attachment names or text; or a tag that has them all.
-async function mentions(words: string): Promise<SQL> {
+async function mentions(words: string, othersTags: ReadonlySet<string>): Promise<SQL> {
   const terms = words
     .normalize('NFKC')
     .toLowerCase()
@@ -111,7 +113,7 @@ async function mentions(words: string): Promise<SQL> {
       .from(messages)
       .where(sql`${messages.search} @@ to_tsquery('simple', ${query})`),
   )
-  const tags = await tagsWith(terms)
+  const tags = (await tagsWith(terms)).filter(tag => !othersTags.has(tag))
   // Most words are no tag; asking for one all the same would cost a look at every copy.
   return tags.length ? or(inText, sql`${copies.tags} && ${sql.param(tags)}::text[]`)! : inText
 }
@@ -143,7 +145,11 @@ export async function marksOf(asker: Asker): Promise<{ tags: string[], folders: 
     .where(and(sql`${copies.folder} is not null`, visibleTo(asker)))
     .orderBy(copies.folder)
     .limit(MOST_MARKS)
-  return { tags: tagged.map(t => t.tag), folders: filed.map(f => f.folder!) }
+  const others = await wordsOfOthers(asker)
+  return {
+    tags: tagged.map(t => t.tag).filter(tag => !others.tags.has(tag)),
+    folders: filed.map(f => f.folder!).filter(folder => !others.folders.has(folder)),
+  }
 }
 
 // By the number of a colleague's own rule one would learn what it does.

@@ -1,9 +1,10 @@
 import { and, asc, eq, gt, gte, inArray, isNull, lt, lte, max, or, sql } from 'drizzle-orm'
-import { isDelivered, type ClauseRef, type KeptLane } from '#core'
+import { isDelivered, isPersonal, type ClauseRef, type KeptLane, type Owner } from '#core'
 import { replayed, type PolicyChange } from '#core/change'
 import { landing, reachOf } from '#core/rehearse'
 import { sentenceFor } from '../access/others-clauses'
 import { visibleTo } from '../access/copy-access'
+import { mayChange } from '../access/ownership'
 import type { Asker } from '../access/roles'
 import { jobsDb, type Tx } from '../db/client'
 import { actItems, acts, copies, type CopyState } from '../db/schema'
@@ -66,43 +67,56 @@ const AT_ONCE = 100
 const MOST_TOLD = 20
 
 /**
- * Moves the copies here that end elsewhere by a change than without it. What a person moved by hand stays, and so does what
- * lies elsewhere meanwhile. @param findPerson who asked, as they may now; null where they are here no more
+ * Moves the copies here that end elsewhere by a change than without it, each step with the rights that its asker has by then. What a
+ * person moved by hand stays, and so does what lies elsewhere meanwhile.
  */
-export function existingJob(findPerson: (id: string) => Promise<Asker | null>): JobKind {
-  return {
-    async run(job) {
-      const payload = job.payload as unknown as Payload
-      const asker = job.personId === null ? null : await findPerson(job.personId)
-      if (!asker) return
-      if ((await policyInForce()).policy.version < payload.version) await refreshPolicy()
-      const which = and(visibleTo(asker), payload.took ? undefined : await reached(payload), chosen(payload))
-      const upTo = Number(job.cursor?.upTo ?? (await newest()))
-      if (job.cursor === null) {
-        const [count] = await jobsDb().select({ n: sql<number>`count(*)::int` }).from(copies).where(and(which, lte(copies.id, upTo)))
-        await job.setTotal(count!.n)
-      }
-      let after = Number(job.cursor?.after ?? 0)
-      for (let more = true; more && !(await job.isStopping());) {
-        const rows = await jobsDb()
-          .select({ id: copies.id })
-          .from(copies)
-          .where(and(which, gt(copies.id, after), lte(copies.id, upTo)))
-          .orderBy(asc(copies.id))
-          .limit(AT_ONCE)
-        const ids = rows.map(r => r.id)
-        await mustStillFit(payload)
-        // Before the step: nothing is held while threads decide.
-        const decided = await redecideCopies({ ...payload, ids, always: payload.took ? ids : ids.filter(id => payload.ids.includes(id)) })
-        more = rows.length === AT_ONCE
-        after = ids.at(-1) ?? after
-        await job.step(async (tx) => {
-          const moved = decided.length ? await applyTo(tx, asker, decided, { actId: job.actId!, payload }) : 0
-          return { cursor: { after, upTo }, done: ids.length, moved }
-        })
-      }
-    },
-  }
+export const existingJob: JobKind = {
+  async run(job) {
+    const payload = job.payload as unknown as Payload
+    if ((await policyInForce()).policy.version < payload.version) await refreshPolicy()
+    await mustStillFit(payload)
+    const owners = await ownersOf(payload)
+    const which = and(payload.took ? undefined : await reached(payload), chosen(payload))
+    const upTo = Number(job.cursor?.upTo ?? (await newest()))
+    if (job.cursor === null) {
+      const seen = and(visibleTo(await job.actor()), which, lte(copies.id, upTo))
+      const [count] = await jobsDb().select({ n: sql<number>`count(*)::int` }).from(copies).where(seen)
+      await job.setTotal(count!.n)
+    }
+    let after = Number(job.cursor?.after ?? 0)
+    for (let more = true; more && !(await job.isStopping());) {
+      const rows = await jobsDb()
+        .select({ id: copies.id })
+        .from(copies)
+        .where(and(visibleTo(await job.actor()), which, gt(copies.id, after), lte(copies.id, upTo)))
+        .orderBy(asc(copies.id))
+        .limit(AT_ONCE)
+      const ids = rows.map(r => r.id)
+      await mustStillFit(payload)
+      // Before the step: nothing is held while threads decide.
+      const decided = await redecideCopies({ ...payload, ids, always: payload.took ? ids : ids.filter(id => payload.ids.includes(id)) })
+      more = rows.length === AT_ONCE
+      after = ids.at(-1) ?? after
+      await job.step(async (tx, actor) => {
+        mustStillBeAllowed(actor!, owners)
+        const moved = decided.length ? await applyTo(tx, actor!, decided, { actId: job.actId!, payload }) : 0
+        return { cursor: { after, upTo }, done: ids.length, moved }
+      })
+    }
+  },
+}
+
+/** Whose clauses the change is of, or the clause that took mail. */
+async function ownersOf({ net, took }: Payload): Promise<Owner[]> {
+  const { policy } = await policyInForce()
+  const clause = took && (took.kind === 'rule' ? policy.rules : policy.bindings).find(c => c.id === took.id)
+  return [...reachOf(policy, net).owners, ...(clause ? [clause.owner] : [])] as Owner[]
+}
+
+// A change of what is one's own needs no right besides; others' own clauses follow a change and are not asked.
+function mustStillBeAllowed(actor: Asker, owners: readonly Owner[]): void {
+  if (owners.every(owner => isPersonal(owner) || mayChange(actor, owner))) return
+  throw new CannotBeDone('You may no longer change these lists and rules. What had been moved by then stays, and can be undone.')
 }
 
 // What the change made may be gone since, or be otherwise: then nobody knows any more how it was without it.

@@ -1,15 +1,16 @@
 import { and, asc, gt, lte, max, notInArray, sql } from 'drizzle-orm'
 import { isKeptHere, type KeptLane } from '#core'
 import { countMore, recordAct } from '../acts/record'
-import { may, type Asker } from '../access/roles'
+import { reviews } from '../access/copy-access'
+import type { Asker } from '../access/roles'
 import { db, jobsDb, type Tx } from '../db/client'
 import { copies } from '../db/schema'
-import type { JobKind } from '../jobs/kinds'
+import { CannotBeDone, type JobKind } from '../jobs/kinds'
 import { addJob } from '../jobs/store'
 import { matching, type CopyFilter } from './copy-conditions'
 import { judgeRows, notSaidYet } from './judging'
 import { notAskedFor } from './erasing'
-import { isMovable, isThere, moveRows, notAHolder, quarantineFor } from './moves'
+import { isMovable, isThere, moveRows, mustReview, quarantineFor } from './moves'
 
 /** What is done to all copies that match. */
 type Deed = { lane: KeptLane, quarantine?: string | null, ownPlaces?: boolean } | { value: 'wanted' | 'unwanted' | null }
@@ -35,7 +36,7 @@ export async function beginMany(asker: Asker, { except = [], ...filter }: ManyQu
   // Told now, and not by a job that fails.
   await matching(asker, filter)
   const to = 'lane' in deed ? await quarantineFor(deed.lane, deed.quarantine) : null
-  if (to !== null && !may(asker, 'hold and release')) throw notAHolder()
+  if (to !== null) mustReview(asker, to)
   return db().transaction(async (tx) => {
     const [newest] = await tx.select({ id: max(copies.id) }).from(copies)
     const act = await recordAct(tx, {
@@ -57,49 +58,53 @@ interface Payload {
   upTo: number
 }
 
-/** Does it. @param findPerson who asked, as they may now; null where they are here no more */
-export function manyJob(findPerson: (id: string) => Promise<Asker | null>): JobKind {
-  return {
-    async run(job) {
-      const { filter, except, deed, to, upTo } = job.payload as unknown as Payload
-      const asker = job.personId === null ? null : await findPerson(job.personId)
-      // In the name of somebody who has left nothing more is done.
-      if (!asker) return
-      const { after: since, before: until, ...rest } = filter
-      const all = and(
-        await matching(asker, {
-          ...rest,
-          ...(since ? { after: new Date(since) } : {}),
-          ...(until ? { before: new Date(until) } : {}),
-        }),
-        lte(copies.id, upTo),
-        except.length ? notInArray(copies.id, except) : undefined,
-      )
-      if (job.cursor === null) {
-        const [count] = await jobsDb()
-          .select({ n: sql<number>`count(*)::int` })
+/** Does it, each step with the rights that its asker has by then. */
+export const manyJob: JobKind = {
+  async run(job) {
+    const { deed, to, ...payload } = job.payload as unknown as Payload
+    if (job.cursor === null) {
+      const [count] = await jobsDb()
+        .select({ n: sql<number>`count(*)::int` })
+        .from(copies)
+        .where(await matchingNow(await job.actor(), payload))
+      await job.setTotal(count!.n)
+    }
+    let after = Number(job.cursor?.after ?? 0)
+    for (let more = true; more && !(await job.isStopping());) {
+      await job.step(async (tx, actor) => {
+        mustStillReview(actor!, to)
+        const rows = await tx
+          .select()
           .from(copies)
-          .where(all)
-        await job.setTotal(count!.n)
-      }
-      let after = Number(job.cursor?.after ?? 0)
-      for (let more = true; more && !(await job.isStopping());) {
-        await job.step(async (tx) => {
-          const rows = await tx
-            .select()
-            .from(copies)
-            .where(and(all, gt(copies.id, after)))
-            .orderBy(asc(copies.id))
-            .limit(AT_ONCE)
-            .for('update')
-          more = rows.length === AT_ONCE
-          after = rows.at(-1)?.id ?? after
-          const moved = rows.length ? await doTo(tx, asker, rows, { actId: job.actId!, deed, to }) : 0
-          return { cursor: { after }, done: rows.length, moved }
-        })
-      }
-    },
-  }
+          .where(and(await matchingNow(actor!, payload), gt(copies.id, after)))
+          .orderBy(asc(copies.id))
+          .limit(AT_ONCE)
+          .for('update')
+        more = rows.length === AT_ONCE
+        after = rows.at(-1)?.id ?? after
+        const moved = rows.length ? await doTo(tx, actor!, rows, { actId: job.actId!, deed, to }) : 0
+        return { cursor: { after }, done: rows.length, moved }
+      })
+    }
+  },
+}
+
+async function matchingNow(actor: Asker, { filter, except, upTo }: Pick<Payload, 'filter' | 'except' | 'upTo'>) {
+  const { after: since, before: until, ...rest } = filter
+  return and(
+    await matching(actor, {
+      ...rest,
+      ...(since ? { after: new Date(since) } : {}),
+      ...(until ? { before: new Date(until) } : {}),
+    }),
+    lte(copies.id, upTo),
+    except.length ? notInArray(copies.id, except) : undefined,
+  )
+}
+
+function mustStillReview(actor: Asker, quarantine: string | null): void {
+  if (quarantine !== null && !reviews(actor, quarantine))
+    throw new CannotBeDone('You may no longer put mail into this quarantine. What had been moved by then stays, and can be undone.')
 }
 
 type Row = typeof copies.$inferSelect

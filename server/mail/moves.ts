@@ -45,6 +45,7 @@ export async function moveCopies(
   const to = await quarantineFor(lane, quarantine)
   return db().transaction(async (tx) => {
     const rows = await lockCopies(tx, asker, ids, versions)
+    if (to !== null) mustReview(asker, to)
     for (const copy of rows) mayMove(asker, copy, lane)
     if (lane === 'bin' && !reason) await mustNotBeAskedFor(tx, rows)
     const moving = rows.filter(c => !isThere(c, lane, to))
@@ -192,6 +193,12 @@ export function isMovable(asker: Asker, copy: Copy, lane: KeptLane): boolean {
   return copy.lane !== 'quarantine' || (isDelivered(lane) ? mayLetOut(asker, copy) : reviews(asker, copy.quarantineId ?? 'general'))
 }
 
-export function notAHolder(): Problem {
+/** @throws where a quarantine is not the asker's to put mail into */
+export function mustReview(asker: Asker, quarantine: string): void {
+  if (!may(asker, 'hold and release')) throw notAHolder()
+  if (!reviews(asker, quarantine)) throw notAllowed('Only those who review this quarantine, and administrators, put mail into it.')
+}
+
+function notAHolder(): Problem {
   return notAllowed('Only reviewers and administrators send mail into a quarantine or release it from there.')
 }

@@ -6,7 +6,7 @@ import { may, type Asker } from '../access/roles'
 import { recordAct } from '../acts/record'
 import { db, type Tx } from '../db/client'
 import { people, proposals, type ProposalState } from '../db/schema'
-import { invalid, notAllowed, notFound, somebodyFaster } from '../platform/problem'
+import { invalid, noSuchVersion, notAllowed, notFound, somebodyFaster } from '../platform/problem'
 import { wordsOf } from '../policy/apply'
 import { previewChanges } from '../policy/preview'
 import { askForProposalCheck, hasUncheckedProposals } from '../policy/proposal-check'
@@ -92,7 +92,9 @@ export async function propose(asker: Asker, { base, changes, note, ids }: Propos
     await tx.execute(sql`select pg_advisory_xact_lock(hashtext(${`proposals ${asker.id}`}))`)
     const [open] = await tx.select({ n: sql<number>`count(*)::int` }).from(proposals).where(and(isMine(asker), eq(proposals.state, 'open')))
     if (open!.n >= MOST_OPEN) throw invalid(`${MOST_OPEN} of your proposals wait for an answer already. Take some of them back first.`)
-    // Not on what is still to come: it could never go stale.
+    const { number } = await currentVersion(tx)
+    if (base > number) throw noSuchVersion(base, number)
+    // Another process may have told of a newer one than this one follows.
     const made = Math.min(base, preview.version)
     const [row] = await tx
       .insert(proposals)

@@ -1,6 +1,8 @@
 import { defineEventHandler, getRequestHeader, setResponseHeader } from 'h3'
 import { EVERYBODY, grantFor } from '../access/routes'
+import isSame from 'fast-deep-equal'
 import { apiPath } from '../platform/api-path'
+import type { Reader } from '../platform/events'
 import { isFromElsewhere } from '../platform/origin'
 import { answerProblem, problemOf } from '../access/route'
 import { sessionPerson } from '../people/session'
@@ -28,6 +30,7 @@ export default defineEventHandler(async (event) => {
       if (!asker) throw new Problem(401, 'Sign in first', 'You are not signed in, or your session has ended. Sign in and repeat this.')
       if (!granted.roles.includes(asker.role)) throw new Problem(403, 'Not allowed', `This is for ${granted.roles.join(' and ')} only.`)
       event.context.asker = asker
+      event.context.reader = readerOf(asker, () => sessionPerson(event))
     }
     // The route that the router then finds checks that it is this one.
     event.context.granted = granted.route
@@ -36,6 +39,11 @@ export default defineEventHandler(async (event) => {
     return answerProblem(event, problemOf(error))
   }
 })
+
+// For what goes on after its answer has begun.
+function readerOf(asker: Asker, askAgain: () => Promise<Asker | null>): Reader {
+  return { id: asker.id, isUnchanged: async () => asker === COMMAND_LINE || isSame(await askAgain(), asker) }
+}
 
 // The command line beside a running installation: whoever may read its data folder is trusted as an administrator.
 function commandLine(header: string | undefined): Asker | null {

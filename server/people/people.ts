@@ -1,7 +1,6 @@
 import { and, asc, eq, sql } from 'drizzle-orm'
 import { makeAddress } from '#core'
 import { db, type Tx } from '../db/client'
-import { isSharedAddress } from '../db/asking'
 import { addresses, departments, memberships, people } from '../db/schema'
 import { heldAccessOf } from '../access/held-access'
 import { powersOf, type Asker, type Power, type Role } from '../access/roles'
@@ -35,7 +34,7 @@ export async function findPerson(id: string): Promise<Asker | null> {
   const [row] = await db().select().from(people).where(eq(people.id, id))
   if (!row || row.leftAt !== null) return null
   const own = await db()
-    .select({ address: addresses.address, shown: addresses.shown, shared: isSharedAddress })
+    .select({ address: addresses.address, shown: addresses.shown })
     .from(addresses)
     .where(eq(addresses.personId, id))
     .orderBy(asc(addresses.address))
@@ -45,7 +44,8 @@ export async function findPerson(id: string): Promise<Asker | null> {
     name: row.name,
     role: row.role,
     addresses: own.map(a => a.shown),
-    mailboxes: own.filter(a => a.shared).map(a => makeAddress(a.address).keyWithoutTag),
+    // Also of an address that is theirs alone by now: mail that came while others shared it is still theirs.
+    mailboxes: [...new Set(own.map(a => makeAddress(a.address).keyWithoutTag))],
     departments: member.map(m => m.departmentId),
     epoch: row.sessionEpoch,
     held: await heldAccessOf(id),

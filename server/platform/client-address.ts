@@ -1,4 +1,4 @@
-import type { H3Event } from 'h3'
+import { getRequestURL, type H3Event } from 'h3'
 import { inNetwork, normaliseIp } from '#core/message'
 
 /**
@@ -6,11 +6,7 @@ import { inNetwork, normaliseIp } from '#core/message'
  * X-Forwarded-For that is not such a proxy; what others write there is not believed.
  */
 export function clientAddress({ node: { req } }: H3Event): string {
-  const proxies = (process.env.SOBER_GATE_PROXIES ?? '')
-    .split(',')
-    .map(n => n.trim())
-    .filter(Boolean)
-  const isProxy = (ip: string) => proxies.some(network => inNetwork(ip, network))
+  const isProxy = proxyTest()
   let client = normaliseIp(req.socket.remoteAddress) ?? ''
   const named = String(req.headers['x-forwarded-for'] ?? '')
     .split(',')
@@ -21,4 +17,21 @@ export function clientAddress({ node: { req } }: H3Event): string {
     client = before
   }
   return client
+}
+
+/**
+ * The origin by which the browser reached us: https where the connection is encrypted, or a proxy of ours says that its was
+ * (X-Forwarded-Proto); what others write there is not believed.
+ */
+export function requestOrigin(event: H3Event): string {
+  const isBehindProxy = proxyTest()(normaliseIp(event.node.req.socket.remoteAddress) ?? '')
+  return getRequestURL(event, { xForwardedProto: isBehindProxy }).origin
+}
+
+function proxyTest(): (ip: string) => boolean {
+  const proxies = (process.env.SOBER_GATE_PROXIES ?? '')
+    .split(',')
+    .map(n => n.trim())
+    .filter(Boolean)
+  return ip => proxies.some(network => inNetwork(ip, network))
 }

@@ -50,3 +50,5 @@ export const somebodyFaster = (what: string, more: Record<string, unknown> = {})
     `${what} was changed after you opened it. Nothing was saved; load it again and repeat your change.`,
     { type: PROBLEM_TYPES.stale, more },
   )
+export const noSuchVersion = (asked: number, newest: number) =>
+  invalid(`There is no version ${asked} yet: the newest one is ${newest}. Load it again.`, { base: 'This version does not exist.' })

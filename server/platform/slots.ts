@@ -51,3 +51,6 @@ export class Slots {
     else this.#running.delete(who)
   }
 }
+
+/** Of all connections and threads one user takes so many at a time; what is more waits for the first of them. */
+export const requestSlots = new Slots(4)

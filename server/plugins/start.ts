@@ -35,10 +35,10 @@ export default defineNitroPlugin((nitro) => {
   registerJob('findings', findingsJob)
   registerJob('proposals', proposalsJob)
   const findAsker = async (id: string) => (id === COMMAND_LINE.id ? COMMAND_LINE : findPerson(id))
-  registerJob('many', manyJob(findAsker))
-  registerJob('existing', existingJob(findAsker))
+  registerJob('many', manyJob)
+  registerJob('existing', existingJob)
   registerJob('keeping', keepingJob(keeping))
-  registerJob('emptying', emptyingJob(findAsker))
+  registerJob('emptying', emptyingJob)
   registerJob('review order', orderJob)
   const start = async () => {
     const roles = processRoles()
@@ -55,7 +55,7 @@ export default defineNitroPlugin((nitro) => {
       log.info({ port }, 'taking mail')
     }
     if (roles.includes('worker')) {
-      await startJobs()
+      await startJobs(findAsker)
       await askForFacts()
       const clear = () => askForKeeping(keeping).catch(
         error => log.warn({ error: faultText(error) }, 'it could not be seen what is to be cleared away'),

@@ -8,6 +8,7 @@ import type { Asker } from '../access/roles'
 import { recordAct } from '../acts/record'
 import { longDb, type Tx } from '../db/client'
 import { versions } from '../db/schema'
+import { noSuchVersion } from '../platform/problem'
 import { inSlices, othersFirst } from '../platform/slices'
 import { Turns } from '../platform/turns'
 import { withConcerned } from './concerned'
@@ -100,6 +101,8 @@ async function changeWithin(
   const asked = typeof make === 'function' ? await make({ tx, policy }) : make
   const changes = await prepared(asker, asked)
   if (asker) mustBeChangeable(asker, policy, changes, how.prefix)
+  // One that is still to come could never be found changed since.
+  if (how.base !== undefined && how.base > number) throw noSuchVersion(how.base, number)
   if (how.base !== undefined) await mustBeFresh(tx, asker, changes, { base: how.base, what: how.what })
   const before = await withConcerned(tx, policy, changes)
   const applied = await inSlices(applyingTo(before, changes))

@@ -45,10 +45,15 @@ export function refreshPolicy(): Promise<InForce> {
     .then(async () => {
       const version = await currentVersion()
       if (!current || current.policy.version !== version.number || peopleChanged) {
+        const hadChanged = peopleChanged
         peopleChanged = false
         const { policy, table, sizes } = await compileElsewhere(
           current && { version: current.policy.version, table: current.edition.table, lists: current.policy.lists.map(l => l.id) },
-        )
+        ).catch((error: unknown) => {
+          // The next load has to tell of them still.
+          peopleChanged ||= hadChanged
+          throw error
+        })
         const door = IndexedPolicy.build({ ...policy, rules: [] }, new EntryTable(table))
         current = { policy, door, edition: { number: ++editions, policy, table }, sizes }
         since = version.since

@@ -7,6 +7,7 @@ import type { Asker } from '../access/roles'
 import { db } from '../db/client'
 import { copies } from '../db/schema'
 import { policyInForce } from '../policy/in-force'
+import { groupKeys } from './group-keys'
 import { ASKED, BY_HAND, orderSome, recordsOf } from './order'
 import { GROUPED_BY, IN_ORDER, waitingAt, type Grouping, type Place } from './waiting'
 
@@ -82,16 +83,17 @@ export async function groupsAt(asker: Asker, place: Place & { by: Grouping }): P
   const known = new Map(rows.map(r => [r.key, recordWords(records.get(r.key))]))
   const likeliest = told ? await likeliestOf(asker, place, rows.map(r => r.key).filter(key => !known.get(key))) : new Map<string, Why[]>()
   const whyOf = (key: string) => (told ? known.get(key) ?? (likeliest.get(key) ?? []).slice(0, 1).map(whyWords).join('') : '')
+  const keys = groupKeys(asker, policy)
   return {
     groups: rows.map(r => ({
-      key: r.key,
+      key: place.by === 'clause' ? keys.shown(r.key) : r.key,
       words: place.by === 'clause' ? clauseGroupWords(asker, policy, r.key) : r.key || (place.by === 'sender' ? 'no sender' : 'no subject'),
       copies: r.copies,
       readers: r.readers,
       oldest: new Date(r.oldest).toISOString(),
       likelyWanted: told ? r.likely : 0,
       why: whyOf(r.key),
-      clause: /^(rule|list) /.test(r.key) && place.by === 'clause' ? { kind: r.key.slice(0, 4), id: r.key.slice(5) } : null,
+      clause: /^(rule|list) /.test(r.key) && place.by === 'clause' && keys.real(r.key) !== null ? { kind: r.key.slice(0, 4), id: r.key.slice(5) } : null,
     })),
     total: rows[0]!.total,
     more: rows[0]!.groups - rows.length,

@@ -1,4 +1,4 @@
-import { and, eq, inArray, sql } from 'drizzle-orm'
+import { and, eq, inArray, sql, type SQL } from 'drizzle-orm'
 import { isUsualTime } from '#core'
 import { LIKELY_FROM, mostTelling, whyWords, type Why } from '#core/review'
 import { mayLetOut } from '../access/copy-access'
@@ -8,6 +8,8 @@ import { copies, people, quarantineSettings, requests } from '../db/schema'
 import { HERE_SINCE } from '../mail/erasing'
 import { linesOf, type CopyLine } from '../mail/copies'
 import { readCursor, writtenCursor } from '../platform/cursor'
+import { policyInForce } from '../policy/in-force'
+import { groupKeys } from './group-keys'
 import { areReasonsTold, inGroup } from './groups'
 import { leavesSoon } from './places'
 import { IN_ORDER, lyingAt, waitingAt, type Grouping, type Place } from './waiting'
@@ -44,6 +46,12 @@ const MOST_TELLING = 2000
 // An instant of JavaScript ends there: by the whole of it a page could begin with its own end.
 const IN_MILLISECONDS = sql`date_trunc('milliseconds', ${copies.laneSince})`
 
+async function ofGroup(asker: Asker, { by, key }: ItemsAsked): Promise<SQL | undefined> {
+  if (key === undefined || by !== 'clause') return key === undefined ? undefined : inGroup(by, key)
+  const real = groupKeys(asker, (await policyInForce()).policy).real(key)
+  return real === null ? sql`false` : inGroup(by, real)
+}
+
 /** What waits at a place, in its order. */
 export async function itemsAt(
   asker: Asker,
@@ -53,7 +61,7 @@ export async function itemsAt(
   const days = await daysAt(asked, keeping)
   // What was judged leaves too, and is counted with what leaves.
   const here = asked.soon ? lyingAt(asker, asked) : waitingAt(asker, asked)
-  const where = and(here, asked.key === undefined ? undefined : inGroup(asked.by, asked.key))
+  const where = and(here, await ofGroup(asker, asked))
   const chosen = asked.telling
     ? inArray(copies.id, await tellingAmong(asker, where))
     : asked.soon

@@ -5,6 +5,7 @@ import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
 import { ACCESS } from '../../server/access/routes'
 import { change, changed, holding, list, putRule, rule, tried } from '../support/clauses'
 import { type Called, type Caller, signIn, undo } from '../support/http'
+import { setQuarantine } from '../support/house'
 import { install, type Installation, receive } from '../support/installation'
 import { ownerOf, personOf } from '../support/office'
 import { jobEnded, until } from '../support/wait'
@@ -26,7 +27,7 @@ beforeAll(async () => {
   admin = await signIn(gate, 'admin')
   worker = await signIn(gate, 'worker')
   quarantine = (await admin('POST', '/api/quarantines', { name: 'Out of sight' })).body.id
-  expect((await admin('PUT', `/api/quarantines/${quarantine}`, { reviewers: [personOf('admin')], seen: false })).status).toBe(200)
+  expect((await setQuarantine(admin, quarantine, { reviewers: [personOf('admin')], seen: false })).status).toBe(200)
   await changed(admin, holding('hides', 'zebrahide', quarantine))
   setId = (await worker('POST', '/api/phrase-sets', { name: 'Mine', owner: OWN, phrases: ['okapi', 'tapir'] })).body.id
   const [ownRule, ownList] = [

@@ -49,6 +49,18 @@ describe('a mailbox of several people', () => {
     const { items } = (await hanne('GET', '/api/copies?words=heronry')).body
     expect(items.find((c: { subject: string }) => c.subject === 'heronry second').lane).toBe('spam')
   })
+  it('whoever is left of it keeps what came while others shared it', async () => {
+    const [hanne, oskar] = [await signIn(gate, 'hanne.solberg'), await signIn(gate, 'worker')]
+    await receive(gate, { subject: 'plover for both', to: SHARED })
+    await gate.ask.removeAddress(SHARED, HANNE)
+    expect([await subjects(oskar, 'plover'), await subjects(hanne, 'plover')]).toEqual([['plover for both'], []])
+    const own = (await admin('GET', `/api/copies?words=plover&recipient=${personOf('worker')}`)).body.items
+    expect(own.map((c: { subject: string }) => c.subject)).toEqual(['plover for both'])
+    // What comes from now on is theirs alone.
+    await receive(gate, { subject: 'plover for one', to: SHARED })
+    expect((await subjects(oskar, 'plover')).sort()).toEqual(['plover for both', 'plover for one'])
+    await gate.ask.addAddress(SHARED, HANNE)
+  })
   it('signs nobody in: it names nobody', async () => {
     const stranger = await signIn(gate, null)
     expect((await stranger('POST', '/api/session', { email: SHARED, password: 'harbour-demo' })).status).toBe(401)

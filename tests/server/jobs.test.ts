@@ -106,6 +106,32 @@ describe('a job that is told to stop', () => {
   })
 })
 
+describe('a job that was interrupted as often as one is tried', () => {
+  it('ends and says so; it would count as running for ever, and keep out all others of its kind', async () => {
+    await readOtherwise()
+    const middle = await holdMessage(gate.database, 150)
+    const id = await gate.ask.addJob('facts')
+    try {
+      await gate.ask.queueJob(id)
+      await job('facts', j => j.id === id && j.done > 0)
+      await gate.ask.exhaustQueue()
+      await gate.kill()
+    }
+    finally {
+      await middle.end()
+    }
+    await restart()
+    const ended = await until('the job has ended', async () => {
+      const now = await gate.ask.job(id)
+      return now?.state === 'failed' && now
+    })
+    expect(ended.error).toContain('stopped ten times')
+    // The next one, which the start asked for, does what was left.
+    await job('facts', j => j.id !== id && j.state === 'done')
+    expect(await gate.ask.countReadOtherwise()).toBe(0)
+  })
+})
+
 describe('several processes on one database', () => {
   it('what one finds in the policy, all show; a change in one is in force in the other, also after its listener was lost', async () => {
     const second = await gate.beside({ SOBER_GATE_ROLES: 'web', SOBER_GATE_DEMO: '0' })

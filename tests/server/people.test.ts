@@ -212,6 +212,12 @@ describe('people', () => {
       /^https:\/\/gate\.holt-ropes\.example\/invitation\?token=/,
     )
     await changeHouse({ publicAddress: '' })
+    // Nor whatever scheme: only a proxy of ours is believed that the browser came by https.
+    const forged = await request(gate.url, `/api/house/people/${eve.id}/invitations`, {
+      method: 'POST',
+      headers: { 'cookie': admin.cookie, 'x-forwarded-proto': 'https' },
+    })
+    expect(JSON.parse(forged.text).link).toMatch(new RegExp(`^${gate.url}/`))
   })
   it('an address is one person’s, unless all say that it is shared; then its mail is for all of them', async () => {
     const fay = await put('Fay Luff', { addresses: [`fay@${OURS}`, `office@${OURS}`] })

@@ -238,6 +238,51 @@ describe('what is a colleague’s own: others would read it through the back doo
       ),
     ).toBe(true)
   })
+  it('its tags and folders are shown and searched on one’s own mail only, and a review names it by no number', async () => {
+    await worker('POST', '/api/rules', ownRule('To my folder', { when: { phrases: ['siskin'] }, claims: [{ place: { to: 'folder', folder: 'roost' } }] }))
+    const tagged = await deliver('a bird with a tag', { text: 'a dunnock sings' })
+    const filed = await deliver('a bird in a folder', { text: 'a siskin sings' })
+    const seenBy = async (who: Caller) => ({
+      lines: (await who('GET', `/api/copies?recipient=${WORKER}&limit=50`)).body.items
+        .filter((c: { id: number }) => [tagged.id, filed.id].includes(c.id))
+        .flatMap((c: { tags: string[], folder: string | null }) => [...c.tags, c.folder].filter(Boolean)).sort(),
+      opened: (await who('GET', `/api/copies/${tagged.id}`)).body.tags,
+      marks: Object.values((await who('GET', '/api/copies/marks')).body).flat().filter(m => m === 'nest' || m === 'roost'),
+      byTag: (await who('GET', '/api/copies?tag=nest')).body.items.length > 0,
+      byFolder: (await who('GET', '/api/copies?folder=roost')).body.items.length > 0,
+      byWord: (await who('GET', '/api/copies?words=nest')).body.items.length > 0,
+    })
+    const all = { lines: ['nest', 'roost'], opened: ['nest'], marks: ['nest', 'roost'], byTag: true, byFolder: true, byWord: true }
+    // The rule is theirs for less than two seconds: what others' rules say is kept so long.
+    expect(await until('the worker sees the folder', async () => {
+      const seen = await seenBy(worker)
+      return seen.marks.length === 2 && seen
+    })).toEqual(all)
+    const none = { lines: [], opened: [], marks: [], byTag: false, byFolder: false, byWord: false }
+    expect(await until('the administrator sees nothing of them', async () => {
+      const seen = await seenBy(admin)
+      return seen.lines.length === 0 && seen
+    })).toEqual(none)
+    const groups = async (who: Caller) => (await who('GET', '/api/review?lane=spam&by=clause')).body.groups as { key: string, words: string, copies: number }[]
+    expect((await groups(worker)).map(g => g.key)).toContain(`rule ${mine.rule}`)
+    const told = await groups(admin)
+    expect(JSON.stringify(told)).not.toContain(mine.rule)
+    const theirs = told.find(g => g.words === 'a colleague’s rule')!
+    const items = async (key: string) => (await admin('GET', `/api/review/items?lane=spam&by=clause&key=${encodeURIComponent(key)}`)).body.items
+    expect([(await items(theirs.key)).length, (await items(`rule ${mine.rule}`)).length]).toEqual([theirs.copies, 0])
+  })
+  it('whether there is a user or a department of some id is not told to whoever may not know', async () => {
+    const answers = async (owner: string) => {
+      const made = await worker('POST', '/api/rules', ownRule('For whom', { owner, when: { phrases: ['x'] } }))
+      const proposed = await worker('POST', '/api/proposals', {
+        base: (await worker('GET', '/api/directory')).body.policy.version,
+        changes: [{ put: 'rule', rule: rule('For whom', { owner, when: { phrases: ['x'] } }) }],
+      })
+      return [made.status, made.body.detail, proposed.status, proposed.body.detail]
+    }
+    expect(await answers(ownerOf('emeka.strand'))).toEqual(await answers('person:nobody-at-all'))
+    expect(await answers('department:ferry')).toEqual(await answers('department:nowhere'))
+  })
   it('hits on the organisation’s lists count one’s own mail only', async () => {
     const made = await admin(
       'POST',

@@ -137,6 +137,21 @@ describe('letting out and rejecting', () => {
     ))
     expect(both.map(b => b.status).sort()).toEqual([200, 409])
     expect(await gate.ask.actsOn(copy.id, 'released')).toHaveLength(1)
+    // By numbers alone nobody reads what messages are about.
+    const late = await reviewer('POST', '/api/copies/lane', { ids: [copy.id], versions: 'any', lane: 'inbox' })
+    expect([late.status, late.body.detail.includes('two of us')]).toEqual([409, false])
+  })
+
+  it('names the version of each message that it is about, or says that any will do', async () => {
+    const copy = await receiveFrom('v@let.test', 'versions', 'yellow parrot')
+    const other = await receiveFrom('w@let.test', 'versions too', 'yellow parrot')
+    const move = (form: object) => reviewer('POST', '/api/copies/lane', { lane: 'bin', judge: 'unwanted', ...form })
+    expect((await move({ ids: [copy.id] })).status).toBe(422)
+    expect((await move({ ids: [copy.id, other.id], versions: { [copy.id]: (await copyOf(copy.id)).version } })).status).toBe(422)
+    expect((await move({ ids: [copy.id], versions: { [copy.id]: 99 } })).status).toBe(409)
+    expect((await copyOf(copy.id)).lane).toBe('quarantine')
+    const { version: seen } = await copyOf(copy.id)
+    expect((await move({ ids: [copy.id], versions: { [copy.id]: seen } })).status).toBe(200)
   })
 })
 
@@ -159,6 +174,10 @@ describe('a quarantine', () => {
       // Nor does its own reader see that there is something.
       expect([path, (await worker(method, path, body)).status]).toEqual([path, 404])
     }
+    // Nor does anybody else put mail there, one by one or all that matches.
+    const held = await receiveFrom('c@let.test', 'not for there', 'yellow parrot')
+    for (const which of [{ ids: [held.id], versions: 'any' }, { query: { sender: 'c@let.test' } }])
+      expect((await reviewer('POST', '/api/copies/lane', { ...which, lane: 'quarantine', quarantine: made.id })).status).toBe(403)
     expect((await groups(reviewer, `quarantine=${made.id}`)).total).toBe(0)
     expect((await reviewer('GET', '/api/review/places')).body.map((p: Row) => p.quarantine)).not.toContain(made.id)
     expect((await groups(admin, `quarantine=${made.id}`)).total).toBe(1)
@@ -599,8 +618,13 @@ describe('what is kept for a while only', () => {
     expect(
       (await worker('POST', '/api/review/emptying', { lane: 'bin', senders: ['m@boat.test'], count: 7 })).body.detail,
     ).toContain('There is one message now')
-    const { body } = await worker('POST', '/api/review/emptying', { lane: 'bin', senders: ['m@boat.test'], count: 1 })
+    // Pressed five times it is deleted once, by one event.
+    const pressed = await Promise.all(Array.from({ length: 5 }, () =>
+      worker('POST', '/api/review/emptying', { lane: 'bin', senders: ['m@boat.test'], count: 1 })))
+    expect(pressed.map(p => p.status).sort()).toEqual([202, 409, 409, 409, 409])
+    const { body } = pressed.find(p => p.status === 202)!
     await jobEnded(admin, body.job)
+    expect(await gate.ask.actsOn(copy.id, 'cleared')).toHaveLength(1)
     expect(await copyOf(copy.id)).toMatchObject({ lane: 'dropped', erased: true, senderAddress: 'm@boat.test', subject: 'boat' })
     expect(await gate.ask.hasSource(copy.messageId)).toBe(false)
   })

@@ -387,6 +387,10 @@ export function questionsTo(client: pg.Pool | pg.PoolClient) {
       await db.insert(addresses).values({ address, personId, shown: address })
       await db.execute(sql`select pg_notify('policy', 'people')`)
     },
+    removeAddress: async (address: string, personId: string) => {
+      await db.delete(addresses).where(and(eq(addresses.address, address), eq(addresses.personId, personId)))
+      await db.execute(sql`select pg_notify('policy', 'people')`)
+    },
     departmentWithout: async (person: string) =>
       (await first(
         db
@@ -411,6 +415,8 @@ export function questionsTo(client: pg.Pool | pg.PoolClient) {
 
     // The database itself
 
+    /** As if every job of the queue had been tried as often as one is. */
+    exhaustQueue: () => db.execute(sql`update graphile_worker._private_jobs set attempts = max_attempts`),
     /** Statements that wait for a lock in this database, and are like this one. */
     countWaiting: async (statement: string) =>
       Number(
