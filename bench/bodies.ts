@@ -121,7 +121,7 @@ function largest(): Record<string, object> {
     'POST /api/phrase-sets': { name: 'Large', owner: 'organisation', phrases },
     'POST /api/lists': { name: 'Large paste', owner: 'organisation', usualSide: 'block', binding: null, entries: pasted },
     'POST /api/try': { recipient: RECIPIENT, from: 'a@x.test', subject: 's', text },
-    'POST /api/copies/lane': { ids: Array.from({ length: 2000 }, (_, n) => n + 1), lane: 'spam' },
+    'POST /api/copies/lane': { ids: Array.from({ length: 2000 }, (_, n) => n + 1), versions: 'any', lane: 'spam' },
     'POST /api/rules/order': { owner: 'organisation', ids: Array.from({ length: 10_000 }, (_, n) => `r${n}`), version: 1 },
     'POST /api/session (25 MB)': { email: 'a@x.test', password: 'x'.repeat(25_000_000) },
   }

@@ -4,6 +4,10 @@ import { Worker } from 'node:worker_threads'
 export interface Watched {
   times: number[]
   bad: number
+  /** The longest, in milliseconds, that the watching thread itself was kept from running: what the machine takes from everybody. */
+  paused: number
+  /** When that was, in milliseconds from the beginning. */
+  pausedAt: number
 }
 
 export interface HealthWatch {
@@ -36,6 +40,15 @@ async function watching(): Promise<void> {
   const times: number[] = []
   let bad = 0
   let over = false
+  let paused = 0
+  let pausedAt = 0
+  const began = performance.now()
+  let last = began
+  const clock = setInterval(() => {
+    const now = performance.now()
+    if (now - last - 20 > paused) [paused, pausedAt] = [now - last - 20, last - began]
+    last = now
+  }, 20)
   parentPort!.once('message', () => (over = true))
   parentPort!.postMessage('watching')
   while (!over) {
@@ -46,5 +59,6 @@ async function watching(): Promise<void> {
     if (!response.ok) bad++
     await new Promise(resolve => setTimeout(resolve, every))
   }
-  parentPort!.postMessage({ times, bad })
+  clearInterval(clock)
+  parentPort!.postMessage({ times, bad, paused, pausedAt })
 }

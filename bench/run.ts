@@ -19,6 +19,7 @@ import { large } from './large'
 import { phrases, policyOf } from './policies'
 import { reading } from './reading'
 import { review } from './review'
+import { typing } from './typing'
 
 const figures = new Figures()
 const buffer = new ViewBuffer()
@@ -161,12 +162,13 @@ const PARTS: Record<string, () => Promise<void>> = {
   impact: () => impact(figures),
   crowd: () => crowd(figures),
   bodies: () => largestBodies(figures),
+  typing: () => typing(figures),
 }
 const asked = process.argv.slice(2).filter(a => !a.startsWith('--'))
 const unknown = asked.find(a => !(a in PARTS))
 if (unknown) throw new Error(`There is no part “${unknown}”; there are ${Object.keys(PARTS).join(', ')}.`)
-// A crowd is many at once, and each route with its largest body.
-if (asked.includes('crowd')) asked.push('bodies')
+// A crowd is many at once, for a while, and each route with its largest body.
+if (asked.includes('crowd')) asked.push('typing', 'bodies')
 for (const [name, part] of Object.entries(PARTS)) if (!asked.length || asked.includes(name)) await part()
 if (process.argv.includes('--json')) {
   process.stdout.write(`${JSON.stringify({ figures: figures.list })}\n`)

@@ -1,31 +1,28 @@
-import { and, eq, inArray, isNull, ne, or, sql } from 'drizzle-orm'
-import { db } from '../db/client'
-import { people, quarantineReviewers, quarantineSettings } from '../db/schema'
-import { may, ROLES, type HeldAccess } from './roles'
+import { inArray, sql, type SQL } from 'drizzle-orm'
+import { people } from '../db/schema'
+import { may, ROLES } from './roles'
 
 const REVIEWING = ROLES.filter(role => may({ role }, 'hold and release'))
 
-/** What of held mail is somebody's to see and to let out. The general quarantine is everybody's who reviews. */
-export async function heldAccessOf(person: string): Promise<HeldAccess> {
+/**
+ * What of held mail is somebody's to see and to let out, as one JSON value of a query (`HeldAccess`): it is asked with every request.
+ * The general quarantine is everybody's who reviews.
+ */
+export function heldAccessOf(person: string): SQL {
   const isDeputy = sql`exists (
-    select 1 from ${quarantineSettings} s where s.quarantine_id = quarantine_reviewers.quarantine_id and s.deputy_id = ${person})`
-  const others = await db()
-    .select({ id: quarantineReviewers.quarantineId })
-    .from(quarantineReviewers)
-    // Whoever has left reviews nothing any more: what names only them is everybody's again.
-    .innerJoin(people, and(eq(people.id, quarantineReviewers.personId), isNull(people.leftAt), inArray(people.role, REVIEWING)))
-    .where(ne(quarantineReviewers.quarantineId, 'general'))
-    .groupBy(quarantineReviewers.quarantineId)
-    .having(sql`not bool_or(${quarantineReviewers.personId} = ${person}) and not bool_or(${isDeputy})`)
-    .orderBy(quarantineReviewers.quarantineId)
-  const rows = await db()
-    .select({ id: quarantineSettings.quarantineId, seen: quarantineSettings.seen, mayRelease: quarantineSettings.mayRelease })
-    .from(quarantineSettings)
-    .where(or(eq(quarantineSettings.seen, false), and(eq(quarantineSettings.mayRelease, true), eq(quarantineSettings.seen, true))))
-    .orderBy(quarantineSettings.quarantineId)
-  return {
-    othersReview: others.map(o => o.id),
-    unseen: rows.filter(r => !r.seen).map(r => r.id),
-    ownRelease: rows.filter(r => r.seen && r.mayRelease).map(r => r.id),
-  }
+    select 1 from quarantine_settings s where s.quarantine_id = r.quarantine_id and s.deputy_id = ${person})`
+  return sql`json_build_object(
+    'othersReview', (
+      select coalesce(json_agg(quarantine_id order by quarantine_id), '[]') from (
+        select r.quarantine_id
+        from quarantine_reviewers r
+        -- Whoever has left reviews nothing any more: what names only them is everybody's again.
+        join people on people.id = r.person_id and people.left_at is null and ${inArray(people.role, REVIEWING)}
+        where r.quarantine_id <> 'general'
+        group by r.quarantine_id
+        having not bool_or(r.person_id = ${person}) and not bool_or(${isDeputy})) others),
+    'unseen', (
+      select coalesce(json_agg(quarantine_id order by quarantine_id), '[]') from quarantine_settings where not seen),
+    'ownRelease', (
+      select coalesce(json_agg(quarantine_id order by quarantine_id), '[]') from quarantine_settings where seen and may_release))`
 }

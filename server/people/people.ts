@@ -1,4 +1,4 @@
-import { and, asc, eq, sql } from 'drizzle-orm'
+import { and, eq, sql } from 'drizzle-orm'
 import { makeAddress } from '#core'
 import { db, type Tx } from '../db/client'
 import { addresses, departments, memberships, people } from '../db/schema'
@@ -29,26 +29,25 @@ export function shownPerson({ id, name, role, addresses }: Asker): ShownPerson {
   return { id, name, role, powers: powersOf(role), addresses }
 }
 
-/** The person of that id, or null. */
+type PersonRow = Pick<Asker, 'id' | 'name' | 'role' | 'epoch' | 'departments' | 'held'> & { own: [address: string, shown: string][] }
+
+/** The person of that id, or null. One question to the database: it is asked with every request. */
 export async function findPerson(id: string): Promise<Asker | null> {
-  const [row] = await db().select().from(people).where(eq(people.id, id))
-  if (!row || row.leftAt !== null) return null
-  const own = await db()
-    .select({ address: addresses.address, shown: addresses.shown })
-    .from(addresses)
-    .where(eq(addresses.personId, id))
-    .orderBy(asc(addresses.address))
-  const member = await db().select().from(memberships).where(eq(memberships.personId, id)).orderBy(asc(memberships.rank))
+  const { rows } = await db().execute<PersonRow>(sql`
+    select id, name, role, session_epoch as epoch,
+      (select coalesce(json_agg(json_build_array(address, shown) order by address), '[]')
+        from addresses where person_id = p.id) as own,
+      (select coalesce(json_agg(department_id order by rank), '[]') from memberships where person_id = p.id) as departments,
+      ${heldAccessOf(id)} as held
+    from people p
+    where id = ${id} and left_at is null`)
+  if (!rows.length) return null
+  const { own, ...person } = rows[0]!
   return {
-    id: row.id,
-    name: row.name,
-    role: row.role,
-    addresses: own.map(a => a.shown),
+    ...person,
+    addresses: own.map(([, shown]) => shown),
     // Also of an address that is theirs alone by now: mail that came while others shared it is still theirs.
-    mailboxes: [...new Set(own.map(a => makeAddress(a.address).keyWithoutTag))],
-    departments: member.map(m => m.departmentId),
-    epoch: row.sessionEpoch,
-    held: await heldAccessOf(id),
+    mailboxes: [...new Set(own.map(([address]) => makeAddress(address).keyWithoutTag))],
   }
 }
 
