@@ -20,6 +20,11 @@ const IDLE = 60_000
 /** Where processors are few, these stand back behind ordinary mail and the thread that serves people (nice(2), a thread each on Linux). */
 const BACK = 10
 const FAR_BACK = 15
+/**
+ * Megabytes that what a thread has just made may take before it is looked through (V8's young generation). Of itself it would be 48 on
+ * each of a dozen threads, and stay so.
+ */
+const YOUNG = { resourceLimits: { maxYoungGenerationSizeMb: 12 } }
 let pools: Record<Pool, Piscina> | null = null
 let fileOf: (name: string) => string = () => ''
 
@@ -28,15 +33,15 @@ export function startThreads(files: (name: string) => string): void {
   fileOf = files
   const cores = Math.max(1, Math.min(4, availableParallelism()))
   pools ??= {
-    ordinary: new Piscina({ filename: files('mail'), minThreads: 1, maxThreads: Math.max(2, cores), idleTimeout: IDLE }),
-    heavy: new Piscina({ filename: files('mail'), minThreads: 0, maxThreads: cores, idleTimeout: IDLE, niceIncrement: BACK }),
-    opening: new Piscina({ filename: files('open'), minThreads: 0, maxThreads: 3, idleTimeout: IDLE, niceIncrement: BACK }),
-    checking: new Piscina({ minThreads: 0, maxThreads: 1, idleTimeout: IDLE, niceIncrement: FAR_BACK }),
+    ordinary: new Piscina({ ...YOUNG, filename: files('mail'), minThreads: 1, maxThreads: Math.max(2, cores), idleTimeout: IDLE }),
+    heavy: new Piscina({ ...YOUNG, filename: files('mail'), minThreads: 0, maxThreads: cores, idleTimeout: IDLE, niceIncrement: BACK }),
+    opening: new Piscina({ ...YOUNG, filename: files('open'), minThreads: 0, maxThreads: 3, idleTimeout: IDLE, niceIncrement: BACK }),
+    checking: new Piscina({ ...YOUNG, minThreads: 0, maxThreads: 1, idleTimeout: IDLE, niceIncrement: FAR_BACK }),
     // They keep the mail that they read last, and stay a while for whoever goes on typing. One is there from the start: somebody
     // waits for the first answer, and to begin a thread takes as long as half of it.
-    rehearsing: new Piscina({ filename: files('rehearse'), minThreads: 1, maxThreads: 2, idleTimeout: 5 * IDLE, niceIncrement: BACK }),
-    compiling: new Piscina({ filename: files('compile'), minThreads: 0, maxThreads: 1, idleTimeout: IDLE, niceIncrement: BACK }),
-    pasted: new Piscina({ filename: files('lines'), minThreads: 0, maxThreads: 2, idleTimeout: IDLE, niceIncrement: BACK }),
+    rehearsing: new Piscina({ ...YOUNG, filename: files('rehearse'), minThreads: 1, maxThreads: 2, idleTimeout: 5 * IDLE, niceIncrement: BACK }),
+    compiling: new Piscina({ ...YOUNG, filename: files('compile'), minThreads: 0, maxThreads: 1, idleTimeout: IDLE, niceIncrement: BACK }),
+    pasted: new Piscina({ ...YOUNG, filename: files('lines'), minThreads: 0, maxThreads: 2, idleTimeout: IDLE, niceIncrement: BACK }),
   }
 }
 
