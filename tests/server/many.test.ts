@@ -1,7 +1,7 @@
 // Many messages at once: all that match are moved, and nothing else; killed in the middle it goes on; all of it comes back.
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
 import { putRule } from '../support/clauses'
-import { type Caller, openStream, signIn, undo } from '../support/http'
+import { type Caller, signIn, undo } from '../support/http'
 import { install, type Installation, MEDIUM } from '../support/installation'
 import { addressOf, OURS, personOf } from '../support/office'
 import { type CopyFilter, holdCopies } from '../support/questions'
@@ -274,7 +274,7 @@ describe('the work of one person', () => {
   })
 })
 
-// A job goes on for minutes, a stream for hours: what somebody could do when it began they may not do any more.
+// A job goes on for minutes: what somebody could do when it began they may not do any more.
 describe('rights are those of the moment', () => {
   /** A user who is an administrator for now. */
   const BRAM = personOf('bram.okafor')
@@ -288,10 +288,11 @@ describe('rights are those of the moment', () => {
     const middle = await holdMiddle()
     try {
       const job = await begin(bram)
-      await until('the job waits in a step', () => gate.ask.countWaiting('%from "copies"%for update%'))
+      // Not by more of the statement: of a long one the database tells only the beginning.
+      await until('the job waits in a step', () => gate.ask.countWaiting('select %'), 20_000)
       // Whoever takes the right away waits until the step that uses it is done.
-      const changing = gate.ask.changePerson(BRAM, values)
-      await until('the change waits for the step', () => gate.ask.countWaiting('update "people"%'))
+      const changing = Promise.resolve(gate.ask.changePerson(BRAM, values))
+      await until('the change waits for the step', () => gate.ask.countWaiting('update "people"%'), 20_000)
       await middle.end()
       await changing
       return await jobEnded(admin, job)
@@ -301,16 +302,6 @@ describe('rights are those of the moment', () => {
     }
   }
   const moving = async (bram: Caller) => (await moveAll(bram, { lane: ['inbox'] }, 'slow lane')).body.job as number
-  const applying = async (bram: Caller) => {
-    const { body } = await bram('POST', '/api/changes', {
-      base: (await admin('GET', '/api/directory')).body.policy.version,
-      changes: [putRule('to spam', { when: { every: true }, claims: [{ stop: { to: 'spam' } }] })],
-      coming: true,
-      existing: { lanes: ['inbox'] },
-      confirmed: { broad: true },
-    })
-    return body.job as number
-  }
 
   it('who has left moves no more: the job ends, says why, and is undone by an administrator', async () => {
     const before = await gate.ask.copyStates()
@@ -329,40 +320,5 @@ describe('rights are those of the moment', () => {
     expect(await gate.ask.countCopies({ lane: 'inbox', person: BRAM })).toBe(0)
     expect(await gate.ask.countCopies({ lane: 'inbox', notPerson: BRAM })).toBeGreaterThanOrEqual(theirs - 2 * STEP)
     expect((await undo(admin, ended.act!)).status).toBe(200)
-  })
-  it('a change of the organisation is applied no further once its administrator is none', async () => {
-    const all = await gate.ask.countCopies({ lane: 'inbox' })
-    const ended = await changedMeanwhile(applying, { role: 'worker' })
-    expect(ended).toMatchObject({ state: 'failed', error: expect.stringContaining('no longer change these lists and rules') })
-    expect(ended.done).toBeLessThan(all)
-    expect((await undo(admin, ended.act!)).status).toBe(200)
-  })
-
-  it('one user has twelve streams open at a time, and each ends when they sign out or lose a right', async () => {
-    const held = await holdCopies(gate.database, { person: WORKER, lane: 'inbox' }, { limit: 1 })
-    try {
-      const own = await signIn(gate, 'worker')
-      const job = (await moveAll(own, { lane: ['inbox'] }, 'spam')).body.job as number
-      const open = Array.from({ length: 12 }, () => openStream(gate.url, `/api/jobs/${job}`, own.cookie))
-      expect(await Promise.all(open.map(o => o.status))).toEqual(Array(12).fill(200))
-      expect(await openStream(gate.url, `/api/jobs/${job}`, own.cookie).status).toBe(429)
-      // Somebody else has streams of their own.
-      const other = openStream(gate.url, `/api/jobs/${job}`, admin.cookie)
-      expect(await other.status).toBe(200)
-      open[0]!.close()
-      await until('there is room again', async () => {
-        const one = openStream(gate.url, `/api/jobs/${job}`, own.cookie)
-        open.push(one)
-        return (await one.status) === 200
-      })
-      await own('DELETE', '/api/session')
-      await Promise.all(open.map(o => o.ended))
-      const rights = gate.ask.changePerson(personOf('admin'), { role: 'worker' })
-      await Promise.all([rights, other.ended])
-    }
-    finally {
-      await gate.ask.changePerson(personOf('admin'), { role: 'administrator' })
-      await held.end()
-    }
   })
 })
