@@ -164,9 +164,9 @@ export class ApiProblem extends Error {
     super(detail)
   }
 
-  /** Someone else changed it since it was loaded. */
-  get isStale(): boolean {
-    return this.kind.type === 'urn:sober-gate:problem:stale'
+  /** Whether it is one of the kinds that pages tell from others; stale: someone else changed it since it was loaded. */
+  is(kind: 'stale' | 'broad' | 'erases'): boolean {
+    return this.kind.type === `urn:sober-gate:problem:${kind}`
   }
 }
 

@@ -21,7 +21,7 @@ export function useForm() {
     }
     catch (e) {
       error.value = e instanceof ApiProblem ? e.message : String(e)
-      stale.value = e instanceof ApiProblem && e.isStale
+      stale.value = e instanceof ApiProblem && e.is('stale')
       fields.value = e instanceof ApiProblem ? e.fields : {}
     }
     finally {

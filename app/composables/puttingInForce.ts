@@ -17,8 +17,6 @@ export interface OnItsWay {
   note?: string
 }
 
-const PREFIX = 'urn:sober-gate:problem:'
-
 /**
  * Puts a change in force. What is broad, would leave nothing, or somebody else was faster with, is asked before it goes on; nothing
  * of it is lost meanwhile.
@@ -84,9 +82,9 @@ export function usePuttingInForce(
     if (!(problem instanceof ApiProblem)) return null
     const why = problem.message
     const impact = problem.kind.more.impact as ImpactTold
-    if (problem.kind.type === `${PREFIX}broad`) return { kind: 'broad', why, impact }
-    if (problem.kind.type === `${PREFIX}erases`) return { kind: 'erases', why, impact }
-    if (problem.kind.type === `${PREFIX}stale`) return { kind: 'stale', why, theirs: (problem.kind.more.theirs ?? []) as Since[] }
+    if (problem.is('broad')) return { kind: 'broad', why, impact }
+    if (problem.is('erases')) return { kind: 'erases', why, impact }
+    if (problem.is('stale')) return { kind: 'stale', why, theirs: (problem.kind.more.theirs ?? []) as Since[] }
     return null
   }
 

@@ -61,8 +61,8 @@ export async function endInterrupted(): Promise<void> {
   for (const { id, kind } of ended) log.error({ job: id, kind }, 'a job was interrupted as often as it is tried, and ends')
 }
 
-const INTERRUPTED =
-  'The server stopped ten times while this was done. What had been done by then stays, and can be undone. Why is in the log; start it again.'
+const INTERRUPTED = 'The server stopped ten times while this was done. What had been done by then stays, and can be undone. '
+  + 'Why is in the log; start it again.'
 
 /** Gives jobs back to the queue that a process had begun which is gone. */
 export async function giveBackLocks(): Promise<void> {

@@ -2,9 +2,10 @@ import { EventEmitter } from 'node:events'
 import { eq, sql } from 'drizzle-orm'
 import isSame from 'fast-deep-equal'
 import { Logger, run, runMigrations, type Runner, type WorkerEvents } from 'graphile-worker'
+import { holdRights } from '../access/rights-lock'
 import type { Asker } from '../access/roles'
 import { jobsDb } from '../db/client'
-import { jobs, people } from '../db/schema'
+import { jobs } from '../db/schema'
 import { faultText, log } from '../platform/log'
 import { CannotBeDone, jobKind, type Running } from './kinds'
 import { endInterrupted, giveBackLocks, holdLock, letLockGo } from './locks'
@@ -120,13 +121,13 @@ function running(job: typeof jobs.$inferSelect, turn: { isOver: boolean }): Runn
     },
     async step(piece) {
       const progress = await jobsDb().transaction(async (tx) => {
+        // First of all: whoever waits for it holds nothing that whoever changes users may wait for.
+        if (personId !== null) await holdRights(tx)
         const [now] = await tx.select({ cursor: jobs.cursor, state: jobs.state }).from(jobs).where(eq(jobs.id, id)).for('update')
         // Its act was taken back meanwhile: what it would do now nobody could take back.
         if (now?.state === 'cancelled') return null
         // A process that was taken for gone was not: one of the two goes on.
         if (!isSame(now?.cursor ?? null, self.cursor)) throw new Error('another process goes on with this job')
-        // Whoever would make them leave, or change their role, waits until this step is done.
-        if (personId !== null) await tx.select({ id: people.id }).from(people).where(eq(people.id, personId)).for('share')
         const did = await piece(tx, personId === null ? null : await self.actor())
         await tx
           .update(jobs)

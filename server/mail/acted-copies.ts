@@ -40,7 +40,8 @@ export async function lockCopies(tx: Tx, asker: Asker, ids: readonly number[], v
   }
   if (versions !== 'any')
     for (const { id, version, subject } of rows) {
-      if (versions[id] === undefined) throw invalid(`Say in which version you saw message ${id}.`, { versions: `That of ${id} is missing.` })
+      if (versions[id] === undefined)
+        throw invalid(`Say in which version you saw message ${id}.`, { versions: `That of ${id} is missing.` })
       if (versions[id] !== version) throw somebodyFaster(`“${subject || 'This message'}”`)
     }
   return rows

@@ -3,6 +3,7 @@ import isSame from 'fast-deep-equal'
 import { personOwner } from '#core'
 import { handOver } from '#core/change'
 import { recordAct } from '../acts/record'
+import { lockUsers } from '../access/rights-lock'
 import type { Asker } from '../access/roles'
 import { db, longDb, type Tx } from '../db/client'
 import { isAnyOf } from '../db/asking'
@@ -11,7 +12,7 @@ import { invalid, notFound, somebodyFaster } from '../platform/problem'
 import { changeClauses } from '../policy/apply'
 import { refreshPeople, refreshPolicy } from '../policy/in-force'
 import { loadAt } from '../policy/store'
-import { lockMembers, membersOf, openMember, writeMember, type Member, type MemberForm } from './members'
+import { membersOf, openMember, writeMember, type Member, type MemberForm } from './members'
 
 /** What a change made of one user: null where there was none before. */
 export interface MemberChange {
@@ -28,7 +29,7 @@ export function formOf({ name, role, addresses, shared, departments }: Member): 
 /** Runs a change of users, one at a time, and tells every process. */
 export async function withMembers<T>(run: (tx: Tx) => Promise<T>): Promise<T> {
   const done = await db().transaction(async (tx) => {
-    await lockMembers(tx)
+    await lockUsers(tx)
     return run(tx)
   })
   await refreshPeople()
@@ -101,7 +102,7 @@ export async function leave(asker: Asker, id: string, heirId: string | null, ver
   const heir = heirId === null ? null : await openMember(heirId)
   if (heir && (heir.id === id || heir.leftAt !== null)) throw invalid('Choose somebody who stays.', { heir: 'Choose somebody who stays.' })
   await longDb().transaction(async (tx) => {
-    await lockMembers(tx)
+    await lockUsers(tx)
     const now = await standingMember(tx, id, version)
     if (heir) await mustBeHere(tx, heir.id)
     if (now.role === 'administrator') await mustNotBeLast(tx, id)
@@ -122,7 +123,13 @@ export async function leave(asker: Asker, id: string, heirId: string | null, ver
     await tx.delete(addresses).where(eq(addresses.personId, id))
     await tx
       .update(people)
-      .set({ leftAt: new Date(), handedTo: heir?.id ?? null, passwordHash: null, sessionEpoch: sql`${people.sessionEpoch} + 1`, version: sql`${people.version} + 1` })
+      .set({
+        leftAt: new Date(),
+        handedTo: heir?.id ?? null,
+        passwordHash: null,
+        sessionEpoch: sql`${people.sessionEpoch} + 1`,
+        version: sql`${people.version} + 1`,
+      })
       .where(eq(people.id, id))
     await recordAct(tx, {
       personId: asker.id,
@@ -183,5 +190,7 @@ async function mustHaveNothing(tx: Tx, ids: readonly string[]): Promise<void> {
     .where(sql`${people.id} in (${sql.join(has, sql` union all `)})`)
     .limit(1)
   if (one)
-    throw invalid(`${one.name} has signed in, or has mail, lists or rules by now, and cannot be removed again. Deactivate them under People.`)
+    throw invalid(
+      `${one.name} has signed in, or has mail, lists or rules by now, and cannot be removed again. Deactivate them under People.`,
+    )
 }

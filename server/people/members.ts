@@ -125,14 +125,6 @@ export async function openMember(id: string): Promise<Member> {
   return (await membersOf(db(), [id]))[0]!
 }
 
-// Two who are put down with one address at the same time.
-const LOCK = 0x50_be_05
-
-/** Holds until the transaction ends: nobody else puts down or changes people meanwhile. */
-export async function lockMembers(tx: Tx): Promise<void> {
-  await tx.execute(sql`select pg_advisory_xact_lock(${LOCK})`)
-}
-
 /** Writes down one person. @param id null for a new one */
 export async function writeMember(tx: Tx, id: string | null, form: MemberForm): Promise<string> {
   const wanted = new Map(form.addresses.map((shown, i) => [addressKey(shown, i), shown]))

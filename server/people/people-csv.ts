@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto'
 import isSame from 'fast-deep-equal'
 import { makeAddress } from '#core'
+import { lockUsers } from '../access/rights-lock'
 import { isRole, ROLES, type Asker, type Role } from '../access/roles'
 import { db, type Db, type Tx } from '../db/client'
 import { departments } from '../db/schema'
@@ -9,7 +10,7 @@ import { csvRows, NoCsv, readCsv } from '../platform/csv'
 import { invalid, Problem, somebodyFaster } from '../platform/problem'
 import { formOf, recordMembers, withMembers, type MemberChange } from './member-changes'
 import { memberForm } from './member-form'
-import { allMembers, lockMembers, membersOf, writeMember, type Member, type MemberForm } from './members'
+import { allMembers, membersOf, writeMember, type Member, type MemberForm } from './members'
 
 const COLUMNS = ['name', 'addresses', 'shared', 'role', 'departments'] as const
 const MAX_ROWS = 5000
@@ -48,7 +49,7 @@ export async function previewPeopleCsv(asker: Asker, text: string): Promise<Peop
   const rows = rowsOf(text)
   // In a transaction that is not committed: what may be written is decided by what writes it.
   return rolledBack(async (tx) => {
-    await lockMembers(tx)
+    await lockUsers(tx)
     return (await apply(tx, asker, rows)).report
   })
 }

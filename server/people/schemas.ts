@@ -1,6 +1,7 @@
 import type { CustomHelpers, ErrorReport } from 'joi'
 import { Joi } from '#core'
 import { ROLES } from '../access/roles'
+import { seenVersion } from '../platform/version-field'
 
 // NIST SP 800-63B asks for length, and for nothing else.
 const LEAST = 12
@@ -29,10 +30,4 @@ export const passwordField = Joi.string()
 
 export const nameField = Joi.string().trim().min(1).max(120).messages({ 'string.empty': 'a name is missing' })
 export const roleField = Joi.string().valid(...ROLES)
-/** The version in which somebody saw the user whom they change. */
-export const userVersionField = Joi.number()
-  .integer()
-  .min(0)
-  .max(2_147_483_647)
-  .required()
-  .messages({ 'any.required': 'say in which version you saw the user' })
+export const userVersionField = seenVersion('the user')

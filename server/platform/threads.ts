@@ -39,7 +39,14 @@ export function startThreads(files: (name: string) => string): void {
     checking: new Piscina({ ...YOUNG, minThreads: 0, maxThreads: 1, idleTimeout: IDLE, niceIncrement: FAR_BACK }),
     // They keep the mail that they read last, and stay a while for whoever goes on typing. One is there from the start: somebody
     // waits for the first answer, and to begin a thread takes as long as half of it.
-    rehearsing: new Piscina({ ...YOUNG, filename: files('rehearse'), minThreads: 1, maxThreads: 2, idleTimeout: 5 * IDLE, niceIncrement: BACK }),
+    rehearsing: new Piscina({
+      ...YOUNG,
+      filename: files('rehearse'),
+      minThreads: 1,
+      maxThreads: 2,
+      idleTimeout: 5 * IDLE,
+      niceIncrement: BACK,
+    }),
     compiling: new Piscina({ ...YOUNG, filename: files('compile'), minThreads: 0, maxThreads: 1, idleTimeout: IDLE, niceIncrement: BACK }),
     pasted: new Piscina({ ...YOUNG, filename: files('lines'), minThreads: 0, maxThreads: 2, idleTimeout: IDLE, niceIncrement: BACK }),
   }

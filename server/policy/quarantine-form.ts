@@ -1,16 +1,11 @@
 import { Joi } from '#core'
+import { seenVersion } from '../platform/version-field'
 import type { QuarantineSettings } from './quarantine-settings'
 import { quarantineName } from './quarantines'
 
 const person = Joi.string().max(80)
 const DAYS = 'write a number of days, from 1 to 365, or nothing'
-/** The version in which somebody saw the quarantine that they change. */
-export const versionField = Joi.number()
-  .integer()
-  .min(0)
-  .max(2_147_483_647)
-  .required()
-  .messages({ 'any.required': 'say in which version you saw the quarantine' })
+export const quarantineVersionField = seenVersion('the quarantine')
 const settings = {
   reviewers: Joi.array().items(person).max(200),
   deputy: person.allow(null),
@@ -29,7 +24,7 @@ const settings = {
 
 /** A quarantine's settings, or another name; its name is the policy's, so each is an act of its own. */
 export const quarantineForm = Joi.object<Partial<QuarantineSettings> & { name?: string, version: number }, true>({
-  version: versionField,
+  version: quarantineVersionField,
   name: quarantineName.optional(),
   ...settings,
 })

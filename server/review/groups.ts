@@ -83,21 +83,26 @@ export async function groupsAt(asker: Asker, place: Place & { by: Grouping }): P
   const known = new Map(rows.map(r => [r.key, recordWords(records.get(r.key))]))
   const likeliest = told ? await likeliestOf(asker, place, rows.map(r => r.key).filter(key => !known.get(key))) : new Map<string, Why[]>()
   const whyOf = (key: string) => (told ? known.get(key) ?? (likeliest.get(key) ?? []).slice(0, 1).map(whyWords).join('') : '')
-  const keys = groupKeys(asker, policy)
+  const shown = place.by === 'clause' ? groupKeys(asker, policy).shown : (key: string) => key
   return {
     groups: rows.map(r => ({
-      key: place.by === 'clause' ? keys.shown(r.key) : r.key,
+      key: shown(r.key),
       words: place.by === 'clause' ? clauseGroupWords(asker, policy, r.key) : r.key || (place.by === 'sender' ? 'no sender' : 'no subject'),
       copies: r.copies,
       readers: r.readers,
       oldest: new Date(r.oldest).toISOString(),
       likelyWanted: told ? r.likely : 0,
       why: whyOf(r.key),
-      clause: /^(rule|list) /.test(r.key) && place.by === 'clause' && keys.real(r.key) !== null ? { kind: r.key.slice(0, 4), id: r.key.slice(5) } : null,
+      clause: place.by === 'clause' ? clauseIn(shown(r.key)) : null,
     })),
     total: rows[0]!.total,
     more: rows[0]!.groups - rows.length,
   }
+}
+
+/** The clause that a key names, as it is shown: of a colleague's own there is none. */
+function clauseIn(key: string): ReviewGroup['clause'] {
+  return /^(rule|list) /.test(key) ? { kind: key.slice(0, 4), id: key.slice(5) } : null
 }
 
 function recordWords(record: { judged: number, right: number } | undefined): string | null {

@@ -1,7 +1,8 @@
 // Many messages at once: all that match are moved, and nothing else; killed in the middle it goes on; all of it comes back.
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
 import { putRule } from '../support/clauses'
-import { type Caller, signIn, undo } from '../support/http'
+import { type Caller, openStream, signIn, undo } from '../support/http'
+import { changeUser, userLeaves, userOf } from '../support/house'
 import { install, type Installation, MEDIUM } from '../support/installation'
 import { addressOf, OURS, personOf } from '../support/office'
 import { type CopyFilter, holdCopies } from '../support/questions'
@@ -274,51 +275,85 @@ describe('the work of one person', () => {
   })
 })
 
-// A job goes on for minutes: what somebody could do when it began they may not do any more.
+// A job goes on for minutes, a stream for hours: what somebody could do when it began they may not do any more.
 describe('rights are those of the moment', () => {
   /** A user who is an administrator for now. */
   const BRAM = personOf('bram.okafor')
-  const asAdministrator = async () => {
-    await gate.ask.changePerson(BRAM, { role: 'administrator' })
-    return signIn(gate, 'bram.okafor')
+  const asAdministrator = async (account: string) => {
+    await gate.ask.changePerson(personOf(account), { role: 'administrator' })
+    return signIn(gate, account)
   }
-  /** Begins a job that is held in its second step, changes its user meanwhile, and lets it go on. */
-  async function changedMeanwhile(begin: (bram: Caller) => Promise<number>, values: Parameters<typeof gate.ask.changePerson>[1]) {
-    const bram = await asAdministrator()
+  const toWorker = async () => {
+    const { name, addresses, shared, departments } = (await userOf(admin, BRAM))!
+    return changeUser(admin, BRAM, { name, addresses, shared, departments, role: 'worker' })
+  }
+  /** Begins a move that is held in its second step, has its user changed meanwhile, and lets it go on. */
+  async function changedMeanwhile(account: string, change: () => Promise<{ status: number }>) {
+    const user = await asAdministrator(account)
     const middle = await holdMiddle()
     try {
-      const job = await begin(bram)
+      const { body: { job } } = await moveAll(user, { lane: ['inbox'] }, 'slow lane')
       // Not by more of the statement: of a long one the database tells only the beginning.
       await until('the job waits in a step', () => gate.ask.countWaiting('select %'), 20_000)
       // Whoever takes the right away waits until the step that uses it is done.
-      const changing = Promise.resolve(gate.ask.changePerson(BRAM, values))
-      await until('the change waits for the step', () => gate.ask.countWaiting('update "people"%'), 20_000)
+      const changing = change()
+      await until('the change waits for the step', () => gate.ask.countWaiting('select pg_advisory_xact_lock(%'), 20_000)
       await middle.end()
-      await changing
+      expect((await changing).status).toBe(200)
       return await jobEnded(admin, job)
     }
     finally {
       await middle.end()
     }
   }
-  const moving = async (bram: Caller) => (await moveAll(bram, { lane: ['inbox'] }, 'slow lane')).body.job as number
 
   it('who has left moves no more: the job ends, says why, and is undone by an administrator', async () => {
     const before = await gate.ask.copyStates()
     const all = await gate.ask.countCopies({ lane: 'inbox' })
-    const ended = await changedMeanwhile(moving, { leftAt: new Date() })
+    const ended = await changedMeanwhile('lise.aubrac', () => userLeaves(admin, personOf('lise.aubrac')))
     expect(ended).toMatchObject({ state: 'failed', error: expect.stringContaining('has left'), moved: 2 * STEP })
     expect(await gate.ask.countCopies({ lane: 'inbox' })).toBe(all - 2 * STEP)
     expect((await undo(admin, ended.act!)).status).toBe(200)
     expect(await gate.ask.copyStates()).toEqual(before)
-    await gate.ask.changePerson(BRAM, { leftAt: null })
   })
   it('who is no administrator any more moves only what is their own', async () => {
     const theirs = await gate.ask.countCopies({ lane: 'inbox', notPerson: BRAM })
-    const ended = await changedMeanwhile(moving, { role: 'worker' })
+    const ended = await changedMeanwhile('bram.okafor', toWorker)
     expect(ended.state).toBe('done')
     expect(await gate.ask.countCopies({ lane: 'inbox', person: BRAM })).toBe(0)
     expect(await gate.ask.countCopies({ lane: 'inbox', notPerson: BRAM })).toBeGreaterThanOrEqual(theirs - 2 * STEP)
     expect((await undo(admin, ended.act!)).status).toBe(200)
+  })
+
+  it('one user has twelve streams open at a time, and each ends when they sign out or lose a right', async () => {
+    const held = await holdCopies(gate.database, { person: WORKER, lane: 'inbox' }, { limit: 1 })
+    const open: ReturnType<typeof openStream>[] = []
+    try {
+      const { body } = await moveAll(worker, { lane: ['inbox'] }, 'spam')
+      const stream = (who: Caller) => {
+        open.push(openStream(gate.url, `/api/jobs/${body.job}`, who.cookie))
+        return open.at(-1)!
+      }
+      const first = stream(admin)
+      const more = Array.from({ length: 11 }, () => stream(admin))
+      expect(await Promise.all([first, ...more].map(o => o.status))).toEqual(Array(12).fill(200))
+      expect(await stream(admin).status).toBe(429)
+      first.close()
+      await until('there is room again', async () => (await stream(admin).status) === 200)
+      // Another user has streams of their own.
+      const bram = await asAdministrator('bram.okafor')
+      const theirs = stream(bram)
+      expect(await theirs.status).toBe(200)
+      await admin('DELETE', '/api/session')
+      await Promise.all(more.map(o => o.ended))
+      await signInAll()
+      // Not by the API: changing users there would wait for the step that the test holds.
+      await gate.ask.changePerson(BRAM, { role: 'worker' })
+      await theirs.ended
+    }
+    finally {
+      for (const one of open) one.close()
+      await held.end()
+    }
   })
 })

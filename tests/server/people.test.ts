@@ -319,7 +319,11 @@ describe('users as CSV (RFC 4180)', () => {
     const ids = departments.map((d: { id: string }) => d.id) as string[]
     const names = ['=cmd|x', '\u200B=x', 'a;=1', 'O\u2019Hara, "Kit"', '+1', '\uFF1D1', 'two\nlines']
     for (const [n, name] of names.entries())
-      await put(name, { addresses: [`odd-${n}@${OURS}`, `=odd-${n}@${OURS}`, `shared@${OURS}`], shared: [`shared@${OURS}`], departments: ids.slice(n % 3) })
+      await put(name, {
+        addresses: [`odd-${n}@${OURS}`, `=odd-${n}@${OURS}`, `shared@${OURS}`],
+        shared: [`shared@${OURS}`],
+        departments: ids.slice(n % 3),
+      })
     await put('Only shared', { addresses: [`shared@${OURS}`], shared: [`shared@${OURS}`] })
     const before = await everybody()
     const csv = await exported()
@@ -412,11 +416,13 @@ describe('users as CSV (RFC 4180)', () => {
   })
   it('undo stops where one of the users was changed since, or has mail by now', async () => {
     const { body } = await importing(`name,addresses\nNew Hand,hand@${OURS}\nRole Keeper the 4th,keeper@${OURS}\n`)
-    await post(`version=${(await preview(`name,addresses\nKeeper,keeper@${OURS}\n`)).body.version}`, `name,addresses\nKeeper,keeper@${OURS}\n`)
+    const again = `name,addresses\nKeeper,keeper@${OURS}\n`
+    await post(`version=${(await preview(again)).body.version}`, again)
     expect((await undo(admin, body.act)).status).toBe(409)
     const { body: two } = await importing(`name,addresses\nNewer Hand,newer.hand@${OURS}\n`)
     await send(`newer.hand@${OURS}`, 'mail before the undo')
-    expect(await undo(admin, two.act)).toMatchObject({ status: 422, body: { detail: expect.stringContaining('Newer Hand has signed in, or has mail') } })
+    const detail = expect.stringContaining('Newer Hand has signed in, or has mail')
+    expect(await undo(admin, two.act)).toMatchObject({ status: 422, body: { detail } })
   })
 })
 

@@ -239,7 +239,8 @@ describe('what is a colleague’s own: others would read it through the back doo
     ).toBe(true)
   })
   it('its tags and folders are shown and searched on one’s own mail only, and a review names it by no number', async () => {
-    await worker('POST', '/api/rules', ownRule('To my folder', { when: { phrases: ['siskin'] }, claims: [{ place: { to: 'folder', folder: 'roost' } }] }))
+    const claims = [{ place: { to: 'folder', folder: 'roost' } }]
+    await worker('POST', '/api/rules', ownRule('To my folder', { when: { phrases: ['siskin'] }, claims }))
     const tagged = await deliver('a bird with a tag', { text: 'a dunnock sings' })
     const filed = await deliver('a bird in a folder', { text: 'a siskin sings' })
     const seenBy = async (who: Caller) => ({
@@ -263,12 +264,14 @@ describe('what is a colleague’s own: others would read it through the back doo
       const seen = await seenBy(admin)
       return seen.lines.length === 0 && seen
     })).toEqual(none)
-    const groups = async (who: Caller) => (await who('GET', '/api/review?lane=spam&by=clause')).body.groups as { key: string, words: string, copies: number }[]
+    const groups = async (who: Caller): Promise<{ key: string, words: string, copies: number }[]> =>
+      (await who('GET', '/api/review?lane=spam&by=clause')).body.groups
     expect((await groups(worker)).map(g => g.key)).toContain(`rule ${mine.rule}`)
     const told = await groups(admin)
     expect(JSON.stringify(told)).not.toContain(mine.rule)
     const theirs = told.find(g => g.words === 'a colleague’s rule')!
-    const items = async (key: string) => (await admin('GET', `/api/review/items?lane=spam&by=clause&key=${encodeURIComponent(key)}`)).body.items
+    const items = async (key: string) =>
+      (await admin('GET', `/api/review/items?lane=spam&by=clause&key=${encodeURIComponent(key)}`)).body.items
     expect([(await items(theirs.key)).length, (await items(`rule ${mine.rule}`)).length]).toEqual([theirs.copies, 0])
   })
   it('whether there is a user or a department of some id is not told to whoever may not know', async () => {

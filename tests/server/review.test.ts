@@ -123,7 +123,8 @@ describe('letting out and rejecting', () => {
     expect(await copyOf(copy.id)).toMatchObject({ lane: 'inbox', judgement: 'wanted', judgementStrength: 'said' })
     await undo(reviewer, body.actId)
     expect(await copyOf(copy.id)).toMatchObject({ lane: 'quarantine', judgement: null })
-    const { body: no } = await reviewer('POST', '/api/copies/lane', { ids: [copy.id], versions: 'any', lane: 'bin', judge: 'unwanted', reason: 'a forgery' })
+    const toBin = { ids: [copy.id], versions: 'any', lane: 'bin', judge: 'unwanted', reason: 'a forgery' }
+    const { body: no } = await reviewer('POST', '/api/copies/lane', toBin)
     expect(await copyOf(copy.id)).toMatchObject({ lane: 'bin', judgement: 'unwanted' })
     const acts = (await reviewer('GET', '/api/acts?mine=true')).body.items as Row[]
     expect(acts.find(a => a.id === no.actId)!.words).toBe('rejected one message: a forgery')

@@ -103,3 +103,13 @@ export const eventsOf = <T>(text: string) =>
 
 /** Takes an act back. */
 export const undo = (caller: Caller, act: number) => caller('POST', `/api/acts/${act}/undo`)
+
+/** A stream of server-sent events that stays open: its status, and when it has ended. */
+export function openStream(url: string, path: string, cookie: string) {
+  const sent = httpRequest(url + path, { agent: false, headers: { cookie, accept: 'text/event-stream' } })
+  const status = new Promise<number>((resolve, reject) => sent.on('response', r => resolve(r.statusCode!)).on('error', reject))
+  const ended = new Promise<void>(resolve => sent.on('response', r => r.on('close', resolve).resume()).on('close', resolve))
+  status.catch(() => undefined) // it was closed before it was answered
+  sent.end()
+  return { status, ended, close: () => sent.destroy() }
+}

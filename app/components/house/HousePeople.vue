@@ -270,6 +270,5 @@ li { border-top: 1px solid var(--hairline); padding: 3px 0; }
 .addresses, .address { overflow-wrap: anywhere; }
 .gone { opacity: 0.75; }
 .link { border-left: 3px solid var(--water); padding: 4px 12px; margin: 4px 0 8px; display: grid; gap: 4px; }
-.press.plain:focus-within { outline: 2px solid var(--water); outline-offset: 2px; }
 @media (max-width: 820px) { .line { grid-template-columns: 1fr; gap: 2px; } }
 </style>

@@ -8,7 +8,9 @@ const query = Joi.object<{ dry?: boolean, version?: string }, true>({
   version: Joi.string().max(64).messages({ 'string.base': 'say which report you saw: ?version=…' }),
 })
   .xor('dry', 'version')
-  .messages({ 'object.missing': 'first ask what the file would do, by ?dry=true; then import it by the version of that report, ?version=…' })
+  .messages({
+    'object.missing': 'first ask what the file would do, by ?dry=true; then import it by the version of that report, ?version=…',
+  })
 
 export default defineRoute<unknown, { dry?: boolean, version?: string }, Buffer>(
   { query, bytes: 'text/csv', version: 'query.version' },

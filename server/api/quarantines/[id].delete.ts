@@ -1,11 +1,11 @@
 import { Joi } from '#core'
 import { defineRoute, idParam } from '../../access/route'
 import { removeQuarantine } from '../../mail/quarantine-removal'
-import { versionField } from '../../policy/quarantine-form'
+import { quarantineVersionField } from '../../policy/quarantine-form'
 
 const query = Joi.object<{ to: string, version: number }, true>({
   to: Joi.string().max(80).required().messages({ 'any.required': 'say into which other quarantine its mail goes: ?to=general' }),
-  version: versionField,
+  version: quarantineVersionField,
 })
 
 export default defineRoute({ params: idParam, query, version: 'query.version' }, ({ asker, params, query: { to, version } }) =>
