@@ -85,15 +85,17 @@ function writesWell(phrases: readonly PhraseItem[]): boolean {
   return isSame(readPhrases(writtenPhrases(phrases), phrases), phrases)
 }
 
-// Senders as lines; where a line would be read otherwise, all of them are taken for their kind.
+// Senders as lines as people write them; where a line would be read otherwise, all are taken for their kind, or each names its own.
 function senderRow(c: Extract<Condition, { sender: unknown }>): Partial<Row> {
   const senders = sendersOfCondition(c)
   const lines = senders.map(writtenEntry)
-  if (lines.every(l => l !== null)) return { kind: 'sender', text: lines.join('\n') }
+  const isPlain = lines.every((line, i) => line !== null && !line.startsWith(`${senders[i]!.kind}: `))
+  if (isPlain) return { kind: 'sender', text: lines.join('\n') }
   const [{ kind }] = senders as [(typeof senders)[0]]
   const text = senders.map(s => s.value).join('\n')
   const same = isSame(readLines({ text, below: false, as: kind }).good, senders)
-  return same ? { kind: 'sender', text, as: kind } : {}
+  if (same) return { kind: 'sender', text, as: kind }
+  return lines.every(line => line !== null) ? { kind: 'sender', text: lines.join('\n') } : {}
 }
 
 function sendersOfRow({ text, below, as }: Row) {

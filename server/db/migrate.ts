@@ -1,18 +1,17 @@
 import { migrate } from 'drizzle-orm/node-postgres/migrator'
 import { drizzle } from 'drizzle-orm/node-postgres'
 import { longDb } from './client'
-
-const LOCK = 0x50_BE_12
+import { LOCK_NUMBERS } from './lock-numbers'
 
 /** Brings the schema up to date. Several processes may start at once on an empty database: one migrates, the others wait. */
 export async function migrateDb(folder: string): Promise<void> {
   const client = await longDb().$client.connect()
   try {
-    await client.query('select pg_advisory_lock($1)', [LOCK])
+    await client.query('select pg_advisory_lock($1)', [LOCK_NUMBERS.migration])
     await migrate(drizzle(client, { casing: 'snake_case' }), { migrationsFolder: folder })
   }
   finally {
-    await client.query('select pg_advisory_unlock($1)', [LOCK]).catch(() => undefined) // the lock ends with the connection anyway
+    await client.query('select pg_advisory_unlock($1)', [LOCK_NUMBERS.migration]).catch(() => undefined) // the lock ends with the connection anyway
     client.release()
   }
 }

@@ -14,6 +14,7 @@ import {
   type DemoPerson,
 } from '../../demo'
 import { db, longDb, type Tx } from '../db/client'
+import { LOCK_NUMBERS } from '../db/lock-numbers'
 import { addresses, attempts, copies, demoTruth, memberships, people, proposals, settings, trust } from '../db/schema'
 import { receive, recordRefusedAttempt } from '../mail/intake'
 import { log } from '../platform/log'
@@ -35,7 +36,6 @@ interface DemoState {
 }
 
 const AT_ONCE = 6
-const LOCK = 0x50_be_03
 
 /**
  * Loads the invented harbour office once: its people, its policy, and its mail through the real reading and deciding.
@@ -72,9 +72,9 @@ export async function loadDemo(anchor: string | undefined, messages: number): Pr
 // Several processes may start at once; one loads, the others wait and find it done.
 async function lockDemo(): Promise<() => Promise<void>> {
   const client = await longDb().$client.connect()
-  await client.query('select pg_advisory_lock($1)', [LOCK])
+  await client.query('select pg_advisory_lock($1)', [LOCK_NUMBERS.demo])
   return async () => {
-    await client.query('select pg_advisory_unlock($1)', [LOCK])
+    await client.query('select pg_advisory_unlock($1)', [LOCK_NUMBERS.demo])
     client.release()
   }
 }

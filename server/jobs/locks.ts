@@ -1,11 +1,9 @@
 import { and, inArray, sql } from 'drizzle-orm'
 import type pg from 'pg'
 import { jobsDb, separateClient } from '../db/client'
+import { LOCK_NUMBERS } from '../db/lock-numbers'
 import { jobs } from '../db/schema'
 import { faultText, log } from '../platform/log'
-
-// The first half of the keys of our locks (pg_advisory_lock with two numbers).
-const SPACE = 0x50_be_30
 
 let holder: pg.Client | null = null
 let held: string | null = null
@@ -24,7 +22,7 @@ export async function holdLock(pool: string): Promise<void> {
       if (held === pool && holder === client) void holdLock(pool)
     })
     await client.connect()
-    await client.query('select pg_advisory_lock($1, hashtext($2))', [SPACE, pool])
+    await client.query('select pg_advisory_lock($1, hashtext($2))', [LOCK_NUMBERS.job, pool])
     holder = client
   }
   catch (error) {
@@ -73,10 +71,10 @@ export async function giveBackLocks(): Promise<void> {
       select distinct locked_by as pool from graphile_worker._private_jobs where locked_by is not null`)
     for (const { pool } of rows) {
       if (pool === held) continue
-      const { rows: [free] } = await client.query<{ free: boolean }>('select pg_try_advisory_lock($1, hashtext($2)) as free', [SPACE, pool])
+      const { rows: [free] } = await client.query<{ free: boolean }>('select pg_try_advisory_lock($1, hashtext($2)) as free', [LOCK_NUMBERS.job, pool])
       if (!free!.free) continue
       await client.query('select graphile_worker.force_unlock_workers(array[$1::text])', [pool])
-      await client.query('select pg_advisory_unlock($1, hashtext($2))', [SPACE, pool])
+      await client.query('select pg_advisory_unlock($1, hashtext($2))', [LOCK_NUMBERS.job, pool])
       log.info({ pool }, 'jobs of a process that is gone go on here')
     }
   }

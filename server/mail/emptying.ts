@@ -3,6 +3,7 @@ import { countMore, recordAct } from '../acts/record'
 import { visibleTo } from '../access/copy-access'
 import type { Asker } from '../access/roles'
 import { jobsDb, longDb } from '../db/client'
+import { LOCK_NUMBERS } from '../db/lock-numbers'
 import { actItems, copies } from '../db/schema'
 import type { JobKind } from '../jobs/kinds'
 import { addJob } from '../jobs/store'
@@ -19,8 +20,6 @@ export interface Emptying {
 }
 
 const AT_ONCE = 100
-// One deletion is begun at a time.
-const LOCK = 0x50_be_06
 const NOT_BEING_DELETED = sql`not exists (
   select 1 from act_items i join jobs j on j.act_id = i.act_id
   where i.copy_id = copies.id and j.kind = 'emptying' and j.state in ('waiting', 'running'))`
@@ -36,7 +35,7 @@ function which(asker: Asker, { lane, senders }: Pick<Emptying, 'lane' | 'senders
  */
 export async function beginEmptying(asker: Asker, { count, ...what }: Emptying): Promise<Begun> {
   return longDb().transaction(async (tx) => {
-    await tx.execute(sql`select pg_advisory_xact_lock(${LOCK})`)
+    await tx.execute(sql`select pg_advisory_xact_lock(${LOCK_NUMBERS.deletion})`)
     // What another one is deleting already is not counted: pressed twice, it is one deletion and one event.
     const free = and(which(asker, what), NOT_BEING_DELETED)
     const [here] = await tx.select({ n: sql<number>`count(*)::int` }).from(copies).where(free)

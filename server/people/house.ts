@@ -4,6 +4,7 @@ import { domainToAscii, isMailDomain, rulesReferences, type Policy, type Upstrea
 import { recordAct } from '../acts/record'
 import type { Asker } from '../access/roles'
 import { db, type Db, type Tx } from '../db/client'
+import { LOCK_NUMBERS } from '../db/lock-numbers'
 import type { acts } from '../db/schema'
 import { setting, TIME_ZONE } from '../db/settings'
 import { departments, domains, lists, memberships, phraseSets, rules, settings, trust } from '../db/schema'
@@ -25,8 +26,6 @@ export interface House extends HouseSettings {
   missing: Missing[]
 }
 
-// One change of it at a time.
-const LOCK = 0x50_be_04
 const VERSION = 'house version'
 const KEPT: Partial<Record<HousePart, { key: string, unless: unknown }>> = {
   marks: { key: 'upstream marks', unless: [] },
@@ -100,7 +99,7 @@ interface Undoing {
 async function writeHouse(asker: Asker, asked: Partial<HouseSettings>, seen: { version: number } | Undoing): Promise<HouseChanged> {
   const undoes = 'act' in seen ? seen.act : undefined
   const done = await db().transaction(async (tx) => {
-    await tx.execute(sql`select pg_advisory_xact_lock(${LOCK})`)
+    await tx.execute(sql`select pg_advisory_xact_lock(${LOCK_NUMBERS.settings})`)
     const before = await readHouse(tx)
     // Asked inside the lock: of two who undo or change the same at the same time the second finds what the first one left.
     if ('version' in seen && before.version !== seen.version) throw somebodyFaster('What is so of this house')

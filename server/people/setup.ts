@@ -1,5 +1,6 @@
 import { sql } from 'drizzle-orm'
 import { db } from '../db/client'
+import { LOCK_NUMBERS } from '../db/lock-numbers'
 import { recordAct } from '../acts/record'
 import { addPerson, hasAdministrator, type NewPerson } from './people'
 import { changeClauses } from '../policy/apply'
@@ -29,7 +30,7 @@ export async function setUp(form: SetupForm): Promise<string> {
   if (!(await setupIsOpen(form.token)))
     throw notAllowed('This link has been used, or is not the one that was printed. Sign in, or start the program again for a new link.')
   const id = await db().transaction(async (tx) => {
-    await tx.execute(sql`select pg_advisory_xact_lock(${0x50_be_02})`)
+    await tx.execute(sql`select pg_advisory_xact_lock(${LOCK_NUMBERS.setup})`)
     if (await hasAdministrator()) throw notAllowed('Somebody has just set this up. Sign in.')
     const wrong = await addDomains(tx, form.domains)
     if (wrong.length)

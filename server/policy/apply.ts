@@ -7,6 +7,7 @@ import { mustFit, type Kept } from '../access/quota'
 import type { Asker } from '../access/roles'
 import { recordAct } from '../acts/record'
 import { longDb, type Tx } from '../db/client'
+import { LOCK_NUMBERS } from '../db/lock-numbers'
 import { versions } from '../db/schema'
 import { noSuchVersion } from '../platform/problem'
 import { inSlices, othersFirst } from '../platform/slices'
@@ -21,8 +22,6 @@ import { standingPolicy } from './standing-policy'
 import { currentVersion, POLICY_CHANNEL } from './store'
 import { writeChanges } from './write'
 
-// One change of the policy at a time, on whatever process.
-const LOCK = 0x50_be_01
 // Those who wait for their turn hold no connection: many large changes at once would otherwise leave none for anybody's mail.
 const turns = new Turns()
 
@@ -95,7 +94,7 @@ async function changeWithin(
   make: readonly PolicyChange[] | ((standing: Standing) => Promise<readonly PolicyChange[]>),
   how: HowToChange,
 ): Promise<Changed> {
-  await tx.execute(sql`select pg_advisory_xact_lock(${LOCK})`)
+  await tx.execute(sql`select pg_advisory_xact_lock(${LOCK_NUMBERS.policy})`)
   const { number } = await currentVersion(tx)
   const policy = await standingPolicy(tx, number, how.within !== undefined)
   const asked = typeof make === 'function' ? await make({ tx, policy }) : make

@@ -34,7 +34,7 @@ export async function* entriesFile(asker: Asker, id: string, as: 'csv' | 'lines'
   }
 }
 
-// What only its kind tells is written with it, as a remark: a plain line cannot say it.
+// What no line can say is written as a remark; the CSV file has it.
 function lineOf(entry: EntryText): string {
   return writtenEntry(entry) ?? `# ${entry.kind}: ${entry.value.replace(/[\r\n]/g, ' ')}`
 }

@@ -2,6 +2,7 @@ import { and, eq, inArray, isNotNull, sql, type SQL } from 'drizzle-orm'
 import { likelihood, subjectKey, type Signs } from '#core/review'
 import { outOfSight } from '../access/copy-access'
 import { jobsDb, type Db, type Tx } from '../db/client'
+import { LOCK_NUMBERS } from '../db/lock-numbers'
 import { copies, jobs, rulingClaims } from '../db/schema'
 import type { JobKind } from '../jobs/kinds'
 import { addJob } from '../jobs/store'
@@ -32,6 +33,9 @@ type Records = Map<string, { judged: number, right: number }>
  * other copies stand. @returns how many were new
  */
 export async function orderSome(tx: Tx | Db, most: number, records: Records = new Map()): Promise<number> {
+  if (!(await isAnyUnordered(tx))) return 0
+  // Whoever opens Review while a batch is being worked out waits for it, and never sees a message without what put it there.
+  await tx.execute(sql`select pg_advisory_xact_lock(${LOCK_NUMBERS.reviewOrder})`)
   const { rows } = await tx.execute<{ id: string, sender: string }>(sql`
     select id, sender_address sender from copies where ordered_at is null and lane in ('spam', 'quarantine', 'slow lane', 'bin')
     order by id desc limit ${most} for update skip locked`)
@@ -159,10 +163,14 @@ export const orderJob: JobKind = {
 
 /** Asks for it, where anything is to be put in order. */
 export async function askForOrder(): Promise<void> {
-  const { rows } = await jobsDb().execute(sql`
-    select 1 from copies where ordered_at is null and lane in ('spam', 'quarantine', 'slow lane', 'bin') limit 1`)
-  if (!rows.length) return
+  if (!(await isAnyUnordered(jobsDb()))) return
   // It is asked for all the time: what it has done is nobody's to look up.
   await jobsDb().delete(jobs).where(and(eq(jobs.kind, KIND), eq(jobs.state, 'done')))
   await addJob(jobsDb(), { kind: KIND, key: 'all' })
+}
+
+async function isAnyUnordered(tx: Tx | Db): Promise<boolean> {
+  const { rows } = await tx.execute(sql`
+    select 1 from copies where ordered_at is null and lane in ('spam', 'quarantine', 'slow lane', 'bin') limit 1`)
+  return rows.length > 0
 }

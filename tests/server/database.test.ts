@@ -6,11 +6,12 @@ import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { freePort, startCluster } from '../../scripts/lib/cluster.mjs'
 import { watchCluster } from '../../scripts/lib/watch.mjs'
-import { request, signIn } from '../support/http'
-import { FEW, install, type Installation } from '../support/installation'
+import { request, signIn, undo } from '../support/http'
+import { install, type Installation, MEDIUM } from '../support/installation'
 import { addressOf } from '../support/office'
+import { holdCopies } from '../support/questions'
 import { deliver, handOver, plainMessage, smtp } from '../support/smtp'
-import { until } from '../support/wait'
+import { jobEnded, until } from '../support/wait'
 
 const WORKER = addressOf('worker')
 type Cluster = Awaited<ReturnType<typeof startCluster>>
@@ -36,7 +37,7 @@ describe('a database that stands still', () => {
   beforeAll(async () => {
     const folder = mkdtempSync(join(tmpdir(), 'sober-gate-frozen-'))
     cluster = await startCluster(folder, { quick: true })
-    gate = await install(folder, 'frozen', { contents: FEW })
+    gate = await install(folder, 'frozen', { contents: MEDIUM })
   })
   afterAll(async () => {
     await gate.stop()
@@ -82,10 +83,43 @@ describe('a database that stands still', () => {
       (await deliver(gate.smtpPort, { subject: 'after all', id: 'after-all' })).startsWith('250'))
     expect(await gate.ask.countCopies({ subject: 'after all' })).toBe(1)
   })
+  it('a job in whose middle it stops goes on once it runs again: every message is moved, and once', async () => {
+    const admin = await signIn(gate, 'admin')
+    const before = await gate.ask.copyStates()
+    const all = await gate.ask.countCopies({ lane: 'inbox' })
+    // The job’s second step waits for this copy.
+    const held = await holdCopies(gate.database, { lane: 'inbox' }, { offset: 250, limit: 1 })
+    const { body: { job, act } } = await admin('POST', '/api/copies/lane', { query: { lane: ['inbox'] }, lane: 'spam' })
+    await until('its first step is done', async () => (await gate.ask.job(job))!.done > 0)
+    // Ends every transaction, the job’s and the one that it waits for.
+    cluster.stop('fast')
+    cluster.start()
+    await expect(held.end()).rejects.toThrow()
+    await until('health is well again', async () => (await request(gate.url, '/api/health')).status === 200)
+    expect(await jobEnded(admin, job)).toMatchObject({ state: 'done', done: all, moved: all })
+    expect(await gate.ask.actItems(act)).toHaveLength(all)
+    expect((await undo(admin, act)).status).toBe(200)
+    expect(await gate.ask.copyStates()).toEqual(before)
+  })
+  it('a job that finds no room in its middle is tried again, and done once there is some', async () => {
+    const admin = await signIn(gate, 'admin')
+    const all = await gate.ask.countCopies({ lane: 'inbox' })
+    const held = await holdCopies(gate.database, { lane: 'inbox' }, { offset: 250, limit: 1 })
+    const { body: { job, act } } = await admin('POST', '/api/copies/lane', { query: { lane: ['inbox'] }, lane: 'spam' })
+    await until('its first step is done', async () => (await gate.ask.job(job))!.done > 0)
+    await gate.ask.fillDisk('act_items')
+    await held.end()
+    await until('it was tried in vain', async () => (await gate.ask.queueFailures()) > 0)
+    const { done } = (await gate.ask.job(job))!
+    expect(await gate.ask.countCopies({ lane: 'inbox' })).toBe(all - done)
+    await gate.ask.makeRoom('act_items')
+    expect(await jobEnded(admin, job)).toMatchObject({ state: 'done', done: all, moved: all })
+    expect((await undo(admin, act)).status).toBe(200)
+  })
   it('one that has no room for more says so, and mail comes again later', async () => {
-    await gate.ask.fillDisk()
+    await gate.ask.fillDisk('messages')
     expect(await deliver(gate.smtpPort)).toMatch(/^451/)
-    await gate.ask.makeRoom()
+    await gate.ask.makeRoom('messages')
     expect(await deliver(gate.smtpPort)).toMatch(/^250/)
   })
 })

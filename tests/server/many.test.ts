@@ -1,7 +1,7 @@
 // Many messages at once: all that match are moved, and nothing else; killed in the middle it goes on; all of it comes back.
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
-import { putRule } from '../support/clauses'
-import { type Caller, openStream, signIn, undo } from '../support/http'
+import { change, putRule } from '../support/clauses'
+import { type Called, type Caller, openStream, signIn, undo } from '../support/http'
 import { changeUser, userLeaves, userOf } from '../support/house'
 import { install, type Installation, MEDIUM } from '../support/installation'
 import { addressOf, OURS, personOf } from '../support/office'
@@ -30,12 +30,23 @@ async function signInAll() {
 const lanesOf = async (filter: CopyFilter) => (await gate.ask.copies(filter)).map(({ id, lane }) => ({ id, lane }))
 /** Copies that a job moves in one step. */
 const STEP = 200
-/** Holds a copy of the inbox that comes in a job's second step, so that it gets no further than the first, and has more than one left. */
-const holdMiddle = () => holdCopies(gate.database, { lane: 'inbox' }, { offset: 1.25 * STEP, limit: 1 })
+/** Holds the copies of the inbox from a job's second step on, so that it gets no further than the first, and has more than one left. */
+const holdMiddle = () => holdCopies(gate.database, { lane: 'inbox' }, { offset: 1.25 * STEP })
 const firstStepDone = (job: number) =>
   until('the first step of the job is done', async () => (await admin('GET', `/api/jobs/${job}`)).body.done >= STEP)
 const moveAll = (caller: Caller, query: object, lane: string, more: object = {}) =>
   caller('POST', '/api/copies/lane', { query, lane, ...more })
+
+/** A user who is an administrator for now. */
+const BRAM = personOf('bram.okafor')
+async function asAdministrator(account: string): Promise<Caller> {
+  await gate.ask.changePerson(personOf(account), { role: 'administrator' })
+  return signIn(gate, account)
+}
+async function toWorker() {
+  const { name, addresses, shared, departments } = (await userOf(admin, BRAM))!
+  return changeUser(admin, BRAM, { name, addresses, shared, departments, role: 'worker' })
+}
 
 describe('all that match', () => {
   it('are moved as one act with one undo, which brings back every lane and judgement', async () => {
@@ -277,22 +288,13 @@ describe('the work of one person', () => {
 
 // A job goes on for minutes, a stream for hours: what somebody could do when it began they may not do any more.
 describe('rights are those of the moment', () => {
-  /** A user who is an administrator for now. */
-  const BRAM = personOf('bram.okafor')
-  const asAdministrator = async (account: string) => {
-    await gate.ask.changePerson(personOf(account), { role: 'administrator' })
-    return signIn(gate, account)
-  }
-  const toWorker = async () => {
-    const { name, addresses, shared, departments } = (await userOf(admin, BRAM))!
-    return changeUser(admin, BRAM, { name, addresses, shared, departments, role: 'worker' })
-  }
-  /** Begins a move that is held in its second step, has its user changed meanwhile, and lets it go on. */
-  async function changedMeanwhile(account: string, change: () => Promise<{ status: number }>) {
+  const moveInbox = (user: Caller) => moveAll(user, { lane: ['inbox'] }, 'slow lane')
+  /** Begins a job that is held in its second step, has its user changed meanwhile, and lets it go on. */
+  async function changedMeanwhile(account: string, begin: (user: Caller) => Promise<Called>, change: () => Promise<{ status: number }>) {
     const user = await asAdministrator(account)
     const middle = await holdMiddle()
     try {
-      const { body: { job } } = await moveAll(user, { lane: ['inbox'] }, 'slow lane')
+      const { body: { job } } = await begin(user)
       // Not by more of the statement: of a long one the database tells only the beginning.
       await until('the job waits in a step', () => gate.ask.countWaiting('select %'), 20_000)
       // Whoever takes the right away waits until the step that uses it is done.
@@ -310,7 +312,7 @@ describe('rights are those of the moment', () => {
   it('who has left moves no more: the job ends, says why, and is undone by an administrator', async () => {
     const before = await gate.ask.copyStates()
     const all = await gate.ask.countCopies({ lane: 'inbox' })
-    const ended = await changedMeanwhile('lise.aubrac', () => userLeaves(admin, personOf('lise.aubrac')))
+    const ended = await changedMeanwhile('lise.aubrac', moveInbox, () => userLeaves(admin, personOf('lise.aubrac')))
     expect(ended).toMatchObject({ state: 'failed', error: expect.stringContaining('has left'), moved: 2 * STEP })
     expect(await gate.ask.countCopies({ lane: 'inbox' })).toBe(all - 2 * STEP)
     expect((await undo(admin, ended.act!)).status).toBe(200)
@@ -318,11 +320,23 @@ describe('rights are those of the moment', () => {
   })
   it('who is no administrator any more moves only what is their own', async () => {
     const theirs = await gate.ask.countCopies({ lane: 'inbox', notPerson: BRAM })
-    const ended = await changedMeanwhile('bram.okafor', toWorker)
+    const ended = await changedMeanwhile('bram.okafor', moveInbox, toWorker)
     expect(ended.state).toBe('done')
     expect(await gate.ask.countCopies({ lane: 'inbox', person: BRAM })).toBe(0)
     expect(await gate.ask.countCopies({ lane: 'inbox', notPerson: BRAM })).toBeGreaterThanOrEqual(theirs - 2 * STEP)
     expect((await undo(admin, ended.act!)).status).toBe(200)
+  })
+  it('who may not change the organisation’s rules any more has no more mail moved by one', async () => {
+    const before = await gate.ask.copyStates()
+    const existing = { lanes: ['inbox'] }
+    const changes = [putRule('everything else', { when: { every: true } })]
+    const begin = (user: Caller) => change(user, changes, { coming: false, existing, confirmed: { broad: true } })
+    const ended = await changedMeanwhile('bram.okafor', begin, toWorker)
+    expect(ended).toMatchObject({ state: 'failed', error: expect.stringContaining('You may no longer change') })
+    expect(ended.moved).toBeGreaterThan(0)
+    expect(ended.moved).toBeLessThan(ended.total!)
+    expect((await undo(admin, ended.act!)).status).toBe(200)
+    expect(await gate.ask.copyStates()).toEqual(before)
   })
 
   it('one user has twelve streams open at a time, and each ends when they sign out or lose a right', async () => {
@@ -355,5 +369,62 @@ describe('rights are those of the moment', () => {
       for (const one of open) one.close()
       await held.end()
     }
+  })
+})
+
+// There is no way back: exactly what was counted is deleted, and nothing else, whatever happens meanwhile. It ends the mail of this file.
+describe('a permanent deletion', () => {
+  const IN_BIN = { lane: 'bin' } as const
+  /** Copies that a deletion deletes in one step. */
+  const DELETED_AT_ONCE = 100
+  const empty = async (caller: Caller, count: number) => caller('POST', '/api/review/emptying', { lane: 'bin', count })
+  const holdSecondStep = () => holdCopies(gate.database, IN_BIN, { offset: 1.25 * DELETED_AT_ONCE, limit: 1 })
+  beforeAll(async () => {
+    const { body } = await moveAll(admin, { lane: ['inbox', 'spam'] }, 'bin')
+    await jobEnded(admin, body.job)
+  })
+
+  it('goes only as far as its user may: who is no administrator any more deletes nothing of others', async () => {
+    const user = await asAdministrator('bram.okafor')
+    const [all, theirs] = [await gate.ask.countCopies(IN_BIN), await gate.ask.countCopies({ ...IN_BIN, notPerson: BRAM })]
+    const middle = await holdSecondStep()
+    const { body: { job } } = await empty(user, all)
+    try {
+      await until('the first step is done', async () => (await gate.ask.job(job))!.done >= DELETED_AT_ONCE)
+      const changing = toWorker()
+      await until('the change waits for the step', () => gate.ask.countWaiting('select pg_advisory_xact_lock(%'), 20_000)
+      await middle.end()
+      expect((await changing).status).toBe(200)
+    }
+    finally {
+      await middle.end()
+    }
+    const ended = await jobEnded(admin, job)
+    expect(ended.state).toBe('done')
+    expect(await gate.ask.countCopies({ ...IN_BIN, person: BRAM })).toBe(0)
+    expect(await gate.ask.countCopies({ ...IN_BIN, notPerson: BRAM })).toBeGreaterThanOrEqual(theirs - 2 * DELETED_AT_ONCE)
+    expect(await gate.ask.countCopies(IN_BIN)).toBe(all - ended.moved)
+  })
+
+  it('killed in the middle goes on, and deletes what was counted: what came meanwhile stays', async () => {
+    const all = await gate.ask.countCopies(IN_BIN)
+    expect(all).toBeGreaterThan(2 * DELETED_AT_ONCE)
+    const middle = await holdSecondStep()
+    const { body: { job, act } } = await empty(admin, all)
+    try {
+      await until('the first step is done', async () => (await gate.ask.job(job))!.done >= DELETED_AT_ONCE)
+      await gate.kill()
+    }
+    finally {
+      await middle.end()
+    }
+    expect(await gate.ask.countCopies(IN_BIN)).toBe(all - DELETED_AT_ONCE)
+    const late = await gate.ask.oneCopy({ lane: 'quarantine' })
+    await gate.ask.changeCopies({ ids: [late.id] }, { lane: 'bin' })
+    await gate.restart()
+    await signInAll()
+    expect(await jobEnded(admin, job)).toMatchObject({ state: 'done', moved: all, act })
+    expect(await gate.ask.copyIds(IN_BIN)).toEqual([late.id])
+    expect((await undo(admin, act)).status).not.toBe(200)
   })
 })

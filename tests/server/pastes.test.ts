@@ -104,11 +104,14 @@ describe('a file of a list', () => {
     const id = await newList()
     await admin('POST', `/api/lists/${id}/entries`, { text: 'a@x.test\n@x.test\n*.y.test\n*@z.test' })
     await admin('POST', `/api/lists/${id}/entries`, { text: 'news desk', as: 'words' })
+    await admin('POST', `/api/lists/${id}/entries`, { text: 'news.regatta.test', as: 'mailing list' })
+    await sendCsv(id, 'kind,value\nwords,"desk, and more"')
     const { text } = await file(id, 'lines')
-    expect(text).toContain('# words: news desk')
+    expect(text).toContain('\r\nwords: news desk\r\n')
+    expect(text).toContain('\r\n# words: desk, and more\r\n')
     const other = await newList()
     await admin('POST', `/api/lists/${other}/entries`, { text })
-    expect(await values(other)).toEqual((await values(id)).filter(e => e.kind !== 'words'))
+    expect(await values(other)).toEqual((await values(id)).filter(e => e.value !== 'desk, and more'))
   })
 
   it('that is wrong says where, and adds what is right', async () => {

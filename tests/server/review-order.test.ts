@@ -6,7 +6,7 @@ import { type Caller, signIn, undo } from '../support/http'
 import { setQuarantine } from '../support/house'
 import { install, type Installation, MEDIUM, receive } from '../support/installation'
 import { personOf } from '../support/office'
-import type { Copy } from '../support/questions'
+import { holdReviewOrder, type Copy } from '../support/questions'
 import { jobEnded, until } from '../support/wait'
 
 let gate: Installation
@@ -52,6 +52,25 @@ describe('the stored order', () => {
     await gate.ask.changeCopies({ ids: [id] }, { important: true, tags: ['x'] })
     expect((await gate.ask.copy(id)).orderedAt).not.toBeNull()
     expect((await gate.ask.jobs('review order')).length).toBeLessThanOrEqual(2)
+  })
+
+  it('is waited for by whoever opens Review while it is worked out: no message stands in a group that says nothing of it', async () => {
+    await untilOrdered()
+    const all = await gate.ask.copies({ lane: 'quarantine', quarantine: 'general', isOrdered: true })
+    const copy = all.find(c => c.reviewClause?.startsWith('rule '))!
+    const held = await holdReviewOrder(gate.database, copy, gate.ask)
+    try {
+      const answer = reviewer('GET', '/api/review?lane=quarantine&quarantine=general&by=clause')
+      const waits = until('it waits', () => gate.ask.countWaiting('select pg_advisory_xact_lock(%'), 20_000)
+      await Promise.race([answer, waits])
+      await held.commit()
+      const { body } = await answer
+      const { copies } = body.groups.find((g: { key: string }) => g.key === copy.reviewClause)
+      expect(copies).toBe(all.filter(c => c.reviewClause === copy.reviewClause).length)
+    }
+    finally {
+      await held.end()
+    }
   })
 
   it('is the same when several who ask at once and the job beside all put it in order', async () => {

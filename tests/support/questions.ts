@@ -4,6 +4,7 @@ import { and, asc, count, desc, eq, exists, gte, ilike, inArray, isNotNull, isNu
 import { drizzle } from 'drizzle-orm/node-postgres'
 import type pg from 'pg'
 import type { PolicyChange } from '#core/change'
+import { LOCK_NUMBERS } from '../../server/db/lock-numbers'
 import * as schema from '../../server/db/schema'
 
 const { actItems, acts, addresses, attempts, bindings, copies, departments, entries, invitations, jobs, lists } = schema
@@ -365,6 +366,8 @@ export function questionsTo(client: pg.Pool | pg.PoolClient) {
       (await first(db.insert(jobs).values({ kind, payload: {}, ...values }).returning({ id: jobs.id }))).id,
     /** Puts a job into the queue, as if it had been interrupted. */
     queueJob: (id: number) => db.execute(sql`select graphile_worker.add_job('job', json_build_object('id', ${id}::int))`),
+    /** Jobs in the queue that were tried in vain and wait for the next try. */
+    queueFailures: async () => Number((await db.execute(sql`select count(*) n from graphile_worker.jobs where last_error is not null`)).rows[0]!.n),
     queueLength: async () => Number((await db.execute(sql`select count(*) n from graphile_worker.jobs`)).rows[0]!.n),
     /** Has done now what is done once a day; gives back the job. */
     runDaily: async () => {
@@ -428,13 +431,13 @@ export function questionsTo(client: pg.Pool | pg.PoolClient) {
     endConnections: async (name = 'sober-gate%') =>
       (await db.execute(sql`
         select pg_terminate_backend(pid) from pg_stat_activity where application_name like ${name} and datname = current_database()`)).rows.length,
-    /** Nothing more can be stored, as on a full disk. */
-    fillDisk: async () => {
-      await db.execute(sql`create function no_room() returns trigger language plpgsql as $$ begin
+    /** Nothing more can be stored in a table, as on a full disk. */
+    fillDisk: async (table: 'messages' | 'act_items') => {
+      await db.execute(sql`create or replace function no_room() returns trigger language plpgsql as $$ begin
         raise exception using errcode = '53100', message = 'could not extend file: No space left on device'; end $$`)
-      await db.execute(sql`create trigger no_room before insert on messages for each row execute function no_room()`)
+      await db.execute(sql`create trigger no_room before insert on ${sql.identifier(table)} for each row execute function no_room()`)
     },
-    makeRoom: () => db.execute(sql`drop trigger no_room on messages`),
+    makeRoom: (table: 'messages' | 'act_items') => db.execute(sql`drop trigger no_room on ${sql.identifier(table)}`),
   }
   return self
 }
@@ -454,6 +457,16 @@ export function holdCopies(pool: pg.Pool, filter: CopyFilter, part: { offset?: n
   return hold(pool, async (ask) => {
     const ids = await ask.copyIds(filter, part)
     await ask.db.select({ id: copies.id }).from(copies).where(inArray(copies.id, ids)).orderBy(copies.id).for('update')
+  })
+}
+
+/** A batch of the review order that has worked out the place of a copy, which the others do not see yet. */
+export function holdReviewOrder(pool: pg.Pool, copy: Copy, others: Questions): Promise<Hold> {
+  return hold(pool, async ({ db }) => {
+    await db.execute(sql`select pg_advisory_xact_lock(${LOCK_NUMBERS.reviewOrder})`)
+    await others.changeCopies({ ids: [copy.id] }, { orderedAt: null, reviewClause: null })
+    const { reviewClause, orderedAt } = copy
+    await db.update(copies).set({ reviewClause, orderedAt }).where(eq(copies.id, copy.id))
   })
 }
 

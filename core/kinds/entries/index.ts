@@ -61,12 +61,16 @@ const READ_AS: readonly EntryKind[] = ['everyone', 'network', 'domain and below'
 /**
  * What a pasted line means: "@domain" or "domain" is a domain (with what lies below it if `below`), "*.domain" a domain
  * and below, "name@domain" or "Name <name@domain>" an address, what holds * or ? a pattern, "192.0.2.0/24" a network, "everyone" everyone.
+ * A line may begin with the name of its kind: "mailing list: news.regatta-society.example", "words: chandlers".
  * @param as what every line is taken for, instead of going by its look
  */
 export function readEntryLine(line: string, below = false, as?: EntryKind): EntryText | EntryError {
   if (line.length > LONGEST_LINE)
     return { error: `This line has ${line.length} characters; an entry has ${LONGEST_LINE} at most. Write one address or domain a line.` }
   if (as !== undefined) return canonicalEntry(as, line)
+  const named = line.trimStart()
+  const kind = ENTRY_KINDS.find(name => named.startsWith(`${name}: `))
+  if (kind) return canonicalEntry(kind, named.slice(kind.length + 2))
   const bare =
     /<([^<>]+)>\s*$/.exec(line)?.[1] ??
     line

@@ -54,9 +54,14 @@ export function readLines({ text, below, as }: { text: string, below: boolean, a
   return { good: [...good.values()], at: [...at.values()], twice, wrong, count: lines.length }
 }
 
-/** An entry as a line that is read as the same one; null where only its kind tells what it is. */
-export function writtenEntry({ kind, value }: EntryText): string | null {
+/** An entry as a line that is read as the same one; null where no line can say it, such as words with a comma between. */
+export function writtenEntry(entry: EntryText): string | null {
+  const { kind, value } = entry
   const line = kind === 'domain' ? `@${value}` : kind === 'domain and below' ? `*.${value}` : kind === 'everyone' ? 'everyone' : value
-  const read = readEntryLine(line)
-  return !('error' in read) && entryKey(read) === entryKey({ kind, value }) ? line : null
+  return [line, `${kind}: ${value}`].find(written => isReadAs(written, entry)) ?? null
+}
+
+function isReadAs(line: string, entry: EntryText): boolean {
+  const { good, wrong } = readLines({ text: line, below: false })
+  return good.length === 1 && wrong.length === 0 && entryKey(good[0]!) === entryKey(entry)
 }

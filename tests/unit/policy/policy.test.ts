@@ -94,6 +94,8 @@ describe('entries: a pasted line would mean another sender than the one that was
     ['*.quayline.example', false, 'domain and below', 'quayline.example'],
     ['Ines <Ines@Quayline.Example>', false, 'address', 'ines@quayline.example'],
     ['mailto:ines+x@quayline.example', false, 'address', 'ines+x@quayline.example'],
+    ['words: quayline.example', true, 'words', 'quayline.example'],
+    ['mailing list: News.Quayline.Example', false, 'mailing list', 'news.quayline.example'],
   ])('%s', (line, below, kind, value) => expect(readEntryLine(line, below)).toEqual({ kind, value }))
   it('refuses what is neither', () => {
     for (const bad of ['ines@', 'a b', '@', 'x@y@']) expect(readEntryLine(bad)).toHaveProperty('error')
