@@ -4,6 +4,12 @@ import { join } from 'node:path'
 import { setTimeout as sleep } from 'node:timers/promises'
 import { ROOT } from './ensure.mjs'
 
+// Each of a dozen threads has a heap of its own. By default V8 lets each grow to four times what it keeps before it collects; at one and
+// a half times the whole stays bounded, and costs no time that can be measured.
+const NODE_OPTIONS = ['--enable-source-maps', '--heap-growing-percent=50']
+// glibc (mallopt(3), M_ARENA_MAX) gives threads arenas of their own, and returns little of them: two are enough here.
+const MALLOC_ARENA_MAX = '2'
+
 /**
  * Starts the built application and waits until it is ready.
  * @param env what it is told besides this process's environment
@@ -14,11 +20,11 @@ import { ROOT } from './ensure.mjs'
 export async function startApplication(env, logFile, { onWait = () => {}, signal } = {}) {
   const log = openSync(logFile, 'a', 0o600)
   const before = statSync(logFile).size
-  const child = spawn(process.execPath, ['--enable-source-maps', join(ROOT, '.output/server/index.mjs')], {
+  const child = spawn(process.execPath, [...NODE_OPTIONS, join(ROOT, '.output/server/index.mjs')], {
     cwd: ROOT,
     detached: true,
     stdio: ['ignore', log, log, 'ipc'],
-    env: { ...process.env, NODE_ENV: 'production', ...env },
+    env: { MALLOC_ARENA_MAX, ...process.env, NODE_ENV: 'production', ...env },
   })
   const ended = new Promise(resolve => child.once('exit', (code, signal) => resolve(signal ?? code)))
   let over = null
