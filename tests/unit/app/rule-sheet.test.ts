@@ -162,6 +162,8 @@ describe('the rule sheet: a rule that is opened and saved would become another',
     ['a network', { kind: 'network', value: '192.0.2.0/24' }, '192.0.2.0/24', ''],
     ['a mailing list', { kind: 'mailing list', value: 'news.b.test' }, 'news.b.test', 'mailing list'],
     ['several of several kinds', [{ kind: 'address', value: 'a@b.test' }, { kind: 'domain', value: 'c.test' }], 'a@b.test\n@c.test', ''],
+    ['several, of which one names its kind', [{ kind: 'words', value: 'c.test' }, { kind: 'address', value: 'a@b.test' }],
+      'words: c.test\na@b.test', ''],
     ['words that look like a domain', [{ kind: 'words', value: 'c.test' }, { kind: 'words', value: 'desk' }], 'c.test\ndesk', 'words'],
   ] as [string, Extract<Condition, { sender: unknown }>['sender'], string, string][])(
     'writes senders as lines that are read as the same: %s',
@@ -172,7 +174,7 @@ describe('the rule sheet: a rule that is opened and saved would become another',
   )
   it('keeps senders as they stand where no line says all of them', () => {
     const sender = [
-      { kind: 'words' as const, value: 'c.test' },
+      { kind: 'words' as const, value: 'desk, and more' },
       { kind: 'address' as const, value: 'a@b.test' },
     ]
     expect(rowOf({ sender })).toMatchObject({ kind: 'other', condition: { sender } })
