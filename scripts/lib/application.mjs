@@ -4,9 +4,9 @@ import { join } from 'node:path'
 import { setTimeout as sleep } from 'node:timers/promises'
 import { ROOT } from './ensure.mjs'
 
-// Each of a dozen threads has a heap of its own. By default V8 lets each grow to four times what it keeps before it collects; at one and
-// a half times the whole stays bounded, and costs no time that can be measured.
-const NODE_OPTIONS = ['--enable-source-maps', '--heap-growing-percent=50']
+// Each of a dozen threads has a heap of its own. By default V8 lets each grow to four times what it keeps before it collects; growth to
+// twice that keeps the whole bounded, and costs no time that can be measured.
+const NODE_OPTIONS = ['--enable-source-maps', '--heap-growing-percent=100']
 // glibc (mallopt(3), M_ARENA_MAX) gives threads arenas of their own, and returns little of them: two are enough here.
 const MALLOC_ARENA_MAX = '2'
 
