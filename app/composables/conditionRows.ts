@@ -1,5 +1,5 @@
 import isSame from 'fast-deep-equal'
-import { FACT_NAMES, factKind, kindOfFact, readLines, writtenEntry, type EntryKind, type Fact, type FactName } from '#core/kinds'
+import { FACT_NAMES, factKind, kindOfFact, plainEntry, readLines, writtenEntry, type EntryKind, type Fact, type FactName } from '#core/kinds'
 import { groupMembers, isFact, phraseText, sendersOfCondition, type Condition, type PhraseItem } from '#core/policy'
 import { splitPhrases } from '#core/text'
 import { readPhrases, writtenPhrases } from './phraseLines'
@@ -85,17 +85,17 @@ function writesWell(phrases: readonly PhraseItem[]): boolean {
   return isSame(readPhrases(writtenPhrases(phrases), phrases), phrases)
 }
 
-// Senders as lines as people write them; where a line would be read otherwise, all are taken for their kind, or each names its own.
+// Senders as plain lines; where one would be read otherwise, all are read as one kind, or lines begin with the name of their kind.
 function senderRow(c: Extract<Condition, { sender: unknown }>): Partial<Row> {
   const senders = sendersOfCondition(c)
-  const lines = senders.map(writtenEntry)
-  const isPlain = lines.every((line, i) => line !== null && !line.startsWith(`${senders[i]!.kind}: `))
-  if (isPlain) return { kind: 'sender', text: lines.join('\n') }
+  const plain = senders.map(plainEntry)
+  if (plain.every(line => line !== null)) return { kind: 'sender', text: plain.join('\n') }
   const [{ kind }] = senders as [(typeof senders)[0]]
   const text = senders.map(s => s.value).join('\n')
   const same = isSame(readLines({ text, below: false, as: kind }).good, senders)
   if (same) return { kind: 'sender', text, as: kind }
-  return lines.every(line => line !== null) ? { kind: 'sender', text: lines.join('\n') } : {}
+  const written = senders.map(writtenEntry)
+  return written.every(line => line !== null) ? { kind: 'sender', text: written.join('\n') } : {}
 }
 
 function sendersOfRow({ text, below, as }: Row) {

@@ -1,4 +1,4 @@
-/** Advisory locks of PostgreSQL (13.3.5), by what nobody else does while one is held. One number each, in one place. */
+/** Keys of our PostgreSQL advisory locks (PostgreSQL manual, 13.3.5), by what each one guards. */
 export const LOCK_NUMBERS = {
   policy: 0x50_be_01,
   setup: 0x50_be_02,

@@ -11,7 +11,8 @@ export async function migrateDb(folder: string): Promise<void> {
     await migrate(drizzle(client, { casing: 'snake_case' }), { migrationsFolder: folder })
   }
   finally {
-    await client.query('select pg_advisory_unlock($1)', [LOCK_NUMBERS.migration]).catch(() => undefined) // the lock ends with the connection anyway
+    // The lock ends with the connection anyway.
+    await client.query('select pg_advisory_unlock($1)', [LOCK_NUMBERS.migration]).catch(() => undefined)
     client.release()
   }
 }

@@ -71,7 +71,10 @@ export async function giveBackLocks(): Promise<void> {
       select distinct locked_by as pool from graphile_worker._private_jobs where locked_by is not null`)
     for (const { pool } of rows) {
       if (pool === held) continue
-      const { rows: [free] } = await client.query<{ free: boolean }>('select pg_try_advisory_lock($1, hashtext($2)) as free', [LOCK_NUMBERS.job, pool])
+      const { rows: [free] } = await client.query<{ free: boolean }>(
+        'select pg_try_advisory_lock($1, hashtext($2)) as free',
+        [LOCK_NUMBERS.job, pool],
+      )
       if (!free!.free) continue
       await client.query('select graphile_worker.force_unlock_workers(array[$1::text])', [pool])
       await client.query('select pg_advisory_unlock($1, hashtext($2))', [LOCK_NUMBERS.job, pool])

@@ -121,7 +121,7 @@ function running(job: typeof jobs.$inferSelect, turn: { isOver: boolean }): Runn
     },
     async step(piece) {
       const progress = await jobsDb().transaction(async (tx) => {
-        // First of all: whoever waits for it holds nothing that whoever changes users may wait for.
+        // Taken before any other lock: a step that waits here holds nothing that a change of users needs.
         if (personId !== null) await holdRights(tx)
         const [now] = await tx.select({ cursor: jobs.cursor, state: jobs.state }).from(jobs).where(eq(jobs.id, id)).for('update')
         // Its act was taken back meanwhile: what it would do now nobody could take back.

@@ -1,6 +1,6 @@
 import { Joi } from '#core'
 
-/** The version in which somebody saw what they change. @param what it is, with its article */
+/** The version that the caller saw of what the request changes. @param what its name for the error message, with its article */
 export const seenVersion = (what: string) =>
   Joi.number()
     .integer()

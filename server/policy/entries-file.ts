@@ -34,7 +34,7 @@ export async function* entriesFile(asker: Asker, id: string, as: 'csv' | 'lines'
   }
 }
 
-// What no line can say is written as a remark; the CSV file has it.
+// An entry that no line can express is written as a comment; the CSV export has it.
 function lineOf(entry: EntryText): string {
   return writtenEntry(entry) ?? `# ${entry.kind}: ${entry.value.replace(/[\r\n]/g, ' ')}`
 }

@@ -11,6 +11,7 @@ const AT_ONCE = 500
 /** Of so many siblings of copies that were ordered anew the place is worked out at once, too. */
 const MOST_SIBLINGS = 1000
 const KIND = 'review order'
+const UNORDERED = sql`ordered_at is null and lane in ('spam', 'quarantine', 'slow lane', 'bin')`
 
 /** A copy with all that its place in its review follows from. */
 interface Row extends Omit<Signs, 'judged' | 'right'>, Record<string, unknown> {
@@ -32,12 +33,12 @@ type Records = Map<string, { judged: number, right: number }>
  * Works out where copies stand in their review that came there, or of which something changed; with them, where their senders'
  * other copies stand. @returns how many were new
  */
-export async function orderSome(tx: Tx | Db, most: number, records: Records = new Map()): Promise<number> {
+export async function orderSome(tx: Tx, most: number, records: Records = new Map()): Promise<number> {
   if (!(await isAnyUnordered(tx))) return 0
-  // Whoever opens Review while a batch is being worked out waits for it, and never sees a message without what put it there.
+  // Opening Review waits for a batch in progress: the page would show its messages without the rule that stopped them.
   await tx.execute(sql`select pg_advisory_xact_lock(${LOCK_NUMBERS.reviewOrder})`)
   const { rows } = await tx.execute<{ id: string, sender: string }>(sql`
-    select id, sender_address sender from copies where ordered_at is null and lane in ('spam', 'quarantine', 'slow lane', 'bin')
+    select id, sender_address sender from copies where ${UNORDERED}
     order by id desc limit ${most} for update skip locked`)
   if (!rows.length) return 0
   const ids = rows.map(r => Number(r.id))
@@ -171,6 +172,6 @@ export async function askForOrder(): Promise<void> {
 
 async function isAnyUnordered(tx: Tx | Db): Promise<boolean> {
   const { rows } = await tx.execute(sql`
-    select 1 from copies where ordered_at is null and lane in ('spam', 'quarantine', 'slow lane', 'bin') limit 1`)
+    select 1 from copies where ${UNORDERED} limit 1`)
   return rows.length > 0
 }

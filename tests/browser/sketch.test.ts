@@ -171,7 +171,8 @@ test('more opens the rule sheet filled in, and leaving it asks', async ({ page }
 
 test('of two administrators at once the later sees both, and loses nothing', async ({ page, other }) => {
   const admin = await sessionOf('admin')
-  const { body: made } = await admin('POST', '/api/rules', rule('Cordage offers', { state: 'watching', when: { phrases: ['cordage offer'] } }))
+  const offers = rule('Cordage offers', { state: 'watching', when: { phrases: ['cordage offer'] } })
+  const { body: made } = await admin('POST', '/api/rules', offers)
   await signIn(page, 'admin', `/rules/${made.id}`)
   await signIn(other, 'admin', `/rules/${made.id}`)
   await other.getByLabel('Words and phrases').fill('cordage bargain')

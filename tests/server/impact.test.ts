@@ -216,7 +216,8 @@ describe('mail that is here already', () => {
 
   it('can be moved once, with nothing in force for what comes', async () => {
     const before = await version()
-    const done = await change(admin, [ruleFor(['newsletter'])], { coming: false, existing: { lanes: ['inbox'] }, confirmed: { broad: true } })
+    const once = { coming: false, existing: { lanes: ['inbox'] }, confirmed: { broad: true } }
+    const done = await change(admin, [ruleFor(['newsletter'])], once)
     const job = await jobEnded(admin, done.body.job)
     expect(job.moved).toBeGreaterThan(0)
     expect(await version()).toBe(before)

@@ -81,7 +81,8 @@ describe('a review', () => {
 
   it('tells a worker of their own mail only, and counts nothing of what others get', async () => {
     for (const lane of ['spam', 'bin', 'slow lane', 'quarantine'])
-      for (const item of await items(worker, `lane=${encodeURIComponent(lane)}&limit=200`)) expect((await copyOf(item.id)).personId).toBe(WORKER_ID)
+      for (const item of await items(worker, `lane=${encodeURIComponent(lane)}&limit=200`))
+        expect((await copyOf(item.id)).personId).toBe(WORKER_ID)
     const { body: places } = await worker('GET', '/api/review/places')
     const own = await gate.ask.countCopies({ lane: 'spam', person: WORKER_ID, isJudged: false })
     expect(places.find((p: Row) => p.lane === 'spam').copies).toBe(own)
@@ -415,7 +416,10 @@ describe('a mend', () => {
 
   it('is offered for just the department whose mail it is, too: others keep hearing from the sender', async () => {
     const [one, two, other] = ['oskar.brandt', 'hanne.solberg', 'piet.lorne'].map(name => `${name}@${OURS}`)
-    const theirs = [await receiveFrom('k@kettle.test', 'boil 1', 'a text', one), await receiveFrom('k@kettle.test', 'boil 2', 'a text', two)]
+    const theirs = [
+      await receiveFrom('k@kettle.test', 'boil 1', 'a text', one),
+      await receiveFrom('k@kettle.test', 'boil 2', 'a text', two),
+    ]
     const elsewhere = await receiveFrom('k@kettle.test', 'boil 3', 'a text', other)
     const blocks = async (...ids: number[]) =>
       ((await admin('POST', '/api/mends', { ids })).body as Row[]).filter(m => m.sentence.startsWith('Block k@kettle.test'))
@@ -432,7 +436,8 @@ describe('a mend', () => {
 
   it('beyond one’s power is asked for, with the copies; in one’s power it is offered before', async () => {
     await changed(admin, holding('must-mend', 'brass lantern'), holding('soft-mend', 'tin whistle', 'general', { must: false }))
-    const [hard, soft] = [await receiveFrom('h@lamp.test', 'lamp', 'brass lantern'), await receiveFrom('h@lamp.test', 'tune', 'tin whistle')]
+    const hard = await receiveFrom('h@lamp.test', 'lamp', 'brass lantern')
+    const soft = await receiveFrom('h@lamp.test', 'tune', 'tin whistle')
     const { body: asks } = await worker('POST', '/api/mends', { ids: [hard.id] })
     expect(asks.length).toBeGreaterThan(0)
     expect(asks.every((m: Row) => m.power === 'ask')).toBe(true)

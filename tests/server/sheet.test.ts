@@ -36,7 +36,8 @@ describe('the parts of a rule on its sheet', () => {
     const when = { any: [{ phrases: ['the'] }, { phrases: ['a'] }] }
     const { body } = await worker('POST', '/api/impact/parts', { changes: [putRule('tried', { when })] })
     expect(body.looked).toBe(await gate.ask.countCopies({ person: personOf('worker') }))
-    expect((await worker('POST', '/api/impact/parts', { changes: [putRule('tried', { when, owner: ownerOf('reviewer') })] })).status).toBe(403)
+    const colleagues = putRule('tried', { when, owner: ownerOf('reviewer') })
+    expect((await worker('POST', '/api/impact/parts', { changes: [colleagues] })).status).toBe(403)
     expect((await worker('POST', '/api/impact/parts', { changes: [{ remove: 'rule', id: 'fee-demands' }] })).status).toBe(422)
   })
 
@@ -104,7 +105,8 @@ describe('the record of a rule', () => {
   it('a mend stands beside its finding, and applied takes it away', async () => {
     const { body: made } = await admin('POST', '/api/rules', rule('Nested', { when: { phrases: ['ibis', 'sacred ibis'] } }))
     const line = async () => ((await admin('GET', '/api/rules')).body.items as Row[]).find(r => r.id === made.id)!
-    await until('the phrase inside another is found', async () => (await line()).findings.some((f: Row) => f.kind === 'phrase inside another'))
+    const isFound = async () => (await line()).findings.some((f: Row) => f.kind === 'phrase inside another')
+    await until('the phrase inside another is found', isFound)
     const { change } = (await line()).findings[0]
     const { status } = await admin('POST', '/api/changes', { base: (await line()).version, changes: change, coming: true })
     expect(status).toBe(200)
@@ -118,7 +120,8 @@ describe('a message that is tried', () => {
 
   it('is decided under a sheet that is not saved, beside what is in force; nothing of it is kept', async () => {
     const before = await gate.ask.countCopies()
-    const { body } = await admin('POST', '/api/try', { ...message, changes: [putRule('tried', { when: { phrases: ['quagga'] }, state: 'watching' })] })
+    const changes = [putRule('tried', { when: { phrases: ['quagga'] }, state: 'watching' })]
+    const { body } = await admin('POST', '/api/try', { ...message, changes })
     expect([body.ruling.lane, body.under.ruling.lane]).toEqual(['inbox', 'spam'])
     expect(body.under.ruling.reasons.at(-1)).toMatchObject({ fate: { kind: 'decided' }, clause: { name: 'tried' } })
     expect(await gate.ask.countCopies()).toBe(before)
@@ -147,7 +150,8 @@ describe('a message that is tried', () => {
       '/api/rules',
       rule('No dodos', { when: { phrases: ['dodo'] }, claims: [{ stop: { to: 'refuse', reply: 'no dodos here' } }] }),
     )
-    const { body } = await admin('POST', '/api/try/sending', { recipient: addressOf('worker'), from: 'a@b.test', subject: 'a dodo', text: '' })
+    const sent = { recipient: addressOf('worker'), from: 'a@b.test', subject: 'a dodo', text: '' }
+    const { body } = await admin('POST', '/api/try/sending', sent)
     expect(body).toMatchObject({ accepted: false, reply: expect.stringContaining('no dodos here') })
     expect(body.copy === null || body.copy.lane === 'refused').toBe(true)
   })

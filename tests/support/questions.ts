@@ -1,6 +1,7 @@
 // What the tests ask the database, and what they put there, by name. No other file of the tests names a table or a column, but for
 // the fixtures of older versions.
-import { and, asc, count, desc, eq, exists, gte, ilike, inArray, isNotNull, isNull, like, ne, notInArray, or, sql, type SQL } from 'drizzle-orm'
+import { and, asc, count, desc, eq, exists, gte, ilike, inArray, isNotNull, isNull, like, ne, notInArray, or, sql } from 'drizzle-orm'
+import type { SQL } from 'drizzle-orm'
 import { drizzle } from 'drizzle-orm/node-postgres'
 import type pg from 'pg'
 import type { PolicyChange } from '#core/change'
@@ -367,7 +368,10 @@ export function questionsTo(client: pg.Pool | pg.PoolClient) {
     /** Puts a job into the queue, as if it had been interrupted. */
     queueJob: (id: number) => db.execute(sql`select graphile_worker.add_job('job', json_build_object('id', ${id}::int))`),
     /** Jobs in the queue that were tried in vain and wait for the next try. */
-    queueFailures: async () => Number((await db.execute(sql`select count(*) n from graphile_worker.jobs where last_error is not null`)).rows[0]!.n),
+    queueFailures: async () => {
+      const { rows } = await db.execute(sql`select count(*) n from graphile_worker.jobs where last_error is not null`)
+      return Number(rows[0]!.n)
+    },
     queueLength: async () => Number((await db.execute(sql`select count(*) n from graphile_worker.jobs`)).rows[0]!.n),
     /** Has done now what is done once a day; gives back the job. */
     runDaily: async () => {
@@ -428,9 +432,11 @@ export function questionsTo(client: pg.Pool | pg.PoolClient) {
           where datname = current_database() and wait_event_type = 'Lock' and query ilike ${statement}`)).rows[0]!.n,
       ),
     /** Ends connections of the application; those of that name alone. @returns how many */
-    endConnections: async (name = 'sober-gate%') =>
-      (await db.execute(sql`
-        select pg_terminate_backend(pid) from pg_stat_activity where application_name like ${name} and datname = current_database()`)).rows.length,
+    endConnections: async (name = 'sober-gate%') => {
+      const { rows } = await db.execute(sql`
+        select pg_terminate_backend(pid) from pg_stat_activity where application_name like ${name} and datname = current_database()`)
+      return rows.length
+    },
     /** Nothing more can be stored in a table, as on a full disk. */
     fillDisk: async (table: 'messages' | 'act_items') => {
       await db.execute(sql`create or replace function no_room() returns trigger language plpgsql as $$ begin

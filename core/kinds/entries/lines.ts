@@ -54,11 +54,17 @@ export function readLines({ text, below, as }: { text: string, below: boolean, a
   return { good: [...good.values()], at: [...at.values()], twice, wrong, count: lines.length }
 }
 
-/** An entry as a line that is read as the same one; null where no line can say it, such as words with a comma between. */
-export function writtenEntry(entry: EntryText): string | null {
+/** An entry as a line without the name of its kind that is read as the same entry; null where there is none. */
+export function plainEntry(entry: EntryText): string | null {
   const { kind, value } = entry
   const line = kind === 'domain' ? `@${value}` : kind === 'domain and below' ? `*.${value}` : kind === 'everyone' ? 'everyone' : value
-  return [line, `${kind}: ${value}`].find(written => isReadAs(written, entry)) ?? null
+  return isReadAs(line, entry) ? line : null
+}
+
+/** An entry as a line that is read as the same entry, with the name of its kind where needed; null for words with a comma between. */
+export function writtenEntry(entry: EntryText): string | null {
+  const named = `${entry.kind}: ${entry.value}`
+  return plainEntry(entry) ?? (isReadAs(named, entry) ? named : null)
 }
 
 function isReadAs(line: string, entry: EntryText): boolean {
