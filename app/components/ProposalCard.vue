@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { api, type ProposalLine, type PutInForce } from '~/api/client'
 import { useImpact } from '~/composables/impact'
-import { usePuttingInForce } from '~/composables/puttingInForce'
+import { usePuttingInForce } from '~/composables/saveChanges'
 
 /** One proposal: what it says, why, about which mail; its impact, and the answer of whoever may give it. */
 const { proposal } = defineProps<{ proposal: ProposalLine }>()

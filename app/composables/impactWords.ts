@@ -1,4 +1,4 @@
-import type { LaneChange } from '#core/rehearse'
+import type { LaneChange } from '#core/simulate'
 import type { ImpactTold } from '~/api/client'
 
 const n = (count: number) => count.toLocaleString('en')

@@ -2,7 +2,7 @@ import { makeAddress } from '../address'
 import { entryCatches, entryKindOf, type EntryKind } from '../kinds'
 import { buildEntryTable, type EntryTable } from '../lookup'
 import { defaultCounts, refersToList, ruleStops, type Binding, type Entry, type Policy } from '../policy'
-import { checkUse } from './use'
+import { checkUse } from './unused'
 import type { CheckContext, Finding, FindingKind } from './types'
 
 // Only what stands among the exceptions is asked for.

@@ -12,7 +12,7 @@ import {
 } from '../policy'
 import { phraseKeys } from '../text'
 import { walk } from './walk'
-import { checkUse } from './use'
+import { checkUse } from './unused'
 import type { CheckContext, Finding, FindingKind } from './types'
 
 const TOO_BROAD = 1 / 50

@@ -1,7 +1,7 @@
 export * from './types'
 export { clauseKey, decide, settling, type Looking, type Settling } from './decide'
 export { directionOf, stagesOf } from './direction'
-export { decideEnvelope, refusalReply, settleDoor, type DoorRuling } from './door'
+export { decideEnvelope, refusalReply, settleDoor, type DoorRuling } from './refusals'
 export { speaking, whatIf, type WhatIf } from './what-if'
 export { settle, hazardOf, effectiveStop, type Settlement } from './settle'
 export { isOthers, reasonsFor, rulingFor } from './others'

@@ -5,7 +5,7 @@ import type { CompiledPolicy, CompiledRule, Entry, Look, Node, Policy } from '..
 import { buildEntryTable } from './entry-table-builder'
 import { IndexedPolicy } from './indexed'
 import type { Bound } from './indexed-build'
-import { wakersOf } from './waking'
+import { wakersOf } from './prefilter'
 import { tierKey } from '../policy'
 
 /** What of a policy is otherwise than in the one that is indexed. */

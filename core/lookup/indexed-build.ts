@@ -15,7 +15,7 @@ import { phraseKeys, PhraseIndex, type PhraseKey, type ViewForm } from '../text'
 import type { EntryTable } from './entry-table'
 import { buildEntryTable } from './entry-table-builder'
 import { SenderWords } from './sender-words'
-import { kindOfGate, wakersOf, type Gate } from './waking'
+import { kindOfGate, wakersOf, type Gate } from './prefilter'
 
 /** One key of one phrase of one look: where a hit of the key goes. */
 export interface Target {

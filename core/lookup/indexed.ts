@@ -23,7 +23,7 @@ import { acceptSpan, scanText, ViewBuffer } from '../text'
 import type { EntryTable } from './entry-table'
 import { buildIndexes, type Bound, type PolicyIndexes } from './indexed-build'
 import type { SenderWords } from './sender-words'
-import { openGates } from './waking'
+import { openGates } from './prefilter'
 
 // Texts are scanned one after another; deciding never waits in between.
 const BUFFER = new ViewBuffer()

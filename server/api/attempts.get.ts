@@ -1,7 +1,7 @@
 import { setResponseHeader } from 'h3'
 import { Joi } from '#core'
 import { defineRoute } from '../access/route'
-import { attemptsAsText, listAttempts, type AttemptQuery } from '../mail/attempts'
+import { attemptsAsText, listAttempts, type AttemptQuery } from '../intake/attempts'
 
 const query = Joi.object<AttemptQuery & { as: 'json' | 'text' }, true>({
   sender: Joi.string().trim().allow('').max(320),

@@ -1,8 +1,8 @@
 import { setResponseStatus } from 'h3'
 import { Joi } from '#core'
 import { defineRoute } from '../access/route'
-import { putInForce, type Changing } from '../mail/changing'
-import { confirmedField, existingField } from '../mail/changing-form'
+import { putInForce, type Changing } from '../impact/save-changes'
+import { confirmedField, existingField } from '../impact/save-form'
 import { changesField, changesOf } from '../policy/changes-form'
 
 const body = Joi.object<Omit<Changing, 'changes'> & { changes: unknown[] }, true>({

@@ -2,7 +2,7 @@ import { setTimeout as sleep } from 'node:timers/promises'
 import { sql } from 'drizzle-orm'
 import { mailDb } from '../db/client'
 import { databaseAway, defineRoute } from '../access/route'
-import { followed } from '../policy/in-force'
+import { followed } from '../policy/active-policy'
 import { Problem } from '../platform/problem'
 import { databaseNote, isReady, processRoles } from '../platform/readiness'
 

@@ -1,6 +1,6 @@
 import { Joi } from '#core'
 import { ADDS, defineRoute } from '../access/route'
-import { importMessage } from '../mail/imports'
+import { importMessage } from '../intake/imports'
 
 const query = Joi.object<{ recipient?: string, believe: boolean }, true>({
   recipient: Joi.string().trim().max(320),

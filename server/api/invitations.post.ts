@@ -1,7 +1,7 @@
 import { Joi } from '#core'
 import { defineRoute } from '../access/route'
-import { acceptInvitation } from '../people/invitations'
-import { passwordField } from '../people/schemas'
+import { acceptInvitation } from '../users/invitations'
+import { passwordField } from '../users/schemas'
 
 const body = Joi.object<{ token: string, password: string }, true>({
   token: Joi.string().max(200).required(),

@@ -1,7 +1,7 @@
 import { setResponseStatus } from 'h3'
 import { defineRoute } from '../access/route'
-import { readSession } from '../people/session'
-import { endSessions } from '../people/people'
+import { readSession } from '../users/session'
+import { endSessions } from '../users/people'
 
 const version = { none: 'it ends the session that the cookie names' }
 

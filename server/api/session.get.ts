@@ -1,6 +1,6 @@
 import { defineRoute } from '../access/route'
-import { shownPerson } from '../people/people'
-import { sessionPerson } from '../people/session'
+import { shownPerson } from '../users/people'
+import { sessionPerson } from '../users/session'
 
 export default defineRoute({}, async ({ event }) => {
   const person = await sessionPerson(event)

@@ -2,7 +2,7 @@ import { Joi } from '#core'
 import { clientAddress } from '../platform/client-address'
 import { ADDS, defineRoute } from '../access/route'
 import { limitSignIn, forgetFailures } from '../access/sign-in-limit'
-import { shownPerson, signIn } from '../people/people'
+import { shownPerson, signIn } from '../users/people'
 import { Problem } from '../platform/problem'
 
 const body = Joi.object<{ email: string, password: string }, true>({

@@ -1,6 +1,6 @@
 import { Joi } from '#core'
 import { defineRoute } from '../access/route'
-import { setupIsOpen } from '../people/setup'
+import { setupIsOpen } from '../users/setup'
 
 export default defineRoute(
   { query: Joi.object({ token: Joi.string().allow('').max(200).default('') }) },

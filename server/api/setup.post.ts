@@ -1,8 +1,8 @@
 import { setResponseStatus } from 'h3'
 import { Joi } from '#core'
 import { defineRoute } from '../access/route'
-import { emailField, nameField, passwordField, roleField } from '../people/schemas'
-import { setUp, type SetupForm } from '../people/setup'
+import { emailField, nameField, passwordField, roleField } from '../users/schemas'
+import { setUp, type SetupForm } from '../users/setup'
 
 const body = Joi.object<SetupForm, true>({
   token: Joi.string().max(200).required(),

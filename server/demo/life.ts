@@ -1,8 +1,8 @@
 import { and, desc, eq, sql } from 'drizzle-orm'
 import { db } from '../db/client'
 import { copies, requests } from '../db/schema'
-import { askFor } from '../mail/requests'
-import { findPerson } from '../people/people'
+import { askFor } from '../requests/requests'
+import { findPerson } from '../users/people'
 
 /** Days for which mail counts as having been here when the demo is loaded: some of it is about to leave. */
 const HERE_FOR = 26

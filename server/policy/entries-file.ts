@@ -7,7 +7,7 @@ import { entries } from '../db/schema'
 import { csvRows } from '../platform/csv'
 import { invalid } from '../platform/problem'
 import type { Done } from './apply'
-import { csvEntriesElsewhere } from './elsewhere'
+import { csvEntriesElsewhere } from './on-threads'
 import { addRead, type Added } from './list-entries'
 import { entryOf } from './rows'
 

@@ -5,7 +5,7 @@ import type { Asker } from '../access/roles'
 import { db } from '../db/client'
 import { literally } from '../db/asking'
 import { entries, lists, versions } from '../db/schema'
-import { policyInForce } from './in-force'
+import { policyInForce } from './active-policy'
 
 /** An entry on some list: who is on which list, since when, by whom. */
 export interface FoundEntry {

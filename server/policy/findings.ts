@@ -9,8 +9,8 @@ import { findings } from '../db/schema'
 import type { JobKind } from '../jobs/kinds'
 import { addJob } from '../jobs/store'
 import { wordsOf } from './apply'
-import { checkElsewhere } from './elsewhere'
-import { policyInForce, refreshPolicy } from './in-force'
+import { checkElsewhere } from './on-threads'
+import { policyInForce, refreshPolicy } from './active-policy'
 import { whatMailHasShown } from './mail-shown'
 
 /** Hits change by the second; what they mean over 180 days is good for a while. */

@@ -18,13 +18,13 @@ import { currentList } from '../access/list-access'
 import { mustBeAllowed } from '../access/ownership'
 import type { Asker } from '../access/roles'
 import { changeClauses, type Done } from './apply'
-import { policyInForce } from './in-force'
+import { policyInForce } from './active-policy'
 import { entryOf } from './rows'
 import { currentVersion } from './store'
 import { invalid, notFound, somebodyFaster } from '../platform/problem'
 import type { ReadEntries } from '../workers/lines'
 import { eachInSlices } from '../platform/slices'
-import { readLinesElsewhere, reportElsewhere } from './elsewhere'
+import { readLinesElsewhere, reportElsewhere } from './on-threads'
 
 /** What became of lines that somebody typed or pasted. */
 export interface Added {

@@ -1,6 +1,6 @@
 import { instant, Joi, type Owner } from '#core'
 import type { ListForm, NewList } from './lists'
-import type { BindingForm } from './uses'
+import type { BindingForm } from './assignments'
 
 const form = {
   name: Joi.string()

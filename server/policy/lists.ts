@@ -1,11 +1,11 @@
 import { randomUUID } from 'node:crypto'
 import { and, asc, eq, gt, ilike, inArray, isNull, or, sql } from 'drizzle-orm'
 import { ownerName, refersToList, type Entry, type List, type Owner } from '#core'
-import type { Judged } from '#core/rehearse'
+import type { Judged } from '#core/simulate'
 import { db } from '../db/client'
 import { literally } from '../db/asking'
 import { copies, entries, lists, rulingClaims } from '../db/schema'
-import { bindingFrom, bindingsOf, type BindingForm, type BindingLine } from './uses'
+import { bindingFrom, bindingsOf, type BindingForm, type BindingLine } from './assignments'
 import { countableBy } from '../access/copy-access'
 import { findingsFor, withMends, type FindingTold } from './findings'
 import { currentList } from '../access/list-access'
@@ -15,7 +15,7 @@ import type { Asker } from '../access/roles'
 import { changeClauses, type Done } from './apply'
 import { entryOf } from './rows'
 import { currentVersion } from './store'
-import { policyInForce } from './in-force'
+import { policyInForce } from './active-policy'
 
 export interface ListForm {
   name: string

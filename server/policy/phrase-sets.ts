@@ -9,7 +9,7 @@ import { mayChange, mustBeAllowed, seesClausesOf } from '../access/ownership'
 import type { Asker } from '../access/roles'
 import { changeClauses, type Done } from './apply'
 import { standing } from './store'
-import { policyInForce } from './in-force'
+import { policyInForce } from './active-policy'
 import { notFound } from '../platform/problem'
 
 export interface PhraseSetForm {

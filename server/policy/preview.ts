@@ -1,14 +1,14 @@
 import type { Policy } from '#core'
 import { applyingTo, differences, type PolicyChange } from '#core/change'
-import { asIfActing } from '#core/rehearse'
+import { asIfActing } from '#core/simulate'
 import { mustBeChangeable, mustBeProposable } from '../access/change-access'
 import type { Asker } from '../access/roles'
 import { db } from '../db/client'
 import { inSlices, othersFirst } from '../platform/slices'
-import { withConcerned } from './concerned'
+import { withConcerned } from './related-entries'
 import { prepared } from './prepared'
 import { refusal } from './refusal'
-import { standingPolicy } from './standing-policy'
+import { standingPolicy } from './current-policy'
 import { currentVersion } from './store'
 
 /** What changes would come to. */

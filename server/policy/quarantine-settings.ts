@@ -1,12 +1,12 @@
 import { eq, inArray, isNull, sql } from 'drizzle-orm'
 import isSame from 'fast-deep-equal'
 import { quoted } from '#core'
-import { recordAct } from '../acts/record'
+import { recordAct } from '../audit/record'
 import { may, type Asker } from '../access/roles'
 import { db, type Db, type Tx } from '../db/client'
 import { people, quarantineReviewers, quarantines, quarantineSettings, type AfterWait } from '../db/schema'
 import { invalid, notFound, somebodyFaster } from '../platform/problem'
-import { policyInForce } from './in-force'
+import { policyInForce } from './active-policy'
 
 /** What is settled of a quarantine besides its name: by the house, and not by a clause. */
 export interface QuarantineSettings {

@@ -11,9 +11,9 @@ import { mayChange, mustBeAllowed, seesClausesOf } from '../access/ownership'
 import type { Asker } from '../access/roles'
 import { changeClauses, type Done } from './apply'
 import { ruleOf } from './rows'
-import { recordOf, type RuleRecord } from './rule-record'
+import { recordOf, type RuleRecord } from './rule-stats'
 import { currentVersion, standing } from './store'
-import { policyInForce } from './in-force'
+import { policyInForce } from './active-policy'
 import { notFound } from '../platform/problem'
 
 export type RuleForm = Omit<Rule, 'id'>

@@ -6,10 +6,10 @@ import { countableBy, reviews } from '../access/copy-access'
 import type { Asker } from '../access/roles'
 import { db } from '../db/client'
 import { copies } from '../db/schema'
-import { policyInForce } from '../policy/in-force'
+import { policyInForce } from '../policy/active-policy'
 import { groupKeys } from './group-keys'
-import { ASKED, BY_HAND, orderSome, recordsOf } from './order'
-import { GROUPED_BY, IN_ORDER, waitingAt, type Grouping, type Place } from './waiting'
+import { ASKED, BY_HAND, orderSome, recordsOf } from './rank'
+import { GROUPED_BY, IN_ORDER, waitingAt, type Grouping, type Place } from './review-place'
 
 /** Copies that are gone through together. */
 export interface ReviewGroup {

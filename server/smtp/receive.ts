@@ -1,11 +1,11 @@
 import type { SMTPServerAddress, SMTPServerSession } from 'smtp-server'
 import type { Envelope } from '#core'
 import { isDatabaseAway } from '../db/client'
-import { isKnownRecipient, receive, recordRefusedAttempt, refusedByEnvelope } from '../mail/intake'
+import { isKnownRecipient, receive, recordRefusedAttempt, refusedByEnvelope } from '../intake/intake'
 import { faultText, log, tellOfDatabase } from '../platform/log'
 import { Problem } from '../platform/problem'
-import { policyInForce } from '../policy/in-force'
-import { GuardedServer } from './doorkeeper'
+import { policyInForce } from '../policy/active-policy'
+import { GuardedServer } from './connection-guard'
 import { smtpLimits } from './limits'
 
 /** The largest message that is taken, in bytes. */

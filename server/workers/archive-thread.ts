@@ -3,7 +3,7 @@ import type pg from 'pg'
 import type { IndexedPolicy } from '#core'
 import { separateClient, type Db } from '../db/client'
 import * as schema from '../db/schema'
-import { Archive } from '../mail/archive'
+import { Archive } from '../impact/archive'
 import { Editions, type Edition } from './editions'
 
 /** What every job on these threads comes with. */

@@ -1,10 +1,10 @@
 import { and, desc, inArray, notInArray } from 'drizzle-orm'
 import { decide, type Ruling } from '#core'
-import { sharedPhrases, widthsOf, type SharedPhrase, type Width } from '#core/sketch'
+import { sharedPhrases, widthsOf, type SharedPhrase, type Width } from '#core/suggest'
 import { visibleTo } from '../access/copy-access'
 import type { Asker } from '../access/roles'
 import { copies } from '../db/schema'
-import { inScope, type Scope } from '../mail/archive'
+import { inScope, type Scope } from '../impact/archive'
 import { indexedFor, openArchive, type WithEdition } from './archive-thread'
 import type { Needs } from './mail'
 

@@ -17,7 +17,7 @@ import {
   type Ruling,
   type WhatIf,
 } from '#core'
-import { copyRows, messageRow, type Source, type Whose } from '../mail/intake-rows'
+import { copyRows, messageRow, type Source, type Whose } from '../intake/intake-rows'
 import { begin, type Start } from '../platform/work-clock'
 import { Editions, type Edition } from './editions'
 

@@ -1,10 +1,10 @@
 import { and, desc } from 'drizzle-orm'
 import type { Rule } from '#core'
-import { partsOf, PartTally, type Judged, type PartImpact } from '#core/rehearse'
+import { partsOf, PartTally, type Judged, type PartImpact } from '#core/simulate'
 import { visibleTo } from '../access/copy-access'
 import type { Asker } from '../access/roles'
 import { copies } from '../db/schema'
-import { inScope, scopeOf } from '../mail/archive'
+import { inScope, scopeOf } from '../impact/archive'
 import { indexedFor, openArchive, type WithEdition } from './archive-thread'
 import type { Needs } from './mail'
 

@@ -1,10 +1,10 @@
 import { decide, isKeptAway, type DoorRuling } from '#core'
 import type { PolicyChange } from '#core/change'
-import { isElsewhere, pairOf, rehearseCopy } from '#core/rehearse'
-import { claimsOf, rulingRow, stateByRuling } from '../mail/copy-ruling'
+import { isElsewhere, pairOf, rehearseCopy } from '#core/simulate'
+import { claimsOf, rulingRow, stateByRuling } from '../copies/decision-rows'
 import { indexedFor, openArchive, type WithEdition } from './archive-thread'
 import type { Needs } from './mail'
-import { asLaidHere } from './under'
+import { asLaidHere } from './decide-under'
 
 /** Copies that are decided anew after a change. */
 export interface ToRedecide extends WithEdition {

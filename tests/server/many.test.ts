@@ -2,7 +2,7 @@
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
 import { change, putRule } from '../support/clauses'
 import { type Called, type Caller, openStream, signIn, undo } from '../support/http'
-import { changeUser, userLeaves, userOf } from '../support/house'
+import { changeUser, userLeaves, userOf } from '../support/settings'
 import { install, type Installation, MEDIUM } from '../support/installation'
 import { addressOf, OURS, personOf } from '../support/office'
 import { type CopyFilter, holdCopies } from '../support/questions'

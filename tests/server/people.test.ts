@@ -1,7 +1,7 @@
 // A real office is set up: who is here, whom we believe, and what follows from it for their mail.
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
 import { type Caller, cookiesOf, request, signIn, undo } from '../support/http'
-import { changeUser, setQuarantine, userLeaves } from '../support/house'
+import { changeUser, setQuarantine, userLeaves } from '../support/settings'
 import { EMPTY, install, type Installation, SETUP_TOKEN } from '../support/installation'
 import { daysAgo } from '../support/questions'
 import { handOver, plainMessage, smtp } from '../support/smtp'

@@ -2,7 +2,7 @@
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
 import { change, changed, holding, rule, versionFor } from '../support/clauses'
 import { type Caller, eventsOf, signIn, undo } from '../support/http'
-import { removeQuarantine, setQuarantine } from '../support/house'
+import { removeQuarantine, setQuarantine } from '../support/settings'
 import { install, type Installation, MEDIUM, receive, TOKEN } from '../support/installation'
 import { addressOf, OURS, personOf } from '../support/office'
 import { daysAgo, holdCopies } from '../support/questions'

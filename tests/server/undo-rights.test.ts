@@ -4,7 +4,7 @@ import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
 import type { Role } from '../../server/access/roles'
 import { changed, putRule } from '../support/clauses'
 import { type Caller, signIn, undo } from '../support/http'
-import { changeUser, setQuarantine } from '../support/house'
+import { changeUser, setQuarantine } from '../support/settings'
 import { install, type Installation, receive } from '../support/installation'
 import { addressOf, ownerOf, personOf } from '../support/office'
 

@@ -3,8 +3,8 @@ import { execFileSync } from 'node:child_process'
 import { join } from 'node:path'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { wilson } from '#core/rehearse'
-import { logOdds } from '#core/sketch'
+import { wilson } from '#core/simulate'
+import { logOdds } from '#core/suggest'
 
 describe('Wilson’s interval: somebody would trust a rule on too little', () => {
   // Newcombe 1998, Statistics in Medicine 17:857-872, table I, method 3 (from memory).

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { usePuttingInForce } from '~/composables/puttingInForce'
+import type { usePuttingInForce } from '~/composables/saveChanges'
 
 /** What has to be seen or said before a change goes on, in place of its foot. */
 const { putting, yours, mine = false, watchable = false } = defineProps<{

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { isDelivered } from '#core/policy'
-import type { LaneChange } from '#core/rehearse'
+import type { LaneChange } from '#core/simulate'
 import { goingCount } from '~/composables/impactWords'
 
 /** From which lane to which, how many, and what of it would be a mistake. */

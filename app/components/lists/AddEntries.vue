@@ -5,7 +5,7 @@ import { isPersonal } from '#core/policy'
 import { api, type Added, type OpenedList, type PasteProgress, type PasteTold, type PutInForce } from '~/api/client'
 import { MOST_REHEARSED, useImpact } from '~/composables/impact'
 import { usePasteReport } from '~/composables/pasteReport'
-import { usePuttingInForce } from '~/composables/puttingInForce'
+import { usePuttingInForce } from '~/composables/saveChanges'
 import { allThatComes, existingOf, type Which } from '~/composables/whichMail'
 
 /** Adds entries to a list; what cannot be read stays in the field. */

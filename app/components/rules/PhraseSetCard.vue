@@ -3,7 +3,7 @@ import type { PolicyChange } from '#core/change'
 import { isPersonal, phraseText } from '#core/policy'
 import { api, type PhraseSetLine, type PutInForce } from '~/api/client'
 import { useImpact } from '~/composables/impact'
-import { usePuttingInForce } from '~/composables/puttingInForce'
+import { usePuttingInForce } from '~/composables/saveChanges'
 import { allThatComes, existingOf, type Which } from '~/composables/whichMail'
 
 /** A phrase set to read, and to edit: one phrase a line, its weight behind a tab or "×". */

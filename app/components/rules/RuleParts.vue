@@ -2,7 +2,7 @@
 import { conditionWords } from '#core/words'
 import { quoted } from '#core/kinds'
 import { ruleStops } from '#core/policy'
-import type { PartImpact } from '#core/rehearse'
+import type { PartImpact } from '#core/simulate'
 import type { RuleForm, TakenApart } from '~/api/client'
 
 /** What each condition, phrase and exception of a rule does to the mail that is here. */

@@ -5,7 +5,7 @@ import { isPersonal } from '#core/policy'
 import { api, type BindingForm, type PutInForce } from '~/api/client'
 import { MOST_REHEARSED, useImpact } from '~/composables/impact'
 import { newId } from '~/composables/newId'
-import { usePuttingInForce } from '~/composables/puttingInForce'
+import { usePuttingInForce } from '~/composables/saveChanges'
 import { allThatComes, existingOf, type Which } from '~/composables/whichMail'
 
 const notices = useNoticeStore()

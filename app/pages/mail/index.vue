@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import isSame from 'fast-deep-equal'
-import { MOVES, useMailActs } from '~/composables/mailActs'
+import { MOVES, useMailActs } from '~/composables/mailActions'
 import { queryOf, useMailShown } from '~/composables/mailShown'
 
 const mail = useMailStore()

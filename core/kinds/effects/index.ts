@@ -9,7 +9,7 @@ import { notify } from './notify'
 import { replace } from './replace'
 import { reroute } from './reroute'
 import { strip } from './strip'
-import { subjectMark } from './subject-mark'
+import { subjectMark } from './subject-prefix'
 import { tag } from './tag'
 import { withhold } from './withhold-from-automation'
 

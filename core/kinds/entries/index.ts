@@ -1,7 +1,7 @@
 import { withoutTag, type Address } from '../../address'
 import { address } from './address'
 import { domain } from './domain'
-import { domainAndBelow } from './domain-and-below'
+import { domainAndBelow } from './domain-and-subdomains'
 import { everyone } from './everyone'
 import type { EntryError, EntryKindOf, EntrySubject } from './kind'
 import { mailingListEntry } from './mailing-list'

@@ -1,7 +1,7 @@
 import { Joi } from '#core'
-import { copyFilter } from '../../mail/copy-filter'
+import { copyFilter } from '../../copies/copy-filter'
 import { defineRoute } from '../../access/route'
-import { countCopies } from '../../mail/copies'
-import type { CopyFilter } from '../../mail/copy-conditions'
+import { countCopies } from '../../copies/copies'
+import type { CopyFilter } from '../../copies/copy-conditions'
 
 export default defineRoute({ query: Joi.object<CopyFilter, true>(copyFilter) }, ({ asker, query }) => countCopies(asker, query))

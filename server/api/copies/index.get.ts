@@ -1,7 +1,7 @@
 import { Joi } from '#core'
-import { copyFilter } from '../../mail/copy-filter'
+import { copyFilter } from '../../copies/copy-filter'
 import { defineRoute } from '../../access/route'
-import { listCopies, type CopyPage } from '../../mail/copies'
+import { listCopies, type CopyPage } from '../../copies/copies'
 
 const query = Joi.object<CopyPage, true>({
   ...copyFilter,

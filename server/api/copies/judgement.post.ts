@@ -2,10 +2,10 @@ import { setResponseStatus } from 'h3'
 import { Joi } from '#core'
 import { manyCopies, withVersions } from '../../platform/many'
 import { defineRoute } from '../../access/route'
-import { manyQuery } from '../../mail/copy-filter'
-import type { Versions } from '../../mail/acted-copies'
-import { beginMany, type ManyQuery } from '../../mail/many-job'
-import { judgeCopies } from '../../mail/judging'
+import { manyQuery } from '../../copies/copy-filter'
+import type { Versions } from '../../copies/locked-copies'
+import { beginMany, type ManyQuery } from '../../copies/many-job'
+import { judgeCopies } from '../../copies/judgements'
 
 type Value = 'wanted' | 'unwanted' | null
 interface Form {

@@ -2,9 +2,9 @@ import { setResponseStatus } from 'h3'
 import { Joi, KEPT_LANES } from '#core'
 import { manyCopies, withVersions } from '../../platform/many'
 import { defineRoute } from '../../access/route'
-import { manyQuery } from '../../mail/copy-filter'
-import { beginMany, type ManyQuery } from '../../mail/many-job'
-import { moveCopies, type Move } from '../../mail/moves'
+import { manyQuery } from '../../copies/copy-filter'
+import { beginMany, type ManyQuery } from '../../copies/many-job'
+import { moveCopies, type Move } from '../../copies/moves'
 
 const body = withVersions(Joi.object<Move & { ids?: number[], query?: ManyQuery }, true>({
   ...manyCopies,

@@ -1,6 +1,6 @@
 import { Joi } from '#core'
 import { COMPUTES, defineRoute } from '../../access/route'
-import { impactOfPreview, type ImpactTold } from '../../mail/rehearsal'
+import { impactOfPreview, type ImpactTold } from '../../impact/simulation'
 import { answerWithEvents } from '../../platform/events'
 import { changesField, changesOf } from '../../policy/changes-form'
 import { previewChanges } from '../../policy/preview'

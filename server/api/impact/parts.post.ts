@@ -1,6 +1,6 @@
 import { Joi } from '#core'
 import { COMPUTES, defineRoute } from '../../access/route'
-import { partsOfChange } from '../../mail/rule-parts'
+import { partsOfChange } from '../../impact/rule-parts'
 import { changesOf } from '../../policy/changes-form'
 
 const body = Joi.object<{ changes: unknown[] }, true>({ changes: Joi.array().length(1).required() })

@@ -1,7 +1,7 @@
 import { Joi } from '#core'
 import { defineRoute } from '../../access/route'
-import { copiesField } from '../../mail/changing-form'
-import { propose, type ProposalForm } from '../../mail/proposals'
+import { copiesField } from '../../impact/save-form'
+import { propose, type ProposalForm } from '../../requests/proposals'
 import { changesField, changesOf } from '../../policy/changes-form'
 
 const body = Joi.object<Omit<ProposalForm, 'changes'> & { changes: unknown[] }, true>({

@@ -1,6 +1,6 @@
 import { Joi } from '#core'
 import { defineRoute } from '../../access/route'
-import { countProposals, sawAnswers } from '../../mail/proposals'
+import { countProposals, sawAnswers } from '../../requests/proposals'
 
 const body = Joi.object<{ ids: number[] }, true>({
   ids: Joi.array().items(Joi.number().integer().positive().max(Number.MAX_SAFE_INTEGER)).max(1000).required(),

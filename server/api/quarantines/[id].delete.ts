@@ -1,6 +1,6 @@
 import { Joi } from '#core'
 import { defineRoute, idParam } from '../../access/route'
-import { removeQuarantine } from '../../mail/quarantine-removal'
+import { removeQuarantine } from '../../review/quarantine-removal'
 import { quarantineVersionField } from '../../policy/quarantine-form'
 
 const query = Joi.object<{ to: string, version: number }, true>({

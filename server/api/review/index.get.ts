@@ -1,8 +1,8 @@
 import { Joi } from '#core'
 import { defineRoute } from '../../access/route'
 import { groupsAt } from '../../review/groups'
-import { placeFields } from '../../review/place-form'
-import type { Grouping, Place } from '../../review/waiting'
+import { placeFields } from '../../review/review-place-form'
+import type { Grouping, Place } from '../../review/review-place'
 
 const query = Joi.object<Place & { by: Grouping }, true>(placeFields)
 

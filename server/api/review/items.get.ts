@@ -1,8 +1,8 @@
 import { Joi } from '#core'
 import { defineRoute } from '../../access/route'
-import { keeping } from '../../people/house'
+import { keeping } from '../../users/settings'
 import { itemsAt, type ItemsAsked } from '../../review/items'
-import { placeFields } from '../../review/place-form'
+import { placeFields } from '../../review/review-place-form'
 
 const query = Joi.object<ItemsAsked, true>({
   ...placeFields,

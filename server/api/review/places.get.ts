@@ -1,5 +1,5 @@
 import { defineRoute } from '../../access/route'
-import { keeping } from '../../people/house'
-import { placesFor } from '../../review/places'
+import { keeping } from '../../users/settings'
+import { placesFor } from '../../review/review-places'
 
 export default defineRoute({}, async ({ asker }) => placesFor(asker, await keeping()))

@@ -1,8 +1,8 @@
 import { Joi } from '#core'
 import { forgetFailures, limitSignIn } from '../../access/sign-in-limit'
 import { defineRoute } from '../../access/route'
-import { changePassword } from '../../people/people'
-import { passwordField } from '../../people/schemas'
+import { changePassword } from '../../users/people'
+import { passwordField } from '../../users/schemas'
 import { clientAddress } from '../../platform/client-address'
 
 const body = Joi.object<{ current: string, password: string }, true>({

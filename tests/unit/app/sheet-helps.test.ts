@@ -2,7 +2,7 @@
 import { describe, expect, it } from 'vitest'
 import { readRules } from '../../support/rules'
 import { copiedWords } from '../../../app/composables/copiedTo'
-import { exceptionsFor } from '../../../app/composables/loosening'
+import { exceptionsFor } from '../../../app/composables/exceptionsFor'
 import { isBlank, blankSheet, ruleOf } from '../../../app/composables/ruleSheet'
 import { startingSentences } from '../../../app/composables/startingSentences'
 import { conditionOf, lacks } from '../../../app/composables/conditionRows'

@@ -1,6 +1,6 @@
 import { setResponseHeaders } from 'h3'
 import { defineRoute, numberParam } from '../../../access/route'
-import { copySource } from '../../../mail/copies'
+import { copySource } from '../../../copies/copies'
 
 export default defineRoute({ params: numberParam }, async ({ event, asker, params }) => {
   const raw = await copySource(asker, params.id)

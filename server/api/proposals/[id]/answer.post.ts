@@ -1,7 +1,7 @@
 import { Joi } from '#core'
 import { defineRoute, numberParam } from '../../../access/route'
-import { confirmedField, existingField } from '../../../mail/changing-form'
-import { answerProposal, type Answer } from '../../../mail/proposals'
+import { confirmedField, existingField } from '../../../impact/save-form'
+import { answerProposal, type Answer } from '../../../requests/proposals'
 
 const body = Joi.object<Answer, true>({
   accept: Joi.boolean().required(),

@@ -1,0 +1,233 @@
+<script setup lang="ts">
+import isSame from 'fast-deep-equal'
+import type { PolicyChange } from '#core/change'
+import { isPersonal } from '#core/policy'
+import { bindingSentence } from '#core/words'
+import { api, type BindingForm, type BindingLine, type OpenedList, type PutInForce } from '~/api/client'
+import { useImpact } from '~/composables/impact'
+import { usePuttingInForce } from '~/composables/saveChanges'
+import { allThatComes, existingOf, type Which } from '~/composables/whichMail'
+
+/** What a list is put to use for, as sentences; each can be changed by whoever it belongs to, and one more added. */
+const { list } = defineProps<{ list: OpenedList }>()
+const emit = defineEmits<{ changed: [] }>()
+const directory = useDirectoryStore()
+const session = useSessionStore()
+const notices = useNoticeStore()
+const work = useWorkStore()
+const which = ref<Which>(allThatComes())
+/** Which use is being changed; "new" for one more. */
+const editing = ref<BindingLine | 'new' | null>(null)
+const owner = ref('')
+const binding = ref<BindingForm | null>(null)
+
+// Somebody's own list serves them alone.
+const owners = computed(() => (directory.data?.owners ?? []).filter(o => !isPersonal(list.owner) || o.id === list.owner))
+
+function beginNew() {
+  const personal = `person:${session.person?.id}`
+  owner.value = (owners.value.find(o => o.id === list.owner) ?? owners.value.find(o => o.id === personal) ?? owners.value[0])?.id ?? ''
+  binding.value = list.usualSide === 'allow' ? { side: 'allow', state: 'acting' } : { side: 'block', state: 'acting', stop: { to: 'spam' } }
+  begin('new')
+}
+
+function beginChange(line: BindingLine) {
+  const { side, state, must, direction, stop, protect, counts } = line
+  owner.value = line.owner
+  binding.value = { side, state, must, direction, stop, protect, counts }
+  begin(line)
+}
+
+function begin(what: BindingLine | 'new') {
+  putting.begin(what === 'new' ? 0 : what.version)
+  which.value = allThatComes()
+  editing.value = what
+  opened.value = changes.value
+}
+
+/** The use as it is put; null while none is being made. */
+const changes = computed<PolicyChange[] | null>(() => {
+  const now = editing.value
+  if (!now || !binding.value || binding.value.protect?.length === 0) return null
+  return [{ put: 'use', use: { ...binding.value, list: list.id, owner: owner.value, ...(now === 'new' ? {} : { id: now.id }) } }]
+})
+const opened = ref<PolicyChange[] | null>(null)
+// As long as nothing is changed there is nothing to look for.
+const impact = useImpact(() => (editing.value !== 'new' && isSame(changes.value, opened.value) ? null : changes.value))
+const protects = computed(() => binding.value?.side === 'allow')
+const putting = usePuttingInForce(
+  () => ({ changes: changes.value!, coming: which.value.coming, existing: existingOf(which.value, protects.value) }),
+  putIn,
+)
+const { error } = putting
+const fields = computed(() => {
+  const said = Object.entries(putting.fields.value)
+  return Object.fromEntries(said.map(([name, text]) => [name.startsWith('binding.') ? name : `binding.${name}`, text]))
+})
+const sentence = computed(() => {
+  if (!binding.value) return ''
+  return bindingSentence({ ...binding.value, owner: owner.value }, directory.names, directory.ownerName(owner.value))
+})
+
+const save = () => putting.put(binding.value?.protect?.length === 0 ? { protect: 'Say from what it protects.' } : {})
+function putIn(inForce: PutInForce) {
+  const words = which.value.coming ? `That is in force as version ${inForce.version}.` : 'That is applied once to what is here.'
+  done(inForce, words)
+}
+function watchFirst() {
+  binding.value = { ...binding.value!, state: 'watching' }
+  which.value = allThatComes()
+  putting.leave()
+  void save()
+}
+async function end(line: BindingLine) {
+  try {
+    const { act } = await api.endUse(line.id, line.version)
+    done({ act, job: null }, `“${list.name}” is no longer used so; its entries stay.`)
+  }
+  catch (e) {
+    notices.failed(e)
+  }
+}
+
+function done(inForce: Pick<PutInForce, 'act' | 'job'>, words: string) {
+  editing.value = null
+  work.tellInForce(inForce, { words, nothing: 'That was in force already: nothing changed.' })
+  emit('changed')
+}
+</script>
+
+<template>
+  <div class="uses">
+    <template
+      v-for="b in list.bindings"
+      :key="b.id"
+    >
+      <p v-if="editing === null || editing === 'new' || editing.id !== b.id">
+        {{ b.sentence }}<template v-if="b.state !== 'acting'">
+          ({{ b.state }})
+        </template>
+        <PressButton
+          v-if="b.mayChange && editing === null"
+          plain
+          small
+          @click="beginChange(b)"
+        >
+          change
+        </PressButton>
+        <NuxtLink
+          v-if="b.mayChange && editing === null && b.side === 'block'"
+          class="small"
+          :to="{ path: '/giving-back', query: { kind: 'list', id: b.id } }"
+        >
+          give back what it took …
+        </NuxtLink>
+      </p>
+      <form
+        v-else
+        @submit.prevent="save"
+      >
+        <BindingFields
+          v-model="binding"
+          :owner="b.owner"
+          :fields
+        />
+        <PutInForce
+          v-model="which"
+          :of="impact"
+          :putting
+          :yours="sentence"
+          :mine="isPersonal(owner)"
+          :protects
+          :watchable="binding?.state === 'acting'"
+          panel
+          @watch="watchFirst"
+          @load="editing = null; emit('changed')"
+        >
+          <FormFoot
+            :error
+            @leave="editing = null"
+          >
+            <SureDelete
+              label="End this use"
+              question="End it? The list and its entries stay."
+              act="End it"
+              @sure="end(b)"
+            />
+          </FormFoot>
+        </PutInForce>
+      </form>
+    </template>
+    <p
+      v-if="!list.bindings.length"
+      class="second"
+    >
+      By itself it does nothing.
+    </p>
+    <p
+      v-if="list.rules.length || list.usedByOthers"
+      class="second small"
+    >
+      <template v-if="list.rules.length">
+        Rules refer to it: {{ list.rules.join(', ') }}.
+      </template>
+      <template v-if="list.usedByOthers">
+        {{ list.usedByOthers === 1 ? 'One person uses' : `${list.usedByOthers} people use` }} it for themselves.
+      </template>
+    </p>
+    <form
+      v-if="editing === 'new'"
+      @submit.prevent="save"
+    >
+      <label class="for">For <WhoseSelect
+        v-model="owner"
+        :among="owners"
+      /></label>
+      <BindingFields
+        v-model="binding"
+        :owner
+        :fields
+      />
+      <PutInForce
+        v-model="which"
+        :of="impact"
+        :putting
+        :yours="sentence"
+        :mine="isPersonal(owner)"
+        :protects
+        :watchable="binding?.state === 'acting'"
+        panel
+        @watch="watchFirst"
+        @load="editing = null; emit('changed')"
+      >
+        <FormFoot
+          :error
+          @leave="editing = null"
+        />
+      </PutInForce>
+    </form>
+    <PressButton
+      v-else-if="owners.length && editing === null"
+      plain
+      small
+      @click="beginNew"
+    >
+      + put it to {{ list.bindings.length ? 'one more' : '' }} use
+    </PressButton>
+  </div>
+</template>
+
+<style scoped>
+.uses { display: grid; gap: 2px; justify-items: start; padding: 0 22px 10px; }
+.uses > .press { margin-left: -6px; }
+form {
+  display: grid;
+  gap: 10px;
+  justify-items: start;
+  padding: 10px 0 12px;
+  border-block: 1px solid var(--hairline);
+  width: 100%;
+  margin: 4px 0;
+}
+.for { display: flex; gap: 10px; align-items: center; }
+</style>

@@ -1,0 +1,80 @@
+<script setup lang="ts">
+import { linesOf, useHousePart } from '~/composables/settingsPart'
+import { api } from '~/api/client'
+
+const { fields, changed, error, firstOf, busy, save, leave } = useHousePart(
+  h => ({ text: h.domains.join('\n') }),
+  f => ({ domains: linesOf(f.text) }),
+  'Our domains are changed, and in force.',
+)
+const address = ref('')
+const tried = ref<{ taken: boolean, words: string } | null>(null)
+const trial = useForm()
+const tryIt = () => trial.submit(async () => {
+  tried.value = await api.tryAddress(address.value.trim())
+})
+</script>
+
+<template>
+  <HousePart
+    id="domains"
+    title="Our domains"
+    :changed
+    :error
+    :busy
+    @save="save"
+    @leave="leave"
+  >
+    <template #sentence>
+      Mail from outside that bears one of these in its From claims to be ours, and is said to. Our own domains always have to be
+      verified before an allow entry counts for them.
+    </template>
+    <el-input
+      v-model="fields.text"
+      type="textarea"
+      :autosize="{ minRows: 1, maxRows: 8 }"
+      aria-label="Our domains, one a line"
+      placeholder="saltmere-harbour.example"
+      spellcheck="false"
+      style="width: 360px"
+    />
+    <p
+      v-if="firstOf('domains')"
+      class="wrong"
+    >
+      {{ firstOf('domains') }}
+    </p>
+    <template #below>
+      <form
+        class="trial"
+        @submit.prevent="tryIt"
+      >
+        <span class="second small">Try it: is mail taken for</span>
+        <el-input
+          v-model="address"
+          class="line-field"
+          aria-label="Address to try"
+          placeholder="name@domain"
+          style="width: 240px"
+          spellcheck="false"
+        />
+        <PressButton
+          small
+          type="submit"
+        >
+          Try
+        </PressButton>
+        <span
+          v-if="tried || trial.error.value"
+          class="small"
+          :class="{ warn: tried && !tried.taken, wrong: trial.error.value }"
+          role="status"
+        >{{ trial.error.value || tried?.words }}</span>
+      </form>
+    </template>
+  </HousePart>
+</template>
+
+<style scoped>
+.trial { display: flex; flex-wrap: wrap; gap: 8px; align-items: center; }
+</style>

@@ -1,0 +1,106 @@
+import { defineStore } from 'pinia'
+import type { PolicyChange } from '#core/change'
+import { draftChanges, type Then } from '#core/suggest'
+import { phraseText, type KeptLane } from '#core/policy'
+import { api, type Candidate, type CopyLine, type CopyQuery, type RuleForm, type Sketch } from '~/api/client'
+
+/** From what is sketched. */
+export type SketchAbout =
+  | { ids: number[], lines: CopyLine[] }
+  | { query: CopyQuery & { except?: number[] } }
+
+/** What somebody chose of a sketch. */
+export interface SketchChoice {
+  /** Which width of the sender, by its place among the candidates; null for anybody. */
+  who: number | null
+  /** As they are written, one a line or with commas between. */
+  words: string
+  /** The examples themselves go where the sketch says. */
+  these: boolean
+  /** And so does the rest of such mail here. */
+  here: boolean
+  coming: boolean
+  /** Adds to what does this already, by its place; null where it does not. */
+  adding: number | null
+}
+
+/** What is sketched from the mail in front of somebody. One at a time; it is open in place of the reader. */
+export const useSketchStore = defineStore('sketch', () => {
+  const about = ref<SketchAbout | null>(null)
+  const sketch = shallowRef<Sketch | null>(null)
+  const state = ref<'reading' | 'ready' | 'failed'>('reading')
+  const failure = ref('')
+  const choice = ref<SketchChoice>(blank())
+  /** The rule with which a sheet opens that is filled in from here. */
+  const handedOn = shallowRef<RuleForm | null>(null)
+
+  function blank(): SketchChoice {
+    return { who: 0, words: '', these: true, here: true, coming: true, adding: null }
+  }
+
+  let asked = 0
+  async function read(how: { then?: Then, owner?: string } = {}) {
+    if (!about.value) return
+    const mine = ++asked
+    state.value = 'reading'
+    try {
+      const found = await api.sketch('ids' in about.value ? { ids: about.value.ids, ...how } : { query: about.value.query, ...how })
+      if (mine !== asked) return
+      const before = sketch.value
+      const kind = before && choice.value.who !== null ? before.candidates[choice.value.who]?.kind : undefined
+      sketch.value = found
+      const same = found.candidates.findIndex(c => c.kind === kind)
+      if (choice.value.who !== null) choice.value.who = same >= 0 ? same : found.preset
+      // Where a search has no sender in common, its words are what it has.
+      if (!before && !found.candidates.some(c => c.kind !== 'phrase')) choice.value.who = null
+      state.value = 'ready'
+    }
+    catch (error) {
+      if (mine !== asked) return
+      state.value = 'failed'
+      failure.value = error instanceof Error ? error.message : String(error)
+    }
+  }
+
+  /** Opens a sketch from these copies, or from all that match. */
+  function from(what: SketchAbout, words = '') {
+    about.value = what
+    sketch.value = null
+    choice.value = { ...blank(), words }
+    void read()
+  }
+
+  function close() {
+    asked++
+    about.value = null
+    sketch.value = null
+  }
+
+  const phrases = computed(() => readPhrases(choice.value.words).map(phraseText))
+  const candidate = computed<Candidate | null>(() =>
+    sketch.value && choice.value.who !== null ? (sketch.value.candidates[choice.value.who] ?? null) : null)
+
+  /** The changes that it comes to; null while it says nothing. */
+  function changesOf(watch = false): PolicyChange[] | null {
+    const now = sketch.value
+    if (!now) return null
+    if (choice.value.adding !== null) return now.covered[choice.value.adding]?.add ?? null
+    if (!candidate.value && !phrases.value.length) return null
+    // As the server has them: it knows the lists that there are.
+    if (candidate.value && !phrases.value.length && !watch) return candidate.value.changes
+    const draft = { senders: candidate.value?.senders ?? [], phrases: phrases.value, then: now.then, owner: now.owner, watch }
+    const rules = now.ruleNames.map(name => ({ name, owner: now.owner }))
+    return draftChanges({ lists: [], bindings: [], rules, quarantines: useDirectoryStore().names.quarantines }, draft, () => '')
+  }
+
+  const beyond = computed(() => sketch.value?.beyond === true)
+  const protects = computed(() => sketch.value?.then.to === 'inbox')
+  /** Lanes out of which the rest of such mail here is moved. */
+  const lanes = computed<KeptLane[]>(() => {
+    if (!protects.value) return ['inbox', 'slow lane']
+    const lying = about.value && 'lines' in about.value ? about.value.lines.map(l => l.lane) : []
+    return ['spam', 'quarantine', ...(lying.includes('bin') ? (['bin'] as const) : [])]
+  })
+
+  return { about, sketch, state, failure, choice, handedOn, candidate, phrases, protects, beyond, lanes, from, read, close, changesOf }
+})

@@ -1,0 +1,122 @@
+import type { PolicyChange } from '../change'
+import { clauseKey } from '../decide'
+import { entryWords, oneOf, quoted } from '../kinds'
+import type { Owner, Rule } from '../policy'
+import { draftChanges, widthsOf } from '../suggest'
+import type { Blamed } from './causes'
+import { plansFor, type Plan } from './plans'
+import { MEND_KINDS, type Candidate, type Known, type MendKind } from './types'
+import { waysFor, type Company, type Way } from './ways'
+
+/** What is known besides the copies. */
+export interface Making {
+  /** For whom a sender may be allowed or blocked, by name; none where nobody may. */
+  owners: readonly { owner: Owner, name: string }[]
+  /** Makes a new id each time. */
+  id: () => string
+  company?: Company
+  /** Phrases that the copies share, and other mail does not. */
+  phrases?: readonly string[]
+}
+
+/**
+ * The changes that may put copies right that all went wrong in the same way: their senders allowed or blocked; and of the clauses to
+ * blame their exceptions, phrases, places and entries. No clause is touched that is in no smallest set to blame for one of the
+ * copies, but for exceptions that spared what should have been stopped. Which of them suffice is found out by deciding.
+ */
+export function candidatesFor(policy: Known, blamed: readonly Blamed[], making: Making): Candidate[] {
+  const wrong = blamed.filter(b => !b.right)
+  if (!wrong.length) return []
+  const all = [
+    ...senderCandidates(policy, wrong, making),
+    ...plansFor(wrong).flatMap(plan => planCandidates(policy, plan, making.company ?? new Map())),
+    ...(wrong[0]!.should === 'stopped' ? [...exceptionsOut(policy, wrong), ...phraseCandidates(policy, wrong, making)] : []),
+  ]
+  return [...new Map(all.map(c => [c.sentence, c])).values()]
+}
+
+function senderCandidates(policy: Known, wrong: readonly Blamed[], { owners, id }: Making): Candidate[] {
+  const allows = wrong[0]!.should === 'delivered'
+  return owners.flatMap(({ owner, name }) =>
+    widthsOf(wrong.map(w => w.message.content)).flatMap(({ kind, entries, catches }): Candidate[] => {
+      if (kind === 'domain and below' || catches < wrong.length) return []
+      const then = { to: allows ? ('inbox' as const) : ('spam' as const) }
+      const who = oneOf(entries.map(entryWords), 'and', 3)
+      return [{
+        kind: `sender: ${kind}`,
+        sentence: allows ? `Allow ${who}, for ${name}` : `Block ${who}, for ${name}`,
+        changes: draftChanges(policy, { senders: entries, phrases: [], then, owner }, id),
+      }]
+    }))
+}
+
+// A kind that does not fit a clause leaves it to the next broader one that does.
+const INSTEAD: readonly MendKind[] = ['entry out', 'exception: address', 'clause off']
+
+function planCandidates(policy: Known, plan: Plan, company: Company): Candidate[] {
+  const each = [...plan.values()].map(({ clause, copies }) => waysFor(policy, clause, copies, company))
+  // What is no list and no rule nobody changes here.
+  if (!each.length || each.some(ways => !ways.length)) return []
+  return MEND_KINDS.flatMap((kind): Candidate[] => {
+    if (!each.some(ways => ways.some(w => w.kind === kind))) return []
+    // Of the first clause all ways of a kind, as many phrases were found; of the others the first.
+    const choices = each.map(ways => waysOf(ways, kind))
+    if (choices.some(c => !c.length)) return []
+    const rest = choices.slice(1).map(c => c[0]!)
+    return choices[0]!.flatMap(first => joined(kind, [first, ...rest]))
+  })
+}
+
+function waysOf(ways: readonly Way[], kind: MendKind): Way[] {
+  const own = ways.filter(w => w.kind === kind)
+  return own.length ? own : ways.filter(w => w.kind === INSTEAD.find(k => ways.some(o => o.kind === k))).slice(0, 1)
+}
+
+function joined(kind: MendKind, ways: readonly Way[]): Candidate[] {
+  const changes = ways.flatMap(w => w.changes)
+  if (new Set(changes.map(targetOf)).size < changes.length) return []
+  return [{ kind, sentence: sentenceOf(ways.map(w => w.words)), changes }]
+}
+
+function sentenceOf(words: readonly string[]): string {
+  const sentence = words.join(', and ')
+  return sentence.charAt(0).toUpperCase() + sentence.slice(1)
+}
+
+// Two changes of one thing would undo each other.
+function targetOf(change: PolicyChange): string {
+  if ('order' in change) return `order ${change.order}`
+  if ('remove' in change) return change.remove === 'entries' ? `off ${change.list}` : `${change.remove} ${change.id}`
+  if (change.put === 'entries') return `on ${change.list}`
+  const put = change as unknown as Record<string, { id?: string }>
+  return `${change.put} ${put[change.put]!.id ?? ''}`
+}
+
+/** Rules that stop, and spared the copies by an exception: without each of their exceptions. */
+function exceptionsOut(policy: Known, wrong: readonly Blamed[]): Candidate[] {
+  const spared = new Map<string, Rule>()
+  for (const { ruling } of wrong)
+    for (const { clause, fate } of ruling.reasons) {
+      const rule = fate.kind === 'excepted' ? policy.rules.find(r => r.id === clause.id) : undefined
+      if (rule) spared.set(clauseKey(clause), rule)
+    }
+  return [...spared.values()].flatMap(rule =>
+    rule.except.map((_, i): Candidate => ({
+      kind: 'exception out',
+      sentence: `Take ${rule.except.length === 1 ? 'the exception' : `exception ${i + 1}`} out of ${rule.name}`,
+      changes: [{ put: 'rule', rule: { ...rule, except: rule.except.filter((_, at) => at !== i) } }],
+    })))
+}
+
+const FROM_EXAMPLES = 3
+
+function phraseCandidates(policy: Known, wrong: readonly Blamed[], { owners, id, phrases = [] }: Making): Candidate[] {
+  // What one or two messages happen to say is no reason.
+  if (wrong.length < FROM_EXAMPLES) return []
+  return owners.slice(0, 1).flatMap(({ owner, name }) =>
+    phrases.slice(0, 2).map((phrase): Candidate => ({
+      kind: 'new phrase',
+      sentence: `Send to spam what says ${quoted(phrase)}, for ${name}`,
+      changes: draftChanges(policy, { senders: [], phrases: [phrase], then: { to: 'spam' }, owner }, id),
+    })))
+}

@@ -1,0 +1,203 @@
+import type { PolicyChange } from '../change'
+import { clauseKey, type ClauseRef, type Evidence } from '../decide'
+import { entryKey, entryWords, oneOf, quoted, type EntryText } from '../kinds'
+import { widthsOf, type WidthKind } from '../suggest'
+import {
+  leavesOf,
+  phraseText,
+  phrasesWithout,
+  replacedLeaves,
+  ruleProtects,
+  ruleStops,
+  SPARING,
+  STOPPING,
+  withoutPhrases,
+  type Condition,
+  type Counts,
+  type PhraseCondition,
+  type PhraseItem,
+  type PhrasePlace,
+  type PhraseSet,
+  type Rule,
+} from '../policy'
+import { listName, placeName } from '../words'
+import type { Blamed } from './causes'
+import type { Known, MendKind } from './types'
+
+/** What one clause is changed to, so that it no longer speaks of some copies. */
+export interface Way {
+  kind: MendKind
+  /** A command: “take “handling fee” out of Fee demands”. */
+  words: string
+  changes: PolicyChange[]
+}
+
+/** Company that a clause's phrases may be asked to keep, by the clause's key: words that stand in its unwanted mail. */
+export type Company = ReadonlyMap<string, readonly string[]>
+
+const MOST_READERS = 5
+
+/** The ways to have a clause speak no longer of these copies. Whether they suffice is found out by deciding. */
+export function waysFor(policy: Known, clause: ClauseRef, copies: readonly Blamed[], company: Company): Way[] {
+  if (clause.kind === 'list') return listWays(policy, clause, copies)
+  const rule = clause.kind === 'rule' ? policy.rules.find(r => r.id === clause.id) : undefined
+  return rule ? ruleWays(policy, rule, { copies, company: company.get(clauseKey(clause)) ?? [] }) : []
+}
+
+function listWays(policy: Known, clause: ClauseRef, copies: readonly Blamed[]): Way[] {
+  const use = policy.bindings.find(b => b.id === clause.id)
+  if (!use) return []
+  const name = listName(policy, use.list)
+  const entries = entriesOf(clause, copies)
+  const out: Way = {
+    kind: 'entry out',
+    words: `take ${oneOf(entries.map(entryWords), 'and', 3)} off the list ${name}`,
+    changes: [{ remove: 'entries', list: use.list, entries }],
+  }
+  const off: Way = {
+    kind: 'clause off',
+    words: `switch off that the list ${name} ${use.side === 'block' ? 'stops' : 'protects'}`,
+    changes: [{ put: 'use', use: { ...use, state: 'off' } }],
+  }
+  const narrower = entries.map(e => (e.kind === 'domain and below' ? { ...e, kind: 'domain' as const } : null))
+  if (!entries.length) return [off]
+  if (!narrower.every(e => e !== null)) return [out, off]
+  const narrow: Way = {
+    kind: 'entry narrower',
+    words: `on the list ${name} mean ${oneOf(narrower.map(e => e.value), 'and', 3)} without what lies below`,
+    changes: [...out.changes, { put: 'entries', list: use.list, entries: narrower }],
+  }
+  return [narrow, out, off]
+}
+
+function entriesOf({ id }: ClauseRef, copies: readonly Blamed[]): EntryText[] {
+  const found = copies.flatMap(c => c.ruling.reasons.flatMap(r => (r.clause.id === id && r.clause.entry ? [r.clause.entry] : [])))
+  return [...new Map(found.map(e => [entryKey(e), { kind: e.kind, value: e.value }])).values()]
+}
+
+interface About {
+  copies: readonly Blamed[]
+  company: readonly string[]
+}
+
+function ruleWays(policy: Known, rule: Rule, { copies, company }: About): Way[] {
+  const put = (change: Partial<Rule>): PolicyChange => ({ put: 'rule', rule: { ...rule, ...change } })
+  const { name } = rule
+  const off: Way = { kind: 'clause off', words: `switch ${name} off`, changes: [put({ state: 'off' })] }
+  return [
+    ...exceptionsFor(rule, copies).map(({ kind, condition, words }): Way => ({
+      kind,
+      words: `except ${words} from ${name}`,
+      changes: [put({ except: [...rule.except, condition] })],
+    })),
+    ...phraseWays(policy, rule, { copies, company }),
+    off,
+  ]
+}
+
+interface Exception {
+  kind: MendKind
+  condition: Condition
+  words: string
+}
+
+function exceptionsFor(rule: Rule, copies: readonly Blamed[]): Exception[] {
+  const stops = ruleStops(rule)
+  const verdicts = new Set(copies.map(c => c.message.attempt.authentication.verdict))
+  const bySender = widthsOf(copies.map(c => c.message.content)).flatMap(({ kind, entries, catches }): Exception[] => {
+    if (!isOffered(kind) || catches < copies.length) return []
+    // A From is easily forged: what failed is spared in no other way.
+    const isVerified = !verdicts.has('none') && !verdicts.has('fail')
+    const counts: Counts | undefined = !stops || kind === 'mailing list' || isVerified ? undefined : 'not fail'
+    const sender = entries.length === 1 ? entries[0]! : entries
+    const condition = { sender, ...(counts ? { counts } : {}) }
+    return [{ kind: `exception: ${kind}`, condition, words: oneOf(entries.map(entryWords), 'and', 3) }]
+  })
+  const readers = [...new Set(copies.map(c => c.ruling.recipient))]
+  if (readers.length > MOST_READERS) return bySender
+  const each = readers.map((value): Condition => ({ recipient: { kind: 'address', value } }))
+  const condition = each.length === 1 ? each[0]! : { any: each }
+  return [...bySender, { kind: 'exception: reader', condition, words: `mail to ${oneOf(readers, 'and', 3)}` }]
+}
+
+function isOffered(kind: WidthKind): kind is Exclude<WidthKind, 'domain and below'> {
+  return kind !== 'domain and below'
+}
+
+/** What of a rule's phrases was found in copies. */
+interface FoundIn {
+  texts: ReadonlySet<string>
+  places: ReadonlySet<PhrasePlace>
+}
+
+function foundBy({ id }: Pick<Rule, 'id'>, copies: readonly Blamed[]): FoundIn {
+  const reasons = copies.flatMap(c => c.ruling.reasons).filter(r => r.clause.kind === 'rule' && r.clause.id === id)
+  const evidence = reasons.flatMap(r => r.evidence)
+  const found = evidence.filter((e): e is Extract<Evidence, { kind: 'phrase' }> => e.kind === 'phrase')
+  return { texts: new Set(found.map(e => e.phrase)), places: new Set(found.map(e => e.place)) }
+}
+
+function phraseWays(policy: Known, rule: Rule, { copies, company }: About): Way[] {
+  const found = foundBy(rule, copies)
+  if (!found.texts.size) return []
+  const { name } = rule
+  const leaves = leavesOf(rule.when).filter((c): c is PhraseCondition => hits(policy, c, found.texts))
+  return leaves.flatMap((leaf): Way[] => {
+    const texts = textsIn(policy, leaf, found.texts)
+    const said = oneOf([...texts].map(quoted), 'and', 3)
+    const set = leaf.set === undefined ? undefined : policy.phraseSets.find(s => s.id === leaf.set)
+    const withLeaf = (now: Condition | null): PolicyChange[] | null => {
+      const when = replacedLeaves(rule.when, c => (c === leaf ? now : c))
+      return when && when !== rule.when ? [{ put: 'rule', rule: { ...rule, when } }] : null
+    }
+    const way = (kind: MendKind, words: string, changes: PolicyChange[] | null): Way[] => (changes ? [{ kind, words, changes }] : [])
+    const where = (leaf.where ?? (ruleProtects(rule) ? SPARING : STOPPING)).filter(p => !found.places.has(p))
+    return [
+      ...company.slice(0, 1).flatMap((word) => {
+        const words = `ask for ${quoted(word)} beside ${said} in ${set?.name ?? name}`
+        return way('company', words, companyChanges(leaf, { set, texts, word }, withLeaf))
+      }),
+      ...way(
+        'other place',
+        `look for ${said} in ${name} only in ${oneOf(where.map(placeName), 'and', 4)}`,
+        where.length ? withLeaf({ ...leaf, where }) : null,
+      ),
+      ...(leaf.whole === false ? way('whole words', `find only whole words in ${name}`, withLeaf({ ...leaf, whole: true })) : []),
+      ...way('phrase out', `take ${said} out of ${set?.name ?? name}`, set ? withoutIn(set, texts) : withLeaf(withoutPhrases(leaf, texts))),
+    ]
+  })
+}
+
+function hits(policy: Known, c: Condition, texts: ReadonlySet<string>): boolean {
+  return ('phrases' in c || 'set' in c) && textsIn(policy, c as PhraseCondition, texts).size > 0
+}
+
+function itemsOf(policy: Known, leaf: PhraseCondition): readonly PhraseItem[] {
+  return leaf.phrases ?? policy.phraseSets.find(s => s.id === leaf.set)?.phrases ?? []
+}
+
+function textsIn(policy: Known, leaf: PhraseCondition, texts: ReadonlySet<string>): Set<string> {
+  return new Set(itemsOf(policy, leaf).map(phraseText).filter(t => texts.has(t)))
+}
+
+// A set that holds nothing would be none.
+function withoutIn(set: PhraseSet, texts: ReadonlySet<string>): PolicyChange[] | null {
+  const phrases = phrasesWithout(set.phrases, texts)
+  return phrases.length ? [{ 'put': 'phrase set', 'phrase set': { ...set, phrases } }] : null
+}
+
+function companyChanges(
+  leaf: PhraseCondition,
+  { set, texts, word }: { set: PhraseSet | undefined, texts: ReadonlySet<string>, word: string },
+  withLeaf: (now: Condition) => PolicyChange[] | null,
+): PolicyChange[] | null {
+  const asked = (item: PhraseItem): PhraseItem => {
+    if (!texts.has(phraseText(item))) return item
+    const written = typeof item === 'string' ? { text: item } : item
+    // What has company already would be found in more mail with another one.
+    return written.near ?? leaf.near ? item : { ...written, near: { phrases: [word] } }
+  }
+  const now = (leaf.phrases ?? set?.phrases ?? []).map(asked)
+  if (now.every((item, i) => item === (leaf.phrases ?? set?.phrases)![i])) return null
+  return set ? [{ 'put': 'phrase set', 'phrase set': { ...set, phrases: now } }] : withLeaf({ ...leaf, phrases: now } as Condition)
+}

@@ -1,6 +1,0 @@
-export { blame, isAsItShould, judgedAs, type Blamed, type Mistake, type Should } from './blame'
-export { candidatesFor, type Making } from './candidates'
-export { priceOf, rankMends, rankWords, ratesOf, type Price, type Ranked, type Rates } from './rank'
-export { MEND_KINDS, type Candidate, type MendKind } from './types'
-export { mendsFor, type ArchivedCopy, type Mend } from './weigh'
-export type { Company } from './ways'

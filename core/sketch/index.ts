@@ -1,5 +1,0 @@
-export { ALWAYS_IN, BLOCKED, draftChanges, draftName, type Draft, type Then } from './draft'
-export { logOdds, type Seen } from './log-odds'
-export { phrasesOf, sharedPhrases, type SharedPhrase } from './phrases'
-export { speakingOf, type Speaking } from './said'
-export { presetOf, WIDTHS, widthsOf, type Width, type WidthKind } from './widths'

@@ -1,6 +1,0 @@
-import { defineRoute, numberParam } from '../../../access/route'
-import { takeBack } from '../../../acts/take-back'
-
-const version = { none: 'what the event left is compared with what is there by now, under the lock' }
-
-export default defineRoute({ params: numberParam, version }, ({ asker, params }) => takeBack(asker, params.id))

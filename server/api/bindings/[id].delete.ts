@@ -1,8 +1,0 @@
-import { versionQuery } from '../../policy/list-form'
-import { defineRoute, idParam } from '../../access/route'
-import { endUse } from '../../policy/uses'
-
-export default defineRoute(
-  { params: idParam, query: versionQuery, version: 'query.version' },
-  ({ asker, params, query }) => endUse(asker, params.id, query.version),
-)

@@ -1,8 +1,0 @@
-import { bindingBody } from '../../policy/list-form'
-import { defineRoute, idParam } from '../../access/route'
-import { changeUse } from '../../policy/uses'
-
-export default defineRoute(
-  { params: idParam, body: bindingBody, version: 'body.version' },
-  ({ asker, params, body: { binding, version } }) => changeUse(asker, params.id, version, binding),
-)

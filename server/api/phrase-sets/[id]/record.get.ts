@@ -1,4 +1,0 @@
-import { defineRoute, idParam } from '../../../access/route'
-import { recordOfSet } from '../../../mail/rule-parts'
-
-export default defineRoute({ params: idParam }, ({ asker, params }) => recordOfSet(asker, params.id))

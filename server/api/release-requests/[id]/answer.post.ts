@@ -1,0 +1,12 @@
+import { Joi } from '#core'
+import { defineRoute, numberParam } from '../../../access/route'
+import { answerRequest } from '../../../requests/requests'
+
+const body = Joi.object<{ give: boolean, reason?: string }, true>({
+  give: Joi.boolean().required(),
+  reason: Joi.string().trim().min(1).max(2000),
+})
+
+const version = { none: 'a request never changes and is answered once' }
+
+export default defineRoute({ params: numberParam, body, version }, ({ asker, params, body }) => answerRequest(asker, params.id, body))

@@ -1,4 +1,0 @@
-import { defineRoute } from '../../access/route'
-import { listRequests } from '../../mail/requests'
-
-export default defineRoute({}, ({ asker }) => listRequests(asker))

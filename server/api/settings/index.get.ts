@@ -1,0 +1,4 @@
+import { defineRoute } from '../../access/route'
+import { openHouse } from '../../users/settings'
+
+export default defineRoute({}, () => openHouse())

@@ -1,0 +1,8 @@
+import { defineRoute, idParam } from '../../../access/route'
+import { changeMember } from '../../../users/member-changes'
+import { changedMemberForm } from '../../../users/member-form'
+
+export default defineRoute(
+  { params: idParam, body: changedMemberForm, version: 'body.version' },
+  ({ asker, params, body }) => changeMember(asker, params.id, body),
+)

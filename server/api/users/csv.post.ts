@@ -1,0 +1,21 @@
+import { Joi } from '#core'
+import { defineRoute } from '../../access/route'
+import { importPeopleCsv, previewPeopleCsv } from '../../users/csv-import'
+
+const query = Joi.object<{ dry?: boolean, version?: string }, true>({
+  // Only told what the file would do, and in which version of the users that was computed.
+  dry: Joi.boolean().valid(true),
+  version: Joi.string().max(64).messages({ 'string.base': 'say which report you saw: ?version=…' }),
+})
+  .xor('dry', 'version')
+  .messages({
+    'object.missing': 'first ask what the file would do, by ?dry=true; then import it by the version of that report, ?version=…',
+  })
+
+export default defineRoute<unknown, { dry?: boolean, version?: string }, Buffer>(
+  { query, bytes: 'text/csv', version: 'query.version' },
+  ({ asker, body, query: { version } }) => {
+    const text = body.toString('utf8')
+    return version === undefined ? previewPeopleCsv(asker, text) : importPeopleCsv(asker, text, version)
+  },
+)

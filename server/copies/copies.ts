@@ -1,0 +1,323 @@
+import { and, desc, eq, gt, inArray, sql, type SQL } from 'drizzle-orm'
+import { isUsualTime, personOwner, rulingFor, type Content, type Attempt, type Reason, type Effect } from '#core'
+import { movedSentence, rulingSentence } from '#core/words'
+import { deliveredBytes } from '#core/formats'
+import { db } from '../db/client'
+import { actItems, acts, attempts, copies, messages, people, rulings } from '../db/schema'
+import { recordAct } from '../audit/record'
+import { isOwn, visibleTo, type Copy } from '../access/copy-access'
+import { decidedSeenBy } from '../access/others-clauses'
+import { wordsOfOthers, type OthersWords } from '../access/own-words'
+import type { Asker } from '../access/roles'
+import { policyInForce } from '../policy/active-policy'
+import { readCursor, writtenCursor } from '../platform/cursor'
+import { notFound } from '../platform/problem'
+import { Slots } from '../platform/slots'
+import { matching, type CopyFilter } from './copy-conditions'
+import { htmlToShow } from './opened-html'
+import { contentToShow, sourceOf } from '../intake/stored-message'
+
+/** Which page of them. */
+export interface CopyPage extends CopyFilter {
+  cursor?: string
+  limit: number
+}
+
+/** How many match: exactly, up to a number that nobody reads on from. */
+export interface CopyCount {
+  total: number
+  /** There are more than `total`. */
+  more: boolean
+}
+
+const MOST_COUNTED = 10_000
+
+/** One line of the ledger. */
+export interface CopyLine {
+  id: number
+  lane: Copy['lane']
+  quarantine: string | null
+  /** It was erased or dropped, and nothing but its record is left; which of the two. */
+  gone: 'erased' | 'dropped' | null
+  /** A folder of the inbox in which it lies; "filed" for none, and out of the inbox. */
+  folder: string | null
+  recipient: string
+  /** Whose it is, by name; the address of a mailbox that several share. */
+  reader: string
+  sender: string
+  senderName: string
+  subject: string
+  /** What decided, in a few words. */
+  reason: string
+  movedBy: string | null
+  receivedAt: string
+  judgement: Copy['judgement']
+  judgementStrength: Copy['judgementStrength']
+  tags: string[]
+  important: boolean
+  opened: boolean
+  version: number
+}
+
+/** Copies that match, newest first. `next` is the cursor of the page after this one, or null. How many there are is asked apart. */
+export async function listCopies(asker: Asker, filter: CopyPage): Promise<{ items: CopyLine[], next: string | null }> {
+  const page = await db()
+    .select(LINE)
+    .from(copies)
+    .where(and(await matching(asker, filter), afterCursor(filter.cursor)))
+    .orderBy(desc(copies.receivedAt), desc(copies.id))
+    .limit(filter.limit + 1)
+  const context = await lineContext(asker)
+  const items = page.slice(0, filter.limit).map(row => lineOf(context, row))
+  const last = page.length > filter.limit ? page[filter.limit - 1]! : null
+  return { items, next: last && writtenCursor([last.receivedAt.getTime(), last.id]) }
+}
+
+/** These copies, as far as the asker may see them, in this order. */
+export async function linesOf(asker: Asker, ids: readonly number[]): Promise<CopyLine[]> {
+  if (!ids.length) return []
+  const rows = await db()
+    .select(LINE)
+    .from(copies)
+    .where(and(inArray(copies.id, [...ids]), visibleTo(asker)))
+  const context = await lineContext(asker)
+  const byId = new Map(rows.map(row => [row.id, row]))
+  return ids.flatMap(id => (byId.has(id) ? [lineOf(context, byId.get(id)!)] : []))
+}
+
+/** How many copies match. */
+export async function countCopies(asker: Asker, filter: CopyFilter): Promise<CopyCount> {
+  const some = db()
+    .select({ one: sql`1` })
+    .from(copies)
+    .where(await matching(asker, filter))
+    .limit(MOST_COUNTED + 1)
+    .as('some')
+  const [count] = await db()
+    .select({ total: sql<number>`count(*)::int` })
+    .from(some)
+  return { total: Math.min(count!.total, MOST_COUNTED), more: count!.total > MOST_COUNTED }
+}
+
+const LINE = {
+  id: copies.id,
+  lane: copies.lane,
+  quarantineId: copies.quarantineId,
+  erased: copies.erased,
+  folder: copies.folder,
+  recipient: copies.recipient,
+  personId: copies.personId,
+  mailbox: copies.mailbox,
+  senderAddress: copies.senderAddress,
+  senderName: copies.senderName,
+  subject: copies.subject,
+  decided: copies.decided,
+  decidedOwner: copies.decidedOwner,
+  movedBy: copies.movedBy,
+  receivedAt: copies.receivedAt,
+  judgement: copies.judgement,
+  judgementStrength: copies.judgementStrength,
+  tags: copies.tags,
+  important: copies.important,
+  firstOpenedAt: copies.firstOpenedAt,
+  version: copies.version,
+}
+
+/** What lines need besides their rows. */
+interface LineContext {
+  asker: Asker
+  /** Names by the id of the person. */
+  names: ReadonlyMap<string, string>
+  others: OthersWords
+}
+
+async function lineContext(asker: Asker): Promise<LineContext> {
+  const { policy } = await policyInForce()
+  return { asker, names: new Map(policy.people.map(p => [p.id, p.name])), others: await wordsOfOthers(asker) }
+}
+
+function lineOf({ asker, names, others }: LineContext, row: Pick<Copy, keyof typeof LINE>): CopyLine {
+  // What a colleague's own rule says of their mail is theirs, whoever may see the mail.
+  const own = isOwn(asker, row)
+  const folder = row.lane === 'inbox' ? row.folder : null
+  return {
+    id: row.id,
+    lane: row.lane,
+    quarantine: row.quarantineId,
+    gone: row.lane === 'dropped' ? (row.erased ? 'erased' : 'dropped') : null,
+    folder: folder !== null && !own && others.folders.has(folder) ? null : folder,
+    recipient: row.recipient,
+    reader: (row.personId === null ? undefined : names.get(row.personId)) ?? row.recipient,
+    sender: row.senderAddress,
+    senderName: row.senderName,
+    subject: row.subject,
+    reason: row.movedBy ? `moved by ${row.movedBy}` : decidedSeenBy(asker, row.decided, row.decidedOwner),
+    movedBy: row.movedBy,
+    receivedAt: row.receivedAt.toISOString(),
+    judgement: row.judgement,
+    judgementStrength: row.judgementStrength,
+    tags: own ? row.tags : row.tags.filter(tag => !others.tags.has(tag)),
+    important: row.important,
+    opened: row.firstOpenedAt !== null,
+    version: row.version,
+  }
+}
+
+function afterCursor(cursor: string | undefined): SQL | undefined {
+  if (!cursor) return undefined
+  const [at, id] = readCursor(cursor, isUsualTime)
+  return sql`(${copies.receivedAt}, ${copies.id}) < (${new Date(at)}, ${id})`
+}
+
+export interface CopyDetail extends CopyLine {
+  laneSince: string
+  person: { id: string, name: string } | null
+  facts: Omit<Content, 'parser'> & {
+    attempt: Omit<Attempt, 'envelope' | 'envelopeSender'> & {
+      mailFrom: string | null
+      helo: string | null
+      tls: boolean
+      at: string
+      source: string
+    }
+  }
+  ruling: { policyVersion: number, lane: string, quarantine: string | null, decidedBy: number | null, effects: Effect[], at: string } | null
+  reasons: Reason[]
+  /** Why, in one sentence. */
+  sentence: string
+  html: string | null
+  history: { actId: number, at: string, by: string | null, kind: string, detail: Record<string, unknown>, undone: boolean }[]
+}
+
+/** A costly one keeps a thread for seconds: its reader can open another one meanwhile, and there is a third thread for the others. */
+const opening = new Slots(2)
+
+/** One copy with everything that is known of it. Opening somebody else's mail goes on record. */
+export async function openCopy(asker: Asker, id: number): Promise<CopyDetail> {
+  const copy = await findCopy(asker, id)
+  const [message] = await db().select().from(messages).where(eq(messages.id, copy.messageId))
+  const [attempt] = await db().select().from(attempts).where(eq(attempts.id, copy.attemptId))
+  const [ruling] = copy.rulingId === null ? [] : await db().select().from(rulings).where(eq(rulings.id, copy.rulingId))
+  const [person] =
+    copy.personId === null ? [] : await db().select({ id: people.id, name: people.name }).from(people).where(eq(people.id, copy.personId))
+  await recordOpening(asker, copy)
+  const { policy } = await policyInForce()
+  const { parser: _, ...facts } = await contentToShow(message!)
+  const seen = ruling ? rulingFor(personOwner(asker.id), { ...ruling, place: null, stop: null }) : null
+  return {
+    ...lineOf(await lineContext(asker), copy),
+    laneSince: copy.laneSince.toISOString(),
+    person: person ?? null,
+    facts: {
+      ...facts,
+      attempt: {
+        client: attempt!.client,
+        authentication: attempt!.authentication ?? { verdict: 'none', by: '', saidBy: null },
+        direction: (attempt!.direction ?? 'inbound') as Attempt['direction'],
+        defects: attempt!.defects ?? [],
+        mailFrom: attempt!.mailFrom,
+        helo: attempt!.helo,
+        tls: attempt!.tls,
+        at: attempt!.at.toISOString(),
+        source: attempt!.source,
+      },
+    },
+    ruling: seen && {
+      policyVersion: seen.policyVersion,
+      lane: seen.finalLane,
+      quarantine: seen.quarantineId,
+      decidedBy: seen.decidedBy,
+      effects: seen.effects,
+      at: seen.at.toISOString(),
+    },
+    reasons: seen?.reasons ?? [],
+    sentence: movedSentence(
+      copy,
+      seen
+        ? rulingSentence(
+            { lane: seen.finalLane as Copy['lane'], quarantine: seen.quarantineId, reasons: seen.reasons, decidedBy: seen.decidedBy },
+            policy,
+          )
+        : 'No ruling is on record for this copy.',
+      policy,
+    ),
+    html: await opening.take(asker.id, () => htmlToShow(copy.messageId)),
+    history: await historyOf(copy.id, isOwn(asker, copy)),
+  }
+}
+
+/** The bytes as they were received, with the headers and the subject mark that the ruling put on this copy. */
+export async function copySource(asker: Asker, id: number): Promise<Buffer> {
+  const copy = await findCopy(asker, id)
+  await recordOpening(asker, copy)
+  const [ruling] =
+    copy.rulingId === null ? [] : await db().select({ effects: rulings.effects }).from(rulings).where(eq(rulings.id, copy.rulingId))
+  return Buffer.from(deliveredBytes((await sourceOf(copy.messageId)) ?? Buffer.alloc(0), ruling?.effects ?? []))
+}
+
+/** One copy. @throws where there is none of that number, or it is not theirs to see */
+export async function findCopy(asker: Asker, id: number): Promise<Copy> {
+  const [copy] = await db()
+    .select()
+    .from(copies)
+    .where(and(eq(copies.id, id), visibleTo(asker)))
+  if (!copy) throw notFound('message of that number')
+  return copy
+}
+
+/** Milliseconds within which opening once more is the same look. */
+const ONE_LOOK = 10 * 60_000
+
+async function recordOpening(asker: Asker, copy: Copy): Promise<void> {
+  if (isOwn(asker, copy)) {
+    if (!copy.firstOpenedAt) await db().update(copies).set({ firstOpenedAt: new Date() }).where(eq(copies.id, copy.id))
+    return
+  }
+  await db().transaction(async (tx) => {
+    // Two looks at the same time would each not see the other: they are put on record one after the other.
+    await tx.execute(sql`select pg_advisory_xact_lock(hashtext(${`opened ${copy.id} ${asker.id}`}))`)
+    // Shown anew after an act is the same look; twice in ten minutes is one.
+    const [lately] = await tx
+      .select({ id: acts.id })
+      .from(actItems)
+      .innerJoin(acts, eq(acts.id, actItems.actId))
+      .where(
+        and(
+          eq(actItems.copyId, copy.id),
+          eq(acts.personId, asker.id),
+          eq(acts.kind, 'opened'),
+          gt(acts.at, new Date(Date.now() - ONE_LOOK)),
+        ),
+      )
+      .limit(1)
+    if (lately) return
+    const act = await recordAct(tx, {
+      personId: asker.id,
+      kind: 'opened',
+      detail: { whose: copy.personId ?? copy.mailbox, recipient: copy.recipient },
+    })
+    await tx.insert(actItems).values({ actId: act, copyId: copy.id })
+  })
+}
+
+const TOLD = ['moved', 'released', 'rejected', 'judged', 'changed', 'applied', 'taken back']
+
+/** @param own who opened it besides is told to whom it belongs */
+async function historyOf(copyId: number, own: boolean): Promise<CopyDetail['history']> {
+  const rows = await db()
+    .select({
+      actId: acts.id,
+      at: acts.at,
+      by: people.name,
+      kind: acts.kind,
+      detail: acts.detail,
+      undone: sql<boolean>`exists (select 1 from acts u where u.undoes = ${acts.id})`,
+    })
+    .from(actItems)
+    .innerJoin(acts, eq(acts.id, actItems.actId))
+    .leftJoin(people, eq(people.id, acts.personId))
+    .where(and(eq(actItems.copyId, copyId), inArray(acts.kind, [...TOLD, ...(own ? ['opened'] : [])])))
+    .orderBy(desc(acts.id))
+    .limit(50)
+  return rows.map(r => ({ ...r, at: r.at.toISOString() }))
+}

@@ -1,0 +1,98 @@
+import { and, eq, isNull, sql, type SQL } from 'drizzle-orm'
+import { isKeptAway } from '#core'
+import { recordAct } from '../audit/record'
+import type { Copy } from '../access/copy-access'
+import type { Asker } from '../access/roles'
+import { isAnyOf } from '../db/asking'
+import { db, type Tx } from '../db/client'
+import { actItems, copies, judgements } from '../db/schema'
+import { someAtATime } from '../platform/slices'
+import { idsOf, isOneOf, lockCopies, movedTo, type Moved, type Versions } from './locked-copies'
+
+/** Says of copies that they are wanted or unwanted; null takes back what was said. What a move implies stays. */
+export async function judgeCopies(
+  asker: Asker,
+  ids: readonly number[],
+  value: 'wanted' | 'unwanted' | null,
+  versions: Versions,
+): Promise<Moved> {
+  return db().transaction(async (tx) => {
+    const all = await lockCopies(tx, asker, ids, versions)
+    const rows = await notSaidYet(tx, all, value)
+    // The same once more is no act.
+    if (!rows.length) return { actId: null, changed: 0, copies: all.map(c => ({ id: c.id, version: c.version })) }
+    const actId = await recordAct(tx, { personId: asker.id, kind: 'judged', detail: { value, count: rows.length } })
+    await judgeRows(tx, asker, rows, { actId, value })
+    return movedTo(tx, actId, rows)
+  })
+}
+
+/** Those of which something else, or nothing, was said last. */
+export async function notSaidYet(tx: Tx, rows: readonly Copy[], value: 'wanted' | 'unwanted' | null): Promise<Copy[]> {
+  const said = await saidOf(
+    tx,
+    rows.map(c => c.id),
+  )
+  return rows.filter(c => (said.get(c.id) ?? null) !== value)
+}
+
+/** Judges locked copies, as part of an act that is on record. */
+export async function judgeRows(
+  tx: Tx,
+  asker: Asker,
+  rows: readonly Copy[],
+  { actId, value }: { actId: number, value: 'wanted' | 'unwanted' | null },
+): Promise<void> {
+  if (!rows.length) return
+  // What was moved by the same act has its item already.
+  await someAtATime(rows, some => tx.insert(actItems).values(some.map(c => ({ actId, copyId: c.id }))).onConflictDoNothing())
+  await tx
+    .update(judgements)
+    .set({ withdrawnBy: actId })
+    .where(
+      and(
+        isAnyOf(judgements.copyId, rows.map(c => c.id)),
+        eq(judgements.strength, 'said'),
+        isNull(judgements.withdrawnBy),
+      ),
+    )
+  if (value)
+    await someAtATime(rows, some =>
+      tx.insert(judgements).values(some.map(c => ({ copyId: c.id, personId: asker.id, value, strength: 'said' as const, actId }))))
+  await tx
+    .update(copies)
+    .set({ version: sql`${copies.version} + 1` })
+    .where(isOneOf(rows))
+  await refreshJudgements(tx, idsOf(rows))
+}
+
+/** What was last said of copies, as far as it stands. */
+async function saidOf(tx: Tx, ids: readonly number[]): Promise<Map<number, 'wanted' | 'unwanted'>> {
+  const standing = await tx
+    .select()
+    .from(judgements)
+    .where(and(isAnyOf(judgements.copyId, ids), eq(judgements.strength, 'said'), isNull(judgements.withdrawnBy)))
+    .orderBy(judgements.id)
+  return new Map(standing.map(j => [j.copyId, j.value]))
+}
+
+/** Moved out of where they were kept away, copies are wanted: so much a move implies. */
+export async function implyWanted(tx: Tx, asker: Asker, actId: number, moved: readonly Copy[]): Promise<void> {
+  const freed = moved.filter(c => isKeptAway(c.lane))
+  if (freed.length)
+    await tx
+      .insert(judgements)
+      .values(freed.map(c => ({ copyId: c.id, personId: asker.id, value: 'wanted' as const, strength: 'implied' as const, actId })))
+  await refreshJudgements(tx, idsOf(freed))
+}
+
+/** What was said outweighs what was implied; within each the latest that stands. @param which ids of copies */
+export async function refreshJudgements(tx: Tx, which: SQL): Promise<void> {
+  await tx.execute(sql`
+    update copies set judgement = j.value, judgement_strength = j.strength
+    from (select c.id, s.value, s.strength from copies c left join lateral (
+        select value, strength from judgements where copy_id = c.id and withdrawn_by is null
+        order by (strength = 'said') desc, id desc limit 1) s on true
+      where c.id in (${which})) j
+    where copies.id = j.id`)
+}

@@ -1,0 +1,89 @@
+import { randomUUID } from 'node:crypto'
+import { and, desc, eq, gte } from 'drizzle-orm'
+import { createTransport } from 'nodemailer'
+import { makeAddress, peopleOf } from '#core'
+import { may, type Asker } from '../access/roles'
+import { db } from '../db/client'
+import { attempts, copies } from '../db/schema'
+import { Slots } from '../platform/slots'
+import { invalid, notAllowed, Problem } from '../platform/problem'
+import { policyInForce } from '../policy/active-policy'
+import { linesOf, type CopyLine } from '../copies/copies'
+import { compose } from './dry-run'
+
+/** A test message that is really sent. */
+export interface SendingForm {
+  recipient: string
+  from: string
+  subject: string
+  text: string
+}
+
+/** What became of it. */
+export interface Sent {
+  /** What the port that takes mail answered (RFC 5321 4.2), and after how many milliseconds. */
+  reply: string
+  accepted: boolean
+  took: number
+  /** Where it is; null where it was not taken. */
+  copy: CopyLine | null
+}
+
+const PATIENCE = 30_000
+// One at a time, of everybody together few: it is mail that is kept.
+const sending = new Slots(1)
+
+/** Sends a test message over SMTP to the port that takes mail here, unverified as from any stranger, and follows it in. */
+export async function sendTest(asker: Asker, form: SendingForm): Promise<Sent> {
+  const recipient = makeAddress(form.recipient)
+  if (!recipient.local || !recipient.domain) throw invalid('Say for whom the message is meant.', { recipient: 'Write it as name@domain.' })
+  const { door } = await policyInForce()
+  const here = peopleOf(door.compiled, recipient)
+  if (!may(asker, 'try as anybody') && !here.some(p => p.id === asker.id))
+    throw notAllowed('You can send test messages to your own addresses; an administrator can send them to anybody here.')
+  const raw = await compose({ ...form, messageId: `<${randomUUID()}@test-message.invalid>` })
+  return sending.take(asker.id, async () => {
+    const begun = Date.now()
+    const { reply, accepted } = await handOver(raw, makeAddress(form.from).key, form.recipient)
+    const took = Date.now() - begun
+    return { reply, accepted, took, copy: await arrivedSince(asker, form.recipient, new Date(begun - 1000)) }
+  })
+}
+
+async function handOver(raw: Buffer, from: string, to: string): Promise<{ reply: string, accepted: boolean }> {
+  const transport = createTransport({
+    host: process.env.SMTP_HOST ?? '127.0.0.1',
+    port: Number(process.env.SMTP_PORT ?? 2525),
+    ignoreTLS: true,
+    connectionTimeout: PATIENCE,
+    socketTimeout: PATIENCE,
+  })
+  try {
+    const { response } = await transport.sendMail({ envelope: { from, to }, raw })
+    return { reply: response, accepted: true }
+  }
+  catch (error) {
+    const { response } = error as { response?: string }
+    // A refusal is an answer, too.
+    if (response) return { reply: response, accepted: false }
+    throw new Problem(
+      502,
+      'Not sent',
+      `The port that takes mail does not answer: ${error instanceof Error ? error.message : String(error)}`,
+    )
+  }
+  finally {
+    transport.close()
+  }
+}
+
+async function arrivedSince(asker: Asker, recipient: string, since: Date): Promise<CopyLine | null> {
+  const [row] = await db()
+    .select({ id: copies.id })
+    .from(copies)
+    .innerJoin(attempts, eq(attempts.id, copies.attemptId))
+    .where(and(eq(attempts.rcptTo, recipient), gte(attempts.at, since)))
+    .orderBy(desc(copies.id))
+    .limit(1)
+  return row ? ((await linesOf(asker, [row.id]))[0] ?? null) : null
+}

@@ -1,0 +1,118 @@
+import { isPersonal, type Claim, type Owner } from '#core'
+import type { PolicyChange } from '#core/change'
+import { recordAct } from '../audit/record'
+import type { Asker } from '../access/roles'
+import { db, type Tx } from '../db/client'
+import { invalid, Problem, PROBLEM_TYPES } from '../platform/problem'
+import { changeClauses, wordsOf } from '../policy/apply'
+import { previewChanges, type Preview } from '../policy/preview'
+import { addExistingJob, type Existing } from './existing-job'
+import { impactOfPreview, type ImpactTold } from './simulation'
+
+/** A change as it is put in force. */
+export interface Changing {
+  /** The version of the policy on which it was made. */
+  base: number
+  changes: PolicyChange[]
+  note?: string
+  /** For mail that comes. Without, it is only applied to what is here, once. */
+  coming: boolean
+  existing?: Existing
+  confirmed?: {
+    /** Its impact was seen, though it is broad. */
+    broad?: boolean
+    /** So many copies were seen that would be gone for good. */
+    erases?: number
+  }
+}
+
+/** What was begun. */
+export interface PutInForce {
+  version: number
+  /** Null where nothing changed. */
+  act: number | null
+  /** Which moves what is here; null where that was not asked for. */
+  job: number | null
+}
+
+/**
+ * Puts changes in force for mail to come, applies them to mail that is here, or both, as one act. What is broad, or would be gone
+ * for good, wants to have been seen first.
+ * @param also what else belongs to the act of a change that comes in force, in its transaction
+ */
+export async function putInForce(
+  asker: Asker,
+  form: Changing,
+  also: (tx: Tx, act: number) => Promise<void> = async () => undefined,
+): Promise<PutInForce> {
+  const { base, changes, note, coming, existing } = form
+  if (!coming && !existing)
+    throw invalid(
+      'Say to which mail it applies: what comes, what is here, or both.',
+      { coming: 'Choose mail to come, mail here, or both.' },
+    )
+  const preview = await previewChanges(asker, changes)
+  await mustHaveSeen(asker, preview, form)
+  if (!coming) {
+    const words = note ?? (await wordsOf(preview.before, preview.net))
+    return db().transaction(async (tx) => {
+      const act = await recordAct(tx, { personId: asker.id, kind: 'applied', detail: { words, count: 0 } })
+      const job = await addExistingJob(tx, asker, act, { ...existing!, net: preview.net, is: 'after', version: 0 })
+      return { version: preview.version, act, job }
+    })
+  }
+  let job: number | null = null
+  const { version, act } = await changeClauses(asker, changes, {
+    base,
+    note,
+    async besides(tx, made) {
+      await also(tx, made.act)
+      if (existing) job = await addExistingJob(tx, asker, made.act, { ...existing, net: made.back, is: 'before', version: made.version })
+    },
+  })
+  return { version, act, job }
+}
+
+async function mustHaveSeen(asker: Asker, preview: Preview, { confirmed = {} }: Changing): Promise<void> {
+  const forGood = goneForGood(preview)
+  if (confirmed.broad && !forGood.length) return
+  const impact = await impactOfPreview(asker, preview)
+  if (forGood.length && !hasSeenErased(forGood, impact, confirmed.erases))
+    throw new Problem(422, 'Mail would be gone for good', erasedWords(forGood, impact), { type: PROBLEM_TYPES.erases, more: { impact } })
+  if (impact.broad && !confirmed.broad)
+    throw new Problem(422, 'This is broad', `${impact.broad} Look at the worst of it, let it watch first, or say that you have seen it.`, {
+      type: PROBLEM_TYPES.broad,
+      more: { impact },
+    })
+}
+
+/** Owners of clauses that have mail erased or dropped, and did not before. */
+function goneForGood({ before, net }: Preview): Owner[] {
+  return net.flatMap((change): Owner[] => {
+    if (!('put' in change)) return []
+    if (change.put === 'rule') {
+      const was = before.rules.find(r => r.id === change.rule.id)
+      return change.rule.state === 'acting' && ends(change.rule.claims) && !(was?.state === 'acting' && ends(was.claims))
+        ? [change.rule.owner]
+        : []
+    }
+    if (change.put !== 'use' || !change.use.stop) return []
+    const was = before.bindings.find(b => b.id === change.use.id)
+    const now = change.use.state === 'acting' && ends([{ stop: change.use.stop }])
+    return now && !(was?.state === 'acting' && was.stop && ends([{ stop: was.stop }])) ? [change.use.owner] : []
+  })
+}
+
+function ends(claims: readonly Claim[]): boolean {
+  return claims.some(c => 'stop' in c && (c.stop.to === 'erase' || c.stop.to === 'drop') && c.stop.confirmed === true)
+}
+
+// Of one's own a word is enough; of others' the number is said that was seen.
+function hasSeenErased(owners: readonly Owner[], { erased }: ImpactTold, said: number | undefined): boolean {
+  return said !== undefined && (owners.every(isPersonal) || said >= erased)
+}
+
+function erasedWords(owners: readonly Owner[], { erased, looked }: ImpactTold): string {
+  const how = owners.every(isPersonal) ? 'Confirm that it is meant.' : `Confirm it by this number: ${erased}.`
+  return `Of the newest ${looked} messages here it would have left nothing of ${erased}, and there is no way back. ${how}`
+}

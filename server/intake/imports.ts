@@ -1,0 +1,55 @@
+import { deliveredTo, headerFields, normaliseIp, parseReceived, readDate } from '#core/message'
+import { isKnownRecipient, receive, type Received } from './intake'
+import { policyInForce } from '../policy/active-policy'
+import { invalid } from '../platform/problem'
+
+/** What is said of a message besides its bytes. */
+export interface ImportForm {
+  /** For whom it is; left out, the message says. */
+  recipient?: string
+  /** Count its own trace as if it had just been handed over: the client and, through our relays, authentication and direction. */
+  believe: boolean
+}
+
+/**
+ * Takes one message from a file, decided as SMTP mail is. For whom: as said, else Delivered-To, else To and Cc, as far
+ * as they are ours. When: the topmost Received says, else Date, else now. Anybody can write Received fields into a file, so
+ * the client that they name, and what hangs on it, counts only if it is to be believed.
+ */
+export async function importMessage(
+  bytes: Uint8Array,
+  { recipient, believe }: ImportForm,
+): Promise<{ copies: Received[], receivedAt: string }> {
+  if (!bytes.length) throw invalid('The file is empty.')
+  const inForce = await policyInForce()
+  const fields = headerFields(bytes)
+  const candidates = recipient !== undefined ? [recipient] : deliveredTo(fields)
+  const ours = candidates.filter(r => isKnownRecipient(inForce, r))
+  if (!ours.length) {
+    throw invalid(
+      recipient !== undefined
+        ? `${recipient} is nobody’s address here.`
+        : 'None of Delivered-To, To and Cc is an address of ours. Say for whom it is with --recipient ADDRESS.',
+      { recipient: 'Say whose mailbox it goes to.' },
+    )
+  }
+  const received = fields.find(f => f.name.toLowerCase() === 'received')
+  const trace = received ? parseReceived(received.value) : null
+  const date = trace?.date ?? readDate(fields.find(f => f.name.toLowerCase() === 'date')?.value)
+  const returnPath = fields.find(f => f.name.toLowerCase() === 'return-path')?.value
+  const envelope = {
+    mailFrom: /<([^<>]*)>/.exec(returnPath ?? '')?.[1] ?? null,
+    rcptTo: ours,
+    client: believe ? normaliseIp(trace?.from) : null,
+    helo: null,
+    tls: false,
+    user: null,
+    receivedAt: notInTheFuture(date),
+  }
+  return { copies: (await receive(bytes, envelope, 'import')).copies, receivedAt: envelope.receivedAt }
+}
+
+function notInTheFuture(date: string | null): string {
+  const now = new Date().toISOString()
+  return date && date < now && date > '1980' ? date : now
+}

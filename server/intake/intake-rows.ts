@@ -1,0 +1,154 @@
+import isSame from 'fast-deep-equal'
+import { senderKeys, type Content, type DoorRuling, type Message } from '#core'
+import { cleanJson, cleanText, indexKey } from '../platform/clean-text'
+import { claimsOf, rulingRow, stateByRuling } from '../copies/decision-rows'
+
+/** From where mail comes in. */
+export type Source = 'smtp' | 'import' | 'demo'
+
+const INDEXED_TEXT = 256 * 1024
+const STORED_TEXT = 256 * 1024
+const STORED_HEADERS = 200
+const STORED_ATTACHMENTS = 200
+/** Names of files inside an archive. */
+const STORED_NAMES = 100
+
+/** How one handing-over ends, for its record. */
+export interface HandedOver {
+  /** The same for every recipient of one handing-over. */
+  transaction: string
+  source: Source
+  reply: { code: number, text: string }
+}
+
+/** What is stored of a message, as plain data; times are ISO 8601 instants. */
+export type MessageRow = ReturnType<typeof messageRow>
+/** What is stored of one recipient's copy, with its attempt and its ruling. */
+export type CopyRows = ReturnType<typeof copyRows>
+
+/**
+ * A message's row. Refused and erased mail keeps its envelope facts; dropped mail not even its subject.
+ * @param kept it lies somewhere, and not only on record
+ */
+export function messageRow(whole: Content, kept: boolean, withSubject: boolean) {
+  const content = kept
+    ? whole
+    : { ...whole, subject: withSubject ? whole.subject : '', segments: [], headers: [], links: [], attachments: [] }
+  const facts = cleanJson(storedContent(content))
+  return {
+    contentHash: content.hash,
+    messageId: content.messageId === null ? null : indexKey(content.messageId),
+    subject: cleanText(content.subject).slice(0, 4000),
+    size: content.size,
+    parser: content.parser,
+    facts,
+    whole: isSame(facts, whole),
+    senderKeys: keysOf(content),
+    listId: content.list.id === null ? null : indexKey(content.list.id),
+    searchText: searchText(content),
+  }
+}
+
+/** Stands among the keys of a message that has more senders than are kept. */
+export const MORE_SENDERS = 'more'
+const MOST_KEYS = 200
+
+// Under what From and Sender are found; the envelope is the attempt's.
+function keysOf({ from, sender }: Content): string[] {
+  const keys = [...new Set([...from, ...(sender ? [sender] : [])].flatMap(senderKeys).map(indexKey))]
+  return keys.length > MOST_KEYS ? [...keys.slice(0, MOST_KEYS - 1), MORE_SENDERS] : keys
+}
+
+/** Whose a copy is: one person's, or the mailbox that several share. */
+export interface Whose {
+  personId: string | null
+  mailbox: string | null
+}
+
+/** The rows of one recipient's copy. */
+export function copyRows(message: Message, ruling: DoorRuling, { personId, mailbox }: Whose, { transaction, source, reply }: HandedOver) {
+  const { attempt, content } = message
+  const { envelope } = attempt
+  const sender = content.from[0] ?? attempt.envelopeSender
+  const recipient = indexKey(ruling.recipient)
+  return {
+    attempt: {
+      transaction,
+      at: envelope.receivedAt,
+      client: attempt.client ?? envelope.client,
+      helo: textOrNull(envelope.helo),
+      mailFrom: textOrNull(envelope.mailFrom),
+      rcptTo: recipient,
+      tls: envelope.tls,
+      source,
+      authentication: cleanJson(attempt.authentication),
+      direction: ruling.direction,
+      firstHop: attempt.client ?? '',
+      signedIn: textOrNull(envelope.user),
+      defects: cleanJson(attempt.defects),
+      replyCode: reply.code,
+      reply: cleanText(reply.text),
+    },
+    copy: {
+      ...stateByRuling(ruling, content),
+      recipient,
+      personId,
+      mailbox: textOrNull(mailbox),
+      laneSince: envelope.receivedAt,
+      receivedAt: envelope.receivedAt,
+      senderAddress: indexKey(sender?.key ?? ''),
+      senderDomain: indexKey(sender?.domain ?? ''),
+      senderName: indexKey(sender?.name ?? ''),
+    },
+    ruling: rulingRow(ruling, envelope.receivedAt),
+    claims: claimsOf(ruling),
+  }
+}
+
+export function textOrNull(text: string | null): string | null {
+  return text === null ? null : indexKey(text)
+}
+
+/** The facts as they are stored: what is long is cut, and the source keeps everything. */
+export function storedContent(content: Content): Content {
+  let room = STORED_TEXT
+  const cut = (text: string) => {
+    const kept = text.slice(0, Math.max(0, room))
+    room -= kept.length
+    return kept
+  }
+  return {
+    ...content,
+    segments: content.segments.map(s => ({ ...s, text: cut(s.text) })),
+    headers: content.headers
+      .slice(0, STORED_HEADERS)
+      .map(h => ({ name: h.name, raw: h.raw.slice(0, 4000), value: h.value.slice(0, 4000) })),
+    to: content.to.slice(0, 100),
+    cc: content.cc.slice(0, 100),
+    links: content.links.slice(0, 100).map(l => ({ target: l.target.slice(0, 2000), text: l.text.slice(0, 500) })),
+    attachments: content.attachments.slice(0, STORED_ATTACHMENTS).map(a => ({
+      ...a,
+      ...(a.text === undefined ? {} : { text: cut(a.text) }),
+      ...(a.inside === undefined ? {} : { inside: a.inside.slice(0, STORED_NAMES) }),
+    })),
+  }
+}
+
+// Addresses are indexed whole and in their pieces, so that part of a domain finds them.
+function searchText(content: Content): string {
+  const addresses = [...content.from, ...content.replyTo].flatMap(a => [
+    a.name,
+    `${a.local}@${a.domainUnicode}`,
+    a.local,
+    ...a.domainUnicode.split(/[.-]/),
+  ])
+  let text = [content.subject, ...addresses, ...content.attachments.map(a => a.name)].join('\n')
+  for (const segment of content.segments.slice(1)) {
+    if (text.length > INDEXED_TEXT) break
+    text += `\n${segment.text.slice(0, INDEXED_TEXT)}`
+  }
+  return Buffer.from(cleanText(text))
+    .subarray(0, INDEXED_TEXT)
+    .toString('utf8')
+    .replace(/\uFFFD$/, '')
+}

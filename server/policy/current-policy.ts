@@ -1,0 +1,17 @@
+import type { Policy } from '#core'
+import type { Tx } from '../db/client'
+import { policyInForce } from './active-policy'
+import { loadWithoutEntries } from './store'
+
+/**
+ * The policy of a version, without its entries. What this process follows is the one that stands, mostly, and need not be read once
+ * more.
+ * @param unseen somebody else's transaction has made people and departments that nobody sees yet: all of it is read
+ */
+export async function standingPolicy(tx: Tx, version: number, unseen: boolean): Promise<Policy> {
+  if (!unseen && version > 0) {
+    const { policy } = await policyInForce()
+    if (policy.version === version) return policy
+  }
+  return loadWithoutEntries(tx, version)
+}

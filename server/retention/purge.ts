@@ -1,0 +1,88 @@
+import { and, asc, eq, inArray, sql } from 'drizzle-orm'
+import { countMore, recordAct } from '../audit/record'
+import { visibleTo } from '../access/copy-access'
+import type { Asker } from '../access/roles'
+import { jobsDb, longDb } from '../db/client'
+import { LOCK_NUMBERS } from '../db/lock-numbers'
+import { actItems, copies } from '../db/schema'
+import type { JobKind } from '../jobs/kinds'
+import { addJob } from '../jobs/store'
+import { Problem } from '../platform/problem'
+import { eraseRows, NOT_ASKED_FOR } from './erase'
+import type { Begun } from '../copies/many-job'
+
+/** What is erased for good: all of a lane, or what came from some senders. */
+export interface Emptying {
+  lane: 'bin' | 'spam'
+  senders?: string[]
+  /** So many messages were seen that would be gone. */
+  count: number
+}
+
+const AT_ONCE = 100
+const NOT_BEING_DELETED = sql`not exists (
+  select 1 from act_items i join jobs j on j.act_id = i.act_id
+  where i.copy_id = copies.id and j.kind = 'emptying' and j.state in ('waiting', 'running'))`
+
+function which(asker: Asker, { lane, senders }: Pick<Emptying, 'lane' | 'senders'>) {
+  return and(visibleTo(asker), eq(copies.lane, lane), senders ? inArray(copies.senderAddress, senders) : undefined, NOT_ASKED_FOR)
+}
+
+/**
+ * Begins to erase what lies in the bin or in spam, once the number of messages was said that would be gone. There is no way back:
+ * exactly what was counted is erased, as it was. What comes or is put there later, what anybody touches meanwhile, and what somebody
+ * asks for, stays.
+ */
+export async function beginEmptying(asker: Asker, { count, ...what }: Emptying): Promise<Begun> {
+  return longDb().transaction(async (tx) => {
+    await tx.execute(sql`select pg_advisory_xact_lock(${LOCK_NUMBERS.deletion})`)
+    // What another one is deleting already is not counted: pressed twice, it is one deletion and one event.
+    const free = and(which(asker, what), NOT_BEING_DELETED)
+    const [here] = await tx.select({ n: sql<number>`count(*)::int` }).from(copies).where(free)
+    mustBe(count, here!.n)
+    const detail = { count: 0, lane: what.lane === 'bin' ? 'the bin' : 'spam' }
+    const act = await recordAct(tx, { personId: asker.id, kind: 'cleared', detail })
+    const { rowCount } = await tx.execute(sql`
+      insert into act_items (act_id, copy_id, before)
+      select ${act}::bigint, copies.id, jsonb_build_object('lane', lane, 'version', version) from copies where ${free}`)
+    // Something may have come between the two.
+    mustBe(count, rowCount ?? 0)
+    return { act, job: await addJob(tx, { kind: 'emptying', payload: { ...what }, personId: asker.id, actId: act }) }
+  })
+}
+
+function mustBe(count: number, n: number): void {
+  if (n === count) return
+  if (!n) throw new Problem(409, 'Nothing to delete', 'These messages are being deleted already, or are gone. Load the page again.')
+  const now = n === 1 ? 'There is one message now' : `There are ${n.toLocaleString('en')} messages now`
+  const told = `${now}, and not ${count.toLocaleString('en')}. Look at them, and confirm by this number: ${n}.`
+  throw new Problem(422, 'Mail would be gone for good', told, { fields: { count: `Write ${n}.` } })
+}
+
+/** Does it, each step with the rights that its asker has by then. */
+export const emptyingJob: JobKind = {
+  async run(job) {
+    const what = job.payload as unknown as Omit<Emptying, 'count'>
+    const counted = eq(actItems.actId, job.actId!)
+    if (job.cursor === null) {
+      const [count] = await jobsDb().select({ n: sql<number>`count(*)::int` }).from(actItems).where(counted)
+      await job.setTotal(count!.n)
+    }
+    for (let more = true, round = Number(job.cursor?.round ?? 0); more && !(await job.isStopping()); round++) {
+      await job.step(async (tx, actor) => {
+        const rows = await tx
+          .select({ id: copies.id, messageId: copies.messageId })
+          .from(copies)
+          .innerJoin(actItems, eq(actItems.copyId, copies.id))
+          .where(and(counted, which(actor!, what), sql`${copies.version} = (${actItems.before} ->> 'version')::int`))
+          .orderBy(asc(copies.id))
+          .limit(AT_ONCE)
+          .for('update', { of: copies })
+        more = rows.length === AT_ONCE
+        await eraseRows(tx, rows, `erased by ${actor!.name}`)
+        await countMore(tx, job.actId!, rows.length)
+        return { cursor: { round: round + 1 }, done: rows.length, moved: rows.length }
+      })
+    }
+  },
+}

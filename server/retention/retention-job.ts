@@ -1,0 +1,93 @@
+import { and, asc, eq, gt, inArray, isNull, lt, sql } from 'drizzle-orm'
+import { recordAct } from '../audit/record'
+import { jobsDb, type Tx } from '../db/client'
+import { attempts, copies, jobs } from '../db/schema'
+import type { JobKind, Progress } from '../jobs/kinds'
+import { addJob } from '../jobs/store'
+import { endedWaits } from './quarantine-expiry'
+import { eraseRows, hereBefore, NOT_ASKED_FOR } from './erase'
+
+/** Days for which things are kept; null is for good. */
+interface Keeping {
+  bin: number | null
+  spam: number | null
+  attempts: number | null
+}
+
+const AT_ONCE = 100
+const DAY = 24 * 3600_000
+const KIND = 'keeping'
+
+/**
+ * Clears away what is older than it is to be kept: copies out of the bin and out of spam, of which the record stays, and attempts
+ * by which no message came in. Nothing of it comes back. What has waited longest in a quarantine goes where that is settled. What
+ * somebody asks for stays.
+ */
+export function keepingJob(keeping: () => Promise<Keeping>): JobKind {
+  return {
+    async run(job) {
+      const { bin, spam, attempts: tries } = await keeping()
+      const parts = [
+        ...(await endedWaits()),
+        ...(bin === null ? [] : [(tx: Tx) => clearLane(tx, 'bin', bin)]),
+        ...(spam === null ? [] : [(tx: Tx) => clearLane(tx, 'spam', spam)]),
+        ...(tries === null ? [] : [(tx: Tx) => clearAttempts(tx, new Date(Date.now() - tries * DAY))]),
+      ]
+      for (const part of parts) {
+        for (let more = true; more && !(await job.isStopping());) {
+          await job.step(async (tx) => {
+            const done = await part(tx)
+            more = done > 0
+            return { cursor: { round: Number(job.cursor?.round ?? 0) + 1 }, done } satisfies Progress
+          })
+        }
+      }
+    },
+  }
+}
+
+async function clearLane(tx: Tx, lane: 'bin' | 'spam', days: number): Promise<number> {
+  const before = new Date(Date.now() - days * DAY)
+  const rows = await tx
+    .select({ id: copies.id, messageId: copies.messageId })
+    .from(copies)
+    .where(and(eq(copies.lane, lane), hereBefore(before), NOT_ASKED_FOR))
+    .orderBy(asc(copies.id))
+    .limit(AT_ONCE)
+    // Waited for, where somebody holds one: passed over it would lie here until tomorrow.
+    .for('update')
+  if (!rows.length) return 0
+  const where = lane === 'bin' ? 'the bin' : 'spam'
+  await eraseRows(tx, rows, `cleared out of ${where} after ${days} ${days === 1 ? 'day' : 'days'}`)
+  await recordAct(tx, { personId: null, kind: 'cleared', detail: { count: rows.length, days, lane: where } })
+  return rows.length
+}
+
+async function clearAttempts(tx: Tx, before: Date): Promise<number> {
+  const old = tx
+    .select({ id: attempts.id })
+    .from(attempts)
+    .where(and(isNull(attempts.messageId), lt(attempts.at, before)))
+    .limit(AT_ONCE * 10)
+  return (await tx.delete(attempts).where(inArray(attempts.id, old)).returning({ id: attempts.id })).length
+}
+
+/** Asks for it, once a day, where anything is kept for a while only. */
+export async function askForKeeping(keeping: () => Promise<Keeping>): Promise<void> {
+  const { bin, spam, attempts: tries } = await keeping()
+  if (bin === null && spam === null && tries === null && !(await endedWaits()).length) return
+  // Once what is to be kept is said otherwise, a day is not waited for.
+  const payload = { bin, spam, attempts: tries }
+  const [lately] = await jobsDb()
+    .select({ id: jobs.id })
+    .from(jobs)
+    .where(
+      and(
+        eq(jobs.kind, KIND),
+        sql`${jobs.payload} = ${JSON.stringify(payload)}::jsonb`,
+        gt(jobs.createdAt, new Date(Date.now() - DAY + 3600_000)),
+      ),
+    )
+    .limit(1)
+  if (!lately) await addJob(jobsDb(), { kind: KIND, key: 'daily', payload })
+}

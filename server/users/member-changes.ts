@@ -1,0 +1,196 @@
+import { and, eq, isNotNull, isNull, ne, sql } from 'drizzle-orm'
+import isSame from 'fast-deep-equal'
+import { personOwner } from '#core'
+import { handOver } from '#core/change'
+import { recordAct } from '../audit/record'
+import { lockUsers } from '../access/rights-lock'
+import type { Asker } from '../access/roles'
+import { db, longDb, type Tx } from '../db/client'
+import { isAnyOf } from '../db/asking'
+import { acts, addresses, copies, lists, people, phraseSets, quarantineReviewers, quarantineSettings, rules } from '../db/schema'
+import { invalid, notFound, somebodyFaster } from '../platform/problem'
+import { changeClauses } from '../policy/apply'
+import { refreshPeople, refreshPolicy } from '../policy/active-policy'
+import { loadAt } from '../policy/store'
+import { membersOf, openMember, writeMember, type Member, type MemberForm } from './members'
+
+/** What a change made of one user: null where there was none before. */
+export interface MemberChange {
+  id: string
+  before: MemberForm | null
+  after: MemberForm
+}
+
+/** What of a user a change can set. */
+export function formOf({ name, role, addresses, shared, departments }: Member): MemberForm {
+  return { name, role, addresses, shared, departments }
+}
+
+/** Runs a change of users, one at a time, and tells every process. */
+export async function withMembers<T>(run: (tx: Tx) => Promise<T>): Promise<T> {
+  const done = await db().transaction(async (tx) => {
+    await lockUsers(tx)
+    return run(tx)
+  })
+  await refreshPeople()
+  return done
+}
+
+/** Records changes of users as one event, which can be undone. */
+export function recordMembers(tx: Tx, asker: Asker, words: string, members: readonly MemberChange[]): Promise<number> {
+  return recordAct(tx, { personId: asker.id, kind: 'changed users', detail: { words, members } })
+}
+
+/** Adds a user, who chooses a password by a link. */
+export async function addMember(asker: Asker, form: MemberForm): Promise<Member> {
+  const id = await withMembers(async (tx) => {
+    const made = await writeMember(tx, null, form)
+    const [after] = await membersOf(tx, [made])
+    await recordMembers(tx, asker, `added the user ${form.name}`, [{ id: made, before: null, after: formOf(after!) }])
+    return made
+  })
+  return openMember(id)
+}
+
+/** Changes a user. @param version the one that the caller saw @throws 409 where it is an older one */
+export async function changeMember(asker: Asker, id: string, { version, ...form }: MemberForm & { version: number }): Promise<Member> {
+  await withMembers(async (tx) => {
+    const before = await standingMember(tx, id, version)
+    if (before.role === 'administrator' && form.role !== 'administrator') await mustNotBeLast(tx, id)
+    await writeMember(tx, id, form)
+    const [after] = await membersOf(tx, [id])
+    if (isSame(formOf(after!), formOf(before))) return
+    await recordMembers(tx, asker, `changed the user ${form.name}`, [{ id, before: formOf(before), after: formOf(after!) }])
+  })
+  return openMember(id)
+}
+
+/** A user who is here, inside the lock. @throws where they left, or were changed after that version */
+async function standingMember(tx: Tx, id: string, version: number): Promise<Member> {
+  const there = await mustBeHere(tx, id)
+  if (there.version !== version) throw somebodyFaster(`The user ${there.name}`)
+  return there
+}
+
+async function mustBeHere(tx: Tx, id: string): Promise<Member> {
+  const [row] = await tx.select({ id: people.id }).from(people).where(eq(people.id, id)).for('update')
+  if (!row) throw notFound('person of that name')
+  const there = (await membersOf(tx, [id]))[0]!
+  if (there.leftAt !== null) throw invalid(`${there.name} has left.`)
+  return there
+}
+
+/** @throws where nobody else could administer any more */
+async function mustNotBeLast(tx: Tx, id: string): Promise<void> {
+  const others = await tx
+    .select({ id: people.id })
+    .from(people)
+    .where(and(eq(people.role, 'administrator'), ne(people.id, id), isNull(people.leftAt), isNotNull(people.passwordHash)))
+    .limit(1)
+  if (!others.length)
+    throw invalid('This is the last administrator who can sign in. Make another one first.', { role: 'The last administrator.' })
+}
+
+/**
+ * Somebody is here no more: they are signed out and stay out. To an heir go their addresses, their lists and rules, and their
+ * mail; without one their addresses are nobody's, and mail to them is refused from then on.
+ */
+export async function leave(asker: Asker, id: string, heirId: string | null, version: number): Promise<Member> {
+  const person = await openMember(id)
+  if (person.leftAt !== null) throw invalid(`${person.name} is here no more already.`)
+  if (id === asker.id) throw invalid('Nobody shows themselves out. Let another administrator do it.')
+  const heir = heirId === null ? null : await openMember(heirId)
+  if (heir && (heir.id === id || heir.leftAt !== null)) throw invalid('Choose somebody who stays.', { heir: 'Choose somebody who stays.' })
+  await longDb().transaction(async (tx) => {
+    await lockUsers(tx)
+    const now = await standingMember(tx, id, version)
+    if (heir) await mustBeHere(tx, heir.id)
+    if (now.role === 'administrator') await mustNotBeLast(tx, id)
+    if (heir) {
+      await changeClauses(
+        null,
+        async ({ tx: at, policy }) => {
+          const whole = await loadAt(at, policy.version)
+          return handOver(whole, { owner: personOwner(id), name: person.name }, personOwner(heir.id))
+        },
+        { within: tx, note: `What was ${person.name}’s is ${heir.name}’s now` },
+      )
+      await tx.execute(sql`
+        update addresses a set person_id = ${heir.id} where person_id = ${id}
+          and not exists (select 1 from addresses o where o.address = a.address and o.person_id = ${heir.id})`)
+      await tx.update(copies).set({ personId: heir.id, version: sql`${copies.version} + 1` }).where(eq(copies.personId, id))
+    }
+    await tx.delete(addresses).where(eq(addresses.personId, id))
+    await tx
+      .update(people)
+      .set({
+        leftAt: new Date(),
+        handedTo: heir?.id ?? null,
+        passwordHash: null,
+        sessionEpoch: sql`${people.sessionEpoch} + 1`,
+        version: sql`${people.version} + 1`,
+      })
+      .where(eq(people.id, id))
+    await recordAct(tx, {
+      personId: asker.id,
+      kind: 'set people',
+      detail: { words: `showed ${person.name} out${heir ? `; what was theirs is ${heir.name}’s` : ''}`, person: id },
+    })
+  })
+  await refreshPolicy()
+  await refreshPeople()
+  return openMember(id)
+}
+
+/**
+ * Undoes a change of users, as long as all of them are as it left them: who was added is removed again, provided that nothing belongs
+ * to them yet.
+ * @throws 409 where somebody changed one of them since, 422 where one who was added has signed in, or has mail
+ */
+export async function undoMembers(asker: Asker, { id: actId, detail }: Pick<typeof acts.$inferSelect, 'id' | 'detail'>): Promise<number> {
+  const { members, words } = detail as { members: MemberChange[], words: string }
+  return withMembers(async (tx) => {
+    const ids = members.map(m => m.id)
+    const there = await tx.select({ id: people.id }).from(people).where(isAnyOf(people.id, ids)).orderBy(people.id).for('update')
+    const now = new Map((await membersOf(tx, there.map(p => p.id))).map(m => [m.id, m]))
+    for (const { id, after } of members) {
+      const user = now.get(id)
+      if (!user || user.leftAt !== null || !isSame(formOf(user), after)) throw somebodyFaster(`The user ${user?.name ?? after.name}`)
+    }
+    const added = members.filter(m => m.before === null).map(m => m.id)
+    if (added.includes(asker.id)) throw invalid('This would remove yourself. Let another administrator undo it.')
+    await mustHaveNothing(tx, added)
+    await tx.delete(people).where(isAnyOf(people.id, added))
+    // All let their addresses go before anybody takes one: two may have exchanged theirs.
+    await tx.delete(addresses).where(isAnyOf(addresses.personId, ids))
+    for (const { id, before, after } of members) {
+      if (!before) continue
+      if (after.role === 'administrator' && before.role !== 'administrator') await mustNotBeLast(tx, id)
+      await writeMember(tx, id, before)
+    }
+    return recordAct(tx, { personId: asker.id, kind: 'taken back', detail: { words: `undid: ${words}` }, undoes: actId })
+  })
+}
+
+// Removing them would leave mail, or lists and rules, that are nobody's.
+async function mustHaveNothing(tx: Tx, ids: readonly string[]): Promise<void> {
+  if (!ids.length) return
+  const owners = ids.map(personOwner)
+  const has = [
+    sql`select person_id as id from ${copies} where ${isAnyOf(copies.personId, ids)}`,
+    sql`select person_id from ${acts} where ${isAnyOf(acts.personId, ids)}`,
+    sql`select id from ${people} where ${isAnyOf(people.id, ids)} and password_hash is not null`,
+    sql`select person_id from ${quarantineReviewers} where ${isAnyOf(quarantineReviewers.personId, ids)}`,
+    sql`select deputy_id from ${quarantineSettings} where ${isAnyOf(quarantineSettings.deputyId, ids)}`,
+    ...[lists, rules, phraseSets].map(table => sql`select substr(owner, 8) from ${table} where ${isAnyOf(table.owner, owners)}`),
+  ]
+  const [one] = await tx
+    .select({ name: people.name })
+    .from(people)
+    .where(sql`${people.id} in (${sql.join(has, sql` union all `)})`)
+    .limit(1)
+  if (one)
+    throw invalid(
+      `${one.name} has signed in, or has mail, lists or rules by now, and cannot be removed again. Deactivate them under People.`,
+    )
+}

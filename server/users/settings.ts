@@ -1,0 +1,273 @@
+import { and, asc, eq, isNull, sql } from 'drizzle-orm'
+import isSame from 'fast-deep-equal'
+import { domainToAscii, isMailDomain, rulesReferences, type Policy, type UpstreamMark } from '#core'
+import { recordAct } from '../audit/record'
+import type { Asker } from '../access/roles'
+import { db, type Db, type Tx } from '../db/client'
+import { LOCK_NUMBERS } from '../db/lock-numbers'
+import type { acts } from '../db/schema'
+import { setting, TIME_ZONE } from '../db/settings'
+import { departments, domains, lists, memberships, phraseSets, rules, settings, trust } from '../db/schema'
+import { invalid, somebodyFaster } from '../platform/problem'
+import { processRoles } from '../platform/readiness'
+import { policyInForce, refreshPeople } from '../policy/active-policy'
+import { allQuarantineSettings, quarantineVersions, type QuarantineSettings } from '../policy/quarantine-settings'
+import { HOUSE_PARTS, USUALLY_KEPT, type HousePart, type HouseSettings, type Keeping } from './settings-form'
+import { missingIn, type Missing } from './missing'
+
+/** A whole installation, for whoever sets it up. */
+export interface House extends HouseSettings {
+  /** Counted up by every change of it. */
+  version: number
+  quarantines: (Policy['quarantines'][number] & QuarantineSettings & { version: number })[]
+  /** Where mail is handed over; null where this process takes none. */
+  smtp: { host: string, port: number } | null
+  /** What it cannot do without, or not well; the gravest first. */
+  missing: Missing[]
+}
+
+const VERSION = 'house version'
+const KEPT: Partial<Record<HousePart, { key: string, unless: unknown }>> = {
+  marks: { key: 'upstream marks', unless: [] },
+  publicProviders: { key: 'public providers', unless: [] },
+  timeZone: { key: TIME_ZONE, unless: 'UTC' },
+  publicAddress: { key: 'public address', unless: '' },
+  keeping: { key: 'keeping', unless: USUALLY_KEPT },
+}
+
+export async function openHouse(): Promise<House> {
+  const all = await readHouse(db())
+  const { policy } = await policyInForce()
+  const settled = await allQuarantineSettings()
+  const versions = await quarantineVersions(db())
+  return {
+    ...all,
+    quarantines: policy.quarantines.map(q => ({ ...q, ...settled(q.id), version: versions.get(q.id) ?? 0 })),
+    smtp: processRoles().includes('intake')
+      ? { host: process.env.SMTP_HOST ?? '127.0.0.1', port: Number(process.env.SMTP_PORT ?? 2525) }
+      : null,
+    missing: await missingIn(all),
+  }
+}
+
+async function readHouse(at: Db | Tx): Promise<HouseSettings & { version: number }> {
+  const kept = new Map((await at.select().from(settings)).map(s => [s.key, s.value]))
+  const keptOf = <T>(part: HousePart) => (kept.get(KEPT[part]!.key) ?? KEPT[part]!.unless) as T
+  const trusted = await at.select().from(trust).orderBy(asc(trust.id))
+  const rows = await at.select().from(departments).orderBy(asc(departments.id))
+  return {
+    version: (kept.get(VERSION) as number | undefined) ?? 0,
+    domains: (await at.select().from(domains).orderBy(asc(domains.domain))).map(d => d.domain),
+    departments: rows.map(d => ({ id: d.id, name: d.name, parent: d.parentId })),
+    relays: trusted.filter(t => t.kind === 'relay').map(t => ({ network: t.network, authservId: t.authservId ?? '' })),
+    ownNetworks: trusted.filter(t => t.kind === 'own network').map(t => t.network),
+    marks: keptOf<UpstreamMark[]>('marks'),
+    publicProviders: keptOf<string[]>('publicProviders'),
+    timeZone: keptOf<string>('timeZone'),
+    publicAddress: keptOf<string>('publicAddress'),
+    keeping: keptOf<Keeping>('keeping'),
+  }
+}
+
+/** How long things are kept. */
+export async function keeping(): Promise<Keeping> {
+  return setting(KEPT.keeping!.key, USUALLY_KEPT)
+}
+
+/** The origin under which people reach this installation, or empty. */
+export async function publicAddress(): Promise<string> {
+  return setting(KEPT.publicAddress!.key, '')
+}
+
+/** What a change of the house came to. */
+export interface HouseChanged {
+  act: number | null
+  version: number
+}
+
+/** An act that is undone, and what it had left. */
+interface Undoing {
+  act: number
+  left: Partial<HouseSettings>
+}
+
+/**
+ * Changes settings, all or none, as one event.
+ * @param seen the version in which the caller saw them, or the act that is undone
+ * @throws 409 where they were changed since
+ */
+async function writeHouse(asker: Asker, asked: Partial<HouseSettings>, seen: { version: number } | Undoing): Promise<HouseChanged> {
+  const undoes = 'act' in seen ? seen.act : undefined
+  const done = await db().transaction(async (tx) => {
+    await tx.execute(sql`select pg_advisory_xact_lock(${LOCK_NUMBERS.settings})`)
+    const before = await readHouse(tx)
+    // Asked inside the lock: of two who undo or change the same at the same time the second finds what the first one left.
+    if ('version' in seen && before.version !== seen.version) throw somebodyFaster('What is so of this house')
+    if ('left' in seen) mustBeAsLeft(before, seen.left)
+    const after = await checkedParts(tx, asked)
+    const parts = HOUSE_PARTS.filter(part => after[part] !== undefined && !isSame(after[part], before[part]))
+    if (!parts.length) return { act: null, version: before.version }
+    for (const part of parts) await write(tx, part, after, before)
+    await put(tx, VERSION, before.version + 1)
+    const pick = (from: Partial<HouseSettings>) => Object.fromEntries(parts.map(part => [part, from[part]]))
+    const act = await recordAct(tx, {
+      personId: asker.id,
+      kind: undoes === undefined ? 'set the house' : 'taken back',
+      detail: {
+        parts,
+        before: pick(before),
+        after: pick(await readHouse(tx)),
+        ...(undoes === undefined ? {} : { act: undoes, kind: 'set' }),
+      },
+      undoes,
+    })
+    return { act, version: before.version + 1 }
+  })
+  if (done.act !== null) await refreshPeople()
+  return done
+}
+
+/** Changes settings, as they were seen in a version. */
+export function changeHouse(asker: Asker, { version, ...asked }: Partial<HouseSettings> & { version: number }): Promise<HouseChanged> {
+  return writeHouse(asker, asked, { version })
+}
+
+/** Undoes a change of settings, as long as nobody changed the same parts since. */
+export function takeBackHouse(asker: Asker, act: Pick<typeof acts.$inferSelect, 'id' | 'detail'>): Promise<HouseChanged> {
+  const { before, after } = act.detail as { before: Partial<HouseSettings>, after: Partial<HouseSettings> }
+  return writeHouse(asker, before, { act: act.id, left: after })
+}
+
+function mustBeAsLeft(now: HouseSettings, left: Partial<HouseSettings>): void {
+  for (const part of HOUSE_PARTS)
+    if (left[part] !== undefined && !isSame(left[part], now[part])) throw somebodyFaster(`What was set of ${PART_WORDS[part]}`)
+}
+
+const PART_WORDS: Record<HousePart, string> = {
+  domains: 'our domains',
+  departments: 'the departments',
+  relays: 'the relays that we believe',
+  ownNetworks: 'our own networks',
+  marks: 'the marks of upstream systems',
+  publicProviders: 'the public mailbox providers',
+  timeZone: 'the time zone',
+  publicAddress: 'the public address',
+  keeping: 'how long things are kept',
+}
+
+/** "changed our domains and the time zone". */
+export function houseActWords({ parts }: Record<string, unknown>): string {
+  const named = (parts as HousePart[]).map(part => PART_WORDS[part])
+  return `changed ${named.length > 1 ? `${named.slice(0, -1).join(', ')} and ${named.at(-1)}` : named[0]}`
+}
+
+async function checkedParts(tx: Tx, asked: Partial<HouseSettings>): Promise<Partial<HouseSettings>> {
+  const out = { ...asked }
+  if (asked.domains) out.domains = domainsOf(asked.domains, 'domains').sort()
+  if (asked.publicProviders) out.publicProviders = domainsOf(asked.publicProviders, 'publicProviders')
+  if (asked.departments) out.departments = await departmentsOf(tx, asked.departments)
+  if (asked.marks) await mustNotBeAsked(asked.marks)
+  if (asked.ownNetworks) out.ownNetworks = [...new Set(asked.ownNetworks)]
+  return out
+}
+
+function domainsOf(names: readonly string[], field: string): string[] {
+  const out = new Set<string>()
+  names.forEach((name, i) => {
+    const domain = domainToAscii(name.replace(/^@/, ''))
+    if (!domain || !isMailDomain(domain)) throw invalid(`“${name}” is not a domain.`, { [`${field}.${i}`]: `“${name}” is not a domain.` })
+    out.add(domain)
+  })
+  return [...out]
+}
+
+async function departmentsOf(tx: Tx, asked: HouseSettings['departments']): Promise<{ id: string, name: string, parent: string | null }[]> {
+  const there = new Map((await tx.select().from(departments)).map(d => [d.id, d.name]))
+  const taken = new Set(there.keys())
+  const out = asked.map(({ id, name, parent }) => {
+    if (id !== undefined && !there.has(id)) throw invalid(`There is no department “${id}” any more.`, { departments: 'Load it again.' })
+    return { id: id ?? freshId(name, taken), name, parent: parent ?? null }
+  })
+  const known = new Map(out.map(d => [d.id, d]))
+  for (const one of out) {
+    const above = new Set([one.id])
+    for (let at = one.parent; at !== null; at = known.get(at)!.parent) {
+      if (!known.has(at))
+        throw invalid(`“${one.name}” is said to be part of a department that is not there.`, { departments: 'Choose another.' })
+      if (above.has(at)) throw invalid(`“${one.name}” would be part of itself.`, { departments: 'Choose another department above it.' })
+      above.add(at)
+    }
+  }
+  for (const [id, name] of there) if (!known.has(id)) await mustBeEmpty(tx, id, name)
+  return out.sort((a, b) => (a.id < b.id ? -1 : 1))
+}
+
+function freshId(name: string, taken: Set<string>): string {
+  const base = name.toLowerCase().normalize('NFKD').replace(/[^a-z0-9]+/g, '-').replace(/^-|-$/g, '').slice(0, 50) || 'department'
+  let id = base
+  for (let n = 2; taken.has(id); n++) id = `${base}-${n}`
+  taken.add(id)
+  return id
+}
+
+// What is a department's would be nobody's.
+async function mustBeEmpty(tx: Tx, id: string, name: string): Promise<void> {
+  const owner = `department:${id}`
+  const [people] = await tx.select({ n: sql<number>`count(*)::int` }).from(memberships).where(eq(memberships.departmentId, id))
+  let kept = 0
+  for (const table of [lists, rules, phraseSets]) {
+    const [own] = await tx
+      .select({ n: sql<number>`count(*)::int` })
+      .from(table)
+      .where(and(eq(table.owner, owner), isNull(table.toVersion)))
+    kept += own!.n
+  }
+  if (people!.n || kept)
+    throw invalid(
+      `“${name}” still has ${people!.n} people and ${kept} lists, rules and phrase sets. Give them to another first, or delete them.`,
+      { departments: `“${name}” is still in use.` },
+    )
+}
+
+// A rule that asks for a mark which is gone would never match again.
+async function mustNotBeAsked(marks: readonly UpstreamMark[]): Promise<void> {
+  const { policy } = await policyInForce()
+  for (const rule of policy.rules) {
+    const gone = rulesReferences(rule).find(r => r.to === 'upstream mark' && !marks.some(m => m.id === r.id))
+    if (gone)
+      throw invalid(
+        `The rule “${rule.name}” asks for the mark “${gone.id}”. Change the rule first.`,
+        { marks: 'A mark is still asked for.' },
+      )
+  }
+}
+
+async function put(tx: Tx, key: string, value: unknown): Promise<void> {
+  await tx.insert(settings).values({ key, value }).onConflictDoUpdate({ target: settings.key, set: { value } })
+}
+
+async function write(tx: Tx, part: HousePart, after: Partial<HouseSettings>, before: HouseSettings): Promise<void> {
+  if (part === 'domains') {
+    await tx.delete(domains)
+    if (after.domains!.length) await tx.insert(domains).values(after.domains!.map(domain => ({ domain })))
+  }
+  else if (part === 'departments') {
+    const stay = new Set(after.departments!.map(d => d.id))
+    for (const { id } of before.departments) if (!stay.has(id)) await tx.delete(departments).where(eq(departments.id, id!))
+    for (const { id, name, parent } of after.departments!) {
+      const row = { id: id!, name, parentId: parent ?? null }
+      await tx.insert(departments).values(row).onConflictDoUpdate({ target: departments.id, set: row })
+    }
+  }
+  else if (part === 'relays') {
+    await tx.delete(trust).where(eq(trust.kind, 'relay'))
+    for (const relay of after.relays!) await tx.insert(trust).values({ kind: 'relay', ...relay })
+  }
+  else if (part === 'ownNetworks') {
+    await tx.delete(trust).where(eq(trust.kind, 'own network'))
+    for (const network of after.ownNetworks!) await tx.insert(trust).values({ kind: 'own network', network })
+  }
+  else {
+    await put(tx, KEPT[part]!.key, after[part])
+  }
+}

@@ -1,0 +1,65 @@
+import { decide, isDelivered, isKeptHere, type DoorRuling, type Lane, type Message, type Ruling } from '#core'
+import type { PolicyChange } from '#core/change'
+import { pairOf } from '#core/simulate'
+import { indexedFor, openArchive, type WithEdition } from './archive-thread'
+import type { Needs } from './mail'
+
+/** A message that is to be decided under a policy that differs from the one in force. */
+export interface ToDecide extends WithEdition {
+  net: PolicyChange[]
+  message: Message
+  recipient: string
+  /** ISO 8601 instant. */
+  now: string
+}
+
+/** Decides one message as if the differences were in force, off the thread that serves people. */
+export function decideUnderNet({ net, message, recipient, now, ...edition }: ToDecide): Promise<Ruling | Needs> {
+  const indexed = indexedFor(edition)
+  return Promise.resolve(indexed ? decide(message, recipient, pairOf(indexed, net).after, { now }) : { needs: edition.number })
+}
+
+/** Copies that are here, and policies that differ from the one in force, each by itself. */
+export interface ToEnd extends WithEdition {
+  nets: readonly PolicyChange[][]
+  ids: readonly number[]
+  /** ISO 8601 instant. */
+  now: string
+}
+
+/** What a policy that is not in force would make of a copy. */
+export interface Supposed {
+  id: number
+  ruling: DoorRuling
+}
+
+/** A ruling on a copy that is here: what would not have been taken goes to the bin. */
+export function asLaidHere(ruling: Ruling): DoorRuling {
+  const kept = isDelivered(ruling.lane) || isKeptHere(ruling.lane)
+  return { ...ruling, decidedLane: ruling.lane, lane: kept ? ruling.lane : 'bin' }
+}
+
+/** For each of the policies in which lanes the copies would end; those of which only a record is left are not among them. */
+export function endsUnderNets(asked: ToEnd): Promise<Lane[][] | Needs> {
+  return underNets(asked, (_, ruling) => ruling.lane)
+}
+
+/** The same, with which copies they are and why they would end there. */
+export function rulingsUnderNets(asked: ToEnd): Promise<Supposed[][] | Needs> {
+  return underNets(asked, (id, ruling) => ({ id, ruling: asLaidHere(ruling) }))
+}
+
+async function underNets<T>(
+  { nets, ids, now, ...edition }: ToEnd,
+  told: (id: number, ruling: Ruling) => T,
+): Promise<T[][] | Needs> {
+  const indexed = indexedFor(edition)
+  if (!indexed) return { needs: edition.number }
+  const { archive } = await openArchive()
+  const after = nets.map(net => pairOf(indexed, net).after)
+  const ends = after.map((): T[] => [])
+  // Copy by copy: what is looked up of a message is kept until the next.
+  for (const { id, message, recipient } of await archive.messages(ids, indexed.compiled.policy.trust))
+    if (message) after.forEach((policy, i) => ends[i]!.push(told(id, decide(message, recipient, policy, { now }))))
+  return ends
+}

@@ -1,0 +1,264 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import {
+  compilePolicy,
+  decide,
+  isDelivered,
+  settling,
+  type ClauseRef,
+  type CompiledPolicy,
+  type Message,
+  type Policy,
+} from '#core'
+import { apply, completed, type PolicyChange } from '#core/change'
+import { blame, mendsFor, priceOf, ratesOf, type Mistake, type Should } from '#core/fix'
+import { arbitraryPolicy } from '../../support/arbitrary'
+import { letter, NOW, OURS, policy } from '../../support/build'
+import { arbitraryParsed } from '../../support/parsed'
+
+const OSKAR = `oskar@${OURS}`
+const numbered = () => {
+  let n = 0
+  return () => `made-${++n}`
+}
+const making = () => ({
+  owners: [{ owner: 'organisation', name: 'everybody' }, { owner: 'person:oskar', name: 'Oskar' }],
+  id: numbered(),
+  now: NOW,
+})
+
+interface Archived {
+  id: number
+  message: Message
+  recipient: string
+  judgement: 'wanted' | 'unwanted' | null
+}
+
+/** Compiled once for each policy: many copies are asked of it. */
+const compiled = new WeakMap<Policy, CompiledPolicy>()
+function laneUnder(policy: Policy, { message, recipient }: Pick<Archived, 'message' | 'recipient'>) {
+  const known = compiled.get(policy) ?? compilePolicy(policy)
+  compiled.set(policy, known)
+  return decide(message, recipient, known, { now: NOW }).lane
+}
+
+/** Clauses that changes alter or take away; what they only make anew is none. */
+function altered(policy: Policy, changes: readonly PolicyChange[]): string[] {
+  return changes.flatMap((c): string[] => {
+    if ('put' in c && c.put === 'rule') return policy.rules.some(r => r.id === c.rule.id) ? [`rule ${c.rule.id}`] : []
+    if ('put' in c && c.put === 'use') return policy.bindings.some(b => b.id === c.use.id) ? [`list ${c.use.id}`] : []
+    if ('remove' in c && c.remove === 'entries') return policy.bindings.filter(b => b.list === c.list).map(b => `list ${b.id}`)
+    return []
+  })
+}
+
+/** All smallest sets, found by trying every set of everything that matched. */
+function everySmallestSet(message: Message, policy: Policy, should: Should): Set<string>[] {
+  const settled = settling(message, OSKAR, compilePolicy(policy), { now: NOW })
+  const clauses = [...new Map(settled([]).reasons.map(r => [`${r.clause.kind} ${r.clause.id}`, r.clause])).values()]
+  const found: ClauseRef[][] = []
+  for (let bits = 1; bits < 2 ** clauses.length; bits++) {
+    const set = clauses.filter((_, i) => bits & (1 << i))
+    if (set.length <= 3 && isDelivered(settled(set).lane) === (should === 'delivered')) found.push(set)
+  }
+  const smallest = Math.min(...found.map(s => s.length))
+  return found.filter(s => s.length === smallest).map(s => new Set(s.map(c => `${c.kind} ${c.id}`)))
+}
+
+const judgement = fc.constantFrom('wanted' as const, 'unwanted' as const, null)
+const arbitraryArchive = fc.array(fc.tuple(arbitraryParsed, judgement), { minLength: 6, maxLength: 6 })
+
+describe('a mend', () => {
+  it('offered first puts all right, at no more harm than any other that does: nobody pays more than it costs', () => {
+    let sufficing = 0
+    fc.assert(
+      fc.property(arbitraryPolicy, arbitraryArchive, (policy, mail) => {
+        const archive: Archived[] = mail.map(([message, judgement], id) => ({ id, message, recipient: OSKAR, judgement }))
+        for (const should of ['delivered', 'stopped'] as const) {
+          const wrong = archive.filter(c => isDelivered(laneUnder(policy, c)) !== (should === 'delivered')).slice(0, 2)
+          if (!wrong.length) continue
+          const mistakes: Mistake[] = wrong.map(c => ({ ...c, should }))
+          const mends = mendsFor(policy, mistakes, { ...making(), archive })
+          const said = should === 'delivered' ? ('wanted' as const) : ('unwanted' as const)
+          const judged = archive.map(c => (wrong.some(w => w.id === c.id) ? { ...c, judgement: said } : c))
+          const rates = ratesOf(
+            judged.flatMap(c => (c.judgement ? [{ judgement: c.judgement, lane: laneUnder(policy, c), copies: 1 }] : [])),
+          )
+          // Each is applied and every copy decided anew, clause by clause, without an index.
+          const plain = mends.map(({ changes }) => {
+            const applied = apply(policy, completed(changes, { id: numbered(), now: NOW, by: null }))
+            if ('problems' in applied) throw new Error(JSON.stringify(applied.problems))
+            const lanes = judged.map(c => ({ before: laneUnder(policy, c), after: laneUnder(applied.policy, c), judgement: c.judgement }))
+            const counted = lanes.map(({ before: from, after: to, judgement }) => ({
+              from,
+              to,
+              wanted: judgement === 'wanted' ? 1 : 0,
+              unwanted: judgement === 'unwanted' ? 1 : 0,
+              unjudged: judgement === null ? 1 : 0,
+            }))
+            return {
+              all: wrong.every(w => isDelivered(laneUnder(applied.policy, w)) === (should === 'delivered')),
+              harm: priceOf(counted, should, rates).harm,
+            }
+          })
+          if (!plain.some(p => p.all)) continue
+          sufficing++
+          expect(plain[0]!.all).toBe(true)
+          for (const other of plain) if (other.all) expect(plain[0]!.harm).toBeLessThanOrEqual(other.harm + 1e-9)
+        }
+      }),
+      { seed: 33, numRuns: 100 },
+    )
+    expect(sufficing).toBeGreaterThan(60)
+  })
+
+  it('touches no clause that is in no smallest set to blame: what did nothing wrong is left alone', () => {
+    let blamed = 0
+    fc.assert(
+      fc.property(arbitraryPolicy, arbitraryParsed, (policy, message) => {
+        const lane = laneUnder(policy, { message, recipient: OSKAR })
+        const should: Should = isDelivered(lane) ? 'stopped' : 'delivered'
+        const found = blame({ id: 1, message, recipient: OSKAR, should }, compilePolicy(policy), NOW)
+        const every = everySmallestSet(message, policy, should)
+        expect(
+          new Set(found.sets.map(s => s.map(c => `${c.kind} ${c.id}`).sort().join('+'))),
+        ).toEqual(new Set(every.map(s => [...s].sort().join('+'))))
+        if (!every.length) return
+        blamed++
+        const mends = mendsFor(policy, [{ id: 1, message, recipient: OSKAR, should }], { ...making(), archive: [] })
+        const sets = new Set(every.flatMap(s => [...s]))
+        // An exception that spared what should have been stopped may be taken out; and a list is used by several clauses.
+        const excepted = found.ruling.reasons.filter(r => r.fate.kind === 'excepted').map(r => `rule ${r.clause.id}`)
+        const sameList = policy.bindings.filter(b => sets.has(`list ${b.id}`)).flatMap(
+          b => policy.bindings.filter(o => o.list === b.list).map(o => `list ${o.id}`),
+        )
+        for (const { changes, sentence } of mends)
+          for (const clause of altered(policy, changes)) expect([...sets, ...excepted, ...sameList], sentence).toContain(clause)
+      }),
+      { seed: 34, numRuns: 400 },
+    )
+    expect(blamed).toBeGreaterThan(25)
+  })
+})
+
+describe('what stopped an honest invoice', () => {
+  const rule = (over: object) => ({
+    id: 'fee',
+    name: 'Fee demands',
+    owner: 'organisation',
+    must: true,
+    state: 'acting',
+    except: [],
+    claims: [{ stop: { to: 'quarantine', quarantine: 'general' } }],
+    ...over,
+  })
+  const invoice = () => letter({ from: 'accounts@quayline.example', subject: 'Invoice 7718', text: 'a handling fee applies', auth: 'pass' })
+  const forged = () => letter({ from: 'x@fraud.test', subject: 'Pay', text: 'pay the release fee or the handling fee now', auth: 'fail' })
+  const mends = async (clauses: Parameters<typeof policy>[0], others: Archived[] = []) => {
+    const message = await invoice()
+    return mendsFor(policy(clauses), [{ id: 1, message, recipient: OSKAR, should: 'delivered' }], {
+      ...making(),
+      archive: [{ id: 1, message, recipient: OSKAR, judgement: null }, ...others],
+    })
+  }
+
+  it('is told with what else each change lets in: the cheapest is the first, and every price stands there', async () => {
+    const fraud: Archived = { id: 2, message: await forged(), recipient: OSKAR, judgement: 'unwanted' }
+    const found = await mends({ rules: [rule({ when: { phrases: ['handling fee'] } })] as never }, [fraud])
+    expect(found[0]!.sentence).toBe('Except accounts@quayline.example from Fee demands')
+    expect(found[0]!.price).toMatchObject({ moves: 1, rights: 1, wrongs: 0, harm: 0 })
+    const off = found.find(m => m.kind === 'clause off')!
+    expect(off.price).toMatchObject({ moves: 2, wrongs: 1, harm: 1 })
+    expect(found.indexOf(off)).toBeGreaterThan(0)
+  })
+
+  it('is mended where two rules stop it only by both together', async () => {
+    const found = await mends({
+      rules: [
+        rule({ when: { phrases: ['handling fee'] } }),
+        rule({ id: 'inv', name: 'Invoices', when: { phrases: ['invoice'] } }),
+      ] as never,
+    })
+    expect(found[0]!.changes).toHaveLength(2)
+    expect(found[0]!.mends).toBe(1)
+    // One of the two alone is no mend.
+    expect(found.every(m => m.changes.length === 2 || m.mends === 1)).toBe(true)
+  })
+
+  it('does not allow a sender where that comes too late, under a must rule', async () => {
+    const found = await mends({ rules: [rule({ when: { phrases: ['handling fee'] } })] as never })
+    expect(found.filter(m => m.kind.startsWith('sender:'))).toEqual([])
+  })
+
+  it('narrows a phrase that was found inside a word, and takes an entry off that caught too much', async () => {
+    const part = await mends({ rules: [rule({ when: { phrases: ['andling'], whole: false } })] as never })
+    expect(part.map(m => m.sentence)).toContain('Find only whole words in Fee demands')
+    const lists = [{
+      id: 'l',
+      name: 'Blocked',
+      owner: 'organisation',
+      usualSide: 'block',
+      on: true,
+      entries: [{ id: 'e', kind: 'domain and below', value: 'quayline.example' }],
+    }]
+    const bindings = [{ id: 'b', list: 'l', owner: 'organisation', side: 'block', state: 'acting', stop: { to: 'spam' } }]
+    const listed = await mends({ lists, bindings } as never)
+    expect(listed.map(m => m.sentence)).toContain('Take @quayline.example and below off the list Blocked')
+  })
+
+  it('never widens a rule by taking its only phrase out: mail that it did not hold is not held by the mend', async () => {
+    const both = rule({ when: { all: [{ phrases: ['handling fee'] }, { sender: { kind: 'domain', value: 'quayline.example' } }] } })
+    for (const { changes } of await mends({ rules: [both] as never })) {
+      const applied = apply(policy({ rules: [both] as never }), completed(changes, { id: numbered(), now: NOW, by: null }))
+      if ('problems' in applied) throw new Error('not applied')
+      const other = await letter({ from: 'desk@quayline.example', text: 'nothing of the kind', auth: 'pass' })
+      expect(isDelivered(laneUnder(applied.policy, { message: other, recipient: OSKAR }))).toBe(true)
+    }
+  })
+})
+
+describe('what let unwanted mail in', () => {
+  it('is mended at the allow entry, at the exception, or by a block: each named', async () => {
+    const message = await letter({ from: 'news@bulk.example', text: 'offers offers', auth: 'pass' })
+    const clauses = {
+      lists: [{
+        id: 'l',
+        name: 'Partners',
+        owner: 'organisation',
+        usualSide: 'allow',
+        on: true,
+        entries: [{ id: 'e', kind: 'domain', value: 'bulk.example' }],
+      }],
+      bindings: [{ id: 'b', list: 'l', owner: 'organisation', side: 'allow', state: 'acting' }],
+      rules: [
+        {
+          id: 'o',
+          name: 'Offers',
+          owner: 'organisation',
+          state: 'acting',
+          when: { phrases: ['offers'] },
+          except: [],
+          claims: [{ stop: { to: 'spam' } }],
+        },
+        {
+          id: 'x',
+          name: 'Spared',
+          owner: 'organisation',
+          state: 'acting',
+          raised: true,
+          when: { phrases: ['offers'] },
+          except: [{ sender: { kind: 'domain', value: 'bulk.example' } }],
+          claims: [{ stop: { to: 'spam' } }],
+        },
+      ],
+    }
+    const found = mendsFor(policy(clauses as never), [{ id: 1, message, recipient: OSKAR, should: 'stopped' }], {
+      ...making(),
+      archive: [{ id: 1, message, recipient: OSKAR, judgement: 'unwanted' }],
+    })
+    const sentences = found.map(m => m.sentence)
+    expect(sentences).toContain('Take @bulk.example off the list Partners')
+    expect(sentences).toContain('Take the exception out of Spared')
+    expect(sentences).toContain('Block news@bulk.example, for everybody')
+  })
+})

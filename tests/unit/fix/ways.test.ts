@@ -1,0 +1,193 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import {
+  compilePolicy,
+  decide,
+  leavesOf,
+  replacedLeaves,
+  withoutPhrases,
+  type Condition,
+  type Message,
+  type Policy,
+} from '#core'
+import { apply, completed } from '#core/change'
+import { blame, candidatesFor, MEND_KINDS, priceOf, rankMends, rankWords, type MendKind, type Price, type Ranked } from '#core/fix'
+import { arbitraryPolicy } from '../../support/arbitrary'
+import { letter, NOW, OURS, policy } from '../../support/build'
+import { severalParsed } from '../../support/parsed'
+
+const OSKAR = `oskar@${OURS}`
+const numbered = () => {
+  let n = 0
+  return () => `made-${++n}`
+}
+const NARROWING: ReadonlySet<MendKind> = new Set(
+  ['company', 'other place', 'whole words', 'phrase out', 'exception: address', 'exception: domain', 'exception: reader'],
+)
+
+/** Rules that match a message, with nothing that spares it. */
+function catches(policy: Policy, message: Message): Set<string> {
+  const { reasons } = decide(message, OSKAR, compilePolicy(policy), { now: NOW })
+  return new Set(
+    reasons.filter(r => r.clause.kind === 'rule' && r.fate.kind !== 'excepted' && r.fate.kind !== 'not counted').map(r => r.clause.id),
+  )
+}
+
+describe('a rule that is narrowed by a mend', () => {
+  it('catches nothing that it did not catch before: nobody loses mail to a mend of somebody else’s', () => {
+    let tried = 0
+    fc.assert(
+      fc.property(arbitraryPolicy, severalParsed(4), (policy, messages) => {
+        const blamed = blame({ id: 1, message: messages[0]!, recipient: OSKAR, should: 'delivered' }, compilePolicy(policy), NOW)
+        if (blamed.right) return
+        const company = new Map(policy.rules.map(r => [`rule ${r.id}`, ['offers']]))
+        for (const { kind, changes, sentence } of candidatesFor(policy, [blamed], { owners: [], id: numbered(), company })) {
+          if (!NARROWING.has(kind)) continue
+          const applied = apply(policy, completed(changes, { id: numbered(), now: NOW, by: null }))
+          if ('problems' in applied) continue
+          tried++
+          const touched = changes.flatMap(c => ('put' in c && c.put === 'rule' ? [c.rule.id!] : []))
+          for (const message of messages) {
+            const before = catches(policy, message)
+            for (const id of catches(applied.policy, message)) if (touched.includes(id)) expect([...before], sentence).toContain(id)
+          }
+        }
+      }),
+      { seed: 61, numRuns: 1500 },
+    )
+    expect(tried).toBeGreaterThan(60)
+  })
+
+  it('keeps what stands under “none of these” as it is: taken out there, it would catch more', () => {
+    const when: Condition = { all: [{ phrases: ['fee'] }, { none: [{ phrases: ['fee note', 'invoice'] }] }] }
+    expect(leavesOf(when)).toEqual([{ phrases: ['fee'] }])
+  })
+
+  it('never becomes “all of” the rest where one of its conditions can match nothing any more', () => {
+    const phrase: Condition = { phrases: ['fee'] }
+    const both: Condition = { all: [phrase, { every: true }] }
+    expect(replacedLeaves(both, c => withoutPhrases(c, new Set(['fee'])))).toBeNull()
+    expect(
+      replacedLeaves({ any: [phrase, { phrases: ['due', 'fee'] }] }, c => withoutPhrases(c, new Set(['fee']))),
+    ).toEqual({ any: [{ phrases: ['due'] }] })
+    // What does not change is the same object.
+    expect(replacedLeaves(both, c => c)).toBe(both)
+  })
+})
+
+describe('the ways that are offered', () => {
+  const HOLD = [{ stop: { to: 'quarantine', quarantine: 'general' } }]
+  const offered = async (clauses: object, message: Message, company = new Map<string, string[]>()) => {
+    const known = policy(clauses as never)
+    const blamed = blame({ id: 1, message, recipient: OSKAR, should: 'delivered' }, compilePolicy(known), NOW)
+    return candidatesFor(known, [blamed], { owners: [{ owner: 'organisation', name: 'everybody' }], id: numbered(), company })
+  }
+  const rule = (when: object) => ({
+    rules: [{ id: 'r', name: 'Fees', owner: 'organisation', must: true, state: 'acting', when, except: [], claims: HOLD }],
+  })
+
+  it('have one of each kind that fits: address, domain, phrase, company, place, reader, and the clause itself', async () => {
+    const message = await letter({ from: 'a@quayline.example', subject: 'A handling fee', text: 'nothing', auth: 'pass' })
+    const kinds = (await offered(
+      rule({ phrases: ['handling fee', 'release fee'] }),
+      message,
+      new Map([['rule r', ['container']]]),
+    )).map(c => c.kind)
+    for (const kind of [
+      'exception: address',
+      'exception: domain',
+      'exception: reader',
+      'phrase out',
+      'company',
+      'other place',
+      'clause off',
+      'sender: address',
+    ])
+      expect(kinds).toContain(kind)
+  })
+
+  it('spare no sender whose authentication failed: a forger would be let in by his victim’s name', async () => {
+    const failed = await letter({ from: 'a@quayline.example', text: 'a handling fee', auth: 'fail' })
+    const known = policy(rule({ phrases: ['handling fee'] }) as never)
+    for (const { kind, changes } of await offered(rule({ phrases: ['handling fee'] }), failed)) {
+      if (!kind.startsWith('exception: address')) continue
+      const applied = apply(known, completed(changes, { id: numbered(), now: NOW, by: null }))
+      if ('problems' in applied) throw new Error('not applied')
+      expect(decide(failed, OSKAR, compilePolicy(applied.policy), { now: NOW }).lane).toBe('quarantine')
+    }
+  })
+
+  it('change a phrase where it stands: in the set that several rules use, and not in the rule', async () => {
+    const message = await letter({ text: 'a handling fee' })
+    const found = await offered(
+      { ...rule({ set: 's' }), phraseSets: [{ id: 's', name: 'Fee words', owner: 'organisation', phrases: ['handling fee', 'dues'] }] },
+      message,
+    )
+    const out = found.find(c => c.kind === 'phrase out')!
+    expect(out.sentence).toBe('Take “handling fee” out of Fee words')
+    expect(out.changes).toEqual([{ 'put': 'phrase set', 'phrase set': expect.objectContaining({ id: 's', phrases: ['dues'] }) }])
+  })
+
+  it('leave a set that would hold nothing, and a phrase that keeps other company', async () => {
+    const message = await letter({ text: 'a handling fee for the crane' })
+    const set = await offered(
+      { ...rule({ set: 's' }), phraseSets: [{ id: 's', name: 'One', owner: 'organisation', phrases: ['handling fee'] }] },
+      message,
+    )
+    expect(set.map(c => c.kind)).not.toContain('phrase out')
+    const near = rule({ phrases: [{ text: 'handling fee', near: { phrases: ['crane'] } }] })
+    expect((await offered(near, message, new Map([['rule r', ['container']]]))).map(c => c.kind)).not.toContain('company')
+  })
+
+  it('are none where it ends as it should, and where nothing is to blame that can be changed', async () => {
+    const message = await letter({ text: 'harmless' })
+    expect(await offered(rule({ phrases: ['handling fee'] }), message)).toEqual([])
+  })
+})
+
+describe('a price', () => {
+  const RATES = { unwantedStopped: 0.8, wantedDelivered: 0.9 }
+  const FREE: Price = { moves: 0, moved: { wanted: 0, unwanted: 0, unjudged: 0 }, rights: 0, wrongs: 0, harm: 0 }
+
+  it('counts judged mail that would end wrongly, and of the unjudged the archive’s share; what stays stopped costs nothing', () => {
+    const lanes = [
+      { from: 'quarantine' as const, to: 'inbox' as const, wanted: 9, unwanted: 2, unjudged: 10 },
+      { from: 'quarantine' as const, to: 'spam' as const, wanted: 5, unwanted: 5, unjudged: 5 },
+      { from: 'inbox' as const, to: 'spam' as const, wanted: 1, unwanted: 3, unjudged: 0 },
+    ]
+    const back = { wanted: 9, unwanted: 2, unjudged: 10 }
+    expect(priceOf(lanes, 'delivered', RATES)).toEqual({ moves: 21, moved: back, rights: 9, wrongs: 2, harm: 2 + 8 + 1 })
+    const away = { wanted: 1, unwanted: 3, unjudged: 0 }
+    expect(priceOf(lanes, 'stopped', RATES)).toEqual({ moves: 4, moved: away, rights: 3, wrongs: 1, harm: 11 })
+  })
+
+  it.each([
+    ['brings back 21, lets in 2 judged unwanted', 'delivered', { moves: 21, wrongs: 2 }, 1],
+    ['brings back 1, lets in nothing judged unwanted', 'delivered', { moves: 1, wrongs: 0 }, 1],
+    ['keeps away 4, stops 1 judged wanted', 'stopped', { moves: 4, wrongs: 1 }, 1],
+    ['mends 1 of 3; keeps away 4, stops nothing judged wanted', 'stopped', { moves: 4, wrongs: 0 }, 3],
+  ] as const)('reads “%s”', (words, should, price, mistakes) => {
+    expect(rankWords({ kind: 'phrase out', mends: 1, price: { ...FREE, ...price } }, should, mistakes)).toBe(words)
+  })
+
+  it('ranks: all mended and in one’s power, all mended, less harm, more put right, narrower; what mends nothing is none', () => {
+    const mend = (kind: MendKind, mends: number, [harm, rights]: [number, number], own = true): Ranked => ({
+      kind,
+      mends,
+      own,
+      price: { ...FREE, moves: rights, rights, harm },
+    })
+    const wanted = [
+      mend('clause off', 2, [5, 9]),
+      mend('phrase out', 2, [0, 20], false),
+      mend('exception: domain', 2, [0, 19], false),
+      mend('exception: address', 2, [1, 30], false),
+      mend('exception: mailing list', 2, [1, 30], false),
+      mend('company', 1, [0, 50]),
+    ]
+    const others = [mend('entry out', 0, [0, 0])]
+    for (const order of [[...wanted, ...others], [...others, ...wanted].reverse(), [...wanted.slice(3), ...others, ...wanted.slice(0, 3)]])
+      expect(rankMends(order, 2)).toEqual(wanted)
+    expect(new Set(MEND_KINDS).size).toBe(MEND_KINDS.length)
+  })
+})

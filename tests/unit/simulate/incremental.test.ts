@@ -1,0 +1,103 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { compilePolicy, decide, entryKey, IndexedPolicy, type Message, type Policy, type Ruling } from '#core'
+import { apply, differences, replayed, type PolicyChange } from '#core/change'
+import { pairOf, rehearseCopy, rehearseEach } from '#core/simulate'
+import { arbitraryPolicy } from '../../support/arbitrary'
+import { NOW, OURS } from '../../support/build'
+import { severalParsed } from '../../support/parsed'
+
+const RECIPIENTS = [`oskar@${OURS}`, 'nobody@elsewhere.example']
+
+/** A list holds nothing twice. */
+function oneOfEach(policy: Policy): Policy {
+  const lists = policy.lists.map(l => ({ ...l, entries: [...new Map(l.entries.map(e => [entryKey(e), e])).values()] }))
+  return { ...policy, lists }
+}
+
+/** Some of the changes that make one policy of another; an order is of all rules, and taken only where all else is. */
+const arbitraryChange = fc
+  .record({
+    before: arbitraryPolicy.map(oneOfEach),
+    other: arbitraryPolicy.map(oneOfEach),
+    taken: fc.array(fc.boolean(), { minLength: 40, maxLength: 40 }),
+    all: fc.nat(3),
+  })
+  .map(({ before, other, taken, all }) => {
+    const whole = differences(before, other)
+    const after = all === 0 ? other : replayed(before, whole.filter((c, i) => taken[i % taken.length] && !('order' in c)))
+    return { before, after, net: differences(before, after) }
+  })
+
+// Evidence may come in another order: an entry that changed stands behind those that did not.
+const told = ({ reasons, ...ruling }: Ruling) => ({
+  ...ruling,
+  reasons: reasons.map(({ clause, claim, fate }) => ({ clause: clause.id, entry: clause.entry?.id, claim, fate: fate.kind })),
+})
+
+interface About {
+  before: Policy
+  after: Policy
+  net: readonly PolicyChange[]
+}
+
+/** Draws changes and three messages. What does not depend on the message is made once for the three. */
+function held(prepare: (about: About) => (message: Message) => void, numRuns: number) {
+  fc.assert(
+    fc.property(arbitraryChange, severalParsed(3), (about, messages) => messages.forEach(prepare(about))),
+    { seed: 21, numRuns },
+  )
+}
+
+describe('a rehearsal', () => {
+  it('says of every copy what deciding anew under the whole changed policy says, and passes over none that would end elsewhere: nobody '
+    + 'puts something else in force than was shown', () => {
+    const where = (r: Ruling) => [r.lane, r.quarantine, r.place, r.effects]
+    held(({ before, after, net }) => {
+      const pair = pairOf(IndexedPolicy.build(before), net)
+      const plain = [compilePolicy(before), compilePolicy(after)] as const
+      return (message) => {
+        for (const recipient of RECIPIENTS) {
+          const [before, after] = [pair.before, pair.after].map(p => told(decide(message, recipient, p, { now: NOW })))
+          const [was, is] = plain.map(p => decide(message, recipient, p, { now: NOW })) as [Ruling, Ruling]
+          expect([before, after]).toEqual([told(was), told(is)])
+          if (rehearseCopy(message, recipient, pair, NOW) === null) expect(where(is)).toEqual(where(was))
+        }
+      }
+    }, 300)
+  })
+
+  it('asked backwards it gives the policy before the change: mail here is moved from where it really went', () => {
+    held(({ before, after }) => {
+      const pair = pairOf(IndexedPolicy.build(after), differences(after, before), true)
+      const plain = compilePolicy(before)
+      return (message) => {
+        for (const recipient of RECIPIENTS)
+          expect(told(decide(message, recipient, pair.before, { now: NOW }))).toEqual(told(decide(message, recipient, plain, { now: NOW })))
+      }
+    }, 150)
+  })
+
+  it('of several changes together says of each what it says of it alone: the price beside one is never another’s', () => {
+    held(({ before, net }) => {
+      const base = IndexedPolicy.build(before)
+      const ordered = net.findIndex(c => 'order' in c)
+      const parts = ordered < 0 ? [[], net.slice(0, 1), net, net.slice(-1), net.slice(0, 3)] : [[], net, []]
+      const sound = parts.filter(part => isSound(before, part))
+      const [shared, own] = [sound.map(part => pairOf(base, part)), sound.map(part => pairOf(IndexedPolicy.build(before), part))]
+      return (message) => {
+        for (const recipient of RECIPIENTS) {
+          const together = rehearseEach(message, recipient, shared, NOW)
+          const alone = own.map(pair => rehearseCopy(message, recipient, pair, NOW))
+          const both = (r: (typeof alone)[number]) => r && [told(r.before), told(r.after)]
+          expect(together.map(both)).toEqual(alone.map(both))
+        }
+      }
+    }, 60)
+  })
+})
+
+// A part of a change may need another part of it.
+function isSound(policy: Policy, changes: readonly PolicyChange[]): boolean {
+  return 'policy' in apply(policy, changes)
+}
