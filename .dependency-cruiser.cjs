@@ -17,7 +17,7 @@ module.exports = {
       to: { path: '^core/', pathNot: ['^core/index\\.ts$', '^core/[^/]+/index\\.ts$'] },
     },
     { name: 'server-not-to-app', severity: 'error', from: { path: '^server/' }, to: { path: '^(app|cli)/' } },
-    // The rooms of the server, each of which knows only those before it: platform, db, access, acts, policy, people and mail, the rest.
+    // The rooms of the server, each of which knows only those before it: platform, db, access, audit, policy, users and the rooms of mail, the rest.
     { name: 'platform-stands-alone', severity: 'error', from: { path: '^server/platform/' }, to: { path: '^server/(?!platform/)' } },
     {
       name: 'db-on-platform',
@@ -29,33 +29,33 @@ module.exports = {
     {
       name: 'record-on-access',
       severity: 'error',
-      from: { path: '^server/acts/record' },
-      to: { path: '^server/(?!platform/|db/|access/|acts/)' },
+      from: { path: '^server/audit/record' },
+      to: { path: '^server/(?!platform/|db/|access/|audit/)' },
     },
     {
-      name: 'policy-on-acts',
+      name: 'policy-on-audit',
       severity: 'error',
       from: { path: '^server/policy/' },
-      to: { path: '^server/(?!platform/|db/|access/|acts/record|jobs/|policy/|workers/)' },
+      to: { path: '^server/(?!platform/|db/|access/|audit/record|jobs/|policy/|workers/)' },
     },
     { name: 'jobs-on-access', severity: 'error', from: { path: '^server/jobs/' }, to: { path: '^server/(?!platform/|db/|access/|jobs/)' } },
     {
       name: 'mail-on-policy',
       severity: 'error',
-      from: { path: '^server/mail/' },
-      to: { path: '^server/(people|review|smtp|demo|api)/|^server/acts/(?!record)' },
+      from: { path: '^server/(intake|copies|impact|suggestions|requests|retention|dry-run)/' },
+      to: { path: '^server/(users|review|smtp|demo|api)/|^server/audit/(?!record)' },
     },
     {
       name: 'review-on-mail',
       severity: 'error',
       from: { path: '^server/review/' },
-      to: { path: '^server/(people|smtp|demo|api)/|^server/acts/(?!record)' },
+      to: { path: '^server/(users|smtp|demo|api)/|^server/audit/(?!record)' },
     },
     {
-      name: 'people-on-policy',
+      name: 'users-on-policy',
       severity: 'error',
-      from: { path: '^server/people/' },
-      to: { path: '^server/(mail|smtp|demo|api)/|^server/acts/(?!record)' },
+      from: { path: '^server/users/' },
+      to: { path: '^server/(intake|copies|impact|suggestions|requests|retention|dry-run|smtp|demo|api)/|^server/audit/(?!record)' },
     },
     {
       name: 'app-only-types-of-server',

@@ -91,14 +91,14 @@ function largest(): Record<string, object> {
       id: `large-${n}`,
       name: `Large ${n}`,
       owner: 'organisation',
-      state: 'acting',
+      state: 'enabled',
       when: { any: Array.from({ length: 20 }, (_, p) => ({ phrases: [`phrase ${n} ${p}`] })) },
       except: [],
       claims: [{ stop: { to: 'spam' } }],
     },
   }))
   const addresses = (n: number) => Array.from({ length: n }, (_, i) => ({ kind: 'address', value: `person${i}@large${i % 500}.test` }))
-  const list = { put: 'list', list: { id: 'large', name: 'Large', owner: 'organisation', usualSide: 'block', on: true } }
+  const list = { put: 'list', list: { id: 'large', name: 'Large', owner: 'organisation', usualSide: 'block', enabled: true } }
   const one = (n: number) => ({ put: 'entries', list: list.list.id, entries: [{ kind: 'address', value: `p${n}@large.test` }] })
   const entries = [list, { put: 'entries', list: list.list.id, entries: addresses(40_000) }]
   const small = [list, ...Array.from({ length: 999 }, (_, n) => one(n))]
@@ -119,8 +119,8 @@ function largest(): Record<string, object> {
     'POST /api/impact/parts': { changes: [{ ...first, rule: { ...first!.rule, when: { phrases } } }] },
     'POST /api/rules': { ...first!.rule, id: undefined, when: { phrases } },
     'POST /api/phrase-sets': { name: 'Large', owner: 'organisation', phrases },
-    'POST /api/lists': { name: 'Large paste', owner: 'organisation', usualSide: 'block', binding: null, entries: pasted },
-    'POST /api/try': { recipient: RECIPIENT, from: 'a@x.test', subject: 's', text },
+    'POST /api/lists': { name: 'Large paste', owner: 'organisation', usualSide: 'block', assignment: null, entries: pasted },
+    'POST /api/dry-run': { recipient: RECIPIENT, from: 'a@x.test', subject: 's', text },
     'POST /api/copies/lane': { ids: Array.from({ length: 2000 }, (_, n) => n + 1), versions: 'any', lane: 'spam' },
     'POST /api/rules/order': { owner: 'organisation', ids: Array.from({ length: 10_000 }, (_, n) => `r${n}`), version: 1 },
     'POST /api/session (25 MB)': { email: 'a@x.test', password: 'x'.repeat(25_000_000) },

@@ -108,7 +108,7 @@ async function paste(url: string, number: number): Promise<number> {
       name: `Paste ${number}`,
       owner: 'organisation',
       usualSide: 'block',
-      binding: { side: 'block', state: 'acting', stop: { to: 'spam' } },
+      assignment: { side: 'block', state: 'enabled', stop: { to: 'spam' } },
       entries,
     }),
   })

@@ -50,7 +50,7 @@ async function watching(): Promise<void> {
     last = now
   }, 20)
   parentPort!.once('message', () => (over = true))
-  parentPort!.postMessage('watching')
+  parentPort!.postMessage('monitor')
   while (!over) {
     const start = performance.now()
     const response = await fetch(`${url}/api/health`)

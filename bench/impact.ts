@@ -6,14 +6,14 @@ const TIMES = 20
 
 const rule = (words: string) => ({
   put: 'rule',
-  rule: { name: words, owner: 'organisation', state: 'acting', when: { phrases: [words] }, except: [], claims: [{ stop: { to: 'spam' } }] },
+  rule: { name: words, owner: 'organisation', state: 'enabled', when: { phrases: [words] }, except: [], claims: [{ stop: { to: 'spam' } }] },
 })
 const entry = (kind: string, value: string) => ({ put: 'entries', list: 'speculators', entries: [{ kind, value }] })
 
 /** One changed rule or entry each, over an archive: what answers first, and all of it. */
 const CHANGES: Record<string, object> = {
   'an address': entry('address', 'news@regatta-society.example'),
-  'a domain and below': entry('domain and below', 'coastal-authority.example'),
+  'a domain and below': entry('domainAndSubdomains', 'coastal-authority.example'),
   'a phrase that some mail has': rule('release fee'),
   'a phrase that no mail has': rule('zzyzx quay'),
   'a phrase that most mail has': rule('the'),

@@ -29,7 +29,7 @@ export function policyOf(size: { entries: number, rules: number, phrases: number
       id: `r${i}`,
       name: `Rule ${i}`,
       owner: i % 3 ? 'organisation' : 'department:accounts',
-      state: 'acting',
+      state: 'enabled',
       when,
       except: i % 4 ? [] : [{ sender: { kind: 'domain', value: `partner${i}.example` } }],
       claims: [{ stop: { to: i % 2 ? 'spam' : 'bin' } }],
@@ -40,11 +40,11 @@ export function policyOf(size: { entries: number, rules: number, phrases: number
     name: `List ${l}`,
     owner: 'organisation',
     usualSide: 'block' as const,
-    on: true,
+    enabled: true,
     entries: Array.from({ length: Math.floor(size.entries / 10) }, (_, i) =>
       i % 2
         ? { id: `e${l}-${i}`, kind: 'address' as const, value: `${word(random)}${i}@${word(random)}.test` }
-        : { id: `e${l}-${i}`, kind: i % 4 ? ('domain' as const) : ('domain and below' as const), value: `${word(random)}${i}.test` },
+        : { id: `e${l}-${i}`, kind: i % 4 ? ('domain' as const) : ('domainAndSubdomains' as const), value: `${word(random)}${i}.test` },
     ),
   }))
   const policy = {
@@ -58,12 +58,12 @@ export function policyOf(size: { entries: number, rules: number, phrases: number
     lists,
     phraseSets: [],
     rules,
-    bindings: lists.map((l, i) => ({
+    assignments: lists.map((l, i) => ({
       id: `b${i}`,
       list: l.id,
       owner: 'organisation',
       side: 'block',
-      state: 'acting',
+      state: 'enabled',
       stop: { to: 'spam' },
     })),
   }

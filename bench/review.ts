@@ -15,19 +15,19 @@ export async function review(figures: Figures): Promise<void> {
     await database.query(`
       with held as (select *, row_number() over (order by id) n, count(*) over () of from copies where lane = 'quarantine'),
       more as (
-        insert into copies (message_id, attempt_id, recipient, person_id, lane, quarantine_id, lane_since, received_at, ruling_id,
+        insert into copies (message_id, attempt_id, recipient, person_id, lane, quarantine_id, lane_since, received_at, decision_id,
           sender_address, sender_domain, sender_name, subject, decided)
         select message_id, attempt_id, 'r' || g || '.' || recipient, person_id, lane, 'general', lane_since - make_interval(secs => g),
-          received_at - make_interval(secs => g), ruling_id, sender_address, sender_domain, sender_name, subject, decided
-        from held, generate_series(1, ${HELD} / (select count(*) from copies where lane = 'quarantine')) g returning id, ruling_id)
-      insert into ruling_claims (ruling_id, copy_id, clause_kind, clause_id, list_id, entry_id, fate)
-      select m.ruling_id, m.id, c.clause_kind, c.clause_id, c.list_id, c.entry_id, c.fate
-      from more m join (select distinct on (ruling_id, clause_id, fate) * from ruling_claims) c on c.ruling_id = m.ruling_id`)
+          received_at - make_interval(secs => g), decision_id, sender_address, sender_domain, sender_name, subject, decided
+        from held, generate_series(1, ${HELD} / (select count(*) from copies where lane = 'quarantine')) g returning id, decision_id)
+      insert into decision_claims (decision_id, copy_id, clause_kind, clause_id, list_id, entry_id, outcome)
+      select m.decision_id, m.id, c.clause_kind, c.clause_id, c.list_id, c.entry_id, c.outcome
+      from more m join (select distinct on (decision_id, clause_id, outcome) * from decision_claims) c on c.decision_id = m.decision_id`)
     await database.query('analyze')
     const count = async (where: string) => Number((await database.query(`select count(*) n from copies where ${where}`)).rows[0].n)
     const began = performance.now()
     figures.add('held copies', await count('lane = \'quarantine\''), 'copies', '', null)
-    const waiting = `ordered_at is null and lane in ('spam', 'quarantine', 'slow lane', 'bin')`
+    const waiting = `ranked_at is null and lane in ('spam', 'quarantine', 'lowPriority', 'bin')`
     while (await count(waiting)) await new Promise(r => setTimeout(r, 500))
     figures.add('put in order by the job, all of them', (performance.now() - began) / 1000, 's', '', null)
     const ask = async (path: string, body?: object) => {
@@ -64,7 +64,7 @@ export async function review(figures: Figures): Promise<void> {
     figures.add('the next item with all of it, p95', slowest, 'ms', 'under 100', slowest < 100)
     const { body: { items } } = await ask(`/api/review/items?by=clause&limit=${MISTAKES}&key=${encodeURIComponent(groups[1].key)}`)
     const ids = items.map((i: { id: number }) => i.id)
-    const { first, all } = await follow(`${gate.url}/api/mends?follow=yes`, cookie, { ids })
+    const { first, all } = await follow(`${gate.url}/api/fixes?follow=yes`, cookie, { ids })
     figures.add(`mends of ${MISTAKES} mistakes, the first five`, first, 's', 'under 1', first < 1)
     figures.add('all of them', all, 's', 'under 15', all < 15)
   }

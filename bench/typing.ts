@@ -141,7 +141,7 @@ async function typeSheet(call: Call, owner: string, words: string, over: AbortSi
       id: 'typed',
       name: 'Typed',
       owner,
-      state: 'acting',
+      state: 'enabled',
       when: { phrases: [words.slice(0, n)] },
       except: [],
       claims: [{ stop: { to: 'spam' } }],
@@ -162,8 +162,8 @@ async function lookAround(call: Call, own: string, round: number, over: AbortSig
     ['GET', '/review?by=sender'],
     ['GET', '/copies/count'],
     ...ids.map((id): [string, string] => ['GET', `/copies/${id}`]),
-    ['POST', '/sketches', { ids: ids.slice(0, 1) }],
-    ['POST', '/mends', { ids: ids.slice(1, 2) }],
+    ['POST', '/suggestions', { ids: ids.slice(0, 1) }],
+    ['POST', '/fixes', { ids: ids.slice(1, 2) }],
     ['POST', '/try', { recipient: own, from: 'a@x.test', subject: 'a release fee', text: 'your parcel waits '.repeat(50) }],
   ]
   for (const [method, path, body] of pages) {
@@ -176,12 +176,12 @@ async function lookAround(call: Call, own: string, round: number, over: AbortSig
 /** Marks mail, watches the job for a second, cancels, and undoes it. */
 async function watchJob(call: Call): Promise<void> {
   const begun = JSON.parse(await call('POST', '/copies/judgement', { body: { query: { lane: ['inbox'] }, value: 'wanted' } })) as
-    { act?: number, job?: number }
+    { eventId?: number, job?: number }
   if (!begun.job) return
   const follow = { accept: 'text/event-stream', signal: AbortSignal.timeout(1000) }
   await call('GET', `/jobs/${begun.job}`, follow).catch(() => undefined) // cancelled
   await call('DELETE', `/jobs/${begun.job}`)
-  await call('POST', `/acts/${begun.act}/undo`)
+  await call('POST', `/audit-events/${begun.eventId}/undo`)
 }
 
 async function cookieOf(url: string, email: string): Promise<string> {

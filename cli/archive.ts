@@ -16,7 +16,7 @@ export interface FileCopy {
 }
 
 /** What people said of copies, by message and recipient. */
-export type Judged = ReadonlyMap<string, Judgement>
+export type Marks = ReadonlyMap<string, Judgement>
 
 /**
  * Each copy of the messages in files and mbox files (RFC 4155). @param said for whom; else the messages say
@@ -68,7 +68,7 @@ async function copiesOf(
 }
 
 /** What people said, from CSV: message-id, judgement, and recipient where that matters. */
-export async function judgementsFrom(file: string): Promise<Judged> {
+export async function judgementsFrom(file: string): Promise<Marks> {
   const text = await readFile(file, 'utf8').catch(() => {
     throw new Complaint(`${file} cannot be read.`)
   })
@@ -91,9 +91,9 @@ export async function judgementsFrom(file: string): Promise<Judged> {
 }
 
 /** What was said of a copy, or null. */
-export function judgementOf(judged: Judged, { content }: Message, recipient: string): Judgement | null {
+export function judgementOf(marked: Marks, { content }: Message, recipient: string): Judgement | null {
   const id = content.messageId ?? ''
-  return judged.get(keyOf(id, recipient)) ?? judged.get(keyOf(id, '')) ?? null
+  return marked.get(keyOf(id, recipient)) ?? marked.get(keyOf(id, '')) ?? null
 }
 
 function keyOf(id: string, recipient: string): string {

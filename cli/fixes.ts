@@ -1,14 +1,14 @@
 import { randomUUID } from 'node:crypto'
 import { parseArgs } from 'node:util'
 import { decide, IndexedPolicy, isDelivered, ORGANISATION } from '#core'
-import { judgedAs, mendsFor, rankWords, type ArchivedCopy, type Should } from '#core/fix'
+import { markedAs, fixesFor, rankWords, type ArchivedCopy, type Should } from '#core/fix'
 import { eachCopy, judgementOf, judgementsFrom } from './archive'
 import { Complaint } from './complaint'
 import { instantFrom } from './instant'
 import { policyFrom } from './policy-file'
 
 /** sober-gate mends: see help.ts. */
-export async function mendsCommand(args: string[]): Promise<void> {
+export async function fixesCommand(args: string[]): Promise<void> {
   const { values, positionals } = parseArgs({
     args,
     allowPositionals: true,
@@ -18,30 +18,30 @@ export async function mendsCommand(args: string[]): Promise<void> {
   if (!values.judgements) throw new Complaint('Say what is wanted and what is not: --judgements CSV')
   const now = instantFrom(values.now)
   const policy = await policyFrom(values.policy)
-  const judged = await judgementsFrom(values.judgements)
+  const marked = await judgementsFrom(values.judgements)
   const indexed = IndexedPolicy.build(policy)
   const names: string[] = []
   const archive: ArchivedCopy[] = []
   const forNobody = await eachCopy(positionals, { indexed, said: values.recipient }, ({ name, message, recipient }) => {
-    archive.push({ id: names.push(name) - 1, message, recipient, judgement: judgementOf(judged, message, recipient) })
+    archive.push({ id: names.push(name) - 1, message, recipient, judgement: judgementOf(marked, message, recipient) })
   })
   const delivered = new Map(archive.map(c => [c.id, isDelivered(decide(c.message, c.recipient, indexed, { now }).lane)]))
-  const told = (should: Should) => {
+  const result = (should: Should) => {
     const isWrong = (id: number) => delivered.get(id) !== (should === 'delivered')
-    const wrong = archive.filter(c => c.judgement === judgedAs(should) && isWrong(c.id))
+    const wrong = archive.filter(c => c.judgement === markedAs(should) && isWrong(c.id))
     const owners = [{ owner: ORGANISATION, name: 'the whole organisation' }]
-    const mends = mendsFor(policy, wrong.map(c => ({ ...c, should })), { archive, owners, id: randomUUID, now })
+    const fixes = fixesFor(policy, wrong.map(c => ({ ...c, should })), { archive, owners, id: randomUUID, now })
     return {
       copies: wrong.map(c => names[c.id]),
-      mends: mends.map(({ sentence, changes, mends, price, impact: { sample, ...impact }, ...rest }) => ({
+      fixes: fixes.map(({ sentence, changes, fixes, price, impact: { sample, ...impact }, ...rest }) => ({
         sentence,
-        why: rankWords({ ...rest, mends, price }, should, wrong.length),
-        mends,
+        why: rankWords({ ...rest, fixes, price }, should, wrong.length),
+        fixes,
         harm: price.harm,
         changes,
         impact: { ...impact, sample: sample.map(i => names[i]) },
       })),
     }
   }
-  process.stdout.write(`${JSON.stringify({ wronglyStopped: told('delivered'), wronglyLetIn: told('stopped'), forNobody }, null, 2)}\n`)
+  process.stdout.write(`${JSON.stringify({ wronglyStopped: result('delivered'), wronglyLetIn: result('stopped'), forNobody }, null, 2)}\n`)
 }

@@ -31,7 +31,7 @@ export const HELP = {
     does: 'what is wrong with a policy, with its path; else what is questionable in it, as JSON Lines',
     more: ['--now INSTANT        the time by which expiry is judged; now unless said', 'The exit code is 2 where a policy is not valid.'],
   },
-  rehearse: {
+  simulate: {
     usage: '--before P1.json --after P2.json [--judgements CSV] [--recipient ADDRESS] [--now INSTANT] FILE|MBOX…',
     does: 'what one policy would do otherwise than another to messages and mbox files (RFC 4155), as JSON',
     more: [
@@ -42,7 +42,7 @@ export const HELP = {
       'The worst of it comes first in "sample", by file and number.',
     ],
   },
-  mends: {
+  fixes: {
     usage: '--policy P.json --judgements CSV [--recipient ADDRESS] [--now INSTANT] FILE|MBOX…',
     does: 'the changes that would put copies right that were judged against their lane, the best first, as JSON',
     more: [

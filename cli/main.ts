@@ -3,9 +3,9 @@ import { decideCommand } from './decide'
 import type { HELP } from './help'
 import { helpFor, helpForAll } from './help'
 import { importCommand } from './import'
-import { mendsCommand } from './fixes'
+import { fixesCommand } from './fixes'
 import { parseCommand } from './parse'
-import { rehearseCommand } from './simulate'
+import { simulateCommand } from './simulate'
 import { Complaint } from './complaint'
 import { readsOnly } from './read'
 
@@ -13,8 +13,8 @@ const COMMANDS: Record<keyof typeof HELP, (args: string[]) => Promise<void>> = {
   parse: parseCommand,
   decide: decideCommand,
   check: checkCommand,
-  rehearse: rehearseCommand,
-  mends: mendsCommand,
+  simulate: simulateCommand,
+  fixes: fixesCommand,
   import: importCommand,
 }
 

@@ -1,10 +1,10 @@
 import { realpathSync } from 'node:fs'
 import { isMainThread, parentPort, Worker } from 'node:worker_threads'
 import { EXTENTS } from '#core'
-import { answer, type Answer, type Asked, type Question } from './work'
+import { answer, type Answer, type WorkOrder, type Question } from './work'
 
 /** How long one message may take before less of it is read, in seconds. */
-const MOST_SECONDS = 5
+const MAX_SECONDS = 5
 /** What is smaller than this, and brings no document, is read at once. */
 const SMALL = 64 * 1024
 
@@ -14,14 +14,14 @@ const SMALL = 64 * 1024
  */
 export async function ask(bytes: Uint8Array, question: Question): Promise<string> {
   if (bytes.length < SMALL) {
-    const told = await answer({ bytes, extent: 'closed', ...question })
-    if (!told.closed) return told.json
+    const item = await answer({ bytes, extent: 'closed', ...question })
+    if (!item.closed) return item.json
   }
   const shared = new Uint8Array(new SharedArrayBuffer(bytes.length))
   shared.set(bytes)
   for (const extent of EXTENTS.slice(0, -1)) {
-    const told = await elsewhere({ bytes: shared, extent, ...question })
-    if (told) return told.json
+    const item = await readInWorker({ bytes: shared, extent, ...question })
+    if (item) return item.json
   }
   return (await answer({ bytes: shared, extent: EXTENTS.at(-1)!, ...question })).json
 }
@@ -29,12 +29,12 @@ export async function ask(bytes: Uint8Array, question: Question): Promise<string
 let reader: Worker | null = null
 
 // Null where it took too long.
-function elsewhere(asked: Asked): Promise<Answer | null> {
+function readInWorker(asked: WorkOrder): Promise<Answer | null> {
   // This very program, which on a thread does nothing but answer.
   const worker = (reader ??= new Worker(realpathSync(process.argv[1]!)))
   worker.ref()
   return new Promise<Answer | null>((resolve, reject) => {
-    const clock = setTimeout(giveUp, MOST_SECONDS * 1000)
+    const clock = setTimeout(giveUp, MAX_SECONDS * 1000)
     worker.once('message', done).once('error', failed)
     worker.postMessage(asked)
 
@@ -44,9 +44,9 @@ function elsewhere(asked: Asked): Promise<Answer | null> {
       // Waiting for the next message it keeps nobody from going home.
       worker.unref()
     }
-    function done(told: Answer) {
+    function done(item: Answer) {
       leave()
-      resolve(told)
+      resolve(item)
     }
     function failed(error: unknown) {
       leave()
@@ -64,6 +64,6 @@ function elsewhere(asked: Asked): Promise<Answer | null> {
 /** True on the thread that only reads; it then answers each question. */
 export function readsOnly(): boolean {
   if (isMainThread) return false
-  parentPort!.on('message', async (asked: Asked) => parentPort!.postMessage(await answer(asked)))
+  parentPort!.on('message', async (asked: WorkOrder) => parentPort!.postMessage(await answer(asked)))
   return true
 }

@@ -2,14 +2,14 @@ import { parseArgs } from 'node:util'
 import isSame from 'fast-deep-equal'
 import { decide, IndexedPolicy, isDelivered, type Policy } from '#core'
 import { differences } from '#core/change'
-import { isNarrow, pairOf, rehearseCopy, Tally } from '#core/simulate'
+import { isNarrow, pairOf, simulateCopy, ImpactCounter } from '#core/simulate'
 import { eachCopy, judgementOf, judgementsFrom, type FileCopy } from './archive'
 import { Complaint } from './complaint'
 import { instantFrom } from './instant'
 import { policyFrom } from './policy-file'
 
 /** sober-gate rehearse: see help.ts. */
-export async function rehearseCommand(args: string[]): Promise<void> {
+export async function simulateCommand(args: string[]): Promise<void> {
   const { values, positionals } = parseArgs({
     args,
     allowPositionals: true,
@@ -24,37 +24,37 @@ export async function rehearseCommand(args: string[]): Promise<void> {
   if (!values.before || !values.after) throw new Complaint('Say which policies: --before P1.json --after P2.json')
   const [before, after] = [await policyFrom(values.before), await policyFrom(values.after)]
   mustBeOfTheSame(before, after)
-  const judged = values.judgements === undefined ? new Map() : await judgementsFrom(values.judgements)
+  const marked = values.judgements === undefined ? new Map() : await judgementsFrom(values.judgements)
   const now = instantFrom(values.now)
   const indexed = IndexedPolicy.build(before)
   const net = differences(before, after)
   const pair = pairOf(indexed, net)
-  const tally = new Tally(isNarrow(net))
+  const counter = new ImpactCounter(isNarrow(net))
   const names: string[] = []
   const earlier = new Map<string, { earlier: number, earlierStopped: number }>()
   let delivered = 0
   const forNobody = await eachCopy(positionals, { indexed, said: values.recipient }, look)
-  const { sample, ...report } = tally.report({ looked: names.length, delivered, inScope: names.length, unknown: 0, complete: true })
+  const { sample, ...report } = counter.report({ looked: names.length, delivered, inScope: names.length, unknown: 0, complete: true })
   process.stdout.write(`${JSON.stringify({ ...report, forNobody, sample: sample.map(i => names[i]) }, null, 2)}\n`)
 
   function look({ name, message, recipient }: FileCopy): void {
     const id = names.push(name) - 1
-    const both = rehearseCopy(message, recipient, pair, now)
+    const both = simulateCopy(message, recipient, pair, now)
     const was = both?.before ?? decide(message, recipient, pair.before, { now })
     const sender = message.content.from[0]
     const key = sender?.key ?? ''
     const seen = earlier.get(key) ?? { earlier: 0, earlierStopped: 0 }
     if (both) {
-      tally.add(
+      counter.add(
         {
           id,
           lane: was.lane,
           quarantine: was.quarantine,
           byHand: false,
-          reader: recipient,
+          recipient: recipient,
           sender: key,
           senderDomain: sender?.registrable ?? sender?.domain ?? '',
-          judgement: judgementOf(judged, message, recipient),
+          judgement: judgementOf(marked, message, recipient),
           implied: false,
           opened: false,
           verified: message.attempt.authentication.verdict === 'pass',

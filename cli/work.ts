@@ -1,5 +1,5 @@
 import { decide, IndexedPolicy, parseContent, readAttempt, type Envelope, type Extent, type Policy } from '#core'
-import { rulingSentence } from '#core/words'
+import { decisionSentence } from '#core/words'
 
 /** What is asked of one message: its facts, or what a policy decides of it. */
 export interface Question {
@@ -7,7 +7,7 @@ export interface Question {
 }
 
 /** A question with the message that it is about. */
-export interface Asked extends Question {
+export interface WorkOrder extends Question {
   /** In memory that threads share: a large message is not copied. */
   bytes: Uint8Array
   extent: Extent
@@ -23,15 +23,15 @@ export interface Answer {
 let indexed: IndexedPolicy | null = null
 
 /** Answers one question. The same on the main thread and on the one that is given up when it takes too long. */
-export async function answer({ bytes, extent, decide: asked }: Asked): Promise<Answer> {
+export async function answer({ bytes, extent, decide: asked }: WorkOrder): Promise<Answer> {
   const content = await parseContent(bytes, { extent })
   const closed = content.defects.some(d => d.code === 'attachment not readable')
   if (!asked) return { json: JSON.stringify(content), closed }
   const policy = (indexed ??= IndexedPolicy.build(asked.policy))
   const attempt = readAttempt(content, asked.envelope, asked.policy.trust)
-  const ruling = decide({ content, attempt }, asked.recipient, policy, {
+  const decision = decide({ content, attempt }, asked.recipient, policy, {
     now: asked.now,
     ...(asked.score === undefined ? {} : { score: asked.score }),
   })
-  return { json: JSON.stringify({ ...ruling, why: rulingSentence(ruling, asked.policy) }), closed }
+  return { json: JSON.stringify({ ...decision, why: decisionSentence(decision, asked.policy) }), closed }
 }

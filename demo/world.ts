@@ -14,7 +14,7 @@ export const TRUST: Trust = {
   relays: [{ network: STAND_IN_RELAY.network, authservId: STAND_IN_RELAY.authservId }],
   publicProviders: ['letterpost.test', 'post-box.test'],
   ownNetworks: [OFFICE_NETWORK],
-  marks: [{ id: 'provider', name: 'our provider took it for junk', header: 'x-provider-verdict', text: 'junk*' }],
+  upstreamVerdicts: [{ id: 'provider', name: 'our provider took it for junk', header: 'x-provider-verdict', text: 'junk*' }],
 }
 
 export const DEPARTMENTS: Department[] = [

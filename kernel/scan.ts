@@ -140,7 +140,7 @@ function maskOf(size: u32): u64 {
 }
 
 /** Entries with one hash that are compared here; where there are more, they are left to the caller. */
-const MOST_IN_A_ROW: u32 = 16
+const MAX_IN_A_ROW: u32 = 16
 /** Room for what four grams may come to: that many entries each, and the word that there are more. */
 const ROOM: usize = 4 * 17 * 8
 
@@ -260,7 +260,7 @@ function probe(units: usize, gram: usize, h: u32, table: usize, to: usize): usiz
   }
   let out = to
   for (let n: u32 = 0; entry >= 0; n++) {
-    if (n == MOST_IN_A_ROW) return note(out, units, gram, -2 - entry)
+    if (n == MAX_IN_A_ROW) return note(out, units, gram, -2 - entry)
     const at = entries + (entry << 4)
     const beside = load<u64>(gram + (<isize>load<i16>(at, 12) << 1))
     const known = <u32>load<u16>(at, 14)

@@ -32,14 +32,14 @@ async function main() {
   const smtpPort = process.env.SMTP_PORT ?? '2525'
   await portIsFree(port, 'PORT')
   await portIsFree(smtpPort, 'SMTP_PORT')
-  await Promise.race([ensureReady({ built: true }), ending.told.then(endRunning)])
+  await Promise.race([ensureReady({ built: true }), ending.message.then(endRunning)])
   if (ending.signal.aborted) return
   mkdirSync(dataDir, { recursive: true })
   const kept = keptSecrets(dataDir, options.empty === true)
   const cluster = process.env.DATABASE_URL ? null : await startCluster(join(dataDir, 'postgresql'))
   let application
   const runningFile = join(dataDir, 'running.json')
-  const endWatch = cluster && watchCluster(cluster, told => application?.tellOfDatabase(told))
+  const endWatch = cluster && watchCluster(cluster, message => application?.tellOfDatabase(message))
   const stop = async () => {
     endWatch?.()
     rmSync(runningFile, { force: true })
@@ -82,7 +82,7 @@ async function main() {
         + '  worker@saltmere-harbour.example     an office worker',
       )
     say('Ctrl-C stops everything.')
-    const how = await Promise.race([application.ended, ending.told])
+    const how = await Promise.race([application.ended, ending.message])
     if (how !== null) say(`The application ended by itself (${how}); its log is ${join(dataDir, 'sober-gate.log')}.`)
     process.exitCode = how === null ? 0 : 1
     say('Stopping …')
@@ -99,7 +99,7 @@ async function main() {
 function untilTold() {
   const controller = new AbortController()
   const parent = process.ppid
-  const told = new Promise((done) => {
+  const message = new Promise((done) => {
     const end = () => {
       controller.abort(new Error('told to end'))
       done(null)
@@ -108,7 +108,7 @@ function untilTold() {
     for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) process.once(signal, end)
     setInterval(() => process.ppid !== parent && end(), 500).unref()
   })
-  return { told, signal: controller.signal }
+  return { message, signal: controller.signal }
 }
 
 // Which of the two a data folder holds is decided at its first start, so that a later start never puts the demo into a real one.

@@ -1,113 +1,113 @@
 import type { EntryKind, KeptLane, Verdict } from '#core'
 import type { PolicyChange } from '#core/change'
 import type { Then } from '#core/suggest'
-import type { CopyCount, CopyDetail, CopyLine } from '../../server/copies/copies'
+import type { CopyCount, CopyDetail, CopyView } from '../../server/copies/copies'
 import type { Directory } from '../../server/users/directory'
-import type { BindingForm, BindingLine } from '../../server/policy/assignments'
-import type { FindingTold } from '../../server/policy/findings'
+import type { AssignmentForm, AssignmentView } from '../../server/policy/assignments'
+import type { FindingView } from '../../server/policy/findings'
 import type { FoundEntry } from '../../server/policy/entries-found'
-import type { Added, PasteProgress, PasteTold } from '../../server/policy/list-entries'
-import type { EntryLine, ListCard, ListForm, NewList } from '../../server/policy/lists'
-import type { TakenBack } from '../../server/audit/kinds'
-import type { ActLine } from '../../server/audit/list'
-import type { JobLine } from '../../server/jobs/store'
-import type { AttemptLine } from '../../server/intake/attempts'
-import type { House, HouseChanged } from '../../server/users/settings'
-import type { HouseSettings, Keeping } from '../../server/users/settings-form'
+import type { Added, PasteProgress, PasteView } from '../../server/policy/list-entries'
+import type { EntryView, ListView, ListForm, NewList } from '../../server/policy/lists'
+import type { UndoResult } from '../../server/audit/kinds'
+import type { AuditEventView } from '../../server/audit/list'
+import type { JobView } from '../../server/jobs/store'
+import type { AttemptView } from '../../server/intake/attempts'
+import type { SettingsView, SettingsChanged } from '../../server/users/settings'
+import type { Settings, Retention } from '../../server/users/settings-form'
 import type { Member, MemberForm } from '../../server/users/members'
-import type { PeopleReport } from '../../server/users/csv-import'
-import type { TraceTrial, TriedTrace } from '../../server/users/trust-tests'
-import type { Moved } from '../../server/copies/locked-copies'
-import type { Changing, PutInForce } from '../../server/impact/save-changes'
-import type { GivenBack } from '../../server/impact/return-mail'
-import type { ImpactTold } from '../../server/impact/simulation'
-import type { RequestCounts, RequestLine } from '../../server/requests/requests'
-import type { Answer, ProposalCounts, ProposalForm, ProposalLine } from '../../server/requests/proposals'
-import type { Candidate, Sketch, SpeakingTold } from '../../server/suggestions/suggestions'
-import type { WhatIfTold } from '../../server/impact/what-if'
+import type { UserImportReport } from '../../server/users/csv-import'
+import type { TraceTest, TraceTestResult } from '../../server/users/trust-tests'
+import type { MovedCopies } from '../../server/copies/locked-copies'
+import type { Changing, SavedChanges } from '../../server/impact/save-changes'
+import type { ReturnPreview } from '../../server/impact/return-mail'
+import type { ImpactView } from '../../server/impact/simulation'
+import type { RequestCounts, ReleaseRequestView } from '../../server/requests/requests'
+import type { Answer, ProposalCounts, ProposalForm, ProposalView } from '../../server/requests/proposals'
+import type { Candidate, Suggestion, ExistingClauseView } from '../../server/suggestions/suggestions'
+import type { WhatIfView } from '../../server/impact/what-if'
 import type { Done } from '../../server/policy/apply'
 import type { Since } from '../../server/policy/conflicts'
-import type { PhraseSetForm, PhraseSetLine } from '../../server/policy/phrase-sets'
-import type { RuleRecord } from '../../server/policy/rule-stats'
-import type { RuleForm, RuleLine } from '../../server/policy/rules'
+import type { PhraseSetForm, PhraseSetView } from '../../server/policy/phrase-sets'
+import type { RuleStats } from '../../server/policy/rule-stats'
+import type { RuleForm, RuleView } from '../../server/policy/rules'
 import type { TakenApart } from '../../server/workers/parts'
 import type { QuarantineSettings } from '../../server/policy/quarantine-settings'
 import type { ReviewGroup, ReviewGroups } from '../../server/review/groups'
-import type { ReviewItem } from '../../server/review/items'
-import type { MendTold } from '../../server/review/fixes'
-import type { PlaceLine, ReviewCount } from '../../server/review/review-places'
-import type { Power, Role } from '../../server/access/roles'
+import type { ReviewItemView } from '../../server/review/items'
+import type { FixView } from '../../server/review/fixes'
+import type { ReviewPlaceView, ReviewCount } from '../../server/review/review-places'
+import type { Permission, Role } from '../../server/access/roles'
 import type { ShownPerson as Person } from '../../server/users/people'
 import type { SetupForm } from '../../server/users/setup'
-import type { Tried, TryForm } from '../../server/dry-run/dry-run'
+import type { DryRun, DryRunForm } from '../../server/dry-run/dry-run'
 import type { SendingForm, Sent } from '../../server/dry-run/send-test'
 
 export type {
   Candidate,
   Changing,
-  GivenBack,
-  MendTold,
-  PlaceLine,
+  ReturnPreview,
+  FixView,
+  ReviewPlaceView,
   QuarantineSettings,
-  RequestLine,
+  ReleaseRequestView,
   ReviewGroup,
-  ReviewItem,
-  ImpactTold,
-  FindingTold,
+  ReviewItemView,
+  ImpactView,
+  FindingView,
   FoundEntry,
   PasteProgress,
-  PasteTold,
-  ProposalLine,
-  PutInForce,
+  PasteView,
+  ProposalView,
+  SavedChanges,
   Since,
-  Sketch,
-  SpeakingTold,
-  WhatIfTold,
-  ActLine,
-  AttemptLine,
-  House,
-  HouseSettings,
-  JobLine,
-  Keeping,
+  Suggestion,
+  ExistingClauseView,
+  WhatIfView,
+  AuditEventView,
+  AttemptView,
+  SettingsView,
+  Settings,
+  JobView,
+  Retention,
   Member,
   MemberForm,
-  TriedTrace,
+  TraceTestResult,
   Verdict,
   Added,
-  BindingForm,
-  BindingLine,
+  AssignmentForm,
+  AssignmentView,
   CopyCount,
   CopyDetail,
-  CopyLine,
+  CopyView,
   Directory,
   Done,
-  EntryLine,
-  ListCard,
-  Moved,
-  PeopleReport,
+  EntryView,
+  ListView,
+  MovedCopies,
+  UserImportReport,
   KeptLane,
   Person,
   PhraseSetForm,
-  PhraseSetLine,
-  Power,
+  PhraseSetView,
+  Permission,
   Role,
   RuleForm,
-  RuleLine,
-  RuleRecord,
+  RuleView,
+  RuleStats,
   SetupForm,
   Sent,
   TakenApart,
-  TakenBack,
-  Tried,
-  TryForm,
+  UndoResult,
+  DryRun,
+  DryRunForm,
 }
 
 export interface SessionAnswer {
   person: Person | null
   demo: { accounts: string[], password: string } | null
 }
-export interface OpenedList extends ListCard {
-  entries: EntryLine[]
+export interface OpenedList extends ListView {
+  entries: EntryView[]
   next: number | null
   matching: number
   seen: number
@@ -119,7 +119,7 @@ export interface CopyQuery {
   recipient?: string
   judgement?: string
   touchedBy?: string
-  act?: number
+  eventId?: number
   important?: boolean
   tag?: string
   folder?: string
@@ -131,12 +131,12 @@ export interface CopyQuery {
 
 /** Where mail is reviewed, and grouped by what. */
 export interface ReviewPlace {
-  lane: PlaceLine['lane']
+  lane: ReviewPlaceView['lane']
   quarantine?: string | null
   by: 'clause' | 'sender' | 'subject'
 }
 /** A clause whose mail is given back, and from when to when. */
-export interface GivingForm {
+export interface ReturnForm {
   clause: { kind: 'rule' | 'list', id: string }
   after?: string
   before?: string
@@ -150,7 +150,7 @@ export type ChangingForm = Omit<Changing, 'existing'> & {
 type Existing = ChangingForm['existing']
 
 /** The act by which something was changed; null where nothing was. */
-type Acted = Pick<Done, 'act'>
+type Acted = Pick<Done, 'eventId'>
 
 /** What the server says when it cannot do something (RFC 9457). */
 export class ApiProblem extends Error {
@@ -207,7 +207,7 @@ interface ProblemDocument extends Record<string, unknown> {
 }
 
 async function sendPeople<T>(file: string, query: object): Promise<T> {
-  return (await (await ask('POST', '/house/people-file', { raw: file, type: 'text/csv', query })).json()) as T
+  return (await (await ask('POST', '/users/csv', { raw: file, type: 'text/csv', query })).json()) as T
 }
 
 async function call<T>(method: string, path: string, body?: unknown, query?: object): Promise<T> {
@@ -216,7 +216,7 @@ async function call<T>(method: string, path: string, body?: unknown, query?: obj
 }
 
 /** Tells of each event of an answer that streams; returns when it has ended. */
-async function follow<T>(path: string, body: unknown, tell: (told: T) => void, signal: AbortSignal): Promise<void> {
+async function follow<T>(path: string, body: unknown, tell: (item: T) => void, signal: AbortSignal): Promise<void> {
   const response = await ask('POST', path, { body, query: { follow: 'yes' }, signal })
   const reader = response.body!.pipeThrough(new TextDecoderStream()).getReader()
   let rest = ''
@@ -250,83 +250,83 @@ export const api = {
   setupOpen: (token: string) => call<{ open: boolean }>('GET', '/setup', undefined, { token }),
   setUp: (form: SetupForm) => call<{ id: string }>('POST', '/setup', form),
   directory: () => call<Directory>('GET', '/directory'),
-  copies: (query: CopyQuery) => call<{ items: CopyLine[], next: string | null }>('GET', '/copies', undefined, query),
+  copies: (query: CopyQuery) => call<{ items: CopyView[], next: string | null }>('GET', '/copies', undefined, query),
   copyCount: (query: CopyQuery) => call<CopyCount>('GET', '/copies/count', undefined, query),
   copy: (id: number) => call<CopyDetail>('GET', `/copies/${id}`),
   source: async (id: number) => textOf(await ask('GET', `/copies/${id}/source`, {})),
   move: (ids: number[], lane: KeptLane, versions: Record<number, number>, quarantine?: string) =>
-    call<Moved>('POST', '/copies/lane', { ids, lane, versions, quarantine }),
-  judge: (ids: number[], value: 'wanted' | 'unwanted' | null, versions: Record<number, number>) =>
-    call<Moved>('POST', '/copies/judgement', { ids, value, versions }),
+    call<MovedCopies>('POST', '/copies/lane', { ids, lane, versions, quarantine }),
+  mark: (ids: number[], value: 'wanted' | 'unwanted' | null, versions: Record<number, number>) =>
+    call<MovedCopies>('POST', '/copies/judgement', { ids, value, versions }),
   /** Sends copies somewhere and says of them what they are, in one act. */
   settle: (
     ids: number[],
-    to: { lane: KeptLane, quarantine?: string | null, judge: 'wanted' | 'unwanted', reason?: string },
+    to: { lane: KeptLane, quarantine?: string | null, mark: 'wanted' | 'unwanted', reason?: string },
     versions: Record<number, number>,
-  ) => call<Moved>('POST', '/copies/lane', { ids, versions, ...to, quarantine: to.quarantine ?? undefined }),
-  reviewPlaces: () => call<PlaceLine[]>('GET', '/review/places'),
+  ) => call<MovedCopies>('POST', '/copies/lane', { ids, versions, ...to, quarantine: to.quarantine ?? undefined }),
+  reviewPlaces: () => call<ReviewPlaceView[]>('GET', '/review/places'),
   reviewCount: () => call<ReviewCount>('GET', '/review/count'),
   reviewGroups: (place: ReviewPlace) => call<ReviewGroups>('GET', '/review', undefined, place),
   async reviewItems(query: ReviewPlace & { key?: string, soon?: boolean, telling?: boolean, cursor?: string, limit?: number }) {
     const { key, ...rest } = query
     // An empty key is that of what has none.
     const which = key === undefined ? '' : `?key=${encodeURIComponent(key)}`
-    return call<{ items: ReviewItem[], next: string | null }>('GET', `/review/items${which}`, undefined, rest)
+    return call<{ items: ReviewItemView[], next: string | null }>('GET', `/review/items${which}`, undefined, rest)
   },
   empty: (what: { lane: 'bin' | 'spam', senders?: string[], count: number }) =>
-    call<{ act: number, job: number }>('POST', '/review/emptying', what),
-  mends: (ids: number[], tell: (mends: MendTold[]) => void, signal: AbortSignal) => follow<MendTold[]>('/mends', { ids }, tell, signal),
-  requests: () => call<{ items: RequestLine[] } & RequestCounts>('GET', '/requests'),
-  askFor: (ids: number[], note: string) => call<{ act: number | null, asked: number }>('POST', '/requests', { ids, note }),
+    call<{ eventId: number, job: number }>('POST', '/review/purge', what),
+  fixes: (ids: number[], tell: (fixes: FixView[]) => void, signal: AbortSignal) => follow<FixView[]>('/fixes', { ids }, tell, signal),
+  requests: () => call<{ items: ReleaseRequestView[] } & RequestCounts>('GET', '/release-requests'),
+  requestRelease: (ids: number[], note: string) => call<{ eventId: number | null, asked: number }>('POST', '/release-requests', { ids, note }),
   answerRequest: (id: number, answer: { give: boolean, reason?: string }) =>
-    call<{ state: string, act: number, elsewhere: { why: string }[] }>('POST', `/requests/${id}/answer`, answer),
-  sawGiven: (ids: number[]) => call<{ ids: number[] }>('POST', '/requests/seen', { ids }),
-  lookAtGivingBack: (giving: GivingForm) => call<GivenBack>('POST', '/givings-back', giving),
-  giveBack: (giving: GivingForm) => call<PutInForce>('POST', '/givings-back', { ...giving, confirmed: true }),
-  setQuarantine: ({ id, version }: House['quarantines'][number], form: Partial<QuarantineSettings>) =>
-    call<{ act: number | null, settings: QuarantineSettings }>('PUT', `/quarantines/${id}`, { ...form, version }),
-  removeQuarantine: ({ id, version }: House['quarantines'][number], to: string) =>
+    call<{ state: string, eventId: number, notReleased: { why: string }[] }>('POST', `/release-requests/${id}/answer`, answer),
+  sawReleased: (ids: number[]) => call<{ ids: number[] }>('POST', '/release-requests/seen', { ids }),
+  previewReturn: (giving: ReturnForm) => call<ReturnPreview>('POST', '/returns', giving),
+  returnMail: (giving: ReturnForm) => call<SavedChanges>('POST', '/returns', { ...giving, confirmed: true }),
+  setQuarantine: ({ id, version }: SettingsView['quarantines'][number], form: Partial<QuarantineSettings>) =>
+    call<{ eventId: number | null, settings: QuarantineSettings }>('PUT', `/quarantines/${id}`, { ...form, version }),
+  removeQuarantine: ({ id, version }: SettingsView['quarantines'][number], to: string) =>
     call<Done & { moved: number }>('DELETE', `/quarantines/${id}`, undefined, { to, version }),
   moveAll: (query: CopyQuery & { except: number[] }, lane: KeptLane, quarantine?: string) =>
-    call<{ act: number, job: number }>('POST', '/copies/lane', { query: filled(query), lane, quarantine }),
-  judgeAll: (query: CopyQuery & { except: number[] }, value: 'wanted' | 'unwanted' | null) =>
-    call<{ act: number, job: number }>('POST', '/copies/judgement', { query: filled(query), value }),
-  whatIf: (id: number) => call<WhatIfTold>('GET', `/copies/${id}/what-if`),
-  sketch: (asked: { ids?: number[], query?: CopyQuery & { except?: number[] }, then?: Then, owner?: string }) =>
-    call<Sketch>('POST', '/sketches', { ...asked, ...(asked.query ? { query: filled(asked.query) } : {}) }),
-  impact: (asked: { changes: readonly PolicyChange[], proposed?: boolean }, tell: (impact: ImpactTold) => void, signal: AbortSignal) =>
-    follow<ImpactTold>('/impact', asked, tell, signal),
+    call<{ eventId: number, job: number }>('POST', '/copies/lane', { query: filled(query), lane, quarantine }),
+  markAll: (query: CopyQuery & { except: number[] }, value: 'wanted' | 'unwanted' | null) =>
+    call<{ eventId: number, job: number }>('POST', '/copies/judgement', { query: filled(query), value }),
+  whatIf: (id: number) => call<WhatIfView>('GET', `/copies/${id}/what-if`),
+  suggestion: (asked: { ids?: number[], query?: CopyQuery & { except?: number[] }, then?: Then, owner?: string }) =>
+    call<Suggestion>('POST', '/suggestions', { ...asked, ...(asked.query ? { query: filled(asked.query) } : {}) }),
+  impact: (asked: { changes: readonly PolicyChange[], proposed?: boolean }, tell: (impact: ImpactView) => void, signal: AbortSignal) =>
+    follow<ImpactView>('/impact', asked, tell, signal),
   parts: (change: PolicyChange) => call<TakenApart>('POST', '/impact/parts', { changes: [change] }),
-  setRecord: (id: string) => call<TakenApart>('GET', `/phrase-sets/${id}/record`),
-  impactNow: (changes: readonly PolicyChange[]) => call<ImpactTold>('POST', '/impact', { changes }),
-  proposals: () => call<{ items: ProposalLine[] } & ProposalCounts>('GET', '/proposals'),
+  setStats: (id: string) => call<TakenApart>('GET', `/phrase-sets/${id}/audit-log`),
+  impactNow: (changes: readonly PolicyChange[]) => call<ImpactView>('POST', '/impact', { changes }),
+  proposals: () => call<{ items: ProposalView[] } & ProposalCounts>('GET', '/proposals'),
   proposalCounts: () => call<ProposalCounts>('GET', '/proposals', undefined, { count: 'yes' }),
-  propose: (form: ProposalForm) => call<{ id: number, act: number }>('POST', '/proposals', form),
+  propose: (form: ProposalForm) => call<{ id: number, eventId: number }>('POST', '/proposals', form),
   answerProposal: (id: number, answer: Omit<Answer, 'existing'> & { existing?: Existing }) =>
-    call<PutInForce & { state: string }>('POST', `/proposals/${id}/answer`, answer),
+    call<SavedChanges & { state: string }>('POST', `/proposals/${id}/answer`, answer),
   sawAnswers: (ids: number[]) => call<ProposalCounts>('POST', '/proposals/seen', { ids }),
-  change: (form: ChangingForm) => call<PutInForce>('POST', '/changes', form),
-  copyMarks: () => call<{ tags: string[], folders: string[] }>('GET', '/copies/marks'),
+  change: (form: ChangingForm) => call<SavedChanges>('POST', '/changes', form),
+  copyLabels: () => call<{ tags: string[], folders: string[] }>('GET', '/copies/labels'),
   attempts: (query: { sender?: string, recipient?: string, after?: string, before?: string, cursor?: number }) =>
-    call<{ items: AttemptLine[], next: number | null, after: string, before: string }>('GET', '/attempts', undefined, query),
+    call<{ items: AttemptView[], next: number | null, after: string, before: string }>('GET', '/attempts', undefined, query),
   async attemptsText(query: { sender?: string, recipient?: string, after?: string, before?: string }): Promise<string> {
     return textOf(await ask('GET', '/attempts', { query: { ...query, as: 'text', limit: 200 } }))
   },
   jobs: (query: { limit?: number, before?: number } = {}) =>
-    call<{ items: JobLine[], next: number | null }>('GET', '/jobs', undefined, query),
-  stopJob: (id: number) => call<JobLine>('DELETE', `/jobs/${id}`),
-  house: () => call<House>('GET', '/house'),
-  changeHouse: (form: Partial<HouseSettings> & { version: number }) => call<HouseChanged>('PUT', '/house', form),
+    call<{ items: JobView[], next: number | null }>('GET', '/jobs', undefined, query),
+  stopJob: (id: number) => call<JobView>('DELETE', `/jobs/${id}`),
+  settings: () => call<SettingsView>('GET', '/settings'),
+  changeSettings: (form: Partial<Settings> & { version: number }) => call<SettingsChanged>('PUT', '/settings', form),
   members: (query: { words?: string, after?: string }) =>
-    call<{ items: Member[], next: string | null, total: number }>('GET', '/house/people', undefined, query),
-  addMember: (form: MemberForm) => call<Member>('POST', '/house/people', form),
-  changeMember: (id: string, form: MemberForm & { version: number }) => call<Member>('PUT', `/house/people/${id}`, form),
-  invite: (id: string) => call<{ link: string, expires: string }>('POST', `/house/people/${id}/invitations`),
-  leaving: ({ id, version }: Member, heir: string | null) => call<Member>('POST', `/house/people/${id}/leaving`, { heir, version }),
-  previewPeople: (file: string) => sendPeople<PeopleReport>(file, { dry: true }),
-  importPeople: (file: string, version: string) => sendPeople<PeopleReport & { act: number | null }>(file, { version }),
-  tryTrace: (trace: TraceTrial) => call<TriedTrace>('POST', '/house/trials', { trace }),
-  tryAddress: (address: string) => call<{ taken: boolean, words: string }>('POST', '/house/trials', { address }),
+    call<{ items: Member[], next: string | null, total: number }>('GET', '/users', undefined, query),
+  addMember: (form: MemberForm) => call<Member>('POST', '/users', form),
+  changeMember: (id: string, form: MemberForm & { version: number }) => call<Member>('PUT', `/users/${id}`, form),
+  invite: (id: string) => call<{ link: string, expires: string }>('POST', `/users/${id}/invitations`),
+  deactivation: ({ id, version }: Member, successor: string | null) => call<Member>('POST', `/users/${id}/deactivation`, { successor, version }),
+  previewPeople: (file: string) => sendPeople<UserImportReport>(file, { dry: true }),
+  importPeople: (file: string, version: string) => sendPeople<UserImportReport & { eventId: number | null }>(file, { version }),
+  testTrace: (trace: TraceTest) => call<TraceTestResult>('POST', '/settings/tests', { trace }),
+  testAddress: (address: string) => call<{ taken: boolean, words: string }>('POST', '/settings/tests', { address }),
   importMessage: async (message: Uint8Array, recipient: string | undefined) =>
     (await (await ask(
       'POST',
@@ -338,19 +338,19 @@ export const api = {
   invitation: (token: string) => call<{ name: string, address: string }>('GET', '/invitations', undefined, { token }),
   acceptInvitation: (token: string, password: string) => call<{ address: string }>('POST', '/invitations', { token, password }),
   changePassword: (current: string, password: string) => call<{ changed: boolean }>('PUT', '/session/password', { current, password }),
-  renameQuarantine: ({ id, version }: House['quarantines'][number], name: string) =>
+  renameQuarantine: ({ id, version }: SettingsView['quarantines'][number], name: string) =>
     call<{ id: string, name: string } & Done>('PUT', `/quarantines/${id}`, { name, version }),
-  acts: (query: { before?: number, limit?: number, mine?: boolean, undoable?: boolean } = {}) =>
-    call<{ items: ActLine[], next: number | null }>('GET', '/acts', undefined, query),
-  undo: (actId: number) => call<TakenBack>('POST', `/acts/${actId}/undo`),
-  lists: () => call<{ items: ListCard[] }>('GET', '/lists'),
+  auditEvents: (query: { before?: number, limit?: number, mine?: boolean, undoable?: boolean } = {}) =>
+    call<{ items: AuditEventView[], next: number | null }>('GET', '/audit-events', undefined, query),
+  undo: (eventId: number) => call<UndoResult>('POST', `/audit-events/${eventId}/undo`),
+  lists: () => call<{ items: ListView[] }>('GET', '/lists'),
   list: (id: string, query: { words?: string, after?: number } = {}) => call<OpenedList>('GET', `/lists/${id}`, undefined, query),
   makeList: (body: NewList) => call<{ id: string } & Added & Done>('POST', '/lists', body),
   changeList: (id: string, body: ListForm & { version: number }) => call<OpenedList & Acted>('PUT', `/lists/${id}`, body),
   removeList: (id: string, version: number) => call<Done>('DELETE', `/lists/${id}`, undefined, { version }),
   reportPaste: (id: string, body: { text: string, below: boolean, as?: EntryKind }) =>
-    call<PasteTold>('POST', `/lists/${id}/entries`, { ...body, dry: true }),
-  addManyEntries: (id: string, body: object, tell: (told: PasteProgress | (Added & Done)) => void) =>
+    call<PasteView>('POST', `/lists/${id}/entries`, { ...body, dry: true }),
+  addManyEntries: (id: string, body: object, tell: (item: PasteProgress | (Added & Done)) => void) =>
     follow<PasteProgress | (Added & Done)>(`/lists/${id}/entries`, body, tell, new AbortController().signal),
   addFile: async (id: string, file: string) =>
     (await (await ask('POST', `/lists/${id}/file`, { raw: file, type: 'text/csv' })).json()) as Added & Done,
@@ -360,20 +360,20 @@ export const api = {
   changeEntries: (id: string, body: { ids: string[], seen: number, note?: string | null, expires?: string | null }) =>
     call<{ changed: number } & Done>('PUT', `/lists/${id}/entries`, body),
   removeEntries: (id: string, ids: string[]) => call<{ removed: number } & Done>('POST', `/lists/${id}/removals`, { ids }),
-  putToUse: (list: string, owner: string, binding: BindingForm) =>
-    call<{ id: string } & Done>('POST', `/lists/${list}/bindings`, { owner, binding }),
-  changeUse: (id: string, version: number, binding: BindingForm) => call<Done>('PUT', `/bindings/${id}`, { binding, version }),
-  endUse: (id: string, version: number) => call<Done>('DELETE', `/bindings/${id}`, undefined, { version }),
-  rules: () => call<{ items: RuleLine[], version: number }>('GET', '/rules'),
-  rule: (id: string) => call<RuleLine & { record: RuleRecord }>('GET', `/rules/${id}`),
-  makeRule: (rule: RuleForm) => call<RuleLine & Acted>('POST', '/rules', rule),
-  changeRule: (id: string, rule: RuleForm & { version: number }) => call<RuleLine & Acted>('PUT', `/rules/${id}`, rule),
+  addAssignment: (list: string, owner: string, assignment: AssignmentForm) =>
+    call<{ id: string } & Done>('POST', `/lists/${list}/assignments`, { owner, assignment }),
+  changeAssignment: (id: string, version: number, assignment: AssignmentForm) => call<Done>('PUT', `/assignments/${id}`, { assignment, version }),
+  removeAssignment: (id: string, version: number) => call<Done>('DELETE', `/assignments/${id}`, undefined, { version }),
+  rules: () => call<{ items: RuleView[], version: number }>('GET', '/rules'),
+  rule: (id: string) => call<RuleView & { stats: RuleStats }>('GET', `/rules/${id}`),
+  makeRule: (rule: RuleForm) => call<RuleView & Acted>('POST', '/rules', rule),
+  changeRule: (id: string, rule: RuleForm & { version: number }) => call<RuleView & Acted>('PUT', `/rules/${id}`, rule),
   removeRule: (id: string, version: number) => call<Done>('DELETE', `/rules/${id}`, undefined, { version }),
   orderRules: (owner: string, ids: string[], version: number) => call<Done>('POST', '/rules/order', { owner, ids, version }),
-  phraseSets: () => call<{ items: PhraseSetLine[] }>('GET', '/phrase-sets'),
+  phraseSets: () => call<{ items: PhraseSetView[] }>('GET', '/phrase-sets'),
   makePhraseSet: (form: PhraseSetForm) => call<{ id: string } & Done>('POST', '/phrase-sets', form),
   changePhraseSet: (id: string, form: PhraseSetForm & { version: number }) => call<Done>('PUT', `/phrase-sets/${id}`, form),
   makeQuarantine: (name: string) => call<{ id: string, name: string } & Done>('POST', '/quarantines', { name }),
-  try: (form: TryForm) => call<Tried>('POST', '/try', form),
-  sendTest: (form: SendingForm) => call<Sent>('POST', '/try/sending', form),
+  try: (form: DryRunForm) => call<DryRun>('POST', '/try', form),
+  sendTest: (form: SendingForm) => call<Sent>('POST', '/dry-run/send', form),
 }

@@ -1,21 +1,21 @@
 <script setup lang="ts">
-import { api, type ProposalLine, type PutInForce } from '~/api/client'
+import { api, type ProposalView, type SavedChanges } from '~/api/client'
 import { useImpact } from '~/composables/impact'
-import { usePuttingInForce } from '~/composables/saveChanges'
+import { useSaveChanges } from '~/composables/saveChanges'
 
 /** One proposal: what it says, why, about which mail; its impact, and the answer of whoever may give it. */
-const { proposal } = defineProps<{ proposal: ProposalLine }>()
+const { proposal } = defineProps<{ proposal: ProposalView }>()
 const emit = defineEmits<{ answered: [] }>()
 const directory = useDirectoryStore()
 const notices = useNoticeStore()
-const work = useWorkStore()
+const work = useJobStore()
 const along = ref(true)
 const declining = ref(false)
 const reason = ref('')
 /** The version on which it was looked at again, once it was seen what came in between. */
 const over = ref<number | null>(null)
-const impact = useImpact(() => (proposal.mayAnswer && !proposal.hindered ? proposal.changes : null))
-const putting = usePuttingInForce(
+const impact = useImpact(() => (proposal.canAnswer && !proposal.hindered ? proposal.changes : null))
+const putting = useSaveChanges(
   () => ({
     base: over.value ?? proposal.base,
     changes: proposal.changes ?? [],
@@ -28,20 +28,20 @@ const putting = usePuttingInForce(
 )
 const { error, busy, submit } = useForm()
 
-async function done(inForce: PutInForce) {
-  const words = `The proposal of ${proposal.by} is in force as version ${inForce.version}.`
-  work.tellInForce(inForce, { words, nothing: 'That was in force already.' })
+async function done(active: SavedChanges) {
+  const words = `The proposal of ${proposal.by} is in force as version ${active.version}.`
+  work.tellSaved(active, { words, nothing: 'That was in force already.' })
   await directory.load()
   emit('answered')
 }
 const decline = () =>
   submit(async () => {
-    const { act } = await api.answerProposal(proposal.id, { accept: false, reason: reason.value.trim() })
-    notices.say(`Declined; ${proposal.by} is told why.`, act)
+    const { eventId } = await api.answerProposal(proposal.id, { accept: false, reason: reason.value.trim() })
+    notices.say(`Declined; ${proposal.by} is told why.`, eventId)
     emit('answered')
   }, reason.value.trim() ? {} : { reason: 'Say why not: whoever proposed it reads it.' })
-async function takeBack() {
-  if (await notices.takeBack(proposal.takesBack!)) emit('answered')
+async function undoEvent() {
+  if (await notices.undoEvent(proposal.takesBack!)) emit('answered')
 }
 async function putOver() {
   await directory.load()
@@ -49,7 +49,7 @@ async function putOver() {
   putting.leave()
   await putting.put()
 }
-const STATES = { open: 'waits for an answer', accepted: 'in force', declined: 'declined', withdrawn: 'taken back' }
+const STATES = { open: 'waits for an answer', accepted: 'in force', declined: 'declined', withdrawn: 'undone' }
 </script>
 
 <template>
@@ -98,12 +98,12 @@ const STATES = { open: 'waits for an answer', accepted: 'in force', declined: 'd
     <p v-if="proposal.takesBack !== null">
       <PressButton
         plain
-        @click="takeBack"
+        @click="undoEvent"
       >
         Take it back
       </PressButton>
     </p>
-    <template v-if="proposal.mayAnswer">
+    <template v-if="proposal.canAnswer">
       <p
         v-if="!proposal.changes"
         class="small"
@@ -149,7 +149,7 @@ const STATES = { open: 'waits for an answer', accepted: 'in force', declined: 'd
             :placeholder="`${proposal.by} reads it`"
           />
         </FormField>
-        <div class="acts">
+        <div class="auditEvents">
           <PressButton
             first
             type="submit"
@@ -167,7 +167,7 @@ const STATES = { open: 'waits for an answer', accepted: 'in force', declined: 'd
       </form>
       <div
         v-else
-        class="acts"
+        class="auditEvents"
       >
         <PressButton
           v-if="!proposal.hindered"
@@ -191,6 +191,6 @@ header { display: grid; gap: 2px; }
 h2 { margin: 0; font-size: 16px; overflow-wrap: anywhere; }
 blockquote { margin: 0; border-left: 2px solid var(--field); padding-left: 12px; overflow-wrap: anywhere; white-space: pre-line; }
 .stale { border-left: 3px solid var(--warn); padding-left: 12px; display: grid; gap: 4px; }
-.acts { display: flex; flex-wrap: wrap; gap: 6px 10px; }
+.auditEvents { display: flex; flex-wrap: wrap; gap: 6px 10px; }
 form { display: grid; gap: 8px; }
 </style>

@@ -1,5 +1,5 @@
 /** Reads a page anew when an act was taken back: what it shows may be what came back. */
-export function afterTakingBack(read: () => unknown): void {
+export function afterUndo(read: () => unknown): void {
   const notices = useNoticeStore()
   const directory = useDirectoryStore()
   watch(

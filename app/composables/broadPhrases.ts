@@ -2,7 +2,7 @@ import type { Ref } from 'vue'
 import { phraseText, ruleStops, type PhraseItem } from '#core/policy'
 import { api, type RuleForm } from '~/api/client'
 
-const MOST_ASKED = 8
+const MAX_ASKED = 8
 
 /**
  * Which of a rule's phrases are too broad by themselves, once all of it is: each is asked alone.
@@ -22,8 +22,8 @@ export function useBroadPhrases(form: Ref<RuleForm | null>, broad: Ref<string | 
     // The only one is to blame.
     if (all.length === 1) found.value = [{ phrase: phraseText(all[0]!), why }]
     else
-      for (const item of all.slice(0, MOST_ASKED)) {
-        const alone = { ...rule, id: undefined, name: 'alone', when: { phrases: [phraseText(item)] }, except: [], state: 'acting' as const }
+      for (const item of all.slice(0, MAX_ASKED)) {
+        const alone = { ...rule, id: undefined, name: 'alone', when: { phrases: [phraseText(item)] }, except: [], state: 'enabled' as const }
         try {
           const impact = await api.impactNow([{ put: 'rule', rule: alone }])
           if (mine !== asked) return

@@ -30,7 +30,7 @@ export const JOINTS: readonly { value: Joint, name: string }[] = [
 ]
 
 /** One condition as the sheet edits it. Phrases are edited as text; what the sheet has no fields for is kept as it stands. */
-export interface Row {
+export interface ConditionRow {
   key: number
   kind: Kind
   condition: Condition
@@ -43,17 +43,17 @@ export interface Row {
   below: boolean
   /** Of a group: how its conditions are joined, and these. */
   joint: Joint
-  rows: Row[]
+  rows: ConditionRow[]
 }
 
 type Of<K extends string> = Extract<Condition, Record<K, unknown>>
 /** The part of a row's condition that a kind has; the caller knows the kind. */
-export function asKind<K extends string>(row: Row, _kind: K): Of<K> {
+export function asKind<K extends string>(row: ConditionRow, _kind: K): Of<K> {
   return row.condition as Of<K>
 }
 
 /** The kind of a row that asks for one fact; null for all others. */
-export function factOf(row: Row): FactName | null {
+export function factOf(row: ConditionRow): FactName | null {
   return FACT_NAMES.find(name => name === row.kind) ?? null
 }
 
@@ -66,7 +66,7 @@ function freshCondition(kind: Kind): Condition {
   return { [kind]: factKind(kind as FactName).blank } as unknown as Fact
 }
 
-export function newRow(kind: Kind): Row {
+export function newRow(kind: Kind): ConditionRow {
   return {
     key: ++keys,
     kind,
@@ -86,7 +86,7 @@ function writesWell(phrases: readonly PhraseItem[]): boolean {
 }
 
 // Senders as plain lines; where one would be read otherwise, all are read as one kind, or lines begin with the name of their kind.
-function senderRow(c: Extract<Condition, { sender: unknown }>): Partial<Row> {
+function senderRow(c: Extract<Condition, { sender: unknown }>): Partial<ConditionRow> {
   const senders = sendersOfCondition(c)
   const plain = senders.map(plainEntry)
   if (plain.every(line => line !== null)) return { kind: 'sender', text: plain.join('\n') }
@@ -98,12 +98,12 @@ function senderRow(c: Extract<Condition, { sender: unknown }>): Partial<Row> {
   return written.every(line => line !== null) ? { kind: 'sender', text: written.join('\n') } : {}
 }
 
-function sendersOfRow({ text, below, as }: Row) {
+function sendersOfRow({ text, below, as }: ConditionRow) {
   return readLines({ text, below, as: as || undefined })
 }
 
 /** A condition as the sheet edits it. */
-export function rowOf(c: Condition): Row {
+export function rowOf(c: Condition): ConditionRow {
   const row = { ...newRow('other'), condition: c }
   const members = groupMembers(c)
   if (members) return { ...row, kind: 'group', joint: 'all' in c ? 'all' : 'any' in c ? 'any' : 'none', rows: members.map(rowOf) }
@@ -127,7 +127,7 @@ export function rowOf(c: Condition): Row {
 }
 
 /** The condition that a row comes to. */
-export function conditionOf(row: Row): Condition {
+export function conditionOf(row: ConditionRow): Condition {
   if (row.kind === 'group') return { [row.joint]: row.rows.map(conditionOf) } as Condition
   if (row.kind === 'sender') {
     const { good } = sendersOfRow(row)
@@ -145,13 +145,13 @@ export function conditionOf(row: Row): Condition {
 }
 
 /** Sets one thing of a row's condition; undefined takes it out. */
-export function withField(row: Row, key: string, value: unknown): Row {
+export function withField(row: ConditionRow, key: string, value: unknown): ConditionRow {
   const { [key]: _, ...rest } = row.condition as Record<string, unknown>
   return { ...row, condition: (value === undefined ? rest : { ...rest, [key]: value }) as Condition }
 }
 
 /** What a row still lacks, or null. */
-export function lacks(row: Row): string | null {
+export function lacks(row: ConditionRow): string | null {
   const c = row.condition
   if (row.kind === 'group')
     return row.rows.length ? (row.rows.map(lacks).find(l => l !== null) ?? null) : 'Add a condition to the group, or take the group out.'
@@ -169,7 +169,7 @@ export function lacks(row: Row): string | null {
 }
 
 /** A name for a rule from what one of its conditions looks for; empty where there is nothing to say. */
-export function titleOf(row: Row, listName: (id: string) => string): string {
+export function titleOf(row: ConditionRow, listName: (id: string) => string): string {
   const c = row.condition
   if (row.kind === 'phrases') {
     const [item] = readPhrases(row.text)

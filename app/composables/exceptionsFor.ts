@@ -1,12 +1,12 @@
 import { entryWords, type EntryText } from '#core/kinds'
 import type { Verdict } from '#core'
-import { rowOf, type Row } from './conditionRows'
+import { rowOf, type ConditionRow } from './conditionRows'
 
 /** A way to spare mail like a copy from a rule that stopped it. */
-export interface SparingWay {
+export interface ExceptionWay {
   words: string
   /** A new exception that says it. */
-  row: Row
+  row: ConditionRow
   /** Why it would not count for this very copy, or null. */
   vain: string | null
 }
@@ -19,17 +19,17 @@ interface Facts {
 }
 
 /** Ways to spare mail like this copy, the narrowest first: its own address, its mailing list, its domain. */
-export function exceptionsFor({ facts: { from, list, attempt } }: { facts: Facts }): SparingWay[] {
+export function exceptionsFor({ facts: { from, list, attempt } }: { facts: Facts }): ExceptionWay[] {
   const sender = from[0]
   const senders: EntryText[] = [
     ...(sender?.key ? [{ kind: 'address' as const, value: sender.key }] : []),
-    ...(list.id ? [{ kind: 'mailing list' as const, value: list.id }] : []),
+    ...(list.id ? [{ kind: 'mailingList' as const, value: list.id }] : []),
     ...(sender?.domain ? [{ kind: 'domain' as const, value: sender.domain }] : []),
   ]
   const isVerified = attempt.authentication.verdict === 'pass'
   return senders.map(sender => ({
     words: entryWords(sender),
-    row: rowOf({ sender, ...(isVerified || sender.kind === 'mailing list' ? {} : { counts: 'not fail' as const }) }),
+    row: rowOf({ sender, ...(isVerified || sender.kind === 'mailingList' ? {} : { counts: 'notFailed' as const }) }),
     vain: attempt.authentication.verdict === 'fail' ? 'its authentication failed, and a From alone is easily forged' : null,
   }))
 }

@@ -1,15 +1,15 @@
 import { isKeptAway } from '#core/policy'
-import { api, type CopyLine, type MendTold } from '~/api/client'
+import { api, type CopyView, type FixView } from '~/api/client'
 
 /** Somebody said of it that it should not lie where it lies. */
-export function wentWrong({ lane, judgement, judgementStrength }: CopyLine): boolean {
+export function wentWrong({ lane, judgement, judgementStrength }: CopyView): boolean {
   if (judgementStrength !== 'said') return false
-  return judgement === 'wanted' ? isKeptAway(lane) : judgement === 'unwanted' && (lane === 'inbox' || lane === 'slow lane')
+  return judgement === 'wanted' ? isKeptAway(lane) : judgement === 'unwanted' && (lane === 'inbox' || lane === 'lowPriority')
 }
 
 /** The mends for copies that went wrong: what is known first is there at once, and the rest comes in. */
-export function useMends() {
-  const found = shallowRef<MendTold[] | null>(null)
+export function useFixes() {
+  const found = shallowRef<FixView[] | null>(null)
   const reading = ref(false)
   const failure = ref('')
   /** The copies that they are about. */
@@ -23,7 +23,7 @@ export function useMends() {
     about.value = ids.join()
     reading.value = true
     try {
-      await api.mends([...ids], mends => (going === mine ? (found.value = mends) : undefined), mine.signal)
+      await api.fixes([...ids], fixes => (going === mine ? (found.value = fixes) : undefined), mine.signal)
     }
     catch (error) {
       if (going === mine) failure.value = error instanceof Error ? error.message : String(error)

@@ -1,10 +1,10 @@
 import isSame from 'fast-deep-equal'
 import { useDebounceFn } from '@vueuse/core'
 import type { PolicyChange } from '#core/change'
-import { api, ApiProblem, type ImpactTold } from '~/api/client'
+import { api, ApiProblem, type ImpactView } from '~/api/client'
 
 /** So many lines of a list are looked through while they are written; more are added without. */
-export const MOST_REHEARSED = 1000
+export const MAX_SIMULATED = 1000
 
 /** Milliseconds without a key after which somebody is taken to pause. */
 const PAUSE = 300
@@ -16,7 +16,7 @@ const PAUSE = 300
  * @param proposed they are beyond one's power: then it is told among one's own mail
  */
 export function useImpact(changes: () => readonly PolicyChange[] | null, proposed: () => boolean = () => false) {
-  const impact = shallowRef<ImpactTold | null>(null)
+  const impact = shallowRef<ImpactView | null>(null)
   const state = ref<'idle' | 'looking' | 'ready' | 'failed'>('idle')
   /** Why it cannot be said: most often something that is not filled in yet. */
   const why = ref('')
@@ -30,10 +30,10 @@ export function useImpact(changes: () => readonly PolicyChange[] | null, propose
     try {
       await api.impact(
         { changes: now, ...(proposed() ? { proposed: true } : {}) },
-        (told) => {
+        (result) => {
           if (mine !== asked) return
-          impact.value = told
-          state.value = told.complete ? 'ready' : 'looking'
+          impact.value = result
+          state.value = result.complete ? 'ready' : 'looking'
         },
         mine.signal,
       )
@@ -73,11 +73,11 @@ export function useImpact(changes: () => readonly PolicyChange[] | null, propose
   }
 
   /** What is known already, without asking. */
-  function know(told: ImpactTold, of: readonly PolicyChange[]) {
+  function know(result: ImpactView, of: readonly PolicyChange[]) {
     last = of
-    impact.value = told
-    state.value = told.complete ? 'ready' : 'looking'
-    if (!told.complete) void ask(of)
+    impact.value = result
+    state.value = result.complete ? 'ready' : 'looking'
+    if (!result.complete) void ask(of)
   }
 
   onScopeDispose(() => asked?.abort())

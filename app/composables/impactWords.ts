@@ -1,15 +1,15 @@
 import type { LaneChange } from '#core/simulate'
-import type { ImpactTold } from '~/api/client'
+import type { ImpactView } from '~/api/client'
 
 const n = (count: number) => count.toLocaleString('en')
 export const copiesWords = (count: number) => (count === 1 ? '1 copy' : `${n(count)} copies`)
 
 /** How much, from whom, for whom, in a few words. */
-export function reachWords(impact: ImpactTold): string {
+export function scopeWords(impact: ImpactView): string {
   if (!impact.copies) return 'no mail here'
-  const readers = impact.readers === 1 ? '1 reader' : `${n(impact.readers)} readers`
+  const recipients = impact.recipients === 1 ? '1 reader' : `${n(impact.recipients)} readers`
   const senders = impact.senders === 1 ? '1 sender' : `${n(impact.senders)} senders`
-  return `${copiesWords(impact.copies)}, ${senders}, ${readers}, ${shareWords(impact.share)}`
+  return `${copiesWords(impact.copies)}, ${senders}, ${recipients}, ${shareWords(impact.share)}`
 }
 
 function shareWords(share: number): string {
@@ -19,8 +19,8 @@ function shareWords(share: number): string {
 }
 
 /** What is known of what nobody has judged. */
-export function unjudgedWords(impact: ImpactTold): string {
-  if (!impact.unjudged) return ''
+export function unmarkedWords(impact: ImpactView): string {
+  if (!impact.unmarked) return ''
   const parts = [
     ...(impact.opened ? [`${n(impact.opened)} opened`] : ['none opened']),
     ...(impact.firstContact ? [`${n(impact.firstContact)} from a sender never seen before`] : []),
@@ -29,13 +29,13 @@ export function unjudgedWords(impact: ImpactTold): string {
 }
 
 /** How far the figures reach. */
-export function lookedWords(impact: ImpactTold, looking: boolean): string {
+export function lookedWords(impact: ImpactView, looking: boolean): string {
   const unknown = impact.unknown ? ` ${n(impact.unknown)} cannot be rehearsed: only their record is here.` : ''
   if (impact.complete) return unknown.trim()
   return `${looking ? 'Looking on; so far' : 'Of'} the newest ${n(impact.looked)} of ${n(impact.inScope)}.${unknown}`
 }
 
 /** How many of one way. */
-export function goingCount({ wanted, unwanted, unjudged }: Pick<LaneChange, 'wanted' | 'unwanted' | 'unjudged'>): number {
-  return wanted + unwanted + unjudged
+export function goingCount({ wanted, unwanted, unmarked }: Pick<LaneChange, 'wanted' | 'unwanted' | 'unmarked'>): number {
+  return wanted + unwanted + unmarked
 }

@@ -1,5 +1,5 @@
 import { isKeptHere, KEPT_LANES, type KeptLane } from '#core/policy'
-import type { CopyLine } from '~/api/client'
+import type { CopyView } from '~/api/client'
 
 /** The keys 1 to 5, in the order of the lanes. */
 export const MOVES = KEPT_LANES.map((lane, i) => ({ lane, key: String(i + 1) }))
@@ -7,18 +7,18 @@ export const MOVES = KEPT_LANES.map((lane, i) => ({ lane, key: String(i + 1) }))
 const NOTHING = 'Nothing is meant yet: stand on a message with ↑ ↓, open one with Enter, or choose some with Space.'
 
 /** What can be done with what is meant, and why not the rest of it: no key is offered that would be refused. */
-export function useMailActs() {
+export function useMailActionList() {
   const mail = useMailStore()
-  const deeds = useDeedsStore()
+  const actions = useMailActions()
   const session = useSessionStore()
   const notices = useNoticeStore()
   const directory = useDirectoryStore()
-  const holds = computed(() => session.may('hold and release'))
+  const holds = computed(() => session.can('hold and release'))
   /** The meant copies when it was asked in which quarantine they are to be held. */
-  const holding = ref<CopyLine[] | null>(null)
+  const holding = ref<CopyView[] | null>(null)
 
-  const isHere = (c: CopyLine) => isKeptHere(c.lane)
-  const isMovable = (c: CopyLine) => isHere(c) && (holds.value || c.lane !== 'quarantine')
+  const isHere = (c: CopyView) => isKeptHere(c.lane)
+  const isMovable = (c: CopyView) => isHere(c) && (holds.value || c.lane !== 'quarantine')
   const movable = computed(() => mail.meant.filter(isMovable))
 
   /** Why some or all of it cannot be moved, in a sentence; null where all can. */
@@ -37,9 +37,9 @@ export function useMailActs() {
 
   const moves = computed(() => (movable.value.length ? MOVES.filter(m => holds.value || m.lane !== 'quarantine') : []))
 
-  function judge(value: 'wanted' | 'unwanted' | null) {
+  function mark(value: 'wanted' | 'unwanted' | null) {
     if (!mail.meant.length) return notices.say(NOTHING)
-    void deeds.judge(value)
+    void actions.mark(value)
   }
 
   function move(lane: KeptLane) {
@@ -51,14 +51,14 @@ export function useMailActs() {
       holding.value = movable.value
       return
     }
-    void deeds.move(lane, movable.value)
+    void actions.move(lane, movable.value)
   }
 
   function hold(id: string) {
     const copies = holding.value
     const there = directory.names.quarantines.find(q => q.id === id)
     holding.value = null
-    if (copies && there) void deeds.move('quarantine', copies, there)
+    if (copies && there) void actions.move('quarantine', copies, there)
   }
 
   const leave = () => (holding.value = null)
@@ -68,5 +68,5 @@ export function useMailActs() {
 
   const sayNothingMeant = () => notices.say(NOTHING)
 
-  return { sayNothingMeant, moves, movable, stays, holding, judge, move, hold, leave }
+  return { sayNothingMeant, moves, movable, stays, holding, mark, move, hold, leave }
 }

@@ -11,24 +11,24 @@ export interface Shown {
   words: string
   touchedBy: string
   /** What an act moved or judged. */
-  act: string
+  eventId: string
   /** "important", "tag:NAME", "folder:NAME", or empty. */
-  marked: string
+  label: string
 }
-const KEYS: readonly (keyof Shown)[] = ['lane', 'since', 'until', 'who', 'judgement', 'words', 'touchedBy', 'act', 'marked']
+const KEYS: readonly (keyof Shown)[] = ['lane', 'since', 'until', 'who', 'judgement', 'words', 'touchedBy', 'eventId', 'label']
 
 export const SHOWN_LANES: { value: string, name: string }[] = [
   { value: '', name: 'every lane' },
   ...KEPT_LANES.map(lane => ({ value: lane, name: lane })),
   { value: KEPT_LANES.filter(isKeptAway).join(), name: 'all that was stopped' },
   { value: 'refused', name: 'refused' },
-  { value: 'dropped', name: 'dropped or erased' },
+  { value: 'discarded', name: 'dropped or erased' },
 ]
 export const SHOWN_JUDGEMENTS = [
   { value: '', name: 'judged or not' },
   { value: 'wanted', name: 'judged wanted' },
   { value: 'unwanted', name: 'judged unwanted' },
-  { value: 'unjudged', name: 'unjudged' },
+  { value: 'unmarked', name: 'unmarked' },
 ]
 
 /** What is shown, and how it is narrowed. */
@@ -55,17 +55,17 @@ const DAY = 24 * 3600_000
 /** The same as it is asked for. Days are the reader's own, and "until" is with that day. */
 export function queryOf(s: Shown): CopyQuery {
   const day = (text: string) => new Date(`${text}T00:00`)
-  const marked = /^(tag|folder):(.+)$/s.exec(s.marked)
+  const label = /^(tag|folder):(.+)$/s.exec(s.label)
   return {
     lane: s.lane ? s.lane.split(',') : undefined,
     recipient: s.who || undefined,
     judgement: s.judgement || undefined,
     words: s.words || undefined,
     touchedBy: s.touchedBy || undefined,
-    act: /^\d{1,15}$/.test(s.act) ? Number(s.act) : undefined,
-    important: s.marked === 'important' || undefined,
-    tag: marked?.[1] === 'tag' ? marked[2] : undefined,
-    folder: marked?.[1] === 'folder' ? marked[2] : undefined,
+    eventId: /^\d{1,15}$/.test(s.eventId) ? Number(s.eventId) : undefined,
+    important: s.label === 'important' || undefined,
+    tag: label?.[1] === 'tag' ? label[2] : undefined,
+    folder: label?.[1] === 'folder' ? label[2] : undefined,
     after: s.since ? day(s.since).toISOString() : undefined,
     before: s.until ? new Date(day(s.until).getTime() + DAY).toISOString() : undefined,
   }

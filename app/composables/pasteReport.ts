@@ -1,23 +1,23 @@
 import { useDebounceFn } from '@vueuse/core'
-import { api, type PasteTold } from '~/api/client'
+import { api, type PasteView } from '~/api/client'
 import type { EntryKind } from '#core/kinds'
 
 const PAUSE = 400
 /** Letters of a paste that is looked through while it stands in the field; a longer one is told of when it is added. */
-const MOST_LOOKED = 400_000
+const MAX_LOOKED = 400_000
 
 /** What would become of each line of a paste, kept up to date while it stands in the field. */
 export function usePasteReport(list: () => string, paste: () => { text: string, below: boolean, as?: EntryKind }) {
-  const report = shallowRef<PasteTold | null>(null)
+  const report = shallowRef<PasteView | null>(null)
   let asked = 0
 
   const ask = useDebounceFn(async () => {
     const mine = ++asked
     const what = paste()
-    if (!what.text.trim() || what.text.length > MOST_LOOKED) return (report.value = null)
+    if (!what.text.trim() || what.text.length > MAX_LOOKED) return (report.value = null)
     try {
-      const told = await api.reportPaste(list(), what)
-      if (mine === asked) report.value = told
+      const result = await api.reportPaste(list(), what)
+      if (mine === asked) report.value = result
     }
     catch (error) {
       // Adding it says what is wrong with it; only this look ahead is missing.

@@ -6,17 +6,17 @@ import {
   api,
   type CopyCount,
   type CopyDetail,
-  type CopyLine,
-  type PutInForce,
+  type CopyView,
+  type SavedChanges,
   type RuleForm,
-  type RuleLine,
-  type RuleRecord,
+  type RuleView,
+  type RuleStats,
 } from '~/api/client'
 import { lacks } from './conditionRows'
 import { useImpact } from './impact'
 import { useBroadPhrases } from './broadPhrases'
-import { exceptionsFor, type SparingWay } from './exceptionsFor'
-import { usePuttingInForce } from './saveChanges'
+import { exceptionsFor, type ExceptionWay } from './exceptionsFor'
+import { useSaveChanges } from './saveChanges'
 import { useRuleParts } from './ruleParts'
 import { allThatComes, existingOf, type Which } from './whichMail'
 import { blankSheet, proposedName, ruleOf, sheetOf, stopsMail, type Main, type Sheet } from './ruleSheet'
@@ -28,10 +28,10 @@ const EFFECTS: { value: Main, name: string, notMine?: boolean }[] = [
   { value: 'bin', name: 'send to the bin' },
   { value: 'refuse', name: 'refuse it', notMine: true },
   { value: 'erase', name: 'erase it' },
-  { value: 'drop', name: 'drop it in silence', notMine: true },
+  { value: 'discard', name: 'drop it in silence', notMine: true },
   { value: 'keep', name: 'keep in the inbox' },
   { value: 'protect', name: 'protect it from …' },
-  { value: 'slow lane', name: 'put in the slow lane' },
+  { value: 'lowPriority', name: 'put in the slow lane' },
   { value: 'folder', name: 'file in the folder …' },
   { value: 'filed', name: 'file out of the inbox' },
   { value: 'none', name: 'leave it where it goes' },
@@ -43,9 +43,9 @@ export const RULE_JOINTS = [
 ] as const
 
 export const RULE_STATES = [
-  { value: 'off', name: 'off' },
-  { value: 'watching', name: 'watching' },
-  { value: 'acting', name: 'acting' },
+  { value: 'disabled', name: 'disabled' },
+  { value: 'monitor', name: 'monitor' },
+  { value: 'enabled', name: 'enabled' },
 ] as const
 
 // The line of the list carries more than the rule.
@@ -56,11 +56,11 @@ function formOf({
   impact: _impact,
   findings: _findings,
   lastHit: _last,
-  record: _record,
+  stats: _stats,
   version: _version,
-  mayChange: _may,
+  canChange: _may,
   ...form
-}: RuleLine & { record?: RuleRecord }) {
+}: RuleView & { stats?: RuleStats }) {
   return form
 }
 
@@ -70,34 +70,34 @@ function formOf({
  * @param from id of the rule of which the new one is a copy, or null
  * @param loosen id of a copy that the rule stopped, for which an exception is to be made, or null
  */
-export function useRuleEditor(id: string, from: string | null, loosen: number | null = null) {
+export function useRuleEditor(id: string, from: string | null, addException: number | null = null) {
   const notices = useNoticeStore()
   const session = useSessionStore()
-  const work = useWorkStore()
+  const work = useJobStore()
   const directory = useDirectoryStore()
   const fresh = id === 'new'
-  const rule = ref<(RuleLine & { record: RuleRecord }) | null>(null)
+  const rule = ref<(RuleView & { stats: RuleStats }) | null>(null)
   /** Whose the rule is of which this one is a copy. */
   const original = shallowRef<RuleForm | null>(null)
   /** The copy for which it is loosened. */
-  const spared = shallowRef<CopyDetail | null>(null)
+  const exempted = shallowRef<CopyDetail | null>(null)
   const sheet = ref<Sheet | null>(null)
-  const touched = ref<{ items: CopyLine[], count: CopyCount } | null>(null)
+  const touched = ref<{ items: CopyView[], count: CopyCount } | null>(null)
   const failure = ref('')
   const which = ref<Which>(allThatComes())
-  const putting = usePuttingInForce(
+  const putting = useSaveChanges(
     () => ({
       changes: [{ put: 'rule', rule: { ...form.value!, ...(fresh ? {} : { id }) } }],
       coming: which.value.coming,
       existing: existingHere(),
     }),
     done,
-    { is: () => beyond.value, ids: () => (spared.value ? [spared.value.id] : []), done: leaveSheet },
+    { is: () => beyond.value, ids: () => (exempted.value ? [exempted.value.id] : []), done: leaveSheet },
   )
 
   function existingHere() {
     const existing = existingOf(which.value, protects.value)
-    return existing && spared.value ? { ...existing, ids: [spared.value.id] } : existing
+    return existing && exempted.value ? { ...existing, ids: [exempted.value.id] } : existing
   }
 
   const { error, fields, busy } = putting
@@ -113,16 +113,16 @@ export function useRuleEditor(id: string, from: string | null, loosen: number | 
       if (fresh) {
         const copied = from === null ? null : await api.rule(from)
         original.value = copied && formOf(copied)
-        const sketched = useSketchStore().handedOn
-        useSketchStore().handedOn = null
+        const suggested = useSuggestionStore().handedOn
+        useSuggestionStore().handedOn = null
         sheet.value = copied
-          ? { ...sheetOf(formOf(copied)), name: `${copied.name}, copy`, state: 'off' }
-          : sketched
-            ? sheetOf(sketched)
+          ? { ...sheetOf(formOf(copied)), name: `${copied.name}, copy`, state: 'disabled' }
+          : suggested
+            ? sheetOf(suggested)
             : blankSheet(directory.data?.owners[0]?.id ?? `person:${session.person?.id}`)
-        named.value = copied !== null || sketched !== null
+        named.value = copied !== null || suggested !== null
         // What was sketched is work already.
-        before.value = asOpened(sketched ? blankSheet(sketched.owner) : sheet.value)
+        before.value = asOpened(suggested ? blankSheet(suggested.owner) : sheet.value)
         return
       }
       rule.value = await api.rule(id)
@@ -130,7 +130,7 @@ export function useRuleEditor(id: string, from: string | null, loosen: number | 
       sheet.value = sheetOf(formOf(rule.value))
       before.value = asOpened(sheet.value)
       named.value = true
-      if (loosen !== null) await loosenFor(loosen)
+      if (addException !== null) await exceptionFor(addException)
       const [page, count] = await Promise.all([
         api.copies({ touchedBy: id, limit: 12 }),
         api.copyCount({ touchedBy: id }),
@@ -145,7 +145,7 @@ export function useRuleEditor(id: string, from: string | null, loosen: number | 
   // What the sheet came to when it was opened; anything else is work that is not saved.
   const before = ref<RuleForm | null>(null)
   const settled = useUnsaved(() => {
-    if (!before.value || !form.value || !mayChange.value) return false
+    if (!before.value || !form.value || !canChange.value) return false
     // A name that was only proposed is nobody's work.
     return !isSame(named.value ? form.value : { ...form.value, name: before.value.name }, before.value)
   })
@@ -153,7 +153,7 @@ export function useRuleEditor(id: string, from: string | null, loosen: number | 
   const form = computed(() => (sheet.value ? ruleOf(sheet.value) : null))
   /** Whose it is, others say: then it is only proposed. */
   const beyond = computed(() => directory.isBeyond(sheet.value?.owner))
-  const mayChange = computed(() => fresh || beyond.value || rule.value?.mayChange === true)
+  const canChange = computed(() => fresh || beyond.value || rule.value?.canChange === true)
   const sentence = computed(() => {
     if (!form.value) return ''
     return ruleSentence(form.value, directory.names)
@@ -163,7 +163,7 @@ export function useRuleEditor(id: string, from: string | null, loosen: number | 
     () => sheet.value?.owner,
     (owner) => {
       if (!sheet.value || owner === undefined || !isPersonal(owner)) return
-      sheet.value.must = false
+      sheet.value.mandatory = false
       if (sheet.value.end === 'all') sheet.value.end = ''
     },
   )
@@ -178,8 +178,8 @@ export function useRuleEditor(id: string, from: string | null, loosen: number | 
       ? 'Erased mail has no way back.'
       : 'Dropped mail has no way back, and its sender believes that it arrived.',
   )
-  const mayMust = computed(
-    () => session.may('change everybody’s clauses') && sheet.value?.owner !== undefined && !isPersonal(sheet.value.owner),
+  const canSetMandatory = computed(
+    () => session.can('change all clauses') && sheet.value?.owner !== undefined && !isPersonal(sheet.value.owner),
   )
   const protects = computed(() => sheet.value?.main === 'keep' || sheet.value?.main === 'protect')
   const stops = computed(() => stopsMail(sheet.value?.main ?? 'none'))
@@ -191,7 +191,7 @@ export function useRuleEditor(id: string, from: string | null, loosen: number | 
   const ENDS = computed(() => [
     { value: '' as const, name: 'later rules still count' },
     { value: 'owner' as const, name: 'no later rule of the same owner' },
-    ...(sheet.value?.must || sheet.value?.end === 'all'
+    ...(sheet.value?.mandatory || sheet.value?.end === 'all'
       ? [{ value: 'all' as const, name: 'no later rule of anybody' }]
       : []),
   ])
@@ -207,7 +207,7 @@ export function useRuleEditor(id: string, from: string | null, loosen: number | 
     }
     return out
   }
-  const elsewhere = computed(() =>
+  const otherProblems = computed(() =>
     Object.entries(fields.value)
       .filter(([path]) => !/^(?:when|except|name)\b/.test(path))
       .map(([, text]) => text),
@@ -233,48 +233,48 @@ export function useRuleEditor(id: string, from: string | null, loosen: number | 
 
   const save = () => putting.put(emptyRows())
 
-  async function done(inForce: PutInForce) {
+  async function done(active: SavedChanges) {
     settled()
     await directory.load()
     const { name, state } = form.value!
     const words = which.value.coming
-      ? `“${name}” is in force as version ${inForce.version}${state === 'acting' ? '' : `, ${state}`}.`
+      ? `“${name}” is in force as version ${active.version}${state === 'enabled' ? '' : `, ${state}`}.`
       : `“${name}” is applied once to what is here.`
-    work.tellInForce(inForce, { words, nothing: `“${name}” is in force as it stands: nothing changed.` })
+    work.tellSaved(active, { words, nothing: `“${name}” is in force as it stands: nothing changed.` })
     await navigateTo('/rules')
   }
 
   async function leaveSheet() {
     settled()
-    await navigateTo(spared.value ? '/mail' : '/rules')
+    await navigateTo(exempted.value ? '/mail' : '/rules')
   }
 
   /** Spares mail like a copy that it stopped, by the copy's own facts. */
-  async function loosenFor(copy: number) {
+  async function exceptionFor(copy: number) {
     const found = await api.copy(copy)
-    spared.value = found
+    exempted.value = found
     const [narrowest] = exceptionsFor(found)
-    if (narrowest) spareBy(narrowest)
+    if (narrowest) exceptBy(narrowest)
     if (isKeptAway(found.lane)) which.value = { ...allThatComes(), here: true, lanes: [found.lane] }
   }
 
   /** One way to spare the copy, in place of the way before. */
-  let sparing: number | null = null
-  function spareBy({ row }: SparingWay) {
-    sheet.value!.except = [...sheet.value!.except.filter(r => r.key !== sparing), row]
-    sparing = row.key
+  let exempting: number | null = null
+  function exceptBy({ row }: ExceptionWay) {
+    sheet.value!.except = [...sheet.value!.except.filter(r => r.key !== exempting), row]
+    exempting = row.key
   }
-  const sparingWays = computed(() => (spared.value ? exceptionsFor(spared.value) : []))
+  const exceptionWays = computed(() => (exempted.value ? exceptionsFor(exempted.value) : []))
 
   /** Lets what watched act, as soon as its record was seen. */
-  function letAct() {
-    sheet.value!.state = 'acting'
+  function enable() {
+    sheet.value!.state = 'enabled'
     void save()
   }
 
   /** Lets it watch before it acts. */
   function watchFirst() {
-    sheet.value!.state = 'watching'
+    sheet.value!.state = 'monitor'
     which.value = allThatComes()
     putting.leave()
     void save()
@@ -282,7 +282,7 @@ export function useRuleEditor(id: string, from: string | null, loosen: number | 
 
   /** What the sheet comes to, as long as it says something else than what is in force. */
   const changes = computed<PolicyChange[] | null>(() => {
-    if (!form.value || !mayChange.value || !before.value) return null
+    if (!form.value || !canChange.value || !before.value) return null
     const name = form.value.name || 'New rule'
     if (isSame({ ...form.value, name: '' }, { ...before.value, name: '' })) return null
     const { name: _, ...missing } = emptyRows()
@@ -294,9 +294,9 @@ export function useRuleEditor(id: string, from: string | null, loosen: number | 
 
   async function remove() {
     try {
-      const { act } = await api.removeRule(id, rule.value!.version)
+      const { eventId } = await api.removeRule(id, rule.value!.version)
       settled()
-      notices.say(`The rule “${rule.value!.name}” is deleted.`, act)
+      notices.say(`The rule “${rule.value!.name}” is deleted.`, eventId)
       await directory.load()
       await navigateTo('/rules')
     }
@@ -315,16 +315,16 @@ export function useRuleEditor(id: string, from: string | null, loosen: number | 
     fields,
     busy,
     named,
-    mayChange,
+    canChange,
     sentence,
     goneWords,
-    mayMust,
+    canSetMandatory,
     protects,
     stops,
     effects,
     ENDS,
     rowErrors,
-    elsewhere,
+    otherProblems,
     save,
     remove,
     which,
@@ -336,10 +336,10 @@ export function useRuleEditor(id: string, from: string | null, loosen: number | 
     changes,
     beyond,
     original,
-    spared,
-    sparingWays,
-    spareBy,
-    letAct,
+    exempted,
+    exceptionWays,
+    exceptBy,
+    enable,
     reread: load,
   }
 }

@@ -20,8 +20,8 @@ export function useRuleParts(rule: () => (RuleForm & { id: string }) | null) {
     if (!now) return (found.value = null)
     const { id, ...form } = now
     try {
-      const told = await api.parts({ put: 'rule', rule: { ...form, name: form.name || 'rule', ...(id === 'new' ? {} : { id }) } })
-      if (mine === asked) found.value = told
+      const result = await api.parts({ put: 'rule', rule: { ...form, name: form.name || 'rule', ...(id === 'new' ? {} : { id }) } })
+      if (mine === asked) found.value = result
     }
     catch (error) {
       // The whole says what is wrong with it; what its parts do is only missing then.

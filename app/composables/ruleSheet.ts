@@ -1,12 +1,12 @@
 import isSame from 'fast-deep-equal'
 import { EFFECT_KINDS, effectKindOf, type Effect, type EffectKind } from '#core/kinds'
 import { HAZARDS, STOPS, type Claim, type Hazard, type Rule, type State, type StopTo } from '#core/policy'
-import { conditionOf, newRow, rowOf, titleOf, type Row } from './conditionRows'
+import { conditionOf, newRow, rowOf, titleOf, type ConditionRow } from './conditionRows'
 
 /** A rule as it is sent; its id is not its own to say. */
 type RuleForm = Omit<Rule, 'id'>
 
-export type Main = StopTo | 'keep' | 'protect' | 'slow lane' | 'folder' | 'filed' | 'none' | 'other'
+export type Main = StopTo | 'keep' | 'protect' | 'lowPriority' | 'folder' | 'filed' | 'none' | 'other'
 
 /** A rule as its sheet shows it. */
 export interface Sheet {
@@ -14,12 +14,12 @@ export interface Sheet {
   description: string
   owner: string
   state: State
-  must: boolean
-  raised: boolean
+  mandatory: boolean
+  overridesLists: boolean
   end: '' | 'owner' | 'all'
   joint: 'all' | 'any'
-  when: Row[]
-  except: Row[]
+  when: ConditionRow[]
+  except: ConditionRow[]
   main: Main
   quarantine: string
   reply: string
@@ -54,9 +54,9 @@ export function blankSheet(owner: string): Sheet {
     name: '',
     description: '',
     owner,
-    state: 'acting',
-    must: false,
-    raised: false,
+    state: 'enabled',
+    mandatory: false,
+    overridesLists: false,
     end: '',
     joint: 'all',
     when: [newRow('phrases')],
@@ -111,8 +111,8 @@ export function sheetOf(rule: RuleForm): Sheet {
     description,
     owner,
     state,
-    must,
-    raised,
+    mandatory,
+    overridesLists,
     end,
     direction,
     group: ofGroup,
@@ -128,8 +128,8 @@ export function sheetOf(rule: RuleForm): Sheet {
     description: description ?? '',
     owner,
     state,
-    must: must === true,
-    raised: raised ?? (must === true && stop !== undefined),
+    mandatory: mandatory === true,
+    overridesLists: overridesLists ?? (mandatory === true && stop !== undefined),
     end: end ?? '',
     joint: group.joint,
     when: group.members.map(rowOf),
@@ -148,7 +148,7 @@ export function sheetOf(rule: RuleForm): Sheet {
     reviewOn: reviewOn ?? '',
     otherClaims: claims.filter(c => ('effect' in c ? !mine.includes(c.effect.kind) : main === 'other')),
     order: claims.map(kindOf),
-    kept: { ...kept, ...(raised === undefined ? {} : { raised }) },
+    kept: { ...kept, ...(overridesLists === undefined ? {} : { overridesLists }) },
   }
 }
 
@@ -185,7 +185,7 @@ function mainClaims(sheet: Sheet): Claim[] {
       return [{ protect: sheet.hazards }]
     case 'folder':
       return [{ place: { to: 'folder', folder: sheet.folder.trim() } }]
-    case 'slow lane':
+    case 'lowPriority':
     case 'filed':
       return [{ place: { to: sheet.main } }]
     case 'none':
@@ -196,7 +196,7 @@ function mainClaims(sheet: Sheet): Claim[] {
     case 'refuse':
       return [{ stop: { to: 'refuse', ...(sheet.reply.trim() ? { reply: sheet.reply.trim() } : {}) } }]
     case 'erase':
-    case 'drop':
+    case 'discard':
       return [{ stop: { to: sheet.main, ...(sheet.confirmed ? { confirmed: true } : {}) } }]
     default:
       return [{ stop: { to: sheet.main } }]
@@ -219,16 +219,16 @@ export function stopsMail(main: Main): boolean {
 
 export function ruleOf(sheet: Sheet): RuleForm {
   const when = sheet.when.map(conditionOf)
-  const { raised, ...kept } = sheet.kept
-  const raisedByDefault = sheet.must && stopsMail(sheet.main)
+  const { overridesLists, ...kept } = sheet.kept
+  const overridesByDefault = sheet.mandatory && stopsMail(sheet.main)
   return {
     ...kept,
     name: sheet.name.trim(),
     description: sheet.description.trim(),
     owner: sheet.owner,
     state: sheet.state,
-    ...(sheet.must ? { must: true } : {}),
-    ...(sheet.raised === raisedByDefault && raised === undefined ? {} : { raised: sheet.raised }),
+    ...(sheet.mandatory ? { mandatory: true } : {}),
+    ...(sheet.overridesLists === overridesByDefault && overridesLists === undefined ? {} : { overridesLists: sheet.overridesLists }),
     when: when.length === 1 && sheet.joint === 'all' ? when[0]! : sheet.joint === 'all' ? { all: when } : { any: when },
     except: sheet.except.map(conditionOf),
     claims: inOrder(sheet.order, [

@@ -1,10 +1,10 @@
 import type { PolicyChange } from '#core/change'
-import { api, ApiProblem, type ChangingForm, type ImpactTold, type PutInForce, type Since } from '~/api/client'
+import { api, ApiProblem, type ChangingForm, type ImpactView, type SavedChanges, type Since } from '~/api/client'
 
 /** What has to be seen or said before a change goes on. */
 export type Question =
-  | { kind: 'broad', why: string, impact: ImpactTold }
-  | { kind: 'erases', why: string, impact: ImpactTold }
+  | { kind: 'broad', why: string, impact: ImpactView }
+  | { kind: 'erases', why: string, impact: ImpactView }
   | { kind: 'stale', why: string, theirs: Since[] }
 
 /** A change on its way. */
@@ -25,11 +25,11 @@ export interface OnItsWay {
  * @param beyond whether it is beyond one's power, and can only be proposed; and about which mail
  * @param send how it is put in force
  */
-export function usePuttingInForce(
+export function useSaveChanges(
   change: () => OnItsWay,
-  done: (made: PutInForce) => unknown,
+  done: (made: SavedChanges) => unknown,
   beyond?: { is: () => boolean, ids?: () => number[], done: () => unknown },
-  send: (form: ChangingForm) => Promise<PutInForce> = api.change,
+  send: (form: ChangingForm) => Promise<SavedChanges> = api.change,
 ) {
   const question = ref<Question | null>(null)
   const { error, fields, busy, submit, firstOf } = useForm()
@@ -60,9 +60,9 @@ export function usePuttingInForce(
   async function proposeIt() {
     const { changes, base: own = base } = change()
     try {
-      const { act } = await api.propose({ base: own, changes, note: note.value.trim(), ids: beyond?.ids?.() ?? [] })
+      const { eventId } = await api.propose({ base: own, changes, note: note.value.trim(), ids: beyond?.ids?.() ?? [] })
       note.value = ''
-      useNoticeStore().say('Proposed. You are told here what becomes of it.', act, { to: '/proposals', text: 'see it' })
+      useNoticeStore().say('Proposed. You are told here what becomes of it.', eventId, { to: '/proposals', text: 'see it' })
       await beyond!.done()
     }
     catch (problem) {
@@ -81,7 +81,7 @@ export function usePuttingInForce(
   function questionOf(problem: unknown): Question | null {
     if (!(problem instanceof ApiProblem)) return null
     const why = problem.message
-    const impact = problem.kind.more.impact as ImpactTold
+    const impact = problem.kind.more.impact as ImpactView
     if (problem.is('broad')) return { kind: 'broad', why, impact }
     if (problem.is('erases')) return { kind: 'erases', why, impact }
     if (problem.is('stale')) return { kind: 'stale', why, theirs: (problem.kind.more.theirs ?? []) as Since[] }

@@ -1,4 +1,4 @@
-import { newRow, type Row } from './conditionRows'
+import { newRow, type ConditionRow } from './conditionRows'
 import { blankSheet, type Sheet } from './ruleSheet'
 
 /** A beginning of a rule for a common job: what it is called, and the sheet with what can be said beforehand. */
@@ -11,7 +11,7 @@ export interface StartingSentence {
 
 const MONEY = 'invoice\npayment\nbank details\nwire transfer\noverdue'
 
-function phrases(text: string): Row {
+function phrases(text: string): ConditionRow {
   return { ...newRow('phrases'), text }
 }
 

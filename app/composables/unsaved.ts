@@ -21,7 +21,7 @@ export function useUnsaved(unsaved: () => boolean): () => void {
 }
 
 /** True where somebody may go there; else they are asked. */
-export function mayLeave(to: string): boolean {
+export function canLeave(to: string): boolean {
   if (allowed || ![...open].some(unsaved => unsaved())) {
     allowed = false
     asked.value = null

@@ -17,7 +17,7 @@ export function allThatComes(): Which {
 
 /** What keeps mail away moves what was delivered; what protects brings back what was kept away. */
 export function lanesFor(protects: boolean): KeptLane[] {
-  return protects ? ['spam', 'quarantine'] : ['inbox', 'slow lane']
+  return protects ? ['spam', 'quarantine'] : ['inbox', 'lowPriority']
 }
 
 /** The same, or where such mail is only kept away, and comes back by the change, out of the lanes in which it lies. */

@@ -7,13 +7,13 @@ export const WORD_HELPS = {
     + 'is here.',
   'verified': 'A relay that we believe found that the message really comes from the domain in its From (DMARC, or DKIM or SPF aligned '
     + 'with it). A From alone is easily forged.',
-  'must': 'Set by an administrator: it comes before everybody’s own lists and rules, so nobody can soften it for themselves. Anything '
+  'mandatory': 'Set by an administrator: it comes before everybody’s own lists and rules, so nobody can soften it for themselves. Anything '
     + 'else of the organisation comes after them.',
   'in force': 'The lists and rules by which mail is decided now. Every change of them is a version, and each message says under which it '
     + 'was decided.',
   'put in force': 'From the next message on. What lies here already stays where it is. It can be taken back as long as nobody changed '
     + 'the same thing since.',
-  'watching': 'It records what it would have done, and does nothing. Look at its record, then let it act.',
+  'monitor': 'It records what it would have done, and does nothing. Look at its record, then let it act.',
 } as const
 
 /** What our relays found of a sender, in a few words. */
@@ -21,11 +21,11 @@ export const VERDICTS: Record<Verdict, string> = { pass: 'verified', fail: 'auth
 
 export const LANE_HELPS: Record<Lane, string> = {
   'inbox': 'It came to its reader.',
-  'slow lane': 'Wanted but unhurried mail, such as newsletters: delivered, but out of the way.',
+  'lowPriority': 'Wanted but unhurried mail, such as newsletters: delivered, but out of the way.',
   'spam': 'Kept from the inbox as unwanted. Its reader can look into it and send it back.',
   'quarantine': 'Held until a reviewer looks at it: only reviewers and administrators release it.',
   'bin': 'Thrown away, but it can be fetched back as long as it lies there.',
   'refused': 'Never accepted: the sending server was told so, and nothing but this record is here.',
-  'dropped': 'Thrown away by decision: the sending server believes that it arrived, and nothing but this record is here.',
+  'discarded': 'Thrown away by decision: the sending server believes that it arrived, and nothing but this record is here.',
   'sent': 'It went on to where it was addressed.',
 }

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 const session = useSessionStore()
-const work = useWorkStore()
+const work = useJobStore()
 
 useKeys({
   '?': () => void navigateTo('/help'),

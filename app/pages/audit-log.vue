@@ -1,32 +1,32 @@
 <script setup lang="ts">
-import { api, type ActLine } from '~/api/client'
+import { api, type AuditEventView } from '~/api/client'
 
 const notices = useNoticeStore()
 const session = useSessionStore()
-const all = session.may('take back others’ acts')
-const acts = ref<ActLine[]>([])
+const all = session.can('undo others’ changes')
+const auditEvents = ref<AuditEventView[]>([])
 const next = ref<number | null>(null)
 const mine = ref(!all)
 const { failure, data, load } = useReading(async () => {
-  const page = await api.acts({ mine: mine.value })
-  acts.value = page.items
+  const page = await api.auditEvents({ mine: mine.value })
+  auditEvents.value = page.items
   next.value = page.next
   return page
 })
 watch(mine, load)
-afterTakingBack(load)
+afterUndo(load)
 
 async function more() {
   try {
-    const page = await api.acts({ mine: mine.value, before: next.value ?? undefined })
-    acts.value = [...acts.value, ...page.items]
+    const page = await api.auditEvents({ mine: mine.value, before: next.value ?? undefined })
+    auditEvents.value = [...auditEvents.value, ...page.items]
     next.value = page.next
   }
   catch (error) {
     notices.failed(error)
   }
 }
-const days = computed(() => [...Map.groupBy(acts.value, act => longDay(act.at))])
+const days = computed(() => [...Map.groupBy(auditEvents.value, auditEvent => longDay(auditEvent.at))])
 </script>
 
 <template>
@@ -52,7 +52,7 @@ const days = computed(() => [...Map.groupBy(acts.value, act => longDay(act.at))]
       @again="load"
     />
     <p
-      v-if="data && !acts.length"
+      v-if="data && !auditEvents.length"
       class="second"
     >
       Nothing was done yet. Moves, judgements and changes stand here as soon as there are some.
@@ -65,23 +65,23 @@ const days = computed(() => [...Map.groupBy(acts.value, act => longDay(act.at))]
       <h2>{{ day }}</h2>
       <ul>
         <li
-          v-for="act in own"
-          :key="act.id"
-          :class="{ undone: act.takenBackBy }"
+          v-for="auditEvent in own"
+          :key="auditEvent.id"
+          :class="{ undone: auditEvent.undoneBy }"
         >
-          <span class="second numbers">{{ timeOf(act.at) }}</span>
-          <span><strong>{{ act.by ?? 'Sober Gate' }}</strong> <span class="what">{{ act.words }}</span><span
-            v-if="act.version"
+          <span class="second numbers">{{ timeOf(auditEvent.at) }}</span>
+          <span><strong>{{ auditEvent.by ?? 'Sober Gate' }}</strong> <span class="what">{{ auditEvent.words }}</span><span
+            v-if="auditEvent.version"
             class="second small"
-          > · version {{ act.version }}</span><span
-            v-if="act.takenBackBy"
+          > · version {{ auditEvent.version }}</span><span
+            v-if="auditEvent.undoneBy"
             class="second small"
           > · taken back</span></span>
           <PressButton
-            v-if="act.mayTakeBack"
+            v-if="auditEvent.canUndo"
             plain
             small
-            @click="notices.takeBack(act.id)"
+            @click="notices.undoEvent(auditEvent.id)"
           >
             Take back
           </PressButton>

@@ -33,14 +33,14 @@ const make = () => submit(async () => {
     people: people.value.map(p => ({ name: p.name, address: p.address, role: p.role, ...(p.password ? { password: p.password } : {}) })),
   })
   await session.signIn(form.address, form.password)
-  await navigateTo('/house')
+  await navigateTo('/settings')
 })
 </script>
 
 <template>
   <div class="sheet first">
     <div class="brand">
-      <GateMark /> <h1>Sober Gate: first steps</h1>
+      <AppLogo /> <h1>Sober Gate: first steps</h1>
     </div>
     <p
       v-if="open === null && !error"
@@ -149,7 +149,7 @@ const make = () => submit(async () => {
       </PressButton>
       <FormFoot
         :error
-        act="Set it up"
+        event-id="Set it up"
         staying
       />
     </form>

@@ -20,7 +20,7 @@ const choose = () =>
 <template>
   <div class="sheet invited">
     <div class="brand">
-      <GateMark /> <h1>Sober Gate</h1>
+      <AppLogo /> <h1>Sober Gate</h1>
     </div>
     <p
       v-if="failure"
@@ -68,7 +68,7 @@ const choose = () =>
       </FormField>
       <FormFoot
         :error
-        act="Choose it, and sign in"
+        event-id="Choose it, and sign in"
         :busy
         staying
       />

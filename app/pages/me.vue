@@ -57,7 +57,7 @@ const save = () =>
       </FormField>
       <FormFoot
         :error
-        act="Change it"
+        event-id="Change it"
         :busy
         staying
       />

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 const store = useProposalStore()
 const session = useSessionStore()
-const decides = computed(() => session.may('change everybody’s clauses'))
-afterTakingBack(store.load)
+const decides = computed(() => session.can('change all clauses'))
+afterUndo(store.load)
 onMounted(async () => {
   await store.load()
   await store.sawThem()

@@ -1,26 +1,26 @@
 <script setup lang="ts">
 import { oneOf } from '#core/kinds'
 import { laneInSentence } from '#core/words'
-import { api, type GivenBack, type GivingForm } from '~/api/client'
+import { api, type ReturnPreview, type ReturnForm } from '~/api/client'
 
 /** What a list or a rule took by mistake, given back. */
 const route = useRoute()
 const notices = useNoticeStore()
-const work = useWorkStore()
+const work = useJobStore()
 const directory = useDirectoryStore()
 const { error, busy, submit } = useForm()
-const clause = computed<GivingForm['clause']>(() => ({
+const clause = computed<ReturnForm['clause']>(() => ({
   kind: route.query.kind === 'list' ? 'list' : 'rule',
   id: String(route.query.id ?? ''),
 }))
 const after = ref('')
 const before = ref('')
-const seen = shallowRef<GivenBack | null>(null)
+const seen = shallowRef<ReturnPreview | null>(null)
 const done = ref(false)
 
 // The day that is named belongs to it.
 const DAY = 24 * 3600_000
-const form = computed<GivingForm>(() => ({
+const form = computed<ReturnForm>(() => ({
   clause: clause.value,
   ...(after.value ? { after: after.value } : {}),
   ...(before.value ? { before: new Date(new Date(before.value).getTime() + DAY).toISOString() } : {}),
@@ -29,7 +29,7 @@ let asked = 0
 async function look() {
   const mine = ++asked
   try {
-    const found = await api.lookAtGivingBack(form.value)
+    const found = await api.previewReturn(form.value)
     if (mine !== asked) return
     seen.value = found
     error.value = ''
@@ -42,19 +42,19 @@ onMounted(look)
 watch([after, before], look)
 
 const give = () => submit(async () => {
-  const { act, job } = await api.giveBack(form.value)
+  const { eventId, job } = await api.returnMail(form.value)
   done.value = true
-  notices.say(`${seen.value!.words.replace(/^the/, 'The')} is off, and what it took is given back.`, act)
-  if (job !== null) work.follow(job, { act, words: `Gave {n} back that ${seen.value!.words} took.`, ended: look })
+  notices.say(`${seen.value!.words.replace(/^the/, 'The')} is off, and what it took is given back.`, eventId)
+  if (job !== null) work.follow(job, { eventId, words: `Gave {n} back that ${seen.value!.words} took.`, ended: look })
   await directory.load()
 })
 const all = computed(() => (seen.value?.goes ?? []).reduce((n, g) => n + g.copies, 0))
 const stays = computed(() => {
   if (!seen.value) return ''
-  const { judgedUnwanted, byHand, looked } = seen.value
+  const { markedUnwanted, byHand, looked } = seen.value
   const without = looked - all.value
   const parts = [
-    ...(judgedUnwanted ? [`${judgedUnwanted.toLocaleString('en')} judged unwanted`] : []),
+    ...(markedUnwanted ? [`${markedUnwanted.toLocaleString('en')} judged unwanted`] : []),
     ...(byHand ? [`${byHand.toLocaleString('en')} that somebody moved by hand`] : []),
     ...(without ? [`${without.toLocaleString('en')} that would lie there without it, too`] : []),
   ]
@@ -109,14 +109,14 @@ const counted = (n: number) => (n === 1 ? 'one message' : `${n.toLocaleString('e
             v-for="g in seen.goes"
             :key="`${g.lane} ${g.quarantine}`"
           >
-            <LaneMark
+            <LaneIcon
               :lane="g.lane"
               name=""
             /> {{ counted(g.copies) }} would go to {{ laneInSentence(g.lane, g.quarantine, directory.names) }}
           </li>
         </ul>
         <p
-          v-if="seen.looked < seen.took - seen.judgedUnwanted - seen.byHand"
+          v-if="seen.looked < seen.took - seen.markedUnwanted - seen.byHand"
           class="small second"
         >
           Counted among the newest {{ seen.looked.toLocaleString('en') }}; all of it is given back.
@@ -136,7 +136,7 @@ const counted = (n: number) => (n === 1 ? 'one message' : `${n.toLocaleString('e
             :key="c.id"
           >
             <span class="second">{{ shortWhen(c.receivedAt) }}</span> {{ c.subject || 'no subject' }}
-            <span class="second">{{ cutMiddle(c.sender) }}, for {{ c.reader }}</span>
+            <span class="second">{{ cutMiddle(c.sender) }}, for {{ c.recipientName }}</span>
           </li>
         </ul>
         <template v-if="seen.gone.length">
@@ -155,7 +155,7 @@ const counted = (n: number) => (n === 1 ? 'one message' : `${n.toLocaleString('e
         </template>
         <div
           v-if="!done"
-          class="acts"
+          class="auditEvents"
         >
           <PressButton
             first

@@ -1,20 +1,20 @@
 <script setup lang="ts">
-import type { PlaceLine, ReviewPlace } from '~/api/client'
+import type { ReviewPlaceView, ReviewPlace } from '~/api/client'
 
 const review = useReviewStore()
 const notices = useNoticeStore()
 const route = useRoute()
-const mends = ref<{ look(): void } | null>(null)
+const fixes = ref<{ look(): void } | null>(null)
 const rejecting = ref(false)
 const tall = ref(false)
 
-const LANES = ['quarantine', 'spam', 'slow lane', 'bin'] as const
+const LANES = ['quarantine', 'spam', 'lowPriority', 'bin'] as const
 const GROUPINGS = ['clause', 'sender', 'subject'] as const
 const oneOfThem = <T extends string>(of: readonly T[], said: unknown): T | undefined => of.find(o => o === said)
 
 /** Where the address says; else where most waits that a person asks for. */
 function placeSaid(): ReviewPlace | null {
-  const lane = oneOfThem<PlaceLine['lane']>(LANES, route.query.lane)
+  const lane = oneOfThem<ReviewPlaceView['lane']>(LANES, route.query.lane)
   const by = oneOfThem(GROUPINGS, route.query.by) ?? 'clause'
   if (!lane) return null
   return { lane, by, quarantine: lane === 'quarantine' ? String(route.query.quarantine ?? 'general') : null }
@@ -41,17 +41,17 @@ function reject() {
   }
   void review.settle('unwanted')
 }
-const maySettle = computed(() => review.meant.length > 0 && review.meant.every(c => c.mayRelease))
+const canDecide = computed(() => review.meant.length > 0 && review.meant.every(c => c.canRelease))
 useKeys({
-  'w': () => maySettle.value && void review.settle('wanted'),
+  'w': () => canDecide.value && void review.settle('wanted'),
   // Who lets out their own rejects nothing.
-  'u': () => maySettle.value && !review.here?.own && reject(),
+  'u': () => canDecide.value && !review.here?.own && reject(),
   'ArrowRight': () => void review.step(1),
   'ArrowLeft': () => void review.step(-1),
   'ArrowDown': () => void review.stepGroup(1),
   'ArrowUp': () => void review.stepGroup(-1),
   ' ': () => void review.chooseWhole(),
-  'm': () => mends.value?.look(),
+  'm': () => fixes.value?.look(),
   'y': () => (tall.value = !tall.value),
 }, () => !rejecting.value)
 </script>
@@ -70,11 +70,11 @@ useKeys({
       </PressButton>
     </div>
     <template v-else>
-      <ReviewQueue class="sheet" />
+      <ReviewList class="sheet" />
       <ReviewCopy
         v-model:rejecting="rejecting"
         class="sheet"
-        :may-settle="maySettle"
+        :can-decide="canDecide"
         @reject="reject"
       />
       <ReviewSide

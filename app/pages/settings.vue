@@ -1,14 +1,14 @@
 <script setup lang="ts">
-const house = useHouseStore()
+const settings = useSettingsStore()
 const session = useSessionStore()
-onMounted(() => house.load())
+onMounted(() => settings.load())
 </script>
 
 <template>
-  <div class="page house">
+  <div class="page settings">
     <div
-      v-if="!session.may('set up the house')"
-      class="sheet told"
+      v-if="!session.can('change settings')"
+      class="sheet result"
     >
       <h1>The house</h1>
       <p>An administrator sets up who is here and whom we believe. You may change your own password under your initials.</p>
@@ -21,43 +21,43 @@ onMounted(() => house.load())
         </p>
       </div>
       <ReadingState
-        :failure="house.failure"
-        :ready="house.data !== null"
+        :failure="settings.failure"
+        :ready="settings.data !== null"
         what="the house"
-        @again="house.load()"
+        @again="settings.load()"
       />
-      <template v-if="house.data">
+      <template v-if="settings.data">
         <div
-          v-if="house.data.missing.length"
+          v-if="settings.data.missing.length"
           class="missing"
           role="status"
         >
           <h2>What is missing</h2>
           <ul>
             <li
-              v-for="m in house.data.missing"
+              v-for="m in settings.data.missing"
               :key="m.words"
             >
               {{ m.words }} <a :href="`#${m.at}`">Mend it</a>
             </li>
           </ul>
         </div>
-        <HouseDomains />
-        <HousePeople />
-        <HouseDepartments />
-        <HouseTrust />
-        <HouseQuarantines />
-        <HouseMail />
-        <HouseKeeping />
-        <HousePlace />
+        <SettingsDomains />
+        <SettingsUsers />
+        <SettingsDepartments />
+        <SettingsTrust />
+        <SettingsQuarantines />
+        <SettingsMail />
+        <SettingsRetention />
+        <SettingsPlace />
       </template>
     </template>
   </div>
 </template>
 
 <style scoped>
-.house { width: min(920px, 100%); margin: 0 auto; }
-.told { padding: 24px; display: grid; gap: 8px; }
+.settings { width: min(920px, 100%); margin: 0 auto; }
+.result { padding: 24px; display: grid; gap: 8px; }
 .missing { border-left: 3px solid var(--warn); padding: 4px 16px; }
 .missing ul { margin: 6px 0 4px; padding-left: 18px; display: grid; gap: 6px; }
 </style>

@@ -25,7 +25,7 @@ function take(account: string) {
     @submit.prevent="enter"
   >
     <div class="brand">
-      <GateMark /> <h1>Sober Gate</h1>
+      <AppLogo /> <h1>Sober Gate</h1>
     </div>
     <p class="second">
       Where mail enters the house. Sign in to see where yours went, and why.
@@ -50,7 +50,7 @@ function take(account: string) {
     </label>
     <FormFoot
       :error
-      act="Sign in"
+      event-id="Sign in"
       :busy
       staying
     />

@@ -1,14 +1,14 @@
 <script setup lang="ts">
-import type { Sent, Tried } from '~/api/client'
+import type { Sent, DryRun } from '~/api/client'
 
-const tried = shallowRef<Tried | null>(null)
+const tried = shallowRef<DryRun | null>(null)
 const sent = shallowRef<Sent | null>(null)
 </script>
 
 <template>
   <div class="try">
     <div class="sheet">
-      <TryForm
+      <DryRunForm
         @tried="t => tried = t"
         @sent="s => sent = s"
       >
@@ -17,7 +17,7 @@ const sent = shallowRef<Sent | null>(null)
           It is decided under the policy in force, and nothing of it is kept. What is really sent comes in by SMTP, unverified as from any
           stranger, and stays.
         </p>
-      </TryForm>
+      </DryRunForm>
     </div>
     <section
       class="sheet"
@@ -27,7 +27,7 @@ const sent = shallowRef<Sent | null>(null)
         v-if="sent"
         :sent
       />
-      <TryResult
+      <DryRunResult
         v-if="tried"
         :tried
       />

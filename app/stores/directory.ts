@@ -13,7 +13,7 @@ export const useDirectoryStore = defineStore('directory', () => {
     quarantines: data.value?.quarantines ?? [],
     lists: (data.value?.lists ?? []).map(l => ({ ...l, entries: [] })),
     phraseSets: data.value?.phraseSets ?? [],
-    trust: { marks: data.value?.marks ?? [] },
+    trust: { upstreamVerdicts: data.value?.upstreamVerdicts ?? [] },
   }))
 
   /** Whether what is of this owner can only be proposed. */

@@ -2,8 +2,8 @@ import { defineStore } from 'pinia'
 import { looksLikeMbox, readMbox } from '#core/formats'
 import { api, ApiProblem } from '~/api/client'
 
-const AT_ONCE = 3
-const MOST_FAULTS = 50
+const BATCH_SIZE = 3
+const MAX_FAULTS = 50
 
 interface Message {
   name: string
@@ -34,7 +34,7 @@ export const useImportStore = defineStore('imports', () => {
       for (const file of files) {
         const messages = messagesIn(file.name, new Uint8Array(await file.arrayBuffer()))
         total.value += messages.length
-        await Promise.all(Array.from({ length: AT_ONCE }, () => work(messages, recipient)))
+        await Promise.all(Array.from({ length: BATCH_SIZE }, () => work(messages, recipient)))
         if (stopped.value) break
       }
     }
@@ -68,7 +68,7 @@ export const useImportStore = defineStore('imports', () => {
   }
 
   function fault(words: string) {
-    if (faults.value.length < MOST_FAULTS) faults.value.push(words)
+    if (faults.value.length < MAX_FAULTS) faults.value.push(words)
   }
 
   function stop() {

@@ -1,5 +1,5 @@
 import { defineStore } from 'pinia'
-import { api, type JobLine, type PutInForce } from '~/api/client'
+import { api, type JobView, type SavedChanges } from '~/api/client'
 
 /** What is said of a change that was put in force. */
 interface Said {
@@ -11,10 +11,10 @@ interface Said {
 }
 
 interface Followed {
-  job: JobLine
+  job: JobView
   /** What it did, with {n} for how many messages; null where that is not known any more. */
   words: string | null
-  act: number | null
+  eventId: number | null
   ended: () => void
 }
 
@@ -22,19 +22,19 @@ const OVER = ['done', 'failed', 'cancelled']
 const count = (n: number) => (n === 1 ? 'one message' : `${n.toLocaleString('en')} messages`)
 
 /** Long work that was begun here: how far it is, and what it came to. It goes on at the server whether or not anybody looks. */
-export const useWorkStore = defineStore('work', () => {
+export const useJobStore = defineStore('work', () => {
   const notices = useNoticeStore()
   const going = ref<Followed[]>([])
 
   /** Follows a job until it has ended, and says then what it did. */
-  function follow(id: number, { act, words, ended }: { act: number | null, words: string | null, ended: () => void }) {
+  function follow(id: number, { eventId, words, ended }: { eventId: number | null, words: string | null, ended: () => void }) {
     if (going.value.some(f => f.job.id === id)) return
     const events = new EventSource(`/api/jobs/${id}`)
     events.onmessage = ({ data }: MessageEvent<string>) => {
-      const job = JSON.parse(data) as JobLine
+      const job = JSON.parse(data) as JobView
       const rest = going.value.filter(f => f.job.id !== id)
       if (!OVER.includes(job.state)) {
-        going.value = [...rest, { job, words, act, ended }]
+        going.value = [...rest, { job, words, eventId, ended }]
         return
       }
       events.close()
@@ -49,13 +49,13 @@ export const useWorkStore = defineStore('work', () => {
   }
 
   /** Says what a change came to, and follows what it does to the mail that is here. */
-  function tellInForce({ act, job }: Pick<PutInForce, 'act' | 'job'>, { words, nothing = words, ended = () => undefined }: Said) {
-    notices.say(act === null ? nothing : words, act)
-    if (job !== null) follow(job, { act, words: `${words} Moved {n}.`, ended })
+  function tellSaved({ eventId, job }: Pick<SavedChanges, 'eventId' | 'job'>, { words, nothing = words, ended = () => undefined }: Said) {
+    notices.say(eventId === null ? nothing : words, eventId)
+    if (job !== null) follow(job, { eventId, words: `${words} Moved {n}.`, ended })
   }
 
-  function tell(job: JobLine, words: string | null) {
-    const { done, moved, total, state, act, error, kind } = job
+  function tell(job: JobView, words: string | null) {
+    const { done, moved, total, state, eventId, error, kind } = job
     const all = total ?? done
     const ofAll = moved === all || kind === 'existing' ? count(moved) : `${moved.toLocaleString('en')} of ${count(all)}`
     const said = (words ?? 'Dealt with {n}.').replace('{n}', ofAll)
@@ -66,12 +66,12 @@ export const useWorkStore = defineStore('work', () => {
         ? ' The others were there already, are held or asked for, or are not here any more.'
         : ''
     // What is erased nobody takes back.
-    const back = kind !== 'emptying' && (kind === 'existing' || moved) ? act : null
-    const link = back !== null && moved ? { to: `/mail?act=${back}`, text: 'See what moved' } : null
+    const back = kind !== 'purge' && (kind === 'existing' || moved) ? eventId : null
+    const link = back !== null && moved ? { to: `/mail?eventId=${back}`, text: 'See what moved' } : null
     notices.say(state === 'cancelled' ? `Stopped. ${said}` : `${said}${stayed}`, back, link)
   }
 
-  function staysWords({ stayed: { count: held, why } }: JobLine): string {
+  function staysWords({ stayed: { count: held, why } }: JobView): string {
     if (!held) return ''
     return ` ${held === 1 ? 'One stays' : `${held.toLocaleString('en')} stay`} where another’s stop stands${why ? `: ${why}` : '.'}`
   }
@@ -89,12 +89,12 @@ export const useWorkStore = defineStore('work', () => {
   async function findAgain() {
     const { items } = await api.jobs({ limit: 20 })
     const shown = items.filter(j => j.mine && (j.kind === 'many' || j.kind === 'existing') && !OVER.includes(j.state))
-    for (const job of shown) follow(job.id, { act: job.act, words: null, ended: () => undefined })
+    for (const job of shown) follow(job.id, { eventId: job.eventId, words: null, ended: () => undefined })
   }
 
   function forget() {
     going.value = []
   }
 
-  return { going, follow, tellInForce, stop, findAgain, forget }
+  return { going, follow, tellSaved, stop, findAgain, forget }
 })

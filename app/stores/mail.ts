@@ -4,16 +4,16 @@ import {
   ApiProblem,
   type CopyCount,
   type CopyDetail,
-  type CopyLine,
+  type CopyView,
   type CopyQuery,
 } from '~/api/client'
 
 const PAGE = 60
-const MOST_AT_ONCE = 200
+const MAX_BATCH_SIZE = 200
 /** So many are read anew after an act at most; what lies below comes again when it is scrolled to. */
-const MOST_KEPT = 1000
+const MAX_KEPT = 1000
 /** Up to so many are named one by one, each in the version in which it was seen. */
-const MOST_NAMED = 2000
+const MAX_NAMED = 2000
 
 /**
  * The ledger: which copies are shown, and which of them are meant. Meant are the chosen ones; else the open one; else the one
@@ -22,7 +22,7 @@ const MOST_NAMED = 2000
 export const useMailStore = defineStore('mail', () => {
   const notices = useNoticeStore()
   const filter = ref<CopyQuery>({})
-  const items = ref<CopyLine[]>([])
+  const items = ref<CopyView[]>([])
   /** How many there are; null until it is known, which the lines do not wait for. */
   const count = ref<CopyCount | null>(null)
   const next = ref<string | null>(null)
@@ -36,7 +36,7 @@ export const useMailStore = defineStore('mail', () => {
   /** All that match are chosen, also beyond what is loaded; then `chosen` holds the exceptions. */
   const all = ref(false)
   /** The copy that is read: its line at once, the whole as soon as it is there. */
-  const opened = ref<CopyLine | null>(null)
+  const opened = ref<CopyView | null>(null)
   const open = ref<CopyDetail | null>(null)
   /** An act was about the last row: there is no next one. */
   const ended = ref(false)
@@ -51,7 +51,7 @@ export const useMailStore = defineStore('mail', () => {
   })
 
   /** The copies that a key or a button is about, as far as they are loaded. */
-  const meant = computed<CopyLine[]>(() => {
+  const meant = computed<CopyView[]>(() => {
     if (chosenCount.value) return items.value.filter(i => isChosen(i.id))
     if (opened.value) return [opened.value]
     const row = ringed.value ? items.value[cursor.value] : undefined
@@ -74,13 +74,13 @@ export const useMailStore = defineStore('mail', () => {
     if (fresh) state.value = 'loading'
     void recount(mine, fresh)
     try {
-      const wanted = fresh ? PAGE : Math.min(MOST_KEPT, Math.max(PAGE, items.value.length))
-      const found: CopyLine[] = []
+      const wanted = fresh ? PAGE : Math.min(MAX_KEPT, Math.max(PAGE, items.value.length))
+      const found: CopyView[] = []
       let cursorOf: string | null = null
       do {
-        const page: { items: CopyLine[], next: string | null } = await api.copies({
+        const page: { items: CopyView[], next: string | null } = await api.copies({
           ...filter.value,
-          limit: Math.min(MOST_AT_ONCE, wanted - found.length),
+          limit: Math.min(MAX_BATCH_SIZE, wanted - found.length),
           ...(cursorOf ? { cursor: cursorOf } : {}),
         })
         if (mine !== asked) return
@@ -121,7 +121,7 @@ export const useMailStore = defineStore('mail', () => {
     loadingMore = true
     const mine = asked
     try {
-      const page = await api.copies({ ...filter.value, cursor: next.value, limit: MOST_AT_ONCE })
+      const page = await api.copies({ ...filter.value, cursor: next.value, limit: MAX_BATCH_SIZE })
       if (mine !== asked) return
       items.value = [...items.value, ...page.items]
       next.value = page.next
@@ -158,7 +158,7 @@ export const useMailStore = defineStore('mail', () => {
     if (opened.value?.id !== id) read(id, 0)
   }
 
-  let askedOpen = 0
+  let openRequests = 0
   /** @param pause milliseconds after which the whole is asked for: whoever only passes by has not opened it */
   function read(id: number, pause: number) {
     const line = items.value.find(i => i.id === id)
@@ -168,24 +168,24 @@ export const useMailStore = defineStore('mail', () => {
   }
 
   async function fetchOpen(id: number, pause: number) {
-    const mine = ++askedOpen
+    const mine = ++openRequests
     if (pause) await new Promise(resolve => setTimeout(resolve, pause))
-    if (mine !== askedOpen) return
+    if (mine !== openRequests) return
     try {
       const detail = await api.copy(id)
-      if (mine !== askedOpen) return
+      if (mine !== openRequests) return
       open.value = detail
       opened.value = detail
     }
     catch (error) {
-      if (mine !== askedOpen) return
+      if (mine !== openRequests) return
       close()
       notices.failed(error)
     }
   }
 
   function close() {
-    askedOpen++
+    openRequests++
     open.value = null
     opened.value = null
   }
@@ -226,12 +226,12 @@ export const useMailStore = defineStore('mail', () => {
   function chooseAll() {
     if (!items.value.length) return
     anchor = null
-    all.value = next.value !== null || items.value.length > MOST_NAMED
+    all.value = next.value !== null || items.value.length > MAX_NAMED
     chosen.value = all.value ? new Set() : new Set(items.value.map(i => i.id))
   }
 
   /** The row after those becomes the one where one stands, at once, and is read where one was read. */
-  async function goOn(from: readonly CopyLine[]) {
+  async function goOn(from: readonly CopyView[]) {
     const done = new Set(from.map(c => c.id))
     const reading = opened.value !== null
     const last = items.value.findLastIndex(i => done.has(i.id))

@@ -1,29 +1,29 @@
 import { defineStore } from 'pinia'
-import { api, type CopyLine, type CopyQuery, type KeptLane, type Moved } from '~/api/client'
+import { api, type CopyView, type CopyQuery, type KeptLane, type MovedCopies } from '~/api/client'
 
 export const LANE_OF_MOVE: Record<KeptLane, string> = {
   'inbox': 'the inbox',
-  'slow lane': 'the slow lane',
+  'lowPriority': 'the slow lane',
   'spam': 'spam',
   'quarantine': 'quarantine',
   'bin': 'the bin',
 }
 
 /** What is done to the meant copies. Whoever does it stands on the next row at once; the ledger is read anew behind them. */
-export const useDeedsStore = defineStore('deeds', () => {
+export const useMailActions = defineStore('deeds', () => {
   const mail = useMailStore()
   const notices = useNoticeStore()
-  const work = useWorkStore()
+  const work = useJobStore()
   const router = useRouter()
 
   // At once, before the lines are asked for anew: the next key must not be told that somebody else was faster.
-  function keepVersions({ copies }: Moved) {
+  function keepVersions({ copies }: MovedCopies) {
     const versions = new Map(copies.map(c => [c.id, c.version]))
     for (const line of [...mail.items, ...(mail.opened ? [mail.opened] : [])]) line.version = versions.get(line.id) ?? line.version
   }
 
   /** Does something to copies: whoever sees it done stands on the next row already. */
-  async function act(copies: readonly CopyLine[], what: (ids: number[], versions: Record<number, number>) => Promise<void>) {
+  async function eventId(copies: readonly CopyView[], what: (ids: number[], versions: Record<number, number>) => Promise<void>) {
     const versions = Object.fromEntries(copies.map(c => [c.id, c.version]))
     const going = mail.goOn(copies)
     try {
@@ -41,15 +41,15 @@ export const useDeedsStore = defineStore('deeds', () => {
 
   let beginning = false
   /** The same to all that match: it goes on as a job. A second press before it has begun is no second job. */
-  async function actOnAll(what: (query: CopyQuery & { except: number[] }) => Promise<{ act: number, job: number }>, words: string) {
+  async function actOnAll(what: (query: CopyQuery & { except: number[] }) => Promise<{ eventId: number, job: number }>, words: string) {
     if (beginning) return
     beginning = true
     const { limit: _, cursor: __, ...query } = mail.filter
     const except = [...mail.chosen]
     try {
-      const { job, act: actId } = await what({ ...query, except })
+      const { job, eventId: eventId } = await what({ ...query, except })
       await mail.goOn([])
-      work.follow(job, { act: actId, words, ended: () => void mail.reload() })
+      work.follow(job, { eventId: eventId, words, ended: () => void mail.reload() })
     }
     catch (error) {
       notices.failed(error)
@@ -60,44 +60,44 @@ export const useDeedsStore = defineStore('deeds', () => {
   }
 
   /** @param quarantine which, where it is one */
-  async function move(lane: KeptLane, copies: readonly CopyLine[], quarantine?: { id: string, name: string }) {
+  async function move(lane: KeptLane, copies: readonly CopyView[], quarantine?: { id: string, name: string }) {
     const where = quarantine ? `the quarantine ${quarantine.name}` : LANE_OF_MOVE[lane]
     if (mail.all) return actOnAll(query => api.moveAll(query, lane, quarantine?.id), `Sent {n} to ${where}.`)
-    await act(copies, async (ids, versions) => {
+    await eventId(copies, async (ids, versions) => {
       const done = await api.move(ids, lane, versions, quarantine?.id)
       keepVersions(done)
       notices.say(
         done.changed ? `Sent ${namedCopies(copies)} to ${where}.${held(done, copies)}` : `${namedCopies(copies)}: in ${where} already.`,
-        done.actId,
+        done.eventId,
       )
     })
   }
 
   // A release is not the last word where somebody else stops the copy too.
-  function held({ elsewhere = [] }: Moved, copies: readonly CopyLine[]): string {
-    if (!elsewhere.length) return ''
-    return ` ${copies.length === 1 ? 'Another’s stop stands' : `For ${elsewhere.length} of them another’s stop stands`}: `
-      + `${elsewhere[0]!.why}`
+  function held({ notReleased = [] }: MovedCopies, copies: readonly CopyView[]): string {
+    if (!notReleased.length) return ''
+    return ` ${copies.length === 1 ? 'Another’s stop stands' : `For ${notReleased.length} of them another’s stop stands`}: `
+      + `${notReleased[0]!.why}`
   }
 
-  async function judge(value: 'wanted' | 'unwanted' | null) {
+  async function mark(value: 'wanted' | 'unwanted' | null) {
     if (mail.all)
-      return actOnAll(query => api.judgeAll(query, value), value ? `Judged {n} ${value}.` : 'What was said of {n} is taken back.')
+      return actOnAll(query => api.markAll(query, value), value ? `Judged {n} ${value}.` : 'What was said of {n} is taken back.')
     const copies = mail.meant
-    await act(copies, async (ids, versions) => {
-      const done = await api.judge(ids, value, versions)
+    await eventId(copies, async (ids, versions) => {
+      const done = await api.mark(ids, value, versions)
       keepVersions(done)
       const said = value ? `Judged ${namedCopies(copies)} ${value}.` : `What was said of ${namedCopies(copies)} is taken back.`
       notices.say(
         done.changed ? said : `${namedCopies(copies)}: ${value ? `judged ${value} already` : 'nothing was said of it'}.`,
-        done.actId,
-        mendsOf(copies, value),
+        done.eventId,
+        fixesOf(copies, value),
       )
     })
   }
 
   // One stands on the next message already: what has just been called a mistake is mended from here.
-  function mendsOf([copy, ...others]: readonly CopyLine[], judgement: 'wanted' | 'unwanted' | null) {
+  function fixesOf([copy, ...others]: readonly CopyView[], judgement: 'wanted' | 'unwanted' | null) {
     if (!copy || others.length || !wentWrong({ ...copy, judgement, judgementStrength: 'said' })) return null
     const query = new URLSearchParams(router.currentRoute.value.query as Record<string, string>)
     query.set('open', String(copy.id))
@@ -105,5 +105,5 @@ export const useDeedsStore = defineStore('deeds', () => {
     return { to: `/mail?${query}`, text: 'What would mend it?' }
   }
 
-  return { move, judge }
+  return { move, mark }
 })

@@ -1,9 +1,9 @@
 import { defineStore } from 'pinia'
-import { api, ApiProblem, type ActLine } from '~/api/client'
+import { api, ApiProblem, type AuditEventView } from '~/api/client'
 
 interface Notice {
   text: string
-  actId: number | null
+  eventId: number | null
   bad: boolean
   /** Where more of it is to be seen. */
   link: { to: string, text: string } | null
@@ -29,19 +29,19 @@ export const useNoticeStore = defineStore('notices', () => {
     if (!notice.bad) timer = setTimeout(close, 30_000)
   }
 
-  function say(text: string, actId: number | null = null, link: Notice['link'] = null) {
-    show({ text, actId, bad: false, link })
+  function say(text: string, eventId: number | null = null, link: Notice['link'] = null) {
+    show({ text, eventId, bad: false, link })
   }
 
   function failed(error: unknown) {
     const text =
       typeof error === 'string' ? error : error instanceof ApiProblem ? error.message : `Something went wrong: ${String(error)}`
-    show({ text, actId: null, bad: true, link: null })
+    show({ text, eventId: null, bad: true, link: null })
   }
 
   /** One's own acts that can still be taken back, the newest first: as the server has them, also after a reload. */
-  async function lastActs(limit = 8): Promise<ActLine[]> {
-    return (await api.acts({ mine: true, undoable: true, limit })).items
+  async function lastEvents(limit = 8): Promise<AuditEventView[]> {
+    return (await api.auditEvents({ mine: true, undoable: true, limit })).items
   }
 
   let before = Promise.resolve()
@@ -52,10 +52,10 @@ export const useNoticeStore = defineStore('notices', () => {
 
   async function takeNewest() {
     try {
-      const [last] = await lastActs(1)
+      const [last] = await lastEvents(1)
       if (!last || Date.now() - new Date(last.at).getTime() > KEYS_REACH)
         return say('Nothing of the last hour can be taken back. What is older stands behind your initials, and in Record.')
-      await takeBack(last.id)
+      await undoEvent(last.id)
     }
     catch (error) {
       failed(error)
@@ -64,11 +64,11 @@ export const useNoticeStore = defineStore('notices', () => {
 
   let taking = false
   /** @returns whether it is taken back */
-  async function takeBack(act: number): Promise<boolean> {
+  async function undoEvent(eventId: number): Promise<boolean> {
     if (taking) return false
     taking = true
     try {
-      const done = await api.undo(act)
+      const done = await api.undo(eventId)
       undone.value++
       show({
         text:
@@ -77,7 +77,7 @@ export const useNoticeStore = defineStore('notices', () => {
             : done.changed
               ? `Taken back: ${count(done.changed)} as before.`
               : 'Taken back: it is as before.',
-        actId: null,
+        eventId: null,
         bad: false,
         link: null,
       })
@@ -96,5 +96,5 @@ export const useNoticeStore = defineStore('notices', () => {
     current.value = null
   }
 
-  return { current, undone, say, failed, lastActs, takeLastBack, takeBack, close, forget: close }
+  return { current, undone, say, failed, lastEvents, takeLastBack, undoEvent, close, forget: close }
 })

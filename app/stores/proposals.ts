@@ -1,12 +1,12 @@
 import { defineStore } from 'pinia'
 import { useDocumentVisibility, useIntervalFn } from '@vueuse/core'
-import { api, type ProposalLine } from '~/api/client'
+import { api, type ProposalView } from '~/api/client'
 
 const LOOK_EVERY = 60_000
 
 /** What is proposed: what waits for an answer, and the answers to one's own. */
 export const useProposalStore = defineStore('proposals', () => {
-  const items = shallowRef<ProposalLine[] | null>(null)
+  const items = shallowRef<ProposalView[] | null>(null)
   const counts = ref({ waiting: 0, news: 0, all: 0 })
   const failure = ref('')
 

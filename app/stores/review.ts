@@ -4,10 +4,10 @@ import {
   api,
   type CopyDetail,
   type KeptLane,
-  type Moved,
-  type PlaceLine,
+  type MovedCopies,
+  type ReviewPlaceView,
   type ReviewGroup,
-  type ReviewItem,
+  type ReviewItemView,
   type ReviewPlace,
 } from '~/api/client'
 
@@ -15,15 +15,15 @@ import {
 export type Going = { kind: 'group', key: string } | { kind: 'telling' } | { kind: 'soon' }
 
 const LOOK_EVERY = 60_000
-const AT_ONCE = 50
+const BATCH_SIZE = 50
 /** Copies of one group that are settled in one act. */
-const MOST_AT_ONCE = 2000
+const MAX_BATCH_SIZE = 2000
 
 /** Where copies go that are wanted, and that are not, from each place. What is judged where it should be stays there. */
-const WHERE: Record<PlaceLine['lane'], Record<'wanted' | 'unwanted', KeptLane>> = {
+const WHERE: Record<ReviewPlaceView['lane'], Record<'wanted' | 'unwanted', KeptLane>> = {
   'quarantine': { wanted: 'inbox', unwanted: 'bin' },
   'spam': { wanted: 'inbox', unwanted: 'spam' },
-  'slow lane': { wanted: 'inbox', unwanted: 'spam' },
+  'lowPriority': { wanted: 'inbox', unwanted: 'spam' },
   'bin': { wanted: 'inbox', unwanted: 'bin' },
 }
 
@@ -31,13 +31,13 @@ const WHERE: Record<PlaceLine['lane'], Record<'wanted' | 'unwanted', KeptLane>> 
 export const useReviewStore = defineStore('review', () => {
   const notices = useNoticeStore()
   const counts = ref({ waiting: 0, asked: 0, news: 0 })
-  const places = shallowRef<PlaceLine[] | null>(null)
+  const places = shallowRef<ReviewPlaceView[] | null>(null)
   const place = ref<ReviewPlace>({ lane: 'quarantine', quarantine: 'general', by: 'clause' })
   const groups = shallowRef<ReviewGroup[]>([])
   const total = ref(0)
   const more = ref(0)
   const going = ref<Going | null>(null)
-  const items = shallowRef<ReviewItem[]>([])
+  const items = shallowRef<ReviewItemView[]>([])
   const next = ref<string | null>(null)
   const at = ref(0)
   const whole = ref(false)
@@ -45,20 +45,20 @@ export const useReviewStore = defineStore('review', () => {
   const state = ref<'reading' | 'ready' | 'failed'>('reading')
   const failure = ref('')
 
-  const isHere = (p: PlaceLine) => p.lane === place.value.lane && p.quarantine === (place.value.quarantine ?? null)
+  const isHere = (p: ReviewPlaceView) => p.lane === place.value.lane && p.quarantine === (place.value.quarantine ?? null)
   const here = computed(() => places.value?.find(isHere))
   const group = computed(() => {
     const now = going.value
     return now?.kind === 'group' ? (groups.value.find(g => g.key === now.key) ?? null) : null
   })
-  const shown = computed<ReviewItem | null>(() => items.value[at.value] ?? null)
+  const shown = computed<ReviewItemView | null>(() => items.value[at.value] ?? null)
   /** So many copies are gone through, also those that are not read yet. */
   const howMany = computed(() => {
     const unread = going.value?.kind === 'soon' && next.value !== null
     return group.value?.copies ?? (unread ? (here.value?.soon ?? 0) : items.value.length)
   })
   /** What keys and buttons act on: the copy that is shown, with its text, or all of the group where that was chosen. */
-  const meant = computed<readonly ReviewItem[]>(() => {
+  const meant = computed<readonly ReviewItemView[]>(() => {
     if (!shown.value || copy.value?.id !== shown.value.id) return []
     return whole.value ? items.value : [shown.value]
   })
@@ -107,7 +107,7 @@ export const useReviewStore = defineStore('review', () => {
       return
     }
     try {
-      const found = await api.reviewItems({ ...queryOf(what), limit: AT_ONCE })
+      const found = await api.reviewItems({ ...queryOf(what), limit: BATCH_SIZE })
       if (turn !== reading) return
       // Somebody else was through with it.
       if (!found.items.length && what.kind === 'group') {
@@ -173,7 +173,7 @@ export const useReviewStore = defineStore('review', () => {
       return
     }
     try {
-      while (next.value && items.value.length < MOST_AT_ONCE) await readOn()
+      while (next.value && items.value.length < MAX_BATCH_SIZE) await readOn()
     }
     catch (error) {
       notices.failed(error)
@@ -185,16 +185,16 @@ export const useReviewStore = defineStore('review', () => {
   let acting: Promise<unknown> = Promise.resolve()
 
   /** Lets what is meant out as wanted, or keeps it away as unwanted; whoever does it stands on the next one at once. */
-  function settle(judge: 'wanted' | 'unwanted', reason?: string): Promise<unknown> {
-    const copies = meant.value.slice(0, MOST_AT_ONCE)
+  function settle(mark: 'wanted' | 'unwanted', reason?: string): Promise<unknown> {
+    const copies = meant.value.slice(0, MAX_BATCH_SIZE)
     if (!copies.length) return acting
     const { lane } = place.value
-    const to = WHERE[lane][judge]
+    const to = WHERE[lane][mark]
     acting = acting.then(async () => {
       try {
         const versions = Object.fromEntries(copies.map(c => [c.id, c.version]))
-        const done = await api.settle(copies.map(c => c.id), { lane: to, judge, reason }, versions)
-        notices.say(`${wordsOf(lane, judge, namedCopies(copies))}${elsewhereWords(done)}`, done.actId)
+        const done = await api.settle(copies.map(c => c.id), { lane: to, mark, reason }, versions)
+        notices.say(`${wordsOf(lane, mark, namedCopies(copies))}${notReleasedWords(done)}`, done.eventId)
       }
       catch (error) {
         notices.failed(error)
@@ -205,22 +205,22 @@ export const useReviewStore = defineStore('review', () => {
     return acting
   }
 
-  function elsewhereWords({ elsewhere = [] }: Moved): string {
-    if (!elsewhere.length) return ''
-    const which = elsewhere.length === 1 ? 'one of them' : elsewhere.length
-    return ` Another’s stop stands for ${which}: ${elsewhere[0]!.why}`
+  function notReleasedWords({ notReleased = [] }: MovedCopies): string {
+    if (!notReleased.length) return ''
+    const which = notReleased.length === 1 ? 'one of them' : notReleased.length
+    return ` Another’s stop stands for ${which}: ${notReleased[0]!.why}`
   }
 
-  function wordsOf(lane: PlaceLine['lane'], judge: 'wanted' | 'unwanted', what: string): string {
-    if (judge === 'wanted') return lane === 'quarantine' ? `Released ${what} as wanted.` : `Brought ${what} to the inbox as wanted.`
+  function wordsOf(lane: ReviewPlaceView['lane'], mark: 'wanted' | 'unwanted', what: string): string {
+    if (mark === 'wanted') return lane === 'quarantine' ? `Released ${what} as wanted.` : `Brought ${what} to the inbox as wanted.`
     if (lane === 'quarantine') return `Rejected ${what}: it is in the bin, judged unwanted.`
-    return lane === 'slow lane'
+    return lane === 'lowPriority'
       ? `Sent ${what} to spam, judged unwanted.`
       : `Judged ${what} unwanted; it stays here until it is cleared away.`
   }
 
   /** Takes copies out of what is gone through; what comes behind them is shown. */
-  function leave(copies: readonly ReviewItem[]) {
+  function leave(copies: readonly ReviewItemView[]) {
     const gone = new Set(copies.map(c => c.id))
     const before = items.value.slice(0, at.value).filter(i => !gone.has(i.id)).length
     items.value = items.value.filter(i => !gone.has(i.id))
@@ -231,7 +231,7 @@ export const useReviewStore = defineStore('review', () => {
     groups.value = groups.value.flatMap(g => (g.key !== key ? [g] : g.copies > gone.size ? [{ ...g, copies: g.copies - gone.size }] : []))
     if (items.value.length) void open()
     else void endOfGroup()
-    if (items.value.length < AT_ONCE / 4) void readOn().catch(error => notices.failed(error))
+    if (items.value.length < BATCH_SIZE / 4) void readOn().catch(error => notices.failed(error))
   }
 
   async function endOfGroup() {

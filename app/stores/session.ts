@@ -1,5 +1,5 @@
 import { defineStore } from 'pinia'
-import { api, type Person, type Power, type SessionAnswer } from '~/api/client'
+import { api, type Person, type Permission, type SessionAnswer } from '~/api/client'
 
 /** Who is signed in. */
 export const useSessionStore = defineStore('session', () => {
@@ -16,8 +16,8 @@ export const useSessionStore = defineStore('session', () => {
   }
 
   /** Whether who is signed in may do that. */
-  function may(power: Power): boolean {
-    return person.value?.powers.includes(power) === true
+  function can(permission: Permission): boolean {
+    return person.value?.permissions.includes(permission) === true
   }
 
   async function signIn(email: string, password: string) {
@@ -33,8 +33,8 @@ export const useSessionStore = defineStore('session', () => {
     person.value = null
     useDirectoryStore().data = null
     useNoticeStore().forget()
-    useWorkStore().forget()
+    useJobStore().forget()
   }
 
-  return { person, demo, may, load, signIn, signOut, forget }
+  return { person, demo, can, load, signIn, signOut, forget }
 })

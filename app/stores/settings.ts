@@ -1,15 +1,15 @@
 import { defineStore } from 'pinia'
-import { api, type House, type HouseSettings } from '~/api/client'
+import { api, type SettingsView, type Settings } from '~/api/client'
 
 /** What is so of the whole installation, and how it is changed. */
-export const useHouseStore = defineStore('house', () => {
+export const useSettingsStore = defineStore('house', () => {
   const notices = useNoticeStore()
-  const data = ref<House | null>(null)
+  const data = ref<SettingsView | null>(null)
   const failure = ref('')
 
   async function load() {
     try {
-      data.value = await api.house()
+      data.value = await api.settings()
       failure.value = ''
     }
     catch (error) {
@@ -18,10 +18,10 @@ export const useHouseStore = defineStore('house', () => {
   }
 
   /** Changes parts of it on the version that is shown. @throws what the server says against it */
-  async function save(parts: Partial<HouseSettings>, words: string) {
-    const { act } = await api.changeHouse({ ...parts, version: data.value!.version })
+  async function save(parts: Partial<Settings>, words: string) {
+    const { eventId } = await api.changeSettings({ ...parts, version: data.value!.version })
     await Promise.all([load(), useDirectoryStore().load()])
-    notices.say(act === null ? 'Nothing was changed: it is so already.' : words, act)
+    notices.say(eventId === null ? 'Nothing was changed: it is so already.' : words, eventId)
   }
 
   watch(() => notices.undone, () => data.value && load())

@@ -2,15 +2,15 @@ import { defineStore } from 'pinia'
 import type { PolicyChange } from '#core/change'
 import { draftChanges, type Then } from '#core/suggest'
 import { phraseText, type KeptLane } from '#core/policy'
-import { api, type Candidate, type CopyLine, type CopyQuery, type RuleForm, type Sketch } from '~/api/client'
+import { api, type Candidate, type CopyView, type CopyQuery, type RuleForm, type Suggestion } from '~/api/client'
 
 /** From what is sketched. */
-export type SketchAbout =
-  | { ids: number[], lines: CopyLine[] }
+export type SuggestionAbout =
+  | { ids: number[], lines: CopyView[] }
   | { query: CopyQuery & { except?: number[] } }
 
 /** What somebody chose of a sketch. */
-export interface SketchChoice {
+export interface SuggestionChoice {
   /** Which width of the sender, by its place among the candidates; null for anybody. */
   who: number | null
   /** As they are written, one a line or with commas between. */
@@ -25,16 +25,16 @@ export interface SketchChoice {
 }
 
 /** What is sketched from the mail in front of somebody. One at a time; it is open in place of the reader. */
-export const useSketchStore = defineStore('sketch', () => {
-  const about = ref<SketchAbout | null>(null)
-  const sketch = shallowRef<Sketch | null>(null)
+export const useSuggestionStore = defineStore('sketch', () => {
+  const about = ref<SuggestionAbout | null>(null)
+  const suggestion = shallowRef<Suggestion | null>(null)
   const state = ref<'reading' | 'ready' | 'failed'>('reading')
   const failure = ref('')
-  const choice = ref<SketchChoice>(blank())
+  const choice = ref<SuggestionChoice>(blank())
   /** The rule with which a sheet opens that is filled in from here. */
   const handedOn = shallowRef<RuleForm | null>(null)
 
-  function blank(): SketchChoice {
+  function blank(): SuggestionChoice {
     return { who: 0, words: '', these: true, here: true, coming: true, adding: null }
   }
 
@@ -44,11 +44,11 @@ export const useSketchStore = defineStore('sketch', () => {
     const mine = ++asked
     state.value = 'reading'
     try {
-      const found = await api.sketch('ids' in about.value ? { ids: about.value.ids, ...how } : { query: about.value.query, ...how })
+      const found = await api.suggestion('ids' in about.value ? { ids: about.value.ids, ...how } : { query: about.value.query, ...how })
       if (mine !== asked) return
-      const before = sketch.value
+      const before = suggestion.value
       const kind = before && choice.value.who !== null ? before.candidates[choice.value.who]?.kind : undefined
-      sketch.value = found
+      suggestion.value = found
       const same = found.candidates.findIndex(c => c.kind === kind)
       if (choice.value.who !== null) choice.value.who = same >= 0 ? same : found.preset
       // Where a search has no sender in common, its words are what it has.
@@ -63,9 +63,9 @@ export const useSketchStore = defineStore('sketch', () => {
   }
 
   /** Opens a sketch from these copies, or from all that match. */
-  function from(what: SketchAbout, words = '') {
+  function from(what: SuggestionAbout, words = '') {
     about.value = what
-    sketch.value = null
+    suggestion.value = null
     choice.value = { ...blank(), words }
     void read()
   }
@@ -73,16 +73,16 @@ export const useSketchStore = defineStore('sketch', () => {
   function close() {
     asked++
     about.value = null
-    sketch.value = null
+    suggestion.value = null
   }
 
   const phrases = computed(() => readPhrases(choice.value.words).map(phraseText))
   const candidate = computed<Candidate | null>(() =>
-    sketch.value && choice.value.who !== null ? (sketch.value.candidates[choice.value.who] ?? null) : null)
+    suggestion.value && choice.value.who !== null ? (suggestion.value.candidates[choice.value.who] ?? null) : null)
 
   /** The changes that it comes to; null while it says nothing. */
   function changesOf(watch = false): PolicyChange[] | null {
-    const now = sketch.value
+    const now = suggestion.value
     if (!now) return null
     if (choice.value.adding !== null) return now.covered[choice.value.adding]?.add ?? null
     if (!candidate.value && !phrases.value.length) return null
@@ -90,17 +90,17 @@ export const useSketchStore = defineStore('sketch', () => {
     if (candidate.value && !phrases.value.length && !watch) return candidate.value.changes
     const draft = { senders: candidate.value?.senders ?? [], phrases: phrases.value, then: now.then, owner: now.owner, watch }
     const rules = now.ruleNames.map(name => ({ name, owner: now.owner }))
-    return draftChanges({ lists: [], bindings: [], rules, quarantines: useDirectoryStore().names.quarantines }, draft, () => '')
+    return draftChanges({ lists: [], assignments: [], rules, quarantines: useDirectoryStore().names.quarantines }, draft, () => '')
   }
 
-  const beyond = computed(() => sketch.value?.beyond === true)
-  const protects = computed(() => sketch.value?.then.to === 'inbox')
+  const beyond = computed(() => suggestion.value?.beyond === true)
+  const protects = computed(() => suggestion.value?.then.to === 'inbox')
   /** Lanes out of which the rest of such mail here is moved. */
   const lanes = computed<KeptLane[]>(() => {
-    if (!protects.value) return ['inbox', 'slow lane']
+    if (!protects.value) return ['inbox', 'lowPriority']
     const lying = about.value && 'lines' in about.value ? about.value.lines.map(l => l.lane) : []
     return ['spam', 'quarantine', ...(lying.includes('bin') ? (['bin'] as const) : [])]
   })
 
-  return { about, sketch, state, failure, choice, handedOn, candidate, phrases, protects, beyond, lanes, from, read, close, changesOf }
+  return { about, suggestion, state, failure, choice, handedOn, candidate, phrases, protects, beyond, lanes, from, read, close, changesOf }
 })

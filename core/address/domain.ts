@@ -39,7 +39,7 @@ export function domainToUnicode(domain: string): string {
 
 /** What was asked before; the same few domains write most mail. */
 const registrables = new Map<string, string | null>()
-const MOST_KNOWN = 5000
+const MAX_KNOWN = 5000
 
 /**
  * The registrable domain by the Public Suffix List, private section included (publicsuffix.org); null for a
@@ -49,7 +49,7 @@ export function registrableDomain(domain: string): string | null {
   const known = registrables.get(domain)
   if (known !== undefined) return known
   const found = getDomain(domain, { allowPrivateDomains: true })
-  if (registrables.size >= MOST_KNOWN) registrables.clear()
+  if (registrables.size >= MAX_KNOWN) registrables.clear()
   registrables.set(domain, found)
   return found
 }

@@ -22,12 +22,12 @@ export function completed(changes: readonly PolicyChange[], making: Making): Pol
         const list = { ...change.list, id: change.list.id ?? making.id() }
         return { ...change, list: entries ? { ...list, entries: entries.map(e => completedEntry(e, making)) } : list }
       }
-      case 'use':
-        return { ...change, use: { ...change.use, id: change.use.id ?? making.id() } }
+      case 'assignment':
+        return { ...change, assignment: { ...change.assignment, id: change.assignment.id ?? making.id() } }
       case 'rule':
         return { ...change, rule: { ...change.rule, id: change.rule.id ?? making.id() } }
-      case 'phrase set':
-        return { ...change, 'phrase set': { ...change['phrase set'], id: change['phrase set'].id ?? making.id() } }
+      case 'phraseSet':
+        return { ...change, 'phraseSet': { ...change['phraseSet'], id: change['phraseSet'].id ?? making.id() } }
       case 'quarantine':
         return { ...change, quarantine: { ...change.quarantine, id: change.quarantine.id ?? making.id() } }
       case 'threshold':

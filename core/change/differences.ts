@@ -16,20 +16,20 @@ export function differences(before: Clauses, after: Clauses): PolicyChange[] {
   ]
   // A list that goes takes its uses and its entries along, also where another of its id comes: then they are put anew.
   const goneLists = new Set(lists.removed)
-  const uses = compared(before.bindings.filter(b => !goneLists.has(b.list)), after.bindings)
+  const assignments = compared(before.assignments.filter(b => !goneLists.has(b.list)), after.assignments)
   const there = new Map(before.lists.map(l => [l.id, l.entries]))
   const entriesBefore = (list: string) => (goneLists.has(list) ? [] : (there.get(list) ?? []))
   const changes: PolicyChange[] = [
     ...rules.removed.map(id => ({ remove: 'rule' as const, id })),
-    ...uses.removed.map(id => ({ remove: 'use' as const, id })),
+    ...assignments.removed.map(id => ({ remove: 'assignment' as const, id })),
     ...lists.removed.map(id => ({ remove: 'list' as const, id })),
-    ...sets.removed.map(id => ({ remove: 'phrase set' as const, id })),
+    ...sets.removed.map(id => ({ remove: 'phraseSet' as const, id })),
     ...quarantines.removed.map(id => ({ remove: 'quarantine' as const, id })),
     ...quarantines.put.map(quarantine => ({ put: 'quarantine' as const, quarantine })),
     ...lists.put.map(list => ({ put: 'list' as const, list })),
-    ...sets.put.map(set => ({ 'put': 'phrase set' as const, 'phrase set': set })),
+    ...sets.put.map(set => ({ 'put': 'phraseSet' as const, 'phraseSet': set })),
     ...after.lists.flatMap(list => entryChanges(list.id, entriesBefore(list.id), list.entries)),
-    ...uses.put.map(use => ({ put: 'use' as const, use })),
+    ...assignments.put.map(assignment => ({ put: 'assignment' as const, assignment })),
     ...rules.put.map(rule => ({ put: 'rule' as const, rule })),
     ...thresholdChanges(before, after),
   ]
@@ -49,8 +49,8 @@ export function inverse(before: Clauses, after: Clauses): PolicyChange[] {
 }
 
 // Without entries: those are compared apart, since there may be a million.
-function head({ id, name, owner, usualSide, on }: Clauses['lists'][number]) {
-  return { id, name, owner, usualSide, on }
+function head({ id, name, owner, usualSide, enabled }: Clauses['lists'][number]) {
+  return { id, name, owner, usualSide, enabled }
 }
 
 function compared<T extends { id: string, owner?: string }>(before: readonly T[], after: readonly T[]): { removed: string[], put: T[] } {

@@ -15,19 +15,19 @@ export function handOver(policy: Clauses, from: { owner: Owner, name: string }, 
     for (let n = 1; taken.has(name.toLowerCase()); n++) name = `${thing.name} (from ${from.name}${n > 1 ? ` ${n}` : ''})`
     return { ...thing, name, owner: to }
   }
-  const [lists, uses, sets, rules] = [own(policy.lists), own(policy.bindings), own(policy.phraseSets), own(policy.rules)]
+  const [lists, assignments, sets, rules] = [own(policy.lists), own(policy.assignments), own(policy.phraseSets), own(policy.rules)]
   const going = new Set(lists.map(l => l.id))
   const handed = rules.map(r => renamed(r, policy.rules))
-  if (!lists.length && !uses.length && !sets.length && !rules.length) return []
+  if (!lists.length && !assignments.length && !sets.length && !rules.length) return []
   return [
     ...rules.map(r => ({ remove: 'rule' as const, id: r.id })),
     // A list takes its uses along.
-    ...uses.filter(u => !going.has(u.list)).map(u => ({ remove: 'use' as const, id: u.id })),
+    ...assignments.filter(u => !going.has(u.list)).map(u => ({ remove: 'assignment' as const, id: u.id })),
     ...lists.map(l => ({ remove: 'list' as const, id: l.id })),
-    ...sets.map(s => ({ remove: 'phrase set' as const, id: s.id })),
+    ...sets.map(s => ({ remove: 'phraseSet' as const, id: s.id })),
     ...lists.map(l => ({ put: 'list' as const, list: renamed(l, policy.lists) })),
-    ...sets.map(s => ({ 'put': 'phrase set' as const, 'phrase set': renamed(s, policy.phraseSets) })),
-    ...uses.map(u => ({ put: 'use' as const, use: { ...u, owner: to } })),
+    ...sets.map(s => ({ 'put': 'phraseSet' as const, 'phraseSet': renamed(s, policy.phraseSets) })),
+    ...assignments.map(u => ({ put: 'assignment' as const, assignment: { ...u, owner: to } })),
     ...handed.map(rule => ({ put: 'rule' as const, rule })),
     ...(rules.length
       ? [{ order: to, rules: [...policy.rules.filter(r => r.owner === to), ...handed].map(r => r.id) }]

@@ -2,7 +2,7 @@ import isSame from 'fast-deep-equal'
 import { entryKey } from '../kinds'
 import {
   rulesReferences,
-  type Binding,
+  type Assignment,
   type Claim,
   type Entry,
   type List,
@@ -27,7 +27,7 @@ interface KnownList {
 export class IndexedClauses<P extends Clauses> {
   readonly #policy: P
   readonly #lists: Map<string, KnownList>
-  readonly #uses: Map<string, Binding>
+  readonly #assignments: Map<string, Assignment>
   readonly #usesOfList = new Map<string, Set<string>>()
   readonly #sets: Map<string, PhraseSet>
   readonly #quarantines: Map<string, Quarantine>
@@ -40,12 +40,12 @@ export class IndexedClauses<P extends Clauses> {
   constructor(policy: P) {
     this.#policy = policy
     this.#lists = new Map(policy.lists.map(list => [list.id, { list, entries: null }]))
-    this.#uses = new Map(policy.bindings.map(b => [b.id, b]))
+    this.#assignments = new Map(policy.assignments.map(b => [b.id, b]))
     this.#sets = new Map(policy.phraseSets.map(s => [s.id, s]))
     this.#quarantines = new Map(policy.quarantines.map(q => [q.id, q]))
     this.#rules = new RuleOrder(policy.rules)
     this.#thresholds = policy.thresholds
-    for (const use of policy.bindings) this.#noteUse(use)
+    for (const assignment of policy.assignments) this.#noteUse(assignment)
     for (const rule of policy.rules) this.#noteConfirmed(`rule ${rule.id}`, keysOfRule(rule))
   }
 
@@ -90,7 +90,7 @@ export class IndexedClauses<P extends Clauses> {
       ...this.#policy,
       ...of('lists', () => [...this.#lists.values()].map(({ list, entries }) =>
         (entries ? { ...list, entries: [...entries.values()] } : list))),
-      ...of('bindings', () => [...this.#uses.values()]),
+      ...of('assignments', () => [...this.#assignments.values()]),
       ...of('phraseSets', () => [...this.#sets.values()]),
       ...of('quarantines', () => [...this.#quarantines.values()]),
       ...of('rules', () => this.#rules.rules()),
@@ -111,14 +111,14 @@ export class IndexedClauses<P extends Clauses> {
       case 'list':
         this.#putList(change.list as ListPut & { id: string })
         return null
-      case 'use':
-        this.#putUse(change.use as Binding)
+      case 'assignment':
+        this.#putUse(change.assignment as Assignment)
         return null
       case 'rule':
         this.#putRule(change.rule as Rule)
         return null
-      case 'phrase set':
-        this.#sets.set(change['phrase set'].id!, change['phrase set'] as PhraseSet)
+      case 'phraseSet':
+        this.#sets.set(change['phraseSet'].id!, change['phraseSet'] as PhraseSet)
         this.#changed.add('phraseSets')
         return null
       case 'quarantine':
@@ -145,12 +145,12 @@ export class IndexedClauses<P extends Clauses> {
     this.#changed.add('lists')
   }
 
-  #putUse(use: Binding): void {
-    const before = this.#uses.get(use.id)
+  #putUse(assignment: Assignment): void {
+    const before = this.#assignments.get(assignment.id)
     if (before) this.#forgetUse(before)
-    this.#uses.set(use.id, use)
-    this.#noteUse(use)
-    this.#changed.add('bindings')
+    this.#assignments.set(assignment.id, assignment)
+    this.#noteUse(assignment)
+    this.#changed.add('assignments')
   }
 
   #putRule(rule: Rule): void {
@@ -183,14 +183,14 @@ export class IndexedClauses<P extends Clauses> {
         if (!this.#lists.delete(id)) return gone
         this.#changed.add('lists')
         // A list goes with its uses.
-        for (const use of [...(this.#usesOfList.get(id) ?? [])]) this.#remove('use', use)
+        for (const assignment of [...(this.#usesOfList.get(id) ?? [])]) this.#remove('assignment', assignment)
         return null
-      case 'use': {
-        const use = this.#uses.get(id)
-        if (!use) return gone
-        this.#forgetUse(use)
-        this.#uses.delete(id)
-        this.#changed.add('bindings')
+      case 'assignment': {
+        const assignment = this.#assignments.get(id)
+        if (!assignment) return gone
+        this.#forgetUse(assignment)
+        this.#assignments.delete(id)
+        this.#changed.add('assignments')
         return null
       }
       case 'rule': {
@@ -201,7 +201,7 @@ export class IndexedClauses<P extends Clauses> {
         this.#changed.add('rules')
         return null
       }
-      case 'phrase set':
+      case 'phraseSet':
         this.#changed.add('phraseSets')
         return this.#sets.delete(id) ? null : gone
       case 'quarantine':
@@ -221,8 +221,8 @@ export class IndexedClauses<P extends Clauses> {
     for (const clause of [...(this.#confirmed.get('list' in wider ? `list ${wider.list}` : `set ${wider.set}`) ?? [])]) {
       const id = clause.slice(clause.indexOf(' ') + 1)
       if (clause.startsWith('use ')) {
-        const use = this.#uses.get(id)!
-        this.#putUse({ ...use, stop: { to: use.stop!.to } })
+        const assignment = this.#assignments.get(id)!
+        this.#putUse({ ...assignment, stop: { to: assignment.stop!.to } })
       }
       else {
         const rule = this.#rules.get(id)!
@@ -231,14 +231,14 @@ export class IndexedClauses<P extends Clauses> {
     }
   }
 
-  #noteUse(use: Binding): void {
-    add(this.#usesOfList, use.list, use.id)
-    this.#noteConfirmed(`use ${use.id}`, keysOfUse(use))
+  #noteUse(assignment: Assignment): void {
+    add(this.#usesOfList, assignment.list, assignment.id)
+    this.#noteConfirmed(`use ${assignment.id}`, keysOfAssignment(assignment))
   }
 
-  #forgetUse(use: Binding): void {
-    this.#usesOfList.get(use.list)?.delete(use.id)
-    this.#forgetConfirmed(`use ${use.id}`, keysOfUse(use))
+  #forgetUse(assignment: Assignment): void {
+    this.#usesOfList.get(assignment.list)?.delete(assignment.id)
+    this.#forgetConfirmed(`use ${assignment.id}`, keysOfAssignment(assignment))
   }
 
   #noteConfirmed(clause: string, keys: readonly string[]): void {
@@ -277,13 +277,13 @@ function putEntry({ kind, value, note, expires, ...said }: EntryPut, there: Entr
 }
 
 /** What a confirmed use or rule depends on, as `list ID` and `set ID`; empty where it has no confirmation. */
-function keysOfUse({ list, stop }: Binding): string[] {
+function keysOfAssignment({ list, stop }: Assignment): string[] {
   return stop?.confirmed ? [`list ${list}`] : []
 }
 
 function keysOfRule(rule: Rule): string[] {
   if (!hasConfirmed(rule.claims)) return []
-  return rulesReferences(rule).flatMap(({ to, id }) => (to === 'list' ? [`list ${id}`] : to === 'phrase set' ? [`set ${id}`] : []))
+  return rulesReferences(rule).flatMap(({ to, id }) => (to === 'list' ? [`list ${id}`] : to === 'phraseSet' ? [`set ${id}`] : []))
 }
 
 function asksElse(a: Rule, b: Rule): boolean {

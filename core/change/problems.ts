@@ -1,11 +1,11 @@
 import { addTo } from '../add-to'
-import { isPersonal, rulesReferences, thresholdsReferences, usesReferences, type Binding, type Owner, type Reference } from '../policy'
+import { isPersonal, rulesReferences, thresholdsReferences, assignmentReferences, type Assignment, type Owner, type Reference } from '../policy'
 import { clauseOwners } from './clause-owners'
 import { THRESHOLDS, type ChangeProblem, type Clauses, type PolicyChange } from './types'
 
 /** What is wrong with what changes come to: names that are taken, references to what is not there, the same thing twice. */
 export function problemsIn(before: Clauses, after: Clauses, changes: readonly PolicyChange[]): ChangeProblem[] {
-  const [was, is] = [new Owners(before), new Known(after)]
+  const [was, is] = [new Owners(before), new KnownNames(after)]
   const out: ChangeProblem[] = []
   changes.forEach((change, i) => {
     out.push(...problemsOf(was, is, change).map(p => ({ ...p, change: i })))
@@ -21,7 +21,7 @@ class Owners {
 
   constructor(clauses: Clauses) {
     this.#owners = clauseOwners(clauses)
-    for (const { id, list } of clauses.bindings) addTo(this.#usesOfList, list, id)
+    for (const { id, list } of clauses.assignments) addTo(this.#usesOfList, list, id)
   }
 
   of(what: string, id: string | undefined): Owner | undefined {
@@ -32,16 +32,16 @@ class Owners {
     if (!('remove' in change) || change.remove === 'entries') return
     this.#owners.delete(`${change.remove} ${change.id}`)
     if (change.remove !== 'list') return
-    for (const use of this.#usesOfList.get(change.id) ?? []) this.#owners.delete(`use ${use}`)
+    for (const assignment of this.#usesOfList.get(change.id) ?? []) this.#owners.delete(`use ${assignment}`)
     this.#usesOfList.delete(change.id)
   }
 }
 
 /** What changes came to, to be looked up in. Each table is made when it is first needed. */
-class Known {
+class KnownNames {
   #names: Map<string, string[]> | undefined
   #things: Map<string, Owner | undefined> | undefined
-  #uses: Map<string, string[]> | undefined
+  #assignments: Map<string, string[]> | undefined
   #users: Map<string, { owner: Owner, name: string }[]> | undefined
 
   constructor(readonly clauses: Clauses) {}
@@ -67,12 +67,12 @@ class Known {
   }
 
   /** Ids of the uses that say the same as this one. */
-  usesLike(use: Binding): readonly string[] {
-    if (!this.#uses) {
-      this.#uses = new Map()
-      for (const b of this.clauses.bindings) addTo(this.#uses, useKey(b), b.id)
+  usesLike(assignment: Assignment): readonly string[] {
+    if (!this.#assignments) {
+      this.#assignments = new Map()
+      for (const b of this.clauses.assignments) addTo(this.#assignments, useKey(b), b.id)
     }
-    return this.#uses.get(useKey(use)) ?? []
+    return this.#assignments.get(useKey(assignment)) ?? []
   }
 
   /** Clauses that refer to a thing. */
@@ -82,9 +82,9 @@ class Known {
       const names = new Map(this.clauses.lists.map(l => [l.id, l.name]))
       for (const rule of this.clauses.rules)
         for (const key of keysOf(rulesReferences(rule))) addTo(this.#users, key, { owner: rule.owner, name: rule.name })
-      for (const use of this.clauses.bindings)
-        for (const key of keysOf(usesReferences(use).filter(r => r.to === 'quarantine')))
-          addTo(this.#users, key, { owner: use.owner, name: names.get(use.list) ?? 'a list' })
+      for (const assignment of this.clauses.assignments)
+        for (const key of keysOf(assignmentReferences(assignment).filter(r => r.to === 'quarantine')))
+          addTo(this.#users, key, { owner: assignment.owner, name: names.get(assignment.list) ?? 'a list' })
       for (const t of THRESHOLDS) {
         const quarantine = this.clauses.thresholds?.[t]?.stop.quarantine
         if (quarantine !== undefined) addTo(this.#users, `quarantine ${quarantine}`, { owner: 'organisation', name: `the score (${t})` })
@@ -95,23 +95,23 @@ class Known {
 }
 
 interface Named { id: string, name: string, owner?: Owner }
-const NAMED = { 'list': 'lists', 'phrase set': 'phraseSets', 'quarantine': 'quarantines', 'rule': 'rules' } as const
+const NAMED = { 'list': 'lists', 'phraseSet': 'phraseSets', 'quarantine': 'quarantines', 'rule': 'rules' } as const
 type NamedKind = keyof typeof NAMED
 
 const nameKey = (what: NamedKind, owner: Owner | undefined, name: string) => `${what} ${owner ?? ''}\0${name.toLowerCase()}`
-const useKey = (b: Binding) => `${b.list} ${b.owner} ${b.side} ${b.direction ?? 'inbound'} ${b.state}`
+const useKey = (b: Assignment) => `${b.list} ${b.owner} ${b.side} ${b.direction ?? 'inbound'} ${b.state}`
 const keysOf = (references: readonly Reference[]) => new Set(references.map(r => `${r.to} ${r.id}`))
 
-type Found = Omit<ChangeProblem, 'change'>
+type FoundProblem = Omit<ChangeProblem, 'change'>
 
-function problemsOf(was: Owners, is: Known, change: PolicyChange): Found[] {
+function problemsOf(was: Owners, is: KnownNames, change: PolicyChange): FoundProblem[] {
   if (!('put' in change)) return []
   switch (change.put) {
     case 'list':
       return [...nameProblems(is, 'list', change.list), ...ownerProblems(was.of('list', change.list.id), change.list.owner, 'list')]
-    case 'phrase set': {
-      const set = change['phrase set']
-      return [...nameProblems(is, 'phrase set', set), ...ownerProblems(was.of('phrase set', set.id), set.owner, 'phrase set')]
+    case 'phraseSet': {
+      const set = change['phraseSet']
+      return [...nameProblems(is, 'phraseSet', set), ...ownerProblems(was.of('phraseSet', set.id), set.owner, 'phraseSet')]
     }
     case 'quarantine':
       return nameProblems(is, 'quarantine', change.quarantine)
@@ -121,11 +121,11 @@ function problemsOf(was: Owners, is: Known, change: PolicyChange): Found[] {
         ...ownerProblems(was.of('rule', change.rule.id), change.rule.owner, 'rule'),
         ...missing(is, rulesReferences(change.rule), change.rule.owner),
       ]
-    case 'use':
+    case 'assignment':
       return [
-        ...ownerProblems(was.of('use', change.use.id), change.use.owner, 'use of a list'),
-        ...missing(is, usesReferences(change.use), change.use.owner),
-        ...useProblems(is, change.use as Binding),
+        ...ownerProblems(was.of('assignment', change.assignment.id), change.assignment.owner, 'use of a list'),
+        ...missing(is, assignmentReferences(change.assignment), change.assignment.owner),
+        ...useProblems(is, change.assignment as Assignment),
       ]
     case 'threshold':
       return missing(is, thresholdsReferences(change.threshold), 'organisation')
@@ -134,19 +134,19 @@ function problemsOf(was: Owners, is: Known, change: PolicyChange): Found[] {
   }
 }
 
-function nameProblems(is: Known, what: NamedKind, { id, name, owner }: Partial<Named> & { name: string }): Found[] {
+function nameProblems(is: KnownNames, what: NamedKind, { id, name, owner }: Partial<Named> & { name: string }): FoundProblem[] {
   const taken = is.named(what, owner, name).some(other => other !== id)
   return taken ? [{ field: 'name', message: `There is a ${what} “${name}” already. This name is taken; choose another.` }] : []
 }
 
-function ownerProblems(was: Owner | undefined, owner: Owner, what: string): Found[] {
+function ownerProblems(was: Owner | undefined, owner: Owner, what: string): FoundProblem[] {
   return was !== undefined && was !== owner
     ? [{ field: 'owner', message: `A ${what} stays with its owner; make a copy for somebody else.` }]
     : []
 }
 
 /** References to what is not there. Somebody's own list or phrase set serves only them, and says not even that it is there. */
-function missing(is: Known, references: readonly Reference[], owner: Owner): Found[] {
+function missing(is: KnownNames, references: readonly Reference[], owner: Owner): FoundProblem[] {
   return references
     .filter(r => !isThere(is, r, owner))
     .map(({ to, id, path }) => ({
@@ -155,16 +155,16 @@ function missing(is: Known, references: readonly Reference[], owner: Owner): Fou
     }))
 }
 
-function isThere(is: Known, { to, id }: Reference, owner: Owner): boolean {
+function isThere(is: KnownNames, { to, id }: Reference, owner: Owner): boolean {
   // Whom we believe is no part of the clauses; whoever knows it asks.
-  if (to === 'upstream mark') return true
+  if (to === 'upstreamVerdict') return true
   const theirs = is.ownerOf(to, id)
   return theirs !== false && (theirs === undefined || theirs === owner || !isPersonal(theirs))
 }
 
 // The same use twice says nothing more and is forgotten when one of the two is changed. One on trial beside one that acts is no such pair.
-function useProblems(is: Known, use: Binding): Found[] {
-  return is.usesLike(use).some(id => id !== use.id)
+function useProblems(is: KnownNames, assignment: Assignment): FoundProblem[] {
+  return is.usesLike(assignment).some(id => id !== assignment.id)
     ? [
         {
           field: 'side',
@@ -175,11 +175,11 @@ function useProblems(is: Known, use: Binding): Found[] {
 }
 
 /** What refers to things that the changes took away. */
-function leftBehind(before: Clauses, is: Known, changes: readonly PolicyChange[]): ChangeProblem[] {
-  const names = { 'list': before.lists, 'phrase set': before.phraseSets, 'quarantine': before.quarantines }
+function leftBehind(before: Clauses, is: KnownNames, changes: readonly PolicyChange[]): ChangeProblem[] {
+  const names = { 'list': before.lists, 'phraseSet': before.phraseSets, 'quarantine': before.quarantines }
   let known: Map<string, string> | undefined
   return changes.flatMap((change, i): ChangeProblem[] => {
-    if (!('remove' in change) || !(change.remove === 'list' || change.remove === 'phrase set' || change.remove === 'quarantine')) return []
+    if (!('remove' in change) || !(change.remove === 'list' || change.remove === 'phraseSet' || change.remove === 'quarantine')) return []
     const { remove: to, id } = change
     if (to === 'quarantine' && before.quarantines.some(q => q.id === id && q.general))
       return [{ change: i, field: 'id', message: 'The general quarantine stays: mail needs a place where it can be held.' }]

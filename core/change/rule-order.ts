@@ -1,25 +1,25 @@
 import { ruleProtects, type Owner, type Rule } from '../policy'
 
 /** A rule in two chains: of all rules, and of its owner's. */
-interface Place {
+interface Node {
   rule: Rule
-  before: Place | null
-  after: Place | null
-  ownBefore: Place | null
-  ownAfter: Place | null
+  before: Node | null
+  after: Node | null
+  ownBefore: Node | null
+  ownAfter: Node | null
 }
 
 interface Own {
-  first: Place
-  last: Place
+  first: Node
+  last: Node
   size: number
 }
 
 /** The rules of a policy in their order. Each change of it takes constant time, however many rules there are. */
 export class RuleOrder {
-  #first: Place | null = null
-  #last: Place | null = null
-  readonly #byId = new Map<string, Place>()
+  #first: Node | null = null
+  #last: Node | null = null
+  readonly #byId = new Map<string, Node>()
   readonly #own = new Map<Owner, Own>()
 
   constructor(rules: readonly Rule[]) {
@@ -88,11 +88,11 @@ export class RuleOrder {
   }
 
   /** @param before the place after which it comes among all rules; null for the first */
-  #insert(rule: Rule, before: Place | null, ownBefore: Place | null): void {
+  #insert(rule: Rule, before: Node | null, ownBefore: Node | null): void {
     const own = this.#own.get(rule.owner)
     const after = before ? before.after : this.#first
     const ownAfter = ownBefore ? ownBefore.ownAfter : (own?.first ?? null)
-    const place: Place = { rule, before, after, ownBefore, ownAfter }
+    const place: Node = { rule, before, after, ownBefore, ownAfter }
     if (before) before.after = place
     else this.#first = place
     if (after) after.before = place

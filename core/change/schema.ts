@@ -1,6 +1,6 @@
 import type { Schema } from 'joi'
 import {
-  bindingSchema,
+  assignmentSchema,
   entryPutSchema,
   entryRefSchema,
   idSchema,
@@ -18,14 +18,14 @@ import { THRESHOLDS, type PolicyChange, type Putable } from './types'
 const newly = (schema: Schema) => (schema as ReturnType<typeof Joi.object>).fork(['id'], id => id.optional())
 /** Changes in one request. What is larger is one change with many entries, or an act of the product itself. */
 export const MAX_CHANGES = 1000
-const MOST_ENTRIES = 1_000_000
+const MAX_ENTRIES = 1_000_000
 
 /** What may be put, by its name: the object is as in the policy's JSON, and may lack its id. */
 const OBJECTS: Record<Putable, Schema> = {
   'list': newly(listSchema).fork(['entries'], entries => entries.optional()),
-  'use': newly(bindingSchema),
+  'assignment': newly(assignmentSchema),
   'rule': newly(ruleSchema),
-  'phrase set': newly(phraseSetSchema),
+  'phraseSet': newly(phraseSetSchema),
   'quarantine': newly(quarantineSchema),
   'threshold': thresholdSchema.keys({
     id: Joi.string()
@@ -40,7 +40,7 @@ const PUT: Record<string, Schema> = {
   entries: Joi.object({
     put: Joi.valid('entries').required(),
     list: idSchema.required(),
-    entries: Joi.array().items(entryPutSchema).min(1).max(MOST_ENTRIES).required(),
+    entries: Joi.array().items(entryPutSchema).min(1).max(MAX_ENTRIES).required(),
   }),
 }
 const REMOVE: Record<string, Schema> = {
@@ -48,7 +48,7 @@ const REMOVE: Record<string, Schema> = {
   entries: Joi.object({
     remove: Joi.valid('entries').required(),
     list: idSchema.required(),
-    entries: Joi.array().items(entryRefSchema).min(1).max(MOST_ENTRIES).required(),
+    entries: Joi.array().items(entryRefSchema).min(1).max(MAX_ENTRIES).required(),
   }),
 }
 const ORDER = Joi.object({ order: ownerSchema.required(), rules: Joi.array().items(idSchema).unique().max(10_000).required() })
@@ -113,7 +113,7 @@ const MAX_PROBLEMS = 100
 /** The entries of a change that puts or removes several. */
 function entriesIn({ put, remove, entries }: Record<string, unknown>): unknown[] | null {
   if (put !== 'entries' && remove !== 'entries') return null
-  return Array.isArray(entries) && entries.length > 1 && entries.length <= MOST_ENTRIES ? entries : null
+  return Array.isArray(entries) && entries.length > 1 && entries.length <= MAX_ENTRIES ? entries : null
 }
 
 function schemaOf(change: unknown): Schema | undefined {

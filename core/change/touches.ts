@@ -7,9 +7,9 @@ export function touches(policy: Clauses, change: PolicyChange): Touched[] {
   if ('put' in change) {
     if (change.put === 'entries') return usersOfList(policy, change.list)
     if (change.put === 'list') return usersOfList(policy, change.list.id ?? '')
-    if (change.put === 'phrase set') return usersOfSet(policy, change['phrase set'].id ?? '')
+    if (change.put === 'phraseSet') return usersOfSet(policy, change['phraseSet'].id ?? '')
     if (change.put === 'quarantine') return usersOfQuarantine(policy, change.quarantine.id ?? '')
-    if (change.put === 'use') return [{ kind: 'use', id: change.use.id ?? '' }]
+    if (change.put === 'assignment') return [{ kind: 'assignment', id: change.assignment.id ?? '' }]
     if (change.put === 'rule') return [{ kind: 'rule', id: change.rule.id ?? '' }]
     return [{ kind: 'threshold', id: change.threshold.id }]
   }
@@ -18,11 +18,11 @@ export function touches(policy: Clauses, change: PolicyChange): Touched[] {
       return usersOfList(policy, change.list)
     case 'list':
       return usersOfList(policy, change.id)
-    case 'phrase set':
+    case 'phraseSet':
       return usersOfSet(policy, change.id)
     case 'quarantine':
       return usersOfQuarantine(policy, change.id)
-    case 'use':
+    case 'assignment':
     case 'rule':
     case 'threshold':
       return [{ kind: change.remove, id: change.id }]
@@ -31,7 +31,7 @@ export function touches(policy: Clauses, change: PolicyChange): Touched[] {
 
 function usersOfList(policy: Clauses, id: string): Touched[] {
   return [
-    ...policy.bindings.filter(b => b.list === id).map(b => ({ kind: 'use' as const, id: b.id })),
+    ...policy.assignments.filter(b => b.list === id).map(b => ({ kind: 'assignment' as const, id: b.id })),
     ...policy.rules.filter(r => refersToList(r, id)).map(r => ({ kind: 'rule' as const, id: r.id })),
   ]
 }
@@ -43,7 +43,7 @@ function usersOfSet(policy: Clauses, id: string): Touched[] {
 function usersOfQuarantine(policy: Clauses, id: string): Touched[] {
   const holds = (stop: Stop | undefined) => stop?.to === 'quarantine' && stop.quarantine === id
   return [
-    ...policy.bindings.filter(b => holds(b.stop)).map(b => ({ kind: 'use' as const, id: b.id })),
+    ...policy.assignments.filter(b => holds(b.stop)).map(b => ({ kind: 'assignment' as const, id: b.id })),
     ...policy.rules.filter(r => r.claims.some(c => 'stop' in c && holds(c.stop))).map(r => ({ kind: 'rule' as const, id: r.id })),
     ...THRESHOLDS.filter(t => holds(policy.thresholds?.[t]?.stop)).map(id => ({ kind: 'threshold' as const, id })),
   ]

@@ -1,8 +1,8 @@
 import type { EntryText } from '../kinds'
-import type { Binding, Entry, List, Owner, PhraseSet, Policy, Quarantine, Rule, Threshold } from '../policy'
+import type { Assignment, Entry, List, Owner, PhraseSet, Policy, Quarantine, Rule, Threshold } from '../policy'
 
 /** The parts of a policy that changes alter; who is who and whom we believe are not among them. */
-export type Clauses = Pick<Policy, 'quarantines' | 'lists' | 'bindings' | 'phraseSets' | 'rules' | 'thresholds'>
+export type Clauses = Pick<Policy, 'quarantines' | 'lists' | 'assignments' | 'phraseSets' | 'rules' | 'thresholds'>
 
 export const THRESHOLDS = ['likely', 'sure'] as const
 export type ThresholdName = (typeof THRESHOLDS)[number]
@@ -16,9 +16,9 @@ export type New<T extends { id: string }> = Omit<T, 'id'> & { id?: string }
 
 interface Put {
   'list': New<ListPut>
-  'use': New<Binding>
+  'assignment': New<Assignment>
   'rule': New<Rule>
-  'phrase set': New<PhraseSet>
+  'phraseSet': New<PhraseSet>
   'quarantine': New<Quarantine>
   'threshold': Threshold & { id: ThresholdName }
 }
@@ -55,6 +55,6 @@ export interface ChangeProblem {
 
 /** A clause that takes part in decisions. */
 export interface Touched {
-  kind: 'rule' | 'use' | 'threshold'
+  kind: 'rule' | 'assignment' | 'threshold'
   id: string
 }

@@ -20,13 +20,13 @@ export function widens(before: Before, change: PolicyChange): Wider | null {
   if (!('put' in change)) return null
   if (change.put === 'entries') return addsTo(before, change.list, change.entries) ? { list: change.list } : null
   if (change.put === 'list') {
-    const { id = '', on, entries } = change.list
+    const { id = '', enabled, entries } = change.list
     const there = before.list(id)
-    const wider = there && ((on && !there.on) || (entries && addsTo(before, id, entries)))
+    const wider = there && ((enabled && !there.enabled) || (entries && addsTo(before, id, entries)))
     return wider ? { list: id } : null
   }
-  if (change.put === 'phrase set') {
-    const now = change['phrase set']
+  if (change.put === 'phraseSet') {
+    const now = change['phraseSet']
     const there = before.set(now.id ?? '')
     return there && isWider(now, there) ? { set: there.id } : null
   }

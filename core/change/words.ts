@@ -1,15 +1,15 @@
 import { entryKey, entryWords, oneOf, quoted, type EntryText } from '../kinds'
 import { isPersonal, ownerName, phraseText, type Owner, type Policy } from '../policy'
-import { bindingSentence, listName, ruleSentence, stopWords } from '../words'
+import { assignmentSentence, listName, ruleSentence, stopWords } from '../words'
 import { touches } from './touches'
 import type { PolicyChange, Touched } from './types'
 
-type Known = Pick<Policy, 'quarantines' | 'lists' | 'bindings' | 'phraseSets' | 'rules' | 'thresholds' | 'departments' | 'people' | 'trust'>
+type NamedPolicy = Pick<Policy, 'quarantines' | 'lists' | 'assignments' | 'phraseSets' | 'rules' | 'thresholds' | 'departments' | 'people' | 'trust'>
 
-const MOST_NAMED = 3
-const KEPT: Record<'rule' | 'phrase set' | 'quarantine' | 'list', string> = {
+const MAX_NAMED = 3
+const KEPT: Record<'rule' | 'phraseSet' | 'quarantine' | 'list', string> = {
   'rule': 'Rule',
-  'phrase set': 'Phrase set',
+  'phraseSet': 'Phrase set',
   'quarantine': 'Quarantine',
   'list': 'List',
 }
@@ -19,12 +19,12 @@ const KEPT: Record<'rule' | 'phrase set' | 'quarantine' | 'list', string> = {
  * own clauses only that there are some.
  * @param policy before the change
  */
-export function changeWords(policy: Known, change: PolicyChange): string {
+export function changeWords(policy: NamedPolicy, change: PolicyChange): string {
   const others = alsoWords(policy, change)
   return `${ownWords(policy, change)}${others ? `; ${others}` : ''}`
 }
 
-function ownWords(policy: Known, change: PolicyChange): string {
+function ownWords(policy: NamedPolicy, change: PolicyChange): string {
   if ('order' in change) {
     const names = new Map(policy.rules.map(r => [r.id, r.name]))
     const named = change.rules.map(id => names.get(id) ?? id)
@@ -44,15 +44,15 @@ function ownWords(policy: Known, change: PolicyChange): string {
       return `List ${quoted(listName(policy, change.list))}: ${parts.join('; ') || 'nothing added'}`
     }
     case 'list': {
-      const { id, name, on } = change.list
+      const { id, name, enabled } = change.list
       const before = policy.lists.find(l => l.id === id)
-      const how = !before ? 'made' : before.on === on ? 'changed' : on ? 'switched on' : 'switched off'
+      const how = !before ? 'made' : before.enabled === enabled ? 'changed' : enabled ? 'switched on' : 'switched off'
       return `List ${renamed(before?.name, name)} ${how}`
     }
-    case 'use': {
-      const { use } = change
-      const how = policy.bindings.some(b => b.id === use.id) ? 'used otherwise' : 'put to use'
-      return `List ${quoted(listName(policy, use.list))} ${how}: ${bindingSentence(use, policy, ownerName(policy, use.owner))}`
+    case 'assignment': {
+      const { assignment } = change
+      const how = policy.assignments.some(b => b.id === assignment.id) ? 'used otherwise' : 'put to use'
+      return `List ${quoted(listName(policy, assignment.list))} ${how}: ${assignmentSentence(assignment, policy, ownerName(policy, assignment.owner))}`
     }
     case 'rule': {
       const { rule } = change
@@ -60,8 +60,8 @@ function ownWords(policy: Known, change: PolicyChange): string {
       const how = !before ? `made, ${rule.state}` : before.state === rule.state ? 'changed' : `changed: now ${rule.state}`
       return `Rule ${renamed(before?.name, rule.name)} ${how}: ${ruleSentence(rule, policy)}`
     }
-    case 'phrase set': {
-      const set = change['phrase set']
+    case 'phraseSet': {
+      const set = change['phraseSet']
       const before = policy.phraseSets.find(s => s.id === set.id)
       const known = new Set(before?.phrases.map(phraseText))
       const now = new Set(set.phrases.map(phraseText))
@@ -81,20 +81,20 @@ function ownWords(policy: Known, change: PolicyChange): string {
   }
 }
 
-function removalWords(policy: Known, change: Extract<PolicyChange, { remove: unknown }>): string {
+function removalWords(policy: NamedPolicy, change: Extract<PolicyChange, { remove: unknown }>): string {
   if (change.remove === 'entries')
     return `List ${quoted(listName(policy, change.list))}: ${countWords(change.entries.length)} taken out: ${someEntries(change.entries)}`
   const { remove, id } = change
   if (remove === 'threshold') return `Threshold ${quoted(id)} taken away`
-  if (remove === 'use') {
-    const use = policy.bindings.find(b => b.id === id)
-    return use
-      ? `List ${quoted(listName(policy, use.list))} no longer used: ${bindingSentence(use, policy, ownerName(policy, use.owner))}`
+  if (remove === 'assignment') {
+    const assignment = policy.assignments.find(b => b.id === id)
+    return assignment
+      ? `List ${quoted(listName(policy, assignment.list))} no longer used: ${assignmentSentence(assignment, policy, ownerName(policy, assignment.owner))}`
       : 'A use of a list ended'
   }
   const things: Record<keyof typeof KEPT, readonly { id: string, name: string }[]> = {
     'rule': policy.rules,
-    'phrase set': policy.phraseSets,
+    'phraseSet': policy.phraseSets,
     'quarantine': policy.quarantines,
     'list': policy.lists,
   }
@@ -102,9 +102,9 @@ function removalWords(policy: Known, change: Extract<PolicyChange, { remove: unk
 }
 
 /** The clauses that a change alters by way of what they use. */
-function alsoWords(policy: Known, change: PolicyChange): string {
+function alsoWords(policy: NamedPolicy, change: PolicyChange): string {
   const direct = 'order' in change || ('put' in change ? change.put : change.remove)
-  if (direct === true || direct === 'rule' || direct === 'use' || direct === 'threshold') return ''
+  if (direct === true || direct === 'rule' || direct === 'assignment' || direct === 'threshold') return ''
   const named = namesOf(policy)
   const touched = touches(policy, change).map(named)
   const open = [...new Set(touched.filter(t => !isPersonal(t.owner)).map(t => t.name))]
@@ -114,20 +114,20 @@ function alsoWords(policy: Known, change: PolicyChange): string {
 }
 
 /** Names clauses: thousands may use one list, and each is looked up without going through the others. */
-function namesOf(policy: Known): (touched: Touched) => { owner: Owner, name: string } {
+function namesOf(policy: NamedPolicy): (touched: Touched) => { owner: Owner, name: string } {
   const rules = new Map(policy.rules.map(r => [r.id, r]))
-  const uses = new Map(policy.bindings.map(b => [b.id, b]))
+  const assignments = new Map(policy.assignments.map(b => [b.id, b]))
   const lists = new Map(policy.lists.map(l => [l.id, l]))
   return ({ kind, id }) => {
     if (kind === 'threshold') return { owner: 'organisation', name: `threshold ${quoted(id)}` }
     if (kind === 'rule') return { owner: rules.get(id)?.owner ?? 'organisation', name: `rule ${quoted(rules.get(id)?.name ?? id)}` }
-    const use = uses.get(id)
-    if (!use) return { owner: 'organisation', name: 'a use of a list' }
-    return { owner: use.owner, name: `list ${quoted(lists.get(use.list)?.name ?? use.list)} for ${whose(policy, use.owner)}` }
+    const assignment = assignments.get(id)
+    if (!assignment) return { owner: 'organisation', name: 'a use of a list' }
+    return { owner: assignment.owner, name: `list ${quoted(lists.get(assignment.list)?.name ?? assignment.list)} for ${whose(policy, assignment.owner)}` }
   }
 }
 
-function whose(policy: Known, owner: Owner): string {
+function whose(policy: NamedPolicy, owner: Owner): string {
   return owner === 'organisation' ? 'the organisation' : ownerName(policy, owner)
 }
 
@@ -137,12 +137,12 @@ function renamed(before: string | undefined, now: string): string {
 
 /** The first of them, for a note that is read in passing. */
 function someOf(values: readonly string[]): string {
-  return values.slice(0, MOST_NAMED).join(', ') + (values.length > MOST_NAMED ? ', …' : '')
+  return values.slice(0, MAX_NAMED).join(', ') + (values.length > MAX_NAMED ? ', …' : '')
 }
 
 function someEntries(entries: readonly EntryText[]): string {
-  const named = entries.slice(0, MOST_NAMED).map(entryWords)
-  return named.join(', ') + (entries.length > MOST_NAMED ? ', …' : '')
+  const named = entries.slice(0, MAX_NAMED).map(entryWords)
+  return named.join(', ') + (entries.length > MAX_NAMED ? ', …' : '')
 }
 
 /** So many entries, in words. */

@@ -12,32 +12,32 @@ const DAYS_90 = 90 * 24 * 60 * 60 * 1000
  * @param policy the one that was checked; its lists may come without entries
  * @param now ISO 8601 instant
  */
-export function mendOf(policy: Policy, finding: Finding, now: string): PolicyChange[] | null {
+export function fixOf(policy: Policy, finding: Finding, now: string): PolicyChange[] | null {
   switch (finding.clause.kind) {
     case 'list':
-      return mendList(policy, finding)
-    case 'phrase set':
-      return mendSet(policy, finding)
+      return fixList(policy, finding)
+    case 'phraseSet':
+      return fixSet(policy, finding)
     case 'rule': {
       const rule = policy.rules.find(r => r.id === finding.clause.id)
-      return rule ? mendRule(policy, rule, finding, now) : null
+      return rule ? fixRule(policy, rule, finding, now) : null
     }
   }
 }
 
-function mendList(policy: Policy, { kind, clause, about }: Finding): PolicyChange[] | null {
-  const use = policy.bindings.find(b => b.id === about?.use)
-  if (kind === 'not confirmed') return use?.stop ? [{ put: 'use', use: { ...use, stop: { to: 'bin' } } }] : null
+function fixList(policy: Policy, { kind, clause, about }: Finding): PolicyChange[] | null {
+  const assignment = policy.assignments.find(b => b.id === about?.assignment)
+  if (kind === 'not confirmed') return assignment?.stop ? [{ put: 'assignment', assignment: { ...assignment, stop: { to: 'bin' } } }] : null
   const entry = about?.entry
   if (!entry) return null
   const out: PolicyChange[] = [{ remove: 'entries', list: clause.id, entries: [{ kind: entry.kind, value: entry.value }] }]
   switch (kind) {
     case 'entry can never count':
       // What could count is left to count; what never could, goes.
-      return use ? [{ put: 'use', use: { ...use, counts: 'not fail' } }] : out
+      return assignment ? [{ put: 'assignment', assignment: { ...assignment, counts: 'notFailed' } }] : out
     case 'counts unverified':
-      return use && !policy.trust.ownDomains.includes(entry.value) && policy.trust.relays.length
-        ? [{ put: 'use', use: { ...use, counts: 'pass' } }]
+      return assignment && !policy.trust.ownDomains.includes(entry.value) && policy.trust.relays.length
+        ? [{ put: 'assignment', assignment: { ...assignment, counts: 'verified' } }]
         : out
     case 'exception about to expire':
       return [{ put: 'entries', list: clause.id, entries: [{ kind: entry.kind, value: entry.value }] }]
@@ -48,29 +48,29 @@ function mendList(policy: Policy, { kind, clause, about }: Finding): PolicyChang
   }
 }
 
-function mendSet(policy: Policy, { kind, clause, about }: Finding): PolicyChange[] | null {
+function fixSet(policy: Policy, { kind, clause, about }: Finding): PolicyChange[] | null {
   const set = policy.phraseSets.find(s => s.id === clause.id)
   if (!set || kind !== 'phrase inside another' || about?.phrase === undefined) return null
-  return [{ 'put': 'phrase set', 'phrase set': { ...set, phrases: phrasesWithout(set.phrases, new Set([about.phrase])) } }]
+  return [{ 'put': 'phraseSet', 'phraseSet': { ...set, phrases: phrasesWithout(set.phrases, new Set([about.phrase])) } }]
 }
 
-function mendRule(policy: Policy, rule: Rule, { kind, about }: Finding, now: string): PolicyChange[] | null {
+function fixRule(policy: Policy, rule: Rule, { kind, about }: Finding, now: string): PolicyChange[] | null {
   const put = (change: Partial<Rule>): PolicyChange[] => [{ put: 'rule', rule: { ...rule, ...change } }]
   switch (kind) {
     case 'can never match':
     case 'expired':
     case 'doubled':
     case 'unused for long':
-      return put({ state: 'off' })
+      return put({ state: 'disabled' })
     case 'erase without watching first':
-      return put({ state: 'watching' })
+      return put({ state: 'monitor' })
     case 'not confirmed':
       return put({ claims: rule.claims.map((c): Claim => ('stop' in c ? { stop: { to: 'bin' } } : c)) })
     case 'due for review':
       return put({ reviewOn: new Date(Date.parse(now) + DAYS_90).toISOString() })
     case 'always ended earlier':
     case 'covered by an earlier rule':
-      return about?.earlier === undefined ? put({ state: 'off' }) : orderedBefore(policy, rule, about.earlier)
+      return about?.earlier === undefined ? put({ state: 'disabled' }) : rankedBefore(policy, rule, about.earlier)
     case 'phrase too broad':
       return withWhen(rule, replacedLeaves(rule.when, c => pruned(c, about?.phrase)))
     case 'phrase inside another': {
@@ -90,7 +90,7 @@ function mendRule(policy: Policy, rule: Rule, { kind, about }: Finding, now: str
 }
 
 /** The owner's rules with one of them put before another. */
-function orderedBefore(policy: Policy, rule: Rule, earlier: string): PolicyChange[] {
+function rankedBefore(policy: Policy, rule: Rule, earlier: string): PolicyChange[] {
   const own = policy.rules.filter(r => r.owner === rule.owner).map(r => r.id)
   const others = own.filter(id => id !== rule.id)
   return [{ order: rule.owner, rules: others.toSpliced(others.indexOf(earlier), 0, rule.id) }]
@@ -114,7 +114,7 @@ function asksOff(policy: Policy, c: Condition): boolean {
 
 // What asks a list that is off spares nobody, and can go; under "none" it is the other way round, and only a person can say.
 function withoutOff(policy: Policy, c: Condition): Condition | null {
-  if ('senderOn' in c) return policy.lists.find(l => l.id === c.senderOn)?.on === false ? null : c
+  if ('senderOn' in c) return policy.lists.find(l => l.id === c.senderOn)?.enabled === false ? null : c
   if (!('all' in c || 'any' in c)) return c
   const now = groupMembers(c)!.map(m => withoutOff(policy, m))
   if ('all' in c) return now.some(m => m === null) ? null : { all: now as Condition[] }
@@ -131,7 +131,7 @@ export function sameFinding(a: Finding, b: Finding): boolean {
       clause.id,
       clause.entry ?? '',
       about?.entry ? entryKey(about.entry) : '',
-      about?.use ?? '',
+      about?.assignment ?? '',
       about?.phrase ?? '',
       about?.none ?? '',
     ].join('\n')

@@ -1,7 +1,7 @@
 import { makeAddress } from '../address'
 import { entryCatches, entryKindOf, type EntryKind } from '../kinds'
 import { buildEntryTable, type EntryTable } from '../lookup'
-import { defaultCounts, refersToList, ruleStops, type Binding, type Entry, type Policy } from '../policy'
+import { defaultCounts, refersToList, ruleStops, type Assignment, type Entry, type Policy } from '../policy'
 import { checkUse } from './unused'
 import type { CheckContext, Finding, FindingKind } from './types'
 
@@ -9,7 +9,7 @@ import type { CheckContext, Finding, FindingKind } from './types'
 const NOBODY = { none: [] }
 const SOON = 7 * 24 * 60 * 60 * 1000
 /** Of one kind on one list so many are told one by one. */
-const MOST_ALIKE = 1000
+const MAX_ALIKE = 1000
 
 type Listed = Pick<Entry, 'id' | 'kind' | 'value' | 'expires'>
 
@@ -20,14 +20,14 @@ interface Around {
   table: EntryTable
   /** Number of its list in the policy. */
   list: number
-  bindings: Binding[]
+  assignments: Assignment[]
   /** A rule that stops asks the list whom to spare. */
   asked: boolean
   /** By number of another list: how its owner, who also allows this one, blocks with it. */
-  blocking: Map<number, Binding>
+  blocking: Map<number, Assignment>
 }
 
-type Found = [kind: FindingKind, evidence: string, mend: string, use?: string]
+type FindingParts = [kind: FindingKind, evidence: string, fix: string, assignment?: string]
 
 /** What is questionable in the entries of the lists, by how the lists are used. */
 export function checkLists(policy: Policy, context: CheckContext): Finding[] {
@@ -36,7 +36,7 @@ export function checkLists(policy: Policy, context: CheckContext): Finding[] {
   return policy.lists.flatMap((list, number) => {
     const around = aroundOf(policy, context, table, number)
     return [
-      ...checkBindings(list, around),
+      ...checkAssignments(list, around),
       ...checkEntries(
         list,
         (byList.get(number) ?? []).map(i => table.entry(i)),
@@ -48,35 +48,35 @@ export function checkLists(policy: Policy, context: CheckContext): Finding[] {
 
 function aroundOf(policy: Policy, context: CheckContext, table: EntryTable, number: number): Around {
   const list = policy.lists[number]!
-  const bindings = policy.bindings.filter(b => b.list === list.id && b.state !== 'off')
-  const asked = policy.rules.some(r => r.state !== 'off' && refersToList({ when: NOBODY, except: r.except }, list.id) && ruleStops(r))
-  const blocking = new Map<number, Binding>()
-  for (const allow of bindings.filter(b => b.side === 'allow')) {
-    const against = policy.bindings.filter(
+  const assignments = policy.assignments.filter(b => b.list === list.id && b.state !== 'disabled')
+  const asked = policy.rules.some(r => r.state !== 'disabled' && refersToList({ when: NOBODY, except: r.except }, list.id) && ruleStops(r))
+  const blocking = new Map<number, Assignment>()
+  for (const allow of assignments.filter(b => b.side === 'allow')) {
+    const against = policy.assignments.filter(
       b =>
         b.side === 'block' &&
-        b.state === 'acting' &&
+        b.state === 'enabled' &&
         b.owner === allow.owner &&
         (b.direction ?? 'inbound') === (allow.direction ?? 'inbound'),
     )
     for (const b of against) {
-      const other = policy.lists.findIndex(l => l.id === b.list && l.on)
+      const other = policy.lists.findIndex(l => l.id === b.list && l.enabled)
       if (other >= 0) blocking.set(other, b)
     }
   }
-  return { policy, context, table, list: number, bindings, asked, blocking }
+  return { policy, context, table, list: number, assignments, asked, blocking }
 }
 
-function checkBindings({ id, name }: { id: string, name: string }, { bindings }: Around): Finding[] {
-  return bindings
-    .filter(b => (b.stop?.to === 'erase' || b.stop?.to === 'drop') && !b.stop.confirmed)
+function checkAssignments({ id, name }: { id: string, name: string }, { assignments }: Around): Finding[] {
+  return assignments
+    .filter(b => (b.stop?.to === 'erase' || b.stop?.to === 'discard') && !b.stop.confirmed)
     .map(b => ({
       kind: 'not confirmed',
       clause: { kind: 'list', id, name, user: b.owner },
-      evidence: `what it stops is to be ${b.stop!.to === 'drop' ? 'dropped' : 'erased'}, and nobody has confirmed that since it last `
+      evidence: `what it stops is to be ${b.stop!.to === 'discard' ? 'discarded' : 'erased'}, and nobody has confirmed that since it last `
         + `grew, so it goes to the bin`,
-      mend: 'Confirm it once more, or let it go to the bin.',
-      about: { use: b.id },
+      fix: 'Confirm it once more, or let it go to the bin.',
+      about: { assignment: b.id },
     }))
 }
 
@@ -84,27 +84,27 @@ function checkEntries({ id, name }: { id: string, name: string }, entries: Itera
   const out: Finding[] = []
   const alike = new Map<FindingKind, number>()
   for (const entry of entries) {
-    for (const [kind, evidence, mend, use] of checkEntry(entry, around)) {
+    for (const [kind, evidence, fix, assignment] of checkEntry(entry, around)) {
       const before = alike.get(kind) ?? 0
       alike.set(kind, before + 1)
-      if (before >= MOST_ALIKE) continue
-      const about = { entry: { kind: entry.kind, value: entry.value }, ...(use === undefined ? {} : { use }) }
-      out.push({ kind, clause: { kind: 'list', id, name, entry: entry.id }, evidence, mend, about })
+      if (before >= MAX_ALIKE) continue
+      const about = { entry: { kind: entry.kind, value: entry.value }, ...(assignment === undefined ? {} : { assignment }) }
+      out.push({ kind, clause: { kind: 'list', id, name, entry: entry.id }, evidence, fix, about })
     }
   }
   for (const [kind, n] of alike) {
-    if (n > MOST_ALIKE)
+    if (n > MAX_ALIKE)
       out.push({
         kind,
         clause: { kind: 'list', id, name },
-        evidence: `it is so of ${(n - MOST_ALIKE).toLocaleString('en')} more entries`,
-        mend: 'See to the others first.',
+        evidence: `it is so of ${(n - MAX_ALIKE).toLocaleString('en')} more entries`,
+        fix: 'See to the others first.',
       })
   }
   return out
 }
 
-function* checkEntry(entry: Listed, around: Around): Generator<Found> {
+function* checkEntry(entry: Listed, around: Around): Generator<FindingParts> {
   const { policy, context } = around
   const wider = widerEntry(entry, around)
   if (wider) yield ['entry covered by a wider one', `${shown(wider)} on the same list catches it already`, `Take ${shown(entry)} out.`]
@@ -120,31 +120,31 @@ function* checkEntry(entry: Listed, around: Around): Generator<Found> {
         'Give it a later date, or none.',
       ]
   }
-  for (const binding of around.bindings.filter(b => b.side === 'allow')) {
-    const counts = binding.counts ?? defaultCounts(binding.owner)
+  for (const assignment of around.assignments.filter(b => b.side === 'allow')) {
+    const counts = assignment.counts ?? defaultCounts(assignment.owner)
     const nameless = !entryKindOf(entry.kind).verifiable(entry.value)
-    if (counts === 'pass' && nameless)
+    if (counts === 'verified' && nameless)
       yield ['entry can never count', `${shown(entry)} names no domain that could be verified`, 'Write the address or the domain.']
-    else if (counts === 'pass' && !policy.trust.relays.length)
+    else if (counts === 'verified' && !policy.trust.relays.length)
       yield [
         'entry can never count',
         'no relay that verifies senders is configured',
         'Configure the relay, or let the list count unless authentication fails.',
-        binding.id,
+        assignment.id,
       ]
-    else if (counts !== 'pass' && isPublic(entry, policy))
+    else if (counts !== 'verified' && isPublic(entry, policy))
       yield [
         'counts unverified',
         `anybody can have a mailbox at ${entry.value.split('@').pop()}, and the list counts without a pass`,
         'Let it count only when verified; or name the single address.',
-        binding.id,
+        assignment.id,
       ]
     else if (counts === 'any' && policy.trust.ownDomains.some(d => catchesDomain(entry, d)))
       yield [
         'counts unverified',
         `${shown(entry)} is one of our own domains, which is what forgers write`,
         'It counts only when verified all the same; take it out.',
-        binding.id,
+        assignment.id,
       ]
   }
   const blocked = blockedToo(entry, around)
@@ -197,5 +197,5 @@ function catchesDomain(entry: Listed, domain: string): boolean {
 }
 
 function shown(entry: Pick<Entry, 'kind' | 'value'>): string {
-  return entry.kind === 'domain and below' ? `${entry.value} and below` : entry.value || entry.kind
+  return entry.kind === 'domainAndSubdomains' ? `${entry.value} and below` : entry.value || entry.kind
 }

@@ -2,11 +2,11 @@ import { addTo } from '../add-to'
 import { entryCatches } from '../kinds'
 import isSame from 'fast-deep-equal'
 import { makeAddress } from '../address'
-import { wakersOf } from '../lookup'
+import { prefilterKeysOf } from '../lookup'
 import {
   compilePolicy,
   groupMembers,
-  isRaised,
+  isOverriding,
   ruleStops,
   sendersOfCondition,
   spelledOut,
@@ -24,16 +24,16 @@ export function checkOrder(policy: Policy): Finding[] {
   const out: Finding[] = []
   const compiled = compilePolicy(policy)
   for (const rule of compiled.rules) {
-    if (!wakersOf(rule) && !('every' in rule.rule.when))
+    if (!prefilterKeysOf(rule) && !('every' in rule.rule.when))
       out.push({
         kind: 'always awake',
         clause: { kind: 'rule', id: rule.rule.id, name: rule.rule.name },
         evidence: 'every message makes it look, since nothing rare in it must be there',
-        mend: 'Add a phrase or a sender to it, if one is always there.',
+        fix: 'Add a phrase or a sender to it, if one is always there.',
       })
   }
   const covered = new Set<string>()
-  for (const { earlier, later } of coveredRules(compiled.rules.filter(r => r.rule.state === 'acting'))) {
+  for (const { earlier, later } of coveredRules(compiled.rules.filter(r => r.rule.state === 'enabled'))) {
     const clause = { kind: 'rule' as const, id: later.id, name: later.name }
     covered.add(later.id)
     if (earlier.end) {
@@ -41,7 +41,7 @@ export function checkOrder(policy: Policy): Finding[] {
         kind: 'always ended earlier',
         clause,
         evidence: `“${earlier.name}” matches whatever it matches, and ends`,
-        mend: `Put it before “${earlier.name}”, or switch it off.`,
+        fix: `Put it before “${earlier.name}”, or switch it off.`,
         about: { earlier: earlier.id },
       })
     }
@@ -56,7 +56,7 @@ export function checkOrder(policy: Policy): Finding[] {
         evidence:
           `“${earlier.name}” catches all that it catches, `
           + (same ? 'with the same outcome' : 'with another outcome, and comes first'),
-        mend: same ? 'Switch it off.' : `Put it before “${earlier.name}”, or make one of the two narrower.`,
+        fix: same ? 'Switch it off.' : `Put it before “${earlier.name}”, or make one of the two narrower.`,
         about: same ? {} : { earlier: earlier.id },
       })
     }
@@ -67,7 +67,7 @@ export function checkOrder(policy: Policy): Finding[] {
         kind: 'doubled',
         clause: { kind: 'rule', id: again.id, name: again.name },
         evidence: `“${first.name}” says the very same`,
-        mend: 'Switch one of the two off.',
+        fix: 'Switch one of the two off.',
       })
   }
   return out
@@ -76,9 +76,9 @@ export function checkOrder(policy: Policy): Finding[] {
 /** Rules of one owner that say the same under two names, each with the first of them. */
 function* doubledRules(rules: readonly Rule[]): Generator<{ first: Rule, again: Rule }> {
   const seen = new Map<string, Rule>()
-  for (const rule of rules.filter(r => r.state !== 'off')) {
-    const { owner, must, direction = 'inbound', when, except, claims, end } = rule
-    const key = valueKey([owner, must === true, direction, when, except, claims, end ?? null])
+  for (const rule of rules.filter(r => r.state !== 'disabled')) {
+    const { owner, mandatory, direction = 'inbound', when, except, claims, end } = rule
+    const key = valueKey([owner, mandatory === true, direction, when, except, claims, end ?? null])
     const first = seen.get(key)
     if (first) yield { first, again: rule }
     else seen.set(key, rule)
@@ -90,7 +90,7 @@ function* coveredRules(rules: readonly CompiledRule[]): Generator<{ earlier: Rul
   // One condition can only cover another if both look for one same thing; so ten thousand rules need not be compared with each other.
   const byAtom = new Map<string, { rank: number, rule: Rule }[]>()
   for (const [rank, { rule, tier }] of rules.entries()) {
-    const place = valueKey([tier, isRaised(rule), rule.direction ?? 'inbound'])
+    const place = valueKey([tier, isOverriding(rule), rule.direction ?? 'inbound'])
     const candidates = new Map([...atomsToAsk(rule.when)].flatMap(atom => byAtom.get(`${place} ${atom}`) ?? []).map(c => [c.rank, c.rule]))
     const first = [...candidates]
       .sort(([a], [b]) => a - b)

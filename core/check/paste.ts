@@ -1,6 +1,6 @@
 import { entryKey, entryKindOf, entryWords, type EntryKind, type EntryText, type ReadLines } from '../kinds'
 import type { EntryTable } from '../lookup'
-import type { Binding, List, Policy } from '../policy'
+import type { Assignment, List, Policy } from '../policy'
 
 export const LINE_OUTCOMES = ['new', 'there', 'twice', 'covered', 'contrary', 'not understood'] as const
 /** What becomes of one line of what is pasted into a list. Covered and contrary ones are added all the same. */
@@ -23,7 +23,7 @@ type Read = Pick<ReadLines, 'wrong' | 'twice' | 'at'> & { good: readonly EntryTe
  * @param table every entry of every list, by the number of its list in the policy
  * @param list number of the list
  */
-export function pasteReport(policy: Pick<Policy, 'lists' | 'bindings'>, table: EntryTable, list: number, read: Read): LineReport[] {
+export function pasteReport(policy: Pick<Policy, 'lists' | 'assignments'>, table: EntryTable, list: number, read: Read): LineReport[] {
   const pasted = new Set(read.good.map(entryKey))
   const around = { policy, table, list, sides: sidesOf(policy, list), pasted }
   const out: LineReport[] = [
@@ -74,12 +74,12 @@ interface Sides {
   contrary: ReadonlySet<number>
 }
 
-function sidesOf({ lists, bindings }: Pick<Policy, 'lists' | 'bindings'>, list: number): Sides {
+function sidesOf({ lists, assignments }: Pick<Policy, 'lists' | 'assignments'>, list: number): Sides {
   const { id, owner, usualSide } = lists[list]!
-  const acting = bindings.filter(b => b.state === 'acting' && b.owner === owner)
+  const acting = assignments.filter(b => b.state === 'enabled' && b.owner === owner)
   const own = acting.find(b => b.list === id)?.side ?? usualSide
-  const on = (side: Binding['side']) =>
-    new Set(lists.flatMap((l: List, at) => (at !== list && l.on && acting.some(b => b.list === l.id && b.side === side) ? [at] : [])))
+  const on = (side: Assignment['side']) =>
+    new Set(lists.flatMap((l: List, at) => (at !== list && l.enabled && acting.some(b => b.list === l.id && b.side === side) ? [at] : [])))
   return { own, same: on(own), contrary: on(own === 'allow' ? 'block' : 'allow') }
 }
 

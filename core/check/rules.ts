@@ -3,7 +3,7 @@ import {
   phraseText,
   refersToSet,
   sendersOfCondition,
-  type Companion,
+  type Near,
   type Condition,
   type PhraseItem,
   type PhraseSet,
@@ -17,7 +17,7 @@ import type { CheckContext, Finding, FindingKind } from './types'
 
 const TOO_BROAD = 1 / 50
 /** Of fewer wanted copies nothing is said. */
-const LEAST_WANTED = 50
+const MIN_WANTED = 50
 
 /** What is questionable in the rules and the phrase sets, each by itself. */
 export function checkRules(policy: Policy, context: CheckContext): Finding[] {
@@ -29,23 +29,23 @@ export function checkRules(policy: Policy, context: CheckContext): Finding[] {
 }
 
 function checkSet(set: PhraseSet, policy: Policy): Finding[] {
-  const clause = { kind: 'phrase set' as const, id: set.id, name: set.name }
+  const clause = { kind: 'phraseSet' as const, id: set.id, name: set.name }
   const out: Finding[] = []
   if (!set.phrases.length && policy.rules.some(r => refersToSet(r, set.id)))
     out.push({
       kind: 'can never match',
       clause,
       evidence: 'it holds no phrase, and a rule looks for it',
-      mend: 'Add a phrase, or take it out of the rule.',
+      fix: 'Add a phrase, or take it out of the rule.',
     })
   return [...out, ...nestedPhrases(set).map(f => ({ ...f, clause }))]
 }
 
 function checkRule(rule: Rule, policy: Policy, context: CheckContext, peopled: ReadonlySet<string>): Finding[] {
-  if (rule.state === 'off') return []
+  if (rule.state === 'disabled') return []
   const out: Finding[] = []
-  const add = (kind: FindingKind, evidence: string, mend: string, about?: Finding['about']) =>
-    out.push({ kind, clause: { kind: 'rule', id: rule.id, name: rule.name }, evidence, mend, ...(about ? { about } : {}) })
+  const add = (kind: FindingKind, evidence: string, fix: string, about?: Finding['about']) =>
+    out.push({ kind, clause: { kind: 'rule', id: rule.id, name: rule.name }, evidence, fix, ...(about ? { about } : {}) })
   const never = whyNever(rule.when, policy, peopled)
   if (never) add('can never match', never, 'Change the condition, or switch the rule off.')
   if (rule.expires && Date.parse(rule.expires) <= Date.parse(context.now))
@@ -58,23 +58,23 @@ function checkRule(rule: Rule, policy: Policy, context: CheckContext, peopled: R
     )
   const stop = rule.claims.find(c => 'stop' in c)
   if (
-    rule.state === 'acting' &&
+    rule.state === 'enabled' &&
     stop &&
     'stop' in stop &&
-    (stop.stop.to === 'erase' || stop.stop.to === 'drop') &&
+    (stop.stop.to === 'erase' || stop.stop.to === 'discard') &&
     !context.watched?.has(rule.id)
   )
     add('erase without watching first', `it may ${stop.stop.to} mail for good, and has never watched`, 'Let it watch for a while first.')
-  if (stop && 'stop' in stop && (stop.stop.to === 'erase' || stop.stop.to === 'drop') && !stop.stop.confirmed)
+  if (stop && 'stop' in stop && (stop.stop.to === 'erase' || stop.stop.to === 'discard') && !stop.stop.confirmed)
     add(
       'not confirmed',
-      `what it stops is to be ${stop.stop.to === 'drop' ? 'dropped' : 'erased'}, and nobody has confirmed that since it last grew, so it `
+      `what it stops is to be ${stop.stop.to === 'discard' ? 'discarded' : 'erased'}, and nobody has confirmed that since it last grew, so it `
       + `goes to the bin`,
       'Confirm it once more, or let it go to the bin.',
     )
   for (const condition of [rule.when, ...rule.except]) {
     for (const inner of walk(condition)) {
-      if ('phrases' in inner && inner.phrases) for (const f of nestedPhrases(inner)) add(f.kind, f.evidence, f.mend, f.about)
+      if ('phrases' in inner && inner.phrases) for (const f of nestedPhrases(inner)) add(f.kind, f.evidence, f.fix, f.about)
     }
   }
   if (stop)
@@ -82,7 +82,7 @@ function checkRule(rule: Rule, policy: Policy, context: CheckContext, peopled: R
       add('phrase too broad', words, 'Take it out, make it longer, or give it company.', { phrase })
   for (const condition of rule.except)
     for (const inner of walk(condition)) {
-      if ('senderOn' in inner && policy.lists.find(l => l.id === inner.senderOn)?.on === false)
+      if ('senderOn' in inner && policy.lists.find(l => l.id === inner.senderOn)?.enabled === false)
         add(
           'widens by absence',
           `its exception asks a list that is switched off, so it spares nobody`,
@@ -93,7 +93,7 @@ function checkRule(rule: Rule, policy: Policy, context: CheckContext, peopled: R
     if ('none' in inner)
       for (const member of inner.none)
         for (const leaf of walk(member)) {
-          if ('senderOn' in leaf && policy.lists.find(l => l.id === leaf.senderOn)?.on === false)
+          if ('senderOn' in leaf && policy.lists.find(l => l.id === leaf.senderOn)?.enabled === false)
             add(
               'widens by absence',
               'under “none” it asks a list that is switched off, so it catches more than before',
@@ -108,11 +108,11 @@ function checkRule(rule: Rule, policy: Policy, context: CheckContext, peopled: R
 interface Phrases {
   phrases: readonly PhraseItem[]
   minimum?: number
-  near?: Companion
+  near?: Near
 }
 
 /** Phrases of which each copy with them has a shorter one as well, which is enough. */
-export function nestedPhrases({ phrases, minimum, near }: Phrases): Pick<Finding, 'kind' | 'evidence' | 'mend' | 'about'>[] {
+export function nestedPhrases({ phrases, minimum, near }: Phrases): Pick<Finding, 'kind' | 'evidence' | 'fix' | 'about'>[] {
   // Where phrases are weighed together, the longer one adds its weight; what needs company does not speak for what does not; and the
   // longer one reaches farther towards its company.
   if (minimum !== undefined || near?.within !== undefined) return []
@@ -120,7 +120,7 @@ export function nestedPhrases({ phrases, minimum, near }: Phrases): Pick<Finding
   return nested(alone.map(phraseText)).map(([a, b]) => ({
     kind: 'phrase inside another',
     evidence: `“${a}” stands in “${b}”, so the longer one adds nothing`,
-    mend: `Take “${b}” out.`,
+    fix: `Take “${b}” out.`,
     about: { phrase: b },
   }))
 }
@@ -128,7 +128,7 @@ export function nestedPhrases({ phrases, minimum, near }: Phrases): Pick<Finding
 /** Phrases that are enough by themselves for the rule to stop a copy, and that stand in many a wanted one. */
 function* broadPhrases(rule: Rule, policy: Policy, { wantedHits }: CheckContext): Generator<{ phrase: string, words: string }> {
   const wanted = wantedHits?.wanted.get(rule.owner) ?? 0
-  if (!wantedHits || wanted < LEAST_WANTED) return
+  if (!wantedHits || wanted < MIN_WANTED) return
   for (const phrase of enoughAlone(rule.when, policy)) {
     const hits = wantedHits.byPhrase.get(phraseHitKey(rule.id, phrase)) ?? 0
     if (hits / wanted > TOO_BROAD) yield { phrase, words: `“${phrase}” stands in ${hits} of ${wanted} wanted copies` }
@@ -177,7 +177,7 @@ function whyNever(c: Condition, policy: Policy, peopled: ReadonlySet<string>): s
   }
   if ('senderOn' in c) {
     const list = policy.lists.find(l => l.id === c.senderOn)
-    if (!list?.on) return `the list ${list?.name ?? c.senderOn} is switched off`
+    if (!list?.enabled) return `the list ${list?.name ?? c.senderOn} is switched off`
     return peopled.has(list.id) ? null : `nobody is on the list ${list.name}`
   }
   if ('set' in c && c.set !== undefined)

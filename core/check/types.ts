@@ -28,7 +28,7 @@ export interface Finding {
   kind: FindingKind
   /** The clause: a rule, or a list with the entry. */
   clause: {
-    kind: 'rule' | 'list' | 'phrase set'
+    kind: 'rule' | 'list' | 'phraseSet'
     id: string
     name: string
     entry?: string
@@ -37,12 +37,12 @@ export interface Finding {
   /** What was seen. */
   evidence: string
   /** What would mend it, in a sentence. */
-  mend: string
+  fix: string
   /** What a mend has to know; see `mendOf`. */
   about?: {
     entry?: EntryText
     /** Of several uses of a list the one that it is about. */
-    use?: string
+    assignment?: string
     phrase?: string
     /** The rule that stands in its way. */
     earlier?: string

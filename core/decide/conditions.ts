@@ -4,12 +4,12 @@ import { factHolds, type EntryText } from '../kinds'
 import type { CompiledPolicy, Entry, Look, Node, Owner } from '../policy'
 import { viewOf, viewText, type View } from '../text'
 import { judgeLook, type LookHits } from './looks'
-import { isAt, type Stretch } from './segments'
+import { isAt, type TextSpan } from './segments'
 import { senderCounts, type SenderAt } from './sender'
 import type { Evidence, Lost } from './types'
 
 /** What a condition found. `lenient` is true where it would hold if everything that matched had counted. */
-export interface Found {
+export interface Hit {
   holds: boolean
   lenient: boolean
   evidence: Evidence[]
@@ -45,7 +45,7 @@ export interface Copy {
 /** One copy under one policy. */
 export interface Subject extends Copy {
   compiled: CompiledPolicy
-  stretches: Stretch[]
+  textSpans: TextSpan[]
   finder: Finder
 }
 
@@ -53,7 +53,7 @@ export interface Subject extends Copy {
  * Evaluates a condition. Where it works in favour of the copy (a protecting rule's condition, an exception of a stopping
  * rule), only a verified From counts, and only words that the reader sees.
  */
-export function evaluate(node: Node, subject: Subject, owner: Owner): Found {
+export function evaluate(node: Node, subject: Subject, owner: Owner): Hit {
   switch (node.op) {
     case 'all': {
       const found = node.members.map(m => evaluate(m, subject, owner))
@@ -74,14 +74,14 @@ export function evaluate(node: Node, subject: Subject, owner: Owner): Found {
     }
     case 'list': {
       const list = subject.compiled.lists.get(node.list)
-      return list?.on
+      return list?.enabled
         ? findSender({ node, hits: subject.finder.listHits(node.list), list: { list: list.id, listName: list.name } }, subject, owner)
         : NOTHING
     }
     case 'sender':
       return findSender({ node, hits: subject.finder.entryHits(node), list: {} }, subject, owner)
     case 'phrases':
-      return judgeLook(node.look, subject.finder.lookHits(node.look), subject.stretches)
+      return judgeLook(node.look, subject.finder.lookHits(node.look), subject.textSpans)
     case 'expression':
       return findExpression(node, subject)
     case 'fact': {
@@ -91,9 +91,9 @@ export function evaluate(node: Node, subject: Subject, owner: Owner): Found {
   }
 }
 
-const NOTHING: Found = { holds: false, lenient: false, evidence: [], lost: [] }
+const NOTHING: Hit = { holds: false, lenient: false, evidence: [], lost: [] }
 
-function combine(found: Found[], holds: boolean, lenient: boolean): Found {
+function combine(found: Hit[], holds: boolean, lenient: boolean): Hit {
   const counted = found.filter(f => f.holds)
   return {
     holds,
@@ -109,15 +109,15 @@ interface SenderAsked {
   list: { list?: string, listName?: string }
 }
 
-function findSender({ node, hits, list }: SenderAsked, subject: Subject, owner: Owner): Found {
+function findSender({ node, hits, list }: SenderAsked, subject: Subject, owner: Owner): Hit {
   const evidence: Evidence[] = []
   const lost: Lost[] = []
   for (const { on, address, entry } of hits) {
-    if (node.spares && on !== 'from' && on !== 'recipient') continue
+    if (node.exempts && on !== 'from' && on !== 'recipient') continue
     const one: Evidence = { kind: 'sender', on, address: address.key, entry: { kind: entry.kind, value: entry.value }, ...list }
     if (isExpired(entry.expires, subject.now)) lost.push({ why: 'expired', evidence: [one] })
-    else if (node.spares && !senderCounts(subject, node.counts, owner, entry as EntryText))
-      lost.push({ why: 'not verified', evidence: [one] })
+    else if (node.exempts && !senderCounts(subject, node.counts, owner, entry as EntryText))
+      lost.push({ why: 'notVerified', evidence: [one] })
     else evidence.push(one)
   }
   return {
@@ -133,30 +133,30 @@ export function isExpired(expires: string | undefined, now: string): boolean {
   return expires !== undefined && Date.parse(expires) <= Date.parse(now)
 }
 
-const MOST_MATCHES = 20
+const MAX_MATCHES = 20
 
-function findExpression(node: Extract<Node, { op: 'expression' }>, subject: Subject): Found {
+function findExpression(node: Extract<Node, { op: 'expression' }>, subject: Subject): Hit {
   const counted: Evidence[] = []
   const hidden: Evidence[] = []
-  subject.stretches.forEach((stretch, segment) => {
-    const counts = isAt(node.places, stretch)
-    if (!counts && !(node.spares && stretch.place === 'hidden')) return
-    const view = viewOf(stretch.text, 'plain')
+  subject.textSpans.forEach((textSpan, segment) => {
+    const counts = isAt(node.places, textSpan)
+    if (!counts && !(node.exempts && textSpan.place === 'hidden')) return
+    const view = viewOf(textSpan.text, 'plain')
     const into = counts ? counted : hidden
     for (const [start, end] of expressionSpans(node, view)) {
-      if (into.length === MOST_MATCHES) break
+      if (into.length === MAX_MATCHES) break
       into.push({
         kind: 'phrase',
         phrase: node.source,
-        place: stretch.place,
-        ...(stretch.label === undefined ? {} : { label: stretch.label }),
+        place: textSpan.place,
+        ...(textSpan.label === undefined ? {} : { label: textSpan.label }),
         segment,
         start: view.startOf(start),
         end: view.startOf(end),
       })
     }
   })
-  const lost: Lost[] = !counted.length && hidden.length ? [{ why: 'hidden text', evidence: hidden }] : []
+  const lost: Lost[] = !counted.length && hidden.length ? [{ why: 'hiddenText', evidence: hidden }] : []
   return { holds: counted.length > 0, lenient: counted.length + hidden.length > 0, evidence: counted.length ? counted : hidden, lost }
 }
 
@@ -165,6 +165,6 @@ function expressionSpans({ expression }: Extract<Node, { op: 'expression' }>, vi
   if (expression.literal !== null && !text.includes(expression.literal)) return []
   const matcher = expression.pattern.matcher(text)
   const out: [number, number][] = []
-  while (out.length < MOST_MATCHES && matcher.find()) if (matcher.end() > matcher.start()) out.push([matcher.start(), matcher.end()])
+  while (out.length < MAX_MATCHES && matcher.find()) if (matcher.end() > matcher.start()) out.push([matcher.start(), matcher.end()])
   return out
 }

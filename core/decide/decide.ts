@@ -1,12 +1,12 @@
 import type { Direction, Message } from '../message'
-import { compilePolicy, isDelivered, isPersonal, readerOf, type CompiledPolicy, type Lane, type Policy } from '../policy'
+import { compilePolicy, isDelivered, isPersonal, recipientOf, type CompiledPolicy, type Lane, type Policy } from '../policy'
 import type { Copy, Subject } from './conditions'
 import { directionOf, stagesOf } from './direction'
 import { matchesInOrder, type Candidates } from './match'
 import { plainSubject } from './plain'
 import { lastMatches } from './score'
 import { settle, type Settlement } from './settle'
-import type { ClauseRef, Context, Match, Ruling } from './types'
+import type { ClauseRef, Context, Match, Decision } from './types'
 
 /** A policy that looks a copy up by indexes of its own. */
 export interface Looking {
@@ -25,12 +25,12 @@ function isLooking(policy: Looking | CompiledPolicy | Policy): policy is Looking
  * @param recipient the address of the copy's reader
  * @param policy with indexes; or compiled, or as it stands, and then it is read clause by clause
  */
-export function decide(message: Message, recipient: string, policy: Looking | CompiledPolicy | Policy, context: Context): Ruling {
+export function decide(message: Message, recipient: string, policy: Looking | CompiledPolicy | Policy, context: Context): Decision {
   return settling(message, recipient, policy, context)([])
 }
 
 /** Decides a copy as if some clauses were not there. */
-export type Settling = (without: readonly Pick<ClauseRef, 'kind' | 'id'>[]) => Ruling
+export type Settling = (without: readonly Pick<ClauseRef, 'kind' | 'id'>[]) => Decision
 
 /**
  * Matches one copy, once; what comes back settles it, as often as it is asked, without any clauses that are named. Settling is a
@@ -38,7 +38,7 @@ export type Settling = (without: readonly Pick<ClauseRef, 'kind' | 'id'>[]) => R
  */
 export function settling(message: Message, recipient: string, policy: Looking | CompiledPolicy | Policy, context: Context): Settling {
   const compiled = isLooking(policy) ? policy.compiled : 'policy' in policy ? policy : compilePolicy(policy)
-  const { address, person } = readerOf(compiled, recipient)
+  const { address, person } = recipientOf(compiled, recipient)
   const direction = directionOf(message.attempt, address, compiled.policy.trust)
   const stages = stagesOf(direction)
   const matched: Match[][] = []
@@ -61,7 +61,7 @@ export function settling(message: Message, recipient: string, policy: Looking | 
     const { version } = compiled.policy
     return {
       recipient: address.key,
-      reader: person,
+      personId: person,
       direction,
       policyVersion: version,
       lane,
@@ -87,7 +87,7 @@ function stageMatches(
 ): Match[] {
   const compiled = isLooking(policy) ? policy.compiled : policy
   const { subject, candidates } = isLooking(policy) ? policy.subject(copy) : plainSubject(copy, policy)
-  const { tiers } = readerOf(compiled, copy.stage === 'outbound' ? senderOf(copy.message) : recipient)
+  const { tiers } = recipientOf(compiled, copy.stage === 'outbound' ? senderOf(copy.message) : recipient)
   const matches = [...matchesInOrder(subject, tiers, candidates), ...lastMatches(compiled, copy, tiers, context)]
   return context.release ? released(matches, context.release) : matches
 }

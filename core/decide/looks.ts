@@ -1,6 +1,6 @@
 import type { Look } from '../policy'
 import { wordStarts, wordsBetween, type Span } from '../text'
-import { isAt, type Stretch } from './segments'
+import { isAt, type TextSpan } from './segments'
 import type { Evidence, Lost } from './types'
 
 /** Where one phrase stands: in which stretch, and where in it. */
@@ -21,8 +21,8 @@ export function mostHits(look: Look): number {
 }
 
 /** True if hits in that stretch are of use to the look: they count, or are told as hidden. */
-export function sees(look: Pick<Look, 'places' | 'spares'>, stretch: Stretch): boolean {
-  return isAt(look.places, stretch) || (look.spares && stretch.place === 'hidden')
+export function sees(look: Pick<Look, 'places' | 'exempts'>, textSpan: TextSpan): boolean {
+  return isAt(look.places, textSpan) || (look.exempts && textSpan.place === 'hidden')
 }
 
 /** Hits of several keys of one phrase, in the order of the message and each once. */
@@ -37,36 +37,36 @@ export function inOrder(hits: PhraseHit[]): PhraseHit[] {
 export function judgeLook(
   look: Look,
   hits: LookHits,
-  stretches: readonly Stretch[],
+  textSpans: readonly TextSpan[],
 ): { holds: boolean, lenient: boolean, evidence: Evidence[], lost: Lost[] } {
   const counted: { item: number, hit: PhraseHit }[] = []
   const hidden: { item: number, hit: PhraseHit }[] = []
   let weight = 0
   look.items.forEach((item, i) => {
-    const seen = hits.items[i]!.filter(h => isAt(look.places, stretches[h.segment]!))
+    const seen = hits.items[i]!.filter(h => isAt(look.places, textSpans[h.segment]!))
     const kept = item.near
-      ? withCompany({ mains: seen, companions: hits.near[i]!, within: item.near.within }, look, stretches)
+      ? withCompany({ mains: seen, nearHits: hits.near[i]!, within: item.near.within }, look, textSpans)
       : seen.map(h => [h])
     if (kept.length) weight += item.weight
     for (const pair of kept) for (const hit of pair) counted.push({ item: i, hit })
-    if (look.spares)
+    if (look.exempts)
       for (const hit of hits.items[i]!)
-        if (stretches[hit.segment]!.place === 'hidden' && !isAt(look.places, stretches[hit.segment]!)) hidden.push({ item: i, hit })
+        if (textSpans[hit.segment]!.place === 'hidden' && !isAt(look.places, textSpans[hit.segment]!)) hidden.push({ item: i, hit })
   })
   const holds = look.minimum === null ? counted.length > 0 : weight >= look.minimum && weight > 0
-  const lost: Lost[] = !holds && hidden.length ? [{ why: 'hidden text', evidence: evidenceOf(hidden, look, stretches) }] : []
-  return { holds, lenient: holds || hidden.length > 0, evidence: evidenceOf(holds ? counted : hidden, look, stretches), lost }
+  const lost: Lost[] = !holds && hidden.length ? [{ why: 'hiddenText', evidence: evidenceOf(hidden, look, textSpans) }] : []
+  return { holds, lenient: holds || hidden.length > 0, evidence: evidenceOf(holds ? counted : hidden, look, textSpans), lost }
 }
 
 interface Company {
   mains: PhraseHit[]
-  companions: PhraseHit[][]
+  nearHits: PhraseHit[][]
   /** Words between the two; null for anywhere. */
   within: number | null
 }
 
-function withCompany({ mains, companions, within }: Company, look: Look, stretches: readonly Stretch[]): PhraseHit[][] {
-  const others = inOrder(companions.flat().filter(h => isAt(look.places, stretches[h.segment]!)))
+function withCompany({ mains, nearHits, within }: Company, look: Look, textSpans: readonly TextSpan[]): PhraseHit[][] {
+  const others = inOrder(nearHits.flat().filter(h => isAt(look.places, textSpans[h.segment]!)))
   if (!others.length) return []
   if (within === null) return mains.map(m => [m, others[0]!])
   // By where they end too: the nearest on either side is found by halving, so that padding with both costs no square.
@@ -75,7 +75,7 @@ function withCompany({ mains, companions, within }: Company, look: Look, stretch
   const out: PhraseHit[][] = []
   for (const main of mains) {
     let words = starts.get(main.segment)
-    if (!words) starts.set(main.segment, (words = wordStarts(stretches[main.segment]!.text)))
+    if (!words) starts.set(main.segment, (words = wordStarts(textSpans[main.segment]!.text)))
     const before = byEnd[firstWhere(byEnd, o => o.segment > main.segment || (o.segment === main.segment && o.end > main.start)) - 1]
     const after = others[firstWhere(others, o => o.segment > main.segment || (o.segment === main.segment && o.start >= main.end))]
     const near = [before, after].find(o => o !== undefined && o.segment === main.segment && wordsBetween(words, main, o) <= within)
@@ -96,9 +96,9 @@ function firstWhere<T>(items: readonly T[], holds: (item: T) => boolean): number
   return low
 }
 
-const MOST_EVIDENCE = 40
+const MAX_EVIDENCE = 40
 
-function evidenceOf(found: { item: number, hit: PhraseHit }[], look: Look, stretches: readonly Stretch[]): Evidence[] {
+function evidenceOf(found: { item: number, hit: PhraseHit }[], look: Look, textSpans: readonly TextSpan[]): Evidence[] {
   const out: Evidence[] = []
   const seen = new Set<string>()
   for (const { item, hit } of [...found].sort(
@@ -107,7 +107,7 @@ function evidenceOf(found: { item: number, hit: PhraseHit }[], look: Look, stret
     const key = `${hit.segment} ${hit.start} ${hit.end} ${item}`
     if (seen.has(key)) continue
     seen.add(key)
-    const { place, label } = stretches[hit.segment]!
+    const { place, label } = textSpans[hit.segment]!
     out.push({
       kind: 'phrase',
       phrase: look.items[item]!.text,
@@ -117,7 +117,7 @@ function evidenceOf(found: { item: number, hit: PhraseHit }[], look: Look, stret
       start: hit.start,
       end: hit.end,
     })
-    if (out.length === MOST_EVIDENCE) break
+    if (out.length === MAX_EVIDENCE) break
   }
   return out
 }

@@ -1,6 +1,6 @@
 import { addTo } from '../add-to'
 import { specificity } from '../kinds'
-import { HAZARDS, type Binding, type Claim, type CompiledPolicy, type CompiledRule, type List } from '../policy'
+import { HAZARDS, type Assignment, type Claim, type CompiledPolicy, type CompiledRule, type List } from '../policy'
 import { evaluate, isExpired, type EntryHit, type Subject } from './conditions'
 import { senderCounts } from './sender'
 import type { Lost, Match } from './types'
@@ -9,13 +9,13 @@ import type { Lost, Match } from './types'
 export interface Candidates {
   /** In people's order. */
   rules: readonly CompiledRule[]
-  bindings(tier: string): readonly { binding: Binding, list: List }[]
-  anyBinding: boolean
+  assignments(tier: string): readonly { assignment: Assignment, list: List }[]
+  anyAssignment: boolean
 }
 
 /** Every clause of the policy. */
 export function allClauses(compiled: CompiledPolicy): Candidates {
-  return { rules: compiled.rules, bindings: tier => compiled.bindings.get(tier) ?? [], anyBinding: compiled.bindings.size > 0 }
+  return { rules: compiled.rules, assignments: tier => compiled.assignments.get(tier) ?? [], anyAssignment: compiled.assignments.size > 0 }
 }
 
 /**
@@ -25,7 +25,7 @@ export function allClauses(compiled: CompiledPolicy): Candidates {
  */
 export function matchesInOrder(subject: Subject, tiers: readonly string[], candidates: Candidates): Match[] {
   const { stage } = subject
-  if (!candidates.rules.length && !candidates.anyBinding) return []
+  if (!candidates.rules.length && !candidates.anyAssignment) return []
   const byTier = new Map<string, CompiledRule[]>()
   for (const rule of candidates.rules) {
     if ((rule.rule.direction ?? 'inbound') !== stage) continue
@@ -34,14 +34,14 @@ export function matchesInOrder(subject: Subject, tiers: readonly string[], candi
   const out: Match[] = []
   for (const key of tiers) {
     const rules = byTier.get(key) ?? []
-    for (const rule of rules) if (rule.raised) pushRule(rule, subject, out)
+    for (const rule of rules) if (rule.overridesLists) pushRule(rule, subject, out)
     out.push(
       ...matchLists(
-        candidates.bindings(key).filter(b => (b.binding.direction ?? 'inbound') === stage),
+        candidates.assignments(key).filter(b => (b.assignment.direction ?? 'inbound') === stage),
         subject,
       ),
     )
-    for (const rule of rules) if (!rule.raised) pushRule(rule, subject, out)
+    for (const rule of rules) if (!rule.overridesLists) pushRule(rule, subject, out)
   }
   return out
 }
@@ -56,7 +56,7 @@ function pushRule(compiled: CompiledRule, subject: Subject, out: Match[]): void 
   out.push({
     clause: { kind: 'rule', id: rule.id, name: rule.name },
     owner: rule.owner,
-    must: rule.must === true,
+    mandatory: rule.mandatory === true,
     state: rule.state,
     claims: rule.claims,
     end: rule.end ?? null,
@@ -72,19 +72,19 @@ function pushRule(compiled: CompiledRule, subject: Subject, out: Match[]): void 
 
 // What was lost beside a condition that held all the same is worth telling only where it would have spared the copy.
 function onlyUnderNone(lost: Lost): boolean {
-  return lost.why !== 'hidden text'
+  return lost.why !== 'hiddenText'
 }
 
 interface BoundHit extends EntryHit {
-  binding: Binding
+  assignment: Assignment
   list: List
 }
 
-function matchLists(bindings: readonly { binding: Binding, list: List }[], subject: Subject): Match[] {
+function matchLists(assignments: readonly { assignment: Assignment, list: List }[], subject: Subject): Match[] {
   const hits: BoundHit[] = []
-  for (const { binding, list } of bindings) {
+  for (const { assignment, list } of assignments) {
     for (const hit of subject.finder.listHits(list.id)) {
-      if (binding.side === 'block' || hit.on === 'from' || hit.on === 'recipient') hits.push({ ...hit, binding, list })
+      if (assignment.side === 'block' || hit.on === 'from' || hit.on === 'recipient') hits.push({ ...hit, assignment, list })
     }
   }
   return hits.sort(byOrderOfLists).map(hit => listMatch(hit, subject))
@@ -97,9 +97,9 @@ function byOrderOfLists(a: BoundHit, b: BoundHit): number {
     kindA - kindB ||
     withinA - withinB ||
     Number(a.on !== 'from') - Number(b.on !== 'from') ||
-    Number(a.binding.side === 'allow') - Number(b.binding.side === 'allow') ||
+    Number(a.assignment.side === 'allow') - Number(b.assignment.side === 'allow') ||
     compareText(a.entry.id, b.entry.id) ||
-    compareText(a.binding.id, b.binding.id)
+    compareText(a.assignment.id, b.assignment.id)
   )
 }
 
@@ -107,23 +107,23 @@ function compareText(a: string, b: string): number {
   return a < b ? -1 : a > b ? 1 : 0
 }
 
-function listMatch({ binding, list, entry, on, address }: BoundHit, subject: Subject): Match {
-  const claim: Claim = binding.side === 'block' ? { stop: binding.stop! } : { protect: binding.protect ?? [...HAZARDS] }
-  const counts = binding.side === 'block' || senderCounts(subject, binding.counts, binding.owner, entry)
+function listMatch({ assignment, list, entry, on, address }: BoundHit, subject: Subject): Match {
+  const claim: Claim = assignment.side === 'block' ? { stop: assignment.stop! } : { protect: assignment.protect ?? [...HAZARDS] }
+  const counts = assignment.side === 'block' || senderCounts(subject, assignment.counts, assignment.owner, entry)
   return {
-    clause: { kind: 'list', id: binding.id, name: list.name, list: list.id, entry: { id: entry.id, kind: entry.kind, value: entry.value } },
-    owner: binding.owner,
-    must: binding.must === true,
-    state: binding.state,
+    clause: { kind: 'list', id: assignment.id, name: list.name, list: list.id, entry: { id: entry.id, kind: entry.kind, value: entry.value } },
+    owner: assignment.owner,
+    mandatory: assignment.mandatory === true,
+    state: assignment.state,
     claims: [claim],
     end: null,
     evidence: [{ kind: 'sender', on, address: address.key, entry: { kind: entry.kind, value: entry.value } }],
     lost: isExpired(entry.expires, subject.now)
       ? 'expired'
       : !counts
-          ? 'not verified'
+          ? 'notVerified'
           : neverRefused(claim, subject)
-            ? 'never refused'
+            ? 'neverRefused'
             : null,
     excepted: null,
     lostExceptions: [],

@@ -1,6 +1,6 @@
 import isSame from 'fast-deep-equal'
 import { isPersonal, type Claim, type Owner, type Stop } from '../policy'
-import type { ClauseRef, Fate, Reason, Ruling } from './types'
+import type { ClauseRef, ReasonOutcome, Reason, Decision } from './types'
 
 /**
  * The reasons of a ruling as somebody else than its reader may see them: that a colleague's own clause matched and what it did,
@@ -17,13 +17,13 @@ export function reasonsFor(viewer: Owner, reasons: readonly Reason[]): Reason[] 
   if (!hidden.size) return [...reasons]
   const shown = (clause: ClauseRef) => hidden.get(keyOf(clause)) ?? clause
   return reasons.map((reason) => {
-    const fate = withoutOutcome('by' in reason.fate ? { ...reason.fate, by: shown(reason.fate.by) } : reason.fate)
-    if (!isOthers(viewer, reason.owner)) return { ...reason, fate }
+    const outcome = withoutOutcome('by' in reason.outcome ? { ...reason.outcome, by: shown(reason.outcome.by) } : reason.outcome)
+    if (!isOthers(viewer, reason.owner)) return { ...reason, outcome }
     return {
       ...reason,
       clause: shown(reason.clause),
       claim: bare(reason.claim),
-      fate: withoutEvidence(fate),
+      outcome: withoutEvidence(outcome),
       evidence: [],
       lostExceptions: [],
     }
@@ -31,13 +31,13 @@ export function reasonsFor(viewer: Owner, reasons: readonly Reason[]): Reason[] 
 }
 
 /** The same for a whole ruling: what a colleague's own clauses put on the copy, where they place it, what they reply. */
-export function rulingFor<R extends Pick<Ruling, 'reasons' | 'decidedBy' | 'effects' | 'place' | 'stop'>>(viewer: Owner, ruling: R): R {
-  const { reasons, decidedBy, effects, place, stop } = ruling
+export function decisionFor<R extends Pick<Decision, 'reasons' | 'decidedBy' | 'effects' | 'place' | 'stop'>>(viewer: Owner, decision: R): R {
+  const { reasons, decidedBy, effects, place, stop } = decision
   const open = reasons.filter(r => !isOthers(viewer, r.owner))
-  if (open.length === reasons.length) return ruling
+  if (open.length === reasons.length) return decision
   const openly = (claim: (c: Claim) => unknown, value: unknown) => open.some(r => isSame(claim(r.claim), value))
   return {
-    ...ruling,
+    ...decision,
     reasons: reasonsFor(viewer, reasons),
     effects: effects.filter(e => openly(c => ('effect' in c ? c.effect : null), e)),
     place: place && !openly(c => ('place' in c ? c.place : null), place) ? { to: place.to } : place,
@@ -66,11 +66,11 @@ function bareStop({ to, quarantine }: Stop): Stop {
   return { to, ...(quarantine === undefined ? {} : { quarantine }) }
 }
 
-function withoutEvidence(fate: Fate): Fate {
-  return fate.kind === 'excepted' ? { kind: 'excepted', evidence: [] } : fate
+function withoutEvidence(outcome: ReasonOutcome): ReasonOutcome {
+  return outcome.kind === 'excepted' ? { kind: 'excepted', evidence: [] } : outcome
 }
 
 // What would have become of the copy is the work of all clauses together, a colleague's folder and tags among it.
-function withoutOutcome(fate: Fate): Fate {
-  return fate.kind === 'watching' ? { ...fate, would: { ...fate.would, place: null, effects: [] } } : fate
+function withoutOutcome(outcome: ReasonOutcome): ReasonOutcome {
+  return outcome.kind === 'monitored' ? { ...outcome, would: { ...outcome.would, place: null, effects: [] } } : outcome
 }

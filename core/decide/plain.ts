@@ -6,7 +6,7 @@ import type { CompiledPolicy, Entry, Look, LookItem, Node } from '../policy'
 import type { Copy, EntryHit, Finder, Subject } from './conditions'
 import { inOrder, mostHits, sees, type LookHits, type PhraseHit } from './looks'
 import { allClauses, type Candidates } from './match'
-import { stretchesOf, type Stretch } from './segments'
+import { textSpansOf, type TextSpan } from './segments'
 import { sendersOf, type SenderAt } from './sender'
 
 /**
@@ -15,8 +15,8 @@ import { sendersOf, type SenderAt } from './sender'
  */
 export function plainSubject(copy: Copy, compiled: CompiledPolicy): { subject: Subject, candidates: Candidates } {
   const { message } = copy
-  const stretches = stretchesOf(message.content)
-  const subject: Subject = { ...copy, compiled, stretches, finder: new PlainFinder(copy, compiled, stretches) }
+  const textSpans = textSpansOf(message.content)
+  const subject: Subject = { ...copy, compiled, textSpans, finder: new PlainFinder(copy, compiled, textSpans) }
   return { subject, candidates: allClauses(compiled) }
 }
 
@@ -29,7 +29,7 @@ class PlainFinder implements Finder {
   constructor(
     { message, recipient, stage }: Copy,
     private readonly compiled: CompiledPolicy,
-    private readonly stretches: Stretch[],
+    private readonly textSpans: TextSpan[],
   ) {
     this.message = message
     this.senders = sendersOf(message, recipient, stage)
@@ -69,8 +69,8 @@ class PlainFinder implements Finder {
     return inOrder(
       keys.flatMap((key) => {
         const out: PhraseHit[] = []
-        this.stretches.forEach((stretch, segment) => {
-          if (out.length >= most || !sees(look, stretch)) return
+        this.textSpans.forEach((textSpan, segment) => {
+          if (out.length >= most || !sees(look, textSpan)) return
           const { view, text } = this.viewAt(segment, key.form)
           for (const span of findKey(view, text, key, look.whole, most - out.length)) out.push({ segment, ...span })
         })
@@ -83,7 +83,7 @@ class PlainFinder implements Finder {
     const name = `${segment} ${form}`
     let found = this.views.get(name)
     if (!found) {
-      const view = viewOf(this.stretches[segment]!.text, form)
+      const view = viewOf(this.textSpans[segment]!.text, form)
       this.views.set(name, (found = { view, text: viewText(view) }))
     }
     return found

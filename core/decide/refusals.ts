@@ -1,13 +1,13 @@
 import type { Content, Envelope, Message } from '../message'
 import { inNetwork, readAttempt } from '../message'
-import { isRaised, readerOf, ruleProtects, ruleStops, tierKey, type CompiledPolicy, type Lane, type Policy } from '../policy'
+import { isOverriding, recipientOf, ruleProtects, ruleStops, tierKey, type CompiledPolicy, type Lane, type Policy } from '../policy'
 import { matchesInOrder } from './match'
 import type { Looking } from './decide'
 import { settle } from './settle'
-import type { Context, Ruling } from './types'
+import type { Context, Decision } from './types'
 
 /** A ruling after all recipients of the message were looked at together. */
-export interface DoorRuling extends Ruling {
+export interface FinalDecision extends Decision {
   /** The lane by the ruling alone, where it differs from the final one: a refusal that could not be given. */
   decidedLane: Lane
 }
@@ -15,8 +15,8 @@ export interface DoorRuling extends Ruling {
 const REFUSED = '5.7.1 This message is not taken here'
 
 /** The reply of a refusal: what the clause says, with an enhanced status code (RFC 3463) before it. */
-export function refusalReply(ruling: Pick<Ruling, 'stop'>): string {
-  const said = ruling.stop?.reply?.replace(/[\r\n]+/g, ' ').trim()
+export function refusalReply(decision: Pick<Decision, 'stop'>): string {
+  const said = decision.stop?.reply?.replace(/[\r\n]+/g, ' ').trim()
   return said ? (/^\d\.\d+\.\d+ /.test(said) ? said : `5.7.1 ${said}`) : REFUSED
 }
 
@@ -24,11 +24,11 @@ export function refusalReply(ruling: Pick<Ruling, 'stop'>): string {
  * Looks at all recipients of a message together. If all copies are refused after the content, the answer is 550 with the
  * first refused recipient's reply. If only some are, the message has to be taken, and those copies go to the bin, marked.
  */
-export function settleDoor(rulings: readonly Ruling[]): { refusal: string | null, rulings: DoorRuling[] } {
-  const refused = rulings.filter(r => r.lane === 'refused')
-  if (refused.length && refused.length === rulings.length)
-    return { refusal: refusalReply(refused[0]!), rulings: rulings.map(r => ({ ...r, decidedLane: r.lane })) }
-  return { refusal: null, rulings: rulings.map(r => ({ ...r, decidedLane: r.lane, lane: r.lane === 'refused' ? 'bin' : r.lane })) }
+export function settleRefusals(decisions: readonly Decision[]): { refusal: string | null, decisions: FinalDecision[] } {
+  const refused = decisions.filter(r => r.lane === 'refused')
+  if (refused.length && refused.length === decisions.length)
+    return { refusal: refusalReply(refused[0]!), decisions: decisions.map(r => ({ ...r, decidedLane: r.lane })) }
+  return { refusal: null, decisions: decisions.map(r => ({ ...r, decidedLane: r.lane, lane: r.lane === 'refused' ? 'bin' : r.lane })) }
 }
 
 /**
@@ -40,7 +40,7 @@ export function decideEnvelope(
   { envelope, recipient, context }: { envelope: Envelope, recipient: string, context: Context },
   policy: Policy,
   lists: Looking,
-): Ruling | null {
+): Decision | null {
   const { compiled } = lists
   const content: Content = {
     parser: 0,
@@ -70,14 +70,14 @@ export function decideEnvelope(
     compiled.policy.trust.relays.some(r => envelope.client !== null && inNetwork(envelope.client, r.network))
   )
     return null
-  const { address, tiers, person } = readerOf(compiled, recipient)
+  const { address, tiers, person } = recipientOf(compiled, recipient)
   const { subject, candidates } = lists.subject({ message, recipient: address, direction: 'inbound', stage: 'inbound', now: context.now })
   const settled = settle(matchesInOrder(subject, tiers, candidates))
   if (settled.stop?.to !== 'refuse' || settled.decidedBy === null) return null
   if (contentCouldDecide(policy, compiled, tiers, tierKey(settled.reasons[settled.decidedBy]!))) return null
   return {
     recipient: address.key,
-    reader: person,
+    personId: person,
     direction: 'inbound',
     policyVersion: policy.version,
     lane: 'refused',
@@ -93,19 +93,19 @@ export function decideEnvelope(
 // Careful: any acting clause of an earlier owner, any raised rule and any allow binding of the same owner counts.
 function contentCouldDecide(policy: Policy, compiled: CompiledPolicy, tiers: readonly string[], deciding: string): boolean {
   const earlier = tiers.slice(0, tiers.indexOf(deciding))
-  const decides = (owner: string, raised: boolean) => earlier.includes(owner) || (owner === deciding && raised)
+  const decides = (owner: string, overridesLists: boolean) => earlier.includes(owner) || (owner === deciding && overridesLists)
   if (
     policy.rules.some(
       r =>
-        r.state === 'acting' &&
-        decides(tierKey({ owner: r.owner, must: r.must === true }), isRaised(r)) &&
+        r.state === 'enabled' &&
+        decides(tierKey({ owner: r.owner, mandatory: r.mandatory === true }), isOverriding(r)) &&
         (ruleProtects(r) || ruleStops(r)),
     )
   )
     return true
   return [...earlier, deciding].some(key =>
-    (compiled.bindings.get(key) ?? []).some(
-      ({ binding }) => binding.state === 'acting' && (binding.side === 'allow' || key !== deciding || binding.stop!.to !== 'refuse'),
+    (compiled.assignments.get(key) ?? []).some(
+      ({ assignment }) => assignment.state === 'enabled' && (assignment.side === 'allow' || key !== deciding || assignment.stop!.to !== 'refuse'),
     ),
   )
 }

@@ -13,19 +13,19 @@ export function lastMatches(compiled: CompiledPolicy, copy: Copy, tiers: readonl
   const reached = (t: Threshold | undefined) => t !== undefined && score !== undefined && score >= t.at
   if (reached(sure)) out.push(thresholdMatch('sure', sure!, score!))
   else if (reached(likely)) out.push(thresholdMatch('likely', likely!, score!))
-  const reader = tiers.find(isPersonal)
-  if (learned !== undefined && reader !== undefined)
+  const personal = tiers.find(isPersonal)
+  if (learned !== undefined && personal !== undefined)
     out.push({
       ...PLAIN,
-      clause: { kind: 'learned', id: reader, name: 'slow lane' },
-      owner: reader,
-      claims: [{ place: { to: 'slow lane' } }],
+      clause: { kind: 'learned', id: personal, name: 'lowPriority' },
+      owner: personal,
+      claims: [{ place: { to: 'lowPriority' } }],
       evidence: [{ kind: 'learned', certainty: learned.certainty }],
     })
   return out
 }
 
-const PLAIN = { must: false, state: 'acting', end: null, lost: null, excepted: null, lostExceptions: [] } satisfies Partial<Match>
+const PLAIN = { mandatory: false, state: 'enabled', end: null, lost: null, excepted: null, lostExceptions: [] } satisfies Partial<Match>
 
 function thresholdMatch(id: 'likely' | 'sure', threshold: Threshold, points: number): Match {
   return {

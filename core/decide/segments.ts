@@ -1,7 +1,7 @@
-import type { Content, Place, Segment } from '../message'
+import type { Content, TextPlace, Segment } from '../message'
 
 /** A stretch of text in which phrases are sought; headers are told apart by their name. */
-export interface Stretch extends Segment {
+export interface TextSpan extends Segment {
   label?: string
 }
 
@@ -9,8 +9,8 @@ export interface Stretch extends Segment {
  * Everything in which phrases can be sought: the segments of the text first, so that numbers in reasons are theirs,
  * then what stands elsewhere in the message.
  */
-export function stretchesOf(content: Content): Stretch[] {
-  const out: Stretch[] = [...content.segments]
+export function textSpansOf(content: Content): TextSpan[] {
+  const out: TextSpan[] = [...content.segments]
   for (const { name } of content.from) if (name) out.push({ place: 'sender name', text: name })
   for (const { target } of content.links) out.push({ place: 'link', text: target })
   for (const { name, text, inside } of content.attachments) {
@@ -23,11 +23,11 @@ export function stretchesOf(content: Content): Stretch[] {
 }
 
 /** True if a look at those places sees the stretch. */
-export function isAt(places: ReadonlySet<string>, stretch: Stretch): boolean {
-  return places.has(stretch.place) || (stretch.place === 'header' && places.has(`header:${stretch.label}`))
+export function isAt(places: ReadonlySet<string>, textSpan: TextSpan): boolean {
+  return places.has(textSpan.place) || (textSpan.place === 'header' && places.has(`header:${textSpan.label}`))
 }
 
 /** The places that a stretch belongs to, as looks name them. */
-export function placesOf(stretch: Stretch): (Place | `header:${string}`)[] {
-  return stretch.place === 'header' ? ['header', `header:${stretch.label ?? ''}`] : [stretch.place]
+export function placesOf(textSpan: TextSpan): (TextPlace | `header:${string}`)[] {
+  return textSpan.place === 'header' ? ['header', `header:${textSpan.label ?? ''}`] : [textSpan.place]
 }

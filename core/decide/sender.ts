@@ -25,7 +25,7 @@ export function sendersOf(message: Message, recipient: Address, stage: Direction
 }
 
 /** What must be known of a copy to judge its sender. */
-interface Asked {
+interface SenderTest {
   message: Message
   stage: Direction
   compiled: { policy: Pick<Policy, 'trust'> }
@@ -36,7 +36,7 @@ interface Asked {
  * mailbox, and the authentication that is asked for. Our own domains always need a pass, since they are what is forged.
  */
 export function senderCounts(
-  { message, stage, compiled: { policy } }: Asked,
+  { message, stage, compiled: { policy } }: SenderTest,
   asked: Counts | undefined,
   owner: Owner,
   entry: EntryText,
@@ -46,9 +46,9 @@ export function senderCounts(
   if (stage === 'outbound') return true
   const from = content.from[0]
   if (!hasPlainFrom(content) || !from) return false
-  const counts = policy.trust.ownDomains.includes(from.domain) ? 'pass' : (asked ?? defaultCounts(owner))
+  const counts = policy.trust.ownDomains.includes(from.domain) ? 'verified' : (asked ?? defaultCounts(owner))
   if (counts === 'any') return true
-  if (counts === 'not fail') return attempt.authentication.verdict !== 'fail'
+  if (counts === 'notFailed') return attempt.authentication.verdict !== 'fail'
   // What names no domain cannot have passed for it.
   return entryKindOf(entry.kind).verifiable(entry.value) && attempt.authentication.verdict === 'pass'
 }

@@ -1,8 +1,8 @@
 import { areRivals, isAlwaysDone, type Effect } from '../kinds'
 import type { Claim, Hazard, Lane, PlaceClaim, Stop } from '../policy'
-import type { ClauseRef, Fate, Match, Outcome, Reason } from './types'
+import type { ClauseRef, ReasonOutcome, Match, Destination, Reason } from './types'
 
-export interface Settlement extends Outcome {
+export interface Settlement extends Destination {
   stop: Stop | null
   effects: Effect[]
   reasons: Reason[]
@@ -31,12 +31,12 @@ export function settle(matches: readonly Match[], earlier: Settlement | null = n
 function settleStage(matches: readonly Match[], taken: readonly Applied[]): Settlement {
   if (!matches.length) return { lane: 'inbox', quarantine: null, place: null, stop: null, effects: [], reasons: [], decidedBy: null }
   const settled = walk(matches, null, taken)
-  const clauses = new Map(matches.filter(m => m.state === 'watching' && isLive(m)).map(m => [`${m.clause.kind} ${m.clause.id}`, m.clause]))
+  const clauses = new Map(matches.filter(m => m.state === 'monitor' && isLive(m)).map(m => [`${m.clause.kind} ${m.clause.id}`, m.clause]))
   for (const clause of clauses.values()) {
     const would = walk(matches, clause, taken)
     const changes = signature(would) !== signature(settled)
-    const fate: Fate = { kind: 'watching', would: { ...outcomeOf(would), effects: would.effects }, changes }
-    for (const reason of settled.reasons) if (sameClause(reason.clause, clause) && reason.fate.kind === 'watching') reason.fate = fate
+    const outcome: ReasonOutcome = { kind: 'monitored', would: { ...outcomeOf(would), effects: would.effects }, changes }
+    for (const reason of settled.reasons) if (sameClause(reason.clause, clause) && reason.outcome.kind === 'monitored') reason.outcome = outcome
   }
   return settled
 }
@@ -49,7 +49,7 @@ export function hazardOf(stop: Stop): Hazard {
 
 /** What a stop comes to: erase and drop that nobody confirmed are the bin. */
 export function effectiveStop(stop: Stop): Stop {
-  return (stop.to === 'erase' || stop.to === 'drop') && !stop.confirmed ? { to: 'bin' } : stop
+  return (stop.to === 'erase' || stop.to === 'discard') && !stop.confirmed ? { to: 'bin' } : stop
 }
 
 function isLive(match: Match): boolean {
@@ -71,8 +71,8 @@ interface Applied {
 }
 
 function appliedIn(reasons: readonly Reason[]): Applied[] {
-  return reasons.flatMap(({ claim, fate, clause }) =>
-    'effect' in claim && fate.kind === 'applied' ? [{ effect: claim.effect, clause }] : [],
+  return reasons.flatMap(({ claim, outcome, clause }) =>
+    'effect' in claim && outcome.kind === 'applied' ? [{ effect: claim.effect, clause }] : [],
   )
 }
 
@@ -84,13 +84,13 @@ function walk(matches: readonly Match[], tried: ClauseRef | null, taken: readonl
   const places: { claim: PlaceClaim, reason: number }[] = []
   const effects: { effect: Effect, reason: number, match: Match }[] = []
 
-  const add = (match: Match, claim: Claim, fate: Fate): number =>
+  const add = (match: Match, claim: Claim, outcome: ReasonOutcome): number =>
     reasons.push({
       clause: match.clause,
       owner: match.owner,
-      must: match.must,
+      mandatory: match.mandatory,
       claim,
-      fate,
+      outcome,
       evidence: match.evidence,
       lostExceptions: match.lostExceptions,
     }) - 1
@@ -103,16 +103,16 @@ function walk(matches: readonly Match[], tried: ClauseRef | null, taken: readonl
       continue
     }
     if (match.lost) {
-      add(match, mainClaim(match), { kind: 'not counted', why: match.lost })
+      add(match, mainClaim(match), { kind: 'notCounted', why: match.lost })
       continue
     }
     if (end) {
-      add(match, mainClaim(match), { kind: 'not reached', by: end })
+      add(match, mainClaim(match), { kind: 'notReached', by: end })
       continue
     }
-    if (match.state === 'watching' && !trying) {
+    if (match.state === 'monitor' && !trying) {
       add(match, mainClaim(match), {
-        kind: 'watching',
+        kind: 'monitored',
         would: { lane: 'inbox', quarantine: null, place: null, effects: [] },
         changes: false,
       })
@@ -121,42 +121,42 @@ function walk(matches: readonly Match[], tried: ClauseRef | null, taken: readonl
     for (const claim of match.claims) {
       if ('stop' in claim) settleStop(match, claim)
       else if ('protect' in claim) settleProtect(match, claim)
-      else if ('place' in claim) places.push({ claim: claim.place, reason: add(match, claim, { kind: 'waits' }) })
-      else effects.push({ effect: claim.effect, reason: add(match, claim, { kind: 'not applied' }), match })
+      else if ('place' in claim) places.push({ claim: claim.place, reason: add(match, claim, { kind: 'waiting' }) })
+      else effects.push({ effect: claim.effect, reason: add(match, claim, { kind: 'notApplied' }), match })
     }
-    if (match.end && match.state === 'acting') ended.set(match.end === 'all' ? 'all' : match.owner, match.clause)
+    if (match.end && match.state === 'enabled') ended.set(match.end === 'all' ? 'all' : match.owner, match.clause)
   }
 
   function settleStop(match: Match, claim: { stop: Stop }) {
     const stop = effectiveStop(claim.stop)
     const cover = covers.get(hazardOf(stop))
     if (cover) {
-      add(match, claim, { kind: 'held off', by: cover })
+      add(match, claim, { kind: 'overriddenBy', by: cover })
     }
     else if (!decided) {
       decided = { stop, reason: add(match, claim, { kind: 'decided' }), match }
     }
-    else if ((decided.stop.to === 'erase' || decided.stop.to === 'drop') && stop.to === 'quarantine') {
+    else if ((decided.stop.to === 'erase' || decided.stop.to === 'discard') && stop.to === 'quarantine') {
       // Evidence is kept.
-      reasons[decided.reason]!.fate = { kind: 'yielded', by: match.clause }
+      reasons[decided.reason]!.outcome = { kind: 'replacedBy', by: match.clause }
       decided = { stop, reason: add(match, claim, { kind: 'decided' }), match }
     }
     else {
-      add(match, claim, sameStop(decided.stop, stop) ? { kind: 'agreed' } : { kind: 'outranked', by: decided.match.clause })
+      add(match, claim, sameStop(decided.stop, stop) ? { kind: 'sameResult' } : { kind: 'comesAfter', by: decided.match.clause })
     }
   }
 
   function settleProtect(match: Match, claim: { protect: Hazard[] }) {
     const late = decided !== null && claim.protect.includes(hazardOf(decided.stop))
-    add(match, claim, late ? { kind: 'protection too late', by: decided!.match.clause } : { kind: 'protected' })
+    add(match, claim, late ? { kind: 'allowTooLate', by: decided!.match.clause } : { kind: 'protected' })
     for (const hazard of claim.protect) if (!covers.has(hazard)) covers.set(hazard, match.clause)
   }
 
   // TypeScript does not see the assignments made inside the functions above.
   const final = decided as { stop: Stop, reason: number, match: Match } | null
   const [first, ...laterPlaces] = places
-  if (first && !final) reasons[first.reason]!.fate = { kind: 'placed' }
-  for (const later of laterPlaces) reasons[later.reason]!.fate = { kind: 'outranked', by: reasons[first!.reason]!.clause }
+  if (first && !final) reasons[first.reason]!.outcome = { kind: 'placed' }
+  for (const later of laterPlaces) reasons[later.reason]!.outcome = { kind: 'comesAfter', by: reasons[first!.reason]!.clause }
   const place = final ? null : (first?.claim ?? null)
   return {
     ...laneOf(final?.stop ?? null, place),
@@ -170,9 +170,9 @@ function walk(matches: readonly Match[], tried: ClauseRef | null, taken: readonl
 
 // Where a protection held a stop off, it is what decided that the copy is in the inbox.
 function protectionThatMattered(reasons: readonly Reason[]): number | null {
-  const heldOff = reasons.find(r => r.fate.kind === 'held off')
-  if (heldOff?.fate.kind !== 'held off') return null
-  const { by } = heldOff.fate
+  const heldOff = reasons.find(r => r.outcome.kind === 'overriddenBy')
+  if (heldOff?.outcome.kind !== 'overriddenBy') return null
+  const { by } = heldOff.outcome
   const index = reasons.findIndex(r => 'protect' in r.claim && sameClause(r.clause, by))
   return index < 0 ? null : index
 }
@@ -187,40 +187,40 @@ function settleEffects(
   for (const { effect, reason, match } of effects) {
     const always = isAlwaysDone(effect)
     const stopReason = reasons.find(r => 'stop' in r.claim && sameClause(r.clause, match.clause))
-    const ownStopStands = stopReason?.fate.kind === 'decided' || stopReason?.fate.kind === 'agreed'
+    const ownStopStands = stopReason?.outcome.kind === 'decided' || stopReason?.outcome.kind === 'sameResult'
     const applies = always || (stopReason ? ownStopStands : final === null)
     if (!applies) {
-      reasons[reason]!.fate = { kind: stopReason ? 'not applied' : 'waits' }
+      reasons[reason]!.outcome = { kind: stopReason ? 'notApplied' : 'waiting' }
       continue
     }
     const rival = [...taken, ...done].find(d => areRivals(d.effect, effect))
     if (rival) {
-      reasons[reason]!.fate = { kind: 'outranked', by: rival.clause }
+      reasons[reason]!.outcome = { kind: 'comesAfter', by: rival.clause }
       continue
     }
-    reasons[reason]!.fate = { kind: 'applied' }
+    reasons[reason]!.outcome = { kind: 'applied' }
     done.push({ effect, clause: match.clause })
   }
   return done.map(d => d.effect)
 }
 
 function waiting(reason: Reason): Reason {
-  return reason.fate.kind === 'applied' && 'effect' in reason.claim && !isAlwaysDone(reason.claim.effect)
-    ? { ...reason, fate: { kind: 'waits' } }
+  return reason.outcome.kind === 'applied' && 'effect' in reason.claim && !isAlwaysDone(reason.claim.effect)
+    ? { ...reason, outcome: { kind: 'waiting' } }
     : reason
 }
 
 function laneOf(stop: Stop | null, place: PlaceClaim | null): { lane: Lane, quarantine: string | null } {
   switch (stop?.to) {
     case undefined:
-      return { lane: place?.to === 'slow lane' ? 'slow lane' : 'inbox', quarantine: null }
+      return { lane: place?.to === 'lowPriority' ? 'lowPriority' : 'inbox', quarantine: null }
     case 'quarantine':
       return { lane: 'quarantine', quarantine: stop!.quarantine ?? null }
     case 'refuse':
       return { lane: 'refused', quarantine: null }
     case 'erase':
-    case 'drop':
-      return { lane: 'dropped', quarantine: null }
+    case 'discard':
+      return { lane: 'discarded', quarantine: null }
     case 'spam':
     case 'bin':
       return { lane: stop!.to as 'spam' | 'bin', quarantine: null }
@@ -233,7 +233,7 @@ function mainClaim(match: Match): Claim {
   return by('stop') ?? by('protect') ?? by('place') ?? match.claims[0]!
 }
 
-function outcomeOf(s: Settlement): Outcome {
+function outcomeOf(s: Settlement): Destination {
   return { lane: s.lane, quarantine: s.quarantine, place: s.place }
 }
 

@@ -1,4 +1,4 @@
-import type { Direction, Place } from '../message'
+import type { Direction, TextPlace } from '../message'
 import type { Effect, EntryKind, Fact } from '../kinds'
 import type { Claim, Lane, Owner, PlaceClaim, State, Stop } from '../policy'
 
@@ -24,7 +24,7 @@ export type Evidence =
   | {
     kind: 'phrase'
     phrase: string
-    place: Place
+    place: TextPlace
     /** Name of the header or the attachment. */ label?: string
     /** Index in the message's segments; beyond them what stands elsewhere. */ segment: number
     /** UTF-16 units in the segment. */ start: number
@@ -35,7 +35,7 @@ export type Evidence =
   | { kind: 'score', points: number, /** Points from which the threshold speaks. */ from: number }
   | { kind: 'learned', /** 0 to 1. */ certainty: number }
 
-export type NotCounted = 'expired' | 'not verified' | 'hidden text' | 'never refused'
+export type NotCounted = 'expired' | 'notVerified' | 'hiddenText' | 'neverRefused'
 
 /** Something that matched and did not count. */
 export interface Lost {
@@ -47,7 +47,7 @@ export interface Lost {
 export interface Match {
   clause: ClauseRef
   owner: Owner
-  must: boolean
+  mandatory: boolean
   state: State
   claims: Claim[]
   end: 'owner' | 'all' | null
@@ -61,35 +61,35 @@ export interface Match {
 }
 
 /** Where a copy would end. */
-export interface Outcome {
+export interface Destination {
   lane: Lane
   quarantine: string | null
   place: PlaceClaim | null
 }
 
-export type Fate =
-  | { kind: 'decided' | 'agreed' | 'protected' | 'placed' | 'waits' | 'applied' | 'not applied' }
-  | { kind: 'outranked' | 'held off' | 'yielded' | 'protection too late' | 'not reached', by: ClauseRef }
-  | { kind: 'not counted', why: NotCounted }
+export type ReasonOutcome =
+  | { kind: 'decided' | 'sameResult' | 'protected' | 'placed' | 'waiting' | 'applied' | 'notApplied' }
+  | { kind: 'comesAfter' | 'overriddenBy' | 'replacedBy' | 'allowTooLate' | 'notReached', by: ClauseRef }
+  | { kind: 'notCounted', why: NotCounted }
   | { kind: 'excepted', evidence: Evidence[] }
-  | { kind: 'watching', would: Outcome & { effects: Effect[] }, changes: boolean }
+  | { kind: 'monitored', would: Destination & { effects: Effect[] }, changes: boolean }
 
 /** One claim that matched and what became of it. */
 export interface Reason {
   clause: ClauseRef
   owner: Owner
-  must: boolean
+  mandatory: boolean
   claim: Claim
-  fate: Fate
+  outcome: ReasonOutcome
   evidence: Evidence[]
   lostExceptions: Lost[]
 }
 
 /** The decision on one copy. */
-export interface Ruling extends Outcome {
+export interface Decision extends Destination {
   recipient: string
   /** Whose copy it is: a person's id, or null where the address is nobody's here. */
-  reader: string | null
+  personId: string | null
   direction: Direction
   policyVersion: number
   /** The stop that decided, or null where the copy is delivered. */

@@ -2,10 +2,10 @@ import type { PolicyChange } from '../change'
 import { clauseKey } from '../decide'
 import { entryWords, oneOf, quoted } from '../kinds'
 import type { Owner, Rule } from '../policy'
-import { draftChanges, widthsOf } from '../suggest'
-import type { Blamed } from './causes'
+import { draftChanges, senderScopesOf } from '../suggest'
+import type { Caused } from './causes'
 import { plansFor, type Plan } from './plans'
-import { MEND_KINDS, type Candidate, type Known, type MendKind } from './types'
+import { FIX_KINDS, type Candidate, type FixablePolicy, type FixKind } from './types'
 import { waysFor, type Company, type Way } from './ways'
 
 /** What is known besides the copies. */
@@ -24,8 +24,8 @@ export interface Making {
  * blame their exceptions, phrases, places and entries. No clause is touched that is in no smallest set to blame for one of the
  * copies, but for exceptions that spared what should have been stopped. Which of them suffice is found out by deciding.
  */
-export function candidatesFor(policy: Known, blamed: readonly Blamed[], making: Making): Candidate[] {
-  const wrong = blamed.filter(b => !b.right)
+export function candidatesFor(policy: FixablePolicy, caused: readonly Caused[], making: Making): Candidate[] {
+  const wrong = caused.filter(b => !b.right)
   if (!wrong.length) return []
   const all = [
     ...senderCandidates(policy, wrong, making),
@@ -35,11 +35,11 @@ export function candidatesFor(policy: Known, blamed: readonly Blamed[], making: 
   return [...new Map(all.map(c => [c.sentence, c])).values()]
 }
 
-function senderCandidates(policy: Known, wrong: readonly Blamed[], { owners, id }: Making): Candidate[] {
+function senderCandidates(policy: FixablePolicy, wrong: readonly Caused[], { owners, id }: Making): Candidate[] {
   const allows = wrong[0]!.should === 'delivered'
   return owners.flatMap(({ owner, name }) =>
-    widthsOf(wrong.map(w => w.message.content)).flatMap(({ kind, entries, catches }): Candidate[] => {
-      if (kind === 'domain and below' || catches < wrong.length) return []
+    senderScopesOf(wrong.map(w => w.message.content)).flatMap(({ kind, entries, catches }): Candidate[] => {
+      if (kind === 'domainAndSubdomains' || catches < wrong.length) return []
       const then = { to: allows ? ('inbox' as const) : ('spam' as const) }
       const who = oneOf(entries.map(entryWords), 'and', 3)
       return [{
@@ -51,13 +51,13 @@ function senderCandidates(policy: Known, wrong: readonly Blamed[], { owners, id 
 }
 
 // A kind that does not fit a clause leaves it to the next broader one that does.
-const INSTEAD: readonly MendKind[] = ['entry out', 'exception: address', 'clause off']
+const INSTEAD: readonly FixKind[] = ['entry out', 'exception: address', 'clause disabled']
 
-function planCandidates(policy: Known, plan: Plan, company: Company): Candidate[] {
+function planCandidates(policy: FixablePolicy, plan: Plan, company: Company): Candidate[] {
   const each = [...plan.values()].map(({ clause, copies }) => waysFor(policy, clause, copies, company))
   // What is no list and no rule nobody changes here.
   if (!each.length || each.some(ways => !ways.length)) return []
-  return MEND_KINDS.flatMap((kind): Candidate[] => {
+  return FIX_KINDS.flatMap((kind): Candidate[] => {
     if (!each.some(ways => ways.some(w => w.kind === kind))) return []
     // Of the first clause all ways of a kind, as many phrases were found; of the others the first.
     const choices = each.map(ways => waysOf(ways, kind))
@@ -67,12 +67,12 @@ function planCandidates(policy: Known, plan: Plan, company: Company): Candidate[
   })
 }
 
-function waysOf(ways: readonly Way[], kind: MendKind): Way[] {
+function waysOf(ways: readonly Way[], kind: FixKind): Way[] {
   const own = ways.filter(w => w.kind === kind)
   return own.length ? own : ways.filter(w => w.kind === INSTEAD.find(k => ways.some(o => o.kind === k))).slice(0, 1)
 }
 
-function joined(kind: MendKind, ways: readonly Way[]): Candidate[] {
+function joined(kind: FixKind, ways: readonly Way[]): Candidate[] {
   const changes = ways.flatMap(w => w.changes)
   if (new Set(changes.map(targetOf)).size < changes.length) return []
   return [{ kind, sentence: sentenceOf(ways.map(w => w.words)), changes }]
@@ -93,14 +93,14 @@ function targetOf(change: PolicyChange): string {
 }
 
 /** Rules that stop, and spared the copies by an exception: without each of their exceptions. */
-function exceptionsOut(policy: Known, wrong: readonly Blamed[]): Candidate[] {
-  const spared = new Map<string, Rule>()
-  for (const { ruling } of wrong)
-    for (const { clause, fate } of ruling.reasons) {
-      const rule = fate.kind === 'excepted' ? policy.rules.find(r => r.id === clause.id) : undefined
-      if (rule) spared.set(clauseKey(clause), rule)
+function exceptionsOut(policy: FixablePolicy, wrong: readonly Caused[]): Candidate[] {
+  const exempted = new Map<string, Rule>()
+  for (const { decision } of wrong)
+    for (const { clause, outcome } of decision.reasons) {
+      const rule = outcome.kind === 'excepted' ? policy.rules.find(r => r.id === clause.id) : undefined
+      if (rule) exempted.set(clauseKey(clause), rule)
     }
-  return [...spared.values()].flatMap(rule =>
+  return [...exempted.values()].flatMap(rule =>
     rule.except.map((_, i): Candidate => ({
       kind: 'exception out',
       sentence: `Take ${rule.except.length === 1 ? 'the exception' : `exception ${i + 1}`} out of ${rule.name}`,
@@ -110,7 +110,7 @@ function exceptionsOut(policy: Known, wrong: readonly Blamed[]): Candidate[] {
 
 const FROM_EXAMPLES = 3
 
-function phraseCandidates(policy: Known, wrong: readonly Blamed[], { owners, id, phrases = [] }: Making): Candidate[] {
+function phraseCandidates(policy: FixablePolicy, wrong: readonly Caused[], { owners, id, phrases = [] }: Making): Candidate[] {
   // What one or two messages happen to say is no reason.
   if (wrong.length < FROM_EXAMPLES) return []
   return owners.slice(0, 1).flatMap(({ owner, name }) =>

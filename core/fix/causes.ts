@@ -1,4 +1,4 @@
-import { clauseKey, settling, speaking, type ClauseRef, type Looking, type Ruling, type Settling } from '../decide'
+import { clauseKey, settling, effectiveReasons, type ClauseRef, type Looking, type Decision, type Settling } from '../decide'
 import type { Message } from '../message'
 import { isDelivered, type CompiledPolicy, type Policy } from '../policy'
 
@@ -14,9 +14,9 @@ export interface Mistake {
 }
 
 /** A copy that went wrong, and why. */
-export interface Blamed extends Mistake {
+export interface Caused extends Mistake {
   /** Under the policy that is to be mended. */
-  ruling: Ruling
+  decision: Decision
   /** It ends where it should: what was wrong has been changed since. */
   right: boolean
   /** The smallest sets of clauses without which, together, it would have ended where it should; none where no three clauses do. */
@@ -24,44 +24,44 @@ export interface Blamed extends Mistake {
 }
 
 /** Clauses of one set at most. */
-const MOST_TOGETHER = 3
+const MAX_TOGETHER = 3
 /** Clauses among which sets are sought: of 24 there are 2,324 sets of up to three. */
-const MOST_CLAUSES = 24
+const MAX_CLAUSES = 24
 
 /** Whether a copy that ends so ends where it should. */
-export function isAsItShould(should: Should, { lane }: Pick<Ruling, 'lane'>): boolean {
+export function isAsItShould(should: Should, { lane }: Pick<Decision, 'lane'>): boolean {
   return isDelivered(lane) === (should === 'delivered')
 }
 
 /** What of a copy is said that should have ended so. */
-export function judgedAs(should: Should): 'wanted' | 'unwanted' {
+export function markedAs(should: Should): 'wanted' | 'unwanted' {
   return should === 'delivered' ? 'wanted' : 'unwanted'
 }
 
 /** What is to blame for a copy that went wrong. @param now ISO 8601 instant against which expiry is judged */
-export function blame(mistake: Mistake, policy: Looking | CompiledPolicy | Policy, now: string): Blamed {
+export function causesOf(mistake: Mistake, policy: Looking | CompiledPolicy | Policy, now: string): Caused {
   const settled = settling(mistake.message, mistake.recipient, policy, { now })
-  const ruling = settled([])
-  const right = isAsItShould(mistake.should, ruling)
-  return { ...mistake, ruling, right, sets: right ? [] : smallestSets(settled, ruling, mistake.should) }
+  const decision = settled([])
+  const right = isAsItShould(mistake.should, decision)
+  return { ...mistake, decision, right, sets: right ? [] : smallestSets(settled, decision, mistake.should) }
 }
 
-function smallestSets(settled: Settling, ruling: Ruling, should: Should): ClauseRef[][] {
-  const clauses = askable(ruling)
-  for (let size = 1; size <= MOST_TOGETHER; size++) {
+function smallestSets(settled: Settling, decision: Decision, should: Should): ClauseRef[][] {
+  const clauses = askable(decision)
+  for (let size = 1; size <= MAX_TOGETHER; size++) {
     const sets = [...subsets(clauses, size)].filter(set => isAsItShould(should, settled(set)))
     if (sets.length) return sets
   }
   return []
 }
 
-const SPEAKS_FIRST: ReadonlySet<string> = new Set(['decided', 'agreed', 'yielded', 'outranked', 'protected'])
+const SPEAKS_FIRST: ReadonlySet<string> = new Set(['decided', 'sameResult', 'replacedBy', 'comesAfter', 'protected'])
 
 // What never speaks is not to blame. What was not reached may speak once what ended it is gone.
-function askable({ reasons }: Ruling): ClauseRef[] {
-  const live = speaking(reasons)
-  const first = live.filter(r => SPEAKS_FIRST.has(r.fate.kind))
-  return [...new Map([...first, ...live].map(r => [clauseKey(r.clause), r.clause])).values()].slice(0, MOST_CLAUSES)
+function askable({ reasons }: Decision): ClauseRef[] {
+  const live = effectiveReasons(reasons)
+  const first = live.filter(r => SPEAKS_FIRST.has(r.outcome.kind))
+  return [...new Map([...first, ...live].map(r => [clauseKey(r.clause), r.clause])).values()].slice(0, MAX_CLAUSES)
 }
 
 function* subsets<T>(of: readonly T[], size: number, from = 0): Generator<T[]> {

@@ -1,7 +1,7 @@
 import { isDelivered, type Lane } from '../policy'
 import type { LaneChange } from '../simulate'
 import type { Should } from './causes'
-import { MEND_KINDS, type MendKind } from './types'
+import { FIX_KINDS, type FixKind } from './types'
 
 /** How often, of what was judged in an archive, unwanted mail lies stopped, and wanted mail lies delivered; 0 to 1. */
 export interface Rates {
@@ -13,10 +13,10 @@ export interface Rates {
 const UNKNOWN = 0.5
 
 /** The rates of judged mail. @param judged so many copies that lie in a lane and were judged so */
-export function ratesOf(judged: readonly { lane: Lane, judgement: 'wanted' | 'unwanted', copies: number }[]): Rates {
+export function ratesOf(marked: readonly { lane: Lane, judgement: 'wanted' | 'unwanted', copies: number }[]): Rates {
   const share = (delivered: boolean, judgement: 'wanted' | 'unwanted') => {
-    const there = judged.filter(j => isDelivered(j.lane) === delivered)
-    const count = (of: typeof judged) => of.reduce((n, j) => n + j.copies, 0)
+    const there = marked.filter(j => isDelivered(j.lane) === delivered)
+    const count = (of: typeof marked) => of.reduce((n, j) => n + j.copies, 0)
     return there.length ? count(there.filter(j => j.judgement === judgement)) / count(there) : UNKNOWN
   }
   return { unwantedStopped: share(false, 'unwanted'), wantedDelivered: share(true, 'wanted') }
@@ -27,7 +27,7 @@ export interface Price {
   /** Copies that go the way the mistakes should: back to their readers, or away from them. */
   moves: number
   /** The same, by what was said of them. */
-  moved: Record<'wanted' | 'unwanted' | 'unjudged', number>
+  moved: Record<'wanted' | 'unwanted' | 'unmarked', number>
   /** Of those: judged as the mistakes are, and against it. */
   rights: number
   wrongs: number
@@ -37,26 +37,26 @@ export interface Price {
 
 /** The price of lane changes. @param should what the mistakes should have been */
 export function priceOf(lanes: readonly LaneChange[], should: Should, rates: Rates): Price {
-  const moved = { wanted: 0, unwanted: 0, unjudged: 0 }
+  const moved = { wanted: 0, unwanted: 0, unmarked: 0 }
   let harm = 0
-  for (const { from, to, wanted, unwanted, unjudged } of lanes) {
+  for (const { from, to, wanted, unwanted, unmarked } of lanes) {
     if (isDelivered(from) === isDelivered(to)) continue
     const frees = isDelivered(to)
-    harm += frees ? unwanted + unjudged * rates.unwantedStopped : wanted + unjudged * rates.wantedDelivered
+    harm += frees ? unwanted + unmarked * rates.unwantedStopped : wanted + unmarked * rates.wantedDelivered
     if (frees !== (should === 'delivered')) continue
     moved.wanted += wanted
     moved.unwanted += unwanted
-    moved.unjudged += unjudged
+    moved.unmarked += unmarked
   }
   const [rights, wrongs] = should === 'delivered' ? [moved.wanted, moved.unwanted] : [moved.unwanted, moved.wanted]
-  return { moves: moved.wanted + moved.unwanted + moved.unjudged, moved, rights, wrongs, harm }
+  return { moves: moved.wanted + moved.unwanted + moved.unmarked, moved, rights, wrongs, harm }
 }
 
 /** What ranks a mend. */
 export interface Ranked {
-  kind: MendKind
+  kind: FixKind
   /** So many of the copies that went wrong end where they should. */
-  mends: number
+  fixes: number
   price: Price
   /** It is within the asker's own power. */
   own?: boolean
@@ -67,28 +67,28 @@ export interface Ranked {
  * what puts most right; then the narrowest.
  * @param mistakes so many copies went wrong
  */
-export function rankMends<T extends Ranked>(mends: readonly T[], mistakes: number): T[] {
-  const suffices = (m: T) => (m.mends === mistakes && m.own !== false ? 1 : 0)
-  return mends
-    .filter(m => m.mends > 0)
+export function rankFixes<T extends Ranked>(fixes: readonly T[], mistakes: number): T[] {
+  const suffices = (m: T) => (m.fixes === mistakes && m.own !== false ? 1 : 0)
+  return fixes
+    .filter(m => m.fixes > 0)
     .sort(
       (a, b) =>
         suffices(b) - suffices(a) ||
-        b.mends - a.mends ||
+        b.fixes - a.fixes ||
         a.price.harm - b.price.harm ||
         b.price.rights - a.price.rights ||
-        MEND_KINDS.indexOf(a.kind) - MEND_KINDS.indexOf(b.kind) ||
+        FIX_KINDS.indexOf(a.kind) - FIX_KINDS.indexOf(b.kind) ||
         a.price.moves - b.price.moves,
     )
 }
 
 /** Why a mend stands where it does, in a sentence. */
-export function rankWords({ price, mends }: Ranked, should: Should, mistakes: number): string {
+export function rankWords({ price, fixes }: Ranked, should: Should, mistakes: number): string {
   const back = should === 'delivered'
   const does = back ? `brings back ${price.moves}` : `keeps away ${price.moves}`
   const costs = back
     ? price.wrongs ? `lets in ${price.wrongs} judged unwanted` : 'lets in nothing judged unwanted'
     : price.wrongs ? `stops ${price.wrongs} judged wanted` : 'stops nothing judged wanted'
-  const short = mends < mistakes ? `mends ${mends} of ${mistakes}; ` : ''
+  const short = fixes < mistakes ? `mends ${fixes} of ${mistakes}; ` : ''
   return `${short}${does}, ${costs}`
 }

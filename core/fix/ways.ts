@@ -1,7 +1,7 @@
 import type { PolicyChange } from '../change'
 import { clauseKey, type ClauseRef, type Evidence } from '../decide'
 import { entryKey, entryWords, oneOf, quoted, type EntryText } from '../kinds'
-import { widthsOf, type WidthKind } from '../suggest'
+import { senderScopesOf, type SenderScopeKind } from '../suggest'
 import {
   leavesOf,
   phraseText,
@@ -9,7 +9,7 @@ import {
   replacedLeaves,
   ruleProtects,
   ruleStops,
-  SPARING,
+  EXEMPTING,
   STOPPING,
   withoutPhrases,
   type Condition,
@@ -21,12 +21,12 @@ import {
   type Rule,
 } from '../policy'
 import { listName, placeName } from '../words'
-import type { Blamed } from './causes'
-import type { Known, MendKind } from './types'
+import type { Caused } from './causes'
+import type { FixablePolicy, FixKind } from './types'
 
 /** What one clause is changed to, so that it no longer speaks of some copies. */
 export interface Way {
-  kind: MendKind
+  kind: FixKind
   /** A command: “take “handling fee” out of Fee demands”. */
   words: string
   changes: PolicyChange[]
@@ -35,55 +35,55 @@ export interface Way {
 /** Company that a clause's phrases may be asked to keep, by the clause's key: words that stand in its unwanted mail. */
 export type Company = ReadonlyMap<string, readonly string[]>
 
-const MOST_READERS = 5
+const MAX_RECIPIENTS = 5
 
 /** The ways to have a clause speak no longer of these copies. Whether they suffice is found out by deciding. */
-export function waysFor(policy: Known, clause: ClauseRef, copies: readonly Blamed[], company: Company): Way[] {
+export function waysFor(policy: FixablePolicy, clause: ClauseRef, copies: readonly Caused[], company: Company): Way[] {
   if (clause.kind === 'list') return listWays(policy, clause, copies)
   const rule = clause.kind === 'rule' ? policy.rules.find(r => r.id === clause.id) : undefined
   return rule ? ruleWays(policy, rule, { copies, company: company.get(clauseKey(clause)) ?? [] }) : []
 }
 
-function listWays(policy: Known, clause: ClauseRef, copies: readonly Blamed[]): Way[] {
-  const use = policy.bindings.find(b => b.id === clause.id)
-  if (!use) return []
-  const name = listName(policy, use.list)
+function listWays(policy: FixablePolicy, clause: ClauseRef, copies: readonly Caused[]): Way[] {
+  const assignment = policy.assignments.find(b => b.id === clause.id)
+  if (!assignment) return []
+  const name = listName(policy, assignment.list)
   const entries = entriesOf(clause, copies)
   const out: Way = {
     kind: 'entry out',
     words: `take ${oneOf(entries.map(entryWords), 'and', 3)} off the list ${name}`,
-    changes: [{ remove: 'entries', list: use.list, entries }],
+    changes: [{ remove: 'entries', list: assignment.list, entries }],
   }
   const off: Way = {
-    kind: 'clause off',
-    words: `switch off that the list ${name} ${use.side === 'block' ? 'stops' : 'protects'}`,
-    changes: [{ put: 'use', use: { ...use, state: 'off' } }],
+    kind: 'clause disabled',
+    words: `switch off that the list ${name} ${assignment.side === 'block' ? 'stops' : 'protects'}`,
+    changes: [{ put: 'assignment', assignment: { ...assignment, state: 'disabled' } }],
   }
-  const narrower = entries.map(e => (e.kind === 'domain and below' ? { ...e, kind: 'domain' as const } : null))
+  const narrower = entries.map(e => (e.kind === 'domainAndSubdomains' ? { ...e, kind: 'domain' as const } : null))
   if (!entries.length) return [off]
   if (!narrower.every(e => e !== null)) return [out, off]
   const narrow: Way = {
     kind: 'entry narrower',
     words: `on the list ${name} mean ${oneOf(narrower.map(e => e.value), 'and', 3)} without what lies below`,
-    changes: [...out.changes, { put: 'entries', list: use.list, entries: narrower }],
+    changes: [...out.changes, { put: 'entries', list: assignment.list, entries: narrower }],
   }
   return [narrow, out, off]
 }
 
-function entriesOf({ id }: ClauseRef, copies: readonly Blamed[]): EntryText[] {
-  const found = copies.flatMap(c => c.ruling.reasons.flatMap(r => (r.clause.id === id && r.clause.entry ? [r.clause.entry] : [])))
+function entriesOf({ id }: ClauseRef, copies: readonly Caused[]): EntryText[] {
+  const found = copies.flatMap(c => c.decision.reasons.flatMap(r => (r.clause.id === id && r.clause.entry ? [r.clause.entry] : [])))
   return [...new Map(found.map(e => [entryKey(e), { kind: e.kind, value: e.value }])).values()]
 }
 
 interface About {
-  copies: readonly Blamed[]
+  copies: readonly Caused[]
   company: readonly string[]
 }
 
-function ruleWays(policy: Known, rule: Rule, { copies, company }: About): Way[] {
+function ruleWays(policy: FixablePolicy, rule: Rule, { copies, company }: About): Way[] {
   const put = (change: Partial<Rule>): PolicyChange => ({ put: 'rule', rule: { ...rule, ...change } })
   const { name } = rule
-  const off: Way = { kind: 'clause off', words: `switch ${name} off`, changes: [put({ state: 'off' })] }
+  const off: Way = { kind: 'clause disabled', words: `switch ${name} off`, changes: [put({ state: 'disabled' })] }
   return [
     ...exceptionsFor(rule, copies).map(({ kind, condition, words }): Way => ({
       kind,
@@ -96,32 +96,32 @@ function ruleWays(policy: Known, rule: Rule, { copies, company }: About): Way[] 
 }
 
 interface Exception {
-  kind: MendKind
+  kind: FixKind
   condition: Condition
   words: string
 }
 
-function exceptionsFor(rule: Rule, copies: readonly Blamed[]): Exception[] {
+function exceptionsFor(rule: Rule, copies: readonly Caused[]): Exception[] {
   const stops = ruleStops(rule)
   const verdicts = new Set(copies.map(c => c.message.attempt.authentication.verdict))
-  const bySender = widthsOf(copies.map(c => c.message.content)).flatMap(({ kind, entries, catches }): Exception[] => {
+  const bySender = senderScopesOf(copies.map(c => c.message.content)).flatMap(({ kind, entries, catches }): Exception[] => {
     if (!isOffered(kind) || catches < copies.length) return []
     // A From is easily forged: what failed is spared in no other way.
     const isVerified = !verdicts.has('none') && !verdicts.has('fail')
-    const counts: Counts | undefined = !stops || kind === 'mailing list' || isVerified ? undefined : 'not fail'
+    const counts: Counts | undefined = !stops || kind === 'mailingList' || isVerified ? undefined : 'notFailed'
     const sender = entries.length === 1 ? entries[0]! : entries
     const condition = { sender, ...(counts ? { counts } : {}) }
     return [{ kind: `exception: ${kind}`, condition, words: oneOf(entries.map(entryWords), 'and', 3) }]
   })
-  const readers = [...new Set(copies.map(c => c.ruling.recipient))]
-  if (readers.length > MOST_READERS) return bySender
-  const each = readers.map((value): Condition => ({ recipient: { kind: 'address', value } }))
+  const recipients = [...new Set(copies.map(c => c.decision.recipient))]
+  if (recipients.length > MAX_RECIPIENTS) return bySender
+  const each = recipients.map((value): Condition => ({ recipient: { kind: 'address', value } }))
   const condition = each.length === 1 ? each[0]! : { any: each }
-  return [...bySender, { kind: 'exception: reader', condition, words: `mail to ${oneOf(readers, 'and', 3)}` }]
+  return [...bySender, { kind: 'exception: recipient', condition, words: `mail to ${oneOf(recipients, 'and', 3)}` }]
 }
 
-function isOffered(kind: WidthKind): kind is Exclude<WidthKind, 'domain and below'> {
-  return kind !== 'domain and below'
+function isOffered(kind: SenderScopeKind): kind is Exclude<SenderScopeKind, 'domainAndSubdomains'> {
+  return kind !== 'domainAndSubdomains'
 }
 
 /** What of a rule's phrases was found in copies. */
@@ -130,14 +130,14 @@ interface FoundIn {
   places: ReadonlySet<PhrasePlace>
 }
 
-function foundBy({ id }: Pick<Rule, 'id'>, copies: readonly Blamed[]): FoundIn {
-  const reasons = copies.flatMap(c => c.ruling.reasons).filter(r => r.clause.kind === 'rule' && r.clause.id === id)
+function foundBy({ id }: Pick<Rule, 'id'>, copies: readonly Caused[]): FoundIn {
+  const reasons = copies.flatMap(c => c.decision.reasons).filter(r => r.clause.kind === 'rule' && r.clause.id === id)
   const evidence = reasons.flatMap(r => r.evidence)
   const found = evidence.filter((e): e is Extract<Evidence, { kind: 'phrase' }> => e.kind === 'phrase')
   return { texts: new Set(found.map(e => e.phrase)), places: new Set(found.map(e => e.place)) }
 }
 
-function phraseWays(policy: Known, rule: Rule, { copies, company }: About): Way[] {
+function phraseWays(policy: FixablePolicy, rule: Rule, { copies, company }: About): Way[] {
   const found = foundBy(rule, copies)
   if (!found.texts.size) return []
   const { name } = rule
@@ -150,12 +150,12 @@ function phraseWays(policy: Known, rule: Rule, { copies, company }: About): Way[
       const when = replacedLeaves(rule.when, c => (c === leaf ? now : c))
       return when && when !== rule.when ? [{ put: 'rule', rule: { ...rule, when } }] : null
     }
-    const way = (kind: MendKind, words: string, changes: PolicyChange[] | null): Way[] => (changes ? [{ kind, words, changes }] : [])
-    const where = (leaf.where ?? (ruleProtects(rule) ? SPARING : STOPPING)).filter(p => !found.places.has(p))
+    const way = (kind: FixKind, words: string, changes: PolicyChange[] | null): Way[] => (changes ? [{ kind, words, changes }] : [])
+    const where = (leaf.where ?? (ruleProtects(rule) ? EXEMPTING : STOPPING)).filter(p => !found.places.has(p))
     return [
       ...company.slice(0, 1).flatMap((word) => {
         const words = `ask for ${quoted(word)} beside ${said} in ${set?.name ?? name}`
-        return way('company', words, companyChanges(leaf, { set, texts, word }, withLeaf))
+        return way('near', words, companyChanges(leaf, { set, texts, word }, withLeaf))
       }),
       ...way(
         'other place',
@@ -168,22 +168,22 @@ function phraseWays(policy: Known, rule: Rule, { copies, company }: About): Way[
   })
 }
 
-function hits(policy: Known, c: Condition, texts: ReadonlySet<string>): boolean {
+function hits(policy: FixablePolicy, c: Condition, texts: ReadonlySet<string>): boolean {
   return ('phrases' in c || 'set' in c) && textsIn(policy, c as PhraseCondition, texts).size > 0
 }
 
-function itemsOf(policy: Known, leaf: PhraseCondition): readonly PhraseItem[] {
+function itemsOf(policy: FixablePolicy, leaf: PhraseCondition): readonly PhraseItem[] {
   return leaf.phrases ?? policy.phraseSets.find(s => s.id === leaf.set)?.phrases ?? []
 }
 
-function textsIn(policy: Known, leaf: PhraseCondition, texts: ReadonlySet<string>): Set<string> {
+function textsIn(policy: FixablePolicy, leaf: PhraseCondition, texts: ReadonlySet<string>): Set<string> {
   return new Set(itemsOf(policy, leaf).map(phraseText).filter(t => texts.has(t)))
 }
 
 // A set that holds nothing would be none.
 function withoutIn(set: PhraseSet, texts: ReadonlySet<string>): PolicyChange[] | null {
   const phrases = phrasesWithout(set.phrases, texts)
-  return phrases.length ? [{ 'put': 'phrase set', 'phrase set': { ...set, phrases } }] : null
+  return phrases.length ? [{ 'put': 'phraseSet', 'phraseSet': { ...set, phrases } }] : null
 }
 
 function companyChanges(
@@ -199,5 +199,5 @@ function companyChanges(
   }
   const now = (leaf.phrases ?? set?.phrases ?? []).map(asked)
   if (now.every((item, i) => item === (leaf.phrases ?? set?.phrases)![i])) return null
-  return set ? [{ 'put': 'phrase set', 'phrase set': { ...set, phrases: now } }] : withLeaf({ ...leaf, phrases: now } as Condition)
+  return set ? [{ 'put': 'phraseSet', 'phraseSet': { ...set, phrases: now } }] : withLeaf({ ...leaf, phrases: now } as Condition)
 }

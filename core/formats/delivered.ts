@@ -1,4 +1,4 @@
-import { marksOnMessage, type Effect } from '../kinds'
+import { effectsOnMessage, type Effect } from '../kinds'
 import { encodedWords } from './encode-words'
 
 const LF = 10
@@ -8,9 +8,9 @@ const LF = 10
  * the message itself are not touched otherwise. What could break out of a field is taken out of values.
  */
 export function deliveredBytes(bytes: Uint8Array, effects: readonly Effect[]): Uint8Array {
-  const { headers, before } = marksOnMessage(effects)
+  const { headers, before } = effectsOnMessage(effects)
   const added = headers.map(fieldLine).filter(l => l !== null)
-  const marked = before === null ? bytes : withMark(bytes, encodedWord(before))
+  const marked = before === null ? bytes : withVerdict(bytes, encodedWord(before))
   if (!added.length) return marked
   const head = new TextEncoder().encode(added.map(l => `${l}\r\n`).join(''))
   const out = new Uint8Array(head.length + marked.length)
@@ -29,16 +29,16 @@ function encodedWord(text: string): string {
   return encodedWords(text.replace(/[\r\n]+/g, ' ').trim()).join(' ')
 }
 
-function withMark(bytes: Uint8Array, mark: string): Uint8Array {
+function withVerdict(bytes: Uint8Array, prefix: string): Uint8Array {
   for (let at = 0; at < bytes.length;) {
     const eol = bytes.indexOf(LF, at)
     const end = eol < 0 ? bytes.length : eol + 1
     if (end - at <= 2) break // the empty line after the header
     const name = new TextDecoder('latin1').decode(bytes.subarray(at, Math.min(at + 8, end)))
-    if (/^subject:/i.test(name)) return spliced(bytes, at + 8, ` ${mark}`)
+    if (/^subject:/i.test(name)) return spliced(bytes, at + 8, ` ${prefix}`)
     at = end
   }
-  return spliced(bytes, 0, `Subject: ${mark}\r\n`)
+  return spliced(bytes, 0, `Subject: ${prefix}\r\n`)
 }
 
 function spliced(bytes: Uint8Array, at: number, text: string): Uint8Array {

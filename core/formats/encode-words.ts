@@ -1,6 +1,6 @@
 const encoder = new TextEncoder()
 // Base64 of 42 bytes and the frame around it stay below the 75 characters of an encoded word (RFC 2047 section 2).
-const MOST_BYTES = 42
+const MAX_BYTES = 42
 
 /** A text as encoded words in UTF-8 and base64 (RFC 2047), cut between characters; plain ASCII stays as it is, in one piece. */
 export function encodedWords(text: string): string[] {
@@ -8,7 +8,7 @@ export function encodedWords(text: string): string[] {
   const words: string[] = []
   let part = ''
   for (const c of text) {
-    if (encoder.encode(part + c).length > MOST_BYTES) {
+    if (encoder.encode(part + c).length > MAX_BYTES) {
       words.push(part)
       part = ''
     }

@@ -1,7 +1,7 @@
 export * from './conditions'
 export * from './effects'
 export * from './entries'
-export { MOST_LINES, readLines, plainEntry, writtenEntry, type ReadLines, type WrongLine } from './entries/lines'
+export { MAX_LINES, readLines, plainEntry, writtenEntry, type ReadLines, type WrongLine } from './entries/lines'
 export { withVisibleControls } from './controls'
 export { oneOf, quoted } from './phrasing'
 export type { SchemaTools } from './schema-tools'

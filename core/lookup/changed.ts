@@ -5,14 +5,14 @@ import type { CompiledPolicy, CompiledRule, Entry, Look, Node, Policy } from '..
 import { buildEntryTable } from './entry-table-builder'
 import { IndexedPolicy } from './indexed'
 import type { Bound } from './indexed-build'
-import { wakersOf } from './prefilter'
+import { prefilterKeysOf } from './prefilter'
 import { tierKey } from '../policy'
 
 /** What of a policy is otherwise than in the one that is indexed. */
 export interface Differing {
   /** Ids of the rules and the uses that say something else, or come or go; those of which what they refer to does so, too. */
   rules: ReadonlySet<string>
-  uses: ReadonlySet<string>
+  assignments: ReadonlySet<string>
   /** By list: keys of entries that stand otherwise, or not at all; and those that stand there instead. */
   entries: ReadonlyMap<string, { gone: ReadonlySet<string>, put: readonly Entry[] }>
 }
@@ -29,7 +29,7 @@ export class ChangedPolicy implements Looking {
   private readonly ownRules: readonly CompiledRule[]
   /** Those that wait for an entry of a list: most entries are known to the other's indexes alone, so these are always looked at. */
   private readonly waitingForLists: readonly CompiledRule[]
-  private readonly ownUses = new Map<string, Bound[]>()
+  private readonly ownAssignments = new Map<string, Bound[]>()
   private readonly ownNodes = new Set<Node>()
   private readonly ownLooks = new Set<Look>()
 
@@ -42,21 +42,21 @@ export class ChangedPolicy implements Looking {
     const lists = policy.lists.map(l => ({ ...l, entries: [...(differing.entries.get(l.id)?.put ?? [])] }))
     const rules = policy.rules.filter(r => differing.rules.has(r.id))
     this.own = IndexedPolicy.build(
-      { ...policy, lists, rules, bindings: [] },
+      { ...policy, lists, rules, assignments: [] },
       buildEntryTable(lists.flatMap((l, list) => l.entries.map(entry => ({ list, entry })))),
     )
     this.ownRules = this.own.compiled.rules
-    this.waitingForLists = this.ownRules.filter(r => wakersOf(r)?.lists.length)
+    this.waitingForLists = this.ownRules.filter(r => prefilterKeysOf(r)?.lists.length)
     this.ranks = new Map(policy.rules.map((r, i) => [r.id, i]))
     for (const rule of this.ownRules) [rule.when, ...rule.except].forEach(n => this.note(n))
     const heads = new Map(policy.lists.map(l => [l.id, l]))
-    for (const binding of policy.bindings) {
-      const list = heads.get(binding.list)
-      if (!differing.uses.has(binding.id) || !list?.on || binding.state === 'off') continue
-      addTo(this.ownUses, tierKey({ owner: binding.owner, must: binding.must === true }), { binding, list })
+    for (const assignment of policy.assignments) {
+      const list = heads.get(assignment.list)
+      if (!differing.assignments.has(assignment.id) || !list?.enabled || assignment.state === 'disabled') continue
+      addTo(this.ownAssignments, tierKey({ owner: assignment.owner, mandatory: assignment.mandatory === true }), { assignment, list })
     }
-    const { people, readers, bindings } = base.compiled
-    this.compiled = { policy, lists: heads, rules: [...this.ownRules], bindings, people, readers }
+    const { people, recipients, assignments } = base.compiled
+    this.compiled = { policy, lists: heads, rules: [...this.ownRules], assignments, people, recipients }
   }
 
   private note(node: Node): void {
@@ -73,25 +73,25 @@ export class ChangedPolicy implements Looking {
       lookHits: look => (this.ownLooks.has(look) ? own : there).subject.finder.lookHits(look),
     }
     // What stands outside subject and text comes behind them, where it is asked for at all.
-    const stretches = own.subject.stretches.length > there.subject.stretches.length ? own.subject.stretches : there.subject.stretches
+    const textSpans = own.subject.textSpans.length > there.subject.textSpans.length ? own.subject.textSpans : there.subject.textSpans
     const rules = [...there.candidates.rules.filter(r => !this.differing.rules.has(r.rule.id)), ...this.awake(own.candidates)]
     const others = there.candidates
     return {
-      subject: { ...copy, compiled: this.compiled, stretches, finder },
+      subject: { ...copy, compiled: this.compiled, textSpans, finder },
       candidates: {
         rules: rules.sort((a, b) => this.ranks.get(a.rule.id)! - this.ranks.get(b.rule.id)!),
-        bindings: tier => [
-          ...others.bindings(tier).filter(b => !this.differing.uses.has(b.binding.id)),
-          ...(this.ownUses.get(tier) ?? []),
+        assignments: tier => [
+          ...others.assignments(tier).filter(b => !this.differing.assignments.has(b.assignment.id)),
+          ...(this.ownAssignments.get(tier) ?? []),
         ],
-        anyBinding: others.anyBinding || this.ownUses.size > 0,
+        anyAssignment: others.anyAssignment || this.ownAssignments.size > 0,
       },
     }
   }
 
   /** What the differing clauses alone find in a copy. @param tiers see `matchesInOrder` */
   ownMatches(copy: Copy, tiers: readonly string[]): Match[] {
-    if (!this.ownRules.length && !this.ownUses.size) return []
+    if (!this.ownRules.length && !this.ownAssignments.size) return []
     const own = this.own.subject(copy)
     let there: ReturnType<IndexedPolicy['listHits']> | null = null
     const finder: Finder = {
@@ -101,8 +101,8 @@ export class ChangedPolicy implements Looking {
     }
     return matchesInOrder({ ...own.subject, compiled: this.compiled, finder }, tiers, {
       rules: this.awake(own.candidates),
-      bindings: tier => this.ownUses.get(tier) ?? [],
-      anyBinding: this.ownUses.size > 0,
+      assignments: tier => this.ownAssignments.get(tier) ?? [],
+      anyAssignment: this.ownAssignments.size > 0,
     })
   }
 

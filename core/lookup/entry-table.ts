@@ -7,12 +7,12 @@ import { hashOf, KIND_CODE, SCANNED, tagOf, VARIANTS, type EntryTableData } from
 const decoder = new TextDecoder()
 
 /** A kind whose entries are asked for by their values. */
-interface Asked {
+interface Probe {
   code: number
   ask(subject: EntrySubject, asked: (value: string) => void, variants: readonly number[]): void
 }
 
-function askedOf(of: 'address' | 'message'): Asked[] {
+function askedOf(of: 'address' | 'message'): Probe[] {
   return ENTRY_KINDS.flatMap((kind, code) => {
     const { of: what, lookup } = entryKindOf(kind)
     return what === of && 'ask' in lookup ? [{ code, ask: lookup.ask }] : []
@@ -102,7 +102,7 @@ export class EntryTable {
     this.askKinds(BY_MESSAGE, subject, found)
   }
 
-  private askKinds(kinds: readonly Asked[], subject: EntrySubject, found: (i: number) => void): void {
+  private askKinds(kinds: readonly Probe[], subject: EntrySubject, found: (i: number) => void): void {
     if (!this.data.count) return
     for (const { code, ask } of kinds) ask(subject, value => this.ask(code, value, found), this.variants[code]!)
   }

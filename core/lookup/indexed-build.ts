@@ -1,7 +1,7 @@
 import { addTo } from '../add-to'
 import {
   compilePolicy,
-  type Binding,
+  type Assignment,
   type CompiledPolicy,
   type CompiledRule,
   type List,
@@ -15,7 +15,7 @@ import { phraseKeys, PhraseIndex, type PhraseKey, type ViewForm } from '../text'
 import type { EntryTable } from './entry-table'
 import { buildEntryTable } from './entry-table-builder'
 import { SenderWords } from './sender-words'
-import { kindOfGate, wakersOf, type Gate } from './prefilter'
+import { kindOfKey, prefilterKeysOf, type FactKey } from './prefilter'
 
 /** One key of one phrase of one look: where a hit of the key goes. */
 export interface Target {
@@ -37,7 +37,7 @@ export interface FormIndex {
 
 type SenderNode = Extract<Node, { op: 'sender' }>
 export interface Bound {
-  binding: Binding
+  assignment: Assignment
   list: List
 }
 
@@ -60,9 +60,9 @@ export class PolicyIndexes {
   readonly byLook = new Map<number, CompiledRule[]>()
   readonly byList = new Map<number, CompiledRule[]>()
   readonly bySender = new Map<number, CompiledRule[]>()
-  readonly byGate = new Map<Gate, CompiledRule[]>()
+  readonly byFactKey = new Map<FactKey, CompiledRule[]>()
   /** Kinds of conditions that wait at some gate. */
-  readonly gateKinds = new Set<FactName>()
+  readonly factKinds = new Set<FactName>()
   readonly listNumbers = new Map<string, number>()
   readonly boundLists = new Map<number, { tier: string, bound: Bound }[]>()
   /** Some look sees what stands outside subject and text. */
@@ -73,7 +73,7 @@ export class PolicyIndexes {
     readonly table: EntryTable,
   ) {
     compiled.policy.lists.forEach((l, i) => this.listNumbers.set(l.id, i))
-    for (const [tier, bound] of compiled.bindings)
+    for (const [tier, bound] of compiled.assignments)
       for (const b of bound) addTo(this.boundLists, this.listNumbers.get(b.list.id)!, { tier, bound: b })
     const keys = new Map<ViewForm, Map<string, Target[]>>()
     let targets = 0
@@ -104,26 +104,26 @@ export class PolicyIndexes {
     this.inlineWords = new SenderWords(this.inline)
     this.inlineNodes.forEach((n, i) => this.senderNumbers.set(n, i))
     for (const rule of compiled.rules) {
-      const wakers = wakersOf(rule)
-      if (!wakers) {
+      const prefilterKeys = prefilterKeysOf(rule)
+      if (!prefilterKeys) {
         this.awake.push(rule)
         continue
       }
-      for (const look of wakers.looks) addTo(this.byLook, this.lookNumbers.get(look)!, rule)
-      for (const list of wakers.lists) if (this.listNumbers.has(list)) addTo(this.byList, this.listNumbers.get(list)!, rule)
-      for (const node of wakers.senders) addTo(this.bySender, this.senderNumbers.get(node)!, rule)
-      for (const gate of wakers.gates) {
-        addTo(this.byGate, gate, rule)
-        this.gateKinds.add(kindOfGate(gate))
+      for (const look of prefilterKeys.looks) addTo(this.byLook, this.lookNumbers.get(look)!, rule)
+      for (const list of prefilterKeys.lists) if (this.listNumbers.has(list)) addTo(this.byList, this.listNumbers.get(list)!, rule)
+      for (const node of prefilterKeys.senders) addTo(this.bySender, this.senderNumbers.get(node)!, rule)
+      for (const gate of prefilterKeys.factKeys) {
+        addTo(this.byFactKey, gate, rule)
+        this.factKinds.add(kindOfKey(gate))
       }
       // The literal of an expression wakes it; the expression itself then looks.
-      for (const node of wakers.expressions) {
+      for (const node of prefilterKeys.expressions) {
         const look: Look = {
           items: [{ text: node.expression.literal!, weight: 1, keys: phraseKeys(node.expression.literal!, 'plain'), near: null }],
           whole: false,
           minimum: null,
           places: node.places,
-          spares: node.spares,
+          exempts: node.exempts,
         }
         addTo(this.byLook, addLook(look), rule)
       }
@@ -133,7 +133,7 @@ export class PolicyIndexes {
       for (const own of byKey.values())
         for (const t of own) {
           for (const p of this.looks[t.look]!.places) places.add(p)
-          if (this.looks[t.look]!.spares) places.add('hidden')
+          if (this.looks[t.look]!.exempts) places.add('hidden')
         }
       this.forms.push({ form, index: new PhraseIndex([...byKey.keys()]), targets: [...byKey.values()], places })
     }

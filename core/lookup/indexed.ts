@@ -5,7 +5,7 @@ import {
   placesOf,
   sees,
   sendersOf,
-  stretchesOf,
+  textSpansOf,
   type Candidates,
   type Copy,
   type EntryHit,
@@ -14,7 +14,7 @@ import {
   type LookHits,
   type PhraseHit,
   type SenderAt,
-  type Stretch,
+  type TextSpan,
   type Subject,
 } from '../decide'
 import type { Message } from '../message'
@@ -23,7 +23,7 @@ import { acceptSpan, scanText, ViewBuffer } from '../text'
 import type { EntryTable } from './entry-table'
 import { buildIndexes, type Bound, type PolicyIndexes } from './indexed-build'
 import type { SenderWords } from './sender-words'
-import { openGates } from './prefilter'
+import { openedKeys } from './prefilter'
 
 // Texts are scanned one after another; deciding never waits in between.
 const BUFFER = new ViewBuffer()
@@ -73,21 +73,21 @@ export class IndexedPolicy implements Looking {
     const shared = stage !== 'outbound'
     const prepared = shared && this.last?.message === message ? this.last.prepared : this.prepare(copy)
     if (shared) this.last = { message, prepared }
-    const { stretches, finder, rules, bindings } = prepared
+    const { textSpans, finder, rules, assignments } = prepared
     return {
-      subject: { ...copy, compiled: this.compiled, stretches, finder },
-      candidates: { rules, bindings: tier => bindings.get(tier) ?? [], anyBinding: bindings.size > 0 },
+      subject: { ...copy, compiled: this.compiled, textSpans, finder },
+      candidates: { rules, assignments: tier => assignments.get(tier) ?? [], anyAssignment: assignments.size > 0 },
     }
   }
 
   private prepare({ message, recipient, stage }: Copy): Prepared {
-    const stretches: Stretch[] = this.indexes.needsExtras ? stretchesOf(message.content) : message.content.segments
+    const textSpans: TextSpan[] = this.indexes.needsExtras ? textSpansOf(message.content) : message.content.segments
     const senders = sendersOf(message, recipient, stage)
     const listHits = this.lookUp(this.indexes.table, this.indexes.senderWords, message, senders)
     const inlineHits = this.indexes.inlineNodes.length
       ? this.lookUp(this.indexes.inline, this.indexes.inlineWords, message, senders)
       : NO_HITS
-    const { buckets, touched } = this.scan(stretches)
+    const { buckets, touched } = this.scan(textSpans)
     const rules = new Set<CompiledRule>(this.indexes.awake)
     const wake = <K>(map: Map<K, CompiledRule[]>, keys: Iterable<K>) => {
       for (const key of keys) {
@@ -98,17 +98,17 @@ export class IndexedPolicy implements Looking {
     wake(this.indexes.byLook, touched)
     wake(this.indexes.byList, listHits.keys())
     wake(this.indexes.bySender, inlineHits.keys())
-    if (this.indexes.byGate.size) {
-      wake(this.indexes.byGate, openGates(message, this.compiled.policy.trust, this.indexes.gateKinds))
+    if (this.indexes.byFactKey.size) {
+      wake(this.indexes.byFactKey, openedKeys(message, this.compiled.policy.trust, this.indexes.factKinds))
     }
-    const bindings = new Map<string, Bound[]>()
-    for (const list of listHits.keys()) for (const { tier, bound } of this.indexes.boundLists.get(list) ?? []) addTo(bindings, tier, bound)
+    const assignments = new Map<string, Bound[]>()
+    for (const list of listHits.keys()) for (const { tier, bound } of this.indexes.boundLists.get(list) ?? []) addTo(assignments, tier, bound)
     const finder: Finder = {
       listHits: list => listHits.get(this.indexes.listNumbers.get(list) ?? -1) ?? [],
       entryHits: node => inlineHits.get(this.indexes.senderNumbers.get(node) ?? -1) ?? [],
       lookHits: look => this.hitsOf(look, buckets),
     }
-    return { stretches, finder, rules: rules.size > 1 ? [...rules].sort((a, b) => a.rank - b.rank) : [...rules], bindings }
+    return { textSpans, finder, rules: rules.size > 1 ? [...rules].sort((a, b) => a.rank - b.rank) : [...rules], assignments }
   }
 
   private lookUp(table: EntryTable, words: SenderWords, message: Message, senders: SenderAt[]): Map<number, EntryHit[]> {
@@ -134,17 +134,17 @@ export class IndexedPolicy implements Looking {
     return hits
   }
 
-  private scan(stretches: readonly Stretch[]): { buckets: Map<number, PhraseHit[]>, touched: Set<number> } {
+  private scan(textSpans: readonly TextSpan[]): { buckets: Map<number, PhraseHit[]>, touched: Set<number> } {
     const buckets = new Map<number, PhraseHit[]>()
     const touched = new Set<number>()
     for (const { form, index, targets, places } of this.indexes.forms) {
-      stretches.forEach((stretch, segment) => {
-        if (!places.has(stretch.place) && !placesOf(stretch).some(p => places.has(p))) return
-        scanText(stretch.text, form, index, BUFFER, (key, start, view) => {
+      textSpans.forEach((textSpan, segment) => {
+        if (!places.has(textSpan.place) && !placesOf(textSpan).some(p => places.has(p))) return
+        scanText(textSpan.text, form, index, BUFFER, (key, start, view) => {
           const end = start + index.lengthOf(key)
           for (const t of targets[key]!) {
             const look = this.indexes.looks[t.look]!
-            if (!sees(look, stretch)) continue
+            if (!sees(look, textSpan)) continue
             const bucket = buckets.get(t.id)
             if (bucket && bucket.length >= this.indexes.most[t.look]!) continue
             const span = acceptSpan(view, start, end, t.joinedOnly, t.whole)
@@ -165,7 +165,7 @@ export class IndexedPolicy implements Looking {
       const filled = ids.flatMap(id => buckets.get(id) ?? [])
       return filled.length > 1 ? inOrder(filled) : filled
     }
-    return { items: targets.items.map(gather), near: targets.near.map(companions => companions.map(gather)) }
+    return { items: targets.items.map(gather), near: targets.near.map(nearHits => nearHits.map(gather)) }
   }
 }
 
@@ -177,8 +177,8 @@ function sameSender(a: SenderAt, b: SenderAt): boolean {
 }
 
 interface Prepared {
-  stretches: Stretch[]
+  textSpans: TextSpan[]
   finder: Finder
   rules: CompiledRule[]
-  bindings: Map<string, Bound[]>
+  assignments: Map<string, Bound[]>
 }

@@ -3,14 +3,14 @@ import type { Message, Trust } from '../message'
 import type { CompiledRule, Look, Node } from '../policy'
 
 /** A fact of a message that wakes the clauses that ask for it: the kind of condition, and the key that it waits for. */
-export type Gate = `${FactName} ${string}`
+export type FactKey = `${FactName} ${string}`
 
 /** What wakes a rule; null where nothing does and it is always awake. */
-export interface Wakers {
+export interface PrefilterKeys {
   looks: Look[]
   lists: string[]
   senders: Extract<Node, { op: 'sender' }>[]
-  gates: Gate[]
+  factKeys: FactKey[]
   expressions: Extract<Node, { op: 'expression' }>[]
 }
 
@@ -18,28 +18,28 @@ export interface Wakers {
  * What must be found in a message for a rule to match at all: "all" is woken by its rarest member, "any" by each, "none"
  * and exceptions by nothing. A rule that could match without any of it is always awake.
  */
-export function wakersOf(rule: CompiledRule): Wakers | null {
-  return wakers(rule.when)
+export function prefilterKeysOf(rule: CompiledRule): PrefilterKeys | null {
+  return prefilterKeys(rule.when)
 }
 
-const NEVER: Wakers = { looks: [], lists: [], senders: [], gates: [], expressions: [] }
+const NEVER: PrefilterKeys = { looks: [], lists: [], senders: [], factKeys: [], expressions: [] }
 
-function wakers(node: Node): Wakers | null {
+function prefilterKeys(node: Node): PrefilterKeys | null {
   switch (node.op) {
     case 'all': {
       if (!node.members.length) return NEVER
-      const awake = node.members.map(wakers).filter(w => w !== null)
+      const awake = node.members.map(prefilterKeys).filter(w => w !== null)
       return awake.length ? awake.reduce((a, b) => (rarity(b) < rarity(a) ? b : a)) : null
     }
     case 'any': {
-      const all = node.members.map(wakers)
+      const all = node.members.map(prefilterKeys)
       if (all.includes(null)) return null
-      return all.reduce<Wakers>(
+      return all.reduce<PrefilterKeys>(
         (a, b) => ({
           looks: [...a.looks, ...b!.looks],
           lists: [...a.lists, ...b!.lists],
           senders: [...a.senders, ...b!.senders],
-          gates: [...a.gates, ...b!.gates],
+          factKeys: [...a.factKeys, ...b!.factKeys],
           expressions: [...a.expressions, ...b!.expressions],
         }),
         NEVER,
@@ -56,14 +56,14 @@ function wakers(node: Node): Wakers | null {
     case 'expression':
       return node.expression.literal === null ? null : { ...NEVER, expressions: [node] }
     case 'fact': {
-      const gate = gateOf(node.fact)
-      return gate === null ? null : { ...NEVER, gates: [gate] }
+      const gate = prefilterKeyOf(node.fact)
+      return gate === null ? null : { ...NEVER, factKeys: [gate] }
     }
   }
 }
 
 // Senders are rarer than phrases, phrases rarer than facts; of phrases the longer, of lists the single entry.
-function rarity(w: Wakers): number {
+function rarity(w: PrefilterKeys): number {
   const keys = w.looks.flatMap(l => l.items)
   const shortest = Math.min(12, ...keys.map(i => i.text.length))
   return (
@@ -71,24 +71,24 @@ function rarity(w: Wakers): number {
     w.lists.length * 2 +
     (keys.length ? 10 + keys.length - shortest / 12 : 0) +
     w.expressions.length * 20 +
-    w.gates.length * 1000
+    w.factKeys.length * 1000
   )
 }
 
-function gateOf(fact: Fact): Gate | null {
+function prefilterKeyOf(fact: Fact): FactKey | null {
   const { kind, value } = kindOfFact(fact)
-  const key = kind.wakes?.by(value) ?? null
+  const key = kind.prefilter?.by(value) ?? null
   return key === null ? null : `${kind.name} ${key}`
 }
 
 /** The kind of condition that a gate belongs to. */
-export function kindOfGate(gate: Gate): FactName {
+export function kindOfKey(gate: FactKey): FactName {
   return gate.slice(0, gate.indexOf(' ')) as FactName
 }
 
 /** The gates that a message opens. @param kinds of those kinds of conditions */
-export function openGates(message: Message, trust: Trust, kinds: Iterable<FactName>): Gate[] {
-  const gates: Gate[] = []
-  for (const name of kinds) for (const key of factKind(name).wakes?.opened(message, trust) ?? []) gates.push(`${name} ${key}`)
-  return gates
+export function openedKeys(message: Message, trust: Trust, kinds: Iterable<FactName>): FactKey[] {
+  const factKeys: FactKey[] = []
+  for (const name of kinds) for (const key of factKind(name).prefilter?.opened(message, trust) ?? []) factKeys.push(`${name} ${key}`)
+  return factKeys
 }

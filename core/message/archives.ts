@@ -10,7 +10,7 @@ export interface ArchiveFacts {
   unread: boolean
 }
 
-const MOST_NAMES = 1000
+const MAX_NAMES = 1000
 const LONGEST_NAME = 500
 
 const ARCHIVE_NAME = /\.(?:zip|rar|7z|t?gz|tar|bz2|xz|cab|iso|arj|lzh)$/i
@@ -71,7 +71,7 @@ function zipFacts(bytes: Uint8Array): ArchiveFacts {
   const shifted = end - view.getUint32(end + 12, true)
   if (shifted >= 0 && shifted !== at) at = shifted
   for (let i = 0; i < count; i++) {
-    if (at + 46 > bytes.length || view.getUint32(at, true) !== 0x02014b50 || facts.names.length >= MOST_NAMES)
+    if (at + 46 > bytes.length || view.getUint32(at, true) !== 0x02014b50 || facts.names.length >= MAX_NAMES)
       return { ...facts, unread: true }
     const flags = view.getUint16(at + 8, true)
     const nameLength = view.getUint16(at + 28, true)
@@ -98,7 +98,7 @@ function endOfDirectory(bytes: Uint8Array, view: DataView): number {
 // POSIX.1-2017, pax, "ustar Interchange Format": blocks of 512 bytes, the name in the first 100, the size in octal at 124.
 function tarFacts(bytes: Uint8Array): ArchiveFacts {
   const names: string[] = []
-  for (let at = 0; at + 512 <= bytes.length && names.length < MOST_NAMES;) {
+  for (let at = 0; at + 512 <= bytes.length && names.length < MAX_NAMES;) {
     const name = untilNul(bytes.subarray(at, at + 100))
     if (name === '') break
     names.push(name)
@@ -106,7 +106,7 @@ function tarFacts(bytes: Uint8Array): ArchiveFacts {
     if (Number.isNaN(size)) return { names, locked: false, unread: true }
     at += 512 + Math.ceil(size / 512) * 512
   }
-  return { names, locked: false, unread: names.length >= MOST_NAMES }
+  return { names, locked: false, unread: names.length >= MAX_NAMES }
 }
 
 function untilNul(bytes: Uint8Array): string {

@@ -1,14 +1,14 @@
 import { unzipSync } from 'fflate'
 import { decodeText } from './charset'
 import { htmlText } from './html-text'
-import { MOST_PAGES, pdfText, UnpacksTooFar } from './pdf-text'
+import { MAX_PAGES, pdfText, UnpacksTooFar } from './pdf-text'
 
-const MOST_BYTES = 10 * 1024 * 1024
-const MOST_TEXT = 256 * 1024
+const MAX_BYTES = 10 * 1024 * 1024
+const MAX_TEXT = 256 * 1024
 /** What one part of an office document may come to when unpacked, and all of them together: a bomb is more. */
-const MOST_PART = 8 * 1024 * 1024
-const MOST_UNPACKED = 32 * 1024 * 1024
-const MOST_PARTS = 200
+const MAX_PART = 8 * 1024 * 1024
+const MAX_UNPACKED = 32 * 1024 * 1024
+const MAX_PARTS = 200
 
 const OFFICE_PARTS =
   /^(?:word\/(?:document|footnotes|endnotes|comments|header\d*|footer\d*)\.xml|xl\/(?:sharedStrings|worksheets\/[^/]+|comments\d*)\.xml|ppt\/(?:slides|notesSlides)\/[^/]+\.xml|content\.xml)$/
@@ -47,7 +47,7 @@ export async function attachmentText(attachment: Unread, closed = false): Promis
   const readable = readerFor(attachment)
   if (!bytes.length || !readable) return NOTHING
   if (closed && readable !== plainText) return { ...NOTHING, unreadable: TOOK_TOO_LONG }
-  if (bytes.length > MOST_BYTES && readable !== plainText) return { ...NOTHING, unreadable: 'larger than 10 MB' }
+  if (bytes.length > MAX_BYTES && readable !== plainText) return { ...NOTHING, unreadable: 'larger than 10 MB' }
   try {
     const { text, cut } = await readable(attachment)
     return { ...cutText(text), ...(cut ? { cut } : {}), unreadable: null }
@@ -60,8 +60,8 @@ export async function attachmentText(attachment: Unread, closed = false): Promis
 /** As much of a text as is kept, and whether that is all. */
 export function cutText(text: string): Pick<AttachmentText, 'text' | 'cut'> {
   if (!text.trim()) return { text: null, cut: null }
-  return text.length > MOST_TEXT
-    ? { text: text.slice(0, MOST_TEXT), cut: `only its first ${MOST_TEXT / 1024} thousand characters are read` }
+  return text.length > MAX_TEXT
+    ? { text: text.slice(0, MAX_TEXT), cut: `only its first ${MAX_TEXT / 1024} thousand characters are read` }
     : { text, cut: null }
 }
 
@@ -89,12 +89,12 @@ function readerFor({ declaredType, detectedType, name }: Unread): Reader | null 
 
 // A character is four bytes at most: what can show is cut before it is decoded.
 function plainText({ bytes, charset }: Unread): ReadText {
-  return { text: decodeText(bytes.subarray(0, 4 * MOST_TEXT + 4), charset).text }
+  return { text: decodeText(bytes.subarray(0, 4 * MAX_TEXT + 4), charset).text }
 }
 
 async function pdfDocument({ bytes }: Unread): Promise<ReadText> {
-  const { text, morePages } = await pdfText(bytes, MOST_TEXT + 1)
-  return { text, ...(morePages ? { cut: `only its first ${MOST_PAGES} pages are read` } : {}) }
+  const { text, morePages } = await pdfText(bytes, MAX_TEXT + 1)
+  return { text, ...(morePages ? { cut: `only its first ${MAX_PAGES} pages are read` } : {}) }
 }
 
 function htmlDocument({ bytes, charset }: Unread): ReadText {
@@ -106,13 +106,13 @@ function htmlDocument({ bytes, charset }: Unread): ReadText {
 }
 
 function officeText({ bytes }: Unread): ReadText {
-  let room = MOST_UNPACKED
+  let room = MAX_UNPACKED
   let parts = 0
   let left = ''
   const files = unzipSync(bytes, {
     filter: ({ name, originalSize }) => {
       if (!OFFICE_PARTS.test(name)) return false
-      if (originalSize > MOST_PART || originalSize > room || ++parts > MOST_PARTS) {
+      if (originalSize > MAX_PART || originalSize > room || ++parts > MAX_PARTS) {
         left ||= name
         return false
       }

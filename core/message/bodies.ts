@@ -54,7 +54,7 @@ export interface BodyOptions {
 }
 
 /** How often an encoded message inside an encoded message is opened. */
-const MOST_LEVELS = 8
+const MAX_LEVELS = 8
 
 /** The texts and attachments of a message, by its structure. What is wrong with them is added to the structure's defects. */
 export function readBodies(structure: Structure, options: BodyOptions = {}): Bodies {
@@ -63,10 +63,10 @@ export function readBodies(structure: Structure, options: BodyOptions = {}): Bod
   return out
 }
 
-type How = 'shown' | 'quoted' | 'alternative' | 'aside'
+type Presentation = 'shown' | 'quoted' | 'alternative' | 'aside'
 
 /** So deep in each other attached messages have an entry of their own. */
-const MOST_MESSAGES_DEEP = 5
+const MAX_MESSAGE_DEPTH = 5
 
 class BodyReader {
   /** How many messages the part that is read lies in. */
@@ -78,16 +78,16 @@ class BodyReader {
     private readonly level = 0,
   ) {}
 
-  read(part: Part, out: Bodies, how: How): void {
+  read(part: Part, out: Bodies, how: Presentation): void {
     for (const [start, end] of part.aside) this.readAside(part.bytes.subarray(start, end), out)
     const here = part.afterClose ? 'aside' : how
     if (part.kind === 'message') this.readMessage(part, part.children[0]!, out, here)
     else if (part.kind === 'multipart') this.readMultipart(part, out, here)
-    else if (isEncoded(part.encoding) && this.level < MOST_LEVELS && this.opensEncoded(part, out, here)) return
+    else if (isEncoded(part.encoding) && this.level < MAX_LEVELS && this.opensEncoded(part, out, here)) return
     else this.readLeaf(part, out, here)
   }
 
-  private readMultipart(part: Part, out: Bodies, how: How): void {
+  private readMultipart(part: Part, out: Bodies, how: Presentation): void {
     const { children } = part
     const subtype = part.type.value
     if (subtype === 'multipart/encrypted')
@@ -107,7 +107,7 @@ class BodyReader {
   }
 
   // A message in a message: inline it is quoted from earlier mail, attached it is an attachment with what it says.
-  private readMessage(part: Part, inner: Part, out: Bodies, how: How): void {
+  private readMessage(part: Part, inner: Part, out: Bodies, how: Presentation): void {
     const own: Bodies = { pieces: [], alternatives: [], aside: [], attachments: [], charset: '' }
     this.messages++
     this.read(inner, own, 'quoted')
@@ -130,16 +130,16 @@ class BodyReader {
       pieces: [...pieces, ...own.alternatives, ...own.aside],
     }
     // Deeper ones are read as part of the one around them: each would be hashed and read once more for every one above it.
-    if (this.messages <= MOST_MESSAGES_DEEP) out.attachments.push(attachment)
+    if (this.messages <= MAX_MESSAGE_DEPTH) out.attachments.push(attachment)
     out.attachments.push(...own.attachments)
-    if (attached && this.messages <= MOST_MESSAGES_DEEP) return
+    if (attached && this.messages <= MAX_MESSAGE_DEPTH) return
     place(out, how === 'shown' ? 'quoted' : how).push(...pieces)
     out.alternatives.push(...own.alternatives)
     out.aside.push(...own.aside)
   }
 
   // Messages and multiparts must not be encoded (RFC 2046 5.2.1, RFC 2045 6.4), and are opened all the same.
-  private opensEncoded(part: Part, out: Bodies, how: How): boolean {
+  private opensEncoded(part: Part, out: Bodies, how: Presentation): boolean {
     const type = part.type.value
     const isMultipart = type.startsWith('multipart/')
     if (!isMultipart && !isMessageType(type)) return false
@@ -157,7 +157,7 @@ class BodyReader {
     return true
   }
 
-  private readLeaf(part: Part, out: Bodies, how: How): void {
+  private readLeaf(part: Part, out: Bodies, how: Presentation): void {
     const type = part.type.value.startsWith('multipart/') ? 'text/plain' : part.type.value
     const name = fileName(part.disposition, part.type)
     const isText = type.startsWith('text/')
@@ -186,7 +186,7 @@ class BodyReader {
     if (otherwise.encoding !== undefined) out.aside.push(this.piece(transferDecoded(body, otherwise.encoding).bytes, type, part, how))
   }
 
-  private piece(bytes: Uint8Array, type: string, part: Part, how: How): Piece {
+  private piece(bytes: Uint8Array, type: string, part: Part, how: Presentation): Piece {
     const { params } = part.type
     const html = type === 'text/html'
     const charset = params.charset || (html && strictUtf8(bytes) === null ? metaCharset(bytes) : '')
@@ -219,7 +219,7 @@ class BodyReader {
   }
 }
 
-function place(out: Bodies, how: How): Piece[] {
+function place(out: Bodies, how: Presentation): Piece[] {
   if (how === 'alternative') return out.alternatives
   return how === 'aside' ? out.aside : out.pieces
 }

@@ -51,7 +51,7 @@ function byteOrderMark(bytes: Uint8Array): string | null {
 type Decoder = InstanceType<typeof StandardDecoder>
 
 const decoders = new Map<string, Decoder | null>()
-const MOST_LABELS = 500
+const MAX_LABELS = 500
 
 function decoderFor(label: string): Decoder | null {
   const known = decoders.get(label)
@@ -65,6 +65,6 @@ function decoderFor(label: string): Decoder | null {
   catch {
     made = null
   }
-  if (decoders.size < MOST_LABELS) decoders.set(label, made)
+  if (decoders.size < MAX_LABELS) decoders.set(label, made)
   return made
 }

@@ -10,7 +10,7 @@ export const LINK_BLUE: Colour = [0, 0, 238, 1]
 
 const LONGEST = 64
 const known = new Map<string, Colour | null>()
-const MOST_KNOWN = 2000
+const MAX_KNOWN = 2000
 
 /**
  * A colour as style sheets and old attributes write it: CSS Color 3's names and functions, and hex digits with "#" or
@@ -22,7 +22,7 @@ export function readColour(text: string | undefined): Colour | null {
   const there = known.get(value)
   if (there !== undefined) return there
   const read = readNew(value)
-  if (known.size < MOST_KNOWN) known.set(value, read)
+  if (known.size < MAX_KNOWN) known.set(value, read)
   return read
 }
 
@@ -64,16 +64,16 @@ export function over(colour: Colour, ground: Colour): Colour {
   return [mix(0), mix(1), mix(2), 1]
 }
 
-const LEAST_CONTRAST = 1.2
-const LEAST_DIFFERENCE = 40
+const MIN_CONTRAST = 1.2
+const MIN_DIFFERENCE = 40
 
 /** True if nobody can tell the colour from its ground: hardly any contrast (WCAG 2.2, "contrast ratio") and the same hue. */
 export function isLost(colour: Colour, ground: Colour): boolean {
   const seen = over(colour, ground)
   const difference = Math.max(Math.abs(seen[0] - ground[0]), Math.abs(seen[1] - ground[1]), Math.abs(seen[2] - ground[2]))
-  if (difference > LEAST_DIFFERENCE) return false
+  if (difference > MIN_DIFFERENCE) return false
   const [a, b] = [luminance(seen), luminance(ground)]
-  return (Math.max(a, b) + 0.05) / (Math.min(a, b) + 0.05) < LEAST_CONTRAST
+  return (Math.max(a, b) + 0.05) / (Math.min(a, b) + 0.05) < MIN_CONTRAST
 }
 
 function luminance([red, green, blue]: Colour): number {

@@ -16,7 +16,7 @@ const ZONES: Record<string, number> = {
   pdt: -420,
 }
 const MINUTE = 60_000
-const MOST_LENGTH = 300
+const MAX_LENGTH = 300
 
 /**
  * A date and time as a message writes it (RFC 5322 3.3, with the obsolete forms of 4.3: comments and white space anywhere,
@@ -25,7 +25,7 @@ const MOST_LENGTH = 300
  */
 export function readDate(field: string | undefined): string | null {
   if (!field) return null
-  const plain = withoutComments(field.slice(0, MOST_LENGTH))
+  const plain = withoutComments(field.slice(0, MAX_LENGTH))
   // Everything but words, numbers, colons and the zone's sign only separates.
   const tokens = plain.match(/[a-z]+|\d+|[:+-]/gi) ?? []
   let at = 0
@@ -56,7 +56,7 @@ export function readDate(field: string | undefined): string | null {
 
 /** True if a date names the zone that it is in. */
 export function hasZone(field: string): boolean {
-  return /[+-]\s?\d{4}|\d\s*[a-z]{1,5}\s*$/i.test(withoutComments(field.slice(0, MOST_LENGTH)).trim())
+  return /[+-]\s?\d{4}|\d\s*[a-z]{1,5}\s*$/i.test(withoutComments(field.slice(0, MAX_LENGTH)).trim())
 }
 
 function zoneMinutes(tokens: readonly string[]): number | null {

@@ -56,15 +56,15 @@ export const RELEVANT = new Set([
 ])
 
 /** Smaller than this nobody reads. */
-const LEAST_FONT = 2
+const MIN_FONT = 2
 /** Further out than this is off the page. */
 const OFF = -500
-const LEAST_OPACITY = 0.1
+const MIN_OPACITY = 0.1
 
 /** True if text with that look is not shown to whoever reads the message. */
 export function isHidden(look: Look): boolean {
   return (
-    look.gone || look.invisible || look.fontSize < LEAST_FONT || (look.ground.length > 0 && look.ground.every(g => isLost(look.colour, g)))
+    look.gone || look.invisible || look.fontSize < MIN_FONT || (look.ground.length > 0 && look.ground.every(g => isLost(look.colour, g)))
   )
 }
 
@@ -110,7 +110,7 @@ export function lookOf(element: Styled, parent: Look, links: Colour | null): Loo
 /** True if declarations by themselves can hide what they are said of. */
 export function vanishes(style: Style): boolean {
   if (style.display === 'none' || style['content-visibility'] === 'hidden') return true
-  if (style.opacity !== undefined && amount(style.opacity) < LEAST_OPACITY) return true
+  if (style.opacity !== undefined && amount(style.opacity) < MIN_OPACITY) return true
   if (style.filter !== undefined && /opacity\((?:0|0?\.0+)%?\)/.test(tight(style.filter))) return true
   if (isClosed(style)) return true
   if (pixels(style['text-indent']) <= OFF || pixels(style['margin-left']) <= OFF || pixels(style['margin-top']) <= OFF) return true

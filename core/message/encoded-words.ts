@@ -47,12 +47,12 @@ export function decodeWords(text: string): string {
   return out + text.slice(at)
 }
 
-const MOST_CHARSET = 60
+const MAX_CHARSET = 60
 
 // "=?charset?Q?text?=". Each part is looked for over a bounded stretch or to the next "?", so that "=?=?=?" costs no more than its length.
 function readWord(text: string, start: number): Word | null {
   const afterCharset = text.indexOf('?', start + 2)
-  if (afterCharset < 0 || afterCharset - start - 2 > MOST_CHARSET || afterCharset === start + 2) return null
+  if (afterCharset < 0 || afterCharset - start - 2 > MAX_CHARSET || afterCharset === start + 2) return null
   const encoding = text[afterCharset + 1]?.toLowerCase()
   if ((encoding !== 'q' && encoding !== 'b') || text[afterCharset + 2] !== '?') return null
   const begin = afterCharset + 3

@@ -21,9 +21,9 @@ const NO_TEXT = new Set(['script', 'style'])
 const FALLBACK = new Set('title object iframe svg template noframes noembed audio video canvas applet datalist dialog'.split(' '))
 /** Attributes that are shown as text, to all or to some. */
 const SHOWN_VALUE = new Set(['submit', 'button', 'reset', 'text', 'search', 'email', ''])
-const MOST_ATTRIBUTES = 100
+const MAX_ATTRIBUTES = 100
 /** One more is kept, so that it can be told. */
-export const MOST_LINKS = 2000
+export const MAX_LINKS = 2000
 
 interface Box extends Element {
   look: Look
@@ -167,7 +167,7 @@ class Walk {
       },
       onattribend: () => {
         // Of two with one name the first counts (HTML standard 13.2.5.33).
-        if (this.attributeCount++ < MOST_ATTRIBUTES && !Object.hasOwn(this.attributes, this.attribute))
+        if (this.attributeCount++ < MAX_ATTRIBUTES && !Object.hasOwn(this.attributes, this.attribute))
           this.attributes[this.attribute] = this.value
       },
       onopentagend: () => this.openTag(false),
@@ -328,6 +328,6 @@ class Walk {
   }
 
   private addLink(link: Link): void {
-    if (this.links.length <= MOST_LINKS) this.links.push(link)
+    if (this.links.length <= MAX_LINKS) this.links.push(link)
   }
 }

@@ -1,7 +1,7 @@
 import { domainToAscii, domainToUnicode, registrableDomain } from '../address'
 
 /** Longer texts name no address; they are read in vain. */
-const MOST_TEXT = 2000
+const MAX_TEXT = 2000
 // Browsers take a backslash for a slash (URL Standard).
 const ENDS_AN_AUTHORITY = /[/?#\\]/
 
@@ -16,7 +16,7 @@ export function trueTarget(text: string, target: string): string | null {
   const led = placeOf(target)
   if (!led) return null
   const named = text
-    .slice(0, MOST_TEXT)
+    .slice(0, MAX_TEXT)
     .split(/[\s<>"'()[\]]+/)
     .map(namedDomain)
     .filter(d => d !== null)

@@ -2,7 +2,7 @@ import { makeAddress, type Address } from '../address'
 import { decodeWords } from './encoded-words'
 import type { RawField } from './structure'
 
-const MOST_ADDRESSES = 1000
+const MAX_ADDRESSES = 1000
 
 /** What the fields of one name say. */
 export interface Mailboxes {
@@ -19,7 +19,7 @@ export interface Mailboxes {
  */
 export function readMailboxes(fields: readonly RawField[], name: string): Mailboxes {
   const out: Mailboxes = { addresses: [], doubtful: false }
-  for (const field of fields) if (field.name.toLowerCase() === name && out.addresses.length < MOST_ADDRESSES) readList(field.value, out)
+  for (const field of fields) if (field.name.toLowerCase() === name && out.addresses.length < MAX_ADDRESSES) readList(field.value, out)
   return out
 }
 
@@ -204,7 +204,7 @@ function finishMailbox(pending: Pending, out: Mailboxes): void {
   if (!texts.size && written) out.doubtful = true
   let first = true
   for (const text of texts) {
-    if (out.addresses.length >= MOST_ADDRESSES) return
+    if (out.addresses.length >= MAX_ADDRESSES) return
     out.addresses.push(makeAddress(text, first ? decodeWords(name).trim() : ''))
     first = false
   }

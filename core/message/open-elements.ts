@@ -51,7 +51,7 @@ const CONTEXTS: Record<string, readonly string[]> = {
 }
 const DEEPEST = 10_000
 /** So many formatting elements may wait to go on; more is tangled on purpose. */
-const MOST_WAITING = 12
+const MAX_WAITING = 12
 
 /**
  * The elements that are open while HTML is read: which of them a start or an end tag closes, as far as that decides what a
@@ -211,14 +211,14 @@ export class OpenElements<T> {
         this.waiting.pop()
         ended.length = 0
       }
-      else if (FORMATTING.has(name) && !(itself && this.names.length === at) && ended.length <= MOST_WAITING) {
+      else if (FORMATTING.has(name) && !(itself && this.names.length === at) && ended.length <= MAX_WAITING) {
         ended.push({ name, holds })
       }
     }
     const list = this.waiting.at(-1)!
     list.push(...ended.reverse())
-    if (list.length <= MOST_WAITING) return
-    list.length = MOST_WAITING
+    if (list.length <= MAX_WAITING) return
+    list.length = MAX_WAITING
     this.isTangled = true
   }
 }

@@ -63,7 +63,7 @@ function unquoted(text: string): string {
   return out
 }
 
-const MOST_PIECES = 1000
+const MAX_PIECES = 1000
 
 // RFC 2231 3 and 4: "title*0*=us-ascii'en'This%20is; title*1=…".
 function continued(raw: readonly [string, string][]): [string, string][] {
@@ -79,7 +79,7 @@ function continued(raw: readonly [string, string][]): [string, string][] {
     const index = /^\d+$/.test(rest[0]!) ? Number(rest[0]) : 0
     const own = parts.get(base) ?? []
     parts.set(base, own)
-    if (own.length < MOST_PIECES) own.push({ index, encoded: rest.at(-1) === '', text })
+    if (own.length < MAX_PIECES) own.push({ index, encoded: rest.at(-1) === '', text })
   }
   // What is said in the new way outweighs the old one beside it (RFC 6266 4.3, for those who know both).
   for (const [base, pieces] of parts) out.unshift([base, joinPieces(pieces.sort((a, b) => a.index - b.index))])

@@ -8,7 +8,7 @@ import { hasZone, readDate } from './dates'
 import { sha256 } from './digest'
 import { decodeWords } from './encoded-words'
 import { countFields, decodedFields, listIdentity, markedImportant } from './facts'
-import { htmlText, MOST_LINKS } from './html-text'
+import { htmlText, MAX_LINKS } from './html-text'
 import { readMailboxes, type Mailboxes } from './mailboxes'
 import { plainLinks, splitQuoted, type QuoteState } from './plain-text'
 import { DefectList, fieldValue, scanStructure, settleRawFields, type RawField } from './structure'
@@ -38,7 +38,7 @@ export interface ReadOptions {
   extent?: Extent
 }
 
-const MOST_TEXT_CLOSED = 1024 * 1024
+const MAX_TEXT_CLOSED = 1024 * 1024
 
 /**
  * Reads a message. Never rejects, for any bytes: what is wrong with the message is on its list of defects.
@@ -57,7 +57,7 @@ export async function parseContent(bytes: Uint8Array, { extent = 'whole' }: Read
   const { defects } = structure
   const bodies = readBodies(
     extent === 'header' ? { ...structure, root: { ...structure.root, kind: 'leaf', bodyStart: 0, bodyEnd: 0, children: [] } } : structure,
-    extent === 'closed' ? { mostText: MOST_TEXT_CLOSED } : {},
+    extent === 'closed' ? { mostText: MAX_TEXT_CLOSED } : {},
   )
   if (extent === 'header') defects.add('read by its header alone', 'reading its text took too long')
   if (bytes.includes(0)) defects.add('NUL bytes', 'the message holds bytes of value zero')
@@ -67,7 +67,7 @@ export async function parseContent(bytes: Uint8Array, { extent = 'whole' }: Read
   headerDefects(fields, from, date, defects)
   const subject = decodeWords(fieldValue(fields, 'subject') ?? '')
   const { segments, links } = readTexts(bodies)
-  if (links.length > MOST_LINKS) defects.add('too many links', `more than ${MOST_LINKS}`)
+  if (links.length > MAX_LINKS) defects.add('too many links', `more than ${MAX_LINKS}`)
   const attachments = []
   for (const raw of bodies.attachments)
     attachments.push(
@@ -98,7 +98,7 @@ export async function parseContent(bytes: Uint8Array, { extent = 'whole' }: Read
     segments: [{ place: 'subject', text: subject }, ...segments],
     headers: decodedFields(fields),
     list: listIdentity(fields),
-    links: links.slice(0, MOST_LINKS),
+    links: links.slice(0, MAX_LINKS),
     attachments,
     important: markedImportant(fields),
     defects: defects.list,

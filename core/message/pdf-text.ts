@@ -1,9 +1,9 @@
 import { Unzlib } from 'fflate'
 import { latin1 } from './bytes'
 
-export const MOST_PAGES = 50
+export const MAX_PAGES = 50
 /** What the streams of a document may come to when unpacked, pictures aside: a bomb is more. */
-const MOST_UNPACKED = 64 * 1024 * 1024
+const MAX_UNPACKED = 64 * 1024 * 1024
 const PIECE = 16 * 1024
 
 /** Thrown where a document would unpack to more than is safe. */
@@ -16,21 +16,21 @@ export class UnpacksTooFar extends Error {}
  * @throws where the document is malformed, needs a password, or unpacks too far
  */
 export async function pdfText(bytes: Uint8Array, most: number): Promise<{ text: string, morePages: boolean }> {
-  if (unpackedAtLeast(bytes) > MOST_UNPACKED) throw new UnpacksTooFar()
+  if (unpackedAtLeast(bytes) > MAX_UNPACKED) throw new UnpacksTooFar()
   // Half of all that a thread would load: only where a document comes.
   const { getDocumentProxy } = await import('unpdf')
   // The reader takes the buffer over; the message keeps its own. Nothing in a document is ever run.
   const document = await getDocumentProxy(bytes.slice(), { isEvalSupported: false, enableXfa: false, stopAtErrors: false, verbosity: 0 })
   try {
     let text = ''
-    for (let number = 1; number <= Math.min(document.numPages, MOST_PAGES) && text.length < most; number++) {
+    for (let number = 1; number <= Math.min(document.numPages, MAX_PAGES) && text.length < most; number++) {
       const page = await document.getPage(number)
       const { items } = await page.getTextContent()
       for (const item of items) if ('str' in item) text += item.hasEOL ? `${item.str}\n` : item.str
       text += '\n'
       page.cleanup()
     }
-    return { text, morePages: document.numPages > MOST_PAGES }
+    return { text, morePages: document.numPages > MAX_PAGES }
   }
   finally {
     await document.destroy()
@@ -43,7 +43,7 @@ function unpackedAtLeast(bytes: Uint8Array): number {
   const text = latin1(bytes)
   const opening = />>\s{0,20}stream\r?\n/g
   let total = 0
-  for (let match = opening.exec(text); match && total <= MOST_UNPACKED; match = opening.exec(text)) {
+  for (let match = opening.exec(text); match && total <= MAX_UNPACKED; match = opening.exec(text)) {
     const begin = opening.lastIndex
     const close = text.indexOf('endstream', begin)
     const end = close < 0 ? bytes.length : close
@@ -57,7 +57,7 @@ function unpackedAtLeast(bytes: Uint8Array): number {
       dictionary.slice(dictionary.lastIndexOf('obj')).includes('/Image')
     )
       continue
-    total += unpackedSize(bytes.subarray(begin, end), MOST_UNPACKED - total)
+    total += unpackedSize(bytes.subarray(begin, end), MAX_UNPACKED - total)
   }
   return total
 }

@@ -19,9 +19,9 @@ export interface QuoteState {
   forwarded: boolean
 }
 
-const MOST_DEPTH = 100
+const MAX_DEPTH = 100
 /** How far before a line its marks may be indented. */
-const MOST_INDENT = 8
+const MAX_INDENT = 8
 
 /**
  * Splits text that a reader sees into the writer's own words and what is quoted from earlier mail. Quoted is only what is
@@ -33,7 +33,7 @@ export function splitQuoted(
   text: string,
   { flowed = null, state = { forwarded: false }, next = false }: { flowed?: Flowed | null, state?: QuoteState, next?: boolean } = {},
 ): Segment[] {
-  if (!flowed && !next && !state.forwarded && !mayQuote(text)) {
+  if (!flowed && !next && !state.forwarded && !canQuote(text)) {
     const own = withLineFeeds(text)
     return own.trim() === '' ? [] : [{ place: 'own', text: own }]
   }
@@ -125,14 +125,14 @@ function splitLines(text: string): string[] {
 }
 
 // Most texts have neither a mark nor two header lines, and need not be taken apart.
-function mayQuote(text: string): boolean {
+function canQuote(text: string): boolean {
   return text.includes('>') || HEADER_LINE_ANYWHERE.test(text)
 }
 
 // ">" by its depth, also with spaces between, and indented a little. ">From" is "From" as mbox escapes it (RFC 4155).
 function readLine(line: string): Line {
   let at = 0
-  while (at < MOST_INDENT && line[at] === ' ') at++
+  while (at < MAX_INDENT && line[at] === ' ') at++
   if (line[at] !== '>' || line.startsWith('>From ')) return { text: line.startsWith('>From ') ? line.slice(1) : line, depth: 0 }
   let depth = 0
   for (;;) {
@@ -141,7 +141,7 @@ function readLine(line: string): Line {
     else break
     depth++
   }
-  return { text: line[at] === ' ' ? line.slice(at + 1) : line.slice(at), depth: Math.min(depth, MOST_DEPTH) }
+  return { text: line[at] === ' ' ? line.slice(at + 1) : line.slice(at), depth: Math.min(depth, MAX_DEPTH) }
 }
 
 // RFC 3676 4.1 to 4.5: depth, then the space that was stuffed in; a line that ends in a space flows on into the next of its depth.
@@ -161,7 +161,7 @@ function flow(text: string, { delSp }: Flowed): Line[] {
     const isFlowed = line.endsWith(' ') && line !== '-- '
     const piece = isFlowed && delSp ? line.slice(0, -1) : line
     if (line === '-- ') close()
-    open ??= { pieces: [], depth: Math.min(depth, MOST_DEPTH) }
+    open ??= { pieces: [], depth: Math.min(depth, MAX_DEPTH) }
     open.pieces.push(piece)
     if (!isFlowed) close()
   }
@@ -214,7 +214,7 @@ const NAMES = [
 ]
 const HEADER_LINE = new RegExp(`^[ \\t]{0,8}(?:\\*{0,2})(?:${NAMES.map(n => `(${n})`).join('|')})(?:\\*{0,2}) ?:`, 'iu')
 const HEADER_LINE_ANYWHERE = new RegExp(HEADER_LINE.source, 'imu')
-const MOST_BETWEEN = 2
+const MAX_BETWEEN = 2
 /** "-----Original Message-----" and its like stand right above a block of header lines. */
 const RULE = /^[ \t]{0,8}[-_=]{3,}/
 
@@ -228,10 +228,10 @@ function headerBlocks(lines: readonly Line[]): Set<number> {
   for (const [i, { text, depth }] of lines.entries()) {
     const match = depth === 0 && text.length < 1000 ? HEADER_LINE.exec(text) : null
     if (!match) {
-      if (text.trim() && i - last > MOST_BETWEEN) begun = -1
+      if (text.trim() && i - last > MAX_BETWEEN) begun = -1
       continue
     }
-    if (begun < 0 || i - last > MOST_BETWEEN + 1) {
+    if (begun < 0 || i - last > MAX_BETWEEN + 1) {
       begun = i
       names = new Set()
     }

@@ -49,11 +49,11 @@ export interface Structure {
 /** Deeper than this is a defect; it is read all the same. */
 const DEEP = 50
 /** Deeper than this nothing is taken apart any more. */
-const MOST_DEPTH = 500
-const MOST_FIELDS = 2000
-const MOST_FIELD_BYTES = 64 * 1024
-const MOST_PARTS = 5000
-const MOST_LINES = 100_000
+const MAX_DEPTH = 500
+const MAX_FIELDS = 2000
+const MAX_FIELD_BYTES = 64 * 1024
+const MAX_PARTS = 5000
+const MAX_LINES = 100_000
 const LF = 10
 const CR = 13
 const DASH = 45
@@ -111,7 +111,7 @@ export function scanStructure(bytes: Uint8Array, defects = new DefectList(), bas
     const delimiter = longest && !full && bytes[at] === DASH && bytes[at + 1] === DASH ? findDelimiter(at + 2, end) : null
     if (delimiter) beginPart(delimiter.of, delimiter.closes, at, next)
     else if (inHeader && end === at) finishHeader(at, next)
-    else if (inHeader && fieldLines.length < MOST_LINES) fieldLines.push({ start: at, end })
+    else if (inHeader && fieldLines.length < MAX_LINES) fieldLines.push({ start: at, end })
     else if (inHeader) tooLong(at)
     at = next
   }
@@ -129,7 +129,7 @@ export function scanStructure(bytes: Uint8Array, defects = new DefectList(), bas
 
   // A header that does not end: what comes after so many lines is the body.
   function tooLong(lineStart: number) {
-    defects.add('too many header fields', `a header of more than ${MOST_LINES} lines`)
+    defects.add('too many header fields', `a header of more than ${MAX_LINES} lines`)
     while (inHeader) finishHeader(lineStart, lineStart)
   }
 
@@ -167,8 +167,8 @@ export function scanStructure(bytes: Uint8Array, defects = new DefectList(), bas
     current.bodyStart = next
     of.part.children.push(current)
     inHeader = true
-    if (++parts <= MOST_PARTS) return
-    defects.add('body not fully readable', `more than ${MOST_PARTS} parts; the rest is read as text`)
+    if (++parts <= MAX_PARTS) return
+    defects.add('body not fully readable', `more than ${MAX_PARTS} parts; the rest is read as text`)
     full = true
     inHeader = false
   }
@@ -227,7 +227,7 @@ export function scanStructure(bytes: Uint8Array, defects = new DefectList(), bas
     readContentFields(part)
     if (part.depth > DEEP) defects.add('nested too deep', `parts lie more than ${DEEP} deep`)
     const { value } = part.type
-    if (part.depth < MOST_DEPTH && isMessageType(value) && !isEncoded(part.encoding)) {
+    if (part.depth < MAX_DEPTH && isMessageType(value) && !isEncoded(part.encoding)) {
       part.kind = 'message'
       open.push({ part, boundaries: [], seen: true, closed: true })
       current = newPart(bytes, part.depth + 1)
@@ -248,7 +248,7 @@ export function scanStructure(bytes: Uint8Array, defects = new DefectList(), bas
       defects.add('boundary missing', `${value} names no boundary; its body is read as text`)
       return
     }
-    if (part.depth >= MOST_DEPTH) return
+    if (part.depth >= MAX_DEPTH) return
     part.kind = 'multipart'
     const own: Open = { part, boundaries, seen: false, closed: false }
     open.push(own)
@@ -283,8 +283,8 @@ export function scanStructure(bytes: Uint8Array, defects = new DefectList(), bas
       length = 0
       const colon = text.indexOf(':')
       const name = text.slice(0, colon).trimEnd()
-      if (++count > MOST_FIELDS) {
-        defects.add('too many header fields', `more than ${MOST_FIELDS}`)
+      if (++count > MAX_FIELDS) {
+        defects.add('too many header fields', `more than ${MAX_FIELDS}`)
         // The first of a kind all the same, since it says how the rest is read.
         if (!NEEDED.test(name) || needed.has(name.toLowerCase())) return
         needed.add(name.toLowerCase())
@@ -312,9 +312,9 @@ export function scanStructure(bytes: Uint8Array, defects = new DefectList(), bas
         // Some readers take a line of blanks for the end of the header.
         asideFrom(line.end)
       }
-      const room = MOST_FIELD_BYTES - length
+      const room = MAX_FIELD_BYTES - length
       if (line.end - line.start > room) {
-        defects.add('too many header fields', `a field longer than ${MOST_FIELD_BYTES} bytes`)
+        defects.add('too many header fields', `a field longer than ${MAX_FIELD_BYTES} bytes`)
         overlong = true
       }
       if (room > 0) pieces.push(latin1(bytes.subarray(line.start, Math.min(line.end, line.start + room))))

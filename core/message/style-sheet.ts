@@ -31,7 +31,7 @@ interface SheetRule {
   declared: Declared
 }
 
-const MOST_SHEET = 1024 * 1024
+const MAX_SHEET = 1024 * 1024
 const NOTHING: Declared = { normal: {}, important: {} }
 /** Of what the parser gave up on: in doubt, nobody is shown it. */
 const IN_DOUBT: Declared = { normal: { display: 'none' }, important: {} }
@@ -63,7 +63,7 @@ export class StyleSheet {
 
   add(text: string): void {
     this.size += text.length
-    if (this.size > MOST_SHEET) {
+    if (this.size > MAX_SHEET) {
       this.inDoubt = true
       return
     }
@@ -210,7 +210,7 @@ const STATES = new Set(
     ' ',
   ),
 )
-const MOST_COMPOUNDS = 12
+const MAX_COMPOUNDS = 12
 
 // Null where the selector names nothing that is there without somebody's doing.
 function readSelector(selector: Selector): { compounds: Compound[], specificity: number, doubtful: boolean } | null {
@@ -261,7 +261,7 @@ function readSelector(selector: Selector): { compounds: Compound[], specificity:
     }
   }
   compounds.push({ tests, relation: '' })
-  if (compounds.length > MOST_COMPOUNDS || (doubtful && tests.length === 0)) return null
+  if (compounds.length > MAX_COMPOUNDS || (doubtful && tests.length === 0)) return null
   return { compounds: compounds.reverse(), specificity, doubtful }
 }
 
@@ -279,7 +279,7 @@ function appliesAlways(node: Atrule): boolean {
 }
 
 const inlineStyles = new Map<string, Declared>()
-const MOST_INLINE = 1000
+const MAX_INLINE = 1000
 const LONGEST_KEPT = 500
 
 /** The declarations of a style attribute. The same one stands at many elements. */
@@ -291,7 +291,7 @@ function inlineStyle(text: string): Declared {
   )
   const read = list?.type === 'DeclarationList' ? readBlock(list.children) : IN_DOUBT
   if (text.length > LONGEST_KEPT) return read
-  if (inlineStyles.size >= MOST_INLINE) inlineStyles.clear()
+  if (inlineStyles.size >= MAX_INLINE) inlineStyles.clear()
   inlineStyles.set(text, read)
   return read
 }

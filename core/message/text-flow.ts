@@ -1,4 +1,4 @@
-const MOST_PIECES = 8192
+const MAX_PIECES = 8192
 /** Pieces at the end that are looked back at. */
 const TAIL = 20
 const WHITE_SPACE = /[ \t\r\n\f]/
@@ -67,7 +67,7 @@ export class TextFlow {
 
   private put(text: string): void {
     this.flush()
-    if (this.pieces.length > MOST_PIECES) this.blocks.push(this.pieces.splice(0, this.pieces.length - TAIL).join(''))
+    if (this.pieces.length > MAX_PIECES) this.blocks.push(this.pieces.splice(0, this.pieces.length - TAIL).join(''))
     this.pieces.push(text)
   }
 

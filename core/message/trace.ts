@@ -21,12 +21,12 @@ type Parsed = ReturnType<typeof ipaddr.process>
 /** What was parsed before: the same few networks and clients are asked for every message. */
 const addresses = new Map<string, Parsed | null>()
 const networks = new Map<string, [base: Parsed, bits: number] | null>()
-const MOST_KNOWN = 1000
+const MAX_KNOWN = 1000
 
 function remembered<T>(known: Map<string, T>, text: string, parse: () => T): T {
   const there = known.get(text)
   if (there !== undefined) return there
-  if (known.size >= MOST_KNOWN) known.clear()
+  if (known.size >= MAX_KNOWN) known.clear()
   const made = parse()
   known.set(text, made)
   return made

@@ -130,10 +130,10 @@ export function decodeQuotedPrintable(body: Uint8Array): Plain {
 
 // A soft line break is "=", blanks that a relay may have added, and the end of the line; where it ends, or -1. The search
 // stops at a few blanks, so that lines of "= = = =" cost no more than their length.
-const MOST_BLANKS = 80
+const MAX_BLANKS = 80
 function endOfSoftBreak(body: Uint8Array, from: number): number {
   let i = from
-  while (i - from < MOST_BLANKS && (body[i] === 32 || body[i] === 9)) i++
+  while (i - from < MAX_BLANKS && (body[i] === 32 || body[i] === 9)) i++
   if (i >= body.length) return body.length
   if (body[i] === 10) return i + 1
   if (body[i] === 13) return body[i + 1] === 10 ? i + 2 : i + 1

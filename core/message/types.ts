@@ -4,7 +4,7 @@ import type { Address } from '../address'
 export const PARSER_VERSION = 4
 
 /** Where a piece of text stands in a message. */
-export const PLACES = [
+export const TEXT_PLACES = [
   'subject',
   'own',
   'quoted',
@@ -15,11 +15,11 @@ export const PLACES = [
   'attachment name',
   'attachment text',
 ] as const
-export type Place = (typeof PLACES)[number]
+export type TextPlace = (typeof TEXT_PLACES)[number]
 
 /** A run of text in one place. Offsets in reasons are UTF-16 units in `text`. */
 export interface Segment {
-  place: Place
+  place: TextPlace
   text: string
 }
 
@@ -164,7 +164,7 @@ export interface Relay {
 }
 
 /** How a system before ours marks what it takes for unwanted: a header field, or words before the subject. Case is ignored. */
-export type UpstreamMark = { id: string, name: string } & (
+export type UpstreamVerdict = { id: string, name: string } & (
   | {
     /** Name of the field, lower case. */
     header: string
@@ -182,7 +182,7 @@ export interface Trust {
   /** Domains at which anybody can have a mailbox; the checks warn of trusting them unverified. */
   publicProviders?: string[]
   /** The marks of upstream systems that we believe. */
-  marks?: UpstreamMark[]
+  upstreamVerdicts?: UpstreamVerdict[]
 }
 
 export type Verdict = 'pass' | 'fail' | 'none'

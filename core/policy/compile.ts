@@ -2,13 +2,13 @@ import { addTo } from '../add-to'
 import { makeAddress, type Address } from '../address'
 import { tiersFor, type Tier } from './owners'
 import { ruleTree, type RuleTree } from './tree'
-import { ruleStops, type Binding, type List, type Person, type Policy, type Rule } from './types'
+import { ruleStops, type Assignment, type List, type Person, type Policy, type Rule } from './types'
 
 /** A rule with its place in the order of its owner. */
 export interface CompiledRule extends RuleTree {
   rule: Rule
   tier: string
-  raised: boolean
+  overridesLists: boolean
   rank: number
 }
 
@@ -17,17 +17,17 @@ export interface CompiledPolicy {
   policy: Policy
   lists: Map<string, List>
   /** Bindings that are not off, of lists that are on, by tier. */
-  bindings: Map<string, { binding: Binding, list: List }[]>
+  assignments: Map<string, { assignment: Assignment, list: List }[]>
   /** Rules that are not off, in people's order. */
   rules: CompiledRule[]
   /** By address; an office's mailbox belongs to several people. */
   people: Map<string, readonly Person[]>
   /** Readers that were asked for before: reading an address costs more than deciding. */
-  readers: Map<string, Reader>
+  recipients: Map<string, KnownRecipient>
 }
 
 /** Whose clauses stand over a copy. */
-export interface Reader {
+export interface KnownRecipient {
   address: Address
   /** Id of the person, or null where it is nobody's here. */
   person: string | null
@@ -37,35 +37,35 @@ export interface Reader {
   tiers: string[]
 }
 
-const MOST_READERS = 20_000
+const MAX_RECIPIENTS = 20_000
 
 export function tierKey(tier: Tier): string {
-  return `${tier.owner}${tier.must ? ' must' : ''}`
+  return `${tier.owner}${tier.mandatory ? ' must' : ''}`
 }
 
 /** Must rules that stop are raised unless lowered; other rules only if somebody raised them. */
-export function isRaised(rule: Pick<Rule, 'must' | 'raised' | 'claims'>): boolean {
-  return rule.raised ?? (rule.must === true && ruleStops(rule))
+export function isOverriding(rule: Pick<Rule, 'mandatory' | 'overridesLists' | 'claims'>): boolean {
+  return rule.overridesLists ?? (rule.mandatory === true && ruleStops(rule))
 }
 
 export function compilePolicy(policy: Policy): CompiledPolicy {
   const lists = new Map(policy.lists.map(l => [l.id, l]))
   const sets = new Map(policy.phraseSets.map(s => [s.id, s]))
-  const bindings: CompiledPolicy['bindings'] = new Map()
-  for (const binding of policy.bindings) {
-    const list = lists.get(binding.list)
+  const assignments: CompiledPolicy['assignments'] = new Map()
+  for (const assignment of policy.assignments) {
+    const list = lists.get(assignment.list)
     // A switched-off list, like a switched-off binding, is as if it were not there.
-    if (!list?.on || binding.state === 'off') continue
-    const key = tierKey({ owner: binding.owner, must: binding.must === true })
-    addTo(bindings, key, { binding, list })
+    if (!list?.enabled || assignment.state === 'disabled') continue
+    const key = tierKey({ owner: assignment.owner, mandatory: assignment.mandatory === true })
+    addTo(assignments, key, { assignment, list })
   }
-  const rules = policy.rules.flatMap((rule, rank) => rule.state === 'off'
+  const rules = policy.rules.flatMap((rule, rank) => rule.state === 'disabled'
     ? []
-    : [{ rule, tier: tierKey({ owner: rule.owner, must: rule.must === true }), raised: isRaised(rule), rank, ...ruleTree(rule, sets) }])
+    : [{ rule, tier: tierKey({ owner: rule.owner, mandatory: rule.mandatory === true }), overridesLists: isOverriding(rule), rank, ...ruleTree(rule, sets) }])
   const people = new Map<string, Person[]>()
   for (const person of policy.people)
     for (const { key } of person.addresses.map(a => makeAddress(a))) people.set(key, [...(people.get(key) ?? []), person])
-  return { policy, lists, bindings, rules, people, readers: new Map() }
+  return { policy, lists, assignments, rules, people, recipients: new Map() }
 }
 
 /** The people to whom an address belongs, a +tag ignored; none if it is nobody's here. */
@@ -82,15 +82,15 @@ function departmentsOf([first, ...others]: readonly Person[]): string[] {
 }
 
 /** The reader behind an address as it is written. */
-export function readerOf(compiled: CompiledPolicy, recipient: string): Reader {
-  let reader = compiled.readers.get(recipient)
-  if (!reader) {
+export function recipientOf(compiled: CompiledPolicy, recipient: string): KnownRecipient {
+  let found = compiled.recipients.get(recipient)
+  if (!found) {
     const address = makeAddress(recipient)
     const people = peopleOf(compiled, address)
     const person = people.length === 1 ? people[0]!.id : null
-    reader = { address, person, shared: people.length > 1, tiers: tiersFor(compiled.policy, person, departmentsOf(people)).map(tierKey) }
-    if (compiled.readers.size >= MOST_READERS) compiled.readers.clear()
-    compiled.readers.set(recipient, reader)
+    found = { address, person, shared: people.length > 1, tiers: tiersFor(compiled.policy, person, departmentsOf(people)).map(tierKey) }
+    if (compiled.recipients.size >= MAX_RECIPIENTS) compiled.recipients.clear()
+    compiled.recipients.set(recipient, found)
   }
-  return reader
+  return found
 }

@@ -1,9 +1,9 @@
 import { RE2JS } from 're2js'
 
 /** Steps of a compiled expression; each may cost a look at every character. "(.*.*){1,900}" has tens of thousands. */
-export const MOST_STEPS = 500
+export const MAX_STEPS = 500
 /** Characters times steps that one expression may cost in one text. */
-const MOST_WORK = 20_000_000
+const MAX_WORK = 20_000_000
 
 /** An expression ready for use; it runs over the plain view, so case does not count and white space is one space. */
 export interface Expression {
@@ -19,16 +19,16 @@ export function compileExpression(source: string): Expression | { error: string 
   try {
     const pattern = RE2JS.compile(source, RE2JS.CASE_INSENSITIVE)
     const steps = pattern.programSize()
-    if (steps > MOST_STEPS)
-      return { error: `it has ${steps} steps when compiled, of which ${MOST_STEPS} are allowed; repeat less, or look for a part of it` }
-    return { pattern, literal: requiredLiteral(source), mostText: Math.ceil(MOST_WORK / steps) }
+    if (steps > MAX_STEPS)
+      return { error: `it has ${steps} steps when compiled, of which ${MAX_STEPS} are allowed; repeat less, or look for a part of it` }
+    return { pattern, literal: requiredLiteral(source), mostText: Math.ceil(MAX_WORK / steps) }
   }
   catch (error) {
     return { error: error instanceof Error ? error.message : String(error) }
   }
 }
 
-const LEAST_LITERAL = 3
+const MIN_LITERAL = 3
 
 /**
  * The longest run of plain letters, digits and spaces that every match must hold. Careful rather than clever: anything
@@ -47,7 +47,7 @@ export function requiredLiteral(source: string): string | null {
     if (c === '\\') {
       end()
       // \Q…\E and classes such as \pL reach further than one character; nothing after them is sure.
-      if (/[QpPx0-9]/.test(source[i + 1] ?? '')) return best.length >= LEAST_LITERAL && depth === 0 && !source.includes('|') ? best : null
+      if (/[QpPx0-9]/.test(source[i + 1] ?? '')) return best.length >= MIN_LITERAL && depth === 0 && !source.includes('|') ? best : null
       i++
     }
     else if (c === '[') {
@@ -84,5 +84,5 @@ export function requiredLiteral(source: string): string | null {
   }
   end()
   best = best.trim().replace(/ {2,}.*/, '')
-  return best.length >= LEAST_LITERAL ? best : null
+  return best.length >= MIN_LITERAL ? best : null
 }

@@ -3,14 +3,14 @@ export * from './owners'
 export { instant, isOddText, isUsualTime, Joi } from './joi'
 export {
   readPolicy,
-  bindingSchema,
+  assignmentSchema,
   entryPutSchema,
   entryRefSchema,
   idSchema,
   ownerSchema,
   quarantineSchema,
   thresholdSchema,
-  markSchema,
+  upstreamVerdictSchema,
   entrySchema,
   listSchema,
   phraseSetSchema,
@@ -20,15 +20,15 @@ export {
 export {
   compilePolicy,
   peopleOf,
-  readerOf,
+  recipientOf,
   tierKey,
-  isRaised,
+  isOverriding,
   type CompiledPolicy,
   type CompiledRule,
-  type Reader,
+  type KnownRecipient,
 } from './compile'
-export { SPARING, STOPPING, type Look, type LookItem, type Node } from './tree'
+export { EXEMPTING, STOPPING, type Look, type LookItem, type Node } from './tree'
 export { compileExpression, requiredLiteral, type Expression } from './expressions'
 export { valueKey } from './value-key'
-export { danglingReferences, rulesReferences, thresholdsReferences, usesReferences, type PolicyProblem, type Reference } from './references'
+export { danglingReferences, rulesReferences, thresholdsReferences, assignmentReferences, type PolicyProblem, type Reference } from './references'
 export { leavesOf, phrasesWithout, replacedLeaves, withoutPhrases } from './edit'

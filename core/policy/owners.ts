@@ -29,13 +29,13 @@ export function departmentIn(owner: Owner): string | null {
 
 /** On what a sender condition that protects or spares counts where nothing is said. */
 export function defaultCounts(owner: Owner): Counts {
-  return isPersonal(owner) ? 'not fail' : 'pass'
+  return isPersonal(owner) ? 'notFailed' : 'verified'
 }
 
 /** One step of the order of owners. */
 export interface Tier {
   owner: Owner
-  must: boolean
+  mandatory: boolean
 }
 
 /**
@@ -47,11 +47,11 @@ export function tiersFor(policy: Pick<Policy, 'departments'>, person: string | n
   const nearestFirst = departmentChain(policy.departments, departments, false)
   const widestFirst = departmentChain(policy.departments, departments, true)
   return [
-    { owner: ORGANISATION, must: true },
-    ...widestFirst.map(id => ({ owner: departmentOwner(id), must: true })),
-    ...(person ? [{ owner: personOwner(person), must: false }] : []),
-    ...nearestFirst.map(id => ({ owner: departmentOwner(id), must: false })),
-    { owner: ORGANISATION, must: false },
+    { owner: ORGANISATION, mandatory: true },
+    ...widestFirst.map(id => ({ owner: departmentOwner(id), mandatory: true })),
+    ...(person ? [{ owner: personOwner(person), mandatory: false }] : []),
+    ...nearestFirst.map(id => ({ owner: departmentOwner(id), mandatory: false })),
+    { owner: ORGANISATION, mandatory: false },
   ]
 }
 

@@ -1,10 +1,10 @@
 import { kindOfFact } from '../kinds'
 import { departmentIn, personIn } from './owners'
-import { groupMembers, isFact, type Binding, type Condition, type Policy, type Rule, type Threshold } from './types'
+import { groupMembers, isFact, type Assignment, type Condition, type Policy, type Rule, type Threshold } from './types'
 
 /** Something that a clause names by its id. */
 export interface Reference {
-  to: 'list' | 'phrase set' | 'quarantine' | 'upstream mark'
+  to: 'list' | 'phraseSet' | 'quarantine' | 'upstreamVerdict'
   id: string
   /** Where it stands in the clause, as a JSON Pointer (RFC 6901). */
   path: string
@@ -20,7 +20,7 @@ export function rulesReferences({ when, except, claims }: Pick<Rule, 'when' | 'e
 }
 
 /** What a use of a list refers to. */
-export function usesReferences({ list, stop }: Pick<Binding, 'list' | 'stop'>): Reference[] {
+export function assignmentReferences({ list, stop }: Pick<Assignment, 'list' | 'stop'>): Reference[] {
   return [{ to: 'list', id: list, path: '/list' }, ...stopsReferences(stop?.quarantine, '/stop')]
 }
 
@@ -35,11 +35,11 @@ function stopsReferences(quarantine: string | undefined, path: string): Referenc
 
 function conditionsReferences(c: Condition, path: string): Reference[] {
   if ('senderOn' in c) return [{ to: 'list', id: c.senderOn, path: `${path}/senderOn` }]
-  if ('set' in c && c.set !== undefined) return [{ to: 'phrase set', id: c.set, path: `${path}/set` }]
+  if ('set' in c && c.set !== undefined) return [{ to: 'phraseSet', id: c.set, path: `${path}/set` }]
   if (isFact(c)) {
     const { kind, value } = kindOfFact(c)
-    const mark = kind.refers?.(value)?.mark
-    return mark === undefined ? [] : [{ to: 'upstream mark', id: mark, path: `${path}/${kind.name}` }]
+    const verdict = kind.refers?.(value)?.verdict
+    return verdict === undefined ? [] : [{ to: 'upstreamVerdict', id: verdict, path: `${path}/${kind.name}` }]
   }
   const joint = 'all' in c ? 'all' : 'any' in c ? 'any' : 'none'
   return groupMembers(c)?.flatMap((member, i) => conditionsReferences(member, `${path}/${joint}/${i}`)) ?? []
@@ -57,9 +57,9 @@ export function danglingReferences(policy: Policy): PolicyProblem[] {
   const ids = (things: readonly { id: string }[]) => new Set(things.map(t => t.id))
   const known: Record<Reference['to'] | 'department' | 'person', Set<string>> = {
     'list': ids(policy.lists),
-    'phrase set': ids(policy.phraseSets),
+    'phraseSet': ids(policy.phraseSets),
     'quarantine': ids(policy.quarantines),
-    'upstream mark': ids(policy.trust.marks ?? []),
+    'upstreamVerdict': ids(policy.trust.upstreamVerdicts ?? []),
     'department': ids(policy.departments),
     'person': ids(policy.people),
   }
@@ -75,9 +75,9 @@ export function danglingReferences(policy: Policy): PolicyProblem[] {
   policy.departments.forEach((d, i) => need('department', d.parent, `/departments/${i}/parent`))
   policy.people.forEach((p, i) => p.departments.forEach((d, j) => need('department', d, `/people/${i}/departments/${j}`)))
   policy.lists.forEach((l, i) => needOwner(l.owner, `/lists/${i}/owner`))
-  policy.bindings.forEach((b, i) => {
-    needOwner(b.owner, `/bindings/${i}/owner`)
-    needAll(usesReferences(b), `/bindings/${i}`)
+  policy.assignments.forEach((b, i) => {
+    needOwner(b.owner, `/assignments/${i}/owner`)
+    needAll(assignmentReferences(b), `/assignments/${i}`)
   })
   for (const [name, t] of Object.entries(policy.thresholds ?? {})) if (t) needAll(thresholdsReferences(t), `/thresholds/${name}`)
   policy.rules.forEach((r, i) => {

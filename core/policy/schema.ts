@@ -31,11 +31,11 @@ const state = Joi.string().valid(...STATES)
 const direction = Joi.string().valid('inbound', 'outbound', 'internal')
 const counts = Joi.string().valid(...COUNTS)
 
-const MOST_PHRASES = 5000
+const MAX_PHRASES = 5000
 /** In one condition; what is more belongs on a list. */
-const MOST_SENDERS = 200
-export const MOST_ENTRIES = 1_000_000
-const MOST_NESTING = 5
+const MAX_SENDERS = 200
+export const MAX_ENTRIES = 1_000_000
+const MAX_NESTING = 5
 
 const headerName = Joi.string()
   .lowercase()
@@ -76,8 +76,8 @@ export const listSchema = Joi.object({
   name: name.required(),
   owner: owner.required(),
   usualSide: Joi.string().valid('allow', 'block').required(),
-  on: Joi.boolean().required(),
-  entries: Joi.array().items(entrySchema).max(MOST_ENTRIES).unique('id').required(),
+  enabled: Joi.boolean().required(),
+  entries: Joi.array().items(entrySchema).max(MAX_ENTRIES).unique('id').required(),
 })
 
 export const stopSchema = Joi.object({
@@ -86,7 +86,7 @@ export const stopSchema = Joi.object({
     .required(),
   quarantine: Joi.when('to', { is: 'quarantine', then: id.required(), otherwise: Joi.forbidden() }),
   reply: Joi.when('to', { is: 'refuse', then: text(400), otherwise: Joi.forbidden() }),
-  confirmed: Joi.when('to', { is: Joi.valid('erase', 'drop'), then: Joi.boolean(), otherwise: Joi.forbidden() }),
+  confirmed: Joi.when('to', { is: Joi.valid('erase', 'discard'), then: Joi.boolean(), otherwise: Joi.forbidden() }),
 })
 
 const hazards = Joi.array()
@@ -99,20 +99,20 @@ const MUST_MESSAGES = {
   'must.person': '“must” is set by an administrator, for the organisation or a department',
   'must.end': 'only a must rule may end for all',
 }
-function mustIsAllowed<T extends { owner: string, must?: boolean, end?: string }>(clause: T, helpers: CustomHelpers<T>): T | ErrorReport {
+function mustIsAllowed<T extends { owner: string, mandatory?: boolean, end?: string }>(clause: T, helpers: CustomHelpers<T>): T | ErrorReport {
   const at = (code: keyof typeof MUST_MESSAGES, key: string) =>
     helpers.error(code, undefined, helpers.state.localize!([...(helpers.state.path ?? []), key]))
-  if (clause.must && isPersonal(clause.owner)) return at('must.person', 'must')
-  if (clause.end === 'all' && !clause.must) return at('must.end', 'end')
+  if (clause.mandatory && isPersonal(clause.owner)) return at('must.person', 'mandatory')
+  if (clause.end === 'all' && !clause.mandatory) return at('must.end', 'end')
   return clause
 }
 
-export const bindingSchema = Joi.object({
+export const assignmentSchema = Joi.object({
   id: id.required(),
   list: id.required(),
   owner: owner.required(),
   side: Joi.string().valid('allow', 'block').required(),
-  must: Joi.boolean(),
+  mandatory: Joi.boolean(),
   state: state.required(),
   direction,
   stop: Joi.when('side', { is: 'block', then: stopSchema.required(), otherwise: Joi.forbidden() }),
@@ -123,15 +123,15 @@ export const bindingSchema = Joi.object({
   .messages(MUST_MESSAGES)
 
 const phrase = Joi.string().trim().min(1).max(300)
-const companion = Joi.object({
+const nearItems = Joi.object({
   phrases: Joi.array().items(phrase).min(1).max(200).required(),
   within: Joi.number().integer().min(0).max(1000),
 })
 const phraseItem = Joi.alternatives().try(
   phrase,
-  Joi.object({ text: phrase.required(), weight: Joi.number().min(0).max(1000), near: companion }),
+  Joi.object({ text: phrase.required(), weight: Joi.number().min(0).max(1000), near: nearItems }),
 )
-const phraseItems = Joi.array().items(phraseItem).max(MOST_PHRASES)
+const phraseItems = Joi.array().items(phraseItem).max(MAX_PHRASES)
 const place = Joi.string()
   .lowercase()
   .max(120)
@@ -155,7 +155,7 @@ export const conditionSchema = Joi.object({
   none: group,
   sender: Joi.alternatives()
     .conditional(Joi.array(), {
-      then: Joi.array().items(entryText()).min(1).max(MOST_SENDERS).unique((a: EntryText, b: EntryText) => entryKey(a) === entryKey(b)),
+      then: Joi.array().items(entryText()).min(1).max(MAX_SENDERS).unique((a: EntryText, b: EntryText) => entryKey(a) === entryKey(b)),
       otherwise: entryText(),
     })
     .messages({ 'array.min': '{{#label}} names nobody: write at least one sender', 'array.unique': '{{#label}} stands there twice' }),
@@ -167,9 +167,9 @@ export const conditionSchema = Joi.object({
   counts,
   where: places,
   whole: Joi.boolean(),
-  view: Joi.string().valid('plain', 'bare', 'undisguised'),
+  view: Joi.string().valid('plain', 'bare', 'obfuscated'),
   minimum: Joi.number().greater(0).max(1_000_000),
-  near: companion,
+  near: nearItems,
 })
   .xor(...KINDS_OF_CONDITION)
   .without('counts', without(['sender', 'senderOn']))
@@ -206,7 +206,7 @@ const claimSchema = Joi.object({
   stop: stopSchema,
   protect: hazards,
   place: Joi.object({
-    to: Joi.string().valid('inbox', 'slow lane', 'folder', 'filed').required(),
+    to: Joi.string().valid('inbox', 'lowPriority', 'folder', 'filed').required(),
     folder: Joi.when('to', { is: 'folder', then: name.required(), otherwise: Joi.forbidden() }),
   }),
   effect: effectSchema,
@@ -218,8 +218,8 @@ export const ruleSchema = Joi.object({
   description: text(2000).allow(''),
   group: text(120).allow(''),
   owner: owner.required(),
-  must: Joi.boolean(),
-  raised: Joi.boolean(),
+  mandatory: Joi.boolean(),
+  overridesLists: Joi.boolean(),
   state: state.required(),
   direction,
   when: Joi.link('#condition').required(),
@@ -236,8 +236,8 @@ export const ruleSchema = Joi.object({
 
 function nesting(rule: Rule, helpers: CustomHelpers<Rule>): Rule | ErrorReport {
   const depth = (c: Condition): number => 1 + Math.max(-1, ...(groupMembers(c) ?? []).map(depth))
-  return [rule.when, ...rule.except].some(c => depth(c) > MOST_NESTING)
-    ? helpers.message({ custom: `conditions are nested deeper than ${MOST_NESTING} groups` })
+  return [rule.when, ...rule.except].some(c => depth(c) > MAX_NESTING)
+    ? helpers.message({ custom: `conditions are nested deeper than ${MAX_NESTING} groups` })
     : rule
 }
 
@@ -267,7 +267,7 @@ export const entryPutSchema = entryKeys.keys({ id }).custom(canonicalValue)
 export const entryRefSchema = entryText()
 export { id as idSchema, owner as ownerSchema }
 
-export const markSchema = Joi.object({
+export const upstreamVerdictSchema = Joi.object({
   id: id.required(),
   name: name.required(),
   header: headerName,
@@ -290,7 +290,7 @@ export const policySchema = Joi.object({
       .default([]),
     ownNetworks: Joi.array().items(Joi.string().max(60)).default([]),
     publicProviders: Joi.array().items(Joi.string().max(255)),
-    marks: Joi.array().items(markSchema).unique('id').max(200),
+    upstreamVerdicts: Joi.array().items(upstreamVerdictSchema).unique('id').max(200),
   }).required(),
   departments: Joi.array()
     .items(Joi.object({ id: id.required(), name: name.required(), parent: id }))
@@ -314,7 +314,7 @@ export const policySchema = Joi.object({
     .unique('id')
     .default([{ id: 'general', name: 'General', general: true }]),
   lists: Joi.array().items(listSchema).unique('id').default([]),
-  bindings: Joi.array().items(bindingSchema).unique('id').default([]),
+  assignments: Joi.array().items(assignmentSchema).unique('id').default([]),
   phraseSets: Joi.array().items(phraseSetSchema).unique('id').default([]),
   rules: Joi.array().items(ruleSchema).unique('id').default([]),
   thresholds: Joi.object({ likely: thresholdSchema, sure: thresholdSchema }).custom((t: NonNullable<Policy['thresholds']>, helpers) =>

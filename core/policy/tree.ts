@@ -5,7 +5,7 @@ import {
   ruleProtects,
   ruleStops,
   sendersOfCondition,
-  type Companion,
+  type Near,
   type Condition,
   type Counts,
   type PhraseCondition,
@@ -31,16 +31,16 @@ export interface Look {
   minimum: number | null
   places: ReadonlySet<string>
   /** It works in favour of the copy: hits in hidden text are told, and do not count. */
-  spares: boolean
+  exempts: boolean
 }
 
 /** A condition made ready: sets resolved, defaults filled in, and in whose favour it works. */
 export type Node =
   | { op: 'all' | 'any' | 'none', members: Node[] }
-  | { op: 'sender', entry: EntryText, counts: Counts | undefined, spares: boolean }
-  | { op: 'list', list: string, counts: Counts | undefined, spares: boolean }
+  | { op: 'sender', entry: EntryText, counts: Counts | undefined, exempts: boolean }
+  | { op: 'list', list: string, counts: Counts | undefined, exempts: boolean }
   | { op: 'phrases', look: Look }
-  | { op: 'expression', expression: Expression, source: string, places: ReadonlySet<string>, spares: boolean }
+  | { op: 'expression', expression: Expression, source: string, places: ReadonlySet<string>, exempts: boolean }
   | { op: 'fact', fact: Fact }
 
 export interface RuleTree {
@@ -50,7 +50,7 @@ export interface RuleTree {
 
 /** Where phrases look that stop, unless it is said otherwise; and those that protect or spare. */
 export const STOPPING: readonly PhrasePlace[] = ['subject', 'own', 'quoted', 'hidden']
-export const SPARING: readonly PhrasePlace[] = ['subject', 'own']
+export const EXEMPTING: readonly PhrasePlace[] = ['subject', 'own']
 
 /** The conditions of a rule, made ready. What protects is worked out from where a condition stands. */
 export function ruleTree(rule: Rule, sets: ReadonlyMap<string, PhraseSet>): RuleTree {
@@ -60,30 +60,30 @@ export function ruleTree(rule: Rule, sets: ReadonlyMap<string, PhraseSet>): Rule
   }
 }
 
-function nodeOf(c: Condition, sets: ReadonlyMap<string, PhraseSet>, spares: boolean): Node {
-  if ('all' in c) return { op: 'all', members: c.all.map(m => nodeOf(m, sets, spares)) }
-  if ('any' in c) return { op: 'any', members: c.any.map(m => nodeOf(m, sets, spares)) }
-  if ('none' in c) return { op: 'none', members: c.none.map(m => nodeOf(m, sets, !spares)) }
+function nodeOf(c: Condition, sets: ReadonlyMap<string, PhraseSet>, exempts: boolean): Node {
+  if ('all' in c) return { op: 'all', members: c.all.map(m => nodeOf(m, sets, exempts)) }
+  if ('any' in c) return { op: 'any', members: c.any.map(m => nodeOf(m, sets, exempts)) }
+  if ('none' in c) return { op: 'none', members: c.none.map(m => nodeOf(m, sets, !exempts)) }
   if ('sender' in c) {
-    const each = sendersOfCondition(c).map(entry => ({ op: 'sender' as const, entry, counts: c.counts, spares }))
+    const each = sendersOfCondition(c).map(entry => ({ op: 'sender' as const, entry, counts: c.counts, exempts }))
     return each.length === 1 ? each[0]! : { op: 'any', members: each }
   }
-  if ('senderOn' in c) return { op: 'list', list: c.senderOn, counts: c.counts, spares }
+  if ('senderOn' in c) return { op: 'list', list: c.senderOn, counts: c.counts, exempts }
   if ('expression' in c) {
     const expression = compileExpression(c.expression)
     // The door refuses what cannot be read; should it come all the same, it matches nothing.
     if ('error' in expression) return { op: 'any', members: [] }
-    return { op: 'expression', expression, source: c.expression, places: new Set(c.where ?? (spares ? SPARING : STOPPING)), spares }
+    return { op: 'expression', expression, source: c.expression, places: new Set(c.where ?? (exempts ? EXEMPTING : STOPPING)), exempts }
   }
-  if ('phrases' in c || 'set' in c) return { op: 'phrases', look: lookOf(c, sets, spares) }
+  if ('phrases' in c || 'set' in c) return { op: 'phrases', look: lookOf(c, sets, exempts) }
   return { op: 'fact', fact: c }
 }
 
-function lookOf(c: PhraseCondition, sets: ReadonlyMap<string, PhraseSet>, spares: boolean): Look {
+function lookOf(c: PhraseCondition, sets: ReadonlyMap<string, PhraseSet>, exempts: boolean): Look {
   const set = c.set === undefined ? null : sets.get(c.set)
   const items: readonly PhraseItem[] = c.phrases ?? set?.phrases ?? []
   const view = c.view ?? 'plain'
-  const companion = (near: Companion | undefined) =>
+  const nearItems = (near: Near | undefined) =>
     near ? { items: near.phrases.map(text => ({ text, keys: phraseKeys(text, view) })), within: near.within ?? null } : null
   return {
     items: items.map((item) => {
@@ -92,12 +92,12 @@ function lookOf(c: PhraseCondition, sets: ReadonlyMap<string, PhraseSet>, spares
         text: written.text,
         weight: written.weight ?? 1,
         keys: phraseKeys(written.text, view),
-        near: companion(written.near ?? c.near),
+        near: nearItems(written.near ?? c.near),
       }
     }),
     whole: c.whole ?? true,
     minimum: c.minimum ?? set?.minimum ?? null,
-    places: new Set(c.where ?? (spares ? SPARING : STOPPING)),
-    spares,
+    places: new Set(c.where ?? (exempts ? EXEMPTING : STOPPING)),
+    exempts,
   }
 }

@@ -1,24 +1,24 @@
-import { PLACES, type Direction, type Place, type Trust } from '../message'
+import { TEXT_PLACES, type Direction, type TextPlace, type Trust } from '../message'
 import { FACT_NAMES, type Effect, type EntryKind, type Fact } from '../kinds'
 
 /** "organisation", "department:ID" or "person:ID". */
 export type Owner = string
-export const STATES = ['off', 'watching', 'acting'] as const
+export const STATES = ['disabled', 'monitor', 'enabled'] as const
 export type State = (typeof STATES)[number]
 /** When a sender condition that protects or spares counts. */
-export const COUNTS = ['pass', 'not fail', 'any'] as const
+export const COUNTS = ['verified', 'notFailed', 'any'] as const
 export type Counts = (typeof COUNTS)[number]
 export const HAZARDS = ['spam', 'quarantine', 'delete', 'refuse'] as const
 export type Hazard = (typeof HAZARDS)[number]
 
-export const STOPS = ['spam', 'quarantine', 'bin', 'erase', 'refuse', 'drop'] as const
+export const STOPS = ['spam', 'quarantine', 'bin', 'erase', 'refuse', 'discard'] as const
 export type StopTo = (typeof STOPS)[number]
 
 /** The lanes in which a copy can end, in the order in which they are shown. */
-export const LANES = ['inbox', 'slow lane', 'spam', 'quarantine', 'bin', 'refused', 'dropped', 'sent'] as const
+export const LANES = ['inbox', 'lowPriority', 'spam', 'quarantine', 'bin', 'refused', 'discarded', 'sent'] as const
 export type Lane = (typeof LANES)[number]
 /** Those in which mail lies here, and between which people send it. */
-export const KEPT_LANES = ['inbox', 'slow lane', 'spam', 'quarantine', 'bin'] as const satisfies readonly Lane[]
+export const KEPT_LANES = ['inbox', 'lowPriority', 'spam', 'quarantine', 'bin'] as const satisfies readonly Lane[]
 export type KeptLane = (typeof KEPT_LANES)[number]
 
 /** Whether mail in a lane lies here, and can be sent to another one. */
@@ -27,8 +27,8 @@ export function isKeptHere(lane: Lane): lane is KeptLane {
 }
 
 /** Whether mail in a lane has come to its reader, or gone on. */
-export function isDelivered(lane: Lane): lane is 'inbox' | 'slow lane' | 'sent' {
-  return lane === 'inbox' || lane === 'slow lane' || lane === 'sent'
+export function isDelivered(lane: Lane): lane is 'inbox' | 'lowPriority' | 'sent' {
+  return lane === 'inbox' || lane === 'lowPriority' || lane === 'sent'
 }
 
 /** Whether mail lies in a lane where its reader does not come upon it. */
@@ -47,7 +47,7 @@ export interface Stop {
 }
 
 export interface PlaceClaim {
-  to: 'inbox' | 'slow lane' | 'folder' | 'filed'
+  to: 'inbox' | 'lowPriority' | 'folder' | 'filed'
   folder?: string
 }
 
@@ -70,17 +70,17 @@ export interface List {
   name: string
   owner: Owner
   usualSide: 'allow' | 'block'
-  on: boolean
+  enabled: boolean
   entries: Entry[]
 }
 
 /** A list put to use. */
-export interface Binding {
+export interface Assignment {
   id: string
   list: string
   owner: Owner
   side: 'allow' | 'block'
-  must?: boolean
+  mandatory?: boolean
   state: State
   direction?: Direction
   /** Block bindings only. */
@@ -92,27 +92,27 @@ export interface Binding {
 }
 
 /** Where phrases and expressions look; "header:NAME" is one header, by its name in lower case. */
-export const PHRASE_PLACES = PLACES
-export type PhrasePlace = Place | `header:${string}`
+export const PHRASE_PLACES = TEXT_PLACES
+export type PhrasePlace = TextPlace | `header:${string}`
 
 /** Phrases of which one must occur too: anywhere in the places looked at, or with at most so many words between. */
-export interface Companion {
+export interface Near {
   phrases: string[]
   within?: number
 }
 
 /** A phrase; as a plain string it weighs 1 and needs no company. */
-export type PhraseItem = string | { text: string, weight?: number, near?: Companion }
+export type PhraseItem = string | { text: string, weight?: number, near?: Near }
 
 export interface PhraseLook {
   where?: PhrasePlace[]
   /** Whole words, unless false. */
   whole?: boolean
-  view?: 'plain' | 'bare' | 'undisguised'
+  view?: 'plain' | 'bare' | 'obfuscated'
   /** The weights of the distinct phrases found must reach it; any one phrase unless said. */
   minimum?: number
   /** Company that every phrase needs. */
-  near?: Companion
+  near?: Near
 }
 
 interface SenderText {
@@ -147,9 +147,9 @@ export interface Rule {
   description?: string
   group?: string
   owner: Owner
-  must?: boolean
+  mandatory?: boolean
   /** Even for senders on my lists. Must rules that stop are raised unless this is false. */
-  raised?: boolean
+  overridesLists?: boolean
   state: State
   direction?: Direction
   when: Condition
@@ -198,7 +198,7 @@ export interface Policy {
   people: Person[]
   quarantines: Quarantine[]
   lists: List[]
-  bindings: Binding[]
+  assignments: Assignment[]
   phraseSets: PhraseSet[]
   rules: Rule[]
   /** After all lists and rules. */

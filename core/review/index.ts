@@ -1,3 +1,3 @@
 export { LIKELY_FROM, likelihood, whyWords, type Likely, type Signs, type Why } from './likely'
 export { subjectKey } from './subject'
-export { mostTelling, type Unheard } from './most-informative'
+export { mostInformative, type Unheard } from './most-informative'

@@ -13,20 +13,20 @@ export interface Signs {
   /** Of the same sender: opened by their readers. */
   opened: number
   /** What was judged of the clause that put it there; of those, rightly stopped. */
-  judged: number
+  marked: number
   right: number
 }
 
 /** A reason for a place in the queue, with the numbers that its words need. */
 export type Why =
   | { kind: 'asked' }
-  | { kind: 'siblings wanted', wanted: number, of: number }
-  | { kind: 'never stopped', delivered: number }
+  | { kind: 'senderWanted', wanted: number, of: number }
+  | { kind: 'neverStopped', delivered: number }
   | { kind: 'opened', opened: number }
-  | { kind: 'poor clause', right: number, of: number }
-  | { kind: 'siblings unwanted', unwanted: number, of: number }
-  | { kind: 'first contact' }
-  | { kind: 'not verified' }
+  | { kind: 'oftenWrong', right: number, of: number }
+  | { kind: 'senderUnwanted', unwanted: number, of: number }
+  | { kind: 'firstContact' }
+  | { kind: 'notVerified' }
 
 /** How likely a copy is a mistake, and why it is said. */
 export interface Likely {
@@ -49,16 +49,16 @@ const OFTEN = 3
 export function likelihood(signs: Signs): Likely {
   const why: Why[] = []
   let points = 200
-  const { wanted, unwanted, delivered, stopped, opened, judged, right } = signs
+  const { wanted, unwanted, delivered, stopped, opened, marked, right } = signs
   const of = wanted + unwanted
   if (signs.asked) add(1000, { kind: 'asked' })
-  if (of && wanted >= unwanted) add(560 + share(wanted, of) * 300, { kind: 'siblings wanted', wanted, of })
-  if (signs.verified && delivered >= OFTEN && !stopped) add(520 + Math.min(200, delivered), { kind: 'never stopped', delivered })
+  if (of && wanted >= unwanted) add(560 + share(wanted, of) * 300, { kind: 'senderWanted', wanted, of })
+  if (signs.verified && delivered >= OFTEN && !stopped) add(520 + Math.min(200, delivered), { kind: 'neverStopped', delivered })
   if (opened && delivered) add(400 + share(opened, delivered + stopped) * 100, { kind: 'opened', opened })
-  if (judged && right * 4 < judged * 3) add(300 + share(judged - right, judged) * 250, { kind: 'poor clause', right, of: judged })
-  if (of && wanted < unwanted) lessen(60 - share(unwanted, of) * 60, { kind: 'siblings unwanted', unwanted, of })
-  else if (!delivered && !stopped && !of) lessen(100, { kind: 'first contact' })
-  else if (!signs.verified && !why.length) lessen(150, { kind: 'not verified' })
+  if (marked && right * 4 < marked * 3) add(300 + share(marked - right, marked) * 250, { kind: 'oftenWrong', right, of: marked })
+  if (of && wanted < unwanted) lessen(60 - share(unwanted, of) * 60, { kind: 'senderUnwanted', unwanted, of })
+  else if (!delivered && !stopped && !of) lessen(100, { kind: 'firstContact' })
+  else if (!signs.verified && !why.length) lessen(150, { kind: 'notVerified' })
   return { points: Math.round(Math.max(0, Math.min(1000, points))), why }
 
   function add(atLeast: number, one: Why): void {
@@ -81,19 +81,19 @@ export function whyWords(why: Why): string {
   switch (why.kind) {
     case 'asked':
       return 'its reader asks for it'
-    case 'siblings wanted':
+    case 'senderWanted':
       return `${why.wanted} of ${why.of} judged from this sender ${why.wanted === 1 ? 'was' : 'were'} wanted`
-    case 'never stopped':
+    case 'neverStopped':
       return `verified, ${why.delivered} delivered and none stopped before`
     case 'opened':
       return `${why.opened} from this sender ${why.opened === 1 ? 'was' : 'were'} opened`
-    case 'poor clause':
+    case 'oftenWrong':
       return `what put it there was right in ${why.right} of ${why.of} judged`
-    case 'siblings unwanted':
+    case 'senderUnwanted':
       return `${why.unwanted} of ${why.of} judged from this sender ${why.unwanted === 1 ? 'was' : 'were'} unwanted`
-    case 'first contact':
+    case 'firstContact':
       return 'nothing came from this sender before'
-    case 'not verified':
+    case 'notVerified':
       return 'its sender is not verified'
   }
 }

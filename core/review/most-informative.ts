@@ -2,7 +2,7 @@
 export interface Unheard {
   id: number
   sender: string
-  judged: boolean
+  marked: boolean
 }
 
 /**
@@ -10,18 +10,18 @@ export interface Unheard {
  * judged any, those first that have most of it. A judgement speaks for its siblings, and twice the same sender says little more.
  * @param copies all that it stopped, the newest first
  */
-export function mostTelling(copies: readonly Unheard[], most = 5): number[] {
-  const senders = new Map<string, { first: number | null, copies: number, judged: boolean }>()
-  for (const { id, sender, judged } of copies) {
-    const seen = senders.get(sender) ?? { first: null, copies: 0, judged: false }
+export function mostInformative(copies: readonly Unheard[], most = 5): number[] {
+  const senders = new Map<string, { first: number | null, copies: number, marked: boolean }>()
+  for (const { id, sender, marked } of copies) {
+    const seen = senders.get(sender) ?? { first: null, copies: 0, marked: false }
     seen.copies++
-    seen.judged ||= judged
-    if (!judged) seen.first ??= id
+    seen.marked ||= marked
+    if (!marked) seen.first ??= id
     senders.set(sender, seen)
   }
   return [...senders.values()]
     .filter(s => s.first !== null)
-    .sort((a, b) => Number(a.judged) - Number(b.judged) || b.copies - a.copies)
+    .sort((a, b) => Number(a.marked) - Number(b.marked) || b.copies - a.copies)
     .slice(0, most)
     .map(s => s.first!)
 }

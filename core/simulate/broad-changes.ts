@@ -9,7 +9,7 @@ export interface Stopped {
   /** Judged wanted, said or implied. */
   wanted: number
   /** Registrable domains of the unjudged ones. */
-  unjudgedDomains: number
+  unmarkedDomains: number
   /** Copies delivered now among all that were looked at in its scope. */
   delivered: number
 }
@@ -18,19 +18,19 @@ export interface Stopped {
 const SHARE = 50
 const FROM_COPIES = 10
 const FROM_SENDERS = 3
-const MOST_DOMAINS = 20
+const MAX_DOMAINS = 20
 
 /**
  * Why a change is so broad that it wants a second look, in a sentence; null if it is not.
  * @param narrow it asks for just these addresses or mailing lists (see `isNarrow`): their share is their own affair
  */
-export function broadness({ copies, senders, wanted, unjudgedDomains, delivered }: Stopped, narrow: boolean): string | null {
+export function broadness({ copies, senders, wanted, unmarkedDomains, delivered }: Stopped, narrow: boolean): string | null {
   if (wanted)
     return wanted === 1 ? 'It would stop a message that is judged wanted.' : `It would stop ${wanted} messages that are judged wanted.`
   if (!narrow && copies >= FROM_COPIES && senders >= FROM_SENDERS && copies * SHARE > delivered)
     return `It would stop ${copies} of ${delivered} delivered messages, from ${senders} senders: more than 1 in ${SHARE}.`
-  if (unjudgedDomains > MOST_DOMAINS)
-    return `It would stop mail from ${unjudgedDomains} domains that nobody has judged: more than ${MOST_DOMAINS}.`
+  if (unmarkedDomains > MAX_DOMAINS)
+    return `It would stop mail from ${unmarkedDomains} domains that nobody has judged: more than ${MAX_DOMAINS}.`
   return null
 }
 
@@ -39,7 +39,7 @@ export function isNarrow(net: readonly PolicyChange[]): boolean {
   const puts = net.filter(c => 'put' in c)
   const entries = puts.flatMap((c): EntryText[] =>
     c.put === 'entries' ? c.entries : c.put === 'list' ? (c.list.entries ?? []) : c.put === 'rule' ? sendersIn(c.rule.when) : [])
-  const asks = puts.some(c => c.put === 'rule' ? !sendersIn(c.rule.when).length : c.put === 'phrase set' || c.put === 'threshold')
+  const asks = puts.some(c => c.put === 'rule' ? !sendersIn(c.rule.when).length : c.put === 'phraseSet' || c.put === 'threshold')
   return !asks && entries.length > 0 && entries.every(isOneSender)
 }
 
@@ -50,5 +50,5 @@ function sendersIn(when: Condition): EntryText[] {
 }
 
 function isOneSender({ kind }: EntryText): boolean {
-  return entryKindOf(kind).name === 'address' || entryKindOf(kind).name === 'mailing list'
+  return entryKindOf(kind).name === 'address' || entryKindOf(kind).name === 'mailingList'
 }

@@ -15,15 +15,15 @@ export interface BothSides {
  */
 export function differingIn(before: Clauses, after: Clauses, net: readonly PolicyChange[]): BothSides {
   const rules = new Set<string>()
-  const uses = new Set<string>()
+  const assignments = new Set<string>()
   for (const policy of [before, after])
     for (const change of net)
       for (const { kind, id } of touches(policy, change)) {
         if (kind === 'rule') rules.add(id)
-        if (kind === 'use') uses.add(id)
+        if (kind === 'assignment') assignments.add(id)
       }
   // A list's uses go with it, without a word of their own.
-  for (const { id, list } of before.bindings) if (after.lists.every(l => l.id !== list)) uses.add(id)
+  for (const { id, list } of before.assignments) if (after.lists.every(l => l.id !== list)) assignments.add(id)
   const entries = new Map<string, { gone: Set<string>, put: Entry[] }>()
   for (const change of net) {
     if (!('entries' in change)) continue
@@ -32,12 +32,12 @@ export function differingIn(before: Clauses, after: Clauses, net: readonly Polic
     for (const entry of change.entries) own.gone.add(entryKey(entry))
     if ('put' in change) own.put.push(...(change.entries as Entry[]))
   }
-  return { before: { rules, uses, entries: new Map() }, after: { rules, uses, entries } }
+  return { before: { rules, assignments, entries: new Map() }, after: { rules, assignments, entries } }
 }
 
 /** Owners of the clauses that differ: only copies over which they stand can end elsewhere. */
-export function ownersOf({ rules, uses }: Differing, ...policies: readonly Pick<Policy, 'rules' | 'bindings'>[]): Set<string> {
+export function ownersOf({ rules, assignments }: Differing, ...policies: readonly Pick<Policy, 'rules' | 'assignments'>[]): Set<string> {
   return new Set(
-    policies.flatMap(p => [...p.rules.filter(r => rules.has(r.id)), ...p.bindings.filter(b => uses.has(b.id))].map(c => c.owner)),
+    policies.flatMap(p => [...p.rules.filter(r => rules.has(r.id)), ...p.assignments.filter(b => assignments.has(b.id))].map(c => c.owner)),
   )
 }

@@ -1,9 +1,9 @@
 import { isDelivered, isKeptHere, KEPT_LANES, type KeptLane, type Lane } from '../policy'
-import type { Ruling } from '../decide'
+import type { Decision } from '../decide'
 import { broadness } from './broad-changes'
 
 /** What is known of a copy besides its message. */
-export interface Known {
+export interface CopyFacts {
   id: number
   /** Where it lies. */
   lane: Lane
@@ -11,7 +11,7 @@ export interface Known {
   /** Somebody put it there by hand: there it stays. */
   byHand: boolean
   /** Whose it is; an address where it is nobody's in particular. */
-  reader: string
+  recipient: string
   sender: string
   /** Registrable domain of the sender, or what there is. */
   senderDomain: string
@@ -27,24 +27,24 @@ export interface Known {
 }
 
 /** How many, by what people said of them. */
-export interface Judged {
+export interface Marks {
   wanted: number
   unwanted: number
-  unjudged: number
+  unmarked: number
 }
 
 /** Copies that go from one lane to another, or stay in theirs. */
-export interface LaneChange extends Judged {
+export interface LaneChange extends Marks {
   from: Lane
   to: Lane
 }
 
 /** What a change would do to mail that is here. */
-export interface Impact extends Judged {
+export interface Impact extends Marks {
   /** Copies in which what changes finds something else. */
   copies: number
   senders: number
-  readers: number
+  recipients: number
   /** Of the copies in its scope that were looked at, 0 to 1. */
   share: number
   /** Most copies first. */
@@ -75,18 +75,18 @@ export interface Impact extends Judged {
   complete: boolean
 }
 
-const MOST_SHOWN = 12
+const MAX_SHOWN = 12
 const SEEN_OFTEN = 5
 /** Of those that would go wrong worst; what is farther down is shown only where they are few. */
 const RANKS = 8
 
 /** Counts what a rehearsal finds, copy by copy. */
-export class Tally {
+export class ImpactCounter {
   private readonly lanes = new Map<string, LaneChange>()
   private readonly senders = new Set<string>()
-  private readonly readers = new Set<string>()
+  private readonly recipients = new Set<string>()
   private readonly stoppedSenders = new Set<string>()
-  private readonly unjudgedDomains = new Set<string>()
+  private readonly unmarkedDomains = new Set<string>()
   private readonly worst: number[][] = Array.from({ length: RANKS }, () => [])
   private readonly here = Object.fromEntries(KEPT_LANES.map(l => [l, 0])) as Record<KeptLane, number>
   private counts = {
@@ -94,7 +94,7 @@ export class Tally {
     moves: 0,
     wanted: 0,
     unwanted: 0,
-    unjudged: 0,
+    unmarked: 0,
     opened: 0,
     firstContact: 0,
     verified: 0,
@@ -109,36 +109,36 @@ export class Tally {
   constructor(private readonly narrow: boolean) {}
 
   /** A copy that the change touches. Newer ones come first. */
-  add(copy: Known, before: Ruling, after: Ruling): void {
+  add(copy: CopyFacts, before: Decision, after: Decision): void {
     const { counts } = this
     counts.copies++
     this.senders.add(copy.sender)
-    this.readers.add(copy.reader)
+    this.recipients.add(copy.recipient)
     if (copy.verified) counts.verified++
-    const judged = copy.judgement ?? 'unjudged'
-    counts[judged]++
+    const marked = copy.judgement ?? 'unmarked'
+    counts[marked]++
     if (copy.judgement && copy.implied) this.implied[copy.judgement]++
     if (!copy.judgement && copy.opened) counts.opened++
     if (!copy.judgement && !copy.earlier) counts.firstContact++
     const key = `${before.lane} ${after.lane}`
-    const lane = this.lanes.get(key) ?? { from: before.lane, to: after.lane, wanted: 0, unwanted: 0, unjudged: 0 }
-    lane[judged]++
+    const lane = this.lanes.get(key) ?? { from: before.lane, to: after.lane, wanted: 0, unwanted: 0, unmarked: 0 }
+    lane[marked]++
     this.lanes.set(key, lane)
-    if (isElsewhere(before, after)) this.move(copy, before, after)
+    if (endsDifferently(before, after)) this.move(copy, before, after)
     const rank = this.worst[rankOf(copy, before, after)]!
-    if (rank.length < MOST_SHOWN) rank.push(copy.id)
+    if (rank.length < MAX_SHOWN) rank.push(copy.id)
   }
 
-  private move(copy: Known, before: Ruling, after: Ruling): void {
+  private move(copy: CopyFacts, before: Decision, after: Decision): void {
     this.counts.moves++
     if (isDelivered(before.lane) && !isDelivered(after.lane)) {
       this.stopped.copies++
       this.stoppedSenders.add(copy.sender)
       if (copy.judgement === 'wanted') this.stopped.wanted++
-      if (!copy.judgement) this.unjudgedDomains.add(copy.senderDomain)
+      if (!copy.judgement) this.unmarkedDomains.add(copy.senderDomain)
     }
     const target = landing(after)
-    if (after.lane === 'dropped') this.counts.erased++
+    if (after.lane === 'discarded') this.counts.erased++
     if (!isKeptHere(copy.lane) || (copy.lane === target.lane && copy.quarantine === target.quarantine)) return
     if (copy.byHand) this.counts.byHand++
     else this.here[copy.lane]++
@@ -150,19 +150,19 @@ export class Tally {
    */
   report(seen: { looked: number, delivered: number, inScope: number, unknown: number, complete: boolean }): Impact {
     const { delivered, ...far } = seen
-    const total = ({ wanted, unwanted, unjudged }: Judged) => wanted + unwanted + unjudged
+    const total = ({ wanted, unwanted, unmarked }: Marks) => wanted + unwanted + unmarked
     return {
       ...this.counts,
       ...far,
       senders: this.senders.size,
-      readers: this.readers.size,
+      recipients: this.recipients.size,
       share: far.looked ? this.counts.copies / far.looked : 0,
       lanes: [...this.lanes.values()].sort((a, b) => total(b) - total(a)).map(l => ({ ...l })),
       implied: { ...this.implied },
       here: { ...this.here },
-      sample: this.worst.flat().slice(0, MOST_SHOWN),
+      sample: this.worst.flat().slice(0, MAX_SHOWN),
       broad: broadness(
-        { ...this.stopped, senders: this.stoppedSenders.size, unjudgedDomains: this.unjudgedDomains.size, delivered },
+        { ...this.stopped, senders: this.stoppedSenders.size, unmarkedDomains: this.unmarkedDomains.size, delivered },
         this.narrow,
       ),
     }
@@ -170,18 +170,18 @@ export class Tally {
 }
 
 /** Whether two rulings end a copy in different places. */
-export function isElsewhere(a: Pick<Ruling, 'lane' | 'quarantine'>, b: Pick<Ruling, 'lane' | 'quarantine'>): boolean {
+export function endsDifferently(a: Pick<Decision, 'lane' | 'quarantine'>, b: Pick<Decision, 'lane' | 'quarantine'>): boolean {
   return a.lane !== b.lane || a.quarantine !== b.quarantine
 }
 
 /** Where a copy that is here already comes to lie by a ruling: what would not have been taken goes to the bin. */
-export function landing({ lane, quarantine }: Pick<Ruling, 'lane' | 'quarantine'>): { lane: KeptLane, quarantine: string | null } {
+export function landing({ lane, quarantine }: Pick<Decision, 'lane' | 'quarantine'>): { lane: KeptLane, quarantine: string | null } {
   return isKeptHere(lane) ? { lane, quarantine } : { lane: lane === 'sent' ? 'inbox' : 'bin', quarantine: null }
 }
 
 /** How much harm it would be, the worst first; what stays where it is comes last. */
-function rankOf(copy: Known, before: Ruling, after: Ruling): number {
-  if (!isElsewhere(before, after)) return 7
+function rankOf(copy: CopyFacts, before: Decision, after: Decision): number {
+  if (!endsDifferently(before, after)) return 7
   if (isDelivered(before.lane) && !isDelivered(after.lane)) {
     if (copy.judgement === 'wanted') return copy.implied ? 1 : 0
     if (copy.judgement === 'unwanted') return 6

@@ -3,35 +3,35 @@ import type { EntryKind, EntryText } from '../kinds'
 import { groupMembers, sendersOfCondition, type Condition, type Policy, type Rule } from '../policy'
 
 /** What mail must have so that a change can find anything else in it: one of these senders. Null: any mail may. */
-export type Needles = EntryText[] | null
+export type LookupKeys = EntryText[] | null
 
 /** Kinds of entries by which an archive finds mail. Of the others it has to look at all. */
-const FOUND: readonly EntryKind[] = ['address', 'domain', 'domain and below', 'mailing list']
-const MOST = 2000
+const FOUND: readonly EntryKind[] = ['address', 'domain', 'domainAndSubdomains', 'mailingList']
+const MAX = 2000
 
 /**
  * What an archive can be asked for before a change is rehearsed. It may find too much, never too little.
  * @param before the policies before and after the change; lists may lack all entries but those that the change is about
  * @param net the differences between them
  */
-export function needlesOf(before: Policy, after: Policy, net: readonly PolicyChange[]): Needles {
+export function lookupKeysOf(before: Policy, after: Policy, net: readonly PolicyChange[]): LookupKeys {
   const out: EntryText[] = []
   for (const change of net) {
-    const own = needlesOfChange([before, after], change, net)
+    const own = keysOfChange([before, after], change, net)
     if (!own) return null
     out.push(...own)
-    if (out.length > MOST) return null
+    if (out.length > MAX) return null
   }
   return out.every(e => FOUND.includes(e.kind)) ? out : null
 }
 
-function needlesOfChange(policies: readonly Policy[], change: PolicyChange, net: readonly PolicyChange[]): Needles {
+function keysOfChange(policies: readonly Policy[], change: PolicyChange, net: readonly PolicyChange[]): LookupKeys {
   if ('entries' in change) return change.entries
   if ('order' in change) return null
   const [what, id] = 'put' in change ? [change.put, idOf(change)] : [change.remove, change.id]
   if (what === 'quarantine') return []
-  if (what === 'rule') return rulesNeedles(policies.flatMap(p => p.rules.filter(r => r.id === id)))
-  if (what === 'use') return entriesOfMade(policies.flatMap(p => p.bindings.filter(b => b.id === id)).map(b => b.list), policies, net)
+  if (what === 'rule') return rulesKeys(policies.flatMap(p => p.rules.filter(r => r.id === id)))
+  if (what === 'assignment') return entriesOfMade(policies.flatMap(p => p.assignments.filter(b => b.id === id)).map(b => b.list), policies, net)
   if (what === 'list') return entriesOfMade([id], policies, net)
   return null
 }
@@ -42,22 +42,22 @@ function idOf(change: Extract<PolicyChange, { put: unknown }>): string {
 }
 
 // What a list holds is known here only where it is made by the same changes.
-function entriesOfMade(lists: readonly string[], [before]: readonly Policy[], net: readonly PolicyChange[]): Needles {
+function entriesOfMade(lists: readonly string[], [before]: readonly Policy[], net: readonly PolicyChange[]): LookupKeys {
   if (lists.some(id => before!.lists.some(l => l.id === id))) return null
   return net.flatMap(c => ('put' in c && c.put === 'entries' && lists.includes(c.list) ? c.entries : []))
 }
 
-function rulesNeedles(rules: readonly Pick<Rule, 'when'>[]): Needles {
-  const each = rules.map(r => conditionNeedles(r.when))
+function rulesKeys(rules: readonly Pick<Rule, 'when'>[]): LookupKeys {
+  const each = rules.map(r => conditionKeys(r.when))
   return each.includes(null) ? null : (each as EntryText[][]).flat()
 }
 
 /** Senders of whom a condition needs one to hold at all; null where it may hold without. */
-function conditionNeedles(when: Condition): Needles {
+function conditionKeys(when: Condition): LookupKeys {
   if ('sender' in when) return sendersOfCondition(when)
-  if ('all' in when) return when.all.map(conditionNeedles).find(n => n !== null) ?? null
+  if ('all' in when) return when.all.map(conditionKeys).find(n => n !== null) ?? null
   if ('any' in when) {
-    const each = groupMembers(when)!.map(conditionNeedles)
+    const each = groupMembers(when)!.map(conditionKeys)
     return each.includes(null) ? null : (each as EntryText[][]).flat()
   }
   return null

@@ -5,7 +5,7 @@ import type { Message } from '../message'
 import {
   groupMembers,
   phraseText,
-  readerOf,
+  recipientOf,
   sendersOfCondition,
   type Condition,
   type PhraseCondition,
@@ -13,7 +13,7 @@ import {
   type Rule,
 } from '../policy'
 import { pairOf } from './simulate'
-import type { Judged } from './impact'
+import type { Marks } from './impact'
 
 /** What of a rule is counted by itself: a condition, one phrase of it, or an exception. */
 export interface Part {
@@ -29,17 +29,17 @@ export interface Part {
 /** What one part of a rule does to the mail that is here. */
 export interface PartImpact extends Pick<Part, 'path' | 'phrase'> {
   /** What it catches: a phrase together with what else has to hold, a condition by itself. */
-  catches: Judged
+  catches: Marks
   /** What is caught only through it; of an exception, what it spares. Null where that is not counted. */
-  only: Judged | null
+  only: Marks | null
 }
 
 /**
  * Of so many phrases it is told what each does. All variants together hold so many conditions and phrases: a rule of many
  * large conditions would otherwise be written out as often as it has parts.
  */
-const MOST_PHRASES = 500
-const MOST_WRITTEN = 40_000
+const MAX_PHRASES = 500
+const MAX_WRITTEN = 40_000
 
 /** The parts of a rule that are worth counting apart; of a large one fewer of them. */
 export function partsOf(rule: Rule): Part[] {
@@ -52,7 +52,7 @@ export function partsOf(rule: Rule): Part[] {
   const out: Part[] = []
   let written = 0
   const isRoom = (size: number) => {
-    if (written + size > MOST_WRITTEN) return false
+    if (written + size > MAX_WRITTEN) return false
     written += size
     return true
   }
@@ -71,8 +71,8 @@ export function partsOf(rule: Rule): Part[] {
     if (!('phrases' in member) || !member.phrases || member.phrases.length < 2) return
     const { phrases } = member
     // Of all of them or of none: what only some of them do would mislead.
-    const apart = phrases.length * whole <= MOST_WRITTEN / 2
-    phrases.slice(0, MOST_PHRASES).forEach((item, at) => {
+    const apart = phrases.length * whole <= MAX_WRITTEN / 2
+    phrases.slice(0, MAX_PHRASES).forEach((item, at) => {
       const one = holding(member, [item])
       const alone = member.minimum === undefined && isRoom(others(member) + 1)
         ? (joint === 'any' ? { ...rule, when: one } : changed(i, one))
@@ -98,11 +98,11 @@ function holding(member: PhraseCondition, phrases: PhraseItem[]): Condition {
 }
 
 /** Counts, copy by copy, what the parts of a rule find. */
-export class PartTally {
+export class PartCounter {
   private readonly ids: { whole: string, parts: { alone: string | null, without: string | null }[] }
   private readonly policy: ChangedPolicy
   private readonly whole = nothing()
-  private readonly found: { alone: Judged, kept: Judged, more: Judged }[]
+  private readonly found: { alone: Marks, kept: Marks, more: Marks }[]
 
   /** @param base the policy in force; the rule may be one of it, and counts as if it acted */
   constructor(base: IndexedPolicy, rule: Rule, private readonly parts: readonly Part[]) {
@@ -110,7 +110,7 @@ export class PartTally {
     const add = (variant: Rule | null, name: string) => {
       if (!variant) return null
       const id = `${rule.id} ${name}`
-      rules.push({ ...variant, id, name: id, state: 'acting' })
+      rules.push({ ...variant, id, name: id, state: 'enabled' })
       return id
     }
     this.ids = {
@@ -126,7 +126,7 @@ export class PartTally {
   add(copy: { message: Message, recipient: string, judgement: 'wanted' | 'unwanted' | null }, now: string): boolean {
     const caught = this.matched(copy, now)
     const whole = caught.has(this.ids.whole)
-    const as = copy.judgement ?? 'unjudged'
+    const as = copy.judgement ?? 'unmarked'
     if (whole) this.whole[as]++
     this.ids.parts.forEach(({ alone, without }, i) => {
       const found = this.found[i]!
@@ -139,7 +139,7 @@ export class PartTally {
   }
 
   private matched({ message, recipient }: { message: Message, recipient: string }, now: string): Set<string> {
-    const { address, tiers } = readerOf(this.policy.compiled, recipient)
+    const { address, tiers } = recipientOf(this.policy.compiled, recipient)
     const direction = directionOf(message.attempt, address, this.policy.compiled.policy.trust)
     const out = new Set<string>()
     for (const stage of stagesOf(direction)) {
@@ -150,16 +150,16 @@ export class PartTally {
   }
 
   /** What was found so far. */
-  report(): { whole: Judged, parts: PartImpact[] } {
+  report(): { whole: Marks, parts: PartImpact[] } {
     const parts = this.parts.map(({ path, phrase, alone, without }, i) => {
       const { alone: catches, kept, more } = this.found[i]!
-      const spares = path.startsWith('except')
-      return { path, phrase, catches: alone ? catches : spares ? more : kept, only: without ? (spares ? more : kept) : null }
+      const exempts = path.startsWith('except')
+      return { path, phrase, catches: alone ? catches : exempts ? more : kept, only: without ? (exempts ? more : kept) : null }
     })
     return { whole: this.whole, parts }
   }
 }
 
-function nothing(): Judged {
-  return { wanted: 0, unwanted: 0, unjudged: 0 }
+function nothing(): Marks {
+  return { wanted: 0, unwanted: 0, unmarked: 0 }
 }

@@ -1,10 +1,10 @@
 import isSame from 'fast-deep-equal'
-import { decide, directionOf, stagesOf, type Copy, type Looking, type Match, type Ruling } from '../decide'
+import { decide, directionOf, stagesOf, type Copy, type Looking, type Match, type Decision } from '../decide'
 import { replayed, withoutEntriesOf, type PolicyChange } from '../change'
 import { ChangedPolicy, type IndexedPolicy } from '../lookup'
 import type { Message } from '../message'
 import { differingIn } from './differing'
-import { isRaised, readerOf, type Policy } from '../policy'
+import { isOverriding, recipientOf, type Policy } from '../policy'
 
 /** Two policies between which little differs. */
 export interface Pair {
@@ -31,9 +31,9 @@ export function pairOf(base: IndexedPolicy, net: readonly PolicyChange[], back =
 }
 
 /** One copy under both policies. */
-export interface Rehearsed {
-  before: Ruling
-  after: Ruling
+export interface Simulated {
+  before: Decision
+  after: Decision
 }
 
 /** Rules that are in both policies and whose place among other kinds of clauses differs. */
@@ -43,7 +43,7 @@ export function movedRules(before: Pick<Policy, 'rules'>, after: Pick<Policy, 'r
     after.rules
       .filter((r) => {
         const b = was.get(r.id)
-        return b && (b.owner !== r.owner || (b.must === true) !== (r.must === true) || isRaised(b) !== isRaised(r))
+        return b && (b.owner !== r.owner || (b.mandatory === true) !== (r.mandatory === true) || isOverriding(b) !== isOverriding(r))
       })
       .map(r => r.id),
   )
@@ -54,13 +54,13 @@ export function movedRules(before: Pick<Policy, 'rules'>, after: Pick<Policy, 'r
  * the copy ends where it ended, whatever else stands in the policies.
  * @param now ISO 8601 instant against which expiry is judged
  */
-export function rehearseCopy(message: Message, recipient: string, pair: Pair, now: string): Rehearsed | null {
-  return rehearseEach(message, recipient, [pair], now)[0]!
+export function simulateCopy(message: Message, recipient: string, pair: Pair, now: string): Simulated | null {
+  return simulateEach(message, recipient, [pair], now)[0]!
 }
 
 /** The same for each of several pairs that have the policy before in common: what the copy came to under that is decided once. */
-export function rehearseEach(message: Message, recipient: string, pairs: readonly Pair[], now: string): (Rehearsed | null)[] {
-  let known: Ruling | undefined
+export function simulateEach(message: Message, recipient: string, pairs: readonly Pair[], now: string): (Simulated | null)[] {
+  let known: Decision | undefined
   return pairs.map((pair) => {
     if (!pair.everywhere && !isTouched(message, recipient, pair, now)) return null
     known ??= decide(message, recipient, pair.before, { now })
@@ -69,7 +69,7 @@ export function rehearseEach(message: Message, recipient: string, pairs: readonl
 }
 
 function isTouched(message: Message, recipient: string, { before, after, moved }: Omit<Pair, 'everywhere'>, now: string): boolean {
-  const { address, tiers } = readerOf(before.compiled, recipient)
+  const { address, tiers } = recipientOf(before.compiled, recipient)
   const direction = directionOf(message.attempt, address, before.compiled.policy.trust)
   return stagesOf(direction).some((stage) => {
     const copy: Copy = { message, recipient: address, direction, stage, now }
@@ -81,15 +81,15 @@ function isTouched(message: Message, recipient: string, { before, after, moved }
 
 // Outbound it is the sender's clauses that stand over a copy: which those are, deciding finds out.
 function everybody(...policies: readonly Looking[]): string[] {
-  const clauses = policies.flatMap(({ compiled: { policy } }) => [...policy.rules, ...policy.bindings])
+  const clauses = policies.flatMap(({ compiled: { policy } }) => [...policy.rules, ...policy.assignments])
   return [...new Set(clauses.flatMap(({ owner }) => [owner, `${owner} must`]))]
 }
 
 /** What watches, does not count or is excepted moves no copy. */
 function speaks(match: Match): boolean {
-  return match.state === 'acting' && match.lost === null && match.excepted === null
+  return match.state === 'enabled' && match.lost === null && match.excepted === null
 }
 
-function said({ clause, owner, must, claims, end }: Match) {
-  return { clause: clause.id, entry: clause.entry?.id ?? null, owner, must, claims, end }
+function said({ clause, owner, mandatory, claims, end }: Match) {
+  return { clause: clause.id, entry: clause.entry?.id ?? null, owner, mandatory, claims, end }
 }

@@ -19,7 +19,7 @@ export interface Draft {
 }
 
 /** What must be known of a policy; of its rules the names that are taken. */
-type Known = Pick<Policy, 'lists' | 'bindings' | 'quarantines'> & { rules: readonly { name: string, owner: Owner }[] }
+type DraftPolicy = Pick<Policy, 'lists' | 'assignments' | 'quarantines'> & { rules: readonly { name: string, owner: Owner }[] }
 
 /** The names of the lists to which senders go that are blocked to spam, or always let in. */
 export const BLOCKED = 'Blocked'
@@ -30,34 +30,34 @@ export const ALWAYS_IN = 'Always in'
  * missing; with words, or only watched, they make a rule.
  * @param id makes a new id each time, for a list and its use
  */
-export function draftChanges(policy: Known, draft: Draft, id: () => string): PolicyChange[] {
+export function draftChanges(policy: DraftPolicy, draft: Draft, id: () => string): PolicyChange[] {
   const { senders, phrases, watch = false } = draft
   if (!senders.length && !phrases.length) return []
   return phrases.length || watch ? [{ put: 'rule', rule: ruleOf(policy, draft) }] : listChanges(policy, draft, id)
 }
 
-function listChanges(policy: Known, { senders, then, owner }: Draft, id: () => string): PolicyChange[] {
+function listChanges(policy: DraftPolicy, { senders, then, owner }: Draft, id: () => string): PolicyChange[] {
   const name = listNameFor(policy, then)
   const side = then.to === 'inbox' ? 'allow' : 'block'
   const stop = stopOf(then)
   const does = (l: List) =>
-    policy.bindings.some(
+    policy.assignments.some(
       b =>
-        b.list === l.id && b.owner === owner && b.side === side && b.state === 'acting' && !b.must &&
+        b.list === l.id && b.owner === owner && b.side === side && b.state === 'enabled' && !b.mandatory &&
         (b.direction ?? 'inbound') === 'inbound' &&
         (!stop || (b.stop?.to === stop.to && b.stop.quarantine === stop.quarantine)),
     )
-  const own = policy.lists.filter(l => l.owner === owner && l.on && l.name.startsWith(name))
+  const own = policy.lists.filter(l => l.owner === owner && l.enabled && l.name.startsWith(name))
   const there = own.find(does)
   if (there) return [{ put: 'entries', list: there.id, entries: senders }]
   const list = id()
   return [
     {
       put: 'list',
-      list: { id: list, name: freeName(name, policy.lists.filter(l => l.owner === owner)), owner, usualSide: side, on: true },
+      list: { id: list, name: freeName(name, policy.lists.filter(l => l.owner === owner)), owner, usualSide: side, enabled: true },
     },
     { put: 'entries', list, entries: senders },
-    { put: 'use', use: { id: id(), list, owner, side, state: 'acting', ...(stop ? { stop } : {}) } },
+    { put: 'assignment', assignment: { id: id(), list, owner, side, state: 'enabled', ...(stop ? { stop } : {}) } },
   ]
 }
 
@@ -88,7 +88,7 @@ function freeName(name: string, things: readonly { name: string }[]): string {
   }
 }
 
-function ruleOf(policy: Known, { senders, phrases, then, owner, watch }: Draft) {
+function ruleOf(policy: DraftPolicy, { senders, phrases, then, owner, watch }: Draft) {
   const stop = stopOf(then)
   const conditions: Condition[] = [
     ...(senders.length ? [{ sender: senders.length === 1 ? senders[0]! : senders }] : []),
@@ -98,15 +98,15 @@ function ruleOf(policy: Known, { senders, phrases, then, owner, watch }: Draft) 
     name: freeName(draftName({ senders, phrases, then }), policy.rules.filter(r => r.owner === owner)),
     owner,
     // Evidence that is held is not for everybody to soften.
-    ...(then.to === 'quarantine' && !isPersonal(owner) ? { must: true } : {}),
-    state: watch ? ('watching' as const) : ('acting' as const),
+    ...(then.to === 'quarantine' && !isPersonal(owner) ? { mandatory: true } : {}),
+    state: watch ? ('monitor' as const) : ('enabled' as const),
     when: conditions.length === 1 ? conditions[0]! : { all: conditions },
     except: [],
     claims: stop ? [{ stop }] : [{ protect: [...HAZARDS] }, { place: { to: 'inbox' as const } }],
   }
 }
 
-const MOST_NAME = 80
+const MAX_NAME = 80
 
 /** A name for what a draft makes, from what it says. */
 export function draftName({ senders, phrases, then }: Pick<Draft, 'senders' | 'phrases' | 'then'>): string {
@@ -114,5 +114,5 @@ export function draftName({ senders, phrases, then }: Pick<Draft, 'senders' | 'p
   const who = senders.length ? oneOf(senders.map(entryWords), 'or', 2) : ''
   const name = what && who ? `${what} from ${who}` : what || who
   const whole = then.to === 'inbox' ? `${name} to the inbox` : name
-  return whole.length > MOST_NAME ? `${whole.slice(0, MOST_NAME - 1)}…` : whole
+  return whole.length > MAX_NAME ? `${whole.slice(0, MAX_NAME - 1)}…` : whole
 }

@@ -1,8 +1,8 @@
-import type { ClauseRef, Ruling } from '../decide'
+import type { ClauseRef, Decision } from '../decide'
 import type { Owner } from '../policy'
 
 /** A clause that speaks of examples already. */
-export interface Speaking {
+export interface ExistingClause {
   clause: ClauseRef
   owner: Owner
   /** Of how many. */
@@ -16,19 +16,19 @@ export interface Speaking {
  * to contradict.
  * @param which those that stop, or those that protect
  */
-export function speakingOf(rulings: readonly { id: number, ruling: Ruling }[], which: 'stop' | 'protect'): Speaking[] {
+export function existingClauses(decisions: readonly { id: number, decision: Decision }[], which: 'stop' | 'protect'): ExistingClause[] {
   const found = new Map<string, { clause: ClauseRef, owner: Owner, ids: Set<number> }>()
-  for (const { id, ruling } of rulings)
-    for (const { clause, owner, claim, fate } of ruling.reasons) {
-      if (!(which in claim) || SILENT.has(fate.kind)) continue
+  for (const { id, decision } of decisions)
+    for (const { clause, owner, claim, outcome } of decision.reasons) {
+      if (!(which in claim) || SILENT.has(outcome.kind)) continue
       const key = `${clause.kind} ${clause.id}`
       const one = found.get(key) ?? { clause, owner, ids: new Set<number>() }
       one.ids.add(id)
       found.set(key, one)
     }
   return [...found.values()]
-    .map(({ clause, owner, ids }) => ({ clause, owner, catches: ids.size, misses: rulings.map(r => r.id).filter(id => !ids.has(id)) }))
+    .map(({ clause, owner, ids }) => ({ clause, owner, catches: ids.size, misses: decisions.map(r => r.id).filter(id => !ids.has(id)) }))
     .sort((a, b) => b.catches - a.catches)
 }
 
-const SILENT: ReadonlySet<string> = new Set(['not counted', 'excepted', 'watching', 'not reached'])
+const SILENT: ReadonlySet<string> = new Set(['notCounted', 'excepted', 'monitored', 'notReached'])

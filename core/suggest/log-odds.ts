@@ -2,8 +2,8 @@
 export interface Seen {
   here: number
   ofHere: number
-  elsewhere: number
-  ofElsewhere: number
+  others: number
+  ofOthers: number
 }
 
 /**
@@ -13,12 +13,12 @@ export interface Seen {
  * left out here: what examples share is in all of them, and only how rare it is elsewhere tells one from another.
  * @returns above 0 it belongs here, the more the rarer it is elsewhere
  */
-export function logOdds({ here, ofHere, elsewhere, ofElsewhere }: Seen, prior = 10): number {
-  const all = ofHere + ofElsewhere
+export function logOdds({ here, ofHere, others, ofOthers }: Seen, prior = 10): number {
+  const all = ofHere + ofOthers
   if (!all) return 0
   // Nothing is quite impossible, nor quite certain.
-  const alpha = Math.max(1e-6, (prior * (here + elsewhere)) / all)
+  const alpha = Math.max(1e-6, (prior * (here + others)) / all)
   const rest = Math.max(1e-6, prior - alpha)
   const odds = (y: number, n: number) => Math.log((y + alpha) / (n - y + rest))
-  return odds(here, ofHere) - odds(elsewhere, ofElsewhere)
+  return odds(here, ofHere) - odds(others, ofOthers)
 }

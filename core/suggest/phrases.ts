@@ -2,15 +2,15 @@ import type { Content, Segment } from '../message'
 import { viewOf, viewText } from '../text'
 import { logOdds } from './log-odds'
 
-const MOST_WORDS = 5
+const MAX_WORDS = 5
 /** Characters of a message in which is looked; what many share stands at its beginning. */
-const MOST_TEXT = 8000
-const MOST_GRAMS = 4000
+const MAX_TEXT = 8000
+const MAX_GRAMS = 4000
 /** Nearly all: of ten examples one may lack it. */
 const NEARLY = 0.9
 
 /** What more of the other mail has says nothing of the examples. */
-const MOST_ELSEWHERE = 0.2
+const MAX_ELSEWHERE_SHARE = 0.2
 
 /** A phrase that examples share. */
 export interface SharedPhrase {
@@ -21,7 +21,7 @@ export interface SharedPhrase {
   score: number
 }
 
-interface Place {
+interface Position {
   /** It stands in the subject. */
   subject: boolean
   words: number
@@ -32,9 +32,9 @@ interface Place {
 const RUN = /[\p{L}\p{N}\p{M}'’-]+(?:\s+[\p{L}\p{N}\p{M}'’-]+)*/gu
 
 /** The phrases of up to five words of a message’s subject and its writer’s own text, as they are compared; where each stands first. */
-export function phrasesOf({ segments }: Pick<Content, 'segments'>): Map<string, Place> {
-  const out = new Map<string, Place>()
-  let left = MOST_TEXT
+export function phrasesOf({ segments }: Pick<Content, 'segments'>): Map<string, Position> {
+  const out = new Map<string, Position>()
+  let left = MAX_TEXT
   for (const segment of segments) {
     if (!isLookedAt(segment) || left <= 0) continue
     const text = viewText(viewOf(segment.text.slice(0, left), 'plain'))
@@ -48,9 +48,9 @@ function isLookedAt({ place }: Segment): boolean {
   return place === 'subject' || place === 'own'
 }
 
-function addRun(words: readonly string[], subject: boolean, out: Map<string, Place>): void {
+function addRun(words: readonly string[], subject: boolean, out: Map<string, Position>): void {
   for (let i = 0; i < words.length; i++)
-    for (let n = 1; n <= MOST_WORDS && i + n <= words.length; n++) {
+    for (let n = 1; n <= MAX_WORDS && i + n <= words.length; n++) {
       const text = words.slice(i, i + n).join(' ')
       const there = out.get(text)
       if (!there) out.set(text, { subject, words: n, at: out.size })
@@ -65,11 +65,11 @@ function says(text: string): boolean {
 
 /**
  * At most three phrases that all examples, or nearly all, share, the ones first that are rarest elsewhere. None contains another.
- * @param elsewhere other mail of the same readers, against which they are held
+ * @param otherMail of the same recipients, against which they are held
  */
 export function sharedPhrases(
   examples: readonly Pick<Content, 'segments'>[],
-  elsewhere: readonly Pick<Content, 'segments'>[],
+  otherMail: readonly Pick<Content, 'segments'>[],
   most = 3,
 ): SharedPhrase[] {
   if (!examples.length) return []
@@ -77,18 +77,18 @@ export function sharedPhrases(
   const counts = new Map<string, number>()
   for (const own of inEach) for (const text of own.keys()) counts.set(text, (counts.get(text) ?? 0) + 1)
   const needed = Math.ceil(examples.length * NEARLY)
-  const shared = [...counts].filter(([text, n]) => n >= needed && says(text)).slice(0, MOST_GRAMS)
+  const shared = [...counts].filter(([text, n]) => n >= needed && says(text)).slice(0, MAX_GRAMS)
   const others = new Map(shared.map(([text]) => [text, 0]))
-  for (const content of elsewhere)
+  for (const content of otherMail)
     for (const text of phrasesOf(content).keys()) if (others.has(text)) others.set(text, others.get(text)! + 1)
   const ranked = shared
     .map(([text, of]) => ({
       text,
       of,
       place: inEach.find(own => own.has(text))!.get(text)!,
-      score: logOdds({ here: of, ofHere: examples.length, elsewhere: others.get(text)!, ofElsewhere: elsewhere.length }),
+      score: logOdds({ here: of, ofHere: examples.length, others: others.get(text)!, ofOthers: otherMail.length }),
     }))
-    .filter(p => p.score > 0 && others.get(p.text)! <= elsewhere.length * MOST_ELSEWHERE)
+    .filter(p => p.score > 0 && others.get(p.text)! <= otherMail.length * MAX_ELSEWHERE_SHARE)
     .sort((a, b) => b.score - a.score || byPlace(a.place, b.place))
   const out: SharedPhrase[] = []
   for (const { text, of, score } of ranked) {
@@ -99,6 +99,6 @@ export function sharedPhrases(
 }
 
 // Of those that are as rare: the subject's, then the longer, which says more, then as they stand.
-function byPlace(a: Place, b: Place): number {
+function byPlace(a: Position, b: Position): number {
   return Number(b.subject) - Number(a.subject) || b.words - a.words || a.at - b.at
 }

@@ -6,12 +6,12 @@ import { foldCodePoint } from './folding'
  * of the unfolded text; some look-alikes only show in one of them (capital I for l).
  */
 export type ViewForm = 'plain' | 'bare' | 'skeleton of fold' | 'fold of skeleton'
-export type ViewName = 'plain' | 'bare' | 'undisguised'
+export type ViewName = 'plain' | 'bare' | 'obfuscated'
 
 export const FORMS_OF: Record<ViewName, readonly ViewForm[]> = {
   plain: ['plain'],
   bare: ['bare'],
-  undisguised: ['skeleton of fold', 'fold of skeleton'],
+  obfuscated: ['skeleton of fold', 'fold of skeleton'],
 }
 
 /** True for forms that see through disguise. */

@@ -13,7 +13,7 @@ export const PHASE = 24
 /** Units by which a scan goes on. */
 const STEP = Math.floor((PIECE - MARGIN) / PHASE) * PHASE
 /** Tables of policies that are gone are cleared away when all together are larger. */
-const MOST_BYTES = 128 * 1024 * 1024
+const MAX_BYTES = 128 * 1024 * 1024
 
 /** What is looked for: grams of one size, of which the text is asked every so many units. */
 export interface GramLook {
@@ -135,7 +135,7 @@ class Kernel {
   private place(table: Laid): number {
     if (table.laid === this.generation) return table.at
     const { length } = table.bytes
-    if (this.used + length > TABLES + MOST_BYTES && this.used > TABLES) {
+    if (this.used + length > TABLES + MAX_BYTES && this.used > TABLES) {
       this.generation++
       this.used = TABLES
     }

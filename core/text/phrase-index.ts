@@ -13,8 +13,8 @@ interface Tier extends Grams {
   least: number
 }
 
-const MOST_FEW_LONG = 2000
-const MOST_FEW_SHORT = 200
+const MAX_FEW_LONG = 2000
+const MAX_FEW_SHORT = 200
 
 /**
  * How keys are looked for by their length: longer ones can be asked at fewer units. Where there are few, one pass over the
@@ -24,13 +24,13 @@ function tiersFor(keys: readonly string[]): Tier[] {
   const long = keys.filter(k => k.length >= 7).length
   const short = keys.filter(k => k.length >= 4 && k.length < 7).length
   return [
-    ...(long <= MOST_FEW_LONG
+    ...(long <= MAX_FEW_LONG
       ? [{ least: 7, size: 4, stride: 4 }]
       : [
           { least: 11, size: 6, stride: 6 },
           { least: 7, size: 6, stride: 2 },
         ]),
-    short <= MOST_FEW_SHORT ? { least: 4, size: 3, stride: 2 } : { least: 4, size: 4, stride: 1 },
+    short <= MAX_FEW_SHORT ? { least: 4, size: 3, stride: 2 } : { least: 4, size: 4, stride: 1 },
     ...[3, 2, 1].map(size => ({ least: size, size, stride: 1 })),
   ]
 }
@@ -93,7 +93,7 @@ export class PhraseIndex {
 
   private unitsOf(key: number): Uint16Array {
     // Of a key beyond all measure the beginning serves to find it.
-    return this.pool.subarray(this.offsets[key]!, Math.min(this.offsets[key + 1]!, this.offsets[key]! + MOST_GRAMS))
+    return this.pool.subarray(this.offsets[key]!, Math.min(this.offsets[key + 1]!, this.offsets[key]! + MAX_GRAMS))
   }
 
   private stands(key: number, units: Uint16Array, length: number, start: number): boolean {
@@ -105,7 +105,7 @@ export class PhraseIndex {
   }
 }
 
-const MOST_GRAMS = 4096
+const MAX_GRAMS = 4096
 
 // About how often a letter stands in English, out of a thousand characters with white space among them (from memory); which
 // grams are taken makes a difference to the time alone.

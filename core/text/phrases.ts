@@ -31,7 +31,7 @@ export function phraseKeys(phrase: string, view: ViewName): PhraseKey[] {
       if (!key) continue
       keys.set(`${form} ${key}`, { form, key, joinedOnly: false })
       const tight = key.replaceAll(' ', '')
-      if (view === 'undisguised' && tight !== key && tight.length >= 3)
+      if (view === 'obfuscated' && tight !== key && tight.length >= 3)
         keys.set(`${form} joined ${tight}`, { form, key: tight, joinedOnly: true })
     }
   }

@@ -1,7 +1,7 @@
 import { View } from './view'
 
-const MOST_SEPARATOR = 1
-const LEAST_SPACED = 3
+const MAX_SEPARATOR = 1
+const MIN_SPACED = 3
 const SEPARATORS = new Set([...' .-_*,/|'].map(c => c.charCodeAt(0)))
 
 /**
@@ -49,10 +49,10 @@ function spacedRuns(view: View): [number, number][][] {
     for (let at = i; isSingleLetter(view, at);) {
       end = characterEnd(view, at)
       letters.push([at, end])
-      if (end + 1 >= length || !SEPARATORS.has(units[end]!) || view.startOf(end + 1) - view.startOf(end) !== MOST_SEPARATOR) break
+      if (end + 1 >= length || !SEPARATORS.has(units[end]!) || view.startOf(end + 1) - view.startOf(end) !== MAX_SEPARATOR) break
       at = end + 1
     }
-    if (letters.length >= LEAST_SPACED) runs.push(letters)
+    if (letters.length >= MIN_SPACED) runs.push(letters)
     i = end
   }
   return runs

@@ -2,7 +2,7 @@ import { laneInSentence, type Names } from './names'
 import type { Lane } from '../policy'
 
 /** One try to hand over a message, as it is told to people. Times are ISO 8601 instants. */
-export interface ToldAttempt {
+export interface AttemptReport {
   at: string
   client: string | null
   mailFrom: string | null
@@ -14,7 +14,7 @@ export interface ToldAttempt {
   reply: string
   /** It had come before; this try made no second copy. */
   repeat: boolean
-  copy: { lane: Lane, quarantine: string | null, gone: 'erased' | 'dropped' | null } | null
+  copy: { lane: Lane, quarantine: string | null, gone: 'erased' | 'discarded' | null } | null
   /** Why it went where it went, in a sentence; null where nothing was decided. */
   sentence: string | null
   /** What was done with it since. */
@@ -22,7 +22,7 @@ export interface ToldAttempt {
 }
 
 /** What was looked for. */
-export interface AskedAttempts {
+export interface AttemptsAsked {
   sender?: string
   recipient?: string
   after: string
@@ -34,7 +34,7 @@ const minute = (iso: string, timeZone: string) =>
   `${new Intl.DateTimeFormat('sv-SE', { timeZone, dateStyle: 'short', timeStyle: 'short' }).format(new Date(iso))} ${timeZone}`
 
 /** What became of one try, in one line. */
-export function attemptWords({ replyCode, reply, repeat, copy }: ToldAttempt, names: Pick<Names, 'quarantines'>): string {
+export function attemptWords({ replyCode, reply, repeat, copy }: AttemptReport, names: Pick<Names, 'quarantines'>): string {
   if (replyCode >= 500) return `refused: the sending server was told “${replyCode} ${reply}”`
   if (replyCode >= 400) return `put off: the sending server was told “${replyCode} ${reply}”, and to come again`
   if (repeat) return 'accepted; the same message had come before, so it made no second copy'
@@ -48,8 +48,8 @@ export function attemptWords({ replyCode, reply, repeat, copy }: ToldAttempt, na
  * @param asked with the IANA name of the time zone in which it is written
  */
 export function attemptsText(
-  { timeZone, ...asked }: AskedAttempts & { timeZone: string },
-  found: readonly ToldAttempt[],
+  { timeZone, ...asked }: AttemptsAsked & { timeZone: string },
+  found: readonly AttemptReport[],
   names: Pick<Names, 'quarantines'>,
 ): string {
   const at = (iso: string) => minute(iso, timeZone)

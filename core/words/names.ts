@@ -3,7 +3,7 @@ import { entryWords, foundWords, oneOf, quoted, withVisibleControls } from '../k
 import type { Lane, Policy, Stop } from '../policy'
 
 /** What sentences need to know by name. */
-export type Names = Pick<Policy, 'quarantines' | 'lists' | 'phraseSets'> & { trust?: Pick<Policy['trust'], 'marks'> }
+export type Names = Pick<Policy, 'quarantines' | 'lists' | 'phraseSets'> & { trust?: Pick<Policy['trust'], 'upstreamVerdicts'> }
 
 export function quarantineName(names: Pick<Names, 'quarantines'>, id: string | null | undefined): string {
   return names.quarantines.find(q => q.id === id)?.name ?? id ?? 'quarantine'
@@ -27,7 +27,7 @@ export function stopWords(stop: Stop, names: Pick<Names, 'quarantines'>): string
       return stop.confirmed ? 'erase' : 'erase (not confirmed, so the bin)'
     case 'refuse':
       return 'refuse'
-    case 'drop':
+    case 'discard':
       return stop.confirmed ? 'drop in silence' : 'drop (not confirmed, so the bin)'
   }
 }
@@ -41,12 +41,12 @@ export function laneWords(lane: Lane, quarantine: string | null, names: Pick<Nam
 export function laneInSentence(lane: Lane, quarantine: string | null, names: Pick<Names, 'quarantines'>): string {
   return {
     'inbox': 'the inbox',
-    'slow lane': 'the slow lane',
+    'lowPriority': 'the slow lane',
     'spam': 'spam',
     'quarantine': `the quarantine ${quarantineName(names, quarantine)}`,
     'bin': 'the bin',
     'refused': 'where it was refused',
-    'dropped': 'where it was dropped',
+    'discarded': 'where it was dropped',
     'sent': 'its next stop',
   }[lane]
 }
@@ -54,17 +54,17 @@ export function laneInSentence(lane: Lane, quarantine: string | null, names: Pic
 export function notCountedWords(why: NotCounted): string {
   return {
     'expired': 'expired',
-    'not verified': 'the sender is not verified',
-    'hidden text': 'the words stand in hidden text only',
-    'never refused': 'a list never refuses mail to postmaster or from the null sender',
+    'notVerified': 'the sender is not verified',
+    'hiddenText': 'the words stand in hidden text only',
+    'neverRefused': 'a list never refuses mail to postmaster or from the null sender',
   }[why]
 }
 
-const PLACES = {
+const TEXT_PLACES = {
   'subject': 'the subject',
   'own': 'the text',
   'quoted': 'quoted text',
-  'hidden': 'hidden text',
+  'hidden': 'hiddenText',
   'sender name': 'the sender’s name',
   'link': 'a link',
   'header': 'a header',
@@ -80,7 +80,7 @@ export function evidenceWords(evidence: readonly Evidence[]): string {
     if (e.kind === 'phrase')
       seen.add(
         `${quoted(e.phrase)} in `
-        + `${e.label ? `${e.place === 'header' ? 'the header ' : ''}${withVisibleControls(e.label)}` : PLACES[e.place]}`,
+        + `${e.label ? `${e.place === 'header' ? 'the header ' : ''}${withVisibleControls(e.label)}` : TEXT_PLACES[e.place]}`,
       )
     else if (e.kind === 'sender')
       seen.add(

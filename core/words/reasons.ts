@@ -1,4 +1,4 @@
-import type { ClauseRef, Reason, Ruling } from '../decide'
+import type { ClauseRef, Reason, Decision } from '../decide'
 import { claimsWords } from './sentences'
 import { entryWords, oneOf, quoted } from '../kinds'
 import { evidenceWords, laneInSentence, laneWords, notCountedWords, type Names } from './names'
@@ -13,31 +13,31 @@ export function clauseWords(clause: ClauseRef): string {
 }
 
 /** What became of a claim, in a few words. */
-export function fateWords(reason: Pick<Reason, 'fate' | 'claim'>, names: Names): string {
-  const { fate } = reason
-  switch (fate.kind) {
-    case 'outranked':
-      return `outranked by ${clauseWords(fate.by)}`
-    case 'held off':
-      return `held off by ${clauseWords(fate.by)}`
-    case 'yielded':
-      return `yielded to ${clauseWords(fate.by)}`
-    case 'protection too late':
-      return `protection too late: ${clauseWords(fate.by)} comes first`
-    case 'not reached':
-      return `not reached, ended by ${clauseWords(fate.by)}`
-    case 'not counted':
-      return `not counted: ${notCountedWords(fate.why)}`
+export function outcomeWords(reason: Pick<Reason, 'outcome' | 'claim'>, names: Names): string {
+  const { outcome } = reason
+  switch (outcome.kind) {
+    case 'comesAfter':
+      return `outranked by ${clauseWords(outcome.by)}`
+    case 'overriddenBy':
+      return `held off by ${clauseWords(outcome.by)}`
+    case 'replacedBy':
+      return `yielded to ${clauseWords(outcome.by)}`
+    case 'allowTooLate':
+      return `protection too late: ${clauseWords(outcome.by)} comes first`
+    case 'notReached':
+      return `not reached, ended by ${clauseWords(outcome.by)}`
+    case 'notCounted':
+      return `not counted: ${notCountedWords(outcome.why)}`
     case 'excepted':
-      return fate.evidence.length ? `spared by an exception: ${evidenceWords(fate.evidence)}` : 'spared by an exception'
-    case 'watching':
-      return fate.changes
-        ? `watching, would have been ${laneWords(fate.would.lane, fate.would.quarantine, names)}`
+      return outcome.evidence.length ? `spared by an exception: ${evidenceWords(outcome.evidence)}` : 'spared by an exception'
+    case 'monitored':
+      return outcome.changes
+        ? `watching, would have been ${laneWords(outcome.would.lane, outcome.would.quarantine, names)}`
         : 'watching, would have changed nothing'
-    case 'waits':
+    case 'waiting':
       return 'waits for release'
     default:
-      return fate.kind
+      return outcome.kind
   }
 }
 
@@ -46,26 +46,26 @@ export function claimText(reason: Pick<Reason, 'claim'>, names: Names): string {
   return claimsWords([reason.claim], names)
 }
 
-function isErased({ reasons, decidedBy }: Pick<Ruling, 'reasons' | 'decidedBy'>): boolean {
+function isErased({ reasons, decidedBy }: Pick<Decision, 'reasons' | 'decidedBy'>): boolean {
   const claim = decidedBy === null ? undefined : reasons[decidedBy]?.claim
   return claim !== undefined && 'stop' in claim && claim.stop.to === 'erase'
 }
 
 /** One sentence that says why the copy is where it is. */
-export function rulingSentence(ruling: Pick<Ruling, 'lane' | 'quarantine' | 'reasons' | 'decidedBy'>, names: Names): string {
-  const lane = laneWords(ruling.lane, ruling.quarantine, names)
+export function decisionSentence(decision: Pick<Decision, 'lane' | 'quarantine' | 'reasons' | 'decidedBy'>, names: Names): string {
+  const lane = laneWords(decision.lane, decision.quarantine, names)
   const lead = {
     'inbox': 'Let into the inbox',
-    'slow lane': 'Put in the slow lane',
+    'lowPriority': 'Put in the slow lane',
     'spam': 'Sent to spam',
     'quarantine': `Held in ${lane}`,
     'bin': 'Sent to the bin',
     'refused': 'Refused',
-    'dropped': isErased(ruling) ? 'Erased' : 'Dropped',
+    'discarded': isErased(decision) ? 'Erased' : 'Dropped',
     'sent': 'Sent on',
-  }[ruling.lane]
-  const reason = ruling.decidedBy === null ? null : ruling.reasons[ruling.decidedBy]
-  if (!reason) return ruling.reasons.length ? `${lead}: nothing that matched stops it.` : `${lead}: nothing matched.`
+  }[decision.lane]
+  const reason = decision.decidedBy === null ? null : decision.reasons[decision.decidedBy]
+  if (!reason) return decision.reasons.length ? `${lead}: nothing that matched stops it.` : `${lead}: nothing matched.`
   if (reason.clause.others) return `${lead} because of ${clauseWords(reason.clause)}.`
   const { clause } = reason
   const found = `${clause.kind === 'rule' ? 'found' : 'says'} ${evidenceWords(reason.evidence)}`
@@ -85,28 +85,28 @@ export function movedSentence(
 }
 
 /** The reason that a ledger tells of a ruling: what decided, else what protected, else what nearly did something. */
-export function toldReason(ruling: Pick<Ruling, 'reasons' | 'decidedBy'>): Reason | null {
+export function mainReason(decision: Pick<Decision, 'reasons' | 'decidedBy'>): Reason | null {
   return (
-    (ruling.decidedBy === null ? null : ruling.reasons[ruling.decidedBy]) ??
-    ruling.reasons.find(r => r.fate.kind === 'protected') ??
-    ruling.reasons.find(
-      r => r.fate.kind === 'excepted' || (r.fate.kind === 'watching' && r.fate.changes) || r.fate.kind === 'not counted',
+    (decision.decidedBy === null ? null : decision.reasons[decision.decidedBy]) ??
+    decision.reasons.find(r => r.outcome.kind === 'protected') ??
+    decision.reasons.find(
+      r => r.outcome.kind === 'excepted' || (r.outcome.kind === 'monitored' && r.outcome.changes) || r.outcome.kind === 'notCounted',
     ) ??
     null
   )
 }
 
 /** That reason in a few words. */
-export function shortReason(ruling: Pick<Ruling, 'reasons' | 'decidedBy'>): string {
-  const told = toldReason(ruling)
-  if (!told) return ruling.reasons.length ? 'nothing stops it' : 'nothing matched'
-  const clause = clauseWords(told.clause)
-  if (told === ruling.reasons[ruling.decidedBy ?? -1]) {
-    const phrases = [...new Set(told.evidence.flatMap(e => (e.kind === 'phrase' ? [quoted(e.phrase)] : [])))]
-    if ('protect' in told.claim) return `protected: ${clause}`
+export function shortReason(decision: Pick<Decision, 'reasons' | 'decidedBy'>): string {
+  const main = mainReason(decision)
+  if (!main) return decision.reasons.length ? 'nothing stops it' : 'nothing matched'
+  const clause = clauseWords(main.clause)
+  if (main === decision.reasons[decision.decidedBy ?? -1]) {
+    const phrases = [...new Set(main.evidence.flatMap(e => (e.kind === 'phrase' ? [quoted(e.phrase)] : [])))]
+    if ('protect' in main.claim) return `protected: ${clause}`
     return phrases.length ? `${oneOf(phrases, 'and', 2)}, ${clause}` : clause
   }
-  if (told.fate.kind === 'protected') return `${told.clause.kind === 'list' ? 'on ' : ''}${clause}`
-  const kind = told.fate.kind
-  return `${clause}: ${kind === 'excepted' || kind === 'watching' ? kind : 'not counted'}`
+  if (main.outcome.kind === 'protected') return `${main.clause.kind === 'list' ? 'on ' : ''}${clause}`
+  const kind = main.outcome.kind
+  return `${clause}: ${kind === 'excepted' || kind === 'monitored' ? kind : 'notCounted'}`
 }

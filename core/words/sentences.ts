@@ -7,9 +7,9 @@ import {
   HAZARDS,
   phraseText,
   sendersOfCondition,
-  type Binding,
+  type Assignment,
   type Claim,
-  type Companion,
+  type Near,
   type Condition,
   type Counts,
   type PhraseCondition,
@@ -19,15 +19,15 @@ import {
 import { listName, stopWords, type Names } from './names'
 
 const COUNTS: Record<Counts, string> = {
-  'pass': 'when verified',
-  'not fail': 'unless authentication fails',
+  'verified': 'when verified',
+  'notFailed': 'unless authentication fails',
   'any': 'verified or not',
 }
 const WHERE = {
   'subject': 'the subject',
   'own': 'the writer’s own text',
   'quoted': 'quoted text',
-  'hidden': 'hidden text',
+  'hidden': 'hiddenText',
   'sender name': 'the sender’s name',
   'header': 'any header',
   'link': 'a link',
@@ -73,7 +73,7 @@ function claimWords(claim: Claim, names: Names): string {
       ? `file in ${place.folder ?? 'a folder'}`
       : place.to === 'filed'
         ? 'file out of the inbox'
-        : place.to === 'slow lane'
+        : place.to === 'lowPriority'
           ? 'put in the slow lane'
           : 'put in the inbox'
   }
@@ -125,13 +125,13 @@ function phraseWords(condition: PhraseCondition, names: Names): string {
       : oneOf((condition.phrases ?? []).map(item => quoted(phraseText(item)) + (typeof item === 'string' ? '' : nearWords(item.near))))
   const how = [
     ...(condition.minimum === undefined ? [] : [`weighing ${condition.minimum} or more`]),
-    ...(condition.view === 'undisguised' ? ['also in disguise'] : condition.view === 'bare' ? ['with or without accents'] : []),
+    ...(condition.view === 'obfuscated' ? ['also in disguise'] : condition.view === 'bare' ? ['with or without accents'] : []),
     ...(condition.whole === false ? ['also inside words'] : []),
   ]
   return `${placeWords(condition.where)} has ${what}${nearWords(condition.near)}${how.map(h => `, ${h}`).join('')}`
 }
 
-function nearWords(near: Companion | undefined): string {
+function nearWords(near: Near | undefined): string {
   return near ? ` ${near.within === undefined ? 'together with' : `within ${near.within} words of`} ${oneOf(near.phrases.map(quoted))}` : ''
 }
 
@@ -142,17 +142,17 @@ function exceptionWords(condition: Condition, names: Names): string {
 }
 
 /** A binding as one sentence. */
-export function bindingSentence(
-  binding: Pick<Binding, 'side' | 'stop' | 'protect' | 'counts' | 'owner' | 'must' | 'direction'>,
+export function assignmentSentence(
+  assignment: Pick<Assignment, 'side' | 'stop' | 'protect' | 'counts' | 'owner' | 'mandatory' | 'direction'>,
   names: Names,
   ownerName: string,
 ): string {
-  const counts = binding.counts ?? defaultCounts(binding.owner)
-  const way = LIST_DIRECTIONS[binding.direction ?? 'inbound']
+  const counts = assignment.counts ?? defaultCounts(assignment.owner)
+  const way = LIST_DIRECTIONS[assignment.direction ?? 'inbound']
   const what =
-    binding.side === 'block'
-      ? `block${way}: ${stopWords(binding.stop!, names)}`
-      : `allow${way}: ${protectWords(binding.protect ?? HAZARDS)}, ${COUNTS[counts]}`
+    assignment.side === 'block'
+      ? `block${way}: ${stopWords(assignment.stop!, names)}`
+      : `allow${way}: ${protectWords(assignment.protect ?? HAZARDS)}, ${COUNTS[counts]}`
   const whom = ownerName === 'organisation' ? 'the whole organisation' : ownerName
-  return `For ${whom}, ${what}${binding.must ? ', and nobody may soften it' : ''}.`
+  return `For ${whom}, ${what}${assignment.mandatory ? ', and nobody may soften it' : ''}.`
 }

@@ -59,8 +59,8 @@ export async function startApplication(env, logFile, { onWait = () => {}, signal
     ended,
     stop,
     /** Tells it why the database is down, as { why, more }, or null once it is up again. */
-    tellOfDatabase(told) {
-      if (over === null && child.connected) child.send({ database: told })
+    tellOfDatabase(message) {
+      if (over === null && child.connected) child.send({ database: message })
     },
   }
 }

@@ -15,10 +15,10 @@ export function ensureNode() {
 /** Installs packages, and builds if asked, where that is needed. Of two that do so in one checkout at once, one waits for the other. */
 export async function ensureReady({ built }) {
   const lock = join(ROOT, '.preparing')
-  let told = false
+  let result = false
   while (!taken(lock)) {
-    if (!told) say('Another start is preparing this checkout; waiting for it …')
-    told = true
+    if (!result) say('Another start is preparing this checkout; waiting for it …')
+    result = true
     await sleep(500)
   }
   try {

@@ -2,6 +2,6 @@ import type { Cluster } from './cluster.mjs'
 
 export function watchCluster(
   cluster: Pick<Cluster, 'runs' | 'hasRoom' | 'start' | 'complaint'>,
-  onChange: (told: { why: string, more: string } | null) => void,
+  onChange: (message: { why: string, more: string } | null) => void,
   every?: number,
 ): () => void

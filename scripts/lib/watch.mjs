@@ -18,9 +18,9 @@ export function watchCluster(cluster, onChange, every = EVERY) {
     }
     if (!ill) {
       ill = true
-      const told = cluster.complaint()
-      say(`${told.why} ${told.more}${runs ? '' : ' It is started again as soon as that can be done.'} No mail is taken meanwhile.`)
-      onChange(told)
+      const message = cluster.complaint()
+      say(`${message.why} ${message.more}${runs ? '' : ' It is started again as soon as that can be done.'} No mail is taken meanwhile.`)
+      onChange(message)
     }
     if (runs) return
     try {

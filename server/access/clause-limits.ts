@@ -1,5 +1,5 @@
 import { effectKindOf, isCarriedOut, isPersonal, type Claim, type Owner } from '#core'
-import { may, type Asker } from './roles'
+import { can, type Actor } from './roles'
 import { invalid, notAllowed } from '../platform/problem'
 
 /** Refuses claims that could be decided but not done. */
@@ -17,9 +17,9 @@ export function checkClaims(claims: readonly Claim[]): void {
  * Refuses claims that are an administrator's word: what is done in every lane, headers that other programs act on, and turning
  * mail away in a way that its sender sees, or that leaves nothing, for oneself.
  */
-export function mustBeInPower(asker: Asker, owner: Owner, claims: readonly Claim[]): void {
+export function mustBePermitted(actor: Actor, owner: Owner, claims: readonly Claim[]): void {
   const why = administratorsWord(owner, claims)
-  if (why && !may(asker, 'change everybody’s clauses')) throw notAllowed(why)
+  if (why && !can(actor, 'change all clauses')) throw notAllowed(why)
 }
 
 /** Why only an administrator makes these claims; null where others may, too. */
@@ -28,7 +28,7 @@ export function administratorsWord(owner: Owner, claims: readonly Claim[]): stri
     if ('effect' in claim && claim.effect.inEveryLane) return 'Only an administrator marks an effect to be done in every lane.'
     if ('effect' in claim && effectKindOf(claim.effect.kind).administrators)
       return 'Only an administrator adds headers. Choose a tag or a mark before the subject.'
-    if ('stop' in claim && isPersonal(owner) && (claim.stop.to === 'refuse' || claim.stop.to === 'drop'))
+    if ('stop' in claim && isPersonal(owner) && (claim.stop.to === 'refuse' || claim.stop.to === 'discard'))
       return 'Only an administrator has mail refused or dropped at the door. Choose spam or the bin.'
   }
   return null

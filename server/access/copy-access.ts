@@ -1,37 +1,37 @@
 import { and, eq, inArray, ne, notInArray, or, sql, type SQL } from 'drizzle-orm'
 import { copies } from '../db/schema'
-import { may, type Asker } from './roles'
+import { can, type Actor } from './roles'
 
 export type Copy = typeof copies.$inferSelect
 
 /** Which copies are somebody's: their own, and those of mailboxes that they share. */
-export function ownCopies(asker: Pick<Asker, 'id' | 'mailboxes'>): SQL | undefined {
-  const own = eq(copies.personId, asker.id)
-  return asker.mailboxes.length ? or(own, inArray(copies.mailbox, asker.mailboxes)) : own
+export function ownCopies(actor: Pick<Actor, 'id' | 'mailboxes'>): SQL | undefined {
+  const own = eq(copies.personId, actor.id)
+  return actor.mailboxes.length ? or(own, inArray(copies.mailbox, actor.mailboxes)) : own
 }
 
 /** Whether a copy is one of these. */
-export function isOwn(asker: Asker, copy: Pick<Copy, 'personId' | 'mailbox'>): boolean {
-  return copy.personId === asker.id || (copy.mailbox !== null && asker.mailboxes.includes(copy.mailbox))
+export function isOwn(actor: Actor, copy: Pick<Copy, 'personId' | 'mailbox'>): boolean {
+  return copy.personId === actor.id || (copy.mailbox !== null && actor.mailboxes.includes(copy.mailbox))
 }
 
 /**
  * Which copies somebody may see: an administrator all; a reviewer what the quarantines hold that they review, and their own; a
  * worker their own, but for what quarantines hold of which readers see nothing.
  */
-export function visibleTo(asker: Asker): SQL | undefined {
-  if (may(asker, 'see everybody’s mail')) return undefined
-  const own = ownVisible(asker)
-  if (!may(asker, 'see held mail')) return own
-  const { othersReview } = asker.held
+export function visibleTo(actor: Actor): SQL | undefined {
+  if (can(actor, 'read all mail')) return undefined
+  const own = ownVisible(actor)
+  if (!can(actor, 'read held mail')) return own
+  const { othersReview } = actor.held
   const held = eq(copies.lane, 'quarantine')
   return or(own, othersReview.length ? and(held, notInArray(copies.quarantineId, othersReview)) : held)
 }
 
 // Their own, but for what quarantines hold of which recipients see nothing.
-function ownVisible(asker: Asker): SQL | undefined {
-  const { unseen } = asker.held
-  return and(ownCopies(asker), unseen.length ? or(ne(copies.lane, 'quarantine'), notInArray(copies.quarantineId, unseen)) : undefined)
+function ownVisible(actor: Actor): SQL | undefined {
+  const { unseen } = actor.held
+  return and(ownCopies(actor), unseen.length ? or(ne(copies.lane, 'quarantine'), notInArray(copies.quarantineId, unseen)) : undefined)
 }
 
 /**
@@ -48,41 +48,41 @@ export function outOfSight(copy: SQL = sql`copies`): SQL {
  * @param before the state before the act, as JSON; null where it did not move the copy
  * @param released by the asker's own release: who may let their own mail out may also leave it there
  */
-export function restorableBy(asker: Asker, before: SQL, released: boolean): SQL | undefined {
-  const seen = visibleTo(asker)
-  if (may(asker, 'see everybody’s mail') && may(asker, 'hold and release')) return seen
-  const { othersReview, ownRelease } = asker.held
+export function restorableBy(actor: Actor, before: SQL, released: boolean): SQL | undefined {
+  const seen = visibleTo(actor)
+  if (can(actor, 'read all mail') && can(actor, 'hold and release')) return seen
+  const { othersReview, ownRelease } = actor.held
   const reviewed = (quarantine: SQL) => {
-    if (!may(asker, 'hold and release')) return sql`false`
+    if (!can(actor, 'hold and release')) return sql`false`
     return othersReview.length ? sql`${quarantine} <> all(${sql.param(othersReview)}::text[])` : sql`true`
   }
   const ownOutOf = (quarantine: SQL) =>
-    ownRelease.length ? sql`(${ownCopies(asker)} and ${quarantine} = any(${sql.param(ownRelease)}::text[]))` : sql`false`
+    ownRelease.length ? sql`(${ownCopies(actor)} and ${quarantine} = any(${sql.param(ownRelease)}::text[]))` : sql`false`
   const lane = sql`${before} ->> 'lane'`
   const held = sql`coalesce(${before} ->> 'quarantineId', 'general')`
   const now = sql`coalesce(${copies.quarantineId}, 'general')`
-  const mayHold = sql`(${may(asker, 'hold and release')} or ${released ? ownOutOf(held) : sql`false`})`
-  const mayLeave = sql`(${reviewed(now)} or (${lane} in ('inbox', 'slow lane') and ${ownOutOf(now)}))`
+  const canHold = sql`(${can(actor, 'hold and release')} or ${released ? ownOutOf(held) : sql`false`})`
+  const canLeave = sql`(${reviewed(now)} or (${lane} in ('inbox', 'slow lane') and ${ownOutOf(now)}))`
   return and(
     or(seen, sql`(${lane} = 'quarantine' and ${reviewed(held)})`),
     sql`(${before} is null or jsonb_typeof(${before}) <> 'object' or (
-      (${lane} is distinct from 'quarantine' or ${mayHold})
-      and (${copies.lane} <> 'quarantine' or ${lane} = 'quarantine' or ${mayLeave})))`,
+      (${lane} is distinct from 'quarantine' or ${canHold})
+      and (${copies.lane} <> 'quarantine' or ${lane} = 'quarantine' or ${canLeave})))`,
   )
 }
 
 /** Whether a quarantine is the asker's to review: to put into it, and to let out of it. */
-export function reviews(asker: Asker, quarantine: string): boolean {
-  return may(asker, 'hold and release') && (may(asker, 'see everybody’s mail') || !asker.held.othersReview.includes(quarantine))
+export function reviews(actor: Actor, quarantine: string): boolean {
+  return can(actor, 'hold and release') && (can(actor, 'read all mail') || !actor.held.othersReview.includes(quarantine))
 }
 
 /** Whether a held copy is the asker's to let out to its reader. */
-export function mayLetOut(asker: Asker, copy: Copy): boolean {
+export function canReleaseCopy(actor: Actor, copy: Copy): boolean {
   const quarantine = copy.quarantineId ?? 'general'
-  return reviews(asker, quarantine) || (isOwn(asker, copy) && asker.held.ownRelease.includes(quarantine))
+  return reviews(actor, quarantine) || (isOwn(actor, copy) && actor.held.ownRelease.includes(quarantine))
 }
 
 /** Which copies count in figures that somebody sees: what mail others get, and from whom, is not theirs to count. */
-export function countableBy(asker: Asker): SQL | undefined {
-  return may(asker, 'see counts of everybody’s mail') ? undefined : ownVisible(asker)
+export function countableBy(actor: Actor): SQL | undefined {
+  return can(actor, 'view counts of all mail') ? undefined : ownVisible(actor)
 }

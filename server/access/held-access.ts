@@ -1,8 +1,8 @@
 import { inArray, sql, type SQL } from 'drizzle-orm'
 import { people } from '../db/schema'
-import { may, ROLES } from './roles'
+import { can, ROLES } from './roles'
 
-const REVIEWING = ROLES.filter(role => may({ role }, 'hold and release'))
+const REVIEWING = ROLES.filter(role => can({ role }, 'hold and release'))
 
 /**
  * What of held mail is somebody's to see and to let out, as one JSON value of a query (`HeldAccess`): it is asked with every request.
@@ -17,12 +17,12 @@ export function heldAccessOf(person: string): SQL {
         select r.quarantine_id
         from quarantine_reviewers r
         -- Whoever has left reviews nothing any more: what names only them is everybody's again.
-        join people on people.id = r.person_id and people.left_at is null and ${inArray(people.role, REVIEWING)}
+        join people on people.id = r.person_id and people.deactivated_at is null and ${inArray(people.role, REVIEWING)}
         where r.quarantine_id <> 'general'
         group by r.quarantine_id
         having not bool_or(r.person_id = ${person}) and not bool_or(${isDeputy})) others),
     'unseen', (
       select coalesce(json_agg(quarantine_id order by quarantine_id), '[]') from quarantine_settings where not seen),
     'ownRelease', (
-      select coalesce(json_agg(quarantine_id order by quarantine_id), '[]') from quarantine_settings where seen and may_release))`
+      select coalesce(json_agg(quarantine_id order by quarantine_id), '[]') from quarantine_settings where seen and can_release))`
 }

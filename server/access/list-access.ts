@@ -2,12 +2,12 @@ import { and, eq, isNull } from 'drizzle-orm'
 import { db } from '../db/client'
 import { lists } from '../db/schema'
 import { seesClausesOf } from './ownership'
-import type { Asker } from './roles'
+import type { Actor } from './roles'
 import { notFound } from '../platform/problem'
 
 /** A list in force that the asker may see. */
-export async function currentList(asker: Asker, id: string): Promise<typeof lists.$inferSelect> {
+export async function currentList(actor: Actor, id: string): Promise<typeof lists.$inferSelect> {
   const [row] = await db().select().from(lists).where(and(eq(lists.id, id), isNull(lists.toVersion)))
-  if (!row || !seesClausesOf(asker, row.owner)) throw notFound('list of that name')
+  if (!row || !seesClausesOf(actor, row.owner)) throw notFound('list of that name')
   return row
 }

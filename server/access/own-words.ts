@@ -3,7 +3,7 @@ import { isOthers, isPersonal, personOwner, type Owner } from '#core'
 import { db } from '../db/client'
 import { rules } from '../db/schema'
 import { cleanText } from '../platform/clean-text'
-import type { Asker } from './roles'
+import type { Actor } from './roles'
 
 /** Tags and folders that only colleagues' own rules ever put: on a colleague's mail they are not shown, and not searched. */
 export interface OthersWords {
@@ -15,7 +15,7 @@ const KEPT_FOR = 2000
 let known: { until: number, rows: { owner: Owner, tag: string | null, folder: string | null }[] } | null = null
 
 /** Those of everybody but the asker, by the rules that are there and those that were. */
-export async function wordsOfOthers(asker: Asker): Promise<OthersWords> {
+export async function wordsOfOthers(actor: Actor): Promise<OthersWords> {
   if (!known || known.until < Date.now()) {
     const { rows } = await db().execute<{ owner: Owner, tag: string | null, folder: string | null }>(sql`
       select distinct owner, case when claim -> 'effect' ->> 'kind' = 'tag' then claim -> 'effect' ->> 'value' end as tag,
@@ -24,7 +24,7 @@ export async function wordsOfOthers(asker: Asker): Promise<OthersWords> {
       where claim -> 'effect' ->> 'kind' = 'tag' or claim -> 'place' ->> 'folder' is not null`)
     known = { until: Date.now() + KEPT_FOR, rows }
   }
-  const own = personOwner(asker.id)
+  const own = personOwner(actor.id)
   const onlyOthers = (of: 'tag' | 'folder') => {
     const words = (isWanted: (owner: Owner) => boolean) =>
       known!.rows.flatMap(r => (r[of] !== null && isWanted(r.owner) ? [cleanText(r[of])] : []))

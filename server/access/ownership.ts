@@ -1,20 +1,20 @@
 import { departmentIn, isPersonal, personOwner, type Owner } from '#core'
-import { may, type Asker } from './roles'
+import { can, type Actor } from './roles'
 import { notAllowed } from '../platform/problem'
 
 /** Whose clauses somebody sees: the organisation's, their departments', their own; an administrator every department's. */
-export function seesClausesOf(asker: Asker, owner: Owner): boolean {
-  if (owner === 'organisation' || owner === personOwner(asker.id)) return true
+export function seesClausesOf(actor: Actor, owner: Owner): boolean {
+  if (owner === 'organisation' || owner === personOwner(actor.id)) return true
   const department = departmentIn(owner)
-  return department !== null && (may(asker, 'change everybody’s clauses') || asker.departments.includes(department))
+  return department !== null && (can(actor, 'change all clauses') || actor.departments.includes(department))
 }
 
 /** Whose clauses somebody may change: their own; an administrator also the organisation's and the departments'. */
-export function mayChange(asker: Asker, owner: Owner): boolean {
-  return owner === personOwner(asker.id) || (!isPersonal(owner) && may(asker, 'change everybody’s clauses'))
+export function canChange(actor: Actor, owner: Owner): boolean {
+  return owner === personOwner(actor.id) || (!isPersonal(owner) && can(actor, 'change all clauses'))
 }
 
-export function mustBeAllowed(asker: Asker, owner: Owner): void {
-  if (!mayChange(asker, owner))
+export function mustBeAllowed(actor: Actor, owner: Owner): void {
+  if (!canChange(actor, owner))
     throw notAllowed('These are not yours to change: your own lists and rules are, and an administrator changes those of the organisation.')
 }

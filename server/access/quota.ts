@@ -1,35 +1,35 @@
 import { and, count, eq, isNull, sql } from 'drizzle-orm'
 import { isPersonal, type Owner } from '#core'
 import type { Tx } from '../db/client'
-import { bindings, entries, lists, phraseSets, rules } from '../db/schema'
-import { may, type Asker } from './roles'
+import { assignments, entries, lists, phraseSets, rules } from '../db/schema'
+import { can, type Actor } from './roles'
 import { invalid } from '../platform/problem'
 
 /** How much one owner may keep. */
 interface Quota {
   entries: number
   lists: number
-  uses: number
+  assignments: number
   rules: number
   sets: number
   /** Letters that all rules, or all phrase sets, are written with. */
   text: number
 }
 
-export type Kept = Exclude<keyof Quota, 'text'>
+export type QuotaKind = Exclude<keyof Quota, 'text'>
 
 /** What everybody waits for is loaded from what each keeps: one person's lists and rules are no burden to the others. */
-const PERSON: Quota = { entries: 5000, lists: 200, uses: 400, rules: 200, sets: 100, text: 1_000_000 }
-const ADMINISTRATOR: Quota = { entries: 1_000_000, lists: 5000, uses: 10_000, rules: 10_000, sets: 2000, text: 50_000_000 }
+const PERSON: Quota = { entries: 5000, lists: 200, assignments: 400, rules: 200, sets: 100, text: 1_000_000 }
+const ADMINISTRATOR: Quota = { entries: 1_000_000, lists: 5000, assignments: 10_000, rules: 10_000, sets: 2000, text: 50_000_000 }
 
-const WORDS: Record<Kept, string> = { entries: 'entries', lists: 'lists', uses: 'uses of lists', rules: 'rules', sets: 'phrase sets' }
+const WORDS: Record<QuotaKind, string> = { entries: 'entries', lists: 'lists', assignments: 'uses of lists', rules: 'rules', sets: 'phrase sets' }
 
 /**
  * Refuses what would be more than an owner may keep. Asked at the end of a change, when all of it is written: several at the
  * same time would otherwise each find room.
  */
-export async function mustFit(change: { tx: Tx }, asker: Asker, owner: Owner, kept: Kept): Promise<void> {
-  const quota = may(asker, 'keep much') ? ADMINISTRATOR : PERSON
+export async function mustFit(change: { tx: Tx }, actor: Actor, owner: Owner, kept: QuotaKind): Promise<void> {
+  const quota = can(actor, 'use large limits') ? ADMINISTRATOR : PERSON
   const { n, text } = await counted(change, owner, kept)
   const whose = isPersonal(owner) ? 'You may keep' : 'An owner may keep'
   if (n > quota[kept])
@@ -44,9 +44,9 @@ export async function mustFit(change: { tx: Tx }, asker: Asker, owner: Owner, ke
     )
 }
 
-async function counted({ tx }: { tx: Tx }, owner: Owner, kept: Kept): Promise<{ n: number, text: number }> {
+async function counted({ tx }: { tx: Tx }, owner: Owner, kept: QuotaKind): Promise<{ n: number, text: number }> {
   const text = sql<number>`0`
-  const current = (table: typeof lists | typeof bindings | typeof rules | typeof phraseSets) =>
+  const current = (table: typeof lists | typeof assignments | typeof rules | typeof phraseSets) =>
     and(eq(table.owner, owner), isNull(table.toVersion))
   const [row] = await {
     entries: () =>
@@ -56,7 +56,7 @@ async function counted({ tx }: { tx: Tx }, owner: Owner, kept: Kept): Promise<{ 
         .innerJoin(lists, eq(lists.id, entries.listId))
         .where(and(current(lists), isNull(entries.toVersion))),
     lists: () => tx.select({ n: count(), text }).from(lists).where(current(lists)),
-    uses: () => tx.select({ n: count(), text }).from(bindings).where(current(bindings)),
+    assignments: () => tx.select({ n: count(), text }).from(assignments).where(current(assignments)),
     rules: () =>
       tx
         .select({

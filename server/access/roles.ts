@@ -1,27 +1,27 @@
 /** What somebody may do beyond their own lists, rules and mail. */
-export const POWERS = [
+export const PERMISSIONS = [
   /** Change what is the organisation's and the departments'; speak words that only an administrator speaks. */
-  'change everybody’s clauses',
+  'change all clauses',
   /** Keep as much as an organisation needs, and hand in large bodies. */
-  'keep much',
+  'use large limits',
   /** See who is who, and whom we believe. */
-  'see the house',
+  'view settings',
   /** Say who is here, what is ours, and whom we believe. */
-  'set up the house',
+  'change settings',
   /** Read everybody's mail. Whoever opens another's is on record. */
-  'see everybody’s mail',
+  'read all mail',
   /** Read what quarantines hold. */
-  'see held mail',
+  'read held mail',
   /** Put into a quarantine, and let out of it. */
   'hold and release',
   /** Take back what others did. */
-  'take back others’ acts',
+  'undo others’ changes',
   /** Try a message as any reader here. */
-  'try as anybody',
+  'test as anyone',
   /** See what jobs and findings tell of everybody's mail. */
-  'see counts of everybody’s mail',
+  'view counts of all mail',
 ] as const
-export type Power = (typeof POWERS)[number]
+export type Permission = (typeof PERMISSIONS)[number]
 
 export const ROLES = ['administrator', 'reviewer', 'worker'] as const
 export type Role = (typeof ROLES)[number]
@@ -31,14 +31,14 @@ export function isRole(name: string): name is Role {
 }
 
 /** What each role may. A role that is not named for a power does not have it. */
-const HAS: Record<Role, readonly Power[]> = {
-  administrator: POWERS,
-  reviewer: ['see held mail', 'hold and release'],
+const HAS: Record<Role, readonly Permission[]> = {
+  administrator: PERMISSIONS,
+  reviewer: ['read held mail', 'hold and release'],
   worker: [],
 }
 
 /** Who is asking. */
-export interface Asker {
+export interface Actor {
   id: string
   name: string
   role: Role
@@ -63,7 +63,7 @@ export interface HeldAccess {
 export const NO_EXCEPTIONS: HeldAccess = { othersReview: [], unseen: [], ownRelease: [] }
 
 /** The command line beside a running installation, which is nobody's in particular. */
-export const COMMAND_LINE: Asker = {
+export const COMMAND_LINE: Actor = {
   id: 'command-line',
   name: 'the command line',
   role: 'administrator',
@@ -75,11 +75,11 @@ export const COMMAND_LINE: Asker = {
 }
 
 /** Whether somebody may do that. */
-export function may({ role }: Pick<Asker, 'role'>, power: Power): boolean {
-  return HAS[role].includes(power)
+export function can({ role }: Pick<Actor, 'role'>, permission: Permission): boolean {
+  return HAS[role].includes(permission)
 }
 
 /** All that a role may. */
-export function powersOf(role: Role): readonly Power[] {
+export function permissionsOf(role: Role): readonly Permission[] {
   return HAS[role]
 }

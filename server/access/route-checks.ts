@@ -14,7 +14,7 @@ interface Described extends Omit<Description, 'keys' | 'rules'> {
   rules?: { name: string }[]
   keys?: Record<string, Described>
   items?: Described[]
-  ordered?: Described[]
+  ranked?: Described[]
   patterns?: { rule: Described }[]
   matches?: { schema?: Described, then?: Described, otherwise?: Described }[]
   whens?: { then?: Described, otherwise?: Described }[]
@@ -37,7 +37,7 @@ function* unbounded(schema: Described, at: string): Generator<string> {
   if ((schema.type === 'array' || schema.type === 'string') && !isBounded(schema)) yield `${at} (${schema.type})`
   if (schema.type === 'object' && schema.patterns?.length && !isBounded(schema)) yield `${at} (any keys)`
   for (const [key, inner] of Object.entries(schema.keys ?? {})) yield* unbounded(inner, `${at}.${key}`)
-  for (const inner of [...(schema.items ?? []), ...(schema.ordered ?? [])]) yield* unbounded(inner, `${at}[]`)
+  for (const inner of [...(schema.items ?? []), ...(schema.ranked ?? [])]) yield* unbounded(inner, `${at}[]`)
   for (const { rule } of schema.patterns ?? []) yield* unbounded(rule, `${at}.*`)
   for (const { schema: inner, then, otherwise } of schema.matches ?? [])
     for (const one of [inner, then, otherwise]) if (one) yield* unbounded(one, at)

@@ -13,7 +13,7 @@ import { isDatabaseAway, isDeadlock } from '../db/client'
 import { CallerLeft, whileCallerStays } from '../platform/caller'
 import { checked } from '../platform/checked'
 import { faultText, log, tellOfDatabase } from '../platform/log'
-import { may, type Asker } from './roles'
+import { can, type Actor } from './roles'
 import { notAllowed, Problem } from '../platform/problem'
 import { databaseNote } from '../platform/readiness'
 import { requestSlots } from '../platform/slots'
@@ -41,7 +41,7 @@ export interface Call<Params, Query, Body> {
   query: Query
   body: Body
   /** Who is asking; only on routes that are not for everybody. */
-  asker: Asker
+  actor: Actor
 }
 
 /**
@@ -59,19 +59,19 @@ export function defineRoute<Params = unknown, Query = unknown, Body = unknown>(
     try {
       if (!isGranted(event.context.granted, event.method, event.context.matchedRoute?.path))
         throw new Problem(404, 'Not found', 'There is nothing at this path.')
-      const { asker } = event.context as { asker?: Asker }
+      const { actor } = event.context as { actor?: Actor }
       const run = async () =>
         answer({
           event,
           params: checked<Params>(shapes.params ?? Joi.any(), getRouterParams(event), { status: 400 }),
           query: checked<Query>(shapes.query ?? Joi.any(), getQuery(event), { status: 400 }),
-          body: (await bodyOf(event, shapes, mostFor(asker, shapes.bytes ? 'large' : (shapes.most ?? 'usual')))) as Body,
-          get asker(): Asker {
-            if (!asker) throw notAllowed('Sign in first.')
-            return asker
+          body: (await bodyOf(event, shapes, mostFor(actor, shapes.bytes ? 'large' : (shapes.most ?? 'usual')))) as Body,
+          get actor(): Actor {
+            if (!actor) throw notAllowed('Sign in first.')
+            return actor
           },
         })
-      return await whileCallerStays(event.node.res, () => (asker ? requestSlots.take(asker.id, run) : run()))
+      return await whileCallerStays(event.node.res, () => (actor ? requestSlots.take(actor.id, run) : run()))
     }
     catch (error) {
       // Nobody is there to be answered.
@@ -82,9 +82,9 @@ export function defineRoute<Params = unknown, Query = unknown, Body = unknown>(
   return Object.assign(handler, { shapes })
 }
 
-function mostFor(asker: Asker | undefined, size: BodySize): number {
-  if (!asker) return MAX_BODY.anybody
-  return may(asker, 'keep much') ? MAX_BODY[size] : MAX_BODY.usual
+function mostFor(actor: Actor | undefined, size: BodySize): number {
+  if (!actor) return MAX_BODY.anybody
+  return can(actor, 'use large limits') ? MAX_BODY[size] : MAX_BODY.usual
 }
 
 async function bodyOf<Body>(event: H3Event, { body, bytes }: Shapes<unknown, unknown, Body>, most: number): Promise<unknown> {

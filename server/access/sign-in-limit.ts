@@ -6,9 +6,9 @@ import { Problem } from '../platform/problem'
 
 const MINUTES = 10
 /** Wrong passwords for one account from one client, for one account from everywhere, and from one client, in ten minutes. */
-const MOST = { pair: 10, account: 100, client: 100 }
+const MAX = { pair: 10, account: 100, client: 100 }
 
-type Counted = keyof typeof MOST
+type Counted = keyof typeof MAX
 
 const limiters = new Map<Counted, RateLimiterPostgres>()
 
@@ -22,7 +22,7 @@ function limiter(counted: Counted): RateLimiterPostgres {
     tableName: 'rate_limits',
     tableCreated: true,
     keyPrefix: counted,
-    points: MOST[counted],
+    points: MAX[counted],
     duration: MINUTES * 60,
   })
   limiters.set(counted, made)

@@ -13,8 +13,8 @@ const query = Joi.object<AttemptQuery & { as: 'json' | 'text' }, true>({
   as: Joi.string().valid('json', 'text').default('json'),
 })
 
-export default defineRoute({ query }, ({ event, asker, query: { as, ...asked } }) => {
-  if (as === 'json') return listAttempts(asker, asked)
+export default defineRoute({ query }, ({ event, actor, query: { as, ...asked } }) => {
+  if (as === 'json') return listAttempts(actor, asked)
   setResponseHeader(event, 'content-type', 'text/plain; charset=utf-8')
-  return attemptsAsText(asker, asked)
+  return attemptsAsText(actor, asked)
 })

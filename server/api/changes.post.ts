@@ -1,7 +1,7 @@
 import { setResponseStatus } from 'h3'
 import { Joi } from '#core'
 import { defineRoute } from '../access/route'
-import { putInForce, type Changing } from '../impact/save-changes'
+import { saveChanges, type Changing } from '../impact/save-changes'
 import { confirmedField, existingField } from '../impact/save-form'
 import { changesField, changesOf } from '../policy/changes-form'
 
@@ -14,8 +14,8 @@ const body = Joi.object<Omit<Changing, 'changes'> & { changes: unknown[] }, true
   confirmed: confirmedField,
 })
 
-export default defineRoute({ body, most: 'changes', version: 'body.base' }, async ({ event, asker, body: { changes, ...form } }) => {
-  const done = await putInForce(asker, { ...form, changes: await changesOf(changes) })
+export default defineRoute({ body, most: 'changes', version: 'body.base' }, async ({ event, actor, body: { changes, ...form } }) => {
+  const done = await saveChanges(actor, { ...form, changes: await changesOf(changes) })
   if (done.job !== null) setResponseStatus(event, 202)
   return done
 })

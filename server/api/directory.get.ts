@@ -1,4 +1,4 @@
 import { defineRoute } from '../access/route'
 import { directoryFor } from '../users/directory'
 
-export default defineRoute({}, ({ asker }) => directoryFor(asker))
+export default defineRoute({}, ({ actor }) => directoryFor(actor))

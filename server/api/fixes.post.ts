@@ -1,20 +1,20 @@
 import { Joi } from '#core'
 import { COMPUTES, defineRoute } from '../access/route'
 import { answerWithEvents } from '../platform/events'
-import { mendsOf, MOST_MENDED, type MendTold } from '../review/fixes'
+import { fixesOf, MAX_FIXED, type FixView } from '../review/fixes'
 
 const body = Joi.object<{ ids: number[] }, true>({
   ids: Joi.array()
     .items(Joi.number().integer().positive().max(Number.MAX_SAFE_INTEGER))
     .min(1)
-    .max(MOST_MENDED)
+    .max(MAX_FIXED)
     .required()
-    .messages({ 'array.min': 'choose at least one message', 'array.max': `at most ${MOST_MENDED} messages at a time` }),
+    .messages({ 'array.min': 'choose at least one message', 'array.max': `at most ${MAX_FIXED} messages at a time` }),
 })
 const query = Joi.object<{ follow?: string }>({ follow: Joi.string().allow('').max(5) })
 
 // With ?follow what is known first answers at once, and the rest streams in.
-export default defineRoute({ body, query, version: COMPUTES }, async ({ event, asker, body: { ids }, query: { follow } }) => {
-  if (follow === undefined) return mendsOf(asker, ids)
-  return answerWithEvents<MendTold[]>(event, ({ tell }) => mendsOf(asker, ids, tell))
+export default defineRoute({ body, query, version: COMPUTES }, async ({ event, actor, body: { ids }, query: { follow } }) => {
+  if (follow === undefined) return fixesOf(actor, ids)
+  return answerWithEvents<FixView[]>(event, ({ tell }) => fixesOf(actor, ids, tell))
 })

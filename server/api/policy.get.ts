@@ -1,4 +1,4 @@
 import { defineRoute } from '../access/route'
 import { readablePolicy } from '../users/directory'
 
-export default defineRoute({}, ({ asker }) => readablePolicy(asker))
+export default defineRoute({}, ({ actor }) => readablePolicy(actor))

@@ -1,9 +1,9 @@
 import { setResponseStatus } from 'h3'
 import { Joi } from '#core'
 import { defineRoute } from '../access/route'
-import { giveBack, lookAtGivingBack, type GivingBack } from '../impact/return-mail'
+import { returnMail, previewReturn, type ReturnMail } from '../impact/return-mail'
 
-const body = Joi.object<GivingBack & { confirmed: boolean }, true>({
+const body = Joi.object<ReturnMail & { confirmed: boolean }, true>({
   clause: Joi.object({ kind: Joi.string().valid('rule', 'list').required(), id: Joi.string().max(80).required() }).required(),
   after: Joi.date().iso(),
   before: Joi.date().iso(),
@@ -12,9 +12,9 @@ const body = Joi.object<GivingBack & { confirmed: boolean }, true>({
 
 const version = { none: 'it is for whatever a clause took and lies there still when its job comes to it' }
 
-export default defineRoute({ body, version }, async ({ event, asker, body: { confirmed, ...giving } }) => {
-  if (!confirmed) return lookAtGivingBack(asker, giving)
-  const begun = await giveBack(asker, giving)
+export default defineRoute({ body, version }, async ({ event, actor, body: { confirmed, ...giving } }) => {
+  if (!confirmed) return previewReturn(actor, giving)
+  const begun = await returnMail(actor, giving)
   setResponseStatus(event, 202)
   return begun
 })

@@ -1,9 +1,9 @@
 import { Joi } from '#core'
 import { COMPUTES, defineRoute } from '../access/route'
 import { manyQuery } from '../copies/copy-filter'
-import { sketchFrom, type SketchAsked } from '../suggestions/suggestions'
+import { suggestFrom, type SuggestionForm } from '../suggestions/suggestions'
 
-const body = Joi.object<SketchAsked>({
+const body = Joi.object<SuggestionForm>({
   ids: Joi.array().items(Joi.number().integer().positive().max(Number.MAX_SAFE_INTEGER)).min(1).max(200),
   query: manyQuery,
   then: Joi.object({
@@ -13,4 +13,4 @@ const body = Joi.object<SketchAsked>({
   owner: Joi.string().max(200),
 }).xor('ids', 'query')
 
-export default defineRoute({ body, version: COMPUTES }, ({ asker, body }) => sketchFrom(asker, body))
+export default defineRoute({ body, version: COMPUTES }, ({ actor, body }) => suggestFrom(actor, body))

@@ -1,11 +1,11 @@
 import { and, desc, eq, inArray, lt, sql } from 'drizzle-orm'
-import { may, type Asker } from '../access/roles'
+import { can, type Actor } from '../access/roles'
 import { db } from '../db/client'
-import { acts, people } from '../db/schema'
-import { ACT_KINDS, actWords, undoableBy, versionIn } from './kinds'
+import { auditEvents, people } from '../db/schema'
+import { EVENT_KINDS, eventWords, undoableBy, versionIn } from './kinds'
 
 /** One act on record. */
-export interface ActLine {
+export interface AuditEventView {
   id: number
   at: string
   /** Name of who did it; null for the product itself. */
@@ -14,14 +14,14 @@ export interface ActLine {
   /** What was done, in a sentence. */
   words: string
   /** The act that took it back, or null. */
-  takenBackBy: number | null
-  mayTakeBack: boolean
+  undoneBy: number | null
+  canUndo: boolean
   /** The version of the policy that it made, or null. */
   version: number | null
 }
 
 /** Which acts are asked for. */
-export interface ActQuery {
+export interface AuditEventQuery {
   before?: number
   limit: number
   /** Only one's own. */
@@ -30,44 +30,44 @@ export interface ActQuery {
   undoable?: boolean
 }
 
-const UNDOABLE = Object.entries(ACT_KINDS).flatMap(([kind, { undo }]) => (undo ? [kind] : []))
+const UNDOABLE = Object.entries(EVENT_KINDS).flatMap(([kind, { undo }]) => (undo ? [kind] : []))
 
 /** What somebody did, the newest first; for who may take back others' acts what everybody did. `next` is for the page after this one. */
-export async function listActs(
-  asker: Asker,
-  { before, limit, mine = false, undoable = false }: ActQuery,
-): Promise<{ items: ActLine[], next: number | null }> {
-  const all = !mine && may(asker, 'take back others’ acts')
+export async function listEvents(
+  actor: Actor,
+  { before, limit, mine = false, undoable = false }: AuditEventQuery,
+): Promise<{ items: AuditEventView[], next: number | null }> {
+  const all = !mine && can(actor, 'undo others’ changes')
   const rows = await db()
     .select({
-      act: acts,
+      auditEvent: auditEvents,
       by: people.name,
-      takenBackBy: sql<number | null>`(select u.id from acts u where u.undoes = ${acts.id})`,
+      undoneBy: sql<number | null>`(select u.id from audit_events u where u.undoes = ${auditEvents.id})`,
     })
-    .from(acts)
-    .leftJoin(people, eq(people.id, acts.personId))
+    .from(auditEvents)
+    .leftJoin(people, eq(people.id, auditEvents.personId))
     .where(
       and(
-        all ? undefined : eq(acts.personId, asker.id),
-        before === undefined ? undefined : lt(acts.id, before),
-        undoable ? and(inArray(acts.kind, UNDOABLE), sql`not exists (select 1 from acts u where u.undoes = ${acts.id})`) : undefined,
+        all ? undefined : eq(auditEvents.personId, actor.id),
+        before === undefined ? undefined : lt(auditEvents.id, before),
+        undoable ? and(inArray(auditEvents.kind, UNDOABLE), sql`not exists (select 1 from audit_events u where u.undoes = ${auditEvents.id})`) : undefined,
       ),
     )
-    .orderBy(desc(acts.id))
+    .orderBy(desc(auditEvents.id))
     .limit(limit + 1)
   const shown = rows.slice(0, limit)
-  const undoableToday = await undoableBy(asker, shown.map(r => r.act))
+  const undoableToday = await undoableBy(actor, shown.map(r => r.auditEvent))
   return {
-    items: shown.map(({ act, by, takenBackBy }) => ({
-      id: act.id,
-      at: act.at.toISOString(),
+    items: shown.map(({ auditEvent, by, undoneBy }) => ({
+      id: auditEvent.id,
+      at: auditEvent.at.toISOString(),
       by,
-      kind: act.kind,
-      words: actWords(asker, act),
-      takenBackBy: takenBackBy === null ? null : Number(takenBackBy),
-      mayTakeBack: takenBackBy === null && undoableToday.has(act.id),
-      version: versionIn(act),
+      kind: auditEvent.kind,
+      words: eventWords(actor, auditEvent),
+      undoneBy: undoneBy === null ? null : Number(undoneBy),
+      canUndo: undoneBy === null && undoableToday.has(auditEvent.id),
+      version: versionIn(auditEvent),
     })),
-    next: rows.length > limit ? shown.at(-1)!.act.id : null,
+    next: rows.length > limit ? shown.at(-1)!.auditEvent.id : null,
   }
 }

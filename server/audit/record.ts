@@ -1,9 +1,9 @@
 import { eq, sql } from 'drizzle-orm'
-import { acts } from '../db/schema'
+import { auditEvents } from '../db/schema'
 import type { Db, Tx } from '../db/client'
 
 /** What somebody did. */
-export interface NewAct {
+export interface NewAuditEvent {
   /** Null for the product itself. */
   personId: string | null
   kind: string
@@ -13,18 +13,18 @@ export interface NewAct {
 }
 
 /** Puts on record what somebody did. */
-export async function recordAct(at: Db | Tx, { personId, kind, detail, undoes }: NewAct): Promise<number> {
+export async function recordEvent(at: Db | Tx, { personId, kind, detail, undoes }: NewAuditEvent): Promise<number> {
   const [row] = await at
-    .insert(acts)
+    .insert(auditEvents)
     .values({ personId, kind, detail, undoes: undoes ?? null })
-    .returning({ id: acts.id })
+    .returning({ id: auditEvents.id })
   return row!.id
 }
 
 /** Adds to how many copies an act was about, while its job goes on. */
-export async function countMore(tx: Tx, actId: number, n: number): Promise<void> {
+export async function countMore(tx: Tx, eventId: number, n: number): Promise<void> {
   await tx
-    .update(acts)
-    .set({ detail: sql`jsonb_set(${acts.detail}, '{count}', to_jsonb((${acts.detail} ->> 'count')::int + ${n}::int))` })
-    .where(eq(acts.id, actId))
+    .update(auditEvents)
+    .set({ detail: sql`jsonb_set(${auditEvents.detail}, '{count}', to_jsonb((${auditEvents.detail} ->> 'count')::int + ${n}::int))` })
+    .where(eq(auditEvents.id, eventId))
 }

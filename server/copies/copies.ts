@@ -1,15 +1,15 @@
 import { and, desc, eq, gt, inArray, sql, type SQL } from 'drizzle-orm'
-import { isUsualTime, personOwner, rulingFor, type Content, type Attempt, type Reason, type Effect } from '#core'
-import { movedSentence, rulingSentence } from '#core/words'
+import { isUsualTime, personOwner, decisionFor, type Content, type Attempt, type Reason, type Effect } from '#core'
+import { movedSentence, decisionSentence } from '#core/words'
 import { deliveredBytes } from '#core/formats'
 import { db } from '../db/client'
-import { actItems, acts, attempts, copies, messages, people, rulings } from '../db/schema'
-import { recordAct } from '../audit/record'
+import { auditEventItems, auditEvents, attempts, copies, messages, people, decisions } from '../db/schema'
+import { recordEvent } from '../audit/record'
 import { isOwn, visibleTo, type Copy } from '../access/copy-access'
 import { decidedSeenBy } from '../access/others-clauses'
 import { wordsOfOthers, type OthersWords } from '../access/own-words'
-import type { Asker } from '../access/roles'
-import { policyInForce } from '../policy/active-policy'
+import type { Actor } from '../access/roles'
+import { activePolicy } from '../policy/active-policy'
 import { readCursor, writtenCursor } from '../platform/cursor'
 import { notFound } from '../platform/problem'
 import { Slots } from '../platform/slots'
@@ -30,20 +30,20 @@ export interface CopyCount {
   more: boolean
 }
 
-const MOST_COUNTED = 10_000
+const MAX_COUNTED = 10_000
 
 /** One line of the ledger. */
-export interface CopyLine {
+export interface CopyView {
   id: number
   lane: Copy['lane']
   quarantine: string | null
   /** It was erased or dropped, and nothing but its record is left; which of the two. */
-  gone: 'erased' | 'dropped' | null
+  gone: 'erased' | 'discarded' | null
   /** A folder of the inbox in which it lies; "filed" for none, and out of the inbox. */
   folder: string | null
   recipient: string
   /** Whose it is, by name; the address of a mailbox that several share. */
-  reader: string
+  recipientName: string
   sender: string
   senderName: string
   subject: string
@@ -60,43 +60,43 @@ export interface CopyLine {
 }
 
 /** Copies that match, newest first. `next` is the cursor of the page after this one, or null. How many there are is asked apart. */
-export async function listCopies(asker: Asker, filter: CopyPage): Promise<{ items: CopyLine[], next: string | null }> {
+export async function listCopies(actor: Actor, filter: CopyPage): Promise<{ items: CopyView[], next: string | null }> {
   const page = await db()
     .select(LINE)
     .from(copies)
-    .where(and(await matching(asker, filter), afterCursor(filter.cursor)))
+    .where(and(await matching(actor, filter), afterCursor(filter.cursor)))
     .orderBy(desc(copies.receivedAt), desc(copies.id))
     .limit(filter.limit + 1)
-  const context = await lineContext(asker)
+  const context = await lineContext(actor)
   const items = page.slice(0, filter.limit).map(row => lineOf(context, row))
   const last = page.length > filter.limit ? page[filter.limit - 1]! : null
   return { items, next: last && writtenCursor([last.receivedAt.getTime(), last.id]) }
 }
 
 /** These copies, as far as the asker may see them, in this order. */
-export async function linesOf(asker: Asker, ids: readonly number[]): Promise<CopyLine[]> {
+export async function linesOf(actor: Actor, ids: readonly number[]): Promise<CopyView[]> {
   if (!ids.length) return []
   const rows = await db()
     .select(LINE)
     .from(copies)
-    .where(and(inArray(copies.id, [...ids]), visibleTo(asker)))
-  const context = await lineContext(asker)
+    .where(and(inArray(copies.id, [...ids]), visibleTo(actor)))
+  const context = await lineContext(actor)
   const byId = new Map(rows.map(row => [row.id, row]))
   return ids.flatMap(id => (byId.has(id) ? [lineOf(context, byId.get(id)!)] : []))
 }
 
 /** How many copies match. */
-export async function countCopies(asker: Asker, filter: CopyFilter): Promise<CopyCount> {
+export async function countCopies(actor: Actor, filter: CopyFilter): Promise<CopyCount> {
   const some = db()
     .select({ one: sql`1` })
     .from(copies)
-    .where(await matching(asker, filter))
-    .limit(MOST_COUNTED + 1)
+    .where(await matching(actor, filter))
+    .limit(MAX_COUNTED + 1)
     .as('some')
   const [count] = await db()
     .select({ total: sql<number>`count(*)::int` })
     .from(some)
-  return { total: Math.min(count!.total, MOST_COUNTED), more: count!.total > MOST_COUNTED }
+  return { total: Math.min(count!.total, MAX_COUNTED), more: count!.total > MAX_COUNTED }
 }
 
 const LINE = {
@@ -125,33 +125,33 @@ const LINE = {
 
 /** What lines need besides their rows. */
 interface LineContext {
-  asker: Asker
+  actor: Actor
   /** Names by the id of the person. */
   names: ReadonlyMap<string, string>
   others: OthersWords
 }
 
-async function lineContext(asker: Asker): Promise<LineContext> {
-  const { policy } = await policyInForce()
-  return { asker, names: new Map(policy.people.map(p => [p.id, p.name])), others: await wordsOfOthers(asker) }
+async function lineContext(actor: Actor): Promise<LineContext> {
+  const { policy } = await activePolicy()
+  return { actor, names: new Map(policy.people.map(p => [p.id, p.name])), others: await wordsOfOthers(actor) }
 }
 
-function lineOf({ asker, names, others }: LineContext, row: Pick<Copy, keyof typeof LINE>): CopyLine {
+function lineOf({ actor, names, others }: LineContext, row: Pick<Copy, keyof typeof LINE>): CopyView {
   // What a colleague's own rule says of their mail is theirs, whoever may see the mail.
-  const own = isOwn(asker, row)
+  const own = isOwn(actor, row)
   const folder = row.lane === 'inbox' ? row.folder : null
   return {
     id: row.id,
     lane: row.lane,
     quarantine: row.quarantineId,
-    gone: row.lane === 'dropped' ? (row.erased ? 'erased' : 'dropped') : null,
+    gone: row.lane === 'discarded' ? (row.erased ? 'erased' : 'discarded') : null,
     folder: folder !== null && !own && others.folders.has(folder) ? null : folder,
     recipient: row.recipient,
-    reader: (row.personId === null ? undefined : names.get(row.personId)) ?? row.recipient,
+    recipientName: (row.personId === null ? undefined : names.get(row.personId)) ?? row.recipient,
     sender: row.senderAddress,
     senderName: row.senderName,
     subject: row.subject,
-    reason: row.movedBy ? `moved by ${row.movedBy}` : decidedSeenBy(asker, row.decided, row.decidedOwner),
+    reason: row.movedBy ? `moved by ${row.movedBy}` : decidedSeenBy(actor, row.decided, row.decidedOwner),
     movedBy: row.movedBy,
     receivedAt: row.receivedAt.toISOString(),
     judgement: row.judgement,
@@ -169,7 +169,7 @@ function afterCursor(cursor: string | undefined): SQL | undefined {
   return sql`(${copies.receivedAt}, ${copies.id}) < (${new Date(at)}, ${id})`
 }
 
-export interface CopyDetail extends CopyLine {
+export interface CopyDetail extends CopyView {
   laneSince: string
   person: { id: string, name: string } | null
   facts: Omit<Content, 'parser'> & {
@@ -181,31 +181,31 @@ export interface CopyDetail extends CopyLine {
       source: string
     }
   }
-  ruling: { policyVersion: number, lane: string, quarantine: string | null, decidedBy: number | null, effects: Effect[], at: string } | null
+  decision: { policyVersion: number, lane: string, quarantine: string | null, decidedBy: number | null, effects: Effect[], at: string } | null
   reasons: Reason[]
   /** Why, in one sentence. */
   sentence: string
   html: string | null
-  history: { actId: number, at: string, by: string | null, kind: string, detail: Record<string, unknown>, undone: boolean }[]
+  history: { eventId: number, at: string, by: string | null, kind: string, detail: Record<string, unknown>, undone: boolean }[]
 }
 
 /** A costly one keeps a thread for seconds: its reader can open another one meanwhile, and there is a third thread for the others. */
 const opening = new Slots(2)
 
 /** One copy with everything that is known of it. Opening somebody else's mail goes on record. */
-export async function openCopy(asker: Asker, id: number): Promise<CopyDetail> {
-  const copy = await findCopy(asker, id)
+export async function openCopy(actor: Actor, id: number): Promise<CopyDetail> {
+  const copy = await findCopy(actor, id)
   const [message] = await db().select().from(messages).where(eq(messages.id, copy.messageId))
   const [attempt] = await db().select().from(attempts).where(eq(attempts.id, copy.attemptId))
-  const [ruling] = copy.rulingId === null ? [] : await db().select().from(rulings).where(eq(rulings.id, copy.rulingId))
+  const [decision] = copy.decisionId === null ? [] : await db().select().from(decisions).where(eq(decisions.id, copy.decisionId))
   const [person] =
     copy.personId === null ? [] : await db().select({ id: people.id, name: people.name }).from(people).where(eq(people.id, copy.personId))
-  await recordOpening(asker, copy)
-  const { policy } = await policyInForce()
+  await recordOpening(actor, copy)
+  const { policy } = await activePolicy()
   const { parser: _, ...facts } = await contentToShow(message!)
-  const seen = ruling ? rulingFor(personOwner(asker.id), { ...ruling, place: null, stop: null }) : null
+  const seen = decision ? decisionFor(personOwner(actor.id), { ...decision, place: null, stop: null }) : null
   return {
-    ...lineOf(await lineContext(asker), copy),
+    ...lineOf(await lineContext(actor), copy),
     laneSince: copy.laneSince.toISOString(),
     person: person ?? null,
     facts: {
@@ -222,7 +222,7 @@ export async function openCopy(asker: Asker, id: number): Promise<CopyDetail> {
         source: attempt!.source,
       },
     },
-    ruling: seen && {
+    decision: seen && {
       policyVersion: seen.policyVersion,
       lane: seen.finalLane,
       quarantine: seen.quarantineId,
@@ -234,33 +234,33 @@ export async function openCopy(asker: Asker, id: number): Promise<CopyDetail> {
     sentence: movedSentence(
       copy,
       seen
-        ? rulingSentence(
+        ? decisionSentence(
             { lane: seen.finalLane as Copy['lane'], quarantine: seen.quarantineId, reasons: seen.reasons, decidedBy: seen.decidedBy },
             policy,
           )
         : 'No ruling is on record for this copy.',
       policy,
     ),
-    html: await opening.take(asker.id, () => htmlToShow(copy.messageId)),
-    history: await historyOf(copy.id, isOwn(asker, copy)),
+    html: await opening.take(actor.id, () => htmlToShow(copy.messageId)),
+    history: await historyOf(copy.id, isOwn(actor, copy)),
   }
 }
 
 /** The bytes as they were received, with the headers and the subject mark that the ruling put on this copy. */
-export async function copySource(asker: Asker, id: number): Promise<Buffer> {
-  const copy = await findCopy(asker, id)
-  await recordOpening(asker, copy)
-  const [ruling] =
-    copy.rulingId === null ? [] : await db().select({ effects: rulings.effects }).from(rulings).where(eq(rulings.id, copy.rulingId))
-  return Buffer.from(deliveredBytes((await sourceOf(copy.messageId)) ?? Buffer.alloc(0), ruling?.effects ?? []))
+export async function copySource(actor: Actor, id: number): Promise<Buffer> {
+  const copy = await findCopy(actor, id)
+  await recordOpening(actor, copy)
+  const [decision] =
+    copy.decisionId === null ? [] : await db().select({ effects: decisions.effects }).from(decisions).where(eq(decisions.id, copy.decisionId))
+  return Buffer.from(deliveredBytes((await sourceOf(copy.messageId)) ?? Buffer.alloc(0), decision?.effects ?? []))
 }
 
 /** One copy. @throws where there is none of that number, or it is not theirs to see */
-export async function findCopy(asker: Asker, id: number): Promise<Copy> {
+export async function findCopy(actor: Actor, id: number): Promise<Copy> {
   const [copy] = await db()
     .select()
     .from(copies)
-    .where(and(eq(copies.id, id), visibleTo(asker)))
+    .where(and(eq(copies.id, id), visibleTo(actor)))
   if (!copy) throw notFound('message of that number')
   return copy
 }
@@ -268,56 +268,56 @@ export async function findCopy(asker: Asker, id: number): Promise<Copy> {
 /** Milliseconds within which opening once more is the same look. */
 const ONE_LOOK = 10 * 60_000
 
-async function recordOpening(asker: Asker, copy: Copy): Promise<void> {
-  if (isOwn(asker, copy)) {
+async function recordOpening(actor: Actor, copy: Copy): Promise<void> {
+  if (isOwn(actor, copy)) {
     if (!copy.firstOpenedAt) await db().update(copies).set({ firstOpenedAt: new Date() }).where(eq(copies.id, copy.id))
     return
   }
   await db().transaction(async (tx) => {
     // Two looks at the same time would each not see the other: they are put on record one after the other.
-    await tx.execute(sql`select pg_advisory_xact_lock(hashtext(${`opened ${copy.id} ${asker.id}`}))`)
+    await tx.execute(sql`select pg_advisory_xact_lock(hashtext(${`opened ${copy.id} ${actor.id}`}))`)
     // Shown anew after an act is the same look; twice in ten minutes is one.
     const [lately] = await tx
-      .select({ id: acts.id })
-      .from(actItems)
-      .innerJoin(acts, eq(acts.id, actItems.actId))
+      .select({ id: auditEvents.id })
+      .from(auditEventItems)
+      .innerJoin(auditEvents, eq(auditEvents.id, auditEventItems.eventId))
       .where(
         and(
-          eq(actItems.copyId, copy.id),
-          eq(acts.personId, asker.id),
-          eq(acts.kind, 'opened'),
-          gt(acts.at, new Date(Date.now() - ONE_LOOK)),
+          eq(auditEventItems.copyId, copy.id),
+          eq(auditEvents.personId, actor.id),
+          eq(auditEvents.kind, 'opened'),
+          gt(auditEvents.at, new Date(Date.now() - ONE_LOOK)),
         ),
       )
       .limit(1)
     if (lately) return
-    const act = await recordAct(tx, {
-      personId: asker.id,
+    const eventId = await recordEvent(tx, {
+      personId: actor.id,
       kind: 'opened',
       detail: { whose: copy.personId ?? copy.mailbox, recipient: copy.recipient },
     })
-    await tx.insert(actItems).values({ actId: act, copyId: copy.id })
+    await tx.insert(auditEventItems).values({ eventId: eventId, copyId: copy.id })
   })
 }
 
-const TOLD = ['moved', 'released', 'rejected', 'judged', 'changed', 'applied', 'taken back']
+const TOLD = ['moved', 'released', 'binned', 'marked', 'changed', 'applied', 'undone']
 
 /** @param own who opened it besides is told to whom it belongs */
 async function historyOf(copyId: number, own: boolean): Promise<CopyDetail['history']> {
   const rows = await db()
     .select({
-      actId: acts.id,
-      at: acts.at,
+      eventId: auditEvents.id,
+      at: auditEvents.at,
       by: people.name,
-      kind: acts.kind,
-      detail: acts.detail,
-      undone: sql<boolean>`exists (select 1 from acts u where u.undoes = ${acts.id})`,
+      kind: auditEvents.kind,
+      detail: auditEvents.detail,
+      undone: sql<boolean>`exists (select 1 from audit_events u where u.undoes = ${auditEvents.id})`,
     })
-    .from(actItems)
-    .innerJoin(acts, eq(acts.id, actItems.actId))
-    .leftJoin(people, eq(people.id, acts.personId))
-    .where(and(eq(actItems.copyId, copyId), inArray(acts.kind, [...TOLD, ...(own ? ['opened'] : [])])))
-    .orderBy(desc(acts.id))
+    .from(auditEventItems)
+    .innerJoin(auditEvents, eq(auditEvents.id, auditEventItems.eventId))
+    .leftJoin(people, eq(people.id, auditEvents.personId))
+    .where(and(eq(auditEventItems.copyId, copyId), inArray(auditEvents.kind, [...TOLD, ...(own ? ['opened'] : [])])))
+    .orderBy(desc(auditEvents.id))
     .limit(50)
   return rows.map(r => ({ ...r, at: r.at.toISOString() }))
 }

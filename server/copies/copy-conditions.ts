@@ -3,10 +3,10 @@ import { makeAddress } from '#core'
 import { ownCopies, visibleTo, type Copy } from '../access/copy-access'
 import { seesClausesOf } from '../access/ownership'
 import { wordsOfOthers } from '../access/own-words'
-import type { Asker } from '../access/roles'
+import type { Actor } from '../access/roles'
 import { db } from '../db/client'
 import { literally } from '../db/asking'
-import { actItems, addresses, bindings, copies, lists, messages, rulingClaims, rules } from '../db/schema'
+import { auditEventItems, addresses, assignments, copies, lists, messages, decisionClaims, rules } from '../db/schema'
 import { notFound } from '../platform/problem'
 
 /** Which copies are meant. What is left out narrows nothing. */
@@ -16,11 +16,11 @@ export interface CopyFilter {
   quarantine?: string
   sender?: string
   recipient?: string
-  judgement?: 'wanted' | 'unwanted' | 'unjudged'
+  judgement?: 'wanted' | 'unwanted' | 'unmarked'
   /** Id of a rule or a list that touched the copy. */
   touchedBy?: string
   /** What this act moved or judged. */
-  act?: number
+  eventId?: number
   important?: boolean
   tag?: string
   folder?: string
@@ -29,14 +29,14 @@ export interface CopyFilter {
 }
 
 /** The copies that match a filter, among those that the asker may see. @throws where it names a clause that is not theirs to see */
-export async function matching(asker: Asker, filter: CopyFilter): Promise<SQL> {
-  await mayAskFor(asker, filter.touchedBy)
-  const others = filter.tag || filter.folder || filter.words ? await wordsOfOthers(asker) : null
+export async function matching(actor: Actor, filter: CopyFilter): Promise<SQL> {
+  await canRequestRelease(actor, filter.touchedBy)
+  const others = filter.tag || filter.folder || filter.words ? await wordsOfOthers(actor) : null
   // By a tag or folder of a colleague's own one finds only what is one's own.
   const isTheirs = (filter.tag && others?.tags.has(filter.tag)) || (filter.folder && others?.folders.has(filter.folder))
   const all = and(
-    visibleTo(asker),
-    isTheirs ? ownCopies(asker) : undefined,
+    visibleTo(actor),
+    isTheirs ? ownCopies(actor) : undefined,
     filter.recipient ? await isFor(filter.recipient) : undefined,
     ...conditions(filter),
     filter.words ? await mentions(filter.words, others!.tags) : undefined,
@@ -49,10 +49,10 @@ function conditions(filter: CopyFilter): (SQL | undefined)[] {
     filter.lane?.length ? inArray(copies.lane, filter.lane) : undefined,
     filter.quarantine ? eq(copies.quarantineId, filter.quarantine) : undefined,
     filter.sender ? senderIs(filter.sender) : undefined,
-    filter.judgement === 'unjudged' ? isNull(copies.judgement) : filter.judgement ? eq(copies.judgement, filter.judgement) : undefined,
-    filter.act === undefined
+    filter.judgement === 'unmarked' ? isNull(copies.judgement) : filter.judgement ? eq(copies.judgement, filter.judgement) : undefined,
+    filter.eventId === undefined
       ? undefined
-      : inArray(copies.id, db().select({ id: actItems.copyId }).from(actItems).where(eq(actItems.actId, filter.act))),
+      : inArray(copies.id, db().select({ id: auditEventItems.copyId }).from(auditEventItems).where(eq(auditEventItems.eventId, filter.eventId))),
     filter.important === undefined ? undefined : eq(copies.important, filter.important),
     // As the index has it.
     filter.tag ? sql`${copies.tags} @> array[${filter.tag}]::text[]` : undefined,
@@ -63,9 +63,9 @@ function conditions(filter: CopyFilter): (SQL | undefined)[] {
       ? inArray(
           copies.id,
           db()
-            .select({ id: rulingClaims.copyId })
-            .from(rulingClaims)
-            .where(or(eq(rulingClaims.clauseId, filter.touchedBy), eq(rulingClaims.listId, filter.touchedBy))),
+            .select({ id: decisionClaims.copyId })
+            .from(decisionClaims)
+            .where(or(eq(decisionClaims.clauseId, filter.touchedBy), eq(decisionClaims.listId, filter.touchedBy))),
         )
       : undefined,
   ]
@@ -125,27 +125,27 @@ async function tagsWith(terms: readonly string[]): Promise<string[]> {
     select distinct ${tag} as tag from ${rules}, jsonb_array_elements(claims) claim
     where claim -> 'effect' ->> 'kind' = 'tag'
       and not exists (select 1 from unnest(${sql.param([...terms])}::text[]) t where position(t in lower(normalize(${tag}, NFKC))) = 0)
-    limit ${MOST_MARKS}`)
+    limit ${MAX_UPSTREAM_VERDICTS}`)
   return rows.map(r => r.tag)
 }
 
-const MOST_MARKS = 500
+const MAX_UPSTREAM_VERDICTS = 500
 
 /** The tags and folders that stand on copies which the asker sees. */
-export async function marksOf(asker: Asker): Promise<{ tags: string[], folders: string[] }> {
+export async function labelsOf(actor: Actor): Promise<{ tags: string[], folders: string[] }> {
   const tagged = await db()
     .selectDistinct({ tag: sql<string>`unnest(${copies.tags})` })
     .from(copies)
-    .where(and(sql`${copies.tags} <> '{}'`, visibleTo(asker)))
+    .where(and(sql`${copies.tags} <> '{}'`, visibleTo(actor)))
     .orderBy(sql`1`)
-    .limit(MOST_MARKS)
+    .limit(MAX_UPSTREAM_VERDICTS)
   const filed = await db()
     .selectDistinct({ folder: copies.folder })
     .from(copies)
-    .where(and(sql`${copies.folder} is not null`, visibleTo(asker)))
+    .where(and(sql`${copies.folder} is not null`, visibleTo(actor)))
     .orderBy(copies.folder)
-    .limit(MOST_MARKS)
-  const others = await wordsOfOthers(asker)
+    .limit(MAX_UPSTREAM_VERDICTS)
+  const others = await wordsOfOthers(actor)
   return {
     tags: tagged.map(t => t.tag).filter(tag => !others.tags.has(tag)),
     folders: filed.map(f => f.folder!).filter(folder => !others.folders.has(folder)),
@@ -153,10 +153,10 @@ export async function marksOf(asker: Asker): Promise<{ tags: string[], folders: 
 }
 
 // By the number of a colleague's own rule one would learn what it does.
-async function mayAskFor(asker: Asker, clause: string | undefined): Promise<void> {
+async function canRequestRelease(actor: Actor, clause: string | undefined): Promise<void> {
   if (clause === undefined) return
-  for (const table of [rules, lists, bindings]) {
+  for (const table of [rules, lists, assignments]) {
     const rows = await db().selectDistinct({ owner: table.owner }).from(table).where(eq(table.id, clause))
-    if (rows.some(r => !seesClausesOf(asker, r.owner))) throw notFound('rule or list of that name')
+    if (rows.some(r => !seesClausesOf(actor, r.owner))) throw notFound('rule or list of that name')
   }
 }

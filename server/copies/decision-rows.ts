@@ -1,24 +1,24 @@
-import { isPersonal, marksOnCopy, type Content, type DoorRuling, type Owner } from '#core'
-import { shortReason, toldReason } from '#core/words'
+import { isPersonal, effectsOnCopy, type Content, type FinalDecision, type Owner } from '#core'
+import { shortReason, mainReason } from '#core/words'
 import { cleanJson, cleanText, indexKey } from '../platform/clean-text'
 
 /** What of a copy follows from its ruling. */
-export function stateByRuling(ruling: DoorRuling, content: Pick<Content, 'subject' | 'important'>) {
-  const subject = ruling.stop?.to === 'drop' && ruling.lane === 'dropped' ? '' : content.subject
-  const marks = marksOnCopy(ruling.effects, { tags: [], important: content.important, subject })
+export function stateByDecision(decision: FinalDecision, content: Pick<Content, 'subject' | 'important'>) {
+  const subject = decision.stop?.to === 'discard' && decision.lane === 'discarded' ? '' : content.subject
+  const done = effectsOnCopy(decision.effects, { tags: [], important: content.important, subject })
   return {
-    lane: ruling.lane,
-    quarantineId: ruling.quarantine,
-    erased: ruling.lane === 'dropped' && ruling.stop?.to === 'erase',
-    folder: ruling.place?.to === 'filed' ? 'filed' : (ruling.place?.folder ?? null),
+    lane: decision.lane,
+    quarantineId: decision.quarantine,
+    erased: decision.lane === 'discarded' && decision.stop?.to === 'erase',
+    folder: decision.place?.to === 'filed' ? 'filed' : (decision.place?.folder ?? null),
     tags: [
-      ...marks.tags.map(cleanText),
-      ...(ruling.decidedLane === 'refused' && ruling.lane !== 'refused' ? ['not refused: others took it'] : []),
+      ...done.tags.map(cleanText),
+      ...(decision.decidedLane === 'refused' && decision.lane !== 'refused' ? ['not refused: others took it'] : []),
     ],
-    important: marks.important,
-    subject: indexKey(marks.subject),
-    decided: cleanText(shortReason(ruling)).slice(0, 300),
-    decidedOwner: ownOf(toldReason(ruling)?.owner),
+    important: done.important,
+    subject: indexKey(done.subject),
+    decided: cleanText(shortReason(decision)).slice(0, 300),
+    decidedOwner: ownOf(mainReason(decision)?.owner),
   }
 }
 
@@ -28,26 +28,26 @@ function ownOf(owner: Owner | undefined): string | null {
 }
 
 /** A ruling as it is stored. @param at an ISO 8601 instant */
-export function rulingRow(ruling: DoorRuling, at: string) {
+export function decisionRow(decision: FinalDecision, at: string) {
   return {
-    policyVersion: ruling.policyVersion,
-    decidedLane: ruling.decidedLane,
-    finalLane: ruling.lane,
-    quarantineId: ruling.quarantine,
-    effects: cleanJson(ruling.effects),
-    reasons: cleanJson(ruling.reasons),
-    decidedBy: ruling.decidedBy,
+    policyVersion: decision.policyVersion,
+    decidedLane: decision.decidedLane,
+    finalLane: decision.lane,
+    quarantineId: decision.quarantine,
+    effects: cleanJson(decision.effects),
+    reasons: cleanJson(decision.reasons),
+    decidedBy: decision.decidedBy,
     at,
   }
 }
 
 /** Its claims, for finding what a clause touched. */
-export function claimsOf({ reasons }: DoorRuling) {
+export function claimsOf({ reasons }: FinalDecision) {
   return reasons.map(r => ({
     clauseKind: r.clause.kind,
     clauseId: r.clause.id,
     listId: r.clause.list ?? null,
     entryId: r.clause.entry?.id ?? null,
-    fate: r.fate.kind,
+    outcome: r.outcome.kind,
   }))
 }

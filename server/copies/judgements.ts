@@ -1,29 +1,29 @@
 import { and, eq, isNull, sql, type SQL } from 'drizzle-orm'
 import { isKeptAway } from '#core'
-import { recordAct } from '../audit/record'
+import { recordEvent } from '../audit/record'
 import type { Copy } from '../access/copy-access'
-import type { Asker } from '../access/roles'
+import type { Actor } from '../access/roles'
 import { isAnyOf } from '../db/asking'
 import { db, type Tx } from '../db/client'
-import { actItems, copies, judgements } from '../db/schema'
+import { auditEventItems, copies, judgements } from '../db/schema'
 import { someAtATime } from '../platform/slices'
-import { idsOf, isOneOf, lockCopies, movedTo, type Moved, type Versions } from './locked-copies'
+import { idsOf, isOneOf, lockCopies, movedTo, type MovedCopies, type Versions } from './locked-copies'
 
 /** Says of copies that they are wanted or unwanted; null takes back what was said. What a move implies stays. */
-export async function judgeCopies(
-  asker: Asker,
+export async function markCopies(
+  actor: Actor,
   ids: readonly number[],
   value: 'wanted' | 'unwanted' | null,
   versions: Versions,
-): Promise<Moved> {
+): Promise<MovedCopies> {
   return db().transaction(async (tx) => {
-    const all = await lockCopies(tx, asker, ids, versions)
+    const all = await lockCopies(tx, actor, ids, versions)
     const rows = await notSaidYet(tx, all, value)
     // The same once more is no act.
-    if (!rows.length) return { actId: null, changed: 0, copies: all.map(c => ({ id: c.id, version: c.version })) }
-    const actId = await recordAct(tx, { personId: asker.id, kind: 'judged', detail: { value, count: rows.length } })
-    await judgeRows(tx, asker, rows, { actId, value })
-    return movedTo(tx, actId, rows)
+    if (!rows.length) return { eventId: null, changed: 0, copies: all.map(c => ({ id: c.id, version: c.version })) }
+    const eventId = await recordEvent(tx, { personId: actor.id, kind: 'marked', detail: { value, count: rows.length } })
+    await markRows(tx, actor, rows, { eventId, value })
+    return movedTo(tx, eventId, rows)
   })
 }
 
@@ -37,28 +37,28 @@ export async function notSaidYet(tx: Tx, rows: readonly Copy[], value: 'wanted' 
 }
 
 /** Judges locked copies, as part of an act that is on record. */
-export async function judgeRows(
+export async function markRows(
   tx: Tx,
-  asker: Asker,
+  actor: Actor,
   rows: readonly Copy[],
-  { actId, value }: { actId: number, value: 'wanted' | 'unwanted' | null },
+  { eventId, value }: { eventId: number, value: 'wanted' | 'unwanted' | null },
 ): Promise<void> {
   if (!rows.length) return
   // What was moved by the same act has its item already.
-  await someAtATime(rows, some => tx.insert(actItems).values(some.map(c => ({ actId, copyId: c.id }))).onConflictDoNothing())
+  await someAtATime(rows, some => tx.insert(auditEventItems).values(some.map(c => ({ eventId, copyId: c.id }))).onConflictDoNothing())
   await tx
     .update(judgements)
-    .set({ withdrawnBy: actId })
+    .set({ withdrawalEventId: eventId })
     .where(
       and(
         isAnyOf(judgements.copyId, rows.map(c => c.id)),
         eq(judgements.strength, 'said'),
-        isNull(judgements.withdrawnBy),
+        isNull(judgements.withdrawalEventId),
       ),
     )
   if (value)
     await someAtATime(rows, some =>
-      tx.insert(judgements).values(some.map(c => ({ copyId: c.id, personId: asker.id, value, strength: 'said' as const, actId }))))
+      tx.insert(judgements).values(some.map(c => ({ copyId: c.id, personId: actor.id, value, strength: 'said' as const, eventId }))))
   await tx
     .update(copies)
     .set({ version: sql`${copies.version} + 1` })
@@ -71,18 +71,18 @@ async function saidOf(tx: Tx, ids: readonly number[]): Promise<Map<number, 'want
   const standing = await tx
     .select()
     .from(judgements)
-    .where(and(isAnyOf(judgements.copyId, ids), eq(judgements.strength, 'said'), isNull(judgements.withdrawnBy)))
+    .where(and(isAnyOf(judgements.copyId, ids), eq(judgements.strength, 'said'), isNull(judgements.withdrawalEventId)))
     .orderBy(judgements.id)
   return new Map(standing.map(j => [j.copyId, j.value]))
 }
 
 /** Moved out of where they were kept away, copies are wanted: so much a move implies. */
-export async function implyWanted(tx: Tx, asker: Asker, actId: number, moved: readonly Copy[]): Promise<void> {
+export async function implyWanted(tx: Tx, actor: Actor, eventId: number, moved: readonly Copy[]): Promise<void> {
   const freed = moved.filter(c => isKeptAway(c.lane))
   if (freed.length)
     await tx
       .insert(judgements)
-      .values(freed.map(c => ({ copyId: c.id, personId: asker.id, value: 'wanted' as const, strength: 'implied' as const, actId })))
+      .values(freed.map(c => ({ copyId: c.id, personId: actor.id, value: 'wanted' as const, strength: 'implied' as const, eventId })))
   await refreshJudgements(tx, idsOf(freed))
 }
 
@@ -91,7 +91,7 @@ export async function refreshJudgements(tx: Tx, which: SQL): Promise<void> {
   await tx.execute(sql`
     update copies set judgement = j.value, judgement_strength = j.strength
     from (select c.id, s.value, s.strength from copies c left join lateral (
-        select value, strength from judgements where copy_id = c.id and withdrawn_by is null
+        select value, strength from judgements where copy_id = c.id and withdrawal_event_id is null
         order by (strength = 'said') desc, id desc limit 1) s on true
       where c.id in (${which})) j
     where copies.id = j.id`)

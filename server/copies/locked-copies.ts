@@ -1,21 +1,21 @@
 import { and, desc, eq, sql, type SQL } from 'drizzle-orm'
 import { reviews, visibleTo, type Copy } from '../access/copy-access'
-import type { Asker } from '../access/roles'
+import type { Actor } from '../access/roles'
 import { isAnyOf } from '../db/asking'
 import type { Db, Tx } from '../db/client'
-import { actItems, acts, copies, people, type CopyState } from '../db/schema'
-import { invalid, notFound, somebodyFaster, type Problem } from '../platform/problem'
+import { auditEventItems, auditEvents, copies, people, type CopyState } from '../db/schema'
+import { invalid, notFound, conflict, type Problem } from '../platform/problem'
 
 /** What an act did: its id takes it back. */
-export interface Moved {
-  actId: number | null
+export interface MovedCopies {
+  eventId: number | null
   changed: number
   copies: { id: number, version: number }[]
   /** Copies that a release could not deliver, since another's stop stands. */
-  elsewhere?: Elsewhere[]
+  notReleased?: NotReleased[]
 }
 
-export interface Elsewhere {
+export interface NotReleased {
   id: number
   lane: Copy['lane']
   quarantine: string | null
@@ -26,32 +26,32 @@ export interface Elsewhere {
 export type Versions = Record<string, number> | 'any'
 
 /** Takes hold of copies that the asker sees, in one order. @throws where one is not theirs to see, or was changed since they saw it */
-export async function lockCopies(tx: Tx, asker: Asker, ids: readonly number[], versions: Versions): Promise<Copy[]> {
+export async function lockCopies(tx: Tx, actor: Actor, ids: readonly number[], versions: Versions): Promise<Copy[]> {
   const wanted = [...new Set(ids)]
   const rows = await tx
     .select()
     .from(copies)
-    .where(and(isAnyOf(copies.id, wanted), visibleTo(asker)))
+    .where(and(isAnyOf(copies.id, wanted), visibleTo(actor)))
     .orderBy(copies.id)
     .for('update')
   if (rows.length !== wanted.length) {
     const missing = wanted.length === 1 ? 'message of that number' : 'message behind some of these numbers'
-    throw (await letOutMeanwhile(tx, asker, wanted)) ?? notFound(missing)
+    throw (await letOutMeanwhile(tx, actor, wanted)) ?? notFound(missing)
   }
   if (versions !== 'any')
     for (const { id, version, subject } of rows) {
       if (versions[id] === undefined)
         throw invalid(`Say in which version you saw message ${id}.`, { versions: `That of ${id} is missing.` })
-      if (versions[id] !== version) throw somebodyFaster(`“${subject || 'This message'}”`)
+      if (versions[id] !== version) throw conflict(`“${subject || 'This message'}”`)
     }
   return rows
 }
 
 /** @throws where one of these copies is not the asker's to see */
-export async function mustSeeCopies(at: Db | Tx, asker: Asker, ids: readonly number[]): Promise<void> {
+export async function mustSeeCopies(at: Db | Tx, actor: Actor, ids: readonly number[]): Promise<void> {
   const wanted = [...new Set(ids)]
   if (!wanted.length) return
-  const seen = await at.select({ id: copies.id }).from(copies).where(and(isAnyOf(copies.id, wanted), visibleTo(asker)))
+  const seen = await at.select({ id: copies.id }).from(copies).where(and(isAnyOf(copies.id, wanted), visibleTo(actor)))
   if (seen.length !== wanted.length) throw notFound('message behind some of these numbers')
 }
 
@@ -59,25 +59,25 @@ export async function mustSeeCopies(at: Db | Tx, asker: Asker, ids: readonly num
  * Of two who review the same the later sees it no more, and is told who was first. Not what it was about: its number alone, which anybody
  * can count through, is no proof that they ever saw it.
  */
-export async function letOutMeanwhile(tx: Tx, asker: Asker, ids: readonly number[]): Promise<Problem | null> {
+export async function letOutMeanwhile(tx: Tx, actor: Actor, ids: readonly number[]): Promise<Problem | null> {
   const [last] = await tx
-    .select({ by: people.name, before: actItems.before })
-    .from(actItems)
-    .innerJoin(acts, eq(acts.id, actItems.actId))
-    .innerJoin(copies, eq(copies.id, actItems.copyId))
-    .leftJoin(people, eq(people.id, acts.personId))
+    .select({ by: people.name, before: auditEventItems.before })
+    .from(auditEventItems)
+    .innerJoin(auditEvents, eq(auditEvents.id, auditEventItems.eventId))
+    .innerJoin(copies, eq(copies.id, auditEventItems.copyId))
+    .leftJoin(people, eq(people.id, auditEvents.personId))
     .where(
       and(
-        isAnyOf(actItems.copyId, ids),
-        sql`${actItems.before} ->> 'lane' = 'quarantine'`,
+        isAnyOf(auditEventItems.copyId, ids),
+        sql`${auditEventItems.before} ->> 'lane' = 'quarantine'`,
         // What is null is not visible: a copy of nobody’s mailbox.
-        sql`(${visibleTo(asker) ?? sql`true`}) is not true`,
+        sql`(${visibleTo(actor) ?? sql`true`}) is not true`,
       ),
     )
-    .orderBy(desc(acts.id))
+    .orderBy(desc(auditEvents.id))
     .limit(1)
-  if (!last?.before || !reviews(asker, last.before.quarantineId ?? 'general')) return null
-  return somebodyFaster(`${last.by ?? 'Somebody'} has dealt with this message already: it`)
+  if (!last?.before || !reviews(actor, last.before.quarantineId ?? 'general')) return null
+  return conflict(`${last.by ?? 'Somebody'} has dealt with this message already: it`)
 }
 
 /** What of a copy an act changes, and its undo brings back. */
@@ -88,7 +88,7 @@ export function stateOf(copy: Copy): CopyState {
     folder: copy.folder,
     laneSince: copy.laneSince.toISOString(),
     movedBy: copy.movedBy,
-    rulingId: copy.rulingId,
+    decisionId: copy.decisionId,
     tags: copy.tags,
     important: copy.important,
     subject: copy.subject,
@@ -107,11 +107,11 @@ export function isOneOf(rows: readonly Pick<Copy, 'id'>[]): SQL {
 }
 
 /** What was done to copies, in which versions they are now. */
-export async function movedTo(tx: Tx, actId: number, rows: readonly Copy[]): Promise<Moved> {
+export async function movedTo(tx: Tx, eventId: number, rows: readonly Copy[]): Promise<MovedCopies> {
   const after = await tx
     .select({ id: copies.id, version: copies.version })
     .from(copies)
     .where(isOneOf(rows))
     .orderBy(copies.id)
-  return { actId, changed: rows.length, copies: after }
+  return { eventId, changed: rows.length, copies: after }
 }

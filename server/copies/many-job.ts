@@ -1,19 +1,19 @@
 import { and, asc, gt, lte, max, notInArray, sql } from 'drizzle-orm'
 import { isKeptHere, type KeptLane } from '#core'
-import { countMore, recordAct } from '../audit/record'
+import { countMore, recordEvent } from '../audit/record'
 import { reviews } from '../access/copy-access'
-import type { Asker } from '../access/roles'
+import type { Actor } from '../access/roles'
 import { db, jobsDb, type Tx } from '../db/client'
 import { copies } from '../db/schema'
-import { CannotBeDone, type JobKind } from '../jobs/kinds'
+import { PermanentJobError, type JobKind } from '../jobs/kinds'
 import { addJob } from '../jobs/store'
 import { matching, type CopyFilter } from './copy-conditions'
-import { judgeRows, notSaidYet } from './judgements'
+import { markRows, notSaidYet } from './judgements'
 import { notAskedFor } from '../retention/erase'
 import { isMovable, isThere, moveRows, mustReview, quarantineFor } from './moves'
 
 /** What is done to all copies that match. */
-type Deed = { lane: KeptLane, quarantine?: string | null, ownPlaces?: boolean } | { value: 'wanted' | 'unwanted' | null }
+type Action = { lane: KeptLane, quarantine?: string | null, ownPlaces?: boolean } | { value: 'wanted' | 'unwanted' | null }
 
 /** All copies that match a filter, but for some of them. */
 export interface ManyQuery extends CopyFilter {
@@ -21,31 +21,31 @@ export interface ManyQuery extends CopyFilter {
 }
 
 /** Work that was begun: its act takes it back, also while it goes on. */
-export interface Begun {
-  act: number
+export interface StartedJob {
+  eventId: number
   job: number
 }
 
-const AT_ONCE = 200
+const BATCH_SIZE = 200
 
 /**
  * Begins to move or judge all copies that match now. It goes on as a job; what comes in later is none of it, and what cannot be
  * moved stays where it is.
  */
-export async function beginMany(asker: Asker, { except = [], ...filter }: ManyQuery, deed: Deed): Promise<Begun> {
+export async function beginMany(actor: Actor, { except = [], ...filter }: ManyQuery, action: Action): Promise<StartedJob> {
   // Told now, and not by a job that fails.
-  await matching(asker, filter)
-  const to = 'lane' in deed ? await quarantineFor(deed.lane, deed.quarantine) : null
-  if (to !== null) mustReview(asker, to)
+  await matching(actor, filter)
+  const to = 'lane' in action ? await quarantineFor(action.lane, action.quarantine) : null
+  if (to !== null) mustReview(actor, to)
   return db().transaction(async (tx) => {
     const [newest] = await tx.select({ id: max(copies.id) }).from(copies)
-    const act = await recordAct(tx, {
-      personId: asker.id,
-      kind: 'lane' in deed ? 'moved' : 'judged',
-      detail: { ...deed, ...('lane' in deed ? { quarantine: to } : {}), count: 0 },
+    const eventId = await recordEvent(tx, {
+      personId: actor.id,
+      kind: 'lane' in action ? 'moved' : 'marked',
+      detail: { ...action, ...('lane' in action ? { quarantine: to } : {}), count: 0 },
     })
-    const payload = { filter, except, deed, to, upTo: newest?.id ?? 0 }
-    return { act, job: await addJob(tx, { kind: 'many', payload, personId: asker.id, actId: act }) }
+    const payload = { filter, except, action, to, upTo: newest?.id ?? 0 }
+    return { eventId, job: await addJob(tx, { kind: 'many', payload, personId: actor.id, eventId: eventId }) }
   })
 }
 
@@ -53,7 +53,7 @@ interface Payload {
   /** Its times as they are in JSON. */
   filter: Omit<CopyFilter, 'after' | 'before'> & { after?: string, before?: string }
   except: number[]
-  deed: Deed
+  action: Action
   to: string | null
   upTo: number
 }
@@ -61,7 +61,7 @@ interface Payload {
 /** Does it, each step with the rights that its asker has by then. */
 export const manyJob: JobKind = {
   async run(job) {
-    const { deed, to, ...payload } = job.payload as unknown as Payload
+    const { action, to, ...payload } = job.payload as unknown as Payload
     if (job.cursor === null) {
       const [count] = await jobsDb()
         .select({ n: sql<number>`count(*)::int` })
@@ -78,18 +78,18 @@ export const manyJob: JobKind = {
           .from(copies)
           .where(and(await matchingNow(actor!, payload), gt(copies.id, after)))
           .orderBy(asc(copies.id))
-          .limit(AT_ONCE)
+          .limit(BATCH_SIZE)
           .for('update')
-        more = rows.length === AT_ONCE
+        more = rows.length === BATCH_SIZE
         after = rows.at(-1)?.id ?? after
-        const moved = rows.length ? await doTo(tx, actor!, rows, { actId: job.actId!, deed, to }) : 0
+        const moved = rows.length ? await doTo(tx, actor!, rows, { eventId: job.eventId!, action, to }) : 0
         return { cursor: { after }, done: rows.length, moved }
       })
     }
   },
 }
 
-async function matchingNow(actor: Asker, { filter, except, upTo }: Pick<Payload, 'filter' | 'except' | 'upTo'>) {
+async function matchingNow(actor: Actor, { filter, except, upTo }: Pick<Payload, 'filter' | 'except' | 'upTo'>) {
   const { after: since, before: until, ...rest } = filter
   return and(
     await matching(actor, {
@@ -102,31 +102,31 @@ async function matchingNow(actor: Asker, { filter, except, upTo }: Pick<Payload,
   )
 }
 
-function mustStillReview(actor: Asker, quarantine: string | null): void {
+function mustStillReview(actor: Actor, quarantine: string | null): void {
   if (quarantine !== null && !reviews(actor, quarantine))
-    throw new CannotBeDone('You may no longer put mail into this quarantine. What had been moved by then stays, and can be undone.')
+    throw new PermanentJobError('You may no longer put mail into this quarantine. What had been moved by then stays, and can be undone.')
 }
 
-type Row = typeof copies.$inferSelect
+type Copy = typeof copies.$inferSelect
 
 async function doTo(
   tx: Tx,
-  asker: Asker,
-  rows: readonly Row[],
-  { actId, deed, to }: { actId: number, deed: Deed, to: string | null },
+  actor: Actor,
+  rows: readonly Copy[],
+  { eventId, action, to }: { eventId: number, action: Action, to: string | null },
 ): Promise<number> {
-  let changing: Row[]
-  if ('lane' in deed) {
-    const { lane, ownPlaces = false } = deed
-    changing = rows.filter(c => isKeptHere(c.lane) && !isThere(c, lane, to) && isMovable(asker, c, lane))
+  let changing: Copy[]
+  if ('lane' in action) {
+    const { lane, ownPlaces = false } = action
+    changing = rows.filter(c => isKeptHere(c.lane) && !isThere(c, lane, to) && isMovable(actor, c, lane))
     // A no to whoever asks has its reason, which is not said of so many.
     if (lane === 'bin') changing = await notAskedFor(tx, changing)
-    await moveRows(tx, asker, changing, { actId, lane, to, ownPlaces })
+    await moveRows(tx, actor, changing, { eventId, lane, to, ownPlaces })
   }
   else {
-    changing = await notSaidYet(tx, rows, deed.value)
-    await judgeRows(tx, asker, changing, { actId, value: deed.value })
+    changing = await notSaidYet(tx, rows, action.value)
+    await markRows(tx, actor, changing, { eventId, value: action.value })
   }
-  if (changing.length) await countMore(tx, actId, changing.length)
+  if (changing.length) await countMore(tx, eventId, changing.length)
   return changing.length
 }

@@ -1,19 +1,19 @@
 import { eq, sql } from 'drizzle-orm'
 import { isDelivered, isKeptAway, isKeptHere, type KeptLane } from '#core'
 import { db, type Tx } from '../db/client'
-import { actItems, copies, type CopyState } from '../db/schema'
-import { recordAct } from '../audit/record'
-import { mayLetOut, reviews, type Copy } from '../access/copy-access'
-import { may, type Asker } from '../access/roles'
-import { claimsOf, rulingRow } from './decision-rows'
+import { auditEventItems, copies, type CopyState } from '../db/schema'
+import { recordEvent } from '../audit/record'
+import { canReleaseCopy, reviews, type Copy } from '../access/copy-access'
+import { can, type Actor } from '../access/roles'
+import { claimsOf, decisionRow } from './decision-rows'
 import { notAskedFor } from '../retention/erase'
 import { sentenceFor } from '../access/others-clauses'
-import { isOneOf, lockCopies, movedTo, stateOf, type Elsewhere, type Moved, type Versions } from './locked-copies'
-import { implyWanted, judgeRows, notSaidYet } from './judgements'
-import { keepRuling } from './stored-decisions'
+import { isOneOf, lockCopies, movedTo, stateOf, type NotReleased, type MovedCopies, type Versions } from './locked-copies'
+import { implyWanted, markRows, notSaidYet } from './judgements'
+import { storeDecision } from './stored-decisions'
 import { settleRelease } from './releases'
 import { answerRequestsFor } from '../requests/request-answers'
-import { policyInForce } from '../policy/active-policy'
+import { activePolicy } from '../policy/active-policy'
 import { invalid, notAllowed, type Problem } from '../platform/problem'
 import { someAtATime } from '../platform/slices'
 
@@ -27,7 +27,7 @@ export interface Move {
   /** A release also goes by the reader's own places, instead of straight to the inbox. */
   ownPlaces?: boolean
   /** Said of them in the same act. */
-  judge?: 'wanted' | 'unwanted'
+  mark?: 'wanted' | 'unwanted'
   /** Why held mail is rejected, for the record and for whoever asked for it. */
   reason?: string
 }
@@ -38,35 +38,35 @@ export interface Move {
  * stop stands.
  */
 export async function moveCopies(
-  asker: Asker,
+  actor: Actor,
   ids: readonly number[],
-  { lane, quarantine = null, versions, ownPlaces = false, judge, reason }: Move,
-): Promise<Moved> {
+  { lane, quarantine = null, versions, ownPlaces = false, mark, reason }: Move,
+): Promise<MovedCopies> {
   const to = await quarantineFor(lane, quarantine)
   return db().transaction(async (tx) => {
-    const rows = await lockCopies(tx, asker, ids, versions)
-    if (to !== null) mustReview(asker, to)
-    for (const copy of rows) mayMove(asker, copy, lane)
+    const rows = await lockCopies(tx, actor, ids, versions)
+    if (to !== null) mustReview(actor, to)
+    for (const copy of rows) mustBeMovable(actor, copy, lane)
     if (lane === 'bin' && !reason) await mustNotBeAskedFor(tx, rows)
     const moving = rows.filter(c => !isThere(c, lane, to))
-    const judging = judge ? await notSaidYet(tx, rows, judge) : []
+    const judging = mark ? await notSaidYet(tx, rows, mark) : []
     const acted = rows.filter(c => moving.includes(c) || judging.includes(c))
-    if (!acted.length) return { actId: null, changed: 0, copies: rows.map(c => ({ id: c.id, version: c.version })) }
-    const kind = moving.length ? kindOfMove(moving, lane) : 'judged'
-    const actId = await recordAct(tx, {
-      personId: asker.id,
+    if (!acted.length) return { eventId: null, changed: 0, copies: rows.map(c => ({ id: c.id, version: c.version })) }
+    const kind = moving.length ? kindOfMove(moving, lane) : 'marked'
+    const eventId = await recordEvent(tx, {
+      personId: actor.id,
       kind,
       detail: {
         ...(moving.length ? { lane, quarantine: to } : {}),
         count: acted.length,
-        ...(judge ? { value: judge } : {}),
+        ...(mark ? { value: mark } : {}),
         ...(reason ? { reason } : {}),
         ...(ownPlaces ? { ownPlaces } : {}),
       },
     })
-    const elsewhere = moving.length ? await moveRows(tx, asker, moving, { actId, lane, to, ownPlaces, reason }) : []
-    if (judge) await judgeRows(tx, asker, judging, { actId, value: judge })
-    return { ...(await movedTo(tx, actId, acted)), ...(kind === 'released' ? { elsewhere } : {}) }
+    const notReleased = moving.length ? await moveRows(tx, actor, moving, { eventId, lane, to, ownPlaces, reason }) : []
+    if (mark) await markRows(tx, actor, judging, { eventId, value: mark })
+    return { ...(await movedTo(tx, eventId, acted)), ...(kind === 'released' ? { notReleased } : {}) }
   })
 }
 
@@ -82,14 +82,14 @@ export function isThere(copy: Pick<Copy, 'lane' | 'quarantineId'>, lane: KeptLan
   return copy.lane === lane && copy.quarantineId === quarantine
 }
 
-function kindOfMove(moving: readonly Copy[], lane: KeptLane): 'released' | 'rejected' | 'moved' {
+function kindOfMove(moving: readonly Copy[], lane: KeptLane): 'released' | 'binned' | 'moved' {
   if (!moving.some(c => c.lane === 'quarantine')) return 'moved'
-  return lane === 'bin' ? 'rejected' : isKeptAway(lane) ? 'moved' : 'released'
+  return lane === 'bin' ? 'binned' : isKeptAway(lane) ? 'moved' : 'released'
 }
 
 /** Where copies go, as part of which act. */
 export interface Moving {
-  actId: number
+  eventId: number
   lane: KeptLane
   /** The quarantine, where that is the lane. */
   to: string | null
@@ -102,77 +102,77 @@ export interface Moving {
 /** Moves locked copies, as part of an act that is on record. @returns those that a release could not deliver */
 export async function moveRows(
   tx: Tx,
-  asker: Asker,
+  actor: Actor,
   rows: readonly Copy[],
-  { actId, lane, to, ownPlaces, reason, unseen = false }: Moving,
-): Promise<Elsewhere[]> {
+  { eventId, lane, to, ownPlaces, reason, unseen = false }: Moving,
+): Promise<NotReleased[]> {
   const releasing = isKeptAway(lane) ? [] : rows.filter(c => c.lane === 'quarantine')
   const plain = rows.filter(c => !releasing.includes(c))
   const now = new Date()
-  const after: CopyState = { lane, quarantineId: to, folder: null, laneSince: now.toISOString(), movedBy: asker.name }
+  const after: CopyState = { lane, quarantineId: to, folder: null, laneSince: now.toISOString(), movedBy: actor.name }
   if (plain.length) {
-    await someAtATime(plain, some => tx.insert(actItems).values(some.map(c => ({ actId, copyId: c.id, before: stateOf(c), after }))))
+    await someAtATime(plain, some => tx.insert(auditEventItems).values(some.map(c => ({ eventId, copyId: c.id, before: stateOf(c), after }))))
     await tx
       .update(copies)
       .set({ ...after, laneSince: now, version: sql`${copies.version} + 1` })
       .where(isOneOf(plain))
   }
-  const elsewhere = releasing.length ? await releaseRows(tx, asker, releasing, { actId, lane, ownPlaces, now }) : []
-  await implyWanted(tx, asker, actId, isDelivered(lane) && !unseen ? rows : [])
-  const stuck = new Set(elsewhere.map(e => e.id))
-  const answer = { actId, by: asker.id, reason }
-  if (isDelivered(lane)) await answerRequestsFor(tx, rows.filter(c => !stuck.has(c.id)), { ...answer, state: 'given' })
+  const notReleased = releasing.length ? await releaseRows(tx, actor, releasing, { eventId, lane, ownPlaces, now }) : []
+  await implyWanted(tx, actor, eventId, isDelivered(lane) && !unseen ? rows : [])
+  const stuck = new Set(notReleased.map(e => e.id))
+  const answer = { eventId, by: actor.id, reason }
+  if (isDelivered(lane)) await answerRequestsFor(tx, rows.filter(c => !stuck.has(c.id)), { ...answer, state: 'released' })
   else if (lane === 'bin') await answerRequestsFor(tx, rows, { ...answer, state: 'declined' })
-  return elsewhere
+  return notReleased
 }
 
 // Out of a quarantine a copy is settled again.
 async function releaseRows(
   tx: Tx,
-  asker: Asker,
+  actor: Actor,
   rows: readonly Copy[],
-  { actId, lane, ownPlaces, now }: Omit<Moving, 'to'> & { now: Date },
-): Promise<Elsewhere[]> {
-  const inForce = await policyInForce()
-  const elsewhere: Elsewhere[] = []
+  { eventId, lane, ownPlaces, now }: Omit<Moving, 'to'> & { now: Date },
+): Promise<NotReleased[]> {
+  const active = await activePolicy()
+  const notReleased: NotReleased[] = []
   for (const copy of rows) {
-    const settled = await settleRelease(tx, copy, inForce, { now, ownPlaces })
+    const settled = await settleRelease(tx, copy, active, { now, ownPlaces })
     // Where nobody else stops it, it goes where it was sent.
     const sent = { lane, quarantineId: null, folder: null }
-    const state = settled ? { ...settled.state, ...(settled.delivered && lane === 'slow lane' ? sent : {}) } : sent
+    const state = settled ? { ...settled.state, ...(settled.delivered && lane === 'lowPriority' ? sent : {}) } : sent
     const after = {
       ...state,
-      movedBy: settled && !settled.delivered ? null : asker.name,
-      rulingId: settled
-        ? await keepRuling(tx, copy.id, rulingRow(settled.ruling, now.toISOString()), claimsOf(settled.ruling))
-        : copy.rulingId,
+      movedBy: settled && !settled.delivered ? null : actor.name,
+      decisionId: settled
+        ? await storeDecision(tx, copy.id, decisionRow(settled.decision, now.toISOString()), claimsOf(settled.decision))
+        : copy.decisionId,
     }
-    await tx.insert(actItems).values({ actId, copyId: copy.id, before: stateOf(copy), after: { ...after, laneSince: now.toISOString() } })
+    await tx.insert(auditEventItems).values({ eventId, copyId: copy.id, before: stateOf(copy), after: { ...after, laneSince: now.toISOString() } })
     await tx
       .update(copies)
       .set({ ...after, laneSince: now, version: copy.version + 1 })
       .where(eq(copies.id, copy.id))
     if (settled && !settled.delivered)
-      elsewhere.push({
+      notReleased.push({
         id: copy.id,
-        lane: settled.ruling.lane,
-        quarantine: settled.ruling.quarantine,
-        why: sentenceFor(asker, settled.ruling, inForce.policy),
+        lane: settled.decision.lane,
+        quarantine: settled.decision.quarantine,
+        why: sentenceFor(actor, settled.decision, active.policy),
       })
   }
-  return elsewhere
+  return notReleased
 }
 
 async function knownQuarantine(id: string): Promise<void> {
-  const { policy } = await policyInForce()
+  const { policy } = await activePolicy()
   if (!policy.quarantines.some(q => q.id === id))
     throw invalid(`There is no quarantine “${id}”.`, { quarantine: 'Choose one that exists.' })
 }
 
-function mayMove(asker: Asker, copy: Copy, lane: KeptLane): void {
+function mustBeMovable(actor: Actor, copy: Copy, lane: KeptLane): void {
   if (!isKeptHere(copy.lane))
     throw invalid(`“${copy.subject}” was ${copy.lane}: there is nothing here that could be moved.`)
-  if (!isMovable(asker, copy, lane)) throw notAHolder()
+  if (!isMovable(actor, copy, lane)) throw notAHolder()
 }
 
 // A no is read by whoever asked.
@@ -187,16 +187,16 @@ async function mustNotBeAskedFor(tx: Tx, rows: readonly Copy[]): Promise<void> {
 }
 
 /** Whether somebody may send a copy to a lane, as far as quarantines have a say in it. */
-export function isMovable(asker: Asker, copy: Copy, lane: KeptLane): boolean {
-  if (lane === 'quarantine' && !may(asker, 'hold and release')) return false
+export function isMovable(actor: Actor, copy: Copy, lane: KeptLane): boolean {
+  if (lane === 'quarantine' && !can(actor, 'hold and release')) return false
   // Its reader may let it out where that is so settled, and put it nowhere else.
-  return copy.lane !== 'quarantine' || (isDelivered(lane) ? mayLetOut(asker, copy) : reviews(asker, copy.quarantineId ?? 'general'))
+  return copy.lane !== 'quarantine' || (isDelivered(lane) ? canReleaseCopy(actor, copy) : reviews(actor, copy.quarantineId ?? 'general'))
 }
 
 /** @throws where a quarantine is not the asker's to put mail into */
-export function mustReview(asker: Asker, quarantine: string): void {
-  if (!may(asker, 'hold and release')) throw notAHolder()
-  if (!reviews(asker, quarantine)) throw notAllowed('Only those who review this quarantine, and administrators, put mail into it.')
+export function mustReview(actor: Actor, quarantine: string): void {
+  if (!can(actor, 'hold and release')) throw notAHolder()
+  if (!reviews(actor, quarantine)) throw notAllowed('Only those who review this quarantine, and administrators, put mail into it.')
 }
 
 function notAHolder(): Problem {

@@ -9,7 +9,7 @@ import { log } from '../platform/log'
 import { hasThreads, runOn, TookTooLong } from '../platform/threads'
 import { newStart } from '../platform/work-clock'
 
-const MOST_SECONDS = 5
+const MAX_SECONDS = 5
 
 /**
  * The HTML of a message made harmless; null where it has none that can be shown. It is made at the first opening and kept,
@@ -33,11 +33,11 @@ async function makeHarmless(bytes: Uint8Array): Promise<string | null> {
   if (!hasThreads()) return openHere({ bytes })
   const start = newStart()
   try {
-    return await runOn<string | null>('opening', 'open', { bytes, start }, { seconds: MOST_SECONDS, start })
+    return await runOn<string | null>('opening', 'open', { bytes, start }, { seconds: MAX_SECONDS, start })
   }
   catch (error) {
     if (!(error instanceof TookTooLong)) throw error
-    log.warn({ seconds: MOST_SECONDS }, 'the HTML of a message took too long to make harmless; its text alone is shown')
+    log.warn({ seconds: MAX_SECONDS }, 'the HTML of a message took too long to make harmless; its text alone is shown')
     return null
   }
 }

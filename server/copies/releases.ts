@@ -1,17 +1,17 @@
 import { and, eq, isNull, sql } from 'drizzle-orm'
-import { isDelivered, type DoorRuling } from '#core'
+import { isDelivered, type FinalDecision } from '#core'
 import type { Tx } from '../db/client'
-import { actItems, acts } from '../db/schema'
-import { stateByRuling } from './decision-rows'
+import { auditEventItems, auditEvents } from '../db/schema'
+import { stateByDecision } from './decision-rows'
 import type { Copy } from '../access/copy-access'
-import type { InForce } from '../policy/active-policy'
+import type { ActivePolicy } from '../policy/active-policy'
 import { readAndDecide } from '../intake/reading'
 import { storedMessage } from '../intake/stored-message'
 
 /** What a release comes to for one copy. */
 export interface Release {
-  ruling: DoorRuling
-  state: ReturnType<typeof stateByRuling>
+  decision: FinalDecision
+  state: ReturnType<typeof stateByDecision>
   /** It is delivered; otherwise another's stop stands. */
   delivered: boolean
 }
@@ -25,12 +25,12 @@ export interface Release {
 export async function settleRelease(
   tx: Tx,
   copy: Copy,
-  inForce: InForce,
+  active: ActivePolicy,
   { now, ownPlaces }: { now: Date, ownPlaces: boolean },
 ): Promise<Release | null> {
   const stored = await storedMessage(copy, tx)
   if (!stored) return null
-  const { message, rulings } = await readAndDecide(
+  const { message, decisions } = await readAndDecide(
     {
       ...stored,
       recipients: [copy.recipient],
@@ -39,30 +39,30 @@ export async function settleRelease(
         release: { quarantines: [copy.quarantineId ?? 'general', ...(await releasedFrom(tx, copy))], ownPlaces },
       },
     },
-    inForce.edition,
+    active.edition,
   )
-  const settled = rulings[0]!
-  const ruling: DoorRuling = {
+  const settled = decisions[0]!
+  const decision: FinalDecision = {
     ...settled,
     decidedLane: settled.lane,
-    lane: settled.lane === 'refused' || settled.lane === 'dropped' ? 'bin' : settled.lane,
+    lane: settled.lane === 'refused' || settled.lane === 'discarded' ? 'bin' : settled.lane,
   }
-  const delivered = isDelivered(ruling.lane)
-  return { ruling, state: stateByRuling(ruling, message.content), delivered }
+  const delivered = isDelivered(decision.lane)
+  return { decision, state: stateByDecision(decision, message.content), delivered }
 }
 
 // Two quarantines that both hold a copy would otherwise hand it to and fro.
 async function releasedFrom(tx: Tx, copy: Copy): Promise<string[]> {
   const rows = await tx
-    .selectDistinct({ quarantine: sql<string | null>`${actItems.before} ->> 'quarantineId'` })
-    .from(actItems)
-    .innerJoin(acts, eq(acts.id, actItems.actId))
+    .selectDistinct({ quarantine: sql<string | null>`${auditEventItems.before} ->> 'quarantineId'` })
+    .from(auditEventItems)
+    .innerJoin(auditEvents, eq(auditEvents.id, auditEventItems.eventId))
     .where(
       and(
-        eq(actItems.copyId, copy.id),
-        eq(acts.kind, 'released'),
-        sql`${actItems.before} ->> 'lane' = 'quarantine'`,
-        isNull(sql`(select u.id from acts u where u.undoes = ${acts.id})`),
+        eq(auditEventItems.copyId, copy.id),
+        eq(auditEvents.kind, 'released'),
+        sql`${auditEventItems.before} ->> 'lane' = 'quarantine'`,
+        isNull(sql`(select u.id from audit_events u where u.undoes = ${auditEvents.id})`),
       ),
     )
   return rows.flatMap(r => r.quarantine ?? [])

@@ -1,21 +1,21 @@
 import { eq } from 'drizzle-orm'
 import type { Tx } from '../db/client'
-import { copies, rulingClaims, rulings } from '../db/schema'
-import type { claimsOf, rulingRow } from './decision-rows'
+import { copies, decisionClaims, decisions } from '../db/schema'
+import type { claimsOf, decisionRow } from './decision-rows'
 
 /** Keeps a ruling with its claims as the copy's newest. */
-export async function keepRuling(
+export async function storeDecision(
   tx: Tx,
   copyId: number,
-  ruling: ReturnType<typeof rulingRow>,
+  decision: ReturnType<typeof decisionRow>,
   claims: ReturnType<typeof claimsOf>,
 ): Promise<number> {
-  const before = await tx.select({ id: rulings.id }).from(rulings).where(eq(rulings.copyId, copyId))
+  const before = await tx.select({ id: decisions.id }).from(decisions).where(eq(decisions.copyId, copyId))
   const [row] = await tx
-    .insert(rulings)
-    .values({ ...ruling, at: new Date(ruling.at), copyId, sequence: before.length + 1 })
-    .returning({ id: rulings.id })
-  if (claims.length) await tx.insert(rulingClaims).values(claims.map(c => ({ ...c, rulingId: row!.id, copyId })))
-  await tx.update(copies).set({ rulingId: row!.id }).where(eq(copies.id, copyId))
+    .insert(decisions)
+    .values({ ...decision, at: new Date(decision.at), copyId, sequence: before.length + 1 })
+    .returning({ id: decisions.id })
+  if (claims.length) await tx.insert(decisionClaims).values(claims.map(c => ({ ...c, decisionId: row!.id, copyId })))
+  await tx.update(copies).set({ decisionId: row!.id }).where(eq(copies.id, copyId))
   return row!.id
 }

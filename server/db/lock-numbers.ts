@@ -6,7 +6,7 @@ export const LOCK_NUMBERS = {
   settings: 0x50_be_04,
   users: 0x50_be_05,
   deletion: 0x50_be_06,
-  reviewOrder: 0x50_be_07,
+  reviewRank: 0x50_be_07,
   migration: 0x50_be_12,
   /** The first of two numbers; the second is the pool of workers, hashed. */
   job: 0x50_be_30,

@@ -19,7 +19,7 @@ import {
 import type { Role } from '../access/roles'
 import type { ChangeProblem, PolicyChange } from '#core/change'
 import type { Why } from '#core/review'
-import type { Claim, Content, Finding, Attempt, Effect, EntryKind, Lane, PhraseItem, Rule, Binding, Reason, Stop } from '#core'
+import type { Claim, Content, Finding, Attempt, Effect, EntryKind, Lane, PhraseItem, Rule, Assignment, Reason, Stop } from '#core'
 
 const id = () => bigint({ mode: 'number' }).primaryKey().generatedAlwaysAsIdentity()
 const ref = () => bigint({ mode: 'number' })
@@ -38,9 +38,9 @@ export const people = pgTable('people', {
   sessionEpoch: integer().notNull().default(0),
   createdAt: at().notNull().defaultNow(),
   /** Since when they are here no more: then nobody signs in as them. */
-  leftAt: at(),
+  deactivatedAt: at(),
   /** To whom their mail and their clauses were handed over. */
-  handedTo: text(),
+  successorId: text(),
   /** Counted up by every change of what is known of them: a change names the one that it saw. */
   version: integer().notNull().default(0),
 })
@@ -100,7 +100,7 @@ export const domains = pgTable('domains', { domain: text().primaryKey() })
 
 export const trust = pgTable('trust', {
   id: id(),
-  kind: text().$type<'relay' | 'own network'>().notNull(),
+  kind: text().$type<'relay' | 'ownNetwork'>().notNull(),
   network: text().notNull(),
   authservId: text(),
 })
@@ -132,7 +132,7 @@ export const lists = pgTable(
     name: text().notNull(),
     owner: text().notNull(),
     usualSide: text().$type<'allow' | 'block'>().notNull(),
-    on: boolean().notNull(),
+    enabled: boolean().notNull(),
   },
   t => [
     uniqueIndex('lists_current')
@@ -178,22 +178,22 @@ export const entries = pgTable(
   ],
 )
 
-export const bindings = pgTable(
-  'bindings',
+export const assignments = pgTable(
+  'assignments',
   {
     ...versioned(),
     listId: text().notNull(),
     owner: text().notNull(),
     side: text().$type<'allow' | 'block'>().notNull(),
-    must: boolean().notNull(),
-    state: text().$type<Binding['state']>().notNull(),
-    direction: text().$type<NonNullable<Binding['direction']>>().notNull(),
-    stop: jsonb().$type<Binding['stop']>(),
-    protect: jsonb().$type<Binding['protect']>(),
-    counts: text().$type<NonNullable<Binding['counts']>>(),
+    mandatory: boolean().notNull(),
+    state: text().$type<Assignment['state']>().notNull(),
+    direction: text().$type<NonNullable<Assignment['direction']>>().notNull(),
+    stop: jsonb().$type<Assignment['stop']>(),
+    protect: jsonb().$type<Assignment['protect']>(),
+    counts: text().$type<NonNullable<Assignment['counts']>>(),
   },
   t => [
-    uniqueIndex('bindings_current')
+    uniqueIndex('assignments_current')
       .on(t.id)
       .where(sql`to_version is null`),
     index().on(t.listId),
@@ -208,8 +208,8 @@ export const rules = pgTable(
     description: text(),
     group: text(),
     owner: text().notNull(),
-    must: boolean().notNull(),
-    raised: boolean(),
+    mandatory: boolean().notNull(),
+    overridesLists: boolean(),
     state: text().$type<Rule['state']>().notNull(),
     direction: text().$type<NonNullable<Rule['direction']>>().notNull(),
     when: jsonb().$type<Rule['when']>().notNull(),
@@ -380,7 +380,7 @@ export const copies = pgTable(
     folder: text(),
     laneSince: at().notNull(),
     receivedAt: at().notNull(),
-    rulingId: ref(),
+    decisionId: ref(),
     /** What people said or implied; null is unjudged. */
     judgement: text().$type<'wanted' | 'unwanted'>(),
     judgementStrength: text().$type<'said' | 'implied'>(),
@@ -402,7 +402,7 @@ export const copies = pgTable(
     likely: smallint().notNull().default(0),
     likelyWhy: jsonb().$type<Why[]>(),
     /** Null until that is worked out, and again by a trigger whenever what it follows from changes. */
-    orderedAt: at(),
+    rankedAt: at(),
     /** The deciding reason in a few words. */
     decided: text().notNull(),
     /** Whose clause it names, where it is one person's own: others do not read its name. */
@@ -438,9 +438,9 @@ export const copies = pgTable(
     index('copies_review_by_subject')
       .on(t.lane, t.quarantineId, t.reviewSubject, t.likely.desc(), t.id.desc())
       .where(REVIEWED),
-    index('copies_not_ordered')
+    index('copies_not_ranked')
       .on(t.id)
-      .where(sql`ordered_at is null and lane in ('spam', 'quarantine', 'slow lane', 'bin')`),
+      .where(sql`ranked_at is null and lane in ('spam', 'quarantine', 'lowPriority', 'bin')`),
     // What leaves soon.
     index('copies_lane_since')
       .on(t.lane, t.laneSince)
@@ -450,8 +450,8 @@ export const copies = pgTable(
   ],
 )
 
-export const rulings = pgTable(
-  'rulings',
+export const decisions = pgTable(
+  'decisions',
   {
     id: id(),
     copyId: ref()
@@ -467,23 +467,23 @@ export const rulings = pgTable(
     decidedBy: integer(),
     at: at().notNull(),
   },
-  t => [unique('rulings_sequence').on(t.copyId, t.sequence)],
+  t => [unique('decisions_sequence').on(t.copyId, t.sequence)],
 )
 
-export const rulingClaims = pgTable(
-  'ruling_claims',
+export const decisionClaims = pgTable(
+  'decision_claims',
   {
-    rulingId: ref()
+    decisionId: ref()
       .notNull()
-      .references(() => rulings.id, { onDelete: 'cascade' }),
+      .references(() => decisions.id, { onDelete: 'cascade' }),
     copyId: ref().notNull(),
     clauseKind: text().$type<'list' | 'rule' | 'score' | 'learned'>().notNull(),
     clauseId: text().notNull(),
     listId: text(),
     entryId: text(),
-    fate: text().notNull(),
+    outcome: text().notNull(),
   },
-  t => [index().on(t.rulingId), index().on(t.clauseId, t.copyId), index().on(t.entryId, t.copyId), index().on(t.listId, t.copyId)],
+  t => [index().on(t.decisionId), index().on(t.clauseId, t.copyId), index().on(t.entryId, t.copyId), index().on(t.listId, t.copyId)],
 )
 
 /** What counts attempts to sign in, for all processes together. */
@@ -496,8 +496,8 @@ export const rateLimits = pgTable('rate_limits', {
 
 // What people did
 
-export const acts = pgTable(
-  'acts',
+export const auditEvents = pgTable(
+  'audit_events',
   {
     id: id(),
     at: at().notNull().defaultNow(),
@@ -510,7 +510,7 @@ export const acts = pgTable(
   t => [
     index().on(t.at),
     index().on(t.personId, t.at),
-    uniqueIndex('acts_undone_once')
+    uniqueIndex('audit_events_undone_once')
       .on(t.undoes)
       .where(sql`undoes is not null`),
   ],
@@ -523,7 +523,7 @@ export interface CopyState {
   laneSince: string
   movedBy: string | null
   /** What a release settles anew besides. */
-  rulingId?: number | null
+  decisionId?: number | null
   tags?: string[]
   important?: boolean
   subject?: string
@@ -531,17 +531,17 @@ export interface CopyState {
   decidedOwner?: string | null
 }
 
-export const actItems = pgTable(
-  'act_items',
+export const auditEventItems = pgTable(
+  'audit_event_items',
   {
-    actId: ref()
+    eventId: ref()
       .notNull()
-      .references(() => acts.id, { onDelete: 'cascade' }),
+      .references(() => auditEvents.id, { onDelete: 'cascade' }),
     copyId: ref().notNull(),
     before: jsonb().$type<CopyState | null>(),
     after: jsonb().$type<CopyState | null>(),
   },
-  t => [primaryKey({ columns: [t.actId, t.copyId] }), index().on(t.copyId)],
+  t => [primaryKey({ columns: [t.eventId, t.copyId] }), index().on(t.copyId)],
 )
 
 export const judgements = pgTable(
@@ -554,12 +554,12 @@ export const judgements = pgTable(
     personId: text(),
     value: text().$type<'wanted' | 'unwanted'>().notNull(),
     strength: text().$type<'said' | 'implied'>().notNull(),
-    actId: ref().notNull(),
+    eventId: ref().notNull(),
     /** The act that withdrew it, or null while it stands. */
-    withdrawnBy: ref(),
+    withdrawalEventId: ref(),
     at: at().notNull().defaultNow(),
   },
-  t => [index().on(t.copyId), index().on(t.actId)],
+  t => [index().on(t.copyId), index().on(t.eventId)],
 )
 
 /** Long work: how far it is, by whom it was asked for, and what it did. The queue itself is graphile-worker's. */
@@ -579,7 +579,7 @@ export const jobs = pgTable(
     total: integer(),
     moved: integer().notNull().default(0),
     /** The act that it is part of, and by which it is taken back. */
-    actId: ref(),
+    eventId: ref(),
     personId: text(),
     /** Somebody asked it to stop. */
     stopping: boolean().notNull().default(false),
@@ -590,7 +590,7 @@ export const jobs = pgTable(
   },
   t => [
     index().on(t.personId, t.id),
-    index().on(t.actId),
+    index().on(t.eventId),
     uniqueIndex('jobs_one_at_a_time')
       .on(t.kind, t.key)
       .where(sql`state in ('waiting', 'running')`),
@@ -626,8 +626,8 @@ export const proposals = pgTable(
     answeredAt: at(),
     reason: text(),
     /** The act by which they were proposed, and the one by which they are in force. */
-    proposedBy: ref(),
-    actId: ref(),
+    proposalEventId: ref(),
+    eventId: ref(),
     /** Whoever proposed them has read the answer. */
     seenAt: at(),
   },
@@ -636,7 +636,7 @@ export const proposals = pgTable(
       .on(t.id)
       .where(sql`state = 'open'`),
     index('proposals_by_person').on(t.personId, t.id),
-    index('proposals_by_act').on(t.actId),
+    index('proposals_by_event').on(t.eventId),
   ],
 )
 export type ProposalState = 'open' | 'accepted' | 'declined' | 'withdrawn'
@@ -649,10 +649,10 @@ export const quarantineSettings = pgTable('quarantine_settings', {
   waitDays: integer(),
   afterWait: text().$type<AfterWait>().notNull().default('bin'),
   /** Its readers see what is held, are told of it, may ask for it, may release it themselves. */
-  seen: boolean().notNull().default(true),
-  told: boolean().notNull().default(false),
-  mayAsk: boolean().notNull().default(true),
-  mayRelease: boolean().notNull().default(false),
+  visible: boolean().notNull().default(true),
+  notified: boolean().notNull().default(false),
+  canRequest: boolean().notNull().default(true),
+  canRelease: boolean().notNull().default(false),
   /** Counted up by every change of them. */
   version: integer().notNull().default(0),
 })
@@ -671,8 +671,8 @@ export const quarantineReviewers = pgTable(
 )
 
 /** Readers who asked for held mail, and the answers. */
-export const requests = pgTable(
-  'requests',
+export const releaseRequests = pgTable(
+  'release_requests',
   {
     id: id(),
     copyId: ref()
@@ -687,20 +687,20 @@ export const requests = pgTable(
     /** Why not. */
     reason: text(),
     /** The act by which it was asked, and the one that answered it. */
-    askedBy: ref(),
-    actId: ref(),
+    requestEventId: ref(),
+    eventId: ref(),
     /** Whoever asked has read the answer. */
     seenAt: at(),
   },
   t => [
-    uniqueIndex('requests_open')
+    uniqueIndex('release_requests_open')
       .on(t.copyId, t.personId)
       .where(sql`state = 'open'`),
-    index('requests_by_person').on(t.personId, t.id),
-    index('requests_by_act').on(t.actId),
+    index('release_requests_by_person').on(t.personId, t.id),
+    index('release_requests_by_event').on(t.eventId),
   ],
 )
-export type RequestState = 'open' | 'given' | 'declined' | 'withdrawn'
+export type RequestState = 'open' | 'released' | 'declined' | 'withdrawn'
 
 /** What the checks found, by version; the newest is read. */
 export const findings = pgTable('findings', {

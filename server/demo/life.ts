@@ -1,7 +1,7 @@
 import { and, desc, eq, sql } from 'drizzle-orm'
 import { db } from '../db/client'
-import { copies, requests } from '../db/schema'
-import { askFor } from '../requests/requests'
+import { copies, releaseRequests } from '../db/schema'
+import { requestRelease } from '../requests/requests'
 import { findPerson } from '../users/people'
 
 /** Days for which mail counts as having been here when the demo is loaded: some of it is about to leave. */
@@ -21,8 +21,8 @@ export async function ageMail(): Promise<void> {
 }
 
 /** A chandler's honest invoices are held, and three readers ask for one each. */
-export async function askForSome(): Promise<void> {
-  const [there] = await db().select({ id: requests.id }).from(requests).limit(1)
+export async function requestSome(): Promise<void> {
+  const [there] = await db().select({ id: releaseRequests.id }).from(releaseRequests).limit(1)
   if (there) return
   const held = await db()
     .select({ id: copies.id, personId: copies.personId })
@@ -31,7 +31,7 @@ export async function askForSome(): Promise<void> {
     .orderBy(desc(copies.receivedAt), desc(copies.id))
   const first = new Map(held.flatMap(h => (h.personId ? [[h.personId, h.id] as const] : [])).reverse())
   for (const [i, [personId, id]] of [...first].slice(0, NOTES.length).entries()) {
-    const asker = await findPerson(personId)
-    if (asker) await askFor(asker, [id], NOTES[i]!)
+    const actor = await findPerson(personId)
+    if (actor) await requestRelease(actor, [id], NOTES[i]!)
   }
 }

@@ -18,16 +18,16 @@ import { LOCK_NUMBERS } from '../db/lock-numbers'
 import { addresses, attempts, copies, demoTruth, memberships, people, proposals, settings, trust } from '../db/schema'
 import { receive, recordRefusedAttempt } from '../intake/intake'
 import { log } from '../platform/log'
-import { judgeCopies } from '../copies/judgements'
+import { markCopies } from '../copies/judgements'
 import { moveCopies } from '../copies/moves'
 import { propose } from '../requests/proposals'
-import { ageMail, askForSome } from './life'
+import { ageMail, requestSome } from './life'
 import { hashPassword } from '../users/passwords'
 import { addDepartment, findPerson } from '../users/people'
 import { differences } from '#core/change'
 import { addDomains } from '../users/domains'
 import { changeClauses } from '../policy/apply'
-import { policyInForce, refreshPeople } from '../policy/active-policy'
+import { activePolicy, refreshPeople } from '../policy/active-policy'
 
 interface DemoState {
   anchor: string
@@ -35,7 +35,7 @@ interface DemoState {
   done: boolean
 }
 
-const AT_ONCE = 6
+const BATCH_SIZE = 6
 
 /**
  * Loads the invented harbour office once: its people, its policy, and its mail through the real reading and deciding.
@@ -53,11 +53,11 @@ export async function loadDemo(anchor: string | undefined, messages: number): Pr
     if (!state) return
     await refreshPeople()
     await loadMail(state)
-    await judgeSome()
+    await markSome()
     await refuseSome(state)
     await proposeSome()
     await ageMail()
-    await askForSome()
+    await requestSome()
     await db()
       .update(settings)
       .set({ value: { ...state, done: true } })
@@ -105,7 +105,7 @@ async function makeWorld(anchor: string | undefined, messages: number): Promise<
   await db().transaction(async (tx) => {
     await addDomains(tx, TRUST.ownDomains)
     for (const relay of TRUST.relays) await tx.insert(trust).values({ kind: 'relay', network: relay.network, authservId: relay.authservId })
-    for (const network of TRUST.ownNetworks) await tx.insert(trust).values({ kind: 'own network', network })
+    for (const network of TRUST.ownNetworks) await tx.insert(trust).values({ kind: 'ownNetwork', network })
     for (const department of DEPARTMENTS) await addDepartment(tx, department)
     for (const person of PEOPLE) await addDemoPerson(tx, person, hash)
     await changeClauses(null, async ({ policy }) => differences(policy, read.policy), {
@@ -114,8 +114,8 @@ async function makeWorld(anchor: string | undefined, messages: number): Promise<
     })
     await tx.insert(settings).values([
       { key: 'demo', value: state },
-      { key: 'public providers', value: TRUST.publicProviders },
-      { key: 'upstream marks', value: TRUST.marks },
+      { key: 'publicProviders', value: TRUST.publicProviders },
+      { key: 'upstreamVerdicts', value: TRUST.upstreamVerdicts },
     ])
   })
   return state
@@ -145,7 +145,7 @@ async function loadMail(state: DemoState): Promise<void> {
       if (++loaded % 400 === 0) log.info({ loaded, of: state.messages }, 'loading the demo')
     }
   }
-  await Promise.all(Array.from({ length: AT_ONCE }, take))
+  await Promise.all(Array.from({ length: BATCH_SIZE }, take))
 }
 
 // Once: broken off before the demo was done, it finds its own.
@@ -163,7 +163,7 @@ async function refuseSome(state: DemoState): Promise<void> {
 // About a third of the archive is judged, as in life, by the people themselves; a few wrongly stopped ones were fetched back.
 /** What an office worker would have changed, and waits for an answer. */
 async function proposeSome(): Promise<void> {
-  const { policy } = await policyInForce()
+  const { policy } = await activePolicy()
   const rule = policy.rules.find(r => r.id === 'fee-demands')
   const held = await db()
     .select({ id: copies.id, personId: copies.personId })
@@ -171,12 +171,12 @@ async function proposeSome(): Promise<void> {
     .where(and(eq(copies.lane, 'quarantine'), eq(copies.senderAddress, 'accounts@quayline.example'), eq(copies.judgement, 'wanted')))
     .orderBy(desc(copies.receivedAt), desc(copies.id))
     .limit(20)
-  const asker = await findPerson(personId(PEOPLE.find(p => p.mailboxes[0] === 'worker')!))
-  const own = held.filter(c => c.personId === asker?.id)
+  const actor = await findPerson(personId(PEOPLE.find(p => p.mailboxes[0] === 'worker')!))
+  const own = held.filter(c => c.personId === actor?.id)
   const [there] = await db().select({ id: proposals.id }).from(proposals).limit(1)
-  if (!rule || !asker || !own.length || there) return
+  if (!rule || !actor || !own.length || there) return
   const except = [...rule.except, { sender: { kind: 'address' as const, value: 'accounts@quayline.example' } }]
-  await propose(asker, {
+  await propose(actor, {
     base: policy.version,
     changes: [{ put: 'rule', rule: { ...rule, except } }],
     note: 'Our chandler writes a handling fee into every invoice, and they are due within days. I had to phone for the last one.',
@@ -184,7 +184,7 @@ async function proposeSome(): Promise<void> {
   })
 }
 
-async function judgeSome(): Promise<void> {
+async function markSome(): Promise<void> {
   const random = new Random(7)
   const rows = await db()
     .select({ id: copies.id, personId: copies.personId, lane: copies.lane, wanted: demoTruth.wanted })
@@ -194,17 +194,17 @@ async function judgeSome(): Promise<void> {
     .orderBy(copies.receivedAt, copies.recipient)
   const said = new Map<string, { wanted: number[], unwanted: number[], fetched: number[] }>()
   for (const row of rows) {
-    const judged = random.chance(0.33)
+    const marked = random.chance(0.33)
     const fetched = row.wanted && (row.lane === 'spam' || row.lane === 'bin') && random.chance(0.4)
-    if (!row.personId || (!judged && !fetched)) continue
+    if (!row.personId || (!marked && !fetched)) continue
     const own = said.get(row.personId) ?? { wanted: [], unwanted: [], fetched: [] }
     said.set(row.personId, own)
     ;(fetched ? own.fetched : row.wanted ? own.wanted : own.unwanted).push(row.id)
   }
   for (const [personId, own] of said) {
-    const asker = (await findPerson(personId))!
-    if (own.wanted.length) await judgeCopies(asker, own.wanted, 'wanted', 'any')
-    if (own.unwanted.length) await judgeCopies(asker, own.unwanted, 'unwanted', 'any')
-    if (own.fetched.length) await moveCopies(asker, own.fetched, { lane: 'inbox', versions: 'any' })
+    const actor = (await findPerson(personId))!
+    if (own.wanted.length) await markCopies(actor, own.wanted, 'wanted', 'any')
+    if (own.unwanted.length) await markCopies(actor, own.unwanted, 'unwanted', 'any')
+    if (own.fetched.length) await moveCopies(actor, own.fetched, { lane: 'inbox', versions: 'any' })
   }
 }

@@ -4,26 +4,26 @@ import {
   makeAddress,
   peopleOf,
   personOwner,
-  rulingFor,
+  decisionFor,
   type Attachment,
   type HeaderField,
   type Message,
-  type Ruling,
+  type Decision,
   type Segment,
   type Verdict,
 } from '#core'
 import type { PolicyChange } from '#core/change'
-import { mayChange } from '../access/ownership'
+import { canChange } from '../access/ownership'
 import { previewChanges } from '../policy/preview'
 import { readAndDecide } from '../intake/reading'
 import { decideUnder } from '../impact/simulation'
 import { sentenceFor } from '../access/others-clauses'
-import { may, type Asker } from '../access/roles'
-import { policyInForce } from '../policy/active-policy'
+import { can, type Actor } from '../access/roles'
+import { activePolicy } from '../policy/active-policy'
 import { Slots } from '../platform/slots'
 import { invalid, notAllowed } from '../platform/problem'
 
-export interface TryForm {
+export interface DryRunForm {
   recipient: string
   /** A whole message (RFC 5322); or from, subject and text, from which one is made. */
   message?: string
@@ -40,11 +40,11 @@ export interface TryForm {
   inside?: boolean
 }
 
-export interface Tried {
-  ruling: Ruling
+export interface DryRun {
+  decision: Decision
   sentence: string
   /** Under the changes; null where none were sent. */
-  under: { ruling: Ruling, sentence: string } | null
+  under: { decision: Decision, sentence: string } | null
   facts: {
     from: string[]
     subject: string
@@ -61,19 +61,19 @@ export interface Tried {
 const trying = new Slots(1)
 
 /** Decides a message under the policy in force and keeps nothing. */
-export async function tryMessage(asker: Asker, form: TryForm): Promise<Tried> {
-  const { policy, door, edition } = await policyInForce()
+export async function runDry(actor: Actor, form: DryRunForm): Promise<DryRun> {
+  const { policy, door, edition } = await activePolicy()
   const recipient = makeAddress(form.recipient)
   if (!recipient.local || !recipient.domain) throw invalid('Say for whom the message is meant.', { recipient: 'Write it as name@domain.' })
   const people = peopleOf(door.compiled, recipient)
-  if (!may(asker, 'try as anybody') && !people.some(p => p.id === asker.id))
+  if (!can(actor, 'test as anyone') && !people.some(p => p.id === actor.id))
     throw notAllowed('You can try messages to your own addresses; an administrator can try them to anybody’s.')
   const bytes = form.message === undefined ? await compose(form) : Buffer.from(form.message, 'utf8')
   const now = new Date().toISOString()
   const {
     message: { content, attempt },
-    rulings: [ruling],
-  } = await trying.take(asker.id, () => readAndDecide(
+    decisions: [decision],
+  } = await trying.take(actor.id, () => readAndDecide(
     {
       read: { bytes },
       envelope: {
@@ -97,9 +97,9 @@ export async function tryMessage(asker: Asker, form: TryForm): Promise<Tried> {
     edition,
   ))
   return {
-    under: form.changes ? await underChanges(asker, form.changes, { content, attempt }, form.recipient) : null,
-    ruling: rulingFor(personOwner(asker.id), ruling!),
-    sentence: sentenceFor(asker, ruling!, policy),
+    under: form.changes ? await underChanges(actor, form.changes, { content, attempt }, form.recipient) : null,
+    decision: decisionFor(personOwner(actor.id), decision!),
+    sentence: sentenceFor(actor, decision!, policy),
     facts: {
       from: content.from.map(a => (a.name ? `${a.name} <${a.key}>` : a.key)),
       subject: content.subject,
@@ -113,19 +113,19 @@ export async function tryMessage(asker: Asker, form: TryForm): Promise<Tried> {
   }
 }
 
-async function underChanges(asker: Asker, changes: readonly PolicyChange[], message: Message, recipient: string): Promise<Tried['under']> {
-  const proposed = !changes.every(c => isOwnToChange(asker, c))
-  const preview = await previewChanges(asker, changes, { acting: true, proposed })
-  const ruling = await decideUnder({ net: preview.net, message, recipient })
-  return { ruling: rulingFor(personOwner(asker.id), ruling), sentence: sentenceFor(asker, ruling, preview.after) }
+async function underChanges(actor: Actor, changes: readonly PolicyChange[], message: Message, recipient: string): Promise<DryRun['under']> {
+  const proposed = !changes.every(c => isOwnToChange(actor, c))
+  const preview = await previewChanges(actor, changes, { acting: true, proposed })
+  const decision = await decideUnder({ net: preview.net, message, recipient })
+  return { decision: decisionFor(personOwner(actor.id), decision), sentence: sentenceFor(actor, decision, preview.after) }
 }
 
-function isOwnToChange(asker: Asker, change: PolicyChange): boolean {
-  return 'put' in change && change.put === 'rule' ? mayChange(asker, change.rule.owner) : true
+function isOwnToChange(actor: Actor, change: PolicyChange): boolean {
+  return 'put' in change && change.put === 'rule' ? canChange(actor, change.rule.owner) : true
 }
 
 /** A message of from, subject and text (RFC 5322). @throws where nobody can be read in From */
-export async function compose(form: Pick<TryForm, 'recipient' | 'from' | 'subject' | 'text'> & { messageId?: string }): Promise<Buffer> {
+export async function compose(form: Pick<DryRunForm, 'recipient' | 'from' | 'subject' | 'text'> & { messageId?: string }): Promise<Buffer> {
   const from = makeAddress(form.from ?? '')
   if (!from.local || !from.domain) throw invalid('Say from whom the message comes.', { from: 'Write it as name@domain.' })
   const { messageId } = form

@@ -2,13 +2,13 @@ import { randomUUID } from 'node:crypto'
 import { and, desc, eq, gte } from 'drizzle-orm'
 import { createTransport } from 'nodemailer'
 import { makeAddress, peopleOf } from '#core'
-import { may, type Asker } from '../access/roles'
+import { can, type Actor } from '../access/roles'
 import { db } from '../db/client'
 import { attempts, copies } from '../db/schema'
 import { Slots } from '../platform/slots'
 import { invalid, notAllowed, Problem } from '../platform/problem'
-import { policyInForce } from '../policy/active-policy'
-import { linesOf, type CopyLine } from '../copies/copies'
+import { activePolicy } from '../policy/active-policy'
+import { linesOf, type CopyView } from '../copies/copies'
 import { compose } from './dry-run'
 
 /** A test message that is really sent. */
@@ -26,7 +26,7 @@ export interface Sent {
   accepted: boolean
   took: number
   /** Where it is; null where it was not taken. */
-  copy: CopyLine | null
+  copy: CopyView | null
 }
 
 const PATIENCE = 30_000
@@ -34,19 +34,19 @@ const PATIENCE = 30_000
 const sending = new Slots(1)
 
 /** Sends a test message over SMTP to the port that takes mail here, unverified as from any stranger, and follows it in. */
-export async function sendTest(asker: Asker, form: SendingForm): Promise<Sent> {
+export async function sendTest(actor: Actor, form: SendingForm): Promise<Sent> {
   const recipient = makeAddress(form.recipient)
   if (!recipient.local || !recipient.domain) throw invalid('Say for whom the message is meant.', { recipient: 'Write it as name@domain.' })
-  const { door } = await policyInForce()
+  const { door } = await activePolicy()
   const here = peopleOf(door.compiled, recipient)
-  if (!may(asker, 'try as anybody') && !here.some(p => p.id === asker.id))
+  if (!can(actor, 'test as anyone') && !here.some(p => p.id === actor.id))
     throw notAllowed('You can send test messages to your own addresses; an administrator can send them to anybody here.')
   const raw = await compose({ ...form, messageId: `<${randomUUID()}@test-message.invalid>` })
-  return sending.take(asker.id, async () => {
+  return sending.take(actor.id, async () => {
     const begun = Date.now()
     const { reply, accepted } = await handOver(raw, makeAddress(form.from).key, form.recipient)
     const took = Date.now() - begun
-    return { reply, accepted, took, copy: await arrivedSince(asker, form.recipient, new Date(begun - 1000)) }
+    return { reply, accepted, took, copy: await arrivedSince(actor, form.recipient, new Date(begun - 1000)) }
   })
 }
 
@@ -77,7 +77,7 @@ async function handOver(raw: Buffer, from: string, to: string): Promise<{ reply:
   }
 }
 
-async function arrivedSince(asker: Asker, recipient: string, since: Date): Promise<CopyLine | null> {
+async function arrivedSince(actor: Actor, recipient: string, since: Date): Promise<CopyView | null> {
   const [row] = await db()
     .select({ id: copies.id })
     .from(copies)
@@ -85,5 +85,5 @@ async function arrivedSince(asker: Asker, recipient: string, since: Date): Promi
     .where(and(eq(attempts.rcptTo, recipient), gte(attempts.at, since)))
     .orderBy(desc(copies.id))
     .limit(1)
-  return row ? ((await linesOf(asker, [row.id]))[0] ?? null) : null
+  return row ? ((await linesOf(actor, [row.id]))[0] ?? null) : null
 }

@@ -14,10 +14,10 @@ import {
   type Message,
   type Policy,
 } from '#core'
-import type { Known, Needles } from '#core/simulate'
+import type { CopyFacts, LookupKeys } from '#core/simulate'
 import type { Db } from '../db/client'
 import { attempts, copies, messages, sources } from '../db/schema'
-import { handedOver } from '../intake/stored-envelope'
+import { storedEnvelope } from '../intake/stored-envelope'
 import { MORE_SENDERS } from '../intake/intake-rows'
 
 /** Over whose copies changed clauses stand: all; or those of these people, and of mailboxes that several share. */
@@ -42,13 +42,13 @@ export function inScope(scope: Scope): SQL | undefined {
 }
 
 /** Copies in which one of these senders may be found, by From, Sender, envelope or List-Id. It finds too much rather than too little. */
-export function withNeedles(needles: Needles): SQL | undefined {
-  if (!needles) return undefined
-  if (!needles.length) return sql`false`
-  const keys = needles.flatMap(keyOf)
-  const lists = needles.filter(e => e.kind === 'mailing list').map(e => e.value)
-  const domains = [...new Set(needles.flatMap(domainOf))]
-  const below = needles.filter(e => e.kind === 'domain and below').map(e => e.value)
+export function withLookupKeys(lookupKeys: LookupKeys): SQL | undefined {
+  if (!lookupKeys) return undefined
+  if (!lookupKeys.length) return sql`false`
+  const keys = lookupKeys.flatMap(keyOf)
+  const lists = lookupKeys.filter(e => e.kind === 'mailingList').map(e => e.value)
+  const domains = [...new Set(lookupKeys.flatMap(domainOf))]
+  const below = lookupKeys.filter(e => e.kind === 'domainAndSubdomains').map(e => e.value)
   const byMessage = or(
     keys.length ? sql`m.sender_keys && ${sql.param([...keys, MORE_SENDERS])}::text[]` : undefined,
     lists.length ? sql`m.list_id = any(${sql.param(lists)}::text[])` : undefined,
@@ -65,7 +65,7 @@ export function withNeedles(needles: Needles): SQL | undefined {
 function keyOf({ kind, value }: EntryText): string[] {
   if (kind === 'address') return [`address:${value}`]
   if (kind === 'domain') return [`domain:${value}`]
-  return kind === 'domain and below' ? [`below:${value}`] : []
+  return kind === 'domainAndSubdomains' ? [`below:${value}`] : []
 }
 
 function domainOf({ kind, value }: EntryText): string[] {
@@ -98,7 +98,7 @@ export interface ArchivedMessage {
 }
 
 /** What is known of a copy besides its message, but for what came of its sender before. */
-export type KnownCopy = Omit<Known, 'earlier' | 'earlierStopped'> & { receivedAt: Date }
+export type KnownCopy = Omit<CopyFacts, 'earlier' | 'earlierStopped'> & { receivedAt: Date }
 
 const ATTEMPT = {
   mailFrom: attempts.mailFrom,
@@ -114,9 +114,9 @@ const ATTEMPT = {
 }
 
 /** Characters of text that a thread keeps of messages that it read last: typing asks for the same mail again and again. */
-const MOST_KEPT = 64_000_000
+const MAX_KEPT = 64_000_000
 
-interface Kept {
+interface CachedCopy {
   messageId: number
   recipient: string
   message: Message | null
@@ -125,7 +125,7 @@ interface Kept {
 
 /** Mail that is here, as a thread reads it to rehearse. What a message is and how it was handed over does not change, and is kept. */
 export class Archive {
-  private readonly kept = new Map<number, Kept>()
+  private readonly kept = new Map<number, CachedCopy>()
   /** Content by the id of its message, as long as some copy of it is kept. */
   private readonly contents = new Map<number, { content: Content, copies: number }>()
   private length = 0
@@ -135,24 +135,24 @@ export class Archive {
   /** The messages of these copies, in this order. @param trust whom we believe, for what attempts of before do not say */
   async messages(ids: readonly number[], trust: Policy['trust']): Promise<(ArchivedMessage & { id: number })[]> {
     const missing = ids.filter(id => !this.kept.has(id))
-    const read = missing.length ? await this.read(missing, trust) : new Map<number, Kept>()
+    const read = missing.length ? await this.read(missing, trust) : new Map<number, CachedCopy>()
     return ids.flatMap((id) => {
       const one = this.kept.get(id) ?? read.get(id)
       return one ? [{ id, recipient: one.recipient, message: one.message }] : []
     })
   }
 
-  private async read(ids: readonly number[], trust: Policy['trust']): Promise<Map<number, Kept>> {
+  private async read(ids: readonly number[], trust: Policy['trust']): Promise<Map<number, CachedCopy>> {
     const rows = await this.db
       .select({ id: copies.id, messageId: copies.messageId, recipient: copies.recipient, attempt: ATTEMPT })
       .from(copies)
       .innerJoin(attempts, eq(attempts.id, copies.attemptId))
       .where(inArray(copies.id, [...ids]))
     const contents = await this.contentsOf([...new Set(rows.map(r => r.messageId))])
-    const out = new Map<number, Kept>()
+    const out = new Map<number, CachedCopy>()
     for (const { id, messageId, recipient, attempt } of rows) {
       const content = contents.get(messageId) ?? null
-      const { envelope, attempt: then } = handedOver(attempt, recipient)
+      const { envelope, attempt: then } = storedEnvelope(attempt, recipient)
       const message = content && { content, attempt: attemptOf(content, envelope, then, trust) }
       const one = { messageId, recipient, message, length: this.contents.has(messageId) ? 500 : 500 + lengthOf(content) }
       out.set(id, one)
@@ -187,7 +187,7 @@ export class Archive {
     return out
   }
 
-  private keep(id: number, one: Kept): void {
+  private keep(id: number, one: CachedCopy): void {
     this.kept.set(id, one)
     this.length += one.length
     if (one.message) {
@@ -195,7 +195,7 @@ export class Archive {
       this.contents.set(one.messageId, { content: one.message.content, copies: (there?.copies ?? 0) + 1 })
     }
     for (const [oldest, its] of this.kept) {
-      if (this.length <= MOST_KEPT) break
+      if (this.length <= MAX_KEPT) break
       this.kept.delete(oldest)
       this.length -= its.length
       const content = this.contents.get(its.messageId)
@@ -233,7 +233,7 @@ export class Archive {
           lane: row.lane,
           quarantine: row.quarantineId,
           byHand: row.movedBy !== null,
-          reader: row.personId ?? row.recipient,
+          recipient: row.personId ?? row.recipient,
           sender: row.sender,
           senderDomain: registrableDomain(row.senderDomain) ?? row.senderDomain,
           judgement: row.judgement,

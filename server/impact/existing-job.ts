@@ -1,20 +1,20 @@
 import { and, asc, eq, gt, gte, inArray, isNull, lt, lte, max, or, sql } from 'drizzle-orm'
 import { isDelivered, isPersonal, type ClauseRef, type KeptLane, type Owner } from '#core'
 import { replayed, type PolicyChange } from '#core/change'
-import { landing, reachOf } from '#core/simulate'
+import { landing, affectedScope } from '#core/simulate'
 import { sentenceFor } from '../access/others-clauses'
 import { visibleTo } from '../access/copy-access'
-import { mayChange } from '../access/ownership'
-import type { Asker } from '../access/roles'
+import { canChange } from '../access/ownership'
+import type { Actor } from '../access/roles'
 import { jobsDb, type Tx } from '../db/client'
-import { actItems, acts, copies, type CopyState } from '../db/schema'
-import { CannotBeDone, type JobKind } from '../jobs/kinds'
+import { auditEventItems, auditEvents, copies, type CopyState } from '../db/schema'
+import { PermanentJobError, type JobKind } from '../jobs/kinds'
 import { addJob } from '../jobs/store'
-import { policyInForce, refreshPolicy } from '../policy/active-policy'
+import { activePolicy, refreshPolicy } from '../policy/active-policy'
 import type { Redecided } from '../workers/redecide'
 import { mustSeeCopies, stateOf } from '../copies/locked-copies'
-import { inScope, scopeOf, withNeedles } from './archive'
-import { keepRuling } from '../copies/stored-decisions'
+import { inScope, scopeOf, withLookupKeys } from './archive'
+import { storeDecision } from '../copies/stored-decisions'
 import { redecideCopies } from './simulation'
 import { isMovable, isThere } from '../copies/moves'
 import { answerRequestsFor } from '../requests/request-answers'
@@ -53,18 +53,18 @@ interface Payload extends Difference {
 /** Asks for a change to be applied to mail that is here, as part of its act. */
 export async function addExistingJob(
   tx: Tx,
-  asker: Asker,
-  act: number,
+  actor: Actor,
+  eventId: number,
   { lanes, after, before, ids = [], ...difference }: Existing & Difference & { version: number },
 ): Promise<number> {
-  await mustSeeCopies(tx, asker, ids)
+  await mustSeeCopies(tx, actor, ids)
   const payload = { ...difference, lanes, ids, after: after?.toISOString(), before: before?.toISOString() }
-  return addJob(tx, { kind: 'existing', payload, personId: asker.id, actId: act })
+  return addJob(tx, { kind: 'existing', payload, personId: actor.id, eventId: eventId })
 }
 
-const AT_ONCE = 100
+const BATCH_SIZE = 100
 /** Of so many copies that stay all the same it is told why. */
-const MOST_TOLD = 20
+const MAX_SHOWN = 20
 
 /**
  * Moves the copies here that end elsewhere by a change than without it, each step with the rights that its asker has by then. What a
@@ -73,7 +73,7 @@ const MOST_TOLD = 20
 export const existingJob: JobKind = {
   async run(job) {
     const payload = job.payload as unknown as Payload
-    if ((await policyInForce()).policy.version < payload.version) await refreshPolicy()
+    if ((await activePolicy()).policy.version < payload.version) await refreshPolicy()
     await mustStillFit(payload)
     const owners = await ownersOf(payload)
     const which = and(payload.took ? undefined : await reached(payload), chosen(payload))
@@ -90,16 +90,16 @@ export const existingJob: JobKind = {
         .from(copies)
         .where(and(visibleTo(await job.actor()), which, gt(copies.id, after), lte(copies.id, upTo)))
         .orderBy(asc(copies.id))
-        .limit(AT_ONCE)
+        .limit(BATCH_SIZE)
       const ids = rows.map(r => r.id)
       await mustStillFit(payload)
       // Before the step: nothing is held while threads decide.
       const decided = await redecideCopies({ ...payload, ids, always: payload.took ? ids : ids.filter(id => payload.ids.includes(id)) })
-      more = rows.length === AT_ONCE
+      more = rows.length === BATCH_SIZE
       after = ids.at(-1) ?? after
       await job.step(async (tx, actor) => {
         mustStillBeAllowed(actor!, owners)
-        const moved = decided.length ? await applyTo(tx, actor!, decided, { actId: job.actId!, payload }) : 0
+        const moved = decided.length ? await applyTo(tx, actor!, decided, { eventId: job.eventId!, payload }) : 0
         return { cursor: { after, upTo }, done: ids.length, moved }
       })
     }
@@ -108,26 +108,26 @@ export const existingJob: JobKind = {
 
 /** Whose clauses the change is of, or the clause that took mail. */
 async function ownersOf({ net, took }: Payload): Promise<Owner[]> {
-  const { policy } = await policyInForce()
-  const clause = took && (took.kind === 'rule' ? policy.rules : policy.bindings).find(c => c.id === took.id)
-  return [...reachOf(policy, net).owners, ...(clause ? [clause.owner] : [])] as Owner[]
+  const { policy } = await activePolicy()
+  const clause = took && (took.kind === 'rule' ? policy.rules : policy.assignments).find(c => c.id === took.id)
+  return [...affectedScope(policy, net).owners, ...(clause ? [clause.owner] : [])] as Owner[]
 }
 
 // A change of what is one's own needs no right besides; others' own clauses follow a change and are not asked.
-function mustStillBeAllowed(actor: Asker, owners: readonly Owner[]): void {
-  if (owners.every(owner => isPersonal(owner) || mayChange(actor, owner))) return
-  throw new CannotBeDone('You may no longer change these lists and rules. What had been moved by then stays, and can be undone.')
+function mustStillBeAllowed(actor: Actor, owners: readonly Owner[]): void {
+  if (owners.every(owner => isPersonal(owner) || canChange(actor, owner))) return
+  throw new PermanentJobError('You may no longer change these lists and rules. What had been moved by then stays, and can be undone.')
 }
 
 // What the change made may be gone since, or be otherwise: then nobody knows any more how it was without it.
 async function mustStillFit({ net }: Payload): Promise<void> {
-  const { policy } = await policyInForce()
+  const { policy } = await activePolicy()
   try {
     replayed(policy, net)
   }
   catch (error) {
     const why = error instanceof Error ? error.message : String(error)
-    throw new CannotBeDone(`What this change made was changed again meanwhile (${why}) What had not been moved by then stays.`)
+    throw new PermanentJobError(`What this change made was changed again meanwhile (${why}) What had not been moved by then stays.`)
   }
 }
 
@@ -137,19 +137,19 @@ async function newest(): Promise<number> {
 }
 
 async function reached({ net, ids }: Payload) {
-  const { policy } = await policyInForce()
-  const { owners, outbound, needles } = reachOf(policy, net)
+  const { policy } = await activePolicy()
+  const { owners, outbound, lookupKeys } = affectedScope(policy, net)
   // Also what was pointed at is moved only where the clauses that changed stand over it.
   return and(
     inScope(scopeOf(policy, owners, outbound)),
-    needles ? or(withNeedles(needles), ids.length ? inArray(copies.id, ids) : undefined) : undefined,
+    lookupKeys ? or(withLookupKeys(lookupKeys), ids.length ? inArray(copies.id, ids) : undefined) : undefined,
   )
 }
 
 /** Copies that lie where they lie because of a clause. */
 export function takenBy({ kind, id }: Took) {
-  return sql`exists (select 1 from ruling_claims t where t.ruling_id = ${copies.rulingId}
-    and t.clause_kind = ${kind} and t.clause_id = ${id} and t.fate in ('decided', 'agreed'))`
+  return sql`exists (select 1 from decision_claims t where t.decision_id = ${copies.decisionId}
+    and t.clause_kind = ${kind} and t.clause_id = ${id} and t.outcome in ('decided', 'sameResult'))`
 }
 
 function chosen({ lanes, after, before, ids, took }: Payload) {
@@ -167,48 +167,48 @@ function chosen({ lanes, after, before, ids, took }: Payload) {
 
 async function applyTo(
   tx: Tx,
-  asker: Asker,
+  actor: Actor,
   decided: readonly Redecided[],
-  { actId, payload }: { actId: number, payload: Payload },
+  { eventId, payload }: { eventId: number, payload: Payload },
 ): Promise<number> {
   const byId = new Map(decided.map(d => [d.id, d]))
   const rows = await tx
     .select()
     .from(copies)
-    .where(and(inArray(copies.id, [...byId.keys()]), chosen(payload), visibleTo(asker)))
+    .where(and(inArray(copies.id, [...byId.keys()]), chosen(payload), visibleTo(actor)))
     .orderBy(copies.id)
     .for('update')
   const now = new Date()
   const stays: { copy: number, why: string }[] = []
   const letOut: { id: number }[] = []
-  const { policy } = await policyInForce()
+  const { policy } = await activePolicy()
   let moved = 0
   for (const copy of rows) {
     const one = byId.get(copy.id)!
-    const to = landing(one.ruling)
-    if (one.tooLate && !one.elsewhere) stays.push({ copy: copy.id, why: sentenceFor(asker, one.ruling, policy) })
+    const to = landing(one.decision)
+    if (one.tooLate && !one.differs) stays.push({ copy: copy.id, why: sentenceFor(actor, one.decision, policy) })
     if (isThere(copy, to.lane, to.quarantine)) continue
     // A held copy goes to its recipient by a change that frees what a rule held, or by who may release it: what was put there by hand
     // only so.
-    const byChange = one.elsewhere && copy.movedBy === null
-    if (!byChange && copy.lane === 'quarantine' && !isMovable(asker, copy, to.lane)) continue
-    if (!one.elsewhere && one.tooLate) continue
-    await moveOne(tx, copy, one, { actId, by: payload.is === 'after' ? asker.name : null, now })
+    const byChange = one.differs && copy.movedBy === null
+    if (!byChange && copy.lane === 'quarantine' && !isMovable(actor, copy, to.lane)) continue
+    if (!one.differs && one.tooLate) continue
+    await moveOne(tx, copy, one, { eventId, by: payload.is === 'after' ? actor.name : null, now })
     if (isDelivered(to.lane)) letOut.push(copy)
     moved++
   }
-  await answerRequestsFor(tx, letOut, { state: 'given', actId, by: asker.id })
+  await answerRequestsFor(tx, letOut, { state: 'released', eventId, by: actor.id })
   if (moved || stays.length)
     await tx
-      .update(acts)
+      .update(auditEvents)
       .set({
-        detail: sql`${acts.detail} || jsonb_build_object(
-          'count', coalesce((${acts.detail} ->> 'count')::int, 0) + ${moved}::int,
-          'stayed', coalesce((${acts.detail} ->> 'stayed')::int, 0) + ${stays.length}::int,
+        detail: sql`${auditEvents.detail} || jsonb_build_object(
+          'count', coalesce((${auditEvents.detail} ->> 'count')::int, 0) + ${moved}::int,
+          'stayed', coalesce((${auditEvents.detail} ->> 'stayed')::int, 0) + ${stays.length}::int,
           'stays', (select jsonb_path_query_array(
-            coalesce(${acts.detail} -> 'stays', '[]') || ${JSON.stringify(stays)}::jsonb, '$[0 to ${sql.raw(String(MOST_TOLD - 1))}]')))`,
+            coalesce(${auditEvents.detail} -> 'stays', '[]') || ${JSON.stringify(stays)}::jsonb, '$[0 to ${sql.raw(String(MAX_SHOWN - 1))}]')))`,
       })
-      .where(eq(acts.id, actId))
+      .where(eq(auditEvents.id, eventId))
   return moved
 }
 
@@ -216,10 +216,10 @@ async function applyTo(
 async function moveOne(
   tx: Tx,
   copy: typeof copies.$inferSelect,
-  { ruling, state, row, claims }: Redecided,
-  { actId, by, now }: { actId: number, by: string | null, now: Date },
+  { decision, state, row, claims }: Redecided,
+  { eventId, by, now }: { eventId: number, by: string | null, now: Date },
 ): Promise<void> {
-  const to = landing(ruling)
+  const to = landing(decision)
   const lies = { lane: to.lane, quarantineId: to.quarantine, folder: by === null ? state.folder : null, laneSince: now.toISOString() }
   const after: CopyState = by !== null
     ? { ...lies, movedBy: by }
@@ -230,9 +230,9 @@ async function moveOne(
         important: state.important,
         decided: state.decided,
         decidedOwner: state.decidedOwner,
-        rulingId: await keepRuling(tx, copy.id, row, claims),
+        decisionId: await storeDecision(tx, copy.id, row, claims),
       }
-  await tx.insert(actItems).values({ actId, copyId: copy.id, before: stateOf(copy), after })
+  await tx.insert(auditEventItems).values({ eventId, copyId: copy.id, before: stateOf(copy), after })
   await tx
     .update(copies)
     .set({ ...after, laneSince: now, version: copy.version + 1 })

@@ -2,60 +2,60 @@ import { and, desc, gte, inArray, lt, sql } from 'drizzle-orm'
 import { KEPT_LANES, ruleStops, type KeptLane, type Owner, type Policy } from '#core'
 import type { PolicyChange } from '#core/change'
 import { landing } from '#core/simulate'
-import { recordAct } from '../audit/record'
+import { recordEvent } from '../audit/record'
 import { mustBeAllowed, seesClausesOf } from '../access/ownership'
 import { visibleTo } from '../access/copy-access'
-import type { Asker } from '../access/roles'
+import type { Actor } from '../access/roles'
 import { db } from '../db/client'
 import { copies } from '../db/schema'
 import { invalid, notFound } from '../platform/problem'
-import { policyInForce } from '../policy/active-policy'
+import { activePolicy } from '../policy/active-policy'
 import { previewChanges } from '../policy/preview'
-import { putInForce, type PutInForce } from './save-changes'
-import { linesOf, type CopyLine } from '../copies/copies'
+import { saveChanges, type SavedChanges } from './save-changes'
+import { linesOf, type CopyView } from '../copies/copies'
 import { addExistingJob, takenBy, type Took } from './existing-job'
-import { rulingsUnder } from './simulation'
+import { decisionsUnder } from './simulation'
 
 /** A clause that turned out wrong, and from when to when. */
-export interface GivingBack {
+export interface ReturnMail {
   clause: Took
   after?: Date
   before?: Date
 }
 
 /** What giving back a clause would do. */
-export interface GivenBack {
+export interface ReturnPreview {
   /** The version of the policy on which it was looked at. */
   base: number
   words: string
   /** Copies that it took in that time and that lie here; of those, what stays and why. */
   took: number
-  judgedUnwanted: number
+  markedUnwanted: number
   byHand: number
   /** Where the others would go; among the newest `looked` of them. */
   goes: { lane: KeptLane, quarantine: string | null, copies: number }[]
   looked: number
-  sample: CopyLine[]
+  sample: CopyView[]
   /** What cannot be brought back, since nothing of it was kept: by sender, the most first. */
   gone: { sender: string, copies: number }[]
 }
 
-const MOST_LOOKED = 2000
-const MOST_SHOWN = 12
-const MOST_SENDERS = 100
+const MAX_LOOKED = 2000
+const MAX_SHOWN = 12
+const MAX_SENDERS = 100
 
 /** What a clause took in a time, and where it would go without it, under the policy of now. Nothing is changed. */
-export async function lookAtGivingBack(asker: Asker, giving: GivingBack): Promise<GivenBack> {
-  const { policy } = await policyInForce()
-  const { words, changes } = switchedOff(asker, policy, giving.clause)
-  const { net, version } = await previewChanges(asker, changes)
-  const taken = and(visibleTo(asker), takenIn(giving))
+export async function previewReturn(actor: Actor, giving: ReturnMail): Promise<ReturnPreview> {
+  const { policy } = await activePolicy()
+  const { words, changes } = switchedOff(actor, policy, giving.clause)
+  const { net, version } = await previewChanges(actor, changes)
+  const taken = and(visibleTo(actor), takenIn(giving))
   const here = and(taken, inArray(copies.lane, [...KEPT_LANES]))
   const isUnwanted = sql`${copies.judgement} = 'unwanted'`
   const [count] = await db()
     .select({
       took: sql<number>`count(*)::int`,
-      judgedUnwanted: sql<number>`(count(*) filter (where ${isUnwanted}))::int`,
+      markedUnwanted: sql<number>`(count(*) filter (where ${isUnwanted}))::int`,
       byHand: sql<number>`(count(*) filter (where ${copies.movedBy} is not null and ${copies.judgement} is distinct from 'unwanted'))::int`,
     })
     .from(copies)
@@ -65,16 +65,16 @@ export async function lookAtGivingBack(asker: Asker, giving: GivingBack): Promis
     .from(copies)
     .where(and(here, sql`${copies.movedBy} is null`, sql`${copies.judgement} is distinct from 'unwanted'`))
     .orderBy(desc(copies.receivedAt), desc(copies.id))
-    .limit(MOST_LOOKED)
+    .limit(MAX_LOOKED)
   const ids = rows.map(r => r.id)
-  const goes = new Map<string, GivenBack['goes'][number]>()
-  const leaving: number[] = []
-  const [ended = []] = ids.length ? await rulingsUnder({ nets: [net], ids }) : []
-  for (const { id, ruling } of ended) {
-    const { lane, quarantine } = landing(ruling)
+  const goes = new Map<string, ReturnPreview['goes'][number]>()
+  const deactivation: number[] = []
+  const [ended = []] = ids.length ? await decisionsUnder({ nets: [net], ids }) : []
+  for (const { id, decision } of ended) {
+    const { lane, quarantine } = landing(decision)
     const was = rows.find(r => r.id === id)!
     if (was.lane === lane && was.quarantine === quarantine) continue
-    leaving.push(id)
+    deactivation.push(id)
     const key = `${lane} ${quarantine}`
     const one = goes.get(key) ?? { lane, quarantine, copies: 0 }
     one.copies++
@@ -83,17 +83,17 @@ export async function lookAtGivingBack(asker: Asker, giving: GivingBack): Promis
   const gone = await db()
     .select({ sender: copies.senderAddress, copies: sql<number>`count(*)::int` })
     .from(copies)
-    .where(and(taken, inArray(copies.lane, ['refused', 'dropped'])))
+    .where(and(taken, inArray(copies.lane, ['refused', 'discarded'])))
     .groupBy(copies.senderAddress)
     .orderBy(sql`count(*) desc`, copies.senderAddress)
-    .limit(MOST_SENDERS)
+    .limit(MAX_SENDERS)
   return {
     base: version,
     words,
     ...count!,
     goes: [...goes.values()].sort((a, b) => b.copies - a.copies),
     looked: rows.length,
-    sample: await linesOf(asker, leaving.slice(0, MOST_SHOWN)),
+    sample: await linesOf(actor, deactivation.slice(0, MAX_SHOWN)),
     gone,
   }
 }
@@ -102,22 +102,22 @@ export async function lookAtGivingBack(asker: Asker, giving: GivingBack): Promis
  * Gives back what a clause took: it is switched off, and as a job each copy goes where it would have gone without it. What a person
  * moved by hand stays, and so does what was judged unwanted.
  */
-export async function giveBack(asker: Asker, giving: GivingBack): Promise<PutInForce> {
-  const { policy } = await policyInForce()
-  const { words, changes } = switchedOff(asker, policy, giving.clause)
+export async function returnMail(actor: Actor, giving: ReturnMail): Promise<SavedChanges> {
+  const { policy } = await activePolicy()
+  const { words, changes } = switchedOff(actor, policy, giving.clause)
   const existing = { lanes: [...KEPT_LANES], after: giving.after, before: giving.before, took: giving.clause }
   const note = `gave back what ${words} took`
-  const { net, version } = await previewChanges(asker, changes)
+  const { net, version } = await previewChanges(actor, changes)
   // What it takes away it takes from nobody; that it was looked at is asked of whoever calls.
-  if (net.length) return putInForce(asker, { base: version, changes, note, coming: true, existing, confirmed: { broad: true } })
+  if (net.length) return saveChanges(actor, { base: version, changes, note, coming: true, existing, confirmed: { broad: true } })
   // It is off already.
   return db().transaction(async (tx) => {
-    const act = await recordAct(tx, { personId: asker.id, kind: 'applied', detail: { words: note, count: 0 } })
-    return { version, act, job: await addExistingJob(tx, asker, act, { ...existing, net: [], is: 'before', version: 0 }) }
+    const eventId = await recordEvent(tx, { personId: actor.id, kind: 'applied', detail: { words: note, count: 0 } })
+    return { version, eventId, job: await addExistingJob(tx, actor, eventId, { ...existing, net: [], is: 'before', version: 0 }) }
   })
 }
 
-function takenIn({ clause, after, before }: GivingBack) {
+function takenIn({ clause, after, before }: ReturnMail) {
   return and(
     takenBy(clause),
     after ? gte(copies.receivedAt, after) : undefined,
@@ -125,23 +125,23 @@ function takenIn({ clause, after, before }: GivingBack) {
   )
 }
 
-function switchedOff(asker: Asker, policy: Policy, { kind, id }: Took): { words: string, changes: PolicyChange[] } {
+function switchedOff(actor: Actor, policy: Policy, { kind, id }: Took): { words: string, changes: PolicyChange[] } {
   if (kind === 'rule') {
     const rule = policy.rules.find(r => r.id === id)
     if (!rule) throw notFound('rule of that name')
-    mustBeOnesOwn(asker, rule.owner, 'rule of that name')
+    mustBeOnesOwn(actor, rule.owner, 'rule of that name')
     if (!ruleStops(rule)) throw invalid('This rule keeps nothing from anybody: there is nothing to give back.')
-    return { words: `the rule “${rule.name}”`, changes: [{ put: 'rule', rule: { ...rule, state: 'off' } }] }
+    return { words: `the rule “${rule.name}”`, changes: [{ put: 'rule', rule: { ...rule, state: 'disabled' } }] }
   }
-  const use = policy.bindings.find(b => b.id === id)
-  if (kind !== 'list' || !use) throw notFound('use of a list with that number')
-  mustBeOnesOwn(asker, use.owner, 'use of a list with that number')
-  if (use.side !== 'block') throw invalid('This list keeps nothing from anybody: there is nothing to give back.')
-  const name = policy.lists.find(l => l.id === use.list)?.name ?? 'a list'
-  return { words: `the list “${name}”`, changes: [{ put: 'use', use: { ...use, state: 'off' } }] }
+  const assignment = policy.assignments.find(b => b.id === id)
+  if (kind !== 'list' || !assignment) throw notFound('use of a list with that number')
+  mustBeOnesOwn(actor, assignment.owner, 'use of a list with that number')
+  if (assignment.side !== 'block') throw invalid('This list keeps nothing from anybody: there is nothing to give back.')
+  const name = policy.lists.find(l => l.id === assignment.list)?.name ?? 'a list'
+  return { words: `the list “${name}”`, changes: [{ put: 'assignment', assignment: { ...assignment, state: 'disabled' } }] }
 }
 
-function mustBeOnesOwn(asker: Asker, owner: Owner, what: string): void {
-  if (!seesClausesOf(asker, owner)) throw notFound(what)
-  mustBeAllowed(asker, owner)
+function mustBeOnesOwn(actor: Actor, owner: Owner, what: string): void {
+  if (!seesClausesOf(actor, owner)) throw notFound(what)
+  mustBeAllowed(actor, owner)
 }

@@ -1,13 +1,13 @@
 import { isPersonal, type Claim, type Owner } from '#core'
 import type { PolicyChange } from '#core/change'
-import { recordAct } from '../audit/record'
-import type { Asker } from '../access/roles'
+import { recordEvent } from '../audit/record'
+import type { Actor } from '../access/roles'
 import { db, type Tx } from '../db/client'
 import { invalid, Problem, PROBLEM_TYPES } from '../platform/problem'
 import { changeClauses, wordsOf } from '../policy/apply'
 import { previewChanges, type Preview } from '../policy/preview'
 import { addExistingJob, type Existing } from './existing-job'
-import { impactOfPreview, type ImpactTold } from './simulation'
+import { impactOfPreview, type ImpactView } from './simulation'
 
 /** A change as it is put in force. */
 export interface Changing {
@@ -27,10 +27,10 @@ export interface Changing {
 }
 
 /** What was begun. */
-export interface PutInForce {
+export interface SavedChanges {
   version: number
   /** Null where nothing changed. */
-  act: number | null
+  eventId: number | null
   /** Which moves what is here; null where that was not asked for. */
   job: number | null
 }
@@ -40,43 +40,43 @@ export interface PutInForce {
  * for good, wants to have been seen first.
  * @param also what else belongs to the act of a change that comes in force, in its transaction
  */
-export async function putInForce(
-  asker: Asker,
+export async function saveChanges(
+  actor: Actor,
   form: Changing,
-  also: (tx: Tx, act: number) => Promise<void> = async () => undefined,
-): Promise<PutInForce> {
+  also: (tx: Tx, eventId: number) => Promise<void> = async () => undefined,
+): Promise<SavedChanges> {
   const { base, changes, note, coming, existing } = form
   if (!coming && !existing)
     throw invalid(
       'Say to which mail it applies: what comes, what is here, or both.',
       { coming: 'Choose mail to come, mail here, or both.' },
     )
-  const preview = await previewChanges(asker, changes)
-  await mustHaveSeen(asker, preview, form)
+  const preview = await previewChanges(actor, changes)
+  await mustHaveSeen(actor, preview, form)
   if (!coming) {
     const words = note ?? (await wordsOf(preview.before, preview.net))
     return db().transaction(async (tx) => {
-      const act = await recordAct(tx, { personId: asker.id, kind: 'applied', detail: { words, count: 0 } })
-      const job = await addExistingJob(tx, asker, act, { ...existing!, net: preview.net, is: 'after', version: 0 })
-      return { version: preview.version, act, job }
+      const eventId = await recordEvent(tx, { personId: actor.id, kind: 'applied', detail: { words, count: 0 } })
+      const job = await addExistingJob(tx, actor, eventId, { ...existing!, net: preview.net, is: 'after', version: 0 })
+      return { version: preview.version, eventId, job }
     })
   }
   let job: number | null = null
-  const { version, act } = await changeClauses(asker, changes, {
+  const { version, eventId } = await changeClauses(actor, changes, {
     base,
     note,
-    async besides(tx, made) {
-      await also(tx, made.act)
-      if (existing) job = await addExistingJob(tx, asker, made.act, { ...existing, net: made.back, is: 'before', version: made.version })
+    async inTransaction(tx, made) {
+      await also(tx, made.eventId)
+      if (existing) job = await addExistingJob(tx, actor, made.eventId, { ...existing, net: made.back, is: 'before', version: made.version })
     },
   })
-  return { version, act, job }
+  return { version, eventId, job }
 }
 
-async function mustHaveSeen(asker: Asker, preview: Preview, { confirmed = {} }: Changing): Promise<void> {
+async function mustHaveSeen(actor: Actor, preview: Preview, { confirmed = {} }: Changing): Promise<void> {
   const forGood = goneForGood(preview)
   if (confirmed.broad && !forGood.length) return
-  const impact = await impactOfPreview(asker, preview)
+  const impact = await impactOfPreview(actor, preview)
   if (forGood.length && !hasSeenErased(forGood, impact, confirmed.erases))
     throw new Problem(422, 'Mail would be gone for good', erasedWords(forGood, impact), { type: PROBLEM_TYPES.erases, more: { impact } })
   if (impact.broad && !confirmed.broad)
@@ -92,27 +92,27 @@ function goneForGood({ before, net }: Preview): Owner[] {
     if (!('put' in change)) return []
     if (change.put === 'rule') {
       const was = before.rules.find(r => r.id === change.rule.id)
-      return change.rule.state === 'acting' && ends(change.rule.claims) && !(was?.state === 'acting' && ends(was.claims))
+      return change.rule.state === 'enabled' && ends(change.rule.claims) && !(was?.state === 'enabled' && ends(was.claims))
         ? [change.rule.owner]
         : []
     }
-    if (change.put !== 'use' || !change.use.stop) return []
-    const was = before.bindings.find(b => b.id === change.use.id)
-    const now = change.use.state === 'acting' && ends([{ stop: change.use.stop }])
-    return now && !(was?.state === 'acting' && was.stop && ends([{ stop: was.stop }])) ? [change.use.owner] : []
+    if (change.put !== 'assignment' || !change.assignment.stop) return []
+    const was = before.assignments.find(b => b.id === change.assignment.id)
+    const now = change.assignment.state === 'enabled' && ends([{ stop: change.assignment.stop }])
+    return now && !(was?.state === 'enabled' && was.stop && ends([{ stop: was.stop }])) ? [change.assignment.owner] : []
   })
 }
 
 function ends(claims: readonly Claim[]): boolean {
-  return claims.some(c => 'stop' in c && (c.stop.to === 'erase' || c.stop.to === 'drop') && c.stop.confirmed === true)
+  return claims.some(c => 'stop' in c && (c.stop.to === 'erase' || c.stop.to === 'discard') && c.stop.confirmed === true)
 }
 
 // Of one's own a word is enough; of others' the number is said that was seen.
-function hasSeenErased(owners: readonly Owner[], { erased }: ImpactTold, said: number | undefined): boolean {
+function hasSeenErased(owners: readonly Owner[], { erased }: ImpactView, said: number | undefined): boolean {
   return said !== undefined && (owners.every(isPersonal) || said >= erased)
 }
 
-function erasedWords(owners: readonly Owner[], { erased, looked }: ImpactTold): string {
+function erasedWords(owners: readonly Owner[], { erased, looked }: ImpactView): string {
   const how = owners.every(isPersonal) ? 'Confirm that it is meant.' : `Confirm it by this number: ${erased}.`
   return `Of the newest ${looked} messages here it would have left nothing of ${erased}, and there is no way back. ${how}`
 }

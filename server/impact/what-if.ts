@@ -1,14 +1,14 @@
-import { isOthers, personOwner, rulingFor, type ClauseRef, type Lane } from '#core'
+import { isOthers, personOwner, decisionFor, type ClauseRef, type Lane } from '#core'
 import { sentenceFor } from '../access/others-clauses'
-import type { Asker } from '../access/roles'
+import type { Actor } from '../access/roles'
 import { invalid } from '../platform/problem'
-import { policyInForce } from '../policy/active-policy'
+import { activePolicy } from '../policy/active-policy'
 import { findCopy } from '../copies/copies'
 import { readAndAsk } from '../intake/reading'
 import { storedMessage } from '../intake/stored-message'
 
 /** What would be of a copy if things stood otherwise; nothing is changed. */
-export interface WhatIfTold {
+export interface WhatIfView {
   /** Under the policy in force now. */
   now: { version: number, lane: Lane, quarantine: string | null, sentence: string }
   /** Under it without a clause: each that has a part in where the copy ends, but for colleagues' own. */
@@ -16,20 +16,20 @@ export interface WhatIfTold {
 }
 
 /** Where a copy would end under the policy in force, and without each of its rungs. */
-export async function whatIfOf(asker: Asker, id: number): Promise<WhatIfTold> {
-  const copy = await findCopy(asker, id)
+export async function whatIfOf(actor: Actor, id: number): Promise<WhatIfView> {
+  const copy = await findCopy(actor, id)
   const stored = await storedMessage(copy)
   if (!stored) throw invalid('Of this message only its record was kept: it cannot be decided again.')
-  const { policy, edition } = await policyInForce()
+  const { policy, edition } = await activePolicy()
   const found = await readAndAsk({ ...stored, recipients: [copy.recipient], context: { now: new Date().toISOString() } }, edition)
-  const viewer = personOwner(asker.id)
+  const viewer = personOwner(actor.id)
   const others = new Set(found.now.reasons.filter(r => isOthers(viewer, r.owner)).map(r => r.clause.id))
   return {
     now: {
       version: found.now.policyVersion,
       lane: found.now.lane,
       quarantine: found.now.quarantine,
-      sentence: sentenceFor(asker, rulingFor(viewer, found.now), policy),
+      sentence: sentenceFor(actor, decisionFor(viewer, found.now), policy),
     },
     without: found.without
       .filter(w => !others.has(w.clause.id))

@@ -1,15 +1,15 @@
 import { and, desc, eq, gte, ilike, inArray, isNull, lt, or, sql, type SQL } from 'drizzle-orm'
 import { makeAddress } from '#core'
-import { attemptsText, withVisibleControls, type ToldAttempt } from '#core/words'
+import { attemptsText, withVisibleControls, type AttemptReport } from '#core/words'
 import { visibleTo, type Copy } from '../access/copy-access'
 import { sentenceFor } from '../access/others-clauses'
-import { may, type Asker } from '../access/roles'
+import { can, type Actor } from '../access/roles'
 import { db } from '../db/client'
-import { actItems, acts, attempts, copies, people, rulings } from '../db/schema'
+import { auditEventItems, auditEvents, attempts, copies, people, decisions } from '../db/schema'
 import { literally } from '../db/asking'
 import { setting, TIME_ZONE } from '../db/settings'
 import { invalid } from '../platform/problem'
-import { policyInForce } from '../policy/active-policy'
+import { activePolicy } from '../policy/active-policy'
 
 /** Which attempts are asked for. */
 export interface AttemptQuery {
@@ -25,7 +25,7 @@ export interface AttemptQuery {
 }
 
 /** One attempt with what became of it. */
-export interface AttemptLine extends ToldAttempt {
+export interface AttemptView extends AttemptReport {
   id: number
   /** The copy that it made, where there is one that can be opened. */
   copyId: number | null
@@ -36,22 +36,22 @@ const DAY = 24 * 3600_000
 
 /** Tries to hand over a message, accepted or not, the newest first: everybody's for who sees that, else those for one's own addresses. */
 export async function listAttempts(
-  asker: Asker,
+  actor: Actor,
   query: AttemptQuery,
-): Promise<{ items: AttemptLine[], next: number | null, after: string, before: string }> {
+): Promise<{ items: AttemptView[], next: number | null, after: string, before: string }> {
   const before = query.before ?? new Date()
   const after = query.after ?? new Date(before.getTime() - DAYS * DAY)
   if (after >= before) throw invalid('The time asked for ends before it begins.', { before: 'Choose a later day.' })
   const rows = await db()
-    .select({ attempt: attempts, copy: copies, ruling: rulings })
+    .select({ attempt: attempts, copy: copies, decision: decisions })
     .from(attempts)
     .leftJoin(copies, and(eq(copies.messageId, attempts.messageId), eq(copies.recipient, attempts.rcptTo)))
-    .leftJoin(rulings, and(eq(rulings.id, copies.rulingId), eq(copies.attemptId, attempts.id)))
+    .leftJoin(decisions, and(eq(decisions.id, copies.decisionId), eq(copies.attemptId, attempts.id)))
     .where(
       and(
-        visibleAttempts(asker),
+        visibleAttempts(actor),
         // What became a message that the asker does not see is as if it had never come.
-        or(isNull(copies.id), visibleTo(asker) ?? sql`true`),
+        or(isNull(copies.id), visibleTo(actor) ?? sql`true`),
         gte(attempts.at, after),
         lt(attempts.at, before),
         query.sender ? or(like(attempts.mailFrom, query.sender), like(copies.senderAddress, query.sender)) : undefined,
@@ -65,12 +65,12 @@ export async function listAttempts(
     .limit(query.limit + 1)
   const shown = rows.slice(0, query.limit)
   const onward = await doneSince(shown.flatMap(r => (r.copy ? [r.copy.id] : [])))
-  const { policy } = await policyInForce()
+  const { policy } = await activePolicy()
   return {
     after: after.toISOString(),
     before: before.toISOString(),
     next: rows.length > query.limit ? shown.at(-1)!.attempt.id : null,
-    items: shown.map(({ attempt, copy, ruling }) => {
+    items: shown.map(({ attempt, copy, decision }) => {
       const own = copy !== null && copy.attemptId === attempt.id
       return {
         id: attempt.id,
@@ -87,10 +87,10 @@ export async function listAttempts(
         copy: copy && {
           lane: copy.lane,
           quarantine: copy.quarantineId,
-          gone: copy.lane === 'dropped' ? (copy.erased ? ('erased' as const) : ('dropped' as const)) : null,
+          gone: copy.lane === 'discarded' ? (copy.erased ? ('erased' as const) : ('discarded' as const)) : null,
         },
-        sentence: ruling
-          ? sentenceFor(asker, { ...ruling, lane: ruling.finalLane as Copy['lane'], quarantine: ruling.quarantineId }, policy)
+        sentence: decision
+          ? sentenceFor(actor, { ...decision, lane: decision.finalLane as Copy['lane'], quarantine: decision.quarantineId }, policy)
           : null,
         onward: own ? (onward.get(copy.id) ?? []) : [],
       }
@@ -99,16 +99,16 @@ export async function listAttempts(
 }
 
 /** The same as plain text to pass on. */
-export async function attemptsAsText(asker: Asker, query: AttemptQuery): Promise<string> {
-  const { items, after, before } = await listAttempts(asker, query)
-  const { policy } = await policyInForce()
+export async function attemptsAsText(actor: Actor, query: AttemptQuery): Promise<string> {
+  const { items, after, before } = await listAttempts(actor, query)
+  const { policy } = await activePolicy()
   const timeZone = await setting(TIME_ZONE, 'UTC')
   return attemptsText({ sender: query.sender, recipient: query.recipient, after, before, timeZone }, items, policy)
 }
 
-function visibleAttempts(asker: Asker): SQL | undefined {
-  if (may(asker, 'see everybody’s mail')) return undefined
-  const own = asker.addresses.map((address) => {
+function visibleAttempts(actor: Actor): SQL | undefined {
+  if (can(actor, 'read all mail')) return undefined
+  const own = actor.addresses.map((address) => {
     const { local, domain, key } = makeAddress(address)
     // With a tag too (RFC 5233).
     return or(eq(attempts.rcptTo, key), ilike(attempts.rcptTo, `${literally(local)}+%@${literally(domain)}`))
@@ -125,14 +125,14 @@ async function doneSince(copyIds: readonly number[]): Promise<Map<number, { at: 
   const out = new Map<number, { at: string, words: string }[]>()
   if (!copyIds.length) return out
   const rows = await db()
-    .select({ copyId: actItems.copyId, at: acts.at, by: people.name, kind: acts.kind, detail: acts.detail })
-    .from(actItems)
-    .innerJoin(acts, eq(acts.id, actItems.actId))
-    .leftJoin(people, eq(people.id, acts.personId))
-    .where(and(inArray(actItems.copyId, [...copyIds]), inArray(acts.kind, ['moved', 'released', 'taken back'])))
-    .orderBy(acts.id)
+    .select({ copyId: auditEventItems.copyId, at: auditEvents.at, by: people.name, kind: auditEvents.kind, detail: auditEvents.detail })
+    .from(auditEventItems)
+    .innerJoin(auditEvents, eq(auditEvents.id, auditEventItems.eventId))
+    .leftJoin(people, eq(people.id, auditEvents.personId))
+    .where(and(inArray(auditEventItems.copyId, [...copyIds]), inArray(auditEvents.kind, ['moved', 'released', 'undone'])))
+    .orderBy(auditEvents.id)
   for (const { copyId, at, by, kind, detail } of rows) {
-    const what = kind === 'taken back' ? 'took that back' : `${kind} it to ${String(detail.lane)}`
+    const what = kind === 'undone' ? 'took that back' : `${kind} it to ${String(detail.lane)}`
     out.set(copyId, [...(out.get(copyId) ?? []), { at: at.toISOString(), words: `${by ?? 'somebody'} ${what}` }])
   }
   return out

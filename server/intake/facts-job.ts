@@ -7,7 +7,7 @@ import { addJob } from '../jobs/store'
 import { messageRow, type MessageRow } from './intake-rows'
 import { readContent } from './reading'
 
-const AT_ONCE = 20
+const BATCH_SIZE = 20
 
 // Of refused and erased mail there is nothing to read: its facts stay as they are.
 const hasSource = sql`exists (select 1 from ${sources} where ${sources.messageId} = ${messages.id})`
@@ -31,7 +31,7 @@ export const factsJob: JobKind = {
         .innerJoin(sources, eq(sources.messageId, messages.id))
         .where(and(isOlder, gt(messages.id, after)))
         .orderBy(asc(messages.id))
-        .limit(AT_ONCE)
+        .limit(BATCH_SIZE)
       if (!rows.length) return
       const read: { id: number, row: MessageRow }[] = []
       for (const { id, raw } of rows) read.push({ id, row: messageRow(await readContent(raw), true, true) })

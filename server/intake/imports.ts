@@ -1,6 +1,6 @@
 import { deliveredTo, headerFields, normaliseIp, parseReceived, readDate } from '#core/message'
 import { isKnownRecipient, receive, type Received } from './intake'
-import { policyInForce } from '../policy/active-policy'
+import { activePolicy } from '../policy/active-policy'
 import { invalid } from '../platform/problem'
 
 /** What is said of a message besides its bytes. */
@@ -21,10 +21,10 @@ export async function importMessage(
   { recipient, believe }: ImportForm,
 ): Promise<{ copies: Received[], receivedAt: string }> {
   if (!bytes.length) throw invalid('The file is empty.')
-  const inForce = await policyInForce()
+  const active = await activePolicy()
   const fields = headerFields(bytes)
   const candidates = recipient !== undefined ? [recipient] : deliveredTo(fields)
-  const ours = candidates.filter(r => isKnownRecipient(inForce, r))
+  const ours = candidates.filter(r => isKnownRecipient(active, r))
   if (!ours.length) {
     throw invalid(
       recipient !== undefined

@@ -1,7 +1,7 @@
 import isSame from 'fast-deep-equal'
-import { senderKeys, type Content, type DoorRuling, type Message } from '#core'
+import { senderKeys, type Content, type FinalDecision, type Message } from '#core'
 import { cleanJson, cleanText, indexKey } from '../platform/clean-text'
-import { claimsOf, rulingRow, stateByRuling } from '../copies/decision-rows'
+import { claimsOf, decisionRow, stateByDecision } from '../copies/decision-rows'
 
 /** From where mail comes in. */
 export type Source = 'smtp' | 'import' | 'demo'
@@ -51,12 +51,12 @@ export function messageRow(whole: Content, kept: boolean, withSubject: boolean) 
 
 /** Stands among the keys of a message that has more senders than are kept. */
 export const MORE_SENDERS = 'more'
-const MOST_KEYS = 200
+const MAX_KEYS = 200
 
 // Under what From and Sender are found; the envelope is the attempt's.
 function keysOf({ from, sender }: Content): string[] {
   const keys = [...new Set([...from, ...(sender ? [sender] : [])].flatMap(senderKeys).map(indexKey))]
-  return keys.length > MOST_KEYS ? [...keys.slice(0, MOST_KEYS - 1), MORE_SENDERS] : keys
+  return keys.length > MAX_KEYS ? [...keys.slice(0, MAX_KEYS - 1), MORE_SENDERS] : keys
 }
 
 /** Whose a copy is: one person's, or the mailbox that several share. */
@@ -66,11 +66,11 @@ export interface Whose {
 }
 
 /** The rows of one recipient's copy. */
-export function copyRows(message: Message, ruling: DoorRuling, { personId, mailbox }: Whose, { transaction, source, reply }: HandedOver) {
+export function copyRows(message: Message, decision: FinalDecision, { personId, mailbox }: Whose, { transaction, source, reply }: HandedOver) {
   const { attempt, content } = message
   const { envelope } = attempt
   const sender = content.from[0] ?? attempt.envelopeSender
-  const recipient = indexKey(ruling.recipient)
+  const recipient = indexKey(decision.recipient)
   return {
     attempt: {
       transaction,
@@ -82,7 +82,7 @@ export function copyRows(message: Message, ruling: DoorRuling, { personId, mailb
       tls: envelope.tls,
       source,
       authentication: cleanJson(attempt.authentication),
-      direction: ruling.direction,
+      direction: decision.direction,
       firstHop: attempt.client ?? '',
       signedIn: textOrNull(envelope.user),
       defects: cleanJson(attempt.defects),
@@ -90,7 +90,7 @@ export function copyRows(message: Message, ruling: DoorRuling, { personId, mailb
       reply: cleanText(reply.text),
     },
     copy: {
-      ...stateByRuling(ruling, content),
+      ...stateByDecision(decision, content),
       recipient,
       personId,
       mailbox: textOrNull(mailbox),
@@ -100,8 +100,8 @@ export function copyRows(message: Message, ruling: DoorRuling, { personId, mailb
       senderDomain: indexKey(sender?.domain ?? ''),
       senderName: indexKey(sender?.name ?? ''),
     },
-    ruling: rulingRow(ruling, envelope.receivedAt),
-    claims: claimsOf(ruling),
+    decision: decisionRow(decision, envelope.receivedAt),
+    claims: claimsOf(decision),
   }
 }
 

@@ -3,11 +3,11 @@ import type { Lane } from '#core'
 import { isDatabaseAway, isDeadlock, mailDb, type Tx } from '../db/client'
 import { attempts, copies, messages, sources } from '../db/schema'
 import type { CopyRows, MessageRow } from './intake-rows'
-import { keepRuling } from '../copies/stored-decisions'
+import { storeDecision } from '../copies/stored-decisions'
 import { takeIds } from '../db/row-ids'
 
 /** A decided message, waiting to be kept. The rows are JSON, as the reading thread made them. */
-export interface Keeping {
+export interface NewMail {
   contentHash: string
   messageJson: string
   /** In the order of the recipients. */
@@ -17,7 +17,7 @@ export interface Keeping {
 }
 
 /** What became of one recipient's copy. */
-export interface Kept {
+export interface StoredMail {
   copyId: number
   /** The same message came before; nothing new was made. */
   repeat: boolean
@@ -25,16 +25,16 @@ export interface Kept {
 }
 
 interface Waiting {
-  item: Keeping
-  done: (kept: Kept[]) => void
+  item: NewMail
+  done: (kept: StoredMail[]) => void
   failed: (error: unknown) => void
 }
 
 /** Batches that are written at the same time, each on a connection of its own. */
-const AT_ONCE = 3
-const MOST_MESSAGES = 64
+const BATCH_SIZE = 3
+const MAX_MESSAGES = 64
 /** Larger messages are written one by one. */
-const MOST_BYTES = 1024 * 1024
+const MAX_BYTES = 1024 * 1024
 
 const waiting: Waiting[] = []
 let writing = 0
@@ -43,10 +43,10 @@ let writing = 0
  * Keeps a message with its copies and rulings. What waits while others are written is committed together, in one statement
  * and one round trip. When this returns, nothing of it can be lost.
  */
-export function keep(item: Keeping): Promise<Kept[]> {
+export function storeMail(item: NewMail): Promise<StoredMail[]> {
   return new Promise((done, failed) => {
     waiting.push({ item, done, failed })
-    if (writing < AT_ONCE) void write()
+    if (writing < BATCH_SIZE) void write()
   })
 }
 
@@ -54,7 +54,7 @@ async function write(): Promise<void> {
   writing++
   while (waiting.length) {
     const batch = nextBatch()
-    if (batch.length === 1 && size(batch[0]!) > MOST_BYTES) await alone(batch[0]!)
+    if (batch.length === 1 && size(batch[0]!) > MAX_BYTES) await alone(batch[0]!)
     else await together(batch)
   }
   writing--
@@ -65,10 +65,10 @@ function nextBatch(): Waiting[] {
   const batch = [waiting.shift()!]
   const hashes = new Set([batch[0]!.item.contentHash])
   let bytes = size(batch[0]!)
-  while (waiting.length && batch.length < MOST_MESSAGES) {
+  while (waiting.length && batch.length < MAX_MESSAGES) {
     const { item } = waiting[0]!
     bytes += size(waiting[0]!)
-    if (bytes > MOST_BYTES || hashes.has(item.contentHash)) break
+    if (bytes > MAX_BYTES || hashes.has(item.contentHash)) break
     hashes.add(item.contentHash)
     batch.push(waiting.shift()!)
   }
@@ -110,7 +110,7 @@ async function alone({ item, done, failed }: Waiting): Promise<void> {
  */
 const KEEP_NEW = `
 with given as materialized (select * from jsonb_to_recordset($1::jsonb) as g(id bigint, "row" jsonb, "at" int, "length" int)),
-  given_copies as materialized (select * from jsonb_to_recordset($3::jsonb) as g(id bigint, "attemptId" bigint, "rulingId" bigint,
+  given_copies as materialized (select * from jsonb_to_recordset($3::jsonb) as g(id bigint, "attemptId" bigint, "decisionId" bigint,
     "messageId" bigint, rows jsonb)),
   made as (
     insert into messages (id, content_hash, message_id, subject, size, parser, facts, whole, sender_keys, list_id, search_text)
@@ -130,35 +130,35 @@ with given as materialized (select * from jsonb_to_recordset($1::jsonb) as g(id 
       "rcptTo" text, tls bool, source text, authentication jsonb, direction text, "firstHop" text, "signedIn" text, defects jsonb,
       "replyCode" smallint, reply text)),
   copied as (
-    insert into copies (id, message_id, attempt_id, ruling_id, recipient, person_id, mailbox, lane, quarantine_id, erased, folder,
+    insert into copies (id, message_id, attempt_id, decision_id, recipient, person_id, mailbox, lane, quarantine_id, erased, folder,
       lane_since, received_at, tags, important, sender_address, sender_domain, sender_name, subject, decided, decided_owner)
       overriding system value
-    select id, "messageId", "attemptId", "rulingId", c.recipient, c."personId", c.mailbox, c.lane, c."quarantineId", c.erased, c.folder,
+    select id, "messageId", "attemptId", "decisionId", c.recipient, c."personId", c.mailbox, c.lane, c."quarantineId", c.erased, c.folder,
       c."laneSince", c."receivedAt", array(select jsonb_array_elements_text(c.tags)), c.important, c."senderAddress", c."senderDomain",
       c."senderName", c.subject, c.decided, c."decidedOwner"
     from given_copies, jsonb_to_record(rows->'copy') as c(recipient text, "personId" text, mailbox text, lane text, "quarantineId" text,
       erased bool, folder text, "laneSince" timestamptz, "receivedAt" timestamptz, tags jsonb, important bool, "senderAddress" text,
       "senderDomain" text, "senderName" text, subject text, decided text, "decidedOwner" text)),
   ruled as (
-    insert into rulings (id, copy_id, sequence, policy_version, decided_lane, final_lane, quarantine_id, effects, reasons, decided_by, at)
+    insert into decisions (id, copy_id, sequence, policy_version, decided_lane, final_lane, quarantine_id, effects, reasons, decided_by, at)
       overriding system value
-    select "rulingId", id, 1, r."policyVersion", r."decidedLane", r."finalLane", r."quarantineId", r.effects, r.reasons,
+    select "decisionId", id, 1, r."policyVersion", r."decidedLane", r."finalLane", r."quarantineId", r.effects, r.reasons,
       r."decidedBy", r.at
     from given_copies, jsonb_to_record(rows->'ruling') as r("policyVersion" int, "decidedLane" text, "finalLane" text,
       "quarantineId" text, effects jsonb, reasons jsonb, "decidedBy" int, at timestamptz))
-insert into ruling_claims (ruling_id, copy_id, clause_kind, clause_id, list_id, entry_id, fate)
-select "rulingId", id, k."clauseKind", k."clauseId", k."listId", k."entryId", k.fate
-from given_copies, jsonb_to_recordset(rows->'claims') as k("clauseKind" text, "clauseId" text, "listId" text, "entryId" text, fate text)`
+insert into decision_claims (decision_id, copy_id, clause_kind, clause_id, list_id, entry_id, outcome)
+select "decisionId", id, k."clauseKind", k."clauseId", k."listId", k."entryId", k.outcome
+from given_copies, jsonb_to_recordset(rows->'claims') as k("clauseKind" text, "clauseId" text, "listId" text, "entryId" text, outcome text)`
 
-async function keepNew(items: readonly Keeping[]): Promise<Kept[][]> {
+async function keepNew(items: readonly NewMail[]): Promise<StoredMail[][]> {
   const copyCount = items.reduce((sum, i) => sum + i.copiesJson.length, 0)
-  const [messageIds, attemptIds, copyIds, rulingIds] = await Promise.all([
+  const [messageIds, attemptIds, copyIds, decisionIds] = await Promise.all([
     takeIds('messages', items.length),
     takeIds('attempts', copyCount),
     takeIds('copies', copyCount),
     takeIds('rulings', copyCount),
   ])
-  const kept: Kept[][] = []
+  const kept: StoredMail[][] = []
   const given: string[] = []
   const copyRows: string[] = []
   const bytes: Buffer[] = []
@@ -171,7 +171,7 @@ async function keepNew(items: readonly Keeping[]): Promise<Kept[][]> {
       copiesJson.map((rows) => {
         const n = copyRows.length
         copyRows.push(
-          `{"id":${copyIds[n]},"attemptId":${attemptIds[n]},"rulingId":${rulingIds[n]},"messageId":${messageIds[i]},"rows":${rows}}`,
+          `{"id":${copyIds[n]},"attemptId":${attemptIds[n]},"rulingId":${decisionIds[n]},"messageId":${messageIds[i]},"rows":${rows}}`,
         )
         return { copyId: copyIds[n]!, repeat: false, lane: 'inbox' as const }
       }),
@@ -186,14 +186,14 @@ async function keepNew(items: readonly Keeping[]): Promise<Kept[][]> {
 }
 
 // Whatever may have come before: a repeat makes no second copy, and a refused one is decided afresh.
-function keepAny({ messageJson, copiesJson, raw }: Keeping): Promise<Kept[]> {
+function keepAny({ messageJson, copiesJson, raw }: NewMail): Promise<StoredMail[]> {
   const message = JSON.parse(messageJson) as MessageRow
   return mailDb().transaction(async (tx) => {
     const messageId = await keepMessage(tx, message, raw)
     const rows = copiesJson.map((json, i) => ({ i, rows: JSON.parse(json) as CopyRows }))
     // Always in one order: two hand-overs of one message, their recipients in different order, would wait for each other.
     rows.sort((a, b) => (a.rows.copy.recipient < b.rows.copy.recipient ? -1 : 1))
-    const out: Kept[] = []
+    const out: StoredMail[] = []
     for (const { i, rows: own } of rows) out[i] = await keepCopy(tx, messageId, own)
     return out
   })
@@ -218,7 +218,7 @@ async function keepMessage(tx: Tx, message: MessageRow, raw: Buffer | null): Pro
   return there!.id
 }
 
-async function keepCopy(tx: Tx, messageId: number, { attempt, copy, ruling, claims }: CopyRows): Promise<Kept> {
+async function keepCopy(tx: Tx, messageId: number, { attempt, copy, decision, claims }: CopyRows): Promise<StoredMail> {
   const [tried] = await tx
     .insert(attempts)
     .values({ ...attempt, at: new Date(attempt.at), messageId })
@@ -239,6 +239,6 @@ async function keepCopy(tx: Tx, messageId: number, { attempt, copy, ruling, clai
       .set({ ...state, version: earlier!.version + 1 })
       .where(eq(copies.id, copyId))
   }
-  await keepRuling(tx, copyId, ruling, claims)
+  await storeDecision(tx, copyId, decision, claims)
   return { copyId, repeat: false, lane: copy.lane }
 }

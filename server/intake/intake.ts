@@ -5,9 +5,9 @@ import { mailDb } from '../db/client'
 import { attempts, people } from '../db/schema'
 import { cleanText, indexKey } from '../platform/clean-text'
 import { textOrNull, type Source } from './intake-rows'
-import { keep } from './intake-store'
-import { policyInForce, type InForce } from '../policy/active-policy'
-import { readForKeeping } from './reading'
+import { storeMail } from './intake-store'
+import { activePolicy, type ActivePolicy } from '../policy/active-policy'
+import { readForStorage } from './reading'
 
 /** What became of one recipient's copy. */
 export interface Received {
@@ -31,16 +31,16 @@ export interface Taken {
  * same recipient, the earlier one accepted) makes no second copy; a refused one is decided afresh. Recipients that differ in
  * their tag only (RFC 5233) get one copy.
  */
-export async function receive(bytes: Uint8Array, handedOver: Envelope, source: Source): Promise<Taken> {
-  const { edition } = await policyInForce()
-  const envelope = { ...handedOver, rcptTo: onePerMailbox(handedOver.rcptTo) }
+export async function receive(bytes: Uint8Array, storedEnvelope: Envelope, source: Source): Promise<Taken> {
+  const { edition } = await activePolicy()
+  const envelope = { ...storedEnvelope, rcptTo: onePerMailbox(storedEnvelope.rcptTo) }
   const postmaster = envelope.rcptTo.some(isPostmaster) ? await firstAdministrator() : null
-  const { refusal, kept, contentHash, messageJson, copies } = await readForKeeping(
+  const { refusal, kept, contentHash, messageJson, copies } = await readForStorage(
     { read: { bytes }, envelope, source, transaction: randomUUID(), postmaster, context: { now: envelope.receivedAt } },
     edition,
   )
   const raw = kept ? Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength) : null
-  const stored = await keep({ contentHash, messageJson, copiesJson: copies.map(c => c.json), raw })
+  const stored = await storeMail({ contentHash, messageJson, copiesJson: copies.map(c => c.json), raw })
   return {
     refusal,
     copies: copies.map((c, i) => ({
@@ -64,13 +64,13 @@ function onePerMailbox(recipients: readonly string[]): string[] {
 
 /** Whether a recipient is refused before the content; the reply of the refusal, or null. */
 export async function refusedByEnvelope(envelope: Envelope, recipient: string): Promise<string | null> {
-  const { policy, door } = await policyInForce()
-  const ruling = decideEnvelope({ envelope, recipient, context: { now: envelope.receivedAt } }, policy, door)
-  return ruling && refusalReply(ruling)
+  const { policy, door } = await activePolicy()
+  const decision = decideEnvelope({ envelope, recipient, context: { now: envelope.receivedAt } }, policy, door)
+  return decision && refusalReply(decision)
 }
 
 /** True if the address is somebody's here: a person's, or postmaster of a domain of ours, or of none (RFC 5321 4.5.1). */
-export function isKnownRecipient({ door, policy }: InForce, recipient: string): boolean {
+export function isKnownRecipient({ door, policy }: ActivePolicy, recipient: string): boolean {
   return peopleOf(door.compiled, makeAddress(recipient)).length > 0 || isPostmasterOfOurs(policy, recipient)
 }
 

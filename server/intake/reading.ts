@@ -38,8 +38,8 @@ export function readAndAsk(job: here.DecideJob, edition: Edition): Promise<WhatI
 }
 
 /** Reads and decides a message that comes in, with the rows that are kept of it. */
-export function readForKeeping(job: here.KeepJob, edition: Edition): Promise<here.ForKeeping> {
-  return withClock(job, edition, 'messageForKeeping', here.messageForKeeping)
+export function readForStorage(job: here.StoreJob, edition: Edition): Promise<here.ToStore> {
+  return withClock(job, edition, 'messageForKeeping', here.messageForStorage)
 }
 
 /** What the bytes of a message say, read with the same clock. */
@@ -50,7 +50,7 @@ export function readContent(bytes: Uint8Array): Promise<Content> {
 interface ToRead {
   read: { bytes: Uint8Array } | { content: Content }
 }
-type Here<Job, Answer> = (asked: here.Asked<Job>) => Promise<Answer | here.Needs>
+type Here<Job, Answer> = (asked: here.WorkOrder<Job>) => Promise<Answer | here.Needs>
 
 async function withClock<Job extends ToRead, Answer extends object>(
   job: Job,
@@ -79,7 +79,7 @@ async function tryOnce<Job, Answer extends object>(
   edition: Edition | null,
   { name, direct }: { name: string, direct: Here<Job, Answer> },
 ): Promise<Answer> {
-  const run = async (asked: here.Asked<Job>) => {
+  const run = async (asked: here.WorkOrder<Job>) => {
     if (!hasThreads()) return direct(asked)
     const start = newStart()
     return runOn<Answer | here.Needs>(pool, name, { ...asked, start }, { seconds, start })
@@ -87,7 +87,7 @@ async function tryOnce<Job, Answer extends object>(
   const asked = { job, extent, number: edition?.number ?? 0 }
   // The policy goes along only where the thread has not got it yet.
   const answer = await run(asked)
-  const told = edition && 'needs' in answer ? await run({ ...asked, edition }) : answer
-  if ('needs' in told) throw new Error('a worker thread would not take the policy')
-  return told
+  const item = edition && 'needs' in answer ? await run({ ...asked, edition }) : answer
+  if ('needs' in item) throw new Error('a worker thread would not take the policy')
+  return item
 }

@@ -2,7 +2,7 @@ import { makeAddress, type Attempt, type Envelope } from '#core'
 import type { attempts } from '../db/schema'
 
 /** How a message was handed over, for deciding it again. */
-export interface HandedOverThen {
+export interface StoredEnvelope {
   envelope: Envelope
   attempt: Partial<Attempt>
 }
@@ -14,7 +14,7 @@ export type AttemptRow = Pick<
 >
 
 /** The handing-over as it was when the message came: the relays of then may not be those of today. */
-export function handedOver(attempt: AttemptRow, recipient: string): HandedOverThen {
+export function storedEnvelope(attempt: AttemptRow, recipient: string): StoredEnvelope {
   const { mailFrom, client, firstHop, helo, tls, signedIn, at, direction, authentication, defects } = attempt
   return {
     envelope: { mailFrom, rcptTo: [recipient], client, helo, tls, user: signedIn, receivedAt: at.toISOString() },

@@ -3,14 +3,14 @@ import { PARSER_VERSION, type Content } from '#core'
 import type { Copy } from '../access/copy-access'
 import { db, type Db, type Tx } from '../db/client'
 import { attempts, messages, sources } from '../db/schema'
-import { handedOver, type HandedOverThen } from './stored-envelope'
+import { storedEnvelope, type StoredEnvelope } from './stored-envelope'
 import { storedContent } from './intake-rows'
 import { readContent } from './reading'
 
 type MessageRow = typeof messages.$inferSelect
 
 /** A message as it is kept, ready to be decided again as if its bytes were. */
-export interface StoredMessage extends HandedOverThen {
+export interface StoredMessage extends StoredEnvelope {
   /** What it says; or its bytes, where what is stored says less, or was read by an older parser. */
   read: { content: Content } | { bytes: Buffer }
 }
@@ -33,7 +33,7 @@ export async function storedMessage(
   const [attempt] = await at.select().from(attempts).where(eq(attempts.id, copy.attemptId))
   if (!message || !attempt) return null
   const read = saysAll(message) ? { content: message.facts } : await bytesOf(copy.messageId, at)
-  return read && { read, ...handedOver(attempt, copy.recipient) }
+  return read && { read, ...storedEnvelope(attempt, copy.recipient) }
 }
 
 async function bytesOf(messageId: number, at: Db | Tx): Promise<{ bytes: Buffer } | null> {

@@ -1,4 +1,4 @@
-import type { Asker } from '../access/roles'
+import type { Actor } from '../access/roles'
 import type { Tx } from '../db/client'
 
 /** A job as it runs. */
@@ -9,16 +9,16 @@ export interface Running {
   cursor: Record<string, unknown> | null
   personId: string | null
   /** The act that it is part of, or null. */
-  actId: number | null
+  eventId: number | null
   /**
    * Does one piece of the work, and writes down in the same transaction how far the job is: killed at any instant, it goes on
    * behind what is done, and does nothing twice. Of work that somebody asked for, the actor is that person with the rights that they
    * have in this very step, and cannot leave before it ends; null of work that nobody asked for.
    * @throws CannotBeDone where they have left
    */
-  step(work: (tx: Tx, actor: Asker | null) => Promise<Progress>): Promise<void>
+  step(work: (tx: Tx, actor: Actor | null) => Promise<Progress>): Promise<void>
   /** Who asked for it, with their rights of now, for what is looked up between steps. @throws CannotBeDone where they have left */
-  actor(): Promise<Asker>
+  actor(): Promise<Actor>
   /** How much there is to do, as soon as that is known. */
   setTotal(total: number): Promise<void>
   /** Whether somebody asked it to stop, or this process ends: then it returns at once, and does no more. */
@@ -34,7 +34,7 @@ export interface Progress {
 }
 
 /** Thrown by work that cannot be done, however often it is tried: the message says why, for whoever began it. */
-export class CannotBeDone extends Error {}
+export class PermanentJobError extends Error {}
 
 /** A kind of long work. It is done in steps, each of which can be the last one before the process is killed. */
 export interface JobKind {

@@ -3,22 +3,22 @@ import { eq, sql } from 'drizzle-orm'
 import isSame from 'fast-deep-equal'
 import { Logger, run, runMigrations, type Runner, type WorkerEvents } from 'graphile-worker'
 import { holdRights } from '../access/rights-lock'
-import type { Asker } from '../access/roles'
+import type { Actor } from '../access/roles'
 import { jobsDb } from '../db/client'
 import { jobs } from '../db/schema'
 import { faultText, log } from '../platform/log'
-import { CannotBeDone, jobKind, type Running } from './kinds'
+import { PermanentJobError, jobKind, type Running } from './kinds'
 import { endInterrupted, giveBackLocks, holdLock, letLockGo } from './locks'
 import { queueJob, TASK, type Ended } from './store'
 
 /** So many at a time in one process; they take turns for the threads with what else is done there. */
-const AT_ONCE = 2
+const BATCH_SIZE = 2
 const POLL = 1000
 /** Milliseconds that one person's job works before others have their turn. It goes on behind what waits by then. */
 const SLICE = 5000
 
 /** Finds a person by their id, as they are now; null where they are here no more. */
-type FindActor = (id: string) => Promise<Asker | null>
+type FindActor = (id: string) => Promise<Actor | null>
 
 let findActor: FindActor = async () => null
 let runner: Runner | null = null
@@ -48,7 +48,7 @@ export async function startJobs(find: FindActor): Promise<void> {
     pgPool: jobsDb().$client,
     logger,
     noHandleSignals: true,
-    concurrency: AT_ONCE,
+    concurrency: BATCH_SIZE,
     pollInterval: POLL,
     taskList: { [TASK]: (payload, { job }) => work((payload as { id: number }).id, job.attempts >= job.max_attempts) },
   })
@@ -90,7 +90,7 @@ async function work(id: number, isLast: boolean): Promise<void> {
     else await end(id, 'done', null)
   }
   catch (error) {
-    if (error instanceof CannotBeDone) return await end(id, 'failed', error.message)
+    if (error instanceof PermanentJobError) return await end(id, 'failed', error.message)
     log.error({ job: id, kind: job.kind, error: faultText(error) }, isLast ? 'a job failed' : 'a job did not go through; it is tried again')
     // Where not even this can be written, the queue still knows that it failed.
     if (isLast) await end(id, 'failed', 'It did not go through, however often it was tried. Why is in the log.').catch(() => undefined)
@@ -107,16 +107,16 @@ async function end(id: number, state: Ended, error: string | null): Promise<void
 // A job that is nobody's is short, and ends in its first turn.
 function running(job: typeof jobs.$inferSelect, turn: { isOver: boolean }): Running {
   const began = Date.now()
-  const { id, payload, personId, actId } = job
+  const { id, payload, personId, eventId } = job
   const self: Running = {
     id,
     payload,
     personId,
-    actId,
+    eventId,
     cursor: job.cursor ?? null,
     async actor() {
       const actor = personId === null ? null : await findActor(personId)
-      if (!actor) throw new CannotBeDone('Whoever began this has left. What had been done by then stays, and can be undone.')
+      if (!actor) throw new PermanentJobError('Whoever began this has left. What had been done by then stays, and can be undone.')
       return actor
     },
     async step(piece) {

@@ -1,11 +1,11 @@
 import { and, desc, eq, inArray, lt, sql } from 'drizzle-orm'
-import { may, type Asker } from '../access/roles'
+import { can, type Actor } from '../access/roles'
 import { db, type Db, type Tx } from '../db/client'
-import { acts, jobs, type JobState } from '../db/schema'
+import { auditEvents, jobs, type JobState } from '../db/schema'
 import { notFound, Problem } from '../platform/problem'
 
 /** Long work as it is told of. */
-export interface JobLine {
+export interface JobView {
   id: number
   /** The asker began it. */
   mine: boolean
@@ -17,7 +17,7 @@ export interface JobLine {
   /** How many copies it moved. */
   moved: number
   /** The act by which it is taken back, or null. */
-  act: number | null
+  eventId: number | null
   /** Copies of its act that stay where they are, since another's stop stands; why of the first, for who began it. */
   stayed: { count: number, why: string | null }
   /** Why it failed, or null. */
@@ -25,25 +25,25 @@ export interface JobLine {
   at: string
 }
 
-type Row = typeof jobs.$inferSelect
+type JobRow = typeof jobs.$inferSelect
 
 const STAYED = {
   job: jobs,
-  stayed: sql<number>`coalesce((${acts.detail} ->> 'stayed')::int, 0)`,
-  why: sql<string | null>`${acts.detail} -> 'stays' -> 0 ->> 'why'`,
+  stayed: sql<number>`coalesce((${auditEvents.detail} ->> 'stayed')::int, 0)`,
+  why: sql<string | null>`${auditEvents.detail} -> 'stays' -> 0 ->> 'why'`,
 }
 
-function lineOf(asker: Asker, { job, stayed, why }: { job: Row, stayed: number, why: string | null }): JobLine {
-  const { id, kind, state, done, total, moved, actId, error, createdAt, personId } = job
-  const mine = personId === asker.id
+function lineOf(actor: Actor, { job, stayed, why }: { job: JobRow, stayed: number, why: string | null }): JobView {
+  const { id, kind, state, done, total, moved, eventId, error, createdAt, personId } = job
+  const mine = personId === actor.id
   // The sentence was made for who began it, and may name a clause of their own.
   const stays = { count: stayed, why: mine ? why : null }
-  return { id, mine, kind, state, done, total, moved, act: actId, stayed: stays, error, at: createdAt.toISOString() }
+  return { id, mine, kind, state, done, total, moved, eventId: eventId, stayed: stays, error, at: createdAt.toISOString() }
 }
 
 export type Ended = 'done' | 'failed' | 'cancelled'
 export const ENDED: readonly JobState[] = ['done', 'failed', 'cancelled'] satisfies Ended[]
-const MOST_TRIES = 10
+const MAX_TRIES = 10
 /** The name under which graphile-worker knows every job of ours. */
 export const TASK = 'job'
 
@@ -53,7 +53,7 @@ export interface NewJob {
   /** Of what there is one at a time; a second one that is asked for is the first. */
   key?: string
   personId?: string | null
-  actId?: number | null
+  eventId?: number | null
 }
 
 /** So many jobs of one person wait at a time. */
@@ -63,11 +63,11 @@ const MAX_WAITING = 10
  * Asks for long work. In the transaction of whatever it belongs to: then both are there, or neither.
  * @throws 429 where too many of the person's jobs wait already
  */
-export async function addJob(at: Db | Tx, { kind, payload = {}, key, personId = null, actId = null }: NewJob): Promise<number> {
+export async function addJob(at: Db | Tx, { kind, payload = {}, key, personId = null, eventId = null }: NewJob): Promise<number> {
   if (personId !== null) await mustHaveRoom(at, personId)
   const [made] = await at
     .insert(jobs)
-    .values({ kind, payload, key: key ?? null, personId, actId })
+    .values({ kind, payload, key: key ?? null, personId, eventId })
     .onConflictDoNothing()
     .returning({ id: jobs.id })
   if (!made) {
@@ -76,7 +76,7 @@ export async function addJob(at: Db | Tx, { kind, payload = {}, key, personId = 
       .from(jobs)
       .where(and(eq(jobs.kind, kind), eq(jobs.key, key ?? ''), inArray(jobs.state, ['waiting', 'running'])))
     // It has ended in between: then it is asked for once more.
-    return there ? there.id : addJob(at, { kind, payload, key, personId, actId })
+    return there ? there.id : addJob(at, { kind, payload, key, personId, eventId })
   }
   await queueJob(at, { id: made.id, personId })
   return made.id
@@ -106,48 +106,48 @@ const PRIORITY = { system: -1, person: 0 }
  * Puts a job into the queue, once more where it was interrupted. One person's jobs are done one after the other: their work waits
  * behind their own, and takes nothing from the others.
  */
-export async function queueJob(at: Db | Tx, { id, personId }: Pick<Row, 'id' | 'personId'>): Promise<void> {
+export async function queueJob(at: Db | Tx, { id, personId }: Pick<JobRow, 'id' | 'personId'>): Promise<void> {
   const queue = personId === null ? null : `person ${personId}`.slice(0, 128)
   await at.execute(sql`select graphile_worker.add_job(
-    ${TASK}, ${JSON.stringify({ id })}::json, max_attempts := ${MOST_TRIES}::int, queue_name := ${queue}::text,
+    ${TASK}, ${JSON.stringify({ id })}::json, max_attempts := ${MAX_TRIES}::int, queue_name := ${queue}::text,
     priority := ${personId === null ? PRIORITY.system : PRIORITY.person}::int)`)
 }
 
-function seenBy(asker: Asker) {
-  return may(asker, 'see the house') ? undefined : eq(jobs.personId, asker.id)
+function seenBy(actor: Actor) {
+  return can(actor, 'view settings') ? undefined : eq(jobs.personId, actor.id)
 }
 
 /** The long work that somebody asked for, the newest first; for who sees the house all of it. */
 export async function listJobs(
-  asker: Asker,
+  actor: Actor,
   { before, limit }: { before?: number, limit: number },
-): Promise<{ items: JobLine[], next: number | null }> {
+): Promise<{ items: JobView[], next: number | null }> {
   const rows = await db()
     .select(STAYED)
     .from(jobs)
-    .leftJoin(acts, eq(acts.id, jobs.actId))
-    .where(and(seenBy(asker), before === undefined ? undefined : lt(jobs.id, before)))
+    .leftJoin(auditEvents, eq(auditEvents.id, jobs.eventId))
+    .where(and(seenBy(actor), before === undefined ? undefined : lt(jobs.id, before)))
     .orderBy(desc(jobs.id))
     .limit(limit + 1)
-  return { items: rows.slice(0, limit).map(row => lineOf(asker, row)), next: rows.length > limit ? rows[limit - 1]!.job.id : null }
+  return { items: rows.slice(0, limit).map(row => lineOf(actor, row)), next: rows.length > limit ? rows[limit - 1]!.job.id : null }
 }
 
-export async function openJob(asker: Asker, id: number): Promise<JobLine> {
+export async function openJob(actor: Actor, id: number): Promise<JobView> {
   const [job] = await db()
     .select(STAYED)
     .from(jobs)
-    .leftJoin(acts, eq(acts.id, jobs.actId))
-    .where(and(eq(jobs.id, id), seenBy(asker)))
+    .leftJoin(auditEvents, eq(auditEvents.id, jobs.eventId))
+    .where(and(eq(jobs.id, id), seenBy(actor)))
   if (!job) throw notFound('job of that number')
-  return lineOf(asker, job)
+  return lineOf(actor, job)
 }
 
 /**
  * Asks long work to stop: what waits is cancelled now, what runs after its present step. What it did so far stays, until its
  * act is taken back.
  */
-export async function cancelJob(asker: Asker, id: number): Promise<JobLine> {
-  await openJob(asker, id)
+export async function cancelJob(actor: Actor, id: number): Promise<JobView> {
+  await openJob(actor, id)
   await db()
     .update(jobs)
     .set({
@@ -156,16 +156,16 @@ export async function cancelJob(asker: Asker, id: number): Promise<JobLine> {
       endedAt: sql`case when ${jobs.state} = 'waiting' then now() else ${jobs.endedAt} end`,
     })
     .where(and(eq(jobs.id, id), inArray(jobs.state, ['waiting', 'running'])))
-  return openJob(asker, id)
+  return openJob(actor, id)
 }
 
 /**
  * Ends the work of an act, in the transaction that takes the act back: a step that is under way is waited for, and none comes
  * after it.
  */
-export async function endJobsOf(tx: Tx, actId: number): Promise<void> {
+export async function endJobsOf(tx: Tx, eventId: number): Promise<void> {
   await tx
     .update(jobs)
     .set({ stopping: true, state: 'cancelled', endedAt: sql`now()` })
-    .where(and(eq(jobs.actId, actId), inArray(jobs.state, ['waiting', 'running'])))
+    .where(and(eq(jobs.eventId, eventId), inArray(jobs.state, ['waiting', 'running'])))
 }

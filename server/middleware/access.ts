@@ -6,7 +6,7 @@ import type { Reader } from '../platform/events'
 import { isFromElsewhere } from '../platform/origin'
 import { answerProblem, problemOf } from '../access/route'
 import { sessionPerson } from '../users/session'
-import { COMMAND_LINE, type Asker } from '../access/roles'
+import { COMMAND_LINE, type Actor } from '../access/roles'
 import { notFound, Problem } from '../platform/problem'
 import { isReady, processRoles, ready } from '../platform/readiness'
 import { isSecret } from '../platform/secrets'
@@ -26,11 +26,11 @@ export default defineEventHandler(async (event) => {
       throw new Problem(403, 'Not allowed', 'This came from a page of another site. Open Sober Gate itself and do it there.')
     if (!health && !isReady()) await ready
     if (granted.roles !== EVERYBODY) {
-      const asker = commandLine(getRequestHeader(event, 'authorization')) ?? (await sessionPerson(event))
-      if (!asker) throw new Problem(401, 'Sign in first', 'You are not signed in, or your session has ended. Sign in and repeat this.')
-      if (!granted.roles.includes(asker.role)) throw new Problem(403, 'Not allowed', `This is for ${granted.roles.join(' and ')} only.`)
-      event.context.asker = asker
-      event.context.reader = readerOf(asker, () => sessionPerson(event))
+      const actor = commandLine(getRequestHeader(event, 'authorization')) ?? (await sessionPerson(event))
+      if (!actor) throw new Problem(401, 'Sign in first', 'You are not signed in, or your session has ended. Sign in and repeat this.')
+      if (!granted.roles.includes(actor.role)) throw new Problem(403, 'Not allowed', `This is for ${granted.roles.join(' and ')} only.`)
+      event.context.actor = actor
+      event.context.reader = readerOf(actor, () => sessionPerson(event))
     }
     // The route that the router then finds checks that it is this one.
     event.context.granted = granted.route
@@ -41,12 +41,12 @@ export default defineEventHandler(async (event) => {
 })
 
 // For what goes on after its answer has begun.
-function readerOf(asker: Asker, askAgain: () => Promise<Asker | null>): Reader {
-  return { id: asker.id, isUnchanged: async () => asker === COMMAND_LINE || isSame(await askAgain(), asker) }
+function readerOf(actor: Actor, askAgain: () => Promise<Actor | null>): Reader {
+  return { id: actor.id, isUnchanged: async () => actor === COMMAND_LINE || isSame(await askAgain(), actor) }
 }
 
 // The command line beside a running installation: whoever may read its data folder is trusted as an administrator.
-function commandLine(header: string | undefined): Asker | null {
+function commandLine(header: string | undefined): Actor | null {
   const token = process.env.SOBER_GATE_LOCAL_TOKEN ?? ''
   const given = /^Bearer (\S{1,200})$/.exec(header ?? '')?.[1]
   if (!given || token.length < 32 || !isSecret(given, token)) return null

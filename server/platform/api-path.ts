@@ -1,6 +1,6 @@
 // Names, numbers and ids, as the policy's schema has them, between single slashes.
 const PATH = /^\/api(?:\/[\w.~:-]{1,80})+$/
-const MOST_DECODINGS = 5
+const MAX_DECODINGS = 5
 
 /**
  * The path of a request below /api, in the one spelling in which routes are granted.
@@ -19,7 +19,7 @@ export function apiPath(target: string): { path: string } | 'odd' | null {
 
 function couldBeApi(path: string): boolean {
   let plain = path
-  for (let i = 0; i < MOST_DECODINGS; i++) {
+  for (let i = 0; i < MAX_DECODINGS; i++) {
     const decoded = plain.replace(/%([\da-f]{2})/gi, (_, hex: string) => String.fromCharCode(Number.parseInt(hex, 16)))
     if (decoded === plain) break
     plain = decoded

@@ -14,7 +14,7 @@ const MAX_VALUES = { usual: 20_000, more: 200_000 }
  * Arrays and objects within each other; what the forms need is far less, and deeper ones would exhaust the stack of whatever
  * walks them.
  */
-const MOST_NESTING = 60
+const MAX_NESTING = 60
 
 /**
  * The body of a request, counted while it comes in: Content-Length may be missing, or lie.
@@ -115,7 +115,7 @@ export async function readJson(event: H3Event, most: number): Promise<unknown> {
   }
   const maxValues = most > MAX_BODY.usual ? MAX_VALUES.more : MAX_VALUES.usual
   const { depth, count } = measured(value, maxValues)
-  if (depth > MOST_NESTING) throw new Problem(400, 'Not understood', `The body is nested deeper than ${MOST_NESTING} arrays and objects.`)
+  if (depth > MAX_NESTING) throw new Problem(400, 'Not understood', `The body is nested deeper than ${MAX_NESTING} arrays and objects.`)
   if (count > maxValues)
     throw new Problem(413, 'Too large', `The body has more than ${maxValues.toLocaleString('en')} values. Send it in parts.`)
   return value
@@ -125,7 +125,7 @@ export async function readJson(event: H3Event, most: number): Promise<unknown> {
 function measured(value: unknown, maxValues: number): { depth: number, count: number } {
   let level: object[] = isObject(value) ? [value] : []
   let [depth, count] = [0, 1]
-  for (; level.length && depth <= MOST_NESTING + 1 && count <= maxValues; depth++) {
+  for (; level.length && depth <= MAX_NESTING + 1 && count <= maxValues; depth++) {
     const next: object[] = []
     for (const container of level) {
       const values: unknown[] = Array.isArray(container) ? container : Object.values(container)

@@ -14,10 +14,10 @@ export function checked<T>(schema: Schema, value: unknown, { prefix = '', status
   if (!error) return good as T
   const fields: Record<string, string> = {}
   for (const d of error.details) fields[prefix + d.path.join('.')] ??= d.message
-  const told = status === 400 || error.details.some(d => NOT_UNDERSTOOD.has(d.type)) ? 400 : status
+  const result = status === 400 || error.details.some(d => NOT_UNDERSTOOD.has(d.type)) ? 400 : status
   throw new Problem(
-    told,
-    told === 400 ? 'Not understood' : 'Something is not right',
+    result,
+    result === 400 ? 'Not understood' : 'Something is not right',
     error.details
       .slice(0, 5)
       .map(d => d.message)

@@ -4,7 +4,7 @@ import { requestSlots } from './slots'
 
 /** What is told as server-sent events. */
 export interface Telling<T> {
-  tell(told: T): void
+  tell(item: T): void
   /** Aborted once nobody listens any more. */
   signal: AbortSignal
 }
@@ -89,7 +89,7 @@ export function answerWithStream<T>(event: H3Event, run: (stream: OpenStream<T>)
       run({
         signal: left.signal,
         end,
-        tell: told => say(`data: ${JSON.stringify(told)}\n\n`),
+        tell: item => say(`data: ${JSON.stringify(item)}\n\n`),
         fail: error =>
           say(`event: failed\ndata: ${JSON.stringify({ detail: error instanceof Problem ? error.detail : undefined })}\n\n`),
       })

@@ -20,12 +20,12 @@ export function faultText(error: unknown): string {
 
 /** Of what happens with every message or request, a line is written in so many milliseconds. */
 const SELDOM = 10_000
-let told = 0
+let lastLogged = 0
 
 /** Tells that the database is out of reach, now and then: everything that is asked meanwhile would say so. */
 export function tellOfDatabase(error: unknown): void {
-  if (Date.now() - told < SELDOM) return
-  told = Date.now()
+  if (Date.now() - lastLogged < SELDOM) return
+  lastLogged = Date.now()
   let inner = error
   // The outer one names what the query was given.
   while (inner instanceof Error && inner.cause instanceof Error) inner = inner.cause

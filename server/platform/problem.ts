@@ -43,7 +43,7 @@ export const notFound = (what: string) => new Problem(404, 'Not found', `There i
 export const notAllowed = (detail: string) => new Problem(403, 'Not allowed', detail)
 export const invalid = (detail: string, fields: Record<string, string> = {}) =>
   new Problem(422, 'Something is not right', detail, { fields })
-export const somebodyFaster = (what: string, more: Record<string, unknown> = {}) =>
+export const conflict = (what: string, more: Record<string, unknown> = {}) =>
   new Problem(
     409,
     'Somebody was faster',

@@ -37,8 +37,8 @@ export function databaseNote(): DatabaseNote | null {
 }
 
 /** Takes down what the script that started this process tells of the database; false where it told of something else. */
-export function noteDatabase(told: unknown): boolean {
-  if (told === null || typeof told !== 'object' || !('database' in told)) return false
-  note = told.database as DatabaseNote | null
+export function noteDatabase(message: unknown): boolean {
+  if (message === null || typeof message !== 'object' || !('database' in message)) return false
+  note = message.database as DatabaseNote | null
   return true
 }

@@ -22,17 +22,17 @@ export class Slots {
   async take<T>(who: string, work: () => T | Promise<T>): Promise<T> {
     await this.#slotOf(who)
     let held = true
-    const giveBack = () => {
+    const returnMail = () => {
       if (held) this.#leave(who)
       held = false
     }
-    const clock = setTimeout(giveBack, this.maxHold).unref()
+    const clock = setTimeout(returnMail, this.maxHold).unref()
     try {
       return await work()
     }
     finally {
       clearTimeout(clock)
-      giveBack()
+      returnMail()
     }
   }
 

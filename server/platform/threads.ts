@@ -14,7 +14,7 @@ import { WorkClock, type Start } from './work-clock'
  *   compiling   the policy, when it changes; nothing that a user sends comes here
  *   pasted      reading what was pasted or imported
  */
-export type Pool = 'ordinary' | 'heavy' | 'opening' | 'checking' | 'rehearsing' | 'compiling' | 'pasted'
+export type Pool = 'ordinary' | 'heavy' | 'opening' | 'checking' | 'simulating' | 'compiling' | 'pasted'
 
 const IDLE = 60_000
 /** Where processors are few, these stand back behind ordinary mail and the thread that serves people (nice(2), a thread each on Linux). */
@@ -39,9 +39,9 @@ export function startThreads(files: (name: string) => string): void {
     checking: new Piscina({ ...YOUNG, minThreads: 0, maxThreads: 1, idleTimeout: IDLE, niceIncrement: FAR_BACK }),
     // They keep the mail that they read last, and stay a while for whoever goes on typing. One is there from the start: somebody
     // waits for the first answer, and to begin a thread takes as long as half of it.
-    rehearsing: new Piscina({
+    simulating: new Piscina({
       ...YOUNG,
-      filename: files('rehearse'),
+      filename: files('simulate'),
       minThreads: 1,
       maxThreads: 2,
       idleTimeout: 5 * IDLE,

@@ -12,16 +12,16 @@ import { startThreads, stopThreads } from '../platform/threads'
 import { endStreams } from '../platform/events'
 import { registerJob } from '../jobs/kinds'
 import { migrateJobs, startJobs, stopJobs } from '../jobs/runner'
-import { emptyingJob } from '../retention/purge'
+import { purgeJob } from '../retention/purge'
 import { existingJob } from '../impact/existing-job'
 import { askForFacts, factsJob } from '../intake/facts-job'
-import { askForKeeping, keepingJob } from '../retention/retention-job'
+import { requestRetention, retentionJob } from '../retention/retention-job'
 import { manyJob } from '../copies/many-job'
-import { keeping } from '../users/settings'
+import { retention } from '../users/settings'
 import { findPerson } from '../users/people'
 import { findingsJob } from '../policy/findings'
 import { proposalsJob } from '../policy/proposal-check'
-import { askForOrder, orderJob } from '../review/rank'
+import { requestRanking, rankJob } from '../review/rank'
 
 /** Milliseconds between looks for what came to be reviewed. */
 const ORDER_EVERY = 5000
@@ -37,9 +37,9 @@ export default defineNitroPlugin((nitro) => {
   const findAsker = async (id: string) => (id === COMMAND_LINE.id ? COMMAND_LINE : findPerson(id))
   registerJob('many', manyJob)
   registerJob('existing', existingJob)
-  registerJob('keeping', keepingJob(keeping))
-  registerJob('emptying', emptyingJob)
-  registerJob('review order', orderJob)
+  registerJob('retention', retentionJob(retention))
+  registerJob('purge', purgeJob)
+  registerJob('rank', rankJob)
   const start = async () => {
     const roles = processRoles()
     await migrateDb(migrationsFolder())
@@ -57,12 +57,12 @@ export default defineNitroPlugin((nitro) => {
     if (roles.includes('worker')) {
       await startJobs(findAsker)
       await askForFacts()
-      const clear = () => askForKeeping(keeping).catch(
+      const clear = () => requestRetention(retention).catch(
         error => log.warn({ error: faultText(error) }, 'it could not be seen what is to be cleared away'),
       )
       hourly = setInterval(() => void clear(), 3600_000)
       await clear()
-      const order = () => askForOrder().catch(
+      const order = () => requestRanking().catch(
         error => log.warn({ error: faultText(error) }, 'it could not be seen what is to be put in order'),
       )
       often = setInterval(() => void order(), ORDER_EVERY)
@@ -85,8 +85,8 @@ export default defineNitroPlugin((nitro) => {
     await stopThreads()
     await closeDb()
   })
-  process.on('message', (told) => {
-    if (!noteDatabase(told)) return
+  process.on('message', (message) => {
+    if (!noteDatabase(message)) return
     const note = databaseNote()
     if (note) log.error({ more: note.more }, note.why)
     else log.info('the database is well again')

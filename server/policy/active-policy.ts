@@ -4,11 +4,11 @@ import { EntryTable, IndexedPolicy, type Policy } from '#core'
 import { dbPool, separateClient } from '../db/client'
 import { faultText, log } from '../platform/log'
 import type { Edition } from '../workers/editions'
-import { compileElsewhere } from './on-threads'
+import { compileOnThread } from './on-threads'
 import { currentVersion, POLICY_CHANNEL } from './store'
 
 /** A policy that this process follows, ready for deciding. */
-export interface InForce {
+export interface ActivePolicy {
   policy: Policy
   /** What the door asks before the content: who is who, and the entries, indexed. Rules are asked of the content, on worker threads. */
   door: IndexedPolicy
@@ -18,9 +18,9 @@ export interface InForce {
   sizes: ReadonlyMap<string, number>
 }
 
-let current: InForce | null = null
+let current: ActivePolicy | null = null
 let since: Date | null = null
-let loading: Promise<InForce> | null = null
+let loading: Promise<ActivePolicy> | null = null
 let listener: pg.Client | null = null
 let stopping = false
 let peopleChanged = false
@@ -29,7 +29,7 @@ let editions = 0
 const PEOPLE = 'people'
 
 /** The policy by which this process decides; loaded at the first call, then kept up to date. */
-export async function policyInForce(): Promise<InForce> {
+export async function activePolicy(): Promise<ActivePolicy> {
   return current ?? refreshPolicy()
 }
 
@@ -39,7 +39,7 @@ export function followed(): { version: number | null, since: string | null } {
 }
 
 /** Loads the newest version. Calls that come while it loads wait for one more load, so that none is answered too early. */
-export function refreshPolicy(): Promise<InForce> {
+export function refreshPolicy(): Promise<ActivePolicy> {
   const next = (loading ?? Promise.resolve())
     .catch(() => undefined)
     .then(async () => {
@@ -47,7 +47,7 @@ export function refreshPolicy(): Promise<InForce> {
       if (!current || current.policy.version !== version.number || peopleChanged) {
         const hadChanged = peopleChanged
         peopleChanged = false
-        const { policy, table, sizes } = await compileElsewhere(
+        const { policy, table, sizes } = await compileOnThread(
           current && { version: current.policy.version, table: current.edition.table, lists: current.policy.lists.map(l => l.id) },
         ).catch((error: unknown) => {
           // The next load has to tell of them still.

@@ -3,22 +3,22 @@ import type { Owner, Policy } from '#core'
 import { applyingTo, changeWords, clauseOwners, differences, IndexedClauses, inverse, type PolicyChange } from '#core/change'
 import { mustBeChangeable } from '../access/change-access'
 import { administratorsWord } from '../access/clause-limits'
-import { mustFit, type Kept } from '../access/quota'
-import type { Asker } from '../access/roles'
-import { recordAct } from '../audit/record'
+import { mustFit, type QuotaKind } from '../access/quota'
+import type { Actor } from '../access/roles'
+import { recordEvent } from '../audit/record'
 import { longDb, type Tx } from '../db/client'
 import { LOCK_NUMBERS } from '../db/lock-numbers'
 import { versions } from '../db/schema'
 import { noSuchVersion } from '../platform/problem'
 import { inSlices, othersFirst } from '../platform/slices'
 import { Turns } from '../platform/turns'
-import { withConcerned } from './related-entries'
+import { withRelatedEntries } from './related-entries'
 import { refreshPolicy } from './active-policy'
 import { prepared } from './prepared'
 import { askForProposalCheck } from './proposal-check'
 import { refusal, type AskedAs } from './refusal'
 import { mustBeFresh } from './conflicts'
-import { standingPolicy } from './current-policy'
+import { currentPolicy } from './current-policy'
 import { currentVersion, POLICY_CHANNEL } from './store'
 import { writeChanges } from './write'
 
@@ -26,7 +26,7 @@ import { writeChanges } from './write'
 const turns = new Turns()
 
 /** The policy as it stands inside the lock; its lists hold no entries. */
-export interface Standing {
+export interface CurrentPolicy {
   tx: Tx
   policy: Policy
 }
@@ -36,15 +36,15 @@ export interface Changed {
   /** The version in which they are in force; the one there was where they changed nothing. */
   version: number
   /** The act that can be taken back; null where nothing changed. */
-  act: number | null
+  eventId: number | null
   /** With the ids of what was made. */
   changes: PolicyChange[]
 }
 
 /** What a change came to, for whoever asked for it. */
-export type Done = Pick<Changed, 'act' | 'version'>
+export type Done = Pick<Changed, 'eventId' | 'version'>
 
-export interface HowToChange extends AskedAs {
+export interface ChangeOptions extends AskedAs {
   /** The version of the policy on which the changes were made: what they touch may not have been changed since. */
   base?: number
   /** What changed, in a sentence; the changes' own words unless said. Where it names what is there, of the policy inside the lock. */
@@ -55,12 +55,12 @@ export interface HowToChange extends AskedAs {
   /** Told how many entries are written, of how many. */
   wrote?: (done: number, total: number) => void
   /** What else belongs to the act, in its transaction. */
-  besides?: (tx: Tx, changed: Besides) => Promise<void>
+  inTransaction?: (tx: Tx, changed: ChangeResult) => Promise<void>
 }
 
 /** What changes came to, for what else belongs to their act. */
-export interface Besides {
-  act: number
+export interface ChangeResult {
+  eventId: number
   version: number
   /** The differences that they make, and those that take them back. */
   net: PolicyChange[]
@@ -74,14 +74,14 @@ export interface Besides {
  * @param make the changes, or what makes them of the policy as it stands inside the lock
  */
 export async function changeClauses(
-  asker: Asker | null,
-  make: readonly PolicyChange[] | ((standing: Standing) => Promise<readonly PolicyChange[]>),
-  how: HowToChange = {},
+  actor: Actor | null,
+  make: readonly PolicyChange[] | ((standing: CurrentPolicy) => Promise<readonly PolicyChange[]>),
+  how: ChangeOptions = {},
 ): Promise<Changed> {
-  const run = (tx: Tx) => changeWithin(tx, asker, make, how)
+  const run = (tx: Tx) => changeWithin(tx, actor, make, how)
   if (how.within) return run(how.within)
-  const changed = await turns.take(asker?.id ?? '', () => longDb().transaction(run))
-  if (changed.act !== null) {
+  const changed = await turns.take(actor?.id ?? '', () => longDb().transaction(run))
+  if (changed.eventId !== null) {
     await refreshPolicy()
     await askForProposalCheck(changed.version)
   }
@@ -90,64 +90,64 @@ export async function changeClauses(
 
 async function changeWithin(
   tx: Tx,
-  asker: Asker | null,
-  make: readonly PolicyChange[] | ((standing: Standing) => Promise<readonly PolicyChange[]>),
-  how: HowToChange,
+  actor: Actor | null,
+  make: readonly PolicyChange[] | ((standing: CurrentPolicy) => Promise<readonly PolicyChange[]>),
+  how: ChangeOptions,
 ): Promise<Changed> {
   await tx.execute(sql`select pg_advisory_xact_lock(${LOCK_NUMBERS.policy})`)
   const { number } = await currentVersion(tx)
-  const policy = await standingPolicy(tx, number, how.within !== undefined)
+  const policy = await currentPolicy(tx, number, how.within !== undefined)
   const asked = typeof make === 'function' ? await make({ tx, policy }) : make
-  const changes = await prepared(asker, asked)
-  if (asker) mustBeChangeable(asker, policy, changes, how.prefix)
+  const changes = await prepared(actor, asked)
+  if (actor) mustBeChangeable(actor, policy, changes, how.prefix)
   // One that is still to come could never be found changed since.
   if (how.base !== undefined && how.base > number) throw noSuchVersion(how.base, number)
-  if (how.base !== undefined) await mustBeFresh(tx, asker, changes, { base: how.base, what: how.what })
-  const before = await withConcerned(tx, policy, changes)
+  if (how.base !== undefined) await mustBeFresh(tx, actor, changes, { base: how.base, what: how.what })
+  const before = await withRelatedEntries(tx, policy, changes)
   const applied = await inSlices(applyingTo(before, changes))
-  if ('problems' in applied) throw refusal(applied.problems, changes, asker, how)
+  if ('problems' in applied) throw refusal(applied.problems, changes, actor, how)
   await othersFirst()
   const net = differences(before, applied.policy)
-  if (!net.length) return { version: number, act: null, changes }
+  if (!net.length) return { version: number, eventId: null, changes }
   const version = number + 1
   await writeChanges({ tx, version, wrote: how.wrote }, before, applied.policy, net)
   const owners = ownersWith(before, changes)
-  if (asker) for (const [owner, kept] of grown(owners, changes)) await mustFit({ tx }, asker, owner, kept)
+  if (actor) for (const [owner, kept] of grown(owners, changes)) await mustFit({ tx }, actor, owner, kept)
   const owner = ownerOf(owners, changes)
   const words = (typeof how.note === 'function' ? how.note(before) : how.note) ?? (await wordsOf(before, changes))
-  await tx.insert(versions).values({ number: version, owner, parent: number || null, note: words, by: asker?.id ?? null })
+  await tx.insert(versions).values({ number: version, owner, parent: number || null, note: words, by: actor?.id ?? null })
   const { undoes } = how
-  const act = await recordAct(tx, {
-    personId: asker?.id ?? null,
-    kind: undoes === undefined ? 'changed' : 'taken back',
+  const eventId = await recordEvent(tx, {
+    personId: actor?.id ?? null,
+    kind: undoes === undefined ? 'changed' : 'undone',
     detail: {
       version,
       owner,
       words,
       ...(bringsBackAdministratorsWord(before, net) ? { administrators: true } : {}),
-      ...(undoes === undefined ? {} : { act: undoes, kind: 'changed' }),
+      ...(undoes === undefined ? {} : { eventId: undoes, kind: 'changed' }),
     },
     undoes,
   })
-  if (how.besides) await how.besides(tx, { act, version, net, back: inverse(before, applied.policy) })
+  if (how.inTransaction) await how.inTransaction(tx, { eventId, version, net, back: inverse(before, applied.policy) })
   await tx.execute(sql`select pg_notify(${POLICY_CHANNEL}, ${String(version)})`)
-  return { version, act, changes }
+  return { version, eventId, changes }
 }
 
 /** Whether undoing differences brings back claims that only an administrator makes. */
 function bringsBackAdministratorsWord(before: Policy, net: readonly PolicyChange[]): boolean {
   const rules = before.rules.filter(r => administratorsWord(r.owner, r.claims))
-  const uses = before.bindings.filter(b => b.stop && administratorsWord(b.owner, [{ stop: b.stop }]))
+  const assignments = before.assignments.filter(b => b.stop && administratorsWord(b.owner, [{ stop: b.stop }]))
   // A list goes with its uses.
-  const keys = new Set([...rules.map(r => `rule ${r.id}`), ...uses.flatMap(u => [`use ${u.id}`, `list ${u.list}`])])
+  const keys = new Set([...rules.map(r => `rule ${r.id}`), ...assignments.flatMap(u => [`use ${u.id}`, `list ${u.list}`])])
   return keys.size > 0 && net.some((change) => {
     if ('remove' in change) return change.remove !== 'entries' && keys.has(`${change.remove} ${change.id}`)
     if ('order' in change) return false
-    return change.put === 'rule' ? keys.has(`rule ${change.rule.id}`) : change.put === 'use' && keys.has(`use ${change.use.id}`)
+    return change.put === 'rule' ? keys.has(`rule ${change.rule.id}`) : change.put === 'assignment' && keys.has(`use ${change.assignment.id}`)
   })
 }
 
-const MOST_WORDS = 2000
+const MAX_WORDS = 2000
 
 /** The words of changes, one after the other: of the first ten, and how many more there are. */
 export async function wordsOf(policy: Policy, changes: readonly PolicyChange[]): Promise<string> {
@@ -162,7 +162,7 @@ export async function wordsOf(policy: Policy, changes: readonly PolicyChange[]):
     await othersFirst()
   }
   const more = changes.length - MAX_WORDED
-  return `${words.join('. ')}${more > 0 ? `. And ${more} more` : ''}`.slice(0, MOST_WORDS)
+  return `${words.join('. ')}${more > 0 ? `. And ${more} more` : ''}`.slice(0, MAX_WORDS)
 }
 
 const MAX_WORDED = 10
@@ -175,18 +175,18 @@ function ownersWith(before: Policy, changes: readonly PolicyChange[]): ReadonlyM
 }
 
 /** What of whom has become more. */
-function grown(owners: ReadonlyMap<string, Owner>, changes: readonly PolicyChange[]): [Owner, Kept][] {
-  const out = new Map<string, [Owner, Kept]>()
-  const note = (owner: Owner | undefined, kept: Kept) => {
+function grown(owners: ReadonlyMap<string, Owner>, changes: readonly PolicyChange[]): [Owner, QuotaKind][] {
+  const out = new Map<string, [Owner, QuotaKind]>()
+  const note = (owner: Owner | undefined, kept: QuotaKind) => {
     if (owner !== undefined) out.set(`${owner} ${kept}`, [owner, kept])
   }
   for (const change of changes) {
     if (!('put' in change)) continue
     if (change.put === 'entries') note(owners.get(`list ${change.list}`), 'entries')
     if (change.put === 'list') note(change.list.owner, 'lists')
-    if (change.put === 'use') note(change.use.owner, 'uses')
+    if (change.put === 'assignment') note(change.assignment.owner, 'assignments')
     if (change.put === 'rule') note(change.rule.owner, 'rules')
-    if (change.put === 'phrase set') note(change['phrase set'].owner, 'sets')
+    if (change.put === 'phraseSet') note(change['phraseSet'].owner, 'sets')
   }
   return [...out.values()]
 }
@@ -198,9 +198,9 @@ function ownerOf(owners: ReadonlyMap<string, Owner>, changes: readonly PolicyCha
     if ('entries' in change) return owners.get(`list ${change.list}`) ?? 'organisation'
     if ('put' in change) {
       if (change.put === 'list') return change.list.owner
-      if (change.put === 'use') return change.use.owner
+      if (change.put === 'assignment') return change.assignment.owner
       if (change.put === 'rule') return change.rule.owner
-      return change.put === 'phrase set' ? change['phrase set'].owner : 'organisation'
+      return change.put === 'phraseSet' ? change['phraseSet'].owner : 'organisation'
     }
     return owners.get(`${change.remove} ${change.id}`) ?? 'organisation'
   }))

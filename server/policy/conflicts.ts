@@ -2,49 +2,49 @@ import { and, desc, eq, gt, inArray, isNull, sql, type SQL } from 'drizzle-orm'
 import { addTo, type Owner } from '#core'
 import type { PolicyChange } from '#core/change'
 import { seesClausesOf } from '../access/ownership'
-import type { Asker } from '../access/roles'
+import type { Actor } from '../access/roles'
 import { isAnyOf } from '../db/asking'
 import type { Db, Tx } from '../db/client'
 import { entries, people, rules, versions } from '../db/schema'
-import { somebodyFaster } from '../platform/problem'
+import { conflict } from '../platform/problem'
 import { TABLES } from './tables'
 
 /** Refuses to go on where what the changes touch was changed after the version on which they were made. */
 export async function mustBeFresh(
   tx: Tx,
-  asker: Asker | null,
+  actor: Actor | null,
   changes: readonly PolicyChange[],
   { base, what = 'What you changed' }: { base: number, what?: string },
 ): Promise<void> {
-  const theirs = await staleAgainst(tx, asker, changes, base)
-  if (theirs) throw somebodyFaster(what, { theirs })
+  const theirs = await staleAgainst(tx, actor, changes, base)
+  if (theirs) throw conflict(what, { theirs })
 }
 
 /** What came since a version, where something of it touched what the changes touch; null where nothing did. */
 async function staleAgainst(
   at: Db | Tx,
-  asker: Asker | null,
+  actor: Actor | null,
   changes: readonly PolicyChange[],
   base: number,
 ): Promise<Since[] | null> {
-  return (await isStale(at, changes, base)) ? changedSince(at, asker, base) : null
+  return (await isStale(at, changes, base)) ? changedSince(at, actor, base) : null
 }
 
 /** Versions that came after the one on which somebody worked, as far as they may read of them; the newest first. */
-export async function changedSince(tx: Db | Tx, asker: Asker | null, base: number): Promise<Since[]> {
+export async function changedSince(tx: Db | Tx, actor: Actor | null, base: number): Promise<Since[]> {
   const rows = await tx
     .select({ version: versions.number, at: versions.at, by: people.name, words: versions.note, owner: versions.owner })
     .from(versions)
     .leftJoin(people, eq(people.id, versions.by))
     .where(gt(versions.number, base))
     .orderBy(desc(versions.number))
-    .limit(MOST_SINCE)
+    .limit(MAX_SINCE)
   return rows
-    .filter(r => !asker || seesClausesOf(asker, r.owner))
+    .filter(r => !actor || seesClausesOf(actor, r.owner))
     .map(({ version, at, by, words }) => ({ version, at: at.toISOString(), by, words }))
 }
 
-const MOST_SINCE = 10
+const MAX_SINCE = 10
 
 /** A version that came meanwhile. */
 export interface Since {

@@ -1,6 +1,6 @@
 import type { Policy } from '#core'
 import type { Tx } from '../db/client'
-import { policyInForce } from './active-policy'
+import { activePolicy } from './active-policy'
 import { loadWithoutEntries } from './store'
 
 /**
@@ -8,9 +8,9 @@ import { loadWithoutEntries } from './store'
  * more.
  * @param unseen somebody else's transaction has made people and departments that nobody sees yet: all of it is read
  */
-export async function standingPolicy(tx: Tx, version: number, unseen: boolean): Promise<Policy> {
+export async function currentPolicy(tx: Tx, version: number, unseen: boolean): Promise<Policy> {
   if (!unseen && version > 0) {
-    const { policy } = await policyInForce()
+    const { policy } = await activePolicy()
     if (policy.version === version) return policy
   }
   return loadWithoutEntries(tx, version)

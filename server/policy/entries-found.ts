@@ -1,11 +1,11 @@
 import { and, asc, eq, ilike, inArray, isNull, or, sql } from 'drizzle-orm'
 import { entryKindOf, ownerName, readEntryLine, type EntryKind, type EntryText } from '#core'
 import { seesClausesOf } from '../access/ownership'
-import type { Asker } from '../access/roles'
+import type { Actor } from '../access/roles'
 import { db } from '../db/client'
 import { literally } from '../db/asking'
 import { entries, lists, versions } from '../db/schema'
-import { policyInForce } from './active-policy'
+import { activePolicy } from './active-policy'
 
 /** An entry on some list: who is on which list, since when, by whom. */
 export interface FoundEntry {
@@ -16,17 +16,17 @@ export interface FoundEntry {
   expires: string | null
   since: string | null
   by: string | null
-  list: { id: string, name: string, owner: string, on: boolean }
+  list: { id: string, name: string, owner: string, enabled: boolean }
   /** It catches what was looked for, though it is written otherwise. */
   wider: boolean
 }
 
-const MOST = 200
+const MAX = 200
 
 /** Entries on any list that the asker sees: those in which the words stand, and those that catch the address or domain that they are. */
-export async function findEntries(asker: Asker, words: string): Promise<{ items: FoundEntry[], more: boolean }> {
-  const { policy } = await policyInForce()
-  const seen = policy.lists.filter(l => seesClausesOf(asker, l.owner)).map(l => l.id)
+export async function findEntries(actor: Actor, words: string): Promise<{ items: FoundEntry[], more: boolean }> {
+  const { policy } = await activePolicy()
+  const seen = policy.lists.filter(l => seesClausesOf(actor, l.owner)).map(l => l.id)
   if (!seen.length) return { items: [], more: false }
   const like = `%${literally(words)}%`
   const catching = catchers(words)
@@ -47,8 +47,8 @@ export async function findEntries(asker: Asker, words: string): Promise<{ items:
       ),
     )
     .orderBy(sql`${entries.value} <> ${words}`, asc(lists.name), asc(entries.row))
-    .limit(MOST + 1)
-  const items = rows.slice(0, MOST).map(({ entry, list, since }) => ({
+    .limit(MAX + 1)
+  const items = rows.slice(0, MAX).map(({ entry, list, since }) => ({
     id: entry.id,
     kind: entry.kind,
     value: entry.value,
@@ -56,10 +56,10 @@ export async function findEntries(asker: Asker, words: string): Promise<{ items:
     expires: entry.expires?.toISOString() ?? null,
     since: (entry.addedAt ?? since)?.toISOString() ?? null,
     by: entry.addedBy,
-    list: { id: list.id, name: list.name, owner: ownerName(policy, list.owner), on: list.on },
+    list: { id: list.id, name: list.name, owner: ownerName(policy, list.owner), enabled: list.enabled },
     wider: !entry.value.includes(words.toLowerCase()) && !(entry.note ?? '').toLowerCase().includes(words.toLowerCase()),
   }))
-  return { items, more: rows.length > MOST }
+  return { items, more: rows.length > MAX }
 }
 
 function catchers(words: string): EntryText[] {

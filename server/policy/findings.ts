@@ -1,16 +1,16 @@
 import { setTimeout as sleep } from 'node:timers/promises'
 import { desc, lt } from 'drizzle-orm'
-import { mendOf, personOwner, type Finding } from '#core'
+import { fixOf, personOwner, type Finding } from '#core'
 import type { PolicyChange } from '#core/change'
 import { seesClausesOf } from '../access/ownership'
-import { may, type Asker } from '../access/roles'
+import { can, type Actor } from '../access/roles'
 import { db, jobsDb } from '../db/client'
 import { findings } from '../db/schema'
 import type { JobKind } from '../jobs/kinds'
 import { addJob } from '../jobs/store'
 import { wordsOf } from './apply'
-import { checkElsewhere } from './on-threads'
-import { policyInForce, refreshPolicy } from './active-policy'
+import { checkOnThread } from './on-threads'
+import { activePolicy, refreshPolicy } from './active-policy'
 import { whatMailHasShown } from './mail-shown'
 
 /** Hits change by the second; what they mean over 180 days is good for a while. */
@@ -30,7 +30,7 @@ export const findingsJob: JobKind = {
     for (let checked = -1; !(await isStopping());) {
       const { policy, edition } = await refreshPolicy()
       if (policy.version === checked) return
-      const found = await checkElsewhere({ policy, table: edition.table, context: await whatMailHasShown(policy) })
+      const found = await checkOnThread({ policy, table: edition.table, context: await whatMailHasShown(policy) })
       const row = { version: policy.version, at: new Date(), found }
       await step(async (tx) => {
         await tx.insert(findings).values(row).onConflictDoUpdate({ target: findings.version, set: row })
@@ -59,8 +59,8 @@ async function newest(): Promise<typeof kept> {
   return kept
 }
 
-async function findingsInForce(): Promise<Finding[]> {
-  const { policy } = await policyInForce()
+async function findingsNow(): Promise<Finding[]> {
+  const { policy } = await activePolicy()
   const begun = Date.now()
   for (;;) {
     const { version, at, found } = await newest()
@@ -72,29 +72,29 @@ async function findingsInForce(): Promise<Finding[]> {
 }
 
 /** What of it somebody may read: what other people's mail has shown is not theirs to count, nor how they use a list. */
-export async function findingsFor(asker: Asker): Promise<Finding[]> {
-  const { policy } = await policyInForce()
+export async function findingsFor(actor: Actor): Promise<Finding[]> {
+  const { policy } = await activePolicy()
   const owners = new Map([...policy.rules, ...policy.lists].map(c => [c.id, c.owner]))
-  const mayRead = ({ kind, clause: { id, user } }: Finding) =>
-    (user === undefined || seesClausesOf(asker, user)) &&
-    (may(asker, 'see counts of everybody’s mail') || !FROM_MAIL.has(kind) || owners.get(id) === personOwner(asker.id))
-  return (await findingsInForce()).filter(mayRead)
+  const canRead = ({ kind, clause: { id, user } }: Finding) =>
+    (user === undefined || seesClausesOf(actor, user)) &&
+    (can(actor, 'view counts of all mail') || !FROM_MAIL.has(kind) || owners.get(id) === personOwner(actor.id))
+  return (await findingsNow()).filter(canRead)
 }
 
 /** A finding with the changes that mend it; null where only a person can say what is meant. */
-export interface FindingTold extends Finding {
+export interface FindingView extends Finding {
   change: PolicyChange[] | null
   /** What they change, in a sentence. */
   words: string
 }
 
 /** These findings with their mends, as the policy stands now. */
-export async function withMends(found: readonly Finding[]): Promise<FindingTold[]> {
-  const { policy } = await policyInForce()
+export async function withFixes(found: readonly Finding[]): Promise<FindingView[]> {
+  const { policy } = await activePolicy()
   const now = new Date().toISOString()
-  const out: FindingTold[] = []
+  const out: FindingView[] = []
   for (const f of found) {
-    const change = mendOf(policy, f, now)
+    const change = fixOf(policy, f, now)
     out.push({ ...f, change, words: change ? await wordsOf(policy, change) : '' })
   }
   return out

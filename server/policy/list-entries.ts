@@ -2,7 +2,7 @@ import { and, eq, inArray, isNull } from 'drizzle-orm'
 import {
   entryKey,
   LINE_OUTCOMES,
-  MOST_LINES,
+  MAX_LINES,
   type EntryKind,
   type EntryText,
   type LineOutcome,
@@ -16,15 +16,15 @@ import type { Tx } from '../db/client'
 import { entries } from '../db/schema'
 import { currentList } from '../access/list-access'
 import { mustBeAllowed } from '../access/ownership'
-import type { Asker } from '../access/roles'
+import type { Actor } from '../access/roles'
 import { changeClauses, type Done } from './apply'
-import { policyInForce } from './active-policy'
+import { activePolicy } from './active-policy'
 import { entryOf } from './rows'
 import { currentVersion } from './store'
-import { invalid, notFound, somebodyFaster } from '../platform/problem'
+import { invalid, notFound, conflict } from '../platform/problem'
 import type { ReadEntries } from '../workers/lines'
 import { eachInSlices } from '../platform/slices'
-import { readLinesElsewhere, reportElsewhere } from './on-threads'
+import { readLinesOnThread, reportOnThread } from './on-threads'
 
 /** What became of lines that somebody typed or pasted. */
 export interface Added {
@@ -36,11 +36,11 @@ export interface Added {
   wrong: WrongLine[]
   /** Entries on the list after it. */
   size: number
-  report: PasteTold
+  report: PasteView
 }
 
 /** Line by line what becomes of a paste: how many of each, and of those that are not simply new the first. */
-export interface PasteTold {
+export interface PasteView {
   counts: Record<LineOutcome, number>
   lines: LineReport[]
 }
@@ -52,39 +52,39 @@ export interface PasteProgress {
   total: number
 }
 
-const MOST_TOLD = 2000
+const MAX_SHOWN = 2000
 
 /** Reads what was typed or pasted. @throws where it is more than is read at once */
 export async function readPasted(text: string, below: boolean, as?: EntryKind): Promise<ReadLines> {
-  const read = await readLinesElsewhere({ text, below, as })
-  if (read.count > MOST_LINES)
-    throw invalid(`That is ${read.count} lines; at most ${MOST_LINES} can be pasted at once. Paste them in parts.`, {
+  const read = await readLinesOnThread({ text, below, as })
+  if (read.count > MAX_LINES)
+    throw invalid(`That is ${read.count} lines; at most ${MAX_LINES} can be pasted at once. Paste them in parts.`, {
       text: 'Too many lines.',
     })
   return read
 }
 
 /** What would become of lines that are pasted, without pasting them. */
-export async function reportOf(asker: Asker, id: string, text: string, options: { below: boolean, as?: EntryKind }): Promise<PasteTold> {
-  const { id: list } = await currentList(asker, id)
-  return told(await pasted(list, await readPasted(text, options.below, options.as)))
+export async function reportOf(actor: Actor, id: string, text: string, options: { below: boolean, as?: EntryKind }): Promise<PasteView> {
+  const { id: list } = await currentList(actor, id)
+  return result(await pasted(list, await readPasted(text, options.below, options.as)))
 }
 
 async function pasted(list: string, read: ReadEntries): Promise<LineReport[]> {
-  const { policy, edition } = await policyInForce()
+  const { policy, edition } = await activePolicy()
   const number = policy.lists.findIndex(l => l.id === list)
   if (number < 0) return []
-  const { lists, bindings } = policy
-  return reportElsewhere({ policy: { lists, bindings }, table: edition.table, list: number, read })
+  const { lists, assignments } = policy
+  return reportOnThread({ policy: { lists, assignments }, table: edition.table, list: number, read })
 }
 
-function told(lines: readonly LineReport[]): PasteTold {
-  const counts = Object.fromEntries(LINE_OUTCOMES.map(o => [o, 0])) as PasteTold['counts']
+function result(lines: readonly LineReport[]): PasteView {
+  const counts = Object.fromEntries(LINE_OUTCOMES.map(o => [o, 0])) as PasteView['counts']
   for (const { outcome } of lines) counts[outcome]++
-  return { counts, lines: lines.filter(l => l.outcome !== 'new').slice(0, MOST_TOLD) }
+  return { counts, lines: lines.filter(l => l.outcome !== 'new').slice(0, MAX_SHOWN) }
 }
 
-export interface HowToAdd {
+export interface AddOptions {
   below: boolean
   as?: EntryKind
   note?: string
@@ -94,15 +94,15 @@ export interface HowToAdd {
 }
 
 /** Refuses somebody who may not add to a list. */
-export async function mustMayAdd(asker: Asker, id: string): Promise<void> {
-  mustBeAllowed(asker, (await currentList(asker, id)).owner)
+export async function mustBeAddable(actor: Actor, id: string): Promise<void> {
+  mustBeAllowed(actor, (await currentList(actor, id)).owner)
 }
 
 /** Adds what was typed or pasted to a list; what cannot be read comes back, the rest is added. */
-export async function addToList(asker: Asker, id: string, text: string, { below, as, ...how }: HowToAdd): Promise<Added & Done> {
-  await mustMayAdd(asker, id)
+export async function addToList(actor: Actor, id: string, text: string, { below, as, ...how }: AddOptions): Promise<Added & Done> {
+  await mustBeAddable(actor, id)
   how.tell?.({ stage: 'reading', done: 0, total: 0 })
-  return addRead(asker, id, await readPasted(text, below, as), how)
+  return addRead(actor, id, await readPasted(text, below, as), how)
 }
 
 /**
@@ -110,27 +110,27 @@ export async function addToList(asker: Asker, id: string, text: string, { below,
  * @param read its entries may each bear a note and an expiry of their own
  */
 export async function addRead(
-  asker: Asker,
+  actor: Actor,
   id: string,
   read: ReadEntries,
-  { note, expires, tell }: Pick<HowToAdd, 'note' | 'expires' | 'tell'>,
+  { note, expires, tell }: Pick<AddOptions, 'note' | 'expires' | 'tell'>,
 ): Promise<Added & Done> {
-  const { owner, name } = await currentList(asker, id)
-  mustBeAllowed(asker, owner)
+  const { owner, name } = await currentList(actor, id)
+  mustBeAllowed(actor, owner)
   const { good, wrong } = read
   tell?.({ stage: 'looking', done: 0, total: good.length })
-  const report = told(await pasted(id, read))
+  const report = result(await pasted(id, read))
   if (!good.length) {
     if (!wrong.length)
       throw invalid('There is nothing to add. Write one address or domain a line.', { text: 'Write one address or domain a line.' })
     return {
-      added: [], addedCount: 0, there: [], wrong, size: await sizeOf(id), report, act: null, version: (await currentVersion()).number,
+      added: [], addedCount: 0, there: [], wrong, size: await sizeOf(id), report, eventId: null, version: (await currentVersion()).number,
     }
   }
   /** Values of what is on the list already, by their keys. */
   const there = new Map<string, string>()
-  const { act, version, changes } = await changeClauses(
-    asker,
+  const { eventId, version, changes } = await changeClauses(
+    actor,
     async ({ tx, policy }) => {
       if (!policy.lists.some(l => l.id === id)) throw notFound('list of that name')
       // What is there stays as it is, note and expiry too.
@@ -145,34 +145,34 @@ export async function addRead(
   )
   return {
     ...addedOf(changes),
-    there: [...there.values()].slice(0, MOST_TOLD),
+    there: [...there.values()].slice(0, MAX_SHOWN),
     wrong,
     size: await sizeOf(id),
     report,
-    act,
+    eventId,
     version,
   }
 }
 
 async function sizeOf(list: string): Promise<number> {
-  return (await policyInForce()).sizes.get(list) ?? 0
+  return (await activePolicy()).sizes.get(list) ?? 0
 }
 
 /** What changes added to a list: how many, and the first of them, since an answer with all of a long paste keeps others waiting. */
 export function addedOf(changes: readonly PolicyChange[]): Pick<Added, 'added' | 'addedCount'> {
   const puts = changes.flatMap(c => ('put' in c && c.put === 'entries' ? [c.entries] : []))
   return {
-    added: puts.flatMap(p => p.slice(0, MOST_TOLD)).slice(0, MOST_TOLD).map(({ id, kind, value }) => ({ id: id!, kind, value })),
+    added: puts.flatMap(p => p.slice(0, MAX_SHOWN)).slice(0, MAX_SHOWN).map(({ id, kind, value }) => ({ id: id!, kind, value })),
     addedCount: puts.reduce((sum, p) => sum + p.length, 0),
   }
 }
 
-const VALUES_AT_ONCE = 5000
+const VALUE_BATCH_SIZE = 5000
 
 async function standingEntries(tx: Tx, list: string, wanted: readonly EntryText[]): Promise<EntryText[]> {
   const out: EntryText[] = []
-  for (let i = 0; i < wanted.length; i += VALUES_AT_ONCE) {
-    const some = isAnyOf(entries.value, wanted.slice(i, i + VALUES_AT_ONCE).map(g => g.value))
+  for (let i = 0; i < wanted.length; i += VALUE_BATCH_SIZE) {
+    const some = isAnyOf(entries.value, wanted.slice(i, i + VALUE_BATCH_SIZE).map(g => g.value))
     const rows = await tx
       .select({ kind: entries.kind, value: entries.value })
       .from(entries)
@@ -183,12 +183,12 @@ async function standingEntries(tx: Tx, list: string, wanted: readonly EntryText[
 }
 
 /** Takes entries out of a list. What somebody else has taken out meanwhile is gone, and no second act. */
-export async function takeFromList(asker: Asker, id: string, entryIds: readonly string[]): Promise<{ removed: number } & Done> {
-  const { owner, name } = await currentList(asker, id)
-  mustBeAllowed(asker, owner)
+export async function takeFromList(actor: Actor, id: string, entryIds: readonly string[]): Promise<{ removed: number } & Done> {
+  const { owner, name } = await currentList(actor, id)
+  mustBeAllowed(actor, owner)
   let removed = 0
-  const { act, version } = await changeClauses(
-    asker,
+  const { eventId, version } = await changeClauses(
+    actor,
     async ({ tx }) => {
       const those = and(eq(entries.listId, id), inArray(entries.id, [...entryIds]))
       const there = await tx
@@ -203,7 +203,7 @@ export async function takeFromList(asker: Asker, id: string, entryIds: readonly 
     },
     { what: `“${name}”` },
   )
-  return { removed, act, version }
+  return { removed, eventId, version }
 }
 
 /**
@@ -211,22 +211,22 @@ export async function takeFromList(asker: Asker, id: string, entryIds: readonly 
  * `base` is the version of the policy when they were seen: of two who change one entry the second is told
  */
 export async function changeEntries(
-  asker: Asker,
+  actor: Actor,
   id: string,
   entryIds: readonly string[],
   { base, note, expires }: { base: number, note?: string | null, expires?: string | null },
 ): Promise<{ changed: number } & Done> {
-  const { owner, name } = await currentList(asker, id)
-  mustBeAllowed(asker, owner)
+  const { owner, name } = await currentList(actor, id)
+  mustBeAllowed(actor, owner)
   if (note === undefined && expires === undefined) throw invalid('Say what is to change: the note, the expiry, or both.')
-  const { act, version } = await changeClauses(
-    asker,
+  const { eventId, version } = await changeClauses(
+    actor,
     async ({ tx }) => {
       const there = await tx
         .select()
         .from(entries)
         .where(and(eq(entries.listId, id), inArray(entries.id, [...entryIds]), isNull(entries.toVersion)))
-      if (there.length !== entryIds.length) throw somebodyFaster(`“${name}”`)
+      if (there.length !== entryIds.length) throw conflict(`“${name}”`)
       const changed = there.map(entryOf).map(e => ({
         ...e,
         note: note === undefined ? e.note : (note ?? undefined),
@@ -236,5 +236,5 @@ export async function changeEntries(
     },
     { base, what: `“${name}”` },
   )
-  return { changed: entryIds.length, act, version }
+  return { changed: entryIds.length, eventId, version }
 }

@@ -1,6 +1,6 @@
 import { instant, Joi, type Owner } from '#core'
 import type { ListForm, NewList } from './lists'
-import type { BindingForm } from './assignments'
+import type { AssignmentForm } from './assignments'
 
 const form = {
   name: Joi.string()
@@ -10,10 +10,10 @@ const form = {
     .required()
     .messages({ 'string.empty': 'a list needs a name', 'any.required': 'a list needs a name' }),
   usualSide: Joi.string().valid('allow', 'block').default('block'),
-  on: Joi.boolean().default(true),
+  enabled: Joi.boolean().default(true),
 }
 // Its inside is checked by the policy's own schema.
-const binding = Joi.object().unknown(true)
+const assignment = Joi.object().unknown(true)
 const owner = Joi.string().max(100)
 const version = Joi.number().integer().required()
 const lines = Joi.alternatives().try(
@@ -27,13 +27,13 @@ const lines = Joi.alternatives().try(
 export const newListBody = Joi.object<NewList>({
   ...form,
   owner: owner.default('organisation'),
-  binding: binding.allow(null).default(null),
+  assignment: assignment.allow(null).default(null),
   entries: lines.default(''),
   below: Joi.boolean().default(false),
 })
 export const listBody = Joi.object<ListForm & { version: number }, true>({ ...form, version })
-export const newBindingBody = Joi.object<{ owner: Owner, binding: BindingForm }>({ owner: owner.required(), binding: binding.required() })
-export const bindingBody = Joi.object<{ binding: BindingForm, version: number }>({ binding: binding.required(), version })
+export const newAssignmentBody = Joi.object<{ owner: Owner, assignment: AssignmentForm }>({ owner: owner.required(), assignment: assignment.required() })
+export const assignmentBody = Joi.object<{ assignment: AssignmentForm, version: number }>({ assignment: assignment.required(), version })
 export const versionQuery = Joi.object<{ version: number }, true>(
   { version: version.messages({ 'any.required': 'say which version you saw: ?version=N' }) },
 )

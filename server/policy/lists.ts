@@ -1,85 +1,85 @@
 import { randomUUID } from 'node:crypto'
 import { and, asc, eq, gt, ilike, inArray, isNull, or, sql } from 'drizzle-orm'
 import { ownerName, refersToList, type Entry, type List, type Owner } from '#core'
-import type { Judged } from '#core/simulate'
+import type { Marks } from '#core/simulate'
 import { db } from '../db/client'
 import { literally } from '../db/asking'
-import { copies, entries, lists, rulingClaims } from '../db/schema'
-import { bindingFrom, bindingsOf, type BindingForm, type BindingLine } from './assignments'
+import { copies, entries, lists, decisionClaims } from '../db/schema'
+import { assignmentFrom, assignmentsOf, type AssignmentForm, type AssignmentView } from './assignments'
 import { countableBy } from '../access/copy-access'
-import { findingsFor, withMends, type FindingTold } from './findings'
+import { findingsFor, withFixes, type FindingView } from './findings'
 import { currentList } from '../access/list-access'
 import { addedOf, readPasted, type Added } from './list-entries'
-import { mayChange, seesClausesOf } from '../access/ownership'
-import type { Asker } from '../access/roles'
+import { canChange, seesClausesOf } from '../access/ownership'
+import type { Actor } from '../access/roles'
 import { changeClauses, type Done } from './apply'
 import { entryOf } from './rows'
 import { currentVersion } from './store'
-import { policyInForce } from './active-policy'
+import { activePolicy } from './active-policy'
 
 export interface ListForm {
   name: string
   usualSide: 'allow' | 'block'
-  on: boolean
+  enabled: boolean
 }
 
 /** A list to be made, with its first use and entries. */
 export interface NewList extends ListForm {
   owner: Owner
-  binding: BindingForm | null
+  assignment: AssignmentForm | null
   /** One a line. */
   entries: string
   /** A domain means what lies below it too. */
   below: boolean
 }
 
-export interface ListCard extends Omit<List, 'entries'> {
+export interface ListView extends Omit<List, 'entries'> {
   ownerName: string
   size: number
   /** How it is put to use, as far as the asker sees. */
-  bindings: BindingLine[]
+  assignments: AssignmentView[]
   /** Rules that refer to it. */
   rules: string[]
   /** How many people put it to a use of their own, which is theirs alone to read. */
-  usedByOthers: number
+  assignedByOthers: number
   hits: number
   lastHit: string | null
   /** Of what it caught. */
-  judged: Pick<Judged, 'wanted' | 'unwanted'>
+  marked: Pick<Marks, 'wanted' | 'unwanted'>
   /** What the checks find in it, the first of them. */
-  findings: FindingTold[]
+  findings: FindingView[]
   findingsInAll: number
   version: number
-  mayChange: boolean
+  canChange: boolean
 }
 
 /** The lists that somebody sees, with their size, use and hits. */
-export async function listLists(asker: Asker): Promise<ListCard[]> {
+export async function listLists(actor: Actor): Promise<ListView[]> {
   const rows = (await db().select().from(lists).where(isNull(lists.toVersion)).orderBy(asc(lists.row))).filter(l =>
-    seesClausesOf(asker, l.owner),
+    seesClausesOf(actor, l.owner),
   )
-  return cardsOf(asker, rows)
+  return cardsOf(actor, rows)
 }
 
-async function cardsOf(asker: Asker, rows: (typeof lists.$inferSelect)[]): Promise<ListCard[]> {
+async function cardsOf(actor: Actor, rows: (typeof lists.$inferSelect)[]): Promise<ListView[]> {
   const ids = rows.map(l => l.id)
   if (!ids.length) return []
-  const { policy, sizes } = await policyInForce()
-  const bound = await bindingsOf(asker, policy, ids)
+  const { policy, sizes } = await activePolicy()
+  const bound = await assignmentsOf(actor, policy, ids)
   const hits = await db()
     .select({
-      id: rulingClaims.listId,
+      id: decisionClaims.listId,
       ...HITS,
     })
-    .from(rulingClaims)
-    .innerJoin(copies, eq(copies.id, rulingClaims.copyId))
-    .where(and(inArray(rulingClaims.listId, ids), countableBy(asker)))
-    .groupBy(rulingClaims.listId)
-  const findings = (await findingsFor(asker)).filter(f => f.clause.kind === 'list')
+    .from(decisionClaims)
+    .innerJoin(copies, eq(copies.id, decisionClaims.copyId))
+    .where(and(inArray(decisionClaims.listId, ids), countableBy(actor)))
+    .groupBy(decisionClaims.listId)
+  const findings = (await findingsFor(actor)).filter(f => f.clause.kind === 'list')
   const unseen = [
-    ...policy.bindings.map(b => ({ owner: b.owner, refers: (id: string) => b.list === id })),
+    ...policy.assignments.map(b => ({ owner: b.owner, refers: (id: string) => b.list === id })),
     ...policy.rules.map(r => ({ owner: r.owner, refers: (id: string) => refersToList(r, id) })),
-  ].filter(c => !seesClausesOf(asker, c.owner))
+  ].filter(c => !seesClausesOf(actor, c.owner))
   return Promise.all(rows.map(async (l) => {
     const hit = hits.find(h => h.id === l.id)
     const found = findings.filter(f => f.clause.id === l.id)
@@ -88,52 +88,52 @@ async function cardsOf(asker: Asker, rows: (typeof lists.$inferSelect)[]): Promi
       name: l.name,
       owner: l.owner,
       usualSide: l.usualSide,
-      on: l.on,
+      enabled: l.enabled,
       ownerName: ownerName(policy, l.owner),
       size: sizes.get(l.id) ?? 0,
-      bindings: bound.filter(b => b.list === l.id),
-      rules: policy.rules.filter(r => seesClausesOf(asker, r.owner) && refersToList(r, l.id)).map(r => r.name),
-      usedByOthers: new Set(unseen.filter(c => c.refers(l.id)).map(c => c.owner)).size,
+      assignments: bound.filter(b => b.list === l.id),
+      rules: policy.rules.filter(r => seesClausesOf(actor, r.owner) && refersToList(r, l.id)).map(r => r.name),
+      assignedByOthers: new Set(unseen.filter(c => c.refers(l.id)).map(c => c.owner)).size,
       hits: hit?.hits ?? 0,
       lastHit: hit?.last ? new Date(hit.last).toISOString() : null,
-      judged: { wanted: hit?.wanted ?? 0, unwanted: hit?.unwanted ?? 0 },
-      findings: await withMends(found.slice(0, MOST_FINDINGS)),
+      marked: { wanted: hit?.wanted ?? 0, unwanted: hit?.unwanted ?? 0 },
+      findings: await withFixes(found.slice(0, MAX_FINDINGS)),
       findingsInAll: found.length,
       version: l.fromVersion,
-      mayChange: mayChange(asker, l.owner),
+      canChange: canChange(actor, l.owner),
     }
   }))
 }
 
-const MOST_FINDINGS = 20
+const MAX_FINDINGS = 20
 
 const NO_LINES = { 'new': 0, 'there': 0, 'twice': 0, 'covered': 0, 'contrary': 0, 'not understood': 0 }
 
 const HITS = {
-  hits: sql<number>`count(distinct ${rulingClaims.copyId})::int`,
+  hits: sql<number>`count(distinct ${decisionClaims.copyId})::int`,
   last: sql<Date>`max(${copies.receivedAt})`,
-  wanted: sql<number>`(count(distinct ${rulingClaims.copyId}) filter (where ${copies.judgement} = 'wanted'))::int`,
-  unwanted: sql<number>`(count(distinct ${rulingClaims.copyId}) filter (where ${copies.judgement} = 'unwanted'))::int`,
+  wanted: sql<number>`(count(distinct ${decisionClaims.copyId}) filter (where ${copies.judgement} = 'wanted'))::int`,
+  unwanted: sql<number>`(count(distinct ${decisionClaims.copyId}) filter (where ${copies.judgement} = 'unwanted'))::int`,
 }
 
-export interface EntryLine extends Entry {
+export interface EntryView extends Entry {
   hits: number
   lastHit: string | null
   /** Of what it caught. */
-  judged: Pick<Judged, 'wanted' | 'unwanted'>
+  marked: Pick<Marks, 'wanted' | 'unwanted'>
   expired: boolean
 }
 
 /** One list with a page of its entries, in the order in which they were added. */
 export async function openList(
-  asker: Asker,
+  actor: Actor,
   id: string,
   page: { words?: string, after?: number, limit: number },
-): Promise<ListCard & { entries: EntryLine[], next: number | null, matching: number, seen: number }> {
-  const row = await currentList(asker, id)
+): Promise<ListView & { entries: EntryView[], next: number | null, matching: number, seen: number }> {
+  const row = await currentList(actor, id)
   // Before the rows are read: what comes in between is then seen too late rather than not at all.
   const { number: seen } = await currentVersion()
-  const [card] = await cardsOf(asker, [row])
+  const [card] = await cardsOf(actor, [row])
   const like = page.words ? `%${literally(page.words)}%` : null
   const matching = and(
     eq(entries.listId, id),
@@ -157,21 +157,21 @@ export async function openList(
   const hits = shown.length
     ? await db()
         .select({
-          id: rulingClaims.entryId,
+          id: decisionClaims.entryId,
           ...HITS,
         })
-        .from(rulingClaims)
-        .innerJoin(copies, eq(copies.id, rulingClaims.copyId))
+        .from(decisionClaims)
+        .innerJoin(copies, eq(copies.id, decisionClaims.copyId))
         .where(
           and(
             inArray(
-              rulingClaims.entryId,
+              decisionClaims.entryId,
               shown.map(e => e.id),
             ),
-            countableBy(asker),
+            countableBy(actor),
           ),
         )
-        .groupBy(rulingClaims.entryId)
+        .groupBy(decisionClaims.entryId)
     : []
   return {
     ...card!,
@@ -181,7 +181,7 @@ export async function openList(
         ...entryOf(e),
         hits: hit?.hits ?? 0,
         lastHit: hit?.last ? new Date(hit.last).toISOString() : null,
-        judged: { wanted: hit?.wanted ?? 0, unwanted: hit?.unwanted ?? 0 },
+        marked: { wanted: hit?.wanted ?? 0, unwanted: hit?.unwanted ?? 0 },
         expired: e.expires !== null && e.expires <= new Date(),
       }
     }),
@@ -192,18 +192,18 @@ export async function openList(
 }
 
 /** Makes a list, with its first use and entries if given. */
-export async function makeList(asker: Asker, form: NewList): Promise<{ id: string } & Added & Done> {
+export async function makeList(actor: Actor, form: NewList): Promise<{ id: string } & Added & Done> {
   const id = randomUUID()
-  const { name, owner, usualSide, on } = form
-  const use = form.binding && bindingFrom(form.binding, id, owner)
+  const { name, owner, usualSide, enabled } = form
+  const assignment = form.assignment && assignmentFrom(form.assignment, id, owner)
   const read = await readPasted(form.entries, form.below)
-  const { act, version, changes } = await changeClauses(
-    asker,
+  const { eventId, version, changes } = await changeClauses(
+    actor,
     [
-      { put: 'list', list: { id, name, owner, usualSide, on } },
+      { put: 'list', list: { id, name, owner, usualSide, enabled } },
       ...(read.good.length ? [{ put: 'entries' as const, list: id, entries: read.good }] : []),
       // Last: what it confirms is confirmed for the list as it is with them.
-      ...(use ? [{ put: 'use' as const, use }] : []),
+      ...(assignment ? [{ put: 'assignment' as const, assignment }] : []),
     ],
     { prefix: 'binding.' },
   )
@@ -212,22 +212,22 @@ export async function makeList(asker: Asker, form: NewList): Promise<{ id: strin
     counts: { ...NO_LINES, 'new': added.addedCount, 'twice': read.twice.length, 'not understood': read.wrong.length },
     lines: [],
   }
-  return { id, ...added, there: [], wrong: read.wrong, size: added.addedCount, report, act, version }
+  return { id, ...added, there: [], wrong: read.wrong, size: added.addedCount, report, eventId, version }
 }
 
 /** Changes a list's name, state and usual side. */
-export async function changeList(asker: Asker, id: string, base: number, { name, usualSide, on }: ListForm): Promise<Done> {
-  const { name: known, owner } = await currentList(asker, id)
-  const { act, version } = await changeClauses(asker, [{ put: 'list', list: { id, name, owner, usualSide, on } }], {
+export async function changeList(actor: Actor, id: string, base: number, { name, usualSide, enabled }: ListForm): Promise<Done> {
+  const { name: known, owner } = await currentList(actor, id)
+  const { eventId, version } = await changeClauses(actor, [{ put: 'list', list: { id, name, owner, usualSide, enabled } }], {
     base,
     what: `“${known}”`,
   })
-  return { act, version }
+  return { eventId, version }
 }
 
 /** Takes a list away with its entries and uses; not while a rule refers to it. */
-export async function removeList(asker: Asker, id: string, base: number): Promise<Done> {
-  const { name } = await currentList(asker, id)
-  const { act, version } = await changeClauses(asker, [{ remove: 'list', id }], { base, what: `“${name}”` })
-  return { act, version }
+export async function removeList(actor: Actor, id: string, base: number): Promise<Done> {
+  const { name } = await currentList(actor, id)
+  const { eventId, version } = await changeClauses(actor, [{ remove: 'list', id }], { base, what: `“${name}”` })
+  return { eventId, version }
 }

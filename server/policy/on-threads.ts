@@ -1,6 +1,6 @@
 import type { Finding, LineReport, ReadLines } from '#core'
 import { csvEntries, report, type InPieces, type ReadEntries, type ToReport } from '../workers/lines'
-import compileHere, { type CompiledElsewhere, type Earlier } from '../workers/compile'
+import compileHere, { type CompiledOnThread, type Earlier } from '../workers/compile'
 import checkHere, { type ToCheck } from '../workers/check'
 import { readLines } from '#core'
 import { othersFirst } from '../platform/slices'
@@ -8,17 +8,17 @@ import { hasThreads, runOn } from '../platform/threads'
 import { invalid } from '../platform/problem'
 
 /** The policy in force, compiled off this thread. @param earlier of which what did not change is taken over */
-export function compileElsewhere(earlier: Earlier | null): Promise<CompiledElsewhere> {
+export function compileOnThread(earlier: Earlier | null): Promise<CompiledOnThread> {
   return hasThreads() ? runOn('compiling', 'default', { earlier }) : compileHere({ earlier })
 }
 
 /** What the checks find in a policy. */
-export function checkElsewhere(asked: ToCheck): Promise<Finding[]> {
+export function checkOnThread(asked: ToCheck): Promise<Finding[]> {
   return hasThreads() ? runOn('checking', 'default', asked, { file: 'check' }) : Promise.resolve(checkHere(asked))
 }
 
 /** What was pasted into a list, as entries. */
-export async function readLinesElsewhere(pasted: Parameters<typeof readLines>[0]): Promise<ReadLines> {
+export async function readLinesOnThread(pasted: Parameters<typeof readLines>[0]): Promise<ReadLines> {
   // A few lines are read sooner than handed over.
   if (!hasThreads() || pasted.text.length <= 10_000) return readLines(pasted)
   const { rest, pieces } = await runOn<InPieces>('pasted', 'default', pasted)
@@ -33,12 +33,12 @@ export async function readLinesElsewhere(pasted: Parameters<typeof readLines>[0]
 }
 
 /** What becomes of each line of a paste. */
-export function reportElsewhere(asked: ToReport): Promise<LineReport[]> {
+export function reportOnThread(asked: ToReport): Promise<LineReport[]> {
   return hasThreads() && asked.read.count > 200 ? runOn('pasted', 'report', asked) : Promise.resolve(report(asked))
 }
 
 /** The entries of a CSV file; null where its header does not name them. */
-export async function csvEntriesElsewhere(asked: { text: string, most: number }): Promise<ReadEntries | null> {
+export async function csvEntriesOnThread(asked: { text: string, most: number }): Promise<ReadEntries | null> {
   try {
     return await (hasThreads() ? runOn('pasted', 'csvEntries', asked) : csvEntries(asked))
   }

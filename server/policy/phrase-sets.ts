@@ -4,12 +4,12 @@ import { ownerName, phraseSetSchema, refersToSet, type PhraseItem, type PhraseSe
 import { phraseSets } from '../db/schema'
 import { db } from '../db/client'
 import { checked } from '../platform/checked'
-import { findingsFor, withMends, type FindingTold } from './findings'
-import { mayChange, mustBeAllowed, seesClausesOf } from '../access/ownership'
-import type { Asker } from '../access/roles'
+import { findingsFor, withFixes, type FindingView } from './findings'
+import { canChange, mustBeAllowed, seesClausesOf } from '../access/ownership'
+import type { Actor } from '../access/roles'
 import { changeClauses, type Done } from './apply'
 import { standing } from './store'
-import { policyInForce } from './active-policy'
+import { activePolicy } from './active-policy'
 import { notFound } from '../platform/problem'
 
 export interface PhraseSetForm {
@@ -19,23 +19,23 @@ export interface PhraseSetForm {
   minimum?: number
 }
 
-export interface PhraseSetLine extends PhraseSet {
+export interface PhraseSetView extends PhraseSet {
   ownerName: string
   /** Rules that look for it. */
   rules: string[]
   /** What the checks find in it. */
-  findings: FindingTold[]
+  findings: FindingView[]
   version: number
-  mayChange: boolean
+  canChange: boolean
 }
 
 /** The phrase sets that somebody sees. */
-export async function listPhraseSets(asker: Asker): Promise<PhraseSetLine[]> {
-  const { policy } = await policyInForce()
+export async function listPhraseSets(actor: Actor): Promise<PhraseSetView[]> {
+  const { policy } = await activePolicy()
   const rows = await db().select().from(phraseSets).where(isNull(phraseSets.toVersion)).orderBy(phraseSets.row)
-  const findings = await withMends((await findingsFor(asker)).filter(f => f.clause.kind === 'phrase set'))
+  const findings = await withFixes((await findingsFor(actor)).filter(f => f.clause.kind === 'phraseSet'))
   return rows
-    .filter(s => seesClausesOf(asker, s.owner))
+    .filter(s => seesClausesOf(actor, s.owner))
     .map(s => ({
       id: s.id,
       name: s.name,
@@ -43,32 +43,32 @@ export async function listPhraseSets(asker: Asker): Promise<PhraseSetLine[]> {
       phrases: s.phrases,
       ...(s.minimum === null ? {} : { minimum: s.minimum }),
       ownerName: ownerName(policy, s.owner),
-      rules: policy.rules.filter(r => seesClausesOf(asker, r.owner) && refersToSet(r, s.id)).map(r => r.name),
+      rules: policy.rules.filter(r => seesClausesOf(actor, r.owner) && refersToSet(r, s.id)).map(r => r.name),
       findings: findings.filter(f => f.clause.id === s.id),
       version: s.fromVersion,
-      mayChange: mayChange(asker, s.owner),
+      canChange: canChange(actor, s.owner),
     }))
 }
 
 /** A phrase set in force that the asker may see. */
-export async function currentSet(asker: Asker, id: string): Promise<typeof phraseSets.$inferSelect> {
+export async function currentSet(actor: Actor, id: string): Promise<typeof phraseSets.$inferSelect> {
   const row = await standing(db(), phraseSets, id)
-  if (!row || !seesClausesOf(asker, row.owner)) throw notFound('phrase set of that name')
+  if (!row || !seesClausesOf(actor, row.owner)) throw notFound('phrase set of that name')
   return row
 }
 
 /** Makes a phrase set. */
-export async function makePhraseSet(asker: Asker, form: PhraseSetForm): Promise<{ id: string } & Done> {
+export async function makePhraseSet(actor: Actor, form: PhraseSetForm): Promise<{ id: string } & Done> {
   const set = checked<PhraseSet>(phraseSetSchema, { ...form, id: randomUUID() })
-  const { act, version } = await changeClauses(asker, [{ 'put': 'phrase set', 'phrase set': set }])
-  return { id: set.id, act, version }
+  const { eventId, version } = await changeClauses(actor, [{ 'put': 'phraseSet', 'phraseSet': set }])
+  return { id: set.id, eventId, version }
 }
 
 /** Changes a phrase set; every rule that looks for it follows. */
-export async function changePhraseSet(asker: Asker, id: string, base: number, form: PhraseSetForm): Promise<Done> {
-  const row = await currentSet(asker, id)
-  mustBeAllowed(asker, row.owner)
+export async function changePhraseSet(actor: Actor, id: string, base: number, form: PhraseSetForm): Promise<Done> {
+  const row = await currentSet(actor, id)
+  mustBeAllowed(actor, row.owner)
   const set = checked<PhraseSet>(phraseSetSchema, { ...form, owner: row.owner, id })
-  const { act, version } = await changeClauses(asker, [{ 'put': 'phrase set', 'phrase set': set }], { base, what: `“${row.name}”` })
-  return { act, version }
+  const { eventId, version } = await changeClauses(actor, [{ 'put': 'phraseSet', 'phraseSet': set }], { base, what: `“${row.name}”` })
+  return { eventId, version }
 }

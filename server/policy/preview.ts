@@ -2,13 +2,13 @@ import type { Policy } from '#core'
 import { applyingTo, differences, type PolicyChange } from '#core/change'
 import { asIfActing } from '#core/simulate'
 import { mustBeChangeable, mustBeProposable } from '../access/change-access'
-import type { Asker } from '../access/roles'
+import type { Actor } from '../access/roles'
 import { db } from '../db/client'
 import { inSlices, othersFirst } from '../platform/slices'
-import { withConcerned } from './related-entries'
+import { withRelatedEntries } from './related-entries'
 import { prepared } from './prepared'
 import { refusal } from './refusal'
-import { standingPolicy } from './current-policy'
+import { currentPolicy } from './current-policy'
 import { currentVersion } from './store'
 
 /** What changes would come to. */
@@ -24,7 +24,7 @@ export interface Preview {
 }
 
 /** How changes are looked at. */
-interface How {
+interface PreviewOptions {
   /** What they only let watch is taken as acting. */
   acting?: boolean
   /** They are only proposed: that they are the asker's to make is not asked. */
@@ -33,20 +33,20 @@ interface How {
 
 /** What changes would come to: what would refuse them refuses this, too. */
 export async function previewChanges(
-  asker: Asker,
+  actor: Actor,
   asked: readonly PolicyChange[],
-  { acting = false, proposed = false }: How = {},
+  { acting = false, proposed = false }: PreviewOptions = {},
 ): Promise<Preview> {
   return db().transaction(async (tx) => {
     const { number } = await currentVersion(tx)
-    const policy = await standingPolicy(tx, number, false)
-    const whole = await prepared(asker, asked)
+    const policy = await currentPolicy(tx, number, false)
+    const whole = await prepared(actor, asked)
     const changes = acting ? asIfActing(policy, whole) : whole
-    if (proposed) mustBeProposable(asker, policy, changes)
-    else mustBeChangeable(asker, policy, changes)
-    const before = await withConcerned(tx, policy, changes)
+    if (proposed) mustBeProposable(actor, policy, changes)
+    else mustBeChangeable(actor, policy, changes)
+    const before = await withRelatedEntries(tx, policy, changes)
     const applied = await inSlices(applyingTo(before, changes))
-    if ('problems' in applied) throw refusal(applied.problems, changes, asker, {})
+    if ('problems' in applied) throw refusal(applied.problems, changes, actor, {})
     await othersFirst()
     return { version: number, changes, before, after: applied.policy, net: differences(before, applied.policy) }
   }, { isolationLevel: 'repeatable read' })

@@ -5,10 +5,10 @@ import { proposals } from '../db/schema'
 import type { JobKind } from '../jobs/kinds'
 import { addJob } from '../jobs/store'
 import { inSlices } from '../platform/slices'
-import { withConcerned } from './related-entries'
+import { withRelatedEntries } from './related-entries'
 import { refreshPolicy } from './active-policy'
 import { isStale } from './conflicts'
-import { standingPolicy } from './current-policy'
+import { currentPolicy } from './current-policy'
 import { currentVersion } from './store'
 
 const KIND = 'proposals'
@@ -65,7 +65,7 @@ function unchecked(version: number) {
 export async function checkChanges(at: Db | Tx, changes: readonly PolicyChange[], base: number): Promise<Checked> {
   return at.transaction(async (tx) => {
     const { number } = await currentVersion(tx)
-    const before = await withConcerned(tx, await standingPolicy(tx, number, false), changes)
+    const before = await withRelatedEntries(tx, await currentPolicy(tx, number, false), changes)
     const applied = await inSlices(applyingTo(before, changes))
     const problems: ChangeProblem[] | null = 'problems' in applied ? applied.problems.slice(0, MAX_PROBLEMS) : null
     return { checkedVersion: number, stale: await isStale(tx, changes, base), problems }

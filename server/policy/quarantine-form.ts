@@ -16,10 +16,10 @@ const settings = {
     .allow(null)
     .messages({ 'number.base': DAYS, 'number.min': DAYS, 'number.max': DAYS, 'number.integer': DAYS }),
   afterWait: Joi.string().valid('reject', 'bin', 'release'),
-  seen: Joi.boolean(),
-  told: Joi.boolean(),
-  mayAsk: Joi.boolean(),
-  mayRelease: Joi.boolean(),
+  visible: Joi.boolean(),
+  notified: Joi.boolean(),
+  canRequest: Joi.boolean(),
+  canRelease: Joi.boolean(),
 }
 
 /** A quarantine's settings, or another name; its name is the policy's, so each is an act of its own. */

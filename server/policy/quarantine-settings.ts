@@ -1,12 +1,12 @@
 import { eq, inArray, isNull, sql } from 'drizzle-orm'
 import isSame from 'fast-deep-equal'
 import { quoted } from '#core'
-import { recordAct } from '../audit/record'
-import { may, type Asker } from '../access/roles'
+import { recordEvent } from '../audit/record'
+import { can, type Actor } from '../access/roles'
 import { db, type Db, type Tx } from '../db/client'
 import { people, quarantineReviewers, quarantines, quarantineSettings, type AfterWait } from '../db/schema'
-import { invalid, notFound, somebodyFaster } from '../platform/problem'
-import { policyInForce } from './active-policy'
+import { invalid, notFound, conflict } from '../platform/problem'
+import { activePolicy } from './active-policy'
 
 /** What is settled of a quarantine besides its name: by the house, and not by a clause. */
 export interface QuarantineSettings {
@@ -18,10 +18,10 @@ export interface QuarantineSettings {
   waitDays: number | null
   afterWait: AfterWait
   /** Its readers see that it is held, are told of it in the line above, may ask for it, may release it themselves. */
-  seen: boolean
-  told: boolean
-  mayAsk: boolean
-  mayRelease: boolean
+  visible: boolean
+  notified: boolean
+  canRequest: boolean
+  canRelease: boolean
 }
 
 const UNLESS_SET: QuarantineSettings = {
@@ -29,10 +29,10 @@ const UNLESS_SET: QuarantineSettings = {
   deputy: null,
   waitDays: null,
   afterWait: 'bin',
-  seen: true,
-  told: false,
-  mayAsk: true,
-  mayRelease: false,
+  visible: true,
+  notified: false,
+  canRequest: true,
+  canRelease: false,
 }
 
 /** The settings of every quarantine that has some, by its id. */
@@ -62,39 +62,39 @@ export async function quarantineVersions(at: Db | Tx): Promise<Map<string, numbe
 export async function mustBeVersion(tx: Tx, id: string, version: number): Promise<void> {
   const now = (await quarantineVersions(tx)).get(id)
   if (now === undefined) throw notFound('quarantine of that name')
-  if (now !== version) throw somebodyFaster('This quarantine')
+  if (now !== version) throw conflict('This quarantine')
 }
 
 /** What a change of settings was made on: a version that was seen; or the act that is undone, and what it had left. */
-type Seen = { version: number } | { act: number, left: QuarantineSettings }
+type Seen = { version: number } | { eventId: number, left: QuarantineSettings }
 
 /**
  * Settles something of a quarantine, as one act. What is not said stays.
  * @throws 409 where it was changed since it was seen
  */
 export async function setQuarantine(
-  asker: Asker,
+  actor: Actor,
   id: string,
   asked: Partial<QuarantineSettings>,
   saw: Seen,
-): Promise<{ act: number | null, settings: QuarantineSettings }> {
-  const { policy } = await policyInForce()
+): Promise<{ eventId: number | null, settings: QuarantineSettings }> {
+  const { policy } = await activePolicy()
   const quarantine = policy.quarantines.find(q => q.id === id)
   if (!quarantine) throw notFound('quarantine of that name')
-  const undoes = 'act' in saw ? saw.act : undefined
+  const undoes = 'eventId' in saw ? saw.eventId : undefined
   return db().transaction(async (tx) => {
     await tx.insert(quarantineSettings).values({ quarantineId: id }).onConflictDoNothing()
     await tx.select().from(quarantineSettings).where(eq(quarantineSettings.quarantineId, id)).for('update')
     const before = (await allQuarantineSettings(tx))(id)
     if ('version' in saw) await mustBeVersion(tx, id, saw.version)
-    else if (!isSame(before, saw.left)) throw somebodyFaster('What was settled of this quarantine')
+    else if (!isSame(before, saw.left)) throw conflict('What was settled of this quarantine')
     const after = { ...before, ...asked, ...(asked.reviewers ? { reviewers: [...new Set(asked.reviewers)].sort() } : {}) }
     if (quarantine.general && after.reviewers.length)
       throw invalid('The general quarantine is everybody’s who reviews.', { reviewers: 'The general one names nobody.' })
     await mustReview(tx, [...after.reviewers, ...(after.deputy ? [after.deputy] : [])])
     // Who does not see it cannot ask for it.
-    if (!after.seen) Object.assign(after, { told: false, mayAsk: false, mayRelease: false })
-    if (isSame(before, after)) return { act: null, settings: before }
+    if (!after.visible) Object.assign(after, { notified: false, canRequest: false, canRelease: false })
+    if (isSame(before, after)) return { eventId: null, settings: before }
     const { reviewers, deputy, ...rest } = after
     await tx
       .update(quarantineSettings)
@@ -103,13 +103,13 @@ export async function setQuarantine(
     await tx.delete(quarantineReviewers).where(eq(quarantineReviewers.quarantineId, id))
     if (reviewers.length) await tx.insert(quarantineReviewers).values(reviewers.map(personId => ({ quarantineId: id, personId })))
     const words = `settled who reviews ${quoted(quarantine.name)}, and what its readers may`
-    const act = await recordAct(tx, {
-      personId: asker.id,
-      kind: undoes === undefined ? 'set a quarantine' : 'taken back',
+    const eventId = await recordEvent(tx, {
+      personId: actor.id,
+      kind: undoes === undefined ? 'changedQuarantine' : 'undone',
       detail: { quarantine: id, words: undoes === undefined ? words : `took back: ${words}`, before, after },
       undoes,
     })
-    return { act, settings: after }
+    return { eventId, settings: after }
   })
 }
 
@@ -119,8 +119,8 @@ async function mustReview(tx: Tx, ids: readonly string[]): Promise<void> {
   const known = await tx.select().from(people).where(inArray(people.id, [...ids]))
   for (const id of ids) {
     const person = known.find(p => p.id === id)
-    if (!person || person.leftAt !== null) throw invalid(`There is nobody “${id}” here.`, { reviewers: 'Choose somebody who is here.' })
-    if (!may(person, 'hold and release'))
+    if (!person || person.deactivatedAt !== null) throw invalid(`There is nobody “${id}” here.`, { reviewers: 'Choose somebody who is here.' })
+    if (!can(person, 'hold and release'))
       throw invalid(
         `${person.name} is no reviewer. Give them that role first, under People.`,
         { reviewers: `${person.name} is no reviewer.` },
@@ -129,8 +129,8 @@ async function mustReview(tx: Tx, ids: readonly string[]): Promise<void> {
 }
 
 /** Takes back what was settled of a quarantine, as long as nobody settled it otherwise since. */
-export async function takeBackQuarantine(asker: Asker, act: { id: number, detail: Record<string, unknown> }): Promise<number | null> {
-  const id = String(act.detail.quarantine)
-  const { before, after } = act.detail as { before: QuarantineSettings, after: QuarantineSettings }
-  return (await setQuarantine(asker, id, before, { act: act.id, left: after })).act
+export async function undoQuarantineEvent(actor: Actor, auditEvent: { id: number, detail: Record<string, unknown> }): Promise<number | null> {
+  const id = String(auditEvent.detail.quarantine)
+  const { before, after } = auditEvent.detail as { before: QuarantineSettings, after: QuarantineSettings }
+  return (await setQuarantine(actor, id, before, { eventId: auditEvent.id, left: after })).eventId
 }

@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import { Joi } from '#core'
-import type { Asker } from '../access/roles'
+import type { Actor } from '../access/roles'
 import { notFound } from '../platform/problem'
 import { changeClauses, type Done } from './apply'
 import { mustBeVersion } from './quarantine-settings'
@@ -13,22 +13,22 @@ export const quarantineName = Joi.string()
   .messages({ 'string.empty': 'a quarantine needs a name', 'any.required': 'a quarantine needs a name' })
 
 /** Makes a named quarantine besides the general one. */
-export async function makeQuarantine(asker: Asker, name: string): Promise<{ id: string, name: string } & Done> {
+export async function makeQuarantine(actor: Actor, name: string): Promise<{ id: string, name: string } & Done> {
   const id = randomUUID()
-  const { act, version } = await changeClauses(asker, [{ put: 'quarantine', quarantine: { id, name } }])
-  return { id, name, act, version }
+  const { eventId, version } = await changeClauses(actor, [{ put: 'quarantine', quarantine: { id, name } }])
+  return { id, name, eventId, version }
 }
 
 /**
  * Gives a quarantine another name; what refers to it goes on.
  * @param seen its version as the caller saw it @throws 409 where it was changed since
  */
-export async function renameQuarantine(asker: Asker, id: string, name: string, seen: number): Promise<{ id: string, name: string } & Done> {
-  const { act, version } = await changeClauses(asker, async ({ tx, policy }) => {
+export async function renameQuarantine(actor: Actor, id: string, name: string, seen: number): Promise<{ id: string, name: string } & Done> {
+  const { eventId, version } = await changeClauses(actor, async ({ tx, policy }) => {
     await mustBeVersion(tx, id, seen)
     const there = policy.quarantines.find(q => q.id === id)
     if (!there) throw notFound('quarantine of that name')
     return [{ put: 'quarantine', quarantine: { ...there, name } }]
   })
-  return { id, name, act, version }
+  return { id, name, eventId, version }
 }

@@ -1,7 +1,7 @@
 import type { ChangeProblem, PolicyChange } from '#core/change'
 import { seesClausesOf } from '../access/ownership'
-import type { Asker } from '../access/roles'
-import { invalid, somebodyFaster, type Problem } from '../platform/problem'
+import type { Actor } from '../access/roles'
+import { invalid, conflict, type Problem } from '../platform/problem'
 
 /** How changes were asked for. */
 export interface AskedAs {
@@ -12,20 +12,20 @@ export interface AskedAs {
 }
 
 /** Why changes are not made, for whoever asked for them. */
-export function refusal(problems: readonly ChangeProblem[], changes: readonly PolicyChange[], asker: Asker | null, how: AskedAs): Problem {
-  if (problems.some(p => p.stale)) return somebodyFaster(how.what ?? 'What you changed')
+export function refusal(problems: readonly ChangeProblem[], changes: readonly PolicyChange[], actor: Actor | null, how: AskedAs): Problem {
+  if (problems.some(p => p.stale)) return conflict(how.what ?? 'What you changed')
   const fields: Record<string, string> = {}
   const details = problems.map((p) => {
     const change = p.change === null ? undefined : changes[p.change]
-    const prefix = change && 'put' in change && change.put === 'use' ? (how.prefix ?? '') : ''
+    const prefix = change && 'put' in change && change.put === 'assignment' ? (how.prefix ?? '') : ''
     if (p.field && p.field !== 'id') fields[prefix + p.field] ??= p.message
-    return p.users ? usedWords(p, asker) : p.message
+    return p.users ? usedWords(p, actor) : p.message
   })
   return invalid([...new Set(details)].slice(0, 5).join('; '), fields)
 }
 
-function usedWords({ message, users = [] }: ChangeProblem, asker: Asker | null): string {
-  const known = users.filter(u => !asker || seesClausesOf(asker, u.owner)).map(u => u.name)
+function usedWords({ message, users = [] }: ChangeProblem, actor: Actor | null): string {
+  const known = users.filter(u => !actor || seesClausesOf(actor, u.owner)).map(u => u.name)
   const others = users.length - known.length
   const named = [...known, ...(others ? [others === 1 ? 'a rule of somebody’s own' : `${others} rules of people’s own`] : [])]
   return `${message} ${named.join(', ')}. Take it out there first, or switch it off.`

@@ -7,10 +7,10 @@ import { entries } from '../db/schema'
 import { eachInSlices } from '../platform/slices'
 import { entryOf } from './rows'
 
-const VALUES_AT_ONCE = 5000
+const VALUE_BATCH_SIZE = 5000
 
 /** The policy with the entries that the changes are about: those of the same values, or all of a list that is put whole. */
-export async function withConcerned(tx: Tx, policy: Policy, changes: readonly PolicyChange[]): Promise<Policy> {
+export async function withRelatedEntries(tx: Tx, policy: Policy, changes: readonly PolicyChange[]): Promise<Policy> {
   const wanted = new Map<string, Set<string> | null>()
   for (const change of changes) {
     if ('put' in change && change.put === 'list' && change.list.entries) wanted.set(change.list.id!, null)
@@ -29,8 +29,8 @@ async function entriesOf(tx: Tx, list: string, values: readonly string[] | null)
   const own = and(eq(entries.listId, list), isNull(entries.toVersion))
   if (!values) return (await tx.select().from(entries).where(own)).map(entryOf)
   const out = []
-  for (let i = 0; i < values.length; i += VALUES_AT_ONCE) {
-    const some = isAnyOf(entries.value, values.slice(i, i + VALUES_AT_ONCE))
+  for (let i = 0; i < values.length; i += VALUE_BATCH_SIZE) {
+    const some = isAnyOf(entries.value, values.slice(i, i + VALUE_BATCH_SIZE))
     out.push(...(await tx.select().from(entries).where(and(own, some))))
   }
   return out.map(entryOf)

@@ -1,10 +1,10 @@
-import type { Binding, Entry, List, PhraseSet, Quarantine, Rule, Threshold } from '#core'
+import type { Assignment, Entry, List, PhraseSet, Quarantine, Rule, Threshold } from '#core'
 import type { EntryPut, PolicyChange, ThresholdName } from '#core/change'
-import type { bindings, entries, lists, phraseSets, quarantines, rules, thresholds } from '../db/schema'
+import type { assignments, entries, lists, phraseSets, quarantines, rules, thresholds } from '../db/schema'
 
 /** A list as its row has it; its entries are rows of their own. */
 export function listOf(l: typeof lists.$inferSelect): List {
-  return { id: l.id, name: l.name, owner: l.owner, usualSide: l.usualSide, on: l.on, entries: [] }
+  return { id: l.id, name: l.name, owner: l.owner, usualSide: l.usualSide, enabled: l.enabled, entries: [] }
 }
 
 export function entryOf(e: typeof entries.$inferSelect): Entry {
@@ -19,13 +19,13 @@ export function entryOf(e: typeof entries.$inferSelect): Entry {
   })
 }
 
-export function bindingOf(b: typeof bindings.$inferSelect): Binding {
+export function assignmentOf(b: typeof assignments.$inferSelect): Assignment {
   return strip({
     id: b.id,
     list: b.listId,
     owner: b.owner,
     side: b.side,
-    must: b.must || undefined,
+    mandatory: b.mandatory || undefined,
     state: b.state,
     direction: b.direction,
     stop: b.stop,
@@ -41,8 +41,8 @@ export function ruleOf(r: typeof rules.$inferSelect): Rule {
     description: r.description,
     group: r.group,
     owner: r.owner,
-    must: r.must || undefined,
-    raised: r.raised,
+    mandatory: r.mandatory || undefined,
+    overridesLists: r.overridesLists,
     state: r.state,
     direction: r.direction,
     when: r.when,
@@ -72,13 +72,13 @@ function strip<T>(row: { [K in keyof T]: T[K] | null | undefined }): T {
 }
 
 /** What a row holds of a use. */
-export function bindingRow(b: Binding) {
+export function assignmentRow(b: Assignment) {
   return {
     id: b.id,
     listId: b.list,
     owner: b.owner,
     side: b.side,
-    must: b.must === true,
+    mandatory: b.mandatory === true,
     state: b.state,
     direction: b.direction ?? ('inbound' as const),
     stop: b.stop ?? null,
@@ -95,8 +95,8 @@ export function ruleRow(r: Rule) {
     description: r.description || null,
     group: r.group || null,
     owner: r.owner,
-    must: r.must === true,
-    raised: r.raised ?? null,
+    mandatory: r.mandatory === true,
+    overridesLists: r.overridesLists ?? null,
     state: r.state,
     direction: r.direction ?? ('inbound' as const),
     when: r.when,
@@ -108,7 +108,7 @@ export function ruleRow(r: Rule) {
   }
 }
 
-type BindingRow = typeof bindings.$inferSelect
+type AssignmentRow = typeof assignments.$inferSelect
 type RuleRow = typeof rules.$inferSelect
 
 /**
@@ -120,8 +120,8 @@ export function asStored(change: PolicyChange): PolicyChange {
   switch (change.put) {
     case 'rule':
       return { ...change, rule: ruleOf(ruleRow(change.rule as Rule) as RuleRow) }
-    case 'use':
-      return { ...change, use: bindingOf(bindingRow(change.use as Binding) as BindingRow) }
+    case 'assignment':
+      return { ...change, assignment: assignmentOf(assignmentRow(change.assignment as Assignment) as AssignmentRow) }
     case 'list':
       return change.list.entries ? { ...change, list: { ...change.list, entries: change.list.entries.map(storedEntry) } } : change
     case 'entries':

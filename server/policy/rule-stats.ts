@@ -1,15 +1,15 @@
 import { and, eq, sql } from 'drizzle-orm'
 import { isPersonal, personOwner, type ClauseRef, type Lane, type Policy, type Rule } from '#core'
-import type { Judged } from '#core/simulate'
+import type { Marks } from '#core/simulate'
 import { countableBy } from '../access/copy-access'
 import { seesClausesOf } from '../access/ownership'
-import type { Asker } from '../access/roles'
+import type { Actor } from '../access/roles'
 import { db } from '../db/client'
-import { copies, rulingClaims, rules, rulings, versions } from '../db/schema'
-import { policyInForce } from './active-policy'
+import { copies, decisionClaims, rules, decisions, versions } from '../db/schema'
+import { activePolicy } from './active-policy'
 
 /** What a rule has done so far, and where it stands among the others. */
-export interface RuleRecord {
+export interface RuleStats {
   /** Copies in which it matched, and when it did last. */
   hits: number
   /** Of those, the newest so many are looked into for what follows. */
@@ -18,7 +18,7 @@ export interface RuleRecord {
   /** What came before it, and decided in its place, by how many copies; the most first. */
   takenBy: { clause: Pick<ClauseRef, 'kind' | 'id' | 'name' | 'list'> | null, copies: number }[]
   /** While it watched: from where to where it would have taken copies. */
-  would: ({ from: Lane, to: Lane } & Judged)[]
+  would: ({ from: Lane, to: Lane } & Marks)[]
   /** Since when it watches; null where it does not. */
   watchingSince: string | null
   /** Among its owner's rules of the same standing, from 1; of how many. */
@@ -29,69 +29,69 @@ export interface RuleRecord {
 /** Reasons are read of so many rulings, the newest. */
 const NEWEST = 5000
 
-const LOST_TO = ['outranked', 'held off', 'yielded', 'protection too late', 'not reached']
+const LOST_TO = ['comesAfter', 'overriddenBy', 'replacedBy', 'allowTooLate', 'notReached']
 
 /** The record of one rule, over the mail that the asker may count. */
-export async function recordOf(asker: Asker, rule: Rule): Promise<RuleRecord> {
-  const { policy } = await policyInForce()
-  const peers = policy.rules.filter(r => r.owner === rule.owner && (r.must === true) === (rule.must === true))
-  const ofRule = and(eq(rulingClaims.clauseId, rule.id), countableBy(asker))
+export async function statsOf(actor: Actor, rule: Rule): Promise<RuleStats> {
+  const { policy } = await activePolicy()
+  const peers = policy.rules.filter(r => r.owner === rule.owner && (r.mandatory === true) === (rule.mandatory === true))
+  const ofRule = and(eq(decisionClaims.clauseId, rule.id), countableBy(actor))
   const [hit] = await db()
     .select({ hits: sql<number>`count(distinct ${copies.id})::int`, last: sql<string | null>`max(${copies.receivedAt})` })
-    .from(rulingClaims)
-    .innerJoin(copies, eq(copies.rulingId, rulingClaims.rulingId))
+    .from(decisionClaims)
+    .innerJoin(copies, eq(copies.decisionId, decisionClaims.decisionId))
     .where(ofRule)
-  const fates = db()
+  const outcomes = db()
     .select({
       copy: sql<number>`${copies.id}`.as('copy'),
       lane: sql<Lane>`${copies.lane}`.as('lane'),
       judgement: sql<string | null>`${copies.judgement}`.as('judgement'),
-      fate: sql`jsonb_path_query(
-        ${rulings.reasons}, '$[*] ? (@.clause.id == $id).fate', jsonb_build_object('id', ${rule.id}::text))`.as('fate'),
+      outcome: sql`jsonb_path_query(
+        ${decisions.reasons}, '$[*] ? (@.clause.id == $id).fate', jsonb_build_object('id', ${rule.id}::text))`.as('fate'),
     })
-    .from(rulings)
-    .innerJoin(copies, eq(copies.rulingId, rulings.id))
-    .where(and(countableBy(asker), sql`${rulings.id} in (
-      select distinct ruling_id from ruling_claims where clause_id = ${rule.id} order by ruling_id desc limit ${NEWEST})`))
+    .from(decisions)
+    .innerJoin(copies, eq(copies.decisionId, decisions.id))
+    .where(and(countableBy(actor), sql`${decisions.id} in (
+      select distinct decision_id from decision_claims where clause_id = ${rule.id} order by decision_id desc limit ${NEWEST})`))
     .as('fates')
   const lost = await db()
     .select({ by: sql<ClauseRef>`fate -> 'by'`, copies: sql<number>`count(distinct copy)::int` })
-    .from(fates)
+    .from(outcomes)
     .where(sql`fate ->> 'kind' = any(${sql.param(LOST_TO)})`)
     .groupBy(sql`fate -> 'by'`)
-  const judged = (which: string) => sql<number>`(count(distinct copy) filter (where judgement ${sql.raw(which)}))::int`
-  const would = rule.state !== 'watching'
+  const marked = (which: string) => sql<number>`(count(distinct copy) filter (where judgement ${sql.raw(which)}))::int`
+  const would = rule.state !== 'monitor'
     ? []
     : await db()
         .select({
           from: sql<Lane>`lane`,
           to: sql<Lane>`fate -> 'would' ->> 'lane'`,
-          wanted: judged('= \'wanted\''),
-          unwanted: judged('= \'unwanted\''),
-          unjudged: judged('is null'),
+          wanted: marked('= \'wanted\''),
+          unwanted: marked('= \'unwanted\''),
+          unmarked: marked('is null'),
         })
-        .from(fates)
+        .from(outcomes)
         .where(sql`fate ->> 'kind' = 'watching' and (fate ->> 'changes')::boolean`)
         .groupBy(sql`lane`, sql`fate -> 'would' ->> 'lane'`)
   return {
     hits: hit!.hits,
     looked: Math.min(hit!.hits, NEWEST),
     lastHit: hit!.last === null ? null : new Date(hit!.last).toISOString(),
-    takenBy: byClause(asker, policy, lost),
+    takenBy: byClause(actor, policy, lost),
     would,
-    watchingSince: rule.state === 'watching' ? await watchingSince(rule.id) : null,
+    watchingSince: rule.state === 'monitor' ? await watchingSince(rule.id) : null,
     place: peers.findIndex(r => r.id === rule.id) + 1,
     of: peers.length,
   }
 }
 
 // By clause and not by entry; of a colleague's own only that it was so.
-function byClause(asker: Asker, policy: Policy, lost: readonly { by: ClauseRef, copies: number }[]): RuleRecord['takenBy'] {
-  const owners = new Map([...policy.rules, ...policy.bindings].map(c => [c.id, c.owner]))
-  const out = new Map<string, RuleRecord['takenBy'][number]>()
+function byClause(actor: Actor, policy: Policy, lost: readonly { by: ClauseRef, copies: number }[]): RuleStats['takenBy'] {
+  const owners = new Map([...policy.rules, ...policy.assignments].map(c => [c.id, c.owner]))
+  const out = new Map<string, RuleStats['takenBy'][number]>()
   for (const { by, copies: n } of lost) {
     const owner = owners.get(by.id)
-    const isSeen = owner === undefined || (seesClausesOf(asker, owner) && (!isPersonal(owner) || owner === personOwner(asker.id)))
+    const isSeen = owner === undefined || (seesClausesOf(actor, owner) && (!isPersonal(owner) || owner === personOwner(actor.id)))
     const key = isSeen ? by.id : ''
     const there = out.get(key)
     const { kind, id, name, list } = by
@@ -111,7 +111,7 @@ async function watchingSince(id: string): Promise<string | null> {
     .orderBy(sql`${rules.fromVersion} desc`)
   let since: Date | null = null
   for (const { state, at } of rows) {
-    if (state !== 'watching') break
+    if (state !== 'monitor') break
     since = at
   }
   return since?.toISOString() ?? null

@@ -1,10 +1,10 @@
 import { and, asc, eq, gt, isNull, lte, or, sql, type SQL } from 'drizzle-orm'
 import type { PgColumn } from 'drizzle-orm/pg-core'
-import type { Policy, UpstreamMark } from '#core'
+import type { Policy, UpstreamVerdict } from '#core'
 import { db, type Db, type Tx } from '../db/client'
 import {
   addresses,
-  bindings,
+  assignments,
   departments,
   domains,
   entries,
@@ -19,7 +19,7 @@ import {
   trust,
   versions,
 } from '../db/schema'
-import { bindingOf, entryOf, listOf, phraseSetOf, quarantineOf, ruleOf, thresholdOf } from './rows'
+import { assignmentOf, entryOf, listOf, phraseSetOf, quarantineOf, ruleOf, thresholdOf } from './rows'
 
 export const POLICY_CHANNEL = 'policy'
 
@@ -46,7 +46,7 @@ export async function loadAt(tx: Tx, version: number): Promise<Policy> {
   return policy
 }
 
-const ENTRIES_AT_ONCE = 20_000
+const ENTRY_BATCH_SIZE = 20_000
 
 /** The entries of a version, page by page in the order in which they were added. */
 async function* entryPages(tx: Tx, version: number): AsyncGenerator<(typeof entries.$inferSelect)[]> {
@@ -56,9 +56,9 @@ async function* entryPages(tx: Tx, version: number): AsyncGenerator<(typeof entr
       .from(entries)
       .where(and(standsIn(entries, version), gt(entries.row, after)))
       .orderBy(asc(entries.row))
-      .limit(ENTRIES_AT_ONCE)
+      .limit(ENTRY_BATCH_SIZE)
     if (rows.length) yield rows
-    if (rows.length < ENTRIES_AT_ONCE) return
+    if (rows.length < ENTRY_BATCH_SIZE) return
     after = rows.at(-1)!.row
   }
 }
@@ -85,10 +85,10 @@ export async function loadWithoutEntries(tx: Tx, at?: number): Promise<Policy> {
     await tx.select().from(memberships).orderBy(asc(memberships.rank)),
   ]
   const kept = new Map((await tx.select().from(settings)).map(s => [s.key, s.value]))
-  const [quarantineRows, listRows, bindingRows, setRows, ruleRows, thresholdRows] = [
+  const [quarantineRows, listRows, assignmentRows, setRows, ruleRows, thresholdRows] = [
     await tx.select().from(quarantines).where(standsIn(quarantines, version)).orderBy(asc(quarantines.row)),
     await tx.select().from(lists).where(standsIn(lists, version)).orderBy(asc(lists.row)),
-    await tx.select().from(bindings).where(standsIn(bindings, version)).orderBy(asc(bindings.row)),
+    await tx.select().from(assignments).where(standsIn(assignments, version)).orderBy(asc(assignments.row)),
     await tx.select().from(phraseSets).where(standsIn(phraseSets, version)).orderBy(asc(phraseSets.row)),
     await tx.select().from(rules).where(standsIn(rules, version)).orderBy(asc(rules.rank), asc(rules.row)),
     await tx.select().from(thresholds).where(standsIn(thresholds, version)),
@@ -100,9 +100,9 @@ export async function loadWithoutEntries(tx: Tx, at?: number): Promise<Policy> {
     trust: {
       ownDomains: domainRows.map(d => d.domain),
       relays: trustRows.filter(t => t.kind === 'relay').map(t => ({ network: t.network, authservId: t.authservId ?? '' })),
-      ownNetworks: trustRows.filter(t => t.kind === 'own network').map(t => t.network),
-      publicProviders: (kept.get('public providers') ?? []) as string[],
-      marks: (kept.get('upstream marks') ?? []) as UpstreamMark[],
+      ownNetworks: trustRows.filter(t => t.kind === 'ownNetwork').map(t => t.network),
+      publicProviders: (kept.get('publicProviders') ?? []) as string[],
+      upstreamVerdicts: (kept.get('upstreamVerdicts') ?? []) as UpstreamVerdict[],
     },
     departments: departmentRows.map(d => ({ id: d.id, name: d.name, ...(d.parentId ? { parent: d.parentId } : {}) })),
     people: peopleRows.map(p => ({
@@ -113,7 +113,7 @@ export async function loadWithoutEntries(tx: Tx, at?: number): Promise<Policy> {
     })),
     quarantines: quarantineRows.map(quarantineOf),
     lists: listRows.map(listOf),
-    bindings: bindingRows.map(bindingOf),
+    assignments: assignmentRows.map(assignmentOf),
     phraseSets: setRows.map(phraseSetOf),
     rules: ruleRows.map(ruleOf),
     ...(thresholdRows.length ? { thresholds: Object.fromEntries(thresholdRows.map(thresholdOf).map(({ id, ...t }) => [id, t])) } : {}),
@@ -121,7 +121,7 @@ export async function loadWithoutEntries(tx: Tx, at?: number): Promise<Policy> {
 }
 
 /** The row in force of that id. */
-export async function standing<Table extends typeof lists | typeof bindings | typeof rules | typeof phraseSets>(
+export async function standing<Table extends typeof lists | typeof assignments | typeof rules | typeof phraseSets>(
   at: Db | Tx,
   table: Table,
   id: string,

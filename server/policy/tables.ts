@@ -1,11 +1,11 @@
-import { bindings, lists, phraseSets, quarantines, rules, thresholds } from '../db/schema'
+import { assignments, lists, phraseSets, quarantines, rules, thresholds } from '../db/schema'
 
 /** Where the things of a policy are kept, by what a change calls them. */
 export const TABLES = {
   'list': lists,
-  'use': bindings,
+  'assignment': assignments,
   'rule': rules,
-  'phrase set': phraseSets,
+  'phraseSet': phraseSets,
   'quarantine': quarantines,
   'threshold': thresholds,
 } as const

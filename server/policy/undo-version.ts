@@ -1,7 +1,7 @@
 import { eq, or } from 'drizzle-orm'
 import type { Policy } from '#core'
 import { inverse, type PolicyChange } from '#core/change'
-import type { Asker } from '../access/roles'
+import type { Actor } from '../access/roles'
 import type { Tx } from '../db/client'
 import { entries } from '../db/schema'
 import { changeClauses, type Changed } from './apply'
@@ -9,28 +9,28 @@ import { entryOf } from './rows'
 import { loadWithoutEntries } from './store'
 
 /** Of which act a version is taken back, and what else belongs to that, in the same transaction. */
-export interface TakingBack {
+export interface Undoing {
   undoes: number
   words: string
   first(tx: Tx): Promise<void>
   /** @param act the one that takes it back */
-  besides(tx: Tx, act: number): Promise<void>
+  inTransaction(tx: Tx, eventId: number): Promise<void>
 }
 
 /**
  * Takes back what one version changed. Refused where what it touched was changed again since.
  */
-export function takeBackVersion(
-  asker: Asker,
+export function undoVersion(
+  actor: Actor,
   version: number,
-  { undoes, words, first, besides }: TakingBack,
+  { undoes, words, first, inTransaction }: Undoing,
 ): Promise<Changed> {
   const back = async ({ tx }: { tx: Tx }) => {
     await first(tx)
     return changesBack(tx, version)
   }
-  return changeClauses(asker, back, {
-    besides: (tx, { act }) => besides(tx, act),
+  return changeClauses(actor, back, {
+    inTransaction: (tx, { eventId }) => inTransaction(tx, eventId),
     base: version,
     what: 'What this act changed',
     note: `Taken back: ${words}`.slice(0, 2000),

@@ -1,10 +1,10 @@
 import { and, eq, inArray, isNull, sql } from 'drizzle-orm'
-import { entryKey, type Binding, type Entry, type List, type PhraseSet, type Policy, type Quarantine, type Rule } from '#core'
+import { entryKey, type Assignment, type Entry, type List, type PhraseSet, type Policy, type Quarantine, type Rule } from '#core'
 import type { PolicyChange } from '#core/change'
 import type { Tx } from '../db/client'
-import { bindings, entries, lists, phraseSets, quarantines, rules, thresholds } from '../db/schema'
+import { assignments, entries, lists, phraseSets, quarantines, rules, thresholds } from '../db/schema'
 import { eachInSlices } from '../platform/slices'
-import { bindingRow, ruleRow } from './rows'
+import { assignmentRow, ruleRow } from './rows'
 import { TABLES } from './tables'
 
 /** A version in the making: every row that it begins or ends bears its number. */
@@ -48,7 +48,7 @@ async function writeRemoval(writing: Writing, before: Policy, change: Extract<Po
   }
   await end(writing, TABLES[change.remove], [change.id])
   if (change.remove !== 'list') return
-  for (const table of [entries, bindings])
+  for (const table of [entries, assignments])
     await tx
       .update(table)
       .set({ toVersion: version })
@@ -73,9 +73,9 @@ async function writePut(writing: Writing, before: Policy, after: Policy, change:
       await tx.insert(lists).values({ ...list, fromVersion })
       return
     }
-    case 'use':
-      await end(writing, bindings, [change.use.id!])
-      await tx.insert(bindings).values({ ...bindingRow(change.use as Binding), fromVersion })
+    case 'assignment':
+      await end(writing, assignments, [change.assignment.id!])
+      await tx.insert(assignments).values({ ...assignmentRow(change.assignment as Assignment), fromVersion })
       return
     case 'rule': {
       const rule = change.rule as Rule
@@ -84,8 +84,8 @@ async function writePut(writing: Writing, before: Policy, after: Policy, change:
       await tx.insert(rules).values({ ...ruleRow(rule), rank, fromVersion })
       return
     }
-    case 'phrase set': {
-      const set = change['phrase set'] as PhraseSet
+    case 'phraseSet': {
+      const set = change['phraseSet'] as PhraseSet
       await end(writing, phraseSets, [set.id])
       await tx.insert(phraseSets).values({ ...set, minimum: set.minimum ?? null, fromVersion })
       return
@@ -141,12 +141,12 @@ async function writeOrder(writing: Writing, after: Policy, ids: readonly string[
   }
 }
 
-const ROWS_AT_ONCE = 2500
+const ROW_BATCH_SIZE = 2500
 
 /** Writes entries of a list; as one value of JSON each time, since there may be a million, and building a statement of them takes long. */
 async function addEntries({ tx, version, wrote }: Writing, listId: string, added: readonly Entry[]): Promise<void> {
-  for (let i = 0; i < added.length; i += ROWS_AT_ONCE) {
-    const rows = added.slice(i, i + ROWS_AT_ONCE).map(({ id, kind, value, note, expires, addedAt, addedBy }) => ({
+  for (let i = 0; i < added.length; i += ROW_BATCH_SIZE) {
+    const rows = added.slice(i, i + ROW_BATCH_SIZE).map(({ id, kind, value, note, expires, addedAt, addedBy }) => ({
       id,
       kind,
       value,
@@ -160,6 +160,6 @@ async function addEntries({ tx, version, wrote }: Writing, listId: string, added
       select id, ${listId}, ${version}::int, kind, value, note, expires, added_at, added_by
       from jsonb_to_recordset(${JSON.stringify(rows)}::jsonb)
         as e(id text, kind text, value text, note text, expires timestamptz, added_at timestamptz, added_by text)`)
-    wrote?.(Math.min(i + ROWS_AT_ONCE, added.length), added.length)
+    wrote?.(Math.min(i + ROW_BATCH_SIZE, added.length), added.length)
   }
 }

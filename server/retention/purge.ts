@@ -1,31 +1,31 @@
 import { and, asc, eq, inArray, sql } from 'drizzle-orm'
-import { countMore, recordAct } from '../audit/record'
+import { countMore, recordEvent } from '../audit/record'
 import { visibleTo } from '../access/copy-access'
-import type { Asker } from '../access/roles'
+import type { Actor } from '../access/roles'
 import { jobsDb, longDb } from '../db/client'
 import { LOCK_NUMBERS } from '../db/lock-numbers'
-import { actItems, copies } from '../db/schema'
+import { auditEventItems, copies } from '../db/schema'
 import type { JobKind } from '../jobs/kinds'
 import { addJob } from '../jobs/store'
 import { Problem } from '../platform/problem'
 import { eraseRows, NOT_ASKED_FOR } from './erase'
-import type { Begun } from '../copies/many-job'
+import type { StartedJob } from '../copies/many-job'
 
 /** What is erased for good: all of a lane, or what came from some senders. */
-export interface Emptying {
+export interface Purge {
   lane: 'bin' | 'spam'
   senders?: string[]
   /** So many messages were seen that would be gone. */
   count: number
 }
 
-const AT_ONCE = 100
+const BATCH_SIZE = 100
 const NOT_BEING_DELETED = sql`not exists (
-  select 1 from act_items i join jobs j on j.act_id = i.act_id
+  select 1 from audit_event_items i join jobs j on j.event_id = i.event_id
   where i.copy_id = copies.id and j.kind = 'emptying' and j.state in ('waiting', 'running'))`
 
-function which(asker: Asker, { lane, senders }: Pick<Emptying, 'lane' | 'senders'>) {
-  return and(visibleTo(asker), eq(copies.lane, lane), senders ? inArray(copies.senderAddress, senders) : undefined, NOT_ASKED_FOR)
+function which(actor: Actor, { lane, senders }: Pick<Purge, 'lane' | 'senders'>) {
+  return and(visibleTo(actor), eq(copies.lane, lane), senders ? inArray(copies.senderAddress, senders) : undefined, NOT_ASKED_FOR)
 }
 
 /**
@@ -33,21 +33,21 @@ function which(asker: Asker, { lane, senders }: Pick<Emptying, 'lane' | 'senders
  * exactly what was counted is erased, as it was. What comes or is put there later, what anybody touches meanwhile, and what somebody
  * asks for, stays.
  */
-export async function beginEmptying(asker: Asker, { count, ...what }: Emptying): Promise<Begun> {
+export async function beginPurge(actor: Actor, { count, ...what }: Purge): Promise<StartedJob> {
   return longDb().transaction(async (tx) => {
     await tx.execute(sql`select pg_advisory_xact_lock(${LOCK_NUMBERS.deletion})`)
     // What another one is deleting already is not counted: pressed twice, it is one deletion and one event.
-    const free = and(which(asker, what), NOT_BEING_DELETED)
+    const free = and(which(actor, what), NOT_BEING_DELETED)
     const [here] = await tx.select({ n: sql<number>`count(*)::int` }).from(copies).where(free)
     mustBe(count, here!.n)
     const detail = { count: 0, lane: what.lane === 'bin' ? 'the bin' : 'spam' }
-    const act = await recordAct(tx, { personId: asker.id, kind: 'cleared', detail })
+    const eventId = await recordEvent(tx, { personId: actor.id, kind: 'purged', detail })
     const { rowCount } = await tx.execute(sql`
-      insert into act_items (act_id, copy_id, before)
-      select ${act}::bigint, copies.id, jsonb_build_object('lane', lane, 'version', version) from copies where ${free}`)
+      insert into audit_event_items (event_id, copy_id, before)
+      select ${eventId}::bigint, copies.id, jsonb_build_object('lane', lane, 'version', version) from copies where ${free}`)
     // Something may have come between the two.
     mustBe(count, rowCount ?? 0)
-    return { act, job: await addJob(tx, { kind: 'emptying', payload: { ...what }, personId: asker.id, actId: act }) }
+    return { eventId, job: await addJob(tx, { kind: 'purge', payload: { ...what }, personId: actor.id, eventId: eventId }) }
   })
 }
 
@@ -55,17 +55,17 @@ function mustBe(count: number, n: number): void {
   if (n === count) return
   if (!n) throw new Problem(409, 'Nothing to delete', 'These messages are being deleted already, or are gone. Load the page again.')
   const now = n === 1 ? 'There is one message now' : `There are ${n.toLocaleString('en')} messages now`
-  const told = `${now}, and not ${count.toLocaleString('en')}. Look at them, and confirm by this number: ${n}.`
-  throw new Problem(422, 'Mail would be gone for good', told, { fields: { count: `Write ${n}.` } })
+  const result = `${now}, and not ${count.toLocaleString('en')}. Look at them, and confirm by this number: ${n}.`
+  throw new Problem(422, 'Mail would be gone for good', result, { fields: { count: `Write ${n}.` } })
 }
 
 /** Does it, each step with the rights that its asker has by then. */
-export const emptyingJob: JobKind = {
+export const purgeJob: JobKind = {
   async run(job) {
-    const what = job.payload as unknown as Omit<Emptying, 'count'>
-    const counted = eq(actItems.actId, job.actId!)
+    const what = job.payload as unknown as Omit<Purge, 'count'>
+    const counted = eq(auditEventItems.eventId, job.eventId!)
     if (job.cursor === null) {
-      const [count] = await jobsDb().select({ n: sql<number>`count(*)::int` }).from(actItems).where(counted)
+      const [count] = await jobsDb().select({ n: sql<number>`count(*)::int` }).from(auditEventItems).where(counted)
       await job.setTotal(count!.n)
     }
     for (let more = true, round = Number(job.cursor?.round ?? 0); more && !(await job.isStopping()); round++) {
@@ -73,14 +73,14 @@ export const emptyingJob: JobKind = {
         const rows = await tx
           .select({ id: copies.id, messageId: copies.messageId })
           .from(copies)
-          .innerJoin(actItems, eq(actItems.copyId, copies.id))
-          .where(and(counted, which(actor!, what), sql`${copies.version} = (${actItems.before} ->> 'version')::int`))
+          .innerJoin(auditEventItems, eq(auditEventItems.copyId, copies.id))
+          .where(and(counted, which(actor!, what), sql`${copies.version} = (${auditEventItems.before} ->> 'version')::int`))
           .orderBy(asc(copies.id))
-          .limit(AT_ONCE)
+          .limit(BATCH_SIZE)
           .for('update', { of: copies })
-        more = rows.length === AT_ONCE
+        more = rows.length === BATCH_SIZE
         await eraseRows(tx, rows, `erased by ${actor!.name}`)
-        await countMore(tx, job.actId!, rows.length)
+        await countMore(tx, job.eventId!, rows.length)
         return { cursor: { round: round + 1 }, done: rows.length, moved: rows.length }
       })
     }

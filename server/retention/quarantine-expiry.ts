@@ -1,19 +1,19 @@
 import { and, asc, eq, isNotNull } from 'drizzle-orm'
-import { recordAct } from '../audit/record'
-import { COMMAND_LINE, type Asker } from '../access/roles'
+import { recordEvent } from '../audit/record'
+import { COMMAND_LINE, type Actor } from '../access/roles'
 import { jobsDb, type Tx } from '../db/client'
 import { copies, quarantineSettings, type AfterWait } from '../db/schema'
 import { hereBefore, NOT_ASKED_FOR, notAskedFor } from './erase'
 import { moveRows } from '../copies/moves'
 
-const AT_ONCE = 50
+const BATCH_SIZE = 50
 const DAY = 24 * 3600_000
 
 // In nobody's name: what it does is on record as the product's own.
-const THE_WAIT: Asker = { ...COMMAND_LINE, name: 'the longest wait' }
+const THE_WAIT: Actor = { ...COMMAND_LINE, name: 'the longest wait' }
 
 /** What deals with held mail that has waited as long as is settled, a piece at a time; one for each quarantine that has an end. */
-export async function endedWaits(): Promise<((tx: Tx) => Promise<number>)[]> {
+export async function quarantineExpiry(): Promise<((tx: Tx) => Promise<number>)[]> {
   const rows = await jobsDb()
     .select({ id: quarantineSettings.quarantineId, days: quarantineSettings.waitDays, then: quarantineSettings.afterWait })
     .from(quarantineSettings)
@@ -36,7 +36,7 @@ async function endWaits(tx: Tx, quarantine: string, { days, then }: { days: numb
       ),
     )
     .orderBy(asc(copies.id))
-    .limit(AT_ONCE)
+    .limit(BATCH_SIZE)
     // Waited for, where somebody holds one: passed over it would lie here until tomorrow.
     .for('update')
   if (!waited.length) return 0
@@ -44,8 +44,8 @@ async function endWaits(tx: Tx, quarantine: string, { days, then }: { days: numb
   if (!rows.length) return waited.length
   const lane = then === 'release' ? ('inbox' as const) : ('bin' as const)
   const reason = `nobody decided in ${days} ${days === 1 ? 'day' : 'days'}`
-  const kind = then === 'release' ? 'released' : then === 'reject' ? 'rejected' : 'moved'
-  const actId = await recordAct(tx, { personId: null, kind, detail: { lane, quarantine: null, count: rows.length, reason } })
-  await moveRows(tx, THE_WAIT, rows, { actId, lane, to: null, ownPlaces: false, reason, unseen: true })
+  const kind = then === 'release' ? 'released' : then === 'reject' ? 'binned' : 'moved'
+  const eventId = await recordEvent(tx, { personId: null, kind, detail: { lane, quarantine: null, count: rows.length, reason } })
+  await moveRows(tx, THE_WAIT, rows, { eventId, lane, to: null, ownPlaces: false, reason, unseen: true })
   return waited.length
 }

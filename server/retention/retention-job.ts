@@ -1,34 +1,34 @@
 import { and, asc, eq, gt, inArray, isNull, lt, sql } from 'drizzle-orm'
-import { recordAct } from '../audit/record'
+import { recordEvent } from '../audit/record'
 import { jobsDb, type Tx } from '../db/client'
 import { attempts, copies, jobs } from '../db/schema'
 import type { JobKind, Progress } from '../jobs/kinds'
 import { addJob } from '../jobs/store'
-import { endedWaits } from './quarantine-expiry'
+import { quarantineExpiry } from './quarantine-expiry'
 import { eraseRows, hereBefore, NOT_ASKED_FOR } from './erase'
 
 /** Days for which things are kept; null is for good. */
-interface Keeping {
+interface RetentionRun {
   bin: number | null
   spam: number | null
   attempts: number | null
 }
 
-const AT_ONCE = 100
+const BATCH_SIZE = 100
 const DAY = 24 * 3600_000
-const KIND = 'keeping'
+const KIND = 'retention'
 
 /**
  * Clears away what is older than it is to be kept: copies out of the bin and out of spam, of which the record stays, and attempts
  * by which no message came in. Nothing of it comes back. What has waited longest in a quarantine goes where that is settled. What
  * somebody asks for stays.
  */
-export function keepingJob(keeping: () => Promise<Keeping>): JobKind {
+export function retentionJob(retention: () => Promise<RetentionRun>): JobKind {
   return {
     async run(job) {
-      const { bin, spam, attempts: tries } = await keeping()
+      const { bin, spam, attempts: tries } = await retention()
       const parts = [
-        ...(await endedWaits()),
+        ...(await quarantineExpiry()),
         ...(bin === null ? [] : [(tx: Tx) => clearLane(tx, 'bin', bin)]),
         ...(spam === null ? [] : [(tx: Tx) => clearLane(tx, 'spam', spam)]),
         ...(tries === null ? [] : [(tx: Tx) => clearAttempts(tx, new Date(Date.now() - tries * DAY))]),
@@ -53,13 +53,13 @@ async function clearLane(tx: Tx, lane: 'bin' | 'spam', days: number): Promise<nu
     .from(copies)
     .where(and(eq(copies.lane, lane), hereBefore(before), NOT_ASKED_FOR))
     .orderBy(asc(copies.id))
-    .limit(AT_ONCE)
+    .limit(BATCH_SIZE)
     // Waited for, where somebody holds one: passed over it would lie here until tomorrow.
     .for('update')
   if (!rows.length) return 0
   const where = lane === 'bin' ? 'the bin' : 'spam'
   await eraseRows(tx, rows, `cleared out of ${where} after ${days} ${days === 1 ? 'day' : 'days'}`)
-  await recordAct(tx, { personId: null, kind: 'cleared', detail: { count: rows.length, days, lane: where } })
+  await recordEvent(tx, { personId: null, kind: 'purged', detail: { count: rows.length, days, lane: where } })
   return rows.length
 }
 
@@ -68,14 +68,14 @@ async function clearAttempts(tx: Tx, before: Date): Promise<number> {
     .select({ id: attempts.id })
     .from(attempts)
     .where(and(isNull(attempts.messageId), lt(attempts.at, before)))
-    .limit(AT_ONCE * 10)
+    .limit(BATCH_SIZE * 10)
   return (await tx.delete(attempts).where(inArray(attempts.id, old)).returning({ id: attempts.id })).length
 }
 
 /** Asks for it, once a day, where anything is kept for a while only. */
-export async function askForKeeping(keeping: () => Promise<Keeping>): Promise<void> {
-  const { bin, spam, attempts: tries } = await keeping()
-  if (bin === null && spam === null && tries === null && !(await endedWaits()).length) return
+export async function requestRetention(retention: () => Promise<RetentionRun>): Promise<void> {
+  const { bin, spam, attempts: tries } = await retention()
+  if (bin === null && spam === null && tries === null && !(await quarantineExpiry()).length) return
   // Once what is to be kept is said otherwise, a day is not waited for.
   const payload = { bin, spam, attempts: tries }
   const [lately] = await jobsDb()

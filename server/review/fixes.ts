@@ -3,9 +3,9 @@ import { departmentOwner, isKeptAway, isKeptHere, personOwner, ORGANISATION, typ
 import type { PolicyChange } from '#core/change'
 import {
   isAsItShould,
-  judgedAs,
+  markedAs,
   priceOf,
-  rankMends,
+  rankFixes,
   rankWords,
   ratesOf,
   type Candidate,
@@ -15,16 +15,16 @@ import {
 } from '#core/fix'
 import type { Impact } from '#core/simulate'
 import { isOwn, visibleTo, type Copy } from '../access/copy-access'
-import { may, type Asker } from '../access/roles'
+import { can, type Actor } from '../access/roles'
 import { db } from '../db/client'
 import { copies } from '../db/schema'
-import { blameOf, endsUnder, rehearseApart, rehearseNets, toldTo, type ImpactTold } from '../impact/simulation'
+import { causesOf, endsUnder, simulateOnThreads, simulateNets, viewFor, type ImpactView } from '../impact/simulation'
 import { invalid, notFound, Problem } from '../platform/problem'
-import { policyInForce } from '../policy/active-policy'
+import { activePolicy } from '../policy/active-policy'
 import { previewChanges } from '../policy/preview'
 
 /** A change that would put copies right, as it is told. */
-export interface MendTold {
+export interface FixView {
   /** The version of the policy on which it was made. */
   base: number
   kind: Candidate['kind']
@@ -33,13 +33,13 @@ export interface MendTold {
   /** Its price in plain numbers, by which it stands where it stands. */
   why: string
   /** It can be put in force, or only be asked for. */
-  power: 'own' | 'ask'
+  permission: 'own' | 'ask'
   changes: PolicyChange[]
-  impact: ImpactTold
+  impact: ImpactView
   /** What it brings back, or keeps away; the rest of what it touches lies where it should already. */
   moved: Price['moved']
   /** So many of the copies it puts right, of how many. */
-  mends: number
+  fixes: number
   of: number
   /** What should have become of the copies. */
   should: Should
@@ -49,46 +49,46 @@ interface Looked extends Candidate {
   base: number
   own: boolean
   net: PolicyChange[]
-  mends: number
+  fixes: number
 }
 
 /** Copies that can be mended at a time. */
-export const MOST_MENDED = 200
+export const MAX_FIXED = 200
 
 /**
  * The changes that would put copies right that all went wrong in the same way, the best first. What is in the asker's own power comes
  * first where it suffices; what is not can be asked for.
  * @param tell told of what is known already, while the rest is looked at
  */
-export async function mendsOf(asker: Asker, ids: readonly number[], tell?: (mends: MendTold[]) => void): Promise<MendTold[]> {
-  const rows = await rowsOf(asker, ids)
+export async function fixesOf(actor: Actor, ids: readonly number[], tell?: (fixes: FixView[]) => void): Promise<FixView[]> {
+  const rows = await rowsOf(actor, ids)
   const should: Should = isKeptAway(rows[0]!.lane) ? 'delivered' : 'stopped'
   if (rows.some(r => !isKeptHere(r.lane))) throw invalid('Of some of these messages nothing was kept: they cannot be put right.')
   if (rows.some(r => isKeptAway(r.lane) !== isKeptAway(rows[0]!.lane)))
     throw invalid('Some of these were kept away, and some were not: choose those that went wrong in the same way.')
-  const { policy } = await policyInForce()
-  const asked = { ids: rows.map(r => r.id), should, owners: ownersFor(asker, rows, should, policy), asker }
-  const [{ candidates, wrong }, rates] = await Promise.all([blameOf(asker, asked), ratesFor(asker)])
+  const { policy } = await activePolicy()
+  const asked = { ids: rows.map(r => r.id), should, owners: ownersFor(actor, rows, should, policy), actor }
+  const [{ candidates, wrong }, rates] = await Promise.all([causesOf(actor, asked), ratesFor(actor)])
   if (!candidates.length) return []
-  const looked = (await Promise.all(candidates.map(c => lookAt(asker, c)))).filter(c => c !== null)
+  const looked = (await Promise.all(candidates.map(c => lookAt(actor, c)))).filter(c => c !== null)
   const ends = await endsUnder({ nets: looked.map(l => l.net), ids: wrong })
-  const sufficing = looked.map((l, i) => ({ ...l, mends: ends[i]!.filter(lane => isAsItShould(should, { lane })).length }))
-  const useful = sufficing.filter(l => l.mends > 0)
-  const judged = { ids: wrong, value: judgedAs(should) }
-  const ranked = (impacts: readonly (Impact | undefined)[]) => toldAll(asker, {
-    mends: useful.flatMap((l, i) => (impacts[i] ? [{ ...l, impact: impacts[i], price: priceOf(impacts[i].lanes, should, rates) }] : [])),
+  const sufficing = looked.map((l, i) => ({ ...l, fixes: ends[i]!.filter(lane => isAsItShould(should, { lane })).length }))
+  const useful = sufficing.filter(l => l.fixes > 0)
+  const marked = { ids: wrong, value: markedAs(should) }
+  const ranked = (impacts: readonly (Impact | undefined)[]) => allShown(actor, {
+    fixes: useful.flatMap((l, i) => (impacts[i] ? [{ ...l, impact: impacts[i], price: priceOf(impacts[i].lanes, should, rates) }] : [])),
     should,
     of: wrong.length,
   })
   if (tell && useful.length) {
     // What the clauses to blame took is what narrowing them touches: the newest of it answers first.
     const among = { clauses: useful.flatMap(l => clausesOf(l.changes)), newest: FIRST }
-    const first = useful.slice(0, MOST_FIRST)
-    const impacts = await rehearseNets(asker, first.map(l => l.net), { judged, among })
+    const first = useful.slice(0, MAX_FIRST)
+    const impacts = await simulateNets(actor, first.map(l => l.net), { marked, among })
     tell(await ranked(impacts))
   }
-  const impacts = await rehearseApart(asker, useful.map(l => l.net), {
-    judged,
+  const impacts = await simulateOnThreads(actor, useful.map(l => l.net), {
+    marked,
     ...(tell ? { tell: some => void ranked(some).then(tell, () => undefined) } : {}),
   })
   return ranked(impacts)
@@ -96,18 +96,18 @@ export async function mendsOf(asker: Asker, ids: readonly number[], tell?: (mend
 
 /** Copies and mends that answer first. */
 const FIRST = 200
-const MOST_FIRST = 5
+const MAX_FIRST = 5
 
 function clausesOf(changes: readonly PolicyChange[]): string[] {
-  return changes.flatMap(c => ('put' in c && c.put === 'rule' ? [c.rule.id!] : 'put' in c && c.put === 'use' ? [c.use.id!] : []))
+  return changes.flatMap(c => ('put' in c && c.put === 'rule' ? [c.rule.id!] : 'put' in c && c.put === 'assignment' ? [c.assignment.id!] : []))
 }
 
-async function rowsOf(asker: Asker, ids: readonly number[]): Promise<Copy[]> {
+async function rowsOf(actor: Actor, ids: readonly number[]): Promise<Copy[]> {
   const wanted = [...new Set(ids)]
   const rows = await db()
     .select()
     .from(copies)
-    .where(and(inArray(copies.id, wanted), visibleTo(asker)))
+    .where(and(inArray(copies.id, wanted), visibleTo(actor)))
   if (rows.length !== wanted.length) throw notFound('message behind some of these numbers')
   return rows.sort((a, b) => wanted.indexOf(a.id) - wanted.indexOf(b.id))
 }
@@ -115,9 +115,9 @@ async function rowsOf(asker: Asker, ids: readonly number[]): Promise<Copy[]> {
 // For whom a sender is allowed or blocked: for oneself where all of it is one's own; for all, and for the department whose mail it
 // all is, where that is in one's power. Of two that cost the same the first stands first: as few as possible let somebody in, and
 // whoever is to be kept away is kept from all.
-function ownersFor(asker: Asker, rows: readonly Copy[], should: Should, { people, departments }: Policy): { owner: Owner, name: string }[] {
-  const own = rows.every(r => isOwn(asker, r)) ? [{ owner: personOwner(asker.id), name: 'you' }] : []
-  const others = may(asker, 'change everybody’s clauses')
+function ownersFor(actor: Actor, rows: readonly Copy[], should: Should, { people, departments }: Policy): { owner: Owner, name: string }[] {
+  const own = rows.every(r => isOwn(actor, r)) ? [{ owner: personOwner(actor.id), name: 'you' }] : []
+  const others = can(actor, 'change all clauses')
   if (!others && own.length) return own
   const all = { owner: ORGANISATION, name: 'the whole organisation' }
   const [first, ...rest] = rows.map(r => people.find(p => p.id === r.personId)?.departments ?? [])
@@ -128,10 +128,10 @@ function ownersFor(asker: Asker, rows: readonly Copy[], should: Should, { people
 }
 
 // What nobody could put in force is no mend.
-async function lookAt(asker: Asker, candidate: Candidate): Promise<Omit<Looked, 'mends'> | null> {
+async function lookAt(actor: Actor, candidate: Candidate): Promise<Omit<Looked, 'fixes'> | null> {
   for (const proposed of [false, true]) {
     try {
-      const { net, changes, version } = await previewChanges(asker, candidate.changes, { proposed })
+      const { net, changes, version } = await previewChanges(actor, candidate.changes, { proposed })
       return net.length ? { ...candidate, changes, net, base: version, own: !proposed } : null
     }
     catch (error) {
@@ -142,34 +142,34 @@ async function lookAt(asker: Asker, candidate: Candidate): Promise<Omit<Looked, 
 }
 
 /** Of what was judged, how much lies where it should; among the mail that the asker sees. */
-async function ratesFor(asker: Asker): Promise<Rates> {
+async function ratesFor(actor: Actor): Promise<Rates> {
   const { lane, judgement } = copies
   const rows = await db()
     .select({ lane, judgement: sql<'wanted' | 'unwanted'>`${judgement}`, copies: sql<number>`count(*)::int` })
     .from(copies)
-    .where(and(visibleTo(asker), isNotNull(judgement), ne(lane, 'sent')))
+    .where(and(visibleTo(actor), isNotNull(judgement), ne(lane, 'sent')))
     .groupBy(lane, judgement)
   return ratesOf(rows)
 }
 
 interface ToTell {
-  mends: (Looked & { impact: Impact, price: Price })[]
+  fixes: (Looked & { impact: Impact, price: Price })[]
   should: Should
   of: number
 }
 
-async function toldAll(asker: Asker, { mends, should, of }: ToTell): Promise<MendTold[]> {
+async function allShown(actor: Actor, { fixes, should, of }: ToTell): Promise<FixView[]> {
   return Promise.all(
-    rankMends(mends, of).map(async ({ own, impact, ...m }): Promise<MendTold> => ({
+    rankFixes(fixes, of).map(async ({ own, impact, ...m }): Promise<FixView> => ({
       base: m.base,
       kind: m.kind,
       sentence: m.sentence,
       why: rankWords(m, should, of),
-      power: own ? 'own' : 'ask',
+      permission: own ? 'own' : 'ask',
       changes: m.changes,
-      impact: await toldTo(asker, impact),
+      impact: await viewFor(actor, impact),
       moved: m.price.moved,
-      mends: m.mends,
+      fixes: m.fixes,
       of,
       should,
     })),

@@ -3,13 +3,13 @@ import { isOthers, personOwner, quoted, type Policy } from '#core'
 import { LIKELY_FROM, whyWords, type Why } from '#core/review'
 import { listName } from '#core/words'
 import { countableBy, reviews } from '../access/copy-access'
-import type { Asker } from '../access/roles'
+import type { Actor } from '../access/roles'
 import { db } from '../db/client'
 import { copies } from '../db/schema'
-import { policyInForce } from '../policy/active-policy'
+import { activePolicy } from '../policy/active-policy'
 import { groupKeys } from './group-keys'
-import { ASKED, BY_HAND, orderSome, recordsOf } from './rank'
-import { GROUPED_BY, IN_ORDER, waitingAt, type Grouping, type Place } from './review-place'
+import { ASKED, BY_HAND, rankSome, clauseStats } from './rank'
+import { GROUPED_BY, IN_ORDER, waitingAt, type Grouping, type ReviewPlace } from './review-place'
 
 /** Copies that are gone through together. */
 export interface ReviewGroup {
@@ -17,7 +17,7 @@ export interface ReviewGroup {
   /** What they have in common. */
   words: string
   copies: number
-  readers: number
+  recipients: number
   /** Since when the one has waited that waits longest. */
   oldest: string
   likelyWanted: number
@@ -35,16 +35,16 @@ export interface ReviewGroups {
   more: number
 }
 
-const MOST_GROUPS = 200
-const ORDERED_AT_ONCE = 200
+const MAX_GROUPS = 200
+const RANK_BATCH_SIZE = 200
 
 /** What waits at a place, in groups: what is asked for first, then those with the most likely mistakes. */
-export async function groupsAt(asker: Asker, place: Place & { by: Grouping }): Promise<ReviewGroups> {
-  await db().transaction(tx => orderSome(tx, ORDERED_AT_ONCE))
+export async function groupsAt(actor: Actor, place: ReviewPlace & { by: Grouping }): Promise<ReviewGroups> {
+  await db().transaction(tx => rankSome(tx, RANK_BATCH_SIZE))
   const column = GROUPED_BY[place.by]
-  const where = waitingAt(asker, place)
+  const where = waitingAt(actor, place)
   const key = sql<string>`coalesce(${column}, '')`
-  const reader = sql`coalesce(${copies.personId}, ${copies.recipient})`
+  const recipientKey = sql`coalesce(${copies.personId}, ${copies.recipient})`
   // Reader by reader first: to count them among all copies of a group would sort all of these.
   const each = db()
     .select({
@@ -56,14 +56,14 @@ export async function groupsAt(asker: Asker, place: Place & { by: Grouping }): P
     })
     .from(copies)
     .where(where)
-    .groupBy(key, reader)
+    .groupBy(key, recipientKey)
     .as('each')
   const sum = (column: typeof each.likely | typeof each.copies) => sql<number>`sum(${column})::int`
   const rows = await db()
     .select({
       key: each.key,
       copies: sum(each.copies),
-      readers: sql<number>`count(*)::int`,
+      recipients: sql<number>`count(*)::int`,
       oldest: sql<string>`min(${each.oldest})`,
       likely: sum(each.likely),
       groups: sql<number>`(count(*) over ())::int`,
@@ -72,26 +72,26 @@ export async function groupsAt(asker: Asker, place: Place & { by: Grouping }): P
     .from(each)
     .groupBy(each.key)
     .orderBy(sql`max(${each.likeliest}) = 1000 desc`, desc(sum(each.likely)), desc(sum(each.copies)), each.key)
-    .limit(MOST_GROUPS)
+    .limit(MAX_GROUPS)
   if (!rows.length) return { groups: [], total: 0, more: 0 }
-  const { policy } = await policyInForce()
-  const told = areReasonsTold(asker, place)
-  const clauses = place.by === 'clause' && told ? rows.map(r => r.key).filter(k => /^(rule|list) /.test(k)) : []
-  const all = place.lane === 'quarantine' && reviews(asker, place.quarantine ?? 'general')
-  const records = await recordsOf(db(), clauses, all ? undefined : countableBy(asker))
+  const { policy } = await activePolicy()
+  const withReasons = areReasonsShown(actor, place)
+  const clauses = place.by === 'clause' && withReasons ? rows.map(r => r.key).filter(k => /^(rule|list) /.test(k)) : []
+  const all = place.lane === 'quarantine' && reviews(actor, place.quarantine ?? 'general')
+  const records = await clauseStats(db(), clauses, all ? undefined : countableBy(actor))
   // The likeliest is looked for only where its clause has no record that says more.
-  const known = new Map(rows.map(r => [r.key, recordWords(records.get(r.key))]))
-  const likeliest = told ? await likeliestOf(asker, place, rows.map(r => r.key).filter(key => !known.get(key))) : new Map<string, Why[]>()
-  const whyOf = (key: string) => (told ? known.get(key) ?? (likeliest.get(key) ?? []).slice(0, 1).map(whyWords).join('') : '')
-  const shown = place.by === 'clause' ? groupKeys(asker, policy).shown : (key: string) => key
+  const known = new Map(rows.map(r => [r.key, statsWords(records.get(r.key))]))
+  const likeliest = withReasons ? await likeliestOf(actor, place, rows.map(r => r.key).filter(key => !known.get(key))) : new Map<string, Why[]>()
+  const whyOf = (key: string) => (withReasons ? known.get(key) ?? (likeliest.get(key) ?? []).slice(0, 1).map(whyWords).join('') : '')
+  const shown = place.by === 'clause' ? groupKeys(actor, policy).shown : (key: string) => key
   return {
     groups: rows.map(r => ({
       key: shown(r.key),
-      words: place.by === 'clause' ? clauseGroupWords(asker, policy, r.key) : r.key || (place.by === 'sender' ? 'no sender' : 'no subject'),
+      words: place.by === 'clause' ? clauseGroupWords(actor, policy, r.key) : r.key || (place.by === 'sender' ? 'no sender' : 'no subject'),
       copies: r.copies,
-      readers: r.readers,
+      recipients: r.recipients,
       oldest: new Date(r.oldest).toISOString(),
-      likelyWanted: told ? r.likely : 0,
+      likelyWanted: withReasons ? r.likely : 0,
       why: whyOf(r.key),
       clause: place.by === 'clause' ? clauseIn(shown(r.key)) : null,
     })),
@@ -105,19 +105,19 @@ function clauseIn(key: string): ReviewGroup['clause'] {
   return /^(rule|list) /.test(key) ? { kind: key.slice(0, 4), id: key.slice(5) } : null
 }
 
-function recordWords(record: { judged: number, right: number } | undefined): string | null {
-  return record?.judged ? `judged right ${record.right} of ${record.judged}` : null
+function statsWords(record: { marked: number, right: number } | undefined): string | null {
+  return record?.marked ? `judged right ${record.right} of ${record.marked}` : null
 }
 
 /** Whether the asker is told why copies stand where they stand: of held mail that speaks of everybody's mail, to who reviews it. */
-export function areReasonsTold(asker: Asker, { lane, quarantine }: Place): boolean {
-  return lane !== 'quarantine' || reviews(asker, quarantine ?? 'general')
+export function areReasonsShown(actor: Actor, { lane, quarantine }: ReviewPlace): boolean {
+  return lane !== 'quarantine' || reviews(actor, quarantine ?? 'general')
 }
 
 /** Why the likeliest mistake of each group is likely: one look into the index a group, in one question for all of them. */
-async function likeliestOf(asker: Asker, place: Place & { by: Grouping }, keys: readonly string[]): Promise<Map<string, Why[]>> {
+async function likeliestOf(actor: Actor, place: ReviewPlace & { by: Grouping }, keys: readonly string[]): Promise<Map<string, Why[]>> {
   const first = (group: SQL) => sql`(
-    select ${copies.likelyWhy} why from ${copies} where ${and(waitingAt(asker, place), group)} order by ${IN_ORDER} limit 1)`
+    select ${copies.likelyWhy} why from ${copies} where ${and(waitingAt(actor, place), group)} order by ${IN_ORDER} limit 1)`
   const named = keys.filter(key => key !== '')
   const { rows } = await db().execute<{ key: string, why: Why[] | null }>(sql`
     select key, why from unnest(${sql.param(named)}::text[]) key, lateral ${first(sql`${GROUPED_BY[place.by]} = key`)} of_group
@@ -131,21 +131,21 @@ export function inGroup(by: Grouping, key: string) {
   return key === '' ? sql`coalesce(${column}, '') = ''` : inArray(column, [key])
 }
 
-function clauseGroupWords(asker: Asker, policy: Policy, key: string): string {
+function clauseGroupWords(actor: Actor, policy: Policy, key: string): string {
   const [kind, id] = [key.slice(0, key.indexOf(' ')), key.slice(key.indexOf(' ') + 1)]
   if (key === ASKED) return 'asked for by their readers'
   if (key === BY_HAND) return 'put there by hand'
   if (key === '') return 'nothing that can be named'
-  const hidden = (owner: string) => isOthers(personOwner(asker.id), owner)
+  const hidden = (owner: string) => isOthers(personOwner(actor.id), owner)
   if (kind === 'rule') {
     const rule = policy.rules.find(r => r.id === id)
     if (!rule) return 'a rule that is gone'
     return hidden(rule.owner) ? 'a colleague’s rule' : `rule ${quoted(rule.name)}`
   }
   if (kind === 'list') {
-    const use = policy.bindings.find(b => b.id === id)
-    if (!use) return 'a list that is used so no more'
-    return hidden(use.owner) ? 'a colleague’s list' : `list ${quoted(listName(policy, use.list))}`
+    const assignment = policy.assignments.find(b => b.id === id)
+    if (!assignment) return 'a list that is used so no more'
+    return hidden(assignment.owner) ? 'a colleague’s list' : `list ${quoted(listName(policy, assignment.list))}`
   }
   return kind === 'score' ? `the score (${id})` : 'the learned slow lane'
 }

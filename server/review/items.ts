@@ -1,21 +1,21 @@
 import { and, eq, inArray, sql, type SQL } from 'drizzle-orm'
 import { isUsualTime } from '#core'
-import { LIKELY_FROM, mostTelling, whyWords, type Why } from '#core/review'
-import { mayLetOut } from '../access/copy-access'
-import type { Asker } from '../access/roles'
+import { LIKELY_FROM, mostInformative, whyWords, type Why } from '#core/review'
+import { canReleaseCopy } from '../access/copy-access'
+import type { Actor } from '../access/roles'
 import { db } from '../db/client'
-import { copies, people, quarantineSettings, requests } from '../db/schema'
+import { copies, people, quarantineSettings, releaseRequests } from '../db/schema'
 import { HERE_SINCE } from '../retention/erase'
-import { linesOf, type CopyLine } from '../copies/copies'
+import { linesOf, type CopyView } from '../copies/copies'
 import { readCursor, writtenCursor } from '../platform/cursor'
-import { policyInForce } from '../policy/active-policy'
+import { activePolicy } from '../policy/active-policy'
 import { groupKeys } from './group-keys'
-import { areReasonsTold, inGroup } from './groups'
+import { areReasonsShown, inGroup } from './groups'
 import { leavesSoon } from './review-places'
-import { IN_ORDER, lyingAt, waitingAt, type Grouping, type Place } from './review-place'
+import { IN_ORDER, lyingAt, waitingAt, type Grouping, type ReviewPlace } from './review-place'
 
 /** Which copies of a place are gone through. */
-export interface ItemsAsked extends Place {
+export interface ItemsAsked extends ReviewPlace {
   by: Grouping
   /** Which group; all of the place unless said. */
   key?: string
@@ -28,7 +28,7 @@ export interface ItemsAsked extends Place {
 }
 
 /** A copy in its review. */
-export interface ReviewItem extends CopyLine {
+export interface ReviewItemView extends CopyView {
   likely: boolean
   /** Why it stands where it stands, the weightiest first. */
   why: string[]
@@ -36,34 +36,34 @@ export interface ReviewItem extends CopyLine {
   since: string
   leaves: string | null
   /** It is the asker's to let out; or to ask for. */
-  mayRelease: boolean
-  mayAsk: boolean
+  canRelease: boolean
+  canRequest: boolean
   /** Who asks for it, and with what words. */
   asked: { id: number, by: string, note: string, mine: boolean } | null
 }
 
-const MOST_TELLING = 2000
+const MAX_INFORMATIVE = 2000
 // An instant of JavaScript ends there: by the whole of it a page could begin with its own end.
 const IN_MILLISECONDS = sql`date_trunc('milliseconds', ${copies.laneSince})`
 
-async function ofGroup(asker: Asker, { by, key }: ItemsAsked): Promise<SQL | undefined> {
+async function ofGroup(actor: Actor, { by, key }: ItemsAsked): Promise<SQL | undefined> {
   if (key === undefined || by !== 'clause') return key === undefined ? undefined : inGroup(by, key)
-  const real = groupKeys(asker, (await policyInForce()).policy).real(key)
+  const real = groupKeys(actor, (await activePolicy()).policy).real(key)
   return real === null ? sql`false` : inGroup(by, real)
 }
 
 /** What waits at a place, in its order. */
 export async function itemsAt(
-  asker: Asker,
+  actor: Actor,
   asked: ItemsAsked,
-  keeping: { bin: number | null, spam: number | null },
-): Promise<{ items: ReviewItem[], next: string | null }> {
-  const days = await daysAt(asked, keeping)
+  retention: { bin: number | null, spam: number | null },
+): Promise<{ items: ReviewItemView[], next: string | null }> {
+  const days = await daysAt(asked, retention)
   // What was judged leaves too, and is counted with what leaves.
-  const here = asked.soon ? lyingAt(asker, asked) : waitingAt(asker, asked)
-  const where = and(here, await ofGroup(asker, asked))
+  const here = asked.soon ? lyingAt(actor, asked) : waitingAt(actor, asked)
+  const where = and(here, await ofGroup(actor, asked))
   const chosen = asked.telling
-    ? inArray(copies.id, await tellingAmong(asker, where))
+    ? inArray(copies.id, await tellingAmong(actor, where))
     : asked.soon
       ? days === null ? sql`false` : leavesSoon(days)
       : undefined
@@ -75,31 +75,31 @@ export async function itemsAt(
     .limit(asked.limit + 1)
   const page = rows.slice(0, asked.limit)
   const ids = page.map(r => r.copy.id)
-  const lines = new Map((await linesOf(asker, ids)).map(l => [l.id, l]))
+  const lines = new Map((await linesOf(actor, ids)).map(l => [l.id, l]))
   const wishes = ids.length
     ? await db()
-        .select({ id: requests.id, copyId: requests.copyId, by: people.name, note: requests.note, personId: requests.personId })
-        .from(requests)
-        .leftJoin(people, eq(people.id, requests.personId))
-        .where(and(inArray(requests.copyId, ids), eq(requests.state, 'open')))
+        .select({ id: releaseRequests.id, copyId: releaseRequests.copyId, by: people.name, note: releaseRequests.note, personId: releaseRequests.personId })
+        .from(releaseRequests)
+        .leftJoin(people, eq(people.id, releaseRequests.personId))
+        .where(and(inArray(releaseRequests.copyId, ids), eq(releaseRequests.state, 'open')))
     : []
-  const settings = await db().select({ id: quarantineSettings.quarantineId, mayAsk: quarantineSettings.mayAsk }).from(quarantineSettings)
-  const closed = settings.filter(q => !q.mayAsk).map(q => q.id)
-  const told = areReasonsTold(asker, asked)
-  const items = page.flatMap(({ copy, here }): ReviewItem[] => {
+  const settings = await db().select({ id: quarantineSettings.quarantineId, canRequest: quarantineSettings.canRequest }).from(quarantineSettings)
+  const closed = settings.filter(q => !q.canRequest).map(q => q.id)
+  const shown = areReasonsShown(actor, asked)
+  const items = page.flatMap(({ copy, here }): ReviewItemView[] => {
     const line = lines.get(copy.id)
     const wish = wishes.find(w => w.copyId === copy.id)
-    const mayRelease = copy.lane !== 'quarantine' || mayLetOut(asker, copy)
+    const canRelease = copy.lane !== 'quarantine' || canReleaseCopy(actor, copy)
     return line
       ? [{
           ...line,
-          likely: told && copy.likely >= LIKELY_FROM,
-          why: told ? ((copy.likelyWhy ?? []) as Why[]).map(whyWords) : [],
+          likely: shown && copy.likely >= LIKELY_FROM,
+          why: shown ? ((copy.likelyWhy ?? []) as Why[]).map(whyWords) : [],
           since: copy.laneSince.toISOString(),
           leaves: days === null ? null : new Date(Date.parse(here) + days * 24 * 3600_000).toISOString(),
-          mayRelease,
-          mayAsk: copy.lane === 'quarantine' && !mayRelease && !closed.includes(copy.quarantineId ?? 'general'),
-          asked: wish ? { id: wish.id, by: wish.by ?? 'somebody who has left', note: wish.note, mine: wish.personId === asker.id } : null,
+          canRelease,
+          canRequest: copy.lane === 'quarantine' && !canRelease && !closed.includes(copy.quarantineId ?? 'general'),
+          asked: wish ? { id: wish.id, by: wish.by ?? 'somebody who has left', note: wish.note, mine: wish.personId === actor.id } : null,
         }]
       : []
   })
@@ -107,9 +107,9 @@ export async function itemsAt(
   return { items, next: last && writtenCursor([asked.soon ? last.laneSince.getTime() : last.likely, last.id]) }
 }
 
-async function daysAt({ lane, quarantine }: Place, keeping: { bin: number | null, spam: number | null }): Promise<number | null> {
-  if (lane === 'bin') return keeping.bin
-  if (lane !== 'quarantine') return lane === 'spam' ? keeping.spam : null
+async function daysAt({ lane, quarantine }: ReviewPlace, retention: { bin: number | null, spam: number | null }): Promise<number | null> {
+  if (lane === 'bin') return retention.bin
+  if (lane !== 'quarantine') return lane === 'spam' ? retention.spam : null
   const [settings] = await db()
     .select({ days: quarantineSettings.waitDays })
     .from(quarantineSettings)
@@ -117,14 +117,14 @@ async function daysAt({ lane, quarantine }: Place, keeping: { bin: number | null
   return settings?.days ?? null
 }
 
-async function tellingAmong(asker: Asker, where: ReturnType<typeof waitingAt>): Promise<number[]> {
+async function tellingAmong(actor: Actor, where: ReturnType<typeof waitingAt>): Promise<number[]> {
   const rows = await db()
     .select({ id: copies.id, sender: copies.senderAddress, judgement: copies.judgement })
     .from(copies)
     .where(where)
     .orderBy(sql`id desc`)
-    .limit(MOST_TELLING)
-  return mostTelling(rows.map(({ judgement, ...r }) => ({ ...r, judged: judgement !== null })))
+    .limit(MAX_INFORMATIVE)
+  return mostInformative(rows.map(({ judgement, ...r }) => ({ ...r, marked: judgement !== null })))
 }
 
 function after({ cursor, soon }: ItemsAsked) {

@@ -1,7 +1,7 @@
 import { and, eq, sql } from 'drizzle-orm'
 import type { Claim, Policy, Stop } from '#core'
 import { THRESHOLDS, type PolicyChange } from '#core/change'
-import type { Asker } from '../access/roles'
+import type { Actor } from '../access/roles'
 import type { Tx } from '../db/client'
 import { copies } from '../db/schema'
 import { invalid, notFound } from '../platform/problem'
@@ -13,10 +13,10 @@ import { mustBeVersion } from '../policy/quarantine-settings'
  * back. The general one stays.
  * @param seen its version as the caller saw it @throws 409 where it was changed since
  */
-export async function removeQuarantine(asker: Asker, id: string, to: string, seen: number): Promise<Done & { moved: number }> {
+export async function removeQuarantine(actor: Actor, id: string, to: string, seen: number): Promise<Done & { moved: number }> {
   let moved = 0
-  const { act, version } = await changeClauses(
-    asker,
+  const { eventId, version } = await changeClauses(
+    actor,
     async ({ tx, policy }) => {
       await mustBeVersion(tx, id, seen)
       const [gone, other] = [id, to].map(one => policy.quarantines.find(q => q.id === one))
@@ -32,41 +32,41 @@ export async function removeQuarantine(asker: Asker, id: string, to: string, see
         const [gone, other] = [id, to].map(one => quarantines.find(q => q.id === one)!.name)
         return `Deleted the quarantine “${gone}”: what it held, and what would be held there, goes to “${other}”`
       },
-      async besides(tx, { act }) {
-        moved = await moveAll(tx, { act, id, to })
+      async inTransaction(tx, { eventId }) {
+        moved = await moveAll(tx, { eventId, id, to })
       },
     },
   )
-  return { act, version, moved }
+  return { eventId, version, moved }
 }
 
 function removing(policy: Policy, id: string, to: string): PolicyChange[] {
   const holds = (stop: Stop | undefined) => stop?.to === 'quarantine' && stop.quarantine === id
-  const elsewhere = (stop: Stop): Stop => ({ ...stop, quarantine: to })
+  const redirected = (stop: Stop): Stop => ({ ...stop, quarantine: to })
   return [
     ...policy.rules
       .filter(r => r.claims.some(c => 'stop' in c && holds(c.stop)))
       .map((rule): PolicyChange => ({
         put: 'rule',
-        rule: { ...rule, claims: rule.claims.map((c): Claim => ('stop' in c && holds(c.stop) ? { stop: elsewhere(c.stop) } : c)) },
+        rule: { ...rule, claims: rule.claims.map((c): Claim => ('stop' in c && holds(c.stop) ? { stop: redirected(c.stop) } : c)) },
       })),
-    ...policy.bindings.filter(b => holds(b.stop)).map((use): PolicyChange => ({ put: 'use', use: { ...use, stop: elsewhere(use.stop!) } })),
+    ...policy.assignments.filter(b => holds(b.stop)).map((assignment): PolicyChange => ({ put: 'assignment', assignment: { ...assignment, stop: redirected(assignment.stop!) } })),
     ...THRESHOLDS.flatMap((name): PolicyChange[] => {
       const threshold = policy.thresholds?.[name]
       if (!threshold || !holds(threshold.stop)) return []
-      return [{ put: 'threshold', threshold: { ...threshold, id: name, stop: elsewhere(threshold.stop) } }]
+      return [{ put: 'threshold', threshold: { ...threshold, id: name, stop: redirected(threshold.stop) } }]
     }),
     { remove: 'quarantine', id },
   ]
 }
 
-async function moveAll(tx: Tx, { act, id, to }: { act: number, id: string, to: string }): Promise<number> {
+async function moveAll(tx: Tx, { eventId, id, to }: { eventId: number, id: string, to: string }): Promise<number> {
   const held = and(eq(copies.lane, 'quarantine'), eq(copies.quarantineId, id))
   await tx.execute(sql`select id from copies where ${held} order by id for update`)
   // Who put it where is as it was; only the place has another name.
   await tx.execute(sql`
-    insert into act_items (act_id, copy_id, before, after)
-    select ${act}::bigint, copies.id,
+    insert into audit_event_items (event_id, copy_id, before, after)
+    select ${eventId}::bigint, copies.id,
       s || jsonb_build_object('quarantineId', ${id}::text), s || jsonb_build_object('quarantineId', ${to}::text)
     from copies, lateral (select jsonb_build_object('lane', lane, 'folder', folder, 'movedBy', moved_by,
       'laneSince', to_char(lane_since at time zone 'utc', 'YYYY-MM-DD"T"HH24:MI:SS.US"Z"')) s) one where ${held}`)

@@ -3,18 +3,18 @@ import { likelihood, subjectKey, type Signs } from '#core/review'
 import { outOfSight } from '../access/copy-access'
 import { jobsDb, type Db, type Tx } from '../db/client'
 import { LOCK_NUMBERS } from '../db/lock-numbers'
-import { copies, jobs, rulingClaims } from '../db/schema'
+import { copies, jobs, decisionClaims } from '../db/schema'
 import type { JobKind } from '../jobs/kinds'
 import { addJob } from '../jobs/store'
 
-const AT_ONCE = 500
+const BATCH_SIZE = 500
 /** Of so many siblings of copies that were ordered anew the place is worked out at once, too. */
-const MOST_SIBLINGS = 1000
-const KIND = 'review order'
-const UNORDERED = sql`ordered_at is null and lane in ('spam', 'quarantine', 'slow lane', 'bin')`
+const MAX_SIBLINGS = 1000
+const KIND = 'rank'
+const UNORDERED = sql`ranked_at is null and lane in ('spam', 'quarantine', 'lowPriority', 'bin')`
 
 /** A copy with all that its place in its review follows from. */
-interface Row extends Omit<Signs, 'judged' | 'right'>, Record<string, unknown> {
+interface RankRow extends Omit<Signs, 'marked' | 'right'>, Record<string, unknown> {
   id: string
   subject: string
   clause: string | null
@@ -27,16 +27,16 @@ interface Row extends Omit<Signs, 'judged' | 'right'>, Record<string, unknown> {
  * What was judged of each clause, by its key; asked once a run, since it changes slowly and a clause may have taken a hundred
  * thousand copies.
  */
-type Records = Map<string, { judged: number, right: number }>
+type Records = Map<string, { marked: number, right: number }>
 
 /**
  * Works out where copies stand in their review that came there, or of which something changed; with them, where their senders'
  * other copies stand. @returns how many were new
  */
-export async function orderSome(tx: Tx, most: number, records: Records = new Map()): Promise<number> {
-  if (!(await isAnyUnordered(tx))) return 0
+export async function rankSome(tx: Tx, most: number, records: Records = new Map()): Promise<number> {
+  if (!(await isAnyUnranked(tx))) return 0
   // Opening Review waits for a batch in progress: the page would show its messages without the rule that stopped them.
-  await tx.execute(sql`select pg_advisory_xact_lock(${LOCK_NUMBERS.reviewOrder})`)
+  await tx.execute(sql`select pg_advisory_xact_lock(${LOCK_NUMBERS.reviewRank})`)
   const { rows } = await tx.execute<{ id: string, sender: string }>(sql`
     select id, sender_address sender from copies where ${UNORDERED}
     order by id desc limit ${most} for update skip locked`)
@@ -45,9 +45,9 @@ export async function orderSome(tx: Tx, most: number, records: Records = new Map
   const senders = [...new Set(rows.map(r => r.sender).filter(s => s !== ''))]
   const siblings = senders.length
     ? await tx.execute<{ id: string }>(sql`
-        select id from copies where sender_address = any(${sql.param(senders)}::text[]) and ordered_at is not null
-          and lane in ('spam', 'quarantine', 'slow lane', 'bin')
-        order by id desc limit ${MOST_SIBLINGS} for update skip locked`)
+        select id from copies where sender_address = any(${sql.param(senders)}::text[]) and ranked_at is not null
+          and lane in ('spam', 'quarantine', 'lowPriority', 'bin')
+        order by id desc limit ${MAX_SIBLINGS} for update skip locked`)
     : { rows: [] }
   await place(tx, [...ids, ...siblings.rows.map(r => Number(r.id))], records)
   return ids.length
@@ -55,14 +55,14 @@ export async function orderSome(tx: Tx, most: number, records: Records = new Map
 
 async function place(tx: Tx | Db, ids: readonly number[], records: Records): Promise<void> {
   const rows = await factsOf(tx, ids)
-  await readRecords(tx, rows, records)
+  await readStats(tx, rows, records)
   const placed = rows.map((row) => {
     const { points, why } = likelihood({ ...row, ...(records.get(recordKey(row.clause ?? '', row.whose)) ?? NOTHING_JUDGED) })
     const clause = row.asked ? ASKED : row.moved ? BY_HAND : row.clause
     return { id: Number(row.id), clause, subject: subjectKey(row.subject), points, why }
   })
   await tx.execute(sql`
-    update copies c set review_clause = p.clause, review_subject = p.subject, likely = p.points, likely_why = p.why, ordered_at = now()
+    update copies c set review_clause = p.clause, review_subject = p.subject, likely = p.points, likely_why = p.why, ranked_at = now()
     from jsonb_to_recordset(${JSON.stringify(placed)}::jsonb) p (id bigint, clause text, subject text, points smallint, why jsonb)
     where c.id = p.id`)
 }
@@ -73,22 +73,22 @@ export const BY_HAND = 'hand'
 
 // Of mail that lies in its reader's own lanes only the reader's own mail speaks, as far as they see it: what others get is not theirs to
 // know. What a quarantine holds is reviewed for all.
-async function factsOf(tx: Tx | Db, ids: readonly number[]): Promise<Row[]> {
+async function factsOf(tx: Tx | Db, ids: readonly number[]): Promise<RankRow[]> {
   const given = sql`select unnest(${sql.param([...ids])}::bigint[])`
-  const { rows } = await tx.execute<Row>(sql`
+  const { rows } = await tx.execute<RankRow>(sql`
     with c as (
       select c.id, c.subject, c.sender_address, c.moved_by is not null moved, c.lane, c.judgement, c.first_opened_at,
         case when c.lane = 'quarantine' then '' else coalesce(c.person_id, c.recipient) end whose,
         (r.reasons -> r.decided_by -> 'clause' ->> 'kind') || ' ' || (r.reasons -> r.decided_by -> 'clause' ->> 'id') clause,
         coalesce(a.authentication ->> 'verdict' = 'pass', false) verified,
-        exists (select 1 from requests q where q.copy_id = c.id and q.state = 'open') asked
-      from copies c join attempts a on a.id = c.attempt_id left join rulings r on r.id = c.ruling_id
+        exists (select 1 from release_requests q where q.copy_id = c.id and q.state = 'open') asked
+      from copies c join attempts a on a.id = c.attempt_id left join decisions r on r.id = c.decision_id
       where c.id in (${given})),
     wanted as (select distinct sender_address, whose from c where sender_address <> ''),
     seen as (
       select w.sender_address, w.whose,
-        count(*) filter (where s.lane in ('inbox', 'slow lane', 'sent')) delivered,
-        count(*) filter (where s.lane not in ('inbox', 'slow lane', 'sent')) stopped,
+        count(*) filter (where s.lane in ('inbox', 'lowPriority', 'sent')) delivered,
+        count(*) filter (where s.lane not in ('inbox', 'lowPriority', 'sent')) stopped,
         count(*) filter (where s.judgement = 'wanted') wanted,
         count(*) filter (where s.judgement = 'unwanted') unwanted,
         count(*) filter (where s.first_opened_at is not null) opened
@@ -96,8 +96,8 @@ async function factsOf(tx: Tx | Db, ids: readonly number[]): Promise<Row[]> {
         or (coalesce(s.person_id, s.recipient) = w.whose and not ${outOfSight(sql`s`)}))
       group by w.sender_address, w.whose)
     select c.id, c.subject, c.clause, c.whose, c.moved, c.asked, c.verified,
-      (coalesce(s.delivered, 0) - (c.lane = 'slow lane' and s.sender_address is not null)::int)::int delivered,
-      (coalesce(s.stopped, 0) - (c.lane <> 'slow lane' and s.sender_address is not null)::int)::int stopped,
+      (coalesce(s.delivered, 0) - (c.lane = 'lowPriority' and s.sender_address is not null)::int)::int delivered,
+      (coalesce(s.stopped, 0) - (c.lane <> 'lowPriority' and s.sender_address is not null)::int)::int stopped,
       greatest(0, coalesce(s.wanted, 0) - coalesce((c.judgement = 'wanted')::int, 0))::int wanted,
       greatest(0, coalesce(s.unwanted, 0) - coalesce((c.judgement = 'unwanted')::int, 0))::int unwanted,
       greatest(0, coalesce(s.opened, 0) - (c.first_opened_at is not null)::int)::int opened
@@ -105,19 +105,19 @@ async function factsOf(tx: Tx | Db, ids: readonly number[]): Promise<Row[]> {
   return rows
 }
 
-const NOTHING_JUDGED = { judged: 0, right: 0 }
+const NOTHING_JUDGED = { marked: 0, right: 0 }
 
 function recordKey(clause: string, whose: string): string {
   return `${clause}\n${whose}`
 }
 
-async function readRecords(tx: Tx | Db, rows: readonly Row[], records: Records): Promise<void> {
+async function readStats(tx: Tx | Db, rows: readonly RankRow[], records: Records): Promise<void> {
   const missing = rows.filter(r => r.clause !== null && !records.has(recordKey(r.clause, r.whose)))
   for (const { clause, whose } of missing) records.set(recordKey(clause!, whose), NOTHING_JUDGED)
   for (const whose of new Set(missing.map(r => r.whose))) {
     const keys = [...new Set(missing.filter(r => r.whose === whose).map(r => r.clause!))]
     const among = whose === '' ? undefined : sql`coalesce(${copies.personId}, ${copies.recipient}) = ${whose} and not ${outOfSight()}`
-    for (const [key, record] of await recordsOf(tx, keys, among)) records.set(recordKey(key, whose), record)
+    for (const [key, record] of await clauseStats(tx, keys, among)) records.set(recordKey(key, whose), record)
   }
 }
 
@@ -126,21 +126,21 @@ async function readRecords(tx: Tx | Db, rows: readonly Row[], records: Records):
  * @param keys "rule ID", "list ID"
  * @param among only of these copies
  */
-export async function recordsOf(tx: Tx | Db, keys: readonly string[], among?: SQL): Promise<Records> {
+export async function clauseStats(tx: Tx | Db, keys: readonly string[], among?: SQL): Promise<Records> {
   if (!keys.length) return new Map()
-  const key = sql<string>`${rulingClaims.clauseKind} || ' ' || ${rulingClaims.clauseId}`
+  const key = sql<string>`${decisionClaims.clauseKind} || ' ' || ${decisionClaims.clauseId}`
   const rows = await tx
     .select({
       key,
-      judged: sql<number>`count(distinct ${copies.id})::int`,
+      marked: sql<number>`count(distinct ${copies.id})::int`,
       right: sql<number>`(count(distinct ${copies.id}) filter (where ${copies.judgement} = 'unwanted'))::int`,
     })
-    .from(rulingClaims)
-    .innerJoin(copies, and(eq(copies.id, rulingClaims.copyId), isNotNull(copies.judgement)))
+    .from(decisionClaims)
+    .innerJoin(copies, and(eq(copies.id, decisionClaims.copyId), isNotNull(copies.judgement)))
     .where(
       and(
-        inArray(rulingClaims.clauseId, keys.map(k => k.slice(k.indexOf(' ') + 1))),
-        inArray(rulingClaims.fate, ['decided', 'agreed']),
+        inArray(decisionClaims.clauseId, keys.map(k => k.slice(k.indexOf(' ') + 1))),
+        inArray(decisionClaims.outcome, ['decided', 'sameResult']),
         among,
       ),
     )
@@ -149,12 +149,12 @@ export async function recordsOf(tx: Tx | Db, keys: readonly string[], among?: SQ
 }
 
 /** Keeps the order of all that is reviewed up to date. */
-export const orderJob: JobKind = {
+export const rankJob: JobKind = {
   async run(job) {
     const records: Records = new Map()
     for (let more = true; more && !(await job.isStopping());) {
       await job.step(async (tx) => {
-        const done = await orderSome(tx, AT_ONCE, records)
+        const done = await rankSome(tx, BATCH_SIZE, records)
         more = done > 0
         return { cursor: { round: Number(job.cursor?.round ?? 0) + 1 }, done }
       })
@@ -163,14 +163,14 @@ export const orderJob: JobKind = {
 }
 
 /** Asks for it, where anything is to be put in order. */
-export async function askForOrder(): Promise<void> {
-  if (!(await isAnyUnordered(jobsDb()))) return
+export async function requestRanking(): Promise<void> {
+  if (!(await isAnyUnranked(jobsDb()))) return
   // It is asked for all the time: what it has done is nobody's to look up.
   await jobsDb().delete(jobs).where(and(eq(jobs.kind, KIND), eq(jobs.state, 'done')))
   await addJob(jobsDb(), { kind: KIND, key: 'all' })
 }
 
-async function isAnyUnordered(tx: Tx | Db): Promise<boolean> {
+async function isAnyUnranked(tx: Tx | Db): Promise<boolean> {
   const { rows } = await tx.execute(sql`
     select 1 from copies where ${UNORDERED} limit 1`)
   return rows.length > 0

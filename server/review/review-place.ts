@@ -1,37 +1,37 @@
 import { and, eq, isNull, or, sql, type SQL } from 'drizzle-orm'
 import { visibleTo } from '../access/copy-access'
-import type { Asker } from '../access/roles'
+import type { Actor } from '../access/roles'
 import { copies } from '../db/schema'
 
 /** Where mail is reviewed. */
-export const REVIEWED = ['quarantine', 'spam', 'slow lane', 'bin'] as const
+export const REVIEWED = ['quarantine', 'spam', 'lowPriority', 'bin'] as const
 export type ReviewedLane = (typeof REVIEWED)[number]
 
 /** One place of a review. */
-export interface Place {
+export interface ReviewPlace {
   lane: ReviewedLane
   /** Which quarantine. */
   quarantine?: string | null
 }
 
 /** All that lies at a place, judged or not. The index of the grouping is asked by both columns. */
-export function lyingAt(asker: Asker, { lane, quarantine }: Place): SQL | undefined {
+export function lyingAt(actor: Actor, { lane, quarantine }: ReviewPlace): SQL | undefined {
   return and(
-    visibleTo(asker),
+    visibleTo(actor),
     eq(copies.lane, lane),
     lane === 'quarantine' ? eq(copies.quarantineId, quarantine ?? 'general') : isNull(copies.quarantineId),
   )
 }
 
 /** What waits for somebody at a place: all that a quarantine holds; elsewhere what nobody has judged. */
-export function waitingAt(asker: Asker, place: Place): SQL | undefined {
-  return and(lyingAt(asker, place), place.lane === 'quarantine' ? undefined : isNull(copies.judgement))
+export function waitingAt(actor: Actor, place: ReviewPlace): SQL | undefined {
+  return and(lyingAt(actor, place), place.lane === 'quarantine' ? undefined : isNull(copies.judgement))
 }
 
 /** What waits at any place. */
 export const WAITS: SQL = or(
   eq(copies.lane, 'quarantine'),
-  sql`(${copies.lane} in ('spam', 'slow lane', 'bin') and ${copies.judgement} is null)`,
+  sql`(${copies.lane} in ('spam', 'lowPriority', 'bin') and ${copies.judgement} is null)`,
 )!
 
 /** By what copies are grouped: what put them there, who sent them, what their subject says. */

@@ -1,16 +1,16 @@
 import { and, eq, inArray, sql } from 'drizzle-orm'
 import { LIKELY_FROM } from '#core/review'
 import { reviews, visibleTo } from '../access/copy-access'
-import { may, type Asker } from '../access/roles'
+import { can, type Actor } from '../access/roles'
 import { db } from '../db/client'
 import { copies, quarantineSettings, type AfterWait } from '../db/schema'
 import { countRequests } from '../requests/requests'
 import { hereBefore } from '../retention/erase'
-import { policyInForce } from '../policy/active-policy'
+import { activePolicy } from '../policy/active-policy'
 import { lyingAt, REVIEWED, WAITS, type ReviewedLane } from './review-place'
 
 /** A place where mail is reviewed, and what waits there. */
-export interface PlaceLine {
+export interface ReviewPlaceView {
   lane: ReviewedLane
   quarantine: string | null
   /** The quarantine's name, or the lane. */
@@ -33,8 +33,8 @@ export const SOON_DAYS = 7
 const DAY = 24 * 3600_000
 
 /** Everywhere that the asker reviews, with what waits there. @param keeping for how many days things are kept */
-export async function placesFor(asker: Asker, keeping: { bin: number | null, spam: number | null }): Promise<PlaceLine[]> {
-  const { policy } = await policyInForce()
+export async function reviewPlacesFor(actor: Actor, retention: { bin: number | null, spam: number | null }): Promise<ReviewPlaceView[]> {
+  const { policy } = await activePolicy()
   const counted = await db()
     .select({
       lane: copies.lane,
@@ -44,13 +44,13 @@ export async function placesFor(asker: Asker, keeping: { bin: number | null, spa
       likely: sql<number>`(count(*) filter (where ${copies.likely} >= ${LIKELY_FROM}))::int`,
     })
     .from(copies)
-    .where(and(visibleTo(asker), inArray(copies.lane, [...REVIEWED]), WAITS))
+    .where(and(visibleTo(actor), inArray(copies.lane, [...REVIEWED]), WAITS))
     .groupBy(copies.lane, copies.quarantineId)
   const waits = new Map((await db().select().from(quarantineSettings)).map(q => [q.quarantineId, q]))
-  const line = async (lane: ReviewedLane, quarantine: string | null, name: string): Promise<PlaceLine> => {
+  const line = async (lane: ReviewedLane, quarantine: string | null, name: string): Promise<ReviewPlaceView> => {
     const found = counted.filter(c => c.lane === lane && (quarantine === null || c.quarantine === quarantine))
     const wait = quarantine === null ? undefined : waits.get(quarantine)
-    const days = quarantine === null ? (lane === 'bin' ? keeping.bin : lane === 'spam' ? keeping.spam : null) : (wait?.waitDays ?? null)
+    const days = quarantine === null ? (lane === 'bin' ? retention.bin : lane === 'spam' ? retention.spam : null) : (wait?.waitDays ?? null)
     const oldest = found.map(c => c.oldest).filter(o => o !== null).sort()[0]
     return {
       lane,
@@ -59,20 +59,20 @@ export async function placesFor(asker: Asker, keeping: { bin: number | null, spa
       copies: found.reduce((n, c) => n + c.copies, 0),
       oldest: oldest ? new Date(oldest).toISOString() : null,
       likely: found.reduce((n, c) => n + c.likely, 0),
-      soon: days === null ? 0 : await leavingSoon(asker, { lane, quarantine, days }),
+      soon: days === null ? 0 : await leavingSoon(actor, { lane, quarantine, days }),
       days,
       then: quarantine === null ? 'erase' : (wait?.afterWait ?? 'bin'),
-      own: quarantine !== null && !reviews(asker, quarantine),
+      own: quarantine !== null && !reviews(actor, quarantine),
     }
   }
-  const holding = policy.quarantines.filter(q => reviews(asker, q.id) || counted.some(c => c.quarantine === q.id))
+  const holding = policy.quarantines.filter(q => reviews(actor, q.id) || counted.some(c => c.quarantine === q.id))
   // Mail that came, or was put back, into one while that was deleted is lost to nobody.
   const gone = counted.filter(c => c.lane === 'quarantine' && !policy.quarantines.some(q => q.id === c.quarantine))
   return Promise.all([
     ...holding.map(q => line('quarantine', q.id, q.name)),
     ...gone.map(c => line('quarantine', c.quarantine, 'a quarantine that is gone')),
     line('spam', null, 'spam'),
-    line('slow lane', null, 'slow lane'),
+    line('lowPriority', null, 'lowPriority'),
     line('bin', null, 'bin'),
   ])
 }
@@ -83,13 +83,13 @@ export function leavesSoon(days: number) {
 }
 
 async function leavingSoon(
-  asker: Asker,
-  { lane, quarantine, days }: Pick<PlaceLine, 'lane' | 'quarantine'> & { days: number },
+  actor: Actor,
+  { lane, quarantine, days }: Pick<ReviewPlaceView, 'lane' | 'quarantine'> & { days: number },
 ): Promise<number> {
   const [n] = await db()
     .select({ n: sql<number>`count(*)::int` })
     .from(copies)
-    .where(and(lyingAt(asker, { lane, quarantine }), leavesSoon(days)))
+    .where(and(lyingAt(actor, { lane, quarantine }), leavesSoon(days)))
   return n!.n
 }
 
@@ -102,19 +102,19 @@ export interface ReviewCount {
   news: number
 }
 
-const MOST_COUNTED = 1000
+const MAX_COUNTED = 1000
 
 /** How much waits for the asker. Counted up to a thousand. */
-export async function countReview(asker: Asker): Promise<ReviewCount> {
-  const told = await db().select({ id: quarantineSettings.quarantineId }).from(quarantineSettings).where(eq(quarantineSettings.told, true))
-  const { waiting: asked, news } = await countRequests(asker)
-  const reviewer = may(asker, 'hold and release')
-  if (!reviewer && !told.length) return { waiting: 0, asked, news }
+export async function countReview(actor: Actor): Promise<ReviewCount> {
+  const notifying = await db().select({ id: quarantineSettings.quarantineId }).from(quarantineSettings).where(eq(quarantineSettings.notified, true))
+  const { waiting: asked, news } = await countRequests(actor)
+  const reviewer = can(actor, 'hold and release')
+  if (!reviewer && !notifying.length) return { waiting: 0, asked, news }
   const some = db()
     .select({ one: sql`1` })
     .from(copies)
-    .where(and(visibleTo(asker), eq(copies.lane, 'quarantine'), reviewer ? undefined : inArray(copies.quarantineId, told.map(t => t.id))))
-    .limit(MOST_COUNTED)
+    .where(and(visibleTo(actor), eq(copies.lane, 'quarantine'), reviewer ? undefined : inArray(copies.quarantineId, notifying.map(t => t.id))))
+    .limit(MAX_COUNTED)
     .as('some')
   const [n] = await db().select({ n: sql<number>`count(*)::int` }).from(some)
   return { waiting: n!.n, asked, news }

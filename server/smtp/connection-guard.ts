@@ -25,7 +25,7 @@ const NETWORK_BYTES = 8
  * The SMTP server, with somebody at its door: so many connections for each client, and no patience with one that keeps a place
  * taken by sending a byte now and then. A byte is not enough: a line must be complete in time, and the whole transaction.
  */
-export class GuardedServer extends SMTPServer {
+export class ConnectionGuard extends SMTPServer {
   readonly #limits: SmtpLimits
   readonly #open = new Map<string, number>()
   readonly #watched = new Map<string, Watched>()

@@ -4,14 +4,14 @@ import { isDatabaseAway } from '../db/client'
 import { isKnownRecipient, receive, recordRefusedAttempt, refusedByEnvelope } from '../intake/intake'
 import { faultText, log, tellOfDatabase } from '../platform/log'
 import { Problem } from '../platform/problem'
-import { policyInForce } from '../policy/active-policy'
-import { GuardedServer } from './connection-guard'
+import { activePolicy } from '../policy/active-policy'
+import { ConnectionGuard } from './connection-guard'
 import { smtpLimits } from './limits'
 
 /** The largest message that is taken, in bytes. */
-export const MOST_BYTES = 25 * 1024 * 1024
+export const MAX_BYTES = 25 * 1024 * 1024
 
-const TOO_LARGE = `5.3.4 The message is larger than ${MOST_BYTES / 1024 / 1024} MB, which is the most that is taken here (RFC 1870)`
+const TOO_LARGE = `5.3.4 The message is larger than ${MAX_BYTES / 1024 / 1024} MB, which is the most that is taken here (RFC 1870)`
 const TRY_LATER = '4.3.0 Nothing was taken in: the store cannot be reached just now. Please try again later'
 
 class Reply extends Error {
@@ -33,13 +33,13 @@ class Stranger extends Reply {}
 export async function listenSmtp(port: number, host: string): Promise<() => Promise<void>> {
   const limits = smtpLimits()
   const strangers = new WeakMap<SMTPServerSession, number>()
-  const server: GuardedServer = new GuardedServer(
+  const server: ConnectionGuard = new ConnectionGuard(
     {
       name: process.env.SOBER_GATE_SMTP_NAME ?? 'sober-gate.invalid',
       banner: 'Sober Gate',
       disabledCommands: ['AUTH', 'STARTTLS'],
       disableReverseLookup: true,
-      size: MOST_BYTES,
+      size: MAX_BYTES,
       // A too large SIZE parameter is then seen in onMailFrom, where the refusal goes on record.
       hideSize: true,
       lenientAddressParsing: true,
@@ -51,7 +51,7 @@ export async function listenSmtp(port: number, host: string): Promise<() => Prom
         const unknown = unknownParameter(address, MAIL_PARAMETERS)
         if (unknown) return callback(unknown)
         const declared = address.args === false ? 0 : Number(address.args.SIZE ?? 0)
-        if (declared > MOST_BYTES) void refuse(envelopeOf(session, address.address, []), 552, TOO_LARGE).then(callback)
+        if (declared > MAX_BYTES) void refuse(envelopeOf(session, address.address, []), 552, TOO_LARGE).then(callback)
         else callback()
       },
       onRcptTo(address, session, callback) {
@@ -132,7 +132,7 @@ function envelopeOf(session: SMTPServerSession, mailFrom: string, rcptTo: string
 
 async function answerRecipient(session: SMTPServerSession, address: string): Promise<void> {
   try {
-    if (isKnownRecipient(await policyInForce(), address)) {
+    if (isKnownRecipient(await activePolicy(), address)) {
       const envelope = envelopeOf(session, senderOf(session), [address])
       const refusal = await refusedByEnvelope(envelope, address)
       if (refusal === null) return

@@ -15,25 +15,25 @@ import {
   type Policy,
 } from '#core'
 import type { PolicyChange } from '#core/change'
-import { draftChanges, presetOf, speakingOf, type Draft, type Speaking, type Then, type Width } from '#core/suggest'
+import { draftChanges, presetOf, existingClauses, type Draft, type ExistingClause, type Then, type SenderScope } from '#core/suggest'
 import { clauseWords, listName } from '#core/words'
 import { visibleTo } from '../access/copy-access'
 import { sentenceFor } from '../access/others-clauses'
-import { mayChange, mustBeAllowed, seesClausesOf } from '../access/ownership'
-import { may, type Asker } from '../access/roles'
+import { canChange, mustBeAllowed, seesClausesOf } from '../access/ownership'
+import { can, type Actor } from '../access/roles'
 import { db } from '../db/client'
 import { attempts, copies, messages } from '../db/schema'
 import { invalid, notFound } from '../platform/problem'
-import { policyInForce } from '../policy/active-policy'
+import { activePolicy } from '../policy/active-policy'
 import { previewChanges } from '../policy/preview'
 import type { Supposed } from '../workers/decide-under'
-import { inScope, scopeOf, withNeedles, type Scope } from '../impact/archive'
+import { inScope, scopeOf, withLookupKeys, type Scope } from '../impact/archive'
 import { matching } from '../copies/copy-conditions'
 import type { ManyQuery } from '../copies/many-job'
-import { examplesOf, rehearseApart, rulingsUnder, toldTo, type ImpactTold } from '../impact/simulation'
+import { examplesOf, simulateOnThreads, decisionsUnder, viewFor, type ImpactView } from '../impact/simulation'
 
 /** From what is sketched, and to what end; what is left out is chosen by where the examples lie. */
-export interface SketchAsked {
+export interface SuggestionForm {
   ids?: number[]
   query?: ManyQuery
   then?: Then
@@ -43,14 +43,14 @@ export interface SketchAsked {
 /** One way to say it. */
 export interface Candidate {
   /** How widely senders are taken; "phrase" where words are what is shared. */
-  kind: Width['kind'] | 'phrase'
+  kind: SenderScope['kind'] | 'phrase'
   words: string
   senders: EntryText[]
   phrases: string[]
   /** So many of the examples it catches. */
   catches: number
   changes: PolicyChange[]
-  impact: ImpactTold
+  impact: ImpactView
   /** Why this may be too wide, or null. */
   warning: string | null
   /** How much of that sender's mail is verified; null of words. */
@@ -60,14 +60,14 @@ export interface Candidate {
 }
 
 /** A clause that speaks of the examples already. */
-export interface SpeakingTold {
+export interface ExistingClauseView {
   clause: Pick<ClauseRef, 'kind' | 'id' | 'list'>
   words: string
   catches: number
   of: number
 }
 
-export interface Sketch {
+export interface Suggestion {
   /** The version of the policy on which it was made. */
   base: number
   then: Then
@@ -78,9 +78,9 @@ export interface Sketch {
   examples: number[]
   of: number
   /** What does this already; with the changes that add there what it does not catch. */
-  covered: (SpeakingTold & { add: PolicyChange[] | null, adds: string })[]
+  covered: (ExistingClauseView & { add: PolicyChange[] | null, adds: string })[]
   /** What says the contrary, and whether it goes before what is sketched. */
-  contrary: (SpeakingTold & { wins: boolean })[]
+  contrary: (ExistingClauseView & { wins: boolean })[]
   candidates: Candidate[]
   /** Names of the owner's rules, which a new one may not bear. */
   ruleNames: string[]
@@ -88,43 +88,43 @@ export interface Sketch {
   preset: number
 }
 
-const MOST_EXAMPLES = 200
+const MAX_EXAMPLES = 200
 
 /** Sketches from examples what is to be of mail like them. Nothing is kept. */
-export async function sketchFrom(asker: Asker, asked: SketchAsked): Promise<Sketch> {
-  const { rows, of } = await chosen(asker, asked)
-  const { policy } = await policyInForce()
-  const owner = asked.owner ?? (may(asker, 'change everybody’s clauses') ? 'organisation' : personOwner(asker.id))
+export async function suggestFrom(actor: Actor, asked: SuggestionForm): Promise<Suggestion> {
+  const { rows, of } = await chosen(actor, asked)
+  const { policy } = await activePolicy()
+  const owner = asked.owner ?? (can(actor, 'change all clauses') ? 'organisation' : personOwner(actor.id))
   // What is beyond the asker's power they may propose; they then see what it does to their own mail.
-  const beyond = !mayChange(asker, owner)
-  if (beyond && (isPersonal(owner) || !seesClausesOf(asker, owner))) mustBeAllowed(asker, owner)
+  const beyond = !canChange(actor, owner)
+  if (beyond && (isPersonal(owner) || !seesClausesOf(actor, owner))) mustBeAllowed(actor, owner)
   const then: Then = asked.then ?? (rows.filter(r => isKeptAway(r.lane)).length * 2 > rows.length ? { to: 'inbox' } : { to: 'spam' })
-  const scope = scopeOf(policy, new Set([beyond ? personOwner(asker.id) : owner]), false)
+  const scope = scopeOf(policy, new Set([beyond ? personOwner(actor.id) : owner]), false)
   const ids = rows.map(r => r.id)
-  const { widths, phrases, rulings, unread } = await examplesOf({ ids, scope, asker })
+  const { senderScopes: scopes, phrases, decisions, unread } = await examplesOf({ ids, scope, actor })
   if (unread === rows.length) throw invalid('Of these messages only their record was kept: there is nothing to sketch from.')
   const drafts: (Pick<Candidate, 'kind' | 'senders' | 'phrases' | 'catches'>)[] = [
-    ...widths.map(w => ({ kind: w.kind, senders: w.entries, phrases: [], catches: w.catches })),
+    ...scopes.map(w => ({ kind: w.kind, senders: w.entries, phrases: [], catches: w.catches })),
     ...phrases.map(p => ({ kind: 'phrase' as const, senders: [], phrases: [p.text], catches: p.of })),
   ]
-  const warnings = await warningsFor(asker, policy, scope, widths)
+  const warnings = await warningsFor(actor, policy, scope, scopes)
   // What is too wide is offered last of the senders.
   const order = drafts.map((_, i) => i).sort((a, b) => Number(isWarned(a)) - Number(isWarned(b)) || a - b)
   function isWarned(i: number): number {
-    return i >= widths.length ? 2 : warnings[i] === null ? 0 : 1
+    return i >= scopes.length ? 2 : warnings[i] === null ? 0 : 1
   }
   const candidates = await Promise.all(order.map(async i => candidate(drafts[i]!, warnings[i] ?? null)))
-  const impacts = await rehearseApart(asker, candidates.map(c => c.net))
-  const verified = then.to === 'inbox' ? await Promise.all(candidates.map(c => verifiedOf(asker, scope, c.senders))) : []
-  const preset = order.indexOf(presetOf(widths, rulings.length))
-  const ends = await rulingsUnder({ nets: candidates.map(c => c.net), ids })
-  const told = await Promise.all(candidates.map(async ({ net: _, ...c }, i): Promise<Candidate> => ({
+  const impacts = await simulateOnThreads(actor, candidates.map(c => c.net))
+  const verified = then.to === 'inbox' ? await Promise.all(candidates.map(c => verifiedOf(actor, scope, c.senders))) : []
+  const preset = order.indexOf(presetOf(scopes, decisions.length))
+  const ends = await decisionsUnder({ nets: candidates.map(c => c.net), ids })
+  const result = await Promise.all(candidates.map(async ({ net: _, ...c }, i): Promise<Candidate> => ({
     ...c,
-    impact: await toldTo(asker, impacts[i]!),
+    impact: await viewFor(actor, impacts[i]!),
     verified: c.senders.length ? (verified[i] ?? null) : null,
     stays: staysOf(ends[i]!),
   })))
-  const against = new Set(told[preset]?.stays.map(s => s.id))
+  const against = new Set(result[preset]?.stays.map(s => s.id))
   return {
     base: policy.version,
     then,
@@ -132,44 +132,44 @@ export async function sketchFrom(asker: Asker, asked: SketchAsked): Promise<Sket
     beyond,
     examples: ids,
     of,
-    covered: speaking(then.to === 'inbox' ? 'protect' : 'stop').map(s => ({ ...speakingTold(s), ...additionTo(s) })),
-    contrary: speaking(then.to === 'inbox' ? 'stop' : 'protect').map(s => ({
+    covered: effectiveReasons(then.to === 'inbox' ? 'protect' : 'stop').map(s => ({ ...speakingTold(s), ...additionTo(s) })),
+    contrary: effectiveReasons(then.to === 'inbox' ? 'stop' : 'protect').map(s => ({
       ...speakingTold(s),
-      wins: rulings.some(r => against.has(r.id) && !s.misses.includes(r.id)),
+      wins: decisions.some(r => against.has(r.id) && !s.misses.includes(r.id)),
     })),
-    candidates: told,
+    candidates: result,
     ruleNames: policy.rules.filter(r => r.owner === owner).map(r => r.name),
     preset,
   }
 
   async function candidate(draft: (typeof drafts)[number], warning: string | null) {
     const changes = draftChanges(policy, { ...draft, then, owner } satisfies Draft, randomUUID)
-    const { net } = await previewChanges(asker, changes, { acting: true, proposed: beyond })
+    const { net } = await previewChanges(actor, changes, { acting: true, proposed: beyond })
     const words = draft.senders.length ? oneOf(draft.senders.map(entryWords), 'or', 3) : draft.phrases.map(quoted).join(' or ')
     return { ...draft, words, changes, net, warning }
   }
 
   function staysOf(ended: readonly Supposed[]): Candidate['stays'] {
-    const right = (lane: Supposed['ruling']['lane']) => (then.to === 'inbox' ? isDelivered(lane) : !isDelivered(lane))
-    return ended.filter(e => !right(e.ruling.lane)).map(e => ({ id: e.id, why: sentenceFor(asker, e.ruling, policy) }))
+    const right = (lane: Supposed['decision']['lane']) => (then.to === 'inbox' ? isDelivered(lane) : !isDelivered(lane))
+    return ended.filter(e => !right(e.decision.lane)).map(e => ({ id: e.id, why: sentenceFor(actor, e.decision, policy) }))
   }
 
-  function speaking(which: 'stop' | 'protect'): Speaking[] {
-    return speakingOf(rulings, which).filter(s => !isOthers(personOwner(asker.id), s.owner))
+  function effectiveReasons(which: 'stop' | 'protect'): ExistingClause[] {
+    return existingClauses(decisions, which).filter(s => !isOthers(personOwner(actor.id), s.owner))
   }
 
-  function speakingTold({ clause, catches }: Speaking): SpeakingTold {
+  function speakingTold({ clause, catches }: ExistingClause): ExistingClauseView {
     const { kind, id, list } = clause
     const plain = clause.kind === 'list' ? `list ${quoted(listName(policy, clause.list!))}` : clauseWords(clause)
     const name = plain.charAt(0).toUpperCase() + plain.slice(1)
-    const of = rulings.length
+    const of = decisions.length
     const words = of === 1 ? 'it' : catches === of ? 'all of them' : `${catches} of ${of}`
     return { clause: { kind, id, ...(list ? { list } : {}) }, words: `${name} catches ${words}`, catches, of }
   }
 
-  function additionTo({ clause, misses }: Speaking): { add: PolicyChange[] | null, adds: string } {
+  function additionTo({ clause, misses }: ExistingClause): { add: PolicyChange[] | null, adds: string } {
     const list = policy.lists.find(l => l.id === clause.list)
-    if (!list || !misses.length || !mayChange(asker, list.owner)) return { add: null, adds: '' }
+    if (!list || !misses.length || !canChange(actor, list.owner)) return { add: null, adds: '' }
     const missed = [...new Set(rows.filter(r => misses.includes(r.id) && r.sender).map(r => r.sender))].slice(0, 20)
     const entries = missed.map(value => ({ kind: 'address' as const, value }))
     return entries.length
@@ -178,20 +178,20 @@ export async function sketchFrom(asker: Asker, asked: SketchAsked): Promise<Sket
   }
 }
 
-async function chosen(asker: Asker, { ids, query }: SketchAsked): Promise<{ rows: ExampleRow[], of: number }> {
+async function chosen(actor: Actor, { ids, query }: SuggestionForm): Promise<{ rows: ExampleRow[], of: number }> {
   const { except = [], ...filter } = query ?? {}
   const which = query
-    ? and(await matching(asker, filter), except.length ? notInArray(copies.id, except) : undefined)
-    : and(inArray(copies.id, ids ?? []), visibleTo(asker))
+    ? and(await matching(actor, filter), except.length ? notInArray(copies.id, except) : undefined)
+    : and(inArray(copies.id, ids ?? []), visibleTo(actor))
   const rows = await db()
     .select({ id: copies.id, lane: copies.lane, sender: copies.senderAddress })
     .from(copies)
     .where(which)
     .orderBy(desc(copies.receivedAt), desc(copies.id))
-    .limit(MOST_EXAMPLES)
+    .limit(MAX_EXAMPLES)
   if (ids && rows.length !== new Set(ids).size) throw notFound('message behind some of these numbers')
   if (!rows.length) throw invalid('Nothing matches: there is nothing to sketch from.')
-  if (!query || rows.length < MOST_EXAMPLES) return { rows, of: rows.length }
+  if (!query || rows.length < MAX_EXAMPLES) return { rows, of: rows.length }
   const [n] = await db().select({ n: sql<number>`count(*)::int` }).from(copies).where(which)
   return { rows, of: n!.n }
 }
@@ -202,7 +202,7 @@ interface ExampleRow {
   sender: string
 }
 
-async function verifiedOf(asker: Asker, scope: Scope, senders: EntryText[]): Promise<Candidate['verified']> {
+async function verifiedOf(actor: Actor, scope: Scope, senders: EntryText[]): Promise<Candidate['verified']> {
   if (!senders.length) return null
   const [n] = await db()
     .select({
@@ -211,7 +211,7 @@ async function verifiedOf(asker: Asker, scope: Scope, senders: EntryText[]): Pro
     })
     .from(copies)
     .innerJoin(attempts, eq(attempts.id, copies.attemptId))
-    .where(and(visibleTo(asker), inScope(scope), withNeedles(senders)))
+    .where(and(visibleTo(actor), inScope(scope), withLookupKeys(senders)))
   return n!
 }
 
@@ -219,10 +219,10 @@ const MANY_LISTS = 3
 const MANY_DOMAINS = 10
 
 /** Of a domain from which mail of many unrelated senders comes: that it does. */
-async function warningsFor(asker: Asker, policy: Policy, scope: Scope, widths: readonly Width[]): Promise<(string | null)[]> {
+async function warningsFor(actor: Actor, policy: Policy, scope: Scope, scopes: readonly SenderScope[]): Promise<(string | null)[]> {
   return Promise.all(
-    widths.map(async ({ kind, entries }) => {
-      if (kind !== 'domain' && kind !== 'domain and below') return null
+    scopes.map(async ({ kind, entries }) => {
+      if (kind !== 'domain' && kind !== 'domainAndSubdomains') return null
       const open = entries.filter(e => policy.trust.publicProviders?.includes(e.value))
       if (open.length) return `Anybody can have an address at ${open[0]!.value}: the address or the mailing list is safer.`
       const keys = entries.map(e => `${kind === 'domain' ? 'domain' : 'below'}:${e.value}`)
@@ -233,7 +233,7 @@ async function warningsFor(asker: Asker, policy: Policy, scope: Scope, widths: r
         })
         .from(copies)
         .innerJoin(messages, eq(messages.id, copies.messageId))
-        .where(and(visibleTo(asker), inScope(scope), sql`${messages.senderKeys} && ${sql.param(keys)}::text[]`))
+        .where(and(visibleTo(actor), inScope(scope), sql`${messages.senderKeys} && ${sql.param(keys)}::text[]`))
       const { lists, domains } = seen!
       if (lists > MANY_LISTS) return `${lists} mailing lists come from there: its mailing list is the narrower choice.`
       return domains > MANY_DOMAINS ? `${domains} domains of senders lie there: the address is safer.` : null

@@ -2,12 +2,12 @@ import { createHash } from 'node:crypto'
 import isSame from 'fast-deep-equal'
 import { makeAddress } from '#core'
 import { lockUsers } from '../access/rights-lock'
-import { isRole, ROLES, type Asker, type Role } from '../access/roles'
+import { isRole, ROLES, type Actor, type Role } from '../access/roles'
 import { db, type Db, type Tx } from '../db/client'
 import { departments } from '../db/schema'
 import { checked } from '../platform/checked'
 import { csvRows, NoCsv, readCsv } from '../platform/csv'
-import { invalid, Problem, somebodyFaster } from '../platform/problem'
+import { invalid, Problem, conflict } from '../platform/problem'
 import { formOf, recordMembers, withMembers, type MemberChange } from './member-changes'
 import { memberForm } from './member-form'
 import { allMembers, membersOf, writeMember, type Member, type MemberForm } from './members'
@@ -18,7 +18,7 @@ const MAX_ROWS = 5000
 const MAX_LINES = 500
 
 /** All users as CSV (RFC 4180) with a header. Read back unchanged, it changes nothing. */
-export async function peopleAsCsv(): Promise<string> {
+export async function usersAsCsv(): Promise<string> {
   const known = await departmentNames(db())
   const rows = (await allMembers()).map(m => [
     m.name,
@@ -31,7 +31,7 @@ export async function peopleAsCsv(): Promise<string> {
 }
 
 /** What importing a file would do, or did. */
-export interface PeopleReport {
+export interface UserImportReport {
   /** Of the users as they were when this was computed; the import names it. */
   version: string
   added: number
@@ -45,12 +45,12 @@ export interface PeopleReport {
 }
 
 /** What importing a file of users would do. Nothing is changed. */
-export async function previewPeopleCsv(asker: Asker, text: string): Promise<PeopleReport> {
+export async function previewUserCsv(actor: Actor, text: string): Promise<UserImportReport> {
   const rows = rowsOf(text)
   // In a transaction that is not committed: what may be written is decided by what writes it.
   return rolledBack(async (tx) => {
     await lockUsers(tx)
-    return (await apply(tx, asker, rows)).report
+    return (await apply(tx, actor, rows)).report
   })
 }
 
@@ -60,18 +60,18 @@ export async function previewPeopleCsv(asker: Asker, text: string): Promise<Peop
  * @param version of the report that the caller saw
  * @throws 409 where users were changed since that report
  */
-export async function importPeopleCsv(asker: Asker, text: string, version: string): Promise<PeopleReport & { act: number | null }> {
+export async function importUserCsv(actor: Actor, text: string, version: string): Promise<UserImportReport & { eventId: number | null }> {
   const rows = rowsOf(text)
   return withMembers(async (tx) => {
-    const { report, members } = await apply(tx, asker, rows)
-    if (report.version !== version) throw somebodyFaster('A user')
+    const { report, members } = await apply(tx, actor, rows)
+    if (report.version !== version) throw conflict('A user')
     if (report.wrongCount) throw invalid(wrongWords(report), { text: `line ${report.wrong[0]!.line}: ${report.wrong[0]!.why}` })
     const words = `imported users from a file: ${report.added} added, ${report.changed} changed`
-    return { ...report, act: members.length ? await recordMembers(tx, asker, words, members) : null }
+    return { ...report, eventId: members.length ? await recordMembers(tx, actor, words, members) : null }
   })
 }
 
-function wrongWords({ wrong, wrongCount }: PeopleReport): string {
+function wrongWords({ wrong, wrongCount }: UserImportReport): string {
   const first = wrong.slice(0, 10).map(({ line, why }) => `line ${line}: ${why}`)
   return `Nothing was changed: ${first.join('; ')}${wrongCount > first.length ? `; and ${wrongCount - first.length} more` : ''}.`
 }
@@ -91,10 +91,10 @@ async function rolledBack<T>(run: (tx: Tx) => Promise<T>): Promise<T> {
 type Line = ReturnType<typeof rowsOf>[number]
 
 /** Does what the lines say as far as that can be done, and reports of it. */
-async function apply(tx: Tx, asker: Asker, rows: readonly Line[]): Promise<{ report: PeopleReport, members: MemberChange[] }> {
+async function apply(tx: Tx, actor: Actor, rows: readonly Line[]): Promise<{ report: UserImportReport, members: MemberChange[] }> {
   const there = await allMembers(tx)
   const known = await departmentNames(tx)
-  const report: PeopleReport = { version: versionOf(there, known), added: 0, changed: 0, same: 0, lines: [], wrong: [], wrongCount: 0 }
+  const report: UserImportReport = { version: versionOf(there, known), added: 0, changed: 0, same: 0, lines: [], wrong: [], wrongCount: 0 }
   const members: MemberChange[] = []
   const holders = new Holders(there)
   const linesOf = new Map<string, number>()
@@ -106,7 +106,7 @@ async function apply(tx: Tx, asker: Asker, rows: readonly Line[]): Promise<{ rep
       if (other) throw invalid(`line ${other} is about ${before.name} too`)
       if (before) linesOf.set(before.id, line)
       const form = formIn(row, before, known)
-      mustKeepRole(asker, before, form)
+      mustKeepRole(actor, before, form)
       if (before && isSame(comparable(form), comparable(before))) {
         report.same++
         continue
@@ -169,9 +169,9 @@ function formIn({ name, own, shared, role, teams }: Line, before: Member | null,
   })
 }
 
-function mustKeepRole(asker: Asker, before: Member | null, { role }: MemberForm): void {
+function mustKeepRole(actor: Actor, before: Member | null, { role }: MemberForm): void {
   if (before?.role !== 'administrator' || role === 'administrator') return
-  if (before.id === asker.id) throw invalid('you would lose your own role of administrator; let another administrator change it')
+  if (before.id === actor.id) throw invalid('you would lose your own role of administrator; let another administrator change it')
   throw invalid(`${before.name} is an administrator; change their role under People, not by a file`)
 }
 
@@ -215,7 +215,7 @@ async function departmentNames(at: Db | Tx): Promise<DepartmentNames> {
 
 // Of everything that a report depends on.
 function versionOf(there: readonly Member[], { rows }: DepartmentNames): string {
-  const state = [there.map(({ signsIn: _, leftAt: __, ...m }) => m), rows]
+  const state = [there.map(({ signsIn: _, deactivatedAt: __, ...m }) => m), rows]
   return createHash('sha256').update(JSON.stringify(state)).digest('base64url')
 }
 

@@ -1,8 +1,8 @@
-import { personOwner, type Policy, type UpstreamMark } from '#core'
+import { personOwner, type Policy, type UpstreamVerdict } from '#core'
 import { reviews } from '../access/copy-access'
 import { seesClausesOf } from '../access/ownership'
-import { may, type Asker } from '../access/roles'
-import { followed, policyInForce } from '../policy/active-policy'
+import { can, type Actor } from '../access/roles'
+import { followed, activePolicy } from '../policy/active-policy'
 import { allQuarantineSettings } from '../policy/quarantine-settings'
 import { loadPolicy } from '../policy/store'
 
@@ -18,16 +18,16 @@ export interface Directory {
   departments: { id: string, name: string }[]
   people: { id: string, name: string, address: string }[]
   /** Which the asker reviews, and what a reader may do about what each holds. */
-  quarantines: (Policy['quarantines'][number] & { reviews: boolean, mayAsk: boolean, mayRelease: boolean })[]
-  lists: { id: string, name: string, owner: string, usualSide: 'allow' | 'block', size: number, on: boolean }[]
+  quarantines: (Policy['quarantines'][number] & { reviews: boolean, canRequest: boolean, canRelease: boolean })[]
+  lists: { id: string, name: string, owner: string, usualSide: 'allow' | 'block', size: number, enabled: boolean }[]
   phraseSets: Policy['phraseSets']
   /** Marks of upstream systems that we believe. */
-  marks: UpstreamMark[]
+  upstreamVerdicts: UpstreamVerdict[]
 }
 
-export async function directoryFor(asker: Asker): Promise<Directory> {
-  const { policy, sizes } = await policyInForce()
-  const administrator = may(asker, 'see the house')
+export async function directoryFor(actor: Actor): Promise<Directory> {
+  const { policy, sizes } = await activePolicy()
+  const administrator = can(actor, 'view settings')
   const settled = await allQuarantineSettings()
   return {
     policy: followed(),
@@ -37,27 +37,27 @@ export async function directoryFor(asker: Asker): Promise<Directory> {
       ...(administrator
         ? [{ id: 'organisation', name: 'whole organisation' }, ...policy.departments.map(d => ({ id: `department:${d.id}`, name: d.name }))]
         : []),
-      ...(policy.people.some(p => p.id === asker.id) ? [{ id: personOwner(asker.id), name: 'me' }] : []),
+      ...(policy.people.some(p => p.id === actor.id) ? [{ id: personOwner(actor.id), name: 'me' }] : []),
     ],
     proposable: administrator
       ? []
       : [
           { id: 'organisation', name: 'whole organisation' },
-          ...policy.departments.filter(d => asker.departments.includes(d.id)).map(d => ({ id: `department:${d.id}`, name: d.name })),
+          ...policy.departments.filter(d => actor.departments.includes(d.id)).map(d => ({ id: `department:${d.id}`, name: d.name })),
         ],
     departments: policy.departments.map(({ id, name }) => ({ id, name })),
     people: policy.people
-      .filter(p => (administrator || p.id === asker.id) && p.addresses.length)
+      .filter(p => (administrator || p.id === actor.id) && p.addresses.length)
       .map(p => ({ id: p.id, name: p.name, address: p.addresses[0] ?? '' })),
     quarantines: policy.quarantines.map((q) => {
-      const { mayAsk, mayRelease } = settled(q.id)
-      return { ...q, reviews: reviews(asker, q.id), mayAsk, mayRelease }
+      const { canRequest, canRelease } = settled(q.id)
+      return { ...q, reviews: reviews(actor, q.id), canRequest, canRelease }
     }),
     lists: policy.lists
-      .filter(l => seesClausesOf(asker, l.owner))
-      .map(l => ({ id: l.id, name: l.name, owner: l.owner, usualSide: l.usualSide, size: sizes.get(l.id) ?? 0, on: l.on })),
-    phraseSets: policy.phraseSets.filter(s => seesClausesOf(asker, s.owner)),
-    marks: policy.trust.marks ?? [],
+      .filter(l => seesClausesOf(actor, l.owner))
+      .map(l => ({ id: l.id, name: l.name, owner: l.owner, usualSide: l.usualSide, size: sizes.get(l.id) ?? 0, enabled: l.enabled })),
+    phraseSets: policy.phraseSets.filter(s => seesClausesOf(actor, s.owner)),
+    upstreamVerdicts: policy.trust.upstreamVerdicts ?? [],
   }
 }
 
@@ -65,17 +65,17 @@ export async function directoryFor(asker: Asker): Promise<Directory> {
  * The policy in force as far as the asker may read it: other people's own clauses and addresses are left out, and to all but
  * administrators our networks.
  */
-export async function readablePolicy(asker: Asker): Promise<Policy> {
+export async function readablePolicy(actor: Actor): Promise<Policy> {
   const policy = await loadPolicy()
-  const mine = <T extends { owner: string }>(things: T[]) => things.filter(t => seesClausesOf(asker, t.owner))
-  const administrator = may(asker, 'see the house')
+  const mine = <T extends { owner: string }>(things: T[]) => things.filter(t => seesClausesOf(actor, t.owner))
+  const administrator = can(actor, 'view settings')
   return {
     ...policy,
     // Which machines are believed is what somebody would want to know who means to come in as one of them.
     trust: administrator ? policy.trust : { ...policy.trust, relays: [], ownNetworks: [] },
-    people: administrator ? policy.people : policy.people.filter(p => p.id === asker.id),
+    people: administrator ? policy.people : policy.people.filter(p => p.id === actor.id),
     lists: mine(policy.lists),
-    bindings: mine(policy.bindings),
+    assignments: mine(policy.assignments),
     phraseSets: mine(policy.phraseSets),
     rules: mine(policy.rules),
   }

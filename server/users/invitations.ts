@@ -1,7 +1,7 @@
 import { createHash, randomBytes } from 'node:crypto'
 import { and, eq, gt, isNull, sql } from 'drizzle-orm'
-import { recordAct } from '../audit/record'
-import type { Asker } from '../access/roles'
+import { recordEvent } from '../audit/record'
+import type { Actor } from '../access/roles'
 import { db } from '../db/client'
 import { invitations, people } from '../db/schema'
 import { invalid, notFound } from '../platform/problem'
@@ -20,15 +20,15 @@ const hashOf = (token: string) => createHash('sha256').update(token).digest('bas
  * forgotten. It ends the links before it; the password that stands goes on until another is chosen.
  * @param origin under which the asker reached us, where no public address is set
  */
-export async function invite(asker: Asker, personId: string, origin: string): Promise<{ link: string, expires: string }> {
+export async function invite(actor: Actor, personId: string, origin: string): Promise<{ link: string, expires: string }> {
   const person = await openMember(personId)
-  if (person.leftAt !== null) throw invalid(`${person.name} is here no more.`)
+  if (person.deactivatedAt !== null) throw invalid(`${person.name} is here no more.`)
   const token = randomBytes(BYTES).toString('base64url')
   const expiresAt = new Date(Date.now() + DAYS * 24 * 3600_000)
   await db().transaction(async (tx) => {
     await tx.delete(invitations).where(eq(invitations.personId, personId))
-    await tx.insert(invitations).values({ tokenHash: hashOf(token), personId, madeBy: asker.id, expiresAt })
-    await recordAct(tx, { personId: asker.id, kind: 'set people', detail: { words: `made a link for ${person.name}`, person: personId } })
+    await tx.insert(invitations).values({ tokenHash: hashOf(token), personId, madeBy: actor.id, expiresAt })
+    await recordEvent(tx, { personId: actor.id, kind: 'importedUsers', detail: { words: `made a link for ${person.name}`, person: personId } })
   })
   return { link: `${(await publicAddress()) || origin}/invitation?token=${token}`, expires: expiresAt.toISOString() }
 }
@@ -45,7 +45,7 @@ export async function openInvitation(token: string): Promise<{ name: string, add
     .select({ personId: invitations.personId })
     .from(invitations)
     .innerJoin(people, eq(people.id, invitations.personId))
-    .where(and(opens(token), isNull(people.leftAt)))
+    .where(and(opens(token), isNull(people.deactivatedAt)))
   if (!row) throw notFound(GONE)
   const person = await openMember(row.personId)
   return { name: person.name, address: person.addresses.find(a => !person.shared.includes(a)) ?? '' }
@@ -67,7 +67,7 @@ export async function acceptInvitation(token: string, password: string): Promise
       .update(people)
       .set({ passwordHash, sessionEpoch: sql`${people.sessionEpoch} + 1` })
       .where(eq(people.id, used.personId))
-    await recordAct(tx, { personId: used.personId, kind: 'set people', detail: { words: 'chose a password', person: used.personId } })
+    await recordEvent(tx, { personId: used.personId, kind: 'importedUsers', detail: { words: 'chose a password', person: used.personId } })
   })
   return { address }
 }

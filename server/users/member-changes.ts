@@ -2,13 +2,13 @@ import { and, eq, isNotNull, isNull, ne, sql } from 'drizzle-orm'
 import isSame from 'fast-deep-equal'
 import { personOwner } from '#core'
 import { handOver } from '#core/change'
-import { recordAct } from '../audit/record'
+import { recordEvent } from '../audit/record'
 import { lockUsers } from '../access/rights-lock'
-import type { Asker } from '../access/roles'
+import type { Actor } from '../access/roles'
 import { db, longDb, type Tx } from '../db/client'
 import { isAnyOf } from '../db/asking'
-import { acts, addresses, copies, lists, people, phraseSets, quarantineReviewers, quarantineSettings, rules } from '../db/schema'
-import { invalid, notFound, somebodyFaster } from '../platform/problem'
+import { auditEvents, addresses, copies, lists, people, phraseSets, quarantineReviewers, quarantineSettings, rules } from '../db/schema'
+import { invalid, notFound, conflict } from '../platform/problem'
 import { changeClauses } from '../policy/apply'
 import { refreshPeople, refreshPolicy } from '../policy/active-policy'
 import { loadAt } from '../policy/store'
@@ -37,30 +37,30 @@ export async function withMembers<T>(run: (tx: Tx) => Promise<T>): Promise<T> {
 }
 
 /** Records changes of users as one event, which can be undone. */
-export function recordMembers(tx: Tx, asker: Asker, words: string, members: readonly MemberChange[]): Promise<number> {
-  return recordAct(tx, { personId: asker.id, kind: 'changed users', detail: { words, members } })
+export function recordMembers(tx: Tx, actor: Actor, words: string, members: readonly MemberChange[]): Promise<number> {
+  return recordEvent(tx, { personId: actor.id, kind: 'changedUsers', detail: { words, members } })
 }
 
 /** Adds a user, who chooses a password by a link. */
-export async function addMember(asker: Asker, form: MemberForm): Promise<Member> {
+export async function addMember(actor: Actor, form: MemberForm): Promise<Member> {
   const id = await withMembers(async (tx) => {
     const made = await writeMember(tx, null, form)
     const [after] = await membersOf(tx, [made])
-    await recordMembers(tx, asker, `added the user ${form.name}`, [{ id: made, before: null, after: formOf(after!) }])
+    await recordMembers(tx, actor, `added the user ${form.name}`, [{ id: made, before: null, after: formOf(after!) }])
     return made
   })
   return openMember(id)
 }
 
 /** Changes a user. @param version the one that the caller saw @throws 409 where it is an older one */
-export async function changeMember(asker: Asker, id: string, { version, ...form }: MemberForm & { version: number }): Promise<Member> {
+export async function changeMember(actor: Actor, id: string, { version, ...form }: MemberForm & { version: number }): Promise<Member> {
   await withMembers(async (tx) => {
     const before = await standingMember(tx, id, version)
     if (before.role === 'administrator' && form.role !== 'administrator') await mustNotBeLast(tx, id)
     await writeMember(tx, id, form)
     const [after] = await membersOf(tx, [id])
     if (isSame(formOf(after!), formOf(before))) return
-    await recordMembers(tx, asker, `changed the user ${form.name}`, [{ id, before: formOf(before), after: formOf(after!) }])
+    await recordMembers(tx, actor, `changed the user ${form.name}`, [{ id, before: formOf(before), after: formOf(after!) }])
   })
   return openMember(id)
 }
@@ -68,7 +68,7 @@ export async function changeMember(asker: Asker, id: string, { version, ...form 
 /** A user who is here, inside the lock. @throws where they left, or were changed after that version */
 async function standingMember(tx: Tx, id: string, version: number): Promise<Member> {
   const there = await mustBeHere(tx, id)
-  if (there.version !== version) throw somebodyFaster(`The user ${there.name}`)
+  if (there.version !== version) throw conflict(`The user ${there.name}`)
   return there
 }
 
@@ -76,7 +76,7 @@ async function mustBeHere(tx: Tx, id: string): Promise<Member> {
   const [row] = await tx.select({ id: people.id }).from(people).where(eq(people.id, id)).for('update')
   if (!row) throw notFound('person of that name')
   const there = (await membersOf(tx, [id]))[0]!
-  if (there.leftAt !== null) throw invalid(`${there.name} has left.`)
+  if (there.deactivatedAt !== null) throw invalid(`${there.name} has left.`)
   return there
 }
 
@@ -85,7 +85,7 @@ async function mustNotBeLast(tx: Tx, id: string): Promise<void> {
   const others = await tx
     .select({ id: people.id })
     .from(people)
-    .where(and(eq(people.role, 'administrator'), ne(people.id, id), isNull(people.leftAt), isNotNull(people.passwordHash)))
+    .where(and(eq(people.role, 'administrator'), ne(people.id, id), isNull(people.deactivatedAt), isNotNull(people.passwordHash)))
     .limit(1)
   if (!others.length)
     throw invalid('This is the last administrator who can sign in. Make another one first.', { role: 'The last administrator.' })
@@ -95,46 +95,46 @@ async function mustNotBeLast(tx: Tx, id: string): Promise<void> {
  * Somebody is here no more: they are signed out and stay out. To an heir go their addresses, their lists and rules, and their
  * mail; without one their addresses are nobody's, and mail to them is refused from then on.
  */
-export async function leave(asker: Asker, id: string, heirId: string | null, version: number): Promise<Member> {
+export async function leave(actor: Actor, id: string, successorId: string | null, version: number): Promise<Member> {
   const person = await openMember(id)
-  if (person.leftAt !== null) throw invalid(`${person.name} is here no more already.`)
-  if (id === asker.id) throw invalid('Nobody shows themselves out. Let another administrator do it.')
-  const heir = heirId === null ? null : await openMember(heirId)
-  if (heir && (heir.id === id || heir.leftAt !== null)) throw invalid('Choose somebody who stays.', { heir: 'Choose somebody who stays.' })
+  if (person.deactivatedAt !== null) throw invalid(`${person.name} is here no more already.`)
+  if (id === actor.id) throw invalid('Nobody shows themselves out. Let another administrator do it.')
+  const successor = successorId === null ? null : await openMember(successorId)
+  if (successor && (successor.id === id || successor.deactivatedAt !== null)) throw invalid('Choose somebody who stays.', { successor: 'Choose somebody who stays.' })
   await longDb().transaction(async (tx) => {
     await lockUsers(tx)
     const now = await standingMember(tx, id, version)
-    if (heir) await mustBeHere(tx, heir.id)
+    if (successor) await mustBeHere(tx, successor.id)
     if (now.role === 'administrator') await mustNotBeLast(tx, id)
-    if (heir) {
+    if (successor) {
       await changeClauses(
         null,
         async ({ tx: at, policy }) => {
           const whole = await loadAt(at, policy.version)
-          return handOver(whole, { owner: personOwner(id), name: person.name }, personOwner(heir.id))
+          return handOver(whole, { owner: personOwner(id), name: person.name }, personOwner(successor.id))
         },
-        { within: tx, note: `What was ${person.name}’s is ${heir.name}’s now` },
+        { within: tx, note: `What was ${person.name}’s is ${successor.name}’s now` },
       )
       await tx.execute(sql`
-        update addresses a set person_id = ${heir.id} where person_id = ${id}
-          and not exists (select 1 from addresses o where o.address = a.address and o.person_id = ${heir.id})`)
-      await tx.update(copies).set({ personId: heir.id, version: sql`${copies.version} + 1` }).where(eq(copies.personId, id))
+        update addresses a set person_id = ${successor.id} where person_id = ${id}
+          and not exists (select 1 from addresses o where o.address = a.address and o.person_id = ${successor.id})`)
+      await tx.update(copies).set({ personId: successor.id, version: sql`${copies.version} + 1` }).where(eq(copies.personId, id))
     }
     await tx.delete(addresses).where(eq(addresses.personId, id))
     await tx
       .update(people)
       .set({
-        leftAt: new Date(),
-        handedTo: heir?.id ?? null,
+        deactivatedAt: new Date(),
+        successorId: successor?.id ?? null,
         passwordHash: null,
         sessionEpoch: sql`${people.sessionEpoch} + 1`,
         version: sql`${people.version} + 1`,
       })
       .where(eq(people.id, id))
-    await recordAct(tx, {
-      personId: asker.id,
-      kind: 'set people',
-      detail: { words: `showed ${person.name} out${heir ? `; what was theirs is ${heir.name}’s` : ''}`, person: id },
+    await recordEvent(tx, {
+      personId: actor.id,
+      kind: 'importedUsers',
+      detail: { words: `showed ${person.name} out${successor ? `; what was theirs is ${successor.name}’s` : ''}`, person: id },
     })
   })
   await refreshPolicy()
@@ -147,7 +147,7 @@ export async function leave(asker: Asker, id: string, heirId: string | null, ver
  * to them yet.
  * @throws 409 where somebody changed one of them since, 422 where one who was added has signed in, or has mail
  */
-export async function undoMembers(asker: Asker, { id: actId, detail }: Pick<typeof acts.$inferSelect, 'id' | 'detail'>): Promise<number> {
+export async function undoMembers(actor: Actor, { id: eventId, detail }: Pick<typeof auditEvents.$inferSelect, 'id' | 'detail'>): Promise<number> {
   const { members, words } = detail as { members: MemberChange[], words: string }
   return withMembers(async (tx) => {
     const ids = members.map(m => m.id)
@@ -155,10 +155,10 @@ export async function undoMembers(asker: Asker, { id: actId, detail }: Pick<type
     const now = new Map((await membersOf(tx, there.map(p => p.id))).map(m => [m.id, m]))
     for (const { id, after } of members) {
       const user = now.get(id)
-      if (!user || user.leftAt !== null || !isSame(formOf(user), after)) throw somebodyFaster(`The user ${user?.name ?? after.name}`)
+      if (!user || user.deactivatedAt !== null || !isSame(formOf(user), after)) throw conflict(`The user ${user?.name ?? after.name}`)
     }
     const added = members.filter(m => m.before === null).map(m => m.id)
-    if (added.includes(asker.id)) throw invalid('This would remove yourself. Let another administrator undo it.')
+    if (added.includes(actor.id)) throw invalid('This would remove yourself. Let another administrator undo it.')
     await mustHaveNothing(tx, added)
     await tx.delete(people).where(isAnyOf(people.id, added))
     // All let their addresses go before anybody takes one: two may have exchanged theirs.
@@ -168,7 +168,7 @@ export async function undoMembers(asker: Asker, { id: actId, detail }: Pick<type
       if (after.role === 'administrator' && before.role !== 'administrator') await mustNotBeLast(tx, id)
       await writeMember(tx, id, before)
     }
-    return recordAct(tx, { personId: asker.id, kind: 'taken back', detail: { words: `undid: ${words}` }, undoes: actId })
+    return recordEvent(tx, { personId: actor.id, kind: 'undone', detail: { words: `undid: ${words}` }, undoes: eventId })
   })
 }
 
@@ -178,7 +178,7 @@ async function mustHaveNothing(tx: Tx, ids: readonly string[]): Promise<void> {
   const owners = ids.map(personOwner)
   const has = [
     sql`select person_id as id from ${copies} where ${isAnyOf(copies.personId, ids)}`,
-    sql`select person_id from ${acts} where ${isAnyOf(acts.personId, ids)}`,
+    sql`select person_id from ${auditEvents} where ${isAnyOf(auditEvents.personId, ids)}`,
     sql`select id from ${people} where ${isAnyOf(people.id, ids)} and password_hash is not null`,
     sql`select person_id from ${quarantineReviewers} where ${isAnyOf(quarantineReviewers.personId, ids)}`,
     sql`select deputy_id from ${quarantineSettings} where ${isAnyOf(quarantineSettings.deputyId, ids)}`,

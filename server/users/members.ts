@@ -20,7 +20,7 @@ export interface Member {
   /** They have chosen a password, and can sign in. */
   signsIn: boolean
   /** Since when they are here no more, or null. */
-  leftAt: string | null
+  deactivatedAt: string | null
   /** Counted up by every change of them. */
   version: number
 }
@@ -72,7 +72,7 @@ export async function listMembers({ words, after, limit }: MemberQuery): Promise
 
 /** Everybody, for a file. */
 export async function allMembers(at: Db | Tx = db()): Promise<Member[]> {
-  const rows = await at.select({ id: people.id }).from(people).where(isNull(people.leftAt)).orderBy(asc(people.name), asc(people.id))
+  const rows = await at.select({ id: people.id }).from(people).where(isNull(people.deactivatedAt)).orderBy(asc(people.name), asc(people.id))
   return membersOf(
     at,
     rows.map(r => r.id),
@@ -103,7 +103,7 @@ export async function membersOf(at: Db | Tx, ids: readonly string[]): Promise<Me
   const departmentsOf = new Map<string, typeof member>()
   for (const m of member) addTo(departmentsOf, m.personId, m)
   return ids.map((id) => {
-    const { name, role, passwordHash, leftAt, version } = byId.get(id)!
+    const { name, role, passwordHash, deactivatedAt, version } = byId.get(id)!
     const mine = addressesOf.get(id) ?? []
     return {
       id,
@@ -113,7 +113,7 @@ export async function membersOf(at: Db | Tx, ids: readonly string[]): Promise<Me
       shared: mine.filter(a => a.shared).map(a => a.shown),
       departments: (departmentsOf.get(id) ?? []).map(m => m.departmentId),
       signsIn: passwordHash !== null,
-      leftAt: leftAt?.toISOString() ?? null,
+      deactivatedAt: deactivatedAt?.toISOString() ?? null,
       version,
     }
   })

@@ -3,7 +3,7 @@ import { makeAddress } from '#core'
 import { db } from '../db/client'
 import { literally } from '../db/asking'
 import { addresses, attempts, copies, people } from '../db/schema'
-import type { HouseSettings } from './settings-form'
+import type { Settings } from './settings-form'
 
 /** Something without which a house does not work, or not well. */
 export interface Missing {
@@ -13,31 +13,31 @@ export interface Missing {
   words: string
 }
 
-const MOST_NAMED = 3
+const MAX_NAMED = 3
 
 /** What a house lacks, the gravest first. */
-export async function missingIn({ domains, relays }: Pick<HouseSettings, 'domains' | 'relays'>): Promise<Missing[]> {
+export async function missingIn({ domains, relays }: Pick<Settings, 'domains' | 'relays'>): Promise<Missing[]> {
   const out: Missing[] = []
   if (!domains.length)
     out.push({ at: 'domains', words: 'No domain is ours yet, so nobody is told when a stranger writes in our name.' })
   const [{ n: here } = { n: 0 }] = await db()
     .select({ n: sql<number>`count(*)::int` })
     .from(people)
-    .where(isNull(people.leftAt))
+    .where(isNull(people.deactivatedAt))
   if (here < 2)
     out.push(
       { at: 'people', words: 'You are alone here: mail is taken only for addresses that belong to somebody. Invite the first people.' },
     )
-  const elsewhere = await db()
+  const outside = await db()
     .selectDistinct({ shown: addresses.shown, address: addresses.address })
     .from(addresses)
     .where(domains.length ? and(...domains.map(d => sql`${addresses.address} not like ${`%@${literally(d)}`}`)) : sql`false`)
     .orderBy(addresses.address)
-    .limit(MOST_NAMED + 1)
-  if (elsewhere.length) {
-    const named = elsewhere.slice(0, MOST_NAMED).map(a => a.shown).join(', ')
-    const more = elsewhere.length > MOST_NAMED ? ' and others' : ''
-    const strange = [...new Set(elsewhere.map(a => makeAddress(a.address).domain))].join(', ')
+    .limit(MAX_NAMED + 1)
+  if (outside.length) {
+    const named = outside.slice(0, MAX_NAMED).map(a => a.shown).join(', ')
+    const more = outside.length > MAX_NAMED ? ' and others' : ''
+    const strange = [...new Set(outside.map(a => makeAddress(a.address).domain))].join(', ')
     out.push({ at: 'domains', words: `${named}${more}: these people’s addresses are at no domain of ours. If ${strange} is ours, add it.` })
   }
   if (!relays.length)

@@ -3,7 +3,7 @@ import { makeAddress } from '#core'
 import { db, type Tx } from '../db/client'
 import { addresses, departments, memberships, people } from '../db/schema'
 import { heldAccessOf } from '../access/held-access'
-import { powersOf, type Asker, type Power, type Role } from '../access/roles'
+import { permissionsOf, type Actor, type Permission, type Role } from '../access/roles'
 import { hashPassword, isPassword } from './passwords'
 import { invalid } from '../platform/problem'
 
@@ -21,18 +21,18 @@ export interface ShownPerson {
   name: string
   role: Role
   /** What their role may do. */
-  powers: readonly Power[]
+  permissions: readonly Permission[]
   addresses: string[]
 }
 
-export function shownPerson({ id, name, role, addresses }: Asker): ShownPerson {
-  return { id, name, role, powers: powersOf(role), addresses }
+export function shownPerson({ id, name, role, addresses }: Actor): ShownPerson {
+  return { id, name, role, permissions: permissionsOf(role), addresses }
 }
 
-type PersonRow = Pick<Asker, 'id' | 'name' | 'role' | 'epoch' | 'departments' | 'held'> & { own: [address: string, shown: string][] }
+type PersonRow = Pick<Actor, 'id' | 'name' | 'role' | 'epoch' | 'departments' | 'held'> & { own: [address: string, shown: string][] }
 
 /** The person of that id, or null. One question to the database: it is asked with every request. */
-export async function findPerson(id: string): Promise<Asker | null> {
+export async function findPerson(id: string): Promise<Actor | null> {
   const { rows } = await db().execute<PersonRow>(sql`
     select id, name, role, session_epoch as epoch,
       (select coalesce(json_agg(json_build_array(address, shown) order by address), '[]')
@@ -40,7 +40,7 @@ export async function findPerson(id: string): Promise<Asker | null> {
       (select coalesce(json_agg(department_id order by rank), '[]') from memberships where person_id = p.id) as departments,
       ${heldAccessOf(id)} as held
     from people p
-    where id = ${id} and left_at is null`)
+    where id = ${id} and deactivated_at is null`)
   if (!rows.length) return null
   const { own, ...person } = rows[0]!
   return {
@@ -52,14 +52,14 @@ export async function findPerson(id: string): Promise<Asker | null> {
 }
 
 /** The person with that address and password, or null. */
-export async function signIn(email: string, password: string): Promise<Asker | null> {
+export async function signIn(email: string, password: string): Promise<Actor | null> {
   const rows = await db()
-    .select({ id: people.id, hash: people.passwordHash, leftAt: people.leftAt })
+    .select({ id: people.id, hash: people.passwordHash, deactivatedAt: people.deactivatedAt })
     .from(people)
     .innerJoin(addresses, eq(addresses.personId, people.id))
     .where(eq(addresses.address, makeAddress(email).key))
   // A mailbox that several share names nobody; whoever has left does not come back by it.
-  const row = rows.length === 1 && rows[0]!.leftAt === null ? rows[0] : undefined
+  const row = rows.length === 1 && rows[0]!.deactivatedAt === null ? rows[0] : undefined
   return (await isPassword(password, row?.hash ?? null)) ? findPerson(row!.id) : null
 }
 
@@ -67,7 +67,7 @@ export async function signIn(email: string, password: string): Promise<Asker | n
  * Gives somebody another password, and ends their sessions. Returns the epoch in which new ones begin.
  * @throws 422 where the password that they have now is another
  */
-export async function changePassword({ id }: Asker, current: string, password: string): Promise<number> {
+export async function changePassword({ id }: Actor, current: string, password: string): Promise<number> {
   const [row] = await db().select({ hash: people.passwordHash }).from(people).where(eq(people.id, id))
   if (!(await isPassword(current, row?.hash ?? null)))
     throw invalid('This is not the password that you have now.', { current: 'Not the password that you have now.' })

@@ -4,12 +4,12 @@ import { ROLES } from '../access/roles'
 import { seenVersion } from '../platform/version-field'
 
 // NIST SP 800-63B asks for length, and for nothing else.
-const LEAST = 12
+const MIN = 12
 
 function notBlanks(text: string, helpers: CustomHelpers<string>): string | ErrorReport {
-  return text.replace(/\s/g, '').length >= LEAST
+  return text.replace(/\s/g, '').length >= MIN
     ? text
-    : helpers.message({ custom: `a password has at least ${LEAST} characters that are not blanks` })
+    : helpers.message({ custom: `a password has at least ${MIN} characters that are not blanks` })
 }
 
 export const emailField = Joi.string()
@@ -20,11 +20,11 @@ export const emailField = Joi.string()
 
 /** A password that somebody chooses. */
 export const passwordField = Joi.string()
-  .min(LEAST)
+  .min(MIN)
   .max(1000)
   .custom(notBlanks)
   .messages({
-    'string.min': `a password has at least ${LEAST} characters`,
+    'string.min': `a password has at least ${MIN} characters`,
     'string.empty': 'a password is missing',
   })
 

@@ -1,5 +1,5 @@
 import { getCookie, unsealSession, type H3Event, type SessionConfig } from 'h3'
-import type { Asker } from '../access/roles'
+import type { Actor } from '../access/roles'
 import { findPerson } from './people'
 
 interface Signed {
@@ -24,7 +24,7 @@ export async function readSession(event: H3Event): Promise<Signed | null> {
 }
 
 /** Whoever that is, if the session still goes on: a sealed cookie alone cannot be taken back; the epoch can. */
-export async function sessionPerson(event: H3Event): Promise<Asker | null> {
+export async function sessionPerson(event: H3Event): Promise<Actor | null> {
   const user = await readSession(event)
   const person = user ? await findPerson(user.id) : null
   return person && person.epoch === user!.epoch ? person : null

@@ -1,44 +1,44 @@
-import { Joi, markSchema, readEntryLine, type UpstreamMark } from '#core'
+import { Joi, upstreamVerdictSchema, readEntryLine, type UpstreamVerdict } from '#core'
 import type { CustomHelpers, ErrorReport } from 'joi'
 
 /** What is so of a whole installation, apart from its people and its quarantines. */
-export interface HouseSettings {
+export interface Settings {
   domains: string[]
   /** Without an id: to be made. */
   departments: { id?: string, name: string, parent?: string | null }[]
   relays: { network: string, authservId: string }[]
   ownNetworks: string[]
-  marks: UpstreamMark[]
+  upstreamVerdicts: UpstreamVerdict[]
   publicProviders: string[]
   /** An IANA name. */
   timeZone: string
   /** Where people reach it, as an origin; empty where that is not known. */
   publicAddress: string
-  keeping: Keeping
+  retention: Retention
 }
 
 /** Days for which things are kept; null is for good. */
-export interface Keeping {
+export interface Retention {
   bin: number | null
   spam: number | null
   attempts: number | null
 }
 
-export type HousePart = keyof HouseSettings
-export const HOUSE_PARTS: readonly HousePart[] = [
+export type SettingsPart = keyof Settings
+export const SETTINGS_PARTS: readonly SettingsPart[] = [
   'domains',
   'departments',
   'relays',
   'ownNetworks',
-  'marks',
+  'upstreamVerdicts',
   'publicProviders',
   'timeZone',
   'publicAddress',
-  'keeping',
+  'retention',
 ]
 
 /** Unless it is said otherwise. 30 days in the bin and in spam are common practice, no source. */
-export const USUALLY_KEPT: Keeping = { bin: 30, spam: 30, attempts: null }
+export const DEFAULT_RETENTION: Retention = { bin: 30, spam: 30, attempts: null }
 
 function network(text: string, helpers: CustomHelpers<string>): string | ErrorReport {
   const read = readEntryLine(text, false, 'network')
@@ -74,7 +74,7 @@ const days = Joi.number()
 const name = Joi.string().trim().min(1).max(120).messages({ 'string.empty': 'a name is missing' })
 
 /** A change of some parts of it, on the version in which they were seen. */
-export const houseForm = Joi.object<Partial<HouseSettings> & { version: number }, true>({
+export const settingsForm = Joi.object<Partial<Settings> & { version: number }, true>({
   version: Joi.number().integer().min(0).required(),
   domains: Joi.array().items(domainField).max(1000),
   departments: Joi.array()
@@ -91,9 +91,9 @@ export const houseForm = Joi.object<Partial<HouseSettings> & { version: number }
       }),
     ),
   ownNetworks: Joi.array().items(networkField).max(200),
-  marks: Joi.array().items(markSchema).unique('id').max(200),
+  upstreamVerdicts: Joi.array().items(upstreamVerdictSchema).unique('id').max(200),
   publicProviders: Joi.array().items(domainField).max(5000),
   timeZone: Joi.string().trim().max(60).custom(timeZone),
   publicAddress: Joi.string().trim().max(300).allow('').custom((text: string, helpers) => (text === '' ? '' : origin(text, helpers))),
-  keeping: Joi.object({ bin: days, spam: days.optional().default(null), attempts: days }),
-}).or(...HOUSE_PARTS)
+  retention: Joi.object({ bin: days, spam: days.optional().default(null), attempts: days }),
+}).or(...SETTINGS_PARTS)

@@ -1,22 +1,22 @@
 import { and, asc, eq, isNull, sql } from 'drizzle-orm'
 import isSame from 'fast-deep-equal'
-import { domainToAscii, isMailDomain, rulesReferences, type Policy, type UpstreamMark } from '#core'
-import { recordAct } from '../audit/record'
-import type { Asker } from '../access/roles'
+import { domainToAscii, isMailDomain, rulesReferences, type Policy, type UpstreamVerdict } from '#core'
+import { recordEvent } from '../audit/record'
+import type { Actor } from '../access/roles'
 import { db, type Db, type Tx } from '../db/client'
 import { LOCK_NUMBERS } from '../db/lock-numbers'
-import type { acts } from '../db/schema'
+import type { auditEvents } from '../db/schema'
 import { setting, TIME_ZONE } from '../db/settings'
 import { departments, domains, lists, memberships, phraseSets, rules, settings, trust } from '../db/schema'
-import { invalid, somebodyFaster } from '../platform/problem'
+import { invalid, conflict } from '../platform/problem'
 import { processRoles } from '../platform/readiness'
-import { policyInForce, refreshPeople } from '../policy/active-policy'
+import { activePolicy, refreshPeople } from '../policy/active-policy'
 import { allQuarantineSettings, quarantineVersions, type QuarantineSettings } from '../policy/quarantine-settings'
-import { HOUSE_PARTS, USUALLY_KEPT, type HousePart, type HouseSettings, type Keeping } from './settings-form'
+import { SETTINGS_PARTS, DEFAULT_RETENTION, type SettingsPart, type Settings, type Retention } from './settings-form'
 import { missingIn, type Missing } from './missing'
 
 /** A whole installation, for whoever sets it up. */
-export interface House extends HouseSettings {
+export interface SettingsView extends Settings {
   /** Counted up by every change of it. */
   version: number
   quarantines: (Policy['quarantines'][number] & QuarantineSettings & { version: number })[]
@@ -26,18 +26,18 @@ export interface House extends HouseSettings {
   missing: Missing[]
 }
 
-const VERSION = 'house version'
-const KEPT: Partial<Record<HousePart, { key: string, unless: unknown }>> = {
-  marks: { key: 'upstream marks', unless: [] },
-  publicProviders: { key: 'public providers', unless: [] },
+const VERSION = 'settingsVersion'
+const KEPT: Partial<Record<SettingsPart, { key: string, unless: unknown }>> = {
+  upstreamVerdicts: { key: 'upstreamVerdicts', unless: [] },
+  publicProviders: { key: 'publicProviders', unless: [] },
   timeZone: { key: TIME_ZONE, unless: 'UTC' },
-  publicAddress: { key: 'public address', unless: '' },
-  keeping: { key: 'keeping', unless: USUALLY_KEPT },
+  publicAddress: { key: 'publicAddress', unless: '' },
+  retention: { key: 'retention', unless: DEFAULT_RETENTION },
 }
 
-export async function openHouse(): Promise<House> {
-  const all = await readHouse(db())
-  const { policy } = await policyInForce()
+export async function openSettings(): Promise<SettingsView> {
+  const all = await readSettings(db())
+  const { policy } = await activePolicy()
   const settled = await allQuarantineSettings()
   const versions = await quarantineVersions(db())
   return {
@@ -50,9 +50,9 @@ export async function openHouse(): Promise<House> {
   }
 }
 
-async function readHouse(at: Db | Tx): Promise<HouseSettings & { version: number }> {
+async function readSettings(at: Db | Tx): Promise<Settings & { version: number }> {
   const kept = new Map((await at.select().from(settings)).map(s => [s.key, s.value]))
-  const keptOf = <T>(part: HousePart) => (kept.get(KEPT[part]!.key) ?? KEPT[part]!.unless) as T
+  const keptOf = <T>(part: SettingsPart) => (kept.get(KEPT[part]!.key) ?? KEPT[part]!.unless) as T
   const trusted = await at.select().from(trust).orderBy(asc(trust.id))
   const rows = await at.select().from(departments).orderBy(asc(departments.id))
   return {
@@ -60,18 +60,18 @@ async function readHouse(at: Db | Tx): Promise<HouseSettings & { version: number
     domains: (await at.select().from(domains).orderBy(asc(domains.domain))).map(d => d.domain),
     departments: rows.map(d => ({ id: d.id, name: d.name, parent: d.parentId })),
     relays: trusted.filter(t => t.kind === 'relay').map(t => ({ network: t.network, authservId: t.authservId ?? '' })),
-    ownNetworks: trusted.filter(t => t.kind === 'own network').map(t => t.network),
-    marks: keptOf<UpstreamMark[]>('marks'),
+    ownNetworks: trusted.filter(t => t.kind === 'ownNetwork').map(t => t.network),
+    upstreamVerdicts: keptOf<UpstreamVerdict[]>('upstreamVerdicts'),
     publicProviders: keptOf<string[]>('publicProviders'),
     timeZone: keptOf<string>('timeZone'),
     publicAddress: keptOf<string>('publicAddress'),
-    keeping: keptOf<Keeping>('keeping'),
+    retention: keptOf<Retention>('retention'),
   }
 }
 
 /** How long things are kept. */
-export async function keeping(): Promise<Keeping> {
-  return setting(KEPT.keeping!.key, USUALLY_KEPT)
+export async function retention(): Promise<Retention> {
+  return setting(KEPT.retention!.key, DEFAULT_RETENTION)
 }
 
 /** The origin under which people reach this installation, or empty. */
@@ -80,15 +80,15 @@ export async function publicAddress(): Promise<string> {
 }
 
 /** What a change of the house came to. */
-export interface HouseChanged {
-  act: number | null
+export interface SettingsChanged {
+  eventId: number | null
   version: number
 }
 
 /** An act that is undone, and what it had left. */
 interface Undoing {
-  act: number
-  left: Partial<HouseSettings>
+  eventId: number
+  left: Partial<Settings>
 }
 
 /**
@@ -96,77 +96,77 @@ interface Undoing {
  * @param seen the version in which the caller saw them, or the act that is undone
  * @throws 409 where they were changed since
  */
-async function writeHouse(asker: Asker, asked: Partial<HouseSettings>, seen: { version: number } | Undoing): Promise<HouseChanged> {
-  const undoes = 'act' in seen ? seen.act : undefined
+async function writeSettings(actor: Actor, asked: Partial<Settings>, seen: { version: number } | Undoing): Promise<SettingsChanged> {
+  const undoes = 'eventId' in seen ? seen.eventId : undefined
   const done = await db().transaction(async (tx) => {
     await tx.execute(sql`select pg_advisory_xact_lock(${LOCK_NUMBERS.settings})`)
-    const before = await readHouse(tx)
+    const before = await readSettings(tx)
     // Asked inside the lock: of two who undo or change the same at the same time the second finds what the first one left.
-    if ('version' in seen && before.version !== seen.version) throw somebodyFaster('What is so of this house')
+    if ('version' in seen && before.version !== seen.version) throw conflict('What is so of this house')
     if ('left' in seen) mustBeAsLeft(before, seen.left)
     const after = await checkedParts(tx, asked)
-    const parts = HOUSE_PARTS.filter(part => after[part] !== undefined && !isSame(after[part], before[part]))
-    if (!parts.length) return { act: null, version: before.version }
+    const parts = SETTINGS_PARTS.filter(part => after[part] !== undefined && !isSame(after[part], before[part]))
+    if (!parts.length) return { eventId: null, version: before.version }
     for (const part of parts) await write(tx, part, after, before)
     await put(tx, VERSION, before.version + 1)
-    const pick = (from: Partial<HouseSettings>) => Object.fromEntries(parts.map(part => [part, from[part]]))
-    const act = await recordAct(tx, {
-      personId: asker.id,
-      kind: undoes === undefined ? 'set the house' : 'taken back',
+    const pick = (from: Partial<Settings>) => Object.fromEntries(parts.map(part => [part, from[part]]))
+    const eventId = await recordEvent(tx, {
+      personId: actor.id,
+      kind: undoes === undefined ? 'changedSettings' : 'undone',
       detail: {
         parts,
         before: pick(before),
-        after: pick(await readHouse(tx)),
-        ...(undoes === undefined ? {} : { act: undoes, kind: 'set' }),
+        after: pick(await readSettings(tx)),
+        ...(undoes === undefined ? {} : { eventId: undoes, kind: 'set' }),
       },
       undoes,
     })
-    return { act, version: before.version + 1 }
+    return { eventId, version: before.version + 1 }
   })
-  if (done.act !== null) await refreshPeople()
+  if (done.eventId !== null) await refreshPeople()
   return done
 }
 
 /** Changes settings, as they were seen in a version. */
-export function changeHouse(asker: Asker, { version, ...asked }: Partial<HouseSettings> & { version: number }): Promise<HouseChanged> {
-  return writeHouse(asker, asked, { version })
+export function changeSettings(actor: Actor, { version, ...asked }: Partial<Settings> & { version: number }): Promise<SettingsChanged> {
+  return writeSettings(actor, asked, { version })
 }
 
 /** Undoes a change of settings, as long as nobody changed the same parts since. */
-export function takeBackHouse(asker: Asker, act: Pick<typeof acts.$inferSelect, 'id' | 'detail'>): Promise<HouseChanged> {
-  const { before, after } = act.detail as { before: Partial<HouseSettings>, after: Partial<HouseSettings> }
-  return writeHouse(asker, before, { act: act.id, left: after })
+export function undoSettings(actor: Actor, auditEvent: Pick<typeof auditEvents.$inferSelect, 'id' | 'detail'>): Promise<SettingsChanged> {
+  const { before, after } = auditEvent.detail as { before: Partial<Settings>, after: Partial<Settings> }
+  return writeSettings(actor, before, { eventId: auditEvent.id, left: after })
 }
 
-function mustBeAsLeft(now: HouseSettings, left: Partial<HouseSettings>): void {
-  for (const part of HOUSE_PARTS)
-    if (left[part] !== undefined && !isSame(left[part], now[part])) throw somebodyFaster(`What was set of ${PART_WORDS[part]}`)
+function mustBeAsLeft(now: Settings, left: Partial<Settings>): void {
+  for (const part of SETTINGS_PARTS)
+    if (left[part] !== undefined && !isSame(left[part], now[part])) throw conflict(`What was set of ${PART_WORDS[part]}`)
 }
 
-const PART_WORDS: Record<HousePart, string> = {
+const PART_WORDS: Record<SettingsPart, string> = {
   domains: 'our domains',
   departments: 'the departments',
   relays: 'the relays that we believe',
   ownNetworks: 'our own networks',
-  marks: 'the marks of upstream systems',
+  upstreamVerdicts: 'the marks of upstream systems',
   publicProviders: 'the public mailbox providers',
   timeZone: 'the time zone',
   publicAddress: 'the public address',
-  keeping: 'how long things are kept',
+  retention: 'how long things are kept',
 }
 
 /** "changed our domains and the time zone". */
-export function houseActWords({ parts }: Record<string, unknown>): string {
-  const named = (parts as HousePart[]).map(part => PART_WORDS[part])
+export function settingsEventWords({ parts }: Record<string, unknown>): string {
+  const named = (parts as SettingsPart[]).map(part => PART_WORDS[part])
   return `changed ${named.length > 1 ? `${named.slice(0, -1).join(', ')} and ${named.at(-1)}` : named[0]}`
 }
 
-async function checkedParts(tx: Tx, asked: Partial<HouseSettings>): Promise<Partial<HouseSettings>> {
+async function checkedParts(tx: Tx, asked: Partial<Settings>): Promise<Partial<Settings>> {
   const out = { ...asked }
   if (asked.domains) out.domains = domainsOf(asked.domains, 'domains').sort()
   if (asked.publicProviders) out.publicProviders = domainsOf(asked.publicProviders, 'publicProviders')
   if (asked.departments) out.departments = await departmentsOf(tx, asked.departments)
-  if (asked.marks) await mustNotBeAsked(asked.marks)
+  if (asked.upstreamVerdicts) await mustNotBeAsked(asked.upstreamVerdicts)
   if (asked.ownNetworks) out.ownNetworks = [...new Set(asked.ownNetworks)]
   return out
 }
@@ -181,7 +181,7 @@ function domainsOf(names: readonly string[], field: string): string[] {
   return [...out]
 }
 
-async function departmentsOf(tx: Tx, asked: HouseSettings['departments']): Promise<{ id: string, name: string, parent: string | null }[]> {
+async function departmentsOf(tx: Tx, asked: Settings['departments']): Promise<{ id: string, name: string, parent: string | null }[]> {
   const there = new Map((await tx.select().from(departments)).map(d => [d.id, d.name]))
   const taken = new Set(there.keys())
   const out = asked.map(({ id, name, parent }) => {
@@ -230,14 +230,14 @@ async function mustBeEmpty(tx: Tx, id: string, name: string): Promise<void> {
 }
 
 // A rule that asks for a mark which is gone would never match again.
-async function mustNotBeAsked(marks: readonly UpstreamMark[]): Promise<void> {
-  const { policy } = await policyInForce()
+async function mustNotBeAsked(upstreamVerdicts: readonly UpstreamVerdict[]): Promise<void> {
+  const { policy } = await activePolicy()
   for (const rule of policy.rules) {
-    const gone = rulesReferences(rule).find(r => r.to === 'upstream mark' && !marks.some(m => m.id === r.id))
+    const gone = rulesReferences(rule).find(r => r.to === 'upstreamVerdict' && !upstreamVerdicts.some(m => m.id === r.id))
     if (gone)
       throw invalid(
         `The rule “${rule.name}” asks for the mark “${gone.id}”. Change the rule first.`,
-        { marks: 'A mark is still asked for.' },
+        { upstreamVerdicts: 'A mark is still asked for.' },
       )
   }
 }
@@ -246,7 +246,7 @@ async function put(tx: Tx, key: string, value: unknown): Promise<void> {
   await tx.insert(settings).values({ key, value }).onConflictDoUpdate({ target: settings.key, set: { value } })
 }
 
-async function write(tx: Tx, part: HousePart, after: Partial<HouseSettings>, before: HouseSettings): Promise<void> {
+async function write(tx: Tx, part: SettingsPart, after: Partial<Settings>, before: Settings): Promise<void> {
   if (part === 'domains') {
     await tx.delete(domains)
     if (after.domains!.length) await tx.insert(domains).values(after.domains!.map(domain => ({ domain })))
@@ -264,8 +264,8 @@ async function write(tx: Tx, part: HousePart, after: Partial<HouseSettings>, bef
     for (const relay of after.relays!) await tx.insert(trust).values({ kind: 'relay', ...relay })
   }
   else if (part === 'ownNetworks') {
-    await tx.delete(trust).where(eq(trust.kind, 'own network'))
-    for (const network of after.ownNetworks!) await tx.insert(trust).values({ kind: 'own network', network })
+    await tx.delete(trust).where(eq(trust.kind, 'ownNetwork'))
+    for (const network of after.ownNetworks!) await tx.insert(trust).values({ kind: 'ownNetwork', network })
   }
   else {
     await put(tx, KEPT[part]!.key, after[part])

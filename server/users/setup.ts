@@ -1,7 +1,7 @@
 import { sql } from 'drizzle-orm'
 import { db } from '../db/client'
 import { LOCK_NUMBERS } from '../db/lock-numbers'
-import { recordAct } from '../audit/record'
+import { recordEvent } from '../audit/record'
 import { addPerson, hasAdministrator, type NewPerson } from './people'
 import { changeClauses } from '../policy/apply'
 import { currentVersion } from '../policy/store'
@@ -37,9 +37,9 @@ export async function setUp(form: SetupForm): Promise<string> {
       throw invalid(`“${wrong[0]}” is not a domain.`, { domains: 'Write domains such as saltmere-harbour.example, one a line.' })
     const administrator = await addPerson(tx, { name: form.name, address: form.address, role: 'administrator', password: form.password })
     for (const person of form.people) await addPerson(tx, person)
-    await recordAct(tx, {
+    await recordEvent(tx, {
       personId: administrator,
-      kind: 'set up',
+      kind: 'setUp',
       detail: { domains: form.domains, people: form.people.length + 1 },
     })
     return administrator

@@ -1,8 +1,8 @@
 import { makeAddress, parseMessage, peopleOf, type Direction, type Trust, type Verdict } from '#core'
-import { policyInForce } from '../policy/active-policy'
+import { activePolicy } from '../policy/active-policy'
 
 /** A message as it would be handed over, under trust that may not be in force yet. */
-export interface TraceTrial {
+export interface TraceTest {
   /** The machine that hands it over. */
   client: string
   /** Its header fields, as they are in its source. */
@@ -11,7 +11,7 @@ export interface TraceTrial {
   ownNetworks: string[]
 }
 
-export interface TriedTrace {
+export interface TraceTestResult {
   verdict: Verdict
   /** The name under which that was said, or null where nobody was believed. */
   saidBy: string | null
@@ -23,8 +23,8 @@ export interface TriedTrace {
 }
 
 /** What would be believed of a message's header. */
-export async function tryTrace({ client, headers, relays, ownNetworks }: TraceTrial): Promise<TriedTrace> {
-  const { policy } = await policyInForce()
+export async function testTrace({ client, headers, relays, ownNetworks }: TraceTest): Promise<TraceTestResult> {
+  const { policy } = await activePolicy()
   const bytes = new TextEncoder().encode(`${headers.replace(/\r?\n/g, '\r\n').trim()}\r\n\r\n`)
   const envelope = { mailFrom: null, rcptTo: [], client, helo: null, tls: false, user: null, receivedAt: new Date().toISOString() }
   const { attempt, content } = await parseMessage(bytes, envelope, { ...policy.trust, relays, ownNetworks })
@@ -45,8 +45,8 @@ export async function tryTrace({ client, headers, relays, ownNetworks }: TraceTr
 }
 
 /** Whose mail to an address is, in a sentence. */
-export async function tryAddress(address: string): Promise<{ taken: boolean, words: string }> {
-  const { policy, door } = await policyInForce()
+export async function testAddress(address: string): Promise<{ taken: boolean, words: string }> {
+  const { policy, door } = await activePolicy()
   const read = makeAddress(address)
   if (!read.local || !read.domain) return { taken: false, words: `“${address}” is not a whole address: write it as name@domain.` }
   const people = peopleOf(door.compiled, read)

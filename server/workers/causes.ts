@@ -1,28 +1,28 @@
 import { randomUUID } from 'node:crypto'
 import { and, desc, eq, inArray, notInArray, sql, type SQL } from 'drizzle-orm'
 import { clauseKey, type Content, type Owner } from '#core'
-import { blame, candidatesFor, type Blamed, type Candidate, type Should } from '#core/fix'
+import { causesOf, candidatesFor, type Caused, type Candidate, type Should } from '#core/fix'
 import { sharedPhrases } from '#core/suggest'
 import { visibleTo } from '../access/copy-access'
-import type { Asker } from '../access/roles'
-import { copies, rulingClaims } from '../db/schema'
+import type { Actor } from '../access/roles'
+import { copies, decisionClaims } from '../db/schema'
 import { indexedFor, openArchive, type OpenArchive, type WithEdition } from './archive-thread'
 import type { Needs } from './mail'
 
 /** Copies that went wrong in the same way. */
-export interface ToBlame extends WithEdition {
+export interface CausesJob extends WithEdition {
   ids: readonly number[]
   should: Should
   /** For whom senders may be allowed or blocked. */
   owners: readonly { owner: Owner, name: string }[]
   /** Words of other mail are only of what this one sees. */
-  asker: Asker
+  actor: Actor
   /** ISO 8601 instant. */
   now: string
 }
 
 /** What may put them right. */
-export interface BlameFound {
+export interface CausesFound {
   candidates: Candidate[]
   /** Ids of those that still end where they should not, under the policy in force. */
   wrong: number[]
@@ -35,22 +35,22 @@ const HELD_AGAINST = 20
 const ELSEWHERE = 300
 
 /** What is to blame for copies that went wrong, and the changes that may put them right, off the thread that serves people. */
-export async function blameCopies({ ids, should, owners, asker, now, ...edition }: ToBlame): Promise<BlameFound | Needs> {
+export async function causesOfCopies({ ids, should, owners, actor, now, ...edition }: CausesJob): Promise<CausesFound | Needs> {
   const indexed = indexedFor(edition)
   if (!indexed) return { needs: edition.number }
   const open = await openArchive()
   const { policy } = indexed.compiled
   const found = await open.archive.messages(ids, policy.trust)
-  const blamed = found.flatMap(({ id, message, recipient }) => (message ? [blame({ id, message, recipient, should }, indexed, now)] : []))
-  const wrong = blamed.filter(b => !b.right)
-  const against = { contents: wrong.map(w => w.message.content), trust: policy.trust, seen: visibleTo(asker) }
+  const caused = found.flatMap(({ id, message, recipient }) => (message ? [causesOf({ id, message, recipient, should }, indexed, now)] : []))
+  const wrong = caused.filter(b => !b.right)
+  const against = { contents: wrong.map(w => w.message.content), trust: policy.trust, seen: visibleTo(actor) }
   const candidates = candidatesFor(policy, wrong, {
     owners,
     id: randomUUID,
     company: should === 'delivered' ? await companyOf(open, wrong, against) : new Map(),
     phrases: should === 'stopped' ? await phrasesOf(open, wrong, against) : [],
   })
-  return { candidates, wrong: wrong.map(w => w.id), unread: found.length - blamed.length }
+  return { candidates, wrong: wrong.map(w => w.id), unread: found.length - caused.length }
 }
 
 interface Against {
@@ -62,7 +62,7 @@ interface Against {
 // What the unwanted mail of a clause has in common, and the copies have not: in its company the phrase would have been right.
 async function companyOf(
   { db, archive }: OpenArchive,
-  wrong: readonly Blamed[],
+  wrong: readonly Caused[],
   { contents, trust, seen }: Against,
 ): Promise<Map<string, string[]>> {
   const rules = new Map(wrong.flatMap(w => w.sets.flat()).filter(c => c.kind === 'rule').map(c => [clauseKey(c), c]))
@@ -70,9 +70,9 @@ async function companyOf(
   for (const [key, { id }] of rules) {
     const rows = await db
       .select({ id: copies.id })
-      .from(rulingClaims)
-      .innerJoin(copies, and(eq(copies.rulingId, rulingClaims.rulingId), eq(copies.judgement, 'unwanted')))
-      .where(and(eq(rulingClaims.clauseId, id), inArray(rulingClaims.fate, ['decided', 'agreed']), seen))
+      .from(decisionClaims)
+      .innerJoin(copies, and(eq(copies.decisionId, decisionClaims.decisionId), eq(copies.judgement, 'unwanted')))
+      .where(and(eq(decisionClaims.clauseId, id), inArray(decisionClaims.outcome, ['decided', 'sameResult']), seen))
       .orderBy(desc(copies.id))
       .limit(HELD_AGAINST)
     const unwanted = (await archive.messages(rows.map(r => r.id), trust)).flatMap(m => m.message?.content ?? [])
@@ -81,7 +81,7 @@ async function companyOf(
   return out
 }
 
-async function phrasesOf({ db, archive }: OpenArchive, wrong: readonly Blamed[], { contents, trust, seen }: Against): Promise<string[]> {
+async function phrasesOf({ db, archive }: OpenArchive, wrong: readonly Caused[], { contents, trust, seen }: Against): Promise<string[]> {
   if (!wrong.length) return []
   const rows = await db
     .select({ id: copies.id })
@@ -89,7 +89,7 @@ async function phrasesOf({ db, archive }: OpenArchive, wrong: readonly Blamed[],
     .where(
       and(
         notInArray(copies.id, wrong.map(w => w.id)),
-        inArray(copies.lane, ['inbox', 'slow lane']),
+        inArray(copies.lane, ['inbox', 'lowPriority']),
         sql`${copies.judgement} is distinct from 'unwanted'`,
         seen,
       ),

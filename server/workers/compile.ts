@@ -7,7 +7,7 @@ import { loadWithoutEntries } from '../policy/store'
 
 type EntryRow = [row: string, id: string, listId: string, kind: Entry['kind'], value: string, expires: Date | null]
 
-const AT_ONCE = 50_000
+const BATCH_SIZE = 50_000
 
 /**
  * What deciding needs of the entries in force, in the order in which they were added; plain rows, since there may be a million.
@@ -17,12 +17,12 @@ async function* entryRows(client: pg.Client, after: number): AsyncGenerator<Entr
   for (let last = '0'; ;) {
     const { rows } = await client.query<EntryRow>({
       text: `select row, id, list_id, kind, value, expires from entries where to_version is null and from_version > $2 and row > $1 `
-        + `order by row limit ${AT_ONCE}`,
+        + `order by row limit ${BATCH_SIZE}`,
       values: [last, after],
       rowMode: 'array',
     })
     if (rows.length) yield rows
-    if (rows.length < AT_ONCE) return
+    if (rows.length < BATCH_SIZE) return
     last = rows.at(-1)![0]
   }
 }
@@ -36,7 +36,7 @@ export interface Earlier {
 }
 
 /** The policy in force, its entries in flat shared arrays. */
-export interface CompiledElsewhere {
+export interface CompiledOnThread {
   policy: Policy
   table: EntryTableData
   /** Entries by list. */
@@ -48,7 +48,7 @@ export interface CompiledElsewhere {
  * entries come page by page and are never objects all at once.
  * @param earlier of which what did not change is taken over
  */
-export default async function compile({ earlier }: { earlier: Earlier | null }): Promise<CompiledElsewhere> {
+export default async function compile({ earlier }: { earlier: Earlier | null }): Promise<CompiledOnThread> {
   const client = separateClient('compile')
   client.on('error', () => undefined) // the query that runs then fails, and says so
   await client.connect()
@@ -85,11 +85,11 @@ async function begunFrom(earlier: Earlier, policy: Policy, client: pg.Client): P
   const table = new EntryTable(earlier.table)
   const { rows } = await client.query<EntryRow>({
     text: `select row, id, list_id, kind, value, expires from entries where from_version <= $1 and to_version > $1 and list_id = any($2) `
-      + `limit ${AT_ONCE + 1}`,
+      + `limit ${BATCH_SIZE + 1}`,
     values: [earlier.version, policy.lists.map(l => l.id)],
     rowMode: 'array',
   })
-  if (rows.length > AT_ONCE) return null
+  if (rows.length > BATCH_SIZE) return null
   const before = new Map(earlier.lists.map((id, i) => [id, i]))
   const gone = new Set(rows.map(([, id, listId, kind, value]) => table.indexOf(before.get(listId) ?? -1, { id, kind, value })))
   if (gone.has(-1)) return null

@@ -1,4 +1,4 @@
-import { decide, isDelivered, isKeptHere, type DoorRuling, type Lane, type Message, type Ruling } from '#core'
+import { decide, isDelivered, isKeptHere, type FinalDecision, type Lane, type Message, type Decision } from '#core'
 import type { PolicyChange } from '#core/change'
 import { pairOf } from '#core/simulate'
 import { indexedFor, openArchive, type WithEdition } from './archive-thread'
@@ -14,7 +14,7 @@ export interface ToDecide extends WithEdition {
 }
 
 /** Decides one message as if the differences were in force, off the thread that serves people. */
-export function decideUnderNet({ net, message, recipient, now, ...edition }: ToDecide): Promise<Ruling | Needs> {
+export function decideUnderNet({ net, message, recipient, now, ...edition }: ToDecide): Promise<Decision | Needs> {
   const indexed = indexedFor(edition)
   return Promise.resolve(indexed ? decide(message, recipient, pairOf(indexed, net).after, { now }) : { needs: edition.number })
 }
@@ -30,28 +30,28 @@ export interface ToEnd extends WithEdition {
 /** What a policy that is not in force would make of a copy. */
 export interface Supposed {
   id: number
-  ruling: DoorRuling
+  decision: FinalDecision
 }
 
 /** A ruling on a copy that is here: what would not have been taken goes to the bin. */
-export function asLaidHere(ruling: Ruling): DoorRuling {
-  const kept = isDelivered(ruling.lane) || isKeptHere(ruling.lane)
-  return { ...ruling, decidedLane: ruling.lane, lane: kept ? ruling.lane : 'bin' }
+export function asLaidHere(decision: Decision): FinalDecision {
+  const kept = isDelivered(decision.lane) || isKeptHere(decision.lane)
+  return { ...decision, decidedLane: decision.lane, lane: kept ? decision.lane : 'bin' }
 }
 
 /** For each of the policies in which lanes the copies would end; those of which only a record is left are not among them. */
 export function endsUnderNets(asked: ToEnd): Promise<Lane[][] | Needs> {
-  return underNets(asked, (_, ruling) => ruling.lane)
+  return underNets(asked, (_, decision) => decision.lane)
 }
 
 /** The same, with which copies they are and why they would end there. */
-export function rulingsUnderNets(asked: ToEnd): Promise<Supposed[][] | Needs> {
-  return underNets(asked, (id, ruling) => ({ id, ruling: asLaidHere(ruling) }))
+export function decisionsUnderNets(asked: ToEnd): Promise<Supposed[][] | Needs> {
+  return underNets(asked, (id, decision) => ({ id, decision: asLaidHere(decision) }))
 }
 
 async function underNets<T>(
   { nets, ids, now, ...edition }: ToEnd,
-  told: (id: number, ruling: Ruling) => T,
+  result: (id: number, decision: Decision) => T,
 ): Promise<T[][] | Needs> {
   const indexed = indexedFor(edition)
   if (!indexed) return { needs: edition.number }
@@ -60,6 +60,6 @@ async function underNets<T>(
   const ends = after.map((): T[] => [])
   // Copy by copy: what is looked up of a message is kept until the next.
   for (const { id, message, recipient } of await archive.messages(ids, indexed.compiled.policy.trust))
-    if (message) after.forEach((policy, i) => ends[i]!.push(told(id, decide(message, recipient, policy, { now }))))
+    if (message) after.forEach((policy, i) => ends[i]!.push(result(id, decide(message, recipient, policy, { now }))))
   return ends
 }

@@ -1,8 +1,8 @@
 import { and, desc, inArray, notInArray } from 'drizzle-orm'
-import { decide, type Ruling } from '#core'
-import { sharedPhrases, widthsOf, type SharedPhrase, type Width } from '#core/suggest'
+import { decide, type Decision } from '#core'
+import { sharedPhrases, senderScopesOf, type SharedPhrase, type SenderScope } from '#core/suggest'
 import { visibleTo } from '../access/copy-access'
-import type { Asker } from '../access/roles'
+import type { Actor } from '../access/roles'
 import { copies } from '../db/schema'
 import { inScope, type Scope } from '../impact/archive'
 import { indexedFor, openArchive, type WithEdition } from './archive-thread'
@@ -14,15 +14,15 @@ export interface ToReadExamples extends WithEdition {
   /** Whose other mail the examples are held against. */
   scope: Scope
   /** Who asks: other mail is only what they may see. */
-  asker: Asker
+  actor: Actor
   now: string
 }
 
 /** What examples have in common, and what the policy in force says of each. */
 export interface Examples {
-  widths: Width[]
+  senderScopes: SenderScope[]
   phrases: SharedPhrase[]
-  rulings: { id: number, ruling: Ruling }[]
+  decisions: { id: number, decision: Decision }[]
   /** Of which only a record is left: they could not be read. */
   unread: number
 }
@@ -42,19 +42,19 @@ export async function readExamples(asked: ToReadExamples): Promise<Examples | Ne
     .select({ id: copies.id })
     .from(copies)
     .where(and(
-      visibleTo(asked.asker),
+      visibleTo(asked.actor),
       inScope(asked.scope),
       notInArray(copies.id, [...asked.ids]),
-      inArray(copies.lane, ['inbox', 'slow lane', 'spam', 'quarantine', 'bin']),
+      inArray(copies.lane, ['inbox', 'lowPriority', 'spam', 'quarantine', 'bin']),
     ))
     .orderBy(desc(copies.receivedAt), desc(copies.id))
     .limit(ELSEWHERE)
   const others = await archive.messages(rows.map(r => r.id), trust)
   const contents = read.map(r => r.message.content)
   return {
-    widths: widthsOf(contents),
+    senderScopes: senderScopesOf(contents),
     phrases: sharedPhrases(contents, others.flatMap(o => o.message?.content ?? [])),
-    rulings: read.map(({ message, recipient, id }) => ({ id, ruling: decide(message, recipient, indexed, { now: asked.now }) })),
+    decisions: read.map(({ message, recipient, id }) => ({ id, decision: decide(message, recipient, indexed, { now: asked.now }) })),
     unread: found.length - read.length,
   }
 }

@@ -41,7 +41,7 @@ export type ReadEntries = Omit<ReadLines, 'good'> & { good: EntryPut[] }
 
 /** What is to be reported of. */
 export interface ToReport {
-  policy: Pick<Policy, 'lists' | 'bindings'>
+  policy: Pick<Policy, 'lists' | 'assignments'>
   table: EntryTableData
   /** Number of the list in the policy. */
   list: number

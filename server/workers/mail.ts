@@ -3,8 +3,8 @@ import {
   makeAddress,
   parseContent,
   readAttempt,
-  readerOf,
-  settleDoor,
+  recipientOf,
+  settleRefusals,
   whatIf,
   type Attempt,
   type Content,
@@ -14,7 +14,7 @@ import {
   type IndexedPolicy,
   type Lane,
   type Message,
-  type Ruling,
+  type Decision,
   type WhatIf,
 } from '#core'
 import { copyRows, messageRow, type Source, type Whose } from '../intake/intake-rows'
@@ -36,11 +36,11 @@ export interface DecideJob {
 export interface Decided {
   message: Message
   /** In the order of the recipients. */
-  rulings: Ruling[]
+  decisions: Decision[]
 }
 
 /** A message that comes in, to be decided for everybody in its envelope. */
-export interface KeepJob extends Pick<DecideJob, 'envelope' | 'context'> {
+export interface StoreJob extends Pick<DecideJob, 'envelope' | 'context'> {
   read: { bytes: Uint8Array }
   source: Source
   transaction: string
@@ -49,7 +49,7 @@ export interface KeepJob extends Pick<DecideJob, 'envelope' | 'context'> {
 }
 
 /** A decided message as it is kept. Its rows are made into text here: the thread that serves people only passes them on. */
-export interface ForKeeping {
+export interface ToStore {
   refusal: string | null
   /** Some copy lies somewhere; otherwise only the record is kept. */
   kept: boolean
@@ -64,7 +64,7 @@ export interface Needs {
 }
 
 /** What every job on these threads comes with. */
-export interface Asked<Job> {
+export interface WorkOrder<Job> {
   job: Job
   /** How much of the message is read. */
   extent: Extent
@@ -77,7 +77,7 @@ export interface Asked<Job> {
 // The newest, and the one before it, by which what has begun is still decided.
 const editions = new Editions(2)
 
-function indexedFor({ number, edition, start }: Omit<Asked<unknown>, 'job'>): IndexedPolicy | null {
+function indexedFor({ number, edition, start }: Omit<WorkOrder<unknown>, 'job'>): IndexedPolicy | null {
   const indexed = editions.take(number, edition)
   if (indexed) begin(start)
   return indexed
@@ -89,22 +89,22 @@ async function readFor(job: Pick<DecideJob, 'read' | 'envelope' | 'attempt'>, in
 }
 
 /** What a message says, off the thread that serves people. */
-export function contentOf({ job, extent, start }: Asked<{ read: { bytes: Uint8Array } }>): Promise<Content> {
+export function contentOf({ job, extent, start }: WorkOrder<{ read: { bytes: Uint8Array } }>): Promise<Content> {
   begin(start)
   return parseContent(job.read.bytes, { extent })
 }
 
 /** Reads one message and decides its copies, off the thread that serves people. The edition comes along once a thread. */
-export async function decideMessage(asked: Asked<DecideJob>): Promise<Decided | Needs> {
+export async function decideMessage(asked: WorkOrder<DecideJob>): Promise<Decided | Needs> {
   const indexed = indexedFor(asked)
   if (!indexed) return { needs: asked.number }
   const { job } = asked
   const message = await readFor(job, indexed, asked.extent)
-  return { message, rulings: job.recipients.map(recipient => decide(message, recipient, indexed, job.context)) }
+  return { message, decisions: job.recipients.map(recipient => decide(message, recipient, indexed, job.context)) }
 }
 
 /** What would be of the copy for the first of its recipients if things stood otherwise. */
-export async function askWhatIf(asked: Asked<DecideJob>): Promise<WhatIf | Needs> {
+export async function askWhatIf(asked: WorkOrder<DecideJob>): Promise<WhatIf | Needs> {
   const indexed = indexedFor(asked)
   if (!indexed) return { needs: asked.number }
   const { job } = asked
@@ -112,14 +112,14 @@ export async function askWhatIf(asked: Asked<DecideJob>): Promise<WhatIf | Needs
 }
 
 /** The same for a message that comes in, with the rows that are kept of it. */
-export async function messageForKeeping(asked: Asked<KeepJob>): Promise<ForKeeping | Needs> {
+export async function messageForStorage(asked: WorkOrder<StoreJob>): Promise<ToStore | Needs> {
   const indexed = indexedFor(asked)
   if (!indexed) return { needs: asked.number }
   const { job } = asked
   const message = await readFor(job, indexed, asked.extent)
-  const { refusal, rulings } = settleDoor(job.envelope.rcptTo.map(recipient => decide(message, recipient, indexed, job.context)))
-  const kept = rulings.some(r => r.lane !== 'refused' && r.lane !== 'dropped')
-  const handedOver = {
+  const { refusal, decisions } = settleRefusals(job.envelope.rcptTo.map(recipient => decide(message, recipient, indexed, job.context)))
+  const kept = decisions.some(r => r.lane !== 'refused' && r.lane !== 'discarded')
+  const storedEnvelope = {
     transaction: job.transaction,
     source: job.source,
     reply: refusal === null ? { code: 250, text: 'accepted' } : { code: 550, text: refusal },
@@ -132,22 +132,22 @@ export async function messageForKeeping(asked: Asked<KeepJob>): Promise<ForKeepi
       messageRow(
         message.content,
         kept,
-        rulings.some(r => r.stop?.to !== 'drop'),
+        decisions.some(r => r.stop?.to !== 'discard'),
       ),
     ),
-    copies: rulings.map((ruling) => {
+    copies: decisions.map((decision) => {
       return {
-        recipient: ruling.recipient,
-        lane: ruling.lane,
-        json: JSON.stringify(copyRows(message, ruling, whoseIs(ruling, indexed, job.postmaster), handedOver)),
+        recipient: decision.recipient,
+        lane: decision.lane,
+        json: JSON.stringify(copyRows(message, decision, whoseIs(decision, indexed, job.postmaster), storedEnvelope)),
       }
     }),
   }
 }
 
-function whoseIs({ recipient, reader }: Ruling, { compiled }: IndexedPolicy, postmaster: string | null): Whose {
+function whoseIs({ recipient, personId }: Decision, { compiled }: IndexedPolicy, postmaster: string | null): Whose {
   const { keyWithoutTag } = makeAddress(recipient)
-  if (reader !== null) return { personId: reader, mailbox: null }
-  if (readerOf(compiled, recipient).shared) return { personId: null, mailbox: keyWithoutTag }
+  if (personId !== null) return { personId: personId, mailbox: null }
+  if (recipientOf(compiled, recipient).shared) return { personId: null, mailbox: keyWithoutTag }
   return { personId: keyWithoutTag.startsWith('postmaster@') ? postmaster : null, mailbox: null }
 }

@@ -1,7 +1,7 @@
-import { decide, isKeptAway, type DoorRuling } from '#core'
+import { decide, isKeptAway, type FinalDecision } from '#core'
 import type { PolicyChange } from '#core/change'
-import { isElsewhere, pairOf, rehearseCopy } from '#core/simulate'
-import { claimsOf, rulingRow, stateByRuling } from '../copies/decision-rows'
+import { endsDifferently, pairOf, simulateCopy } from '#core/simulate'
+import { claimsOf, decisionRow, stateByDecision } from '../copies/decision-rows'
 import { indexedFor, openArchive, type WithEdition } from './archive-thread'
 import type { Needs } from './mail'
 import { asLaidHere } from './decide-under'
@@ -21,12 +21,12 @@ export interface ToRedecide extends WithEdition {
 export interface Redecided {
   id: number
   /** It ends elsewhere than before the change. */
-  elsewhere: boolean
+  differs: boolean
   /** A protection of the change came too late: somebody else's stop stands. */
   tooLate: boolean
-  ruling: DoorRuling
-  state: ReturnType<typeof stateByRuling>
-  row: ReturnType<typeof rulingRow>
+  decision: FinalDecision
+  state: ReturnType<typeof stateByDecision>
+  row: ReturnType<typeof decisionRow>
   claims: ReturnType<typeof claimsOf>
 }
 
@@ -43,21 +43,21 @@ export async function redecide(asked: ToRedecide): Promise<Redecided[] | Needs> 
   const out: Redecided[] = []
   for (const { id, message, recipient } of await mail.messages(asked.ids, indexed.compiled.policy.trust)) {
     if (!message) continue
-    const both = rehearseCopy(message, recipient, pair, asked.now)
+    const both = simulateCopy(message, recipient, pair, asked.now)
     if (!both && !always.has(id)) continue
     const after = both?.after ?? decide(message, recipient, pair.after, { now: asked.now })
-    const elsewhere = both !== null && isElsewhere(both.before, after)
-    const tooLate = both !== null && isKeptAway(after.lane) && after.reasons.some(r => r.fate.kind === 'protection too late')
-    if (!elsewhere && !tooLate && !always.has(id)) continue
-    const ruling = asLaidHere(after)
+    const differs = both !== null && endsDifferently(both.before, after)
+    const tooLate = both !== null && isKeptAway(after.lane) && after.reasons.some(r => r.outcome.kind === 'allowTooLate')
+    if (!differs && !tooLate && !always.has(id)) continue
+    const decision = asLaidHere(after)
     out.push({
       id,
-      elsewhere,
+      differs,
       tooLate,
-      ruling,
-      state: stateByRuling(ruling, message.content),
-      row: rulingRow(ruling, asked.now),
-      claims: claimsOf(ruling),
+      decision,
+      state: stateByDecision(decision, message.content),
+      row: decisionRow(decision, asked.now),
+      claims: claimsOf(decision),
     })
   }
   return out

@@ -5,18 +5,18 @@ import type { PolicyChange } from '#core/change'
 import {
   isNarrow,
   pairOf,
-  reachOf,
-  rehearseEach,
-  Tally,
+  affectedScope,
+  simulateEach,
+  ImpactCounter,
   type Impact,
-  type Needles,
+  type LookupKeys,
   type Pair,
-  type Rehearsed,
+  type Simulated,
 } from '#core/simulate'
 import { visibleTo } from '../access/copy-access'
-import type { Asker } from '../access/roles'
+import type { Actor } from '../access/roles'
 import * as schema from '../db/schema'
-import { inScope, scopeOf, withNeedles } from '../impact/archive'
+import { inScope, scopeOf, withLookupKeys } from '../impact/archive'
 import { indexedFor, openArchive, type OpenArchive, type WithEdition } from './archive-thread'
 import type { Needs } from './mail'
 
@@ -24,19 +24,19 @@ import type { Needs } from './mail'
 export { redecide } from './redecide'
 export { readExamples } from './examples'
 export { takeApart } from './parts'
-export { blameCopies } from './causes'
-export { decideUnderNet, endsUnderNets, rulingsUnderNets } from './decide-under'
+export { causesOfCopies } from './causes'
+export { decideUnderNet, endsUnderNets, decisionsUnderNets } from './decide-under'
 
 /** What changes would do, to be found out. */
-export interface ToRehearse extends WithEdition {
+export interface SimulationJob extends WithEdition {
   /** Differences that each make another policy of the one in force, with all that is known of their entries. */
   alternatives: readonly { net: PolicyChange[] }[]
   /** ISO 8601 instant against which expiry is judged. */
   now: string
   /** Among the mail that this one may see. */
-  asker: Asker
+  actor: Actor
   /** Copies that are taken as judged so, whatever was said of them. */
-  judged?: { ids: readonly number[], value: 'wanted' | 'unwanted' }
+  marked?: { ids: readonly number[], value: 'wanted' | 'unwanted' }
   /** All that is here, and not just the newest. */
   whole: boolean
   /** Only the newest so many of what one of these clauses spoke of, by the rulings that stand: a first answer. */
@@ -49,11 +49,11 @@ export interface ToRehearse extends WithEdition {
 
 /** The newest so many copies answer first. */
 const FIRST = 5000
-const AT_ONCE = 500
+const BATCH_SIZE = 500
 const TELL_EVERY = 400
 
 /** What each of the alternatives would do to the mail that is here, off the thread that serves people. */
-export async function rehearse(asked: ToRehearse): Promise<Impact[] | Needs> {
+export async function simulate(asked: SimulationJob): Promise<Impact[] | Needs> {
   const indexed = indexedFor(asked)
   if (!indexed) return { needs: asked.number }
   const mail = await openArchive()
@@ -62,29 +62,29 @@ export async function rehearse(asked: ToRehearse): Promise<Impact[] | Needs> {
 
 class Run {
   private readonly pairs: Pair[]
-  private readonly tallies: Tally[]
+  private readonly counters: ImpactCounter[]
   private readonly scope: SQL | undefined
-  private readonly needles: Needles
-  private readonly judged: ReadonlySet<number>
+  private readonly lookupKeys: LookupKeys
+  private readonly marked: ReadonlySet<number>
   private unknown = 0
   private looked = 0
 
   constructor(
-    private readonly asked: ToRehearse,
+    private readonly asked: SimulationJob,
     private readonly indexed: IndexedPolicy,
     private readonly mail: OpenArchive,
     among: readonly number[] | null,
   ) {
-    this.judged = new Set(asked.judged?.ids)
+    this.marked = new Set(asked.marked?.ids)
     const { policy } = indexed.compiled
-    const reaches = asked.alternatives.map(({ net }) => reachOf(policy, net))
+    const reaches = asked.alternatives.map(({ net }) => affectedScope(policy, net))
     this.pairs = asked.alternatives.map(({ net }) => pairOf(indexed, net))
-    this.tallies = asked.alternatives.map(({ net }) => new Tally(isNarrow(net)))
+    this.counters = asked.alternatives.map(({ net }) => new ImpactCounter(isNarrow(net)))
     const owners = new Set(reaches.flatMap(r => [...r.owners]))
     const over = inScope(scopeOf(policy, owners, reaches.some(r => r.outbound)))
-    this.scope = and(over, visibleTo(asked.asker), among ? inArray(schema.copies.id, [...among]) : undefined)
-    const needles = reaches.map(r => r.needles)
-    this.needles = needles.includes(null) ? null : (needles as NonNullable<Needles>[]).flat()
+    this.scope = and(over, visibleTo(asked.actor), among ? inArray(schema.copies.id, [...among]) : undefined)
+    const lookupKeys = reaches.map(r => r.lookupKeys)
+    this.lookupKeys = lookupKeys.includes(null) ? null : (lookupKeys as NonNullable<LookupKeys>[]).flat()
   }
 
   async run(): Promise<Impact[]> {
@@ -94,7 +94,7 @@ class Run {
     try {
       const all = await this.count()
       const first = all.copies > FIRST ? await this.newest() : null
-      const from = withNeedles(this.needles)
+      const from = withLookupKeys(this.lookupKeys)
       const query = db
         .select({ id: schema.copies.id, at: sql`extract(epoch from ${schema.copies.receivedAt})` })
         .from(schema.copies)
@@ -102,11 +102,11 @@ class Run {
         .orderBy(desc(schema.copies.receivedAt), desc(schema.copies.id))
         .toSQL()
       await client.query(`declare mail no scroll cursor for ${query.sql}`, query.params)
-      let told = 0
+      let lastSent = 0
       let beyond = first === null
       for (let more = true; more;) {
-        const { rows } = await client.query<[id: string, at: string]>({ text: `fetch ${AT_ONCE} from mail`, rowMode: 'array' })
-        more = rows.length === AT_ONCE
+        const { rows } = await client.query<[id: string, at: string]>({ text: `fetch ${BATCH_SIZE} from mail`, rowMode: 'array' })
+        more = rows.length === BATCH_SIZE
         const page = rows.map(([id, at]) => ({ id: Number(id), at: Number(at) }))
         const newest = beyond ? page : page.filter(c => !isBefore(c, first!.last!))
         await this.look(newest.map(c => c.id))
@@ -114,13 +114,13 @@ class Run {
           beyond = true
           if (!asked.whole) return this.reports(first!, false)
           this.tell(this.reports(first!, false))
-          told = Date.now()
+          lastSent = Date.now()
           await this.look(page.slice(newest.length).map(c => c.id))
         }
         if (Atomics.load(asked.stop, 0)) return this.reports(this.soFar(all), false)
-        if (told && Date.now() - told > TELL_EVERY) {
+        if (lastSent && Date.now() - lastSent > TELL_EVERY) {
           this.tell(this.reports(this.soFar(all), false))
-          told = Date.now()
+          lastSent = Date.now()
         }
       }
       return this.reports(all, true)
@@ -132,13 +132,13 @@ class Run {
 
   // Where mail was found by an index, how much lies between is not counted on the way.
   private soFar(all: Counted): Counted {
-    if (this.needles) return all
+    if (this.lookupKeys) return all
     const looked = Math.max(this.looked, FIRST)
     return { copies: looked, delivered: Math.round(all.delivered * (looked / Math.max(1, all.copies))), last: null }
   }
 
   private reports({ copies: looked, delivered }: Counted, complete: boolean): Impact[] {
-    return this.tallies.map(t => t.report({ looked, delivered, inScope: this.total, unknown: this.unknown, complete }))
+    return this.counters.map(t => t.report({ looked, delivered, inScope: this.total, unknown: this.unknown, complete }))
   }
 
   private total = 0
@@ -167,7 +167,7 @@ class Run {
     const [n] = await this.mail.db
       .select({
         copies: sql<number>`count(*)::int`,
-        delivered: sql<number>`(count(*) filter (where lane in ('inbox', 'slow lane')))::int`,
+        delivered: sql<number>`(count(*) filter (where lane in ('inbox', 'lowPriority')))::int`,
         at: sql<number>`extract(epoch from min(received_at))`.mapWith(Number),
         id: sql<number>`(array_agg(id order by received_at, id))[1]::bigint`.mapWith(Number),
       })
@@ -177,24 +177,24 @@ class Run {
 
   private async look(ids: readonly number[]): Promise<void> {
     this.looked += ids.length
-    const touched: ({ id: number, tally: Tally } & Rehearsed)[] = []
+    const touched: ({ id: number, counter: ImpactCounter } & Simulated)[] = []
     for (const { id, message, recipient } of await this.mail.archive.messages(ids, this.indexed.compiled.policy.trust)) {
       if (!message) {
         this.unknown++
         continue
       }
-      for (const [i, both] of rehearseEach(message, recipient, this.pairs, this.asked.now).entries())
-        if (both) touched.push({ id, tally: this.tallies[i]!, ...both })
+      for (const [i, both] of simulateEach(message, recipient, this.pairs, this.asked.now).entries())
+        if (both) touched.push({ id, counter: this.counters[i]!, ...both })
     }
     const known = await this.mail.archive.known([...new Set(touched.map(t => t.id))])
     const senders = await this.sendersOf([...known.values()].map(k => k.sender))
-    for (const { id, tally, before, after } of touched) {
+    for (const { id, counter, before, after } of touched) {
       const { receivedAt, ...copy } = known.get(id)!
       const sender = senders.get(copy.sender)
       const isFirst = !sender || receivedAt <= sender.first
-      const judgement = this.judged.has(id) ? this.asked.judged!.value : copy.judgement
+      const judgement = this.marked.has(id) ? this.asked.marked!.value : copy.judgement
       const seen = { earlier: isFirst ? 0 : sender.copies - 1, earlierStopped: isFirst ? 0 : sender.stopped }
-      tally.add({ ...copy, judgement, ...seen }, before, after)
+      counter.add({ ...copy, judgement, ...seen }, before, after)
     }
   }
 
@@ -211,7 +211,7 @@ class Run {
           sender: copies.senderAddress,
           first: min(copies.receivedAt),
           copies: sql<number>`count(*)::int`,
-          stopped: sql<number>`(count(*) filter (where ${copies.lane} not in ('inbox', 'slow lane', 'sent')))::int`,
+          stopped: sql<number>`(count(*) filter (where ${copies.lane} not in ('inbox', 'lowPriority', 'sent')))::int`,
         })
         .from(copies)
         .where(and(this.scope, inArray(copies.senderAddress, missing)))
@@ -223,10 +223,10 @@ class Run {
 }
 
 // Found once, clause by clause by their index: what is counted and gone through is just these.
-async function spokenOf({ client }: OpenArchive, { clauses, newest }: NonNullable<ToRehearse['among']>): Promise<number[]> {
+async function spokenOf({ client }: OpenArchive, { clauses, newest }: NonNullable<SimulationJob['among']>): Promise<number[]> {
   const { rows } = await client.query<{ id: string }>(
     `select distinct t.copy_id id from unnest($1::text[]) clause,
-      lateral (select copy_id from ruling_claims where clause_id = clause order by copy_id desc limit $2) t
+      lateral (select copy_id from decision_claims where clause_id = clause order by copy_id desc limit $2) t
       order by 1 desc limit $2`,
     [[...new Set(clauses)], newest],
   )
@@ -248,7 +248,7 @@ interface Counted {
   last: { at: number, id: number } | null
 }
 
-const DELIVERED = sql<number>`(count(*) filter (where ${schema.copies.lane} in ('inbox', 'slow lane')))::int`
+const DELIVERED = sql<number>`(count(*) filter (where ${schema.copies.lane} in ('inbox', 'lowPriority')))::int`
 
 // Seconds with their fractions: instants of JavaScript end at the millisecond.
 function isBefore(copy: { id: number, at: number }, last: { id: number, at: number }): boolean {

@@ -19,7 +19,7 @@ async function goOnTo(page: Page, subject: RegExp) {
 }
 /** Makes a rule that holds what has a phrase. */
 const hold = async (id: string, phrase: string, over: object = {}) =>
-  changed(await sessionOf('admin'), holding(id, phrase, 'general', { name: `Held ${id}`, must: undefined, ...over }))
+  changed(await sessionOf('admin'), holding(id, phrase, 'general', { name: `Held ${id}`, mandatory: undefined, ...over }))
 const remove = async (id: string) => changed(await sessionOf('admin'), { remove: 'rule', id })
 const copyOf = async (subject: string): Promise<Row> => (await (await sessionOf('admin'))(
   'GET',
@@ -52,9 +52,9 @@ test('a reviewer clears thirty by keys alone, and what is judged is always what 
     ((await admin('GET', '/api/copies?words=gimbal&limit=100')).body.items as Row[]).filter(c => c.subject.startsWith('gimbal'))
   // The page goes on before the answer to the last press is there.
   await until('the last one has left the quarantine', async () => (await shown()).every(c => c.lane !== 'quarantine'))
-  const judged = await shown()
-  expect(judged).toHaveLength(30)
-  for (const c of judged)
+  const marked = await shown()
+  expect(marked).toHaveLength(30)
+  for (const c of marked)
     expect([c.subject, c.lane, c.judgement]).toEqual(
       [c.subject, ...(wanted.includes(c.subject) ? ['inbox', 'wanted'] : ['bin', 'unwanted'])],
     )
@@ -70,9 +70,9 @@ test('a key does nothing to a message whose text is not there yet', async ({ pag
   await send({ from: 'a@slow.test', subject: 'quadrant', text: 'an amber quadrant' })
   await signIn(page, 'reviewer')
   let come = () => {}
-  const told = new Promise<void>(resolve => (come = resolve))
+  const result = new Promise<void>(resolve => (come = resolve))
   await page.route('**/api/copies/*', async (route) => {
-    await told
+    await result
     await route.continue()
   })
   await page.goto(url('/review'))
@@ -119,7 +119,7 @@ test('a wrongly stopped newsletter is mended by the first mend: it, its sibling,
 })
 
 test('a worker asks under a must rule for the change that would bring it; accepted, it comes', async ({ page, other }) => {
-  await hold('pilotbook', 'teak pilotbook', { must: true })
+  await hold('pilotbook', 'teak pilotbook', { mandatory: true })
   await send({ from: 'press@teak.test', subject: 'pilotbook proofs', text: 'the teak pilotbook', relay: true })
   await signIn(page, 'worker', '/review?lane=quarantine&quarantine=general&by=clause')
   await page.getByRole('button', { name: /Held pilotbook/ }).click()
@@ -249,7 +249,7 @@ test('the bin is emptied by sender, and only by its number; likely mistakes are 
 })
 
 test('what is settled of a quarantine stands in the house; deleted, its mail goes where it was said', async ({ page }) => {
-  await signIn(page, 'admin', '/house')
+  await signIn(page, 'admin', '/settings')
   const part = page.getByRole('region', { name: 'Quarantines' })
   await part.getByLabel('Name of a new quarantine').fill('Odd cargo')
   await part.getByRole('button', { name: 'Make it' }).click()

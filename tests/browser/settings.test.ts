@@ -86,11 +86,11 @@ Received: from mail.quayline.example (mail.quayline.example [192.0.2.4]) by rela
 })
 
 test('The house: a change is taken back; a worker does not come in; one’s own password', async ({ page }) => {
-  await signIn(page, 'admin', '/house')
+  await signIn(page, 'admin', '/settings')
   // A link into the page moves the page, and not the window with its foot.
-  const keeping = page.getByRole('region', { name: 'How long things are kept' })
-  await expect(keeping).toBeVisible()
-  await keeping.evaluate(part => part.scrollIntoView())
+  const retention = page.getByRole('region', { name: 'How long things are kept' })
+  await expect(retention).toBeVisible()
+  await retention.evaluate(part => part.scrollIntoView())
   expect(await page.evaluate(() => document.scrollingElement!.scrollTop)).toBe(0)
   await page.getByRole('button', { name: '+ department' }).click()
   await page.getByLabel('Name of department 6').fill('Sail Loft')
@@ -99,9 +99,9 @@ test('The house: a change is taken back; a worker does not come in; one’s own 
   await page.getByRole('button', { name: WORDS.undo }).click()
   await expect(page.getByLabel('Name of department 6')).toHaveCount(0)
   await page.getByLabel('Days in the bin').fill('x')
-  await keeping.getByRole('button', { name: WORDS.save }).click()
+  await retention.getByRole('button', { name: WORDS.save }).click()
   await expect(page.getByText('Write a number of days, or nothing.')).toBeVisible()
-  await keeping.getByRole('button', { name: WORDS.cancel }).click()
+  await retention.getByRole('button', { name: WORDS.cancel }).click()
   await page.getByLabel('Address to try').fill(addressOf('pilots'))
   await page.getByRole('region', { name: 'Our domains' }).getByRole('button', { name: 'Try' }).click()
   await expect(page.getByText('is taken, for Bram Okafor.')).toBeVisible()
@@ -125,8 +125,8 @@ test('no view has a serious fault of accessibility in the dark either', async ({
   await page.getByRole('row').nth(2).click()
   await expect(page.getByRole('article')).toBeVisible()
   await accessible(page, { colours: true })
-  const lists = ['/lists', '/lists/speculators', '/rules', '/rules/fee-demands', '/rules/new', '/giving-back?kind=rule&id=fee-demands']
-  for (const path of [...lists, '/review', '/review?lane=bin&by=subject', '/record', '/house', '/me', '/help', '/mail/tried', '/try']) {
+  const lists = ['/lists', '/lists/speculators', '/rules', '/rules/fee-demands', '/rules/new', '/return-mail?kind=rule&id=fee-demands']
+  for (const path of [...lists, '/review', '/review?lane=bin&by=subject', '/audit-log', '/settings', '/me', '/help', '/mail/log', '/try']) {
     await page.goto(url(path))
     await expect(page.getByRole('heading').first()).toBeVisible()
     await page.waitForLoadState('networkidle')

@@ -70,7 +70,7 @@ test('a worker’s proposal under a must: three presses from the held copy; acce
   await admin('POST', '/api/rules', stopping(
     'Tide tables',
     'tide table',
-    { owner: 'department:accounts', must: true, claims: [{ stop: { to: 'quarantine', quarantine: 'general' } }] },
+    { owner: 'department:accounts', mandatory: true, claims: [{ stop: { to: 'quarantine', quarantine: 'general' } }] },
   ))
   await send({ from: 'almanac@tides.test', subject: 'tide table one', text: 'x', relay: true })
   await send({ from: 'stranger@tides.test', subject: 'tide table of a stranger', text: 'x', relay: true })
@@ -119,9 +119,9 @@ test('a proposal that went stale says against what; declined, whoever proposed i
     lastHit: _l,
     findings: _f,
     version,
-    mayChange: _m,
-    record: _r,
-    act: _a,
+    canChange: _m,
+    stats: _r,
+    eventId: _a,
     ...form
   } = (await admin('GET', `/api/rules/${made.id}`)).body
   expect((await admin('PUT', `/api/rules/${made.id}`, { ...form, description: 'seen to', version })).status).toBe(200)
@@ -145,9 +145,9 @@ test('a proposal that went stale says against what; declined, whoever proposed i
 test('four hundred pasted lines with faults: what becomes of each; what is wrong stays; the next message goes by it', async ({ page }) => {
   await signIn(page, 'admin')
   const admin = await sessionOf('admin')
-  const use = { side: 'block', state: 'acting', stop: { to: 'spam' } }
+  const assignment = { side: 'block', state: 'enabled', stop: { to: 'spam' } }
   const entries = 'old@hawker.test\n*.bulk-hawker.test'
-  const { body: hawkers } = await admin('POST', '/api/lists', list('Hawkers', { on: true, binding: use, entries }))
+  const { body: hawkers } = await admin('POST', '/api/lists', list('Hawkers', { enabled: true, assignment: assignment, entries }))
   await page.goto(url(`/lists/${hawkers.id}`))
   const lines = Array.from({ length: 390 }, (_, i) => `h${i}@hawker.test`)
   lines.splice(200, 0, 'old@hawker.test', 'desk@x.bulk-hawker.test', 'h1@hawker.test', 'no address at all', 'neither is this')
@@ -177,7 +177,7 @@ test('four hundred pasted lines with faults: what becomes of each; what is wrong
 
 test('a watching rule is let act after its record was seen: from then on it does what it said', async ({ page }) => {
   const admin = await sessionOf('admin')
-  const { body: made } = await admin('POST', '/api/rules', stopping('Quadrants', 'quadrant offer', { state: 'watching' }))
+  const { body: made } = await admin('POST', '/api/rules', stopping('Quadrants', 'quadrant offer', { state: 'monitor' }))
   for (const n of ['one', 'two']) await send({ from: 'x@quadrant.test', subject: `quadrant offer ${n}`, text: 'x' })
   await signIn(page, 'admin', `/rules/${made.id}`)
   const would = page.getByRole('list', { name: 'From where to where it would have taken mail' })
@@ -229,14 +229,14 @@ test('a finding is put right in one press, after its impact', async ({ page }) =
 
 test('a rule is copied to oneself: what is otherwise stands on the sheet, and it can be saved', async ({ page }) => {
   const admin = await sessionOf('admin')
-  const { body: made } = await admin('POST', '/api/rules', stopping('Barges', 'barge hire', { owner: 'department:accounts', must: true }))
+  const { body: made } = await admin('POST', '/api/rules', stopping('Barges', 'barge hire', { owner: 'department:accounts', mandatory: true }))
   await signIn(page, 'admin', `/rules/${made.id}`)
   await page.getByRole('link', { name: 'Duplicate' }).click()
   await choose(page, 'For whom', 'me')
   const otherwise = page.getByRole('list', { name: 'What is otherwise for them' })
   await expect(otherwise).toContainText('It now looks at one person’s mail only.')
   await expect(otherwise).toContainText('It no longer comes before everybody’s own lists and rules.')
-  await page.getByText('acting', { exact: true }).click()
+  await page.getByText('enabled', { exact: true }).click()
   await saved(page, 'Barges, copy')
   await page.goto(url('/rules'))
   await page.getByLabel('Search the rules').fill('barge hire')

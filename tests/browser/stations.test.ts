@@ -139,7 +139,7 @@ test('Lists: what is questionable is said beside it; a door is closed to everyon
   await page.getByRole('button', { name: '+ put it to one more use' }).click()
   await choose(page, 'For whom', 'Accounts')
   await choose(page, 'Direction', 'mail among us, by its sender')
-  await choose(page, 'State', 'watching')
+  await choose(page, 'State', 'monitor')
   await accessible(page)
   await save(page)
   await expect(page.getByText('For Accounts, block in mail among us: send to spam. (watching)')).toBeVisible()

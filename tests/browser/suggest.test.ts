@@ -7,7 +7,7 @@ import { sessionOf, test } from './support/test'
 import { WORDS } from './support/words'
 
 const reader = (page: Page) => page.getByRole('article')
-const sketch = (page: Page) => page.getByRole('region', { name: /^(Send|Always|Hold|Refuse|Sketch)/ })
+const suggestion = (page: Page) => page.getByRole('region', { name: /^(Send|Always|Hold|Refuse|Sketch)/ })
 
 async function openFirst(page: Page, words: string, subject: string) {
   await page.goto(url(`/mail?words=${words}`))
@@ -47,10 +47,10 @@ test('what moved is a link away, and another lane is chosen in the sketch', asyn
   for (const n of ['one', 'two']) await send({ from, subject: `lanternsale ${n}`, text: 'x' })
   await openFirst(page, 'lanternsale', 'lanternsale one')
   await page.getByRole('button', { name: 'sketch from this R' }).click()
-  await expect(sketch(page)).toContainText('desk@lantern-sale.test')
+  await expect(suggestion(page)).toContainText('desk@lantern-sale.test')
   await accessible(page)
   await choose(page, 'What then', 'send to the bin')
-  await expect(sketch(page)).toHaveAccessibleName('Send to the bin what comes from desk@lantern-sale.test')
+  await expect(suggestion(page)).toHaveAccessibleName('Send to the bin what comes from desk@lantern-sale.test')
   await page.getByRole('button', { name: `${WORDS.save} Enter` }).click()
   await page.getByRole('link', { name: 'See what moved' }).click()
   await expect(page).toHaveURL(/act=\d+/)
@@ -68,7 +68,7 @@ test('a stopped message comes back for good in two presses, with its earlier sib
   await openFirst(page, 'clubletter', 'clubletter two')
   await expect(row(page, 'clubletter two')).toContainText('spam')
   await page.keyboard.press('r')
-  await expect(sketch(page)).toHaveAccessibleName(/^Always let into the inbox/)
+  await expect(suggestion(page)).toHaveAccessibleName(/^Always let into the inbox/)
   await page.keyboard.press('Enter')
   await expect(page.getByText(/Moved \d+ messages\./)).toBeVisible()
   for (const n of ['one', 'two']) await expect(row(page, `clubletter ${n}`)).toContainText('inbox')
@@ -79,14 +79,14 @@ test('a stopped message comes back for good in two presses, with its earlier sib
 
   const admin = await sessionOf('admin')
   const when = { sender: { kind: 'address', value: from } }
-  const made = await changed(admin, putRule('No berth clubs', { must: true, when }))
+  const made = await changed(admin, putRule('No berth clubs', { mandatory: true, when }))
   await send({ from, subject: 'clubletter four', text: 'of the berth' })
   await openFirst(page, 'clubletter', 'clubletter four')
   await page.keyboard.press('r')
-  await expect(sketch(page)).toContainText('This one stays where it is: Sent to spam because rule No berth clubs')
-  await expect(sketch(page)).toContainText('that one wins')
+  await expect(suggestion(page)).toContainText('This one stays where it is: Sent to spam because rule No berth clubs')
+  await expect(suggestion(page)).toContainText('that one wins')
   await page.keyboard.press('Escape')
-  await undo(admin, made.act)
+  await undo(admin, made.eventId)
 })
 
 test('a rule for “the” shows what it would swallow, marks the phrase, and is let watch instead', async ({ page }) => {
@@ -116,11 +116,11 @@ test('what is searched for becomes a standing rule', async ({ page }) => {
   await page.goto(url('/mail?words=sextant'))
   await countShown(page, 2)
   await page.getByRole('button', { name: 'make a rule of this' }).click()
-  await expect(sketch(page)).toContainText('Sketch from 2 copies that are shown')
-  await sketch(page).getByRole('radio', { name: /^anybody/ }).check()
+  await expect(suggestion(page)).toContainText('Sketch from 2 copies that are shown')
+  await suggestion(page).getByRole('radio', { name: /^anybody/ }).check()
   await page.getByLabel('Words that it says').fill('sextant handover')
-  await expect(sketch(page)).toHaveAccessibleName('Send to spam what says “sextant handover”')
-  await expect(sketch(page).getByText(/^2 copies, 2 senders/)).toBeVisible()
+  await expect(suggestion(page)).toHaveAccessibleName('Send to spam what says “sextant handover”')
+  await expect(suggestion(page).getByText(/^2 copies, 2 senders/)).toBeVisible()
   await page.getByRole('button', { name: `${WORDS.save} Enter` }).click()
   await expect(page.getByText(WORDS.moved(2))).toBeVisible()
   await send({ from: 'c@seller-c.test', subject: 'sextant HANDOVER again', text: 'x' })
@@ -135,7 +135,7 @@ test('a whole domain is blocked in two presses, and a new list shows what it wou
   await send({ from: 'two@capstan-deals.test', subject: 'capstandeal two', text: 'x' })
   await openFirst(page, 'capstandeal', 'capstandeal one')
   await page.keyboard.press('r')
-  await expect(sketch(page)).toContainText('@capstan-deals.test')
+  await expect(suggestion(page)).toContainText('@capstan-deals.test')
   await page.keyboard.press('d')
   await expect(page.getByText(WORDS.moved(2))).toBeVisible()
   await send({ from: 'three@capstan-deals.test', subject: 'capstandeal three', text: 'x' })
@@ -171,7 +171,7 @@ test('more opens the rule sheet filled in, and leaving it asks', async ({ page }
 
 test('of two administrators at once the later sees both, and loses nothing', async ({ page, other }) => {
   const admin = await sessionOf('admin')
-  const offers = rule('Cordage offers', { state: 'watching', when: { phrases: ['cordage offer'] } })
+  const offers = rule('Cordage offers', { state: 'monitor', when: { phrases: ['cordage offer'] } })
   const { body: made } = await admin('POST', '/api/rules', offers)
   await signIn(page, 'admin', `/rules/${made.id}`)
   await signIn(other, 'admin', `/rules/${made.id}`)

@@ -53,7 +53,7 @@ async function everybodyIsServed() {
     )
   // The slots for what threads do as well.
   expect((await worker('POST', '/api/impact', IMPACT)).status).toBe(200)
-  expect((await worker('POST', '/api/try', tried())).status).toBe(200)
+  expect((await worker('POST', '/api/dry-run', tried())).status).toBe(200)
   expect((await worker('GET', `/api/copies/${copy}`)).status).toBe(200)
 }
 
@@ -67,7 +67,7 @@ const KINDS = (): Asked[] => [
   { method: 'GET', path: `/api/copies/${copy}` },
   { method: 'POST', path: '/api/impact', body: JSON.stringify(IMPACT) },
   { method: 'POST', path: '/api/impact?follow', body: JSON.stringify(IMPACT) },
-  { method: 'POST', path: '/api/try', body: JSON.stringify(tried()) },
+  { method: 'POST', path: '/api/dry-run', body: JSON.stringify(tried()) },
 ]
 
 describe('who leaves', () => {

@@ -89,7 +89,7 @@ describe('a database that stands still', () => {
     const all = await gate.ask.countCopies({ lane: 'inbox' })
     // The job’s second step waits for this copy.
     const held = await holdCopies(gate.database, { lane: 'inbox' }, { offset: 250, limit: 1 })
-    const { body: { job, act } } = await admin('POST', '/api/copies/lane', { query: { lane: ['inbox'] }, lane: 'spam' })
+    const { body: { job, eventId } } = await admin('POST', '/api/copies/lane', { query: { lane: ['inbox'] }, lane: 'spam' })
     await until('its first step is done', async () => (await gate.ask.job(job))!.done > 0)
     // Ends every transaction, the job’s and the one that it waits for.
     cluster.stop('fast')
@@ -97,24 +97,24 @@ describe('a database that stands still', () => {
     await expect(held.end()).rejects.toThrow()
     await until('health is well again', async () => (await request(gate.url, '/api/health')).status === 200)
     expect(await jobEnded(admin, job)).toMatchObject({ state: 'done', done: all, moved: all })
-    expect(await gate.ask.actItems(act)).toHaveLength(all)
-    expect((await undo(admin, act)).status).toBe(200)
+    expect(await gate.ask.auditEventItems(eventId)).toHaveLength(all)
+    expect((await undo(admin, eventId)).status).toBe(200)
     expect(await gate.ask.copyStates()).toEqual(before)
   })
   it('a job that finds no room in its middle is tried again, and done once there is some', async () => {
     const admin = await signIn(gate, 'admin')
     const all = await gate.ask.countCopies({ lane: 'inbox' })
     const held = await holdCopies(gate.database, { lane: 'inbox' }, { offset: 250, limit: 1 })
-    const { body: { job, act } } = await admin('POST', '/api/copies/lane', { query: { lane: ['inbox'] }, lane: 'spam' })
+    const { body: { job, eventId } } = await admin('POST', '/api/copies/lane', { query: { lane: ['inbox'] }, lane: 'spam' })
     await until('its first step is done', async () => (await gate.ask.job(job))!.done > 0)
-    await gate.ask.fillDisk('act_items')
+    await gate.ask.fillDisk('audit_event_items')
     await held.end()
     await until('it was tried in vain', async () => (await gate.ask.queueFailures()) > 0)
     const { done } = (await gate.ask.job(job))!
     expect(await gate.ask.countCopies({ lane: 'inbox' })).toBe(all - done)
-    await gate.ask.makeRoom('act_items')
+    await gate.ask.makeRoom('audit_event_items')
     expect(await jobEnded(admin, job)).toMatchObject({ state: 'done', done: all, moved: all })
-    expect((await undo(admin, act)).status).toBe(200)
+    expect((await undo(admin, eventId)).status).toBe(200)
   })
   it('one that has no room for more says so, and mail comes again later', async () => {
     await gate.ask.fillDisk('messages')
@@ -146,7 +146,7 @@ describe('a disk that is full', () => {
     }
   })
   it('is told of while the database still runs, and when there is room again', async () => {
-    const told: ({ why: string } | null)[] = []
+    const result: ({ why: string } | null)[] = []
     let room = true
     let looked = 0
     const cluster = {
@@ -158,22 +158,22 @@ describe('a disk that is full', () => {
       start: () => expect.unreachable('it runs'),
       complaint: () => ({ why: 'full', more: '' }),
     }
-    const end = watchCluster(cluster, note => told.push(note), 5)
+    const end = watchCluster(cluster, note => result.push(note), 5)
     // Looked at several times, and told of only where something changed.
     const looks = (more: number) => {
       const from = looked
       return until(`the watch looks ${more} times more`, () => looked >= from + more)
     }
     await looks(3)
-    expect(told).toEqual([])
+    expect(result).toEqual([])
     room = false
-    await until('the full disk is told of', () => told.length)
+    await until('the full disk is told of', () => result.length)
     await looks(3)
     room = true
-    await until('the room is told of', () => told.length > 1)
+    await until('the room is told of', () => result.length > 1)
     await looks(3)
     end()
-    expect(told.map(t => t?.why ?? null)).toEqual(['full', null])
+    expect(result.map(t => t?.why ?? null)).toEqual(['full', null])
   })
 })
 
@@ -184,7 +184,7 @@ describe('a database that stopped by itself', () => {
   })
   afterAll(() => cluster.remove())
   it('is started again as soon as that can be done, and said to be down meanwhile, once', async () => {
-    const told: unknown[] = []
+    const result: unknown[] = []
     const version = join(cluster.folder, 'data/PG_VERSION')
     process.kill(postmaster(cluster), 'SIGQUIT')
     await until('the database has stopped', () => !cluster.runs())
@@ -195,15 +195,15 @@ describe('a database that stopped by itself', () => {
       starts++
       cluster.start()
     } }
-    const end = watchCluster(counted, note => told.push(note), 200)
+    const end = watchCluster(counted, note => result.push(note), 200)
     await until('it was tried in vain three times to start it', () => starts > 3)
-    expect([told, cluster.runs()]).toEqual([
+    expect([result, cluster.runs()]).toEqual([
       [{ why: expect.any(String), more: expect.stringContaining('server.log') }],
       false,
     ])
     renameSync(`${version}-away`, version)
-    await until('it is told to be well again', () => told.length > 1)
-    expect([told.length, told[1], cluster.runs()]).toEqual([2, null, true])
+    await until('it is told to be well again', () => result.length > 1)
+    expect([result.length, result[1], cluster.runs()]).toEqual([2, null, true])
     end()
   })
 })

@@ -34,10 +34,10 @@ describe('the demo', () => {
 describe('findings: what mail has shown of a policy would stay unnoticed, or be told to those it is not for', () => {
   it('an entry that has matched nothing for 180 days, and one that a wider one covers', async () => {
     // The checks run beside: on a busy machine there are none for a while.
-    const told = async () => (await admin('GET', '/api/lists/speculators')).body.findings as Found[]
+    const result = async () => (await admin('GET', '/api/lists/speculators')).body.findings as Found[]
     const expected = ['entry covered by a wider one', 'unused for long']
-    await until('both findings are told', async () => kinds(await told()).join() === expected.join())
-    const findings = await told()
+    await until('both findings are told', async () => kinds(await result()).join() === expected.join())
+    const findings = await result()
     const [unused] = findings.filter((f: Found) => f.kind === 'unused for long')
     expect([(await gate.ask.entry(unused!.clause.entry!)).value, unused!.evidence]).toEqual([
       'barley-alert.test',

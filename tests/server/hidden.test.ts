@@ -32,7 +32,7 @@ beforeAll(async () => {
   setId = (await worker('POST', '/api/phrase-sets', { name: 'Mine', owner: OWN, phrases: ['okapi', 'tapir'] })).body.id
   const [ownRule, ownList] = [
     rule('Own', { owner: OWN, when: { phrases: ['okapi'] }, claims: [{ stop: { to: 'spam' } }] }),
-    list('Spies', { owner: OWN, entries: SPY, binding: { side: 'block', state: 'acting', stop: { to: 'spam' } } }),
+    list('Spies', { owner: OWN, entries: SPY, assignment: { side: 'block', state: 'enabled', stop: { to: 'spam' } } }),
   ]
   ruleId = (await worker('POST', '/api/rules', ownRule)).body.id
   listId = (await worker('POST', '/api/lists', ownList)).body.id
@@ -61,11 +61,11 @@ const PATHS: Record<string, () => string[]> = {
   '/api/review': () => ['', '?lane=spam', `?quarantine=${quarantine}`, '?lane=spam&by=sender'],
   '/api/review/items': () => ['', '?lane=spam', `?quarantine=${quarantine}`],
   '/api/entries': () => ['?words=spy'],
-  '/api/acts': () => ['?limit=50'],
+  '/api/audit-events': () => ['?limit=50'],
   '/api/jobs': () => ['?limit=50'],
   '/api/rules/:id': () => [ruleId],
   '/api/lists/:id': () => [listId],
-  '/api/phrase-sets/:id/record': () => [setId],
+  '/api/phrase-sets/:id/stats': () => [setId],
   '/api/copies/:id': () => [String(visible)],
   '/api/copies/:id/what-if': () => [String(visible)],
   '/api/lists/:id/file': () => [listId],
@@ -95,14 +95,14 @@ async function allAnswers(): Promise<[string, unknown][]> {
     ['/api/impact', { changes: [{ remove: 'list', id: listId }], whole: true }],
     ['/api/impact', { changes: [block], whole: true }],
     ['/api/impact', { changes: [{ remove: 'rule', id: ruleId }], whole: true }],
-    ['/api/mends', { ids: [visible] }],
-    ['/api/givings-back', { clause: { kind: 'rule', id: ruleId }, confirmed: false }],
-    ['/api/try', tried({ text: 'okapi' })],
+    ['/api/fixes', { ids: [visible] }],
+    ['/api/returns', { clause: { kind: 'rule', id: ruleId }, confirmed: false }],
+    ['/api/dry-run', tried({ text: 'okapi' })],
   ]
   for (const [path, form] of others) out.push([`${path} ${JSON.stringify(form)}`, still(await worker('POST', path, form))])
-  const { status, body } = await worker('POST', '/api/sketches', { ids: [visible], owner: OWN })
+  const { status, body } = await worker('POST', '/api/suggestions', { ids: [visible], owner: OWN })
   // Their ids are made anew each time.
-  out.push(['/api/sketches', [status, body.candidates?.map(({ net: _, changes: __, ...c }: Record<string, unknown>) => c)]])
+  out.push(['/api/suggestions', [status, body.candidates?.map(({ net: _, changes: __, ...c }: Record<string, unknown>) => c)]])
   return out
 }
 
@@ -132,7 +132,7 @@ describe('mail that is held out of sight', () => {
     const job = await jobEnded(worker, body.job)
     expect(job).toMatchObject({ state: 'done', total: 0, moved: 0, stayed: { count: 0, why: null } })
     expect((await gate.ask.oneCopy({ subject: 'okapi zebrahide' })).lane).toBe('quarantine')
-    expect((await undo(worker, body.act)).status).toBe(200)
+    expect((await undo(worker, body.eventId)).status).toBe(200)
   })
 
   it('is nothing that its recipient can name', async () => {
@@ -157,6 +157,6 @@ describe('what a reviewer holds by hand', () => {
     await jobEnded(worker, body.job)
     expect((await gate.ask.copy(id)).lane).toBe('quarantine')
     // Who may release it does free it so.
-    expect((await undo(worker, body.act)).status).toBe(200)
+    expect((await undo(worker, body.eventId)).status).toBe(200)
   })
 })

@@ -45,7 +45,7 @@ describe('the impact of a change', () => {
     const all = await gate.ask.countCopies()
     expect(impact.inScope).toBe(all)
     expect(impact.share).toBeCloseTo(n.copies / all, 10)
-    const total = (l: Row) => l.wanted + l.unwanted + l.unjudged
+    const total = (l: Row) => l.wanted + l.unwanted + l.unmarked
     expect(impact.lanes.reduce((sum: number, l: Row) => sum + total(l), 0)).toBe(n.copies)
   })
 
@@ -63,21 +63,21 @@ describe('the impact of a change', () => {
     await hand('bounce@way.test', 'From: a@elsewhere.test')
     await hand('x@y.test', 'From: b@elsewhere.test\nSender: s@sub.way.test')
     await hand('x@y.test', 'From: c@elsewhere.test\nList-Id: <the.list.test>')
-    const entries = [{ kind: 'domain and below', value: 'way.test' }, { kind: 'mailing list', value: 'the.list.test' }]
+    const entries = [{ kind: 'domainAndSubdomains', value: 'way.test' }, { kind: 'mailingList', value: 'the.list.test' }]
     expect(await impactOf(admin, [{ put: 'entries', list: 'speculators', entries }])).toMatchObject({ copies: 3, moves: 3 })
   })
 
   it('of a worker is about their own mail only', async () => {
     const impact = await impactOf(worker, [ruleFor(['the'], { owner: WORKER })])
     expect(impact.inScope).toBe(await gate.ask.countCopies({ person: personOf('worker') }))
-    expect(impact.readers).toBe(1)
+    expect(impact.recipients).toBe(1)
     expect((await worker('POST', '/api/impact', { changes: [ruleFor(['the'])] })).status).toBe(403)
   })
 
   it('of what is only watched is told as if it acted, and of nothing is nothing', async () => {
     const [acting, watching] = [
       await impactOf(admin, [ruleFor(['newsletter'])]),
-      await impactOf(admin, [ruleFor(['newsletter'], { state: 'watching' })]),
+      await impactOf(admin, [ruleFor(['newsletter'], { state: 'monitor' })]),
     ]
     expect(acting.moves).toBeGreaterThan(0)
     expect(watching).toEqual(acting)
@@ -91,16 +91,16 @@ describe('the impact of a change', () => {
       body: JSON.stringify({ changes: [ruleFor(['the'])] }),
     })
     expect(answer.headers.get('content-type')).toContain('text/event-stream')
-    const told = eventsOf<Row>(answer.text)
-    expect(told.at(-1)).toMatchObject({ complete: true })
-    expect(told.at(-1)!.broad).toMatch(/judged wanted/)
+    const result = eventsOf<Row>(answer.text)
+    expect(result.at(-1)).toMatchObject({ complete: true })
+    expect(result.at(-1)!.broad).toMatch(/judged wanted/)
   })
 
   // 422 is a form that is wrong; 409 is one that is right, about what is not there (any more).
   it.each([
     ['no change at all', { changes: [] }, 422, /changes/],
     ['a change of no known kind', { changes: [{ put: 'mountain' }] }, 422, /changes/],
-    ['a rule without conditions', { changes: [{ put: 'rule', rule: { name: 'x', owner: 'organisation', state: 'acting' } }] }, 422, /when/],
+    ['a rule without conditions', { changes: [{ put: 'rule', rule: { name: 'x', owner: 'organisation', state: 'enabled' } }] }, 422, /when/],
     [
       'a list that is not there',
       { changes: [{ put: 'entries', list: 'nowhere', entries: [{ kind: 'address', value: 'a@b.test' }] }] },
@@ -122,13 +122,13 @@ describe('a change on its way', () => {
     expect(await version()).toBe(before)
     const seen = await change(admin, [ruleFor(['the'])], { confirmed: { broad: true } })
     expect(seen).toMatchObject({ status: 200, body: { version: before + 1, job: null } })
-    expect((await undo(admin, seen.body.act)).status).toBe(200)
+    expect((await undo(admin, seen.body.eventId)).status).toBe(200)
   })
 
   it('that only lets watch goes through at once', async () => {
-    const done = await change(admin, [ruleFor(['the'], { state: 'watching' })])
+    const done = await change(admin, [ruleFor(['the'], { state: 'monitor' })])
     expect(done.status).toBe(200)
-    await undo(admin, done.body.act)
+    await undo(admin, done.body.eventId)
   })
 
   it('that leaves nothing wants the number that was seen; of one’s own a word is enough', async () => {
@@ -140,11 +140,11 @@ describe('a change on its way', () => {
     expect((await change(admin, [erase('organisation')], { confirmed: { broad: true, erases: erased - 1 } })).status).toBe(422)
     const done = await change(admin, [erase('organisation')], { confirmed: { broad: true, erases: erased } })
     expect(done.status).toBe(200)
-    await undo(admin, done.body.act)
+    await undo(admin, done.body.eventId)
     expect((await change(worker, [erase(WORKER)], { confirmed: { broad: true } })).body.type).toBe('urn:sober-gate:problem:erases')
     const own = await change(worker, [erase(WORKER)], { confirmed: { broad: true, erases: 0 } })
     expect(own.status).toBe(200)
-    await undo(worker, own.body.act)
+    await undo(worker, own.body.eventId)
   })
 
   it('that somebody was faster with is told from broad, with what they did', async () => {
@@ -171,20 +171,20 @@ describe('mail that is here already', () => {
   it('goes where the change sends it, and comes back with the change: lanes, tags, reasons, all of it', async () => {
     const before = await gate.ask.copyStates()
     const done = await change(admin, [blocking(NEWS)], {
-      existing: { lanes: ['inbox', 'slow lane'] },
+      existing: { lanes: ['inbox', 'lowPriority'] },
       confirmed: { broad: true },
     })
     expect(done.status).toBe(202)
     const job = await jobEnded(admin, done.body.job)
-    expect(job).toMatchObject({ state: 'done', act: done.body.act })
-    const moved = await gate.ask.copies({ act: done.body.act })
+    expect(job).toMatchObject({ state: 'done', eventId: done.body.eventId })
+    const moved = await gate.ask.copies({ eventId: done.body.eventId })
     expect(moved).toHaveLength(job.moved)
     expect(new Set(moved.map(m => m.lane))).toEqual(new Set(['spam']))
     expect(moved[0]!.decided).toContain('Speculators')
-    const { body: shown } = await admin('GET', `/api/copies/count?act=${done.body.act}`)
+    const { body: shown } = await admin('GET', `/api/copies/count?eventId=${done.body.eventId}`)
     expect(shown.total).toBe(job.moved)
     expect(await laneOf(NEWS, 'one that comes', NADIA)).toBe('spam')
-    const back = await undo(admin, done.body.act)
+    const back = await undo(admin, done.body.eventId)
     expect(back.body.changed).toBe(job.moved)
     expect((await gate.ask.copyStates()).filter(l => l.subject !== 'one that comes')).toEqual(before)
     expect(await laneOf(NEWS, 'one after it', NADIA)).toBe('inbox')
@@ -192,17 +192,17 @@ describe('mail that is here already', () => {
 
   it('that a person moved by hand stays, and what they moved since stays when it is taken back', async () => {
     const [one, other] = await gate.ask.copyIds({ ...SPARED, sender: NEWS }, { limit: 2 })
-    await admin('POST', '/api/copies/lane', { ids: [one], versions: 'any', lane: 'slow lane' })
+    await admin('POST', '/api/copies/lane', { ids: [one], versions: 'any', lane: 'lowPriority' })
     const done = await change(admin, [blocking(NEWS)], {
-      existing: { lanes: ['inbox', 'slow lane'] },
+      existing: { lanes: ['inbox', 'lowPriority'] },
       confirmed: { broad: true },
     })
     await jobEnded(admin, done.body.job)
     const lanes = async () => [(await gate.ask.copy(one!)).lane, (await gate.ask.copy(other!)).lane]
-    expect(await lanes()).toEqual(['slow lane', 'spam'])
+    expect(await lanes()).toEqual(['lowPriority', 'spam'])
     await admin('POST', '/api/copies/lane', { ids: [other], versions: 'any', lane: 'bin' })
-    expect((await undo(admin, done.body.act)).status).toBe(200)
-    expect(await lanes()).toEqual(['slow lane', 'bin'])
+    expect((await undo(admin, done.body.eventId)).status).toBe(200)
+    expect(await lanes()).toEqual(['lowPriority', 'bin'])
   })
 
   it('of others is not there for who names it by its number, and stays where it is', async () => {
@@ -221,37 +221,37 @@ describe('mail that is here already', () => {
     const job = await jobEnded(admin, done.body.job)
     expect(job.moved).toBeGreaterThan(0)
     expect(await version()).toBe(before)
-    expect((await undo(admin, done.body.act)).body.changed).toBe(job.moved)
+    expect((await undo(admin, done.body.eventId)).body.changed).toBe(job.moved)
   })
 
   it('comes back from spam when it is protected; where another’s stop stands it stays, and is told', async () => {
     const from = 'club@berth-shares.test'
     expect(await laneOf(from, 'in spam before')).toBe('spam')
     const allowed = [
-      { put: 'list', list: { id: 'own-in', name: 'Mine always in', owner: WORKER, usualSide: 'allow', on: true } },
+      { put: 'list', list: { id: 'own-in', name: 'Mine always in', owner: WORKER, usualSide: 'allow', enabled: true } },
       { put: 'entries', list: 'own-in', entries: [{ kind: 'address', value: from }] },
-      { put: 'use', use: { id: 'own-in-use', list: 'own-in', owner: WORKER, side: 'allow', state: 'acting' } },
+      { put: 'assignment', assignment: { id: 'own-in-use', list: 'own-in', owner: WORKER, side: 'allow', state: 'enabled' } },
     ]
     const done = await change(worker, allowed, { existing: { lanes: ['spam', 'quarantine'] } })
     const job = await jobEnded(worker, done.body.job)
     expect(job.moved).toBeGreaterThan(0)
     expect((await gate.ask.oneCopy({ subject: 'in spam before' })).lane).toBe('inbox')
-    await undo(worker, done.body.act)
-    const must = await change(admin, [ruleFor(['berth'], { must: true, name: 'Berths' })], { confirmed: { broad: true } })
+    await undo(worker, done.body.eventId)
+    const mandatory = await change(admin, [ruleFor(['berth'], { mandatory: true, name: 'Berths' })], { confirmed: { broad: true } })
     const again = await change(worker, allowed, { existing: { lanes: ['spam', 'quarantine'] } })
     await jobEnded(worker, again.body.job)
-    const { stayed, stays } = (await gate.ask.act(again.body.act)).detail as { stayed: number, stays: { why: string }[] }
+    const { stayed, stays } = (await gate.ask.eventId(again.body.eventId)).detail as { stayed: number, stays: { why: string }[] }
     expect(stayed).toBeGreaterThan(0)
     expect(stays[0]!.why).toContain('Berths')
     expect((await jobEnded(worker, again.body.job)).stayed).toEqual({ count: stayed, why: stays[0]!.why })
     expect((await jobEnded(admin, again.body.job)).stayed.why).toBeNull()
-    await undo(worker, again.body.act)
-    await undo(admin, must.body.act)
+    await undo(worker, again.body.eventId)
+    await undo(admin, mandatory.body.eventId)
   })
 
   it('whose change is gone again before all of it was moved stops, and says why', async () => {
     const middle = await holdCopies(gate.database, SPARED, { limit: 1 })
-    const everything = ruleFor(['unused'], { when: { every: true }, raised: true, name: 'Everything for a while' })
+    const everything = ruleFor(['unused'], { when: { every: true }, overridesLists: true, name: 'Everything for a while' })
     const done = await change(admin, [everything], { existing: { lanes: ['inbox'] }, confirmed: { broad: true } })
     const { id } = await gate.ask.ruleNamed('Everything for a while')
     const removed = await admin('DELETE', `/api/rules/${id}?version=${await version()}`)
@@ -261,14 +261,14 @@ describe('mail that is here already', () => {
     expect(job.state).toBe('failed')
     expect(job.error).toContain('changed again meanwhile')
     // Since the rule was touched after it, the change is not taken back; nor does anything else depend on what it moved.
-    expect((await undo(admin, done.body.act)).status).toBe(409)
-    await gate.ask.putBackBefore(done.body.act)
+    expect((await undo(admin, done.body.eventId)).status).toBe(409)
+    await gate.ask.putBackBefore(done.body.eventId)
   })
 
   it('killed in the middle it goes on, does nothing twice, and is taken back whole', async () => {
     const before = await gate.ask.copyStates()
     const middle = await holdCopies(gate.database, SPARED, { offset: (await gate.ask.countCopies(SPARED)) - 1 })
-    const everything = ruleFor(['unused'], { when: { every: true }, raised: true, name: 'Everything' })
+    const everything = ruleFor(['unused'], { when: { every: true }, overridesLists: true, name: 'Everything' })
     const done = await change(admin, [everything], { existing: { lanes: ['inbox'] }, confirmed: { broad: true } })
     try {
       await until('the first step of the job is done', async () => (await admin('GET', `/api/jobs/${done.body.job}`)).body.done >= 100)
@@ -282,9 +282,9 @@ describe('mail that is here already', () => {
     const job = await jobEnded(admin, done.body.job)
     expect(job.state).toBe('done')
     // An act has each copy once: what was done twice would have failed, and what was left out is missing here.
-    expect(await gate.ask.actItems(done.body.act)).toHaveLength(job.moved)
+    expect(await gate.ask.auditEventItems(done.body.eventId)).toHaveLength(job.moved)
     expect(job.moved).toBeGreaterThan(100)
-    expect((await undo(admin, done.body.act)).body.changed).toBe(job.moved)
+    expect((await undo(admin, done.body.eventId)).body.changed).toBe(job.moved)
     expect(await gate.ask.copyStates()).toEqual(before)
   })
 })
@@ -304,28 +304,28 @@ describe('what if', () => {
     expect(now.body.without.find((w: Row) => w.lane === 'spam')).toBeDefined()
     const seen = await admin('GET', `/api/copies/${id}/what-if`)
     expect(JSON.stringify(seen.body)).not.toContain('Secret of mine')
-    await undo(worker, done.body.act)
+    await undo(worker, done.body.eventId)
     expect((await worker('GET', '/api/copies/999999999/what-if')).status).toBe(404)
   })
 })
 
 describe('a sketch', () => {
-  const sketch = async (caller: Caller, form: object) => (await caller('POST', '/api/sketches', form)).body
+  const suggestion = async (caller: Caller, form: object) => (await caller('POST', '/api/suggestions', form)).body
 
   it('from an inbox copy blocks its address, with all that it would catch', async () => {
     const copy = await gate.ask.oneCopy({ sender: NEWS, lane: 'inbox' })
-    const found = await sketch(admin, { ids: [copy.id] })
+    const found = await suggestion(admin, { ids: [copy.id] })
     const preset = found.candidates[found.preset]
     expect(found).toMatchObject({ then: { to: 'spam' }, owner: 'organisation', of: 1 })
     expect(preset).toMatchObject({ kind: 'address', senders: [{ kind: 'address', value: NEWS }] })
-    expect(found.candidates.map((c: Row) => c.kind).slice(0, 4)).toEqual(['address', 'mailing list', 'domain', 'domain and below'])
+    expect(found.candidates.map((c: Row) => c.kind).slice(0, 4)).toEqual(['address', 'mailingList', 'domain', 'domainAndSubdomains'])
     expect(preset.impact).toMatchObject(await impactOf(admin, preset.changes).then(({ copies, moves }) => ({ copies, moves })))
     expect(preset.changes[0].list.name).toBe('Blocked')
   })
 
   it('from a stopped copy lets it in always, and says how much of that mail is verified and what says the contrary', async () => {
     const copy = await gate.ask.oneCopy({ person: personOf('worker'), lane: 'spam', senderBelow: 'test' })
-    const found = await sketch(worker, { ids: [copy.id] })
+    const found = await suggestion(worker, { ids: [copy.id] })
     expect(found).toMatchObject({ then: { to: 'inbox' }, owner: WORKER })
     expect(found.candidates[found.preset].verified.of).toBeGreaterThan(0)
     expect(found.contrary.length).toBeGreaterThan(0)
@@ -335,14 +335,14 @@ describe('a sketch', () => {
     await laneOf('seat@rye-desk.test', 'on a list')
     await laneOf('other@nobody-lists.test', 'on none')
     const ids = await gate.ask.copyIds({ subjects: ['on a list', 'on none'] })
-    const found = await sketch(admin, { ids, then: { to: 'spam' } })
+    const found = await suggestion(admin, { ids, then: { to: 'spam' } })
     expect(found.covered[0]).toMatchObject({ words: 'List “Speculators” catches 1 of 2', catches: 1, adds: 'other@nobody-lists.test' })
     expect((await change(admin, found.covered[0].add)).status).toBe(200)
     expect(await laneOf('other@nobody-lists.test', 'on it now')).toBe('spam')
   })
 
   it('from what is searched for is about all of it', async () => {
-    const found = await sketch(admin, { query: { words: 'newsletter' } })
+    const found = await suggestion(admin, { query: { words: 'newsletter' } })
     expect(found.of).toBe((await admin('GET', '/api/copies/count?words=newsletter')).body.total)
     expect(found.candidates.length).toBeGreaterThan(0)
   })
@@ -350,7 +350,7 @@ describe('a sketch', () => {
   it('of somebody else’s mail, of nothing, and for whom one may not is refused', async () => {
     const other = await gate.ask.oneCopy({ notPerson: personOf('worker'), lane: 'inbox' })
     const own = await gate.ask.oneCopy({ person: personOf('worker') })
-    const status = async (form: object) => (await worker('POST', '/api/sketches', form)).status
+    const status = async (form: object) => (await worker('POST', '/api/suggestions', form)).status
     expect(await status({ ids: [other.id] })).toBe(404)
     expect(await status({ query: { words: 'zzyzx' } })).toBe(422)
     expect(await status({ ids: [own.id], owner: ownerOf('admin') })).toBe(403)

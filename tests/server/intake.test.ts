@@ -35,9 +35,9 @@ describe('intake: a message that was answered for would be lost, or a refusal le
       subject: 'zebra',
     })
     const detail = (await admin('GET', `/api/copies/${copy.id}`)).body
-    expect(detail.reasons[detail.ruling.decidedBy]).toMatchObject({
+    expect(detail.reasons[detail.decision.decidedBy]).toMatchObject({
       clause: { name: 'Fee demands' },
-      fate: { kind: 'decided' },
+      outcome: { kind: 'decided' },
       evidence: [{ phrase: 'release fee', place: 'own', start: 2, end: 13 }],
     })
     expect(detail.sentence).toBe('Held in General because rule Fee demands found “release fee” in the text.')
@@ -162,15 +162,15 @@ describe('intake: a message that was answered for would be lost, or a refusal le
       name: 'Shut out',
       owner: 'organisation',
       usualSide: 'block',
-      binding: { side: 'block', state: 'acting', must: true, stop: { to: 'refuse', reply: 'Not from there' } },
+      assignment: { side: 'block', state: 'enabled', mandatory: true, stop: { to: 'refuse', reply: 'Not from there' } },
       entries: 'shut.test',
     })
     expect(made.status).toBe(201)
     await admin('POST', '/api/rules', {
       name: 'Ibis',
       owner: 'organisation',
-      must: true,
-      state: 'acting',
+      mandatory: true,
+      state: 'enabled',
       when: { phrases: ['ibis'] },
       except: [],
       claims: [{ stop: { to: 'refuse', reply: 'No ibis' } }],

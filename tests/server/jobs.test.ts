@@ -1,7 +1,7 @@
 // Long work: it is done once, goes on after its process was killed, says how far it is, and stops when it is told to.
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
 import { PARSER_VERSION } from '#core'
-import type { JobLine } from '../../server/jobs/store'
+import type { JobView } from '../../server/jobs/store'
 import { rule, tried } from '../support/clauses'
 import { type Caller, eventsOf, request, signIn } from '../support/http'
 import { install, type Installation, MEDIUM } from '../support/installation'
@@ -19,9 +19,9 @@ afterAll(() => gate.stop())
 
 const readOtherwise = () => gate.ask.readOtherwiseBefore(true)
 /** The newest job of a kind, once it is so. */
-function job(kind: string, isSo: (j: JobLine) => boolean): Promise<JobLine> {
+function job(kind: string, isSo: (j: JobView) => boolean): Promise<JobView> {
   return until(`the newest job “${kind}” is as the test waits for it`, async () => {
-    const { items } = (await admin('GET', '/api/jobs')).body as { items: JobLine[] }
+    const { items } = (await admin('GET', '/api/jobs')).body as { items: JobView[] }
     const newest = items.find(j => j.kind === kind)
     return newest && isSo(newest) && newest
   })
@@ -51,7 +51,7 @@ describe('facts of an older parser', () => {
     const done = await job('facts', j => j.state === 'done')
     expect(killed).toMatchObject({ state: 'running', total: n })
     expect(killed!.done).toBeLessThan(n)
-    expect(done).toMatchObject({ done: n, total: n, moved: 0, act: null })
+    expect(done).toMatchObject({ done: n, total: n, moved: 0, eventId: null })
     expect([await gate.ask.countReadBy(PARSER_VERSION, false), await gate.ask.countReadOtherwise()]).toEqual([0, 0])
     expect(await gate.ask.jobs('facts')).toHaveLength(1)
   })
@@ -146,7 +146,7 @@ describe('several processes on one database', () => {
       await erase('first osprey')
       // The second process does no jobs: what it shows, the first has found.
       expect((await seenThere('first osprey')).findings.map((f: { kind: string }) => f.kind)).toContain('not confirmed')
-      const laneThere = async (text: string) => (await there('POST', '/api/try', tried({ text }))).body.ruling.lane
+      const laneThere = async (text: string) => (await there('POST', '/api/dry-run', tried({ text }))).body.decision.lane
       expect(await laneThere('first osprey')).toBe('bin')
       expect(await gate.ask.endConnections('sober-gate policy')).toBe(2)
       await erase('second osprey')

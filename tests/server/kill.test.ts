@@ -52,6 +52,6 @@ describe('killed in the middle: a message that the sender believes delivered wou
     expect(killed).not.toBeNull()
     const sent = { about: 'kill ' }
     const subjects = new Set((await gate.ask.copies(sent)).map(c => c.subject))
-    expect([await gate.ask.countCopies(sent), subjects.size, await gate.ask.countRulings(sent)]).toEqual(Array(3).fill(MESSAGES))
+    expect([await gate.ask.countCopies(sent), subjects.size, await gate.ask.countDecisions(sent)]).toEqual(Array(3).fill(MESSAGES))
   })
 })

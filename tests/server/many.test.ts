@@ -55,15 +55,15 @@ describe('all that match', () => {
     const { status, body } = await moveAll(admin, { lane: ['inbox'] }, 'spam')
     expect(status).toBe(202)
     const done = await jobEnded(admin, body.job)
-    expect(done).toMatchObject({ state: 'done', done: inbox, total: inbox, moved: inbox, act: body.act })
+    expect(done).toMatchObject({ state: 'done', done: inbox, total: inbox, moved: inbox, eventId: body.eventId })
     expect(await gate.ask.countCopies({ lane: 'inbox' })).toBe(0)
     expect(await lanesOf({ ids: others.map(o => o.id) })).toEqual(others)
-    const [line] = (await admin('GET', '/api/acts?mine=true&undoable=true&limit=1')).body.items
-    expect(line).toMatchObject({ id: body.act, words: `sent ${inbox} messages to spam` })
-    const undone = await undo(admin, body.act)
+    const [line] = (await admin('GET', '/api/audit-events?mine=true&undoable=true&limit=1')).body.items
+    expect(line).toMatchObject({ id: body.eventId, words: `sent ${inbox} messages to spam` })
+    const undone = await undo(admin, body.eventId)
     expect([undone.status, undone.body.changed]).toEqual([200, inbox])
     expect(await gate.ask.copyStates()).toEqual(before)
-    expect((await undo(admin, body.act)).status).toBe(409)
+    expect((await undo(admin, body.eventId)).status).toBe(409)
   })
 
   it('but not those left out, nor what comes in after it was asked', async () => {
@@ -71,7 +71,7 @@ describe('all that match', () => {
     const { body } = await moveAll(admin, { lane: ['spam'], except: [left.id] }, 'bin')
     await jobEnded(admin, body.job)
     expect(await gate.ask.copyIds({ lane: 'spam' })).toEqual([left.id])
-    await undo(admin, body.act)
+    await undo(admin, body.eventId)
   })
 
   it('are judged, as one by one: what was said is told, what stood before comes back', async () => {
@@ -79,7 +79,7 @@ describe('all that match', () => {
     const { body } = await admin('POST', '/api/copies/judgement', { query: { lane: ['spam'] }, value: 'unwanted' })
     const done = await jobEnded(admin, body.job)
     expect(await gate.ask.countCopies({ lane: 'spam', judgement: 'unwanted', strength: 'said' })).toBe(done.total)
-    await undo(admin, body.act)
+    await undo(admin, body.eventId)
     expect(await gate.ask.copyStates()).toEqual(before)
   })
 
@@ -94,8 +94,8 @@ describe('all that match', () => {
     expect(await gate.ask.countCopies({ person: WORKER, lane: 'quarantine' })).toBe(held)
     expect(await lanesOf({ ids: others.map(o => o.id) })).toEqual(others)
     expect((await reviewer('GET', `/api/jobs/${body.job}`)).status).toBe(404)
-    expect((await undo(reviewer, body.act)).status).toBe(404)
-    expect((await undo(worker, body.act)).status).toBe(200)
+    expect((await undo(reviewer, body.eventId)).status).toBe(404)
+    expect((await undo(worker, body.eventId)).status).toBe(200)
   })
 
   it.each([
@@ -120,7 +120,7 @@ describe('all that match', () => {
     const middle = await holdMiddle()
     const all = await gate.ask.countCopies({ lane: 'inbox' })
     expect(all).toBeGreaterThan(2 * STEP)
-    const { body } = await moveAll(admin, { lane: ['inbox'] }, 'slow lane')
+    const { body } = await moveAll(admin, { lane: ['inbox'] }, 'lowPriority')
     try {
       await firstStepDone(body.job)
       await gate.kill()
@@ -132,17 +132,17 @@ describe('all that match', () => {
     await gate.restart()
     await signInAll()
     expect(await jobEnded(admin, body.job)).toMatchObject({ state: 'done', done: all, moved: all })
-    expect(await gate.ask.actItems(body.act)).toHaveLength(all)
-    await undo(admin, body.act)
+    expect(await gate.ask.auditEventItems(body.eventId)).toHaveLength(all)
+    await undo(admin, body.eventId)
     expect(await gate.ask.copyStates()).toEqual(before)
   })
 
   it('taken back while it goes on, it ends, and nothing of it stays', async () => {
     const before = await gate.ask.copyStates()
     const middle = await holdMiddle()
-    const { body } = await moveAll(admin, { lane: ['inbox'] }, 'slow lane')
+    const { body } = await moveAll(admin, { lane: ['inbox'] }, 'lowPriority')
     await firstStepDone(body.job)
-    const undoing = undo(admin, body.act)
+    const undoing = undo(admin, body.eventId)
     // Until it waits for the step that waits for us: on a busy machine that is not at once.
     // It alone is asked for: others wait for locks in this database too.
     await until('the undo waits for the step', () => gate.ask.countWaiting('update "jobs" set%"stopping"%'))
@@ -171,7 +171,7 @@ describe('opening, and what it leaves on record', () => {
     await worker('POST', '/api/copies/lane', { ids: [copy.id], versions: 'any', lane: 'bin' })
     const { body } = await worker('GET', `/api/copies/${copy.id}`)
     expect(body.sentence).toMatch(/^Oskar Brandt sent it to the bin\. Before that: let into the inbox/)
-    const [last] = (await worker('GET', '/api/acts?mine=true&undoable=true&limit=1')).body.items
+    const [last] = (await worker('GET', '/api/audit-events?mine=true&undoable=true&limit=1')).body.items
     await undo(worker, last.id)
     expect((await worker('GET', `/api/copies/${copy.id}`)).body.sentence).toMatch(/^Let into the inbox/)
   })
@@ -180,7 +180,7 @@ describe('opening, and what it leaves on record', () => {
 describe('marks', () => {
   it('a tag is found by its words, by itself, and in the choice of marks of whoever sees it; a folder too', async () => {
     const [one, other] = await gate.ask.copyIds({ person: WORKER, lane: 'inbox' }, { limit: 2 })
-    const tagging = { name: 'Pays', owner: 'organisation', state: 'off', when: { phrases: ['x'] }, except: [] }
+    const tagging = { name: 'Pays', owner: 'organisation', state: 'disabled', when: { phrases: ['x'] }, except: [] }
     await admin('POST', '/api/rules', { ...tagging, claims: [{ effect: { kind: 'tag', value: 'To Be Paid ßoon' } }] })
     await gate.ask.changeCopies({ ids: [one!] }, { tags: ['To Be Paid ßoon'], important: true })
     await gate.ask.changeCopies({ ids: [other!] }, { folder: 'Dues 2026' })
@@ -190,11 +190,11 @@ describe('marks', () => {
     expect(await ids('words=paid+never')).not.toContain(one)
     expect(await ids(`tag=${encodeURIComponent('To Be Paid ßoon')}&important=true`)).toEqual([one])
     expect(await ids('folder=Dues+2026')).toEqual([other])
-    expect((await worker('GET', '/api/copies/marks')).body).toMatchObject({
+    expect((await worker('GET', '/api/copies/labels')).body).toMatchObject({
       tags: expect.arrayContaining(['To Be Paid ßoon']),
       folders: expect.arrayContaining(['Dues 2026']),
     })
-    expect((await reviewer('GET', '/api/copies/marks')).body.folders).not.toContain('Dues 2026')
+    expect((await reviewer('GET', '/api/copies/labels')).body.folders).not.toContain('Dues 2026')
   })
 })
 
@@ -268,7 +268,7 @@ describe('the work of one person', () => {
     expect(more.find(m => m.status === 429)!.body.detail).toContain('10 of your jobs are waiting')
     const refused = await worker('POST', '/api/changes', {
       base: version,
-      changes: [putRule('waits', { owner: `person:${WORKER}`, when: { phrases: ['x'] } })],
+      changes: [putRule('waiting', { owner: `person:${WORKER}`, when: { phrases: ['x'] } })],
       coming: true,
       existing: { lanes: ['inbox'] },
       confirmed: { broad: true },
@@ -278,7 +278,7 @@ describe('the work of one person', () => {
     const { body } = await moveAll(reviewer, { lane: ['spam'] }, 'bin')
     expect((await jobEnded(reviewer, body.job)).state).toBe('done')
     expect((await worker('GET', `/api/jobs/${first}`)).body.state).toBe('running')
-    await undo(reviewer, body.act)
+    await undo(reviewer, body.eventId)
     expect(await gate.ask.copyStates()).toEqual(before)
     await held.end()
     for (const job of [first, ...more.filter(m => m.status === 202).map(m => m.body.job as number)])
@@ -288,7 +288,7 @@ describe('the work of one person', () => {
 
 // A job goes on for minutes, a stream for hours: what somebody could do when it began they may not do any more.
 describe('rights are those of the moment', () => {
-  const moveInbox = (user: Caller) => moveAll(user, { lane: ['inbox'] }, 'slow lane')
+  const moveInbox = (user: Caller) => moveAll(user, { lane: ['inbox'] }, 'lowPriority')
   /** Begins a job that is held in its second step, has its user changed meanwhile, and lets it go on. */
   async function changedMeanwhile(account: string, begin: (user: Caller) => Promise<Called>, change: () => Promise<{ status: number }>) {
     const user = await asAdministrator(account)
@@ -315,7 +315,7 @@ describe('rights are those of the moment', () => {
     const ended = await changedMeanwhile('lise.aubrac', moveInbox, () => userLeaves(admin, personOf('lise.aubrac')))
     expect(ended).toMatchObject({ state: 'failed', error: expect.stringContaining('has left'), moved: 2 * STEP })
     expect(await gate.ask.countCopies({ lane: 'inbox' })).toBe(all - 2 * STEP)
-    expect((await undo(admin, ended.act!)).status).toBe(200)
+    expect((await undo(admin, ended.eventId!)).status).toBe(200)
     expect(await gate.ask.copyStates()).toEqual(before)
   })
   it('who is no administrator any more moves only what is their own', async () => {
@@ -324,7 +324,7 @@ describe('rights are those of the moment', () => {
     expect(ended.state).toBe('done')
     expect(await gate.ask.countCopies({ lane: 'inbox', person: BRAM })).toBe(0)
     expect(await gate.ask.countCopies({ lane: 'inbox', notPerson: BRAM })).toBeGreaterThanOrEqual(theirs - 2 * STEP)
-    expect((await undo(admin, ended.act!)).status).toBe(200)
+    expect((await undo(admin, ended.eventId!)).status).toBe(200)
   })
   it('who may not change the organisation’s rules any more has no more mail moved by one', async () => {
     const before = await gate.ask.copyStates()
@@ -335,7 +335,7 @@ describe('rights are those of the moment', () => {
     expect(ended).toMatchObject({ state: 'failed', error: expect.stringContaining('You may no longer change') })
     expect(ended.moved).toBeGreaterThan(0)
     expect(ended.moved).toBeLessThan(ended.total!)
-    expect((await undo(admin, ended.act!)).status).toBe(200)
+    expect((await undo(admin, ended.eventId!)).status).toBe(200)
     expect(await gate.ask.copyStates()).toEqual(before)
   })
 
@@ -376,9 +376,9 @@ describe('rights are those of the moment', () => {
 describe('a permanent deletion', () => {
   const IN_BIN = { lane: 'bin' } as const
   /** Copies that a deletion deletes in one step. */
-  const DELETED_AT_ONCE = 100
-  const empty = async (caller: Caller, count: number) => caller('POST', '/api/review/emptying', { lane: 'bin', count })
-  const holdSecondStep = () => holdCopies(gate.database, IN_BIN, { offset: 1.25 * DELETED_AT_ONCE, limit: 1 })
+  const DELETE_BATCH_SIZE = 100
+  const empty = async (caller: Caller, count: number) => caller('POST', '/api/review/purge', { lane: 'bin', count })
+  const holdSecondStep = () => holdCopies(gate.database, IN_BIN, { offset: 1.25 * DELETE_BATCH_SIZE, limit: 1 })
   beforeAll(async () => {
     const { body } = await moveAll(admin, { lane: ['inbox', 'spam'] }, 'bin')
     await jobEnded(admin, body.job)
@@ -390,7 +390,7 @@ describe('a permanent deletion', () => {
     const middle = await holdSecondStep()
     const { body: { job } } = await empty(user, all)
     try {
-      await until('the first step is done', async () => (await gate.ask.job(job))!.done >= DELETED_AT_ONCE)
+      await until('the first step is done', async () => (await gate.ask.job(job))!.done >= DELETE_BATCH_SIZE)
       const changing = toWorker()
       await until('the change waits for the step', () => gate.ask.countWaiting('select pg_advisory_xact_lock(%'), 20_000)
       await middle.end()
@@ -402,29 +402,29 @@ describe('a permanent deletion', () => {
     const ended = await jobEnded(admin, job)
     expect(ended.state).toBe('done')
     expect(await gate.ask.countCopies({ ...IN_BIN, person: BRAM })).toBe(0)
-    expect(await gate.ask.countCopies({ ...IN_BIN, notPerson: BRAM })).toBeGreaterThanOrEqual(theirs - 2 * DELETED_AT_ONCE)
+    expect(await gate.ask.countCopies({ ...IN_BIN, notPerson: BRAM })).toBeGreaterThanOrEqual(theirs - 2 * DELETE_BATCH_SIZE)
     expect(await gate.ask.countCopies(IN_BIN)).toBe(all - ended.moved)
   })
 
   it('killed in the middle goes on, and deletes what was counted: what came meanwhile stays', async () => {
     const all = await gate.ask.countCopies(IN_BIN)
-    expect(all).toBeGreaterThan(2 * DELETED_AT_ONCE)
+    expect(all).toBeGreaterThan(2 * DELETE_BATCH_SIZE)
     const middle = await holdSecondStep()
-    const { body: { job, act } } = await empty(admin, all)
+    const { body: { job, eventId } } = await empty(admin, all)
     try {
-      await until('the first step is done', async () => (await gate.ask.job(job))!.done >= DELETED_AT_ONCE)
+      await until('the first step is done', async () => (await gate.ask.job(job))!.done >= DELETE_BATCH_SIZE)
       await gate.kill()
     }
     finally {
       await middle.end()
     }
-    expect(await gate.ask.countCopies(IN_BIN)).toBe(all - DELETED_AT_ONCE)
+    expect(await gate.ask.countCopies(IN_BIN)).toBe(all - DELETE_BATCH_SIZE)
     const late = await gate.ask.oneCopy({ lane: 'quarantine' })
     await gate.ask.changeCopies({ ids: [late.id] }, { lane: 'bin' })
     await gate.restart()
     await signInAll()
-    expect(await jobEnded(admin, job)).toMatchObject({ state: 'done', moved: all, act })
+    expect(await jobEnded(admin, job)).toMatchObject({ state: 'done', moved: all, eventId })
     expect(await gate.ask.copyIds(IN_BIN)).toEqual([late.id])
-    expect((await undo(admin, act)).status).not.toBe(200)
+    expect((await undo(admin, eventId)).status).not.toBe(200)
   })
 })

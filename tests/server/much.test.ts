@@ -43,7 +43,7 @@ describe('changes in one request', () => {
     const { status, body } = await change(admin, thousand, { confirmed: { broad: true } })
     expect([status, body.detail]).toEqual([200, undefined])
     expect(await size()).toBe(before + 1000)
-    expect((await admin('POST', `/api/acts/${body.act}/undo`)).status).toBe(200)
+    expect((await admin('POST', `/api/audit-events/${body.eventId}/undo`)).status).toBe(200)
     expect(await size()).toBe(before)
   })
   it('whose values are too many are refused before they are looked at', async () => {
@@ -69,14 +69,14 @@ describe('a proposal', () => {
     expect([status, body.detail]).toEqual([422, expect.stringContaining('at most 100 changes')])
   })
   it('of before, with six thousand changes, is listed without them; whether it can be accepted is found beside', async () => {
-    const list = { put: 'list', list: { id: 'large', name: 'Large', owner: 'organisation', usualSide: 'block', on: true } }
+    const list = { put: 'list', list: { id: 'large', name: 'Large', owner: 'organisation', usualSide: 'block', enabled: true } }
     const many = Array.from({ length: 5999 }, (_, n) => blocking(`p${n}@x.test`, 'large'))
     const id = await gate.ask.addProposal(personOf('worker'), await versionFor(admin), [list, ...many] as PolicyChange[])
     const whole = await until('it was looked at', async () => {
       const line = await listed(id)
       return line.changes === null && line.hindered === null && line
     })
-    expect(whole).toMatchObject({ state: 'open', since: null, mayAnswer: true })
+    expect(whole).toMatchObject({ state: 'open', since: null, canAnswer: true })
     // What it makes is made by somebody else meanwhile: it shows, and nobody had to ask.
     await change(admin, [{ ...list, list: { ...list.list, id: 'other' } }], { confirmed: { broad: true } })
     await until('it shows what hinders it', async () => (await listed(id)).hindered?.includes('There is a list “Large” already'))

@@ -16,8 +16,8 @@ beforeAll(async () => {
 })
 afterAll(() => gate.stop())
 
-const AT_ONCE = 8
-const agent = keptConnections(AT_ONCE)
+const BATCH_SIZE = 8
+const agent = keptConnections(BATCH_SIZE)
 
 describe('odd input: a fault of ours would hide what is wrong', () => {
   const ODD = [
@@ -62,15 +62,15 @@ describe('odd input: a fault of ours would hide what is wrong', () => {
       lane: 'spam',
       quarantine: 'general',
       ownPlaces: true,
-      judge: 'unwanted',
+      mark: 'unwanted',
       reason: 'r',
     },
-    'POST /api/mends': { ids: [1] },
-    'POST /api/requests': { ids: [1], note: 'n' },
-    'POST /api/requests/seen': { ids: [1] },
-    'POST /api/requests/:id/answer': { give: false, reason: 'r' },
-    'POST /api/givings-back': { clause: { kind: 'rule', id: 'nowhere' }, after: '2026-01-01', before: '2026-02-01', confirmed: false },
-    'POST /api/review/emptying': { lane: 'bin', senders: ['a@x.test'], count: 1 },
+    'POST /api/fixes': { ids: [1] },
+    'POST /api/release-requests': { ids: [1], note: 'n' },
+    'POST /api/release-requests/seen': { ids: [1] },
+    'POST /api/release-requests/:id/answer': { give: false, reason: 'r' },
+    'POST /api/returns': { clause: { kind: 'rule', id: 'nowhere' }, after: '2026-01-01', before: '2026-02-01', confirmed: false },
+    'POST /api/review/purge': { lane: 'bin', senders: ['a@x.test'], count: 1 },
     'POST /api/impact': { changes: [{ remove: 'rule', id: 'nowhere' }], whole: true, proposed: false },
     'POST /api/changes': {
       base: 1,
@@ -90,8 +90,8 @@ describe('odd input: a fault of ours would hide what is wrong', () => {
       existing: { lanes: ['inbox'], after: '2026-01-01', before: '2026-02-01', ids: [1] },
       confirmed: { broad: true, erases: 0 },
     },
-    'POST /api/try/sending': { recipient: addressOf('worker'), from: 'a@b.test', subject: 's', text: 't' },
-    'POST /api/sketches': { ids: [1], then: { to: 'quarantine', quarantine: 'general' }, owner: 'organisation' },
+    'POST /api/dry-run/send': { recipient: addressOf('worker'), from: 'a@b.test', subject: 's', text: 't' },
+    'POST /api/suggestions': { ids: [1], then: { to: 'quarantine', quarantine: 'general' }, owner: 'organisation' },
     'POST /api/copies/judgement': {
       query: { words: 'zebra', lane: ['spam'], tag: 't', folder: 'f', after: '2026-01-01', except: [1] },
       value: 'wanted',
@@ -100,26 +100,26 @@ describe('odd input: a fault of ours would hide what is wrong', () => {
       name: 'Odd',
       owner: 'organisation',
       usualSide: 'block',
-      on: true,
+      enabled: true,
       below: false,
       entries: 'odd.test',
-      binding: { side: 'block', state: 'off', direction: 'inbound', stop: { to: 'quarantine', quarantine: 'general' } },
+      assignment: { side: 'block', state: 'disabled', direction: 'inbound', stop: { to: 'quarantine', quarantine: 'general' } },
     },
-    'PUT /api/lists/:id': { name: 'Odd', usualSide: 'block', on: true, version: 1 },
+    'PUT /api/lists/:id': { name: 'Odd', usualSide: 'block', enabled: true, version: 1 },
     'POST /api/lists/:id/entries': { text: 'odd.test', below: true, dry: false, as: 'domain', note: 'n', expires: '2030-01-01' },
-    'PUT /api/lists/:id/entries': { ids: ['x'], seen: 1, note: 'n', expires: '2030-01-01' },
+    'PUT /api/lists/:id/entries': { ids: ['x'], visible: 1, note: 'n', expires: '2030-01-01' },
     'POST /api/lists/:id/removals': { ids: ['x'] },
-    'POST /api/lists/:id/bindings': {
+    'POST /api/lists/:id/assignments': {
       owner: 'organisation',
-      binding: { side: 'allow', state: 'off', counts: 'pass', protect: ['spam'] },
+      assignment: { side: 'allow', state: 'disabled', counts: 'verified', protect: ['spam'] },
     },
-    'PUT /api/bindings/:id': { binding: { side: 'allow', state: 'off' }, version: 1 },
+    'PUT /api/assignments/:id': { assignment: { side: 'allow', state: 'disabled' }, version: 1 },
     'POST /api/rules': {
       name: 'Odd',
       description: 'd',
       group: 'g',
       owner: 'organisation',
-      state: 'off',
+      state: 'disabled',
       when: {
         any: [
           { phrases: ['x', { text: 'y', near: { phrases: ['z'], within: 2 } }] },
@@ -138,7 +138,7 @@ describe('odd input: a fault of ours would hide what is wrong', () => {
       version: 1,
       name: 'Odd',
       owner: 'organisation',
-      state: 'off',
+      state: 'disabled',
       when: { header: 'x-odd' },
       except: [],
       claims: [{ effect: { kind: 'tag', value: 't' } }],
@@ -151,26 +151,26 @@ describe('odd input: a fault of ours would hide what is wrong', () => {
       deputy: 'nobody',
       waitDays: 3,
       afterWait: 'bin',
-      seen: true,
-      told: false,
-      mayAsk: true,
-      mayRelease: false,
+      visible: true,
+      notified: false,
+      canRequest: true,
+      canRelease: false,
     },
     'PUT /api/session/password': { current: 'x', password: 'quite long enough' },
     'POST /api/invitations': { token: 'x', password: 'quite long enough' },
-    'PUT /api/house': {
+    'PUT /api/settings': {
       version: 0,
       domains: [OURS],
       departments: [{ id: 'accounts', name: 'Accounts', parent: null }],
       relays: [{ network: '127.0.0.2/32', authservId: 'x' }],
       ownNetworks: ['10.0.0.0/8'],
-      marks: [{ id: 'm', name: 'M', header: 'x-m', text: 'yes' }],
+      upstreamVerdicts: [{ id: 'm', name: 'M', header: 'x-m', text: 'yes' }],
       publicProviders: ['x.test'],
       timeZone: 'UTC',
       publicAddress: 'https://x.example',
-      keeping: { bin: null, spam: 3000, attempts: 3000 },
+      retention: { bin: null, spam: 3000, attempts: 3000 },
     },
-    'POST /api/house/trials': {
+    'POST /api/settings/tests': {
       trace: {
         client: '203.0.113.9',
         headers: 'From: a@x.test',
@@ -178,8 +178,8 @@ describe('odd input: a fault of ours would hide what is wrong', () => {
         ownNetworks: ['10.0.0.0/8'],
       },
     },
-    'POST /api/house/people': { name: 'Odd', role: 'worker', addresses: ['odd@x.example'], shared: [], departments: ['accounts'] },
-    'PUT /api/house/people/:id': {
+    'POST /api/users': { name: 'Odd', role: 'worker', addresses: ['odd@x.example'], shared: [], departments: ['accounts'] },
+    'PUT /api/users/:id': {
       version: 1,
       name: 'Odd',
       role: 'worker',
@@ -187,7 +187,7 @@ describe('odd input: a fault of ours would hide what is wrong', () => {
       shared: [],
       departments: ['accounts'],
     },
-    'POST /api/house/people/:id/leaving': { heir: null, version: 1 },
+    'POST /api/users/:id/deactivation': { successor: null, version: 1 },
     'POST /api/phrase-sets': {
       name: 'Odd',
       owner: 'organisation',
@@ -195,7 +195,7 @@ describe('odd input: a fault of ours would hide what is wrong', () => {
       minimum: 2,
     },
     'PUT /api/phrase-sets/:id': { name: 'Odd', phrases: ['x'], version: 1 },
-    'POST /api/try': {
+    'POST /api/dry-run': {
       recipient: addressOf('worker'),
       from: 'a@x.test',
       subject: 's',
@@ -222,20 +222,20 @@ describe('odd input: a fault of ours would hide what is wrong', () => {
     ],
     // The schema of its filters is that of /api/copies.
     'GET /api/copies/count': ['words', 'after'],
-    'GET /api/copies/marks': [],
+    'GET /api/copies/labels': [],
     'GET /api/review': ['lane', 'quarantine', 'by'],
     'GET /api/review/items': ['lane', 'quarantine', 'by', 'key', 'soon', 'telling', 'cursor', 'limit'],
     'DELETE /api/quarantines/:id': ['to', 'version'],
-    'POST /api/house/people-file': ['dry', 'version'],
+    'POST /api/users/csv': ['dry', 'version'],
     'GET /api/attempts': ['sender', 'recipient', 'after', 'before', 'cursor', 'limit', 'as'],
-    'GET /api/acts': ['before', 'limit', 'mine', 'undoable'],
+    'GET /api/audit-events': ['before', 'limit', 'mine', 'undoable'],
     'GET /api/jobs': ['before', 'limit'],
     'GET /api/invitations': ['token'],
-    'GET /api/house/people': ['words', 'after', 'limit'],
+    'GET /api/users': ['words', 'after', 'limit'],
     'GET /api/lists/:id': ['words', 'after', 'limit'],
     'DELETE /api/lists/:id': ['version'],
     'DELETE /api/rules/:id': ['version'],
-    'DELETE /api/bindings/:id': ['version'],
+    'DELETE /api/assignments/:id': ['version'],
     'POST /api/imports': ['recipient', 'believe'],
     'GET /api/entries': ['words'],
     'GET /api/proposals': ['count'],
@@ -283,17 +283,17 @@ describe('odd input: a fault of ours would hide what is wrong', () => {
     const takes = Object.keys(ACCESS).filter(
       r => /^(?:POST|PUT) /.test(r) && ![
         'POST /api/imports',
-        'POST /api/acts/:id/undo',
-        'POST /api/house/people-file',
+        'POST /api/audit-events/:id/undo',
+        'POST /api/users/csv',
         'POST /api/lists/:id/file',
-        'POST /api/house/people/:id/invitations',
+        'POST /api/users/:id/invitations',
       ].includes(r),
     )
     expect(takes.filter(r => !BODIES[r])).toEqual([])
   })
   it.each(Object.keys(ACCESS).filter(r => r !== 'DELETE /api/session'))('%s answers all of it', async (route) => {
     const [method, pattern] = route.split(' ') as [string, string]
-    const tables = { 'lists': 'lists', 'rules': 'rules', 'bindings': 'bindings', 'phrase-sets': 'phraseSets' } as const
+    const tables = { 'lists': 'lists', 'rules': 'rules', 'assignments': 'assignments', 'phrase-sets': 'phraseSets' } as const
     const table = tables[/\/api\/([^/]*)/.exec(pattern)![1] as keyof typeof tables]
     const id = table ? await gate.ask.someIdOf(table) : '999999999'
     const there = pattern.replace(':id', id)
@@ -308,10 +308,10 @@ describe('odd input: a fault of ours would hide what is wrong', () => {
     }
     const body = BODIES[route]
     if (pattern.includes(':id'))
-      await eachOf(ODD.map(encodeURIComponent_), AT_ONCE, odd => tell(pattern.replace(':id', odd || '-'), body))
+      await eachOf(ODD.map(encodeURIComponent_), BATCH_SIZE, odd => tell(pattern.replace(':id', odd || '-'), body))
     const file = route === 'POST /api/imports' ? (['From: a@x.test\n\nx', 'message/rfc822'] as const) : []
     for (const name of QUERIES[route] ?? []) {
-      await eachOf(ODD, AT_ONCE, async (odd) => {
+      await eachOf(ODD, BATCH_SIZE, async (odd) => {
         const { status } = await tell(`${there}?${name}=${encodeURIComponent_(odd)}`, ...file)
         if (isOdd(odd) && !odd.includes('\uD800') && !odd.includes('\uDFFF'))
           expect([route, name, status]).toEqual([route, name, 400])
@@ -321,7 +321,7 @@ describe('odd input: a fault of ours would hide what is wrong', () => {
     if (!body) return
     // What signs in wrongly is limited after a while, which would be all that is seen.
     const most = { 'POST /api/session': 60, 'PUT /api/session/password': 20 }[route] ?? Infinity
-    await eachOf([...mutations(body)].slice(0, most), AT_ONCE, async (other) => {
+    await eachOf([...mutations(body)].slice(0, most), BATCH_SIZE, async (other) => {
       const { status, text } = await tell(there, other)
       if (!isOdd(other) || status === 429 || (route === 'POST /api/setup' && status === 403)) return
       expect([JSON.stringify(other).slice(0, 200), status]).toEqual([JSON.stringify(other).slice(0, 200), status === 422 ? 422 : 400])

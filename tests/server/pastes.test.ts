@@ -19,8 +19,8 @@ afterAll(() => gate.stop())
 type Row = Record<string, any> // eslint-disable-line @typescript-eslint/no-explicit-any
 let made = 0
 async function newList(caller = admin, over: object = {}) {
-  const binding = { side: 'block', state: 'acting', stop: { to: 'spam' } }
-  const { body } = await caller('POST', '/api/lists', list(`Pasted ${++made}`, { on: true, binding, ...over }))
+  const assignment = { side: 'block', state: 'enabled', stop: { to: 'spam' } }
+  const { body } = await caller('POST', '/api/lists', list(`Pasted ${++made}`, { enabled: true, assignment, ...over }))
   return body.id as string
 }
 const values = (id: string) => gate.ask.entriesOf(id)
@@ -56,10 +56,10 @@ describe('a paste', () => {
       headers: { cookie: admin.cookie, ...JSON_TYPE },
       body: JSON.stringify({ text }),
     })
-    const told = eventsOf<Row>(answer.text)
-    expect([...new Set(told.flatMap(t => t.stage ?? []))]).toEqual(['reading', 'looking', 'writing'])
-    expect(told.filter(t => t.stage === 'writing').length).toBeGreaterThan(3)
-    expect(told.at(-1)!.report.counts.new).toBe(40_000)
+    const result = eventsOf<Row>(answer.text)
+    expect([...new Set(result.flatMap(t => t.stage ?? []))]).toEqual(['reading', 'looking', 'writing'])
+    expect(result.filter(t => t.stage === 'writing').length).toBeGreaterThan(3)
+    expect(result.at(-1)!.report.counts.new).toBe(40_000)
     expect((await admin('GET', `/api/lists/${id}`)).body.size).toBe(40_000)
     expect((await admin('POST', `/api/lists/${id}/entries`, { text: 'a\n'.repeat(100_001) })).status).toBe(422)
   })
@@ -104,7 +104,7 @@ describe('a file of a list', () => {
     const id = await newList()
     await admin('POST', `/api/lists/${id}/entries`, { text: 'a@x.test\n@x.test\n*.y.test\n*@z.test' })
     await admin('POST', `/api/lists/${id}/entries`, { text: 'news desk', as: 'words' })
-    await admin('POST', `/api/lists/${id}/entries`, { text: 'news.regatta.test', as: 'mailing list' })
+    await admin('POST', `/api/lists/${id}/entries`, { text: 'news.regatta.test', as: 'mailingList' })
     await sendCsv(id, 'kind,value\nwords,"desk, and more"')
     const { text } = await file(id, 'lines')
     expect(text).toContain('\r\nwords: news desk\r\n')
@@ -145,7 +145,7 @@ describe('who is on which list', () => {
     expect(await found(worker, '100%')).toEqual([])
     const { body } = await worker('GET', '/api/entries?words=anna@deep.found.test')
     const text = expect.any(String)
-    expect(body.items[0]).toMatchObject({ by: text, since: text, list: { owner: text, on: true } })
+    expect(body.items[0]).toMatchObject({ by: text, since: text, list: { owner: text, enabled: true } })
     expect((await worker('GET', '/api/entries?words=a')).status).toBe(400)
   })
 })

@@ -30,8 +30,8 @@ beforeAll(async () => {
 })
 afterAll(() => gate.stop())
 
-const house = async () => (await admin('GET', '/api/house')).body
-const changeHouse = async (parts: object) => admin('PUT', '/api/house', { version: (await house()).version, ...parts })
+const settings = async () => (await admin('GET', '/api/settings')).body
+const changeSettings = async (parts: object) => admin('PUT', '/api/settings', { version: (await settings()).version, ...parts })
 const person = (name: string, over: object = {}) => ({
   name,
   role: 'worker',
@@ -39,7 +39,7 @@ const person = (name: string, over: object = {}) => ({
   ...over,
 })
 const put = async (name: string, over: object = {}) => {
-  const answer = await admin('POST', '/api/house/people', person(name, over))
+  const answer = await admin('POST', '/api/users', person(name, over))
   expect([answer.status, answer.body.detail]).toEqual([201, undefined])
   return answer.body as { id: string, name: string, addresses: string[], shared: string[], version: number }
 }
@@ -47,56 +47,56 @@ const send = (to: string, subject: string) => smtp(gate.smtpPort, handOver('a@el
 
 describe('what is missing is said, until it is there', () => {
   it('an empty house: alone, nothing verifies, no mail', async () => {
-    const { missing, smtp: port } = await house()
+    const { missing, smtp: port } = await settings()
     expect(missing.map((m: { at: string }) => m.at)).toEqual(['people', 'trust', 'mail'])
     expect(missing[1].words).toContain('no allow entry of the organisation counts')
     expect(port).toEqual({ host: '127.0.0.1', port: gate.smtpPort })
   })
   it('people at a domain that is not ours are told', async () => {
     const made = await put('Far Away', { addresses: ['far@other-ropes.example'] })
-    const { missing } = await house()
+    const { missing } = await settings()
     expect(missing.find((m: { at: string }) => m.at === 'domains').words).toContain('far@other-ropes.example')
     await userLeaves(admin, made.id, null)
-    expect((await house()).missing.some((m: { at: string }) => m.at === 'domains')).toBe(false)
+    expect((await settings()).missing.some((m: { at: string }) => m.at === 'domains')).toBe(false)
   })
 })
 
 describe('one change of the house', () => {
   it('is one act with one undo, and says what it was', async () => {
-    const before = await house()
-    const { status, body } = await changeHouse({
+    const before = await settings()
+    const { status, body } = await changeSettings({
       domains: [OURS, 'HOLT-Ropes.Test.example'],
       relays: [{ network: '127.0.0.2', authservId: 'relay.holt-ropes.example' }],
       publicProviders: ['letterpost.test'],
     })
     expect(status).toBe(200)
-    expect(await house()).toMatchObject({
+    expect(await settings()).toMatchObject({
       version: before.version + 1,
       domains: [OURS, 'holt-ropes.test.example'],
       relays: [{ network: expect.stringMatching(/^127\.0\.0\.2/), authservId: 'relay.holt-ropes.example' }],
     })
-    const [act] = (await admin('GET', '/api/acts?mine=true&undoable=true')).body.items
-    expect(act).toMatchObject({
-      id: body.act,
+    const [eventId] = (await admin('GET', '/api/audit-events?mine=true&undoable=true')).body.items
+    expect(eventId).toMatchObject({
+      id: body.eventId,
       words: 'changed our domains, the relays that we believe and the public mailbox providers',
     })
-    expect((await undo(admin, body.act)).status).toBe(200)
-    expect(await house()).toMatchObject({ domains: before.domains, relays: [], publicProviders: [] })
+    expect((await undo(admin, body.eventId)).status).toBe(200)
+    expect(await settings()).toMatchObject({ domains: before.domains, relays: [], publicProviders: [] })
   })
   it('the same as it is makes no act; of two on one version the second is told', async () => {
-    const { version, domains } = await house()
-    expect((await admin('PUT', '/api/house', { version, domains })).body).toMatchObject({ act: null, version })
+    const { version, domains } = await settings()
+    expect((await admin('PUT', '/api/settings', { version, domains })).body).toMatchObject({ eventId: null, version })
     const answers = await Promise.all(
-      Array.from({ length: 5 }, (_, i) => admin('PUT', '/api/house', { version, domains: [OURS, `n${i}.example`] })),
+      Array.from({ length: 5 }, (_, i) => admin('PUT', '/api/settings', { version, domains: [OURS, `n${i}.example`] })),
     )
     expect(answers.map(a => a.status).sort()).toEqual([200, 409, 409, 409, 409])
-    await changeHouse({ domains })
+    await changeSettings({ domains })
   })
   it('is taken back only while nobody changed the same part', async () => {
-    const first = (await changeHouse({ timeZone: 'Europe/Oslo' })).body
-    await changeHouse({ timeZone: 'Europe/Lisbon' })
-    expect((await undo(admin, first.act)).status).toBe(409)
-    expect((await house()).timeZone).toBe('Europe/Lisbon')
+    const first = (await changeSettings({ timeZone: 'Europe/Oslo' })).body
+    await changeSettings({ timeZone: 'Europe/Lisbon' })
+    expect((await undo(admin, first.eventId)).status).toBe(409)
+    expect((await settings()).timeZone).toBe('Europe/Lisbon')
   })
   it.each([
     ['a domain that is none', { domains: ['holt ropes'] }, 'is not a domain'],
@@ -105,43 +105,43 @@ describe('one change of the house', () => {
     ['a time zone that is none', { timeZone: 'Middle/Earth' }, 'no time zone'],
     ['an address that is no origin', { publicAddress: 'javascript:alert(1)' }, 'write it as https://'],
     ['two departments of one name', { departments: [{ name: 'Ropes' }, { name: 'Ropes' }] }, 'two departments'],
-    ['days below one', { keeping: { bin: 0, attempts: null } }, 'a number of days, from 1'],
+    ['days below one', { retention: { bin: 0, attempts: null } }, 'a number of days, from 1'],
     ['nothing', {}, 'must contain at least one'],
   ])('refuses %s, says why, and changes nothing', async (_, parts, why) => {
-    const before = await house()
-    const { status, body } = await changeHouse(parts)
+    const before = await settings()
+    const { status, body } = await changeSettings(parts)
     expect([status, body.detail]).toEqual([422, expect.stringContaining(why)])
-    expect(await house()).toEqual(before)
+    expect(await settings()).toEqual(before)
   })
   it('departments stand below each other, never in a circle, and none goes that is still used', async () => {
-    await changeHouse({ departments: [{ name: 'Rope Walk' }, { name: 'Stores' }] })
-    const [walk, stores] = (await house()).departments
+    await changeSettings({ departments: [{ name: 'Rope Walk' }, { name: 'Stores' }] })
+    const [walk, stores] = (await settings()).departments
     expect([walk.id, stores.id]).toEqual(['rope-walk', 'stores'])
-    expect((await changeHouse({ departments: [{ ...walk, parent: 'stores' }, stores] })).status).toBe(200)
-    const circle = await changeHouse({ departments: [{ ...walk, parent: 'stores' }, { ...stores, parent: 'rope-walk' }] })
+    expect((await changeSettings({ departments: [{ ...walk, parent: 'stores' }, stores] })).status).toBe(200)
+    const circle = await changeSettings({ departments: [{ ...walk, parent: 'stores' }, { ...stores, parent: 'rope-walk' }] })
     expect([circle.status, circle.body.detail]).toEqual([422, expect.stringContaining('part of itself')])
     const ada = await put('Ada Moor', { departments: ['rope-walk'] })
-    const gone = await changeHouse({ departments: [stores] })
+    const gone = await changeSettings({ departments: [stores] })
     expect([gone.status, gone.body.detail]).toEqual([422, expect.stringContaining('still has 1 people')])
     await changeUser(admin, ada.id, person('Ada Moor'))
-    expect((await changeHouse({ departments: [stores] })).status).toBe(200)
+    expect((await changeSettings({ departments: [stores] })).status).toBe(200)
   })
   it('a mark that a rule asks for does not go from under it', async () => {
-    const mark = { id: 'm', name: 'suspect', header: 'x-suspect' }
-    await changeHouse({ marks: [mark] })
+    const verdict = { id: 'm', name: 'suspect', header: 'x-suspect' }
+    await changeSettings({ upstreamVerdicts: [verdict] })
     const rule = await admin('POST', '/api/rules', {
       name: 'Marked',
       owner: 'organisation',
-      state: 'acting',
-      when: { markedUpstream: 'm' },
+      state: 'enabled',
+      when: { upstreamVerdict: 'm' },
       except: [],
       claims: [{ stop: { to: 'spam' } }],
     })
     expect(rule.status).toBe(201)
-    const { status, body } = await changeHouse({ marks: [] })
+    const { status, body } = await changeSettings({ upstreamVerdicts: [] })
     expect([status, body.detail]).toEqual([422, expect.stringContaining('“Marked” asks for the mark')])
     await admin('DELETE', `/api/rules/${rule.body.id}?version=${rule.body.version}`)
-    expect((await changeHouse({ marks: [] })).status).toBe(200)
+    expect((await changeSettings({ upstreamVerdicts: [] })).status).toBe(200)
   })
 })
 
@@ -149,17 +149,17 @@ describe('a trial says what would be believed, before it is', () => {
   const headers = `Authentication-Results: relay.${OURS}; dmarc=pass header.from=quayline.example
 Received: from mail.quayline.example (mail.quayline.example [192.0.2.4]) by relay.${OURS}; Tue, 24 Nov 2026 09:00:00 +0000
 From: Berths <b@quayline.example>`
-  const trial = (relays: object[], client = '127.0.0.2') =>
-    admin('POST', '/api/house/trials', { trace: { client, headers, relays, ownNetworks: [] } })
+  const traceTest = (relays: object[], client = '127.0.0.2') =>
+    admin('POST', '/api/settings/tests', { trace: { client, headers, relays, ownNetworks: [] } })
   it('the relay’s word counts where the relay is believed, and only from where it connects', async () => {
     const relay = { network: '127.0.0.2', authservId: `relay.${OURS}` }
-    expect((await trial([relay])).body).toMatchObject({ verdict: 'pass', saidBy: `relay.${OURS}`, firstHop: '192.0.2.4' })
-    expect((await trial([])).body).toMatchObject({ verdict: 'none', saidBy: null })
-    expect((await trial([relay], '203.0.113.9')).body).toMatchObject({ verdict: 'none' })
-    expect((await house()).relays).toEqual([])
+    expect((await traceTest([relay])).body).toMatchObject({ verdict: 'pass', saidBy: `relay.${OURS}`, firstHop: '192.0.2.4' })
+    expect((await traceTest([])).body).toMatchObject({ verdict: 'none', saidBy: null })
+    expect((await traceTest([relay], '203.0.113.9')).body).toMatchObject({ verdict: 'none' })
+    expect((await settings()).relays).toEqual([])
   })
   it('whose an address is', async () => {
-    const words = async (address: string) => (await admin('POST', '/api/house/trials', { address })).body
+    const words = async (address: string) => (await admin('POST', '/api/settings/tests', { address })).body
     expect(await words(`Mira@${OURS.toUpperCase()}`)).toMatchObject({ taken: true, words: expect.stringContaining('Mira Holt') })
     expect(await words(`postmaster@${OURS}`)).toMatchObject({ taken: true })
     expect(await words('x@elsewhere.example')).toMatchObject({ taken: false })
@@ -177,7 +177,7 @@ describe('people', () => {
   it('a link lets them choose a password, once, and ends the one before it', async () => {
     const cleo = await put('Cleo Park')
     const link = async () => {
-      const { status, body } = await admin('POST', `/api/house/people/${cleo.id}/invitations`)
+      const { status, body } = await admin('POST', `/api/users/${cleo.id}/invitations`)
       expect(status).toBe(201)
       return new URL(body.link)
     }
@@ -195,25 +195,25 @@ describe('people', () => {
     expect(answers.map(a => a.status).sort()).toEqual([200, 404, 404, 404])
     const won = answers.findIndex(a => a.status === 200)
     const hers = await signIn(gate, `cleo.park@${OURS}`, `a password of number ${won}`)
-    expect((await hers('GET', '/api/house')).status).toBe(403)
+    expect((await hers('GET', '/api/settings')).status).toBe(403)
     expect(await gate.ask.isTokenKept(token)).toBe(false)
   })
   it('a link that is a week old opens nothing', async () => {
     const dan = await put('Dan Reef')
-    const { body } = await admin('POST', `/api/house/people/${dan.id}/invitations`)
+    const { body } = await admin('POST', `/api/users/${dan.id}/invitations`)
     await gate.ask.expireInvitations(dan.id)
     const token = new URL(body.link).searchParams.get('token')
     expect((await nobody('POST', '/api/invitations', { token, password: PASSWORD })).status).toBe(404)
   })
   it('links begin with the public address, whatever host somebody claims to have come by', async () => {
     const eve = await put('Eve Strake')
-    await changeHouse({ publicAddress: 'https://gate.holt-ropes.example/' })
-    expect((await admin('POST', `/api/house/people/${eve.id}/invitations`)).body.link).toMatch(
+    await changeSettings({ publicAddress: 'https://gate.holt-ropes.example/' })
+    expect((await admin('POST', `/api/users/${eve.id}/invitations`)).body.link).toMatch(
       /^https:\/\/gate\.holt-ropes\.example\/invitation\?token=/,
     )
-    await changeHouse({ publicAddress: '' })
+    await changeSettings({ publicAddress: '' })
     // Nor whatever scheme: only a proxy of ours is believed that the browser came by https.
-    const forged = await request(gate.url, `/api/house/people/${eve.id}/invitations`, {
+    const forged = await request(gate.url, `/api/users/${eve.id}/invitations`, {
       method: 'POST',
       headers: { 'cookie': admin.cookie, 'x-forwarded-proto': 'https' },
     })
@@ -221,7 +221,7 @@ describe('people', () => {
   })
   it('an address is one person’s, unless all say that it is shared; then its mail is for all of them', async () => {
     const fay = await put('Fay Luff', { addresses: [`fay@${OURS}`, `office@${OURS}`] })
-    const taken = await admin('POST', '/api/house/people', person('Gil Tack', { addresses: [`OFFICE@${OURS}`] }))
+    const taken = await admin('POST', '/api/users', person('Gil Tack', { addresses: [`OFFICE@${OURS}`] }))
     expect([taken.status, taken.body.detail]).toEqual([422, expect.stringContaining('belongs to Fay Luff already')])
     const gil = await put('Gil Tack', { addresses: [`gil@${OURS}`, `office@${OURS}`], shared: [`office@${OURS}`] })
     expect(gil.shared).toEqual([`office@${OURS}`])
@@ -229,25 +229,25 @@ describe('people', () => {
     expect(await gate.ask.copies({ subject: 'for the office' })).toMatchObject([{ personId: null, mailbox: `office@${OURS}` }])
     for (const { id } of [fay, gil])
       expect((await admin('GET', `/api/copies?recipient=${id}`)).body.items).toMatchObject([
-        { subject: 'for the office', reader: `office@${OURS}` },
+        { subject: 'for the office', recipientName: `office@${OURS}` },
       ])
   })
   it('the last administrator stays one, and nobody shows themselves out', async () => {
-    const [me] = (await admin('GET', '/api/house/people?words=mira')).body.items
+    const [me] = (await admin('GET', '/api/users?words=mira')).body.items
     const less = await changeUser(admin, me.id, person('Mira Holt', { addresses: [`mira@${OURS}`] }))
     expect([less.status, less.body.detail]).toEqual([422, expect.stringContaining('last administrator')])
     expect((await userLeaves(admin, me.id, null)).status).toBe(422)
   })
   it('who leaves is out at once; mail, addresses, lists and rules are their heir’s', async () => {
     const [hal, ivy] = [await put('Hal Brace'), await put('Ivy Cleat')]
-    const { body } = await admin('POST', `/api/house/people/${hal.id}/invitations`)
+    const { body } = await admin('POST', `/api/users/${hal.id}/invitations`)
     await nobody('POST', '/api/invitations', { token: new URL(body.link).searchParams.get('token'), password: PASSWORD })
     const his = await signIn(gate, `hal.brace@${OURS}`, PASSWORD)
-    const rule = { owner: `person:${hal.id}`, state: 'acting', except: [], claims: [{ stop: { to: 'spam' } }] }
+    const rule = { owner: `person:${hal.id}`, state: 'enabled', except: [], claims: [{ stop: { to: 'spam' } }] }
     expect((await his('POST', '/api/rules', { ...rule, name: 'Cordage', when: { phrases: ['cordage'] } })).status).toBe(201)
     await send(`hal.brace@${OURS}`, 'for Hal before')
     const left = await userLeaves(admin, hal.id, ivy.id)
-    expect([left.status, left.body.leftAt]).toEqual([200, expect.any(String)])
+    expect([left.status, left.body.deactivatedAt]).toEqual([200, expect.any(String)])
     expect((await his('GET', '/api/copies')).status).toBe(401)
     await send(`hal.brace@${OURS}`, 'cordage for Hal after')
     expect(await gate.ask.copies({ about: 'for Hal' })).toMatchObject([
@@ -270,29 +270,29 @@ describe('people', () => {
 describe('one’s own password', () => {
   it('is changed by whoever knows the one before; every other session ends, this one goes on', async () => {
     const kim = await put('Kim Sheet')
-    const { body } = await admin('POST', `/api/house/people/${kim.id}/invitations`)
+    const { body } = await admin('POST', `/api/users/${kim.id}/invitations`)
     await nobody('POST', '/api/invitations', { token: new URL(body.link).searchParams.get('token'), password: PASSWORD })
-    const elsewhere = await signIn(gate, `kim.sheet@${OURS}`, PASSWORD)
+    const notReleased = await signIn(gate, `kim.sheet@${OURS}`, PASSWORD)
     const here = await signIn(gate, `kim.sheet@${OURS}`, PASSWORD)
     const choose = (current: string, password: string) => here('PUT', '/api/session/password', { current, password })
     expect((await choose('not this one', 'another password')).status).toBe(422)
     expect((await choose(PASSWORD, 'short')).status).toBe(422)
     const chosen = await choose(PASSWORD, 'another password')
     expect(chosen.status).toBe(200)
-    expect((await elsewhere('GET', '/api/copies')).status).toBe(401)
+    expect((await notReleased('GET', '/api/copies')).status).toBe(401)
     expect((await request(gate.url, '/api/copies', { headers: { cookie: cookiesOf(chosen) } })).status).toBe(200)
     await expect(signIn(gate, `kim.sheet@${OURS}`, PASSWORD)).rejects.toThrow('401')
   })
 })
 
 describe('users as CSV (RFC 4180)', () => {
-  interface Report extends Record<'added' | 'changed' | 'same' | 'act', number> {
+  interface Report extends Record<'added' | 'changed' | 'same' | 'eventId', number> {
     version: string
     wrong: { line: number, why: string }[]
     detail: string
   }
   const post = async (query: string, text: string) => {
-    const { status, text: said } = await request(gate.url, `/api/house/people-file?${query}`, {
+    const { status, text: said } = await request(gate.url, `/api/users/csv?${query}`, {
       method: 'POST',
       headers: { 'content-type': 'text/csv', 'cookie': admin.cookie },
       body: text,
@@ -301,13 +301,13 @@ describe('users as CSV (RFC 4180)', () => {
   }
   const preview = (text: string) => post('dry=true', text)
   const importing = async (text: string) => post(`version=${(await preview(text)).body.version}`, text)
-  const everybody = async () => (await admin('GET', '/api/house/people?limit=200')).body
+  const everybody = async () => (await admin('GET', '/api/users?limit=200')).body
   const state = async () => ((await everybody()).items as { version: number }[]).map(({ version: _, ...u }) => u)
-  const exported = async () => (await admin('GET', '/api/house/people-file')).body as string
-  const user = async (words: string) => (await admin('GET', `/api/house/people?words=${words}`)).body.items[0]
+  const exported = async () => (await admin('GET', '/api/users/csv')).body as string
+  const user = async (words: string) => (await admin('GET', `/api/users?words=${words}`)).body.items[0]
 
   it('an export that is imported unchanged changes nothing, whatever users and departments are called', async () => {
-    await changeHouse({
+    await changeSettings({
       departments: [
         { name: 'Ropes; Lines' },
         { name: '=Sails' },
@@ -315,7 +315,7 @@ describe('users as CSV (RFC 4180)', () => {
         { id: undefined, name: 'Accounts 2' },
       ],
     })
-    const { departments } = await house()
+    const { departments } = await settings()
     const ids = departments.map((d: { id: string }) => d.id) as string[]
     const names = ['=cmd|x', '\u200B=x', 'a;=1', 'O\u2019Hara, "Kit"', '+1', '\uFF1D1', 'two\nlines']
     for (const [n, name] of names.entries())
@@ -328,20 +328,20 @@ describe('users as CSV (RFC 4180)', () => {
     const before = await everybody()
     const csv = await exported()
     expect(csv).toMatch(/^name,addresses,shared,role,departments\r\n/)
-    const { body: told } = await preview(csv)
-    expect([told.added, told.changed, told.wrong]).toEqual([0, 0, []])
+    const { body: result } = await preview(csv)
+    expect([result.added, result.changed, result.wrong]).toEqual([0, 0, []])
     const { status, body } = await importing(csv)
-    expect([status, body.added, body.changed, body.same, body.act]).toEqual([200, 0, 0, before.total - left(before), null])
+    expect([status, body.added, body.changed, body.same, body.eventId]).toEqual([200, 0, 0, before.total - left(before), null])
     expect(await everybody()).toEqual(before)
   })
-  const left = ({ items }: { items: { leftAt: string | null }[] }) => items.filter(u => u.leftAt !== null).length
+  const left = ({ items }: { items: { deactivatedAt: string | null }[] }) => items.filter(u => u.deactivatedAt !== null).length
 
   it('new ones come, known ones change; quotes, commas and line breaks in a cell are no end of it (RFC 4180 2.6, 2.7)', async () => {
     const text = `\uFEFFname,addresses,role\r\n"Lee ""Port"" Quay, senior",lee@${OURS}; l.quay@${OURS},reviewer\r\nEve Strake the `
       + `Elder,eve.strake@${OURS},\r\n`
     const before = await state()
-    const told = (await preview(text)).body
-    expect(told).toMatchObject({
+    const result = (await preview(text)).body
+    expect(result).toMatchObject({
       added: 1,
       changed: 1,
       lines: [
@@ -358,12 +358,12 @@ describe('users as CSV (RFC 4180)', () => {
       addresses: [`l.quay@${OURS}`, `lee@${OURS}`],
     })
     // And all of it is undone by one press.
-    expect((await undo(admin, body.act)).status).toBe(200)
+    expect((await undo(admin, body.eventId)).status).toBe(200)
     expect(await state()).toEqual(before)
-    expect((await undo(admin, body.act)).status).toBe(409)
+    expect((await undo(admin, body.eventId)).status).toBe(409)
   })
   it('a column that is not there changes nothing of it: nobody loses their role or department', async () => {
-    await put('Role Keeper', { addresses: [`keeper@${OURS}`], role: 'reviewer', departments: [(await house()).departments[0].id] })
+    await put('Role Keeper', { addresses: [`keeper@${OURS}`], role: 'reviewer', departments: [(await settings()).departments[0].id] })
     const before = await user('keeper')
     expect((await importing(`name,addresses\nRole Keeper the 2nd,keeper@${OURS}\n`)).body.changed).toBe(1)
     expect(await user('keeper')).toMatchObject({ role: 'reviewer', departments: before.departments, name: 'Role Keeper the 2nd' })
@@ -394,10 +394,10 @@ describe('users as CSV (RFC 4180)', () => {
     ['one’s own role taken away', `name,addresses,role\nMira Holt,mira@${OURS},worker`, 'lose your own role'],
   ])('with %s nothing is imported, and the line is named', async (_, text, why) => {
     const before = await state()
-    const { body: told } = await preview(`${text}\n`)
-    expect(told.wrong).toEqual([{ line: 2, why: expect.stringContaining(why) }])
-    const { status, body } = await post(`version=${told.version}`, `${text}\n`)
-    expect([status, body.detail]).toEqual([422, expect.stringContaining(`line 2: ${told.wrong[0]!.why}`)])
+    const { body: result } = await preview(`${text}\n`)
+    expect(result.wrong).toEqual([{ line: 2, why: expect.stringContaining(why) }])
+    const { status, body } = await post(`version=${result.version}`, `${text}\n`)
+    expect([status, body.detail]).toEqual([422, expect.stringContaining(`line 2: ${result.wrong[0]!.why}`)])
     expect(await state()).toEqual(before)
   })
   it('a user on two lines is an error of the second', async () => {
@@ -418,11 +418,11 @@ describe('users as CSV (RFC 4180)', () => {
     const { body } = await importing(`name,addresses\nNew Hand,hand@${OURS}\nRole Keeper the 4th,keeper@${OURS}\n`)
     const again = `name,addresses\nKeeper,keeper@${OURS}\n`
     await post(`version=${(await preview(again)).body.version}`, again)
-    expect((await undo(admin, body.act)).status).toBe(409)
+    expect((await undo(admin, body.eventId)).status).toBe(409)
     const { body: two } = await importing(`name,addresses\nNewer Hand,newer.hand@${OURS}\n`)
     await send(`newer.hand@${OURS}`, 'mail before the undo')
     const detail = expect.stringContaining('Newer Hand has signed in, or has mail')
-    expect(await undo(admin, two.act)).toMatchObject({ status: 422, body: { detail } })
+    expect(await undo(admin, two.eventId)).toMatchObject({ status: 422, body: { detail } })
   })
 })
 
@@ -433,33 +433,33 @@ describe('two administrators at the same time', () => {
     expect((await changeUser(admin, made.id, { ...older, role: 'reviewer' })).status).toBe(200)
     const late = await changeUser(admin, made.id, { ...older, version: made.version })
     expect(late).toMatchObject({ status: 409, body: { type: 'urn:sober-gate:problem:stale' } })
-    expect((await admin('GET', '/api/house/people?words=twice')).body.items[0].role).toBe('reviewer')
-    expect((await admin('POST', `/api/house/people/${made.id}/leaving`, { heir: null, version: made.version })).status).toBe(409)
+    expect((await admin('GET', '/api/users?words=twice')).body.items[0].role).toBe('reviewer')
+    expect((await admin('POST', `/api/users/${made.id}/deactivation`, { successor: null, version: made.version })).status).toBe(409)
   })
   it('a quarantine is changed only as it was seen, by its settings and by its name', async () => {
     const made = (await admin('POST', '/api/quarantines', { name: 'Seen twice' })).body
-    const { version } = (await house()).quarantines.find((q: { id: string }) => q.id === made.id)
+    const { version } = (await settings()).quarantines.find((q: { id: string }) => q.id === made.id)
     expect((await setQuarantine(admin, made.id, { waitDays: 5 })).status).toBe(200)
     const put = (form: object) => admin('PUT', `/api/quarantines/${made.id}`, { version, ...form })
     expect([(await put({ waitDays: 9 })).status, (await put({ name: 'Old page' })).status]).toEqual([409, 409])
     expect((await setQuarantine(admin, made.id, { name: 'New name' })).status).toBe(200)
-    const now = (await house()).quarantines.find((q: { id: string }) => q.id === made.id)
+    const now = (await settings()).quarantines.find((q: { id: string }) => q.id === made.id)
     expect(now).toMatchObject({ name: 'New name', waitDays: 5 })
     expect((await admin('DELETE', `/api/quarantines/${made.id}?to=general&version=${version}`)).status).toBe(409)
   })
   it('of an undo of settings and another’s change at the same time one loses nothing that the other wrote', async () => {
     for (let n = 0; n < 12; n++) {
-      const { body: first } = await changeHouse({ publicProviders: [`first-${n}.example`] })
-      const { version } = await house()
+      const { body: first } = await changeSettings({ publicProviders: [`first-${n}.example`] })
+      const { version } = await settings()
       const [undone, changed] = await Promise.all([
-        undo(admin, first.act),
-        admin('PUT', '/api/house', { version, publicProviders: [`theirs-${n}.example`] }),
+        undo(admin, first.eventId),
+        admin('PUT', '/api/settings', { version, publicProviders: [`theirs-${n}.example`] }),
       ])
       // Whoever came second was told; the change that was answered with 200 last is what is there.
       expect([[undone.status, changed.status].sort()]).toEqual([[200, 409]])
-      const now = (await house()).publicProviders
+      const now = (await settings()).publicProviders
       expect(now).toEqual(changed.status === 200 ? [`theirs-${n}.example`] : expect.not.arrayContaining([`first-${n}.example`]))
-      await changeHouse({ publicProviders: [] })
+      await changeSettings({ publicProviders: [] })
     }
   })
 })
@@ -474,12 +474,12 @@ describe('what is kept for a while only', () => {
     await gate.ask.changeCopies({ person: nia.id }, { lane: 'bin', laneSince: daysAgo(40) })
     // An old archive that was read in counts from when it came here.
     await gate.ask.ageMessagesBut('read in lately', 40)
-    await changeHouse({ keeping: { bin: 30, attempts: 10 } })
+    await changeSettings({ retention: { bin: 30, attempts: 10 } })
     await jobEnded(admin, await gate.ask.runDaily())
     expect(await gate.ask.leftOf([nia.id, ola.id])).toEqual([
-      { subject: 'binned by one', lane: 'dropped', erased: true, hasSource: true, hasText: true },
+      { subject: 'binned by one', lane: 'discarded', erased: true, hasSource: true, hasText: true },
       { subject: 'binned by one', lane: 'inbox', erased: false, hasSource: true, hasText: true },
-      { subject: 'binned whole', lane: 'dropped', erased: true, hasSource: false, hasText: false },
+      { subject: 'binned whole', lane: 'discarded', erased: true, hasSource: false, hasText: false },
       { subject: 'read in lately', lane: 'bin', erased: false, hasSource: true, hasText: true },
     ])
     const line = (await admin('GET', '/api/copies?words=binned+whole')).body.items[0]
@@ -491,7 +491,7 @@ describe('quarantines', () => {
   it('are renamed without losing what refers to them', async () => {
     const made = (await admin('POST', '/api/quarantines', { name: 'Ropes' })).body
     expect((await setQuarantine(admin, made.id, { name: 'Cordage' })).body).toMatchObject({ name: 'Cordage' })
-    expect((await house()).quarantines.map((q: { name: string }) => q.name)).toContain('Cordage')
+    expect((await settings()).quarantines.map((q: { name: string }) => q.name)).toContain('Cordage')
     expect((await setQuarantine(admin, 'nowhere', { name: 'x' })).status).toBe(404)
     expect((await setQuarantine(admin, made.id, { name: ' ' })).status).toBe(422)
   })

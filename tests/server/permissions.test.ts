@@ -138,7 +138,7 @@ describe('what is a colleague’s own: others would read it through the back doo
       '/api/lists',
       ownList('My wagtails', {
         entries: 'wagtail.test',
-        binding: { side: 'block', state: 'acting', stop: { to: 'bin' } },
+        assignment: { side: 'block', state: 'enabled', stop: { to: 'bin' } },
       }),
     )
     const s = await worker('POST', '/api/phrase-sets', { name: 'My dunnocks', owner: ME, phrases: ['dunnock'] })
@@ -185,9 +185,9 @@ describe('what is a colleague’s own: others would read it through the back doo
       expect(asked.every(a => a.body.detail.includes(there))).toBe(true)
       expect(
         (
-          await who('POST', `/api/lists/${mine.list}/bindings`, {
+          await who('POST', `/api/lists/${mine.list}/assignments`, {
             owner,
-            binding: { side: 'block', state: 'acting', stop: { to: 'spam' } },
+            assignment: { side: 'block', state: 'enabled', stop: { to: 'spam' } },
           })
         ).status,
       ).toBe(404)
@@ -203,7 +203,7 @@ describe('what is a colleague’s own: others would read it through the back doo
       await admin('GET', `/api/copies/${byRule.id}`),
       await admin('GET', `/api/copies/${byList.id}`),
       await admin('GET', `/api/copies?recipient=${WORKER}&limit=5`),
-      await admin('POST', '/api/try', tried),
+      await admin('POST', '/api/dry-run', tried),
       await admin('GET', '/api/policy'),
       await admin('GET', '/api/rules'),
       await admin('GET', '/api/lists'),
@@ -212,8 +212,8 @@ describe('what is a colleague’s own: others would read it through the back doo
     for (const [i, answer] of said.entries()) {
       expect([i, answer.status]).toEqual([i, 200])
       // The message may say it; what is told of the rule may not.
-      const { facts: _, html: __, ...told } = answer.body as { facts?: unknown, html?: unknown }
-      expect([i, /secret|My wagtails|My dunnocks|dunnock/.exec(JSON.stringify(told))?.[0]]).toEqual([i, undefined])
+      const { facts: _, html: __, ...result } = answer.body as { facts?: unknown, html?: unknown }
+      expect([i, /secret|My wagtails|My dunnocks|dunnock/.exec(JSON.stringify(result))?.[0]]).toEqual([i, undefined])
     }
     expect([said[0]!.body.sentence, said[1]!.body.sentence, said[3]!.body.sentence]).toEqual([
       'Sent to spam because of a colleague’s rule.',
@@ -248,18 +248,18 @@ describe('what is a colleague’s own: others would read it through the back doo
         .filter((c: { id: number }) => [tagged.id, filed.id].includes(c.id))
         .flatMap((c: { tags: string[], folder: string | null }) => [...c.tags, c.folder].filter(Boolean)).sort(),
       opened: (await who('GET', `/api/copies/${tagged.id}`)).body.tags,
-      marks: Object.values((await who('GET', '/api/copies/marks')).body).flat().filter(m => m === 'nest' || m === 'roost'),
+      labels: Object.values((await who('GET', '/api/copies/labels')).body).flat().filter(m => m === 'nest' || m === 'roost'),
       byTag: (await who('GET', '/api/copies?tag=nest')).body.items.length > 0,
       byFolder: (await who('GET', '/api/copies?folder=roost')).body.items.length > 0,
       byWord: (await who('GET', '/api/copies?words=nest')).body.items.length > 0,
     })
-    const all = { lines: ['nest', 'roost'], opened: ['nest'], marks: ['nest', 'roost'], byTag: true, byFolder: true, byWord: true }
+    const all = { lines: ['nest', 'roost'], opened: ['nest'], labels: ['nest', 'roost'], byTag: true, byFolder: true, byWord: true }
     // The rule is theirs for less than two seconds: what others' rules say is kept so long.
     expect(await until('the worker sees the folder', async () => {
       const seen = await seenBy(worker)
-      return seen.marks.length === 2 && seen
+      return seen.labels.length === 2 && seen
     })).toEqual(all)
-    const none = { lines: [], opened: [], marks: [], byTag: false, byFolder: false, byWord: false }
+    const none = { lines: [], opened: [], labels: [], byTag: false, byFolder: false, byWord: false }
     expect(await until('the administrator sees nothing of them', async () => {
       const seen = await seenBy(admin)
       return seen.lines.length === 0 && seen
@@ -267,9 +267,9 @@ describe('what is a colleague’s own: others would read it through the back doo
     const groups = async (who: Caller): Promise<{ key: string, words: string, copies: number }[]> =>
       (await who('GET', '/api/review?lane=spam&by=clause')).body.groups
     expect((await groups(worker)).map(g => g.key)).toContain(`rule ${mine.rule}`)
-    const told = await groups(admin)
-    expect(JSON.stringify(told)).not.toContain(mine.rule)
-    const theirs = told.find(g => g.words === 'a colleague’s rule')!
+    const result = await groups(admin)
+    expect(JSON.stringify(result)).not.toContain(mine.rule)
+    const theirs = result.find(g => g.words === 'a colleague’s rule')!
     const items = async (key: string) =>
       (await admin('GET', `/api/review/items?lane=spam&by=clause&key=${encodeURIComponent(key)}`)).body.items
     expect([(await items(theirs.key)).length, (await items(`rule ${mine.rule}`)).length]).toEqual([theirs.copies, 0])
@@ -293,7 +293,7 @@ describe('what is a colleague’s own: others would read it through the back doo
       ownList('For all', {
         owner: 'organisation',
         entries: 'brambling.test',
-        binding: { side: 'block', state: 'acting', stop: { to: 'spam' } },
+        assignment: { side: 'block', state: 'enabled', stop: { to: 'spam' } },
       }),
     )
     await deliver('mine', { from: 'a@brambling.test' })
@@ -365,16 +365,16 @@ describe('at the same time: what the first did would be lost, or half of it stay
       const { version } = (await admin('GET', `/api/lists/${made.id}`)).body
       const [gone, bound, named] = await Promise.all([
         admin('DELETE', `/api/lists/${made.id}?version=${version}`),
-        worker('POST', `/api/lists/${made.id}/bindings`, {
+        worker('POST', `/api/lists/${made.id}/assignments`, {
           owner: ME,
-          binding: { side: 'block', state: 'acting', stop: { to: 'spam' } },
+          assignment: { side: 'block', state: 'enabled', stop: { to: 'spam' } },
         }),
         worker('POST', '/api/rules', ownRule(`Names it ${i}`, { when: { senderOn: made.id } })),
       ])
       expect([200, 422]).toContain(gone.status)
       if (gone.status === 200) expect([named.status, [201, 404, 422].includes(bound.status)]).toEqual([422, true])
       else expect(named.status).toBe(201)
-      expect(await gate.ask.dangling()).toEqual({ bindings: 0, rules: 0 })
+      expect(await gate.ask.dangling()).toEqual({ assignments: 0, rules: 0 })
     }
   })
   it('five lists, rules, sets and quarantines of one name are one', async () => {
@@ -406,28 +406,28 @@ describe('at the same time: what the first did would be lost, or half of it stay
     expect(await versions()).toBe(before + 1)
     expect((await admin('POST', `/api/lists/${made.id}/removals`, { ids: ['never'] })).status).toBe(404)
     const copy = await deliver('judged often')
-    const acts = () => gate.ask.countActs('judged')
-    const begun = await acts()
-    const judged = await Promise.all(
+    const auditEvents = () => gate.ask.countEvents('marked')
+    const begun = await auditEvents()
+    const marked = await Promise.all(
       Array.from({ length: 20 }, () => worker('POST', '/api/copies/judgement', { ids: [copy.id], versions: 'any', value: 'wanted' })),
     )
-    expect([statuses(judged), await acts()]).toEqual([Array(20).fill(200), begun + 1])
-    expect(judged.filter(j => j.body.actId === null && j.body.changed === 0)).toHaveLength(19)
+    expect([statuses(marked), await auditEvents()]).toEqual([Array(20).fill(200), begun + 1])
+    expect(marked.filter(j => j.body.eventId === null && j.body.changed === 0)).toHaveLength(19)
     expect((await worker('POST', '/api/copies/judgement', { ids: [copy.id], versions: 'any', value: null })).body.changed).toBe(1)
     expect((await worker('POST', '/api/copies/judgement', { ids: [copy.id], versions: 'any', value: null })).body.changed).toBe(0)
   })
   it('a judgement whose act was undone never comes back', async () => {
     const copy = await deliver('judged and undone')
-    const judge = async (value: string) =>
-      (await worker('POST', '/api/copies/judgement', { ids: [copy.id], versions: 'any', value })).body.actId as number
+    const mark = async (value: string) =>
+      (await worker('POST', '/api/copies/judgement', { ids: [copy.id], versions: 'any', value })).body.eventId as number
     const standing = async () => (await gate.ask.copy(copy.id)).judgement
-    const [first, second] = [await judge('wanted'), await judge('unwanted')]
+    const [first, second] = [await mark('wanted'), await mark('unwanted')]
     expect((await undo(worker, first)).status).toBe(200)
     expect(await standing()).toBe('unwanted')
     expect((await undo(worker, second)).status).toBe(200)
     expect(await standing()).toBe(null)
     // What was not undone does come back.
-    const [third, fourth] = [await judge('wanted'), await judge('unwanted')]
+    const [third, fourth] = [await mark('wanted'), await mark('unwanted')]
     expect((await undo(worker, fourth)).status).toBe(200)
     expect([third > 0, await standing()]).toEqual([true, 'wanted'])
   })
@@ -454,22 +454,22 @@ describe('deciding and data: what was agreed would change without a word', () =>
         ownRule('Corn away', { when: { phrases: ['corn'] }, claims: [{ stop: { to: 'spam' } }] }),
       )
     ).body
-    const move = (copy: { id: number }) => admin('POST', '/api/copies/lane', { ids: [copy.id], versions: 'any', lane: 'slow lane' })
+    const move = (copy: { id: number }) => admin('POST', '/api/copies/lane', { ids: [copy.id], versions: 'any', lane: 'lowPriority' })
     const [stopped, sent] = [await move(held), await move(free)]
-    expect([stopped.body.elsewhere, sent.body.elsewhere]).toEqual([
+    expect([stopped.body.notReleased, sent.body.notReleased]).toEqual([
       [expect.objectContaining({ lane: 'spam', why: 'Sent to spam because of a colleague’s rule.' })],
       [],
     ])
     const at = (copy: { id: number }) => gate.ask.copy(copy.id)
     expect(await at(held)).toMatchObject({ lane: 'spam', movedBy: null })
     expect(await at(free)).toMatchObject({
-      lane: 'slow lane',
+      lane: 'lowPriority',
       movedBy: 'Ines Varga',
       judgement: 'wanted',
       judgementStrength: 'implied',
     })
-    expect((await gate.ask.newestAct()).kind).toBe('released')
-    expect((await undo(admin, sent.body.actId)).status).toBe(200)
+    expect((await gate.ask.newestEvent()).kind).toBe('released')
+    expect((await undo(admin, sent.body.eventId)).status).toBe(200)
     expect(await at(free)).toMatchObject({ lane: 'quarantine', judgement: null })
     for (const [who, r] of [
       [worker, id],
@@ -491,7 +491,7 @@ describe('deciding and data: what was agreed would change without a word', () =>
       findings: { kind: string }[]
     }
   // The checks run beside: on a busy machine the findings of the version before are told for a while.
-  const isTold = (id: string) =>
+  const isShown = (id: string) =>
     until('it is found that nobody confirmed the erasing', async () => (await current(id)).findings.some(f => f.kind === 'not confirmed'))
   it('a confirmed erase stays confirmed however often it is saved unchanged', async () => {
     const when = { phrases: [{ text: 'ptarmigan', near: { within: 3, phrases: ['snow'] } }] }
@@ -523,7 +523,7 @@ describe('deciding and data: what was agreed would change without a word', () =>
       version: now.version,
     })
     expect(confirmed((await current(id)).claims)).toBe(false)
-    await isTold(id)
+    await isShown(id)
   })
   it('it lapses when a phrase set grows or a list is switched on, and its owner is told', async () => {
     const set = (
@@ -535,7 +535,7 @@ describe('deciding and data: what was agreed would change without a word', () =>
       })
     ).body.id
     const off = (
-      await admin('POST', '/api/lists', ownList('Sleeping', { owner: 'organisation', entries: 'gadwall.test', on: false }))
+      await admin('POST', '/api/lists', ownList('Sleeping', { owner: 'organisation', entries: 'gadwall.test', enabled: false }))
     ).body.id
     const [bySet, byList] = [
       (await erase('By set', { when: { set } })).body.id,
@@ -550,10 +550,10 @@ describe('deciding and data: what was agreed would change without a word', () =>
     expect(confirmed((await current(bySet)).claims)).toBe(true)
     await changeSet({ phrases: ['gadwall', 'goosander'], minimum: 3 })
     expect(confirmed((await current(bySet)).claims)).toBe(false)
-    await isTold(bySet)
+    await isShown(bySet)
     const { version } = (await admin('GET', `/api/lists/${off}`)).body
     expect(
-      (await admin('PUT', `/api/lists/${off}`, { name: 'Sleeping', usualSide: 'block', on: true, version })).status,
+      (await admin('PUT', `/api/lists/${off}`, { name: 'Sleeping', usualSide: 'block', enabled: true, version })).status,
     ).toBe(200)
     expect(confirmed((await current(byList)).claims)).toBe(false)
     // The mail that they stop is in the bin and not gone.
@@ -567,16 +567,16 @@ describe('deciding and data: what was agreed would change without a word', () =>
       await attempt([{ effect: { kind: 'tag', value: 't', inEveryLane: true } }]),
       await attempt([{ effect: { kind: 'header', value: 'X-Seen: yes' } }]),
       await attempt([{ stop: { to: 'refuse' } }]),
-      await attempt([{ stop: { to: 'drop' } }]),
+      await attempt([{ stop: { to: 'discard' } }]),
       await attempt([{ stop: { to: 'erase' } }]),
     ]).toEqual([201, 403, 403, 403, 403, 201])
     const bound = (to: string) =>
       worker(
         'POST',
         '/api/lists',
-        ownList(`Power ${Math.random()}`, { binding: { side: 'block', state: 'acting', stop: { to } } }),
+        ownList(`Power ${Math.random()}`, { assignment: { side: 'block', state: 'enabled', stop: { to } } }),
       ).then(a => a.status)
-    expect([await bound('bin'), await bound('refuse'), await bound('drop')]).toEqual([201, 403, 403])
+    expect([await bound('bin'), await bound('refuse'), await bound('discard')]).toEqual([201, 403, 403])
     const own = (await worker('POST', '/api/rules', ownRule('Grows up'))).body
     expect(
       (

@@ -30,8 +30,8 @@ const ruleOf = async (id: string) => {
     lastHit: _l,
     findings: _f,
     version: _v,
-    mayChange: _m,
-    record: _r,
+    canChange: _m,
+    stats: _r,
     ...rule
   } = (await admin('GET', `/api/rules/${id}`)).body
   return rule as Row
@@ -49,10 +49,10 @@ describe('a proposal', () => {
     const { body: made } = await propose(worker, [blocking('boat@seller.test')])
     expect(await laneOf('boat@seller.test', 'before')).toBe('inbox')
     expect(await shown(worker, made.id)).toMatchObject(
-      { state: 'open', mine: true, mayAnswer: false, note: 'because', since: null, hindered: null },
+      { state: 'open', mine: true, canAnswer: false, note: 'because', since: null, hindered: null },
     )
     const seen = await shown(admin, made.id)
-    expect(seen).toMatchObject({ mayAnswer: true, by: expect.any(String) })
+    expect(seen).toMatchObject({ canAnswer: true, by: expect.any(String) })
     expect(seen!.words).toContain('boat@seller.test')
     expect((await admin('GET', '/api/proposals')).body.waiting).toBeGreaterThan(0)
     const { status, body } = await answer(admin, made.id, { accept: true })
@@ -76,9 +76,9 @@ describe('a proposal', () => {
     expect(body.job).not.toBeNull()
     const lane = async () => (await gate.ask.copy(held.id)).lane
     await until('the held copy is let out', async () => (await lane()) !== 'quarantine')
-    expect((await undo(admin, body.act)).status).toBe(200)
+    expect((await undo(admin, body.eventId)).status).toBe(200)
     expect(await lane()).toBe('quarantine')
-    expect(await shown(worker, made.id)).toMatchObject({ state: 'open', answeredBy: null, act: null })
+    expect(await shown(worker, made.id)).toMatchObject({ state: 'open', answeredBy: null, eventId: null })
     expect((await ruleOf('fee-demands')).except).toEqual(rule.except)
   })
 
@@ -88,7 +88,7 @@ describe('a proposal', () => {
     const { body } = await answer(admin, made.id, { accept: false, reason: 'they are a customer' })
     expect(await shown(worker, made.id)).toMatchObject({ state: 'declined', reason: 'they are a customer', news: true })
     expect((await answer(admin, made.id, { accept: true })).status).toBe(409)
-    expect((await undo(admin, body.act)).status).toBe(200)
+    expect((await undo(admin, body.eventId)).status).toBe(200)
     expect(await shown(admin, made.id)).toMatchObject({ state: 'open', reason: null })
   })
 
@@ -121,8 +121,8 @@ describe('a proposal', () => {
   it('is taken back by whoever proposed it, and then nobody finds it', async () => {
     const { body: made } = await propose(worker, [blocking('back@seller.test')])
     // Nobody else makes it vanish: it is answered, and its proposer hears.
-    expect((await undo(admin, made.act)).status).toBe(403)
-    expect((await undo(worker, made.act)).status).toBe(200)
+    expect((await undo(admin, made.eventId)).status).toBe(403)
+    expect((await undo(worker, made.eventId)).status).toBe(200)
     expect([await shown(worker, made.id), await shown(admin, made.id)]).toEqual([undefined, undefined])
     expect((await answer(admin, made.id, { accept: true })).status).toBe(404)
   })
@@ -172,7 +172,7 @@ describe('what is nobody’s to propose, or to read', () => {
   it('impact for a proposal is told among one’s own mail only, and to nobody for what they could not propose', async () => {
     const changes = [putRule('the')]
     const { body } = await worker('POST', '/api/impact', { changes, whole: true, proposed: true })
-    expect([body.inScope, body.readers]).toEqual([await gate.ask.countCopies({ person: WORKER_ID }), 1])
+    expect([body.inScope, body.recipients]).toEqual([await gate.ask.countCopies({ person: WORKER_ID }), 1])
     expect((await worker(
       'POST',
       '/api/impact',
@@ -182,10 +182,10 @@ describe('what is nobody’s to propose, or to read', () => {
 
   it('a sketch for the whole organisation is made of one’s own mail, and says that it can only be proposed', async () => {
     const mine = await gate.ask.oneCopy({ person: WORKER_ID, lane: 'inbox' })
-    const { body } = await worker('POST', '/api/sketches', { ids: [mine.id], owner: 'organisation' })
+    const { body } = await worker('POST', '/api/suggestions', { ids: [mine.id], owner: 'organisation' })
     expect(body.beyond).toBe(true)
-    expect(body.candidates.every((c: Row) => c.impact.readers <= 1)).toBe(true)
-    expect((await worker('POST', '/api/sketches', { ids: [mine.id], owner: ownerOf('reviewer') })).status).toBe(403)
+    expect(body.candidates.every((c: Row) => c.impact.recipients <= 1)).toBe(true)
+    expect((await worker('POST', '/api/suggestions', { ids: [mine.id], owner: ownerOf('reviewer') })).status).toBe(403)
   })
 
   it('one person’s proposals are bounded: nobody fills the list that administrators read', async () => {

@@ -6,7 +6,7 @@ import { type Caller, signIn, undo } from '../support/http'
 import { setQuarantine } from '../support/settings'
 import { install, type Installation, MEDIUM, receive } from '../support/installation'
 import { personOf } from '../support/office'
-import { holdReviewOrder, type Copy } from '../support/questions'
+import { holdRanking, type Copy } from '../support/questions'
 import { jobEnded, until } from '../support/wait'
 
 let gate: Installation
@@ -22,43 +22,43 @@ beforeAll(async () => {
 })
 afterAll(() => gate.stop())
 
-const REVIEWED = ['spam', 'quarantine', 'slow lane', 'bin'] as const
-const isDelivered = (c: Copy) => ['inbox', 'slow lane', 'sent'].includes(c.lane)
-const countUnordered = () => gate.ask.countCopies({ lanes: REVIEWED, isOrdered: false })
-const untilOrdered = () => until('every copy has its place in the order', async () => (await countUnordered()) === 0)
-const unorder = () => gate.ask.changeCopies({}, { orderedAt: null })
+const REVIEWED = ['spam', 'quarantine', 'lowPriority', 'bin'] as const
+const isDelivered = (c: Copy) => ['inbox', 'lowPriority', 'sent'].includes(c.lane)
+const countUnranked = () => gate.ask.countCopies({ lanes: REVIEWED, isRanked: false })
+const untilRanked = () => until('every copy has its place in the order', async () => (await countUnranked()) === 0)
+const unrank = () => gate.ask.changeCopies({}, { rankedAt: null })
 const receiveAbout = (subject: string, text: string) => receive(gate, { from: 'a@wait.test', subject, text })
 async function quarantine(name: string, settings: object): Promise<string> {
   const { body: made } = await admin('POST', '/api/quarantines', { name })
-  await changed(admin, holding(`to-${made.id}`, `${name} cargo`, made.id, { must: undefined, name: `To ${name}` }))
+  await changed(admin, holding(`to-${made.id}`, `${name} cargo`, made.id, { mandatory: undefined, name: `To ${name}` }))
   expect((await setQuarantine(admin, made.id, settings)).status).toBe(200)
   return made.id
 }
 
 describe('the stored order', () => {
   it('is what plain counting over every copy gives: no likely mistake stands where nobody finds it', async () => {
-    await untilOrdered()
+    await untilRanked()
     // All of it anew: siblings that were judged after a copy was ordered count as well.
-    await unorder()
-    await untilOrdered()
+    await unrank()
+    await untilRanked()
     await expectPlainOrder()
   })
 
   it('is asked for anew by whatever touches a copy, and leaves no work behind that is done', async () => {
-    const { id } = await gate.ask.oneCopy({ lane: 'spam', isJudged: false, isOrdered: true })
-    expect(await gate.ask.changeCopies({ ids: [id] }, { judgement: 'unwanted' })).toMatchObject([{ orderedAt: null }])
-    await untilOrdered()
+    const { id } = await gate.ask.oneCopy({ lane: 'spam', isMarked: false, isRanked: true })
+    expect(await gate.ask.changeCopies({ ids: [id] }, { judgement: 'unwanted' })).toMatchObject([{ rankedAt: null }])
+    await untilRanked()
     // What touches nothing that it follows from does not.
     await gate.ask.changeCopies({ ids: [id] }, { important: true, tags: ['x'] })
-    expect((await gate.ask.copy(id)).orderedAt).not.toBeNull()
-    expect((await gate.ask.jobs('review order')).length).toBeLessThanOrEqual(2)
+    expect((await gate.ask.copy(id)).rankedAt).not.toBeNull()
+    expect((await gate.ask.jobs('rank')).length).toBeLessThanOrEqual(2)
   })
 
   it('is waited for by whoever opens Review while it is worked out: no message stands in a group that says nothing of it', async () => {
-    await untilOrdered()
-    const all = await gate.ask.copies({ lane: 'quarantine', quarantine: 'general', isOrdered: true })
+    await untilRanked()
+    const all = await gate.ask.copies({ lane: 'quarantine', quarantine: 'general', isRanked: true })
     const copy = all.find(c => c.reviewClause?.startsWith('rule '))!
-    const held = await holdReviewOrder(gate.database, copy, gate.ask)
+    const held = await holdRanking(gate.database, copy, gate.ask)
     try {
       const answer = reviewer('GET', '/api/review?lane=quarantine&quarantine=general&by=clause')
       const waits = until('it waits', () => gate.ask.countWaiting('select pg_advisory_xact_lock(%'), 20_000)
@@ -74,7 +74,7 @@ describe('the stored order', () => {
   })
 
   it('is the same when several who ask at once and the job beside all put it in order', async () => {
-    await unorder()
+    await unrank()
     const answers = await Promise.all([admin, reviewer, worker, admin].map(who => who('GET', '/api/review?by=sender')))
     expect(answers.map(a => a.status)).toEqual([200, 200, 200, 200])
     // Of the quarantine, which both see whole, nothing is left out of an answer, and none of its copies is told twice.
@@ -83,7 +83,7 @@ describe('the stored order', () => {
       expect(body.total).toBe(held)
       expect(body.groups.reduce((n: number, g: { copies: number }) => n + g.copies, 0)).toBe(held)
     }
-    await untilOrdered()
+    await untilRanked()
     await expectPlainOrder()
   })
 })
@@ -93,16 +93,16 @@ async function expectPlainOrder() {
   const all = await gate.ask.reviewedCopies()
   const claims = await gate.ask.decidingClaims()
   const byId = new Map(all.map(r => [r.copy.id, r.copy]))
-  const readerOf = (c: Copy) => c.personId ?? c.recipient
+  const recipientOf = (c: Copy) => c.personId ?? c.recipient
   let reviewed = 0
   for (const { copy, clause, verdict, isAskedFor } of all.filter(r => (REVIEWED as readonly string[]).includes(r.copy.lane))) {
     reviewed++
-    const speaks = (c: Copy) => copy.lane === 'quarantine' || readerOf(c) === readerOf(copy)
+    const speaks = (c: Copy) => copy.lane === 'quarantine' || recipientOf(c) === recipientOf(copy)
     const siblings = [...byId.values()].filter(
       c => c.id !== copy.id && copy.senderAddress !== '' && c.senderAddress === copy.senderAddress && speaks(c),
     )
     const took = new Set(claims.filter(t => clause && t.clauseKind === clause.kind && t.clauseId === clause.id).map(t => t.copyId))
-    const judged = [...took].map(id => byId.get(id)!).filter(c => c.judgement !== null && speaks(c))
+    const marked = [...took].map(id => byId.get(id)!).filter(c => c.judgement !== null && speaks(c))
     const signs: Signs = {
       asked: isAskedFor,
       verified: verdict === 'pass',
@@ -111,8 +111,8 @@ async function expectPlainOrder() {
       wanted: siblings.filter(c => c.judgement === 'wanted').length,
       unwanted: siblings.filter(c => c.judgement === 'unwanted').length,
       opened: siblings.filter(c => c.firstOpenedAt !== null).length,
-      judged: judged.length,
-      right: judged.filter(c => c.judgement === 'unwanted').length,
+      marked: marked.length,
+      right: marked.filter(c => c.judgement === 'unwanted').length,
     }
     const plain = likelihood(signs)
     expect([copy.subject, copy.likely, copy.likelyWhy]).toEqual([copy.subject, plain.points, plain.why])
@@ -136,7 +136,7 @@ describe('held mail that nobody decides on', () => {
     ]
     const asked = await receiveAbout('asked jetsam', 'Jetsam cargo')
     expect(old.map(c => c.quarantineId)).toEqual([binned, released, rejected])
-    await worker('POST', '/api/requests', { ids: [asked.id], note: 'mine' })
+    await worker('POST', '/api/release-requests', { ids: [asked.id], note: 'mine' })
     await gate.ask.ageCopies([...old, asked].map(c => c.id), 6)
     const fresh = await receiveAbout('fresh jetsam', 'Jetsam cargo')
     await jobEnded(admin, await gate.ask.runDaily())
@@ -145,17 +145,17 @@ describe('held mail that nobody decides on', () => {
     ).toEqual(['bin', 'inbox', 'bin', 'quarantine', 'quarantine'])
     // Nobody has looked: that says nothing of what is wanted.
     expect(await gate.ask.copy(old[1]!.id)).toMatchObject({ judgement: null, movedBy: 'the longest wait' })
-    const acts = (await admin('GET', '/api/acts?limit=50')).body.items as { by: string | null, words: string }[]
-    expect(acts.filter(a => a.by === null).map(a => a.words)).toContain('rejected one message: nobody decided in 5 days')
+    const auditEvents = (await admin('GET', '/api/audit-events?limit=50')).body.items as { by: string | null, words: string }[]
+    expect(auditEvents.filter(a => a.by === null).map(a => a.words)).toContain('rejected one message: nobody decided in 5 days')
   })
 
   it('is counted above for whom it waits: a reviewer, a deputy, and readers where they are told', async () => {
     const waiting = async (who: Caller) => (await who('GET', '/api/review/count')).body.waiting as number
     const before = [await waiting(reviewer), await waiting(worker)]
-    const id = await quarantine('Flotsam', { told: true })
+    const id = await quarantine('Flotsam', { notified: true })
     await receiveAbout('flotsam', 'Flotsam cargo')
     expect([await waiting(reviewer), await waiting(worker)]).toEqual([before[0]! + 1, before[1]! + 1])
-    await setQuarantine(admin, id, { reviewers: [personOf('admin')], told: false })
+    await setQuarantine(admin, id, { reviewers: [personOf('admin')], notified: false })
     expect([await waiting(reviewer), await waiting(worker)]).toEqual([before[0], before[1]])
     // Where all who are named are here no more, or review no more, it is everybody's again.
     await gate.ask.changePerson(personOf('admin'), { role: 'worker' })
@@ -177,12 +177,12 @@ describe('held mail that nobody decides on', () => {
       expect([waitDays, (await settle(admin, 'general', { waitDays })).status]).toEqual([waitDays, 422])
     // The same once more is no act.
     const { body: once } = await settle(admin, 'general', { waitDays: 30 })
-    expect(once.act).not.toBeNull()
-    expect((await settle(admin, 'general', { waitDays: 30 })).body.act).toBeNull()
+    expect(once.eventId).not.toBeNull()
+    expect((await settle(admin, 'general', { waitDays: 30 })).body.eventId).toBeNull()
     // Two acts later the first cannot be taken back over what came since.
     await settle(admin, 'general', { waitDays: 40 })
-    expect((await undo(admin, once.act)).status).toBe(409)
-    const { body: house } = await admin('GET', '/api/house')
-    expect(house.quarantines.find((q: { id: string }) => q.id === 'general').waitDays).toBe(40)
+    expect((await undo(admin, once.eventId)).status).toBe(409)
+    const { body: settings } = await admin('GET', '/api/settings')
+    expect(settings.quarantines.find((q: { id: string }) => q.id === 'general').waitDays).toBe(40)
   })
 })

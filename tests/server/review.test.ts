@@ -76,15 +76,15 @@ describe('a review', () => {
     await groups(admin)
     const after = await copyOf(two.id)
     expect(after.likely).toBeGreaterThan(before)
-    expect(after.likelyWhy).toContainEqual({ kind: 'siblings wanted', wanted: 1, of: 1 })
+    expect(after.likelyWhy).toContainEqual({ kind: 'senderWanted', wanted: 1, of: 1 })
   })
 
   it('tells a worker of their own mail only, and counts nothing of what others get', async () => {
-    for (const lane of ['spam', 'bin', 'slow lane', 'quarantine'])
+    for (const lane of ['spam', 'bin', 'lowPriority', 'quarantine'])
       for (const item of await items(worker, `lane=${encodeURIComponent(lane)}&limit=200`))
         expect((await copyOf(item.id)).personId).toBe(WORKER_ID)
     const { body: places } = await worker('GET', '/api/review/places')
-    const own = await gate.ask.countCopies({ lane: 'spam', person: WORKER_ID, isJudged: false })
+    const own = await gate.ask.countCopies({ lane: 'spam', person: WORKER_ID, isMarked: false })
     expect(places.find((p: Row) => p.lane === 'spam').copies).toBe(own)
     expect(places.filter((p: Row) => p.lane === 'quarantine').every((p: Row) => p.own)).toBe(true)
     // Why a held copy stands where it stands speaks of everybody's mail.
@@ -93,8 +93,8 @@ describe('a review', () => {
     // Elsewhere a clause's record is what it did to one's own mail.
     for (const item of await items(worker, 'lane=bin&limit=200')) {
       for (const why of (await copyOf(item.id)).likelyWhy as Row[]) {
-        if (why.kind !== 'poor clause') continue
-        expect(why.of).toBeLessThanOrEqual(await gate.ask.countCopies({ person: WORKER_ID, isJudged: true }))
+        if (why.kind !== 'oftenWrong') continue
+        expect(why.of).toBeLessThanOrEqual(await gate.ask.countCopies({ person: WORKER_ID, isMarked: true }))
       }
     }
   })
@@ -120,22 +120,22 @@ describe('letting out and rejecting', () => {
   it('is one act with what it says of the mail, and one press takes both back', async () => {
     await changed(admin, holding('let-out', 'yellow parrot'))
     const copy = await receiveFrom('b@let.test', 'let out', 'yellow parrot')
-    const { body } = await reviewer('POST', '/api/copies/lane', { ids: [copy.id], versions: 'any', lane: 'inbox', judge: 'wanted' })
+    const { body } = await reviewer('POST', '/api/copies/lane', { ids: [copy.id], versions: 'any', lane: 'inbox', mark: 'wanted' })
     expect(await copyOf(copy.id)).toMatchObject({ lane: 'inbox', judgement: 'wanted', judgementStrength: 'said' })
-    await undo(reviewer, body.actId)
+    await undo(reviewer, body.eventId)
     expect(await copyOf(copy.id)).toMatchObject({ lane: 'quarantine', judgement: null })
-    const toBin = { ids: [copy.id], versions: 'any', lane: 'bin', judge: 'unwanted', reason: 'a forgery' }
+    const toBin = { ids: [copy.id], versions: 'any', lane: 'bin', mark: 'unwanted', reason: 'a forgery' }
     const { body: no } = await reviewer('POST', '/api/copies/lane', toBin)
     expect(await copyOf(copy.id)).toMatchObject({ lane: 'bin', judgement: 'unwanted' })
-    const acts = (await reviewer('GET', '/api/acts?mine=true')).body.items as Row[]
-    expect(acts.find(a => a.id === no.actId)!.words).toBe('rejected one message: a forgery')
+    const auditEvents = (await reviewer('GET', '/api/audit-events?mine=true')).body.items as Row[]
+    expect(auditEvents.find(a => a.id === no.eventId)!.words).toBe('rejected one message: a forgery')
   })
 
   it('tells the later of two reviewers that somebody was faster, and does nothing twice', async () => {
     const copy = await receiveFrom('b@let.test', 'two of us', 'yellow parrot')
     const { version: seen } = await copyOf(copy.id)
     const both = await Promise.all([reviewer, admin].map(
-      who => who('POST', '/api/copies/lane', { ids: [copy.id], lane: 'inbox', judge: 'wanted', versions: { [copy.id]: seen } }),
+      who => who('POST', '/api/copies/lane', { ids: [copy.id], lane: 'inbox', mark: 'wanted', versions: { [copy.id]: seen } }),
     ))
     expect(both.map(b => b.status).sort()).toEqual([200, 409])
     expect(await gate.ask.actsOn(copy.id, 'released')).toHaveLength(1)
@@ -147,7 +147,7 @@ describe('letting out and rejecting', () => {
   it('names the version of each message that it is about, or says that any will do', async () => {
     const copy = await receiveFrom('v@let.test', 'versions', 'yellow parrot')
     const other = await receiveFrom('w@let.test', 'versions too', 'yellow parrot')
-    const move = (form: object) => reviewer('POST', '/api/copies/lane', { lane: 'bin', judge: 'unwanted', ...form })
+    const move = (form: object) => reviewer('POST', '/api/copies/lane', { lane: 'bin', mark: 'unwanted', ...form })
     expect((await move({ ids: [copy.id] })).status).toBe(422)
     expect((await move({ ids: [copy.id, other.id], versions: { [copy.id]: (await copyOf(copy.id)).version } })).status).toBe(422)
     expect((await move({ ids: [copy.id], versions: { [copy.id]: 99 } })).status).toBe(409)
@@ -164,13 +164,13 @@ describe('a quarantine', () => {
     const copy = await receiveFrom('c@secret.test', 'a secret', 'green ledger')
     expect((await reviewer('GET', `/api/copies/${copy.id}`)).status).toBe(200)
     const set = await setQuarantine(admin, made.id, { reviewers: [personOf('admin')], seen: false })
-    expect([set.status, set.body.settings]).toEqual([200, expect.objectContaining({ seen: false, mayAsk: false })])
+    expect([set.status, set.body.settings]).toEqual([200, expect.objectContaining({ seen: false, canRequest: false })])
     for (const [method, path, body] of [
       ['GET', `/api/copies/${copy.id}`, undefined],
       ['GET', `/api/copies/${copy.id}/source`, undefined],
       ['POST', '/api/copies/lane', { ids: [copy.id], versions: 'any', lane: 'inbox' }],
       ['POST', '/api/copies/judgement', { ids: [copy.id], versions: 'any', value: 'wanted' }],
-      ['POST', '/api/mends', { ids: [copy.id] }],
+      ['POST', '/api/fixes', { ids: [copy.id] }],
     ] as const) {
       expect([path, (await reviewer(method, path, body)).status]).toEqual([path, 404])
       // Nor does its own reader see that there is something.
@@ -186,18 +186,18 @@ describe('a quarantine', () => {
     // Whoever may release nothing is no reviewer.
     expect((await setQuarantine(admin, made.id, { reviewers: [WORKER_ID] })).status).toBe(422)
     // Two who take it back at once take it back once.
-    const undone = await Promise.all([admin, admin].map(who => undo(who, set.body.act)))
+    const undone = await Promise.all([admin, admin].map(who => undo(who, set.body.eventId)))
     expect(undone.map(u => u.status).sort()).toEqual([200, 409])
     expect((await reviewer('GET', `/api/copies/${copy.id}`)).status).toBe(200)
   })
 
   it('that is gone loses nobody’s mail: what a hand puts back there is shown, and can be let out', async () => {
     const { body: made } = await admin('POST', '/api/quarantines', { name: 'Gone soon' })
-    await changed(admin, holding('gone', 'teal heron', made.id, { must: false }))
+    await changed(admin, holding('gone', 'teal heron', made.id, { mandatory: false }))
     const copy = await receiveFrom('d@gone.test', 'gone', 'teal heron')
     const { body: letOut } = await reviewer('POST', '/api/copies/lane', { ids: [copy.id], versions: 'any', lane: 'inbox' })
     expect((await removeQuarantine(admin, made.id)).status).toBe(200)
-    expect((await undo(reviewer, letOut.actId)).status).toBe(200)
+    expect((await undo(reviewer, letOut.eventId)).status).toBe(200)
     const places = async () => ((await reviewer('GET', '/api/review/places')).body as Row[]).filter(p => p.quarantine === made.id)
     expect(await places()).toMatchObject([{ lane: 'quarantine', name: 'a quarantine that is gone', copies: 1 }])
     expect((await items(reviewer, `quarantine=${made.id}`)).map(i => i.id)).toEqual([copy.id])
@@ -216,7 +216,7 @@ describe('a quarantine', () => {
     expect([status, body.moved]).toEqual([200, 1])
     expect((await copyOf(copy.id)).quarantineId).toBe('general')
     expect((await receiveFrom('d@brief.test', 'brief again', 'blue heron')).quarantineId).toBe('general')
-    expect((await undo(admin, body.act)).status).toBe(200)
+    expect((await undo(admin, body.eventId)).status).toBe(200)
     expect((await copyOf(copy.id)).quarantineId).toBe(made.id)
   })
 
@@ -227,10 +227,10 @@ describe('a quarantine', () => {
     const own = rule(id, { when: { phrases: ['ivory tern'] }, owner: `person:${WORKER_ID}`, claims })
     const kept = await worker('POST', '/api/rules', own)
     expect([kept.status, kept.body.detail]).toEqual([201, undefined])
-    const list = { id: 'private-callers', name: 'Private callers', owner: own.owner, usualSide: 'block', on: true }
-    const use = { list: list.id, owner: own.owner, side: 'block', state: 'acting', stop: { to: 'quarantine', quarantine: made.id } }
+    const list = { id: 'private-callers', name: 'Private callers', owner: own.owner, usualSide: 'block', enabled: true }
+    const assignment = { list: list.id, owner: own.owner, side: 'block', state: 'enabled', stop: { to: 'quarantine', quarantine: made.id } }
     const entries = [{ kind: 'address', value: 'caller@tern.test' }]
-    const changes = [{ put: 'list', list }, { put: 'entries', list: list.id, entries }, { put: 'use', use }]
+    const changes = [{ put: 'list', list }, { put: 'entries', list: list.id, entries }, { put: 'assignment', assignment }]
     const used = await change(worker, changes, { confirmed: { broad: true } })
     expect([used.status, used.body.detail]).toEqual([200, undefined])
     const ruleNow = async () => (await worker('GET', '/api/rules')).body.items.find((r: Row) => r.name === id) as Row
@@ -241,22 +241,22 @@ describe('a quarantine', () => {
     expect(await ruleNow()).toMatchObject({ when, except, state, owner, claims: [{ stop: { to: 'quarantine', quarantine: 'general' } }] })
     expect((await receiveFrom('d@tern.test', 'tern', 'ivory tern')).quarantineId).toBe('general')
     expect((await receiveFrom('caller@tern.test', 'tern calls')).quarantineId).toBe('general')
-    const acts = (await admin('GET', '/api/acts')).body.items as Row[]
-    expect(acts.find(a => a.id === body.act)!.words).toMatch(/^Deleted the quarantine “For a while”/)
-    for (const theirs of [id, list.name]) expect(JSON.stringify(acts.find(a => a.id === body.act))).not.toContain(theirs)
-    expect((await undo(admin, body.act)).status).toBe(200)
+    const auditEvents = (await admin('GET', '/api/audit-events')).body.items as Row[]
+    expect(auditEvents.find(a => a.id === body.eventId)!.words).toMatch(/^Deleted the quarantine “For a while”/)
+    for (const theirs of [id, list.name]) expect(JSON.stringify(auditEvents.find(a => a.id === body.eventId))).not.toContain(theirs)
+    expect((await undo(admin, body.eventId)).status).toBe(200)
     expect((await ruleNow()).claims).toEqual(before.claims)
     expect((await receiveFrom('caller@tern.test', 'tern calls again')).quarantineId).toBe(made.id)
     // What is more than that is theirs alone to change, also beside a quarantine that goes.
-    const elsewhere = [{ stop: { to: 'quarantine', quarantine: 'general' } }]
+    const notReleased = [{ stop: { to: 'quarantine', quarantine: 'general' } }]
     const alone = async (more: object) => {
-      const theirs = { ...own, id: before.id, claims: elsewhere, ...more }
+      const theirs = { ...own, id: before.id, claims: notReleased, ...more }
       const { id: useId } = await gate.ask.useOf(list.id)
-      const moved = { ...use, id: useId, stop: elsewhere[0]!.stop }
-      const changes = [{ put: 'rule', rule: theirs }, { put: 'use', use: moved }, { remove: 'quarantine', id: made.id }]
+      const moved = { ...assignment, id: useId, stop: notReleased[0]!.stop }
+      const changes = [{ put: 'rule', rule: theirs }, { put: 'assignment', assignment: moved }, { remove: 'quarantine', id: made.id }]
       return (await change(admin, changes, { confirmed: { broad: true } })).status
     }
-    for (const more of [{ state: 'off' }, { claims: [{ stop: { to: 'bin' } }] }, { name: 'another' }, { when: { phrases: ['tern'] } }])
+    for (const more of [{ state: 'disabled' }, { claims: [{ stop: { to: 'bin' } }] }, { name: 'another' }, { when: { phrases: ['tern'] } }])
       expect([more, await alone(more)]).toEqual([more, 404])
     expect((await ruleNow()).claims).toEqual(before.claims)
     expect(await alone({})).toBe(200)
@@ -267,7 +267,7 @@ describe('a quarantine', () => {
     await changed(admin, holding('own', 'grey gull', made.id))
     const copy = await receiveFrom('e@own.test', 'own', 'grey gull')
     expect((await worker('POST', '/api/copies/lane', { ids: [copy.id], versions: 'any', lane: 'inbox' })).status).toBe(403)
-    await setQuarantine(admin, made.id, { mayRelease: true })
+    await setQuarantine(admin, made.id, { canRelease: true })
     expect((await worker('POST', '/api/copies/lane', { ids: [copy.id], versions: 'any', lane: 'bin' })).status).toBe(403)
     expect((await worker('POST', '/api/copies/lane', { ids: [copy.id], versions: 'any', lane: 'inbox' })).status).toBe(200)
     expect((await copyOf(copy.id)).lane).toBe('inbox')
@@ -275,7 +275,7 @@ describe('a quarantine', () => {
 })
 
 describe('asking for held mail', () => {
-  const mine = async (caller: Caller) => (await caller('GET', '/api/requests')).body as { items: Row[], waiting: number, news: number }
+  const mine = async (caller: Caller) => (await caller('GET', '/api/release-requests')).body as { items: Row[], waiting: number, news: number }
 
   it('puts it first in the review, and the answer reaches whoever asked, whichever way it was given', async () => {
     await changed(admin, holding('asking', 'red kettle'))
@@ -284,55 +284,55 @@ describe('asking for held mail', () => {
       await receiveFrom('f@ask.test', 'ask two', 'red kettle'),
       await receiveFrom('f@ask.test', 'ask three', 'red kettle'),
     ]
-    const { body: asked } = await worker('POST', '/api/requests', { ids: [one.id, two.id, three.id], note: 'the kettles' })
+    const { body: asked } = await worker('POST', '/api/release-requests', { ids: [one.id, two.id, three.id], note: 'the kettles' })
     expect(asked.asked).toBe(3)
     // Twice the same is one wish.
-    expect((await worker('POST', '/api/requests', { ids: [one.id], note: 'again' })).body).toEqual({ act: null, asked: 0 })
+    expect((await worker('POST', '/api/release-requests', { ids: [one.id], note: 'again' })).body).toEqual({ eventId: null, asked: 0 })
     expect((await groups(reviewer)).groups[0]!.key).toBe('asked')
     const waiting = (await mine(reviewer)).items.filter(r => r.note === 'the kettles')
     expect(waiting).toHaveLength(3)
     const idOf = (copy: { id: number }) => waiting.find(r => r.copy.id === copy.id)!.id as number
     // A no without a reason is none.
-    expect((await reviewer('POST', `/api/requests/${idOf(one)}/answer`, { give: false })).status).toBe(422)
+    expect((await reviewer('POST', `/api/release-requests/${idOf(one)}/answer`, { give: false })).status).toBe(422)
     expect(
-      (await reviewer('POST', `/api/requests/${idOf(one)}/answer`, { give: false, reason: 'it is a forgery' })).body.state,
+      (await reviewer('POST', `/api/release-requests/${idOf(one)}/answer`, { give: false, reason: 'it is a forgery' })).body.state,
     ).toBe('declined')
-    expect((await reviewer('POST', `/api/requests/${idOf(two)}/answer`, { give: true })).body.state).toBe('given')
-    await reviewer('POST', '/api/copies/lane', { ids: [three.id], versions: 'any', lane: 'inbox', judge: 'wanted' })
+    expect((await reviewer('POST', `/api/release-requests/${idOf(two)}/answer`, { give: true })).body.state).toBe('released')
+    await reviewer('POST', '/api/copies/lane', { ids: [three.id], versions: 'any', lane: 'inbox', mark: 'wanted' })
     expect([(await copyOf(one.id)).lane, (await copyOf(two.id)).lane]).toEqual(['quarantine', 'inbox'])
-    const told = (await mine(worker)).items.filter(r => r.note === 'the kettles')
-    expect(told.map(r => [r.copy.id, r.state, r.reason, r.news]).sort()).toEqual(
-      [[one.id, 'declined', 'it is a forgery', true], [two.id, 'given', null, true], [three.id, 'given', null, true]].sort(),
+    const result = (await mine(worker)).items.filter(r => r.note === 'the kettles')
+    expect(result.map(r => [r.copy.id, r.state, r.reason, r.news]).sort()).toEqual(
+      [[one.id, 'declined', 'it is a forgery', true], [two.id, 'released', null, true], [three.id, 'released', null, true]].sort(),
     )
     expect((await mine(worker)).news).toBe(3)
-    await worker('POST', '/api/requests/seen', { ids: told.map(r => r.id) })
+    await worker('POST', '/api/release-requests/seen', { ids: result.map(r => r.id) })
     expect((await mine(worker)).news).toBe(0)
   })
 
   it('is only for one’s own held mail; nobody answers for a quarantine that is not theirs, and nobody twice', async () => {
     const copy = await receiveFrom('f@ask.test', 'ask four', 'red kettle')
     const own = await receiveFrom('g@plain.test', 'not held')
-    expect((await reviewer('POST', '/api/requests', { ids: [copy.id], note: '' })).status).toBe(403)
-    expect((await worker('POST', '/api/requests', { ids: [own.id], note: '' })).status).toBe(422)
-    await worker('POST', '/api/requests', { ids: [copy.id], note: '' })
+    expect((await reviewer('POST', '/api/release-requests', { ids: [copy.id], note: '' })).status).toBe(403)
+    expect((await worker('POST', '/api/release-requests', { ids: [own.id], note: '' })).status).toBe(422)
+    await worker('POST', '/api/release-requests', { ids: [copy.id], note: '' })
     const request = await gate.ask.requestFor(copy.id)
-    expect((await worker('POST', `/api/requests/${request.id}/answer`, { give: true })).status).toBe(403)
-    const answers = await Promise.all([reviewer, admin].map(who => who('POST', `/api/requests/${request.id}/answer`, { give: true })))
+    expect((await worker('POST', `/api/release-requests/${request.id}/answer`, { give: true })).status).toBe(403)
+    const answers = await Promise.all([reviewer, admin].map(who => who('POST', `/api/release-requests/${request.id}/answer`, { give: true })))
     expect(answers.map(a => a.status).sort()).toEqual([200, 409])
     // Whoever is first: an administrator sees where it went then, a reviewer does not, and is told all the same.
     for (const [first, second] of [[admin, reviewer], [reviewer, admin]] as const) {
       const again = await receiveFrom('f@ask.test', 'ask once more', 'red kettle')
-      await worker('POST', '/api/requests', { ids: [again.id], note: '' })
+      await worker('POST', '/api/release-requests', { ids: [again.id], note: '' })
       const asked = await gate.ask.requestFor(again.id)
-      expect((await first('POST', `/api/requests/${asked.id}/answer`, { give: true })).status).toBe(200)
-      const late = await second('POST', `/api/requests/${asked.id}/answer`, { give: true })
+      expect((await first('POST', `/api/release-requests/${asked.id}/answer`, { give: true })).status).toBe(200)
+      const late = await second('POST', `/api/release-requests/${asked.id}/answer`, { give: true })
       expect([late.status, late.body.detail]).toEqual([409, expect.stringContaining('already')])
     }
   })
 
   it('is not put into the bin without a word, neither alone nor among many', async () => {
     const copy = await receiveFrom('f@ask.test', 'ask and no word', 'red kettle')
-    await worker('POST', '/api/requests', { ids: [copy.id], note: '' })
+    await worker('POST', '/api/release-requests', { ids: [copy.id], note: '' })
     const no = await reviewer('POST', '/api/copies/lane', { ids: [copy.id], versions: 'any', lane: 'bin' })
     expect([no.status, no.body.detail]).toEqual([422, expect.stringContaining('reads why not')])
     const { body } = await reviewer('POST', '/api/copies/lane', { query: { words: 'ask and no word' }, lane: 'bin' })
@@ -346,16 +346,16 @@ describe('asking for held mail', () => {
   it('is answered, taken back or let out by two hands at the same moment, and neither waits for ever', async () => {
     for (const how of ['answer', 'undo'] as const) {
       const copy = await receiveFrom('f@ask.test', `ask at once ${how}`, 'red kettle')
-      const { body: asked } = await worker('POST', '/api/requests', { ids: [copy.id], note: '' })
+      const { body: asked } = await worker('POST', '/api/release-requests', { ids: [copy.id], note: '' })
       const request = await gate.ask.requestFor(copy.id)
       // Another hand lets it out: it holds the copy, and comes to the request only then.
       const other = await holdCopies(gate.database, { ids: [copy.id] })
       try {
         const late = how === 'answer'
-          ? reviewer('POST', `/api/requests/${request.id}/answer`, { give: true })
-          : undo(worker, asked.act)
+          ? reviewer('POST', `/api/release-requests/${request.id}/answer`, { give: true })
+          : undo(worker, asked.eventId)
         await untilWaiting('%for update%')
-        await other.ask.changeRequest(request.id, { state: 'given' })
+        await other.ask.changeRequest(request.id, { state: 'released' })
         await other.commit()
         expect((await late).status).toBe(409)
       }
@@ -367,11 +367,11 @@ describe('asking for held mail', () => {
 
   it('waits again where the answer is taken back', async () => {
     const copy = await receiveFrom('f@ask.test', 'ask five', 'red kettle')
-    await worker('POST', '/api/requests', { ids: [copy.id], note: 'five' })
+    await worker('POST', '/api/release-requests', { ids: [copy.id], note: 'five' })
     const { body } = await reviewer('POST', '/api/copies/lane', { ids: [copy.id], versions: 'any', lane: 'inbox' })
     const state = async () => (await gate.ask.requestFor(copy.id)).state
-    expect(await state()).toBe('given')
-    await undo(reviewer, body.actId)
+    expect(await state()).toBe('released')
+    await undo(reviewer, body.eventId)
     expect(await state()).toBe('open')
   })
 
@@ -386,17 +386,17 @@ describe('asking for held mail', () => {
 
 describe('a mend', () => {
   it('put in force brings the mail and its siblings back, lets the next in and the unwanted not; one undo takes all back', async () => {
-    await changed(admin, holding('mended', 'late supplement', 'general', { must: false }))
+    await changed(admin, holding('mended', 'late supplement', 'general', { mandatory: false }))
     const wanted = await receiveFrom('news@gazette.test', 'issue 1', 'late supplement')
     const sibling = await receiveFrom('news@gazette.test', 'issue 2', 'late supplement')
     const bad = await receiveFrom('crook@fraud.test', 'pay now', 'late supplement')
     await admin('POST', '/api/copies/judgement', { ids: [bad.id], versions: 'any', value: 'unwanted' })
-    const { status, body } = await admin('POST', '/api/mends', { ids: [wanted.id] })
+    const { status, body } = await admin('POST', '/api/fixes', { ids: [wanted.id] })
     expect(status).toBe(200)
     const [first] = body as Row[]
-    expect(first).toMatchObject({ power: 'own', mends: 1, of: 1, why: 'brings back 2, lets in nothing judged unwanted' })
+    expect(first).toMatchObject({ permission: 'own', fixes: 1, of: 1, why: 'brings back 2, lets in nothing judged unwanted' })
     // What the bar beside it shows is what the words say.
-    expect(first!.moved).toEqual({ wanted: 1, unwanted: 0, unjudged: 1 })
+    expect(first!.moved).toEqual({ wanted: 1, unwanted: 0, unmarked: 1 })
     const done = await admin(
       'POST',
       '/api/changes',
@@ -409,7 +409,7 @@ describe('a mend', () => {
     ).toEqual(['inbox', 'inbox', 'quarantine'])
     expect((await receiveFrom('news@gazette.test', 'issue 3', 'late supplement')).lane).toBe('inbox')
     expect((await receiveFrom('crook@fraud.test', 'pay again', 'late supplement')).lane).toBe('quarantine')
-    await undo(admin, done.body.act)
+    await undo(admin, done.body.eventId)
     expect([(await copyOf(wanted.id)).lane, (await copyOf(sibling.id)).lane]).toEqual(['quarantine', 'quarantine'])
     expect((await receiveFrom('news@gazette.test', 'issue 4', 'late supplement')).lane).toBe('quarantine')
   })
@@ -420,29 +420,29 @@ describe('a mend', () => {
       await receiveFrom('k@kettle.test', 'boil 1', 'a text', one),
       await receiveFrom('k@kettle.test', 'boil 2', 'a text', two),
     ]
-    const elsewhere = await receiveFrom('k@kettle.test', 'boil 3', 'a text', other)
+    const notReleased = await receiveFrom('k@kettle.test', 'boil 3', 'a text', other)
     const blocks = async (...ids: number[]) =>
-      ((await admin('POST', '/api/mends', { ids })).body as Row[]).filter(m => m.sentence.startsWith('Block k@kettle.test'))
+      ((await admin('POST', '/api/fixes', { ids })).body as Row[]).filter(m => m.sentence.startsWith('Block k@kettle.test'))
     const found = await blocks(...theirs.map(c => c.id))
     // What was not asked about is spared first.
-    expect(found.map(m => [m.sentence, m.impact.copies, m.mends, m.of, m.power])).toEqual([
+    expect(found.map(m => [m.sentence, m.impact.copies, m.fixes, m.of, m.permission])).toEqual([
       ['Block k@kettle.test, for Accounts', 2, 2, 2, 'own'],
       ['Block k@kettle.test, for the whole organisation', 3, 2, 2, 'own'],
     ])
     // Of mail of two departments neither would do.
-    const both = await blocks(theirs[0]!.id, elsewhere.id)
+    const both = await blocks(theirs[0]!.id, notReleased.id)
     expect(both.map(m => m.sentence)).toEqual(['Block k@kettle.test, for the whole organisation'])
   })
 
   it('beyond one’s power is asked for, with the copies; in one’s power it is offered before', async () => {
-    await changed(admin, holding('must-mend', 'brass lantern'), holding('soft-mend', 'tin whistle', 'general', { must: false }))
+    await changed(admin, holding('must-mend', 'brass lantern'), holding('soft-mend', 'tin whistle', 'general', { mandatory: false }))
     const hard = await receiveFrom('h@lamp.test', 'lamp', 'brass lantern')
     const soft = await receiveFrom('h@lamp.test', 'tune', 'tin whistle')
-    const { body: asks } = await worker('POST', '/api/mends', { ids: [hard.id] })
+    const { body: asks } = await worker('POST', '/api/fixes', { ids: [hard.id] })
     expect(asks.length).toBeGreaterThan(0)
-    expect(asks.every((m: Row) => m.power === 'ask')).toBe(true)
+    expect(asks.every((m: Row) => m.permission === 'ask')).toBe(true)
     // Words of mail that others get are not a worker's to be told.
-    expect(asks.map((m: Row) => m.kind)).not.toContain('company')
+    expect(asks.map((m: Row) => m.kind)).not.toContain('near')
     const proposed = await worker(
       'POST',
       '/api/proposals',
@@ -456,17 +456,17 @@ describe('a mend', () => {
     )
     await jobEnded(admin, taken.body.job)
     expect((await copyOf(hard.id)).lane).toBe('inbox')
-    const { body: own } = await worker('POST', '/api/mends', { ids: [soft.id] })
-    expect(own[0]).toMatchObject({ power: 'own', sentence: 'Allow h@lamp.test, for you' })
+    const { body: own } = await worker('POST', '/api/fixes', { ids: [soft.id] })
+    expect(own[0]).toMatchObject({ permission: 'own', sentence: 'Allow h@lamp.test, for you' })
   })
 
   it('is refused of mail that went wrong in two ways, and answers nothing where nothing is to blame', async () => {
     await changed(admin, holding('two-ways', 'odd sock'))
     const [held, delivered] = [await receiveFrom('i@two.test', 'held', 'odd sock'), await receiveFrom('i@two.test', 'delivered')]
-    expect((await admin('POST', '/api/mends', { ids: [held.id, delivered.id] })).status).toBe(422)
+    expect((await admin('POST', '/api/fixes', { ids: [held.id, delivered.id] })).status).toBe(422)
     await changed(admin, { remove: 'rule', id: 'two-ways' })
-    expect((await admin('POST', '/api/mends', { ids: [held.id] })).body).toEqual([])
-    const { body: blocks } = await admin('POST', '/api/mends', { ids: [delivered.id] })
+    expect((await admin('POST', '/api/fixes', { ids: [held.id] })).body).toEqual([])
+    const { body: blocks } = await admin('POST', '/api/fixes', { ids: [delivered.id] })
     expect(blocks[0].sentence).toBe('Block i@two.test, for the whole organisation')
   })
 })
@@ -475,35 +475,35 @@ describe('what is told on the way', () => {
   it('of mends what is known first, then all of it: nobody waits for the last to press the best', async () => {
     await changed(admin, holding('streamed', 'oiled rope'))
     const copy = await receiveFrom('a@streamed.test', 'streamed', 'oiled rope')
-    const response = await fetch(`${gate.url}/api/mends?follow=yes`, {
+    const response = await fetch(`${gate.url}/api/fixes?follow=yes`, {
       method: 'POST',
       headers: { 'authorization': `Bearer ${TOKEN}`, 'content-type': 'application/json' },
       body: JSON.stringify({ ids: [copy.id] }),
     })
     expect(response.headers.get('content-type')).toContain('text/event-stream')
-    const told = eventsOf<Row[]>(await response.text())
-    expect(told.length).toBeGreaterThan(1)
-    const [first, last] = [told[0]!, told.at(-1)!]
+    const result = eventsOf<Row[]>(await response.text())
+    expect(result.length).toBeGreaterThan(1)
+    const [first, last] = [result[0]!, result.at(-1)!]
     expect(first.length).toBeGreaterThan(0)
     expect(last.length).toBeGreaterThanOrEqual(first.length)
     // What is told first are mends of the whole, and no others.
     for (const one of first) expect(last.map(m => m.sentence)).toContain(one.sentence)
-    expect(last.map(m => m.sentence)).toEqual((await admin('POST', '/api/mends', { ids: [copy.id] })).body.map((m: Row) => m.sentence))
+    expect(last.map(m => m.sentence)).toEqual((await admin('POST', '/api/fixes', { ids: [copy.id] })).body.map((m: Row) => m.sentence))
   })
 
   it('of a release that another’s stop stands, and whose: the copy lies there, and is asked for there', async () => {
     const { body: other } = await admin('POST', '/api/quarantines', { name: 'Second gate' })
     await changed(admin, holding('first-gate', 'double knot'), holding('second-gate', 'double knot', other.id))
     const copy = await receiveFrom('b@two-gates.test', 'two gates', 'double knot')
-    await worker('POST', '/api/requests', { ids: [copy.id], note: 'two gates' })
-    const { body } = await reviewer('POST', '/api/copies/lane', { ids: [copy.id], versions: 'any', lane: 'inbox', judge: 'wanted' })
-    expect(body.elsewhere).toEqual([{ id: copy.id, lane: 'quarantine', quarantine: other.id, why: expect.stringContaining('second-gate') }])
+    await worker('POST', '/api/release-requests', { ids: [copy.id], note: 'two gates' })
+    const { body } = await reviewer('POST', '/api/copies/lane', { ids: [copy.id], versions: 'any', lane: 'inbox', mark: 'wanted' })
+    expect(body.notReleased).toEqual([{ id: copy.id, lane: 'quarantine', quarantine: other.id, why: expect.stringContaining('second-gate') }])
     expect(await copyOf(copy.id)).toMatchObject({ lane: 'quarantine', quarantineId: other.id, judgement: 'wanted' })
     const open = async () => (await gate.ask.requestFor(copy.id)).state
     expect(await open()).toBe('open')
     expect((await groups(reviewer, `quarantine=${other.id}`)).groups[0]!.key).toBe('asked')
     await reviewer('POST', '/api/copies/lane', { ids: [copy.id], versions: 'any', lane: 'inbox' })
-    expect([(await copyOf(copy.id)).lane, await open()]).toEqual(['inbox', 'given'])
+    expect([(await copyOf(copy.id)).lane, await open()]).toEqual(['inbox', 'released'])
   })
 })
 
@@ -515,31 +515,31 @@ describe('what was asked and answered', () => {
       const { state, reason } = await gate.ask.requestFor(copy.id)
       return { state, reason }
     }
-    const { body: asked } = await worker('POST', '/api/requests', { ids: [copy.id], note: '' })
-    expect((await undo(reviewer, asked.act)).status).toBe(404)
-    expect((await undo(worker, asked.act)).status).toBe(200)
+    const { body: asked } = await worker('POST', '/api/release-requests', { ids: [copy.id], note: '' })
+    expect((await undo(reviewer, asked.eventId)).status).toBe(404)
+    expect((await undo(worker, asked.eventId)).status).toBe(200)
     expect((await state()).state).toBe('withdrawn')
     await groups(reviewer)
     expect((await copyOf(copy.id)).reviewClause).toBe('rule wishes')
     // Asked once more it is a wish of its own.
-    await worker('POST', '/api/requests', { ids: [copy.id], note: 'still' })
+    await worker('POST', '/api/release-requests', { ids: [copy.id], note: 'still' })
     const request = await gate.ask.requestFor(copy.id)
-    const { body: no } = await reviewer('POST', `/api/requests/${request.id}/answer`, { give: false, reason: 'not yet' })
+    const { body: no } = await reviewer('POST', `/api/release-requests/${request.id}/answer`, { give: false, reason: 'not yet' })
     expect(await state()).toEqual({ state: 'declined', reason: 'not yet' })
-    expect((await undo(reviewer, no.act)).status).toBe(200)
+    expect((await undo(reviewer, no.eventId)).status).toBe(200)
     expect(await state()).toEqual({ state: 'open', reason: null })
-    expect((await undo(reviewer, no.act)).status).toBe(409)
+    expect((await undo(reviewer, no.eventId)).status).toBe(409)
   })
 
   it('is read by who asked alone: another’s answers are not marked as read, and nobody reads another’s words', async () => {
     const copy = await receiveFrom('c@wish.test', 'a second wish', 'velvet hawser')
-    await worker('POST', '/api/requests', { ids: [copy.id], note: 'between us' })
+    await worker('POST', '/api/release-requests', { ids: [copy.id], note: 'between us' })
     const request = await gate.ask.requestFor(copy.id)
-    await reviewer('POST', `/api/requests/${request.id}/answer`, { give: true })
-    await reviewer('POST', '/api/requests/seen', { ids: [request.id] })
+    await reviewer('POST', `/api/release-requests/${request.id}/answer`, { give: true })
+    await reviewer('POST', '/api/release-requests/seen', { ids: [request.id] })
     expect((await gate.ask.request(request.id)).seenAt).toBeNull()
     const other = await signIn(gate, 'hanne.solberg')
-    expect((await other('GET', '/api/requests')).body.items.map((r: Row) => r.note)).not.toContain('between us')
+    expect((await other('GET', '/api/release-requests')).body.items.map((r: Row) => r.note)).not.toContain('between us')
   })
 })
 
@@ -549,20 +549,20 @@ describe('giving back', () => {
     await changed(
       admin,
       { put: 'entries', list: list.id, entries: [{ kind: 'address', value: 'd@hasty.test' }] },
-      { put: 'use', use: { id: 'hasty-use', list: list.id, owner: 'organisation', side: 'block', state: 'acting', stop: { to: 'spam' } } },
+      { put: 'assignment', assignment: { id: 'hasty-use', list: list.id, owner: 'organisation', side: 'block', state: 'enabled', stop: { to: 'spam' } } },
     )
     const [early, late] = [await receiveFrom('d@hasty.test', 'hasty early'), await receiveFrom('d@hasty.test', 'hasty late')]
     await gate.ask.changeCopies({ ids: [early.id] }, { receivedAt: daysAgo(10) })
     const giving = { clause: { kind: 'list', id: 'hasty-use' }, after: new Date(Date.now() - 5 * 24 * 3600_000).toISOString() }
-    expect((await admin('POST', '/api/givings-back', giving)).body).toMatchObject(
+    expect((await admin('POST', '/api/returns', giving)).body).toMatchObject(
       { took: 1, words: 'the list “Hasty”', goes: [{ lane: 'inbox', copies: 1 }] },
     )
-    const { body } = await admin('POST', '/api/givings-back', { ...giving, confirmed: true })
+    const { body } = await admin('POST', '/api/returns', { ...giving, confirmed: true })
     await jobEnded(admin, body.job)
     expect([(await copyOf(early.id)).lane, (await copyOf(late.id)).lane]).toEqual(['spam', 'inbox'])
     // It is off by now: once more, for the days before, nothing of the policy changes.
     const before = await version()
-    const { body: again } = await admin('POST', '/api/givings-back', { clause: giving.clause, confirmed: true })
+    const { body: again } = await admin('POST', '/api/returns', { clause: giving.clause, confirmed: true })
     await jobEnded(admin, again.job)
     expect([(await copyOf(early.id)).lane, await version()]).toEqual(['inbox', before])
   })
@@ -572,66 +572,66 @@ describe('giving back', () => {
       id: 'keeper',
       name: 'Keeper',
       owner: 'organisation',
-      state: 'acting',
+      state: 'enabled',
       when: { phrases: ['keep me'] },
       except: [],
       claims: [{ protect: ['spam'] }],
     } })
     expect(
-      (await admin('POST', '/api/givings-back', { clause: { kind: 'rule', id: 'keeper' } })).body.detail,
+      (await admin('POST', '/api/returns', { clause: { kind: 'rule', id: 'keeper' } })).body.detail,
     ).toContain('nothing to give back')
-    expect((await admin('POST', '/api/givings-back', { clause: { kind: 'rule', id: 'nowhere' } })).status).toBe(404)
-    expect((await admin('POST', '/api/givings-back', { clause: { kind: 'list', id: 'nowhere' } })).status).toBe(404)
+    expect((await admin('POST', '/api/returns', { clause: { kind: 'rule', id: 'nowhere' } })).status).toBe(404)
+    expect((await admin('POST', '/api/returns', { clause: { kind: 'list', id: 'nowhere' } })).status).toBe(404)
   })
 
   it('brings what a clause took where it would have gone without it, but for what is judged unwanted, and lists what is gone', async () => {
-    await changed(admin, holding('taker', 'silver spoon', 'general', { must: false, claims: [{ stop: { to: 'spam' } }] }))
+    await changed(admin, holding('taker', 'silver spoon', 'general', { mandatory: false, claims: [{ stop: { to: 'spam' } }] }))
     const [one, bad, moved] = [
       await receiveFrom('j@given.test', 'spoon one', 'silver spoon'),
       await receiveFrom('k@given.test', 'spoon two', 'silver spoon'),
       await receiveFrom('j@given.test', 'spoon three', 'silver spoon'),
     ]
     // It says something else by now: what it took stays taken until it is given back.
-    await changed(admin, { ...holding('taker', 'golden fork', 'general', { must: false, claims: [{ stop: { to: 'spam' } }] }) })
+    await changed(admin, { ...holding('taker', 'golden fork', 'general', { mandatory: false, claims: [{ stop: { to: 'spam' } }] }) })
     await admin('POST', '/api/copies/judgement', { ids: [bad.id], versions: 'any', value: 'unwanted' })
     await admin('POST', '/api/copies/lane', { ids: [moved.id], versions: 'any', lane: 'bin' })
-    await changed(admin, holding('refuser', 'copper pot', 'general', { must: false, claims: [{ stop: { to: 'refuse', reply: 'no' } }] }))
+    await changed(admin, holding('refuser', 'copper pot', 'general', { mandatory: false, claims: [{ stop: { to: 'refuse', reply: 'no' } }] }))
     const giving = { clause: { kind: 'rule', id: 'taker' } }
-    const { body: seen } = await admin('POST', '/api/givings-back', giving)
-    expect(seen).toMatchObject({ took: 3, judgedUnwanted: 1, byHand: 1, goes: [{ lane: 'inbox', copies: 1 }], gone: [] })
+    const { body: seen } = await admin('POST', '/api/returns', giving)
+    expect(seen).toMatchObject({ took: 3, markedUnwanted: 1, byHand: 1, goes: [{ lane: 'inbox', copies: 1 }], gone: [] })
     expect((await copyOf(one.id)).lane).toBe('spam')
-    const { status, body } = await admin('POST', '/api/givings-back', { ...giving, confirmed: true })
+    const { status, body } = await admin('POST', '/api/returns', { ...giving, confirmed: true })
     expect(status).toBe(202)
     await jobEnded(admin, body.job)
     expect([(await copyOf(one.id)).lane, (await copyOf(bad.id)).lane, (await copyOf(moved.id)).lane]).toEqual(['inbox', 'spam', 'bin'])
-    expect((await admin('GET', '/api/rules/taker')).body.state).toBe('off')
-    await undo(admin, body.act)
+    expect((await admin('GET', '/api/rules/taker')).body.state).toBe('disabled')
+    await undo(admin, body.eventId)
     expect((await copyOf(one.id)).lane).toBe('spam')
     await smtp(
       gate.smtpPort,
       handOver('l@gone.test', [addressOf('worker')], plainMessage({ from: 'l@gone.test', subject: 'pot', text: 'copper pot' })),
     )
-    const { body: lost } = await admin('POST', '/api/givings-back', { clause: { kind: 'rule', id: 'refuser' } })
+    const { body: lost } = await admin('POST', '/api/returns', { clause: { kind: 'rule', id: 'refuser' } })
     expect(lost.gone).toEqual([{ sender: 'l@gone.test', copies: 1 }])
-    expect((await worker('POST', '/api/givings-back', giving)).status).toBe(403)
+    expect((await worker('POST', '/api/returns', giving)).status).toBe(403)
   })
 })
 
 describe('what is kept for a while only', () => {
   it('is erased for good only when the number was said; what is asked for stays, and the envelope stays on record', async () => {
-    await changed(admin, holding('binned', 'paper boat', 'general', { must: false, claims: [{ stop: { to: 'bin' } }] }))
+    await changed(admin, holding('binned', 'paper boat', 'general', { mandatory: false, claims: [{ stop: { to: 'bin' } }] }))
     const copy = await receiveFrom('m@boat.test', 'boat', 'paper boat')
     expect(
-      (await worker('POST', '/api/review/emptying', { lane: 'bin', senders: ['m@boat.test'], count: 7 })).body.detail,
+      (await worker('POST', '/api/review/purge', { lane: 'bin', senders: ['m@boat.test'], count: 7 })).body.detail,
     ).toContain('There is one message now')
     // Pressed five times it is deleted once, by one event.
     const pressed = await Promise.all(Array.from({ length: 5 }, () =>
-      worker('POST', '/api/review/emptying', { lane: 'bin', senders: ['m@boat.test'], count: 1 })))
+      worker('POST', '/api/review/purge', { lane: 'bin', senders: ['m@boat.test'], count: 1 })))
     expect(pressed.map(p => p.status).sort()).toEqual([202, 409, 409, 409, 409])
     const { body } = pressed.find(p => p.status === 202)!
     await jobEnded(admin, body.job)
-    expect(await gate.ask.actsOn(copy.id, 'cleared')).toHaveLength(1)
-    expect(await copyOf(copy.id)).toMatchObject({ lane: 'dropped', erased: true, senderAddress: 'm@boat.test', subject: 'boat' })
+    expect(await gate.ask.actsOn(copy.id, 'purged')).toHaveLength(1)
+    expect(await copyOf(copy.id)).toMatchObject({ lane: 'discarded', erased: true, senderAddress: 'm@boat.test', subject: 'boat' })
     expect(await gate.ask.hasSource(copy.messageId)).toBe(false)
   })
 
@@ -645,10 +645,10 @@ describe('what is kept for a while only', () => {
     const n = await gate.ask.countCopies({ lane: 'bin' })
     const other = await holdCopies(gate.database, { lane: 'bin' })
     try {
-      const { body } = await admin('POST', '/api/review/emptying', { lane: 'bin', count: n })
+      const { body } = await admin('POST', '/api/review/purge', { lane: 'bin', count: n })
       await untilWaiting('%from "copies"%for update%')
       await admin('POST', '/api/copies/lane', { ids: [old], versions: 'any', lane: 'bin' })
-      expect((await undo(admin, out.actId)).status).toBe(200)
+      expect((await undo(admin, out.eventId)).status).toBe(200)
       await other.end()
       expect(await jobEnded(admin, body.job)).toMatchObject({ state: 'done', done: n })
     }
@@ -664,9 +664,9 @@ describe('what is kept for a while only', () => {
     expect(spam).toMatchObject({ days: 30, then: 'erase' })
     expect(spam.soon).toBeGreaterThan(0)
     // As many as it says, also what somebody has judged.
-    const leaving = await items(admin, 'lane=spam&soon=true&limit=100')
-    expect(leaving).toHaveLength(spam.soon)
-    const [first] = leaving
+    const deactivation = await items(admin, 'lane=spam&soon=true&limit=100')
+    expect(deactivation).toHaveLength(spam.soon)
+    const [first] = deactivation
     expect(Date.parse(first!.leaves)).toBeLessThan(Date.now() + 7 * 24 * 3600_000)
     expect(Date.parse(first!.leaves)).toBeGreaterThan(Date.now())
   })

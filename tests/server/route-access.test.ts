@@ -27,8 +27,8 @@ beforeAll(async () => {
 })
 afterAll(() => gate.stop())
 
-const AT_ONCE = 8
-const agent = keptConnections(AT_ONCE)
+const BATCH_SIZE = 8
+const agent = keptConnections(BATCH_SIZE)
 /** A request with its line as it is written, over connections that are kept. */
 const raw = (method: string, path: string, headers: Record<string, string> = {}, body = '') =>
   request(gate.url, path, { method, headers, body, agent })
@@ -84,7 +84,7 @@ describe('every route, every role, every spelling: somebody would come in where 
     // As whoever may most: another spelling that opened the route would answer this one. That the path is judged before the role
     // is, the unit tests of apiPath and grantFor hold, which know no roles.
     // "/api/lists/7.json" is the list of another id, and asked for as such.
-    await eachOf(spellings(path).filter(s => grantFor(method, s) === null), AT_ONCE, async (other) => {
+    await eachOf(spellings(path).filter(s => grantFor(method, s) === null), BATCH_SIZE, async (other) => {
       const { status, text } = await raw(method, other, headersOf('administrator'), body)
       // Nothing of the API answers: not found, or the page that every other path shows.
       if (status === 200) expect([other, text.slice(0, 15)]).toEqual([other, '<!DOCTYPE html>'])
@@ -95,7 +95,7 @@ describe('every route, every role, every spelling: somebody would come in where 
   // The page answers everybody alike, and so does what is not found: one path tells for all roles.
   it.each([...ROLES, 'nobody'] as const)('other spellings of one path, as %s', async (who) => {
     const headers = cookies[who] ? { cookie: cookies[who] } : undefined
-    await eachOf(spellings('/api/lists'), AT_ONCE, async (other) => {
+    await eachOf(spellings('/api/lists'), BATCH_SIZE, async (other) => {
       const { status, text } = await raw('GET', other, headers)
       if (status === 200) expect([other, text.slice(0, 15)]).toEqual([other, '<!DOCTYPE html>'])
       else expect([other, status]).toEqual([other, 404])
@@ -236,7 +236,7 @@ describe('requests from elsewhere: a page of somebody else’s would move mail, 
       ).status,
     ).toBe(415)
     expect(
-      (await raw('POST', '/api/acts/999999999/undo', { 'cookie': cookies.worker, 'content-type': 'text/plain' }, 'x'))
+      (await raw('POST', '/api/audit-events/999999999/undo', { 'cookie': cookies.worker, 'content-type': 'text/plain' }, 'x'))
         .status,
     ).toBe(415)
     expect((await raw('GET', '/api/copies', { 'cookie': cookies.worker, 'sec-fetch-site': 'cross-site' })).status).toBe(
@@ -323,7 +323,7 @@ describe('bodies: one who has not signed in would fill the memory', () => {
         text: 'word '.repeat((mb * 1024 * 1024) / 5 - 100),
       })
     const attempt = (who: Who, body: string) =>
-      raw('POST', '/api/try', { cookie: cookies[who], ...JSON_TYPE }, body).then(r => r.status)
+      raw('POST', '/api/dry-run', { cookie: cookies[who], ...JSON_TYPE }, body).then(r => r.status)
     expect([
       await attempt('worker', text(1)),
       await attempt('worker', text(1.1)),
@@ -343,7 +343,7 @@ describe('bodies: one who has not signed in would fill the memory', () => {
     ).toBe(200)
   })
   it('what is no JSON, or too deep, is told so', async () => {
-    const send = (body: string) => raw('POST', '/api/try', { cookie: cookies.administrator, ...JSON_TYPE }, body)
+    const send = (body: string) => raw('POST', '/api/dry-run', { cookie: cookies.administrator, ...JSON_TYPE }, body)
     for (const body of [
       '{',
       '',

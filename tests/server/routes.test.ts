@@ -2,7 +2,7 @@ import { readdirSync } from 'node:fs'
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
 import { EntryTable, readPolicy } from '#core'
 import { grantFor } from '../../server/access/routes'
-import compile, { type CompiledElsewhere } from '../../server/workers/compile'
+import compile, { type CompiledOnThread } from '../../server/workers/compile'
 import { rule, tried } from '../support/clauses'
 import { type Caller, signIn, undo } from '../support/http'
 import { install, type Installation, receive, SETUP_TOKEN } from '../support/installation'
@@ -11,7 +11,7 @@ import { handOver, plainMessage, smtp } from '../support/smtp'
 
 const ROLES = ['administrator', 'reviewer', 'worker'] as const
 let gate: Installation
-let begun: CompiledElsewhere
+let begun: CompiledOnThread
 let as: Record<(typeof ROLES)[number] | 'nobody', Caller>
 
 beforeAll(async () => {
@@ -51,10 +51,10 @@ describe('who may call what: somebody would read or change what is not theirs', 
     ])
   })
   it('a signed-out cookie opens nothing any more', async () => {
-    const leaving = await signIn(gate, 'emeka.strand')
-    expect((await leaving('GET', '/api/copies')).status).toBe(200)
-    expect((await leaving('DELETE', '/api/session')).status).toBe(204)
-    expect((await leaving('GET', '/api/copies')).status).toBe(401)
+    const deactivation = await signIn(gate, 'emeka.strand')
+    expect((await deactivation('GET', '/api/copies')).status).toBe(200)
+    expect((await deactivation('DELETE', '/api/session')).status).toBe(204)
+    expect((await deactivation('GET', '/api/copies')).status).toBe(401)
   })
   it('the setup link is worth nothing once there is an administrator', async () => {
     expect((await as.nobody('GET', `/api/setup?token=${SETUP_TOKEN}`)).body).toEqual({ open: false })
@@ -74,11 +74,11 @@ describe('who may call what: somebody would read or change what is not theirs', 
 
 describe('a worker’s view: somebody else’s mail would lie open', () => {
   it('shows own copies only, and other people’s not by number either', async () => {
-    const readers = (await as.worker('GET', '/api/copies?limit=200')).body.items.map((c: { recipient: string }) =>
+    const recipients = (await as.worker('GET', '/api/copies?limit=200')).body.items.map((c: { recipient: string }) =>
       c.recipient.replace(/@.*/, ''),
     )
-    expect(readers).toContain('oskar.brandt')
-    expect(readers.filter((r: string) => !['worker', 'oskar.brandt', 'accounts'].includes(r))).toEqual([])
+    expect(recipients).toContain('oskar.brandt')
+    expect(recipients.filter((r: string) => !['worker', 'oskar.brandt', 'accounts'].includes(r))).toEqual([])
     const other = (await as.administrator('GET', '/api/copies?recipient=runa.keel@saltmere-harbour.example&limit=1'))
       .body.items[0]
     for (const path of [`/api/copies/${other.id}`, `/api/copies/${other.id}/source`])
@@ -88,7 +88,7 @@ describe('a worker’s view: somebody else’s mail would lie open', () => {
   it('reads the organisation’s rules, may not change them, may make own ones', async () => {
     const rules = (await as.worker('GET', '/api/rules')).body.items
     const fee = rules.find((r: { id: string }) => r.id === 'fee-demands')
-    expect(fee.mayChange).toBe(false)
+    expect(fee.canChange).toBe(false)
     expect((await as.worker('PUT', '/api/rules/fee-demands', { ...rule('Otters'), version: fee.version })).status).toBe(403)
     expect((await as.worker('DELETE', `/api/rules/fee-demands?version=${fee.version}`)).status).toBe(403)
     expect((await as.worker('POST', '/api/rules', rule('otter'))).status).toBe(403)
@@ -103,7 +103,7 @@ describe('a worker’s view: somebody else’s mail would lie open', () => {
     expect((await as.reviewer('POST', '/api/copies/lane', { ids: [held.id], versions: 'any', lane: 'inbox' })).status).toBe(200)
     expect(
       (
-        await as.worker('POST', '/api/try', tried({ recipient: addressOf('admin') }))
+        await as.worker('POST', '/api/dry-run', tried({ recipient: addressOf('admin') }))
       ).status,
     ).toBe(403)
   })
@@ -138,18 +138,18 @@ describe('acts: a mistake could not be taken back, or would overwrite somebody e
     expect(await now(id)).toMatchObject({ judgement: 'unwanted', judgementStrength: 'said' })
     await as.worker('POST', '/api/copies/judgement', { ids: [id], versions: 'any', value: null })
     expect(await now(id)).toMatchObject({ judgement: 'wanted', judgementStrength: 'implied' })
-    expect((await undo(as.worker, moved.actId)).status).toBe(200)
+    expect((await undo(as.worker, moved.eventId)).status).toBe(200)
     expect(await now(id)).toMatchObject({ lane: 'spam', movedBy: null, judgement: null })
-    expect((await undo(as.worker, moved.actId)).status).toBe(409)
+    expect((await undo(as.worker, moved.eventId)).status).toBe(409)
   })
   it('answers 409 when somebody else was faster, and changes nothing', async () => {
     const { id, version } = await fresh('lynx')
-    const act = (await as.administrator('POST', '/api/copies/lane', { ids: [id], versions: 'any', lane: 'bin' })).body
+    const { eventId } = (await as.administrator('POST', '/api/copies/lane', { ids: [id], versions: 'any', lane: 'bin' })).body
     expect(
       (await as.worker('POST', '/api/copies/lane', { ids: [id], lane: 'inbox', versions: { [id]: version } })).status,
     ).toBe(409)
     await as.worker('POST', '/api/copies/lane', { ids: [id], versions: 'any', lane: 'inbox' })
-    expect((await undo(as.administrator, act.actId)).status).toBe(409)
+    expect((await undo(as.administrator, eventId)).status).toBe(409)
     expect((await now(id)).lane).toBe('inbox')
   })
   it('of ten at the same time one wins', async () => {
@@ -178,16 +178,16 @@ describe('releasing: a release would undo somebody else’s stop unseen, or lose
   const now = async (id: number) => (await as.administrator('GET', `/api/copies/${id}`)).body
 
   it('goes to the inbox, and what waited for it is done now', async () => {
-    await hold('Plovers', 'general', 'plover', [{ effect: { kind: 'subject mark', value: '[held]' } }])
+    await hold('Plovers', 'general', 'plover', [{ effect: { kind: 'subjectPrefix', value: '[held]' } }])
     await as.administrator('POST', '/api/rules', rule('Plover mark', {
       when: { phrases: ['plover'] },
       claims: [{ effect: { kind: 'header', value: 'X-Plover: seen' } }],
     }))
     const copy = await held('dunlin', 'a plover')
     expect(
-      (await now(copy.id)).reasons.find((r: { clause: { name: string } }) => r.clause.name === 'Plover mark').fate,
-    ).toEqual({ kind: 'waits' })
-    expect(await release(copy.id)).toMatchObject({ status: 200, body: { changed: 1, elsewhere: [] } })
+      (await now(copy.id)).reasons.find((r: { clause: { name: string } }) => r.clause.name === 'Plover mark').outcome,
+    ).toEqual({ kind: 'waiting' })
+    expect(await release(copy.id)).toMatchObject({ status: 200, body: { changed: 1, notReleased: [] } })
     expect(await now(copy.id)).toMatchObject({
       lane: 'inbox',
       movedBy: 'Runa Keel',
@@ -203,20 +203,20 @@ describe('releasing: a release would undo somebody else’s stop unseen, or lose
     const copy = await held('sanderling', 'a tern')
     expect(copy.quarantine).toBe('security')
     const first = await release(copy.id)
-    expect(first.body.elsewhere).toMatchObject([
+    expect(first.body.notReleased).toMatchObject([
       { id: copy.id, lane: 'quarantine', quarantine: 'general', why: expect.stringContaining('Terns two') },
     ])
     expect(await now(copy.id)).toMatchObject({ lane: 'quarantine', quarantine: 'general', movedBy: null })
-    expect((await release(copy.id)).body.elsewhere).toEqual([])
+    expect((await release(copy.id)).body.notReleased).toEqual([])
     expect((await now(copy.id)).lane).toBe('inbox')
-    expect((await undo(as.reviewer, first.body.actId)).status).toBe(409)
+    expect((await undo(as.reviewer, first.body.eventId)).status).toBe(409)
   })
   it('is taken back whole: lane, ruling and what the ruling put on the copy', async () => {
     await hold('Rails', 'general', 'rail')
     const copy = await held('whimbrel', 'a rail')
     const before = await now(copy.id)
     const { body } = await release(copy.id)
-    expect((await undo(as.reviewer, body.actId)).status).toBe(200)
+    expect((await undo(as.reviewer, body.eventId)).status).toBe(200)
     expect(await now(copy.id)).toMatchObject({
       lane: 'quarantine',
       quarantine: 'general',
@@ -229,13 +229,13 @@ describe('releasing: a release would undo somebody else’s stop unseen, or lose
     await as.worker('POST', '/api/rules', rule('My slow ones', {
       owner: ownerOf('worker'),
       when: { phrases: ['crake'] },
-      claims: [{ place: { to: 'slow lane' } }],
+      claims: [{ place: { to: 'lowPriority' } }],
     }))
     await hold('Crakes', 'general', 'crake')
     const [straight, own] = [await held('godwit', 'a crake'), await held('curlew', 'a crake')]
     await release(straight.id)
     await release(own.id, { ownPlaces: true })
-    expect([(await now(straight.id)).lane, (await now(own.id)).lane]).toEqual(['inbox', 'slow lane'])
+    expect([(await now(straight.id)).lane, (await now(own.id)).lane]).toEqual(['inbox', 'lowPriority'])
     await as.administrator('POST', '/api/rules', rule('Avocets gone', {
       when: { phrases: ['avocet'] },
       claims: [{ stop: { to: 'erase', confirmed: true } }],
@@ -243,7 +243,7 @@ describe('releasing: a release would undo somebody else’s stop unseen, or lose
     await hold('Avocets', 'general', 'avocet')
     const evidence = await held('knot', 'an avocet')
     expect(evidence.lane).toBe('quarantine')
-    expect((await release(evidence.id)).body.elsewhere).toMatchObject([{ lane: 'bin' }])
+    expect((await release(evidence.id)).body.notReleased).toMatchObject([{ lane: 'bin' }])
   })
 })
 
@@ -253,7 +253,7 @@ describe('lists and rules: what was typed would be lost, or act otherwise than w
       name: 'Voles',
       owner: 'organisation',
       usualSide: 'block',
-      binding: { side: 'block', state: 'acting', stop: { to: 'bin' } },
+      assignment: { side: 'block', state: 'enabled', stop: { to: 'bin' } },
       entries: 'vole.test\n@vole.test',
     })
     expect([made.status, made.body.added.length]).toEqual([201, 1])
@@ -282,73 +282,73 @@ describe('lists and rules: what was typed would be lost, or act otherwise than w
   it('one list serves the organisation, a department and a person, each as they say', async () => {
     const lane = async (from: string) =>
       (
-        await as.worker('POST', '/api/try', tried({ from, authentication: 'pass' }))
-      ).body.ruling.lane
+        await as.worker('POST', '/api/dry-run', tried({ from, authentication: 'pass' }))
+      ).body.decision.lane
     const list = (
       await as.administrator('POST', '/api/lists', {
         name: 'Gulls',
         owner: 'organisation',
         usualSide: 'block',
-        binding: { side: 'block', state: 'acting', stop: { to: 'spam' } },
+        assignment: { side: 'block', state: 'enabled', stop: { to: 'spam' } },
         entries: 'gull.test',
       })
     ).body.id
-    const uses = `/api/lists/${list}/bindings`
-    const held = { side: 'block', state: 'acting', stop: { to: 'quarantine', quarantine: 'general' } }
-    expect((await as.administrator('POST', uses, { owner: 'department:accounts', binding: held })).status).toBe(201)
+    const assignments = `/api/lists/${list}/assignments`
+    const held = { side: 'block', state: 'enabled', stop: { to: 'quarantine', quarantine: 'general' } }
+    expect((await as.administrator('POST', assignments, { owner: 'department:accounts', assignment: held })).status).toBe(201)
     expect(await lane('a@gull.test')).toBe('quarantine')
-    const own = await as.worker('POST', uses, {
+    const own = await as.worker('POST', assignments, {
       owner: ownerOf('worker'),
-      binding: { side: 'allow', state: 'acting', protect: ['quarantine'] },
+      assignment: { side: 'allow', state: 'enabled', protect: ['quarantine'] },
     })
     expect([own.status, await lane('a@gull.test')]).toEqual([201, 'spam'])
     // What somebody does for themselves is not for others to read, but they learn that somebody does.
     const seen = (await as.administrator('GET', `/api/lists/${list}`)).body
-    expect([seen.bindings.map((b: { owner: string }) => b.owner), seen.usedByOthers]).toEqual([
+    expect([seen.assignments.map((b: { owner: string }) => b.owner), seen.assignedByOthers]).toEqual([
       ['organisation', 'department:accounts'],
       1,
     ])
     const mine = (await as.worker('GET', `/api/lists/${list}`)).body
-    const line = mine.bindings.find((b: { id: string }) => b.id === own.body.id)
-    expect(mine.bindings.map((b: { mayChange: boolean }) => b.mayChange)).toEqual([false, false, true])
+    const line = mine.assignments.find((b: { id: string }) => b.id === own.body.id)
+    expect(mine.assignments.map((b: { canChange: boolean }) => b.canChange)).toEqual([false, false, true])
     expect(
-      (await as.reviewer('PUT', `/api/bindings/${line.id}`, { binding: held, version: line.version })).status,
+      (await as.reviewer('PUT', `/api/assignments/${line.id}`, { assignment: held, version: line.version })).status,
     ).toBe(404)
     expect(
       (
-        await as.worker('PUT', `/api/bindings/${mine.bindings[0].id}`, {
-          binding: held,
-          version: mine.bindings[0].version,
+        await as.worker('PUT', `/api/assignments/${mine.assignments[0].id}`, {
+          assignment: held,
+          version: mine.assignments[0].version,
         })
       ).status,
     ).toBe(403)
-    expect((await as.worker('POST', uses, { owner: 'department:accounts', binding: held })).status).toBe(403)
+    expect((await as.worker('POST', assignments, { owner: 'department:accounts', assignment: held })).status).toBe(403)
     expect(
       (
-        await as.worker('PUT', `/api/bindings/${line.id}`, {
-          binding: { side: 'allow', state: 'acting' },
+        await as.worker('PUT', `/api/assignments/${line.id}`, {
+          assignment: { side: 'allow', state: 'enabled' },
           version: line.version,
         })
       ).status,
     ).toBe(200)
-    expect((await as.worker('DELETE', `/api/bindings/${line.id}?version=${line.version}`)).status).toBe(409)
+    expect((await as.worker('DELETE', `/api/assignments/${line.id}?version=${line.version}`)).status).toBe(409)
     expect(await lane('a@gull.test')).toBe('inbox')
     // The same use twice, a quarantine that is not there, somebody who is not there, somebody else's own list.
     const refused = async (who: Caller, to: string, body: unknown) =>
       Object.keys((await who('POST', to, body)).body.fields ?? {})
     expect(
-      await refused(as.administrator, uses, {
+      await refused(as.administrator, assignments, {
         owner: 'department:accounts',
-        binding: { side: 'block', state: 'acting', stop: { to: 'bin' } },
+        assignment: { side: 'block', state: 'enabled', stop: { to: 'bin' } },
       }),
     ).toEqual(['binding.side'])
     expect(
-      await refused(as.administrator, uses, {
+      await refused(as.administrator, assignments, {
         owner: 'organisation',
-        binding: { ...held, direction: 'internal', stop: { to: 'quarantine', quarantine: 'nowhere' } },
+        assignment: { ...held, direction: 'internal', stop: { to: 'quarantine', quarantine: 'nowhere' } },
       }),
     ).toEqual(['binding.stop.quarantine'])
-    expect(await refused(as.administrator, uses, { owner: 'department:nobody', binding: held })).toEqual(['owner'])
+    expect(await refused(as.administrator, assignments, { owner: 'department:nobody', assignment: held })).toEqual(['owner'])
     const ownList = (
       await as.administrator('POST', '/api/lists', {
         name: 'Own gulls',
@@ -357,10 +357,10 @@ describe('lists and rules: what was typed would be lost, or act otherwise than w
       })
     ).body.id
     expect(
-      await refused(as.administrator, `/api/lists/${ownList}/bindings`, { owner: 'organisation', binding: held }),
+      await refused(as.administrator, `/api/lists/${ownList}/assignments`, { owner: 'organisation', assignment: held }),
     ).toEqual(['owner'])
-    const now = (await as.worker('GET', `/api/lists/${list}`)).body.bindings[2]
-    expect((await as.worker('DELETE', `/api/bindings/${now.id}?version=${now.version}`)).status).toBe(200)
+    const now = (await as.worker('GET', `/api/lists/${list}`)).body.assignments[2]
+    expect((await as.worker('DELETE', `/api/assignments/${now.id}?version=${now.version}`)).status).toBe(200)
     expect(await lane('a@gull.test')).toBe('quarantine')
   })
   it('another note or expiry for entries that there are; nothing else of them changes', async () => {
@@ -368,14 +368,14 @@ describe('lists and rules: what was typed would be lost, or act otherwise than w
       await as.administrator('POST', '/api/lists', {
         name: 'Terns',
         owner: 'organisation',
-        binding: { side: 'block', state: 'acting', stop: { to: 'drop', confirmed: true } },
+        assignment: { side: 'block', state: 'enabled', stop: { to: 'discard', confirmed: true } },
         entries: ['a@tern.test', 'b@tern.test'],
       })
     ).body
     const lane = async () =>
       (
-        await as.administrator('POST', '/api/try', tried({ from: 'a@tern.test' }))
-      ).body.ruling.lane
+        await as.administrator('POST', '/api/dry-run', tried({ from: 'a@tern.test' }))
+      ).body.decision.lane
     const changeEntries = async (body: object, who = as.administrator) => {
       const { seen } = (await as.administrator('GET', `/api/lists/${made.id}`)).body
       return who('PUT', `/api/lists/${made.id}/entries`, { seen, ...body })
@@ -385,7 +385,7 @@ describe('lists and rules: what was typed would be lost, or act otherwise than w
       await lane(),
       (await changeEntries({ ids, expires: '2020-01-01', note: 'gone' })).body.changed,
       await lane(),
-    ]).toEqual(['dropped', 2, 'inbox'])
+    ]).toEqual(['discarded', 2, 'inbox'])
     // Living again it is wider than what was confirmed.
     expect([(await changeEntries({ ids: ids[0], expires: null })).status, await lane()]).toEqual([200, 'bin'])
     const { entries } = (await as.administrator('GET', `/api/lists/${made.id}`)).body
@@ -442,8 +442,8 @@ describe('lists and rules: what was typed would be lost, or act otherwise than w
     await as.administrator('POST', '/api/rules', rule('Birds', { when: { set: made.body.id } }))
     const lane = async (text: string) =>
       (
-        await as.administrator('POST', '/api/try', tried({ text }))
-      ).body.ruling.lane
+        await as.administrator('POST', '/api/dry-run', tried({ text }))
+      ).body.decision.lane
     expect([await lane('a wren'), await lane('a finch'), await lane('a wren and a robin')]).toEqual([
       'inbox',
       'spam',
@@ -491,9 +491,9 @@ describe('lists and rules: what was typed would be lost, or act otherwise than w
     const made = (await as.administrator('POST', '/api/rules', gone)).body
     const lane = async () =>
       (
-        await as.administrator('POST', '/api/try', tried({ subject: 'moth', text: '' }))
-      ).body.ruling.lane
-    expect(await lane()).toBe('dropped')
+        await as.administrator('POST', '/api/dry-run', tried({ subject: 'moth', text: '' }))
+      ).body.decision.lane
+    expect(await lane()).toBe('discarded')
     const wider = (
       await as.administrator('PUT', `/api/rules/${made.id}`, {
         ...gone,
@@ -513,14 +513,14 @@ describe('lists and rules: what was typed would be lost, or act otherwise than w
   it('every change is a version, and the ruling says which one made it', async () => {
     const before = (await as.administrator('GET', '/api/policy')).body.version
     await as.administrator('POST', '/api/rules', rule('Newts', { when: { phrases: ['newt'] } }))
-    const ruling = (
-      await as.administrator('POST', '/api/try', tried({ subject: 'a newt', text: '' }))
-    ).body.ruling
-    expect([ruling.policyVersion, ruling.lane]).toEqual([before + 1, 'spam'])
+    const decision = (
+      await as.administrator('POST', '/api/dry-run', tried({ subject: 'a newt', text: '' }))
+    ).body.decision
+    expect([decision.policyVersion, decision.lane]).toEqual([before + 1, 'spam'])
     expect((await as.administrator('GET', '/api/copies/count?words=newt')).body).toEqual({ total: 0, more: false })
   })
   it('what is in force after all these changes is what a fresh start would load', async () => {
-    const entries = ({ policy, table, sizes }: CompiledElsewhere) => {
+    const entries = ({ policy, table, sizes }: CompiledOnThread) => {
       const all = new EntryTable(table)
       return { policy, sizes, entries: Array.from({ length: table.count }, (_, i) => [all.listOf(i), all.entry(i)]) }
     }

@@ -71,7 +71,7 @@ describe('whoever has left', () => {
   it('is signed out, and does not come back', async () => {
     const dov = await signIn(gate, 'dov.marchetti')
     expect((await dov('GET', '/api/copies')).status).toBe(200)
-    await gate.ask.changePerson(personOf('dov.marchetti'), { leftAt: new Date(), handedTo: HANNE })
+    await gate.ask.changePerson(personOf('dov.marchetti'), { deactivatedAt: new Date(), successorId: HANNE })
     expect((await dov('GET', '/api/copies')).status).toBe(401)
     const again = { email: addressOf('dov.marchetti'), password: 'harbour-demo' }
     expect((await (await signIn(gate, null))('POST', '/api/session', again)).status).toBe(401)
@@ -80,6 +80,6 @@ describe('whoever has left', () => {
 
 describe('marks of upstream systems', () => {
   it('none are believed but those that were named', async () => {
-    expect(await gate.ask.setting('upstream marks')).toMatchObject([{ id: 'provider' }])
+    expect(await gate.ask.setting('upstreamVerdicts')).toMatchObject([{ id: 'provider' }])
   })
 })

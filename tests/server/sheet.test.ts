@@ -19,7 +19,7 @@ beforeAll(async () => {
 afterAll(() => gate.stop())
 
 type Row = Record<string, any> // eslint-disable-line @typescript-eslint/no-explicit-any
-const total = (j: Row) => j.wanted + j.unwanted + j.unjudged
+const total = (j: Row) => j.wanted + j.unwanted + j.unmarked
 
 describe('the parts of a rule on its sheet', () => {
   it('count what a plain look at the subjects counts, by judgement', async () => {
@@ -29,7 +29,7 @@ describe('the parts of a rule on its sheet', () => {
       expect([part.phrase, part.catches]).toEqual([part.phrase, await gate.ask.marksOfWord(part.phrase)])
     }
     expect(total(body.parts[0].catches)).toBeGreaterThan(0)
-    expect(body.parts[2].catches).toEqual({ wanted: 0, unwanted: 0, unjudged: 0 })
+    expect(body.parts[2].catches).toEqual({ wanted: 0, unwanted: 0, unmarked: 0 })
   })
 
   it('of what is beyond a worker’s power count their own mail; of another’s own rule nothing', async () => {
@@ -47,12 +47,12 @@ describe('the parts of a rule on its sheet', () => {
       '/api/phrase-sets',
       { name: 'Counted', owner: 'organisation', phrases: ['invoice', 'zzyzx'] },
     )
-    const { body } = await admin('GET', `/api/phrase-sets/${made.id}/record`)
+    const { body } = await admin('GET', `/api/phrase-sets/${made.id}/audit-log`)
     expect(body.parts.map((p: Row) => [p.phrase, total(p.catches) > 0])).toEqual([['invoice', true], ['zzyzx', false]])
-    const { body: mine } = await worker('GET', `/api/phrase-sets/${made.id}/record`)
+    const { body: mine } = await worker('GET', `/api/phrase-sets/${made.id}/audit-log`)
     expect(mine.looked).toBeLessThan(body.looked)
     const { body: own } = await admin('POST', '/api/phrase-sets', { name: 'Own', owner: ownerOf('admin'), phrases: ['invoice', 'b'] })
-    expect((await worker('GET', `/api/phrase-sets/${own.id}/record`)).status).toBe(404)
+    expect((await worker('GET', `/api/phrase-sets/${own.id}/audit-log`)).status).toBe(404)
   })
 })
 
@@ -61,7 +61,7 @@ describe('the record of a rule', () => {
     const { body: made } = await admin(
       'POST',
       '/api/rules',
-      rule('Watcher', { state: 'watching', when: { phrases: ['zebra crossing'] } }),
+      rule('Watcher', { state: 'monitor', when: { phrases: ['zebra crossing'] } }),
     )
     const subjects = ['zebra crossing one', 'zebra crossing two', 'zebra crossing three']
     for (const subject of subjects)
@@ -69,7 +69,7 @@ describe('the record of a rule', () => {
     await gate.ask.changeCopies({ subject: subjects[0] }, { judgement: 'wanted' })
     const { record, lastHit } = (await admin('GET', `/api/rules/${made.id}`)).body
     expect(record).toMatchObject(
-      { hits: 3, watchingSince: expect.any(String), would: [{ from: 'inbox', to: 'spam', wanted: 1, unwanted: 0, unjudged: 2 }] },
+      { hits: 3, watchingSince: expect.any(String), would: [{ from: 'inbox', to: 'spam', wanted: 1, unwanted: 0, unmarked: 2 }] },
     )
     expect(lastHit).toBe(record.lastHit)
   })
@@ -96,10 +96,10 @@ describe('the record of a rule', () => {
       rule('Okapis', { when: { phrases: ['okapi'] }, claims: [{ stop: { to: 'bin' } }] }),
     )).body
     await receive(gate, { from: 'a@zoo.test', subject: 'an okapi' })
-    const told = await admin('GET', `/api/rules/${late.id}`)
-    expect(told.body.record.takenBy).toEqual([{ clause: null, copies: 1 }])
-    expect(JSON.stringify(told.body)).not.toContain('secret okapi')
-    expect((await worker('GET', `/api/rules/${own.id}`)).body.record.hits).toBe(1)
+    const result = await admin('GET', `/api/rules/${late.id}`)
+    expect(result.body.stats.takenBy).toEqual([{ clause: null, copies: 1 }])
+    expect(JSON.stringify(result.body)).not.toContain('secret okapi')
+    expect((await worker('GET', `/api/rules/${own.id}`)).body.stats.hits).toBe(1)
   })
 
   it('a mend stands beside its finding, and applied takes it away', async () => {
@@ -120,25 +120,25 @@ describe('a message that is tried', () => {
 
   it('is decided under a sheet that is not saved, beside what is in force; nothing of it is kept', async () => {
     const before = await gate.ask.countCopies()
-    const changes = [putRule('tried', { when: { phrases: ['quagga'] }, state: 'watching' })]
-    const { body } = await admin('POST', '/api/try', { ...message, changes })
-    expect([body.ruling.lane, body.under.ruling.lane]).toEqual(['inbox', 'spam'])
-    expect(body.under.ruling.reasons.at(-1)).toMatchObject({ fate: { kind: 'decided' }, clause: { name: 'tried' } })
+    const changes = [putRule('tried', { when: { phrases: ['quagga'] }, state: 'monitor' })]
+    const { body } = await admin('POST', '/api/dry-run', { ...message, changes })
+    expect([body.decision.lane, body.under.decision.lane]).toEqual(['inbox', 'spam'])
+    expect(body.under.decision.reasons.at(-1)).toMatchObject({ outcome: { kind: 'decided' }, clause: { name: 'tried' } })
     expect(await gate.ask.countCopies()).toBe(before)
-    expect((await admin('POST', '/api/try', message)).body.under).toBeNull()
+    expect((await admin('POST', '/api/dry-run', message)).body.under).toBeNull()
   })
 
   it('under changes that are not theirs is a worker’s to try, as far as they could propose them', async () => {
     const changes = [putRule('tried', { when: { phrases: ['quagga'] } })]
-    expect((await worker('POST', '/api/try', { ...message, changes })).body.under.ruling.lane).toBe('spam')
+    expect((await worker('POST', '/api/dry-run', { ...message, changes })).body.under.decision.lane).toBe('spam')
     const others = [putRule('tried', { when: { phrases: ['quagga'] }, owner: ownerOf('reviewer') })]
-    expect((await worker('POST', '/api/try', { ...message, changes: others })).status).toBe(403)
-    expect((await admin('POST', '/api/try', { ...message, changes: [{ put: 'nonsense' }] })).status).toBe(422)
+    expect((await worker('POST', '/api/dry-run', { ...message, changes: others })).status).toBe(403)
+    expect((await admin('POST', '/api/dry-run', { ...message, changes: [{ put: 'nonsense' }] })).status).toBe(422)
   })
 
   it('really sent comes in by SMTP, and is followed to where it lies', async () => {
     const { authentication: _, ...sent } = message
-    const { body } = await worker('POST', '/api/try/sending', { ...sent, subject: 'really sent' })
+    const { body } = await worker('POST', '/api/dry-run/send', { ...sent, subject: 'really sent' })
     expect(body).toMatchObject({ accepted: true, reply: expect.stringMatching(/^250 /), copy: { subject: 'really sent', lane: 'inbox' } })
     expect(body.took).toBeGreaterThan(0)
     expect(await gate.ask.attempts({ copy: body.copy.id })).toMatchObject([{ client: '127.0.0.1', source: 'smtp' }])
@@ -151,20 +151,20 @@ describe('a message that is tried', () => {
       rule('No dodos', { when: { phrases: ['dodo'] }, claims: [{ stop: { to: 'refuse', reply: 'no dodos here' } }] }),
     )
     const sent = { recipient: addressOf('worker'), from: 'a@b.test', subject: 'a dodo', text: '' }
-    const { body } = await admin('POST', '/api/try/sending', sent)
+    const { body } = await admin('POST', '/api/dry-run/send', sent)
     expect(body).toMatchObject({ accepted: false, reply: expect.stringContaining('no dodos here') })
     expect(body.copy === null || body.copy.lane === 'refused').toBe(true)
   })
 
   it('is sent to nobody else by a worker, and to nobody who is not here', async () => {
     const to = (recipient: string) => ({ recipient, from: 'a@b.test', subject: 's', text: 't' })
-    expect((await worker('POST', '/api/try/sending', to(addressOf('admin')))).status).toBe(403)
-    expect((await worker('POST', '/api/try/sending', { ...to(addressOf('worker')), from: 'nobody' })).status).toBe(422)
-    expect((await admin('POST', '/api/try/sending', to('stranger@elsewhere.test'))).body.accepted).toBe(false)
+    expect((await worker('POST', '/api/dry-run/send', to(addressOf('admin')))).status).toBe(403)
+    expect((await worker('POST', '/api/dry-run/send', { ...to(addressOf('worker')), from: 'nobody' })).status).toBe(422)
+    expect((await admin('POST', '/api/dry-run/send', to('stranger@elsewhere.test'))).body.accepted).toBe(false)
     // A name that would be a header of its own is none.
     const odd = await worker(
       'POST',
-      '/api/try/sending',
+      '/api/dry-run/send',
       { ...to(addressOf('worker')), subject: 'x\r\nBcc: admin@x.test', from: 'A <a@b.test>' },
     )
     expect(odd.status === 422 || odd.body.copy.subject.includes('Bcc')).toBe(true)

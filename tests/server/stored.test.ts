@@ -2,7 +2,7 @@
 import fc from 'fast-check'
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
 import { decide, IndexedPolicy, parseContent, readAttempt } from '#core'
-import { rulingRow } from '../../server/copies/decision-rows'
+import { decisionRow } from '../../server/copies/decision-rows'
 import { storedMessage, type StoredMessage } from '../../server/intake/stored-message'
 import { loadPolicy } from '../../server/policy/store'
 import { arbitraryMessage } from '../support/arbitrary'
@@ -25,22 +25,22 @@ afterAll(() => gate.stop())
 async function decidedAgain(filter: CopyFilter = {}): Promise<{ copies: number, fromSource: number }> {
   const policy = IndexedPolicy.build(await loadPolicy(gate.ask.db))
   const rows = await gate.ask.copies(filter)
-  const rulings = new Map((await gate.ask.rulings()).map(r => [r.id, r]))
+  const decisions = new Map((await gate.ask.decisions()).map(r => [r.id, r]))
   let fromSource = 0
   let copies = 0
   for (const copy of rows) {
     const stored = await storedMessage(copy, gate.ask.db)
     if (!stored) {
-      expect(['refused', 'dropped']).toContain(copy.lane)
+      expect(['refused', 'discarded']).toContain(copy.lane)
       continue
     }
     copies++
     if ('bytes' in stored.read) fromSource++
     const message = await messageOf(stored, policy)
-    const ruling = decide(message, copy.recipient, policy, { now: copy.receivedAt.toISOString() })
-    const before = rulings.get(copy.rulingId!)!
+    const decision = decide(message, copy.recipient, policy, { now: copy.receivedAt.toISOString() })
+    const before = decisions.get(copy.decisionId!)!
     const after = JSON.parse(
-      JSON.stringify(rulingRow({ ...ruling, decidedLane: ruling.lane }, before.at.toISOString())),
+      JSON.stringify(decisionRow({ ...decision, decidedLane: decision.lane }, before.at.toISOString())),
     )
     expect([
       copy.subject,

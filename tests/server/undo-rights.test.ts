@@ -23,7 +23,7 @@ afterAll(() => gate.stop())
 
 async function become(role: Role): Promise<Caller> {
   const id = personOf(SOMEBODY)
-  const { body } = await admin('GET', '/api/house/people?limit=200')
+  const { body } = await admin('GET', '/api/users?limit=200')
   const { name, addresses, shared, departments } = body.items.find((p: { id: string }) => p.id === id)
   const set = await changeUser(admin, id, { name, role, addresses, shared, departments })
   expect([set.status, set.body]).toEqual([200, set.body])
@@ -31,9 +31,9 @@ async function become(role: Role): Promise<Caller> {
 }
 
 const send = (subject: string, to: string) => receive(gate, { from: `${subject}@undo.test`, subject, text: subject, to: addressOf(to) })
-const act = async (answer: Promise<{ status: number, body: { act?: number, actId?: number } }>): Promise<number> => {
+const eventId = async (answer: Promise<{ status: number, body: { eventId?: number } }>): Promise<number> => {
   const { status, body } = await answer
-  const id = body.act ?? body.actId
+  const id = body.eventId
   if (!id) throw new Error(`nothing was done: ${status} ${JSON.stringify(body)}`)
   return id
 }
@@ -42,116 +42,116 @@ const act = async (answer: Promise<{ status: number, body: { act?: number, actId
  * Each kind of act: what does it, and which roles may do today what undoing it amounts to; those of `by` may do it, which are the same
  * unless said.
  */
-const KINDS: Record<string, { does: (me: Caller) => Promise<number>, may: readonly Role[], by?: readonly Role[] }> = {
+const KINDS: Record<string, { does: (me: Caller) => Promise<number>, can: readonly Role[], by?: readonly Role[] }> = {
   'trust in relays': {
-    does: async me => act(me('PUT', '/api/house', {
-      version: (await me('GET', '/api/house')).body.version,
+    does: async me => eventId(me('PUT', '/api/settings', {
+      version: (await me('GET', '/api/settings')).body.version,
       relays: [{ network: '127.0.0.9/32', authservId: 'x.test' }],
     })),
-    may: ['administrator'],
+    can: ['administrator'],
   },
   'who reviews a quarantine': {
     does: async (me) => {
       const { body } = await me('POST', '/api/quarantines', { name: `For undo ${randomUUID()}` })
-      return act(setQuarantine(me, body.id, { reviewers: [personOf('admin')] }))
+      return eventId(setQuarantine(me, body.id, { reviewers: [personOf('admin')] }))
     },
-    may: ['administrator'],
+    can: ['administrator'],
   },
-  'a rule of the organisation': { does: async me => (await changed(me, putRule(`undone ${randomUUID()}`))).act, may: ['administrator'] },
+  'a rule of the organisation': { does: async me => (await changed(me, putRule(`undone ${randomUUID()}`))).eventId, can: ['administrator'] },
   'a rule of their own': {
-    does: async me => (await changed(me, putRule(`undone ${randomUUID()}`, { owner: ownerOf(SOMEBODY) }))).act,
-    may: ROLES,
+    does: async me => (await changed(me, putRule(`undone ${randomUUID()}`, { owner: ownerOf(SOMEBODY) }))).eventId,
+    can: ROLES,
   },
   'a rule of their own that refused mail, which is an administrator’s word': {
     does: async (me) => {
       const name = `undone ${randomUUID()}`
       const rule = { id: randomUUID(), owner: ownerOf(SOMEBODY) }
       await changed(me, putRule(name, { ...rule, claims: [{ stop: { to: 'refuse' } }] }))
-      return (await changed(me, putRule(name, { ...rule, claims: [{ stop: { to: 'spam' } }] }))).act
+      return (await changed(me, putRule(name, { ...rule, claims: [{ stop: { to: 'spam' } }] }))).eventId
     },
-    may: ['administrator'],
+    can: ['administrator'],
   },
   'a use of their own, with its list': {
     does: async (me) => {
       const { body } = await me('POST', '/api/lists', {
         name: `Undone ${randomUUID()}`, owner: ownerOf(SOMEBODY), usualSide: 'block', entries: 'a@undone.test',
-        binding: { side: 'block', state: 'acting', stop: { to: 'spam' } },
+        assignment: { side: 'block', state: 'enabled', stop: { to: 'spam' } },
       })
-      return act(me('DELETE', `/api/lists/${body.id}?version=${body.version}`))
+      return eventId(me('DELETE', `/api/lists/${body.id}?version=${body.version}`))
     },
-    may: ROLES,
+    can: ROLES,
   },
   'a move of their own mail': {
     does: async (me) => {
       const { id } = await send('ownmove', SOMEBODY)
-      return act(me('POST', '/api/copies/lane', { ids: [id], versions: 'any', lane: 'spam' }))
+      return eventId(me('POST', '/api/copies/lane', { ids: [id], versions: 'any', lane: 'spam' }))
     },
-    may: ROLES,
+    can: ROLES,
   },
   'a move of another’s mail': {
     does: async (me) => {
       const { id } = await send('othersmove', 'worker')
-      return act(me('POST', '/api/copies/lane', { ids: [id], versions: 'any', lane: 'spam' }))
+      return eventId(me('POST', '/api/copies/lane', { ids: [id], versions: 'any', lane: 'spam' }))
     },
-    may: ['administrator'],
+    can: ['administrator'],
   },
   'another’s mail that they put into quarantine': {
     does: async (me) => {
       const { id } = await send('othersheld', 'worker')
-      return act(me('POST', '/api/copies/lane', { ids: [id], versions: 'any', lane: 'quarantine' }))
+      return eventId(me('POST', '/api/copies/lane', { ids: [id], versions: 'any', lane: 'quarantine' }))
     },
-    may: ['administrator', 'reviewer'],
+    can: ['administrator', 'reviewer'],
     // What is not held yet is not theirs to see.
     by: ['administrator'],
   },
   'their own mail that they put into quarantine': {
     does: async (me) => {
       const { id } = await send('ownheld', SOMEBODY)
-      return act(me('POST', '/api/copies/lane', { ids: [id], versions: 'any', lane: 'quarantine' }))
+      return eventId(me('POST', '/api/copies/lane', { ids: [id], versions: 'any', lane: 'quarantine' }))
     },
-    may: ['administrator', 'reviewer'],
+    can: ['administrator', 'reviewer'],
   },
   'a release of another’s mail': {
     does: async (me) => {
       const { id } = await send('released', 'worker')
       await admin('POST', '/api/copies/lane', { ids: [id], versions: 'any', lane: 'quarantine' })
-      return act(me('POST', '/api/copies/lane', { ids: [id], versions: 'any', lane: 'inbox' }))
+      return eventId(me('POST', '/api/copies/lane', { ids: [id], versions: 'any', lane: 'inbox' }))
     },
-    may: ['administrator', 'reviewer'],
+    can: ['administrator', 'reviewer'],
   },
   'a mark on another’s mail': {
     does: async (me) => {
       const { id } = await send('marked', 'worker')
-      return act(me('POST', '/api/copies/judgement', { ids: [id], versions: 'any', value: 'unwanted' }))
+      return eventId(me('POST', '/api/copies/judgement', { ids: [id], versions: 'any', value: 'unwanted' }))
     },
-    may: ['administrator'],
+    can: ['administrator'],
   },
 }
 
 describe.each(ROLES)('what somebody did as %s', (before) => {
   const done = new Map<string, number>()
   const lines = async (me: Caller) => {
-    const { items } = (await me('GET', '/api/acts?mine=true&limit=50')).body as { items: { id: number, mayTakeBack: boolean }[] }
-    return new Map(items.map(a => [a.id, a.mayTakeBack]))
+    const { items } = (await me('GET', '/api/audit-events?mine=true&limit=50')).body as { items: { id: number, canUndo: boolean }[] }
+    return new Map(items.map(a => [a.id, a.canUndo]))
   }
-  const allowedTo = (role: Role) => Object.fromEntries([...done.keys()].map(kind => [kind, KINDS[kind]!.may.includes(role)]))
+  const allowedTo = (role: Role) => Object.fromEntries([...done.keys()].map(kind => [kind, KINDS[kind]!.can.includes(role)]))
 
   beforeAll(async () => {
     const me = await become(before)
-    for (const [kind, { does, may, by = may }] of Object.entries(KINDS)) if (by.includes(before)) done.set(kind, await does(me))
+    for (const [kind, { does, can, by = can }] of Object.entries(KINDS)) if (by.includes(before)) done.set(kind, await does(me))
   })
 
   it.each(ROLES)('is offered to be undone as %s where the opposite is theirs to do, refused elsewhere', async (role) => {
     const me = await become(role)
     const offered = await lines(me)
     expect(Object.fromEntries([...done].map(([kind, id]) => [kind, offered.get(id)]))).toEqual(allowedTo(role))
-    for (const [kind, id] of done) if (!KINDS[kind]!.may.includes(role)) expect([kind, (await undo(me, id)).status]).toEqual([kind, 403])
+    for (const [kind, id] of done) if (!KINDS[kind]!.can.includes(role)) expect([kind, (await undo(me, id)).status]).toEqual([kind, 403])
   })
   // Who may least comes first: each undoes what nobody before might.
   it.each(['worker', 'reviewer', 'administrator'] as const)('is undone as %s where it is offered', async (role) => {
     const me = await become(role)
     for (const [kind, id] of done)
-      if (KINDS[kind]!.may.includes(role)) {
+      if (KINDS[kind]!.can.includes(role)) {
         expect([kind, (await undo(me, id)).status]).toEqual([kind, 200])
         done.delete(kind)
       }

@@ -41,16 +41,16 @@ describe('log-odds with a Dirichlet prior: a sketch would propose words that fit
     { seed: 4, numRuns: 200 },
   )
   it('agrees with the paper’s formulas in exact fractions (Python, tests/standards/data/log_odds.py)', () => {
-    const told = execFileSync('python3', [join(import.meta.dirname, 'data/log_odds.py')], { input: JSON.stringify(cases) })
-    const expected = JSON.parse(told.toString()) as number[]
-    const got = cases.map(([here, ofHere, elsewhere, ofElsewhere]) => logOdds({ here, ofHere, elsewhere, ofElsewhere }, PRIOR))
+    const result = execFileSync('python3', [join(import.meta.dirname, 'data/log_odds.py')], { input: JSON.stringify(cases) })
+    const expected = JSON.parse(result.toString()) as number[]
+    const got = cases.map(([here, ofHere, others, ofOthers]) => logOdds({ here, ofHere, others, ofOthers }, PRIOR))
     expect(got).toHaveLength(expected.length)
     got.forEach((z, i) => expect(z).toBeCloseTo(expected[i]!, 8))
   })
   it('prefers what is rarer elsewhere, and says nothing of what is as frequent there', () => {
-    const z = (elsewhere: number) => logOdds({ here: 3, ofHere: 3, elsewhere, ofElsewhere: 300 })
+    const z = (others: number) => logOdds({ here: 3, ofHere: 3, others, ofOthers: 300 })
     expect(z(0)).toBeGreaterThan(z(30))
     expect(z(30)).toBeGreaterThan(z(290))
-    expect(logOdds({ here: 10, ofHere: 100, elsewhere: 40, ofElsewhere: 400 })).toBeCloseTo(0, 10)
+    expect(logOdds({ here: 10, ofHere: 100, others: 40, ofOthers: 400 })).toBeCloseTo(0, 10)
   })
 })

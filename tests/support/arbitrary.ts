@@ -11,17 +11,17 @@ const word = fc.constantFrom(...WORDS)
 const phrase = fc.array(word, { minLength: 1, maxLength: 2 }).map(w => w.join(' '))
 const address = fc.tuple(fc.constantFrom(...LOCALS), fc.constantFrom(...DOMAINS)).map(([l, d]) => `${l}@${d}`)
 const owner = fc.constantFrom('organisation', 'department:accounts', 'department:office', 'person:oskar')
-const counts = fc.option(fc.constantFrom('pass' as const, 'not fail' as const, 'any' as const), { nil: undefined })
+const counts = fc.option(fc.constantFrom('verified' as const, 'notFailed' as const, 'any' as const), { nil: undefined })
 
 const entry: fc.Arbitrary<{ kind: EntryKind, value: string }> = fc.oneof(
   address.map(value => ({ kind: 'address' as const, value })),
   fc.constantFrom(...DOMAINS).map(value => ({ kind: 'domain' as const, value })),
-  fc.constantFrom(...DOMAINS, 'test', 'example').map(value => ({ kind: 'domain and below' as const, value })),
+  fc.constantFrom(...DOMAINS, 'test', 'example').map(value => ({ kind: 'domainAndSubdomains' as const, value })),
   fc
     .constantFrom('*@x.test', 'n*s@*', '*bulk*', '?esk@partner.example')
     .map(value => ({ kind: 'pattern' as const, value })),
   fc.constantFrom('desk', 'News Desk', 'bulk', 'harbour').map(value => ({ kind: 'words' as const, value })),
-  fc.constantFrom('list.bulk.example', 'other.list').map(value => ({ kind: 'mailing list' as const, value })),
+  fc.constantFrom('list.bulk.example', 'other.list').map(value => ({ kind: 'mailingList' as const, value })),
   fc
     .constantFrom('203.0.113.0/24', '203.0.0.0/16', '198.51.100.0/24')
     .map(value => ({ kind: 'network' as const, value })),
@@ -45,7 +45,7 @@ const where = fc.option(
   ),
   { nil: undefined },
 )
-const view = fc.option(fc.constantFrom('plain' as const, 'bare' as const, 'undisguised' as const), { nil: undefined })
+const view = fc.option(fc.constantFrom('plain' as const, 'bare' as const, 'obfuscated' as const), { nil: undefined })
 const near = fc.option(
   fc.record({
     phrases: fc.array(phrase, { minLength: 1, maxLength: 2 }),
@@ -96,8 +96,8 @@ const leaf: fc.Arbitrary<Condition> = fc.oneof(
     { authentication: 'fail' },
     { defect: true },
     { defect: 'no Date' },
-    { markedUpstream: true },
-    { markedUpstream: 'label' },
+    { upstreamVerdict: true },
+    { upstreamVerdict: 'label' },
     { script: 'Latin' },
     { script: 'Cyrillic' },
     { every: true },
@@ -128,18 +128,18 @@ const stop = fc.constantFrom(
   { to: 'quarantine' as const, quarantine: 'general' },
   { to: 'quarantine' as const, quarantine: 'security' },
   { to: 'erase' as const, confirmed: true },
-  { to: 'drop' as const },
+  { to: 'discard' as const },
   { to: 'refuse' as const, reply: 'no' },
 )
 const hazards = fc.uniqueArray(
   fc.constantFrom('spam' as const, 'quarantine' as const, 'delete' as const, 'refuse' as const),
   { minLength: 1 },
 )
-const state = fc.constantFrom('acting' as const, 'acting' as const, 'watching' as const, 'off' as const)
+const state = fc.constantFrom('enabled' as const, 'enabled' as const, 'monitor' as const, 'disabled' as const)
 const claims = fc.oneof(
   stop.map(s => [{ stop: s }]),
   hazards.map(protect => [{ protect }]),
-  fc.constant([{ place: { to: 'slow lane' as const } }]),
+  fc.constant([{ place: { to: 'lowPriority' as const } }]),
   fc.constant([{ protect: ['spam' as const, 'delete' as const] }, { place: { to: 'inbox' as const } }]),
 )
 const effects = fc.array(
@@ -156,8 +156,8 @@ const direction = fc.constantFrom(undefined, undefined, undefined, 'outbound' as
 const rule = fc.record({
   direction,
   owner,
-  must: fc.boolean(),
-  raised: fc.option(fc.boolean(), { nil: undefined }),
+  mandatory: fc.boolean(),
+  overridesLists: fc.option(fc.boolean(), { nil: undefined }),
   state,
   when: condition,
   except: fc.array(condition, { maxLength: 2 }),
@@ -166,12 +166,12 @@ const rule = fc.record({
   end: fc.option(fc.constant('owner' as const), { nil: undefined }),
   expires: fc.option(fc.constantFrom('2026-01-01T00:00:00.000Z', '2027-01-01T00:00:00.000Z'), { nil: undefined }),
 })
-const binding = fc.record({
+const assignment = fc.record({
   direction,
   list: fc.constantFrom('l0', 'l1', 'l2'),
   owner,
   side: fc.constantFrom('allow' as const, 'block' as const),
-  must: fc.boolean(),
+  mandatory: fc.boolean(),
   state,
   stop,
   protect: fc.option(hazards, { nil: undefined }),
@@ -183,7 +183,7 @@ export const arbitraryPolicy: fc.Arbitrary<Policy> = fc
   .record({
     lists: fc.array(
       fc.record({
-        on: fc.integer({ min: 0, max: 5 }).map(n => n > 0),
+        enabled: fc.integer({ min: 0, max: 5 }).map(n => n > 0),
         entries: fc.array(
           fc.tuple(
             entry,
@@ -194,7 +194,7 @@ export const arbitraryPolicy: fc.Arbitrary<Policy> = fc
       }),
       { minLength: 3, maxLength: 3 },
     ),
-    bindings: fc.array(binding, { maxLength: 4 }),
+    assignments: fc.array(assignment, { maxLength: 4 }),
     rules: fc.array(rule, { maxLength: 6 }),
     thresholds: fc.option(
       fc.record({
@@ -208,7 +208,7 @@ export const arbitraryPolicy: fc.Arbitrary<Policy> = fc
     ),
     sets: fc.array(fc.array(phrase, { maxLength: 3 }), { minLength: 2, maxLength: 2 }),
   })
-  .map(({ lists, bindings, rules, sets, thresholds }) => {
+  .map(({ lists, assignments, rules, sets, thresholds }) => {
     const personal = (o: string) => o.startsWith('person:')
     return bare({
       format: 'sober-gate-policy',
@@ -230,16 +230,16 @@ export const arbitraryPolicy: fc.Arbitrary<Policy> = fc
         name: `L${i}`,
         owner: 'organisation',
         usualSide: 'block',
-        on: l.on,
+        enabled: l.enabled,
         entries: l.entries.map(([e, expires], j) => ({ id: `l${i}e${j}`, ...e, expires })),
       })),
-      bindings: bindings.map((b, i) => ({
+      assignments: assignments.map((b, i) => ({
         id: `b${i}`,
         list: b.list,
         owner: b.owner,
         side: b.side,
         direction: b.direction,
-        must: b.must && !personal(b.owner),
+        mandatory: b.mandatory && !personal(b.owner),
         state: b.state,
         ...(b.side === 'block' ? { stop: b.stop } : { protect: b.protect, counts: b.counts }),
       })),
@@ -248,8 +248,8 @@ export const arbitraryPolicy: fc.Arbitrary<Policy> = fc
         id: `r${i}`,
         name: `R${i}`,
         owner: r.owner,
-        must: r.must && !personal(r.owner),
-        raised: r.raised,
+        mandatory: r.mandatory && !personal(r.owner),
+        overridesLists: r.overridesLists,
         state: r.state,
         direction: r.direction,
         when: r.when,
@@ -261,7 +261,7 @@ export const arbitraryPolicy: fc.Arbitrary<Policy> = fc
     }) as Policy
   })
 
-const disguise = fc.constantFrom(
+const obfuscated = fc.constantFrom(
   (w: string) => w,
   (w: string) => w,
   (w: string) => w.toUpperCase(),
@@ -272,7 +272,7 @@ const disguise = fc.constantFrom(
   (w: string) => w.replace(/l/g, 'I'),
 )
 const text = fc
-  .array(fc.tuple(fc.oneof(word, fc.constantFrom('and', 'the', '.', '\r\n', '  ', '> ')), disguise), { maxLength: 14 })
+  .array(fc.tuple(fc.oneof(word, fc.constantFrom('and', 'the', '.', '\r\n', '  ', '> ')), obfuscated), { maxLength: 14 })
   .map(parts => parts.map(([w, d]) => d(w)).join(' '))
 
 /** A message as bytes with its envelope; in it stands what policies look for. */

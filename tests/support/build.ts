@@ -6,7 +6,7 @@ export const TRUST: Trust = {
   ownDomains: [OURS],
   relays: [RELAY],
   ownNetworks: ['10.0.0.0/8'],
-  marks: [{ id: 'label', name: 'Label', before: '[SPAM]' }],
+  upstreamVerdicts: [{ id: 'label', name: 'Label', before: '[SPAM]' }],
 }
 export const NOW = '2026-11-24T09:00:00.000Z'
 
@@ -71,7 +71,7 @@ export function letter({
 }
 
 type Clauses = Partial<
-  Pick<Policy, 'people' | 'thresholds' | 'lists' | 'bindings' | 'rules' | 'phraseSets' | 'quarantines'>
+  Pick<Policy, 'people' | 'thresholds' | 'lists' | 'assignments' | 'rules' | 'phraseSets' | 'quarantines'>
 >
 
 /** A policy with one person, Oskar, at home in Accounts and second in Berthing. */

@@ -22,9 +22,9 @@ export function once(policy: Policy): Policy {
       ).values(),
     ],
   })
-  const use = (b: Policy['bindings'][number]) => `${b.list} ${b.owner} ${b.side} ${b.direction ?? 'inbound'} ${b.state}`
-  const bindings = [...new Map(policy.bindings.map(b => [use(b), b])).values()]
-  return { ...policy, bindings, lists: policy.lists.map(unique) }
+  const assignment = (b: Policy['assignments'][number]) => `${b.list} ${b.owner} ${b.side} ${b.direction ?? 'inbound'} ${b.state}`
+  const assignments = [...new Map(policy.assignments.map(b => [assignment(b), b])).values()]
+  return { ...policy, assignments, lists: policy.lists.map(unique) }
 }
 
 /** Changes to one policy, taken from what another has under the same ids. */
@@ -49,14 +49,14 @@ function pick(before: Policy, other: Policy, [what, a, b]: readonly [number, num
         rule: { ...rule, name: b % 9 ? rule.name : `other ${b}` },
       }))
     case 1:
-      return of(other.bindings, a).map(use => ({ put: 'use', use }))
+      return of(other.assignments, a).map(assignment => ({ put: 'assignment', assignment }))
     case 2:
       return of(other.lists, a).map(({ entries, ...list }) => ({
         put: 'list',
         list: b % 2 ? list : { ...list, entries },
       }))
     case 3:
-      return of(other.phraseSets, a).map(set => ({ 'put': 'phrase set', 'phrase set': set }))
+      return of(other.phraseSets, a).map(set => ({ 'put': 'phraseSet', 'phraseSet': set }))
     case 4: {
       const entries = entriesOf(other).map(e => (b % 2 ? e : { kind: e.kind, value: e.value, note: 'n' }))
       return entries.length ? [{ put: 'entries', list: of(before.lists, a)[0]!.id, entries }] : []
@@ -68,7 +68,7 @@ function pick(before: Policy, other: Policy, [what, a, b]: readonly [number, num
     case 6:
       return of(before.rules, a).map(r => ({ remove: 'rule', id: r.id }))
     case 7:
-      return of(before.bindings, a).map(r => ({ remove: 'use', id: r.id }))
+      return of(before.assignments, a).map(r => ({ remove: 'assignment', id: r.id }))
     case 8:
       return of(before.rules, a).map(({ owner }) => {
         const ids = before.rules.filter(r => r.owner === owner).map(r => r.id)
@@ -79,7 +79,7 @@ function pick(before: Policy, other: Policy, [what, a, b]: readonly [number, num
         of(before.lists, a).map(l => ({ remove: 'list' as const, id: l.id })),
         [{ put: 'threshold' as const, threshold: { id: 'sure' as const, at: 9 + b, stop: { to: 'spam' as const } } }],
         [{ put: 'quarantine' as const, quarantine: { id: `q${a}`, name: `Q ${a}` } }],
-        of(before.phraseSets, a).map(s => ({ remove: 'phrase set' as const, id: s.id })),
+        of(before.phraseSets, a).map(s => ({ remove: 'phraseSet' as const, id: s.id })),
       ][b % 4]!
   }
 }

@@ -6,7 +6,7 @@ import { OURS } from './office'
 export const rule = (name: string, over: object = {}) => ({
   name,
   owner: 'organisation',
-  state: 'acting',
+  state: 'enabled',
   when: { phrases: [name] },
   except: [],
   claims: [{ stop: { to: 'spam' } }],
@@ -18,14 +18,14 @@ export const putRule = (name: string, over: object = {}) => ({ put: 'rule', rule
 
 /** The change that makes a mandatory rule which holds in quarantine what has a phrase. */
 export const holding = (id: string, phrase: string, quarantine = 'general', over: object = {}) =>
-  putRule(id, { id, must: true, when: { phrases: [phrase] }, claims: [{ stop: { to: 'quarantine', quarantine } }], ...over })
+  putRule(id, { id, mandatory: true, when: { phrases: [phrase] }, claims: [{ stop: { to: 'quarantine', quarantine } }], ...over })
 
 /** A list's form, with no use. */
 export const list = (name: string, over: object = {}) => ({
   name,
   owner: 'organisation',
   usualSide: 'block',
-  binding: null,
+  assignment: null,
   entries: '',
   ...over,
 })

@@ -102,7 +102,7 @@ export const eventsOf = <T>(text: string) =>
   text.split('\n\n').filter(e => e.startsWith('data: ')).map(e => JSON.parse(e.slice(6)) as T)
 
 /** Takes an act back. */
-export const undo = (caller: Caller, act: number) => caller('POST', `/api/acts/${act}/undo`)
+export const undo = (caller: Caller, eventId: number) => caller('POST', `/api/audit-events/${eventId}/undo`)
 
 /** A stream of server-sent events that stays open: its status, and when it has ended. */
 export function openStream(url: string, path: string, cookie: string) {

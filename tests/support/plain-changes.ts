@@ -3,7 +3,7 @@ import {
   refersToList,
   refersToSet,
   ruleProtects,
-  type Binding,
+  type Assignment,
   type Claim,
   type Entry,
   type List,
@@ -29,7 +29,7 @@ export function plainlyApplied<P extends Clauses>(policy: P, changes: readonly P
 }
 
 function alter<P extends Clauses>(policy: P, change: PolicyChange): P | string {
-  if ('order' in change) return ordered(policy, change.order, change.rules)
+  if ('order' in change) return ranked(policy, change.order, change.rules)
   if ('remove' in change)
     return change.remove === 'entries' ? withoutEntries(policy, change.list, change.entries) : without(policy, change.remove, change.id)
   switch (change.put) {
@@ -37,12 +37,12 @@ function alter<P extends Clauses>(policy: P, change: PolicyChange): P | string {
       return withEntries(policy, change.list, change.entries)
     case 'list':
       return { ...policy, lists: putList(policy.lists, change.list as ListPut & { id: string }) }
-    case 'use':
-      return { ...policy, bindings: put(policy.bindings, change.use as Binding) }
+    case 'assignment':
+      return { ...policy, assignments: put(policy.assignments, change.assignment as Assignment) }
     case 'rule':
       return { ...policy, rules: putRule(policy.rules, change.rule as Rule) }
-    case 'phrase set':
-      return { ...policy, phraseSets: put(policy.phraseSets, change['phrase set'] as PhraseSet) }
+    case 'phraseSet':
+      return { ...policy, phraseSets: put(policy.phraseSets, change['phraseSet'] as PhraseSet) }
     case 'quarantine':
       return { ...policy, quarantines: put(policy.quarantines, change.quarantine as Quarantine) }
     case 'threshold': {
@@ -120,7 +120,7 @@ function withoutEntries<P extends Clauses>(policy: P, list: string, entries: rea
   return changeList(policy, list, there => there.filter(e => !gone.has(entryKey(e))))
 }
 
-const PLACE = { 'list': 'lists', 'use': 'bindings', 'rule': 'rules', 'phrase set': 'phraseSets', 'quarantine': 'quarantines' } as const
+const PLACE = { 'list': 'lists', 'assignment': 'assignments', 'rule': 'rules', 'phraseSet': 'phraseSets', 'quarantine': 'quarantines' } as const
 
 function without<P extends Clauses>(policy: P, what: Putable, id: string): P | string {
   if (what === 'threshold') {
@@ -134,12 +134,12 @@ function without<P extends Clauses>(policy: P, what: Putable, id: string): P | s
   return {
     ...policy,
     // A list goes with its uses.
-    ...(what === 'list' ? { bindings: policy.bindings.filter(b => b.list !== id) } : {}),
+    ...(what === 'list' ? { assignments: policy.assignments.filter(b => b.list !== id) } : {}),
     [place]: things.filter(t => t.id !== id),
   }
 }
 
-function ordered<P extends Clauses>(policy: P, owner: string, ids: readonly string[]): P | string {
+function ranked<P extends Clauses>(policy: P, owner: string, ids: readonly string[]): P | string {
   const own = new Map(policy.rules.filter(r => r.owner === owner).map(r => [r.id, r]))
   if (own.size !== ids.length || !ids.every(id => own.has(id)) || new Set(ids).size !== ids.length)
     return 'These are not the rules that there are now.'
@@ -150,12 +150,12 @@ function ordered<P extends Clauses>(policy: P, owner: string, ids: readonly stri
 /** Without the confirmations that were given for what has become wider. */
 function lapsed<P extends Clauses>(policy: P, wider: Wider | null): P {
   if (!wider) return policy
-  const uses = (b: Binding) => 'list' in wider && b.list === wider.list && b.stop?.confirmed
+  const assignments = (b: Assignment) => 'list' in wider && b.list === wider.list && b.stop?.confirmed
   const asks = (r: Rule) => hasConfirmed(r.claims) && ('list' in wider ? refersToList(r, wider.list) : refersToSet(r, wider.set))
-  if (!policy.bindings.some(uses) && !policy.rules.some(asks)) return policy
+  if (!policy.assignments.some(assignments) && !policy.rules.some(asks)) return policy
   return {
     ...policy,
-    bindings: policy.bindings.map(b => (uses(b) ? { ...b, stop: { to: b.stop!.to } } : b)),
+    assignments: policy.assignments.map(b => (assignments(b) ? { ...b, stop: { to: b.stop!.to } } : b)),
     rules: policy.rules.map(r => (asks(r) ? { ...r, claims: unconfirmed(r.claims) } : r)),
   }
 }
@@ -166,13 +166,13 @@ function widens(policy: Clauses, change: PolicyChange): Wider | null {
   if (!('put' in change)) return null
   if (change.put === 'entries') return addsTo(policy, change.list, change.entries) ? { list: change.list } : null
   if (change.put === 'list') {
-    const { id = '', on, entries } = change.list
+    const { id = '', enabled, entries } = change.list
     const before = policy.lists.find(l => l.id === id)
-    const wider = before && ((on && !before.on) || (entries && addsTo(policy, id, entries)))
+    const wider = before && ((enabled && !before.enabled) || (entries && addsTo(policy, id, entries)))
     return wider ? { list: id } : null
   }
-  if (change.put === 'phrase set') {
-    const now = change['phrase set']
+  if (change.put === 'phraseSet') {
+    const now = change['phraseSet']
     const before = policy.phraseSets.find(s => s.id === now.id)
     return before && isWider(now, before) ? { set: before.id } : null
   }

@@ -8,9 +8,9 @@ import type { PolicyChange } from '#core/change'
 import { LOCK_NUMBERS } from '../../server/db/lock-numbers'
 import * as schema from '../../server/db/schema'
 
-const { actItems, acts, addresses, attempts, bindings, copies, departments, entries, invitations, jobs, lists } = schema
-const { memberships, messages, openedHtml, people, proposals, rateLimits, requests } = schema
-const { rules, rulingClaims, rulings, settings, sources, versions } = schema
+const { auditEventItems, auditEvents, addresses, attempts, assignments, copies, departments, entries, invitations, jobs, lists } = schema
+const { memberships, messages, openedHtml, people, proposals, rateLimits, releaseRequests } = schema
+const { rules, decisionClaims, decisions, settings, sources, versions } = schema
 
 export type Copy = typeof copies.$inferSelect
 
@@ -34,12 +34,12 @@ export interface CopyFilter {
   /** What its deciding reason names. */
   decidedBy?: string
   judgement?: Copy['judgement']
-  isJudged?: boolean
+  isMarked?: boolean
   strength?: Copy['judgementStrength']
   isMovedByHand?: boolean
-  isOrdered?: boolean
+  isRanked?: boolean
   /** Touched by an act. */
-  act?: number
+  eventId?: number
 }
 
 const asked = <T>(value: T | undefined, condition: (value: T) => SQL | undefined) => (value === undefined ? undefined : condition(value))
@@ -60,11 +60,11 @@ const matching = (f: CopyFilter): SQL | undefined => and(
   asked(f.senderBelow, end => like(copies.senderDomain, `%.${end}`)),
   asked(f.decidedBy, name => like(copies.decided, `%${name}`)),
   asked(f.judgement, judgement => (judgement === null ? isNull(copies.judgement) : eq(copies.judgement, judgement))),
-  asked(f.isJudged, isSet(copies.judgement)),
+  asked(f.isMarked, isSet(copies.judgement)),
   asked(f.strength, strength => (strength === null ? isNull(copies.judgementStrength) : eq(copies.judgementStrength, strength))),
   asked(f.isMovedByHand, isSet(copies.movedBy)),
-  asked(f.isOrdered, isSet(copies.orderedAt)),
-  asked(f.act, act => sql`${copies.id} in (select ${actItems.copyId} from ${actItems} where ${actItems.actId} = ${act})`),
+  asked(f.isRanked, isSet(copies.rankedAt)),
+  asked(f.eventId, eventId => sql`${copies.id} in (select ${auditEventItems.copyId} from ${auditEventItems} where ${auditEventItems.eventId} = ${eventId})`),
 )
 
 const DAY = 24 * 3600_000
@@ -117,7 +117,7 @@ export function questionsTo(client: pg.Pool | pg.PoolClient) {
           tags: copies.tags,
           subject: copies.subject,
           decided: copies.decided,
-          ruling: copies.rulingId,
+          decision: copies.decisionId,
         })
         .from(copies)
         .orderBy(copies.id),
@@ -127,7 +127,7 @@ export function questionsTo(client: pg.Pool | pg.PoolClient) {
         db
           .select({
             copies: count(),
-            readers: sql<number>`count(distinct ${copies.personId})::int`,
+            recipients: sql<number>`count(distinct ${copies.personId})::int`,
             wanted: sql<number>`(count(*) filter (where ${copies.judgement} = 'wanted'))::int`,
             unwanted: sql<number>`(count(*) filter (where ${copies.judgement} = 'unwanted'))::int`,
           })
@@ -141,7 +141,7 @@ export function questionsTo(client: pg.Pool | pg.PoolClient) {
           .select({
             wanted: sql<number>`(count(*) filter (where ${copies.judgement} = 'wanted'))::int`,
             unwanted: sql<number>`(count(*) filter (where ${copies.judgement} = 'unwanted'))::int`,
-            unjudged: sql<number>`(count(*) filter (where ${copies.judgement} is null))::int`,
+            unmarked: sql<number>`(count(*) filter (where ${copies.judgement} is null))::int`,
           })
           .from(copies)
           .innerJoin(messages, eq(messages.id, copies.messageId))
@@ -163,24 +163,24 @@ export function questionsTo(client: pg.Pool | pg.PoolClient) {
         .select({
           copy: copies,
           verdict: sql<string | null>`${attempts.authentication} ->> 'verdict'`,
-          clause: sql<{ kind: string, id: string } | null>`${rulings.reasons} -> ${rulings.decidedBy} -> 'clause'`,
+          clause: sql<{ kind: string, id: string } | null>`${decisions.reasons} -> ${decisions.decidedBy} -> 'clause'`,
           isAskedFor: sql<boolean>`${exists(
-            db.select().from(requests).where(and(eq(requests.copyId, copies.id), eq(requests.state, 'open'))),
+            db.select().from(releaseRequests).where(and(eq(releaseRequests.copyId, copies.id), eq(releaseRequests.state, 'open'))),
           )}`,
         })
         .from(copies)
         .innerJoin(attempts, eq(attempts.id, copies.attemptId))
-        .leftJoin(rulings, eq(rulings.id, copies.rulingId)),
-    decidingClaims: () => db.select().from(rulingClaims).where(inArray(rulingClaims.fate, ['decided', 'agreed'])),
-    rulings: () => db.select().from(rulings),
-    countRulings: (filter: CopyFilter) =>
-      db.$count(rulings, sql`${rulings.copyId} in (select ${copies.id} from ${copies} where ${matching(filter)})`),
+        .leftJoin(decisions, eq(decisions.id, copies.decisionId)),
+    decidingClaims: () => db.select().from(decisionClaims).where(inArray(decisionClaims.outcome, ['decided', 'sameResult'])),
+    decisions: () => db.select().from(decisions),
+    countDecisions: (filter: CopyFilter) =>
+      db.$count(decisions, sql`${decisions.copyId} in (select ${copies.id} from ${copies} where ${matching(filter)})`),
     /** Copies whose reasons show that a rule found a phrase, and was not excepted. */
     countFound: (rule: string, phrase: string) =>
       db.$count(
         copies,
-        sql`exists (select from ${rulings} r, jsonb_array_elements(r.reasons) x where r.id = ${copies.rulingId}
-          and x -> 'clause' ->> 'id' = ${rule} and x -> 'fate' ->> 'kind' <> 'excepted' and x::text like ${`%"phrase": "${phrase}"%`})`,
+        sql`exists (select from ${decisions} r, jsonb_array_elements(r.reasons) x where r.id = ${copies.decisionId}
+          and x -> 'clause' ->> 'id' = ${rule} and x -> 'outcome' ->> 'kind' <> 'excepted' and x::text like ${`%"phrase": "${phrase}"%`})`,
       ),
 
     // Messages and attempts
@@ -299,7 +299,7 @@ export function questionsTo(client: pg.Pool | pg.PoolClient) {
     ageEntries: (list: string, values: readonly string[], days: number) =>
       db.update(entries).set({ addedAt: daysAgo(days) }).where(and(eq(entries.listId, list), inArray(entries.value, [...values]))),
     ruleNamed: (name: string) => first(db.select().from(rules).where(and(eq(rules.name, name), isNull(rules.toVersion)))),
-    useOf: (list: string) => first(db.select().from(bindings).where(and(eq(bindings.listId, list), isNull(bindings.toVersion)))),
+    useOf: (list: string) => first(db.select().from(assignments).where(and(eq(assignments.listId, list), isNull(assignments.toVersion)))),
     /** Gives somebody so many rules that do nothing. */
     addRules: (owner: string, howMany: number) =>
       db.insert(rules).values(
@@ -307,8 +307,8 @@ export function questionsTo(client: pg.Pool | pg.PoolClient) {
           id: `many-${i}`,
           name: `many ${i}`,
           owner,
-          must: false,
-          state: 'off' as const,
+          mandatory: false,
+          state: 'disabled' as const,
           direction: 'inbound' as const,
           when: { phrases: ['x'] },
           except: [],
@@ -322,7 +322,7 @@ export function questionsTo(client: pg.Pool | pg.PoolClient) {
     dangling: async () => {
       const isThere = (id: SQL) => sql`exists (select 1 from ${lists} l where l.id = ${id} and l.to_version is null)`
       return {
-        bindings: await db.$count(bindings, and(isNull(bindings.toVersion), sql`not ${isThere(sql`${bindings.listId}`)}`)),
+        assignments: await db.$count(assignments, and(isNull(assignments.toVersion), sql`not ${isThere(sql`${assignments.listId}`)}`)),
         rules: await db.$count(
           rules,
           and(isNull(rules.toVersion), sql`${rules.when} ->> 'senderOn' is not null and not ${isThere(sql`${rules.when} ->> 'senderOn'`)}`),
@@ -330,37 +330,37 @@ export function questionsTo(client: pg.Pool | pg.PoolClient) {
       }
     },
     /** The id of something of the policy that there is. */
-    someIdOf: async (table: 'lists' | 'rules' | 'bindings' | 'phraseSets') => {
+    someIdOf: async (table: 'lists' | 'rules' | 'assignments' | 'phraseSets') => {
       const which = schema[table]
       return (await first(db.select({ id: which.id }).from(which).where(isNull(which.toVersion)).limit(1))).id
     },
 
     // Acts, requests, jobs
 
-    act: (id: number) => first(db.select().from(acts).where(eq(acts.id, id))),
-    newestAct: () => first(db.select().from(acts).orderBy(desc(acts.id)).limit(1)),
-    countActs: (kind?: string) => db.$count(acts, asked(kind, k => eq(acts.kind, k))),
+    eventId: (id: number) => first(db.select().from(auditEvents).where(eq(auditEvents.id, id))),
+    newestEvent: () => first(db.select().from(auditEvents).orderBy(desc(auditEvents.id)).limit(1)),
+    countEvents: (kind?: string) => db.$count(auditEvents, asked(kind, k => eq(auditEvents.kind, k))),
     /** Acts of a kind on a copy. */
     actsOn: async (copyId: number, kind: string) =>
       (await db
         .select()
-        .from(acts)
-        .innerJoin(actItems, eq(actItems.actId, acts.id))
-        .where(and(eq(actItems.copyId, copyId), eq(acts.kind, kind)))).map(r => r.acts),
-    actsBy: (person: string, kind: string) => db.select().from(acts).where(and(eq(acts.personId, person), eq(acts.kind, kind))),
-    actItems: (act: number) => db.select().from(actItems).where(eq(actItems.actId, act)),
+        .from(auditEvents)
+        .innerJoin(auditEventItems, eq(auditEventItems.eventId, auditEvents.id))
+        .where(and(eq(auditEventItems.copyId, copyId), eq(auditEvents.kind, kind)))).map(r => r.audit_events),
+    actsBy: (person: string, kind: string) => db.select().from(auditEvents).where(and(eq(auditEvents.personId, person), eq(auditEvents.kind, kind))),
+    auditEventItems: (eventId: number) => db.select().from(auditEventItems).where(eq(auditEventItems.eventId, eventId)),
     /** As if somebody else had done it. */
-    giveAct: (id: number, person: string) => db.update(acts).set({ personId: person }).where(eq(acts.id, id)),
+    giveEvent: (id: number, person: string) => db.update(auditEvents).set({ personId: person }).where(eq(auditEvents.id, id)),
     /** Puts copies back where they were before an act, and leaves the act. */
-    putBackBefore: async (act: number) => {
-      for (const { copyId, before } of await self.actItems(act))
+    putBackBefore: async (eventId: number) => {
+      for (const { copyId, before } of await self.auditEventItems(eventId))
         await db.update(copies).set({ lane: before!.lane, movedBy: null }).where(eq(copies.id, copyId))
     },
     requestFor: (copyId: number) =>
-      first(db.select().from(requests).where(eq(requests.copyId, copyId)).orderBy(desc(requests.id)).limit(1)),
-    request: (id: number) => first(db.select().from(requests).where(eq(requests.id, id))),
-    changeRequest: (id: number, values: Partial<typeof requests.$inferInsert>) =>
-      db.update(requests).set(values).where(eq(requests.id, id)),
+      first(db.select().from(releaseRequests).where(eq(releaseRequests.copyId, copyId)).orderBy(desc(releaseRequests.id)).limit(1)),
+    request: (id: number) => first(db.select().from(releaseRequests).where(eq(releaseRequests.id, id))),
+    changeRequest: (id: number, values: Partial<typeof releaseRequests.$inferInsert>) =>
+      db.update(releaseRequests).set(values).where(eq(releaseRequests.id, id)),
     jobs: (kind?: string) => db.select().from(jobs).where(asked(kind, k => eq(jobs.kind, k))).orderBy(desc(jobs.id)),
     job: (id: number) => first(db.select().from(jobs).where(eq(jobs.id, id))),
     addJob: async (kind: string, values: Partial<typeof jobs.$inferInsert> = {}) =>
@@ -375,7 +375,7 @@ export function questionsTo(client: pg.Pool | pg.PoolClient) {
     queueLength: async () => Number((await db.execute(sql`select count(*) n from graphile_worker.jobs`)).rows[0]!.n),
     /** Has done now what is done once a day; gives back the job. */
     runDaily: async () => {
-      const id = await self.addJob('keeping')
+      const id = await self.addJob('retention')
       await self.queueJob(id)
       return id
     },
@@ -383,7 +383,7 @@ export function questionsTo(client: pg.Pool | pg.PoolClient) {
     isQuiet: async () =>
       (await self.queueLength()) === 0
       && (await db.$count(jobs, inArray(jobs.state, ['waiting', 'running']))) === 0
-      && (await self.countCopies({ lanes: ['spam', 'quarantine', 'slow lane', 'bin'], isOrdered: false })) === 0,
+      && (await self.countCopies({ lanes: ['spam', 'quarantine', 'lowPriority', 'bin'], isRanked: false })) === 0,
 
     // People
 
@@ -438,12 +438,12 @@ export function questionsTo(client: pg.Pool | pg.PoolClient) {
       return rows.length
     },
     /** Nothing more can be stored in a table, as on a full disk. */
-    fillDisk: async (table: 'messages' | 'act_items') => {
+    fillDisk: async (table: 'messages' | 'audit_event_items') => {
       await db.execute(sql`create or replace function no_room() returns trigger language plpgsql as $$ begin
         raise exception using errcode = '53100', message = 'could not extend file: No space left on device'; end $$`)
       await db.execute(sql`create trigger no_room before insert on ${sql.identifier(table)} for each row execute function no_room()`)
     },
-    makeRoom: (table: 'messages' | 'act_items') => db.execute(sql`drop trigger no_room on ${sql.identifier(table)}`),
+    makeRoom: (table: 'messages' | 'audit_event_items') => db.execute(sql`drop trigger no_room on ${sql.identifier(table)}`),
   }
   return self
 }
@@ -467,12 +467,12 @@ export function holdCopies(pool: pg.Pool, filter: CopyFilter, part: { offset?: n
 }
 
 /** A batch of the review order that has worked out the place of a copy, which the others do not see yet. */
-export function holdReviewOrder(pool: pg.Pool, copy: Copy, others: Questions): Promise<Hold> {
+export function holdRanking(pool: pg.Pool, copy: Copy, others: Questions): Promise<Hold> {
   return hold(pool, async ({ db }) => {
-    await db.execute(sql`select pg_advisory_xact_lock(${LOCK_NUMBERS.reviewOrder})`)
-    await others.changeCopies({ ids: [copy.id] }, { orderedAt: null, reviewClause: null })
-    const { reviewClause, orderedAt } = copy
-    await db.update(copies).set({ reviewClause, orderedAt }).where(eq(copies.id, copy.id))
+    await db.execute(sql`select pg_advisory_xact_lock(${LOCK_NUMBERS.reviewRank})`)
+    await others.changeCopies({ ids: [copy.id] }, { rankedAt: null, reviewClause: null })
+    const { reviewClause, rankedAt } = copy
+    await db.update(copies).set({ reviewClause, rankedAt }).where(eq(copies.id, copy.id))
   })
 }
 

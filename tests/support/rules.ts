@@ -10,8 +10,8 @@ export function readRules(rules: readonly object[]): unknown[] {
     departments: [],
     people: [],
     quarantines: [{ id: 'general', name: 'General', general: true }],
-    lists: [{ id: 'partners', name: 'Partners', owner: 'organisation', usualSide: 'allow', on: true, entries: [] }],
-    bindings: [],
+    lists: [{ id: 'partners', name: 'Partners', owner: 'organisation', usualSide: 'allow', enabled: true, entries: [] }],
+    assignments: [],
     phraseSets: [],
     rules,
   })

@@ -1,5 +1,5 @@
 import { setTimeout as sleep } from 'node:timers/promises'
-import type { JobLine } from '../../server/jobs/store'
+import type { JobView } from '../../server/jobs/store'
 import type { Caller } from './http'
 
 /** Milliseconds. Ends a test that hangs; a busy machine with one core must come through. */
@@ -23,10 +23,10 @@ export async function until<T>(what: string, look: () => T | Promise<T>, patienc
 }
 
 /** A job as it is when it has ended. */
-export function jobEnded(caller: Caller, id: number): Promise<JobLine> {
+export function jobEnded(caller: Caller, id: number): Promise<JobView> {
   if (typeof id !== 'number') throw new Error('no job was begun')
   return until(`job ${id} has ended`, async () => {
     const { body } = await caller('GET', `/api/jobs/${id}`)
-    return ['done', 'failed', 'cancelled'].includes(body.state) && (body as JobLine)
+    return ['done', 'failed', 'cancelled'].includes(body.state) && (body as JobView)
   })
 }

@@ -38,7 +38,7 @@ const rules = [
     id: 'r',
     name: 'Fees',
     owner: 'organisation',
-    state: 'acting' as const,
+    state: 'enabled' as const,
     when: { phrases: ['release fee'] },
     except: [],
     claims: [{ stop: { to: 'spam' as const } }],
@@ -157,16 +157,16 @@ describe('command line: a script would take a failure for an answer', () => {
         .map((s, i) => `From a@x.test Tue Nov 24 09:00:00 2026\n${two(s, 'a@x.test', `m${i}@x.test`, i === 2 ? 'x@y.test' : undefined)}\n`)
         .join(''),
     )
-    const judged = file('judged.csv', 'Message-ID,judgement\n<m0@x.test>,wanted\n')
+    const marked = file('judged.csv', 'Message-ID,judgement\n<m0@x.test>,wanted\n')
 
     it('tells what the other policy would do to files and mbox files, the worst first', async () => {
-      const { code, out } = await run('rehearse', '--before', before, '--after', good, '--judgements', judged, mbox, stop)
+      const { code, out } = await run('rehearse', '--before', before, '--after', good, '--judgements', marked, mbox, stop)
       expect(code).toBe(0)
       expect(JSON.parse(out)).toMatchObject({
         copies: 1,
         moves: 1,
         wanted: 1,
-        lanes: [{ from: 'inbox', to: 'spam', wanted: 1, unwanted: 0, unjudged: 0 }],
+        lanes: [{ from: 'inbox', to: 'spam', wanted: 1, unwanted: 0, unmarked: 0 }],
         looked: 2,
         forNobody: 2,
         sample: [`${mbox}#1`],
@@ -191,20 +191,20 @@ describe('command line: a script would take a failure for an answer', () => {
     })
 
     it('and mends tells what would put a wrongly stopped message right, with what it costs among the others', async () => {
-      const { code, out } = await run('mends', '--policy', good, '--judgements', judged, mbox)
+      const { code, out } = await run('mends', '--policy', good, '--judgements', marked, mbox)
       expect(code).toBe(0)
-      const told = JSON.parse(out)
-      expect(told.wronglyStopped.copies).toEqual([`${mbox}#1`])
-      expect(told.wronglyLetIn).toEqual({ copies: [], mends: [] })
-      expect(told.forNobody).toBe(1)
-      const [first] = told.wronglyStopped.mends
-      expect(first).toMatchObject({ mends: 1, harm: 0, why: 'brings back 1, lets in nothing judged unwanted' })
+      const result = JSON.parse(out)
+      expect(result.wronglyStopped.copies).toEqual([`${mbox}#1`])
+      expect(result.wronglyLetIn).toEqual({ copies: [], fixes: [] })
+      expect(result.forNobody).toBe(1)
+      const [first] = result.wronglyStopped.fixes
+      expect(first).toMatchObject({ fixes: 1, harm: 0, why: 'brings back 1, lets in nothing judged unwanted' })
       // What it names can be put in force as it stands.
       expect(first.changes.every((c: object) => 'put' in c || 'remove' in c)).toBe(true)
     })
     it('and mends complains where nothing says what is wanted', async () => {
       expect(await run('mends', '--policy', good, mbox)).toMatchObject({ code: 2, err: expect.stringContaining('--judgements') })
-      expect(await run('mends', '--judgements', judged, mbox)).toMatchObject({ code: 2, err: expect.stringContaining('--policy') })
+      expect(await run('mends', '--judgements', marked, mbox)).toMatchObject({ code: 2, err: expect.stringContaining('--policy') })
     })
   })
 })

@@ -1,9 +1,9 @@
 // What people are told: a sentence that is not so sends somebody looking in the wrong place.
 import { describe, expect, it } from 'vitest'
-import { attemptsText, attemptWords, listName, movedSentence, type ToldAttempt } from '#core/words'
+import { attemptsText, attemptWords, listName, movedSentence, type AttemptReport } from '#core/words'
 
 const names = { quarantines: [{ id: 'general', name: 'General', general: true }] }
-const attempt = (over: Partial<ToldAttempt> = {}): ToldAttempt => ({
+const attempt = (over: Partial<AttemptReport> = {}): AttemptReport => ({
   at: '2026-11-24T09:41:30.000Z',
   client: '203.0.113.9',
   mailFrom: 'bounce@list.test',
@@ -21,14 +21,14 @@ const attempt = (over: Partial<ToldAttempt> = {}): ToldAttempt => ({
 const asked = { sender: 'a@list.test', after: '2026-11-01T00:00:00.000Z', before: '2026-11-27T00:00:00.000Z', timeZone: 'UTC' }
 
 describe('what was tried at the door', () => {
-  it.each<[string, Partial<ToldAttempt>, string]>([
+  it.each<[string, Partial<AttemptReport>, string]>([
     ['taken', {}, 'accepted, and lies in the quarantine General now'],
     ['refused', { replyCode: 550, reply: '5.1.1 Nobody' }, 'refused: the sending server was told “550 5.1.1 Nobody”'],
     ['put off', { replyCode: 451, reply: 'Later' }, 'put off: the sending server was told “451 Later”, and to come again'],
     ['come before', { repeat: true }, 'accepted; the same message had come before, so it made no second copy'],
     [
       'erased',
-      { copy: { lane: 'dropped', quarantine: null, gone: 'erased' } },
+      { copy: { lane: 'discarded', quarantine: null, gone: 'erased' } },
       'accepted, and erased by decision: nothing but this record is left',
     ],
     ['without a copy', { copy: null }, 'accepted'],

@@ -1,15 +1,15 @@
 <script setup lang="ts">
 import type { PolicyChange } from '#core/change'
-import type { Sent, Tried } from '~/api/client'
+import type { Sent, DryRun } from '~/api/client'
 
 /** A message tried under what stands on a sheet, beside it: nothing of the sheet is lost. */
 defineProps<{ changes: readonly PolicyChange[] | null }>()
-const tried = shallowRef<Tried | null>(null)
+const tried = shallowRef<DryRun | null>(null)
 const sent = shallowRef<Sent | null>(null)
 </script>
 
 <template>
-  <TryForm
+  <DryRunForm
     :changes
     :rows="2"
     @tried="t => tried = t"
@@ -25,12 +25,12 @@ const sent = shallowRef<Sent | null>(null)
       </template>
       What is really sent meets what is in force.
     </p>
-  </TryForm>
+  </DryRunForm>
   <SentNote
     v-if="sent"
     :sent
   />
-  <TryResult
+  <DryRunResult
     v-if="tried"
     :tried
   />

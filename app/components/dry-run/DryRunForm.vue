@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { PolicyChange } from '#core/change'
-import { api, type Sent, type Tried } from '~/api/client'
+import { api, type Sent, type DryRun } from '~/api/client'
 
 /** A message to try: written, pasted or uploaded; decided, or really sent. */
 const { changes = null, rows = 8 } = defineProps<{
@@ -9,7 +9,7 @@ const { changes = null, rows = 8 } = defineProps<{
   /** How many lines of text are in view. */
   rows?: number
 }>()
-const emit = defineEmits<{ tried: [Tried], sent: [Sent] }>()
+const emit = defineEmits<{ tried: [DryRun], sent: [Sent] }>()
 
 const session = useSessionStore()
 const directory = useDirectoryStore()
@@ -29,7 +29,7 @@ const AUTHENTICATION = [
   { value: 'inside', name: 'one of us sends it, from inside' },
 ]
 const addresses = computed(() =>
-  session.may('try as anybody')
+  session.can('test as anyone')
     ? (directory.data?.people ?? []).map(p => p.address)
     : (session.person?.addresses ?? []),
 )
@@ -162,7 +162,7 @@ watch(way, (now) => {
     </label>
     <FormFoot
       :error
-      :act="busy ? 'Deciding …' : 'Decide it'"
+      :event-id="busy ? 'Deciding …' : 'Decide it'"
       :busy
       staying
     >

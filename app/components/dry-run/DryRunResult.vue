@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { laneWords } from '#core/words'
-import type { Tried } from '~/api/client'
+import type { DryRun } from '~/api/client'
 
 /** Where a message that was tried would go, and why; beside it under changes that are not in force, where there are any. */
-const { tried } = defineProps<{ tried: Tried }>()
+const { tried } = defineProps<{ tried: DryRun }>()
 const directory = useDirectoryStore()
 const lit = ref<string | null>(null)
 /** Under what is looked at. */
@@ -11,10 +11,10 @@ const side = ref<'now' | 'under'>(tried.under ? 'under' : 'now')
 watch(() => tried, () => (side.value = tried.under ? 'under' : 'now'))
 const shown = computed(() => (side.value === 'under' && tried.under ? tried.under : tried))
 const other = computed(() => (tried.under ? (side.value === 'under' ? tried : tried.under) : null))
-const nameOf = ({ lane, quarantine }: Pick<Tried['ruling'], 'lane' | 'quarantine'>) =>
+const nameOf = ({ lane, quarantine }: Pick<DryRun['decision'], 'lane' | 'quarantine'>) =>
   lane === 'quarantine' ? `quarantine ${laneWords(lane, quarantine, directory.names)}` : undefined
 const same = computed(() => {
-  const [a, b] = [tried.ruling, tried.under?.ruling]
+  const [a, b] = [tried.decision, tried.under?.decision]
   return a.lane === b?.lane && a.quarantine === b.quarantine
 })
 </script>
@@ -33,9 +33,9 @@ const same = computed(() => {
                                              class="visually-hidden"
                                            >
       <span class="small second">in force now</span>
-      <LaneMark
-        :lane="tried.ruling.lane"
-        :name="nameOf(tried.ruling)"
+      <LaneIcon
+        :lane="tried.decision.lane"
+        :name="nameOf(tried.decision)"
       /></label>
     <label :class="{ on: side === 'under' }"><input
                                                v-model="side"
@@ -44,9 +44,9 @@ const same = computed(() => {
                                                class="visually-hidden"
                                              >
       <span class="small second">with this sheet</span>
-      <LaneMark
-        :lane="tried.under.ruling.lane"
-        :name="nameOf(tried.under.ruling)"
+      <LaneIcon
+        :lane="tried.under.decision.lane"
+        :name="nameOf(tried.under.decision)"
       /></label>
     <p class="small second">
       {{ same ? 'It ends in the same place.' : 'It ends elsewhere.' }}
@@ -56,36 +56,36 @@ const same = computed(() => {
     v-else
     class="lane-line"
   >
-    <LaneMark
-      :lane="tried.ruling.lane"
-      :name="nameOf(tried.ruling)"
+    <LaneIcon
+      :lane="tried.decision.lane"
+      :name="nameOf(tried.decision)"
     />
   </h2>
   <p class="sentence">
     {{ shown.sentence }}
   </p>
   <p
-    v-if="shown.ruling.effects.length"
+    v-if="shown.decision.effects.length"
     class="small second"
   >
     Done to it: <template
-      v-for="(e, i) in shown.ruling.effects"
+      v-for="(e, i) in shown.decision.effects"
       :key="i"
     >
       {{ i ? ', ' : '' }}{{ e.kind }} {{ e.value ?? '' }}
     </template>
   </p>
-  <ReasonsLadder
+  <ReasonList
     v-model:lit="lit"
-    :reasons="shown.ruling.reasons"
-    :decided-by="shown.ruling.decidedBy"
-    :beside="other?.ruling.reasons ?? null"
+    :reasons="shown.decision.reasons"
+    :decided-by="shown.decision.decidedBy"
+    :beside="other?.decision.reasons ?? null"
   />
   <div class="seen">
     <h3>What was read</h3>
     <p class="second small">
       from {{ tried.facts.from.join(', ') || 'nobody' }} ·
-      {{ { pass: 'verified', fail: 'authentication failed', none: 'not verified' }[tried.facts.authentication] }}
+      {{ { pass: 'verified', fail: 'authentication failed', none: 'notVerified' }[tried.facts.authentication] }}
       · {{ tried.facts.direction }}
     </p>
     <p
@@ -99,13 +99,13 @@ const same = computed(() => {
       :attachments="tried.facts.attachments"
       :headers="tried.facts.headers"
       :segments="tried.facts.segments"
-      :reasons="shown.ruling.reasons"
+      :reasons="shown.decision.reasons"
       :lit
       with-subject
     />
   </div>
   <p class="small second">
-    Policy version {{ shown.ruling.policyVersion }}.
+    Policy version {{ shown.decision.policyVersion }}.
   </p>
 </template>
 

@@ -13,7 +13,7 @@ const seconds = (ms: number) => `${(ms / 1000).toFixed(2)} s`
   >
     <h2>{{ sent.accepted ? 'It was taken' : 'It was turned away' }} after {{ seconds(sent.took) }}</h2>
     <p v-if="sent.copy">
-      <LaneMark :lane="sent.copy.lane" /> {{ sent.copy.reason }}
+      <LaneIcon :lane="sent.copy.lane" /> {{ sent.copy.reason }}
       <NuxtLink :to="{ path: '/mail', query: { open: sent.copy.id, lane: sent.copy.lane } }">
         Open it in Mail
       </NuxtLink>

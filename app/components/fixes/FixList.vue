@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { api, type MendTold } from '~/api/client'
+import { api, type FixView } from '~/api/client'
 
 /** The changes that would put copies right that went wrong, the best first, each put in force or asked for in one press. */
 const { ids, likely = false } = defineProps<{
@@ -7,11 +7,11 @@ const { ids, likely = false } = defineProps<{
   /** They are likely mistakes: looked into by itself, once somebody stays with them. */
   likely?: boolean
 }>()
-const emit = defineEmits<{ mended: [] }>()
+const emit = defineEmits<{ fixed: [] }>()
 const notices = useNoticeStore()
 const directory = useDirectoryStore()
-const work = useWorkStore()
-const { found, reading, failure, about, look: lookAt, leave } = useMends()
+const work = useJobStore()
+const { found, reading, failure, about, look: lookAt, leave } = useFixes()
 const list = useTemplateRef<HTMLElement>('list')
 
 const LINGERS = 700
@@ -34,24 +34,24 @@ async function look() {
 defineExpose({ look })
 
 /** The best ones; the rest where it is asked for. */
-const MOST_OFFERED = 4
+const MAX_OFFERED = 4
 const all = ref(false)
 watch(about, () => (all.value = false))
-const offered = computed(() => (found.value ?? []).slice(0, all.value ? 20 : MOST_OFFERED))
-const scale = computed(() => Math.max(1, ...offered.value.map(m => m.moved.wanted + m.moved.unwanted + m.moved.unjudged)))
-const mending = ref(false)
-const chosen = shallowRef<MendTold | null>(null)
+const offered = computed(() => (found.value ?? []).slice(0, all.value ? 20 : MAX_OFFERED))
+const scale = computed(() => Math.max(1, ...offered.value.map(m => m.moved.wanted + m.moved.unwanted + m.moved.unmarked)))
+const fixing = ref(false)
+const chosen = shallowRef<FixView | null>(null)
 const aboutIds = ref<number[]>([])
 
-const putting = usePuttingInForce(
+const putting = useSaveChanges(
   () => ({
     base: chosen.value!.base,
     changes: chosen.value!.changes,
     coming: true,
     note: chosen.value!.sentence,
-    existing: { lanes: chosen.value!.should === 'delivered' ? ['spam', 'quarantine', 'bin'] : ['inbox', 'slow lane'], ids: aboutIds.value },
+    existing: { lanes: chosen.value!.should === 'delivered' ? ['spam', 'quarantine', 'bin'] : ['inbox', 'lowPriority'], ids: aboutIds.value },
   }),
-  ({ act, job }) => {
+  ({ eventId, job }) => {
     const { sentence, should } = chosen.value!
     const moved = should === 'delivered' ? 'Brought {n} back.' : 'Took {n} away.'
     const words = `${sentence}: in force. ${moved}`
@@ -59,9 +59,9 @@ const putting = usePuttingInForce(
     void directory.load()
     if (job === null) {
       notices.say('It was so already; nothing changed.')
-      return emit('mended')
+      return emit('fixed')
     }
-    work.follow(job, { act, words, ended: () => emit('mended') })
+    work.follow(job, { eventId, words, ended: () => emit('fixed') })
   },
 )
 const { question, error: putError } = putting
@@ -75,26 +75,26 @@ async function again() {
 }
 
 /** Puts a mend in force and the copies right; what is not one's own to change is asked for. */
-async function mend(one: MendTold) {
-  if (mending.value) return
+async function fix(one: FixView) {
+  if (fixing.value) return
   chosen.value = one
   aboutIds.value = [...ids]
-  mending.value = true
+  fixing.value = true
   putting.leave()
   try {
-    if (one.power === 'ask') await ask(one)
+    if (one.permission === 'ask') await ask(one)
     else await putting.put()
   }
   finally {
-    mending.value = false
+    fixing.value = false
   }
 }
-async function ask({ base, changes, sentence }: MendTold) {
+async function ask({ base, changes, sentence }: FixView) {
   const them = aboutIds.value.length === 1 ? 'it' : 'them'
   try {
-    const { act } = await api.propose({ base, changes, note: `This would put ${them} right: ${sentence}.`, ids: aboutIds.value })
+    const { eventId } = await api.propose({ base, changes, note: `This would put ${them} right: ${sentence}.`, ids: aboutIds.value })
     const words = 'Asked: whoever may change it sees it with the mail. You are told here what becomes of it.'
-    notices.say(words, act, { to: '/proposals', text: 'see it' })
+    notices.say(words, eventId, { to: '/proposals', text: 'see it' })
   }
   catch (error) {
     notices.failed(error)
@@ -103,7 +103,7 @@ async function ask({ base, changes, sentence }: MendTold) {
 </script>
 
 <template>
-  <section class="mends">
+  <section class="fixes">
     <h2>So that it does not happen again</h2>
     <p class="second small">
       Least harm first. A mend is in force at once and puts right what lies here; one undo takes both back.
@@ -160,10 +160,10 @@ async function ask({ base, changes, sentence }: MendTold) {
         <PressButton
           :first="i === 0"
           small
-          :disabled="mending"
-          @click="mend(m)"
+          :disabled="fixing"
+          @click="fix(m)"
         >
-          {{ m.power === 'own' ? 'Mend' : 'Ask' }}
+          {{ m.permission === 'own' ? 'Mend' : 'Ask' }}
         </PressButton>
         <ChangeQuestion
           v-if="question && chosen === m"
@@ -195,7 +195,7 @@ async function ask({ base, changes, sentence }: MendTold) {
 </template>
 
 <style scoped>
-.mends { display: grid; gap: 8px; }
+.fixes { display: grid; gap: 8px; }
 ol { list-style: none; margin: 0; padding: 0; }
 li {
   display: grid;

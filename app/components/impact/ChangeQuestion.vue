@@ -1,9 +1,9 @@
 <script setup lang="ts">
-import type { usePuttingInForce } from '~/composables/saveChanges'
+import type { useSaveChanges } from '~/composables/saveChanges'
 
 /** What has to be seen or said before a change goes on, in place of its foot. */
 const { putting, yours, mine = false, watchable = false } = defineProps<{
-  putting: ReturnType<typeof usePuttingInForce>
+  putting: ReturnType<typeof useSaveChanges>
   /** The change in a sentence. */
   yours: string
   /** It is one person's own. */
@@ -21,7 +21,7 @@ const emit = defineEmits<{
 }>()
 const { question, busy } = putting
 /** The buttons stay in view beside them. */
-const MOST_SHOWN = 5
+const MAX_SHOWN = 5
 const count = ref('')
 const sure = ref(false)
 const box = ref<HTMLElement | null>(null)
@@ -50,8 +50,8 @@ const said = computed(() => (mine ? sure.value : count.value.trim() === String(e
   >
     <template v-if="question.kind === 'broad'">
       <p>{{ question.why }}</p>
-      <ImpactSample :sample="question.impact.sample.slice(0, MOST_SHOWN)" />
-      <div class="acts">
+      <ImpactSample :sample="question.impact.sample.slice(0, MAX_SHOWN)" />
+      <div class="auditEvents">
         <PressButton
           v-if="watchable"
           first
@@ -78,7 +78,7 @@ const said = computed(() => (mine ? sure.value : count.value.trim() === String(e
       <p class="warn">
         {{ question.why }}
       </p>
-      <ImpactSample :sample="question.impact.sample.slice(0, MOST_SHOWN)" />
+      <ImpactSample :sample="question.impact.sample.slice(0, MAX_SHOWN)" />
       <el-checkbox
         v-if="mine"
         v-model="sure"
@@ -94,7 +94,7 @@ const said = computed(() => (mine ? sure.value : count.value.trim() === String(e
         aria-label="How many messages would be gone"
         style="width: 90px"
       /></label>
-      <div class="acts">
+      <div class="auditEvents">
         <PressButton
           :disabled="!said || busy"
           @click="putting.goOn({ erases: erased, broad: true })"
@@ -135,7 +135,7 @@ const said = computed(() => (mine ? sure.value : count.value.trim() === String(e
           </p>
         </div>
       </div>
-      <div class="acts">
+      <div class="auditEvents">
         <PressButton
           :disabled="busy"
           @click="emit('over')"
@@ -170,7 +170,7 @@ const said = computed(() => (mine ? sure.value : count.value.trim() === String(e
   overflow-y: auto;
 }
 .question:focus { outline: none; }
-.acts { display: flex; flex-wrap: wrap; gap: 6px 10px; }
+.auditEvents { display: flex; flex-wrap: wrap; gap: 6px 10px; }
 .count { display: flex; gap: 10px; align-items: center; }
 .both { display: grid; grid-template-columns: 1fr 1fr; gap: 18px; }
 .both h3 { margin: 0 0 4px; font-size: 14px; }

@@ -1,10 +1,10 @@
 <script setup lang="ts">
-import type { ImpactTold } from '~/api/client'
-import { goingCount, lookedWords, reachWords, unjudgedWords } from '~/composables/impactWords'
+import type { ImpactView } from '~/api/client'
+import { goingCount, lookedWords, scopeWords, unmarkedWords } from '~/composables/impactWords'
 
 /** What a change would do to the mail that is here: how much, from where to where, and what people said of it. */
 const { impact, looking, scale, below = false } = defineProps<{
-  impact: ImpactTold
+  impact: ImpactView
   looking: boolean
   /** The most that any bar beside this one counts. */
   scale?: number
@@ -22,7 +22,7 @@ const implied = computed(() => impact.implied.wanted + impact.implied.unwanted)
       v-if="!below"
       role="status"
     >
-      {{ reachWords(impact) }}
+      {{ scopeWords(impact) }}
     </p>
     <ImpactBar
       v-if="impact.copies"
@@ -33,17 +33,17 @@ const implied = computed(() => impact.implied.wanted + impact.implied.unwanted)
       v-if="impact.wanted + impact.unwanted"
       class="small second"
     >
-      <JudgedWords
+      <MarkCounts
         :wanted="impact.wanted"
         :unwanted="impact.unwanted"
         :implied
       />
     </p>
     <p
-      v-if="impact.unjudged"
+      v-if="impact.unmarked"
       class="small second"
     >
-      {{ unjudgedWords(impact) }}
+      {{ unmarkedWords(impact) }}
     </p>
     <LaneMoves
       :moves="moving"

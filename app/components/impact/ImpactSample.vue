@@ -1,8 +1,8 @@
 <script setup lang="ts">
-import { api, type CopyDetail, type CopyLine } from '~/api/client'
+import { api, type CopyDetail, type CopyView } from '~/api/client'
 
 /** Some of the mail that a change is about, the worst first; each opens in its place. */
-const { sample, label = 'The worst of it first' } = defineProps<{ sample: readonly CopyLine[], label?: string }>()
+const { sample, label = 'The worst of it first' } = defineProps<{ sample: readonly CopyView[], label?: string }>()
 const open = ref<CopyDetail | null>(null)
 const asked = ref<number | null>(null)
 const failure = ref('')
@@ -42,7 +42,7 @@ async function toggle(id: number) {
           :aria-expanded="asked === c.id"
           @click="toggle(c.id)"
         >
-          <LaneMark
+          <LaneIcon
             :lane="c.lane"
             quiet
           /> <span class="who">{{ c.senderName || c.sender || 'no sender' }}</span>
@@ -77,7 +77,7 @@ async function toggle(id: number) {
           </p>
           <template v-else>
             <p class="second">
-              to {{ c.reader }} · {{ longDateTime(c.receivedAt) }}
+              to {{ c.recipientName }} · {{ longDateTime(c.receivedAt) }}
             </p>
             <MessageText
               :attachments="open.facts.attachments"

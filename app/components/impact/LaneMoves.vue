@@ -17,7 +17,7 @@ defineProps<{ moves: readonly LaneChange[], label: string }>()
       v-for="l in moves"
       :key="`${l.from} ${l.to}`"
     >
-      <LaneMark :lane="l.from" /> <span aria-hidden="true">→</span><span class="visually-hidden">to</span> <LaneMark :lane="l.to" />
+      <LaneIcon :lane="l.from" /> <span aria-hidden="true">→</span><span class="visually-hidden">to</span> <LaneIcon :lane="l.to" />
       <span class="numbers">{{ goingCount(l).toLocaleString('en') }}</span>
       <span
         v-if="l.wanted && isDelivered(l.from)"

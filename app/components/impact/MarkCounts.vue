@@ -9,14 +9,14 @@ const { wanted, unwanted, implied = 0, short = false } = defineProps<{
   implied?: number
   short?: boolean
 }>()
-const judged = computed(() => wanted + unwanted)
+const marked = computed(() => wanted + unwanted)
 const percent = (share: number) => `${Math.round(share * 100)} %`
 const words = computed(() => {
-  const of = judged.value.toLocaleString('en')
+  const of = marked.value.toLocaleString('en')
   return `${unwanted.toLocaleString('en')} of ${of} judged${short ? '' : ' were'} unwanted`
 })
 const help = computed(() => {
-  const interval = wilson(unwanted, judged.value).map(percent).join(' and ')
+  const interval = wilson(unwanted, marked.value).map(percent).join(' and ')
   const by = implied ? `${implied.toLocaleString('en')} of them by a move, not by a word. ` : ''
   return `${by}As far as so few say, between ${interval} of such mail is unwanted (95 % sure).`
 })
@@ -24,7 +24,7 @@ const help = computed(() => {
 
 <template>
   <WordHelp
-    v-if="judged"
+    v-if="marked"
     :word="words"
     :help
   />

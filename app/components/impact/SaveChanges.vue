@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { useImpact } from '~/composables/impact'
-import type { usePuttingInForce } from '~/composables/saveChanges'
+import type { useSaveChanges } from '~/composables/saveChanges'
 import type { Which } from '~/composables/whichMail'
 
 /** The end of a form that changes the policy: to which mail it applies, and what is asked before; else its own foot. */
@@ -9,7 +9,7 @@ const { of, putting, yours, mine, protects = false, watchable = false, panel = f
   /** It is not theirs to change: only the foot is shown. */
   readonly?: boolean
   of: ReturnType<typeof useImpact>
-  putting: ReturnType<typeof usePuttingInForce>
+  putting: ReturnType<typeof useSaveChanges>
   /** The change in a sentence. */
   yours: string
   /** It is one person's own. */

@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import { KEPT_LANES, type KeptLane } from '#core/policy'
-import type { ImpactTold } from '~/api/client'
+import type { ImpactView } from '~/api/client'
 import { usualLanes, type Which } from '~/composables/whichMail'
 
 /** To which mail a change applies: what comes, what is here, or both. */
 const chosen = defineModel<Which>({ required: true })
 const { impact, protects = false } = defineProps<{
-  impact: ImpactTold | null
+  impact: ImpactView | null
   /** It brings mail back rather than keeping it away. */
   protects?: boolean
 }>()

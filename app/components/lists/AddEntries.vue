@@ -2,10 +2,10 @@
 import type { PolicyChange } from '#core/change'
 import { readLines, type EntryKind } from '#core/kinds'
 import { isPersonal } from '#core/policy'
-import { api, type Added, type OpenedList, type PasteProgress, type PasteTold, type PutInForce } from '~/api/client'
-import { MOST_REHEARSED, useImpact } from '~/composables/impact'
+import { api, type Added, type OpenedList, type PasteProgress, type PasteView, type SavedChanges } from '~/api/client'
+import { MAX_SIMULATED, useImpact } from '~/composables/impact'
 import { usePasteReport } from '~/composables/pasteReport'
-import { usePuttingInForce } from '~/composables/saveChanges'
+import { useSaveChanges } from '~/composables/saveChanges'
 import { allThatComes, existingOf, type Which } from '~/composables/whichMail'
 
 /** Adds entries to a list; what cannot be read stays in the field. */
@@ -15,13 +15,13 @@ const notices = useNoticeStore()
 const TAKEN_FOR: { value: EntryKind | '', name: string }[] = [
   { value: '', name: 'what they look like' },
   { value: 'words', name: 'words in address or name' },
-  { value: 'mailing list', name: 'mailing lists, by List-Id' },
+  { value: 'mailingList', name: 'mailing lists, by List-Id' },
   { value: 'network', name: 'networks of the client' },
   { value: 'pattern', name: 'patterns with * and ?' },
 ]
 const adding = reactive({ text: '', as: '' as EntryKind | '', below: false, note: '', expires: '' })
 /** What became of what was added last. */
-const done = shallowRef<PasteTold | null>(null)
+const done = shallowRef<PasteView | null>(null)
 const ahead = usePasteReport(() => list.id, () => ({ text: adding.text, below: adding.below, ...(adding.as ? { as: adding.as } : {}) }))
 /** How far a long paste is. */
 const progress = shallowRef<PasteProgress | null>(null)
@@ -31,17 +31,17 @@ const networks = ref<string[]>([])
 useUnsaved(() => adding.text.trim() !== '' && !done.value)
 
 const which = ref<Which>(allThatComes())
-const work = useWorkStore()
-const protects = computed(() => list.bindings.length > 0 && list.bindings.every(b => b.side === 'allow'))
+const work = useJobStore()
+const protects = computed(() => list.assignments.length > 0 && list.assignments.every(b => b.side === 'allow'))
 const lines = computed(() => readLines({ text: adding.text, below: adding.below, ...(adding.as ? { as: adding.as } : {}) }))
 /** What would be put, as far as it can be read; null where nothing follows from it. */
 const changes = computed<PolicyChange[] | null>(() => {
-  if (!adding.text.trim() || (!beyond.value && !list.bindings.length && !list.rules.length)) return null
+  if (!adding.text.trim() || (!beyond.value && !list.assignments.length && !list.rules.length)) return null
   const { at } = lines.value
   // What is there stays as it is, note and expiry too.
   const there = new Set(ahead.value?.lines.filter(l => l.outcome === 'there').map(l => l.line))
   const good = lines.value.good.filter((_, i) => !there.has(at[i]!))
-  if (!good.length || good.length > MOST_REHEARSED) return null
+  if (!good.length || good.length > MAX_SIMULATED) return null
   const entries = good.map(({ kind, value }) => ({
     kind,
     value,
@@ -51,9 +51,9 @@ const changes = computed<PolicyChange[] | null>(() => {
   return [{ put: 'entries', list: list.id, entries }]
 })
 /** It is not theirs to change, and can only be proposed. */
-const beyond = computed(() => !list.mayChange)
+const beyond = computed(() => !list.canChange)
 const impact = useImpact(() => changes.value, () => beyond.value)
-const putting = usePuttingInForce(
+const putting = useSaveChanges(
   () => ({
     changes: changes.value!,
     coming: which.value.coming,
@@ -62,13 +62,13 @@ const putting = usePuttingInForce(
   putIn,
   { is: () => beyond.value, done: () => void (adding.text = '') },
 )
-async function putIn(inForce: PutInForce) {
+async function putIn(active: SavedChanges) {
   const { wrong } = lines.value
   done.value = which.value.coming ? lookedAt : null
-  const how = which.value.coming ? `in force as version ${inForce.version}` : 'applied once to what is here'
+  const how = which.value.coming ? `in force as version ${active.version}` : 'applied once to what is here'
   adding.text = wrong.map(w => w.text).join('\n')
   which.value = allThatComes()
-  work.tellInForce(inForce, { words: `“${list.name}”: ${how}.`, nothing: 'All of that is on the list already.' })
+  work.tellSaved(active, { words: `“${list.name}”: ${how}.`, nothing: 'All of that is on the list already.' })
   emit('added')
 }
 
@@ -108,7 +108,7 @@ function add() {
 }
 
 // Afterwards all of it would be on the list already; and what stood there while it was typed may be behind.
-let lookedAt: PasteTold | null = null
+let lookedAt: PasteView | null = null
 const addLooking = () =>
   submit(async () => {
     const { text, below, as } = adding
@@ -134,9 +134,9 @@ const LONG = 100_000
 async function addMany(body: object) {
   progress.value = { stage: 'reading', done: 0, total: 0 }
   try {
-    await api.addManyEntries(list.id, body, (told) => {
-      if ('stage' in told) progress.value = told
-      else tellAdded(told)
+    await api.addManyEntries(list.id, body, (result) => {
+      if ('stage' in result) progress.value = result
+      else tellAdded(result)
     })
   }
   finally {
@@ -151,12 +151,12 @@ const progressWords = computed(() => {
   return `${STAGES[stage]}${how} … It goes on also when you leave this page.`
 })
 
-function tellAdded(result: Added & { act: number | null }) {
+function tellAdded(result: Added & { eventId: number | null }) {
   done.value = result.report
   // What could not be read stays where it was written.
   adding.text = result.wrong.map(w => w.text).join('\n')
   if (!result.wrong.length) Object.assign(adding, { note: '', expires: '' })
-  if (result.addedCount) notices.say(addedWords(result), result.act)
+  if (result.addedCount) notices.say(addedWords(result), result.eventId)
   emit('added')
 }
 
@@ -232,7 +232,7 @@ watch(() => adding.text, (now) => {
         {{ networks.length === 1 ? 'is a network' : 'are networks' }}: {{ networks.length === 1 ? 'it takes' : 'they take' }} every
         message that comes from there, whoever sent it.
       </p>
-      <div class="acts">
+      <div class="auditEvents">
         <PressButton @click="add">
           Add all of it
         </PressButton>
@@ -250,7 +250,7 @@ watch(() => adding.text, (now) => {
         </PressButton>
       </div>
     </div>
-    <PutInForce
+    <SavedChanges
       v-if="changes && !networks.length"
       v-model="which"
       :of="impact"
@@ -263,14 +263,14 @@ watch(() => adding.text, (now) => {
     >
       <FormFoot
         :error="error || putting.error.value"
-        :act="beyond ? 'Propose it' : 'Add to the list'"
+        :event-id="beyond ? 'Propose it' : 'Add to the list'"
         staying
       />
-    </PutInForce>
+    </SavedChanges>
     <FormFoot
       v-else-if="!networks.length && !beyond"
       :error="error || putting.error.value"
-      act="Add to the list"
+      event-id="Add to the list"
       staying
     />
     <p

@@ -1,14 +1,14 @@
 <script setup lang="ts">
 import type { LineOutcome } from '#core/check'
-import type { PasteTold } from '~/api/client'
+import type { PasteView } from '~/api/client'
 
 /** Line by line what becomes, or became, of what was pasted. */
 const { report, done } = defineProps<{
-  report: PasteTold
+  report: PasteView
   /** It is on the list now, and not only looked at. */
   done: boolean
 }>()
-const MOST = 50
+const MAX = 50
 const WORDS: Record<LineOutcome, string> = {
   'new': 'new',
   'there': 'on the list already',
@@ -98,7 +98,7 @@ const n = (count: number) => count.toLocaleString('en')
       small
       @click="all = true"
     >
-      {{ lines.length > MOST ? `The first ${n(lines.length)}` : `All ${lines.length}` }}
+      {{ lines.length > MAX ? `The first ${n(lines.length)}` : `All ${lines.length}` }}
     </PressButton>
   </div>
 </template>

@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { defaultCounts, HAZARDS, isPersonal, type Hazard, type Stop } from '#core/policy'
-import type { BindingForm } from '~/api/client'
+import type { AssignmentForm } from '~/api/client'
 
 /** How a list is put to use. */
-const binding = defineModel<BindingForm | null>({ required: true })
+const assignment = defineModel<AssignmentForm | null>({ required: true })
 const {
   owner,
   fields = {},
@@ -16,9 +16,9 @@ const {
 const directory = useDirectoryStore()
 const session = useSessionStore()
 const personal = computed(() => isPersonal(owner))
-const mayMust = computed(() => session.may('change everybody’s clauses') && !personal.value)
+const canSetMandatory = computed(() => session.can('change all clauses') && !personal.value)
 
-const USES = [
+const SIDES = [
   { value: 'block', name: 'block: keep from the inbox' },
   { value: 'allow', name: 'allow: protect' },
   { value: 'none', name: 'nothing by itself; rules refer to it' },
@@ -28,21 +28,21 @@ const STOPS = [
   { value: 'quarantine', name: 'hold in a quarantine' },
   { value: 'bin', name: 'send to the bin' },
   { value: 'refuse', name: 'refuse, and say so' },
-  { value: 'drop', name: 'drop in silence' },
+  { value: 'discard', name: 'drop in silence' },
 ] as const
 const PROTECTS = [
   { value: false, name: 'from all that stops' },
   { value: true, name: 'from some of it only' },
 ] as const
 const COUNTS = [
-  { value: 'pass', name: 'when the sender is verified' },
-  { value: 'not fail', name: 'unless authentication fails' },
+  { value: 'verified', name: 'when the sender is verified' },
+  { value: 'notFailed', name: 'unless authentication fails' },
   { value: 'any', name: 'always' },
 ] as const
 const STATES = [
-  { value: 'acting', name: 'acting' },
-  { value: 'watching', name: 'watching' },
-  { value: 'off', name: 'off' },
+  { value: 'enabled', name: 'enabled' },
+  { value: 'monitor', name: 'monitor' },
+  { value: 'disabled', name: 'disabled' },
 ] as const
 const DIRECTIONS = [
   { value: 'inbound', name: 'mail that comes in, by its sender' },
@@ -50,35 +50,35 @@ const DIRECTIONS = [
   { value: 'internal', name: 'mail among us, by its sender' },
 ] as const
 
-const uses = computed(() => USES.filter(u => optional || u.value !== 'none'))
-const use = computed(() => binding.value?.side ?? 'none')
+const sides = computed(() => SIDES.filter(u => optional || u.value !== 'none'))
+const side = computed(() => assignment.value?.side ?? 'none')
 function turn(side: 'none' | 'allow' | 'block') {
-  binding.value =
+  assignment.value =
     side === 'none'
       ? null
       : side === 'block'
-        ? { side, state: 'acting', stop: { to: 'spam' } }
-        : { side, state: 'acting' }
+        ? { side, state: 'enabled', stop: { to: 'spam' } }
+        : { side, state: 'enabled' }
 }
-const stops = computed(() => STOPS.filter(s => !personal.value || (s.value !== 'refuse' && s.value !== 'drop')))
-const stop = computed<Stop>(() => binding.value?.stop ?? { to: 'spam' })
-const patch = (change: Partial<BindingForm>) => (binding.value = { ...binding.value!, ...change })
+const stops = computed(() => STOPS.filter(s => !personal.value || (s.value !== 'refuse' && s.value !== 'discard')))
+const stop = computed<Stop>(() => assignment.value?.stop ?? { to: 'spam' })
+const patch = (change: Partial<AssignmentForm>) => (assignment.value = { ...assignment.value!, ...change })
 const setStop = (to: Stop['to']) => patch({ stop: to === 'quarantine' ? { to, quarantine: 'general' } : { to } })
-const narrowed = computed(() => binding.value?.protect !== undefined)
+const narrowed = computed(() => assignment.value?.protect !== undefined)
 const narrow = (some: boolean) => patch({ protect: some ? [...HAZARDS] : undefined })
-const counts = computed(() => binding.value?.counts ?? defaultCounts(owner))
+const counts = computed(() => assignment.value?.counts ?? defaultCounts(owner))
 </script>
 
 <template>
-  <div class="use">
+  <div class="assignment">
     <ChoiceField
-      :model-value="use"
-      :options="uses"
+      :model-value="side"
+      :options="sides"
       label="What the list does"
       :width="250"
       @update:model-value="turn"
     />
-    <template v-if="binding?.side === 'block'">
+    <template v-if="assignment?.side === 'block'">
       <span>and</span>
       <ChoiceField
         :model-value="stop.to as 'spam'"
@@ -101,7 +101,7 @@ const counts = computed(() => binding.value?.counts ?? defaultCounts(owner))
         @update:model-value="(reply: string) => patch({ stop: { to: 'refuse', ...(reply.trim() ? { reply } : {}) } })"
       />
     </template>
-    <template v-if="binding?.side === 'allow'">
+    <template v-if="assignment?.side === 'allow'">
       <ChoiceField
         :model-value="narrowed"
         :options="PROTECTS"
@@ -111,7 +111,7 @@ const counts = computed(() => binding.value?.counts ?? defaultCounts(owner))
       />
       <HazardFields
         v-if="narrowed"
-        :model-value="binding.protect ?? []"
+        :model-value="assignment.protect ?? []"
         @update:model-value="(protect: Hazard[]) => patch({ protect })"
       />
       <span class="together">counts
@@ -124,36 +124,36 @@ const counts = computed(() => binding.value?.counts ?? defaultCounts(owner))
         />
       </span>
     </template>
-    <template v-if="binding">
+    <template v-if="assignment">
       <ChoiceField
-        :model-value="binding.direction ?? 'inbound'"
+        :model-value="assignment.direction ?? 'inbound'"
         :options="DIRECTIONS"
         label="Direction"
         :width="270"
         @update:model-value="direction => patch({ direction })"
       />
       <ChoiceField
-        :model-value="binding.state"
+        :model-value="assignment.state"
         :options="STATES"
         label="State"
         :width="110"
         @update:model-value="state => patch({ state })"
       />
       <el-checkbox
-        v-if="mayMust"
-        :model-value="binding.must === true"
-        @update:model-value="(v: unknown) => patch({ must: v === true })"
+        v-if="canSetMandatory"
+        :model-value="assignment.mandatory === true"
+        @update:model-value="(v: unknown) => patch({ mandatory: v === true })"
       >
         nobody may soften it
       </el-checkbox>
       <WordHelp
-        v-if="mayMust"
+        v-if="canSetMandatory"
         word="must"
-        :help="WORD_HELPS.must"
+        :help="WORD_HELPS.mandatory"
       />
     </template>
     <div
-      v-if="stop.to === 'drop'"
+      v-if="stop.to === 'discard'"
       class="note"
     >
       <p class="small warn">
@@ -161,7 +161,7 @@ const counts = computed(() => binding.value?.counts ?? defaultCounts(owner))
       </p>
       <el-checkbox
         :model-value="stop.confirmed === true"
-        @update:model-value="(v: unknown) => patch({ stop: { to: 'drop', ...(v === true ? { confirmed: true } : {}) } })"
+        @update:model-value="(v: unknown) => patch({ stop: { to: 'discard', ...(v === true ? { confirmed: true } : {}) } })"
       >
         I confirm that it may be dropped for good
       </el-checkbox>
@@ -173,19 +173,19 @@ const counts = computed(() => binding.value?.counts ?? defaultCounts(owner))
       Refused mail is never here: nobody can fetch it back.
     </p>
     <p
-      v-if="counts === 'any' && binding?.side === 'allow'"
+      v-if="counts === 'any' && assignment?.side === 'allow'"
       class="small warn note"
     >
       A From is easily forged: whoever writes one of these addresses into it gets past.
     </p>
     <p
-      v-else-if="binding?.side === 'allow' && counts === 'pass' && directory.data && !directory.data.authenticator"
+      v-else-if="assignment?.side === 'allow' && counts === 'verified' && directory.data && !directory.data.authenticator"
       class="small warn note"
     >
       No relay that verifies senders is configured, so no entry of this list can count yet.
     </p>
     <p
-      v-for="text in Object.entries(fields).filter(([path]) => path.startsWith('binding')).map(([, t]) => t)"
+      v-for="text in Object.entries(fields).filter(([path]) => path.startsWith('assignment')).map(([, t]) => t)"
       :key="text"
       class="wrong note"
     >
@@ -195,7 +195,7 @@ const counts = computed(() => binding.value?.counts ?? defaultCounts(owner))
 </template>
 
 <style scoped>
-.use { display: flex; flex-wrap: wrap; gap: 8px 12px; align-items: center; }
+.assignment { display: flex; flex-wrap: wrap; gap: 8px 12px; align-items: center; }
 .together { display: inline-flex; gap: 12px; align-items: center; }
 .note { flex-basis: 100%; }
 </style>

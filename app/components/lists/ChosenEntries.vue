@@ -1,12 +1,12 @@
 <script setup lang="ts">
-import { api, type EntryLine } from '~/api/client'
+import { api, type EntryView } from '~/api/client'
 
 /** What can be done with chosen entries of a list: taken out, or given another note or expiry. */
 const { list, name, seen, entries } = defineProps<{
   list: string
   name: string
   /** In which version of the policy they were seen. */ seen: number
-  entries: EntryLine[]
+  entries: EntryView[]
 }>()
 const emit = defineEmits<{ changed: [] }>()
 const notices = useNoticeStore()
@@ -27,29 +27,29 @@ function begin() {
   changing.value = true
 }
 
-const say = (n: number, what: string, act: number | null) =>
-  notices.say(`${n === 1 ? 'One entry is' : `${n} entries are`} ${what}`, act)
+const say = (n: number, what: string, eventId: number | null) =>
+  notices.say(`${n === 1 ? 'One entry is' : `${n} entries are`} ${what}`, eventId)
 
 const change = () =>
   submit(async () => {
-    const { changed, act } = await api.changeEntries(list, {
+    const { changed, eventId } = await api.changeEntries(list, {
       ids: entries.map(e => e.id),
       seen,
       ...(form.withNote ? { note: form.note || null } : {}),
       ...(form.withExpiry ? { expires: form.expires || null } : {}),
     })
     changing.value = false
-    say(changed, 'changed, and in force.', act)
+    say(changed, 'changed, and in force.', eventId)
     emit('changed')
   })
 
 async function takeOut() {
   try {
-    const { removed, act } = await api.removeEntries(
+    const { removed, eventId } = await api.removeEntries(
       list,
       entries.map(e => e.id),
     )
-    say(removed, `taken out of “${name}”.`, act)
+    say(removed, `taken out of “${name}”.`, eventId)
     emit('changed')
   }
   catch (e) {

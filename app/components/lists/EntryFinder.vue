@@ -12,9 +12,9 @@ const look = useDebounceFn(async () => {
   const mine = ++asked
   if (words.value.trim().length < 2) return (found.value = null)
   try {
-    const told = await api.findEntries(words.value.trim())
+    const result = await api.findEntries(words.value.trim())
     if (mine !== asked) return
-    found.value = told
+    found.value = result
     failure.value = ''
   }
   catch (error) {
@@ -73,7 +73,7 @@ watch(words, () => void look())
             <td>
               <NuxtLink :to="`/lists/${e.list.id}`">
                 {{ e.list.name }}
-              </NuxtLink> <span class="second small">{{ e.list.owner }}{{ e.list.on ? '' : ', switched off' }}</span>
+              </NuxtLink> <span class="second small">{{ e.list.owner }}{{ e.list.enabled ? '' : ', switched off' }}</span>
             </td>
             <td class="second small">
               {{ e.note }}

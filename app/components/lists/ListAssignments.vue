@@ -2,10 +2,10 @@
 import isSame from 'fast-deep-equal'
 import type { PolicyChange } from '#core/change'
 import { isPersonal } from '#core/policy'
-import { bindingSentence } from '#core/words'
-import { api, type BindingForm, type BindingLine, type OpenedList, type PutInForce } from '~/api/client'
+import { assignmentSentence } from '#core/words'
+import { api, type AssignmentForm, type AssignmentView, type OpenedList, type SavedChanges } from '~/api/client'
 import { useImpact } from '~/composables/impact'
-import { usePuttingInForce } from '~/composables/saveChanges'
+import { useSaveChanges } from '~/composables/saveChanges'
 import { allThatComes, existingOf, type Which } from '~/composables/whichMail'
 
 /** What a list is put to use for, as sentences; each can be changed by whoever it belongs to, and one more added. */
@@ -14,12 +14,12 @@ const emit = defineEmits<{ changed: [] }>()
 const directory = useDirectoryStore()
 const session = useSessionStore()
 const notices = useNoticeStore()
-const work = useWorkStore()
+const work = useJobStore()
 const which = ref<Which>(allThatComes())
 /** Which use is being changed; "new" for one more. */
-const editing = ref<BindingLine | 'new' | null>(null)
+const editing = ref<AssignmentView | 'new' | null>(null)
 const owner = ref('')
-const binding = ref<BindingForm | null>(null)
+const assignment = ref<AssignmentForm | null>(null)
 
 // Somebody's own list serves them alone.
 const owners = computed(() => (directory.data?.owners ?? []).filter(o => !isPersonal(list.owner) || o.id === list.owner))
@@ -27,18 +27,18 @@ const owners = computed(() => (directory.data?.owners ?? []).filter(o => !isPers
 function beginNew() {
   const personal = `person:${session.person?.id}`
   owner.value = (owners.value.find(o => o.id === list.owner) ?? owners.value.find(o => o.id === personal) ?? owners.value[0])?.id ?? ''
-  binding.value = list.usualSide === 'allow' ? { side: 'allow', state: 'acting' } : { side: 'block', state: 'acting', stop: { to: 'spam' } }
+  assignment.value = list.usualSide === 'allow' ? { side: 'allow', state: 'enabled' } : { side: 'block', state: 'enabled', stop: { to: 'spam' } }
   begin('new')
 }
 
-function beginChange(line: BindingLine) {
-  const { side, state, must, direction, stop, protect, counts } = line
+function beginChange(line: AssignmentView) {
+  const { side, state, mandatory, direction, stop, protect, counts } = line
   owner.value = line.owner
-  binding.value = { side, state, must, direction, stop, protect, counts }
+  assignment.value = { side, state, mandatory, direction, stop, protect, counts }
   begin(line)
 }
 
-function begin(what: BindingLine | 'new') {
+function begin(what: AssignmentView | 'new') {
   putting.begin(what === 'new' ? 0 : what.version)
   which.value = allThatComes()
   editing.value = what
@@ -48,14 +48,14 @@ function begin(what: BindingLine | 'new') {
 /** The use as it is put; null while none is being made. */
 const changes = computed<PolicyChange[] | null>(() => {
   const now = editing.value
-  if (!now || !binding.value || binding.value.protect?.length === 0) return null
-  return [{ put: 'use', use: { ...binding.value, list: list.id, owner: owner.value, ...(now === 'new' ? {} : { id: now.id }) } }]
+  if (!now || !assignment.value || assignment.value.protect?.length === 0) return null
+  return [{ put: 'assignment', assignment: { ...assignment.value, list: list.id, owner: owner.value, ...(now === 'new' ? {} : { id: now.id }) } }]
 })
 const opened = ref<PolicyChange[] | null>(null)
 // As long as nothing is changed there is nothing to look for.
 const impact = useImpact(() => (editing.value !== 'new' && isSame(changes.value, opened.value) ? null : changes.value))
-const protects = computed(() => binding.value?.side === 'allow')
-const putting = usePuttingInForce(
+const protects = computed(() => assignment.value?.side === 'allow')
+const putting = useSaveChanges(
   () => ({ changes: changes.value!, coming: which.value.coming, existing: existingOf(which.value, protects.value) }),
   putIn,
 )
@@ -65,50 +65,50 @@ const fields = computed(() => {
   return Object.fromEntries(said.map(([name, text]) => [name.startsWith('binding.') ? name : `binding.${name}`, text]))
 })
 const sentence = computed(() => {
-  if (!binding.value) return ''
-  return bindingSentence({ ...binding.value, owner: owner.value }, directory.names, directory.ownerName(owner.value))
+  if (!assignment.value) return ''
+  return assignmentSentence({ ...assignment.value, owner: owner.value }, directory.names, directory.ownerName(owner.value))
 })
 
-const save = () => putting.put(binding.value?.protect?.length === 0 ? { protect: 'Say from what it protects.' } : {})
-function putIn(inForce: PutInForce) {
-  const words = which.value.coming ? `That is in force as version ${inForce.version}.` : 'That is applied once to what is here.'
-  done(inForce, words)
+const save = () => putting.put(assignment.value?.protect?.length === 0 ? { protect: 'Say from what it protects.' } : {})
+function putIn(active: SavedChanges) {
+  const words = which.value.coming ? `That is in force as version ${active.version}.` : 'That is applied once to what is here.'
+  done(active, words)
 }
 function watchFirst() {
-  binding.value = { ...binding.value!, state: 'watching' }
+  assignment.value = { ...assignment.value!, state: 'monitor' }
   which.value = allThatComes()
   putting.leave()
   void save()
 }
-async function end(line: BindingLine) {
+async function end(line: AssignmentView) {
   try {
-    const { act } = await api.endUse(line.id, line.version)
-    done({ act, job: null }, `“${list.name}” is no longer used so; its entries stay.`)
+    const { eventId } = await api.removeAssignment(line.id, line.version)
+    done({ eventId, job: null }, `“${list.name}” is no longer used so; its entries stay.`)
   }
   catch (e) {
     notices.failed(e)
   }
 }
 
-function done(inForce: Pick<PutInForce, 'act' | 'job'>, words: string) {
+function done(active: Pick<SavedChanges, 'eventId' | 'job'>, words: string) {
   editing.value = null
-  work.tellInForce(inForce, { words, nothing: 'That was in force already: nothing changed.' })
+  work.tellSaved(active, { words, nothing: 'That was in force already: nothing changed.' })
   emit('changed')
 }
 </script>
 
 <template>
-  <div class="uses">
+  <div class="assignments">
     <template
-      v-for="b in list.bindings"
+      v-for="b in list.assignments"
       :key="b.id"
     >
       <p v-if="editing === null || editing === 'new' || editing.id !== b.id">
-        {{ b.sentence }}<template v-if="b.state !== 'acting'">
+        {{ b.sentence }}<template v-if="b.state !== 'enabled'">
           ({{ b.state }})
         </template>
         <PressButton
-          v-if="b.mayChange && editing === null"
+          v-if="b.canChange && editing === null"
           plain
           small
           @click="beginChange(b)"
@@ -116,9 +116,9 @@ function done(inForce: Pick<PutInForce, 'act' | 'job'>, words: string) {
           change
         </PressButton>
         <NuxtLink
-          v-if="b.mayChange && editing === null && b.side === 'block'"
+          v-if="b.canChange && editing === null && b.side === 'block'"
           class="small"
-          :to="{ path: '/giving-back', query: { kind: 'list', id: b.id } }"
+          :to="{ path: '/return-mail', query: { kind: 'list', id: b.id } }"
         >
           give back what it took …
         </NuxtLink>
@@ -127,19 +127,19 @@ function done(inForce: Pick<PutInForce, 'act' | 'job'>, words: string) {
         v-else
         @submit.prevent="save"
       >
-        <BindingFields
-          v-model="binding"
+        <AssignmentFields
+          v-model="assignment"
           :owner="b.owner"
           :fields
         />
-        <PutInForce
+        <SavedChanges
           v-model="which"
           :of="impact"
           :putting
           :yours="sentence"
           :mine="isPersonal(owner)"
           :protects
-          :watchable="binding?.state === 'acting'"
+          :watchable="assignment?.state === 'enabled'"
           panel
           @watch="watchFirst"
           @load="editing = null; emit('changed')"
@@ -151,28 +151,28 @@ function done(inForce: Pick<PutInForce, 'act' | 'job'>, words: string) {
             <SureDelete
               label="End this use"
               question="End it? The list and its entries stay."
-              act="End it"
+              event-id="End it"
               @sure="end(b)"
             />
           </FormFoot>
-        </PutInForce>
+        </SavedChanges>
       </form>
     </template>
     <p
-      v-if="!list.bindings.length"
+      v-if="!list.assignments.length"
       class="second"
     >
       By itself it does nothing.
     </p>
     <p
-      v-if="list.rules.length || list.usedByOthers"
+      v-if="list.rules.length || list.assignedByOthers"
       class="second small"
     >
       <template v-if="list.rules.length">
         Rules refer to it: {{ list.rules.join(', ') }}.
       </template>
-      <template v-if="list.usedByOthers">
-        {{ list.usedByOthers === 1 ? 'One person uses' : `${list.usedByOthers} people use` }} it for themselves.
+      <template v-if="list.assignedByOthers">
+        {{ list.assignedByOthers === 1 ? 'One person uses' : `${list.assignedByOthers} people use` }} it for themselves.
       </template>
     </p>
     <form
@@ -183,19 +183,19 @@ function done(inForce: Pick<PutInForce, 'act' | 'job'>, words: string) {
         v-model="owner"
         :among="owners"
       /></label>
-      <BindingFields
-        v-model="binding"
+      <AssignmentFields
+        v-model="assignment"
         :owner
         :fields
       />
-      <PutInForce
+      <SavedChanges
         v-model="which"
         :of="impact"
         :putting
         :yours="sentence"
         :mine="isPersonal(owner)"
         :protects
-        :watchable="binding?.state === 'acting'"
+        :watchable="assignment?.state === 'enabled'"
         panel
         @watch="watchFirst"
         @load="editing = null; emit('changed')"
@@ -204,7 +204,7 @@ function done(inForce: Pick<PutInForce, 'act' | 'job'>, words: string) {
           :error
           @leave="editing = null"
         />
-      </PutInForce>
+      </SavedChanges>
     </form>
     <PressButton
       v-else-if="owners.length && editing === null"
@@ -212,14 +212,14 @@ function done(inForce: Pick<PutInForce, 'act' | 'job'>, words: string) {
       small
       @click="beginNew"
     >
-      + put it to {{ list.bindings.length ? 'one more' : '' }} use
+      + put it to {{ list.assignments.length ? 'one more' : '' }} use
     </PressButton>
   </div>
 </template>
 
 <style scoped>
-.uses { display: grid; gap: 2px; justify-items: start; padding: 0 22px 10px; }
-.uses > .press { margin-left: -6px; }
+.assignments { display: grid; gap: 2px; justify-items: start; padding: 0 22px 10px; }
+.assignments > .press { margin-left: -6px; }
 form {
   display: grid;
   gap: 10px;

@@ -1,9 +1,9 @@
 <script setup lang="ts">
 /** What is chosen, in place of what is read: whatever is done now is done to these. */
-const emit = defineEmits<{ sketch: [] }>()
+const emit = defineEmits<{ suggestion: [] }>()
 const mail = useMailStore()
-const MOST = 12
-const shown = computed(() => mail.meant.slice(0, MOST))
+const MAX = 12
+const shown = computed(() => mail.meant.slice(0, MAX))
 const more = computed(() => mail.chosenCount - shown.value.length)
 const howMany = computed(() =>
   mail.all && mail.count?.more
@@ -39,12 +39,12 @@ const lanes = computed(() => [...Map.groupBy(mail.meant, c => c.lane)].map(([lan
       <span
         v-for="l in lanes"
         :key="l.lane"
-      ><LaneMark :lane="l.lane" /> <span class="numbers">{{ l.n }}</span></span>
+      ><LaneIcon :lane="l.lane" /> <span class="numbers">{{ l.n }}</span></span>
     </p>
-    <p class="acts">
+    <p class="auditEvents">
       <PressButton
         plain
-        @click="emit('sketch')"
+        @click="emit('suggestion')"
       >
         sketch from these <kbd>R</kbd>
       </PressButton>
@@ -82,7 +82,7 @@ const lanes = computed(() => [...Map.groupBy(mail.meant, c => c.lane)].map(([lan
 <style scoped>
 .chosen { flex: 1; min-height: 0; overflow-y: auto; padding: 16px 20px; display: grid; gap: 8px; align-content: start; }
 .lanes { display: flex; flex-wrap: wrap; gap: 4px 16px; }
-.acts { margin-left: -5px; }
+.auditEvents { margin-left: -5px; }
 ul { list-style: none; margin: 0; padding: 0; font-size: 14px; }
 li { padding: 5px 0; border-bottom: 1px solid var(--hairline); overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 </style>

@@ -1,23 +1,23 @@
 <script setup lang="ts">
 const {
   text,
-  marks,
+  highlights,
   lit = null,
 } = defineProps<{
   text: string
   /** Stretches in UTF-16 units; `key` says which rung a mark belongs to. */
-  marks: { start: number, end: number, key: string }[]
+  highlights: { start: number, end: number, key: string }[]
   lit?: string | null
 }>()
 
 /** The text cut at every begin and end of a mark; marks may lie over each other. */
 const pieces = computed(() => {
   const cuts = [
-    ...new Set([0, text.length, ...marks.flatMap(m => [Math.min(m.start, text.length), Math.min(m.end, text.length)])]),
+    ...new Set([0, text.length, ...highlights.flatMap(m => [Math.min(m.start, text.length), Math.min(m.end, text.length)])]),
   ].sort((a, b) => a - b)
   return cuts.slice(0, -1).map((start, i) => {
     const end = cuts[i + 1]!
-    const over = marks.filter(m => m.start < end && m.end > start)
+    const over = highlights.filter(m => m.start < end && m.end > start)
     return { text: text.slice(start, end), keys: over.map(m => m.key) }
   })
 })

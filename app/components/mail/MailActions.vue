@@ -1,9 +1,9 @@
 <script setup lang="ts">
-import type { useMailActs } from '~/composables/mailActions'
+import type { useMailActionList } from '~/composables/mailActions'
 import { LANE_OF_MOVE } from '~/stores/mailActions'
 
 /** What can be done with what is meant. */
-const { acts } = defineProps<{ acts: ReturnType<typeof useMailActs> }>()
+const { auditEvents } = defineProps<{ auditEvents: ReturnType<typeof useMailActionList> }>()
 const mail = useMailStore()
 const directory = useDirectoryStore()
 const isSaid = (value: 'wanted' | 'unwanted') =>
@@ -13,66 +13,66 @@ const said = computed(() => isSaid('wanted') || isSaid('unwanted'))
 
 <template>
   <footer v-if="mail.meant.length && (mail.opened || mail.chosenCount)">
-    <template v-if="acts.holding.value">
+    <template v-if="auditEvents.holding.value">
       <p class="small">
-        Hold {{ acts.holding.value.length === 1 ? 'it' : `the ${acts.holding.value.length}` }} in which quarantine?
+        Hold {{ auditEvents.holding.value.length === 1 ? 'it' : `the ${auditEvents.holding.value.length}` }} in which quarantine?
       </p>
-      <div class="acts">
+      <div class="auditEvents">
         <PressButton
           v-for="q in directory.names.quarantines"
           :key="q.id"
-          @click="acts.hold(q.id)"
+          @click="auditEvents.hold(q.id)"
         >
           {{ q.name }}
         </PressButton>
         <PressButton
           plain
-          @click="acts.leave()"
+          @click="auditEvents.leave()"
         >
           Leave it
         </PressButton>
       </div>
     </template>
     <template v-else>
-      <div class="acts">
+      <div class="auditEvents">
         <PressButton
           v-for="value in (['wanted', 'unwanted'] as const)"
           :key="value"
           :first="isSaid(value)"
           :aria-pressed="isSaid(value)"
-          @click="acts.judge(value)"
+          @click="auditEvents.mark(value)"
         >
           {{ value === 'wanted' ? 'Wanted' : 'Unwanted' }} <kbd>{{ value === 'wanted' ? 'W' : 'U' }}</kbd>
         </PressButton>
         <PressButton
           v-if="said"
           plain
-          @click="acts.judge(null)"
+          @click="auditEvents.mark(null)"
         >
           Unsay
         </PressButton>
       </div>
       <div
-        v-if="acts.moves.value.length"
-        class="acts"
+        v-if="auditEvents.moves.value.length"
+        class="auditEvents"
       >
         <span class="second small">send to</span>
         <button
-          v-for="m in acts.moves.value"
+          v-for="m in auditEvents.moves.value"
           :key="m.lane"
           class="press lane"
           type="button"
           :title="`Send to ${LANE_OF_MOVE[m.lane]}`"
-          @click="acts.move(m.lane)"
+          @click="auditEvents.move(m.lane)"
         >
           {{ m.lane }} <kbd>{{ m.key }}</kbd>
         </button>
       </div>
       <p
-        v-if="acts.stays.value"
+        v-if="auditEvents.stays.value"
         class="second small"
       >
-        {{ acts.stays.value }}
+        {{ auditEvents.stays.value }}
       </p>
     </template>
   </footer>
@@ -80,6 +80,6 @@ const said = computed(() => isSaid('wanted') || isSaid('unwanted'))
 
 <style scoped>
 footer { border-top: 1px solid var(--hairline); padding: 12px 20px; display: grid; gap: 8px; }
-.acts { display: flex; flex-wrap: wrap; gap: 6px; align-items: center; }
-.acts .lane { padding: 3px 6px; font-size: 13px; gap: 5px; }
+.auditEvents { display: flex; flex-wrap: wrap; gap: 6px; align-items: center; }
+.auditEvents .lane { padding: 3px 6px; font-size: 13px; gap: 5px; }
 </style>

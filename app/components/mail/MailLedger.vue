@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { useVirtualizer } from '@tanstack/vue-virtual'
 import { quarantineName } from '#core/words'
-import type { CopyLine } from '~/api/client'
+import type { CopyView } from '~/api/client'
 
-const { withReader } = defineProps<{ /** The mail of several people is shown: whose each is. */ withReader: boolean }>()
+const { withRecipient } = defineProps<{ /** The mail of several people is shown: whose each is. */ withRecipient: boolean }>()
 const mail = useMailStore()
 const directory = useDirectoryStore()
 
@@ -21,7 +21,7 @@ const rows = computed(() => virtual.value.getVirtualItems().flatMap(({ index, st
   const line = mail.items[index]
   return line ? [{ index, start, line }] : []
 }))
-const COLUMNS = computed(() => ['Lane', ...(withReader ? ['Reader'] : []), 'Sender', 'Subject', 'What decided'])
+const COLUMNS = computed(() => ['Lane', ...(withRecipient ? ['Reader'] : []), 'Sender', 'Subject', 'What decided'])
 /** The row that Tab comes to. */
 const tabStop = computed(() => Math.max(0, mail.cursor))
 
@@ -48,13 +48,13 @@ function rowElement(at: number): HTMLElement | null {
   return scroller.value?.querySelector(`[data-row="${at}"]`) ?? null
 }
 
-function press(copy: CopyLine, event: MouseEvent) {
+function press(copy: CopyView, event: MouseEvent) {
   if (event.shiftKey) mail.chooseTo(copy.id)
   else if (event.ctrlKey || event.metaKey) mail.toggle(copy.id)
   else mail.openCopy(copy.id)
 }
 // Tab came to a row; a press has its own meaning.
-function focused(copy: CopyLine) {
+function focused(copy: CopyView) {
   if (mail.at !== copy.id) mail.standOn(copy.id)
   else mail.ringed = true
 }
@@ -64,8 +64,8 @@ function left(event: FocusEvent) {
   if (to && !scroller.value?.contains(to)) mail.ringed = false
 }
 
-const senderOf = (c: CopyLine) => c.senderName || cutMiddle(c.sender || 'no sender', 24)
-const laneName = (c: CopyLine) =>
+const senderOf = (c: CopyView) => c.senderName || cutMiddle(c.sender || 'no sender', 24)
+const laneName = (c: CopyView) =>
   c.gone ?? (c.lane === 'quarantine' && directory.names.quarantines.length > 1 ? quarantineName(directory.names, c.quarantine) : c.lane)
 const folderName = (folder: string) => (folder === 'filed' ? 'filed' : `in ${folder}`)
 </script>
@@ -73,7 +73,7 @@ const folderName = (folder: string) => (folder === 'filed' ? 'filed' : `in ${fol
 <template>
   <div
     class="ledger sheet"
-    :class="{ readers: withReader }"
+    :class="{ recipients: withRecipient }"
     role="grid"
     aria-label="Messages"
     aria-multiselectable="true"
@@ -129,16 +129,16 @@ const folderName = (folder: string) => (folder === 'filed' ? 'filed' : `in ${fol
           <span
             role="gridcell"
             class="cell"
-          ><LaneMark
+          ><LaneIcon
             :lane="line.lane"
             :name="laneName(line)"
           /></span>
           <span
-            v-if="withReader"
+            v-if="withRecipient"
             role="gridcell"
             class="cell second"
             :title="line.recipient"
-          >{{ line.reader }}</span>
+          >{{ line.recipientName }}</span>
           <span
             role="gridcell"
             class="cell"
@@ -167,7 +167,7 @@ const folderName = (folder: string) => (folder === 'filed' ? 'filed' : `in ${fol
           >
             <span
               v-if="line.judgement"
-              class="judged"
+              class="marked"
               :class="line.judgement"
             >{{ line.judgement }}</span>
             {{ line.reason }}
@@ -202,7 +202,7 @@ const folderName = (folder: string) => (folder === 'filed' ? 'filed' : `in ${fol
   padding: 0 10px;
   align-items: center;
 }
-.readers .row { grid-template-columns: 96px minmax(70px, 0.75fr) minmax(84px, 1fr) minmax(110px, 1.6fr) minmax(90px, 1.1fr) 62px; }
+.recipients .row { grid-template-columns: 96px minmax(70px, 0.75fr) minmax(84px, 1fr) minmax(110px, 1.6fr) minmax(90px, 1.1fr) 62px; }
 .head { height: 31px; border-bottom: 1px solid var(--hairline); }
 .scroll { overflow-y: auto; flex: 1; min-height: 300px; scrollbar-gutter: stable; }
 .head { padding-right: 24px; }
@@ -217,13 +217,13 @@ const folderName = (folder: string) => (folder === 'filed' ? 'filed' : `in ${fol
 .tag { font-style: italic; }
 .cell { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; min-width: 0; }
 .came { text-align: right; }
-.judged { font-size: 12px; border-bottom: 2px solid; margin-right: 4px; }
-.judged.wanted { color: var(--wanted); }
-.judged.unwanted { color: var(--unwanted); border-bottom-style: dotted; }
+.marked { font-size: 12px; border-bottom: 2px solid; margin-right: 4px; }
+.marked.wanted { color: var(--wanted); }
+.marked.unwanted { color: var(--unwanted); border-bottom-style: dotted; }
 .nothing { padding: 40px 24px; }
 @media (max-width: 720px) {
-  .row, .readers .row { grid-template-columns: 24px 1fr 1.3fr 62px; }
-  .readers .row > :nth-child(2), .readers .row > :nth-child(5), .ledger:not(.readers) .row > :nth-child(4) { display: none; }
+  .row, .recipients .row { grid-template-columns: 24px 1fr 1.3fr 62px; }
+  .recipients .row > :nth-child(2), .recipients .row > :nth-child(5), .ledger:not(.recipients) .row > :nth-child(4) { display: none; }
   .line :deep(.lane > span) { display: none; }
 }
 </style>

@@ -1,15 +1,15 @@
 <script setup lang="ts">
 import DOMPurify from 'dompurify'
 import { laneInSentence, laneWords, withVisibleControls } from '#core/words'
-import { api, type CopyDetail, type CopyLine } from '~/api/client'
+import { api, type CopyDetail, type CopyView } from '~/api/client'
 import { FRAME_STYLE } from '~/frame-style'
 
 const { line, copy } = defineProps<{
-  line: CopyLine
+  line: CopyView
   /** All of it, as soon as it is there. */
   copy: CopyDetail | null
 }>()
-const emit = defineEmits<{ sketch: [], mended: [] }>()
+const emit = defineEmits<{ suggestion: [], fixed: [] }>()
 const tab = defineModel<'text' | 'reasons' | 'source'>('tab', { required: true })
 const directory = useDirectoryStore()
 const lit = ref<string | null>(null)
@@ -21,7 +21,7 @@ const from = computed(() => copy?.facts.from[0])
 const verdict = computed(() => VERDICTS[copy?.facts.attempt.authentication.verdict ?? 'none'])
 const since = computed(() => {
   const now = directory.data?.policy.version
-  return copy?.ruling?.policyVersion === now ? '' : `; version ${now} is in force now`
+  return copy?.decision?.policyVersion === now ? '' : `; version ${now} is in force now`
 })
 const laneName = computed(() =>
   line.gone ?? (line.lane === 'quarantine' ? `quarantine ${laneWords(line.lane, line.quarantine, directory.names)}` : line.lane),
@@ -29,11 +29,11 @@ const laneName = computed(() =>
 const defects = computed(() => (copy ? [...copy.facts.defects, ...copy.facts.attempt.defects] : []))
 // Harmless already at the server; once more here, and in a frame that runs and fetches nothing.
 const FRAME_POLICY = 'default-src \'none\'; style-src \'unsafe-inline\''
-const MOST_INSIDE = 20
+const MAX_INSIDE = 20
 /** The names of files in an archive, the first of them. */
 function insideWords(names: readonly string[]): string {
-  const shown = names.slice(0, MOST_INSIDE).map(withVisibleControls).join(', ')
-  return names.length > MOST_INSIDE ? `${shown}, and ${names.length - MOST_INSIDE} more` : shown
+  const shown = names.slice(0, MAX_INSIDE).map(withVisibleControls).join(', ')
+  return names.length > MAX_INSIDE ? `${shown}, and ${names.length - MAX_INSIDE} more` : shown
 }
 const fromWords = computed(() => (from.value ? `${from.value.local}@${from.value.domainUnicode}` : line.sender || 'no sender'))
 const frame = computed(() =>
@@ -74,44 +74,44 @@ watch(
 const { supposed, without } = useWhatIf(() => (copy && tab.value === 'reasons' && !line.gone && line.lane !== 'refused' ? copy.id : null))
 const nowWords = computed(() => {
   const now = supposed.value?.now
-  if (!now || now.version === copy?.ruling?.policyVersion) return ''
-  const same = now.lane === copy?.ruling?.lane && now.quarantine === copy.ruling.quarantine
+  if (!now || now.version === copy?.decision?.policyVersion) return ''
+  const same = now.lane === copy?.decision?.lane && now.quarantine === copy.decision.quarantine
   const under = `Under version ${now.version}, in force now, it would end`
   return same ? `${under} there too.` : `${under} in ${laneInSentence(now.lane, now.quarantine, directory.names)}. ${now.sentence}`
 })
 
-const mends = useTemplateRef<{ look(): Promise<void> }>('mends')
+const fixes = useTemplateRef<{ look(): Promise<void> }>('mends')
 /** Shows what would mend it; false where it lies where it should, as far as anybody said. */
-function mend(): boolean {
+function fix(): boolean {
   if (!wentWrong(line)) return false
   tab.value = 'reasons'
-  void nextTick(() => mends.value?.look())
+  void nextTick(() => fixes.value?.look())
   return true
 }
-defineExpose({ mend })
+defineExpose({ fix })
 
-const MOST_SHOWN = 200_000
+const MAX_SHOWN = 200_000
 const ACTS: Record<string, string> = {
   'moved': 'moved',
   'released': 'released it',
-  'rejected': 'rejected it',
+  'binned': 'rejected it',
   'opened': 'opened it',
   'changed': 'moved it by a change of lists and rules',
   'applied': 'moved it by lists and rules',
-  'judged': 'judged',
-  'taken back': 'took an act back',
+  'marked': 'marked',
+  'undone': 'took an act back',
 }
-function actWords(act: CopyDetail['history'][number]): string {
-  const detail = act.detail as { lane?: string, value?: string | null }
+function eventWords(auditEvent: CopyDetail['history'][number]): string {
+  const detail = auditEvent.detail as { lane?: string, value?: string | null }
   const what =
-    act.kind === 'moved'
+    auditEvent.kind === 'moved'
       ? `moved it to ${detail.lane}`
-      : act.kind === 'judged'
+      : auditEvent.kind === 'marked'
         ? detail.value
           ? `judged it ${detail.value}`
           : 'took a judgement back'
-        : (ACTS[act.kind] ?? act.kind)
-  return `${act.by ?? 'somebody'} ${what}`
+        : (ACTS[auditEvent.kind] ?? auditEvent.kind)
+  return `${auditEvent.by ?? 'somebody'} ${what}`
 }
 </script>
 
@@ -130,7 +130,7 @@ function actWords(act: CopyDetail['history'][number]): string {
         <PressButton
           plain
           small
-          @click="emit('sketch')"
+          @click="emit('suggestion')"
         >
           sketch from this <kbd>R</kbd>
         </PressButton>
@@ -138,13 +138,13 @@ function actWords(act: CopyDetail['history'][number]): string {
           v-if="wentWrong(line)"
           plain
           small
-          @click="mend"
+          @click="fix"
         >
           what would mend it? <kbd>M</kbd>
         </PressButton>
       </p>
       <p class="second small">
-        to {{ line.reader }} · {{ longDateTime(line.receivedAt) }}<template v-if="copy">
+        to {{ line.recipientName }} · {{ longDateTime(line.receivedAt) }}<template v-if="copy">
           · <WordHelp
             :word="verdict"
             :help="WORD_HELPS.verified"
@@ -161,7 +161,7 @@ function actWords(act: CopyDetail['history'][number]): string {
         </template>
       </p>
       <p class="small where">
-        <span><LaneMark
+        <span><LaneIcon
           :lane="line.lane"
           name=""
         /> <WordHelp
@@ -173,7 +173,7 @@ function actWords(act: CopyDetail['history'][number]): string {
         >moved by {{ line.movedBy }}</span><span
           v-if="line.judgement"
           class="second"
-        >{{ line.judgementStrength === 'said' ? 'judged' : 'implied' }} {{ line.judgement }}</span>
+        >{{ line.judgementStrength === 'said' ? 'marked' : 'implied' }} {{ line.judgement }}</span>
       </p>
     </header>
     <div
@@ -267,10 +267,10 @@ function actWords(act: CopyDetail['history'][number]): string {
         <p class="sentence">
           {{ copy.sentence }}
         </p>
-        <ReasonsLadder
+        <ReasonList
           v-model:lit="lit"
           :reasons="copy.reasons"
-          :decided-by="copy.ruling?.decidedBy ?? null"
+          :decided-by="copy.decision?.decidedBy ?? null"
           :without
           :copy="line.gone || line.lane === 'refused' ? null : line.id"
         />
@@ -280,13 +280,13 @@ function actWords(act: CopyDetail['history'][number]): string {
         >
           {{ nowWords }}
         </p>
-        <MendList
+        <FixList
           v-if="wentWrong(line)"
           ref="mends"
-          class="mends"
+          class="fixes"
           :ids="[line.id]"
           likely
-          @mended="emit('mended')"
+          @fixed="emit('fixed')"
         />
         <div
           class="excerpt"
@@ -304,22 +304,22 @@ function actWords(act: CopyDetail['history'][number]): string {
           />
         </div>
         <p
-          v-if="copy.ruling"
+          v-if="copy.decision"
           class="second small"
         >
-          Decided {{ longDateTime(copy.ruling.at) }} under policy version
-          {{ copy.ruling.policyVersion }}{{ since }}.
+          Decided {{ longDateTime(copy.decision.at) }} under policy version
+          {{ copy.decision.policyVersion }}{{ since }}.
         </p>
         <ul
           v-if="copy.history.length"
           class="history small second"
         >
           <li
-            v-for="act in copy.history"
-            :key="act.actId"
-            :class="{ undone: act.undone }"
+            v-for="auditEvent in copy.history"
+            :key="auditEvent.eventId"
+            :class="{ undone: auditEvent.undone }"
           >
-            {{ longDateTime(act.at) }}: {{ actWords(act) }}<template v-if="act.undone">
+            {{ longDateTime(auditEvent.at) }}: {{ eventWords(auditEvent) }}<template v-if="auditEvent.undone">
               (taken back)
             </template>
           </li>
@@ -338,11 +338,11 @@ function actWords(act: CopyDetail['history'][number]): string {
               :href="`/api/copies/${copy.id}/source`"
               download
             >Save as a file</a><span
-              v-if="source.text.length > MOST_SHOWN"
+              v-if="source.text.length > MAX_SHOWN"
               class="second"
             > · the beginning of it is shown</span>
           </p>
-          <pre class="mono">{{ source.text.slice(0, MOST_SHOWN) }}</pre>
+          <pre class="mono">{{ source.text.slice(0, MAX_SHOWN) }}</pre>
         </template>
         <p
           v-else
@@ -376,7 +376,7 @@ h1 { font-size: 19px; overflow-wrap: anywhere; }
 .tabs button[aria-selected='true'] { color: var(--ink); font-weight: 700; border-bottom-color: var(--water); }
 .panel { flex: 1; overflow-y: auto; padding: 14px 20px; min-height: 0; }
 .panel:focus-visible { outline-offset: -2px; }
-.mends { border-top: 1px solid var(--hairline); margin: 6px 0 12px; padding-top: 12px; }
+.fixes { border-top: 1px solid var(--hairline); margin: 6px 0 12px; padding-top: 12px; }
 .now { margin: 4px 0 12px; border-left: 2px solid var(--field); padding-left: 10px; }
 .sentence { font-size: 16px; margin-bottom: 14px; }
 .excerpt { border-top: 1px solid var(--hairline); margin-top: 6px; padding: 12px 0; max-height: 320px; overflow-y: auto; font-size: 14px; }

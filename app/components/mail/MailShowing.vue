@@ -5,7 +5,7 @@ import { api } from '~/api/client'
 import { SHOWN_JUDGEMENTS, SHOWN_LANES, useMailShown } from '~/composables/mailShown'
 
 /** The line that says what is shown, each of its parts a field. */
-const emit = defineEmits<{ sketch: [] }>()
+const emit = defineEmits<{ suggestion: [] }>()
 const mail = useMailStore()
 const directory = useDirectoryStore()
 const { shown, narrow } = useMailShown()
@@ -16,10 +16,10 @@ const people = computed(() => [
   { value: '', name: 'everyone' },
   ...(directory.data?.people ?? []).map(p => ({ value: p.id, name: p.name })),
 ])
-const marks = ref<{ tags: string[], folders: string[] }>({ tags: [], folders: [] })
+const labels = ref<{ tags: string[], folders: string[] }>({ tags: [], folders: [] })
 onMounted(async () => {
   try {
-    marks.value = await api.copyMarks()
+    labels.value = await api.copyLabels()
   }
   catch (error) {
     // The lines themselves say what is wrong with the server; this only makes a choice shorter.
@@ -29,8 +29,8 @@ onMounted(async () => {
 const markings = computed(() => [
   { value: '', name: 'marked or not' },
   { value: 'important', name: 'important' },
-  ...marks.value.tags.map(tag => ({ value: `tag:${tag}`, name: `tagged ${tag}` })),
-  ...marks.value.folders.map(folder => ({ value: `folder:${folder}`, name: folder === 'filed' ? 'filed away' : `in ${folder}` })),
+  ...labels.value.tags.map(tag => ({ value: `tag:${tag}`, name: `tagged ${tag}` })),
+  ...labels.value.folders.map(folder => ({ value: `folder:${folder}`, name: folder === 'filed' ? 'filed away' : `in ${folder}` })),
 ])
 const touched = computed(() => {
   const id = shown.value.touchedBy
@@ -51,7 +51,7 @@ const laneOf = (value: string) => value as Lane
       :width="112"
       @update:model-value="(v: string) => narrow({ lane: v })"
     >
-      <LaneMark
+      <LaneIcon
         v-if="option.value && !option.value.includes(',')"
         :lane="laneOf(option.value)"
         :name="option.name"
@@ -92,12 +92,12 @@ const laneOf = (value: string) => value as Lane
       @update:model-value="(v: string) => narrow({ judgement: v })"
     />
     <ChoiceField
-      :model-value="shown.marked"
+      :model-value="shown.label"
       :options="markings"
       label="Marks"
       filterable
       :width="116"
-      @update:model-value="(v: string) => narrow({ marked: v })"
+      @update:model-value="(v: string) => narrow({ label: v })"
     />
     <el-input
       v-model="words"
@@ -116,10 +116,10 @@ const laneOf = (value: string) => value as Lane
       touched by {{ touched }} ×
     </PressButton>
     <PressButton
-      v-if="shown.act"
+      v-if="shown.eventId"
       plain
       small
-      @click="narrow({ act: '' })"
+      @click="narrow({ eventId: '' })"
     >
       what one act moved ×
     </PressButton>
@@ -128,7 +128,7 @@ const laneOf = (value: string) => value as Lane
       plain
       small
       title="A standing rule for mail like what is shown"
-      @click="emit('sketch')"
+      @click="emit('suggestion')"
     >
       make a rule of this
     </PressButton>

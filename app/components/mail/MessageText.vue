@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { withVisibleControls } from '#core/words'
-import type { Attachment, HeaderField, Place, Reason, Segment } from '#core'
+import type { Attachment, HeaderField, TextPlace, Reason, Segment } from '#core'
 
 const {
   segments,
@@ -23,13 +23,13 @@ const phrases = computed(() =>
   reasons.flatMap((reason) => {
     const evidence = [
       ...reason.evidence,
-      ...(reason.fate.kind === 'excepted' ? reason.fate.evidence : []),
+      ...(reason.outcome.kind === 'excepted' ? reason.outcome.evidence : []),
       ...reason.lostExceptions.flatMap(l => l.evidence),
     ]
-    return evidence.flatMap(e => (e.kind === 'phrase' ? [{ ...e, key: rungKey(reason) }] : []))
+    return evidence.flatMap(e => (e.kind === 'phrase' ? [{ ...e, key: reasonLineKey(reason) }] : []))
   }),
 )
-const marks = computed(() => Map.groupBy(phrases.value, p => p.segment))
+const highlights = computed(() => Map.groupBy(phrases.value, p => p.segment))
 
 /** How much is shown before and after words that stand outside the text. */
 const AROUND = 90
@@ -56,12 +56,12 @@ const passages = computed(() =>
         label,
         what: place === 'header' ? `the header ${label}` : withVisibleControls(label!),
         text: lead + text.slice(from, to) + (to < text.length ? ' …' : ''),
-        marks: found.map(p => ({ start: p.start - from + lead.length, end: p.end - from + lead.length, key: p.key })),
+        highlights: found.map(p => ({ start: p.start - from + lead.length, end: p.end - from + lead.length, key: p.key })),
       },
     ]
   }),
 )
-const PLACE: Partial<Record<Place, string>> = {
+const PLACE: Partial<Record<TextPlace, string>> = {
   subject: 'Subject',
   quoted: 'quoted from earlier mail',
   hidden: 'in the message, but not shown to a reader',
@@ -93,9 +93,9 @@ const shown = computed(() =>
         {{ PLACE[segment.place] }}
       </p>
       <div class="words">
-        <MarkedText
+        <HighlightedText
           :text="segment.text"
-          :marks="marks.get(segment.index) ?? []"
+          :highlights="highlights.get(segment.index) ?? []"
           :lit
         />
       </div>
@@ -110,9 +110,9 @@ const shown = computed(() =>
         in {{ p.what }}
       </p>
       <div class="words">
-        <MarkedText
+        <HighlightedText
           :text="p.text"
-          :marks="p.marks"
+          :highlights="p.highlights"
           :lit
         />
       </div>

@@ -1,16 +1,16 @@
 <script setup lang="ts">
-import { api, type House } from '~/api/client'
+import { api, type SettingsView } from '~/api/client'
 
 /** Where no message is: since none fits what is asked for, or since none has come yet. */
 const { narrowed } = defineProps<{ narrowed: boolean }>()
 defineEmits<{ widen: [] }>()
 const session = useSessionStore()
-const sets = session.may('set up the house')
-const house = ref<House | null>(null)
+const sets = session.can('change settings')
+const settings = ref<SettingsView | null>(null)
 onMounted(async () => {
   if (!sets || narrowed) return
   try {
-    house.value = await api.house()
+    settings.value = await api.settings()
   }
   catch (error) {
     useNoticeStore().failed(error)
@@ -22,35 +22,35 @@ onMounted(async () => {
   <template v-if="narrowed">
     <h2>Nothing matches</h2>
     <p class="second">
-      No copy {{ session.may('see everybody’s mail') ? 'here' : 'of yours' }} fits all of this. Widen it: every
+      No copy {{ session.can('read all mail') ? 'here' : 'of yours' }} fits all of this. Widen it: every
       lane, an earlier day, fewer words.
     </p>
-    <p class="acts">
+    <p class="auditEvents">
       <PressButton
         @click="$emit('widen')"
       >
         Show everything
       </PressButton>
-      <NuxtLink to="/mail/tried">
+      <NuxtLink to="/mail/log">
         See what was tried at the door
       </NuxtLink>
     </p>
   </template>
   <template v-else>
     <h2>No mail has come yet</h2>
-    <template v-if="house">
+    <template v-if="settings">
       <p
-        v-for="m in house.missing"
+        v-for="m in settings.missing"
         :key="m.words"
         class="second"
       >
         {{ m.words }}
       </p>
-      <p v-if="house.smtp">
-        Mail is taken by SMTP at <span class="mono">{{ house.smtp.host }}:{{ house.smtp.port }}</span>.
+      <p v-if="settings.smtp">
+        Mail is taken by SMTP at <span class="mono">{{ settings.smtp.host }}:{{ settings.smtp.port }}</span>.
       </p>
       <p>
-        <NuxtLink to="/house">
+        <NuxtLink to="/settings">
           Set up the house
         </NuxtLink>
       </p>

@@ -2,22 +2,22 @@
 import { entryWords, oneOf, quoted } from '#core/kinds'
 import { isPersonal } from '#core/policy'
 import type { Then } from '#core/suggest'
-import type { Candidate, PutInForce, RuleForm } from '~/api/client'
+import type { Candidate, SavedChanges, RuleForm } from '~/api/client'
 import { useImpact } from '~/composables/impact'
-import { copiesWords, reachWords } from '~/composables/impactWords'
-import { usePuttingInForce } from '~/composables/saveChanges'
+import { copiesWords, scopeWords } from '~/composables/impactWords'
+import { useSaveChanges } from '~/composables/saveChanges'
 
 /** What is to be of mail like this: sketched in place of the reader, its impact seen before it is in force. */
-const store = useSketchStore()
+const store = useSuggestionStore()
 const mail = useMailStore()
-const work = useWorkStore()
+const work = useJobStore()
 const notices = useNoticeStore()
 const directory = useDirectoryStore()
 const { choice } = storeToRefs(store)
 
-const sketch = computed(() => store.sketch)
-const senders = computed(() => (sketch.value?.candidates ?? []).map((c, i) => ({ ...c, i })).filter(c => c.kind !== 'phrase'))
-const suggested = computed(() => (sketch.value?.candidates ?? []).filter(c => c.kind === 'phrase'))
+const suggestion = computed(() => store.suggestion)
+const senders = computed(() => (suggestion.value?.candidates ?? []).map((c, i) => ({ ...c, i })).filter(c => c.kind !== 'phrase'))
+const suggested = computed(() => (suggestion.value?.candidates ?? []).filter(c => c.kind === 'phrase'))
 const changes = computed(() => store.changesOf())
 const of = useImpact(() => changes.value, () => store.beyond)
 // What came with the sketch is shown at once.
@@ -43,11 +43,11 @@ const what = computed(() => {
   const says = store.phrases.length ? `says ${oneOf(store.phrases.map(quoted), 'or', 2)}` : ''
   return `what ${[who && `comes from ${who}`, says].filter(Boolean).join(' and ') || '…'}`
 })
-const title = computed(() => (sketch.value ? `${SEND[sketch.value.then.to]} ${what.value}` : 'Sketch'))
+const title = computed(() => (suggestion.value ? `${SEND[suggestion.value.then.to]} ${what.value}` : 'Sketch'))
 const about = computed(() => {
   if (!store.about) return ''
   if ('query' in store.about)
-    return sketch.value ? `Sketch from ${copiesWords(sketch.value.of)} that are shown` : 'Sketch from what is shown'
+    return suggestion.value ? `Sketch from ${copiesWords(suggestion.value.of)} that are shown` : 'Sketch from what is shown'
   const { lines } = store.about
   return lines.length === 1 ? `Sketch from “${lines[0]!.subject || 'no subject'}”` : `Sketch from ${lines.length} messages`
 })
@@ -57,20 +57,20 @@ const thens = computed(() => [
   { value: 'spam', name: 'send to spam' },
   ...directory.names.quarantines.map(q => ({ value: `quarantine:${q.id}`, name: `hold in ${q.name}` })),
   { value: 'bin', name: 'send to the bin' },
-  ...(sketch.value && !isPersonal(sketch.value.owner) ? [{ value: 'refuse', name: 'refuse it' }] : []),
+  ...(suggestion.value && !isPersonal(suggestion.value.owner) ? [{ value: 'refuse', name: 'refuse it' }] : []),
 ])
 const then = computed({
-  get: () => (sketch.value?.then.to === 'quarantine' ? `quarantine:${sketch.value.then.quarantine}` : (sketch.value?.then.to ?? 'spam')),
+  get: () => (suggestion.value?.then.to === 'quarantine' ? `quarantine:${suggestion.value.then.quarantine}` : (suggestion.value?.then.to ?? 'spam')),
   set: (value) => {
     choice.value.adding = null
     const to: Then = value.startsWith('quarantine:') ? { to: 'quarantine', quarantine: value.slice(11) } : { to: value as 'spam' }
-    void store.read({ then: to, owner: sketch.value?.owner })
+    void store.read({ then: to, owner: suggestion.value?.owner })
   },
 })
 const owner = computed({
-  get: () => sketch.value?.owner ?? '',
+  get: () => suggestion.value?.owner ?? '',
   set: (value) => {
-    const now = sketch.value!.then
+    const now = suggestion.value!.then
     // Nobody refuses mail for themselves.
     const kept: Then = now.to === 'refuse' && isPersonal(value) ? { to: 'spam' } : now
     void store.read({ then: kept, owner: value })
@@ -81,19 +81,19 @@ const existing = computed(() => {
   const { here } = choice.value
   // What is kept away is kept away with what it was sketched from; what is let in can be this one alone.
   const these = store.protects ? choice.value.these : here
-  if (!sketch.value || (!these && !here)) return undefined
-  return { lanes: here ? store.lanes : [], ids: these ? sketch.value.examples : [] }
+  if (!suggestion.value || (!these && !here)) return undefined
+  return { lanes: here ? store.lanes : [], ids: these ? suggestion.value.examples : [] }
 })
 const watching = ref(false)
-const putting = usePuttingInForce(
+const putting = useSaveChanges(
   () => ({
-    base: sketch.value!.base,
+    base: suggestion.value!.base,
     changes: store.changesOf(watching.value)!,
     coming: choice.value.coming,
     ...(existing.value && !watching.value ? { existing: existing.value } : {}),
   }),
   done,
-  { is: () => store.beyond, ids: () => sketch.value?.examples ?? [], done: proposed },
+  { is: () => store.beyond, ids: () => suggestion.value?.examples ?? [], done: proposed },
 )
 
 async function proposed() {
@@ -102,13 +102,13 @@ async function proposed() {
   await mail.goOn(meant)
 }
 
-async function done(inForce: PutInForce) {
-  const how = watching.value ? 'it watches' : choice.value.coming ? `in force as version ${inForce.version}` : 'done once'
+async function done(active: SavedChanges) {
+  const how = watching.value ? 'it watches' : choice.value.coming ? `in force as version ${active.version}` : 'done once'
   const words = `${title.value}: ${how}.`
   const meant = 'lines' in store.about! ? store.about.lines : []
   watching.value = false
   store.close()
-  work.tellInForce(inForce, { words, nothing: 'That was in force already: nothing changed.', ended: () => void mail.reload() })
+  work.tellSaved(active, { words, nothing: 'That was in force already: nothing changed.', ended: () => void mail.reload() })
   await directory.load()
   await mail.goOn(meant)
   await mail.reload()
@@ -133,7 +133,7 @@ async function put(watch = false) {
   watching.value = watch
   await putting.put()
 }
-const actWords = computed(() => {
+const eventWords = computed(() => {
   if (waits.value) return 'Waiting for its impact …'
   if (store.beyond) return 'Propose it'
   return choice.value.coming ? 'Put in force' : 'Do it once'
@@ -145,12 +145,12 @@ function leave() {
 function over() {
   // Made anew on what stands now; what was chosen stays chosen.
   putting.leave()
-  void store.read({ then: sketch.value?.then, owner: sketch.value?.owner }).then(() => put(watching.value))
+  void store.read({ then: suggestion.value?.then, owner: suggestion.value?.owner }).then(() => put(watching.value))
 }
 /** A letter takes the sender so widely, and puts that in force; what it would catch stands beside it. */
-const KEY_OF: Partial<Record<Candidate['kind'], string>> = { 'mailing list': 'L', 'domain': 'D', 'domain and below': 'B' }
-async function putWidth(kind: Candidate['kind']) {
-  const at = sketch.value?.candidates.findIndex(c => c.kind === kind) ?? -1
+const KEY_OF: Partial<Record<Candidate['kind'], string>> = { 'mailingList': 'L', 'domain': 'D', 'domainAndSubdomains': 'B' }
+async function putScope(kind: Candidate['kind']) {
+  const at = suggestion.value?.candidates.findIndex(c => c.kind === kind) ?? -1
   if (at < 0 || putting.question.value) return
   choice.value.who = at
   choice.value.adding = null
@@ -160,14 +160,14 @@ async function putWidth(kind: Candidate['kind']) {
 useKeys({
   Enter: () => void put(),
   Escape: leave,
-  ...Object.fromEntries(Object.entries(KEY_OF).map(([kind, key]) => [key.toLowerCase(), () => void putWidth(kind as Candidate['kind'])])),
+  ...Object.fromEntries(Object.entries(KEY_OF).map(([kind, key]) => [key.toLowerCase(), () => void putScope(kind as Candidate['kind'])])),
 })
 
 /** The rule sheet with all of it filled in. */
 async function more() {
   const change = store.changesOf(true)?.find(c => 'put' in c && c.put === 'rule')
   if (!change || !('put' in change) || change.put !== 'rule') return
-  store.handedOn = { ...change.rule, state: 'acting' } as RuleForm
+  store.handedOn = { ...change.rule, state: 'enabled' } as RuleForm
   store.close()
   await navigateTo('/rules/new')
 }
@@ -178,11 +178,11 @@ function addPhrase(text: string) {
 const verified = computed(() => (store.protects ? (store.candidate?.verified ?? null) : null))
 const stays = computed(() => store.candidate?.stays ?? [])
 const staysWords = computed(() => {
-  const of = sketch.value?.examples.length
+  const of = suggestion.value?.examples.length
   return of === 1 ? 'This one stays where it is' : `${stays.value.length} of these ${of} stay where they are`
 })
 const theseWords = computed(() => {
-  const { examples = [], of = 0 } = sketch.value ?? {}
+  const { examples = [], of = 0 } = suggestion.value ?? {}
   return examples.length === 1 ? 'this one' : of > examples.length ? `the newest ${examples.length}` : `these ${examples.length}`
 })
 const hereWords = computed(() => {
@@ -194,7 +194,7 @@ const hereWords = computed(() => {
 
 <template>
   <section
-    class="sketch"
+    class="suggestion"
     aria-labelledby="sketch-title"
     :aria-busy="store.state === 'reading'"
   >
@@ -214,7 +214,7 @@ const hereWords = computed(() => {
       {{ store.failure }}
     </p>
     <p
-      v-else-if="!sketch"
+      v-else-if="!suggestion"
       class="second pad"
       role="status"
     >
@@ -225,7 +225,7 @@ const hereWords = computed(() => {
       class="body"
     >
       <div
-        v-for="(c, i) in sketch.covered"
+        v-for="(c, i) in suggestion.covered"
         :key="`c${i}`"
         class="said small"
       >
@@ -239,7 +239,7 @@ const hereWords = computed(() => {
         </el-checkbox>
       </div>
       <p
-        v-for="(c, i) in sketch.contrary"
+        v-for="(c, i) in suggestion.contrary"
         :key="`x${i}`"
         class="said small"
         :class="{ warn: c.wins }"
@@ -283,7 +283,7 @@ const hereWords = computed(() => {
             <span class="figures"><ImpactBar
               :impact="c.impact"
               :scale
-              :empty="c.catches < sketch.examples.length ? `catches ${c.catches} of ${sketch.examples.length}` : 'no other mail'"
+              :empty="c.catches < suggestion.examples.length ? `catches ${c.catches} of ${suggestion.examples.length}` : 'no other mail'"
             /></span>
             <span
               v-if="c.warning"
@@ -306,7 +306,7 @@ const hereWords = computed(() => {
           :class="verified.passed < verified.of ? 'warn' : 'second'"
         >
           {{ verified.passed }} of {{ verified.of }} from there came verified<template v-if="verified.passed < verified.of">
-            ; {{ isPersonal(sketch.owner) ? 'what fails authentication does not count' : 'only verified mail counts' }}
+            ; {{ isPersonal(suggestion.owner) ? 'what fails authentication does not count' : 'only verified mail counts' }}
           </template>.
         </p>
         <h2>and says</h2>
@@ -362,7 +362,7 @@ const hereWords = computed(() => {
         class="more-impact"
       >
         <summary class="small">
-          {{ reachWords(impact) }}
+          {{ scopeWords(impact) }}
         </summary>
         <ImpactFigures
           :impact
@@ -396,7 +396,7 @@ const hereWords = computed(() => {
           @update:model-value="(text: string) => putting.say(text)"
         /></label>
       <div
-        v-else-if="sketch && !putting.question.value"
+        v-else-if="suggestion && !putting.question.value"
         class="line here"
       >
         <span class="second">applies to</span>
@@ -427,14 +427,14 @@ const hereWords = computed(() => {
       />
       <div
         v-else
-        class="acts"
+        class="auditEvents"
       >
         <PressButton
           first
           :disabled="putting.busy.value || store.state === 'failed'"
           @click="put()"
         >
-          {{ actWords }} <kbd>Enter</kbd>
+          {{ eventWords }} <kbd>Enter</kbd>
         </PressButton>
         <PressButton
           v-if="choice.adding === null && !store.beyond"
@@ -446,7 +446,7 @@ const hereWords = computed(() => {
         <PressButton
           v-if="choice.adding === null"
           plain
-          :disabled="!sketch"
+          :disabled="!suggestion"
           @click="more()"
         >
           More
@@ -463,7 +463,7 @@ const hereWords = computed(() => {
 </template>
 
 <style scoped>
-.sketch { display: flex; flex-direction: column; min-height: 0; flex: 1; }
+.suggestion { display: flex; flex-direction: column; min-height: 0; flex: 1; }
 header { padding: 16px 20px 10px; border-bottom: 1px solid var(--hairline); display: grid; gap: 3px; }
 h1 { font-size: 19px; overflow-wrap: anywhere; }
 h2 { font-family: var(--text); font-weight: 400; font-size: 14px; color: var(--ink-2); margin: 10px 0 2px; }
@@ -493,6 +493,6 @@ h2 { font-family: var(--text); font-weight: 400; font-size: 14px; color: var(--i
 .more-impact[open] summary { margin-bottom: 6px; }
 summary { cursor: pointer; }
 footer { border-top: 1px solid var(--hairline); padding: 12px 20px; display: grid; gap: 8px; }
-.acts { display: flex; flex-wrap: wrap; gap: 6px 4px; align-items: center; }
-.acts > :first-child { margin-right: 4px; }
+.auditEvents { display: flex; flex-wrap: wrap; gap: 6px 4px; align-items: center; }
+.auditEvents > :first-child { margin-right: 4px; }
 </style>

@@ -4,7 +4,7 @@ import { api } from '~/api/client'
 /** Erasing for good: all that lies here, or what came from the chosen sender. */
 const emit = defineEmits<{ leave: [] }>()
 const review = useReviewStore()
-const work = useWorkStore()
+const work = useJobStore()
 const { error, busy, submit } = useForm()
 const said = ref('')
 // At the foot of a long list: it comes into view.
@@ -32,14 +32,14 @@ const session = useSessionStore()
 const ofAll = computed(() => {
   const n = lies.value
   if (n === null) return ''
-  const whose = session.may('see everybody’s mail') ? 'of everybody’s mail' : 'of your mail'
+  const whose = session.can('read all mail') ? 'of everybody’s mail' : 'of your mail'
   return `That is ${n === 1 ? 'one message' : `${n.toLocaleString('en')} messages`} ${whose}.`
 })
 
 const erase = () => submit(async () => {
   const senders = onlyOne.value && one.value ? [one.value.key] : undefined
-  const { job, act } = await api.empty({ lane: lane.value, senders, count: Number(said.value) })
-  work.follow(job, { act, words: `Erased {n} out of ${where.value}, for good.`, ended: () => void review.load() })
+  const { job, eventId } = await api.empty({ lane: lane.value, senders, count: Number(said.value) })
+  work.follow(job, { eventId, words: `Erased {n} out of ${where.value}, for good.`, ended: () => void review.load() })
   emit('leave')
 }, /^\d+$/.test(said.value.trim()) ? {} : { count: 'Write how many there are.' })
 </script>
@@ -82,7 +82,7 @@ const erase = () => submit(async () => {
     >
       {{ error }}
     </p>
-    <div class="acts">
+    <div class="auditEvents">
       <PressButton
         danger
         small

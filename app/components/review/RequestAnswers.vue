@@ -1,15 +1,15 @@
 <script setup lang="ts">
-import { api, type RequestLine } from '~/api/client'
+import { api, type ReleaseRequestView } from '~/api/client'
 
 /** What one asked for, and what became of it. */
 const notices = useNoticeStore()
 const review = useReviewStore()
-const mine = shallowRef<RequestLine[]>([])
-const STATES: Record<RequestLine['state'], string> = {
+const mine = shallowRef<ReleaseRequestView[]>([])
+const STATES: Record<ReleaseRequestView['state'], string> = {
   open: 'waits for an answer',
-  given: 'given',
+  released: 'given',
   declined: 'not given',
-  withdrawn: 'taken back',
+  withdrawn: 'undone',
 }
 
 async function load() {
@@ -17,7 +17,7 @@ async function load() {
     mine.value = (await api.requests()).items.filter(r => r.mine).slice(0, 12)
     const news = mine.value.filter(r => r.news).map(r => r.id)
     if (!news.length) return
-    await api.sawGiven(news)
+    await api.sawReleased(news)
     await review.count()
   }
   catch (error) {
@@ -52,7 +52,7 @@ watch(() => review.total, load)
           v-if="r.takesBack !== null"
           plain
           small
-          @click="notices.takeBack(r.takesBack)"
+          @click="notices.undoEvent(r.takesBack)"
         >
           take back
         </PressButton>

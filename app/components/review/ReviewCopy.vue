@@ -2,7 +2,7 @@
 import { withVisibleControls } from '#core/words'
 import { api } from '~/api/client'
 
-const { maySettle } = defineProps<{ maySettle: boolean }>()
+const { canDecide } = defineProps<{ canDecide: boolean }>()
 const emit = defineEmits<{ reject: [] }>()
 const rejecting = defineModel<boolean>('rejecting', { required: true })
 const review = useReviewStore()
@@ -25,8 +25,8 @@ const lies = computed(() => {
   const { lane } = line.value
   const verb = lane === 'quarantine' ? 'held' : lane === 'spam' ? 'in spam' : `in the ${lane}`
   const leaves = line.value.leaves ? `, until ${shortWhen(line.value.leaves)}` : ''
-  const judged = line.value.judgementStrength === 'said' ? `, judged ${line.value.judgement}` : ''
-  return `${verb} since ${longDateTime(line.value.since)}${leaves}${judged}`
+  const marked = line.value.judgementStrength === 'said' ? `, judged ${line.value.judgement}` : ''
+  return `${verb} since ${longDateTime(line.value.since)}${leaves}${marked}`
 })
 const asksWith = computed(() => (line.value?.asked?.note ? `: “${line.value.asked.note}”` : ''))
 const wholeWords = computed(() => {
@@ -36,7 +36,7 @@ const wholeWords = computed(() => {
 const isHeld = computed(() => review.place.lane === 'quarantine')
 const WORDS = {
   wanted: computed(() => (isHeld.value ? 'Release, wanted' : review.place.lane === 'bin' ? 'Restore, wanted' : 'To the inbox, wanted')),
-  unwanted: computed(() => (isHeld.value ? 'Reject, unwanted' : review.place.lane === 'slow lane' ? 'To spam, unwanted' : 'Unwanted')),
+  unwanted: computed(() => (isHeld.value ? 'Reject, unwanted' : review.place.lane === 'lowPriority' ? 'To spam, unwanted' : 'Unwanted')),
 }
 watch(rejecting, async (is) => {
   reason.value = ''
@@ -57,9 +57,9 @@ async function decline() {
   const { asked } = line.value ?? {}
   if (!asked || !reason.value.trim()) return
   try {
-    const { act } = await api.answerRequest(asked.id, { give: false, reason: reason.value.trim() })
+    const { eventId } = await api.answerRequest(asked.id, { give: false, reason: reason.value.trim() })
     rejecting.value = false
-    notices.say(`${asked.by} reads why it is not given. It stays held.`, act)
+    notices.say(`${asked.by} reads why it is not given. It stays held.`, eventId)
     await review.load()
   }
   catch (error) {
@@ -69,8 +69,8 @@ async function decline() {
 async function ask() {
   if (!line.value) return
   try {
-    const { act, asked } = await api.askFor([line.value.id], note.value.trim())
-    notices.say(asked ? 'Asked for. Whoever reviews it sees that first, and the answer comes here.' : 'You have asked for it already.', act)
+    const { eventId, asked } = await api.requestRelease([line.value.id], note.value.trim())
+    notices.say(asked ? 'Asked for. Whoever reviews it sees that first, and the answer comes here.' : 'You have asked for it already.', eventId)
     await review.load()
   }
   catch (error) {
@@ -99,7 +99,7 @@ async function ask() {
           >{{ line.sender || 'no sender' }}</span>
         </p>
         <p class="second small">
-          to {{ line.reader }} · {{ lies }}<template v-if="copy">
+          to {{ line.recipientName }} · {{ lies }}<template v-if="copy">
             · <WordHelp
               :word="verdict"
               :help="WORD_HELPS.verified"
@@ -177,18 +177,18 @@ async function ask() {
           </PressButton>
         </div>
         <div
-          v-else-if="line.mayRelease"
-          class="acts"
+          v-else-if="line.canRelease"
+          class="auditEvents"
         >
           <PressButton
-            :disabled="!maySettle"
+            :disabled="!canDecide"
             @click="review.settle('wanted')"
           >
             {{ WORDS.wanted.value }} <kbd>W</kbd>
           </PressButton>
           <PressButton
             v-if="!review.here?.own"
-            :disabled="!maySettle"
+            :disabled="!canDecide"
             @click="emit('reject')"
           >
             {{ WORDS.unwanted.value }} <kbd>U</kbd>
@@ -218,7 +218,7 @@ async function ask() {
               You have asked for it. The answer comes here.
             </p>
           </template>
-          <template v-else-if="line.mayAsk">
+          <template v-else-if="line.canRequest">
             <TextField
               v-model="note"
               label="A word to whoever reviews it"
@@ -272,7 +272,7 @@ h1 { overflow-wrap: anywhere; }
 .reading:focus-visible { outline-offset: -2px; }
 .attachment { margin-top: 14px; border-top: 1px solid var(--hairline); padding-top: 10px; }
 footer { border-top: 1px solid var(--hairline); padding: 12px 18px; }
-footer .acts { gap: 6px; }
+footer .auditEvents { gap: 6px; }
 .saying { display: flex; flex-wrap: wrap; gap: 8px; align-items: center; }
 .whole { margin-left: auto; }
 .nothing { padding: 60px 40px; display: grid; gap: 10px; }

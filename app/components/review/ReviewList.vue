@@ -1,11 +1,11 @@
 <script setup lang="ts">
-import type { PlaceLine } from '~/api/client'
+import type { ReviewPlaceView } from '~/api/client'
 
 const review = useReviewStore()
 
-const valueOf = (p: Pick<PlaceLine, 'lane' | 'quarantine'>) => `${p.lane}/${p.quarantine ?? ''}`
+const valueOf = (p: Pick<ReviewPlaceView, 'lane' | 'quarantine'>) => `${p.lane}/${p.quarantine ?? ''}`
 const options = computed(() => (review.places ?? []).map(p => ({ value: valueOf(p), name: nameOf(p) })))
-function nameOf({ name, copies, lane, own }: PlaceLine): string {
+function nameOf({ name, copies, lane, own }: ReviewPlaceView): string {
   const title = lane === 'quarantine' ? (own ? `held for you: ${name}` : name) : lane === 'bin' ? 'the bin' : lane
   return copies ? `${title} (${copies.toLocaleString('en')})` : title
 }
@@ -30,18 +30,18 @@ const sentence = computed(() => {
   if (!total) return 'Nothing waits here.'
   const groups = review.groups.length + review.more
   const inGroups = `${groups.toLocaleString('en')} ${groups === 1 ? 'group' : 'groups'}`
-  const waits = `${total.toLocaleString('en')} ${total === 1 ? 'waits' : 'wait'} in ${inGroups}`
+  const waits = `${total.toLocaleString('en')} ${total === 1 ? 'waiting' : 'wait'} in ${inGroups}`
   return here?.oldest ? `${waits}, the oldest since ${shortWhen(here.oldest)}` : waits
 })
-const THEN: Record<PlaceLine['then'], string> = { erase: 'erased', release: 'released', reject: 'rejected', bin: 'sent to the bin' }
-const leaving = computed(() => {
+const THEN: Record<ReviewPlaceView['then'], string> = { erase: 'erased', release: 'released', reject: 'binned', bin: 'sent to the bin' }
+const deactivation = computed(() => {
   const { here } = review
   if (!here?.soon) return ''
   const what = THEN[here.then]
   return `${here.soon.toLocaleString('en')} ${here.soon === 1 ? 'is' : 'are'} ${what} within a week`
 })
 const isOn = (key: string) => review.going?.kind === 'group' && review.going.key === key
-const emptying = ref(false)
+const purging = ref(false)
 </script>
 
 <template>
@@ -69,7 +69,7 @@ const emptying = ref(false)
         {{ sentence }}
       </p>
       <p
-        v-if="leaving"
+        v-if="deactivation"
         class="small"
       >
         <PressButton
@@ -78,7 +78,7 @@ const emptying = ref(false)
           :aria-pressed="review.going?.kind === 'soon'"
           @click="review.go({ kind: 'soon' })"
         >
-          {{ leaving }}
+          {{ deactivation }}
         </PressButton>
       </p>
       <p
@@ -118,7 +118,7 @@ const emptying = ref(false)
         >
           <span class="top"><strong>{{ review.place.by === 'sender' ? cutMiddle(g.words, 28) : g.words }}</strong>
             <span class="numbers second">{{ g.copies }}</span></span>
-          <span class="second small">{{ g.readers > 1 ? `${g.readers} readers` : 'one reader' }}{{ g.why ? ` · ${g.why}` : '' }}</span>
+          <span class="second small">{{ g.recipients > 1 ? `${g.recipients} readers` : 'one reader' }}{{ g.why ? ` · ${g.why}` : '' }}</span>
           <span
             v-if="g.likelyWanted"
             class="small warn"
@@ -134,16 +134,16 @@ const emptying = ref(false)
     </p>
     <RequestAnswers />
     <footer v-if="(review.place.lane === 'bin' || review.place.lane === 'spam') && review.total">
-      <EmptyLane
-        v-if="emptying"
-        @leave="emptying = false"
+      <PurgeLane
+        v-if="purging"
+        @leave="purging = false"
       />
       <PressButton
         v-else
         plain
         small
         danger
-        @click="emptying = true"
+        @click="purging = true"
       >
         Empty {{ review.place.lane === 'bin' ? 'the bin' : 'spam' }} …
       </PressButton>

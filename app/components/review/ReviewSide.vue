@@ -3,12 +3,12 @@
 const tall = defineModel<boolean>('tall', { required: true })
 const review = useReviewStore()
 const lit = ref<string | null>(null)
-const mends = useTemplateRef<{ look(): Promise<void> }>('mends')
-const MOST_MENDED = 200
-const ids = computed(() => review.meant.slice(0, MOST_MENDED).map(c => c.id))
+const fixes = useTemplateRef<{ look(): Promise<void> }>('mends')
+const MAX_FIXED = 200
+const ids = computed(() => review.meant.slice(0, MAX_FIXED).map(c => c.id))
 const shownId = computed(() => review.shown?.id ?? null)
 const copy = computed(() => (review.copy?.id === shownId.value ? review.copy : null))
-defineExpose({ look: () => mends.value?.look() })
+defineExpose({ look: () => fixes.value?.look() })
 
 const { without } = useWhatIf(() => copy.value?.id ?? null)
 const heading = computed(() => (review.place.lane === 'quarantine' ? 'Why it was held' : 'Why it is here'))
@@ -19,12 +19,12 @@ const heading = computed(() => (review.place.lane === 'quarantine' ? 'Why it was
     class="side"
     aria-label="What would mend it, and why it is here"
   >
-    <MendList
+    <FixList
       v-if="review.shown && !tall"
       ref="mends"
       :ids
       :likely="review.shown.likely"
-      @mended="review.load()"
+      @fixed="review.load()"
     />
     <section
       v-if="copy"
@@ -46,10 +46,10 @@ const heading = computed(() => (review.place.lane === 'quarantine' ? 'Why it was
       >
         {{ copy.sentence }}
       </p>
-      <ReasonsLadder
+      <ReasonList
         v-model:lit="lit"
         :reasons="copy.reasons"
-        :decided-by="copy.ruling?.decidedBy ?? null"
+        :decided-by="copy.decision?.decidedBy ?? null"
         :without
         :copy="copy.id"
       />

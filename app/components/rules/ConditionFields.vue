@@ -2,11 +2,11 @@
 import type { Counts, PhrasePlace } from '#core/policy'
 import { conditionWords } from '#core/words'
 import { fieldOf } from '~/composables/kindFields'
-import { asKind, factOf, withField, type Row } from '~/composables/conditionRows'
+import { asKind, factOf, withField, type ConditionRow } from '~/composables/conditionRows'
 
 /** The fields of one condition that is no group. */
-const row = defineModel<Row>({ required: true })
-const { spares } = defineProps<{ spares: boolean }>()
+const row = defineModel<ConditionRow>({ required: true })
+const { exempts } = defineProps<{ exempts: boolean }>()
 const directory = useDirectoryStore()
 
 const sets = computed(() => directory.names.phraseSets.map(s => ({ value: s.id, name: `${s.name}, ${s.phrases.length} phrases` })))
@@ -23,8 +23,8 @@ const counts = computed(() => (row.value.condition as { counts?: Counts }).count
 
 const COUNTS = [
   { value: '', name: 'counts as usual here' },
-  { value: 'pass', name: 'counts when verified' },
-  { value: 'not fail', name: 'unless authentication fails' },
+  { value: 'verified', name: 'counts when verified' },
+  { value: 'notFailed', name: 'unless authentication fails' },
   { value: 'any', name: 'counts always' },
 ]
 </script>
@@ -33,7 +33,7 @@ const COUNTS = [
   <PhraseFields
     v-if="row.kind === 'phrases'"
     v-model="row"
-    :spares
+    :exempts
   />
   <template v-else-if="row.kind === 'set' || row.kind === 'expression'">
     <ChoiceField
@@ -56,7 +56,7 @@ const COUNTS = [
     />
     <PlaceSelect
       :model-value="where"
-      :spares
+      :exempts
       @update:model-value="(v: PhrasePlace[] | undefined) => set('where', v)"
     />
   </template>
@@ -76,7 +76,7 @@ const COUNTS = [
       @update:model-value="(v: string) => set('senderOn', v)"
     />
     <ChoiceField
-      v-if="spares"
+      v-if="exempts"
       :model-value="counts"
       :options="COUNTS"
       label="When the sender counts"
@@ -86,9 +86,9 @@ const COUNTS = [
     <span
       v-if="listOf"
       class="second small"
-    >{{ listOf.size.toLocaleString('en') }} entries<template v-if="!listOf.on"> · switched off, so it matches nobody</template></span>
+    >{{ listOf.size.toLocaleString('en') }} entries<template v-if="!listOf.enabled"> · switched off, so it matches nobody</template></span>
     <span
-      v-if="spares && counts === 'any'"
+      v-if="exempts && counts === 'any'"
       class="small warn"
     >A From is easily forged: whoever writes it there gets past.</span>
   </template>

@@ -1,12 +1,12 @@
 <script setup lang="ts">
-import { JOINTS, KINDS, newRow, type Kind, type Row } from '~/composables/conditionRows'
+import { JOINTS, KINDS, newRow, type Kind, type ConditionRow } from '~/composables/conditionRows'
 
-const rows = defineModel<Row[]>({ required: true })
-const { add, spares, errors = {}, depth = 0, freshKind = 'phrases', focused = false } = defineProps<{
+const rows = defineModel<ConditionRow[]>({ required: true })
+const { add, exempts, errors = {}, depth = 0, freshKind = 'phrases', focused = false } = defineProps<{
   /** What the button to add one says. */
   add: string
   /** These conditions speak for the copy: when a sender counts, can be chosen. */
-  spares: boolean
+  exempts: boolean
   /** What is wrong, by number of row. */
   errors?: Record<number, string>
   /** How deep in groups these stand. */
@@ -31,7 +31,7 @@ function addOne() {
 }
 const DEEPEST = 3
 
-function set(index: number, row: Row) {
+function set(index: number, row: ConditionRow) {
   rows.value = rows.value.map((r, i) => i === index ? row : r)
 }
 function remove(index: number) {
@@ -57,7 +57,7 @@ function remove(index: number) {
       <ChoiceField
         v-else-if="row.kind !== 'other'"
         :model-value="row.kind"
-        :options="KINDS.filter(k => !(spares && k.value === 'every'))"
+        :options="KINDS.filter(k => !(exempts && k.value === 'every'))"
         label="Kind of condition"
         :width="146"
         @update:model-value="kind => set(i, newRow(kind))"
@@ -74,16 +74,16 @@ function remove(index: number) {
           <ConditionRows
             :model-value="row.rows"
             :add
-            :spares
+            :exempts
             :depth="depth + 1"
-            @update:model-value="(inner: Row[]) => set(i, { ...row, rows: inner })"
+            @update:model-value="(inner: ConditionRow[]) => set(i, { ...row, rows: inner })"
           />
         </div>
         <ConditionFields
           v-else
           :model-value="row"
-          :spares
-          @update:model-value="(r: Row) => set(i, r)"
+          :exempts
+          @update:model-value="(r: ConditionRow) => set(i, r)"
         />
         <p
           v-if="errors[i]"

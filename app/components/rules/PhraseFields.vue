@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import type { PhrasePlace } from '#core/policy'
-import { asKind, withField, type Row } from '~/composables/conditionRows'
+import { asKind, withField, type ConditionRow } from '~/composables/conditionRows'
 
 /** Words and phrases of one condition: which, where, how, and in whose company. */
-const row = defineModel<Row>({ required: true })
-const { spares } = defineProps<{ spares: boolean }>()
+const row = defineModel<ConditionRow>({ required: true })
+const { exempts } = defineProps<{ exempts: boolean }>()
 const set = (key: string, value: unknown) => (row.value = withField(row.value, key, value))
-const patch = (change: Partial<Row>) => (row.value = { ...row.value, ...change })
+const patch = (change: Partial<ConditionRow>) => (row.value = { ...row.value, ...change })
 const look = computed(() => asKind(row.value, 'phrases'))
 const companied = ref(row.value.near !== '')
 const more = ref(false)
@@ -21,7 +21,7 @@ const WHOLE = [
 const VIEWS = [
   { value: 'plain', name: 'as written' },
   { value: 'bare', name: 'with or without accents' },
-  { value: 'undisguised', name: 'through disguise' },
+  { value: 'obfuscated', name: 'through disguise' },
 ] as const
 </script>
 
@@ -41,7 +41,7 @@ const VIEWS = [
   >
     <PlaceSelect
       :model-value="look.where"
-      :spares
+      :exempts
       @update:model-value="(v: PhrasePlace[] | undefined) => { unfolded ||= v !== undefined && v.length > 1; set('where', v) }"
     />
   </div>
@@ -51,7 +51,7 @@ const VIEWS = [
   >
     <PlaceSelect
       :model-value="look.where"
-      :spares
+      :exempts
       @update:model-value="(v: PhrasePlace[] | undefined) => set('where', v)"
     />
     <ChoiceField

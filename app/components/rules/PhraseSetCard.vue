@@ -1,13 +1,13 @@
 <script setup lang="ts">
 import type { PolicyChange } from '#core/change'
 import { isPersonal, phraseText } from '#core/policy'
-import { api, type PhraseSetLine, type PutInForce } from '~/api/client'
+import { api, type PhraseSetView, type SavedChanges } from '~/api/client'
 import { useImpact } from '~/composables/impact'
-import { usePuttingInForce } from '~/composables/saveChanges'
+import { useSaveChanges } from '~/composables/saveChanges'
 import { allThatComes, existingOf, type Which } from '~/composables/whichMail'
 
 /** A phrase set to read, and to edit: one phrase a line, its weight behind a tab or "×". */
-const { set = null, owner = 'organisation' } = defineProps<{ set?: PhraseSetLine | null, owner?: string }>()
+const { set = null, owner = 'organisation' } = defineProps<{ set?: PhraseSetView | null, owner?: string }>()
 const emit = defineEmits<{ done: [] }>()
 const directory = useDirectoryStore()
 const { error, fields, submit } = useForm()
@@ -27,27 +27,27 @@ const body = () => ({
   phrases: readPhrases(form.text, set?.phrases),
   ...(Number(form.minimum) > 0 ? { minimum: Number(form.minimum) } : {}),
 })
-const work = useWorkStore()
+const work = useJobStore()
 const which = ref<Which>(allThatComes())
 const changed = computed(() => form.text !== written || form.minimum !== (set?.minimum === undefined ? '' : String(set.minimum)))
 /** The set as it is put; null where no rule looks for it, so that nothing follows. */
 const changes = computed<PolicyChange[] | null>(() =>
-  editing.value && set?.rules.length && changed.value ? [{ 'put': 'phrase set', 'phrase set': { ...body(), id: set.id } }] : null)
+  editing.value && set?.rules.length && changed.value ? [{ 'put': 'phraseSet', 'phraseSet': { ...body(), id: set.id } }] : null)
 const impact = useImpact(() => changes.value)
-const putting = usePuttingInForce(
+const putting = useSaveChanges(
   () => ({ changes: changes.value!, coming: which.value.coming, existing: existingOf(which.value, false) }),
   saved,
 )
 const save = () => (changes.value ? putting.put() : savePlainly())
 const savePlainly = () =>
   submit(async () => {
-    const { act } = set ? await api.changePhraseSet(set.id, { ...body(), version: set.version }) : await api.makePhraseSet(body())
-    await saved({ act, job: null })
+    const { eventId } = set ? await api.changePhraseSet(set.id, { ...body(), version: set.version }) : await api.makePhraseSet(body())
+    await saved({ eventId, job: null })
   })
 
-async function saved(inForce: Pick<PutInForce, 'act' | 'job'>) {
+async function saved(active: Pick<SavedChanges, 'eventId' | 'job'>) {
   const too = set?.rules.length ? `, in ${set.rules.join(', ')} too` : ''
-  work.tellInForce(inForce, { words: `The phrase set “${form.name}” is in force${too}.` })
+  work.tellSaved(active, { words: `The phrase set “${form.name}” is in force${too}.` })
   editing.value = false
   await directory.load()
   emit('done')
@@ -87,7 +87,7 @@ async function saved(inForce: Pick<PutInForce, 'act' | 'job'>) {
       >
         Changes {{ set.rules.join(', ') }} too.
       </p>
-      <PutInForce
+      <SavedChanges
         v-if="changes"
         v-model="which"
         :of="impact"
@@ -101,7 +101,7 @@ async function saved(inForce: Pick<PutInForce, 'act' | 'job'>) {
           :error="error || putting.error.value"
           @leave="editing = false; emit('done')"
         />
-      </PutInForce>
+      </SavedChanges>
       <FormFoot
         v-else
         :error="error || putting.error.value"
@@ -122,12 +122,12 @@ async function saved(inForce: Pick<PutInForce, 'act' | 'job'>) {
       </p>
       <FindingNotes
         :findings="set.findings"
-        :may-mend="set.mayChange"
-        @mended="emit('done')"
+        :can-fix="set.canChange"
+        @fixed="emit('done')"
       />
-      <SetRecord :set />
+      <SetStats :set />
       <PressButton
-        v-if="set.mayChange"
+        v-if="set.canChange"
         plain
         @click="editing = true; putting.begin(set.version)"
       >

@@ -3,7 +3,7 @@ import type { PhrasePlace } from '#core/policy'
 
 /** Where a look looks; left out, where it does by default. */
 const where = defineModel<PhrasePlace[] | undefined>({ required: true })
-const { spares } = defineProps<{ spares: boolean }>()
+const { exempts } = defineProps<{ exempts: boolean }>()
 
 const USUAL: { value: PhrasePlace[], name: string }[] = [
   { value: ['subject'], name: 'in the subject' },
@@ -16,11 +16,11 @@ const USUAL: { value: PhrasePlace[], name: string }[] = [
   { value: ['attachment text'], name: 'in attachments' },
   { value: ['header'], name: 'in any header' },
 ]
-const PLACES: { value: PhrasePlace, name: string }[] = [
+const TEXT_PLACES: { value: PhrasePlace, name: string }[] = [
   { value: 'subject', name: 'subject' },
   { value: 'own', name: 'own text' },
   { value: 'quoted', name: 'quoted text' },
-  { value: 'hidden', name: 'hidden text' },
+  { value: 'hidden', name: 'hiddenText' },
   { value: 'sender name', name: 'sender’s name' },
   { value: 'link', name: 'links' },
   { value: 'attachment name', name: 'attachment names' },
@@ -35,7 +35,7 @@ const keyOf = (places: readonly PhrasePlace[] | undefined) =>
       ? HEADER
       : (USUAL.find(u => u.value.join() === places.join())?.value.join() ?? SEVERAL)
 const options = computed(() => [
-  { value: DEFAULT, name: spares ? 'in subject or own text' : 'anywhere in it' },
+  { value: DEFAULT, name: exempts ? 'in subject or own text' : 'anywhere in it' },
   ...USUAL.map(u => ({ value: u.value.join(), name: u.name })),
   { value: HEADER, name: 'in the header …' },
   { value: SEVERAL, name: 'in several places …' },
@@ -46,7 +46,7 @@ const key = computed(() => (several.value ? SEVERAL : keyOf(where.value)))
 
 function choose(chosen: string) {
   several.value = chosen === SEVERAL
-  if (chosen === SEVERAL) where.value ??= spares ? ['subject', 'own'] : ['subject', 'own', 'quoted', 'hidden']
+  if (chosen === SEVERAL) where.value ??= exempts ? ['subject', 'own'] : ['subject', 'own', 'quoted', 'hidden']
   else
     where.value =
       chosen === DEFAULT
@@ -83,7 +83,7 @@ function choose(chosen: string) {
     @change="(v: PhrasePlace[]) => where = v.length ? v : undefined"
   >
     <el-option
-      v-for="p in PLACES"
+      v-for="p in TEXT_PLACES"
       :key="p.value"
       :value="p.value"
       :label="p.name"

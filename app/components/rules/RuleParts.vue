@@ -10,7 +10,7 @@ const { parts, form } = defineProps<{ parts: TakenApart, form: RuleForm }>()
 const stops = computed(() => ruleStops(form))
 const emit = defineEmits<{ takeOut: [phrase: string, path: string] }>()
 const directory = useDirectoryStore()
-const MOST = 12
+const MAX = 12
 const all = ref(false)
 
 const members = computed(() => ('all' in form.when ? form.when.all : 'any' in form.when ? form.when.any : [form.when]))
@@ -21,7 +21,7 @@ function wordsOf({ path, phrase }: PartImpact): string {
   const words = condition ? conditionWords(condition, directory.names) : ''
   return part === 'except' ? `spares: ${words}` : words
 }
-const total = ({ wanted, unwanted, unjudged }: PartImpact['catches']) => wanted + unwanted + unjudged
+const total = ({ wanted, unwanted, unmarked }: PartImpact['catches']) => wanted + unwanted + unmarked
 const lines = computed(() =>
   parts.parts.map(p => ({ ...p, words: wordsOf(p), n: total(p.catches), bad: isBad(p) })).filter(p => p.words !== ''))
 /** A phrase that brings more wanted mail than unwanted, by itself. */
@@ -56,7 +56,7 @@ const n = (count: number) => count.toLocaleString('en')
       </thead>
       <tbody>
         <tr
-          v-for="l in all ? lines : lines.slice(0, MOST)"
+          v-for="l in all ? lines : lines.slice(0, MAX)"
           :key="`${l.path} ${l.phrase}`"
           :class="{ none: !l.n }"
         >
@@ -73,13 +73,13 @@ const n = (count: number) => count.toLocaleString('en')
             {{ n(l.catches.unwanted) }} <span class="second">unwanted</span>
           </td>
           <td class="numbers">
-            {{ n(l.catches.unjudged) }} <span class="second">unjudged</span>
+            {{ n(l.catches.unmarked) }} <span class="second">unjudged</span>
           </td>
         </tr>
       </tbody>
     </table>
     <PressButton
-      v-if="!all && lines.length > MOST"
+      v-if="!all && lines.length > MAX"
       plain
       small
       @click="all = true"

@@ -1,38 +1,38 @@
 <script setup lang="ts">
 import { ruleStops } from '#core/policy'
 import { clauseWords } from '#core/words'
-import type { CopyCount, CopyLine, RuleLine, RuleRecord } from '~/api/client'
+import type { CopyCount, CopyView, RuleView, RuleStats } from '~/api/client'
 
 /** What the checks find in a rule and what it has touched; for a new one, how rules are read. */
-const { rule, touched, mayMend = true } = defineProps<{
-  rule: (RuleLine & { record: RuleRecord }) | null
-  touched: { items: CopyLine[], count: CopyCount } | null
+const { rule, touched, canFix = true } = defineProps<{
+  rule: (RuleView & { stats: RuleStats }) | null
+  touched: { items: CopyView[], count: CopyCount } | null
   /** Nothing is written on the sheet that a mend would lose. */
-  mayMend?: boolean
+  canFix?: boolean
 }>()
-const emit = defineEmits<{ letAct: [], mended: [] }>()
-const counted = computed(() => rule ? rule.impact.wanted + rule.impact.unwanted + rule.impact.unjudged : 0)
+const emit = defineEmits<{ enable: [], fixed: [] }>()
+const counted = computed(() => rule ? rule.impact.wanted + rule.impact.unwanted + rule.impact.unmarked : 0)
 const others = computed(() => (touched?.count.total ?? 0) - counted.value)
 const ofWords = computed(() => {
-  const { looked = 0, hits = 0 } = rule?.record ?? {}
+  const { looked = 0, hits = 0 } = rule?.stats ?? {}
   return `${looked < hits ? 'newest ' : ''}${looked.toLocaleString('en')}`
 })
-const would = computed(() => rule?.record.would ?? [])
+const would = computed(() => rule?.stats.would ?? [])
 </script>
 
 <template>
   <aside class="sheet">
     <FindingNotes
       :findings="rule?.findings ?? []"
-      :may-mend="rule?.mayChange && mayMend"
-      @mended="emit('mended')"
+      :can-fix="rule?.canChange && canFix"
+      @fixed="emit('fixed')"
     />
     <template v-if="rule && touched">
-      <template v-if="rule.state === 'watching'">
+      <template v-if="rule.state === 'monitor'">
         <h2>What it would have done</h2>
         <p class="second small">
-          Watching<template v-if="rule.record.watchingSince">
-            since {{ longDateTime(rule.record.watchingSince) }}
+          Watching<template v-if="rule.stats.watchingSince">
+            since {{ longDateTime(rule.stats.watchingSince) }}
           </template>.
           <template v-if="!would.length">
             Nothing came that would have ended elsewhere.
@@ -42,15 +42,15 @@ const would = computed(() => rule?.record.would ?? [])
           :moves="would"
           label="From where to where it would have taken mail"
         />
-        <p v-if="rule.mayChange">
-          <PressButton @click="emit('letAct')">
+        <p v-if="rule.canChange">
+          <PressButton @click="emit('enable')">
             Let it act
           </PressButton>
         </p>
       </template>
       <h2>So far</h2>
       <p class="big">
-        {{ countWords(touched.count) }} where it matched{{ rule.record.lastHit ? `, the last ${shortWhen(rule.record.lastHit)}` : '' }}
+        {{ countWords(touched.count) }} where it matched{{ rule.stats.lastHit ? `, the last ${shortWhen(rule.stats.lastHit)}` : '' }}
       </p>
       <ImpactBar
         v-if="counted || !touched.count.total"
@@ -58,18 +58,18 @@ const would = computed(() => rule?.record.would ?? [])
         :scale="Math.max(1, counted)"
       />
       <p class="small second">
-        <JudgedWords v-bind="rule.impact" />
+        <MarkCounts v-bind="rule.impact" />
       </p>
       <p
-        v-if="rule.mayChange && counted && ruleStops(rule)"
+        v-if="rule.canChange && counted && ruleStops(rule)"
         class="small"
       >
-        <NuxtLink :to="{ path: '/giving-back', query: { kind: 'rule', id: rule.id } }">
+        <NuxtLink :to="{ path: '/return-mail', query: { kind: 'rule', id: rule.id } }">
           give back what it took …
         </NuxtLink>
       </p>
       <p
-        v-for="t in rule.record.takenBy"
+        v-for="t in rule.stats.takenBy"
         :key="t.clause?.id ?? 'own'"
         class="small"
       >
@@ -98,7 +98,7 @@ const would = computed(() => rule?.record.would ?? [])
           :key="c.id"
         >
           <NuxtLink :to="{ path: '/mail', query: { touchedBy: rule.id, open: c.id } }">
-            <LaneMark
+            <LaneIcon
               :lane="c.lane"
               :name="c.gone ?? undefined"
               quiet

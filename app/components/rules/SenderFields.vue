@@ -1,19 +1,19 @@
 <script setup lang="ts">
 import { entryWords, readLines, type EntryKind } from '#core/kinds'
-import type { Row } from '~/composables/conditionRows'
+import type { ConditionRow } from '~/composables/conditionRows'
 
 /** Senders, of which one is enough: each line is taken for what it looks like, as on a list. */
-const row = defineModel<Row>({ required: true })
-const patch = (change: Partial<Row>) => (row.value = { ...row.value, ...change })
+const row = defineModel<ConditionRow>({ required: true })
+const patch = (change: Partial<ConditionRow>) => (row.value = { ...row.value, ...change })
 const TAKEN_FOR: { value: EntryKind | '', name: string }[] = [
   { value: '', name: 'taken as it looks' },
   { value: 'words', name: 'words in name or address' },
-  { value: 'mailing list', name: 'a mailing list’s List-Id' },
+  { value: 'mailingList', name: 'a mailing list’s List-Id' },
 ]
 const read = computed(() => readLines({ text: row.value.text, below: row.value.below, as: row.value.as || undefined }))
 /** What it is taken for is said otherwise than by its looks. */
 const unfolded = ref(row.value.as !== '')
-const byDomain = computed(() => read.value.good.some(e => e.kind === 'domain' || e.kind === 'domain and below') && !row.value.as)
+const byDomain = computed(() => read.value.good.some(e => e.kind === 'domain' || e.kind === 'domainAndSubdomains') && !row.value.as)
 const taken = computed(() => {
   const { good } = read.value
   return good.slice(0, 3).map(entryWords).join(', ') + (good.length > 3 ? ` and ${good.length - 3} more` : '')

@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { phraseText } from '#core/policy'
-import { api, type PhraseSetLine, type TakenApart } from '~/api/client'
+import { api, type PhraseSetView, type TakenApart } from '~/api/client'
 
 /** What each phrase of a set finds in the mail that is here; those that never hit, and those that only hit wanted mail. */
-const { set } = defineProps<{ set: PhraseSetLine }>()
+const { set } = defineProps<{ set: PhraseSetView }>()
 const found = shallowRef<TakenApart | null>(null)
 const failure = ref('')
 const reading = ref(false)
@@ -12,7 +12,7 @@ const which = ref<'all' | 'never' | 'wanted'>('all')
 async function read() {
   reading.value = true
   try {
-    found.value = await api.setRecord(set.id)
+    found.value = await api.setStats(set.id)
     failure.value = ''
   }
   catch (error) {
@@ -22,18 +22,18 @@ async function read() {
 }
 
 const lines = computed(() => {
-  const told = found.value
-  if (!told) return []
+  const result = found.value
+  if (!result) return []
   // Of one phrase alone the whole says it.
-  const parts = set.phrases.length === 1 ? [{ phrase: phraseText(set.phrases[0]!), catches: told.whole }] : told.parts
+  const parts = set.phrases.length === 1 ? [{ phrase: phraseText(set.phrases[0]!), catches: result.whole }] : result.parts
   return parts
-    .map(({ phrase, catches }) => ({ phrase, ...catches, hits: catches.wanted + catches.unwanted + catches.unjudged }))
+    .map(({ phrase, catches }) => ({ phrase, ...catches, hits: catches.wanted + catches.unwanted + catches.unmarked }))
     .sort((a, b) => b.hits - a.hits)
 })
 const never = computed(() => lines.value.filter(l => !l.hits))
 const wantedOnly = computed(() => lines.value.filter(l => l.wanted && !l.unwanted))
 const shown = computed(() => ({ all: lines.value, never: never.value, wanted: wantedOnly.value })[which.value])
-const MOST = 20
+const MAX = 20
 const n = (count: number) => count.toLocaleString('en')
 </script>
 
@@ -96,7 +96,7 @@ const n = (count: number) => count.toLocaleString('en')
       </caption>
       <tbody>
         <tr
-          v-for="l in shown.slice(0, MOST)"
+          v-for="l in shown.slice(0, MAX)"
           :key="l.phrase ?? ''"
         >
           <th scope="row">
@@ -106,7 +106,7 @@ const n = (count: number) => count.toLocaleString('en')
             {{ n(l.hits) }}
           </td>
           <td class="second">
-            <JudgedWords
+            <MarkCounts
               :wanted="l.wanted"
               :unwanted="l.unwanted"
             />{{ l.hits && !(l.wanted + l.unwanted) ? 'none judged' : '' }}
@@ -115,10 +115,10 @@ const n = (count: number) => count.toLocaleString('en')
       </tbody>
     </table>
     <p
-      v-if="shown.length > MOST"
+      v-if="shown.length > MAX"
       class="second"
     >
-      and {{ n(shown.length - MOST) }} more
+      and {{ n(shown.length - MAX) }} more
     </p>
   </div>
 </template>

@@ -1,20 +1,20 @@
 <script setup lang="ts">
 import isSame from 'fast-deep-equal'
-import { api, type House } from '~/api/client'
+import { api, type SettingsView } from '~/api/client'
 
 /** Who reviews a quarantine, how long what it holds waits, and what its readers may; and its end. */
 const { quarantine, others } = defineProps<{
-  quarantine: House['quarantines'][number]
+  quarantine: SettingsView['quarantines'][number]
   /** Where its mail can go when it is deleted. */
   others: { id: string, name: string }[]
 }>()
-const emit = defineEmits<{ done: [words: string, act: number | null] }>()
+const emit = defineEmits<{ done: [words: string, eventId: number | null] }>()
 const directory = useDirectoryStore()
 const { error, busy, submit } = useForm()
 const asIs = () => {
-  const { reviewers, deputy, waitDays, afterWait, seen, told, mayAsk, mayRelease } = quarantine
+  const { reviewers, deputy, waitDays, afterWait, visible, notified, canRequest, canRelease } = quarantine
   const days = waitDays === null ? '' : String(waitDays)
-  return { reviewers: [...reviewers], deputy: deputy ?? '', days, afterWait, seen, told, mayAsk, mayRelease }
+  return { reviewers: [...reviewers], deputy: deputy ?? '', days, afterWait, visible, notified, canRequest, canRelease }
 }
 const fields = ref(asIs())
 const changed = computed(() => !isSame(fields.value, asIs()))
@@ -27,26 +27,26 @@ const AFTER = [
   { value: 'release' as const, name: 'it is released' },
 ]
 const RIGHTS = {
-  seen: 'see what is held',
-  told: 'have it counted above',
-  mayAsk: 'may ask for it',
-  mayRelease: 'may release it themselves',
+  visible: 'see what is held',
+  notified: 'have it counted above',
+  canRequest: 'may ask for it',
+  canRelease: 'may release it themselves',
 } as const
 const nobody = { value: '', name: 'nobody' }
 const people = computed(() => directory.data?.people ?? [])
 
 const save = () => submit(async () => {
   const { deputy, days, ...rest } = fields.value
-  const { act } = await api.setQuarantine(quarantine, { ...rest, deputy: deputy || null, waitDays: days.trim() ? Number(days) : null })
-  emit('done', `What is settled of “${quarantine.name}” is in force.`, act)
+  const { eventId } = await api.setQuarantine(quarantine, { ...rest, deputy: deputy || null, waitDays: days.trim() ? Number(days) : null })
+  emit('done', `What is settled of “${quarantine.name}” is in force.`, eventId)
 }, /^\d*$/.test(fields.value.days.trim()) ? {} : { waitDays: 'Write a number of days, or nothing.' })
 
 const deleting = ref(false)
 const to = ref('general')
 const remove = () => submit(async () => {
-  const { act, moved } = await api.removeQuarantine(quarantine, to.value)
+  const { eventId, moved } = await api.removeQuarantine(quarantine, to.value)
   const name = others.find(o => o.id === to.value)?.name ?? to.value
-  emit('done', `“${quarantine.name}” is deleted; ${moved} held ${moved === 1 ? 'message is' : 'messages are'} in “${name}” now.`, act)
+  emit('done', `“${quarantine.name}” is deleted; ${moved} held ${moved === 1 ? 'message is' : 'messages are'} in “${name}” now.`, eventId)
 })
 </script>
 
@@ -102,13 +102,13 @@ const remove = () => submit(async () => {
         v-for="(words, right) in RIGHTS"
         :key="right"
         v-model="fields[right]"
-        :disabled="right !== 'seen' && !fields.seen"
+        :disabled="right !== 'visible' && !fields.visible"
       >
         {{ words }}
       </el-checkbox>
     </p>
     <p
-      v-if="fields.mayRelease && fields.seen"
+      v-if="fields.canRelease && fields.visible"
       class="small warn"
     >
       Then nobody else looks at it first: not for mail that may be a fraud.
@@ -148,7 +148,7 @@ const remove = () => submit(async () => {
     </div>
     <div
       v-else
-      class="acts"
+      class="auditEvents"
     >
       <PressButton
         v-if="changed"

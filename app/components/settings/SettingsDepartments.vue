@@ -1,7 +1,7 @@
 <script setup lang="ts">
-import { useHousePart } from '~/composables/settingsPart'
+import { useSettingsPart } from '~/composables/settingsPart'
 
-const { fields, changed, error, firstOf, busy, save, leave } = useHousePart(
+const { fields, changed, error, firstOf, busy, save, leave } = useSettingsPart(
   h => ({ rows: h.departments.map(d => ({ id: d.id as string | undefined, name: d.name, parent: d.parent ?? '' })) }),
   f => ({
     departments: f.rows.map(({ id, name, parent }) => ({ ...(id === undefined ? {} : { id }), name: name.trim(), parent: parent || null })),
@@ -15,7 +15,7 @@ const above = (row: { id?: string }) => [
 </script>
 
 <template>
-  <HousePart
+  <SettingsPart
     id="departments"
     title="Departments"
     :changed
@@ -65,7 +65,7 @@ const above = (row: { id?: string }) => [
     >
       {{ firstOf('departments') }}
     </p>
-  </HousePart>
+  </SettingsPart>
 </template>
 
 <style scoped>

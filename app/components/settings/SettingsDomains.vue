@@ -1,22 +1,22 @@
 <script setup lang="ts">
-import { linesOf, useHousePart } from '~/composables/settingsPart'
+import { linesOf, useSettingsPart } from '~/composables/settingsPart'
 import { api } from '~/api/client'
 
-const { fields, changed, error, firstOf, busy, save, leave } = useHousePart(
+const { fields, changed, error, firstOf, busy, save, leave } = useSettingsPart(
   h => ({ text: h.domains.join('\n') }),
   f => ({ domains: linesOf(f.text) }),
   'Our domains are changed, and in force.',
 )
 const address = ref('')
 const tried = ref<{ taken: boolean, words: string } | null>(null)
-const trial = useForm()
-const tryIt = () => trial.submit(async () => {
-  tried.value = await api.tryAddress(address.value.trim())
+const traceTest = useForm()
+const tryIt = () => traceTest.submit(async () => {
+  tried.value = await api.testAddress(address.value.trim())
 })
 </script>
 
 <template>
-  <HousePart
+  <SettingsPart
     id="domains"
     title="Our domains"
     :changed
@@ -46,7 +46,7 @@ const tryIt = () => trial.submit(async () => {
     </p>
     <template #below>
       <form
-        class="trial"
+        class="traceTest"
         @submit.prevent="tryIt"
       >
         <span class="second small">Try it: is mail taken for</span>
@@ -65,16 +65,16 @@ const tryIt = () => trial.submit(async () => {
           Try
         </PressButton>
         <span
-          v-if="tried || trial.error.value"
+          v-if="tried || traceTest.error.value"
           class="small"
-          :class="{ warn: tried && !tried.taken, wrong: trial.error.value }"
+          :class="{ warn: tried && !tried.taken, wrong: traceTest.error.value }"
           role="status"
-        >{{ trial.error.value || tried?.words }}</span>
+        >{{ traceTest.error.value || tried?.words }}</span>
       </form>
     </template>
-  </HousePart>
+  </SettingsPart>
 </template>
 
 <style scoped>
-.trial { display: flex; flex-wrap: wrap; gap: 8px; align-items: center; }
+.traceTest { display: flex; flex-wrap: wrap; gap: 8px; align-items: center; }
 </style>

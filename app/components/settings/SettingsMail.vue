@@ -2,7 +2,7 @@
 import { useEventListener } from '@vueuse/core'
 
 /** How mail comes in: the port, and what lies in files. */
-const house = useHouseStore()
+const settings = useSettingsStore()
 const imports = useImportStore()
 const files = ref<File[]>([])
 const recipient = ref('')
@@ -17,20 +17,20 @@ const came = computed(() => {
   ]
   return `${parts.join(', ')}.${going ? '' : stopped ? ' Stopped; begun again it goes on with the rest.' : ' Done.'}`
 })
-watch(() => imports.going, going => !going && house.load())
+watch(() => imports.going, going => !going && settings.load())
 // Other pages can be looked at meanwhile; closing the tab would end it.
 useEventListener(window, 'beforeunload', event => imports.going && event.preventDefault())
 </script>
 
 <template>
-  <HousePart
+  <SettingsPart
     id="mail"
     title="How mail comes in"
     @save="begin"
   >
     <template #sentence>
-      <template v-if="house.data?.smtp">
-        Any mail server hands it over by SMTP to <span class="mono">{{ house.data.smtp.host }}:{{ house.data.smtp.port }}</span>. What
+      <template v-if="settings.data?.smtp">
+        Any mail server hands it over by SMTP to <span class="mono">{{ settings.data.smtp.host }}:{{ settings.data.smtp.port }}</span>. What
         is here already can be read from files: it is decided as if it came now, and dated as it says.
       </template>
       <template v-else>
@@ -100,7 +100,7 @@ useEventListener(window, 'beforeunload', event => imports.going && event.prevent
         See it in Mail
       </NuxtLink>
     </div>
-  </HousePart>
+  </SettingsPart>
 </template>
 
 <style scoped>

@@ -33,7 +33,7 @@ const id = useId()
       </p>
       <div
         v-if="changed"
-        class="acts"
+        class="auditEvents"
       >
         <PressButton
           first

@@ -1,7 +1,7 @@
 <script setup lang="ts">
-import { useHousePart } from '~/composables/settingsPart'
+import { useSettingsPart } from '~/composables/settingsPart'
 
-const { house, fields, changed, error, firstOf, busy, save, leave } = useHousePart(
+const { settings, fields, changed, error, firstOf, busy, save, leave } = useSettingsPart(
   h => ({ timeZone: h.timeZone, publicAddress: h.publicAddress }),
   f => ({ timeZone: f.timeZone, publicAddress: f.publicAddress }),
   'Where this house stands is changed, and in force.',
@@ -9,13 +9,13 @@ const { house, fields, changed, error, firstOf, busy, save, leave } = useHousePa
 const ZONES = Intl.supportedValuesOf('timeZone')
 const zones = computed(() => [...new Set(['UTC', fields.value.timeZone, ...ZONES])].map(value => ({ value, name: value })))
 const now = computed(() => {
-  const { timeZone } = house.data!
+  const { timeZone } = settings.data!
   return new Intl.DateTimeFormat('en-GB', { timeZone, timeStyle: 'short', dateStyle: 'medium' }).format()
 })
 </script>
 
 <template>
-  <HousePart
+  <SettingsPart
     id="place"
     title="Time and address"
     :changed
@@ -57,7 +57,7 @@ const now = computed(() => {
     >
       {{ firstOf('publicAddress') }}
     </p>
-  </HousePart>
+  </SettingsPart>
 </template>
 
 <style scoped>

@@ -1,13 +1,13 @@
 <script setup lang="ts">
-import { api, type House } from '~/api/client'
+import { api, type SettingsView } from '~/api/client'
 
-const house = useHouseStore()
+const settings = useSettingsStore()
 const notices = useNoticeStore()
 const directory = useDirectoryStore()
 const { error, busy, submit } = useForm()
 const names = reactive<Record<string, string>>({})
 const fresh = ref('')
-watch(() => house.data?.quarantines, (all, before) => {
+watch(() => settings.data?.quarantines, (all, before) => {
   // What nobody is editing follows what others changed: it would be set back otherwise.
   for (const q of all ?? []) {
     const was = before?.find(b => b.id === q.id)?.name
@@ -15,32 +15,32 @@ watch(() => house.data?.quarantines, (all, before) => {
   }
 }, { immediate: true })
 const opened = ref<string | null>(null)
-const others = (id: string) => (house.data?.quarantines ?? []).filter(q => q.id !== id)
+const others = (id: string) => (settings.data?.quarantines ?? []).filter(q => q.id !== id)
 /** Who reviews it and how long it waits, in a few words. */
-function summaryOf({ reviewers, waitDays, mayRelease }: House['quarantines'][number]): string {
+function summaryOf({ reviewers, waitDays, canRelease }: SettingsView['quarantines'][number]): string {
   const who = reviewers.length ? `${reviewers.length} ${reviewers.length === 1 ? 'reviewer' : 'reviewers'}` : 'everybody reviews it'
-  return [who, ...(waitDays ? [`${waitDays} days at most`] : []), ...(mayRelease ? ['readers release'] : [])].join(', ')
+  return [who, ...(waitDays ? [`${waitDays} days at most`] : []), ...(canRelease ? ['readers release'] : [])].join(', ')
 }
-useUnsaved(() => fresh.value.trim() !== '' || (house.data?.quarantines ?? []).some(q => names[q.id] !== q.name))
+useUnsaved(() => fresh.value.trim() !== '' || (settings.data?.quarantines ?? []).some(q => names[q.id] !== q.name))
 
-const rename = (quarantine: House['quarantines'][number]) => submit(async () => {
-  const { act, name } = await api.renameQuarantine(quarantine, names[quarantine.id]!)
+const rename = (quarantine: SettingsView['quarantines'][number]) => submit(async () => {
+  const { eventId, name } = await api.renameQuarantine(quarantine, names[quarantine.id]!)
   names[quarantine.id] = name
-  await done(`The quarantine is called “${name}” now; what refers to it goes on.`, act)
+  await done(`The quarantine is called “${name}” now; what refers to it goes on.`, eventId)
 })
 const make = () => submit(async () => {
-  const { act, name } = await api.makeQuarantine(fresh.value)
+  const { eventId, name } = await api.makeQuarantine(fresh.value)
   fresh.value = ''
-  await done(`There is a quarantine “${name}” now. Lists and rules can hold mail in it.`, act)
+  await done(`There is a quarantine “${name}” now. Lists and rules can hold mail in it.`, eventId)
 })
-async function done(words: string, act: number | null) {
-  await Promise.all([house.load(), directory.load()])
-  notices.say(words, act)
+async function done(words: string, eventId: number | null) {
+  await Promise.all([settings.load(), directory.load()])
+  notices.say(words, eventId)
 }
 </script>
 
 <template>
-  <HousePart
+  <SettingsPart
     id="quarantines"
     title="Quarantines"
     :error
@@ -50,11 +50,11 @@ async function done(words: string, act: number | null) {
       holds.
     </template>
     <template
-      v-for="q in house.data?.quarantines"
+      v-for="q in settings.data?.quarantines"
       :key="q.id"
     >
       <div class="row">
-        <LaneMark
+        <LaneIcon
           lane="quarantine"
           quiet
         />
@@ -104,7 +104,7 @@ async function done(words: string, act: number | null) {
         Make it
       </PressButton>
     </div>
-  </HousePart>
+  </SettingsPart>
 </template>
 
 <style scoped>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { useHousePart } from '~/composables/settingsPart'
+import { useSettingsPart } from '~/composables/settingsPart'
 
 const days = (n: number | null) => (n === null ? '' : String(n))
 const read = (text: string) => (text.trim() ? Number(text) : null)
@@ -8,16 +8,16 @@ const wrongIn = (text: string) => !/^\d*$/.test(text.trim())
 const PARTS = ['bin', 'spam', 'attempts'] as const
 const lacks = (f: Record<(typeof PARTS)[number], string>) =>
   Object.fromEntries(PARTS.filter(k => wrongIn(f[k])).map(k => [`keeping.${k}`, 'Write a number of days, or nothing.']))
-const { fields, changed, error, firstOf, busy, save, leave } = useHousePart(
-  h => ({ bin: days(h.keeping.bin), spam: days(h.keeping.spam), attempts: days(h.keeping.attempts) }),
-  f => ({ keeping: { bin: read(f.bin), spam: read(f.spam), attempts: read(f.attempts) } }),
+const { fields, changed, error, firstOf, busy, save, leave } = useSettingsPart(
+  h => ({ bin: days(h.retention.bin), spam: days(h.retention.spam), attempts: days(h.retention.attempts) }),
+  f => ({ retention: { bin: read(f.bin), spam: read(f.spam), attempts: read(f.attempts) } }),
   'How long things are kept is changed, and in force.',
   lacks,
 )
 </script>
 
 <template>
-  <HousePart
+  <SettingsPart
     id="keeping"
     title="How long things are kept"
     :changed
@@ -70,7 +70,7 @@ const { fields, changed, error, firstOf, busy, save, leave } = useHousePart(
     >
       What is erased does not come back, and nobody can take that back. Make sure that people look into their bins and their spam.
     </p>
-  </HousePart>
+  </SettingsPart>
 </template>
 
 <style scoped>

@@ -1,41 +1,41 @@
 <script setup lang="ts">
-import type { UpstreamMark } from '#core/message'
-import { api, type TriedTrace } from '~/api/client'
-import { linesOf, useHousePart } from '~/composables/settingsPart'
+import type { UpstreamVerdict } from '#core/message'
+import { api, type TraceTestResult } from '~/api/client'
+import { linesOf, useSettingsPart } from '~/composables/settingsPart'
 
-interface MarkRow { id: string, name: string, by: 'header' | 'before', header: string, text: string, before: string }
+interface VerdictRow { id: string, name: string, by: 'header' | 'before', header: string, text: string, before: string }
 
-const { fields, changed, error, wrong, firstOf, busy, save, leave } = useHousePart(
+const { fields, changed, error, wrong, firstOf, busy, save, leave } = useSettingsPart(
   h => ({
     relays: h.relays.map(r => ({ ...r })),
     ownNetworks: h.ownNetworks.join('\n'),
     publicProviders: h.publicProviders.join('\n'),
-    marks: h.marks.map(rowOf),
+    upstreamVerdicts: h.upstreamVerdicts.map(rowOf),
   }),
   f => ({
     relays: f.relays.map(r => ({ network: r.network.trim(), authservId: r.authservId.trim() })),
     ownNetworks: linesOf(f.ownNetworks),
     publicProviders: linesOf(f.publicProviders),
-    marks: f.marks.map(markOf),
+    upstreamVerdicts: f.upstreamVerdicts.map(verdictOf),
   }),
   'Whom we believe is changed, and in force.',
 )
-function rowOf(mark: UpstreamMark): MarkRow {
-  const { id, name } = mark
-  return 'before' in mark
-    ? { id, name, by: 'before', header: '', text: '', before: mark.before }
-    : { id, name, by: 'header', header: mark.header, text: mark.text ?? '', before: '' }
+function rowOf(verdict: UpstreamVerdict): VerdictRow {
+  const { id, name } = verdict
+  return 'before' in verdict
+    ? { id, name, by: 'before', header: '', text: '', before: verdict.before }
+    : { id, name, by: 'header', header: verdict.header, text: verdict.text ?? '', before: '' }
 }
-function markOf({ id, name, by, header, text, before }: MarkRow): UpstreamMark {
+function verdictOf({ id, name, by, header, text, before }: VerdictRow): UpstreamVerdict {
   return by === 'before'
     ? { id, name: name.trim(), before: before.trim() }
     : { id, name: name.trim(), header: header.trim().toLowerCase(), ...(text.trim() ? { text: text.trim() } : {}) }
 }
-function addMark() {
-  const taken = new Set(fields.value.marks.map(m => m.id))
-  let n = fields.value.marks.length + 1
+function addVerdict() {
+  const taken = new Set(fields.value.upstreamVerdicts.map(m => m.id))
+  let n = fields.value.upstreamVerdicts.length + 1
   while (taken.has(`mark-${n}`)) n++
-  fields.value.marks.push({ id: `mark-${n}`, name: '', by: 'header', header: '', text: '', before: '' })
+  fields.value.upstreamVerdicts.push({ id: `mark-${n}`, name: '', by: 'header', header: '', text: '', before: '' })
 }
 const BY = [
   { value: 'header', name: 'in the header' },
@@ -43,17 +43,17 @@ const BY = [
 ] as const
 
 const sample = reactive({ client: '', headers: '' })
-const tried = ref<TriedTrace | null>(null)
-const trial = useForm()
-const tryIt = () => trial.submit(async () => {
+const tried = ref<TraceTestResult | null>(null)
+const traceTest = useForm()
+const tryIt = () => traceTest.submit(async () => {
   tried.value = null
   const { relays, ownNetworks } = fields.value
-  tried.value = await api.tryTrace({ ...sample, relays: relays.filter(r => r.network && r.authservId), ownNetworks: linesOf(ownNetworks) })
+  tried.value = await api.testTrace({ ...sample, relays: relays.filter(r => r.network && r.authservId), ownNetworks: linesOf(ownNetworks) })
 })
 </script>
 
 <template>
-  <HousePart
+  <SettingsPart
     id="trust"
     title="Whom we believe"
     :changed
@@ -143,32 +143,32 @@ const tryIt = () => trial.submit(async () => {
       A rule can ask for them, and each is evidence: “the filter of our provider took it for spam”.
     </p>
     <div
-      v-for="(mark, i) in fields.marks"
-      :key="mark.id"
+      v-for="(verdict, i) in fields.upstreamVerdicts"
+      :key="verdict.id"
       class="row"
     >
       <TextField
-        v-model="mark.name"
+        v-model="verdict.name"
         :label="`Name of mark ${i + 1}`"
         placeholder="what it says"
         :width="150"
       />
       <ChoiceField
-        v-model="mark.by"
+        v-model="verdict.by"
         :options="BY"
         :label="`Where mark ${i + 1} stands`"
         :width="160"
       />
-      <template v-if="mark.by === 'header'">
+      <template v-if="verdict.by === 'header'">
         <TextField
-          v-model="mark.header"
+          v-model="verdict.header"
           :label="`Header of mark ${i + 1}`"
           placeholder="x-suspect"
           :width="140"
           code
         />
         <TextField
-          v-model="mark.text"
+          v-model="verdict.text"
           :label="`Text of mark ${i + 1}`"
           placeholder="whatever it says"
           :width="150"
@@ -176,7 +176,7 @@ const tryIt = () => trial.submit(async () => {
       </template>
       <TextField
         v-else
-        v-model="mark.before"
+        v-model="verdict.before"
         :label="`Words of mark ${i + 1}`"
         placeholder="[suspect]"
         :width="160"
@@ -184,7 +184,7 @@ const tryIt = () => trial.submit(async () => {
       <PressButton
         plain
         :aria-label="`Take mark ${i + 1} out`"
-        @click="fields.marks.splice(i, 1)"
+        @click="fields.upstreamVerdicts.splice(i, 1)"
       >
         ×
       </PressButton>
@@ -193,16 +193,16 @@ const tryIt = () => trial.submit(async () => {
       v-if="firstOf('marks')"
       class="wrong"
     >
-      {{ wrong.marks ?? firstOf('marks') }}
+      {{ wrong.upstreamVerdicts ?? firstOf('marks') }}
     </p>
     <PressButton
       plain
-      @click="addMark"
+      @click="addVerdict"
     >
       + mark
     </PressButton>
     <template #below>
-      <details class="trial">
+      <details class="traceTest">
         <summary>Try it on the header of a message</summary>
         <form @submit.prevent="tryIt">
           <p class="second small">
@@ -210,7 +210,7 @@ const tryIt = () => trial.submit(async () => {
           </p>
           <FormField
             label="Handed over by"
-            :error="trial.firstOf('trace.client')"
+            :error="traceTest.firstOf('trace.client')"
           >
             <TextField
               v-model="sample.client"
@@ -237,16 +237,16 @@ const tryIt = () => trial.submit(async () => {
             {{ tried.words }}
           </p>
           <p
-            v-if="trial.error.value"
+            v-if="traceTest.error.value"
             class="wrong"
             role="alert"
           >
-            {{ trial.error.value }}
+            {{ traceTest.error.value }}
           </p>
         </form>
       </details>
     </template>
-  </HousePart>
+  </SettingsPart>
 </template>
 
 <style scoped>
@@ -254,8 +254,8 @@ const tryIt = () => trial.submit(async () => {
 .press.plain { margin-left: -5px; }
 h3 { margin-top: 6px; }
 .side-by-side { display: grid; grid-template-columns: 1fr 1fr; gap: 20px; width: 100%; }
-.trial summary { cursor: pointer; color: var(--water); font-weight: 600; font-size: 14px; }
-.trial form { display: grid; gap: 8px; justify-items: start; padding-top: 8px; }
-.trial :deep(.el-textarea) { width: 100%; }
+.traceTest summary { cursor: pointer; color: var(--water); font-weight: 600; font-size: 14px; }
+.traceTest form { display: grid; gap: 8px; justify-items: start; padding-top: 8px; }
+.traceTest :deep(.el-textarea) { width: 100%; }
 @media (max-width: 720px) { .side-by-side { grid-template-columns: 1fr; } }
 </style>

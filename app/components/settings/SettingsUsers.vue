@@ -2,7 +2,7 @@
 import { useDebounceFn } from '@vueuse/core'
 import { api, type Member } from '~/api/client'
 
-const house = useHouseStore()
+const settings = useSettingsStore()
 const notices = useNoticeStore()
 const directory = useDirectoryStore()
 const people = ref<Member[]>([])
@@ -12,7 +12,7 @@ const words = ref('')
 const editing = ref<string | null>(null)
 /** A link that was just made, with whose it is; it is shown once. */
 const link = ref<{ id: string, name: string, link: string } | null>(null)
-const leaving = ref<{ id: string, heir: string } | null>(null)
+const deactivation = ref<{ id: string, successor: string } | null>(null)
 const { error, busy, submit } = useForm()
 
 async function load() {
@@ -46,7 +46,7 @@ async function done(saved: Member | null) {
   const wasNew = editing.value === 'new'
   editing.value = null
   if (!saved) return
-  await Promise.all([load(), house.load()])
+  await Promise.all([load(), settings.load()])
   if (wasNew) await invite(saved)
 }
 const invite = (m: Member) => submit(async () => {
@@ -61,18 +61,18 @@ async function copyLink() {
     notices.failed(e)
   }
 }
-const heirs = (m: Member) => [
+const successors = (m: Member) => [
   { value: '', name: 'nobody: mail to them is refused' },
-  ...people.value.filter(p => p.id !== m.id && !p.leftAt).map(p => ({ value: p.id, name: p.name })),
+  ...people.value.filter(p => p.id !== m.id && !p.deactivatedAt).map(p => ({ value: p.id, name: p.name })),
 ]
 const showOut = (m: Member) => submit(async () => {
-  const { heir } = leaving.value!
-  await api.leaving(m, heir || null)
-  leaving.value = null
-  await Promise.all([load(), house.load(), directory.load()])
+  const { successor } = deactivation.value!
+  await api.deactivation(m, successor || null)
+  deactivation.value = null
+  await Promise.all([load(), settings.load(), directory.load()])
   notices.say(`${m.name} is here no more.`)
 })
-const reload = () => Promise.all([load(), house.load(), directory.load()])
+const reload = () => Promise.all([load(), settings.load(), directory.load()])
 watch(() => notices.undone, reload)
 </script>
 
@@ -108,10 +108,10 @@ watch(() => notices.undone, reload)
       </PressButton>
       <a
         class="press plain"
-        href="/api/house/people-file"
+        href="/api/users/csv"
         download
       >Export CSV</a>
-      <PeopleImport @done="reload" />
+      <UserImport @done="reload" />
     </div>
     <p
       v-if="error"
@@ -120,7 +120,7 @@ watch(() => notices.undone, reload)
     >
       {{ error }}
     </p>
-    <PersonForm
+    <UserForm
       v-if="editing === 'new'"
       :member="null"
       @done="done"
@@ -129,9 +129,9 @@ watch(() => notices.undone, reload)
       <li
         v-for="m in people"
         :key="m.id"
-        :class="{ gone: m.leftAt }"
+        :class="{ gone: m.deactivatedAt }"
       >
-        <PersonForm
+        <UserForm
           v-if="editing === m.id"
           :key="m.version"
           :member="m"
@@ -146,12 +146,12 @@ watch(() => notices.undone, reload)
             </template></span>
             <span class="second small">{{ departmentNames(m) }}</span>
             <span
-              v-if="m.leftAt"
+              v-if="m.deactivatedAt"
               class="second small"
-            >left {{ shortWhen(m.leftAt) }}</span>
+            >left {{ shortWhen(m.deactivatedAt) }}</span>
             <span
               v-else
-              class="acts"
+              class="auditEvents"
             >
               <PressButton
                 plain
@@ -174,7 +174,7 @@ watch(() => notices.undone, reload)
                 plain
                 small
                 :aria-label="`${m.name} leaves`"
-                @click="leaving = { id: m.id, heir: '' }"
+                @click="deactivation = { id: m.id, successor: '' }"
               >
                 Leaves
               </PressButton>
@@ -192,7 +192,7 @@ watch(() => notices.undone, reload)
             <p class="mono small address">
               {{ link.link }}
             </p>
-            <p class="acts">
+            <p class="auditEvents">
               <PressButton
                 small
                 @click="copyLink"
@@ -208,16 +208,16 @@ watch(() => notices.undone, reload)
             </p>
           </div>
           <div
-            v-if="leaving?.id === m.id"
+            v-if="deactivation?.id === m.id"
             class="link"
           >
             <p class="small">
               {{ m.name }} signs in no more, from now on. Whose become their addresses, lists, rules and mail?
             </p>
-            <p class="acts">
+            <p class="auditEvents">
               <ChoiceField
-                v-model="leaving.heir"
-                :options="heirs(m)"
+                v-model="deactivation.successor"
+                :options="successors(m)"
                 label="Whose it becomes"
                 filterable
                 :width="260"
@@ -228,12 +228,12 @@ watch(() => notices.undone, reload)
                 :disabled="busy"
                 @click="showOut(m)"
               >
-                {{ leaving.heir ? 'Hand it over' : 'Show them out' }}
+                {{ deactivation.successor ? 'Hand it over' : 'Show them out' }}
               </PressButton>
               <PressButton
                 plain
                 small
-                @click="leaving = null"
+                @click="deactivation = null"
               >
                 They stay
               </PressButton>

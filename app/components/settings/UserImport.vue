@@ -1,12 +1,12 @@
 <script setup lang="ts">
-import { api, type PeopleReport } from '~/api/client'
+import { api, type UserImportReport } from '~/api/client'
 
 /** Imports users from a CSV file: what it would do is shown first. */
 const emit = defineEmits<{ done: [] }>()
 const notices = useNoticeStore()
 const { error, stale, busy, submit } = useForm()
 const file = ref<{ name: string, text: string } | null>(null)
-const report = ref<PeopleReport | null>(null)
+const report = ref<UserImportReport | null>(null)
 const SHOWN = 50
 
 const choose = (event: Event) => submit(async () => {
@@ -24,10 +24,10 @@ async function preview() {
 }
 const again = () => submit(preview)
 const run = () => submit(async () => {
-  const { added, changed, act } = await api.importPeople(file.value!.text, report.value!.version)
+  const { added, changed, eventId } = await api.importPeople(file.value!.text, report.value!.version)
   cancel()
   emit('done')
-  notices.say(`Users imported: ${added} added, ${changed} changed. Invite those who are to sign in.`, act)
+  notices.say(`Users imported: ${added} added, ${changed} changed. Invite those who are to sign in.`, eventId)
 })
 function cancel() {
   file.value = null
@@ -116,7 +116,7 @@ useUnsaved(() => report.value !== null && report.value.added + report.value.chan
       >
         This file changes nothing: all users are as it says.
       </p>
-      <p class="acts">
+      <p class="auditEvents">
         <PressButton
           v-if="!report.wrongCount && report.added + report.changed"
           :disabled="busy || stale"

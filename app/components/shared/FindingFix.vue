@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import type { PolicyChange } from '#core/change'
-import type { PutInForce } from '~/api/client'
+import type { SavedChanges } from '~/api/client'
 import { useImpact } from '~/composables/impact'
-import { usePuttingInForce } from '~/composables/saveChanges'
+import { useSaveChanges } from '~/composables/saveChanges'
 
 /** The mend of a finding: what it changes, what that does to the mail that is here, and the press that puts it in force. */
 const { change } = defineProps<{
@@ -10,19 +10,19 @@ const { change } = defineProps<{
   /** The same in a sentence. */
   words: string
 }>()
-const emit = defineEmits<{ leave: [], mended: [] }>()
+const emit = defineEmits<{ leave: [], fixed: [] }>()
 const directory = useDirectoryStore()
 const notices = useNoticeStore()
 const impact = useImpact(() => change)
-const putting = usePuttingInForce(() => ({ changes: [...change], coming: true }), async ({ act, version }: PutInForce) => {
-  notices.say(act === null ? 'That was so already.' : `Put right, in force as version ${version}.`, act)
+const putting = useSaveChanges(() => ({ changes: [...change], coming: true }), async ({ eventId, version }: SavedChanges) => {
+  notices.say(eventId === null ? 'That was so already.' : `Put right, in force as version ${version}.`, eventId)
   await directory.load()
-  emit('mended')
+  emit('fixed')
 })
 </script>
 
 <template>
-  <div class="mend">
+  <div class="fix">
     <p>{{ words }}</p>
     <ImpactPanel :of="impact" />
     <p
@@ -37,11 +37,11 @@ const putting = usePuttingInForce(() => ({ changes: [...change], coming: true })
       :putting
       :yours="words"
       @over="putting.putOver()"
-      @load="emit('mended')"
+      @load="emit('fixed')"
     />
     <div
       v-else
-      class="acts"
+      class="auditEvents"
     >
       <PressButton
         first
@@ -61,6 +61,6 @@ const putting = usePuttingInForce(() => ({ changes: [...change], coming: true })
 </template>
 
 <style scoped>
-.mend { display: grid; gap: 8px; padding: 6px 0; max-width: 560px; }
-.acts { display: flex; gap: 8px; }
+.fix { display: grid; gap: 8px; padding: 6px 0; max-width: 560px; }
+.auditEvents { display: flex; gap: 8px; }
 </style>

@@ -1,11 +1,11 @@
 <script setup lang="ts">
-import type { FindingTold } from '~/api/client'
+import type { FindingView } from '~/api/client'
 
 /** What the checks find: what it is, what was seen, and what would mend it; the mend is put in force here, once it was seen. */
-const { findings, mayMend = false } = defineProps<{ findings: readonly FindingTold[], mayMend?: boolean }>()
-const emit = defineEmits<{ mended: [] }>()
+const { findings, canFix = false } = defineProps<{ findings: readonly FindingView[], canFix?: boolean }>()
+const emit = defineEmits<{ fixed: [] }>()
 const open = ref<string | null>(null)
-const keyOf = (f: FindingTold) => `${f.clause.entry} ${f.kind} ${f.evidence}`
+const keyOf = (f: FindingView) => `${f.clause.entry} ${f.kind} ${f.evidence}`
 </script>
 
 <template>
@@ -16,9 +16,9 @@ const keyOf = (f: FindingTold) => `${f.clause.entry} ${f.kind} ${f.evidence}`
   >
     <p><strong>{{ f.kind }}</strong>: {{ f.evidence }}.</p>
     <p class="second">
-      {{ f.mend }}
+      {{ f.fix }}
       <PressButton
-        v-if="mayMend && f.change && open !== keyOf(f)"
+        v-if="canFix && f.change && open !== keyOf(f)"
         plain
         small
         @click="open = keyOf(f)"
@@ -26,12 +26,12 @@ const keyOf = (f: FindingTold) => `${f.clause.entry} ${f.kind} ${f.evidence}`
         Put it right …
       </PressButton>
     </p>
-    <FindingMend
+    <FindingFix
       v-if="f.change && open === keyOf(f)"
       :change="f.change"
       :words="f.words"
       @leave="open = null"
-      @mended="open = null; emit('mended')"
+      @fixed="open = null; emit('fixed')"
     />
   </div>
 </template>

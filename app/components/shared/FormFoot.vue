@@ -1,12 +1,12 @@
 <script setup lang="ts">
 /** The end of a form: what is wrong with all of it, and the ways out. */
 const {
-  act = 'Put in force',
+  eventId = 'Put in force',
   busy = false,
   staying = false,
 } = defineProps<{
   error: string
-  act?: string
+  eventId?: string
   busy?: boolean
   /** There is nothing to leave it for. */ staying?: boolean
 }>()
@@ -21,14 +21,14 @@ const emit = defineEmits<{ leave: [] }>()
   >
     {{ error }}
   </p>
-  <div class="acts">
+  <div class="auditEvents">
     <PressButton
 
       first
       type="submit"
       :disabled="busy"
     >
-      {{ act }}
+      {{ eventId }}
     </PressButton>
     <PressButton
       v-if="!staying"

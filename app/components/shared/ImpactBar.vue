@@ -4,17 +4,17 @@ const {
   scale,
   empty = 'nothing yet',
 } = defineProps<{
-  impact: { wanted: number, unwanted: number, unjudged: number }
+  impact: { wanted: number, unwanted: number, unmarked: number }
   /** The most that any bar beside this one counts, so that 3 does not look like 3,000. */
   scale: number
   /** What is said where it counts nothing. */
   empty?: string
 }>()
-const total = computed(() => impact.wanted + impact.unwanted + impact.unjudged)
+const total = computed(() => impact.wanted + impact.unwanted + impact.unmarked)
 const share = (n: number) => `${scale ? (100 * n) / scale : 0}%`
 const words = computed(
   () =>
-    (['wanted', 'unwanted', 'unjudged'] as const)
+    (['wanted', 'unwanted', 'unmarked'] as const)
       .filter(k => impact[k])
       .map(k => `${impact[k].toLocaleString('en')} ${k}`)
       .join(' · ') || empty,
@@ -37,8 +37,8 @@ const words = computed(
         :style="{ width: share(impact.unwanted) }"
       />
       <i
-        class="unjudged"
-        :style="{ width: share(impact.unjudged) }"
+        class="unmarked"
+        :style="{ width: share(impact.unmarked) }"
       />
     </span>
     <span class="second small">{{ words }}</span>
@@ -51,6 +51,6 @@ const words = computed(
 i { height: 100%; display: block; min-width: 0; }
 .wanted { background: var(--wanted); }
 .unwanted { background: repeating-linear-gradient(90deg, var(--unwanted) 0 3px, var(--sheet) 3px 5px); }
-.unjudged { border: 1px solid var(--ink-2); background: none; }
+.unmarked { border: 1px solid var(--ink-2); background: none; }
 i[style*='width: 0%'] { display: none; }
 </style>

@@ -8,12 +8,12 @@ const {
 } = defineProps<{ lane: Lane, name?: string, /** The word is only for those who hear it. */ quiet?: boolean }>()
 const COLOR: Record<Lane, string> = {
   'inbox': 'inbox',
-  'slow lane': 'slow',
+  'lowPriority': 'slow',
   'spam': 'spam',
   'quarantine': 'quarantine',
   'bin': 'bin',
   'refused': 'refused',
-  'dropped': 'refused',
+  'discarded': 'refused',
   'sent': 'inbox',
 }
 </script>
@@ -36,7 +36,7 @@ const COLOR: Record<Lane, string> = {
         r="5"
         fill="currentColor"
       />
-      <g v-else-if="lane === 'slow lane'"><circle
+      <g v-else-if="lane === 'lowPriority'"><circle
         cx="6"
         cy="6"
         r="4.4"

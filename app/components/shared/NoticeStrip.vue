@@ -1,12 +1,12 @@
 <script setup lang="ts">
 /** A line of its own at the foot of the window: what just happened, what goes on, and else which policy is in force. */
 const notices = useNoticeStore()
-const work = useWorkStore()
+const work = useJobStore()
 const directory = useDirectoryStore()
-const leaving = useLeaving()
+const deactivation = useLeaving()
 useKeys({ 'ctrl+z': () => void notices.takeLastBack() })
 
-const inForce = computed(() => directory.data?.policy ?? null)
+const active = computed(() => directory.data?.policy ?? null)
 </script>
 
 <template>
@@ -32,26 +32,26 @@ const inForce = computed(() => directory.data?.policy ?? null)
       </PressButton>
     </div>
     <div
-      v-if="leaving.asked.value !== null"
+      v-if="deactivation.asked.value !== null"
       class="notice bad"
       role="alert"
     >
       <span>What you changed on this page is not saved.</span>
       <PressButton
         plain
-        @click="leaving.leave()"
+        @click="deactivation.leave()"
       >
         Leave it unsaved
       </PressButton>
       <PressButton
         plain
-        @click="leaving.stay()"
+        @click="deactivation.stay()"
       >
         Stay here
       </PressButton>
     </div>
     <div
-      v-show="leaving.asked.value === null"
+      v-show="deactivation.asked.value === null"
       class="said"
       role="status"
       aria-live="polite"
@@ -69,9 +69,9 @@ const inForce = computed(() => directory.data?.policy ?? null)
           {{ notices.current.link.text }}
         </NuxtLink>
         <PressButton
-          v-if="notices.current.actId"
+          v-if="notices.current.eventId"
           plain
-          @click="notices.takeBack(notices.current.actId)"
+          @click="notices.undoEvent(notices.current.eventId)"
         >
           Take back <kbd>Ctrl Z</kbd>
         </PressButton>
@@ -85,14 +85,14 @@ const inForce = computed(() => directory.data?.policy ?? null)
       </div>
     </div>
     <p
-      v-if="!notices.current && leaving.asked.value === null && inForce?.version"
+      v-if="!notices.current && deactivation.asked.value === null && active?.version"
       class="second small quiet"
     >
-      Version <span class="numbers">{{ inForce.version }}</span> <WordHelp
+      Version <span class="numbers">{{ active.version }}</span> <WordHelp
         word="in force"
         :help="WORD_HELPS['in force']"
-      /><template v-if="inForce.since">
-        since {{ longDateTime(inForce.since) }}
+      /><template v-if="active.since">
+        since {{ longDateTime(active.since) }}
       </template>
     </p>
   </footer>

@@ -53,7 +53,7 @@ async function make() {
       </PressButton>
     </template>
     <PressButton
-      v-else-if="session.may('change everybody’s clauses')"
+      v-else-if="session.can('change all clauses')"
       plain
       small
       @click="making = true"

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Lane, Reason } from '#core'
-import { laneInSentence, claimText, clauseWords, entryWords, evidenceWords, fateWords, notCountedWords } from '#core/words'
+import { laneInSentence, claimText, clauseWords, entryWords, evidenceWords, outcomeWords, notCountedWords } from '#core/words'
 
 const { reasons, decidedBy, without = {}, beside = null, copy = null } = defineProps<{
   reasons: Reason[]
@@ -15,38 +15,38 @@ const { reasons, decidedBy, without = {}, beside = null, copy = null } = defineP
 const lit = defineModel<string | null>('lit', { default: null })
 const directory = useDirectoryStore()
 
-const rungs = computed(() => rungsOf(reasons, decidedBy))
+const reasonLines = computed(() => reasonLinesOf(reasons, decidedBy))
 const ownerLabel = (r: Reason) =>
   r.owner === 'organisation'
-    ? r.must
-      ? 'must'
+    ? r.mandatory
+      ? 'mandatory'
       : 'organisation'
-    : `${directory.ownerName(r.owner)}${r.must ? ', must' : ''}`
+    : `${directory.ownerName(r.owner)}${r.mandatory ? ', must' : ''}`
 // Ids of clauses with what became of each of their claims.
 const said = (list: readonly Reason[]) => Map.groupBy(list, r => r.clause.id)
-function fates(list: readonly Reason[] | undefined): string {
-  return (list ?? []).map(r => `${claimText(r, directory.names)} ${fateWords(r, directory.names)}`).join()
+function outcomes(list: readonly Reason[] | undefined): string {
+  return (list ?? []).map(r => `${claimText(r, directory.names)} ${outcomeWords(r, directory.names)}`).join()
 }
-function differs(rung: { reasons: Reason[] }): string {
+function differs(reasonLine: { reasons: Reason[] }): string {
   if (!beside) return ''
-  const { id } = rung.reasons[0]!.clause
+  const { id } = reasonLine.reasons[0]!.clause
   const [here, there] = [said(reasons).get(id), said(beside).get(id)]
   if (!there) return 'only on this side'
-  return fates(here) === fates(there) ? '' : 'otherwise on the other side'
+  return outcomes(here) === outcomes(there) ? '' : 'otherwise on the other side'
 }
-const look = (rung: { reasons: Reason[], decided: boolean }) =>
-  rung.decided ? 'solid' : rung.reasons.every(r => r.fate.kind === 'watching') ? 'dashed' : 'open'
+const look = (reasonLine: { reasons: Reason[], decided: boolean }) =>
+  reasonLine.decided ? 'solid' : reasonLine.reasons.every(r => r.outcome.kind === 'monitored') ? 'dashed' : 'open'
 // A rule that stopped it, or would have.
-const loosens = (rung: { reasons: Reason[] }) =>
-  rung.reasons.some(r => r.clause.kind === 'rule' && !r.clause.others && 'stop' in r.claim && LOOSENED.has(r.fate.kind))
-const LOOSENED = new Set(['decided', 'agreed', 'outranked'])
+const addsException = (reasonLine: { reasons: Reason[] }) =>
+  reasonLine.reasons.some(r => r.clause.kind === 'rule' && !r.clause.others && 'stop' in r.claim && LOOSENED.has(r.outcome.kind))
+const LOOSENED = new Set(['decided', 'sameResult', 'comesAfter'])
 const toRoute = (r: Reason) =>
   r.clause.kind === 'rule' ? `/rules/${r.clause.id}` : r.clause.kind === 'list' ? `/lists/${r.clause.list}` : null
 </script>
 
 <template>
   <p
-    v-if="!rungs.length"
+    v-if="!reasonLines.length"
     class="second"
   >
     No list and no rule matched. Without any, a message goes to the inbox.
@@ -57,16 +57,16 @@ const toRoute = (r: Reason) =>
     aria-label="Reasons, from the door to the lane"
   >
     <li
-      v-for="rung in rungs"
-      :key="rung.key"
-      :class="look(rung)"
+      v-for="reasonLine in reasonLines"
+      :key="reasonLine.key"
+      :class="look(reasonLine)"
       tabindex="0"
-      @mouseenter="lit = rung.key"
+      @mouseenter="lit = reasonLine.key"
       @mouseleave="lit = null"
-      @focusin="lit = rung.key"
+      @focusin="lit = reasonLine.key"
       @focusout="lit = null"
     >
-      <span class="owner second small">{{ ownerLabel(rung.reasons[0]!) }}</span>
+      <span class="owner second small">{{ ownerLabel(reasonLine.reasons[0]!) }}</span>
       <svg
         viewBox="0 0 20 20"
         width="17"
@@ -75,61 +75,61 @@ const toRoute = (r: Reason) =>
       ><path d="M10 1.5 18.5 10 10 18.5 1.5 10z" /></svg>
       <div>
         <p>
-          <span class="visually-hidden">{{ rung.decided ? 'Decided: ' : '' }}</span>
+          <span class="visually-hidden">{{ reasonLine.decided ? 'Decided: ' : '' }}</span>
           <NuxtLink
-            v-if="toRoute(rung.reasons[0]!)"
-            :to="toRoute(rung.reasons[0]!)!"
+            v-if="toRoute(reasonLine.reasons[0]!)"
+            :to="toRoute(reasonLine.reasons[0]!)!"
             class="clause"
           >
-            {{ clauseWords(rung.reasons[0]!.clause) }}
+            {{ clauseWords(reasonLine.reasons[0]!.clause) }}
           </NuxtLink>
           <span
             v-else
             class="clause"
-          >{{ clauseWords(rung.reasons[0]!.clause) }}</span>
+          >{{ clauseWords(reasonLine.reasons[0]!.clause) }}</span>
         </p>
         <p
-          v-if="rung.reasons[0]!.clause.entry"
+          v-if="reasonLine.reasons[0]!.clause.entry"
           class="second small"
         >
-          {{ entryWords(rung.reasons[0]!.clause.entry) }}
+          {{ entryWords(reasonLine.reasons[0]!.clause.entry) }}
         </p>
         <p
-          v-else-if="rung.reasons[0]!.evidence.length"
+          v-else-if="reasonLine.reasons[0]!.evidence.length"
           class="second small"
         >
-          {{ evidenceWords(rung.reasons[0]!.evidence) }}
+          {{ evidenceWords(reasonLine.reasons[0]!.evidence) }}
         </p>
         <p
-          v-if="differs(rung)"
+          v-if="differs(reasonLine)"
           class="small differs"
         >
-          {{ differs(rung) }}
+          {{ differs(reasonLine) }}
         </p>
         <p
-          v-for="(reason, i) in rung.reasons"
+          v-for="(reason, i) in reasonLine.reasons"
           :key="i"
           class="small"
         >
-          {{ claimText(reason, directory.names) }} <span class="second">— {{ fateWords(reason, directory.names) }}</span>
+          {{ claimText(reason, directory.names) }} <span class="second">— {{ outcomeWords(reason, directory.names) }}</span>
         </p>
         <p
-          v-if="copy !== null && loosens(rung)"
+          v-if="copy !== null && addsException(reasonLine)"
           class="small"
         >
-          <NuxtLink :to="{ path: `/rules/${rung.reasons[0]!.clause.id}`, query: { loosen: copy } }">
+          <NuxtLink :to="{ path: `/rules/${reasonLine.reasons[0]!.clause.id}`, query: { addException: copy } }">
             make an exception for mail like this
           </NuxtLink>
         </p>
         <p
-          v-if="without[rung.reasons[0]!.clause.id]"
+          v-if="without[reasonLine.reasons[0]!.clause.id]"
           class="small second"
         >
           without this:
-          {{ laneInSentence(without[rung.reasons[0]!.clause.id]!.lane, without[rung.reasons[0]!.clause.id]!.quarantine, directory.names) }}
+          {{ laneInSentence(without[reasonLine.reasons[0]!.clause.id]!.lane, without[reasonLine.reasons[0]!.clause.id]!.quarantine, directory.names) }}
         </p>
         <p
-          v-for="(lost, i) in rung.reasons[0]!.lostExceptions"
+          v-for="(lost, i) in reasonLine.reasons[0]!.lostExceptions"
           :key="`lost${i}`"
           class="small warn"
         >

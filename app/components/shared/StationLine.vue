@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { ActLine } from '~/api/client'
+import type { AuditEventView } from '~/api/client'
 
 const session = useSessionStore()
 const notices = useNoticeStore()
@@ -15,7 +15,7 @@ const STATIONS = [
   { name: 'Review', to: '/review' },
   { name: 'Lists', to: '/lists' },
   { name: 'Rules', to: '/rules' },
-  { name: 'Record', to: '/record' },
+  { name: 'Record', to: '/audit-log' },
 ]
 const here = computed(() => STATIONS.findIndex(s => route.path.startsWith(s.to)))
 const initials = computed(
@@ -28,12 +28,12 @@ const initials = computed(
 )
 
 const menu = ref<HTMLDetailsElement | null>(null)
-const acts = ref<ActLine[]>([])
+const auditEvents = ref<AuditEventView[]>([])
 const failure = ref('')
 async function read() {
   if (!menu.value?.open) return
   try {
-    acts.value = await notices.lastActs(5)
+    auditEvents.value = await notices.lastEvents(5)
     failure.value = ''
   }
   catch (error) {
@@ -55,7 +55,7 @@ async function leave() {
       class="wordmark"
       to="/mail"
     >
-      <GateMark /> <span>Sober Gate</span>
+      <AppLogo /> <span>Sober Gate</span>
     </NuxtLink>
     <nav aria-label="Stations">
       <ol>
@@ -117,8 +117,8 @@ async function leave() {
             {{ session.person?.role }}, {{ session.person?.addresses[0] }}
           </p>
           <NuxtLink
-            v-if="session.may('set up the house')"
-            to="/house"
+            v-if="session.can('change settings')"
+            to="/settings"
           >
             The house
           </NuxtLink>
@@ -133,22 +133,22 @@ async function leave() {
             {{ failure }}
           </p>
           <p
-            v-else-if="!acts.length"
+            v-else-if="!auditEvents.length"
             class="second small"
           >
             Nothing that could be taken back.
           </p>
           <ul v-else>
             <li
-              v-for="act in acts"
-              :key="act.id"
+              v-for="auditEvent in auditEvents"
+              :key="auditEvent.id"
               class="small"
             >
-              <span>{{ act.words }} <span class="second">{{ shortWhen(act.at) }}</span></span>
+              <span>{{ auditEvent.words }} <span class="second">{{ shortWhen(auditEvent.at) }}</span></span>
               <PressButton
                 plain
                 small
-                @click="notices.takeBack(act.id)"
+                @click="notices.undoEvent(auditEvent.id)"
               >
                 take back
               </PressButton>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-const { label, question, act = 'Delete it' } = defineProps<{ label: string, question: string, act?: string }>()
+const { label, question, eventId = 'Delete it' } = defineProps<{ label: string, question: string, eventId?: string }>()
 const emit = defineEmits<{ sure: [] }>()
 const asking = ref(false)
 </script>
@@ -21,7 +21,7 @@ const asking = ref(false)
       danger
       @click="emit('sure')"
     >
-      {{ act }}
+      {{ eventId }}
     </PressButton>
     <PressButton
       plain

@@ -1,19 +1,19 @@
 <script setup lang="ts">
 import { useDebounceFn, useInfiniteScroll } from '@vueuse/core'
 import { entryWords } from '#core/words'
-import { api, type EntryLine, type OpenedList } from '~/api/client'
+import { api, type EntryView, type OpenedList } from '~/api/client'
 
 const route = useRoute()
 const notices = useNoticeStore()
 const directory = useDirectoryStore()
 const id = String(route.params.id)
 const list = ref<OpenedList | null>(null)
-const entries = ref<EntryLine[]>([])
+const entries = ref<EntryView[]>([])
 const words = ref('')
 const chosen = ref(new Set<string>())
 const { error, fields, submit } = useForm()
 const editing = ref(false)
-const edit = reactive({ name: '', on: true, usualSide: 'block' as 'allow' | 'block' })
+const edit = reactive({ name: '', enabled: true, usualSide: 'block' as 'allow' | 'block' })
 const SIDES = [{ value: 'block', name: 'to block' }, { value: 'allow', name: 'to allow' }] as const
 const table = ref<HTMLElement | null>(null)
 
@@ -32,7 +32,7 @@ const { failure, load, more } = usePagedReading<OpenedList>({
   },
 })
 onMounted(load)
-afterTakingBack(load)
+afterUndo(load)
 const search = useDebounceFn(load, 200)
 useInfiniteScroll(table, more, { distance: 200, canLoadMore: () => Boolean(list.value?.next) })
 
@@ -42,26 +42,26 @@ async function reload() {
 
 function beginEdit() {
   const l = list.value!
-  Object.assign(edit, { name: l.name, on: l.on, usualSide: l.usualSide })
+  Object.assign(edit, { name: l.name, on: l.enabled, usualSide: l.usualSide })
   editing.value = true
 }
 
 const save = () => submit(async () => {
-  const { act } = await api.changeList(id, { ...edit, version: list.value!.version })
+  const { eventId } = await api.changeList(id, { ...edit, version: list.value!.version })
   editing.value = false
-  notices.say(`“${edit.name}” is changed, and in force.`, act)
+  notices.say(`“${edit.name}” is changed, and in force.`, eventId)
   await reload()
 })
 
 const deletion = computed(() => {
-  const { name = '', size = 0, bindings = [], usedByOthers = 0 } = list.value ?? {}
-  return `Delete “${name}” with its ${size} entries${bindings.length + usedByOthers ? ' and all its uses' : ''}?`
+  const { name = '', size = 0, assignments = [], assignedByOthers = 0 } = list.value ?? {}
+  return `Delete “${name}” with its ${size} entries${assignments.length + assignedByOthers ? ' and all its uses' : ''}?`
 })
 
 async function remove() {
   try {
-    const { act } = await api.removeList(id, list.value!.version)
-    notices.say(`The list “${list.value!.name}” is deleted.`, act)
+    const { eventId } = await api.removeList(id, list.value!.version)
+    notices.say(`The list “${list.value!.name}” is deleted.`, eventId)
     await directory.load()
     await navigateTo('/lists')
   }
@@ -103,17 +103,17 @@ function toggle(entry: string) {
           <h1>{{ list.name }}</h1>
           <p class="second small">
             {{ list.ownerName === 'organisation' ? 'for the whole organisation' : `for ${list.ownerName}` }} ·
-            {{ list.size.toLocaleString('en') }} {{ list.size === 1 ? 'entry' : 'entries' }}<template v-if="!list.on">
+            {{ list.size.toLocaleString('en') }} {{ list.size === 1 ? 'entry' : 'entries' }}<template v-if="!list.enabled">
               · switched off
             </template>
           </p>
         </div>
         <div
-          v-if="list.mayChange && !editing"
-          class="acts"
+          v-if="list.canChange && !editing"
+          class="auditEvents"
         >
           <NuxtLink
-            v-if="list.bindings.some(b => b.side === 'allow')"
+            v-if="list.assignments.some(b => b.side === 'allow')"
             class="press plain"
             :to="{ path: '/lists', query: { everyoneBut: id } }"
           >
@@ -126,7 +126,7 @@ function toggle(entry: string) {
           </PressButton>
         </div>
       </div>
-      <ListUses
+      <ListAssignments
         :list
         @changed="reload"
       />
@@ -151,11 +151,11 @@ function toggle(entry: string) {
             label="Usual side"
           />
         </label>
-        <el-checkbox v-model="edit.on">
+        <el-checkbox v-model="edit.enabled">
           switched on
         </el-checkbox>
         <p
-          v-if="!edit.on && list.rules.length"
+          v-if="!edit.enabled && list.rules.length"
           class="small warn"
         >
           Off, it spares and catches nobody, in {{ list.rules.join(', ') }} too.
@@ -185,11 +185,11 @@ function toggle(entry: string) {
         >
           <FindingNotes
             :findings="[f]"
-            :may-mend="list.mayChange"
-            @mended="reload"
+            :can-fix="list.canChange"
+            @fixed="reload"
           />
           <PressButton
-            v-if="list.mayChange && f.clause.entry && !chosen.has(f.clause.entry)"
+            v-if="list.canChange && f.clause.entry && !chosen.has(f.clause.entry)"
             plain
             small
             @click="toggle(f.clause.entry)"
@@ -246,7 +246,7 @@ function toggle(entry: string) {
         <table>
           <thead class="second small">
             <tr>
-              <th v-if="list.mayChange" /><th>Entry</th><th>Note</th><th class="wide">
+              <th v-if="list.canChange" /><th>Entry</th><th>Note</th><th class="wide">
                 Added
               </th><th>Expires</th><th class="n">
                 Hits
@@ -261,7 +261,7 @@ function toggle(entry: string) {
               :key="e.id"
               :class="{ expired: e.expired }"
             >
-              <td v-if="list.mayChange">
+              <td v-if="list.canChange">
                 <input
                   type="checkbox"
                   :checked="chosen.has(e.id)"
@@ -285,8 +285,8 @@ function toggle(entry: string) {
                 {{ e.expires ? (e.expired ? 'expired ' : '') + shortWhen(e.expires) : '' }}
               </td>
               <td class="n numbers">
-                {{ e.hits }}<span class="second judged"><JudgedWords
-                  v-bind="e.judged"
+                {{ e.hits }}<span class="second marked"><MarkCounts
+                  v-bind="e.marked"
                   short
                 /></span>
               </td>
@@ -305,7 +305,7 @@ function toggle(entry: string) {
       </div>
     </section>
     <AddEntries
-      v-if="list.mayChange || directory.isBeyond(list.owner)"
+      v-if="list.canChange || directory.isBeyond(list.owner)"
       :list
       @added="reload"
     />
@@ -334,7 +334,7 @@ function toggle(entry: string) {
 .whole { flex: 1; min-width: 0; }
 .edit { display: grid; gap: 12px; padding: 4px 22px 16px; border-bottom: 1px solid var(--hairline); justify-items: start; }
 .findings { margin: 0 22px 8px; display: grid; gap: 4px; max-height: 40vh; overflow: auto; }
-.top .acts { flex: none; justify-content: flex-end; }
+.top .auditEvents { flex: none; justify-content: flex-end; }
 .bar { flex: none; display: flex; flex-wrap: wrap; gap: 8px 14px; align-items: center; padding: 4px 22px 8px; min-height: 44px; }
 .table { overflow: auto; flex: 1; min-height: 0; border-top: 1px solid var(--hairline); }
 table { width: 100%; border-collapse: collapse; font-size: 14px; }
@@ -347,7 +347,7 @@ th {
   background: var(--sheet);
   border-bottom: 1px solid var(--hairline);
 }
-.judged { display: block; font: 12px/1.2 var(--text); white-space: nowrap; }
+.marked { display: block; font: 12px/1.2 var(--text); white-space: nowrap; }
 td { padding: 6px 10px; border-bottom: 1px solid var(--hairline); vertical-align: baseline; }
 th:first-child, td:first-child { padding-left: 22px; }
 .n { text-align: right; }

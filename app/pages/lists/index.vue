@@ -2,10 +2,10 @@
 import type { PolicyChange } from '#core/change'
 import { readLines } from '#core/kinds'
 import { isPersonal } from '#core/policy'
-import { api, type BindingForm, type PutInForce } from '~/api/client'
-import { MOST_REHEARSED, useImpact } from '~/composables/impact'
+import { api, type AssignmentForm, type SavedChanges } from '~/api/client'
+import { MAX_SIMULATED, useImpact } from '~/composables/impact'
 import { newId } from '~/composables/newId'
-import { usePuttingInForce } from '~/composables/saveChanges'
+import { useSaveChanges } from '~/composables/saveChanges'
 import { allThatComes, existingOf, type Which } from '~/composables/whichMail'
 
 const notices = useNoticeStore()
@@ -13,13 +13,13 @@ const session = useSessionStore()
 const directory = useDirectoryStore()
 const { data: lists, failure, load } = useReading(async () => (await api.lists()).items)
 const { data: sets, load: loadSets } = useReading(async () => (await api.phraseSets()).items)
-afterTakingBack(() => Promise.all([load(), loadSets()]))
+afterUndo(() => Promise.all([load(), loadSets()]))
 const makingSet = ref(false)
 const { error, fields, submit } = useForm()
 const making = ref(false)
 useUnsaved(() => making.value && (form.name.trim() !== '' || form.entries.trim() !== ''))
 const form = reactive({ name: '', owner: '', entries: '', below: false })
-const binding = ref<BindingForm | null>({ side: 'block', state: 'acting', stop: { to: 'spam' } })
+const assignment = ref<AssignmentForm | null>({ side: 'block', state: 'enabled', stop: { to: 'spam' } })
 
 // A closed door: whoever is not on that list is kept out.
 const route = useRoute()
@@ -27,9 +27,9 @@ watch(lists, (now) => {
   const but = now?.find(l => l.id === route.query.everyoneBut)
   if (!but || making.value) return
   Object.assign(form, { name: `Everyone not on ${but.name}`, owner: but.owner, entries: 'everyone', below: false })
-  binding.value = {
+  assignment.value = {
     side: 'block',
-    state: 'watching',
+    state: 'monitor',
     stop: isPersonal(but.owner) ? { to: 'spam' } : { to: 'quarantine', quarantine: 'general' },
   }
   making.value = true
@@ -39,15 +39,15 @@ watch(lists, (now) => {
 watch(
   () => form.entries.trim() === 'everyone',
   (closing) => {
-    if (closing && binding.value?.side === 'block') binding.value = { ...binding.value, state: 'watching' }
+    if (closing && assignment.value?.side === 'block') assignment.value = { ...assignment.value, state: 'monitor' }
   },
 )
 
 /** Whom the organisation lets in, and a door of one's own would shut out: one's own clauses come first. */
 const shutOut = computed(() => {
   if (form.entries.trim() !== 'everyone' || !isPersonal(form.owner)) return ''
-  const acting = (lists.value ?? []).filter(l => l.on && l.size)
-  const above = acting.filter(l => l.bindings.some(b => b.side === 'allow' && b.state === 'acting' && !isPersonal(b.owner)))
+  const acting = (lists.value ?? []).filter(l => l.enabled && l.size)
+  const above = acting.filter(l => l.assignments.some(b => b.side === 'allow' && b.state === 'enabled' && !isPersonal(b.owner)))
   return above.map(l => `${l.name} (${l.size.toLocaleString('en')})`).join(', ')
 })
 
@@ -66,32 +66,32 @@ function begin() {
   making.value = true
 }
 
-const work = useWorkStore()
+const work = useJobStore()
 const which = ref<Which>(allThatComes())
 let id = newId()
 const lines = computed(() => readLines({ text: form.entries, below: form.below }))
 /** The list with its entries and its use; null while it would catch nothing, or there is too much to look through. */
 const changes = computed<PolicyChange[] | null>(() => {
-  const use = binding.value
-  if (!making.value || !use || use.protect?.length === 0) return null
+  const chosen = assignment.value
+  if (!making.value || !chosen || chosen.protect?.length === 0) return null
   const { good } = lines.value
-  if (!good.length || good.length > MOST_REHEARSED) return null
-  const list = { id, name: form.name.trim() || 'New list', owner: form.owner, usualSide: use.side, on: true }
+  if (!good.length || good.length > MAX_SIMULATED) return null
+  const list = { id, name: form.name.trim() || 'New list', owner: form.owner, usualSide: chosen.side, enabled: true }
   return [
     { put: 'list', list },
     { put: 'entries', list: id, entries: good },
-    { put: 'use', use: { ...use, list: id, owner: form.owner } },
+    { put: 'assignment', assignment: { ...chosen, list: id, owner: form.owner } },
   ]
 })
 const impact = useImpact(() => changes.value)
-const protects = computed(() => binding.value?.side === 'allow')
-const putting = usePuttingInForce(
+const protects = computed(() => assignment.value?.side === 'allow')
+const putting = useSaveChanges(
   () => ({ changes: changes.value!, coming: which.value.coming, existing: existingOf(which.value, protects.value) }),
   putIn,
 )
 const wrongs = computed(() => ({ ...fields.value, ...putting.fields.value }))
 
-async function putIn(inForce: PutInForce) {
+async function putIn(active: SavedChanges) {
   const { good, wrong } = lines.value
   const lost = wrong.length ? ` ${wrong.length} lines could not be read: ${wrong.slice(0, 3).map(w => w.text).join(', ')}.` : ''
   const words = which.value.coming
@@ -99,12 +99,12 @@ async function putIn(inForce: PutInForce) {
     : `“${form.name}” is applied once to what is here, and not kept.`
   making.value = false
   await directory.load()
-  work.tellInForce(inForce, { words })
+  work.tellSaved(active, { words })
   if (which.value.coming) await navigateTo(`/lists/${id}`)
   id = newId()
 }
 function watchFirst() {
-  binding.value = { ...binding.value!, state: 'watching' }
+  assignment.value = { ...assignment.value!, state: 'monitor' }
   which.value = allThatComes()
   putting.leave()
   void putting.put()
@@ -118,9 +118,9 @@ const makePlainly = () =>
   submit(async () => {
     const made = await api.makeList({
       ...form,
-      usualSide: binding.value?.side ?? 'block',
-      on: true,
-      binding: binding.value,
+      usualSide: assignment.value?.side ?? 'block',
+      enabled: true,
+      assignment: assignment.value,
     })
     making.value = false
     await directory.load()
@@ -133,7 +133,7 @@ const makePlainly = () =>
             .join(', ')}`
           : ''
       }.`,
-      made.act,
+      made.eventId,
     )
     await navigateTo(`/lists/${made.id}`)
   })
@@ -190,8 +190,8 @@ const makePlainly = () =>
         </FormField>
         <label class="field">For <WhoseSelect v-model="form.owner" /></label>
       </div>
-      <BindingFields
-        v-model="binding"
+      <AssignmentFields
+        v-model="assignment"
         optional
         :owner="form.owner"
         :fields="wrongs"
@@ -208,7 +208,7 @@ const makePlainly = () =>
       <el-checkbox v-model="form.below">
         a domain means what lies below it too
       </el-checkbox>
-      <PutInForce
+      <SavedChanges
         v-if="changes"
         v-model="which"
         :of="impact"
@@ -216,7 +216,7 @@ const makePlainly = () =>
         :yours="`The list “${form.name}”`"
         :mine="isPersonal(form.owner)"
         :protects
-        :watchable="binding?.state === 'acting'"
+        :watchable="assignment?.state === 'enabled'"
         panel
         @watch="watchFirst"
         @load="putting.leave()"
@@ -225,7 +225,7 @@ const makePlainly = () =>
           :error="putting.error.value"
           @leave="making = false"
         />
-      </PutInForce>
+      </SavedChanges>
       <FormFoot
         v-else
         :error
@@ -265,7 +265,7 @@ const makePlainly = () =>
           v-for="l in own"
           :key="l.id"
           class="sheet"
-          :class="{ off: !l.on }"
+          :class="{ off: !l.enabled }"
         >
           <NuxtLink
             :to="`/lists/${l.id}`"
@@ -274,23 +274,23 @@ const makePlainly = () =>
             {{ l.name }}
           </NuxtLink>
           <p class="small">
-            <template v-if="!l.on">
+            <template v-if="!l.enabled">
               switched off ·
             </template>
             <span class="numbers">{{ l.size.toLocaleString('en') }}</span> {{ l.size === 1 ? 'entry' : 'entries' }}
           </p>
           <p
-            v-for="b in l.bindings"
+            v-for="b in l.assignments"
             :key="b.id"
-            class="second small use"
+            class="second small assignment"
           >
-            {{ b.sentence }}<template v-if="b.state !== 'acting'">
+            {{ b.sentence }}<template v-if="b.state !== 'enabled'">
               ({{ b.state }})
             </template>
           </p>
           <p
-            v-if="!l.bindings.length"
-            class="second small use"
+            v-if="!l.assignments.length"
+            class="second small assignment"
           >
             Does nothing by itself.
           </p>
@@ -321,8 +321,8 @@ const makePlainly = () =>
               v-else
               class="second"
             >no hit yet</span>
-            <span class="second"><JudgedWords
-              v-bind="l.judged"
+            <span class="second"><MarkCounts
+              v-bind="l.marked"
               short
             /></span>
             <span

@@ -1,16 +1,16 @@
 <script setup lang="ts">
 import isSame from 'fast-deep-equal'
-import { MOVES, useMailActs } from '~/composables/mailActions'
+import { MOVES, useMailActionList } from '~/composables/mailActions'
 import { queryOf, useMailShown } from '~/composables/mailShown'
 
 const mail = useMailStore()
 const session = useSessionStore()
 const { shown, isNarrowed, widen } = useMailShown()
 const tab = ref<'text' | 'reasons' | 'source'>('text')
-const acts = useMailActs()
-const sketch = useSketchStore()
+const auditEvents = useMailActionList()
+const suggestion = useSuggestionStore()
 const notices = useNoticeStore()
-const reader = useTemplateRef<{ mend(): boolean }>('reader')
+const recipientName = useTemplateRef<{ fix(): boolean }>('reader')
 
 watch(
   shown,
@@ -23,13 +23,13 @@ watch(
 // A link to one message: it is opened once, among those that the link shows, and its mends are looked for where it asks for them.
 const route = useRoute()
 const router = useRouter()
-const asked = ref<{ id: number, mend: boolean } | null>(null)
+const asked = ref<{ id: number, fix: boolean } | null>(null)
 watch(
   [() => route.query.open, () => mail.state],
   ([open, state]) => {
     if (typeof open !== 'string' || !/^\d{1,15}$/.test(open) || state !== 'ready') return
-    const { open: _, mend, ...without } = route.query
-    asked.value = { id: Number(open), mend: mend !== undefined }
+    const { open: _, fix, ...without } = route.query
+    asked.value = { id: Number(open), fix: fix !== undefined }
     mail.openCopy(Number(open))
     void router.replace({ query: without })
   },
@@ -38,9 +38,9 @@ watch(
   [() => mail.open?.id, asked],
   ([id]) => {
     if (id === undefined || !asked.value) return
-    const mending = asked.value.mend && asked.value.id === id
+    const fixing = asked.value.fix && asked.value.id === id
     asked.value = null
-    if (mending) mendThis()
+    if (fixing) fixThis()
   },
   { flush: 'post' },
 )
@@ -60,19 +60,19 @@ function stepChoosing(by: number) {
   const to = mail.items[Math.max(0, Math.min(mail.items.length - 1, mail.cursor + by))]
   if (to) mail.chooseTo(to.id)
 }
-function mendThis() {
+function fixThis() {
   if (!mail.opened || mail.chosenCount) notices.say('Open the message that went wrong first.')
-  else if (!reader.value?.mend()) notices.say('Judge it first (W or U): a mend is for what lies where it should not.')
+  else if (!recipientName.value?.fix()) notices.say('Judge it first (W or U): a mend is for what lies where it should not.')
 }
 /** From what is meant; several are read by what they have in common. */
-function sketchThis() {
-  if (mail.all) return sketchShown([...mail.chosen])
-  if (!mail.meant.length) return acts.sayNothingMeant()
-  sketch.from({ ids: mail.meant.map(c => c.id), lines: [...mail.meant] })
+function suggestThis() {
+  if (mail.all) return suggestionShown([...mail.chosen])
+  if (!mail.meant.length) return auditEvents.sayNothingMeant()
+  suggestion.from({ ids: mail.meant.map(c => c.id), lines: [...mail.meant] })
 }
-function sketchShown(except: number[] = []) {
+function suggestionShown(except: number[] = []) {
   const { limit: _, cursor: __, ...query } = mail.filter
-  sketch.from({ query: { ...query, ...(except.length ? { except } : {}) } }, shown.value.words)
+  suggestion.from({ query: { ...query, ...(except.length ? { except } : {}) } }, shown.value.words)
 }
 useKeys({
   'ArrowDown': () => mail.step(1),
@@ -86,17 +86,17 @@ useKeys({
   'Enter': openHere,
   ' ': chooseHere,
   'Escape': () => (mail.chosenCount ? mail.unchoose() : mail.close()),
-  'w': () => acts.judge('wanted'),
-  'u': () => acts.judge('unwanted'),
+  'w': () => auditEvents.mark('wanted'),
+  'u': () => auditEvents.mark('unwanted'),
   'y': () => {
     tab.value = 'reasons'
     if (!mail.opened && !mail.chosenCount) openHere()
   },
-  'm': mendThis,
-  'r': sketchThis,
-  ...Object.fromEntries(MOVES.map(m => [m.key, () => acts.move(m.lane)])),
+  'm': fixThis,
+  'r': suggestThis,
+  ...Object.fromEntries(MOVES.map(m => [m.key, () => auditEvents.move(m.lane)])),
   // While something is sketched, keys are about the sketch: what it is from stays what it is.
-}, () => !sketch.about)
+}, () => !suggestion.about)
 // On a narrow screen the reader stands below the ledger: what is opened comes into view.
 const side = ref<HTMLElement | null>(null)
 watch(
@@ -108,7 +108,7 @@ watch(
   { flush: 'post' },
 )
 onUnmounted(() => {
-  sketch.close()
+  suggestion.close()
   mail.close()
   mail.unchoose()
 })
@@ -116,7 +116,7 @@ onUnmounted(() => {
 
 <template>
   <div class="mail">
-    <MailShowing @sketch="sketchShown()" />
+    <MailShowing @suggestion="suggestionShown()" />
     <div
       v-if="mail.state === 'failed'"
       class="sheet failed"
@@ -134,7 +134,7 @@ onUnmounted(() => {
       v-else
       class="two"
     >
-      <MailLedger :with-reader="session.may('see held mail') && !shown.who">
+      <MailLedger :with-recipient="session.can('read held mail') && !shown.who">
         <template #nothing>
           <NoMail
             :narrowed="isNarrowed"
@@ -146,10 +146,10 @@ onUnmounted(() => {
         ref="side"
         class="sheet side"
       >
-        <SketchPanel v-if="sketch.about" />
+        <SuggestPanel v-if="suggestion.about" />
         <ChosenMail
           v-else-if="mail.chosenCount"
-          @sketch="sketchThis"
+          @suggestion="suggestThis"
         />
         <MailReader
           v-else-if="mail.opened"
@@ -157,8 +157,8 @@ onUnmounted(() => {
           v-model:tab="tab"
           :line="mail.opened"
           :copy="mail.open"
-          @sketch="sketchThis"
-          @mended="mail.reload()"
+          @suggestion="suggestThis"
+          @fixed="mail.reload()"
         />
         <div
           v-else
@@ -174,14 +174,14 @@ onUnmounted(() => {
             <kbd>↑</kbd> <kbd>↓</kbd> move, <kbd>Enter</kbd> opens, <kbd>Space</kbd> chooses, <kbd>?</kbd> helps.
           </p>
           <p class="small">
-            Somebody says they wrote, and nothing is here? <NuxtLink to="/mail/tried">
+            Somebody says they wrote, and nothing is here? <NuxtLink to="/mail/log">
               See what was tried at the door
             </NuxtLink>
           </p>
         </div>
-        <MailActs
-          v-if="!sketch.about"
-          :acts
+        <MailActions
+          v-if="!suggestion.about"
+          :audit-events
         />
       </aside>
     </div>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { attemptWords } from '#core/words'
-import { api, type AttemptLine } from '~/api/client'
+import { api, type AttemptView } from '~/api/client'
 
 const session = useSessionStore()
 const notices = useNoticeStore()
@@ -20,7 +20,7 @@ const query = () => ({
   before: ask.until ? new Date(new Date(`${ask.until}T00:00`).getTime() + DAY).toISOString() : undefined,
 })
 const error = ref('')
-const found = ref<AttemptLine[] | null>(null)
+const found = ref<AttemptView[] | null>(null)
 const next = ref<number | null>(null)
 const span = ref('')
 let asked = 0
@@ -79,7 +79,7 @@ const textLink = computed(() => {
       <label>to <el-input
         v-model="ask.recipient"
         class="line-field"
-        :placeholder="session.may('see everybody’s mail') ? 'anybody here' : 'me, at any of my addresses'"
+        :placeholder="session.can('read all mail') ? 'anybody here' : 'me, at any of my addresses'"
         style="width: 230px"
         spellcheck="false"
       /></label>
@@ -135,12 +135,12 @@ const textLink = computed(() => {
         >
           <p class="top">
             <span class="numbers second">{{ longDateTime(a.at) }}</span>
-            <LaneMark
+            <LaneIcon
               v-if="a.copy && !a.repeat && a.replyCode < 400"
               :lane="a.copy.lane"
               :name="a.copy.gone ?? undefined"
             />
-            <LaneMark
+            <LaneIcon
               v-else-if="a.replyCode >= 500"
               lane="refused"
             />
@@ -171,7 +171,7 @@ const textLink = computed(() => {
           </p>
         </li>
       </ul>
-      <p class="acts">
+      <p class="auditEvents">
         <PressButton @click="copyText">
           Copy as plain text
         </PressButton>

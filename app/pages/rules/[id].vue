@@ -11,7 +11,7 @@ import { startingSentences, type StartingSentence } from '~/composables/starting
 const route = useRoute()
 const id = String(route.params.id)
 const from = typeof route.query.from === 'string' ? route.query.from : null
-const loosen = Number(route.query.loosen) || null
+const addException = Number(route.query.addException) || null
 const directory = useDirectoryStore()
 const {
   fresh,
@@ -23,16 +23,16 @@ const {
   fields,
   busy,
   named,
-  mayChange,
+  canChange,
   sentence,
   goneWords,
-  mayMust,
+  canSetMandatory,
   protects,
   stops,
   effects,
   ENDS,
   rowErrors,
-  elsewhere,
+  otherProblems,
   save,
   remove,
   which,
@@ -44,12 +44,12 @@ const {
   changes,
   beyond,
   original,
-  spared,
-  sparingWays,
-  spareBy,
-  letAct,
+  exempted,
+  exceptionWays,
+  exceptBy,
+  enable,
   reread,
-} = useRuleEditor(id, from, loosen)
+} = useRuleEditor(id, from, addException)
 const reloadPage = () => reloadNuxtApp({ force: true })
 const COMMON_EFFECTS = EFFECTS_OFFERED.filter(k => !effectKindOf(k).form!.further)
 /** Effects besides where it goes are shown once one is wanted. */
@@ -58,15 +58,15 @@ const withEffects = computed(() => unfolded.value || COMMON_EFFECTS.some(k => sh
 const trying = ref(false)
 const form = computed(() => (sheet.value ? ruleOf(sheet.value) : null))
 const place = computed(() => {
-  const record = rule.value?.record
+  const record = rule.value?.stats
   const whose = sheet.value ? directory.ownerName(sheet.value.owner) : ''
-  return [record ? `place ${record.place} of ${record.of}` : '', `${whose}${sheet.value?.must ? ', must' : ''}`].filter(Boolean).join(' · ')
+  return [record ? `place ${record.place} of ${record.of}` : '', `${whose}${sheet.value?.mandatory ? ', must' : ''}`].filter(Boolean).join(' · ')
 })
 const copied = computed(() =>
-  original.value && form.value ? copiedWords({ ...form.value, must: original.value.must }, original.value.owner, form.value.owner) : [])
+  original.value && form.value ? copiedWords({ ...form.value, mandatory: original.value.mandatory }, original.value.owner, form.value.owner) : [])
 // Whom one lets in anyway are no strangers.
 const known = computed(() => {
-  const own = (directory.data?.lists ?? []).filter(l => l.on && l.size && l.usualSide === 'allow' && l.owner === sheet.value?.owner)
+  const own = (directory.data?.lists ?? []).filter(l => l.enabled && l.size && l.usualSide === 'allow' && l.owner === sheet.value?.owner)
   return own.sort((a, b) => b.size - a.size)[0]?.id ?? null
 })
 const starts = computed(() => startingSentences(known.value))
@@ -144,7 +144,7 @@ function takeOut(phrase: string, path: string) {
           {{ hint }}
         </p>
         <p
-          v-if="!mayChange"
+          v-if="!canChange"
           class="small warn"
         >
           This rule belongs to {{ rule?.ownerName === 'organisation' ? 'the organisation' : rule?.ownerName }}: you may
@@ -171,8 +171,8 @@ function takeOut(phrase: string, path: string) {
         </ul>
       </div>
       <fieldset
-        :disabled="!mayChange"
-        :inert="!mayChange"
+        :disabled="!canChange"
+        :inert="!canChange"
       >
         <h2>
           Catch when <span
@@ -189,7 +189,7 @@ function takeOut(phrase: string, path: string) {
           v-model="sheet.when"
           :focused="fresh"
           add="condition"
-          :spares="protects"
+          :exempts="protects"
           :errors="rowErrors('when')"
         />
         <p
@@ -206,31 +206,31 @@ function takeOut(phrase: string, path: string) {
           >any of these</span>
         </h2>
         <div
-          v-if="spared"
-          class="sparing small"
+          v-if="exempted"
+          class="exempting small"
           role="group"
           aria-label="Whom it spares from now on"
         >
-          <span>So that “{{ spared.subject || 'no subject' }}” comes through, spare</span>
+          <span>So that “{{ exempted.subject || 'no subject' }}” comes through, spare</span>
           <PressButton
-            v-for="way in sparingWays"
+            v-for="way in exceptionWays"
             :key="way.words"
             small
             :aria-pressed="sheet.except.some(r => r.text === way.row.text)"
-            @click="spareBy(way)"
+            @click="exceptBy(way)"
           >
             {{ way.words }}
           </PressButton>
           <span
-            v-if="sparingWays[0]?.vain"
+            v-if="exceptionWays[0]?.vain"
             class="warn"
-          >It would not count: {{ sparingWays[0].vain }}. Take a word out of the rule instead.</span>
+          >It would not count: {{ exceptionWays[0].vain }}. Take a word out of the rule instead.</span>
         </div>
         <ConditionRows
           v-model="sheet.except"
           fresh-kind="sender"
           add="exception"
-          :spares="stops"
+          :exempts="stops"
           :errors="rowErrors('except')"
         />
         <h2>Then</h2>
@@ -275,7 +275,7 @@ function takeOut(phrase: string, path: string) {
           Refused mail is never here: nobody can fetch it back, and the sender is told so.
         </p>
         <div
-          v-if="sheet.main === 'erase' || sheet.main === 'drop'"
+          v-if="sheet.main === 'erase' || sheet.main === 'discard'"
           class="warning"
         >
           <p class="warn">
@@ -283,7 +283,7 @@ function takeOut(phrase: string, path: string) {
             Without your confirmation it goes to the bin instead.
           </p>
           <el-checkbox v-model="sheet.confirmed">
-            I confirm that it may be {{ sheet.main === 'erase' ? 'erased' : 'dropped' }} for good
+            I confirm that it may be {{ sheet.main === 'erase' ? 'erased' : 'discarded' }} for good
           </el-checkbox>
         </div>
         <div
@@ -309,7 +309,7 @@ function takeOut(phrase: string, path: string) {
           </PressButton>
         </div>
         <p
-          v-for="text in elsewhere"
+          v-for="text in otherProblems"
           :key="text"
           class="wrong"
         >
@@ -317,19 +317,19 @@ function takeOut(phrase: string, path: string) {
         </p>
         <div class="more">
           <el-checkbox
-            v-if="mayMust"
-            v-model="sheet.must"
+            v-if="canSetMandatory"
+            v-model="sheet.mandatory"
           >
             before everybody’s own lists and rules
           </el-checkbox>
           <WordHelp
-            v-if="mayMust"
+            v-if="canSetMandatory"
             word="must"
-            :help="WORD_HELPS.must"
+            :help="WORD_HELPS.mandatory"
           />
           <el-checkbox
-            v-if="stops && !sheet.must"
-            v-model="sheet.raised"
+            v-if="stops && !sheet.mandatory"
+            v-model="sheet.overridesLists"
           >
             even for senders on {{ isPersonal(sheet.owner) ? 'my' : 'the allow' }} lists
           </el-checkbox>
@@ -337,7 +337,7 @@ function takeOut(phrase: string, path: string) {
         <RuleFurther
           v-model="sheet"
           :ends="ENDS"
-          :administrator="mayMust"
+          :administrator="canSetMandatory"
         />
       </fieldset>
       <footer>
@@ -350,8 +350,8 @@ function takeOut(phrase: string, path: string) {
         </p>
         <fieldset
           class="base"
-          :disabled="!mayChange"
-          :inert="!mayChange"
+          :disabled="!canChange"
+          :inert="!canChange"
         >
           <label class="inline">Name <el-input
             v-model="sheet.name"
@@ -394,21 +394,21 @@ function takeOut(phrase: string, path: string) {
             {{ fields.name }}
           </p>
         </fieldset>
-        <PutInForce
+        <SavedChanges
           v-model="which"
-          :readonly="!mayChange"
+          :readonly="!canChange"
           :of="impact"
           :putting
           :yours="sentence"
           :mine="isPersonal(sheet.owner)"
           :protects
-          :watchable="sheet.state === 'acting'"
+          :watchable="sheet.state === 'enabled'"
           @watch="watchFirst"
           @load="reloadPage"
         >
-          <div class="acts">
+          <div class="auditEvents">
             <PressButton
-              v-if="mayChange"
+              v-if="canChange"
               first
               type="submit"
               :disabled="busy"
@@ -416,10 +416,10 @@ function takeOut(phrase: string, path: string) {
               {{ beyond ? 'Propose' : 'Put in force' }}
             </PressButton>
             <WordHelp
-              v-if="mayChange && !beyond"
+              v-if="canChange && !beyond"
               class="small"
               word="from when?"
-              :help="WORD_HELPS[sheet.state === 'watching' ? 'watching' : 'put in force']"
+              :help="WORD_HELPS[sheet.state === 'monitor' ? 'monitor' : 'put in force']"
             />
             <PressButton
               :aria-pressed="trying"
@@ -435,13 +435,13 @@ function takeOut(phrase: string, path: string) {
               Duplicate
             </NuxtLink>
             <SureDelete
-              v-if="rule?.mayChange"
+              v-if="rule?.canChange"
               label="Delete"
               :question="`Delete “${rule?.name}”? Mail to come is no longer touched by it.`"
               @sure="remove"
             />
           </div>
-        </PutInForce>
+        </SavedChanges>
       </footer>
     </section>
     <div class="beside">
@@ -449,10 +449,10 @@ function takeOut(phrase: string, path: string) {
         v-if="trying"
         class="sheet impact"
       >
-        <TryBeside :changes />
+        <DryRunCompare :changes />
       </div>
       <div
-        v-if="mayChange && impact.state.value !== 'idle'"
+        v-if="canChange && impact.state.value !== 'idle'"
         class="sheet impact"
       >
         <h2>Among the mail that is here</h2>
@@ -466,7 +466,7 @@ function takeOut(phrase: string, path: string) {
         </ImpactPanel>
       </div>
       <div
-        v-else-if="mayChange && parts?.parts.length && form"
+        v-else-if="canChange && parts?.parts.length && form"
         class="sheet impact"
       >
         <h2>Part by part</h2>
@@ -476,12 +476,12 @@ function takeOut(phrase: string, path: string) {
           @take-out="takeOut"
         />
       </div>
-      <RuleRecord
+      <RuleStats
         :rule
         :touched
-        :may-mend="!changes"
-        @let-act="letAct"
-        @mended="reread"
+        :can-fix="!changes"
+        @enable="enable"
+        @fixed="reread"
       />
     </div>
   </form>
@@ -499,7 +499,7 @@ function takeOut(phrase: string, path: string) {
 .title { display: flex; gap: 12px; justify-content: space-between; align-items: baseline; }
 .starts { display: flex; flex-wrap: wrap; gap: 2px 8px; align-items: center; }
 .copied { margin: 0; padding-left: 18px; }
-.sparing { display: flex; flex-wrap: wrap; gap: 6px 8px; align-items: center; padding: 4px 0; }
+.exempting { display: flex; flex-wrap: wrap; gap: 6px 8px; align-items: center; padding: 4px 0; }
 fieldset { border: 0; margin: 0; padding: 0; min-width: 0; }
 h2 { margin: 10px 0 0; }
 .add { margin: 2px 0 0 -5px; }

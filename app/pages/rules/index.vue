@@ -1,19 +1,19 @@
 <script setup lang="ts">
 import { departmentIn, isPersonal } from '#core/policy'
 import { VueDraggable } from 'vue-draggable-plus'
-import { api, type RuleLine } from '~/api/client'
+import { api, type RuleView } from '~/api/client'
 
 const notices = useNoticeStore()
 const directory = useDirectoryStore()
 const { data, failure, load } = useReading(api.rules)
-afterTakingBack(load)
+afterUndo(load)
 const rules = computed(() => data.value?.items)
 const words = ref('')
 const ofGroup = ref('')
 const named = computed(() => [...new Set((rules.value ?? []).flatMap(r => r.group ?? []))].sort((a, b) => a.localeCompare(b)))
 const groupOptions = computed(() => [{ value: '', name: 'every group' }, ...named.value.map(g => ({ value: g, name: g }))])
 const narrowed = computed(() => words.value.trim() !== '' || ofGroup.value !== '')
-const fits = (r: RuleLine) => {
+const fits = (r: RuleView) => {
   const wanted = words.value.trim().toLowerCase()
   const text = [r.name, r.sentence, r.description, r.group].join(' ').toLowerCase()
   return (!wanted || text.includes(wanted)) && (!ofGroup.value || r.group === ofGroup.value)
@@ -21,12 +21,12 @@ const fits = (r: RuleLine) => {
 const shown = computed(() => (rules.value ?? []).filter(fits))
 
 // In the order in which they count: must rules of the organisation first, a person's own, departments, the organisation.
-const TIERS: [string, (r: RuleLine) => boolean][] = [
-  ['Must, for the whole organisation', r => r.must === true && r.owner === 'organisation'],
-  ['Must, for a department', r => r.must === true && r.owner !== 'organisation'],
-  ['Mine', r => !r.must && isPersonal(r.owner)],
-  ['Departments', r => !r.must && departmentIn(r.owner) !== null],
-  ['The whole organisation', r => !r.must && r.owner === 'organisation'],
+const TIERS: [string, (r: RuleView) => boolean][] = [
+  ['Must, for the whole organisation', r => r.mandatory === true && r.owner === 'organisation'],
+  ['Must, for a department', r => r.mandatory === true && r.owner !== 'organisation'],
+  ['Mine', r => !r.mandatory && isPersonal(r.owner)],
+  ['Departments', r => !r.mandatory && departmentIn(r.owner) !== null],
+  ['The whole organisation', r => !r.mandatory && r.owner === 'organisation'],
 ]
 const groups = computed(() =>
   TIERS.flatMap(([name, belongs]) =>
@@ -40,19 +40,19 @@ const groups = computed(() =>
   ),
 )
 const most = computed(() =>
-  Math.max(1, ...(rules.value ?? []).map(r => r.impact.wanted + r.impact.unwanted + r.impact.unjudged)),
+  Math.max(1, ...(rules.value ?? []).map(r => r.impact.wanted + r.impact.unwanted + r.impact.unmarked)),
 )
 
-async function reorder(owner: string, own: RuleLine[]) {
+async function reorder(owner: string, own: RuleView[]) {
   // Rules of this owner that stand in another group keep their order among themselves.
   const others = rules.value!.filter(r => r.owner === owner && !own.includes(r))
   try {
-    const { act } = await api.orderRules(
+    const { eventId } = await api.orderRules(
       owner,
       [...others, ...own].map(r => r.id),
       data.value!.version,
     )
-    notices.say('The new order is in force.', act)
+    notices.say('The new order is in force.', eventId)
   }
   catch (e) {
     notices.failed(e)
@@ -60,9 +60,9 @@ async function reorder(owner: string, own: RuleLine[]) {
   await Promise.all([load(), directory.load()])
 }
 
-function nudge(group: { owner: string, own: RuleLine[] }, index: number, by: number) {
+function nudge(group: { owner: string, own: RuleView[] }, index: number, by: number) {
   const to = index + by
-  if (to < 0 || to >= group.own.length || !group.own[index]!.mayChange) return
+  if (to < 0 || to >= group.own.length || !group.own[index]!.canChange) return
   const order = [...group.own]
   order.splice(to, 0, ...order.splice(index, 1))
   void reorder(group.owner, order)
@@ -138,7 +138,7 @@ function nudge(group: { owner: string, own: RuleLine[] }, index: number, by: num
         <WordHelp
           v-if="group.name.startsWith('Must')"
           word="Must"
-          :help="WORD_HELPS.must"
+          :help="WORD_HELPS.mandatory"
         />{{ group.name.replace(/^Must/, '') }}
       </h2>
       <VueDraggable
@@ -147,8 +147,8 @@ function nudge(group: { owner: string, own: RuleLine[] }, index: number, by: num
         class="sheet"
         handle=".grip"
         :animation="120"
-        :disabled="narrowed || !group.own[0]!.mayChange"
-        @update:model-value="(now: RuleLine[]) => reorder(group.owner, now)"
+        :disabled="narrowed || !group.own[0]!.canChange"
+        @update:model-value="(now: RuleView[]) => reorder(group.owner, now)"
       >
         <li
           v-for="(rule, i) in group.own"
@@ -156,7 +156,7 @@ function nudge(group: { owner: string, own: RuleLine[] }, index: number, by: num
           :class="rule.state"
         >
           <button
-            v-if="rule.mayChange && !narrowed"
+            v-if="rule.canChange && !narrowed"
             class="grip"
             type="button"
             :aria-label="`${rule.name}: move with the arrow keys`"
@@ -182,10 +182,10 @@ function nudge(group: { owner: string, own: RuleLine[] }, index: number, by: num
                 :to="`/rules/${rule.id}`"
                 class="name"
               >{{ rule.name }}</NuxtLink><span
-                v-if="rule.state !== 'acting'"
+                v-if="rule.state !== 'enabled'"
                 class="state small"
               >{{ rule.state }}</span><span
-                v-if="rule.raised && !rule.must"
+                v-if="rule.overridesLists && !rule.mandatory"
                 class="second small"
               >even for my lists</span><span
                 v-if="rule.group"

@@ -25,7 +25,7 @@ export const addressed = conditionKind({
     }[value]()
     return holds ? value : null
   },
-  wakes: null,
+  prefilter: null,
   words: value => WORDS[value],
   found: (_, value) => WORDS[value],
   blank: 'only me' as Addressed,

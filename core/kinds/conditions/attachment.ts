@@ -38,7 +38,7 @@ export const attachment = conditionKind({
     const hit = content.attachments.find(a => isSo(test, a))
     return hit ? hit.name || 'an attachment without a name' : null
   },
-  wakes: { by: () => 'any', opened: ({ content }) => (content.attachments.length ? ['any'] : []) },
+  prefilter: { by: () => 'any', opened: ({ content }) => (content.attachments.length ? ['any'] : []) },
   words: (a) => {
     const what = a.kind ? `${a.kind === 'archive' || a.kind === 'image' ? 'an' : 'a'} ${a.kind}` : 'an attachment'
     const parts = [

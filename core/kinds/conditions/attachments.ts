@@ -8,7 +8,7 @@ export const attachments = conditionKind({
   schema: ({ Joi }) => boundsSchema(Joi, 100_000),
   holds: ({ message: { content } }, value: Bounds) =>
     isWithin(content.attachments.length, value) ? `${content.attachments.length}` : null,
-  wakes: {
+  prefilter: {
     by: value => ((value.atLeast ?? 0) > 0 ? 'any' : null),
     opened: ({ content }) => (content.attachments.length ? ['any'] : []),
   },

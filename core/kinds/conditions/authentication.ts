@@ -12,7 +12,7 @@ export const authentication = conditionKind({
   label: 'authentication',
   schema: ({ Joi }) => Joi.string().valid('pass', 'fail', 'none'),
   holds: ({ message: { attempt } }, value: Verdict) => (attempt.authentication.verdict === value ? value : null),
-  wakes: null,
+  prefilter: null,
   words: value => WORDS[value],
   found: (_, value) => WORDS[value],
   blank: 'fail' as Verdict,

@@ -39,7 +39,7 @@ export const date = conditionKind({
       (test.newerThan === undefined || age < test.newerThan)
     return holds ? said : null
   },
-  wakes: null,
+  prefilter: null,
   words: (d) => {
     const parts = [
       ...(d.before === undefined ? [] : [`before ${d.before.slice(0, 10)}`]),

@@ -8,7 +8,7 @@ export const defect = conditionKind({
   schema: ({ Joi }) => Joi.valid(true, ...DEFECT_CODES),
   holds: ({ message: { content, attempt } }, value: true | DefectCode) =>
     [...content.defects, ...attempt.defects].find(d => value === true || d.code === value)?.code ?? null,
-  wakes: {
+  prefilter: {
     by: () => 'any',
     opened: ({ content, attempt }) => (content.defects.length || attempt.defects.length ? ['any'] : []),
   },

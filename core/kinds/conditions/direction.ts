@@ -6,7 +6,7 @@ export const direction = conditionKind({
   label: 'direction',
   schema: ({ Joi }) => Joi.string().valid('inbound', 'outbound', 'internal'),
   holds: (known, value: Direction) => (known.direction === value ? value : null),
-  wakes: null,
+  prefilter: null,
   words: value => `it is ${value}`,
   found: shown => `${shown} mail`,
   blank: 'inbound' as Direction,

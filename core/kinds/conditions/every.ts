@@ -6,7 +6,7 @@ export const every = conditionKind({
   label: 'every message',
   schema: ({ Joi }) => Joi.valid(true),
   holds: (_, value: true) => value && 'every message',
-  wakes: null,
+  prefilter: null,
   words: () => 'any message comes',
   found: () => 'every message',
   blank: true,

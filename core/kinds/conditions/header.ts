@@ -5,7 +5,7 @@ export const header = conditionKind({
   label: 'has the header',
   schema: ({ headerName }) => headerName,
   holds: ({ message: { content } }, value: string) => content.headers.find(h => h.name.toLowerCase() === value)?.name ?? null,
-  wakes: { by: value => value, opened: ({ content }) => content.headers.map(h => h.name.toLowerCase()) },
+  prefilter: { by: value => value, opened: ({ content }) => content.headers.map(h => h.name.toLowerCase()) },
   words: value => `it has the header ${value}`,
   found: shown => `the header ${shown}`,
   blank: '',

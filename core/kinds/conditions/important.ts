@@ -5,7 +5,7 @@ export const important = conditionKind({
   label: 'marked important',
   schema: ({ Joi }) => Joi.valid(true),
   holds: ({ message: { content } }, value: true) => (value && content.important ? 'marked important' : null),
-  wakes: { by: () => 'so', opened: ({ content }) => (content.important ? ['so'] : []) },
+  prefilter: { by: () => 'so', opened: ({ content }) => (content.important ? ['so'] : []) },
   words: () => 'its sender marked it important',
   found: shown => shown,
   blank: true,

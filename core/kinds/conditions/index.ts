@@ -9,9 +9,9 @@ import { direction } from './direction'
 import { every } from './every'
 import { header } from './header'
 import { important } from './important'
-import type { ConditionKind, KindNames, Known } from './kind'
+import type { ConditionKind, KindNames, MessageFacts } from './kind'
 import { mailingList } from './mailing-list'
-import { markedUpstream } from './upstream-verdict'
+import { upstreamVerdict } from './upstream-verdict'
 import { recipient } from './recipient'
 import { script } from './script'
 import { size } from './size'
@@ -32,7 +32,7 @@ const KINDS = {
   important,
   defect,
   direction,
-  markedUpstream,
+  upstreamVerdict,
   every,
 } as const
 
@@ -72,7 +72,7 @@ export function factSchemas(tools: SchemaTools): Record<FactName, Schema> {
 }
 
 /** Whether a fact of the message is so, and how it is shown; null where it is not. */
-export function factHolds(fact: Fact, known: Known): string | null {
+export function factHolds(fact: Fact, known: MessageFacts): string | null {
   const { kind, value } = kindOfFact(fact)
   return kind.holds(known, value)
 }
@@ -88,7 +88,7 @@ export function foundWords(fact: Fact, shown: string): string {
   return nameIn(fact) ? kindOfFact(fact).kind.found(shown, kindOfFact(fact).value) : shown
 }
 
-export type { ConditionKind, KindNames, Known } from './kind'
+export type { ConditionKind, KindNames, MessageFacts } from './kind'
 export { ADDRESSED, type Addressed } from './addressed'
 export { ATTACHMENT_KINDS, type AttachmentKind, type AttachmentTest } from './attachment'
 export type { DateTest } from './date'

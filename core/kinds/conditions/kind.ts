@@ -4,7 +4,7 @@ import type { Schema } from 'joi'
 import type { SchemaTools } from '../schema-tools'
 
 /** What a condition on a fact may look at. */
-export interface Known {
+export interface MessageFacts {
   message: Message
   recipient: Address
   /** Of this copy. */
@@ -16,14 +16,14 @@ export interface Known {
 
 /** What a condition's words may name. */
 export interface KindNames {
-  trust?: Pick<Trust, 'marks'>
+  trust?: Pick<Trust, 'upstreamVerdicts'>
 }
 
 /**
  * What wakes a condition, so that it is not asked of every message: the condition waits for one key, a message has some.
  * A key that a message lacks means that the condition is false.
  */
-export interface Wakes<Value> {
+export interface Prefilter<Value> {
   /** The key for which a condition waits; null: it is asked of every message. */
   by(value: Value): string | null
   /** The keys that a message has. */
@@ -39,9 +39,9 @@ export interface ConditionKind<Name extends string, Value> {
   /** Of the value. */
   schema(tools: SchemaTools): Schema
   /** How what was found is shown, or null where it is not so. A missing fact is never so. */
-  holds(known: Known, value: Value): string | null
+  holds(known: MessageFacts, value: Value): string | null
   /** Null: there is nothing to look up, and it is asked when the rest of its rule is awake. */
-  wakes: Wakes<Value> | null
+  prefilter: Prefilter<Value> | null
   /** A clause that follows “when”. */
   words(value: Value, names: KindNames): string
   /** What was found, in a few words. */
@@ -53,7 +53,7 @@ export interface ConditionKind<Name extends string, Value> {
   /** A name for a rule that asks for it. */
   title?(value: Value): string | null
   /** Ids that it names, by what they are of. */
-  refers?(value: Value): { mark: string } | null
+  refers?(value: Value): { verdict: string } | null
   /** The name of its Vue field in app/components/kinds/conditions; null where there is nothing to fill in. */
   field: string | null
 }

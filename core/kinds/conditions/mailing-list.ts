@@ -10,7 +10,7 @@ export const mailingList = conditionKind({
     const { id, unsubscribe, precedence } = content.list
     return id ?? unsubscribe[0] ?? (precedence === 'bulk' || precedence === 'list' ? precedence : null)
   },
-  wakes: {
+  prefilter: {
     by: () => 'any',
     opened: ({ content: { list } }) => (list.id !== null || list.unsubscribe.length || list.precedence !== null ? ['any'] : []),
   },

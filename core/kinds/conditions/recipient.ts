@@ -7,7 +7,7 @@ export const recipient = conditionKind({
   schema: ({ entryText }) => entryText(ADDRESS_KINDS),
   holds: ({ message: { content } }, value: EntryText) =>
     [...content.to, ...content.cc].find(address => entryCatches(value, { address, listId: null, client: null }))?.key ?? null,
-  wakes: null,
+  prefilter: null,
   words: value => `it goes to ${entryWords(value)}`,
   found: shown => `the recipient ${shown}`,
   blank: { kind: 'address', value: '' } as EntryText,

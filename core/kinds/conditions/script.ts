@@ -35,7 +35,7 @@ export type Script = keyof typeof WRITTEN_IN
 export const SCRIPTS = Object.keys(WRITTEN_IN) as Script[]
 
 /** Of fewer letters nothing is said: a name or a word in another script makes no letter of it. */
-const LEAST_LETTERS = 10
+const MIN_LETTERS = 10
 
 /** In which script most letters of what a reader sees, subject and text, are written. Hidden text does not count. */
 export const script = conditionKind({
@@ -43,7 +43,7 @@ export const script = conditionKind({
   label: 'is written in',
   schema: ({ Joi }) => Joi.string().valid(...SCRIPTS),
   holds: ({ message: { content } }, value: Script) => (scriptOf(content) === value ? value : null),
-  wakes: {
+  prefilter: {
     by: value => value,
     opened: ({ content }) => {
       const found = scriptOf(content)
@@ -78,7 +78,7 @@ function mostly({ segments }: Content): Script | null {
       counts.set(written, (counts.get(written) ?? 0) + 1)
     }
   }
-  if (letters < LEAST_LETTERS) return null
+  if (letters < MIN_LETTERS) return null
   // Japanese is written with Han letters too: kana among them tell the two apart.
   const kana = counts.get('Japanese') ?? 0
   const han = counts.get('Han') ?? 0
@@ -98,13 +98,13 @@ const TESTS = SCRIPTS.map(name => [name, WRITTEN_IN[name].map(s => new RegExp(`\
 const LETTER = /\p{L}/u
 /** By code point; null for no letter. */
 const scripts = new Map<number, Script | 'other' | null>()
-const MOST_KNOWN = 20_000
+const MAX_KNOWN = 20_000
 
 function scriptAt(code: number, character: string): Script | 'other' | null {
   const there = scripts.get(code)
   if (there !== undefined) return there
   const found = LETTER.test(character) ? (TESTS.find(([, tests]) => tests.some(t => t.test(character)))?.[0] ?? 'other') : null
-  if (scripts.size >= MOST_KNOWN) scripts.clear()
+  if (scripts.size >= MAX_KNOWN) scripts.clear()
   scripts.set(code, found)
   return found
 }

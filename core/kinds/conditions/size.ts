@@ -8,7 +8,7 @@ export const size = conditionKind({
   label: 'its size',
   schema: ({ Joi }) => boundsSchema(Joi, 1_000_000_000),
   holds: ({ message: { content } }, value: Bounds) => (isWithin(content.size, value) ? `${content.size} bytes` : null),
-  wakes: null,
+  prefilter: null,
   words: value => `its size is ${boundsWords(value, sizeWords)}`,
   found: shown => `a size of ${shown}`,
   blank: { atLeast: 1_000_000 } as Bounds,

@@ -3,31 +3,31 @@ import { encrypt } from './encrypt'
 import { forward } from './forward'
 import { addHeader } from './header'
 import { markImportant } from './important'
-import type { CopyMarks, DeliveredMarks, EffectKindOf } from './kind'
+import type { CopyEffects, DeliveredEffects, EffectKindOf } from './kind'
 import { nextHop } from './next-hop'
 import { notify } from './notify'
 import { replace } from './replace'
 import { reroute } from './reroute'
 import { strip } from './strip'
-import { subjectMark } from './subject-prefix'
+import { subjectPrefix } from './subject-prefix'
 import { tag } from './tag'
 import { withhold } from './withhold-from-automation'
 
 /** Every kind of effect. A new one is added here and in its own file. */
 const KINDS = {
   'tag': tag,
-  'subject mark': subjectMark,
+  'subjectPrefix': subjectPrefix,
   'important': markImportant,
   'header': addHeader,
   'forward': forward,
   'copy': copy,
   'reroute': reroute,
-  'next hop': nextHop,
+  'nextHop': nextHop,
   'strip': strip,
   'replace': replace,
   'encrypt': encrypt,
   'notify': notify,
-  'withhold from automation': withhold,
+  'withholdFromAutomation': withhold,
 } as const
 
 export type EffectKind = keyof typeof KINDS
@@ -67,13 +67,13 @@ export function isCarriedOut(kind: EffectKind): boolean {
 }
 
 /** What effects come to on a copy where it lies. */
-export function marksOnCopy(effects: readonly Effect[], copy: CopyMarks): CopyMarks {
-  return effects.reduce((marks, { kind, value }) => effectKindOf(kind).onCopy?.(marks, value ?? '') ?? marks, copy)
+export function effectsOnCopy(effects: readonly Effect[], copy: CopyEffects): CopyEffects {
+  return effects.reduce((done, { kind, value }) => effectKindOf(kind).onCopy?.(done, value ?? '') ?? done, copy)
 }
 
 /** What effects come to on the message when it is handed out. */
-export function marksOnMessage(effects: readonly Effect[]): DeliveredMarks {
-  return effects.reduce<DeliveredMarks>((marks, { kind, value }) => effectKindOf(kind).onMessage?.(marks, value ?? '') ?? marks, {
+export function effectsOnMessage(effects: readonly Effect[]): DeliveredEffects {
+  return effects.reduce<DeliveredEffects>((done, { kind, value }) => effectKindOf(kind).onMessage?.(done, value ?? '') ?? done, {
     headers: [],
     before: null,
   })

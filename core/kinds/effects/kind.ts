@@ -1,12 +1,12 @@
 /** What of a copy an effect changes where it lies. */
-export interface CopyMarks {
+export interface CopyEffects {
   tags: string[]
   important: boolean
   subject: string
 }
 
 /** What of a message an effect changes when it is handed out. */
-export interface DeliveredMarks {
+export interface DeliveredEffects {
   /** Header lines that are put on top. */
   headers: string[]
   /** Put before the subject. */
@@ -43,8 +43,8 @@ export interface EffectKindOf<Name extends string> {
   /** An administrator's word: other programs act on it. */
   administrators: boolean
   /** What carries it out; none, and a clause that asks for it is not saved, since it would promise what nobody does. */
-  onCopy?(copy: CopyMarks, value: string): CopyMarks
-  onMessage?(message: DeliveredMarks, value: string): DeliveredMarks
+  onCopy?(copy: CopyEffects, value: string): CopyEffects
+  onMessage?(message: DeliveredEffects, value: string): DeliveredEffects
   /** Null where no form offers it yet. */
   form: EffectForm | null
   /** As a command. @param value undefined where it is a colleague's own, of which only what is done is told */

@@ -2,11 +2,11 @@ import { effectKind, ever } from './kind'
 
 /** Another way onward. */
 export const nextHop = effectKind({
-  name: 'next hop',
+  name: 'nextHop',
   valued: true,
   rivals: ever,
   always: false,
   administrators: false,
   form: null,
-  words: value => (value ? `next hop ${value}` : 'next hop'),
+  words: value => (value ? `next hop ${value}` : 'nextHop'),
 })

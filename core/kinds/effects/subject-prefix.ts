@@ -1,8 +1,8 @@
 import { quoted } from '../phrasing'
 import { effectKind, ONE_VALUE, ever } from './kind'
 
-export const subjectMark = effectKind({
-  name: 'subject mark',
+export const subjectPrefix = effectKind({
+  name: 'subjectPrefix',
   valued: true,
   rivals: ever,
   always: false,

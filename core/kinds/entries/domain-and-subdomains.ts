@@ -3,8 +3,8 @@ import { entryKind } from './kind'
 
 /** A domain and every domain that ends in it. */
 export const domainAndBelow = entryKind({
-  name: 'domain and below',
-  label: 'domain and below',
+  name: 'domainAndSubdomains',
+  label: 'domainAndSubdomains',
   example: 'quayline.example',
   of: 'address',
   canonical: canonicalDomain,

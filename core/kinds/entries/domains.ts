@@ -10,5 +10,5 @@ export function canonicalDomain(text: string): string | EntryError {
 /** The entries “domain and below” that catch a domain, the domain itself first. */
 export function belowAll(domain: string): { kind: string, value: string }[] {
   const labels = domain.split('.')
-  return labels.map((_, i) => ({ kind: 'domain and below', value: labels.slice(i).join('.') }))
+  return labels.map((_, i) => ({ kind: 'domainAndSubdomains', value: labels.slice(i).join('.') }))
 }

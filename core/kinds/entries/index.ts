@@ -13,10 +13,10 @@ import { words } from './words'
 const KINDS = {
   'address': address,
   'domain': domain,
-  'domain and below': domainAndBelow,
+  'domainAndSubdomains': domainAndBelow,
   'pattern': pattern,
   'words': words,
-  'mailing list': mailingListEntry,
+  'mailingList': mailingListEntry,
   'network': network,
   'everyone': everyone,
 } as const
@@ -56,7 +56,7 @@ export function canonicalEntry(kind: EntryKind, text: string): EntryText | Entry
 /** No address (RFC 5321 4.5.3.1) and no name beside it is longer. */
 const LONGEST_LINE = 1000
 /** Which kind a line is asked first. */
-const READ_AS: readonly EntryKind[] = ['everyone', 'network', 'domain and below', 'pattern', 'domain', 'address']
+const READ_AS: readonly EntryKind[] = ['everyone', 'network', 'domainAndSubdomains', 'pattern', 'domain', 'address']
 
 /**
  * What a pasted line means: "@domain" or "domain" is a domain (with what lies below it if `below`), "*.domain" a domain

@@ -19,7 +19,7 @@ export interface ReadLines {
 }
 
 /** More lines than this are not read at once. */
-export const MOST_LINES = 100_000
+export const MAX_LINES = 100_000
 
 /** Ends of lines, of any system, and what stands between several entries on one line. */
 const BETWEEN = /\r\n?|[\n\u2028\u2029]|(?<=\S)\s*[,;]\s+/
@@ -33,7 +33,7 @@ function commentAt(line: string): number {
 /** Reads lines as entries; of the same one twice the last counts. Nothing is read where there are too many. */
 export function readLines({ text, below, as }: { text: string, below: boolean, as?: EntryKind }): ReadLines {
   const lines = text.split(BETWEEN)
-  if (lines.length > MOST_LINES) return { good: [], at: [], twice: [], wrong: [], count: lines.length }
+  if (lines.length > MAX_LINES) return { good: [], at: [], twice: [], wrong: [], count: lines.length }
   const good = new Map<string, EntryText>()
   const at = new Map<string, number>()
   const twice: ReadLines['twice'] = []
@@ -57,7 +57,7 @@ export function readLines({ text, below, as }: { text: string, below: boolean, a
 /** An entry as a line without the name of its kind that is read as the same entry; null where there is none. */
 export function plainEntry(entry: EntryText): string | null {
   const { kind, value } = entry
-  const line = kind === 'domain' ? `@${value}` : kind === 'domain and below' ? `*.${value}` : kind === 'everyone' ? 'everyone' : value
+  const line = kind === 'domain' ? `@${value}` : kind === 'domainAndSubdomains' ? `*.${value}` : kind === 'everyone' ? 'everyone' : value
   return isReadAs(line, entry) ? line : null
 }
 

@@ -2,8 +2,8 @@ import { entryKind } from './kind'
 
 /** By List-Id (RFC 2919). */
 export const mailingListEntry = entryKind({
-  name: 'mailing list',
-  label: 'mailing list',
+  name: 'mailingList',
+  label: 'mailingList',
   example: 'news.regatta-society.example',
   of: 'message',
   canonical: text =>

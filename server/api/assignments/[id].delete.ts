@@ -1,8 +1,8 @@
 import { versionQuery } from '../../policy/list-form'
 import { defineRoute, idParam } from '../../access/route'
-import { endUse } from '../../policy/assignments'
+import { removeAssignment } from '../../policy/assignments'
 
 export default defineRoute(
   { params: idParam, query: versionQuery, version: 'query.version' },
-  ({ asker, params, query }) => endUse(asker, params.id, query.version),
+  ({ actor, params, query }) => removeAssignment(actor, params.id, query.version),
 )

@@ -1,8 +1,8 @@
-import { bindingBody } from '../../policy/list-form'
+import { assignmentBody } from '../../policy/list-form'
 import { defineRoute, idParam } from '../../access/route'
-import { changeUse } from '../../policy/assignments'
+import { changeAssignment } from '../../policy/assignments'
 
 export default defineRoute(
-  { params: idParam, body: bindingBody, version: 'body.version' },
-  ({ asker, params, body: { binding, version } }) => changeUse(asker, params.id, version, binding),
+  { params: idParam, body: assignmentBody, version: 'body.version' },
+  ({ actor, params, body: { assignment, version } }) => changeAssignment(actor, params.id, version, assignment),
 )

@@ -4,4 +4,4 @@ import { defineRoute } from '../../access/route'
 import { countCopies } from '../../copies/copies'
 import type { CopyFilter } from '../../copies/copy-conditions'
 
-export default defineRoute({ query: Joi.object<CopyFilter, true>(copyFilter) }, ({ asker, query }) => countCopies(asker, query))
+export default defineRoute({ query: Joi.object<CopyFilter, true>(copyFilter) }, ({ actor, query }) => countCopies(actor, query))

@@ -9,4 +9,4 @@ const query = Joi.object<CopyPage, true>({
   limit: Joi.number().integer().min(1).max(200).default(50),
 })
 
-export default defineRoute({ query }, ({ asker, query: page }) => listCopies(asker, page))
+export default defineRoute({ query }, ({ actor, query: page }) => listCopies(actor, page))

@@ -5,7 +5,7 @@ import { defineRoute } from '../../access/route'
 import { manyQuery } from '../../copies/copy-filter'
 import type { Versions } from '../../copies/locked-copies'
 import { beginMany, type ManyQuery } from '../../copies/many-job'
-import { judgeCopies } from '../../copies/judgements'
+import { markCopies } from '../../copies/judgements'
 
 type Value = 'wanted' | 'unwanted' | null
 interface Form {
@@ -20,9 +20,9 @@ const body = withVersions(
   Joi.object<Form, true>({ ...manyCopies, query: manyQuery, value, judgement: value }).xor('value', 'judgement').xor('ids', 'query'),
 )
 
-export default defineRoute({ body, version: 'body.versions' }, ({ event, asker, body: { ids, query, versions, value, judgement } }) => {
+export default defineRoute({ body, version: 'body.versions' }, ({ event, actor, body: { ids, query, versions, value, judgement } }) => {
   const said = value ?? judgement ?? null
-  if (!query) return judgeCopies(asker, ids!, said, versions!)
+  if (!query) return markCopies(actor, ids!, said, versions!)
   setResponseStatus(event, 202)
-  return beginMany(asker, query, { value: said })
+  return beginMany(actor, query, { value: said })
 })

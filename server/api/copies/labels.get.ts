@@ -1,4 +1,4 @@
 import { defineRoute } from '../../access/route'
-import { marksOf } from '../../copies/copy-conditions'
+import { labelsOf } from '../../copies/copy-conditions'
 
-export default defineRoute({}, ({ asker }) => marksOf(asker))
+export default defineRoute({}, ({ actor }) => labelsOf(actor))

@@ -15,13 +15,13 @@ const body = withVersions(Joi.object<Move & { ids?: number[], query?: ManyQuery 
   quarantine: Joi.string().max(80),
   ownPlaces: Joi.boolean(),
   // Said of them in the same act, and why it is rejected.
-  judge: Joi.string().valid('wanted', 'unwanted'),
+  mark: Joi.string().valid('wanted', 'unwanted'),
   reason: Joi.string().trim().allow('').max(500),
 }).xor('ids', 'query').without('query', ['judge', 'reason']))
 
-export default defineRoute({ body, version: 'body.versions' }, ({ event, asker, body: { ids, query, ...move } }) => {
-  if (!query) return moveCopies(asker, ids!, move)
+export default defineRoute({ body, version: 'body.versions' }, ({ event, actor, body: { ids, query, ...move } }) => {
+  if (!query) return moveCopies(actor, ids!, move)
   setResponseStatus(event, 202)
-  const { versions: _, ...deed } = move
-  return beginMany(asker, query, deed)
+  const { versions: _, ...action } = move
+  return beginMany(actor, query, action)
 })

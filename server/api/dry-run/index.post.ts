@@ -1,9 +1,9 @@
 import { Joi } from '#core'
 import { COMPUTES, defineRoute } from '../../access/route'
 import { changesOf } from '../../policy/changes-form'
-import { tryMessage, type TryForm } from '../../dry-run/dry-run'
+import { runDry, type DryRunForm } from '../../dry-run/dry-run'
 
-const body = Joi.object<Omit<TryForm, 'changes'> & { changes?: unknown[] }, true>({
+const body = Joi.object<Omit<DryRunForm, 'changes'> & { changes?: unknown[] }, true>({
   changes: Joi.array().min(1).max(20),
   recipient: Joi.string()
     .trim()
@@ -25,5 +25,5 @@ const body = Joi.object<Omit<TryForm, 'changes'> & { changes?: unknown[] }, true
     'object.xor': 'give either a whole message, or from, subject and text',
   })
 
-export default defineRoute({ body, most: 'large', version: COMPUTES }, async ({ asker, body: { changes, ...form } }) =>
-  tryMessage(asker, { ...form, ...(changes ? { changes: await changesOf(changes) } : {}) }))
+export default defineRoute({ body, most: 'large', version: COMPUTES }, async ({ actor, body: { changes, ...form } }) =>
+  runDry(actor, { ...form, ...(changes ? { changes: await changesOf(changes) } : {}) }))

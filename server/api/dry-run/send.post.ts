@@ -9,4 +9,4 @@ const body = Joi.object<SendingForm, true>({
   text: Joi.string().allow('').max(1_000_000).default(''),
 })
 
-export default defineRoute({ body, version: ADDS }, ({ asker, body }) => sendTest(asker, body))
+export default defineRoute({ body, version: ADDS }, ({ actor, body }) => sendTest(actor, body))

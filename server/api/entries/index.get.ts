@@ -6,4 +6,4 @@ const query = Joi.object<{ words: string }, true>({
   words: Joi.string().trim().min(2).max(320).required().messages({ 'string.min': 'write at least two letters' }),
 })
 
-export default defineRoute({ query }, ({ asker, query: { words } }) => findEntries(asker, words))
+export default defineRoute({ query }, ({ actor, query: { words } }) => findEntries(actor, words))

@@ -1,6 +1,6 @@
 import { Joi } from '#core'
 import { COMPUTES, defineRoute } from '../../access/route'
-import { impactOfPreview, type ImpactTold } from '../../impact/simulation'
+import { impactOfPreview, type ImpactView } from '../../impact/simulation'
 import { answerWithEvents } from '../../platform/events'
 import { changesField, changesOf } from '../../policy/changes-form'
 import { previewChanges } from '../../policy/preview'
@@ -14,10 +14,10 @@ const body = Joi.object<{ changes: unknown[], whole: boolean, proposed: boolean 
 const query = Joi.object<{ follow?: string }>({ follow: Joi.string().allow('').max(5) })
 
 // With ?follow the newest mail answers at once and the rest streams in, until the caller leaves.
-export default defineRoute({ body, query, most: 'changes', version: COMPUTES }, async ({ event, asker, body: form, query: { follow } }) => {
+export default defineRoute({ body, query, most: 'changes', version: COMPUTES }, async ({ event, actor, body: form, query: { follow } }) => {
   const { changes, whole, proposed } = form
   // What is wrong with them is an answer like any other.
-  const preview = await previewChanges(asker, await changesOf(changes), { acting: true, proposed })
-  if (follow === undefined) return impactOfPreview(asker, preview, { whole })
-  return answerWithEvents<ImpactTold>(event, ({ tell, signal }) => impactOfPreview(asker, preview, { whole: true, tell, signal }))
+  const preview = await previewChanges(actor, await changesOf(changes), { acting: true, proposed })
+  if (follow === undefined) return impactOfPreview(actor, preview, { whole })
+  return answerWithEvents<ImpactView>(event, ({ tell, signal }) => impactOfPreview(actor, preview, { whole: true, tell, signal }))
 })

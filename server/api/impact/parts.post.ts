@@ -5,7 +5,7 @@ import { changesOf } from '../../policy/changes-form'
 
 const body = Joi.object<{ changes: unknown[] }, true>({ changes: Joi.array().length(1).required() })
 
-export default defineRoute({ body, most: 'changes', version: COMPUTES }, async ({ asker, body: { changes } }) => {
+export default defineRoute({ body, most: 'changes', version: COMPUTES }, async ({ actor, body: { changes } }) => {
   const [change] = await changesOf(changes)
-  return partsOfChange(asker, change!)
+  return partsOfChange(actor, change!)
 })

@@ -3,4 +3,4 @@ import { cancelJob } from '../../jobs/store'
 
 const version = { none: 'a job is stopped wherever it is' }
 
-export default defineRoute({ params: numberParam, version }, ({ asker, params }) => cancelJob(asker, params.id))
+export default defineRoute({ params: numberParam, version }, ({ actor, params }) => cancelJob(actor, params.id))

@@ -7,4 +7,4 @@ const query = Joi.object<{ before?: number, limit: number }, true>({
   limit: Joi.number().integer().min(1).max(200).default(50),
 })
 
-export default defineRoute({ query }, ({ asker, query: page }) => listJobs(asker, page))
+export default defineRoute({ query }, ({ actor, query: page }) => listJobs(actor, page))

@@ -1,4 +1,4 @@
 import { defineRoute } from '../../access/route'
 import { listLists } from '../../policy/lists'
 
-export default defineRoute({}, async ({ asker }) => ({ items: await listLists(asker) }))
+export default defineRoute({}, async ({ actor }) => ({ items: await listLists(actor) }))

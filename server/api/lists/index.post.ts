@@ -3,8 +3,8 @@ import { newListBody } from '../../policy/list-form'
 import { ADDS, defineRoute } from '../../access/route'
 import { makeList } from '../../policy/lists'
 
-export default defineRoute({ most: 'large', body: newListBody, version: ADDS }, async ({ event, asker, body }) => {
-  const made = await makeList(asker, body)
+export default defineRoute({ most: 'large', body: newListBody, version: ADDS }, async ({ event, actor, body }) => {
+  const made = await makeList(actor, body)
   setResponseStatus(event, 201)
   return made
 })

@@ -1,4 +1,4 @@
 import { defineRoute } from '../../access/route'
 import { listPhraseSets } from '../../policy/phrase-sets'
 
-export default defineRoute({}, async ({ asker }) => ({ items: await listPhraseSets(asker) }))
+export default defineRoute({}, async ({ actor }) => ({ items: await listPhraseSets(actor) }))

@@ -11,5 +11,5 @@ const body = Joi.object<Omit<ProposalForm, 'changes'> & { changes: unknown[] }, 
   ids: copiesField.default([]),
 })
 
-export default defineRoute({ body, version: 'body.base' }, async ({ asker, body: { changes, ...form } }) =>
-  propose(asker, { ...form, changes: await changesOf(changes) }))
+export default defineRoute({ body, version: 'body.base' }, async ({ actor, body: { changes, ...form } }) =>
+  propose(actor, { ...form, changes: await changesOf(changes) }))

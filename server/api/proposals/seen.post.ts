@@ -8,7 +8,7 @@ const body = Joi.object<{ ids: number[] }, true>({
 
 const version = { none: 'only that one’s own answers were read' }
 
-export default defineRoute({ body, version }, async ({ asker, body: { ids } }) => {
-  await sawAnswers(asker, ids)
-  return countProposals(asker)
+export default defineRoute({ body, version }, async ({ actor, body: { ids } }) => {
+  await sawAnswers(actor, ids)
+  return countProposals(actor)
 })

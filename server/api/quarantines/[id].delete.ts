@@ -8,5 +8,5 @@ const query = Joi.object<{ to: string, version: number }, true>({
   version: quarantineVersionField,
 })
 
-export default defineRoute({ params: idParam, query, version: 'query.version' }, ({ asker, params, query: { to, version } }) =>
-  removeQuarantine(asker, params.id, to, version))
+export default defineRoute({ params: idParam, query, version: 'query.version' }, ({ actor, params, query: { to, version } }) =>
+  removeQuarantine(actor, params.id, to, version))

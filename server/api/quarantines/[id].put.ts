@@ -5,8 +5,8 @@ import { renameQuarantine } from '../../policy/quarantines'
 
 export default defineRoute(
   { params: idParam, body: quarantineForm, version: 'body.version' },
-  async ({ asker, params: { id }, body: { name, version, ...settings } }) =>
+  async ({ actor, params: { id }, body: { name, version, ...settings } }) =>
     name === undefined
-      ? { id, ...(await setQuarantine(asker, id, settings, { version })) }
-      : renameQuarantine(asker, id, name, version),
+      ? { id, ...(await setQuarantine(actor, id, settings, { version })) }
+      : renameQuarantine(actor, id, name, version),
 )

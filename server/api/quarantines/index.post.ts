@@ -5,8 +5,8 @@ import { makeQuarantine, quarantineName } from '../../policy/quarantines'
 
 const body = Joi.object<{ name: string }, true>({ name: quarantineName })
 
-export default defineRoute({ body, version: ADDS }, async ({ event, asker, body: { name } }) => {
-  const made = await makeQuarantine(asker, name)
+export default defineRoute({ body, version: ADDS }, async ({ event, actor, body: { name } }) => {
+  const made = await makeQuarantine(actor, name)
   setResponseStatus(event, 201)
   return made
 })

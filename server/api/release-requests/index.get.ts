@@ -1,4 +1,4 @@
 import { defineRoute } from '../../access/route'
 import { listRequests } from '../../requests/requests'
 
-export default defineRoute({}, ({ asker }) => listRequests(asker))
+export default defineRoute({}, ({ actor }) => listRequests(actor))

@@ -1,7 +1,7 @@
 import { Joi } from '#core'
 import { defineRoute } from '../../access/route'
 import { copiesField } from '../../impact/save-form'
-import { askFor } from '../../requests/requests'
+import { requestRelease } from '../../requests/requests'
 
 const body = Joi.object<{ ids: number[], note: string }, true>({
   ids: copiesField.min(1).required(),
@@ -10,4 +10,4 @@ const body = Joi.object<{ ids: number[], note: string }, true>({
 
 const version = { none: 'it is for whatever is held by then' }
 
-export default defineRoute({ body, version }, ({ asker, body: { ids, note } }) => askFor(asker, ids, note))
+export default defineRoute({ body, version }, ({ actor, body: { ids, note } }) => requestRelease(actor, ids, note))

@@ -1,4 +1,4 @@
 import { defineRoute } from '../../access/route'
 import { countReview } from '../../review/review-places'
 
-export default defineRoute({}, ({ asker }) => countReview(asker))
+export default defineRoute({}, ({ actor }) => countReview(actor))

@@ -1,6 +1,6 @@
 import { Joi } from '#core'
 import { defineRoute } from '../../access/route'
-import { keeping } from '../../users/settings'
+import { retention } from '../../users/settings'
 import { itemsAt, type ItemsAsked } from '../../review/items'
 import { placeFields } from '../../review/review-place-form'
 
@@ -13,4 +13,4 @@ const query = Joi.object<ItemsAsked, true>({
   limit: Joi.number().integer().min(1).max(200).default(50),
 })
 
-export default defineRoute({ query }, async ({ asker, query }) => itemsAt(asker, query, await keeping()))
+export default defineRoute({ query }, async ({ actor, query }) => itemsAt(actor, query, await retention()))

@@ -1,5 +1,5 @@
 import { defineRoute } from '../../access/route'
-import { keeping } from '../../users/settings'
-import { placesFor } from '../../review/review-places'
+import { retention } from '../../users/settings'
+import { reviewPlacesFor } from '../../review/review-places'
 
-export default defineRoute({}, async ({ asker }) => placesFor(asker, await keeping()))
+export default defineRoute({}, async ({ actor }) => reviewPlacesFor(actor, await retention()))

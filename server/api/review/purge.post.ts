@@ -1,15 +1,15 @@
 import { setResponseStatus } from 'h3'
 import { Joi } from '#core'
 import { defineRoute } from '../../access/route'
-import { beginEmptying, type Emptying } from '../../retention/purge'
+import { beginPurge, type Purge } from '../../retention/purge'
 
-const body = Joi.object<Emptying, true>({
+const body = Joi.object<Purge, true>({
   lane: Joi.string().valid('bin', 'spam').required(),
   senders: Joi.array().items(Joi.string().max(500).allow('')).min(1).max(500),
   count: Joi.number().integer().min(1).max(2_147_483_647).required().messages({ 'number.min': 'there is nothing to erase' }),
 })
 
-export default defineRoute({ body, version: 'body.count' }, ({ event, asker, body }) => {
+export default defineRoute({ body, version: 'body.count' }, ({ event, actor, body }) => {
   setResponseStatus(event, 202)
-  return beginEmptying(asker, body)
+  return beginPurge(actor, body)
 })

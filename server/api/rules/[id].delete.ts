@@ -4,5 +4,5 @@ import { removeRule } from '../../policy/rules'
 
 export default defineRoute(
   { params: idParam, query: versionQuery, version: 'query.version' },
-  ({ asker, params, query }) => removeRule(asker, params.id, query.version),
+  ({ actor, params, query }) => removeRule(actor, params.id, query.version),
 )

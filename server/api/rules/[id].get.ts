@@ -1,4 +1,4 @@
 import { defineRoute, idParam } from '../../access/route'
 import { openRule } from '../../policy/rules'
 
-export default defineRoute({ params: idParam }, ({ asker, params }) => openRule(asker, params.id))
+export default defineRoute({ params: idParam }, ({ actor, params }) => openRule(actor, params.id))

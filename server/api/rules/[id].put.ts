@@ -6,8 +6,8 @@ const body = Joi.object<RuleForm & { version: number }>({ version: Joi.number().
 
 export default defineRoute(
   { params: idParam, body, version: 'body.version' },
-  async ({ asker, params, body: { version, ...form } }) => {
-    const { act } = await changeRule(asker, params.id, version, form)
-    return { ...(await openRule(asker, params.id)), act }
+  async ({ actor, params, body: { version, ...form } }) => {
+    const { eventId } = await changeRule(actor, params.id, version, form)
+    return { ...(await openRule(actor, params.id)), eventId }
   },
 )

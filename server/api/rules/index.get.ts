@@ -1,4 +1,4 @@
 import { defineRoute } from '../../access/route'
 import { listRules } from '../../policy/rules'
 
-export default defineRoute({}, ({ asker }) => listRules(asker))
+export default defineRoute({}, ({ actor }) => listRules(actor))

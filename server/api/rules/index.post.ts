@@ -4,8 +4,8 @@ import { ADDS, defineRoute } from '../../access/route'
 import { makeRule, openRule, type RuleForm } from '../../policy/rules'
 
 // The rule itself is checked by the policy's own schema.
-export default defineRoute({ body: Joi.object<RuleForm>().unknown(true), version: ADDS }, async ({ event, asker, body }) => {
-  const { id, act } = await makeRule(asker, { ...body, except: body.except ?? [] })
+export default defineRoute({ body: Joi.object<RuleForm>().unknown(true), version: ADDS }, async ({ event, actor, body }) => {
+  const { id, eventId } = await makeRule(actor, { ...body, except: body.except ?? [] })
   setResponseStatus(event, 201)
-  return { ...(await openRule(asker, id)), act }
+  return { ...(await openRule(actor, id)), eventId }
 })

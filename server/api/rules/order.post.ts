@@ -10,5 +10,5 @@ const body = Joi.object<{ owner: string, ids: string[], version: number }, true>
 
 export default defineRoute(
   { body, version: 'body.version' },
-  ({ asker, body: { owner, ids, version } }) => orderRules(asker, owner, ids, version),
+  ({ actor, body: { owner, ids, version } }) => orderRules(actor, owner, ids, version),
 )

@@ -12,14 +12,14 @@ const body = Joi.object<{ current: string, password: string }, true>({
 
 const version = { none: 'the password that one has now is said and compared' }
 
-export default defineRoute({ body, version }, async ({ event, asker, body: { current, password } }) => {
+export default defineRoute({ body, version }, async ({ event, actor, body: { current, password } }) => {
   const client = clientAddress(event)
-  const account = asker.addresses[0] ?? asker.id
+  const account = actor.addresses[0] ?? actor.id
   // Guessed here as at the door.
   await limitSignIn(client, account)
-  const epoch = await changePassword(asker, current, password)
+  const epoch = await changePassword(actor, current, password)
   await forgetFailures(client, account)
   // All other sessions have ended; this one goes on.
-  await replaceUserSession(event, { user: { id: asker.id, epoch } })
+  await replaceUserSession(event, { user: { id: actor.id, epoch } })
   return { changed: true }
 })

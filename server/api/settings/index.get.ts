@@ -1,4 +1,4 @@
 import { defineRoute } from '../../access/route'
-import { openHouse } from '../../users/settings'
+import { openSettings } from '../../users/settings'
 
-export default defineRoute({}, () => openHouse())
+export default defineRoute({}, () => openSettings())

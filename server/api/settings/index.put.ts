@@ -1,5 +1,5 @@
 import { defineRoute } from '../../access/route'
-import { changeHouse } from '../../users/settings'
-import { houseForm } from '../../users/settings-form'
+import { changeSettings } from '../../users/settings'
+import { settingsForm } from '../../users/settings-form'
 
-export default defineRoute({ body: houseForm, version: 'body.version' }, ({ asker, body }) => changeHouse(asker, body))
+export default defineRoute({ body: settingsForm, version: 'body.version' }, ({ actor, body }) => changeSettings(actor, body))

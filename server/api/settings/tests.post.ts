@@ -1,9 +1,9 @@
 import { Joi } from '#core'
 import { COMPUTES, defineRoute } from '../../access/route'
-import { tryAddress, tryTrace, type TraceTrial } from '../../users/trust-tests'
+import { testAddress, testTrace, type TraceTest } from '../../users/trust-tests'
 
 const network = Joi.string().max(60)
-const body = Joi.object<{ address?: string, trace?: TraceTrial }, true>({
+const body = Joi.object<{ address?: string, trace?: TraceTest }, true>({
   address: Joi.string().trim().min(1).max(320).messages({ 'string.empty': 'write an address' }),
   trace: Joi.object({
     client: Joi.string()
@@ -27,4 +27,4 @@ const body = Joi.object<{ address?: string, trace?: TraceTrial }, true>({
   }),
 }).xor('address', 'trace')
 
-export default defineRoute({ body, version: COMPUTES }, ({ body: { address, trace } }) => (trace ? tryTrace(trace) : tryAddress(address!)))
+export default defineRoute({ body, version: COMPUTES }, ({ body: { address, trace } }) => (trace ? testTrace(trace) : testAddress(address!)))

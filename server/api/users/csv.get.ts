@@ -1,11 +1,11 @@
 import { setResponseHeaders } from 'h3'
 import { defineRoute } from '../../access/route'
-import { peopleAsCsv } from '../../users/csv-import'
+import { usersAsCsv } from '../../users/csv-import'
 
 export default defineRoute({}, ({ event }) => {
   setResponseHeaders(event, {
     'content-type': 'text/csv; charset=utf-8; header=present',
     'content-disposition': 'attachment; filename="people.csv"',
   })
-  return peopleAsCsv()
+  return usersAsCsv()
 })

@@ -1,6 +1,6 @@
 import { Joi } from '#core'
 import { defineRoute } from '../../access/route'
-import { importPeopleCsv, previewPeopleCsv } from '../../users/csv-import'
+import { importUserCsv, previewUserCsv } from '../../users/csv-import'
 
 const query = Joi.object<{ dry?: boolean, version?: string }, true>({
   // Only told what the file would do, and in which version of the users that was computed.
@@ -14,8 +14,8 @@ const query = Joi.object<{ dry?: boolean, version?: string }, true>({
 
 export default defineRoute<unknown, { dry?: boolean, version?: string }, Buffer>(
   { query, bytes: 'text/csv', version: 'query.version' },
-  ({ asker, body, query: { version } }) => {
+  ({ actor, body, query: { version } }) => {
     const text = body.toString('utf8')
-    return version === undefined ? previewPeopleCsv(asker, text) : importPeopleCsv(asker, text, version)
+    return version === undefined ? previewUserCsv(actor, text) : importUserCsv(actor, text, version)
   },
 )

@@ -33,16 +33,16 @@ const clusterFolder = () => process.env.TEST_CLUSTER!
 export const test = base.extend<{ inOffice: true, empty: Installation, other: Page }, { closing: true, desk: Page }>({
   /** One page for all tests of a process: a fresh one begins a browser's process, and reads the whole application anew. */
   desk: [
-    async ({ browser }, use) => {
+    async ({ browser }, assignment) => {
       const context = await browser.newContext({ viewport: VIEWPORT })
-      await use(await context.newPage())
+      await assignment(await context.newPage())
       await context.close()
     },
     { scope: 'worker' },
   ],
   /** The desk, left as it was found; after a failure the process is a new one. */
-  page: async ({ desk }, use) => {
-    await use(desk)
+  page: async ({ desk }, assignment) => {
+    await assignment(desk)
     await desk.unrouteAll({ behavior: 'ignoreErrors' })
     await desk.emulateMedia({ colorScheme: null })
     // Nothing of the application runs on, and the browser's process stays: it is the same site.
@@ -51,15 +51,15 @@ export const test = base.extend<{ inOffice: true, empty: Installation, other: Pa
     await desk.context().clearCookies()
   },
   /** The page of somebody else, at another machine. */
-  other: async ({ browser }, use) => {
+  other: async ({ browser }, assignment) => {
     const context = await browser.newContext({ viewport: VIEWPORT })
-    await use(await context.newPage())
+    await assignment(await context.newPage())
     await context.close()
   },
   closing: [
     // eslint-disable-next-line no-empty-pattern
-    async ({}, use) => {
-      await use(true)
+    async ({}, assignment) => {
+      await assignment(true)
       await office?.gate.stop()
       office = null
     },
@@ -67,19 +67,19 @@ export const test = base.extend<{ inOffice: true, empty: Installation, other: Pa
   ],
   inOffice: [
     // eslint-disable-next-line no-empty-pattern
-    async ({}, use, { file, workerIndex }) => {
+    async ({}, assignment, { file, workerIndex }) => {
       if (office?.file !== file) {
         await office?.gate.stop()
         office = { file, gate: await install(clusterFolder(), `browser_${workerIndex}`, { contents: MEDIUM }), sessions: new Map() }
       }
-      await use(true)
+      await assignment(true)
     },
     { auto: true, timeout: 300_000 },
   ],
   /** An installation in which nobody has set up anything yet. */
-  empty: async ({}, use, { workerIndex }) => { // eslint-disable-line no-empty-pattern
+  empty: async ({}, assignment, { workerIndex }) => { // eslint-disable-line no-empty-pattern
     const empty = await install(clusterFolder(), `browser_empty_${workerIndex}`, { contents: EMPTY })
-    await use(empty)
+    await assignment(empty)
     await empty.stop()
   },
 })

@@ -17,7 +17,7 @@ const rule = (when: Condition, more: Partial<Rule> = {}): Rule => ({
   id: 'r',
   name: 'R',
   owner: 'organisation',
-  state: 'acting',
+  state: 'enabled',
   when,
   except: [],
   claims: [{ stop: { to: 'spam' } }],
@@ -38,8 +38,8 @@ describe('the rule sheet: a rule that is opened and saved would become another',
         if ('problems' in read) throw new Error(JSON.stringify(read.problems))
         const canonical = new Map(read.policy.rules.map(r => [r.id, r]))
         const after = { ...policy, rules: rules.map(r => canonical.get(r.id) ?? r) }
-        const ruling = (p: Policy) => decide(message, `oskar@${OURS}`, p, { now: NOW })
-        expect(ruling(after)).toEqual(ruling(policy))
+        const decision = (p: Policy) => decide(message, `oskar@${OURS}`, p, { now: NOW })
+        expect(decision(after)).toEqual(decision(policy))
       }),
       { seed: 21, numRuns: 500 },
     )
@@ -94,7 +94,7 @@ describe('the rule sheet: a rule that is opened and saved would become another',
       rule(
         { every: true },
         {
-          must: true,
+          mandatory: true,
           claims: [{ place: { to: 'folder', folder: 'Rosters' } }],
           end: 'all',
           direction: 'internal',
@@ -114,7 +114,7 @@ describe('the rule sheet: a rule that is opened and saved would become another',
             { stop: { to: 'quarantine', quarantine: 'security' } },
             { effect: { kind: 'header', value: 'X-A: 1', inEveryLane: true } },
             { effect: { kind: 'header', value: 'X-B: 2' } },
-            { effect: { kind: 'subject mark', value: '[x]' } },
+            { effect: { kind: 'subjectPrefix', value: '[x]' } },
           ],
         },
       ),
@@ -126,7 +126,7 @@ describe('the rule sheet: a rule that is opened and saved would become another',
         {
           claims: [
             { stop: { to: 'erase', confirmed: true } },
-            { effect: { kind: 'subject mark', value: '[x]', inEveryLane: true } },
+            { effect: { kind: 'subjectPrefix', value: '[x]', inEveryLane: true } },
             { effect: { kind: 'header', value: 'X-A: 1', inEveryLane: true } },
           ],
         },
@@ -137,8 +137,8 @@ describe('the rule sheet: a rule that is opened and saved would become another',
       rule(
         { every: true },
         {
-          must: true,
-          raised: false,
+          mandatory: true,
+          overridesLists: false,
           claims: [{ stop: { to: 'refuse', reply: 'No' } }, { effect: { kind: 'forward', value: 'a@b.test' } }],
         },
       ),
@@ -150,7 +150,7 @@ describe('the rule sheet: a rule that is opened and saved would become another',
         {
           except: [
             { sender: { kind: 'words', value: 'desk' }, counts: 'any' },
-            { senderOn: 'l', counts: 'not fail' },
+            { senderOn: 'l', counts: 'notFailed' },
           ],
         },
       ),
@@ -158,9 +158,9 @@ describe('the rule sheet: a rule that is opened and saved would become another',
   ])('keeps %s', (_, r) => expect({ description: '', ...saved(r) }).toEqual({ description: '', ...r }))
   it.each([
     ['one address', { kind: 'address', value: 'a@b.test' }, 'a@b.test', ''],
-    ['a domain with what is below', { kind: 'domain and below', value: 'b.test' }, '*.b.test', ''],
+    ['a domain with what is below', { kind: 'domainAndSubdomains', value: 'b.test' }, '*.b.test', ''],
     ['a network', { kind: 'network', value: '192.0.2.0/24' }, '192.0.2.0/24', ''],
-    ['a mailing list', { kind: 'mailing list', value: 'news.b.test' }, 'news.b.test', 'mailing list'],
+    ['a mailing list', { kind: 'mailingList', value: 'news.b.test' }, 'news.b.test', 'mailingList'],
     ['several of several kinds', [{ kind: 'address', value: 'a@b.test' }, { kind: 'domain', value: 'c.test' }], 'a@b.test\n@c.test', ''],
     ['several, of which one names its kind', [{ kind: 'words', value: 'c.test' }, { kind: 'address', value: 'a@b.test' }],
       'words: c.test\na@b.test', ''],

@@ -37,7 +37,7 @@ describe('a starting sentence', () => {
 })
 
 describe('a rule that is copied to somebody else', () => {
-  const stops = { when: { phrases: ['fee'] }, except: [{ senderOn: 'l' }], claims: [{ stop: { to: 'refuse' as const } }], must: true }
+  const stops = { when: { phrases: ['fee'] }, except: [{ senderOn: 'l' }], claims: [{ stop: { to: 'refuse' as const } }], mandatory: true }
 
   it('says what is otherwise there, and nothing where it stays', () => {
     expect(copiedWords(stops, 'organisation', 'organisation')).toEqual([])
@@ -49,7 +49,7 @@ describe('a rule that is copied to somebody else', () => {
   })
 
   it('from one’s own to all says that everybody’s own comes before it', () => {
-    const words = copiedWords({ ...stops, must: false }, 'person:oskar', 'organisation').join(' ')
+    const words = copiedWords({ ...stops, mandatory: false }, 'person:oskar', 'organisation').join(' ')
     expect(words).toContain('everybody')
     expect(words).toContain('Everybody’s own lists and rules come before it.')
     expect(copiedWords({ ...stops, except: [] }, 'person:oskar', 'department:office').join(' ')).not.toContain('counts')
@@ -66,7 +66,7 @@ describe('an exception for mail like a copy', () => {
     const ways = exceptionsFor(await facts({ from: 'Anna <anna@x.test>', auth: 'pass' }, 'news.x.test'))
     expect(ways.map(w => conditionOf(w.row))).toEqual([
       { sender: { kind: 'address', value: 'anna@x.test' } },
-      { sender: { kind: 'mailing list', value: 'news.x.test' } },
+      { sender: { kind: 'mailingList', value: 'news.x.test' } },
       { sender: { kind: 'domain', value: 'x.test' } },
     ])
     expect(ways.every(w => w.vain === null)).toBe(true)
@@ -74,7 +74,7 @@ describe('an exception for mail like a copy', () => {
 
   it('counts for a copy that nothing verified, and says so where it never would', async () => {
     const [unverified] = exceptionsFor(await facts({ from: 'anna@x.test' }))
-    expect(conditionOf(unverified!.row)).toEqual({ sender: { kind: 'address', value: 'anna@x.test' }, counts: 'not fail' })
+    expect(conditionOf(unverified!.row)).toEqual({ sender: { kind: 'address', value: 'anna@x.test' }, counts: 'notFailed' })
     expect(exceptionsFor(await facts({ from: 'anna@x.test', auth: 'fail' }))[0]!.vain).toContain('authentication failed')
     expect(exceptionsFor(await facts({ from: '' }))).toEqual([])
   })
@@ -85,7 +85,7 @@ describe('an exception for mail like a copy', () => {
       id: 'r',
       name: 'r',
       owner: 'organisation',
-      state: 'acting' as const,
+      state: 'enabled' as const,
       when: { phrases: ['x'] },
       except: [conditionOf(way!.row)],
       claims: [{ stop: { to: 'spam' as const } }],

@@ -8,25 +8,25 @@ import { NOW, OURS, TRUST } from '../../support/build'
 const FROM = { owner: 'person:oskar', name: 'Oskar' }
 const TO = 'person:heir'
 /** The same policy, in which one list and one set are Oskar's own, and somebody may inherit. */
-const withHeir = (policy: Policy): Policy => ({
+const withSuccessor = (policy: Policy): Policy => ({
   ...policy,
   people: [
     ...policy.people,
     { id: 'heir', name: 'Heir', addresses: [`heir@${OURS}`], departments: policy.people[0]!.departments },
   ],
-  bindings: [],
+  assignments: [],
   rules: policy.rules.filter(r => !JSON.stringify(r).includes('"senderOn"') && !JSON.stringify(r).includes('"set"')),
   lists: policy.lists.map((l, i) => (i === 0 ? { ...l, owner: FROM.owner } : l)),
 })
 const ownedBy = (policy: Policy, owner: string) =>
-  [policy.lists, policy.bindings, policy.phraseSets, policy.rules].flatMap((things: { owner: string }[]) =>
+  [policy.lists, policy.assignments, policy.phraseSets, policy.rules].flatMap((things: { owner: string }[]) =>
     things.filter(t => t.owner === owner),
   )
 
 describe('whoever leaves: rules that nobody can change any more would go on over mail that nobody reads', () => {
   it('everything becomes the heir’s, nothing is lost, and it can be taken back', () => {
     fc.assert(
-      fc.property(arbitraryPolicy.map(withHeir), (policy) => {
+      fc.property(arbitraryPolicy.map(withSuccessor), (policy) => {
         const count = ownedBy(policy, FROM.owner).length
         const got = apply(policy, handOver(policy, FROM, TO))
         expect(got).toHaveProperty('policy')
@@ -40,7 +40,7 @@ describe('whoever leaves: rules that nobody can change any more would go on over
   })
   it('the heir’s mail then goes where the other’s went', async () => {
     await fc.assert(
-      fc.asyncProperty(arbitraryPolicy.map(withHeir), arbitraryMessage, async (policy, { bytes, envelope }) => {
+      fc.asyncProperty(arbitraryPolicy.map(withSuccessor), arbitraryMessage, async (policy, { bytes, envelope }) => {
         const got = apply(policy, handOver(policy, FROM, TO)) as { policy: Policy }
         const message = await parseMessage(bytes, { ...envelope, client: '203.0.113.9' }, TRUST)
         const lane = (p: Policy, to: string) => decide(message, to, IndexedPolicy.build(p), { now: NOW }).lane
@@ -56,12 +56,12 @@ describe('whoever leaves: rules that nobody can change any more would go on over
         id,
         name,
         owner,
-        state: 'acting',
+        state: 'enabled',
         when: { every: true },
         except: [],
         claims: [{ stop: { to: 'spam' } }],
       }) as Policy['rules'][number]
-    const bare = { quarantines: [], lists: [], bindings: [], phraseSets: [] }
+    const bare = { quarantines: [], lists: [], assignments: [], phraseSets: [] }
     const policy = {
       ...bare,
       rules: [rule('a', 'Offers', FROM.owner), rule('b', 'offers', TO), rule('c', 'Other', FROM.owner)],

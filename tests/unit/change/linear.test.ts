@@ -16,7 +16,7 @@ const rule = (n: number, owner: Rule['owner'] = 'organisation'): Rule => ({
   id: `r${n}`,
   name: `Rule ${n}`,
   owner,
-  state: 'acting',
+  state: 'enabled',
   when: { senderOn: `l${n % SIZE}` },
   except: [],
   claims: [{ stop: { to: 'spam' } }],
@@ -26,19 +26,19 @@ const list = (n: number) => ({
   name: `List ${n}`,
   owner: 'organisation' as const,
   usualSide: 'block' as const,
-  on: true,
+  enabled: true,
   entries: [{ id: `e${n}`, kind: 'address' as const, value: `a${n}@x.test` }],
 })
-const use = (n: number) => ({
+const assignment = (n: number) => ({
   id: `u${n}`,
   list: `l${n}`,
   owner: 'organisation' as const,
   side: 'block' as const,
-  state: 'acting' as const,
+  state: 'enabled' as const,
   stop: { to: 'erase' as const, confirmed: true as const },
 })
 const numbers = Array.from({ length: SIZE }, (_, n) => n)
-const large: Policy = policy({ rules: numbers.map(n => rule(n)), lists: numbers.map(list), bindings: numbers.map(use) })
+const large: Policy = policy({ rules: numbers.map(n => rule(n)), lists: numbers.map(list), assignments: numbers.map(assignment) })
 
 /** The policy, which counts how often one of its things is looked at. */
 function counting(of: Policy): { policy: Policy, looks: () => number } {
@@ -50,13 +50,13 @@ function counting(of: Policy): { policy: Policy, looks: () => number } {
         return Reflect.get(target, key, receiver) as unknown
       },
     })
-  const { rules, lists, bindings, phraseSets, quarantines } = of
+  const { rules, lists, assignments, phraseSets, quarantines } = of
   return {
     policy: {
       ...of,
       rules: counted(rules),
       lists: counted(lists),
-      bindings: counted(bindings),
+      assignments: counted(assignments),
       phraseSets: counted(phraseSets),
       quarantines: counted(quarantines),
     },
@@ -69,7 +69,7 @@ const KINDS: Record<string, (n: number) => PolicyChange> = {
   'rules changed': n => ({ put: 'rule', rule: { ...rule(n), name: `Other ${n}` } }),
   'rules made': n => ({ put: 'rule', rule: rule(SIZE + n) }),
   'rules removed': n => ({ remove: 'rule', id: `r${n}` }),
-  'uses changed': n => ({ put: 'use', use: { ...use(n), stop: { to: 'bin' } } }),
+  'uses changed': n => ({ put: 'assignment', assignment: { ...assignment(n), stop: { to: 'bin' } } }),
   'lists removed': n => ({ remove: 'list', id: `l${n}` }),
   'entries added': n => ({ put: 'entries', list: `l${n}`, entries: [{ kind: 'address', value: `new${n}@x.test` }] }),
   'entries of one list': n => ({ put: 'entries', list: 'l0', entries: [{ kind: 'address', value: `new${n}@x.test` }] }),
@@ -113,7 +113,7 @@ describe('many changes at once', () => {
 
   it('a widening takes the confirmation from every clause that used the list, and from no other', () => {
     const got = apply(large, completed([KINDS['entries added']!(3)], { id: () => 'new', now: NOW, by: null }))
-    const confirmed = 'policy' in got ? got.policy.bindings.filter(b => b.stop?.confirmed).map(b => b.id) : []
+    const confirmed = 'policy' in got ? got.policy.assignments.filter(b => b.stop?.confirmed).map(b => b.id) : []
     expect(confirmed).toEqual(numbers.filter(n => n !== 3).map(n => `u${n}`))
   })
 })

@@ -26,7 +26,7 @@ function sameness(policy: Policy) {
   const sorted = <T extends { id: string }>(things: readonly T[]) => [...things].sort((a, b) => (a.id < b.id ? -1 : 1))
   return {
     lists: sorted(policy.lists).map(l => ({ ...l, entries: sorted(l.entries) })),
-    bindings: sorted(policy.bindings),
+    assignments: sorted(policy.assignments),
     phraseSets: sorted(policy.phraseSets),
     quarantines: sorted(policy.quarantines),
     rules: ['organisation', 'department:accounts', 'department:office', 'person:oskar'].map(o =>
@@ -83,7 +83,7 @@ describe('changes as data', () => {
         const again: PolicyChange[] = [
           ...policy.rules.map(rule => ({ put: 'rule' as const, rule })),
           ...policy.lists.map(list => ({ put: 'list' as const, list })),
-          ...policy.phraseSets.map(set => ({ 'put': 'phrase set' as const, 'phrase set': set })),
+          ...policy.phraseSets.map(set => ({ 'put': 'phraseSet' as const, 'phraseSet': set })),
         ]
         const got = apply(policy, again)
         expect('policy' in got && differences(policy, got.policy)).toEqual([])
@@ -100,7 +100,7 @@ describe('changes as data', () => {
         const bare = (p: Policy): Policy => ({
           ...p,
           rules: p.rules.filter(r => !touched.has(`rule ${r.id}`)),
-          bindings: p.bindings.filter(b => !touched.has(`use ${b.id}`)),
+          assignments: p.assignments.filter(b => !touched.has(`use ${b.id}`)),
           thresholds: Object.fromEntries(
             Object.entries(p.thresholds ?? {}).filter(([id]) => !touched.has(`threshold ${id}`)),
           ),
@@ -150,8 +150,8 @@ describe('changes as data', () => {
             const before = policy.lists.find(l => l.id === list.id)
             // One that is made has no confirmation yet that could lapse.
             if (!before) continue
-            const known = new Set(before.on ? before.entries.map(e => `${e.kind} ${e.value} ${e.expires}`) : [])
-            expect((list.on ? list.entries : []).filter(e => !known.has(`${e.kind} ${e.value} ${e.expires}`))).toEqual(
+            const known = new Set(before.enabled ? before.entries.map(e => `${e.kind} ${e.value} ${e.expires}`) : [])
+            expect((list.enabled ? list.entries : []).filter(e => !known.has(`${e.kind} ${e.value} ${e.expires}`))).toEqual(
               [],
             )
           }
@@ -169,7 +169,7 @@ describe('changes as data', () => {
           const step = apply(given.before, [change])
           if (!wider || !('policy' in step)) continue
           const users = [
-            ...step.policy.bindings.filter(b => 'list' in wider && b.list === wider.list).map(b => b.stop),
+            ...step.policy.assignments.filter(b => 'list' in wider && b.list === wider.list).map(b => b.stop),
             ...step.policy.rules
               .filter(r => ('list' in wider ? refersToList(r, wider.list) : refersToSet(r, wider.set)))
               .flatMap(r => r.claims.map(c => ('stop' in c ? c.stop : undefined))),
@@ -213,7 +213,7 @@ function nameOf(policy: Policy, change: PolicyChange): string | undefined {
   if ('put' in change) {
     if (change.put === 'rule') return change.rule.name
     if (change.put === 'list') return change.list.name
-    if (change.put === 'phrase set') return change['phrase set'].name
+    if (change.put === 'phraseSet') return change['phraseSet'].name
     if (change.put === 'quarantine') return change.quarantine.name
     return change.put === 'entries' ? policy.lists.find(l => l.id === change.list)?.name : undefined
   }
@@ -229,6 +229,6 @@ function lapsedOnly(got: Policy, wanted: Policy): PolicyChange[] {
     c =>
       'put' in c &&
       ((c.put === 'rule' && isSame(unconfirmed(got.rules.find(r => r.id === c.rule.id)!), unconfirmed(c.rule))) ||
-        (c.put === 'use' && isSame(unconfirmed(got.bindings.find(b => b.id === c.use.id)!), unconfirmed(c.use)))),
+        (c.put === 'assignment' && isSame(unconfirmed(got.assignments.find(b => b.id === c.assignment.id)!), unconfirmed(c.assignment)))),
   )
 }

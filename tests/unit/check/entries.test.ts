@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { checkPolicy, buildEntryTable, type Binding, type Entry, type List, type Policy, type Rule } from '#core'
+import { checkPolicy, buildEntryTable, type Assignment, type Entry, type List, type Policy, type Rule } from '#core'
 import { NOW, policy } from '../../support/build'
 
 const listOf = (id: string, entries: [Entry['kind'], string][], over: Partial<List> = {}): List => ({
@@ -7,20 +7,20 @@ const listOf = (id: string, entries: [Entry['kind'], string][], over: Partial<Li
   name: id.toUpperCase(),
   owner: 'organisation',
   usualSide: 'block',
-  on: true,
+  enabled: true,
   entries: entries.map(([kind, value], i) => ({ id: `${id}${i}`, kind, value })),
   ...over,
 })
-const use = (list: string, side: 'allow' | 'block', over: Partial<Binding> = {}): Binding => ({
+const assignment = (list: string, side: 'allow' | 'block', over: Partial<Assignment> = {}): Assignment => ({
   id: `${list}-${side}`,
   list,
   owner: 'organisation',
   side,
-  state: 'acting',
-  ...(side === 'block' ? { stop: { to: 'spam' } } : { counts: 'not fail' }),
+  state: 'enabled',
+  ...(side === 'block' ? { stop: { to: 'spam' } } : { counts: 'notFailed' }),
   ...over,
 })
-const told = (p: Policy, kind: string, context = {}) =>
+const result = (p: Policy, kind: string, context = {}) =>
   checkPolicy(p, { now: NOW, ...context })
     .filter(f => f.kind === kind)
     .map(f => [f.clause.id, f.clause.entry ?? null])
@@ -34,30 +34,30 @@ describe('checks over every entry: the one that matters would be the one nobody 
     }))
     rows.push({ list: 0, entry: { id: 'wide', kind: 'network', value: '10.0.0.0/8' } })
     rows.push({ list: 0, entry: { id: 'inner', kind: 'address', value: 'a@d4999.test' } })
-    const p = policy({ lists: [list], bindings: [use('l', 'block')] })
+    const p = policy({ lists: [list], assignments: [assignment('l', 'block')] })
     const context = { entries: buildEntryTable(rows) }
-    expect(told(p, 'wide network', context)).toEqual([['l', 'wide']])
-    expect(told(p, 'entry covered by a wider one', context)).toEqual([['l', 'inner']])
-    expect(told(p, 'wide network')).toEqual([])
+    expect(result(p, 'wide network', context)).toEqual([['l', 'wide']])
+    expect(result(p, 'entry covered by a wider one', context)).toEqual([['l', 'inner']])
+    expect(result(p, 'wide network')).toEqual([])
   })
   it('finds the same in a table as in the policy, whatever the lists', () => {
     const values: [Entry['kind'], string][] = [
       ['domain', 'a.test'],
-      ['domain and below', 'a.test'],
-      ['domain and below', 'b.a.test'],
+      ['domainAndSubdomains', 'a.test'],
+      ['domainAndSubdomains', 'b.a.test'],
       ['address', 'x@a.test'],
       ['address', 'x@b.a.test'],
       ['pattern', 'x@*'],
       ['words', 'chandler'],
       ['everyone', ''],
       ['network', '2001:db8::/40'],
-      ['mailing list', 'l.a.test'],
+      ['mailingList', 'l.a.test'],
     ]
     for (let seed = 1; seed < 60; seed++) {
       const some = (n: number) => values.filter((_, i) => (seed * (i + n) * 7919) % 5 > 1)
       const p = policy({
         lists: [listOf('l', some(1)), listOf('m', some(2)), listOf('n', some(3))],
-        bindings: [use('l', 'allow'), use('m', 'block'), use('n', 'allow', { counts: 'any' })],
+        assignments: [assignment('l', 'allow'), assignment('m', 'block'), assignment('n', 'allow', { counts: 'any' })],
       })
       const rows = p.lists.flatMap((l, list) => l.entries.map(entry => ({ list, entry })))
       const bare = { ...p, lists: p.lists.map(l => ({ ...l, entries: [] })) }
@@ -72,7 +72,7 @@ describe('checks over every entry: the one that matters would be the one nobody 
           Array.from({ length: 1200 }, (_, i) => ['words', `word ${i}`] as [Entry['kind'], string]),
         ),
       ],
-      bindings: [use('l', 'allow', { counts: 'pass' })],
+      assignments: [assignment('l', 'allow', { counts: 'verified' })],
     })
     const found = checkPolicy(p, { now: NOW }).filter(f => f.kind === 'entry can never count')
     expect([found.length, found.at(-1)!.evidence, found.at(-1)!.clause.entry]).toEqual([
@@ -91,7 +91,7 @@ describe('checks over every entry: the one that matters would be the one nobody 
     ['2001:db8::/64', false],
     ['2001:db8::1/128', false],
   ])('%s is wide: %s', (value, wide) =>
-    expect(told(policy({ lists: [listOf('l', [['network', value]])] }), 'wide network').length === 1).toBe(wide),
+    expect(result(policy({ lists: [listOf('l', [['network', value]])] }), 'wide network').length === 1).toBe(wide),
   )
 })
 
@@ -111,7 +111,7 @@ describe('what speaks against itself', () => {
     ]),
   ]
   it('an allow entry that the same owner blocks just so', () => {
-    const p = policy({ lists: both, bindings: [use('l', 'allow'), use('m', 'block')] })
+    const p = policy({ lists: both, assignments: [assignment('l', 'allow'), assignment('m', 'block')] })
     const found = checkPolicy(p, { now: NOW }).filter(f => f.kind === 'allowed and blocked')
     // The address against its domain is an exception that somebody meant.
     expect(found.map(f => [f.clause.entry, f.evidence])).toEqual([
@@ -121,18 +121,18 @@ describe('what speaks against itself', () => {
       ],
     ])
   })
-  it.each<[string, Binding[], List[]?]>([
-    ['another owner’s block', [use('l', 'allow'), use('m', 'block', { owner: 'department:office' })]],
-    ['another direction', [use('l', 'allow'), use('m', 'block', { direction: 'outbound' })]],
-    ['a block that only watches', [use('l', 'allow'), use('m', 'block', { state: 'watching' })]],
-    ['an allow that is off', [use('l', 'allow', { state: 'off' }), use('m', 'block')]],
-    ['a list that is off', [use('l', 'allow'), use('m', 'block')], [both[0]!, { ...both[1]!, on: false }]],
-  ])('not against %s', (_, bindings, lists = both) =>
-    expect(told(policy({ lists, bindings }), 'allowed and blocked')).toEqual([]),
+  it.each<[string, Assignment[], List[]?]>([
+    ['another owner’s block', [assignment('l', 'allow'), assignment('m', 'block', { owner: 'department:office' })]],
+    ['another direction', [assignment('l', 'allow'), assignment('m', 'block', { direction: 'outbound' })]],
+    ['a block that only watches', [assignment('l', 'allow'), assignment('m', 'block', { state: 'monitor' })]],
+    ['an allow that is off', [assignment('l', 'allow', { state: 'disabled' }), assignment('m', 'block')]],
+    ['a list that is off', [assignment('l', 'allow'), assignment('m', 'block')], [both[0]!, { ...both[1]!, enabled: false }]],
+  ])('not against %s', (_, assignments, lists = both) =>
+    expect(result(policy({ lists, assignments }), 'allowed and blocked')).toEqual([]),
   )
   it('a list that is bound to both by one owner', () =>
     expect(
-      told(policy({ lists: [both[0]!], bindings: [use('l', 'allow'), use('l', 'block')] }), 'allowed and blocked'),
+      result(policy({ lists: [both[0]!], assignments: [assignment('l', 'allow'), assignment('l', 'block')] }), 'allowed and blocked'),
     ).toEqual([
       ['l', 'l0'],
       ['l', 'l1'],
@@ -142,7 +142,7 @@ describe('what speaks against itself', () => {
     id,
     name: id,
     owner: 'organisation',
-    state: 'acting',
+    state: 'enabled',
     when: { phrases: [{ text: 'offer', weight: 2 }] },
     except: [],
     claims: [{ effect: { kind: 'tag', value: 't' } }],
@@ -153,7 +153,7 @@ describe('what speaks against itself', () => {
       when: { phrases: [{ weight: 2, text: 'offer' }] },
       claims: [{ effect: { value: 't', kind: 'tag' } }],
     })
-    expect(told(policy({ rules: [tag('a'), again, tag('c')] }), 'doubled')).toEqual([
+    expect(result(policy({ rules: [tag('a'), again, tag('c')] }), 'doubled')).toEqual([
       ['b', null],
       ['c', null],
     ])
@@ -163,9 +163,9 @@ describe('what speaks against itself', () => {
     ['another owner', { owner: 'department:office' }],
     ['another direction', { direction: 'internal' }],
     ['an exception', { except: [{ important: true }] }],
-    ['being switched off', { state: 'off' }],
+    ['being switched off', { state: 'disabled' }],
     ['ending', { end: 'owner' }],
-  ])('not with %s', (_, over) => expect(told(policy({ rules: [tag('a'), tag('b', over)] }), 'doubled')).toEqual([]))
+  ])('not with %s', (_, over) => expect(result(policy({ rules: [tag('a'), tag('b', over)] }), 'doubled')).toEqual([]))
 
   it('what would be erased and nobody confirmed, by whose use it is', () => {
     const p = policy({
@@ -174,9 +174,9 @@ describe('what speaks against itself', () => {
         tag('b', { when: { phrases: ['x'] }, claims: [{ stop: { to: 'erase', confirmed: true } }] }),
       ],
       lists: [listOf('l', [['domain', 'x.test']])],
-      bindings: [
-        use('l', 'block', { owner: 'person:oskar', stop: { to: 'erase' } }),
-        use('l', 'block', { id: 'other', stop: { to: 'drop', confirmed: true } }),
+      assignments: [
+        assignment('l', 'block', { owner: 'person:oskar', stop: { to: 'erase' } }),
+        assignment('l', 'block', { id: 'other', stop: { to: 'discard', confirmed: true } }),
       ],
     })
     const found = checkPolicy(p, { now: NOW }).filter(f => f.kind === 'not confirmed')

@@ -6,21 +6,21 @@ const rule = (id: string, when: Condition, more: Partial<Rule> = {}): Rule => ({
   id,
   name: id,
   owner: 'organisation',
-  state: 'acting',
+  state: 'enabled',
   when,
   except: [],
   claims: [{ stop: { to: 'spam' } }],
   ...more,
 })
-const list = (entries: Pick<Entry, 'kind' | 'value' | 'expires'>[], on = true) => ({
+const list = (entries: Pick<Entry, 'kind' | 'value' | 'expires'>[], enabled = true) => ({
   id: 'l',
   name: 'L',
   owner: 'organisation',
   usualSide: 'allow' as const,
-  on,
+  enabled,
   entries: entries.map((e, i) => ({ id: `e${i}`, ...e })),
 })
-const allow = { id: 'b', list: 'l', owner: 'organisation', side: 'allow' as const, state: 'acting' as const }
+const allow = { id: 'b', list: 'l', owner: 'organisation', side: 'allow' as const, state: 'enabled' as const }
 const kinds = (p: Policy) =>
   checkPolicy(p, { now: NOW }).map(f => `${f.clause.id}${f.clause.entry ? ` ${f.clause.entry}` : ''}: ${f.kind}`)
 const offer: Condition = { phrases: ['offer'] }
@@ -32,7 +32,7 @@ describe('checks: a rule that nobody can rely on would stay unnoticed', () => {
         policy({
           rules: [rule('a', offer), rule('b', { phrases: ['wheat'] })],
           lists: [list([{ kind: 'domain', value: 'x.test' }])],
-          bindings: [allow],
+          assignments: [allow],
         }),
       ),
     ).toEqual([]))
@@ -84,7 +84,7 @@ describe('checks: a rule that nobody can rely on would stay unnoticed', () => {
       {
         lists: [
           list([
-            { kind: 'domain and below', value: 'x.test' },
+            { kind: 'domainAndSubdomains', value: 'x.test' },
             { kind: 'address', value: 'a@sub.x.test' },
           ]),
         ],
@@ -93,7 +93,7 @@ describe('checks: a rule that nobody can rely on would stay unnoticed', () => {
     ],
     [
       'an allow entry without a domain',
-      { lists: [list([{ kind: 'words', value: 'chandlers' }])], bindings: [allow] },
+      { lists: [list([{ kind: 'words', value: 'chandlers' }])], assignments: [allow] },
       ['l e0: entry can never count'],
     ],
     ['a wide network', { lists: [list([{ kind: 'network', value: '10.0.0.0/8' }])] }, ['l e0: wide network']],
@@ -120,7 +120,7 @@ describe('checks: a rule that nobody can rely on would stay unnoticed', () => {
     ['a minimum out of reach', { rules: [rule('a', { phrases: ['x', 'y'], minimum: 3 })] }, ['a: can never match']],
   ])('finds %s', (_, clauses, found) => expect(kinds(policy(clauses))).toEqual(found))
   it('knows where no relay verifies anybody', () => {
-    const p = policy({ lists: [list([{ kind: 'domain', value: 'x.test' }])], bindings: [allow] })
+    const p = policy({ lists: [list([{ kind: 'domain', value: 'x.test' }])], assignments: [allow] })
     expect(checkPolicy({ ...p, trust: { ...p.trust, relays: [] } }, { now: NOW })).toMatchObject([
       { kind: 'entry can never count', evidence: 'no relay that verifies senders is configured' },
     ])
@@ -184,7 +184,7 @@ describe('checks: a rule that nobody can rely on would stay unnoticed', () => {
   it('warns of a public mailbox provider that counts unverified', () => {
     const p = policy({
       lists: [list([{ kind: 'domain', value: 'anybody.test' }])],
-      bindings: [{ ...allow, counts: 'not fail' }],
+      assignments: [{ ...allow, counts: 'notFailed' }],
     })
     expect(kinds(p)).toEqual([])
     expect(kinds({ ...p, trust: { ...p.trust, publicProviders: ['anybody.test'] } })).toEqual([
@@ -195,7 +195,7 @@ describe('checks: a rule that nobody can rely on would stay unnoticed', () => {
     const phrases = ['a', 'b', 'c', 'a b'].map(p => ({ phrases: [p] }))
     const senders = [
       { kind: 'domain' as const, value: 'x.test' },
-      { kind: 'domain and below' as const, value: 'x.test' },
+      { kind: 'domainAndSubdomains' as const, value: 'x.test' },
       { kind: 'address' as const, value: 'd@x.test' },
       { kind: 'address' as const, value: 'd@s.x.test' },
       { kind: 'pattern' as const, value: 'd@*' },

@@ -5,7 +5,7 @@ import {
   decide,
   entryKey,
   IndexedPolicy,
-  mendOf,
+  fixOf,
   sameFinding,
   type CheckContext,
   type Condition,
@@ -14,7 +14,7 @@ import {
   type Policy,
 } from '#core'
 import { apply, completed, differences, type PolicyChange } from '#core/change'
-import { pairOf, rehearseCopy } from '#core/simulate'
+import { pairOf, simulateCopy } from '#core/simulate'
 import { arbitraryPolicy } from '../../support/arbitrary'
 import { NOW, OURS, policy } from '../../support/build'
 import { severalParsed } from '../../support/parsed'
@@ -24,7 +24,7 @@ const CONTEXT: CheckContext = { now: NOW }
 let made = 0
 const making = { id: () => `made-${++made}`, now: NOW, by: 'somebody' }
 
-function mended(before: Policy, change: readonly PolicyChange[]): Policy {
+function fixed(before: Policy, change: readonly PolicyChange[]): Policy {
   const applied = apply(before, completed(change, making))
   if ('problems' in applied) throw new Error(JSON.stringify(applied.problems))
   return applied.policy
@@ -47,15 +47,15 @@ describe('the mend of a finding', () => {
         // One of each kind: a second one of the same is mended in the same way.
         const found = new Map(checkPolicy(before, CONTEXT).map(f => [f.kind, f]))
         for (const finding of [...found.values()].slice(0, 4)) {
-          const change = mendOf(before, finding, NOW)
+          const change = fixOf(before, finding, NOW)
           if (!change) continue
           seen.add(finding.kind)
-          const after = mended(before, change)
+          const after = fixed(before, change)
           expect(checkPolicy(after, CONTEXT).filter(f => sameFinding(f, finding))).toEqual([])
           const pair = pairOf(base, differences(before, after))
           const whole = IndexedPolicy.build(after)
           for (const message of messages)
-            if (rehearseCopy(message, RECIPIENT, pair, NOW) === null) expect(where(message, whole)).toEqual(where(message, base))
+            if (simulateCopy(message, RECIPIENT, pair, NOW) === null) expect(where(message, whole)).toEqual(where(message, base))
         }
       }),
       { seed: 11, numRuns: 150 },
@@ -69,14 +69,14 @@ describe('the mend of a finding', () => {
       id: 'r',
       name: 'R',
       owner: 'organisation',
-      state: 'acting',
+      state: 'enabled',
       when,
       except: [],
       claims: [{ stop: { to: 'spam' } }],
       ...over,
     }) as Policy['rules'][number]
   const list = (entries: { id: string, kind: 'address' | 'domain', value: string, expires?: string }[], over: object = {}) =>
-    ({ id: 'l', name: 'L', owner: 'organisation', usualSide: 'block', on: true, entries, ...over }) as Policy['lists'][number]
+    ({ id: 'l', name: 'L', owner: 'organisation', usualSide: 'block', enabled: true, entries, ...over }) as Policy['lists'][number]
   const found = (p: Policy, kind: Finding['kind'], context: Partial<CheckContext> = {}) =>
     checkPolicy(p, { ...CONTEXT, ...context }).find(f => f.kind === kind)!
 
@@ -95,7 +95,7 @@ describe('the mend of a finding', () => {
     ],
     [
       'what nobody confirmed goes to the bin',
-      policy({ rules: [rule({ phrases: ['fee'] }, { claims: [{ stop: { to: 'drop' } }] })] }),
+      policy({ rules: [rule({ phrases: ['fee'] }, { claims: [{ stop: { to: 'discard' } }] })] }),
       'not confirmed',
     ],
     ['the longer phrase goes', policy({ rules: [rule({ phrases: ['fee', 'handling fee'] })] }), 'phrase inside another'],
@@ -112,7 +112,7 @@ describe('the mend of a finding', () => {
       rule({ phrases: ['fee'] }, { id: 'r2', name: 'R2' }),
     ] }), 'always ended earlier'],
     ['an exception that spares nobody goes', policy({
-      lists: [list([{ id: 'e', kind: 'domain', value: 'x.test' }], { on: false })],
+      lists: [list([{ id: 'e', kind: 'domain', value: 'x.test' }], { enabled: false })],
       rules: [rule({ phrases: ['fee'] }, { except: [{ senderOn: 'l' }, { phrases: ['gale'] }] })],
     }), 'widens by absence'],
     [
@@ -140,27 +140,27 @@ describe('the mend of a finding', () => {
   it.each(CASES)('%s', (_, before, kind, context = {}) => {
     const finding = found(before, kind, context)
     expect(finding?.kind).toBe(kind)
-    const change = mendOf(before, finding, NOW)
+    const change = fixOf(before, finding, NOW)
     expect(change).not.toBeNull()
-    const after = mended(before, change!)
+    const after = fixed(before, change!)
     expect(checkPolicy(after, { ...CONTEXT, ...context }).filter(f => sameFinding(f, finding))).toEqual([])
   })
 
   it('leaves what a person has to say to a person: which networks are meant, and what stands under “none”', () => {
     const wide = policy({ lists: [{ ...list([]), entries: [{ id: 'e', kind: 'network', value: '203.0.0.0/8' }] }] })
-    expect(mendOf(wide, found(wide, 'wide network'), NOW)).toBeNull()
+    expect(fixOf(wide, found(wide, 'wide network'), NOW)).toBeNull()
     const under = policy(
-      { lists: [list([], { on: false })], rules: [rule({ all: [{ phrases: ['fee'] }, { none: [{ senderOn: 'l' }] }] })] },
+      { lists: [list([], { enabled: false })], rules: [rule({ all: [{ phrases: ['fee'] }, { none: [{ senderOn: 'l' }] }] })] },
     )
-    expect(mendOf(under, found(under, 'widens by absence'), NOW)).toBeNull()
+    expect(fixOf(under, found(under, 'widens by absence'), NOW)).toBeNull()
   })
 
   it('of an exception with more in it takes out only what spares nobody', () => {
     const before = policy({
-      lists: [list([{ id: 'e', kind: 'domain', value: 'x.test' }], { on: false })],
+      lists: [list([{ id: 'e', kind: 'domain', value: 'x.test' }], { enabled: false })],
       rules: [rule({ phrases: ['fee'] }, { except: [{ any: [{ senderOn: 'l' }, { phrases: ['gale'] }] }] })],
     })
-    const [put] = mendOf(before, found(before, 'widens by absence'), NOW) as unknown as [{ rule: { except: Condition[] } }]
+    const [put] = fixOf(before, found(before, 'widens by absence'), NOW) as unknown as [{ rule: { except: Condition[] } }]
     expect(put.rule.except).toEqual([{ any: [{ phrases: ['gale'] }] }])
   })
 })

@@ -4,7 +4,7 @@ import {
   buildEntryTable,
   entryCatches,
   makeAddress,
-  MOST_LINES,
+  MAX_LINES,
   pasteReport,
   readLines,
   type EntryText,
@@ -12,26 +12,26 @@ import {
   type Policy,
 } from '#core'
 
-type Lists = Pick<Policy, 'lists' | 'bindings'>
+type Lists = Pick<Policy, 'lists' | 'assignments'>
 const list = (id: string, entries: EntryText[], over: object = {}): Lists['lists'][number] => ({
   id,
   name: id,
   owner: 'organisation',
   usualSide: 'block',
-  on: true,
+  enabled: true,
   entries: entries.map((e, i) => ({ ...e, id: `${id}${i}` })),
   ...over,
 })
-const use = (of: string, side: 'allow' | 'block', over: object = {}): Lists['bindings'][number] =>
+const assignment = (of: string, side: 'allow' | 'block', over: object = {}): Lists['assignments'][number] =>
   ({
     id: `use of ${of}`,
     list: of,
     owner: 'organisation',
     side,
-    state: 'acting',
+    state: 'enabled',
     ...(side === 'block' ? { stop: { to: 'spam' } } : {}),
     ...over,
-  }) as Lists['bindings'][number]
+  }) as Lists['assignments'][number]
 
 function reportOf(policy: Lists, text: string, below = false): LineReport[] {
   const table = buildEntryTable(policy.lists.flatMap((l, number) => l.entries.map(entry => ({ list: number, entry }))))
@@ -41,18 +41,18 @@ const outcomes = (policy: Lists, text: string) => reportOf(policy, text).map(l =
 
 const POLICY: Lists = {
   lists: [
-    list('Blocked', [{ kind: 'address', value: 'a@x.test' }, { kind: 'domain and below', value: 'bulk.test' }]),
+    list('Blocked', [{ kind: 'address', value: 'a@x.test' }, { kind: 'domainAndSubdomains', value: 'bulk.test' }]),
     list('Partners', [{ kind: 'domain', value: 'partner.test' }], { usualSide: 'allow' }),
     list('Old blocked', [{ kind: 'domain', value: 'old.test' }]),
     list('Theirs', [{ kind: 'domain', value: 'theirs.test' }], { owner: 'person:oskar' }),
-    list('Off', [{ kind: 'domain', value: 'off.test' }], { on: false }),
+    list('Off', [{ kind: 'domain', value: 'off.test' }], { enabled: false }),
   ],
-  bindings: [
-    use('Blocked', 'block'),
-    use('Partners', 'allow'),
-    use('Old blocked', 'block'),
-    use('Theirs', 'block', { owner: 'person:oskar' }),
-    use('Off', 'block'),
+  assignments: [
+    assignment('Blocked', 'block'),
+    assignment('Partners', 'allow'),
+    assignment('Old blocked', 'block'),
+    assignment('Theirs', 'block', { owner: 'person:oskar' }),
+    assignment('Off', 'block'),
   ],
 }
 
@@ -95,7 +95,7 @@ describe('the report of a paste', () => {
   })
 
   it('of an allow list: a block of the same wins, and is named', () => {
-    const policy = { ...POLICY, lists: [POLICY.lists[1]!, POLICY.lists[2]!], bindings: POLICY.bindings }
+    const policy = { ...POLICY, lists: [POLICY.lists[1]!, POLICY.lists[2]!], assignments: POLICY.assignments }
     expect(reportOf(policy, '@old.test')).toMatchObject(
       [{ outcome: 'contrary', why: '“Old blocked” blocks it; of the two the block wins' }],
     )
@@ -111,17 +111,17 @@ describe('the report of a paste', () => {
     fc.assert(
       fc.property(fc.array(line, { maxLength: 6 }), fc.array(line, { maxLength: 6 }), (there, pasted) => {
         const good = readLines({ text: there.join('\n'), below: false }).good
-        const policy = { lists: [list('L', good)], bindings: [use('L', 'block')] }
+        const policy = { lists: [list('L', good)], assignments: [assignment('L', 'block')] }
         const read = readLines({ text: pasted.join('\n'), below: false })
         const lines = reportOf(policy, pasted.join('\n'))
         read.good.forEach((entry, i) => {
-          const told = lines.find(l => l.line === read.at[i])!
+          const result = lines.find(l => l.line === read.at[i])!
           const others = [...good, ...read.good.filter(g => g !== entry)]
           // Some address that it catches, by itself and by one of the others.
           const sample = makeAddress(entry.kind === 'address' ? entry.value : `somebody@${entry.value}`)
           const caught = others.some(o => entryCatches(o, { address: sample, listId: null, client: null }))
-          if (told.outcome === 'covered' || told.outcome === 'there') expect(caught).toBe(true)
-          if (told.outcome === 'new' && entry.kind === 'address') expect(caught).toBe(false)
+          if (result.outcome === 'covered' || result.outcome === 'there') expect(caught).toBe(true)
+          if (result.outcome === 'new' && entry.kind === 'address') expect(caught).toBe(false)
         })
       }),
       { seed: 3, numRuns: 400 },
@@ -134,17 +134,17 @@ describe('the report of a paste', () => {
         fc.constantFrom('a@x.test', '@x.test', '', '# remark', '  ', 'x@@y'),
         fc.string({ maxLength: 20 }).map(s => s.replace(/[\r\n,;]/g, ' ')),
       ), { maxLength: 12 }), (lines) => {
-        const told = reportOf(POLICY, lines.join('\n'))
-        expect(new Set(told.map(l => l.line)).size).toBe(told.length)
+        const result = reportOf(POLICY, lines.join('\n'))
+        expect(new Set(result.map(l => l.line)).size).toBe(result.length)
         const silent = lines.filter(l => !l.replace(/(?:^|\s)#.*$/, '').trim()).length
-        expect(told.length).toBe(lines.length ? lines.length - silent : 0)
+        expect(result.length).toBe(lines.length ? lines.length - silent : 0)
       }),
       { seed: 4, numRuns: 300 },
     )
   })
 
   it('of too many lines reads nothing, rather than some', () => {
-    const { good, at, twice, wrong, count } = readLines({ text: 'a@x.test\n'.repeat(MOST_LINES), below: false })
-    expect([good, at, twice, wrong, count]).toEqual([[], [], [], [], MOST_LINES + 1])
+    const { good, at, twice, wrong, count } = readLines({ text: 'a@x.test\n'.repeat(MAX_LINES), below: false })
+    expect([good, at, twice, wrong, count]).toEqual([[], [], [], [], MAX_LINES + 1])
   })
 })

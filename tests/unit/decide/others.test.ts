@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { decide, IndexedPolicy, reasonsFor, rulingFor, type Claim, type Reason, type Rule } from '#core'
-import { clauseWords, claimText, fateWords, rulingSentence, shortReason } from '#core/words'
+import { decide, IndexedPolicy, reasonsFor, decisionFor, type Claim, type Reason, type Rule } from '#core'
+import { clauseWords, claimText, outcomeWords, decisionSentence, shortReason } from '#core/words'
 import { letter, NOW, OURS, policy } from '../../support/build'
 
 const SECRET = 'zq-secret'
@@ -10,7 +10,7 @@ const rule = (id: string, owner: string, claims: Claim[], over: Partial<Rule> = 
   id,
   name: `${id} ${owner === OSKAR ? SECRET : 'open'}`,
   owner,
-  state: 'acting',
+  state: 'enabled',
   when: { phrases: [owner === OSKAR ? SECRET : 'offer'] },
   except: [],
   claims,
@@ -25,32 +25,32 @@ const everything = async (rules: Rule[]) => {
         name: `list ${SECRET}`,
         owner: OSKAR,
         usualSide: 'allow',
-        on: true,
+        enabled: true,
         entries: [{ id: 'e', kind: 'address', value: 'a@x.test' }],
       },
     ],
-    bindings: [{ id: 'b', list: 'mine', owner: OSKAR, side: 'allow', state: 'acting', protect: ['spam'] }],
+    assignments: [{ id: 'b', list: 'mine', owner: OSKAR, side: 'allow', state: 'enabled', protect: ['spam'] }],
   })
-  const ruling = decide(
+  const decision = decide(
     await letter({ from: 'a@x.test', text: `An offer: ${SECRET}` }),
     `oskar@${OURS}`,
     IndexedPolicy.build(p),
     { now: NOW },
   )
-  return { p, ruling }
+  return { p, decision }
 }
 /** All that any screen makes of reasons. */
 const shown = (reasons: Reason[], decidedBy: number | null, p: Awaited<ReturnType<typeof everything>>['p']) =>
   JSON.stringify([
-    reasons.map(({ clause, claim, fate, evidence, lostExceptions }) => ({
+    reasons.map(({ clause, claim, outcome, evidence, lostExceptions }) => ({
       clause,
       claim,
-      fate,
+      outcome,
       evidence,
       lostExceptions,
     })),
-    reasons.map(r => [clauseWords(r.clause), claimText(r, p), fateWords(r, p)]),
-    rulingSentence({ lane: 'spam', quarantine: null, reasons, decidedBy }, p),
+    reasons.map(r => [clauseWords(r.clause), claimText(r, p), outcomeWords(r, p)]),
+    decisionSentence({ lane: 'spam', quarantine: null, reasons, decidedBy }, p),
     shortReason({ reasons, decidedBy }),
   ])
 
@@ -69,7 +69,7 @@ describe('reasons for others: an administrator who explains a copy would read it
           fc.record({
             mine: fc.boolean(),
             claim: fc.constantFrom(...claims),
-            state: fc.constantFrom('acting' as const, 'watching' as const),
+            state: fc.constantFrom('enabled' as const, 'monitor' as const),
             end: fc.boolean(),
             excepted: fc.boolean(),
           }),
@@ -83,35 +83,35 @@ describe('reasons for others: an administrator who explains a copy would read it
               except: mine && excepted ? [{ phrases: [SECRET] }] : [],
             }),
           )
-          const { p, ruling } = await everything(rules)
-          const others = reasonsFor('person:somebody', ruling.reasons)
-          expect(shown(others, ruling.decidedBy, p)).not.toContain(SECRET)
-          const whole = rulingFor('person:somebody', ruling)
+          const { p, decision } = await everything(rules)
+          const others = reasonsFor('person:somebody', decision.reasons)
+          expect(shown(others, decision.decidedBy, p)).not.toContain(SECRET)
+          const whole = decisionFor('person:somebody', decision)
           expect(JSON.stringify(whole)).not.toContain(SECRET)
-          expect([whole.lane, whole.decidedBy, whole.stop?.to]).toEqual([ruling.lane, ruling.decidedBy, ruling.stop?.to])
-          expect(rulingFor(OSKAR, ruling)).toBe(ruling)
-          expect(others).toHaveLength(ruling.reasons.length)
-          expect(others.map(r => [r.owner, r.fate.kind])).toEqual(ruling.reasons.map(r => [r.owner, r.fate.kind]))
+          expect([whole.lane, whole.decidedBy, whole.stop?.to]).toEqual([decision.lane, decision.decidedBy, decision.stop?.to])
+          expect(decisionFor(OSKAR, decision)).toBe(decision)
+          expect(others).toHaveLength(decision.reasons.length)
+          expect(others.map(r => [r.owner, r.outcome.kind])).toEqual(decision.reasons.map(r => [r.owner, r.outcome.kind]))
           // The reader's own stay as they are, and the organisation's for everybody.
-          expect(reasonsFor(OSKAR, ruling.reasons)).toEqual(ruling.reasons)
+          expect(reasonsFor(OSKAR, decision.reasons)).toEqual(decision.reasons)
           const open = (reasons: readonly Reason[]) =>
             reasons.filter(r => r.owner !== OSKAR).map(r => [r.clause, r.claim, r.evidence])
-          expect(open(others)).toEqual(open(ruling.reasons))
+          expect(open(others)).toEqual(open(decision.reasons))
         },
       ),
       { numRuns: 150, seed: 7 },
     )
   })
   it('can still be told apart, and say what they did', async () => {
-    const { p, ruling } = await everything([
+    const { p, decision } = await everything([
       rule('a', OSKAR, [{ stop: { to: 'bin' } }]),
       rule('b', OSKAR, [{ stop: { to: 'spam' } }]),
     ])
-    const others = reasonsFor('person:somebody', ruling.reasons)
+    const others = reasonsFor('person:somebody', decision.reasons)
     expect(new Set(others.map(r => r.clause.id)).size).toBe(
-      new Set(ruling.reasons.map(r => `${r.clause.kind} ${r.clause.id}`)).size,
+      new Set(decision.reasons.map(r => `${r.clause.kind} ${r.clause.id}`)).size,
     )
-    expect(rulingSentence({ ...ruling, reasons: others }, p)).toBe('Sent to the bin because of a colleague’s rule.')
+    expect(decisionSentence({ ...decision, reasons: others }, p)).toBe('Sent to the bin because of a colleague’s rule.')
     expect(others.map(r => `${clauseWords(r.clause)}: ${claimText(r, p)}`)).toEqual(
       expect.arrayContaining(['a colleague’s rule: send to the bin', 'a colleague’s list: protect from spam']),
     )

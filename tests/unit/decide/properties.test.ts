@@ -7,7 +7,7 @@ import { NOW, OURS } from '../../support/build'
 import { arbitraryParsed, severalParsed } from '../../support/parsed'
 
 const RECIPIENT = `oskar@${OURS}`
-const stopped = (lane: string) => lane !== 'inbox' && lane !== 'slow lane'
+const stopped = (lane: string) => lane !== 'inbox' && lane !== 'lowPriority'
 
 describe('the policies that properties are tried on', () => {
   it('are valid, and read as they are: what holds of them holds of what an administrator can save', () => {
@@ -45,8 +45,8 @@ describe('properties of a decision', () => {
               id: 'shield',
               name: 'shield',
               owner: 'person:oskar',
-              raised: true,
-              state: 'acting',
+              overridesLists: true,
+              state: 'enabled',
               when: { every: true },
               except: [],
               claims: [{ protect: ['spam', 'quarantine', 'delete', 'refuse'] }],
@@ -76,11 +76,11 @@ describe('properties of a decision', () => {
             ...policy,
             lists: [
               ...policy.lists,
-              { id: 'only', name: 'only', owner: 'organisation', usualSide: 'block', on: true, entries: [] },
+              { id: 'only', name: 'only', owner: 'organisation', usualSide: 'block', enabled: true, entries: [] },
             ],
-            bindings: [
-              ...policy.bindings,
-              { id: 'only', list: 'only', owner: 'organisation', side: 'block', state: 'acting', stop: { to: 'spam' } },
+            assignments: [
+              ...policy.assignments,
+              { id: 'only', list: 'only', owner: 'organisation', side: 'block', state: 'enabled', stop: { to: 'spam' } },
             ],
           }
           const more: Policy = {
@@ -117,13 +117,13 @@ describe('properties of a decision', () => {
     )
   })
 
-  it('where lists, bindings and entries stand in the policy does not matter', () => {
+  it('where lists, assignments and entries stand in the policy does not matter', () => {
     fc.assert(
       fc.property(arbitraryPolicy, arbitraryParsed, (policy, message) => {
         const turned: Policy = {
           ...policy,
           lists: [...policy.lists].reverse(),
-          bindings: [...policy.bindings].reverse(),
+          assignments: [...policy.assignments].reverse(),
           people: [...policy.people].reverse(),
           departments: [...policy.departments].reverse(),
         }

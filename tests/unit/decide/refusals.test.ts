@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { decide, decideEnvelope, IndexedPolicy, parseMessage, settleDoor, type Policy, type Rule } from '#core'
+import { decide, decideEnvelope, IndexedPolicy, parseMessage, settleRefusals, type Policy, type Rule } from '#core'
 import { envelope, letter, NOW, OURS, policy, TRUST } from '../../support/build'
 
 const RECIPIENT = `oskar@${OURS}`
@@ -7,7 +7,7 @@ const refuse: Rule = {
   id: 'r',
   name: 'r',
   owner: 'person:oskar',
-  state: 'acting',
+  state: 'enabled',
   when: { phrases: ['wheat'] },
   except: [],
   claims: [{ stop: { to: 'refuse', reply: 'No wheat here' } }],
@@ -20,17 +20,17 @@ const blocked = (more: Partial<Policy> = {}) =>
         name: 'L',
         owner: 'organisation',
         usualSide: 'block',
-        on: true,
+        enabled: true,
         entries: [{ id: 'e', kind: 'domain', value: 'sly.test' }],
       },
     ],
-    bindings: [
+    assignments: [
       {
         id: 'b',
         list: 'l',
         owner: 'organisation',
         side: 'block',
-        state: 'acting',
+        state: 'enabled',
         stop: { to: 'refuse', reply: '5.7.1 Not from there' },
       },
     ],
@@ -46,15 +46,15 @@ const early = (p: Policy, over: Parameters<typeof envelope>[0] = {}, to = RECIPI
 describe('refusing: the sender would be told what is not so, or a wanted message turned away unseen', () => {
   it('refused for one and not for the other, the refusal becomes the bin; the answer is that it was taken', async () => {
     const m = await letter({ text: 'wheat' })
-    const rulings = [RECIPIENT, `other@${OURS}`].map(r => decide(m, r, policy({ rules: [refuse] }), { now: NOW }))
-    expect(settleDoor(rulings)).toMatchObject({
+    const decisions = [RECIPIENT, `other@${OURS}`].map(r => decide(m, r, policy({ rules: [refuse] }), { now: NOW }))
+    expect(settleRefusals(decisions)).toMatchObject({
       refusal: null,
-      rulings: [
+      decisions: [
         { lane: 'bin', decidedLane: 'refused' },
         { lane: 'inbox', decidedLane: 'inbox' },
       ],
     })
-    expect(settleDoor([rulings[0]!]).refusal).toBe('5.7.1 No wheat here')
+    expect(settleRefusals([decisions[0]!]).refusal).toBe('5.7.1 No wheat here')
   })
   it('is given before the content only if the envelope suffices', () => {
     expect(early(blocked())?.lane).toBe('refused')
@@ -63,7 +63,7 @@ describe('refusing: the sender would be told what is not so, or a wanted message
   it('waits for the content where an earlier clause could still protect', () => {
     const keep: Rule = { ...refuse, id: 'k', when: { phrases: ['regatta'] }, claims: [{ protect: ['refuse'] }] }
     expect(early(blocked({ rules: [keep] }))).toBeNull()
-    expect(early(blocked({ rules: [{ ...keep, state: 'off' }] }))?.lane).toBe('refused')
+    expect(early(blocked({ rules: [{ ...keep, state: 'disabled' }] }))?.lane).toBe('refused')
   })
   it('is never given by a list to a bounce or to postmaster', async () => {
     expect(early(blocked(), { mailFrom: '' })).toBeNull()
@@ -75,7 +75,7 @@ describe('refusing: the sender would be told what is not so, or a wanted message
     )
     expect(decide(bounce, RECIPIENT, blocked(), { now: NOW })).toMatchObject({
       lane: 'inbox',
-      reasons: [{ fate: { kind: 'not counted', why: 'never refused' } }],
+      reasons: [{ outcome: { kind: 'notCounted', why: 'neverRefused' } }],
     })
   })
 })
@@ -85,7 +85,7 @@ describe('releasing and outbound', () => {
     id,
     name: id,
     owner,
-    state: 'acting',
+    state: 'enabled',
     when: { every: true },
     except: [],
     claims: [{ stop: { to: 'quarantine', quarantine } }],
@@ -99,12 +99,12 @@ describe('releasing and outbound', () => {
     expect(decide(m, RECIPIENT, p, { now: NOW, release: { quarantines: ['accounts-hold'] } }).quarantine).toBe(
       'security',
     )
-    const own: Rule = { ...hold('c', 'person:oskar', ''), claims: [{ place: { to: 'slow lane' } }] }
+    const own: Rule = { ...hold('c', 'person:oskar', ''), claims: [{ place: { to: 'lowPriority' } }] }
     const alone = policy({ rules: [own, hold('a', 'department:accounts', 'accounts-hold')] })
     expect(decide(m, RECIPIENT, alone, { now: NOW, release: { quarantines: ['accounts-hold'] } }).lane).toBe('inbox')
     expect(
       decide(m, RECIPIENT, alone, { now: NOW, release: { quarantines: ['accounts-hold'], ownPlaces: true } }).lane,
-    ).toBe('slow lane')
+    ).toBe('lowPriority')
   })
   it('outbound looks at the recipient by the sender’s clauses, and ends as sent, held or refused', async () => {
     const out = await parseMessage(
@@ -114,13 +114,13 @@ describe('releasing and outbound', () => {
     )
     expect(out.attempt.direction).toBe('outbound')
     const p = blocked({
-      bindings: [
+      assignments: [
         {
           id: 'b',
           list: 'l',
           owner: 'person:oskar',
           side: 'block',
-          state: 'acting',
+          state: 'enabled',
           direction: 'outbound',
           stop: { to: 'quarantine', quarantine: 'general' },
         },
@@ -155,7 +155,7 @@ describe('internal mail: a colleague’s copy would be decided by the wrong side
     id,
     name: id,
     owner,
-    state: 'acting',
+    state: 'enabled',
     direction,
     when: { phrases: ['roster'] },
     except: [],
@@ -189,7 +189,7 @@ describe('internal mail: a colleague’s copy would be decided by the wrong side
     expect(await each(p)).toMatchObject({
       lane: 'quarantine',
       quarantine: 'general',
-      reasons: [{ clause: { id: 'out' }, fate: { kind: 'decided' } }],
+      reasons: [{ clause: { id: 'out' }, outcome: { kind: 'decided' } }],
     })
     // Oskar's department is not asked as the sender's.
     expect(
@@ -204,14 +204,14 @@ describe('internal mail: a colleague’s copy would be decided by the wrong side
   })
   it('effects of both sides apply, of rivals the sender’s; what the reader’s side stops keeps the others waiting', async () => {
     m = await sent()
-    const mark = (value: string) => ({ effect: { kind: 'subject mark' as const, value } })
+    const prefix = (value: string) => ({ effect: { kind: 'subjectPrefix' as const, value } })
     const both = between([
-      rule('out', 'organisation', 'outbound', [{ effect: { kind: 'header', value: 'X-Left: 1' } }, mark('[out]')]),
-      rule('in', 'person:oskar', 'internal', [mark('[in]'), { effect: { kind: 'tag', value: 't' } }]),
+      rule('out', 'organisation', 'outbound', [{ effect: { kind: 'header', value: 'X-Left: 1' } }, prefix('[out]')]),
+      rule('in', 'person:oskar', 'internal', [prefix('[in]'), { effect: { kind: 'tag', value: 't' } }]),
     ])
     const r = await each(both)
     expect(r.effects.map(e => e.value)).toEqual(['X-Left: 1', '[out]', 't'])
-    expect(r.reasons.map(x => x.fate.kind)).toEqual(['applied', 'applied', 'outranked', 'applied'])
+    expect(r.reasons.map(x => x.outcome.kind)).toEqual(['applied', 'applied', 'comesAfter', 'applied'])
     const stopped = await each({
       ...both,
       rules: [...both.rules, rule('spam', 'person:oskar', 'internal', [{ stop: { to: 'spam' } }])],
@@ -221,6 +221,6 @@ describe('internal mail: a colleague’s copy would be decided by the wrong side
       stopped.effects.map(e => e.value),
       stopped.decidedBy === null ? null : stopped.reasons[stopped.decidedBy]!.clause.id,
     ]).toEqual(['spam', ['t'], 'spam'])
-    expect(stopped.reasons.slice(0, 2).map(x => x.fate.kind)).toEqual(['waits', 'waits'])
+    expect(stopped.reasons.slice(0, 2).map(x => x.outcome.kind)).toEqual(['waiting', 'waiting'])
   })
 })

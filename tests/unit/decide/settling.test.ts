@@ -9,7 +9,7 @@ import {
   type ClauseRef,
   type Message,
   type Policy,
-  type Ruling,
+  type Decision,
 } from '#core'
 import { arbitraryContext, arbitraryPolicy } from '../../support/arbitrary'
 import { NOW, OURS } from '../../support/build'
@@ -22,26 +22,26 @@ function switchedOff(policy: Policy, clauses: readonly ClauseRef[]): Policy {
   const gone = new Set(clauses.map(clauseKey))
   return {
     ...policy,
-    rules: policy.rules.map(r => (gone.has(`rule ${r.id}`) ? { ...r, state: 'off' as const } : r)),
-    bindings: policy.bindings.map(b => (gone.has(`list ${b.id}`) ? { ...b, state: 'off' as const } : b)),
+    rules: policy.rules.map(r => (gone.has(`rule ${r.id}`) ? { ...r, state: 'disabled' as const } : r)),
+    assignments: policy.assignments.map(b => (gone.has(`list ${b.id}`) ? { ...b, state: 'disabled' as const } : b)),
   }
 }
 
-const ends = ({ lane, quarantine, place, effects, stop }: Ruling) => ({ lane, quarantine, place, effects, stop })
+const ends = ({ lane, quarantine, place, effects, stop }: Decision) => ({ lane, quarantine, place, effects, stop })
 const isClause = ({ kind }: ClauseRef) => kind === 'rule' || kind === 'list'
 
 /** Some of the clauses that matched, chosen by bits. */
-function someOf({ reasons }: Ruling, bits: number): ClauseRef[] {
+function someOf({ reasons }: Decision, bits: number): ClauseRef[] {
   const clauses = [...new Map(reasons.map(r => [clauseKey(r.clause), r.clause])).values()].filter(isClause)
   return clauses.filter((_, i) => bits & (1 << i))
 }
 
-interface How {
+interface Options {
   bits: number
   context: { score?: number }
 }
 
-function held(run: (policy: Policy, message: Message, how: How) => void, numRuns: number) {
+function held(run: (policy: Policy, message: Message, how: Options) => void, numRuns: number) {
   fc.assert(
     fc.property(arbitraryPolicy, arbitraryParsed, fc.nat(255), arbitraryContext, (policy, message, bits, context) => {
       run(policy, message, { bits, context })

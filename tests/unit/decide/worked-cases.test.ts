@@ -4,14 +4,14 @@ import { describe, expect, it } from 'vitest'
 import {
   decide,
   parseMessage,
-  settleDoor,
-  type Binding,
+  settleRefusals,
+  type Assignment,
   type Claim,
   type Condition,
   type Context,
   type List,
   type Rule,
-  type Ruling,
+  type Decision,
   type Message,
   type Policy,
 } from '#core'
@@ -28,7 +28,7 @@ const rule = (owner: string, when: Condition, claims: Claim[], more: Partial<Rul
   id: `r${++ids}`,
   name: `r${ids}`,
   owner,
-  state: 'acting',
+  state: 'enabled',
   when,
   except: [],
   claims,
@@ -37,25 +37,25 @@ const rule = (owner: string, when: Condition, claims: Claim[], more: Partial<Rul
 const listed = (
   kind: 'address' | 'domain' | 'everyone',
   value: string,
-  binding: Pick<Binding, 'owner' | 'side'> & Partial<Binding>,
-): { list: List, binding: Binding } => {
+  assignment: Pick<Assignment, 'owner' | 'side'> & Partial<Assignment>,
+): { list: List, assignment: Assignment } => {
   const id = `l${++ids}`
   return {
     list: {
       id,
       name: id,
-      owner: binding.owner,
-      usualSide: binding.side,
-      on: true,
+      owner: assignment.owner,
+      usualSide: assignment.side,
+      enabled: true,
       entries: [{ id: `${id}e`, kind, value }],
     },
-    binding: { id: `${id}b`, list: id, state: 'acting', ...binding },
+    assignment: { id: `${id}b`, list: id, state: 'enabled', ...assignment },
   }
 }
-const all = (...things: ({ list: List, binding: Binding } | Rule)[]): Policy =>
+const all = (...things: ({ list: List, assignment: Assignment } | Rule)[]): Policy =>
   policy({
     lists: things.flatMap(t => ('list' in t ? [t.list] : [])),
-    bindings: things.flatMap(t => ('list' in t ? [t.binding] : [])),
+    assignments: things.flatMap(t => ('list' in t ? [t.assignment] : [])),
     rules: things.flatMap(t => ('list' in t ? [] : [t])),
   })
 const to = (lane: 'spam' | 'bin' | 'refuse' | 'erase'): Claim => ({ stop: { to: lane } })
@@ -66,26 +66,26 @@ const offer: Condition = { phrases: ['offers'] }
 
 const LIKELY: Policy['thresholds'] = { likely: { at: 5, stop: { to: 'spam' } }, sure: { at: 9, stop: { to: 'spam' } } }
 const scored = (p: Policy): Policy => ({ ...p, thresholds: LIKELY })
-const at = (p: Policy, m: Message, known: Partial<Context> = {}): Ruling =>
+const at = (p: Policy, m: Message, known: Partial<Context> = {}): Decision =>
   decide(m, `oskar@${OURS}`, p, { now: NOW, ...known })
-const fates = (r: Ruling) =>
+const outcomes = (r: Decision) =>
   r.reasons.map(
     x =>
-      `${x.clause.name}: ${x.fate.kind}${'by' in x.fate ? ` by ${x.fate.by.name}` : ''}`
-      + (x.fate.kind === 'not counted' ? ` (${x.fate.why})` : ''),
+      `${x.clause.name}: ${x.outcome.kind}${'by' in x.outcome ? ` by ${x.outcome.by.name}` : ''}`
+      + (x.outcome.kind === 'notCounted' ? ` (${x.outcome.why})` : ''),
   )
 
 describe('worked cases: a wanted message would be lost, or an unwanted one let in, if one failed', () => {
   it('1: a slow lane rule of a person waits behind a block of the organisation', async () => {
-    const slow = rule(P, { sender: { kind: 'domain', value: 'bulk.example' } }, [{ place: { to: 'slow lane' } }])
+    const slow = rule(P, { sender: { kind: 'domain', value: 'bulk.example' } }, [{ place: { to: 'lowPriority' } }])
     const block = listed('domain', 'bulk.example', { owner: O, side: 'block', stop: { to: 'spam' } })
     const r = at(all(slow, block), await letter({ from: 'news@bulk.example' }))
     expect(r.lane).toBe('spam')
-    expect(fates(r)).toEqual([`${slow.name}: waits`, `${block.list.name}: decided`])
+    expect(outcomes(r)).toEqual([`${slow.name}: waiting`, `${block.list.name}: decided`])
   })
 
   it('2: the score stops what the slow lane would have taken', async () => {
-    const slow = rule(P, { mailingList: true }, [{ place: { to: 'slow lane' } }])
+    const slow = rule(P, { mailingList: true }, [{ place: { to: 'lowPriority' } }])
     const bulk = await parseMessage(
       new TextEncoder().encode('From: n@bulk.example\r\nList-Unsubscribe: <https://bulk.example/leave>\r\n\r\nx'),
       envelope(),
@@ -93,7 +93,7 @@ describe('worked cases: a wanted message would be lost, or an unwanted one let i
     )
     const r = at(scored(all(slow)), bulk, { score: 11 })
     expect([r.lane, r.decidedBy !== null && r.reasons[r.decidedBy]!.clause.kind]).toEqual(['spam', 'score'])
-    expect(fates(r)).toEqual([`${slow.name}: waits`, 'sure: decided'])
+    expect(outcomes(r)).toEqual([`${slow.name}: waiting`, 'sure: decided'])
   })
 
   it('3: a blocked address beats its allowed domain', async () => {
@@ -101,20 +101,20 @@ describe('worked cases: a wanted message would be lost, or an unwanted one let i
     const block = listed('address', 'ads@shop.example', { owner: P, side: 'block', stop: { to: 'bin' } })
     const r = at(all(allow, block), await letter({ from: 'ads@shop.example', auth: 'pass' }))
     expect(r.lane).toBe('bin')
-    expect(fates(r)).toEqual([
+    expect(outcomes(r)).toEqual([
       `${block.list.name}: decided`,
-      `${allow.list.name}: protection too late by ${block.list.name}`,
+      `${allow.list.name}: allowTooLate by ${block.list.name}`,
     ])
   })
 
   it('4 and 5: an allowed verified address holds a refusal of the organisation off, unless that is must', async () => {
     const allow = listed('address', PARTNER, { owner: P, side: 'allow' })
-    const block = (must: boolean) =>
+    const block = (mandatory: boolean) =>
       listed('domain', 'partner.example', {
         owner: O,
         side: 'block',
         stop: { to: 'refuse' },
-        ...(must ? { must } : {}),
+        ...(mandatory ? { mandatory } : {}),
       })
     const m = await letter({ from: PARTNER, auth: 'pass' })
     const soft = block(false)
@@ -123,22 +123,22 @@ describe('worked cases: a wanted message would be lost, or an unwanted one let i
       'inbox',
       allow.list.name,
     ])
-    expect(fates(r4)).toEqual([`${allow.list.name}: protected`, `${soft.list.name}: held off by ${allow.list.name}`])
+    expect(outcomes(r4)).toEqual([`${allow.list.name}: protected`, `${soft.list.name}: overriddenBy by ${allow.list.name}`])
     const hard = block(true)
     const r5 = at(all(allow, hard), m)
     expect(r5.lane).toBe('refused')
-    expect(fates(r5)).toEqual([
+    expect(outcomes(r5)).toEqual([
       `${hard.list.name}: decided`,
-      `${allow.list.name}: protection too late by ${hard.list.name}`,
+      `${allow.list.name}: allowTooLate by ${hard.list.name}`,
     ])
   })
 
   it('6: a must rule of the organisation comes before a must allow of a department', async () => {
-    const exe = rule(O, { phrases: ['exe'] }, [hold('security')], { must: true })
-    const allow = listed('domain', 'partner.example', { owner: D, side: 'allow', must: true })
+    const exe = rule(O, { phrases: ['exe'] }, [hold('security')], { mandatory: true })
+    const allow = listed('domain', 'partner.example', { owner: D, side: 'allow', mandatory: true })
     const r = at(all(allow, exe), await letter({ from: PARTNER, auth: 'pass', subject: 'setup exe' }))
     expect([r.lane, r.quarantine]).toEqual(['quarantine', 'security'])
-    expect(fates(r)).toEqual([`${exe.name}: decided`, `${allow.list.name}: protection too late by ${exe.name}`])
+    expect(outcomes(r)).toEqual([`${exe.name}: decided`, `${allow.list.name}: allowTooLate by ${exe.name}`])
   })
 
   it('7 and 8: lists come before a person’s rules, unless the rule is raised', async () => {
@@ -146,17 +146,17 @@ describe('worked cases: a wanted message would be lost, or an unwanted one let i
     const plain = rule(P, offer, [to('bin')])
     const m = await letter({ from: PARTNER, text: 'our offers' })
     const r7 = at(all(allow, plain), m)
-    expect([r7.lane, ...fates(r7)]).toEqual([
+    expect([r7.lane, ...outcomes(r7)]).toEqual([
       'inbox',
       `${allow.list.name}: protected`,
-      `${plain.name}: held off by ${allow.list.name}`,
+      `${plain.name}: overriddenBy by ${allow.list.name}`,
     ])
-    const raised = { ...plain, raised: true }
-    const r8 = at(all(allow, raised), m)
-    expect([r8.lane, ...fates(r8)]).toEqual([
+    const overridesLists = { ...plain, overridesLists: true }
+    const r8 = at(all(allow, overridesLists), m)
+    expect([r8.lane, ...outcomes(r8)]).toEqual([
       'bin',
       `${plain.name}: decided`,
-      `${allow.list.name}: protection too late by ${plain.name}`,
+      `${allow.list.name}: allowTooLate by ${plain.name}`,
     ])
   })
 
@@ -170,23 +170,23 @@ describe('worked cases: a wanted message would be lost, or an unwanted one let i
     const r = at(all(bank, allow), await letter({ from: PARTNER, text: 'new bank details' }))
     expect(r.lane).toBe('inbox')
     expect(r.effects).toEqual([])
-    expect(fates(r)).toEqual([
+    expect(outcomes(r)).toEqual([
       `${allow.list.name}: protected`,
-      `${bank.name}: held off by ${allow.list.name}`,
-      `${bank.name}: not applied`,
-      `${bank.name}: not applied`,
+      `${bank.name}: overriddenBy by ${allow.list.name}`,
+      `${bank.name}: notApplied`,
+      `${bank.name}: notApplied`,
     ])
   })
 
   it('10: a held message is not forwarded until it is released', async () => {
     const forward = rule(P, { every: true }, [{ effect: { kind: 'forward', value: 'home@post.example' } }])
-    const exe = rule(O, { phrases: ['exe'] }, [hold('security')], { must: true })
+    const exe = rule(O, { phrases: ['exe'] }, [hold('security')], { mandatory: true })
     const r = at(all(forward, exe), await letter({ text: 'run the exe' }))
-    expect([r.lane, r.effects.length, ...fates(r)]).toEqual([
+    expect([r.lane, r.effects.length, ...outcomes(r)]).toEqual([
       'quarantine',
       0,
       `${exe.name}: decided`,
-      `${forward.name}: waits`,
+      `${forward.name}: waiting`,
     ])
   })
 
@@ -196,17 +196,17 @@ describe('worked cases: a wanted message would be lost, or an unwanted one let i
     const header = rule(O, { every: true }, [{ effect: { kind: 'header', value: 'X-Gate: seen' } }])
     const r = at(all(a, b, header), await letter())
     expect(r.effects.map(e => e.value)).toEqual(['A', 'X-Gate: seen'])
-    expect(fates(r)).toEqual([`${a.name}: applied`, `${b.name}: not reached by ${a.name}`, `${header.name}: applied`])
+    expect(outcomes(r)).toEqual([`${a.name}: applied`, `${b.name}: notReached by ${a.name}`, `${header.name}: applied`])
   })
 
   it('12: of a person’s own rules the first decides, a later protection is too late', async () => {
     const spam = rule(P, offer, [to('spam')])
     const keep = rule(P, offer, [protect])
     const r = at(all(spam, keep), await letter({ text: 'offers' }))
-    expect([r.lane, ...fates(r)]).toEqual([
+    expect([r.lane, ...outcomes(r)]).toEqual([
       'spam',
       `${spam.name}: decided`,
-      `${keep.name}: protection too late by ${spam.name}`,
+      `${keep.name}: allowTooLate by ${spam.name}`,
     ])
   })
 
@@ -214,23 +214,23 @@ describe('worked cases: a wanted message would be lost, or an unwanted one let i
     const second = rule(SECOND, offer, [protect])
     const home = rule(D, offer, [hold('accounts-hold')])
     const r = at(all(second, home), await letter({ text: 'offers' }))
-    expect([r.quarantine, ...fates(r)]).toEqual([
+    expect([r.quarantine, ...outcomes(r)]).toEqual([
       'accounts-hold',
       `${home.name}: decided`,
-      `${second.name}: protection too late by ${home.name}`,
+      `${second.name}: allowTooLate by ${home.name}`,
     ])
   })
 
   it('14: an allow of the organisation does not count where authentication failed', async () => {
     const allow = listed('domain', 'partner.example', { owner: O, side: 'allow' })
     const r = at(scored(all(allow)), await letter({ from: PARTNER, auth: 'fail' }), { score: 6 })
-    expect([r.lane, ...fates(r)]).toEqual(['spam', `${allow.list.name}: not counted (not verified)`, 'likely: decided'])
+    expect([r.lane, ...outcomes(r)]).toEqual(['spam', `${allow.list.name}: notCounted (notVerified)`, 'likely: decided'])
   })
 
   it('15: our own chief’s address never counts unless it passed, even on a person’s list', async () => {
     const allow = listed('address', `chief@${OURS}`, { owner: P, side: 'allow', counts: 'any' })
     const r = at(scored(all(allow)), await letter({ from: `chief@${OURS}` }), { score: 6 })
-    expect([r.lane, ...fates(r)]).toEqual(['spam', `${allow.list.name}: not counted (not verified)`, 'likely: decided'])
+    expect([r.lane, ...outcomes(r)]).toEqual(['spam', `${allow.list.name}: notCounted (notVerified)`, 'likely: decided'])
   })
 
   it('16: a department’s closed door opens for a sender that the person allows', async () => {
@@ -238,10 +238,10 @@ describe('worked cases: a wanted message would be lost, or an unwanted one let i
     const allow = listed('address', PARTNER, { owner: P, side: 'allow' })
     expect(at(all(door, allow), await letter({ from: 'stranger@elsewhere.example' })).lane).toBe('refused')
     const r = at(all(door, allow), await letter({ from: PARTNER }))
-    expect([r.lane, ...fates(r)]).toEqual([
+    expect([r.lane, ...outcomes(r)]).toEqual([
       'inbox',
       `${allow.list.name}: protected`,
-      `${door.list.name}: held off by ${allow.list.name}`,
+      `${door.list.name}: overriddenBy by ${allow.list.name}`,
     ])
   })
 
@@ -249,21 +249,21 @@ describe('worked cases: a wanted message would be lost, or an unwanted one let i
     const erase = rule(P, offer, [{ stop: { to: 'erase', confirmed: true } }])
     const keep = rule(O, offer, [hold('security')])
     const r = at(all(erase, keep), await letter({ text: 'offers' }))
-    expect([r.quarantine, ...fates(r)]).toEqual([
+    expect([r.quarantine, ...outcomes(r)]).toEqual([
       'security',
-      `${erase.name}: yielded by ${keep.name}`,
+      `${erase.name}: replacedBy by ${keep.name}`,
       `${keep.name}: decided`,
     ])
     expect(at(all({ ...erase, claims: [to('erase')] }), await letter({ text: 'offers' })).lane).toBe('bin')
   })
 
   it('19: a watching rule does nothing and records what it would have done', async () => {
-    const watching = rule(D, offer, [hold('accounts-hold')], { state: 'watching', end: 'owner' })
+    const watching = rule(D, offer, [hold('accounts-hold')], { state: 'monitor', end: 'owner' })
     const later = rule(O, offer, [tag('seen')], { end: 'owner' })
     const r = at(all(watching, later), await letter({ text: 'offers' }))
     expect([r.lane, r.effects]).toEqual(['inbox', [{ kind: 'tag', value: 'seen' }]])
-    expect(r.reasons[0]!.fate).toMatchObject({
-      kind: 'watching',
+    expect(r.reasons[0]!.outcome).toMatchObject({
+      kind: 'monitored',
       changes: true,
       would: { lane: 'quarantine', quarantine: 'accounts-hold' },
     })
@@ -272,10 +272,10 @@ describe('worked cases: a wanted message would be lost, or an unwanted one let i
   it('18: refused for one recipient and not for the other, the refusal becomes the bin', async () => {
     const refuse = rule(P, offer, [to('refuse')])
     const m = await letter({ text: 'offers' })
-    const door = settleDoor([`oskar@${OURS}`, `other@${OURS}`].map(r => decide(m, r, all(refuse), { now: NOW })))
+    const door = settleRefusals([`oskar@${OURS}`, `other@${OURS}`].map(r => decide(m, r, all(refuse), { now: NOW })))
     expect(door).toMatchObject({
       refusal: null,
-      rulings: [
+      decisions: [
         { lane: 'bin', decidedLane: 'refused' },
         { lane: 'inbox', decidedLane: 'inbox' },
       ],
@@ -286,18 +286,18 @@ describe('worked cases: a wanted message would be lost, or an unwanted one let i
     const m = await letter({ from: 'news@bulk.example' })
     const learned = { score: 1, learned: { certainty: 0.9 } }
     const a = at(scored(all()), m, learned)
-    expect([a.lane, ...fates(a), a.decidedBy !== null && a.reasons[a.decidedBy]!.clause.kind]).toEqual([
-      'slow lane',
+    expect([a.lane, ...outcomes(a), a.decidedBy !== null && a.reasons[a.decidedBy]!.clause.kind]).toEqual([
+      'lowPriority',
       'slow lane: placed',
       'learned',
     ])
     const keep = rule(P, { sender: { kind: 'domain', value: 'bulk.example' } }, [protect, { place: { to: 'inbox' } }])
     const b = at(scored(all(keep)), m, learned)
-    expect([b.lane, ...fates(b)]).toEqual([
+    expect([b.lane, ...outcomes(b)]).toEqual([
       'inbox',
       `${keep.name}: protected`,
       `${keep.name}: placed`,
-      `slow lane: outranked by ${keep.name}`,
+      `slow lane: comesAfter by ${keep.name}`,
     ])
   })
 
@@ -307,21 +307,21 @@ describe('worked cases: a wanted message would be lost, or an unwanted one let i
       name: 'Partners',
       owner: O,
       usualSide: 'allow',
-      on: false,
+      enabled: false,
       entries: [{ id: 'e', kind: 'address', value: PARTNER }],
     }
     const stop = rule(O, offer, [to('spam')], { except: [{ senderOn: 'partners' }] })
     const m = await letter({ from: PARTNER, text: 'offers', auth: 'pass' })
     expect(at(policy({ lists: [partners], rules: [stop] }), m).lane).toBe('spam')
-    const on = at(policy({ lists: [{ ...partners, on: true }], rules: [stop] }), m)
-    expect([on.lane, on.reasons[0]!.fate.kind]).toEqual(['inbox', 'excepted'])
+    const on = at(policy({ lists: [{ ...partners, enabled: true }], rules: [stop] }), m)
+    expect([on.lane, on.reasons[0]!.outcome.kind]).toEqual(['inbox', 'excepted'])
   })
 
   it('22: words that the reader cannot see protect nobody', async () => {
     const keep = rule(P, { phrases: ['regatta'] }, [protect])
     const m = await letter({ html: '<p>offers</p><p style="display:none">regatta</p>' })
     const r = at(scored(all(keep)), m, { score: 6 })
-    expect([r.lane, ...fates(r)]).toEqual(['spam', `${keep.name}: not counted (hidden text)`, 'likely: decided'])
+    expect([r.lane, ...outcomes(r)]).toEqual(['spam', `${keep.name}: notCounted (hiddenText)`, 'likely: decided'])
     expect(at(scored(all(keep)), m, { score: 1 }).lane).toBe('inbox')
   })
 
@@ -331,7 +331,7 @@ describe('worked cases: a wanted message would be lost, or an unwanted one let i
       name: 'Partners',
       owner: O,
       usualSide: 'allow',
-      on: true,
+      enabled: true,
       entries: [{ id: 'e', kind: 'address', value: PARTNER }],
     }
     const stop = rule(O, offer, [to('spam')], { except: [{ senderOn: 'partners' }] })
@@ -341,19 +341,19 @@ describe('worked cases: a wanted message would be lost, or an unwanted one let i
     )
     expect(r.lane).toBe('spam')
     expect(r.reasons[0]!.lostExceptions).toMatchObject([
-      { why: 'not verified', evidence: [{ kind: 'sender', address: PARTNER }] },
+      { why: 'notVerified', evidence: [{ kind: 'sender', address: PARTNER }] },
     ])
   })
 })
 
 describe('order and settling', () => {
   it('must of a wider department comes first, the person’s own before the department’s', async () => {
-    const wide = rule('department:office', offer, [hold('security')], { must: true })
-    const near = rule(D, offer, [hold('accounts-hold')], { must: true })
+    const wide = rule('department:office', offer, [hold('security')], { mandatory: true })
+    const near = rule(D, offer, [hold('accounts-hold')], { mandatory: true })
     const r = at(all(near, wide), await letter({ text: 'offers' }))
-    expect(fates(r)).toEqual([`${wide.name}: decided`, `${near.name}: outranked by ${wide.name}`])
+    expect(outcomes(r)).toEqual([`${wide.name}: decided`, `${near.name}: comesAfter by ${wide.name}`])
     const own = rule(P, offer, [to('bin')])
-    expect(at(all({ ...near, must: false }, own), await letter({ text: 'offers' })).lane).toBe('bin')
+    expect(at(all({ ...near, mandatory: false }, own), await letter({ text: 'offers' })).lane).toBe('bin')
   })
 
   it('a block looks at Sender and the envelope too, an allow at From alone', async () => {
@@ -372,7 +372,7 @@ describe('order and settling', () => {
     const block = listed('domain', 'sly.test', { owner: O, side: 'block', stop: { to: 'spam' } })
     block.list.entries[0]!.expires = '2026-11-24T08:59:59Z'
     const r = at(all(block), await letter({ from: 'x@sly.test' }))
-    expect([r.lane, ...fates(r)]).toEqual(['inbox', `${block.list.name}: not counted (expired)`])
+    expect([r.lane, ...outcomes(r)]).toEqual(['inbox', `${block.list.name}: notCounted (expired)`])
   })
 
   it('the same inputs give the same ruling byte for byte', async () => {

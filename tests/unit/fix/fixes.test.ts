@@ -11,7 +11,7 @@ import {
   type Policy,
 } from '#core'
 import { apply, completed, type PolicyChange } from '#core/change'
-import { blame, mendsFor, priceOf, ratesOf, type Mistake, type Should } from '#core/fix'
+import { causesOf, fixesFor, priceOf, ratesOf, type Mistake, type Should } from '#core/fix'
 import { arbitraryPolicy } from '../../support/arbitrary'
 import { letter, NOW, OURS, policy } from '../../support/build'
 import { arbitraryParsed } from '../../support/parsed'
@@ -46,8 +46,8 @@ function laneUnder(policy: Policy, { message, recipient }: Pick<Archived, 'messa
 function altered(policy: Policy, changes: readonly PolicyChange[]): string[] {
   return changes.flatMap((c): string[] => {
     if ('put' in c && c.put === 'rule') return policy.rules.some(r => r.id === c.rule.id) ? [`rule ${c.rule.id}`] : []
-    if ('put' in c && c.put === 'use') return policy.bindings.some(b => b.id === c.use.id) ? [`list ${c.use.id}`] : []
-    if ('remove' in c && c.remove === 'entries') return policy.bindings.filter(b => b.list === c.list).map(b => `list ${b.id}`)
+    if ('put' in c && c.put === 'assignment') return policy.assignments.some(b => b.id === c.assignment.id) ? [`list ${c.assignment.id}`] : []
+    if ('remove' in c && c.remove === 'entries') return policy.assignments.filter(b => b.list === c.list).map(b => `list ${b.id}`)
     return []
   })
 }
@@ -78,23 +78,23 @@ describe('a mend', () => {
           const wrong = archive.filter(c => isDelivered(laneUnder(policy, c)) !== (should === 'delivered')).slice(0, 2)
           if (!wrong.length) continue
           const mistakes: Mistake[] = wrong.map(c => ({ ...c, should }))
-          const mends = mendsFor(policy, mistakes, { ...making(), archive })
+          const fixes = fixesFor(policy, mistakes, { ...making(), archive })
           const said = should === 'delivered' ? ('wanted' as const) : ('unwanted' as const)
-          const judged = archive.map(c => (wrong.some(w => w.id === c.id) ? { ...c, judgement: said } : c))
+          const marked = archive.map(c => (wrong.some(w => w.id === c.id) ? { ...c, judgement: said } : c))
           const rates = ratesOf(
-            judged.flatMap(c => (c.judgement ? [{ judgement: c.judgement, lane: laneUnder(policy, c), copies: 1 }] : [])),
+            marked.flatMap(c => (c.judgement ? [{ judgement: c.judgement, lane: laneUnder(policy, c), copies: 1 }] : [])),
           )
           // Each is applied and every copy decided anew, clause by clause, without an index.
-          const plain = mends.map(({ changes }) => {
+          const plain = fixes.map(({ changes }) => {
             const applied = apply(policy, completed(changes, { id: numbered(), now: NOW, by: null }))
             if ('problems' in applied) throw new Error(JSON.stringify(applied.problems))
-            const lanes = judged.map(c => ({ before: laneUnder(policy, c), after: laneUnder(applied.policy, c), judgement: c.judgement }))
+            const lanes = marked.map(c => ({ before: laneUnder(policy, c), after: laneUnder(applied.policy, c), judgement: c.judgement }))
             const counted = lanes.map(({ before: from, after: to, judgement }) => ({
               from,
               to,
               wanted: judgement === 'wanted' ? 1 : 0,
               unwanted: judgement === 'unwanted' ? 1 : 0,
-              unjudged: judgement === null ? 1 : 0,
+              unmarked: judgement === null ? 1 : 0,
             }))
             return {
               all: wrong.every(w => isDelivered(laneUnder(applied.policy, w)) === (should === 'delivered')),
@@ -113,31 +113,31 @@ describe('a mend', () => {
   })
 
   it('touches no clause that is in no smallest set to blame: what did nothing wrong is left alone', () => {
-    let blamed = 0
+    let caused = 0
     fc.assert(
       fc.property(arbitraryPolicy, arbitraryParsed, (policy, message) => {
         const lane = laneUnder(policy, { message, recipient: OSKAR })
         const should: Should = isDelivered(lane) ? 'stopped' : 'delivered'
-        const found = blame({ id: 1, message, recipient: OSKAR, should }, compilePolicy(policy), NOW)
+        const found = causesOf({ id: 1, message, recipient: OSKAR, should }, compilePolicy(policy), NOW)
         const every = everySmallestSet(message, policy, should)
         expect(
           new Set(found.sets.map(s => s.map(c => `${c.kind} ${c.id}`).sort().join('+'))),
         ).toEqual(new Set(every.map(s => [...s].sort().join('+'))))
         if (!every.length) return
-        blamed++
-        const mends = mendsFor(policy, [{ id: 1, message, recipient: OSKAR, should }], { ...making(), archive: [] })
+        caused++
+        const fixes = fixesFor(policy, [{ id: 1, message, recipient: OSKAR, should }], { ...making(), archive: [] })
         const sets = new Set(every.flatMap(s => [...s]))
         // An exception that spared what should have been stopped may be taken out; and a list is used by several clauses.
-        const excepted = found.ruling.reasons.filter(r => r.fate.kind === 'excepted').map(r => `rule ${r.clause.id}`)
-        const sameList = policy.bindings.filter(b => sets.has(`list ${b.id}`)).flatMap(
-          b => policy.bindings.filter(o => o.list === b.list).map(o => `list ${o.id}`),
+        const excepted = found.decision.reasons.filter(r => r.outcome.kind === 'excepted').map(r => `rule ${r.clause.id}`)
+        const sameList = policy.assignments.filter(b => sets.has(`list ${b.id}`)).flatMap(
+          b => policy.assignments.filter(o => o.list === b.list).map(o => `list ${o.id}`),
         )
-        for (const { changes, sentence } of mends)
+        for (const { changes, sentence } of fixes)
           for (const clause of altered(policy, changes)) expect([...sets, ...excepted, ...sameList], sentence).toContain(clause)
       }),
       { seed: 34, numRuns: 400 },
     )
-    expect(blamed).toBeGreaterThan(25)
+    expect(caused).toBeGreaterThan(25)
   })
 })
 
@@ -146,17 +146,17 @@ describe('what stopped an honest invoice', () => {
     id: 'fee',
     name: 'Fee demands',
     owner: 'organisation',
-    must: true,
-    state: 'acting',
+    mandatory: true,
+    state: 'enabled',
     except: [],
     claims: [{ stop: { to: 'quarantine', quarantine: 'general' } }],
     ...over,
   })
   const invoice = () => letter({ from: 'accounts@quayline.example', subject: 'Invoice 7718', text: 'a handling fee applies', auth: 'pass' })
   const forged = () => letter({ from: 'x@fraud.test', subject: 'Pay', text: 'pay the release fee or the handling fee now', auth: 'fail' })
-  const mends = async (clauses: Parameters<typeof policy>[0], others: Archived[] = []) => {
+  const fixes = async (clauses: Parameters<typeof policy>[0], others: Archived[] = []) => {
     const message = await invoice()
-    return mendsFor(policy(clauses), [{ id: 1, message, recipient: OSKAR, should: 'delivered' }], {
+    return fixesFor(policy(clauses), [{ id: 1, message, recipient: OSKAR, should: 'delivered' }], {
       ...making(),
       archive: [{ id: 1, message, recipient: OSKAR, judgement: null }, ...others],
     })
@@ -164,53 +164,53 @@ describe('what stopped an honest invoice', () => {
 
   it('is told with what else each change lets in: the cheapest is the first, and every price stands there', async () => {
     const fraud: Archived = { id: 2, message: await forged(), recipient: OSKAR, judgement: 'unwanted' }
-    const found = await mends({ rules: [rule({ when: { phrases: ['handling fee'] } })] as never }, [fraud])
+    const found = await fixes({ rules: [rule({ when: { phrases: ['handling fee'] } })] as never }, [fraud])
     expect(found[0]!.sentence).toBe('Except accounts@quayline.example from Fee demands')
     expect(found[0]!.price).toMatchObject({ moves: 1, rights: 1, wrongs: 0, harm: 0 })
-    const off = found.find(m => m.kind === 'clause off')!
+    const off = found.find(m => m.kind === 'clause disabled')!
     expect(off.price).toMatchObject({ moves: 2, wrongs: 1, harm: 1 })
     expect(found.indexOf(off)).toBeGreaterThan(0)
   })
 
   it('is mended where two rules stop it only by both together', async () => {
-    const found = await mends({
+    const found = await fixes({
       rules: [
         rule({ when: { phrases: ['handling fee'] } }),
         rule({ id: 'inv', name: 'Invoices', when: { phrases: ['invoice'] } }),
       ] as never,
     })
     expect(found[0]!.changes).toHaveLength(2)
-    expect(found[0]!.mends).toBe(1)
+    expect(found[0]!.fixes).toBe(1)
     // One of the two alone is no mend.
-    expect(found.every(m => m.changes.length === 2 || m.mends === 1)).toBe(true)
+    expect(found.every(m => m.changes.length === 2 || m.fixes === 1)).toBe(true)
   })
 
   it('does not allow a sender where that comes too late, under a must rule', async () => {
-    const found = await mends({ rules: [rule({ when: { phrases: ['handling fee'] } })] as never })
+    const found = await fixes({ rules: [rule({ when: { phrases: ['handling fee'] } })] as never })
     expect(found.filter(m => m.kind.startsWith('sender:'))).toEqual([])
   })
 
   it('narrows a phrase that was found inside a word, and takes an entry off that caught too much', async () => {
-    const part = await mends({ rules: [rule({ when: { phrases: ['andling'], whole: false } })] as never })
+    const part = await fixes({ rules: [rule({ when: { phrases: ['andling'], whole: false } })] as never })
     expect(part.map(m => m.sentence)).toContain('Find only whole words in Fee demands')
     const lists = [{
       id: 'l',
       name: 'Blocked',
       owner: 'organisation',
       usualSide: 'block',
-      on: true,
-      entries: [{ id: 'e', kind: 'domain and below', value: 'quayline.example' }],
+      enabled: true,
+      entries: [{ id: 'e', kind: 'domainAndSubdomains', value: 'quayline.example' }],
     }]
-    const bindings = [{ id: 'b', list: 'l', owner: 'organisation', side: 'block', state: 'acting', stop: { to: 'spam' } }]
-    const listed = await mends({ lists, bindings } as never)
+    const assignments = [{ id: 'b', list: 'l', owner: 'organisation', side: 'block', state: 'enabled', stop: { to: 'spam' } }]
+    const listed = await fixes({ lists, assignments } as never)
     expect(listed.map(m => m.sentence)).toContain('Take @quayline.example and below off the list Blocked')
   })
 
   it('never widens a rule by taking its only phrase out: mail that it did not hold is not held by the mend', async () => {
     const both = rule({ when: { all: [{ phrases: ['handling fee'] }, { sender: { kind: 'domain', value: 'quayline.example' } }] } })
-    for (const { changes } of await mends({ rules: [both] as never })) {
+    for (const { changes } of await fixes({ rules: [both] as never })) {
       const applied = apply(policy({ rules: [both] as never }), completed(changes, { id: numbered(), now: NOW, by: null }))
-      if ('problems' in applied) throw new Error('not applied')
+      if ('problems' in applied) throw new Error('notApplied')
       const other = await letter({ from: 'desk@quayline.example', text: 'nothing of the kind', auth: 'pass' })
       expect(isDelivered(laneUnder(applied.policy, { message: other, recipient: OSKAR }))).toBe(true)
     }
@@ -226,16 +226,16 @@ describe('what let unwanted mail in', () => {
         name: 'Partners',
         owner: 'organisation',
         usualSide: 'allow',
-        on: true,
+        enabled: true,
         entries: [{ id: 'e', kind: 'domain', value: 'bulk.example' }],
       }],
-      bindings: [{ id: 'b', list: 'l', owner: 'organisation', side: 'allow', state: 'acting' }],
+      assignments: [{ id: 'b', list: 'l', owner: 'organisation', side: 'allow', state: 'enabled' }],
       rules: [
         {
           id: 'o',
           name: 'Offers',
           owner: 'organisation',
-          state: 'acting',
+          state: 'enabled',
           when: { phrases: ['offers'] },
           except: [],
           claims: [{ stop: { to: 'spam' } }],
@@ -244,15 +244,15 @@ describe('what let unwanted mail in', () => {
           id: 'x',
           name: 'Spared',
           owner: 'organisation',
-          state: 'acting',
-          raised: true,
+          state: 'enabled',
+          overridesLists: true,
           when: { phrases: ['offers'] },
           except: [{ sender: { kind: 'domain', value: 'bulk.example' } }],
           claims: [{ stop: { to: 'spam' } }],
         },
       ],
     }
-    const found = mendsFor(policy(clauses as never), [{ id: 1, message, recipient: OSKAR, should: 'stopped' }], {
+    const found = fixesFor(policy(clauses as never), [{ id: 1, message, recipient: OSKAR, should: 'stopped' }], {
       ...making(),
       archive: [{ id: 1, message, recipient: OSKAR, judgement: 'unwanted' }],
     })

@@ -11,7 +11,7 @@ import {
   type Policy,
 } from '#core'
 import { apply, completed } from '#core/change'
-import { blame, candidatesFor, MEND_KINDS, priceOf, rankMends, rankWords, type MendKind, type Price, type Ranked } from '#core/fix'
+import { causesOf, candidatesFor, FIX_KINDS, priceOf, rankFixes, rankWords, type FixKind, type Price, type Ranked } from '#core/fix'
 import { arbitraryPolicy } from '../../support/arbitrary'
 import { letter, NOW, OURS, policy } from '../../support/build'
 import { severalParsed } from '../../support/parsed'
@@ -21,15 +21,15 @@ const numbered = () => {
   let n = 0
   return () => `made-${++n}`
 }
-const NARROWING: ReadonlySet<MendKind> = new Set(
-  ['company', 'other place', 'whole words', 'phrase out', 'exception: address', 'exception: domain', 'exception: reader'],
+const NARROWING: ReadonlySet<FixKind> = new Set(
+  ['near', 'other place', 'whole words', 'phrase out', 'exception: address', 'exception: domain', 'exception: recipient'],
 )
 
 /** Rules that match a message, with nothing that spares it. */
 function catches(policy: Policy, message: Message): Set<string> {
   const { reasons } = decide(message, OSKAR, compilePolicy(policy), { now: NOW })
   return new Set(
-    reasons.filter(r => r.clause.kind === 'rule' && r.fate.kind !== 'excepted' && r.fate.kind !== 'not counted').map(r => r.clause.id),
+    reasons.filter(r => r.clause.kind === 'rule' && r.outcome.kind !== 'excepted' && r.outcome.kind !== 'notCounted').map(r => r.clause.id),
   )
 }
 
@@ -38,10 +38,10 @@ describe('a rule that is narrowed by a mend', () => {
     let tried = 0
     fc.assert(
       fc.property(arbitraryPolicy, severalParsed(4), (policy, messages) => {
-        const blamed = blame({ id: 1, message: messages[0]!, recipient: OSKAR, should: 'delivered' }, compilePolicy(policy), NOW)
-        if (blamed.right) return
+        const caused = causesOf({ id: 1, message: messages[0]!, recipient: OSKAR, should: 'delivered' }, compilePolicy(policy), NOW)
+        if (caused.right) return
         const company = new Map(policy.rules.map(r => [`rule ${r.id}`, ['offers']]))
-        for (const { kind, changes, sentence } of candidatesFor(policy, [blamed], { owners: [], id: numbered(), company })) {
+        for (const { kind, changes, sentence } of candidatesFor(policy, [caused], { owners: [], id: numbered(), company })) {
           if (!NARROWING.has(kind)) continue
           const applied = apply(policy, completed(changes, { id: numbered(), now: NOW, by: null }))
           if ('problems' in applied) continue
@@ -79,11 +79,11 @@ describe('the ways that are offered', () => {
   const HOLD = [{ stop: { to: 'quarantine', quarantine: 'general' } }]
   const offered = async (clauses: object, message: Message, company = new Map<string, string[]>()) => {
     const known = policy(clauses as never)
-    const blamed = blame({ id: 1, message, recipient: OSKAR, should: 'delivered' }, compilePolicy(known), NOW)
-    return candidatesFor(known, [blamed], { owners: [{ owner: 'organisation', name: 'everybody' }], id: numbered(), company })
+    const caused = causesOf({ id: 1, message, recipient: OSKAR, should: 'delivered' }, compilePolicy(known), NOW)
+    return candidatesFor(known, [caused], { owners: [{ owner: 'organisation', name: 'everybody' }], id: numbered(), company })
   }
   const rule = (when: object) => ({
-    rules: [{ id: 'r', name: 'Fees', owner: 'organisation', must: true, state: 'acting', when, except: [], claims: HOLD }],
+    rules: [{ id: 'r', name: 'Fees', owner: 'organisation', mandatory: true, state: 'enabled', when, except: [], claims: HOLD }],
   })
 
   it('have one of each kind that fits: address, domain, phrase, company, place, reader, and the clause itself', async () => {
@@ -96,11 +96,11 @@ describe('the ways that are offered', () => {
     for (const kind of [
       'exception: address',
       'exception: domain',
-      'exception: reader',
+      'exception: recipient',
       'phrase out',
-      'company',
+      'near',
       'other place',
-      'clause off',
+      'clause disabled',
       'sender: address',
     ])
       expect(kinds).toContain(kind)
@@ -112,7 +112,7 @@ describe('the ways that are offered', () => {
     for (const { kind, changes } of await offered(rule({ phrases: ['handling fee'] }), failed)) {
       if (!kind.startsWith('exception: address')) continue
       const applied = apply(known, completed(changes, { id: numbered(), now: NOW, by: null }))
-      if ('problems' in applied) throw new Error('not applied')
+      if ('problems' in applied) throw new Error('notApplied')
       expect(decide(failed, OSKAR, compilePolicy(applied.policy), { now: NOW }).lane).toBe('quarantine')
     }
   })
@@ -125,7 +125,7 @@ describe('the ways that are offered', () => {
     )
     const out = found.find(c => c.kind === 'phrase out')!
     expect(out.sentence).toBe('Take “handling fee” out of Fee words')
-    expect(out.changes).toEqual([{ 'put': 'phrase set', 'phrase set': expect.objectContaining({ id: 's', phrases: ['dues'] }) }])
+    expect(out.changes).toEqual([{ 'put': 'phraseSet', 'phraseSet': expect.objectContaining({ id: 's', phrases: ['dues'] }) }])
   })
 
   it('leave a set that would hold nothing, and a phrase that keeps other company', async () => {
@@ -136,7 +136,7 @@ describe('the ways that are offered', () => {
     )
     expect(set.map(c => c.kind)).not.toContain('phrase out')
     const near = rule({ phrases: [{ text: 'handling fee', near: { phrases: ['crane'] } }] })
-    expect((await offered(near, message, new Map([['rule r', ['container']]]))).map(c => c.kind)).not.toContain('company')
+    expect((await offered(near, message, new Map([['rule r', ['container']]]))).map(c => c.kind)).not.toContain('near')
   })
 
   it('are none where it ends as it should, and where nothing is to blame that can be changed', async () => {
@@ -147,17 +147,17 @@ describe('the ways that are offered', () => {
 
 describe('a price', () => {
   const RATES = { unwantedStopped: 0.8, wantedDelivered: 0.9 }
-  const FREE: Price = { moves: 0, moved: { wanted: 0, unwanted: 0, unjudged: 0 }, rights: 0, wrongs: 0, harm: 0 }
+  const FREE: Price = { moves: 0, moved: { wanted: 0, unwanted: 0, unmarked: 0 }, rights: 0, wrongs: 0, harm: 0 }
 
   it('counts judged mail that would end wrongly, and of the unjudged the archive’s share; what stays stopped costs nothing', () => {
     const lanes = [
-      { from: 'quarantine' as const, to: 'inbox' as const, wanted: 9, unwanted: 2, unjudged: 10 },
-      { from: 'quarantine' as const, to: 'spam' as const, wanted: 5, unwanted: 5, unjudged: 5 },
-      { from: 'inbox' as const, to: 'spam' as const, wanted: 1, unwanted: 3, unjudged: 0 },
+      { from: 'quarantine' as const, to: 'inbox' as const, wanted: 9, unwanted: 2, unmarked: 10 },
+      { from: 'quarantine' as const, to: 'spam' as const, wanted: 5, unwanted: 5, unmarked: 5 },
+      { from: 'inbox' as const, to: 'spam' as const, wanted: 1, unwanted: 3, unmarked: 0 },
     ]
-    const back = { wanted: 9, unwanted: 2, unjudged: 10 }
+    const back = { wanted: 9, unwanted: 2, unmarked: 10 }
     expect(priceOf(lanes, 'delivered', RATES)).toEqual({ moves: 21, moved: back, rights: 9, wrongs: 2, harm: 2 + 8 + 1 })
-    const away = { wanted: 1, unwanted: 3, unjudged: 0 }
+    const away = { wanted: 1, unwanted: 3, unmarked: 0 }
     expect(priceOf(lanes, 'stopped', RATES)).toEqual({ moves: 4, moved: away, rights: 3, wrongs: 1, harm: 11 })
   })
 
@@ -167,27 +167,27 @@ describe('a price', () => {
     ['keeps away 4, stops 1 judged wanted', 'stopped', { moves: 4, wrongs: 1 }, 1],
     ['mends 1 of 3; keeps away 4, stops nothing judged wanted', 'stopped', { moves: 4, wrongs: 0 }, 3],
   ] as const)('reads “%s”', (words, should, price, mistakes) => {
-    expect(rankWords({ kind: 'phrase out', mends: 1, price: { ...FREE, ...price } }, should, mistakes)).toBe(words)
+    expect(rankWords({ kind: 'phrase out', fixes: 1, price: { ...FREE, ...price } }, should, mistakes)).toBe(words)
   })
 
   it('ranks: all mended and in one’s power, all mended, less harm, more put right, narrower; what mends nothing is none', () => {
-    const mend = (kind: MendKind, mends: number, [harm, rights]: [number, number], own = true): Ranked => ({
+    const fix = (kind: FixKind, fixes: number, [harm, rights]: [number, number], own = true): Ranked => ({
       kind,
-      mends,
+      fixes,
       own,
       price: { ...FREE, moves: rights, rights, harm },
     })
     const wanted = [
-      mend('clause off', 2, [5, 9]),
-      mend('phrase out', 2, [0, 20], false),
-      mend('exception: domain', 2, [0, 19], false),
-      mend('exception: address', 2, [1, 30], false),
-      mend('exception: mailing list', 2, [1, 30], false),
-      mend('company', 1, [0, 50]),
+      fix('clause disabled', 2, [5, 9]),
+      fix('phrase out', 2, [0, 20], false),
+      fix('exception: domain', 2, [0, 19], false),
+      fix('exception: address', 2, [1, 30], false),
+      fix('exception: mailingList', 2, [1, 30], false),
+      fix('near', 1, [0, 50]),
     ]
-    const others = [mend('entry out', 0, [0, 0])]
+    const others = [fix('entry out', 0, [0, 0])]
     for (const order of [[...wanted, ...others], [...others, ...wanted].reverse(), [...wanted.slice(3), ...others, ...wanted.slice(0, 3)]])
-      expect(rankMends(order, 2)).toEqual(wanted)
-    expect(new Set(MEND_KINDS).size).toBe(MEND_KINDS.length)
+      expect(rankFixes(order, 2)).toEqual(wanted)
+    expect(new Set(FIX_KINDS).size).toBe(FIX_KINDS.length)
   })
 })

@@ -9,7 +9,7 @@ describe('effects on delivered mail: a mark would be lost, or a value break the 
     const m = await parseContent(
       deliveredBytes(bytes, [
         { kind: 'header', value: 'X-Gate: seen' },
-        { kind: 'subject mark', value: '[Äußern]' },
+        { kind: 'subjectPrefix', value: '[Äußern]' },
         { kind: 'tag', value: 't' },
       ]),
     )
@@ -25,7 +25,7 @@ describe('effects on delivered mail: a mark would be lost, or a value break the 
       deliveredBytes(bytes, [
         { kind: 'header', value: 'X-A: 1\r\nBcc: everyone@x.test' },
         { kind: 'header', value: 'no field' },
-        { kind: 'subject mark', value: 'x\r\n\r\ny' },
+        { kind: 'subjectPrefix', value: 'x\r\n\r\ny' },
       ]),
     )
     expect(m.headers.map(h => h.name)).toEqual(['X-A', 'From', 'SUBJECT'])
@@ -34,7 +34,7 @@ describe('effects on delivered mail: a mark would be lost, or a value break the 
     expect(
       (
         await parseContent(
-          deliveredBytes(new TextEncoder().encode('From: a@x.test\r\n\r\nx'), [{ kind: 'subject mark', value: '[m]' }]),
+          deliveredBytes(new TextEncoder().encode('From: a@x.test\r\n\r\nx'), [{ kind: 'subjectPrefix', value: '[m]' }]),
         )
       ).subject,
     ).toBe('[m]'))

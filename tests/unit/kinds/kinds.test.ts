@@ -33,7 +33,7 @@ const withRule = (when: unknown) => ({
       id: 'r',
       name: 'R',
       owner: 'organisation',
-      state: 'acting',
+      state: 'enabled',
       when,
       except: [],
       claims: [{ stop: { to: 'spam' } }],
@@ -69,8 +69,8 @@ describe('kinds of conditions: one that is not known everywhere would be read as
     header: [['x-note', 'x-note'], ['x-mailer', 'x-mailer']],
     important: [[true, '']],
     mailingList: [[true, ''], ['list.bulk.example', 'list.bulk.example'], ['other.list', 'other.list']],
-    markedUpstream: [[true, ''], ['label', 'Label']],
-    recipient: [[{ kind: 'domain', value: 'x.test' }, 'x.test'], [{ kind: 'domain and below', value: 'x.test' }, 'x.test']],
+    upstreamVerdict: [[true, ''], ['label', 'Label']],
+    recipient: [[{ kind: 'domain', value: 'x.test' }, 'x.test'], [{ kind: 'domainAndSubdomains', value: 'x.test' }, 'x.test']],
     script: [['Latin', 'Latin'], ['Cyrillic', 'Cyrillic']],
     size: [[{ atLeast: 2_000_000 }, '2'], [{ atMost: 2_000_000 }, '2'], [{ atLeast: 3_000_000 }, '3']],
   }
@@ -107,10 +107,10 @@ describe('kinds of entries: one that is read as a domain would block whom nobody
   const SOME: Record<EntryKind, string> = {
     'address': 'Ann@Quayline.example',
     'domain': 'Quayline.example',
-    'domain and below': '*.quayline.example',
+    'domainAndSubdomains': '*.quayline.example',
     'pattern': '*@*.quayline.example',
     'words': 'chandlers  of',
-    'mailing list': '<News.Regatta.example>',
+    'mailingList': '<News.Regatta.example>',
     'network': '192.0.2.9/24',
     'everyone': '',
   }
@@ -138,7 +138,7 @@ describe('kinds of entries: one that is read as a domain would block whom nobody
         name: 'L',
         owner: 'organisation',
         usualSide: 'block',
-        on: true,
+        enabled: true,
         entries: [{ id: 'e', kind: 'planet', value: 'x.test' }],
       },
     ]

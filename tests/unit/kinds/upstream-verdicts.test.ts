@@ -1,29 +1,29 @@
 import { describe, expect, it } from 'vitest'
-import { decide, readPolicy, type Policy, type UpstreamMark } from '#core'
+import { decide, readPolicy, type Policy, type UpstreamVerdict } from '#core'
 import { conditionWords } from '#core/words'
 import { envelope, message, NOW } from '../../support/build'
 
-const FLAG: UpstreamMark = { id: 'flag', name: 'Edge flag', header: 'x-edge-verdict', text: 'unwanted*' }
-const LABEL: UpstreamMark = { id: 'label', name: 'Edge label', before: '[Unwanted]' }
-const policyOf = (markedUpstream: true | string, marks: UpstreamMark[]) =>
+const FLAG: UpstreamVerdict = { id: 'flag', name: 'Edge flag', header: 'x-edge-verdict', text: 'unwanted*' }
+const LABEL: UpstreamVerdict = { id: 'label', name: 'Edge label', before: '[Unwanted]' }
+const policyOf = (upstreamVerdict: true | string, upstreamVerdicts: UpstreamVerdict[]) =>
   readPolicy({
     format: 'sober-gate-policy',
     formatVersion: 1,
-    trust: { ownDomains: ['x.test'], marks },
+    trust: { ownDomains: ['x.test'], upstreamVerdicts },
     rules: [
       {
         id: 'r',
         name: 'R',
         owner: 'organisation',
-        state: 'acting',
-        when: { markedUpstream },
+        state: 'enabled',
+        when: { upstreamVerdict },
         except: [],
         claims: [{ stop: { to: 'spam' } }],
       },
     ],
   })
-const laneOf = async (head: string, markedUpstream: true | string = true, marks = [FLAG, LABEL]) => {
-  const read = policyOf(markedUpstream, marks) as { policy: Policy }
+const laneOf = async (head: string, upstreamVerdict: true | string = true, upstreamVerdicts = [FLAG, LABEL]) => {
+  const read = policyOf(upstreamVerdict, upstreamVerdicts) as { policy: Policy }
   return decide(await message(`From: a@y.test\r\n${head}\r\n\r\nx`, envelope()), 'b@x.test', read.policy, { now: NOW })
     .lane
 }
@@ -47,8 +47,8 @@ describe('the marks of an upstream system: only those that the administrator nam
   })
   it('a mark that is not there is refused; its words name it', () => {
     expect(policyOf('gone', [FLAG])).toMatchObject({ problems: [{ path: '/rules/0/when/markedUpstream' }] })
-    const names = { quarantines: [], lists: [], phraseSets: [], trust: { marks: [FLAG] } }
-    expect(conditionWords({ markedUpstream: 'flag' }, names)).toContain('Edge flag')
+    const names = { quarantines: [], lists: [], phraseSets: [], trust: { upstreamVerdicts: [FLAG] } }
+    expect(conditionWords({ upstreamVerdict: 'flag' }, names)).toContain('Edge flag')
   })
   it('says a header or words before the subject, and not both', () => {
     for (const wrong of [
@@ -56,6 +56,6 @@ describe('the marks of an upstream system: only those that the administrator nam
       { id: 'a', name: 'A', header: 'x-a', before: '[A]' },
       { id: 'a', name: 'A', before: '[A]', text: 'x' },
     ])
-      expect(policyOf(true, [wrong as UpstreamMark])).toHaveProperty('problems')
+      expect(policyOf(true, [wrong as UpstreamVerdict])).toHaveProperty('problems')
   })
 })

@@ -5,10 +5,10 @@ import { buildEntryTable, EntryTable, EntryTableBuilder, makeAddress, type Entry
 const VALUES: Record<EntryKind, string[]> = {
   'address': ['a@x.test', 'b@x.test', 'ü@x.test'],
   'domain': ['x.test', 'y.test'],
-  'domain and below': ['test', 'x.test'],
+  'domainAndSubdomains': ['test', 'x.test'],
   'pattern': ['*@x.test'],
   'words': ['otter'],
-  'mailing list': ['news.x.test'],
+  'mailingList': ['news.x.test'],
   'network': ['192.0.2.0/24', '2001:db8::/32'],
   'everyone': [''],
 }

@@ -32,7 +32,7 @@ const rule = (when: Policy['rules'][number]['when']) =>
         id: 'r',
         name: 'r',
         owner: 'organisation',
-        state: 'acting',
+        state: 'enabled',
         when,
         except: [],
         claims: [{ stop: { to: 'spam' } }],

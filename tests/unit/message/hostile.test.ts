@@ -13,7 +13,7 @@ const stopping = policy({
       id: 'r',
       name: 'r',
       owner: 'organisation',
-      state: 'acting',
+      state: 'enabled',
       when: { phrases: ['release fee'] },
       except: [],
       claims: [{ stop: { to: 'spam' } }],

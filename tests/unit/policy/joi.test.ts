@@ -56,7 +56,7 @@ describe('what comes in as text: a character that cannot be stored would be a fa
             id: 'r',
             name: 'R',
             owner: 'organisation',
-            state: 'off',
+            state: 'disabled',
             when: { phrases: ['x'] },
             except: [],
             claims: [{ stop: { to: 'spam' } }],

@@ -8,7 +8,7 @@ const rule = (over: object) => ({
   id: 'r',
   name: 'r',
   owner: 'organisation',
-  state: 'acting',
+  state: 'enabled',
   when: { every: true },
   except: [],
   claims: [{ stop: { to: 'spam' } }],
@@ -44,7 +44,7 @@ describe('a policy from outside: a mistake in it would act on mail', () => {
       'must of a person',
       {
         people: [{ id: 'p', name: 'P', addresses: ['p@saltmere.example'] }],
-        rules: [rule({ owner: 'person:p', must: true })],
+        rules: [rule({ owner: 'person:p', mandatory: true })],
       },
       '/rules/0/must',
     ],
@@ -57,7 +57,7 @@ describe('a policy from outside: a mistake in it would act on mail', () => {
             name: 'l',
             owner: 'organisation',
             usualSide: 'block',
-            on: true,
+            enabled: true,
             entries: [{ id: 'e', kind: 'domain', value: 'a b' }],
           },
         ],
@@ -78,7 +78,7 @@ describe('a policy from outside: a mistake in it would act on mail', () => {
           name: 'l',
           owner: 'organisation',
           usualSide: 'block',
-          on: true,
+          enabled: true,
           entries: [{ id: 'e', kind: 'domain', value: 'Bücher.EXAMPLE' }],
         },
       ],
@@ -90,12 +90,12 @@ describe('a policy from outside: a mistake in it would act on mail', () => {
 describe('entries: a pasted line would mean another sender than the one that was meant', () => {
   it.each([
     ['@quayline.example', false, 'domain', 'quayline.example'],
-    ['quayline.example', true, 'domain and below', 'quayline.example'],
-    ['*.quayline.example', false, 'domain and below', 'quayline.example'],
+    ['quayline.example', true, 'domainAndSubdomains', 'quayline.example'],
+    ['*.quayline.example', false, 'domainAndSubdomains', 'quayline.example'],
     ['Ines <Ines@Quayline.Example>', false, 'address', 'ines@quayline.example'],
     ['mailto:ines+x@quayline.example', false, 'address', 'ines+x@quayline.example'],
     ['words: quayline.example', true, 'words', 'quayline.example'],
-    ['mailing list: News.Quayline.Example', false, 'mailing list', 'news.quayline.example'],
+    ['mailing list: News.Quayline.Example', false, 'mailingList', 'news.quayline.example'],
   ])('%s', (line, below, kind, value) => expect(readEntryLine(line, below)).toEqual({ kind, value }))
   it('refuses what is neither', () => {
     for (const bad of ['ines@', 'a b', '@', 'x@y@']) expect(readEntryLine(bad)).toHaveProperty('error')
@@ -104,8 +104,8 @@ describe('entries: a pasted line would mean another sender than the one that was
     const at = (a: string) => ({ address: makeAddress(a), listId: null, client: null })
     expect(entryCatches({ kind: 'domain', value: 'x.test' }, at('anyone@X.test'))).toBe(true)
     expect(entryCatches({ kind: 'domain', value: 'x.test' }, at('anyone@sub.x.test'))).toBe(false)
-    expect(entryCatches({ kind: 'domain and below', value: 'x.test' }, at('anyone@sub.x.test'))).toBe(true)
-    expect(entryCatches({ kind: 'domain and below', value: 'x.test' }, at('anyone@notx.test'))).toBe(false)
+    expect(entryCatches({ kind: 'domainAndSubdomains', value: 'x.test' }, at('anyone@sub.x.test'))).toBe(true)
+    expect(entryCatches({ kind: 'domainAndSubdomains', value: 'x.test' }, at('anyone@notx.test'))).toBe(false)
   })
   it('a +tag counts only where the entry has one (RFC 5233)', () => {
     expect(
@@ -126,7 +126,7 @@ describe('entries: a pasted line would mean another sender than the one that was
 describe('sentences: a person would read something else than the rule does', () => {
   it('says conditions, exceptions and effects', () => {
     const p = policy({
-      lists: [{ id: 'l', name: 'Authorities', owner: 'organisation', usualSide: 'allow', on: true, entries: [] }],
+      lists: [{ id: 'l', name: 'Authorities', owner: 'organisation', usualSide: 'allow', enabled: true, entries: [] }],
     })
     expect(
       ruleSentence(

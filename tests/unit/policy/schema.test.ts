@@ -51,7 +51,7 @@ describe('the published schema: somebody who writes a policy by it would be refu
 
 describe('the published schema of changes', () => {
   const validChanges = new Ajv2019({ strict: false, validateFormats: false }).compile(currentChanges())
-  const empty = { quarantines: [], lists: [], bindings: [], phraseSets: [], rules: [] }
+  const empty = { quarantines: [], lists: [], assignments: [], phraseSets: [], rules: [] }
   const read = readPolicy(demo) as { policy: ReturnType<typeof policy> }
   it('is the one by which changes are checked', () =>
     expect(currentChanges()).toEqual(JSON.parse(JSON.stringify(publishedChanges()))))
@@ -64,7 +64,7 @@ describe('the published schema of changes', () => {
   })
   it.each([
     ['what is neither put, removed nor ordered', [{ paint: 'rule' }]],
-    ['a rule without a name', [{ put: 'rule', rule: { owner: 'organisation', state: 'acting', when: { every: true } } }]],
+    ['a rule without a name', [{ put: 'rule', rule: { owner: 'organisation', state: 'enabled', when: { every: true } } }]],
     ['what cannot be put', [{ put: 'planet', planet: {} }]],
     ['entries of an unknown kind', [{ put: 'entries', list: 'l', entries: [{ kind: 'planet', value: 'x' }] }]],
     ['an id and a thing at once', [{ remove: 'rule', id: 'r', rule: {} }]],

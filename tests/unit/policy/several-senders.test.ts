@@ -14,7 +14,7 @@ const rule = (id: string, over: Partial<Rule> = {}): Rule => ({
   id,
   name: id,
   owner: 'organisation',
-  state: 'acting',
+  state: 'enabled',
   when: { phrases: ['offer'] },
   except: [],
   claims: [{ stop: { to: 'spam' } }],

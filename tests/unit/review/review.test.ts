@@ -1,8 +1,8 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { LIKELY_FROM, likelihood, mostTelling, subjectKey, whyWords, type Signs } from '#core/review'
+import { LIKELY_FROM, likelihood, mostInformative, subjectKey, whyWords, type Signs } from '#core/review'
 
-const NOTHING: Signs = { asked: false, verified: false, delivered: 0, stopped: 0, wanted: 0, unwanted: 0, opened: 0, judged: 0, right: 0 }
+const NOTHING: Signs = { asked: false, verified: false, delivered: 0, stopped: 0, wanted: 0, unwanted: 0, opened: 0, marked: 0, right: 0 }
 const points = (signs: Partial<Signs>) => likelihood({ ...NOTHING, ...signs }).points
 
 describe('the order of a review', () => {
@@ -12,8 +12,8 @@ describe('the order of a review', () => {
       { wanted: 4, verified: true, delivered: 4 },
       { verified: true, delivered: 58 },
       { delivered: 4, stopped: 1, opened: 4, verified: true },
-      { delivered: 1, stopped: 2, judged: 10, right: 4, verified: true },
-      { delivered: 1, stopped: 2, judged: 10, right: 10, verified: true },
+      { delivered: 1, stopped: 2, marked: 10, right: 4, verified: true },
+      { delivered: 1, stopped: 2, marked: 10, right: 10, verified: true },
       { delivered: 1, stopped: 2 },
       {},
       { unwanted: 6, stopped: 6 },
@@ -41,7 +41,7 @@ describe('the order of a review', () => {
           wanted: fc.nat(9),
           unwanted: fc.nat(9),
           opened: fc.nat(9),
-          judged: fc.nat(9),
+          marked: fc.nat(9),
           right: fc.nat(9),
         }),
         (signs) => {
@@ -59,16 +59,16 @@ describe('the order of a review', () => {
 describe('the words of a reason', () => {
   it.each([
     [{ kind: 'asked' }, 'its reader asks for it'],
-    [{ kind: 'siblings wanted', wanted: 1, of: 1 }, '1 of 1 judged from this sender was wanted'],
-    [{ kind: 'siblings wanted', wanted: 4, of: 5 }, '4 of 5 judged from this sender were wanted'],
-    [{ kind: 'never stopped', delivered: 58 }, 'verified, 58 delivered and none stopped before'],
+    [{ kind: 'senderWanted', wanted: 1, of: 1 }, '1 of 1 judged from this sender was wanted'],
+    [{ kind: 'senderWanted', wanted: 4, of: 5 }, '4 of 5 judged from this sender were wanted'],
+    [{ kind: 'neverStopped', delivered: 58 }, 'verified, 58 delivered and none stopped before'],
     [{ kind: 'opened', opened: 1 }, '1 from this sender was opened'],
     [{ kind: 'opened', opened: 7 }, '7 from this sender were opened'],
-    [{ kind: 'poor clause', right: 3, of: 9 }, 'what put it there was right in 3 of 9 judged'],
-    [{ kind: 'siblings unwanted', unwanted: 1, of: 1 }, '1 of 1 judged from this sender was unwanted'],
-    [{ kind: 'siblings unwanted', unwanted: 6, of: 7 }, '6 of 7 judged from this sender were unwanted'],
-    [{ kind: 'first contact' }, 'nothing came from this sender before'],
-    [{ kind: 'not verified' }, 'its sender is not verified'],
+    [{ kind: 'oftenWrong', right: 3, of: 9 }, 'what put it there was right in 3 of 9 judged'],
+    [{ kind: 'senderUnwanted', unwanted: 1, of: 1 }, '1 of 1 judged from this sender was unwanted'],
+    [{ kind: 'senderUnwanted', unwanted: 6, of: 7 }, '6 of 7 judged from this sender were unwanted'],
+    [{ kind: 'firstContact' }, 'nothing came from this sender before'],
+    [{ kind: 'notVerified' }, 'its sender is not verified'],
   ] as const)('%o reads “%s”', (why, words) => {
     expect(whyWords(why)).toBe(words)
   })
@@ -83,12 +83,12 @@ describe('the words of a reason', () => {
       wanted: count,
       unwanted: count,
       opened: count,
-      judged: count,
+      marked: count,
       right: count,
     })
     fc.assert(
       fc.property(signs, (s) => {
-        const { points, why } = likelihood({ ...s, right: Math.min(s.right, s.judged) })
+        const { points, why } = likelihood({ ...s, right: Math.min(s.right, s.marked) })
         if (points >= LIKELY_FROM) expect(why.length).toBeGreaterThan(0)
         expect(new Set(why.map(w => w.kind)).size).toBe(why.length)
         for (const one of why) expect(whyWords(one)).not.toMatch(/undefined|NaN/)
@@ -127,32 +127,32 @@ describe('subjects', () => {
 describe('judge these five', () => {
   it('asks once a sender, the one with most mail first, and not of whom somebody judged: five answers say most', () => {
     const copies = [
-      ...Array.from({ length: 9 }, (_, i) => ({ id: i + 1, sender: 'much', judged: false })),
-      ...Array.from({ length: 12 }, (_, i) => ({ id: i + 20, sender: 'known', judged: i === 11 })),
-      { id: 50, sender: 'one', judged: false },
-      { id: 51, sender: 'all judged', judged: true },
+      ...Array.from({ length: 9 }, (_, i) => ({ id: i + 1, sender: 'much', marked: false })),
+      ...Array.from({ length: 12 }, (_, i) => ({ id: i + 20, sender: 'known', marked: i === 11 })),
+      { id: 50, sender: 'one', marked: false },
+      { id: 51, sender: 'all judged', marked: true },
     ]
-    expect(mostTelling(copies)).toEqual([1, 50, 20])
-    expect(mostTelling(copies, 1)).toEqual([1])
-    expect(mostTelling([])).toEqual([])
+    expect(mostInformative(copies)).toEqual([1, 50, 20])
+    expect(mostInformative(copies, 1)).toEqual([1])
+    expect(mostInformative([])).toEqual([])
   })
 })
 
 describe('whatever was judged', () => {
   const copies = fc
-    .array(fc.record({ sender: fc.constantFrom('a', 'b', 'c', 'd', 'e', 'f', 'g'), judged: fc.boolean() }), { maxLength: 40 })
+    .array(fc.record({ sender: fc.constantFrom('a', 'b', 'c', 'd', 'e', 'f', 'g'), marked: fc.boolean() }), { maxLength: 40 })
     .map(all => all.map((c, id) => ({ ...c, id })))
 
   it('the five are unjudged, each of another sender, and none is left out whose answer would say more', () => {
     fc.assert(
       fc.property(copies, fc.integer({ min: 1, max: 5 }), (all, most) => {
-        const chosen = mostTelling(all, most).map(id => all.find(c => c.id === id)!)
-        expect(chosen.every(c => !c.judged)).toBe(true)
+        const chosen = mostInformative(all, most).map(id => all.find(c => c.id === id)!)
+        expect(chosen.every(c => !c.marked)).toBe(true)
         expect(new Set(chosen.map(c => c.sender)).size).toBe(chosen.length)
-        const askable = new Set(all.filter(c => !c.judged).map(c => c.sender))
+        const askable = new Set(all.filter(c => !c.marked).map(c => c.sender))
         expect(chosen).toHaveLength(Math.min(most, askable.size))
         // Of whom somebody judged comes after whom nobody did.
-        const heard = (sender: string) => all.some(c => c.sender === sender && c.judged)
+        const heard = (sender: string) => all.some(c => c.sender === sender && c.marked)
         const order = chosen.map(c => Number(heard(c.sender)))
         expect(order).toEqual([...order].sort())
         const unheard = [...askable].filter(s => !heard(s)).length

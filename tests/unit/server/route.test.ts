@@ -32,7 +32,7 @@ const router = createRouter()
   )
   .post(
     '/api/mine',
-    defineRoute({}, ({ asker }) => asker),
+    defineRoute({}, ({ actor }) => actor),
   )
 const server = createServer(toNodeListener(createApp().use(door).use(router)))
 beforeAll(() => new Promise<void>(done => server.listen(0, '127.0.0.1', done)))

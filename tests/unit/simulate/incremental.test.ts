@@ -1,8 +1,8 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { compilePolicy, decide, entryKey, IndexedPolicy, type Message, type Policy, type Ruling } from '#core'
+import { compilePolicy, decide, entryKey, IndexedPolicy, type Message, type Policy, type Decision } from '#core'
 import { apply, differences, replayed, type PolicyChange } from '#core/change'
-import { pairOf, rehearseCopy, rehearseEach } from '#core/simulate'
+import { pairOf, simulateCopy, simulateEach } from '#core/simulate'
 import { arbitraryPolicy } from '../../support/arbitrary'
 import { NOW, OURS } from '../../support/build'
 import { severalParsed } from '../../support/parsed'
@@ -30,9 +30,9 @@ const arbitraryChange = fc
   })
 
 // Evidence may come in another order: an entry that changed stands behind those that did not.
-const told = ({ reasons, ...ruling }: Ruling) => ({
-  ...ruling,
-  reasons: reasons.map(({ clause, claim, fate }) => ({ clause: clause.id, entry: clause.entry?.id, claim, fate: fate.kind })),
+const result = ({ reasons, ...decision }: Decision) => ({
+  ...decision,
+  reasons: reasons.map(({ clause, claim, outcome }) => ({ clause: clause.id, entry: clause.entry?.id, claim, outcome: outcome.kind })),
 })
 
 interface About {
@@ -52,16 +52,16 @@ function held(prepare: (about: About) => (message: Message) => void, numRuns: nu
 describe('a rehearsal', () => {
   it('says of every copy what deciding anew under the whole changed policy says, and passes over none that would end elsewhere: nobody '
     + 'puts something else in force than was shown', () => {
-    const where = (r: Ruling) => [r.lane, r.quarantine, r.place, r.effects]
+    const where = (r: Decision) => [r.lane, r.quarantine, r.place, r.effects]
     held(({ before, after, net }) => {
       const pair = pairOf(IndexedPolicy.build(before), net)
       const plain = [compilePolicy(before), compilePolicy(after)] as const
       return (message) => {
         for (const recipient of RECIPIENTS) {
-          const [before, after] = [pair.before, pair.after].map(p => told(decide(message, recipient, p, { now: NOW })))
-          const [was, is] = plain.map(p => decide(message, recipient, p, { now: NOW })) as [Ruling, Ruling]
-          expect([before, after]).toEqual([told(was), told(is)])
-          if (rehearseCopy(message, recipient, pair, NOW) === null) expect(where(is)).toEqual(where(was))
+          const [before, after] = [pair.before, pair.after].map(p => result(decide(message, recipient, p, { now: NOW })))
+          const [was, is] = plain.map(p => decide(message, recipient, p, { now: NOW })) as [Decision, Decision]
+          expect([before, after]).toEqual([result(was), result(is)])
+          if (simulateCopy(message, recipient, pair, NOW) === null) expect(where(is)).toEqual(where(was))
         }
       }
     }, 300)
@@ -73,7 +73,7 @@ describe('a rehearsal', () => {
       const plain = compilePolicy(before)
       return (message) => {
         for (const recipient of RECIPIENTS)
-          expect(told(decide(message, recipient, pair.before, { now: NOW }))).toEqual(told(decide(message, recipient, plain, { now: NOW })))
+          expect(result(decide(message, recipient, pair.before, { now: NOW }))).toEqual(result(decide(message, recipient, plain, { now: NOW })))
       }
     }, 150)
   })
@@ -81,15 +81,15 @@ describe('a rehearsal', () => {
   it('of several changes together says of each what it says of it alone: the price beside one is never another’s', () => {
     held(({ before, net }) => {
       const base = IndexedPolicy.build(before)
-      const ordered = net.findIndex(c => 'order' in c)
-      const parts = ordered < 0 ? [[], net.slice(0, 1), net, net.slice(-1), net.slice(0, 3)] : [[], net, []]
+      const ranked = net.findIndex(c => 'order' in c)
+      const parts = ranked < 0 ? [[], net.slice(0, 1), net, net.slice(-1), net.slice(0, 3)] : [[], net, []]
       const sound = parts.filter(part => isSound(before, part))
       const [shared, own] = [sound.map(part => pairOf(base, part)), sound.map(part => pairOf(IndexedPolicy.build(before), part))]
       return (message) => {
         for (const recipient of RECIPIENTS) {
-          const together = rehearseEach(message, recipient, shared, NOW)
-          const alone = own.map(pair => rehearseCopy(message, recipient, pair, NOW))
-          const both = (r: (typeof alone)[number]) => r && [told(r.before), told(r.after)]
+          const together = simulateEach(message, recipient, shared, NOW)
+          const alone = own.map(pair => simulateCopy(message, recipient, pair, NOW))
+          const both = (r: (typeof alone)[number]) => r && [result(r.before), result(r.after)]
           expect(together.map(both)).toEqual(alone.map(both))
         }
       }

@@ -2,7 +2,7 @@
 import { expect, it } from 'vitest'
 import { decide, IndexedPolicy, type Rule } from '#core'
 import { differences } from '#core/change'
-import { pairOf, rehearseCopy } from '#core/simulate'
+import { pairOf, simulateCopy } from '#core/simulate'
 import { letter, NOW, OURS, policy } from '../../support/build'
 
 const TO = `oskar@${OURS}`
@@ -10,7 +10,7 @@ const hold = (id: string, quarantine: string): Rule => ({
   id,
   name: id,
   owner: 'organisation',
-  state: 'acting',
+  state: 'enabled',
   when: { phrases: ['junk rig'] },
   except: [],
   claims: [{ stop: { to: 'quarantine', quarantine } }],
@@ -22,6 +22,6 @@ it('rules that only change places move what both of them hold', async () => {
   const message = await letter({ subject: 'a junk rig' })
   const ends = [before, after].map(p => decide(message, TO, p, { now: NOW }).quarantine)
   expect(ends).toEqual(['general', 'security'])
-  const rehearsed = rehearseCopy(message, TO, pairOf(IndexedPolicy.build(before), differences(before, after)), NOW)
-  expect(rehearsed?.after.quarantine).toBe('security')
+  const simulated = simulateCopy(message, TO, pairOf(IndexedPolicy.build(before), differences(before, after)), NOW)
+  expect(simulated?.after.quarantine).toBe('security')
 })

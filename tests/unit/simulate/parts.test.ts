@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { compilePolicy, decide, IndexedPolicy, type Condition, type Message, type Policy, type Rule } from '#core'
-import { partsOf, PartTally, type Part } from '#core/simulate'
+import { partsOf, PartCounter, type Part } from '#core/simulate'
 import { arbitraryPolicy } from '../../support/arbitrary'
 import { letter, NOW, OURS, policy } from '../../support/build'
 import { severalParsed } from '../../support/parsed'
@@ -9,14 +9,14 @@ import { severalParsed } from '../../support/parsed'
 const TO = `oskar@${OURS}`
 
 function rule(when: Condition, over: Partial<Rule> = {}): Rule {
-  return { id: 'r', name: 'r', owner: 'organisation', state: 'acting', when, except: [], claims: [{ stop: { to: 'spam' } }], ...over }
+  return { id: 'r', name: 'r', owner: 'organisation', state: 'enabled', when, except: [], claims: [{ stop: { to: 'spam' } }], ...over }
 }
 
 /** Whether a rule catches a copy: asked plainly, of a policy in which it stands alone. */
 function catches(base: Policy, one: Rule, message: Message): boolean {
-  const alone = { ...base, bindings: [], rules: [{ ...one, state: 'acting' as const, end: undefined }] }
+  const alone = { ...base, assignments: [], rules: [{ ...one, state: 'enabled' as const, end: undefined }] }
   const { reasons } = decide(message, TO, compilePolicy(alone), { now: NOW })
-  return reasons.some(r => r.clause.id === one.id && r.fate.kind !== 'excepted' && r.fate.kind !== 'not counted')
+  return reasons.some(r => r.clause.id === one.id && r.outcome.kind !== 'excepted' && r.outcome.kind !== 'notCounted')
 }
 
 describe('the parts of a rule', () => {
@@ -26,11 +26,11 @@ describe('the parts of a rule', () => {
         const asked = base.rules[at % Math.max(1, base.rules.length)]
         if (!asked || (asked.direction ?? 'inbound') !== 'inbound') return
         const parts = partsOf(asked)
-        const tally = new PartTally(IndexedPolicy.build(base), asked, parts)
-        for (const message of messages) tally.add({ message, recipient: TO, judgement: 'wanted' }, NOW)
+        const counter = new PartCounter(IndexedPolicy.build(base), asked, parts)
+        for (const message of messages) counter.add({ message, recipient: TO, judgement: 'wanted' }, NOW)
         const n = (holds: (m: Message) => boolean) => messages.filter(holds).length
         const whole = (m: Message) => catches(base, asked, m)
-        const got = tally.report()
+        const got = counter.report()
         expect(got.whole.wanted).toBe(n(whole))
         parts.forEach((p: Part, i) => {
           const { catches: found, only } = got.parts[i]!
@@ -48,26 +48,26 @@ describe('the parts of a rule', () => {
   it('tell wanted, unwanted and unjudged apart, phrase by phrase; one that another always stands beside catches nothing by itself '
     + 'alone', async () => {
     const asked = rule({ phrases: ['handling fee', 'fee', 'gale'] })
-    const tally = new PartTally(IndexedPolicy.build(policy()), asked, partsOf(asked))
+    const counter = new PartCounter(IndexedPolicy.build(policy()), asked, partsOf(asked))
     const say = async (text: string, judgement: 'wanted' | 'unwanted' | null) =>
-      tally.add({ message: await letter({ text }), recipient: TO, judgement }, NOW)
+      counter.add({ message: await letter({ text }), recipient: TO, judgement }, NOW)
     await say('a handling fee', 'wanted')
     await say('a fee', 'unwanted')
     await say('a gale', null)
     expect(await say('nothing', 'wanted')).toBe(false)
-    const { whole, parts } = tally.report()
-    expect(whole).toEqual({ wanted: 1, unwanted: 1, unjudged: 1 })
+    const { whole, parts } = counter.report()
+    expect(whole).toEqual({ wanted: 1, unwanted: 1, unmarked: 1 })
     expect(parts.map(p => [p.phrase, p.catches, p.only])).toEqual([
-      ['handling fee', { wanted: 1, unwanted: 0, unjudged: 0 }, { wanted: 0, unwanted: 0, unjudged: 0 }],
-      ['fee', { wanted: 1, unwanted: 1, unjudged: 0 }, { wanted: 0, unwanted: 1, unjudged: 0 }],
-      ['gale', { wanted: 0, unwanted: 0, unjudged: 1 }, { wanted: 0, unwanted: 0, unjudged: 1 }],
+      ['handling fee', { wanted: 1, unwanted: 0, unmarked: 0 }, { wanted: 0, unwanted: 0, unmarked: 0 }],
+      ['fee', { wanted: 1, unwanted: 1, unmarked: 0 }, { wanted: 0, unwanted: 1, unmarked: 0 }],
+      ['gale', { wanted: 0, unwanted: 0, unmarked: 1 }, { wanted: 0, unwanted: 0, unmarked: 1 }],
     ])
   })
 
   it('say of an exception whom it spares', async () => {
     const asked = rule({ phrases: ['fee'] }, { except: [{ sender: { kind: 'domain', value: 'partner.example' } }] })
-    const tally = new PartTally(IndexedPolicy.build(policy()), asked, partsOf(asked))
-    const say = async (from: string, auth?: 'pass') => tally.add(
+    const counter = new PartCounter(IndexedPolicy.build(policy()), asked, partsOf(asked))
+    const say = async (from: string, auth?: 'pass') => counter.add(
       { message: await letter({ from, auth, text: 'a fee' }), recipient: TO, judgement: 'wanted' },
       NOW,
     )
@@ -75,21 +75,21 @@ describe('the parts of a rule', () => {
     // Not verified: it does not count, and is not spared.
     await say('a@partner.example')
     await say('b@elsewhere.example')
-    expect(tally.report()).toEqual({
-      whole: { wanted: 2, unwanted: 0, unjudged: 0 },
+    expect(counter.report()).toEqual({
+      whole: { wanted: 2, unwanted: 0, unmarked: 0 },
       parts: [
-        { path: 'except.0', phrase: null, catches: { wanted: 1, unwanted: 0, unjudged: 0 }, only: { wanted: 1, unwanted: 0, unjudged: 0 } },
+        { path: 'except.0', phrase: null, catches: { wanted: 1, unwanted: 0, unmarked: 0 }, only: { wanted: 1, unwanted: 0, unmarked: 0 } },
       ],
     })
   })
 
   it('say of a phrase under “any of these” what it catches itself, and not what the other conditions do', async () => {
     const asked = rule({ any: [{ phrases: ['fee', 'gale'] }, { authentication: 'none' }] })
-    const tally = new PartTally(IndexedPolicy.build(policy()), asked, partsOf(asked))
+    const counter = new PartCounter(IndexedPolicy.build(policy()), asked, partsOf(asked))
     for (const text of ['a fee', 'nothing of it', 'nothing either'])
-      tally.add({ message: await letter({ text }), recipient: TO, judgement: 'wanted' }, NOW)
-    const told = tally.report().parts.map(p => [p.path, p.phrase, p.catches.wanted])
-    expect(told).toEqual([['when.0', null, 1], ['when.1', null, 3], ['when.0', 'fee', 1], ['when.0', 'gale', 0]])
+      counter.add({ message: await letter({ text }), recipient: TO, judgement: 'wanted' }, NOW)
+    const result = counter.report().parts.map(p => [p.path, p.phrase, p.catches.wanted])
+    expect(result).toEqual([['when.0', null, 1], ['when.1', null, 3], ['when.0', 'fee', 1], ['when.0', 'gale', 0]])
   })
 
   it('of a rule of one phrase and one condition there are none to tell apart', () => {

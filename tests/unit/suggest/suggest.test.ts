@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { decide, readPolicy, type Content, type Policy } from '#core'
 import { apply, completed } from '#core/change'
-import { draftChanges, phrasesOf, presetOf, sharedPhrases, widthsOf, type Draft } from '#core/suggest'
+import { draftChanges, phrasesOf, presetOf, sharedPhrases, senderScopesOf, type Draft } from '#core/suggest'
 import { letter, NOW, OURS, policy } from '../../support/build'
 
 const OSKAR = 'person:oskar'
@@ -11,24 +11,24 @@ const contents = async (...letters: Parameters<typeof letter>[0][]) =>
 describe('widths of the sender', () => {
   it('go from the address to what lies below the domain; the narrowest that catches all is meant', async () => {
     const both = await contents({ from: 'a@news.regatta.example' }, { from: 'b@news.regatta.example' })
-    const widths = widthsOf(both)
-    expect(widths.map(w => [w.kind, w.entries.map(e => e.value), w.catches])).toEqual([
+    const scopes = senderScopesOf(both)
+    expect(scopes.map(w => [w.kind, w.entries.map(e => e.value), w.catches])).toEqual([
       ['address', ['a@news.regatta.example', 'b@news.regatta.example'], 2],
       ['domain', ['news.regatta.example'], 2],
-      ['domain and below', ['regatta.example'], 2],
+      ['domainAndSubdomains', ['regatta.example'], 2],
     ])
-    expect(widths[presetOf(widths, 2)]!.kind).toBe('domain')
-    const one = widthsOf(both.slice(0, 1))
+    expect(scopes[presetOf(scopes, 2)]!.kind).toBe('domain')
+    const one = senderScopesOf(both.slice(0, 1))
     expect(one[presetOf(one, 1)]!.kind).toBe('address')
   })
   it('of a mailing list come before its domain, and what has none is not caught by it', async () => {
     const listed = { list: { id: 'news.regatta.example' } } as Content
     const [plain] = await contents({ from: 'a@x.test' })
-    const widths = widthsOf([{ ...plain!, ...listed, list: { ...plain!.list, id: 'news.regatta.example' } }, plain!])
-    expect(widths.find(w => w.kind === 'mailing list')).toMatchObject({ catches: 1 })
-    expect(widths[presetOf(widths, 2)]!.kind).toBe('address')
+    const scopes = senderScopesOf([{ ...plain!, ...listed, list: { ...plain!.list, id: 'news.regatta.example' } }, plain!])
+    expect(scopes.find(w => w.kind === 'mailingList')).toMatchObject({ catches: 1 })
+    expect(scopes[presetOf(scopes, 2)]!.kind).toBe('address')
   })
-  it('of nobody are none', () => expect(widthsOf([{ from: [], list: { id: null } as Content['list'] }])).toEqual([]))
+  it('of nobody are none', () => expect(senderScopesOf([{ from: [], list: { id: null } as Content['list'] }])).toEqual([]))
 })
 
 describe('phrases that examples share', () => {
@@ -95,14 +95,14 @@ describe('a draft', () => {
   })
   it('makes a list of another name where the one of that name is used otherwise', () => {
     const before = made(policy({}), {}).after
-    const otherwise: Policy = { ...before, bindings: before.bindings.map(b => ({ ...b, state: 'off' as const })) }
+    const otherwise: Policy = { ...before, assignments: before.assignments.map(b => ({ ...b, state: 'disabled' as const })) }
     expect(
       made(otherwise, { senders: [{ kind: 'address', value: 'x@y.test' }] }).after.lists.map(l => l.name),
     ).toEqual(['Blocked', 'Blocked 2'])
   })
   it('with words is a rule with a name of its own; watched, it does nothing', async () => {
     const { after } = made(policy({}), { phrases: ['this week only'] })
-    expect(after.rules[0]).toMatchObject({ name: '“this week only” from a@b.test', state: 'acting' })
+    expect(after.rules[0]).toMatchObject({ name: '“this week only” from a@b.test', state: 'enabled' })
     expect(await lane(after, { subject: 'This week only!' })).toBe('spam')
     expect(await lane(after)).toBe('inbox')
     const twice = made(after, { phrases: ['this week only'] }).after
@@ -111,7 +111,7 @@ describe('a draft', () => {
   })
   it('to a quarantine of the organisation is a must', () => {
     const { after } = made(policy({}), { phrases: ['x'], owner: 'organisation', then: { to: 'quarantine', quarantine: 'general' } })
-    expect(after.rules[0]).toMatchObject({ must: true })
+    expect(after.rules[0]).toMatchObject({ mandatory: true })
   })
   it('of nothing is none', () => {
     const nothing: Draft = { senders: [], phrases: [], then: { to: 'spam' }, owner: OSKAR }

@@ -41,17 +41,17 @@ describe('phrases: a keyword rule would miss what it was made for, or catch what
   ])('%j has %j', (text, phrase, found) => expect(find(text, phrase)).toEqual(found))
 
   it('sees through disguise, and marks what stands in the text', () => {
-    expect(find('reIease fee', 'release fee', true, 'undisguised')).toEqual(['reIease fee']) // capital i
-    expect(find('rеlеаse fee', 'release fee', true, 'undisguised')).toEqual(['rеlеаse fee']) // Cyrillic е, а
-    expect(find('re\u200Bl\u00ADease fee', 'release fee', true, 'undisguised')).toEqual(['re\u200Bl\u00ADease fee'])
-    expect(find('your r e l e a s e  f e e now', 'release fee', true, 'undisguised')).toEqual(['r e l e a s e  f e e'])
-    expect(find('r.e.l.e.a.s.e f e e', 'release', true, 'undisguised')).toEqual(['r.e.l.e.a.s.e'])
-    expect(find('m o o n  l e v y', 'moon levy', true, 'undisguised')).toEqual(['m o o n  l e v y'])
-    expect(find('payrnent', 'payment', true, 'undisguised')).toEqual(['payrnent'])
-    expect(find('r3l3ase f33', 'release fee', true, 'undisguised')).toEqual(['r3l3ase f33'])
-    expect(find('𝐫𝐞𝐥𝐞𝐚𝐬𝐞 fee', 'release fee', true, 'undisguised')).toEqual(['𝐫𝐞𝐥𝐞𝐚𝐬𝐞 fee'])
-    expect(find('coffee', 'ffee', true, 'undisguised')).toEqual([])
-    expect(find('co\u200Bffee', 'ffee', true, 'undisguised')).toEqual([])
+    expect(find('reIease fee', 'release fee', true, 'obfuscated')).toEqual(['reIease fee']) // capital i
+    expect(find('rеlеаse fee', 'release fee', true, 'obfuscated')).toEqual(['rеlеаse fee']) // Cyrillic е, а
+    expect(find('re\u200Bl\u00ADease fee', 'release fee', true, 'obfuscated')).toEqual(['re\u200Bl\u00ADease fee'])
+    expect(find('your r e l e a s e  f e e now', 'release fee', true, 'obfuscated')).toEqual(['r e l e a s e  f e e'])
+    expect(find('r.e.l.e.a.s.e f e e', 'release', true, 'obfuscated')).toEqual(['r.e.l.e.a.s.e'])
+    expect(find('m o o n  l e v y', 'moon levy', true, 'obfuscated')).toEqual(['m o o n  l e v y'])
+    expect(find('payrnent', 'payment', true, 'obfuscated')).toEqual(['payrnent'])
+    expect(find('r3l3ase f33', 'release fee', true, 'obfuscated')).toEqual(['r3l3ase f33'])
+    expect(find('𝐫𝐞𝐥𝐞𝐚𝐬𝐞 fee', 'release fee', true, 'obfuscated')).toEqual(['𝐫𝐞𝐥𝐞𝐚𝐬𝐞 fee'])
+    expect(find('coffee', 'ffee', true, 'obfuscated')).toEqual([])
+    expect(find('co\u200Bffee', 'ffee', true, 'obfuscated')).toEqual([])
     expect(find('réléase', 'release', true, 'bare')).toEqual(['réléase'])
     expect(find('réléase', 'release', true, 'plain')).toEqual([])
   })
@@ -77,7 +77,7 @@ describe('phrases: a keyword rule would miss what it was made for, or catch what
         fc.string({ unit: 'grapheme', maxLength: 60 }),
         (before, phrase, after) => {
           const text = before + phrase + after
-          for (const view of ['plain', 'bare', 'undisguised'] as const)
+          for (const view of ['plain', 'bare', 'obfuscated'] as const)
             for (const key of phraseKeys(phrase, view)) {
               const v = viewOf(text, key.form)
               for (const span of findKey(v, viewText(v), key, false, 50)) {

@@ -3,7 +3,7 @@ const value = defineModel<true | string>({ required: true })
 const directory = useDirectoryStore()
 const options = computed(() => [
   { value: '', name: 'with any mark that we believe' },
-  ...directory.names.trust.marks.map(m => ({ value: m.id, name: m.name })),
+  ...directory.names.trust.upstreamVerdicts.map(m => ({ value: m.id, name: m.name })),
 ])
 </script>
 

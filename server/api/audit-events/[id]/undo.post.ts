@@ -1,6 +1,6 @@
 import { defineRoute, numberParam } from '../../../access/route'
-import { takeBack } from '../../../audit/undo'
+import { undoEvent } from '../../../audit/undo'
 
 const version = { none: 'what the event left is compared with what is there by now, under the lock' }
 
-export default defineRoute({ params: numberParam, version }, ({ asker, params }) => takeBack(asker, params.id))
+export default defineRoute({ params: numberParam, version }, ({ actor, params }) => undoEvent(actor, params.id))

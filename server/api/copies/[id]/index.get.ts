@@ -1,4 +1,4 @@
 import { defineRoute, numberParam } from '../../../access/route'
 import { openCopy } from '../../../copies/copies'
 
-export default defineRoute({ params: numberParam }, ({ asker, params }) => openCopy(asker, params.id))
+export default defineRoute({ params: numberParam }, ({ actor, params }) => openCopy(actor, params.id))

@@ -2,8 +2,8 @@ import { setResponseHeaders } from 'h3'
 import { defineRoute, numberParam } from '../../../access/route'
 import { copySource } from '../../../copies/copies'
 
-export default defineRoute({ params: numberParam }, async ({ event, asker, params }) => {
-  const raw = await copySource(asker, params.id)
+export default defineRoute({ params: numberParam }, async ({ event, actor, params }) => {
+  const raw = await copySource(actor, params.id)
   setResponseHeaders(event, {
     'content-type': 'message/rfc822',
     'content-disposition': `attachment; filename="message-${params.id}.eml"`,

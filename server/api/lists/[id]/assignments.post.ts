@@ -1,12 +1,12 @@
 import { setResponseStatus } from 'h3'
-import { newBindingBody } from '../../../policy/list-form'
+import { newAssignmentBody } from '../../../policy/list-form'
 import { ADDS, defineRoute, idParam } from '../../../access/route'
-import { putToUse } from '../../../policy/assignments'
+import { addAssignment } from '../../../policy/assignments'
 
 export default defineRoute(
-  { params: idParam, body: newBindingBody, version: ADDS },
-  async ({ event, asker, params, body: { owner, binding } }) => {
-    const made = await putToUse(asker, params.id, owner, binding)
+  { params: idParam, body: newAssignmentBody, version: ADDS },
+  async ({ event, actor, params, body: { owner, assignment } }) => {
+    const made = await addAssignment(actor, params.id, owner, assignment)
     setResponseStatus(event, 201)
     return made
   },

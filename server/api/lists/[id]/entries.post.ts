@@ -3,7 +3,7 @@ import { ENTRY_KINDS, type EntryKind, Joi } from '#core'
 import { entryFields } from '../../../policy/list-form'
 import { ADDS, defineRoute, idParam } from '../../../access/route'
 import type { Done } from '../../../policy/apply'
-import { addToList, mustMayAdd, reportOf, type Added, type PasteProgress } from '../../../policy/list-entries'
+import { addToList, mustBeAddable, reportOf, type Added, type PasteProgress } from '../../../policy/list-entries'
 import { answerWithEvents } from '../../../platform/events'
 
 const query = Joi.object<{ follow?: string }>({ follow: Joi.string().allow('').max(5) })
@@ -21,14 +21,14 @@ const body = Joi.object<{ text: string, below: boolean, dry: boolean, as?: Entry
 
 export default defineRoute(
   { params: idParam, body, query, most: 'large', version: ADDS },
-  async ({ event, asker, params, body: { text, dry, ...options }, query: { follow } }) => {
-    if (dry) return reportOf(asker, params.id, text, options)
+  async ({ event, actor, params, body: { text, dry, ...options }, query: { follow } }) => {
+    if (dry) return reportOf(actor, params.id, text, options)
     // How far it is streams in; it goes on, and is in force, also where the caller leaves.
     if (follow !== undefined) {
-      await mustMayAdd(asker, params.id)
-      return answerWithEvents<PasteProgress | (Added & Done)>(event, ({ tell }) => addToList(asker, params.id, text, { ...options, tell }))
+      await mustBeAddable(actor, params.id)
+      return answerWithEvents<PasteProgress | (Added & Done)>(event, ({ tell }) => addToList(actor, params.id, text, { ...options, tell }))
     }
-    const result = await addToList(asker, params.id, text, options)
+    const result = await addToList(actor, params.id, text, options)
     setResponseStatus(event, result.addedCount ? 201 : 200)
     return result
   },

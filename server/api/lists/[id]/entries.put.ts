@@ -12,5 +12,5 @@ const body = Joi.object<{ ids: string[], seen: number, note?: string | null, exp
 
 export default defineRoute(
   { params: idParam, body, version: 'body.seen' },
-  ({ asker, params, body: { ids, seen, ...change } }) => changeEntries(asker, params.id, ids, { base: seen, ...change }),
+  ({ actor, params, body: { ids, seen, ...change } }) => changeEntries(actor, params.id, ids, { base: seen, ...change }),
 )

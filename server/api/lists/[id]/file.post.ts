@@ -3,5 +3,5 @@ import { addFile } from '../../../policy/entries-file'
 
 export default defineRoute<{ id: string }, unknown, Buffer>(
   { params: idParam, bytes: 'text/csv', version: ADDS },
-  ({ asker, params, body }) => addFile(asker, params.id, body.toString('utf8')),
+  ({ actor, params, body }) => addFile(actor, params.id, body.toString('utf8')),
 )

@@ -4,5 +4,5 @@ import { removeList } from '../../../policy/lists'
 
 export default defineRoute(
   { params: idParam, query: versionQuery, version: 'query.version' },
-  ({ asker, params, query }) => removeList(asker, params.id, query.version),
+  ({ actor, params, query }) => removeList(actor, params.id, query.version),
 )

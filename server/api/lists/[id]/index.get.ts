@@ -10,5 +10,5 @@ const query = Joi.object<{ words?: string, after?: number, limit: number }, true
 
 export default defineRoute(
   { params: idParam, query },
-  ({ asker, params, query: page }) => openList(asker, params.id, page),
+  ({ actor, params, query: page }) => openList(actor, params.id, page),
 )

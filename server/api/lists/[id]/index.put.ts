@@ -4,8 +4,8 @@ import { changeList, openList } from '../../../policy/lists'
 
 export default defineRoute(
   { params: idParam, body: listBody, version: 'body.version' },
-  async ({ asker, params, body: { version, ...form } }) => {
-    const { act } = await changeList(asker, params.id, version, form)
-    return { ...(await openList(asker, params.id, { limit: 100 })), act }
+  async ({ actor, params, body: { version, ...form } }) => {
+    const { eventId } = await changeList(actor, params.id, version, form)
+    return { ...(await openList(actor, params.id, { limit: 100 })), eventId }
   },
 )

@@ -6,6 +6,6 @@ const body = Joi.object<{ ids: string[] }, true>({ ids: Joi.array().items(Joi.st
 
 const version = { none: 'an entry is its value, which never changes; one that is gone already is no error' }
 
-export default defineRoute({ params: idParam, body, version }, ({ asker, params, body: { ids } }) =>
-  takeFromList(asker, params.id, ids),
+export default defineRoute({ params: idParam, body, version }, ({ actor, params, body: { ids } }) =>
+  takeFromList(actor, params.id, ids),
 )

@@ -7,5 +7,5 @@ const body = Joi.object<PhraseSetForm & { version: number }>({ ...phraseSetForm,
 
 export default defineRoute(
   { params: idParam, body, version: 'body.version' },
-  ({ asker, params, body: { version, ...form } }) => changePhraseSet(asker, params.id, version, form),
+  ({ actor, params, body: { version, ...form } }) => changePhraseSet(actor, params.id, version, form),
 )

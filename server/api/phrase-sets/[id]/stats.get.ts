@@ -1,4 +1,4 @@
 import { defineRoute, idParam } from '../../../access/route'
-import { recordOfSet } from '../../../impact/rule-parts'
+import { statsOfSet } from '../../../impact/rule-parts'
 
-export default defineRoute({ params: idParam }, ({ asker, params }) => recordOfSet(asker, params.id))
+export default defineRoute({ params: idParam }, ({ actor, params }) => statsOfSet(actor, params.id))

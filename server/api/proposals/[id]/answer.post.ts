@@ -13,4 +13,4 @@ const body = Joi.object<Answer, true>({
 
 const version = { none: 'a proposal never changes and is answered once; the version that it was made on is its own' }
 
-export default defineRoute({ params: numberParam, body, version }, ({ asker, params, body }) => answerProposal(asker, params.id, body))
+export default defineRoute({ params: numberParam, body, version }, ({ actor, params, body }) => answerProposal(actor, params.id, body))

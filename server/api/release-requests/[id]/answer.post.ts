@@ -9,4 +9,4 @@ const body = Joi.object<{ give: boolean, reason?: string }, true>({
 
 const version = { none: 'a request never changes and is answered once' }
 
-export default defineRoute({ params: numberParam, body, version }, ({ asker, params, body }) => answerRequest(asker, params.id, body))
+export default defineRoute({ params: numberParam, body, version }, ({ actor, params, body }) => answerRequest(actor, params.id, body))

@@ -3,8 +3,8 @@ import { defineRoute, idParam } from '../../../access/route'
 import { leave } from '../../../users/member-changes'
 import { userVersionField } from '../../../users/schemas'
 
-const body = Joi.object<{ heir: string | null, version: number }, true>({
-  heir: Joi.string()
+const body = Joi.object<{ successor: string | null, version: number }, true>({
+  successor: Joi.string()
     .max(80)
     .allow(null)
     .required()
@@ -12,5 +12,5 @@ const body = Joi.object<{ heir: string | null, version: number }, true>({
   version: userVersionField,
 })
 
-export default defineRoute({ params: idParam, body, version: 'body.version' }, ({ asker, params, body: { heir, version } }) =>
-  leave(asker, params.id, heir, version))
+export default defineRoute({ params: idParam, body, version: 'body.version' }, ({ actor, params, body: { successor, version } }) =>
+  leave(actor, params.id, successor, version))

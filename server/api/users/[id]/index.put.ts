@@ -4,5 +4,5 @@ import { changedMemberForm } from '../../../users/member-form'
 
 export default defineRoute(
   { params: idParam, body: changedMemberForm, version: 'body.version' },
-  ({ asker, params, body }) => changeMember(asker, params.id, body),
+  ({ actor, params, body }) => changeMember(actor, params.id, body),
 )
