@@ -86,8 +86,8 @@ const highest = (of: Map<string, number>) => [...of].sort((a, b) => b[1] - a[1])
 /** The largest body of each route that grows with what is sent. */
 function largest(): Record<string, object> {
   const rules = Array.from({ length: 1000 }, (_, n) => ({
-    put: 'rule',
-    rule: {
+    type: 'put', kind: 'rule',
+    value: {
       id: `large-${n}`,
       name: `Large ${n}`,
       owner: 'organisation',
@@ -98,9 +98,9 @@ function largest(): Record<string, object> {
     },
   }))
   const addresses = (n: number) => Array.from({ length: n }, (_, i) => ({ kind: 'address', value: `person${i}@large${i % 500}.test` }))
-  const list = { put: 'list', list: { id: 'large', name: 'Large', owner: 'organisation', usualSide: 'block', enabled: true } }
-  const one = (n: number) => ({ put: 'entries', list: list.list.id, entries: [{ kind: 'address', value: `p${n}@large.test` }] })
-  const entries = [list, { put: 'entries', list: list.list.id, entries: addresses(40_000) }]
+  const list = { type: 'put', kind: 'list', value: { id: 'large', name: 'Large', owner: 'organisation', usualSide: 'block', enabled: true } }
+  const one = (n: number) => ({ type: 'put', kind: 'entries', list: list.list.id, entries: [{ kind: 'address', value: `p${n}@large.test` }] })
+  const entries = [list, { type: 'put', kind: 'entries', list: list.list.id, entries: addresses(40_000) }]
   const small = [list, ...Array.from({ length: 999 }, (_, n) => one(n))]
   const changes = (of: object[]) => ({ base: 0, changes: of, coming: true, confirmed: { broad: true } })
   const text = 'word '.repeat(299_000)

@@ -5,10 +5,10 @@ const COPIES = Number(process.env.BENCH_COPIES ?? 100_000)
 const TIMES = 20
 
 const rule = (words: string) => ({
-  put: 'rule',
-  rule: { name: words, owner: 'organisation', state: 'enabled', when: { phrases: [words] }, except: [], claims: [{ stop: { to: 'spam' } }] },
+  type: 'put', kind: 'rule',
+  value: { name: words, owner: 'organisation', state: 'enabled', when: { phrases: [words] }, except: [], claims: [{ stop: { to: 'spam' } }] },
 })
-const entry = (kind: string, value: string) => ({ put: 'entries', list: 'speculators', entries: [{ kind, value }] })
+const entry = (kind: string, value: string) => ({ type: 'put', kind: 'entries', list: 'speculators', entries: [{ kind, value }] })
 
 /** One changed rule or entry each, over an archive: what answers first, and all of it. */
 const CHANGES: Record<string, object> = {
@@ -21,8 +21,8 @@ const CHANGES: Record<string, object> = {
 }
 
 const TEN = {
-  put: 'rule',
-  rule: {
+  type: 'put', kind: 'rule',
+  value: {
     ...rule('ten').rule,
     when: { phrases: ['release fee', 'handling fee', 'invoice', 'newsletter', 'berth', 'gale', 'wheat', 'catalogue', 'ferry', 'school'] },
   },

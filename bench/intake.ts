@@ -68,9 +68,9 @@ async function template({ database }: Installation): Promise<void> {
     create index on t_copies (n);
     create table t_attempts as select t.n, a.* from attempts a join t_copies t on t.attempt_id = a.id;
     create index on t_attempts (n);
-    create table t_rulings as select t.n, r.* from decisions r join t_copies t on t.decision_id = r.id;
-    create index on t_rulings (n);
-    create table t_claims as select t.n, k.* from decision_claims k join t_rulings t on t.id = k.decision_id;
+    create table t_decisions as select t.n, r.* from decisions r join t_copies t on t.decision_id = r.id;
+    create index on t_decisions (n);
+    create table t_claims as select t.n, k.* from decision_claims k join t_decisions t on t.id = k.decision_id;
     create index on t_claims (n);
     analyze`)
 }
@@ -89,11 +89,11 @@ insert into copies (message_id, attempt_id, recipient, person_id, lane, quaranti
   + `folder, lane_since, received_at, tags, important, sender_address, sender_domain, sender_name, subject, decided from t_copies where `
   + `n = :n limit 1 returning id as copy \\gset
 insert into decisions (copy_id, sequence, policy_version, decided_lane, final_lane, quarantine_id, effects, reasons, decided_by, at) `
-  + `select :copy, 1, policy_version, decided_lane, final_lane, quarantine_id, effects, reasons, decided_by, at from t_rulings where n = `
-  + `:n limit 1 returning id as ruling \\gset
-insert into decision_claims (decision_id, copy_id, clause_kind, clause_id, list_id, entry_id, outcome) select :ruling, :copy, clause_kind, `
+  + `select :copy, 1, policy_version, decided_lane, final_lane, quarantine_id, effects, reasons, decided_by, at from t_decisions where n = `
+  + `:n limit 1 returning id as decision \\gset
+insert into decision_claims (decision_id, copy_id, clause_kind, clause_id, list_id, entry_id, outcome) select :decision, :copy, clause_kind, `
   + `clause_id, list_id, entry_id, outcome from t_claims where n = :n;
-update copies set decision_id = :ruling where id = :copy;
+update copies set decision_id = :decision where id = :copy;
 commit;
 `
 

@@ -49,7 +49,7 @@ export function policyOf(size: { entries: number, rules: number, phrases: number
   }))
   const policy = {
     format: 'sober-gate-policy',
-    formatVersion: 1,
+    formatVersion: 2,
     version: 1,
     trust: TRUST,
     departments: [{ id: 'accounts', name: 'Accounts' }],

@@ -146,7 +146,7 @@ async function typeSheet(call: Call, owner: string, words: string, over: AbortSi
       except: [],
       claims: [{ stop: { to: 'spam' } }],
     }
-    const body = { changes: [{ put: 'rule', rule }] }
+    const body = { changes: [{ type: 'put', kind: 'rule', value: rule }] }
     if (n === words.length) await call('POST', '/impact?follow', { body })
     else await call('POST', '/impact?follow', { body, signal: AbortSignal.timeout(KEY) }).catch(() => undefined) // the next key was pressed
   }

@@ -43,5 +43,5 @@ export async function fixesCommand(args: string[]): Promise<void> {
       })),
     }
   }
-  process.stdout.write(`${JSON.stringify({ wronglyStopped: result('delivered'), wronglyLetIn: result('stopped'), forNobody }, null, 2)}\n`)
+  process.stdout.write(`${JSON.stringify({ falsePositives: result('delivered'), missed: result('stopped'), forNobody }, null, 2)}\n`)
 }

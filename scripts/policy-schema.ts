@@ -1,4 +1,4 @@
-// Writes docs/policy.schema.json and docs/changes.schema.json from the schemas by which every door checks: npm run schema
+// Writes docs/policy.schema.json and docs/changes.schema.json from the schemas that check them: npm run schema
 import { readFileSync, writeFileSync } from 'node:fs'
 import parse from 'joi-to-json'
 import { CHANGE_SCHEMAS } from '#core/change'
@@ -12,8 +12,8 @@ const DRAFT = 'json-draft-2019-09'
 export function publishedSchema(): object {
   return {
     $schema: 'https://json-schema.org/draft/2019-09/schema',
-    $id: 'https://sober-gate.invalid/policy-1.schema.json',
-    title: 'Sober Gate policy, format version 1',
+    $id: 'https://sober-gate.invalid/policy-2.schema.json',
+    title: 'Sober Gate policy, format version 2',
     ...(parse(policySchema, DRAFT) as object),
   }
 }
@@ -22,8 +22,8 @@ export function publishedSchema(): object {
 export function publishedChanges(): object {
   return {
     $schema: 'https://json-schema.org/draft/2019-09/schema',
-    $id: 'https://sober-gate.invalid/changes-1.schema.json',
-    title: 'Changes of a Sober Gate policy, format version 1',
+    $id: 'https://sober-gate.invalid/changes-2.schema.json',
+    title: 'Changes of a Sober Gate policy, format version 2',
     ...(parse(Joi.array().items(Joi.alternatives().try(...CHANGE_SCHEMAS)), DRAFT) as object),
   }
 }

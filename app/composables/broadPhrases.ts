@@ -25,7 +25,7 @@ export function useBroadPhrases(form: Ref<RuleForm | null>, broad: Ref<string | 
       for (const item of all.slice(0, MAX_ASKED)) {
         const alone = { ...rule, id: undefined, name: 'alone', when: { phrases: [phraseText(item)] }, except: [], state: 'enabled' as const }
         try {
-          const impact = await api.impactNow([{ put: 'rule', rule: alone }])
+          const impact = await api.impactNow([{ type: 'put', kind: 'rule', value: alone }])
           if (mine !== asked) return
           if (impact.broad) found.value.push({ phrase: phraseText(item), why: impact.broad })
         }

@@ -1,3 +1,4 @@
+import { LANE_NAMES } from '#core/words'
 import { isKeptHere, KEPT_LANES, type KeptLane } from '#core/policy'
 import type { CopyView } from '~/api/client'
 
@@ -27,7 +28,7 @@ export function useMailActionList() {
     const gone = mail.meant.filter(c => !isHere(c))
     const of = mail.meant.length > 1 || mail.all
     if (held && !of) return 'It is held in a quarantine: a reviewer or an administrator releases it from there.'
-    if (gone.length && !of) return `It was ${gone[0]!.gone ?? gone[0]!.lane}: nothing of it is here that could be moved.`
+    if (gone.length && !of) return `It was ${gone[0]!.gone ?? LANE_NAMES[gone[0]!.lane]}: nothing of it is here that could be moved.`
     const parts = [
       ...(held ? [`${held} are held, which a reviewer releases`] : []),
       ...(gone.length ? [`of ${gone.length} nothing is here that could be moved`] : []),

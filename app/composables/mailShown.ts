@@ -1,3 +1,4 @@
+import { LANE_NAMES } from '#core/words'
 import { KEPT_LANES, isKeptAway } from '#core/policy'
 import type { CopyQuery } from '~/api/client'
 
@@ -19,16 +20,16 @@ const KEYS: readonly (keyof Shown)[] = ['lane', 'since', 'until', 'who', 'judgem
 
 export const SHOWN_LANES: { value: string, name: string }[] = [
   { value: '', name: 'every lane' },
-  ...KEPT_LANES.map(lane => ({ value: lane, name: lane })),
+  ...KEPT_LANES.map(lane => ({ value: lane, name: LANE_NAMES[lane] })),
   { value: KEPT_LANES.filter(isKeptAway).join(), name: 'all that was stopped' },
   { value: 'refused', name: 'refused' },
-  { value: 'discarded', name: 'dropped or erased' },
+  { value: 'discarded', name: 'discarded or erased' },
 ]
 export const SHOWN_JUDGEMENTS = [
-  { value: '', name: 'judged or not' },
-  { value: 'wanted', name: 'judged wanted' },
-  { value: 'unwanted', name: 'judged unwanted' },
-  { value: 'unmarked', name: 'unmarked' },
+  { value: '', name: 'marked or not' },
+  { value: 'wanted', name: 'marked wanted' },
+  { value: 'unwanted', name: 'marked unwanted' },
+  { value: 'unmarked', name: 'not marked' },
 ]
 
 /** What is shown, and how it is narrowed. */

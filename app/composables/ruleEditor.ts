@@ -1,6 +1,6 @@
 import type { PolicyChange } from '#core/change'
 import { isKeptAway, isPersonal } from '#core/policy'
-import { ruleSentence } from '#core/words'
+import { ruleSentence, STATE_NAMES } from '#core/words'
 import isSame from 'fast-deep-equal'
 import {
   api,
@@ -44,7 +44,7 @@ export const RULE_JOINTS = [
 
 export const RULE_STATES = [
   { value: 'disabled', name: 'disabled' },
-  { value: 'monitor', name: 'monitor' },
+  { value: 'monitor', name: STATE_NAMES.monitor },
   { value: 'enabled', name: 'enabled' },
 ] as const
 
@@ -87,7 +87,7 @@ export function useRuleEditor(id: string, from: string | null, addException: num
   const which = ref<Which>(allThatComes())
   const putting = useSaveChanges(
     () => ({
-      changes: [{ put: 'rule', rule: { ...form.value!, ...(fresh ? {} : { id }) } }],
+      changes: [{ type: 'put', kind: 'rule', value: { ...form.value!, ...(fresh ? {} : { id }) } }],
       coming: which.value.coming,
       existing: existingHere(),
     }),
@@ -238,7 +238,7 @@ export function useRuleEditor(id: string, from: string | null, addException: num
     await directory.load()
     const { name, state } = form.value!
     const words = which.value.coming
-      ? `“${name}” is in force as version ${active.version}${state === 'enabled' ? '' : `, ${state}`}.`
+      ? `“${name}” is in force as version ${active.version}${state === 'enabled' ? '' : `, ${STATE_NAMES[state]}`}.`
       : `“${name}” is applied once to what is here.`
     work.tellSaved(active, { words, nothing: `“${name}” is in force as it stands: nothing changed.` })
     await navigateTo('/rules')
@@ -286,7 +286,7 @@ export function useRuleEditor(id: string, from: string | null, addException: num
     const name = form.value.name || 'New rule'
     if (isSame({ ...form.value, name: '' }, { ...before.value, name: '' })) return null
     const { name: _, ...missing } = emptyRows()
-    return Object.keys(missing).length ? null : [{ put: 'rule', rule: { ...form.value, name, ...(fresh ? {} : { id }) } }]
+    return Object.keys(missing).length ? null : [{ type: 'put', kind: 'rule', value: { ...form.value, name, ...(fresh ? {} : { id }) } }]
   })
   const impact = useImpact(() => changes.value, () => beyond.value)
   const parts = useRuleParts(() => (form.value && !Object.keys(emptyRows()).some(k => k !== 'name') ? { ...form.value, id } : null))

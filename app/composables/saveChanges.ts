@@ -73,7 +73,7 @@ export function useSaveChanges(
   // What a form knows are the fields of its thing, not where that stands among the changes.
   function withOwnFields(problem: unknown): unknown {
     if (!(problem instanceof ApiProblem)) return problem
-    const inside = /^changes\.\d+\.(?:rule|use|list|phrase set)\./
+    const inside = /^changes\.\d+\.value\./
     const own = Object.entries(problem.fields).map(([path, text]) => [path.replace(inside, ''), text])
     return new ApiProblem(problem.status, problem.message, Object.fromEntries(own) as Record<string, string>, problem.kind)
   }

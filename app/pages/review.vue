@@ -78,7 +78,7 @@ useKeys({
         @reject="reject"
       />
       <ReviewSide
-        ref="mends"
+        ref="fixes"
         v-model:tall="tall"
         class="sheet"
       />

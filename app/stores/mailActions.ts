@@ -3,14 +3,14 @@ import { api, type CopyView, type CopyQuery, type KeptLane, type MovedCopies } f
 
 export const LANE_OF_MOVE: Record<KeptLane, string> = {
   'inbox': 'the inbox',
-  'lowPriority': 'the slow lane',
+  'lowPriority': 'low priority',
   'spam': 'spam',
   'quarantine': 'quarantine',
   'bin': 'the bin',
 }
 
 /** What is done to the meant copies. Whoever does it stands on the next row at once; the ledger is read anew behind them. */
-export const useMailActions = defineStore('deeds', () => {
+export const useMailActions = defineStore('mailActions', () => {
   const mail = useMailStore()
   const notices = useNoticeStore()
   const work = useJobStore()
@@ -23,7 +23,7 @@ export const useMailActions = defineStore('deeds', () => {
   }
 
   /** Does something to copies: whoever sees it done stands on the next row already. */
-  async function eventId(copies: readonly CopyView[], what: (ids: number[], versions: Record<number, number>) => Promise<void>) {
+  async function apply(copies: readonly CopyView[], what: (ids: number[], versions: Record<number, number>) => Promise<void>) {
     const versions = Object.fromEntries(copies.map(c => [c.id, c.version]))
     const going = mail.goOn(copies)
     try {
@@ -63,7 +63,7 @@ export const useMailActions = defineStore('deeds', () => {
   async function move(lane: KeptLane, copies: readonly CopyView[], quarantine?: { id: string, name: string }) {
     const where = quarantine ? `the quarantine ${quarantine.name}` : LANE_OF_MOVE[lane]
     if (mail.all) return actOnAll(query => api.moveAll(query, lane, quarantine?.id), `Sent {n} to ${where}.`)
-    await eventId(copies, async (ids, versions) => {
+    await apply(copies, async (ids, versions) => {
       const done = await api.move(ids, lane, versions, quarantine?.id)
       keepVersions(done)
       notices.say(
@@ -84,7 +84,7 @@ export const useMailActions = defineStore('deeds', () => {
     if (mail.all)
       return actOnAll(query => api.markAll(query, value), value ? `Judged {n} ${value}.` : 'What was said of {n} is taken back.')
     const copies = mail.meant
-    await eventId(copies, async (ids, versions) => {
+    await apply(copies, async (ids, versions) => {
       const done = await api.mark(ids, value, versions)
       keepVersions(done)
       const said = value ? `Judged ${namedCopies(copies)} ${value}.` : `What was said of ${namedCopies(copies)} is taken back.`
@@ -101,7 +101,7 @@ export const useMailActions = defineStore('deeds', () => {
     if (!copy || others.length || !wentWrong({ ...copy, judgement, judgementStrength: 'said' })) return null
     const query = new URLSearchParams(router.currentRoute.value.query as Record<string, string>)
     query.set('open', String(copy.id))
-    query.set('mend', 'it')
+    query.set('fix', 'it')
     return { to: `/mail?${query}`, text: 'What would mend it?' }
   }
 

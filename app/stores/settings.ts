@@ -2,7 +2,7 @@ import { defineStore } from 'pinia'
 import { api, type SettingsView, type Settings } from '~/api/client'
 
 /** What is so of the whole installation, and how it is changed. */
-export const useSettingsStore = defineStore('house', () => {
+export const useSettingsStore = defineStore('settings', () => {
   const notices = useNoticeStore()
   const data = ref<SettingsView | null>(null)
   const failure = ref('')

@@ -25,7 +25,7 @@ export interface SuggestionChoice {
 }
 
 /** What is sketched from the mail in front of somebody. One at a time; it is open in place of the reader. */
-export const useSuggestionStore = defineStore('sketch', () => {
+export const useSuggestionStore = defineStore('suggestion', () => {
   const about = ref<SuggestionAbout | null>(null)
   const suggestion = shallowRef<Suggestion | null>(null)
   const state = ref<'reading' | 'ready' | 'failed'>('reading')

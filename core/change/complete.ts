@@ -13,23 +13,23 @@ export interface Making {
 /** The same changes with an id for everything that has none, and for entries when and by whom they were added. */
 export function completed(changes: readonly PolicyChange[], making: Making): PolicyChange[] {
   return changes.map((change) => {
-    if (!('put' in change)) return change
-    switch (change.put) {
+    if (change.type !== 'put') return change
+    switch (change.kind) {
       case 'entries':
         return { ...change, entries: change.entries.map(e => completedEntry(e, making)) }
       case 'list': {
-        const { entries } = change.list
-        const list = { ...change.list, id: change.list.id ?? making.id() }
-        return { ...change, list: entries ? { ...list, entries: entries.map(e => completedEntry(e, making)) } : list }
+        const { entries } = change.value
+        const list = { ...change.value, id: change.value.id ?? making.id() }
+        return { ...change, value: entries ? { ...list, entries: entries.map(e => completedEntry(e, making)) } : list }
       }
       case 'assignment':
-        return { ...change, assignment: { ...change.assignment, id: change.assignment.id ?? making.id() } }
+        return { ...change, value: { ...change.value, id: change.value.id ?? making.id() } }
       case 'rule':
-        return { ...change, rule: { ...change.rule, id: change.rule.id ?? making.id() } }
+        return { ...change, value: { ...change.value, id: change.value.id ?? making.id() } }
       case 'phraseSet':
-        return { ...change, 'phraseSet': { ...change['phraseSet'], id: change['phraseSet'].id ?? making.id() } }
+        return { ...change, value: { ...change.value, id: change.value.id ?? making.id() } }
       case 'quarantine':
-        return { ...change, quarantine: { ...change.quarantine, id: change.quarantine.id ?? making.id() } }
+        return { ...change, value: { ...change.value, id: change.value.id ?? making.id() } }
       case 'threshold':
         return change
     }

@@ -20,17 +20,17 @@ export function differences(before: Clauses, after: Clauses): PolicyChange[] {
   const there = new Map(before.lists.map(l => [l.id, l.entries]))
   const entriesBefore = (list: string) => (goneLists.has(list) ? [] : (there.get(list) ?? []))
   const changes: PolicyChange[] = [
-    ...rules.removed.map(id => ({ remove: 'rule' as const, id })),
-    ...assignments.removed.map(id => ({ remove: 'assignment' as const, id })),
-    ...lists.removed.map(id => ({ remove: 'list' as const, id })),
-    ...sets.removed.map(id => ({ remove: 'phraseSet' as const, id })),
-    ...quarantines.removed.map(id => ({ remove: 'quarantine' as const, id })),
-    ...quarantines.put.map(quarantine => ({ put: 'quarantine' as const, quarantine })),
-    ...lists.put.map(list => ({ put: 'list' as const, list })),
-    ...sets.put.map(set => ({ 'put': 'phraseSet' as const, 'phraseSet': set })),
+    ...rules.removed.map(id => ({ type: 'remove' as const, kind: 'rule' as const, id })),
+    ...assignments.removed.map(id => ({ type: 'remove' as const, kind: 'assignment' as const, id })),
+    ...lists.removed.map(id => ({ type: 'remove' as const, kind: 'list' as const, id })),
+    ...sets.removed.map(id => ({ type: 'remove' as const, kind: 'phraseSet' as const, id })),
+    ...quarantines.removed.map(id => ({ type: 'remove' as const, kind: 'quarantine' as const, id })),
+    ...quarantines.put.map(quarantine => ({ type: 'put' as const, kind: 'quarantine' as const, value: quarantine })),
+    ...lists.put.map(list => ({ type: 'put' as const, kind: 'list' as const, value: list })),
+    ...sets.put.map(set => ({ type: 'put' as const, kind: 'phraseSet' as const, value: set })),
     ...after.lists.flatMap(list => entryChanges(list.id, entriesBefore(list.id), list.entries)),
-    ...assignments.put.map(assignment => ({ put: 'assignment' as const, assignment })),
-    ...rules.put.map(rule => ({ put: 'rule' as const, rule })),
+    ...assignments.put.map(assignment => ({ type: 'put' as const, kind: 'assignment' as const, value: assignment })),
+    ...rules.put.map(rule => ({ type: 'put' as const, kind: 'rule' as const, value: rule })),
     ...thresholdChanges(before, after),
   ]
   return [...changes, ...orderChanges(before, after, changes)]
@@ -67,15 +67,15 @@ function compared<T extends { id: string, owner?: string }>(before: readonly T[]
 function entryChanges(list: string, before: readonly Entry[], after: readonly Entry[]): PolicyChange[] {
   if (before === after) return []
   // A paste into a new list: there is nothing to compare a hundred thousand entries with.
-  if (!before.length) return after.length ? [{ put: 'entries' as const, list, entries: [...after] }] : []
+  if (!before.length) return after.length ? [{ type: 'put' as const, kind: 'entries' as const, list, entries: [...after] }] : []
   const was = new Map(before.map(e => [entryKey(e), e]))
   // One that was taken out and added again is another, though it says the same.
   const is = new Map(after.map(e => [entryKey(e), e.id]))
   const removed = before.filter(e => is.get(entryKey(e)) !== e.id)
   const put = after.filter(e => was.get(entryKey(e)) !== e && !isSame(was.get(entryKey(e)), e))
   return [
-    ...(removed.length ? [{ remove: 'entries' as const, list, entries: removed.map(({ kind, value }) => ({ kind, value })) }] : []),
-    ...(put.length ? [{ put: 'entries' as const, list, entries: put }] : []),
+    ...(removed.length ? [{ type: 'remove' as const, kind: 'entries' as const, list, entries: removed.map(({ kind, value }) => ({ kind, value })) }] : []),
+    ...(put.length ? [{ type: 'put' as const, kind: 'entries' as const, list, entries: put }] : []),
   ]
 }
 
@@ -83,7 +83,7 @@ function thresholdChanges(before: Clauses, after: Clauses): PolicyChange[] {
   return THRESHOLDS.flatMap((id): PolicyChange[] => {
     const [was, is] = [before.thresholds?.[id], after.thresholds?.[id]]
     if (isSame(was, is)) return []
-    return is ? [{ put: 'threshold', threshold: { id, ...is } }] : [{ remove: 'threshold', id }]
+    return is ? [{ type: 'put', kind: 'threshold', value: { id, ...is } }] : [{ type: 'remove', kind: 'threshold', id }]
   })
 }
 
@@ -91,11 +91,11 @@ function thresholdChanges(before: Clauses, after: Clauses): PolicyChange[] {
 function orderChanges(before: Clauses, after: Clauses, changes: readonly PolicyChange[]): PolicyChange[] {
   const order = new RuleOrder(before.rules)
   for (const change of changes) {
-    if ('put' in change && change.put === 'rule') order.put(change.rule as Rule)
-    else if ('remove' in change && change.remove === 'rule') order.remove(change.id)
+    if (change.type === 'put' && change.kind === 'rule') order.put(change.value as Rule)
+    else if (change.type === 'remove' && change.kind === 'rule') order.remove(change.id)
   }
   const without = idsByOwner(order.rules())
-  return [...idsByOwner(after.rules)].flatMap(([owner, ids]) => (isSame(without.get(owner), ids) ? [] : [{ order: owner, rules: ids }]))
+  return [...idsByOwner(after.rules)].flatMap(([owner, ids]) => (isSame(without.get(owner), ids) ? [] : [{ type: 'order', kind: 'rule', owner: owner, ids: ids }]))
 }
 
 function idsByOwner(rules: readonly Rule[]): Map<Owner, string[]> {

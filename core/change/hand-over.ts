@@ -20,17 +20,17 @@ export function handOver(policy: Clauses, from: { owner: Owner, name: string }, 
   const handed = rules.map(r => renamed(r, policy.rules))
   if (!lists.length && !assignments.length && !sets.length && !rules.length) return []
   return [
-    ...rules.map(r => ({ remove: 'rule' as const, id: r.id })),
+    ...rules.map(r => ({ type: 'remove' as const, kind: 'rule' as const, id: r.id })),
     // A list takes its uses along.
-    ...assignments.filter(u => !going.has(u.list)).map(u => ({ remove: 'assignment' as const, id: u.id })),
-    ...lists.map(l => ({ remove: 'list' as const, id: l.id })),
-    ...sets.map(s => ({ remove: 'phraseSet' as const, id: s.id })),
-    ...lists.map(l => ({ put: 'list' as const, list: renamed(l, policy.lists) })),
-    ...sets.map(s => ({ 'put': 'phraseSet' as const, 'phraseSet': renamed(s, policy.phraseSets) })),
-    ...assignments.map(u => ({ put: 'assignment' as const, assignment: { ...u, owner: to } })),
-    ...handed.map(rule => ({ put: 'rule' as const, rule })),
+    ...assignments.filter(u => !going.has(u.list)).map(u => ({ type: 'remove' as const, kind: 'assignment' as const, id: u.id })),
+    ...lists.map(l => ({ type: 'remove' as const, kind: 'list' as const, id: l.id })),
+    ...sets.map(s => ({ type: 'remove' as const, kind: 'phraseSet' as const, id: s.id })),
+    ...lists.map(l => ({ type: 'put' as const, kind: 'list' as const, value: renamed(l, policy.lists) })),
+    ...sets.map(s => ({ type: 'put' as const, kind: 'phraseSet' as const, value: renamed(s, policy.phraseSets) })),
+    ...assignments.map(u => ({ type: 'put' as const, kind: 'assignment' as const, value: { ...u, owner: to } })),
+    ...handed.map(rule => ({ type: 'put' as const, kind: 'rule' as const, value: rule })),
     ...(rules.length
-      ? [{ order: to, rules: [...policy.rules.filter(r => r.owner === to), ...handed].map(r => r.id) }]
+      ? [{ type: 'order' as const, kind: 'rule' as const, owner: to, ids: [...policy.rules.filter(r => r.owner === to), ...handed].map(r => r.id) }]
       : []),
   ]
 }

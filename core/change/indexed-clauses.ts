@@ -11,7 +11,7 @@ import {
   type Rule,
 } from '../policy'
 import { RuleOrder } from './rule-order'
-import type { Clauses, EntryPut, ListPut, PolicyChange, Putable } from './types'
+import type { Clauses, EntryPut, ListPut, PolicyChange, ClauseKind } from './types'
 import { widens, type Wider } from './widens'
 
 /** A list, and its entries by their keys once one of them was looked for. */
@@ -33,7 +33,7 @@ export class IndexedClauses<P extends Clauses> {
   readonly #quarantines: Map<string, Quarantine>
   readonly #rules: RuleOrder
   #thresholds: P['thresholds']
-  /** The clauses with a confirmation, by the lists and sets that they use: `list ID` and `set ID` to `use ID` and `rule ID`. */
+  /** The clauses with a confirmation, by the lists and sets that they use: `list ID` and `set ID` to `assignment ID` and `rule ID`. */
   readonly #confirmed = new Map<string, Set<string>>()
   readonly #changed = new Set<keyof Clauses>()
 
@@ -75,11 +75,11 @@ export class IndexedClauses<P extends Clauses> {
 
   /** Makes a change of which what lapses is told by other changes. */
   replay(change: PolicyChange): string | null {
-    if ('order' in change) {
+    if (change.type === 'order') {
       this.#changed.add('rules')
-      return this.#rules.order(change.order, change.rules) ? null : 'These are not the rules that there are now.'
+      return this.#rules.order(change.owner, change.ids) ? null : 'These are not the rules that there are now.'
     }
-    if ('remove' in change) return change.remove === 'entries' ? this.#removeEntries(change) : this.#remove(change.remove, change.id)
+    if (change.type === 'remove') return change.kind === 'entries' ? this.#removeEntries(change) : this.#remove(change.kind, change.id)
     return this.#put(change)
   }
 
@@ -98,8 +98,8 @@ export class IndexedClauses<P extends Clauses> {
     }
   }
 
-  #put(change: Extract<PolicyChange, { put: unknown }>): string | null {
-    switch (change.put) {
+  #put(change: Extract<PolicyChange, { type: 'put' }>): string | null {
+    switch (change.kind) {
       case 'entries': {
         const known = this.#lists.get(change.list)
         if (!known) return GONE_LIST
@@ -109,24 +109,24 @@ export class IndexedClauses<P extends Clauses> {
         return null
       }
       case 'list':
-        this.#putList(change.list as ListPut & { id: string })
+        this.#putList(change.value as ListPut & { id: string })
         return null
       case 'assignment':
-        this.#putUse(change.assignment as Assignment)
+        this.#putUse(change.value as Assignment)
         return null
       case 'rule':
-        this.#putRule(change.rule as Rule)
+        this.#putRule(change.value as Rule)
         return null
       case 'phraseSet':
-        this.#sets.set(change['phraseSet'].id!, change['phraseSet'] as PhraseSet)
+        this.#sets.set(change.value.id!, change.value as PhraseSet)
         this.#changed.add('phraseSets')
         return null
       case 'quarantine':
-        this.#quarantines.set(change.quarantine.id!, change.quarantine as Quarantine)
+        this.#quarantines.set(change.value.id!, change.value as Quarantine)
         this.#changed.add('quarantines')
         return null
       case 'threshold': {
-        const { id, ...threshold } = change.threshold
+        const { id, ...threshold } = change.value
         this.#thresholds = { ...this.#thresholds, [id]: threshold }
         this.#changed.add('thresholds')
         return null
@@ -167,7 +167,7 @@ export class IndexedClauses<P extends Clauses> {
     this.#changed.add('rules')
   }
 
-  #removeEntries({ list, entries: gone }: Extract<PolicyChange, { remove: 'entries' }>): string | null {
+  #removeEntries({ list, entries: gone }: Extract<PolicyChange, { type: 'remove', kind: 'entries' }>): string | null {
     const known = this.#lists.get(list)
     if (!known) return GONE_LIST
     const entries = entriesOf(known)
@@ -176,7 +176,7 @@ export class IndexedClauses<P extends Clauses> {
     return null
   }
 
-  #remove(what: Putable, id: string): string | null {
+  #remove(what: ClauseKind, id: string): string | null {
     const gone = `This ${what} is not there any more.`
     switch (what) {
       case 'list':
@@ -220,7 +220,7 @@ export class IndexedClauses<P extends Clauses> {
   #lapse(wider: Wider): void {
     for (const clause of [...(this.#confirmed.get('list' in wider ? `list ${wider.list}` : `set ${wider.set}`) ?? [])]) {
       const id = clause.slice(clause.indexOf(' ') + 1)
-      if (clause.startsWith('use ')) {
+      if (clause.startsWith('assignment ')) {
         const assignment = this.#assignments.get(id)!
         this.#putUse({ ...assignment, stop: { to: assignment.stop!.to } })
       }
@@ -233,12 +233,12 @@ export class IndexedClauses<P extends Clauses> {
 
   #noteUse(assignment: Assignment): void {
     add(this.#usesOfList, assignment.list, assignment.id)
-    this.#noteConfirmed(`use ${assignment.id}`, keysOfAssignment(assignment))
+    this.#noteConfirmed(`assignment ${assignment.id}`, keysOfAssignment(assignment))
   }
 
   #forgetUse(assignment: Assignment): void {
     this.#usesOfList.get(assignment.list)?.delete(assignment.id)
-    this.#forgetConfirmed(`use ${assignment.id}`, keysOfAssignment(assignment))
+    this.#forgetConfirmed(`assignment ${assignment.id}`, keysOfAssignment(assignment))
   }
 
   #noteConfirmed(clause: string, keys: readonly string[]): void {

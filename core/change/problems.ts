@@ -29,10 +29,10 @@ class Owners {
   }
 
   note(change: PolicyChange): void {
-    if (!('remove' in change) || change.remove === 'entries') return
-    this.#owners.delete(`${change.remove} ${change.id}`)
-    if (change.remove !== 'list') return
-    for (const assignment of this.#usesOfList.get(change.id) ?? []) this.#owners.delete(`use ${assignment}`)
+    if (change.type !== 'remove' || change.kind === 'entries') return
+    this.#owners.delete(`${change.kind} ${change.id}`)
+    if (change.kind !== 'list') return
+    for (const assignment of this.#usesOfList.get(change.id) ?? []) this.#owners.delete(`assignment ${assignment}`)
     this.#usesOfList.delete(change.id)
   }
 }
@@ -105,30 +105,30 @@ const keysOf = (references: readonly Reference[]) => new Set(references.map(r =>
 type FoundProblem = Omit<ChangeProblem, 'change'>
 
 function problemsOf(was: Owners, is: KnownNames, change: PolicyChange): FoundProblem[] {
-  if (!('put' in change)) return []
-  switch (change.put) {
+  if (change.type !== 'put') return []
+  switch (change.kind) {
     case 'list':
-      return [...nameProblems(is, 'list', change.list), ...ownerProblems(was.of('list', change.list.id), change.list.owner, 'list')]
+      return [...nameProblems(is, 'list', change.value), ...ownerProblems(was.of('list', change.value.id), change.value.owner, 'list')]
     case 'phraseSet': {
-      const set = change['phraseSet']
+      const set = change.value
       return [...nameProblems(is, 'phraseSet', set), ...ownerProblems(was.of('phraseSet', set.id), set.owner, 'phraseSet')]
     }
     case 'quarantine':
-      return nameProblems(is, 'quarantine', change.quarantine)
+      return nameProblems(is, 'quarantine', change.value)
     case 'rule':
       return [
-        ...nameProblems(is, 'rule', change.rule),
-        ...ownerProblems(was.of('rule', change.rule.id), change.rule.owner, 'rule'),
-        ...missing(is, rulesReferences(change.rule), change.rule.owner),
+        ...nameProblems(is, 'rule', change.value),
+        ...ownerProblems(was.of('rule', change.value.id), change.value.owner, 'rule'),
+        ...missing(is, rulesReferences(change.value), change.value.owner),
       ]
     case 'assignment':
       return [
-        ...ownerProblems(was.of('assignment', change.assignment.id), change.assignment.owner, 'use of a list'),
-        ...missing(is, assignmentReferences(change.assignment), change.assignment.owner),
-        ...useProblems(is, change.assignment as Assignment),
+        ...ownerProblems(was.of('assignment', change.value.id), change.value.owner, 'use of a list'),
+        ...missing(is, assignmentReferences(change.value), change.value.owner),
+        ...useProblems(is, change.value as Assignment),
       ]
     case 'threshold':
-      return missing(is, thresholdsReferences(change.threshold), 'organisation')
+      return missing(is, thresholdsReferences(change.value), 'organisation')
     case 'entries':
       return []
   }
@@ -179,8 +179,8 @@ function leftBehind(before: Clauses, is: KnownNames, changes: readonly PolicyCha
   const names = { 'list': before.lists, 'phraseSet': before.phraseSets, 'quarantine': before.quarantines }
   let known: Map<string, string> | undefined
   return changes.flatMap((change, i): ChangeProblem[] => {
-    if (!('remove' in change) || !(change.remove === 'list' || change.remove === 'phraseSet' || change.remove === 'quarantine')) return []
-    const { remove: to, id } = change
+    if (change.type !== 'remove' || !(change.kind === 'list' || change.kind === 'phraseSet' || change.kind === 'quarantine')) return []
+    const { kind: to, id } = change
     if (to === 'quarantine' && before.quarantines.some(q => q.id === id && q.general))
       return [{ change: i, field: 'id', message: 'The general quarantine stays: mail needs a place where it can be held.' }]
     if (is.ownerOf(to, id) !== false) return []

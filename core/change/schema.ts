@@ -13,48 +13,56 @@ import {
   thresholdSchema,
 } from '../policy'
 import { drained } from './drained'
-import { THRESHOLDS, type PolicyChange, type Putable } from './types'
+import { changeFromVersion1 } from './version-1'
+import { THRESHOLDS, type ClauseKind, type PolicyChange } from './types'
 
 const newly = (schema: Schema) => (schema as ReturnType<typeof Joi.object>).fork(['id'], id => id.optional())
 /** Changes in one request. What is larger is one change with many entries, or an act of the product itself. */
 export const MAX_CHANGES = 1000
 const MAX_ENTRIES = 1_000_000
 
-/** What may be put, by its name: the object is as in the policy's JSON, and may lack its id. */
-const OBJECTS: Record<Putable, Schema> = {
-  'list': newly(listSchema).fork(['entries'], entries => entries.optional()),
-  'assignment': newly(assignmentSchema),
-  'rule': newly(ruleSchema),
-  'phraseSet': newly(phraseSetSchema),
-  'quarantine': newly(quarantineSchema),
-  'threshold': thresholdSchema.keys({
+/** What may be put, by its kind: the value is as in the policy's JSON, and may lack its id. */
+const VALUES: Record<ClauseKind, Schema> = {
+  list: newly(listSchema).fork(['entries'], entries => entries.optional()),
+  assignment: newly(assignmentSchema),
+  rule: newly(ruleSchema),
+  phraseSet: newly(phraseSetSchema),
+  quarantine: newly(quarantineSchema),
+  threshold: thresholdSchema.keys({
     id: Joi.string()
       .valid(...THRESHOLDS)
       .required(),
   }),
 }
-const PUTABLE = Object.keys(OBJECTS) as Putable[]
+const CLAUSE_KINDS = Object.keys(VALUES) as ClauseKind[]
 
-const PUT: Record<string, Schema> = {
-  ...Object.fromEntries(PUTABLE.map(what => [what, Joi.object({ put: Joi.valid(what).required(), [what]: OBJECTS[what].required() })])),
-  entries: Joi.object({
-    put: Joi.valid('entries').required(),
-    list: idSchema.required(),
-    entries: Joi.array().items(entryPutSchema).min(1).max(MAX_ENTRIES).required(),
-  }),
+const typed = (type: PolicyChange['type'], kind: PolicyChange['kind']) => ({
+  type: Joi.valid(type).required(),
+  kind: Joi.valid(kind).required(),
+})
+const entriesOf = (entry: Schema) => Joi.array().items(entry).min(1).max(MAX_ENTRIES).required()
+
+/** The form of every change, by its type and kind. */
+const FORMS: Record<PolicyChange['type'], Partial<Record<PolicyChange['kind'], Schema>>> = {
+  put: {
+    ...Object.fromEntries(CLAUSE_KINDS.map(kind => [kind, Joi.object({ ...typed('put', kind), value: VALUES[kind].required() })])),
+    entries: Joi.object({ ...typed('put', 'entries'), list: idSchema.required(), entries: entriesOf(entryPutSchema) }),
+  },
+  remove: {
+    ...Object.fromEntries(CLAUSE_KINDS.map(kind => [kind, Joi.object({ ...typed('remove', kind), id: idSchema.required() })])),
+    entries: Joi.object({ ...typed('remove', 'entries'), list: idSchema.required(), entries: entriesOf(entryRefSchema) }),
+  },
+  order: {
+    rule: Joi.object({
+      ...typed('order', 'rule'),
+      owner: ownerSchema.required(),
+      ids: Joi.array().items(idSchema).unique().max(10_000).required(),
+    }),
+  },
 }
-const REMOVE: Record<string, Schema> = {
-  ...Object.fromEntries(PUTABLE.map(what => [what, Joi.object({ remove: Joi.valid(what).required(), id: idSchema.required() })])),
-  entries: Joi.object({
-    remove: Joi.valid('entries').required(),
-    list: idSchema.required(),
-    entries: Joi.array().items(entryRefSchema).min(1).max(MAX_ENTRIES).required(),
-  }),
-}
-const ORDER = Joi.object({ order: ownerSchema.required(), rules: Joi.array().items(idSchema).unique().max(10_000).required() })
 
 /** Every form that a change has. */
-export const CHANGE_SCHEMAS: readonly Schema[] = [...Object.values(PUT), ...Object.values(REMOVE), ORDER]
+export const CHANGE_SCHEMAS: readonly Schema[] = Object.values(FORMS).flatMap(forms => Object.values(forms))
 
 /** One thing that is wrong with changes as they were written. */
 export interface WrittenWrong {
@@ -85,17 +93,18 @@ export function* readingChanges(value: unknown): Generator<undefined, ReadChange
     for (const d of error?.details ?? []) problems.push({ path: `/${[...at, ...d.path].map(escaped).join('/')}`, message: d.message })
     return read as T
   }
-  for (const [i, change] of (value as unknown[]).entries()) {
+  for (const [i, given] of (value as unknown[]).entries()) {
+    const change = changeFromVersion1(given)
     const schema = schemaOf(change)
-    if (!schema) problems.push({ path: `/${i}`, message: 'a change says “put” or “remove” with what it is about, or “order”' })
+    if (!schema) problems.push({ path: `/${i}`, message: NO_FORM })
     const entries = schema && entriesIn(change as Record<string, unknown>)
     if (!schema || !entries) changes.push(schema ? check(schema, change, [i]) : change)
     else {
-      const written = change as { put?: string, entries: unknown[] }
+      const written = change as { type: string, entries: unknown[] }
       const [first] = written.entries
       const read: unknown[] = []
       for (const [n, entry] of entries.entries()) {
-        read.push(check(written.put ? entryPutSchema : entryRefSchema, entry, [i, 'entries', n]))
+        read.push(check(written.type === 'put' ? entryPutSchema : entryRefSchema, entry, [i, 'entries', n]))
         yield
       }
       // The rest of it, with one entry that has been read.
@@ -107,21 +116,24 @@ export function* readingChanges(value: unknown): Generator<undefined, ReadChange
   return problems.length ? { problems } : { changes: changes as PolicyChange[] }
 }
 
+const NO_FORM = 'a change has a “type” (put, remove or order) and the “kind” of what it is about (rule, list, assignment, phraseSet, '
+  + 'quarantine, threshold or entries)'
+
 /** So many mistakes are told; who made more sees the others later. */
 const MAX_PROBLEMS = 100
 
 /** The entries of a change that puts or removes several. */
-function entriesIn({ put, remove, entries }: Record<string, unknown>): unknown[] | null {
-  if (put !== 'entries' && remove !== 'entries') return null
+function entriesIn({ kind, entries }: Record<string, unknown>): unknown[] | null {
+  if (kind !== 'entries') return null
   return Array.isArray(entries) && entries.length > 1 && entries.length <= MAX_ENTRIES ? entries : null
 }
 
 function schemaOf(change: unknown): Schema | undefined {
   if (typeof change !== 'object' || change === null) return undefined
-  const { put, remove, order } = change as Record<string, unknown>
-  if (order !== undefined) return ORDER
-  const [table, what] = put === undefined ? [REMOVE, remove] : [PUT, put]
-  return typeof what === 'string' && Object.hasOwn(table, what) ? table[what] : undefined
+  const { type, kind } = change as Record<string, unknown>
+  if (typeof type !== 'string' || typeof kind !== 'string' || !Object.hasOwn(FORMS, type)) return undefined
+  const forms = FORMS[type as PolicyChange['type']]
+  return Object.hasOwn(forms, kind) ? forms[kind as PolicyChange['kind']] : undefined
 }
 
 function escaped(step: string | number): string {

@@ -3,17 +3,17 @@ import { THRESHOLDS, type Clauses, type PolicyChange, type Touched } from './typ
 
 /** The clauses that a change may affect, through lists, sets and quarantines too; those that it makes among them. */
 export function touches(policy: Clauses, change: PolicyChange): Touched[] {
-  if ('order' in change) return policy.rules.filter(r => r.owner === change.order).map(r => ({ kind: 'rule', id: r.id }))
-  if ('put' in change) {
-    if (change.put === 'entries') return usersOfList(policy, change.list)
-    if (change.put === 'list') return usersOfList(policy, change.list.id ?? '')
-    if (change.put === 'phraseSet') return usersOfSet(policy, change['phraseSet'].id ?? '')
-    if (change.put === 'quarantine') return usersOfQuarantine(policy, change.quarantine.id ?? '')
-    if (change.put === 'assignment') return [{ kind: 'assignment', id: change.assignment.id ?? '' }]
-    if (change.put === 'rule') return [{ kind: 'rule', id: change.rule.id ?? '' }]
-    return [{ kind: 'threshold', id: change.threshold.id }]
+  if (change.type === 'order') return policy.rules.filter(r => r.owner === change.owner).map(r => ({ kind: 'rule', id: r.id }))
+  if (change.type === 'put') {
+    if (change.kind === 'entries') return usersOfList(policy, change.list)
+    if (change.kind === 'list') return usersOfList(policy, change.value.id ?? '')
+    if (change.kind === 'phraseSet') return usersOfSet(policy, change.value.id ?? '')
+    if (change.kind === 'quarantine') return usersOfQuarantine(policy, change.value.id ?? '')
+    if (change.kind === 'assignment') return [{ kind: 'assignment', id: change.value.id ?? '' }]
+    if (change.kind === 'rule') return [{ kind: 'rule', id: change.value.id ?? '' }]
+    return [{ kind: 'threshold', id: change.value.id }]
   }
-  switch (change.remove) {
+  switch (change.kind) {
     case 'entries':
       return usersOfList(policy, change.list)
     case 'list':
@@ -25,7 +25,7 @@ export function touches(policy: Clauses, change: PolicyChange): Touched[] {
     case 'assignment':
     case 'rule':
     case 'threshold':
-      return [{ kind: change.remove, id: change.id }]
+      return [{ kind: change.kind, id: change.id }]
   }
 }
 

@@ -14,31 +14,35 @@ export type EntryPut = EntryText & Partial<Entry>
 /** Something that may still lack its id. */
 export type New<T extends { id: string }> = Omit<T, 'id'> & { id?: string }
 
-interface Put {
-  'list': New<ListPut>
-  'assignment': New<Assignment>
-  'rule': New<Rule>
-  'phraseSet': New<PhraseSet>
-  'quarantine': New<Quarantine>
-  'threshold': Threshold & { id: ThresholdName }
+/** What may be put, by its kind. */
+interface Values {
+  list: New<ListPut>
+  assignment: New<Assignment>
+  rule: New<Rule>
+  phraseSet: New<PhraseSet>
+  quarantine: New<Quarantine>
+  threshold: Threshold & { id: ThresholdName }
 }
-export type Putable = keyof Put
+export type ClauseKind = keyof Values
+
+/** Puts one thing: it is changed where its id exists, else made. */
+export type PutChange = { [K in ClauseKind]: { type: 'put', kind: K, value: Values[K] } }[ClauseKind]
 
 /**
  * Something that alters a policy, as plain data:
  *
- *   {"put": "rule", "rule": {…}}                        changed where its id is there, else made
- *   {"put": "entries", "list": id, "entries": [{kind, value, note?, expires?}]}
- *   {"remove": "rule", "id": id}
- *   {"remove": "entries", "list": id, "entries": [{kind, value}]}
- *   {"order": owner, "rules": [id, …]}                  all of that owner's rules
+ *   {"type": "put", "kind": "rule", "value": {…}}
+ *   {"type": "put", "kind": "entries", "list": id, "entries": [{kind, value, note?, expires?}]}
+ *   {"type": "remove", "kind": "rule", "id": id}
+ *   {"type": "remove", "kind": "entries", "list": id, "entries": [{kind, value}]}
+ *   {"type": "order", "kind": "rule", "owner": owner, "ids": [id, …]}     all rules of that owner
  */
 export type PolicyChange =
-  | { [K in Putable]: { put: K } & { [P in K]: Put[K] } }[Putable]
-  | { put: 'entries', list: string, entries: EntryPut[] }
-  | { remove: Putable, id: string }
-  | { remove: 'entries', list: string, entries: EntryText[] }
-  | { order: Owner, rules: string[] }
+  | PutChange
+  | { type: 'put', kind: 'entries', list: string, entries: EntryPut[] }
+  | { type: 'remove', kind: ClauseKind, id: string }
+  | { type: 'remove', kind: 'entries', list: string, entries: EntryText[] }
+  | { type: 'order', kind: 'rule', owner: Owner, ids: string[] }
 
 /** Why changes cannot be made. */
 export interface ChangeProblem {

@@ -17,16 +17,16 @@ export interface Before {
  * phrase that was not there just so, or by a minimum that is reached sooner. Null for everything else.
  */
 export function widens(before: Before, change: PolicyChange): Wider | null {
-  if (!('put' in change)) return null
-  if (change.put === 'entries') return addsTo(before, change.list, change.entries) ? { list: change.list } : null
-  if (change.put === 'list') {
-    const { id = '', enabled, entries } = change.list
+  if (change.type !== 'put') return null
+  if (change.kind === 'entries') return addsTo(before, change.list, change.entries) ? { list: change.list } : null
+  if (change.kind === 'list') {
+    const { id = '', enabled, entries } = change.value
     const there = before.list(id)
     const wider = there && ((enabled && !there.enabled) || (entries && addsTo(before, id, entries)))
     return wider ? { list: id } : null
   }
-  if (change.put === 'phraseSet') {
-    const now = change['phraseSet']
+  if (change.kind === 'phraseSet') {
+    const now = change.value
     const there = before.set(now.id ?? '')
     return there && isWider(now, there) ? { set: there.id } : null
   }

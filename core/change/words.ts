@@ -1,13 +1,13 @@
 import { entryKey, entryWords, oneOf, quoted, type EntryText } from '../kinds'
 import { isPersonal, ownerName, phraseText, type Owner, type Policy } from '../policy'
-import { assignmentSentence, listName, ruleSentence, stopWords } from '../words'
+import { assignmentSentence, listName, ruleSentence, STATE_NAMES, stopWords } from '../words'
 import { touches } from './touches'
 import type { PolicyChange, Touched } from './types'
 
 type NamedPolicy = Pick<Policy, 'quarantines' | 'lists' | 'assignments' | 'phraseSets' | 'rules' | 'thresholds' | 'departments' | 'people' | 'trust'>
 
 const MAX_NAMED = 3
-const KEPT: Record<'rule' | 'phraseSet' | 'quarantine' | 'list', string> = {
+const NAMED: Record<'rule' | 'phraseSet' | 'quarantine' | 'list', string> = {
   'rule': 'Rule',
   'phraseSet': 'Phrase set',
   'quarantine': 'Quarantine',
@@ -25,13 +25,13 @@ export function changeWords(policy: NamedPolicy, change: PolicyChange): string {
 }
 
 function ownWords(policy: NamedPolicy, change: PolicyChange): string {
-  if ('order' in change) {
+  if (change.type === 'order') {
     const names = new Map(policy.rules.map(r => [r.id, r.name]))
-    const named = change.rules.map(id => names.get(id) ?? id)
-    return `Rules of ${whose(policy, change.order)} put in another order: ${oneOf(named.map(quoted), 'and', named.length)}`
+    const named = change.ids.map(id => names.get(id) ?? id)
+    return `Rules of ${whose(policy, change.owner)} put in another order: ${oneOf(named.map(quoted), 'and', named.length)}`
   }
-  if ('remove' in change) return removalWords(policy, change)
-  switch (change.put) {
+  if (change.type === 'remove') return removalWords(policy, change)
+  switch (change.kind) {
     case 'entries': {
       const there = new Set(policy.lists.find(l => l.id === change.list)?.entries.map(entryKey))
       const isThere = (e: EntryText) => there.has(entryKey(e))
@@ -44,24 +44,24 @@ function ownWords(policy: NamedPolicy, change: PolicyChange): string {
       return `List ${quoted(listName(policy, change.list))}: ${parts.join('; ') || 'nothing added'}`
     }
     case 'list': {
-      const { id, name, enabled } = change.list
+      const { id, name, enabled } = change.value
       const before = policy.lists.find(l => l.id === id)
       const how = !before ? 'made' : before.enabled === enabled ? 'changed' : enabled ? 'switched on' : 'switched off'
       return `List ${renamed(before?.name, name)} ${how}`
     }
     case 'assignment': {
-      const { assignment } = change
+      const assignment = change.value
       const how = policy.assignments.some(b => b.id === assignment.id) ? 'used otherwise' : 'put to use'
       return `List ${quoted(listName(policy, assignment.list))} ${how}: ${assignmentSentence(assignment, policy, ownerName(policy, assignment.owner))}`
     }
     case 'rule': {
-      const { rule } = change
+      const rule = change.value
       const before = policy.rules.find(r => r.id === rule.id)
-      const how = !before ? `made, ${rule.state}` : before.state === rule.state ? 'changed' : `changed: now ${rule.state}`
+      const how = !before ? `made, ${STATE_NAMES[rule.state]}` : before.state === rule.state ? 'changed' : `changed: now ${STATE_NAMES[rule.state]}`
       return `Rule ${renamed(before?.name, rule.name)} ${how}: ${ruleSentence(rule, policy)}`
     }
     case 'phraseSet': {
-      const set = change['phraseSet']
+      const set = change.value
       const before = policy.phraseSets.find(s => s.id === set.id)
       const known = new Set(before?.phrases.map(phraseText))
       const now = new Set(set.phrases.map(phraseText))
@@ -73,38 +73,37 @@ function ownWords(policy: NamedPolicy, change: PolicyChange): string {
       return `Phrase set ${renamed(before?.name, set.name)} ${before ? 'changed' : 'made'}${parts.length ? `: ${parts.join('; ')}` : ''}`
     }
     case 'quarantine': {
-      const before = policy.quarantines.find(q => q.id === change.quarantine.id)
-      return `Quarantine ${renamed(before?.name, change.quarantine.name)} ${before ? 'changed' : 'made'}`
+      const before = policy.quarantines.find(q => q.id === change.value.id)
+      return `Quarantine ${renamed(before?.name, change.value.name)} ${before ? 'changed' : 'made'}`
     }
     case 'threshold':
-      return `Threshold ${quoted(change.threshold.id)}: from ${change.threshold.at} points on, ${stopWords(change.threshold.stop, policy)}`
+      return `Threshold ${quoted(change.value.id)}: from ${change.value.at} points on, ${stopWords(change.value.stop, policy)}`
   }
 }
 
-function removalWords(policy: NamedPolicy, change: Extract<PolicyChange, { remove: unknown }>): string {
-  if (change.remove === 'entries')
+function removalWords(policy: NamedPolicy, change: Extract<PolicyChange, { type: 'remove' }>): string {
+  if (change.kind === 'entries')
     return `List ${quoted(listName(policy, change.list))}: ${countWords(change.entries.length)} taken out: ${someEntries(change.entries)}`
-  const { remove, id } = change
-  if (remove === 'threshold') return `Threshold ${quoted(id)} taken away`
-  if (remove === 'assignment') {
+  const { kind, id } = change
+  if (kind === 'threshold') return `Threshold ${quoted(id)} taken away`
+  if (kind === 'assignment') {
     const assignment = policy.assignments.find(b => b.id === id)
     return assignment
       ? `List ${quoted(listName(policy, assignment.list))} no longer used: ${assignmentSentence(assignment, policy, ownerName(policy, assignment.owner))}`
       : 'A use of a list ended'
   }
-  const things: Record<keyof typeof KEPT, readonly { id: string, name: string }[]> = {
+  const things: Record<keyof typeof NAMED, readonly { id: string, name: string }[]> = {
     'rule': policy.rules,
     'phraseSet': policy.phraseSets,
     'quarantine': policy.quarantines,
     'list': policy.lists,
   }
-  return `${KEPT[remove]} ${quoted(things[remove].find(t => t.id === id)?.name ?? id)} deleted`
+  return `${NAMED[kind]} ${quoted(things[kind].find(t => t.id === id)?.name ?? id)} deleted`
 }
 
 /** The clauses that a change alters by way of what they use. */
 function alsoWords(policy: NamedPolicy, change: PolicyChange): string {
-  const direct = 'order' in change || ('put' in change ? change.put : change.remove)
-  if (direct === true || direct === 'rule' || direct === 'assignment' || direct === 'threshold') return ''
+  if (change.kind === 'rule' || change.kind === 'assignment' || change.kind === 'threshold') return ''
   const named = namesOf(policy)
   const touched = touches(policy, change).map(named)
   const open = [...new Set(touched.filter(t => !isPersonal(t.owner)).map(t => t.name))]

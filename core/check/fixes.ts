@@ -27,20 +27,20 @@ export function fixOf(policy: Policy, finding: Finding, now: string): PolicyChan
 
 function fixList(policy: Policy, { kind, clause, about }: Finding): PolicyChange[] | null {
   const assignment = policy.assignments.find(b => b.id === about?.assignment)
-  if (kind === 'not confirmed') return assignment?.stop ? [{ put: 'assignment', assignment: { ...assignment, stop: { to: 'bin' } } }] : null
+  if (kind === 'not confirmed') return assignment?.stop ? [{ type: 'put', kind: 'assignment', value: { ...assignment, stop: { to: 'bin' } } }] : null
   const entry = about?.entry
   if (!entry) return null
-  const out: PolicyChange[] = [{ remove: 'entries', list: clause.id, entries: [{ kind: entry.kind, value: entry.value }] }]
+  const out: PolicyChange[] = [{ type: 'remove', kind: 'entries', list: clause.id, entries: [{ kind: entry.kind, value: entry.value }] }]
   switch (kind) {
     case 'entry can never count':
       // What could count is left to count; what never could, goes.
-      return assignment ? [{ put: 'assignment', assignment: { ...assignment, counts: 'notFailed' } }] : out
+      return assignment ? [{ type: 'put', kind: 'assignment', value: { ...assignment, counts: 'notFailed' } }] : out
     case 'counts unverified':
       return assignment && !policy.trust.ownDomains.includes(entry.value) && policy.trust.relays.length
-        ? [{ put: 'assignment', assignment: { ...assignment, counts: 'verified' } }]
+        ? [{ type: 'put', kind: 'assignment', value: { ...assignment, counts: 'verified' } }]
         : out
     case 'exception about to expire':
-      return [{ put: 'entries', list: clause.id, entries: [{ kind: entry.kind, value: entry.value }] }]
+      return [{ type: 'put', kind: 'entries', list: clause.id, entries: [{ kind: entry.kind, value: entry.value }] }]
     case 'wide network':
       return null
     default:
@@ -51,11 +51,11 @@ function fixList(policy: Policy, { kind, clause, about }: Finding): PolicyChange
 function fixSet(policy: Policy, { kind, clause, about }: Finding): PolicyChange[] | null {
   const set = policy.phraseSets.find(s => s.id === clause.id)
   if (!set || kind !== 'phrase inside another' || about?.phrase === undefined) return null
-  return [{ 'put': 'phraseSet', 'phraseSet': { ...set, phrases: phrasesWithout(set.phrases, new Set([about.phrase])) } }]
+  return [{ type: 'put', kind: 'phraseSet', value: { ...set, phrases: phrasesWithout(set.phrases, new Set([about.phrase])) } }]
 }
 
 function fixRule(policy: Policy, rule: Rule, { kind, about }: Finding, now: string): PolicyChange[] | null {
-  const put = (change: Partial<Rule>): PolicyChange[] => [{ put: 'rule', rule: { ...rule, ...change } }]
+  const put = (change: Partial<Rule>): PolicyChange[] => [{ type: 'put', kind: 'rule', value: { ...rule, ...change } }]
   switch (kind) {
     case 'can never match':
     case 'expired':
@@ -93,11 +93,11 @@ function fixRule(policy: Policy, rule: Rule, { kind, about }: Finding, now: stri
 function rankedBefore(policy: Policy, rule: Rule, earlier: string): PolicyChange[] {
   const own = policy.rules.filter(r => r.owner === rule.owner).map(r => r.id)
   const others = own.filter(id => id !== rule.id)
-  return [{ order: rule.owner, rules: others.toSpliced(others.indexOf(earlier), 0, rule.id) }]
+  return [{ type: 'order', kind: 'rule', owner: rule.owner, ids: others.toSpliced(others.indexOf(earlier), 0, rule.id) }]
 }
 
 function withWhen(rule: Rule, when: Condition | null): PolicyChange[] | null {
-  return when && when !== rule.when ? [{ put: 'rule', rule: { ...rule, when } }] : null
+  return when && when !== rule.when ? [{ type: 'put', kind: 'rule', value: { ...rule, when } }] : null
 }
 
 function isNestedIn(c: Condition, phrase: string | undefined): boolean {

@@ -38,7 +38,7 @@ export interface Finding {
   evidence: string
   /** What would mend it, in a sentence. */
   fix: string
-  /** What a mend has to know; see `mendOf`. */
+  /** What a mend has to know; see `fixOf`. */
   about?: {
     entry?: EntryText
     /** Of several uses of a list the one that it is about. */

@@ -17,7 +17,7 @@ export function lastMatches(compiled: CompiledPolicy, copy: Copy, tiers: readonl
   if (learned !== undefined && personal !== undefined)
     out.push({
       ...PLAIN,
-      clause: { kind: 'learned', id: personal, name: 'lowPriority' },
+      clause: { kind: 'learned', id: personal, name: 'low priority' },
       owner: personal,
       claims: [{ place: { to: 'lowPriority' } }],
       evidence: [{ kind: 'learned', certainty: learned.certainty }],

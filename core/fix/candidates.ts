@@ -85,11 +85,10 @@ function sentenceOf(words: readonly string[]): string {
 
 // Two changes of one thing would undo each other.
 function targetOf(change: PolicyChange): string {
-  if ('order' in change) return `order ${change.order}`
-  if ('remove' in change) return change.remove === 'entries' ? `off ${change.list}` : `${change.remove} ${change.id}`
-  if (change.put === 'entries') return `on ${change.list}`
-  const put = change as unknown as Record<string, { id?: string }>
-  return `${change.put} ${put[change.put]!.id ?? ''}`
+  if (change.type === 'order') return `order ${change.owner}`
+  if (change.type === 'remove') return change.kind === 'entries' ? `off ${change.list}` : `${change.kind} ${change.id}`
+  if (change.kind === 'entries') return `on ${change.list}`
+  return `${change.kind} ${change.value.id ?? ''}`
 }
 
 /** Rules that stop, and spared the copies by an exception: without each of their exceptions. */
@@ -104,7 +103,7 @@ function exceptionsOut(policy: FixablePolicy, wrong: readonly Caused[]): Candida
     rule.except.map((_, i): Candidate => ({
       kind: 'exception out',
       sentence: `Take ${rule.except.length === 1 ? 'the exception' : `exception ${i + 1}`} out of ${rule.name}`,
-      changes: [{ put: 'rule', rule: { ...rule, except: rule.except.filter((_, at) => at !== i) } }],
+      changes: [{ type: 'put', kind: 'rule', value: { ...rule, except: rule.except.filter((_, at) => at !== i) } }],
     })))
 }
 

@@ -52,12 +52,12 @@ function listWays(policy: FixablePolicy, clause: ClauseRef, copies: readonly Cau
   const out: Way = {
     kind: 'entry out',
     words: `take ${oneOf(entries.map(entryWords), 'and', 3)} off the list ${name}`,
-    changes: [{ remove: 'entries', list: assignment.list, entries }],
+    changes: [{ type: 'remove', kind: 'entries', list: assignment.list, entries }],
   }
   const off: Way = {
     kind: 'clause disabled',
     words: `switch off that the list ${name} ${assignment.side === 'block' ? 'stops' : 'protects'}`,
-    changes: [{ put: 'assignment', assignment: { ...assignment, state: 'disabled' } }],
+    changes: [{ type: 'put', kind: 'assignment', value: { ...assignment, state: 'disabled' } }],
   }
   const narrower = entries.map(e => (e.kind === 'domainAndSubdomains' ? { ...e, kind: 'domain' as const } : null))
   if (!entries.length) return [off]
@@ -65,7 +65,7 @@ function listWays(policy: FixablePolicy, clause: ClauseRef, copies: readonly Cau
   const narrow: Way = {
     kind: 'entry narrower',
     words: `on the list ${name} mean ${oneOf(narrower.map(e => e.value), 'and', 3)} without what lies below`,
-    changes: [...out.changes, { put: 'entries', list: assignment.list, entries: narrower }],
+    changes: [...out.changes, { type: 'put', kind: 'entries', list: assignment.list, entries: narrower }],
   }
   return [narrow, out, off]
 }
@@ -81,7 +81,7 @@ interface About {
 }
 
 function ruleWays(policy: FixablePolicy, rule: Rule, { copies, company }: About): Way[] {
-  const put = (change: Partial<Rule>): PolicyChange => ({ put: 'rule', rule: { ...rule, ...change } })
+  const put = (change: Partial<Rule>): PolicyChange => ({ type: 'put', kind: 'rule', value: { ...rule, ...change } })
   const { name } = rule
   const off: Way = { kind: 'clause disabled', words: `switch ${name} off`, changes: [put({ state: 'disabled' })] }
   return [
@@ -148,7 +148,7 @@ function phraseWays(policy: FixablePolicy, rule: Rule, { copies, company }: Abou
     const set = leaf.set === undefined ? undefined : policy.phraseSets.find(s => s.id === leaf.set)
     const withLeaf = (now: Condition | null): PolicyChange[] | null => {
       const when = replacedLeaves(rule.when, c => (c === leaf ? now : c))
-      return when && when !== rule.when ? [{ put: 'rule', rule: { ...rule, when } }] : null
+      return when && when !== rule.when ? [{ type: 'put', kind: 'rule', value: { ...rule, when } }] : null
     }
     const way = (kind: FixKind, words: string, changes: PolicyChange[] | null): Way[] => (changes ? [{ kind, words, changes }] : [])
     const where = (leaf.where ?? (ruleProtects(rule) ? EXEMPTING : STOPPING)).filter(p => !found.places.has(p))
@@ -183,7 +183,7 @@ function textsIn(policy: FixablePolicy, leaf: PhraseCondition, texts: ReadonlySe
 // A set that holds nothing would be none.
 function withoutIn(set: PhraseSet, texts: ReadonlySet<string>): PolicyChange[] | null {
   const phrases = phrasesWithout(set.phrases, texts)
-  return phrases.length ? [{ 'put': 'phraseSet', 'phraseSet': { ...set, phrases } }] : null
+  return phrases.length ? [{ type: 'put', kind: 'phraseSet', value: { ...set, phrases } }] : null
 }
 
 function companyChanges(
@@ -199,5 +199,5 @@ function companyChanges(
   }
   const now = (leaf.phrases ?? set?.phrases ?? []).map(asked)
   if (now.every((item, i) => item === (leaf.phrases ?? set?.phrases)![i])) return null
-  return set ? [{ 'put': 'phraseSet', 'phraseSet': { ...set, phrases: now } }] : withLeaf({ ...leaf, phrases: now } as Condition)
+  return set ? [{ type: 'put', kind: 'phraseSet', value: { ...set, phrases: now } }] : withLeaf({ ...leaf, phrases: now } as Condition)
 }

@@ -40,7 +40,7 @@ export interface KnownRecipient {
 const MAX_RECIPIENTS = 20_000
 
 export function tierKey(tier: Tier): string {
-  return `${tier.owner}${tier.mandatory ? ' must' : ''}`
+  return `${tier.owner}${tier.mandatory ? ' mandatory' : ''}`
 }
 
 /** Must rules that stop are raised unless lowered; other rules only if somebody raised them. */

@@ -14,6 +14,7 @@ import { compileExpression } from './expressions'
 import { instant, Joi } from './joi'
 import { isPersonal } from './owners'
 import { danglingReferences, type PolicyProblem } from './references'
+import { fromVersion1 } from './version-1'
 import { COUNTS, HAZARDS, groupMembers, PHRASE_PLACES, STATES, STOPS, type Condition, type Policy, type Rule } from './types'
 
 const id = Joi.string()
@@ -281,7 +282,7 @@ export const upstreamVerdictSchema = Joi.object({
 export const policySchema = Joi.object({
   $schema: Joi.string(),
   format: Joi.valid('sober-gate-policy').required(),
-  formatVersion: Joi.valid(1).required(),
+  formatVersion: Joi.valid(2).required(),
   version: Joi.number().integer().min(0).default(0),
   trust: Joi.object({
     ownDomains: Joi.array().items(Joi.string().max(255)).required(),
@@ -324,12 +325,16 @@ export const policySchema = Joi.object({
 
 /**
  * Checks a policy read from outside, fills in what may be left out, and brings entries into canonical form.
- * Every door that takes a policy calls this.
+ * Version 1 of the format is read too. Everything that takes a policy calls this.
  */
 export function readPolicy(value: unknown): { policy: Policy } | { problems: PolicyProblem[] } {
-  const { value: policy, error } = policySchema.validate(value, { abortEarly: false, convert: true, errors: { wrap: { label: '“”' } } })
+  const { value: policy, error } = policySchema.validate(isVersion1(value) ? fromVersion1(value) : value, { abortEarly: false, convert: true, errors: { wrap: { label: '“”' } } })
   const problems = error?.details.map(d => ({ path: pointer(d.path), message: d.message })) ?? danglingReferences(policy as Policy)
   return problems.length ? { problems } : { policy: policy as Policy }
+}
+
+function isVersion1(value: unknown): boolean {
+  return typeof value === 'object' && value !== null && 'formatVersion' in value && value.formatVersion === 1
 }
 
 function pointer(path: (string | number)[]): string {

@@ -20,7 +20,7 @@ export function affectedScope(policy: Policy, net: readonly PolicyChange[]): Aff
     ...p.rules.filter(r => differing.rules.has(r.id)),
     ...p.assignments.filter(b => differing.assignments.has(b.id)),
   ])
-  const thresholds = net.some(c => ('put' in c && c.put === 'threshold') || ('remove' in c && c.remove === 'threshold'))
+  const thresholds = net.some(c => (c.type === 'put' && c.kind === 'threshold') || (c.type === 'remove' && c.kind === 'threshold'))
   return {
     owners: new Set([...ownersOf(differing, policy, after), ...(thresholds ? ['organisation'] : [])]),
     outbound: clauses.some(c => (c.direction ?? 'inbound') !== 'inbound'),

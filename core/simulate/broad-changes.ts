@@ -36,10 +36,10 @@ export function broadness({ copies, senders, wanted, unmarkedDomains, delivered 
 
 /** Whether all that changes ask for is addresses and mailing lists. */
 export function isNarrow(net: readonly PolicyChange[]): boolean {
-  const puts = net.filter(c => 'put' in c)
+  const puts = net.filter(c => c.type === 'put')
   const entries = puts.flatMap((c): EntryText[] =>
-    c.put === 'entries' ? c.entries : c.put === 'list' ? (c.list.entries ?? []) : c.put === 'rule' ? sendersIn(c.rule.when) : [])
-  const asks = puts.some(c => c.put === 'rule' ? !sendersIn(c.rule.when).length : c.put === 'phraseSet' || c.put === 'threshold')
+    c.kind === 'entries' ? c.entries : c.kind === 'list' ? (c.value.entries ?? []) : c.kind === 'rule' ? sendersIn(c.value.when) : [])
+  const asks = puts.some(c => c.kind === 'rule' ? !sendersIn(c.value.when).length : c.kind === 'phraseSet' || c.kind === 'threshold')
   return !asks && entries.length > 0 && entries.every(isOneSender)
 }
 

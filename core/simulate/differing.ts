@@ -30,7 +30,7 @@ export function differingIn(before: Clauses, after: Clauses, net: readonly Polic
     const own = entries.get(change.list) ?? { gone: new Set<string>(), put: [] }
     entries.set(change.list, own)
     for (const entry of change.entries) own.gone.add(entryKey(entry))
-    if ('put' in change) own.put.push(...(change.entries as Entry[]))
+    if (change.type === 'put') own.put.push(...(change.entries as Entry[]))
   }
   return { before: { rules, assignments, entries: new Map() }, after: { rules, assignments, entries } }
 }

@@ -1,4 +1,4 @@
-export { asIfActing } from './as-if-enabled'
+export { asIfEnabled } from './as-if-enabled'
 export { broadness, isNarrow, type Stopped } from './broad-changes'
 export { differingIn, ownersOf, type BothSides } from './differing'
 export { endsDifferently, landing, ImpactCounter, type Impact, type Marks, type CopyFacts, type LaneChange } from './impact'

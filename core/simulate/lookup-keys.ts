@@ -27,24 +27,20 @@ export function lookupKeysOf(before: Policy, after: Policy, net: readonly Policy
 
 function keysOfChange(policies: readonly Policy[], change: PolicyChange, net: readonly PolicyChange[]): LookupKeys {
   if ('entries' in change) return change.entries
-  if ('order' in change) return null
-  const [what, id] = 'put' in change ? [change.put, idOf(change)] : [change.remove, change.id]
-  if (what === 'quarantine') return []
-  if (what === 'rule') return rulesKeys(policies.flatMap(p => p.rules.filter(r => r.id === id)))
-  if (what === 'assignment') return entriesOfMade(policies.flatMap(p => p.assignments.filter(b => b.id === id)).map(b => b.list), policies, net)
-  if (what === 'list') return entriesOfMade([id], policies, net)
+  if (change.type === 'order') return null
+  const { kind } = change
+  const id = change.type === 'put' ? change.value.id ?? '' : change.id
+  if (kind === 'quarantine') return []
+  if (kind === 'rule') return rulesKeys(policies.flatMap(p => p.rules.filter(r => r.id === id)))
+  if (kind === 'assignment') return entriesOfMade(policies.flatMap(p => p.assignments.filter(b => b.id === id)).map(b => b.list), policies, net)
+  if (kind === 'list') return entriesOfMade([id], policies, net)
   return null
-}
-
-function idOf(change: Extract<PolicyChange, { put: unknown }>): string {
-  const thing = (change as unknown as Record<string, { id?: string }>)[change.put]
-  return thing?.id ?? ''
 }
 
 // What a list holds is known here only where it is made by the same changes.
 function entriesOfMade(lists: readonly string[], [before]: readonly Policy[], net: readonly PolicyChange[]): LookupKeys {
   if (lists.some(id => before!.lists.some(l => l.id === id))) return null
-  return net.flatMap(c => ('put' in c && c.put === 'entries' && lists.includes(c.list) ? c.entries : []))
+  return net.flatMap(c => (c.type === 'put' && c.kind === 'entries' && lists.includes(c.list) ? c.entries : []))
 }
 
 function rulesKeys(rules: readonly Pick<Rule, 'when'>[]): LookupKeys {

@@ -117,7 +117,7 @@ export class PartCounter {
       whole: add(rule, 'whole')!,
       parts: parts.map((p, i) => ({ alone: add(p.alone, `alone ${i}`), without: add(p.without, `without ${i}`) })),
     }
-    const net = rules.map((r): PolicyChange => ({ put: 'rule', rule: r }))
+    const net = rules.map((r): PolicyChange => ({ type: 'put', kind: 'rule', value: r }))
     this.policy = pairOf(base, net).after
     this.found = parts.map(() => ({ alone: nothing(), kept: nothing(), more: nothing() }))
   }

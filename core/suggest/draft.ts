@@ -33,7 +33,7 @@ export const ALWAYS_IN = 'Always in'
 export function draftChanges(policy: DraftPolicy, draft: Draft, id: () => string): PolicyChange[] {
   const { senders, phrases, watch = false } = draft
   if (!senders.length && !phrases.length) return []
-  return phrases.length || watch ? [{ put: 'rule', rule: ruleOf(policy, draft) }] : listChanges(policy, draft, id)
+  return phrases.length || watch ? [{ type: 'put', kind: 'rule', value: ruleOf(policy, draft) }] : listChanges(policy, draft, id)
 }
 
 function listChanges(policy: DraftPolicy, { senders, then, owner }: Draft, id: () => string): PolicyChange[] {
@@ -49,15 +49,15 @@ function listChanges(policy: DraftPolicy, { senders, then, owner }: Draft, id: (
     )
   const own = policy.lists.filter(l => l.owner === owner && l.enabled && l.name.startsWith(name))
   const there = own.find(does)
-  if (there) return [{ put: 'entries', list: there.id, entries: senders }]
+  if (there) return [{ type: 'put', kind: 'entries', list: there.id, entries: senders }]
   const list = id()
   return [
     {
-      put: 'list',
-      list: { id: list, name: freeName(name, policy.lists.filter(l => l.owner === owner)), owner, usualSide: side, enabled: true },
+      type: 'put', kind: 'list',
+      value: { id: list, name: freeName(name, policy.lists.filter(l => l.owner === owner)), owner, usualSide: side, enabled: true },
     },
-    { put: 'entries', list, entries: senders },
-    { put: 'assignment', assignment: { id: id(), list, owner, side, state: 'enabled', ...(stop ? { stop } : {}) } },
+    { type: 'put', kind: 'entries', list, entries: senders },
+    { type: 'put', kind: 'assignment', value: { id: id(), list, owner, side, state: 'enabled', ...(stop ? { stop } : {}) } },
   ]
 }
 

@@ -1,6 +1,6 @@
 import type { Evidence, NotCounted } from '../decide'
 import { entryWords, foundWords, oneOf, quoted, withVisibleControls } from '../kinds'
-import type { Lane, Policy, Stop } from '../policy'
+import type { Lane, Policy, State, Stop } from '../policy'
 
 /** What sentences need to know by name. */
 export type Names = Pick<Policy, 'quarantines' | 'lists' | 'phraseSets'> & { trust?: Pick<Policy['trust'], 'upstreamVerdicts'> }
@@ -32,21 +32,36 @@ export function stopWords(stop: Stop, names: Pick<Names, 'quarantines'>): string
   }
 }
 
+/** The names of the lanes, as people read them. */
+export const LANE_NAMES: Record<Lane, string> = {
+  inbox: 'inbox',
+  lowPriority: 'low priority',
+  spam: 'spam',
+  quarantine: 'quarantine',
+  bin: 'bin',
+  refused: 'refused',
+  discarded: 'discarded',
+  sent: 'sent',
+}
+
+/** The names of the states of rules and assignments. */
+export const STATE_NAMES: Record<State, string> = { enabled: 'enabled', monitor: 'monitor only', disabled: 'disabled' }
+
 /** A lane for people; a quarantine by its name. */
 export function laneWords(lane: Lane, quarantine: string | null, names: Pick<Names, 'quarantines'>): string {
-  return lane === 'quarantine' && quarantine ? quarantineName(names, quarantine) : lane
+  return lane === 'quarantine' && quarantine ? quarantineName(names, quarantine) : LANE_NAMES[lane]
 }
 
 /** Where a copy lies, in a sentence: "the inbox", "the quarantine Security". */
 export function laneInSentence(lane: Lane, quarantine: string | null, names: Pick<Names, 'quarantines'>): string {
   return {
     'inbox': 'the inbox',
-    'lowPriority': 'the slow lane',
+    'lowPriority': 'low priority',
     'spam': 'spam',
     'quarantine': `the quarantine ${quarantineName(names, quarantine)}`,
     'bin': 'the bin',
     'refused': 'where it was refused',
-    'discarded': 'where it was dropped',
+    'discarded': 'where it was discarded',
     'sent': 'its next stop',
   }[lane]
 }
@@ -64,7 +79,7 @@ const TEXT_PLACES = {
   'subject': 'the subject',
   'own': 'the text',
   'quoted': 'quoted text',
-  'hidden': 'hiddenText',
+  'hidden': 'hidden text',
   'sender name': 'the sender’s name',
   'link': 'a link',
   'header': 'a header',

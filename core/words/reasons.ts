@@ -8,7 +8,7 @@ import type { Lane } from '../policy'
 export function clauseWords(clause: ClauseRef): string {
   if (clause.others) return `a colleague’s ${clause.kind === 'list' ? 'list' : 'rule'}`
   if (clause.kind === 'score') return `the score (${clause.name})`
-  if (clause.kind === 'learned') return 'the learned slow lane'
+  if (clause.kind === 'learned') return 'learned low priority'
   return `${clause.kind} ${clause.name}`
 }
 
@@ -56,12 +56,12 @@ export function decisionSentence(decision: Pick<Decision, 'lane' | 'quarantine' 
   const lane = laneWords(decision.lane, decision.quarantine, names)
   const lead = {
     'inbox': 'Let into the inbox',
-    'lowPriority': 'Put in the slow lane',
+    'lowPriority': 'Sent to low priority',
     'spam': 'Sent to spam',
     'quarantine': `Held in ${lane}`,
     'bin': 'Sent to the bin',
     'refused': 'Refused',
-    'discarded': isErased(decision) ? 'Erased' : 'Dropped',
+    'discarded': isErased(decision) ? 'Erased' : 'Discarded',
     'sent': 'Sent on',
   }[decision.lane]
   const reason = decision.decidedBy === null ? null : decision.reasons[decision.decidedBy]
@@ -108,5 +108,5 @@ export function shortReason(decision: Pick<Decision, 'reasons' | 'decidedBy'>): 
   }
   if (main.outcome.kind === 'protected') return `${main.clause.kind === 'list' ? 'on ' : ''}${clause}`
   const kind = main.outcome.kind
-  return `${clause}: ${kind === 'excepted' || kind === 'monitored' ? kind : 'notCounted'}`
+  return `${clause}: ${kind === 'excepted' || kind === 'monitored' ? kind : 'not counted'}`
 }

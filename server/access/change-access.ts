@@ -34,9 +34,9 @@ export function mustBeChangeable(actor: Actor, policy: Policy, changes: readonly
       asked.mustBeSomebody(owner)
     }
     mustBeSpeakable(asked, change, prefix)
-    if (!('put' in change)) continue
-    if (change.put === 'rule') mustBePermitted(actor, change.rule.owner, change.rule.claims)
-    if (change.put === 'assignment' && change.assignment.stop) mustBePermitted(actor, change.assignment.owner, [{ stop: change.assignment.stop }])
+    if (change.type !== 'put') continue
+    if (change.kind === 'rule') mustBePermitted(actor, change.value.owner, change.value.claims)
+    if (change.kind === 'assignment' && change.value.stop) mustBePermitted(actor, change.value.owner, [{ stop: change.value.stop }])
   }
 }
 
@@ -79,12 +79,12 @@ class ReferencesAsked {
     this.assignments = new Map(policy.assignments.map(b => [b.id, b]))
     this.rules = new Map(policy.rules.map(r => [r.id, r]))
     this.upstreamVerdicts = new Set(policy.trust.upstreamVerdicts?.map(m => m.id))
-    this.made = new Set(changes.flatMap(c => ('put' in c && c.put === 'list' ? [c.list.id!] : [])))
+    this.made = new Set(changes.flatMap(c => (c.type === 'put' && c.kind === 'list' ? [c.value.id!] : [])))
     const there = new Set(policy.quarantines.map(q => q.id))
     this.quarantines = new Set(
       changes.flatMap((c) => {
-        if ('remove' in c && c.remove === 'quarantine') return [c.id]
-        return 'put' in c && c.put === 'quarantine' && !there.has(c.quarantine.id!) ? [c.quarantine.id!] : []
+        if (c.type === 'remove' && c.kind === 'quarantine') return [c.id]
+        return c.type === 'put' && c.kind === 'quarantine' && !there.has(c.value.id!) ? [c.value.id!] : []
       }),
     )
   }
@@ -105,18 +105,18 @@ class ReferencesAsked {
  * there by follows, whosever it is, if nothing else of it changes.
  */
 function followsQuarantine({ actor, quarantines, assignments, rules }: ReferencesAsked, change: PolicyChange): boolean {
-  if (!quarantines.size || !can(actor, 'change all clauses') || !('put' in change)) return false
+  if (!quarantines.size || !can(actor, 'change all clauses') || change.type !== 'put') return false
   const follows = (was: Stop | undefined, is: Stop | undefined) => {
     if (was?.to !== 'quarantine' || is?.to !== 'quarantine') return isSame(was, is)
     if (was.quarantine !== is.quarantine && !quarantines.has(was.quarantine!) && !quarantines.has(is.quarantine!)) return false
     return isSame({ ...was, quarantine: is.quarantine }, is)
   }
-  if (change.put === 'assignment') {
-    const was = assignments.get(change.assignment.id ?? '')
-    return was !== undefined && isSame({ ...was, stop: null }, { ...change.assignment, stop: null }) && follows(was.stop, change.assignment.stop)
+  if (change.kind === 'assignment') {
+    const was = assignments.get(change.value.id ?? '')
+    return was !== undefined && isSame({ ...was, stop: null }, { ...change.value, stop: null }) && follows(was.stop, change.value.stop)
   }
-  if (change.put !== 'rule') return false
-  const { rule } = change
+  if (change.kind !== 'rule') return false
+  const rule = change.value
   const was = rules.get(rule.id ?? '')
   if (!was || !isSame({ ...was, claims: [] }, { ...rule, claims: [] }) || was.claims.length !== rule.claims.length) return false
   const followsIn = (a: Claim, b: Claim) => ('stop' in a && 'stop' in b ? follows(a.stop, b.stop) : isSame(a, b))
@@ -124,12 +124,12 @@ function followsQuarantine({ actor, quarantines, assignments, rules }: Reference
 }
 
 function mustBeSpeakable(asked: ReferencesAsked, change: PolicyChange, prefix: string): void {
-  if (!('put' in change)) return
-  if (change.put === 'rule') {
-    checkClaims(change.rule.claims)
-    mustSee(asked, { owner: change.rule.owner, references: rulesReferences(change.rule), prefix: '' })
+  if (change.type !== 'put') return
+  if (change.kind === 'rule') {
+    checkClaims(change.value.claims)
+    mustSee(asked, { owner: change.value.owner, references: rulesReferences(change.value), prefix: '' })
   }
-  if (change.put === 'assignment') mustSee(asked, { owner: change.assignment.owner, references: assignmentReferences(change.assignment), prefix })
+  if (change.kind === 'assignment') mustSee(asked, { owner: change.value.owner, references: assignmentReferences(change.value), prefix })
 }
 
 const WHAT: Record<Kind, string> = {
@@ -141,38 +141,38 @@ const WHAT: Record<Kind, string> = {
 
 /** Whose clauses a change alters. @throws where the asker does not see what it is about */
 function ownersOf(asked: ReferencesAsked, change: PolicyChange): Owner[] {
-  if ('order' in change) return [change.order]
+  if (change.type === 'order') return [change.owner]
   const there = (kind: Kind, id: string | undefined): Owner[] => {
     const owner = asked.ownerOf(kind, id)
     if (owner === undefined) return []
     if (!seesClausesOf(asked.actor, owner)) throw notFound(WHAT[kind])
     return [owner]
   }
-  if ('put' in change) {
-    switch (change.put) {
+  if (change.type === 'put') {
+    switch (change.kind) {
       case 'entries':
         return there('list', change.list)
       case 'list':
-        return [change.list.owner, ...there('list', change.list.id)]
+        return [change.value.owner, ...there('list', change.value.id)]
       case 'assignment':
-        return [change.assignment.owner, ...there('assignment', change.assignment.id)]
+        return [change.value.owner, ...there('assignment', change.value.id)]
       case 'rule':
-        return [change.rule.owner, ...there('rule', change.rule.id)]
+        return [change.value.owner, ...there('rule', change.value.id)]
       case 'phraseSet':
-        return [change['phraseSet'].owner, ...there('phraseSet', change['phraseSet'].id)]
+        return [change.value.owner, ...there('phraseSet', change.value.id)]
       case 'quarantine':
       case 'threshold':
         return ['organisation']
     }
   }
-  switch (change.remove) {
+  switch (change.kind) {
     case 'entries':
       return there('list', change.list)
     case 'list':
     case 'assignment':
     case 'rule':
     case 'phraseSet':
-      return there(change.remove, change.id)
+      return there(change.kind, change.id)
     case 'quarantine':
     case 'threshold':
       return ['organisation']

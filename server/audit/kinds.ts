@@ -1,4 +1,5 @@
-import { personIn, personOwner, type Owner } from '#core'
+import { LANE_NAMES } from '#core/words'
+import { personIn, personOwner, type Owner, type Lane } from '#core'
 import { canChange } from '../access/ownership'
 import { can, type Actor } from '../access/roles'
 import { db } from '../db/client'
@@ -56,7 +57,7 @@ export const EVENT_KINDS: Record<string, EventKind> = {
   },
   'marked': {
     words: ({ detail }) =>
-      typeof detail.value === 'string' ? `judged ${messages(detail)} ${detail.value}` : `took back what was said of ${messages(detail)}`,
+      typeof detail.value === 'string' ? `marked ${messages(detail)} as ${detail.value}` : `removed the mark of ${messages(detail)}`,
     undo: undoMoves,
   },
   'changed': {
@@ -102,7 +103,7 @@ export const EVENT_KINDS: Record<string, EventKind> = {
   },
   'importedUsers': { words: ({ detail }) => String(detail.words), undo: null },
   'purged': {
-    words: ({ detail }) => `cleared ${messages(detail)} out of ${laneIn({ lane: detail.lane ?? 'the bin' })}, for good`,
+    words: ({ detail }) => `cleared ${messages(detail)} out of ${laneIn({ lane: detail.lane ?? 'bin' })}, for good`,
     undo: null,
   },
   'changedQuarantine': { words: ({ detail }) => String(detail.words), undo: undoQuarantine, canUndo: canChangeSettings },
@@ -148,5 +149,5 @@ function messages({ count }: Record<string, unknown>): string {
 }
 
 function laneIn({ lane }: Record<string, unknown>): string {
-  return lane === 'inbox' ? 'the inbox' : String(lane)
+  return lane === 'inbox' ? 'the inbox' : LANE_NAMES[lane as Lane]
 }

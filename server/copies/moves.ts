@@ -1,3 +1,4 @@
+import { LANE_NAMES } from '#core/words'
 import { eq, sql } from 'drizzle-orm'
 import { isDelivered, isKeptAway, isKeptHere, type KeptLane } from '#core'
 import { db, type Tx } from '../db/client'
@@ -171,7 +172,7 @@ async function knownQuarantine(id: string): Promise<void> {
 
 function mustBeMovable(actor: Actor, copy: Copy, lane: KeptLane): void {
   if (!isKeptHere(copy.lane))
-    throw invalid(`“${copy.subject}” was ${copy.lane}: there is nothing here that could be moved.`)
+    throw invalid(`“${copy.subject}” was ${LANE_NAMES[copy.lane]}: there is nothing here that could be moved.`)
   if (!isMovable(actor, copy, lane)) throw notAHolder()
 }
 

@@ -1,6 +1,6 @@
 import { mailDb } from './client'
 
-type Table = 'messages' | 'attempts' | 'copies' | 'rulings'
+type Table = 'messages' | 'attempts' | 'copies' | 'decisions'
 
 const BLOCK = 500
 const blocks = new Map<Table, number[]>()

@@ -85,7 +85,7 @@ async function makeWorld(anchor: string | undefined, messages: number): Promise<
   const state: DemoState = { anchor: day.toISOString().slice(0, 10), messages, done: false }
   const read = readPolicy({
     format: 'sober-gate-policy',
-    formatVersion: 1,
+    formatVersion: 2,
     trust: TRUST,
     departments: DEPARTMENTS,
     people: PEOPLE.map(p => ({
@@ -178,7 +178,7 @@ async function proposeSome(): Promise<void> {
   const except = [...rule.except, { sender: { kind: 'address' as const, value: 'accounts@quayline.example' } }]
   await propose(actor, {
     base: policy.version,
-    changes: [{ put: 'rule', rule: { ...rule, except } }],
+    changes: [{ type: 'put', kind: 'rule', value: { ...rule, except } }],
     note: 'Our chandler writes a handling fee into every invoice, and they are due within days. I had to phone for the last one.',
     ids: own.slice(0, 3).map(c => c.id),
   })

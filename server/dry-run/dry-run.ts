@@ -121,7 +121,7 @@ async function underChanges(actor: Actor, changes: readonly PolicyChange[], mess
 }
 
 function isOwnToChange(actor: Actor, change: PolicyChange): boolean {
-  return 'put' in change && change.put === 'rule' ? canChange(actor, change.rule.owner) : true
+  return change.type === 'put' && change.kind === 'rule' ? canChange(actor, change.value.owner) : true
 }
 
 /** A message of from, subject and text (RFC 5322). @throws where nobody can be read in From */

@@ -131,14 +131,14 @@ function switchedOff(actor: Actor, policy: Policy, { kind, id }: Took): { words:
     if (!rule) throw notFound('rule of that name')
     mustBeOnesOwn(actor, rule.owner, 'rule of that name')
     if (!ruleStops(rule)) throw invalid('This rule keeps nothing from anybody: there is nothing to give back.')
-    return { words: `the rule “${rule.name}”`, changes: [{ put: 'rule', rule: { ...rule, state: 'disabled' } }] }
+    return { words: `the rule “${rule.name}”`, changes: [{ type: 'put', kind: 'rule', value: { ...rule, state: 'disabled' } }] }
   }
   const assignment = policy.assignments.find(b => b.id === id)
   if (kind !== 'list' || !assignment) throw notFound('use of a list with that number')
   mustBeOnesOwn(actor, assignment.owner, 'use of a list with that number')
   if (assignment.side !== 'block') throw invalid('This list keeps nothing from anybody: there is nothing to give back.')
   const name = policy.lists.find(l => l.id === assignment.list)?.name ?? 'a list'
-  return { words: `the list “${name}”`, changes: [{ put: 'assignment', assignment: { ...assignment, state: 'disabled' } }] }
+  return { words: `the list “${name}”`, changes: [{ type: 'put', kind: 'assignment', value: { ...assignment, state: 'disabled' } }] }
 }
 
 function mustBeOnesOwn(actor: Actor, owner: Owner, what: string): void {

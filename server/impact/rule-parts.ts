@@ -10,11 +10,11 @@ import { partsOfRule } from './simulation'
 
 /** What each condition, phrase and exception of a rule does that is put by a change. */
 export async function partsOfChange(actor: Actor, change: PolicyChange): Promise<TakenApart> {
-  if (!('put' in change) || change.put !== 'rule') throw invalid('Only a rule has parts.', { 'changes.0': 'Put a rule.' })
-  const own = !canChange(actor, change.rule.owner)
+  if (change.type !== 'put' || change.kind !== 'rule') throw invalid('Only a rule has parts.', { 'changes.0': 'Put a rule.' })
+  const own = !canChange(actor, change.value.owner)
   const { changes } = await previewChanges(actor, [change], { proposed: own })
-  const [put] = changes as [Extract<PolicyChange, { put: 'rule' }>]
-  return partsOfRule(actor, put.rule as Rule)
+  const [put] = changes as [Extract<PolicyChange, { type: 'put', kind: 'rule' }>]
+  return partsOfRule(actor, put!.value as Rule)
 }
 
 /** What each phrase of a set finds in the mail that it stands for, as far as the asker may count it. */

@@ -89,17 +89,17 @@ async function mustHaveSeen(actor: Actor, preview: Preview, { confirmed = {} }: 
 /** Owners of clauses that have mail erased or dropped, and did not before. */
 function goneForGood({ before, net }: Preview): Owner[] {
   return net.flatMap((change): Owner[] => {
-    if (!('put' in change)) return []
-    if (change.put === 'rule') {
-      const was = before.rules.find(r => r.id === change.rule.id)
-      return change.rule.state === 'enabled' && ends(change.rule.claims) && !(was?.state === 'enabled' && ends(was.claims))
-        ? [change.rule.owner]
+    if (change.type !== 'put') return []
+    if (change.kind === 'rule') {
+      const was = before.rules.find(r => r.id === change.value.id)
+      return change.value.state === 'enabled' && ends(change.value.claims) && !(was?.state === 'enabled' && ends(was.claims))
+        ? [change.value.owner]
         : []
     }
-    if (change.put !== 'assignment' || !change.assignment.stop) return []
-    const was = before.assignments.find(b => b.id === change.assignment.id)
-    const now = change.assignment.state === 'enabled' && ends([{ stop: change.assignment.stop }])
-    return now && !(was?.state === 'enabled' && was.stop && ends([{ stop: was.stop }])) ? [change.assignment.owner] : []
+    if (change.kind !== 'assignment' || !change.value.stop) return []
+    const was = before.assignments.find(b => b.id === change.value.id)
+    const now = change.value.state === 'enabled' && ends([{ stop: change.value.stop }])
+    return now && !(was?.state === 'enabled' && was.stop && ends([{ stop: was.stop }])) ? [change.value.owner] : []
   })
 }
 

@@ -69,7 +69,7 @@ export async function simulateNets(
         port1.on('message', tell ?? (() => undefined))
         try {
           const withPort = { ...asked, port: port2 }
-          return await (hasThreads() ? runOn('simulating', 'rehearse', withPort, { transfer: [port2] }) : here.simulate(withPort))
+          return await (hasThreads() ? runOn('simulating', 'simulate', withPort, { transfer: [port2] }) : here.simulate(withPort))
         }
         finally {
           port1.close()
@@ -92,7 +92,7 @@ export async function simulateOnThreads(
   nets: readonly PolicyChange[][],
   { tell, ...how }: Pick<Following, 'marked'> & { tell?: (impacts: readonly (Impact | undefined)[]) => void } = {},
 ): Promise<Impact[]> {
-  const bySender = nets.map(net => net.every(c => 'put' in c && c.put !== 'rule'))
+  const bySender = nets.map(net => net.every(c => c.type === 'put' && c.kind !== 'rule'))
   const out: Impact[] = []
   for (const kind of [true, false]) {
     const at = nets.flatMap((_, i) => (bySender[i] === kind ? [i] : []))
@@ -104,11 +104,11 @@ export async function simulateOnThreads(
   return out
 }
 
-/** What is to blame for copies that went wrong, and what may put them right: see `blameCopies`. */
+/** What is to blame for copies that went wrong, and what may put them right: see `causesOfCopies`. */
 export function causesOf(actor: Actor, what: Omit<CausesJob, 'now' | keyof WithEdition>): Promise<CausesFound> {
   return simulating.take(actor.id, () =>
     ask<Omit<CausesJob, keyof WithEdition>, CausesFound>({ ...what, now: new Date().toISOString() }, job =>
-      hasThreads() ? runOn('simulating', 'blameCopies', job) : here.causesOfCopies(job)))
+      hasThreads() ? runOn('simulating', 'causesOfCopies', job) : here.causesOfCopies(job)))
 }
 
 /** Decides copies that are here anew: see `redecide`. */
@@ -136,10 +136,10 @@ export function endsUnder(what: Omit<ToEnd, 'now' | keyof WithEdition>): Promise
     hasThreads() ? runOn('simulating', 'endsUnderNets', job) : here.endsUnderNets(job))
 }
 
-/** The same, with which copies they are and why they would end there: see `rulingsUnderNets`. */
+/** The same, with which copies they are and why they would end there: see `decisionsUnderNets`. */
 export function decisionsUnder(what: Omit<ToEnd, 'now' | keyof WithEdition>): Promise<Supposed[][]> {
   return ask<Omit<ToEnd, keyof WithEdition>, Supposed[][]>({ ...what, now: new Date().toISOString() }, job =>
-    hasThreads() ? runOn('simulating', 'rulingsUnderNets', job) : here.decisionsUnderNets(job))
+    hasThreads() ? runOn('simulating', 'decisionsUnderNets', job) : here.decisionsUnderNets(job))
 }
 
 /** What examples have in common: see `readExamples`. */

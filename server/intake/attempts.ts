@@ -1,6 +1,6 @@
 import { and, desc, eq, gte, ilike, inArray, isNull, lt, or, sql, type SQL } from 'drizzle-orm'
-import { makeAddress } from '#core'
-import { attemptsText, withVisibleControls, type AttemptReport } from '#core/words'
+import { makeAddress, type Lane } from '#core'
+import { attemptsText, withVisibleControls, type AttemptReport, LANE_NAMES } from '#core/words'
 import { visibleTo, type Copy } from '../access/copy-access'
 import { sentenceFor } from '../access/others-clauses'
 import { can, type Actor } from '../access/roles'
@@ -132,7 +132,7 @@ async function doneSince(copyIds: readonly number[]): Promise<Map<number, { at: 
     .where(and(inArray(auditEventItems.copyId, [...copyIds]), inArray(auditEvents.kind, ['moved', 'released', 'undone'])))
     .orderBy(auditEvents.id)
   for (const { copyId, at, by, kind, detail } of rows) {
-    const what = kind === 'undone' ? 'took that back' : `${kind} it to ${String(detail.lane)}`
+    const what = kind === 'undone' ? 'took that back' : `${kind} it to ${LANE_NAMES[detail.lane as Lane]}`
     out.set(copyId, [...(out.get(copyId) ?? []), { at: at.toISOString(), words: `${by ?? 'somebody'} ${what}` }])
   }
   return out

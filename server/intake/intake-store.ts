@@ -105,7 +105,7 @@ async function alone({ item, done, failed }: Waiting): Promise<void> {
 /*
  * $1  [{"id", "row": message, "at": where its bytes begin in $2, or null, "length"}]
  * $2  the bytes of all of them, one after the other
- * $3  [{"id": of the copy, "attemptId", "rulingId", "messageId", "rows": {"attempt", "copy", "ruling", "claims"}}]
+ * $3  [{"id": of the copy, "attemptId", "decisionId", "messageId", "rows": {"attempt", "copy", "decision", "claims"}}]
  * A message that is there already makes the rows that refer to it fail, and so all of it.
  */
 const KEEP_NEW = `
@@ -121,7 +121,7 @@ with given as materialized (select * from jsonb_to_recordset($1::jsonb) as g(id 
     from given g),
   stored as (
     insert into sources (message_id, raw) select id, substring($2::bytea from "at" + 1 for "length") from given where "at" is not null),
-  tried as (
+  attempted as (
     insert into attempts (id, message_id, transaction, at, client, helo, mail_from, rcpt_to, tls, source, authentication, direction,
       first_hop, signed_in, defects, reply_code, reply) overriding system value
     select "attemptId", "messageId", a.transaction, a.at, a.client, a.helo, a."mailFrom", a."rcptTo", a.tls, a.source, a.authentication,
@@ -139,12 +139,12 @@ with given as materialized (select * from jsonb_to_recordset($1::jsonb) as g(id 
     from given_copies, jsonb_to_record(rows->'copy') as c(recipient text, "personId" text, mailbox text, lane text, "quarantineId" text,
       erased bool, folder text, "laneSince" timestamptz, "receivedAt" timestamptz, tags jsonb, important bool, "senderAddress" text,
       "senderDomain" text, "senderName" text, subject text, decided text, "decidedOwner" text)),
-  ruled as (
+  decided as (
     insert into decisions (id, copy_id, sequence, policy_version, decided_lane, final_lane, quarantine_id, effects, reasons, decided_by, at)
       overriding system value
     select "decisionId", id, 1, r."policyVersion", r."decidedLane", r."finalLane", r."quarantineId", r.effects, r.reasons,
       r."decidedBy", r.at
-    from given_copies, jsonb_to_record(rows->'ruling') as r("policyVersion" int, "decidedLane" text, "finalLane" text,
+    from given_copies, jsonb_to_record(rows->'decision') as r("policyVersion" int, "decidedLane" text, "finalLane" text,
       "quarantineId" text, effects jsonb, reasons jsonb, "decidedBy" int, at timestamptz))
 insert into decision_claims (decision_id, copy_id, clause_kind, clause_id, list_id, entry_id, outcome)
 select "decisionId", id, k."clauseKind", k."clauseId", k."listId", k."entryId", k.outcome
@@ -156,7 +156,7 @@ async function keepNew(items: readonly NewMail[]): Promise<StoredMail[][]> {
     takeIds('messages', items.length),
     takeIds('attempts', copyCount),
     takeIds('copies', copyCount),
-    takeIds('rulings', copyCount),
+    takeIds('decisions', copyCount),
   ])
   const kept: StoredMail[][] = []
   const given: string[] = []
@@ -171,7 +171,7 @@ async function keepNew(items: readonly NewMail[]): Promise<StoredMail[][]> {
       copiesJson.map((rows) => {
         const n = copyRows.length
         copyRows.push(
-          `{"id":${copyIds[n]},"attemptId":${attemptIds[n]},"rulingId":${decisionIds[n]},"messageId":${messageIds[i]},"rows":${rows}}`,
+          `{"id":${copyIds[n]},"attemptId":${attemptIds[n]},"decisionId":${decisionIds[n]},"messageId":${messageIds[i]},"rows":${rows}}`,
         )
         return { copyId: copyIds[n]!, repeat: false, lane: 'inbox' as const }
       }),

@@ -39,7 +39,7 @@ export function readAndAsk(job: here.DecideJob, edition: Edition): Promise<WhatI
 
 /** Reads and decides a message that comes in, with the rows that are kept of it. */
 export function readForStorage(job: here.StoreJob, edition: Edition): Promise<here.ToStore> {
-  return withClock(job, edition, 'messageForKeeping', here.messageForStorage)
+  return withClock(job, edition, 'messageForStorage', here.messageForStorage)
 }
 
 /** What the bytes of a message say, read with the same clock. */

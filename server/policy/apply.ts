@@ -139,11 +139,11 @@ function bringsBackAdministratorsWord(before: Policy, net: readonly PolicyChange
   const rules = before.rules.filter(r => administratorsWord(r.owner, r.claims))
   const assignments = before.assignments.filter(b => b.stop && administratorsWord(b.owner, [{ stop: b.stop }]))
   // A list goes with its uses.
-  const keys = new Set([...rules.map(r => `rule ${r.id}`), ...assignments.flatMap(u => [`use ${u.id}`, `list ${u.list}`])])
+  const keys = new Set([...rules.map(r => `rule ${r.id}`), ...assignments.flatMap(u => [`assignment ${u.id}`, `list ${u.list}`])])
   return keys.size > 0 && net.some((change) => {
-    if ('remove' in change) return change.remove !== 'entries' && keys.has(`${change.remove} ${change.id}`)
-    if ('order' in change) return false
-    return change.put === 'rule' ? keys.has(`rule ${change.rule.id}`) : change.put === 'assignment' && keys.has(`use ${change.assignment.id}`)
+    if (change.type === 'remove') return change.kind !== 'entries' && keys.has(`${change.kind} ${change.id}`)
+    if (change.type === 'order') return false
+    return change.kind === 'rule' ? keys.has(`rule ${change.value.id}`) : change.kind === 'assignment' && keys.has(`assignment ${change.value.id}`)
   })
 }
 
@@ -170,7 +170,7 @@ const MAX_WORDED = 10
 /** The owners of clauses before changes, and of the lists that these make; what is made comes first. */
 function ownersWith(before: Policy, changes: readonly PolicyChange[]): ReadonlyMap<string, Owner> {
   const owners = clauseOwners(before)
-  for (const c of changes) if ('put' in c && c.put === 'list') owners.set(`list ${c.list.id}`, c.list.owner)
+  for (const c of changes) if (c.type === 'put' && c.kind === 'list') owners.set(`list ${c.value.id}`, c.value.owner)
   return owners
 }
 
@@ -181,12 +181,12 @@ function grown(owners: ReadonlyMap<string, Owner>, changes: readonly PolicyChang
     if (owner !== undefined) out.set(`${owner} ${kept}`, [owner, kept])
   }
   for (const change of changes) {
-    if (!('put' in change)) continue
-    if (change.put === 'entries') note(owners.get(`list ${change.list}`), 'entries')
-    if (change.put === 'list') note(change.list.owner, 'lists')
-    if (change.put === 'assignment') note(change.assignment.owner, 'assignments')
-    if (change.put === 'rule') note(change.rule.owner, 'rules')
-    if (change.put === 'phraseSet') note(change['phraseSet'].owner, 'sets')
+    if (change.type !== 'put') continue
+    if (change.kind === 'entries') note(owners.get(`list ${change.list}`), 'entries')
+    if (change.kind === 'list') note(change.value.owner, 'lists')
+    if (change.kind === 'assignment') note(change.value.owner, 'assignments')
+    if (change.kind === 'rule') note(change.value.owner, 'rules')
+    if (change.kind === 'phraseSet') note(change.value.owner, 'sets')
   }
   return [...out.values()]
 }
@@ -194,15 +194,15 @@ function grown(owners: ReadonlyMap<string, Owner>, changes: readonly PolicyChang
 /** Whose change it is: of one owner theirs, else the organisation's. */
 function ownerOf(owners: ReadonlyMap<string, Owner>, changes: readonly PolicyChange[]): Owner {
   const all = new Set(changes.map((change): Owner => {
-    if ('order' in change) return change.order
+    if (change.type === 'order') return change.owner
     if ('entries' in change) return owners.get(`list ${change.list}`) ?? 'organisation'
-    if ('put' in change) {
-      if (change.put === 'list') return change.list.owner
-      if (change.put === 'assignment') return change.assignment.owner
-      if (change.put === 'rule') return change.rule.owner
-      return change.put === 'phraseSet' ? change['phraseSet'].owner : 'organisation'
+    if (change.type === 'put') {
+      if (change.kind === 'list') return change.value.owner
+      if (change.kind === 'assignment') return change.value.owner
+      if (change.kind === 'rule') return change.value.owner
+      return change.kind === 'phraseSet' ? change.value.owner : 'organisation'
     }
-    return owners.get(`${change.remove} ${change.id}`) ?? 'organisation'
+    return owners.get(`${change.kind} ${change.id}`) ?? 'organisation'
   }))
   return all.size === 1 ? [...all][0]! : 'organisation'
 }

@@ -41,7 +41,7 @@ export async function assignmentsOf(actor: Actor, policy: Policy, listIds: reado
 
 /** A form's use of a list, checked by itself. */
 export function assignmentFrom(form: AssignmentForm, list: string, owner: Owner, id: string = randomUUID()): Assignment {
-  return checked<Assignment>(assignmentSchema, { ...form, id, list, owner }, { prefix: 'binding.' })
+  return checked<Assignment>(assignmentSchema, { ...form, id, list, owner }, { prefix: 'assignment.' })
 }
 
 /** Puts a list to one more use. A list of the organisation may serve a department or a person too; a person's own serves only them. */
@@ -52,7 +52,7 @@ export async function addAssignment(actor: Actor, listId: string, owner: Owner, 
       owner: 'Only for whom the list is.',
     })
   const assignment = assignmentFrom(form, listId, owner)
-  const { eventId, version } = await changeClauses(actor, [{ put: 'assignment', assignment }], { prefix: 'binding.' })
+  const { eventId, version } = await changeClauses(actor, [{ type: 'put', kind: 'assignment', value: assignment }], { prefix: 'assignment.' })
   return { id: assignment.id, eventId, version }
 }
 
@@ -62,10 +62,10 @@ export async function changeAssignment(actor: Actor, id: string, base: number, f
   mustBeAllowed(actor, row.owner)
   const { name } = await currentList(actor, row.listId)
   const assignment = assignmentFrom(form, row.listId, row.owner, id)
-  const { eventId, version } = await changeClauses(actor, [{ put: 'assignment', assignment }], {
+  const { eventId, version } = await changeClauses(actor, [{ type: 'put', kind: 'assignment', value: assignment }], {
     base,
     what: `How “${name}” is used`,
-    prefix: 'binding.',
+    prefix: 'assignment.',
   })
   return { eventId, version }
 }
@@ -75,7 +75,7 @@ export async function removeAssignment(actor: Actor, id: string, base: number): 
   const row = await currentAssignment(actor, id)
   mustBeAllowed(actor, row.owner)
   const { name } = await currentList(actor, row.listId)
-  const { eventId, version } = await changeClauses(actor, [{ remove: 'assignment', id }], { base, what: `How “${name}” is used` })
+  const { eventId, version } = await changeClauses(actor, [{ type: 'remove', kind: 'assignment', id }], { base, what: `How “${name}” is used` })
   return { eventId, version }
 }
 

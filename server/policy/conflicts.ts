@@ -60,10 +60,10 @@ export async function isStale(at: Db | Tx, changes: readonly PolicyChange[], bas
   const values = new Map<string, string[]>()
   const ids = new Map<keyof typeof TABLES, string[]>()
   for (const change of changes) {
-    if ('order' in change) owners.push(change.order)
+    if (change.type === 'order') owners.push(change.owner)
     else if ('entries' in change) for (const e of change.entries) addTo(values, change.list, e.value)
-    else if ('put' in change) addTo(ids, change.put, idOf(change))
-    else addTo(ids, change.remove as keyof typeof TABLES, change.id)
+    else if (change.type === 'put') addTo(ids, change.kind, change.value.id!)
+    else addTo(ids, change.kind as keyof typeof TABLES, change.id)
   }
   if (owners.length && (await isThere(at, rules, and(inArray(rules.owner, owners), isNull(rules.toVersion), gt(rules.fromVersion, base)))))
     return true
@@ -79,9 +79,6 @@ export async function isStale(at: Db | Tx, changes: readonly PolicyChange[], bas
   return false
 }
 
-function idOf(change: Extract<PolicyChange, { put: keyof typeof TABLES }>): string {
-  return (change as unknown as Record<string, { id: string }>)[change.put]!.id
-}
 
 async function isThere(
   tx: Db | Tx,

@@ -1,5 +1,5 @@
 import { and, asc, eq, gt, isNull } from 'drizzle-orm'
-import { MAX_LINES, writtenEntry, type EntryText } from '#core'
+import { MAX_LINES, writtenEntry, type EntryText, entryKindOf } from '#core'
 import { currentList } from '../access/list-access'
 import type { Actor } from '../access/roles'
 import { db } from '../db/client'
@@ -29,14 +29,14 @@ export async function* entriesFile(actor: Actor, id: string, as: 'csv' | 'lines'
     after = rows.at(-1)?.row ?? after
     const some = rows.map(entryOf)
     yield as === 'csv'
-      ? csvRows(some.map(e => [e.kind, e.value, e.note ?? '', e.expires ?? '', e.addedAt ?? '', e.addedBy ?? '']))
+      ? csvRows(some.map(e => [entryKindOf(e.kind).line, e.value, e.note ?? '', e.expires ?? '', e.addedAt ?? '', e.addedBy ?? '']))
       : some.map(e => `${lineOf(e)}\r\n`).join('')
   }
 }
 
 // An entry that no line can express is written as a comment; the CSV export has it.
 function lineOf(entry: EntryText): string {
-  return writtenEntry(entry) ?? `# ${entry.kind}: ${entry.value.replace(/[\r\n]/g, ' ')}`
+  return writtenEntry(entry) ?? `# ${entryKindOf(entry.kind).line}: ${entry.value.replace(/[\r\n]/g, ' ')}`
 }
 
 /** Adds the entries of a CSV file: a column value, and kind, note and expires where wanted. Of what is wrong the lines come back. */

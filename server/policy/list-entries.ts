@@ -139,7 +139,7 @@ export async function addRead(
       await eachInSlices(good, (g) => {
         if (!there.has(entryKey(g))) fresh.push({ note, expires, ...g })
       })
-      return fresh.length ? [{ put: 'entries', list: id, entries: fresh }] : []
+      return fresh.length ? [{ type: 'put', kind: 'entries', list: id, entries: fresh }] : []
     },
     { what: `“${name}”`, wrote: (done, total) => tell?.({ stage: 'writing', done, total }) },
   )
@@ -160,7 +160,7 @@ async function sizeOf(list: string): Promise<number> {
 
 /** What changes added to a list: how many, and the first of them, since an answer with all of a long paste keeps others waiting. */
 export function addedOf(changes: readonly PolicyChange[]): Pick<Added, 'added' | 'addedCount'> {
-  const puts = changes.flatMap(c => ('put' in c && c.put === 'entries' ? [c.entries] : []))
+  const puts = changes.flatMap(c => (c.type === 'put' && c.kind === 'entries' ? [c.entries] : []))
   return {
     added: puts.flatMap(p => p.slice(0, MAX_SHOWN)).slice(0, MAX_SHOWN).map(({ id, kind, value }) => ({ id: id!, kind, value })),
     addedCount: puts.reduce((sum, p) => sum + p.length, 0),
@@ -196,7 +196,7 @@ export async function takeFromList(actor: Actor, id: string, entryIds: readonly 
         .from(entries)
         .where(and(those, isNull(entries.toVersion)))
       removed = there.length
-      if (there.length) return [{ remove: 'entries', list: id, entries: there }]
+      if (there.length) return [{ type: 'remove', kind: 'entries', list: id, entries: there }]
       const [once] = await tx.select({ id: entries.id }).from(entries).where(those).limit(1)
       if (!once) throw notFound('entry of that number on this list')
       return []
@@ -232,7 +232,7 @@ export async function changeEntries(
         note: note === undefined ? e.note : (note ?? undefined),
         expires: expires === undefined ? e.expires : (expires ?? undefined),
       }))
-      return [{ put: 'entries', list: id, entries: changed }]
+      return [{ type: 'put', kind: 'entries', list: id, entries: changed }]
     },
     { base, what: `“${name}”` },
   )

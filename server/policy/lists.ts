@@ -200,12 +200,12 @@ export async function makeList(actor: Actor, form: NewList): Promise<{ id: strin
   const { eventId, version, changes } = await changeClauses(
     actor,
     [
-      { put: 'list', list: { id, name, owner, usualSide, enabled } },
-      ...(read.good.length ? [{ put: 'entries' as const, list: id, entries: read.good }] : []),
+      { type: 'put', kind: 'list', value: { id, name, owner, usualSide, enabled } },
+      ...(read.good.length ? [{ type: 'put' as const, kind: 'entries' as const, list: id, entries: read.good }] : []),
       // Last: what it confirms is confirmed for the list as it is with them.
-      ...(assignment ? [{ put: 'assignment' as const, assignment }] : []),
+      ...(assignment ? [{ type: 'put' as const, kind: 'assignment' as const, value: assignment }] : []),
     ],
-    { prefix: 'binding.' },
+    { prefix: 'assignment.' },
   )
   const added = addedOf(changes)
   const report = {
@@ -218,7 +218,7 @@ export async function makeList(actor: Actor, form: NewList): Promise<{ id: strin
 /** Changes a list's name, state and usual side. */
 export async function changeList(actor: Actor, id: string, base: number, { name, usualSide, enabled }: ListForm): Promise<Done> {
   const { name: known, owner } = await currentList(actor, id)
-  const { eventId, version } = await changeClauses(actor, [{ put: 'list', list: { id, name, owner, usualSide, enabled } }], {
+  const { eventId, version } = await changeClauses(actor, [{ type: 'put', kind: 'list', value: { id, name, owner, usualSide, enabled } }], {
     base,
     what: `“${known}”`,
   })
@@ -228,6 +228,6 @@ export async function changeList(actor: Actor, id: string, base: number, { name,
 /** Takes a list away with its entries and uses; not while a rule refers to it. */
 export async function removeList(actor: Actor, id: string, base: number): Promise<Done> {
   const { name } = await currentList(actor, id)
-  const { eventId, version } = await changeClauses(actor, [{ remove: 'list', id }], { base, what: `“${name}”` })
+  const { eventId, version } = await changeClauses(actor, [{ type: 'remove', kind: 'list', id }], { base, what: `“${name}”` })
   return { eventId, version }
 }

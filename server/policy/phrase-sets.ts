@@ -60,7 +60,7 @@ export async function currentSet(actor: Actor, id: string): Promise<typeof phras
 /** Makes a phrase set. */
 export async function makePhraseSet(actor: Actor, form: PhraseSetForm): Promise<{ id: string } & Done> {
   const set = checked<PhraseSet>(phraseSetSchema, { ...form, id: randomUUID() })
-  const { eventId, version } = await changeClauses(actor, [{ 'put': 'phraseSet', 'phraseSet': set }])
+  const { eventId, version } = await changeClauses(actor, [{ type: 'put', kind: 'phraseSet', value: set }])
   return { id: set.id, eventId, version }
 }
 
@@ -69,6 +69,6 @@ export async function changePhraseSet(actor: Actor, id: string, base: number, fo
   const row = await currentSet(actor, id)
   mustBeAllowed(actor, row.owner)
   const set = checked<PhraseSet>(phraseSetSchema, { ...form, owner: row.owner, id })
-  const { eventId, version } = await changeClauses(actor, [{ 'put': 'phraseSet', 'phraseSet': set }], { base, what: `“${row.name}”` })
+  const { eventId, version } = await changeClauses(actor, [{ type: 'put', kind: 'phraseSet', value: set }], { base, what: `“${row.name}”` })
   return { eventId, version }
 }

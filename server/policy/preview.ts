@@ -1,6 +1,6 @@
 import type { Policy } from '#core'
 import { applyingTo, differences, type PolicyChange } from '#core/change'
-import { asIfActing } from '#core/simulate'
+import { asIfEnabled } from '#core/simulate'
 import { mustBeChangeable, mustBeProposable } from '../access/change-access'
 import type { Actor } from '../access/roles'
 import { db } from '../db/client'
@@ -41,7 +41,7 @@ export async function previewChanges(
     const { number } = await currentVersion(tx)
     const policy = await currentPolicy(tx, number, false)
     const whole = await prepared(actor, asked)
-    const changes = acting ? asIfActing(policy, whole) : whole
+    const changes = acting ? asIfEnabled(policy, whole) : whole
     if (proposed) mustBeProposable(actor, policy, changes)
     else mustBeChangeable(actor, policy, changes)
     const before = await withRelatedEntries(tx, policy, changes)

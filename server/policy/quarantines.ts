@@ -15,7 +15,7 @@ export const quarantineName = Joi.string()
 /** Makes a named quarantine besides the general one. */
 export async function makeQuarantine(actor: Actor, name: string): Promise<{ id: string, name: string } & Done> {
   const id = randomUUID()
-  const { eventId, version } = await changeClauses(actor, [{ put: 'quarantine', quarantine: { id, name } }])
+  const { eventId, version } = await changeClauses(actor, [{ type: 'put', kind: 'quarantine', value: { id, name } }])
   return { id, name, eventId, version }
 }
 
@@ -28,7 +28,7 @@ export async function renameQuarantine(actor: Actor, id: string, name: string, s
     await mustBeVersion(tx, id, seen)
     const there = policy.quarantines.find(q => q.id === id)
     if (!there) throw notFound('quarantine of that name')
-    return [{ put: 'quarantine', quarantine: { ...there, name } }]
+    return [{ type: 'put', kind: 'quarantine', value: { ...there, name } }]
   })
   return { id, name, eventId, version }
 }

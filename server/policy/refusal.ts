@@ -17,7 +17,7 @@ export function refusal(problems: readonly ChangeProblem[], changes: readonly Po
   const fields: Record<string, string> = {}
   const details = problems.map((p) => {
     const change = p.change === null ? undefined : changes[p.change]
-    const prefix = change && 'put' in change && change.put === 'assignment' ? (how.prefix ?? '') : ''
+    const prefix = change && change.type === 'put' && change.kind === 'assignment' ? (how.prefix ?? '') : ''
     if (p.field && p.field !== 'id') fields[prefix + p.field] ??= p.message
     return p.users ? usedWords(p, actor) : p.message
   })

@@ -13,7 +13,7 @@ const VALUE_BATCH_SIZE = 5000
 export async function withRelatedEntries(tx: Tx, policy: Policy, changes: readonly PolicyChange[]): Promise<Policy> {
   const wanted = new Map<string, Set<string> | null>()
   for (const change of changes) {
-    if ('put' in change && change.put === 'list' && change.list.entries) wanted.set(change.list.id!, null)
+    if (change.type === 'put' && change.kind === 'list' && change.value.entries) wanted.set(change.value.id!, null)
     if (!('entries' in change) || wanted.get(change.list) === null) continue
     const values = wanted.get(change.list) ?? new Set<string>()
     wanted.set(change.list, values)

@@ -116,14 +116,14 @@ type RuleRow = typeof rules.$inferSelect
  * by default are the same there. Two such forms can be compared.
  */
 export function asStored(change: PolicyChange): PolicyChange {
-  if (!('put' in change)) return change
-  switch (change.put) {
+  if (change.type !== 'put') return change
+  switch (change.kind) {
     case 'rule':
-      return { ...change, rule: ruleOf(ruleRow(change.rule as Rule) as RuleRow) }
+      return { ...change, value: ruleOf(ruleRow(change.value as Rule) as RuleRow) }
     case 'assignment':
-      return { ...change, assignment: assignmentOf(assignmentRow(change.assignment as Assignment) as AssignmentRow) }
+      return { ...change, value: assignmentOf(assignmentRow(change.value as Assignment) as AssignmentRow) }
     case 'list':
-      return change.list.entries ? { ...change, list: { ...change.list, entries: change.list.entries.map(storedEntry) } } : change
+      return change.value.entries ? { ...change, value: { ...change.value, entries: change.value.entries.map(storedEntry) } } : change
     case 'entries':
       return { ...change, entries: change.entries.map(storedEntry) }
     default:

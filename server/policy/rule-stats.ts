@@ -47,18 +47,18 @@ export async function statsOf(actor: Actor, rule: Rule): Promise<RuleStats> {
       lane: sql<Lane>`${copies.lane}`.as('lane'),
       judgement: sql<string | null>`${copies.judgement}`.as('judgement'),
       outcome: sql`jsonb_path_query(
-        ${decisions.reasons}, '$[*] ? (@.clause.id == $id).fate', jsonb_build_object('id', ${rule.id}::text))`.as('fate'),
+        ${decisions.reasons}, '$[*] ? (@.clause.id == $id).outcome', jsonb_build_object('id', ${rule.id}::text))`.as('outcome'),
     })
     .from(decisions)
     .innerJoin(copies, eq(copies.decisionId, decisions.id))
     .where(and(countableBy(actor), sql`${decisions.id} in (
       select distinct decision_id from decision_claims where clause_id = ${rule.id} order by decision_id desc limit ${NEWEST})`))
-    .as('fates')
+    .as('outcomes')
   const lost = await db()
-    .select({ by: sql<ClauseRef>`fate -> 'by'`, copies: sql<number>`count(distinct copy)::int` })
+    .select({ by: sql<ClauseRef>`outcome -> 'by'`, copies: sql<number>`count(distinct copy)::int` })
     .from(outcomes)
-    .where(sql`fate ->> 'kind' = any(${sql.param(LOST_TO)})`)
-    .groupBy(sql`fate -> 'by'`)
+    .where(sql`outcome ->> 'kind' = any(${sql.param(LOST_TO)})`)
+    .groupBy(sql`outcome -> 'by'`)
   const marked = (which: string) => sql<number>`(count(distinct copy) filter (where judgement ${sql.raw(which)}))::int`
   const would = rule.state !== 'monitor'
     ? []
@@ -71,7 +71,7 @@ export async function statsOf(actor: Actor, rule: Rule): Promise<RuleStats> {
           unmarked: marked('is null'),
         })
         .from(outcomes)
-        .where(sql`fate ->> 'kind' = 'watching' and (fate ->> 'changes')::boolean`)
+        .where(sql`outcome ->> 'kind' = 'watching' and (fate ->> 'changes')::boolean`)
         .groupBy(sql`lane`, sql`fate -> 'would' ->> 'lane'`)
   return {
     hits: hit!.hits,

@@ -103,7 +103,7 @@ async function currentRule(actor: Actor, id: string): Promise<typeof rules.$infe
 /** Makes a rule. One that protects starts on top of its owner's, any other at the end. */
 export async function makeRule(actor: Actor, form: RuleForm): Promise<{ id: string } & Done> {
   const rule = checked<Rule>(ruleSchema, { ...form, id: randomUUID() })
-  const { eventId, version } = await changeClauses(actor, [{ put: 'rule', rule }])
+  const { eventId, version } = await changeClauses(actor, [{ type: 'put', kind: 'rule', value: rule }])
   return { id: rule.id, eventId, version }
 }
 
@@ -112,13 +112,13 @@ export async function changeRule(actor: Actor, id: string, base: number, form: R
   const before = await currentRule(actor, id)
   mustBeAllowed(actor, before.owner)
   const rule = checked<Rule>(ruleSchema, { ...form, id })
-  const { eventId, version } = await changeClauses(actor, [{ put: 'rule', rule }], { base, what: `“${before.name}”` })
+  const { eventId, version } = await changeClauses(actor, [{ type: 'put', kind: 'rule', value: rule }], { base, what: `“${before.name}”` })
   return { eventId, version }
 }
 
 export async function removeRule(actor: Actor, id: string, base: number): Promise<Done> {
   const { name } = await currentRule(actor, id)
-  const { eventId, version } = await changeClauses(actor, [{ remove: 'rule', id }], { base, what: `“${name}”` })
+  const { eventId, version } = await changeClauses(actor, [{ type: 'remove', kind: 'rule', id }], { base, what: `“${name}”` })
   return { eventId, version }
 }
 
@@ -127,6 +127,6 @@ export async function removeRule(actor: Actor, id: string, base: number): Promis
  * @param base version of the policy when the order was seen: of two who order at the same time the second is told
  */
 export async function orderRules(actor: Actor, owner: Owner, ids: readonly string[], base: number): Promise<Done> {
-  const { eventId, version } = await changeClauses(actor, [{ order: owner, rules: [...ids] }], { base, what: 'The set of rules' })
+  const { eventId, version } = await changeClauses(actor, [{ type: 'order', kind: 'rule', owner: owner, ids: [...ids] }], { base, what: 'The set of rules' })
   return { eventId, version }
 }

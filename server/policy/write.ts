@@ -22,8 +22,8 @@ export interface Writing {
  */
 export async function writeChanges(writing: Writing, before: Policy, after: Policy, net: readonly PolicyChange[]): Promise<void> {
   for (const change of net) {
-    if ('order' in change) await writeOrder(writing, after, change.rules)
-    else if ('remove' in change) await writeRemoval(writing, before, change)
+    if (change.type === 'order') await writeOrder(writing, after, change.ids)
+    else if (change.type === 'remove') await writeRemoval(writing, before, change)
     else await writePut(writing, before, after, change)
   }
 }
@@ -39,15 +39,15 @@ async function end({ tx, version }: Writing, table: Versioned, ids: readonly str
       .where(and(inArray(table.id, [...ids]), isNull(table.toVersion)))
 }
 
-async function writeRemoval(writing: Writing, before: Policy, change: Extract<PolicyChange, { remove: unknown }>): Promise<void> {
+async function writeRemoval(writing: Writing, before: Policy, change: Extract<PolicyChange, { type: 'remove' }>): Promise<void> {
   const { tx, version } = writing
-  if (change.remove === 'entries') {
+  if (change.kind === 'entries') {
     const gone = new Set(change.entries.map(entryKey))
     const own = before.lists.find(l => l.id === change.list)?.entries ?? []
     return end(writing, entries, own.filter(e => gone.has(entryKey(e))).map(e => e.id))
   }
-  await end(writing, TABLES[change.remove], [change.id])
-  if (change.remove !== 'list') return
+  await end(writing, TABLES[change.kind], [change.id])
+  if (change.kind !== 'list') return
   for (const table of [entries, assignments])
     await tx
       .update(table)
@@ -55,9 +55,9 @@ async function writeRemoval(writing: Writing, before: Policy, change: Extract<Po
       .where(and(eq(table.listId, change.id), isNull(table.toVersion)))
 }
 
-async function writePut(writing: Writing, before: Policy, after: Policy, change: Extract<PolicyChange, { put: unknown }>): Promise<void> {
+async function writePut(writing: Writing, before: Policy, after: Policy, change: Extract<PolicyChange, { type: 'put' }>): Promise<void> {
   const { tx, version: fromVersion } = writing
-  switch (change.put) {
+  switch (change.kind) {
     case 'entries': {
       const there = before.lists.find(l => l.id === change.list)?.entries ?? []
       if (there.length) {
@@ -68,37 +68,37 @@ async function writePut(writing: Writing, before: Policy, after: Policy, change:
       return addEntries(writing, change.list, change.entries as Entry[])
     }
     case 'list': {
-      const { entries: _, ...list } = change.list as List
+      const { entries: _, ...list } = change.value as List
       await end(writing, lists, [list.id])
       await tx.insert(lists).values({ ...list, fromVersion })
       return
     }
     case 'assignment':
-      await end(writing, assignments, [change.assignment.id!])
-      await tx.insert(assignments).values({ ...assignmentRow(change.assignment as Assignment), fromVersion })
+      await end(writing, assignments, [change.value.id!])
+      await tx.insert(assignments).values({ ...assignmentRow(change.value as Assignment), fromVersion })
       return
     case 'rule': {
-      const rule = change.rule as Rule
+      const rule = change.value as Rule
       const rank = await rankOf(writing, after, rule)
       await end(writing, rules, [rule.id])
       await tx.insert(rules).values({ ...ruleRow(rule), rank, fromVersion })
       return
     }
     case 'phraseSet': {
-      const set = change['phraseSet'] as PhraseSet
+      const set = change.value as PhraseSet
       await end(writing, phraseSets, [set.id])
       await tx.insert(phraseSets).values({ ...set, minimum: set.minimum ?? null, fromVersion })
       return
     }
     case 'quarantine': {
-      const { id, name, general } = change.quarantine as Quarantine
+      const { id, name, general } = change.value as Quarantine
       await end(writing, quarantines, [id])
       await tx.insert(quarantines).values({ id, name, general: general === true, fromVersion })
       return
     }
     case 'threshold':
-      await end(writing, thresholds, [change.threshold.id])
-      await tx.insert(thresholds).values({ ...change.threshold, fromVersion })
+      await end(writing, thresholds, [change.value.id])
+      await tx.insert(thresholds).values({ ...change.value, fromVersion })
   }
 }
 

@@ -22,7 +22,7 @@ export interface Purge {
 const BATCH_SIZE = 100
 const NOT_BEING_DELETED = sql`not exists (
   select 1 from audit_event_items i join jobs j on j.event_id = i.event_id
-  where i.copy_id = copies.id and j.kind = 'emptying' and j.state in ('waiting', 'running'))`
+  where i.copy_id = copies.id and j.kind = 'purge' and j.state in ('waiting', 'running'))`
 
 function which(actor: Actor, { lane, senders }: Pick<Purge, 'lane' | 'senders'>) {
   return and(visibleTo(actor), eq(copies.lane, lane), senders ? inArray(copies.senderAddress, senders) : undefined, NOT_ASKED_FOR)

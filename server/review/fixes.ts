@@ -99,7 +99,7 @@ const FIRST = 200
 const MAX_FIRST = 5
 
 function clausesOf(changes: readonly PolicyChange[]): string[] {
-  return changes.flatMap(c => ('put' in c && c.put === 'rule' ? [c.rule.id!] : 'put' in c && c.put === 'assignment' ? [c.assignment.id!] : []))
+  return changes.flatMap(c => (c.type === 'put' && c.kind === 'rule' ? [c.value.id!] : c.type === 'put' && c.kind === 'assignment' ? [c.value.id!] : []))
 }
 
 async function rowsOf(actor: Actor, ids: readonly number[]): Promise<Copy[]> {

@@ -47,16 +47,16 @@ function removing(policy: Policy, id: string, to: string): PolicyChange[] {
     ...policy.rules
       .filter(r => r.claims.some(c => 'stop' in c && holds(c.stop)))
       .map((rule): PolicyChange => ({
-        put: 'rule',
-        rule: { ...rule, claims: rule.claims.map((c): Claim => ('stop' in c && holds(c.stop) ? { stop: redirected(c.stop) } : c)) },
+        type: 'put', kind: 'rule',
+        value: { ...rule, claims: rule.claims.map((c): Claim => ('stop' in c && holds(c.stop) ? { stop: redirected(c.stop) } : c)) },
       })),
-    ...policy.assignments.filter(b => holds(b.stop)).map((assignment): PolicyChange => ({ put: 'assignment', assignment: { ...assignment, stop: redirected(assignment.stop!) } })),
+    ...policy.assignments.filter(b => holds(b.stop)).map((assignment): PolicyChange => ({ type: 'put', kind: 'assignment', value: { ...assignment, stop: redirected(assignment.stop!) } })),
     ...THRESHOLDS.flatMap((name): PolicyChange[] => {
       const threshold = policy.thresholds?.[name]
       if (!threshold || !holds(threshold.stop)) return []
-      return [{ put: 'threshold', threshold: { ...threshold, id: name, stop: redirected(threshold.stop) } }]
+      return [{ type: 'put', kind: 'threshold', value: { ...threshold, id: name, stop: redirected(threshold.stop) } }]
     }),
-    { remove: 'quarantine', id },
+    { type: 'remove', kind: 'quarantine', id },
   ]
 }
 

@@ -1,3 +1,4 @@
+import { LANE_NAMES } from '#core/words'
 import { and, eq, inArray, sql } from 'drizzle-orm'
 import { LIKELY_FROM } from '#core/review'
 import { reviews, visibleTo } from '../access/copy-access'
@@ -72,7 +73,7 @@ export async function reviewPlacesFor(actor: Actor, retention: { bin: number | n
     ...holding.map(q => line('quarantine', q.id, q.name)),
     ...gone.map(c => line('quarantine', c.quarantine, 'a quarantine that is gone')),
     line('spam', null, 'spam'),
-    line('lowPriority', null, 'lowPriority'),
+    line('lowPriority', null, LANE_NAMES.lowPriority),
     line('bin', null, 'bin'),
   ])
 }

@@ -173,7 +173,7 @@ export async function suggestFrom(actor: Actor, asked: SuggestionForm): Promise<
     const missed = [...new Set(rows.filter(r => misses.includes(r.id) && r.sender).map(r => r.sender))].slice(0, 20)
     const entries = missed.map(value => ({ kind: 'address' as const, value }))
     return entries.length
-      ? { add: [{ put: 'entries', list: list.id, entries }], adds: oneOf(entries.map(entryWords), 'and', 3) }
+      ? { add: [{ type: 'put', kind: 'entries', list: list.id, entries }], adds: oneOf(entries.map(entryWords), 'and', 3) }
       : { add: null, adds: '' }
   }
 }

@@ -55,7 +55,7 @@ export async function firstVersion(): Promise<void> {
     null,
     // Asked under the lock: several processes may start at once.
     async ({ policy }) =>
-      policy.quarantines.length ? [] : [{ put: 'quarantine', quarantine: { id: 'general', name: 'General', general: true } }],
+      policy.quarantines.length ? [] : [{ type: 'put', kind: 'quarantine', value: { id: 'general', name: 'General', general: true } }],
     { note: 'Nothing yet: every message goes to the inbox' },
   )
 }

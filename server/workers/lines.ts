@@ -9,8 +9,7 @@ import {
   type EntryTableData,
   type LineReport,
   type Policy,
-  type ReadLines,
-} from '#core'
+  type ReadLines, entryKindOf } from '#core'
 import type { EntryPut } from '#core/change'
 import { readCsv } from '../platform/csv'
 
@@ -77,10 +76,10 @@ export function csvEntries({ text, most }: { text: string, most: number }): Read
 
 function entryIn({ value = '', kind = '', note = '', expires = '' }: Record<string, string>): EntryPut | { error: string } {
   if (!value && kind !== 'everyone') return { error: 'the value is missing' }
-  if (kind && !ENTRY_KINDS.some(k => k === kind))
-    return { error: `“${kind.slice(0, 40)}” is no kind of entry; write ${ENTRY_KINDS.join(', ')}` }
+  const asked = ENTRY_KINDS.find(k => k === kind || entryKindOf(k).line === kind)
+  if (kind && !asked) return { error: `“${kind.slice(0, 40)}” is not a kind of entry; write ${ENTRY_KINDS.map(k => entryKindOf(k).line).join(', ')}` }
   // A domain as it is written in the file is that domain, whatever a pasted line would be taken for.
-  const read = readEntryLine(kind === 'everyone' ? 'everyone' : value, false, (kind || undefined) as EntryKind | undefined)
+  const read = readEntryLine(kind === 'everyone' ? 'everyone' : value, false, asked)
   if ('error' in read) return read
   const until = expires ? new Date(expires) : null
   if (until && Number.isNaN(until.getTime())) return { error: `“${expires.slice(0, 40)}” is no date; write it as 2026-12-31` }

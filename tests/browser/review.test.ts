@@ -20,7 +20,7 @@ async function goOnTo(page: Page, subject: RegExp) {
 /** Makes a rule that holds what has a phrase. */
 const hold = async (id: string, phrase: string, over: object = {}) =>
   changed(await sessionOf('admin'), holding(id, phrase, 'general', { name: `Held ${id}`, mandatory: undefined, ...over }))
-const remove = async (id: string) => changed(await sessionOf('admin'), { remove: 'rule', id })
+const remove = async (id: string) => changed(await sessionOf('admin'), { type: 'remove', kind: 'rule', id })
 const copyOf = async (subject: string): Promise<Row> => (await (await sessionOf('admin'))(
   'GET',
   `/api/copies?words=${encodeURIComponent(subject)}`,

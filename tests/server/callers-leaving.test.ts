@@ -15,7 +15,7 @@ let worker: Caller
 let copy: number
 
 beforeAll(async () => {
-  gate = await install(inject('clusterFolder'), 'leaving')
+  gate = await install(inject('clusterFolder'), 'callers_leaving')
   admin = await signIn(gate, 'admin')
   worker = await signIn(gate, 'worker')
   copy = (await worker('GET', '/api/copies?limit=1')).body.items[0].id

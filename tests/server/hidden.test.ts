@@ -90,11 +90,11 @@ async function allAnswers(): Promise<[string, unknown][]> {
       ['/api/impact', { changes: [put(phrase)], whole: true, proposed: false }],
       ['/api/impact/parts', { changes: [put(phrase)] }],
     ] as const) out.push([`${path} ${phrase}`, still(await worker('POST', path, form))])
-  const block = { put: 'entries', list: listId, entries: [{ kind: 'address', value: 'other@hidden.test' }] }
+  const block = { type: 'put', kind: 'entries', list: listId, entries: [{ kind: 'address', value: 'other@hidden.test' }] }
   const others: [string, object][] = [
-    ['/api/impact', { changes: [{ remove: 'list', id: listId }], whole: true }],
+    ['/api/impact', { changes: [{ type: 'remove', kind: 'list', id: listId }], whole: true }],
     ['/api/impact', { changes: [block], whole: true }],
-    ['/api/impact', { changes: [{ remove: 'rule', id: ruleId }], whole: true }],
+    ['/api/impact', { changes: [{ type: 'remove', kind: 'rule', id: ruleId }], whole: true }],
     ['/api/fixes', { ids: [visible] }],
     ['/api/returns', { clause: { kind: 'rule', id: ruleId }, confirmed: false }],
     ['/api/dry-run', tried({ text: 'okapi' })],
@@ -127,7 +127,7 @@ describe('mail that is held out of sight', () => {
 
   it('is not moved by a rule of its recipient that comes or goes, nor counted by the job', async () => {
     const existing = { lanes: ['inbox', 'spam', 'quarantine', 'bin'] }
-    const { status, body } = await change(worker, [{ remove: 'list', id: listId }], { existing, confirmed: { broad: true } })
+    const { status, body } = await change(worker, [{ type: 'remove', kind: 'list', id: listId }], { existing, confirmed: { broad: true } })
     expect(status).toBe(202)
     const job = await jobEnded(worker, body.job)
     expect(job).toMatchObject({ state: 'done', total: 0, moved: 0, stayed: { count: 0, why: null } })
@@ -137,9 +137,9 @@ describe('mail that is held out of sight', () => {
 
   it('is nothing that its recipient can name', async () => {
     const { id } = await gate.ask.oneCopy({ subject: 'okapi zebrahide' })
-    const named = await change(worker, [{ remove: 'rule', id: ruleId }], { existing: { lanes: [], ids: [id] }, confirmed: { broad: true } })
+    const named = await change(worker, [{ type: 'remove', kind: 'rule', id: ruleId }], { existing: { lanes: [], ids: [id] }, confirmed: { broad: true } })
     const existing = { lanes: [], ids: [99_999_999] }
-    const unknown = await change(worker, [{ remove: 'rule', id: ruleId }], { existing, confirmed: { broad: true } })
+    const unknown = await change(worker, [{ type: 'remove', kind: 'rule', id: ruleId }], { existing, confirmed: { broad: true } })
     expect([named.status, named.body.detail]).toEqual([unknown.status, unknown.body.detail])
     expect(named.status).toBe(404)
   })
@@ -152,7 +152,7 @@ describe('what a reviewer holds by hand', () => {
     expect(lane).toBe('spam')
     expect((await admin('POST', '/api/copies/lane', { ids: [id], versions: 'any', lane: 'quarantine' })).status).toBe(200)
     const existing = { lanes: [], ids: [id] }
-    const { status, body } = await change(worker, [{ remove: 'rule', id: ruleId }], { existing, confirmed: { broad: true } })
+    const { status, body } = await change(worker, [{ type: 'remove', kind: 'rule', id: ruleId }], { existing, confirmed: { broad: true } })
     expect(status).toBe(202)
     await jobEnded(worker, body.job)
     expect((await gate.ask.copy(id)).lane).toBe('quarantine')

@@ -64,7 +64,7 @@ describe('the impact of a change', () => {
     await hand('x@y.test', 'From: b@elsewhere.test\nSender: s@sub.way.test')
     await hand('x@y.test', 'From: c@elsewhere.test\nList-Id: <the.list.test>')
     const entries = [{ kind: 'domainAndSubdomains', value: 'way.test' }, { kind: 'mailingList', value: 'the.list.test' }]
-    expect(await impactOf(admin, [{ put: 'entries', list: 'speculators', entries }])).toMatchObject({ copies: 3, moves: 3 })
+    expect(await impactOf(admin, [{ type: 'put', kind: 'entries', list: 'speculators', entries }])).toMatchObject({ copies: 3, moves: 3 })
   })
 
   it('of a worker is about their own mail only', async () => {
@@ -100,10 +100,10 @@ describe('the impact of a change', () => {
   it.each([
     ['no change at all', { changes: [] }, 422, /changes/],
     ['a change of no known kind', { changes: [{ put: 'mountain' }] }, 422, /changes/],
-    ['a rule without conditions', { changes: [{ put: 'rule', rule: { name: 'x', owner: 'organisation', state: 'enabled' } }] }, 422, /when/],
+    ['a rule without conditions', { changes: [{ type: 'put', kind: 'rule', value: { name: 'x', owner: 'organisation', state: 'enabled' } }] }, 422, /when/],
     [
       'a list that is not there',
-      { changes: [{ put: 'entries', list: 'nowhere', entries: [{ kind: 'address', value: 'a@b.test' }] }] },
+      { changes: [{ type: 'put', kind: 'entries', list: 'nowhere', entries: [{ kind: 'address', value: 'a@b.test' }] }] },
       409,
       /problem:stale/,
     ],
@@ -228,9 +228,9 @@ describe('mail that is here already', () => {
     const from = 'club@berth-shares.test'
     expect(await laneOf(from, 'in spam before')).toBe('spam')
     const allowed = [
-      { put: 'list', list: { id: 'own-in', name: 'Mine always in', owner: WORKER, usualSide: 'allow', enabled: true } },
-      { put: 'entries', list: 'own-in', entries: [{ kind: 'address', value: from }] },
-      { put: 'assignment', assignment: { id: 'own-in-use', list: 'own-in', owner: WORKER, side: 'allow', state: 'enabled' } },
+      { type: 'put', kind: 'list', value: { id: 'own-in', name: 'Mine always in', owner: WORKER, usualSide: 'allow', enabled: true } },
+      { type: 'put', kind: 'entries', list: 'own-in', entries: [{ kind: 'address', value: from }] },
+      { type: 'put', kind: 'assignment', value: { id: 'own-in-use', list: 'own-in', owner: WORKER, side: 'allow', state: 'enabled' } },
     ]
     const done = await change(worker, allowed, { existing: { lanes: ['spam', 'quarantine'] } })
     const job = await jobEnded(worker, done.body.job)
@@ -320,7 +320,7 @@ describe('a sketch', () => {
     expect(preset).toMatchObject({ kind: 'address', senders: [{ kind: 'address', value: NEWS }] })
     expect(found.candidates.map((c: Row) => c.kind).slice(0, 4)).toEqual(['address', 'mailingList', 'domain', 'domainAndSubdomains'])
     expect(preset.impact).toMatchObject(await impactOf(admin, preset.changes).then(({ copies, moves }) => ({ copies, moves })))
-    expect(preset.changes[0].list.name).toBe('Blocked')
+    expect(preset.changes[0].value.name).toBe('Blocked')
   })
 
   it('from a stopped copy lets it in always, and says how much of that mail is verified and what says the contrary', async () => {

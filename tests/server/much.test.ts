@@ -20,7 +20,7 @@ afterAll(() => gate.stop())
 
 const rules = (many: number, owner: string) => Array.from({ length: many }, (_, n) => putRule(`much ${n}`, { owner }))
 const entries = (many: number) => [{
-  put: 'entries',
+  type: 'put', kind: 'entries',
   list: 'speculators',
   entries: Array.from({ length: many }, (_, n) => ({ kind: 'address', value: `much${n}@x.test` })),
 }]
@@ -69,7 +69,7 @@ describe('a proposal', () => {
     expect([status, body.detail]).toEqual([422, expect.stringContaining('at most 100 changes')])
   })
   it('of before, with six thousand changes, is listed without them; whether it can be accepted is found beside', async () => {
-    const list = { put: 'list', list: { id: 'large', name: 'Large', owner: 'organisation', usualSide: 'block', enabled: true } }
+    const list = { type: 'put', kind: 'list', value: { id: 'large', name: 'Large', owner: 'organisation', usualSide: 'block', enabled: true } }
     const many = Array.from({ length: 5999 }, (_, n) => blocking(`p${n}@x.test`, 'large'))
     const id = await gate.ask.addProposal(personOf('worker'), await versionFor(admin), [list, ...many] as PolicyChange[])
     const whole = await until('it was looked at', async () => {
@@ -78,11 +78,11 @@ describe('a proposal', () => {
     })
     expect(whole).toMatchObject({ state: 'open', since: null, canAnswer: true })
     // What it makes is made by somebody else meanwhile: it shows, and nobody had to ask.
-    await change(admin, [{ ...list, list: { ...list.list, id: 'other' } }], { confirmed: { broad: true } })
+    await change(admin, [{ ...list, value: { ...list.value, id: 'other' } }], { confirmed: { broad: true } })
     await until('it shows what hinders it', async () => (await listed(id)).hindered?.includes('There is a list “Large” already'))
     const refused = await admin('POST', `/api/proposals/${id}/answer`, { accept: true, confirmed: { broad: true } })
     expect(refused.status).toBe(422)
-    await change(admin, [{ remove: 'list', id: 'other' }])
+    await change(admin, [{ type: 'remove', kind: 'list', id: 'other' }])
     await until('nothing hinders it', async () => (await listed(id)).hindered === null)
     const accepted = await admin('POST', `/api/proposals/${id}/answer`, { accept: true, confirmed: { broad: true } })
     expect([accepted.status, accepted.body.state]).toEqual([200, 'accepted'])

@@ -18,7 +18,7 @@ let keeper: Caller
 const KEEPER = ownerOf('tove.halloran')
 
 beforeAll(async () => {
-  gate = await install(inject('clusterFolder'), 'power')
+  gate = await install(inject('clusterFolder'), 'permissions')
   admin = await signIn(gate, 'admin')
   worker = await signIn(gate, WORKER)
   colleague = await signIn(gate, 'emeka.strand')
@@ -279,7 +279,7 @@ describe('what is a colleague’s own: others would read it through the back doo
       const made = await worker('POST', '/api/rules', ownRule('For whom', { owner, when: { phrases: ['x'] } }))
       const proposed = await worker('POST', '/api/proposals', {
         base: (await worker('GET', '/api/directory')).body.policy.version,
-        changes: [{ put: 'rule', rule: rule('For whom', { owner, when: { phrases: ['x'] } }) }],
+        changes: [{ type: 'put', kind: 'rule', value: rule('For whom', { owner, when: { phrases: ['x'] } }) }],
       })
       return [made.status, made.body.detail, proposed.status, proposed.body.detail]
     }
@@ -434,7 +434,7 @@ describe('at the same time: what the first did would be lost, or half of it stay
 })
 
 describe('deciding and data: what was agreed would change without a word', () => {
-  it('from a quarantine to the slow lane is a release: another’s stop stands', async () => {
+  it('from a quarantine to low priority is a release: another’s stop stands', async () => {
     const hold = await admin(
       'POST',
       '/api/rules',

@@ -68,7 +68,7 @@ describe('a proposal', () => {
     const held = await gate.ask.oneCopy(honest)
     const rule = await ruleOf('fee-demands')
     const changed = { ...rule, except: [...rule.except, { sender: { kind: 'address', value: held.senderAddress }, counts: 'any' }] }
-    const { body: made } = await propose(worker, [{ put: 'rule', rule: changed }], { ids: [held.id] })
+    const { body: made } = await propose(worker, [{ type: 'put', kind: 'rule', value: changed }], { ids: [held.id] })
     const seen = await shown(admin, made.id)
     expect(seen!.copies.map((c: Row) => c.id)).toEqual([held.id])
     const existing = { lanes: [], ids: seen!.copies.map((c: Row) => c.id) }
@@ -94,12 +94,12 @@ describe('a proposal', () => {
 
   it('that went stale says against what, and is not put over it unseen', async () => {
     const rule = await ruleOf('catalogues')
-    const changes = [{ put: 'rule', rule: { ...rule, description: 'proposed' } }]
+    const changes = [{ type: 'put', kind: 'rule', value: { ...rule, description: 'proposed' } }]
     // On a version that is still to come it could never go stale.
     expect((await propose(worker, changes, { base: 2_000_000_000 })).status).toBe(422)
     const { body: made } = await propose(worker, changes)
     const meanwhile = { ...rule, description: 'changed meanwhile' }
-    expect((await change(admin, [{ put: 'rule', rule: meanwhile }])).status).toBe(200)
+    expect((await change(admin, [{ type: 'put', kind: 'rule', value: meanwhile }])).status).toBe(200)
     const seen = await shown(admin, made.id)
     expect(seen!.since[0]).toMatchObject({ version: await version(), words: expect.stringContaining('Catalogues') })
     const refused = await answer(admin, made.id, { accept: true })
@@ -149,7 +149,7 @@ describe('what is nobody’s to propose, or to read', () => {
     // As one that there is: which there are is not for everybody to know.
     expect(await status([ruleOf('department:nowhere')])).toBe(403)
     expect(await status([ruleOf(`department:${await gate.ask.departmentWithout(WORKER_ID)}`)])).toBe(403)
-    expect(await status([{ remove: 'rule', id: 'nowhere' }])).toBe(409)
+    expect(await status([{ type: 'remove', kind: 'rule', id: 'nowhere' }])).toBe(409)
     expect(await status([blocking('nobody@nowhere.test', 'nowhere')])).toBe(409)
     expect(await status([blocking('boat@seller.test')])).toBe(422)
   })

@@ -201,7 +201,7 @@ describe('a quarantine', () => {
     const places = async () => ((await reviewer('GET', '/api/review/places')).body as Row[]).filter(p => p.quarantine === made.id)
     expect(await places()).toMatchObject([{ lane: 'quarantine', name: 'a quarantine that is gone', copies: 1 }])
     expect((await items(reviewer, `quarantine=${made.id}`)).map(i => i.id)).toEqual([copy.id])
-    await changed(admin, { remove: 'rule', id: 'gone' })
+    await changed(admin, { type: 'remove', kind: 'rule', id: 'gone' })
     expect((await reviewer('POST', '/api/copies/lane', { ids: [copy.id], versions: 'any', lane: 'inbox' })).status).toBe(200)
     expect([await places(), (await copyOf(copy.id)).lane]).toEqual([[], 'inbox'])
   })
@@ -230,7 +230,7 @@ describe('a quarantine', () => {
     const list = { id: 'private-callers', name: 'Private callers', owner: own.owner, usualSide: 'block', enabled: true }
     const assignment = { list: list.id, owner: own.owner, side: 'block', state: 'enabled', stop: { to: 'quarantine', quarantine: made.id } }
     const entries = [{ kind: 'address', value: 'caller@tern.test' }]
-    const changes = [{ put: 'list', list }, { put: 'entries', list: list.id, entries }, { put: 'assignment', assignment }]
+    const changes = [{ type: 'put', kind: 'list', value: list }, { type: 'put', kind: 'entries', list: list.id, entries }, { type: 'put', kind: 'assignment', value: assignment }]
     const used = await change(worker, changes, { confirmed: { broad: true } })
     expect([used.status, used.body.detail]).toEqual([200, undefined])
     const ruleNow = async () => (await worker('GET', '/api/rules')).body.items.find((r: Row) => r.name === id) as Row
@@ -253,7 +253,7 @@ describe('a quarantine', () => {
       const theirs = { ...own, id: before.id, claims: notReleased, ...more }
       const { id: useId } = await gate.ask.useOf(list.id)
       const moved = { ...assignment, id: useId, stop: notReleased[0]!.stop }
-      const changes = [{ put: 'rule', rule: theirs }, { put: 'assignment', assignment: moved }, { remove: 'quarantine', id: made.id }]
+      const changes = [{ type: 'put', kind: 'rule', value: theirs }, { type: 'put', kind: 'assignment', value: moved }, { type: 'remove', kind: 'quarantine', id: made.id }]
       return (await change(admin, changes, { confirmed: { broad: true } })).status
     }
     for (const more of [{ state: 'disabled' }, { claims: [{ stop: { to: 'bin' } }] }, { name: 'another' }, { when: { phrases: ['tern'] } }])
@@ -464,7 +464,7 @@ describe('a mend', () => {
     await changed(admin, holding('two-ways', 'odd sock'))
     const [held, delivered] = [await receiveFrom('i@two.test', 'held', 'odd sock'), await receiveFrom('i@two.test', 'delivered')]
     expect((await admin('POST', '/api/fixes', { ids: [held.id, delivered.id] })).status).toBe(422)
-    await changed(admin, { remove: 'rule', id: 'two-ways' })
+    await changed(admin, { type: 'remove', kind: 'rule', id: 'two-ways' })
     expect((await admin('POST', '/api/fixes', { ids: [held.id] })).body).toEqual([])
     const { body: blocks } = await admin('POST', '/api/fixes', { ids: [delivered.id] })
     expect(blocks[0].sentence).toBe('Block i@two.test, for the whole organisation')
@@ -548,8 +548,8 @@ describe('giving back', () => {
     const { body: list } = await admin('POST', '/api/lists', { name: 'Hasty', owner: 'organisation', usualSide: 'block' })
     await changed(
       admin,
-      { put: 'entries', list: list.id, entries: [{ kind: 'address', value: 'd@hasty.test' }] },
-      { put: 'assignment', assignment: { id: 'hasty-use', list: list.id, owner: 'organisation', side: 'block', state: 'enabled', stop: { to: 'spam' } } },
+      { type: 'put', kind: 'entries', list: list.id, entries: [{ kind: 'address', value: 'd@hasty.test' }] },
+      { type: 'put', kind: 'assignment', value: { id: 'hasty-use', list: list.id, owner: 'organisation', side: 'block', state: 'enabled', stop: { to: 'spam' } } },
     )
     const [early, late] = [await receiveFrom('d@hasty.test', 'hasty early'), await receiveFrom('d@hasty.test', 'hasty late')]
     await gate.ask.changeCopies({ ids: [early.id] }, { receivedAt: daysAgo(10) })
@@ -568,7 +568,7 @@ describe('giving back', () => {
   })
 
   it('is of what keeps mail away: of a protection, of nothing, and of what is not there it says so', async () => {
-    await changed(admin, { put: 'rule', rule: {
+    await changed(admin, { type: 'put', kind: 'rule', value: {
       id: 'keeper',
       name: 'Keeper',
       owner: 'organisation',

@@ -341,13 +341,13 @@ describe('lists and rules: what was typed would be lost, or act otherwise than w
         owner: 'department:accounts',
         assignment: { side: 'block', state: 'enabled', stop: { to: 'bin' } },
       }),
-    ).toEqual(['binding.side'])
+    ).toEqual(['assignment.side'])
     expect(
       await refused(as.administrator, assignments, {
         owner: 'organisation',
         assignment: { ...held, direction: 'internal', stop: { to: 'quarantine', quarantine: 'nowhere' } },
       }),
-    ).toEqual(['binding.stop.quarantine'])
+    ).toEqual(['assignment.stop.quarantine'])
     expect(await refused(as.administrator, assignments, { owner: 'department:nobody', assignment: held })).toEqual(['owner'])
     const ownList = (
       await as.administrator('POST', '/api/lists', {

@@ -11,7 +11,7 @@ let gate: Installation
 let admin: Caller
 
 beforeAll(async () => {
-  gate = await install(inject('clusterFolder'), 'house')
+  gate = await install(inject('clusterFolder'), 'settings')
   admin = await signIn(gate, 'admin')
 })
 afterAll(() => gate.stop())

@@ -38,7 +38,7 @@ describe('the parts of a rule on its sheet', () => {
     expect(body.looked).toBe(await gate.ask.countCopies({ person: personOf('worker') }))
     const colleagues = putRule('tried', { when, owner: ownerOf('reviewer') })
     expect((await worker('POST', '/api/impact/parts', { changes: [colleagues] })).status).toBe(403)
-    expect((await worker('POST', '/api/impact/parts', { changes: [{ remove: 'rule', id: 'fee-demands' }] })).status).toBe(422)
+    expect((await worker('POST', '/api/impact/parts', { changes: [{ type: 'remove', kind: 'rule', id: 'fee-demands' }] })).status).toBe(422)
   })
 
   it('of a phrase set are its phrases; somebody who does not see it is told nothing', async () => {

@@ -212,7 +212,7 @@ export const arbitraryPolicy: fc.Arbitrary<Policy> = fc
     const personal = (o: string) => o.startsWith('person:')
     return bare({
       format: 'sober-gate-policy',
-      formatVersion: 1,
+      formatVersion: 2,
       version: 3,
       trust: TRUST,
       thresholds,

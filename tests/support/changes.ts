@@ -45,41 +45,41 @@ function pick(before: Policy, other: Policy, [what, a, b]: readonly [number, num
   switch (what) {
     case 0:
       return of(other.rules, a).map(rule => ({
-        put: 'rule',
-        rule: { ...rule, name: b % 9 ? rule.name : `other ${b}` },
+        type: 'put', kind: 'rule',
+        value: { ...rule, name: b % 9 ? rule.name : `other ${b}` },
       }))
     case 1:
-      return of(other.assignments, a).map(assignment => ({ put: 'assignment', assignment }))
+      return of(other.assignments, a).map(assignment => ({ type: 'put', kind: 'assignment', value: assignment }))
     case 2:
       return of(other.lists, a).map(({ entries, ...list }) => ({
-        put: 'list',
-        list: b % 2 ? list : { ...list, entries },
+        type: 'put', kind: 'list',
+        value: b % 2 ? list : { ...list, entries },
       }))
     case 3:
-      return of(other.phraseSets, a).map(set => ({ 'put': 'phraseSet', 'phraseSet': set }))
+      return of(other.phraseSets, a).map(set => ({ type: 'put', kind: 'phraseSet', value: set }))
     case 4: {
       const entries = entriesOf(other).map(e => (b % 2 ? e : { kind: e.kind, value: e.value, note: 'n' }))
-      return entries.length ? [{ put: 'entries', list: of(before.lists, a)[0]!.id, entries }] : []
+      return entries.length ? [{ type: 'put', kind: 'entries', list: of(before.lists, a)[0]!.id, entries }] : []
     }
     case 5: {
       const entries = entriesOf(before).map(({ kind, value }) => ({ kind, value }))
-      return entries.length ? [{ remove: 'entries', list: of(before.lists, a)[0]!.id, entries }] : []
+      return entries.length ? [{ type: 'remove', kind: 'entries', list: of(before.lists, a)[0]!.id, entries }] : []
     }
     case 6:
-      return of(before.rules, a).map(r => ({ remove: 'rule', id: r.id }))
+      return of(before.rules, a).map(r => ({ type: 'remove', kind: 'rule', id: r.id }))
     case 7:
-      return of(before.assignments, a).map(r => ({ remove: 'assignment', id: r.id }))
+      return of(before.assignments, a).map(r => ({ type: 'remove', kind: 'assignment', id: r.id }))
     case 8:
       return of(before.rules, a).map(({ owner }) => {
         const ids = before.rules.filter(r => r.owner === owner).map(r => r.id)
-        return { order: owner, rules: [...ids.slice(b % ids.length), ...ids.slice(0, b % ids.length)] }
+        return { type: 'order', kind: 'rule', owner: owner, ids: [...ids.slice(b % ids.length), ...ids.slice(0, b % ids.length)] }
       })
     default:
       return [
-        of(before.lists, a).map(l => ({ remove: 'list' as const, id: l.id })),
-        [{ put: 'threshold' as const, threshold: { id: 'sure' as const, at: 9 + b, stop: { to: 'spam' as const } } }],
-        [{ put: 'quarantine' as const, quarantine: { id: `q${a}`, name: `Q ${a}` } }],
-        of(before.phraseSets, a).map(s => ({ remove: 'phraseSet' as const, id: s.id })),
+        of(before.lists, a).map(l => ({ type: 'remove' as const, kind: 'list' as const, id: l.id })),
+        [{ type: 'put' as const, kind: 'threshold' as const, value: { id: 'sure' as const, at: 9 + b, stop: { to: 'spam' as const } } }],
+        [{ type: 'put' as const, kind: 'quarantine' as const, value: { id: `q${a}`, name: `Q ${a}` } }],
+        of(before.phraseSets, a).map(s => ({ type: 'remove' as const, kind: 'phraseSet' as const, id: s.id })),
       ][b % 4]!
   }
 }

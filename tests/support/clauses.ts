@@ -14,7 +14,7 @@ export const rule = (name: string, over: object = {}) => ({
 })
 
 /** The change that makes such a rule, or changes the one of that id. */
-export const putRule = (name: string, over: object = {}) => ({ put: 'rule', rule: rule(name, over) })
+export const putRule = (name: string, over: object = {}) => ({ type: 'put', kind: 'rule', value: rule(name, over) })
 
 /** The change that makes a mandatory rule which holds in quarantine what has a phrase. */
 export const holding = (id: string, phrase: string, quarantine = 'general', over: object = {}) =>
@@ -31,7 +31,7 @@ export const list = (name: string, over: object = {}) => ({
 })
 
 /** The change that puts an address on a list: the demo's speculators, who are blocked. */
-export const blocking = (value: string, list = 'speculators') => ({ put: 'entries', list, entries: [{ kind: 'address', value }] })
+export const blocking = (value: string, list = 'speculators') => ({ type: 'put', kind: 'entries', list, entries: [{ kind: 'address', value }] })
 
 /** The version of the policy that a caller sees. */
 export const versionFor = async (caller: Caller) => (await caller('GET', '/api/directory')).body.policy.version as number

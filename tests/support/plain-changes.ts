@@ -11,7 +11,7 @@ import {
   type Quarantine,
   type Rule,
 } from '#core'
-import type { Clauses, EntryPut, PolicyChange, Putable } from '#core/change'
+import type { Clauses, EntryPut, PolicyChange, ClauseKind } from '#core/change'
 import { entryKey } from '../../core/kinds'
 
 // Changes applied in the plainest way: for each the whole policy is gone through and made anew. What applies them fast is held
@@ -29,24 +29,24 @@ export function plainlyApplied<P extends Clauses>(policy: P, changes: readonly P
 }
 
 function alter<P extends Clauses>(policy: P, change: PolicyChange): P | string {
-  if ('order' in change) return ranked(policy, change.order, change.rules)
-  if ('remove' in change)
-    return change.remove === 'entries' ? withoutEntries(policy, change.list, change.entries) : without(policy, change.remove, change.id)
-  switch (change.put) {
+  if (change.type === 'order') return ranked(policy, change.owner, change.ids)
+  if (change.type === 'remove')
+    return change.kind === 'entries' ? withoutEntries(policy, change.list, change.entries) : without(policy, change.kind, change.id)
+  switch (change.kind) {
     case 'entries':
       return withEntries(policy, change.list, change.entries)
     case 'list':
-      return { ...policy, lists: putList(policy.lists, change.list as ListPut & { id: string }) }
+      return { ...policy, lists: putList(policy.lists, change.value as ListPut & { id: string }) }
     case 'assignment':
-      return { ...policy, assignments: put(policy.assignments, change.assignment as Assignment) }
+      return { ...policy, assignments: put(policy.assignments, change.value as Assignment) }
     case 'rule':
-      return { ...policy, rules: putRule(policy.rules, change.rule as Rule) }
+      return { ...policy, rules: putRule(policy.rules, change.value as Rule) }
     case 'phraseSet':
-      return { ...policy, phraseSets: put(policy.phraseSets, change['phraseSet'] as PhraseSet) }
+      return { ...policy, phraseSets: put(policy.phraseSets, change.value as PhraseSet) }
     case 'quarantine':
-      return { ...policy, quarantines: put(policy.quarantines, change.quarantine as Quarantine) }
+      return { ...policy, quarantines: put(policy.quarantines, change.value as Quarantine) }
     case 'threshold': {
-      const { id, ...threshold } = change.threshold
+      const { id, ...threshold } = change.value
       return { ...policy, thresholds: { ...policy.thresholds, [id]: threshold } }
     }
   }
@@ -122,7 +122,7 @@ function withoutEntries<P extends Clauses>(policy: P, list: string, entries: rea
 
 const PLACE = { 'list': 'lists', 'assignment': 'assignments', 'rule': 'rules', 'phraseSet': 'phraseSets', 'quarantine': 'quarantines' } as const
 
-function without<P extends Clauses>(policy: P, what: Putable, id: string): P | string {
+function without<P extends Clauses>(policy: P, what: ClauseKind, id: string): P | string {
   if (what === 'threshold') {
     if (!policy.thresholds || !(id in policy.thresholds)) return 'This threshold is not there any more.'
     const { [id as 'likely']: _, ...rest } = policy.thresholds
@@ -163,16 +163,16 @@ function lapsed<P extends Clauses>(policy: P, wider: Wider | null): P {
 type Wider = { list: string } | { set: string }
 
 function widens(policy: Clauses, change: PolicyChange): Wider | null {
-  if (!('put' in change)) return null
-  if (change.put === 'entries') return addsTo(policy, change.list, change.entries) ? { list: change.list } : null
-  if (change.put === 'list') {
-    const { id = '', enabled, entries } = change.list
+  if (change.type !== 'put') return null
+  if (change.kind === 'entries') return addsTo(policy, change.list, change.entries) ? { list: change.list } : null
+  if (change.kind === 'list') {
+    const { id = '', enabled, entries } = change.value
     const before = policy.lists.find(l => l.id === id)
     const wider = before && ((enabled && !before.enabled) || (entries && addsTo(policy, id, entries)))
     return wider ? { list: id } : null
   }
-  if (change.put === 'phraseSet') {
-    const now = change['phraseSet']
+  if (change.kind === 'phraseSet') {
+    const now = change.value
     const before = policy.phraseSets.find(s => s.id === now.id)
     return before && isWider(now, before) ? { set: before.id } : null
   }

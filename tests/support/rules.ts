@@ -4,7 +4,7 @@ import { readPolicy } from '#core'
 export function readRules(rules: readonly object[]): unknown[] {
   const read = readPolicy({
     format: 'sober-gate-policy',
-    formatVersion: 1,
+    formatVersion: 2,
     version: 1,
     trust: { ownDomains: [], relays: [], ownNetworks: [] },
     departments: [],

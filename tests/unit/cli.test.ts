@@ -147,7 +147,7 @@ describe('command line: a script would take a failure for an answer', () => {
     })
   })
 
-  describe('rehearse', () => {
+  describe('simulate', () => {
     const two = (name: string, from: string, id: string, to = `oskar@${OURS}`) =>
       `From: ${from}\nTo: ${to}\nMessage-ID: <${id}>\nDate: Tue, 24 Nov 2026 09:00:00 +0000\nSubject: ${name}\n\nx\n`
     const before = file('before.json', JSON.stringify(policy()))
@@ -160,7 +160,7 @@ describe('command line: a script would take a failure for an answer', () => {
     const marked = file('judged.csv', 'Message-ID,judgement\n<m0@x.test>,wanted\n')
 
     it('tells what the other policy would do to files and mbox files, the worst first', async () => {
-      const { code, out } = await run('rehearse', '--before', before, '--after', good, '--judgements', marked, mbox, stop)
+      const { code, out } = await run('simulate', '--before', before, '--after', good, '--judgements', marked, mbox, stop)
       expect(code).toBe(0)
       expect(JSON.parse(out)).toMatchObject({
         copies: 1,
@@ -174,7 +174,7 @@ describe('command line: a script would take a failure for an answer', () => {
       })
     })
     it('takes everything for whom it is told to', async () => {
-      const { out } = await run('rehearse', '--before', before, '--after', good, '--recipient', `oskar@${OURS}`, mbox, stop)
+      const { out } = await run('simulate', '--before', before, '--after', good, '--recipient', `oskar@${OURS}`, mbox, stop)
       expect(JSON.parse(out)).toMatchObject({ copies: 2, looked: 4, forNobody: 0 })
     })
     it.each([
@@ -186,25 +186,25 @@ describe('command line: a script would take a failure for an answer', () => {
       ],
       ['an instant that is none', ['--before', before, '--after', good, '--now', 'soon']],
     ])('complains of %s', async (_, args) => {
-      const { code, err } = await run('rehearse', ...args, mbox)
+      const { code, err } = await run('simulate', ...args, mbox)
       expect([code, err]).toEqual([2, expect.stringMatching(/^sober-gate: .{20}/)])
     })
 
     it('and mends tells what would put a wrongly stopped message right, with what it costs among the others', async () => {
-      const { code, out } = await run('mends', '--policy', good, '--judgements', marked, mbox)
+      const { code, out } = await run('fixes', '--policy', good, '--judgements', marked, mbox)
       expect(code).toBe(0)
       const result = JSON.parse(out)
-      expect(result.wronglyStopped.copies).toEqual([`${mbox}#1`])
-      expect(result.wronglyLetIn).toEqual({ copies: [], fixes: [] })
+      expect(result.falsePositives.copies).toEqual([`${mbox}#1`])
+      expect(result.missed).toEqual({ copies: [], fixes: [] })
       expect(result.forNobody).toBe(1)
-      const [first] = result.wronglyStopped.fixes
+      const [first] = result.falsePositives.fixes
       expect(first).toMatchObject({ fixes: 1, harm: 0, why: 'brings back 1, lets in nothing judged unwanted' })
       // What it names can be put in force as it stands.
-      expect(first.changes.every((c: object) => 'put' in c || 'remove' in c)).toBe(true)
+      expect(first.changes.every((c: { type: string }) => c.type === 'put' || c.type === 'remove')).toBe(true)
     })
     it('and mends complains where nothing says what is wanted', async () => {
-      expect(await run('mends', '--policy', good, mbox)).toMatchObject({ code: 2, err: expect.stringContaining('--judgements') })
-      expect(await run('mends', '--judgements', marked, mbox)).toMatchObject({ code: 2, err: expect.stringContaining('--policy') })
+      expect(await run('fixes', '--policy', good, mbox)).toMatchObject({ code: 2, err: expect.stringContaining('--judgements') })
+      expect(await run('fixes', '--judgements', marked, mbox)).toMatchObject({ code: 2, err: expect.stringContaining('--policy') })
     })
   })
 })

@@ -85,7 +85,7 @@ const same = computed(() => {
     <h3>What was read</h3>
     <p class="second small">
       from {{ tried.facts.from.join(', ') || 'nobody' }} ·
-      {{ { pass: 'verified', fail: 'authentication failed', none: 'notVerified' }[tried.facts.authentication] }}
+      {{ { pass: 'verified', fail: 'authentication failed', none: 'not verified' }[tried.facts.authentication] }}
       · {{ tried.facts.direction }}
     </p>
     <p

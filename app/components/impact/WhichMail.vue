@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { LANE_NAMES } from '#core/words'
 import { KEPT_LANES, type KeptLane } from '#core/policy'
 import type { ImpactView } from '~/api/client'
 import { usualLanes, type Which } from '~/composables/whichMail'
@@ -54,7 +55,7 @@ function pick(lane: KeptLane, on: boolean) {
           :key="lane"
           :model-value="lanes.includes(lane)"
           @change="(v: unknown) => pick(lane, v === true)"
-        >{{ lane }}</el-checkbox>
+        >{{ LANE_NAMES[lane] }}</el-checkbox>
       </span>
       <span class="small">since</span>
       <DayOnLine

@@ -48,7 +48,7 @@ const changes = computed<PolicyChange[] | null>(() => {
     ...(adding.note ? { note: adding.note } : {}),
     ...(adding.expires ? { expires: adding.expires } : {}),
   }))
-  return [{ put: 'entries', list: list.id, entries }]
+  return [{ type: 'put', kind: 'entries', list: list.id, entries }]
 })
 /** It is not theirs to change, and can only be proposed. */
 const beyond = computed(() => !list.canChange)

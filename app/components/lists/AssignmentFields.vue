@@ -41,7 +41,7 @@ const COUNTS = [
 ] as const
 const STATES = [
   { value: 'enabled', name: 'enabled' },
-  { value: 'monitor', name: 'monitor' },
+  { value: 'monitor', name: 'monitor only' },
   { value: 'disabled', name: 'disabled' },
 ] as const
 const DIRECTIONS = [
@@ -148,7 +148,7 @@ const counts = computed(() => assignment.value?.counts ?? defaultCounts(owner))
       </el-checkbox>
       <WordHelp
         v-if="canSetMandatory"
-        word="must"
+        word="mandatory"
         :help="WORD_HELPS.mandatory"
       />
     </template>

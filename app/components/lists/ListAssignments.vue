@@ -2,7 +2,7 @@
 import isSame from 'fast-deep-equal'
 import type { PolicyChange } from '#core/change'
 import { isPersonal } from '#core/policy'
-import { assignmentSentence } from '#core/words'
+import { assignmentSentence, STATE_NAMES } from '#core/words'
 import { api, type AssignmentForm, type AssignmentView, type OpenedList, type SavedChanges } from '~/api/client'
 import { useImpact } from '~/composables/impact'
 import { useSaveChanges } from '~/composables/saveChanges'
@@ -49,7 +49,7 @@ function begin(what: AssignmentView | 'new') {
 const changes = computed<PolicyChange[] | null>(() => {
   const now = editing.value
   if (!now || !assignment.value || assignment.value.protect?.length === 0) return null
-  return [{ put: 'assignment', assignment: { ...assignment.value, list: list.id, owner: owner.value, ...(now === 'new' ? {} : { id: now.id }) } }]
+  return [{ type: 'put', kind: 'assignment', value: { ...assignment.value, list: list.id, owner: owner.value, ...(now === 'new' ? {} : { id: now.id }) } }]
 })
 const opened = ref<PolicyChange[] | null>(null)
 // As long as nothing is changed there is nothing to look for.
@@ -62,7 +62,7 @@ const putting = useSaveChanges(
 const { error } = putting
 const fields = computed(() => {
   const said = Object.entries(putting.fields.value)
-  return Object.fromEntries(said.map(([name, text]) => [name.startsWith('binding.') ? name : `binding.${name}`, text]))
+  return Object.fromEntries(said.map(([name, text]) => [name.startsWith('assignment.') ? name : `assignment.${name}`, text]))
 })
 const sentence = computed(() => {
   if (!assignment.value) return ''
@@ -105,7 +105,7 @@ function done(active: Pick<SavedChanges, 'eventId' | 'job'>, words: string) {
     >
       <p v-if="editing === null || editing === 'new' || editing.id !== b.id">
         {{ b.sentence }}<template v-if="b.state !== 'enabled'">
-          ({{ b.state }})
+          ({{ STATE_NAMES[b.state] }})
         </template>
         <PressButton
           v-if="b.canChange && editing === null"

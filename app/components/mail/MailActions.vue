@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { LANE_NAMES } from '#core/words'
 import type { useMailActionList } from '~/composables/mailActions'
 import { LANE_OF_MOVE } from '~/stores/mailActions'
 
@@ -65,7 +66,7 @@ const said = computed(() => isSaid('wanted') || isSaid('unwanted'))
           :title="`Send to ${LANE_OF_MOVE[m.lane]}`"
           @click="auditEvents.move(m.lane)"
         >
-          {{ m.lane }} <kbd>{{ m.key }}</kbd>
+          {{ LANE_NAMES[m.lane] }} <kbd>{{ m.key }}</kbd>
         </button>
       </div>
       <p

@@ -1,6 +1,7 @@
 <script setup lang="ts">
+import type { Lane } from '#core'
 import DOMPurify from 'dompurify'
-import { laneInSentence, laneWords, withVisibleControls } from '#core/words'
+import { laneInSentence, laneWords, withVisibleControls, LANE_NAMES } from '#core/words'
 import { api, type CopyDetail, type CopyView } from '~/api/client'
 import { FRAME_STYLE } from '~/frame-style'
 
@@ -24,7 +25,7 @@ const since = computed(() => {
   return copy?.decision?.policyVersion === now ? '' : `; version ${now} is in force now`
 })
 const laneName = computed(() =>
-  line.gone ?? (line.lane === 'quarantine' ? `quarantine ${laneWords(line.lane, line.quarantine, directory.names)}` : line.lane),
+  line.gone ?? (line.lane === 'quarantine' ? `quarantine ${laneWords(line.lane, line.quarantine, directory.names)}` : LANE_NAMES[line.lane]),
 )
 const defects = computed(() => (copy ? [...copy.facts.defects, ...copy.facts.attempt.defects] : []))
 // Harmless already at the server; once more here, and in a frame that runs and fetches nothing.
@@ -80,7 +81,7 @@ const nowWords = computed(() => {
   return same ? `${under} there too.` : `${under} in ${laneInSentence(now.lane, now.quarantine, directory.names)}. ${now.sentence}`
 })
 
-const fixes = useTemplateRef<{ look(): Promise<void> }>('mends')
+const fixes = useTemplateRef<{ look(): Promise<void> }>('fixes')
 /** Shows what would mend it; false where it lies where it should, as far as anybody said. */
 function fix(): boolean {
   if (!wentWrong(line)) return false
@@ -91,7 +92,7 @@ function fix(): boolean {
 defineExpose({ fix })
 
 const MAX_SHOWN = 200_000
-const ACTS: Record<string, string> = {
+const EVENTS: Record<string, string> = {
   'moved': 'moved',
   'released': 'released it',
   'binned': 'rejected it',
@@ -99,18 +100,18 @@ const ACTS: Record<string, string> = {
   'changed': 'moved it by a change of lists and rules',
   'applied': 'moved it by lists and rules',
   'marked': 'marked',
-  'undone': 'took an act back',
+  'undone': 'undid that',
 }
 function eventWords(auditEvent: CopyDetail['history'][number]): string {
   const detail = auditEvent.detail as { lane?: string, value?: string | null }
   const what =
     auditEvent.kind === 'moved'
-      ? `moved it to ${detail.lane}`
+      ? `moved it to ${LANE_NAMES[detail.lane as Lane]}`
       : auditEvent.kind === 'marked'
         ? detail.value
-          ? `judged it ${detail.value}`
-          : 'took a judgement back'
-        : (ACTS[auditEvent.kind] ?? auditEvent.kind)
+          ? `marked it as ${detail.value}`
+          : 'removed a mark'
+        : (EVENTS[auditEvent.kind] ?? auditEvent.kind)
   return `${auditEvent.by ?? 'somebody'} ${what}`
 }
 </script>
@@ -282,7 +283,7 @@ function eventWords(auditEvent: CopyDetail['history'][number]): string {
         </p>
         <FixList
           v-if="wentWrong(line)"
-          ref="mends"
+          ref="fixes"
           class="fixes"
           :ids="[line.id]"
           likely

@@ -165,9 +165,9 @@ useKeys({
 
 /** The rule sheet with all of it filled in. */
 async function more() {
-  const change = store.changesOf(true)?.find(c => 'put' in c && c.put === 'rule')
-  if (!change || !('put' in change) || change.put !== 'rule') return
-  store.handedOn = { ...change.rule, state: 'enabled' } as RuleForm
+  const change = store.changesOf(true)?.find(c => c.type === 'put' && c.kind === 'rule')
+  if (!change || change.type !== 'put' || change.kind !== 'rule') return
+  store.handedOn = { ...change.value, state: 'enabled' } as RuleForm
   store.close()
   await navigateTo('/rules/new')
 }

@@ -23,7 +23,7 @@ const why = computed(() => {
 const lies = computed(() => {
   if (!line.value) return ''
   const { lane } = line.value
-  const verb = lane === 'quarantine' ? 'held' : lane === 'spam' ? 'in spam' : `in the ${lane}`
+  const verb = lane === 'quarantine' ? 'held' : lane === 'spam' ? 'in spam' : lane === 'lowPriority' ? 'in low priority' : 'in the bin'
   const leaves = line.value.leaves ? `, until ${shortWhen(line.value.leaves)}` : ''
   const marked = line.value.judgementStrength === 'said' ? `, judged ${line.value.judgement}` : ''
   return `${verb} since ${longDateTime(line.value.since)}${leaves}${marked}`

@@ -30,7 +30,7 @@ const sentence = computed(() => {
   if (!total) return 'Nothing waits here.'
   const groups = review.groups.length + review.more
   const inGroups = `${groups.toLocaleString('en')} ${groups === 1 ? 'group' : 'groups'}`
-  const waits = `${total.toLocaleString('en')} ${total === 1 ? 'waiting' : 'wait'} in ${inGroups}`
+  const waits = `${total.toLocaleString('en')} ${total === 1 ? 'waits' : 'wait'} in ${inGroups}`
   return here?.oldest ? `${waits}, the oldest since ${shortWhen(here.oldest)}` : waits
 })
 const THEN: Record<ReviewPlaceView['then'], string> = { erase: 'erased', release: 'released', reject: 'binned', bin: 'sent to the bin' }

@@ -3,7 +3,7 @@
 const tall = defineModel<boolean>('tall', { required: true })
 const review = useReviewStore()
 const lit = ref<string | null>(null)
-const fixes = useTemplateRef<{ look(): Promise<void> }>('mends')
+const fixes = useTemplateRef<{ look(): Promise<void> }>('fixes')
 const MAX_FIXED = 200
 const ids = computed(() => review.meant.slice(0, MAX_FIXED).map(c => c.id))
 const shownId = computed(() => review.shown?.id ?? null)
@@ -21,7 +21,7 @@ const heading = computed(() => (review.place.lane === 'quarantine' ? 'Why it was
   >
     <FixList
       v-if="review.shown && !tall"
-      ref="mends"
+      ref="fixes"
       :ids
       :likely="review.shown.likely"
       @fixed="review.load()"

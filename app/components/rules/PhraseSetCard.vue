@@ -32,7 +32,7 @@ const which = ref<Which>(allThatComes())
 const changed = computed(() => form.text !== written || form.minimum !== (set?.minimum === undefined ? '' : String(set.minimum)))
 /** The set as it is put; null where no rule looks for it, so that nothing follows. */
 const changes = computed<PolicyChange[] | null>(() =>
-  editing.value && set?.rules.length && changed.value ? [{ 'put': 'phraseSet', 'phraseSet': { ...body(), id: set.id } }] : null)
+  editing.value && set?.rules.length && changed.value ? [{ type: 'put', kind: 'phraseSet', value: { ...body(), id: set.id } }] : null)
 const impact = useImpact(() => changes.value)
 const putting = useSaveChanges(
   () => ({ changes: changes.value!, coming: which.value.coming, existing: existingOf(which.value, false) }),

@@ -20,7 +20,7 @@ const TEXT_PLACES: { value: PhrasePlace, name: string }[] = [
   { value: 'subject', name: 'subject' },
   { value: 'own', name: 'own text' },
   { value: 'quoted', name: 'quoted text' },
-  { value: 'hidden', name: 'hiddenText' },
+  { value: 'hidden', name: 'hidden text' },
   { value: 'sender name', name: 'sender’s name' },
   { value: 'link', name: 'links' },
   { value: 'attachment name', name: 'attachment names' },

@@ -43,10 +43,10 @@ const { fields, changed, error, firstOf, busy, save, leave } = useSettingsPart(
         /> days; its record stays.
       </p>
       <p
-        v-if="firstOf(`keeping.${lane}`)"
+        v-if="firstOf(`retention.${lane}`)"
         class="wrong"
       >
-        {{ firstOf(`keeping.${lane}`) }}
+        {{ firstOf(`retention.${lane}`) }}
       </p>
     </template>
     <p class="row">
@@ -59,10 +59,10 @@ const { fields, changed, error, firstOf, busy, save, leave } = useSettingsPart(
       /> days.
     </p>
     <p
-      v-if="firstOf('keeping.attempts')"
+      v-if="firstOf('retention.attempts')"
       class="wrong"
     >
-      {{ firstOf('keeping.attempts') }}
+      {{ firstOf('retention.attempts') }}
     </p>
     <p
       v-if="changed && (fields.bin.trim() || fields.spam.trim())"

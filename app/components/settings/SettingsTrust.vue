@@ -190,10 +190,10 @@ const tryIt = () => traceTest.submit(async () => {
       </PressButton>
     </div>
     <p
-      v-if="firstOf('marks')"
+      v-if="firstOf('upstreamVerdicts')"
       class="wrong"
     >
-      {{ wrong.upstreamVerdicts ?? firstOf('marks') }}
+      {{ wrong.upstreamVerdicts ?? firstOf('upstreamVerdicts') }}
     </p>
     <PressButton
       plain

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { Lane } from '#core'
+import { LANE_NAMES } from '#core/words'
 
 const {
   lane,
@@ -85,7 +86,7 @@ const COLOR: Record<Lane, string> = {
         fill="currentColor"
       />
     </svg>
-    <span :class="{ 'visually-hidden': quiet }">{{ name ?? lane }}</span>
+    <span :class="{ 'visually-hidden': quiet }">{{ name ?? LANE_NAMES[lane] }}</span>
   </span>
 </template>
 

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { STATE_NAMES } from '#core/words'
 import type { PolicyChange } from '#core/change'
 import { readLines } from '#core/kinds'
 import { isPersonal } from '#core/policy'
@@ -78,9 +79,9 @@ const changes = computed<PolicyChange[] | null>(() => {
   if (!good.length || good.length > MAX_SIMULATED) return null
   const list = { id, name: form.name.trim() || 'New list', owner: form.owner, usualSide: chosen.side, enabled: true }
   return [
-    { put: 'list', list },
-    { put: 'entries', list: id, entries: good },
-    { put: 'assignment', assignment: { ...chosen, list: id, owner: form.owner } },
+    { type: 'put', kind: 'list', value: list },
+    { type: 'put', kind: 'entries', list: id, entries: good },
+    { type: 'put', kind: 'assignment', value: { ...chosen, list: id, owner: form.owner } },
   ]
 })
 const impact = useImpact(() => changes.value)
@@ -285,7 +286,7 @@ const makePlainly = () =>
             class="second small assignment"
           >
             {{ b.sentence }}<template v-if="b.state !== 'enabled'">
-              ({{ b.state }})
+              ({{ STATE_NAMES[b.state] }})
             </template>
           </p>
           <p

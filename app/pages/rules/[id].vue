@@ -324,7 +324,7 @@ function takeOut(phrase: string, path: string) {
           </el-checkbox>
           <WordHelp
             v-if="canSetMandatory"
-            word="must"
+            word="mandatory"
             :help="WORD_HELPS.mandatory"
           />
           <el-checkbox

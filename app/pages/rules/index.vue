@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { STATE_NAMES } from '#core/words'
 import { departmentIn, isPersonal } from '#core/policy'
 import { VueDraggable } from 'vue-draggable-plus'
 import { api, type RuleView } from '~/api/client'
@@ -184,7 +185,7 @@ function nudge(group: { owner: string, own: RuleView[] }, index: number, by: num
               >{{ rule.name }}</NuxtLink><span
                 v-if="rule.state !== 'enabled'"
                 class="state small"
-              >{{ rule.state }}</span><span
+              >{{ STATE_NAMES[rule.state] }}</span><span
                 v-if="rule.overridesLists && !rule.mandatory"
                 class="second small"
               >even for my lists</span><span

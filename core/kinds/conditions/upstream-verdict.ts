@@ -4,7 +4,7 @@ import { conditionKind } from './kind'
 
 /** Any mark that the administrator named under whom we believe, or the one with that id. */
 export const upstreamVerdict = conditionKind({
-  name: 'markedUpstream',
+  name: 'upstreamVerdict',
   label: 'marked upstream',
   schema: ({ Joi }) => Joi.alternatives().try(Joi.valid(true), Joi.string().max(80).pattern(/^[\w.:-]{1,80}$/)),
   holds: ({ message, trust }, value: true | string) =>
@@ -20,7 +20,7 @@ export const upstreamVerdict = conditionKind({
   found: shown => `the upstream mark “${shown}”`,
   blank: true as true | string,
   refers: value => (value === true ? null : { verdict: value }),
-  field: 'MarkedUpstreamField',
+  field: 'UpstreamVerdictField',
 })
 
 function upstreamVerdicts(trust: Pick<Trust, 'upstreamVerdicts'> | undefined): readonly UpstreamVerdict[] {

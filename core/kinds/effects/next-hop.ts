@@ -8,5 +8,5 @@ export const nextHop = effectKind({
   always: false,
   administrators: false,
   form: null,
-  words: value => (value ? `next hop ${value}` : 'nextHop'),
+  words: value => (value ? `next hop ${value}` : 'next hop'),
 })

@@ -9,6 +9,6 @@ export const subjectPrefix = effectKind({
   administrators: false,
   onCopy: (copy, value) => ({ ...copy, subject: `${value} ${copy.subject}` }),
   onMessage: (message, value) => ({ ...message, before: value }),
-  form: { field: 'SubjectMarkField', further: false, ...ONE_VALUE },
+  form: { field: 'SubjectPrefixField', further: false, ...ONE_VALUE },
   words: value => (value === undefined ? 'put a mark before the subject' : `put ${quoted(value)} before the subject`),
 })

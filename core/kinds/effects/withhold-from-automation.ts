@@ -8,5 +8,5 @@ export const withhold = effectKind({
   always: false,
   administrators: false,
   form: null,
-  words: () => 'withholdFromAutomation',
+  words: () => 'withhold from automation',
 })

@@ -6,6 +6,7 @@ import { entryKind, short } from './kind'
 export const address = entryKind({
   name: 'address',
   label: 'this address',
+  line: 'address',
   example: 'name@quayline.example',
   of: 'address',
   canonical(text) {

@@ -2,9 +2,10 @@ import { belowAll, canonicalDomain } from './domains'
 import { entryKind } from './kind'
 
 /** A domain and every domain that ends in it. */
-export const domainAndBelow = entryKind({
+export const domainAndSubdomains = entryKind({
   name: 'domainAndSubdomains',
-  label: 'domainAndSubdomains',
+  label: 'domain and subdomains',
+  line: 'domain and subdomains',
   example: 'quayline.example',
   of: 'address',
   canonical: canonicalDomain,

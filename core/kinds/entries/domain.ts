@@ -5,6 +5,7 @@ import { entryKind } from './kind'
 export const domain = entryKind({
   name: 'domain',
   label: 'this domain',
+  line: 'domain',
   example: 'quayline.example',
   of: 'address',
   canonical: canonicalDomain,

@@ -4,6 +4,7 @@ import { entryKind } from './kind'
 export const everyone = entryKind({
   name: 'everyone',
   label: 'everyone',
+  line: 'everyone',
   example: '',
   of: 'message',
   canonical: () => '',

@@ -1,7 +1,7 @@
 import { withoutTag, type Address } from '../../address'
 import { address } from './address'
 import { domain } from './domain'
-import { domainAndBelow } from './domain-and-subdomains'
+import { domainAndSubdomains } from './domain-and-subdomains'
 import { everyone } from './everyone'
 import type { EntryError, EntryKindOf, EntrySubject } from './kind'
 import { mailingListEntry } from './mailing-list'
@@ -13,7 +13,7 @@ import { words } from './words'
 const KINDS = {
   'address': address,
   'domain': domain,
-  'domainAndSubdomains': domainAndBelow,
+  'domainAndSubdomains': domainAndSubdomains,
   'pattern': pattern,
   'words': words,
   'mailingList': mailingListEntry,
@@ -69,8 +69,8 @@ export function readEntryLine(line: string, below = false, as?: EntryKind): Entr
     return { error: `This line has ${line.length} characters; an entry has ${LONGEST_LINE} at most. Write one address or domain a line.` }
   if (as !== undefined) return canonicalEntry(as, line)
   const named = line.trimStart()
-  const kind = ENTRY_KINDS.find(name => named.startsWith(`${name}: `))
-  if (kind) return canonicalEntry(kind, named.slice(kind.length + 2))
+  const kind = ENTRY_KINDS.find(name => named.startsWith(`${KINDS[name].line}: `))
+  if (kind) return canonicalEntry(kind, named.slice(KINDS[kind].line.length + 2))
   const bare =
     /<([^<>]+)>\s*$/.exec(line)?.[1] ??
     line

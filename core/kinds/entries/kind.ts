@@ -27,6 +27,8 @@ export interface EntryKindOf<Name extends string> {
   name: Name
   /** In a choice of kinds. */
   label: string
+  /** How a line of a list names it: “mailing list: news.quayline.example”. */
+  line: string
   example: string
   /** What it looks at: one address of the message, or the message as a whole. */
   of: 'address' | 'message'

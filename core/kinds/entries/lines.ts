@@ -1,4 +1,4 @@
-import { entryKey, readEntryLine, type EntryKind, type EntryText } from './index'
+import { entryKey, entryKindOf, readEntryLine, type EntryKind, type EntryText } from './index'
 
 /** A line that says nothing that could be added, with what is wrong. */
 export interface WrongLine {
@@ -63,7 +63,7 @@ export function plainEntry(entry: EntryText): string | null {
 
 /** An entry as a line that is read as the same entry, with the name of its kind where needed; null for words with a comma between. */
 export function writtenEntry(entry: EntryText): string | null {
-  const named = `${entry.kind}: ${entry.value}`
+  const named = `${entryKindOf(entry.kind).line}: ${entry.value}`
   return plainEntry(entry) ?? (isReadAs(named, entry) ? named : null)
 }
 

@@ -3,7 +3,8 @@ import { entryKind } from './kind'
 /** By List-Id (RFC 2919). */
 export const mailingListEntry = entryKind({
   name: 'mailingList',
-  label: 'mailingList',
+  label: 'mailing list',
+  line: 'mailing list',
   example: 'news.regatta-society.example',
   of: 'message',
   canonical: text =>

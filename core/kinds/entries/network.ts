@@ -10,6 +10,7 @@ const SIX = 1000
 export const network = entryKind({
   name: 'network',
   label: 'network',
+  line: 'network',
   example: '192.0.2.0/24',
   of: 'message',
   canonical: text => canonicalNetwork(text) ?? { error: `“${short(text)}” is not a network. Write it as 192.0.2.0/24 or 2001:db8::/32.` },

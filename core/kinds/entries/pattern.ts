@@ -6,6 +6,7 @@ import { entryKind, short } from './kind'
 export const pattern = entryKind({
   name: 'pattern',
   label: 'pattern with * and ?',
+  line: 'pattern',
   example: '*@*.quayline.example',
   of: 'address',
   canonical: text =>

@@ -6,6 +6,7 @@ import { entryKind } from './kind'
 export const words = entryKind({
   name: 'words',
   label: 'words in it',
+  line: 'words',
   example: 'chandlers',
   of: 'address',
   canonical: text => text.replace(/\s+/gu, ' '),

@@ -17,7 +17,7 @@ const body = withVersions(Joi.object<Move & { ids?: number[], query?: ManyQuery 
   // Said of them in the same act, and why it is rejected.
   mark: Joi.string().valid('wanted', 'unwanted'),
   reason: Joi.string().trim().allow('').max(500),
-}).xor('ids', 'query').without('query', ['judge', 'reason']))
+}).xor('ids', 'query').without('query', ['mark', 'reason']))
 
 export default defineRoute({ body, version: 'body.versions' }, ({ event, actor, body: { ids, query, ...move } }) => {
   if (!query) return moveCopies(actor, ids!, move)

@@ -66,14 +66,14 @@ function counting(of: Policy): { policy: Policy, looks: () => number } {
 
 /** Every kind of change that is made of many things at once, so many of it. */
 const KINDS: Record<string, (n: number) => PolicyChange> = {
-  'rules changed': n => ({ put: 'rule', rule: { ...rule(n), name: `Other ${n}` } }),
-  'rules made': n => ({ put: 'rule', rule: rule(SIZE + n) }),
-  'rules removed': n => ({ remove: 'rule', id: `r${n}` }),
-  'uses changed': n => ({ put: 'assignment', assignment: { ...assignment(n), stop: { to: 'bin' } } }),
-  'lists removed': n => ({ remove: 'list', id: `l${n}` }),
-  'entries added': n => ({ put: 'entries', list: `l${n}`, entries: [{ kind: 'address', value: `new${n}@x.test` }] }),
-  'entries of one list': n => ({ put: 'entries', list: 'l0', entries: [{ kind: 'address', value: `new${n}@x.test` }] }),
-  'entries taken out': n => ({ remove: 'entries', list: `l${n}`, entries: [{ kind: 'address', value: `a${n}@x.test` }] }),
+  'rules changed': n => ({ type: 'put', kind: 'rule', value: { ...rule(n), name: `Other ${n}` } }),
+  'rules made': n => ({ type: 'put', kind: 'rule', value: rule(SIZE + n) }),
+  'rules removed': n => ({ type: 'remove', kind: 'rule', id: `r${n}` }),
+  'uses changed': n => ({ type: 'put', kind: 'assignment', value: { ...assignment(n), stop: { to: 'bin' } } }),
+  'lists removed': n => ({ type: 'remove', kind: 'list', id: `l${n}` }),
+  'entries added': n => ({ type: 'put', kind: 'entries', list: `l${n}`, entries: [{ kind: 'address', value: `new${n}@x.test` }] }),
+  'entries of one list': n => ({ type: 'put', kind: 'entries', list: 'l0', entries: [{ kind: 'address', value: `new${n}@x.test` }] }),
+  'entries taken out': n => ({ type: 'remove', kind: 'entries', list: `l${n}`, entries: [{ kind: 'address', value: `a${n}@x.test` }] }),
 }
 
 describe('many changes at once', () => {

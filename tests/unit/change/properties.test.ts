@@ -81,9 +81,9 @@ describe('changes as data', () => {
     fc.assert(
       fc.property(arbitraryPolicy.map(once), (policy) => {
         const again: PolicyChange[] = [
-          ...policy.rules.map(rule => ({ put: 'rule' as const, rule })),
-          ...policy.lists.map(list => ({ put: 'list' as const, list })),
-          ...policy.phraseSets.map(set => ({ 'put': 'phraseSet' as const, 'phraseSet': set })),
+          ...policy.rules.map(rule => ({ type: 'put' as const, kind: 'rule' as const, value: rule })),
+          ...policy.lists.map(list => ({ type: 'put' as const, kind: 'list' as const, value: list })),
+          ...policy.phraseSets.map(set => ({ type: 'put' as const, kind: 'phraseSet' as const, value: set })),
         ]
         const got = apply(policy, again)
         expect('policy' in got && differences(policy, got.policy)).toEqual([])
@@ -122,7 +122,7 @@ describe('changes as data', () => {
           const words = changeWords(policy, change)
           for (const { kind, id } of touches(policy, change)) {
             const rule = kind === 'rule' ? policy.rules.find(r => r.id === id) : undefined
-            if (rule && (!rule.owner.startsWith('person:') || 'order' in change || isOf(change, id)))
+            if (rule && (!rule.owner.startsWith('person:') || change.type === 'order' || isOf(change, id)))
               expect(words).toContain(rule.name)
             else if (rule) expect(words).toMatch(/own/)
           }
@@ -203,22 +203,22 @@ function touchedBy(before: Policy, changes: readonly PolicyChange[]): Set<string
 }
 
 function isOf(change: PolicyChange, id: string): boolean {
-  return 'put' in change
-    ? change.put === 'rule' && change.rule.id === id
-    : 'remove' in change && change.remove === 'rule' && change.id === id
+  return change.type === 'put'
+    ? change.kind === 'rule' && change.value.id === id
+    : change.type === 'remove' && change.kind === 'rule' && change.id === id
 }
 
 function nameOf(policy: Policy, change: PolicyChange): string | undefined {
-  if ('order' in change) return undefined
-  if ('put' in change) {
-    if (change.put === 'rule') return change.rule.name
-    if (change.put === 'list') return change.list.name
-    if (change.put === 'phraseSet') return change['phraseSet'].name
-    if (change.put === 'quarantine') return change.quarantine.name
-    return change.put === 'entries' ? policy.lists.find(l => l.id === change.list)?.name : undefined
+  if (change.type === 'order') return undefined
+  if (change.type === 'put') {
+    if (change.kind === 'rule') return change.value.name
+    if (change.kind === 'list') return change.value.name
+    if (change.kind === 'phraseSet') return change.value.name
+    if (change.kind === 'quarantine') return change.value.name
+    return change.kind === 'entries' ? policy.lists.find(l => l.id === change.list)?.name : undefined
   }
-  if (change.remove === 'rule') return policy.rules.find(r => r.id === change.id)?.name
-  return change.remove === 'list' ? policy.lists.find(l => l.id === change.id)?.name : undefined
+  if (change.kind === 'rule') return policy.rules.find(r => r.id === change.id)?.name
+  return change.kind === 'list' ? policy.lists.find(l => l.id === change.id)?.name : undefined
 }
 
 /** Confirmations lapse where lists and sets become wider on the way: these and no other differences may remain. */
@@ -227,8 +227,8 @@ function lapsedOnly(got: Policy, wanted: Policy): PolicyChange[] {
   const unconfirmed = (thing: object) => JSON.parse(JSON.stringify(thing).replaceAll(',"confirmed":true', '')) as object
   return left.filter(
     c =>
-      'put' in c &&
-      ((c.put === 'rule' && isSame(unconfirmed(got.rules.find(r => r.id === c.rule.id)!), unconfirmed(c.rule))) ||
-        (c.put === 'assignment' && isSame(unconfirmed(got.assignments.find(b => b.id === c.assignment.id)!), unconfirmed(c.assignment)))),
+      c.type === 'put' &&
+      ((c.kind === 'rule' && isSame(unconfirmed(got.rules.find(r => r.id === c.value.id)!), unconfirmed(c.value))) ||
+        (c.kind === 'assignment' && isSame(unconfirmed(got.assignments.find(b => b.id === c.value.id)!), unconfirmed(c.value)))),
   )
 }

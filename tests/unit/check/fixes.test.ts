@@ -160,7 +160,7 @@ describe('the mend of a finding', () => {
       lists: [list([{ id: 'e', kind: 'domain', value: 'x.test' }], { enabled: false })],
       rules: [rule({ phrases: ['fee'] }, { except: [{ any: [{ senderOn: 'l' }, { phrases: ['gale'] }] }] })],
     })
-    const [put] = fixOf(before, found(before, 'widens by absence'), NOW) as unknown as [{ rule: { except: Condition[] } }]
-    expect(put.rule.except).toEqual([{ any: [{ phrases: ['gale'] }] }])
+    const [put] = fixOf(before, found(before, 'widens by absence'), NOW) as unknown as [{ value: { except: Condition[] } }]
+    expect(put.value.except).toEqual([{ any: [{ phrases: ['gale'] }] }])
   })
 })

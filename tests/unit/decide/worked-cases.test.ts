@@ -76,7 +76,7 @@ const outcomes = (r: Decision) =>
   )
 
 describe('worked cases: a wanted message would be lost, or an unwanted one let in, if one failed', () => {
-  it('1: a slow lane rule of a person waits behind a block of the organisation', async () => {
+  it('1: a low priority rule of a person waits behind a block of the organisation', async () => {
     const slow = rule(P, { sender: { kind: 'domain', value: 'bulk.example' } }, [{ place: { to: 'lowPriority' } }])
     const block = listed('domain', 'bulk.example', { owner: O, side: 'block', stop: { to: 'spam' } })
     const r = at(all(slow, block), await letter({ from: 'news@bulk.example' }))
@@ -84,7 +84,7 @@ describe('worked cases: a wanted message would be lost, or an unwanted one let i
     expect(outcomes(r)).toEqual([`${slow.name}: waiting`, `${block.list.name}: decided`])
   })
 
-  it('2: the score stops what the slow lane would have taken', async () => {
+  it('2: the score stops what low priority would have taken', async () => {
     const slow = rule(P, { mailingList: true }, [{ place: { to: 'lowPriority' } }])
     const bulk = await parseMessage(
       new TextEncoder().encode('From: n@bulk.example\r\nList-Unsubscribe: <https://bulk.example/leave>\r\n\r\nx'),
@@ -282,13 +282,13 @@ describe('worked cases: a wanted message would be lost, or an unwanted one let i
     })
   })
 
-  it('20: the learned slow lane takes bulk mail, unless the reader keeps it in the inbox', async () => {
+  it('20: learned low priority takes bulk mail, unless the recipient keeps it in the inbox', async () => {
     const m = await letter({ from: 'news@bulk.example' })
     const learned = { score: 1, learned: { certainty: 0.9 } }
     const a = at(scored(all()), m, learned)
     expect([a.lane, ...outcomes(a), a.decidedBy !== null && a.reasons[a.decidedBy]!.clause.kind]).toEqual([
       'lowPriority',
-      'slow lane: placed',
+      'low priority: placed',
       'learned',
     ])
     const keep = rule(P, { sender: { kind: 'domain', value: 'bulk.example' } }, [protect, { place: { to: 'inbox' } }])
@@ -297,7 +297,7 @@ describe('worked cases: a wanted message would be lost, or an unwanted one let i
       'inbox',
       `${keep.name}: protected`,
       `${keep.name}: placed`,
-      `slow lane: comesAfter by ${keep.name}`,
+      `low priority: comesAfter by ${keep.name}`,
     ])
   })
 

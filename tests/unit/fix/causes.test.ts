@@ -88,7 +88,7 @@ describe('to blame, for mail that was stopped', () => {
     )
     expect(sets).toEqual(['a'])
     const touched = candidatesFor(known, [found], { owners: [], id: made() }).flatMap(
-      c => c.changes.flatMap(x => ('put' in x && x.put === 'rule' ? [x.rule.id] : [])),
+      c => c.changes.flatMap(x => (x.type === 'put' && x.kind === 'rule' ? [x.value.id] : [])),
     )
     expect(new Set(touched)).toEqual(new Set(['a']))
   })
@@ -104,7 +104,7 @@ describe('to blame, for mail that was stopped', () => {
     const { known, found, sets } = await caused(list('l', 'elsewhere.example', {}), 'delivered', message)
     expect(sets).toEqual(['lb'])
     const out = candidatesFor(known, [found], { owners: [], id: made() }).find(c => c.kind === 'entry out')!
-    expect(out.changes).toEqual([{ remove: 'entries', list: 'l', entries: [{ kind: 'domain', value: 'elsewhere.example' }] }])
+    expect(out.changes).toEqual([{ type: 'remove', kind: 'entries', list: 'l', entries: [{ kind: 'domain', value: 'elsewhere.example' }] }])
     expect(laneAfter(known, message, out.changes)).toBe('inbox')
   })
 })

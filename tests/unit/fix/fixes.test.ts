@@ -45,9 +45,9 @@ function laneUnder(policy: Policy, { message, recipient }: Pick<Archived, 'messa
 /** Clauses that changes alter or take away; what they only make anew is none. */
 function altered(policy: Policy, changes: readonly PolicyChange[]): string[] {
   return changes.flatMap((c): string[] => {
-    if ('put' in c && c.put === 'rule') return policy.rules.some(r => r.id === c.rule.id) ? [`rule ${c.rule.id}`] : []
-    if ('put' in c && c.put === 'assignment') return policy.assignments.some(b => b.id === c.assignment.id) ? [`list ${c.assignment.id}`] : []
-    if ('remove' in c && c.remove === 'entries') return policy.assignments.filter(b => b.list === c.list).map(b => `list ${b.id}`)
+    if (c.type === 'put' && c.kind === 'rule') return policy.rules.some(r => r.id === c.value.id) ? [`rule ${c.value.id}`] : []
+    if (c.type === 'put' && c.kind === 'assignment') return policy.assignments.some(b => b.id === c.value.id) ? [`list ${c.value.id}`] : []
+    if (c.type === 'remove' && c.kind === 'entries') return policy.assignments.filter(b => b.list === c.list).map(b => `list ${b.id}`)
     return []
   })
 }

@@ -46,7 +46,7 @@ describe('a rule that is narrowed by a mend', () => {
           const applied = apply(policy, completed(changes, { id: numbered(), now: NOW, by: null }))
           if ('problems' in applied) continue
           tried++
-          const touched = changes.flatMap(c => ('put' in c && c.put === 'rule' ? [c.rule.id!] : []))
+          const touched = changes.flatMap(c => (c.type === 'put' && c.kind === 'rule' ? [c.value.id!] : []))
           for (const message of messages) {
             const before = catches(policy, message)
             for (const id of catches(applied.policy, message)) if (touched.includes(id)) expect([...before], sentence).toContain(id)
@@ -125,7 +125,7 @@ describe('the ways that are offered', () => {
     )
     const out = found.find(c => c.kind === 'phrase out')!
     expect(out.sentence).toBe('Take “handling fee” out of Fee words')
-    expect(out.changes).toEqual([{ 'put': 'phraseSet', 'phraseSet': expect.objectContaining({ id: 's', phrases: ['dues'] }) }])
+    expect(out.changes).toEqual([{ type: 'put', kind: 'phraseSet', value: expect.objectContaining({ id: 's', phrases: ['dues'] }) }])
   })
 
   it('leave a set that would hold nothing, and a phrase that keeps other company', async () => {

@@ -26,7 +26,7 @@ const FIELDS = 'app/components/kinds/conditions'
 const blankOf = (name: string) => ({ [name]: factKind(name as (typeof FACT_NAMES)[number]).blank }) as unknown as Fact
 const withRule = (when: unknown) => ({
   format: 'sober-gate-policy',
-  formatVersion: 1,
+  formatVersion: 2,
   trust: { ownDomains: ['x.test'] },
   rules: [
     {

@@ -8,7 +8,7 @@ const LABEL: UpstreamVerdict = { id: 'label', name: 'Edge label', before: '[Unwa
 const policyOf = (upstreamVerdict: true | string, upstreamVerdicts: UpstreamVerdict[]) =>
   readPolicy({
     format: 'sober-gate-policy',
-    formatVersion: 1,
+    formatVersion: 2,
     trust: { ownDomains: ['x.test'], upstreamVerdicts },
     rules: [
       {
@@ -46,7 +46,7 @@ describe('the marks of an upstream system: only those that the administrator nam
     expect(await laneOf('X-Spam-Flag: YES\r\nSubject: [SPAM] x', true, [])).toBe('inbox')
   })
   it('a mark that is not there is refused; its words name it', () => {
-    expect(policyOf('gone', [FLAG])).toMatchObject({ problems: [{ path: '/rules/0/when/markedUpstream' }] })
+    expect(policyOf('gone', [FLAG])).toMatchObject({ problems: [{ path: '/rules/0/when/upstreamVerdict' }] })
     const names = { quarantines: [], lists: [], phraseSets: [], trust: { upstreamVerdicts: [FLAG] } }
     expect(conditionWords({ upstreamVerdict: 'flag' }, names)).toContain('Edge flag')
   })

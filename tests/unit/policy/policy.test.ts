@@ -3,7 +3,7 @@ import { entryCatches, makeAddress, readEntryLine, readPolicy } from '#core'
 import { ruleSentence } from '#core/words'
 import { policy } from '../../support/build'
 
-const minimal = { format: 'sober-gate-policy', formatVersion: 1, trust: { ownDomains: ['saltmere.example'] } }
+const minimal = { format: 'sober-gate-policy', formatVersion: 2, trust: { ownDomains: ['saltmere.example'] } }
 const rule = (over: object) => ({
   id: 'r',
   name: 'r',
@@ -41,12 +41,12 @@ describe('a policy from outside: a mistake in it would act on mail', () => {
       '/rules/0/except/0/any/0/senderOn',
     ],
     [
-      'must of a person',
+      'mandatory of a person',
       {
         people: [{ id: 'p', name: 'P', addresses: ['p@saltmere.example'] }],
         rules: [rule({ owner: 'person:p', mandatory: true })],
       },
-      '/rules/0/must',
+      '/rules/0/mandatory',
     ],
     [
       'a domain that is none',

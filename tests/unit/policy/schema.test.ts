@@ -14,7 +14,7 @@ const valid = ajv.compile(
 )
 const demo = {
   format: 'sober-gate-policy',
-  formatVersion: 1,
+  formatVersion: 2,
   trust: TRUST,
   departments: DEPARTMENTS,
   people: PEOPLE.map(p => ({
@@ -64,10 +64,10 @@ describe('the published schema of changes', () => {
   })
   it.each([
     ['what is neither put, removed nor ordered', [{ paint: 'rule' }]],
-    ['a rule without a name', [{ put: 'rule', rule: { owner: 'organisation', state: 'enabled', when: { every: true } } }]],
+    ['a rule without a name', [{ type: 'put', kind: 'rule', value: { owner: 'organisation', state: 'enabled', when: { every: true } } }]],
     ['what cannot be put', [{ put: 'planet', planet: {} }]],
-    ['entries of an unknown kind', [{ put: 'entries', list: 'l', entries: [{ kind: 'planet', value: 'x' }] }]],
-    ['an id and a thing at once', [{ remove: 'rule', id: 'r', rule: {} }]],
+    ['entries of an unknown kind', [{ type: 'put', kind: 'entries', list: 'l', entries: [{ kind: 'planet', value: 'x' }] }]],
+    ['an id and a thing at once', [{ type: 'remove', kind: 'rule', id: 'r', rule: {} }]],
   ])('refuses %s, as the door does', (_, wrong) => {
     expect(validChanges(wrong)).toBe(false)
     expect('problems' in readChanges(wrong)).toBe(true)

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import type { Decision } from '#core'
 import type { PolicyChange } from '#core/change'
-import { asIfActing, broadness, isNarrow, lookupKeysOf, ImpactCounter, type CopyFacts, type Stopped } from '#core/simulate'
+import { asIfEnabled, broadness, isNarrow, lookupKeysOf, ImpactCounter, type CopyFacts, type Stopped } from '#core/simulate'
 import { policy } from '../../support/build'
 
 const stopped = (over: Partial<Stopped>): Stopped => ({ copies: 0, senders: 0, wanted: 0, unmarkedDomains: 0, delivered: 1000, ...over })
@@ -22,10 +22,10 @@ describe('what is broad: a rule for “the” goes into force without a word, or
   })
 
   const entries = (...kinds: string[]): PolicyChange[] =>
-    [{ put: 'entries', list: 'l', entries: kinds.map(kind => ({ kind, value: 'x' })) }] as PolicyChange[]
+    [{ type: 'put', kind: 'entries', list: 'l', entries: kinds.map(kind => ({ kind, value: 'x' })) }] as PolicyChange[]
   const rule = (when: object): PolicyChange[] =>
     [
-      { put: 'rule', rule: { name: 'r', owner: 'organisation', state: 'enabled', when, except: [], claims: [] } },
+      { type: 'put', kind: 'rule', value: { name: 'r', owner: 'organisation', state: 'enabled', when, except: [], claims: [] } },
     ] as unknown as PolicyChange[]
   const address = { sender: { kind: 'address', value: 'a@b.test' } }
   it.each([
@@ -36,7 +36,7 @@ describe('what is broad: a rule for “the” goes into force without a word, or
     ['words or one address', rule({ any: [{ phrases: ['the'] }, address] }), false],
     ['everybody but one address', rule({ none: [address] }), false],
     ['an address beside a rule of words', [...entries('address'), ...rule({ phrases: ['the'] })], false],
-    ['no entries at all', [{ remove: 'rule', id: 'r' }] as PolicyChange[], false],
+    ['no entries at all', [{ type: 'remove', kind: 'rule', id: 'r' }] as PolicyChange[], false],
   ])('is narrow or not: %s', (_, net, narrow) => expect(isNarrow(net)).toBe(narrow))
 })
 
@@ -104,14 +104,14 @@ describe('figures of a rehearsal', () => {
 describe('what only watches', () => {
   const p = policy({})
   const watching = {
-    put: 'rule',
-    rule: { id: 'r', name: 'r', owner: 'organisation', state: 'monitor', when: { every: true }, except: [], claims: [] },
+    type: 'put', kind: 'rule',
+    value: { id: 'r', name: 'r', owner: 'organisation', state: 'monitor', when: { every: true }, except: [], claims: [] },
   }
   it('is rehearsed as if it acted, but what acts and is switched off stays so', () => {
-    const [made] = asIfActing(p, [watching] as unknown as PolicyChange[])
-    expect(made).toMatchObject({ rule: { state: 'enabled' } })
-    const acting = { ...p, rules: [{ ...watching.rule, state: 'enabled' }] } as unknown as typeof p
-    expect(asIfActing(acting, [watching] as unknown as PolicyChange[])[0]).toMatchObject({ rule: { state: 'monitor' } })
+    const [made] = asIfEnabled(p, [watching] as unknown as PolicyChange[])
+    expect(made).toMatchObject({ value: { state: 'enabled' } })
+    const acting = { ...p, rules: [{ ...watching.value, state: 'enabled' }] } as unknown as typeof p
+    expect(asIfEnabled(acting, [watching] as unknown as PolicyChange[])[0]).toMatchObject({ value: { state: 'monitor' } })
   })
 })
 
@@ -119,7 +119,7 @@ describe('by what an archive is asked: mail that a change touches would be passe
   const lookupKeys = (when: object) => {
     const rule = { id: 'r', name: 'r', owner: 'organisation', state: 'enabled', when, except: [], claims: [] }
     const after = { ...policy({}), rules: [rule] } as unknown as ReturnType<typeof policy>
-    return lookupKeysOf(policy({}), after, [{ put: 'rule', rule }] as unknown as PolicyChange[])
+    return lookupKeysOf(policy({}), after, [{ type: 'put', kind: 'rule', value: rule }] as unknown as PolicyChange[])
   }
   const from = (value: string, kind = 'address') => ({ sender: { kind, value } })
   it.each<[string, object, string[] | null]>([

@@ -25,7 +25,7 @@ const arbitraryChange = fc
   })
   .map(({ before, other, taken, all }) => {
     const whole = differences(before, other)
-    const after = all === 0 ? other : replayed(before, whole.filter((c, i) => taken[i % taken.length] && !('order' in c)))
+    const after = all === 0 ? other : replayed(before, whole.filter((c, i) => taken[i % taken.length] && c.type !== 'order'))
     return { before, after, net: differences(before, after) }
   })
 
@@ -81,7 +81,7 @@ describe('a rehearsal', () => {
   it('of several changes together says of each what it says of it alone: the price beside one is never another’s', () => {
     held(({ before, net }) => {
       const base = IndexedPolicy.build(before)
-      const ranked = net.findIndex(c => 'order' in c)
+      const ranked = net.findIndex(c => c.type === 'order')
       const parts = ranked < 0 ? [[], net.slice(0, 1), net, net.slice(-1), net.slice(0, 3)] : [[], net, []]
       const sound = parts.filter(part => isSound(before, part))
       const [shared, own] = [sound.map(part => pairOf(base, part)), sound.map(part => pairOf(IndexedPolicy.build(before), part))]
