@@ -66,6 +66,7 @@ export function queryOf(s: Shown): CopyQuery {
     eventId: /^\d{1,15}$/.test(s.eventId) ? Number(s.eventId) : undefined,
     important: s.label === 'important' || undefined,
     tag: label?.[1] === 'tag' ? label[2] : undefined,
+    filed: s.label === 'filed' || undefined,
     folder: label?.[1] === 'folder' ? label[2] : undefined,
     after: s.since ? day(s.since).toISOString() : undefined,
     before: s.until ? new Date(day(s.until).getTime() + DAY).toISOString() : undefined,

@@ -1,3 +1,4 @@
+import { decisionSentence } from '#core/words'
 import { defineStore } from 'pinia'
 import { api, type JobView, type SavedChanges } from '~/api/client'
 
@@ -22,8 +23,9 @@ const OVER = ['done', 'failed', 'cancelled']
 const count = (n: number) => (n === 1 ? 'one message' : `${n.toLocaleString('en')} messages`)
 
 /** Long work that was begun here: how far it is, and what it came to. It goes on at the server whether or not anybody looks. */
-export const useJobStore = defineStore('work', () => {
+export const useJobStore = defineStore('jobs', () => {
   const notices = useNoticeStore()
+  const directory = useDirectoryStore()
   const going = ref<Followed[]>([])
 
   /** Follows a job until it has ended, and says then what it did. */
@@ -71,8 +73,10 @@ export const useJobStore = defineStore('work', () => {
     notices.say(state === 'cancelled' ? `Stopped. ${said}` : `${said}${stayed}`, back, link)
   }
 
-  function staysWords({ stayed: { count: held, why } }: JobView): string {
+  function staysWords({ stayed: { count: held, first } }: JobView): string {
     if (!held) return ''
+    const decision = first && { ...first, reasons: first.reason ? [first.reason] : [], decidedBy: first.reason ? 0 : null }
+    const why = decision ? decisionSentence(decision, directory.names) : ''
     return ` ${held === 1 ? 'One stays' : `${held.toLocaleString('en')} stay`} where another’s stop stands${why ? `: ${why}` : '.'}`
   }
 

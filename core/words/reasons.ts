@@ -1,8 +1,8 @@
-import type { ClauseRef, Reason, Decision } from '../decide'
+import type { ClauseRef, Reason, ReasonOutcome, Decision } from '../decide'
 import { claimsWords } from './sentences'
 import { entryWords, oneOf, quoted } from '../kinds'
 import { evidenceWords, laneInSentence, laneWords, notCountedWords, type Names } from './names'
-import type { Lane } from '../policy'
+import type { Lane, Owner } from '../policy'
 
 /** "rule Fee demands", "list Regular callers". */
 export function clauseWords(clause: ClauseRef): string {
@@ -84,7 +84,7 @@ export function movedSentence(
     + `${sentence.charAt(0).toLowerCase()}${sentence.slice(1)}`
 }
 
-/** The reason that a ledger tells of a ruling: what decided, else what protected, else what nearly did something. */
+/** The reason that stands for a decision in a list of messages: what decided, else what protected, else what nearly did something. */
 export function mainReason(decision: Pick<Decision, 'reasons' | 'decidedBy'>): Reason | null {
   return (
     (decision.decidedBy === null ? null : decision.reasons[decision.decidedBy]) ??
@@ -96,17 +96,63 @@ export function mainReason(decision: Pick<Decision, 'reasons' | 'decidedBy'>): R
   )
 }
 
-/** That reason in a few words. */
-export function shortReason(decision: Pick<Decision, 'reasons' | 'decidedBy'>): string {
-  const main = mainReason(decision)
-  if (!main) return decision.reasons.length ? 'nothing stops it' : 'nothing matched'
-  const clause = clauseWords(main.clause)
-  if (main === decision.reasons[decision.decidedBy ?? -1]) {
-    const phrases = [...new Set(main.evidence.flatMap(e => (e.kind === 'phrase' ? [quoted(e.phrase)] : [])))]
-    if ('protect' in main.claim) return `protected: ${clause}`
-    return phrases.length ? `${oneOf(phrases, 'and', 2)}, ${clause}` : clause
+/** What a list of messages says of why a copy is where it is, as data: the words are made when it is shown. */
+export type ShortReason =
+  /** No reason stands out; `matched` where something matched all the same. */
+  | { kind: 'none', matched: boolean }
+  | {
+    kind: 'clause'
+    clause: Pick<ClauseRef, 'kind' | 'id' | 'name'>
+    owner: Owner
+    outcome: ReasonOutcome['kind']
+    /** Whether it decided the lane. */
+    decided: boolean
+    /** Whether it is a claim that protects. */
+    protects: boolean
+    /** The first phrases that it found. */
+    phrases: string[]
   }
-  if (main.outcome.kind === 'protected') return `${main.clause.kind === 'list' ? 'on ' : ''}${clause}`
-  const kind = main.outcome.kind
-  return `${clause}: ${kind === 'excepted' || kind === 'monitored' ? kind : 'not counted'}`
+  /** Deleted permanently: by a person, or after days in a lane. */
+  | { kind: 'erased', by: string }
+  | { kind: 'expired', lane: 'bin' | 'spam', days: number }
+
+/** Two are shown, and a third says that there are more. */
+const MAX_PHRASES = 3
+
+/** The short reason of a decision. */
+export function shortReasonOf(decision: Pick<Decision, 'reasons' | 'decidedBy'>): ShortReason {
+  const main = mainReason(decision)
+  if (!main) return { kind: 'none', matched: decision.reasons.length > 0 }
+  const { clause: { kind, id, name }, owner, outcome, claim, evidence } = main
+  return {
+    kind: 'clause',
+    clause: { kind, id, name },
+    owner,
+    outcome: outcome.kind,
+    decided: main === decision.reasons[decision.decidedBy ?? -1],
+    protects: 'protect' in claim,
+    phrases: [...new Set(evidence.flatMap(e => (e.kind === 'phrase' ? [e.phrase] : [])))].slice(0, MAX_PHRASES),
+  }
+}
+
+/** A short reason in a few words. @param others the clause is a colleague's own: it is not named */
+export function shortReasonWords(reason: ShortReason, others = false): string {
+  switch (reason.kind) {
+    case 'none':
+      return reason.matched ? 'nothing stops it' : 'nothing matched'
+    case 'erased':
+      return `deleted permanently by ${reason.by}`
+    case 'expired':
+      return `deleted permanently after ${reason.days} ${reason.days === 1 ? 'day' : 'days'} in ${reason.lane === 'bin' ? 'the bin' : 'spam'}`
+    case 'clause': {
+      if (others) return clauseWords({ ...reason.clause, others: true })
+      const clause = clauseWords(reason.clause)
+      if (reason.decided) {
+        if (reason.protects) return `protected: ${clause}`
+        return reason.phrases.length ? `${oneOf(reason.phrases.map(quoted), 'and', 2)}, ${clause}` : clause
+      }
+      if (reason.outcome === 'protected') return `${reason.clause.kind === 'list' ? 'on ' : ''}${clause}`
+      return `${clause}: ${reason.outcome === 'excepted' ? 'excepted' : reason.outcome === 'monitored' ? 'monitor only' : 'not counted'}`
+    }
+  }
 }

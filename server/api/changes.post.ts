@@ -5,7 +5,7 @@ import { saveChanges, type Changing } from '../impact/save-changes'
 import { confirmedField, existingField } from '../impact/save-form'
 import { changesField, changesOf } from '../policy/changes-form'
 
-const body = Joi.object<Omit<Changing, 'changes'> & { changes: unknown[] }, true>({
+const body = Joi.object<Omit<Changing, 'changes' | 'note'> & { changes: unknown[], note?: string }, true>({
   base: Joi.number().integer().min(0).max(2_147_483_647).required(),
   changes: changesField,
   note: Joi.string().trim().max(500),
@@ -14,8 +14,9 @@ const body = Joi.object<Omit<Changing, 'changes'> & { changes: unknown[] }, true
   confirmed: confirmedField,
 })
 
-export default defineRoute({ body, most: 'changes', version: 'body.base' }, async ({ event, actor, body: { changes, ...form } }) => {
-  const done = await saveChanges(actor, { ...form, changes: await changesOf(changes) })
+export default defineRoute({ body, most: 'changes', version: 'body.base' }, async ({ event, actor, body: { changes, note, ...form } }) => {
+  const said = note === undefined ? {} : { note: { kind: 'text' as const, text: note } }
+  const done = await saveChanges(actor, { ...form, ...said, changes: await changesOf(changes) })
   if (done.job !== null) setResponseStatus(event, 202)
   return done
 })

@@ -2,7 +2,8 @@ import { and, desc, eq, inArray, lt, sql } from 'drizzle-orm'
 import { can, type Actor } from '../access/roles'
 import { db } from '../db/client'
 import { auditEvents, people } from '../db/schema'
-import { EVENT_KINDS, eventWords, undoableBy, versionIn } from './kinds'
+import { EVENT_KINDS, undoableBy } from './kinds'
+import { eventContext, eventWords, versionOf } from './words'
 
 /** One act on record. */
 export interface AuditEventView {
@@ -56,17 +57,19 @@ export async function listEvents(
     .orderBy(desc(auditEvents.id))
     .limit(limit + 1)
   const shown = rows.slice(0, limit)
-  const undoableToday = await undoableBy(actor, shown.map(r => r.auditEvent))
+  const events = shown.map(r => r.auditEvent)
+  const undoableToday = await undoableBy(actor, events)
+  const context = await eventContext(events)
   return {
     items: shown.map(({ auditEvent, by, undoneBy }) => ({
       id: auditEvent.id,
       at: auditEvent.at.toISOString(),
       by,
       kind: auditEvent.kind,
-      words: eventWords(actor, auditEvent),
+      words: eventWords(actor, auditEvent, context),
       undoneBy: undoneBy === null ? null : Number(undoneBy),
       canUndo: undoneBy === null && undoableToday.has(auditEvent.id),
-      version: versionIn(auditEvent),
+      version: versionOf(auditEvent.detail),
     })),
     next: rows.length > limit ? shown.at(-1)!.auditEvent.id : null,
   }

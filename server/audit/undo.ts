@@ -5,7 +5,7 @@ import { can, type Actor } from '../access/roles'
 import { db } from '../db/client'
 import { auditEvents } from '../db/schema'
 import { invalid, notAllowed, notFound, conflict } from '../platform/problem'
-import { EVENT_KINDS, undoableBy, type UndoResult } from './kinds'
+import { eventKind, undoableBy, type UndoResult } from './kinds'
 
 /** Takes an act back: a move, a release, a judgement, or a change of the policy. */
 export async function undoEvent(actor: Actor, eventId: number): Promise<UndoResult> {
@@ -14,7 +14,7 @@ export async function undoEvent(actor: Actor, eventId: number): Promise<UndoResu
   // What is somebody's own is as if it were not there.
   const { owner } = auditEvent.detail as { owner?: Owner }
   if (auditEvent.personId !== actor.id && owner && !seesClausesOf(actor, owner)) throw notFound('act of yours with that number')
-  const undo = EVENT_KINDS[auditEvent.kind]?.undo
+  const undo = eventKind(auditEvent.kind)?.undo
   if (!undo) throw invalid('Only a move, a release, a judgement or a change of lists and rules can be taken back.')
   const [undone] = await db().select({ id: auditEvents.id }).from(auditEvents).where(eq(auditEvents.undoes, eventId))
   if (undone) throw conflict('This act has been taken back already; it')

@@ -6,7 +6,7 @@ import { db } from '../db/client'
 import { auditEventItems, auditEvents, attempts, copies, messages, people, decisions } from '../db/schema'
 import { recordEvent } from '../audit/record'
 import { isOwn, visibleTo, type Copy } from '../access/copy-access'
-import { decidedSeenBy } from '../access/others-clauses'
+import { shortReasonFor } from '../access/others-clauses'
 import { wordsOfOthers, type OthersWords } from '../access/own-words'
 import type { Actor } from '../access/roles'
 import { activePolicy } from '../policy/active-policy'
@@ -39,7 +39,9 @@ export interface CopyView {
   quarantine: string | null
   /** It was erased or dropped, and nothing but its record is left; which of the two. */
   gone: 'erased' | 'discarded' | null
-  /** A folder of the inbox in which it lies; "filed" for none, and out of the inbox. */
+  /** Delivered, and out of the inbox. */
+  filed: boolean
+  /** The folder of the inbox in which it is, or null. */
   folder: string | null
   recipient: string
   /** Whose it is, by name; the address of a mailbox that several share. */
@@ -53,6 +55,8 @@ export interface CopyView {
   receivedAt: string
   judgement: Copy['judgement']
   judgementStrength: Copy['judgementStrength']
+  /** A clause refused it, and the message was accepted for another recipient. */
+  notRefused: boolean
   tags: string[]
   important: boolean
   opened: boolean
@@ -111,8 +115,9 @@ const LINE = {
   senderAddress: copies.senderAddress,
   senderName: copies.senderName,
   subject: copies.subject,
-  decided: copies.decided,
-  decidedOwner: copies.decidedOwner,
+  reason: copies.reason,
+  filed: copies.filed,
+  notRefused: copies.notRefused,
   movedBy: copies.movedBy,
   receivedAt: copies.receivedAt,
   judgement: copies.judgement,
@@ -146,16 +151,18 @@ function lineOf({ actor, names, others }: LineContext, row: Pick<Copy, keyof typ
     quarantine: row.quarantineId,
     gone: row.lane === 'discarded' ? (row.erased ? 'erased' : 'discarded') : null,
     folder: folder !== null && !own && others.folders.has(folder) ? null : folder,
+    filed: row.lane === 'inbox' && row.filed,
     recipient: row.recipient,
     recipientName: (row.personId === null ? undefined : names.get(row.personId)) ?? row.recipient,
     sender: row.senderAddress,
     senderName: row.senderName,
     subject: row.subject,
-    reason: row.movedBy ? `moved by ${row.movedBy}` : decidedSeenBy(actor, row.decided, row.decidedOwner),
+    reason: row.movedBy ? `moved by ${row.movedBy}` : shortReasonFor(actor, row.reason),
     movedBy: row.movedBy,
     receivedAt: row.receivedAt.toISOString(),
     judgement: row.judgement,
     judgementStrength: row.judgementStrength,
+    notRefused: row.notRefused,
     tags: own ? row.tags : row.tags.filter(tag => !others.tags.has(tag)),
     important: row.important,
     opened: row.firstOpenedAt !== null,
@@ -238,7 +245,7 @@ export async function openCopy(actor: Actor, id: number): Promise<CopyDetail> {
             { lane: seen.finalLane as Copy['lane'], quarantine: seen.quarantineId, reasons: seen.reasons, decidedBy: seen.decidedBy },
             policy,
           )
-        : 'No ruling is on record for this copy.',
+        : 'There is no decision for this message.',
       policy,
     ),
     html: await opening.take(actor.id, () => htmlToShow(copy.messageId)),

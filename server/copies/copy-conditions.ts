@@ -24,13 +24,14 @@ export interface CopyFilter {
   important?: boolean
   tag?: string
   folder?: string
+  filed?: boolean
   after?: Date
   before?: Date
 }
 
 /** The copies that match a filter, among those that the asker may see. @throws where it names a clause that is not theirs to see */
 export async function matching(actor: Actor, filter: CopyFilter): Promise<SQL> {
-  await canRequestRelease(actor, filter.touchedBy)
+  await mustSeeClause(actor, filter.touchedBy)
   const others = filter.tag || filter.folder || filter.words ? await wordsOfOthers(actor) : null
   // By a tag or folder of a colleague's own one finds only what is one's own.
   const isTheirs = (filter.tag && others?.tags.has(filter.tag)) || (filter.folder && others?.folders.has(filter.folder))
@@ -57,6 +58,7 @@ function conditions(filter: CopyFilter): (SQL | undefined)[] {
     // As the index has it.
     filter.tag ? sql`${copies.tags} @> array[${filter.tag}]::text[]` : undefined,
     filter.folder ? eq(copies.folder, filter.folder) : undefined,
+    filter.filed === undefined ? undefined : eq(copies.filed, filter.filed),
     filter.after ? gte(copies.receivedAt, filter.after) : undefined,
     filter.before ? lt(copies.receivedAt, filter.before) : undefined,
     filter.touchedBy
@@ -125,11 +127,11 @@ async function tagsWith(terms: readonly string[]): Promise<string[]> {
     select distinct ${tag} as tag from ${rules}, jsonb_array_elements(claims) claim
     where claim -> 'effect' ->> 'kind' = 'tag'
       and not exists (select 1 from unnest(${sql.param([...terms])}::text[]) t where position(t in lower(normalize(${tag}, NFKC))) = 0)
-    limit ${MAX_UPSTREAM_VERDICTS}`)
+    limit ${MAX_LABELS}`)
   return rows.map(r => r.tag)
 }
 
-const MAX_UPSTREAM_VERDICTS = 500
+const MAX_LABELS = 500
 
 /** The tags and folders that stand on copies which the asker sees. */
 export async function labelsOf(actor: Actor): Promise<{ tags: string[], folders: string[] }> {
@@ -138,22 +140,22 @@ export async function labelsOf(actor: Actor): Promise<{ tags: string[], folders:
     .from(copies)
     .where(and(sql`${copies.tags} <> '{}'`, visibleTo(actor)))
     .orderBy(sql`1`)
-    .limit(MAX_UPSTREAM_VERDICTS)
-  const filed = await db()
+    .limit(MAX_LABELS)
+  const foldered = await db()
     .selectDistinct({ folder: copies.folder })
     .from(copies)
     .where(and(sql`${copies.folder} is not null`, visibleTo(actor)))
     .orderBy(copies.folder)
-    .limit(MAX_UPSTREAM_VERDICTS)
+    .limit(MAX_LABELS)
   const others = await wordsOfOthers(actor)
   return {
     tags: tagged.map(t => t.tag).filter(tag => !others.tags.has(tag)),
-    folders: filed.map(f => f.folder!).filter(folder => !others.folders.has(folder)),
+    folders: foldered.map(f => f.folder!).filter(folder => !others.folders.has(folder)),
   }
 }
 
 // By the number of a colleague's own rule one would learn what it does.
-async function canRequestRelease(actor: Actor, clause: string | undefined): Promise<void> {
+async function mustSeeClause(actor: Actor, clause: string | undefined): Promise<void> {
   if (clause === undefined) return
   for (const table of [rules, lists, assignments]) {
     const rows = await db().selectDistinct({ owner: table.owner }).from(table).where(eq(table.id, clause))

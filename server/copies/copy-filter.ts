@@ -15,6 +15,7 @@ export const copyFilter = {
   important: Joi.boolean(),
   tag: Joi.string().max(200),
   folder: Joi.string().max(200),
+  filed: Joi.boolean(),
   after: Joi.date().iso(),
   before: Joi.date().iso(),
 }

@@ -1,5 +1,5 @@
-import { isPersonal, effectsOnCopy, type Content, type FinalDecision, type Owner } from '#core'
-import { shortReason, mainReason } from '#core/words'
+import { effectsOnCopy, type Content, type FinalDecision } from '#core'
+import { shortReasonOf } from '#core/words'
 import { cleanJson, cleanText, indexKey } from '../platform/clean-text'
 
 /** What of a copy follows from its ruling. */
@@ -10,21 +10,15 @@ export function stateByDecision(decision: FinalDecision, content: Pick<Content, 
     lane: decision.lane,
     quarantineId: decision.quarantine,
     erased: decision.lane === 'discarded' && decision.stop?.to === 'erase',
-    folder: decision.place?.to === 'filed' ? 'filed' : (decision.place?.folder ?? null),
-    tags: [
-      ...done.tags.map(cleanText),
-      ...(decision.decidedLane === 'refused' && decision.lane !== 'refused' ? ['not refused: others took it'] : []),
-    ],
+    folder: decision.place?.folder ?? null,
+    filed: decision.place?.to === 'filed',
+    // The message was accepted for another recipient, so this copy could not be refused any more.
+    notRefused: decision.decidedLane === 'refused' && decision.lane !== 'refused',
+    tags: done.tags.map(cleanText),
     important: done.important,
     subject: indexKey(done.subject),
-    decided: cleanText(shortReason(decision)).slice(0, 300),
-    decidedOwner: ownOf(mainReason(decision)?.owner),
+    reason: cleanJson(shortReasonOf(decision)),
   }
-}
-
-// Only of a person's own clause it is asked whose it is.
-function ownOf(owner: Owner | undefined): string | null {
-  return owner !== undefined && isPersonal(owner) ? owner : null
 }
 
 /** A ruling as it is stored. @param at an ISO 8601 instant */

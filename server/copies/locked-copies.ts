@@ -86,14 +86,14 @@ export function stateOf(copy: Copy): CopyState {
     lane: copy.lane,
     quarantineId: copy.quarantineId,
     folder: copy.folder,
+    filed: copy.filed,
     laneSince: copy.laneSince.toISOString(),
     movedBy: copy.movedBy,
     decisionId: copy.decisionId,
     tags: copy.tags,
     important: copy.important,
     subject: copy.subject,
-    decided: copy.decided,
-    decidedOwner: copy.decidedOwner,
+    reason: copy.reason,
   }
 }
 

@@ -110,7 +110,7 @@ export async function moveRows(
   const releasing = isKeptAway(lane) ? [] : rows.filter(c => c.lane === 'quarantine')
   const plain = rows.filter(c => !releasing.includes(c))
   const now = new Date()
-  const after: CopyState = { lane, quarantineId: to, folder: null, laneSince: now.toISOString(), movedBy: actor.name }
+  const after: CopyState = { lane, quarantineId: to, folder: null, filed: false, laneSince: now.toISOString(), movedBy: actor.name }
   if (plain.length) {
     await someAtATime(plain, some => tx.insert(auditEventItems).values(some.map(c => ({ eventId, copyId: c.id, before: stateOf(c), after }))))
     await tx
@@ -139,7 +139,7 @@ async function releaseRows(
   for (const copy of rows) {
     const settled = await settleRelease(tx, copy, active, { now, ownPlaces })
     // Where nobody else stops it, it goes where it was sent.
-    const sent = { lane, quarantineId: null, folder: null }
+    const sent = { lane, quarantineId: null, folder: null, filed: false }
     const state = settled ? { ...settled.state, ...(settled.delivered && lane === 'lowPriority' ? sent : {}) } : sent
     const after = {
       ...state,

@@ -15,7 +15,7 @@ import { reopenRequestsOf } from '../requests/request-answers'
  * all or none. Where its job still goes on, that ends first. Refused if a copy was moved again since.
  */
 export async function undoMoves(actor: Actor, auditEvent: MovingEvent): Promise<MovedCopies> {
-  const { id: eventId, kind } = auditEvent
+  const { id: eventId } = auditEvent
   return longDb().transaction(async (tx) => {
     // First, since a step of it writes to the act while it holds the job.
     await endJobsOf(tx, eventId)
@@ -28,7 +28,7 @@ export async function undoMoves(actor: Actor, auditEvent: MovingEvent): Promise<
     await tx.execute(sql`select id from ${copies} where id in (${ofEvent}) order by id for update`)
     if ((await notRestorable(tx, actor, [auditEvent])).size) throw notAllowed(NOT_RESTORABLE)
     await mustBeAsLeft(tx, eventId)
-    const undoId = await recordEvent(tx, { personId: actor.id, kind: 'undone', detail: { eventId: eventId, kind, count: n }, undoes: eventId })
+    const undoId = await recordEvent(tx, { personId: actor.id, kind: 'undone', detail: { count: n }, undoes: eventId })
     await restoreCopies(tx, eventId, undoId)
     const after = await tx
       .select({ id: copies.id, version: copies.version })
@@ -56,10 +56,10 @@ export async function notRestorable(at: Db | Tx, actor: Actor, moving: readonly 
     const ids = moving.filter(a => (a.kind === 'released' && a.personId === actor.id) === released).map(a => a.id)
     const can = restorableBy(actor, sql`i.before`, released)
     if (!ids.length || !can) continue
-    const { rows } = await at.execute<{ act_id: string }>(sql`
+    const { rows } = await at.execute<{ event_id: string }>(sql`
       select distinct i.event_id from audit_event_items i join ${copies} on ${copies.id} = i.copy_id
       where i.event_id = any(${sql.param(ids)}::bigint[]) and (${can}) is not true`)
-    for (const row of rows) out.add(Number(row.act_id))
+    for (const row of rows) out.add(Number(row.event_id))
   }
   return out
 }
@@ -94,14 +94,14 @@ async function restoreCopies(tx: Tx, eventId: number, undoId: number, only?: rea
       lane = coalesce(b ->> 'lane', c.lane),
       quarantine_id = case when b ? 'lane' then b ->> 'quarantineId' else c.quarantine_id end,
       folder = case when b ? 'lane' then b ->> 'folder' else c.folder end,
+      filed = coalesce((b ->> 'filed')::boolean, c.filed),
       lane_since = coalesce((b ->> 'laneSince')::timestamptz, c.lane_since),
       moved_by = case when b ? 'lane' then b ->> 'movedBy' else c.moved_by end,
       decision_id = case when b ? 'decisionId' then (b ->> 'decisionId')::bigint else c.decision_id end,
       tags = case when b ? 'tags' then array(select jsonb_array_elements_text(b -> 'tags')) else c.tags end,
       important = coalesce((b ->> 'important')::boolean, c.important),
       subject = coalesce(b ->> 'subject', c.subject),
-      decided = coalesce(b ->> 'decided', c.decided),
-      decided_owner = case when b ? 'decidedOwner' then b ->> 'decidedOwner' else c.decided_owner end
+      reason = coalesce(b -> 'reason', c.reason)
     from (select copy_id, case when jsonb_typeof(before) = 'object' and jsonb_typeof(after) = 'object' then before else '{}'::jsonb end as b
       from audit_event_items where event_id = ${eventId} ${those}) i
     where i.copy_id = c.id`)

@@ -2,6 +2,7 @@ import { sql } from 'drizzle-orm'
 import {
   bigint,
   boolean,
+  check,
   customType,
   index,
   integer,
@@ -19,6 +20,9 @@ import {
 import type { Role } from '../access/roles'
 import type { ChangeProblem, PolicyChange } from '#core/change'
 import type { Why } from '#core/review'
+import { LANES, STATES } from '#core/policy'
+import type { ShortReason } from '#core/words'
+import { REVIEWED, sqlList } from './lanes'
 import type { Claim, Content, Finding, Attempt, Effect, EntryKind, Lane, PhraseItem, Rule, Assignment, Reason, Stop } from '#core'
 
 const id = () => bigint({ mode: 'number' }).primaryKey().generatedAlwaysAsIdentity()
@@ -120,7 +124,11 @@ export const versions = pgTable('versions', {
   number: integer().primaryKey(),
   owner: text().notNull(),
   parent: integer(),
-  note: text().notNull(),
+  /** What somebody, or the product, said of it; null where it says nothing but what changed. */
+  note: jsonb().$type<ChangeNote>(),
+  /** What it changed, in sentences; made anew where an older version of the product wrote them. */
+  words: text().notNull(),
+  wordsVersion: smallint().notNull(),
   by: text(),
   at: at().notNull().defaultNow(),
 })
@@ -193,6 +201,7 @@ export const assignments = pgTable(
     counts: text().$type<NonNullable<Assignment['counts']>>(),
   },
   t => [
+    check('assignments_state', sql`state in (${sqlList(STATES)})`),
     uniqueIndex('assignments_current')
       .on(t.id)
       .where(sql`to_version is null`),
@@ -222,6 +231,7 @@ export const rules = pgTable(
     rank: integer().notNull(),
   },
   t => [
+    check('rules_state', sql`state in (${sqlList(STATES)})`),
     uniqueIndex('rules_current')
       .on(t.id)
       .where(sql`to_version is null`),
@@ -271,6 +281,15 @@ export const thresholds = pgTable(
       .where(sql`to_version is null`),
   ],
 )
+
+/** What is said of a change besides what it changed. */
+export type ChangeNote =
+  | { kind: 'text', text: string }
+  /** A user was deactivated, and this was their successor. */
+  | { kind: 'handedOver', from: string, to: string }
+  /** The mail that a clause had stopped was returned. */
+  | { kind: 'returnedMail', clause: 'rule' | 'list', name: string }
+  | { kind: 'removedQuarantine', name: string, to: string }
 
 // Mail
 
@@ -357,7 +376,7 @@ export const attempts = pgTable(
   ],
 )
 
-const REVIEWED = sql`lane in ('spam', 'quarantine', 'slow lane', 'bin')`
+const IS_REVIEWED = sql`lane in (${REVIEWED})`
 
 export const copies = pgTable(
   'copies',
@@ -377,7 +396,12 @@ export const copies = pgTable(
     quarantineId: text(),
     /** Of a copy that is not here any more: it was erased, and not dropped at the door. */
     erased: boolean().notNull().default(false),
+    /** Of the inbox. */
     folder: text(),
+    /** Delivered, and out of the inbox. */
+    filed: boolean().notNull().default(false),
+    /** A clause refused it, and the message was accepted for another recipient. */
+    notRefused: boolean().notNull().default(false),
     laneSince: at().notNull(),
     receivedAt: at().notNull(),
     decisionId: ref(),
@@ -403,15 +427,14 @@ export const copies = pgTable(
     likelyWhy: jsonb().$type<Why[]>(),
     /** Null until that is worked out, and again by a trigger whenever what it follows from changes. */
     rankedAt: at(),
-    /** The deciding reason in a few words. */
-    decided: text().notNull(),
-    /** Whose clause it names, where it is one person's own: others do not read its name. */
-    decidedOwner: text(),
+    /** Why it is where it is: of the decision that counts, or why it was deleted. */
+    reason: jsonb().$type<ShortReason>().notNull(),
     /** Counted up by every change to the copy. */
     version: integer().notNull().default(1),
   },
   t => [
     unique('copies_once').on(t.messageId, t.recipient),
+    check('copies_lane', sql`lane in (${sqlList(LANES)})`),
     index('copies_by_attempt').on(t.attemptId),
     index('copies_by_time').on(t.receivedAt.desc(), t.id.desc()),
     index('copies_by_recipient').on(t.personId, t.receivedAt.desc(), t.id.desc()),
@@ -431,20 +454,20 @@ export const copies = pgTable(
     // One index a grouping of a review, each in the order in which it is gone through.
     index('copies_review_by_clause')
       .on(t.lane, t.quarantineId, t.reviewClause, t.likely.desc(), t.id.desc())
-      .where(REVIEWED),
+      .where(IS_REVIEWED),
     index('copies_review_by_sender')
       .on(t.lane, t.quarantineId, t.senderAddress, t.likely.desc(), t.id.desc())
-      .where(REVIEWED),
+      .where(IS_REVIEWED),
     index('copies_review_by_subject')
       .on(t.lane, t.quarantineId, t.reviewSubject, t.likely.desc(), t.id.desc())
-      .where(REVIEWED),
+      .where(IS_REVIEWED),
     index('copies_not_ranked')
       .on(t.id)
-      .where(sql`ranked_at is null and lane in ('spam', 'quarantine', 'lowPriority', 'bin')`),
+      .where(sql`ranked_at is null and ${IS_REVIEWED}`),
     // What leaves soon.
     index('copies_lane_since')
       .on(t.lane, t.laneSince)
-      .where(REVIEWED),
+      .where(IS_REVIEWED),
     // Part of an address or a name.
     index('copies_sender_letters').using('gin', sql`(sender_address || ' ' || sender_name) gin_trgm_ops`),
   ],
@@ -467,7 +490,10 @@ export const decisions = pgTable(
     decidedBy: integer(),
     at: at().notNull(),
   },
-  t => [unique('decisions_sequence').on(t.copyId, t.sequence)],
+  t => [
+    unique('decisions_sequence').on(t.copyId, t.sequence),
+    check('decisions_lanes', sql`decided_lane in (${sqlList(LANES)}) and final_lane in (${sqlList(LANES)})`),
+  ],
 )
 
 export const decisionClaims = pgTable(
@@ -516,10 +542,20 @@ export const auditEvents = pgTable(
   ],
 )
 
+/** A copy that a change of the policy leaves where it is, since another clause stops it: where that sends it, and why. */
+export interface StayedCopy {
+  copy: number
+  lane: Lane
+  quarantine: string | null
+  reason: Reason | null
+}
+
+/** What of a copy an event can change. */
 export interface CopyState {
   lane: (typeof copies.$inferSelect)['lane']
   quarantineId: string | null
   folder: string | null
+  filed: boolean
   laneSince: string
   movedBy: string | null
   /** What a release settles anew besides. */
@@ -527,8 +563,7 @@ export interface CopyState {
   tags?: string[]
   important?: boolean
   subject?: string
-  decided?: string
-  decidedOwner?: string | null
+  reason?: ShortReason
 }
 
 export const auditEventItems = pgTable(
@@ -562,6 +597,9 @@ export const judgements = pgTable(
   t => [index().on(t.copyId), index().on(t.eventId)],
 )
 
+export const JOB_STATES = ['waiting', 'running', 'done', 'failed', 'cancelled'] as const
+export type JobState = (typeof JOB_STATES)[number]
+
 /** Long work: how far it is, by whom it was asked for, and what it did. The queue itself is graphile-worker's. */
 export const jobs = pgTable(
   'jobs',
@@ -591,12 +629,15 @@ export const jobs = pgTable(
   t => [
     index().on(t.personId, t.id),
     index().on(t.eventId),
+    check('jobs_state', sql`state in (${sqlList(JOB_STATES)})`),
     uniqueIndex('jobs_one_at_a_time')
       .on(t.kind, t.key)
       .where(sql`state in ('waiting', 'running')`),
   ],
 )
-export type JobState = 'waiting' | 'running' | 'done' | 'failed' | 'cancelled'
+
+export const PROPOSAL_STATES = ['open', 'accepted', 'declined', 'withdrawn'] as const
+export type ProposalState = (typeof PROPOSAL_STATES)[number]
 
 /** Changes that somebody would have made, and may not make: until whoever may has answered. */
 export const proposals = pgTable(
@@ -616,8 +657,9 @@ export const proposals = pgTable(
     stale: boolean().notNull().default(false),
     /** Why they cannot be made, where they cannot. */
     problems: jsonb().$type<ChangeProblem[]>(),
-    /** What they say, in a sentence. */
+    /** What they say, in sentences; made anew where those of an older version of the product are kept. */
     words: text().notNull(),
+    wordsVersion: smallint().notNull(),
     note: text().notNull(),
     /** The mail that they are about. */
     copyIds: jsonb().$type<number[]>().notNull(),
@@ -632,6 +674,7 @@ export const proposals = pgTable(
     seenAt: at(),
   },
   t => [
+    check('proposals_state', sql`state in (${sqlList(PROPOSAL_STATES)})`),
     index('proposals_open')
       .on(t.id)
       .where(sql`state = 'open'`),
@@ -639,7 +682,6 @@ export const proposals = pgTable(
     index('proposals_by_event').on(t.eventId),
   ],
 )
-export type ProposalState = 'open' | 'accepted' | 'declined' | 'withdrawn'
 
 /** What is settled of a quarantine besides its name; one that has none here goes by what stands for all. */
 export const quarantineSettings = pgTable('quarantine_settings', {
@@ -656,7 +698,7 @@ export const quarantineSettings = pgTable('quarantine_settings', {
   /** Counted up by every change of them. */
   version: integer().notNull().default(0),
 })
-export type AfterWait = 'reject' | 'bin' | 'release'
+export type AfterWait = 'bin' | 'release'
 
 /** Who reviews a quarantine. Of one that names nobody, and of the general one, all do who may. */
 export const quarantineReviewers = pgTable(
@@ -669,6 +711,9 @@ export const quarantineReviewers = pgTable(
   },
   t => [primaryKey({ columns: [t.quarantineId, t.personId] }), index().on(t.personId)],
 )
+
+export const REQUEST_STATES = ['open', 'released', 'declined', 'withdrawn'] as const
+export type RequestState = (typeof REQUEST_STATES)[number]
 
 /** Readers who asked for held mail, and the answers. */
 export const releaseRequests = pgTable(
@@ -693,6 +738,7 @@ export const releaseRequests = pgTable(
     seenAt: at(),
   },
   t => [
+    check('release_requests_state', sql`state in (${sqlList(REQUEST_STATES)})`),
     uniqueIndex('release_requests_open')
       .on(t.copyId, t.personId)
       .where(sql`state = 'open'`),
@@ -700,7 +746,6 @@ export const releaseRequests = pgTable(
     index('release_requests_by_event').on(t.eventId),
   ],
 )
-export type RequestState = 'open' | 'released' | 'declined' | 'withdrawn'
 
 /** What the checks found, by version; the newest is read. */
 export const findings = pgTable('findings', {

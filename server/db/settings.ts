@@ -3,7 +3,7 @@ import { db } from './client'
 import { settings } from './schema'
 
 /** Under which keys settings are kept that more than one room reads. */
-export const TIME_ZONE = 'time zone'
+export const TIME_ZONE = 'timeZone'
 
 /** A setting, or what is so unless it was set. */
 export async function setting<T>(key: string, unless: T): Promise<T> {

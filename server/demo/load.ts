@@ -109,7 +109,7 @@ async function makeWorld(anchor: string | undefined, messages: number): Promise<
     for (const department of DEPARTMENTS) await addDepartment(tx, department)
     for (const person of PEOPLE) await addDemoPerson(tx, person, hash)
     await changeClauses(null, async ({ policy }) => differences(policy, read.policy), {
-      note: 'The harbour office’s lists and rules',
+      note: { kind: 'text', text: 'The harbour office’s lists and rules' },
       within: tx,
     })
     await tx.insert(settings).values([

@@ -1,13 +1,12 @@
 import { and, asc, eq, gt, gte, inArray, isNull, lt, lte, max, or, sql } from 'drizzle-orm'
-import { isDelivered, isPersonal, type ClauseRef, type KeptLane, type Owner } from '#core'
+import { isDelivered, personOwner, reasonsFor, isPersonal, type ClauseRef, type KeptLane, type Owner } from '#core'
 import { replayed, type PolicyChange } from '#core/change'
 import { landing, affectedScope } from '#core/simulate'
-import { sentenceFor } from '../access/others-clauses'
 import { visibleTo } from '../access/copy-access'
 import { canChange } from '../access/ownership'
 import type { Actor } from '../access/roles'
 import { jobsDb, type Tx } from '../db/client'
-import { auditEventItems, auditEvents, copies, type CopyState } from '../db/schema'
+import { auditEventItems, auditEvents, copies, type CopyState, type StayedCopy } from '../db/schema'
 import { PermanentJobError, type JobKind } from '../jobs/kinds'
 import { addJob } from '../jobs/store'
 import { activePolicy, refreshPolicy } from '../policy/active-policy'
@@ -179,14 +178,13 @@ async function applyTo(
     .orderBy(copies.id)
     .for('update')
   const now = new Date()
-  const stays: { copy: number, why: string }[] = []
+  const stays: StayedCopy[] = []
   const letOut: { id: number }[] = []
-  const { policy } = await activePolicy()
   let moved = 0
   for (const copy of rows) {
     const one = byId.get(copy.id)!
     const to = landing(one.decision)
-    if (one.tooLate && !one.differs) stays.push({ copy: copy.id, why: sentenceFor(actor, one.decision, policy) })
+    if (one.tooLate && !one.differs) stays.push(stayedCopy(actor, copy.id, one.decision))
     if (isThere(copy, to.lane, to.quarantine)) continue
     // A held copy goes to its recipient by a change that frees what a rule held, or by who may release it: what was put there by hand
     // only so.
@@ -212,6 +210,12 @@ async function applyTo(
   return moved
 }
 
+// Why it stays, as data; of a colleague's own clause without its name.
+function stayedCopy(actor: Actor, copy: number, { lane, quarantine, reasons, decidedBy }: Redecided['decision']): StayedCopy {
+  const deciding = decidedBy === null ? undefined : reasonsFor(personOwner(actor.id), reasons)[decidedBy]
+  return { copy, lane, quarantine, reason: deciding ?? null }
+}
+
 /** @param by moved as by their hand, by a change that is not in force; null where it is the policy that moves */
 async function moveOne(
   tx: Tx,
@@ -220,7 +224,7 @@ async function moveOne(
   { eventId, by, now }: { eventId: number, by: string | null, now: Date },
 ): Promise<void> {
   const to = landing(decision)
-  const lies = { lane: to.lane, quarantineId: to.quarantine, folder: by === null ? state.folder : null, laneSince: now.toISOString() }
+  const lies = { lane: to.lane, quarantineId: to.quarantine, folder: by === null ? state.folder : null, filed: by === null && state.filed, laneSince: now.toISOString() }
   const after: CopyState = by !== null
     ? { ...lies, movedBy: by }
     : {
@@ -228,8 +232,7 @@ async function moveOne(
         movedBy: null,
         tags: state.tags,
         important: state.important,
-        decided: state.decided,
-        decidedOwner: state.decidedOwner,
+        reason: state.reason,
         decisionId: await storeDecision(tx, copy.id, row, claims),
       }
   await tx.insert(auditEventItems).values({ eventId, copyId: copy.id, before: stateOf(copy), after })

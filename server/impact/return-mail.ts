@@ -7,10 +7,11 @@ import { mustBeAllowed, seesClausesOf } from '../access/ownership'
 import { visibleTo } from '../access/copy-access'
 import type { Actor } from '../access/roles'
 import { db } from '../db/client'
-import { copies } from '../db/schema'
+import { copies, type ChangeNote } from '../db/schema'
 import { invalid, notFound } from '../platform/problem'
 import { activePolicy } from '../policy/active-policy'
 import { previewChanges } from '../policy/preview'
+import { WORDS_VERSION } from '../policy/words-version'
 import { saveChanges, type SavedChanges } from './save-changes'
 import { linesOf, type CopyView } from '../copies/copies'
 import { addExistingJob, takenBy, type Took } from './existing-job'
@@ -68,13 +69,13 @@ export async function previewReturn(actor: Actor, giving: ReturnMail): Promise<R
     .limit(MAX_LOOKED)
   const ids = rows.map(r => r.id)
   const goes = new Map<string, ReturnPreview['goes'][number]>()
-  const deactivation: number[] = []
+  const leaving: number[] = []
   const [ended = []] = ids.length ? await decisionsUnder({ nets: [net], ids }) : []
   for (const { id, decision } of ended) {
     const { lane, quarantine } = landing(decision)
     const was = rows.find(r => r.id === id)!
     if (was.lane === lane && was.quarantine === quarantine) continue
-    deactivation.push(id)
+    leaving.push(id)
     const key = `${lane} ${quarantine}`
     const one = goes.get(key) ?? { lane, quarantine, copies: 0 }
     one.copies++
@@ -93,7 +94,7 @@ export async function previewReturn(actor: Actor, giving: ReturnMail): Promise<R
     ...count!,
     goes: [...goes.values()].sort((a, b) => b.copies - a.copies),
     looked: rows.length,
-    sample: await linesOf(actor, deactivation.slice(0, MAX_SHOWN)),
+    sample: await linesOf(actor, leaving.slice(0, MAX_SHOWN)),
     gone,
   }
 }
@@ -104,15 +105,15 @@ export async function previewReturn(actor: Actor, giving: ReturnMail): Promise<R
  */
 export async function returnMail(actor: Actor, giving: ReturnMail): Promise<SavedChanges> {
   const { policy } = await activePolicy()
-  const { words, changes } = switchedOff(actor, policy, giving.clause)
+  const { name, changes } = switchedOff(actor, policy, giving.clause)
   const existing = { lanes: [...KEPT_LANES], after: giving.after, before: giving.before, took: giving.clause }
-  const note = `gave back what ${words} took`
+  const note: ChangeNote = { kind: 'returnedMail', clause: giving.clause.kind as 'rule' | 'list', name }
   const { net, version } = await previewChanges(actor, changes)
   // What it takes away it takes from nobody; that it was looked at is asked of whoever calls.
   if (net.length) return saveChanges(actor, { base: version, changes, note, coming: true, existing, confirmed: { broad: true } })
   // It is off already.
   return db().transaction(async (tx) => {
-    const eventId = await recordEvent(tx, { personId: actor.id, kind: 'applied', detail: { words: note, count: 0 } })
+    const eventId = await recordEvent(tx, { personId: actor.id, kind: 'applied', detail: { note, words: '', wordsVersion: WORDS_VERSION, count: 0 } })
     return { version, eventId, job: await addExistingJob(tx, actor, eventId, { ...existing, net: [], is: 'before', version: 0 }) }
   })
 }
@@ -125,20 +126,20 @@ function takenIn({ clause, after, before }: ReturnMail) {
   )
 }
 
-function switchedOff(actor: Actor, policy: Policy, { kind, id }: Took): { words: string, changes: PolicyChange[] } {
+function switchedOff(actor: Actor, policy: Policy, { kind, id }: Took): { name: string, words: string, changes: PolicyChange[] } {
   if (kind === 'rule') {
     const rule = policy.rules.find(r => r.id === id)
     if (!rule) throw notFound('rule of that name')
     mustBeOnesOwn(actor, rule.owner, 'rule of that name')
     if (!ruleStops(rule)) throw invalid('This rule keeps nothing from anybody: there is nothing to give back.')
-    return { words: `the rule “${rule.name}”`, changes: [{ type: 'put', kind: 'rule', value: { ...rule, state: 'disabled' } }] }
+    return { name: rule.name, words: `the rule “${rule.name}”`, changes: [{ type: 'put', kind: 'rule', value: { ...rule, state: 'disabled' } }] }
   }
   const assignment = policy.assignments.find(b => b.id === id)
   if (kind !== 'list' || !assignment) throw notFound('use of a list with that number')
   mustBeOnesOwn(actor, assignment.owner, 'use of a list with that number')
   if (assignment.side !== 'block') throw invalid('This list keeps nothing from anybody: there is nothing to give back.')
   const name = policy.lists.find(l => l.id === assignment.list)?.name ?? 'a list'
-  return { words: `the list “${name}”`, changes: [{ type: 'put', kind: 'assignment', value: { ...assignment, state: 'disabled' } }] }
+  return { name, words: `the list “${name}”`, changes: [{ type: 'put', kind: 'assignment', value: { ...assignment, state: 'disabled' } }] }
 }
 
 function mustBeOnesOwn(actor: Actor, owner: Owner, what: string): void {

@@ -3,9 +3,11 @@ import type { PolicyChange } from '#core/change'
 import { recordEvent } from '../audit/record'
 import type { Actor } from '../access/roles'
 import { db, type Tx } from '../db/client'
+import type { ChangeNote } from '../db/schema'
 import { invalid, Problem, PROBLEM_TYPES } from '../platform/problem'
 import { changeClauses, wordsOf } from '../policy/apply'
 import { previewChanges, type Preview } from '../policy/preview'
+import { WORDS_VERSION } from '../policy/words-version'
 import { addExistingJob, type Existing } from './existing-job'
 import { impactOfPreview, type ImpactView } from './simulation'
 
@@ -14,7 +16,7 @@ export interface Changing {
   /** The version of the policy on which it was made. */
   base: number
   changes: PolicyChange[]
-  note?: string
+  note?: ChangeNote
   /** For mail that comes. Without, it is only applied to what is here, once. */
   coming: boolean
   existing?: Existing
@@ -54,9 +56,10 @@ export async function saveChanges(
   const preview = await previewChanges(actor, changes)
   await mustHaveSeen(actor, preview, form)
   if (!coming) {
-    const words = note ?? (await wordsOf(preview.before, preview.net))
+    const words = await wordsOf(preview.before, preview.net)
+    const detail = { ...(note ? { note } : {}), words, wordsVersion: WORDS_VERSION, count: 0 }
     return db().transaction(async (tx) => {
-      const eventId = await recordEvent(tx, { personId: actor.id, kind: 'applied', detail: { words, count: 0 } })
+      const eventId = await recordEvent(tx, { personId: actor.id, kind: 'applied', detail })
       const job = await addExistingJob(tx, actor, eventId, { ...existing!, net: preview.net, is: 'after', version: 0 })
       return { version: preview.version, eventId, job }
     })

@@ -1,7 +1,7 @@
 import { and, desc, eq, inArray, lt, sql } from 'drizzle-orm'
 import { can, type Actor } from '../access/roles'
 import { db, type Db, type Tx } from '../db/client'
-import { auditEvents, jobs, type JobState } from '../db/schema'
+import { auditEvents, jobs, type JobState, type StayedCopy } from '../db/schema'
 import { notFound, Problem } from '../platform/problem'
 
 /** Long work as it is told of. */
@@ -19,7 +19,7 @@ export interface JobView {
   /** The act by which it is taken back, or null. */
   eventId: number | null
   /** Copies of its act that stay where they are, since another's stop stands; why of the first, for who began it. */
-  stayed: { count: number, why: string | null }
+  stayed: { count: number, first: StayedCopy | null }
   /** Why it failed, or null. */
   error: string | null
   at: string
@@ -30,14 +30,14 @@ type JobRow = typeof jobs.$inferSelect
 const STAYED = {
   job: jobs,
   stayed: sql<number>`coalesce((${auditEvents.detail} ->> 'stayed')::int, 0)`,
-  why: sql<string | null>`${auditEvents.detail} -> 'stays' -> 0 ->> 'why'`,
+  first: sql<StayedCopy | null>`${auditEvents.detail} -> 'stays' -> 0`,
 }
 
-function lineOf(actor: Actor, { job, stayed, why }: { job: JobRow, stayed: number, why: string | null }): JobView {
+function lineOf(actor: Actor, { job, stayed, first }: { job: JobRow, stayed: number, first: StayedCopy | null }): JobView {
   const { id, kind, state, done, total, moved, eventId, error, createdAt, personId } = job
   const mine = personId === actor.id
   // The sentence was made for who began it, and may name a clause of their own.
-  const stays = { count: stayed, why: mine ? why : null }
+  const stays = { count: stayed, first: mine ? first : null }
   return { id, mine, kind, state, done, total, moved, eventId: eventId, stayed: stays, error, at: createdAt.toISOString() }
 }
 

@@ -21,10 +21,11 @@ import { retention } from '../users/settings'
 import { findPerson } from '../users/people'
 import { findingsJob } from '../policy/findings'
 import { proposalsJob } from '../policy/proposal-check'
+import { requestWords, wordsJob } from '../policy/stored-words'
 import { requestRanking, rankJob } from '../review/rank'
 
 /** Milliseconds between looks for what came to be reviewed. */
-const ORDER_EVERY = 5000
+const RANK_EVERY = 5000
 
 /** Brings this process up: schema, policy, workers, the demo if asked, and the duties of its roles. */
 export default defineNitroPlugin((nitro) => {
@@ -34,7 +35,8 @@ export default defineNitroPlugin((nitro) => {
   registerJob('facts', factsJob)
   registerJob('findings', findingsJob)
   registerJob('proposals', proposalsJob)
-  const findAsker = async (id: string) => (id === COMMAND_LINE.id ? COMMAND_LINE : findPerson(id))
+  registerJob('words', wordsJob)
+  const findActor = async (id: string) => (id === COMMAND_LINE.id ? COMMAND_LINE : findPerson(id))
   registerJob('many', manyJob)
   registerJob('existing', existingJob)
   registerJob('retention', retentionJob(retention))
@@ -55,8 +57,9 @@ export default defineNitroPlugin((nitro) => {
       log.info({ port }, 'taking mail')
     }
     if (roles.includes('worker')) {
-      await startJobs(findAsker)
+      await startJobs(findActor)
       await askForFacts()
+      await requestWords()
       const clear = () => requestRetention(retention).catch(
         error => log.warn({ error: faultText(error) }, 'it could not be seen what is to be cleared away'),
       )
@@ -65,7 +68,7 @@ export default defineNitroPlugin((nitro) => {
       const order = () => requestRanking().catch(
         error => log.warn({ error: faultText(error) }, 'it could not be seen what is to be put in order'),
       )
-      often = setInterval(() => void order(), ORDER_EVERY)
+      often = setInterval(() => void order(), RANK_EVERY)
       await order()
     }
     nowReady()

@@ -8,7 +8,7 @@ import type { Actor } from '../access/roles'
 import { recordEvent } from '../audit/record'
 import { longDb, type Tx } from '../db/client'
 import { LOCK_NUMBERS } from '../db/lock-numbers'
-import { versions } from '../db/schema'
+import { versions, type ChangeNote } from '../db/schema'
 import { noSuchVersion } from '../platform/problem'
 import { inSlices, othersFirst } from '../platform/slices'
 import { Turns } from '../platform/turns'
@@ -20,6 +20,7 @@ import { refusal, type AskedAs } from './refusal'
 import { mustBeFresh } from './conflicts'
 import { currentPolicy } from './current-policy'
 import { currentVersion, POLICY_CHANNEL } from './store'
+import { WORDS_VERSION } from './words-version'
 import { writeChanges } from './write'
 
 // Those who wait for their turn hold no connection: many large changes at once would otherwise leave none for anybody's mail.
@@ -47,8 +48,8 @@ export type Done = Pick<Changed, 'eventId' | 'version'>
 export interface ChangeOptions extends AskedAs {
   /** The version of the policy on which the changes were made: what they touch may not have been changed since. */
   base?: number
-  /** What changed, in a sentence; the changes' own words unless said. Where it names what is there, of the policy inside the lock. */
-  note?: string | ((before: Policy) => string)
+  /** What is said of it besides what it changes. Where it names what is there, of the policy inside the lock. */
+  note?: ChangeNote | ((before: Policy) => ChangeNote)
   /** The act that the changes take back. */
   undoes?: number
   within?: Tx
@@ -114,8 +115,10 @@ async function changeWithin(
   const owners = ownersWith(before, changes)
   if (actor) for (const [owner, kept] of grown(owners, changes)) await mustFit({ tx }, actor, owner, kept)
   const owner = ownerOf(owners, changes)
-  const words = (typeof how.note === 'function' ? how.note(before) : how.note) ?? (await wordsOf(before, changes))
-  await tx.insert(versions).values({ number: version, owner, parent: number || null, note: words, by: actor?.id ?? null })
+  const note = (typeof how.note === 'function' ? how.note(before) : how.note) ?? null
+  const words = await wordsOf(before, changes)
+  const by = actor?.id ?? null
+  await tx.insert(versions).values({ number: version, owner, parent: number || null, note, words, wordsVersion: WORDS_VERSION, by })
   const { undoes } = how
   const eventId = await recordEvent(tx, {
     personId: actor?.id ?? null,
@@ -123,9 +126,7 @@ async function changeWithin(
     detail: {
       version,
       owner,
-      words,
       ...(bringsBackAdministratorsWord(before, net) ? { administrators: true } : {}),
-      ...(undoes === undefined ? {} : { eventId: undoes, kind: 'changed' }),
     },
     undoes,
   })

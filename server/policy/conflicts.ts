@@ -7,6 +7,7 @@ import { isAnyOf } from '../db/asking'
 import type { Db, Tx } from '../db/client'
 import { entries, people, rules, versions } from '../db/schema'
 import { conflict } from '../platform/problem'
+import { noteWords } from './change-note'
 import { TABLES } from './tables'
 
 /** Refuses to go on where what the changes touch was changed after the version on which they were made. */
@@ -33,7 +34,7 @@ async function staleAgainst(
 /** Versions that came after the one on which somebody worked, as far as they may read of them; the newest first. */
 export async function changedSince(tx: Db | Tx, actor: Actor | null, base: number): Promise<Since[]> {
   const rows = await tx
-    .select({ version: versions.number, at: versions.at, by: people.name, words: versions.note, owner: versions.owner })
+    .select({ version: versions.number, at: versions.at, by: people.name, note: versions.note, words: versions.words, owner: versions.owner })
     .from(versions)
     .leftJoin(people, eq(people.id, versions.by))
     .where(gt(versions.number, base))
@@ -41,7 +42,7 @@ export async function changedSince(tx: Db | Tx, actor: Actor | null, base: numbe
     .limit(MAX_SINCE)
   return rows
     .filter(r => !actor || seesClausesOf(actor, r.owner))
-    .map(({ version, at, by, words }) => ({ version, at: at.toISOString(), by, words }))
+    .map(({ version, at, by, note, words }) => ({ version, at: at.toISOString(), by, words: note ? noteWords(note) : words }))
 }
 
 const MAX_SINCE = 10

@@ -15,7 +15,7 @@ const settings = {
     .max(365)
     .allow(null)
     .messages({ 'number.base': DAYS, 'number.min': DAYS, 'number.max': DAYS, 'number.integer': DAYS }),
-  afterWait: Joi.string().valid('reject', 'bin', 'release'),
+  afterWait: Joi.string().valid('bin', 'release'),
   visible: Joi.boolean(),
   notified: Joi.boolean(),
   canRequest: Joi.boolean(),

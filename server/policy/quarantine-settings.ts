@@ -1,6 +1,5 @@
 import { eq, inArray, isNull, sql } from 'drizzle-orm'
 import isSame from 'fast-deep-equal'
-import { quoted } from '#core'
 import { recordEvent } from '../audit/record'
 import { can, type Actor } from '../access/roles'
 import { db, type Db, type Tx } from '../db/client'
@@ -102,11 +101,10 @@ export async function setQuarantine(
       .where(eq(quarantineSettings.quarantineId, id))
     await tx.delete(quarantineReviewers).where(eq(quarantineReviewers.quarantineId, id))
     if (reviewers.length) await tx.insert(quarantineReviewers).values(reviewers.map(personId => ({ quarantineId: id, personId })))
-    const words = `settled who reviews ${quoted(quarantine.name)}, and what its readers may`
     const eventId = await recordEvent(tx, {
       personId: actor.id,
       kind: undoes === undefined ? 'changedQuarantine' : 'undone',
-      detail: { quarantine: id, words: undoes === undefined ? words : `took back: ${words}`, before, after },
+      detail: { quarantine: id, name: quarantine.name, before, after },
       undoes,
     })
     return { eventId, settings: after }

@@ -8,6 +8,7 @@ import { db, type Tx } from '../db/client'
 import { people, proposals, type ProposalState } from '../db/schema'
 import { invalid, noSuchVersion, notAllowed, notFound, conflict } from '../platform/problem'
 import { wordsOf } from '../policy/apply'
+import { WORDS_VERSION } from '../policy/words-version'
 import { previewChanges } from '../policy/preview'
 import { askForProposalCheck, hasUncheckedProposals } from '../policy/proposal-check'
 import { refusal } from '../policy/refusal'
@@ -106,11 +107,12 @@ export async function propose(actor: Actor, { base, changes, note, ids }: Propos
         checkedVersion: preview.version,
         stale: await isStale(tx, preview.changes, made),
         words,
+        wordsVersion: WORDS_VERSION,
         note,
         copyIds: [...new Set(ids)],
       })
       .returning({ id: proposals.id })
-    const eventId = await recordEvent(tx, { personId: actor.id, kind: 'proposed', detail: { words, proposal: row!.id } })
+    const eventId = await recordEvent(tx, { personId: actor.id, kind: 'proposed', detail: { proposal: row!.id } })
     await tx.update(proposals).set({ proposalEventId: eventId }).where(eq(proposals.id, row!.id))
     return { id: row!.id, eventId }
   })
@@ -218,7 +220,7 @@ export async function answerProposal(
     if (!reason) throw invalid('Say why not: whoever proposed it reads it.', { reason: 'Say why not.' })
     return db().transaction(async (tx) => {
       await settle(tx, actor, row.id, { state: 'declined', reason, eventId: null })
-      const eventId = await recordEvent(tx, { personId: actor.id, kind: 'declined', detail: { words: row.words, proposal: row.id, reason } })
+      const eventId = await recordEvent(tx, { personId: actor.id, kind: 'declined', detail: { proposal: row.id, reason } })
       return { state: 'declined', version: null, eventId, job: null }
     })
   }
@@ -257,7 +259,7 @@ export async function reopenOf(tx: Tx, eventId: number): Promise<void> {
     .where(and(eq(proposals.eventId, eventId), eq(proposals.state, 'accepted')))
 }
 
-interface UndoResult {
+interface ProposalEvent {
   id: number
   kind: string
   personId: string | null
@@ -265,7 +267,7 @@ interface UndoResult {
 }
 
 /** Takes back that something was proposed, or that it was declined, as an act of its own. @throws where it was answered since */
-export async function undoProposalEvent(actor: Actor, auditEvent: UndoResult): Promise<number> {
+export async function undoProposalEvent(actor: Actor, auditEvent: ProposalEvent): Promise<number> {
   const id = Number(auditEvent.detail.proposal)
   if (auditEvent.kind === 'proposed' && auditEvent.personId !== actor.id)
     throw notAllowed('This proposal is another’s to take back. Decline it with a reason instead: whoever proposed it reads that.')
@@ -280,8 +282,7 @@ export async function undoProposalEvent(actor: Actor, auditEvent: UndoResult): P
       .where(and(eq(proposals.id, id), eq(proposals.state, from)))
       .returning({ id: proposals.id })
     if (!changed.length) throw conflict('This proposal')
-    const detail = { eventId: auditEvent.id, kind: auditEvent.kind, words: `took back: ${String(auditEvent.detail.words)}` }
-    return recordEvent(tx, { personId: actor.id, kind: 'undone', detail, undoes: auditEvent.id })
+    return recordEvent(tx, { personId: actor.id, kind: 'undone', detail: { proposal: id }, undoes: auditEvent.id })
   })
 }
 

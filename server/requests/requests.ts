@@ -190,8 +190,7 @@ export async function withdrawRequests(actor: Actor, auditEvent: { id: number, d
       .returning({ id: releaseRequests.copyId })
     if (!rows.length) throw conflict('This request')
     await toBeRanked(tx, rows.map(r => r.id))
-    const detail = { eventId: auditEvent.id, kind: 'requestedRelease', words: 'took back a request' }
-    return recordEvent(tx, { personId: actor.id, kind: 'undone', detail, undoes: auditEvent.id })
+    return recordEvent(tx, { personId: actor.id, kind: 'undone', detail: {}, undoes: auditEvent.id })
   })
 }
 
@@ -216,7 +215,6 @@ export async function undoDecline(actor: Actor, auditEvent: { id: number, detail
       .returning({ id: releaseRequests.copyId })
     if (!again) throw conflict('This request')
     await toBeRanked(tx, [again.id])
-    const detail = { eventId: auditEvent.id, kind: 'declinedRequest', words: 'took back that a request was declined' }
-    return recordEvent(tx, { personId: actor.id, kind: 'undone', detail, undoes: auditEvent.id })
+    return recordEvent(tx, { personId: actor.id, kind: 'undone', detail: {}, undoes: auditEvent.id })
   })
 }

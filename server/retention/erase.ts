@@ -1,4 +1,5 @@
 import { and, eq, inArray, sql, type SQL } from 'drizzle-orm'
+import type { ShortReason } from '#core/words'
 import type { Tx } from '../db/client'
 import { copies, messages, openedHtml, releaseRequests, sources } from '../db/schema'
 
@@ -29,9 +30,9 @@ export function hereBefore(instant: Date): SQL {
 /**
  * Erases locked copies: what is left is their record, and the facts of the envelope. A message of which somebody still has a copy
  * stays whole.
- * @param words why, as the ledger tells it
+ * @param reason why, as a list of messages says it
  */
-export async function eraseRows(tx: Tx, rows: readonly { id: number, messageId: number }[], words: string): Promise<void> {
+export async function eraseRows(tx: Tx, rows: readonly { id: number, messageId: number }[], reason: ShortReason): Promise<void> {
   if (!rows.length) return
   await tx
     .update(copies)
@@ -40,8 +41,7 @@ export async function eraseRows(tx: Tx, rows: readonly { id: number, messageId: 
       erased: true,
       laneSince: new Date(),
       movedBy: null,
-      decided: words,
-      decidedOwner: null,
+      reason,
       version: sql`${copies.version} + 1`,
     })
     .where(inArray(copies.id, rows.map(r => r.id)))
@@ -52,7 +52,7 @@ async function eraseWhatIsNobodys(tx: Tx, ids: readonly number[]): Promise<void>
   const kept = await tx
     .selectDistinct({ id: copies.messageId })
     .from(copies)
-    .where(sql`${inArray(copies.messageId, [...ids])} and ${copies.lane} not in ('dropped', 'refused')`)
+    .where(sql`${inArray(copies.messageId, [...ids])} and ${copies.lane} not in ('discarded', 'refused')`)
   const gone = ids.filter(id => !kept.some(k => k.id === id))
   if (!gone.length) return
   await tx.delete(sources).where(inArray(sources.messageId, gone))

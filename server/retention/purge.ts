@@ -40,7 +40,7 @@ export async function beginPurge(actor: Actor, { count, ...what }: Purge): Promi
     const free = and(which(actor, what), NOT_BEING_DELETED)
     const [here] = await tx.select({ n: sql<number>`count(*)::int` }).from(copies).where(free)
     mustBe(count, here!.n)
-    const detail = { count: 0, lane: what.lane === 'bin' ? 'the bin' : 'spam' }
+    const detail = { count: 0, lane: what.lane }
     const eventId = await recordEvent(tx, { personId: actor.id, kind: 'purged', detail })
     const { rowCount } = await tx.execute(sql`
       insert into audit_event_items (event_id, copy_id, before)
@@ -79,7 +79,7 @@ export const purgeJob: JobKind = {
           .limit(BATCH_SIZE)
           .for('update', { of: copies })
         more = rows.length === BATCH_SIZE
-        await eraseRows(tx, rows, `erased by ${actor!.name}`)
+        await eraseRows(tx, rows, { kind: 'erased', by: actor!.name })
         await countMore(tx, job.eventId!, rows.length)
         return { cursor: { round: round + 1 }, done: rows.length, moved: rows.length }
       })

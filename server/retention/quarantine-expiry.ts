@@ -9,8 +9,8 @@ import { moveRows } from '../copies/moves'
 const BATCH_SIZE = 50
 const DAY = 24 * 3600_000
 
-// In nobody's name: what it does is on record as the product's own.
-const THE_WAIT: Actor = { ...COMMAND_LINE, name: 'the longest wait' }
+// Nobody's act: the audit log has it as the product's own.
+const THE_EXPIRY: Actor = { ...COMMAND_LINE, name: 'quarantine expiry' }
 
 /** What deals with held mail that has waited as long as is settled, a piece at a time; one for each quarantine that has an end. */
 export async function quarantineExpiry(): Promise<((tx: Tx) => Promise<number>)[]> {
@@ -37,15 +37,14 @@ async function endWaits(tx: Tx, quarantine: string, { days, then }: { days: numb
     )
     .orderBy(asc(copies.id))
     .limit(BATCH_SIZE)
-    // Waited for, where somebody holds one: passed over it would lie here until tomorrow.
+    // Without SKIP LOCKED: a copy that is locked now would otherwise wait until the next daily run.
     .for('update')
   if (!waited.length) return 0
   const rows = await notAskedFor(tx, waited)
   if (!rows.length) return waited.length
   const lane = then === 'release' ? ('inbox' as const) : ('bin' as const)
-  const reason = `nobody decided in ${days} ${days === 1 ? 'day' : 'days'}`
-  const kind = then === 'release' ? 'released' : then === 'reject' ? 'binned' : 'moved'
-  const eventId = await recordEvent(tx, { personId: null, kind, detail: { lane, quarantine: null, count: rows.length, reason } })
-  await moveRows(tx, THE_WAIT, rows, { eventId, lane, to: null, ownPlaces: false, reason, unseen: true })
+  const kind = then === 'release' ? 'released' : 'binned'
+  const eventId = await recordEvent(tx, { personId: null, kind, detail: { lane, quarantine: null, count: rows.length, waitedDays: days } })
+  await moveRows(tx, THE_EXPIRY, rows, { eventId, lane, to: null, ownPlaces: false, unseen: true })
   return waited.length
 }

@@ -54,12 +54,11 @@ async function clearLane(tx: Tx, lane: 'bin' | 'spam', days: number): Promise<nu
     .where(and(eq(copies.lane, lane), hereBefore(before), NOT_ASKED_FOR))
     .orderBy(asc(copies.id))
     .limit(BATCH_SIZE)
-    // Waited for, where somebody holds one: passed over it would lie here until tomorrow.
+    // Without SKIP LOCKED: a copy that is locked now would otherwise wait until the next daily run.
     .for('update')
   if (!rows.length) return 0
-  const where = lane === 'bin' ? 'the bin' : 'spam'
-  await eraseRows(tx, rows, `cleared out of ${where} after ${days} ${days === 1 ? 'day' : 'days'}`)
-  await recordEvent(tx, { personId: null, kind: 'purged', detail: { count: rows.length, days, lane: where } })
+  await eraseRows(tx, rows, { kind: 'expired', lane, days })
+  await recordEvent(tx, { personId: null, kind: 'purged', detail: { count: rows.length, days, lane } })
   return rows.length
 }
 

@@ -30,7 +30,7 @@ export async function removeQuarantine(actor: Actor, id: string, to: string, see
       // What follows may be clauses of people's own, which nobody else reads of: the act says only what was asked for.
       note({ quarantines }) {
         const [gone, other] = [id, to].map(one => quarantines.find(q => q.id === one)!.name)
-        return `Deleted the quarantine “${gone}”: what it held, and what would be held there, goes to “${other}”`
+        return { kind: 'removedQuarantine', name: gone!, to: other! }
       },
       async inTransaction(tx, { eventId }) {
         moved = await moveAll(tx, { eventId, id, to })
@@ -68,7 +68,7 @@ async function moveAll(tx: Tx, { eventId, id, to }: { eventId: number, id: strin
     insert into audit_event_items (event_id, copy_id, before, after)
     select ${eventId}::bigint, copies.id,
       s || jsonb_build_object('quarantineId', ${id}::text), s || jsonb_build_object('quarantineId', ${to}::text)
-    from copies, lateral (select jsonb_build_object('lane', lane, 'folder', folder, 'movedBy', moved_by,
+    from copies, lateral (select jsonb_build_object('lane', lane, 'folder', folder, 'filed', filed, 'movedBy', moved_by,
       'laneSince', to_char(lane_since at time zone 'utc', 'YYYY-MM-DD"T"HH24:MI:SS.US"Z"')) s) one where ${held}`)
   const changed = await tx
     .update(copies)

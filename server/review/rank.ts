@@ -2,6 +2,7 @@ import { and, eq, inArray, isNotNull, sql, type SQL } from 'drizzle-orm'
 import { likelihood, subjectKey, type Signs } from '#core/review'
 import { outOfSight } from '../access/copy-access'
 import { jobsDb, type Db, type Tx } from '../db/client'
+import { DELIVERED, REVIEWED } from '../db/lanes'
 import { LOCK_NUMBERS } from '../db/lock-numbers'
 import { copies, jobs, decisionClaims } from '../db/schema'
 import type { JobKind } from '../jobs/kinds'
@@ -11,7 +12,7 @@ const BATCH_SIZE = 500
 /** Of so many siblings of copies that were ordered anew the place is worked out at once, too. */
 const MAX_SIBLINGS = 1000
 const KIND = 'rank'
-const UNORDERED = sql`ranked_at is null and lane in ('spam', 'quarantine', 'lowPriority', 'bin')`
+const UNRANKED = sql`ranked_at is null and lane in (${REVIEWED})`
 
 /** A copy with all that its place in its review follows from. */
 interface RankRow extends Omit<Signs, 'marked' | 'right'>, Record<string, unknown> {
@@ -38,7 +39,7 @@ export async function rankSome(tx: Tx, most: number, records: Records = new Map(
   // Opening Review waits for a batch in progress: the page would show its messages without the rule that stopped them.
   await tx.execute(sql`select pg_advisory_xact_lock(${LOCK_NUMBERS.reviewRank})`)
   const { rows } = await tx.execute<{ id: string, sender: string }>(sql`
-    select id, sender_address sender from copies where ${UNORDERED}
+    select id, sender_address sender from copies where ${UNRANKED}
     order by id desc limit ${most} for update skip locked`)
   if (!rows.length) return 0
   const ids = rows.map(r => Number(r.id))
@@ -46,7 +47,7 @@ export async function rankSome(tx: Tx, most: number, records: Records = new Map(
   const siblings = senders.length
     ? await tx.execute<{ id: string }>(sql`
         select id from copies where sender_address = any(${sql.param(senders)}::text[]) and ranked_at is not null
-          and lane in ('spam', 'quarantine', 'lowPriority', 'bin')
+          and lane in (${REVIEWED})
         order by id desc limit ${MAX_SIBLINGS} for update skip locked`)
     : { rows: [] }
   await place(tx, [...ids, ...siblings.rows.map(r => Number(r.id))], records)
@@ -87,8 +88,8 @@ async function factsOf(tx: Tx | Db, ids: readonly number[]): Promise<RankRow[]> 
     wanted as (select distinct sender_address, whose from c where sender_address <> ''),
     seen as (
       select w.sender_address, w.whose,
-        count(*) filter (where s.lane in ('inbox', 'lowPriority', 'sent')) delivered,
-        count(*) filter (where s.lane not in ('inbox', 'lowPriority', 'sent')) stopped,
+        count(*) filter (where s.lane in (${DELIVERED})) delivered,
+        count(*) filter (where s.lane not in (${DELIVERED})) stopped,
         count(*) filter (where s.judgement = 'wanted') wanted,
         count(*) filter (where s.judgement = 'unwanted') unwanted,
         count(*) filter (where s.first_opened_at is not null) opened
@@ -172,6 +173,6 @@ export async function requestRanking(): Promise<void> {
 
 async function isAnyUnranked(tx: Tx | Db): Promise<boolean> {
   const { rows } = await tx.execute(sql`
-    select 1 from copies where ${UNORDERED} limit 1`)
+    select 1 from copies where ${UNRANKED} limit 1`)
   return rows.length > 0
 }

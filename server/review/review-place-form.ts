@@ -1,10 +1,11 @@
 import { Joi } from '#core'
-import { GROUPINGS, REVIEWED } from './review-place'
+import { REVIEWED_LANES } from '../db/lanes'
+import { GROUPINGS } from './review-place'
 
 /** Where, and grouped by what, as a query says it. */
 export const placeFields = {
   lane: Joi.string()
-    .valid(...REVIEWED)
+    .valid(...REVIEWED_LANES)
     .default('quarantine'),
   quarantine: Joi.string().max(80),
   by: Joi.string()

@@ -1,11 +1,8 @@
-import { and, eq, isNull, or, sql, type SQL } from 'drizzle-orm'
+import { and, eq, inArray, isNull, or, sql, type SQL } from 'drizzle-orm'
 import { visibleTo } from '../access/copy-access'
 import type { Actor } from '../access/roles'
+import { REVIEWED_LANES, type ReviewedLane } from '../db/lanes'
 import { copies } from '../db/schema'
-
-/** Where mail is reviewed. */
-export const REVIEWED = ['quarantine', 'spam', 'lowPriority', 'bin'] as const
-export type ReviewedLane = (typeof REVIEWED)[number]
 
 /** One place of a review. */
 export interface ReviewPlace {
@@ -31,7 +28,7 @@ export function waitingAt(actor: Actor, place: ReviewPlace): SQL | undefined {
 /** What waits at any place. */
 export const WAITS: SQL = or(
   eq(copies.lane, 'quarantine'),
-  sql`(${copies.lane} in ('spam', 'lowPriority', 'bin') and ${copies.judgement} is null)`,
+  and(inArray(copies.lane, REVIEWED_LANES.filter(l => l !== 'quarantine')), isNull(copies.judgement)),
 )!
 
 /** By what copies are grouped: what put them there, who sent them, what their subject says. */

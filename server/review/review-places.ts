@@ -8,7 +8,8 @@ import { copies, quarantineSettings, type AfterWait } from '../db/schema'
 import { countRequests } from '../requests/requests'
 import { hereBefore } from '../retention/erase'
 import { activePolicy } from '../policy/active-policy'
-import { lyingAt, REVIEWED, WAITS, type ReviewedLane } from './review-place'
+import { REVIEWED_LANES, type ReviewedLane } from '../db/lanes'
+import { lyingAt, WAITS } from './review-place'
 
 /** A place where mail is reviewed, and what waits there. */
 export interface ReviewPlaceView {
@@ -45,7 +46,7 @@ export async function reviewPlacesFor(actor: Actor, retention: { bin: number | n
       likely: sql<number>`(count(*) filter (where ${copies.likely} >= ${LIKELY_FROM}))::int`,
     })
     .from(copies)
-    .where(and(visibleTo(actor), inArray(copies.lane, [...REVIEWED]), WAITS))
+    .where(and(visibleTo(actor), inArray(copies.lane, [...REVIEWED_LANES]), WAITS))
     .groupBy(copies.lane, copies.quarantineId)
   const waits = new Map((await db().select().from(quarantineSettings)).map(q => [q.quarantineId, q]))
   const line = async (lane: ReviewedLane, quarantine: string | null, name: string): Promise<ReviewPlaceView> => {

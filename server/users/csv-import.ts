@@ -66,8 +66,7 @@ export async function importUserCsv(actor: Actor, text: string, version: string)
     const { report, members } = await apply(tx, actor, rows)
     if (report.version !== version) throw conflict('A user')
     if (report.wrongCount) throw invalid(wrongWords(report), { text: `line ${report.wrong[0]!.line}: ${report.wrong[0]!.why}` })
-    const words = `imported users from a file: ${report.added} added, ${report.changed} changed`
-    return { ...report, eventId: members.length ? await recordMembers(tx, actor, words, members) : null }
+    return { ...report, eventId: members.length ? await recordMembers(tx, actor, members, true) : null }
   })
 }
 

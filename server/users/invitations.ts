@@ -28,7 +28,7 @@ export async function invite(actor: Actor, personId: string, origin: string): Pr
   await db().transaction(async (tx) => {
     await tx.delete(invitations).where(eq(invitations.personId, personId))
     await tx.insert(invitations).values({ tokenHash: hashOf(token), personId, madeBy: actor.id, expiresAt })
-    await recordEvent(tx, { personId: actor.id, kind: 'importedUsers', detail: { words: `made a link for ${person.name}`, person: personId } })
+    await recordEvent(tx, { personId: actor.id, kind: 'invitedUser', detail: { person: personId, name: person.name } })
   })
   return { link: `${(await publicAddress()) || origin}/invitation?token=${token}`, expires: expiresAt.toISOString() }
 }
@@ -67,7 +67,7 @@ export async function acceptInvitation(token: string, password: string): Promise
       .update(people)
       .set({ passwordHash, sessionEpoch: sql`${people.sessionEpoch} + 1` })
       .where(eq(people.id, used.personId))
-    await recordEvent(tx, { personId: used.personId, kind: 'importedUsers', detail: { words: 'chose a password', person: used.personId } })
+    await recordEvent(tx, { personId: used.personId, kind: 'chosePassword', detail: { person: used.personId } })
   })
   return { address }
 }

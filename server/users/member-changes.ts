@@ -36,9 +36,20 @@ export async function withMembers<T>(run: (tx: Tx) => Promise<T>): Promise<T> {
   return done
 }
 
-/** Records changes of users as one event, which can be undone. */
-export function recordMembers(tx: Tx, actor: Actor, words: string, members: readonly MemberChange[]): Promise<number> {
-  return recordEvent(tx, { personId: actor.id, kind: 'changedUsers', detail: { words, members } })
+/** Records changes of users as one event, which can be undone. @param file they come from an imported file */
+export function recordMembers(tx: Tx, actor: Actor, members: readonly MemberChange[], file = false): Promise<number> {
+  return recordEvent(tx, { personId: actor.id, kind: 'changedUsers', detail: { members, ...(file ? { file } : {}) } })
+}
+
+/** What such an event says. */
+export function membersWords(detail: Record<string, unknown>): string {
+  // An event of an older version of the product has the name alone.
+  const { members, file, name, what } = detail as { members: MemberChange[], file?: boolean, name?: string, what?: string }
+  if (name !== undefined) return `${what} the user ${name}`
+  const [first] = members
+  const added = members.filter(m => m.before === null).length
+  if (file || members.length !== 1 || !first) return `imported users from a file: ${added} added, ${members.length - added} changed`
+  return `${first.before ? 'changed' : 'added'} the user ${first.after.name}`
 }
 
 /** Adds a user, who chooses a password by a link. */
@@ -46,7 +57,7 @@ export async function addMember(actor: Actor, form: MemberForm): Promise<Member>
   const id = await withMembers(async (tx) => {
     const made = await writeMember(tx, null, form)
     const [after] = await membersOf(tx, [made])
-    await recordMembers(tx, actor, `added the user ${form.name}`, [{ id: made, before: null, after: formOf(after!) }])
+    await recordMembers(tx, actor, [{ id: made, before: null, after: formOf(after!) }])
     return made
   })
   return openMember(id)
@@ -60,7 +71,7 @@ export async function changeMember(actor: Actor, id: string, { version, ...form 
     await writeMember(tx, id, form)
     const [after] = await membersOf(tx, [id])
     if (isSame(formOf(after!), formOf(before))) return
-    await recordMembers(tx, actor, `changed the user ${form.name}`, [{ id, before: formOf(before), after: formOf(after!) }])
+    await recordMembers(tx, actor, [{ id, before: formOf(before), after: formOf(after!) }])
   })
   return openMember(id)
 }
@@ -113,7 +124,7 @@ export async function leave(actor: Actor, id: string, successorId: string | null
           const whole = await loadAt(at, policy.version)
           return handOver(whole, { owner: personOwner(id), name: person.name }, personOwner(successor.id))
         },
-        { within: tx, note: `What was ${person.name}’s is ${successor.name}’s now` },
+        { within: tx, note: { kind: 'handedOver', from: person.name, to: successor.name } },
       )
       await tx.execute(sql`
         update addresses a set person_id = ${successor.id} where person_id = ${id}
@@ -133,8 +144,8 @@ export async function leave(actor: Actor, id: string, successorId: string | null
       .where(eq(people.id, id))
     await recordEvent(tx, {
       personId: actor.id,
-      kind: 'importedUsers',
-      detail: { words: `showed ${person.name} out${successor ? `; what was theirs is ${successor.name}’s` : ''}`, person: id },
+      kind: 'deactivatedUser',
+      detail: { person: id, name: person.name, ...(successor ? { successor: successor.name } : {}) },
     })
   })
   await refreshPolicy()
@@ -148,7 +159,7 @@ export async function leave(actor: Actor, id: string, successorId: string | null
  * @throws 409 where somebody changed one of them since, 422 where one who was added has signed in, or has mail
  */
 export async function undoMembers(actor: Actor, { id: eventId, detail }: Pick<typeof auditEvents.$inferSelect, 'id' | 'detail'>): Promise<number> {
-  const { members, words } = detail as { members: MemberChange[], words: string }
+  const { members } = detail as { members: MemberChange[] }
   return withMembers(async (tx) => {
     const ids = members.map(m => m.id)
     const there = await tx.select({ id: people.id }).from(people).where(isAnyOf(people.id, ids)).orderBy(people.id).for('update')
@@ -168,7 +179,7 @@ export async function undoMembers(actor: Actor, { id: eventId, detail }: Pick<ty
       if (after.role === 'administrator' && before.role !== 'administrator') await mustNotBeLast(tx, id)
       await writeMember(tx, id, before)
     }
-    return recordEvent(tx, { personId: actor.id, kind: 'undone', detail: { words: `undid: ${words}` }, undoes: eventId })
+    return recordEvent(tx, { personId: actor.id, kind: 'undone', detail: {}, undoes: eventId })
   })
 }
 

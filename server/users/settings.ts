@@ -117,7 +117,6 @@ async function writeSettings(actor: Actor, asked: Partial<Settings>, seen: { ver
         parts,
         before: pick(before),
         after: pick(await readSettings(tx)),
-        ...(undoes === undefined ? {} : { eventId: undoes, kind: 'set' }),
       },
       undoes,
     })
@@ -156,7 +155,7 @@ const PART_WORDS: Record<SettingsPart, string> = {
 }
 
 /** "changed our domains and the time zone". */
-export function settingsEventWords({ parts }: Record<string, unknown>): string {
+export function settingsWords({ parts }: Record<string, unknown>): string {
   const named = (parts as SettingsPart[]).map(part => PART_WORDS[part])
   return `changed ${named.length > 1 ? `${named.slice(0, -1).join(', ')} and ${named.at(-1)}` : named[0]}`
 }

@@ -56,6 +56,5 @@ export async function firstVersion(): Promise<void> {
     // Asked under the lock: several processes may start at once.
     async ({ policy }) =>
       policy.quarantines.length ? [] : [{ type: 'put', kind: 'quarantine', value: { id: 'general', name: 'General', general: true } }],
-    { note: 'Nothing yet: every message goes to the inbox' },
   )
 }

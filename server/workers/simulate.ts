@@ -15,6 +15,7 @@ import {
 } from '#core/simulate'
 import { visibleTo } from '../access/copy-access'
 import type { Actor } from '../access/roles'
+import { DELIVERED } from '../db/lanes'
 import * as schema from '../db/schema'
 import { inScope, scopeOf, withLookupKeys } from '../impact/archive'
 import { indexedFor, openArchive, type OpenArchive, type WithEdition } from './archive-thread'
@@ -149,7 +150,7 @@ class Run {
 
   private async count(): Promise<Counted> {
     const [n] = await this.mail.db
-      .select({ copies: sql<number>`count(*)::int`, delivered: DELIVERED })
+      .select({ copies: sql<number>`count(*)::int`, delivered: DELIVERED_COUNT })
       .from(schema.copies)
       .where(this.scope)
     this.total = n!.copies
@@ -167,7 +168,7 @@ class Run {
     const [n] = await this.mail.db
       .select({
         copies: sql<number>`count(*)::int`,
-        delivered: sql<number>`(count(*) filter (where lane in ('inbox', 'lowPriority')))::int`,
+        delivered: sql<number>`(count(*) filter (where lane in (${DELIVERED})))::int`,
         at: sql<number>`extract(epoch from min(received_at))`.mapWith(Number),
         id: sql<number>`(array_agg(id order by received_at, id))[1]::bigint`.mapWith(Number),
       })
@@ -211,7 +212,7 @@ class Run {
           sender: copies.senderAddress,
           first: min(copies.receivedAt),
           copies: sql<number>`count(*)::int`,
-          stopped: sql<number>`(count(*) filter (where ${copies.lane} not in ('inbox', 'lowPriority', 'sent')))::int`,
+          stopped: sql<number>`(count(*) filter (where ${copies.lane} not in (${DELIVERED})))::int`,
         })
         .from(copies)
         .where(and(this.scope, inArray(copies.senderAddress, missing)))
@@ -248,7 +249,7 @@ interface Counted {
   last: { at: number, id: number } | null
 }
 
-const DELIVERED = sql<number>`(count(*) filter (where ${schema.copies.lane} in ('inbox', 'lowPriority')))::int`
+const DELIVERED_COUNT = sql<number>`(count(*) filter (where ${schema.copies.lane} in (${DELIVERED})))::int`
 
 // Seconds with their fractions: instants of JavaScript end at the millisecond.
 function isBefore(copy: { id: number, at: number }, last: { id: number, at: number }): boolean {

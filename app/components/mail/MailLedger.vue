@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useVirtualizer } from '@tanstack/vue-virtual'
-import { quarantineName } from '#core/words'
+import { LANE_NAMES, quarantineName } from '#core/words'
 import type { CopyView } from '~/api/client'
 
 const { withRecipient } = defineProps<{ /** The mail of several people is shown: whose each is. */ withRecipient: boolean }>()
@@ -66,8 +66,8 @@ function left(event: FocusEvent) {
 
 const senderOf = (c: CopyView) => c.senderName || cutMiddle(c.sender || 'no sender', 24)
 const laneName = (c: CopyView) =>
-  c.gone ?? (c.lane === 'quarantine' && directory.names.quarantines.length > 1 ? quarantineName(directory.names, c.quarantine) : c.lane)
-const folderName = (folder: string) => (folder === 'filed' ? 'filed' : `in ${folder}`)
+  c.gone ?? (c.lane === 'quarantine' && directory.names.quarantines.length > 1 ? quarantineName(directory.names, c.quarantine) : LANE_NAMES[c.lane])
+const folderName = (c: CopyView) => (c.filed ? 'filed' : c.folder ? `in ${c.folder}` : '')
 </script>
 
 <template>
@@ -153,9 +153,9 @@ const folderName = (folder: string) => (folder === 'filed' ? 'filed' : `in ${fol
             class="important"
             title="marked important"
           >important</span><span
-            v-if="line.folder"
+            v-if="folderName(line)"
             class="mark"
-          >{{ folderName(line.folder) }}</span><span
+          >{{ folderName(line) }}</span><span
             v-for="t in line.tags"
             :key="t"
             class="mark tag"

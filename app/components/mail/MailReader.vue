@@ -152,8 +152,10 @@ function eventWords(auditEvent: CopyDetail['history'][number]): string {
           />
         </template><template v-if="line.important">
           · important
-        </template><template v-if="line.folder">
-          · {{ line.folder === 'filed' ? 'filed out of the inbox' : `in the folder ${line.folder}` }}
+        </template><template v-if="line.filed || line.folder">
+          · {{ line.filed ? 'filed out of the inbox' : `in the folder ${line.folder}` }}
+        </template><template v-if="line.notRefused">
+          · not refused: the message was accepted for another recipient
         </template><template
           v-for="t in line.tags"
           :key="t"

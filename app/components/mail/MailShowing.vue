@@ -26,11 +26,12 @@ onMounted(async () => {
     console.warn(error)
   }
 })
-const markings = computed(() => [
+const labelled = computed(() => [
   { value: '', name: 'marked or not' },
   { value: 'important', name: 'important' },
   ...labels.value.tags.map(tag => ({ value: `tag:${tag}`, name: `tagged ${tag}` })),
-  ...labels.value.folders.map(folder => ({ value: `folder:${folder}`, name: folder === 'filed' ? 'filed away' : `in ${folder}` })),
+  ...labels.value.folders.map(folder => ({ value: `folder:${folder}`, name: `in ${folder}` })),
+  { value: 'filed', name: 'filed out of the inbox' },
 ])
 const touched = computed(() => {
   const id = shown.value.touchedBy
@@ -93,7 +94,7 @@ const laneOf = (value: string) => value as Lane
     />
     <ChoiceField
       :model-value="shown.label"
-      :options="markings"
+      :options="labelled"
       label="Marks"
       filterable
       :width="116"
