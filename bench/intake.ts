@@ -85,8 +85,8 @@ insert into attempts (transaction, at, client, helo, mail_from, rcpt_to, tls, so
   + `reply, message_id) select transaction, at, client, helo, mail_from, rcpt_to, tls, source, authentication, direction, defects, `
   + `reply_code, reply, :message from t_attempts where n = :n limit 1 returning id as attempt \\gset
 insert into copies (message_id, attempt_id, recipient, person_id, lane, quarantine_id, folder, lane_since, received_at, tags, important, `
-  + `sender_address, sender_domain, sender_name, subject, decided) select :message, :attempt, recipient, person_id, lane, quarantine_id, `
-  + `folder, lane_since, received_at, tags, important, sender_address, sender_domain, sender_name, subject, decided from t_copies where `
+  + `sender_address, sender_domain, sender_name, subject, reason) select :message, :attempt, recipient, person_id, lane, quarantine_id, `
+  + `folder, lane_since, received_at, tags, important, sender_address, sender_domain, sender_name, subject, reason from t_copies where `
   + `n = :n limit 1 returning id as copy \\gset
 insert into decisions (copy_id, sequence, policy_version, decided_lane, final_lane, quarantine_id, effects, reasons, decided_by, at) `
   + `select :copy, 1, policy_version, decided_lane, final_lane, quarantine_id, effects, reasons, decided_by, at from t_decisions where n = `

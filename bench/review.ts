@@ -16,9 +16,9 @@ export async function review(figures: Figures): Promise<void> {
       with held as (select *, row_number() over (order by id) n, count(*) over () of from copies where lane = 'quarantine'),
       more as (
         insert into copies (message_id, attempt_id, recipient, person_id, lane, quarantine_id, lane_since, received_at, decision_id,
-          sender_address, sender_domain, sender_name, subject, decided)
+          sender_address, sender_domain, sender_name, subject, reason)
         select message_id, attempt_id, 'r' || g || '.' || recipient, person_id, lane, 'general', lane_since - make_interval(secs => g),
-          received_at - make_interval(secs => g), decision_id, sender_address, sender_domain, sender_name, subject, decided
+          received_at - make_interval(secs => g), decision_id, sender_address, sender_domain, sender_name, subject, reason
         from held, generate_series(1, ${HELD} / (select count(*) from copies where lane = 'quarantine')) g returning id, decision_id)
       insert into decision_claims (decision_id, copy_id, clause_kind, clause_id, list_id, entry_id, outcome)
       select m.decision_id, m.id, c.clause_kind, c.clause_id, c.list_id, c.entry_id, c.outcome

@@ -123,6 +123,7 @@ export interface CopyQuery {
   important?: boolean
   tag?: string
   folder?: string
+  filed?: boolean
   after?: string
   before?: string
   cursor?: string
@@ -143,7 +144,8 @@ export interface ReturnForm {
 }
 
 /** A change as it is sent. */
-export type ChangingForm = Omit<Changing, 'existing'> & {
+export type ChangingForm = Omit<Changing, 'existing' | 'note'> & {
+  note?: string
   existing?: { lanes: KeptLane[], after?: string, before?: string, ids?: number[] }
 }
 

@@ -130,7 +130,7 @@ describe('mail that is held out of sight', () => {
     const { status, body } = await change(worker, [{ type: 'remove', kind: 'list', id: listId }], { existing, confirmed: { broad: true } })
     expect(status).toBe(202)
     const job = await jobEnded(worker, body.job)
-    expect(job).toMatchObject({ state: 'done', total: 0, moved: 0, stayed: { count: 0, why: null } })
+    expect(job).toMatchObject({ state: 'done', total: 0, moved: 0, stayed: { count: 0, first: null } })
     expect((await gate.ask.oneCopy({ subject: 'okapi zebrahide' })).lane).toBe('quarantine')
     expect((await undo(worker, body.eventId)).status).toBe(200)
   })

@@ -1,4 +1,5 @@
 // Changes that are seen before they are in force: what they would do, what is asked first, and what becomes of mail that is here.
+import type { StayedCopy } from '../../server/db/schema'
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
 import { blocking, change, putRule, versionFor } from '../support/clauses'
 import { type Caller, eventsOf, JSON_TYPE, request, signIn, undo } from '../support/http'
@@ -180,7 +181,7 @@ describe('mail that is here already', () => {
     const moved = await gate.ask.copies({ eventId: done.body.eventId })
     expect(moved).toHaveLength(job.moved)
     expect(new Set(moved.map(m => m.lane))).toEqual(new Set(['spam']))
-    expect(moved[0]!.decided).toContain('Speculators')
+    expect(moved[0]!.reason).toMatchObject({ kind: 'clause', decided: true, clause: { name: 'Speculators' } })
     const { body: shown } = await admin('GET', `/api/copies/count?eventId=${done.body.eventId}`)
     expect(shown.total).toBe(job.moved)
     expect(await laneOf(NEWS, 'one that comes', NADIA)).toBe('spam')
@@ -240,11 +241,11 @@ describe('mail that is here already', () => {
     const mandatory = await change(admin, [ruleFor(['berth'], { mandatory: true, name: 'Berths' })], { confirmed: { broad: true } })
     const again = await change(worker, allowed, { existing: { lanes: ['spam', 'quarantine'] } })
     await jobEnded(worker, again.body.job)
-    const { stayed, stays } = (await gate.ask.eventId(again.body.eventId)).detail as { stayed: number, stays: { why: string }[] }
+    const { stayed, stays } = (await gate.ask.eventId(again.body.eventId)).detail as { stayed: number, stays: StayedCopy[] }
     expect(stayed).toBeGreaterThan(0)
-    expect(stays[0]!.why).toContain('Berths')
-    expect((await jobEnded(worker, again.body.job)).stayed).toEqual({ count: stayed, why: stays[0]!.why })
-    expect((await jobEnded(admin, again.body.job)).stayed.why).toBeNull()
+    expect(stays[0]!.reason!.clause.name).toBe('Berths')
+    expect((await jobEnded(worker, again.body.job)).stayed).toEqual({ count: stayed, first: stays[0] })
+    expect((await jobEnded(admin, again.body.job)).stayed.first).toBeNull()
     await undo(worker, again.body.eventId)
     await undo(admin, mandatory.body.eventId)
   })

@@ -30,13 +30,13 @@ describe('an installation of an older version', () => {
     await expect(pool.query(`insert into addresses values ('a@x.test', 'b', 'a@x.test')`)).rejects.toThrow(
       /unique|duplicate/,
     )
-    const [upstreamVerdicts] = await result(`select value from settings where key = 'upstream marks'`)
+    const [upstreamVerdicts] = await result(`select value from settings where key = 'upstreamVerdicts'`)
     expect((upstreamVerdicts!.value as { id: string }[]).map(m => m.id)).toEqual(['flag', 'status', 'bracket', 'stars'])
     expect(await result('select whole, parser from messages')).toEqual([{ whole: false, parser: 3 }])
-    expect(await result('select mailbox, person_id, decided, erased from copies order by id')).toEqual([
-      { mailbox: null, person_id: 'a', decided: 'rule R', erased: false },
-      { mailbox: null, person_id: 'a', decided: 'rule E', erased: true },
-      { mailbox: null, person_id: 'a', decided: 'rule D', erased: false },
+    expect(await result('select mailbox, person_id, lane, erased from copies order by id')).toEqual([
+      { mailbox: null, person_id: 'a', lane: 'spam', erased: false },
+      { mailbox: null, person_id: 'a', lane: 'discarded', erased: true },
+      { mailbox: null, person_id: 'a', lane: 'discarded', erased: false },
     ])
     expect(await result('select first_hop, signed_in, client from attempts')).toEqual([
       { first_hop: null, signed_in: null, client: '192.0.2.1' },
@@ -69,10 +69,10 @@ const OLDER = `
     select m.id, t.id, 'a@x.test', 'a', 'spam', now(), now(), 'b@y.test', 'y.test', '', 's', 'rule R' from messages m, attempts t;
   insert into copies (message_id, attempt_id, recipient, person_id, lane, lane_since, received_at, sender_address, sender_domain, `
   + `sender_name, subject, decided)
-    select m.id, t.id, gone || '@x.test', 'a', 'discarded', now(), now(), 'b@y.test', 'y.test', '', '', 'rule ' || gone from messages m, `
+    select m.id, t.id, gone || '@x.test', 'a', 'dropped', now(), now(), 'b@y.test', 'y.test', '', '', 'rule ' || gone from messages m, `
   + `attempts t, unnest(array['E', 'D']) gone;
-  insert into decisions (copy_id, sequence, policy_version, decided_lane, final_lane, effects, reasons, decided_by, at)
-    select id, 1, 1, 'discarded', 'discarded', '[]', jsonb_build_array(jsonb_build_object('claim', jsonb_build_object('stop', `
+  insert into rulings (copy_id, sequence, policy_version, decided_lane, final_lane, effects, reasons, decided_by, at)
+    select id, 1, 1, 'dropped', 'dropped', '[]', jsonb_build_array(jsonb_build_object('claim', jsonb_build_object('stop', `
   + `jsonb_build_object('to', case decided when 'rule E' then 'erase' else 'drop' end)))), 0, now()
-    from copies where lane = 'discarded';
-  update copies set decision_id = (select r.id from decisions r where r.copy_id = copies.id);`
+    from copies where lane = 'dropped';
+  update copies set ruling_id = (select r.id from rulings r where r.copy_id = copies.id);`

@@ -127,7 +127,7 @@ describe('held mail that nobody decides on', () => {
     const [binned, released, rejected] = [
       await quarantine('Ballast', { waitDays: 5, afterWait: 'bin' }),
       await quarantine('Dunnage', { waitDays: 5, afterWait: 'release' }),
-      await quarantine('Jetsam', { waitDays: 5, afterWait: 'reject' }),
+      await quarantine('Jetsam', { waitDays: 5, afterWait: 'bin' }),
     ]
     const old = [
       await receiveAbout('old ballast', 'Ballast cargo'),
@@ -144,9 +144,9 @@ describe('held mail that nobody decides on', () => {
       await Promise.all([...old, asked, fresh].map(async c => (await gate.ask.copy(c.id)).lane)),
     ).toEqual(['bin', 'inbox', 'bin', 'quarantine', 'quarantine'])
     // Nobody has looked: that says nothing of what is wanted.
-    expect(await gate.ask.copy(old[1]!.id)).toMatchObject({ judgement: null, movedBy: 'the longest wait' })
+    expect(await gate.ask.copy(old[1]!.id)).toMatchObject({ judgement: null, movedBy: 'quarantine expiry' })
     const auditEvents = (await admin('GET', '/api/audit-events?limit=50')).body.items as { by: string | null, words: string }[]
-    expect(auditEvents.filter(a => a.by === null).map(a => a.words)).toContain('rejected one message: nobody decided in 5 days')
+    expect(auditEvents.filter(a => a.by === null).map(a => a.words)).toContain('rejected 1 message: nobody decided in 5 days')
   })
 
   it('is counted above for whom it waits: a reviewer, a deputy, and readers where they are told', async () => {

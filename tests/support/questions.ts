@@ -58,7 +58,7 @@ const matching = (f: CopyFilter): SQL | undefined => and(
   asked(f.notPerson, id => or(ne(copies.personId, id), isNull(copies.personId))),
   asked(f.sender, address => eq(copies.senderAddress, address)),
   asked(f.senderBelow, end => like(copies.senderDomain, `%.${end}`)),
-  asked(f.decidedBy, name => like(copies.decided, `%${name}`)),
+  asked(f.decidedBy, name => sql`${copies.reason} #>> '{clause,name}' = ${name} and (${copies.reason} ->> 'decided')::boolean`),
   asked(f.judgement, judgement => (judgement === null ? isNull(copies.judgement) : eq(copies.judgement, judgement))),
   asked(f.isMarked, isSet(copies.judgement)),
   asked(f.strength, strength => (strength === null ? isNull(copies.judgementStrength) : eq(copies.judgementStrength, strength))),
@@ -89,7 +89,7 @@ export function questionsTo(client: pg.Pool | pg.PoolClient) {
       (await first(
         db
           .insert(proposals)
-          .values({ personId, base, changes, size: JSON.stringify(changes).length, words: 'a large proposal', note: '', copyIds: [] })
+          .values({ personId, base, changes, size: JSON.stringify(changes).length, words: 'a large proposal', wordsVersion: 1, note: '', copyIds: [] })
           .returning({ id: proposals.id }),
       )).id,
 
@@ -116,7 +116,8 @@ export function questionsTo(client: pg.Pool | pg.PoolClient) {
           strength: copies.judgementStrength,
           tags: copies.tags,
           subject: copies.subject,
-          decided: copies.decided,
+          filed: copies.filed,
+          reason: copies.reason,
           decision: copies.decisionId,
         })
         .from(copies)

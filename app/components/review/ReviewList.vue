@@ -33,8 +33,8 @@ const sentence = computed(() => {
   const waits = `${total.toLocaleString('en')} ${total === 1 ? 'waits' : 'wait'} in ${inGroups}`
   return here?.oldest ? `${waits}, the oldest since ${shortWhen(here.oldest)}` : waits
 })
-const THEN: Record<ReviewPlaceView['then'], string> = { erase: 'erased', release: 'released', reject: 'binned', bin: 'sent to the bin' }
-const deactivation = computed(() => {
+const THEN: Record<ReviewPlaceView['then'], string> = { erase: 'erased', release: 'released', bin: 'sent to the bin' }
+const leaving = computed(() => {
   const { here } = review
   if (!here?.soon) return ''
   const what = THEN[here.then]
@@ -69,7 +69,7 @@ const purging = ref(false)
         {{ sentence }}
       </p>
       <p
-        v-if="deactivation"
+        v-if="leaving"
         class="small"
       >
         <PressButton
@@ -78,7 +78,7 @@ const purging = ref(false)
           :aria-pressed="review.going?.kind === 'soon'"
           @click="review.go({ kind: 'soon' })"
         >
-          {{ deactivation }}
+          {{ leaving }}
         </PressButton>
       </p>
       <p

@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { decide, IndexedPolicy, reasonsFor, decisionFor, type Claim, type Reason, type Rule } from '#core'
-import { clauseWords, claimText, outcomeWords, decisionSentence, shortReason } from '#core/words'
+import { clauseWords, claimText, outcomeWords, decisionSentence, shortReasonOf, shortReasonWords } from '#core/words'
 import { letter, NOW, OURS, policy } from '../../support/build'
 
 const SECRET = 'zq-secret'
@@ -51,7 +51,7 @@ const shown = (reasons: Reason[], decidedBy: number | null, p: Awaited<ReturnTyp
     })),
     reasons.map(r => [clauseWords(r.clause), claimText(r, p), outcomeWords(r, p)]),
     decisionSentence({ lane: 'spam', quarantine: null, reasons, decidedBy }, p),
-    shortReason({ reasons, decidedBy }),
+    shortReasonWords(shortReasonOf({ reasons, decidedBy })),
   ])
 
 describe('reasons for others: an administrator who explains a copy would read its owner’s own rules', () => {
