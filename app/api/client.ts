@@ -280,7 +280,7 @@ export const api = {
   fixes: (ids: number[], tell: (fixes: FixView[]) => void, signal: AbortSignal) => follow<FixView[]>('/fixes', { ids }, tell, signal),
   requests: () => call<{ items: ReleaseRequestView[] } & RequestCounts>('GET', '/release-requests'),
   requestRelease: (ids: number[], note: string) => call<{ eventId: number | null, asked: number }>('POST', '/release-requests', { ids, note }),
-  answerRequest: (id: number, answer: { give: boolean, reason?: string }) =>
+  answerRequest: (id: number, answer: { release: boolean, reason?: string }) =>
     call<{ state: string, eventId: number, notReleased: { why: string }[] }>('POST', `/release-requests/${id}/answer`, answer),
   sawReleased: (ids: number[]) => call<{ ids: number[] }>('POST', '/release-requests/seen', { ids }),
   previewReturn: (giving: ReturnForm) => call<ReturnPreview>('POST', '/returns', giving),

@@ -10,7 +10,7 @@ import {
   type Rule,
 } from '#core/policy'
 
-const COUNTS = { 'verified': 'only when verified', 'notFailed': 'unless authentication fails', 'any': 'always' }
+const COUNTS = { verified: 'only when verified', notFailed: 'unless authentication fails', any: 'always' }
 
 /** What is otherwise where a rule of one owner is copied to another, in sentences. */
 export function copiedWords(rule: Pick<Rule, 'when' | 'except' | 'claims' | 'mandatory'>, from: Owner, to: Owner): string[] {

@@ -6,7 +6,10 @@ export function reasonLineKey(reason: Pick<Reason, 'clause'>): string {
 }
 
 /** Reasons of one clause together, in the order in which claims stand. */
-export function reasonLinesOf(reasons: readonly Reason[], decidedBy: number | null): { key: string, reasons: Reason[], decided: boolean }[] {
+export function reasonLinesOf(
+  reasons: readonly Reason[],
+  decidedBy: number | null,
+): { key: string, reasons: Reason[], decided: boolean }[] {
   const reasonLines: { key: string, reasons: Reason[], decided: boolean }[] = []
   reasons.forEach((reason, i) => {
     const key = reasonLineKey(reason)

@@ -20,12 +20,12 @@ export const WORD_HELPS = {
 export const VERDICTS: Record<Verdict, string> = { pass: 'verified', fail: 'authentication failed', none: 'sender not verified' }
 
 export const LANE_HELPS: Record<Lane, string> = {
-  'inbox': 'It came to its reader.',
-  'lowPriority': 'Wanted but unhurried mail, such as newsletters: delivered, but out of the way.',
-  'spam': 'Kept from the inbox as unwanted. Its reader can look into it and send it back.',
-  'quarantine': 'Held until a reviewer looks at it: only reviewers and administrators release it.',
-  'bin': 'Thrown away, but it can be fetched back as long as it lies there.',
-  'refused': 'Never accepted: the sending server was told so, and nothing but this record is here.',
-  'discarded': 'Thrown away by decision: the sending server believes that it arrived, and nothing but this record is here.',
-  'sent': 'It went on to where it was addressed.',
+  inbox: 'It came to its reader.',
+  lowPriority: 'Wanted but unhurried mail, such as newsletters: delivered, but out of the way.',
+  spam: 'Kept from the inbox as unwanted. Its reader can look into it and send it back.',
+  quarantine: 'Held until a reviewer looks at it: only reviewers and administrators release it.',
+  bin: 'Thrown away, but it can be fetched back as long as it lies there.',
+  refused: 'Never accepted: the sending server was told so, and nothing but this record is here.',
+  discarded: 'Thrown away by decision: the sending server believes that it arrived, and nothing but this record is here.',
+  sent: 'It went on to where it was addressed.',
 }

@@ -2,11 +2,11 @@ import { defineStore } from 'pinia'
 import { api, type CopyView, type CopyQuery, type KeptLane, type MovedCopies } from '~/api/client'
 
 export const LANE_OF_MOVE: Record<KeptLane, string> = {
-  'inbox': 'the inbox',
-  'lowPriority': 'low priority',
-  'spam': 'spam',
-  'quarantine': 'quarantine',
-  'bin': 'the bin',
+  inbox: 'the inbox',
+  lowPriority: 'low priority',
+  spam: 'spam',
+  quarantine: 'quarantine',
+  bin: 'the bin',
 }
 
 /** What is done to the meant copies. Whoever does it stands on the next row at once; the ledger is read anew behind them. */

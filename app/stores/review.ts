@@ -21,10 +21,10 @@ const MAX_BATCH_SIZE = 2000
 
 /** Where copies go that are wanted, and that are not, from each place. What is judged where it should be stays there. */
 const WHERE: Record<ReviewPlaceView['lane'], Record<'wanted' | 'unwanted', KeptLane>> = {
-  'quarantine': { wanted: 'inbox', unwanted: 'bin' },
-  'spam': { wanted: 'inbox', unwanted: 'spam' },
-  'lowPriority': { wanted: 'inbox', unwanted: 'spam' },
-  'bin': { wanted: 'inbox', unwanted: 'bin' },
+  quarantine: { wanted: 'inbox', unwanted: 'bin' },
+  spam: { wanted: 'inbox', unwanted: 'spam' },
+  lowPriority: { wanted: 'inbox', unwanted: 'spam' },
+  bin: { wanted: 'inbox', unwanted: 'bin' },
 }
 
 /** What is gone through where mail is kept away: places, their groups, and one copy at a time. What is shown is what is meant. */

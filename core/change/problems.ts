@@ -95,7 +95,7 @@ class KnownNames {
 }
 
 interface Named { id: string, name: string, owner?: Owner }
-const NAMED = { 'list': 'lists', 'phraseSet': 'phraseSets', 'quarantine': 'quarantines', 'rule': 'rules' } as const
+const NAMED = { list: 'lists', phraseSet: 'phraseSets', quarantine: 'quarantines', rule: 'rules' } as const
 type NamedKind = keyof typeof NAMED
 
 const nameKey = (what: NamedKind, owner: Owner | undefined, name: string) => `${what} ${owner ?? ''}\0${name.toLowerCase()}`
@@ -176,7 +176,7 @@ function useProblems(is: KnownNames, assignment: Assignment): FoundProblem[] {
 
 /** What refers to things that the changes took away. */
 function leftBehind(before: Clauses, is: KnownNames, changes: readonly PolicyChange[]): ChangeProblem[] {
-  const names = { 'list': before.lists, 'phraseSet': before.phraseSets, 'quarantine': before.quarantines }
+  const names = { list: before.lists, phraseSet: before.phraseSets, quarantine: before.quarantines }
   let known: Map<string, string> | undefined
   return changes.flatMap((change, i): ChangeProblem[] => {
     if (change.type !== 'remove' || !(change.kind === 'list' || change.kind === 'phraseSet' || change.kind === 'quarantine')) return []

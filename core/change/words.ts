@@ -8,10 +8,10 @@ type NamedPolicy = Pick<Policy, 'quarantines' | 'lists' | 'assignments' | 'phras
 
 const MAX_NAMED = 3
 const NAMED: Record<'rule' | 'phraseSet' | 'quarantine' | 'list', string> = {
-  'rule': 'Rule',
-  'phraseSet': 'Phrase set',
-  'quarantine': 'Quarantine',
-  'list': 'List',
+  rule: 'Rule',
+  phraseSet: 'Phrase set',
+  quarantine: 'Quarantine',
+  list: 'List',
 }
 
 /**
@@ -93,10 +93,10 @@ function removalWords(policy: NamedPolicy, change: Extract<PolicyChange, { type:
       : 'A use of a list ended'
   }
   const things: Record<keyof typeof NAMED, readonly { id: string, name: string }[]> = {
-    'rule': policy.rules,
-    'phraseSet': policy.phraseSets,
-    'quarantine': policy.quarantines,
-    'list': policy.lists,
+    rule: policy.rules,
+    phraseSet: policy.phraseSets,
+    quarantine: policy.quarantines,
+    list: policy.lists,
   }
   return `${NAMED[kind]} ${quoted(things[kind].find(t => t.id === id)?.name ?? id)} deleted`
 }

@@ -102,7 +102,8 @@ export class IndexedPolicy implements Looking {
       wake(this.indexes.byFactKey, openedKeys(message, this.compiled.policy.trust, this.indexes.factKinds))
     }
     const assignments = new Map<string, Bound[]>()
-    for (const list of listHits.keys()) for (const { tier, bound } of this.indexes.boundLists.get(list) ?? []) addTo(assignments, tier, bound)
+    for (const list of listHits.keys())
+      for (const { tier, bound } of this.indexes.boundLists.get(list) ?? []) addTo(assignments, tier, bound)
     const finder: Finder = {
       listHits: list => listHits.get(this.indexes.listNumbers.get(list) ?? -1) ?? [],
       entryHits: node => inlineHits.get(this.indexes.senderNumbers.get(node) ?? -1) ?? [],

@@ -61,7 +61,13 @@ export function compilePolicy(policy: Policy): CompiledPolicy {
   }
   const rules = policy.rules.flatMap((rule, rank) => rule.state === 'disabled'
     ? []
-    : [{ rule, tier: tierKey({ owner: rule.owner, mandatory: rule.mandatory === true }), overridesLists: isOverriding(rule), rank, ...ruleTree(rule, sets) }])
+    : [{
+        rule,
+        tier: tierKey({ owner: rule.owner, mandatory: rule.mandatory === true }),
+        overridesLists: isOverriding(rule),
+        rank,
+        ...ruleTree(rule, sets),
+      }])
   const people = new Map<string, Person[]>()
   for (const person of policy.people)
     for (const { key } of person.addresses.map(a => makeAddress(a))) people.set(key, [...(people.get(key) ?? []), person])

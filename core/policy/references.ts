@@ -56,12 +56,12 @@ export interface PolicyProblem {
 export function danglingReferences(policy: Policy): PolicyProblem[] {
   const ids = (things: readonly { id: string }[]) => new Set(things.map(t => t.id))
   const known: Record<Reference['to'] | 'department' | 'person', Set<string>> = {
-    'list': ids(policy.lists),
-    'phraseSet': ids(policy.phraseSets),
-    'quarantine': ids(policy.quarantines),
-    'upstreamVerdict': ids(policy.trust.upstreamVerdicts ?? []),
-    'department': ids(policy.departments),
-    'person': ids(policy.people),
+    list: ids(policy.lists),
+    phraseSet: ids(policy.phraseSets),
+    quarantine: ids(policy.quarantines),
+    upstreamVerdict: ids(policy.trust.upstreamVerdicts ?? []),
+    department: ids(policy.departments),
+    person: ids(policy.people),
   }
   const problems: PolicyProblem[] = []
   const need = (to: keyof typeof known, id: string | null | undefined, path: string) => {

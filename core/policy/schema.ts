@@ -100,7 +100,10 @@ const MUST_MESSAGES = {
   'must.person': '“must” is set by an administrator, for the organisation or a department',
   'must.end': 'only a must rule may end for all',
 }
-function mustIsAllowed<T extends { owner: string, mandatory?: boolean, end?: string }>(clause: T, helpers: CustomHelpers<T>): T | ErrorReport {
+function mustIsAllowed<T extends { owner: string, mandatory?: boolean, end?: string }>(
+  clause: T,
+  helpers: CustomHelpers<T>,
+): T | ErrorReport {
   const at = (code: keyof typeof MUST_MESSAGES, key: string) =>
     helpers.error(code, undefined, helpers.state.localize!([...(helpers.state.path ?? []), key]))
   if (clause.mandatory && isPersonal(clause.owner)) return at('must.person', 'mandatory')

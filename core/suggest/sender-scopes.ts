@@ -19,10 +19,10 @@ const MAX_ENTRIES = 20
 /** The ways to take the senders of examples, the narrowest first. What would need more than twenty entries is none. */
 export function senderScopesOf(examples: readonly Pick<Content, 'from' | 'list'>[]): SenderScope[] {
   const values: Record<SenderScopeKind, (content: Pick<Content, 'from' | 'list'>) => string | null> = {
-    'address': ({ from: [from] }) => from?.keyWithoutTag ?? null,
-    'mailingList': ({ list }) => list.id,
-    'domain': ({ from: [from] }) => from?.domain || null,
-    'domainAndSubdomains': ({ from: [from] }) => (from?.domain ? (registrableDomain(from.domain) ?? from.domain) : null),
+    address: ({ from: [from] }) => from?.keyWithoutTag ?? null,
+    mailingList: ({ list }) => list.id,
+    domain: ({ from: [from] }) => from?.domain || null,
+    domainAndSubdomains: ({ from: [from] }) => (from?.domain ? (registrableDomain(from.domain) ?? from.domain) : null),
   }
   return SENDER_SCOPES.flatMap((kind): SenderScope[] => {
     const found = examples.map(values[kind]).filter(v => v !== null && v !== '@')

@@ -55,23 +55,23 @@ export function laneWords(lane: Lane, quarantine: string | null, names: Pick<Nam
 /** Where a copy lies, in a sentence: "the inbox", "the quarantine Security". */
 export function laneInSentence(lane: Lane, quarantine: string | null, names: Pick<Names, 'quarantines'>): string {
   return {
-    'inbox': 'the inbox',
-    'lowPriority': 'low priority',
-    'spam': 'spam',
-    'quarantine': `the quarantine ${quarantineName(names, quarantine)}`,
-    'bin': 'the bin',
-    'refused': 'where it was refused',
-    'discarded': 'where it was discarded',
-    'sent': 'its next stop',
+    inbox: 'the inbox',
+    lowPriority: 'low priority',
+    spam: 'spam',
+    quarantine: `the quarantine ${quarantineName(names, quarantine)}`,
+    bin: 'the bin',
+    refused: 'where it was refused',
+    discarded: 'where it was discarded',
+    sent: 'its next stop',
   }[lane]
 }
 
 export function notCountedWords(why: NotCounted): string {
   return {
-    'expired': 'expired',
-    'notVerified': 'the sender is not verified',
-    'hiddenText': 'the words stand in hidden text only',
-    'neverRefused': 'a list never refuses mail to postmaster or from the null sender',
+    expired: 'expired',
+    notVerified: 'the sender is not verified',
+    hiddenText: 'the words stand in hidden text only',
+    neverRefused: 'a list never refuses mail to postmaster or from the null sender',
   }[why]
 }
 

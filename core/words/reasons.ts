@@ -55,14 +55,14 @@ function isErased({ reasons, decidedBy }: Pick<Decision, 'reasons' | 'decidedBy'
 export function decisionSentence(decision: Pick<Decision, 'lane' | 'quarantine' | 'reasons' | 'decidedBy'>, names: Names): string {
   const lane = laneWords(decision.lane, decision.quarantine, names)
   const lead = {
-    'inbox': 'Let into the inbox',
-    'lowPriority': 'Sent to low priority',
-    'spam': 'Sent to spam',
-    'quarantine': `Held in ${lane}`,
-    'bin': 'Sent to the bin',
-    'refused': 'Refused',
-    'discarded': isErased(decision) ? 'Erased' : 'Discarded',
-    'sent': 'Sent on',
+    inbox: 'Let into the inbox',
+    lowPriority: 'Sent to low priority',
+    spam: 'Sent to spam',
+    quarantine: `Held in ${lane}`,
+    bin: 'Sent to the bin',
+    refused: 'Refused',
+    discarded: isErased(decision) ? 'Erased' : 'Discarded',
+    sent: 'Sent on',
   }[decision.lane]
   const reason = decision.decidedBy === null ? null : decision.reasons[decision.decidedBy]
   if (!reason) return decision.reasons.length ? `${lead}: nothing that matched stops it.` : `${lead}: nothing matched.`

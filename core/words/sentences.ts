@@ -19,9 +19,9 @@ import {
 import { listName, stopWords, type Names } from './names'
 
 const COUNTS: Record<Counts, string> = {
-  'verified': 'when verified',
-  'notFailed': 'unless authentication fails',
-  'any': 'verified or not',
+  verified: 'when verified',
+  notFailed: 'unless authentication fails',
+  any: 'verified or not',
 }
 const WHERE = {
   'subject': 'the subject',
@@ -74,7 +74,7 @@ function claimWords(claim: Claim, names: Names): string {
       : place.to === 'filed'
         ? 'file out of the inbox'
         : place.to === 'lowPriority'
-          ? 'put in the slow lane'
+          ? 'send to low priority'
           : 'put in the inbox'
   }
   return effectWords(claim.effect)

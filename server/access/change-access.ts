@@ -133,10 +133,10 @@ function mustBeSpeakable(asked: ReferencesAsked, change: PolicyChange, prefix: s
 }
 
 const WHAT: Record<Kind, string> = {
-  'list': 'list of that name',
-  'assignment': 'use of a list with that number',
-  'rule': 'rule of that name',
-  'phraseSet': 'phrase set of that name',
+  list: 'list of that name',
+  assignment: 'use of a list with that number',
+  rule: 'rule of that name',
+  phraseSet: 'phrase set of that name',
 }
 
 /** Whose clauses a change alters. @throws where the asker does not see what it is about */

@@ -39,7 +39,7 @@ function ownVisible(actor: Actor): SQL | undefined {
  * @param copy the name of the table in the query
  */
 export function outOfSight(copy: SQL = sql`copies`): SQL {
-  return sql`(${copy}.lane = 'quarantine' and ${copy}.quarantine_id in (select quarantine_id from quarantine_settings where not seen))`
+  return sql`(${copy}.lane = 'quarantine' and ${copy}.quarantine_id in (select quarantine_id from quarantine_settings where not visible))`
 }
 
 /**
@@ -62,7 +62,7 @@ export function restorableBy(actor: Actor, before: SQL, released: boolean): SQL 
   const held = sql`coalesce(${before} ->> 'quarantineId', 'general')`
   const now = sql`coalesce(${copies.quarantineId}, 'general')`
   const canHold = sql`(${can(actor, 'hold and release')} or ${released ? ownOutOf(held) : sql`false`})`
-  const canLeave = sql`(${reviewed(now)} or (${lane} in ('inbox', 'slow lane') and ${ownOutOf(now)}))`
+  const canLeave = sql`(${reviewed(now)} or (${lane} in ('inbox', 'lowPriority') and ${ownOutOf(now)}))`
   return and(
     or(seen, sql`(${lane} = 'quarantine' and ${reviewed(held)})`),
     sql`(${before} is null or jsonb_typeof(${before}) <> 'object' or (

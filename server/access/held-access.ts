@@ -22,7 +22,7 @@ export function heldAccessOf(person: string): SQL {
         group by r.quarantine_id
         having not bool_or(r.person_id = ${person}) and not bool_or(${isDeputy})) others),
     'unseen', (
-      select coalesce(json_agg(quarantine_id order by quarantine_id), '[]') from quarantine_settings where not seen),
+      select coalesce(json_agg(quarantine_id order by quarantine_id), '[]') from quarantine_settings where not visible),
     'ownRelease', (
-      select coalesce(json_agg(quarantine_id order by quarantine_id), '[]') from quarantine_settings where seen and can_release))`
+      select coalesce(json_agg(quarantine_id order by quarantine_id), '[]') from quarantine_settings where visible and can_release))`
 }

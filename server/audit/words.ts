@@ -7,7 +7,7 @@ import { auditEvents, proposals, versions, type ChangeNote } from '../db/schema'
 import { noteWords } from '../policy/change-note'
 import { membersWords } from '../users/member-changes'
 import { settingsWords } from '../users/settings'
-import { EVENT_KINDS, type AuditEvent } from './kinds'
+import type { EVENT_KINDS, AuditEvent } from './kinds'
 
 type Detail = AuditEvent['detail']
 

@@ -188,7 +188,14 @@ export interface CopyDetail extends CopyView {
       source: string
     }
   }
-  decision: { policyVersion: number, lane: string, quarantine: string | null, decidedBy: number | null, effects: Effect[], at: string } | null
+  decision: {
+    policyVersion: number
+    lane: string
+    quarantine: string | null
+    decidedBy: number | null
+    effects: Effect[]
+    at: string
+  } | null
   reasons: Reason[]
   /** Why, in one sentence. */
   sentence: string
@@ -258,7 +265,9 @@ export async function copySource(actor: Actor, id: number): Promise<Buffer> {
   const copy = await findCopy(actor, id)
   await recordOpening(actor, copy)
   const [decision] =
-    copy.decisionId === null ? [] : await db().select({ effects: decisions.effects }).from(decisions).where(eq(decisions.id, copy.decisionId))
+    copy.decisionId === null
+      ? []
+      : await db().select({ effects: decisions.effects }).from(decisions).where(eq(decisions.id, copy.decisionId))
   return Buffer.from(deliveredBytes((await sourceOf(copy.messageId)) ?? Buffer.alloc(0), decision?.effects ?? []))
 }
 

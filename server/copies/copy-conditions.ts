@@ -53,7 +53,10 @@ function conditions(filter: CopyFilter): (SQL | undefined)[] {
     filter.judgement === 'unmarked' ? isNull(copies.judgement) : filter.judgement ? eq(copies.judgement, filter.judgement) : undefined,
     filter.eventId === undefined
       ? undefined
-      : inArray(copies.id, db().select({ id: auditEventItems.copyId }).from(auditEventItems).where(eq(auditEventItems.eventId, filter.eventId))),
+      : inArray(
+          copies.id,
+          db().select({ id: auditEventItems.copyId }).from(auditEventItems).where(eq(auditEventItems.eventId, filter.eventId)),
+        ),
     filter.important === undefined ? undefined : eq(copies.important, filter.important),
     // As the index has it.
     filter.tag ? sql`${copies.tags} @> array[${filter.tag}]::text[]` : undefined,

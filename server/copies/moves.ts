@@ -112,7 +112,8 @@ export async function moveRows(
   const now = new Date()
   const after: CopyState = { lane, quarantineId: to, folder: null, filed: false, laneSince: now.toISOString(), movedBy: actor.name }
   if (plain.length) {
-    await someAtATime(plain, some => tx.insert(auditEventItems).values(some.map(c => ({ eventId, copyId: c.id, before: stateOf(c), after }))))
+    const items = (some: readonly Copy[]) => some.map(c => ({ eventId, copyId: c.id, before: stateOf(c), after }))
+    await someAtATime(plain, some => tx.insert(auditEventItems).values(items(some)))
     await tx
       .update(copies)
       .set({ ...after, laneSince: now, version: sql`${copies.version} + 1` })
@@ -148,7 +149,9 @@ async function releaseRows(
         ? await storeDecision(tx, copy.id, decisionRow(settled.decision, now.toISOString()), claimsOf(settled.decision))
         : copy.decisionId,
     }
-    await tx.insert(auditEventItems).values({ eventId, copyId: copy.id, before: stateOf(copy), after: { ...after, laneSince: now.toISOString() } })
+    await tx
+      .insert(auditEventItems)
+      .values({ eventId, copyId: copy.id, before: stateOf(copy), after: { ...after, laneSince: now.toISOString() } })
     await tx
       .update(copies)
       .set({ ...after, laneSince: now, version: copy.version + 1 })

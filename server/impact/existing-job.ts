@@ -224,7 +224,13 @@ async function moveOne(
   { eventId, by, now }: { eventId: number, by: string | null, now: Date },
 ): Promise<void> {
   const to = landing(decision)
-  const lies = { lane: to.lane, quarantineId: to.quarantine, folder: by === null ? state.folder : null, filed: by === null && state.filed, laneSince: now.toISOString() }
+  const lies = {
+    lane: to.lane,
+    quarantineId: to.quarantine,
+    folder: by === null ? state.folder : null,
+    filed: by === null && state.filed,
+    laneSince: now.toISOString(),
+  }
   const after: CopyState = by !== null
     ? { ...lies, movedBy: by }
     : {

@@ -66,7 +66,12 @@ export interface Whose {
 }
 
 /** The rows of one recipient's copy. */
-export function copyRows(message: Message, decision: FinalDecision, { personId, mailbox }: Whose, { transaction, source, reply }: HandedOver) {
+export function copyRows(
+  message: Message,
+  decision: FinalDecision,
+  { personId, mailbox }: Whose,
+  { transaction, source, reply }: HandedOver,
+) {
   const { attempt, content } = message
   const { envelope } = attempt
   const sender = content.from[0] ?? attempt.envelopeSender

@@ -34,7 +34,14 @@ async function staleAgainst(
 /** Versions that came after the one on which somebody worked, as far as they may read of them; the newest first. */
 export async function changedSince(tx: Db | Tx, actor: Actor | null, base: number): Promise<Since[]> {
   const rows = await tx
-    .select({ version: versions.number, at: versions.at, by: people.name, note: versions.note, words: versions.words, owner: versions.owner })
+    .select({
+      version: versions.number,
+      at: versions.at,
+      by: people.name,
+      note: versions.note,
+      words: versions.words,
+      owner: versions.owner,
+    })
     .from(versions)
     .leftJoin(people, eq(people.id, versions.by))
     .where(gt(versions.number, base))
@@ -79,7 +86,6 @@ export async function isStale(at: Db | Tx, changes: readonly PolicyChange[], bas
   }
   return false
 }
-
 
 async function isThere(
   tx: Db | Tx,

@@ -32,7 +32,10 @@ export const newListBody = Joi.object<NewList>({
   below: Joi.boolean().default(false),
 })
 export const listBody = Joi.object<ListForm & { version: number }, true>({ ...form, version })
-export const newAssignmentBody = Joi.object<{ owner: Owner, assignment: AssignmentForm }>({ owner: owner.required(), assignment: assignment.required() })
+export const newAssignmentBody = Joi.object<{ owner: Owner, assignment: AssignmentForm }>({
+  owner: owner.required(),
+  assignment: assignment.required(),
+})
 export const assignmentBody = Joi.object<{ assignment: AssignmentForm, version: number }>({ assignment: assignment.required(), version })
 export const versionQuery = Joi.object<{ version: number }, true>(
   { version: version.messages({ 'any.required': 'say which version you saw: ?version=N' }) },

@@ -68,13 +68,13 @@ async function hitsAmongWanted(policy: Policy, hidden: (clause: SQL) => SQL | un
   for (const { id, n } of byPerson)
     for (const owner of new Set(tiersFor(policy, id, policy.people.find(p => p.id === id)?.departments ?? []).map(t => t.owner)))
       add(owner, n)
-  const [rule, phrase] = [sql<string>`reason -> 'clause' ->> 'id'`, sql<string>`e ->> 'phrase'`]
+  const [rule, phrase] = [sql<string>`matched -> 'clause' ->> 'id'`, sql<string>`e ->> 'phrase'`]
   const rows = await jobsDb()
     .select({ rule, phrase, hits: sql<number>`count(distinct ${copies.id})::int` })
     .from(decisions)
     .innerJoin(copies, found)
-    .innerJoin(sql`jsonb_path_query(${decisions.reasons}, '$[*] ? (@.clause.kind == "rule" && @.fate.kind != "excepted")') reason`, sql`true`)
-    .innerJoin(sql`jsonb_path_query(reason, '$.evidence[*] ? (@.kind == "phrase")') e`, sql`true`)
+    .innerJoin(sql`jsonb_path_query(${decisions.reasons}, '$[*] ? (@.clause.kind == "rule" && @.outcome.kind != "excepted")') matched`, sql`true`)
+    .innerJoin(sql`jsonb_path_query(matched, '$.evidence[*] ? (@.kind == "phrase")') e`, sql`true`)
     .where(hidden(rule))
     .groupBy(rule, phrase)
   return { wanted, byPhrase: new Map(rows.map(r => [phraseHitKey(r.rule, r.phrase), r.hits])) }

@@ -127,7 +127,10 @@ async function mustReview(tx: Tx, ids: readonly string[]): Promise<void> {
 }
 
 /** Takes back what was settled of a quarantine, as long as nobody settled it otherwise since. */
-export async function undoQuarantineEvent(actor: Actor, auditEvent: { id: number, detail: Record<string, unknown> }): Promise<number | null> {
+export async function undoQuarantineEvent(
+  actor: Actor,
+  auditEvent: { id: number, detail: Record<string, unknown> },
+): Promise<number | null> {
   const id = String(auditEvent.detail.quarantine)
   const { before, after } = auditEvent.detail as { before: QuarantineSettings, after: QuarantineSettings }
   return (await setQuarantine(actor, id, before, { eventId: auditEvent.id, left: after })).eventId

@@ -65,14 +65,14 @@ export async function statsOf(actor: Actor, rule: Rule): Promise<RuleStats> {
     : await db()
         .select({
           from: sql<Lane>`lane`,
-          to: sql<Lane>`fate -> 'would' ->> 'lane'`,
+          to: sql<Lane>`outcome -> 'would' ->> 'lane'`,
           wanted: marked('= \'wanted\''),
           unwanted: marked('= \'unwanted\''),
           unmarked: marked('is null'),
         })
         .from(outcomes)
-        .where(sql`outcome ->> 'kind' = 'watching' and (fate ->> 'changes')::boolean`)
-        .groupBy(sql`lane`, sql`fate -> 'would' ->> 'lane'`)
+        .where(sql`outcome ->> 'kind' = 'monitored' and (outcome ->> 'changes')::boolean`)
+        .groupBy(sql`lane`, sql`outcome -> 'would' ->> 'lane'`)
   return {
     hits: hit!.hits,
     looked: Math.min(hit!.hits, NEWEST),

@@ -38,7 +38,11 @@ const MAX_SHOWN = 200
 const answerers = alias(people, 'answerers')
 
 /** Asks for one's own held mail. Who reviews it sees that first. */
-export async function requestRelease(actor: Actor, ids: readonly number[], note: string): Promise<{ eventId: number | null, asked: number }> {
+export async function requestRelease(
+  actor: Actor,
+  ids: readonly number[],
+  note: string,
+): Promise<{ eventId: number | null, asked: number }> {
   return db().transaction(async (tx) => {
     const rows = await lockCopies(tx, actor, ids, 'any')
     for (const copy of rows) {
@@ -141,8 +145,12 @@ export interface RequestAnswered {
 }
 
 /** Gives what was asked for, or says why not. @throws where it was answered meanwhile */
-export async function answerRequest(actor: Actor, id: number, { give, reason }: { give: boolean, reason?: string }): Promise<RequestAnswered> {
-  if (!give && !reason) throw invalid('Say why not: whoever asked reads it.', { reason: 'Say why not.' })
+export async function answerRequest(
+  actor: Actor,
+  id: number,
+  { release, reason }: { release: boolean, reason?: string },
+): Promise<RequestAnswered> {
+  if (!release && !reason) throw invalid('Say why not: whoever asked reads it.', { reason: 'Say why not.' })
   return db().transaction(async (tx) => {
     await holdCopiesOf(tx, eq(releaseRequests.id, id))
     const [asked] = await tx.select().from(releaseRequests).where(eq(releaseRequests.id, id)).for('update')
@@ -155,7 +163,7 @@ export async function answerRequest(actor: Actor, id: number, { give, reason }: 
     const [copy] = await lockCopies(tx, actor, [asked.copyId], 'any')
     if (copy!.lane !== 'quarantine') throw invalid('It is not held any more: there is nothing to answer.')
     if (!reviews(actor, copy!.quarantineId ?? 'general')) throw notAllowed('Whoever reviews this quarantine answers.')
-    if (give) {
+    if (release) {
       const detail = { lane: 'inbox', quarantine: null, count: 1, request: id }
       const eventId = await recordEvent(tx, { personId: actor.id, kind: 'released', detail })
       const notReleased = await moveRows(tx, actor, [copy!], { eventId: eventId, lane: 'inbox', to: null, ownPlaces: false, reason })

@@ -81,7 +81,9 @@ export async function groupsAt(actor: Actor, place: ReviewPlace & { by: Grouping
   const records = await clauseStats(db(), clauses, all ? undefined : countableBy(actor))
   // The likeliest is looked for only where its clause has no record that says more.
   const known = new Map(rows.map(r => [r.key, statsWords(records.get(r.key))]))
-  const likeliest = withReasons ? await likeliestOf(actor, place, rows.map(r => r.key).filter(key => !known.get(key))) : new Map<string, Why[]>()
+  const likeliest = withReasons
+    ? await likeliestOf(actor, place, rows.map(r => r.key).filter(key => !known.get(key)))
+    : new Map<string, Why[]>()
   const whyOf = (key: string) => (withReasons ? known.get(key) ?? (likeliest.get(key) ?? []).slice(0, 1).map(whyWords).join('') : '')
   const shown = place.by === 'clause' ? groupKeys(actor, policy).shown : (key: string) => key
   return {

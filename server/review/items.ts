@@ -78,12 +78,20 @@ export async function itemsAt(
   const lines = new Map((await linesOf(actor, ids)).map(l => [l.id, l]))
   const wishes = ids.length
     ? await db()
-        .select({ id: releaseRequests.id, copyId: releaseRequests.copyId, by: people.name, note: releaseRequests.note, personId: releaseRequests.personId })
+        .select({
+          id: releaseRequests.id,
+          copyId: releaseRequests.copyId,
+          by: people.name,
+          note: releaseRequests.note,
+          personId: releaseRequests.personId,
+        })
         .from(releaseRequests)
         .leftJoin(people, eq(people.id, releaseRequests.personId))
         .where(and(inArray(releaseRequests.copyId, ids), eq(releaseRequests.state, 'open')))
     : []
-  const settings = await db().select({ id: quarantineSettings.quarantineId, canRequest: quarantineSettings.canRequest }).from(quarantineSettings)
+  const settings = await db()
+    .select({ id: quarantineSettings.quarantineId, canRequest: quarantineSettings.canRequest })
+    .from(quarantineSettings)
   const closed = settings.filter(q => !q.canRequest).map(q => q.id)
   const shown = areReasonsShown(actor, asked)
   const items = page.flatMap(({ copy, here }): ReviewItemView[] => {

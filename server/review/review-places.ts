@@ -108,7 +108,10 @@ const MAX_COUNTED = 1000
 
 /** How much waits for the asker. Counted up to a thousand. */
 export async function countReview(actor: Actor): Promise<ReviewCount> {
-  const notifying = await db().select({ id: quarantineSettings.quarantineId }).from(quarantineSettings).where(eq(quarantineSettings.notified, true))
+  const notifying = await db()
+    .select({ id: quarantineSettings.quarantineId })
+    .from(quarantineSettings)
+    .where(eq(quarantineSettings.notified, true))
   const { waiting: asked, news } = await countRequests(actor)
   const reviewer = can(actor, 'hold and release')
   if (!reviewer && !notifying.length) return { waiting: 0, asked, news }

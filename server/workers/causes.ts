@@ -41,7 +41,8 @@ export async function causesOfCopies({ ids, should, owners, actor, now, ...editi
   const open = await openArchive()
   const { policy } = indexed.compiled
   const found = await open.archive.messages(ids, policy.trust)
-  const caused = found.flatMap(({ id, message, recipient }) => (message ? [causesOf({ id, message, recipient, should }, indexed, now)] : []))
+  const caused = found.flatMap(({ id, message, recipient }) =>
+    (message ? [causesOf({ id, message, recipient, should }, indexed, now)] : []))
   const wrong = caused.filter(b => !b.right)
   const against = { contents: wrong.map(w => w.message.content), trust: policy.trust, seen: visibleTo(actor) }
   const candidates = candidatesFor(policy, wrong, {

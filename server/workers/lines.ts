@@ -5,7 +5,6 @@ import {
   pasteReport,
   readEntryLine,
   readLines,
-  type EntryKind,
   type EntryTableData,
   type LineReport,
   type Policy,

@@ -27,7 +27,7 @@ beforeAll(async () => {
   admin = await signIn(gate, 'admin')
   worker = await signIn(gate, 'worker')
   quarantine = (await admin('POST', '/api/quarantines', { name: 'Out of sight' })).body.id
-  expect((await setQuarantine(admin, quarantine, { reviewers: [personOf('admin')], seen: false })).status).toBe(200)
+  expect((await setQuarantine(admin, quarantine, { reviewers: [personOf('admin')], visible: false })).status).toBe(200)
   await changed(admin, holding('hides', 'zebrahide', quarantine))
   setId = (await worker('POST', '/api/phrase-sets', { name: 'Mine', owner: OWN, phrases: ['okapi', 'tapir'] })).body.id
   const [ownRule, ownList] = [

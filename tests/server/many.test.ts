@@ -157,7 +157,7 @@ describe('opening, and what it leaves on record', () => {
   it('the same look twice is one; judging is no further one', async () => {
     const held = await gate.ask.oneCopy({ lane: 'quarantine', notPerson: personOf('reviewer') })
     const opened = async () =>
-      (await gate.ask.actsOn(held.id, 'opened')).filter(a => a.personId === personOf('reviewer')).length
+      (await gate.ask.eventsOn(held.id, 'opened')).filter(a => a.personId === personOf('reviewer')).length
     // A page that is loaded twice, or asks for the text and the source together, looks once.
     const [first] = await Promise.all(Array.from({ length: 8 }, () => reviewer('GET', `/api/copies/${held.id}`)))
     const copy = first!.body

@@ -68,7 +68,7 @@ describe('odd input: a fault of ours would hide what is wrong', () => {
     'POST /api/fixes': { ids: [1] },
     'POST /api/release-requests': { ids: [1], note: 'n' },
     'POST /api/release-requests/seen': { ids: [1] },
-    'POST /api/release-requests/:id/answer': { give: false, reason: 'r' },
+    'POST /api/release-requests/:id/answer': { release: false, reason: 'r' },
     'POST /api/returns': { clause: { kind: 'rule', id: 'nowhere' }, after: '2026-01-01', before: '2026-02-01', confirmed: false },
     'POST /api/review/purge': { lane: 'bin', senders: ['a@x.test'], count: 1 },
     'POST /api/impact': { changes: [{ type: 'remove', kind: 'rule', id: 'nowhere' }], whole: true, proposed: false },
@@ -107,7 +107,7 @@ describe('odd input: a fault of ours would hide what is wrong', () => {
     },
     'PUT /api/lists/:id': { name: 'Odd', usualSide: 'block', enabled: true, version: 1 },
     'POST /api/lists/:id/entries': { text: 'odd.test', below: true, dry: false, as: 'domain', note: 'n', expires: '2030-01-01' },
-    'PUT /api/lists/:id/entries': { ids: ['x'], visible: 1, note: 'n', expires: '2030-01-01' },
+    'PUT /api/lists/:id/entries': { ids: ['x'], seen: 1, note: 'n', expires: '2030-01-01' },
     'POST /api/lists/:id/removals': { ids: ['x'] },
     'POST /api/lists/:id/assignments': {
       owner: 'organisation',

@@ -128,7 +128,7 @@ describe('letting out and rejecting', () => {
     const { body: no } = await reviewer('POST', '/api/copies/lane', toBin)
     expect(await copyOf(copy.id)).toMatchObject({ lane: 'bin', judgement: 'unwanted' })
     const auditEvents = (await reviewer('GET', '/api/audit-events?mine=true')).body.items as Row[]
-    expect(auditEvents.find(a => a.id === no.eventId)!.words).toBe('rejected one message: a forgery')
+    expect(auditEvents.find(a => a.id === no.eventId)!.words).toBe('rejected 1 message: a forgery')
   })
 
   it('tells the later of two reviewers that somebody was faster, and does nothing twice', async () => {
@@ -138,7 +138,7 @@ describe('letting out and rejecting', () => {
       who => who('POST', '/api/copies/lane', { ids: [copy.id], lane: 'inbox', mark: 'wanted', versions: { [copy.id]: seen } }),
     ))
     expect(both.map(b => b.status).sort()).toEqual([200, 409])
-    expect(await gate.ask.actsOn(copy.id, 'released')).toHaveLength(1)
+    expect(await gate.ask.eventsOn(copy.id, 'released')).toHaveLength(1)
     // By numbers alone nobody reads what messages are about.
     const late = await reviewer('POST', '/api/copies/lane', { ids: [copy.id], versions: 'any', lane: 'inbox' })
     expect([late.status, late.body.detail.includes('two of us')]).toEqual([409, false])
@@ -163,8 +163,8 @@ describe('a quarantine', () => {
     await changed(admin, holding('secret', 'green ledger', made.id))
     const copy = await receiveFrom('c@secret.test', 'a secret', 'green ledger')
     expect((await reviewer('GET', `/api/copies/${copy.id}`)).status).toBe(200)
-    const set = await setQuarantine(admin, made.id, { reviewers: [personOf('admin')], seen: false })
-    expect([set.status, set.body.settings]).toEqual([200, expect.objectContaining({ seen: false, canRequest: false })])
+    const set = await setQuarantine(admin, made.id, { reviewers: [personOf('admin')], visible: false })
+    expect([set.status, set.body.settings]).toEqual([200, expect.objectContaining({ visible: false, canRequest: false })])
     for (const [method, path, body] of [
       ['GET', `/api/copies/${copy.id}`, undefined],
       ['GET', `/api/copies/${copy.id}/source`, undefined],
@@ -242,7 +242,7 @@ describe('a quarantine', () => {
     expect((await receiveFrom('d@tern.test', 'tern', 'ivory tern')).quarantineId).toBe('general')
     expect((await receiveFrom('caller@tern.test', 'tern calls')).quarantineId).toBe('general')
     const auditEvents = (await admin('GET', '/api/audit-events')).body.items as Row[]
-    expect(auditEvents.find(a => a.id === body.eventId)!.words).toMatch(/^Deleted the quarantine “For a while”/)
+    expect(auditEvents.find(a => a.id === body.eventId)!.words).toMatch(/^Deleted quarantine “For a while”/)
     for (const theirs of [id, list.name]) expect(JSON.stringify(auditEvents.find(a => a.id === body.eventId))).not.toContain(theirs)
     expect((await undo(admin, body.eventId)).status).toBe(200)
     expect((await ruleNow()).claims).toEqual(before.claims)
@@ -293,11 +293,11 @@ describe('asking for held mail', () => {
     expect(waiting).toHaveLength(3)
     const idOf = (copy: { id: number }) => waiting.find(r => r.copy.id === copy.id)!.id as number
     // A no without a reason is none.
-    expect((await reviewer('POST', `/api/release-requests/${idOf(one)}/answer`, { give: false })).status).toBe(422)
+    expect((await reviewer('POST', `/api/release-requests/${idOf(one)}/answer`, { release: false })).status).toBe(422)
     expect(
-      (await reviewer('POST', `/api/release-requests/${idOf(one)}/answer`, { give: false, reason: 'it is a forgery' })).body.state,
+      (await reviewer('POST', `/api/release-requests/${idOf(one)}/answer`, { release: false, reason: 'it is a forgery' })).body.state,
     ).toBe('declined')
-    expect((await reviewer('POST', `/api/release-requests/${idOf(two)}/answer`, { give: true })).body.state).toBe('released')
+    expect((await reviewer('POST', `/api/release-requests/${idOf(two)}/answer`, { release: true })).body.state).toBe('released')
     await reviewer('POST', '/api/copies/lane', { ids: [three.id], versions: 'any', lane: 'inbox', mark: 'wanted' })
     expect([(await copyOf(one.id)).lane, (await copyOf(two.id)).lane]).toEqual(['quarantine', 'inbox'])
     const result = (await mine(worker)).items.filter(r => r.note === 'the kettles')
@@ -316,16 +316,16 @@ describe('asking for held mail', () => {
     expect((await worker('POST', '/api/release-requests', { ids: [own.id], note: '' })).status).toBe(422)
     await worker('POST', '/api/release-requests', { ids: [copy.id], note: '' })
     const request = await gate.ask.requestFor(copy.id)
-    expect((await worker('POST', `/api/release-requests/${request.id}/answer`, { give: true })).status).toBe(403)
-    const answers = await Promise.all([reviewer, admin].map(who => who('POST', `/api/release-requests/${request.id}/answer`, { give: true })))
+    expect((await worker('POST', `/api/release-requests/${request.id}/answer`, { release: true })).status).toBe(403)
+    const answers = await Promise.all([reviewer, admin].map(who => who('POST', `/api/release-requests/${request.id}/answer`, { release: true })))
     expect(answers.map(a => a.status).sort()).toEqual([200, 409])
     // Whoever is first: an administrator sees where it went then, a reviewer does not, and is told all the same.
     for (const [first, second] of [[admin, reviewer], [reviewer, admin]] as const) {
       const again = await receiveFrom('f@ask.test', 'ask once more', 'red kettle')
       await worker('POST', '/api/release-requests', { ids: [again.id], note: '' })
       const asked = await gate.ask.requestFor(again.id)
-      expect((await first('POST', `/api/release-requests/${asked.id}/answer`, { give: true })).status).toBe(200)
-      const late = await second('POST', `/api/release-requests/${asked.id}/answer`, { give: true })
+      expect((await first('POST', `/api/release-requests/${asked.id}/answer`, { release: true })).status).toBe(200)
+      const late = await second('POST', `/api/release-requests/${asked.id}/answer`, { release: true })
       expect([late.status, late.body.detail]).toEqual([409, expect.stringContaining('already')])
     }
   })
@@ -352,7 +352,7 @@ describe('asking for held mail', () => {
       const other = await holdCopies(gate.database, { ids: [copy.id] })
       try {
         const late = how === 'answer'
-          ? reviewer('POST', `/api/release-requests/${request.id}/answer`, { give: true })
+          ? reviewer('POST', `/api/release-requests/${request.id}/answer`, { release: true })
           : undo(worker, asked.eventId)
         await untilWaiting('%for update%')
         await other.ask.changeRequest(request.id, { state: 'released' })
@@ -524,7 +524,7 @@ describe('what was asked and answered', () => {
     // Asked once more it is a wish of its own.
     await worker('POST', '/api/release-requests', { ids: [copy.id], note: 'still' })
     const request = await gate.ask.requestFor(copy.id)
-    const { body: no } = await reviewer('POST', `/api/release-requests/${request.id}/answer`, { give: false, reason: 'not yet' })
+    const { body: no } = await reviewer('POST', `/api/release-requests/${request.id}/answer`, { release: false, reason: 'not yet' })
     expect(await state()).toEqual({ state: 'declined', reason: 'not yet' })
     expect((await undo(reviewer, no.eventId)).status).toBe(200)
     expect(await state()).toEqual({ state: 'open', reason: null })
@@ -535,7 +535,7 @@ describe('what was asked and answered', () => {
     const copy = await receiveFrom('c@wish.test', 'a second wish', 'velvet hawser')
     await worker('POST', '/api/release-requests', { ids: [copy.id], note: 'between us' })
     const request = await gate.ask.requestFor(copy.id)
-    await reviewer('POST', `/api/release-requests/${request.id}/answer`, { give: true })
+    await reviewer('POST', `/api/release-requests/${request.id}/answer`, { release: true })
     await reviewer('POST', '/api/release-requests/seen', { ids: [request.id] })
     expect((await gate.ask.request(request.id)).seenAt).toBeNull()
     const other = await signIn(gate, 'hanne.solberg')
@@ -630,7 +630,7 @@ describe('what is kept for a while only', () => {
     expect(pressed.map(p => p.status).sort()).toEqual([202, 409, 409, 409, 409])
     const { body } = pressed.find(p => p.status === 202)!
     await jobEnded(admin, body.job)
-    expect(await gate.ask.actsOn(copy.id, 'purged')).toHaveLength(1)
+    expect(await gate.ask.eventsOn(copy.id, 'purged')).toHaveLength(1)
     expect(await copyOf(copy.id)).toMatchObject({ lane: 'discarded', erased: true, senderAddress: 'm@boat.test', subject: 'boat' })
     expect(await gate.ask.hasSource(copy.messageId)).toBe(false)
   })

@@ -109,7 +109,7 @@ describe('a worker’s view: somebody else’s mail would lie open', () => {
   })
   it('who opened whose mail is on record, one’s own is not', async () => {
     const [copy] = (await as.worker('GET', '/api/copies?words=heron')).body.items
-    const opened = async () => (await gate.ask.actsOn(copy.id, 'opened')).map(a => a.personId)
+    const opened = async () => (await gate.ask.eventsOn(copy.id, 'opened')).map(a => a.personId)
     await as.worker('GET', `/api/copies/${copy.id}`)
     expect(await opened()).toEqual([])
     await as.administrator('GET', `/api/copies/${copy.id}`)

@@ -43,7 +43,7 @@ describe('a mailbox of several people', () => {
     expect((await dov('GET', `/api/copies/${copy.id}`)).status).toBe(404)
     // Their own mail to themselves is not opened as somebody else's.
     await hanne('GET', `/api/copies/${copy.id}`)
-    expect(await gate.ask.actsBy(HANNE, 'opened')).toEqual([])
+    expect(await gate.ask.eventsBy(HANNE, 'opened')).toEqual([])
     await admin('POST', '/api/rules', heronry('Accounts, all', 'department:accounts', 'spam'))
     await receive(gate, { subject: 'heronry second', to: SHARED.replace('@', '+tag@') })
     const { items } = (await hanne('GET', '/api/copies?words=heronry')).body

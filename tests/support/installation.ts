@@ -1,6 +1,8 @@
-import { mkdtempSync } from 'node:fs'
+import { spawnSync } from 'node:child_process'
+import { mkdtempSync, readFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { gunzipSync } from 'node:zlib'
 import pg from 'pg'
 import { startApplication } from '../../scripts/lib/application.mjs'
 import { freePort, startCluster } from '../../scripts/lib/cluster.mjs'
@@ -13,10 +15,8 @@ export const SETUP_TOKEN = 'setup-token-'.padEnd(32, 'y')
 
 type Cluster = Awaited<ReturnType<typeof startCluster>>
 
-/** What the database holds at first: the demo's mail, so many messages, or nothing. */
-export interface Contents {
-  messages: number
-}
+/** What the database holds at first: the demo's mail, so many messages, or nothing; or the dump of another installation. */
+export type Contents = { messages: number } | { dump: string }
 export const EMPTY: Contents = { messages: 0 }
 export const FEW: Contents = { messages: 5 }
 export const SMALL: Contents = { messages: 60 }
@@ -42,7 +42,9 @@ export interface Installation {
 
 const newLog = () => join(mkdtempSync(join(tmpdir(), 'sober-gate-log-')), 'application.log')
 
-function applicationEnv(databaseUrl: string, { messages }: Contents): Record<string, string> {
+function applicationEnv(databaseUrl: string, contents: Contents): Record<string, string> {
+  // Of a dump with the demo in it nothing more is loaded.
+  const messages = 'dump' in contents ? 1 : contents.messages
   return {
     HOST: '127.0.0.1',
     DATABASE_URL: databaseUrl,
@@ -106,6 +108,7 @@ function openPool(connectionString: string): pg.Pool {
 
 /** Makes a database with such contents, which are loaded once a cluster: into a template, of which every further one is a copy. */
 async function createDatabase(cluster: Cluster, name: string, contents: Contents): Promise<void> {
+  if ('dump' in contents) return createFromDump(cluster, name, contents.dump)
   const template = `template_${contents.messages}`
   const admin = new pg.Client({ connectionString: cluster.url })
   await admin.connect()
@@ -123,6 +126,17 @@ async function createDatabase(cluster: Cluster, name: string, contents: Contents
   finally {
     await admin.end()
   }
+}
+
+// Plain SQL, as pg_dump writes it.
+async function createFromDump(cluster: Cluster, name: string, file: string): Promise<void> {
+  const admin = new pg.Client({ connectionString: cluster.url })
+  await admin.connect()
+  await admin.query(`drop database if exists ${name} with (force)`)
+  await admin.query(`create database ${name}`)
+  await admin.end()
+  const { status, stderr } = spawnSync('psql', ['-q', '-v', 'ON_ERROR_STOP=1', cluster.address(name)], { input: gunzipSync(readFileSync(file)) })
+  if (status !== 0) throw new Error(`the dump could not be loaded: ${stderr}`)
 }
 
 async function exists(admin: pg.Client, name: string): Promise<boolean> {

@@ -120,7 +120,7 @@ function withoutEntries<P extends Clauses>(policy: P, list: string, entries: rea
   return changeList(policy, list, there => there.filter(e => !gone.has(entryKey(e))))
 }
 
-const PLACE = { 'list': 'lists', 'assignment': 'assignments', 'rule': 'rules', 'phraseSet': 'phraseSets', 'quarantine': 'quarantines' } as const
+const PLACE = { list: 'lists', assignment: 'assignments', rule: 'rules', phraseSet: 'phraseSets', quarantine: 'quarantines' } as const
 
 function without<P extends Clauses>(policy: P, what: ClauseKind, id: string): P | string {
   if (what === 'threshold') {

@@ -342,13 +342,14 @@ export function questionsTo(client: pg.Pool | pg.PoolClient) {
     newestEvent: () => first(db.select().from(auditEvents).orderBy(desc(auditEvents.id)).limit(1)),
     countEvents: (kind?: string) => db.$count(auditEvents, asked(kind, k => eq(auditEvents.kind, k))),
     /** Acts of a kind on a copy. */
-    actsOn: async (copyId: number, kind: string) =>
+    eventsOn: async (copyId: number, kind: string) =>
       (await db
         .select()
         .from(auditEvents)
         .innerJoin(auditEventItems, eq(auditEventItems.eventId, auditEvents.id))
         .where(and(eq(auditEventItems.copyId, copyId), eq(auditEvents.kind, kind)))).map(r => r.audit_events),
-    actsBy: (person: string, kind: string) => db.select().from(auditEvents).where(and(eq(auditEvents.personId, person), eq(auditEvents.kind, kind))),
+    eventsBy: (person: string, kind: string) =>
+      db.select().from(auditEvents).where(and(eq(auditEvents.personId, person), eq(auditEvents.kind, kind))),
     auditEventItems: (eventId: number) => db.select().from(auditEventItems).where(eq(auditEventItems.eventId, eventId)),
     /** As if somebody else had done it. */
     giveEvent: (id: number, person: string) => db.update(auditEvents).set({ personId: person }).where(eq(auditEvents.id, id)),

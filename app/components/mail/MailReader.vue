@@ -93,14 +93,14 @@ defineExpose({ fix })
 
 const MAX_SHOWN = 200_000
 const EVENTS: Record<string, string> = {
-  'moved': 'moved',
-  'released': 'released it',
-  'binned': 'rejected it',
-  'opened': 'opened it',
-  'changed': 'moved it by a change of lists and rules',
-  'applied': 'moved it by lists and rules',
-  'marked': 'marked',
-  'undone': 'undid that',
+  moved: 'moved',
+  released: 'released it',
+  binned: 'rejected it',
+  opened: 'opened it',
+  changed: 'moved it by a change of lists and rules',
+  applied: 'moved it by lists and rules',
+  marked: 'marked',
+  undone: 'undid that',
 }
 function eventWords(auditEvent: CopyDetail['history'][number]): string {
   const detail = auditEvent.detail as { lane?: string, value?: string | null }

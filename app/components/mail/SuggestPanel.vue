@@ -148,7 +148,7 @@ function over() {
   void store.read({ then: suggestion.value?.then, owner: suggestion.value?.owner }).then(() => put(watching.value))
 }
 /** A letter takes the sender so widely, and puts that in force; what it would catch stands beside it. */
-const KEY_OF: Partial<Record<Candidate['kind'], string>> = { 'mailingList': 'L', 'domain': 'D', 'domainAndSubdomains': 'B' }
+const KEY_OF: Partial<Record<Candidate['kind'], string>> = { mailingList: 'L', domain: 'D', domainAndSubdomains: 'B' }
 async function putScope(kind: Candidate['kind']) {
   const at = suggestion.value?.candidates.findIndex(c => c.kind === kind) ?? -1
   if (at < 0 || putting.question.value) return

@@ -57,7 +57,7 @@ async function decline() {
   const { asked } = line.value ?? {}
   if (!asked || !reason.value.trim()) return
   try {
-    const { eventId } = await api.answerRequest(asked.id, { give: false, reason: reason.value.trim() })
+    const { eventId } = await api.answerRequest(asked.id, { release: false, reason: reason.value.trim() })
     rejecting.value = false
     notices.say(`${asked.by} reads why it is not given. It stays held.`, eventId)
     await review.load()

@@ -118,7 +118,9 @@ const purging = ref(false)
         >
           <span class="top"><strong>{{ review.place.by === 'sender' ? cutMiddle(g.words, 28) : g.words }}</strong>
             <span class="numbers second">{{ g.copies }}</span></span>
-          <span class="second small">{{ g.recipients > 1 ? `${g.recipients} readers` : 'one reader' }}{{ g.why ? ` · ${g.why}` : '' }}</span>
+          <span class="second small">{{ g.recipients > 1 ? `${g.recipients} readers` : 'one reader' }}{{
+            g.why ? ` · ${g.why}` : ''
+          }}</span>
           <span
             v-if="g.likelyWanted"
             class="small warn"

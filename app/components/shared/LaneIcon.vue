@@ -8,14 +8,14 @@ const {
   quiet = false,
 } = defineProps<{ lane: Lane, name?: string, /** The word is only for those who hear it. */ quiet?: boolean }>()
 const COLOR: Record<Lane, string> = {
-  'inbox': 'inbox',
-  'lowPriority': 'slow',
-  'spam': 'spam',
-  'quarantine': 'quarantine',
-  'bin': 'bin',
-  'refused': 'refused',
-  'discarded': 'refused',
-  'sent': 'inbox',
+  inbox: 'inbox',
+  lowPriority: 'slow',
+  spam: 'spam',
+  quarantine: 'quarantine',
+  bin: 'bin',
+  refused: 'refused',
+  discarded: 'refused',
+  sent: 'inbox',
 }
 </script>
 

@@ -42,6 +42,7 @@ const addsException = (reasonLine: { reasons: Reason[] }) =>
 const LOOSENED = new Set(['decided', 'sameResult', 'comesAfter'])
 const toRoute = (r: Reason) =>
   r.clause.kind === 'rule' ? `/rules/${r.clause.id}` : r.clause.kind === 'list' ? `/lists/${r.clause.list}` : null
+const withoutWords = (id: string) => laneInSentence(without[id]!.lane, without[id]!.quarantine, directory.names)
 </script>
 
 <template>
@@ -126,7 +127,7 @@ const toRoute = (r: Reason) =>
           class="small second"
         >
           without this:
-          {{ laneInSentence(without[reasonLine.reasons[0]!.clause.id]!.lane, without[reasonLine.reasons[0]!.clause.id]!.quarantine, directory.names) }}
+          {{ withoutWords(reasonLine.reasons[0]!.clause.id) }}
         </p>
         <p
           v-for="(lost, i) in reasonLine.reasons[0]!.lostExceptions"

@@ -63,7 +63,9 @@ const place = computed(() => {
   return [record ? `place ${record.place} of ${record.of}` : '', `${whose}${sheet.value?.mandatory ? ', must' : ''}`].filter(Boolean).join(' · ')
 })
 const copied = computed(() =>
-  original.value && form.value ? copiedWords({ ...form.value, mandatory: original.value.mandatory }, original.value.owner, form.value.owner) : [])
+  original.value && form.value
+    ? copiedWords({ ...form.value, mandatory: original.value.mandatory }, original.value.owner, form.value.owner)
+    : [])
 // Whom one lets in anyway are no strangers.
 const known = computed(() => {
   const own = (directory.data?.lists ?? []).filter(l => l.enabled && l.size && l.usualSide === 'allow' && l.owner === sheet.value?.owner)

@@ -15,19 +15,19 @@ import { withhold } from './withhold-from-automation'
 
 /** Every kind of effect. A new one is added here and in its own file. */
 const KINDS = {
-  'tag': tag,
-  'subjectPrefix': subjectPrefix,
-  'important': markImportant,
-  'header': addHeader,
-  'forward': forward,
-  'copy': copy,
-  'reroute': reroute,
-  'nextHop': nextHop,
-  'strip': strip,
-  'replace': replace,
-  'encrypt': encrypt,
-  'notify': notify,
-  'withholdFromAutomation': withhold,
+  tag: tag,
+  subjectPrefix: subjectPrefix,
+  important: markImportant,
+  header: addHeader,
+  forward: forward,
+  copy: copy,
+  reroute: reroute,
+  nextHop: nextHop,
+  strip: strip,
+  replace: replace,
+  encrypt: encrypt,
+  notify: notify,
+  withholdFromAutomation: withhold,
 } as const
 
 export type EffectKind = keyof typeof KINDS

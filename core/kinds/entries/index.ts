@@ -11,14 +11,14 @@ import { words } from './words'
 
 /** Every kind of entry, in the order in which they are offered. A new one is added here and in its own file. */
 const KINDS = {
-  'address': address,
-  'domain': domain,
-  'domainAndSubdomains': domainAndSubdomains,
-  'pattern': pattern,
-  'words': words,
-  'mailingList': mailingListEntry,
-  'network': network,
-  'everyone': everyone,
+  address: address,
+  domain: domain,
+  domainAndSubdomains: domainAndSubdomains,
+  pattern: pattern,
+  words: words,
+  mailingList: mailingListEntry,
+  network: network,
+  everyone: everyone,
 } as const
 
 export type EntryKind = keyof typeof KINDS

@@ -27,4 +27,5 @@ const body = Joi.object<{ address?: string, trace?: TraceTest }, true>({
   }),
 }).xor('address', 'trace')
 
-export default defineRoute({ body, version: COMPUTES }, ({ body: { address, trace } }) => (trace ? testTrace(trace) : testAddress(address!)))
+export default defineRoute({ body, version: COMPUTES }, ({ body: { address, trace } }) =>
+  (trace ? testTrace(trace) : testAddress(address!)))

@@ -105,14 +105,14 @@ describe('kinds of conditions: one that is not known everywhere would be read as
 
 describe('kinds of entries: one that is read as a domain would block whom nobody named', () => {
   const SOME: Record<EntryKind, string> = {
-    'address': 'Ann@Quayline.example',
-    'domain': 'Quayline.example',
-    'domainAndSubdomains': '*.quayline.example',
-    'pattern': '*@*.quayline.example',
-    'words': 'chandlers  of',
-    'mailingList': '<News.Regatta.example>',
-    'network': '192.0.2.9/24',
-    'everyone': '',
+    address: 'Ann@Quayline.example',
+    domain: 'Quayline.example',
+    domainAndSubdomains: '*.quayline.example',
+    pattern: '*@*.quayline.example',
+    words: 'chandlers  of',
+    mailingList: '<News.Regatta.example>',
+    network: '192.0.2.9/24',
+    everyone: '',
   }
   it.each(ENTRY_KINDS)('%s: what is canonical stays so, and its example is one', (kind) => {
     const { canonical, example } = entryKindOf(kind)

@@ -3,14 +3,14 @@ import { describe, expect, it } from 'vitest'
 import { buildEntryTable, EntryTable, EntryTableBuilder, makeAddress, type Entry, type EntryKind } from '#core'
 
 const VALUES: Record<EntryKind, string[]> = {
-  'address': ['a@x.test', 'b@x.test', 'ü@x.test'],
-  'domain': ['x.test', 'y.test'],
-  'domainAndSubdomains': ['test', 'x.test'],
-  'pattern': ['*@x.test'],
-  'words': ['otter'],
-  'mailingList': ['news.x.test'],
-  'network': ['192.0.2.0/24', '2001:db8::/32'],
-  'everyone': [''],
+  address: ['a@x.test', 'b@x.test', 'ü@x.test'],
+  domain: ['x.test', 'y.test'],
+  domainAndSubdomains: ['test', 'x.test'],
+  pattern: ['*@x.test'],
+  words: ['otter'],
+  mailingList: ['news.x.test'],
+  network: ['192.0.2.0/24', '2001:db8::/32'],
+  everyone: [''],
 }
 const row = fc.constantFrom(...(Object.keys(VALUES) as EntryKind[])).chain(kind =>
   fc.record({

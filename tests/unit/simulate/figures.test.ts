@@ -91,7 +91,7 @@ describe('figures of a rehearsal', () => {
     counter.add(known({ id: 4, lane: 'spam' }), to('inbox'), to('spam'))
     counter.add(known({ id: 5, lane: 'refused' }), to('inbox'), to('spam'))
     const { here, byHand, moves, copies } = counter.report(seen)
-    expect(here).toEqual({ 'inbox': 1, 'lowPriority': 1, 'spam': 0, 'quarantine': 0, 'bin': 0 })
+    expect(here).toEqual({ inbox: 1, lowPriority: 1, spam: 0, quarantine: 0, bin: 0 })
     expect({ byHand, moves, copies }).toEqual({ byHand: 1, moves: 5, copies: 5 })
   })
   it('hold one quarantine and another apart', () => {

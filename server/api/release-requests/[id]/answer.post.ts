@@ -2,8 +2,8 @@ import { Joi } from '#core'
 import { defineRoute, numberParam } from '../../../access/route'
 import { answerRequest } from '../../../requests/requests'
 
-const body = Joi.object<{ give: boolean, reason?: string }, true>({
-  give: Joi.boolean().required(),
+const body = Joi.object<{ release: boolean, reason?: string }, true>({
+  release: Joi.boolean().required(),
   reason: Joi.string().trim().min(1).max(2000),
 })
 
