@@ -1,4 +1,5 @@
 import regexp from 'eslint-plugin-regexp'
+import names from './scripts/lib/retired-names.mjs'
 import withNuxt from './.nuxt/eslint.config.mjs'
 
 // What is one text stands on one line: a message, a statement of SQL, an expression.
@@ -27,6 +28,13 @@ export default withNuxt(
       'regexp/no-super-linear-backtracking': ['error', { report: 'potential' }],
       'regexp/no-super-linear-move': ['error', { report: 'potential', ignoreSticky: false }],
     },
+  },
+  {
+    // One vocabulary. What reads the old format has its words.
+    files: ['**/*.{ts,mts,mjs,vue}'],
+    ignores: ['**/version-1.ts', 'scripts/lib/retired-names.mjs', 'tests/server/lived-in.test.ts', 'tests/server/older-version.test.ts'],
+    plugins: { names },
+    rules: { 'names/retired-names': 'error' },
   },
   {
     // Asked of every character or every hit: an object each time would cost more than all the rest.

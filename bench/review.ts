@@ -5,13 +5,13 @@ const HELD = Number(process.env.BENCH_HELD ?? 100_000)
 const TIMES = 60
 const MISTAKES = 20
 
-/** A review of a hundred thousand held copies: the next one, the groups, the order that a job keeps, and the mends of mistakes. */
+/** A review of a hundred thousand held copies: the next one, the groups, the order that a job keeps, and the fixes of mistakes. */
 export async function review(figures: Figures): Promise<void> {
   const gate = await install(3000)
   try {
     const cookie = await adminCookie(gate.url)
     const { database } = gate
-    // The same held mail for many more readers than there are: what is asked of the indexes is the same.
+    // The same held mail for many more recipients than there are: what is asked of the indexes is the same.
     await database.query(`
       with held as (select *, row_number() over (order by id) n, count(*) over () of from copies where lane = 'quarantine'),
       more as (

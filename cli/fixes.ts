@@ -7,7 +7,7 @@ import { Complaint } from './complaint'
 import { instantFrom } from './instant'
 import { policyFrom } from './policy-file'
 
-/** sober-gate mends: see help.ts. */
+/** sober-gate fixes: see help.ts. */
 export async function fixesCommand(args: string[]): Promise<void> {
   const { values, positionals } = parseArgs({
     args,

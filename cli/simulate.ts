@@ -8,7 +8,7 @@ import { Complaint } from './complaint'
 import { instantFrom } from './instant'
 import { policyFrom } from './policy-file'
 
-/** sober-gate rehearse: see help.ts. */
+/** sober-gate simulate: see help.ts. */
 export async function simulateCommand(args: string[]): Promise<void> {
   const { values, positionals } = parseArgs({
     args,

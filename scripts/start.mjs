@@ -26,7 +26,7 @@ async function main() {
   if (options.messages !== undefined && !/^[1-9]\d{0,6}$/.test(options.messages))
     throw new Error(`--messages takes a whole number from 1, not “${options.messages}”.`)
   ensureNode()
-  const ending = untilTold()
+  const ending = untilSignal()
   const dataDir = resolve(ROOT, process.env.SOBER_GATE_DATA_DIR ?? '.data')
   const port = process.env.PORT ?? '3000'
   const smtpPort = process.env.SMTP_PORT ?? '2525'
@@ -96,7 +96,7 @@ async function main() {
 }
 
 // Told to end by a signal, or because whoever started this is gone: npm, told to end, may go without a word.
-function untilTold() {
+function untilSignal() {
   const controller = new AbortController()
   const parent = process.ppid
   const message = new Promise((done) => {

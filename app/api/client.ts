@@ -136,7 +136,7 @@ export interface ReviewPlace {
   quarantine?: string | null
   by: 'clause' | 'sender' | 'subject'
 }
-/** A clause whose mail is given back, and from when to when. */
+/** A clause whose mail is returned, and from when to when. */
 export interface ReturnForm {
   clause: { kind: 'rule' | 'list', id: string }
   after?: string
@@ -260,7 +260,7 @@ export const api = {
     call<MovedCopies>('POST', '/copies/lane', { ids, lane, versions, quarantine }),
   mark: (ids: number[], value: 'wanted' | 'unwanted' | null, versions: Record<number, number>) =>
     call<MovedCopies>('POST', '/copies/judgement', { ids, value, versions }),
-  /** Sends copies somewhere and says of them what they are, in one act. */
+  /** Sends copies somewhere and says of them what they are, in one event. */
   settle: (
     ids: number[],
     to: { lane: KeptLane, quarantine?: string | null, mark: 'wanted' | 'unwanted', reason?: string },
@@ -269,7 +269,7 @@ export const api = {
   reviewPlaces: () => call<ReviewPlaceView[]>('GET', '/review/places'),
   reviewCount: () => call<ReviewCount>('GET', '/review/count'),
   reviewGroups: (place: ReviewPlace) => call<ReviewGroups>('GET', '/review', undefined, place),
-  async reviewItems(query: ReviewPlace & { key?: string, soon?: boolean, telling?: boolean, cursor?: string, limit?: number }) {
+  async reviewItems(query: ReviewPlace & { key?: string, soon?: boolean, informative?: boolean, cursor?: string, limit?: number }) {
     const { key, ...rest } = query
     // An empty key is that of what has none.
     const which = key === undefined ? '' : `?key=${encodeURIComponent(key)}`

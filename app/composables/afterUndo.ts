@@ -1,4 +1,4 @@
-/** Reads a page anew when an act was taken back: what it shows may be what came back. */
+/** Reads a page anew when an event was undone: what it shows may be what came back. */
 export function afterUndo(read: () => unknown): void {
   const notices = useNoticeStore()
   const directory = useDirectoryStore()

@@ -19,7 +19,7 @@ export function useBroadPhrases(form: Ref<RuleForm | null>, broad: Ref<string | 
     const rule = form.value
     if (!why || !rule || !ruleStops(rule)) return
     const all = phrasesIn(rule)
-    // The only one is to blame.
+    // The only one is the cause.
     if (all.length === 1) found.value = [{ phrase: phraseText(all[0]!), why }]
     else
       for (const item of all.slice(0, MAX_ASKED)) {

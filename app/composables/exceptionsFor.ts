@@ -2,7 +2,7 @@ import { entryWords, type EntryText } from '#core/kinds'
 import type { Verdict } from '#core'
 import { rowOf, type ConditionRow } from './conditionRows'
 
-/** A way to spare mail like a copy from a rule that stopped it. */
+/** A way to exempt mail like a copy from a rule that stopped it. */
 export interface ExceptionWay {
   words: string
   /** A new exception that says it. */
@@ -18,7 +18,7 @@ interface Facts {
   attempt: { authentication: { verdict: Verdict } }
 }
 
-/** Ways to spare mail like this copy, the narrowest first: its own address, its mailing list, its domain. */
+/** Ways to exempt mail like this copy, the narrowest first: its own address, its mailing list, its domain. */
 export function exceptionsFor({ facts: { from, list, attempt } }: { facts: Facts }): ExceptionWay[] {
   const sender = from[0]
   const senders: EntryText[] = [

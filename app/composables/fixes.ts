@@ -7,7 +7,7 @@ export function wentWrong({ lane, judgement, judgementStrength }: CopyView): boo
   return judgement === 'wanted' ? isKeptAway(lane) : judgement === 'unwanted' && (lane === 'inbox' || lane === 'lowPriority')
 }
 
-/** The mends for copies that went wrong: what is known first is there at once, and the rest comes in. */
+/** The fixes for copies that went wrong: what is known first is there at once, and the rest comes in. */
 export function useFixes() {
   const found = shallowRef<FixView[] | null>(null)
   const reading = ref(false)

@@ -18,7 +18,7 @@ function shareWords(share: number): string {
     + `of the mail`
 }
 
-/** What is known of what nobody has judged. */
+/** What is known of what nobody has marked. */
 export function unmarkedWords(impact: ImpactView): string {
   if (!impact.unmarked) return ''
   const parts = [

@@ -2,7 +2,7 @@ import { LANE_NAMES } from '#core/words'
 import { KEPT_LANES, isKeptAway } from '#core/policy'
 import type { CopyQuery } from '~/api/client'
 
-/** What the line above the ledger says; it stands in the address, so that it can be kept and passed on. */
+/** What the line above the list of messages says; it stands in the address, so that it can be kept and passed on. */
 export interface Shown {
   lane: string
   since: string
@@ -11,7 +11,7 @@ export interface Shown {
   judgement: string
   words: string
   touchedBy: string
-  /** What an act moved or judged. */
+  /** What an event moved or marked. */
   eventId: string
   /** "important", "tag:NAME", "folder:NAME", or empty. */
   label: string
@@ -53,7 +53,7 @@ export function useMailShown() {
 
 const DAY = 24 * 3600_000
 
-/** The same as it is asked for. Days are the reader's own, and "until" is with that day. */
+/** The same as it is asked for. Days are the recipient's own, and "until" is with that day. */
 export function queryOf(s: Shown): CopyQuery {
   const day = (text: string) => new Date(`${text}T00:00`)
   const label = /^(tag|folder):(.+)$/s.exec(s.label)

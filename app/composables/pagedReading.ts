@@ -2,7 +2,7 @@ import { ref } from 'vue'
 
 /**
  * Reads something page by page while what is asked for changes. Only the newest question counts: an older one's answer, failure
- * or further page arrives late and is dropped.
+ * or further page arrives late and is discarded.
  * @param pages.first asks for the first page
  * @param pages.next asks for the page after the last one shown; null when there is none
  * @param pages.show replaces what is shown

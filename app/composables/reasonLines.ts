@@ -1,6 +1,6 @@
 import type { Reason } from '#core'
 
-/** What tells one rung of the ladder from another: the clause, and the entry that matched. */
+/** What tells one reason line of the ladder from another: the clause, and the entry that matched. */
 export function reasonLineKey(reason: Pick<Reason, 'clause'>): string {
   return `${reason.clause.kind} ${reason.clause.id} ${reason.clause.entry?.id ?? ''}`
 }

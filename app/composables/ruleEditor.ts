@@ -58,7 +58,7 @@ function formOf({
   lastHit: _last,
   stats: _stats,
   version: _version,
-  canChange: _may,
+  canChange: _can,
   ...form
 }: RuleView & { stats?: RuleStats }) {
   return form
@@ -121,7 +121,7 @@ export function useRuleEditor(id: string, from: string | null, addException: num
             ? sheetOf(suggested)
             : blankSheet(directory.data?.owners[0]?.id ?? `person:${session.person?.id}`)
         named.value = copied !== null || suggested !== null
-        // What was sketched is work already.
+        // What was suggested is work already.
         before.value = asOpened(suggested ? blankSheet(suggested.owner) : sheet.value)
         return
       }
@@ -258,7 +258,7 @@ export function useRuleEditor(id: string, from: string | null, addException: num
     if (isKeptAway(found.lane)) which.value = { ...allThatComes(), here: true, lanes: [found.lane] }
   }
 
-  /** One way to spare the copy, in place of the way before. */
+  /** One way to exempt the copy, in place of the way before. */
   let exempting: number | null = null
   function exceptBy({ row }: ExceptionWay) {
     sheet.value!.except = [...sheet.value!.except.filter(r => r.key !== exempting), row]
@@ -280,7 +280,7 @@ export function useRuleEditor(id: string, from: string | null, addException: num
     void save()
   }
 
-  /** What the sheet comes to, as long as it says something else than what is in force. */
+  /** What the sheet comes to, as long as it says something else than what is active. */
   const changes = computed<PolicyChange[] | null>(() => {
     if (!form.value || !canChange.value || !before.value) return null
     const name = form.value.name || 'New rule'

@@ -9,7 +9,7 @@ export type Question =
 
 /** A change on its way. */
 export interface OnItsWay {
-  /** The version on which it was made; the one in force when the form was opened unless said. */
+  /** The version on which it was made; the one active when the form was opened unless said. */
   base?: number
   changes: PolicyChange[]
   coming: boolean
@@ -18,12 +18,12 @@ export interface OnItsWay {
 }
 
 /**
- * Puts a change in force. What is broad, would leave nothing, or somebody else was faster with, is asked before it goes on; nothing
+ * Puts a change active. What is broad, would leave nothing, or somebody else was faster with, is asked before it goes on; nothing
  * of it is lost meanwhile.
- * @param change what is to be put in force, as it stands now
+ * @param change what is to be saved, as it stands now
  * @param done what comes after it
  * @param beyond whether it is beyond one's power, and can only be proposed; and about which mail
- * @param send how it is put in force
+ * @param send how it is save
  */
 export function useSaveChanges(
   change: () => OnItsWay,
@@ -94,13 +94,13 @@ export function useSaveChanges(
     await put()
   }
 
-  /** What is written is about the policy as it is in force now. @param least it was seen in that version, or a later one */
+  /** What is written is about the policy as it is active now. @param least it was seen in that version, or a later one */
   function begin(least = 0) {
     leave()
     base = Math.max(least, directory.data?.policy.version ?? 0)
   }
 
-  /** Once more, on what somebody else put in force meanwhile. */
+  /** Once more, on what somebody else saved meanwhile. */
   async function putOver() {
     await directory.load()
     begin()

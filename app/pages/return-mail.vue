@@ -3,7 +3,7 @@ import { oneOf } from '#core/kinds'
 import { laneInSentence } from '#core/words'
 import { api, type ReturnPreview, type ReturnForm } from '~/api/client'
 
-/** What a list or a rule took by mistake, given back. */
+/** What a list or a rule took by mistake, returned. */
 const route = useRoute()
 const notices = useNoticeStore()
 const work = useJobStore()

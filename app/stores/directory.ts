@@ -1,7 +1,7 @@
 import { defineStore } from 'pinia'
 import { api, type Directory } from '~/api/client'
 
-/** Names of lists, quarantines, owners and people, and which policy version is in force. */
+/** Names of lists, quarantines, owners and people, and which policy version is active. */
 export const useDirectoryStore = defineStore('directory', () => {
   const data = ref<Directory | null>(null)
 

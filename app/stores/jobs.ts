@@ -2,7 +2,7 @@ import { decisionSentence } from '#core/words'
 import { defineStore } from 'pinia'
 import { api, type JobView, type SavedChanges } from '~/api/client'
 
-/** What is said of a change that was put in force. */
+/** What is said of a change that was save . */
 interface Said {
   words: string
   /** Where it changed nothing. */
@@ -67,7 +67,7 @@ export const useJobStore = defineStore('jobs', () => {
       : moved < done
         ? ' The others were there already, are held or asked for, or are not here any more.'
         : ''
-    // What is erased nobody takes back.
+    // What is erased nobody undoes.
     const back = kind !== 'purge' && (kind === 'existing' || moved) ? eventId : null
     const link = back !== null && moved ? { to: `/mail?eventId=${back}`, text: 'See what moved' } : null
     notices.say(state === 'cancelled' ? `Stopped. ${said}` : `${said}${stayed}`, back, link)

@@ -10,13 +10,13 @@ import {
 
 const PAGE = 60
 const MAX_BATCH_SIZE = 200
-/** So many are read anew after an act at most; what lies below comes again when it is scrolled to. */
+/** So many are read anew after an event at most; what lies below comes again when it is scrolled to. */
 const MAX_KEPT = 1000
 /** Up to so many are named one by one, each in the version in which it was seen. */
 const MAX_NAMED = 2000
 
 /**
- * The ledger: which copies are shown, and which of them are meant. Meant are the chosen ones; else the open one; else the one
+ * The list of messages: which copies are shown, and which of them are meant. Meant are the chosen ones; else the open one; else the one
  * with the ring. What is open and where the ring stands move together, so that what is read and what is meant are never two.
  */
 export const useMailStore = defineStore('mail', () => {
@@ -264,7 +264,7 @@ export const useMailStore = defineStore('mail', () => {
     catch (error) {
       if (opened.value?.id !== id) return
       close()
-      // It is not theirs to see any more, which the act said that did it.
+      // It is not theirs to see any more, which the event said that did it.
       if (!(error instanceof ApiProblem && error.status === 404)) notices.failed(error)
     }
   }

@@ -9,7 +9,7 @@ export const LANE_OF_MOVE: Record<KeptLane, string> = {
   bin: 'the bin',
 }
 
-/** What is done to the meant copies. Whoever does it stands on the next row at once; the ledger is read anew behind them. */
+/** What is done to the meant copies. Whoever does it stands on the next row at once; the list of messages is read anew behind them. */
 export const useMailActions = defineStore('mailActions', () => {
   const mail = useMailStore()
   const notices = useNoticeStore()
@@ -96,7 +96,7 @@ export const useMailActions = defineStore('mailActions', () => {
     })
   }
 
-  // One stands on the next message already: what has just been called a mistake is mended from here.
+  // One stands on the next message already: what has just been called a mistake is fixed from here.
   function fixesOf([copy, ...others]: readonly CopyView[], judgement: 'wanted' | 'unwanted' | null) {
     if (!copy || others.length || !wentWrong({ ...copy, judgement, judgementStrength: 'said' })) return null
     const query = new URLSearchParams(router.currentRoute.value.query as Record<string, string>)

@@ -9,14 +9,14 @@ interface Notice {
   link: { to: string, text: string } | null
 }
 
-/** After a reload the keys reach back so far, in milliseconds; what is older is taken back where it is named. */
+/** After a reload the keys reach back so far, in milliseconds; what is older is undone where it is named. */
 const KEYS_REACH = 3600_000
 
 const count = (n: number) => (n === 1 ? 'one message is' : `${n.toLocaleString('en')} messages are`)
 
 const backWords = (n: number) => (n ? `; ${count(n)} as before` : '')
 
-/** The one line at the foot that says what just happened, and the acts that can be taken back. */
+/** The one line at the foot that says what just happened, and the events that can be undone. */
 export const useNoticeStore = defineStore('notices', () => {
   const current = ref<Notice | null>(null)
   const undone = ref(0)
@@ -39,13 +39,13 @@ export const useNoticeStore = defineStore('notices', () => {
     show({ text, eventId: null, bad: true, link: null })
   }
 
-  /** One's own acts that can still be taken back, the newest first: as the server has them, also after a reload. */
+  /** One's own events that can still be undone, the newest first: as the server has them, also after a reload. */
   async function lastEvents(limit = 8): Promise<AuditEventView[]> {
     return (await api.auditEvents({ mine: true, undoable: true, limit })).items
   }
 
   let before = Promise.resolve()
-  /** Takes the last act back; pressed twice, the one before it too. */
+  /** Takes the last event back; pressed twice, the one before it too. */
   function takeLastBack(): Promise<void> {
     return (before = before.then(takeNewest))
   }
@@ -63,7 +63,7 @@ export const useNoticeStore = defineStore('notices', () => {
   }
 
   let taking = false
-  /** @returns whether it is taken back */
+  /** @returns whether it is undone */
   async function undoEvent(eventId: number): Promise<boolean> {
     if (taking) return false
     taking = true

@@ -12,14 +12,14 @@ import {
 } from '~/api/client'
 
 /** What of a place is gone through. */
-export type Going = { kind: 'group', key: string } | { kind: 'telling' } | { kind: 'soon' }
+export type Going = { kind: 'group', key: string } | { kind: 'informative' } | { kind: 'soon' }
 
 const LOOK_EVERY = 60_000
 const BATCH_SIZE = 50
-/** Copies of one group that are settled in one act. */
+/** Copies of one group that are settled in one event. */
 const MAX_BATCH_SIZE = 2000
 
-/** Where copies go that are wanted, and that are not, from each place. What is judged where it should be stays there. */
+/** Where copies go that are wanted, and that are not, from each place. What is marked where it should be stays there. */
 const WHERE: Record<ReviewPlaceView['lane'], Record<'wanted' | 'unwanted', KeptLane>> = {
   quarantine: { wanted: 'inbox', unwanted: 'bin' },
   spam: { wanted: 'inbox', unwanted: 'spam' },
@@ -182,15 +182,15 @@ export const useReviewStore = defineStore('review', () => {
     whole.value = items.value.length > 1
   }
 
-  let acting: Promise<unknown> = Promise.resolve()
+  let running: Promise<unknown> = Promise.resolve()
 
   /** Lets what is meant out as wanted, or keeps it away as unwanted; whoever does it stands on the next one at once. */
   function settle(mark: 'wanted' | 'unwanted', reason?: string): Promise<unknown> {
     const copies = meant.value.slice(0, MAX_BATCH_SIZE)
-    if (!copies.length) return acting
+    if (!copies.length) return running
     const { lane } = place.value
     const to = WHERE[lane][mark]
-    acting = acting.then(async () => {
+    running = running.then(async () => {
       try {
         const versions = Object.fromEntries(copies.map(c => [c.id, c.version]))
         const done = await api.settle(copies.map(c => c.id), { lane: to, mark, reason }, versions)
@@ -202,7 +202,7 @@ export const useReviewStore = defineStore('review', () => {
       }
     })
     leave(copies)
-    return acting
+    return running
   }
 
   function notReleasedWords({ notReleased = [] }: MovedCopies): string {
@@ -237,7 +237,7 @@ export const useReviewStore = defineStore('review', () => {
   async function endOfGroup() {
     copy.value = null
     // What is being settled has to be so before the next group is read.
-    await acting
+    await running
     await load()
   }
 

@@ -4,18 +4,18 @@ import { draftChanges, type Then } from '#core/suggest'
 import { phraseText, type KeptLane } from '#core/policy'
 import { api, type Candidate, type CopyView, type CopyQuery, type RuleForm, type Suggestion } from '~/api/client'
 
-/** From what is sketched. */
+/** From what is suggested. */
 export type SuggestionAbout =
   | { ids: number[], lines: CopyView[] }
   | { query: CopyQuery & { except?: number[] } }
 
-/** What somebody chose of a sketch. */
+/** What somebody chose of a suggestion. */
 export interface SuggestionChoice {
   /** Which width of the sender, by its place among the candidates; null for anybody. */
   who: number | null
   /** As they are written, one a line or with commas between. */
   words: string
-  /** The examples themselves go where the sketch says. */
+  /** The examples themselves go where the suggestion says. */
   these: boolean
   /** And so does the rest of such mail here. */
   here: boolean
@@ -24,7 +24,7 @@ export interface SuggestionChoice {
   adding: number | null
 }
 
-/** What is sketched from the mail in front of somebody. One at a time; it is open in place of the reader. */
+/** What is suggested from the mail in front of somebody. One at a time; it is open in place of the message. */
 export const useSuggestionStore = defineStore('suggestion', () => {
   const about = ref<SuggestionAbout | null>(null)
   const suggestion = shallowRef<Suggestion | null>(null)
@@ -62,7 +62,7 @@ export const useSuggestionStore = defineStore('suggestion', () => {
     }
   }
 
-  /** Opens a sketch from these copies, or from all that match. */
+  /** Opens a suggestion from these copies, or from all that match. */
   function from(what: SuggestionAbout, words = '') {
     about.value = what
     suggestion.value = null

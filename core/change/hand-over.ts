@@ -3,7 +3,7 @@ import type { Clauses, PolicyChange } from './types'
 
 /**
  * The changes by which everything that is somebody's own becomes somebody else's: lists with their uses, phrase sets, and rules,
- * which come after the heir's own. What would bear a name that the heir has already says from whom it came.
+ * which come after the successor's own. What would bear a name that the successor has already says from whom it came.
  * @param policy with all entries of the lists that go over
  * @param from whose name is told beside a name that is taken
  */

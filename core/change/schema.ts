@@ -17,7 +17,7 @@ import { changeFromVersion1 } from './version-1'
 import { THRESHOLDS, type ClauseKind, type PolicyChange } from './types'
 
 const newly = (schema: Schema) => (schema as ReturnType<typeof Joi.object>).fork(['id'], id => id.optional())
-/** Changes in one request. What is larger is one change with many entries, or an act of the product itself. */
+/** Changes in one request. What is larger is one change with many entries, or an event of the product itself. */
 export const MAX_CHANGES = 1000
 const MAX_ENTRIES = 1_000_000
 

@@ -7,8 +7,8 @@ import type { Finding } from './types'
 const DAYS_90 = 90 * 24 * 60 * 60 * 1000
 
 /**
- * The changes that mend what a check found, or null where only a person can say what is meant. Applied, the finding is gone.
- * What they do to mail is found out by rehearsing them.
+ * The changes that fix what a check found, or null where only a person can say what is meant. Applied, the finding is gone.
+ * What they do to mail is found out by simulating them.
  * @param policy the one that was checked; its lists may come without entries
  * @param now ISO 8601 instant
  */
@@ -112,7 +112,7 @@ function asksOff(policy: Policy, c: Condition): boolean {
   return 'senderOn' in c ? withoutOff(policy, c) === null : (groupMembers(c)?.some(m => asksOff(policy, m)) ?? false)
 }
 
-// What asks a list that is off spares nobody, and can go; under "none" it is the other way round, and only a person can say.
+// What asks a list that is off exempts nobody, and can go; under "none" it is the other way round, and only a person can say.
 function withoutOff(policy: Policy, c: Condition): Condition | null {
   if ('senderOn' in c) return policy.lists.find(l => l.id === c.senderOn)?.enabled === false ? null : c
   if (!('all' in c || 'any' in c)) return c

@@ -21,7 +21,7 @@ interface Around {
   /** Number of its list in the policy. */
   list: number
   assignments: Assignment[]
-  /** A rule that stops asks the list whom to spare. */
+  /** A rule that stops asks the list whom to exempt. */
   asked: boolean
   /** By number of another list: how its owner, who also allows this one, blocks with it. */
   blocking: Map<number, Assignment>

@@ -76,10 +76,10 @@ interface Sides {
 
 function sidesOf({ lists, assignments }: Pick<Policy, 'lists' | 'assignments'>, list: number): Sides {
   const { id, owner, usualSide } = lists[list]!
-  const acting = assignments.filter(b => b.state === 'enabled' && b.owner === owner)
-  const own = acting.find(b => b.list === id)?.side ?? usualSide
+  const enabled = assignments.filter(b => b.state === 'enabled' && b.owner === owner)
+  const own = enabled.find(b => b.list === id)?.side ?? usualSide
   const on = (side: Assignment['side']) =>
-    new Set(lists.flatMap((l: List, at) => (at !== list && l.enabled && acting.some(b => b.list === l.id && b.side === side) ? [at] : [])))
+    new Set(lists.flatMap((l: List, at) => (at !== list && l.enabled && enabled.some(b => b.list === l.id && b.side === side) ? [at] : [])))
   return { own, same: on(own), contrary: on(own === 'allow' ? 'block' : 'allow') }
 }
 

@@ -36,9 +36,9 @@ export interface Finding {
   }
   /** What was seen. */
   evidence: string
-  /** What would mend it, in a sentence. */
+  /** What would fix it, in a sentence. */
   fix: string
-  /** What a mend has to know; see `fixOf`. */
+  /** What a fix has to know; see `fixOf`. */
   about?: {
     entry?: EntryText
     /** Of several uses of a list the one that it is about. */
@@ -62,7 +62,7 @@ export interface CheckContext {
   /** Rules that have been watching. Left out, none is known to have been. */
   watched?: ReadonlySet<string>
   /**
-   * By rule and phrase (phraseHitKey): hits among wanted copies that no exception spared; and by owner how many wanted copies
+   * By rule and phrase (phraseHitKey): hits among wanted copies that no exception exempted; and by owner how many wanted copies
    * there are.
    */
   wantedHits?: { byPhrase: ReadonlyMap<string, number>, wanted: ReadonlyMap<Owner, number> }

@@ -3,7 +3,7 @@ import type { Direction, Message } from '../message'
 import { factHolds, type EntryText } from '../kinds'
 import type { CompiledPolicy, Entry, Look, Node, Owner } from '../policy'
 import { viewOf, viewText, type View } from '../text'
-import { judgeLook, type LookHits } from './looks'
+import { matchLook, type LookHits } from './looks'
 import { isAt, type TextSpan } from './segments'
 import { senderCounts, type SenderAt } from './sender'
 import type { Evidence, Lost } from './types'
@@ -51,7 +51,7 @@ export interface Subject extends Copy {
 
 /**
  * Evaluates a condition. Where it works in favour of the copy (a protecting rule's condition, an exception of a stopping
- * rule), only a verified From counts, and only words that the reader sees.
+ * rule), only a verified From counts, and only words that the recipient sees.
  */
 export function evaluate(node: Node, subject: Subject, owner: Owner): Hit {
   switch (node.op) {
@@ -81,7 +81,7 @@ export function evaluate(node: Node, subject: Subject, owner: Owner): Hit {
     case 'sender':
       return findSender({ node, hits: subject.finder.entryHits(node), list: {} }, subject, owner)
     case 'phrases':
-      return judgeLook(node.look, subject.finder.lookHits(node.look), subject.textSpans)
+      return matchLook(node.look, subject.finder.lookHits(node.look), subject.textSpans)
     case 'expression':
       return findExpression(node, subject)
     case 'fact': {

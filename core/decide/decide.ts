@@ -20,7 +20,7 @@ function isLooking(policy: Looking | CompiledPolicy | Policy): policy is Looking
 }
 
 /**
- * Decides the lane of one copy. Pure and deterministic: the same inputs give the same ruling, byte for byte, by index or
+ * Decides the lane of one copy. Pure and deterministic: the same inputs give the same decision, byte for byte, by index or
  * without.
  * @param recipient the address of the copy's reader
  * @param policy with indexes; or compiled, or as it stands, and then it is read clause by clause
@@ -54,7 +54,7 @@ export function settling(message: Message, recipient: string, policy: Looking | 
       const left = gone.size ? matchesOf(i).filter(m => !gone.has(clauseKey(m.clause))) : matchesOf(i)
       settled = settle(left, settled)
       if (stage === 'outbound') settled = { ...settled, lane: outboundLane(settled.lane, direction) }
-      // What its sender's side holds back does not come before its reader's.
+      // What its sender's side holds back does not come before its recipient's.
       if (settled.stop) break
     }
     const { lane, quarantine, place, stop, effects, reasons, decidedBy } = settled!
@@ -103,7 +103,7 @@ function senderOf({ content, attempt }: Message): string {
   return attempt.envelope.user ?? attempt.envelopeSender?.key ?? content.from[0]?.key ?? ''
 }
 
-/** Without the stops to the quarantines from which the copy was released, and past the reader's own places. */
+/** Without the stops to the quarantines from which the copy was released, and past the recipient's own places. */
 function released(matches: Match[], { quarantines, ownPlaces }: NonNullable<Context['release']>): Match[] {
   return matches
     .map(m => ({

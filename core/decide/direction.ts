@@ -10,7 +10,7 @@ export function directionOf(attempt: Pick<Attempt, 'direction'>, recipient: Addr
   return trust.ownDomains.includes(recipient.domain) ? 'internal' : 'outbound'
 }
 
-/** The decisions through which a copy goes: internal mail first leaves its sender, and then reaches its reader. */
+/** The decisions through which a copy goes: internal mail first leaves its sender, and then reaches its recipient. */
 export function stagesOf(direction: Direction): Direction[] {
   return direction === 'internal' ? ['outbound', 'internal'] : [direction]
 }

@@ -8,10 +8,10 @@ export interface PhraseHit extends Span {
   segment: number
 }
 
-/** Hits of a look's phrases and of their companions, each list in the order of the message. */
+/** Hits of a look's phrases and of their near phrases, each list in the order of the message. */
 export interface LookHits {
   items: PhraseHit[][]
-  /** By item, then by companion. */
+  /** By item, then by near phrase. */
   near: PhraseHit[][][]
 }
 
@@ -34,7 +34,7 @@ export function inOrder(hits: PhraseHit[]): PhraseHit[] {
 }
 
 /** What a look found, from its hits: with company where that is asked, weighed where there is a minimum. */
-export function judgeLook(
+export function matchLook(
   look: Look,
   hits: LookHits,
   textSpans: readonly TextSpan[],

@@ -70,7 +70,7 @@ function pushRule(compiled: CompiledRule, subject: Subject, out: Match[]): void 
   })
 }
 
-// What was lost beside a condition that held all the same is worth telling only where it would have spared the copy.
+// What was lost beside a condition that held all the same is worth telling only where it would have exempted the copy.
 function onlyUnderNone(lost: Lost): boolean {
   return lost.why !== 'hiddenText'
 }

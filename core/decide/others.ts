@@ -3,7 +3,7 @@ import { isPersonal, type Claim, type Owner, type Stop } from '../policy'
 import type { ClauseRef, ReasonOutcome, Reason, Decision } from './types'
 
 /**
- * The reasons of a ruling as somebody else than its reader may see them: that a colleague's own clause matched and what it did,
+ * The reasons of a decision as somebody else than its recipient may see them: that a colleague's own clause matched and what it did,
  * never its name, its words, or what in the message they found.
  * @param viewer whose own clauses stay as they are
  */
@@ -30,7 +30,7 @@ export function reasonsFor(viewer: Owner, reasons: readonly Reason[]): Reason[] 
   })
 }
 
-/** The same for a whole ruling: what a colleague's own clauses put on the copy, where they place it, what they reply. */
+/** The same for a whole decision: what a colleague's own clauses put on the copy, where they place it, what they reply. */
 export function decisionFor<R extends Pick<Decision, 'reasons' | 'decidedBy' | 'effects' | 'place' | 'stop'>>(viewer: Owner, decision: R): R {
   const { reasons, decidedBy, effects, place, stop } = decision
   const open = reasons.filter(r => !isOthers(viewer, r.owner))

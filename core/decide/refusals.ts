@@ -6,9 +6,9 @@ import type { Looking } from './decide'
 import { settle } from './settle'
 import type { Context, Decision } from './types'
 
-/** A ruling after all recipients of the message were looked at together. */
+/** A decision after all recipients of the message were looked at together. */
 export interface FinalDecision extends Decision {
-  /** The lane by the ruling alone, where it differs from the final one: a refusal that could not be given. */
+  /** The lane by the decision alone, where it differs from the final one: a refusal that could not be given. */
   decidedLane: Lane
 }
 
@@ -90,7 +90,7 @@ export function decideEnvelope(
   }
 }
 
-// Careful: any acting clause of an earlier owner, any raised rule and any allow binding of the same owner counts.
+// Careful: any acting clause of an earlier owner, any overriding rule and any allow assignment of the same owner counts.
 function contentCouldDecide(policy: Policy, compiled: CompiledPolicy, tiers: readonly string[], deciding: string): boolean {
   const earlier = tiers.slice(0, tiers.indexOf(deciding))
   const decides = (owner: string, overridesLists: boolean) => earlier.includes(owner) || (owner === deciding && overridesLists)

@@ -4,7 +4,7 @@ import type { Context, Match } from './types'
 
 /**
  * The clauses that stand last: the organisation's score thresholds, of which the highest that is reached speaks, and the
- * reader's learned slow lane. Points and certainty are found by whoever scores and learns; here they only take their place.
+ * reader's learned low priority. Points and certainty are found by whoever scores and learns; here they only take their place.
  */
 export function lastMatches(compiled: CompiledPolicy, copy: Copy, tiers: readonly string[], { score, learned }: Context): Match[] {
   if (copy.stage === 'outbound') return []

@@ -24,7 +24,7 @@ export function sendersOf(message: Message, recipient: Address, stage: Direction
   ]
 }
 
-/** What must be known of a copy to judge its sender. */
+/** What must be known of a copy to mark its sender. */
 interface SenderTest {
   message: Message
   stage: Direction
@@ -32,7 +32,7 @@ interface SenderTest {
 }
 
 /**
- * True if a sender condition that protects or spares may rest on this message's From: exactly one From field with one
+ * True if a sender condition that protects or exempts may rest on this message's From: exactly one From field with one
  * mailbox, and the authentication that is asked for. Our own domains always need a pass, since they are what is forged.
  */
 export function senderCounts(

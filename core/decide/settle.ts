@@ -18,7 +18,7 @@ export interface Settlement extends Destination {
 export function settle(matches: readonly Match[], earlier: Settlement | null = null): Settlement {
   const own = settleStage(matches, earlier ? appliedIn(earlier.reasons) : [])
   if (!earlier) return own
-  // What is stopped on the reader's side is not delivered; what the sender's side does to it waits as well.
+  // What is stopped on the recipient's side is not delivered; what the sender's side does to it waits as well.
   const before = own.stop ? earlier.reasons.map(waiting) : earlier.reasons
   return {
     ...own,

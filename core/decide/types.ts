@@ -5,7 +5,7 @@ import type { Claim, Lane, Owner, PlaceClaim, State, Stop } from '../policy'
 /** The clause behind a reason. */
 export interface ClauseRef {
   kind: 'list' | 'rule' | 'score' | 'learned'
-  /** Id of the binding or the rule; which threshold; whose slow lane. */
+  /** Id of the assignment or the rule; which threshold; whose low priority. */
   id: string
   /** Name of the list or the rule. */
   name: string
@@ -54,7 +54,7 @@ export interface Match {
   evidence: Evidence[]
   /** Why the match does not count, or null. */
   lost: NotCounted | null
-  /** The exception that spared the copy, or null. */
+  /** The exception that exempted the copy, or null. */
   excepted: Evidence[] | null
   /** Exceptions that matched but did not count. */
   lostExceptions: Lost[]
@@ -104,15 +104,15 @@ export interface Decision extends Destination {
 
 /** What a decision may know besides message and policy. */
 export interface Context {
-  /** ISO 8601 instant against which expiry is judged: the time of receipt, or the start of a rehearsal. */
+  /** ISO 8601 instant against which expiry is decided: the time of receipt, or the start of a simulation. */
   now: string
   /** Points of the message, where it was scored. */
   score?: number
-  /** The reader's learned slow lane takes the copy to belong there, so surely (0 to 1). */
+  /** The reader's learned low priority takes the copy to belong there, so surely (0 to 1). */
   learned?: { certainty: number }
   /** The copy has been released from these quarantines: stops there do not count any more, others stand. */
   release?: {
     quarantines: readonly string[]
-    /** Also by the reader's own places, instead of straight to the inbox. */ ownPlaces?: boolean
+    /** Also by the recipient's own places, instead of straight to the inbox. */ ownPlaces?: boolean
   }
 }

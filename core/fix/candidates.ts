@@ -20,9 +20,9 @@ export interface Making {
 }
 
 /**
- * The changes that may put copies right that all went wrong in the same way: their senders allowed or blocked; and of the clauses to
- * blame their exceptions, phrases, places and entries. No clause is touched that is in no smallest set to blame for one of the
- * copies, but for exceptions that spared what should have been stopped. Which of them suffice is found out by deciding.
+ * The changes that may put copies right that all went wrong in the same way: their senders allowed or blocked; and of the clauses that
+ * caused it their exceptions, phrases, places and entries. No clause is touched that is in no smallest set the cause of one of the
+ * copies, but for exceptions that exempted what should have been stopped. Which of them suffice is found out by deciding.
  */
 export function candidatesFor(policy: FixablePolicy, caused: readonly Caused[], making: Making): Candidate[] {
   const wrong = caused.filter(b => !b.right)
@@ -91,7 +91,7 @@ function targetOf(change: PolicyChange): string {
   return `${change.kind} ${change.value.id ?? ''}`
 }
 
-/** Rules that stop, and spared the copies by an exception: without each of their exceptions. */
+/** Rules that stop, and exempted the copies by an exception: without each of their exceptions. */
 function exceptionsOut(policy: FixablePolicy, wrong: readonly Caused[]): Candidate[] {
   const exempted = new Map<string, Rule>()
   for (const { decision } of wrong)

@@ -2,7 +2,7 @@ import { clauseKey, settling, effectiveReasons, type ClauseRef, type Looking, ty
 import type { Message } from '../message'
 import { isDelivered, type CompiledPolicy, type Policy } from '../policy'
 
-/** What should have become of a copy: come to its reader, or been kept away. */
+/** What should have become of a copy: come to its recipient, or been kept away. */
 export type Should = 'delivered' | 'stopped'
 
 /** A copy that went wrong. */
@@ -15,7 +15,7 @@ export interface Mistake {
 
 /** A copy that went wrong, and why. */
 export interface Caused extends Mistake {
-  /** Under the policy that is to be mended. */
+  /** Under the policy that is to be fixed. */
   decision: Decision
   /** It ends where it should: what was wrong has been changed since. */
   right: boolean
@@ -38,7 +38,7 @@ export function markedAs(should: Should): 'wanted' | 'unwanted' {
   return should === 'delivered' ? 'wanted' : 'unwanted'
 }
 
-/** What is to blame for a copy that went wrong. @param now ISO 8601 instant against which expiry is judged */
+/** The causes of a copy that went wrong. @param now ISO 8601 instant against which expiry is decided */
 export function causesOf(mistake: Mistake, policy: Looking | CompiledPolicy | Policy, now: string): Caused {
   const settled = settling(mistake.message, mistake.recipient, policy, { now })
   const decision = settled([])
@@ -57,7 +57,7 @@ function smallestSets(settled: Settling, decision: Decision, should: Should): Cl
 
 const SPEAKS_FIRST: ReadonlySet<string> = new Set(['decided', 'sameResult', 'replacedBy', 'comesAfter', 'protected'])
 
-// What never speaks is not to blame. What was not reached may speak once what ended it is gone.
+// What never speaks is not the cause. What was not reached may speak once what ended it is gone.
 function askable({ reasons }: Decision): ClauseRef[] {
   const live = effectiveReasons(reasons)
   const first = live.filter(r => SPEAKS_FIRST.has(r.outcome.kind))

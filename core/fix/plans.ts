@@ -8,7 +8,7 @@ export type Plan = Map<string, { clause: ClauseRef, copies: Caused[] }>
 const MAX_PLANS = 6
 
 /**
- * Ways to choose, for each copy, one of the smallest sets to blame for it. Sets that serve many copies come first; none touches a
+ * Ways to choose, for each copy, one of the smallest sets the cause of it. Sets that serve many copies come first; none touches a
  * clause that is in no smallest set.
  */
 export function plansFor(caused: readonly Caused[]): Plan[] {

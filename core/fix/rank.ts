@@ -3,16 +3,16 @@ import type { LaneChange } from '../simulate'
 import type { Should } from './causes'
 import { FIX_KINDS, type FixKind } from './types'
 
-/** How often, of what was judged in an archive, unwanted mail lies stopped, and wanted mail lies delivered; 0 to 1. */
+/** How often, of what was marked in an archive, unwanted mail lies stopped, and wanted mail lies delivered; 0 to 1. */
 export interface Rates {
   unwantedStopped: number
   wantedDelivered: number
 }
 
-/** Where nothing was judged, nothing is known. */
+/** Where nothing was marked, nothing is known. */
 const UNKNOWN = 0.5
 
-/** The rates of judged mail. @param judged so many copies that lie in a lane and were judged so */
+/** The rates of marked mail. @param marked so many copies that lie in a lane and were marked so */
 export function ratesOf(marked: readonly { lane: Lane, judgement: 'wanted' | 'unwanted', copies: number }[]): Rates {
   const share = (delivered: boolean, judgement: 'wanted' | 'unwanted') => {
     const there = marked.filter(j => isDelivered(j.lane) === delivered)
@@ -22,16 +22,16 @@ export function ratesOf(marked: readonly { lane: Lane, judgement: 'wanted' | 'un
   return { unwantedStopped: share(false, 'unwanted'), wantedDelivered: share(true, 'wanted') }
 }
 
-/** What a mend costs, and what it brings. */
+/** What a fix costs, and what it brings. */
 export interface Price {
-  /** Copies that go the way the mistakes should: back to their readers, or away from them. */
+  /** Copies that go the way the mistakes should: back to their recipients, or away from them. */
   moves: number
   /** The same, by what was said of them. */
   moved: Record<'wanted' | 'unwanted' | 'unmarked', number>
-  /** Of those: judged as the mistakes are, and against it. */
+  /** Of those: marked as the mistakes are, and against it. */
   rights: number
   wrongs: number
-  /** Expected mistakes that it makes: judged ones, and of the unjudged the share that the archive has. */
+  /** Expected mistakes that it makes: marked ones, and of those not marked the share that the archive has. */
   harm: number
 }
 
@@ -52,18 +52,18 @@ export function priceOf(lanes: readonly LaneChange[], should: Should, rates: Rat
   return { moves: moved.wanted + moved.unwanted + moved.unmarked, moved, rights, wrongs, harm }
 }
 
-/** What ranks a mend. */
+/** What ranks a fix. */
 export interface Ranked {
   kind: FixKind
   /** So many of the copies that went wrong end where they should. */
   fixes: number
   price: Price
-  /** It is within the asker's own power. */
+  /** It is within the actor's own power. */
   own?: boolean
 }
 
 /**
- * Puts mends in order: those that mend all first, of these what is in one's own power; then by expected harm, the least first; then
+ * Puts fixes in order: those that fix all first, of these what is in one's own power; then by expected harm, the least first; then
  * what puts most right; then the narrowest.
  * @param mistakes so many copies went wrong
  */
@@ -82,7 +82,7 @@ export function rankFixes<T extends Ranked>(fixes: readonly T[], mistakes: numbe
     )
 }
 
-/** Why a mend stands where it does, in a sentence. */
+/** Why a fix stands where it does, in a sentence. */
 export function rankWords({ price, fixes }: Ranked, should: Should, mistakes: number): string {
   const back = should === 'delivered'
   const does = back ? `brings back ${price.moves}` : `keeps away ${price.moves}`

@@ -1,7 +1,7 @@
 import type { PolicyChange } from '../change'
 import type { Policy } from '../policy'
 
-/** What a mend does, the narrowest first: of two that do as much harm, the earlier is offered first. */
+/** What a fix does, the narrowest first: of two that do as much harm, the earlier is offered first. */
 export const FIX_KINDS = [
   'near',
   'other place',

@@ -106,7 +106,7 @@ function exceptionsFor(rule: Rule, copies: readonly Caused[]): Exception[] {
   const verdicts = new Set(copies.map(c => c.message.attempt.authentication.verdict))
   const bySender = senderScopesOf(copies.map(c => c.message.content)).flatMap(({ kind, entries, catches }): Exception[] => {
     if (!isOffered(kind) || catches < copies.length) return []
-    // A From is easily forged: what failed is spared in no other way.
+    // A From is easily forged: what failed is exempted in no other way.
     const isVerified = !verdicts.has('none') && !verdicts.has('fail')
     const counts: Counts | undefined = !stops || kind === 'mailingList' || isVerified ? undefined : 'notFailed'
     const sender = entries.length === 1 ? entries[0]! : entries

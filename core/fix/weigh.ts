@@ -17,16 +17,16 @@ export interface ArchivedCopy {
   judgement: 'wanted' | 'unwanted' | null
 }
 
-/** A mend with what it does to an archive. */
+/** A fix with what it does to an archive. */
 export interface Fix extends Candidate, Ranked {
   impact: Impact
 }
 
 /**
- * The mends for copies that went wrong, the best first: candidates are applied and rehearsed over the whole archive.
+ * The fixes for copies that went wrong, the best first: candidates are applied and simulated over the whole archive.
  * @param policy with its entries
  * @param mistakes copies of the archive that all went wrong in the same way
- * @param now ISO 8601 instant against which expiry is judged
+ * @param now ISO 8601 instant against which expiry is decided
  */
 export function fixesFor(
   policy: Policy,

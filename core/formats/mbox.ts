@@ -2,7 +2,7 @@ const FROM = [0x46, 0x72, 0x6F, 0x6D, 0x20] // "From "
 const LF = 10
 
 /**
- * Splits an mbox file into messages (RFC 4155; ">From " lines are given back their "From ", as mboxrd does).
+ * Splits an mbox file into messages (RFC 4155; ">From " lines are returned their "From ", as mboxrd does).
  * Bytes before the first "From " line are given as a message of their own, so that nothing is lost.
  */
 export function* readMbox(bytes: Uint8Array): Generator<{ separator: string, message: Uint8Array }> {

@@ -47,7 +47,7 @@ export class PolicyIndexes {
   readonly lookNumbers = new Map<Look, number>()
   /** Per look, how many hits of one key are kept. */
   readonly most: number[] = []
-  /** Per look, per item: the target numbers of its keys; then the same for its companions. */
+  /** Per look, per item: the target numbers of its keys; then the same for its near phrases. */
   readonly lookTargets: { items: number[][], near: number[][][] }[] = []
   readonly forms: FormIndex[] = []
   readonly inline: EntryTable

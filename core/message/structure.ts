@@ -446,7 +446,7 @@ function encodingOf(field: string): string {
   return readParameters(field).value.split(/\s/)[0] ?? ''
 }
 
-// Boundaries are compared as bytes; a name that came as UTF-8 is taken back to them.
+// Boundaries are compared as bytes; a name that came as UTF-8 is undone to them.
 function latin1Name(boundary: string): string {
   const bare = boundary.trimEnd()
   return isEightBit(bare) ? latin1(new TextEncoder().encode(bare)) : bare

@@ -325,7 +325,7 @@ function withoutCssComments(text: string): string {
   return out + text.slice(at)
 }
 
-// The parser mends errors as the standard says. Null where it fails all the same.
+// The parser fixes errors as the standard says. Null where it fails all the same.
 function quietly<T>(run: () => T): T | null {
   try {
     return run()

@@ -79,7 +79,7 @@ for (let i = 0; i < 16; i++) {
   HEX['0123456789abcdef'.charCodeAt(i)] = i
 }
 
-/** Quoted-printable (RFC 2045 6.7): blanks at a line's end are dropped, a broken escape is kept as it stands. */
+/** Quoted-printable (RFC 2045 6.7): blanks at a line's end are discarded, a broken escape is kept as it stands. */
 export function decodeQuotedPrintable(body: Uint8Array): Plain {
   const out = new Uint8Array(body.length)
   let length = 0

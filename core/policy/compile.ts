@@ -16,7 +16,7 @@ export interface CompiledRule extends RuleTree {
 export interface CompiledPolicy {
   policy: Policy
   lists: Map<string, List>
-  /** Bindings that are not off, of lists that are on, by tier. */
+  /** Assignments that are not off, of lists that are on, by tier. */
   assignments: Map<string, { assignment: Assignment, list: List }[]>
   /** Rules that are not off, in people's order. */
   rules: CompiledRule[]
@@ -43,7 +43,7 @@ export function tierKey(tier: Tier): string {
   return `${tier.owner}${tier.mandatory ? ' mandatory' : ''}`
 }
 
-/** Must rules that stop are raised unless lowered; other rules only if somebody raised them. */
+/** Mandatory rules that stop override lists unless lowered; other rules only if somebody raised them. */
 export function isOverriding(rule: Pick<Rule, 'mandatory' | 'overridesLists' | 'claims'>): boolean {
   return rule.overridesLists ?? (rule.mandatory === true && ruleStops(rule))
 }
@@ -54,7 +54,7 @@ export function compilePolicy(policy: Policy): CompiledPolicy {
   const assignments: CompiledPolicy['assignments'] = new Map()
   for (const assignment of policy.assignments) {
     const list = lists.get(assignment.list)
-    // A switched-off list, like a switched-off binding, is as if it were not there.
+    // A switched-off list, like a switched-off assignment, is as if it were not there.
     if (!list?.enabled || assignment.state === 'disabled') continue
     const key = tierKey({ owner: assignment.owner, mandatory: assignment.mandatory === true })
     addTo(assignments, key, { assignment, list })

@@ -27,7 +27,7 @@ export function departmentIn(owner: Owner): string | null {
   return owner.startsWith(DEPARTMENT) ? owner.slice(DEPARTMENT.length) : null
 }
 
-/** On what a sender condition that protects or spares counts where nothing is said. */
+/** On what a sender condition that protects or exempts counts where nothing is said. */
 export function defaultCounts(owner: Owner): Counts {
   return isPersonal(owner) ? 'notFailed' : 'verified'
 }

@@ -96,15 +96,15 @@ const hazards = Joi.array()
   .max(HAZARDS.length)
   .unique()
 // Must and an end for all are an administrator's word; a person has neither.
-const MUST_MESSAGES = {
+const MANDATORY_MESSAGES = {
   'must.person': '“must” is set by an administrator, for the organisation or a department',
   'must.end': 'only a must rule may end for all',
 }
-function mustIsAllowed<T extends { owner: string, mandatory?: boolean, end?: string }>(
+function mandatoryIsAllowed<T extends { owner: string, mandatory?: boolean, end?: string }>(
   clause: T,
   helpers: CustomHelpers<T>,
 ): T | ErrorReport {
-  const at = (code: keyof typeof MUST_MESSAGES, key: string) =>
+  const at = (code: keyof typeof MANDATORY_MESSAGES, key: string) =>
     helpers.error(code, undefined, helpers.state.localize!([...(helpers.state.path ?? []), key]))
   if (clause.mandatory && isPersonal(clause.owner)) return at('must.person', 'mandatory')
   if (clause.end === 'all' && !clause.mandatory) return at('must.end', 'end')
@@ -123,8 +123,8 @@ export const assignmentSchema = Joi.object({
   protect: Joi.when('side', { is: 'allow', then: hazards, otherwise: Joi.forbidden() }),
   counts: Joi.when('side', { is: 'allow', then: counts, otherwise: Joi.forbidden() }),
 })
-  .custom(mustIsAllowed)
-  .messages(MUST_MESSAGES)
+  .custom(mandatoryIsAllowed)
+  .messages(MANDATORY_MESSAGES)
 
 const phrase = Joi.string().trim().min(1).max(300)
 const nearItems = Joi.object({
@@ -235,8 +235,8 @@ export const ruleSchema = Joi.object({
 })
   .shared(conditionSchema)
   .custom(nesting)
-  .custom(mustIsAllowed)
-  .messages(MUST_MESSAGES)
+  .custom(mandatoryIsAllowed)
+  .messages(MANDATORY_MESSAGES)
 
 function nesting(rule: Rule, helpers: CustomHelpers<Rule>): Rule | ErrorReport {
   const depth = (c: Condition): number => 1 + Math.max(-1, ...(groupMembers(c) ?? []).map(depth))

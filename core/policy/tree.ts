@@ -48,7 +48,7 @@ export interface RuleTree {
   except: Node[]
 }
 
-/** Where phrases look that stop, unless it is said otherwise; and those that protect or spare. */
+/** Where phrases look that stop, unless it is said otherwise; and those that protect or exempt. */
 export const STOPPING: readonly PhrasePlace[] = ['subject', 'own', 'quoted', 'hidden']
 export const EXEMPTING: readonly PhrasePlace[] = ['subject', 'own']
 

@@ -5,7 +5,7 @@ import { FACT_NAMES, type Effect, type EntryKind, type Fact } from '../kinds'
 export type Owner = string
 export const STATES = ['disabled', 'monitor', 'enabled'] as const
 export type State = (typeof STATES)[number]
-/** When a sender condition that protects or spares counts. */
+/** When a sender condition that protects or exempts counts. */
 export const COUNTS = ['verified', 'notFailed', 'any'] as const
 export type Counts = (typeof COUNTS)[number]
 export const HAZARDS = ['spam', 'quarantine', 'delete', 'refuse'] as const
@@ -26,12 +26,12 @@ export function isKeptHere(lane: Lane): lane is KeptLane {
   return KEPT_LANES.some(kept => kept === lane)
 }
 
-/** Whether mail in a lane has come to its reader, or gone on. */
+/** Whether mail in a lane has come to its recipient, or gone on. */
 export function isDelivered(lane: Lane): lane is 'inbox' | 'lowPriority' | 'sent' {
   return lane === 'inbox' || lane === 'lowPriority' || lane === 'sent'
 }
 
-/** Whether mail lies in a lane where its reader does not come upon it. */
+/** Whether mail lies in a lane where its recipient does not come upon it. */
 export function isKeptAway(lane: Lane): lane is 'spam' | 'quarantine' | 'bin' {
   return lane === 'spam' || lane === 'quarantine' || lane === 'bin'
 }
@@ -83,11 +83,11 @@ export interface Assignment {
   mandatory?: boolean
   state: State
   direction?: Direction
-  /** Block bindings only. */
+  /** Block assignments only. */
   stop?: Stop
-  /** Allow bindings only; all four unless narrowed. */
+  /** Allow assignments only; all four unless narrowed. */
   protect?: Hazard[]
-  /** Allow bindings only; by owner unless said. */
+  /** Allow assignments only; by owner unless said. */
   counts?: Counts
 }
 
@@ -148,7 +148,7 @@ export interface Rule {
   group?: string
   owner: Owner
   mandatory?: boolean
-  /** Even for senders on my lists. Must rules that stop are raised unless this is false. */
+  /** Even for senders on my lists. Mandatory rules that stop override lists unless this is false. */
   overridesLists?: boolean
   state: State
   direction?: Direction
@@ -191,7 +191,7 @@ export interface Person {
 export interface Policy {
   format: 'sober-gate-policy'
   formatVersion: 2
-  /** Counted up by every change that is in force. */
+  /** Counted up by every change that is active. */
   version: number
   trust: Trust
   departments: Department[]

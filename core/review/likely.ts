@@ -1,4 +1,4 @@
-/** What is known of a copy that was kept from its reader, and of mail like it. */
+/** What is known of a copy that was kept from its recipient, and of mail like it. */
 export interface Signs {
   /** Its reader asked for it. */
   asked: boolean
@@ -7,12 +7,12 @@ export interface Signs {
   /** Copies of the same sender here that were delivered, and that were kept away, this one aside. */
   delivered: number
   stopped: number
-  /** Of the same sender, or of the same list: judged so, said or implied. */
+  /** Of the same sender, or of the same list: marked so, said or implied. */
   wanted: number
   unwanted: number
-  /** Of the same sender: opened by their readers. */
+  /** Of the same sender: opened by their recipients. */
   opened: number
-  /** What was judged of the clause that put it there; of those, rightly stopped. */
+  /** What was marked of the clause that put it there; of those, rightly stopped. */
   marked: number
   right: number
 }
@@ -41,9 +41,9 @@ export const LIKELY_FROM = 500
 const OFTEN = 3
 
 /**
- * How likely it is that a copy was stopped by mistake. The order is this: what its reader asked for; mail whose siblings were judged
- * wanted; verified senders that were often seen and never stopped; senders whose mail is opened; clauses of which little was judged
- * right; nothing known; first contact; siblings judged unwanted. Common practice, no source: a rank that can be told in words, and no
+ * How likely it is that a copy was stopped by mistake. The order is this: what its recipient asked for; mail whose siblings were marked
+ * wanted; verified senders that were often seen and never stopped; senders whose mail is opened; clauses of which little was marked
+ * right; nothing known; first contact; siblings marked unwanted. Common practice, no source: a rank that can be told in words, and no
  * probability.
  */
 export function likelihood(signs: Signs): Likely {

@@ -7,7 +7,7 @@ export interface Unheard {
 
 /**
  * The copies whose judgement would say most about the clause that stopped them: one each of the senders of whose mail nobody has
- * judged any, those first that have most of it. A judgement speaks for its siblings, and twice the same sender says little more.
+ * marked any, those first that have most of it. A judgement speaks for its siblings, and twice the same sender says little more.
  * @param copies all that it stopped, the newest first
  */
 export function mostInformative(copies: readonly Unheard[], most = 5): number[] {

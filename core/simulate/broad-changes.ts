@@ -8,7 +8,7 @@ export interface Stopped {
   senders: number
   /** Judged wanted, said or implied. */
   wanted: number
-  /** Registrable domains of the unjudged ones. */
+  /** Registrable domains of the not marked ones. */
   unmarkedDomains: number
   /** Copies delivered now among all that were looked at in its scope. */
   delivered: number

@@ -22,7 +22,7 @@ export interface CopyFacts {
   verified: boolean
   /** Copies here of the same sender besides; none of a sender never seen before. */
   earlier: number
-  /** Of those, kept away from their readers. */
+  /** Of those, kept away from their recipients. */
   earlierStopped: number
 }
 
@@ -53,7 +53,7 @@ export interface Impact extends Marks {
   moves: number
   /** Of wanted and unwanted: what was not said, but follows from a move. */
   implied: { wanted: number, unwanted: number }
-  /** Of the unjudged. */
+  /** Of those not marked. */
   opened: number
   firstContact: number
   /** From a verified sender. */
@@ -70,7 +70,7 @@ export interface Impact extends Marks {
   /** So many copies were looked at, of so many. */
   looked: number
   inScope: number
-  /** Of which only a record is left: they cannot be rehearsed. */
+  /** Of which only a record is left: they cannot be simulated. */
   unknown: number
   complete: boolean
 }
@@ -80,7 +80,7 @@ const SEEN_OFTEN = 5
 /** Of those that would go wrong worst; what is farther down is shown only where they are few. */
 const RANKS = 8
 
-/** Counts what a rehearsal finds, copy by copy. */
+/** Counts what a simulation finds, copy by copy. */
 export class ImpactCounter {
   private readonly lanes = new Map<string, LaneChange>()
   private readonly senders = new Set<string>()
@@ -146,7 +146,7 @@ export class ImpactCounter {
 
   /**
    * What was found so far.
-   * @param seen how far the rehearsal is; `delivered` of the copies looked at lie in inbox or slow lane
+   * @param seen how far the simulation is; `delivered` of the copies looked at lie in inbox or low priority
    */
   report(seen: { looked: number, delivered: number, inScope: number, unknown: number, complete: boolean }): Impact {
     const { delivered, ...far } = seen
@@ -169,12 +169,12 @@ export class ImpactCounter {
   }
 }
 
-/** Whether two rulings end a copy in different places. */
+/** Whether two decisions end a copy in different places. */
 export function endsDifferently(a: Pick<Decision, 'lane' | 'quarantine'>, b: Pick<Decision, 'lane' | 'quarantine'>): boolean {
   return a.lane !== b.lane || a.quarantine !== b.quarantine
 }
 
-/** Where a copy that is here already comes to lie by a ruling: what would not have been taken goes to the bin. */
+/** Where a copy that is here already comes to lie by a decision: what would not have been taken goes to the bin. */
 export function landing({ lane, quarantine }: Pick<Decision, 'lane' | 'quarantine'>): { lane: KeptLane, quarantine: string | null } {
   return isKeptHere(lane) ? { lane, quarantine } : { lane: lane === 'sent' ? 'inbox' : 'bin', quarantine: null }
 }

@@ -10,7 +10,7 @@ const FOUND: readonly EntryKind[] = ['address', 'domain', 'domainAndSubdomains',
 const MAX = 2000
 
 /**
- * What an archive can be asked for before a change is rehearsed. It may find too much, never too little.
+ * What an archive can be asked for before a change is simulated. It may find too much, never too little.
  * @param before the policies before and after the change; lists may lack all entries but those that the change is about
  * @param net the differences between them
  */

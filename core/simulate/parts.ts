@@ -30,7 +30,7 @@ export interface Part {
 export interface PartImpact extends Pick<Part, 'path' | 'phrase'> {
   /** What it catches: a phrase together with what else has to hold, a condition by itself. */
   catches: Marks
-  /** What is caught only through it; of an exception, what it spares. Null where that is not counted. */
+  /** What is caught only through it; of an exception, what it exempts. Null where that is not counted. */
   only: Marks | null
 }
 
@@ -104,7 +104,7 @@ export class PartCounter {
   private readonly whole = nothing()
   private readonly found: { alone: Marks, kept: Marks, more: Marks }[]
 
-  /** @param base the policy in force; the rule may be one of it, and counts as if it acted */
+  /** @param base the active policy; the rule may be one of it, and counts as if it acted */
   constructor(base: IndexedPolicy, rule: Rule, private readonly parts: readonly Part[]) {
     const rules: Rule[] = []
     const add = (variant: Rule | null, name: string) => {
@@ -122,7 +122,7 @@ export class PartCounter {
     this.found = parts.map(() => ({ alone: nothing(), kept: nothing(), more: nothing() }))
   }
 
-  /** @param now ISO 8601 instant against which expiry is judged; @returns whether the rule catches the copy */
+  /** @param now ISO 8601 instant against which expiry is decided; @returns whether the rule catches the copy */
   add(copy: { message: Message, recipient: string, judgement: 'wanted' | 'unwanted' | null }, now: string): boolean {
     const caught = this.matched(copy, now)
     const whole = caught.has(this.ids.whole)

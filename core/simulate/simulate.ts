@@ -52,7 +52,7 @@ export function movedRules(before: Pick<Policy, 'rules'>, after: Pick<Policy, 'r
 /**
  * Decides a copy under both policies, where what differs between them finds something else in it. Null where it does not: then
  * the copy ends where it ended, whatever else stands in the policies.
- * @param now ISO 8601 instant against which expiry is judged
+ * @param now ISO 8601 instant against which expiry is decided
  */
 export function simulateCopy(message: Message, recipient: string, pair: Pair, now: string): Simulated | null {
   return simulateEach(message, recipient, [pair], now)[0]!

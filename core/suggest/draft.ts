@@ -3,7 +3,7 @@ import { entryWords, oneOf, quoted, type EntryText } from '../kinds'
 import { HAZARDS, isPersonal, type Condition, type List, type Owner, type Policy, type Stop } from '../policy'
 import { quarantineName } from '../words'
 
-/** What is to be of mail: to its reader's inbox always, or kept away. */
+/** What is to be of mail: to its recipient's inbox always, or kept away. */
 export type Then = { to: 'inbox' } | { to: 'spam' | 'bin' | 'refuse' } | { to: 'quarantine', quarantine: string }
 
 /** What somebody would have: these senders, these words, and what then. */

@@ -12,7 +12,7 @@ export interface ExistingClause {
 }
 
 /**
- * Which clauses keep examples from their readers, or protect them, and do so in force: what somebody is about to say once more, or
+ * Which clauses keep examples from their recipients, or protect them now: what somebody is about to say once more, or
  * to contradict.
  * @param which those that stop, or those that protect
  */

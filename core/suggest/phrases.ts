@@ -10,7 +10,7 @@ const MAX_GRAMS = 4000
 const NEARLY = 0.9
 
 /** What more of the other mail has says nothing of the examples. */
-const MAX_ELSEWHERE_SHARE = 0.2
+const MAX_OTHER_SHARE = 0.2
 
 /** A phrase that examples share. */
 export interface SharedPhrase {
@@ -88,7 +88,7 @@ export function sharedPhrases(
       place: inEach.find(own => own.has(text))!.get(text)!,
       score: logOdds({ here: of, ofHere: examples.length, others: others.get(text)!, ofOthers: otherMail.length }),
     }))
-    .filter(p => p.score > 0 && others.get(p.text)! <= otherMail.length * MAX_ELSEWHERE_SHARE)
+    .filter(p => p.score > 0 && others.get(p.text)! <= otherMail.length * MAX_OTHER_SHARE)
     .sort((a, b) => b.score - a.score || byPlace(a.place, b.place))
   const out: SharedPhrase[] = []
   for (const { text, of, score } of ranked) {

@@ -2,7 +2,7 @@ import { prototypeOf } from './confusables'
 import { foldCodePoint } from './folding'
 
 /**
- * Forms in which text is compared. `undisguised` is two: the skeleton of the folded text, and the fold of the skeleton
+ * Forms in which text is compared. `obfuscated` is two: the skeleton of the folded text, and the fold of the skeleton
  * of the unfolded text; some look-alikes only show in one of them (capital I for l).
  */
 export type ViewForm = 'plain' | 'bare' | 'skeleton of fold' | 'fold of skeleton'
@@ -14,7 +14,7 @@ export const FORMS_OF: Record<ViewName, readonly ViewForm[]> = {
   obfuscated: ['skeleton of fold', 'fold of skeleton'],
 }
 
-/** True for forms that see through disguise. */
+/** True for forms that see through obfuscated spelling. */
 export function seesThrough(form: ViewForm): boolean {
   return form === 'skeleton of fold' || form === 'fold of skeleton'
 }

@@ -18,7 +18,7 @@ export interface PhraseKey {
 }
 
 /**
- * The keys under which a phrase is sought in a view: it passes the same transformation as the text. Undisguised it is
+ * The keys under which a phrase is sought in a view: it passes the same transformation as the text. obfuscated it is
  * sought as the skeleton of its fold, and as the fold of the skeleton of its lower, Title and UPPER form.
  */
 export function phraseKeys(phrase: string, view: ViewName): PhraseKey[] {

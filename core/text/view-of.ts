@@ -69,9 +69,9 @@ export function scanText(
 /** Takes a view down, unit by unit. */
 class Writer {
   units: Uint16Array
-  /** Of all that was written, also of what was dropped. */
+  /** Of all that was written, also of what was discarded. */
   count = 0
-  /** How many units were dropped: the first in `units` is that one. */
+  /** How many units were discarded: the first in `units` is that one. */
   base = 0
   private starts: Uint32Array | null
   private readonly breaks: Breaks

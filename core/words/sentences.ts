@@ -141,7 +141,7 @@ function exceptionWords(condition: Condition, names: Names): string {
   return `when ${conditionWords(condition, names)}`
 }
 
-/** A binding as one sentence. */
+/** A assignment as one sentence. */
 export function assignmentSentence(
   assignment: Pick<Assignment, 'side' | 'stop' | 'protect' | 'counts' | 'owner' | 'mandatory' | 'direction'>,
   names: Names,

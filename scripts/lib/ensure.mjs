@@ -45,7 +45,7 @@ function taken(lock) {
     if (pid === null ? Date.now() - statSync(lock).mtimeMs > 10_000 : !isRunning(pid)) rmSync(lock, { recursive: true, force: true })
   }
   catch {
-    // It was given back in this very moment; the next try takes it.
+    // It was returned in this very moment; the next try takes it.
   }
   return false
 }

@@ -16,7 +16,7 @@ export function run(command, args, options = {}) {
   })
 }
 
-/** The same without showing anything; gives back its exit code, or the signal that ended it, and what it wrote. */
+/** The same without showing anything; returns its exit code, or the signal that ended it, and what it wrote. */
 export async function runCaptured(command, args, options = {}) {
   const written = []
   const child = spawn(command, args, { stdio: ['ignore', 'pipe', 'pipe'], ...options })
@@ -38,7 +38,7 @@ export function endRunning() {
   for (const child of running) child.kill('SIGTERM')
 }
 
-/** Runs a command and gives back exit code and output. */
+/** Runs a command and returns exit code and output. */
 export function capture(command, args, options = {}) {
   const result = spawnSync(command, args, { encoding: 'utf8', ...options })
   return { code: result.status ?? 1, out: result.stdout ?? '', err: (result.stderr ?? '') + (result.error ? String(result.error) : '') }

@@ -20,7 +20,7 @@ import { mustBeAllowed, seesClausesOf } from './ownership'
 import { can, type Actor } from './roles'
 
 /**
- * Refuses changes of what is not the asker's to change, words that are not theirs to speak, and references to what they do not
+ * Refuses changes of what is not the actor's to change, words that are not theirs to speak, and references to what they do not
  * see. Asked inside the lock, of the policy as it stands there.
  * @param prefix before the names of a use's fields, where it is part of a larger form
  */
@@ -41,7 +41,7 @@ export function mustBeChangeable(actor: Actor, policy: Policy, changes: readonly
 }
 
 /**
- * Refuses to have changes proposed that nobody could put in force for the asker: of what they do not see, or of clauses that are
+ * Refuses to have changes proposed that nobody could save for the actor: of what they do not see, or of clauses that are
  * one person's own. Whether it is theirs to change is not asked; whoever answers is asked that.
  */
 export function mustBeProposable(actor: Actor, policy: Policy, changes: readonly PolicyChange[]): void {
@@ -139,7 +139,7 @@ const WHAT: Record<Kind, string> = {
   phraseSet: 'phrase set of that name',
 }
 
-/** Whose clauses a change alters. @throws where the asker does not see what it is about */
+/** Whose clauses a change alters. @throws where the actor does not see what it is about */
 function ownersOf(asked: ReferencesAsked, change: PolicyChange): Owner[] {
   if (change.type === 'order') return [change.owner]
   const there = (kind: Kind, id: string | undefined): Owner[] => {
@@ -179,7 +179,7 @@ function ownersOf(asked: ReferencesAsked, change: PolicyChange): Owner[] {
   }
 }
 
-/** A department's list or set that the asker does not see is as if it were not there, unless it is the clause's own owner's. */
+/** A department's list or set that the actor does not see is as if it were not there, unless it is the clause's own owner's. */
 function mustSee(
   asked: ReferencesAsked,
   { owner, references, prefix }: { owner: Owner, references: readonly Reference[], prefix: string },

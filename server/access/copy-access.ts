@@ -17,7 +17,7 @@ export function isOwn(actor: Actor, copy: Pick<Copy, 'personId' | 'mailbox'>): b
 
 /**
  * Which copies somebody may see: an administrator all; a reviewer what the quarantines hold that they review, and their own; a
- * worker their own, but for what quarantines hold of which readers see nothing.
+ * worker their own, but for what quarantines hold of which recipients see nothing.
  */
 export function visibleTo(actor: Actor): SQL | undefined {
   if (can(actor, 'read all mail')) return undefined
@@ -43,10 +43,10 @@ export function outOfSight(copy: SQL = sql`copies`): SQL {
 }
 
 /**
- * Which copies of an act somebody may put back to where they were before it: those that they see, and may move there today. What a
- * reviewer let out they see no more, and may take back into a quarantine that they review.
- * @param before the state before the act, as JSON; null where it did not move the copy
- * @param released by the asker's own release: who may let their own mail out may also leave it there
+ * Which copies of an event somebody may put back to where they were before it: those that they see, and may move there today. What a
+ * reviewer let out they see no more, and may undo into a quarantine that they review.
+ * @param before the state before the event, as JSON; null where it did not move the copy
+ * @param released by the actor's own release: who may let their own mail out may also leave it there
  */
 export function restorableBy(actor: Actor, before: SQL, released: boolean): SQL | undefined {
   const seen = visibleTo(actor)
@@ -71,12 +71,12 @@ export function restorableBy(actor: Actor, before: SQL, released: boolean): SQL 
   )
 }
 
-/** Whether a quarantine is the asker's to review: to put into it, and to let out of it. */
+/** Whether a quarantine is the actor's to review: to put into it, and to let out of it. */
 export function reviews(actor: Actor, quarantine: string): boolean {
   return can(actor, 'hold and release') && (can(actor, 'read all mail') || !actor.held.othersReview.includes(quarantine))
 }
 
-/** Whether a held copy is the asker's to let out to its reader. */
+/** Whether a held copy is the actor's to let out to its recipient. */
 export function canReleaseCopy(actor: Actor, copy: Copy): boolean {
   const quarantine = copy.quarantineId ?? 'general'
   return reviews(actor, quarantine) || (isOwn(actor, copy) && actor.held.ownRelease.includes(quarantine))

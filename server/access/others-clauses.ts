@@ -2,7 +2,7 @@ import { isOthers, personOwner, reasonsFor, type Policy, type Decision } from '#
 import { decisionSentence, shortReasonWords, type ShortReason } from '#core/words'
 import type { Actor } from './roles'
 
-/** Why, in one sentence, for the asker: without the words of a colleague's own clauses, whatever the asker's role. */
+/** Why, in one sentence, for the actor: without the words of a colleague's own clauses, whatever the actor's role. */
 export function sentenceFor(actor: Actor, decision: Pick<Decision, 'lane' | 'quarantine' | 'reasons' | 'decidedBy'>, policy: Policy): string {
   return decisionSentence({ ...decision, reasons: reasonsFor(personOwner(actor.id), decision.reasons) }, policy)
 }

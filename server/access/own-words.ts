@@ -14,7 +14,7 @@ export interface OthersWords {
 const KEPT_FOR = 2000
 let known: { until: number, rows: { owner: Owner, tag: string | null, folder: string | null }[] } | null = null
 
-/** Those of everybody but the asker, by the rules that are there and those that were. */
+/** Those of everybody but the actor, by the rules that are there and those that were. */
 export async function wordsOfOthers(actor: Actor): Promise<OthersWords> {
   if (!known || known.until < Date.now()) {
     const { rows } = await db().execute<{ owner: Owner, tag: string | null, folder: string | null }>(sql`

@@ -54,9 +54,9 @@ export interface Actor {
 export interface HeldAccess {
   /** Quarantines that others review: those that name their reviewers, and not this one. */
   othersReview: string[]
-  /** Quarantines of which readers do not see what is held for them. */
+  /** Quarantines of which recipients do not see what is held for them. */
   unseen: string[]
-  /** Those out of which readers may release their own. */
+  /** Those out of which recipients may release their own. */
   ownRelease: string[]
 }
 

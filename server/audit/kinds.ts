@@ -15,9 +15,9 @@ import { undoVersion } from '../policy/undo-version'
 
 export type AuditEvent = typeof auditEvents.$inferSelect
 
-/** What taking an act back came to. */
+/** What undoing an event came to. */
 export type UndoResult = MovedCopies & {
-  /** The version in force, where clauses were changed back. */
+  /** The version active, where clauses were changed back. */
   version?: number
 }
 

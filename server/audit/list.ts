@@ -21,19 +21,19 @@ export interface AuditEventView {
   version: number | null
 }
 
-/** Which acts are asked for. */
+/** Which events are asked for. */
 export interface AuditEventQuery {
   before?: number
   limit: number
   /** Only one's own. */
   mine?: boolean
-  /** Only those that can be taken back, and have not been. */
+  /** Only those that can be undone, and have not been. */
   undoable?: boolean
 }
 
 const UNDOABLE = Object.entries(EVENT_KINDS).flatMap(([kind, { undo }]) => (undo ? [kind] : []))
 
-/** What somebody did, the newest first; for who may take back others' acts what everybody did. `next` is for the page after this one. */
+/** What somebody did, the newest first; for who may undo others' acts what everybody did. `next` is for the page after this one. */
 export async function listEvents(
   actor: Actor,
   { before, limit, mine = false, undoable = false }: AuditEventQuery,

@@ -8,7 +8,7 @@ export interface NewAuditEvent {
   personId: string | null
   kind: string
   detail: Record<string, unknown>
-  /** The act that it takes back. */
+  /** The act that it undoes. */
   undoes?: number
 }
 
@@ -21,7 +21,7 @@ export async function recordEvent(at: Db | Tx, { personId, kind, detail, undoes 
   return row!.id
 }
 
-/** Adds to how many copies an act was about, while its job goes on. */
+/** Adds to how many copies an event was about, while its job goes on. */
 export async function countMore(tx: Tx, eventId: number, n: number): Promise<void> {
   await tx
     .update(auditEvents)

@@ -7,7 +7,7 @@ import { auditEvents } from '../db/schema'
 import { invalid, notAllowed, notFound, conflict } from '../platform/problem'
 import { eventKind, undoableBy, type UndoResult } from './kinds'
 
-/** Takes an act back: a move, a release, a judgement, or a change of the policy. */
+/** Undoes an event: a move, a release, a judgement, or a change of the policy. */
 export async function undoEvent(actor: Actor, eventId: number): Promise<UndoResult> {
   const [auditEvent] = await db().select().from(auditEvents).where(eq(auditEvents.id, eventId))
   if (!auditEvent || (auditEvent.personId !== actor.id && !can(actor, 'undo others’ changes'))) throw notFound('act of yours with that number')

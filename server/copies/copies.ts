@@ -32,12 +32,12 @@ export interface CopyCount {
 
 const MAX_COUNTED = 10_000
 
-/** One line of the ledger. */
+/** One line of the list of messages. */
 export interface CopyView {
   id: number
   lane: Copy['lane']
   quarantine: string | null
-  /** It was erased or dropped, and nothing but its record is left; which of the two. */
+  /** It was erased or discarded, and nothing but its record is left; which of the two. */
   gone: 'erased' | 'discarded' | null
   /** Delivered, and out of the inbox. */
   filed: boolean
@@ -77,7 +77,7 @@ export async function listCopies(actor: Actor, filter: CopyPage): Promise<{ item
   return { items, next: last && writtenCursor([last.receivedAt.getTime(), last.id]) }
 }
 
-/** These copies, as far as the asker may see them, in this order. */
+/** These copies, as far as the actor may see them, in this order. */
 export async function linesOf(actor: Actor, ids: readonly number[]): Promise<CopyView[]> {
   if (!ids.length) return []
   const rows = await db()
@@ -203,7 +203,7 @@ export interface CopyDetail extends CopyView {
   history: { eventId: number, at: string, by: string | null, kind: string, detail: Record<string, unknown>, undone: boolean }[]
 }
 
-/** A costly one keeps a thread for seconds: its reader can open another one meanwhile, and there is a third thread for the others. */
+/** A costly one keeps a thread for seconds: its recipient can open another one meanwhile, and there is a third thread for the others. */
 const opening = new Slots(2)
 
 /** One copy with everything that is known of it. Opening somebody else's mail goes on record. */
@@ -260,7 +260,7 @@ export async function openCopy(actor: Actor, id: number): Promise<CopyDetail> {
   }
 }
 
-/** The bytes as they were received, with the headers and the subject mark that the ruling put on this copy. */
+/** The bytes as they were received, with the headers and the subject mark that the decision put on this copy. */
 export async function copySource(actor: Actor, id: number): Promise<Buffer> {
   const copy = await findCopy(actor, id)
   await recordOpening(actor, copy)
@@ -292,7 +292,7 @@ async function recordOpening(actor: Actor, copy: Copy): Promise<void> {
   await db().transaction(async (tx) => {
     // Two looks at the same time would each not see the other: they are put on record one after the other.
     await tx.execute(sql`select pg_advisory_xact_lock(hashtext(${`opened ${copy.id} ${actor.id}`}))`)
-    // Shown anew after an act is the same look; twice in ten minutes is one.
+    // Shown anew after an event is the same look; twice in ten minutes is one.
     const [lately] = await tx
       .select({ id: auditEvents.id })
       .from(auditEventItems)
@@ -316,7 +316,7 @@ async function recordOpening(actor: Actor, copy: Copy): Promise<void> {
   })
 }
 
-const TOLD = ['moved', 'released', 'binned', 'marked', 'changed', 'applied', 'undone']
+const SHOWN_KINDS = ['moved', 'released', 'binned', 'marked', 'changed', 'applied', 'undone']
 
 /** @param own who opened it besides is told to whom it belongs */
 async function historyOf(copyId: number, own: boolean): Promise<CopyDetail['history']> {
@@ -332,7 +332,7 @@ async function historyOf(copyId: number, own: boolean): Promise<CopyDetail['hist
     .from(auditEventItems)
     .innerJoin(auditEvents, eq(auditEvents.id, auditEventItems.eventId))
     .leftJoin(people, eq(people.id, auditEvents.personId))
-    .where(and(eq(auditEventItems.copyId, copyId), inArray(auditEvents.kind, [...TOLD, ...(own ? ['opened'] : [])])))
+    .where(and(eq(auditEventItems.copyId, copyId), inArray(auditEvents.kind, [...SHOWN_KINDS, ...(own ? ['opened'] : [])])))
     .orderBy(desc(auditEvents.id))
     .limit(50)
   return rows.map(r => ({ ...r, at: r.at.toISOString() }))

@@ -19,7 +19,7 @@ export interface CopyFilter {
   judgement?: 'wanted' | 'unwanted' | 'unmarked'
   /** Id of a rule or a list that touched the copy. */
   touchedBy?: string
-  /** What this act moved or judged. */
+  /** What this event moved or marked. */
   eventId?: number
   important?: boolean
   tag?: string
@@ -29,7 +29,7 @@ export interface CopyFilter {
   before?: Date
 }
 
-/** The copies that match a filter, among those that the asker may see. @throws where it names a clause that is not theirs to see */
+/** The copies that match a filter, among those that the actor may see. @throws where it names a clause that is not theirs to see */
 export async function matching(actor: Actor, filter: CopyFilter): Promise<SQL> {
   await mustSeeClause(actor, filter.touchedBy)
   const others = filter.tag || filter.folder || filter.words ? await wordsOfOthers(actor) : null
@@ -136,7 +136,7 @@ async function tagsWith(terms: readonly string[]): Promise<string[]> {
 
 const MAX_LABELS = 500
 
-/** The tags and folders that stand on copies which the asker sees. */
+/** The tags and folders that stand on copies which the actor sees. */
 export async function labelsOf(actor: Actor): Promise<{ tags: string[], folders: string[] }> {
   const tagged = await db()
     .selectDistinct({ tag: sql<string>`unnest(${copies.tags})` })

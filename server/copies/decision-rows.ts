@@ -2,7 +2,7 @@ import { effectsOnCopy, type Content, type FinalDecision } from '#core'
 import { shortReasonOf } from '#core/words'
 import { cleanJson, cleanText, indexKey } from '../platform/clean-text'
 
-/** What of a copy follows from its ruling. */
+/** What of a copy follows from its decision. */
 export function stateByDecision(decision: FinalDecision, content: Pick<Content, 'subject' | 'important'>) {
   const subject = decision.stop?.to === 'discard' && decision.lane === 'discarded' ? '' : content.subject
   const done = effectsOnCopy(decision.effects, { tags: [], important: content.important, subject })
@@ -21,7 +21,7 @@ export function stateByDecision(decision: FinalDecision, content: Pick<Content, 
   }
 }
 
-/** A ruling as it is stored. @param at an ISO 8601 instant */
+/** A decision as it is stored. @param at an ISO 8601 instant */
 export function decisionRow(decision: FinalDecision, at: string) {
   return {
     policyVersion: decision.policyVersion,

@@ -9,7 +9,7 @@ import { auditEventItems, copies, judgements } from '../db/schema'
 import { someAtATime } from '../platform/slices'
 import { idsOf, isOneOf, lockCopies, movedTo, type MovedCopies, type Versions } from './locked-copies'
 
-/** Says of copies that they are wanted or unwanted; null takes back what was said. What a move implies stays. */
+/** Says of copies that they are wanted or unwanted; null undoes what was said. What a move implies stays. */
 export async function markCopies(
   actor: Actor,
   ids: readonly number[],
@@ -36,7 +36,7 @@ export async function notSaidYet(tx: Tx, rows: readonly Copy[], value: 'wanted' 
   return rows.filter(c => (said.get(c.id) ?? null) !== value)
 }
 
-/** Judges locked copies, as part of an act that is on record. */
+/** Marks locked copies, as part of an event that is on record. */
 export async function markRows(
   tx: Tx,
   actor: Actor,
@@ -44,7 +44,7 @@ export async function markRows(
   { eventId, value }: { eventId: number, value: 'wanted' | 'unwanted' | null },
 ): Promise<void> {
   if (!rows.length) return
-  // What was moved by the same act has its item already.
+  // What was moved by the same event has its item already.
   await someAtATime(rows, some => tx.insert(auditEventItems).values(some.map(c => ({ eventId, copyId: c.id }))).onConflictDoNothing())
   await tx
     .update(judgements)

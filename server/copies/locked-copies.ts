@@ -6,7 +6,7 @@ import type { Db, Tx } from '../db/client'
 import { auditEventItems, auditEvents, copies, people, type CopyState } from '../db/schema'
 import { invalid, notFound, conflict, type Problem } from '../platform/problem'
 
-/** What an act did: its id takes it back. */
+/** What an event did: its id undoes it. */
 export interface MovedCopies {
   eventId: number | null
   changed: number
@@ -22,10 +22,10 @@ export interface NotReleased {
   why: string
 }
 
-/** Of each copy the version in which the asker saw it; “any” where they act on it whatever it is by now. */
+/** Of each copy the version in which the actor saw it; “any” where they act on it whatever it is by now. */
 export type Versions = Record<string, number> | 'any'
 
-/** Takes hold of copies that the asker sees, in one order. @throws where one is not theirs to see, or was changed since they saw it */
+/** Takes hold of copies that the actor sees, in one order. @throws where one is not theirs to see, or was changed since they saw it */
 export async function lockCopies(tx: Tx, actor: Actor, ids: readonly number[], versions: Versions): Promise<Copy[]> {
   const wanted = [...new Set(ids)]
   const rows = await tx
@@ -47,7 +47,7 @@ export async function lockCopies(tx: Tx, actor: Actor, ids: readonly number[], v
   return rows
 }
 
-/** @throws where one of these copies is not the asker's to see */
+/** @throws where one of these copies is not the actor's to see */
 export async function mustSeeCopies(at: Db | Tx, actor: Actor, ids: readonly number[]): Promise<void> {
   const wanted = [...new Set(ids)]
   if (!wanted.length) return
@@ -80,7 +80,7 @@ export async function letOutMeanwhile(tx: Tx, actor: Actor, ids: readonly number
   return conflict(`${last.by ?? 'Somebody'} has dealt with this message already: it`)
 }
 
-/** What of a copy an act changes, and its undo brings back. */
+/** What of a copy an event changes, and its undo brings back. */
 export function stateOf(copy: Copy): CopyState {
   return {
     lane: copy.lane,

@@ -20,7 +20,7 @@ export interface ManyQuery extends CopyFilter {
   except?: number[]
 }
 
-/** Work that was begun: its act takes it back, also while it goes on. */
+/** Work that was begun: its event undoes it, also while it goes on. */
 export interface StartedJob {
   eventId: number
   job: number
@@ -29,7 +29,7 @@ export interface StartedJob {
 const BATCH_SIZE = 200
 
 /**
- * Begins to move or judge all copies that match now. It goes on as a job; what comes in later is none of it, and what cannot be
+ * Begins to move or mark all copies that match now. It goes on as a job; what comes in later is none of it, and what cannot be
  * moved stays where it is.
  */
 export async function beginMany(actor: Actor, { except = [], ...filter }: ManyQuery, action: Action): Promise<StartedJob> {
@@ -58,7 +58,7 @@ interface Payload {
   upTo: number
 }
 
-/** Does it, each step with the rights that its asker has by then. */
+/** Does it, each step with the rights that its actor has by then. */
 export const manyJob: JobKind = {
   async run(job) {
     const { action, to, ...payload } = job.payload as unknown as Payload

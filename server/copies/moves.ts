@@ -23,19 +23,19 @@ export interface Move {
   lane: KeptLane
   /** Which quarantine; the general one unless said. */
   quarantine?: string | null
-  /** Of each copy as the asker saw it; one that was changed since stops the whole act. */
+  /** Of each copy as the actor saw it; one that was changed since stops the whole event. */
   versions: Versions
-  /** A release also goes by the reader's own places, instead of straight to the inbox. */
+  /** A release also goes by the recipient's own places, instead of straight to the inbox. */
   ownPlaces?: boolean
-  /** Said of them in the same act. */
+  /** Said of them in the same event. */
   mark?: 'wanted' | 'unwanted'
   /** Why held mail is rejected, for the record and for whoever asked for it. */
   reason?: string
 }
 
 /**
- * Sends copies to a lane. A move is an act, not a ruling; a move to the inbox out of a lane that stops implies that
- * the copy is wanted. Out of a quarantine to its reader, inbox or slow lane, is a release: it settles again, and another's
+ * Sends copies to a lane. A move is an event, not a decision; a move to the inbox out of a lane that stops implies that
+ * the copy is wanted. Out of a quarantine to its recipient, inbox or low priority, is a release: it settles again, and another's
  * stop stands.
  */
 export async function moveCopies(
@@ -50,8 +50,8 @@ export async function moveCopies(
     for (const copy of rows) mustBeMovable(actor, copy, lane)
     if (lane === 'bin' && !reason) await mustNotBeAskedFor(tx, rows)
     const moving = rows.filter(c => !isThere(c, lane, to))
-    const judging = mark ? await notSaidYet(tx, rows, mark) : []
-    const acted = rows.filter(c => moving.includes(c) || judging.includes(c))
+    const marking = mark ? await notSaidYet(tx, rows, mark) : []
+    const acted = rows.filter(c => moving.includes(c) || marking.includes(c))
     if (!acted.length) return { eventId: null, changed: 0, copies: rows.map(c => ({ id: c.id, version: c.version })) }
     const kind = moving.length ? kindOfMove(moving, lane) : 'marked'
     const eventId = await recordEvent(tx, {
@@ -66,7 +66,7 @@ export async function moveCopies(
       },
     })
     const notReleased = moving.length ? await moveRows(tx, actor, moving, { eventId, lane, to, ownPlaces, reason }) : []
-    if (mark) await markRows(tx, actor, judging, { eventId, value: mark })
+    if (mark) await markRows(tx, actor, marking, { eventId, value: mark })
     return { ...(await movedTo(tx, eventId, acted)), ...(kind === 'released' ? { notReleased } : {}) }
   })
 }
@@ -100,7 +100,7 @@ export interface Moving {
   unseen?: boolean
 }
 
-/** Moves locked copies, as part of an act that is on record. @returns those that a release could not deliver */
+/** Moves locked copies, as part of an event that is on record. @returns those that a release could not deliver */
 export async function moveRows(
   tx: Tx,
   actor: Actor,
@@ -197,7 +197,7 @@ export function isMovable(actor: Actor, copy: Copy, lane: KeptLane): boolean {
   return copy.lane !== 'quarantine' || (isDelivered(lane) ? canReleaseCopy(actor, copy) : reviews(actor, copy.quarantineId ?? 'general'))
 }
 
-/** @throws where a quarantine is not the asker's to put mail into */
+/** @throws where a quarantine is not the actor's to put mail into */
 export function mustReview(actor: Actor, quarantine: string): void {
   if (!can(actor, 'hold and release')) throw notAHolder()
   if (!reviews(actor, quarantine)) throw notAllowed('Only those who review this quarantine, and administrators, put mail into it.')

@@ -19,7 +19,7 @@ export interface Release {
 /**
  * Settles a held copy again without the stops of its quarantine, and of those from which it was released before. What else
  * stops it stands; but a release loses nothing, so what would refuse or erase it now sends it to the bin.
- * @param ownPlaces also by the reader's own places, instead of straight to the inbox
+ * @param ownPlaces also by the recipient's own places, instead of straight to the inbox
  * @returns null where the bytes are gone: then there is nothing to decide
  */
 export async function settleRelease(

@@ -3,7 +3,7 @@ import type { Tx } from '../db/client'
 import { copies, decisionClaims, decisions } from '../db/schema'
 import type { claimsOf, decisionRow } from './decision-rows'
 
-/** Keeps a ruling with its claims as the copy's newest. */
+/** Keeps a decision with its claims as the copy's newest. */
 export async function storeDecision(
   tx: Tx,
   copyId: number,

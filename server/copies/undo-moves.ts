@@ -17,9 +17,9 @@ import { reopenRequestsOf } from '../requests/request-answers'
 export async function undoMoves(actor: Actor, auditEvent: MovingEvent): Promise<MovedCopies> {
   const { id: eventId } = auditEvent
   return longDb().transaction(async (tx) => {
-    // First, since a step of it writes to the act while it holds the job.
+    // First, since a step of it writes to the event while it holds the job.
     await endJobsOf(tx, eventId)
-    // Of two who take it back at the same time the second waits here, and is told.
+    // Of two who undo it at the same time the second waits here, and is told.
     await tx.select({ id: auditEvents.id }).from(auditEvents).where(eq(auditEvents.id, eventId)).for('update')
     const [undone] = await tx.select({ id: auditEvents.id }).from(auditEvents).where(eq(auditEvents.undoes, eventId))
     if (undone) throw conflict('This act has been taken back already; it')
@@ -49,7 +49,7 @@ export interface MovingEvent {
   personId: string | null
 }
 
-/** Of acts those that the asker may not undo: a message of theirs is not theirs to see or to move back today. */
+/** Of acts those that the actor may not undo: a message of theirs is not theirs to see or to move back today. */
 export async function notRestorable(at: Db | Tx, actor: Actor, moving: readonly MovingEvent[]): Promise<Set<number>> {
   const out = new Set<number>()
   for (const released of [true, false]) {
@@ -65,8 +65,8 @@ export async function notRestorable(at: Db | Tx, actor: Actor, moving: readonly 
 }
 
 /**
- * Brings back the copies that a change of the policy moved, as part of the act that takes the change back. What somebody put
- * elsewhere since stays there, and so does what the asker may not move back. @returns how many came back
+ * Brings back the copies that a change of the policy moved, as part of the event that undoes the change. What somebody put
+ * elsewhere since stays there, and so does what the actor may not move back. @returns how many came back
  */
 export async function bringBack(tx: Tx, actor: Actor, eventId: number, undoId: number): Promise<number> {
   const can = restorableBy(actor, sql`i.before`, false)
@@ -76,13 +76,13 @@ export async function bringBack(tx: Tx, actor: Actor, eventId: number, undoId: n
     : sql``
   const { rows } = await tx.execute<{ copy_id: string }>(sql`
     select i.copy_id from audit_event_items i join copies c on c.id = i.copy_id
-    where i.event_id = ${eventId} and not (${IS_ELSEWHERE}) ${those} order by c.id for update of c`)
+    where i.event_id = ${eventId} and not (${HAS_MOVED}) ${those} order by c.id for update of c`)
   const ids = rows.map(r => Number(r.copy_id))
   if (ids.length) await restoreCopies(tx, eventId, undoId, ids)
   return ids.length
 }
 
-// Copies as they were before an act, and what was judged by it. @param only of these
+// Copies as they were before an event, and what was marked by it. @param only of these
 async function restoreCopies(tx: Tx, eventId: number, undoId: number, only?: readonly number[]): Promise<void> {
   const those = only ? sql`and copy_id = any(${sql.param([...only])}::bigint[])` : sql``
   await tx.execute(sql`
@@ -109,7 +109,7 @@ async function restoreCopies(tx: Tx, eventId: number, undoId: number, only?: rea
     .update(judgements)
     .set({ withdrawalEventId: undoId })
     .where(and(eq(judgements.eventId, eventId), isNull(judgements.withdrawalEventId)))
-  // What the act had withdrawn stands again, unless the act that said it has been taken back itself meanwhile.
+  // What the event had withdrawn stands again, unless the event that said it has been undone itself meanwhile.
   const stillSaid = notExists(tx.select({ id: auditEvents.id }).from(auditEvents).where(eq(auditEvents.undoes, judgements.eventId)))
   await tx
     .update(judgements)
@@ -122,8 +122,8 @@ async function restoreCopies(tx: Tx, eventId: number, undoId: number, only?: rea
 /** Of so many copies an answer tells the version; whoever moved more reads them anew. */
 const MAX_SHOWN = 2000
 
-// Copy c lies otherwise than item i of an act left it.
-const IS_ELSEWHERE = sql.raw(`jsonb_typeof(i.before) = 'object' and jsonb_typeof(i.after) = 'object'
+// Copy c lies otherwise than item i of an event left it.
+const HAS_MOVED = sql.raw(`jsonb_typeof(i.before) = 'object' and jsonb_typeof(i.after) = 'object'
       and (c.lane, c.quarantine_id, c.folder, c.lane_since) is distinct from
         (i.after ->> 'lane', i.after ->> 'quarantineId', i.after ->> 'folder', (i.after ->> 'laneSince')::timestamptz)`)
 
@@ -131,6 +131,6 @@ const IS_ELSEWHERE = sql.raw(`jsonb_typeof(i.before) = 'object' and jsonb_typeof
 async function mustBeAsLeft(tx: Tx, eventId: number): Promise<void> {
   const { rows } = await tx.execute(sql`
     select c.subject from copies c join audit_event_items i on i.copy_id = c.id
-    where i.event_id = ${eventId} and ${IS_ELSEWHERE} limit 1`)
+    where i.event_id = ${eventId} and ${HAS_MOVED} limit 1`)
   if (rows.length) throw conflict('A copy of this act')
 }

@@ -38,7 +38,7 @@ export const people = pgTable('people', {
   name: text().notNull(),
   role: text().$type<Role>().notNull(),
   passwordHash: text(),
-  /** Counted up to end every session of this person: a sealed cookie alone cannot be taken back. */
+  /** Counted up to end every session of this person: a sealed cookie alone cannot be undone. */
   sessionEpoch: integer().notNull().default(0),
   createdAt: at().notNull().defaultNow(),
   /** Since when they are here no more: then nobody signs in as them. */
@@ -111,7 +111,7 @@ export const trust = pgTable('trust', {
 
 export const settings = pgTable('settings', { key: text().primaryKey(), value: jsonb().notNull() })
 
-// The policy: rows with the versions between which they were in force
+// The policy: rows with the versions between which they were active
 
 const versioned = () => ({
   row: id(),
@@ -394,7 +394,7 @@ export const copies = pgTable(
     mailbox: text(),
     lane: text().$type<Lane>().notNull(),
     quarantineId: text(),
-    /** Of a copy that is not here any more: it was erased, and not dropped at the door. */
+    /** Of a copy that is not here any more: it was erased, and not discarded at the door. */
     erased: boolean().notNull().default(false),
     /** Of the inbox. */
     folder: text(),
@@ -405,10 +405,10 @@ export const copies = pgTable(
     laneSince: at().notNull(),
     receivedAt: at().notNull(),
     decisionId: ref(),
-    /** What people said or implied; null is unjudged. */
+    /** What people said or implied; null is not marked. */
     judgement: text().$type<'wanted' | 'unwanted'>(),
     judgementStrength: text().$type<'said' | 'implied'>(),
-    /** Who moved it last, if the lane is no longer the ruling's. */
+    /** Who moved it last, if the lane is no longer the decision's. */
     movedBy: text(),
     firstOpenedAt: at(),
     tags: text()
@@ -530,7 +530,7 @@ export const auditEvents = pgTable(
     personId: text(),
     kind: text().notNull(),
     detail: jsonb().$type<Record<string, unknown>>().notNull(),
-    /** The act that this one takes back. */
+    /** The act that this one undoes. */
     undoes: ref(),
   },
   t => [
@@ -616,7 +616,7 @@ export const jobs = pgTable(
     /** Null while that is not known. */
     total: integer(),
     moved: integer().notNull().default(0),
-    /** The act that it is part of, and by which it is taken back. */
+    /** The act that it is part of, and by which it is undone. */
     eventId: ref(),
     personId: text(),
     /** Somebody asked it to stop. */
@@ -667,7 +667,7 @@ export const proposals = pgTable(
     answeredBy: text(),
     answeredAt: at(),
     reason: text(),
-    /** The act by which they were proposed, and the one by which they are in force. */
+    /** The act by which they were proposed, and the one by which they are active. */
     proposalEventId: ref(),
     eventId: ref(),
     /** Whoever proposed them has read the answer. */
@@ -690,7 +690,7 @@ export const quarantineSettings = pgTable('quarantine_settings', {
   /** What has waited for so many days is dealt with by itself; null is never. */
   waitDays: integer(),
   afterWait: text().$type<AfterWait>().notNull().default('bin'),
-  /** Its readers see what is held, are told of it, may ask for it, may release it themselves. */
+  /** Its recipients see what is held, are told of it, may ask for it, may release it themselves. */
   visible: boolean().notNull().default(true),
   notified: boolean().notNull().default(false),
   canRequest: boolean().notNull().default(true),

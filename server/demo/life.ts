@@ -20,7 +20,7 @@ export async function ageMail(): Promise<void> {
     from attempts a where a.message_id = m.id`)
 }
 
-/** A chandler's honest invoices are held, and three readers ask for one each. */
+/** A chandler's honest invoices are held, and three recipients ask for one each. */
 export async function requestSome(): Promise<void> {
   const [there] = await db().select({ id: releaseRequests.id }).from(releaseRequests).limit(1)
   if (there) return

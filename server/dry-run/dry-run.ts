@@ -34,7 +34,7 @@ export interface DryRunForm {
   client?: string
   /** What our relay is supposed to have found; left out, the message counts as it comes. */
   authentication?: Verdict
-  /** Also decided as if these were in force; of what is beyond one's power as it is proposed. */
+  /** Also decided as if these were active; of what is beyond one's power as it is proposed. */
   changes?: PolicyChange[]
   /** Suppose that one of ours hands it over: to a colleague it is internal then, to others outbound. */
   inside?: boolean
@@ -60,12 +60,12 @@ export interface DryRun {
 /** A costly message keeps a thread for seconds, and mail waits for the same threads. */
 const trying = new Slots(1)
 
-/** Decides a message under the policy in force and keeps nothing. */
+/** Decides a message under the active policy and keeps nothing. */
 export async function runDry(actor: Actor, form: DryRunForm): Promise<DryRun> {
-  const { policy, door, edition } = await activePolicy()
+  const { policy, envelopeLists, edition } = await activePolicy()
   const recipient = makeAddress(form.recipient)
   if (!recipient.local || !recipient.domain) throw invalid('Say for whom the message is meant.', { recipient: 'Write it as name@domain.' })
-  const people = peopleOf(door.compiled, recipient)
+  const people = peopleOf(envelopeLists.compiled, recipient)
   if (!can(actor, 'test as anyone') && !people.some(p => p.id === actor.id))
     throw notAllowed('You can try messages to your own addresses; an administrator can try them to anybody’s.')
   const bytes = form.message === undefined ? await compose(form) : Buffer.from(form.message, 'utf8')
@@ -115,7 +115,7 @@ export async function runDry(actor: Actor, form: DryRunForm): Promise<DryRun> {
 
 async function underChanges(actor: Actor, changes: readonly PolicyChange[], message: Message, recipient: string): Promise<DryRun['under']> {
   const proposed = !changes.every(c => isOwnToChange(actor, c))
-  const preview = await previewChanges(actor, changes, { acting: true, proposed })
+  const preview = await previewChanges(actor, changes, { monitorToo: true, proposed })
   const decision = await decideUnder({ net: preview.net, message, recipient })
   return { decision: decisionFor(personOwner(actor.id), decision), sentence: sentenceFor(actor, decision, preview.after) }
 }

@@ -123,7 +123,7 @@ interface CachedCopy {
   length: number
 }
 
-/** Mail that is here, as a thread reads it to rehearse. What a message is and how it was handed over does not change, and is kept. */
+/** Mail that is here, as a thread reads it to simulate. What a message is and how it was handed over does not change, and is kept. */
 export class Archive {
   private readonly kept = new Map<number, CachedCopy>()
   /** Content by the id of its message, as long as some copy of it is kept. */

@@ -24,9 +24,9 @@ export interface Existing {
   lanes: KeptLane[]
   after?: Date
   before?: Date
-  /** Copies from which the change was sketched: they are moved wherever they lie, and whoever put them there. */
+  /** Copies from which the change was suggested: they are moved wherever they lie, and whoever put them there. */
   ids?: number[]
-  /** Only what this clause took, by the rulings that stand, whatever it says by now; but for what was judged unwanted. */
+  /** Only what this clause took, by the decisions that stand, whatever it says by now; but for what was marked unwanted. */
   took?: Took
 }
 
@@ -40,7 +40,7 @@ interface Difference {
 }
 
 interface Payload extends Difference {
-  /** The version from which on it is in force; a change that is only applied once is in none. */
+  /** The version from which on it is active; a change that is only applied once is in none. */
   version: number
   lanes: KeptLane[]
   after?: string
@@ -49,7 +49,7 @@ interface Payload extends Difference {
   took?: Took
 }
 
-/** Asks for a change to be applied to mail that is here, as part of its act. */
+/** Asks for a change to be applied to mail that is here, as part of its event. */
 export async function addExistingJob(
   tx: Tx,
   actor: Actor,
@@ -66,7 +66,7 @@ const BATCH_SIZE = 100
 const MAX_SHOWN = 20
 
 /**
- * Moves the copies here that end elsewhere by a change than without it, each step with the rights that its asker has by then. What a
+ * Moves the copies here that end elsewhere by a change than without it, each step with the rights that its actor has by then. What a
  * person moved by hand stays, and so does what lies elsewhere meanwhile.
  */
 export const existingJob: JobKind = {
@@ -216,7 +216,7 @@ function stayedCopy(actor: Actor, copy: number, { lane, quarantine, reasons, dec
   return { copy, lane, quarantine, reason: deciding ?? null }
 }
 
-/** @param by moved as by their hand, by a change that is not in force; null where it is the policy that moves */
+/** @param by moved as by their hand, by a change that is not active; null where it is the policy that moves */
 async function moveOne(
   tx: Tx,
   copy: typeof copies.$inferSelect,

@@ -24,7 +24,7 @@ export interface ReturnMail {
   before?: Date
 }
 
-/** What giving back a clause would do. */
+/** What returning mail a clause would do. */
 export interface ReturnPreview {
   /** The version of the policy on which it was looked at. */
   base: number
@@ -100,8 +100,8 @@ export async function previewReturn(actor: Actor, giving: ReturnMail): Promise<R
 }
 
 /**
- * Gives back what a clause took: it is switched off, and as a job each copy goes where it would have gone without it. What a person
- * moved by hand stays, and so does what was judged unwanted.
+ * Returns what a clause took: it is switched off, and as a job each copy goes where it would have gone without it. What a person
+ * moved by hand stays, and so does what was marked unwanted.
  */
 export async function returnMail(actor: Actor, giving: ReturnMail): Promise<SavedChanges> {
   const { policy } = await activePolicy()

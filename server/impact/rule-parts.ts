@@ -17,7 +17,7 @@ export async function partsOfChange(actor: Actor, change: PolicyChange): Promise
   return partsOfRule(actor, put!.value as Rule)
 }
 
-/** What each phrase of a set finds in the mail that it stands for, as far as the asker may count it. */
+/** What each phrase of a set finds in the mail that it stands for, as far as the actor may count it. */
 export async function statsOfSet(actor: Actor, id: string): Promise<TakenApart> {
   const set = await currentSet(actor, id)
   const all = can(actor, 'view counts of all mail')

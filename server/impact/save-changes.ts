@@ -11,7 +11,7 @@ import { WORDS_VERSION } from '../policy/words-version'
 import { addExistingJob, type Existing } from './existing-job'
 import { impactOfPreview, type ImpactView } from './simulation'
 
-/** A change as it is put in force. */
+/** A change as it is save . */
 export interface Changing {
   /** The version of the policy on which it was made. */
   base: number
@@ -38,9 +38,9 @@ export interface SavedChanges {
 }
 
 /**
- * Puts changes in force for mail to come, applies them to mail that is here, or both, as one act. What is broad, or would be gone
+ * Saves changes for mail to come, applies them to mail that is here, or both, as one event. What is broad, or would be gone
  * for good, wants to have been seen first.
- * @param also what else belongs to the act of a change that comes in force, in its transaction
+ * @param also what else belongs to the event of a change that comes active, in its transaction
  */
 export async function saveChanges(
   actor: Actor,
@@ -89,7 +89,7 @@ async function mustHaveSeen(actor: Actor, preview: Preview, { confirmed = {} }: 
     })
 }
 
-/** Owners of clauses that have mail erased or dropped, and did not before. */
+/** Owners of clauses that have mail erased or discarded, and did not before. */
 function goneForGood({ before, net }: Preview): Owner[] {
   return net.flatMap((change): Owner[] => {
     if (change.type !== 'put') return []

@@ -19,27 +19,27 @@ import { linesOf, type CopyView } from '../copies/copies'
 
 /** What a change would do to the mail that is here, as it is told. */
 export interface ImpactView extends Omit<Impact, 'sample'> {
-  /** The worst first, as far as the asker may see them. */
+  /** The worst first, as far as the actor may see them. */
   sample: CopyView[]
 }
 
-/** How a rehearsal is followed. */
+/** How a simulation is followed. */
 export interface Following {
   /** All that is here, and not just the newest; unless it ends before. */
   whole?: boolean
   /** Told of each figure on the way. */
   tell?: (impacts: Impact[]) => void
-  /** Copies that are taken as judged so. */
+  /** Copies that are taken as marked so. */
   marked?: here.SimulationJob['marked']
   among?: here.SimulationJob['among']
   /** Ends it: what was found so far is the answer. */
   signal?: AbortSignal
 }
 
-// Two threads rehearse for everybody; one person takes one of them at a time.
+// Two threads simulate for everybody; one person takes one of them at a time.
 const simulating = new Slots(1)
 
-/** Asks a rehearsing thread, which is given the policy where it has not got it yet. */
+/** Asks a simulating thread, which is given the policy where it has not got it yet. */
 async function ask<Job extends object, Answer extends object>(
   job: Job,
   run: (job: Job & WithEdition) => Promise<Answer | Needs>,
@@ -51,7 +51,7 @@ async function ask<Job extends object, Answer extends object>(
   return result
 }
 
-/** What each of several changes would do, each by itself, to the mail that is here and that the asker may see. */
+/** What each of several changes would do, each by itself, to the mail that is here and that the actor may see. */
 export async function simulateNets(
   actor: Actor,
   nets: readonly PolicyChange[][],
@@ -104,7 +104,7 @@ export async function simulateOnThreads(
   return out
 }
 
-/** What is to blame for copies that went wrong, and what may put them right: see `causesOfCopies`. */
+/** The causes of copies that went wrong, and what may put them right: see `causesOfCopies`. */
 export function causesOf(actor: Actor, what: Omit<CausesJob, 'now' | keyof WithEdition>): Promise<CausesFound> {
   return simulating.take(actor.id, () =>
     ask<Omit<CausesJob, keyof WithEdition>, CausesFound>({ ...what, now: new Date().toISOString() }, job =>
@@ -117,7 +117,7 @@ export function redecideCopies(what: Omit<ToRedecide, 'now' | keyof WithEdition>
     hasThreads() ? runOn('simulating', 'redecide', job) : here.redecide(job))
 }
 
-/** What each part of a rule does to the newest mail that the asker may see: see `takeApart`. */
+/** What each part of a rule does to the newest mail that the actor may see: see `takeApart`. */
 export function partsOfRule(actor: Actor, rule: Rule): Promise<TakenApart> {
   return simulating.take(actor.id, () =>
     ask<Omit<ToTakeApart, keyof WithEdition>, TakenApart>({ rule, actor, now: new Date().toISOString() }, job =>

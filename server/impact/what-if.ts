@@ -9,13 +9,13 @@ import { storedMessage } from '../intake/stored-message'
 
 /** What would be of a copy if things stood otherwise; nothing is changed. */
 export interface WhatIfView {
-  /** Under the policy in force now. */
+  /** Under the active policy now. */
   now: { version: number, lane: Lane, quarantine: string | null, sentence: string }
   /** Under it without a clause: each that has a part in where the copy ends, but for colleagues' own. */
   without: { clause: Pick<ClauseRef, 'kind' | 'id'>, lane: Lane, quarantine: string | null }[]
 }
 
-/** Where a copy would end under the policy in force, and without each of its rungs. */
+/** Where a copy would end under the active policy, and without each of its reason lines. */
 export async function whatIfOf(actor: Actor, id: number): Promise<WhatIfView> {
   const copy = await findCopy(actor, id)
   const stored = await storedMessage(copy)

@@ -50,7 +50,7 @@ export async function listAttempts(
     .where(
       and(
         visibleAttempts(actor),
-        // What became a message that the asker does not see is as if it had never come.
+        // What became a message that the actor does not see is as if it had never come.
         or(isNull(copies.id), visibleTo(actor) ?? sql`true`),
         gte(attempts.at, after),
         lt(attempts.at, before),

@@ -23,11 +23,11 @@ export interface HandedOver {
 
 /** What is stored of a message, as plain data; times are ISO 8601 instants. */
 export type MessageRow = ReturnType<typeof messageRow>
-/** What is stored of one recipient's copy, with its attempt and its ruling. */
+/** What is stored of one recipient's copy, with its attempt and its decision. */
 export type CopyRows = ReturnType<typeof copyRows>
 
 /**
- * A message's row. Refused and erased mail keeps its envelope facts; dropped mail not even its subject.
+ * A message's row. Refused and erased mail keeps its envelope facts; discarded mail not even its subject.
  * @param kept it lies somewhere, and not only on record
  */
 export function messageRow(whole: Content, kept: boolean, withSubject: boolean) {

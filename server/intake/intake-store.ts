@@ -40,7 +40,7 @@ const waiting: Waiting[] = []
 let writing = 0
 
 /**
- * Keeps a message with its copies and rulings. What waits while others are written is committed together, in one statement
+ * Keeps a message with its copies and decisions. What waits while others are written is committed together, in one statement
  * and one round trip. When this returns, nothing of it can be lost.
  */
 export function storeMail(item: NewMail): Promise<StoredMail[]> {

@@ -27,7 +27,7 @@ export interface Taken {
 
 /**
  * Takes a message in for its recipients: reads it, decides each copy, looks at all of them together, and commits message,
- * copies and rulings together. When this returns, nothing of it can be lost. A repeat (same Message-ID, same content,
+ * copies and decisions together. When this returns, nothing of it can be lost. A repeat (same Message-ID, same content,
  * same recipient, the earlier one accepted) makes no second copy; a refused one is decided afresh. Recipients that differ in
  * their tag only (RFC 5233) get one copy.
  */
@@ -64,14 +64,14 @@ function onePerMailbox(recipients: readonly string[]): string[] {
 
 /** Whether a recipient is refused before the content; the reply of the refusal, or null. */
 export async function refusedByEnvelope(envelope: Envelope, recipient: string): Promise<string | null> {
-  const { policy, door } = await activePolicy()
-  const decision = decideEnvelope({ envelope, recipient, context: { now: envelope.receivedAt } }, policy, door)
+  const { policy, envelopeLists } = await activePolicy()
+  const decision = decideEnvelope({ envelope, recipient, context: { now: envelope.receivedAt } }, policy, envelopeLists)
   return decision && refusalReply(decision)
 }
 
 /** True if the address is somebody's here: a person's, or postmaster of a domain of ours, or of none (RFC 5321 4.5.1). */
-export function isKnownRecipient({ door, policy }: ActivePolicy, recipient: string): boolean {
-  return peopleOf(door.compiled, makeAddress(recipient)).length > 0 || isPostmasterOfOurs(policy, recipient)
+export function isKnownRecipient({ envelopeLists, policy }: ActivePolicy, recipient: string): boolean {
+  return peopleOf(envelopeLists.compiled, makeAddress(recipient)).length > 0 || isPostmasterOfOurs(policy, recipient)
 }
 
 function isPostmaster(recipient: string): boolean {

@@ -98,7 +98,7 @@ async function work(id: number, isLast: boolean): Promise<void> {
   }
 }
 
-// Its act may be taken back in this very moment: whoever does so holds the row, and what they wrote stands.
+// Its act may be undone in this very moment: whoever does so holds the row, and what they wrote stands.
 async function end(id: number, state: Ended, error: string | null): Promise<void> {
   const orCancelled = state === 'done' ? sql<Ended>`case when ${jobs.stopping} then 'cancelled' else 'done' end` : state
   await jobsDb().update(jobs).set({ state: orCancelled, error, endedAt: new Date() }).where(eq(jobs.id, id))
@@ -124,7 +124,7 @@ function running(job: typeof jobs.$inferSelect, turn: { isOver: boolean }): Runn
         // Taken before any other lock: a step that waits here holds nothing that a change of users needs.
         if (personId !== null) await holdRights(tx)
         const [now] = await tx.select({ cursor: jobs.cursor, state: jobs.state }).from(jobs).where(eq(jobs.id, id)).for('update')
-        // Its act was taken back meanwhile: what it would do now nobody could take back.
+        // Its act was undone meanwhile: what it would do now nobody could undo.
         if (now?.state === 'cancelled') return null
         // A process that was taken for gone was not: one of the two goes on.
         if (!isSame(now?.cursor ?? null, self.cursor)) throw new Error('another process goes on with this job')

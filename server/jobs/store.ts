@@ -7,7 +7,7 @@ import { notFound, Problem } from '../platform/problem'
 /** Long work as it is told of. */
 export interface JobView {
   id: number
-  /** The asker began it. */
+  /** The actor began it. */
   mine: boolean
   kind: string
   state: JobState
@@ -16,9 +16,9 @@ export interface JobView {
   total: number | null
   /** How many copies it moved. */
   moved: number
-  /** The act by which it is taken back, or null. */
+  /** The act by which it is undone, or null. */
   eventId: number | null
-  /** Copies of its act that stay where they are, since another's stop stands; why of the first, for who began it. */
+  /** Copies of its event that stay where they are, since another's stop stands; why of the first, for who began it. */
   stayed: { count: number, first: StayedCopy | null }
   /** Why it failed, or null. */
   error: string | null
@@ -144,7 +144,7 @@ export async function openJob(actor: Actor, id: number): Promise<JobView> {
 
 /**
  * Asks long work to stop: what waits is cancelled now, what runs after its present step. What it did so far stays, until its
- * act is taken back.
+ * act is undone.
  */
 export async function cancelJob(actor: Actor, id: number): Promise<JobView> {
   await openJob(actor, id)
@@ -160,7 +160,7 @@ export async function cancelJob(actor: Actor, id: number): Promise<JobView> {
 }
 
 /**
- * Ends the work of an act, in the transaction that takes the act back: a step that is under way is waited for, and none comes
+ * Ends the work of an event, in the transaction that undoes the event: a step that is under way is waited for, and none comes
  * after it.
  */
 export async function endJobsOf(tx: Tx, eventId: number): Promise<void> {

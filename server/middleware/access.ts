@@ -3,7 +3,7 @@ import { EVERYBODY, grantFor } from '../access/routes'
 import isSame from 'fast-deep-equal'
 import { apiPath } from '../platform/api-path'
 import type { Reader } from '../platform/events'
-import { isFromElsewhere } from '../platform/origin'
+import { isCrossOrigin } from '../platform/origin'
 import { answerProblem, problemOf } from '../access/route'
 import { sessionPerson } from '../users/session'
 import { COMMAND_LINE, type Actor } from '../access/roles'
@@ -22,7 +22,7 @@ export default defineEventHandler(async (event) => {
     if (!health && !processRoles().includes('web')) throw notFound('page: this process does not serve people')
     const granted = grantFor(event.method, asked.path)
     if (!granted) throw new Problem(404, 'Not found', `There is nothing at ${event.method} ${asked.path}.`)
-    if (isFromElsewhere(event.method, event.node.req.headers))
+    if (isCrossOrigin(event.method, event.node.req.headers))
       throw new Problem(403, 'Not allowed', 'This came from a page of another site. Open Sober Gate itself and do it there.')
     if (!health && !isReady()) await ready
     if (granted.roles !== EVERYBODY) {

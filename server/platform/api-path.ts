@@ -5,7 +5,7 @@ const MAX_DECODINGS = 5
 /**
  * The path of a request below /api, in the one spelling in which routes are granted.
  *
- * The router decodes a path before it looks it up; whoever judges it undecoded judges another path than the one that runs.
+ * The router decodes a path before it looks it up; whoever marks it undecoded marks another path than the one that runs.
  * So there is one spelling only: whatever could come out as a path below /api once it is decoded, joined, or put into small
  * letters, and is not spelt so already, is `odd` and nothing is found there.
  * @param target the request's target as it was sent (RFC 9112 3.2)

@@ -3,7 +3,7 @@ import { Problem } from './problem'
 import { requestSlots } from './slots'
 
 /** What is told as server-sent events. */
-export interface Telling<T> {
+export interface Streaming<T> {
   tell(item: T): void
   /** Aborted once nobody listens any more. */
   signal: AbortSignal
@@ -18,7 +18,7 @@ export interface Reader {
 
 /** A connection on which nothing is said is taken for dead by what lies between. */
 const STILL_HERE = 15_000
-/** Milliseconds between looks whether a reader may still read. */
+/** Milliseconds between looks whether a recipient may still read. */
 const LOOK_AT_READER = 5000
 /** One user has so many streams open at a time: some windows, each with its job and what it computes. */
 const MAX_STREAMS = 12
@@ -39,16 +39,16 @@ export function areEnding(): boolean {
 }
 
 /** A stream that is open. */
-export interface OpenStream<T> extends Telling<T> {
-  /** Tells that something failed, and why where the reader can do something about it. */
+export interface OpenStream<T> extends Streaming<T> {
+  /** Tells that something failed, and why where the recipient can do something about it. */
   fail(error: unknown): void
   end(): void
 }
 
 /**
- * Answers with server-sent events, as long as their reader listens, is signed in, and has the rights with which they began.
+ * Answers with server-sent events, as long as their recipient listens, is signed in, and has the rights with which they began.
  * @param run begins what tells; what it does ends by the stream's signal
- * @throws 429 where the reader has too many streams open
+ * @throws 429 where the recipient has too many streams open
  */
 export function answerWithStream<T>(event: H3Event, run: (stream: OpenStream<T>) => void): ReadableStream<Uint8Array> {
   const { reader } = event.context as { reader?: Reader }
@@ -116,7 +116,7 @@ function mustHaveRoom(who: string): void {
  * Answers with server-sent events: each thing that is told on the way, then what the work comes to. It is one of the things that are
  * done for its user at a time, and ends when the caller leaves.
  */
-export function answerWithEvents<T>(event: H3Event, work: (telling: Telling<T>) => Promise<T>): ReadableStream<Uint8Array> {
+export function answerWithEvents<T>(event: H3Event, work: (stream: Streaming<T>) => Promise<T>): ReadableStream<Uint8Array> {
   const { reader } = event.context as { reader?: Reader }
   return answerWithStream<T>(event, ({ tell, fail, end, signal }) => {
     requestSlots

@@ -1,7 +1,7 @@
 import type { ObjectSchema } from 'joi'
 import { Joi } from '#core'
 
-/** Which copies an act is about, and in which version the asker saw them. */
+/** Which copies an event is about, and in which version the actor saw them. */
 export const manyCopies = {
   ids: Joi.array()
     .items(Joi.number().integer().positive())

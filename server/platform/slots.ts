@@ -1,12 +1,12 @@
 import { mustBeThere } from './caller'
 import { WaitingLine } from './waiting-line'
 
-/** A slot that is held for so long, in milliseconds, is given back: work that never ends must not lock its user out. */
+/** A slot that is held for so long, in milliseconds, is returned: work that never ends must not lock its user out. */
 const MAX_HOLD = 10 * 60_000
 
 /**
  * So many things at a time for each person; what is more waits, in the order in which it came, and takes nothing from the others. What
- * waits is dropped when its client leaves.
+ * waits is discarded when its client leaves.
  */
 export class Slots {
   readonly #running = new Map<string, number>()

@@ -10,7 +10,7 @@ import { WorkClock, type Start } from './work-clock'
  *   heavy       the same for what is large, or was not done in a second
  *   opening     making the HTML of a message harmless
  *   checking    what is questionable in the policy, which may take seconds and nobody waits for
- *   rehearsing  what a change would do to the mail that is here
+ *   simulating  what a change would do to the mail that is here
  *   compiling   the policy, when it changes; nothing that a user sends comes here
  *   pasted      reading what was pasted or imported
  */

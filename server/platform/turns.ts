@@ -3,7 +3,7 @@ import { WaitingLine } from './waiting-line'
 
 /**
  * Does one thing at a time, and goes round among those who wait: somebody with one small thing is next but one after whoever
- * came with twenty large ones. What waits costs memory only, no connection and no thread, and is dropped when its client leaves.
+ * came with twenty large ones. What waits costs memory only, no connection and no thread, and is discarded when its client leaves.
  */
 export class Turns {
   readonly #line = new WaitingLine()

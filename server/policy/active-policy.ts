@@ -11,7 +11,7 @@ import { currentVersion, POLICY_CHANNEL } from './store'
 export interface ActivePolicy {
   policy: Policy
   /** What the door asks before the content: who is who, and the entries, indexed. Rules are asked of the content, on worker threads. */
-  door: IndexedPolicy
+  envelopeLists: IndexedPolicy
   /** The same, as worker threads take it. */
   edition: Edition
   /** Entries by list; the policy itself holds none, they are in the table. */
@@ -33,7 +33,7 @@ export async function activePolicy(): Promise<ActivePolicy> {
   return current ?? refreshPolicy()
 }
 
-/** Which version this process follows, and since when it is in force. */
+/** Which version this process follows, and since when it is active. */
 export function followed(): { version: number | null, since: string | null } {
   return { version: current?.policy.version ?? null, since: since?.toISOString() ?? null }
 }
@@ -54,8 +54,8 @@ export function refreshPolicy(): Promise<ActivePolicy> {
           peopleChanged ||= hadChanged
           throw error
         })
-        const door = IndexedPolicy.build({ ...policy, rules: [] }, new EntryTable(table))
-        current = { policy, door, edition: { number: ++editions, policy, table }, sizes }
+        const envelopeLists = IndexedPolicy.build({ ...policy, rules: [] }, new EntryTable(table))
+        current = { policy, envelopeLists, edition: { number: ++editions, policy, table }, sizes }
         since = version.since
       }
       return current

@@ -34,9 +34,9 @@ export interface CurrentPolicy {
 
 /** What changes came to. */
 export interface Changed {
-  /** The version in which they are in force; the one there was where they changed nothing. */
+  /** The version in which they are active; the one there was where they changed nothing. */
   version: number
-  /** The act that can be taken back; null where nothing changed. */
+  /** The act that can be undone; null where nothing changed. */
   eventId: number | null
   /** With the ids of what was made. */
   changes: PolicyChange[]
@@ -50,12 +50,12 @@ export interface ChangeOptions extends AskedAs {
   base?: number
   /** What is said of it besides what it changes. Where it names what is there, of the policy inside the lock. */
   note?: ChangeNote | ((before: Policy) => ChangeNote)
-  /** The act that the changes take back. */
+  /** The act that the changes undo. */
   undoes?: number
   within?: Tx
   /** Told how many entries are written, of how many. */
   wrote?: (done: number, total: number) => void
-  /** What else belongs to the act, in its transaction. */
+  /** What else belongs to the event, in its transaction. */
   inTransaction?: (tx: Tx, changed: ChangeResult) => Promise<void>
 }
 
@@ -63,15 +63,15 @@ export interface ChangeOptions extends AskedAs {
 export interface ChangeResult {
   eventId: number
   version: number
-  /** The differences that they make, and those that take them back. */
+  /** The differences that they make, and those that undo them. */
   net: PolicyChange[]
   back: PolicyChange[]
 }
 
 /**
- * Makes changes of the policy, all or none, and puts them in force as a new version, on record as an act. Whatever they depend
+ * Makes changes of the policy, all or none, and saves them as a new version, on record as an event. Whatever they depend
  * on is asked inside the lock: what was read before may have been changed by whoever was first.
- * @param asker null for the product itself, which may everything
+ * @param actor null for the product itself, which can do everything
  * @param make the changes, or what makes them of the policy as it stands inside the lock
  */
 export async function changeClauses(

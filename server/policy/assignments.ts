@@ -22,7 +22,7 @@ export interface AssignmentView extends Assignment {
   canChange: boolean
 }
 
-/** What these lists are put to use for, as far as the asker may know it. */
+/** What these lists are put to use for, as far as the actor may know it. */
 export async function assignmentsOf(actor: Actor, policy: Policy, listIds: readonly string[]): Promise<AssignmentView[]> {
   const rows = await db()
     .select()

@@ -23,7 +23,7 @@ export interface FoundEntry {
 
 const MAX = 200
 
-/** Entries on any list that the asker sees: those in which the words stand, and those that catch the address or domain that they are. */
+/** Entries on any list that the actor sees: those in which the words stand, and those that catch the address or domain that they are. */
 export async function findEntries(actor: Actor, words: string): Promise<{ items: FoundEntry[], more: boolean }> {
   const { policy } = await activePolicy()
   const seen = policy.lists.filter(l => seesClausesOf(actor, l.owner)).map(l => l.id)

@@ -24,7 +24,7 @@ const LOOK_AGAIN = 100
 const VERSIONS_KEPT = 3
 
 const KIND = 'findings'
-/** Checks the policy in force, and once more if it was changed meanwhile. */
+/** Checks the active policy, and once more if it was changed meanwhile. */
 export const findingsJob: JobKind = {
   async run({ step, isStopping }) {
     for (let checked = -1; !(await isStopping());) {
@@ -42,7 +42,7 @@ export const findingsJob: JobKind = {
   },
 }
 
-/** Asks for the findings of the policy in force to be made; while they are being made, for nothing more. */
+/** Asks for the findings of the active policy to be made; while they are being made, for nothing more. */
 export async function askForFindings(): Promise<void> {
   await addJob(jobsDb(), { kind: KIND, key: 'policy' })
 }
@@ -81,14 +81,14 @@ export async function findingsFor(actor: Actor): Promise<Finding[]> {
   return (await findingsNow()).filter(canRead)
 }
 
-/** A finding with the changes that mend it; null where only a person can say what is meant. */
+/** A finding with the changes that fix it; null where only a person can say what is meant. */
 export interface FindingView extends Finding {
   change: PolicyChange[] | null
   /** What they change, in a sentence. */
   words: string
 }
 
-/** These findings with their mends, as the policy stands now. */
+/** These findings with their fixes, as the policy stands now. */
 export async function withFixes(found: readonly Finding[]): Promise<FindingView[]> {
   const { policy } = await activePolicy()
   const now = new Date().toISOString()

@@ -36,7 +36,7 @@ export interface NewList extends ListForm {
 export interface ListView extends Omit<List, 'entries'> {
   ownerName: string
   size: number
-  /** How it is put to use, as far as the asker sees. */
+  /** How it is put to use, as far as the actor sees. */
   assignments: AssignmentView[]
   /** Rules that refer to it. */
   rules: string[]

@@ -7,7 +7,7 @@ import { othersFirst } from '../platform/slices'
 import { hasThreads, runOn } from '../platform/threads'
 import { invalid } from '../platform/problem'
 
-/** The policy in force, compiled off this thread. @param earlier of which what did not change is taken over */
+/** The active policy, compiled off this thread. @param earlier of which what did not change is taken over */
 export function compileOnThread(earlier: Earlier | null): Promise<CompiledOnThread> {
   return hasThreads() ? runOn('compiling', 'default', { earlier }) : compileHere({ earlier })
 }

@@ -25,9 +25,9 @@ export interface Preview {
 
 /** How changes are looked at. */
 interface PreviewOptions {
-  /** What they only let watch is taken as acting. */
-  acting?: boolean
-  /** They are only proposed: that they are the asker's to make is not asked. */
+  /** What would only monitor is taken as enabled. */
+  monitorToo?: boolean
+  /** They are only proposed: that they are the actor's to make is not asked. */
   proposed?: boolean
 }
 
@@ -35,13 +35,13 @@ interface PreviewOptions {
 export async function previewChanges(
   actor: Actor,
   asked: readonly PolicyChange[],
-  { acting = false, proposed = false }: PreviewOptions = {},
+  { monitorToo = false, proposed = false }: PreviewOptions = {},
 ): Promise<Preview> {
   return db().transaction(async (tx) => {
     const { number } = await currentVersion(tx)
     const policy = await currentPolicy(tx, number, false)
     const whole = await prepared(actor, asked)
-    const changes = acting ? asIfEnabled(policy, whole) : whole
+    const changes = monitorToo ? asIfEnabled(policy, whole) : whole
     if (proposed) mustBeProposable(actor, policy, changes)
     else mustBeChangeable(actor, policy, changes)
     const before = await withRelatedEntries(tx, policy, changes)

@@ -22,7 +22,7 @@ const settings = {
   canRelease: Joi.boolean(),
 }
 
-/** A quarantine's settings, or another name; its name is the policy's, so each is an act of its own. */
+/** A quarantine's settings, or another name; its name is the policy's, so each is an event of its own. */
 export const quarantineForm = Joi.object<Partial<QuarantineSettings> & { name?: string, version: number }, true>({
   version: quarantineVersionField,
   name: quarantineName.optional(),

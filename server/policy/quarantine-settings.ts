@@ -16,7 +16,7 @@ export interface QuarantineSettings {
   /** Days after which what is held is dealt with by itself; null is never. */
   waitDays: number | null
   afterWait: AfterWait
-  /** Its readers see that it is held, are told of it in the line above, may ask for it, may release it themselves. */
+  /** Its recipients see that it is held, are told of it in the line above, may ask for it, may release it themselves. */
   visible: boolean
   notified: boolean
   canRequest: boolean
@@ -64,11 +64,11 @@ export async function mustBeVersion(tx: Tx, id: string, version: number): Promis
   if (now !== version) throw conflict('This quarantine')
 }
 
-/** What a change of settings was made on: a version that was seen; or the act that is undone, and what it had left. */
+/** What a change of settings was made on: a version that was seen; or the event that is undone, and what it had left. */
 type Seen = { version: number } | { eventId: number, left: QuarantineSettings }
 
 /**
- * Settles something of a quarantine, as one act. What is not said stays.
+ * Settles something of a quarantine, as one event. What is not said stays.
  * @throws 409 where it was changed since it was seen
  */
 export async function setQuarantine(
@@ -126,7 +126,7 @@ async function mustReview(tx: Tx, ids: readonly string[]): Promise<void> {
   }
 }
 
-/** Takes back what was settled of a quarantine, as long as nobody settled it otherwise since. */
+/** Undoes what was settled of a quarantine, as long as nobody settled it otherwise since. */
 export async function undoQuarantineEvent(
   actor: Actor,
   auditEvent: { id: number, detail: Record<string, unknown> },

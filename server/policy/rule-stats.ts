@@ -20,18 +20,18 @@ export interface RuleStats {
   /** While it watched: from where to where it would have taken copies. */
   would: ({ from: Lane, to: Lane } & Marks)[]
   /** Since when it watches; null where it does not. */
-  watchingSince: string | null
+  monitoringSince: string | null
   /** Among its owner's rules of the same standing, from 1; of how many. */
   place: number
   of: number
 }
 
-/** Reasons are read of so many rulings, the newest. */
+/** Reasons are read of so many decisions, the newest. */
 const NEWEST = 5000
 
 const LOST_TO = ['comesAfter', 'overriddenBy', 'replacedBy', 'allowTooLate', 'notReached']
 
-/** The record of one rule, over the mail that the asker may count. */
+/** The record of one rule, over the mail that the actor may count. */
 export async function statsOf(actor: Actor, rule: Rule): Promise<RuleStats> {
   const { policy } = await activePolicy()
   const peers = policy.rules.filter(r => r.owner === rule.owner && (r.mandatory === true) === (rule.mandatory === true))
@@ -79,7 +79,7 @@ export async function statsOf(actor: Actor, rule: Rule): Promise<RuleStats> {
     lastHit: hit!.last === null ? null : new Date(hit!.last).toISOString(),
     takenBy: byClause(actor, policy, lost),
     would,
-    watchingSince: rule.state === 'monitor' ? await watchingSince(rule.id) : null,
+    monitoringSince: rule.state === 'monitor' ? await monitoringSince(rule.id) : null,
     place: peers.findIndex(r => r.id === rule.id) + 1,
     of: peers.length,
   }
@@ -102,7 +102,7 @@ function byClause(actor: Actor, policy: Policy, lost: readonly { by: ClauseRef, 
 }
 
 // The first version of those, without a gap, in which it was watching.
-async function watchingSince(id: string): Promise<string | null> {
+async function monitoringSince(id: string): Promise<string | null> {
   const rows = await db()
     .select({ state: rules.state, at: versions.at })
     .from(rules)

@@ -23,7 +23,7 @@ import { assignmentOf, entryOf, listOf, phraseSetOf, quarantineOf, ruleOf, thres
 
 export const POLICY_CHANNEL = 'policy'
 
-/** The version in force, since when. */
+/** The active version, and since when. */
 export async function currentVersion(at: Db | Tx = db()): Promise<{ number: number, since: Date | null }> {
   const [row] = await at
     .select({ number: versions.number, since: versions.at })
@@ -33,12 +33,12 @@ export async function currentVersion(at: Db | Tx = db()): Promise<{ number: numb
   return row ?? { number: 0, since: null }
 }
 
-/** The whole policy in force, with who is who and every entry. */
+/** The whole policy active, with who is who and every entry. */
 export async function loadPolicy(at: Db | Tx = db()): Promise<Policy> {
   return at.transaction(async tx => loadAt(tx, (await currentVersion(tx)).number), { isolationLevel: 'repeatable read' })
 }
 
-/** The whole policy as it was in force in that version. Who is who is as it is now: people are not counted by versions. */
+/** The whole policy as it was active in that version. Who is who is as it is now: people are not counted by versions. */
 export async function loadAt(tx: Tx, version: number): Promise<Policy> {
   const policy = await loadWithoutEntries(tx, version)
   const byList = new Map(policy.lists.map(l => [l.id, l.entries]))
@@ -68,12 +68,12 @@ interface VersionedColumns {
   toVersion: PgColumn
 }
 
-/** Rows that were in force in a version. */
+/** Rows that were active in a version. */
 export function standsIn({ fromVersion, toVersion }: VersionedColumns, version: number): SQL | undefined {
   return and(lte(fromVersion, version), or(isNull(toVersion), gt(toVersion, version)))
 }
 
-/** The policy in force, or as it was in a version, with lists that hold no entries yet. */
+/** The active policy, or as it was in a version, with lists that hold no entries yet. */
 export async function loadWithoutEntries(tx: Tx, at?: number): Promise<Policy> {
   const version = at ?? (await currentVersion(tx)).number
   const [domainRows, trustRows, departmentRows, peopleRows, addressRows, membershipRows] = [
@@ -120,7 +120,7 @@ export async function loadWithoutEntries(tx: Tx, at?: number): Promise<Policy> {
   }
 }
 
-/** The row in force of that id. */
+/** The row active of that id. */
 export async function standing<Table extends typeof lists | typeof assignments | typeof rules | typeof phraseSets>(
   at: Db | Tx,
   table: Table,

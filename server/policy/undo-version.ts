@@ -4,16 +4,16 @@ import type { Tx } from '../db/client'
 import { changeClauses, type Changed } from './apply'
 import { aroundVersion } from './around-version'
 
-/** Of which act a version is taken back, and what else belongs to that, in the same transaction. */
+/** Of which act a version is undone, and what else belongs to that, in the same transaction. */
 export interface Undoing {
   undoes: number
   first(tx: Tx): Promise<void>
-  /** @param act the one that takes it back */
+  /** @param act the one that undoes it */
   inTransaction(tx: Tx, eventId: number): Promise<void>
 }
 
 /**
- * Takes back what one version changed. Refused where what it touched was changed again since.
+ * Undoes what one version changed. Refused where what it touched was changed again since.
  */
 export function undoVersion(
   actor: Actor,

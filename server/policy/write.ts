@@ -30,7 +30,7 @@ export async function writeChanges(writing: Writing, before: Policy, after: Poli
 
 type Versioned = (typeof TABLES)[keyof typeof TABLES] | typeof entries
 
-/** Ends rows of the version in force. */
+/** Ends rows of the active version. */
 async function end({ tx, version }: Writing, table: Versioned, ids: readonly string[]): Promise<void> {
   if (ids.length)
     await tx

@@ -40,22 +40,22 @@ export interface ProposalView {
   base: number
   /** Null where they are too large to be listed. */
   changes: PolicyChange[] | null
-  /** The mail that it is about, as far as the asker may see it; and of how many. */
+  /** The mail that it is about, as far as the actor may see it; and of how many. */
   copies: CopyView[]
   about: number
   state: ProposalState
   /** What came since, where it touched the same; null where nothing did. */
   since: Since[] | null
-  /** Why it cannot be put in force any more, or null. */
+  /** Why it cannot be saved any more, or null. */
   hindered: string | null
   canAnswer: boolean
   answeredBy: string | null
   answeredAt: string | null
   reason: string | null
   eventId: number | null
-  /** The act that takes it back, where the asker may. */
+  /** The act that undoes it, where the actor may. */
   takesBack: number | null
-  /** The answer is one that the asker has not seen yet. */
+  /** The answer is one that the actor has not seen yet. */
   news: boolean
 }
 
@@ -77,7 +77,7 @@ const MAX_PROPOSED = 100
 const MAX_SIZE = 100_000
 const answerers = alias(people, 'answerers')
 
-/** Proposes changes to whoever may make them. Nothing is in force by it. */
+/** Proposes changes to whoever may make them. Nothing is active by it. */
 export async function propose(actor: Actor, { base, changes, note, ids }: ProposalForm): Promise<{ id: number, eventId: number }> {
   const size = JSON.stringify(changes).length
   if (changes.length > MAX_PROPOSED || size > MAX_SIZE)
@@ -120,14 +120,14 @@ export async function propose(actor: Actor, { base, changes, note, ids }: Propos
 
 /** How many of them there are for somebody. */
 export interface ProposalCounts {
-  /** That wait for the asker's answer, and answers that they have not seen. */
+  /** That wait for the actor's answer, and answers that they have not seen. */
   waiting: number
   news: number
   /** That they can read at all. */
   all: number
 }
 
-/** What waits for the asker's answer, and what they proposed themselves; what waits first, the newest of each first. */
+/** What waits for the actor's answer, and what they proposed themselves; what waits first, the newest of each first. */
 export async function listProposals(actor: Actor): Promise<{ items: ProposalView[] } & ProposalCounts> {
   await untilChecked()
   const { changes, ...columns } = getTableColumns(proposals)
@@ -145,7 +145,7 @@ export async function listProposals(actor: Actor): Promise<{ items: ProposalView
   return { items, ...(await countProposals(actor)) }
 }
 
-/** How many wait for the asker's answer, and how many answers they have not seen. */
+/** How many wait for the actor's answer, and how many answers they have not seen. */
 export async function countProposals(actor: Actor): Promise<ProposalCounts> {
   const [row] = await db()
     .select({
@@ -206,7 +206,7 @@ async function lineOf(actor: Actor, row: ProposalRow, { by, answerer }: Names): 
 
 const MAX_COPIES = 12
 
-/** Puts a proposal in force, or declines it with a reason. @throws where it went stale, with what touched the same since */
+/** Saves the changes of a proposal, or declines it with a reason. @throws where it went stale, with what touched the same since */
 export async function answerProposal(
   actor: Actor,
   id: number,
@@ -227,7 +227,7 @@ export async function answerProposal(
   const how = { base: base ?? row.base, changes: row.changes, coming: true, existing, confirmed }
   const accepted = { state: 'accepted', reason: reason ?? null } as const
   const done = await saveChanges(actor, how, (tx, eventId) => settle(tx, actor, row.id, { ...accepted, eventId }))
-  // It may have been put in force already, by whatever hand.
+  // It may have been saved already, by whatever hand.
   if (done.eventId === null) await db().transaction(tx => settle(tx, actor, row.id, { ...accepted, eventId: null }))
   return { state: 'accepted', ...done }
 }
@@ -243,7 +243,7 @@ async function settle(tx: Tx, actor: Actor, id: number, how: Settled): Promise<v
   if (!settled.length) throw conflict('This proposal has been answered already; it')
 }
 
-/** The asker has seen the answers to these of their proposals. */
+/** The actor has seen the answers to these of their proposals. */
 export async function sawAnswers(actor: Actor, ids: readonly number[]): Promise<void> {
   await db()
     .update(proposals)
@@ -251,7 +251,7 @@ export async function sawAnswers(actor: Actor, ids: readonly number[]): Promise<
     .where(and(inArray(proposals.id, [...ids]), isMine(actor), isNull(proposals.seenAt), ne(proposals.state, 'open')))
 }
 
-/** A proposal by which this act changed something waits for an answer again. */
+/** A proposal by which this event changed something waits for an answer again. */
 export async function reopenOf(tx: Tx, eventId: number): Promise<void> {
   await tx
     .update(proposals)
@@ -266,7 +266,7 @@ interface ProposalEvent {
   detail: Record<string, unknown>
 }
 
-/** Takes back that something was proposed, or that it was declined, as an act of its own. @throws where it was answered since */
+/** Undoes that something was proposed, or that it was declined, as an event of its own. @throws where it was answered since */
 export async function undoProposalEvent(actor: Actor, auditEvent: ProposalEvent): Promise<number> {
   const id = Number(auditEvent.detail.proposal)
   if (auditEvent.kind === 'proposed' && auditEvent.personId !== actor.id)

@@ -31,7 +31,7 @@ export async function answerRequestsFor(tx: Tx, rows: readonly Pick<Copy, 'id'>[
     .where(and(inArray(releaseRequests.copyId, ids), eq(releaseRequests.state, 'open')))
 }
 
-/** What an act answered waits for an answer again, where nobody has asked anew. */
+/** What an event answered waits for an answer again, where nobody has asked anew. */
 export async function reopenRequestsOf(tx: Tx, eventId: number): Promise<void> {
   const again = await tx
     .update(releaseRequests)

@@ -19,16 +19,16 @@ export interface ReleaseRequestView {
   by: string
   mine: boolean
   note: string
-  /** The message; null where the asker sees it no more. */
+  /** The message; null where the actor sees it no more. */
   copy: CopyView | null
   state: RequestState
   canAnswer: boolean
   answeredBy: string | null
   answeredAt: string | null
   reason: string | null
-  /** The act that takes the asking back, where it is the asker's. */
+  /** The act that takes the asking back, where it is the actor's. */
   takesBack: number | null
-  /** The answer is one that the asker has not seen yet. */
+  /** The answer is one that the actor has not seen yet. */
   news: boolean
 }
 
@@ -75,13 +75,13 @@ export async function requestRelease(
   })
 }
 
-/** How many wait for the asker's answer, and how many answers they have not seen. */
+/** How many wait for the actor's answer, and how many answers they have not seen. */
 export interface RequestCounts {
   waiting: number
   news: number
 }
 
-/** What waits for the asker's answer, and what they asked for themselves: what waits first, the newest of each first. */
+/** What waits for the actor's answer, and what they asked for themselves: what waits first, the newest of each first. */
 export async function listRequests(actor: Actor): Promise<{ items: ReleaseRequestView[] } & RequestCounts> {
   const rows = await db()
     .select({ request: releaseRequests, quarantine: copies.quarantineId, lane: copies.lane, by: people.name, answerer: answerers.name })
@@ -117,7 +117,7 @@ function isAnswered(state: RequestState): boolean {
   return state === 'released' || state === 'declined'
 }
 
-// Of open ones those for mail that the asker reviews.
+// Of open ones those for mail that the actor reviews.
 function answerable(actor: Actor) {
   if (!can(actor, 'hold and release')) return sql`false`
   return and(eq(releaseRequests.state, 'open'), eq(copies.lane, 'quarantine'), visibleTo(actor))
@@ -156,7 +156,7 @@ export async function answerRequest(
     const [asked] = await tx.select().from(releaseRequests).where(eq(releaseRequests.id, id)).for('update')
     const [seen] = asked ? await tx.select().from(copies).where(and(eq(copies.id, asked.copyId), visibleTo(actor))) : []
     if (!asked || asked.state === 'withdrawn') throw notFound('request of that number')
-    // What another reviewer has given is its reader's again, and out of sight.
+    // What another reviewer has given is its recipient's again, and out of sight.
     if (!seen) throw (await letOutMeanwhile(tx, actor, [asked.copyId])) ?? notFound('request of that number')
     if (!can(actor, 'hold and release')) throw notAllowed('Whoever reviews this quarantine answers.')
     if (asked.state !== 'open') throw conflict('This request has been answered already; it')
@@ -179,7 +179,7 @@ export async function answerRequest(
   })
 }
 
-/** The asker has read the answers to these of their requests. */
+/** The actor has read the answers to these of their requests. */
 export async function sawReleased(actor: Actor, ids: readonly number[]): Promise<void> {
   await db()
     .update(releaseRequests)
@@ -187,7 +187,7 @@ export async function sawReleased(actor: Actor, ids: readonly number[]): Promise
     .where(and(inArray(releaseRequests.id, [...ids]), eq(releaseRequests.personId, actor.id), isNull(releaseRequests.seenAt), ne(releaseRequests.state, 'open')))
 }
 
-/** Takes back that mail was asked for, as far as nobody has answered. */
+/** Undoes that mail was asked for, as far as nobody has answered. */
 export async function withdrawRequests(actor: Actor, auditEvent: { id: number, detail: Record<string, unknown> }): Promise<number> {
   return db().transaction(async (tx) => {
     await holdCopiesOf(tx, eq(releaseRequests.requestEventId, auditEvent.id))
@@ -212,7 +212,7 @@ export async function canAnswerAgain(actor: Actor, id: number): Promise<boolean>
   return copy !== undefined && copy.lane === 'quarantine' && reviews(actor, copy.quarantine ?? 'general')
 }
 
-/** Takes back that a request was declined: it waits again. */
+/** Undoes that a request was declined: it waits again. */
 export async function undoDecline(actor: Actor, auditEvent: { id: number, detail: Record<string, unknown> }): Promise<number> {
   return db().transaction(async (tx) => {
     await holdCopiesOf(tx, eq(releaseRequests.id, Number(auditEvent.detail.request)))

@@ -59,7 +59,7 @@ function mustBe(count: number, n: number): void {
   throw new Problem(422, 'Mail would be gone for good', result, { fields: { count: `Write ${n}.` } })
 }
 
-/** Does it, each step with the rights that its asker has by then. */
+/** Does it, each step with the rights that its actor has by then. */
 export const purgeJob: JobKind = {
   async run(job) {
     const what = job.payload as unknown as Omit<Purge, 'count'>

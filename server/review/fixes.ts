@@ -32,7 +32,7 @@ export interface FixView {
   sentence: string
   /** Its price in plain numbers, by which it stands where it stands. */
   why: string
-  /** It can be put in force, or only be asked for. */
+  /** It can be saved, or only be asked for. */
   permission: 'own' | 'ask'
   changes: PolicyChange[]
   impact: ImpactView
@@ -52,11 +52,11 @@ interface Looked extends Candidate {
   fixes: number
 }
 
-/** Copies that can be mended at a time. */
+/** Copies that can be fixed at a time. */
 export const MAX_FIXED = 200
 
 /**
- * The changes that would put copies right that all went wrong in the same way, the best first. What is in the asker's own power comes
+ * The changes that would put copies right that all went wrong in the same way, the best first. What is in the actor's own power comes
  * first where it suffices; what is not can be asked for.
  * @param tell told of what is known already, while the rest is looked at
  */
@@ -81,7 +81,7 @@ export async function fixesOf(actor: Actor, ids: readonly number[], tell?: (fixe
     of: wrong.length,
   })
   if (tell && useful.length) {
-    // What the clauses to blame took is what narrowing them touches: the newest of it answers first.
+    // What the clauses the cause took is what narrowing them touches: the newest of it answers first.
     const among = { clauses: useful.flatMap(l => clausesOf(l.changes)), newest: FIRST }
     const first = useful.slice(0, MAX_FIRST)
     const impacts = await simulateNets(actor, first.map(l => l.net), { marked, among })
@@ -94,7 +94,7 @@ export async function fixesOf(actor: Actor, ids: readonly number[], tell?: (fixe
   return ranked(impacts)
 }
 
-/** Copies and mends that answer first. */
+/** Copies and fixes that answer first. */
 const FIRST = 200
 const MAX_FIRST = 5
 
@@ -127,7 +127,7 @@ function ownersFor(actor: Actor, rows: readonly Copy[], should: Should, { people
   return should === 'delivered' ? [...own, department, all] : [...own, all, department]
 }
 
-// What nobody could put in force is no mend.
+// What nobody could save is no fix.
 async function lookAt(actor: Actor, candidate: Candidate): Promise<Omit<Looked, 'fixes'> | null> {
   for (const proposed of [false, true]) {
     try {
@@ -141,7 +141,7 @@ async function lookAt(actor: Actor, candidate: Candidate): Promise<Omit<Looked, 
   return null
 }
 
-/** Of what was judged, how much lies where it should; among the mail that the asker sees. */
+/** Of what was marked, how much lies where it should; among the mail that the actor sees. */
 async function ratesFor(actor: Actor): Promise<Rates> {
   const { lane, judgement } = copies
   const rows = await db()

@@ -15,7 +15,7 @@ function* othersKeys(actor: Actor, { rules, assignments }: Pick<Policy, 'rules' 
 const mask = (key: string) =>
   MASKED + createHmac('sha256', process.env.NUXT_SESSION_PASSWORD ?? '').update(`group ${key}`).digest('base64url').slice(0, 22)
 
-/** How the asker names groups: those of colleagues' own clauses by a key that says nothing of the clause. */
+/** How the actor names groups: those of colleagues' own clauses by a key that says nothing of the clause. */
 export function groupKeys(actor: Actor, policy: Pick<Policy, 'rules' | 'assignments'>) {
   const others = new Set(othersKeys(actor, policy))
   return {

@@ -21,7 +21,7 @@ export interface ReviewGroup {
   /** Since when the one has waited that waits longest. */
   oldest: string
   likelyWanted: number
-  /** What is known of the group: what was judged of its clause, or why the likeliest is likely. */
+  /** What is known of the group: what was marked of its clause, or why the likeliest is likely. */
   why: string
   /** The clause, where one put them there. */
   clause: { kind: string, id: string } | null
@@ -111,7 +111,7 @@ function statsWords(record: { marked: number, right: number } | undefined): stri
   return record?.marked ? `judged right ${record.right} of ${record.marked}` : null
 }
 
-/** Whether the asker is told why copies stand where they stand: of held mail that speaks of everybody's mail, to who reviews it. */
+/** Whether the actor is told why copies stand where they stand: of held mail that speaks of everybody's mail, to who reviews it. */
 export function areReasonsShown(actor: Actor, { lane, quarantine }: ReviewPlace): boolean {
   return lane !== 'quarantine' || reviews(actor, quarantine ?? 'general')
 }

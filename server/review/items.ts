@@ -22,7 +22,7 @@ export interface ItemsAsked extends ReviewPlace {
   /** Only what leaves within a week, what leaves first first. */
   soon: boolean
   /** Only those whose judgement would say most about what put them there. */
-  telling: boolean
+  informative: boolean
   cursor?: string
   limit: number
 }
@@ -35,7 +35,7 @@ export interface ReviewItemView extends CopyView {
   /** Since when it lies there, and when it leaves by itself; null is never. */
   since: string
   leaves: string | null
-  /** It is the asker's to let out; or to ask for. */
+  /** It is the actor's to let out; or to ask for. */
   canRelease: boolean
   canRequest: boolean
   /** Who asks for it, and with what words. */
@@ -59,11 +59,11 @@ export async function itemsAt(
   retention: { bin: number | null, spam: number | null },
 ): Promise<{ items: ReviewItemView[], next: string | null }> {
   const days = await daysAt(asked, retention)
-  // What was judged leaves too, and is counted with what leaves.
+  // What was marked leaves too, and is counted with what leaves.
   const here = asked.soon ? lyingAt(actor, asked) : waitingAt(actor, asked)
   const where = and(here, await ofGroup(actor, asked))
-  const chosen = asked.telling
-    ? inArray(copies.id, await tellingAmong(actor, where))
+  const chosen = asked.informative
+    ? inArray(copies.id, await informativeAmong(actor, where))
     : asked.soon
       ? days === null ? sql`false` : leavesSoon(days)
       : undefined
@@ -125,7 +125,7 @@ async function daysAt({ lane, quarantine }: ReviewPlace, retention: { bin: numbe
   return settings?.days ?? null
 }
 
-async function tellingAmong(actor: Actor, where: ReturnType<typeof waitingAt>): Promise<number[]> {
+async function informativeAmong(actor: Actor, where: ReturnType<typeof waitingAt>): Promise<number[]> {
   const rows = await db()
     .select({ id: copies.id, sender: copies.senderAddress, judgement: copies.judgement })
     .from(copies)

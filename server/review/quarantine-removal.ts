@@ -27,7 +27,7 @@ export async function removeQuarantine(actor: Actor, id: string, to: string, see
       return removing(policy, id, to)
     },
     {
-      // What follows may be clauses of people's own, which nobody else reads of: the act says only what was asked for.
+      // What follows may be clauses of people's own, which nobody else reads of: the event says only what was asked for.
       note({ quarantines }) {
         const [gone, other] = [id, to].map(one => quarantines.find(q => q.id === one)!.name)
         return { kind: 'removedQuarantine', name: gone!, to: other! }

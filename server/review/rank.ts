@@ -19,13 +19,13 @@ interface RankRow extends Omit<Signs, 'marked' | 'right'>, Record<string, unknow
   id: string
   subject: string
   clause: string | null
-  /** Whose mail speaks for it: all of a quarantine, else its reader's own. */
+  /** Whose mail speaks for it: all of a quarantine, else its recipient's own. */
   whose: string
   moved: boolean
 }
 
 /**
- * What was judged of each clause, by its key; asked once a run, since it changes slowly and a clause may have taken a hundred
+ * What was marked of each clause, by its key; asked once a run, since it changes slowly and a clause may have taken a hundred
  * thousand copies.
  */
 type Records = Map<string, { marked: number, right: number }>
@@ -58,7 +58,7 @@ async function place(tx: Tx | Db, ids: readonly number[], records: Records): Pro
   const rows = await factsOf(tx, ids)
   await readStats(tx, rows, records)
   const placed = rows.map((row) => {
-    const { points, why } = likelihood({ ...row, ...(records.get(recordKey(row.clause ?? '', row.whose)) ?? NOTHING_JUDGED) })
+    const { points, why } = likelihood({ ...row, ...(records.get(recordKey(row.clause ?? '', row.whose)) ?? NOTHING_MARKED) })
     const clause = row.asked ? ASKED : row.moved ? BY_HAND : row.clause
     return { id: Number(row.id), clause, subject: subjectKey(row.subject), points, why }
   })
@@ -72,8 +72,8 @@ async function place(tx: Tx | Db, ids: readonly number[], records: Records): Pro
 export const ASKED = 'asked'
 export const BY_HAND = 'hand'
 
-// Of mail that lies in its reader's own lanes only the reader's own mail speaks, as far as they see it: what others get is not theirs to
-// know. What a quarantine holds is reviewed for all.
+// Of mail that lies in its recipient's own lanes only the recipient's own mail speaks, as far as they see it: what others get is not
+// theirs to know. What a quarantine holds is reviewed for all.
 async function factsOf(tx: Tx | Db, ids: readonly number[]): Promise<RankRow[]> {
   const given = sql`select unnest(${sql.param([...ids])}::bigint[])`
   const { rows } = await tx.execute<RankRow>(sql`
@@ -106,7 +106,7 @@ async function factsOf(tx: Tx | Db, ids: readonly number[]): Promise<RankRow[]> 
   return rows
 }
 
-const NOTHING_JUDGED = { marked: 0, right: 0 }
+const NOTHING_MARKED = { marked: 0, right: 0 }
 
 function recordKey(clause: string, whose: string): string {
   return `${clause}\n${whose}`
@@ -114,7 +114,7 @@ function recordKey(clause: string, whose: string): string {
 
 async function readStats(tx: Tx | Db, rows: readonly RankRow[], records: Records): Promise<void> {
   const missing = rows.filter(r => r.clause !== null && !records.has(recordKey(r.clause, r.whose)))
-  for (const { clause, whose } of missing) records.set(recordKey(clause!, whose), NOTHING_JUDGED)
+  for (const { clause, whose } of missing) records.set(recordKey(clause!, whose), NOTHING_MARKED)
   for (const whose of new Set(missing.map(r => r.whose))) {
     const keys = [...new Set(missing.filter(r => r.whose === whose).map(r => r.clause!))]
     const among = whose === '' ? undefined : sql`coalesce(${copies.personId}, ${copies.recipient}) = ${whose} and not ${outOfSight()}`
@@ -123,7 +123,7 @@ async function readStats(tx: Tx | Db, rows: readonly RankRow[], records: Records
 }
 
 /**
- * What was judged of what each clause took, and how much of it rightly.
+ * What was marked of what each clause took, and how much of it rightly.
  * @param keys "rule ID", "list ID"
  * @param among only of these copies
  */

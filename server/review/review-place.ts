@@ -11,7 +11,7 @@ export interface ReviewPlace {
   quarantine?: string | null
 }
 
-/** All that lies at a place, judged or not. The index of the grouping is asked by both columns. */
+/** All that lies at a place, marked or not. The index of the grouping is asked by both columns. */
 export function lyingAt(actor: Actor, { lane, quarantine }: ReviewPlace): SQL | undefined {
   return and(
     visibleTo(actor),
@@ -20,7 +20,7 @@ export function lyingAt(actor: Actor, { lane, quarantine }: ReviewPlace): SQL | 
   )
 }
 
-/** What waits for somebody at a place: all that a quarantine holds; elsewhere what nobody has judged. */
+/** What waits for somebody at a place: all that a quarantine holds; elsewhere what nobody has marked. */
 export function waitingAt(actor: Actor, place: ReviewPlace): SQL | undefined {
   return and(lyingAt(actor, place), place.lane === 'quarantine' ? undefined : isNull(copies.judgement))
 }

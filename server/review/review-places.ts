@@ -21,7 +21,7 @@ export interface ReviewPlaceView {
   /** Since when the one lies there that has waited longest; null where none does. */
   oldest: string | null
   likely: number
-  /** Of all that lies there, judged or not: what is gone within a week. */
+  /** Of all that lies there, marked or not: what is gone within a week. */
   soon: number
   /** After so many days what lies there is erased, or goes where its quarantine says; null is never. */
   days: number | null
@@ -34,7 +34,7 @@ export interface ReviewPlaceView {
 export const SOON_DAYS = 7
 const DAY = 24 * 3600_000
 
-/** Everywhere that the asker reviews, with what waits there. @param keeping for how many days things are kept */
+/** Everywhere that the actor reviews, with what waits there. @param keeping for how many days things are kept */
 export async function reviewPlacesFor(actor: Actor, retention: { bin: number | null, spam: number | null }): Promise<ReviewPlaceView[]> {
   const { policy } = await activePolicy()
   const counted = await db()
@@ -106,7 +106,7 @@ export interface ReviewCount {
 
 const MAX_COUNTED = 1000
 
-/** How much waits for the asker. Counted up to a thousand. */
+/** How much waits for the actor. Counted up to a thousand. */
 export async function countReview(actor: Actor): Promise<ReviewCount> {
   const notifying = await db()
     .select({ id: quarantineSettings.quarantineId })

@@ -27,7 +27,7 @@ class Reply extends Error {
 class Stranger extends Reply {}
 
 /**
- * Takes mail in over SMTP (RFC 5321). 250 after the data means: message, copies and rulings are committed.
+ * Takes mail in over SMTP (RFC 5321). 250 after the data means: message, copies and decisions are committed.
  * @returns a function that stops taking mail and waits for the transactions under way
  */
 export async function listenSmtp(port: number, host: string): Promise<() => Promise<void>> {
@@ -44,7 +44,7 @@ export async function listenSmtp(port: number, host: string): Promise<() => Prom
       hideSize: true,
       lenientAddressParsing: true,
       closeTimeout: 5000,
-      // Its own clock starts anew with every byte; ours are the doorkeeper's.
+      // Its own clock starts anew with every byte; ours are the connection guard's.
       socketTimeout: limits.transactionSeconds * 1000,
       maxRecipients: limits.recipients,
       onMailFrom(address, session, callback) {

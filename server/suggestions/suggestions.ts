@@ -32,7 +32,7 @@ import { matching } from '../copies/copy-conditions'
 import type { ManyQuery } from '../copies/many-job'
 import { examplesOf, simulateOnThreads, decisionsUnder, viewFor, type ImpactView } from '../impact/simulation'
 
-/** From what is sketched, and to what end; what is left out is chosen by where the examples lie. */
+/** From what is suggested, and to what end; what is left out is chosen by where the examples lie. */
 export interface SuggestionForm {
   ids?: number[]
   query?: ManyQuery
@@ -79,7 +79,7 @@ export interface Suggestion {
   of: number
   /** What does this already; with the changes that add there what it does not catch. */
   covered: (ExistingClauseView & { add: PolicyChange[] | null, adds: string })[]
-  /** What says the contrary, and whether it goes before what is sketched. */
+  /** What says the contrary, and whether it goes before what is suggested. */
   contrary: (ExistingClauseView & { wins: boolean })[]
   candidates: Candidate[]
   /** Names of the owner's rules, which a new one may not bear. */
@@ -95,7 +95,7 @@ export async function suggestFrom(actor: Actor, asked: SuggestionForm): Promise<
   const { rows, of } = await chosen(actor, asked)
   const { policy } = await activePolicy()
   const owner = asked.owner ?? (can(actor, 'change all clauses') ? 'organisation' : personOwner(actor.id))
-  // What is beyond the asker's power they may propose; they then see what it does to their own mail.
+  // What is beyond the actor's power they may propose; they then see what it does to their own mail.
   const beyond = !canChange(actor, owner)
   if (beyond && (isPersonal(owner) || !seesClausesOf(actor, owner))) mustBeAllowed(actor, owner)
   const then: Then = asked.then ?? (rows.filter(r => isKeptAway(r.lane)).length * 2 > rows.length ? { to: 'inbox' } : { to: 'spam' })
@@ -132,9 +132,9 @@ export async function suggestFrom(actor: Actor, asked: SuggestionForm): Promise<
     beyond,
     examples: ids,
     of,
-    covered: effectiveReasons(then.to === 'inbox' ? 'protect' : 'stop').map(s => ({ ...speakingTold(s), ...additionTo(s) })),
+    covered: effectiveReasons(then.to === 'inbox' ? 'protect' : 'stop').map(s => ({ ...existingClauseViews(s), ...additionTo(s) })),
     contrary: effectiveReasons(then.to === 'inbox' ? 'stop' : 'protect').map(s => ({
-      ...speakingTold(s),
+      ...existingClauseViews(s),
       wins: decisions.some(r => against.has(r.id) && !s.misses.includes(r.id)),
     })),
     candidates: result,
@@ -144,7 +144,7 @@ export async function suggestFrom(actor: Actor, asked: SuggestionForm): Promise<
 
   async function candidate(draft: (typeof drafts)[number], warning: string | null) {
     const changes = draftChanges(policy, { ...draft, then, owner } satisfies Draft, randomUUID)
-    const { net } = await previewChanges(actor, changes, { acting: true, proposed: beyond })
+    const { net } = await previewChanges(actor, changes, { monitorToo: true, proposed: beyond })
     const words = draft.senders.length ? oneOf(draft.senders.map(entryWords), 'or', 3) : draft.phrases.map(quoted).join(' or ')
     return { ...draft, words, changes, net, warning }
   }
@@ -158,7 +158,7 @@ export async function suggestFrom(actor: Actor, asked: SuggestionForm): Promise<
     return existingClauses(decisions, which).filter(s => !isOthers(personOwner(actor.id), s.owner))
   }
 
-  function speakingTold({ clause, catches }: ExistingClause): ExistingClauseView {
+  function existingClauseViews({ clause, catches }: ExistingClause): ExistingClauseView {
     const { kind, id, list } = clause
     const plain = clause.kind === 'list' ? `list ${quoted(listName(policy, clause.list!))}` : clauseWords(clause)
     const name = plain.charAt(0).toUpperCase() + plain.slice(1)

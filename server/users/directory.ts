@@ -6,18 +6,18 @@ import { followed, activePolicy } from '../policy/active-policy'
 import { allQuarantineSettings } from '../policy/quarantine-settings'
 import { loadPolicy } from '../policy/store'
 
-/** Names that forms and sentences need, as far as the asker may know them. */
+/** Names that forms and sentences need, as far as the actor may know them. */
 export interface Directory {
   policy: { version: number | null, since: string | null }
   ownDomains: string[]
   authenticator: boolean
-  /** Whose clauses the asker may change, and for whom they may only propose changes. */
+  /** Whose clauses the actor may change, and for whom they may only propose changes. */
   owners: { id: string, name: string }[]
   proposable: { id: string, name: string }[]
   /** All of them, by name. */
   departments: { id: string, name: string }[]
   people: { id: string, name: string, address: string }[]
-  /** Which the asker reviews, and what a reader may do about what each holds. */
+  /** Which the actor reviews, and what a recipient may do about what each holds. */
   quarantines: (Policy['quarantines'][number] & { reviews: boolean, canRequest: boolean, canRelease: boolean })[]
   lists: { id: string, name: string, owner: string, usualSide: 'allow' | 'block', size: number, enabled: boolean }[]
   phraseSets: Policy['phraseSets']
@@ -62,7 +62,7 @@ export async function directoryFor(actor: Actor): Promise<Directory> {
 }
 
 /**
- * The policy in force as far as the asker may read it: other people's own clauses and addresses are left out, and to all but
+ * The active policy as far as the actor may read it: other people's own clauses and addresses are left out, and to all but
  * administrators our networks.
  */
 export async function readablePolicy(actor: Actor): Promise<Policy> {

@@ -18,7 +18,7 @@ const hashOf = (token: string) => createHash('sha256').update(token).digest('bas
 /**
  * A link by which somebody chooses their own password, once, within a week: an invitation, or a new password for one that is
  * forgotten. It ends the links before it; the password that stands goes on until another is chosen.
- * @param origin under which the asker reached us, where no public address is set
+ * @param origin under which the actor reached us, where no public address is set
  */
 export async function invite(actor: Actor, personId: string, origin: string): Promise<{ link: string, expires: string }> {
   const person = await openMember(personId)

@@ -103,7 +103,7 @@ async function mustNotBeLast(tx: Tx, id: string): Promise<void> {
 }
 
 /**
- * Somebody is here no more: they are signed out and stay out. To an heir go their addresses, their lists and rules, and their
+ * Somebody is here no more: they are signed out and stay out. To an successor go their addresses, their lists and rules, and their
  * mail; without one their addresses are nobody's, and mail to them is refused from then on.
  */
 export async function leave(actor: Actor, id: string, successorId: string | null, version: number): Promise<Member> {

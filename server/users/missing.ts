@@ -7,7 +7,7 @@ import type { Settings } from './settings-form'
 
 /** Something without which a house does not work, or not well. */
 export interface Missing {
-  /** Where on the page it is mended. */
+  /** Where on the page it is fixed. */
   at: 'domains' | 'people' | 'trust' | 'mail'
   /** What, and what follows from it. */
   words: string

@@ -23,7 +23,7 @@ export async function readSession(event: H3Event): Promise<Signed | null> {
   }
 }
 
-/** Whoever that is, if the session still goes on: a sealed cookie alone cannot be taken back; the epoch can. */
+/** Whoever that is, if the session still goes on: a sealed cookie alone cannot be undone; the epoch can. */
 export async function sessionPerson(event: H3Event): Promise<Actor | null> {
   const user = await readSession(event)
   const person = user ? await findPerson(user.id) : null

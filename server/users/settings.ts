@@ -93,7 +93,7 @@ interface Undoing {
 
 /**
  * Changes settings, all or none, as one event.
- * @param seen the version in which the caller saw them, or the act that is undone
+ * @param seen the version in which the caller saw them, or the event that is undone
  * @throws 409 where they were changed since
  */
 async function writeSettings(actor: Actor, asked: Partial<Settings>, seen: { version: number } | Undoing): Promise<SettingsChanged> {

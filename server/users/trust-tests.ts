@@ -1,7 +1,7 @@
 import { makeAddress, parseMessage, peopleOf, type Direction, type Trust, type Verdict } from '#core'
 import { activePolicy } from '../policy/active-policy'
 
-/** A message as it would be handed over, under trust that may not be in force yet. */
+/** A message as it would be handed over, under trust that may not be active yet. */
 export interface TraceTest {
   /** The machine that hands it over. */
   client: string
@@ -46,10 +46,10 @@ export async function testTrace({ client, headers, relays, ownNetworks }: TraceT
 
 /** Whose mail to an address is, in a sentence. */
 export async function testAddress(address: string): Promise<{ taken: boolean, words: string }> {
-  const { policy, door } = await activePolicy()
+  const { policy, envelopeLists } = await activePolicy()
   const read = makeAddress(address)
   if (!read.local || !read.domain) return { taken: false, words: `“${address}” is not a whole address: write it as name@domain.` }
-  const people = peopleOf(door.compiled, read)
+  const people = peopleOf(envelopeLists.compiled, read)
   if (people.length === 1) return { taken: true, words: `Mail to ${address} is taken, for ${people[0]!.name}.` }
   if (people.length)
     return { taken: true, words: `Mail to ${address} is taken, for ${people.map(p => p.name).join(' and ')}, who share it.` }

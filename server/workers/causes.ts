@@ -24,7 +24,7 @@ export interface CausesJob extends WithEdition {
 /** What may put them right. */
 export interface CausesFound {
   candidates: Candidate[]
-  /** Ids of those that still end where they should not, under the policy in force. */
+  /** Ids of those that still end where they should not, under the active policy. */
   wrong: number[]
   /** Of which only a record is left. */
   unread: number
@@ -32,9 +32,9 @@ export interface CausesFound {
 
 /** Unwanted mail of a clause, and other mail, against which is held what the copies say. */
 const HELD_AGAINST = 20
-const ELSEWHERE = 300
+const OTHER_MAIL = 300
 
-/** What is to blame for copies that went wrong, and the changes that may put them right, off the thread that serves people. */
+/** The causes of copies that went wrong, and the changes that may put them right, off the thread that serves people. */
 export async function causesOfCopies({ ids, should, owners, actor, now, ...edition }: CausesJob): Promise<CausesFound | Needs> {
   const indexed = indexedFor(edition)
   if (!indexed) return { needs: edition.number }
@@ -96,7 +96,7 @@ async function phrasesOf({ db, archive }: OpenArchive, wrong: readonly Caused[],
       ),
     )
     .orderBy(desc(copies.receivedAt), desc(copies.id))
-    .limit(ELSEWHERE)
+    .limit(OTHER_MAIL)
   const others = (await archive.messages(rows.map(r => r.id), trust)).flatMap(m => m.message?.content ?? [])
   return sharedPhrases(contents, others, 2).map(p => p.text)
 }

@@ -10,7 +10,7 @@ type EntryRow = [row: string, id: string, listId: string, kind: Entry['kind'], v
 const BATCH_SIZE = 50_000
 
 /**
- * What deciding needs of the entries in force, in the order in which they were added; plain rows, since there may be a million.
+ * What deciding needs of the active entries, in the order in which they were added; plain rows, since there may be a million.
  * @param after only those that came with a later version
  */
 async function* entryRows(client: pg.Client, after: number): AsyncGenerator<EntryRow[]> {
@@ -35,7 +35,7 @@ export interface Earlier {
   lists: readonly string[]
 }
 
-/** The policy in force, its entries in flat shared arrays. */
+/** The active policy, its entries in flat shared arrays. */
 export interface CompiledOnThread {
   policy: Policy
   table: EntryTableData
@@ -44,7 +44,7 @@ export interface CompiledOnThread {
 }
 
 /**
- * Loads the policy in force and builds its table of entries, off the thread that serves people and takes mail: a million
+ * Loads the active policy and builds its table of entries, off the thread that serves people and takes mail: a million
  * entries come page by page and are never objects all at once.
  * @param earlier of which what did not change is taken over
  */

@@ -4,7 +4,7 @@ import { pairOf } from '#core/simulate'
 import { indexedFor, openArchive, type WithEdition } from './archive-thread'
 import type { Needs } from './mail'
 
-/** A message that is to be decided under a policy that differs from the one in force. */
+/** A message that is to be decided under a policy that differs from the active one. */
 export interface ToDecide extends WithEdition {
   net: PolicyChange[]
   message: Message
@@ -13,13 +13,13 @@ export interface ToDecide extends WithEdition {
   now: string
 }
 
-/** Decides one message as if the differences were in force, off the thread that serves people. */
+/** Decides one message as if the differences were active, off the thread that serves people. */
 export function decideUnderNet({ net, message, recipient, now, ...edition }: ToDecide): Promise<Decision | Needs> {
   const indexed = indexedFor(edition)
   return Promise.resolve(indexed ? decide(message, recipient, pairOf(indexed, net).after, { now }) : { needs: edition.number })
 }
 
-/** Copies that are here, and policies that differ from the one in force, each by itself. */
+/** Copies that are here, and policies that differ from the one active, each by itself. */
 export interface ToEnd extends WithEdition {
   nets: readonly PolicyChange[][]
   ids: readonly number[]
@@ -27,13 +27,13 @@ export interface ToEnd extends WithEdition {
   now: string
 }
 
-/** What a policy that is not in force would make of a copy. */
+/** What a policy that is not active would make of a copy. */
 export interface Supposed {
   id: number
   decision: FinalDecision
 }
 
-/** A ruling on a copy that is here: what would not have been taken goes to the bin. */
+/** A decision on a copy that is here: what would not have been taken goes to the bin. */
 export function asLaidHere(decision: Decision): FinalDecision {
   const kept = isDelivered(decision.lane) || isKeptHere(decision.lane)
   return { ...decision, decidedLane: decision.lane, lane: kept ? decision.lane : 'bin' }

@@ -8,7 +8,7 @@ import { inScope, type Scope } from '../impact/archive'
 import { indexedFor, openArchive, type WithEdition } from './archive-thread'
 import type { Needs } from './mail'
 
-/** Copies from which something is to be sketched. */
+/** Copies from which something is to be suggested. */
 export interface ToReadExamples extends WithEdition {
   ids: readonly number[]
   /** Whose other mail the examples are held against. */
@@ -18,7 +18,7 @@ export interface ToReadExamples extends WithEdition {
   now: string
 }
 
-/** What examples have in common, and what the policy in force says of each. */
+/** What examples have in common, and what the active policy says of each. */
 export interface Examples {
   senderScopes: SenderScope[]
   phrases: SharedPhrase[]
@@ -28,7 +28,7 @@ export interface Examples {
 }
 
 /** Other mail against which examples are held. */
-const ELSEWHERE = 400
+const OTHER_MAIL = 400
 
 /** Reads examples, off the thread that serves people. */
 export async function readExamples(asked: ToReadExamples): Promise<Examples | Needs> {
@@ -48,7 +48,7 @@ export async function readExamples(asked: ToReadExamples): Promise<Examples | Ne
       inArray(copies.lane, ['inbox', 'lowPriority', 'spam', 'quarantine', 'bin']),
     ))
     .orderBy(desc(copies.receivedAt), desc(copies.id))
-    .limit(ELSEWHERE)
+    .limit(OTHER_MAIL)
   const others = await archive.messages(rows.map(r => r.id), trust)
   const contents = read.map(r => r.message.content)
   return {

@@ -8,7 +8,10 @@ import {
   type EntryTableData,
   type LineReport,
   type Policy,
-  type ReadLines, entryKindOf } from '#core'
+  type ReadLines,
+  entryKindNamed,
+  entryKindOf,
+} from '#core'
 import type { EntryPut } from '#core/change'
 import { readCsv } from '../platform/csv'
 
@@ -75,7 +78,7 @@ export function csvEntries({ text, most }: { text: string, most: number }): Read
 
 function entryIn({ value = '', kind = '', note = '', expires = '' }: Record<string, string>): EntryPut | { error: string } {
   if (!value && kind !== 'everyone') return { error: 'the value is missing' }
-  const asked = ENTRY_KINDS.find(k => k === kind || entryKindOf(k).line === kind)
+  const asked = entryKindNamed(kind)
   if (kind && !asked) return { error: `“${kind.slice(0, 40)}” is not a kind of entry; write ${ENTRY_KINDS.map(k => entryKindOf(k).line).join(', ')}` }
   // A domain as it is written in the file is that domain, whatever a pasted line would be taken for.
   const read = readEntryLine(kind === 'everyone' ? 'everyone' : value, false, asked)

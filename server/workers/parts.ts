@@ -11,7 +11,7 @@ import type { Needs } from './mail'
 /** A rule of which it is to be told what each of its parts does. */
 export interface ToTakeApart extends WithEdition {
   rule: Rule
-  /** ISO 8601 instant against which expiry is judged. */
+  /** ISO 8601 instant against which expiry is decided. */
   now: string
   /** Among the mail that this one may see. */
   actor: Actor

@@ -8,7 +8,7 @@ import { asLaidHere } from './decide-under'
 
 /** Copies that are decided anew after a change. */
 export interface ToRedecide extends WithEdition {
-  /** Differences that make another policy of the one in force; the one before the change, or the one that it would be. */
+  /** Differences that make another policy of the one active; the one before the change, or the one that it would be. */
   net: PolicyChange[]
   is: 'before' | 'after'
   ids: readonly number[]

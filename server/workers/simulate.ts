@@ -21,7 +21,7 @@ import { inScope, scopeOf, withLookupKeys } from '../impact/archive'
 import { indexedFor, openArchive, type OpenArchive, type WithEdition } from './archive-thread'
 import type { Needs } from './mail'
 
-// All that rehearsing threads do, in one bundle: they share what they keep of the mail.
+// All that simulating threads do, in one bundle: they share what they keep of the mail.
 export { redecide } from './redecide'
 export { readExamples } from './examples'
 export { takeApart } from './parts'
@@ -30,17 +30,17 @@ export { decideUnderNet, endsUnderNets, decisionsUnderNets } from './decide-unde
 
 /** What changes would do, to be found out. */
 export interface SimulationJob extends WithEdition {
-  /** Differences that each make another policy of the one in force, with all that is known of their entries. */
+  /** Differences that each make another policy of the one active, with all that is known of their entries. */
   alternatives: readonly { net: PolicyChange[] }[]
-  /** ISO 8601 instant against which expiry is judged. */
+  /** ISO 8601 instant against which expiry is decided. */
   now: string
   /** Among the mail that this one may see. */
   actor: Actor
-  /** Copies that are taken as judged so, whatever was said of them. */
+  /** Copies that are taken as marked so, whatever was said of them. */
   marked?: { ids: readonly number[], value: 'wanted' | 'unwanted' }
   /** All that is here, and not just the newest. */
   whole: boolean
-  /** Only the newest so many of what one of these clauses spoke of, by the rulings that stand: a first answer. */
+  /** Only the newest so many of what one of these clauses spoke of, by the decisions that stand: a first answer. */
   among?: { clauses: readonly string[], newest: number }
   /** Told of what was found so far, where that is wanted. */
   port?: MessagePort
@@ -238,7 +238,7 @@ async function spokenOf({ client }: OpenArchive, { clauses, newest }: NonNullabl
 interface Sender {
   first: Date
   copies: number
-  /** Of those, kept away from their readers. */
+  /** Of those, kept away from their recipients. */
   stopped: number
 }
 

@@ -38,7 +38,7 @@ test('at page load nothing is meant; under a filter three presses judge the thre
   for (const n of ['three', 'four', 'five']) await expect(row(page, `meantby ${n}`)).toContainText('unwanted')
   for (const n of ['one', 'two']) await expect(row(page, `meantby ${n}`)).not.toContainText('wanted')
 
-  // Faster than the answers come: each press is about what its reader shows.
+  // Faster than the answers come: each press is about what its recipient shows.
   await page.goto(url('/mail?words=meantby'))
   await row(page, 'meantby five').click()
   await expect(reader(page)).toHaveAccessibleName('meantby five')

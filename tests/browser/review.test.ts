@@ -1,4 +1,4 @@
-// What was kept away, gone through by keys; a mistake mended where it is found; held mail asked for; what a rule took given back.
+// What was kept away, gone through by keys; a mistake fixed where it is found; held mail asked for; what a rule took returned.
 import { expect, type Page } from '@playwright/test'
 import { changed, holding } from '../support/clauses'
 import { until } from '../support/wait'
@@ -58,7 +58,7 @@ test('a reviewer clears thirty by keys alone, and what is judged is always what 
     expect([c.subject, c.lane, c.judgement]).toEqual(
       [c.subject, ...(wanted.includes(c.subject) ? ['inbox', 'wanted'] : ['bin', 'unwanted'])],
     )
-  // The last one is taken back by one key, and lies there again.
+  // The last one is undone by one key, and lies there again.
   await undoByKey(page)
   await expect(page.getByRole('button', { name: /Held thirty/ })).toBeVisible()
   await accessible(page)
@@ -97,7 +97,7 @@ test('a wrongly stopped newsletter is mended by the first mend: it, its sibling,
   await page.getByRole('button', { name: /Held gazette/ }).click()
   await expect(message(page).getByText('a cork fender special')).toBeVisible()
   await goOnTo(page, /^gazette (?:one|two)$/)
-  // Two presses: M looks for mends and stands on the first, Enter mends.
+  // Two presses: M looks for fixes and stands on the first, Enter fixes.
   await page.keyboard.press('m')
   const first = page.getByRole('button', { name: 'Mend', exact: true }).first()
   await expect(first).toBeFocused()
@@ -242,7 +242,7 @@ test('the bin is emptied by sender, and only by its number; likely mistakes are 
   await page.getByLabel('How many messages').fill('2')
   await page.getByRole('button', { name: 'Erase for good' }).click()
   await expect(page.getByText('Erased 2 messages out of the bin, for good.')).toBeVisible()
-  // Nothing offers to take back what cannot be.
+  // Nothing offers to undo what cannot be.
   await expect(page.getByRole('button', { name: WORDS.undo })).toHaveCount(0)
   await expect(page.getByRole('button', { name: /x@bronze\.test/ })).toHaveCount(0)
   await remove('binned')

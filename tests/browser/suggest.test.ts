@@ -1,4 +1,4 @@
-// From the mail in front of somebody to a change that was seen before it is in force; each through to where the next message ends.
+// From the mail in front of somebody to a change that was seen before it is active; each through to where the next message ends.
 import { expect, type Page } from '@playwright/test'
 import { changed, putRule, rule } from '../support/clauses'
 import { undo } from '../support/http'

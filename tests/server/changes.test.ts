@@ -1,4 +1,4 @@
-// Changes of lists and rules: each is on record, and can be taken back by whoever may, as long as nobody built on it.
+// Changes of lists and rules: each is on record, and can be undone by whoever may, as long as nobody built on it.
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
 import type { Policy } from '#core'
 import { loadAt } from '../../server/policy/store'

@@ -11,7 +11,7 @@ beforeAll(async () => {
   gate = await install(inject('clusterFolder'), 'findings', { contents: MEDIUM })
   admin = await signIn(gate, 'admin')
   worker = await signIn(gate, 'worker')
-  // Mail has been on record for long, two entries are older still, and everything was judged wanted.
+  // Mail has been on record for long, two entries are older still, and everything was marked wanted.
   await gate.ask.ageFirstAttempt(400)
   await gate.ask.ageEntries('speculators', ['rye-desk.test', 'barley-alert.test', 'grain-outlook.test'], 500)
   await gate.ask.changeCopies({}, { judgement: 'wanted', judgementStrength: 'said' })

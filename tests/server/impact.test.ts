@@ -1,4 +1,4 @@
-// Changes that are seen before they are in force: what they would do, what is asked first, and what becomes of mail that is here.
+// Changes that are seen before they are active: what they would do, what is asked first, and what becomes of mail that is here.
 import type { StayedCopy } from '../../server/db/schema'
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
 import { blocking, change, putRule, versionFor } from '../support/clauses'
@@ -35,7 +35,7 @@ const impactOf = async (caller: Caller, changes: object[]) =>
 /** Hands a message over, and says in which lane its copy ends. */
 const laneOf = async (from: string, subject: string, to?: string) => (await receive(gate, { from, subject, to })).lane
 /** Copies in the inbox that a change may still move. */
-const SPARED = { lane: 'inbox', isMovedByHand: false } as const
+const EXEMPTED = { lane: 'inbox', isMovedByHand: false } as const
 
 describe('the impact of a change', () => {
   it('counts what lies there by a plain look at the mail: nobody is shown less than there is', async () => {
@@ -76,12 +76,12 @@ describe('the impact of a change', () => {
   })
 
   it('of what is only watched is told as if it acted, and of nothing is nothing', async () => {
-    const [acting, watching] = [
+    const [enabled, monitoring] = [
       await impactOf(admin, [ruleFor(['newsletter'])]),
       await impactOf(admin, [ruleFor(['newsletter'], { state: 'monitor' })]),
     ]
-    expect(acting.moves).toBeGreaterThan(0)
-    expect(watching).toEqual(acting)
+    expect(enabled.moves).toBeGreaterThan(0)
+    expect(monitoring).toEqual(enabled)
     expect(await impactOf(admin, [ruleFor(['zzyzx'])])).toMatchObject({ copies: 0, moves: 0, sample: [], broad: null })
   })
 
@@ -192,7 +192,7 @@ describe('mail that is here already', () => {
   })
 
   it('that a person moved by hand stays, and what they moved since stays when it is taken back', async () => {
-    const [one, other] = await gate.ask.copyIds({ ...SPARED, sender: NEWS }, { limit: 2 })
+    const [one, other] = await gate.ask.copyIds({ ...EXEMPTED, sender: NEWS }, { limit: 2 })
     await admin('POST', '/api/copies/lane', { ids: [one], versions: 'any', lane: 'lowPriority' })
     const done = await change(admin, [blocking(NEWS)], {
       existing: { lanes: ['inbox', 'lowPriority'] },
@@ -207,7 +207,7 @@ describe('mail that is here already', () => {
   })
 
   it('of others is not there for who names it by its number, and stays where it is', async () => {
-    const { id } = await gate.ask.oneCopy({ ...SPARED, notPerson: personOf('worker') })
+    const { id } = await gate.ask.oneCopy({ ...EXEMPTED, notPerson: personOf('worker') })
     await admin('POST', '/api/copies/lane', { ids: [id], versions: 'any', lane: 'bin' })
     const mine = ruleFor(['anything'], { owner: WORKER, when: { every: true }, claims: [{ protect: ['spam'] }] })
     const done = await change(worker, [mine], { existing: { lanes: [], ids: [id] } })
@@ -251,7 +251,7 @@ describe('mail that is here already', () => {
   })
 
   it('whose change is gone again before all of it was moved stops, and says why', async () => {
-    const middle = await holdCopies(gate.database, SPARED, { limit: 1 })
+    const middle = await holdCopies(gate.database, EXEMPTED, { limit: 1 })
     const everything = ruleFor(['unused'], { when: { every: true }, overridesLists: true, name: 'Everything for a while' })
     const done = await change(admin, [everything], { existing: { lanes: ['inbox'] }, confirmed: { broad: true } })
     const { id } = await gate.ask.ruleNamed('Everything for a while')
@@ -261,14 +261,14 @@ describe('mail that is here already', () => {
     const job = await jobEnded(admin, done.body.job)
     expect(job.state).toBe('failed')
     expect(job.error).toContain('changed again meanwhile')
-    // Since the rule was touched after it, the change is not taken back; nor does anything else depend on what it moved.
+    // Since the rule was touched after it, the change is not undone; nor does anything else depend on what it moved.
     expect((await undo(admin, done.body.eventId)).status).toBe(409)
     await gate.ask.putBackBefore(done.body.eventId)
   })
 
   it('killed in the middle it goes on, does nothing twice, and is taken back whole', async () => {
     const before = await gate.ask.copyStates()
-    const middle = await holdCopies(gate.database, SPARED, { offset: (await gate.ask.countCopies(SPARED)) - 1 })
+    const middle = await holdCopies(gate.database, EXEMPTED, { offset: (await gate.ask.countCopies(EXEMPTED)) - 1 })
     const everything = ruleFor(['unused'], { when: { every: true }, overridesLists: true, name: 'Everything' })
     const done = await change(admin, [everything], { existing: { lanes: ['inbox'] }, confirmed: { broad: true } })
     try {

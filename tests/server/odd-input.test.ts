@@ -224,7 +224,7 @@ describe('odd input: a fault of ours would hide what is wrong', () => {
     'GET /api/copies/count': ['words', 'after'],
     'GET /api/copies/labels': [],
     'GET /api/review': ['lane', 'quarantine', 'by'],
-    'GET /api/review/items': ['lane', 'quarantine', 'by', 'key', 'soon', 'telling', 'cursor', 'limit'],
+    'GET /api/review/items': ['lane', 'quarantine', 'by', 'key', 'soon', 'informative', 'cursor', 'limit'],
     'DELETE /api/quarantines/:id': ['to', 'version'],
     'POST /api/users/csv': ['dry', 'version'],
     'GET /api/attempts': ['sender', 'recipient', 'after', 'before', 'cursor', 'limit', 'as'],
@@ -243,7 +243,7 @@ describe('odd input: a fault of ours would hide what is wrong', () => {
   }
   /** Put into every place of a form; of the others each place gets some, and all places together all. */
   const EVERYWHERE: unknown[] = ['\0', '', 'x'.repeat(5000), null, -1, 2 ** 53, {}]
-  const ELSEWHERE = VALUES.filter(v => !EVERYWHERE.includes(v))
+  const OTHER_MAIL = VALUES.filter(v => !EVERYWHERE.includes(v))
   const SOME = 2
   /** Ways to replace one of a form's values, at whatever depth. */
   function* places(value: unknown): Generator<(other: unknown) => unknown> {
@@ -264,7 +264,7 @@ describe('odd input: a fault of ours would hide what is wrong', () => {
     let at = 0
     for (const put of places(form)) {
       for (const odd of EVERYWHERE) yield put(odd)
-      for (let n = 0; n < SOME; n++) yield put(ELSEWHERE[at++ % ELSEWHERE.length])
+      for (let n = 0; n < SOME; n++) yield put(OTHER_MAIL[at++ % OTHER_MAIL.length])
     }
   }
   const call = async (method: string, path: string, body?: unknown, type = 'application/json') =>

@@ -226,7 +226,7 @@ describe('what is a colleague’s own: others would read it through the back doo
       claim: { stop: { to: 'spam' } },
     })
     expect(said[2]!.body.items.slice(0, 2).map((c: { reason: string }) => c.reason)).toEqual([
-      'a colleague’s rule',
+      'a colleague’s list',
       'a colleague’s rule',
     ])
     const own = await worker('GET', `/api/copies/${byRule.id}`)

@@ -1,4 +1,4 @@
-// Changes beyond one's power: proposed, seen by whoever may decide, put in force or declined, and whoever proposed them is told.
+// Changes beyond one's power: proposed, seen by whoever may decide, saved or declined, and whoever proposed them is told.
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
 import { blocking, change, list, putRule, versionFor } from '../support/clauses'
 import { type Caller, signIn, undo } from '../support/http'

@@ -38,7 +38,7 @@ async function quarantine(name: string, settings: object): Promise<string> {
 describe('the stored order', () => {
   it('is what plain counting over every copy gives: no likely mistake stands where nobody finds it', async () => {
     await untilRanked()
-    // All of it anew: siblings that were judged after a copy was ordered count as well.
+    // All of it anew: siblings that were marked after a copy was ordered count as well.
     await unrank()
     await untilRanked()
     await expectPlainOrder()
@@ -179,7 +179,7 @@ describe('held mail that nobody decides on', () => {
     const { body: once } = await settle(admin, 'general', { waitDays: 30 })
     expect(once.eventId).not.toBeNull()
     expect((await settle(admin, 'general', { waitDays: 30 })).body.eventId).toBeNull()
-    // Two acts later the first cannot be taken back over what came since.
+    // Two acts later the first cannot be undone over what came since.
     await settle(admin, 'general', { waitDays: 40 })
     expect((await undo(admin, once.eventId)).status).toBe(409)
     const { body: settings } = await admin('GET', '/api/settings')

@@ -1,4 +1,4 @@
-// Held and binned mail: found in its order, let out or rejected, asked for, mended, given back, and cleared away.
+// Held and binned mail: found in its order, let out or rejected, asked for, fixed, returned, and cleared away.
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
 import { change, changed, holding, rule, versionFor } from '../support/clauses'
 import { type Caller, eventsOf, signIn, undo } from '../support/http'
@@ -109,7 +109,7 @@ describe('a review', () => {
   })
 
   it('asks for those five whose judgement says most: one of a sender', async () => {
-    const five = await items(reviewer, 'telling=true')
+    const five = await items(reviewer, 'informative=true')
     expect(five.length).toBeGreaterThan(0)
     expect(five.length).toBeLessThanOrEqual(5)
     expect(new Set(five.map(i => i.sender)).size).toBe(five.length)
@@ -185,7 +185,7 @@ describe('a quarantine', () => {
     expect((await groups(admin, `quarantine=${made.id}`)).total).toBe(1)
     // Whoever may release nothing is no reviewer.
     expect((await setQuarantine(admin, made.id, { reviewers: [WORKER_ID] })).status).toBe(422)
-    // Two who take it back at once take it back once.
+    // Two who undo it at once undo it once.
     const undone = await Promise.all([admin, admin].map(who => undo(who, set.body.eventId)))
     expect(undone.map(u => u.status).sort()).toEqual([200, 409])
     expect((await reviewer('GET', `/api/copies/${copy.id}`)).status).toBe(200)
@@ -424,7 +424,7 @@ describe('a mend', () => {
     const blocks = async (...ids: number[]) =>
       ((await admin('POST', '/api/fixes', { ids })).body as Row[]).filter(m => m.sentence.startsWith('Block k@kettle.test'))
     const found = await blocks(...theirs.map(c => c.id))
-    // What was not asked about is spared first.
+    // What was not asked about is exempted first.
     expect(found.map(m => [m.sentence, m.impact.copies, m.fixes, m.of, m.permission])).toEqual([
       ['Block k@kettle.test, for Accounts', 2, 2, 2, 'own'],
       ['Block k@kettle.test, for the whole organisation', 3, 2, 2, 'own'],
@@ -486,7 +486,7 @@ describe('what is told on the way', () => {
     const [first, last] = [result[0]!, result.at(-1)!]
     expect(first.length).toBeGreaterThan(0)
     expect(last.length).toBeGreaterThanOrEqual(first.length)
-    // What is told first are mends of the whole, and no others.
+    // What is told first are fixes of the whole, and no others.
     for (const one of first) expect(last.map(m => m.sentence)).toContain(one.sentence)
     expect(last.map(m => m.sentence)).toEqual((await admin('POST', '/api/fixes', { ids: [copy.id] })).body.map((m: Row) => m.sentence))
   })
@@ -591,7 +591,7 @@ describe('giving back', () => {
       await receiveFrom('k@given.test', 'spoon two', 'silver spoon'),
       await receiveFrom('j@given.test', 'spoon three', 'silver spoon'),
     ]
-    // It says something else by now: what it took stays taken until it is given back.
+    // It says something else by now: what it took stays taken until it is returned.
     await changed(admin, { ...holding('taker', 'golden fork', 'general', { mandatory: false, claims: [{ stop: { to: 'spam' } }] }) })
     await admin('POST', '/api/copies/judgement', { ids: [bad.id], versions: 'any', value: 'unwanted' })
     await admin('POST', '/api/copies/lane', { ids: [moved.id], versions: 'any', lane: 'bin' })
@@ -663,7 +663,7 @@ describe('what is kept for a while only', () => {
     const spam = places.find((p: Row) => p.lane === 'spam')
     expect(spam).toMatchObject({ days: 30, then: 'erase' })
     expect(spam.soon).toBeGreaterThan(0)
-    // As many as it says, also what somebody has judged.
+    // As many as it says, also what somebody has marked.
     const deactivation = await items(admin, 'lane=spam&soon=true&limit=100')
     expect(deactivation).toHaveLength(spam.soon)
     const [first] = deactivation

@@ -81,7 +81,7 @@ describe('every route, every role, every spelling: somebody would come in where 
       else expect([who, plain.status]).toEqual([who, who === 'nobody' ? 401 : 403])
       expect([path, plain.headers.get('cache-control')]).toEqual([path, 'no-store'])
     }
-    // As whoever may most: another spelling that opened the route would answer this one. That the path is judged before the role
+    // As whoever may most: another spelling that opened the route would answer this one. That the path is marked before the role
     // is, the unit tests of apiPath and grantFor hold, which know no roles.
     // "/api/lists/7.json" is the list of another id, and asked for as such.
     await eachOf(spellings(path).filter(s => grantFor(method, s) === null), BATCH_SIZE, async (other) => {

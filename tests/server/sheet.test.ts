@@ -69,7 +69,7 @@ describe('the record of a rule', () => {
     await gate.ask.changeCopies({ subject: subjects[0] }, { judgement: 'wanted' })
     const { record, lastHit } = (await admin('GET', `/api/rules/${made.id}`)).body
     expect(record).toMatchObject(
-      { hits: 3, watchingSince: expect.any(String), would: [{ from: 'inbox', to: 'spam', wanted: 1, unwanted: 0, unmarked: 2 }] },
+      { hits: 3, monitoringSince: expect.any(String), would: [{ from: 'inbox', to: 'spam', wanted: 1, unwanted: 0, unmarked: 2 }] },
     )
     expect(lastHit).toBe(record.lastHit)
   })

@@ -1,4 +1,4 @@
-// A message that is kept decides as its bytes did: what-if, releases and rehearsals rest on that.
+// A message that is kept decides as its bytes did: what-if, releases and simulations rest on that.
 import fc from 'fast-check'
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
 import { decide, IndexedPolicy, parseContent, readAttempt } from '#core'

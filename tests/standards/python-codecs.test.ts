@@ -1,4 +1,4 @@
-// The small readers against Python's standard library (Debian's python3): base64, quoted-printable, character sets, encoded
+// The small recipients against Python's standard library (Debian's python3): base64, quoted-printable, character sets, encoded
 // words, dates and lists of mailboxes, all generated and seeded.
 import { execFileSync } from 'node:child_process'
 import { beforeAll, describe, expect, it } from 'vitest'

@@ -37,7 +37,7 @@ describe('log-odds with a Dirichlet prior: a sketch would propose words that fit
   const cases = fc.sample(
     fc
       .tuple(fc.integer({ min: 1, max: 50 }), fc.nat(50), fc.nat(400), fc.nat(400))
-      .map(([here, more, elsewhere, rest]) => [here, here + more, elsewhere, elsewhere + rest + 1, PRIOR] as const),
+      .map(([here, more, other, rest]) => [here, here + more, other, other + rest + 1, PRIOR] as const),
     { seed: 4, numRuns: 200 },
   )
   it('agrees with the paper’s formulas in exact fractions (Python, tests/standards/data/log_odds.py)', () => {

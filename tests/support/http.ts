@@ -76,7 +76,7 @@ export function sessionFor(url: string, email: string, password = PASSWORD, head
 }
 
 /**
- * Signs in and gives back a caller.
+ * Signs in and returns a caller.
  * @param account a name of the demo's office, or an address; null stays outside
  */
 export async function signIn({ url }: { url: string }, account: string | null, password = PASSWORD): Promise<Caller> {
@@ -101,7 +101,7 @@ export async function signIn({ url }: { url: string }, account: string | null, p
 export const eventsOf = <T>(text: string) =>
   text.split('\n\n').filter(e => e.startsWith('data: ')).map(e => JSON.parse(e.slice(6)) as T)
 
-/** Takes an act back. */
+/** Undoes an event. */
 export const undo = (caller: Caller, eventId: number) => caller('POST', `/api/audit-events/${eventId}/undo`)
 
 /** A stream of server-sent events that stays open: its status, and when it has ended. */

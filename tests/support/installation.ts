@@ -168,7 +168,7 @@ async function loadTemplate(cluster: Cluster, admin: pg.Client, template: string
   if (isWhole) await admin.query(`alter database ${loading} rename to ${template}`)
 }
 
-/** Hands a message over, and gives back its newest copy. */
+/** Hands a message over, and returns its newest copy. */
 export async function receive(gate: Installation, letter: Letter & { to?: string, relay?: boolean, envelopeFrom?: string }) {
   const reply = await deliver(gate.smtpPort, letter)
   if (!reply.startsWith('250')) throw new Error(`the message was not taken: ${reply}`)

@@ -38,7 +38,7 @@ export interface CopyFilter {
   strength?: Copy['judgementStrength']
   isMovedByHand?: boolean
   isRanked?: boolean
-  /** Touched by an act. */
+  /** Touched by an event. */
   eventId?: number
 }
 
@@ -103,7 +103,7 @@ export function questionsTo(client: pg.Pool | pg.PoolClient) {
     copyIds: async (filter: CopyFilter = {}, how: { newest?: boolean, limit?: number, offset?: number } = {}) =>
       (await self.copies(filter, how)).map(c => c.id),
     countCopies: (filter: CopyFilter = {}) => db.$count(copies, matching(filter)),
-    /** All that an act may change of copies, and an undo must bring back. */
+    /** All that an event may change of copies, and an undo must bring back. */
     copyStates: () =>
       db
         .select({
@@ -271,7 +271,7 @@ export function questionsTo(client: pg.Pool | pg.PoolClient) {
       (await first(db.select({ number: versions.number }).from(versions).orderBy(desc(versions.number)).limit(1))).number,
     /** The first version with such a note, and the last. */
     versionsNoted: async (note: string) => {
-      const rows = await db.select({ n: versions.number }).from(versions).where(like(versions.note, `${note}%`)).orderBy(versions.number)
+      const rows = await db.select({ n: versions.number }).from(versions).where(like(versions.words, `${note}%`)).orderBy(versions.number)
       return { first: rows[0]!.n, last: rows.at(-1)!.n }
     },
     /** As they are in the newest version, in the order in which they were added. */
@@ -353,7 +353,7 @@ export function questionsTo(client: pg.Pool | pg.PoolClient) {
     auditEventItems: (eventId: number) => db.select().from(auditEventItems).where(eq(auditEventItems.eventId, eventId)),
     /** As if somebody else had done it. */
     giveEvent: (id: number, person: string) => db.update(auditEvents).set({ personId: person }).where(eq(auditEvents.id, id)),
-    /** Puts copies back where they were before an act, and leaves the act. */
+    /** Puts copies back where they were before an event, and leaves the event. */
     putBackBefore: async (eventId: number) => {
       for (const { copyId, before } of await self.auditEventItems(eventId))
         await db.update(copies).set({ lane: before!.lane, movedBy: null }).where(eq(copies.id, copyId))
@@ -375,7 +375,7 @@ export function questionsTo(client: pg.Pool | pg.PoolClient) {
       return Number(rows[0]!.n)
     },
     queueLength: async () => Number((await db.execute(sql`select count(*) n from graphile_worker.jobs`)).rows[0]!.n),
-    /** Has done now what is done once a day; gives back the job. */
+    /** Has done now what is done once a day; returns the job. */
     runDaily: async () => {
       const id = await self.addJob('retention')
       await self.queueJob(id)

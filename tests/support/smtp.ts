@@ -1,7 +1,7 @@
 import { createConnection } from 'node:net'
 import { addressOf, OURS } from './office'
 
-/** One SMTP conversation, line by line, so that the tests say exactly what is sent. Gives back the replies, the greeting first. */
+/** One SMTP conversation, line by line, so that the tests say exactly what is sent. Returns the replies, the greeting first. */
 export async function smtp(port: number, lines: (string | Buffer)[], localAddress = '127.0.0.1'): Promise<string[]> {
   const replies: string[] = []
   const socket = createConnection({ port, host: '127.0.0.1', localAddress })
@@ -71,7 +71,7 @@ export function relayTrace(from: string): string {
     + `(mail.${domain} [192.0.2.4]) by relay.${OURS}; Tue, 24 Nov 2026 09:00:00 +0000\n`
 }
 
-/** Hands one message over, and gives back the last reply. @param over.relay through the demo's relay, which verified the sender */
+/** Hands one message over, and returns the last reply. @param over.relay through the demo's relay, which verified the sender */
 export async function deliver(port: number, over: Letter & { to?: string, relay?: boolean, envelopeFrom?: string } = {}): Promise<string> {
   const { to = addressOf('worker'), relay = false, from = 'a@elsewhere.example', envelopeFrom = from, ...letter } = over
   const message = (relay ? relayTrace(from) : '') + plainMessage({ ...letter, from })

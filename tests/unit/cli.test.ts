@@ -199,7 +199,7 @@ describe('command line: a script would take a failure for an answer', () => {
       expect(result.forNobody).toBe(1)
       const [first] = result.falsePositives.fixes
       expect(first).toMatchObject({ fixes: 1, harm: 0, why: 'brings back 1, lets in nothing judged unwanted' })
-      // What it names can be put in force as it stands.
+      // What it names can be saved as it stands.
       expect(first.changes.every((c: { type: string }) => c.type === 'put' || c.type === 'remove')).toBe(true)
     })
     it('and mends complains where nothing says what is wanted', async () => {

@@ -4,7 +4,7 @@ import { api, type Sent, type DryRun } from '~/api/client'
 
 /** A message to try: written, pasted or uploaded; decided, or really sent. */
 const { changes = null, rows = 8 } = defineProps<{
-  /** It is also decided as if these were in force. */
+  /** It is also decided as if these were active. */
   changes?: readonly PolicyChange[] | null
   /** How many lines of text are in view. */
   rows?: number

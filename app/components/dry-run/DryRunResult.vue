@@ -2,7 +2,7 @@
 import { laneWords } from '#core/words'
 import type { DryRun } from '~/api/client'
 
-/** Where a message that was tried would go, and why; beside it under changes that are not in force, where there are any. */
+/** Where a message that was tried would go, and why; beside it under changes that are not active, where there are any. */
 const { tried } = defineProps<{ tried: DryRun }>()
 const directory = useDirectoryStore()
 const lit = ref<string | null>(null)

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { api, type FixView } from '~/api/client'
 
-/** The changes that would put copies right that went wrong, the best first, each put in force or asked for in one press. */
+/** The changes that would put copies right that went wrong, the best first, each saved or asked for in one press. */
 const { ids, likely = false } = defineProps<{
   ids: number[]
   /** They are likely mistakes: looked into by itself, once somebody stays with them. */
@@ -23,7 +23,7 @@ watch([() => ids.join(), () => likely], () => {
 }, { immediate: true })
 onUnmounted(() => clearTimeout(timer))
 
-/** Looks for mends now, and puts the focus on the first of them. */
+/** Looks for fixes now, and puts the focus on the first of them. */
 async function look() {
   if (!ids.length) return
   clearTimeout(timer)
@@ -66,7 +66,7 @@ const putting = useSaveChanges(
 )
 const { question, error: putError } = putting
 
-/** On what somebody else put in force meanwhile, they are others. */
+/** On what somebody else saved meanwhile, they are others. */
 async function again() {
   putting.leave()
   await directory.load()
@@ -74,7 +74,7 @@ async function again() {
   await lookAt(ids)
 }
 
-/** Puts a mend in force and the copies right; what is not one's own to change is asked for. */
+/** Puts a fix active and the copies right; what is not one's own to change is asked for. */
 async function fix(one: FixView) {
   if (fixing.value) return
   chosen.value = one

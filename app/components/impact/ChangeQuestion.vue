@@ -14,7 +14,7 @@ const { putting, yours, mine = false, watchable = false } = defineProps<{
 const emit = defineEmits<{
   /** Let it watch first. */
   watch: []
-  /** Put it in force over what somebody else did. */
+  /** Save it over what somebody else did. */
   over: []
   /** Give one's own up, and load what stands now. */
   load: []

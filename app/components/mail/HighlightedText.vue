@@ -5,7 +5,7 @@ const {
   lit = null,
 } = defineProps<{
   text: string
-  /** Stretches in UTF-16 units; `key` says which rung a mark belongs to. */
+  /** Stretches in UTF-16 units; `key` says which reason line a mark belongs to. */
   highlights: { start: number, end: number, key: string }[]
   lit?: string | null
 }>()

@@ -31,7 +31,7 @@ watch(
     if (last !== undefined && last > mail.items.length - 20) void mail.more()
   },
 )
-// The ring goes where one stands; also when its row was dropped, or drawn anew.
+// The ring goes where one stands; also when its row was discarded, or drawn anew.
 watch(
   [() => mail.at, () => mail.items],
   async () => {

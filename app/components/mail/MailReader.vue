@@ -82,7 +82,7 @@ const nowWords = computed(() => {
 })
 
 const fixes = useTemplateRef<{ look(): Promise<void> }>('fixes')
-/** Shows what would mend it; false where it lies where it should, as far as anybody said. */
+/** Shows what would fix it; false where it lies where it should, as far as anybody said. */
 function fix(): boolean {
   if (!wentWrong(line)) return false
   tab.value = 'reasons'

@@ -7,7 +7,7 @@ import { useImpact } from '~/composables/impact'
 import { copiesWords, scopeWords } from '~/composables/impactWords'
 import { useSaveChanges } from '~/composables/saveChanges'
 
-/** What is to be of mail like this: sketched in place of the reader, its impact seen before it is in force. */
+/** What is to be of mail like this: suggested in place of the recipient, its impact seen before it is active. */
 const store = useSuggestionStore()
 const mail = useMailStore()
 const work = useJobStore()
@@ -20,7 +20,7 @@ const senders = computed(() => (suggestion.value?.candidates ?? []).map((c, i) =
 const suggested = computed(() => (suggestion.value?.candidates ?? []).filter(c => c.kind === 'phrase'))
 const changes = computed(() => store.changesOf())
 const of = useImpact(() => changes.value, () => store.beyond)
-// What came with the sketch is shown at once.
+// What came with the suggestion is shown at once.
 watch(
   () => store.candidate,
   (now) => {
@@ -79,18 +79,18 @@ const owner = computed({
 
 const existing = computed(() => {
   const { here } = choice.value
-  // What is kept away is kept away with what it was sketched from; what is let in can be this one alone.
+  // What is kept away is kept away with what it was suggested from; what is let in can be this one alone.
   const these = store.protects ? choice.value.these : here
   if (!suggestion.value || (!these && !here)) return undefined
   return { lanes: here ? store.lanes : [], ids: these ? suggestion.value.examples : [] }
 })
-const watching = ref(false)
+const monitoring = ref(false)
 const putting = useSaveChanges(
   () => ({
     base: suggestion.value!.base,
-    changes: store.changesOf(watching.value)!,
+    changes: store.changesOf(monitoring.value)!,
     coming: choice.value.coming,
-    ...(existing.value && !watching.value ? { existing: existing.value } : {}),
+    ...(existing.value && !monitoring.value ? { existing: existing.value } : {}),
   }),
   done,
   { is: () => store.beyond, ids: () => suggestion.value?.examples ?? [], done: proposed },
@@ -103,10 +103,10 @@ async function proposed() {
 }
 
 async function done(active: SavedChanges) {
-  const how = watching.value ? 'it watches' : choice.value.coming ? `in force as version ${active.version}` : 'done once'
+  const how = monitoring.value ? 'it watches' : choice.value.coming ? `in force as version ${active.version}` : 'done once'
   const words = `${title.value}: ${how}.`
   const meant = 'lines' in store.about! ? store.about.lines : []
-  watching.value = false
+  monitoring.value = false
   store.close()
   work.tellSaved(active, { words, nothing: 'That was in force already: nothing changed.', ended: () => void mail.reload() })
   await directory.load()
@@ -130,7 +130,7 @@ async function put(watch = false) {
   if (!changes.value) return notices.say('Say from whom, or which words.')
   if (store.beyond) return putting.put()
   if (!choice.value.coming && !existing.value) return notices.say('Say to which mail it applies: what comes, what is here, or both.')
-  watching.value = watch
+  monitoring.value = watch
   await putting.put()
 }
 const eventWords = computed(() => {
@@ -145,9 +145,9 @@ function leave() {
 function over() {
   // Made anew on what stands now; what was chosen stays chosen.
   putting.leave()
-  void store.read({ then: suggestion.value?.then, owner: suggestion.value?.owner }).then(() => put(watching.value))
+  void store.read({ then: suggestion.value?.then, owner: suggestion.value?.owner }).then(() => put(monitoring.value))
 }
-/** A letter takes the sender so widely, and puts that in force; what it would catch stands beside it. */
+/** A letter takes the sender so widely, and saves that; what it would catch stands beside it. */
 const KEY_OF: Partial<Record<Candidate['kind'], string>> = { mailingList: 'L', domain: 'D', domainAndSubdomains: 'B' }
 async function putScope(kind: Candidate['kind']) {
   const at = suggestion.value?.candidates.findIndex(c => c.kind === kind) ?? -1

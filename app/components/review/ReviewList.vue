@@ -88,8 +88,8 @@ const purging = ref(false)
         <PressButton
           plain
           small
-          :aria-pressed="review.going?.kind === 'telling'"
-          @click="review.go({ kind: 'telling' })"
+          :aria-pressed="review.going?.kind === 'informative'"
+          @click="review.go({ kind: 'informative' })"
         >
           Judge five to know more
         </PressButton>

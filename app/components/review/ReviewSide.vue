@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** The mends of what is meant, and why it is where it is. */
+/** The fixes of what is meant, and why it is where it is. */
 const tall = defineModel<boolean>('tall', { required: true })
 const review = useReviewStore()
 const lit = ref<string | null>(null)

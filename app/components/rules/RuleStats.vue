@@ -7,7 +7,7 @@ import type { CopyCount, CopyView, RuleView, RuleStats } from '~/api/client'
 const { rule, touched, canFix = true } = defineProps<{
   rule: (RuleView & { stats: RuleStats }) | null
   touched: { items: CopyView[], count: CopyCount } | null
-  /** Nothing is written on the sheet that a mend would lose. */
+  /** Nothing is written on the sheet that a fix would lose. */
   canFix?: boolean
 }>()
 const emit = defineEmits<{ enable: [], fixed: [] }>()
@@ -31,8 +31,8 @@ const would = computed(() => rule?.stats.would ?? [])
       <template v-if="rule.state === 'monitor'">
         <h2>What it would have done</h2>
         <p class="second small">
-          Watching<template v-if="rule.stats.watchingSince">
-            since {{ longDateTime(rule.stats.watchingSince) }}
+          Watching<template v-if="rule.stats.monitoringSince">
+            since {{ longDateTime(rule.stats.monitoringSince) }}
           </template>.
           <template v-if="!would.length">
             Nothing came that would have ended elsewhere.

@@ -2,7 +2,7 @@
 import isSame from 'fast-deep-equal'
 import { api, type SettingsView } from '~/api/client'
 
-/** Who reviews a quarantine, how long what it holds waits, and what its readers may; and its end. */
+/** Who reviews a quarantine, how long what it holds waits, and what its recipients may; and its end. */
 const { quarantine, others } = defineProps<{
   quarantine: SettingsView['quarantines'][number]
   /** Where its mail can go when it is deleted. */

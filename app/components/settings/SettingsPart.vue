@@ -1,8 +1,8 @@
 <script setup lang="ts">
-/** A part of the house: what it is for in a sentence, its fields, and at their foot how they are put in force. */
+/** A part of the house: what it is for in a sentence, its fields, and at their foot how they are save . */
 const { title, changed = false, error = '', busy = false } = defineProps<{
   title: string
-  /** Something stands in the fields that is not in force. */
+  /** Something stands in the fields that is not active. */
   changed?: boolean
   error?: string
   busy?: boolean

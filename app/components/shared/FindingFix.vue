@@ -4,7 +4,7 @@ import type { SavedChanges } from '~/api/client'
 import { useImpact } from '~/composables/impact'
 import { useSaveChanges } from '~/composables/saveChanges'
 
-/** The mend of a finding: what it changes, what that does to the mail that is here, and the press that puts it in force. */
+/** The fix of a finding: what it changes, what that does to the mail that is here, and the press that saves it. */
 const { change } = defineProps<{
   change: readonly PolicyChange[]
   /** The same in a sentence. */

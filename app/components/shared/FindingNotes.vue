@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { FindingView } from '~/api/client'
 
-/** What the checks find: what it is, what was seen, and what would mend it; the mend is put in force here, once it was seen. */
+/** What the checks find: what it is, what was seen, and what would fix it; the fix is saved here, once it was seen. */
 const { findings, canFix = false } = defineProps<{ findings: readonly FindingView[], canFix?: boolean }>()
 const emit = defineEmits<{ fixed: [] }>()
 const open = ref<string | null>(null)

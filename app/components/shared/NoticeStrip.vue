@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** A line of its own at the foot of the window: what just happened, what goes on, and else which policy is in force. */
+/** A line of its own at the foot of the window: what just happened, what goes on, and else which policy is active. */
 const notices = useNoticeStore()
 const work = useJobStore()
 const directory = useDirectoryStore()

@@ -3,7 +3,7 @@
 const { first = false, danger = false, plain = false, small = false, second = false, type = 'button' } = defineProps<{
   /** What most people want here. */
   first?: boolean
-  /** What cannot be taken back easily. */
+  /** What cannot be undone easily. */
   danger?: boolean
   /** A word that can be pressed, without a frame. */
   plain?: boolean

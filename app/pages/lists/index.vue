@@ -47,8 +47,8 @@ watch(
 /** Whom the organisation lets in, and a door of one's own would shut out: one's own clauses come first. */
 const shutOut = computed(() => {
   if (form.entries.trim() !== 'everyone' || !isPersonal(form.owner)) return ''
-  const acting = (lists.value ?? []).filter(l => l.enabled && l.size)
-  const above = acting.filter(l => l.assignments.some(b => b.side === 'allow' && b.state === 'enabled' && !isPersonal(b.owner)))
+  const enabled = (lists.value ?? []).filter(l => l.enabled && l.size)
+  const above = enabled.filter(l => l.assignments.some(b => b.side === 'allow' && b.state === 'enabled' && !isPersonal(b.owner)))
   return above.map(l => `${l.name} (${l.size.toLocaleString('en')})`).join(', ')
 })
 

@@ -20,7 +20,7 @@ watch(
   { immediate: true },
 )
 
-// A link to one message: it is opened once, among those that the link shows, and its mends are looked for where it asks for them.
+// A link to one message: it is opened once, among those that the link shows, and its fixes are looked for where it asks for them.
 const route = useRoute()
 const router = useRouter()
 const asked = ref<{ id: number, fix: boolean } | null>(null)
@@ -95,9 +95,9 @@ useKeys({
   'm': fixThis,
   'r': suggestThis,
   ...Object.fromEntries(MOVES.map(m => [m.key, () => auditEvents.move(m.lane)])),
-  // While something is sketched, keys are about the sketch: what it is from stays what it is.
+  // While something is suggested, keys are about the suggestion: what it is from stays what it is.
 }, () => !suggestion.about)
-// On a narrow screen the reader stands below the ledger: what is opened comes into view.
+// On a narrow screen the message is below the list of messages: what is opened comes into view.
 const side = ref<HTMLElement | null>(null)
 watch(
   // Once more when all of it is there: before that there is little to come into view.

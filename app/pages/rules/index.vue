@@ -21,7 +21,7 @@ const fits = (r: RuleView) => {
 }
 const shown = computed(() => (rules.value ?? []).filter(fits))
 
-// In the order in which they count: must rules of the organisation first, a person's own, departments, the organisation.
+// In the order in which they count: mandatory rules of the organisation first, a person's own, departments, the organisation.
 const TIERS: [string, (r: RuleView) => boolean][] = [
   ['Must, for the whole organisation', r => r.mandatory === true && r.owner === 'organisation'],
   ['Must, for a department', r => r.mandatory === true && r.owner !== 'organisation'],

@@ -37,7 +37,7 @@ export const SCRIPTS = Object.keys(WRITTEN_IN) as Script[]
 /** Of fewer letters nothing is said: a name or a word in another script makes no letter of it. */
 const MIN_LETTERS = 10
 
-/** In which script most letters of what a reader sees, subject and text, are written. Hidden text does not count. */
+/** In which script most letters of what a recipient sees, subject and text, are written. Hidden text does not count. */
 export const script = conditionKind({
   name: 'script',
   label: 'is written in',

@@ -36,6 +36,14 @@ export function entryKey({ kind, value }: { kind: string, value: string }): stri
   return `${kind} ${value}`
 }
 
+/** Names that files of earlier versions have. */
+const FORMER_NAMES: Readonly<Record<string, EntryKind>> = { 'domain and below': 'domainAndSubdomains' }
+
+/** The kind of a name: as in JSON, as in a line of a list, or as in a file of an earlier version. */
+export function entryKindNamed(name: string): EntryKind | undefined {
+  return ENTRY_KINDS.find(kind => kind === name || KINDS[kind].line === name) ?? (Object.hasOwn(FORMER_NAMES, name) ? FORMER_NAMES[name] : undefined)
+}
+
 /** What is known of a kind of entry. */
 export function entryKindOf(kind: EntryKind): EntryKindOf<EntryKind> {
   return KINDS[kind]
@@ -69,8 +77,9 @@ export function readEntryLine(line: string, below = false, as?: EntryKind): Entr
     return { error: `This line has ${line.length} characters; an entry has ${LONGEST_LINE} at most. Write one address or domain a line.` }
   if (as !== undefined) return canonicalEntry(as, line)
   const named = line.trimStart()
-  const kind = ENTRY_KINDS.find(name => named.startsWith(`${KINDS[name].line}: `))
-  if (kind) return canonicalEntry(kind, named.slice(KINDS[kind].line.length + 2))
+  const colon = named.indexOf(': ')
+  const kind = colon < 0 ? undefined : entryKindNamed(named.slice(0, colon))
+  if (kind) return canonicalEntry(kind, named.slice(colon + 2))
   const bare =
     /<([^<>]+)>\s*$/.exec(line)?.[1] ??
     line

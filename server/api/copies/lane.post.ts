@@ -14,7 +14,7 @@ const body = withVersions(Joi.object<Move & { ids?: number[], query?: ManyQuery 
     .required(),
   quarantine: Joi.string().max(80),
   ownPlaces: Joi.boolean(),
-  // Said of them in the same act, and why it is rejected.
+  // Said of them in the same event, and why it is rejected.
   mark: Joi.string().valid('wanted', 'unwanted'),
   reason: Joi.string().trim().allow('').max(500),
 }).xor('ids', 'query').without('query', ['mark', 'reason']))

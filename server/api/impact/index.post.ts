@@ -17,7 +17,7 @@ const query = Joi.object<{ follow?: string }>({ follow: Joi.string().allow('').m
 export default defineRoute({ body, query, most: 'changes', version: COMPUTES }, async ({ event, actor, body: form, query: { follow } }) => {
   const { changes, whole, proposed } = form
   // What is wrong with them is an answer like any other.
-  const preview = await previewChanges(actor, await changesOf(changes), { acting: true, proposed })
+  const preview = await previewChanges(actor, await changesOf(changes), { monitorToo: true, proposed })
   if (follow === undefined) return impactOfPreview(actor, preview, { whole })
   return answerWithEvents<ImpactView>(event, ({ tell, signal }) => impactOfPreview(actor, preview, { whole: true, tell, signal }))
 })

@@ -8,7 +8,7 @@ const query = Joi.object<ItemsAsked, true>({
   ...placeFields,
   key: Joi.string().allow('').max(500),
   soon: Joi.boolean().default(false),
-  telling: Joi.boolean().default(false),
+  informative: Joi.boolean().default(false),
   cursor: Joi.string().max(200),
   limit: Joi.number().integer().min(1).max(200).default(50),
 })

@@ -33,7 +33,7 @@ export async function choose(page: Page, select: string, option: string) {
   await page.getByRole('option', { name: option, exact: true }).locator('visible=true').click()
 }
 
-/** Takes the last act back by its key, and waits until it is told. */
+/** Takes the last event back by its key, and waits until it is told. */
 export async function undoByKey(page: Page) {
   await page.keyboard.press('Control+z')
   await expect(page.getByText(WORDS.undone)).toBeVisible()
@@ -48,7 +48,7 @@ export async function saved(page: Page, name: string) {
   await expect(page.getByText(WORDS.saved(name))).toBeVisible()
 }
 
-/** The row of the ledger with a subject. */
+/** The row of the list of messages with a subject. */
 export const row = (page: Page, subject: string) => page.getByRole('row').filter({ hasText: subject })
 
 /** Waits until so many messages are shown. */

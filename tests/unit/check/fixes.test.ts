@@ -44,7 +44,7 @@ describe('the mend of a finding', () => {
           const { lane, quarantine, place } = decide(message, RECIPIENT, policy, { now: NOW })
           return [lane, quarantine, place]
         }
-        // One of each kind: a second one of the same is mended in the same way.
+        // One of each kind: a second one of the same is fixed in the same way.
         const found = new Map(checkPolicy(before, CONTEXT).map(f => [f.kind, f]))
         for (const finding of [...found.values()].slice(0, 4)) {
           const change = fixOf(before, finding, NOW)
@@ -60,7 +60,7 @@ describe('the mend of a finding', () => {
       }),
       { seed: 11, numRuns: 150 },
     )
-    // The generator meets the common ones; a mend that is never made would pass unseen.
+    // The generator meets the common ones; a fix that is never made would pass unseen.
     expect([...seen].sort()).toEqual(expect.arrayContaining(['can never match', 'entry covered by a wider one', 'phrase inside another']))
   })
 
@@ -80,7 +80,7 @@ describe('the mend of a finding', () => {
   const found = (p: Policy, kind: Finding['kind'], context: Partial<CheckContext> = {}) =>
     checkPolicy(p, { ...CONTEXT, ...context }).find(f => f.kind === kind)!
 
-  /** Each finding that only a person's policy would have, with what has to be gone after its mend. */
+  /** Each finding that only a person's policy would have, with what has to be gone after its fix. */
   const CASES: [string, Policy, Finding['kind'], Partial<CheckContext>?][] = [
     ['an expired rule goes off', policy({ rules: [rule({ phrases: ['fee'] }, { expires: '2026-01-01T00:00:00.000Z' })] }), 'expired'],
     [

@@ -71,7 +71,7 @@ describe('properties of a decision', () => {
         arbitraryEntry,
         arbitraryParsed,
         (policy, entry, message) => {
-          // Erase and drop yield to a later quarantine and never free; a list that rules ask could spare by an exception.
+          // Erase and drop yield to a later quarantine and never free; a list that rules ask could exempt by an exception.
           const only: Policy = {
             ...policy,
             lists: [

@@ -234,14 +234,14 @@ describe('worked cases: a wanted message would be lost, or an unwanted one let i
   })
 
   it('16: a department’s closed door opens for a sender that the person allows', async () => {
-    const door = listed('everyone', '', { owner: D, side: 'block', stop: { to: 'refuse' } })
+    const envelopeLists = listed('everyone', '', { owner: D, side: 'block', stop: { to: 'refuse' } })
     const allow = listed('address', PARTNER, { owner: P, side: 'allow' })
-    expect(at(all(door, allow), await letter({ from: 'stranger@elsewhere.example' })).lane).toBe('refused')
-    const r = at(all(door, allow), await letter({ from: PARTNER }))
+    expect(at(all(envelopeLists, allow), await letter({ from: 'stranger@elsewhere.example' })).lane).toBe('refused')
+    const r = at(all(envelopeLists, allow), await letter({ from: PARTNER }))
     expect([r.lane, ...outcomes(r)]).toEqual([
       'inbox',
       `${allow.list.name}: protected`,
-      `${door.list.name}: overriddenBy by ${allow.list.name}`,
+      `${envelopeLists.list.name}: overriddenBy by ${allow.list.name}`,
     ])
   })
 
@@ -258,9 +258,9 @@ describe('worked cases: a wanted message would be lost, or an unwanted one let i
   })
 
   it('19: a watching rule does nothing and records what it would have done', async () => {
-    const watching = rule(D, offer, [hold('accounts-hold')], { state: 'monitor', end: 'owner' })
+    const monitoring = rule(D, offer, [hold('accounts-hold')], { state: 'monitor', end: 'owner' })
     const later = rule(O, offer, [tag('seen')], { end: 'owner' })
-    const r = at(all(watching, later), await letter({ text: 'offers' }))
+    const r = at(all(monitoring, later), await letter({ text: 'offers' }))
     expect([r.lane, r.effects]).toEqual(['inbox', [{ kind: 'tag', value: 'seen' }]])
     expect(r.reasons[0]!.outcome).toMatchObject({
       kind: 'monitored',
@@ -272,8 +272,8 @@ describe('worked cases: a wanted message would be lost, or an unwanted one let i
   it('18: refused for one recipient and not for the other, the refusal becomes the bin', async () => {
     const refuse = rule(P, offer, [to('refuse')])
     const m = await letter({ text: 'offers' })
-    const door = settleRefusals([`oskar@${OURS}`, `other@${OURS}`].map(r => decide(m, r, all(refuse), { now: NOW })))
-    expect(door).toMatchObject({
+    const envelopeLists = settleRefusals([`oskar@${OURS}`, `other@${OURS}`].map(r => decide(m, r, all(refuse), { now: NOW })))
+    expect(envelopeLists).toMatchObject({
       refusal: null,
       decisions: [
         { lane: 'bin', decidedLane: 'refused' },

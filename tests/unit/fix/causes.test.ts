@@ -47,7 +47,7 @@ async function caused(clauses: object, should: Should = 'delivered', message?: M
   return { known, found, sets: found.sets.map(s => s.map(c => c.id).sort().join('+')).sort() }
 }
 
-/** Where the copy ends once a change is in force. */
+/** Where the copy ends once a change is active. */
 function laneAfter(known: Policy, message: Message, changes: Parameters<typeof completed>[0]) {
   const applied = apply(known, completed(changes, { id: made(), now: NOW, by: null }))
   if ('problems' in applied) throw new Error(JSON.stringify(applied.problems))

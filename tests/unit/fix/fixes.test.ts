@@ -127,7 +127,7 @@ describe('a mend', () => {
         caused++
         const fixes = fixesFor(policy, [{ id: 1, message, recipient: OSKAR, should }], { ...making(), archive: [] })
         const sets = new Set(every.flatMap(s => [...s]))
-        // An exception that spared what should have been stopped may be taken out; and a list is used by several clauses.
+        // An exception that exempted what should have been stopped may be taken out; and a list is used by several clauses.
         const excepted = found.decision.reasons.filter(r => r.outcome.kind === 'excepted').map(r => `rule ${r.clause.id}`)
         const sameList = policy.assignments.filter(b => sets.has(`list ${b.id}`)).flatMap(
           b => policy.assignments.filter(o => o.list === b.list).map(o => `list ${o.id}`),
@@ -181,7 +181,7 @@ describe('what stopped an honest invoice', () => {
     })
     expect(found[0]!.changes).toHaveLength(2)
     expect(found[0]!.fixes).toBe(1)
-    // One of the two alone is no mend.
+    // One of the two alone is no fix.
     expect(found.every(m => m.changes.length === 2 || m.fixes === 1)).toBe(true)
   })
 

@@ -25,7 +25,7 @@ const NARROWING: ReadonlySet<FixKind> = new Set(
   ['near', 'other place', 'whole words', 'phrase out', 'exception: address', 'exception: domain', 'exception: recipient'],
 )
 
-/** Rules that match a message, with nothing that spares it. */
+/** Rules that match a message, with nothing that exempts it. */
 function catches(policy: Policy, message: Message): Set<string> {
   const { reasons } = decide(message, OSKAR, compilePolicy(policy), { now: NOW })
   return new Set(

@@ -27,7 +27,7 @@ box.flush()`,
     expect(messages.map(m => /Subject: (.*)/.exec(text(m.message))?.[1])).toEqual(
       [0, 1, 2, 3, 4].map(i => `number ${i}`),
     )
-    // Python escapes with one ">" every line that begins with "From "; the reader takes it off again.
+    // Python escapes with one ">" every line that begins with "From "; the recipient takes it off again.
     expect(text(messages[2]!.message)).toContain('\nFrom the start 2\n\nFrom a paragraph\n')
   })
   it('keeps what stands before the first separator, and tells an mbox from a message', () => {

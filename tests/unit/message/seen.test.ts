@@ -1,4 +1,4 @@
-// What a reader sees is what the rules see: each message here shows its reader a demand for a release fee, and was once let past.
+// What a recipient sees is what the rules see: each message here shows its recipient a demand for a release fee, and was once let past.
 import { describe, expect, it } from 'vitest'
 import { decide, parseContent, parseMessage, type Content } from '#core'
 import { envelope, NOW, OURS, policy, TRUST } from '../../support/build'

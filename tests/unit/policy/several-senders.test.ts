@@ -1,4 +1,4 @@
-// Several senders in one condition: one that is forgotten lets in what was to be stopped, or stops what was to be spared.
+// Several senders in one condition: one that is forgotten lets in what was to be stopped, or stops what was to be exempted.
 import { describe, expect, it } from 'vitest'
 import { checkPolicy, decide, readPolicy, type Condition, type Rule } from '#core'
 import { ruleSentence } from '#core/words'

@@ -151,7 +151,7 @@ describe('whatever was judged', () => {
         expect(new Set(chosen.map(c => c.sender)).size).toBe(chosen.length)
         const askable = new Set(all.filter(c => !c.marked).map(c => c.sender))
         expect(chosen).toHaveLength(Math.min(most, askable.size))
-        // Of whom somebody judged comes after whom nobody did.
+        // Of whom somebody marked comes after whom nobody did.
         const heard = (sender: string) => all.some(c => c.sender === sender && c.marked)
         const order = chosen.map(c => Number(heard(c.sender)))
         expect(order).toEqual([...order].sort())

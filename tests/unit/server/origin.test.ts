@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { isFromElsewhere } from '../../../server/platform/origin'
+import { isCrossOrigin } from '../../../server/platform/origin'
 
 // W3C Fetch Metadata Request Headers (2.3, Sec-Fetch-Site) and RFC 6454 7 (Origin).
 describe('requests from elsewhere: a page of somebody else’s would act in one’s name', () => {
@@ -20,7 +20,7 @@ describe('requests from elsewhere: a page of somebody else’s would act in one�
     ['DELETE', {}, false],
     // What the browser says of itself weighs more than an Origin that anything may carry.
     ['POST', { 'sec-fetch-site': 'cross-site', 'origin': 'https://gate.example' }, true],
-  ])('%s with %o: %s', (method, headers, elsewhere) =>
-    expect(isFromElsewhere(method, { host, ...headers })).toBe(elsewhere),
+  ])('%s with %o: %s', (method, headers, other) =>
+    expect(isCrossOrigin(method, { host, ...headers })).toBe(other),
   )
 })

@@ -6,7 +6,7 @@ import { Joi } from '#core'
 import { defineRoute } from '../../../server/access/route'
 
 /** What the door is supposed to have granted, by a header of the test. */
-const door = defineEventHandler((event) => {
+const envelopeLists = defineEventHandler((event) => {
   const granted = event.node.req.headers['x-granted']
   if (granted !== undefined) event.context.granted = granted
 })
@@ -34,7 +34,7 @@ const router = createRouter()
     '/api/mine',
     defineRoute({}, ({ actor }) => actor),
   )
-const server = createServer(toNodeListener(createApp().use(door).use(router)))
+const server = createServer(toNodeListener(createApp().use(envelopeLists).use(router)))
 beforeAll(() => new Promise<void>(done => server.listen(0, '127.0.0.1', done)))
 afterAll(() => new Promise(done => server.close(done)))
 

@@ -103,15 +103,15 @@ describe('figures of a rehearsal', () => {
 
 describe('what only watches', () => {
   const p = policy({})
-  const watching = {
+  const monitoring = {
     type: 'put', kind: 'rule',
     value: { id: 'r', name: 'r', owner: 'organisation', state: 'monitor', when: { every: true }, except: [], claims: [] },
   }
   it('is rehearsed as if it acted, but what acts and is switched off stays so', () => {
-    const [made] = asIfEnabled(p, [watching] as unknown as PolicyChange[])
+    const [made] = asIfEnabled(p, [monitoring] as unknown as PolicyChange[])
     expect(made).toMatchObject({ value: { state: 'enabled' } })
-    const acting = { ...p, rules: [{ ...watching.value, state: 'enabled' }] } as unknown as typeof p
-    expect(asIfEnabled(acting, [watching] as unknown as PolicyChange[])[0]).toMatchObject({ value: { state: 'monitor' } })
+    const enabled = { ...p, rules: [{ ...monitoring.value, state: 'enabled' }] } as unknown as typeof p
+    expect(asIfEnabled(enabled, [monitoring] as unknown as PolicyChange[])[0]).toMatchObject({ value: { state: 'monitor' } })
   })
 })
 

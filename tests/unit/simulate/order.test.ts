@@ -1,4 +1,4 @@
-// What an order alone would move is shown: nobody puts it in force thinking that it moves nothing.
+// What an order alone would move is shown: nobody saves it thinking that it moves nothing.
 import { expect, it } from 'vitest'
 import { decide, IndexedPolicy, type Rule } from '#core'
 import { differences } from '#core/change'

@@ -72,7 +72,7 @@ describe('the parts of a rule', () => {
       NOW,
     )
     await say('a@partner.example', 'pass')
-    // Not verified: it does not count, and is not spared.
+    // Not verified: it does not count, and is not exempted.
     await say('a@partner.example')
     await say('b@elsewhere.example')
     expect(counter.report()).toEqual({

@@ -23,7 +23,7 @@ export default defineRoute(
   { params: idParam, body, query, most: 'large', version: ADDS },
   async ({ event, actor, params, body: { text, dry, ...options }, query: { follow } }) => {
     if (dry) return reportOf(actor, params.id, text, options)
-    // How far it is streams in; it goes on, and is in force, also where the caller leaves.
+    // How far it is streams in; it goes on, and is active, also where the caller leaves.
     if (follow !== undefined) {
       await mustBeAddable(actor, params.id)
       return answerWithEvents<PasteProgress | (Added & Done)>(event, ({ tell }) => addToList(actor, params.id, text, { ...options, tell }))
