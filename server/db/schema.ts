@@ -20,9 +20,8 @@ import {
 import type { Role } from '../access/roles'
 import type { ChangeProblem, PolicyChange } from '#core/change'
 import type { Why } from '#core/review'
-import { LANES, STATES } from '#core/policy'
 import type { ShortReason } from '#core/words'
-import { REVIEWED, sqlList } from './lanes'
+import { ANY_LANE, ANY_STATE, REVIEWED, sqlList } from './lanes'
 import type { Claim, Content, Finding, Attempt, Effect, EntryKind, Lane, PhraseItem, Rule, Assignment, Reason, Stop } from '#core'
 
 const id = () => bigint({ mode: 'number' }).primaryKey().generatedAlwaysAsIdentity()
@@ -201,7 +200,7 @@ export const assignments = pgTable(
     counts: text().$type<NonNullable<Assignment['counts']>>(),
   },
   t => [
-    check('assignments_state', sql`state in (${sqlList(STATES)})`),
+    check('assignments_state', sql`state in (${ANY_STATE})`),
     uniqueIndex('assignments_current')
       .on(t.id)
       .where(sql`to_version is null`),
@@ -231,7 +230,7 @@ export const rules = pgTable(
     rank: integer().notNull(),
   },
   t => [
-    check('rules_state', sql`state in (${sqlList(STATES)})`),
+    check('rules_state', sql`state in (${ANY_STATE})`),
     uniqueIndex('rules_current')
       .on(t.id)
       .where(sql`to_version is null`),
@@ -434,7 +433,7 @@ export const copies = pgTable(
   },
   t => [
     unique('copies_once').on(t.messageId, t.recipient),
-    check('copies_lane', sql`lane in (${sqlList(LANES)})`),
+    check('copies_lane', sql`lane in (${ANY_LANE})`),
     index('copies_by_attempt').on(t.attemptId),
     index('copies_by_time').on(t.receivedAt.desc(), t.id.desc()),
     index('copies_by_recipient').on(t.personId, t.receivedAt.desc(), t.id.desc()),
@@ -492,7 +491,7 @@ export const decisions = pgTable(
   },
   t => [
     unique('decisions_sequence').on(t.copyId, t.sequence),
-    check('decisions_lanes', sql`decided_lane in (${sqlList(LANES)}) and final_lane in (${sqlList(LANES)})`),
+    check('decisions_lanes', sql`decided_lane in (${ANY_LANE}) and final_lane in (${ANY_LANE})`),
   ],
 )
 

@@ -7,6 +7,7 @@ import type { EntryError, EntryKindOf, EntrySubject } from './kind'
 import { mailingListEntry } from './mailing-list'
 import { network } from './network'
 import { pattern } from './pattern'
+import { entryKindFromVersion1 } from './version-1'
 import { words } from './words'
 
 /** Every kind of entry, in the order in which they are offered. A new one is added here and in its own file. */
@@ -36,12 +37,9 @@ export function entryKey({ kind, value }: { kind: string, value: string }): stri
   return `${kind} ${value}`
 }
 
-/** Names that files of earlier versions have. */
-const FORMER_NAMES: Readonly<Record<string, EntryKind>> = { 'domain and below': 'domainAndSubdomains' }
-
 /** The kind of a name: as in JSON, as in a line of a list, or as in a file of an earlier version. */
 export function entryKindNamed(name: string): EntryKind | undefined {
-  return ENTRY_KINDS.find(kind => kind === name || KINDS[kind].line === name) ?? (Object.hasOwn(FORMER_NAMES, name) ? FORMER_NAMES[name] : undefined)
+  return ENTRY_KINDS.find(kind => kind === name || KINDS[kind].line === name) ?? entryKindFromVersion1(name)
 }
 
 /** What is known of a kind of entry. */
