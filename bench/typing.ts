@@ -164,7 +164,7 @@ async function lookAround(call: Call, own: string, round: number, over: AbortSig
     ...ids.map((id): [string, string] => ['GET', `/copies/${id}`]),
     ['POST', '/suggestions', { ids: ids.slice(0, 1) }],
     ['POST', '/fixes', { ids: ids.slice(1, 2) }],
-    ['POST', '/try', { recipient: own, from: 'a@x.test', subject: 'a release fee', text: 'your parcel waits '.repeat(50) }],
+    ['POST', '/dry-run', { recipient: own, from: 'a@x.test', subject: 'a release fee', text: 'your parcel waits '.repeat(50) }],
   ]
   for (const [method, path, body] of pages) {
     if (over.aborted) return

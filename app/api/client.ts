@@ -299,7 +299,7 @@ export const api = {
   impact: (asked: { changes: readonly PolicyChange[], proposed?: boolean }, tell: (impact: ImpactView) => void, signal: AbortSignal) =>
     follow<ImpactView>('/impact', asked, tell, signal),
   parts: (change: PolicyChange) => call<TakenApart>('POST', '/impact/parts', { changes: [change] }),
-  setStats: (id: string) => call<TakenApart>('GET', `/phrase-sets/${id}/audit-log`),
+  setStats: (id: string) => call<TakenApart>('GET', `/phrase-sets/${id}/stats`),
   impactNow: (changes: readonly PolicyChange[]) => call<ImpactView>('POST', '/impact', { changes }),
   proposals: () => call<{ items: ProposalView[] } & ProposalCounts>('GET', '/proposals'),
   proposalCounts: () => call<ProposalCounts>('GET', '/proposals', undefined, { count: 'yes' }),
@@ -376,6 +376,6 @@ export const api = {
   makePhraseSet: (form: PhraseSetForm) => call<{ id: string } & Done>('POST', '/phrase-sets', form),
   changePhraseSet: (id: string, form: PhraseSetForm & { version: number }) => call<Done>('PUT', `/phrase-sets/${id}`, form),
   makeQuarantine: (name: string) => call<{ id: string, name: string } & Done>('POST', '/quarantines', { name }),
-  try: (form: DryRunForm) => call<DryRun>('POST', '/try', form),
+  dryRun: (form: DryRunForm) => call<DryRun>('POST', '/dry-run', form),
   sendTest: (form: SendingForm) => call<Sent>('POST', '/dry-run/send', form),
 }

@@ -9,7 +9,7 @@ const KEYS: Readonly<Record<string, string>> = {
 
 /** Values that version 2 of the format calls otherwise, by the key under which they stand. */
 const VALUES: Readonly<Record<string, Readonly<Record<string, string>>>> = {
-  state: { off: 'disabled', watching: 'monitor', enabled: 'enabled' },
+  state: { off: 'disabled', watching: 'monitor', acting: 'enabled' },
   to: { 'slow lane': 'lowPriority', 'drop': 'discard' },
   counts: { 'pass': 'verified', 'not fail': 'notFailed' },
   view: { undisguised: 'obfuscated' },

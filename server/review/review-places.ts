@@ -34,7 +34,7 @@ export interface ReviewPlaceView {
 export const SOON_DAYS = 7
 const DAY = 24 * 3600_000
 
-/** Everywhere that the actor reviews, with what waits there. @param keeping for how many days things are kept */
+/** Everywhere that the actor reviews, with what waits there. @param retention for how many days things are kept */
 export async function reviewPlacesFor(actor: Actor, retention: { bin: number | null, spam: number | null }): Promise<ReviewPlaceView[]> {
   const { policy } = await activePolicy()
   const counted = await db()

@@ -16,7 +16,7 @@ test('at page load nothing is meant; under a filter three presses judge the thre
   await signIn(page, 'worker')
   for (const n of ['one', 'two', 'three', 'four', 'five'])
     await send({ from: 'a@elsewhere.example', subject: `meantby ${n}`, text: 'x' })
-  await page.goto(url('/mail?words=meantby&judgement=unjudged'))
+  await page.goto(url('/mail?words=meantby&judgement=unmarked'))
   await countShown(page, 5)
   for (const key of ['u', 'w', '3']) await page.keyboard.press(key)
   await expect(page.getByText('Nothing is meant yet')).toBeVisible()
@@ -94,7 +94,7 @@ test('hundreds of messages are chosen by one key, moved, and taken back after a 
 
   await page.reload()
   await page.getByLabel('Ines Varga, administrator').click()
-  await expect(page.getByText(/sent \d+ messages to bin/).first()).toBeVisible()
+  await expect(page.getByText(/sent \d+ messages to the bin/).first()).toBeVisible()
   await accessible(page)
   await page.getByRole('button', { name: 'take back' }).first().click()
   await expect(page.getByText(/Taken back: [\d,]+ messages are as before/)).toBeVisible({ timeout: 60_000 })
@@ -126,12 +126,12 @@ test('a reviewer’s day: a held message is released and leaves their view, with
   await expect(page.getByText('Judged “dayheld one” wanted.')).toBeVisible()
 
   await page.getByRole('link', { name: 'Record' }).click()
-  await expect(page.getByText('judged one message wanted').first()).toBeVisible()
+  await expect(page.getByText('marked 1 message as wanted').first()).toBeVisible()
   await expect(page.getByText('opened somebody else’s message')).toHaveCount(2)
   await accessible(page)
   await page.getByRole('button', { name: 'Take back' }).first().click()
   await expect(page.getByText(WORDS.undoneOne)).toBeVisible()
-  await expect(page.getByRole('listitem').filter({ hasText: 'judged one message wanted' }).first()).toContainText('undone')
+  await expect(page.getByRole('listitem').filter({ hasText: 'marked 1 message as wanted' }).first()).toContainText('undone')
 })
 
 test('a worker is offered no key that would be refused, and is told why', async ({ page }) => {

@@ -59,7 +59,7 @@ test('an administrator makes a keyword rule with an exception, tries it by real 
   await page.keyboard.press('w')
   await expect(row('lamps stopped')).toContainText('wanted')
   await row('lamps stopped').click()
-  await expect(page.getByRole('article').getByText('judged wanted')).toBeVisible()
+  await expect(page.getByRole('article').getByText('marked wanted')).toBeVisible()
   await expect(page.getByRole('button', { name: 'Wanted W', exact: true })).toHaveAttribute('aria-pressed', 'true')
   await page.keyboard.press('Control+z')
   await expect(page.getByRole('article').getByText('implied wanted')).toBeVisible()

@@ -30,11 +30,11 @@ const OUTCOMES: Record<string, string> = {
   'not applied': 'notApplied',
   'not counted': 'notCounted',
   'not reached': 'notReached',
-  'monitor': 'monitored',
+  'watching': 'monitored',
 }
 const OLD_KEYS = ['must', 'raised', 'fate', 'markedUpstream', 'rulingId', 'decided_owner', 'decidedOwner', 'deed', 'mayAsk', 'mayRelease', 'keeping']
 const OLD_VALUES = [
-  'slow lane', 'dropped', 'drop', 'acting', 'monitor', 'not fail', 'undisguised', 'domain and below', 'mailing list', 'subject mark', 'agreed', 'outranked',
+  'slow lane', 'dropped', 'drop', 'acting', 'watching', 'not fail', 'undisguised', 'domain and below', 'mailing list', 'subject mark', 'agreed', 'outranked',
   'held off', 'yielded', 'protection too late', 'waits', 'not applied', 'not reached', 'not counted', 'not verified', 'hidden text', 'unjudged', 'reject',
 ]
 
@@ -222,7 +222,7 @@ describe('an installation of an older version, after the update', () => {
     const old = [
       { put: 'rule', rule: { name: 'R', owner: 'organisation', must: true, state: 'acting', when: { markedUpstream: true }, except: [], claims: [{ stop: { to: 'drop' } }] } },
       { 'put': 'phrase set', 'phrase set': { name: 'S', owner: 'organisation', phrases: ['x'] } },
-      { put: 'use', use: { list: 'l', owner: 'organisation', side: 'allow', state: 'monitor', counts: 'not fail' } },
+      { put: 'use', use: { list: 'l', owner: 'organisation', side: 'allow', state: 'watching', counts: 'not fail' } },
       { put: 'list', list: { name: 'L', owner: 'organisation', usualSide: 'block', on: false } },
       { put: 'entries', list: 'l', entries: [{ kind: 'domain and below', value: 'X.test' }] },
       { remove: 'entries', list: 'l', entries: [{ kind: 'mailing list', value: 'l.x.test' }] },

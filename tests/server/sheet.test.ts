@@ -47,12 +47,12 @@ describe('the parts of a rule on its sheet', () => {
       '/api/phrase-sets',
       { name: 'Counted', owner: 'organisation', phrases: ['invoice', 'zzyzx'] },
     )
-    const { body } = await admin('GET', `/api/phrase-sets/${made.id}/audit-log`)
+    const { body } = await admin('GET', `/api/phrase-sets/${made.id}/stats`)
     expect(body.parts.map((p: Row) => [p.phrase, total(p.catches) > 0])).toEqual([['invoice', true], ['zzyzx', false]])
-    const { body: mine } = await worker('GET', `/api/phrase-sets/${made.id}/audit-log`)
+    const { body: mine } = await worker('GET', `/api/phrase-sets/${made.id}/stats`)
     expect(mine.looked).toBeLessThan(body.looked)
     const { body: own } = await admin('POST', '/api/phrase-sets', { name: 'Own', owner: ownerOf('admin'), phrases: ['invoice', 'b'] })
-    expect((await worker('GET', `/api/phrase-sets/${own.id}/audit-log`)).status).toBe(404)
+    expect((await worker('GET', `/api/phrase-sets/${own.id}/stats`)).status).toBe(404)
   })
 })
 

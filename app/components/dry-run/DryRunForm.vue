@@ -45,7 +45,7 @@ const supposition = computed(() =>
 const tryIt = () =>
   submit(async () => {
     const under = changes ? { changes: [...changes] } : {}
-    emit('tried', await api.try(
+    emit('tried', await api.dryRun(
       way.value === 'write'
         ? {
             ...under,

@@ -7,7 +7,7 @@ const read = (text: string) => (text.trim() ? Number(text) : null)
 const wrongIn = (text: string) => !/^\d*$/.test(text.trim())
 const PARTS = ['bin', 'spam', 'attempts'] as const
 const lacks = (f: Record<(typeof PARTS)[number], string>) =>
-  Object.fromEntries(PARTS.filter(k => wrongIn(f[k])).map(k => [`keeping.${k}`, 'Write a number of days, or nothing.']))
+  Object.fromEntries(PARTS.filter(k => wrongIn(f[k])).map(k => [`retention.${k}`, 'Write a number of days, or nothing.']))
 const { fields, changed, error, firstOf, busy, save, leave } = useSettingsPart(
   h => ({ bin: days(h.retention.bin), spam: days(h.retention.spam), attempts: days(h.retention.attempts) }),
   f => ({ retention: { bin: read(f.bin), spam: read(f.spam), attempts: read(f.attempts) } }),
@@ -18,7 +18,7 @@ const { fields, changed, error, firstOf, busy, save, leave } = useSettingsPart(
 
 <template>
   <SettingsPart
-    id="keeping"
+    id="retention"
     title="How long things are kept"
     :changed
     :error

@@ -90,8 +90,8 @@ async function leave() {
         >{{ proposals.waiting }}</span>
       </NuxtLink>
       <NuxtLink
-        to="/try"
-        :aria-current="route.path === '/try' ? 'page' : undefined"
+        to="/test-message"
+        :aria-current="route.path === '/test-message' ? 'page' : undefined"
       >
         Try
       </NuxtLink>
