@@ -131,7 +131,7 @@ test('a reviewer’s day: a held message is released and leaves their view, with
   await accessible(page)
   await page.getByRole('button', { name: 'Take back' }).first().click()
   await expect(page.getByText(WORDS.undoneOne)).toBeVisible()
-  await expect(page.getByRole('listitem').filter({ hasText: 'marked 1 message as wanted' }).first()).toContainText('undone')
+  await expect(page.getByRole('listitem').filter({ hasText: 'marked 1 message as wanted' }).nth(1)).toContainText('taken back')
 })
 
 test('a worker is offered no key that would be refused, and is told why', async ({ page }) => {

@@ -41,7 +41,7 @@ test('the sender of a message is blocked in two presses: siblings go, the next o
   await expect(row(page, 'tideline five')).toContainText('inbox')
 })
 
-test('what moved is a link away, and another lane is chosen in the sketch', async ({ page }) => {
+test('what moved is a link away, and another lane is chosen in the panel', async ({ page }) => {
   await signIn(page, 'worker')
   const from = 'desk@lantern-sale.test'
   for (const n of ['one', 'two']) await send({ from, subject: `lanternsale ${n}`, text: 'x' })
@@ -53,7 +53,7 @@ test('what moved is a link away, and another lane is chosen in the sketch', asyn
   await expect(suggestion(page)).toHaveAccessibleName('Send to the bin what comes from desk@lantern-sale.test')
   await page.getByRole('button', { name: `${WORDS.save} Enter` }).click()
   await page.getByRole('link', { name: 'See what moved' }).click()
-  await expect(page).toHaveURL(/act=\d+/)
+  await expect(page).toHaveURL(/eventId=\d+/)
   await countShown(page, 2)
   for (const n of ['one', 'two']) await expect(row(page, `lanternsale ${n}`)).toContainText('bin')
   await undoByKey(page)
@@ -103,7 +103,7 @@ test('a rule for “the” shows what it would swallow, marks the phrase, and is
   await expect(asked.getByRole('group', { name: 'The message, opened here' })).toContainText(/to .+ · /)
   await accessible(page)
   await asked.getByRole('button', { name: 'Let it watch first' }).click()
-  await expect(page.getByText(/“Everything with the” is in force as version \d+, watching/)).toBeVisible()
+  await expect(page.getByText(/“Everything with the” is in force as version \d+, monitor only/)).toBeVisible()
   await send({ from: 'somebody@elsewhere.example', subject: 'the thetest', text: 'the text' })
   await page.goto(url('/mail?words=thetest'))
   await expect(row(page, 'the thetest')).toContainText('inbox')

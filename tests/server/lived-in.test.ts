@@ -214,7 +214,19 @@ describe('an installation of an older version, after the update', () => {
       }
     }
     expect(failed).toEqual([])
-    expect(undone).toEqual({})
+    expect(undone).toEqual({
+      binned: 1,
+      changed: 16,
+      changedQuarantine: 1,
+      changedSettings: 1,
+      declined: 2,
+      declinedRequest: 2,
+      marked: 28,
+      moved: 7,
+      proposed: 7,
+      released: 5,
+      requestedRelease: 5,
+    })
     expect(newer).toBeLessThan(12)
   })
 

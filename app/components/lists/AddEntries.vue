@@ -250,7 +250,7 @@ watch(() => adding.text, (now) => {
         </PressButton>
       </div>
     </div>
-    <SavedChanges
+    <SaveChanges
       v-if="changes && !networks.length"
       v-model="which"
       :of="impact"
@@ -266,7 +266,7 @@ watch(() => adding.text, (now) => {
         :event-id="beyond ? 'Propose it' : 'Add to the list'"
         staying
       />
-    </SavedChanges>
+    </SaveChanges>
     <FormFoot
       v-else-if="!networks.length && !beyond"
       :error="error || putting.error.value"

@@ -90,7 +90,7 @@ async function end(line: AssignmentView) {
   }
 }
 
-function done(active: Pick<SavedChanges, 'eventId' | 'job'>, words: string) {
+function done(active: Pick<SaveChanges, 'eventId' | 'job'>, words: string) {
   editing.value = null
   work.tellSaved(active, { words, nothing: 'That was in force already: nothing changed.' })
   emit('changed')
@@ -132,7 +132,7 @@ function done(active: Pick<SavedChanges, 'eventId' | 'job'>, words: string) {
           :owner="b.owner"
           :fields
         />
-        <SavedChanges
+        <SaveChanges
           v-model="which"
           :of="impact"
           :putting
@@ -155,7 +155,7 @@ function done(active: Pick<SavedChanges, 'eventId' | 'job'>, words: string) {
               @sure="end(b)"
             />
           </FormFoot>
-        </SavedChanges>
+        </SaveChanges>
       </form>
     </template>
     <p
@@ -188,7 +188,7 @@ function done(active: Pick<SavedChanges, 'eventId' | 'job'>, words: string) {
         :owner
         :fields
       />
-      <SavedChanges
+      <SaveChanges
         v-model="which"
         :of="impact"
         :putting
@@ -204,7 +204,7 @@ function done(active: Pick<SavedChanges, 'eventId' | 'job'>, words: string) {
           :error
           @leave="editing = null"
         />
-      </SavedChanges>
+      </SaveChanges>
     </form>
     <PressButton
       v-else-if="owners.length && editing === null"

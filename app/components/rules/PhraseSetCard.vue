@@ -45,7 +45,7 @@ const savePlainly = () =>
     await saved({ eventId, job: null })
   })
 
-async function saved(active: Pick<SavedChanges, 'eventId' | 'job'>) {
+async function saved(active: Pick<SaveChanges, 'eventId' | 'job'>) {
   const too = set?.rules.length ? `, in ${set.rules.join(', ')} too` : ''
   work.tellSaved(active, { words: `The phrase set “${form.name}” is in force${too}.` })
   editing.value = false
@@ -87,7 +87,7 @@ async function saved(active: Pick<SavedChanges, 'eventId' | 'job'>) {
       >
         Changes {{ set.rules.join(', ') }} too.
       </p>
-      <SavedChanges
+      <SaveChanges
         v-if="changes"
         v-model="which"
         :of="impact"
@@ -101,7 +101,7 @@ async function saved(active: Pick<SavedChanges, 'eventId' | 'job'>) {
           :error="error || putting.error.value"
           @leave="editing = false; emit('done')"
         />
-      </SavedChanges>
+      </SaveChanges>
       <FormFoot
         v-else
         :error="error || putting.error.value"

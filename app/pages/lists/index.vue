@@ -209,7 +209,7 @@ const makePlainly = () =>
       <el-checkbox v-model="form.below">
         a domain means what lies below it too
       </el-checkbox>
-      <SavedChanges
+      <SaveChanges
         v-if="changes"
         v-model="which"
         :of="impact"
@@ -226,7 +226,7 @@ const makePlainly = () =>
           :error="putting.error.value"
           @leave="making = false"
         />
-      </SavedChanges>
+      </SaveChanges>
       <FormFoot
         v-else
         :error

@@ -396,7 +396,7 @@ function takeOut(phrase: string, path: string) {
             {{ fields.name }}
           </p>
         </fieldset>
-        <SavedChanges
+        <SaveChanges
           v-model="which"
           :readonly="!canChange"
           :of="impact"
@@ -443,7 +443,7 @@ function takeOut(phrase: string, path: string) {
               @sure="remove"
             />
           </div>
-        </SavedChanges>
+        </SaveChanges>
       </footer>
     </section>
     <div class="beside">
