@@ -51,7 +51,7 @@ export default defineNuxtConfig({
   compatibilityDate: '2026-11-01',
   nitro: {
     compressPublicAssets: { gzip: true, brotli: true },
-    // Something that is never asked for asks for it.
+    // cosmiconfig (of graphile-worker) loads TypeScript only to read configuration files in TypeScript, which this product has not.
     externals: { traceOptions: { ignore: ['**/node_modules/typescript/**'] } },
     typescript: { strict: true, tsConfig: { compilerOptions: { noUncheckedIndexedAccess: true } } },
   },

@@ -160,7 +160,6 @@ async function refuseSome(state: DemoState): Promise<void> {
     await recordRefusedAttempt(envelope, 'demo', reply)
 }
 
-// About a third of the archive is marked, as in life, by the people themselves; a few wrongly stopped ones were fetched back.
 /** What an office worker would have changed, and waits for an answer. */
 async function proposeSome(): Promise<void> {
   const { policy } = await activePolicy()

@@ -11,7 +11,7 @@ import { notFound, Problem } from '../platform/problem'
 import { isReady, processRoles, ready } from '../platform/readiness'
 import { isSecret } from '../platform/secrets'
 
-/** The one door to every route below /api: denied unless access.ts names the caller's role for that very route. */
+/** The one door to every route below /api: denied unless server/access/routes.ts names the caller's role for exactly this route. */
 export default defineEventHandler(async (event) => {
   const asked = apiPath(event.node.req.url ?? '/')
   if (asked === null) return

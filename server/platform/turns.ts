@@ -2,8 +2,8 @@ import { mustBeThere } from './caller'
 import { WaitingLine } from './waiting-line'
 
 /**
- * Does one thing at a time, and goes round among those who wait: somebody with one small thing is next but one after whoever
- * came with twenty large ones. What waits costs memory only, no connection and no thread, and is discarded when its client leaves.
+ * Does one thing at a time, and serves those who wait in turn (round robin by person): one small task waits for at most one
+ * large task of each other person. A waiting task costs memory only, no connection and no thread, and is dropped when its client leaves.
  */
 export class Turns {
   readonly #line = new WaitingLine()

@@ -19,9 +19,9 @@ const DAY = 24 * 3600_000
 const KIND = 'retention'
 
 /**
- * Clears away what is older than it is to be kept: copies out of the bin and out of spam, of which the record stays, and attempts
- * by which no message came in. Nothing of it comes back. What has waited longest in a quarantine goes where that is settled. What
- * somebody asks for stays.
+ * Erases what is older than the retention settings allow: copies in the bin and in spam (their envelopes stay), and attempts that
+ * brought no message. This cannot be undone. Copies that have reached the longest wait of their quarantine are moved as its settings
+ * say. Copies with an open release request stay.
  */
 export function retentionJob(retention: () => Promise<RetentionRun>): JobKind {
   return {

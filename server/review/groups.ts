@@ -45,7 +45,7 @@ export async function groupsAt(actor: Actor, place: ReviewPlace & { by: Grouping
   const where = waitingAt(actor, place)
   const key = sql<string>`coalesce(${column}, '')`
   const recipientKey = sql`coalesce(${copies.personId}, ${copies.recipient})`
-  // Reader by reader first: to count them among all copies of a group would sort all of these.
+  // Grouped by recipient first: count(distinct recipient) over whole groups would make PostgreSQL sort every copy of the group.
   const each = db()
     .select({
       key: key.as('key'),

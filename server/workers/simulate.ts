@@ -131,7 +131,8 @@ class Run {
     }
   }
 
-  // Where mail was found by an index, how much lies between is not counted on the way.
+  // An estimate while the simulation runs. With lookup keys only matching copies are read, so their number says nothing of how far
+  // it has come, and the whole is returned.
   private soFar(all: Counted): Counted {
     if (this.lookupKeys) return all
     const looked = Math.max(this.looked, FIRST)

@@ -483,7 +483,7 @@ describe('what is kept for a while only', () => {
       { subject: 'read in lately', lane: 'bin', erased: false, hasSource: true, hasText: true },
     ])
     const line = (await admin('GET', '/api/copies?words=binned+whole')).body.items[0]
-    expect(line).toMatchObject({ gone: 'erased', reason: 'cleared out of the bin after 30 days' })
+    expect(line).toMatchObject({ gone: 'erased', reason: 'deleted permanently after 30 days in the bin' })
   })
 })
 

@@ -265,7 +265,7 @@ describe('lists and rules: what was typed would be lost, or act otherwise than w
     ).body
     expect(added.added.map((e: { kind: string, value: string }) => `${e.kind} ${e.value}`)).toEqual([
       'address a@vole.test',
-      'domain and below below.test',
+      'domainAndSubdomains below.test',
     ])
     expect(added.wrong).toMatchObject([{ text: 'nonsense here' }])
     await receive(gate, { from: 'q@deep.below.test', subject: 'weasel' })

@@ -67,11 +67,11 @@ describe('the record of a rule', () => {
     for (const subject of subjects)
       await receive(gate, { from: 'a@zebra.test', subject })
     await gate.ask.changeCopies({ subject: subjects[0] }, { judgement: 'wanted' })
-    const { record, lastHit } = (await admin('GET', `/api/rules/${made.id}`)).body
-    expect(record).toMatchObject(
+    const { stats, lastHit } = (await admin('GET', `/api/rules/${made.id}`)).body
+    expect(stats).toMatchObject(
       { hits: 3, monitoringSince: expect.any(String), would: [{ from: 'inbox', to: 'spam', wanted: 1, unwanted: 0, unmarked: 2 }] },
     )
-    expect(lastHit).toBe(record.lastHit)
+    expect(lastHit).toBe(stats.lastHit)
   })
 
   it('says where it stands, and what comes before it and takes how many of its copies', async () => {
@@ -83,9 +83,9 @@ describe('the record of a rule', () => {
     const second = (await admin('POST', '/api/rules', rule('Late', { when: { phrases: ['yak', 'gnu'] } }))).body
     for (const subject of ['a yak', 'one more yak', 'a gnu'])
       await receive(gate, { from: 'a@zoo.test', subject })
-    const { record } = (await admin('GET', `/api/rules/${second.id}`)).body
-    expect(record.takenBy).toEqual([{ clause: { kind: 'rule', id: first.id, name: 'Taker' }, copies: 2 }])
-    expect([record.hits, record.place, record.of]).toEqual([3, record.of, record.of])
+    const { stats } = (await admin('GET', `/api/rules/${second.id}`)).body
+    expect(stats.takenBy).toEqual([{ clause: { kind: 'rule', id: first.id, name: 'Taker' }, copies: 2 }])
+    expect([stats.hits, stats.place, stats.of]).toEqual([3, stats.of, stats.of])
   })
 
   it('names a colleague’s own clause to nobody, and only says that somebody’s came first', async () => {

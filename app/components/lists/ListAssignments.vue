@@ -90,7 +90,7 @@ async function end(line: AssignmentView) {
   }
 }
 
-function done(active: Pick<SaveChanges, 'eventId' | 'job'>, words: string) {
+function done(active: Pick<SavedChanges, 'eventId' | 'job'>, words: string) {
   editing.value = null
   work.tellSaved(active, { words, nothing: 'That was in force already: nothing changed.' })
   emit('changed')

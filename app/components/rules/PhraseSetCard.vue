@@ -45,7 +45,7 @@ const savePlainly = () =>
     await saved({ eventId, job: null })
   })
 
-async function saved(active: Pick<SaveChanges, 'eventId' | 'job'>) {
+async function saved(active: Pick<SavedChanges, 'eventId' | 'job'>) {
   const too = set?.rules.length ? `, in ${set.rules.join(', ')} too` : ''
   work.tellSaved(active, { words: `The phrase set “${form.name}” is in force${too}.` })
   editing.value = false
