@@ -1,6 +1,9 @@
 import { wholeNumber } from '../platform/variables'
 
-/** What one who hands mail over may ask of the door. */
+/** The largest message that is accepted, in bytes (RFC 1870). */
+export const MAX_MESSAGE_BYTES = 25 * 1024 * 1024
+
+/** Limits on what an SMTP client can use. */
 export interface SmtpLimits {
   /** Connections at once, of everybody together, and of one client (RFC 5321 4.5.4 leaves it to the server). */
   clients: number

@@ -6,12 +6,9 @@ import { faultText, log, tellOfDatabase } from '../platform/log'
 import { Problem } from '../platform/problem'
 import { activePolicy } from '../policy/active-policy'
 import { ConnectionGuard } from './connection-guard'
-import { smtpLimits } from './limits'
+import { MAX_MESSAGE_BYTES, smtpLimits } from './limits'
 
-/** The largest message that is taken, in bytes. */
-export const MAX_BYTES = 25 * 1024 * 1024
-
-const TOO_LARGE = `5.3.4 The message is larger than ${MAX_BYTES / 1024 / 1024} MB, which is the most that is taken here (RFC 1870)`
+const TOO_LARGE = `5.3.4 The message is larger than ${MAX_MESSAGE_BYTES / 1024 / 1024} MB, which is the most that is taken here (RFC 1870)`
 const TRY_LATER = '4.3.0 Nothing was taken in: the store cannot be reached just now. Please try again later'
 
 class Reply extends Error {
@@ -39,7 +36,7 @@ export async function listenSmtp(port: number, host: string): Promise<() => Prom
       banner: 'Sober Gate',
       disabledCommands: ['AUTH', 'STARTTLS'],
       disableReverseLookup: true,
-      size: MAX_BYTES,
+      size: MAX_MESSAGE_BYTES,
       // A too large SIZE parameter is then seen in onMailFrom, where the refusal goes on record.
       hideSize: true,
       lenientAddressParsing: true,
@@ -51,7 +48,7 @@ export async function listenSmtp(port: number, host: string): Promise<() => Prom
         const unknown = unknownParameter(address, MAIL_PARAMETERS)
         if (unknown) return callback(unknown)
         const declared = address.args === false ? 0 : Number(address.args.SIZE ?? 0)
-        if (declared > MAX_BYTES) void refuse(envelopeOf(session, address.address, []), 552, TOO_LARGE).then(callback)
+        if (declared > MAX_MESSAGE_BYTES) void refuse(envelopeOf(session, address.address, []), 552, TOO_LARGE).then(callback)
         else callback()
       },
       onRcptTo(address, session, callback) {

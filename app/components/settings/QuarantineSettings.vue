@@ -23,7 +23,6 @@ watch(() => quarantine, () => (fields.value = asIs()))
 
 const AFTER = [
   { value: 'bin' as const, name: 'it goes to the bin' },
-  { value: 'reject' as const, name: 'it is rejected' },
   { value: 'release' as const, name: 'it is released' },
 ]
 const RIGHTS = {

@@ -100,7 +100,7 @@ describe('changes as data', () => {
         const bare = (p: Policy): Policy => ({
           ...p,
           rules: p.rules.filter(r => !touched.has(`rule ${r.id}`)),
-          assignments: p.assignments.filter(b => !touched.has(`use ${b.id}`)),
+          assignments: p.assignments.filter(b => !touched.has(`assignment ${b.id}`)),
           thresholds: Object.fromEntries(
             Object.entries(p.thresholds ?? {}).filter(([id]) => !touched.has(`threshold ${id}`)),
           ),
