@@ -73,7 +73,7 @@ async function linesOf(actor: Actor, rows: (typeof rules.$inferSelect)[]): Promi
           decisionClaims.clauseId,
           rows.map(r => r.id),
         ),
-        inArray(decisionClaims.outcome, ['decided', 'sameResult', 'protected', 'placed', 'applied', 'monitor']),
+        inArray(decisionClaims.outcome, ['decided', 'sameResult', 'protected', 'placed', 'applied', 'monitored']),
       ),
     )
     .groupBy(decisionClaims.clauseId)
