@@ -86,7 +86,8 @@ const highest = (of: Map<string, number>) => [...of].sort((a, b) => b[1] - a[1])
 /** The largest body of each route that grows with what is sent. */
 function largest(): Record<string, object> {
   const rules = Array.from({ length: 1000 }, (_, n) => ({
-    type: 'put', kind: 'rule',
+    type: 'put',
+    kind: 'rule',
     value: {
       id: `large-${n}`,
       name: `Large ${n}`,
@@ -98,15 +99,17 @@ function largest(): Record<string, object> {
     },
   }))
   const addresses = (n: number) => Array.from({ length: n }, (_, i) => ({ kind: 'address', value: `person${i}@large${i % 500}.test` }))
-  const list = { type: 'put', kind: 'list', value: { id: 'large', name: 'Large', owner: 'organisation', usualSide: 'block', enabled: true } }
-  const one = (n: number) => ({ type: 'put', kind: 'entries', list: list.list.id, entries: [{ kind: 'address', value: `p${n}@large.test` }] })
-  const entries = [list, { type: 'put', kind: 'entries', list: list.list.id, entries: addresses(40_000) }]
+  const LIST = 'large'
+  const list = { type: 'put', kind: 'list', value: { id: LIST, name: 'Large', owner: 'organisation', usualSide: 'block', enabled: true } }
+  const putEntries = (entries: object[]) => ({ type: 'put', kind: 'entries', list: LIST, entries })
+  const one = (n: number) => putEntries([{ kind: 'address', value: `p${n}@large.test` }])
+  const entries = [list, putEntries(addresses(40_000))]
   const small = [list, ...Array.from({ length: 999 }, (_, n) => one(n))]
   const changes = (of: object[]) => ({ base: 0, changes: of, coming: true, confirmed: { broad: true } })
   const text = 'word '.repeat(299_000)
   const phrases = Array.from({ length: 5000 }, (_, n) => `phrase ${n}`)
   const [first] = rules
-  const wrong = rules.map(r => ({ ...r, rule: { ...r.rule, claims: [{ stop: { to: 'nowhere' } }] } }))
+  const wrong = rules.map(r => ({ ...r, value: { ...r.value, claims: [{ stop: { to: 'nowhere' } }] } }))
   const pasted = addresses(100_000).map(a => a.value).join('\n')
   return {
     'POST /api/impact (rules)': { changes: rules },
@@ -116,8 +119,8 @@ function largest(): Record<string, object> {
     'POST /api/changes (many changes)': changes(small),
     'POST /api/changes (a wrong one in all)': changes(wrong),
     'POST /api/proposals': { base: 0, changes: rules.slice(0, 100), note: 'n' },
-    'POST /api/impact/parts': { changes: [{ ...first, rule: { ...first!.rule, when: { phrases } } }] },
-    'POST /api/rules': { ...first!.rule, id: undefined, when: { phrases } },
+    'POST /api/impact/parts': { changes: [{ ...first, value: { ...first!.value, when: { phrases } } }] },
+    'POST /api/rules': { ...first!.value, id: undefined, when: { phrases } },
     'POST /api/phrase-sets': { name: 'Large', owner: 'organisation', phrases },
     'POST /api/lists': { name: 'Large paste', owner: 'organisation', usualSide: 'block', assignment: null, entries: pasted },
     'POST /api/dry-run': { recipient: RECIPIENT, from: 'a@x.test', subject: 's', text },

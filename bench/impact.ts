@@ -21,9 +21,10 @@ const CHANGES: Record<string, object> = {
 }
 
 const TEN = {
-  type: 'put', kind: 'rule',
+  type: 'put',
+  kind: 'rule',
   value: {
-    ...rule('ten').rule,
+    ...rule('ten').value,
     when: { phrases: ['release fee', 'handling fee', 'invoice', 'newsletter', 'berth', 'gale', 'wheat', 'catalogue', 'ferry', 'school'] },
   },
 }

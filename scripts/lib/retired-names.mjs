@@ -1,5 +1,5 @@
 // An ESLint rule: names that the product does not use any more may not come back, in identifiers, in texts that are values, or in
-// comments. What each is called now is in docs/developing.md.
+// comments. What each is called now stands beside it here.
 
 /** Words that no identifier and no comment has in it. */
 const WORDS = {
