@@ -149,7 +149,7 @@ const STATES = { open: 'waits for an answer', accepted: 'in force', declined: 'd
             :placeholder="`${proposal.by} reads it`"
           />
         </FormField>
-        <div class="auditEvents">
+        <div class="actions">
           <PressButton
             first
             type="submit"
@@ -167,7 +167,7 @@ const STATES = { open: 'waits for an answer', accepted: 'in force', declined: 'd
       </form>
       <div
         v-else
-        class="auditEvents"
+        class="actions"
       >
         <PressButton
           v-if="!proposal.hindered"
@@ -191,6 +191,6 @@ header { display: grid; gap: 2px; }
 h2 { margin: 0; font-size: 16px; overflow-wrap: anywhere; }
 blockquote { margin: 0; border-left: 2px solid var(--field); padding-left: 12px; overflow-wrap: anywhere; white-space: pre-line; }
 .stale { border-left: 3px solid var(--warn); padding-left: 12px; display: grid; gap: 4px; }
-.auditEvents { display: flex; flex-wrap: wrap; gap: 6px 10px; }
+.actions { display: flex; flex-wrap: wrap; gap: 6px 10px; }
 form { display: grid; gap: 8px; }
 </style>

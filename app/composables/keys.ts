@@ -21,11 +21,11 @@ export function useKeys(keys: Record<string, (event: KeyboardEvent) => void>, ac
     const held = event.ctrlKey || event.metaKey
     const shift = event.shiftKey && event.key.length > 1 ? 'shift+' : ''
     const name = `${held ? 'ctrl+' : ''}${shift}${event.key.length === 1 ? event.key.toLowerCase() : event.key}`
-    const eventId = keys[name]
-    if (!eventId || (!held && event.key.length === 1 && event.key !== ' ' && event.key !== '?' && !settings.value.letters)) return
+    const action = keys[name]
+    if (!action || (!held && event.key.length === 1 && event.key !== ' ' && event.key !== '?' && !settings.value.letters)) return
     // A pressed button or link keeps its own Enter and Space.
     if ((event.key === 'Enter' || event.key === ' ') && target?.closest('button, a, summary')) return
     event.preventDefault()
-    eventId(event)
+    action(event)
   })
 }

@@ -149,7 +149,7 @@ const make = () => submit(async () => {
       </PressButton>
       <FormFoot
         :error
-        event-id="Set it up"
+        action="Set it up"
         staying
       />
     </form>

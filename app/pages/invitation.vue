@@ -68,7 +68,7 @@ const choose = () =>
       </FormField>
       <FormFoot
         :error
-        event-id="Choose it, and sign in"
+        action="Choose it, and sign in"
         :busy
         staying
       />

@@ -57,7 +57,7 @@ const save = () =>
       </FormField>
       <FormFoot
         :error
-        event-id="Change it"
+        action="Change it"
         :busy
         staying
       />

@@ -155,7 +155,7 @@ const counted = (n: number) => (n === 1 ? 'one message' : `${n.toLocaleString('e
         </template>
         <div
           v-if="!done"
-          class="auditEvents"
+          class="actions"
         >
           <PressButton
             first

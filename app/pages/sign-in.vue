@@ -50,7 +50,7 @@ function take(account: string) {
     </label>
     <FormFoot
       :error
-      event-id="Sign in"
+      action="Sign in"
       :busy
       staying
     />

@@ -162,7 +162,7 @@ watch(way, (now) => {
     </label>
     <FormFoot
       :error
-      :event-id="busy ? 'Deciding …' : 'Decide it'"
+      :action="busy ? 'Deciding …' : 'Decide it'"
       :busy
       staying
     >

@@ -51,7 +51,7 @@ const said = computed(() => (mine ? sure.value : count.value.trim() === String(e
     <template v-if="question.kind === 'broad'">
       <p>{{ question.why }}</p>
       <ImpactSample :sample="question.impact.sample.slice(0, MAX_SHOWN)" />
-      <div class="auditEvents">
+      <div class="actions">
         <PressButton
           v-if="watchable"
           first
@@ -94,7 +94,7 @@ const said = computed(() => (mine ? sure.value : count.value.trim() === String(e
         aria-label="How many messages would be gone"
         style="width: 90px"
       /></label>
-      <div class="auditEvents">
+      <div class="actions">
         <PressButton
           :disabled="!said || busy"
           @click="putting.goOn({ erases: erased, broad: true })"
@@ -135,7 +135,7 @@ const said = computed(() => (mine ? sure.value : count.value.trim() === String(e
           </p>
         </div>
       </div>
-      <div class="auditEvents">
+      <div class="actions">
         <PressButton
           :disabled="busy"
           @click="emit('over')"
@@ -170,7 +170,7 @@ const said = computed(() => (mine ? sure.value : count.value.trim() === String(e
   overflow-y: auto;
 }
 .question:focus { outline: none; }
-.auditEvents { display: flex; flex-wrap: wrap; gap: 6px 10px; }
+.actions { display: flex; flex-wrap: wrap; gap: 6px 10px; }
 .count { display: flex; gap: 10px; align-items: center; }
 .both { display: grid; grid-template-columns: 1fr 1fr; gap: 18px; }
 .both h3 { margin: 0 0 4px; font-size: 14px; }

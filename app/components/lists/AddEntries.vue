@@ -232,7 +232,7 @@ watch(() => adding.text, (now) => {
         {{ networks.length === 1 ? 'is a network' : 'are networks' }}: {{ networks.length === 1 ? 'it takes' : 'they take' }} every
         message that comes from there, whoever sent it.
       </p>
-      <div class="auditEvents">
+      <div class="actions">
         <PressButton @click="add">
           Add all of it
         </PressButton>
@@ -263,14 +263,14 @@ watch(() => adding.text, (now) => {
     >
       <FormFoot
         :error="error || putting.error.value"
-        :event-id="beyond ? 'Propose it' : 'Add to the list'"
+        :action="beyond ? 'Propose it' : 'Add to the list'"
         staying
       />
     </SaveChanges>
     <FormFoot
       v-else-if="!networks.length && !beyond"
       :error="error || putting.error.value"
-      event-id="Add to the list"
+      action="Add to the list"
       staying
     />
     <p

@@ -151,7 +151,7 @@ function done(active: Pick<SavedChanges, 'eventId' | 'job'>, words: string) {
             <SureDelete
               label="End this use"
               question="End it? The list and its entries stay."
-              event-id="End it"
+              action="End it"
               @sure="end(b)"
             />
           </FormFoot>

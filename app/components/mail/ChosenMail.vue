@@ -41,7 +41,7 @@ const lanes = computed(() => [...Map.groupBy(mail.meant, c => c.lane)].map(([lan
         :key="l.lane"
       ><LaneIcon :lane="l.lane" /> <span class="numbers">{{ l.n }}</span></span>
     </p>
-    <p class="auditEvents">
+    <p class="actions">
       <PressButton
         plain
         @click="emit('suggestion')"
@@ -82,7 +82,7 @@ const lanes = computed(() => [...Map.groupBy(mail.meant, c => c.lane)].map(([lan
 <style scoped>
 .chosen { flex: 1; min-height: 0; overflow-y: auto; padding: 16px 20px; display: grid; gap: 8px; align-content: start; }
 .lanes { display: flex; flex-wrap: wrap; gap: 4px 16px; }
-.auditEvents { margin-left: -5px; }
+.actions { margin-left: -5px; }
 ul { list-style: none; margin: 0; padding: 0; font-size: 14px; }
 li { padding: 5px 0; border-bottom: 1px solid var(--hairline); overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 </style>

@@ -4,7 +4,7 @@ import type { useMailActionList } from '~/composables/mailActions'
 import { LANE_OF_MOVE } from '~/stores/mailActions'
 
 /** What can be done with what is meant. */
-const { auditEvents } = defineProps<{ auditEvents: ReturnType<typeof useMailActionList> }>()
+const { actions } = defineProps<{ actions: ReturnType<typeof useMailActionList> }>()
 const mail = useMailStore()
 const directory = useDirectoryStore()
 const isSaid = (value: 'wanted' | 'unwanted') =>
@@ -14,66 +14,66 @@ const said = computed(() => isSaid('wanted') || isSaid('unwanted'))
 
 <template>
   <footer v-if="mail.meant.length && (mail.opened || mail.chosenCount)">
-    <template v-if="auditEvents.holding.value">
+    <template v-if="actions.holding.value">
       <p class="small">
-        Hold {{ auditEvents.holding.value.length === 1 ? 'it' : `the ${auditEvents.holding.value.length}` }} in which quarantine?
+        Hold {{ actions.holding.value.length === 1 ? 'it' : `the ${actions.holding.value.length}` }} in which quarantine?
       </p>
-      <div class="auditEvents">
+      <div class="actions">
         <PressButton
           v-for="q in directory.names.quarantines"
           :key="q.id"
-          @click="auditEvents.hold(q.id)"
+          @click="actions.hold(q.id)"
         >
           {{ q.name }}
         </PressButton>
         <PressButton
           plain
-          @click="auditEvents.leave()"
+          @click="actions.leave()"
         >
           Leave it
         </PressButton>
       </div>
     </template>
     <template v-else>
-      <div class="auditEvents">
+      <div class="actions">
         <PressButton
           v-for="value in (['wanted', 'unwanted'] as const)"
           :key="value"
           :first="isSaid(value)"
           :aria-pressed="isSaid(value)"
-          @click="auditEvents.mark(value)"
+          @click="actions.mark(value)"
         >
           {{ value === 'wanted' ? 'Wanted' : 'Unwanted' }} <kbd>{{ value === 'wanted' ? 'W' : 'U' }}</kbd>
         </PressButton>
         <PressButton
           v-if="said"
           plain
-          @click="auditEvents.mark(null)"
+          @click="actions.mark(null)"
         >
           Unsay
         </PressButton>
       </div>
       <div
-        v-if="auditEvents.moves.value.length"
-        class="auditEvents"
+        v-if="actions.moves.value.length"
+        class="actions"
       >
         <span class="second small">send to</span>
         <button
-          v-for="m in auditEvents.moves.value"
+          v-for="m in actions.moves.value"
           :key="m.lane"
           class="press lane"
           type="button"
           :title="`Send to ${LANE_OF_MOVE[m.lane]}`"
-          @click="auditEvents.move(m.lane)"
+          @click="actions.move(m.lane)"
         >
           {{ LANE_NAMES[m.lane] }} <kbd>{{ m.key }}</kbd>
         </button>
       </div>
       <p
-        v-if="auditEvents.stays.value"
+        v-if="actions.stays.value"
         class="second small"
       >
-        {{ auditEvents.stays.value }}
+        {{ actions.stays.value }}
       </p>
     </template>
   </footer>
@@ -81,6 +81,6 @@ const said = computed(() => isSaid('wanted') || isSaid('unwanted'))
 
 <style scoped>
 footer { border-top: 1px solid var(--hairline); padding: 12px 20px; display: grid; gap: 8px; }
-.auditEvents { display: flex; flex-wrap: wrap; gap: 6px; align-items: center; }
-.auditEvents .lane { padding: 3px 6px; font-size: 13px; gap: 5px; }
+.actions { display: flex; flex-wrap: wrap; gap: 6px; align-items: center; }
+.actions .lane { padding: 3px 6px; font-size: 13px; gap: 5px; }
 </style>

@@ -25,7 +25,7 @@ onMounted(async () => {
       No copy {{ session.can('read all mail') ? 'here' : 'of yours' }} fits all of this. Widen it: every
       lane, an earlier day, fewer words.
     </p>
-    <p class="auditEvents">
+    <p class="actions">
       <PressButton
         @click="$emit('widen')"
       >

@@ -427,7 +427,7 @@ const hereWords = computed(() => {
       />
       <div
         v-else
-        class="auditEvents"
+        class="actions"
       >
         <PressButton
           first
@@ -493,6 +493,6 @@ h2 { font-family: var(--text); font-weight: 400; font-size: 14px; color: var(--i
 .more-impact[open] summary { margin-bottom: 6px; }
 summary { cursor: pointer; }
 footer { border-top: 1px solid var(--hairline); padding: 12px 20px; display: grid; gap: 8px; }
-.auditEvents { display: flex; flex-wrap: wrap; gap: 6px 4px; align-items: center; }
-.auditEvents > :first-child { margin-right: 4px; }
+.actions { display: flex; flex-wrap: wrap; gap: 6px 4px; align-items: center; }
+.actions > :first-child { margin-right: 4px; }
 </style>

@@ -82,7 +82,7 @@ const erase = () => submit(async () => {
     >
       {{ error }}
     </p>
-    <div class="auditEvents">
+    <div class="actions">
       <PressButton
         danger
         small

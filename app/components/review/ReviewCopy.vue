@@ -178,7 +178,7 @@ async function ask() {
         </div>
         <div
           v-else-if="line.canRelease"
-          class="auditEvents"
+          class="actions"
         >
           <PressButton
             :disabled="!canDecide"
@@ -272,7 +272,7 @@ h1 { overflow-wrap: anywhere; }
 .reading:focus-visible { outline-offset: -2px; }
 .attachment { margin-top: 14px; border-top: 1px solid var(--hairline); padding-top: 10px; }
 footer { border-top: 1px solid var(--hairline); padding: 12px 18px; }
-footer .auditEvents { gap: 6px; }
+footer .actions { gap: 6px; }
 .saying { display: flex; flex-wrap: wrap; gap: 8px; align-items: center; }
 .whole { margin-left: auto; }
 .nothing { padding: 60px 40px; display: grid; gap: 10px; }

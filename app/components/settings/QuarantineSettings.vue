@@ -147,7 +147,7 @@ const remove = () => submit(async () => {
     </div>
     <div
       v-else
-      class="auditEvents"
+      class="actions"
     >
       <PressButton
         v-if="changed"

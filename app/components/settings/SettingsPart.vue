@@ -33,7 +33,7 @@ const id = useId()
       </p>
       <div
         v-if="changed"
-        class="auditEvents"
+        class="actions"
       >
         <PressButton
           first

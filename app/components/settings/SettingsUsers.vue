@@ -151,7 +151,7 @@ watch(() => notices.undone, reload)
             >left {{ shortWhen(m.deactivatedAt) }}</span>
             <span
               v-else
-              class="auditEvents"
+              class="actions"
             >
               <PressButton
                 plain
@@ -192,7 +192,7 @@ watch(() => notices.undone, reload)
             <p class="mono small address">
               {{ link.link }}
             </p>
-            <p class="auditEvents">
+            <p class="actions">
               <PressButton
                 small
                 @click="copyLink"
@@ -214,7 +214,7 @@ watch(() => notices.undone, reload)
             <p class="small">
               {{ m.name }} signs in no more, from now on. Whose become their addresses, lists, rules and mail?
             </p>
-            <p class="auditEvents">
+            <p class="actions">
               <ChoiceField
                 v-model="deactivation.successor"
                 :options="successors(m)"

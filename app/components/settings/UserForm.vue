@@ -101,7 +101,7 @@ const save = () => submit(async () => {
     </el-checkbox>
     <FormFoot
       :error
-      :event-id="member ? 'Save' : 'Put them down'"
+      :action="member ? 'Save' : 'Put them down'"
       :busy
       @leave="emit('done', null)"
     >

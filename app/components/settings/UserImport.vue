@@ -116,7 +116,7 @@ useUnsaved(() => report.value !== null && report.value.added + report.value.chan
       >
         This file changes nothing: all users are as it says.
       </p>
-      <p class="auditEvents">
+      <p class="actions">
         <PressButton
           v-if="!report.wrongCount && report.added + report.changed"
           :disabled="busy || stale"

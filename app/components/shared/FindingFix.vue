@@ -41,7 +41,7 @@ const putting = useSaveChanges(() => ({ changes: [...change], coming: true }), a
     />
     <div
       v-else
-      class="auditEvents"
+      class="actions"
     >
       <PressButton
         first
@@ -62,5 +62,5 @@ const putting = useSaveChanges(() => ({ changes: [...change], coming: true }), a
 
 <style scoped>
 .fix { display: grid; gap: 8px; padding: 6px 0; max-width: 560px; }
-.auditEvents { display: flex; gap: 8px; }
+.actions { display: flex; gap: 8px; }
 </style>

@@ -1,12 +1,12 @@
 <script setup lang="ts">
 /** The end of a form: what is wrong with all of it, and the ways out. */
 const {
-  eventId = 'Put in force',
+  action = 'Put in force',
   busy = false,
   staying = false,
 } = defineProps<{
   error: string
-  eventId?: string
+  action?: string
   busy?: boolean
   /** There is nothing to leave it for. */ staying?: boolean
 }>()
@@ -21,14 +21,14 @@ const emit = defineEmits<{ leave: [] }>()
   >
     {{ error }}
   </p>
-  <div class="auditEvents">
+  <div class="actions">
     <PressButton
 
       first
       type="submit"
       :disabled="busy"
     >
-      {{ eventId }}
+      {{ action }}
     </PressButton>
     <PressButton
       v-if="!staying"

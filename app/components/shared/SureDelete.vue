@@ -1,5 +1,5 @@
 <script setup lang="ts">
-const { label, question, eventId = 'Delete it' } = defineProps<{ label: string, question: string, eventId?: string }>()
+const { label, question, action = 'Delete it' } = defineProps<{ label: string, question: string, action?: string }>()
 const emit = defineEmits<{ sure: [] }>()
 const asking = ref(false)
 </script>
@@ -21,7 +21,7 @@ const asking = ref(false)
       danger
       @click="emit('sure')"
     >
-      {{ eventId }}
+      {{ action }}
     </PressButton>
     <PressButton
       plain

@@ -110,7 +110,7 @@ function toggle(entry: string) {
         </div>
         <div
           v-if="list.canChange && !editing"
-          class="auditEvents"
+          class="actions"
         >
           <NuxtLink
             v-if="list.assignments.some(b => b.side === 'allow')"
@@ -334,7 +334,7 @@ function toggle(entry: string) {
 .whole { flex: 1; min-width: 0; }
 .edit { display: grid; gap: 12px; padding: 4px 22px 16px; border-bottom: 1px solid var(--hairline); justify-items: start; }
 .findings { margin: 0 22px 8px; display: grid; gap: 4px; max-height: 40vh; overflow: auto; }
-.top .auditEvents { flex: none; justify-content: flex-end; }
+.top .actions { flex: none; justify-content: flex-end; }
 .bar { flex: none; display: flex; flex-wrap: wrap; gap: 8px 14px; align-items: center; padding: 4px 22px 8px; min-height: 44px; }
 .table { overflow: auto; flex: 1; min-height: 0; border-top: 1px solid var(--hairline); }
 table { width: 100%; border-collapse: collapse; font-size: 14px; }

@@ -7,7 +7,7 @@ const mail = useMailStore()
 const session = useSessionStore()
 const { shown, isNarrowed, widen } = useMailShown()
 const tab = ref<'text' | 'reasons' | 'source'>('text')
-const auditEvents = useMailActionList()
+const actions = useMailActionList()
 const suggestion = useSuggestionStore()
 const notices = useNoticeStore()
 const recipientName = useTemplateRef<{ fix(): boolean }>('reader')
@@ -67,7 +67,7 @@ function fixThis() {
 /** From what is meant; several are read by what they have in common. */
 function suggestThis() {
   if (mail.all) return suggestionShown([...mail.chosen])
-  if (!mail.meant.length) return auditEvents.sayNothingMeant()
+  if (!mail.meant.length) return actions.sayNothingMeant()
   suggestion.from({ ids: mail.meant.map(c => c.id), lines: [...mail.meant] })
 }
 function suggestionShown(except: number[] = []) {
@@ -86,15 +86,15 @@ useKeys({
   'Enter': openHere,
   ' ': chooseHere,
   'Escape': () => (mail.chosenCount ? mail.unchoose() : mail.close()),
-  'w': () => auditEvents.mark('wanted'),
-  'u': () => auditEvents.mark('unwanted'),
+  'w': () => actions.mark('wanted'),
+  'u': () => actions.mark('unwanted'),
   'y': () => {
     tab.value = 'reasons'
     if (!mail.opened && !mail.chosenCount) openHere()
   },
   'm': fixThis,
   'r': suggestThis,
-  ...Object.fromEntries(MOVES.map(m => [m.key, () => auditEvents.move(m.lane)])),
+  ...Object.fromEntries(MOVES.map(m => [m.key, () => actions.move(m.lane)])),
   // While something is suggested, keys are about the suggestion: what it is from stays what it is.
 }, () => !suggestion.about)
 // On a narrow screen the message is below the list of messages: what is opened comes into view.
@@ -181,7 +181,7 @@ onUnmounted(() => {
         </div>
         <MailActions
           v-if="!suggestion.about"
-          :audit-events
+          :actions
         />
       </aside>
     </div>

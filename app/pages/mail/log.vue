@@ -171,7 +171,7 @@ const textLink = computed(() => {
           </p>
         </li>
       </ul>
-      <p class="auditEvents">
+      <p class="actions">
         <PressButton @click="copyText">
           Copy as plain text
         </PressButton>

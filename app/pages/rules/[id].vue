@@ -408,7 +408,7 @@ function takeOut(phrase: string, path: string) {
           @watch="watchFirst"
           @load="reloadPage"
         >
-          <div class="auditEvents">
+          <div class="actions">
             <PressButton
               v-if="canChange"
               first
