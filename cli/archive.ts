@@ -84,7 +84,7 @@ export async function judgementsFrom(file: string): Promise<Marks> {
   for (const [i, row] of rows.entries()) {
     const { 'message-id': id, judgement, recipient = '' } = row
     if (!id || (judgement !== 'wanted' && judgement !== 'unwanted'))
-      throw new Complaint(`${file}, line ${i + 2}: a message-id and “wanted” or “unwanted” are expected.`)
+      throw new Complaint(`${file}, line ${i + 2}: expected a message-id and “wanted” or “unwanted”.`)
     out.set(keyOf(id, recipient), judgement)
   }
   return out

@@ -24,7 +24,7 @@ function readable(error: unknown): unknown {
   const { code } = error as { code?: string }
   if (code === 'ENOENT') return new Error('there is no such file')
   if (code === 'EISDIR') return new Error('this is a folder; name the files in it')
-  if (code === 'EACCES') return new Error('you may not read this file')
+  if (code === 'EACCES') return new Error('no permission to read this file')
   return error
 }
 

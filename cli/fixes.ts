@@ -14,8 +14,8 @@ export async function fixesCommand(args: string[]): Promise<void> {
     allowPositionals: true,
     options: { policy: { type: 'string' }, judgements: { type: 'string' }, recipient: { type: 'string' }, now: { type: 'string' } },
   })
-  if (!values.policy) throw new Complaint('Say which policy: --policy P.json')
-  if (!values.judgements) throw new Complaint('Say what is wanted and what is not: --judgements CSV')
+  if (!values.policy) throw new Complaint('Name the policy: --policy P.json')
+  if (!values.judgements) throw new Complaint('Name the file of wanted and unwanted messages: --judgements CSV')
   const now = instantFrom(values.now)
   const policy = await policyFrom(values.policy)
   const marked = await judgementsFrom(values.judgements)

@@ -1,67 +1,71 @@
-/** What a command is told by, one line and whole. */
+/** The help of a command. */
 export interface Help {
-  /** What may stand behind its name. */
+  /** Its arguments. */
   usage: string
   /** What it does, in a line. */
   does: string
-  /** Its options and what comes out, a line each. */
+  /** Its options and its output, a line each. */
   more: readonly string[]
 }
+
+const NOW = '--now INSTANT        time for expiry dates, such as 2026-11-24T09:00:00Z (default: now)'
+const MARKS = '--judgements CSV     how users marked messages: columns message-id, judgement (wanted or unwanted), and recipient if needed'
+const RECIPIENT = '--recipient ADDRESS  the recipient (default: Delivered-To, else the addresses in To and Cc that the policy knows)'
+const POLICY = '--policy P.json      the policy, in its published format'
 
 export const HELP = {
   parse: {
     usage: 'FILE…',
-    does: 'the facts of each message file (RFC 5322), as JSON Lines',
-    more: ['The facts are those that rules are decided by: docs/reading.md. A message that cannot be read whole says so in its defects.'],
+    does: 'print the facts of each message file (RFC 5322), as JSON Lines',
+    more: ['Lists and rules use these facts: see docs/reading.md. If a message cannot be read completely, “defects” says so.'],
   },
   decide: {
     usage: '--policy P.json --recipient ADDRESS [--mail-from A] [--client IP] [--now INSTANT] [--score POINTS] FILE…',
-    does: 'lane and reasons of each message, as JSON Lines',
+    does: 'print location and reasons of each message, as JSON Lines',
     more: [
-      '--policy P.json      the policy, as its published schema has it',
-      '--recipient ADDRESS  for whom it is decided',
-      '--mail-from A        the envelope sender; none unless said',
-      '--client IP          who hands it over; nobody unless said, and then no relay is believed',
-      '--now INSTANT        when it comes in, such as 2026-11-24T09:00:00Z; now unless said',
-      '--score POINTS       the points of the message, for a policy with thresholds',
+      POLICY,
+      '--recipient ADDRESS  the recipient',
+      '--mail-from A        the envelope sender (default: none)',
+      '--client IP          address of the sending server (default: none; then no relay is trusted)',
+      '--now INSTANT        time of receipt, such as 2026-11-24T09:00:00Z (default: now)',
+      '--score POINTS       score of the message, for a policy with thresholds',
     ],
   },
   check: {
     usage: '[--now INSTANT] POLICY…',
-    does: 'what is wrong with a policy, with its path; else what is questionable in it, as JSON Lines',
-    more: ['--now INSTANT        the time by which expiry is judged; now unless said', 'The exit code is 2 where a policy is not valid.'],
+    does: 'print errors of a policy with their path, or its findings as JSON Lines',
+    more: [NOW, 'The exit code is 2 if a policy is not valid.'],
   },
   simulate: {
     usage: '--before P1.json --after P2.json [--judgements CSV] [--recipient ADDRESS] [--now INSTANT] FILE|MBOX…',
-    does: 'what one policy would do otherwise than another to messages and mbox files (RFC 4155), as JSON',
+    does: 'print which messages another policy would decide differently, as JSON; reads message files and mbox files (RFC 4155)',
     more: [
-      '--before, --after    two policies, as their published schema has it, of the same people',
-      '--judgements CSV     what people said: columns message-id, judgement (wanted or unwanted), and recipient where that matters',
-      '--recipient ADDRESS  for whom; else Delivered-To says, else To and Cc, as far as they are people of the policy',
-      '--now INSTANT        the time by which expiry is judged; now unless said',
-      'The worst of it comes first in "sample", by file and number.',
+      '--before, --after    two policies with the same users, in the published format',
+      MARKS,
+      RECIPIENT,
+      NOW,
+      'Likely mistakes come first in “sample”, with file and number.',
     ],
   },
   fixes: {
     usage: '--policy P.json --judgements CSV [--recipient ADDRESS] [--now INSTANT] FILE|MBOX…',
-    does: 'the changes that would put copies right that were judged against their lane, the best first, as JSON',
+    does: 'print suggested fixes for false positives and missed messages, best first, as JSON',
     more: [
-      '--policy P.json      the policy, as its published schema has it',
-      '--judgements CSV     what people said: columns message-id, judgement (wanted or unwanted), and recipient where that matters',
-      '--recipient ADDRESS  for whom; else Delivered-To says, else To and Cc, as far as they are people of the policy',
-      '--now INSTANT        the time by which expiry is judged; now unless said',
-      'Wrongly stopped and wrongly let in are told apart, each with the copies, the mends, and why each stands where it does.',
+      POLICY,
+      MARKS,
+      RECIPIENT,
+      NOW,
+      'False positives and missed messages are listed separately, each with its messages, its fixes, and the reason for their order.',
     ],
   },
   import: {
-    usage: '[--recipient ADDRESS] [--believe] [--url U] FILE|FOLDER…',
-    does: '.eml files and mbox files (RFC 4155) into the running installation, as JSON Lines',
+    usage: '[--recipient ADDRESS] [--trust-received] [--url U] FILE|FOLDER…',
+    does: 'import .eml files and mbox files (RFC 4155) into the running installation; prints JSON Lines',
     more: [
-      '--recipient ADDRESS  for whom; else Delivered-To says, else To and Cc',
-      '--believe            count the Received fields of the files: which client handed a message over, and so what our relays',
-      '                     said of its sender, and whether it came from inside. Anybody can write them; say it only of mail',
-      '                     that was taken from a server of yours',
-      '--url U              an installation elsewhere, with its token in SOBER_GATE_TOKEN',
+      '--recipient ADDRESS  the recipient (default: Delivered-To, else To and Cc)',
+      '--trust-received     trust the Received fields of the files, and so the results of trusted relays and the direction. Anyone can',
+      '                     write these fields: use this only for mail from a server of your own',
+      '--url U              another installation; set its token in SOBER_GATE_TOKEN',
     ],
   },
 } satisfies Record<string, Help>
@@ -69,13 +73,13 @@ export const HELP = {
 /** All commands, a few lines each. */
 export function helpForAll(): string {
   const lines = Object.entries(HELP).map(([name, { usage, does }]) => `  ${name} ${usage}\n      ${does}`)
-  return `sober-gate COMMAND …\n\n${lines.join('\n')}\n\n${ENDING}Of one command more is told by: sober-gate COMMAND --help\n`
+  return `sober-gate COMMAND …\n\n${lines.join('\n')}\n\n${ENDING}For the options of a command: sober-gate COMMAND --help\n`
 }
 
-/** One command, whole. */
+/** One command with all options. */
 export function helpFor(name: keyof typeof HELP): string {
   const { usage, does, more } = HELP[name]
   return `sober-gate ${name} ${usage}\n\n${does}\n\n${more.map(line => `  ${line}\n`).join('')}\n${ENDING}`
 }
 
-const ENDING = '"-" as a file is standard input. Errors go to standard error, and the exit code is then 2.\n'
+const ENDING = 'Use “-” as file name for standard input. Errors go to standard error; the exit code is then 2.\n'

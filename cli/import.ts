@@ -12,8 +12,8 @@ interface Running {
 
 /** How the files are taken in. */
 interface Taking {
-  recipient?: string
-  believe?: boolean
+  'recipient'?: string
+  'trust-received'?: boolean
 }
 
 /** sober-gate import: see help.ts. */
@@ -21,7 +21,7 @@ export async function importCommand(args: string[]): Promise<void> {
   const { values, positionals } = parseArgs({
     args,
     allowPositionals: true,
-    options: { recipient: { type: 'string' }, believe: { type: 'boolean' }, url: { type: 'string' } },
+    options: { 'recipient': { type: 'string' }, 'trust-received': { type: 'boolean' }, 'url': { type: 'string' } },
   })
   if (!positionals.length) throw new Complaint('Name at least one file or folder.')
   const running = await findRunning(values.url)
@@ -36,17 +36,17 @@ export async function importCommand(args: string[]): Promise<void> {
   })
 }
 
-async function importOne(running: Running, bytes: Uint8Array, file: string, { recipient, believe }: Taking): Promise<void> {
+async function importOne(running: Running, bytes: Uint8Array, file: string, { recipient, 'trust-received': trustReceived }: Taking): Promise<void> {
   const url = new URL('/api/imports', running.url)
   if (recipient !== undefined) url.searchParams.set('recipient', recipient)
-  if (believe) url.searchParams.set('believe', 'true')
+  if (trustReceived) url.searchParams.set('trustReceived', 'true')
   const response = await fetch(url, {
     method: 'POST',
     body: Buffer.from(bytes),
     headers: { 'content-type': 'message/rfc822', 'authorization': `Bearer ${running.token}` },
   }).catch((error: unknown) => {
     throw new Error(
-      `Sober Gate does not answer at ${running.url} (${error instanceof Error ? error.message : String(error)}). Is it running?`,
+      `Sober Gate does not answer at ${running.url} (${error instanceof Error ? error.message : String(error)}). Check that it is running.`,
     )
   })
   const answer = (await response.json()) as { detail?: string }
@@ -65,7 +65,7 @@ async function findRunning(url: string | undefined): Promise<Running> {
   const at = url ?? process.env.SOBER_GATE_URL ?? there?.url
   if (!at || !token)
     throw new Complaint(
-      `No running installation is found: ${file} is not there. Start one with npm start, or name it with --url and SOBER_GATE_TOKEN.`,
+      `No running installation found: ${file} does not exist. Start one with npm start, or name another with --url and SOBER_GATE_TOKEN.`,
     )
   return { url: at, token }
 }
@@ -82,7 +82,7 @@ async function filesIn(paths: readonly string[]): Promise<string[]> {
       .filter(e => e.isFile() && /\.(?:eml|mbox|mbx)$/i.test(e.name))
       .map(e => join(e.parentPath, e.name))
       .sort()
-    if (!inside.length) complain(path, new Error('no .eml or .mbox file lies in this folder'))
+    if (!inside.length) complain(path, new Error('this folder has no .eml or .mbox file'))
     out.push(...inside)
   }
   return out

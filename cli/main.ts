@@ -23,7 +23,7 @@ const ASKS_FOR_HELP = new Set(['help', '--help', '-h'])
 async function main([command = 'help', ...args]: string[]): Promise<void> {
   const asked = ASKS_FOR_HELP.has(command) ? args[0] : command
   if (asked === undefined) return say(helpForAll())
-  if (!isCommand(asked)) throw new Complaint(`There is no command “${asked}”.\n\n${helpForAll()}`)
+  if (!isCommand(asked)) throw new Complaint(`Unknown command “${asked}”.\n\n${helpForAll()}`)
   if (asked !== command || args.some(a => a === '--help' || a === '-h')) return say(helpFor(asked))
   await COMMANDS[asked](args)
 }

@@ -21,7 +21,7 @@ export async function simulateCommand(args: string[]): Promise<void> {
       now: { type: 'string' },
     },
   })
-  if (!values.before || !values.after) throw new Complaint('Say which policies: --before P1.json --after P2.json')
+  if (!values.before || !values.after) throw new Complaint('Name the policies: --before P1.json --after P2.json')
   const [before, after] = [await policyFrom(values.before), await policyFrom(values.after)]
   mustBeOfTheSame(before, after)
   const marked = values.judgements === undefined ? new Map() : await judgementsFrom(values.judgements)
@@ -73,5 +73,5 @@ export async function simulateCommand(args: string[]): Promise<void> {
 function mustBeOfTheSame(before: Policy, after: Policy): void {
   for (const part of ['people', 'departments', 'trust'] as const)
     if (!isSame(before[part], after[part]))
-      throw new Complaint(`The two policies differ in “${part}”; only lists, rules and the like may differ.`)
+      throw new Complaint(`The two policies differ in “${part}”; only lists, rules, phrase sets, quarantines and thresholds can differ.`)
 }

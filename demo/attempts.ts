@@ -35,12 +35,12 @@ export function refusedAttempts(anchor: Date): RefusedAttempt[] {
     user: null,
     receivedAt: day(before, clock),
   })
-  const nobody = (mailbox: string) => ({ code: 550, text: `5.1.1 There is no mailbox ${mailbox}@${OWN_DOMAIN} here` })
+  const nobody = (mailbox: string) => ({ code: 550, text: `5.1.1 Mailbox ${mailbox}@${OWN_DOMAIN} does not exist` })
   return [
     ...MISSPELT.map(row => ({ envelope: from(row), reply: nobody(row[3]) })),
     ...TOO_LARGE.map(row => ({
       envelope: from(row),
-      reply: { code: 552, text: '5.3.4 The message is larger than 25 MB' },
+      reply: { code: 552, text: '5.3.4 Message too large; the limit is 25 MB (RFC 1870)' },
     })),
     ...GUESSED.map((mailbox, i) => ({
       envelope: from([7, `03:1${i}`, 'news@cheap-anchor.test', mailbox, '198.51.100.9']),

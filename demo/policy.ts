@@ -128,7 +128,7 @@ const LISTS: List[] = [
   },
   {
     id: 'not-patrol-callers',
-    name: 'Everyone not on Patrol callers',
+    name: 'All senders not on Patrol callers',
     owner: 'department:patrol',
     usualSide: 'block',
     enabled: true,
@@ -188,7 +188,7 @@ const BINDINGS: Assignment[] = [
     side: 'block',
     direction: 'outbound',
     state: 'enabled',
-    stop: { to: 'refuse', reply: 'Nobody here answers forged fee demands' },
+    stop: { to: 'refuse', reply: 'Forged fee demands are not accepted' },
   },
   { id: 'bargain-post-block', list: 'bargain-post', owner: 'organisation', side: 'block', state: 'enabled', stop: { to: 'bin' } },
   { id: 'schools-and-clubs-allow', list: 'schools-and-clubs', owner: 'department:ferry', side: 'allow', state: 'enabled' },
@@ -280,7 +280,7 @@ const RULES: Rule[] = [
   },
   {
     id: 'disguised-fees',
-    name: 'Disguised fees',
+    name: 'Obfuscated fees',
     owner: 'organisation',
     group: 'Payments',
     mandatory: true,
@@ -419,7 +419,7 @@ export const DEMO_CLAUSES: Pick<Policy, 'quarantines' | 'lists' | 'assignments' 
   quarantines: [
     { id: 'general', name: 'General', general: true },
     { id: 'security', name: 'Security' },
-    { id: 'fee-demands', name: 'Fee demands' },
+    { id: 'fee-demands', name: 'Fraud' },
   ],
   lists: LISTS,
   assignments: BINDINGS,

@@ -11,9 +11,9 @@ import { endRunning, say } from './lib/run.mjs'
 import { watchCluster } from './lib/watch.mjs'
 
 const HELP = `npm start [-- OPTIONS]
-  --empty           start without the demo; prints a one-time link to make the first administrator
-  --anchor DATE     the day before which the demo's mail lies (YYYY-MM-DD; today)
-  --messages N      how many messages the demo has (1200)
+  --empty           start without the demo; prints a one-time link to create the first administrator
+  --anchor DATE     last day of the demo's mail (YYYY-MM-DD; default: today)
+  --messages N      number of messages in the demo (default: 1200)
 Environment: PORT (3000), SMTP_PORT (2525), DATABASE_URL, SOBER_GATE_DATA_DIR (.data)`
 
 async function main() {
@@ -22,9 +22,9 @@ async function main() {
   })
   if (options.help) return say(HELP)
   if (options.anchor !== undefined && !/^\d{4}-\d\d-\d\d$/.test(options.anchor))
-    throw new Error(`--anchor takes a day such as 2026-11-24, not “${options.anchor}”.`)
+    throw new Error(`--anchor must be a day such as 2026-11-24, not “${options.anchor}”.`)
   if (options.messages !== undefined && !/^[1-9]\d{0,6}$/.test(options.messages))
-    throw new Error(`--messages takes a whole number from 1, not “${options.messages}”.`)
+    throw new Error(`--messages must be a whole number from 1, not “${options.messages}”.`)
   ensureNode()
   const ending = untilSignal()
   const dataDir = resolve(ROOT, process.env.SOBER_GATE_DATA_DIR ?? '.data')
@@ -64,15 +64,15 @@ async function main() {
       join(dataDir, 'sober-gate.log'),
       {
         signal: ending.signal,
-        onWait: waited => waited === 12 && say(kept.demo ? 'Loading the demo (once, up to a minute) …' : 'Waiting for the application …'),
+        onWait: waited => waited === 12 && say(kept.demo ? 'Loading the demo (once, up to a minute)…' : 'Waiting for the application…'),
       },
     )
     writeFileSync(runningFile, JSON.stringify({ url: application.url, token: kept.token, smtpPort: Number(smtpPort) }), { mode: 0o600 })
-    say(`\nSober Gate is at ${application.url} and takes mail on port ${smtpPort}.`)
+    say(`\nSober Gate is at ${application.url} and accepts mail on port ${smtpPort}.`)
     const setup = await fetch(`${application.url}/api/setup?token=${setupToken}`).then(r => r.json())
     if (setup.open)
       say(
-        `Nobody is here yet. Make the first administrator at this link, which works once:\n  ${application.url}/first?token=${setupToken}`,
+        `There are no users yet. Create the first administrator with this link, which works once:\n  ${application.url}/first?token=${setupToken}`,
       )
     else if (kept.demo)
       say(
@@ -85,7 +85,7 @@ async function main() {
     const how = await Promise.race([application.ended, ending.message])
     if (how !== null) say(`The application ended by itself (${how}); its log is ${join(dataDir, 'sober-gate.log')}.`)
     process.exitCode = how === null ? 0 : 1
-    say('Stopping …')
+    say('Stopping…')
   }
   catch (error) {
     if (!ending.signal.aborted) throw error
@@ -137,8 +137,8 @@ function portIsFree(port, name) {
     server.once('error', () =>
       reject(
         new Error(
-          `Port ${port} is taken, perhaps by a Sober Gate that runs already. `
-          + `Stop that, or choose another: ${name}=${Number(port) + 1} npm start`,
+          `Port ${port} is in use, perhaps by another Sober Gate. `
+          + `Stop it, or choose another port: ${name}=${Number(port) + 1} npm start`,
         ),
       ),
     )

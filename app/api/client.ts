@@ -1,6 +1,7 @@
 import type { EntryKind, KeptLane, Verdict } from '#core'
 import type { PolicyChange } from '#core/change'
 import type { Then } from '#core/suggest'
+import type { Audience } from '#core/words'
 import type { CopyCount, CopyDetail, CopyView } from '../../server/copies/copies'
 import type { Directory } from '../../server/users/directory'
 import type { AssignmentForm, AssignmentView } from '../../server/policy/assignments'
@@ -195,7 +196,7 @@ async function ask(method: string, path: string, { body, raw, type = 'applicatio
     signal,
   }).catch((error: unknown) => {
     if (signal?.aborted) throw error
-    throw new ApiProblem(0, 'The server does not answer. Check that it runs and that you are connected, then try again.', {})
+    throw new ApiProblem(0, 'The server does not answer. Check your connection, then try again.', {})
   })
   if (response.ok) return response
   const { detail, fields = {}, type: kind, ...more } = (await response.json().catch(() => ({}))) as ProblemDocument
@@ -230,7 +231,7 @@ async function follow<T>(path: string, body: unknown, tell: (item: T) => void, s
     for (const event of events) {
       if (event.startsWith('event: failed')) {
         const { detail } = JSON.parse(event.slice(event.indexOf('data: ') + 6)) as { detail?: string }
-        throw new ApiProblem(500, detail ?? 'It did not come to its end. Try again.', {})
+        throw new ApiProblem(500, detail ?? 'The connection ended too early. Try again.', {})
       }
       if (event.startsWith('data: ')) tell(JSON.parse(event.slice(6)) as T)
     }
@@ -311,7 +312,7 @@ export const api = {
   copyLabels: () => call<{ tags: string[], folders: string[] }>('GET', '/copies/labels'),
   attempts: (query: { sender?: string, recipient?: string, after?: string, before?: string, cursor?: number }) =>
     call<{ items: AttemptView[], next: number | null, after: string, before: string }>('GET', '/attempts', undefined, query),
-  async attemptsText(query: { sender?: string, recipient?: string, after?: string, before?: string }): Promise<string> {
+  async attemptsText(query: { sender?: string, recipient?: string, after?: string, before?: string, audience: Audience }): Promise<string> {
     return textOf(await ask('GET', '/attempts', { query: { ...query, as: 'text', limit: 200 } }))
   },
   jobs: (query: { limit?: number, before?: number } = {}) =>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { plural } from '#core/wording'
 import { api, type ProposalView, type SavedChanges } from '~/api/client'
 import { useImpact } from '~/composables/impact'
 import { useSaveChanges } from '~/composables/saveChanges'
@@ -29,17 +30,17 @@ const putting = useSaveChanges(
 const { error, busy, submit } = useForm()
 
 async function done(active: SavedChanges) {
-  const words = `The proposal of ${proposal.by} is in force as version ${active.version}.`
-  work.tellSaved(active, { words, nothing: 'That was in force already.' })
+  const words = `Accepted the proposal of ${proposal.by}. Policy version ${active.version} is active.`
+  work.tellSaved(active, { words, nothing: 'Nothing to save: this was already saved.' })
   await directory.load()
   emit('answered')
 }
 const decline = () =>
   submit(async () => {
     const { eventId } = await api.answerProposal(proposal.id, { accept: false, reason: reason.value.trim() })
-    notices.say(`Declined; ${proposal.by} is told why.`, eventId)
+    notices.say(`Declined. ${proposal.by} can read the reason.`, eventId)
     emit('answered')
-  }, reason.value.trim() ? {} : { reason: 'Say why not: whoever proposed it reads it.' })
+  }, reason.value.trim() ? {} : { reason: 'Enter a reason. The proposer can read it.' })
 async function undoEvent() {
   if (await notices.undoEvent(proposal.takesBack!)) emit('answered')
 }
@@ -49,7 +50,7 @@ async function putOver() {
   putting.leave()
   await putting.put()
 }
-const STATES = { open: 'waits for an answer', accepted: 'in force', declined: 'declined', withdrawn: 'undone' }
+const STATES = { open: 'waiting for an answer', accepted: 'accepted', declined: 'declined', withdrawn: 'withdrawn' }
 </script>
 
 <template>
@@ -70,37 +71,37 @@ const STATES = { open: 'waits for an answer', accepted: 'in force', declined: 'd
       {{ proposal.note }}
     </blockquote>
     <p v-if="proposal.reason">
-      Why not: {{ proposal.reason }}
+      Reason: {{ proposal.reason }}
     </p>
     <div
       v-if="proposal.since"
       class="stale small"
     >
-      <p><strong>It went stale.</strong> What it changes was changed since it was proposed:</p>
+      <p><strong>Outdated.</strong> What it changes was changed after it was proposed:</p>
       <p
         v-for="s in proposal.since"
         :key="s.version"
       >
-        {{ s.words }} <span class="second">— {{ s.by ?? 'the product' }}, {{ longDateTime(s.at) }}</span>
+        {{ s.words }} <span class="second">— {{ s.by ?? 'Sober Gate' }}, {{ longDateTime(s.at) }}</span>
       </p>
     </div>
     <p
       v-if="proposal.hindered"
       class="small warn"
     >
-      It cannot be put in force any more: {{ proposal.hindered }}
+      It can no longer be accepted: {{ proposal.hindered }}
     </p>
     <ImpactSample
       v-if="proposal.copies.length"
       :sample="proposal.copies"
-      :label="proposal.about === 1 ? 'The message that it is about' : `What it is about, ${proposal.about} messages`"
+      :label="proposal.about === 1 ? 'Attached message' : `${proposal.about} attached messages`"
     />
     <p v-if="proposal.takesBack !== null">
       <PressButton
         plain
         @click="undoEvent"
       >
-        Take it back
+        Withdraw
       </PressButton>
     </p>
     <template v-if="proposal.canAnswer">
@@ -119,7 +120,8 @@ const STATES = { open: 'waits for an answer', accepted: 'in force', declined: 'd
         v-if="proposal.copies.length && !proposal.hindered"
         v-model="along"
       >
-        put {{ proposal.copies.length === 1 ? 'the message' : 'the messages' }} that it is about where it then belongs
+        Also move the attached {{ plural(proposal.copies.length, 'message') }} to where
+        {{ plural(proposal.copies.length, 'it belongs', 'they belong') }} then
       </el-checkbox>
       <p
         v-if="putting.error.value || error"
@@ -140,13 +142,13 @@ const STATES = { open: 'waits for an answer', accepted: 'in force', declined: 'd
         @submit.prevent="decline"
       >
         <FormField
-          label="Why not"
+          label="Reason"
           :error="reason.trim() ? '' : error"
         >
           <el-input
             v-model="reason"
             :maxlength="2000"
-            :placeholder="`${proposal.by} reads it`"
+            :placeholder="`${proposal.by} can read it`"
           />
         </FormField>
         <div class="actions">
@@ -155,13 +157,13 @@ const STATES = { open: 'waits for an answer', accepted: 'in force', declined: 'd
             type="submit"
             :disabled="busy || !reason.trim()"
           >
-            Decline it
+            Decline
           </PressButton>
           <PressButton
             plain
             @click="declining = false"
           >
-            Look again
+            Cancel
           </PressButton>
         </div>
       </form>
@@ -175,10 +177,10 @@ const STATES = { open: 'waits for an answer', accepted: 'in force', declined: 'd
           :disabled="putting.busy.value"
           @click="proposal.since ? putOver() : putting.put()"
         >
-          {{ proposal.since ? 'Put it in force over that' : 'Put it in force' }}
+          {{ proposal.since ? 'Accept anyway' : 'Accept' }}
         </PressButton>
         <PressButton @click="declining = true">
-          Decline …
+          Decline…
         </PressButton>
       </div>
     </template>

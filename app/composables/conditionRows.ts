@@ -6,11 +6,11 @@ import { readPhrases, writtenPhrases } from './phraseLines'
 
 /** How the sheet begins a condition that is more than a question to one fact, and what the choice of kinds calls it. */
 const STRUCTURES = {
-  phrases: { label: 'words', fresh: (): Condition => ({ phrases: [] }) },
+  phrases: { label: 'words or phrases', fresh: (): Condition => ({ phrases: [] }) },
   sender: { label: 'the sender is', fresh: (): Condition => ({ sender: { kind: 'domain', value: '' } }) },
-  list: { label: 'the sender is on', fresh: (): Condition => ({ senderOn: '' }) },
-  set: { label: 'a phrase set', fresh: (): Condition => ({ set: '' }) },
-  expression: { label: 'an expression', fresh: (): Condition => ({ expression: '' }) },
+  list: { label: 'the sender is on list', fresh: (): Condition => ({ senderOn: '' }) },
+  set: { label: 'phrase set', fresh: (): Condition => ({ set: '' }) },
+  expression: { label: 'regular expression', fresh: (): Condition => ({ expression: '' }) },
 }
 
 type Structure = keyof typeof STRUCTURES
@@ -154,15 +154,15 @@ export function withField(row: ConditionRow, key: string, value: unknown): Condi
 export function lacks(row: ConditionRow): string | null {
   const c = row.condition
   if (row.kind === 'group')
-    return row.rows.length ? (row.rows.map(lacks).find(l => l !== null) ?? null) : 'Add a condition to the group, or take the group out.'
-  if (row.kind === 'phrases') return row.text.trim() ? null : 'Write at least one word or phrase, or take this condition out.'
+    return row.rows.length ? (row.rows.map(lacks).find(l => l !== null) ?? null) : 'Add a condition to the group, or remove the group.'
+  if (row.kind === 'phrases') return row.text.trim() ? null : 'Enter at least one word or phrase, or remove this condition.'
   if (row.kind === 'sender') {
     const { good, wrong } = sendersOfRow(row)
-    return wrong[0]?.error ?? (good.length ? null : 'Write the address or domain.')
+    return wrong[0]?.error ?? (good.length ? null : 'Enter the address or domain.')
   }
   if ('senderOn' in c) return c.senderOn ? null : 'Choose a list.'
   if ('set' in c) return c.set ? null : 'Choose a phrase set.'
-  if ('expression' in c) return c.expression ? null : 'Write the expression.'
+  if ('expression' in c) return c.expression ? null : 'Enter the regular expression.'
   if (!isFact(c)) return null
   const { kind, value } = kindOfFact(c)
   return kind.lacks?.(value) ?? null

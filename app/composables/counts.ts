@@ -1,11 +1,24 @@
+import { counted, oneOf, plural, quoted } from '#core/wording'
 import type { CopyCount } from '~/api/client'
 
 /** One message by its subject, several by their number. */
 export function namedCopies(copies: readonly { subject: string }[]): string {
-  return copies.length === 1 ? `“${copies[0]!.subject || 'no subject'}”` : `${copies.length} messages`
+  return copies.length === 1 ? `“${copies[0]!.subject || 'no subject'}”` : counted(copies.length, 'message')
 }
 
-/** "1 copy", "1,284 copies", "more than 10,000 copies". */
+/** A sentence behind another one, on what a release did not free: another list or rule stops it too. Empty where there is none. */
+export function notReleasedWords(notReleased: readonly { why: string }[] = []): string {
+  const n = notReleased.length
+  if (!n) return ''
+  return ` ${counted(n, 'message')} ${plural(n, 'was', 'were')} not released: another list or rule also stops ${plural(n, 'it', 'them')}. ${notReleased[0]!.why}`
+}
+
+/** "1 message", "1,284 messages", "more than 10,000 messages". */
 export function countWords({ total, more }: CopyCount): string {
-  return `${more ? 'more than ' : ''}${total.toLocaleString('en')} ${total === 1 && !more ? 'copy' : 'copies'}`
+  return `${more ? 'more than ' : ''}${counted(total, 'message')}`
+}
+
+/** Rules by name: "rule “Fee demands”", "rules “Fee demands” and “Programs”". */
+export function rulesWords(names: readonly string[]): string {
+  return `${plural(names.length, 'rule')} ${oneOf(names.map(quoted), 'and', 12)}`
 }

@@ -30,6 +30,6 @@ export function exceptionsFor({ facts: { from, list, attempt } }: { facts: Facts
   return senders.map(sender => ({
     words: entryWords(sender),
     row: rowOf({ sender, ...(isVerified || sender.kind === 'mailingList' ? {} : { counts: 'notFailed' as const }) }),
-    vain: attempt.authentication.verdict === 'fail' ? 'its authentication failed, and a From alone is easily forged' : null,
+    vain: attempt.authentication.verdict === 'fail' ? 'authentication of this message failed, and a From is easily forged' : null,
   }))
 }

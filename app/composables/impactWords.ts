@@ -1,38 +1,44 @@
 import type { LaneChange } from '#core/simulate'
+import { counted, numberWords, percentWords, plural } from '#core/wording'
 import type { ImpactView } from '~/api/client'
 
-const n = (count: number) => count.toLocaleString('en')
-export const copiesWords = (count: number) => (count === 1 ? '1 copy' : `${n(count)} copies`)
+export const copiesWords = (count: number) => counted(count, 'message')
+
+/** How people marked what something matched: of what blocks, the share of unwanted; of all else, both numbers. */
+export function markedWords(
+  { wanted, unwanted }: { wanted: number, unwanted: number },
+  { blocks, short }: { blocks: boolean, short: boolean },
+): string {
+  const all = wanted + unwanted
+  if (!blocks) return `${short ? '' : `${numberWords(all)} marked: `}${numberWords(wanted)} wanted, ${numberWords(unwanted)} unwanted`
+  return short
+    ? `${numberWords(unwanted)} of ${numberWords(all)} marked unwanted`
+    : `${numberWords(unwanted)} of ${counted(all, 'marked message')} ${plural(all, 'was', 'were')} unwanted`
+}
 
 /** How much, from whom, for whom, in a few words. */
 export function scopeWords(impact: ImpactView): string {
-  if (!impact.copies) return 'no mail here'
-  const recipients = impact.recipients === 1 ? '1 reader' : `${n(impact.recipients)} readers`
-  const senders = impact.senders === 1 ? '1 sender' : `${n(impact.senders)} senders`
-  return `${copiesWords(impact.copies)}, ${senders}, ${recipients}, ${shareWords(impact.share)}`
-}
-
-function shareWords(share: number): string {
-  const percent = share * 100
-  return `${percent > 0 && percent < 0.1 ? 'under 0.1' : percent < 10 ? percent.toFixed(1).replace(/\.0$/, '') : Math.round(percent)} % `
-    + `of the mail`
+  if (!impact.copies) return 'no existing mail'
+  const parts = [copiesWords(impact.copies), counted(impact.senders, 'sender'), counted(impact.recipients, 'recipient')]
+  return `${parts.join(', ')}, ${percentWords(impact.share)} of the mail`
 }
 
 /** What is known of what nobody has marked. */
 export function unmarkedWords(impact: ImpactView): string {
   if (!impact.unmarked) return ''
   const parts = [
-    ...(impact.opened ? [`${n(impact.opened)} opened`] : ['none opened']),
-    ...(impact.firstContact ? [`${n(impact.firstContact)} from a sender never seen before`] : []),
+    ...(impact.opened ? [`${numberWords(impact.opened)} opened`] : ['none opened']),
+    ...(impact.firstContact ? [`${numberWords(impact.firstContact)} from new senders`] : []),
   ]
-  return `of the unjudged ${parts.join(', ')}`
+  return `of ${numberWords(impact.unmarked)} not marked: ${parts.join(', ')}`
 }
 
 /** How far the figures reach. */
 export function lookedWords(impact: ImpactView, looking: boolean): string {
-  const unknown = impact.unknown ? ` ${n(impact.unknown)} cannot be rehearsed: only their record is here.` : ''
+  const unknown = impact.unknown ? ` ${counted(impact.unknown, 'message')} cannot be simulated: only the log entry is left.` : ''
   if (impact.complete) return unknown.trim()
-  return `${looking ? 'Looking on; so far' : 'Of'} the newest ${n(impact.looked)} of ${n(impact.inScope)}.${unknown}`
+  const newest = `the newest ${numberWords(impact.looked)} of ${counted(impact.inScope, 'message')}`
+  return `${looking ? 'Still counting; so far' : 'Among'} ${newest}.${unknown}`
 }
 
 /** How many of one way. */

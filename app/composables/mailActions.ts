@@ -1,11 +1,12 @@
 import { LANE_NAMES } from '#core/words'
 import { isKeptHere, KEPT_LANES, type KeptLane } from '#core/policy'
+import { counted, plural } from '#core/wording'
 import type { CopyView } from '~/api/client'
 
 /** The keys 1 to 5, in the order of the lanes. */
 export const MOVES = KEPT_LANES.map((lane, i) => ({ lane, key: String(i + 1) }))
 
-const NOTHING = 'Nothing is meant yet: stand on a message with ↑ ↓, open one with Enter, or choose some with Space.'
+const NOTHING_SELECTED = 'No message selected. Use ↑ ↓ to select one, Enter to open it, Space to select several.'
 
 /** What can be done with what is meant, and why not the rest of it: no key is offered that would be refused. */
 export function useMailActionList() {
@@ -27,25 +28,25 @@ export function useMailActionList() {
     const held = mail.meant.filter(c => isHere(c) && !isMovable(c)).length
     const gone = mail.meant.filter(c => !isHere(c))
     const of = mail.meant.length > 1 || mail.all
-    if (held && !of) return 'It is held in a quarantine: a reviewer or an administrator releases it from there.'
-    if (gone.length && !of) return `It was ${gone[0]!.gone ?? LANE_NAMES[gone[0]!.lane]}: nothing of it is here that could be moved.`
+    if (held && !of) return 'This message is held in quarantine. Request its release in Review.'
+    if (gone.length && !of) return `This message was ${gone[0]!.gone === 'erased' ? 'deleted permanently' : LANE_NAMES[gone[0]!.lane].toLowerCase()}, so it cannot be moved.`
     const parts = [
-      ...(held ? [`${held} are held, which a reviewer releases`] : []),
-      ...(gone.length ? [`of ${gone.length} nothing is here that could be moved`] : []),
+      ...(held ? [`${counted(held, 'message')} ${plural(held, 'is', 'are')} held in quarantine`] : []),
+      ...(gone.length ? [`${counted(gone.length, 'message')} ${plural(gone.length, 'was', 'were')} refused, discarded or deleted`] : []),
     ]
-    return parts.length ? `Some stay where they are: ${parts.join('; ')}.` : null
+    return parts.length ? `Some cannot be moved: ${parts.join('; ')}.` : null
   })
 
   const moves = computed(() => (movable.value.length ? MOVES.filter(m => holds.value || m.lane !== 'quarantine') : []))
 
   function mark(value: 'wanted' | 'unwanted' | null) {
-    if (!mail.meant.length) return notices.say(NOTHING)
+    if (!mail.meant.length) return notices.say(NOTHING_SELECTED)
     void actions.mark(value)
   }
 
   function move(lane: KeptLane) {
-    if (!mail.meant.length) return notices.say(NOTHING)
-    if (lane === 'quarantine' && !holds.value) return notices.say('Only reviewers and administrators send mail into a quarantine.')
+    if (!mail.meant.length) return notices.say(NOTHING_SELECTED)
+    if (lane === 'quarantine' && !holds.value) return notices.say('Only reviewers and administrators can move mail to quarantine.')
     if (!movable.value.length) return notices.say(stays.value!)
     const { quarantines } = directory.names
     if (lane === 'quarantine' && quarantines.length > 1) {
@@ -67,7 +68,7 @@ export function useMailActionList() {
   // Whatever becomes meant instead: the question was about something else.
   watch(() => mail.meant.map(c => c.id).join(), () => (holding.value = null))
 
-  const sayNothingMeant = () => notices.say(NOTHING)
+  const sayNothingMeant = () => notices.say(NOTHING_SELECTED)
 
   return { sayNothingMeant, moves, movable, stays, holding, mark, move, hold, leave }
 }

@@ -19,17 +19,17 @@ export interface Shown {
 const KEYS: readonly (keyof Shown)[] = ['lane', 'since', 'until', 'who', 'judgement', 'words', 'touchedBy', 'eventId', 'label']
 
 export const SHOWN_LANES: { value: string, name: string }[] = [
-  { value: '', name: 'every lane' },
+  { value: '', name: 'All locations' },
   ...KEPT_LANES.map(lane => ({ value: lane, name: LANE_NAMES[lane] })),
-  { value: KEPT_LANES.filter(isKeptAway).join(), name: 'all that was stopped' },
-  { value: 'refused', name: 'refused' },
-  { value: 'discarded', name: 'discarded or erased' },
+  { value: KEPT_LANES.filter(isKeptAway).join(), name: 'All stopped mail' },
+  { value: 'refused', name: 'Refused' },
+  { value: 'discarded', name: 'Discarded or deleted' },
 ]
 export const SHOWN_JUDGEMENTS = [
-  { value: '', name: 'marked or not' },
-  { value: 'wanted', name: 'marked wanted' },
-  { value: 'unwanted', name: 'marked unwanted' },
-  { value: 'unmarked', name: 'not marked' },
+  { value: '', name: 'Marked: any' },
+  { value: 'wanted', name: 'Marked wanted' },
+  { value: 'unwanted', name: 'Marked unwanted' },
+  { value: 'unmarked', name: 'Not marked' },
 ]
 
 /** What is shown, and how it is narrowed. */

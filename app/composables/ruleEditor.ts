@@ -23,18 +23,18 @@ import { blankSheet, proposedName, ruleOf, sheetOf, stopsMail, type Main, type S
 
 /** What a rule can mainly do. */
 const EFFECTS: { value: Main, name: string, notMine?: boolean }[] = [
-  { value: 'spam', name: 'send to spam' },
-  { value: 'quarantine', name: 'hold in a quarantine' },
-  { value: 'bin', name: 'send to the bin' },
-  { value: 'refuse', name: 'refuse it', notMine: true },
-  { value: 'erase', name: 'erase it' },
-  { value: 'discard', name: 'drop it in silence', notMine: true },
-  { value: 'keep', name: 'keep in the inbox' },
-  { value: 'protect', name: 'protect it from …' },
-  { value: 'lowPriority', name: 'put in the slow lane' },
-  { value: 'folder', name: 'file in the folder …' },
-  { value: 'filed', name: 'file out of the inbox' },
-  { value: 'none', name: 'leave it where it goes' },
+  { value: 'spam', name: 'move to Spam' },
+  { value: 'quarantine', name: 'hold in quarantine…' },
+  { value: 'bin', name: 'move to Bin' },
+  { value: 'refuse', name: 'refuse', notMine: true },
+  { value: 'erase', name: 'delete permanently' },
+  { value: 'discard', name: 'discard without notice', notMine: true },
+  { value: 'keep', name: 'keep in Inbox' },
+  { value: 'protect', name: 'allow despite…' },
+  { value: 'lowPriority', name: 'move to Low priority' },
+  { value: 'folder', name: 'file in folder…' },
+  { value: 'filed', name: 'file away (out of Inbox)' },
+  { value: 'none', name: 'do not move (tags only)' },
 ]
 
 export const RULE_JOINTS = [
@@ -116,7 +116,7 @@ export function useRuleEditor(id: string, from: string | null, addException: num
         const suggested = useSuggestionStore().handedOn
         useSuggestionStore().handedOn = null
         sheet.value = copied
-          ? { ...sheetOf(formOf(copied)), name: `${copied.name}, copy`, state: 'disabled' }
+          ? { ...sheetOf(formOf(copied)), name: `${copied.name} (copy)`, state: 'disabled' }
           : suggested
             ? sheetOf(suggested)
             : blankSheet(directory.data?.owners[0]?.id ?? `person:${session.person?.id}`)
@@ -175,24 +175,24 @@ export function useRuleEditor(id: string, from: string | null, addException: num
   })
   const goneWords = computed(() =>
     sheet.value?.main === 'erase'
-      ? 'Erased mail has no way back.'
-      : 'Dropped mail has no way back, and its sender believes that it arrived.',
+      ? 'Permanently deleted mail cannot be restored.'
+      : 'Discarded mail cannot be restored, and its sender believes that it arrived.',
   )
   const canSetMandatory = computed(
-    () => session.can('change all clauses') && sheet.value?.owner !== undefined && !isPersonal(sheet.value.owner),
+    () => session.can('change all lists and rules') && sheet.value?.owner !== undefined && !isPersonal(sheet.value.owner),
   )
   const protects = computed(() => sheet.value?.main === 'keep' || sheet.value?.main === 'protect')
   const stops = computed(() => stopsMail(sheet.value?.main ?? 'none'))
   const forPerson = computed(() => (sheet.value ? isPersonal(sheet.value.owner) : false))
   const effects = computed(() => [
     ...EFFECTS.filter(e => !(forPerson.value && e.notMine)),
-    ...(sheet.value?.main === 'other' ? [{ value: 'other' as const, name: 'as it stands' }] : []),
+    ...(sheet.value?.main === 'other' ? [{ value: 'other' as const, name: 'unchanged' }] : []),
   ])
   const ENDS = computed(() => [
-    { value: '' as const, name: 'later rules still count' },
-    { value: 'owner' as const, name: 'no later rule of the same owner' },
+    { value: '' as const, name: 'no' },
+    { value: 'owner' as const, name: 'of the same owner' },
     ...(sheet.value?.mandatory || sheet.value?.end === 'all'
-      ? [{ value: 'all' as const, name: 'no later rule of anybody' }]
+      ? [{ value: 'all' as const, name: 'of everyone' }]
       : []),
   ])
 
@@ -223,11 +223,11 @@ export function useRuleEditor(id: string, from: string | null, addException: num
       })
     look('when')
     look('except')
-    if (!sheet.value!.when.length) out['when.all.0'] = 'Add a condition; “every message” is one too.'
-    if (!sheet.value!.name.trim()) out.name = 'A rule needs a name.'
-    if (form.value && !form.value.claims.length) out.claims = 'Say what happens: a lane, a tag, or important.'
-    if (sheet.value!.main === 'protect' && !sheet.value!.hazards.length) out.claims = 'Say from what it protects.'
-    if (sheet.value!.main === 'folder' && !sheet.value!.folder.trim()) out.claims = 'Name the folder.'
+    if (!sheet.value!.when.length) out['when.all.0'] = 'Add a condition. To match all mail, choose “every message”.'
+    if (!sheet.value!.name.trim()) out.name = 'Enter a name for the rule.'
+    if (form.value && !form.value.claims.length) out.claims = 'Choose at least one action.'
+    if (sheet.value!.main === 'protect' && !sheet.value!.hazards.length) out.claims = 'Choose what the mail is allowed despite.'
+    if (sheet.value!.main === 'folder' && !sheet.value!.folder.trim()) out.claims = 'Enter the name of the folder.'
     return out
   }
 
@@ -238,9 +238,9 @@ export function useRuleEditor(id: string, from: string | null, addException: num
     await directory.load()
     const { name, state } = form.value!
     const words = which.value.coming
-      ? `“${name}” is in force as version ${active.version}${state === 'enabled' ? '' : `, ${STATE_NAMES[state]}`}.`
-      : `“${name}” is applied once to what is here.`
-    work.tellSaved(active, { words, nothing: `“${name}” is in force as it stands: nothing changed.` })
+      ? `Rule “${name}” saved${state === 'enabled' ? '' : ` (${STATE_NAMES[state]})`}. Policy version ${active.version} is active.`
+      : `Rule “${name}” is applied once to existing mail and not saved.`
+    work.tellSaved(active, { words, nothing: `Nothing to save: rule “${name}” is unchanged.` })
     await navigateTo('/rules')
   }
 
@@ -296,7 +296,7 @@ export function useRuleEditor(id: string, from: string | null, addException: num
     try {
       const { eventId } = await api.removeRule(id, rule.value!.version)
       settled()
-      notices.say(`The rule “${rule.value!.name}” is deleted.`, eventId)
+      notices.say(`Rule “${rule.value!.name}” deleted.`, eventId)
       await directory.load()
       await navigateTo('/rules')
     }

@@ -62,7 +62,7 @@ export function useSaveChanges(
     try {
       const { eventId } = await api.propose({ base: own, changes, note: note.value.trim(), ids: beyond?.ids?.() ?? [] })
       note.value = ''
-      useNoticeStore().say('Proposed. You are told here what becomes of it.', eventId, { to: '/proposals', text: 'see it' })
+      useNoticeStore().say('Proposed. The answer appears under Proposals.', eventId, { to: '/proposals', text: 'Open proposal' })
       await beyond!.done()
     }
     catch (problem) {

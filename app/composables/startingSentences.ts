@@ -22,13 +22,13 @@ function phrases(text: string): ConditionRow {
 export function startingSentences(known: string | null): StartingSentence[] {
   return [
     {
-      name: 'Keep out a sender',
-      hint: 'Write the address or domain.',
+      name: 'Block a sender',
+      hint: 'Enter the address or domain.',
       sheet: owner => ({ ...blankSheet(owner), when: [newRow('sender')] }),
     },
     {
-      name: 'Hold what speaks of money, from strangers',
-      hint: 'Change the words, and say who is no stranger.',
+      name: 'Hold mail about money from unknown senders',
+      hint: 'Edit the words, and enter the known senders as exceptions.',
       sheet: owner => ({
         ...blankSheet(owner),
         when: [phrases(MONEY)],
@@ -37,13 +37,13 @@ export function startingSentences(known: string | null): StartingSentence[] {
       }),
     },
     {
-      name: 'File a newsletter',
-      hint: 'Write whose it is, or leave it at any mailing list and add words.',
+      name: 'File newsletters in a folder',
+      hint: 'Enter the mailing list, or keep “any” and add words.',
       sheet: owner => ({ ...blankSheet(owner), when: [newRow('mailingList')], main: 'folder', folder: 'Newsletters' }),
     },
     {
-      name: 'Never lose a customer',
-      hint: 'Write their addresses or domains: what comes from there is always let in.',
+      name: 'Always allow a customer',
+      hint: 'Enter their addresses or domains. Their mail is always kept in Inbox.',
       sheet: owner => ({ ...blankSheet(owner), when: [newRow('sender')], main: 'keep' }),
     },
   ]

@@ -10,13 +10,18 @@ export function useWhatIf(id: () => number | null) {
       if (id() === asked) found.value = { id: asked, result }
     }
     catch (error) {
-      // The ladder says what was; what would be otherwise is missing then.
+      // The reasons say what was; what would be otherwise is missing then.
       console.warn(error)
     }
   }, { immediate: true })
 
   const supposed = computed(() => (found.value?.id === id() ? found.value!.result : null))
-  /** Where it would end without a clause, by the clause's id. */
-  const without = computed(() => Object.fromEntries((supposed.value?.without ?? []).map(w => [w.clause.id, w])))
+  type Place = Pick<WhatIfView['now'], 'lane' | 'quarantine'>
+  const differs = (a: Place, b: Place) => a.lane !== b.lane || a.quarantine !== b.quarantine
+  /** Where it would end without a clause, by the clause's id; only where that makes a difference. */
+  const without = computed(() => {
+    const { now, without = [] } = supposed.value ?? {}
+    return Object.fromEntries(without.flatMap(w => (now && differs(w, now) ? [[w.clause.id, w]] : [])))
+  })
   return { supposed, without }
 }

@@ -16,7 +16,7 @@ onMounted(async () => {
     <a
       class="skip"
       href="#work"
-    >Go to the work</a>
+    >Skip to content</a>
     <StationLine v-if="session.person" />
     <main
       id="work"

@@ -1,5 +1,8 @@
 <script setup lang="ts">
+import { dayWords, timeWords } from '#core/wording'
 import { api, type AuditEventView } from '~/api/client'
+
+definePageMeta({ title: 'Audit log' })
 
 const notices = useNoticeStore()
 const session = useSessionStore()
@@ -26,36 +29,36 @@ async function more() {
     notices.failed(error)
   }
 }
-const days = computed(() => [...Map.groupBy(auditEvents.value, auditEvent => longDay(auditEvent.at))])
+const days = computed(() => [...Map.groupBy(auditEvents.value, auditEvent => dayWords(auditEvent.at))])
 </script>
 
 <template>
   <div class="page">
     <div class="page-top">
       <div>
-        <h1>Record</h1>
+        <h1>Audit log</h1>
         <p class="second">
-          {{ all ? 'What was done here, by whom' : 'What you did here' }}, and what of it can be taken back.
+          {{ all ? 'Who did what' : 'What you did' }}. Actions that can be undone have a button.
         </p>
       </div>
       <el-checkbox
         v-if="all"
         v-model="mine"
       >
-        only mine
+        Only my actions
       </el-checkbox>
     </div>
     <ReadingState
       :failure
       :ready="data !== null"
-      what="the record"
+      what="the audit log"
       @again="load"
     />
     <p
       v-if="data && !auditEvents.length"
       class="second"
     >
-      Nothing was done yet. Moves, judgements and changes stand here as soon as there are some.
+      No events yet.
     </p>
     <section
       v-for="[day, own] in days"
@@ -69,21 +72,21 @@ const days = computed(() => [...Map.groupBy(auditEvents.value, auditEvent => lon
           :key="auditEvent.id"
           :class="{ undone: auditEvent.undoneBy }"
         >
-          <span class="second numbers">{{ timeOf(auditEvent.at) }}</span>
+          <span class="second numbers">{{ timeWords(auditEvent.at) }}</span>
           <span><strong>{{ auditEvent.by ?? 'Sober Gate' }}</strong> <span class="what">{{ auditEvent.words }}</span><span
             v-if="auditEvent.version"
             class="second small"
           > · version {{ auditEvent.version }}</span><span
             v-if="auditEvent.undoneBy"
             class="second small"
-          > · taken back</span></span>
+          > · undone</span></span>
           <PressButton
             v-if="auditEvent.canUndo"
             plain
             small
             @click="notices.undoEvent(auditEvent.id)"
           >
-            Take back
+            Undo
           </PressButton>
         </li>
       </ul>
@@ -93,7 +96,7 @@ const days = computed(() => [...Map.groupBy(auditEvents.value, auditEvent => lon
         plain
         @click="more"
       >
-        Earlier ones
+        Show earlier events
       </PressButton>
     </p>
   </div>

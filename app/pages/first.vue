@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { api, type Role } from '~/api/client'
 
-definePageMeta({ layout: 'bare' })
+definePageMeta({ layout: 'bare', title: 'First steps' })
 const route = useRoute()
 const session = useSessionStore()
 const token = String(route.query.token ?? '')
@@ -46,13 +46,12 @@ const make = () => submit(async () => {
       v-if="open === null && !error"
       class="second"
     >
-      Looking at the link …
+      Checking the link…
     </p>
     <template v-else-if="open === false">
-      <p>This link has been used, or is not the one that was printed last.</p>
+      <p>This link has already been used, or a newer one was printed.</p>
       <p>
-        <NuxtLink to="/sign-in">Sign in</NuxtLink>, or start the program again: it prints a new link as long as there
-        is no administrator.
+        <NuxtLink to="/sign-in">Sign in</NuxtLink>, or restart Sober Gate: it prints a new link as long as there is no administrator.
       </p>
     </template>
     <form
@@ -85,8 +84,8 @@ const make = () => submit(async () => {
         v-if="fields.password"
         class="wrong"
       >{{ fields.password }}</span></label>
-      <h2>Our domains</h2>
-      <label>One a line <el-input
+      <h2>Your domains</h2>
+      <label>One per line <el-input
         v-model="form.domains"
         type="textarea"
         :rows="2"
@@ -96,9 +95,9 @@ const make = () => submit(async () => {
         v-if="firstOf('domains')"
         class="wrong"
       >{{ firstOf('domains') }}</span></label>
-      <h2>The first people</h2>
+      <h2>The first users</h2>
       <p class="second small">
-        Mail is taken only for addresses that belong to somebody. Without a password a person gets mail but cannot sign in.
+        Mail is accepted only for addresses of users. Without a password a user gets mail but cannot sign in.
       </p>
       <div
         v-for="(p, i) in people"
@@ -108,17 +107,17 @@ const make = () => submit(async () => {
         <el-input
           v-model="p.name"
           placeholder="name"
-          :aria-label="`Name of person ${i + 1}`"
+          :aria-label="`Name of user ${i + 1}`"
         />
         <el-input
           v-model="p.address"
           placeholder="address"
-          :aria-label="`Address of person ${i + 1}`"
+          :aria-label="`Address of user ${i + 1}`"
         />
         <ChoiceField
           v-model="p.role"
           :options="ROLES"
-          :label="`Role of person ${i + 1}`"
+          :label="`Role of user ${i + 1}`"
           boxed
           :width="null"
         />
@@ -127,11 +126,11 @@ const make = () => submit(async () => {
           type="password"
           placeholder="password"
           autocomplete="new-password"
-          :aria-label="`Password of person ${i + 1}`"
+          :aria-label="`Password of user ${i + 1}`"
         />
         <PressButton
           plain
-          :aria-label="`Take person ${i + 1} out`"
+          :aria-label="`Remove user ${i + 1}`"
           @click="people.splice(i, 1)"
         >
           ×
@@ -145,11 +144,11 @@ const make = () => submit(async () => {
         plain
         @click="people.push({ name: '', address: '', role: 'worker', password: '' })"
       >
-        + person
+        + Add user
       </PressButton>
       <FormFoot
         :error
-        action="Set it up"
+        action="Set up"
         staying
       />
     </form>

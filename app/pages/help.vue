@@ -2,9 +2,14 @@
 import MarkdownIt from 'markdown-it'
 import using from '../../docs/using.md?raw'
 
+definePageMeta({ title: 'Help' })
+
 const shown = using.replace(/^# .*\n/, '')
 const slug = (text: string) => text.toLowerCase().replace(/[^a-z0-9]+/g, '-').replace(/^-|-$/g, '')
-const sections = [...shown.matchAll(/^## (.+)$/gm)].map(([, title]) => ({ title: title!, id: slug(title!) }))
+const sections = [
+  ...[...shown.matchAll(/^## (.+)$/gm)].map(([, title]) => ({ title: title!, id: slug(title!) })),
+  { title: 'Glossary', id: 'glossary' },
+]
 const md = new MarkdownIt()
 // A heading can be pointed to; what lies outside the product is named, and not linked into nothing.
 md.renderer.rules.heading_open = (tokens, i) => `<${tokens[i]!.tag} id="${slug(tokens[i + 1]!.content)}">`
@@ -20,7 +25,10 @@ onMounted(() => document.getElementById(route.hash.slice(1))?.scrollIntoView())
 
 <template>
   <div class="help">
-    <nav aria-label="In this help">
+    <h1 class="visually-hidden">
+      Help
+    </h1>
+    <nav aria-label="Contents">
       <ul>
         <li
           v-for="s in sections"
@@ -30,11 +38,24 @@ onMounted(() => document.getElementById(route.hash.slice(1))?.scrollIntoView())
         </li>
       </ul>
     </nav>
-    <!-- eslint-disable vue/no-v-html -- our own docs/using.md, built in; raw HTML in it is written out as text -->
-    <article
-      class="sheet text"
-      v-html="html"
-    />
+    <!-- eslint-disable vue/no-v-html -- docs/using.md of this product, built in; raw HTML in it is written out as text -->
+    <article class="sheet text">
+      <div v-html="html" />
+      <h2 id="glossary">
+        Glossary
+      </h2>
+      <dl>
+        <template
+          v-for="(entry, term) in GLOSSARY"
+          :key="term"
+        >
+          <dt :id="glossaryId(term)">
+            {{ entry.word }}
+          </dt>
+          <dd>{{ entry.text }}</dd>
+        </template>
+      </dl>
+    </article>
     <!-- eslint-enable vue/no-v-html -->
   </div>
 </template>
@@ -55,6 +76,8 @@ nav ul { list-style: none; margin: 8px 0; padding: 0; display: grid; gap: 7px; f
   padding: 5px 14px 5px 0;
   vertical-align: top;
 }
+dt { font-weight: 700; scroll-margin-top: 8px; }
+dd { margin: 0 0 8px; }
 .text :deep(a:not([href])) { color: inherit; font-weight: inherit; }
 @media (max-width: 820px) { .help { grid-template-columns: minmax(0, 1fr); } nav { position: static; } }
 </style>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { api } from '~/api/client'
 
-definePageMeta({ layout: 'bare' })
+definePageMeta({ layout: 'bare', title: 'Choose a password' })
 const token = String(useRoute().query.token ?? '')
 const session = useSessionStore()
 const whose = ref<{ name: string, address: string } | null>(null)
@@ -37,14 +37,14 @@ const choose = () =>
       v-else-if="!whose"
       class="second"
     >
-      Looking at the link …
+      Checking the link…
     </p>
     <form
       v-else
       @submit.prevent="choose"
     >
       <p>
-        Welcome, {{ whose.name }}. Choose a password; you sign in with <span class="mono">{{ whose.address }}</span>.
+        Welcome, {{ whose.name }}. Choose a password. You sign in with <span class="mono">{{ whose.address }}</span>.
       </p>
       <input
         class="visually-hidden"
@@ -56,7 +56,7 @@ const choose = () =>
         readonly
       >
       <FormField
-        label="Password, of 12 characters or more"
+        label="Password (at least 12 characters)"
         :error="fields.password"
       >
         <el-input
@@ -68,7 +68,7 @@ const choose = () =>
       </FormField>
       <FormFoot
         :error
-        action="Choose it, and sign in"
+        action="Save password and sign in"
         :busy
         staying
       />

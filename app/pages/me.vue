@@ -1,6 +1,8 @@
 <script setup lang="ts">
 import { api } from '~/api/client'
 
+definePageMeta({ title: 'Password and keys' })
+
 const session = useSessionStore()
 const notices = useNoticeStore()
 const settings = useKeySettings()
@@ -12,8 +14,8 @@ const save = () =>
   submit(async () => {
     await api.changePassword(form.current, form.password)
     Object.assign(form, { current: '', password: '', again: '' })
-    notices.say('Your password is changed. Wherever else you were signed in, you are not any more.')
-  }, form.password === form.again ? {} : { again: 'The two are not the same.' })
+    notices.say('Password changed. You are signed out on all other devices.')
+  }, form.password === form.again ? {} : { again: 'The two passwords are different.' })
 </script>
 
 <template>
@@ -23,9 +25,9 @@ const save = () =>
       {{ session.person?.role }} · <span class="mono">{{ session.person?.addresses.join(', ') }}</span>
     </p>
     <form @submit.prevent="save">
-      <h2>My password</h2>
+      <h2>Password</h2>
       <FormField
-        label="The one that I have now"
+        label="Current password"
         :error="fields.current"
       >
         <el-input
@@ -35,7 +37,7 @@ const save = () =>
         />
       </FormField>
       <FormField
-        label="A new one, of 12 characters or more"
+        label="New password (at least 12 characters)"
         :error="fields.password"
       >
         <el-input
@@ -46,7 +48,7 @@ const save = () =>
         />
       </FormField>
       <FormField
-        label="The same once more"
+        label="Repeat new password"
         :error="fields.again"
       >
         <el-input
@@ -57,7 +59,7 @@ const save = () =>
       </FormField>
       <FormFoot
         :error
-        action="Change it"
+        action="Change password"
         :busy
         staying
       />
@@ -65,10 +67,10 @@ const save = () =>
     <section>
       <h2>Keys</h2>
       <el-checkbox v-model="settings.letters">
-        Single letters and figures work as keys
+        Single letters and digits work as keys
       </el-checkbox>
       <p class="second small">
-        What each key does stands in the <NuxtLink to="/help#keys">
+        All keys are listed in the <NuxtLink to="/help#keys">
           help
         </NuxtLink>.
       </p>

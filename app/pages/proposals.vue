@@ -1,7 +1,8 @@
 <script setup lang="ts">
+definePageMeta({ title: 'Proposals' })
 const store = useProposalStore()
 const session = useSessionStore()
-const decides = computed(() => session.can('change all clauses'))
+const decides = computed(() => session.can('change all lists and rules'))
 afterUndo(store.load)
 onMounted(async () => {
   await store.load()
@@ -15,11 +16,16 @@ const answered = computed(() => (store.items ?? []).filter(p => p.state !== 'ope
   <div class="page">
     <div class="page-top">
       <div>
-        <h1>Proposals</h1>
+        <h1>
+          <WordHelp
+            word="Proposals"
+            term="proposal"
+          />
+        </h1>
         <p class="second">
           {{ decides
-            ? 'What others would have changed and may not change themselves. Whoever proposed it is told what becomes of it.'
-            : 'What you would have changed for others too. An administrator decides; what became of it stands here.' }}
+            ? 'Changes proposed by users who cannot make them. The proposer sees your answer.'
+            : 'Your proposed changes to shared lists and rules. An administrator decides; the answers appear here.' }}
         </p>
       </div>
     </div>
@@ -33,8 +39,8 @@ const answered = computed(() => (store.items ?? []).filter(p => p.state !== 'ope
       v-if="store.items && !open.length"
       class="sheet none second"
     >
-      Nothing waits for an answer.
-      {{ decides ? '' : 'On the sheet of a rule or list that is not yours, change what you would have changed, and press Propose.' }}
+      No open proposals.
+      {{ decides ? '' : 'To propose a change, open a rule or list that you cannot change, edit it, and press Propose.' }}
     </p>
     <ProposalCard
       v-for="p in open"

@@ -1,7 +1,9 @@
 <script setup lang="ts">
-import { oneOf } from '#core/kinds'
+import { capitalised, counted, numberWords, oneOf } from '#core/wording'
 import { laneInSentence } from '#core/words'
 import { api, type ReturnPreview, type ReturnForm } from '~/api/client'
+
+definePageMeta({ title: 'Return mail' })
 
 /** What a list or a rule took by mistake, returned. */
 const route = useRoute()
@@ -44,8 +46,8 @@ watch([after, before], look)
 const give = () => submit(async () => {
   const { eventId, job } = await api.returnMail(form.value)
   done.value = true
-  notices.say(`${seen.value!.words.replace(/^the/, 'The')} is off, and what it took is given back.`, eventId)
-  if (job !== null) work.follow(job, { eventId, words: `Gave {n} back that ${seen.value!.words} took.`, ended: look })
+  notices.say(`${capitalised(seen.value!.words)} is disabled.`, eventId)
+  if (job !== null) work.follow(job, { eventId, words: `Returned {n} that ${seen.value!.words} had stopped.`, ended: look })
   await directory.load()
 })
 const all = computed(() => (seen.value?.goes ?? []).reduce((n, g) => n + g.copies, 0))
@@ -54,36 +56,36 @@ const stays = computed(() => {
   const { markedUnwanted, byHand, looked } = seen.value
   const without = looked - all.value
   const parts = [
-    ...(markedUnwanted ? [`${markedUnwanted.toLocaleString('en')} judged unwanted`] : []),
-    ...(byHand ? [`${byHand.toLocaleString('en')} that somebody moved by hand`] : []),
-    ...(without ? [`${without.toLocaleString('en')} that would lie there without it, too`] : []),
+    ...(markedUnwanted ? [`${numberWords(markedUnwanted)} marked unwanted`] : []),
+    ...(byHand ? [`${numberWords(byHand)} moved by hand`] : []),
+    ...(without ? [`${numberWords(without)} also stopped by another list or rule`] : []),
   ]
   return parts.length ? oneOf(parts, 'and') : ''
 })
-const counted = (n: number) => (n === 1 ? 'one message' : `${n.toLocaleString('en')} messages`)
 </script>
 
 <template>
   <div class="page">
     <div class="page-top">
       <div>
-        <h1>Give back what {{ seen?.words ?? 'it' }} took</h1>
+        <h1>Return the mail that {{ seen?.words ?? 'it' }} stopped</h1>
         <p class="second">
-          Each message goes where it would have gone without it, by the lists and rules of now; and it is switched off.
+          {{ capitalised(seen?.words ?? 'it') }} is disabled, and each message is moved to where it would be without it, by today’s
+          other lists and rules.
         </p>
       </div>
     </div>
     <section class="sheet giving">
       <p class="row">
-        What came since <DayField
+        Received since <DayField
           v-model="after"
           label="Since"
-          placeholder="ever"
+          placeholder="the beginning"
         /> until <DayField
           v-model="before"
           label="Until"
           placeholder="now"
-        /> <span class="second small">empty is all of it</span>
+        /> <span class="second small">empty: all messages</span>
       </p>
       <p
         v-if="error"
@@ -96,12 +98,12 @@ const counted = (n: number) => (n === 1 ? 'one message' : `${n.toLocaleString('e
         v-if="!seen && !error"
         class="second"
       >
-        Looking at what it took …
+        Loading messages…
       </p>
       <template v-if="seen">
         <p class="big">
-          It took {{ counted(seen.took) }} that {{ seen.took === 1 ? 'lies' : 'lie' }} here<template v-if="!all">
-            ; none of it would go elsewhere
+          It stopped {{ counted(seen.took, 'message') }}<template v-if="!all">
+            ; none of them would be moved
           </template>.
         </p>
         <ul v-if="all">
@@ -112,20 +114,20 @@ const counted = (n: number) => (n === 1 ? 'one message' : `${n.toLocaleString('e
             <LaneIcon
               :lane="g.lane"
               name=""
-            /> {{ counted(g.copies) }} would go to {{ laneInSentence(g.lane, g.quarantine, directory.names) }}
+            /> {{ counted(g.copies, 'message') }} to {{ laneInSentence(g.lane, g.quarantine, directory.names) }}
           </li>
         </ul>
         <p
           v-if="seen.looked < seen.took - seen.markedUnwanted - seen.byHand"
           class="small second"
         >
-          Counted among the newest {{ seen.looked.toLocaleString('en') }}; all of it is given back.
+          Counted among the newest {{ counted(seen.looked, 'message') }}; all of them are returned.
         </p>
         <p
           v-if="stays"
           class="small"
         >
-          Where they are stay {{ stays }}.
+          Not moved: {{ stays }}.
         </p>
         <ul
           v-if="seen.sample.length"
@@ -140,16 +142,16 @@ const counted = (n: number) => (n === 1 ? 'one message' : `${n.toLocaleString('e
           </li>
         </ul>
         <template v-if="seen.gone.length">
-          <h2>What cannot be brought back</h2>
+          <h2>What cannot be returned</h2>
           <p class="small second">
-            It was refused, dropped or erased: only the record is here. These senders may write again.
+            These messages were refused, discarded or deleted permanently. Ask the senders to send them again.
           </p>
           <ul class="sample small">
             <li
               v-for="g in seen.gone"
               :key="g.sender"
             >
-              <span class="mono">{{ g.sender || 'no sender' }}</span> <span class="second">{{ counted(g.copies) }}</span>
+              <span class="mono">{{ g.sender || 'no sender' }}</span> <span class="second">{{ counted(g.copies, 'message') }}</span>
             </li>
           </ul>
         </template>
@@ -162,10 +164,10 @@ const counted = (n: number) => (n === 1 ? 'one message' : `${n.toLocaleString('e
             :disabled="busy"
             @click="give"
           >
-            {{ all ? `Switch it off and give ${all === 1 ? 'it' : `the ${all.toLocaleString('en')}`} back` : 'Switch it off' }}
+            {{ all ? `Disable it and return ${counted(all, 'message')}` : 'Disable it' }}
           </PressButton>
           <NuxtLink :to="clause.kind === 'rule' ? `/rules/${clause.id}` : '/lists'">
-            Leave it
+            Cancel
           </NuxtLink>
         </div>
       </template>

@@ -1,6 +1,8 @@
 <script setup lang="ts">
 import type { ReviewPlaceView, ReviewPlace } from '~/api/client'
 
+definePageMeta({ title: 'Review' })
+
 const review = useReviewStore()
 const notices = useNoticeStore()
 const route = useRoute()
@@ -58,12 +60,15 @@ useKeys({
 
 <template>
   <div class="review">
+    <h1 class="visually-hidden">
+      Review
+    </h1>
     <div
       v-if="review.state === 'failed'"
       class="sheet failed"
       role="alert"
     >
-      <h2>What waits cannot be shown</h2>
+      <h2>Messages to review cannot be loaded</h2>
       <p>{{ review.failure }}</p>
       <PressButton @click="review.load()">
         Try again

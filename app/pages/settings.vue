@@ -1,4 +1,5 @@
 <script setup lang="ts">
+definePageMeta({ title: 'Settings' })
 const settings = useSettingsStore()
 const session = useSessionStore()
 onMounted(() => settings.load())
@@ -10,20 +11,20 @@ onMounted(() => settings.load())
       v-if="!session.can('change settings')"
       class="sheet result"
     >
-      <h1>The house</h1>
-      <p>An administrator sets up who is here and whom we believe. You may change your own password under your initials.</p>
+      <h1>Settings</h1>
+      <p>Only administrators can open Settings. You can change your password in your user menu.</p>
     </div>
     <template v-else>
       <div>
-        <h1>The house</h1>
+        <h1>Settings</h1>
         <p class="second">
-          Who is here, what is ours, and whom we believe. Each change is in force at once.
+          Users, domains, trusted relays, quarantines and retention. Each change is active at once.
         </p>
       </div>
       <ReadingState
         :failure="settings.failure"
         :ready="settings.data !== null"
-        what="the house"
+        what="the settings"
         @again="settings.load()"
       />
       <template v-if="settings.data">
@@ -32,13 +33,13 @@ onMounted(() => settings.load())
           class="missing"
           role="status"
         >
-          <h2>What is missing</h2>
+          <h2>Still missing</h2>
           <ul>
             <li
               v-for="m in settings.data.missing"
               :key="m.words"
             >
-              {{ m.words }} <a :href="`#${m.at}`">Mend it</a>
+              {{ m.words }} <a :href="`#${m.at}`">Go to setting</a>
             </li>
           </ul>
         </div>

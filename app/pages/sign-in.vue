@@ -1,5 +1,5 @@
 <script setup lang="ts">
-definePageMeta({ layout: 'bare' })
+definePageMeta({ layout: 'bare', title: 'Sign in' })
 const session = useSessionStore()
 const route = useRoute()
 const email = ref('')
@@ -28,7 +28,7 @@ function take(account: string) {
       <AppLogo /> <h1>Sober Gate</h1>
     </div>
     <p class="second">
-      Where mail enters the house. Sign in to see where yours went, and why.
+      Mail filtering. Sign in to see your mail and why it was stopped.
     </p>
     <label>Address
       <el-input
@@ -60,7 +60,8 @@ function take(account: string) {
     >
       <h2>This is the demo</h2>
       <p class="second small">
-        An invented harbour office. The password is <code>{{ session.demo.password }}</code>; press an address to fill it in.
+        It shows an invented harbour office. The password is <code>{{ session.demo.password }}</code>; select an address to fill in
+        the form.
       </p>
       <ul>
         <li

@@ -1,6 +1,8 @@
 <script setup lang="ts">
 import type { Sent, DryRun } from '~/api/client'
 
+definePageMeta({ title: 'Test a message' })
+
 const tried = shallowRef<DryRun | null>(null)
 const sent = shallowRef<Sent | null>(null)
 </script>
@@ -12,10 +14,10 @@ const sent = shallowRef<Sent | null>(null)
         @tried="t => tried = t"
         @sent="s => sent = s"
       >
-        <h1>Try a message</h1>
+        <h1>Test a message</h1>
         <p class="second small">
-          It is decided under the policy in force, and nothing of it is kept. What is really sent comes in by SMTP, unverified as from any
-          stranger, and stays.
+          The message is decided with the active policy and not stored. A real test message is sent by SMTP, from an unverified
+          sender, and is stored.
         </p>
       </DryRunForm>
     </div>
@@ -35,13 +37,12 @@ const sent = shallowRef<Sent | null>(null)
         v-else-if="!sent"
         class="second empty"
       >
-        <h2>Where it would go</h2>
+        <h2>Result</h2>
         <p>
-          Write or paste a message and press <em>Decide it</em>: here stands its lane, and every list and rule that
-          matched, with what became of it.
+          Enter or paste a message and press <em>Run test</em>. You see the location and all lists and rules that matched.
         </p>
         <p class="small">
-          From a terminal: <code>npm run send -- --to ADDRESS --from ADDRESS --subject …</code>
+          From the command line: <code>npm run send -- --to ADDRESS --from ADDRESS --subject TEXT</code>
         </p>
       </div>
     </section>

@@ -27,7 +27,8 @@ export const useDirectoryStore = defineStore('directory', () => {
       data.value?.owners.find(o => o.id === owner)?.name ??
       data.value?.departments.find(d => `department:${d.id}` === owner)?.name ??
       data.value?.people.find(p => `person:${p.id}` === owner)?.name ??
-      owner.slice(owner.indexOf(':') + 1)
+      // Whom one does not see.
+      (owner.startsWith('person:') ? 'a colleague' : 'another department')
     )
   }
 

@@ -1,8 +1,9 @@
 import { decisionSentence } from '#core/words'
 import { defineStore } from 'pinia'
+import { counted, numberWords, plural } from '#core/wording'
 import { api, type JobView, type SavedChanges } from '~/api/client'
 
-/** What is said of a change that was save . */
+/** What is said of a change that was saved. */
 interface Said {
   words: string
   /** Where it changed nothing. */
@@ -20,7 +21,7 @@ interface Followed {
 }
 
 const OVER = ['done', 'failed', 'cancelled']
-const count = (n: number) => (n === 1 ? 'one message' : `${n.toLocaleString('en')} messages`)
+const count = (n: number) => counted(n, 'message')
 
 /** Long work that was begun here: how far it is, and what it came to. It goes on at the server whether or not anybody looks. */
 export const useJobStore = defineStore('jobs', () => {
@@ -59,17 +60,17 @@ export const useJobStore = defineStore('jobs', () => {
   function tell(job: JobView, words: string | null) {
     const { done, moved, total, state, eventId, error, kind } = job
     const all = total ?? done
-    const ofAll = moved === all || kind === 'existing' ? count(moved) : `${moved.toLocaleString('en')} of ${count(all)}`
-    const said = (words ?? 'Dealt with {n}.').replace('{n}', ofAll)
-    if (state === 'failed') return notices.failed(`${error ?? 'The work failed.'} Until then: ${said}`)
+    const ofAll = moved === all || kind === 'existing' ? count(moved) : `${numberWords(moved)} of ${count(all)}`
+    const said = (words ?? 'Processed {n}.').replace('{n}', ofAll)
+    if (state === 'failed') return notices.failed(`${error ?? 'The job failed.'} Until then: ${said}`)
     const stayed = kind === 'existing'
       ? staysWords(job)
       : moved < done
-        ? ' The others were there already, are held or asked for, or are not here any more.'
+        ? ' The others were skipped: already there, held, requested or deleted.'
         : ''
-    // What is erased nobody undoes.
+    // A permanent deletion cannot be undone.
     const back = kind !== 'purge' && (kind === 'existing' || moved) ? eventId : null
-    const link = back !== null && moved ? { to: `/mail?eventId=${back}`, text: 'See what moved' } : null
+    const link = back !== null && moved ? { to: `/mail?eventId=${back}`, text: 'Show moved messages' } : null
     notices.say(state === 'cancelled' ? `Stopped. ${said}` : `${said}${stayed}`, back, link)
   }
 
@@ -77,7 +78,7 @@ export const useJobStore = defineStore('jobs', () => {
     if (!held) return ''
     const decision = first && { ...first, reasons: first.reason ? [first.reason] : [], decidedBy: first.reason ? 0 : null }
     const why = decision ? decisionSentence(decision, directory.names) : ''
-    return ` ${held === 1 ? 'One stays' : `${held.toLocaleString('en')} stay`} where another’s stop stands${why ? `: ${why}` : '.'}`
+    return ` ${counted(held, 'message')} ${plural(held, 'was', 'were')} not released: another list or rule also stops ${plural(held, 'it', 'them')}.${why ? ` ${why}` : ''}`
   }
 
   async function stop(id: number) {

@@ -2,11 +2,11 @@ import { defineStore } from 'pinia'
 import { api, type CopyView, type CopyQuery, type KeptLane, type MovedCopies } from '~/api/client'
 
 export const LANE_OF_MOVE: Record<KeptLane, string> = {
-  inbox: 'the inbox',
-  lowPriority: 'low priority',
+  inbox: 'Inbox',
+  lowPriority: 'Low priority',
   spam: 'spam',
   quarantine: 'quarantine',
-  bin: 'the bin',
+  bin: 'Bin',
 }
 
 /** What is done to the meant copies. Whoever does it stands on the next row at once; the list of messages is read anew behind them. */
@@ -61,35 +61,28 @@ export const useMailActions = defineStore('mailActions', () => {
 
   /** @param quarantine which, where it is one */
   async function move(lane: KeptLane, copies: readonly CopyView[], quarantine?: { id: string, name: string }) {
-    const where = quarantine ? `the quarantine ${quarantine.name}` : LANE_OF_MOVE[lane]
-    if (mail.all) return actOnAll(query => api.moveAll(query, lane, quarantine?.id), `Sent {n} to ${where}.`)
+    const where = quarantine ? `quarantine “${quarantine.name}”` : LANE_OF_MOVE[lane]
+    if (mail.all) return actOnAll(query => api.moveAll(query, lane, quarantine?.id), `Moved {n} to ${where}.`)
     await apply(copies, async (ids, versions) => {
       const done = await api.move(ids, lane, versions, quarantine?.id)
       keepVersions(done)
       notices.say(
-        done.changed ? `Sent ${namedCopies(copies)} to ${where}.${held(done, copies)}` : `${namedCopies(copies)}: in ${where} already.`,
+        done.changed ? `Moved ${namedCopies(copies)} to ${where}.${notReleasedWords(done.notReleased)}` : `${namedCopies(copies)}: already in ${where}.`,
         done.eventId,
       )
     })
   }
 
-  // A release is not the last word where somebody else stops the copy too.
-  function held({ notReleased = [] }: MovedCopies, copies: readonly CopyView[]): string {
-    if (!notReleased.length) return ''
-    return ` ${copies.length === 1 ? 'Another’s stop stands' : `For ${notReleased.length} of them another’s stop stands`}: `
-      + `${notReleased[0]!.why}`
-  }
-
   async function mark(value: 'wanted' | 'unwanted' | null) {
     if (mail.all)
-      return actOnAll(query => api.markAll(query, value), value ? `Judged {n} ${value}.` : 'What was said of {n} is taken back.')
+      return actOnAll(query => api.markAll(query, value), value ? `Marked {n} as ${value}.` : 'Removed the mark of {n}.')
     const copies = mail.meant
     await apply(copies, async (ids, versions) => {
       const done = await api.mark(ids, value, versions)
       keepVersions(done)
-      const said = value ? `Judged ${namedCopies(copies)} ${value}.` : `What was said of ${namedCopies(copies)} is taken back.`
+      const said = value ? `Marked ${namedCopies(copies)} as ${value}.` : `Removed the mark of ${namedCopies(copies)}.`
       notices.say(
-        done.changed ? said : `${namedCopies(copies)}: ${value ? `judged ${value} already` : 'nothing was said of it'}.`,
+        done.changed ? said : `${namedCopies(copies)}: ${value ? `already marked as ${value}` : 'not marked'}.`,
         done.eventId,
         fixesOf(copies, value),
       )
@@ -102,7 +95,7 @@ export const useMailActions = defineStore('mailActions', () => {
     const query = new URLSearchParams(router.currentRoute.value.query as Record<string, string>)
     query.set('open', String(copy.id))
     query.set('fix', 'it')
-    return { to: `/mail?${query}`, text: 'What would mend it?' }
+    return { to: `/mail?${query}`, text: 'Suggest fixes' }
   }
 
   return { move, mark }

@@ -1,4 +1,5 @@
 import { defineStore } from 'pinia'
+import { counted, plural } from '#core/wording'
 import { api, ApiProblem, type AuditEventView } from '~/api/client'
 
 interface Notice {
@@ -12,9 +13,7 @@ interface Notice {
 /** After a reload the keys reach back so far, in milliseconds; what is older is undone where it is named. */
 const KEYS_REACH = 3600_000
 
-const count = (n: number) => (n === 1 ? 'one message is' : `${n.toLocaleString('en')} messages are`)
-
-const backWords = (n: number) => (n ? `; ${count(n)} as before` : '')
+const backWords = (n: number) => (n ? ` ${counted(n, 'message')} ${plural(n, 'is', 'are')} as before.` : '')
 
 /** The one line at the foot that says what just happened, and the events that can be undone. */
 export const useNoticeStore = defineStore('notices', () => {
@@ -35,7 +34,7 @@ export const useNoticeStore = defineStore('notices', () => {
 
   function failed(error: unknown) {
     const text =
-      typeof error === 'string' ? error : error instanceof ApiProblem ? error.message : `Something went wrong: ${String(error)}`
+      typeof error === 'string' ? error : error instanceof ApiProblem ? error.message : `An error occurred: ${String(error)}`
     show({ text, eventId: null, bad: true, link: null })
   }
 
@@ -45,16 +44,16 @@ export const useNoticeStore = defineStore('notices', () => {
   }
 
   let before = Promise.resolve()
-  /** Takes the last event back; pressed twice, the one before it too. */
-  function takeLastBack(): Promise<void> {
-    return (before = before.then(takeNewest))
+  /** Undoes the last event; pressed twice, the one before it too. */
+  function undoLast(): Promise<void> {
+    return (before = before.then(undoNewest))
   }
 
-  async function takeNewest() {
+  async function undoNewest() {
     try {
       const [last] = await lastEvents(1)
       if (!last || Date.now() - new Date(last.at).getTime() > KEYS_REACH)
-        return say('Nothing of the last hour can be taken back. What is older stands behind your initials, and in Record.')
+        return say('No action of the last hour can be undone. For older actions see your user menu or the audit log.')
       await undoEvent(last.id)
     }
     catch (error) {
@@ -73,10 +72,10 @@ export const useNoticeStore = defineStore('notices', () => {
       show({
         text:
           done.version !== undefined
-            ? `Taken back: lists and rules are as before, in force as version ${done.version}${backWords(done.changed)}.`
+            ? `Undone. Policy version ${done.version} is active.${backWords(done.changed)}`
             : done.changed
-              ? `Taken back: ${count(done.changed)} as before.`
-              : 'Taken back: it is as before.',
+              ? `Undone.${backWords(done.changed)}`
+              : 'Undone.',
         eventId: null,
         bad: false,
         link: null,
@@ -96,5 +95,5 @@ export const useNoticeStore = defineStore('notices', () => {
     current.value = null
   }
 
-  return { current, undone, say, failed, lastEvents, takeLastBack, undoEvent, close, forget: close }
+  return { current, undone, say, failed, lastEvents, undoLast, undoEvent, close, forget: close }
 })

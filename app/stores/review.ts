@@ -4,7 +4,6 @@ import {
   api,
   type CopyDetail,
   type KeptLane,
-  type MovedCopies,
   type ReviewPlaceView,
   type ReviewGroup,
   type ReviewItemView,
@@ -109,7 +108,7 @@ export const useReviewStore = defineStore('review', () => {
     try {
       const found = await api.reviewItems({ ...queryOf(what), limit: BATCH_SIZE })
       if (turn !== reading) return
-      // Somebody else was through with it.
+      // Someone else has finished it.
       if (!found.items.length && what.kind === 'group') {
         groups.value = groups.value.filter(g => g.key !== what.key)
         const [first] = groups.value
@@ -194,7 +193,7 @@ export const useReviewStore = defineStore('review', () => {
       try {
         const versions = Object.fromEntries(copies.map(c => [c.id, c.version]))
         const done = await api.settle(copies.map(c => c.id), { lane: to, mark, reason }, versions)
-        notices.say(`${wordsOf(lane, mark, namedCopies(copies))}${notReleasedWords(done)}`, done.eventId)
+        notices.say(`${wordsOf(lane, mark, namedCopies(copies))}${notReleasedWords(done.notReleased)}`, done.eventId)
       }
       catch (error) {
         notices.failed(error)
@@ -205,18 +204,12 @@ export const useReviewStore = defineStore('review', () => {
     return running
   }
 
-  function notReleasedWords({ notReleased = [] }: MovedCopies): string {
-    if (!notReleased.length) return ''
-    const which = notReleased.length === 1 ? 'one of them' : notReleased.length
-    return ` Another’s stop stands for ${which}: ${notReleased[0]!.why}`
-  }
-
   function wordsOf(lane: ReviewPlaceView['lane'], mark: 'wanted' | 'unwanted', what: string): string {
-    if (mark === 'wanted') return lane === 'quarantine' ? `Released ${what} as wanted.` : `Brought ${what} to the inbox as wanted.`
-    if (lane === 'quarantine') return `Rejected ${what}: it is in the bin, judged unwanted.`
+    if (mark === 'wanted') return lane === 'quarantine' ? `Released ${what}, marked as wanted.` : `Moved ${what} to Inbox, marked as wanted.`
+    if (lane === 'quarantine') return `Moved ${what} to Bin, marked as unwanted.`
     return lane === 'lowPriority'
-      ? `Sent ${what} to spam, judged unwanted.`
-      : `Judged ${what} unwanted; it stays here until it is cleared away.`
+      ? `Moved ${what} to Spam, marked as unwanted.`
+      : `Marked ${what} as unwanted.`
   }
 
   /** Takes copies out of what is gone through; what comes behind them is shown. */

@@ -21,7 +21,7 @@ export const useSettingsStore = defineStore('settings', () => {
   async function save(parts: Partial<Settings>, words: string) {
     const { eventId } = await api.changeSettings({ ...parts, version: data.value!.version })
     await Promise.all([load(), useDirectoryStore().load()])
-    notices.say(eventId === null ? 'Nothing was changed: it is so already.' : words, eventId)
+    notices.say(eventId === null ? 'Nothing to save: no setting was changed.' : words, eventId)
   }
 
   watch(() => notices.undone, () => data.value && load())

@@ -77,7 +77,7 @@ export class IndexedClauses<P extends Clauses> {
   replay(change: PolicyChange): string | null {
     if (change.type === 'order') {
       this.#changed.add('rules')
-      return this.#rules.order(change.owner, change.ids) ? null : 'These are not the rules that there are now.'
+      return this.#rules.order(change.owner, change.ids) ? null : 'Rules were added or deleted in the meantime. Reload the page and order them again.'
     }
     if (change.type === 'remove') return change.kind === 'entries' ? this.#removeEntries(change) : this.#remove(change.kind, change.id)
     return this.#put(change)
@@ -177,7 +177,7 @@ export class IndexedClauses<P extends Clauses> {
   }
 
   #remove(what: ClauseKind, id: string): string | null {
-    const gone = `This ${what} is not there any more.`
+    const gone = `This ${what} no longer exists.`
     switch (what) {
       case 'list':
         if (!this.#lists.delete(id)) return gone
@@ -250,7 +250,7 @@ export class IndexedClauses<P extends Clauses> {
   }
 }
 
-const GONE_LIST = 'This list is not there any more.'
+const GONE_LIST = 'This list no longer exists.'
 
 function add(to: Map<string, Set<string>>, key: string, value: string): void {
   const values = to.get(key)

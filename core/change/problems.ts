@@ -1,5 +1,6 @@
 import { addTo } from '../add-to'
 import { isPersonal, rulesReferences, thresholdsReferences, assignmentReferences, type Assignment, type Owner, type Reference } from '../policy'
+import { capitalised } from '../wording'
 import { clauseOwners } from './clause-owners'
 import { THRESHOLDS, type ChangeProblem, type Clauses, type PolicyChange } from './types'
 
@@ -98,6 +99,8 @@ interface Named { id: string, name: string, owner?: Owner }
 const NAMED = { list: 'lists', phraseSet: 'phraseSets', quarantine: 'quarantines', rule: 'rules' } as const
 type NamedKind = keyof typeof NAMED
 
+const WORDS = { list: 'list', phraseSet: 'phrase set', quarantine: 'quarantine', rule: 'rule', upstreamVerdict: 'upstream filter header' } as const
+
 const nameKey = (what: NamedKind, owner: Owner | undefined, name: string) => `${what} ${owner ?? ''}\0${name.toLowerCase()}`
 const useKey = (b: Assignment) => `${b.list} ${b.owner} ${b.side} ${b.direction ?? 'inbound'} ${b.state}`
 const keysOf = (references: readonly Reference[]) => new Set(references.map(r => `${r.to} ${r.id}`))
@@ -108,10 +111,10 @@ function problemsOf(was: Owners, is: KnownNames, change: PolicyChange): FoundPro
   if (change.type !== 'put') return []
   switch (change.kind) {
     case 'list':
-      return [...nameProblems(is, 'list', change.value), ...ownerProblems(was.of('list', change.value.id), change.value.owner, 'list')]
+      return [...nameProblems(is, 'list', change.value), ...ownerProblems(was.of('list', change.value.id), change.value.owner, WORDS.list)]
     case 'phraseSet': {
       const set = change.value
-      return [...nameProblems(is, 'phraseSet', set), ...ownerProblems(was.of('phraseSet', set.id), set.owner, 'phraseSet')]
+      return [...nameProblems(is, 'phraseSet', set), ...ownerProblems(was.of('phraseSet', set.id), set.owner, WORDS.phraseSet)]
     }
     case 'quarantine':
       return nameProblems(is, 'quarantine', change.value)
@@ -123,7 +126,7 @@ function problemsOf(was: Owners, is: KnownNames, change: PolicyChange): FoundPro
       ]
     case 'assignment':
       return [
-        ...ownerProblems(was.of('assignment', change.value.id), change.value.owner, 'use of a list'),
+        ...ownerProblems(was.of('assignment', change.value.id), change.value.owner, 'assignment'),
         ...missing(is, assignmentReferences(change.value), change.value.owner),
         ...useProblems(is, change.value as Assignment),
       ]
@@ -136,13 +139,18 @@ function problemsOf(was: Owners, is: KnownNames, change: PolicyChange): FoundPro
 
 function nameProblems(is: KnownNames, what: NamedKind, { id, name, owner }: Partial<Named> & { name: string }): FoundProblem[] {
   const taken = is.named(what, owner, name).some(other => other !== id)
-  return taken ? [{ field: 'name', message: `There is a ${what} “${name}” already. This name is taken; choose another.` }] : []
+  return taken ? [{ field: 'name', message: `A ${WORDS[what]} named “${name}” already exists. Choose another name.` }] : []
 }
 
 function ownerProblems(was: Owner | undefined, owner: Owner, what: string): FoundProblem[] {
   return was !== undefined && was !== owner
-    ? [{ field: 'owner', message: `A ${what} stays with its owner; make a copy for somebody else.` }]
+    ? [{ field: 'owner', message: `The owner of a ${what} cannot be changed. Create a copy for the other owner.` }]
     : []
+}
+
+/** What is said of a reference to what is not there; of what another may not know of, the same. */
+export function missingWords(to: Reference['to'], id: string): string {
+  return `${capitalised(WORDS[to])} “${id}” does not exist.`
 }
 
 /** References to what is not there. Somebody's own list or phrase set serves only them, and says not even that it is there. */
@@ -151,7 +159,7 @@ function missing(is: KnownNames, references: readonly Reference[], owner: Owner)
     .filter(r => !isThere(is, r, owner))
     .map(({ to, id, path }) => ({
       field: path.slice(1).replaceAll('/', '.'),
-      message: `there is no ${to} “${id}” in this policy`,
+      message: missingWords(to, id),
     }))
 }
 
@@ -168,7 +176,7 @@ function useProblems(is: KnownNames, assignment: Assignment): FoundProblem[] {
     ? [
         {
           field: 'side',
-          message: 'The list is put to that use already, for the same people and direction. Change that use instead.',
+          message: 'The list already has this assignment, for the same recipients and direction. Change that assignment instead.',
         },
       ]
     : []
@@ -182,7 +190,7 @@ function leftBehind(before: Clauses, is: KnownNames, changes: readonly PolicyCha
     if (change.type !== 'remove' || !(change.kind === 'list' || change.kind === 'phraseSet' || change.kind === 'quarantine')) return []
     const { kind: to, id } = change
     if (to === 'quarantine' && before.quarantines.some(q => q.id === id && q.general))
-      return [{ change: i, field: 'id', message: 'The general quarantine stays: mail needs a place where it can be held.' }]
+      return [{ change: i, field: 'id', message: 'The general quarantine cannot be deleted: mail must have a place where it can be held.' }]
     if (is.ownerOf(to, id) !== false) return []
     const users = [...is.usersOf(to, id)]
     if (!users.length) return []

@@ -84,7 +84,7 @@ export function readChanges(value: unknown): ReadChanges {
  * goes on when it suits.
  */
 export function* readingChanges(value: unknown): Generator<undefined, ReadChanges> {
-  if (!Array.isArray(value)) return { problems: [{ path: '', message: 'changes are a list' }] }
+  if (!Array.isArray(value)) return { problems: [{ path: '', message: 'changes must be an array' }] }
   if (value.length > MAX_CHANGES) return { problems: [{ path: '', message: `at most ${MAX_CHANGES} changes can be made at once` }] }
   const problems: WrittenWrong[] = []
   const changes: unknown[] = []

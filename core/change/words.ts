@@ -1,4 +1,5 @@
-import { entryKey, entryWords, oneOf, quoted, type EntryText } from '../kinds'
+import { entryKey, entryWords, type EntryText } from '../kinds'
+import { counted, oneOf, quoted } from '../wording'
 import { isPersonal, ownerName, phraseText, type Owner, type Policy } from '../policy'
 import { assignmentSentence, listName, ruleSentence, STATE_NAMES, stopWords } from '../words'
 import { touches } from './touches'
@@ -28,7 +29,7 @@ function ownWords(policy: NamedPolicy, change: PolicyChange): string {
   if (change.type === 'order') {
     const names = new Map(policy.rules.map(r => [r.id, r.name]))
     const named = change.ids.map(id => names.get(id) ?? id)
-    return `Rules of ${whose(policy, change.owner)} put in another order: ${oneOf(named.map(quoted), 'and', named.length)}`
+    return `Rules of ${whose(policy, change.owner)} reordered: ${oneOf(named.map(quoted), 'and', named.length)}`
   }
   if (change.type === 'remove') return removalWords(policy, change)
   switch (change.kind) {
@@ -38,26 +39,26 @@ function ownWords(policy: NamedPolicy, change: PolicyChange): string {
       const known = there.size ? change.entries.filter(isThere) : []
       const fresh = known.length ? change.entries.filter(e => !isThere(e)) : change.entries
       const parts = [
-        ...(fresh.length ? [`${countWords(fresh.length)} added: ${someEntries(fresh)}`] : []),
-        ...(known.length ? [`${countWords(known.length)} changed: ${someEntries(known)}`] : []),
+        ...(fresh.length ? [`${counted(fresh.length, 'entry', 'entries')} added: ${someEntries(fresh)}`] : []),
+        ...(known.length ? [`${counted(known.length, 'entry', 'entries')} changed: ${someEntries(known)}`] : []),
       ]
-      return `List ${quoted(listName(policy, change.list))}: ${parts.join('; ') || 'nothing added'}`
+      return `List ${listName(policy, change.list)}: ${parts.join('; ') || 'nothing added'}`
     }
     case 'list': {
       const { id, name, enabled } = change.value
       const before = policy.lists.find(l => l.id === id)
-      const how = !before ? 'made' : before.enabled === enabled ? 'changed' : enabled ? 'switched on' : 'switched off'
+      const how = !before ? 'created' : before.enabled === enabled ? 'changed' : enabled ? 'enabled' : 'disabled'
       return `List ${renamed(before?.name, name)} ${how}`
     }
     case 'assignment': {
       const assignment = change.value
-      const how = policy.assignments.some(b => b.id === assignment.id) ? 'used otherwise' : 'put to use'
-      return `List ${quoted(listName(policy, assignment.list))} ${how}: ${assignmentSentence(assignment, policy, ownerName(policy, assignment.owner))}`
+      const how = policy.assignments.some(b => b.id === assignment.id) ? 'assignment changed' : 'assigned'
+      return `List ${listName(policy, assignment.list)} ${how}: ${assignmentSentence(assignment, policy, ownerName(policy, assignment.owner))}`
     }
     case 'rule': {
       const rule = change.value
       const before = policy.rules.find(r => r.id === rule.id)
-      const how = !before ? `made, ${STATE_NAMES[rule.state]}` : before.state === rule.state ? 'changed' : `changed: now ${STATE_NAMES[rule.state]}`
+      const how = !before ? `created, ${STATE_NAMES[rule.state]}` : before.state === rule.state ? 'changed' : `changed: now ${STATE_NAMES[rule.state]}`
       return `Rule ${renamed(before?.name, rule.name)} ${how}: ${ruleSentence(rule, policy)}`
     }
     case 'phraseSet': {
@@ -68,29 +69,29 @@ function ownWords(policy: NamedPolicy, change: PolicyChange): string {
       const [added, gone] = [[...now].filter(p => !known.has(p)), [...known].filter(p => !now.has(p))]
       const parts = [
         ...(added.length ? [`added ${someOf(added.map(quoted))}`] : []),
-        ...(gone.length ? [`taken out ${someOf(gone.map(quoted))}`] : []),
+        ...(gone.length ? [`removed ${someOf(gone.map(quoted))}`] : []),
       ]
-      return `Phrase set ${renamed(before?.name, set.name)} ${before ? 'changed' : 'made'}${parts.length ? `: ${parts.join('; ')}` : ''}`
+      return `Phrase set ${renamed(before?.name, set.name)} ${before ? 'changed' : 'created'}${parts.length ? `: ${parts.join('; ')}` : ''}`
     }
     case 'quarantine': {
       const before = policy.quarantines.find(q => q.id === change.value.id)
-      return `Quarantine ${renamed(before?.name, change.value.name)} ${before ? 'changed' : 'made'}`
+      return `Quarantine ${renamed(before?.name, change.value.name)} ${before ? 'changed' : 'created'}`
     }
     case 'threshold':
-      return `Threshold ${quoted(change.value.id)}: from ${change.value.at} points on, ${stopWords(change.value.stop, policy)}`
+      return `Threshold ${quoted(change.value.id)}: score ${change.value.at} or more: ${stopWords(change.value.stop, policy)}`
   }
 }
 
 function removalWords(policy: NamedPolicy, change: Extract<PolicyChange, { type: 'remove' }>): string {
   if (change.kind === 'entries')
-    return `List ${quoted(listName(policy, change.list))}: ${countWords(change.entries.length)} taken out: ${someEntries(change.entries)}`
+    return `List ${listName(policy, change.list)}: ${counted(change.entries.length, 'entry', 'entries')} removed: ${someEntries(change.entries)}`
   const { kind, id } = change
-  if (kind === 'threshold') return `Threshold ${quoted(id)} taken away`
+  if (kind === 'threshold') return `Threshold ${quoted(id)} removed`
   if (kind === 'assignment') {
     const assignment = policy.assignments.find(b => b.id === id)
     return assignment
-      ? `List ${quoted(listName(policy, assignment.list))} no longer used: ${assignmentSentence(assignment, policy, ownerName(policy, assignment.owner))}`
-      : 'A use of a list ended'
+      ? `List ${listName(policy, assignment.list)} assignment removed: ${assignmentSentence(assignment, policy, ownerName(policy, assignment.owner))}`
+      : 'Assignment of a list removed'
   }
   const things: Record<keyof typeof NAMED, readonly { id: string, name: string }[]> = {
     rule: policy.rules,
@@ -108,8 +109,8 @@ function alsoWords(policy: NamedPolicy, change: PolicyChange): string {
   const touched = touches(policy, change).map(named)
   const open = [...new Set(touched.filter(t => !isPersonal(t.owner)).map(t => t.name))]
   const own = touched.length - touched.filter(t => !isPersonal(t.owner)).length
-  const all = [...open, ...(own ? [own === 1 ? 'a clause of somebody’s own' : `${own} clauses of people’s own`] : [])]
-  return all.length ? `it changes what these do: ${oneOf(all, 'and', all.length)}` : ''
+  const all = [...open, ...(own ? [counted(own, 'personal list or rule', 'personal lists and rules')] : [])]
+  return all.length ? `this also changes ${oneOf(all, 'and', all.length)}` : ''
 }
 
 /** Names clauses: thousands may use one list, and each is looked up without going through the others. */
@@ -121,7 +122,7 @@ function namesOf(policy: NamedPolicy): (touched: Touched) => { owner: Owner, nam
     if (kind === 'threshold') return { owner: 'organisation', name: `threshold ${quoted(id)}` }
     if (kind === 'rule') return { owner: rules.get(id)?.owner ?? 'organisation', name: `rule ${quoted(rules.get(id)?.name ?? id)}` }
     const assignment = assignments.get(id)
-    if (!assignment) return { owner: 'organisation', name: 'a use of a list' }
+    if (!assignment) return { owner: 'organisation', name: 'an assignment of a list' }
     return { owner: assignment.owner, name: `list ${quoted(lists.get(assignment.list)?.name ?? assignment.list)} for ${whose(policy, assignment.owner)}` }
   }
 }
@@ -142,9 +143,4 @@ function someOf(values: readonly string[]): string {
 function someEntries(entries: readonly EntryText[]): string {
   const named = entries.slice(0, MAX_NAMED).map(entryWords)
   return named.join(', ') + (entries.length > MAX_NAMED ? ', …' : '')
-}
-
-/** So many entries, in words. */
-export function countWords(n: number): string {
-  return n === 1 ? '1 entry' : `${n} entries`
 }

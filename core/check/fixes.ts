@@ -32,14 +32,14 @@ function fixList(policy: Policy, { kind, clause, about }: Finding): PolicyChange
   if (!entry) return null
   const out: PolicyChange[] = [{ type: 'remove', kind: 'entries', list: clause.id, entries: [{ kind: entry.kind, value: entry.value }] }]
   switch (kind) {
-    case 'entry can never count':
+    case 'entry has no effect':
       // What could count is left to count; what never could, goes.
       return assignment ? [{ type: 'put', kind: 'assignment', value: { ...assignment, counts: 'notFailed' } }] : out
-    case 'counts unverified':
+    case 'counts even if not verified':
       return assignment && !policy.trust.ownDomains.includes(entry.value) && policy.trust.relays.length
         ? [{ type: 'put', kind: 'assignment', value: { ...assignment, counts: 'verified' } }]
         : out
-    case 'exception about to expire':
+    case 'exception expires soon':
       return [{ type: 'put', kind: 'entries', list: clause.id, entries: [{ kind: entry.kind, value: entry.value }] }]
     case 'wide network':
       return null
@@ -59,19 +59,19 @@ function fixRule(policy: Policy, rule: Rule, { kind, about }: Finding, now: stri
   switch (kind) {
     case 'can never match':
     case 'expired':
-    case 'doubled':
-    case 'unused for long':
+    case 'duplicate rule':
+    case 'unused':
       return put({ state: 'disabled' })
-    case 'erase without watching first':
+    case 'deletes permanently, never monitored':
       return put({ state: 'monitor' })
     case 'not confirmed':
       return put({ claims: rule.claims.map((c): Claim => ('stop' in c ? { stop: { to: 'bin' } } : c)) })
     case 'due for review':
       return put({ reviewOn: new Date(Date.parse(now) + DAYS_90).toISOString() })
-    case 'always ended earlier':
+    case 'never reached':
     case 'covered by an earlier rule':
       return about?.earlier === undefined ? put({ state: 'disabled' }) : rankedBefore(policy, rule, about.earlier)
-    case 'phrase too broad':
+    case 'phrase matches wanted mail':
       return withWhen(rule, replacedLeaves(rule.when, c => pruned(c, about?.phrase)))
     case 'phrase inside another': {
       const prune = (c: Condition) => replacedLeaves(c, leaf => (isNestedIn(leaf, about?.phrase) ? pruned(leaf, about?.phrase) : leaf))
@@ -79,7 +79,7 @@ function fixRule(policy: Policy, rule: Rule, { kind, about }: Finding, now: stri
       const when = prune(rule.when)
       return when && except.every(e => e !== null) ? put({ when, except }) : null
     }
-    case 'widens by absence': {
+    case 'uses a disabled list': {
       if (about?.none) return null
       const except = rule.except.map(c => withoutOff(policy, c)).filter(c => c !== null)
       return except.some(c => asksOff(policy, c)) ? null : put({ except })

@@ -2,6 +2,7 @@ import { makeAddress } from '../address'
 import { entryCatches, entryKindOf, type EntryKind } from '../kinds'
 import { buildEntryTable, type EntryTable } from '../lookup'
 import { defaultCounts, refersToList, ruleStops, type Assignment, type Entry, type Policy } from '../policy'
+import { counted, dayWords } from '../wording'
 import { checkUse } from './unused'
 import type { CheckContext, Finding, FindingKind } from './types'
 
@@ -73,9 +74,9 @@ function checkAssignments({ id, name }: { id: string, name: string }, { assignme
     .map(b => ({
       kind: 'not confirmed',
       clause: { kind: 'list', id, name, user: b.owner },
-      evidence: `what it stops is to be ${b.stop!.to === 'discard' ? 'discarded' : 'erased'}, and nobody has confirmed that since it last `
-        + `grew, so it goes to the bin`,
-      fix: 'Confirm it once more, or let it go to the bin.',
+      evidence: `${b.stop!.to === 'discard' ? 'discarding' : 'permanent deletion'} was not confirmed since the list last grew; until then its `
+        + `mail goes to Bin`,
+      fix: 'Confirm it again, or change the action to Bin.',
       about: { assignment: b.id },
     }))
 }
@@ -97,8 +98,8 @@ function checkEntries({ id, name }: { id: string, name: string }, entries: Itera
       out.push({
         kind,
         clause: { kind: 'list', id, name },
-        evidence: `it is so of ${(n - MAX_ALIKE).toLocaleString('en')} more entries`,
-        fix: 'See to the others first.',
+        evidence: `${counted(n - MAX_ALIKE, 'more entry', 'more entries')} with the same finding`,
+        fix: 'Fix the entries above first.',
       })
   }
   return out
@@ -107,43 +108,43 @@ function checkEntries({ id, name }: { id: string, name: string }, entries: Itera
 function* checkEntry(entry: Listed, around: Around): Generator<FindingParts> {
   const { policy, context } = around
   const wider = widerEntry(entry, around)
-  if (wider) yield ['entry covered by a wider one', `${shown(wider)} on the same list catches it already`, `Take ${shown(entry)} out.`]
+  if (wider) yield ['entry covered by a wider one', `${shown(wider)} on the same list already includes it`, `Remove ${shown(entry)}.`]
   const wide = entryKindOf(entry.kind).doubt(entry.value)
-  if (wide) yield ['wide network', wide, 'Name the networks that are really meant.']
+  if (wide) yield ['wide network', wide, 'Enter the smaller networks that you need.']
   if (entry.expires) {
     const left = Date.parse(entry.expires) - Date.parse(context.now)
-    if (left <= 0) yield ['expired', `it expired on ${entry.expires.slice(0, 10)}`, `Take ${shown(entry)} out, or give it a new date.`]
+    if (left <= 0) yield ['expired', `it expired on ${dayWords(entry.expires, 'UTC')}`, `Remove ${shown(entry)}, or set a new expiry date.`]
     else if (left <= SOON && around.asked)
       yield [
-        'exception about to expire',
-        `it expires on ${entry.expires.slice(0, 10)}; then rules that spare this sender no longer do`,
-        'Give it a later date, or none.',
+        'exception expires soon',
+        `it expires on ${dayWords(entry.expires, 'UTC')}; from then on, rules no longer except this sender`,
+        'Set a later expiry date, or none.',
       ]
   }
   for (const assignment of around.assignments.filter(b => b.side === 'allow')) {
     const counts = assignment.counts ?? defaultCounts(assignment.owner)
     const nameless = !entryKindOf(entry.kind).verifiable(entry.value)
     if (counts === 'verified' && nameless)
-      yield ['entry can never count', `${shown(entry)} names no domain that could be verified`, 'Write the address or the domain.']
+      yield ['entry has no effect', `only verified senders count, and ${shown(entry)} has no domain to verify`, 'Enter the address or the domain.']
     else if (counts === 'verified' && !policy.trust.relays.length)
       yield [
-        'entry can never count',
-        'no relay that verifies senders is configured',
-        'Configure the relay, or let the list count unless authentication fails.',
+        'entry has no effect',
+        'only verified senders count, and no trusted relay that verifies senders is configured',
+        'Add the relay in Settings, or let the list count unless authentication fails.',
         assignment.id,
       ]
     else if (counts !== 'verified' && isPublic(entry, policy))
       yield [
-        'counts unverified',
-        `anybody can have a mailbox at ${entry.value.split('@').pop()}, and the list counts without a pass`,
-        'Let it count only when verified; or name the single address.',
+        'counts even if not verified',
+        `anyone can have a mailbox at ${entry.value.split('@').pop()}, and the list counts even if the sender is not verified`,
+        'Let the list count for verified senders only, or enter the single address.',
         assignment.id,
       ]
     else if (counts === 'any' && policy.trust.ownDomains.some(d => catchesDomain(entry, d)))
       yield [
-        'counts unverified',
-        `${shown(entry)} is one of our own domains, which is what forgers write`,
-        'It counts only when verified all the same; take it out.',
+        'counts even if not verified',
+        `${shown(entry)} is one of your own domains, which forgers often use`,
+        'Own domains count only when verified in any case. Remove the entry.',
         assignment.id,
       ]
   }
@@ -151,10 +152,10 @@ function* checkEntry(entry: Listed, around: Around): Generator<FindingParts> {
   if (blocked)
     yield [
       'allowed and blocked',
-      `${blocked}, for the same people; of two entries that say the same the block wins`,
-      `Take ${shown(entry)} out of one of the two.`,
+      `${blocked}, for the same recipients; the block takes precedence`,
+      `Remove ${shown(entry)} from one of the two lists.`,
     ]
-  for (const text of unused(context, entry.id)) yield ['unused for long', text, `Take ${shown(entry)} out.`]
+  for (const text of unused(context, entry.id)) yield ['unused', text, `Remove ${shown(entry)}.`]
 }
 
 function unused(context: CheckContext, id: string): string[] {
@@ -168,7 +169,7 @@ function blockedToo(entry: Listed, { policy, table, blocking }: Around): string 
   if (blocking.size) {
     table.findEqual(entry, (i) => {
       const list = table.listOf(i)
-      if (blocking.has(list)) on ??= `${shown(entry)} is blocked by the list ${policy.lists[list]!.name} too`
+      if (blocking.has(list)) on ??= `${shown(entry)} is also blocked by list “${policy.lists[list]!.name}”`
     })
   }
   return on
@@ -197,5 +198,5 @@ function catchesDomain(entry: Listed, domain: string): boolean {
 }
 
 function shown(entry: Pick<Entry, 'kind' | 'value'>): string {
-  return entry.kind === 'domainAndSubdomains' ? `${entry.value} and below` : entry.value || entry.kind
+  return entry.kind === 'domainAndSubdomains' ? `${entry.value} and its subdomains` : entry.value || entry.kind
 }

@@ -26,10 +26,10 @@ export function checkOrder(policy: Policy): Finding[] {
   for (const rule of compiled.rules) {
     if (!prefilterKeysOf(rule) && !('every' in rule.rule.when))
       out.push({
-        kind: 'always awake',
+        kind: 'slow rule',
         clause: { kind: 'rule', id: rule.rule.id, name: rule.rule.name },
-        evidence: 'every message makes it look, since nothing rare in it must be there',
-        fix: 'Add a phrase or a sender to it, if one is always there.',
+        evidence: 'it is checked for every message: none of its conditions can be looked up first',
+        fix: 'Add a phrase or a sender that must always match, if there is one.',
       })
   }
   const covered = new Set<string>()
@@ -38,10 +38,10 @@ export function checkOrder(policy: Policy): Finding[] {
     covered.add(later.id)
     if (earlier.end) {
       out.push({
-        kind: 'always ended earlier',
+        kind: 'never reached',
         clause,
-        evidence: `“${earlier.name}” matches whatever it matches, and ends`,
-        fix: `Put it before “${earlier.name}”, or switch it off.`,
+        evidence: `rule “${earlier.name}” matches the same mail and stops later rules`,
+        fix: `Move it before rule “${earlier.name}”, or disable it.`,
         about: { earlier: earlier.id },
       })
     }
@@ -54,9 +54,9 @@ export function checkOrder(policy: Policy): Finding[] {
         kind: 'covered by an earlier rule',
         clause,
         evidence:
-          `“${earlier.name}” catches all that it catches, `
-          + (same ? 'with the same outcome' : 'with another outcome, and comes first'),
-        fix: same ? 'Switch it off.' : `Put it before “${earlier.name}”, or make one of the two narrower.`,
+          `rule “${earlier.name}” comes first and matches all the mail that this rule matches, `
+          + (same ? 'with the same action' : 'with another action'),
+        fix: same ? 'Disable it.' : `Move it before rule “${earlier.name}”, or make one of the two narrower.`,
         about: same ? {} : { earlier: earlier.id },
       })
     }
@@ -64,10 +64,10 @@ export function checkOrder(policy: Policy): Finding[] {
   for (const { first, again } of doubledRules(policy.rules)) {
     if (!covered.has(again.id))
       out.push({
-        kind: 'doubled',
+        kind: 'duplicate rule',
         clause: { kind: 'rule', id: again.id, name: again.name },
-        evidence: `“${first.name}” says the very same`,
-        fix: 'Switch one of the two off.',
+        evidence: `rule “${first.name}” has the same conditions and actions`,
+        fix: 'Disable one of the two.',
       })
   }
   return out
@@ -124,7 +124,7 @@ function* atomsToAsk(condition: Condition): Generator<string> {
       const domain = value.slice(value.lastIndexOf('@') + 1)
       yield `domain ${domain}`
       const labels = domain.split('.')
-      for (let i = 0; i < labels.length; i++) yield `domain and below ${labels.slice(i).join('.')}`
+      for (let i = 0; i < labels.length; i++) yield `domainAndSubdomains ${labels.slice(i).join('.')}`
     }
   }
 }

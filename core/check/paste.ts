@@ -28,7 +28,7 @@ export function pasteReport(policy: Pick<Policy, 'lists' | 'assignments'>, table
   const around = { policy, table, list, sides: sidesOf(policy, list), pasted }
   const out: LineReport[] = [
     ...read.wrong.map(({ line, text, error }): LineReport => ({ line, text, outcome: 'not understood', why: error })),
-    ...read.twice.map(({ line, text, first }): LineReport => ({ line, text, outcome: 'twice', why: `it stands on line ${first} already` })),
+    ...read.twice.map(({ line, text, first }): LineReport => ({ line, text, outcome: 'twice', why: `duplicate of line ${first} in your text` })),
     ...read.good.map((entry, i): LineReport => ({ line: read.at[i]!, text: shown(entry), ...outcomeOf(entry, around) })),
   ]
   return out.sort((a, b) => a.line - b.line)
@@ -44,18 +44,18 @@ interface Around {
 
 function outcomeOf(entry: EntryText, around: Around): Pick<LineReport, 'outcome' | 'why'> {
   const { policy, table, list, sides, pasted } = around
-  const name = (at: number) => (at === list ? 'this list' : `“${policy.lists[at]!.name}”`)
+  const name = (at: number) => (at === list ? 'this list' : `list “${policy.lists[at]!.name}”`)
   const equal = listsWith(table, entry)
-  if (equal.includes(list)) return { outcome: 'there', why: 'it is on the list already' }
+  if (equal.includes(list)) return { outcome: 'there', why: 'already on this list' }
   const against = equal.find(at => sides.contrary.has(at))
   if (against !== undefined) return { outcome: 'contrary', why: contraryWords(name(against), sides) }
   const same = equal.find(at => sides.same.has(at))
-  if (same !== undefined) return { outcome: 'covered', why: `it is on ${name(same)} already, which does the same` }
+  if (same !== undefined) return { outcome: 'covered', why: `already on ${name(same)}, which does the same` }
   for (const { kind, value } of entryKindOf(entry.kind).wider(entry.value)) {
     const wider = { kind: kind as EntryKind, value }
-    if (pasted.has(entryKey(wider))) return { outcome: 'covered', why: `${shown(wider)}, pasted with it, catches it too` }
+    if (pasted.has(entryKey(wider))) return { outcome: 'covered', why: `${shown(wider)} in your text includes it` }
     const on = listsWith(table, wider).find(at => at === list || sides.same.has(at))
-    if (on !== undefined) return { outcome: 'covered', why: `${shown(wider)} on ${name(on)} catches it already` }
+    if (on !== undefined) return { outcome: 'covered', why: `${shown(wider)} on ${name(on)} already includes it` }
   }
   return { outcome: 'new', why: '' }
 }
@@ -85,7 +85,7 @@ function sidesOf({ lists, assignments }: Pick<Policy, 'lists' | 'assignments'>, 
 
 // Of two entries that say the same of one owner the block comes first.
 function contraryWords(name: string, { own }: Sides): string {
-  return own === 'block' ? `${name} lets it in; of the two this block wins` : `${name} blocks it; of the two the block wins`
+  return own === 'block' ? `${name} allows it; the block takes precedence` : `${name} blocks it; the block takes precedence`
 }
 
 function shown({ kind, value }: EntryText): string {

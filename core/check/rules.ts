@@ -11,6 +11,7 @@ import {
   type Rule,
 } from '../policy'
 import { phraseKeys } from '../text'
+import { counted, dayWords, numberWords } from '../wording'
 import { walk } from './walk'
 import { checkUse } from './unused'
 import type { CheckContext, Finding, FindingKind } from './types'
@@ -35,8 +36,8 @@ function checkSet(set: PhraseSet, policy: Policy): Finding[] {
     out.push({
       kind: 'can never match',
       clause,
-      evidence: 'it holds no phrase, and a rule looks for it',
-      fix: 'Add a phrase, or take it out of the rule.',
+      evidence: 'it has no phrases, but a rule uses it',
+      fix: 'Add a phrase, or remove the set from the rule.',
     })
   return [...out, ...nestedPhrases(set).map(f => ({ ...f, clause }))]
 }
@@ -47,14 +48,14 @@ function checkRule(rule: Rule, policy: Policy, context: CheckContext, peopled: R
   const add = (kind: FindingKind, evidence: string, fix: string, about?: Finding['about']) =>
     out.push({ kind, clause: { kind: 'rule', id: rule.id, name: rule.name }, evidence, fix, ...(about ? { about } : {}) })
   const never = whyNever(rule.when, policy, peopled)
-  if (never) add('can never match', never, 'Change the condition, or switch the rule off.')
+  if (never) add('can never match', never, 'Change the condition, or disable the rule.')
   if (rule.expires && Date.parse(rule.expires) <= Date.parse(context.now))
-    add('expired', `it expired on ${rule.expires.slice(0, 10)}`, 'Switch it off, or give it a new date.')
+    add('expired', `it expired on ${dayWords(rule.expires, 'UTC')}`, 'Disable it, or set a new expiry date.')
   if (rule.reviewOn && Date.parse(rule.reviewOn) <= Date.parse(context.now))
     add(
       'due for review',
-      `it was to be looked at again on ${rule.reviewOn.slice(0, 10)}`,
-      'Look at its record; if it is right, look again in 90 days.',
+      `its review date was ${dayWords(rule.reviewOn, 'UTC')}`,
+      'Look at its statistics. If they are good, set the next review date to 90 days from now.',
     )
   const stop = rule.claims.find(c => 'stop' in c)
   if (
@@ -64,13 +65,17 @@ function checkRule(rule: Rule, policy: Policy, context: CheckContext, peopled: R
     (stop.stop.to === 'erase' || stop.stop.to === 'discard') &&
     !context.watched?.has(rule.id)
   )
-    add('erase without watching first', `it may ${stop.stop.to} mail for good, and has never watched`, 'Let it watch for a while first.')
+    add(
+      'deletes permanently, never monitored',
+      `it ${stop.stop.to === 'discard' ? 'discards mail' : 'deletes mail permanently'} and was never “monitor only”`,
+      'Set it to “monitor only” for a while first.',
+    )
   if (stop && 'stop' in stop && (stop.stop.to === 'erase' || stop.stop.to === 'discard') && !stop.stop.confirmed)
     add(
       'not confirmed',
-      `what it stops is to be ${stop.stop.to === 'discard' ? 'discarded' : 'erased'}, and nobody has confirmed that since it last grew, so it `
-      + `goes to the bin`,
-      'Confirm it once more, or let it go to the bin.',
+      `${stop.stop.to === 'discard' ? 'discarding' : 'permanent deletion'} was not confirmed since the rule last matched more mail; until `
+      + `then its mail goes to Bin`,
+      'Confirm it again, or change the action to Bin.',
     )
   for (const condition of [rule.when, ...rule.except]) {
     for (const inner of walk(condition)) {
@@ -79,14 +84,14 @@ function checkRule(rule: Rule, policy: Policy, context: CheckContext, peopled: R
   }
   if (stop)
     for (const { phrase, words } of broadPhrases(rule, policy, context))
-      add('phrase too broad', words, 'Take it out, make it longer, or give it company.', { phrase })
+      add('phrase matches wanted mail', words, 'Remove it, make it longer, or match it only near other words.', { phrase })
   for (const condition of rule.except)
     for (const inner of walk(condition)) {
       if ('senderOn' in inner && policy.lists.find(l => l.id === inner.senderOn)?.enabled === false)
         add(
-          'widens by absence',
-          `its exception asks a list that is switched off, so it spares nobody`,
-          'Take the exception out, or switch the list on.',
+          'uses a disabled list',
+          'its exception uses a disabled list, so the rule matches more mail',
+          'Remove the exception, or enable the list.',
         )
     }
   for (const inner of walk(rule.when))
@@ -95,13 +100,13 @@ function checkRule(rule: Rule, policy: Policy, context: CheckContext, peopled: R
         for (const leaf of walk(member)) {
           if ('senderOn' in leaf && policy.lists.find(l => l.id === leaf.senderOn)?.enabled === false)
             add(
-              'widens by absence',
-              'under “none” it asks a list that is switched off, so it catches more than before',
-              'Switch the list on, or take it out.',
+              'uses a disabled list',
+              'a “none of these” condition uses a disabled list, so the rule matches more mail',
+              'Enable the list, or remove it from the rule.',
               { none: true },
             )
         }
-  checkUse(context, rule.id, text => add('unused for long', text, 'Switch it off, or delete it.'))
+  checkUse(context, rule.id, text => add('unused', text, 'Disable it, or delete it.'))
   return out
 }
 
@@ -119,8 +124,8 @@ export function nestedPhrases({ phrases, minimum, near }: Phrases): Pick<Finding
   const alone = phrases.filter(p => typeof p === 'string' || !p.near)
   return nested(alone.map(phraseText)).map(([a, b]) => ({
     kind: 'phrase inside another',
-    evidence: `“${a}” stands in “${b}”, so the longer one adds nothing`,
-    fix: `Take “${b}” out.`,
+    evidence: `“${b}” contains “${a}”, so the longer one adds nothing`,
+    fix: `Remove “${b}”.`,
     about: { phrase: b },
   }))
 }
@@ -131,7 +136,7 @@ function* broadPhrases(rule: Rule, policy: Policy, { wantedHits }: CheckContext)
   if (!wantedHits || wanted < MIN_WANTED) return
   for (const phrase of enoughAlone(rule.when, policy)) {
     const hits = wantedHits.byPhrase.get(phraseHitKey(rule.id, phrase)) ?? 0
-    if (hits / wanted > TOO_BROAD) yield { phrase, words: `“${phrase}” stands in ${hits} of ${wanted} wanted copies` }
+    if (hits / wanted > TOO_BROAD) yield { phrase, words: `“${phrase}” was found in ${numberWords(hits)} of ${counted(wanted, 'wanted message')}` }
   }
 }
 
@@ -165,10 +170,10 @@ function soleAddress(c: Extract<Condition, { sender: unknown }>): string[] {
 function whyNever(c: Condition, policy: Policy, peopled: ReadonlySet<string>): string | null {
   if ('all' in c) {
     const froms = c.all.flatMap(m => ('sender' in m ? soleAddress(m) : []))
-    if (new Set(froms).size > 1) return `one message would have to come from ${froms.join(' and ')}`
+    if (new Set(froms).size > 1) return `one message cannot come from ${froms.join(' and ')}`
     const bounds = c.all.flatMap(m => ('size' in m ? [m.size] : []))
     if (Math.max(...bounds.map(b => b.atLeast ?? 0)) > Math.min(...bounds.map(b => b.atMost ?? Infinity)))
-      return 'its sizes exclude each other'
+      return 'its size conditions exclude each other'
     return c.all.map(m => whyNever(m, policy, peopled)).find(w => w !== null) ?? null
   }
   if ('any' in c) {
@@ -177,16 +182,16 @@ function whyNever(c: Condition, policy: Policy, peopled: ReadonlySet<string>): s
   }
   if ('senderOn' in c) {
     const list = policy.lists.find(l => l.id === c.senderOn)
-    if (!list?.enabled) return `the list ${list?.name ?? c.senderOn} is switched off`
-    return peopled.has(list.id) ? null : `nobody is on the list ${list.name}`
+    if (!list?.enabled) return `list “${list?.name ?? c.senderOn}” is disabled`
+    return peopled.has(list.id) ? null : `list “${list.name}” has no entries`
   }
   if ('set' in c && c.set !== undefined)
-    return policy.phraseSets.find(s => s.id === c.set)?.phrases.length ? null : 'its phrase set is empty'
-  if ('size' in c && (c.size.atLeast ?? 0) > (c.size.atMost ?? Infinity)) return 'no size is at least more than at most'
-  if ('date' in c && c.date.before && c.date.after && c.date.before <= c.date.after) return 'it asks for a date before its begin'
+    return policy.phraseSets.find(s => s.id === c.set)?.phrases.length ? null : 'its phrase set has no phrases'
+  if ('size' in c && (c.size.atLeast ?? 0) > (c.size.atMost ?? Infinity)) return 'its smallest size is larger than its largest size'
+  if ('date' in c && c.date.before && c.date.after && c.date.before <= c.date.after) return 'its end date is before its start date'
   if ('phrases' in c && c.phrases) {
     const weight = c.phrases.reduce<number>((sum, p) => sum + (typeof p === 'string' ? 1 : (p.weight ?? 1)), 0)
-    if (c.minimum !== undefined && weight < c.minimum) return `all its phrases together weigh ${weight}, less than ${c.minimum}`
+    if (c.minimum !== undefined && weight < c.minimum) return `all its phrases together score ${numberWords(weight)}, less than the minimum of ${numberWords(c.minimum)}`
   }
   return null
 }

@@ -4,26 +4,26 @@ import type { Owner } from '../policy'
 
 export type FindingKind =
   | 'can never match'
-  | 'always ended earlier'
+  | 'never reached'
   | 'covered by an earlier rule'
   | 'entry covered by a wider one'
   | 'phrase inside another'
-  | 'entry can never count'
-  | 'counts unverified'
-  | 'exception about to expire'
+  | 'entry has no effect'
+  | 'counts even if not verified'
+  | 'exception expires soon'
   | 'expired'
-  | 'erase without watching first'
+  | 'deletes permanently, never monitored'
   | 'wide network'
-  | 'always awake'
-  | 'widens by absence'
-  | 'phrase too broad'
-  | 'unused for long'
+  | 'slow rule'
+  | 'uses a disabled list'
+  | 'phrase matches wanted mail'
+  | 'unused'
   | 'allowed and blocked'
-  | 'doubled'
+  | 'duplicate rule'
   | 'not confirmed'
   | 'due for review'
 
-/** Something about a policy that somebody should look at. */
+/** Something about a policy that should be checked. */
 export interface Finding {
   kind: FindingKind
   /** The clause: a rule, or a list with the entry. */
@@ -59,7 +59,7 @@ export interface CheckContext {
   entries?: EntryTable
   /** By rule or entry id: when it last matched, and since when that would be known. Left out, nothing is said about what is unused. */
   seen?: ReadonlyMap<string, { last: string | null, since: string }>
-  /** Rules that have been watching. Left out, none is known to have been. */
+  /** Rules that have been “monitor only” before. Left out, none is known to have been. */
   watched?: ReadonlySet<string>
   /**
    * By rule and phrase (phraseHitKey): hits among wanted copies that no exception exempted; and by owner how many wanted copies

@@ -1,3 +1,4 @@
+import { dayWords } from '../wording'
 import type { CheckContext } from './types'
 
 const UNUSED = 180 * 24 * 60 * 60 * 1000
@@ -6,5 +7,5 @@ const UNUSED = 180 * 24 * 60 * 60 * 1000
 export function checkUse({ seen, now }: CheckContext, id: string, add: (evidence: string) => void): void {
   const known = seen?.get(id)
   if (!known || Date.parse(now) - Date.parse(known.last ?? known.since) <= UNUSED) return
-  add(known.last === null ? `it has matched nothing since ${known.since.slice(0, 10)}` : `it last matched on ${known.last.slice(0, 10)}`)
+  add(known.last === null ? `no matches since ${dayWords(known.since, 'UTC')}` : `last match on ${dayWords(known.last, 'UTC')}`)
 }

@@ -12,7 +12,7 @@ export interface FinalDecision extends Decision {
   decidedLane: Lane
 }
 
-const REFUSED = '5.7.1 This message is not taken here'
+const REFUSED = '5.7.1 Message refused by policy'
 
 /** The reply of a refusal: what the clause says, with an enhanced status code (RFC 3463) before it. */
 export function refusalReply(decision: Pick<Decision, 'stop'>): string {

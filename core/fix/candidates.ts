@@ -1,6 +1,7 @@
 import type { PolicyChange } from '../change'
 import { clauseKey } from '../decide'
-import { entryWords, oneOf, quoted } from '../kinds'
+import { entryWords } from '../kinds'
+import { capitalised, oneOf, quoted } from '../wording'
 import type { Owner, Rule } from '../policy'
 import { draftChanges, senderScopesOf } from '../suggest'
 import type { Caused } from './causes'
@@ -44,14 +45,14 @@ function senderCandidates(policy: FixablePolicy, wrong: readonly Caused[], { own
       const who = oneOf(entries.map(entryWords), 'and', 3)
       return [{
         kind: `sender: ${kind}`,
-        sentence: allows ? `Allow ${who}, for ${name}` : `Block ${who}, for ${name}`,
+        sentence: allows ? `Allow ${who} for ${name}` : `Block ${who} for ${name}`,
         changes: draftChanges(policy, { senders: entries, phrases: [], then, owner }, id),
       }]
     }))
 }
 
 // A kind that does not fit a clause leaves it to the next broader one that does.
-const INSTEAD: readonly FixKind[] = ['entry out', 'exception: address', 'clause disabled']
+const INSTEAD: readonly FixKind[] = ['entry out', 'exception: address', 'disabled']
 
 function planCandidates(policy: FixablePolicy, plan: Plan, company: Company): Candidate[] {
   const each = [...plan.values()].map(({ clause, copies }) => waysFor(policy, clause, copies, company))
@@ -79,8 +80,7 @@ function joined(kind: FixKind, ways: readonly Way[]): Candidate[] {
 }
 
 function sentenceOf(words: readonly string[]): string {
-  const sentence = words.join(', and ')
-  return sentence.charAt(0).toUpperCase() + sentence.slice(1)
+  return capitalised(words.join(', and '))
 }
 
 // Two changes of one thing would undo each other.
@@ -102,7 +102,7 @@ function exceptionsOut(policy: FixablePolicy, wrong: readonly Caused[]): Candida
   return [...exempted.values()].flatMap(rule =>
     rule.except.map((_, i): Candidate => ({
       kind: 'exception out',
-      sentence: `Take ${rule.except.length === 1 ? 'the exception' : `exception ${i + 1}`} out of ${rule.name}`,
+      sentence: `Remove ${rule.except.length === 1 ? 'the exception' : `exception ${i + 1}`} from rule ${quoted(rule.name)}`,
       changes: [{ type: 'put', kind: 'rule', value: { ...rule, except: rule.except.filter((_, at) => at !== i) } }],
     })))
 }
@@ -115,7 +115,7 @@ function phraseCandidates(policy: FixablePolicy, wrong: readonly Caused[], { own
   return owners.slice(0, 1).flatMap(({ owner, name }) =>
     phrases.slice(0, 2).map((phrase): Candidate => ({
       kind: 'new phrase',
-      sentence: `Send to spam what says ${quoted(phrase)}, for ${name}`,
+      sentence: `Move mail that contains ${quoted(phrase)} to Spam, for ${name}`,
       changes: draftChanges(policy, { senders: [], phrases: [phrase], then: { to: 'spam' }, owner }, id),
     })))
 }

@@ -1,6 +1,7 @@
 import { isDelivered, type Lane } from '../policy'
 import type { LaneChange } from '../simulate'
 import type { Should } from './causes'
+import { counted, numberWords } from '../wording'
 import { FIX_KINDS, type FixKind } from './types'
 
 /** How often, of what was marked in an archive, unwanted mail lies stopped, and wanted mail lies delivered; 0 to 1. */
@@ -82,13 +83,13 @@ export function rankFixes<T extends Ranked>(fixes: readonly T[], mistakes: numbe
     )
 }
 
-/** Why a fix stands where it does, in a sentence. */
+/** Why a fix has its place in the order, in a sentence. */
 export function rankWords({ price, fixes }: Ranked, should: Should, mistakes: number): string {
   const back = should === 'delivered'
-  const does = back ? `brings back ${price.moves}` : `keeps away ${price.moves}`
+  const does = `${back ? 'releases' : 'stops'} ${counted(price.moves, 'message')}`
   const costs = back
-    ? price.wrongs ? `lets in ${price.wrongs} judged unwanted` : 'lets in nothing judged unwanted'
-    : price.wrongs ? `stops ${price.wrongs} judged wanted` : 'stops nothing judged wanted'
-  const short = fixes < mistakes ? `mends ${fixes} of ${mistakes}; ` : ''
+    ? price.wrongs ? `${numberWords(price.wrongs)} of them marked unwanted` : 'none of them marked unwanted'
+    : price.wrongs ? `${numberWords(price.wrongs)} of them marked wanted` : 'none of them marked wanted'
+  const short = fixes < mistakes ? `fixes ${fixes} of ${mistakes}; ` : ''
   return `${short}${does}, ${costs}`
 }

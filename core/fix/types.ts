@@ -18,14 +18,14 @@ export const FIX_KINDS = [
   'sender: mailingList',
   'sender: domain',
   'new phrase',
-  'clause disabled',
+  'disabled',
 ] as const
 export type FixKind = (typeof FIX_KINDS)[number]
 
 /** A change that may put copies right. */
 export interface Candidate {
   kind: FixKind
-  /** What it does, as a command: “Take “handling fee” out of Fee demands”. */
+  /** What it does, as a command: “Remove “handling fee” from rule “Fee demands””. */
   sentence: string
   changes: PolicyChange[]
 }

@@ -1,6 +1,7 @@
 import type { PolicyChange } from '../change'
 import { clauseKey, type ClauseRef, type Evidence } from '../decide'
-import { entryKey, entryWords, oneOf, quoted, type EntryText } from '../kinds'
+import { entryKey, entryWords, type EntryText } from '../kinds'
+import { oneOf, quoted } from '../wording'
 import { senderScopesOf, type SenderScopeKind } from '../suggest'
 import {
   leavesOf,
@@ -27,7 +28,7 @@ import type { FixablePolicy, FixKind } from './types'
 /** What one clause is changed to, so that it no longer speaks of some copies. */
 export interface Way {
   kind: FixKind
-  /** A command: “take “handling fee” out of Fee demands”. */
+  /** A command: “remove “handling fee” from rule “Fee demands””. */
   words: string
   changes: PolicyChange[]
 }
@@ -51,12 +52,12 @@ function listWays(policy: FixablePolicy, clause: ClauseRef, copies: readonly Cau
   const entries = entriesOf(clause, copies)
   const out: Way = {
     kind: 'entry out',
-    words: `take ${oneOf(entries.map(entryWords), 'and', 3)} off the list ${name}`,
+    words: `remove ${oneOf(entries.map(entryWords), 'and', 3)} from list ${name}`,
     changes: [{ type: 'remove', kind: 'entries', list: assignment.list, entries }],
   }
   const off: Way = {
-    kind: 'clause disabled',
-    words: `switch off that the list ${name} ${assignment.side === 'block' ? 'stops' : 'protects'}`,
+    kind: 'disabled',
+    words: `disable the assignment “${assignment.side}” of list ${name}`,
     changes: [{ type: 'put', kind: 'assignment', value: { ...assignment, state: 'disabled' } }],
   }
   const narrower = entries.map(e => (e.kind === 'domainAndSubdomains' ? { ...e, kind: 'domain' as const } : null))
@@ -64,7 +65,7 @@ function listWays(policy: FixablePolicy, clause: ClauseRef, copies: readonly Cau
   if (!narrower.every(e => e !== null)) return [out, off]
   const narrow: Way = {
     kind: 'entry narrower',
-    words: `on the list ${name} mean ${oneOf(narrower.map(e => e.value), 'and', 3)} without what lies below`,
+    words: `limit ${oneOf(narrower.map(e => e.value), 'and', 3)} on list ${name} to the domain only, without subdomains`,
     changes: [...out.changes, { type: 'put', kind: 'entries', list: assignment.list, entries: narrower }],
   }
   return [narrow, out, off]
@@ -82,12 +83,12 @@ interface About {
 
 function ruleWays(policy: FixablePolicy, rule: Rule, { copies, company }: About): Way[] {
   const put = (change: Partial<Rule>): PolicyChange => ({ type: 'put', kind: 'rule', value: { ...rule, ...change } })
-  const { name } = rule
-  const off: Way = { kind: 'clause disabled', words: `switch ${name} off`, changes: [put({ state: 'disabled' })] }
+  const rulesName = `rule ${quoted(rule.name)}`
+  const off: Way = { kind: 'disabled', words: `disable ${rulesName}`, changes: [put({ state: 'disabled' })] }
   return [
     ...exceptionsFor(rule, copies).map(({ kind, condition, words }): Way => ({
       kind,
-      words: `except ${words} from ${name}`,
+      words: `add an exception for ${words} to ${rulesName}`,
       changes: [put({ except: [...rule.except, condition] })],
     })),
     ...phraseWays(policy, rule, { copies, company }),
@@ -140,12 +141,13 @@ function foundBy({ id }: Pick<Rule, 'id'>, copies: readonly Caused[]): FoundIn {
 function phraseWays(policy: FixablePolicy, rule: Rule, { copies, company }: About): Way[] {
   const found = foundBy(rule, copies)
   if (!found.texts.size) return []
-  const { name } = rule
+  const rulesName = `rule ${quoted(rule.name)}`
   const leaves = leavesOf(rule.when).filter((c): c is PhraseCondition => hits(policy, c, found.texts))
   return leaves.flatMap((leaf): Way[] => {
     const texts = textsIn(policy, leaf, found.texts)
     const said = oneOf([...texts].map(quoted), 'and', 3)
     const set = leaf.set === undefined ? undefined : policy.phraseSets.find(s => s.id === leaf.set)
+    const holder = set ? `phrase set ${quoted(set.name)}` : rulesName
     const withLeaf = (now: Condition | null): PolicyChange[] | null => {
       const when = replacedLeaves(rule.when, c => (c === leaf ? now : c))
       return when && when !== rule.when ? [{ type: 'put', kind: 'rule', value: { ...rule, when } }] : null
@@ -154,16 +156,16 @@ function phraseWays(policy: FixablePolicy, rule: Rule, { copies, company }: Abou
     const where = (leaf.where ?? (ruleProtects(rule) ? EXEMPTING : STOPPING)).filter(p => !found.places.has(p))
     return [
       ...company.slice(0, 1).flatMap((word) => {
-        const words = `ask for ${quoted(word)} beside ${said} in ${set?.name ?? name}`
+        const words = `match ${said} only together with ${quoted(word)} in ${holder}`
         return way('near', words, companyChanges(leaf, { set, texts, word }, withLeaf))
       }),
       ...way(
         'other place',
-        `look for ${said} in ${name} only in ${oneOf(where.map(placeName), 'and', 4)}`,
+        `look for ${said} only in ${oneOf(where.map(placeName), 'and', 4)} (${rulesName})`,
         where.length ? withLeaf({ ...leaf, where }) : null,
       ),
-      ...(leaf.whole === false ? way('whole words', `find only whole words in ${name}`, withLeaf({ ...leaf, whole: true })) : []),
-      ...way('phrase out', `take ${said} out of ${set?.name ?? name}`, set ? withoutIn(set, texts) : withLeaf(withoutPhrases(leaf, texts))),
+      ...(leaf.whole === false ? way('whole words', `match whole words only in ${rulesName}`, withLeaf({ ...leaf, whole: true })) : []),
+      ...way('phrase out', `remove ${said} from ${holder}`, set ? withoutIn(set, texts) : withLeaf(withoutPhrases(leaf, texts))),
     ]
   })
 }

@@ -18,5 +18,5 @@ export function isWithin(value: number, { atLeast = 0, atMost = Infinity }: Boun
 /** "3 or more". @param show how one number is written */
 export function boundsWords({ atLeast, atMost }: Bounds, show: (n: number) => string): string {
   if (atLeast !== undefined && atMost !== undefined) return `${show(atLeast)} to ${show(atMost)}`
-  return atLeast !== undefined ? `${show(atLeast)} or more` : `${show(atMost ?? 0)} at most`
+  return atLeast !== undefined ? `${show(atLeast)} or more` : `at most ${show(atMost ?? 0)}`
 }

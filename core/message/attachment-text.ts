@@ -2,6 +2,7 @@ import { unzipSync } from 'fflate'
 import { decodeText } from './charset'
 import { htmlText } from './html-text'
 import { MAX_PAGES, pdfText, UnpacksTooFar } from './pdf-text'
+import { numberWords } from '../wording'
 
 const MAX_BYTES = 10 * 1024 * 1024
 const MAX_TEXT = 256 * 1024
@@ -61,13 +62,13 @@ export async function attachmentText(attachment: Unread, closed = false): Promis
 export function cutText(text: string): Pick<AttachmentText, 'text' | 'cut'> {
   if (!text.trim()) return { text: null, cut: null }
   return text.length > MAX_TEXT
-    ? { text: text.slice(0, MAX_TEXT), cut: `only its first ${MAX_TEXT / 1024} thousand characters are read` }
+    ? { text: text.slice(0, MAX_TEXT), cut: `only the first ${numberWords(MAX_TEXT)} characters are read` }
     : { text, cut: null }
 }
 
 function whyUnreadable(error: unknown): string {
   if (error instanceof UnpacksTooFar) return 'unpacks to more than is safe'
-  return error instanceof Error && /password/i.test(error.name + error.message) ? 'locked with a password' : 'malformed'
+  return error instanceof Error && /password/i.test(error.name + error.message) ? 'protected by a password' : 'malformed'
 }
 
 interface ReadText {
@@ -94,7 +95,7 @@ function plainText({ bytes, charset }: Unread): ReadText {
 
 async function pdfDocument({ bytes }: Unread): Promise<ReadText> {
   const { text, morePages } = await pdfText(bytes, MAX_TEXT + 1)
-  return { text, ...(morePages ? { cut: `only its first ${MAX_PAGES} pages are read` } : {}) }
+  return { text, ...(morePages ? { cut: `only the first ${MAX_PAGES} pages are read` } : {}) }
 }
 
 function htmlDocument({ bytes, charset }: Unread): ReadText {
@@ -125,7 +126,7 @@ function officeText({ bytes }: Unread): ReadText {
     .map(name => xmlText(new TextDecoder().decode(files[name]), name.startsWith('xl/worksheets/')))
     .filter(Boolean)
     .join('\n')
-  return { text, ...(left ? { cut: `${left} unpacks to more than is safe, and is not read` } : {}) }
+  return { text, ...(left ? { cut: `${left} unpacks to more than is safe and is not read` } : {}) }
 }
 
 /**

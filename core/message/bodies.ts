@@ -91,7 +91,7 @@ class BodyReader {
     const { children } = part
     const subtype = part.type.value
     if (subtype === 'multipart/encrypted')
-      this.defects.add('encrypted message', `it can be read with its recipient’s key alone (${part.type.params.protocol ?? 'RFC 1847'})`)
+      this.defects.add('encrypted message', `only its recipient’s key can decrypt it (${part.type.params.protocol ?? 'RFC 1847'})`)
     if (subtype === 'multipart/alternative') {
       const chosen = chosenAlternative(children)
       for (const child of children) this.read(child, out, child === chosen || how === 'aside' ? how : 'alternative')
@@ -165,12 +165,12 @@ class BodyReader {
     const whole = part.bytes.subarray(part.bodyStart, part.bodyEnd)
     const { mostText = Infinity } = this.options
     const cutText = isText && !attached && whole.length > mostText
-    if (cutText) this.defects.add('read in part', 'reading it whole took too long; of each text the first megabyte is read')
+    if (cutText) this.defects.add('read in part', 'reading all of it took too long; only the first megabyte of each text is read')
     const body = cutText ? whole.subarray(0, mostText) : whole
     const { bytes, cut, stray, unknown } = transferDecoded(body, part.encoding)
     if (cut && !cutText) this.defects.add('body cut short', `${name || type} ends in the middle of its ${part.encoding}`)
     if (unknown)
-      this.defects.add('unknown transfer encoding', `${part.encoding.slice(0, 80)}; the bytes are read as they stand (RFC 2045 6.4)`)
+      this.defects.add('unknown transfer encoding', `${part.encoding.slice(0, 80)}; the bytes are read without decoding (RFC 2045 6.4)`)
     const charset = part.type.params.charset ?? ''
     if (isText && !out.charset) out.charset = charset
     if (!isText || attached || name) out.attachments.push({ name, type, bytes, charset })
@@ -201,8 +201,8 @@ class BodyReader {
   private nameLocked(type: string, name: string, smimeType: string | undefined): void {
     // RFC 8551 3.2: enveloped, or signed so that the text lies inside; a detached signature hides nothing.
     if (/^application\/(?:x-)?pkcs7-mime$/.test(type))
-      this.defects.add('opaque S/MIME', `${name || 'a part'}: ${smimeType ?? 'its text lies inside and cannot be read'}`)
-    if (type === 'application/ms-tnef' || /^winmail\.dat$/i.test(name)) this.defects.add('winmail.dat', 'what lies inside it is not read')
+      this.defects.add('opaque S/MIME', `${name || 'a part'}: ${smimeType ?? 'its text is inside and cannot be read'}`)
+    if (type === 'application/ms-tnef' || /^winmail\.dat$/i.test(name)) this.defects.add('winmail.dat', 'its content is not read')
   }
 
   // Before the first part, after the last, in a doubtful header: what readers without MIME are shown. The sentence that

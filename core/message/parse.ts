@@ -60,7 +60,7 @@ export async function parseContent(bytes: Uint8Array, { extent = 'whole' }: Read
     extent === 'closed' ? { mostText: MAX_TEXT_CLOSED } : {},
   )
   if (extent === 'header') defects.add('read by its header alone', 'reading its text took too long')
-  if (bytes.includes(0)) defects.add('NUL bytes', 'the message holds bytes of value zero')
+  if (bytes.includes(0)) defects.add('NUL bytes', 'the message has bytes of value zero')
   const fields = settleRawFields(structure.fields, bodies.charset)
   const date = readDate(fieldValue(fields, 'date'))
   const from = readMailboxes(fields, 'from')
@@ -187,7 +187,7 @@ function headerDefects(fields: readonly RawField[], from: Mailboxes, date: strin
   ]
   for (const [name, code] of repeated) {
     const count = countFields(fields, name)
-    if (count > 1) defects.add(code, `${count} fields where RFC 5322 3.6 allows one`)
+    if (count > 1) defects.add(code, `${count} fields; RFC 5322 3.6 allows one`)
   }
   if (countFields(fields, 'from') === 0) defects.add('no From', 'RFC 5322 3.6 requires one')
   else if (from.addresses.length === 0 || from.doubtful) defects.add('unreadable From', fieldValue(fields, 'from')?.slice(0, 200) ?? '')
@@ -201,7 +201,7 @@ function headerDefects(fields: readonly RawField[], from: Mailboxes, date: strin
     )
   if (countFields(fields, 'date') === 0) defects.add('no Date', 'RFC 5322 3.6 requires one')
   else if (date === null) defects.add('unreadable Date', fieldValue(fields, 'date')?.slice(0, 200) ?? '')
-  else if (!hasZone(fieldValue(fields, 'date')!)) defects.add('Date without a zone', 'it is taken as universal time (RFC 5322 4.3)')
+  else if (!hasZone(fieldValue(fields, 'date')!)) defects.add('Date without a zone', 'it is read as UTC (RFC 5322 4.3)')
   if (countFields(fields, 'message-id') === 0) defects.add('no Message-ID', 'RFC 5322 3.6.4 asks for one')
 }
 

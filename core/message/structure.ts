@@ -84,7 +84,7 @@ interface Open {
  * RFC 2046 5.1), with a defect.
  */
 export function scanStructure(bytes: Uint8Array, defects = new DefectList(), baseDepth = 0): Structure {
-  if (bytes.length === 0) defects.add('empty message', 'there are no bytes')
+  if (bytes.length === 0) defects.add('empty message', 'the message has no bytes')
   // Old programs end lines with CR alone. Where there is no LF at all, that is what is meant.
   const lineEnd = bytes.includes(LF) ? LF : CR
   const root = newPart(bytes, baseDepth)
@@ -160,7 +160,7 @@ export function scanStructure(bytes: Uint8Array, defects = new DefectList(), bas
     }
     if (of.closed) {
       addAside(of.part, asideStart, end)
-      defects.add('parts after the end', 'a multipart goes on after its closing line')
+      defects.add('parts after the end', 'a multipart continues after its closing boundary')
     }
     current = newPart(bytes, of.part.depth + 1)
     current.afterClose = of.closed || of.part.afterClose
@@ -192,10 +192,10 @@ export function scanStructure(bytes: Uint8Array, defects = new DefectList(), bas
     const name = boundaries[0]!.slice(0, 80)
     if (!seen) {
       part.kind = 'leaf'
-      defects.add('boundary never seen', `“${name}” stands nowhere in the body, which is read as text`)
+      defects.add('boundary never seen', `“${name}” does not occur in the body, which is read as text`)
     }
     else if (!closed) {
-      defects.add('boundary never closes', `“${name}” has no closing line`)
+      defects.add('boundary never closes', `“${name}” has no closing boundary`)
     }
     else {
       addAside(part, asideStart, part.bodyEnd)
@@ -225,7 +225,7 @@ export function scanStructure(bytes: Uint8Array, defects = new DefectList(), bas
     part.bodyStart = body ?? bodyStart
     part.bodyEnd = bytes.length
     readContentFields(part)
-    if (part.depth > DEEP) defects.add('nested too deep', `parts lie more than ${DEEP} deep`)
+    if (part.depth > DEEP) defects.add('nested too deep', `parts are nested more than ${DEEP} deep`)
     const { value } = part.type
     if (part.depth < MAX_DEPTH && isMessageType(value) && !isEncoded(part.encoding)) {
       part.kind = 'message'
@@ -245,7 +245,7 @@ export function scanStructure(bytes: Uint8Array, defects = new DefectList(), bas
       .map(b => latin1Name(b ?? ''))
       .filter(Boolean)
     if (!boundaries.length) {
-      defects.add('boundary missing', `${value} names no boundary; its body is read as text`)
+      defects.add('boundary missing', `${value} has no boundary parameter; its body is read as text`)
       return
     }
     if (part.depth >= MAX_DEPTH) return

@@ -21,7 +21,7 @@ export const Joi = plain.extend(
   {
     type: 'string',
     base: plain.string(),
-    messages: { 'string.odd': '{{#label}} holds a character that can be neither stored nor shown (U+0000, or half of a pair)' },
+    messages: { 'string.odd': '{{#label}} contains a character that cannot be stored (U+0000, or half of a surrogate pair)' },
     validate(value: string, { error }: CustomHelpers<string>) {
       return isOddText(value) ? { value, errors: error('string.odd') } : { value }
     },
@@ -29,7 +29,7 @@ export const Joi = plain.extend(
   {
     type: 'date',
     base: plain.date(),
-    messages: { 'date.odd': '{{#label}} lies outside the years 1970 to 9999' },
+    messages: { 'date.odd': '{{#label}} must be between the years 1970 and 9999' },
     validate(value: Date, { error }: CustomHelpers<Date>) {
       return isUsualTime(value.getTime()) ? { value } : { value, errors: error('date.odd') }
     },
@@ -40,6 +40,6 @@ export const Joi = plain.extend(
 export const instant = Joi.string()
   .isoDate()
   .custom((text: string, helpers: CustomHelpers<string>): string | ErrorReport =>
-    isUsualTime(Date.parse(text)) ? text : helpers.message({ custom: '{{#label}} is no date in the years 1970 to 9999' }),
+    isUsualTime(Date.parse(text)) ? text : helpers.message({ custom: '{{#label}} must be a date between the years 1970 and 9999' }),
   )
-  .messages({ 'string.isoDate': '{{#label}} is a date such as 2027-03-01' })
+  .messages({ 'string.isoDate': '{{#label}} must be a date such as 2027-03-01' })

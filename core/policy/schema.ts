@@ -21,13 +21,13 @@ const id = Joi.string()
   .trim()
   .max(80)
   .pattern(/^[\w.:-]{1,80}$/)
-  .messages({ 'string.pattern.base': '{{#label}} may hold letters, digits, “.”, “:”, “_” and “-” only, 80 at most' })
+  .messages({ 'string.pattern.base': '{{#label}} can have letters, digits, “.”, “:”, “_” and “-” only, at most 80' })
 const name = Joi.string().trim().min(1).max(120)
 const text = (most: number) => Joi.string().max(most)
 const owner = Joi.string()
   .max(100)
   .pattern(/^(organisation|(department|person):[\w.:-]{1,80})$/)
-  .messages({ 'string.pattern.base': '{{#label}} is “organisation”, “department:ID” or “person:ID”' })
+  .messages({ 'string.pattern.base': '{{#label}} must be “organisation”, “department:ID” or “person:ID”' })
 const state = Joi.string().valid(...STATES)
 const direction = Joi.string().valid('inbound', 'outbound', 'internal')
 const counts = Joi.string().valid(...COUNTS)
@@ -42,7 +42,7 @@ const headerName = Joi.string()
   .lowercase()
   .max(76)
   .pattern(/^[!-9;-~]{1,76}$/)
-  .messages({ 'string.pattern.base': '{{#label}} is the name of a header, such as x-mailer' })
+  .messages({ 'string.pattern.base': '{{#label}} must be the name of a header, such as x-mailer' })
 
 function entryTextKeys(kinds: readonly EntryKind[] = ENTRY_KINDS) {
   return {
@@ -97,8 +97,8 @@ const hazards = Joi.array()
   .unique()
 // Must and an end for all are an administrator's word; a person has neither.
 const MANDATORY_MESSAGES = {
-  'must.person': '“must” is set by an administrator, for the organisation or a department',
-  'must.end': 'only a must rule may end for all',
+  'must.person': '“mandatory” can be set for the organisation or a department only',
+  'must.end': 'only a mandatory rule can stop the later rules of everyone',
 }
 function mandatoryIsAllowed<T extends { owner: string, mandatory?: boolean, end?: string }>(
   clause: T,
@@ -140,13 +140,13 @@ const place = Joi.string()
   .lowercase()
   .max(120)
   .pattern(new RegExp(`^(?:${PHRASE_PLACES.join('|')}|header:[!-9;-~]{1,76})$`))
-  .messages({ 'string.pattern.base': `{{#label}} is none of ${PHRASE_PLACES.join(', ')}, header:NAME` })
+  .messages({ 'string.pattern.base': `{{#label}} must be one of ${PHRASE_PLACES.join(', ')}, header:NAME` })
 const places = Joi.array().items(place).min(1).max(100).unique()
 const group = Joi.array()
   .items(Joi.link('#condition'))
   .min(1)
   .max(200)
-  .messages({ 'array.min': '{{#label}} holds nothing; “all of nothing” would match every message, so say every: true if that is meant' })
+  .messages({ 'array.min': '{{#label}} is empty. “all” without conditions would match every message; for that, use every: true' })
 
 /** Conditions that are more than a question to one fact; each has its own way of being looked up. */
 const STRUCTURES = ['all', 'any', 'none', 'sender', 'senderOn', 'phrases', 'set', 'expression']
@@ -162,9 +162,9 @@ export const conditionSchema = Joi.object({
       then: Joi.array().items(entryText()).min(1).max(MAX_SENDERS).unique((a: EntryText, b: EntryText) => entryKey(a) === entryKey(b)),
       otherwise: entryText(),
     })
-    .messages({ 'array.min': '{{#label}} names nobody: write at least one sender', 'array.unique': '{{#label}} stands there twice' }),
+    .messages({ 'array.min': '{{#label}} is empty: enter at least one sender', 'array.unique': '{{#label}} is entered twice' }),
   senderOn: id,
-  phrases: phraseItems.min(1).messages({ 'array.min': '{{#label}} holds nothing: write at least one word or phrase' }),
+  phrases: phraseItems.min(1).messages({ 'array.min': '{{#label}} is empty: enter at least one word or phrase' }),
   set: id,
   expression: Joi.string().min(1).max(1000).custom(isExpression),
   ...factSchemas({ Joi, instant, headerName, entryText }),
@@ -183,15 +183,15 @@ export const conditionSchema = Joi.object({
   .without('minimum', without(['phrases', 'set']))
   .without('near', without(['phrases', 'set']))
   .messages({
-    'object.missing': `{{#label}} says nothing: it needs one of ${KINDS_OF_CONDITION.join(', ')}`,
-    'object.xor': `{{#label}} says more than one thing: it takes one of ${KINDS_OF_CONDITION.join(', ')}`,
-    'object.without': '{{#label}}: {{#main}} does not go with {{#peer}}',
+    'object.missing': `{{#label}} needs one of ${KINDS_OF_CONDITION.join(', ')}`,
+    'object.xor': `{{#label}} can have only one of ${KINDS_OF_CONDITION.join(', ')}`,
+    'object.without': '{{#label}}: {{#main}} and {{#peer}} cannot be combined',
   })
   .id('condition')
 
 function isExpression(source: string, helpers: CustomHelpers<string>): string | ErrorReport {
   const read = compileExpression(source)
-  return 'error' in read ? helpers.message({ custom: `{{#label}} is no RE2 expression: ${read.error}` }) : source
+  return 'error' in read ? helpers.message({ custom: `{{#label}} is not a valid regular expression (RE2 syntax): ${read.error}` }) : source
 }
 
 const effectSchema = Joi.object({
@@ -241,15 +241,15 @@ export const ruleSchema = Joi.object({
 function nesting(rule: Rule, helpers: CustomHelpers<Rule>): Rule | ErrorReport {
   const depth = (c: Condition): number => 1 + Math.max(-1, ...(groupMembers(c) ?? []).map(depth))
   return [rule.when, ...rule.except].some(c => depth(c) > MAX_NESTING)
-    ? helpers.message({ custom: `conditions are nested deeper than ${MAX_NESTING} groups` })
+    ? helpers.message({ custom: `conditions are nested more than ${MAX_NESTING} groups deep` })
     : rule
 }
 
 function claimsAgree(claims: Policy['rules'][number]['claims'], helpers: CustomHelpers): typeof claims | ErrorReport {
   const count = (kind: string) => claims.filter(c => kind in c).length
-  if (count('stop') && count('protect')) return helpers.message({ custom: 'a rule either stops a copy or protects it, not both' })
+  if (count('stop') && count('protect')) return helpers.message({ custom: 'a rule can either block mail or allow it, not both' })
   for (const kind of ['stop', 'protect', 'place'])
-    if (count(kind) > 1) return helpers.message({ custom: `a rule says “${kind}” once at most` })
+    if (count(kind) > 1) return helpers.message({ custom: `a rule can have “${kind}” only once` })
   return claims
 }
 
@@ -280,7 +280,7 @@ export const upstreamVerdictSchema = Joi.object({
 })
   .xor('header', 'before')
   .without('text', 'before')
-  .messages({ 'object.missing': '{{#label}} says neither a header nor what stands before the subject' })
+  .messages({ 'object.missing': '{{#label}} needs a header or a subject prefix' })
 
 export const policySchema = Joi.object({
   $schema: Joi.string(),
@@ -322,7 +322,7 @@ export const policySchema = Joi.object({
   phraseSets: Joi.array().items(phraseSetSchema).unique('id').default([]),
   rules: Joi.array().items(ruleSchema).unique('id').default([]),
   thresholds: Joi.object({ likely: thresholdSchema, sure: thresholdSchema }).custom((t: NonNullable<Policy['thresholds']>, helpers) =>
-    t.likely && t.sure && t.sure.at < t.likely.at ? helpers.message({ custom: '{{#label}} has “sure” below “likely”' }) : t,
+    t.likely && t.sure && t.sure.at < t.likely.at ? helpers.message({ custom: '{{#label}}: “sure” must not be lower than “likely”' }) : t,
   ),
 })
 

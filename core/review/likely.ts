@@ -1,3 +1,5 @@
+import { counted, numberWords, plural } from '../wording'
+
 /** What is known of a copy that was kept from its recipient, and of mail like it. */
 export interface Signs {
   /** Its reader asked for it. */
@@ -80,20 +82,20 @@ function share(part: number, of: number): number {
 export function whyWords(why: Why): string {
   switch (why.kind) {
     case 'asked':
-      return 'its reader asks for it'
+      return 'the recipient requests it'
     case 'senderWanted':
-      return `${why.wanted} of ${why.of} judged from this sender ${why.wanted === 1 ? 'was' : 'were'} wanted`
+      return `${numberWords(why.wanted)} of ${counted(why.of, 'marked message')} from this sender ${plural(why.wanted, 'was', 'were')} wanted`
     case 'neverStopped':
-      return `verified, ${why.delivered} delivered and none stopped before`
+      return `sender verified; ${numberWords(why.delivered)} delivered before, none stopped`
     case 'opened':
-      return `${why.opened} from this sender ${why.opened === 1 ? 'was' : 'were'} opened`
+      return `${counted(why.opened, 'message')} from this sender ${plural(why.opened, 'was', 'were')} opened`
     case 'oftenWrong':
-      return `what put it there was right in ${why.right} of ${why.of} judged`
+      return `the list or rule was correct for ${numberWords(why.right)} of ${counted(why.of, 'marked message')}`
     case 'senderUnwanted':
-      return `${why.unwanted} of ${why.of} judged from this sender ${why.unwanted === 1 ? 'was' : 'were'} unwanted`
+      return `${numberWords(why.unwanted)} of ${counted(why.of, 'marked message')} from this sender ${plural(why.unwanted, 'was', 'were')} unwanted`
     case 'firstContact':
-      return 'nothing came from this sender before'
+      return 'first message from this sender'
     case 'notVerified':
-      return 'its sender is not verified'
+      return 'sender not verified'
   }
 }

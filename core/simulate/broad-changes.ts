@@ -1,12 +1,13 @@
 import { entryKindOf, type EntryText } from '../kinds'
 import { sendersOfCondition, type Condition } from '../policy'
 import type { PolicyChange } from '../change'
+import { counted, numberWords } from '../wording'
 
 /** What a change would stop, of the mail that is delivered now. */
 export interface Stopped {
   copies: number
   senders: number
-  /** Judged wanted, said or implied. */
+  /** Marked wanted, said or implied. */
   wanted: number
   /** Registrable domains of the not marked ones. */
   unmarkedDomains: number
@@ -26,11 +27,11 @@ const MAX_DOMAINS = 20
  */
 export function broadness({ copies, senders, wanted, unmarkedDomains, delivered }: Stopped, narrow: boolean): string | null {
   if (wanted)
-    return wanted === 1 ? 'It would stop a message that is judged wanted.' : `It would stop ${wanted} messages that are judged wanted.`
+    return `It would stop ${counted(wanted, 'message')} marked wanted.`
   if (!narrow && copies >= FROM_COPIES && senders >= FROM_SENDERS && copies * SHARE > delivered)
-    return `It would stop ${copies} of ${delivered} delivered messages, from ${senders} senders: more than 1 in ${SHARE}.`
+    return `It would stop ${numberWords(copies)} of ${counted(delivered, 'delivered message')}, from ${counted(senders, 'sender')}: more than 1 in ${SHARE}.`
   if (unmarkedDomains > MAX_DOMAINS)
-    return `It would stop mail from ${unmarkedDomains} domains that nobody has judged: more than ${MAX_DOMAINS}.`
+    return `It would stop unmarked mail from ${counted(unmarkedDomains, 'domain')}: more than ${MAX_DOMAINS}.`
   return null
 }
 

@@ -30,6 +30,8 @@ export interface Part {
 export interface PartImpact extends Pick<Part, 'path' | 'phrase'> {
   /** What it catches: a phrase together with what else has to hold, a condition by itself. */
   catches: Marks
+  /** Where it was found, but an exception of the rule applies. */
+  excepted: Marks
   /** What is caught only through it; of an exception, what it exempts. Null where that is not counted. */
   only: Marks | null
 }
@@ -102,7 +104,7 @@ export class PartCounter {
   private readonly ids: { whole: string, parts: { alone: string | null, without: string | null }[] }
   private readonly policy: ChangedPolicy
   private readonly whole = nothing()
-  private readonly found: { alone: Marks, kept: Marks, more: Marks }[]
+  private readonly found: { alone: Marks, excepted: Marks, kept: Marks, more: Marks }[]
 
   /** @param base the active policy; the rule may be one of it, and counts as if it acted */
   constructor(base: IndexedPolicy, rule: Rule, private readonly parts: readonly Part[]) {
@@ -119,18 +121,19 @@ export class PartCounter {
     }
     const net = rules.map((r): PolicyChange => ({ type: 'put', kind: 'rule', value: r }))
     this.policy = pairOf(base, net).after
-    this.found = parts.map(() => ({ alone: nothing(), kept: nothing(), more: nothing() }))
+    this.found = parts.map(() => ({ alone: nothing(), excepted: nothing(), kept: nothing(), more: nothing() }))
   }
 
   /** @param now ISO 8601 instant against which expiry is decided; @returns whether the rule catches the copy */
   add(copy: { message: Message, recipient: string, judgement: 'wanted' | 'unwanted' | null }, now: string): boolean {
-    const caught = this.matched(copy, now)
+    const { caught, excepted } = this.matched(copy, now)
     const whole = caught.has(this.ids.whole)
     const as = copy.judgement ?? 'unmarked'
     if (whole) this.whole[as]++
     this.ids.parts.forEach(({ alone, without }, i) => {
       const found = this.found[i]!
       if (alone !== null && caught.has(alone)) found.alone[as]++
+      if (alone !== null && excepted.has(alone)) found.excepted[as]++
       if (without === null) return
       if (caught.has(without) && !whole) found.more[as]++
       if (whole && !caught.has(without)) found.kept[as]++
@@ -138,23 +141,24 @@ export class PartCounter {
     return whole
   }
 
-  private matched({ message, recipient }: { message: Message, recipient: string }, now: string): Set<string> {
+  private matched({ message, recipient }: { message: Message, recipient: string }, now: string) {
     const { address, tiers } = recipientOf(this.policy.compiled, recipient)
     const direction = directionOf(message.attempt, address, this.policy.compiled.policy.trust)
-    const out = new Set<string>()
+    const caught = new Set<string>()
+    const excepted = new Set<string>()
     for (const stage of stagesOf(direction)) {
       const copy: Copy = { message, recipient: address, direction, stage, now }
-      for (const m of this.policy.ownMatches(copy, tiers)) if (m.lost === null && m.excepted === null) out.add(m.clause.id)
+      for (const m of this.policy.ownMatches(copy, tiers)) if (m.lost === null) (m.excepted === null ? caught : excepted).add(m.clause.id)
     }
-    return out
+    return { caught, excepted }
   }
 
   /** What was found so far. */
   report(): { whole: Marks, parts: PartImpact[] } {
     const parts = this.parts.map(({ path, phrase, alone, without }, i) => {
-      const { alone: catches, kept, more } = this.found[i]!
+      const { alone: catches, excepted, kept, more } = this.found[i]!
       const exempts = path.startsWith('except')
-      return { path, phrase, catches: alone ? catches : exempts ? more : kept, only: without ? (exempts ? more : kept) : null }
+      return { path, phrase, catches: alone ? catches : exempts ? more : kept, excepted, only: without ? (exempts ? more : kept) : null }
     })
     return { whole: this.whole, parts }
   }

@@ -1,5 +1,6 @@
 import type { PolicyChange } from '../change'
-import { entryWords, oneOf, quoted, type EntryText } from '../kinds'
+import { entryWords, type EntryText } from '../kinds'
+import { oneOf, quoted } from '../wording'
 import { HAZARDS, isPersonal, type Condition, type List, type Owner, type Policy, type Stop } from '../policy'
 import { quarantineName } from '../words'
 
@@ -113,6 +114,6 @@ export function draftName({ senders, phrases, then }: Pick<Draft, 'senders' | 'p
   const what = phrases.length ? oneOf(phrases.map(quoted), 'or', 2) : ''
   const who = senders.length ? oneOf(senders.map(entryWords), 'or', 2) : ''
   const name = what && who ? `${what} from ${who}` : what || who
-  const whole = then.to === 'inbox' ? `${name} to the inbox` : name
+  const whole = then.to === 'inbox' ? `${name} to Inbox` : name
   return whole.length > MAX_NAME ? `${whole.slice(0, MAX_NAME - 1)}…` : whole
 }

@@ -1,3 +1,4 @@
+import { dan, deu, eng, fra, ita, nld, por, spa, swe } from 'stopword'
 import type { Content, Segment } from '../message'
 import { viewOf, viewText } from '../text'
 import { logOdds } from './log-odds'
@@ -58,8 +59,12 @@ function addRun(words: readonly string[], subject: boolean, out: Map<string, Pos
     }
 }
 
-/** Whether a phrase says anything: some letters, and not a name of a day only. */
+// "the", "your", "und": in any of these languages a phrase of nothing else stands in all kinds of mail.
+const STOP_WORDS = new Set([dan, deu, eng, fra, ita, nld, por, spa, swe].flat())
+
+/** Whether a phrase says anything: some letters, and not stop words only. */
 function says(text: string): boolean {
+  if (text.split(' ').every(word => STOP_WORDS.has(word))) return false
   return text.length <= 80 && /\p{L}{3}/u.test(text) && /^[\p{L}\p{N}]/u.test(text) && /[\p{L}\p{N}]$/u.test(text)
 }
 

@@ -1,7 +1,8 @@
 import { laneInSentence, type Names } from './names'
+import { counted, instantWords } from '../wording'
 import type { Lane } from '../policy'
 
-/** One try to hand over a message, as it is told to people. Times are ISO 8601 instants. */
+/** One message offered by SMTP, as people read it. Times are ISO 8601 instants. */
 export interface AttemptReport {
   at: string
   client: string | null
@@ -29,50 +30,64 @@ export interface AttemptsAsked {
   before: string
 }
 
-// Swedish writes them as ISO 8601 does.
-const minute = (iso: string, timeZone: string) =>
-  `${new Intl.DateTimeFormat('sv-SE', { timeZone, dateStyle: 'short', timeStyle: 'short' }).format(new Date(iso))} ${timeZone}`
-
-/** What became of one try, in one line. */
+/** The result of one attempt, in one line. */
 export function attemptWords({ replyCode, reply, repeat, copy }: AttemptReport, names: Pick<Names, 'quarantines'>): string {
-  if (replyCode >= 500) return `refused: the sending server was told “${replyCode} ${reply}”`
-  if (replyCode >= 400) return `put off: the sending server was told “${replyCode} ${reply}”, and to come again`
-  if (repeat) return 'accepted; the same message had come before, so it made no second copy'
+  if (replyCode >= 500) return `refused: the sending server received “${replyCode} ${reply}”`
+  if (replyCode >= 400) return `deferred: the sending server received “${replyCode} ${reply}” and can try again`
+  if (repeat) return 'accepted; a repeat of a message that had already arrived, so it was not stored twice'
   if (!copy) return 'accepted'
-  if (copy.gone) return `accepted, and ${copy.gone} by decision: nothing but this record is left`
-  return `accepted, and lies in ${laneInSentence(copy.lane, copy.quarantine, names)} now`
+  if (copy.gone) return `accepted, then ${copy.gone === 'erased' ? 'deleted permanently' : 'discarded'}; only this log entry is left`
+  return `accepted; now in ${laneInSentence(copy.lane, copy.quarantine, names)}`
+}
+
+/** For whom an answer is written: colleagues, or the outside sender, who is told no rule, no words that were found and no names. */
+export type Audience = 'internal' | 'sender'
+
+const SENDERS_WORDS: Partial<Record<Lane, string>> = {
+  inbox: 'accepted and delivered',
+  lowPriority: 'accepted and delivered',
+  quarantine: 'accepted; held for review',
+  spam: 'accepted; delivered to the spam folder',
+}
+
+function forSender(attempt: AttemptReport, names: Pick<Names, 'quarantines'>): string {
+  const { replyCode, repeat, copy } = attempt
+  if (replyCode >= 400 || repeat) return attemptWords(attempt, names)
+  return (copy && !copy.gone ? SENDERS_WORDS[copy.lane] : undefined) ?? 'accepted'
 }
 
 /**
- * The answer to "I sent it and you never got it", as plain text to pass on.
+ * The answer to "I sent it and you never got it", as plain text.
  * @param asked with the IANA name of the time zone in which it is written
  */
 export function attemptsText(
-  { timeZone, ...asked }: AttemptsAsked & { timeZone: string },
+  { timeZone, audience, ...asked }: AttemptsAsked & { timeZone: string, audience: Audience },
   found: readonly AttemptReport[],
   names: Pick<Names, 'quarantines'>,
 ): string {
-  const at = (iso: string) => minute(iso, timeZone)
+  const at = (iso: string) => `${instantWords(iso, timeZone)} (${timeZone})`
   const span = `between ${at(asked.after)} and ${at(asked.before)}`
-  const what = `from ${asked.sender || 'anybody'} to ${asked.recipient || 'anybody here'}, ${span}`
+  const what = `from ${asked.sender || 'any sender'} to ${asked.recipient || 'any recipient'}, ${span}`
   if (!found.length)
     return [
-      `Mail ${what}: it never came here.`,
-      'No server tried to hand over such a message in that time, so nothing here refused, dropped or hid it.',
-      'Whoever sent it may ask the server that it was given to, where it is.',
+      `Mail ${what}: it never arrived here.`,
+      'No server offered such a message in that time, so it was neither refused nor discarded here.',
+      'The sender can ask the administrator of the sending server where it is.',
       '',
     ].join('\n')
-  const lines = [`Mail ${what}: ${found.length === 1 ? 'one try' : `${found.length} tries`} to hand it over.`, '']
+  const lines = [`Mail ${what}: ${counted(found.length, 'delivery attempt')}.`, '']
   for (const one of found) {
     lines.push(at(one.at))
     lines.push(`  from    ${one.mailFrom || 'the null sender'}${one.from && one.from !== one.mailFrom ? ` (From: ${one.from})` : ''}`)
-    lines.push(`  to      ${one.rcptTo ?? 'nobody yet'}`)
+    lines.push(`  to      ${one.rcptTo ?? 'no recipient given'}`)
     if (one.subject) lines.push(`  subject ${one.subject}`)
     if (one.client) lines.push(`  by      ${one.client}`)
-    lines.push(`  came to ${attemptWords(one, names)}`)
+    lines.push(`  result  ${audience === 'sender' ? forSender(one, names) : attemptWords(one, names)}`)
     if (one.replyCode < 400) lines.push(`  reply   ${one.replyCode} ${one.reply}`)
-    if (one.sentence) lines.push(`  why     ${one.sentence}`)
-    for (const step of one.onward) lines.push(`  then    ${at(step.at)}: ${step.words}`)
+    if (audience === 'internal') {
+      if (one.sentence) lines.push(`  why     ${one.sentence}`)
+      for (const step of one.onward) lines.push(`  then    ${at(step.at)}: ${step.words}`)
+    }
     lines.push('')
   }
   return lines.join('\n')

@@ -1,4 +1,4 @@
-export { entryWords, oneOf, quoted, withVisibleControls } from '../kinds'
+export { entryWords, withVisibleControls } from '../kinds'
 export * from './names'
 export * from './sentences'
 export * from './reasons'

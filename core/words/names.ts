@@ -1,5 +1,6 @@
 import type { Evidence, NotCounted } from '../decide'
-import { entryWords, foundWords, oneOf, quoted, withVisibleControls } from '../kinds'
+import { entryWords, foundWords, withVisibleControls } from '../kinds'
+import { numberWords, oneOf, percentWords, quoted } from '../wording'
 import type { Lane, Policy, State, Stop } from '../policy'
 
 /** What sentences need to know by name. */
@@ -9,69 +10,69 @@ export function quarantineName(names: Pick<Names, 'quarantines'>, id: string | n
   return names.quarantines.find(q => q.id === id)?.name ?? id ?? 'quarantine'
 }
 
+/** A list by its name, quoted. */
 export function listName(names: Pick<Names, 'lists'>, id: string): string {
-  if (!id) return 'a list that is not chosen yet'
-  return names.lists.find(l => l.id === id)?.name ?? `a list that is gone (${id})`
+  if (!id) return '(no list chosen)'
+  return quoted(names.lists.find(l => l.id === id)?.name ?? `deleted list ${id}`)
 }
 
-/** "hold in Fee demands", "send to spam", … */
+/** "hold in quarantine “General”", "move to Spam", … */
 export function stopWords(stop: Stop, names: Pick<Names, 'quarantines'>): string {
   switch (stop.to) {
     case 'spam':
-      return 'send to spam'
+      return 'move to Spam'
     case 'quarantine':
-      return `hold in ${quarantineName(names, stop.quarantine)}`
+      return `hold in quarantine ${quoted(quarantineName(names, stop.quarantine))}`
     case 'bin':
-      return 'send to the bin'
+      return 'move to Bin'
     case 'erase':
-      return stop.confirmed ? 'erase' : 'erase (not confirmed, so the bin)'
+      return stop.confirmed ? 'delete permanently' : 'delete permanently (not confirmed, so move to Bin)'
     case 'refuse':
       return 'refuse'
     case 'discard':
-      return stop.confirmed ? 'drop in silence' : 'drop (not confirmed, so the bin)'
+      return stop.confirmed ? 'discard' : 'discard (not confirmed, so move to Bin)'
   }
 }
 
-/** The names of the lanes, as people read them. */
+/** The names of the locations, as people read them. */
 export const LANE_NAMES: Record<Lane, string> = {
-  inbox: 'inbox',
-  lowPriority: 'low priority',
-  spam: 'spam',
-  quarantine: 'quarantine',
-  bin: 'bin',
-  refused: 'refused',
-  discarded: 'discarded',
-  sent: 'sent',
+  inbox: 'Inbox',
+  lowPriority: 'Low priority',
+  spam: 'Spam',
+  quarantine: 'Quarantine',
+  bin: 'Bin',
+  refused: 'Refused',
+  discarded: 'Discarded',
+  sent: 'Sent',
 }
 
 /** The names of the states of rules and assignments. */
 export const STATE_NAMES: Record<State, string> = { enabled: 'enabled', monitor: 'monitor only', disabled: 'disabled' }
 
-/** A lane for people; a quarantine by its name. */
+/** A location for people: "Spam", "Quarantine “Security”". */
 export function laneWords(lane: Lane, quarantine: string | null, names: Pick<Names, 'quarantines'>): string {
-  return lane === 'quarantine' && quarantine ? quarantineName(names, quarantine) : LANE_NAMES[lane]
+  return lane === 'quarantine' && quarantine ? `${LANE_NAMES.quarantine} ${quoted(quarantineName(names, quarantine))}` : LANE_NAMES[lane]
 }
 
-/** Where a copy lies, in a sentence: "the inbox", "the quarantine Security". */
+/** Where a message ended, also where only its log entry is left: "Spam", "Deleted permanently". */
+export function placeOfCopy(
+  copy: { lane: Lane, quarantine: string | null, gone: 'erased' | 'discarded' | null },
+  names: Pick<Names, 'quarantines'>,
+): string {
+  return copy.gone === 'erased' ? 'Deleted permanently' : laneWords(copy.lane, copy.quarantine, names)
+}
+
+/** A location within a sentence: "Inbox", "quarantine “Security”". */
 export function laneInSentence(lane: Lane, quarantine: string | null, names: Pick<Names, 'quarantines'>): string {
-  return {
-    inbox: 'the inbox',
-    lowPriority: 'low priority',
-    spam: 'spam',
-    quarantine: `the quarantine ${quarantineName(names, quarantine)}`,
-    bin: 'the bin',
-    refused: 'where it was refused',
-    discarded: 'where it was discarded',
-    sent: 'its next stop',
-  }[lane]
+  return lane === 'quarantine' ? `quarantine ${quoted(quarantineName(names, quarantine))}` : LANE_NAMES[lane]
 }
 
 export function notCountedWords(why: NotCounted): string {
   return {
     expired: 'expired',
-    notVerified: 'the sender is not verified',
-    hiddenText: 'the words stand in hidden text only',
-    neverRefused: 'a list never refuses mail to postmaster or from the null sender',
+    notVerified: 'sender not verified',
+    hiddenText: 'the words are in hidden text only',
+    neverRefused: 'lists never refuse mail to postmaster or from the null sender',
   }[why]
 }
 
@@ -80,7 +81,7 @@ const TEXT_PLACES = {
   'own': 'the text',
   'quoted': 'quoted text',
   'hidden': 'hidden text',
-  'sender name': 'the sender’s name',
+  'sender name': 'the sender’s display name',
   'link': 'a link',
   'header': 'a header',
   'attachment name': 'an attachment’s name',
@@ -101,10 +102,10 @@ export function evidenceWords(evidence: readonly Evidence[]): string {
       seen.add(
         e.entry.kind === 'everyone'
           ? 'everyone'
-          : `${entryWords(e.entry)}${e.on === 'from' ? '' : ` in ${SENDER_PLACES[e.on]}`}${e.listName ? `, list ${e.listName}` : ''}`,
+          : `${entryWords(e.entry)}${e.on === 'from' ? '' : ` in ${SENDER_PLACES[e.on]}`}${e.listName ? `, list ${quoted(e.listName)}` : ''}`,
       )
-    else if (e.kind === 'score') seen.add(`${e.points} points, where ${e.from} are enough`)
-    else if (e.kind === 'learned') seen.add(`this is like what the reader put there, ${Math.round(e.certainty * 100)} % sure`)
+    else if (e.kind === 'score') seen.add(`a score of ${numberWords(e.points)} (threshold ${numberWords(e.from)})`)
+    else if (e.kind === 'learned') seen.add(`similar to mail that the recipient moved there (${percentWords(e.certainty)} certain)`)
     else seen.add(foundWords(e.fact, e.shown))
   }
   return oneOf([...seen], 'and')

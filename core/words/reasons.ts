@@ -1,47 +1,60 @@
-import type { ClauseRef, Reason, ReasonOutcome, Decision } from '../decide'
-import { claimsWords } from './sentences'
-import { entryWords, oneOf, quoted } from '../kinds'
-import { evidenceWords, laneInSentence, laneWords, notCountedWords, type Names } from './names'
-import type { Lane, Owner } from '../policy'
+import { hazardOf, type ClauseRef, type Reason, type ReasonOutcome, type Decision } from '../decide'
+import { claimsWords, HAZARD_WORDS } from './sentences'
+import { entryWords } from '../kinds'
+import { counted, oneOf, quoted } from '../wording'
+import { evidenceWords, laneInSentence, LANE_NAMES, notCountedWords, type Names } from './names'
+import type { Lane, Owner, Stop } from '../policy'
 
-/** "rule Fee demands", "list Regular callers". */
+/** "rule “Fee demands”", "list “Regular callers”". */
 export function clauseWords(clause: ClauseRef): string {
   if (clause.others) return `a colleague’s ${clause.kind === 'list' ? 'list' : 'rule'}`
   if (clause.kind === 'score') return `the score (${clause.name})`
-  if (clause.kind === 'learned') return 'learned low priority'
-  return `${clause.kind} ${clause.name}`
+  if (clause.kind === 'learned') return 'learned Low priority'
+  return `${clause.kind} ${quoted(clause.name)}`
 }
 
-/** What became of a claim, in a few words. */
-export function outcomeWords(reason: Pick<Reason, 'outcome' | 'claim'>, names: Names): string {
+/**
+ * What became of a claim, in a few words.
+ * @param stopped what stopped the copy, where something did: an allow entry need not cover it
+ */
+export function outcomeWords(reason: Pick<Reason, 'outcome' | 'claim'>, names: Names, stopped: Stop | null = null): string {
   const { outcome } = reason
   switch (outcome.kind) {
     case 'comesAfter':
-      return `outranked by ${clauseWords(outcome.by)}`
+      return `comes after ${clauseWords(outcome.by)}`
     case 'overriddenBy':
-      return `held off by ${clauseWords(outcome.by)}`
+      return `overridden by ${clauseWords(outcome.by)}`
     case 'replacedBy':
-      return `yielded to ${clauseWords(outcome.by)}`
+      return `replaced by ${clauseWords(outcome.by)}`
     case 'allowTooLate':
-      return `protection too late: ${clauseWords(outcome.by)} comes first`
+      return `allow entry comes too late: ${clauseWords(outcome.by)} comes first`
     case 'notReached':
-      return `not reached, ended by ${clauseWords(outcome.by)}`
+      return `not reached: ${clauseWords(outcome.by)} stops later rules`
     case 'notCounted':
-      return `not counted: ${notCountedWords(outcome.why)}`
+      return `does not count: ${notCountedWords(outcome.why)}`
     case 'excepted':
-      return outcome.evidence.length ? `spared by an exception: ${evidenceWords(outcome.evidence)}` : 'spared by an exception'
+      return outcome.evidence.length ? `an exception applies: ${evidenceWords(outcome.evidence)}` : 'an exception applies'
     case 'monitored':
       return outcome.changes
-        ? `watching, would have been ${laneWords(outcome.would.lane, outcome.would.quarantine, names)}`
-        : 'watching, would have changed nothing'
+        ? `monitor only, would have gone to ${laneInSentence(outcome.would.lane, outcome.would.quarantine, names)}`
+        : 'monitor only, would have changed nothing'
     case 'waiting':
-      return 'waits for release'
-    default:
-      return outcome.kind
+      return 'applies on release'
+    case 'protected':
+      return stopped ? `allow entry matched, but it does not cover ${HAZARD_WORDS[hazardOf(stopped)]}` : 'allowed'
+    case 'decided':
+    case 'placed':
+      return 'decided'
+    case 'sameResult':
+      return 'same result'
+    case 'applied':
+      return 'applied'
+    case 'notApplied':
+      return 'not applied'
   }
 }
 
-/** What a claim asks for: "send to spam". */
+/** What a claim asks for: "move to Spam". */
 export function claimText(reason: Pick<Reason, 'claim'>, names: Names): string {
   return claimsWords([reason.claim], names)
 }
@@ -53,34 +66,33 @@ function isErased({ reasons, decidedBy }: Pick<Decision, 'reasons' | 'decidedBy'
 
 /** One sentence that says why the copy is where it is. */
 export function decisionSentence(decision: Pick<Decision, 'lane' | 'quarantine' | 'reasons' | 'decidedBy'>, names: Names): string {
-  const lane = laneWords(decision.lane, decision.quarantine, names)
   const lead = {
-    inbox: 'Let into the inbox',
-    lowPriority: 'Sent to low priority',
-    spam: 'Sent to spam',
-    quarantine: `Held in ${lane}`,
-    bin: 'Sent to the bin',
+    inbox: 'Delivered to Inbox',
+    lowPriority: 'Delivered to Low priority',
+    spam: 'Moved to Spam',
+    quarantine: `Held in ${laneInSentence(decision.lane, decision.quarantine, names)}`,
+    bin: 'Moved to Bin',
     refused: 'Refused',
-    discarded: isErased(decision) ? 'Erased' : 'Discarded',
-    sent: 'Sent on',
+    discarded: isErased(decision) ? 'Deleted permanently' : 'Discarded',
+    sent: 'Sent',
   }[decision.lane]
   const reason = decision.decidedBy === null ? null : decision.reasons[decision.decidedBy]
-  if (!reason) return decision.reasons.length ? `${lead}: nothing that matched stops it.` : `${lead}: nothing matched.`
+  if (!reason) return decision.reasons.length ? `${lead}: no list or rule that matched stops it.` : `${lead}: no list or rule matched.`
   if (reason.clause.others) return `${lead} because of ${clauseWords(reason.clause)}.`
   const { clause } = reason
-  const found = `${clause.kind === 'rule' ? 'found' : 'says'} ${evidenceWords(reason.evidence)}`
-  const says = clause.entry ? `has ${entryWords(clause.entry)}` : found
+  if (clause.kind !== 'rule' && clause.kind !== 'list') return `${lead} by ${clauseWords(clause)}: ${evidenceWords(reason.evidence)}.`
+  const says = clause.entry ? `has ${entryWords(clause.entry)}` : `found ${evidenceWords(reason.evidence)}`
   return `${lead} because ${clauseWords(clause)} ${says}.`
 }
 
-/** That sentence where a person moved the copy since: who sent it where comes first. */
+/** That sentence where a person moved the copy since: who moved it where comes first. */
 export function movedSentence(
   copy: { lane: Lane, quarantineId: string | null, movedBy: string | null },
   sentence: string,
   names: Pick<Names, 'quarantines'>,
 ): string {
   if (copy.movedBy === null) return sentence
-  return `${copy.movedBy} sent it to ${laneInSentence(copy.lane, copy.quarantineId, names)}. Before that: `
+  return `${copy.movedBy} moved it to ${laneInSentence(copy.lane, copy.quarantineId, names)}. Before that: `
     + `${sentence.charAt(0).toLowerCase()}${sentence.slice(1)}`
 }
 
@@ -139,20 +151,20 @@ export function shortReasonOf(decision: Pick<Decision, 'reasons' | 'decidedBy'>)
 export function shortReasonWords(reason: ShortReason, others = false): string {
   switch (reason.kind) {
     case 'none':
-      return reason.matched ? 'nothing stops it' : 'nothing matched'
+      return reason.matched ? 'no list or rule that matched stops it' : 'no list or rule matched'
     case 'erased':
       return `deleted permanently by ${reason.by}`
     case 'expired':
-      return `deleted permanently after ${reason.days} ${reason.days === 1 ? 'day' : 'days'} in ${reason.lane === 'bin' ? 'the bin' : 'spam'}`
+      return `deleted permanently after ${counted(reason.days, 'day')} in ${LANE_NAMES[reason.lane]}`
     case 'clause': {
       if (others) return clauseWords({ ...reason.clause, others: true })
       const clause = clauseWords(reason.clause)
       if (reason.decided) {
-        if (reason.protects) return `protected: ${clause}`
-        return reason.phrases.length ? `${oneOf(reason.phrases.map(quoted), 'and', 2)}, ${clause}` : clause
+        if (reason.protects) return `allowed: ${clause}`
+        return reason.phrases.length ? `${clause}: ${oneOf(reason.phrases.map(quoted), 'and', 2)}` : clause
       }
-      if (reason.outcome === 'protected') return `${reason.clause.kind === 'list' ? 'on ' : ''}${clause}`
-      return `${clause}: ${reason.outcome === 'excepted' ? 'excepted' : reason.outcome === 'monitored' ? 'monitor only' : 'not counted'}`
+      if (reason.outcome === 'protected') return `${reason.clause.kind === 'list' ? 'on ' : 'allowed: '}${clause}`
+      return `${clause}: ${reason.outcome === 'excepted' ? 'an exception applies' : reason.outcome === 'monitored' ? 'monitor only' : 'does not count'}`
     }
   }
 }

@@ -49,7 +49,7 @@ export async function startCluster(folder, { quick = false } = {}) {
       '-E',
       'UTF8',
     ])
-    if (made.code !== 0) throw new Error(`The database could not be made in ${data}:\n${made.out}${made.err}`)
+    if (made.code !== 0) throw new Error(`The database could not be created in ${data}:\n${made.out}${made.err}`)
   }
   const password = readFileSync(passwordFile, 'utf8').trim()
   const serverLog = join(home, 'server.log')
@@ -83,7 +83,7 @@ export async function startCluster(folder, { quick = false } = {}) {
     complaint() {
       const left = roomBelow(data)
       if (left < LITTLE_ROOM)
-        return { why: 'The database takes nothing in: its disk is full.', more: `${left} MB are left below ${data}. Make room there.` }
+        return { why: 'The database cannot store anything: its disk is full.', more: `${left} MB are left below ${data}. Make room there.` }
       const said = existsSync(serverLog)
         ? readFileSync(serverLog, 'utf8')
             .split('\n')
@@ -113,7 +113,7 @@ function reachableFolder(folder) {
   const other = join('/var/lib/sober-gate', createHash('sha256').update(folder).digest('hex').slice(0, 12))
   mkdirSync(dirname(other), { recursive: true, mode: 0o755 })
   mkdirSync(other, { recursive: true, mode: 0o711 })
-  say(`The postgres user cannot enter ${folder}; the database lies in ${other}.`)
+  say(`The postgres user cannot enter ${folder}; the database is in ${other}.`)
   return other
 }
 

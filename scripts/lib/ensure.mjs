@@ -17,7 +17,7 @@ export async function ensureReady({ built }) {
   const lock = join(ROOT, '.preparing')
   let result = false
   while (!taken(lock)) {
-    if (!result) say('Another start is preparing this checkout; waiting for it …')
+    if (!result) say('Another start is preparing this checkout; waiting for it…')
     result = true
     await sleep(500)
   }
@@ -65,7 +65,7 @@ async function ensureDependencies() {
   const stamp = join(ROOT, 'node_modules/.sober-gate-installed')
   const wanted = hash([join(ROOT, 'package-lock.json')])
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === wanted) return
-  say('Installing packages (npm ci) …')
+  say('Installing packages (npm ci)…')
   await run('npm', ['ci', '--no-fund', '--no-audit', '--loglevel=error'], { cwd: ROOT })
   writeFileSync(stamp, wanted)
 }
@@ -90,7 +90,7 @@ async function ensureBuilt() {
   const stamp = join(ROOT, '.output/.built-from')
   const wanted = hash(SOURCES.flatMap(s => filesBelow(join(ROOT, s))))
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === wanted) return
-  say('Building (about a minute) …')
+  say('Building (about a minute)…')
   await runQuietly(process.execPath, [join(ROOT, 'node_modules/nuxt/bin/nuxt.mjs'), 'build'], {
     cwd: ROOT,
     env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1' },
@@ -117,10 +117,10 @@ export async function ensureDebian(packages, isThere, why) {
   if (isThere()) return
   const command = `apt-get update && apt-get install -y ${packages.join(' ')}`
   if (!isRoot) throw new Error(`${why} Install it once as root: ${command}`)
-  say(`Installing ${packages.join(', ')} from Debian …`)
+  say(`Installing ${packages.join(', ')} from Debian…`)
   const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' }
   const quiet = { stdio: ['ignore', 'ignore', 'inherit'], env }
   await run('apt-get', ['update', '-qq'], quiet)
   await run('apt-get', ['install', '-y', '-qq', '--no-install-recommends', ...packages], quiet)
-  if (!isThere()) throw new Error(`${why} ${packages.join(', ')} was installed and is still not found.`)
+  if (!isThere()) throw new Error(`${why} ${packages.join(', ')} was installed, but still cannot be found.`)
 }

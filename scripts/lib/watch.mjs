@@ -19,7 +19,7 @@ export function watchCluster(cluster, onChange, every = EVERY) {
     if (!ill) {
       ill = true
       const message = cluster.complaint()
-      say(`${message.why} ${message.more}${runs ? '' : ' It is started again as soon as that can be done.'} No mail is taken meanwhile.`)
+      say(`${message.why} ${message.more}${runs ? '' : ' It is started again as soon as possible.'} No mail is accepted meanwhile.`)
       onChange(message)
     }
     if (runs) return
@@ -33,7 +33,7 @@ export function watchCluster(cluster, onChange, every = EVERY) {
   }
   const well = () => {
     ill = false
-    say('The database is well again.')
+    say('The database works again.')
     onChange(null)
   }
   const timer = setInterval(look, every)

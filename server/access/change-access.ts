@@ -13,7 +13,7 @@ import {
   type Rule,
   type Stop,
 } from '#core'
-import { clauseOwners, type PolicyChange } from '#core/change'
+import { clauseOwners, missingWords, type PolicyChange } from '#core/change'
 import { invalid, notAllowed, notFound } from '../platform/problem'
 import { checkClaims, mustBePermitted } from './clause-limits'
 import { mustBeAllowed, seesClausesOf } from './ownership'
@@ -49,10 +49,10 @@ export function mustBeProposable(actor: Actor, policy: Policy, changes: readonly
   for (const change of changes) {
     for (const owner of ownersOf(asked, change)) {
       if (!seesClausesOf(actor, owner))
-        throw notAllowed('You can propose changes for the organisation, and for the departments that you are in.')
+        throw notAllowed('You can propose changes for the organisation and for your departments.')
       asked.mustBeSomebody(owner)
       if (isPersonal(owner))
-        throw notAllowed('What is your own you can change yourself; only what is the organisation’s or a department’s is proposed.')
+        throw notAllowed('You can change your own lists and rules yourself. Propose only changes for the organisation or a department.')
     }
     mustBeSpeakable(asked, change, '')
   }
@@ -96,7 +96,7 @@ class ReferencesAsked {
   /** Refuses an owner that is neither the organisation nor a department or person of it. */
   mustBeSomebody(owner: Owner): void {
     if (!this.#people.has(owner))
-      throw invalid(`“${owner}” is neither the organisation nor a department or person of it.`, { owner: 'Choose for whom it is.' })
+      throw invalid(`“${owner}” is not the organisation, a department or a user.`, { owner: 'Choose the owner.' })
   }
 }
 
@@ -105,7 +105,7 @@ class ReferencesAsked {
  * there by follows, whosever it is, if nothing else of it changes.
  */
 function followsQuarantine({ actor, quarantines, assignments, rules }: ReferencesAsked, change: PolicyChange): boolean {
-  if (!quarantines.size || !can(actor, 'change all clauses') || change.type !== 'put') return false
+  if (!quarantines.size || !can(actor, 'change all lists and rules') || change.type !== 'put') return false
   const follows = (was: Stop | undefined, is: Stop | undefined) => {
     if (was?.to !== 'quarantine' || is?.to !== 'quarantine') return isSame(was, is)
     if (was.quarantine !== is.quarantine && !quarantines.has(was.quarantine!) && !quarantines.has(is.quarantine!)) return false
@@ -133,10 +133,10 @@ function mustBeSpeakable(asked: ReferencesAsked, change: PolicyChange, prefix: s
 }
 
 const WHAT: Record<Kind, string> = {
-  list: 'list of that name',
-  assignment: 'use of a list with that number',
-  rule: 'rule of that name',
-  phraseSet: 'phrase set of that name',
+  list: 'This list',
+  assignment: 'This assignment',
+  rule: 'This rule',
+  phraseSet: 'This phrase set',
 }
 
 /** Whose clauses a change alters. @throws where the actor does not see what it is about */
@@ -191,6 +191,6 @@ function mustSee(
     return theirs !== undefined && theirs !== owner && !seesClausesOf(asked.actor, theirs)
   })
   if (!unseen.length) return
-  const said = unseen.map(r => [prefix + r.path.slice(1).replaceAll('/', '.'), `there is no ${r.to} “${r.id}” in this policy`] as const)
+  const said = unseen.map(r => [prefix + r.path.slice(1).replaceAll('/', '.'), missingWords(r.to, r.id)] as const)
   throw invalid(said.map(([, message]) => message).join('; '), Object.fromEntries(said))
 }

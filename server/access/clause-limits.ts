@@ -7,8 +7,8 @@ export function checkClaims(claims: readonly Claim[]): void {
   claims.forEach((claim, i) => {
     if ('effect' in claim && !isCarriedOut(claim.effect.kind))
       throw invalid(
-        `The effect “${claim.effect.kind}” cannot be carried out yet. Choose a tag, important, a header or a mark before the subject.`,
-        { [`claims.${i}.effect.kind`]: 'Choose another effect.' },
+        `The action “${claim.effect.kind}” is not available yet. Choose a tag, important, a header or a subject prefix.`,
+        { [`claims.${i}.effect.kind`]: 'Choose another action.' },
       )
   })
 }
@@ -19,17 +19,17 @@ export function checkClaims(claims: readonly Claim[]): void {
  */
 export function mustBePermitted(actor: Actor, owner: Owner, claims: readonly Claim[]): void {
   const why = administratorsWord(owner, claims)
-  if (why && !can(actor, 'change all clauses')) throw notAllowed(why)
+  if (why && !can(actor, 'change all lists and rules')) throw notAllowed(why)
 }
 
 /** Why only an administrator makes these claims; null where others may, too. */
 export function administratorsWord(owner: Owner, claims: readonly Claim[]): string | null {
   for (const claim of claims) {
-    if ('effect' in claim && claim.effect.inEveryLane) return 'Only an administrator marks an effect to be done in every lane.'
+    if ('effect' in claim && claim.effect.inEveryLane) return 'Only an administrator can add headers and subject prefixes to stopped mail too.'
     if ('effect' in claim && effectKindOf(claim.effect.kind).administrators)
-      return 'Only an administrator adds headers. Choose a tag or a mark before the subject.'
+      return 'Only an administrator can add headers. Choose a tag or a subject prefix.'
     if ('stop' in claim && isPersonal(owner) && (claim.stop.to === 'refuse' || claim.stop.to === 'discard'))
-      return 'Only an administrator has mail refused or dropped at the door. Choose spam or the bin.'
+      return 'Only an administrator can refuse or discard mail. Choose Spam or Bin.'
   }
   return null
 }

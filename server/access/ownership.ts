@@ -6,15 +6,15 @@ import { notAllowed } from '../platform/problem'
 export function seesClausesOf(actor: Actor, owner: Owner): boolean {
   if (owner === 'organisation' || owner === personOwner(actor.id)) return true
   const department = departmentIn(owner)
-  return department !== null && (can(actor, 'change all clauses') || actor.departments.includes(department))
+  return department !== null && (can(actor, 'change all lists and rules') || actor.departments.includes(department))
 }
 
 /** Whose clauses somebody may change: their own; an administrator also the organisation's and the departments'. */
 export function canChange(actor: Actor, owner: Owner): boolean {
-  return owner === personOwner(actor.id) || (!isPersonal(owner) && can(actor, 'change all clauses'))
+  return owner === personOwner(actor.id) || (!isPersonal(owner) && can(actor, 'change all lists and rules'))
 }
 
 export function mustBeAllowed(actor: Actor, owner: Owner): void {
   if (!canChange(actor, owner))
-    throw notAllowed('These are not yours to change: your own lists and rules are, and an administrator changes those of the organisation.')
+    throw notAllowed('You can change only your own lists and rules. Propose this change to an administrator.')
 }

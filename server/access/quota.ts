@@ -1,5 +1,6 @@
 import { and, count, eq, isNull, sql } from 'drizzle-orm'
 import { isPersonal, type Owner } from '#core'
+import { numberWords } from '#core/wording'
 import type { Tx } from '../db/client'
 import { assignments, entries, lists, phraseSets, rules } from '../db/schema'
 import { can, type Actor } from './roles'
@@ -22,7 +23,7 @@ export type QuotaKind = Exclude<keyof Quota, 'text'>
 const PERSON: Quota = { entries: 5000, lists: 200, assignments: 400, rules: 200, sets: 100, text: 1_000_000 }
 const ADMINISTRATOR: Quota = { entries: 1_000_000, lists: 5000, assignments: 10_000, rules: 10_000, sets: 2000, text: 50_000_000 }
 
-const WORDS: Record<QuotaKind, string> = { entries: 'entries', lists: 'lists', assignments: 'uses of lists', rules: 'rules', sets: 'phrase sets' }
+const WORDS: Record<QuotaKind, string> = { entries: 'entries', lists: 'lists', assignments: 'assignments', rules: 'rules', sets: 'phrase sets' }
 
 /**
  * Refuses what would be more than an owner may keep. Asked at the end of a change, when all of it is written: several at the
@@ -31,16 +32,14 @@ const WORDS: Record<QuotaKind, string> = { entries: 'entries', lists: 'lists', a
 export async function mustFit(change: { tx: Tx }, actor: Actor, owner: Owner, kept: QuotaKind): Promise<void> {
   const quota = can(actor, 'use large limits') ? ADMINISTRATOR : PERSON
   const { n, text } = await counted(change, owner, kept)
-  const whose = isPersonal(owner) ? 'You may keep' : 'An owner may keep'
+  const whose = isPersonal(owner) ? 'You can have' : 'An owner can have'
   if (n > quota[kept])
     throw invalid(
-      `${whose} ${quota[kept].toLocaleString('en')} ${WORDS[kept]}, and with this there would be ${n.toLocaleString('en')}. Take some `
-      + `out first.`,
+      `${whose} at most ${numberWords(quota[kept])} ${WORDS[kept]}; with this change there would be ${numberWords(n)}. Remove some first.`,
     )
   if (text > quota.text)
     throw invalid(
-      `Your ${WORDS[kept]} would be written with more than ${quota.text.toLocaleString('en')} letters together. Make them shorter, or `
-      + `take some out first.`,
+      `Your ${WORDS[kept]} would have more than ${numberWords(quota.text)} characters in total. Shorten them, or remove some first.`,
     )
 }
 

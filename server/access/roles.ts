@@ -1,7 +1,7 @@
 /** What somebody may do beyond their own lists, rules and mail. */
 export const PERMISSIONS = [
   /** Change what is the organisation's and the departments'; speak words that only an administrator speaks. */
-  'change all clauses',
+  'change all lists and rules',
   /** Keep as much as an organisation needs, and hand in large bodies. */
   'use large limits',
   /** See who is who, and whom we believe. */

@@ -58,7 +58,7 @@ export function defineRoute<Params = unknown, Query = unknown, Body = unknown>(
   const handler = defineEventHandler(async (event) => {
     try {
       if (!isGranted(event.context.granted, event.method, event.context.matchedRoute?.path))
-        throw new Problem(404, 'Not found', 'There is nothing at this path.')
+        throw new Problem(404, 'Not found', 'Nothing exists at this path.')
       const { actor } = event.context as { actor?: Actor }
       const run = async () =>
         answer({
@@ -101,8 +101,8 @@ async function bodyOf<Body>(event: H3Event, { body, bytes }: Shapes<unknown, unk
 /** The database is out of reach, and why, as far as it is known. */
 export function databaseAway(): Problem {
   const note = databaseNote()
-  const what = note?.why ?? 'The database does not answer just now.'
-  return new Problem(503, 'The store cannot be reached', `${what} Nothing was changed; try again in a moment.`, {
+  const what = note?.why ?? 'The database does not answer.'
+  return new Problem(503, 'The database cannot be reached', `${what} Nothing was changed. Try again in a moment.`, {
     headers: { 'retry-after': '5' },
   })
 }
@@ -116,10 +116,10 @@ export function problemOf(error: unknown): Problem {
   }
   if (isDeadlock(error)) {
     log.warn({ error: faultText(error) }, 'two requests waited for each other')
-    return new Problem(409, 'Two at once', 'Somebody changed the same at the same moment. Nothing was changed; do it once more.')
+    return new Problem(409, 'Changed at the same time', 'Someone else changed the same at the same time. Nothing was saved. Try again.')
   }
   log.error({ error: faultText(error) }, 'a request failed')
-  return new Problem(500, 'A fault of ours', 'Something went wrong here that should not. It is in the log; nothing was changed.')
+  return new Problem(500, 'Internal error', 'An internal error occurred. Nothing was changed. The server log has the details.')
 }
 
 /** Answers with a problem document. */
@@ -144,7 +144,7 @@ export const numberParam = Joi.object<{ id: number }, true>({
     .positive()
     .max(Number.MAX_SAFE_INTEGER)
     .required()
-    .messages({ 'number.base': 'the number of a message or an act is expected here' }),
+    .messages({ 'number.base': 'a number is expected here' }),
 })
 
 /** Why a write needs no version: it is none. */

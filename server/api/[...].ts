@@ -3,5 +3,5 @@ import { defineRoute } from '../access/route'
 import { notFound } from '../platform/problem'
 
 export default defineRoute({}, ({ event }) => {
-  throw notFound(`page ${getRequestURL(event).pathname}`)
+  throw notFound(`The page ${getRequestURL(event).pathname}`)
 })

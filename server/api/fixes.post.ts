@@ -9,7 +9,7 @@ const body = Joi.object<{ ids: number[] }, true>({
     .min(1)
     .max(MAX_FIXED)
     .required()
-    .messages({ 'array.min': 'choose at least one message', 'array.max': `at most ${MAX_FIXED} messages at a time` }),
+    .messages({ 'array.min': 'select at least one message', 'array.max': `at most ${MAX_FIXED} messages at a time` }),
 })
 const query = Joi.object<{ follow?: string }>({ follow: Joi.string().allow('').max(5) })
 

@@ -11,7 +11,7 @@ const PATIENCE = 800
 
 export default defineRoute({}, async () => {
   if (!isReady())
-    throw new Problem(503, 'Starting', 'This process is not ready yet; ask again in a moment.', { headers: { 'retry-after': '1' } })
+    throw new Problem(503, 'Starting', 'This process is not ready yet. Try again in a moment.', { headers: { 'retry-after': '1' } })
   if (databaseNote()) throw databaseAway()
   const asked = mailDb()
     .execute(sql`select 1`)

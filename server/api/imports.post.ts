@@ -2,12 +2,12 @@ import { Joi } from '#core'
 import { ADDS, defineRoute } from '../access/route'
 import { importMessage } from '../intake/imports'
 
-const query = Joi.object<{ recipient?: string, believe: boolean }, true>({
+const query = Joi.object<{ recipient?: string, trustReceived: boolean }, true>({
   recipient: Joi.string().trim().max(320),
-  believe: Joi.boolean().default(false),
+  trustReceived: Joi.boolean().default(false),
 })
 
-export default defineRoute<unknown, { recipient?: string, believe: boolean }, Buffer>(
+export default defineRoute<unknown, { recipient?: string, trustReceived: boolean }, Buffer>(
   { query, bytes: 'message/rfc822', version: ADDS },
   async ({ query, body }) => {
     const { copies, receivedAt } = await importMessage(body, query)

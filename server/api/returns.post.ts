@@ -10,7 +10,7 @@ const body = Joi.object<ReturnMail & { confirmed: boolean }, true>({
   confirmed: Joi.boolean().default(false),
 })
 
-const version = { none: 'it is for whatever a clause took and lies there still when its job comes to it' }
+const version = { none: 'it applies to the messages that the list or rule stopped, as the job finds them' }
 
 export default defineRoute({ body, version }, async ({ event, actor, body: { confirmed, ...giving } }) => {
   if (!confirmed) return previewReturn(actor, giving)

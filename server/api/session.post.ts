@@ -10,11 +10,11 @@ const body = Joi.object<{ email: string, password: string }, true>({
     .trim()
     .max(320)
     .required()
-    .messages({ 'any.required': 'your address is missing', 'string.empty': 'your address is missing' }),
+    .messages({ 'any.required': 'enter your address', 'string.empty': 'enter your address' }),
   password: Joi.string()
     .max(1000)
     .required()
-    .messages({ 'any.required': 'the password is missing', 'string.empty': 'the password is missing' }),
+    .messages({ 'any.required': 'enter your password', 'string.empty': 'enter your password' }),
 })
 
 export default defineRoute(
@@ -27,7 +27,7 @@ export default defineRoute(
       throw new Problem(
         401,
         'Not signed in',
-        'This address and password do not belong together. Check both; capitals count in the password.',
+        'Address or password is not correct. Check both; the password is case-sensitive.',
       )
     await forgetFailures(client, email)
     await replaceUserSession(event, { user: { id: person.id, epoch: person.epoch } })

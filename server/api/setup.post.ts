@@ -14,7 +14,7 @@ const body = Joi.object<SetupForm, true>({
     .min(1)
     .max(1000)
     .required()
-    .messages({ 'array.min': 'name at least one domain of yours' }),
+    .messages({ 'array.min': 'enter at least one of your domains' }),
   people: Joi.array()
     .max(500)
     .items(Joi.object({ name: nameField.required(), address: emailField.required(), role: roleField.required(), password: passwordField }))

@@ -59,7 +59,7 @@ export const EVENT_KINDS = {
     },
     canUndo: (actor, { detail }) =>
       canChange(actor, (detail.owner ?? 'organisation') as Owner)
-      && (!detail.administrators || can(actor, 'change all clauses')),
+      && (!detail.administrators || can(actor, 'change all lists and rules')),
   },
   applied: { undo: undoMoves },
   proposed: { undo: async (actor, event) => undoneAs(await undoProposalEvent(actor, event)), canUndo: isOwn },

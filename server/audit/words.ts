@@ -1,6 +1,7 @@
 import { inArray } from 'drizzle-orm'
 import { personIn, personOwner, type Lane, type Owner } from '#core'
-import { LANE_NAMES, quoted } from '#core/words'
+import { LANE_NAMES } from '#core/words'
+import { counted, quoted } from '#core/wording'
 import type { Actor } from '../access/roles'
 import { db } from '../db/client'
 import { auditEvents, proposals, versions, type ChangeNote } from '../db/schema'
@@ -45,7 +46,7 @@ export async function eventContext(events: readonly AuditEvent[]): Promise<Event
 export function eventWords(actor: Actor, event: AuditEvent, context: EventContext): string {
   const { detail } = event
   const owner = detail.owner as Owner | undefined
-  if (owner !== undefined && personIn(owner) !== null && owner !== personOwner(actor.id)) return 'changed clauses of their own'
+  if (owner !== undefined && personIn(owner) !== null && owner !== personOwner(actor.id)) return 'changed personal lists or rules'
   if (event.undoes !== null) {
     const original = context.undone.get(event.undoes)
     return original ? `undid: ${eventWords(actor, original, context)}` : 'undid an event that is no longer kept'
@@ -55,27 +56,27 @@ export function eventWords(actor: Actor, event: AuditEvent, context: EventContex
 
 /** Of every kind what it says. */
 const WORDS: Record<keyof typeof EVENT_KINDS, (detail: Detail, context: EventContext) => string> = {
-  moved: detail => `sent ${messages(detail)} to ${laneIn(detail)}`,
+  moved: detail => `moved ${messages(detail)} to ${laneIn(detail)}`,
   released: detail => `released ${messages(detail)} to ${laneIn(detail)}${waited(detail)}`,
-  binned: detail => `rejected ${messages(detail)}${detail.reason ? `: ${String(detail.reason)}` : ''}${waited(detail)}`,
+  binned: detail => `moved ${messages(detail)} to ${LANE_NAMES.bin} as unwanted${detail.reason ? `: ${String(detail.reason)}` : ''}${waited(detail)}`,
   requestedRelease: detail => `requested release of ${messages(detail)}`,
-  declinedRequest: detail => `declined a request: ${String(detail.reason)}`,
+  declinedRequest: detail => `declined a release request: ${String(detail.reason)}`,
   marked: detail =>
     typeof detail.value === 'string' ? `marked ${messages(detail)} as ${detail.value}` : `removed the mark of ${messages(detail)}`,
-  changed: (detail, context) => `${changeWords(detail, context)}${detail.count ? `; moved ${messages(detail)} that were here` : ''}`,
-  applied: detail => `applied to ${messages(detail)} here: ${detail.note ? noteWords(detail.note as ChangeNote) : String(detail.words)}`,
+  changed: (detail, context) => `${changeWords(detail, context)}${detail.count ? `; moved ${existing(detail)}` : ''}`,
+  applied: detail => `applied once to ${existing(detail)}: ${detail.note ? noteWords(detail.note as ChangeNote) : String(detail.words)}`,
   proposed: (detail, context) => `proposed: ${proposalWords(detail, context)}`,
   declined: (detail, context) => `declined the proposal: ${proposalWords(detail, context)}`,
   undone: () => 'undid an event that is no longer kept',
   changedSettings: detail => settingsWords(detail),
   changedUsers: detail => membersWords(detail),
-  invitedUser: detail => `made a sign-in link for ${String(detail.name)}`,
-  chosePassword: () => 'chose a password',
+  invitedUser: detail => `created a sign-in link for ${quoted(String(detail.name))}`,
+  chosePassword: () => 'changed the password',
   deactivatedUser: detail =>
-    `deactivated the user ${String(detail.name)}${detail.successor ? `; successor: ${String(detail.successor)}` : ''}`,
+    `deactivated user ${quoted(String(detail.name))}${detail.successor ? `; successor: ${quoted(String(detail.successor))}` : ''}`,
   purged: detail => `deleted ${messages(detail)} permanently from ${laneIn(detail)}`,
   changedQuarantine: detail => `changed the settings of quarantine ${quoted(String(detail.name))}`,
-  opened: () => 'opened somebody else’s message',
+  opened: () => 'opened another user’s message',
   setUp: () => 'set up this installation',
 }
 
@@ -100,13 +101,17 @@ function proposalWords(detail: Detail, { proposals }: EventContext): string {
 }
 
 function messages({ count }: Detail): string {
-  return count === 1 ? '1 message' : `${Number(count).toLocaleString('en')} messages`
+  return counted(Number(count), 'message')
+}
+
+function existing({ count }: Detail): string {
+  return counted(Number(count), 'existing message')
 }
 
 function laneIn({ lane }: Detail): string {
-  return lane === 'inbox' ? 'the inbox' : lane === 'bin' ? 'the bin' : LANE_NAMES[lane as Lane]
+  return LANE_NAMES[lane as Lane]
 }
 
 function waited({ waitedDays }: Detail): string {
-  return typeof waitedDays === 'number' ? `: nobody decided in ${waitedDays} ${waitedDays === 1 ? 'day' : 'days'}` : ''
+  return typeof waitedDays === 'number' ? `: no decision within ${counted(waitedDays, 'day')}` : ''
 }

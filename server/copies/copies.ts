@@ -252,7 +252,7 @@ export async function openCopy(actor: Actor, id: number): Promise<CopyDetail> {
             { lane: seen.finalLane as Copy['lane'], quarantine: seen.quarantineId, reasons: seen.reasons, decidedBy: seen.decidedBy },
             policy,
           )
-        : 'There is no decision for this message.',
+        : 'No decision was made for this message.',
       policy,
     ),
     html: await opening.take(actor.id, () => htmlToShow(copy.messageId)),
@@ -277,7 +277,7 @@ export async function findCopy(actor: Actor, id: number): Promise<Copy> {
     .select()
     .from(copies)
     .where(and(eq(copies.id, id), visibleTo(actor)))
-  if (!copy) throw notFound('message of that number')
+  if (!copy) throw notFound('This message')
   return copy
 }
 

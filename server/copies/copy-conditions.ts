@@ -162,6 +162,6 @@ async function mustSeeClause(actor: Actor, clause: string | undefined): Promise<
   if (clause === undefined) return
   for (const table of [rules, lists, assignments]) {
     const rows = await db().selectDistinct({ owner: table.owner }).from(table).where(eq(table.id, clause))
-    if (rows.some(r => !seesClausesOf(actor, r.owner))) throw notFound('rule or list of that name')
+    if (rows.some(r => !seesClausesOf(actor, r.owner))) throw notFound('This rule or list')
   }
 }

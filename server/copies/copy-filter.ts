@@ -26,5 +26,5 @@ export const manyQuery = Joi.object({
   except: Joi.array()
     .items(Joi.number().integer().positive())
     .max(2000)
-    .messages({ 'array.max': 'at most 2,000 can be left out; narrow what is shown instead' }),
+    .messages({ 'array.max': 'at most 2,000 messages can be deselected; narrow the filter instead' }),
 })

@@ -4,7 +4,7 @@ import type { Actor } from '../access/roles'
 import { isAnyOf } from '../db/asking'
 import type { Db, Tx } from '../db/client'
 import { auditEventItems, auditEvents, copies, people, type CopyState } from '../db/schema'
-import { invalid, notFound, conflict, type Problem } from '../platform/problem'
+import { alreadyDone, conflict, invalid, notFound, type Problem } from '../platform/problem'
 
 /** What an event did: its id undoes it. */
 export interface MovedCopies {
@@ -35,13 +35,13 @@ export async function lockCopies(tx: Tx, actor: Actor, ids: readonly number[], v
     .orderBy(copies.id)
     .for('update')
   if (rows.length !== wanted.length) {
-    const missing = wanted.length === 1 ? 'message of that number' : 'message behind some of these numbers'
+    const missing = wanted.length === 1 ? 'This message' : 'One of these messages'
     throw (await letOutMeanwhile(tx, actor, wanted)) ?? notFound(missing)
   }
   if (versions !== 'any')
     for (const { id, version, subject } of rows) {
       if (versions[id] === undefined)
-        throw invalid(`Say in which version you saw message ${id}.`, { versions: `That of ${id} is missing.` })
+        throw invalid(`The version in which you read message ${id} is missing.`, { versions: `The version of ${id} is missing.` })
       if (versions[id] !== version) throw conflict(`“${subject || 'This message'}”`)
     }
   return rows
@@ -52,7 +52,7 @@ export async function mustSeeCopies(at: Db | Tx, actor: Actor, ids: readonly num
   const wanted = [...new Set(ids)]
   if (!wanted.length) return
   const seen = await at.select({ id: copies.id }).from(copies).where(and(isAnyOf(copies.id, wanted), visibleTo(actor)))
-  if (seen.length !== wanted.length) throw notFound('message behind some of these numbers')
+  if (seen.length !== wanted.length) throw notFound('One of these messages')
 }
 
 /**
@@ -77,7 +77,7 @@ export async function letOutMeanwhile(tx: Tx, actor: Actor, ids: readonly number
     .orderBy(desc(auditEvents.id))
     .limit(1)
   if (!last?.before || !reviews(actor, last.before.quarantineId ?? 'general')) return null
-  return conflict(`${last.by ?? 'Somebody'} has dealt with this message already: it`)
+  return alreadyDone(`${last.by ?? 'Someone else'} has already decided about this message.`)
 }
 
 /** What of a copy an event changes, and its undo brings back. */

@@ -104,7 +104,7 @@ async function matchingNow(actor: Actor, { filter, except, upTo }: Pick<Payload,
 
 function mustStillReview(actor: Actor, quarantine: string | null): void {
   if (quarantine !== null && !reviews(actor, quarantine))
-    throw new PermanentJobError('You may no longer put mail into this quarantine. What had been moved by then stays, and can be undone.')
+    throw new PermanentJobError('You no longer have permission to move mail into this quarantine. Messages moved until then stay where they are, and can be undone.')
 }
 
 type Copy = typeof copies.$inferSelect

@@ -170,12 +170,12 @@ async function releaseRows(
 async function knownQuarantine(id: string): Promise<void> {
   const { policy } = await activePolicy()
   if (!policy.quarantines.some(q => q.id === id))
-    throw invalid(`There is no quarantine “${id}”.`, { quarantine: 'Choose one that exists.' })
+    throw invalid(`Quarantine “${id}” does not exist.`, { quarantine: 'Choose an existing quarantine.' })
 }
 
 function mustBeMovable(actor: Actor, copy: Copy, lane: KeptLane): void {
   if (!isKeptHere(copy.lane))
-    throw invalid(`“${copy.subject}” was ${LANE_NAMES[copy.lane]}: there is nothing here that could be moved.`)
+    throw invalid(`“${copy.subject}” was ${LANE_NAMES[copy.lane].toLowerCase()}, so there is no message to move.`)
   if (!isMovable(actor, copy, lane)) throw notAHolder()
 }
 
@@ -184,9 +184,9 @@ async function mustNotBeAskedFor(tx: Tx, rows: readonly Copy[]): Promise<void> {
   const free = await notAskedFor(tx, rows)
   const asked = rows.find(c => !free.includes(c))
   if (asked)
-    throw invalid(`“${asked.subject || 'This message'}” is asked for, and whoever asks reads why not: reject it in Review, with a `
+    throw invalid(`Release of “${asked.subject || 'this message'}” was requested, and the recipient reads the reason: decline it in Review, with a `
       + `reason.`, {
-      reason: 'Say why not.',
+      reason: 'Enter a reason.',
     })
 }
 
@@ -200,9 +200,9 @@ export function isMovable(actor: Actor, copy: Copy, lane: KeptLane): boolean {
 /** @throws where a quarantine is not the actor's to put mail into */
 export function mustReview(actor: Actor, quarantine: string): void {
   if (!can(actor, 'hold and release')) throw notAHolder()
-  if (!reviews(actor, quarantine)) throw notAllowed('Only those who review this quarantine, and administrators, put mail into it.')
+  if (!reviews(actor, quarantine)) throw notAllowed('Only reviewers of this quarantine and administrators can move mail into it.')
 }
 
 function notAHolder(): Problem {
-  return notAllowed('Only reviewers and administrators send mail into a quarantine or release it from there.')
+  return notAllowed('Only reviewers and administrators can move mail into this quarantine or release it.')
 }

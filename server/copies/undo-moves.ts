@@ -5,7 +5,7 @@ import type { Actor } from '../access/roles'
 import { longDb, type Db, type Tx } from '../db/client'
 import { auditEventItems, auditEvents, copies, judgements } from '../db/schema'
 import { endJobsOf } from '../jobs/store'
-import { notAllowed, conflict } from '../platform/problem'
+import { alreadyDone, conflict, notAllowed } from '../platform/problem'
 import type { MovedCopies } from './locked-copies'
 import { refreshJudgements } from './judgements'
 import { reopenRequestsOf } from '../requests/request-answers'
@@ -22,7 +22,7 @@ export async function undoMoves(actor: Actor, auditEvent: MovingEvent): Promise<
     // Of two who undo it at the same time the second waits here, and is told.
     await tx.select({ id: auditEvents.id }).from(auditEvents).where(eq(auditEvents.id, eventId)).for('update')
     const [undone] = await tx.select({ id: auditEvents.id }).from(auditEvents).where(eq(auditEvents.undoes, eventId))
-    if (undone) throw conflict('This act has been taken back already; it')
+    if (undone) throw alreadyDone('This action has already been undone.')
     const ofEvent = sql`select ${auditEventItems.copyId} from ${auditEventItems} where ${auditEventItems.eventId} = ${eventId}`
     const [{ n } = { n: 0 }] = await tx.select({ n: sql<number>`count(*)::int` }).from(auditEventItems).where(eq(auditEventItems.eventId, eventId))
     await tx.execute(sql`select id from ${copies} where id in (${ofEvent}) order by id for update`)
@@ -40,7 +40,7 @@ export async function undoMoves(actor: Actor, auditEvent: MovingEvent): Promise<
   })
 }
 
-const NOT_RESTORABLE = 'You cannot undo this: some of its messages you no longer see, or may not move back. Ask an administrator.'
+const NOT_RESTORABLE = 'You cannot undo this: you no longer see some of its messages, or cannot move them back. Ask an administrator.'
 
 /** An act that moved or marked messages. */
 export interface MovingEvent {
@@ -132,5 +132,5 @@ async function mustBeAsLeft(tx: Tx, eventId: number): Promise<void> {
   const { rows } = await tx.execute(sql`
     select c.subject from copies c join audit_event_items i on i.copy_id = c.id
     where i.event_id = ${eventId} and ${HAS_MOVED} limit 1`)
-  if (rows.length) throw conflict('A copy of this act')
+  if (rows.length) throw conflict('One of these messages')
 }

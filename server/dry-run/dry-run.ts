@@ -64,10 +64,10 @@ const trying = new Slots(1)
 export async function runDry(actor: Actor, form: DryRunForm): Promise<DryRun> {
   const { policy, envelopeLists, edition } = await activePolicy()
   const recipient = makeAddress(form.recipient)
-  if (!recipient.local || !recipient.domain) throw invalid('Say for whom the message is meant.', { recipient: 'Write it as name@domain.' })
+  if (!recipient.local || !recipient.domain) throw invalid('Enter the recipient.', { recipient: 'Write it as name@domain.' })
   const people = peopleOf(envelopeLists.compiled, recipient)
   if (!can(actor, 'test as anyone') && !people.some(p => p.id === actor.id))
-    throw notAllowed('You can try messages to your own addresses; an administrator can try them to anybody’s.')
+    throw notAllowed('You can test messages to your own addresses only; administrators can test any recipient.')
   const bytes = form.message === undefined ? await compose(form) : Buffer.from(form.message, 'utf8')
   const now = new Date().toISOString()
   const {
@@ -127,7 +127,7 @@ function isOwnToChange(actor: Actor, change: PolicyChange): boolean {
 /** A message of from, subject and text (RFC 5322). @throws where nobody can be read in From */
 export async function compose(form: Pick<DryRunForm, 'recipient' | 'from' | 'subject' | 'text'> & { messageId?: string }): Promise<Buffer> {
   const from = makeAddress(form.from ?? '')
-  if (!from.local || !from.domain) throw invalid('Say from whom the message comes.', { from: 'Write it as name@domain.' })
+  if (!from.local || !from.domain) throw invalid('Enter the sender.', { from: 'Write it as name@domain.' })
   const { messageId } = form
   const mail = {
     from: form.from,

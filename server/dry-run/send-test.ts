@@ -36,11 +36,11 @@ const sending = new Slots(1)
 /** Sends a test message over SMTP to the port that takes mail here, unverified as from any stranger, and follows it in. */
 export async function sendTest(actor: Actor, form: SendingForm): Promise<Sent> {
   const recipient = makeAddress(form.recipient)
-  if (!recipient.local || !recipient.domain) throw invalid('Say for whom the message is meant.', { recipient: 'Write it as name@domain.' })
+  if (!recipient.local || !recipient.domain) throw invalid('Enter the recipient.', { recipient: 'Write it as name@domain.' })
   const { envelopeLists } = await activePolicy()
   const here = peopleOf(envelopeLists.compiled, recipient)
   if (!can(actor, 'test as anyone') && !here.some(p => p.id === actor.id))
-    throw notAllowed('You can send test messages to your own addresses; an administrator can send them to anybody here.')
+    throw notAllowed('You can send test messages to your own addresses only; administrators can send them to any user.')
   const raw = await compose({ ...form, messageId: `<${randomUUID()}@test-message.invalid>` })
   return sending.take(actor.id, async () => {
     const begun = Date.now()
@@ -69,7 +69,7 @@ async function handOver(raw: Buffer, from: string, to: string): Promise<{ reply:
     throw new Problem(
       502,
       'Not sent',
-      `The port that takes mail does not answer: ${error instanceof Error ? error.message : String(error)}`,
+      `The SMTP port does not answer: ${error instanceof Error ? error.message : String(error)}`,
     )
   }
   finally {

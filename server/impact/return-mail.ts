@@ -129,17 +129,17 @@ function takenIn({ clause, after, before }: ReturnMail) {
 function switchedOff(actor: Actor, policy: Policy, { kind, id }: Took): { name: string, words: string, changes: PolicyChange[] } {
   if (kind === 'rule') {
     const rule = policy.rules.find(r => r.id === id)
-    if (!rule) throw notFound('rule of that name')
-    mustBeOnesOwn(actor, rule.owner, 'rule of that name')
-    if (!ruleStops(rule)) throw invalid('This rule keeps nothing from anybody: there is nothing to give back.')
-    return { name: rule.name, words: `the rule “${rule.name}”`, changes: [{ type: 'put', kind: 'rule', value: { ...rule, state: 'disabled' } }] }
+    if (!rule) throw notFound('This rule')
+    mustBeOnesOwn(actor, rule.owner, 'This rule')
+    if (!ruleStops(rule)) throw invalid('This rule blocks no mail, so there is nothing to return.')
+    return { name: rule.name, words: `rule “${rule.name}”`, changes: [{ type: 'put', kind: 'rule', value: { ...rule, state: 'disabled' } }] }
   }
   const assignment = policy.assignments.find(b => b.id === id)
-  if (kind !== 'list' || !assignment) throw notFound('use of a list with that number')
-  mustBeOnesOwn(actor, assignment.owner, 'use of a list with that number')
-  if (assignment.side !== 'block') throw invalid('This list keeps nothing from anybody: there is nothing to give back.')
+  if (kind !== 'list' || !assignment) throw notFound('This assignment')
+  mustBeOnesOwn(actor, assignment.owner, 'This assignment')
+  if (assignment.side !== 'block') throw invalid('This list blocks no mail, so there is nothing to return.')
   const name = policy.lists.find(l => l.id === assignment.list)?.name ?? 'a list'
-  return { name, words: `the list “${name}”`, changes: [{ type: 'put', kind: 'assignment', value: { ...assignment, state: 'disabled' } }] }
+  return { name, words: `list “${name}”`, changes: [{ type: 'put', kind: 'assignment', value: { ...assignment, state: 'disabled' } }] }
 }
 
 function mustBeOnesOwn(actor: Actor, owner: Owner, what: string): void {

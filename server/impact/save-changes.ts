@@ -1,5 +1,6 @@
 import { isPersonal, type Claim, type Owner } from '#core'
 import type { PolicyChange } from '#core/change'
+import { counted, numberWords } from '#core/wording'
 import { recordEvent } from '../audit/record'
 import type { Actor } from '../access/roles'
 import { db, type Tx } from '../db/client'
@@ -50,8 +51,8 @@ export async function saveChanges(
   const { base, changes, note, coming, existing } = form
   if (!coming && !existing)
     throw invalid(
-      'Say to which mail it applies: what comes, what is here, or both.',
-      { coming: 'Choose mail to come, mail here, or both.' },
+      'Choose to which mail it applies: new mail, existing mail, or both.',
+      { coming: 'Choose new mail, existing mail, or both.' },
     )
   const preview = await previewChanges(actor, changes)
   await mustHaveSeen(actor, preview, form)
@@ -81,9 +82,9 @@ async function mustHaveSeen(actor: Actor, preview: Preview, { confirmed = {} }: 
   if (confirmed.broad && !forGood.length) return
   const impact = await impactOfPreview(actor, preview)
   if (forGood.length && !hasSeenErased(forGood, impact, confirmed.erases))
-    throw new Problem(422, 'Mail would be gone for good', erasedWords(forGood, impact), { type: PROBLEM_TYPES.erases, more: { impact } })
+    throw new Problem(422, 'Mail would be deleted permanently', erasedWords(forGood, impact), { type: PROBLEM_TYPES.erases, more: { impact } })
   if (impact.broad && !confirmed.broad)
-    throw new Problem(422, 'This is broad', `${impact.broad} Look at the worst of it, let it watch first, or say that you have seen it.`, {
+    throw new Problem(422, 'This affects many messages', `${impact.broad} Check the examples, set it to “monitor only” first, or confirm it.`, {
       type: PROBLEM_TYPES.broad,
       more: { impact },
     })
@@ -116,6 +117,6 @@ function hasSeenErased(owners: readonly Owner[], { erased }: ImpactView, said: n
 }
 
 function erasedWords(owners: readonly Owner[], { erased, looked }: ImpactView): string {
-  const how = owners.every(isPersonal) ? 'Confirm that it is meant.' : `Confirm it by this number: ${erased}.`
-  return `Of the newest ${looked} messages here it would have left nothing of ${erased}, and there is no way back. ${how}`
+  const how = owners.every(isPersonal) ? 'Confirm it.' : `To confirm, type the number ${erased}.`
+  return `Of the newest ${counted(looked, 'message')} it would have deleted ${numberWords(erased)} permanently. This cannot be undone. ${how}`
 }

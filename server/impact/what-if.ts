@@ -19,7 +19,7 @@ export interface WhatIfView {
 export async function whatIfOf(actor: Actor, id: number): Promise<WhatIfView> {
   const copy = await findCopy(actor, id)
   const stored = await storedMessage(copy)
-  if (!stored) throw invalid('Of this message only its record was kept: it cannot be decided again.')
+  if (!stored) throw invalid('This message was not kept, so it cannot be decided again.')
   const { policy, edition } = await activePolicy()
   const found = await readAndAsk({ ...stored, recipients: [copy.recipient], context: { now: new Date().toISOString() } }, edition)
   const viewer = personOwner(actor.id)

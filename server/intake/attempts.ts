@@ -1,6 +1,6 @@
 import { and, desc, eq, gte, ilike, inArray, isNull, lt, or, sql, type SQL } from 'drizzle-orm'
 import { makeAddress, type Lane } from '#core'
-import { attemptsText, withVisibleControls, type AttemptReport, LANE_NAMES } from '#core/words'
+import { attemptsText, withVisibleControls, type AttemptReport, type Audience, LANE_NAMES } from '#core/words'
 import { visibleTo, type Copy } from '../access/copy-access'
 import { sentenceFor } from '../access/others-clauses'
 import { can, type Actor } from '../access/roles'
@@ -41,7 +41,7 @@ export async function listAttempts(
 ): Promise<{ items: AttemptView[], next: number | null, after: string, before: string }> {
   const before = query.before ?? new Date()
   const after = query.after ?? new Date(before.getTime() - DAYS * DAY)
-  if (after >= before) throw invalid('The time asked for ends before it begins.', { before: 'Choose a later day.' })
+  if (after >= before) throw invalid('The period ends before it begins.', { before: 'Choose a later end date.' })
   const rows = await db()
     .select({ attempt: attempts, copy: copies, decision: decisions })
     .from(attempts)
@@ -98,12 +98,12 @@ export async function listAttempts(
   }
 }
 
-/** The same as plain text to pass on. */
-export async function attemptsAsText(actor: Actor, query: AttemptQuery): Promise<string> {
+/** The same as plain text to pass on. @param audience what an outside sender gets is short, and names no rule and nobody */
+export async function attemptsAsText(actor: Actor, query: AttemptQuery, audience: Audience): Promise<string> {
   const { items, after, before } = await listAttempts(actor, query)
   const { policy } = await activePolicy()
   const timeZone = await setting(TIME_ZONE, 'UTC')
-  return attemptsText({ sender: query.sender, recipient: query.recipient, after, before, timeZone }, items, policy)
+  return attemptsText({ sender: query.sender, recipient: query.recipient, after, before, timeZone, audience }, items, policy)
 }
 
 function visibleAttempts(actor: Actor): SQL | undefined {
@@ -132,8 +132,8 @@ async function doneSince(copyIds: readonly number[]): Promise<Map<number, { at: 
     .where(and(inArray(auditEventItems.copyId, [...copyIds]), inArray(auditEvents.kind, ['moved', 'released', 'undone'])))
     .orderBy(auditEvents.id)
   for (const { copyId, at, by, kind, detail } of rows) {
-    const what = kind === 'undone' ? 'took that back' : `${kind} it to ${LANE_NAMES[detail.lane as Lane]}`
-    out.set(copyId, [...(out.get(copyId) ?? []), { at: at.toISOString(), words: `${by ?? 'somebody'} ${what}` }])
+    const what = kind === 'undone' ? 'undid that' : `${kind} it to ${LANE_NAMES[detail.lane as Lane]}`
+    out.set(copyId, [...(out.get(copyId) ?? []), { at: at.toISOString(), words: `${by ?? 'a deactivated user'} ${what}` }])
   }
   return out
 }

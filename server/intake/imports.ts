@@ -8,7 +8,7 @@ export interface ImportForm {
   /** For whom it is; left out, the message says. */
   recipient?: string
   /** Count its own trace as if it had just been handed over: the client and, through our relays, authentication and direction. */
-  believe: boolean
+  trustReceived: boolean
 }
 
 /**
@@ -18,7 +18,7 @@ export interface ImportForm {
  */
 export async function importMessage(
   bytes: Uint8Array,
-  { recipient, believe }: ImportForm,
+  { recipient, trustReceived }: ImportForm,
 ): Promise<{ copies: Received[], receivedAt: string }> {
   if (!bytes.length) throw invalid('The file is empty.')
   const active = await activePolicy()
@@ -28,9 +28,9 @@ export async function importMessage(
   if (!ours.length) {
     throw invalid(
       recipient !== undefined
-        ? `${recipient} is nobody’s address here.`
-        : 'None of Delivered-To, To and Cc is an address of ours. Say for whom it is with --recipient ADDRESS.',
-      { recipient: 'Say whose mailbox it goes to.' },
+        ? `${recipient} is not an address of a user.`
+        : 'None of the addresses in Delivered-To, To and Cc belongs to a user. Choose the recipient, or use --recipient ADDRESS.',
+      { recipient: 'Choose the recipient.' },
     )
   }
   const received = fields.find(f => f.name.toLowerCase() === 'received')
@@ -40,7 +40,7 @@ export async function importMessage(
   const envelope = {
     mailFrom: /<([^<>]*)>/.exec(returnPath ?? '')?.[1] ?? null,
     rcptTo: ours,
-    client: believe ? normaliseIp(trace?.from) : null,
+    client: trustReceived ? normaliseIp(trace?.from) : null,
     helo: null,
     tls: false,
     user: null,

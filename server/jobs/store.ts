@@ -93,8 +93,8 @@ async function mustHaveRoom(at: Db | Tx, personId: string): Promise<void> {
   throw new Problem(
     429,
     'Too many jobs',
-    `${MAX_WAITING} of your jobs are waiting already. Nothing was changed. `
-    + 'Wait until one of them has ended, or cancel one, then try again.',
+    `${MAX_WAITING} of your jobs are already waiting. Nothing was changed. `
+    + 'Wait until one of them has finished, or cancel one, then try again.',
     { headers: { 'retry-after': '30' } },
   )
 }
@@ -138,7 +138,7 @@ export async function openJob(actor: Actor, id: number): Promise<JobView> {
     .from(jobs)
     .leftJoin(auditEvents, eq(auditEvents.id, jobs.eventId))
     .where(and(eq(jobs.id, id), seenBy(actor)))
-  if (!job) throw notFound('job of that number')
+  if (!job) throw notFound('This job')
   return lineOf(actor, job)
 }
 

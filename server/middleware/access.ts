@@ -17,18 +17,18 @@ export default defineEventHandler(async (event) => {
   if (asked === null) return
   setResponseHeader(event, 'cache-control', 'no-store')
   try {
-    if (asked === 'odd') throw new Problem(404, 'Not found', 'There is nothing at this path; write it plainly, as /api/NAME.')
+    if (asked === 'odd') throw new Problem(404, 'Not found', 'Nothing exists at this path. Write it plainly, as /api/NAME.')
     const health = asked.path === '/api/health'
-    if (!health && !processRoles().includes('web')) throw notFound('page: this process does not serve people')
+    if (!health && !processRoles().includes('web')) throw notFound('This page')
     const granted = grantFor(event.method, asked.path)
-    if (!granted) throw new Problem(404, 'Not found', `There is nothing at ${event.method} ${asked.path}.`)
+    if (!granted) throw new Problem(404, 'Not found', `Nothing exists at ${event.method} ${asked.path}.`)
     if (isCrossOrigin(event.method, event.node.req.headers))
-      throw new Problem(403, 'Not allowed', 'This came from a page of another site. Open Sober Gate itself and do it there.')
+      throw new Problem(403, 'Not allowed', 'This request came from a page of another site. Open Sober Gate and try again there.')
     if (!health && !isReady()) await ready
     if (granted.roles !== EVERYBODY) {
       const actor = commandLine(getRequestHeader(event, 'authorization')) ?? (await sessionPerson(event))
-      if (!actor) throw new Problem(401, 'Sign in first', 'You are not signed in, or your session has ended. Sign in and repeat this.')
-      if (!granted.roles.includes(actor.role)) throw new Problem(403, 'Not allowed', `This is for ${granted.roles.join(' and ')} only.`)
+      if (!actor) throw new Problem(401, 'Sign in first', 'You are not signed in, or your session has ended. Sign in and try again.')
+      if (!granted.roles.includes(actor.role)) throw new Problem(403, 'Not allowed', `Only these roles can do this: ${granted.roles.join(', ')}.`)
       event.context.actor = actor
       event.context.reader = readerOf(actor, () => sessionPerson(event))
     }

@@ -1,5 +1,6 @@
 import type { IncomingMessage } from 'node:http'
 import { setResponseHeader, type H3Event } from 'h3'
+import { numberWords } from '#core/wording'
 import { Problem } from './problem'
 
 const KB = 1024
@@ -24,7 +25,7 @@ export async function readBytes(event: H3Event, most: number): Promise<Buffer> {
   const { req } = event.node
   const body = Number(req.headers['content-length'] ?? 0) > most ? null : await upTo(req, most)
   if (body) return body
-  throw new Problem(413, 'Too large', `The body is larger than ${sizeWords(most)}, which is the most that is taken here.`)
+  throw new Problem(413, 'Too large', `The request body is larger than ${sizeWords(most)}, the maximum.`)
 }
 
 /** So many milliseconds may pass between two pieces of a body. */
@@ -33,7 +34,7 @@ const MAX_PAUSE = 20_000
 // Null as soon as it is larger.
 function upTo(req: IncomingMessage, most: number): Promise<Buffer | null> {
   return new Promise((resolve, reject) => {
-    const early = () => reject(new Problem(400, 'Not understood', 'The body ended too early.'))
+    const early = () => reject(new Problem(400, 'Not understood', 'The request body ended too early.'))
     // It left while its request waited: none of the events below would come any more.
     if (req.destroyed && !req.readableEnded) return early()
     const chunks: Buffer[] = []
@@ -54,7 +55,7 @@ function upTo(req: IncomingMessage, most: number): Promise<Buffer | null> {
     const whole = () => end(() => resolve(Buffer.concat(chunks)))
     const broken = () => end(early)
     function slow() {
-      end(() => reject(new Problem(408, 'Too slow', `Nothing of the body came for ${MAX_PAUSE / 1000} seconds. Send it again.`)))
+      end(() => reject(new Problem(408, 'Too slow', `No data arrived for ${MAX_PAUSE / 1000} seconds. Send the request again.`)))
     }
     req.on('data', take).on('end', whole).on('error', broken).on('close', broken)
   })
@@ -99,7 +100,7 @@ export function mediaType(event: H3Event): string {
 /** Refuses a body of another type: a form on somebody else's page can send only a few, and none of these. */
 export function mustBeOfType(event: H3Event, type: string): void {
   if (mediaType(event) === type) return
-  throw new Problem(415, 'Not the right type', `Send ${type}: the header content-type says ${mediaType(event) || 'nothing'}.`)
+  throw new Problem(415, 'Wrong content type', `Send ${type}: the header content-type says ${mediaType(event) || 'nothing'}.`)
 }
 
 /** A body of JSON (RFC 8259), as a value. @throws 413, 415, or 400 where it is no JSON */
@@ -111,13 +112,13 @@ export async function readJson(event: H3Event, most: number): Promise<unknown> {
     value = JSON.parse(new TextDecoder('utf-8', { fatal: true }).decode(bytes)) as unknown
   }
   catch {
-    throw new Problem(400, 'Not understood', 'The body is not valid JSON in UTF-8.')
+    throw new Problem(400, 'Not understood', 'The request body is not valid JSON in UTF-8.')
   }
   const maxValues = most > MAX_BODY.usual ? MAX_VALUES.more : MAX_VALUES.usual
   const { depth, count } = measured(value, maxValues)
-  if (depth > MAX_NESTING) throw new Problem(400, 'Not understood', `The body is nested deeper than ${MAX_NESTING} arrays and objects.`)
+  if (depth > MAX_NESTING) throw new Problem(400, 'Not understood', `The request body has more than ${MAX_NESTING} levels of arrays and objects.`)
   if (count > maxValues)
-    throw new Problem(413, 'Too large', `The body has more than ${maxValues.toLocaleString('en')} values. Send it in parts.`)
+    throw new Problem(413, 'Too large', `The request body has more than ${numberWords(maxValues)} values. Send it in parts.`)
   return value
 }
 

@@ -17,7 +17,7 @@ export function checked<T>(schema: Schema, value: unknown, { prefix = '', status
   const result = status === 400 || error.details.some(d => NOT_UNDERSTOOD.has(d.type)) ? 400 : status
   throw new Problem(
     result,
-    result === 400 ? 'Not understood' : 'Something is not right',
+    result === 400 ? 'Not understood' : 'Check your input',
     error.details
       .slice(0, 5)
       .map(d => d.message)

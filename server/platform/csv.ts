@@ -50,6 +50,9 @@ export interface CsvRow {
   cells: Record<string, string>
 }
 
+/** Begins why a text is no CSV: of an error that comes from a thread, only its message is left. */
+export const NOT_CSV = 'This is not a valid CSV file'
+
 /** Why a text is no CSV. */
 export class NoCsv extends Error {}
 
@@ -61,7 +64,7 @@ export function readCsv(text: string): { header: string[], rows: CsvRow[] } {
     cells = parse(text, options) as unknown as typeof cells
   }
   catch (error) {
-    throw new NoCsv(`This is not CSV: ${error instanceof Error ? error.message : String(error)}.`)
+    throw new NoCsv(`${NOT_CSV}: ${error instanceof Error ? error.message : String(error)}.`)
   }
   const header = (cells[0]?.record ?? []).map(c => readCell(c).trim().toLowerCase())
   const named = (record: string[]) => Object.fromEntries(header.map((name, i) => [name, readCell(record[i] ?? '')]))

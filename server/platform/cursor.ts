@@ -16,7 +16,7 @@ export function writtenCursor(cursor: Cursor): string {
 export function readCursor(text: string, isPlace: (at: number) => boolean = () => true): Cursor {
   const [at, id] = numbersIn(text) ?? []
   if (at === undefined || id === undefined || !isPlace(at))
-    throw new Problem(400, 'Not understood', 'This cursor is none that was given out; begin with the first page again.')
+    throw new Problem(400, 'Not understood', 'This cursor is not valid. Start again with the first page.')
   return [at, id]
 }
 

@@ -107,7 +107,7 @@ function mustHaveRoom(who: string): void {
   throw new Problem(
     429,
     'Too many streams',
-    `${MAX_STREAMS} of your windows or programs are being told of something already. Close some of them, then try again.`,
+    `${MAX_STREAMS} of your windows or programs already receive updates. Close some of them, then try again.`,
     { headers: { 'retry-after': '10' } },
   )
 }

@@ -8,12 +8,12 @@ export const manyCopies = {
     .min(1)
     .max(2000)
     .single()
-    .messages({ 'array.min': 'choose at least one message', 'array.max': 'at most 2,000 messages at once; say which by a query' }),
+    .messages({ 'array.min': 'select at least one message', 'array.max': 'at most 2,000 messages by number; use a filter for more' }),
   versions: Joi.alternatives(Joi.string().valid('any'), Joi.object().pattern(/^\d+$/, Joi.number().integer()).max(2000)),
 }
 
 /** With ids, the version of each is said; “any” is whatever they are by now, as “*” of If-Match is (RFC 9110 13.1.1). */
 export const withVersions = <T extends ObjectSchema>(body: T): T =>
   body.with('ids', 'versions').without('query', 'versions').messages({
-    'object.with': 'say in which version you saw each message, or “any”: versions is missing',
+    'object.with': 'versions is missing: give the version of each message that you read, or “any”',
   }) as T

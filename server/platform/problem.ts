@@ -39,16 +39,19 @@ export class Problem extends Error {
   }
 }
 
-export const notFound = (what: string) => new Problem(404, 'Not found', `There is no ${what} here, or it is not yours to see.`)
+export const notFound = (what: string) => new Problem(404, 'Not found', `${what} does not exist, or you do not have permission to see it.`)
 export const notAllowed = (detail: string) => new Problem(403, 'Not allowed', detail)
 export const invalid = (detail: string, fields: Record<string, string> = {}) =>
-  new Problem(422, 'Something is not right', detail, { fields })
+  new Problem(422, 'Check your input', detail, { fields })
 export const conflict = (what: string, more: Record<string, unknown> = {}) =>
   new Problem(
     409,
-    'Somebody was faster',
-    `${what} was changed after you opened it. Nothing was saved; load it again and repeat your change.`,
+    'Changed by someone else',
+    `${what} was changed after you opened it. Nothing was saved. Reload, then repeat your change.`,
     { type: PROBLEM_TYPES.stale, more },
   )
+/** Someone else was first, and there is nothing left to do. @param what a sentence */
+export const alreadyDone = (what: string) =>
+  new Problem(409, 'Already done', `${what} Reload to see the current state.`, { type: PROBLEM_TYPES.stale })
 export const noSuchVersion = (asked: number, newest: number) =>
-  invalid(`There is no version ${asked} yet: the newest one is ${newest}. Load it again.`, { base: 'This version does not exist.' })
+  invalid(`Version ${asked} does not exist; the newest one is ${newest}. Reload.`, { base: 'This version does not exist.' })

@@ -19,7 +19,7 @@ export function processRoles(): ProcessRole[] {
   const known: ProcessRole[] = ['web', 'intake', 'worker']
   const asked = (process.env.SOBER_GATE_ROLES ?? 'web,intake,worker').split(',').map(r => r.trim()).filter(Boolean)
   const wrong = asked.find(r => !known.includes(r as ProcessRole))
-  if (wrong) throw new Error(`SOBER_GATE_ROLES names “${wrong}”; it may name ${known.join(', ')}.`)
+  if (wrong) throw new Error(`SOBER_GATE_ROLES has the unknown role “${wrong}”. Use ${known.join(', ')}.`)
   return known.filter(r => asked.includes(r))
 }
 

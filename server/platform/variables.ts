@@ -6,6 +6,6 @@ export function wholeNumber(name: string, usual: number, { least = 1, most = 1_0
   const text = process.env[name]
   if (text === undefined || text === '') return usual
   const value = /^\d{1,10}$/.test(text) ? Number(text) : Number.NaN
-  if (!(value >= least && value <= most)) throw new Error(`${name} is a whole number from ${least} to ${most}, not “${text}”.`)
+  if (!(value >= least && value <= most)) throw new Error(`${name} must be a whole number from ${least} to ${most}, not “${text}”.`)
   return value
 }

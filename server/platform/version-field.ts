@@ -7,4 +7,4 @@ export const seenVersion = (what: string) =>
     .min(0)
     .max(2_147_483_647)
     .required()
-    .messages({ 'any.required': `say in which version you saw ${what}` })
+    .messages({ 'any.required': `give the version of ${what} that you read` })

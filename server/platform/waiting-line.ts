@@ -59,7 +59,7 @@ function tooMany(): Problem {
   return new Problem(
     429,
     'Too many requests',
-    `${MAX_WAITING} of your requests are waiting already. Wait until they are answered, then try again.`,
+    `${MAX_WAITING} of your requests are already waiting. Wait until they are answered, then try again.`,
     { headers: { 'retry-after': '5' } },
   )
 }

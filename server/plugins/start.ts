@@ -61,12 +61,12 @@ export default defineNitroPlugin((nitro) => {
       await askForFacts()
       await requestWords()
       const clear = () => requestRetention(retention).catch(
-        error => log.warn({ error: faultText(error) }, 'it could not be seen what is to be cleared away'),
+        error => log.warn({ error: faultText(error) }, 'expired mail could not be looked for'),
       )
       hourly = setInterval(() => void clear(), 3600_000)
       await clear()
       const order = () => requestRanking().catch(
-        error => log.warn({ error: faultText(error) }, 'it could not be seen what is to be put in order'),
+        error => log.warn({ error: faultText(error) }, 'outdated rows could not be looked for'),
       )
       often = setInterval(() => void order(), RANK_EVERY)
       await order()
@@ -92,7 +92,7 @@ export default defineNitroPlugin((nitro) => {
     if (!noteDatabase(message)) return
     const note = databaseNote()
     if (note) log.error({ more: note.more }, note.why)
-    else log.info('the database is well again')
+    else log.info('the database works again')
   })
   // When the script that started us is gone, so are we.
   if (process.send) process.on('disconnect', () => process.kill(process.pid, 'SIGTERM'))

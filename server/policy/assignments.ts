@@ -48,8 +48,8 @@ export function assignmentFrom(form: AssignmentForm, list: string, owner: Owner,
 export async function addAssignment(actor: Actor, listId: string, owner: Owner, form: AssignmentForm): Promise<{ id: string } & Done> {
   const list = await currentList(actor, listId)
   if (isPersonal(list.owner) && owner !== list.owner)
-    throw invalid(`“${list.name}” is one person’s own list, which others cannot read. Make a list of the organisation for this.`, {
-      owner: 'Only for whom the list is.',
+    throw invalid(`List “${list.name}” is a personal list, which others cannot read. Create a list of the organisation for this.`, {
+      owner: 'Choose the owner of the list.',
     })
   const assignment = assignmentFrom(form, listId, owner)
   const { eventId, version } = await changeClauses(actor, [{ type: 'put', kind: 'assignment', value: assignment }], { prefix: 'assignment.' })
@@ -64,7 +64,7 @@ export async function changeAssignment(actor: Actor, id: string, base: number, f
   const assignment = assignmentFrom(form, row.listId, row.owner, id)
   const { eventId, version } = await changeClauses(actor, [{ type: 'put', kind: 'assignment', value: assignment }], {
     base,
-    what: `How “${name}” is used`,
+    what: `The assignment of list “${name}”`,
     prefix: 'assignment.',
   })
   return { eventId, version }
@@ -75,7 +75,7 @@ export async function removeAssignment(actor: Actor, id: string, base: number): 
   const row = await currentAssignment(actor, id)
   mustBeAllowed(actor, row.owner)
   const { name } = await currentList(actor, row.listId)
-  const { eventId, version } = await changeClauses(actor, [{ type: 'remove', kind: 'assignment', id }], { base, what: `How “${name}” is used` })
+  const { eventId, version } = await changeClauses(actor, [{ type: 'remove', kind: 'assignment', id }], { base, what: `The assignment of list “${name}”` })
   return { eventId, version }
 }
 
@@ -85,6 +85,6 @@ function sentenceOf(assignment: Assignment, policy: Policy): string {
 
 async function currentAssignment(actor: Actor, id: string): Promise<typeof assignmentTable.$inferSelect> {
   const row = await standing(db(), assignmentTable, id)
-  if (!row || !seesClausesOf(actor, row.owner)) throw notFound('use of a list with that number')
+  if (!row || !seesClausesOf(actor, row.owner)) throw notFound('This assignment')
   return row
 }

@@ -1,4 +1,4 @@
-import { quoted } from '#core'
+import { quoted } from '#core/wording'
 import type { ChangeNote } from '../db/schema'
 
 /** What somebody, or the product, said of a change, as people read it. */
@@ -7,10 +7,10 @@ export function noteWords(note: ChangeNote): string {
     case 'text':
       return note.text
     case 'handedOver':
-      return `Lists and rules of ${note.from} now belong to ${note.to}`
+      return `Moved the lists and rules of ${note.from} to ${note.to}`
     case 'returnedMail':
       return `Returned the mail that ${note.clause} ${quoted(note.name)} had stopped`
     case 'removedQuarantine':
-      return `Deleted quarantine ${quoted(note.name)}: what it held, and what would be held there, goes to ${quoted(note.to)}`
+      return `Deleted quarantine ${quoted(note.name)}; its mail, and mail that would be held there, goes to quarantine ${quoted(note.to)}`
   }
 }

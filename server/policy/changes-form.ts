@@ -9,7 +9,7 @@ export const changesField = Joi.array()
   .max(MAX_CHANGES)
   .required()
   .messages({
-    'array.min': 'say at least one change',
+    'array.min': 'send at least one change',
     'array.max': `at most ${MAX_CHANGES} changes can be made at once: send them in parts`,
   })
 

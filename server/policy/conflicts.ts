@@ -15,7 +15,7 @@ export async function mustBeFresh(
   tx: Tx,
   actor: Actor | null,
   changes: readonly PolicyChange[],
-  { base, what = 'What you changed' }: { base: number, what?: string },
+  { base, what = 'What you edited' }: { base: number, what?: string },
 ): Promise<void> {
   const theirs = await staleAgainst(tx, actor, changes, base)
   if (theirs) throw conflict(what, { theirs })

@@ -1,5 +1,6 @@
 import { and, asc, eq, gt, isNull } from 'drizzle-orm'
 import { MAX_LINES, writtenEntry, type EntryText, entryKindOf } from '#core'
+import { numberWords } from '#core/wording'
 import { currentList } from '../access/list-access'
 import type { Actor } from '../access/roles'
 import { db } from '../db/client'
@@ -44,8 +45,8 @@ export async function addFile(actor: Actor, id: string, text: string): Promise<A
   await currentList(actor, id)
   const read = await csvEntriesOnThread({ text, most: MAX_LINES })
   if (!read)
-    throw invalid('The first line has to name the columns: value, and kind, note and expires where wanted.', { text: 'No header.' })
+    throw invalid('The first line must be the header: value and, if needed, kind, note and expires.', { text: 'The header line is missing.' })
   if (read.count > MAX_LINES)
-    throw invalid(`That is ${read.count} lines; at most ${MAX_LINES} are read at once.`, { text: 'Too many lines.' })
+    throw invalid(`The file has ${numberWords(read.count)} lines; at most ${numberWords(MAX_LINES)} can be imported at once.`, { text: 'The file has too many lines.' })
   return addRead(actor, id, read, {})
 }

@@ -100,4 +100,4 @@ export async function withFixes(found: readonly Finding[]): Promise<FindingView[
   return out
 }
 
-const FROM_MAIL: ReadonlySet<Finding['kind']> = new Set(['phrase too broad', 'unused for long'])
+const FROM_MAIL: ReadonlySet<Finding['kind']> = new Set(['phrase matches wanted mail', 'unused'])

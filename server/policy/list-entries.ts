@@ -11,6 +11,7 @@ import {
   type WrongLine,
 } from '#core'
 import type { EntryPut, PolicyChange } from '#core/change'
+import { numberWords } from '#core/wording'
 import { isAnyOf } from '../db/asking'
 import type { Tx } from '../db/client'
 import { entries } from '../db/schema'
@@ -58,7 +59,7 @@ const MAX_SHOWN = 2000
 export async function readPasted(text: string, below: boolean, as?: EntryKind): Promise<ReadLines> {
   const read = await readLinesOnThread({ text, below, as })
   if (read.count > MAX_LINES)
-    throw invalid(`That is ${read.count} lines; at most ${MAX_LINES} can be pasted at once. Paste them in parts.`, {
+    throw invalid(`That is ${numberWords(read.count)} lines; at most ${numberWords(MAX_LINES)} can be pasted at once. Paste them in parts.`, {
       text: 'Too many lines.',
     })
   return read
@@ -122,7 +123,7 @@ export async function addRead(
   const report = result(await pasted(id, read))
   if (!good.length) {
     if (!wrong.length)
-      throw invalid('There is nothing to add. Write one address or domain a line.', { text: 'Write one address or domain a line.' })
+      throw invalid('There is nothing to add. Enter one address or domain per line.', { text: 'Enter one address or domain per line.' })
     return {
       added: [], addedCount: 0, there: [], wrong, size: await sizeOf(id), report, eventId: null, version: (await currentVersion()).number,
     }
@@ -132,7 +133,7 @@ export async function addRead(
   const { eventId, version, changes } = await changeClauses(
     actor,
     async ({ tx, policy }) => {
-      if (!policy.lists.some(l => l.id === id)) throw notFound('list of that name')
+      if (!policy.lists.some(l => l.id === id)) throw notFound('This list')
       // What is there stays as it is, note and expiry too.
       for (const e of await standingEntries(tx, id, good)) there.set(entryKey(e), e.value)
       const fresh: EntryPut[] = []
@@ -198,7 +199,7 @@ export async function takeFromList(actor: Actor, id: string, entryIds: readonly 
       removed = there.length
       if (there.length) return [{ type: 'remove', kind: 'entries', list: id, entries: there }]
       const [once] = await tx.select({ id: entries.id }).from(entries).where(those).limit(1)
-      if (!once) throw notFound('entry of that number on this list')
+      if (!once) throw notFound('This entry')
       return []
     },
     { what: `“${name}”` },
@@ -218,7 +219,7 @@ export async function changeEntries(
 ): Promise<{ changed: number } & Done> {
   const { owner, name } = await currentList(actor, id)
   mustBeAllowed(actor, owner)
-  if (note === undefined && expires === undefined) throw invalid('Say what is to change: the note, the expiry, or both.')
+  if (note === undefined && expires === undefined) throw invalid('Enter what to change: the note, the expiry date, or both.')
   const { eventId, version } = await changeClauses(
     actor,
     async ({ tx }) => {
@@ -226,7 +227,7 @@ export async function changeEntries(
         .select()
         .from(entries)
         .where(and(eq(entries.listId, id), inArray(entries.id, [...entryIds]), isNull(entries.toVersion)))
-      if (there.length !== entryIds.length) throw conflict(`“${name}”`)
+      if (there.length !== entryIds.length) throw conflict(`List “${name}”`)
       const changed = there.map(entryOf).map(e => ({
         ...e,
         note: note === undefined ? e.note : (note ?? undefined),

@@ -8,7 +8,7 @@ const form = {
     .min(1)
     .max(120)
     .required()
-    .messages({ 'string.empty': 'a list needs a name', 'any.required': 'a list needs a name' }),
+    .messages({ 'string.empty': 'enter a name for the list', 'any.required': 'enter a name for the list' }),
   usualSide: Joi.string().valid('allow', 'block').default('block'),
   enabled: Joi.boolean().default(true),
 }
@@ -38,7 +38,7 @@ export const newAssignmentBody = Joi.object<{ owner: Owner, assignment: Assignme
 })
 export const assignmentBody = Joi.object<{ assignment: AssignmentForm, version: number }>({ assignment: assignment.required(), version })
 export const versionQuery = Joi.object<{ version: number }, true>(
-  { version: version.messages({ 'any.required': 'say which version you saw: ?version=N' }) },
+  { version: version.messages({ 'any.required': 'name the version that you read: ?version=N' }) },
 )
 
 export const entryFields = {

@@ -3,6 +3,7 @@ import { csvEntries, report, type InPieces, type ReadEntries, type ToReport } fr
 import compileHere, { type CompiledOnThread, type Earlier } from '../workers/compile'
 import checkHere, { type ToCheck } from '../workers/check'
 import { readLines } from '#core'
+import { NOT_CSV } from '../platform/csv'
 import { othersFirst } from '../platform/slices'
 import { hasThreads, runOn } from '../platform/threads'
 import { invalid } from '../platform/problem'
@@ -45,6 +46,6 @@ export async function csvEntriesOnThread(asked: { text: string, most: number }):
   catch (error) {
     // From a thread it comes without its class.
     const message = error instanceof Error ? error.message : ''
-    throw message.startsWith('This is not CSV') ? invalid(message, { text: 'It cannot be read as CSV.' }) : error
+    throw message.startsWith(NOT_CSV) ? invalid(message, { text: `${NOT_CSV}.` }) : error
   }
 }

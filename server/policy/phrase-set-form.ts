@@ -9,9 +9,9 @@ export const phraseSetForm = {
     .max(5000)
     .required()
     .messages({
-      'array.max': 'a phrase set holds 5,000 phrases at most',
-      'array.min': 'write at least one phrase',
-      'any.required': 'write at least one phrase',
+      'array.max': 'a phrase set can have at most 5,000 phrases',
+      'array.min': 'enter at least one phrase',
+      'any.required': 'enter at least one phrase',
     }),
   minimum: Joi.any(),
 }

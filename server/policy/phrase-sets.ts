@@ -53,7 +53,7 @@ export async function listPhraseSets(actor: Actor): Promise<PhraseSetView[]> {
 /** An active phrase set that the actor may see. */
 export async function currentSet(actor: Actor, id: string): Promise<typeof phraseSets.$inferSelect> {
   const row = await standing(db(), phraseSets, id)
-  if (!row || !seesClausesOf(actor, row.owner)) throw notFound('phrase set of that name')
+  if (!row || !seesClausesOf(actor, row.owner)) throw notFound('This phrase set')
   return row
 }
 

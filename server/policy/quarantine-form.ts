@@ -4,7 +4,7 @@ import type { QuarantineSettings } from './quarantine-settings'
 import { quarantineName } from './quarantines'
 
 const person = Joi.string().max(80)
-const DAYS = 'write a number of days, from 1 to 365, or nothing'
+const DAYS = 'enter a number of days from 1 to 365, or leave the field empty'
 export const quarantineVersionField = seenVersion('the quarantine')
 const settings = {
   reviewers: Joi.array().items(person).max(200),

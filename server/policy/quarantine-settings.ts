@@ -60,7 +60,7 @@ export async function quarantineVersions(at: Db | Tx): Promise<Map<string, numbe
 /** @throws 404 where there is no such quarantine, 409 where it was changed after that version */
 export async function mustBeVersion(tx: Tx, id: string, version: number): Promise<void> {
   const now = (await quarantineVersions(tx)).get(id)
-  if (now === undefined) throw notFound('quarantine of that name')
+  if (now === undefined) throw notFound('This quarantine')
   if (now !== version) throw conflict('This quarantine')
 }
 
@@ -79,17 +79,17 @@ export async function setQuarantine(
 ): Promise<{ eventId: number | null, settings: QuarantineSettings }> {
   const { policy } = await activePolicy()
   const quarantine = policy.quarantines.find(q => q.id === id)
-  if (!quarantine) throw notFound('quarantine of that name')
+  if (!quarantine) throw notFound('This quarantine')
   const undoes = 'eventId' in saw ? saw.eventId : undefined
   return db().transaction(async (tx) => {
     await tx.insert(quarantineSettings).values({ quarantineId: id }).onConflictDoNothing()
     await tx.select().from(quarantineSettings).where(eq(quarantineSettings.quarantineId, id)).for('update')
     const before = (await allQuarantineSettings(tx))(id)
     if ('version' in saw) await mustBeVersion(tx, id, saw.version)
-    else if (!isSame(before, saw.left)) throw conflict('What was settled of this quarantine')
+    else if (!isSame(before, saw.left)) throw conflict('The setting of this quarantine')
     const after = { ...before, ...asked, ...(asked.reviewers ? { reviewers: [...new Set(asked.reviewers)].sort() } : {}) }
     if (quarantine.general && after.reviewers.length)
-      throw invalid('The general quarantine is everybody’s who reviews.', { reviewers: 'The general one names nobody.' })
+      throw invalid('All reviewers see the general quarantine.', { reviewers: 'No reviewers can be chosen for the general quarantine.' })
     await mustReview(tx, [...after.reviewers, ...(after.deputy ? [after.deputy] : [])])
     // Who does not see it cannot ask for it.
     if (!after.visible) Object.assign(after, { notified: false, canRequest: false, canRelease: false })
@@ -117,11 +117,11 @@ async function mustReview(tx: Tx, ids: readonly string[]): Promise<void> {
   const known = await tx.select().from(people).where(inArray(people.id, [...ids]))
   for (const id of ids) {
     const person = known.find(p => p.id === id)
-    if (!person || person.deactivatedAt !== null) throw invalid(`There is nobody “${id}” here.`, { reviewers: 'Choose somebody who is here.' })
+    if (!person || person.deactivatedAt !== null) throw invalid(`User “${id}” does not exist.`, { reviewers: 'Choose an existing user.' })
     if (!can(person, 'hold and release'))
       throw invalid(
-        `${person.name} is no reviewer. Give them that role first, under People.`,
-        { reviewers: `${person.name} is no reviewer.` },
+        `User “${person.name}” is not a reviewer. Change the role in Settings first.`,
+        { reviewers: `User “${person.name}” is not a reviewer.` },
       )
   }
 }

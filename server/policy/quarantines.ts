@@ -10,7 +10,7 @@ export const quarantineName = Joi.string()
   .min(1)
   .max(60)
   .required()
-  .messages({ 'string.empty': 'a quarantine needs a name', 'any.required': 'a quarantine needs a name' })
+  .messages({ 'string.empty': 'enter a name for the quarantine', 'any.required': 'enter a name for the quarantine' })
 
 /** Makes a named quarantine besides the general one. */
 export async function makeQuarantine(actor: Actor, name: string): Promise<{ id: string, name: string } & Done> {
@@ -27,7 +27,7 @@ export async function renameQuarantine(actor: Actor, id: string, name: string, s
   const { eventId, version } = await changeClauses(actor, async ({ tx, policy }) => {
     await mustBeVersion(tx, id, seen)
     const there = policy.quarantines.find(q => q.id === id)
-    if (!there) throw notFound('quarantine of that name')
+    if (!there) throw notFound('This quarantine')
     return [{ type: 'put', kind: 'quarantine', value: { ...there, name } }]
   })
   return { id, name, eventId, version }

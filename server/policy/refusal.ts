@@ -1,4 +1,5 @@
 import type { ChangeProblem, PolicyChange } from '#core/change'
+import { counted } from '#core/wording'
 import { seesClausesOf } from '../access/ownership'
 import type { Actor } from '../access/roles'
 import { invalid, conflict, type Problem } from '../platform/problem'
@@ -13,7 +14,7 @@ export interface AskedAs {
 
 /** Why changes are not made, for whoever asked for them. */
 export function refusal(problems: readonly ChangeProblem[], changes: readonly PolicyChange[], actor: Actor | null, how: AskedAs): Problem {
-  if (problems.some(p => p.stale)) return conflict(how.what ?? 'What you changed')
+  if (problems.some(p => p.stale)) return conflict(how.what ?? 'What you edited')
   const fields: Record<string, string> = {}
   const details = problems.map((p) => {
     const change = p.change === null ? undefined : changes[p.change]
@@ -27,6 +28,6 @@ export function refusal(problems: readonly ChangeProblem[], changes: readonly Po
 function usedWords({ message, users = [] }: ChangeProblem, actor: Actor | null): string {
   const known = users.filter(u => !actor || seesClausesOf(actor, u.owner)).map(u => u.name)
   const others = users.length - known.length
-  const named = [...known, ...(others ? [others === 1 ? 'a rule of somebody’s own' : `${others} rules of people’s own`] : [])]
-  return `${message} ${named.join(', ')}. Take it out there first, or switch it off.`
+  const named = [...known, ...(others ? [counted(others, 'personal list or rule', 'personal lists and rules')] : [])]
+  return `${message} ${named.join(', ')}. Remove it there first, or disable it.`
 }

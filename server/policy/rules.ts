@@ -96,7 +96,7 @@ async function linesOf(actor: Actor, rows: (typeof rules.$inferSelect)[]): Promi
 
 async function currentRule(actor: Actor, id: string): Promise<typeof rules.$inferSelect> {
   const row = await standing(db(), rules, id)
-  if (!row || !seesClausesOf(actor, row.owner)) throw notFound('rule of that name')
+  if (!row || !seesClausesOf(actor, row.owner)) throw notFound('This rule')
   return row
 }
 
@@ -127,6 +127,6 @@ export async function removeRule(actor: Actor, id: string, base: number): Promis
  * @param base version of the policy when the order was seen: of two who order at the same time the second is told
  */
 export async function orderRules(actor: Actor, owner: Owner, ids: readonly string[], base: number): Promise<Done> {
-  const { eventId, version } = await changeClauses(actor, [{ type: 'order', kind: 'rule', owner: owner, ids: [...ids] }], { base, what: 'The set of rules' })
+  const { eventId, version } = await changeClauses(actor, [{ type: 'order', kind: 'rule', owner: owner, ids: [...ids] }], { base, what: 'The list of rules' })
   return { eventId, version }
 }

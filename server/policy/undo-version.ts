@@ -27,7 +27,7 @@ export function undoVersion(
   return changeClauses(actor, back, {
     inTransaction: (tx, { eventId }) => inTransaction(tx, eventId),
     base: version,
-    what: 'What this act changed',
+    what: 'What this action changed',
     undoes,
   })
 }

@@ -2,11 +2,12 @@ import { setTimeout as sleep } from 'node:timers/promises'
 import { and, desc, eq, getTableColumns, inArray, isNull, ne, sql } from 'drizzle-orm'
 import { alias } from 'drizzle-orm/pg-core'
 import type { PolicyChange } from '#core/change'
+import { numberWords } from '#core/wording'
 import { can, type Actor } from '../access/roles'
 import { recordEvent } from '../audit/record'
 import { db, type Tx } from '../db/client'
 import { people, proposals, type ProposalState } from '../db/schema'
-import { invalid, noSuchVersion, notAllowed, notFound, conflict } from '../platform/problem'
+import { alreadyDone, conflict, invalid, noSuchVersion, notAllowed, notFound } from '../platform/problem'
 import { wordsOf } from '../policy/apply'
 import { WORDS_VERSION } from '../policy/words-version'
 import { previewChanges } from '../policy/preview'
@@ -82,17 +83,17 @@ export async function propose(actor: Actor, { base, changes, note, ids }: Propos
   const size = JSON.stringify(changes).length
   if (changes.length > MAX_PROPOSED || size > MAX_SIZE)
     throw invalid(
-      `A proposal holds at most ${MAX_PROPOSED} changes, written with ${MAX_SIZE.toLocaleString('en')} letters. Propose it in parts.`,
+      `A proposal can have at most ${numberWords(MAX_PROPOSED)} changes and ${numberWords(MAX_SIZE)} characters. Propose the changes in parts.`,
     )
   const preview = await previewChanges(actor, changes, { proposed: true })
-  if (!preview.net.length) throw invalid('That is in force already: it would change nothing.')
+  if (!preview.net.length) throw invalid('This is already saved: the proposal would change nothing.')
   const words = await wordsOf(preview.before, preview.changes)
   return db().transaction(async (tx) => {
     await mustSeeCopies(tx, actor, ids)
     // One after the other, or several at once would each find room.
     await tx.execute(sql`select pg_advisory_xact_lock(hashtext(${`proposals ${actor.id}`}))`)
     const [open] = await tx.select({ n: sql<number>`count(*)::int` }).from(proposals).where(and(isMine(actor), eq(proposals.state, 'open')))
-    if (open!.n >= MAX_OPEN) throw invalid(`${MAX_OPEN} of your proposals wait for an answer already. Take some of them back first.`)
+    if (open!.n >= MAX_OPEN) throw invalid(`You already have ${MAX_OPEN} open proposals. Withdraw some of them first.`)
     const { number } = await currentVersion(tx)
     if (base > number) throw noSuchVersion(base, number)
     // Another process may have told of a newer one than this one follows.
@@ -183,7 +184,7 @@ async function lineOf(actor: Actor, row: ProposalRow, { by, answerer }: Names): 
   return {
     id: row.id,
     at: row.at.toISOString(),
-    by: by ?? 'somebody who has left',
+    by: by ?? 'a deactivated user',
     mine: row.personId === actor.id,
     words: row.words,
     note: row.note,
@@ -195,7 +196,7 @@ async function lineOf(actor: Actor, row: ProposalRow, { by, answerer }: Names): 
     since: open && row.stale ? await changedSince(db(), actor, row.base) : null,
     hindered: open && row.problems ? refusal(row.problems, row.changes ?? [], actor, {}).detail : null,
     canAnswer: open && canAnswer(actor),
-    answeredBy: row.answeredBy === null ? null : (answerer ?? 'somebody who has left'),
+    answeredBy: row.answeredBy === null ? null : (answerer ?? 'a deactivated user'),
     answeredAt: row.answeredAt?.toISOString() ?? null,
     reason: row.reason,
     eventId: row.eventId,
@@ -212,12 +213,12 @@ export async function answerProposal(
   id: number,
   { accept, reason, base, existing, confirmed }: Answer,
 ): Promise<{ state: ProposalState, version: number | null, eventId: number | null, job: number | null }> {
-  if (!canAnswer(actor)) throw notAllowed('Whoever may change these lists and rules answers: an administrator.')
+  if (!canAnswer(actor)) throw notAllowed('Only an administrator can answer this proposal.')
   const [row] = await db().select().from(proposals).where(eq(proposals.id, id))
-  if (!row || row.state === 'withdrawn') throw notFound('proposal of that number')
-  if (row.state !== 'open') throw conflict('This proposal has been answered already; it')
+  if (!row || row.state === 'withdrawn') throw notFound('This proposal')
+  if (row.state !== 'open') throw alreadyDone('This proposal has already been answered.')
   if (!accept) {
-    if (!reason) throw invalid('Say why not: whoever proposed it reads it.', { reason: 'Say why not.' })
+    if (!reason) throw invalid('Enter a reason. The proposer can read it.', { reason: 'Enter a reason.' })
     return db().transaction(async (tx) => {
       await settle(tx, actor, row.id, { state: 'declined', reason, eventId: null })
       const eventId = await recordEvent(tx, { personId: actor.id, kind: 'declined', detail: { proposal: row.id, reason } })
@@ -240,7 +241,7 @@ async function settle(tx: Tx, actor: Actor, id: number, how: Settled): Promise<v
     .set({ ...how, answeredBy: actor.id, answeredAt: new Date(), seenAt: null })
     .where(and(eq(proposals.id, id), eq(proposals.state, 'open')))
     .returning({ id: proposals.id })
-  if (!settled.length) throw conflict('This proposal has been answered already; it')
+  if (!settled.length) throw alreadyDone('This proposal has already been answered.')
 }
 
 /** The actor has seen the answers to these of their proposals. */
@@ -270,7 +271,7 @@ interface ProposalEvent {
 export async function undoProposalEvent(actor: Actor, auditEvent: ProposalEvent): Promise<number> {
   const id = Number(auditEvent.detail.proposal)
   if (auditEvent.kind === 'proposed' && auditEvent.personId !== actor.id)
-    throw notAllowed('This proposal is another’s to take back. Decline it with a reason instead: whoever proposed it reads that.')
+    throw notAllowed('Only the proposer can withdraw this proposal. You can decline it with a reason.')
   const [from, to] = auditEvent.kind === 'proposed' ? (['open', 'withdrawn'] as const) : (['declined', 'open'] as const)
   return db().transaction(async (tx) => {
     const changed = await tx
@@ -288,7 +289,7 @@ export async function undoProposalEvent(actor: Actor, auditEvent: ProposalEvent)
 
 /** Whether somebody may accept and decline proposals. */
 export function canAnswer(actor: Actor): boolean {
-  return can(actor, 'change all clauses')
+  return can(actor, 'change all lists and rules')
 }
 
 function isMine(actor: Actor) {

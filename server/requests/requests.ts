@@ -1,11 +1,12 @@
 import { and, desc, eq, inArray, isNull, ne, or, sql } from 'drizzle-orm'
 import { alias } from 'drizzle-orm/pg-core'
+import { counted } from '#core/wording'
 import { recordEvent } from '../audit/record'
 import { isOwn, reviews, visibleTo } from '../access/copy-access'
 import { can, type Actor } from '../access/roles'
 import { db } from '../db/client'
 import { copies, people, quarantineSettings, releaseRequests, type RequestState } from '../db/schema'
-import { invalid, notAllowed, notFound, conflict } from '../platform/problem'
+import { alreadyDone, conflict, invalid, notAllowed, notFound } from '../platform/problem'
 import { letOutMeanwhile, lockCopies, type NotReleased } from '../copies/locked-copies'
 import { linesOf, type CopyView } from '../copies/copies'
 import { moveRows } from '../copies/moves'
@@ -46,21 +47,21 @@ export async function requestRelease(
   return db().transaction(async (tx) => {
     const rows = await lockCopies(tx, actor, ids, 'any')
     for (const copy of rows) {
-      if (!isOwn(actor, copy)) throw notAllowed('Only for mail that is your own you can ask.')
-      if (copy.lane !== 'quarantine') throw invalid(`“${copy.subject}” is not held: it can be moved without asking.`)
+      if (!isOwn(actor, copy)) throw notAllowed('You can request release only of your own mail.')
+      if (copy.lane !== 'quarantine') throw invalid(`“${copy.subject}” is not in quarantine. You can move it yourself.`)
     }
     const closed = await tx
       .select({ id: quarantineSettings.quarantineId })
       .from(quarantineSettings)
       .where(eq(quarantineSettings.canRequest, false))
     if (rows.some(c => closed.some(q => q.id === c.quarantineId)))
-      throw notAllowed('What this quarantine holds cannot be asked for here. Speak with your mail administrator.')
+      throw notAllowed('Release from this quarantine cannot be requested. Contact your mail administrator.')
     const [waiting] = await tx
       .select({ n: sql<number>`count(*)::int` })
       .from(releaseRequests)
       .where(and(eq(releaseRequests.personId, actor.id), eq(releaseRequests.state, 'open')))
     if (waiting!.n + rows.length > MAX_OPEN)
-      throw invalid(`You have asked for ${waiting!.n} messages already; wait for some answers first.`)
+      throw invalid(`You already have ${counted(waiting!.n, 'open release request')}. Wait for some answers first.`)
     const made = await tx
       .insert(releaseRequests)
       .values(rows.map(c => ({ copyId: c.id, personId: actor.id, note })))
@@ -97,13 +98,13 @@ export async function listRequests(actor: Actor): Promise<{ items: ReleaseReques
     items: rows.map(({ request: r, quarantine, lane, by, answerer }) => ({
       id: r.id,
       at: r.at.toISOString(),
-      by: by ?? 'somebody who has left',
+      by: by ?? 'a deactivated user',
       mine: r.personId === actor.id,
       note: r.note,
       copy: lines.get(r.copyId) ?? null,
       state: r.state,
       canAnswer: r.state === 'open' && lane === 'quarantine' && reviews(actor, quarantine ?? 'general'),
-      answeredBy: r.answeredBy === null ? null : (answerer ?? 'somebody who has left'),
+      answeredBy: r.answeredBy === null ? null : (answerer ?? 'a deactivated user'),
       answeredAt: r.answeredAt?.toISOString() ?? null,
       reason: r.reason,
       takesBack: r.state === 'open' && r.personId === actor.id ? r.requestEventId : null,
@@ -150,19 +151,19 @@ export async function answerRequest(
   id: number,
   { release, reason }: { release: boolean, reason?: string },
 ): Promise<RequestAnswered> {
-  if (!release && !reason) throw invalid('Say why not: whoever asked reads it.', { reason: 'Say why not.' })
+  if (!release && !reason) throw invalid('Enter a reason. The recipient can read it.', { reason: 'Enter a reason.' })
   return db().transaction(async (tx) => {
     await holdCopiesOf(tx, eq(releaseRequests.id, id))
     const [asked] = await tx.select().from(releaseRequests).where(eq(releaseRequests.id, id)).for('update')
     const [seen] = asked ? await tx.select().from(copies).where(and(eq(copies.id, asked.copyId), visibleTo(actor))) : []
-    if (!asked || asked.state === 'withdrawn') throw notFound('request of that number')
+    if (!asked || asked.state === 'withdrawn') throw notFound('This request')
     // What another reviewer has given is its recipient's again, and out of sight.
-    if (!seen) throw (await letOutMeanwhile(tx, actor, [asked.copyId])) ?? notFound('request of that number')
-    if (!can(actor, 'hold and release')) throw notAllowed('Whoever reviews this quarantine answers.')
-    if (asked.state !== 'open') throw conflict('This request has been answered already; it')
+    if (!seen) throw (await letOutMeanwhile(tx, actor, [asked.copyId])) ?? notFound('This request')
+    if (!can(actor, 'hold and release')) throw notAllowed('Only a reviewer of this quarantine can answer this request.')
+    if (asked.state !== 'open') throw alreadyDone('This request has already been answered.')
     const [copy] = await lockCopies(tx, actor, [asked.copyId], 'any')
-    if (copy!.lane !== 'quarantine') throw invalid('It is not held any more: there is nothing to answer.')
-    if (!reviews(actor, copy!.quarantineId ?? 'general')) throw notAllowed('Whoever reviews this quarantine answers.')
+    if (copy!.lane !== 'quarantine') throw invalid('The message is no longer in quarantine, so there is nothing to answer.')
+    if (!reviews(actor, copy!.quarantineId ?? 'general')) throw notAllowed('Only a reviewer of this quarantine can answer this request.')
     if (release) {
       const detail = { lane: 'inbox', quarantine: null, count: 1, request: id }
       const eventId = await recordEvent(tx, { personId: actor.id, kind: 'released', detail })

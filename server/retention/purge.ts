@@ -1,4 +1,5 @@
 import { and, asc, eq, inArray, sql } from 'drizzle-orm'
+import { counted, numberWords, plural } from '#core/wording'
 import { countMore, recordEvent } from '../audit/record'
 import { visibleTo } from '../access/copy-access'
 import type { Actor } from '../access/roles'
@@ -53,19 +54,19 @@ export async function beginPurge(actor: Actor, { count, ...what }: Purge): Promi
 
 function mustBe(count: number, n: number): void {
   if (n === count) return
-  if (!n) throw new Problem(409, 'Nothing to delete', 'These messages are being deleted already, or are gone. Load the page again.')
-  const now = n === 1 ? 'There is one message now' : `There are ${n.toLocaleString('en')} messages now`
-  const result = `${now}, and not ${count.toLocaleString('en')}. Look at them, and confirm by this number: ${n}.`
-  throw new Problem(422, 'Mail would be gone for good', result, { fields: { count: `Write ${n}.` } })
+  if (!n) throw new Problem(409, 'Nothing to delete', 'These messages are already being deleted, or no longer exist. Reload the page.')
+  const now = `There ${plural(n, 'is', 'are')} now ${counted(n, 'message')}`
+  const result = `${now}, not ${numberWords(count)}. Check them, then type the number ${n} to confirm.`
+  throw new Problem(422, 'Mail would be deleted permanently', result, { fields: { count: `Type ${n}.` } })
 }
 
 /** Does it, each step with the rights that its actor has by then. */
 export const purgeJob: JobKind = {
   async run(job) {
     const what = job.payload as unknown as Omit<Purge, 'count'>
-    const counted = eq(auditEventItems.eventId, job.eventId!)
+    const ofThisJob = eq(auditEventItems.eventId, job.eventId!)
     if (job.cursor === null) {
-      const [count] = await jobsDb().select({ n: sql<number>`count(*)::int` }).from(auditEventItems).where(counted)
+      const [count] = await jobsDb().select({ n: sql<number>`count(*)::int` }).from(auditEventItems).where(ofThisJob)
       await job.setTotal(count!.n)
     }
     for (let more = true, round = Number(job.cursor?.round ?? 0); more && !(await job.isStopping()); round++) {
@@ -74,7 +75,7 @@ export const purgeJob: JobKind = {
           .select({ id: copies.id, messageId: copies.messageId })
           .from(copies)
           .innerJoin(auditEventItems, eq(auditEventItems.copyId, copies.id))
-          .where(and(counted, which(actor!, what), sql`${copies.version} = (${auditEventItems.before} ->> 'version')::int`))
+          .where(and(ofThisJob, which(actor!, what), sql`${copies.version} = (${auditEventItems.before} ->> 'version')::int`))
           .orderBy(asc(copies.id))
           .limit(BATCH_SIZE)
           .for('update', { of: copies })

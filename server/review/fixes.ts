@@ -63,9 +63,9 @@ export const MAX_FIXED = 200
 export async function fixesOf(actor: Actor, ids: readonly number[], tell?: (fixes: FixView[]) => void): Promise<FixView[]> {
   const rows = await rowsOf(actor, ids)
   const should: Should = isKeptAway(rows[0]!.lane) ? 'delivered' : 'stopped'
-  if (rows.some(r => !isKeptHere(r.lane))) throw invalid('Of some of these messages nothing was kept: they cannot be put right.')
+  if (rows.some(r => !isKeptHere(r.lane))) throw invalid('Some of these messages were not kept, so no fixes can be suggested for them.')
   if (rows.some(r => isKeptAway(r.lane) !== isKeptAway(rows[0]!.lane)))
-    throw invalid('Some of these were kept away, and some were not: choose those that went wrong in the same way.')
+    throw invalid('Some of these messages were stopped and some were delivered. Select only stopped or only delivered messages.')
   const { policy } = await activePolicy()
   const asked = { ids: rows.map(r => r.id), should, owners: ownersFor(actor, rows, should, policy), actor }
   const [{ candidates, wrong }, rates] = await Promise.all([causesOf(actor, asked), ratesFor(actor)])
@@ -108,7 +108,7 @@ async function rowsOf(actor: Actor, ids: readonly number[]): Promise<Copy[]> {
     .select()
     .from(copies)
     .where(and(inArray(copies.id, wanted), visibleTo(actor)))
-  if (rows.length !== wanted.length) throw notFound('message behind some of these numbers')
+  if (rows.length !== wanted.length) throw notFound('One of these messages')
   return rows.sort((a, b) => wanted.indexOf(a.id) - wanted.indexOf(b.id))
 }
 
@@ -117,7 +117,7 @@ async function rowsOf(actor: Actor, ids: readonly number[]): Promise<Copy[]> {
 // whoever is to be kept away is kept from all.
 function ownersFor(actor: Actor, rows: readonly Copy[], should: Should, { people, departments }: Policy): { owner: Owner, name: string }[] {
   const own = rows.every(r => isOwn(actor, r)) ? [{ owner: personOwner(actor.id), name: 'you' }] : []
-  const others = can(actor, 'change all clauses')
+  const others = can(actor, 'change all lists and rules')
   if (!others && own.length) return own
   const all = { owner: ORGANISATION, name: 'the whole organisation' }
   const [first, ...rest] = rows.map(r => people.find(p => p.id === r.personId)?.departments ?? [])

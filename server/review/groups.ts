@@ -1,5 +1,6 @@
 import { and, count, desc, inArray, sql, type SQL } from 'drizzle-orm'
-import { isOthers, personOwner, quoted, type Policy } from '#core'
+import { isOthers, personOwner, type Policy } from '#core'
+import { counted, numberWords, quoted } from '#core/wording'
 import { LIKELY_FROM, whyWords, type Why } from '#core/review'
 import { listName } from '#core/words'
 import { countableBy, reviews } from '../access/copy-access'
@@ -108,7 +109,7 @@ function clauseIn(key: string): ReviewGroup['clause'] {
 }
 
 function statsWords(record: { marked: number, right: number } | undefined): string | null {
-  return record?.marked ? `judged right ${record.right} of ${record.marked}` : null
+  return record?.marked ? `correct for ${numberWords(record.right)} of ${counted(record.marked, 'marked message')}` : null
 }
 
 /** Whether the actor is told why copies stand where they stand: of held mail that speaks of everybody's mail, to who reviews it. */
@@ -135,19 +136,19 @@ export function inGroup(by: Grouping, key: string) {
 
 function clauseGroupWords(actor: Actor, policy: Policy, key: string): string {
   const [kind, id] = [key.slice(0, key.indexOf(' ')), key.slice(key.indexOf(' ') + 1)]
-  if (key === ASKED) return 'asked for by their readers'
-  if (key === BY_HAND) return 'put there by hand'
-  if (key === '') return 'nothing that can be named'
+  if (key === ASKED) return 'release requested by the recipient'
+  if (key === BY_HAND) return 'moved by hand'
+  if (key === '') return 'no list or rule'
   const hidden = (owner: string) => isOthers(personOwner(actor.id), owner)
   if (kind === 'rule') {
     const rule = policy.rules.find(r => r.id === id)
-    if (!rule) return 'a rule that is gone'
+    if (!rule) return 'a deleted rule'
     return hidden(rule.owner) ? 'a colleague’s rule' : `rule ${quoted(rule.name)}`
   }
   if (kind === 'list') {
     const assignment = policy.assignments.find(b => b.id === id)
-    if (!assignment) return 'a list that is used so no more'
-    return hidden(assignment.owner) ? 'a colleague’s list' : `list ${quoted(listName(policy, assignment.list))}`
+    if (!assignment) return 'a list without its former assignment'
+    return hidden(assignment.owner) ? 'a colleague’s list' : `list ${listName(policy, assignment.list)}`
   }
-  return kind === 'score' ? `the score (${id})` : 'the learned slow lane'
+  return kind === 'score' ? `the score (${id})` : 'learned Low priority'
 }

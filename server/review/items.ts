@@ -107,7 +107,7 @@ export async function itemsAt(
           leaves: days === null ? null : new Date(Date.parse(here) + days * 24 * 3600_000).toISOString(),
           canRelease,
           canRequest: copy.lane === 'quarantine' && !canRelease && !closed.includes(copy.quarantineId ?? 'general'),
-          asked: wish ? { id: wish.id, by: wish.by ?? 'somebody who has left', note: wish.note, mine: wish.personId === actor.id } : null,
+          asked: wish ? { id: wish.id, by: wish.by ?? 'a deactivated user', note: wish.note, mine: wish.personId === actor.id } : null,
         }]
       : []
   })

@@ -20,10 +20,10 @@ export async function removeQuarantine(actor: Actor, id: string, to: string, see
     async ({ tx, policy }) => {
       await mustBeVersion(tx, id, seen)
       const [gone, other] = [id, to].map(one => policy.quarantines.find(q => q.id === one))
-      if (!gone) throw notFound('quarantine of that name')
+      if (!gone) throw notFound('This quarantine')
       if (gone.general)
-        throw invalid('The general quarantine stays: mail needs a place where it can be held.', { id: 'The general one stays.' })
-      if (!other || other === gone) throw invalid('Say into which other quarantine its mail goes.', { to: 'Choose another one.' })
+        throw invalid('The general quarantine cannot be deleted: mail must have a place where it can be held.', { id: 'The general quarantine cannot be deleted.' })
+      if (!other || other === gone) throw invalid('Choose the quarantine to which its mail is moved.', { to: 'Choose another quarantine.' })
       return removing(policy, id, to)
     },
     {

@@ -23,6 +23,8 @@ export interface ReviewPlaceView {
   likely: number
   /** Of all that lies there, marked or not: what is gone within a week. */
   soon: number
+  /** All that lies there; 0 where nothing leaves by its age. */
+  all: number
   /** After so many days what lies there is erased, or goes where its quarantine says; null is never. */
   days: number | null
   then: AfterWait | 'erase'
@@ -61,7 +63,7 @@ export async function reviewPlacesFor(actor: Actor, retention: { bin: number | n
       copies: found.reduce((n, c) => n + c.copies, 0),
       oldest: oldest ? new Date(oldest).toISOString() : null,
       likely: found.reduce((n, c) => n + c.likely, 0),
-      soon: days === null ? 0 : await leavingSoon(actor, { lane, quarantine, days }),
+      ...(days === null ? { soon: 0, all: 0 } : await leavingSoon(actor, { lane, quarantine, days })),
       days,
       then: quarantine === null ? 'erase' : (wait?.afterWait ?? 'bin'),
       own: quarantine !== null && !reviews(actor, quarantine),
@@ -72,10 +74,10 @@ export async function reviewPlacesFor(actor: Actor, retention: { bin: number | n
   const gone = counted.filter(c => c.lane === 'quarantine' && !policy.quarantines.some(q => q.id === c.quarantine))
   return Promise.all([
     ...holding.map(q => line('quarantine', q.id, q.name)),
-    ...gone.map(c => line('quarantine', c.quarantine, 'a quarantine that is gone')),
-    line('spam', null, 'spam'),
+    ...gone.map(c => line('quarantine', c.quarantine, 'a deleted quarantine')),
+    line('spam', null, LANE_NAMES.spam),
     line('lowPriority', null, LANE_NAMES.lowPriority),
-    line('bin', null, 'bin'),
+    line('bin', null, LANE_NAMES.bin),
   ])
 }
 
@@ -87,12 +89,15 @@ export function leavesSoon(days: number) {
 async function leavingSoon(
   actor: Actor,
   { lane, quarantine, days }: Pick<ReviewPlaceView, 'lane' | 'quarantine'> & { days: number },
-): Promise<number> {
+): Promise<{ soon: number, all: number }> {
   const [n] = await db()
-    .select({ n: sql<number>`count(*)::int` })
+    .select({
+      soon: sql<number>`(count(*) filter (where ${leavesSoon(days)}))::int`,
+      all: sql<number>`count(*)::int`,
+    })
     .from(copies)
-    .where(and(lyingAt(actor, { lane, quarantine }), leavesSoon(days)))
-  return n!.n
+    .where(lyingAt(actor, { lane, quarantine }))
+  return n!
 }
 
 /** What waits for somebody, for the line above. */

@@ -41,7 +41,7 @@ export class ConnectionGuard extends SMTPServer {
     const client = clientKey(socket.remoteAddress ?? '')
     const open = (this.#open.get(client) ?? 0) + 1
     if (open > this.#limits.perClient) {
-      sendAway(socket, `421 4.7.0 You have ${this.#limits.perClient} connections here already; close one of them first`)
+      sendAway(socket, `421 4.7.0 Too many connections from your address (${this.#limits.perClient}); close one and try again`)
       return
     }
     this.#open.set(client, open)

@@ -8,8 +8,8 @@ import { activePolicy } from '../policy/active-policy'
 import { ConnectionGuard } from './connection-guard'
 import { MAX_MESSAGE_BYTES, smtpLimits } from './limits'
 
-const TOO_LARGE = `5.3.4 The message is larger than ${MAX_MESSAGE_BYTES / 1024 / 1024} MB, which is the most that is taken here (RFC 1870)`
-const TRY_LATER = '4.3.0 Nothing was taken in: the store cannot be reached just now. Please try again later'
+const TOO_LARGE = `5.3.4 Message too large; the limit is ${MAX_MESSAGE_BYTES / 1024 / 1024} MB (RFC 1870)`
+const TRY_LATER = '4.3.0 Message not accepted: storage is temporarily unavailable. Try again later'
 
 class Reply extends Error {
   constructor(
@@ -61,7 +61,7 @@ export async function listenSmtp(port: number, host: string): Promise<() => Prom
             strangers.set(session, guesses)
             callback(
               guesses > limits.unknownRecipients
-                ? new Reply(421, `4.7.1 More than ${limits.unknownRecipients} of your recipients are nobody here`)
+                ? new Reply(421, `4.7.1 Too many unknown recipients (more than ${limits.unknownRecipients})`)
                 : error,
             )
           },
@@ -108,7 +108,7 @@ const RCPT_PARAMETERS: readonly string[] = []
 
 function unknownParameter({ args }: SMTPServerAddress, known: readonly string[]): Reply | null {
   const unknown = Object.keys(args || {}).find(name => !known.includes(name.toUpperCase()))
-  return unknown === undefined ? null : new Reply(555, '5.5.4 A parameter of this command is not known here (RFC 5321 4.1.1.11)')
+  return unknown === undefined ? null : new Reply(555, '5.5.4 Parameter of this command not recognised (RFC 5321 4.1.1.11)')
 }
 
 function senderOf(session: SMTPServerSession): string {
@@ -142,7 +142,7 @@ async function answerRecipient(session: SMTPServerSession, address: string): Pro
   const { responseCode, message } = await refuse(
     envelopeOf(session, senderOf(session), [address]),
     550,
-    `5.1.1 There is no mailbox ${address} here`,
+    `5.1.1 Mailbox ${address} does not exist`,
   )
   throw responseCode === 550 ? new Stranger(responseCode, message) : new Reply(responseCode, message)
 }
@@ -151,7 +151,7 @@ async function take(bytes: Buffer, envelope: Envelope): Promise<string> {
   try {
     const { refusal, copies: received } = await receive(bytes, envelope, 'smtp')
     if (refusal !== null) return Promise.reject(new Reply(550, refusal))
-    return `2.0.0 Taken in${received.every(r => r.repeat) ? ', it had come before' : ''}`
+    return `2.0.0 Message accepted${received.every(r => r.repeat) ? ' (already received before)' : ''}`
   }
   catch (error) {
     throw later(error)

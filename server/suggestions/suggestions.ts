@@ -6,9 +6,7 @@ import {
   isKeptAway,
   isOthers,
   isPersonal,
-  oneOf,
   personOwner,
-  quoted,
   type ClauseRef,
   type EntryText,
   type Owner,
@@ -17,6 +15,7 @@ import {
 import type { PolicyChange } from '#core/change'
 import { draftChanges, presetOf, existingClauses, type Draft, type ExistingClause, type Then, type SenderScope } from '#core/suggest'
 import { clauseWords, listName } from '#core/words'
+import { capitalised, numberWords, oneOf, quoted } from '#core/wording'
 import { visibleTo } from '../access/copy-access'
 import { sentenceFor } from '../access/others-clauses'
 import { canChange, mustBeAllowed, seesClausesOf } from '../access/ownership'
@@ -94,7 +93,7 @@ const MAX_EXAMPLES = 200
 export async function suggestFrom(actor: Actor, asked: SuggestionForm): Promise<Suggestion> {
   const { rows, of } = await chosen(actor, asked)
   const { policy } = await activePolicy()
-  const owner = asked.owner ?? (can(actor, 'change all clauses') ? 'organisation' : personOwner(actor.id))
+  const owner = asked.owner ?? (can(actor, 'change all lists and rules') ? 'organisation' : personOwner(actor.id))
   // What is beyond the actor's power they may propose; they then see what it does to their own mail.
   const beyond = !canChange(actor, owner)
   if (beyond && (isPersonal(owner) || !seesClausesOf(actor, owner))) mustBeAllowed(actor, owner)
@@ -102,7 +101,7 @@ export async function suggestFrom(actor: Actor, asked: SuggestionForm): Promise<
   const scope = scopeOf(policy, new Set([beyond ? personOwner(actor.id) : owner]), false)
   const ids = rows.map(r => r.id)
   const { senderScopes: scopes, phrases, decisions, unread } = await examplesOf({ ids, scope, actor })
-  if (unread === rows.length) throw invalid('Of these messages only their record was kept: there is nothing to sketch from.')
+  if (unread === rows.length) throw invalid('These messages were not kept, so nothing can be suggested from them. Select other messages.')
   const drafts: (Pick<Candidate, 'kind' | 'senders' | 'phrases' | 'catches'>)[] = [
     ...scopes.map(w => ({ kind: w.kind, senders: w.entries, phrases: [], catches: w.catches })),
     ...phrases.map(p => ({ kind: 'phrase' as const, senders: [], phrases: [p.text], catches: p.of })),
@@ -160,11 +159,11 @@ export async function suggestFrom(actor: Actor, asked: SuggestionForm): Promise<
 
   function existingClauseViews({ clause, catches }: ExistingClause): ExistingClauseView {
     const { kind, id, list } = clause
-    const plain = clause.kind === 'list' ? `list ${quoted(listName(policy, clause.list!))}` : clauseWords(clause)
-    const name = plain.charAt(0).toUpperCase() + plain.slice(1)
+    const plain = clause.kind === 'list' ? `list ${listName(policy, clause.list!)}` : clauseWords(clause)
+    const name = capitalised(plain)
     const of = decisions.length
-    const words = of === 1 ? 'it' : catches === of ? 'all of them' : `${catches} of ${of}`
-    return { clause: { kind, id, ...(list ? { list } : {}) }, words: `${name} catches ${words}`, catches, of }
+    const words = of === 1 ? 'this message' : catches === of ? 'all of these messages' : `${catches} of these ${of} messages`
+    return { clause: { kind, id, ...(list ? { list } : {}) }, words: `${name} matches ${words}`, catches, of }
   }
 
   function additionTo({ clause, misses }: ExistingClause): { add: PolicyChange[] | null, adds: string } {
@@ -189,8 +188,8 @@ async function chosen(actor: Actor, { ids, query }: SuggestionForm): Promise<{ r
     .where(which)
     .orderBy(desc(copies.receivedAt), desc(copies.id))
     .limit(MAX_EXAMPLES)
-  if (ids && rows.length !== new Set(ids).size) throw notFound('message behind some of these numbers')
-  if (!rows.length) throw invalid('Nothing matches: there is nothing to sketch from.')
+  if (ids && rows.length !== new Set(ids).size) throw notFound('One of these messages')
+  if (!rows.length) throw invalid('No messages match, so nothing can be suggested. Change the filter.')
   if (!query || rows.length < MAX_EXAMPLES) return { rows, of: rows.length }
   const [n] = await db().select({ n: sql<number>`count(*)::int` }).from(copies).where(which)
   return { rows, of: n!.n }
@@ -224,7 +223,7 @@ async function warningsFor(actor: Actor, policy: Policy, scope: Scope, scopes: r
     scopes.map(async ({ kind, entries }) => {
       if (kind !== 'domain' && kind !== 'domainAndSubdomains') return null
       const open = entries.filter(e => policy.trust.publicProviders?.includes(e.value))
-      if (open.length) return `Anybody can have an address at ${open[0]!.value}: the address or the mailing list is safer.`
+      if (open.length) return `Anyone can have a mailbox at ${open[0]!.value}. The address or the mailing list is safer.`
       const keys = entries.map(e => `${kind === 'domain' ? 'domain' : 'below'}:${e.value}`)
       const [seen] = await db()
         .select({
@@ -235,8 +234,8 @@ async function warningsFor(actor: Actor, policy: Policy, scope: Scope, scopes: r
         .innerJoin(messages, eq(messages.id, copies.messageId))
         .where(and(visibleTo(actor), inScope(scope), sql`${messages.senderKeys} && ${sql.param(keys)}::text[]`))
       const { lists, domains } = seen!
-      if (lists > MANY_LISTS) return `${lists} mailing lists come from there: its mailing list is the narrower choice.`
-      return domains > MANY_DOMAINS ? `${domains} domains of senders lie there: the address is safer.` : null
+      if (lists > MANY_LISTS) return `${numberWords(lists)} mailing lists send from this domain. Its mailing list is the narrower choice.`
+      return domains > MANY_DOMAINS ? `${numberWords(domains)} sender domains belong to it. The address is safer.` : null
     }),
   )
 }

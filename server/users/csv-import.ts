@@ -1,12 +1,13 @@
 import { createHash } from 'node:crypto'
 import isSame from 'fast-deep-equal'
 import { makeAddress } from '#core'
+import { numberWords } from '#core/wording'
 import { lockUsers } from '../access/rights-lock'
 import { isRole, ROLES, type Actor, type Role } from '../access/roles'
 import { db, type Db, type Tx } from '../db/client'
 import { departments } from '../db/schema'
 import { checked } from '../platform/checked'
-import { csvRows, NoCsv, readCsv } from '../platform/csv'
+import { csvRows, NoCsv, NOT_CSV, readCsv } from '../platform/csv'
 import { invalid, Problem, conflict } from '../platform/problem'
 import { formOf, recordMembers, withMembers, type MemberChange } from './member-changes'
 import { memberForm } from './member-form'
@@ -64,7 +65,7 @@ export async function importUserCsv(actor: Actor, text: string, version: string)
   const rows = rowsOf(text)
   return withMembers(async (tx) => {
     const { report, members } = await apply(tx, actor, rows)
-    if (report.version !== version) throw conflict('A user')
+    if (report.version !== version) throw conflict('A user in this file')
     if (report.wrongCount) throw invalid(wrongWords(report), { text: `line ${report.wrong[0]!.line}: ${report.wrong[0]!.why}` })
     return { ...report, eventId: members.length ? await recordMembers(tx, actor, members, true) : null }
   })
@@ -72,7 +73,7 @@ export async function importUserCsv(actor: Actor, text: string, version: string)
 
 function wrongWords({ wrong, wrongCount }: UserImportReport): string {
   const first = wrong.slice(0, 10).map(({ line, why }) => `line ${line}: ${why}`)
-  return `Nothing was changed: ${first.join('; ')}${wrongCount > first.length ? `; and ${wrongCount - first.length} more` : ''}.`
+  return `Nothing was changed: ${first.join('; ')}${wrongCount > first.length ? `; and ${numberWords(wrongCount - first.length)} more` : ''}.`
 }
 
 async function rolledBack<T>(run: (tx: Tx) => Promise<T>): Promise<T> {
@@ -102,7 +103,7 @@ async function apply(tx: Tx, actor: Actor, rows: readonly Line[]): Promise<{ rep
     try {
       const before = holders.meantBy(row)
       const other = before && linesOf.get(before.id)
-      if (other) throw invalid(`line ${other} is about ${before.name} too`)
+      if (other) throw invalid(`line ${other} is also for ${before.name}`)
       if (before) linesOf.set(before.id, line)
       const form = formIn(row, before, known)
       mustKeepRole(actor, before, form)
@@ -144,7 +145,7 @@ class Holders {
     const alone = new Set(held(own).flatMap(m => (m.length === 1 ? m : [])))
     if (alone.size > 1) {
       const names = [...alone].map(m => m.name).join(' and ')
-      throw invalid(`its addresses belong to ${names}; write each user on a line of their own, and shared mailboxes in the column shared`)
+      throw invalid(`its addresses belong to ${names}; enter each user on a separate line, and shared mailboxes in the column “shared”`)
     }
     if (alone.size) return [...alone][0]!
     const named = new Set(held([...own, ...shared]).flat().filter(m => m.name === name))
@@ -155,10 +156,10 @@ class Holders {
 
 // What a file does not say of somebody who is here stays as it is.
 function formIn({ name, own, shared, role, teams }: Line, before: Member | null, known: DepartmentNames): MemberForm {
-  if (role && !isRole(role)) throw invalid(`“${role}” is not a role; write ${ROLES.join(', ')}`)
+  if (role && !isRole(role)) throw invalid(`“${role}” is not a role; use one of ${ROLES.join(', ')}`)
   const alreadyShared = before?.shared ?? []
   const strange = teams?.find(t => known.read(t) === undefined)
-  if (strange !== undefined) throw invalid(`there is no department “${strange}”`)
+  if (strange !== undefined) throw invalid(`department “${strange}” does not exist`)
   return checked<MemberForm>(memberForm, {
     name,
     role: role || (before?.role ?? 'worker'),
@@ -170,8 +171,8 @@ function formIn({ name, own, shared, role, teams }: Line, before: Member | null,
 
 function mustKeepRole(actor: Actor, before: Member | null, { role }: MemberForm): void {
   if (before?.role !== 'administrator' || role === 'administrator') return
-  if (before.id === actor.id) throw invalid('you would lose your own role of administrator; let another administrator change it')
-  throw invalid(`${before.name} is an administrator; change their role under People, not by a file`)
+  if (before.id === actor.id) throw invalid('this would remove your own administrator role; ask another administrator')
+  throw invalid(`${before.name} is an administrator; change that role in Settings, not by a file`)
 }
 
 const comparable = ({ name, role, addresses, departments: teams }: MemberForm | Member) =>
@@ -221,11 +222,11 @@ function versionOf(there: readonly Member[], { rows }: DepartmentNames): string 
 function rowsOf(text: string) {
   const { header, rows } = readOrRefuse(text)
   if (!header.includes('name') || !(header.includes('addresses') || header.includes('address')))
-    throw invalid('The first line has to name the columns: name, addresses, and shared, role and departments where wanted.', {
-      text: 'No header.',
+    throw invalid('The first line must be the header: name, addresses and, if needed, shared, role and departments.', {
+      text: 'The header line is missing.',
     })
   if (rows.length > MAX_ROWS)
-    throw invalid(`That is ${rows.length} lines; at most ${MAX_ROWS} are read at once.`, { text: 'Too many lines.' })
+    throw invalid(`The file has ${numberWords(rows.length)} lines; at most ${numberWords(MAX_ROWS)} can be imported at once.`, { text: 'The file has too many lines.' })
   return rows.map(({ line, cells }) => ({
     line,
     name: (cells.name ?? '').trim(),
@@ -244,6 +245,6 @@ function readOrRefuse(text: string): ReturnType<typeof readCsv> {
     return readCsv(text)
   }
   catch (error) {
-    throw error instanceof NoCsv ? invalid(error.message, { text: 'It cannot be read as CSV.' }) : error
+    throw error instanceof NoCsv ? invalid(error.message, { text: `${NOT_CSV}.` }) : error
   }
 }

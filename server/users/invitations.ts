@@ -22,7 +22,7 @@ const hashOf = (token: string) => createHash('sha256').update(token).digest('bas
  */
 export async function invite(actor: Actor, personId: string, origin: string): Promise<{ link: string, expires: string }> {
   const person = await openMember(personId)
-  if (person.deactivatedAt !== null) throw invalid(`${person.name} is here no more.`)
+  if (person.deactivatedAt !== null) throw invalid(`User “${person.name}” is deactivated.`)
   const token = randomBytes(BYTES).toString('base64url')
   const expiresAt = new Date(Date.now() + DAYS * 24 * 3600_000)
   await db().transaction(async (tx) => {

@@ -2,6 +2,7 @@ import { and, eq, isNotNull, isNull, ne, sql } from 'drizzle-orm'
 import isSame from 'fast-deep-equal'
 import { personOwner } from '#core'
 import { handOver } from '#core/change'
+import { numberWords, quoted } from '#core/wording'
 import { recordEvent } from '../audit/record'
 import { lockUsers } from '../access/rights-lock'
 import type { Actor } from '../access/roles'
@@ -45,11 +46,11 @@ export function recordMembers(tx: Tx, actor: Actor, members: readonly MemberChan
 export function membersWords(detail: Record<string, unknown>): string {
   // An event of an older version of the product has the name alone.
   const { members, file, name, what } = detail as { members: MemberChange[], file?: boolean, name?: string, what?: string }
-  if (name !== undefined) return `${what} the user ${name}`
+  if (name !== undefined) return `${what} user ${quoted(name)}`
   const [first] = members
   const added = members.filter(m => m.before === null).length
-  if (file || members.length !== 1 || !first) return `imported users from a file: ${added} added, ${members.length - added} changed`
-  return `${first.before ? 'changed' : 'added'} the user ${first.after.name}`
+  if (file || members.length !== 1 || !first) return `imported users from a CSV file: ${numberWords(added)} added, ${numberWords(members.length - added)} changed`
+  return `${first.before ? 'changed' : 'added'} user ${quoted(first.after.name)}`
 }
 
 /** Adds a user, who chooses a password by a link. */
@@ -79,15 +80,15 @@ export async function changeMember(actor: Actor, id: string, { version, ...form 
 /** A user who is here, inside the lock. @throws where they left, or were changed after that version */
 async function standingMember(tx: Tx, id: string, version: number): Promise<Member> {
   const there = await mustBeHere(tx, id)
-  if (there.version !== version) throw conflict(`The user ${there.name}`)
+  if (there.version !== version) throw conflict(`User “${there.name}”`)
   return there
 }
 
 async function mustBeHere(tx: Tx, id: string): Promise<Member> {
   const [row] = await tx.select({ id: people.id }).from(people).where(eq(people.id, id)).for('update')
-  if (!row) throw notFound('person of that name')
+  if (!row) throw notFound('This user')
   const there = (await membersOf(tx, [id]))[0]!
-  if (there.deactivatedAt !== null) throw invalid(`${there.name} has left.`)
+  if (there.deactivatedAt !== null) throw invalid(`User “${there.name}” is deactivated.`)
   return there
 }
 
@@ -99,7 +100,7 @@ async function mustNotBeLast(tx: Tx, id: string): Promise<void> {
     .where(and(eq(people.role, 'administrator'), ne(people.id, id), isNull(people.deactivatedAt), isNotNull(people.passwordHash)))
     .limit(1)
   if (!others.length)
-    throw invalid('This is the last administrator who can sign in. Make another one first.', { role: 'The last administrator.' })
+    throw invalid('This is the last administrator who can sign in. Add another administrator first.', { role: 'This is the last administrator.' })
 }
 
 /**
@@ -108,10 +109,10 @@ async function mustNotBeLast(tx: Tx, id: string): Promise<void> {
  */
 export async function leave(actor: Actor, id: string, successorId: string | null, version: number): Promise<Member> {
   const person = await openMember(id)
-  if (person.deactivatedAt !== null) throw invalid(`${person.name} is here no more already.`)
-  if (id === actor.id) throw invalid('Nobody shows themselves out. Let another administrator do it.')
+  if (person.deactivatedAt !== null) throw invalid(`User “${person.name}” is already deactivated.`)
+  if (id === actor.id) throw invalid('You cannot deactivate yourself. Ask another administrator.')
   const successor = successorId === null ? null : await openMember(successorId)
-  if (successor && (successor.id === id || successor.deactivatedAt !== null)) throw invalid('Choose somebody who stays.', { successor: 'Choose somebody who stays.' })
+  if (successor && (successor.id === id || successor.deactivatedAt !== null)) throw invalid('Choose an active user as successor.', { successor: 'Choose an active user as successor.' })
   await longDb().transaction(async (tx) => {
     await lockUsers(tx)
     const now = await standingMember(tx, id, version)
@@ -166,10 +167,10 @@ export async function undoMembers(actor: Actor, { id: eventId, detail }: Pick<ty
     const now = new Map((await membersOf(tx, there.map(p => p.id))).map(m => [m.id, m]))
     for (const { id, after } of members) {
       const user = now.get(id)
-      if (!user || user.deactivatedAt !== null || !isSame(formOf(user), after)) throw conflict(`The user ${user?.name ?? after.name}`)
+      if (!user || user.deactivatedAt !== null || !isSame(formOf(user), after)) throw conflict(`User “${user?.name ?? after.name}”`)
     }
     const added = members.filter(m => m.before === null).map(m => m.id)
-    if (added.includes(actor.id)) throw invalid('This would remove yourself. Let another administrator undo it.')
+    if (added.includes(actor.id)) throw invalid('Undoing this would deactivate yourself. Ask another administrator.')
     await mustHaveNothing(tx, added)
     await tx.delete(people).where(isAnyOf(people.id, added))
     // All let their addresses go before anybody takes one: two may have exchanged theirs.
@@ -202,6 +203,6 @@ async function mustHaveNothing(tx: Tx, ids: readonly string[]): Promise<void> {
     .limit(1)
   if (one)
     throw invalid(
-      `${one.name} has signed in, or has mail, lists or rules by now, and cannot be removed again. Deactivate them under People.`,
+      `User “${one.name}” has signed in since, or has mail, lists or rules, so adding the user cannot be undone. Deactivate the user in Settings.`,
     )
 }

@@ -13,7 +13,7 @@ const fields = {
     .unique((a: string, b: string) => a.toLowerCase() === b.toLowerCase())
     .required()
     .messages(
-      { 'array.min': 'somebody without an address gets no mail; write at least one', 'array.unique': 'an address stands there twice' },
+      { 'array.min': 'enter at least one address; a user without an address gets no mail', 'array.unique': 'an address is entered twice' },
     ),
   shared: Joi.array().items(emailField).max(100).default([]),
   departments: Joi.array().items(Joi.string().max(80)).max(100).default([]),

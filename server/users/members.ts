@@ -121,7 +121,7 @@ export async function membersOf(at: Db | Tx, ids: readonly string[]): Promise<Me
 
 export async function openMember(id: string): Promise<Member> {
   const [there] = await db().select({ id: people.id }).from(people).where(eq(people.id, id))
-  if (!there) throw notFound('person of that name')
+  if (!there) throw notFound('This user')
   return (await membersOf(db(), [id]))[0]!
 }
 
@@ -138,12 +138,12 @@ export async function writeMember(tx: Tx, id: string | null, form: MemberForm): 
   const taken = held.find(h => !shared.has(h.address))
   if (taken)
     throw invalid(
-      `${wanted.get(taken.address)} belongs to ${taken.name} already. If it is a mailbox that several share, say so.`,
+      `${wanted.get(taken.address)} already belongs to ${taken.name}. If several users share this mailbox, mark it as shared.`,
       { addresses: `${wanted.get(taken.address)} belongs to ${taken.name}.` },
     )
   const known = new Set((await tx.select({ id: departments.id }).from(departments)).map(d => d.id))
   const strange = form.departments.find(d => !known.has(d))
-  if (strange !== undefined) throw invalid(`There is no department “${strange}”.`, { departments: 'Choose one that exists.' })
+  if (strange !== undefined) throw invalid(`Department “${strange}” does not exist.`, { departments: 'Choose an existing one.' })
   const row = { id: person, name: form.name, role: form.role }
   const version = sql`${people.version} + 1`
   await tx.insert(people).values(row).onConflictDoUpdate({ target: people.id, set: { ...row, version } })
@@ -157,7 +157,7 @@ export async function writeMember(tx: Tx, id: string | null, form: MemberForm): 
 
 function addressKey(shown: string, i: number): string {
   const { local, domain, key } = makeAddress(shown)
-  if (!local || !domain) throw invalid(`“${shown}” is not a whole address.`, { [`addresses.${i}`]: 'Write it as name@domain.' })
+  if (!local || !domain) throw invalid(`“${shown}” is not a complete address.`, { [`addresses.${i}`]: 'Write it as name@domain.' })
   return key
 }
 

@@ -19,14 +19,14 @@ const MAX_NAMED = 3
 export async function missingIn({ domains, relays }: Pick<Settings, 'domains' | 'relays'>): Promise<Missing[]> {
   const out: Missing[] = []
   if (!domains.length)
-    out.push({ at: 'domains', words: 'No domain is ours yet, so nobody is told when a stranger writes in our name.' })
+    out.push({ at: 'domains', words: 'No own domain is configured: forged mail that claims to come from your organisation cannot be detected. Add your domains.' })
   const [{ n: here } = { n: 0 }] = await db()
     .select({ n: sql<number>`count(*)::int` })
     .from(people)
     .where(isNull(people.deactivatedAt))
   if (here < 2)
     out.push(
-      { at: 'people', words: 'You are alone here: mail is taken only for addresses that belong to somebody. Invite the first people.' },
+      { at: 'people', words: 'You are the only user. Mail is accepted only for addresses of users: add users.' },
     )
   const outside = await db()
     .selectDistinct({ shown: addresses.shown, address: addresses.address })
@@ -38,14 +38,14 @@ export async function missingIn({ domains, relays }: Pick<Settings, 'domains' | 
     const named = outside.slice(0, MAX_NAMED).map(a => a.shown).join(', ')
     const more = outside.length > MAX_NAMED ? ' and others' : ''
     const strange = [...new Set(outside.map(a => makeAddress(a.address).domain))].join(', ')
-    out.push({ at: 'domains', words: `${named}${more}: these people’s addresses are at no domain of ours. If ${strange} is ours, add it.` })
+    out.push({ at: 'domains', words: `${named}${more}: not at one of your own domains. If ${strange} is yours, add it.` })
   }
   if (!relays.length)
     out.push({
       at: 'trust',
       words:
-        'Nothing verifies senders yet, so no allow entry of the organisation counts. Name the relay that checks who mail comes from, and '
-        + 'the name under which it says so.',
+        'No trusted relay is configured, so no sender can be verified and allow lists of the organisation have no effect. Add the relay that '
+        + 'authenticates senders, with its authserv-id.',
     })
   const [mail] = await db().select({ id: copies.id }).from(copies).limit(1)
   const [tried] = mail ? [mail] : await db().select({ id: attempts.id }).from(attempts).limit(1)
@@ -53,8 +53,8 @@ export async function missingIn({ domains, relays }: Pick<Settings, 'domains' | 
     out.push({
       at: 'mail',
       words: tried
-        ? 'No mail has been taken yet, but somebody tried to hand some over: see under Mail what was answered.'
-        : 'No mail has come yet. Let it be handed over to the port below, or import what is there.',
+        ? 'No mail has been accepted yet, but a server tried to deliver: see the message log.'
+        : 'No mail has arrived yet. Route mail to the SMTP port below, or import existing mail.',
     })
   return out
 }

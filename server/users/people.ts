@@ -70,7 +70,7 @@ export async function signIn(email: string, password: string): Promise<Actor | n
 export async function changePassword({ id }: Actor, current: string, password: string): Promise<number> {
   const [row] = await db().select({ hash: people.passwordHash }).from(people).where(eq(people.id, id))
   if (!(await isPassword(current, row?.hash ?? null)))
-    throw invalid('This is not the password that you have now.', { current: 'Not the password that you have now.' })
+    throw invalid('The current password is not correct.', { current: 'This is not your current password.' })
   const passwordHash = await hashPassword(password)
   const [changed] = await db()
     .update(people)
@@ -96,10 +96,10 @@ export async function hasAdministrator(): Promise<boolean> {
 export async function addPerson(tx: Tx, person: NewPerson): Promise<string> {
   const address = makeAddress(person.address)
   if (!address.local || !address.domain)
-    throw invalid(`“${person.address}” is not a whole address.`, { address: 'Write it as name@domain.' })
+    throw invalid(`“${person.address}” is not a complete address.`, { address: 'Write it as name@domain.' })
   const id = address.key.replace(/[^\w.-]/g, '-').slice(0, 60)
   const [taken] = await tx.select().from(addresses).where(eq(addresses.address, address.key))
-  if (taken) throw invalid(`${person.address} belongs to somebody already.`, { address: 'This address is taken.' })
+  if (taken) throw invalid(`${person.address} already belongs to a user.`, { address: 'This address is already in use.' })
   await tx
     .insert(people)
     .values({ id, name: person.name, role: person.role, passwordHash: person.password ? await hashPassword(person.password) : null })

@@ -9,14 +9,14 @@ const MIN = 12
 function notBlanks(text: string, helpers: CustomHelpers<string>): string | ErrorReport {
   return text.replace(/\s/g, '').length >= MIN
     ? text
-    : helpers.message({ custom: `a password has at least ${MIN} characters that are not blanks` })
+    : helpers.message({ custom: `a password needs at least ${MIN} characters, not counting spaces` })
 }
 
 export const emailField = Joi.string()
   .trim()
   .max(320)
   .email({ tlds: false, allowUnicode: true })
-  .messages({ 'string.email': 'write it as name@domain', 'string.empty': 'an address is missing' })
+  .messages({ 'string.email': 'write it as name@domain', 'string.empty': 'enter an address' })
 
 /** A password that somebody chooses. */
 export const passwordField = Joi.string()
@@ -24,10 +24,10 @@ export const passwordField = Joi.string()
   .max(1000)
   .custom(notBlanks)
   .messages({
-    'string.min': `a password has at least ${MIN} characters`,
-    'string.empty': 'a password is missing',
+    'string.min': `a password needs at least ${MIN} characters`,
+    'string.empty': 'enter a password',
   })
 
-export const nameField = Joi.string().trim().min(1).max(120).messages({ 'string.empty': 'a name is missing' })
+export const nameField = Joi.string().trim().min(1).max(120).messages({ 'string.empty': 'enter a name' })
 export const roleField = Joi.string().valid(...ROLES)
 export const userVersionField = seenVersion('the user')

@@ -1,5 +1,6 @@
 import { Joi, upstreamVerdictSchema, readEntryLine, type UpstreamVerdict } from '#core'
 import type { CustomHelpers, ErrorReport } from 'joi'
+import { nameField } from './schemas'
 
 /** What is so of a whole installation, apart from its people and its quarantines. */
 export interface Settings {
@@ -42,7 +43,7 @@ export const DEFAULT_RETENTION: Retention = { bin: 30, spam: 30, attempts: null 
 
 function network(text: string, helpers: CustomHelpers<string>): string | ErrorReport {
   const read = readEntryLine(text, false, 'network')
-  return 'error' in read ? helpers.message({ custom: `“${text}” is no address or network; write 192.0.2.7 or 192.0.2.0/24` }) : read.value
+  return 'error' in read ? helpers.message({ custom: `“${text}” is not an IP address or network; write it as 192.0.2.7 or 192.0.2.0/24` }) : read.value
 }
 
 function timeZone(text: string, helpers: CustomHelpers<string>): string | ErrorReport {
@@ -50,7 +51,7 @@ function timeZone(text: string, helpers: CustomHelpers<string>): string | ErrorR
     return new Intl.DateTimeFormat('en', { timeZone: text }).resolvedOptions().timeZone
   }
   catch {
-    return helpers.message({ custom: `there is no time zone “${text}”; write one such as Europe/Copenhagen` })
+    return helpers.message({ custom: `time zone “${text}” does not exist; use one such as Europe/Copenhagen` })
   }
 }
 
@@ -63,7 +64,7 @@ function origin(text: string, helpers: CustomHelpers<string>): string | ErrorRep
 
 const networkField = Joi.string().trim().max(60).custom(network)
 const domainField = Joi.string().trim().min(1).max(255)
-const DAYS = 'write a number of days, from 1 to 3650, or nothing'
+const DAYS = 'enter a number of days from 1 to 3,650, or leave the field empty'
 const days = Joi.number()
   .integer()
   .min(1)
@@ -71,7 +72,6 @@ const days = Joi.number()
   .allow(null)
   .required()
   .messages({ 'number.base': DAYS, 'number.min': DAYS, 'number.max': DAYS, 'number.integer': DAYS })
-const name = Joi.string().trim().min(1).max(120).messages({ 'string.empty': 'a name is missing' })
 
 /** A change of some parts of it, on the version in which they were seen. */
 export const settingsForm = Joi.object<Partial<Settings> & { version: number }, true>({
@@ -79,15 +79,15 @@ export const settingsForm = Joi.object<Partial<Settings> & { version: number }, 
   domains: Joi.array().items(domainField).max(1000),
   departments: Joi.array()
     .max(500)
-    .items(Joi.object({ id: Joi.string().max(80), name: name.required(), parent: Joi.string().max(80).allow(null) }))
+    .items(Joi.object({ id: Joi.string().max(80), name: nameField.required(), parent: Joi.string().max(80).allow(null) }))
     .unique('name', { ignoreUndefined: true })
     .messages({ 'array.unique': 'two departments have this name' }),
   relays: Joi.array()
     .max(200)
     .items(
       Joi.object({
-        network: networkField.required().messages({ 'string.empty': 'say where the relay connects from' }),
-        authservId: Joi.string().trim().min(1).max(255).required().messages({ 'string.empty': 'say by which name it signs its findings' }),
+        network: networkField.required().messages({ 'string.empty': 'enter the IP address or network from which the relay connects' }),
+        authservId: Joi.string().trim().min(1).max(255).required().messages({ 'string.empty': 'enter the authserv-id that the relay writes in Authentication-Results' }),
       }),
     ),
   ownNetworks: Joi.array().items(networkField).max(200),

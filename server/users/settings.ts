@@ -1,6 +1,7 @@
 import { and, asc, eq, isNull, sql } from 'drizzle-orm'
 import isSame from 'fast-deep-equal'
 import { domainToAscii, isMailDomain, rulesReferences, type Policy, type UpstreamVerdict } from '#core'
+import { counted } from '#core/wording'
 import { recordEvent } from '../audit/record'
 import type { Actor } from '../access/roles'
 import { db, type Db, type Tx } from '../db/client'
@@ -102,7 +103,7 @@ async function writeSettings(actor: Actor, asked: Partial<Settings>, seen: { ver
     await tx.execute(sql`select pg_advisory_xact_lock(${LOCK_NUMBERS.settings})`)
     const before = await readSettings(tx)
     // Asked inside the lock: of two who undo or change the same at the same time the second finds what the first one left.
-    if ('version' in seen && before.version !== seen.version) throw conflict('What is so of this house')
+    if ('version' in seen && before.version !== seen.version) throw conflict('These settings')
     if ('left' in seen) mustBeAsLeft(before, seen.left)
     const after = await checkedParts(tx, asked)
     const parts = SETTINGS_PARTS.filter(part => after[part] !== undefined && !isSame(after[part], before[part]))
@@ -139,19 +140,19 @@ export function undoSettings(actor: Actor, auditEvent: Pick<typeof auditEvents.$
 
 function mustBeAsLeft(now: Settings, left: Partial<Settings>): void {
   for (const part of SETTINGS_PARTS)
-    if (left[part] !== undefined && !isSame(left[part], now[part])) throw conflict(`What was set of ${PART_WORDS[part]}`)
+    if (left[part] !== undefined && !isSame(left[part], now[part])) throw conflict(`The setting “${PART_WORDS[part]}”`)
 }
 
 const PART_WORDS: Record<SettingsPart, string> = {
-  domains: 'our domains',
-  departments: 'the departments',
-  relays: 'the relays that we believe',
-  ownNetworks: 'our own networks',
-  upstreamVerdicts: 'the marks of upstream systems',
-  publicProviders: 'the public mailbox providers',
-  timeZone: 'the time zone',
-  publicAddress: 'the public address',
-  retention: 'how long things are kept',
+  domains: 'own domains',
+  departments: 'departments',
+  relays: 'trusted relays',
+  ownNetworks: 'own networks',
+  upstreamVerdicts: 'upstream filter headers',
+  publicProviders: 'public mailbox providers',
+  timeZone: 'time zone',
+  publicAddress: 'web address',
+  retention: 'retention',
 }
 
 /** "changed our domains and the time zone". */
@@ -184,7 +185,7 @@ async function departmentsOf(tx: Tx, asked: Settings['departments']): Promise<{ 
   const there = new Map((await tx.select().from(departments)).map(d => [d.id, d.name]))
   const taken = new Set(there.keys())
   const out = asked.map(({ id, name, parent }) => {
-    if (id !== undefined && !there.has(id)) throw invalid(`There is no department “${id}” any more.`, { departments: 'Load it again.' })
+    if (id !== undefined && !there.has(id)) throw invalid(`Department “${id}” no longer exists.`, { departments: 'Reload.' })
     return { id: id ?? freshId(name, taken), name, parent: parent ?? null }
   })
   const known = new Map(out.map(d => [d.id, d]))
@@ -192,8 +193,8 @@ async function departmentsOf(tx: Tx, asked: Settings['departments']): Promise<{ 
     const above = new Set([one.id])
     for (let at = one.parent; at !== null; at = known.get(at)!.parent) {
       if (!known.has(at))
-        throw invalid(`“${one.name}” is said to be part of a department that is not there.`, { departments: 'Choose another.' })
-      if (above.has(at)) throw invalid(`“${one.name}” would be part of itself.`, { departments: 'Choose another department above it.' })
+        throw invalid(`The parent department of “${one.name}” does not exist.`, { departments: 'Choose an existing department.' })
+      if (above.has(at)) throw invalid(`Department “${one.name}” cannot be part of itself.`, { departments: 'Choose another parent department.' })
       above.add(at)
     }
   }
@@ -223,8 +224,8 @@ async function mustBeEmpty(tx: Tx, id: string, name: string): Promise<void> {
   }
   if (people!.n || kept)
     throw invalid(
-      `“${name}” still has ${people!.n} people and ${kept} lists, rules and phrase sets. Give them to another first, or delete them.`,
-      { departments: `“${name}” is still in use.` },
+      `Department “${name}” still has ${counted(people!.n, 'user')} and ${counted(kept, 'list, rule or phrase set', 'lists, rules and phrase sets')}. Move or delete them first.`,
+      { departments: `Department “${name}” is still in use.` },
     )
 }
 
@@ -235,8 +236,9 @@ async function mustNotBeAsked(upstreamVerdicts: readonly UpstreamVerdict[]): Pro
     const gone = rulesReferences(rule).find(r => r.to === 'upstreamVerdict' && !upstreamVerdicts.some(m => m.id === r.id))
     if (gone)
       throw invalid(
-        `The rule “${rule.name}” asks for the mark “${gone.id}”. Change the rule first.`,
-        { upstreamVerdicts: 'A mark is still asked for.' },
+        `Rule “${rule.name}” uses the upstream filter header “${policy.trust.upstreamVerdicts?.find(m => m.id === gone.id)?.name ?? gone.id}”. `
+        + 'Change the rule first.',
+        { upstreamVerdicts: 'An upstream filter header is still used by a rule.' },
       )
   }
 }

@@ -28,13 +28,13 @@ export async function setupIsOpen(token: string): Promise<boolean> {
 /** Makes the first administrator, our domains and the first people, all or nothing. */
 export async function setUp(form: SetupForm): Promise<string> {
   if (!(await setupIsOpen(form.token)))
-    throw notAllowed('This link has been used, or is not the one that was printed. Sign in, or start the program again for a new link.')
+    throw notAllowed('This link has already been used, or is not the one that was printed. Sign in, or restart Sober Gate for a new link.')
   const id = await db().transaction(async (tx) => {
     await tx.execute(sql`select pg_advisory_xact_lock(${LOCK_NUMBERS.setup})`)
-    if (await hasAdministrator()) throw notAllowed('Somebody has just set this up. Sign in.')
+    if (await hasAdministrator()) throw notAllowed('This installation has just been set up by someone else. Sign in.')
     const wrong = await addDomains(tx, form.domains)
     if (wrong.length)
-      throw invalid(`“${wrong[0]}” is not a domain.`, { domains: 'Write domains such as saltmere-harbour.example, one a line.' })
+      throw invalid(`“${wrong[0]}” is not a domain.`, { domains: 'Enter domains such as saltmere-harbour.example, one per line.' })
     const administrator = await addPerson(tx, { name: form.name, address: form.address, role: 'administrator', password: form.password })
     for (const person of form.people) await addPerson(tx, person)
     await recordEvent(tx, {

@@ -1,4 +1,5 @@
 import { makeAddress, parseMessage, peopleOf, type Direction, type Trust, type Verdict } from '#core'
+import { oneOf } from '#core/wording'
 import { activePolicy } from '../policy/active-policy'
 
 /** A message as it would be handed over, under trust that may not be active yet. */
@@ -32,15 +33,14 @@ export async function testTrace({ client, headers, relays, ownNetworks }: TraceT
   const from = content.from[0]
   const who = from ? `${from.local}@${from.domainUnicode}` : 'The sender'
   const is = { pass: 'is verified', fail: 'fails authentication', none: 'is not verified' }[verdict]
-  const by = saidBy === null ? 'no relay that we believe says anything of it' : `${saidBy} says so`
-  const hop = attempt.client === null ? '' : `; it came from ${attempt.client}`
-  const ways = { inbound: 'comes in', outbound: 'goes out', internal: 'stays among us' }
+  const by = saidBy === null ? 'no trusted relay gives a result' : `result of ${saidBy}`
+  const hop = attempt.client === null ? '' : `; client address ${attempt.client}`
   return {
     verdict,
     saidBy,
     firstHop: attempt.client,
     direction: attempt.direction,
-    words: `${who} ${is}: ${by}${hop}. The message ${ways[attempt.direction]}.`,
+    words: `${who} ${is}: ${by}${hop}. The message is ${attempt.direction}.`,
   }
 }
 
@@ -48,15 +48,15 @@ export async function testTrace({ client, headers, relays, ownNetworks }: TraceT
 export async function testAddress(address: string): Promise<{ taken: boolean, words: string }> {
   const { policy, envelopeLists } = await activePolicy()
   const read = makeAddress(address)
-  if (!read.local || !read.domain) return { taken: false, words: `“${address}” is not a whole address: write it as name@domain.` }
+  if (!read.local || !read.domain) return { taken: false, words: `“${address}” is not a complete address. Write it as name@domain.` }
   const people = peopleOf(envelopeLists.compiled, read)
-  if (people.length === 1) return { taken: true, words: `Mail to ${address} is taken, for ${people[0]!.name}.` }
+  if (people.length === 1) return { taken: true, words: `Mail to ${address} is accepted, for ${people[0]!.name}.` }
   if (people.length)
-    return { taken: true, words: `Mail to ${address} is taken, for ${people.map(p => p.name).join(' and ')}, who share it.` }
+    return { taken: true, words: `Mail to ${address} is accepted, for ${oneOf(people.map(p => p.name), 'and', people.length)}, who share the mailbox.` }
   if (read.local.toLowerCase() === 'postmaster' && policy.trust.ownDomains.includes(read.domain))
     return {
       taken: true,
-      words: `Mail to ${address} is taken, for the first administrator: every domain has a postmaster (RFC 5321 4.5.1).`,
+      words: `Mail to ${address} is accepted, for the first administrator: every domain has a postmaster (RFC 5321 4.5.1).`,
     }
-  return { taken: false, words: `Mail to ${address} is refused: it belongs to nobody here.` }
+  return { taken: false, words: `Mail to ${address} is refused: no user has this address.` }
 }

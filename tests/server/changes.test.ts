@@ -179,7 +179,7 @@ describe('whose acts they are', () => {
     await worker('POST', '/api/rules', rule('secret plover', { owner: ME, when: { phrases: ['hidden word'] } }))
     const seen = JSON.stringify((await admin('GET', '/api/audit-events?limit=200')).body)
     expect(seen).not.toMatch(/secret plover|hidden word/)
-    expect(seen).toContain('changed clauses of their own')
+    expect(seen).toContain('changed personal lists or rules')
     const mine = (await worker('GET', '/api/audit-events?limit=200')).body.items as { words: string, by: string }[]
     expect(mine[0]!.words).toContain('secret plover')
     expect(new Set(mine.map(a => a.by)).size).toBe(1)

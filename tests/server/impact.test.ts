@@ -94,7 +94,7 @@ describe('the impact of a change', () => {
     expect(answer.headers.get('content-type')).toContain('text/event-stream')
     const result = eventsOf<Row>(answer.text)
     expect(result.at(-1)).toMatchObject({ complete: true })
-    expect(result.at(-1)!.broad).toMatch(/judged wanted/)
+    expect(result.at(-1)!.broad).toMatch(/marked wanted/)
   })
 
   // 422 is a form that is wrong; 409 is one that is right, about what is not there (any more).
@@ -337,7 +337,7 @@ describe('a sketch', () => {
     await laneOf('other@nobody-lists.test', 'on none')
     const ids = await gate.ask.copyIds({ subjects: ['on a list', 'on none'] })
     const found = await suggestion(admin, { ids, then: { to: 'spam' } })
-    expect(found.covered[0]).toMatchObject({ words: 'List “Speculators” catches 1 of 2', catches: 1, adds: 'other@nobody-lists.test' })
+    expect(found.covered[0]).toMatchObject({ words: 'List “Speculators” matches 1 of these 2 messages', catches: 1, adds: 'other@nobody-lists.test' })
     expect((await change(admin, found.covered[0].add)).status).toBe(200)
     expect(await laneOf('other@nobody-lists.test', 'on it now')).toBe('spam')
   })

@@ -40,7 +40,7 @@ describe('intake: a message that was answered for would be lost, or a refusal le
       outcome: { kind: 'decided' },
       evidence: [{ phrase: 'release fee', place: 'own', start: 2, end: 13 }],
     })
-    expect(detail.sentence).toBe('Held in General because rule Fee demands found “release fee” in the text.')
+    expect(detail.sentence).toBe('Held in quarantine “General” because rule “Fee demands” found “release fee” in the text.')
   })
 
   it('counts a sender as verified only through the relay', async () => {
@@ -104,7 +104,7 @@ describe('intake: a message that was answered for would be lost, or a refusal le
           'RCPT TO:<nobody@saltmere-harbour.example>',
         ])
       ).at(-1),
-    ).toMatch(/^550 5\.1\.1 There is no mailbox nobody@/)
+    ).toMatch(/^550 5\.1\.1 Mailbox nobody@\S+ does not exist/)
     expect(
       last(await smtp(gate.smtpPort, ['EHLO x', 'MAIL FROM:<a@elsewhere.example>', 'RCPT TO:<x@not-ours.example>'])),
     ).toBe('550')
@@ -128,7 +128,7 @@ describe('intake: a message that was answered for would be lost, or a refusal le
     ).toBe('552')
     const big = plainMessage({ text: `${'x'.repeat(998)}\r\n`.repeat(27 * 1024) })
     expect((await smtp(gate.smtpPort, handOver('big@elsewhere.example', [WORKER], big))).at(-1)).toMatch(
-      /^552 .*larger than 25 MB/,
+      /^552 .*the limit is 25 MB/,
     )
     expect((await gate.ask.attempts({ mailFrom: 'big@elsewhere.example' })).map(a => a.replyCode)).toEqual([552, 552])
   })

@@ -119,7 +119,7 @@ describe('an installation of an older version, after the update', () => {
     const { body } = await admin('GET', '/api/copies?limit=200')
     const reasons = (body.items as { reason: string }[]).map(i => i.reason)
     expect(reasons.filter(r => r === '' || /slow lane|dropped|held off|watching|not refused/.test(r))).toEqual([])
-    expect(reasons).toContain('“release fee”, rule Fee demands')
+    expect(reasons).toContain('rule “Fee demands”: “release fee”')
     const filed = (await admin('GET', '/api/copies?filed=true&limit=10')).body.items
     expect(filed).toMatchObject([{ filed: true, folder: null, lane: 'inbox' }])
   })

@@ -59,7 +59,7 @@ describe('all that match', () => {
     expect(await gate.ask.countCopies({ lane: 'inbox' })).toBe(0)
     expect(await lanesOf({ ids: others.map(o => o.id) })).toEqual(others)
     const [line] = (await admin('GET', '/api/audit-events?mine=true&undoable=true&limit=1')).body.items
-    expect(line).toMatchObject({ id: body.eventId, words: `sent ${inbox} messages to spam` })
+    expect(line).toMatchObject({ id: body.eventId, words: `moved ${inbox.toLocaleString('en-GB')} messages to Spam` })
     const undone = await undo(admin, body.eventId)
     expect([undone.status, undone.body.changed]).toEqual([200, inbox])
     expect(await gate.ask.copyStates()).toEqual(before)
@@ -117,9 +117,9 @@ describe('all that match', () => {
 
   it('killed in the middle it goes on, moves nothing twice, and is taken back whole', async () => {
     const before = await gate.ask.copyStates()
-    const middle = await holdMiddle()
     const all = await gate.ask.countCopies({ lane: 'inbox' })
     expect(all).toBeGreaterThan(2 * STEP)
+    const middle = await holdMiddle()
     const { body } = await moveAll(admin, { lane: ['inbox'] }, 'lowPriority')
     try {
       await firstStepDone(body.job)
@@ -170,10 +170,10 @@ describe('opening, and what it leaves on record', () => {
     const copy = await gate.ask.oneCopy({ person: WORKER, lane: 'inbox' })
     await worker('POST', '/api/copies/lane', { ids: [copy.id], versions: 'any', lane: 'bin' })
     const { body } = await worker('GET', `/api/copies/${copy.id}`)
-    expect(body.sentence).toMatch(/^Oskar Brandt sent it to the bin\. Before that: let into the inbox/)
+    expect(body.sentence).toMatch(/^Oskar Brandt moved it to Bin\. Before that: delivered to Inbox/)
     const [last] = (await worker('GET', '/api/audit-events?mine=true&undoable=true&limit=1')).body.items
     await undo(worker, last.id)
-    expect((await worker('GET', `/api/copies/${copy.id}`)).body.sentence).toMatch(/^Let into the inbox/)
+    expect((await worker('GET', `/api/copies/${copy.id}`)).body.sentence).toMatch(/^Delivered to Inbox/)
   })
 })
 
@@ -224,17 +224,20 @@ describe('“I sent it and you never got it”', () => {
     await smtp(gate.smtpPort, handOver(from, [addressOf('worker')], message))
     const [again, first] = (await attempts(worker, `sender=${from}`)).body.items
     expect(again).toMatchObject({ repeat: true, replyCode: 250, onward: [] })
-    expect(first).toMatchObject({ repeat: false, onward: [{ words: 'Oskar Brandt moved it to bin' }] })
+    expect(first).toMatchObject({ repeat: false, onward: [{ words: 'Oskar Brandt moved it to Bin' }] })
     const { body: text, headers } = await attempts(worker, `sender=${from}&as=text`)
     expect(headers.get('content-type')).toContain('text/plain')
-    expect(text).toContain(`Mail from ${from} to anybody here`)
-    expect(text).toContain('2 tries to hand it over')
-    expect(text).toContain('Oskar Brandt moved it to bin')
+    expect(text).toContain(`Mail from ${from} to any recipient`)
+    expect(text).toContain('2 delivery attempts')
+    expect(text).toContain('Oskar Brandt moved it to Bin')
+    const { body: short } = await attempts(worker, `sender=${from}&as=text&audience=sender`)
+    expect(short).toContain('2 delivery attempts')
+    expect(short).not.toMatch(/Oskar Brandt|Bin|why/)
   })
 
   it('as plain text says that it never came; and never lets a subject write lines of its own', async () => {
     const { body: none } = await attempts(admin, 'sender=ghost@sent-it.test&as=text')
-    expect(none).toContain('it never came here')
+    expect(none).toContain('it never arrived here')
     const from = 'lines@sent-it.test'
     const subject = '=?utf-8?Q?ok=0A=0AMail_from_x:_it_never_came_here?='
     await smtp(gate.smtpPort, handOver(from, [addressOf('worker')], plainMessage({ from, subject })))
@@ -265,7 +268,7 @@ describe('the work of one person', () => {
     const [before, version] = [await gate.ask.copyStates(), (await admin('GET', '/api/directory')).body.policy.version]
     const more = await Promise.all(Array.from({ length: 14 }, mark))
     expect(more.map(m => m.status).sort()).toEqual([...Array(10).fill(202), ...Array(4).fill(429)])
-    expect(more.find(m => m.status === 429)!.body.detail).toContain('10 of your jobs are waiting')
+    expect(more.find(m => m.status === 429)!.body.detail).toContain('10 of your jobs are already waiting')
     const refused = await worker('POST', '/api/changes', {
       base: version,
       changes: [putRule('waiting', { owner: `person:${WORKER}`, when: { phrases: ['x'] } })],
@@ -313,7 +316,7 @@ describe('rights are those of the moment', () => {
     const before = await gate.ask.copyStates()
     const all = await gate.ask.countCopies({ lane: 'inbox' })
     const ended = await changedMeanwhile('lise.aubrac', moveInbox, () => userLeaves(admin, personOf('lise.aubrac')))
-    expect(ended).toMatchObject({ state: 'failed', error: expect.stringContaining('has left'), moved: 2 * STEP })
+    expect(ended).toMatchObject({ state: 'failed', error: expect.stringContaining('was deactivated'), moved: 2 * STEP })
     expect(await gate.ask.countCopies({ lane: 'inbox' })).toBe(all - 2 * STEP)
     expect((await undo(admin, ended.eventId!)).status).toBe(200)
     expect(await gate.ask.copyStates()).toEqual(before)
@@ -332,7 +335,7 @@ describe('rights are those of the moment', () => {
     const changes = [putRule('everything else', { when: { every: true } })]
     const begin = (user: Caller) => change(user, changes, { coming: false, existing, confirmed: { broad: true } })
     const ended = await changedMeanwhile('bram.okafor', begin, toWorker)
-    expect(ended).toMatchObject({ state: 'failed', error: expect.stringContaining('You may no longer change') })
+    expect(ended).toMatchObject({ state: 'failed', error: expect.stringContaining('You no longer have permission to change') })
     expect(ended.moved).toBeGreaterThan(0)
     expect(ended.moved).toBeLessThan(ended.total!)
     expect((await undo(admin, ended.eventId!)).status).toBe(200)

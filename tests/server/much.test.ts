@@ -79,7 +79,7 @@ describe('a proposal', () => {
     expect(whole).toMatchObject({ state: 'open', since: null, canAnswer: true })
     // What it makes is made by somebody else meanwhile: it shows, and nobody had to ask.
     await change(admin, [{ ...list, value: { ...list.value, id: 'other' } }], { confirmed: { broad: true } })
-    await until('it shows what hinders it', async () => (await listed(id)).hindered?.includes('There is a list “Large” already'))
+    await until('it shows what hinders it', async () => (await listed(id)).hindered?.includes('A list named “Large” already exists'))
     const refused = await admin('POST', `/api/proposals/${id}/answer`, { accept: true, confirmed: { broad: true } })
     expect(refused.status).toBe(422)
     await change(admin, [{ type: 'remove', kind: 'list', id: 'other' }])

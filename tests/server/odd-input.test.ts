@@ -236,7 +236,7 @@ describe('odd input: a fault of ours would hide what is wrong', () => {
     'DELETE /api/lists/:id': ['version'],
     'DELETE /api/rules/:id': ['version'],
     'DELETE /api/assignments/:id': ['version'],
-    'POST /api/imports': ['recipient', 'believe'],
+    'POST /api/imports': ['recipient', 'trustReceived'],
     'GET /api/entries': ['words'],
     'GET /api/proposals': ['count'],
     'GET /api/lists/:id/file': ['as'],

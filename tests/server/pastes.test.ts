@@ -123,7 +123,7 @@ describe('a file of a list', () => {
     )
     expect((await values(id)).map(e => e.value)).toEqual(['c@csv.test'])
     expect((await sendCsv(id, 'a,b\n1,2')).body.detail).toContain('value')
-    expect((await sendCsv(id, 'value\n"never closed')).body.detail).toContain('not CSV')
+    expect((await sendCsv(id, 'value\n"never closed')).body.detail).toContain('not a valid CSV file')
     expect((await sendCsv(id, '')).status).toBe(422)
   })
 })

@@ -49,7 +49,7 @@ describe('what is missing is said, until it is there', () => {
   it('an empty house: alone, nothing verifies, no mail', async () => {
     const { missing, smtp: port } = await settings()
     expect(missing.map((m: { at: string }) => m.at)).toEqual(['people', 'trust', 'mail'])
-    expect(missing[1].words).toContain('no allow entry of the organisation counts')
+    expect(missing[1].words).toContain('allow lists of the organisation have no effect')
     expect(port).toEqual({ host: '127.0.0.1', port: gate.smtpPort })
   })
   it('people at a domain that is not ours are told', async () => {
@@ -78,7 +78,7 @@ describe('one change of the house', () => {
     const [eventId] = (await admin('GET', '/api/audit-events?mine=true&undoable=true')).body.items
     expect(eventId).toMatchObject({
       id: body.eventId,
-      words: 'changed our domains, the relays that we believe and the public mailbox providers',
+      words: 'changed own domains, trusted relays and public mailbox providers',
     })
     expect((await undo(admin, body.eventId)).status).toBe(200)
     expect(await settings()).toMatchObject({ domains: before.domains, relays: [], publicProviders: [] })
@@ -100,12 +100,12 @@ describe('one change of the house', () => {
   })
   it.each([
     ['a domain that is none', { domains: ['holt ropes'] }, 'is not a domain'],
-    ['a network that is none', { relays: [{ network: '300.1.2.3', authservId: 'x' }] }, 'no address or network'],
-    ['a relay without a name', { relays: [{ network: '192.0.2.1', authservId: '' }] }, 'by which name it signs'],
-    ['a time zone that is none', { timeZone: 'Middle/Earth' }, 'no time zone'],
+    ['a network that is none', { relays: [{ network: '300.1.2.3', authservId: 'x' }] }, 'not an IP address or network'],
+    ['a relay without a name', { relays: [{ network: '192.0.2.1', authservId: '' }] }, 'enter the authserv-id'],
+    ['a time zone that is none', { timeZone: 'Middle/Earth' }, 'time zone “Middle/Earth” does not exist'],
     ['an address that is no origin', { publicAddress: 'javascript:alert(1)' }, 'write it as https://'],
     ['two departments of one name', { departments: [{ name: 'Ropes' }, { name: 'Ropes' }] }, 'two departments'],
-    ['days below one', { retention: { bin: 0, attempts: null } }, 'a number of days, from 1'],
+    ['days below one', { retention: { bin: 0, attempts: null } }, 'a number of days from 1'],
     ['nothing', {}, 'must contain at least one'],
   ])('refuses %s, says why, and changes nothing', async (_, parts, why) => {
     const before = await settings()
@@ -122,7 +122,7 @@ describe('one change of the house', () => {
     expect([circle.status, circle.body.detail]).toEqual([422, expect.stringContaining('part of itself')])
     const ada = await put('Ada Moor', { departments: ['rope-walk'] })
     const gone = await changeSettings({ departments: [stores] })
-    expect([gone.status, gone.body.detail]).toEqual([422, expect.stringContaining('still has 1 people')])
+    expect([gone.status, gone.body.detail]).toEqual([422, expect.stringContaining('still has 1 user')])
     await changeUser(admin, ada.id, person('Ada Moor'))
     expect((await changeSettings({ departments: [stores] })).status).toBe(200)
   })
@@ -139,7 +139,7 @@ describe('one change of the house', () => {
     })
     expect(rule.status).toBe(201)
     const { status, body } = await changeSettings({ upstreamVerdicts: [] })
-    expect([status, body.detail]).toEqual([422, expect.stringContaining('“Marked” asks for the mark')])
+    expect([status, body.detail]).toEqual([422, expect.stringContaining('“Marked” uses the upstream filter header')])
     await admin('DELETE', `/api/rules/${rule.body.id}?version=${rule.body.version}`)
     expect((await changeSettings({ upstreamVerdicts: [] })).status).toBe(200)
   })
@@ -222,7 +222,7 @@ describe('people', () => {
   it('an address is one person’s, unless all say that it is shared; then its mail is for all of them', async () => {
     const fay = await put('Fay Luff', { addresses: [`fay@${OURS}`, `office@${OURS}`] })
     const taken = await admin('POST', '/api/users', person('Gil Tack', { addresses: [`OFFICE@${OURS}`] }))
-    expect([taken.status, taken.body.detail]).toEqual([422, expect.stringContaining('belongs to Fay Luff already')])
+    expect([taken.status, taken.body.detail]).toEqual([422, expect.stringContaining('already belongs to Fay Luff')])
     const gil = await put('Gil Tack', { addresses: [`gil@${OURS}`, `office@${OURS}`], shared: [`office@${OURS}`] })
     expect(gil.shared).toEqual([`office@${OURS}`])
     await send(`office@${OURS}`, 'for the office')
@@ -378,20 +378,20 @@ describe('users as CSV (RFC 4180)', () => {
     expect((await user('second@')).addresses).toEqual([`desk@${OURS}`, `new@${OURS}`, `second@${OURS}`])
   })
   it.each([
-    ['no header', `Lee,lee@${OURS}\n`, 'first line has to name'],
-    ['an open quote', `name,addresses\n"X,x@${OURS}`, 'not CSV'],
+    ['no header', `Lee,lee@${OURS}\n`, 'first line must be the header'],
+    ['an open quote', `name,addresses\n"X,x@${OURS}`, 'not a valid CSV file'],
   ])('with %s nothing is read', async (_, text, why) => {
     expect(await preview(`${text}\n`)).toMatchObject({ status: 422, body: { detail: expect.stringContaining(why) } })
   })
   it.each([
     ['a role that is none', `name,addresses,role\nX,x@${OURS},king`, '“king” is not a role'],
     ['no address', 'name,addresses\nX,', 'gets no mail'],
-    ['no name', `name,addresses\n,x@${OURS}`, 'a name is missing'],
+    ['no name', `name,addresses\n,x@${OURS}`, 'enter a name'],
     ['half an address', 'name,addresses\nX,half@', 'name@domain'],
-    ['a department that is none', `name,addresses,departments\nX,x@${OURS},Moon`, 'no department “Moon”'],
+    ['a department that is none', `name,addresses,departments\nX,x@${OURS},Moon`, 'department “Moon” does not exist'],
     ['addresses of two users', `name,addresses\nMira Holt,mira@${OURS} keeper@${OURS}`, 'belong to Mira Holt and Role Keeper'],
     ['a mailbox that others share', `name,addresses\nX,x@${OURS} desk@${OURS}`, 'belongs to Shares'],
-    ['one’s own role taken away', `name,addresses,role\nMira Holt,mira@${OURS},worker`, 'lose your own role'],
+    ['one’s own role taken away', `name,addresses,role\nMira Holt,mira@${OURS},worker`, 'remove your own administrator role'],
   ])('with %s nothing is imported, and the line is named', async (_, text, why) => {
     const before = await state()
     const { body: result } = await preview(`${text}\n`)
@@ -402,7 +402,7 @@ describe('users as CSV (RFC 4180)', () => {
   })
   it('a user on two lines is an error of the second', async () => {
     const text = `name,addresses\nOne,keeper@${OURS}\nTwo,keeper@${OURS}\n`
-    expect((await preview(text)).body.wrong).toEqual([{ line: 3, why: 'line 2 is about Role Keeper the 2nd too' }])
+    expect((await preview(text)).body.wrong).toEqual([{ line: 3, why: 'line 2 is also for Role Keeper the 2nd' }])
   })
   it('is imported only as it was shown: not where somebody changed a user meanwhile, nor without a look', async () => {
     const text = `name,addresses\nRole Keeper the 3rd,keeper@${OURS}\n`
@@ -421,7 +421,7 @@ describe('users as CSV (RFC 4180)', () => {
     expect((await undo(admin, body.eventId)).status).toBe(409)
     const { body: two } = await importing(`name,addresses\nNewer Hand,newer.hand@${OURS}\n`)
     await send(`newer.hand@${OURS}`, 'mail before the undo')
-    const detail = expect.stringContaining('Newer Hand has signed in, or has mail')
+    const detail = expect.stringContaining('User “Newer Hand” has signed in since, or has mail')
     expect(await undo(admin, two.eventId)).toMatchObject({ status: 422, body: { detail } })
   })
 })
@@ -483,7 +483,7 @@ describe('what is kept for a while only', () => {
       { subject: 'read in lately', lane: 'bin', erased: false, hasSource: true, hasText: true },
     ])
     const line = (await admin('GET', '/api/copies?words=binned+whole')).body.items[0]
-    expect(line).toMatchObject({ gone: 'erased', reason: 'deleted permanently after 30 days in the bin' })
+    expect(line).toMatchObject({ gone: 'erased', reason: 'deleted permanently after 30 days in Bin' })
   })
 })
 

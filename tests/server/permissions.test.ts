@@ -74,7 +74,7 @@ describe('how much one person keeps: everybody’s mail would wait for it', () =
       })
     expect((await keeper('POST', '/api/rules', long(3000))).status).toBe(201)
     const more = await keeper('POST', '/api/rules', { ...long(1500), name: 'longer' })
-    expect([more.status, more.body.detail]).toEqual([422, expect.stringContaining('1,000,000 letters')])
+    expect([more.status, more.body.detail]).toEqual([422, expect.stringContaining('1,000,000 characters')])
     await gate.ask.removeRules(KEEPER)
   })
   it('eight large pastes leave everybody else their answer', async () => {
@@ -164,7 +164,7 @@ describe('what is a colleague’s own: others would read it through the back doo
     expect((await worker('GET', `/api/copies?touchedBy=${mine.rule}`)).status).toBe(200)
   })
   it('is not used by its number, and not even said to be there', async () => {
-    const there = 'there is no'
+    const there = 'does not exist'
     for (const [who, owner] of [
       [admin, 'organisation'],
       [colleague, ownerOf('emeka.strand')],
@@ -216,9 +216,9 @@ describe('what is a colleague’s own: others would read it through the back doo
       expect([i, /secret|My wagtails|My dunnocks|dunnock/.exec(JSON.stringify(result))?.[0]]).toEqual([i, undefined])
     }
     expect([said[0]!.body.sentence, said[1]!.body.sentence, said[3]!.body.sentence]).toEqual([
-      'Sent to spam because of a colleague’s rule.',
-      'Sent to the bin because of a colleague’s list.',
-      expect.stringMatching(/^Sent to (?:spam|the bin) because of a colleague’s (?:rule|list)\.$/),
+      'Moved to Spam because of a colleague’s rule.',
+      'Moved to Bin because of a colleague’s list.',
+      expect.stringMatching(/^Moved to (?:Spam|Bin) because of a colleague’s (?:rule|list)\.$/),
     ])
     expect(said[0]!.body.reasons[0]).toMatchObject({
       clause: { others: true, name: '' },
@@ -457,7 +457,7 @@ describe('deciding and data: what was agreed would change without a word', () =>
     const move = (copy: { id: number }) => admin('POST', '/api/copies/lane', { ids: [copy.id], versions: 'any', lane: 'lowPriority' })
     const [stopped, sent] = [await move(held), await move(free)]
     expect([stopped.body.notReleased, sent.body.notReleased]).toEqual([
-      [expect.objectContaining({ lane: 'spam', why: 'Sent to spam because of a colleague’s rule.' })],
+      [expect.objectContaining({ lane: 'spam', why: 'Moved to Spam because of a colleague’s rule.' })],
       [],
     ])
     const at = (copy: { id: number }) => gate.ask.copy(copy.id)

@@ -146,7 +146,7 @@ describe('held mail that nobody decides on', () => {
     // Nobody has looked: that says nothing of what is wanted.
     expect(await gate.ask.copy(old[1]!.id)).toMatchObject({ judgement: null, movedBy: 'quarantine expiry' })
     const auditEvents = (await admin('GET', '/api/audit-events?limit=50')).body.items as { by: string | null, words: string }[]
-    expect(auditEvents.filter(a => a.by === null).map(a => a.words)).toContain('rejected 1 message: nobody decided in 5 days')
+    expect(auditEvents.filter(a => a.by === null).map(a => a.words)).toContain('moved 1 message to Bin as unwanted: no decision within 5 days')
   })
 
   it('is counted above for whom it waits: a reviewer, a deputy, and readers where they are told', async () => {
@@ -168,14 +168,14 @@ describe('held mail that nobody decides on', () => {
     expect(await gate.ask.countCopies({ person: personOf('worker'), lane: 'quarantine' })).toBeGreaterThan(0)
   })
 
-  it('is settled by who may alone, and by what makes sense: the general one names nobody, and a wait is some days', async () => {
+  it('is settled by who may alone, and by what makes sense: the general quarantine names nobody, and a wait is some days', async () => {
     const settle = (who: Caller, id: string, body: object) => setQuarantine(who, id, body)
     expect((await settle(reviewer, 'general', { waitDays: 3 })).status).toBe(403)
     expect((await settle(admin, 'general', { reviewers: [personOf('reviewer')] })).status).toBe(422)
     expect((await settle(admin, 'nowhere', { waitDays: 3 })).status).toBe(404)
     for (const waitDays of [0, -1, 366, 1.5, 'soon'])
       expect([waitDays, (await settle(admin, 'general', { waitDays })).status]).toEqual([waitDays, 422])
-    // The same once more is no act.
+    // The same once more is no event.
     const { body: once } = await settle(admin, 'general', { waitDays: 30 })
     expect(once.eventId).not.toBeNull()
     expect((await settle(admin, 'general', { waitDays: 30 })).body.eventId).toBeNull()

@@ -45,7 +45,7 @@ describe('a review', () => {
         expect((await items(reviewer, `by=${by}&key=${encodeURIComponent(g.key)}&limit=200`)).length).toBe(g.copies)
     }
     const { groups: byClause } = await groups(reviewer, 'by=clause')
-    expect(byClause[0]).toMatchObject({ key: 'asked', words: 'asked for by their readers' })
+    expect(byClause[0]).toMatchObject({ key: 'asked', words: 'release requested by the recipient' })
     expect(byClause.map(g => g.words)).toContain('rule “Fee demands”')
   })
 
@@ -62,7 +62,7 @@ describe('a review', () => {
     const likely = await Promise.all(seen.map(async i => (await copyOf(i.id)).likely as number))
     expect(likely).toEqual([...likely].sort((a, b) => b - a))
     expect(seen[0]).toMatchObject(
-      { likely: true, why: [expect.stringContaining('asks for it'), ...seen[0]!.why.slice(1)], asked: { note: expect.any(String) } },
+      { likely: true, why: [expect.stringContaining('requests it'), ...seen[0]!.why.slice(1)], asked: { note: expect.any(String) } },
     )
   })
 
@@ -128,7 +128,7 @@ describe('letting out and rejecting', () => {
     const { body: no } = await reviewer('POST', '/api/copies/lane', toBin)
     expect(await copyOf(copy.id)).toMatchObject({ lane: 'bin', judgement: 'unwanted' })
     const auditEvents = (await reviewer('GET', '/api/audit-events?mine=true')).body.items as Row[]
-    expect(auditEvents.find(a => a.id === no.eventId)!.words).toBe('rejected 1 message: a forgery')
+    expect(auditEvents.find(a => a.id === no.eventId)!.words).toBe('moved 1 message to Bin as unwanted: a forgery')
   })
 
   it('tells the later of two reviewers that somebody was faster, and does nothing twice', async () => {
@@ -199,7 +199,7 @@ describe('a quarantine', () => {
     expect((await removeQuarantine(admin, made.id)).status).toBe(200)
     expect((await undo(reviewer, letOut.eventId)).status).toBe(200)
     const places = async () => ((await reviewer('GET', '/api/review/places')).body as Row[]).filter(p => p.quarantine === made.id)
-    expect(await places()).toMatchObject([{ lane: 'quarantine', name: 'a quarantine that is gone', copies: 1 }])
+    expect(await places()).toMatchObject([{ lane: 'quarantine', name: 'a deleted quarantine', copies: 1 }])
     expect((await items(reviewer, `quarantine=${made.id}`)).map(i => i.id)).toEqual([copy.id])
     await changed(admin, { type: 'remove', kind: 'rule', id: 'gone' })
     expect((await reviewer('POST', '/api/copies/lane', { ids: [copy.id], versions: 'any', lane: 'inbox' })).status).toBe(200)
@@ -262,7 +262,7 @@ describe('a quarantine', () => {
     expect(await alone({})).toBe(200)
   })
 
-  it('lets its readers release their own where that is settled, and only then', async () => {
+  it('lets recipients release their own where that is settled, and only then', async () => {
     const { body: made } = await admin('POST', '/api/quarantines', { name: 'Own judgement' })
     await changed(admin, holding('own', 'grey gull', made.id))
     const copy = await receiveFrom('e@own.test', 'own', 'grey gull')
@@ -334,7 +334,7 @@ describe('asking for held mail', () => {
     const copy = await receiveFrom('f@ask.test', 'ask and no word', 'red kettle')
     await worker('POST', '/api/release-requests', { ids: [copy.id], note: '' })
     const no = await reviewer('POST', '/api/copies/lane', { ids: [copy.id], versions: 'any', lane: 'bin' })
-    expect([no.status, no.body.detail]).toEqual([422, expect.stringContaining('reads why not')])
+    expect([no.status, no.body.detail]).toEqual([422, expect.stringContaining('the recipient reads the reason')])
     const { body } = await reviewer('POST', '/api/copies/lane', { query: { words: 'ask and no word' }, lane: 'bin' })
     expect(await jobEnded(admin, body.job)).toMatchObject({ state: 'done', done: 1, moved: 0 })
     expect((await copyOf(copy.id)).lane).toBe('quarantine')
@@ -394,7 +394,7 @@ describe('a mend', () => {
     const { status, body } = await admin('POST', '/api/fixes', { ids: [wanted.id] })
     expect(status).toBe(200)
     const [first] = body as Row[]
-    expect(first).toMatchObject({ permission: 'own', fixes: 1, of: 1, why: 'brings back 2, lets in nothing judged unwanted' })
+    expect(first).toMatchObject({ permission: 'own', fixes: 1, of: 1, why: 'releases 2 messages, none of them marked unwanted' })
     // What the bar beside it shows is what the words say.
     expect(first!.moved).toEqual({ wanted: 1, unwanted: 0, unmarked: 1 })
     const done = await admin(
@@ -426,12 +426,12 @@ describe('a mend', () => {
     const found = await blocks(...theirs.map(c => c.id))
     // What was not asked about is exempted first.
     expect(found.map(m => [m.sentence, m.impact.copies, m.fixes, m.of, m.permission])).toEqual([
-      ['Block k@kettle.test, for Accounts', 2, 2, 2, 'own'],
-      ['Block k@kettle.test, for the whole organisation', 3, 2, 2, 'own'],
+      ['Block k@kettle.test for Accounts', 2, 2, 2, 'own'],
+      ['Block k@kettle.test for the whole organisation', 3, 2, 2, 'own'],
     ])
     // Of mail of two departments neither would do.
     const both = await blocks(theirs[0]!.id, notReleased.id)
-    expect(both.map(m => m.sentence)).toEqual(['Block k@kettle.test, for the whole organisation'])
+    expect(both.map(m => m.sentence)).toEqual(['Block k@kettle.test for the whole organisation'])
   })
 
   it('beyond one’s power is asked for, with the copies; in one’s power it is offered before', async () => {
@@ -457,7 +457,7 @@ describe('a mend', () => {
     await jobEnded(admin, taken.body.job)
     expect((await copyOf(hard.id)).lane).toBe('inbox')
     const { body: own } = await worker('POST', '/api/fixes', { ids: [soft.id] })
-    expect(own[0]).toMatchObject({ permission: 'own', sentence: 'Allow h@lamp.test, for you' })
+    expect(own[0]).toMatchObject({ permission: 'own', sentence: 'Allow h@lamp.test for you' })
   })
 
   it('is refused of mail that went wrong in two ways, and answers nothing where nothing is to blame', async () => {
@@ -467,7 +467,7 @@ describe('a mend', () => {
     await changed(admin, { type: 'remove', kind: 'rule', id: 'two-ways' })
     expect((await admin('POST', '/api/fixes', { ids: [held.id] })).body).toEqual([])
     const { body: blocks } = await admin('POST', '/api/fixes', { ids: [delivered.id] })
-    expect(blocks[0].sentence).toBe('Block i@two.test, for the whole organisation')
+    expect(blocks[0].sentence).toBe('Block i@two.test for the whole organisation')
   })
 })
 
@@ -555,7 +555,7 @@ describe('giving back', () => {
     await gate.ask.changeCopies({ ids: [early.id] }, { receivedAt: daysAgo(10) })
     const giving = { clause: { kind: 'list', id: 'hasty-use' }, after: new Date(Date.now() - 5 * 24 * 3600_000).toISOString() }
     expect((await admin('POST', '/api/returns', giving)).body).toMatchObject(
-      { took: 1, words: 'the list “Hasty”', goes: [{ lane: 'inbox', copies: 1 }] },
+      { took: 1, words: 'list “Hasty”', goes: [{ lane: 'inbox', copies: 1 }] },
     )
     const { body } = await admin('POST', '/api/returns', { ...giving, confirmed: true })
     await jobEnded(admin, body.job)
@@ -579,12 +579,12 @@ describe('giving back', () => {
     } })
     expect(
       (await admin('POST', '/api/returns', { clause: { kind: 'rule', id: 'keeper' } })).body.detail,
-    ).toContain('nothing to give back')
+    ).toContain('nothing to return')
     expect((await admin('POST', '/api/returns', { clause: { kind: 'rule', id: 'nowhere' } })).status).toBe(404)
     expect((await admin('POST', '/api/returns', { clause: { kind: 'list', id: 'nowhere' } })).status).toBe(404)
   })
 
-  it('brings what a clause took where it would have gone without it, but for what is judged unwanted, and lists what is gone', async () => {
+  it('brings what a clause took where it would have gone without it, but for what is marked unwanted, and lists what is gone', async () => {
     await changed(admin, holding('taker', 'silver spoon', 'general', { mandatory: false, claims: [{ stop: { to: 'spam' } }] }))
     const [one, bad, moved] = [
       await receiveFrom('j@given.test', 'spoon one', 'silver spoon'),
@@ -623,7 +623,7 @@ describe('what is kept for a while only', () => {
     const copy = await receiveFrom('m@boat.test', 'boat', 'paper boat')
     expect(
       (await worker('POST', '/api/review/purge', { lane: 'bin', senders: ['m@boat.test'], count: 7 })).body.detail,
-    ).toContain('There is one message now')
+    ).toContain('There is now 1 message')
     // Pressed five times it is deleted once, by one event.
     const pressed = await Promise.all(Array.from({ length: 5 }, () =>
       worker('POST', '/api/review/purge', { lane: 'bin', senders: ['m@boat.test'], count: 1 })))

@@ -169,7 +169,7 @@ describe('an import: somebody’s file would decide as if our own relay had brou
       })
   })
   it('unless an administrator says so', async () => {
-    const query = `?recipient=worker@${OURS}&believe=true`
+    const query = `?recipient=worker@${OURS}&trustReceived=true`
     expect(await attemptOf(await send(query, RELAYED))).toEqual({
       direction: 'inbound',
       client: '203.0.113.80',
@@ -193,7 +193,7 @@ describe('an import: somebody’s file would decide as if our own relay had brou
     ])
       expect([type, (await send('', [], { 'content-type': type })).status]).toEqual([type, 415])
     expect((await send('', [], { cookie: cookies.worker })).status).toBe(403)
-    expect((await send('?believe=perhaps', [])).status).toBe(400)
+    expect((await send('?trustReceived=perhaps', [])).status).toBe(400)
   })
 })
 

@@ -271,7 +271,7 @@ describe('lists and rules: what was typed would be lost, or act otherwise than w
     await receive(gate, { from: 'q@deep.below.test', subject: 'weasel' })
     expect((await as.worker('GET', '/api/copies?words=weasel')).body.items[0]).toMatchObject({
       lane: 'bin',
-      reason: 'list Voles',
+      reason: 'list “Voles”',
     })
     const list = (await as.administrator('GET', `/api/lists/${made.body.id}`)).body
     expect(list.entries.find((e: { value: string }) => e.value === 'below.test')).toMatchObject({ hits: 1 })

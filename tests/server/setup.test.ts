@@ -35,7 +35,7 @@ describe('set-up: the first administrator would have no real password, or no mai
     ['nothing', ''],
   ])('refuses a password of %s', async (_, password) => {
     const { status, body } = await setUp({ password })
-    expect([status, body.fields.password]).toEqual([422, expect.stringMatching(/12 characters|missing/)])
+    expect([status, body.fields.password]).toEqual([422, expect.stringMatching(/12 characters|enter a password/)])
   })
   it.each([
     'localhost',
@@ -99,11 +99,11 @@ describe('the command line beside it', () => {
       out: expect.stringContaining('"receivedAt":"2026-11-24T09:00:00.000Z"'),
     })
     expect(await client()).toBe(null)
-    expect((await run('--believe', file)).code).toBe(0)
+    expect((await run('--trust-received', file)).code).toBe(0)
     expect(await client()).toBe('192.0.2.44')
     expect(await run('--recipient', 'nobody@elsewhere.example', file)).toMatchObject({
       code: 2,
-      err: expect.stringContaining('nobody’s address here'),
+      err: expect.stringContaining('not an address of a user'),
     })
   })
 })

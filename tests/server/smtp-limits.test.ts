@@ -40,7 +40,7 @@ describe('connections: a few clients would shut everybody out', () => {
     await until('five connections are greeted', () => own.every(h => h.said.startsWith('220')))
     const sixth = hold('127.0.0.2')
     await until('the sixth connection is ended', () => sixth.ended)
-    expect(sixth.said).toMatch(/^421 4\.7\.0 You have 5 connections here already/)
+    expect(sixth.said).toMatch(/^421 4\.7\.0 Too many connections from your address \(5\)/)
     // Others are served meanwhile.
     expect(
       last(await smtp(gate.smtpPort, handOver('a@elsewhere.example', [WORKER], plainMessage()), '127.0.0.3')),
@@ -154,7 +154,7 @@ describe('recipients: one message would become thousands', () => {
       held.socket.write(`${line}\r\n`)
     }
     await until('the connection is ended', () => held.ended)
-    expect(held.said).toContain('421 4.7.1 More than 3 of your recipients are nobody here')
+    expect(held.said).toContain('421 4.7.1 Too many unknown recipients (more than 3)')
     expect(held.said.match(/^550/gm)).toHaveLength(3)
     // Each guess is on record all the same.
     expect((await gate.ask.attempts({ rcptLike: 'guess%' })).map(a => a.replyCode)).toEqual(Array(7).fill(550))
@@ -189,7 +189,7 @@ describe('where a message ends: somebody would hide a second one in the first', 
     await until('the message may begin', () => held.said.includes('354'))
     const second = `MAIL FROM:<evil@elsewhere.example>\r\nRCPT TO:<${WORKER}>\r\nDATA\r\nSubject: ${subject} two\r\n\r\nx`
     held.socket.write(`Subject: ${subject}\r\n\r\ntext${end}${second}\r\n.\r\n`)
-    await until('the message is taken', () => /^250 2\.0\.0 Taken in/m.test(held.said))
+    await until('the message is taken', () => /^250 2\.0\.0 Message accepted/m.test(held.said))
     held.socket.destroy()
     expect([await copies(subject), await copies(`${subject} two`)]).toEqual([1, 0])
   })

@@ -19,7 +19,7 @@ const cases = lines.map((line) => {
 })
 const word = /^[\p{L}\p{N}]/u
 
-describe('UAX #29: a phrase as whole words would be found inside a word, or missed between words', () => {
+describe('UAX #29: a phrase of whole words would be found inside a word, or missed between words', () => {
   it('has the file', () => expect(cases.length).toBeGreaterThan(1800))
   it('inside a run of letters and digits there is no boundary', () => {
     for (const { text, breaks } of cases) {

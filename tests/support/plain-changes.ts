@@ -89,7 +89,7 @@ function unconfirmed(claims: readonly Claim[]): Claim[] {
 }
 
 function changeList<P extends Clauses>(policy: P, id: string, how: (entries: readonly Entry[]) => Entry[]): P | string {
-  if (!policy.lists.some(l => l.id === id)) return 'This list is not there any more.'
+  if (!policy.lists.some(l => l.id === id)) return 'This list no longer exists.'
   return { ...policy, lists: policy.lists.map(l => (l.id === id ? { ...l, entries: how(l.entries) } : l)) }
 }
 
@@ -142,7 +142,7 @@ function without<P extends Clauses>(policy: P, what: ClauseKind, id: string): P 
 function ranked<P extends Clauses>(policy: P, owner: string, ids: readonly string[]): P | string {
   const own = new Map(policy.rules.filter(r => r.owner === owner).map(r => [r.id, r]))
   if (own.size !== ids.length || !ids.every(id => own.has(id)) || new Set(ids).size !== ids.length)
-    return 'These are not the rules that there are now.'
+    return 'Rules were added or deleted in the meantime. Reload the page and order them again.'
   let next = 0
   return { ...policy, rules: policy.rules.map(r => (r.owner === owner ? own.get(ids[next++]!)! : r)) }
 }

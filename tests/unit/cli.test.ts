@@ -87,13 +87,13 @@ describe('command line: a script would take a failure for an answer', () => {
       0,
       expect.objectContaining({
         lane: 'spam',
-        why: 'Sent to spam because rule Fees found “release fee” in the subject.',
+        why: 'Moved to Spam because rule “Fees” found “release fee” in the subject.',
       }),
     ])
   })
   it.each([
     [['decide', '--recipient', 'x@y.test', stop], '--policy'],
-    [['decide', '--policy', good, '--recipient', 'nobody', stop], 'not a whole address'],
+    [['decide', '--policy', good, '--recipient', 'nobody', stop], 'not a complete address'],
     [['decide', '--policy', file('bad.json', '{'), '--recipient', 'x@y.test', stop], 'is not JSON'],
     [
       [
@@ -106,9 +106,9 @@ describe('command line: a script would take a failure for an answer', () => {
       ],
       '/rules/0/when/all',
     ],
-    [['decide', '--policy', good, '--recipient', 'x@y.test', '--score', 'high', stop], 'not a number of points'],
+    [['decide', '--policy', good, '--recipient', 'x@y.test', '--score', 'high', stop], '“high” is not a number'],
     [['parse'], 'at least one file'],
-    [['fly'], 'There is no command “fly”'],
+    [['fly'], 'Unknown command “fly”'],
     [['parse', '--wings', stop], 'wings'],
   ])('%j is answered with a sentence and exit code 2', async (args, says) => {
     const { code, out, err } = await run(...(args as string[]))
@@ -139,11 +139,11 @@ describe('command line: a script would take a failure for an answer', () => {
     expect(await run('evaluate')).toMatchObject({
       code: 2,
       out: '',
-      err: expect.stringContaining('There is no command “evaluate”'),
+      err: expect.stringContaining('Unknown command “evaluate”'),
     })
     expect(await run('constructor')).toMatchObject({
       code: 2,
-      err: expect.stringContaining('There is no command “constructor”'),
+      err: expect.stringContaining('Unknown command “constructor”'),
     })
   })
 
@@ -170,7 +170,7 @@ describe('command line: a script would take a failure for an answer', () => {
         looked: 2,
         forNobody: 2,
         sample: [`${mbox}#1`],
-        broad: 'It would stop a message that is judged wanted.',
+        broad: 'It would stop 1 message marked wanted.',
       })
     })
     it('takes everything for whom it is told to', async () => {
@@ -198,7 +198,7 @@ describe('command line: a script would take a failure for an answer', () => {
       expect(result.missed).toEqual({ copies: [], fixes: [] })
       expect(result.forNobody).toBe(1)
       const [first] = result.falsePositives.fixes
-      expect(first).toMatchObject({ fixes: 1, harm: 0, why: 'brings back 1, lets in nothing judged unwanted' })
+      expect(first).toMatchObject({ fixes: 1, harm: 0, why: 'releases 1 message, none of them marked unwanted' })
       // What it names can be saved as it stands.
       expect(first.changes.every((c: { type: string }) => c.type === 'put' || c.type === 'remove')).toBe(true)
     })

@@ -11,80 +11,98 @@ const attempt = (over: Partial<AttemptReport> = {}): AttemptReport => ({
   rcptTo: 'oskar@saltmere.example',
   subject: 'Tides',
   replyCode: 250,
-  reply: '2.0.0 Taken in',
+  reply: '2.0.0 Message accepted',
   repeat: false,
   copy: { lane: 'quarantine', quarantine: 'general', gone: null },
-  sentence: 'Held in General because rule Fees found “fee” in the text.',
+  sentence: 'Held in quarantine “General” because rule “Fees” found “fee” in the text.',
   onward: [],
   ...over,
 })
-const asked = { sender: 'a@list.test', after: '2026-11-01T00:00:00.000Z', before: '2026-11-27T00:00:00.000Z', timeZone: 'UTC' }
+const asked = {
+  sender: 'a@list.test',
+  after: '2026-11-01T00:00:00.000Z',
+  before: '2026-11-27T00:00:00.000Z',
+  timeZone: 'UTC',
+  audience: 'internal' as const,
+}
 
-describe('what was tried at the door', () => {
+describe('the message log', () => {
   it.each<[string, Partial<AttemptReport>, string]>([
-    ['taken', {}, 'accepted, and lies in the quarantine General now'],
-    ['refused', { replyCode: 550, reply: '5.1.1 Nobody' }, 'refused: the sending server was told “550 5.1.1 Nobody”'],
-    ['put off', { replyCode: 451, reply: 'Later' }, 'put off: the sending server was told “451 Later”, and to come again'],
-    ['come before', { repeat: true }, 'accepted; the same message had come before, so it made no second copy'],
+    ['taken', {}, 'accepted; now in quarantine “General”'],
+    ['refused', { replyCode: 550, reply: '5.1.1 Nobody' }, 'refused: the sending server received “550 5.1.1 Nobody”'],
+    ['put off', { replyCode: 451, reply: 'Later' }, 'deferred: the sending server received “451 Later” and can try again'],
+    ['come before', { repeat: true }, 'accepted; a repeat of a message that had already arrived, so it was not stored twice'],
     [
       'erased',
       { copy: { lane: 'discarded', quarantine: null, gone: 'erased' } },
-      'accepted, and erased by decision: nothing but this record is left',
+      'accepted, then deleted permanently; only this log entry is left',
     ],
     ['without a copy', { copy: null }, 'accepted'],
   ])('%s', (_, over, words) => expect(attemptWords(attempt(over), names)).toBe(words))
 
-  it('as text names both senders, the answer, why, and each step onward', () => {
-    const text = attemptsText(
-      asked,
-      [attempt({ onward: [{ at: '2026-11-25T10:00:00.000Z', words: 'Runa Keel released it to inbox' }] })],
-      names,
-    )
-    expect(text).toBe(`Mail from a@list.test to anybody here, between 2026-11-01 00:00 UTC and 2026-11-27 00:00 UTC: one try to hand it `
-      + `over.
+  const released = { at: '2026-11-25T10:00:00.000Z', words: 'Runa Keel released it to Inbox' }
+  const head = `Mail from a@list.test to any recipient, between 1 November 2026, 00:00 (UTC) and 27 November 2026, 00:00 (UTC): 1 delivery `
+    + `attempt.
 
-2026-11-24 09:41 UTC
+24 November 2026, 09:41 (UTC)
   from    bounce@list.test (From: a@list.test)
   to      oskar@saltmere.example
   subject Tides
   by      203.0.113.9
-  came to accepted, and lies in the quarantine General now
-  reply   250 2.0.0 Taken in
-  why     Held in General because rule Fees found “fee” in the text.
-  then    2026-11-25 10:00 UTC: Runa Keel released it to inbox
-`)
-  })
-  it('is written in the time of the house', () =>
-    expect(attemptsText({ ...asked, timeZone: 'America/St_Johns' }, [attempt()], names)).toContain(
-      '\n2026-11-24 06:11 America/St_Johns\n',
+`
+  it('as text names both senders, the reply, the reason, and each step onward', () =>
+    expect(attemptsText(asked, [attempt({ onward: [released] })], names)).toBe(`${head}  result  accepted; now in quarantine “General”
+  reply   250 2.0.0 Message accepted
+  why     Held in quarantine “General” because rule “Fees” found “fee” in the text.
+  then    25 November 2026, 10:00 (UTC): Runa Keel released it to Inbox
+`))
+  it('for the sender it names no rule, no words that were found, no quarantine and no colleague', () =>
+    expect(attemptsText({ ...asked, audience: 'sender' }, [attempt({ onward: [released] })], names)).toBe(
+      `${head}  result  accepted; held for review
+  reply   250 2.0.0 Message accepted
+`,
     ))
-  it('a null sender and a try without a recipient have words too', () => {
+  it.each<[string, Partial<AttemptReport>, string]>([
+    ['spam', { copy: { lane: 'spam', quarantine: null, gone: null } }, 'accepted; delivered to the spam folder'],
+    ['low priority', { copy: { lane: 'lowPriority', quarantine: null, gone: null } }, 'accepted and delivered'],
+    ['bin', { copy: { lane: 'bin', quarantine: null, gone: null } }, 'accepted'],
+    ['discarded', { copy: { lane: 'discarded', quarantine: null, gone: 'discarded' } }, 'accepted'],
+    ['refused', { replyCode: 550, reply: '5.1.1 Nobody', copy: null }, 'refused: the sending server received “550 5.1.1 Nobody”'],
+  ])('tells the sender of %s no more than the sending server may know', (_, over, words) =>
+    expect(attemptsText({ ...asked, audience: 'sender' }, [attempt(over)], names)).toContain(`\n  result  ${words}\n`))
+  it('is written in the time zone of the organisation', () =>
+    expect(attemptsText({ ...asked, timeZone: 'America/St_Johns' }, [attempt()], names)).toContain(
+      '\n24 November 2026, 06:11 (America/St_Johns)\n',
+    ))
+  it('a null sender and an attempt without a recipient have words too', () => {
     const text = attemptsText(
       asked,
       [attempt({ mailFrom: '', from: null, rcptTo: null, subject: null, client: null, sentence: null })],
       names,
     )
-    expect(text).toContain('from    the null sender\n  to      nobody yet\n  came to')
+    expect(text).toContain('from    the null sender\n  to      no recipient given\n  result')
   })
+  it('says that nothing arrived, and whom to ask', () =>
+    expect(attemptsText(asked, [], names)).toContain('it never arrived here.\nNo server offered such a message in that time'))
 })
 
 describe('a copy that a person moved', () => {
   const copy = { lane: 'spam' as const, quarantineId: null, movedBy: 'Runa Keel' }
   it('its sentence begins with who sent it where', () => {
-    expect(movedSentence(copy, 'Let into the inbox: nothing matched.', names)).toBe(
-      'Runa Keel sent it to spam. Before that: let into the inbox: nothing matched.',
+    expect(movedSentence(copy, 'Delivered to Inbox: no list or rule matched.', names)).toBe(
+      'Runa Keel moved it to Spam. Before that: delivered to Inbox: no list or rule matched.',
     )
-    expect(movedSentence({ ...copy, lane: 'quarantine', quarantineId: 'general' }, 'Sent to spam.', names)).toBe(
-      'Runa Keel sent it to the quarantine General. Before that: sent to spam.',
+    expect(movedSentence({ ...copy, lane: 'quarantine', quarantineId: 'general' }, 'Moved to Spam.', names)).toBe(
+      'Runa Keel moved it to quarantine “General”. Before that: moved to Spam.',
     )
   })
   it('of one that nobody moved it says nothing of that', () =>
-    expect(movedSentence({ ...copy, movedBy: null }, 'Sent to spam.', names)).toBe('Sent to spam.'))
+    expect(movedSentence({ ...copy, movedBy: null }, 'Moved to Spam.', names)).toBe('Moved to Spam.'))
 })
 
 it('a list that is not chosen yet is none that is gone', () => {
   expect([listName({ lists: [] }, ''), listName({ lists: [] }, 'x')]).toEqual([
-    'a list that is not chosen yet',
-    'a list that is gone (x)',
+    '(no list chosen)',
+    '“deleted list x”',
   ])
 })

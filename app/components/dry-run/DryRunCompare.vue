@@ -15,15 +15,15 @@ const sent = shallowRef<Sent | null>(null)
     @tried="t => tried = t"
     @sent="s => sent = s"
   >
-    <h2>Try a message</h2>
+    <h2>Test a message</h2>
     <p class="second small">
       <template v-if="changes">
-        Decided under this sheet and under what is in force, side by side, and not kept.
+        Decided with your changes and with the active policy, side by side. The message is not stored.
       </template>
       <template v-else>
-        The sheet says nothing else than what is in force.
+        You have not changed anything yet.
       </template>
-      What is really sent meets what is in force.
+      A real test message is decided with the active policy.
     </p>
   </DryRunForm>
   <SentNote

@@ -23,10 +23,10 @@ const supposed = ref<'pass' | 'fail' | 'none' | 'inside' | ''>('none')
 const { error, fields, busy, submit } = useForm()
 
 const AUTHENTICATION = [
-  { value: 'none', name: 'the sender is not verified' },
-  { value: 'pass', name: 'the sender is verified' },
+  { value: 'none', name: 'sender not verified' },
+  { value: 'pass', name: 'sender verified' },
   { value: 'fail', name: 'authentication fails' },
-  { value: 'inside', name: 'one of us sends it, from inside' },
+  { value: 'inside', name: 'internal sender' },
 ]
 const addresses = computed(() =>
   session.can('test as anyone')
@@ -35,7 +35,7 @@ const addresses = computed(() =>
 )
 
 const suppositions = computed(() => [
-  ...(way.value === 'paste' ? [{ value: '' as const, name: 'it came straight, as it stands' }] : []),
+  ...(way.value === 'paste' ? [{ value: '' as const, name: 'received directly, without a relay' }] : []),
   ...AUTHENTICATION,
 ])
 const supposition = computed(() =>
@@ -83,27 +83,27 @@ watch(way, (now) => {
     <div
       class="ways"
       role="radiogroup"
-      aria-label="How the message comes"
+      aria-label="Message"
     >
       <label><input
         v-model="way"
         type="radio"
         value="write"
-      > write one</label>
+      > Write a message</label>
       <label><input
         v-model="way"
         type="radio"
         value="paste"
-      > paste or upload a whole one</label>
+      > Paste or upload a message</label>
     </div>
     <FormField
-      label="For"
+      label="To"
       :error="fields.recipient"
     >
       <ChoiceField
         v-model="recipient"
         :options="addresses.map(a => ({ value: a, name: a }))"
-        label="For"
+        label="To"
         creatable
         boxed
         :width="null"
@@ -133,7 +133,7 @@ watch(way, (now) => {
     </template>
     <template v-else>
       <FormField
-        label="The whole message, header and all"
+        label="Complete message with its header"
         :error="fields.message"
       >
         <el-input
@@ -151,18 +151,18 @@ watch(way, (now) => {
         @change="upload"
       ></label>
     </template>
-    <label class="field">Suppose that
+    <label class="field">Assume
       <ChoiceField
         v-model="supposed"
         :options="suppositions"
-        label="Suppose that"
+        label="Assume"
         boxed
         :width="null"
       />
     </label>
     <FormFoot
       :error
-      :action="busy ? 'Deciding …' : 'Decide it'"
+      :action="busy ? 'Running…' : 'Run test'"
       :busy
       staying
     >
@@ -171,7 +171,7 @@ watch(way, (now) => {
         :disabled="busy"
         @click="sendIt"
       >
-        Really send it
+        Send real test message
       </PressButton>
     </FormFoot>
   </form>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { effectWords } from '#core/kinds'
 import { laneWords } from '#core/words'
 import type { DryRun } from '~/api/client'
 
@@ -12,7 +13,7 @@ watch(() => tried, () => (side.value = tried.under ? 'under' : 'now'))
 const shown = computed(() => (side.value === 'under' && tried.under ? tried.under : tried))
 const other = computed(() => (tried.under ? (side.value === 'under' ? tried : tried.under) : null))
 const nameOf = ({ lane, quarantine }: Pick<DryRun['decision'], 'lane' | 'quarantine'>) =>
-  lane === 'quarantine' ? `quarantine ${laneWords(lane, quarantine, directory.names)}` : undefined
+  laneWords(lane, quarantine, directory.names)
 const same = computed(() => {
   const [a, b] = [tried.decision, tried.under?.decision]
   return a.lane === b?.lane && a.quarantine === b.quarantine
@@ -24,7 +25,7 @@ const same = computed(() => {
     v-if="tried.under"
     class="sides"
     role="radiogroup"
-    aria-label="Under what it is decided"
+    aria-label="Policy used"
   >
     <label :class="{ on: side === 'now' }"><input
                                              v-model="side"
@@ -32,7 +33,7 @@ const same = computed(() => {
                                              value="now"
                                              class="visually-hidden"
                                            >
-      <span class="small second">in force now</span>
+      <span class="small second">active policy</span>
       <LaneIcon
         :lane="tried.decision.lane"
         :name="nameOf(tried.decision)"
@@ -43,13 +44,13 @@ const same = computed(() => {
                                                value="under"
                                                class="visually-hidden"
                                              >
-      <span class="small second">with this sheet</span>
+      <span class="small second">with your changes</span>
       <LaneIcon
         :lane="tried.under.decision.lane"
         :name="nameOf(tried.under.decision)"
       /></label>
     <p class="small second">
-      {{ same ? 'It ends in the same place.' : 'It ends elsewhere.' }}
+      {{ same ? 'Same location.' : 'Different location.' }}
     </p>
   </div>
   <h2
@@ -68,11 +69,11 @@ const same = computed(() => {
     v-if="shown.decision.effects.length"
     class="small second"
   >
-    Done to it: <template
+    Actions: <template
       v-for="(e, i) in shown.decision.effects"
       :key="i"
     >
-      {{ i ? ', ' : '' }}{{ e.kind }} {{ e.value ?? '' }}
+      {{ i ? ', ' : '' }}{{ effectWords(e) }}
     </template>
   </p>
   <ReasonList
@@ -82,10 +83,10 @@ const same = computed(() => {
     :beside="other?.decision.reasons ?? null"
   />
   <div class="seen">
-    <h3>What was read</h3>
+    <h3>Facts of the message</h3>
     <p class="second small">
-      from {{ tried.facts.from.join(', ') || 'nobody' }} ·
-      {{ { pass: 'verified', fail: 'authentication failed', none: 'not verified' }[tried.facts.authentication] }}
+      from {{ tried.facts.from.join(', ') || 'no sender' }} ·
+      {{ { pass: 'verified', fail: 'authentication failed', none: 'sender not verified' }[tried.facts.authentication] }}
       · {{ tried.facts.direction }}
     </p>
     <p

@@ -11,18 +11,18 @@ const seconds = (ms: number) => `${(ms / 1000).toFixed(2)} s`
     class="sent"
     role="status"
   >
-    <h2>{{ sent.accepted ? 'It was taken' : 'It was turned away' }} after {{ seconds(sent.took) }}</h2>
+    <h2>{{ sent.accepted ? 'The message was accepted' : 'The message was refused' }} after {{ seconds(sent.took) }}</h2>
     <p v-if="sent.copy">
       <LaneIcon :lane="sent.copy.lane" /> {{ sent.copy.reason }}
       <NuxtLink :to="{ path: '/mail', query: { open: sent.copy.id, lane: sent.copy.lane } }">
-        Open it in Mail
+        Open in Mail
       </NuxtLink>
     </p>
     <p
       v-else-if="sent.accepted"
       class="second small"
     >
-      It lies with somebody whose mail is not yours to see.
+      You cannot see the mail of this recipient.
     </p>
     <p class="mono small second">
       {{ sent.reply }}

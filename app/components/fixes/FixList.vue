@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { numberWords } from '#core/wording'
 import { api, type FixView } from '~/api/client'
 
 /** The changes that would put copies right that went wrong, the best first, each saved or asked for in one press. */
@@ -53,12 +54,12 @@ const putting = useSaveChanges(
   }),
   ({ eventId, job }) => {
     const { sentence, should } = chosen.value!
-    const moved = should === 'delivered' ? 'Brought {n} back.' : 'Took {n} away.'
-    const words = `${sentence}: in force. ${moved}`
+    const moved = should === 'delivered' ? 'Moved {n} to Inbox.' : 'Moved {n} out of Inbox.'
+    const words = `Saved: ${sentence}. ${moved}`
     leave()
     void directory.load()
     if (job === null) {
-      notices.say('It was so already; nothing changed.')
+      notices.say('Nothing to save: this was already saved.')
       return emit('fixed')
     }
     work.follow(job, { eventId, words, ended: () => emit('fixed') })
@@ -92,9 +93,9 @@ async function fix(one: FixView) {
 async function ask({ base, changes, sentence }: FixView) {
   const them = aboutIds.value.length === 1 ? 'it' : 'them'
   try {
-    const { eventId } = await api.propose({ base, changes, note: `This would put ${them} right: ${sentence}.`, ids: aboutIds.value })
-    const words = 'Asked: whoever may change it sees it with the mail. You are told here what becomes of it.'
-    notices.say(words, eventId, { to: '/proposals', text: 'see it' })
+    const { eventId } = await api.propose({ base, changes, note: `This would fix ${them}: ${sentence}.`, ids: aboutIds.value })
+    const words = 'Proposed. The answer appears under Proposals.'
+    notices.say(words, eventId, { to: '/proposals', text: 'Open proposal' })
   }
   catch (error) {
     notices.failed(error)
@@ -104,9 +105,12 @@ async function ask({ base, changes, sentence }: FixView) {
 
 <template>
   <section class="fixes">
-    <h2>So that it does not happen again</h2>
+    <h2>Prevent this from happening again</h2>
     <p class="second small">
-      Least harm first. A mend is in force at once and puts right what lies here; one undo takes both back.
+      <WordHelp
+        word="Suggested fixes"
+        term="fix"
+      />, least harm first. Apply saves the change and moves the affected messages; one Undo reverts both.
     </p>
     <p v-if="!found && !reading && !failure">
       <PressButton
@@ -114,7 +118,7 @@ async function ask({ base, changes, sentence }: FixView) {
         :disabled="!ids.length"
         @click="look"
       >
-        What would mend it? <kbd>M</kbd>
+        Suggest fixes <kbd>M</kbd>
       </PressButton>
     </p>
     <p
@@ -122,7 +126,7 @@ async function ask({ base, changes, sentence }: FixView) {
       class="second small"
       role="status"
     >
-      {{ found?.length ? 'Looking further …' : 'Looking at what each change would do …' }}
+      {{ found?.length ? 'Counting the remaining mail…' : 'Counting the impact of each change…' }}
     </p>
     <p
       v-if="failure"
@@ -135,7 +139,7 @@ async function ask({ base, changes, sentence }: FixView) {
       v-if="found && !found.length && !reading"
       class="second small"
     >
-      Nothing that can be changed here would put it right by itself: what stopped it is gone, or no list and no rule did.
+      No single change of lists or rules would fix this.
     </p>
     <ol
       v-if="found?.length"
@@ -154,7 +158,7 @@ async function ask({ base, changes, sentence }: FixView) {
           <ImpactBar
             :impact="m.moved"
             :scale
-            empty="nothing else here"
+            empty="no other mail"
           />
         </div>
         <PressButton
@@ -163,7 +167,7 @@ async function ask({ base, changes, sentence }: FixView) {
           :disabled="fixing"
           @click="fix(m)"
         >
-          {{ m.permission === 'own' ? 'Mend' : 'Ask' }}
+          {{ m.permission === 'own' ? 'Apply' : 'Propose' }}
         </PressButton>
         <ChangeQuestion
           v-if="question && chosen === m"
@@ -188,7 +192,7 @@ async function ask({ base, changes, sentence }: FixView) {
         small
         @click="all = true"
       >
-        {{ found.length - offered.length }} more, which cost more
+        Show {{ numberWords(found.length - offered.length) }} more, with more side effects
       </PressButton>
     </p>
   </section>

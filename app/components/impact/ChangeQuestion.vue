@@ -8,11 +8,11 @@ const { putting, yours, mine = false, watchable = false } = defineProps<{
   yours: string
   /** It is one person's own. */
   mine?: boolean
-  /** It can watch first. */
+  /** It can be “monitor only” first. */
   watchable?: boolean
 }>()
 const emit = defineEmits<{
-  /** Let it watch first. */
+  /** Set it to “monitor only” first. */
   watch: []
   /** Save it over what somebody else did. */
   over: []
@@ -58,19 +58,19 @@ const said = computed(() => (mine ? sure.value : count.value.trim() === String(e
           :disabled="busy"
           @click="emit('watch')"
         >
-          Let it watch first
+          Monitor only first
         </PressButton>
         <PressButton
           :disabled="busy"
           @click="putting.goOn({ broad: true })"
         >
-          I have seen it: put it in force
+          Save anyway
         </PressButton>
         <PressButton
           plain
           @click="putting.leave()"
         >
-          Look again
+          Cancel
         </PressButton>
       </div>
     </template>
@@ -83,15 +83,15 @@ const said = computed(() => (mine ? sure.value : count.value.trim() === String(e
         v-if="mine"
         v-model="sure"
       >
-        I mean it: such mail is gone for good
+        I confirm: such mail is deleted permanently
       </el-checkbox>
       <label
         v-else
         class="count"
-      >So many messages would be gone <el-input
+      >Type the number of messages that would be deleted <el-input
         v-model="count"
         inputmode="numeric"
-        aria-label="How many messages would be gone"
+        aria-label="Number of messages that would be deleted"
         style="width: 90px"
       /></label>
       <div class="actions">
@@ -99,39 +99,39 @@ const said = computed(() => (mine ? sure.value : count.value.trim() === String(e
           :disabled="!said || busy"
           @click="putting.goOn({ erases: erased, broad: true })"
         >
-          Erase such mail from now on
+          Save and delete such mail permanently
         </PressButton>
         <PressButton
           plain
           @click="putting.leave()"
         >
-          Leave it
+          Cancel
         </PressButton>
       </div>
     </template>
     <template v-else>
-      <p>Somebody was faster: it was changed while you worked on it. Nothing is lost, and nothing is saved yet.</p>
+      <p>Someone else changed this while you were editing. Nothing is lost, and nothing is saved yet.</p>
       <div class="both">
         <div>
-          <h3>Yours</h3>
+          <h3>Your change</h3>
           <p class="small">
             {{ yours }}
           </p>
         </div>
         <div>
-          <h3>Since then</h3>
+          <h3>Changes since then</h3>
           <p
             v-for="t in question.theirs"
             :key="t.version"
             class="small"
           >
-            {{ t.words }} <span class="second">— {{ t.by ?? 'the product' }}, {{ longDateTime(t.at) }}</span>
+            {{ t.words }} <span class="second">— {{ t.by ?? 'Sober Gate' }}, {{ longDateTime(t.at) }}</span>
           </p>
           <p
             v-if="!question.theirs.length"
             class="small second"
           >
-            Changed by somebody whose clauses you do not read.
+            Changed by a user whose lists and rules you cannot see.
           </p>
         </div>
       </div>
@@ -140,19 +140,19 @@ const said = computed(() => (mine ? sure.value : count.value.trim() === String(e
           :disabled="busy"
           @click="emit('over')"
         >
-          Put mine over it
+          Overwrite with mine
         </PressButton>
         <PressButton
           plain
           @click="emit('load')"
         >
-          Give mine up, show what stands
+          Discard mine and reload
         </PressButton>
         <PressButton
           plain
           @click="putting.leave()"
         >
-          Look again
+          Cancel
         </PressButton>
       </div>
     </template>

@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { isKeptAway } from '#core/policy'
+import { counted, plural } from '#core/wording'
 import type { ImpactView } from '~/api/client'
 import { goingCount, lookedWords, scopeWords, unmarkedWords } from '~/composables/impactWords'
 
@@ -13,6 +15,8 @@ const { impact, looking, scale, below = false } = defineProps<{
 }>()
 const moving = computed(() => impact.lanes.filter(l => l.from !== l.to))
 const staying = computed(() => impact.lanes.filter(l => l.from === l.to).reduce((sum, l) => sum + goingCount(l), 0))
+// More of it is kept away than before.
+const stops = computed(() => moving.value.some(l => !isKeptAway(l.from) && isKeptAway(l.to)))
 const implied = computed(() => impact.implied.wanted + impact.implied.unwanted)
 </script>
 
@@ -37,6 +41,7 @@ const implied = computed(() => impact.implied.wanted + impact.implied.unwanted)
         :wanted="impact.wanted"
         :unwanted="impact.unwanted"
         :implied
+        :blocks="stops"
       />
     </p>
     <p
@@ -47,13 +52,13 @@ const implied = computed(() => impact.implied.wanted + impact.implied.unwanted)
     </p>
     <LaneMoves
       :moves="moving"
-      label="From where to where"
+      label="Moves"
     />
     <p
       v-if="staying"
       class="small second"
     >
-      {{ staying.toLocaleString('en') }} stay where {{ staying === 1 ? 'it is' : 'they are' }}: something else decides there.
+      {{ counted(staying, 'message') }} {{ plural(staying, 'is', 'are') }} not moved: another list or rule has precedence.
     </p>
     <p
       v-if="lookedWords(impact, looking)"

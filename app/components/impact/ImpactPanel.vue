@@ -5,7 +5,7 @@ import type { useImpact } from '~/composables/impact'
 const {
   of,
   most = 12,
-  nothing = 'As soon as it says something, you see here what it would catch among the mail that is here.',
+  nothing = 'Add a condition to see its impact on existing mail.',
 } = defineProps<{
   of: ReturnType<typeof useImpact>
   /** What is said while there is nothing to look for. */
@@ -19,7 +19,7 @@ const { impact, state, why, own } = of
 <template>
   <section
     class="panel"
-    aria-label="Impact on the mail that is here"
+    aria-label="Impact on existing mail"
     :aria-busy="state === 'looking'"
   >
     <p
@@ -32,26 +32,26 @@ const { impact, state, why, own } = of
       v-else-if="state === 'failed'"
       class="second small"
     >
-      Not yet to be said: {{ why }}
+      No impact yet: {{ why }}
     </p>
     <p
       v-else-if="!impact"
       class="second small"
     >
-      Looking through the mail that is here …
+      Counting existing mail…
     </p>
     <template v-else>
       <p
         v-if="impact.broad"
         class="warn small broad"
       >
-        Broad: {{ impact.broad }}
+        Warning: affects many messages. {{ impact.broad }}
       </p>
       <p
         v-if="own"
         class="second small"
       >
-        Among your own mail. Whoever decides sees all of it.
+        Counted among your own mail. The administrator sees the impact on all mail.
       </p>
       <ImpactFigures
         :impact

@@ -2,7 +2,7 @@
 import { api, type CopyDetail, type CopyView } from '~/api/client'
 
 /** Some of the mail that a change is about, the worst first; each opens in its place. */
-const { sample, label = 'The worst of it first' } = defineProps<{ sample: readonly CopyView[], label?: string }>()
+const { sample, label = 'Examples, likely mistakes first' } = defineProps<{ sample: readonly CopyView[], label?: string }>()
 const open = ref<CopyDetail | null>(null)
 const asked = ref<number | null>(null)
 const failure = ref('')
@@ -61,7 +61,7 @@ async function toggle(id: number) {
           v-if="asked === c.id"
           class="in-place small"
           role="group"
-          aria-label="The message, opened here"
+          aria-label="Opened message"
         >
           <p
             v-if="failure"
@@ -73,7 +73,7 @@ async function toggle(id: number) {
             v-else-if="!open"
             class="second"
           >
-            Reading …
+            Loading…
           </p>
           <template v-else>
             <p class="second">

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { isDelivered } from '#core/policy'
 import type { LaneChange } from '#core/simulate'
+import { numberWords } from '#core/wording'
 import { goingCount } from '~/composables/impactWords'
 
 /** From which lane to which, how many, and what of it would be a mistake. */
@@ -18,15 +19,15 @@ defineProps<{ moves: readonly LaneChange[], label: string }>()
       :key="`${l.from} ${l.to}`"
     >
       <LaneIcon :lane="l.from" /> <span aria-hidden="true">→</span><span class="visually-hidden">to</span> <LaneIcon :lane="l.to" />
-      <span class="numbers">{{ goingCount(l).toLocaleString('en') }}</span>
+      <span class="numbers">{{ numberWords(goingCount(l)) }}</span>
       <span
         v-if="l.wanted && isDelivered(l.from)"
         class="warn"
-      >{{ l.wanted }} judged wanted</span>
+      >{{ numberWords(l.wanted) }} marked wanted</span>
       <span
         v-if="l.unwanted && isDelivered(l.to)"
         class="warn"
-      >{{ l.unwanted }} judged unwanted</span>
+      >{{ numberWords(l.unwanted) }} marked unwanted</span>
     </li>
   </ul>
 </template>

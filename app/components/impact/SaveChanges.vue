@@ -31,11 +31,11 @@ const emit = defineEmits<{ watch: [], load: [] }>()
     v-if="putting.proposing.value && !readonly"
     class="note small"
   >
-    <span>Not yours to change: you propose it, and whoever may decides. What for?</span>
+    <span>You cannot change this. Propose the change to an administrator. Reason:</span>
     <el-input
       :model-value="putting.note.value"
-      placeholder="why, for whoever decides"
-      aria-label="Why it is proposed"
+      placeholder="reason, for the administrator"
+      aria-label="Reason for the proposal"
       :maxlength="2000"
       @update:model-value="(text: string) => putting.say(text)"
     />

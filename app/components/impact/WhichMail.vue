@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { LANE_NAMES } from '#core/words'
 import { KEPT_LANES, type KeptLane } from '#core/policy'
+import { counted, plural } from '#core/wording'
 import type { ImpactView } from '~/api/client'
 import { usualLanes, type Which } from '~/composables/whichMail'
 
@@ -15,9 +16,9 @@ const lanes = computed<KeptLane[]>(() => (chosen.value.lanes.length ? chosen.val
 const here = computed(() => (impact ? lanes.value.reduce((sum, lane) => sum + impact.here[lane], 0) : null))
 const patch = (change: Partial<Which>) => (chosen.value = { ...chosen.value, ...change })
 const hereWords = computed(() => {
-  if (here.value === null) return 'what is here'
-  if (!here.value) return 'what is here (nothing would move)'
-  return here.value === 1 ? 'the one that is here' : `the ${here.value.toLocaleString('en')} that are here`
+  if (here.value === null) return 'existing mail'
+  if (!here.value) return 'existing mail (none affected)'
+  return counted(here.value, 'existing message')
 })
 function pick(lane: KeptLane, on: boolean) {
   const now = KEPT_LANES.filter(l => (l === lane ? on : lanes.value.includes(l)))
@@ -35,7 +36,7 @@ function pick(lane: KeptLane, on: boolean) {
       :model-value="chosen.coming"
       @change="(v: unknown) => patch({ coming: v === true })"
     >
-      mail to come
+      new mail
     </el-checkbox>
     <el-checkbox
       :model-value="chosen.here"
@@ -47,7 +48,7 @@ function pick(lane: KeptLane, on: boolean) {
       <span
         class="lanes"
         role="group"
-        aria-label="Out of which lanes"
+        aria-label="In which locations"
       >
         <span class="small">in</span>
         <el-checkbox
@@ -60,7 +61,7 @@ function pick(lane: KeptLane, on: boolean) {
       <span class="small">since</span>
       <DayOnLine
         :model-value="chosen.since"
-        label="Since when mail is meant that is here"
+        label="Existing mail since"
         placeholder="the beginning"
         :width="124"
         @update:model-value="(since: string) => patch({ since })"
@@ -70,7 +71,8 @@ function pick(lane: KeptLane, on: boolean) {
       v-if="impact?.byHand && chosen.here"
       class="small second"
     >
-      {{ impact.byHand }} that somebody put where {{ impact.byHand === 1 ? 'it is' : 'they are' }} by hand stay there.
+      {{ counted(impact.byHand, 'message') }} that {{ plural(impact.byHand, 'was', 'were') }} moved by hand
+      {{ plural(impact.byHand, 'is', 'are') }} not moved.
     </p>
   </fieldset>
 </template>

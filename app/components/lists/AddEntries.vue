@@ -2,6 +2,7 @@
 import type { PolicyChange } from '#core/change'
 import { readLines, type EntryKind } from '#core/kinds'
 import { isPersonal } from '#core/policy'
+import { counted, numberWords, plural } from '#core/wording'
 import { api, type Added, type OpenedList, type PasteProgress, type PasteView, type SavedChanges } from '~/api/client'
 import { MAX_SIMULATED, useImpact } from '~/composables/impact'
 import { usePasteReport } from '~/composables/pasteReport'
@@ -13,10 +14,10 @@ const { list } = defineProps<{ list: OpenedList }>()
 const emit = defineEmits<{ added: [] }>()
 const notices = useNoticeStore()
 const TAKEN_FOR: { value: EntryKind | '', name: string }[] = [
-  { value: '', name: 'what they look like' },
-  { value: 'words', name: 'words in address or name' },
-  { value: 'mailingList', name: 'mailing lists, by List-Id' },
-  { value: 'network', name: 'networks of the client' },
+  { value: '', name: 'detect automatically' },
+  { value: 'words', name: 'words in name or address' },
+  { value: 'mailingList', name: 'mailing lists (List-Id)' },
+  { value: 'network', name: 'IP networks of the sending server' },
   { value: 'pattern', name: 'patterns with * and ?' },
 ]
 const adding = reactive({ text: '', as: '' as EntryKind | '', below: false, note: '', expires: '' })
@@ -65,17 +66,16 @@ const putting = useSaveChanges(
 async function putIn(active: SavedChanges) {
   const { wrong } = lines.value
   done.value = which.value.coming ? lookedAt : null
-  const how = which.value.coming ? `in force as version ${active.version}` : 'applied once to what is here'
+  const how = which.value.coming ? `saved. Policy version ${active.version} is active` : 'applied once to existing mail'
   adding.text = wrong.map(w => w.text).join('\n')
   which.value = allThatComes()
-  work.tellSaved(active, { words: `“${list.name}”: ${how}.`, nothing: 'All of that is on the list already.' })
+  work.tellSaved(active, { words: `List “${list.name}” ${how}.`, nothing: 'All of these entries are already on the list.' })
   emit('added')
 }
 
-const numberWords = (n: number) => `${n.toLocaleString('en')} ${n === 1 ? 'entry' : 'entries'}`
 function addedWords({ addedCount, size }: Added): string {
-  const changed = list.rules.length ? `; it changes ${list.rules.join(', ')} too` : ''
-  return `“${list.name}”: ${numberWords(size - addedCount)}, now ${size.toLocaleString('en')}${changed}.`
+  const changed = list.rules.length ? `; this also changes ${rulesWords(list.rules)}` : ''
+  return `List “${list.name}”: ${counted(size - addedCount, 'entry', 'entries')}, now ${numberWords(size)}${changed}.`
 }
 
 const looksLikeDomain = computed(
@@ -143,12 +143,12 @@ async function addMany(body: object) {
     progress.value = null
   }
 }
-const STAGES = { reading: 'Reading the lines', looking: 'Held against what is there', writing: 'Written' }
+const STAGES = { reading: 'Reading the lines', looking: 'Comparing with existing entries', writing: 'Saving' }
 const progressWords = computed(() => {
   if (!progress.value) return ''
   const { stage, done: far, total } = progress.value
-  const how = total ? `: ${far.toLocaleString('en')} of ${total.toLocaleString('en')}` : ''
-  return `${STAGES[stage]}${how} … It goes on also when you leave this page.`
+  const how = total ? `: ${numberWords(far)} of ${numberWords(total)}` : ''
+  return `${STAGES[stage]}${how}… This continues if you leave the page.`
 })
 
 function tellAdded(result: Added & { eventId: number | null }) {
@@ -182,7 +182,7 @@ watch(() => adding.text, (now) => {
   >
     <h2>Add</h2>
     <FormField
-      label="Addresses or domains, one a line"
+      label="Addresses or domains, one per line"
       :error="fields.text"
     >
       <el-input
@@ -198,11 +198,11 @@ watch(() => adding.text, (now) => {
       :report="(done ?? ahead)!"
       :done="done !== null"
     />
-    <label class="field">Taken for
+    <label class="field">Type
       <ChoiceField
         v-model="adding.as"
         :options="TAKEN_FOR"
-        label="Taken for"
+        label="Type"
         boxed
         :width="null"
       />
@@ -211,11 +211,11 @@ watch(() => adding.text, (now) => {
       v-if="looksLikeDomain"
       v-model="adding.below"
     >
-      a domain means what lies below it too
+      include subdomains
     </el-checkbox>
     <label class="field">Note <el-input
       v-model="adding.note"
-      placeholder="why, for whoever comes after"
+      placeholder="reason, for colleagues"
     /></label>
     <label class="field">Expires <DayField
       v-model="adding.expires"
@@ -229,24 +229,23 @@ watch(() => adding.text, (now) => {
     >
       <p>
         {{ networks.slice(0, 3).join(', ') }}{{ networks.length > 3 ? ` and ${networks.length - 3} more` : '' }}
-        {{ networks.length === 1 ? 'is a network' : 'are networks' }}: {{ networks.length === 1 ? 'it takes' : 'they take' }} every
-        message that comes from there, whoever sent it.
+        {{ plural(networks.length, 'is a network: it matches', 'are networks: they match') }} every message from there, for any sender.
       </p>
       <div class="actions">
         <PressButton @click="add">
-          Add all of it
+          Add all
         </PressButton>
         <PressButton
           plain
           @click="addWithout"
         >
-          Leave {{ networks.length === 1 ? 'it' : 'them' }} out
+          Add without {{ plural(networks.length, 'the network', 'the networks') }}
         </PressButton>
         <PressButton
           plain
           @click="networks = []"
         >
-          Look again
+          Cancel
         </PressButton>
       </div>
     </div>
@@ -255,7 +254,7 @@ watch(() => adding.text, (now) => {
       v-model="which"
       :of="impact"
       :putting
-      :yours="`Add to “${list.name}”: ${adding.text.trim().split('\n').slice(0, 3).join(', ')}`"
+      :yours="`Add to list “${list.name}”: ${adding.text.trim().split('\n').slice(0, 3).join(', ')}`"
       :mine="isPersonal(list.owner)"
       :protects
       panel
@@ -263,14 +262,14 @@ watch(() => adding.text, (now) => {
     >
       <FormFoot
         :error="error || putting.error.value"
-        :action="beyond ? 'Propose it' : 'Add to the list'"
+        :action="beyond ? 'Propose' : 'Add to list'"
         staying
       />
     </SaveChanges>
     <FormFoot
       v-else-if="!networks.length && !beyond"
       :error="error || putting.error.value"
-      action="Add to the list"
+      action="Add to list"
       staying
     />
     <p
@@ -283,7 +282,7 @@ watch(() => adding.text, (now) => {
     <label
       v-if="!beyond"
       class="small second"
-    >or a file of lines or CSV: <input
+    >or a text or CSV file: <input
       type="file"
       accept=".csv,.txt,text/csv,text/plain"
       @change="readFile"

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { LineOutcome } from '#core/check'
+import { counted, numberWords } from '#core/wording'
 import type { PasteView } from '~/api/client'
 
 /** Line by line what becomes, or became, of what was pasted. */
@@ -11,10 +12,10 @@ const { report, done } = defineProps<{
 const MAX = 50
 const WORDS: Record<LineOutcome, string> = {
   'new': 'new',
-  'there': 'on the list already',
-  'twice': 'twice in it',
-  'covered': 'covered by another',
-  'contrary': 'contrary to another',
+  'there': 'already on the list',
+  'twice': 'duplicate in your text',
+  'covered': 'included in another entry',
+  'contrary': 'conflicts with another list',
   'not understood': 'not understood',
 }
 const shown = ref<LineOutcome | null>(null)
@@ -28,10 +29,9 @@ watch(() => report, () => {
 })
 const addedWords = computed(() => {
   const left = report.counts['not understood']
-  const rest = left === 1 ? '; one line was left out and stays' : left ? `; ${n(left)} lines were left out and stay` : ''
-  return `${added.value === 1 ? '1 entry' : `${n(added.value)} entries`} added${rest && `${rest} in the field, to be put right`}.`
+  const rest = left ? `; ${counted(left, 'line')} not added, left in the field to correct` : ''
+  return `${counted(added.value, 'entry', 'entries')} added${rest}.`
 })
-const n = (count: number) => count.toLocaleString('en')
 </script>
 
 <template>
@@ -40,18 +40,18 @@ const n = (count: number) => count.toLocaleString('en')
     role="status"
   >
     <p>
-      {{ done ? addedWords : 'Line by line:' }}
+      {{ done ? addedWords : 'Report per line:' }}
     </p>
     <p
       class="counts"
       role="group"
-      aria-label="Which lines are shown"
+      aria-label="Lines shown"
     >
       <template
         v-for="c in counts"
         :key="c.outcome"
       >
-        <span v-if="c.outcome === 'new'"><span class="numbers">{{ n(c.n) }}</span> new</span>
+        <span v-if="c.outcome === 'new'"><span class="numbers">{{ numberWords(c.n) }}</span> new</span>
         <PressButton
           v-else
           plain
@@ -60,7 +60,7 @@ const n = (count: number) => count.toLocaleString('en')
           :aria-pressed="shown === c.outcome"
           @click="shown = shown === c.outcome ? null : c.outcome"
         >
-          <span class="numbers">{{ n(c.n) }}</span> {{ WORDS[c.outcome] }}
+          <span class="numbers">{{ numberWords(c.n) }}</span> {{ WORDS[c.outcome] }}
         </PressButton>
       </template>
     </p>
@@ -70,7 +70,7 @@ const n = (count: number) => count.toLocaleString('en')
           <th scope="col">
             line
           </th><th scope="col">
-            what it says, and what becomes of it
+            text and result
           </th>
         </tr>
       </thead>
@@ -80,7 +80,7 @@ const n = (count: number) => count.toLocaleString('en')
           :key="l.line"
         >
           <td class="numbers second">
-            {{ n(l.line) }}
+            {{ numberWords(l.line) }}
           </td>
           <td>
             <span class="mono">{{ l.text }}</span>
@@ -98,7 +98,7 @@ const n = (count: number) => count.toLocaleString('en')
       small
       @click="all = true"
     >
-      {{ lines.length > MAX ? `The first ${n(lines.length)}` : `All ${lines.length}` }}
+      {{ lines.length > MAX ? `Show the first ${numberWords(MAX)}` : `Show all ${numberWords(lines.length)}` }}
     </PressButton>
   </div>
 </template>

@@ -2,7 +2,7 @@
 import { defaultCounts, HAZARDS, isPersonal, type Hazard, type Stop } from '#core/policy'
 import type { AssignmentForm } from '~/api/client'
 
-/** How a list is put to use. */
+/** An assignment of a list. */
 const assignment = defineModel<AssignmentForm | null>({ required: true })
 const {
   owner,
@@ -11,33 +11,33 @@ const {
 } = defineProps<{
   owner: string
   fields?: Record<string, string>
-  /** It may have no use by itself. */ optional?: boolean
+  /** It may be without an assignment. */ optional?: boolean
 }>()
 const directory = useDirectoryStore()
 const session = useSessionStore()
 const personal = computed(() => isPersonal(owner))
-const canSetMandatory = computed(() => session.can('change all clauses') && !personal.value)
+const canSetMandatory = computed(() => session.can('change all lists and rules') && !personal.value)
 
 const SIDES = [
-  { value: 'block', name: 'block: keep from the inbox' },
-  { value: 'allow', name: 'allow: protect' },
-  { value: 'none', name: 'nothing by itself; rules refer to it' },
+  { value: 'block', name: 'Block' },
+  { value: 'allow', name: 'Allow' },
+  { value: 'none', name: 'No assignment (used in rules only)' },
 ] as const
 const STOPS = [
-  { value: 'spam', name: 'send to spam' },
-  { value: 'quarantine', name: 'hold in a quarantine' },
-  { value: 'bin', name: 'send to the bin' },
-  { value: 'refuse', name: 'refuse, and say so' },
-  { value: 'discard', name: 'drop in silence' },
+  { value: 'spam', name: 'move to Spam' },
+  { value: 'quarantine', name: 'hold in quarantine…' },
+  { value: 'bin', name: 'move to Bin' },
+  { value: 'refuse', name: 'refuse, with a reply' },
+  { value: 'discard', name: 'discard without notice' },
 ] as const
 const PROTECTS = [
-  { value: false, name: 'from all that stops' },
-  { value: true, name: 'from some of it only' },
+  { value: false, name: 'despite every block' },
+  { value: true, name: 'despite some blocks only' },
 ] as const
 const COUNTS = [
-  { value: 'verified', name: 'when the sender is verified' },
+  { value: 'verified', name: 'verified senders only' },
   { value: 'notFailed', name: 'unless authentication fails' },
-  { value: 'any', name: 'always' },
+  { value: 'any', name: 'even if not verified' },
 ] as const
 const STATES = [
   { value: 'enabled', name: 'enabled' },
@@ -45,9 +45,9 @@ const STATES = [
   { value: 'disabled', name: 'disabled' },
 ] as const
 const DIRECTIONS = [
-  { value: 'inbound', name: 'mail that comes in, by its sender' },
-  { value: 'outbound', name: 'mail that goes out, by its recipient' },
-  { value: 'internal', name: 'mail among us, by its sender' },
+  { value: 'inbound', name: 'inbound mail, by sender' },
+  { value: 'outbound', name: 'outbound mail, by recipient' },
+  { value: 'internal', name: 'internal mail, by sender' },
 ] as const
 
 const sides = computed(() => SIDES.filter(u => optional || u.value !== 'none'))
@@ -74,16 +74,16 @@ const counts = computed(() => assignment.value?.counts ?? defaultCounts(owner))
     <ChoiceField
       :model-value="side"
       :options="sides"
-      label="What the list does"
+      label="Assignment"
       :width="250"
       @update:model-value="turn"
     />
     <template v-if="assignment?.side === 'block'">
-      <span>and</span>
+      <span>:</span>
       <ChoiceField
         :model-value="stop.to as 'spam'"
         :options="stops"
-        label="Where blocked mail goes"
+        label="Action"
         :width="190"
         @update:model-value="setStop"
       />
@@ -96,7 +96,7 @@ const counts = computed(() => assignment.value?.counts ?? defaultCounts(owner))
         v-if="stop.to === 'refuse'"
         :model-value="stop.reply ?? ''"
         label="Reply"
-        placeholder="what the sender is told"
+        placeholder="reply to the sender"
         :width="260"
         @update:model-value="(reply: string) => patch({ stop: { to: 'refuse', ...(reply.trim() ? { reply } : {}) } })"
       />
@@ -105,7 +105,7 @@ const counts = computed(() => assignment.value?.counts ?? defaultCounts(owner))
       <ChoiceField
         :model-value="narrowed"
         :options="PROTECTS"
-        label="From what it protects"
+        label="Allow despite"
         :width="200"
         @update:model-value="narrow"
       />
@@ -114,11 +114,11 @@ const counts = computed(() => assignment.value?.counts ?? defaultCounts(owner))
         :model-value="assignment.protect ?? []"
         @update:model-value="(protect: Hazard[]) => patch({ protect })"
       />
-      <span class="together">counts
+      <span class="together">for
         <ChoiceField
           :model-value="counts"
           :options="COUNTS"
-          label="When an allow entry counts"
+          label="Senders that count"
           :width="220"
           @update:model-value="value => patch({ counts: value })"
         />
@@ -144,12 +144,12 @@ const counts = computed(() => assignment.value?.counts ?? defaultCounts(owner))
         :model-value="assignment.mandatory === true"
         @update:model-value="(v: unknown) => patch({ mandatory: v === true })"
       >
-        nobody may soften it
+        Users cannot override it:
       </el-checkbox>
       <WordHelp
         v-if="canSetMandatory"
         word="mandatory"
-        :help="WORD_HELPS.mandatory"
+        term="mandatory"
       />
     </template>
     <div
@@ -157,32 +157,32 @@ const counts = computed(() => assignment.value?.counts ?? defaultCounts(owner))
       class="note"
     >
       <p class="small warn">
-        Dropped mail has no way back, and its sender believes that it arrived. Without your confirmation it goes to the bin instead.
+        Discarded mail cannot be restored, and its sender believes that it arrived. Without your confirmation it is moved to Bin instead.
       </p>
       <el-checkbox
         :model-value="stop.confirmed === true"
         @update:model-value="(v: unknown) => patch({ stop: { to: 'discard', ...(v === true ? { confirmed: true } : {}) } })"
       >
-        I confirm that it may be dropped for good
+        I confirm that messages are discarded
       </el-checkbox>
     </div>
     <p
       v-if="stop.to === 'refuse'"
       class="small second note"
     >
-      Refused mail is never here: nobody can fetch it back.
+      Refused mail is not stored and cannot be restored.
     </p>
     <p
       v-if="counts === 'any' && assignment?.side === 'allow'"
       class="small warn note"
     >
-      A From is easily forged: whoever writes one of these addresses into it gets past.
+      A From is easily forged: any message with one of these addresses in From gets through.
     </p>
     <p
       v-else-if="assignment?.side === 'allow' && counts === 'verified' && directory.data && !directory.data.authenticator"
       class="small warn note"
     >
-      No relay that verifies senders is configured, so no entry of this list can count yet.
+      No trusted relay that verifies senders is configured, so this list has no effect yet.
     </p>
     <p
       v-for="text in Object.entries(fields).filter(([path]) => path.startsWith('assignment')).map(([, t]) => t)"

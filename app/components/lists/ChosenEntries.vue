@@ -1,7 +1,8 @@
 <script setup lang="ts">
+import { counted, numberWords } from '#core/wording'
 import { api, type EntryView } from '~/api/client'
 
-/** What can be done with chosen entries of a list: taken out, or given another note or expiry. */
+/** What can be done with selected entries of a list: remove them, or change note or expiry. */
 const { list, name, seen, entries } = defineProps<{
   list: string
   name: string
@@ -28,7 +29,7 @@ function begin() {
 }
 
 const say = (n: number, what: string, eventId: number | null) =>
-  notices.say(`${n === 1 ? 'One entry is' : `${n} entries are`} ${what}`, eventId)
+  notices.say(`${counted(n, 'entry', 'entries')} ${what}`, eventId)
 
 const change = () =>
   submit(async () => {
@@ -39,7 +40,7 @@ const change = () =>
       ...(form.withExpiry ? { expires: form.expires || null } : {}),
     })
     changing.value = false
-    say(changed, 'changed, and in force.', eventId)
+    say(changed, 'changed.', eventId)
     emit('changed')
   })
 
@@ -49,7 +50,7 @@ async function takeOut() {
       list,
       entries.map(e => e.id),
     )
-    say(removed, `taken out of “${name}”.`, eventId)
+    say(removed, `removed from list “${name}”.`, eventId)
     emit('changed')
   }
   catch (e) {
@@ -65,12 +66,12 @@ async function takeOut() {
       danger
       @click="takeOut"
     >
-      Take {{ entries.length }} out
+      Remove {{ numberWords(entries.length) }}
     </PressButton>
     <PressButton
       @click="begin"
     >
-      Note and expiry
+      Edit note and expiry
     </PressButton>
   </template>
   <form
@@ -88,7 +89,7 @@ async function takeOut() {
       v-if="form.withNote"
       v-model="form.note"
       label="Note"
-      placeholder="why, for whoever comes after"
+      placeholder="reason, for colleagues"
       :width="240"
     />
     <el-checkbox
@@ -100,10 +101,10 @@ async function takeOut() {
     <label
       v-if="form.withExpiry"
       class="until"
-    >until <DayField
+    >Expires <DayField
       v-model="form.expires"
       label="Expiry"
-      placeholder="for good"
+      placeholder="never"
     /></label>
     <FormFoot
       :error="error || (Object.values(fields)[0] ?? '')"

@@ -30,7 +30,7 @@ watch(words, () => void look())
       v-model="words"
       class="line-field"
       style="width: 340px"
-      placeholder="who is on which list: an address, a domain, a note"
+      placeholder="search all lists: address, domain or note"
       aria-label="Search all lists"
       clearable
     />
@@ -45,13 +45,13 @@ watch(words, () => void look())
       v-if="found"
       class="sheet"
       role="region"
-      aria-label="On which lists"
+      aria-label="Entries found"
     >
       <p
         v-if="!found.items.length"
         class="second none"
       >
-        On none of the lists that you see.
+        Not on any list that you can see.
       </p>
       <table v-else>
         <thead class="second small">
@@ -68,12 +68,12 @@ watch(words, () => void look())
               {{ cutMiddle(entryWords(e), 48) }}<span
                 v-if="e.wider"
                 class="second small wider"
-              >catches it</span>
+              >also matches</span>
             </td>
             <td>
               <NuxtLink :to="`/lists/${e.list.id}`">
                 {{ e.list.name }}
-              </NuxtLink> <span class="second small">{{ e.list.owner }}{{ e.list.enabled ? '' : ', switched off' }}</span>
+              </NuxtLink> <span class="second small">{{ e.list.owner }}{{ e.list.enabled ? '' : ', disabled' }}</span>
             </td>
             <td class="second small">
               {{ e.note }}
@@ -94,7 +94,7 @@ watch(words, () => void look())
         v-if="found.more"
         class="second small none"
       >
-        There are more; write more of it.
+        More results. Refine your search.
       </p>
     </div>
   </div>

@@ -3,12 +3,13 @@ import isSame from 'fast-deep-equal'
 import type { PolicyChange } from '#core/change'
 import { isPersonal } from '#core/policy'
 import { assignmentSentence, STATE_NAMES } from '#core/words'
+import { counted, plural } from '#core/wording'
 import { api, type AssignmentForm, type AssignmentView, type OpenedList, type SavedChanges } from '~/api/client'
 import { useImpact } from '~/composables/impact'
 import { useSaveChanges } from '~/composables/saveChanges'
 import { allThatComes, existingOf, type Which } from '~/composables/whichMail'
 
-/** What a list is put to use for, as sentences; each can be changed by whoever it belongs to, and one more added. */
+/** The assignments of a list, as sentences; their owner can change them and add more. */
 const { list } = defineProps<{ list: OpenedList }>()
 const emit = defineEmits<{ changed: [] }>()
 const directory = useDirectoryStore()
@@ -16,7 +17,7 @@ const session = useSessionStore()
 const notices = useNoticeStore()
 const work = useJobStore()
 const which = ref<Which>(allThatComes())
-/** Which use is being changed; "new" for one more. */
+/** Which assignment is being changed; "new" for one more. */
 const editing = ref<AssignmentView | 'new' | null>(null)
 const owner = ref('')
 const assignment = ref<AssignmentForm | null>(null)
@@ -69,9 +70,9 @@ const sentence = computed(() => {
   return assignmentSentence({ ...assignment.value, owner: owner.value }, directory.names, directory.ownerName(owner.value))
 })
 
-const save = () => putting.put(assignment.value?.protect?.length === 0 ? { protect: 'Say from what it protects.' } : {})
+const save = () => putting.put(assignment.value?.protect?.length === 0 ? { protect: 'Choose what the senders are allowed despite.' } : {})
 function putIn(active: SavedChanges) {
-  const words = which.value.coming ? `That is in force as version ${active.version}.` : 'That is applied once to what is here.'
+  const words = which.value.coming ? `Assignment saved. Policy version ${active.version} is active.` : 'Applied once to existing mail.'
   done(active, words)
 }
 function watchFirst() {
@@ -83,7 +84,7 @@ function watchFirst() {
 async function end(line: AssignmentView) {
   try {
     const { eventId } = await api.removeAssignment(line.id, line.version)
-    done({ eventId, job: null }, `“${list.name}” is no longer used so; its entries stay.`)
+    done({ eventId, job: null }, `Assignment of list “${list.name}” removed. The list and its entries remain.`)
   }
   catch (e) {
     notices.failed(e)
@@ -92,7 +93,7 @@ async function end(line: AssignmentView) {
 
 function done(active: Pick<SavedChanges, 'eventId' | 'job'>, words: string) {
   editing.value = null
-  work.tellSaved(active, { words, nothing: 'That was in force already: nothing changed.' })
+  work.tellSaved(active, { words, nothing: 'Nothing to save: the assignment is unchanged.' })
   emit('changed')
 }
 </script>
@@ -113,14 +114,14 @@ function done(active: Pick<SavedChanges, 'eventId' | 'job'>, words: string) {
           small
           @click="beginChange(b)"
         >
-          change
+          Edit
         </PressButton>
         <NuxtLink
-          v-if="b.canChange && editing === null && b.side === 'block'"
+          v-if="b.canChange && editing === null && b.side === 'block' && b.state !== 'monitor'"
           class="small"
           :to="{ path: '/return-mail', query: { kind: 'list', id: b.id } }"
         >
-          give back what it took …
+          Return the mail that this list stopped…
         </NuxtLink>
       </p>
       <form
@@ -149,9 +150,9 @@ function done(active: Pick<SavedChanges, 'eventId' | 'job'>, words: string) {
             @leave="editing = null"
           >
             <SureDelete
-              label="End this use"
-              question="End it? The list and its entries stay."
-              action="End it"
+              label="Remove assignment"
+              question="Remove this assignment? The list and its entries remain."
+              action="Remove"
               @sure="end(b)"
             />
           </FormFoot>
@@ -162,24 +163,24 @@ function done(active: Pick<SavedChanges, 'eventId' | 'job'>, words: string) {
       v-if="!list.assignments.length"
       class="second"
     >
-      By itself it does nothing.
+      No assignment: the list has no effect except in rules.
     </p>
     <p
       v-if="list.rules.length || list.assignedByOthers"
       class="second small"
     >
       <template v-if="list.rules.length">
-        Rules refer to it: {{ list.rules.join(', ') }}.
+        Used in {{ rulesWords(list.rules) }}.
       </template>
       <template v-if="list.assignedByOthers">
-        {{ list.assignedByOthers === 1 ? 'One person uses' : `${list.assignedByOthers} people use` }} it for themselves.
+        {{ counted(list.assignedByOthers, 'user') }} {{ plural(list.assignedByOthers, 'has', 'have') }} personal assignments of it.
       </template>
     </p>
     <form
       v-if="editing === 'new'"
       @submit.prevent="save"
     >
-      <label class="for">For <WhoseSelect
+      <label class="for">Owner <WhoseSelect
         v-model="owner"
         :among="owners"
       /></label>
@@ -212,7 +213,7 @@ function done(active: Pick<SavedChanges, 'eventId' | 'job'>, words: string) {
       small
       @click="beginNew"
     >
-      + put it to {{ list.assignments.length ? 'one more' : '' }} use
+      + Add assignment
     </PressButton>
   </div>
 </template>

@@ -1,4 +1,7 @@
 <script setup lang="ts">
+import { isKeptAway } from '#core/policy'
+import { counted, numberWords } from '#core/wording'
+
 /** What is chosen, in place of what is read: whatever is done now is done to these. */
 const emit = defineEmits<{ suggestion: [] }>()
 const mail = useMailStore()
@@ -7,8 +10,8 @@ const shown = computed(() => mail.meant.slice(0, MAX))
 const more = computed(() => mail.chosenCount - shown.value.length)
 const howMany = computed(() =>
   mail.all && mail.count?.more
-    ? `All that are shown, more than ${mail.count.total.toLocaleString('en')}`
-    : mail.chosenCount.toLocaleString('en'),
+    ? `More than ${numberWords(mail.count.total)}`
+    : numberWords(mail.chosenCount),
 )
 const senders = computed(() => new Set(mail.meant.map(c => c.sender)).size)
 const lanes = computed(() => [...Map.groupBy(mail.meant, c => c.lane)].map(([lane, own]) => ({ lane, n: own.length })))
@@ -17,20 +20,20 @@ const lanes = computed(() => [...Map.groupBy(mail.meant, c => c.lane)].map(([lan
 <template>
   <section
     class="chosen"
-    aria-label="Chosen messages"
+    aria-label="Selected messages"
   >
-    <h1>{{ howMany }} chosen</h1>
+    <h2>{{ howMany }} selected</h2>
     <p
       v-if="mail.all"
       class="second small"
     >
-      All that match what is shown above, also those that are not loaded here{{ mail.chosen.size ? `, but for ${mail.chosen.size}` : '' }}.
+      All messages that match the filter, including those that are not loaded{{ mail.chosen.size ? `, except ${mail.chosen.size}` : '' }}.
     </p>
     <p
       v-else
       class="second small"
     >
-      from {{ senders === 1 ? 'one sender' : `${senders} senders` }}
+      from {{ counted(senders, 'sender') }}
     </p>
     <p
       v-if="!mail.all"
@@ -46,20 +49,20 @@ const lanes = computed(() => [...Map.groupBy(mail.meant, c => c.lane)].map(([lan
         plain
         @click="emit('suggestion')"
       >
-        sketch from these <kbd>R</kbd>
+        {{ mail.meant.every(c => isKeptAway(c.lane)) ? 'Allow senders…' : 'Block senders…' }} <kbd>R</kbd>
       </PressButton>
       <PressButton
         plain
         @click="mail.unchoose()"
       >
-        choose none <kbd>Esc</kbd>
+        Clear selection <kbd>Esc</kbd>
       </PressButton>
       <PressButton
         v-if="!mail.all && mail.count && mail.chosen.size < mail.count.total"
         plain
         @click="mail.chooseAll()"
       >
-        choose all {{ mail.count.more ? '' : mail.count.total.toLocaleString('en') }} that are shown <kbd>Ctrl A</kbd>
+        Select all {{ mail.count.more ? '' : numberWords(mail.count.total) }} <kbd>Ctrl A</kbd>
       </PressButton>
     </p>
     <ul>
@@ -74,7 +77,7 @@ const lanes = computed(() => [...Map.groupBy(mail.meant, c => c.lane)].map(([lan
       v-if="more > 0"
       class="second small"
     >
-      and {{ more.toLocaleString('en') }} more
+      and {{ numberWords(more) }} more
     </p>
   </section>
 </template>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { LANE_NAMES } from '#core/words'
+import { counted } from '#core/wording'
 import type { useMailActionList } from '~/composables/mailActions'
 import { LANE_OF_MOVE } from '~/stores/mailActions'
 
@@ -16,7 +17,7 @@ const said = computed(() => isSaid('wanted') || isSaid('unwanted'))
   <footer v-if="mail.meant.length && (mail.opened || mail.chosenCount)">
     <template v-if="actions.holding.value">
       <p class="small">
-        Hold {{ actions.holding.value.length === 1 ? 'it' : `the ${actions.holding.value.length}` }} in which quarantine?
+        Hold {{ counted(actions.holding.value.length, 'message') }} in which quarantine?
       </p>
       <div class="actions">
         <PressButton
@@ -30,7 +31,7 @@ const said = computed(() => isSaid('wanted') || isSaid('unwanted'))
           plain
           @click="actions.leave()"
         >
-          Leave it
+          Cancel
         </PressButton>
       </div>
     </template>
@@ -50,20 +51,20 @@ const said = computed(() => isSaid('wanted') || isSaid('unwanted'))
           plain
           @click="actions.mark(null)"
         >
-          Unsay
+          Clear mark
         </PressButton>
       </div>
       <div
         v-if="actions.moves.value.length"
         class="actions"
       >
-        <span class="second small">send to</span>
+        <span class="second small">Move to</span>
         <button
           v-for="m in actions.moves.value"
           :key="m.lane"
           class="press lane"
           type="button"
-          :title="`Send to ${LANE_OF_MOVE[m.lane]}`"
+          :title="`Move to ${LANE_OF_MOVE[m.lane]}`"
           @click="actions.move(m.lane)"
         >
           {{ LANE_NAMES[m.lane] }} <kbd>{{ m.key }}</kbd>

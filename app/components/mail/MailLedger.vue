@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useVirtualizer } from '@tanstack/vue-virtual'
-import { LANE_NAMES, quarantineName } from '#core/words'
+import { placeOfCopy } from '#core/words'
 import type { CopyView } from '~/api/client'
 
 const { withRecipient } = defineProps<{ /** The mail of several people is shown: whose each is. */ withRecipient: boolean }>()
@@ -21,7 +21,7 @@ const rows = computed(() => virtual.value.getVirtualItems().flatMap(({ index, st
   const line = mail.items[index]
   return line ? [{ index, start, line }] : []
 }))
-const COLUMNS = computed(() => ['Lane', ...(withRecipient ? ['Reader'] : []), 'Sender', 'Subject', 'What decided'])
+const COLUMNS = computed(() => ['Location', ...(withRecipient ? ['Recipient'] : []), 'Sender', 'Subject', 'Mark', 'Reason'])
 /** The row that Tab comes to. */
 const tabStop = computed(() => Math.max(0, mail.cursor))
 
@@ -65,9 +65,8 @@ function left(event: FocusEvent) {
 }
 
 const senderOf = (c: CopyView) => c.senderName || cutMiddle(c.sender || 'no sender', 24)
-const laneName = (c: CopyView) =>
-  c.gone ?? (c.lane === 'quarantine' && directory.names.quarantines.length > 1 ? quarantineName(directory.names, c.quarantine) : LANE_NAMES[c.lane])
-const folderName = (c: CopyView) => (c.filed ? 'filed' : c.folder ? `in ${c.folder}` : '')
+const laneName = (c: CopyView) => placeOfCopy(directory.names.quarantines.length > 1 ? c : { ...c, quarantine: null }, directory.names)
+const folderName = (c: CopyView) => (c.filed ? 'filed' : c.folder ? `folder “${c.folder}”` : '')
 </script>
 
 <template>
@@ -90,14 +89,14 @@ const folderName = (c: CopyView) => (c.filed ? 'filed' : c.folder ? `in ${c.fold
           :key="name"
           role="columnheader"
         ><WordHelp
-          v-if="name === 'Lane'"
+          v-if="name === 'Location'"
           :word="name"
-          :help="WORD_HELPS.lane"
+          term="location"
         /><template v-else>{{ name }}</template></span>
         <span
           role="columnheader"
           class="came"
-        >Came</span>
+        >Received</span>
       </div>
     </div>
     <div
@@ -128,7 +127,7 @@ const folderName = (c: CopyView) => (c.filed ? 'filed' : c.folder ? `in ${c.fold
         >
           <span
             role="gridcell"
-            class="cell"
+            class="cell two"
           ><LaneIcon
             :lane="line.lane"
             :name="laneName(line)"
@@ -151,7 +150,7 @@ const folderName = (c: CopyView) => (c.filed ? 'filed' : c.folder ? `in ${c.fold
           ><span
             v-if="line.important"
             class="important"
-            title="marked important"
+            title="flagged important"
           >important</span><span
             v-if="folderName(line)"
             class="mark"
@@ -162,16 +161,17 @@ const folderName = (c: CopyView) => (c.filed ? 'filed' : c.folder ? `in ${c.fold
           >{{ t }}</span>{{ line.subject || 'no subject' }}</span>
           <span
             role="gridcell"
-            class="cell second"
+            class="cell"
+          ><span
+            v-if="line.judgement"
+            class="marked"
+            :class="line.judgement"
+          >{{ line.judgement }}</span></span>
+          <span
+            role="gridcell"
+            class="cell second two"
             :title="line.reason"
-          >
-            <span
-              v-if="line.judgement"
-              class="marked"
-              :class="line.judgement"
-            >{{ line.judgement }}</span>
-            {{ line.reason }}
-          </span>
+          >{{ line.reason }}</span>
           <span
             role="gridcell"
             class="cell came numbers"
@@ -197,12 +197,14 @@ const folderName = (c: CopyView) => (c.filed ? 'filed' : c.folder ? `in ${c.fold
 .ledger { display: flex; flex-direction: column; min-height: 0; min-width: 0; }
 .row {
   display: grid;
-  grid-template-columns: 104px minmax(90px, 1.1fr) minmax(110px, 1.55fr) minmax(110px, 1.5fr) 66px;
+  grid-template-columns: 108px minmax(90px, 1.1fr) minmax(110px, 1.55fr) 64px minmax(130px, 1.4fr) 62px;
   gap: 10px;
   padding: 0 10px;
   align-items: center;
 }
-.recipients .row { grid-template-columns: 96px minmax(70px, 0.75fr) minmax(84px, 1fr) minmax(110px, 1.6fr) minmax(90px, 1.1fr) 62px; }
+.recipients .row {
+  grid-template-columns: 100px minmax(66px, 0.7fr) minmax(80px, 0.9fr) minmax(110px, 1.4fr) 64px minmax(120px, 1.3fr) 58px;
+}
 .head { height: 31px; border-bottom: 1px solid var(--hairline); }
 .scroll { overflow-y: auto; flex: 1; min-height: 300px; scrollbar-gutter: stable; }
 .head { padding-right: 24px; }
@@ -216,14 +218,25 @@ const folderName = (c: CopyView) => (c.filed ? 'filed' : c.folder ? `in ${c.fold
 .important { border-bottom: 2px solid var(--warn); color: var(--ink); font-weight: 700; }
 .tag { font-style: italic; }
 .cell { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; min-width: 0; }
+/* Two lines in the height of a row. */
+.two {
+  display: -webkit-box;
+  -webkit-box-orient: vertical;
+  -webkit-line-clamp: 2;
+  white-space: normal;
+  font-size: 12.5px;
+  line-height: 1.2;
+}
+.two :deep(.lane) { white-space: normal; }
 .came { text-align: right; }
-.marked { font-size: 12px; border-bottom: 2px solid; margin-right: 4px; }
+.marked { font-size: 12px; border-bottom: 2px solid; }
 .marked.wanted { color: var(--wanted); }
 .marked.unwanted { color: var(--unwanted); border-bottom-style: dotted; }
 .nothing { padding: 40px 24px; }
 @media (max-width: 720px) {
   .row, .recipients .row { grid-template-columns: 24px 1fr 1.3fr 62px; }
-  .recipients .row > :nth-child(2), .recipients .row > :nth-child(5), .ledger:not(.recipients) .row > :nth-child(4) { display: none; }
+  .recipients .row > :is(:nth-child(2), :nth-child(5), :nth-child(6)) { display: none; }
+  .ledger:not(.recipients) .row > :is(:nth-child(4), :nth-child(5)) { display: none; }
   .line :deep(.lane > span) { display: none; }
 }
 </style>

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import type { Lane } from '#core'
 import DOMPurify from 'dompurify'
-import { laneInSentence, laneWords, withVisibleControls, LANE_NAMES } from '#core/words'
+import { isKeptAway } from '#core/policy'
+import { laneInSentence, placeOfCopy, withVisibleControls, LANE_NAMES } from '#core/words'
 import { api, type CopyDetail, type CopyView } from '~/api/client'
 import { FRAME_STYLE } from '~/frame-style'
 
@@ -22,11 +23,9 @@ const from = computed(() => copy?.facts.from[0])
 const verdict = computed(() => VERDICTS[copy?.facts.attempt.authentication.verdict ?? 'none'])
 const since = computed(() => {
   const now = directory.data?.policy.version
-  return copy?.decision?.policyVersion === now ? '' : `; version ${now} is in force now`
+  return copy?.decision?.policyVersion === now ? '' : `; version ${now} is active now`
 })
-const laneName = computed(() =>
-  line.gone ?? (line.lane === 'quarantine' ? `quarantine ${laneWords(line.lane, line.quarantine, directory.names)}` : LANE_NAMES[line.lane]),
-)
+const laneName = computed(() => placeOfCopy(line, directory.names))
 const defects = computed(() => (copy ? [...copy.facts.defects, ...copy.facts.attempt.defects] : []))
 // Harmless already at the server; once more here, and in a frame that runs and fetches nothing.
 const FRAME_POLICY = 'default-src \'none\'; style-src \'unsafe-inline\''
@@ -34,7 +33,7 @@ const MAX_INSIDE = 20
 /** The names of files in an archive, the first of them. */
 function insideWords(names: readonly string[]): string {
   const shown = names.slice(0, MAX_INSIDE).map(withVisibleControls).join(', ')
-  return names.length > MAX_INSIDE ? `${shown}, and ${names.length - MAX_INSIDE} more` : shown
+  return names.length > MAX_INSIDE ? `${shown} and ${names.length - MAX_INSIDE} more` : shown
 }
 const fromWords = computed(() => (from.value ? `${from.value.local}@${from.value.domainUnicode}` : line.sender || 'no sender'))
 const frame = computed(() =>
@@ -77,8 +76,8 @@ const nowWords = computed(() => {
   const now = supposed.value?.now
   if (!now || now.version === copy?.decision?.policyVersion) return ''
   const same = now.lane === copy?.decision?.lane && now.quarantine === copy.decision.quarantine
-  const under = `Under version ${now.version}, in force now, it would end`
-  return same ? `${under} there too.` : `${under} in ${laneInSentence(now.lane, now.quarantine, directory.names)}. ${now.sentence}`
+  const under = `With the active policy version ${now.version} it would go`
+  return same ? `${under} to the same location.` : `${under} to ${laneInSentence(now.lane, now.quarantine, directory.names)}. ${now.sentence}`
 })
 
 const fixes = useTemplateRef<{ look(): Promise<void> }>('fixes')
@@ -95,9 +94,9 @@ const MAX_SHOWN = 200_000
 const EVENTS: Record<string, string> = {
   moved: 'moved',
   released: 'released it',
-  binned: 'rejected it',
+  binned: 'moved it to Bin as unwanted',
   opened: 'opened it',
-  changed: 'moved it by a change of lists and rules',
+  changed: 'moved it by a policy change',
   applied: 'moved it by lists and rules',
   marked: 'marked',
   undone: 'undid that',
@@ -110,7 +109,7 @@ function eventWords(auditEvent: CopyDetail['history'][number]): string {
       : auditEvent.kind === 'marked'
         ? detail.value
           ? `marked it as ${detail.value}`
-          : 'removed a mark'
+          : 'removed the mark'
         : (EVENTS[auditEvent.kind] ?? auditEvent.kind)
   return `${auditEvent.by ?? 'somebody'} ${what}`
 }
@@ -123,7 +122,9 @@ function eventWords(auditEvent: CopyDetail['history'][number]): string {
     :aria-busy="copy === null"
   >
     <header>
-      <h1>{{ line.subject || 'no subject' }}</h1>
+      <h2 class="subject">
+        {{ line.subject || 'no subject' }}
+      </h2>
       <p>
         <span v-if="line.senderName">{{ line.senderName }}&ensp;</span><span class="mono second address">{{ fromWords }}</span>
       </p>
@@ -133,7 +134,7 @@ function eventWords(auditEvent: CopyDetail['history'][number]): string {
           small
           @click="emit('suggestion')"
         >
-          sketch from this <kbd>R</kbd>
+          {{ isKeptAway(line.lane) ? 'Allow sender…' : 'Block sender…' }} <kbd>R</kbd>
         </PressButton>
         <PressButton
           v-if="wentWrong(line)"
@@ -141,21 +142,24 @@ function eventWords(auditEvent: CopyDetail['history'][number]): string {
           small
           @click="fix"
         >
-          what would mend it? <kbd>M</kbd>
+          Suggest fixes <kbd>M</kbd>
         </PressButton>
       </p>
       <p class="second small">
         to {{ line.recipientName }} · {{ longDateTime(line.receivedAt) }}<template v-if="copy">
           · <WordHelp
             :word="verdict"
-            :help="WORD_HELPS.verified"
+            term="verified"
           />
         </template><template v-if="line.important">
           · important
         </template><template v-if="line.filed || line.folder">
-          · {{ line.filed ? 'filed out of the inbox' : `in the folder ${line.folder}` }}
+          · <WordHelp
+            :word="line.filed ? 'filed' : `in folder “${line.folder}”`"
+            term="filed"
+          />
         </template><template v-if="line.notRefused">
-          · not refused: the message was accepted for another recipient
+          · not refused, because the message was accepted for another recipient
         </template><template
           v-for="t in line.tags"
           :key="t"
@@ -169,20 +173,23 @@ function eventWords(auditEvent: CopyDetail['history'][number]): string {
           name=""
         /> <WordHelp
           :word="laneName"
-          :help="LANE_HELPS[line.lane]"
+          :term="LANE_TERMS[line.lane]"
         /></span> <span
           v-if="line.movedBy"
           class="second"
         >moved by {{ line.movedBy }}</span><span
           v-if="line.judgement"
           class="second"
-        >{{ line.judgementStrength === 'said' ? 'marked' : 'implied' }} {{ line.judgement }}</span>
+        ><WordHelp
+          word="marked"
+          term="mark"
+        /> {{ line.judgement }}{{ line.judgementStrength === 'said' ? '' : ' (assumed from a move)' }}</span>
       </p>
     </header>
     <div
       class="tabs"
       role="tablist"
-      aria-label="What is shown of the message"
+      aria-label="Parts of the message"
     >
       <button
         v-for="t in (['text', 'reasons', 'source'] as const)"
@@ -208,14 +215,14 @@ function eventWords(auditEvent: CopyDetail['history'][number]): string {
         v-if="!copy"
         class="second"
       >
-        Reading …
+        Loading…
       </p>
       <template v-else-if="tab === 'text'">
         <div
           v-if="defects.length"
           class="defects small"
         >
-          <p>What is wrong with this message:</p>
+          <p>Malformed:</p>
           <ul>
             <li
               v-for="d in defects"
@@ -234,7 +241,7 @@ function eventWords(auditEvent: CopyDetail['history'][number]): string {
             :aria-pressed="asSent"
             @click="asSent = !asSent"
           >
-            {{ asSent ? 'Show the words with marks' : 'Show it as it was sent' }}
+            {{ asSent ? 'Show text with highlights' : 'Show original HTML' }}
           </PressButton>
         </p>
         <iframe
@@ -242,7 +249,7 @@ function eventWords(auditEvent: CopyDetail['history'][number]): string {
           class="as-sent"
           sandbox=""
           referrerpolicy="no-referrer"
-          title="The message as it was sent"
+          title="Original HTML of the message"
           :srcdoc="frame"
         />
         <MessageText
@@ -261,7 +268,7 @@ function eventWords(auditEvent: CopyDetail['history'][number]): string {
         >
           {{ withVisibleControls(a.name) || 'without a name' }} · {{ a.detectedType ?? a.declaredType }} ·
           {{ (a.size / 1024).toFixed(a.size < 10240 ? 1 : 0) }} kB<template v-if="a.inside">
-            · in it
+            · contains
             {{ insideWords(a.inside) }}
           </template>
         </p>
@@ -294,7 +301,7 @@ function eventWords(auditEvent: CopyDetail['history'][number]): string {
         <div
           class="excerpt"
           role="group"
-          aria-label="The words of the message"
+          aria-label="Text of the message"
           tabindex="0"
         >
           <MessageText
@@ -323,7 +330,7 @@ function eventWords(auditEvent: CopyDetail['history'][number]): string {
             :class="{ undone: auditEvent.undone }"
           >
             {{ longDateTime(auditEvent.at) }}: {{ eventWords(auditEvent) }}<template v-if="auditEvent.undone">
-              (taken back)
+              (undone)
             </template>
           </li>
         </ul>
@@ -340,10 +347,10 @@ function eventWords(auditEvent: CopyDetail['history'][number]): string {
             <a
               :href="`/api/copies/${copy.id}/source`"
               download
-            >Save as a file</a><span
+            >Save as file</a><span
               v-if="source.text.length > MAX_SHOWN"
               class="second"
-            > · the beginning of it is shown</span>
+            > · only the beginning is shown</span>
           </p>
           <pre class="mono">{{ source.text.slice(0, MAX_SHOWN) }}</pre>
         </template>
@@ -351,7 +358,7 @@ function eventWords(auditEvent: CopyDetail['history'][number]): string {
           v-else
           class="second"
         >
-          Reading …
+          Loading…
         </p>
       </template>
     </div>
@@ -361,7 +368,7 @@ function eventWords(auditEvent: CopyDetail['history'][number]): string {
 <style scoped>
 .reader { display: flex; flex-direction: column; min-height: 0; flex: 1; }
 header { padding: 16px 20px 10px; display: grid; gap: 3px; }
-h1 { font-size: 19px; overflow-wrap: anywhere; }
+.subject { font-size: 19px; overflow-wrap: anywhere; }
 .address { overflow-wrap: anywhere; }
 .under { margin-left: -6px; display: flex; flex-wrap: wrap; gap: 0 14px; }
 .where { display: flex; gap: 12px; margin-top: 2px; }

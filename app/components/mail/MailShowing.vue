@@ -13,7 +13,7 @@ const words = ref(shown.value.words)
 watch(() => shown.value.words, now => (words.value = now))
 
 const people = computed(() => [
-  { value: '', name: 'everyone' },
+  { value: '', name: 'All recipients' },
   ...(directory.data?.people ?? []).map(p => ({ value: p.id, name: p.name })),
 ])
 const labels = ref<{ tags: string[], folders: string[] }>({ tags: [], folders: [] })
@@ -27,15 +27,15 @@ onMounted(async () => {
   }
 })
 const labelled = computed(() => [
-  { value: '', name: 'marked or not' },
+  { value: '', name: 'Tags: any' },
   { value: 'important', name: 'important' },
   ...labels.value.tags.map(tag => ({ value: `tag:${tag}`, name: `tagged ${tag}` })),
   ...labels.value.folders.map(folder => ({ value: `folder:${folder}`, name: `in ${folder}` })),
-  { value: 'filed', name: 'filed out of the inbox' },
+  { value: 'filed', name: 'Filed' },
 ])
 const touched = computed(() => {
   const id = shown.value.touchedBy
-  return id ? (directory.names.lists.find(l => l.id === id)?.name ?? 'one rule') : ''
+  return id ? (directory.names.lists.find(l => l.id === id)?.name ?? 'a rule') : ''
 })
 const search = useDebounceFn(() => narrow({ words: words.value.trim() }), 250)
 const laneOf = (value: string) => value as Lane
@@ -43,12 +43,11 @@ const laneOf = (value: string) => value as Lane
 
 <template>
   <div class="showing">
-    <span>Showing</span>
     <ChoiceField
       v-slot="{ option }"
       :model-value="shown.lane"
       :options="SHOWN_LANES"
-      label="Lane"
+      label="Location"
       :width="112"
       @update:model-value="(v: string) => narrow({ lane: v })"
     >
@@ -58,7 +57,7 @@ const laneOf = (value: string) => value as Lane
         :name="option.name"
       /><span v-else>{{ option.name }}</span>
     </ChoiceField>
-    <span>since</span>
+    <span>Since</span>
     <DayOnLine
       :model-value="shown.since"
       label="Since"
@@ -66,7 +65,7 @@ const laneOf = (value: string) => value as Lane
       :width="118"
       @update:model-value="(v: string) => narrow({ since: v })"
     />
-    <span>until</span>
+    <span>Until</span>
     <DayOnLine
       :model-value="shown.until"
       label="Until"
@@ -75,11 +74,10 @@ const laneOf = (value: string) => value as Lane
       @update:model-value="(v: string) => narrow({ until: v })"
     />
     <template v-if="people.length > 2">
-      <span>for</span>
       <ChoiceField
         :model-value="shown.who"
         :options="people"
-        label="For whom"
+        label="Recipient"
         filterable
         :width="112"
         @update:model-value="(v: string) => narrow({ who: v })"
@@ -88,14 +86,14 @@ const laneOf = (value: string) => value as Lane
     <ChoiceField
       :model-value="shown.judgement"
       :options="SHOWN_JUDGEMENTS"
-      label="Judgement"
+      label="Mark"
       :width="108"
       @update:model-value="(v: string) => narrow({ judgement: v })"
     />
     <ChoiceField
       :model-value="shown.label"
       :options="labelled"
-      label="Marks"
+      label="Tags"
       filterable
       :width="116"
       @update:model-value="(v: string) => narrow({ label: v })"
@@ -103,8 +101,8 @@ const laneOf = (value: string) => value as Lane
     <el-input
       v-model="words"
       class="line-field words"
-      placeholder="mentioning words, a sender, a tag"
-      aria-label="Mentioning"
+      placeholder="words, sender or tag"
+      aria-label="Search"
       clearable
       @input="search"
       @keyup.enter="narrow({ words: words.trim() })"
@@ -114,7 +112,7 @@ const laneOf = (value: string) => value as Lane
       plain
       @click="narrow({ touchedBy: '' })"
     >
-      touched by {{ touched }} ×
+      matched by {{ touched }} ×
     </PressButton>
     <PressButton
       v-if="shown.eventId"
@@ -122,22 +120,26 @@ const laneOf = (value: string) => value as Lane
       small
       @click="narrow({ eventId: '' })"
     >
-      what one act moved ×
+      moved by this action ×
     </PressButton>
     <PressButton
       v-if="mail.items.length"
       plain
       small
-      title="A standing rule for mail like what is shown"
+      title="A list entry or rule for mail like the messages shown"
       @click="emit('suggestion')"
     >
-      make a rule of this
+      New rule from this…
     </PressButton>
     <span
       class="count second small"
       role="status"
-      aria-label="How many are shown"
-    >{{ mail.state === 'loading' ? 'looking …' : mail.count ? countWords(mail.count) : '' }}</span>
+      aria-label="Number of messages shown"
+    ><template v-if="mail.state === 'loading'">counting…</template><WordHelp
+      v-else-if="mail.count"
+      :word="countWords(mail.count)"
+      term="message"
+    /></span>
   </div>
 </template>
 

@@ -64,7 +64,7 @@ const passages = computed(() =>
 const PLACE: Partial<Record<TextPlace, string>> = {
   subject: 'Subject',
   quoted: 'quoted from earlier mail',
-  hidden: 'in the message, but not shown to a reader',
+  hidden: 'in the message, but hidden from the recipient',
 }
 const shown = computed(() =>
   segments
@@ -79,7 +79,7 @@ const shown = computed(() =>
       v-if="!shown.length"
       class="second"
     >
-      There is no text in this message.
+      This message has no text.
     </p>
     <section
       v-for="segment in shown"

@@ -20,24 +20,23 @@ onMounted(async () => {
 
 <template>
   <template v-if="narrowed">
-    <h2>Nothing matches</h2>
+    <h2>No messages found</h2>
     <p class="second">
-      No copy {{ session.can('read all mail') ? 'here' : 'of yours' }} fits all of this. Widen it: every
-      lane, an earlier day, fewer words.
+      No message matches this filter. Try all locations, an earlier day or fewer words.
     </p>
     <p class="actions">
       <PressButton
         @click="$emit('widen')"
       >
-        Show everything
+        Show all messages
       </PressButton>
       <NuxtLink to="/mail/log">
-        See what was tried at the door
+        Open message log
       </NuxtLink>
     </p>
   </template>
   <template v-else>
-    <h2>No mail has come yet</h2>
+    <h2>No mail yet</h2>
     <template v-if="settings">
       <p
         v-for="m in settings.missing"
@@ -47,11 +46,11 @@ onMounted(async () => {
         {{ m.words }}
       </p>
       <p v-if="settings.smtp">
-        Mail is taken by SMTP at <span class="mono">{{ settings.smtp.host }}:{{ settings.smtp.port }}</span>.
+        Mail is accepted by SMTP at <span class="mono">{{ settings.smtp.host }}:{{ settings.smtp.port }}</span>.
       </p>
       <p>
         <NuxtLink to="/settings">
-          Set up the house
+          Open Settings
         </NuxtLink>
       </p>
     </template>
@@ -59,7 +58,7 @@ onMounted(async () => {
       v-else
       class="second"
     >
-      As soon as a message for {{ session.person?.addresses[0] }} comes in, it stands here, wherever it was put.
+      As soon as a message for {{ session.person?.addresses[0] }} arrives, it is listed here, in whatever location.
     </p>
   </template>
 </template>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { entryWords, oneOf, quoted } from '#core/kinds'
+import { entryWords } from '#core/kinds'
+import { counted, numberWords, oneOf, plural, quoted } from '#core/wording'
 import { isPersonal } from '#core/policy'
 import type { Then } from '#core/suggest'
 import type { Candidate, SavedChanges, RuleForm } from '~/api/client'
@@ -7,7 +8,7 @@ import { useImpact } from '~/composables/impact'
 import { copiesWords, scopeWords } from '~/composables/impactWords'
 import { useSaveChanges } from '~/composables/saveChanges'
 
-/** What is to be of mail like this: suggested in place of the recipient, its impact seen before it is active. */
+/** A list entry or rule for mail like this, in place of the message; its impact is seen before it is saved. */
 const store = useSuggestionStore()
 const mail = useMailStore()
 const work = useJobStore()
@@ -32,32 +33,32 @@ const hereCount = computed(() => (impact.value ? store.lanes.reduce((sum, lane) 
 const scale = computed(() => Math.max(1, ...senders.value.map(c => c.impact.copies)))
 
 const SEND: Record<Then['to'], string> = {
-  inbox: 'Always let into the inbox',
-  spam: 'Send to spam',
-  bin: 'Send to the bin',
-  refuse: 'Refuse',
-  quarantine: 'Hold',
+  inbox: 'Allow',
+  spam: 'Block',
+  bin: 'Block',
+  refuse: 'Block',
+  quarantine: 'Block',
 }
 const what = computed(() => {
   const who = store.candidate ? oneOf(store.candidate.senders.map(entryWords), 'or', 2) : ''
-  const says = store.phrases.length ? `says ${oneOf(store.phrases.map(quoted), 'or', 2)}` : ''
-  return `what ${[who && `comes from ${who}`, says].filter(Boolean).join(' and ') || '…'}`
+  const says = store.phrases.length ? `containing ${oneOf(store.phrases.map(quoted), 'or', 2)}` : ''
+  return `mail ${[who && `from ${who}`, says].filter(Boolean).join(' ') || '…'}`
 })
-const title = computed(() => (suggestion.value ? `${SEND[suggestion.value.then.to]} ${what.value}` : 'Sketch'))
+const title = computed(() => (suggestion.value ? `${SEND[suggestion.value.then.to]} ${what.value}` : 'Block or allow'))
 const about = computed(() => {
   if (!store.about) return ''
   if ('query' in store.about)
-    return suggestion.value ? `Sketch from ${copiesWords(suggestion.value.of)} that are shown` : 'Sketch from what is shown'
+    return suggestion.value ? `From the ${copiesWords(suggestion.value.of)} shown` : 'From the messages shown'
   const { lines } = store.about
-  return lines.length === 1 ? `Sketch from “${lines[0]!.subject || 'no subject'}”` : `Sketch from ${lines.length} messages`
+  return lines.length === 1 ? `From “${lines[0]!.subject || 'no subject'}”` : `From ${counted(lines.length, 'message')}`
 })
 
 const thens = computed(() => [
-  { value: 'inbox', name: 'always to the inbox' },
-  { value: 'spam', name: 'send to spam' },
-  ...directory.names.quarantines.map(q => ({ value: `quarantine:${q.id}`, name: `hold in ${q.name}` })),
-  { value: 'bin', name: 'send to the bin' },
-  ...(suggestion.value && !isPersonal(suggestion.value.owner) ? [{ value: 'refuse', name: 'refuse it' }] : []),
+  { value: 'inbox', name: 'allow: keep in Inbox' },
+  { value: 'spam', name: 'move to Spam' },
+  ...directory.names.quarantines.map(q => ({ value: `quarantine:${q.id}`, name: `hold in quarantine “${q.name}”` })),
+  { value: 'bin', name: 'move to Bin' },
+  ...(suggestion.value && !isPersonal(suggestion.value.owner) ? [{ value: 'refuse', name: 'refuse' }] : []),
 ])
 const then = computed({
   get: () => (suggestion.value?.then.to === 'quarantine' ? `quarantine:${suggestion.value.then.quarantine}` : (suggestion.value?.then.to ?? 'spam')),
@@ -103,12 +104,13 @@ async function proposed() {
 }
 
 async function done(active: SavedChanges) {
-  const how = monitoring.value ? 'it watches' : choice.value.coming ? `in force as version ${active.version}` : 'done once'
+  const saved = choice.value.coming ? `saved; policy version ${active.version} is active` : 'applied once'
+  const how = monitoring.value ? 'saved as “monitor only”' : saved
   const words = `${title.value}: ${how}.`
   const meant = 'lines' in store.about! ? store.about.lines : []
   monitoring.value = false
   store.close()
-  work.tellSaved(active, { words, nothing: 'That was in force already: nothing changed.', ended: () => void mail.reload() })
+  work.tellSaved(active, { words, nothing: 'Nothing to save: this was already saved.', ended: () => void mail.reload() })
   await directory.load()
   await mail.goOn(meant)
   await mail.reload()
@@ -127,16 +129,16 @@ async function put(watch = false) {
     return
   }
   waits.value = false
-  if (!changes.value) return notices.say('Say from whom, or which words.')
+  if (!changes.value) return notices.say('Choose a sender or enter words.')
   if (store.beyond) return putting.put()
-  if (!choice.value.coming && !existing.value) return notices.say('Say to which mail it applies: what comes, what is here, or both.')
+  if (!choice.value.coming && !existing.value) return notices.say('Choose to which mail it applies: new mail, existing mail, or both.')
   monitoring.value = watch
   await putting.put()
 }
 const eventWords = computed(() => {
-  if (waits.value) return 'Waiting for its impact …'
-  if (store.beyond) return 'Propose it'
-  return choice.value.coming ? 'Put in force' : 'Do it once'
+  if (waits.value) return 'Waiting for the impact…'
+  if (store.beyond) return 'Propose'
+  return choice.value.coming ? 'Save' : 'Apply once'
 })
 function leave() {
   if (putting.question.value) return putting.leave()
@@ -179,32 +181,35 @@ const verified = computed(() => (store.protects ? (store.candidate?.verified ?? 
 const stays = computed(() => store.candidate?.stays ?? [])
 const staysWords = computed(() => {
   const of = suggestion.value?.examples.length
-  return of === 1 ? 'This one stays where it is' : `${stays.value.length} of these ${of} stay where they are`
+  if (of === 1) return 'This message would not be moved'
+  return `${numberWords(stays.value.length)} of these ${counted(of ?? 0, 'message')} would not be moved`
 })
 const theseWords = computed(() => {
   const { examples = [], of = 0 } = suggestion.value ?? {}
-  return examples.length === 1 ? 'this one' : of > examples.length ? `the newest ${examples.length}` : `these ${examples.length}`
+  return examples.length === 1 ? 'this message' : `${of > examples.length ? 'the newest' : 'these'} ${counted(examples.length, 'message')}`
 })
 const hereWords = computed(() => {
-  if (hereCount.value === null) return 'all that are here'
-  if (!hereCount.value) return store.protects ? 'others that are kept away here (none)' : 'what is here too (nothing would move)'
-  return `the ${hereCount.value.toLocaleString('en')} ${store.protects ? 'that are kept away here' : 'that are here too'}`
+  const what = store.protects ? 'stopped message' : 'existing message'
+  return hereCount.value === null ? `all ${what}s` : hereCount.value ? counted(hereCount.value, what) : `${what}s (none affected)`
 })
 </script>
 
 <template>
   <section
     class="suggestion"
-    aria-labelledby="sketch-title"
+    aria-labelledby="suggestion-title"
     :aria-busy="store.state === 'reading'"
   >
     <header>
       <p class="second small">
         {{ about }}
       </p>
-      <h1 id="sketch-title">
+      <h2
+        id="suggestion-title"
+        class="title"
+      >
         {{ title }}
-      </h1>
+      </h2>
     </header>
     <p
       v-if="store.state === 'failed'"
@@ -218,7 +223,7 @@ const hereWords = computed(() => {
       class="second pad"
       role="status"
     >
-      Reading what it has in common, and what it would catch …{{ waits ? ' It is put in force as soon as that is seen.' : '' }}
+      Loading suggestions and their impact…{{ waits ? ' It is saved as soon as the impact is known.' : '' }}
     </p>
     <div
       v-else
@@ -235,7 +240,7 @@ const hereWords = computed(() => {
           :model-value="choice.adding === i"
           @change="(v: unknown) => choice.adding = v === true ? i : null"
         >
-          add {{ c.adds }} there instead
+          Add {{ c.adds }} there instead
         </el-checkbox>
       </div>
       <p
@@ -244,7 +249,7 @@ const hereWords = computed(() => {
         class="said small"
         :class="{ warn: c.wins }"
       >
-        {{ c.words }} and says the contrary: {{ c.wins ? 'that one wins.' : 'this goes before it.' }}
+        Conflict: {{ c.words }}. {{ c.wins ? 'It takes precedence over your change.' : 'Your change takes precedence.' }}
       </p>
       <p
         v-if="stays.length"
@@ -256,14 +261,14 @@ const hereWords = computed(() => {
         v-if="store.about && 'query' in store.about"
         class="said small second"
       >
-        For mail to come it becomes a rule or an entry, by what these have in common. To move just what is shown, once, choose all of
-        it with Ctrl A instead.
+        This creates a list entry or rule for new mail, from what these messages have in common. To move only these messages once,
+        select them with Ctrl A instead.
       </p>
       <template v-if="choice.adding === null">
-        <h2>Who</h2>
+        <h3>Sender</h3>
         <div
           role="radiogroup"
-          aria-label="Who"
+          aria-label="Sender"
         >
           <label
             v-for="c in senders"
@@ -278,12 +283,12 @@ const hereWords = computed(() => {
             >
             <span class="words">{{ c.words }} <kbd
               v-if="KEY_OF[c.kind]"
-              title="puts it in force so"
+              title="saves with this sender"
             >{{ KEY_OF[c.kind] }}</kbd></span>
             <span class="figures"><ImpactBar
               :impact="c.impact"
               :scale
-              :empty="c.catches < suggestion.examples.length ? `catches ${c.catches} of ${suggestion.examples.length}` : 'no other mail'"
+              :empty="c.catches < suggestion.examples.length ? `matches ${c.catches} of ${suggestion.examples.length}` : 'no other mail'"
             /></span>
             <span
               v-if="c.warning"
@@ -297,7 +302,7 @@ const hereWords = computed(() => {
               name="who"
               :value="null"
             >
-            <span class="words">anybody who says the words below</span>
+            <span class="words">any sender, with the words below</span>
           </label>
         </div>
         <p
@@ -305,16 +310,17 @@ const hereWords = computed(() => {
           class="small"
           :class="verified.passed < verified.of ? 'warn' : 'second'"
         >
-          {{ verified.passed }} of {{ verified.of }} from there came verified<template v-if="verified.passed < verified.of">
-            ; {{ isPersonal(suggestion.owner) ? 'what fails authentication does not count' : 'only verified mail counts' }}
+          {{ numberWords(verified.passed) }} of {{ counted(verified.of, 'message') }} from this sender
+          {{ plural(verified.of, 'was', 'were') }} verified<template v-if="verified.passed < verified.of">
+            ; {{ isPersonal(suggestion.owner) ? 'messages that fail authentication do not count' : 'only verified messages count' }}
           </template>.
         </p>
-        <h2>and says</h2>
+        <h3>Words</h3>
         <el-input
           v-model="choice.words"
           class="line-field"
           placeholder="any words"
-          aria-label="Words that it says"
+          aria-label="Words"
           @keydown.enter.prevent="put()"
         />
         <p
@@ -332,19 +338,19 @@ const hereWords = computed(() => {
             {{ c.words }} <span
               class="numbers"
               :class="{ warn: c.impact.broad }"
-            >{{ c.impact.copies.toLocaleString('en') }}{{ c.impact.broad ? ', broad' : '' }}</span>
+            >{{ numberWords(c.impact.copies) }}{{ c.impact.broad ? ', affects many' : '' }}</span>
           </PressButton>
         </p>
         <div class="line">
-          <span class="second">then</span>
+          <span class="second">Action</span>
           <ChoiceField
             v-model="then"
             :options="thens"
-            label="What then"
+            label="Action"
           />
         </div>
         <div class="line">
-          <span class="second">for</span>
+          <span class="second">Owner</span>
           <WhoseSelect
             v-model="owner"
             proposing
@@ -375,7 +381,7 @@ const hereWords = computed(() => {
         v-if="impact?.broad && choice.coming"
         class="small warn"
       >
-        Broad: {{ impact.broad }}
+        Warning: affects many messages. {{ impact.broad }}
       </p>
     </div>
     <footer>
@@ -389,20 +395,20 @@ const hereWords = computed(() => {
       <label
         v-if="store.beyond"
         class="note small"
-      >Not yours to change: you propose it, with these messages. What for?
+      >You cannot change this. Propose the change to an administrator, with these messages. Reason:
         <el-input
           :model-value="putting.note.value"
-          placeholder="why, for whoever decides"
+          placeholder="reason, for the administrator"
           @update:model-value="(text: string) => putting.say(text)"
         /></label>
       <div
         v-else-if="suggestion && !putting.question.value"
         class="line here"
       >
-        <span class="second">applies to</span>
+        <span class="second">Applies to</span>
         <div>
           <el-checkbox v-model="choice.coming">
-            mail to come
+            new mail
           </el-checkbox>
           <el-checkbox
             v-if="store.protects"
@@ -441,7 +447,7 @@ const hereWords = computed(() => {
           :disabled="!ready"
           @click="put(true)"
         >
-          Let it watch
+          Monitor only
         </PressButton>
         <PressButton
           v-if="choice.adding === null"
@@ -449,13 +455,13 @@ const hereWords = computed(() => {
           :disabled="!suggestion"
           @click="more()"
         >
-          More
+          More options…
         </PressButton>
         <PressButton
           plain
           @click="leave()"
         >
-          Leave it
+          Cancel
         </PressButton>
       </div>
     </footer>
@@ -465,8 +471,8 @@ const hereWords = computed(() => {
 <style scoped>
 .suggestion { display: flex; flex-direction: column; min-height: 0; flex: 1; }
 header { padding: 16px 20px 10px; border-bottom: 1px solid var(--hairline); display: grid; gap: 3px; }
-h1 { font-size: 19px; overflow-wrap: anywhere; }
-h2 { font-family: var(--text); font-weight: 400; font-size: 14px; color: var(--ink-2); margin: 10px 0 2px; }
+.title { font-size: 19px; overflow-wrap: anywhere; }
+h3 { font-family: var(--text); font-weight: 400; font-size: 14px; color: var(--ink-2); margin: 10px 0 2px; }
 .pad { padding: 16px 20px; }
 .body { flex: 1; overflow-y: auto; padding: 6px 20px 14px; display: grid; gap: 6px; align-content: start; min-height: 0; }
 .said { border-left: 2px solid var(--field); padding-left: 10px; margin-top: 6px; }
@@ -485,7 +491,7 @@ h2 { font-family: var(--text); font-weight: 400; font-size: 14px; color: var(--i
 .suggested { display: flex; flex-wrap: wrap; gap: 0 8px; margin-left: -6px; }
 
 .note { display: grid; gap: 4px; }
-.line { display: grid; grid-template-columns: 52px 1fr; align-items: center; }
+.line { display: grid; grid-template-columns: 62px 1fr; align-items: center; }
 .here { grid-template-columns: 82px 1fr; }
 .here > div { display: flex; flex-wrap: wrap; gap: 0 14px; }
 .here :deep(.el-checkbox) { margin-right: 0; }

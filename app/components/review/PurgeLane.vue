@@ -1,7 +1,9 @@
 <script setup lang="ts">
+import { LANE_NAMES } from '#core/words'
+import { counted, plural } from '#core/wording'
 import { api } from '~/api/client'
 
-/** Erasing for good: all that lies here, or what came from the chosen sender. */
+/** Permanent deletion: of all messages in a location, or of those from the chosen sender. */
 const emit = defineEmits<{ leave: [] }>()
 const review = useReviewStore()
 const work = useJobStore()
@@ -11,7 +13,7 @@ const said = ref('')
 const form = useTemplateRef<HTMLElement>('form')
 onMounted(() => form.value?.querySelector<HTMLElement>('input[aria-label]')?.focus())
 const lane = computed(() => (review.place.lane === 'spam' ? 'spam' as const : 'bin' as const))
-const where = computed(() => (lane.value === 'bin' ? 'the bin' : 'spam'))
+const where = computed(() => LANE_NAMES[lane.value])
 const one = computed(() => (review.place.by === 'sender' ? review.group : null))
 const onlyOne = ref(false)
 // Exact up to a number that nobody would type.
@@ -32,16 +34,16 @@ const session = useSessionStore()
 const ofAll = computed(() => {
   const n = lies.value
   if (n === null) return ''
-  const whose = session.can('read all mail') ? 'of everybody’s mail' : 'of your mail'
-  return `That is ${n === 1 ? 'one message' : `${n.toLocaleString('en')} messages`} ${whose}.`
+  const whose = session.can('read all mail') ? 'of all users' : 'in your mailbox'
+  return `This deletes ${counted(n, 'message')} ${whose}. Type ${n} to confirm:`
 })
 
 const erase = () => submit(async () => {
   const senders = onlyOne.value && one.value ? [one.value.key] : undefined
   const { job, eventId } = await api.empty({ lane: lane.value, senders, count: Number(said.value) })
-  work.follow(job, { eventId, words: `Erased {n} out of ${where.value}, for good.`, ended: () => void review.load() })
+  work.follow(job, { eventId, words: `Permanently deleted {n} from ${where.value}.`, ended: () => void review.load() })
   emit('leave')
-}, /^\d+$/.test(said.value.trim()) ? {} : { count: 'Write how many there are.' })
+}, /^\d+$/.test(said.value.trim()) ? {} : { count: 'Type the number of messages.' })
 </script>
 
 <template>
@@ -51,26 +53,26 @@ const erase = () => submit(async () => {
     @submit.prevent="erase"
   >
     <p class="small">
-      What is erased does not come back: not for you, and not for an administrator. What somebody asks for stays.
+      Permanently deleted messages cannot be restored, not even by an administrator. Messages with an open release request are kept.
     </p>
     <p
       v-if="one"
       class="small"
     >
       <el-checkbox v-model="onlyOne">
-        only what came from {{ cutMiddle(one.words, 24) }}
+        only messages from {{ cutMiddle(one.words, 24) }}
       </el-checkbox>
     </p>
     <p
       v-if="likely"
       class="small warn"
     >
-      {{ likely }} of it {{ likely === 1 ? 'is' : 'are' }} likely wanted: look at {{ likely === 1 ? 'it' : 'them' }} first.
+      {{ counted(likely, 'message') }} {{ plural(likely, 'is', 'are') }} probably wanted. Check {{ plural(likely, 'it', 'them') }} first.
     </p>
     <p class="small row">
-      <span>{{ ofAll }} Write the number: </span><TextField
+      <span>{{ ofAll }} </span><TextField
         v-model="said"
-        label="How many messages"
+        label="Number of messages"
         :width="70"
         code
       />
@@ -89,14 +91,14 @@ const erase = () => submit(async () => {
         type="submit"
         :disabled="busy || !said.trim()"
       >
-        Erase for good
+        Delete permanently
       </PressButton>
       <PressButton
         plain
         small
         @click="emit('leave')"
       >
-        Leave it
+        Cancel
       </PressButton>
     </div>
   </form>

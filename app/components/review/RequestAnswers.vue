@@ -1,15 +1,15 @@
 <script setup lang="ts">
 import { api, type ReleaseRequestView } from '~/api/client'
 
-/** What one asked for, and what became of it. */
+/** One's own release requests and their answers. */
 const notices = useNoticeStore()
 const review = useReviewStore()
 const mine = shallowRef<ReleaseRequestView[]>([])
 const STATES: Record<ReleaseRequestView['state'], string> = {
-  open: 'waits for an answer',
-  released: 'given',
-  declined: 'not given',
-  withdrawn: 'undone',
+  open: 'waiting for an answer',
+  released: 'released',
+  declined: 'declined',
+  withdrawn: 'withdrawn',
 }
 
 async function load() {
@@ -33,16 +33,16 @@ watch(() => review.total, load)
   <section
     v-if="mine.length"
     class="asked"
-    aria-label="What I asked for"
+    aria-label="My release requests"
   >
-    <h2>What I asked for</h2>
+    <h2>My release requests</h2>
     <ul>
       <li
         v-for="r in mine"
         :key="r.id"
         class="small"
       >
-        <p>{{ r.copy?.subject || 'a message that is not here any more' }}</p>
+        <p>{{ r.copy?.subject || 'a message that no longer exists' }}</p>
         <p class="second">
           <strong v-if="r.news">{{ STATES[r.state] }}</strong><template v-else>
             {{ STATES[r.state] }}
@@ -54,7 +54,7 @@ watch(() => review.total, load)
           small
           @click="notices.undoEvent(r.takesBack)"
         >
-          take back
+          Withdraw
         </PressButton>
       </li>
     </ul>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { withVisibleControls } from '#core/words'
+import { LANE_NAMES, withVisibleControls } from '#core/words'
+import { numberWords } from '#core/wording'
 import { api } from '~/api/client'
 
 const { canDecide } = defineProps<{ canDecide: boolean }>()
@@ -15,28 +16,25 @@ const field = useTemplateRef<HTMLElement>('field')
 const line = computed(() => review.shown)
 const copy = computed(() => (review.copy?.id === line.value?.id ? review.copy : null))
 const verdict = computed(() => VERDICTS[copy.value?.facts.attempt.authentication.verdict ?? 'none'])
-const position = computed(() => `${review.at + 1} of ${review.howMany.toLocaleString('en')}`)
-const why = computed(() => {
-  const said = line.value?.why.join('; ') ?? ''
-  return line.value?.likely ? `likely a mistake: ${said}` : said
-})
+const position = computed(() => `${numberWords(review.at + 1)} of ${numberWords(review.howMany)}`)
+const why = computed(() => line.value?.why.join('; ') ?? '')
 const lies = computed(() => {
   if (!line.value) return ''
   const { lane } = line.value
-  const verb = lane === 'quarantine' ? 'held' : lane === 'spam' ? 'in spam' : lane === 'lowPriority' ? 'in low priority' : 'in the bin'
+  const verb = lane === 'quarantine' ? 'held' : `in ${LANE_NAMES[lane]}`
   const leaves = line.value.leaves ? `, until ${shortWhen(line.value.leaves)}` : ''
-  const marked = line.value.judgementStrength === 'said' ? `, judged ${line.value.judgement}` : ''
+  const marked = line.value.judgementStrength === 'said' ? `, marked ${line.value.judgement}` : ''
   return `${verb} since ${longDateTime(line.value.since)}${leaves}${marked}`
 })
 const asksWith = computed(() => (line.value?.asked?.note ? `: “${line.value.asked.note}”` : ''))
 const wholeWords = computed(() => {
   const { whole, items, howMany } = review
-  return whole ? `All ${items.length} are meant` : `All ${howMany}`
+  return whole ? `All ${numberWords(items.length)} selected` : `Select all ${numberWords(howMany)}`
 })
 const isHeld = computed(() => review.place.lane === 'quarantine')
 const WORDS = {
-  wanted: computed(() => (isHeld.value ? 'Release, wanted' : review.place.lane === 'bin' ? 'Restore, wanted' : 'To the inbox, wanted')),
-  unwanted: computed(() => (isHeld.value ? 'Reject, unwanted' : review.place.lane === 'lowPriority' ? 'To spam, unwanted' : 'Unwanted')),
+  wanted: computed(() => (isHeld.value ? 'Release (wanted)' : 'Move to Inbox (wanted)')),
+  unwanted: computed(() => (isHeld.value ? 'Move to Bin (unwanted)' : review.place.lane === 'lowPriority' ? 'Move to Spam (unwanted)' : 'Mark as unwanted')),
 }
 watch(rejecting, async (is) => {
   reason.value = ''
@@ -52,14 +50,14 @@ async function sayNo() {
   rejecting.value = false
   await review.settle('unwanted', why)
 }
-/** It stays held, and whoever asked reads why. */
+/** It stays in quarantine, and the recipient reads why. */
 async function decline() {
   const { asked } = line.value ?? {}
   if (!asked || !reason.value.trim()) return
   try {
     const { eventId } = await api.answerRequest(asked.id, { release: false, reason: reason.value.trim() })
     rejecting.value = false
-    notices.say(`${asked.by} reads why it is not given. It stays held.`, eventId)
+    notices.say(`Request declined. ${asked.by} can read the reason. The message stays in quarantine.`, eventId)
     await review.load()
   }
   catch (error) {
@@ -70,7 +68,7 @@ async function ask() {
   if (!line.value) return
   try {
     const { eventId, asked } = await api.requestRelease([line.value.id], note.value.trim())
-    notices.say(asked ? 'Asked for. Whoever reviews it sees that first, and the answer comes here.' : 'You have asked for it already.', eventId)
+    notices.say(asked ? 'Release requested. The answer appears here.' : 'You have already requested its release.', eventId)
     await review.load()
   }
   catch (error) {
@@ -82,17 +80,22 @@ async function ask() {
 <template>
   <article
     class="copy"
-    aria-label="The message"
+    aria-label="Message"
     :aria-busy="line !== null && !copy"
   >
     <template v-if="line">
       <header>
         <p class="second small">
           {{ position }}<template v-if="why">
-            · <span :class="{ warn: line.likely }">{{ why }}</span>
+            · <span :class="{ warn: line.likely }"><template v-if="line.likely"><WordHelp
+              word="Likely a mistake"
+              term="falsePositive"
+            />: </template>{{ why }}</span>
           </template>
         </p>
-        <h1>{{ line.subject || 'no subject' }}</h1>
+        <h2 class="subject">
+          {{ line.subject || 'no subject' }}
+        </h2>
         <p>
           <span v-if="line.senderName">{{ line.senderName }}&ensp;</span><span
             class="mono second address"
@@ -102,7 +105,7 @@ async function ask() {
           to {{ line.recipientName }} · {{ lies }}<template v-if="copy">
             · <WordHelp
               :word="verdict"
-              :help="WORD_HELPS.verified"
+              term="verified"
             />
           </template>
         </p>
@@ -110,20 +113,20 @@ async function ask() {
           v-if="line.asked"
           class="asked small"
         >
-          <strong>{{ line.asked.mine ? 'You ask for it' : `${line.asked.by} asks for it` }}</strong>{{ asksWith }}
+          <strong>{{ line.asked.mine ? 'You requested its release' : `${line.asked.by} requests its release` }}</strong>{{ asksWith }}
         </p>
       </header>
       <div
         class="reading"
         tabindex="0"
         role="group"
-        aria-label="Its text"
+        aria-label="Text of the message"
       >
         <p
           v-if="!copy"
           class="second"
         >
-          Reading …
+          Loading…
         </p>
         <template v-else>
           <MessageText
@@ -150,8 +153,8 @@ async function ask() {
         >
           <TextField
             v-model="reason"
-            label="Why not"
-            placeholder="why not: whoever asked reads it"
+            label="Reason"
+            placeholder="reason, for the recipient"
             :width="280"
             @keydown.enter.prevent="sayNo"
             @keydown.esc="rejecting = false"
@@ -161,19 +164,19 @@ async function ask() {
             :disabled="!reason.trim()"
             @click="sayNo"
           >
-            Reject with this
+            Move to Bin with this reason
           </PressButton>
           <PressButton
             :disabled="!reason.trim() || review.meant.length > 1"
             @click="decline"
           >
-            Say no, keep it held
+            Keep in quarantine
           </PressButton>
           <PressButton
             plain
             @click="rejecting = false"
           >
-            Leave it
+            Cancel
           </PressButton>
         </div>
         <div
@@ -197,7 +200,7 @@ async function ask() {
             plain
             @click="review.step(1)"
           >
-            Later <kbd>→</kbd>
+            Skip <kbd>→</kbd>
           </PressButton>
           <PressButton
             v-if="review.items.length > 1"
@@ -215,14 +218,14 @@ async function ask() {
         >
           <template v-if="line.asked">
             <p class="small">
-              You have asked for it. The answer comes here.
+              You requested its release. The answer appears here.
             </p>
           </template>
           <template v-else-if="line.canRequest">
             <TextField
               v-model="note"
-              label="A word to whoever reviews it"
-              placeholder="a word to whoever reviews it"
+              label="Note to the reviewer"
+              placeholder="note to the reviewer"
               :width="280"
               @keydown.enter.prevent="ask"
             />
@@ -230,20 +233,20 @@ async function ask() {
               first
               @click="ask"
             >
-              Ask for it
+              Request release
             </PressButton>
           </template>
           <p
             v-else
             class="small second"
           >
-            A reviewer or an administrator lets it out; it cannot be asked for here.
+            Only a reviewer can release this message. Requests are not allowed for this quarantine.
           </p>
           <PressButton
             plain
             @click="review.step(1)"
           >
-            Later <kbd>→</kbd>
+            Skip <kbd>→</kbd>
           </PressButton>
         </div>
       </footer>
@@ -252,9 +255,9 @@ async function ask() {
       v-else
       class="nothing second"
     >
-      <h2>{{ review.state === 'reading' ? 'Reading …' : 'Nothing waits here' }}</h2>
+      <h2>{{ review.state === 'reading' ? 'Loading…' : 'No messages to review here' }}</h2>
       <p v-if="review.state !== 'reading'">
-        Everything here has been looked at. Choose another place on the left, or go on in <NuxtLink to="/mail">
+        Choose another location on the left, or go to <NuxtLink to="/mail">
           Mail
         </NuxtLink>.
       </p>
@@ -265,7 +268,7 @@ async function ask() {
 <style scoped>
 .copy { display: flex; flex-direction: column; min-height: 0; }
 header { padding: 18px 24px 14px; display: grid; gap: 5px; border-bottom: 1px solid var(--hairline); }
-h1 { overflow-wrap: anywhere; }
+.subject { font-size: 22px; overflow-wrap: anywhere; }
 .address { overflow-wrap: anywhere; }
 .asked { border-left: 3px solid var(--warn); padding: 3px 10px; margin-top: 4px; }
 .reading { flex: 1; overflow-y: auto; padding: 20px 24px; min-height: 140px; font-size: 16px; line-height: 1.6; }

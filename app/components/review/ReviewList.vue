@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { LANE_NAMES } from '#core/words'
+import { capitalised, counted, numberWords } from '#core/wording'
 import type { ReviewPlaceView } from '~/api/client'
 
 const review = useReviewStore()
@@ -6,8 +8,8 @@ const review = useReviewStore()
 const valueOf = (p: Pick<ReviewPlaceView, 'lane' | 'quarantine'>) => `${p.lane}/${p.quarantine ?? ''}`
 const options = computed(() => (review.places ?? []).map(p => ({ value: valueOf(p), name: nameOf(p) })))
 function nameOf({ name, copies, lane, own }: ReviewPlaceView): string {
-  const title = lane === 'quarantine' ? (own ? `held for you: ${name}` : name) : lane === 'bin' ? 'the bin' : lane
-  return copies ? `${title} (${copies.toLocaleString('en')})` : title
+  const title = lane === 'quarantine' ? `${own ? 'Your mail in quarantine' : 'Quarantine'} “${name}”` : name
+  return copies ? `${title} (${numberWords(copies)})` : title
 }
 const chosen = computed({
   get: () => valueOf({ lane: review.place.lane, quarantine: review.place.quarantine ?? null }),
@@ -21,24 +23,22 @@ const by = computed({
   set: to => void review.load({ ...review.place, by: to }),
 })
 const GROUPINGS = [
-  { value: 'clause' as const, name: 'what put it there' },
+  { value: 'clause' as const, name: 'list or rule' },
   { value: 'sender' as const, name: 'sender' },
   { value: 'subject' as const, name: 'subject' },
 ]
 const sentence = computed(() => {
   const { total, here } = review
-  if (!total) return 'Nothing waits here.'
+  if (!total) return 'No messages to review.'
   const groups = review.groups.length + review.more
-  const inGroups = `${groups.toLocaleString('en')} ${groups === 1 ? 'group' : 'groups'}`
-  const waits = `${total.toLocaleString('en')} ${total === 1 ? 'waits' : 'wait'} in ${inGroups}`
-  return here?.oldest ? `${waits}, the oldest since ${shortWhen(here.oldest)}` : waits
+  const waits = `${numberWords(total)} to review in ${counted(groups, 'group')}`
+  return here?.oldest ? `${waits}; oldest: ${shortWhen(here.oldest)}` : waits
 })
-const THEN: Record<ReviewPlaceView['then'], string> = { erase: 'erased', release: 'released', bin: 'sent to the bin' }
+const THEN: Record<ReviewPlaceView['then'], string> = { erase: 'deleted permanently', release: 'released', bin: 'moved to Bin' }
 const leaving = computed(() => {
   const { here } = review
   if (!here?.soon) return ''
-  const what = THEN[here.then]
-  return `${here.soon.toLocaleString('en')} ${here.soon === 1 ? 'is' : 'are'} ${what} within a week`
+  return `${numberWords(here.soon)} of all ${counted(here.all, 'message')} here will be ${THEN[here.then]} within 7 days`
 })
 const isOn = (key: string) => review.going?.kind === 'group' && review.going.key === key
 const purging = ref(false)
@@ -47,21 +47,21 @@ const purging = ref(false)
 <template>
   <section
     class="queue"
-    aria-label="What waits"
+    aria-label="Messages to review"
   >
     <header>
       <div class="choices">
         <ChoiceField
           v-model="chosen"
           :options
-          label="Where"
+          label="Location"
           :width="null"
         />
-        <span class="second small">grouped by</span>
+        <span class="second small">Group by</span>
         <ChoiceField
           v-model="by"
           :options="GROUPINGS"
-          label="Grouped by"
+          label="Group by"
           :width="150"
         />
       </div>
@@ -91,7 +91,7 @@ const purging = ref(false)
           :aria-pressed="review.going?.kind === 'informative'"
           @click="review.go({ kind: 'informative' })"
         >
-          Judge five to know more
+          Mark 5 sample messages
         </PressButton>
       </p>
     </header>
@@ -99,7 +99,7 @@ const purging = ref(false)
       v-if="review.state === 'reading'"
       class="second pad"
     >
-      Reading …
+      Loading…
     </p>
     <ol
       v-else
@@ -116,15 +116,15 @@ const purging = ref(false)
           :aria-current="isOn(g.key) ? 'true' : undefined"
           @click="review.go({ kind: 'group', key: g.key })"
         >
-          <span class="top"><strong>{{ review.place.by === 'sender' ? cutMiddle(g.words, 28) : g.words }}</strong>
-            <span class="numbers second">{{ g.copies }}</span></span>
-          <span class="second small">{{ g.recipients > 1 ? `${g.recipients} readers` : 'one reader' }}{{
+          <span class="top"><strong>{{ review.place.by === 'sender' ? cutMiddle(g.words, 28) : capitalised(g.words) }}</strong>
+            <span class="numbers second">{{ numberWords(g.copies) }}</span></span>
+          <span class="second small">{{ counted(g.recipients, 'recipient') }}{{
             g.why ? ` · ${g.why}` : ''
           }}</span>
           <span
             v-if="g.likelyWanted"
             class="small warn"
-          >{{ g.likelyWanted }} likely {{ g.likelyWanted === 1 ? 'mistake' : 'mistakes' }}, first</span>
+          >{{ counted(g.likelyWanted, 'likely mistake') }}, listed first</span>
         </button>
       </li>
     </ol>
@@ -132,7 +132,7 @@ const purging = ref(false)
       v-if="review.more"
       class="second small pad"
     >
-      and {{ review.more.toLocaleString('en') }} smaller groups
+      and {{ counted(review.more, 'smaller group') }}
     </p>
     <RequestAnswers />
     <footer v-if="(review.place.lane === 'bin' || review.place.lane === 'spam') && review.total">
@@ -147,7 +147,7 @@ const purging = ref(false)
         danger
         @click="purging = true"
       >
-        Empty {{ review.place.lane === 'bin' ? 'the bin' : 'spam' }} …
+        Empty {{ LANE_NAMES[review.place.lane] }}…
       </PressButton>
     </footer>
   </section>

@@ -11,13 +11,12 @@ const copy = computed(() => (review.copy?.id === shownId.value ? review.copy : n
 defineExpose({ look: () => fixes.value?.look() })
 
 const { without } = useWhatIf(() => copy.value?.id ?? null)
-const heading = computed(() => (review.place.lane === 'quarantine' ? 'Why it was held' : 'Why it is here'))
 </script>
 
 <template>
   <aside
     class="side"
-    aria-label="What would mend it, and why it is here"
+    aria-label="Suggested fixes and reasons"
   >
     <FixList
       v-if="review.shown && !tall"
@@ -31,13 +30,13 @@ const heading = computed(() => (review.place.lane === 'quarantine' ? 'Why it was
       class="why"
     >
       <h2>
-        {{ heading }} <PressButton
+        Reasons <PressButton
           plain
           small
           :aria-pressed="tall"
           @click="tall = !tall"
         >
-          {{ tall ? 'less' : 'all of it' }} <kbd>Y</kbd>
+          {{ tall ? 'Show less' : 'Show all' }} <kbd>Y</kbd>
         </PressButton>
       </h2>
       <p

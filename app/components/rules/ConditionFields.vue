@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { Counts, PhrasePlace } from '#core/policy'
 import { conditionWords } from '#core/words'
+import { counted } from '#core/wording'
 import { fieldOf } from '~/composables/kindFields'
 import { asKind, factOf, withField, type ConditionRow } from '~/composables/conditionRows'
 
@@ -9,7 +10,7 @@ const row = defineModel<ConditionRow>({ required: true })
 const { exempts } = defineProps<{ exempts: boolean }>()
 const directory = useDirectoryStore()
 
-const sets = computed(() => directory.names.phraseSets.map(s => ({ value: s.id, name: `${s.name}, ${s.phrases.length} phrases` })))
+const sets = computed(() => directory.names.phraseSets.map(s => ({ value: s.id, name: `${s.name}, ${counted(s.phrases.length, 'phrase')}` })))
 const lists = computed(() => (directory.data?.lists ?? []).map(l => ({ value: l.id, name: l.name })))
 const fact = computed(() => factOf(row.value))
 const set = (key: string, value: unknown) => (row.value = withField(row.value, key, value))
@@ -22,10 +23,10 @@ const where = computed(() => (row.value.condition as { where?: PhrasePlace[] }).
 const counts = computed(() => (row.value.condition as { counts?: Counts }).counts ?? '')
 
 const COUNTS = [
-  { value: '', name: 'counts as usual here' },
-  { value: 'verified', name: 'counts when verified' },
+  { value: '', name: 'default for the owner' },
+  { value: 'verified', name: 'verified senders only' },
   { value: 'notFailed', name: 'unless authentication fails' },
-  { value: 'any', name: 'counts always' },
+  { value: 'any', name: 'even if not verified' },
 ]
 </script>
 
@@ -41,14 +42,14 @@ const COUNTS = [
       :model-value="asKind(row, 'set').set"
       :options="sets"
       label="Phrase set"
-      placeholder="a phrase set"
+      placeholder="phrase set"
       :width="200"
       @update:model-value="(v: string) => set('set', v)"
     />
     <TextField
       v-else
       :model-value="asKind(row, 'expression').expression"
-      label="Expression"
+      label="Regular expression"
       placeholder="RE2, such as inv(oice)? \d{4}"
       :width="240"
       code
@@ -70,7 +71,7 @@ const COUNTS = [
       :model-value="asKind(row, 'senderOn').senderOn"
       :options="lists"
       label="List"
-      placeholder="a list"
+      placeholder="list"
       filterable
       :width="200"
       @update:model-value="(v: string) => set('senderOn', v)"
@@ -79,18 +80,18 @@ const COUNTS = [
       v-if="exempts"
       :model-value="counts"
       :options="COUNTS"
-      label="When the sender counts"
+      label="Senders that count"
       :width="190"
       @update:model-value="(v: string) => set('counts', v || undefined)"
     />
     <span
       v-if="listOf"
       class="second small"
-    >{{ listOf.size.toLocaleString('en') }} entries<template v-if="!listOf.enabled"> · switched off, so it matches nobody</template></span>
+    >{{ counted(listOf.size, 'entry', 'entries') }}<template v-if="!listOf.enabled"> · disabled, so it matches no sender</template></span>
     <span
       v-if="exempts && counts === 'any'"
       class="small warn"
-    >A From is easily forged: whoever writes it there gets past.</span>
+    >A From is easily forged: any message with this sender in From gets through.</span>
   </template>
   <component
     :is="fieldOf(fact)"

@@ -50,8 +50,8 @@ function remove(index: number) {
         v-if="row.kind === 'group'"
         :model-value="row.joint"
         :options="JOINTS"
-        label="How the group is joined"
-        :width="146"
+        label="Group"
+        :width="184"
         @update:model-value="joint => set(i, { ...row, joint })"
       />
       <ChoiceField
@@ -59,13 +59,13 @@ function remove(index: number) {
         :model-value="row.kind"
         :options="KINDS.filter(k => !(exempts && k.value === 'every'))"
         label="Kind of condition"
-        :width="146"
+        :width="184"
         @update:model-value="kind => set(i, newRow(kind))"
       />
       <span
         v-else
         class="second small"
-      >as it stands</span>
+      >cannot be edited here</span>
       <div class="fields">
         <div
           v-if="row.kind === 'group'"
@@ -94,7 +94,7 @@ function remove(index: number) {
       </div>
       <PressButton
         plain
-        :aria-label="`Take condition ${i + 1} out`"
+        :aria-label="`Remove condition ${i + 1}`"
         @click="remove(i)"
       >
         ×
@@ -105,7 +105,7 @@ function remove(index: number) {
         plain
         @click="addOne"
       >
-        + {{ add }}
+        + Add {{ add }}
       </PressButton>
       <PressButton
         v-if="rows.length && depth < DEEPEST"
@@ -113,7 +113,7 @@ function remove(index: number) {
         second
         @click="rows = [...rows, newRow('group')]"
       >
-        + group
+        + Add group
       </PressButton>
     </div>
   </div>
@@ -122,7 +122,7 @@ function remove(index: number) {
 <style scoped>
 .condition {
   display: grid;
-  grid-template-columns: 146px minmax(0, 1fr) auto;
+  grid-template-columns: 184px minmax(0, 1fr) auto;
   gap: 12px;
   padding: 5px 0;
   border-bottom: 1px solid var(--hairline);

@@ -15,13 +15,13 @@ const weighed = ref(look.value.minimum !== undefined)
 const unfolded = ref(look.value.where !== undefined || look.value.whole === false || look.value.view !== undefined)
 
 const WHOLE = [
-  { value: true, name: 'as whole words' },
-  { value: false, name: 'also inside words' },
+  { value: true, name: 'whole words' },
+  { value: false, name: 'also parts of words' },
 ]
 const VIEWS = [
-  { value: 'plain', name: 'as written' },
+  { value: 'plain', name: 'exact spelling' },
   { value: 'bare', name: 'with or without accents' },
-  { value: 'obfuscated', name: 'through disguise' },
+  { value: 'obfuscated', name: 'also obfuscated' },
 ] as const
 </script>
 
@@ -30,7 +30,7 @@ const VIEWS = [
     :model-value="row.text"
     type="textarea"
     :autosize="{ minRows: 1, maxRows: 8 }"
-    :placeholder="weighed ? 'one a line; ×3 behind it is its weight' : 'one a line, or commas'"
+    :placeholder="weighed ? 'one per line; ×3 after a phrase scores 3' : 'one per line, or separated by commas'"
     aria-label="Words and phrases"
     style="width: 200px"
     @update:model-value="(text: string) => patch({ text })"
@@ -63,7 +63,7 @@ const VIEWS = [
     <ChoiceField
       :model-value="look.view ?? 'plain'"
       :options="VIEWS"
-      label="Looked for"
+      label="Spelling"
       @update:model-value="(v: string) => set('view', v === 'plain' ? undefined : v)"
     />
   </div>
@@ -71,20 +71,20 @@ const VIEWS = [
     v-if="companied"
     class="line"
   >
-    <span>together with</span>
+    <span>only near</span>
     <el-input
       :model-value="row.near"
       type="textarea"
       :autosize="{ minRows: 1, maxRows: 5 }"
-      aria-label="Together with"
-      placeholder="one a line"
+      aria-label="Only near"
+      placeholder="one per line"
       style="width: 170px"
       @update:model-value="(near: string) => patch({ near })"
     />
     <span>within</span>
     <TextField
       :model-value="row.within === null ? '' : String(row.within)"
-      label="Within how many words"
+      label="Distance in words"
       placeholder="any"
       :width="58"
       @update:model-value="(v: string) => patch({ within: /^\d{1,3}$/.test(v.trim()) ? Number(v) : null })"
@@ -95,15 +95,15 @@ const VIEWS = [
     v-if="weighed"
     class="line"
   >
-    <span>those found must weigh at least</span>
+    <span>minimum score</span>
     <TextField
       :model-value="look.minimum === undefined ? '' : String(look.minimum)"
-      label="Least weight"
+      label="Minimum score"
       placeholder="any one"
       :width="74"
       @update:model-value="(v: string) => set('minimum', Number(v) > 0 ? Number(v) : undefined)"
     />
-    <span class="second small">one each, unless ×n is behind it</span>
+    <span class="second small">each phrase scores 1; write ×3 after a phrase for 3</span>
   </div>
   <PressButton
     v-if="!(more || (unfolded && companied && weighed))"
@@ -111,7 +111,7 @@ const VIEWS = [
     small
     @click="more = true"
   >
-    + more
+    + More options
   </PressButton>
   <div
     v-else
@@ -123,7 +123,7 @@ const VIEWS = [
       small
       @click="unfolded = true"
     >
-      + how exactly
+      + Match options
     </PressButton>
     <PressButton
       v-if="!companied"
@@ -131,7 +131,7 @@ const VIEWS = [
       small
       @click="companied = true"
     >
-      + only with other words
+      + Only near other words
     </PressButton>
     <PressButton
       v-if="!weighed"
@@ -139,7 +139,7 @@ const VIEWS = [
       small
       @click="weighed = true"
     >
-      + only several together
+      + Minimum score
     </PressButton>
   </div>
 </template>

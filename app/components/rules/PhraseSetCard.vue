@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { PolicyChange } from '#core/change'
 import { isPersonal, phraseText } from '#core/policy'
+import { counted, numberWords } from '#core/wording'
 import { api, type PhraseSetView, type SavedChanges } from '~/api/client'
 import { useImpact } from '~/composables/impact'
 import { useSaveChanges } from '~/composables/saveChanges'
@@ -46,8 +47,8 @@ const savePlainly = () =>
   })
 
 async function saved(active: Pick<SavedChanges, 'eventId' | 'job'>) {
-  const too = set?.rules.length ? `, in ${set.rules.join(', ')} too` : ''
-  work.tellSaved(active, { words: `The phrase set “${form.name}” is in force${too}.` })
+  const too = set?.rules.length ? `, also in ${rulesWords(set.rules)}` : ''
+  work.tellSaved(active, { words: `Phrase set “${form.name}” saved${too}.` })
   editing.value = false
   await directory.load()
   emit('done')
@@ -67,7 +68,7 @@ async function saved(active: Pick<SavedChanges, 'eventId' | 'job'>) {
         <el-input v-model="form.name" />
       </FormField>
       <FormField
-        label="Phrases, one a line; × and a number behind it is its weight"
+        label="Phrases, one per line; ×3 after a phrase scores 3"
         :error="fields.phrases"
       >
         <el-input
@@ -77,15 +78,15 @@ async function saved(active: Pick<SavedChanges, 'eventId' | 'job'>) {
           aria-label="Phrases of the set"
         />
       </FormField>
-      <label class="field">Together at least <el-input
+      <label class="field">Minimum score <el-input
         v-model="form.minimum"
-        placeholder="any one phrase is enough"
+        placeholder="any one phrase"
       /></label>
       <p
         v-if="set?.rules.length"
         class="small second"
       >
-        Changes {{ set.rules.join(', ') }} too.
+        Also changes {{ set.rules.join(', ') }} too.
       </p>
       <SaveChanges
         v-if="changes"
@@ -111,14 +112,13 @@ async function saved(active: Pick<SavedChanges, 'eventId' | 'job'>) {
     <template v-else-if="set">
       <h3>{{ set.name }}</h3>
       <p class="small">
-        <span class="numbers">{{ set.phrases.length }}</span>
-        phrases{{ set.minimum === undefined ? '' : `, together at least ${set.minimum}` }}
+        {{ counted(set.phrases.length, 'phrase') }}{{ set.minimum === undefined ? '' : `, minimum score ${numberWords(set.minimum)}` }}
       </p>
       <p class="second small">
         {{ set.phrases.slice(0, 4).map(phraseText).join(', ') }}{{ set.phrases.length > 4 ? ', …' : '' }}
       </p>
       <p class="second small">
-        {{ set.rules.length ? `Looked for by ${set.rules.join(', ')}.` : 'No rule looks for it yet.' }}
+        {{ set.rules.length ? `Used in ${rulesWords(set.rules)}.` : 'Not used in any rule yet.' }}
       </p>
       <FindingNotes
         :findings="set.findings"
@@ -131,7 +131,7 @@ async function saved(active: Pick<SavedChanges, 'eventId' | 'job'>) {
         plain
         @click="editing = true; putting.begin(set.version)"
       >
-        Change it
+        Edit
       </PressButton>
     </template>
   </form>

@@ -7,24 +7,24 @@ const { exempts } = defineProps<{ exempts: boolean }>()
 
 const USUAL: { value: PhrasePlace[], name: string }[] = [
   { value: ['subject'], name: 'in the subject' },
-  { value: ['own'], name: 'in the writer’s own text' },
-  { value: ['subject', 'own'], name: 'not in quoted text' },
+  { value: ['own'], name: 'in the text' },
+  { value: ['subject', 'own'], name: 'in all text but quoted text' },
   { value: ['quoted'], name: 'in quoted text' },
-  { value: ['sender name'], name: 'in the sender’s name' },
-  { value: ['link'], name: 'in its links' },
+  { value: ['sender name'], name: 'in the sender’s display name' },
+  { value: ['link'], name: 'in links' },
   { value: ['attachment name'], name: 'in attachment names' },
-  { value: ['attachment text'], name: 'in attachments' },
+  { value: ['attachment text'], name: 'in text of attachments' },
   { value: ['header'], name: 'in any header' },
 ]
 const TEXT_PLACES: { value: PhrasePlace, name: string }[] = [
   { value: 'subject', name: 'subject' },
-  { value: 'own', name: 'own text' },
+  { value: 'own', name: 'text' },
   { value: 'quoted', name: 'quoted text' },
   { value: 'hidden', name: 'hidden text' },
-  { value: 'sender name', name: 'sender’s name' },
+  { value: 'sender name', name: 'sender’s display name' },
   { value: 'link', name: 'links' },
   { value: 'attachment name', name: 'attachment names' },
-  { value: 'attachment text', name: 'attachments' },
+  { value: 'attachment text', name: 'text of attachments' },
   { value: 'header', name: 'any header' },
 ]
 const [DEFAULT, SEVERAL, HEADER] = ['default', 'several', 'header:']
@@ -35,10 +35,10 @@ const keyOf = (places: readonly PhrasePlace[] | undefined) =>
       ? HEADER
       : (USUAL.find(u => u.value.join() === places.join())?.value.join() ?? SEVERAL)
 const options = computed(() => [
-  { value: DEFAULT, name: exempts ? 'in subject or own text' : 'anywhere in it' },
+  { value: DEFAULT, name: exempts ? 'subject, unquoted text' : 'subject and all text' },
   ...USUAL.map(u => ({ value: u.value.join(), name: u.name })),
-  { value: HEADER, name: 'in the header …' },
-  { value: SEVERAL, name: 'in several places …' },
+  { value: HEADER, name: 'in a header…' },
+  { value: SEVERAL, name: 'in several parts…' },
 ])
 // Several that happen to be a usual choice stay several while they are being chosen.
 const several = ref(keyOf(where.value) === SEVERAL)
@@ -62,7 +62,7 @@ function choose(chosen: string) {
     :model-value="key"
     :options
     label="Where"
-    :width="154"
+    :width="184"
     @update:model-value="choose"
   />
   <TextField

@@ -8,7 +8,7 @@ const sheet = defineModel<Sheet>({ required: true })
 defineProps<{
   /** Headers, and effects where a copy is stopped, are an administrator's. */
   administrator: boolean
-  /** What can come after it. */
+  /** Which later rules it stops. */
   ends: readonly { value: Sheet['end'], name: string }[]
 }>()
 const FURTHER = EFFECTS_OFFERED.filter(kind => effectKindOf(kind).form!.further)
@@ -16,9 +16,9 @@ const { direction, end, description, group, expires, reviewOn, inEveryLane, effe
 const said = [description, group, expires, reviewOn, ...FURTHER.map(kind => effects[kind])]
 const opened = ref(direction !== 'inbound' || end !== '' || said.some(t => t !== '') || inEveryLane)
 const DIRECTIONS = [
-  { value: 'inbound', name: 'mail that comes in' },
-  { value: 'outbound', name: 'mail that goes out' },
-  { value: 'internal', name: 'mail among us' },
+  { value: 'inbound', name: 'inbound mail' },
+  { value: 'outbound', name: 'outbound mail' },
+  { value: 'internal', name: 'internal mail' },
 ] as const
 </script>
 
@@ -28,20 +28,20 @@ const DIRECTIONS = [
     :open="opened"
     @toggle="(e: Event) => opened = (e.target as HTMLDetailsElement).open"
   >
-    <summary>More about it</summary>
+    <summary>More options</summary>
     <div class="grid">
-      <span>looks at</span>
+      <span>applies to</span>
       <ChoiceField
         v-model="sheet.direction"
         :options="DIRECTIONS"
         label="Direction"
         :width="200"
       />
-      <span>after it</span>
+      <span>stops later rules</span>
       <ChoiceField
         v-model="sheet.end"
         :options="ends"
-        label="What comes after it"
+        label="Stops later rules"
         :width="230"
       />
       <template v-if="administrator">
@@ -60,14 +60,14 @@ const DIRECTIONS = [
           v-model="sheet.inEveryLane"
           :disabled="!hasEffectOfLane(sheet)"
         >
-          header and mark also where it is stopped
+          Add header and subject prefix to stopped mail too
         </el-checkbox>
       </template>
-      <span>why it is there</span>
+      <span>description</span>
       <el-input
         v-model="sheet.description"
         aria-label="Description"
-        placeholder="for whoever comes after"
+        placeholder="purpose, for colleagues"
       />
       <span>group</span>
       <TextField
@@ -75,16 +75,16 @@ const DIRECTIONS = [
         label="Group"
         placeholder="such as Payments"
       />
-      <span>look at it again on</span>
+      <span>review date</span>
       <DayField
         v-model="sheet.reviewOn"
         label="Review date"
       />
-      <span>until</span>
+      <span>expires</span>
       <DayField
         v-model="sheet.expires"
         label="Expiry"
-        placeholder="for good"
+        placeholder="never"
       />
     </div>
   </details>

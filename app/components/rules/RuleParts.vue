@@ -1,11 +1,11 @@
 <script setup lang="ts">
 import { conditionWords } from '#core/words'
-import { quoted } from '#core/kinds'
+import { counted, numberWords, quoted } from '#core/wording'
 import { ruleStops } from '#core/policy'
 import type { PartImpact } from '#core/simulate'
 import type { RuleForm, TakenApart } from '~/api/client'
 
-/** What each condition, phrase and exception of a rule does to the mail that is here. */
+/** What each condition, phrase and exception of a rule matches among existing mail. */
 const { parts, form } = defineProps<{ parts: TakenApart, form: RuleForm }>()
 const stops = computed(() => ruleStops(form))
 const emit = defineEmits<{ takeOut: [phrase: string, path: string] }>()
@@ -19,7 +19,7 @@ function wordsOf({ path, phrase }: PartImpact): string {
   const [part, index] = path.split('.')
   const condition = part === 'except' ? form.except[Number(index)] : members.value[Number(index)]
   const words = condition ? conditionWords(condition, directory.names) : ''
-  return part === 'except' ? `spares: ${words}` : words
+  return part === 'except' ? `exception: ${words}` : words
 }
 const total = ({ wanted, unwanted, unmarked }: PartImpact['catches']) => wanted + unwanted + unmarked
 const lines = computed(() =>
@@ -29,7 +29,6 @@ function isBad({ phrase, only }: PartImpact): boolean {
   return stops.value && phrase !== null && only !== null && only.wanted > 0 && only.wanted >= only.unwanted
 }
 const bad = computed(() => lines.value.filter(l => l.bad))
-const n = (count: number) => count.toLocaleString('en')
 </script>
 
 <template>
@@ -39,18 +38,18 @@ const n = (count: number) => count.toLocaleString('en')
   >
     <table class="small">
       <caption class="second">
-        What each part catches, of the newest {{ n(parts.looked) }}
+        Matches among the newest {{ counted(parts.looked, 'message') }}
       </caption>
       <thead class="visually-hidden">
         <tr>
           <th scope="col">
-            part
+            condition or exception
           </th><th scope="col">
             wanted
           </th><th scope="col">
             unwanted
           </th><th scope="col">
-            unjudged
+            not marked
           </th>
         </tr>
       </thead>
@@ -61,19 +60,22 @@ const n = (count: number) => count.toLocaleString('en')
           :class="{ none: !l.n }"
         >
           <th scope="row">
-            {{ l.words }}
+            {{ l.words }} <span
+              v-if="total(l.excepted)"
+              class="second"
+            >{{ numberWords(total(l.excepted)) }} more under an exception</span>
           </th>
           <td
             class="numbers"
             :class="{ warn: stops && l.catches.wanted && !l.path.startsWith('except') }"
           >
-            {{ n(l.catches.wanted) }} <span class="second">wanted</span>
+            {{ numberWords(l.catches.wanted) }} <span class="second">wanted</span>
           </td>
           <td class="numbers">
-            {{ n(l.catches.unwanted) }} <span class="second">unwanted</span>
+            {{ numberWords(l.catches.unwanted) }} <span class="second">unwanted</span>
           </td>
           <td class="numbers">
-            {{ n(l.catches.unmarked) }} <span class="second">unjudged</span>
+            {{ numberWords(l.catches.unmarked) }} <span class="second">not marked</span>
           </td>
         </tr>
       </tbody>
@@ -84,7 +86,7 @@ const n = (count: number) => count.toLocaleString('en')
       small
       @click="all = true"
     >
-      All {{ lines.length }}
+      Show all {{ numberWords(lines.length) }}
     </PressButton>
     <div
       v-for="b in bad.slice(0, 2)"
@@ -92,13 +94,14 @@ const n = (count: number) => count.toLocaleString('en')
       class="bad small"
     >
       <p>
-        Only through {{ b.words }} it catches {{ n(b.only!.wanted) }} wanted and {{ n(b.only!.unwanted) }} unwanted.
+        Only because of {{ b.words }} the rule matches {{ numberWords(b.only!.wanted) }} wanted and
+        {{ numberWords(b.only!.unwanted) }} unwanted messages.
         <PressButton
           plain
           small
           @click="emit('takeOut', b.phrase!, b.path)"
         >
-          Take it out
+          Remove {{ b.words }}
         </PressButton>
       </p>
     </div>

@@ -1,9 +1,10 @@
 <script setup lang="ts">
 import { ruleStops } from '#core/policy'
 import { clauseWords } from '#core/words'
+import { capitalised, counted, numberWords } from '#core/wording'
 import type { CopyCount, CopyView, RuleView, RuleStats } from '~/api/client'
 
-/** What the checks find in a rule and what it has touched; for a new one, how rules are read. */
+/** Findings and statistics of a rule; for a new one, how rules are read. */
 const { rule, touched, canFix = true } = defineProps<{
   rule: (RuleView & { stats: RuleStats }) | null
   touched: { items: CopyView[], count: CopyCount } | null
@@ -11,11 +12,11 @@ const { rule, touched, canFix = true } = defineProps<{
   canFix?: boolean
 }>()
 const emit = defineEmits<{ enable: [], fixed: [] }>()
-const counted = computed(() => rule ? rule.impact.wanted + rule.impact.unwanted + rule.impact.unmarked : 0)
-const others = computed(() => (touched?.count.total ?? 0) - counted.value)
+const hits = computed(() => rule ? rule.impact.wanted + rule.impact.unwanted + rule.impact.unmarked : 0)
+const others = computed(() => (touched?.count.total ?? 0) - hits.value)
 const ofWords = computed(() => {
   const { looked = 0, hits = 0 } = rule?.stats ?? {}
-  return `${looked < hits ? 'newest ' : ''}${looked.toLocaleString('en')}`
+  return `${looked < hits ? 'newest ' : ''}${counted(looked, 'match', 'matches')}`
 })
 const would = computed(() => rule?.stats.would ?? [])
 </script>
@@ -29,43 +30,49 @@ const would = computed(() => rule?.stats.would ?? [])
     />
     <template v-if="rule && touched">
       <template v-if="rule.state === 'monitor'">
-        <h2>What it would have done</h2>
+        <h2>What the rule would have done</h2>
         <p class="second small">
-          Watching<template v-if="rule.stats.monitoringSince">
+          <WordHelp
+            word="Monitor only"
+            term="monitor"
+          /><template v-if="rule.stats.monitoringSince">
             since {{ longDateTime(rule.stats.monitoringSince) }}
           </template>.
           <template v-if="!would.length">
-            Nothing came that would have ended elsewhere.
+            No message would have gone to another location.
           </template>
         </p>
         <LaneMoves
           :moves="would"
-          label="From where to where it would have taken mail"
+          label="Moves it would have made"
         />
         <p v-if="rule.canChange">
           <PressButton @click="emit('enable')">
-            Let it act
+            Enable
           </PressButton>
         </p>
       </template>
-      <h2>So far</h2>
+      <h2>Statistics</h2>
       <p class="big">
-        {{ countWords(touched.count) }} where it matched{{ rule.stats.lastHit ? `, the last ${shortWhen(rule.stats.lastHit)}` : '' }}
+        {{ countWords(touched.count) }} matched{{ rule.stats.lastHit ? `, last ${shortWhen(rule.stats.lastHit)}` : '' }}
       </p>
       <ImpactBar
-        v-if="counted || !touched.count.total"
+        v-if="hits || !touched.count.total"
         :impact="rule.impact"
-        :scale="Math.max(1, counted)"
+        :scale="Math.max(1, hits)"
       />
       <p class="small second">
-        <MarkCounts v-bind="rule.impact" />
+        <MarkCounts
+          v-bind="rule.impact"
+          :blocks="ruleStops(rule)"
+        />
       </p>
       <p
-        v-if="rule.canChange && counted && ruleStops(rule)"
+        v-if="rule.canChange && hits && ruleStops(rule) && rule.state !== 'monitor'"
         class="small"
       >
         <NuxtLink :to="{ path: '/return-mail', query: { kind: 'rule', id: rule.id } }">
-          give back what it took …
+          Return the mail that this rule stopped…
         </NuxtLink>
       </p>
       <p
@@ -73,24 +80,24 @@ const would = computed(() => rule?.stats.would ?? [])
         :key="t.clause?.id ?? 'own'"
         class="small"
       >
-        After <template v-if="t.clause">
+        <template v-if="t.clause">
           <NuxtLink
             v-if="t.clause.kind === 'rule'"
             :to="`/rules/${t.clause.id}`"
           >
-            {{ t.clause.name }}
+            Rule “{{ t.clause.name }}”
           </NuxtLink><template v-else>
-            the {{ clauseWords(t.clause) }}
+            {{ capitalised(clauseWords(t.clause)) }}
           </template>
         </template><template v-else>
-          somebody’s own lists or rules
-        </template>, which {{ t.clause ? 'takes' : 'take' }} {{ t.copies }} of its {{ ofWords }}.
+          Personal lists or rules
+        </template> {{ t.clause ? 'has' : 'have' }} precedence and decided {{ numberWords(t.copies) }} of its {{ ofWords }}.
       </p>
       <p
-        v-if="counted && others > 0"
+        v-if="hits && others > 0"
         class="second small"
       >
-        In {{ others.toLocaleString('en') }} more it was spared by an exception, or came to nothing.
+        {{ counted(others, 'more match', 'more matches') }} without effect: an exception or another list or rule had precedence.
       </p>
       <ul>
         <li
@@ -113,23 +120,29 @@ const would = computed(() => rule?.stats.would ?? [])
         v-if="touched.count.total"
         :to="{ path: '/mail', query: { touchedBy: rule.id } }"
       >
-        See all of it in Mail
+        Show all in Mail
       </NuxtLink>
     </template>
     <template v-else>
-      <h2>How it is read</h2>
+      <h2>How rules are read</h2>
       <div class="second help">
         <p>
-          Phrases are taken as they are written: <code>?</code> and brackets match themselves, capitals do not count, a
-          space is any white space.
+          Phrases are literal: <code>?</code> and brackets match themselves, capital letters do not matter, and a space matches any
+          white space. They can also match <WordHelp
+            word="obfuscated spellings"
+            term="obfuscated"
+          />.
         </p>
         <p>
-          A rule that stops looks at From, Sender and the envelope. What protects or spares looks at From alone, since
-          a From is easily forged: for the organisation and its departments it counts only where the sender is verified,
-          in your own rules unless authentication fails. An address of our own has to be verified in either.
+          A rule that stops mail checks From, Sender and the envelope sender. Rules that allow mail, and exceptions, check From
+          only. A From is easily forged, so there the sender counts only if verified (in personal rules: unless authentication
+          fails), unless you choose otherwise. Addresses of your own domains always need to be verified.
         </p>
-        <p>A new rule that keeps mail starts on top of its group, any other at the end. Drag it where it belongs.</p>
-        <p>Not sure? Let it watch first: it then records what it would have done.</p>
+        <p>
+          A new rule that allows mail is placed at the top of its group, all others at the end. Drag it to another place in the list
+          of rules.
+        </p>
+        <p>Not sure? Choose “monitor only” first: the rule then records what it would have done.</p>
       </div>
     </template>
   </aside>

@@ -6,9 +6,9 @@ import type { ConditionRow } from '~/composables/conditionRows'
 const row = defineModel<ConditionRow>({ required: true })
 const patch = (change: Partial<ConditionRow>) => (row.value = { ...row.value, ...change })
 const TAKEN_FOR: { value: EntryKind | '', name: string }[] = [
-  { value: '', name: 'taken as it looks' },
+  { value: '', name: 'detect automatically' },
   { value: 'words', name: 'words in name or address' },
-  { value: 'mailingList', name: 'a mailing list’s List-Id' },
+  { value: 'mailingList', name: 'mailing list (List-Id)' },
 ]
 const read = computed(() => readLines({ text: row.value.text, below: row.value.below, as: row.value.as || undefined }))
 /** What it is taken for is said otherwise than by its looks. */
@@ -35,7 +35,7 @@ const taken = computed(() => {
     v-if="unfolded"
     :model-value="row.as"
     :options="TAKEN_FOR"
-    label="Taken for"
+    label="Type"
     :width="172"
     @update:model-value="(as: EntryKind | '') => patch({ as })"
   />
@@ -45,14 +45,14 @@ const taken = computed(() => {
     small
     @click="unfolded = true"
   >
-    + more
+    + More options
   </PressButton>
   <el-checkbox
     v-if="byDomain"
     :model-value="row.below"
     @update:model-value="below => patch({ below: below === true })"
   >
-    and below
+    include subdomains
   </el-checkbox>
   <p
     v-if="taken && taken !== row.text.trim()"

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { phraseText } from '#core/policy'
+import { counted, numberWords } from '#core/wording'
 import { api, type PhraseSetView, type TakenApart } from '~/api/client'
 
 /** What each phrase of a set finds in the mail that is here; those that never hit, and those that only hit wanted mail. */
@@ -34,7 +35,6 @@ const never = computed(() => lines.value.filter(l => !l.hits))
 const wantedOnly = computed(() => lines.value.filter(l => l.wanted && !l.unwanted))
 const shown = computed(() => ({ all: lines.value, never: never.value, wanted: wantedOnly.value })[which.value])
 const MAX = 20
-const n = (count: number) => count.toLocaleString('en')
 </script>
 
 <template>
@@ -45,7 +45,7 @@ const n = (count: number) => count.toLocaleString('en')
     :disabled="reading"
     @click="read"
   >
-    {{ reading ? 'Looking through the mail …' : 'What each phrase finds' }}
+    {{ reading ? 'Counting existing mail…' : 'Matches per phrase' }}
   </PressButton>
   <p
     v-if="failure"
@@ -61,7 +61,7 @@ const n = (count: number) => count.toLocaleString('en')
     <p
       class="which"
       role="group"
-      aria-label="Which phrases are shown"
+      aria-label="Phrases shown"
     >
       <PressButton
         plain
@@ -69,7 +69,7 @@ const n = (count: number) => count.toLocaleString('en')
         :aria-pressed="which === 'all'"
         @click="which = 'all'"
       >
-        all {{ lines.length }}
+        All {{ numberWords(lines.length) }}
       </PressButton>
       <PressButton
         v-if="never.length"
@@ -78,7 +78,7 @@ const n = (count: number) => count.toLocaleString('en')
         :aria-pressed="which === 'never'"
         @click="which = 'never'"
       >
-        {{ never.length }} never hit
+        {{ numberWords(never.length) }} without matches
       </PressButton>
       <PressButton
         v-if="wantedOnly.length"
@@ -87,12 +87,12 @@ const n = (count: number) => count.toLocaleString('en')
         :aria-pressed="which === 'wanted'"
         @click="which = 'wanted'"
       >
-        {{ wantedOnly.length }} hit wanted mail only
+        {{ numberWords(wantedOnly.length) }} matching wanted mail only
       </PressButton>
     </p>
     <table>
       <caption class="second">
-        of the newest {{ n(found.looked) }} copies
+        among the newest {{ counted(found.looked, 'message') }}
       </caption>
       <tbody>
         <tr
@@ -103,13 +103,14 @@ const n = (count: number) => count.toLocaleString('en')
             {{ l.phrase }}
           </th>
           <td class="numbers">
-            {{ n(l.hits) }}
+            {{ numberWords(l.hits) }}
           </td>
           <td class="second">
             <MarkCounts
               :wanted="l.wanted"
               :unwanted="l.unwanted"
-            />{{ l.hits && !(l.wanted + l.unwanted) ? 'none judged' : '' }}
+              blocks
+            />{{ l.hits && !(l.wanted + l.unwanted) ? 'none marked' : '' }}
           </td>
         </tr>
       </tbody>
@@ -118,7 +119,7 @@ const n = (count: number) => count.toLocaleString('en')
       v-if="shown.length > MAX"
       class="second"
     >
-      and {{ n(shown.length - MAX) }} more
+      and {{ numberWords(shown.length - MAX) }} more
     </p>
   </div>
 </template>

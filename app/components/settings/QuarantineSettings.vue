@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import isSame from 'fast-deep-equal'
+import { counted } from '#core/wording'
 import { api, type SettingsView } from '~/api/client'
 
 /** Who reviews a quarantine, how long what it holds waits, and what its recipients may; and its end. */
@@ -22,30 +23,30 @@ useUnsaved(() => changed.value)
 watch(() => quarantine, () => (fields.value = asIs()))
 
 const AFTER = [
-  { value: 'bin' as const, name: 'it goes to the bin' },
-  { value: 'release' as const, name: 'it is released' },
+  { value: 'bin' as const, name: 'move to Bin' },
+  { value: 'release' as const, name: 'release' },
 ]
 const RIGHTS = {
-  visible: 'see what is held',
-  notified: 'have it counted above',
-  canRequest: 'may ask for it',
-  canRelease: 'may release it themselves',
+  visible: 'can see their held messages',
+  notified: 'see the number in the menu',
+  canRequest: 'can request release',
+  canRelease: 'can release themselves',
 } as const
-const nobody = { value: '', name: 'nobody' }
+const none = { value: '', name: 'none' }
 const people = computed(() => directory.data?.people ?? [])
 
 const save = () => submit(async () => {
   const { deputy, days, ...rest } = fields.value
   const { eventId } = await api.setQuarantine(quarantine, { ...rest, deputy: deputy || null, waitDays: days.trim() ? Number(days) : null })
-  emit('done', `What is settled of “${quarantine.name}” is in force.`, eventId)
-}, /^\d*$/.test(fields.value.days.trim()) ? {} : { waitDays: 'Write a number of days, or nothing.' })
+  emit('done', `Settings of quarantine “${quarantine.name}” saved.`, eventId)
+}, /^\d*$/.test(fields.value.days.trim()) ? {} : { waitDays: 'Enter a number of days, or leave the field empty.' })
 
 const deleting = ref(false)
 const to = ref('general')
 const remove = () => submit(async () => {
   const { eventId, moved } = await api.removeQuarantine(quarantine, to.value)
   const name = others.find(o => o.id === to.value)?.name ?? to.value
-  emit('done', `“${quarantine.name}” is deleted; ${moved} held ${moved === 1 ? 'message is' : 'messages are'} in “${name}” now.`, eventId)
+  emit('done', `Quarantine “${quarantine.name}” deleted. ${counted(moved, 'message')} moved to quarantine “${name}”.`, eventId)
 })
 </script>
 
@@ -58,12 +59,12 @@ const remove = () => submit(async () => {
       v-if="!quarantine.general"
       class="row"
     >
-      It is reviewed by <el-select
+      Reviewers: <el-select
         v-model="fields.reviewers"
         class="line-field"
         multiple
         filterable
-        placeholder="everybody who reviews"
+        placeholder="all reviewers"
         :aria-label="`Reviewers of ${quarantine.name}`"
         style="min-width: 230px; width: auto"
       >
@@ -73,30 +74,31 @@ const remove = () => submit(async () => {
           :value="p.id"
           :label="p.name"
         />
-      </el-select> with <ChoiceField
+      </el-select> Deputy:
+      <ChoiceField
         v-model="fields.deputy"
-        :options="[nobody, ...people.map(p => ({ value: p.id, name: p.name }))]"
+        :options="[none, ...people.map(p => ({ value: p.id, name: p.name }))]"
         :label="`Deputy of ${quarantine.name}`"
         filterable
         :width="170"
-      /> as their deputy
+      />
     </p>
     <p class="row">
-      What nobody decides in <TextField
+      After <TextField
         v-model="fields.days"
-        :label="`Longest wait in ${quarantine.name}, in days`"
-        placeholder="any"
+        :label="`Longest wait in quarantine ${quarantine.name}, in days`"
+        placeholder="no limit"
         :width="64"
         code
-      /> days: <ChoiceField
+      /> days without a decision: <ChoiceField
         v-model="fields.afterWait"
         :options="AFTER"
-        :label="`What then, in ${quarantine.name}`"
+        :label="`Then, in quarantine ${quarantine.name}`"
         :width="170"
-      /> <span class="second small">what somebody asks for waits on</span>
+      /> <span class="second small">not while a release request is open</span>
     </p>
     <p class="row">
-      Its readers
+      Recipients
       <el-checkbox
         v-for="(words, right) in RIGHTS"
         :key="right"
@@ -110,7 +112,7 @@ const remove = () => submit(async () => {
       v-if="fields.canRelease && fields.visible"
       class="small warn"
     >
-      Then nobody else looks at it first: not for mail that may be a fraud.
+      Held messages can then be released without a reviewer: do not use this for possible fraud.
     </p>
     <p
       v-if="error"
@@ -123,10 +125,10 @@ const remove = () => submit(async () => {
       v-if="deleting"
       class="row"
     >
-      What it holds, and what lists and rules would hold there, goes to <ChoiceField
+      Its messages, and messages that lists and rules would hold here, go to quarantine <ChoiceField
         v-model="to"
         :options="others.map(o => ({ value: o.id, name: o.name }))"
-        label="Where its mail goes"
+        label="Quarantine for its messages"
         :width="170"
       />
       <PressButton
@@ -135,14 +137,14 @@ const remove = () => submit(async () => {
         :disabled="busy"
         @click="remove"
       >
-        Delete it
+        Delete quarantine
       </PressButton>
       <PressButton
         plain
         small
         @click="deleting = false"
       >
-        Leave it
+        Cancel
       </PressButton>
     </div>
     <div
@@ -156,7 +158,7 @@ const remove = () => submit(async () => {
         type="submit"
         :disabled="busy"
       >
-        Put in force
+        Save
       </PressButton>
       <PressButton
         v-if="changed"
@@ -164,7 +166,7 @@ const remove = () => submit(async () => {
         small
         @click="fields = asIs()"
       >
-        Leave it
+        Cancel
       </PressButton>
       <PressButton
         v-if="!quarantine.general"
@@ -173,7 +175,7 @@ const remove = () => submit(async () => {
         danger
         @click="deleting = true"
       >
-        Delete this quarantine …
+        Delete quarantine…
       </PressButton>
     </div>
   </form>

@@ -6,7 +6,7 @@ const { fields, changed, error, firstOf, busy, save, leave } = useSettingsPart(
   f => ({
     departments: f.rows.map(({ id, name, parent }) => ({ ...(id === undefined ? {} : { id }), name: name.trim(), parent: parent || null })),
   }),
-  'The departments are changed, and in force.',
+  'Departments saved.',
 )
 const above = (row: { id?: string }) => [
   { value: '', name: 'the whole organisation' },
@@ -25,7 +25,7 @@ const above = (row: { id?: string }) => [
     @leave="leave"
   >
     <template #sentence>
-      A department can have lists and rules of its own. They count for its people, and for those of the departments below it.
+      A department can have its own lists and rules. They apply to its users and to those of its subdepartments.
     </template>
     <div
       v-for="(row, i) in fields.rows"
@@ -35,19 +35,19 @@ const above = (row: { id?: string }) => [
       <el-input
         v-model="row.name"
         :aria-label="`Name of department ${i + 1}`"
-        placeholder="its name"
+        placeholder="name"
         style="width: 230px"
       />
       <span class="second small">part of</span>
       <ChoiceField
         v-model="row.parent"
         :options="above(row)"
-        :label="`Above department ${i + 1}`"
+        :label="`Parent of department ${i + 1}`"
         :width="190"
       />
       <PressButton
         plain
-        :aria-label="`Take ${row.name || 'this department'} out`"
+        :aria-label="`Remove ${row.name || 'this department'}`"
         @click="fields.rows.splice(i, 1)"
       >
         ×
@@ -57,7 +57,7 @@ const above = (row: { id?: string }) => [
       plain
       @click="fields.rows.push({ id: undefined, name: '', parent: '' })"
     >
-      + department
+      + Add department
     </PressButton>
     <p
       v-if="firstOf('departments') && firstOf('departments') !== error"

@@ -5,7 +5,7 @@ import { api } from '~/api/client'
 const { fields, changed, error, firstOf, busy, save, leave } = useSettingsPart(
   h => ({ text: h.domains.join('\n') }),
   f => ({ domains: linesOf(f.text) }),
-  'Our domains are changed, and in force.',
+  'Own domains saved.',
 )
 const address = ref('')
 const tried = ref<{ taken: boolean, words: string } | null>(null)
@@ -18,7 +18,7 @@ const tryIt = () => traceTest.submit(async () => {
 <template>
   <SettingsPart
     id="domains"
-    title="Our domains"
+    title="Own domains"
     :changed
     :error
     :busy
@@ -26,14 +26,14 @@ const tryIt = () => traceTest.submit(async () => {
     @leave="leave"
   >
     <template #sentence>
-      Mail from outside that bears one of these in its From claims to be ours, and is said to. Our own domains always have to be
-      verified before an allow entry counts for them.
+      Inbound mail with one of these domains in From is flagged as possible forgery (“claims own domain”). Allow entries count for
+      own domains only if the sender is verified.
     </template>
     <el-input
       v-model="fields.text"
       type="textarea"
       :autosize="{ minRows: 1, maxRows: 8 }"
-      aria-label="Our domains, one a line"
+      aria-label="Own domains, one per line"
       placeholder="saltmere-harbour.example"
       spellcheck="false"
       style="width: 360px"
@@ -49,11 +49,11 @@ const tryIt = () => traceTest.submit(async () => {
         class="traceTest"
         @submit.prevent="tryIt"
       >
-        <span class="second small">Try it: is mail taken for</span>
+        <span class="second small">Test an address:</span>
         <el-input
           v-model="address"
           class="line-field"
-          aria-label="Address to try"
+          aria-label="Address to test"
           placeholder="name@domain"
           style="width: 240px"
           spellcheck="false"
@@ -62,7 +62,7 @@ const tryIt = () => traceTest.submit(async () => {
           small
           type="submit"
         >
-          Try
+          Test
         </PressButton>
         <span
           v-if="tried || traceTest.error.value"

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { useEventListener } from '@vueuse/core'
+import { counted, numberWords } from '#core/wording'
 
-/** How mail comes in: the port, and what lies in files. */
+/** Receiving and importing mail: the port, and what lies in files. */
 const settings = useSettingsStore()
 const imports = useImportStore()
 const files = ref<File[]>([])
@@ -11,11 +12,11 @@ const begin = () => imports.begin(files.value, recipient.value.trim() || undefin
 const came = computed(() => {
   const { taken, repeats, faults, going, stopped } = imports
   const parts = [
-    `${taken.toLocaleString('en')} taken`,
-    ...(repeats ? [`${repeats.toLocaleString('en')} were here already`] : []),
-    ...(faults.length ? [`${faults.length} could not be`] : []),
+    `${numberWords(taken)} imported`,
+    ...(repeats ? [`${numberWords(repeats)} already here`] : []),
+    ...(faults.length ? [`${numberWords(faults.length)} failed`] : []),
   ]
-  return `${parts.join(', ')}.${going ? '' : stopped ? ' Stopped; begun again it goes on with the rest.' : ' Done.'}`
+  return `${parts.join(', ')}.${going ? '' : stopped ? ' Stopped. Start again to continue with the rest.' : ' Done.'}`
 })
 watch(() => imports.going, going => !going && settings.load())
 // Other pages can be looked at meanwhile; closing the tab would end it.
@@ -25,20 +26,20 @@ useEventListener(window, 'beforeunload', event => imports.going && event.prevent
 <template>
   <SettingsPart
     id="mail"
-    title="How mail comes in"
+    title="Receiving and importing mail"
     @save="begin"
   >
     <template #sentence>
       <template v-if="settings.data?.smtp">
-        Any mail server hands it over by SMTP to <span class="mono">{{ settings.data.smtp.host }}:{{ settings.data.smtp.port }}</span>. What
-        is here already can be read from files: it is decided as if it came now, and dated as it says.
+        Mail servers deliver by SMTP to <span class="mono">{{ settings.data.smtp.host }}:{{ settings.data.smtp.port }}</span>.
+        Existing mail can be imported from files: it is filtered with the active policy and keeps its own date.
       </template>
       <template v-else>
-        This process takes no mail in by SMTP; another one with the role intake does.
+        This process does not accept mail by SMTP; processes with the role “intake” do.
       </template>
     </template>
     <div class="row">
-      <label class="file">Files, .eml or mbox <input
+      <label class="file">Files (.eml or mbox) <input
         type="file"
         multiple
         accept=".eml,.mbox,.mbx,message/rfc822,application/mbox"
@@ -46,11 +47,11 @@ useEventListener(window, 'beforeunload', event => imports.going && event.prevent
       ></label>
     </div>
     <div class="row">
-      <span class="second small">into the mailbox of</span>
+      <span class="second small">Recipient</span>
       <TextField
         v-model="recipient"
-        label="Mailbox that they go to"
-        placeholder="whoever each message is for"
+        label="Recipient"
+        placeholder="as named in each message"
         :width="240"
         code
       />
@@ -58,7 +59,7 @@ useEventListener(window, 'beforeunload', event => imports.going && event.prevent
         type="submit"
         :disabled="imports.going || !files.length"
       >
-        Read them
+        Import
       </PressButton>
       <PressButton
         v-if="imports.going"
@@ -76,10 +77,10 @@ useEventListener(window, 'beforeunload', event => imports.going && event.prevent
       <progress
         :value="imports.done"
         :max="imports.total"
-        aria-label="Messages read"
+        aria-label="Messages imported"
       />
       <p class="small">
-        {{ imports.done.toLocaleString('en') }} of {{ imports.total.toLocaleString('en') }} messages:
+        {{ numberWords(imports.done) }} of {{ counted(imports.total, 'message') }}:
         {{ came }}
       </p>
       <ul
@@ -97,7 +98,7 @@ useEventListener(window, 'beforeunload', event => imports.going && event.prevent
         v-if="imports.taken"
         to="/mail"
       >
-        See it in Mail
+        Show in Mail
       </NuxtLink>
     </div>
   </SettingsPart>

@@ -40,13 +40,13 @@ const id = useId()
           type="submit"
           :disabled="busy"
         >
-          Put in force
+          Save
         </PressButton>
         <PressButton
           plain
           @click="emit('leave')"
         >
-          Leave it
+          Cancel
         </PressButton>
       </div>
     </form>

@@ -4,7 +4,7 @@ import { useSettingsPart } from '~/composables/settingsPart'
 const { settings, fields, changed, error, firstOf, busy, save, leave } = useSettingsPart(
   h => ({ timeZone: h.timeZone, publicAddress: h.publicAddress }),
   f => ({ timeZone: f.timeZone, publicAddress: f.publicAddress }),
-  'Where this house stands is changed, and in force.',
+  'Time zone and web address saved.',
 )
 const ZONES = Intl.supportedValuesOf('timeZone')
 const zones = computed(() => [...new Set(['UTC', fields.value.timeZone, ...ZONES])].map(value => ({ value, name: value })))
@@ -17,7 +17,7 @@ const now = computed(() => {
 <template>
   <SettingsPart
     id="place"
-    title="Time and address"
+    title="Time zone and web address"
     :changed
     :error
     :busy
@@ -25,10 +25,10 @@ const now = computed(() => {
     @leave="leave"
   >
     <template #sentence>
-      The time that answers are written in, and where people reach this page: links that are sent out begin with it.
+      Reports use this time zone. Sign-in links begin with the web address.
     </template>
     <p class="row">
-      Our time is that of <ChoiceField
+      Time zone: <ChoiceField
         v-model="fields.timeZone"
         :options="zones"
         label="Time zone"
@@ -43,10 +43,10 @@ const now = computed(() => {
       {{ firstOf('timeZone') }}
     </p>
     <p class="row">
-      People come to <TextField
+      Web address: <TextField
         v-model="fields.publicAddress"
-        label="Public address"
-        placeholder="the address by which you came"
+        label="Web address"
+        placeholder="the address in your browser"
         :width="320"
         code
       />

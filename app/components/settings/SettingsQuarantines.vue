@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { counted } from '#core/wording'
 import { api, type SettingsView } from '~/api/client'
 
 const settings = useSettingsStore()
@@ -18,20 +19,20 @@ const opened = ref<string | null>(null)
 const others = (id: string) => (settings.data?.quarantines ?? []).filter(q => q.id !== id)
 /** Who reviews it and how long it waits, in a few words. */
 function summaryOf({ reviewers, waitDays, canRelease }: SettingsView['quarantines'][number]): string {
-  const who = reviewers.length ? `${reviewers.length} ${reviewers.length === 1 ? 'reviewer' : 'reviewers'}` : 'everybody reviews it'
-  return [who, ...(waitDays ? [`${waitDays} days at most`] : []), ...(canRelease ? ['readers release'] : [])].join(', ')
+  const who = reviewers.length ? counted(reviewers.length, 'reviewer') : 'all reviewers'
+  return [who, ...(waitDays ? [`at most ${counted(waitDays, 'day')}`] : []), ...(canRelease ? ['recipients can release'] : [])].join(', ')
 }
 useUnsaved(() => fresh.value.trim() !== '' || (settings.data?.quarantines ?? []).some(q => names[q.id] !== q.name))
 
 const rename = (quarantine: SettingsView['quarantines'][number]) => submit(async () => {
   const { eventId, name } = await api.renameQuarantine(quarantine, names[quarantine.id]!)
   names[quarantine.id] = name
-  await done(`The quarantine is called “${name}” now; what refers to it goes on.`, eventId)
+  await done(`Quarantine renamed to “${name}”.`, eventId)
 })
 const make = () => submit(async () => {
   const { eventId, name } = await api.makeQuarantine(fresh.value)
   fresh.value = ''
-  await done(`There is a quarantine “${name}” now. Lists and rules can hold mail in it.`, eventId)
+  await done(`Quarantine “${name}” added. Lists and rules can now hold mail in it.`, eventId)
 })
 async function done(words: string, eventId: number | null) {
   await Promise.all([settings.load(), directory.load()])
@@ -46,8 +47,8 @@ async function done(words: string, eventId: number | null) {
     :error
   >
     <template #sentence>
-      Where mail is held until a reviewer looks at it. The general one is always there; others are for what one kind of rule
-      holds.
+      Messages are held here until a reviewer decides. The general quarantine always exists; add others for mail that different
+      reviewers decide about.
     </template>
     <template
       v-for="q in settings.data?.quarantines"
@@ -65,7 +66,7 @@ async function done(words: string, eventId: number | null) {
         <span
           v-if="q.general"
           class="second small"
-        >the general one</span>
+        >general quarantine</span>
         <PressButton
           v-if="names[q.id]?.trim() && names[q.id] !== q.name"
           small
@@ -80,7 +81,7 @@ async function done(words: string, eventId: number | null) {
           :aria-expanded="opened === q.id"
           @click="opened = opened === q.id ? null : q.id"
         >
-          {{ opened === q.id ? 'less' : summaryOf(q) }}
+          {{ opened === q.id ? 'Close' : `Settings: ${summaryOf(q)}` }}
         </PressButton>
       </div>
       <QuarantineSettings
@@ -93,15 +94,15 @@ async function done(words: string, eventId: number | null) {
     <div class="row">
       <TextField
         v-model="fresh"
-        label="Name of a new quarantine"
-        placeholder="one more, by its name"
+        label="Name of the new quarantine"
+        placeholder="name of a new quarantine"
       />
       <PressButton
         small
         :disabled="busy || !fresh.trim()"
         @click="make"
       >
-        Make it
+        Add
       </PressButton>
     </div>
   </SettingsPart>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { LANE_NAMES } from '#core/words'
 import { useSettingsPart } from '~/composables/settingsPart'
 
 const days = (n: number | null) => (n === null ? '' : String(n))
@@ -7,11 +8,11 @@ const read = (text: string) => (text.trim() ? Number(text) : null)
 const wrongIn = (text: string) => !/^\d*$/.test(text.trim())
 const PARTS = ['bin', 'spam', 'attempts'] as const
 const lacks = (f: Record<(typeof PARTS)[number], string>) =>
-  Object.fromEntries(PARTS.filter(k => wrongIn(f[k])).map(k => [`retention.${k}`, 'Write a number of days, or nothing.']))
+  Object.fromEntries(PARTS.filter(k => wrongIn(f[k])).map(k => [`retention.${k}`, 'Enter a number of days, or leave the field empty.']))
 const { fields, changed, error, firstOf, busy, save, leave } = useSettingsPart(
   h => ({ bin: days(h.retention.bin), spam: days(h.retention.spam), attempts: days(h.retention.attempts) }),
   f => ({ retention: { bin: read(f.bin), spam: read(f.spam), attempts: read(f.attempts) } }),
-  'How long things are kept is changed, and in force.',
+  'Retention saved.',
   lacks,
 )
 </script>
@@ -19,7 +20,7 @@ const { fields, changed, error, firstOf, busy, save, leave } = useSettingsPart(
 <template>
   <SettingsPart
     id="retention"
-    title="How long things are kept"
+    title="Retention"
     :changed
     :error
     :busy
@@ -27,20 +28,21 @@ const { fields, changed, error, firstOf, busy, save, leave } = useSettingsPart(
     @leave="leave"
   >
     <template #sentence>
-      Once a day what is older is cleared away for good. An empty field keeps it for ever; 30 days are usual. What somebody asks for stays.
+      Older messages are deleted permanently once a day. An empty field keeps them without limit; 30 days are common. Messages with
+      an open release request are kept.
     </template>
     <template
-      v-for="(where, lane) in { bin: 'the bin', spam: 'spam' }"
+      v-for="(where, lane) in { bin: LANE_NAMES.bin, spam: LANE_NAMES.spam }"
       :key="lane"
     >
       <p class="row">
-        What lies in {{ where }} is erased after <TextField
+        Delete messages in {{ where }} permanently after <TextField
           v-model="fields[lane]"
           :label="`Days in ${where}`"
           placeholder="never"
           :width="80"
           code
-        /> days; its record stays.
+        /> days. The log entry is kept.
       </p>
       <p
         v-if="firstOf(`retention.${lane}`)"
@@ -50,9 +52,9 @@ const { fields, changed, error, firstOf, busy, save, leave } = useSettingsPart(
       </p>
     </template>
     <p class="row">
-      Tries at the door by which nothing came in are forgotten after <TextField
+      Delete message log entries of mail that was not accepted after <TextField
         v-model="fields.attempts"
-        label="Days for tries at the door"
+        label="Days for the message log"
         placeholder="never"
         :width="80"
         code
@@ -68,7 +70,7 @@ const { fields, changed, error, firstOf, busy, save, leave } = useSettingsPart(
       v-if="changed && (fields.bin.trim() || fields.spam.trim())"
       class="small warn"
     >
-      What is erased does not come back, and nobody can take that back. Make sure that people look into their bins and their spam.
+      Permanently deleted messages cannot be restored. Make sure that users check their Spam and Bin.
     </p>
   </SettingsPart>
 </template>

@@ -18,7 +18,7 @@ const { fields, changed, error, wrong, firstOf, busy, save, leave } = useSetting
     publicProviders: linesOf(f.publicProviders),
     upstreamVerdicts: f.upstreamVerdicts.map(verdictOf),
   }),
-  'Whom we believe is changed, and in force.',
+  'Trusted relays and networks saved.',
 )
 function rowOf(verdict: UpstreamVerdict): VerdictRow {
   const { id, name } = verdict
@@ -38,8 +38,8 @@ function addVerdict() {
   fields.value.upstreamVerdicts.push({ id: `mark-${n}`, name: '', by: 'header', header: '', text: '', before: '' })
 }
 const BY = [
-  { value: 'header', name: 'in the header' },
-  { value: 'before', name: 'before the subject' },
+  { value: 'header', name: 'in the header field' },
+  { value: 'before', name: 'in the subject prefix' },
 ] as const
 
 const sample = reactive({ client: '', headers: '' })
@@ -55,7 +55,7 @@ const tryIt = () => traceTest.submit(async () => {
 <template>
   <SettingsPart
     id="trust"
-    title="Whom we believe"
+    title="Trusted relays and networks"
     :changed
     :error
     :busy
@@ -63,20 +63,25 @@ const tryIt = () => traceTest.submit(async () => {
     @leave="leave"
   >
     <template #sentence>
-      Anybody can write anything into a header. Only what stands here is believed: the relay that checks senders, the networks
-      that are ours, and the marks of a system before us.
+      Anyone can write anything into a header. Only these sources are trusted: relays that authenticate senders, your own networks,
+      and headers of an upstream filter.
     </template>
-    <h3>Relays that verify senders</h3>
+    <h3>
+      <WordHelp
+        word="Trusted relays"
+        term="trustedRelay"
+      />
+    </h3>
     <p class="second small">
-      A relay checks DMARC, DKIM and SPF and writes down what it found, in the field Authentication-Results (RFC 8601), behind its
-      own name. Without one no allow entry of the organisation counts.
+      A relay checks DMARC, DKIM and SPF and writes the result into the field Authentication-Results (RFC 8601), with its
+      authserv-id. Without a trusted relay, allow lists of the organisation have no effect.
     </p>
     <div
       v-for="(relay, i) in fields.relays"
       :key="i"
       class="row"
     >
-      <span class="second small">it connects from</span>
+      <span class="second small">connects from</span>
       <TextField
         v-model="relay.network"
         :label="`Network of relay ${i + 1}`"
@@ -84,17 +89,17 @@ const tryIt = () => traceTest.submit(async () => {
         :width="200"
         code
       />
-      <span class="second small">and signs as</span>
+      <span class="second small">authserv-id</span>
       <TextField
         v-model="relay.authservId"
-        :label="`Name of relay ${i + 1}`"
+        :label="`authserv-id of relay ${i + 1}`"
         placeholder="relay.saltmere-harbour.example"
         :width="250"
         code
       />
       <PressButton
         plain
-        :aria-label="`Take relay ${i + 1} out`"
+        :aria-label="`Remove relay ${i + 1}`"
         @click="fields.relays.splice(i, 1)"
       >
         ×
@@ -110,11 +115,11 @@ const tryIt = () => traceTest.submit(async () => {
       plain
       @click="fields.relays.push({ network: '', authservId: '' })"
     >
-      + relay
+      + Add relay
     </PressButton>
     <div class="side-by-side">
       <FormField
-        label="Our own networks: what connects from them goes out, or stays among us"
+        label="Own networks: mail from them is outbound or internal"
         :error="firstOf('ownNetworks')"
       >
         <el-input
@@ -126,7 +131,7 @@ const tryIt = () => traceTest.submit(async () => {
         />
       </FormField>
       <FormField
-        label="Public mailbox providers: anybody can have an address at them"
+        label="Public mailbox providers: anyone can have a mailbox there"
         :error="firstOf('publicProviders')"
       >
         <el-input
@@ -138,9 +143,9 @@ const tryIt = () => traceTest.submit(async () => {
         />
       </FormField>
     </div>
-    <h3>Marks of a system before us</h3>
+    <h3>Upstream filter headers</h3>
     <p class="second small">
-      A rule can ask for them, and each is evidence: “the filter of our provider took it for spam”.
+      Rules can use the verdict of a filter that checked the mail before, such as “classified as spam”.
     </p>
     <div
       v-for="(verdict, i) in fields.upstreamVerdicts"
@@ -149,41 +154,41 @@ const tryIt = () => traceTest.submit(async () => {
     >
       <TextField
         v-model="verdict.name"
-        :label="`Name of mark ${i + 1}`"
-        placeholder="what it says"
+        :label="`Name of header ${i + 1}`"
+        placeholder="name"
         :width="150"
       />
       <ChoiceField
         v-model="verdict.by"
         :options="BY"
-        :label="`Where mark ${i + 1} stands`"
+        :label="`Place of header ${i + 1}`"
         :width="160"
       />
       <template v-if="verdict.by === 'header'">
         <TextField
           v-model="verdict.header"
-          :label="`Header of mark ${i + 1}`"
+          :label="`Field of header ${i + 1}`"
           placeholder="x-suspect"
           :width="140"
           code
         />
         <TextField
           v-model="verdict.text"
-          :label="`Text of mark ${i + 1}`"
-          placeholder="whatever it says"
+          :label="`Value of header ${i + 1}`"
+          placeholder="any value"
           :width="150"
         />
       </template>
       <TextField
         v-else
         v-model="verdict.before"
-        :label="`Words of mark ${i + 1}`"
+        :label="`Subject prefix of header ${i + 1}`"
         placeholder="[suspect]"
         :width="160"
       />
       <PressButton
         plain
-        :aria-label="`Take mark ${i + 1} out`"
+        :aria-label="`Remove header ${i + 1}`"
         @click="fields.upstreamVerdicts.splice(i, 1)"
       >
         ×
@@ -199,22 +204,22 @@ const tryIt = () => traceTest.submit(async () => {
       plain
       @click="addVerdict"
     >
-      + mark
+      + Add upstream filter header
     </PressButton>
     <template #below>
       <details class="traceTest">
-        <summary>Try it on the header of a message</summary>
+        <summary>Test with the header of a message</summary>
         <form @submit.prevent="tryIt">
           <p class="second small">
-            Paste the header as a message’s source shows it. It is tried with what stands above, also before that is in force.
+            Paste the header of a message, as its source shows it. The test uses the settings above, even if they are not saved yet.
           </p>
           <FormField
-            label="Handed over by"
+            label="Relay address"
             :error="traceTest.firstOf('trace.client')"
           >
             <TextField
               v-model="sample.client"
-              label="Handed over by"
+              label="Relay address"
               placeholder="192.0.2.10"
               code
             />
@@ -224,11 +229,11 @@ const tryIt = () => traceTest.submit(async () => {
             type="textarea"
             :rows="5"
             aria-label="Header of a message"
-            placeholder="Authentication-Results: relay.saltmere-harbour.example; dmarc=pass …"
+            placeholder="Authentication-Results: relay.saltmere-harbour.example; dmarc=pass"
             spellcheck="false"
           />
           <PressButton type="submit">
-            Try
+            Test
           </PressButton>
           <p
             v-if="tried"

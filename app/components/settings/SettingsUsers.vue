@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { useDebounceFn } from '@vueuse/core'
+import { counted } from '#core/wording'
 import { api, type Member } from '~/api/client'
 
 const settings = useSettingsStore()
@@ -55,14 +56,14 @@ const invite = (m: Member) => submit(async () => {
 async function copyLink() {
   try {
     await navigator.clipboard.writeText(link.value!.link)
-    notices.say('The link is copied. It works once, within a week.')
+    notices.say('Link copied. It works once, within a week.')
   }
   catch (e) {
     notices.failed(e)
   }
 }
 const successors = (m: Member) => [
-  { value: '', name: 'nobody: mail to them is refused' },
+  { value: '', name: 'none: mail to their addresses is refused' },
   ...people.value.filter(p => p.id !== m.id && !p.deactivatedAt).map(p => ({ value: p.id, name: p.name })),
 ]
 const showOut = (m: Member) => submit(async () => {
@@ -70,7 +71,7 @@ const showOut = (m: Member) => submit(async () => {
   await api.deactivation(m, successor || null)
   deactivation.value = null
   await Promise.all([load(), settings.load(), directory.load()])
-  notices.say(`${m.name} is here no more.`)
+  notices.say(`User “${m.name}” deactivated.`)
 })
 const reload = () => Promise.all([load(), settings.load(), directory.load()])
 watch(() => notices.undone, reload)
@@ -83,28 +84,27 @@ watch(() => notices.undone, reload)
     aria-labelledby="people-title"
   >
     <h2 id="people-title">
-      People
+      Users
     </h2>
     <p class="second">
-      Mail is taken only for addresses that belong to somebody. Whoever is invited chooses their own password by a link that works
-      once.
+      Mail is accepted only for addresses of users. A new user chooses a password by a link that works once.
     </p>
     <div class="row">
       <el-input
         v-model="words"
         class="line-field"
         placeholder="search names and addresses"
-        aria-label="Search people"
+        aria-label="Search users"
         clearable
         style="width: 230px"
         @input="search"
       />
-      <span class="second small">{{ total.toLocaleString('en') }} {{ total === 1 ? 'person' : 'people' }}</span>
+      <span class="second small">{{ counted(total, 'user') }}</span>
       <PressButton
         :disabled="editing !== null"
         @click="editing = 'new'"
       >
-        New person
+        Add user…
       </PressButton>
       <a
         class="press plain"
@@ -148,7 +148,7 @@ watch(() => notices.undone, reload)
             <span
               v-if="m.deactivatedAt"
               class="second small"
-            >left {{ shortWhen(m.deactivatedAt) }}</span>
+            >deactivated {{ shortWhen(m.deactivatedAt) }}</span>
             <span
               v-else
               class="actions"
@@ -156,10 +156,10 @@ watch(() => notices.undone, reload)
               <PressButton
                 plain
                 small
-                :aria-label="`Change ${m.name}`"
+                :aria-label="`Edit ${m.name}`"
                 @click="editing = m.id"
               >
-                Change
+                Edit
               </PressButton>
               <PressButton
                 plain
@@ -173,10 +173,10 @@ watch(() => notices.undone, reload)
               <PressButton
                 plain
                 small
-                :aria-label="`${m.name} leaves`"
+                :aria-label="`Deactivate ${m.name}`"
                 @click="deactivation = { id: m.id, successor: '' }"
               >
-                Leaves
+                Deactivate…
               </PressButton>
             </span>
           </div>
@@ -197,13 +197,13 @@ watch(() => notices.undone, reload)
                 small
                 @click="copyLink"
               >
-                Copy it
+                Copy link
               </PressButton><PressButton
                 plain
                 small
                 @click="link = null"
               >
-                Done
+                Close
               </PressButton>
             </p>
           </div>
@@ -212,13 +212,13 @@ watch(() => notices.undone, reload)
             class="link"
           >
             <p class="small">
-              {{ m.name }} signs in no more, from now on. Whose become their addresses, lists, rules and mail?
+              {{ m.name }} can no longer sign in. Transfer addresses, lists, rules and mail to:
             </p>
             <p class="actions">
               <ChoiceField
                 v-model="deactivation.successor"
                 :options="successors(m)"
-                label="Whose it becomes"
+                label="Successor"
                 filterable
                 :width="260"
               />
@@ -228,18 +228,18 @@ watch(() => notices.undone, reload)
                 :disabled="busy"
                 @click="showOut(m)"
               >
-                {{ deactivation.successor ? 'Hand it over' : 'Show them out' }}
+                {{ deactivation.successor ? 'Deactivate and transfer' : 'Deactivate user' }}
               </PressButton>
               <PressButton
                 plain
                 small
                 @click="deactivation = null"
               >
-                They stay
+                Cancel
               </PressButton>
             </p>
             <p class="small warn">
-              This cannot be taken back.
+              This cannot be undone.
             </p>
           </div>
         </template>
@@ -250,7 +250,7 @@ watch(() => notices.undone, reload)
       plain
       @click="more"
     >
-      More people
+      Show more users
     </PressButton>
   </section>
 </template>

@@ -23,9 +23,9 @@ const ROLES: { value: Role, name: string }[] = [
   { value: 'administrator', name: 'administrator' },
 ]
 const ROLE_WORDS: Record<Role, string> = {
-  worker: 'reads their own mail, and keeps lists and rules of their own',
-  reviewer: 'besides, reads what quarantines hold and releases it',
-  administrator: 'besides, changes everybody’s lists and rules, reads everybody’s mail on record, and sets up the house',
+  worker: 'reads their own mail and has personal lists and rules',
+  reviewer: 'also reads and releases messages in quarantine',
+  administrator: 'also changes all lists and rules, reads all mail (this is logged) and changes settings',
 }
 const departments = computed(() => directory.data?.departments ?? [])
 
@@ -34,7 +34,7 @@ const save = () => submit(async () => {
   const body = { name: form.name, role: form.role, addresses, shared: form.shared ? addresses : [], departments: form.departments }
   const saved = member ? await api.changeMember(member.id, { ...body, version: member.version }) : await api.addMember(body)
   await directory.load()
-  notices.say(member ? `What is known of ${saved.name} is changed.` : `${saved.name} is here now; mail to them is taken.`)
+  notices.say(member ? `User “${saved.name}” saved.` : `User “${saved.name}” added. Mail to their addresses is accepted.`)
   emit('done', saved)
 })
 </script>
@@ -67,7 +67,7 @@ const save = () => submit(async () => {
     </p>
     <div class="pair">
       <FormField
-        label="Addresses, one a line"
+        label="Addresses, one per line"
         :error="firstOf('addresses')"
       >
         <el-input
@@ -79,11 +79,11 @@ const save = () => submit(async () => {
         />
       </FormField>
       <div class="field">
-        <span>Departments, home first</span>
+        <span>Departments (main department first)</span>
         <el-select
           v-model="form.departments"
           multiple
-          aria-label="Departments, home first"
+          aria-label="Departments (main department first)"
           placeholder="none"
           style="width: 280px"
         >
@@ -97,11 +97,11 @@ const save = () => submit(async () => {
       </div>
     </div>
     <el-checkbox v-model="form.shared">
-      some of these are an office’s mailbox, which others here have too
+      some of these are shared mailboxes
     </el-checkbox>
     <FormFoot
       :error
-      :action="member ? 'Save' : 'Put them down'"
+      :action="member ? 'Save' : 'Add user'"
       :busy
       @leave="emit('done', null)"
     >
@@ -110,7 +110,7 @@ const save = () => submit(async () => {
         plain
         @click="emit('reload')"
       >
-        Load the changed user
+        Reload user
       </PressButton>
     </FormFoot>
   </form>

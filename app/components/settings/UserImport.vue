@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { numberWords } from '#core/wording'
 import { api, type UserImportReport } from '~/api/client'
 
 /** Imports users from a CSV file: what it would do is shown first. */
@@ -27,7 +28,7 @@ const run = () => submit(async () => {
   const { added, changed, eventId } = await api.importPeople(file.value!.text, report.value!.version)
   cancel()
   emit('done')
-  notices.say(`Users imported: ${added} added, ${changed} changed. Invite those who are to sign in.`, eventId)
+  notices.say(`Users imported: ${numberWords(added)} added, ${numberWords(changed)} changed. Invite the users who should sign in.`, eventId)
 })
 function cancel() {
   file.value = null
@@ -36,7 +37,7 @@ function cancel() {
 const counts = computed(() => {
   const { added, changed, same, wrongCount } = report.value!
   const counted: [number, string][] = [[added, 'new'], [changed, 'changed'], [same, 'unchanged'], [wrongCount, 'cannot be imported']]
-  return counted.filter(([n]) => n).map(([n, word]) => `${n.toLocaleString('en')} ${word}`)
+  return counted.filter(([n]) => n).map(([n, word]) => `${numberWords(n)} ${word}`)
 })
 const lines = computed(() => report.value!.lines.slice(0, SHOWN))
 const more = computed(() => report.value!.added + report.value!.changed - lines.value.length)
@@ -57,7 +58,7 @@ useUnsaved(() => report.value !== null && report.value.added + report.value.chan
       v-if="file && report"
       class="report"
       role="region"
-      :aria-label="`What importing ${file.name} would do`"
+      :aria-label="`Result of importing ${file.name}`"
     >
       <p>
         <strong>{{ file.name }}</strong>
@@ -79,7 +80,7 @@ useUnsaved(() => report.value !== null && report.value.added + report.value.chan
           v-if="moreWrong"
           class="small second"
         >
-          and {{ moreWrong.toLocaleString('en') }} more
+          and {{ numberWords(moreWrong) }} more
         </p>
       </template>
       <table
@@ -108,13 +109,13 @@ useUnsaved(() => report.value !== null && report.value.added + report.value.chan
         v-if="more"
         class="small second"
       >
-        and {{ more.toLocaleString('en') }} more
+        and {{ numberWords(more) }} more
       </p>
       <p
         v-if="!report.wrongCount && !report.added && !report.changed"
         class="small"
       >
-        This file changes nothing: all users are as it says.
+        This file changes nothing.
       </p>
       <p class="actions">
         <PressButton

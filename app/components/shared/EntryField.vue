@@ -14,7 +14,7 @@ const kinds = computed(() => (sender ? ENTRY_KINDS : ADDRESS_KINDS)
   <ChoiceField
     :model-value="entry.kind"
     :options="kinds"
-    label="How wide"
+    label="Type of entry"
     :width="166"
     @update:model-value="(kind: EntryKind) => entry = { ...entry, kind }"
   />

@@ -15,7 +15,7 @@ const directory = useDirectoryStore()
 const notices = useNoticeStore()
 const impact = useImpact(() => change)
 const putting = useSaveChanges(() => ({ changes: [...change], coming: true }), async ({ eventId, version }: SavedChanges) => {
-  notices.say(eventId === null ? 'That was so already.' : `Put right, in force as version ${version}.`, eventId)
+  notices.say(eventId === null ? 'Nothing to change: this was already saved.' : `Fixed. Policy version ${version} is active.`, eventId)
   await directory.load()
   emit('fixed')
 })
@@ -48,13 +48,13 @@ const putting = useSaveChanges(() => ({ changes: [...change], coming: true }), a
         :disabled="putting.busy.value || impact.impact.value === null"
         @click="putting.put()"
       >
-        Put it in force
+        Apply
       </PressButton>
       <PressButton
         plain
         @click="emit('leave')"
       >
-        Leave it
+        Cancel
       </PressButton>
     </div>
   </div>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { capitalised } from '#core/wording'
 import type { FindingView } from '~/api/client'
 
 /** What the checks find: what it is, what was seen, and what would fix it; the fix is saved here, once it was seen. */
@@ -14,7 +15,7 @@ const keyOf = (f: FindingView) => `${f.clause.entry} ${f.kind} ${f.evidence}`
     :key="keyOf(f)"
     class="finding small"
   >
-    <p><strong>{{ f.kind }}</strong>: {{ f.evidence }}.</p>
+    <p><strong>{{ capitalised(f.kind) }}</strong>: {{ f.evidence }}.</p>
     <p class="second">
       {{ f.fix }}
       <PressButton
@@ -23,7 +24,7 @@ const keyOf = (f: FindingView) => `${f.clause.entry} ${f.kind} ${f.evidence}`
         small
         @click="open = keyOf(f)"
       >
-        Put it right …
+        Fix…
       </PressButton>
     </p>
     <FindingFix

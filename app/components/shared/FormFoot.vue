@@ -1,14 +1,14 @@
 <script setup lang="ts">
 /** The end of a form: what is wrong with all of it, and the ways out. */
 const {
-  action = 'Put in force',
+  action = 'Save',
   busy = false,
   staying = false,
 } = defineProps<{
   error: string
   action?: string
   busy?: boolean
-  /** There is nothing to leave it for. */ staying?: boolean
+  /** There is nothing to go back to. */ staying?: boolean
 }>()
 const emit = defineEmits<{ leave: [] }>()
 </script>
@@ -35,7 +35,7 @@ const emit = defineEmits<{ leave: [] }>()
       plain
       @click="emit('leave')"
     >
-      Leave it
+      Cancel
     </PressButton>
     <slot />
   </div>

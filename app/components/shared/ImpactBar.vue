@@ -1,8 +1,10 @@
 <script setup lang="ts">
+import { numberWords } from '#core/wording'
+
 const {
   impact,
   scale,
-  empty = 'nothing yet',
+  empty = 'no messages yet',
 } = defineProps<{
   impact: { wanted: number, unwanted: number, unmarked: number }
   /** The most that any bar beside this one counts, so that 3 does not look like 3,000. */
@@ -16,7 +18,7 @@ const words = computed(
   () =>
     (['wanted', 'unwanted', 'unmarked'] as const)
       .filter(k => impact[k])
-      .map(k => `${impact[k].toLocaleString('en')} ${k}`)
+      .map(k => `${numberWords(impact[k])} ${k === 'unmarked' ? 'not marked' : k}`)
       .join(' · ') || empty,
 )
 </script>

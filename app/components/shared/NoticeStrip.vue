@@ -1,10 +1,11 @@
 <script setup lang="ts">
+import { numberWords } from '#core/wording'
 /** A line of its own at the foot of the window: what just happened, what goes on, and else which policy is active. */
 const notices = useNoticeStore()
 const work = useJobStore()
 const directory = useDirectoryStore()
 const deactivation = useLeaving()
-useKeys({ 'ctrl+z': () => void notices.takeLastBack() })
+useKeys({ 'ctrl+z': () => void notices.undoLast() })
 
 const active = computed(() => directory.data?.policy ?? null)
 </script>
@@ -16,8 +17,8 @@ const active = computed(() => directory.data?.policy ?? null)
       :key="job.id"
       class="going small"
     >
-      <span>{{ words ? words.replace('{n}', '…').replace(/\.$/, '') : 'Work of yours goes on' }}:
-        {{ job.done.toLocaleString('en') }}{{ job.total === null ? '' : ` of ${job.total.toLocaleString('en')}` }}</span>
+      <span>{{ words ? words.replace('{n}', '…').replace(/\.$/, '') : 'Job running' }}:
+        {{ numberWords(job.done) }}{{ job.total === null ? '' : ` of ${numberWords(job.total)}` }}</span>
       <progress
         :value="job.done"
         :max="job.total || 1"
@@ -36,18 +37,18 @@ const active = computed(() => directory.data?.policy ?? null)
       class="notice bad"
       role="alert"
     >
-      <span>What you changed on this page is not saved.</span>
+      <span>Your changes on this page are not saved.</span>
       <PressButton
         plain
         @click="deactivation.leave()"
       >
-        Leave it unsaved
+        Discard changes
       </PressButton>
       <PressButton
         plain
         @click="deactivation.stay()"
       >
-        Stay here
+        Keep editing
       </PressButton>
     </div>
     <div
@@ -73,7 +74,7 @@ const active = computed(() => directory.data?.policy ?? null)
           plain
           @click="notices.undoEvent(notices.current.eventId)"
         >
-          Take back <kbd>Ctrl Z</kbd>
+          Undo <kbd>Ctrl Z</kbd>
         </PressButton>
         <PressButton
           plain
@@ -88,12 +89,10 @@ const active = computed(() => directory.data?.policy ?? null)
       v-if="!notices.current && deactivation.asked.value === null && active?.version"
       class="second small quiet"
     >
-      Version <span class="numbers">{{ active.version }}</span> <WordHelp
-        word="in force"
-        :help="WORD_HELPS['in force']"
-      /><template v-if="active.since">
-        since {{ longDateTime(active.since) }}
-      </template>
+      <WordHelp
+        word="Policy version"
+        term="policyVersion"
+      /> <span class="numbers">{{ active.version }}</span>{{ active.since ? `, active since ${longDateTime(active.since)}` : '' }}
     </p>
   </footer>
 </template>

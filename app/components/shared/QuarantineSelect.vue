@@ -41,7 +41,7 @@ async function make() {
     <template v-if="making">
       <el-input
         v-model="name"
-        placeholder="its name"
+        placeholder="name"
         aria-label="Name of the new quarantine"
         style="width: 150px"
         @keydown.enter.prevent="make"
@@ -49,16 +49,16 @@ async function make() {
       <PressButton
         @click="make"
       >
-        Make it
+        Add
       </PressButton>
     </template>
     <PressButton
-      v-else-if="session.can('change all clauses')"
+      v-else-if="session.can('change all lists and rules')"
       plain
       small
       @click="making = true"
     >
-      + another quarantine
+      + Add quarantine
     </PressButton>
   </span>
 </template>

@@ -20,7 +20,7 @@ defineEmits<{ again: [] }>()
     v-else-if="!ready"
     class="second"
   >
-    Reading {{ what }} …
+    Loading {{ what }}…
   </p>
   <slot v-else />
 </template>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
-import type { Lane, Reason } from '#core'
+import type { Lane, Reason, Stop } from '#core'
 import { laneInSentence, claimText, clauseWords, entryWords, evidenceWords, outcomeWords, notCountedWords } from '#core/words'
+import { capitalised } from '#core/wording'
 
 const { reasons, decidedBy, without = {}, beside = null, copy = null } = defineProps<{
   reasons: Reason[]
@@ -21,18 +22,18 @@ const ownerLabel = (r: Reason) =>
     ? r.mandatory
       ? 'mandatory'
       : 'organisation'
-    : `${directory.ownerName(r.owner)}${r.mandatory ? ', must' : ''}`
+    : `${directory.ownerName(r.owner)}${r.mandatory ? ', mandatory' : ''}`
 // Ids of clauses with what became of each of their claims.
 const said = (list: readonly Reason[]) => Map.groupBy(list, r => r.clause.id)
 function outcomes(list: readonly Reason[] | undefined): string {
-  return (list ?? []).map(r => `${claimText(r, directory.names)} ${outcomeWords(r, directory.names)}`).join()
+  return (list ?? []).map(r => `${claimText(r, directory.names)} ${outcomeWords(r, directory.names, stopOf(list ?? []))}`).join()
 }
 function differs(reasonLine: { reasons: Reason[] }): string {
   if (!beside) return ''
   const { id } = reasonLine.reasons[0]!.clause
   const [here, there] = [said(reasons).get(id), said(beside).get(id)]
-  if (!there) return 'only on this side'
-  return outcomes(here) === outcomes(there) ? '' : 'otherwise on the other side'
+  if (!there) return 'only here'
+  return outcomes(here) === outcomes(there) ? '' : 'different on the other side'
 }
 const look = (reasonLine: { reasons: Reason[], decided: boolean }) =>
   reasonLine.decided ? 'solid' : reasonLine.reasons.every(r => r.outcome.kind === 'monitored') ? 'dashed' : 'open'
@@ -42,6 +43,12 @@ const addsException = (reasonLine: { reasons: Reason[] }) =>
 const LOOSENED = new Set(['decided', 'sameResult', 'comesAfter'])
 const toRoute = (r: Reason) =>
   r.clause.kind === 'rule' ? `/rules/${r.clause.id}` : r.clause.kind === 'list' ? `/lists/${r.clause.list}` : null
+/** What stopped the copy, if anything did. */
+function stopOf(list: readonly Reason[]): Stop | null {
+  const claim = list.find(r => r.outcome.kind === 'decided')?.claim
+  return claim && 'stop' in claim ? claim.stop : null
+}
+const stop = computed(() => stopOf(reasons))
 const withoutWords = (id: string) => laneInSentence(without[id]!.lane, without[id]!.quarantine, directory.names)
 </script>
 
@@ -50,12 +57,12 @@ const withoutWords = (id: string) => laneInSentence(without[id]!.lane, without[i
     v-if="!reasonLines.length"
     class="second"
   >
-    No list and no rule matched. Without any, a message goes to the inbox.
+    No list or rule matched. The message is delivered to Inbox.
   </p>
   <ol
     v-else
     class="ladder"
-    aria-label="Reasons, from the door to the lane"
+    aria-label="Reasons, in order of precedence"
   >
     <li
       v-for="reasonLine in reasonLines"
@@ -82,12 +89,12 @@ const withoutWords = (id: string) => laneInSentence(without[id]!.lane, without[i
             :to="toRoute(reasonLine.reasons[0]!)!"
             class="clause"
           >
-            {{ clauseWords(reasonLine.reasons[0]!.clause) }}
+            {{ capitalised(clauseWords(reasonLine.reasons[0]!.clause)) }}
           </NuxtLink>
           <span
             v-else
             class="clause"
-          >{{ clauseWords(reasonLine.reasons[0]!.clause) }}</span>
+          >{{ capitalised(clauseWords(reasonLine.reasons[0]!.clause)) }}</span>
         </p>
         <p
           v-if="reasonLine.reasons[0]!.clause.entry"
@@ -112,21 +119,22 @@ const withoutWords = (id: string) => laneInSentence(without[id]!.lane, without[i
           :key="i"
           class="small"
         >
-          {{ claimText(reason, directory.names) }} <span class="second">— {{ outcomeWords(reason, directory.names) }}</span>
+          {{ capitalised(claimText(reason, directory.names)) }}
+          <span class="second">— {{ outcomeWords(reason, directory.names, stop) }}</span>
         </p>
         <p
           v-if="copy !== null && addsException(reasonLine)"
           class="small"
         >
           <NuxtLink :to="{ path: `/rules/${reasonLine.reasons[0]!.clause.id}`, query: { addException: copy } }">
-            make an exception for mail like this
+            Make an exception for mail like this
           </NuxtLink>
         </p>
         <p
           v-if="without[reasonLine.reasons[0]!.clause.id]"
           class="small second"
         >
-          without this:
+          Without this {{ reasonLine.reasons[0]!.clause.kind }}:
           {{ withoutWords(reasonLine.reasons[0]!.clause.id) }}
         </p>
         <p
@@ -134,7 +142,7 @@ const withoutWords = (id: string) => laneInSentence(without[id]!.lane, without[i
           :key="`lost${i}`"
           class="small warn"
         >
-          its exception {{ evidenceWords(lost.evidence) }} did not count: {{ notCountedWords(lost.why) }}
+          The exception {{ evidenceWords(lost.evidence) }} does not count: {{ notCountedWords(lost.why) }}
         </p>
       </div>
     </li>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { counted } from '#core/wording'
 import type { AuditEventView } from '~/api/client'
 
 const session = useSessionStore()
@@ -9,15 +10,14 @@ onMounted(proposals.follow)
 onMounted(review.follow)
 const route = useRoute()
 
-// The way of a message, from left to right.
-const STATIONS = [
+const PAGES = [
   { name: 'Mail', to: '/mail' },
   { name: 'Review', to: '/review' },
   { name: 'Lists', to: '/lists' },
   { name: 'Rules', to: '/rules' },
-  { name: 'Record', to: '/audit-log' },
+  { name: 'Audit log', to: '/audit-log' },
 ]
-const here = computed(() => STATIONS.findIndex(s => route.path.startsWith(s.to)))
+const here = computed(() => PAGES.findIndex(s => route.path.startsWith(s.to)))
 const initials = computed(
   () =>
     session.person?.name
@@ -57,10 +57,10 @@ async function leave() {
     >
       <AppLogo /> <span>Sober Gate</span>
     </NuxtLink>
-    <nav aria-label="Stations">
+    <nav aria-label="Main menu">
       <ol>
         <li
-          v-for="(station, i) in STATIONS"
+          v-for="(station, i) in PAGES"
           :key="station.to"
           :class="{ here: i === here }"
         >
@@ -72,7 +72,7 @@ async function leave() {
           </NuxtLink><span
             v-if="station.to === '/review' && review.waiting"
             class="numbers waits"
-            :aria-label="`${review.waiting} wait there`"
+            :aria-label="`${counted(review.waiting, 'message')} to review`"
           >{{ review.waiting > 999 ? '999+' : review.waiting }}</span>
         </li>
       </ol>
@@ -86,14 +86,14 @@ async function leave() {
         Proposals <span
           v-if="proposals.waiting"
           class="numbers"
-          :aria-label="`${proposals.waiting} to look at`"
+          :aria-label="`${proposals.waiting} new`"
         >{{ proposals.waiting }}</span>
       </NuxtLink>
       <NuxtLink
         to="/test-message"
         :aria-current="route.path === '/test-message' ? 'page' : undefined"
       >
-        Try
+        Test a message
       </NuxtLink>
       <NuxtLink
         to="/help"
@@ -120,12 +120,12 @@ async function leave() {
             v-if="session.can('change settings')"
             to="/settings"
           >
-            The house
+            Settings
           </NuxtLink>
           <NuxtLink to="/me">
-            My password and keys
+            Password and keys
           </NuxtLink>
-          <h2>What I did last</h2>
+          <h2>Your last actions</h2>
           <p
             v-if="failure"
             class="wrong"
@@ -136,7 +136,7 @@ async function leave() {
             v-else-if="!auditEvents.length"
             class="second small"
           >
-            Nothing that could be taken back.
+            No actions that can be undone.
           </p>
           <ul v-else>
             <li
@@ -150,14 +150,14 @@ async function leave() {
                 small
                 @click="notices.undoEvent(auditEvent.id)"
               >
-                take back
+                Undo
               </PressButton>
             </li>
           </ul>
           <PressButton
             @click="leave"
           >
-            Sign out everywhere
+            Sign out on all devices
           </PressButton>
         </div>
       </details>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-const { label, question, action = 'Delete it' } = defineProps<{ label: string, question: string, action?: string }>()
+const { label, question, action = 'Delete' } = defineProps<{ label: string, question: string, action?: string }>()
 const emit = defineEmits<{ sure: [] }>()
 const asking = ref(false)
 </script>
@@ -27,7 +27,7 @@ const asking = ref(false)
       plain
       @click="asking = false"
     >
-      Keep it
+      Cancel
     </PressButton>
   </template>
 </template>

@@ -11,7 +11,7 @@ const { fixed = false, among, proposing = false, width = 190 } = defineProps<{
 const directory = useDirectoryStore()
 const owners = computed(() => among ?? [
   ...(directory.data?.owners ?? []),
-  ...(proposing ? (directory.data?.proposable ?? []) : []).map(o => ({ ...o, name: `${o.name}, proposed` })),
+  ...(proposing ? (directory.data?.proposable ?? []) : []).map(o => ({ ...o, name: `${o.name} (as a proposal)` })),
 ])
 const options = computed(() => {
   const named = owners.value.map(o => ({ value: o.id, name: o.name }))
@@ -24,7 +24,7 @@ const options = computed(() => {
     v-model="owner"
     :options
     :disabled="fixed || owners.length < 2"
-    label="For whom"
+    label="Owner"
     boxed
     :width
   />

@@ -1,12 +1,13 @@
 <script setup lang="ts">
-/** A word that explains itself where it stands: under a dotted line, on focus or hover. */
+/** A word that is explained beside it, on focus or hover; a term of the glossary leads to it in the help, in another tab. */
 defineOptions({ inheritAttrs: false })
-const { word, help } = defineProps<{ word: string, help: string }>()
+const { word, term, help = '' } = defineProps<{ word: string, term?: GlossaryTerm, help?: string }>()
+const text = computed(() => (term ? GLOSSARY[term].text : help))
 </script>
 
 <template>
   <el-tooltip
-    :content="help"
+    :content="text"
     placement="bottom-start"
     effect="light"
     :show-after="150"
@@ -15,16 +16,28 @@ const { word, help } = defineProps<{ word: string, help: string }>()
     :trigger-keys="[]"
     :trigger="['hover', 'focus']"
   >
+    <NuxtLink
+      v-if="term"
+      class="word"
+      :class="$attrs.class"
+      :to="`/help#${glossaryId(term)}`"
+      target="_blank"
+      :aria-description="text"
+    >
+      {{ word }}
+    </NuxtLink>
     <span
+      v-else
       class="word"
       :class="$attrs.class"
       tabindex="0"
-      :aria-description="help"
+      :aria-description="text"
     >{{ word }}</span>
   </el-tooltip>
 </template>
 
 <style>
-.word { border-bottom: 1px dotted var(--ink-2); cursor: help; }
+.word { border-bottom: 1px dotted var(--ink-2); cursor: help; color: inherit; font-weight: inherit; }
+.word:hover { text-decoration: none; }
 .word-help { max-width: 340px; font-size: 13.5px; line-height: 1.4; }
 </style>

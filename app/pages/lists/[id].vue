@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { useDebounceFn, useInfiniteScroll } from '@vueuse/core'
 import { entryWords } from '#core/words'
+import { counted, numberWords } from '#core/wording'
 import { api, type EntryView, type OpenedList } from '~/api/client'
 
 const route = useRoute()
@@ -8,13 +9,14 @@ const notices = useNoticeStore()
 const directory = useDirectoryStore()
 const id = String(route.params.id)
 const list = ref<OpenedList | null>(null)
+useHead({ title: () => list.value?.name ?? 'List' })
 const entries = ref<EntryView[]>([])
 const words = ref('')
 const chosen = ref(new Set<string>())
 const { error, fields, submit } = useForm()
 const editing = ref(false)
 const edit = reactive({ name: '', enabled: true, usualSide: 'block' as 'allow' | 'block' })
-const SIDES = [{ value: 'block', name: 'to block' }, { value: 'allow', name: 'to allow' }] as const
+const SIDES = [{ value: 'block', name: 'block list' }, { value: 'allow', name: 'allow list' }] as const
 const table = ref<HTMLElement | null>(null)
 
 const { failure, load, more } = usePagedReading<OpenedList>({
@@ -49,19 +51,20 @@ function beginEdit() {
 const save = () => submit(async () => {
   const { eventId } = await api.changeList(id, { ...edit, version: list.value!.version })
   editing.value = false
-  notices.say(`“${edit.name}” is changed, and in force.`, eventId)
+  notices.say(`List “${edit.name}” saved.`, eventId)
   await reload()
 })
 
 const deletion = computed(() => {
   const { name = '', size = 0, assignments = [], assignedByOthers = 0 } = list.value ?? {}
-  return `Delete “${name}” with its ${size} entries${assignments.length + assignedByOthers ? ' and all its uses' : ''}?`
+  const assigned = assignments.length + assignedByOthers ? ' and its assignments' : ''
+  return `Delete list “${name}” with its ${counted(size, 'entry', 'entries')}${assigned}?`
 })
 
 async function remove() {
   try {
     const { eventId } = await api.removeList(id, list.value!.version)
-    notices.say(`The list “${list.value!.name}” is deleted.`, eventId)
+    notices.say(`List “${list.value!.name}” deleted.`, eventId)
     await directory.load()
     await navigateTo('/lists')
   }
@@ -84,14 +87,14 @@ function toggle(entry: string) {
     role="alert"
   >
     {{ failure }} <NuxtLink to="/lists">
-      Back to the lists
+      Back to lists
     </NuxtLink>
   </div>
   <p
     v-else-if="!list"
     class="second"
   >
-    Reading the list …
+    Loading the list…
   </p>
   <div
     v-else
@@ -103,8 +106,8 @@ function toggle(entry: string) {
           <h1>{{ list.name }}</h1>
           <p class="second small">
             {{ list.ownerName === 'organisation' ? 'for the whole organisation' : `for ${list.ownerName}` }} ·
-            {{ list.size.toLocaleString('en') }} {{ list.size === 1 ? 'entry' : 'entries' }}<template v-if="!list.enabled">
-              · switched off
+            {{ counted(list.size, 'entry', 'entries') }}<template v-if="!list.enabled">
+              · disabled
             </template>
           </p>
         </div>
@@ -117,12 +120,12 @@ function toggle(entry: string) {
             class="press plain"
             :to="{ path: '/lists', query: { everyoneBut: id } }"
           >
-            Close the door to everyone else
+            Block all other senders…
           </NuxtLink>
           <PressButton
             @click="beginEdit"
           >
-            Name and state
+            Edit list
           </PressButton>
         </div>
       </div>
@@ -144,28 +147,28 @@ function toggle(entry: string) {
             style="width: 280px"
           />
         </FormField>
-        <label class="field">Made
+        <label class="field">Type
           <ChoiceField
             v-model="edit.usualSide"
             :options="SIDES"
-            label="Usual side"
+            label="Type"
           />
         </label>
         <el-checkbox v-model="edit.enabled">
-          switched on
+          enabled
         </el-checkbox>
         <p
           v-if="!edit.enabled && list.rules.length"
           class="small warn"
         >
-          Off, it spares and catches nobody, in {{ list.rules.join(', ') }} too.
+          While disabled it neither blocks nor allows any sender, also in {{ rulesWords(list.rules) }}.
         </p>
         <FormFoot
           :error
           @leave="editing = false"
         >
           <SureDelete
-            label="Delete the list"
+            label="Delete list"
             :question="deletion"
             @sure="remove"
           />
@@ -176,7 +179,7 @@ function toggle(entry: string) {
         class="findings"
         tabindex="0"
         role="group"
-        aria-label="What the checks find in this list"
+        aria-label="Findings"
       >
         <div
           v-for="f in list.findings"
@@ -194,14 +197,14 @@ function toggle(entry: string) {
             small
             @click="toggle(f.clause.entry)"
           >
-            choose it
+            Select entry
           </PressButton>
         </div>
         <p
           v-if="list.findingsInAll > list.findings.length"
           class="second small"
         >
-          and {{ (list.findingsInAll - list.findings.length).toLocaleString('en') }} more
+          and {{ numberWords(list.findingsInAll - list.findings.length) }} more
         </p>
       </div>
       <div class="bar">
@@ -209,14 +212,14 @@ function toggle(entry: string) {
           v-model="words"
           class="line-field"
           style="width: 240px"
-          placeholder="search the entries"
-          aria-label="Search the entries"
+          placeholder="search entries"
+          aria-label="Search entries"
           clearable
           @input="search"
         />
-        <span class="second small">{{ list.matching.toLocaleString('en') }} shown</span>
+        <span class="second small">{{ numberWords(list.matching) }} shown</span>
         <span class="small">
-          as <a :href="`/api/lists/${id}/file?as=csv`">CSV</a>
+          Export as <a :href="`/api/lists/${id}/file?as=csv`">CSV</a>
           or <a :href="`/api/lists/${id}/file?as=lines`">plain lines</a>
         </span>
         <ChosenEntries
@@ -249,9 +252,9 @@ function toggle(entry: string) {
               <th v-if="list.canChange" /><th>Entry</th><th>Note</th><th class="wide">
                 Added
               </th><th>Expires</th><th class="n">
-                Hits
+                Matches
               </th><th class="wide">
-                Last hit
+                Last match
               </th>
             </tr>
           </thead>
@@ -265,7 +268,7 @@ function toggle(entry: string) {
                 <input
                   type="checkbox"
                   :checked="chosen.has(e.id)"
-                  :aria-label="`Choose ${entryWords(e)}`"
+                  :aria-label="`Select ${entryWords(e)}`"
                   @change="toggle(e.id)"
                 >
               </td>
@@ -285,9 +288,10 @@ function toggle(entry: string) {
                 {{ e.expires ? (e.expired ? 'expired ' : '') + shortWhen(e.expires) : '' }}
               </td>
               <td class="n numbers">
-                {{ e.hits }}<span class="second marked"><MarkCounts
+                {{ numberWords(e.hits) }}<span class="second marked"><MarkCounts
                   v-bind="e.marked"
                   short
+                  :blocks="list.usualSide === 'block'"
                 /></span>
               </td>
               <td class="second small wide">
@@ -300,7 +304,7 @@ function toggle(entry: string) {
           v-if="!entries.length"
           class="second none"
         >
-          {{ words ? 'No entry has these letters.' : 'Nobody is on this list yet.' }}
+          {{ words ? 'No matching entries.' : 'No entries yet.' }}
         </p>
       </div>
     </section>
@@ -313,8 +317,8 @@ function toggle(entry: string) {
       v-else
       class="second small add"
     >
-      This list belongs to {{ list.ownerName === 'organisation' ? 'the organisation' : list.ownerName }}: you may read
-      it and put it to use for yourself; an administrator changes it.
+      This list belongs to {{ list.ownerName === 'organisation' ? 'the organisation' : list.ownerName }}. You can read it and assign
+      it to yourself; only an administrator can change it.
     </p>
   </div>
 </template>

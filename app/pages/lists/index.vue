@@ -3,11 +3,14 @@ import { STATE_NAMES } from '#core/words'
 import type { PolicyChange } from '#core/change'
 import { readLines } from '#core/kinds'
 import { isPersonal } from '#core/policy'
+import { counted, numberWords } from '#core/wording'
 import { api, type AssignmentForm, type SavedChanges } from '~/api/client'
 import { MAX_SIMULATED, useImpact } from '~/composables/impact'
 import { newId } from '~/composables/newId'
 import { useSaveChanges } from '~/composables/saveChanges'
 import { allThatComes, existingOf, type Which } from '~/composables/whichMail'
+
+definePageMeta({ title: 'Lists' })
 
 const notices = useNoticeStore()
 const session = useSessionStore()
@@ -22,12 +25,12 @@ useUnsaved(() => making.value && (form.name.trim() !== '' || form.entries.trim()
 const form = reactive({ name: '', owner: '', entries: '', below: false })
 const assignment = ref<AssignmentForm | null>({ side: 'block', state: 'enabled', stop: { to: 'spam' } })
 
-// A closed door: whoever is not on that list is kept out.
+// Default deny: all senders are blocked who are not on that list.
 const route = useRoute()
 watch(lists, (now) => {
   const but = now?.find(l => l.id === route.query.everyoneBut)
   if (!but || making.value) return
-  Object.assign(form, { name: `Everyone not on ${but.name}`, owner: but.owner, entries: 'everyone', below: false })
+  Object.assign(form, { name: `All senders not on ${but.name}`, owner: but.owner, entries: 'everyone', below: false })
   assignment.value = {
     side: 'block',
     state: 'monitor',
@@ -44,12 +47,12 @@ watch(
   },
 )
 
-/** Whom the organisation lets in, and a door of one's own would shut out: one's own clauses come first. */
+/** Allow lists of the organisation whose senders a default deny of one’s own would block: one’s own lists come first. */
 const shutOut = computed(() => {
   if (form.entries.trim() !== 'everyone' || !isPersonal(form.owner)) return ''
   const enabled = (lists.value ?? []).filter(l => l.enabled && l.size)
   const above = enabled.filter(l => l.assignments.some(b => b.side === 'allow' && b.state === 'enabled' && !isPersonal(b.owner)))
-  return above.map(l => `${l.name} (${l.size.toLocaleString('en')})`).join(', ')
+  return above.map(l => `“${l.name}” (${numberWords(l.size)})`).join(', ')
 })
 
 const groups = computed(() => [...Map.groupBy(lists.value ?? [], l => l.owner)])
@@ -92,12 +95,15 @@ const putting = useSaveChanges(
 )
 const wrongs = computed(() => ({ ...fields.value, ...putting.fields.value }))
 
+function savedWords(added: number, wrong: readonly { text: string }[]): string {
+  const lost = wrong.length ? ` ${counted(wrong.length, 'line')} could not be read: ${wrong.slice(0, 3).map(w => w.text).join(', ')}.` : ''
+  return `List “${form.name}” saved with ${counted(added, 'entry', 'entries')}.${lost}`
+}
+
 async function putIn(active: SavedChanges) {
-  const { good, wrong } = lines.value
-  const lost = wrong.length ? ` ${wrong.length} lines could not be read: ${wrong.slice(0, 3).map(w => w.text).join(', ')}.` : ''
   const words = which.value.coming
-    ? `The list “${form.name}” is in force with ${good.length} ${good.length === 1 ? 'entry' : 'entries'}.${lost}`
-    : `“${form.name}” is applied once to what is here, and not kept.`
+    ? savedWords(lines.value.good.length, lines.value.wrong)
+    : `List “${form.name}” is applied once to existing mail and not saved.`
   making.value = false
   await directory.load()
   work.tellSaved(active, { words })
@@ -113,7 +119,7 @@ function watchFirst() {
 
 function make() {
   if (!changes.value) return makePlainly()
-  return putting.put(form.name.trim() ? {} : { name: 'A list needs a name.' })
+  return putting.put(form.name.trim() ? {} : { name: 'Enter a name for the list.' })
 }
 const makePlainly = () =>
   submit(async () => {
@@ -126,14 +132,7 @@ const makePlainly = () =>
     making.value = false
     await directory.load()
     notices.say(
-      `The list “${form.name}” is in force with ${made.addedCount} ${made.addedCount === 1 ? 'entry' : 'entries'}${
-        made.wrong.length
-          ? `; ${made.wrong.length} lines could not be read: ${made.wrong
-            .slice(0, 3)
-            .map(w => w.text)
-            .join(', ')}`
-          : ''
-      }.`,
+      savedWords(made.addedCount, made.wrong),
       made.eventId,
     )
     await navigateTo(`/lists/${made.id}`)
@@ -146,7 +145,10 @@ const makePlainly = () =>
       <div>
         <h1>Lists</h1>
         <p class="second">
-          Who may pass, and who may not. A list acts by itself, or rules refer to it.
+          Senders to block or to allow. A list takes effect by its <WordHelp
+            word="assignments"
+            term="assignment"
+          />, or in rules that refer to it.
         </p>
       </div>
       <PressButton
@@ -168,15 +170,18 @@ const makePlainly = () =>
         v-if="form.entries.trim() === 'everyone'"
         class="small second"
       >
-        A closed door: everyone else is kept out, and an allow list of the same owner lets in whom it names. It begins
-        watching: it records whom it would keep out, and keeps out nobody, until you say that it acts.
+        <WordHelp
+          word="Default deny"
+          term="defaultDeny"
+        />: all senders are blocked who are not on an allow list of the same owner. It starts in “monitor only”: it
+        records which messages it would stop, and stops none until you enable it.
       </p>
       <p
         v-if="shutOut"
         class="small warn"
       >
-        Your own door comes before the organisation’s lists: once it acts, it also shuts out whoever is on {{ shutOut }}, unless
-        they are on an allow list of yours.
+        Your own lists come before the organisation’s: once enabled, it also blocks senders on {{ shutOut }}, unless they are on one
+        of your own allow lists.
       </p>
       <div class="pair">
         <FormField
@@ -189,7 +194,8 @@ const makePlainly = () =>
             style="width: 260px"
           />
         </FormField>
-        <label class="field">For <WhoseSelect v-model="form.owner" /></label>
+        <label class="field">Owner
+          <WhoseSelect v-model="form.owner" /></label>
       </div>
       <AssignmentFields
         v-model="assignment"
@@ -197,7 +203,7 @@ const makePlainly = () =>
         :owner="form.owner"
         :fields="wrongs"
       />
-      <label class="field">Entries, one a line
+      <label class="field">Entries, one per line
         <el-input
           v-model="form.entries"
           type="textarea"
@@ -207,14 +213,14 @@ const makePlainly = () =>
         />
       </label>
       <el-checkbox v-model="form.below">
-        a domain means what lies below it too
+        include subdomains
       </el-checkbox>
       <SaveChanges
         v-if="changes"
         v-model="which"
         :of="impact"
         :putting
-        :yours="`The list “${form.name}”`"
+        :yours="`List “${form.name}”`"
         :mine="isPersonal(form.owner)"
         :protects
         :watchable="assignment?.state === 'enabled'"
@@ -244,14 +250,14 @@ const makePlainly = () =>
       v-if="lists?.length === 0"
       class="sheet making"
     >
-      <h2>No list yet</h2>
+      <h2>No lists yet</h2>
       <p class="second">
-        Begin with one address that should always get through, or one domain that never should.
+        Start with an address that is always allowed, or a domain that is always blocked.
       </p>
       <PressButton
         @click="begin"
       >
-        Make the first list
+        Create the first list
       </PressButton>
     </div>
     <section
@@ -259,7 +265,7 @@ const makePlainly = () =>
       :key="owner"
     >
       <h2 class="whose">
-        {{ owner === 'organisation' ? 'The whole organisation' : directory.ownerName(owner) === 'me' ? 'Mine' : own[0]!.ownerName }}
+        {{ owner === 'organisation' ? 'The whole organisation' : directory.ownerName(owner) === 'me' ? 'My lists' : own[0]!.ownerName }}
       </h2>
       <ul>
         <li
@@ -276,9 +282,9 @@ const makePlainly = () =>
           </NuxtLink>
           <p class="small">
             <template v-if="!l.enabled">
-              switched off ·
+              disabled ·
             </template>
-            <span class="numbers">{{ l.size.toLocaleString('en') }}</span> {{ l.size === 1 ? 'entry' : 'entries' }}
+            {{ counted(l.size, 'entry', 'entries') }}
           </p>
           <p
             v-for="b in l.assignments"
@@ -293,20 +299,20 @@ const makePlainly = () =>
             v-if="!l.assignments.length"
             class="second small assignment"
           >
-            Does nothing by itself.
+            No assignment.
           </p>
           <p
             v-if="l.rules.length"
             class="second small"
           >
-            Rules refer to it: {{ l.rules.join(', ') }}.
+            Used in {{ rulesWords(l.rules) }}.
           </p>
           <NuxtLink
             v-if="l.findingsInAll"
             :to="`/lists/${l.id}`"
             class="small warn"
           >
-            {{ l.findingsInAll.toLocaleString('en') }} {{ l.findingsInAll === 1 ? 'thing' : 'things' }} to look at
+            {{ counted(l.findingsInAll, 'finding') }}
           </NuxtLink>
           <p class="small hits">
             <span
@@ -317,14 +323,15 @@ const makePlainly = () =>
               v-if="l.hits"
               :to="{ path: '/mail', query: { touchedBy: l.id } }"
             >
-              {{ l.hits.toLocaleString('en') }} {{ l.hits === 1 ? 'copy' : 'copies' }} hit
+              {{ counted(l.hits, 'message') }} matched
             </NuxtLink><span
               v-else
               class="second"
-            >no hit yet</span>
+            >no matches yet</span>
             <span class="second"><MarkCounts
               v-bind="l.marked"
               short
+              :blocks="l.usualSide === 'block'"
             /></span>
             <span
               v-if="l.lastHit"
@@ -336,10 +343,13 @@ const makePlainly = () =>
     </section>
     <section>
       <h2 class="whose">
-        Phrase sets
+        <WordHelp
+          word="Phrase sets"
+          term="phraseSet"
+        />
       </h2>
       <p class="second small">
-        Keywords and phrases that several rules look for; changing a set changes all of them.
+        Words and phrases that several rules use. A change of a set changes all these rules.
       </p>
       <ul class="sets">
         <li
@@ -362,7 +372,7 @@ const makePlainly = () =>
             plain
             @click="makingSet = true"
           >
-            + phrase set
+            + Add phrase set
           </PressButton>
         </li>
       </ul>

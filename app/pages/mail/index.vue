@@ -3,6 +3,8 @@ import isSame from 'fast-deep-equal'
 import { MOVES, useMailActionList } from '~/composables/mailActions'
 import { queryOf, useMailShown } from '~/composables/mailShown'
 
+definePageMeta({ title: 'Mail' })
+
 const mail = useMailStore()
 const session = useSessionStore()
 const { shown, isNarrowed, widen } = useMailShown()
@@ -61,8 +63,8 @@ function stepChoosing(by: number) {
   if (to) mail.chooseTo(to.id)
 }
 function fixThis() {
-  if (!mail.opened || mail.chosenCount) notices.say('Open the message that went wrong first.')
-  else if (!recipientName.value?.fix()) notices.say('Judge it first (W or U): a mend is for what lies where it should not.')
+  if (!mail.opened || mail.chosenCount) notices.say('Open a message first.')
+  else if (!recipientName.value?.fix()) notices.say('Mark it wanted (W) or unwanted (U) first; then fixes can be suggested.')
 }
 /** From what is meant; several are read by what they have in common. */
 function suggestThis() {
@@ -116,13 +118,16 @@ onUnmounted(() => {
 
 <template>
   <div class="mail">
+    <h1 class="visually-hidden">
+      Mail
+    </h1>
     <MailShowing @suggestion="suggestionShown()" />
     <div
       v-if="mail.state === 'failed'"
       class="sheet failed"
       role="alert"
     >
-      <h2>The mail cannot be shown</h2>
+      <h2>Messages cannot be loaded</h2>
       <p>{{ mail.failure }}</p>
       <PressButton
         @click="mail.reload(true)"
@@ -165,17 +170,17 @@ onUnmounted(() => {
           class="closed second"
         >
           <p v-if="mail.ended">
-            That was the last one here.
+            No more messages.
           </p>
           <p v-else>
-            Open a message to read it, and why it is where it is.
+            Open a message to read it and to see why it is in its location.
           </p>
           <p class="small">
-            <kbd>↑</kbd> <kbd>↓</kbd> move, <kbd>Enter</kbd> opens, <kbd>Space</kbd> chooses, <kbd>?</kbd> helps.
+            <kbd>↑</kbd> <kbd>↓</kbd> move, <kbd>Enter</kbd> opens, <kbd>Space</kbd> selects, <kbd>?</kbd> opens the help.
           </p>
           <p class="small">
-            Somebody says they wrote, and nothing is here? <NuxtLink to="/mail/log">
-              See what was tried at the door
+            Is a message missing? <NuxtLink to="/mail/log">
+              Open message log
             </NuxtLink>
           </p>
         </div>

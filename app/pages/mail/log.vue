@@ -1,6 +1,9 @@
 <script setup lang="ts">
-import { attemptWords } from '#core/words'
+import { attemptWords, type Audience } from '#core/words'
+import { capitalised, counted, instantWords } from '#core/wording'
 import { api, type AttemptView } from '~/api/client'
+
+definePageMeta({ title: 'Message log' })
 
 const session = useSessionStore()
 const notices = useNoticeStore()
@@ -33,7 +36,7 @@ async function look(earlier = false) {
     error.value = ''
     found.value = earlier ? [...found.value!, ...page.items] : page.items
     next.value = page.next
-    span.value = `between ${longDateTime(page.after)} and ${longDateTime(page.before)}`
+    span.value = `between ${instantWords(page.after)} and ${instantWords(page.before)}`
   }
   catch (e) {
     if (mine === asked) error.value = e instanceof Error ? e.message : String(e)
@@ -41,10 +44,12 @@ async function look(earlier = false) {
 }
 onMounted(() => look())
 
-async function copyText() {
+async function copyText(audience: Audience) {
   try {
-    await navigator.clipboard.writeText(await api.attemptsText(query()))
-    notices.say('The answer is copied as plain text, to pass on.')
+    await navigator.clipboard.writeText(await api.attemptsText({ ...query(), audience }))
+    notices.say(audience === 'sender'
+      ? 'Copied as plain text, without rule names and words that were found.'
+      : 'Copied as plain text. For internal use only: it has rule names and words that were found.')
   }
   catch (e) {
     notices.failed(e)
@@ -59,36 +64,36 @@ const textLink = computed(() => {
 <template>
   <div class="page">
     <div>
-      <h1>What was tried at the door</h1>
+      <h1>Message log</h1>
       <p class="second">
-        “I sent it, and you never got it”: every try to hand over a message, with what the sending server was told. What is not
-        here never came here.
+        All messages offered by SMTP, accepted or not, with the reply to the sending server. A message that is not listed here never
+        arrived.
       </p>
     </div>
     <form
       class="ask"
       @submit.prevent="look()"
     >
-      <label>from <el-input
+      <label>From <el-input
         v-model="ask.sender"
         class="line-field"
-        placeholder="an address, or a part of one"
+        placeholder="address or part of it"
         style="width: 230px"
         spellcheck="false"
       /></label>
-      <label>to <el-input
+      <label>To <el-input
         v-model="ask.recipient"
         class="line-field"
-        :placeholder="session.can('read all mail') ? 'anybody here' : 'me, at any of my addresses'"
+        :placeholder="session.can('read all mail') ? 'all users' : 'all my addresses'"
         style="width: 230px"
         spellcheck="false"
       /></label>
-      <span>since</span> <DayOnLine
+      <span>Since</span> <DayOnLine
         v-model="ask.since"
         label="Since"
         placeholder="30 days ago"
       />
-      <span>until</span> <DayOnLine
+      <span>Until</span> <DayOnLine
         v-model="ask.until"
         label="Until"
         placeholder="now"
@@ -97,7 +102,7 @@ const textLink = computed(() => {
         first
         type="submit"
       >
-        Look
+        Search
       </PressButton>
     </form>
     <p
@@ -112,20 +117,19 @@ const textLink = computed(() => {
         v-if="!found.length"
         class="sheet none"
       >
-        <h2>It never came here</h2>
+        <h2>It never arrived here</h2>
         <p>
-          {{ span.charAt(0).toUpperCase() + span.slice(1) }} no server tried to hand over such a message, so nothing here refused,
-          dropped or hid it.
+          {{ capitalised(span) }} no server offered such a message, so it was neither refused nor discarded here.
         </p>
         <p class="second">
-          Check the spelling of both addresses, or take in more days. Whoever sent it may ask their own server where it is.
+          Check the spelling of both addresses, or search more days. The sender can ask the administrator of their mail server where it is.
         </p>
       </div>
       <p
         v-if="found.length"
         class="second small"
       >
-        {{ found.length === 1 ? 'One try' : `${found.length.toLocaleString('en')} tries` }}{{ next ? ' and more' : '' }}, {{ span }}
+        {{ counted(found.length, 'message') }}{{ next ? ' and more' : '' }}, {{ span }}
       </p>
       <ul v-if="found.length">
         <li
@@ -134,7 +138,7 @@ const textLink = computed(() => {
           class="sheet"
         >
           <p class="top">
-            <span class="numbers second">{{ longDateTime(a.at) }}</span>
+            <span class="numbers second">{{ instantWords(a.at) }}</span>
             <LaneIcon
               v-if="a.copy && !a.repeat && a.replyCode < 400"
               :lane="a.copy.lane"
@@ -144,18 +148,18 @@ const textLink = computed(() => {
               v-else-if="a.replyCode >= 500"
               lane="refused"
             />
-            <strong>{{ a.subject ?? 'no message came' }}</strong>
+            <strong>{{ a.subject ?? 'no message received' }}</strong>
           </p>
           <p class="small">
             from <span class="mono">{{ a.mailFrom || 'the null sender' }}</span><template v-if="a.from && a.from !== a.mailFrom">
               (From: <span class="mono">{{ a.from }}</span>)
             </template>
-            to <span class="mono">{{ a.rcptTo ?? 'nobody yet' }}</span> <span
+            to <span class="mono">{{ a.rcptTo ?? 'no recipient given' }}</span> <span
               v-if="a.client"
               class="second"
             >by <span class="mono">{{ a.client }}</span></span>
           </p>
-          <p>{{ attemptWords(a, directory.names) }}.</p>
+          <p>{{ capitalised(attemptWords(a, directory.names)) }}.</p>
           <p
             v-if="a.sentence"
             class="second small"
@@ -167,24 +171,30 @@ const textLink = computed(() => {
             :key="step.at"
             class="second small"
           >
-            {{ longDateTime(step.at) }}: {{ step.words }}
+            {{ instantWords(step.at) }}: {{ step.words }}
           </p>
         </li>
       </ul>
       <p class="actions">
-        <PressButton @click="copyText">
-          Copy as plain text
+        <PressButton @click="copyText('sender')">
+          Copy for the sender
+        </PressButton>
+        <PressButton
+          plain
+          @click="copyText('internal')"
+        >
+          Copy with reasons
         </PressButton>
         <a
           :href="textLink"
           download="attempts.txt"
-        >Save as a file</a>
+        >Save as file</a>
         <PressButton
           v-if="next"
           plain
           @click="look(true)"
         >
-          Earlier ones
+          Show earlier messages
         </PressButton>
       </p>
     </template>

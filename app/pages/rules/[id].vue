@@ -50,6 +50,7 @@ const {
   enable,
   reread,
 } = useRuleEditor(id, from, addException)
+useHead({ title: () => sheet.value?.name || 'New rule' })
 const reloadPage = () => reloadNuxtApp({ force: true })
 const COMMON_EFFECTS = EFFECTS_OFFERED.filter(k => !effectKindOf(k).form!.further)
 /** Effects besides where it goes are shown once one is wanted. */
@@ -60,7 +61,8 @@ const form = computed(() => (sheet.value ? ruleOf(sheet.value) : null))
 const place = computed(() => {
   const record = rule.value?.stats
   const whose = sheet.value ? directory.ownerName(sheet.value.owner) : ''
-  return [record ? `place ${record.place} of ${record.of}` : '', `${whose}${sheet.value?.mandatory ? ', must' : ''}`].filter(Boolean).join(' · ')
+  const position = record ? `place ${record.place} of ${record.of}` : ''
+  return [position, `${whose}${sheet.value?.mandatory ? ', mandatory' : ''}`].filter(Boolean).join(' · ')
 })
 const copied = computed(() =>
   original.value && form.value
@@ -95,14 +97,14 @@ function takeOut(phrase: string, path: string) {
     role="alert"
   >
     {{ failure }} <NuxtLink to="/rules">
-      Back to the rules
+      Back to rules
     </NuxtLink>
   </div>
   <p
     v-else-if="!sheet"
     class="second"
   >
-    Reading the rule …
+    Loading the rule…
   </p>
   <form
     v-else
@@ -121,7 +123,7 @@ function takeOut(phrase: string, path: string) {
           v-if="untouched"
           class="starts small"
         >
-          <span class="second">Begin with</span>
+          <span class="second">Start with</span>
           <PressButton
             v-for="s in starts"
             :key="s.name"
@@ -131,7 +133,7 @@ function takeOut(phrase: string, path: string) {
           >
             {{ s.name }}
           </PressButton>
-          <span class="second">or with a blank sheet.</span>
+          <span class="second">or fill in the form.</span>
         </div>
         <p
           v-else
@@ -149,20 +151,20 @@ function takeOut(phrase: string, path: string) {
           v-if="!canChange"
           class="small warn"
         >
-          This rule belongs to {{ rule?.ownerName === 'organisation' ? 'the organisation' : rule?.ownerName }}: you may
-          read it, an administrator changes it.
+          This rule belongs to {{ rule?.ownerName === 'organisation' ? 'the organisation' : rule?.ownerName }}. You can read it;
+          only an administrator can change it.
         </p>
         <p
           v-else-if="beyond && !fresh"
           class="small warn"
         >
-          This rule belongs to {{ rule?.ownerName === 'organisation' ? 'the organisation' : rule?.ownerName }}: what you change here you
-          propose, and an administrator decides.
+          This rule belongs to {{ rule?.ownerName === 'organisation' ? 'the organisation' : rule?.ownerName }}. You can propose
+          changes; an administrator decides.
         </p>
         <ul
           v-if="copied.length"
           class="small copied"
-          aria-label="What is otherwise for them"
+          aria-label="What is different for the new owner"
         >
           <li
             v-for="words in copied"
@@ -177,7 +179,7 @@ function takeOut(phrase: string, path: string) {
         :inert="!canChange"
       >
         <h2>
-          Catch when <span
+          Conditions <span class="second small">(when)</span> <span
             v-if="sheet.when.length > 1"
             class="joint"
           ><ChoiceField
@@ -199,21 +201,21 @@ function takeOut(phrase: string, path: string) {
           :key="b.phrase"
           class="small warn"
         >
-          “{{ b.phrase }}” is broad. {{ b.why }}
+          “{{ b.phrase }}” affects many messages. {{ b.why }}
         </p>
         <h2>
-          Except when <span
+          Exceptions <span class="second small">(unless)</span> <span
             v-if="sheet.except.length > 1"
             class="second small"
-          >any of these</span>
+          >any of these applies</span>
         </h2>
         <div
           v-if="exempted"
           class="exempting small"
           role="group"
-          aria-label="Whom it spares from now on"
+          aria-label="Exception for"
         >
-          <span>So that “{{ exempted.subject || 'no subject' }}” comes through, spare</span>
+          <span>To let “{{ exempted.subject || 'no subject' }}” through, add an exception for</span>
           <PressButton
             v-for="way in exceptionWays"
             :key="way.words"
@@ -226,7 +228,7 @@ function takeOut(phrase: string, path: string) {
           <span
             v-if="exceptionWays[0]?.vain"
             class="warn"
-          >It would not count: {{ exceptionWays[0].vain }}. Take a word out of the rule instead.</span>
+          >The exception would not count: {{ exceptionWays[0].vain }}. Remove a word from the rule instead.</span>
         </div>
         <ConditionRows
           v-model="sheet.except"
@@ -235,12 +237,12 @@ function takeOut(phrase: string, path: string) {
           :exempts="stops"
           :errors="rowErrors('except')"
         />
-        <h2>Then</h2>
+        <h2>Actions <span class="second small">(then)</span></h2>
         <div class="then">
           <ChoiceField
             v-model="sheet.main"
             :options="effects"
-            label="What happens"
+            label="Action"
             :width="200"
           />
           <HazardFields
@@ -251,7 +253,7 @@ function takeOut(phrase: string, path: string) {
             v-if="sheet.main === 'folder'"
             v-model="sheet.folder"
             label="Folder"
-            placeholder="its name"
+            placeholder="name"
           />
           <QuarantineSelect
             v-if="sheet.main === 'quarantine'"
@@ -268,13 +270,13 @@ function takeOut(phrase: string, path: string) {
           v-if="sheet.main === 'bin'"
           class="small second"
         >
-          What lies in the bin can be fetched back.
+          Messages in Bin can be restored until they are deleted permanently.
         </p>
         <p
           v-if="sheet.main === 'refuse'"
           class="small second"
         >
-          Refused mail is never here: nobody can fetch it back, and the sender is told so.
+          Refused mail is not stored and cannot be restored. The sender gets an error message.
         </p>
         <div
           v-if="sheet.main === 'erase' || sheet.main === 'discard'"
@@ -282,10 +284,10 @@ function takeOut(phrase: string, path: string) {
         >
           <p class="warn">
             {{ goneWords }}
-            Without your confirmation it goes to the bin instead.
+            Without your confirmation, messages are moved to Bin instead.
           </p>
           <el-checkbox v-model="sheet.confirmed">
-            I confirm that it may be {{ sheet.main === 'erase' ? 'erased' : 'discarded' }} for good
+            I confirm that messages are {{ sheet.main === 'erase' ? 'deleted permanently' : 'discarded' }}
           </el-checkbox>
         </div>
         <div
@@ -307,7 +309,7 @@ function takeOut(phrase: string, path: string) {
             plain
             @click="unfolded = true"
           >
-            + effect
+            + Add action
           </PressButton>
         </div>
         <p
@@ -322,18 +324,18 @@ function takeOut(phrase: string, path: string) {
             v-if="canSetMandatory"
             v-model="sheet.mandatory"
           >
-            before everybody’s own lists and rules
+            Users cannot override it:
           </el-checkbox>
           <WordHelp
             v-if="canSetMandatory"
             word="mandatory"
-            :help="WORD_HELPS.mandatory"
+            term="mandatory"
           />
           <el-checkbox
             v-if="stops && !sheet.mandatory"
             v-model="sheet.overridesLists"
           >
-            even for senders on {{ isPersonal(sheet.owner) ? 'my' : 'the allow' }} lists
+            Also applies to senders on {{ isPersonal(sheet.owner) ? 'my ' : '' }}allow lists
           </el-checkbox>
         </div>
         <RuleFurther
@@ -360,11 +362,11 @@ function takeOut(phrase: string, path: string) {
             style="width: 160px"
             @input="named = true"
           /></label>
-          <label class="inline">for <WhoseSelect
+          <label class="inline">Owner <WhoseSelect
             v-model="sheet.owner"
             proposing
             :fixed="!fresh"
-            :width="152"
+            :width="190"
           /></label>
           <div class="inline">
             <span
@@ -415,19 +417,19 @@ function takeOut(phrase: string, path: string) {
               type="submit"
               :disabled="busy"
             >
-              {{ beyond ? 'Propose' : 'Put in force' }}
+              {{ beyond ? 'Propose' : 'Save' }}
             </PressButton>
             <WordHelp
               v-if="canChange && !beyond"
               class="small"
-              word="from when?"
-              :help="WORD_HELPS[sheet.state === 'monitor' ? 'monitor' : 'put in force']"
+              word="Applies to"
+              :term="sheet.state === 'monitor' ? 'monitor' : 'appliesTo'"
             />
             <PressButton
               :aria-pressed="trying"
               @click="trying = !trying"
             >
-              Try a message
+              Test a message
             </PressButton>
             <NuxtLink
               v-if="!fresh"
@@ -439,7 +441,7 @@ function takeOut(phrase: string, path: string) {
             <SureDelete
               v-if="rule?.canChange"
               label="Delete"
-              :question="`Delete “${rule?.name}”? Mail to come is no longer touched by it.`"
+              :question="`Delete rule “${rule?.name}”?`"
               @sure="remove"
             />
           </div>
@@ -457,7 +459,12 @@ function takeOut(phrase: string, path: string) {
         v-if="canChange && impact.state.value !== 'idle'"
         class="sheet impact"
       >
-        <h2>Among the mail that is here</h2>
+        <h2>
+          <WordHelp
+            word="Impact"
+            term="impact"
+          /> on existing mail
+        </h2>
         <ImpactPanel :of="impact">
           <RuleParts
             v-if="parts && form"
@@ -471,7 +478,7 @@ function takeOut(phrase: string, path: string) {
         v-else-if="canChange && parts?.parts.length && form"
         class="sheet impact"
       >
-        <h2>Part by part</h2>
+        <h2>Conditions and exceptions</h2>
         <RuleParts
           :parts
           :form

@@ -1,8 +1,11 @@
 <script setup lang="ts">
+import { markedWords } from '~/composables/impactWords'
 import { STATE_NAMES } from '#core/words'
-import { departmentIn, isPersonal } from '#core/policy'
+import { departmentIn, isPersonal, ruleStops } from '#core/policy'
 import { VueDraggable } from 'vue-draggable-plus'
 import { api, type RuleView } from '~/api/client'
+
+definePageMeta({ title: 'Rules' })
 
 const notices = useNoticeStore()
 const directory = useDirectoryStore()
@@ -12,7 +15,7 @@ const rules = computed(() => data.value?.items)
 const words = ref('')
 const ofGroup = ref('')
 const named = computed(() => [...new Set((rules.value ?? []).flatMap(r => r.group ?? []))].sort((a, b) => a.localeCompare(b)))
-const groupOptions = computed(() => [{ value: '', name: 'every group' }, ...named.value.map(g => ({ value: g, name: g }))])
+const groupOptions = computed(() => [{ value: '', name: 'All groups' }, ...named.value.map(g => ({ value: g, name: g }))])
 const narrowed = computed(() => words.value.trim() !== '' || ofGroup.value !== '')
 const fits = (r: RuleView) => {
   const wanted = words.value.trim().toLowerCase()
@@ -23,9 +26,9 @@ const shown = computed(() => (rules.value ?? []).filter(fits))
 
 // In the order in which they count: mandatory rules of the organisation first, a person's own, departments, the organisation.
 const TIERS: [string, (r: RuleView) => boolean][] = [
-  ['Must, for the whole organisation', r => r.mandatory === true && r.owner === 'organisation'],
-  ['Must, for a department', r => r.mandatory === true && r.owner !== 'organisation'],
-  ['Mine', r => !r.mandatory && isPersonal(r.owner)],
+  ['Mandatory, for the whole organisation', r => r.mandatory === true && r.owner === 'organisation'],
+  ['Mandatory, for a department', r => r.mandatory === true && r.owner !== 'organisation'],
+  ['My rules', r => !r.mandatory && isPersonal(r.owner)],
   ['Departments', r => !r.mandatory && departmentIn(r.owner) !== null],
   ['The whole organisation', r => !r.mandatory && r.owner === 'organisation'],
 ]
@@ -34,7 +37,7 @@ const groups = computed(() =>
     [...Map.groupBy(shown.value.filter(belongs), r => r.owner)].map(([owner, own]) => ({
       key: `${name} ${owner}`,
       name:
-        departmentIn(owner) !== null ? `${name === 'Departments' ? '' : 'Must, '}${directory.ownerName(owner)}` : name,
+        departmentIn(owner) !== null ? `${name === 'Departments' ? '' : 'Mandatory, '}${directory.ownerName(owner)}` : name,
       owner,
       own,
     })),
@@ -53,7 +56,7 @@ async function reorder(owner: string, own: RuleView[]) {
       [...others, ...own].map(r => r.id),
       data.value!.version,
     )
-    notices.say('The new order is in force.', eventId)
+    notices.say('The new order is saved.', eventId)
   }
   catch (e) {
     notices.failed(e)
@@ -76,7 +79,7 @@ function nudge(group: { owner: string, own: RuleView[] }, index: number, by: num
       <div>
         <h1>Rules</h1>
         <p class="second">
-          Read from top to bottom: the first that stops a message decides, unless something above it protects.
+          Checked from top to bottom: the first rule that stops a message decides, unless a list or rule above it allows the message.
         </p>
       </div>
       <NuxtLink
@@ -94,8 +97,8 @@ function nudge(group: { owner: string, own: RuleView[] }, index: number, by: num
         v-model="words"
         class="line-field"
         style="width: 280px"
-        placeholder="search the rules"
-        aria-label="Search the rules"
+        placeholder="search rules"
+        aria-label="Search rules"
         clearable
       />
       <ChoiceField
@@ -108,7 +111,7 @@ function nudge(group: { owner: string, own: RuleView[] }, index: number, by: num
         v-if="narrowed"
         class="second small"
         role="status"
-      >{{ shown.length }} of {{ rules.length }}; all of them have to be shown to be put in order</span>
+      >{{ shown.length }} of {{ rules.length }}; to change their order, show all rules</span>
     </div>
     <ReadingState
       :failure
@@ -120,15 +123,15 @@ function nudge(group: { owner: string, own: RuleView[] }, index: number, by: num
       v-if="rules?.length === 0"
       class="sheet none"
     >
-      <h2>No rule yet</h2>
+      <h2>No rules yet</h2>
       <p class="second">
-        A rule catches mail by its words or its sender, and says where it goes.
+        A rule matches mail by its words, its sender or other facts, and says what happens with it.
       </p>
       <NuxtLink
         class="press"
         to="/rules/new"
       >
-        Make the first rule
+        Create the first rule
       </NuxtLink>
     </div>
     <section
@@ -138,8 +141,8 @@ function nudge(group: { owner: string, own: RuleView[] }, index: number, by: num
       <h2>
         <WordHelp
           v-if="group.name.startsWith('Must')"
-          word="Must"
-          :help="WORD_HELPS.mandatory"
+          word="Mandatory"
+          term="mandatory"
         />{{ group.name.replace(/^Must/, '') }}
       </h2>
       <VueDraggable
@@ -188,7 +191,7 @@ function nudge(group: { owner: string, own: RuleView[] }, index: number, by: num
               >{{ STATE_NAMES[rule.state] }}</span><span
                 v-if="rule.overridesLists && !rule.mandatory"
                 class="second small"
-              >even for my lists</span><span
+              >also for senders on allow lists</span><span
                 v-if="rule.group"
                 class="second small of-group"
               >{{ rule.group }}</span>
@@ -200,16 +203,16 @@ function nudge(group: { owner: string, own: RuleView[] }, index: number, by: num
           <NuxtLink
             class="record"
             :to="{ path: '/mail', query: { touchedBy: rule.id } }"
-            :aria-label="`Mail that ${rule.name} touched`"
+            :aria-label="`Mail matched by rule “${rule.name}”`"
           >
             <ImpactBar
               :impact="rule.impact"
               :scale="most"
             /><span
               class="second small last"
-            >{{ rule.lastHit ? `last ${shortWhen(rule.lastHit)}` : 'no hit yet' }}<template
+            >{{ rule.lastHit ? `last ${shortWhen(rule.lastHit)}` : 'no matches yet' }}<template
               v-if="rule.impact.wanted + rule.impact.unwanted"
-            > · {{ rule.impact.unwanted }} of {{ rule.impact.wanted + rule.impact.unwanted }} judged unwanted</template></span><span
+            > · {{ markedWords(rule.impact, { blocks: ruleStops(rule), short: true }) }}</template></span><span
               v-if="rule.findings.length"
               class="small warn last"
             >{{ rule.findings[0]!.kind }}{{ rule.findings.length > 1 ? ` and ${rule.findings.length - 1} more` : '' }}</span>

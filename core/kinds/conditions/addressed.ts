@@ -5,15 +5,15 @@ export const ADDRESSED = ['to', 'cc', 'only me', 'not by name'] as const
 export type Addressed = (typeof ADDRESSED)[number]
 
 const WORDS: Record<Addressed, string> = {
-  'to': 'it is addressed to the reader',
-  'cc': 'the reader gets it as a copy',
-  'only me': 'it is addressed to the reader alone',
-  'not by name': 'the reader is not named in it',
+  'to': 'the recipient is in To',
+  'cc': 'the recipient is in Cc',
+  'only me': 'the recipient is the only one in To and Cc',
+  'not by name': 'the recipient is neither in To nor in Cc',
 }
 
 export const addressed = conditionKind({
   name: 'addressed',
-  label: 'addressed',
+  label: 'recipient is in To/Cc',
   schema: ({ Joi }) => Joi.string().valid(...ADDRESSED),
   holds: ({ message: { content }, recipient }, value: Addressed) => {
     const named = (list: readonly Address[]) => list.some(a => a.keyWithoutTag === recipient.keyWithoutTag)

@@ -1,11 +1,20 @@
 import type { Attachment } from '../../message'
-import { sizeWords } from '../phrasing'
+import { capitalised, sizeWords } from '../../wording'
 import { matchesWildcard } from '../wildcard'
 import { withVisibleControls } from '../controls'
 import { conditionKind } from './kind'
 
 export const ATTACHMENT_KINDS = ['program', 'archive', 'document', 'image', 'calendar', 'message'] as const
 export type AttachmentKind = (typeof ATTACHMENT_KINDS)[number]
+
+const KIND_WORDS: Record<AttachmentKind, string> = {
+  program: 'an executable attachment',
+  archive: 'an archive attached',
+  document: 'a document attached',
+  image: 'an image attached',
+  calendar: 'a calendar file attached',
+  message: 'a message attached',
+}
 
 /** What an attachment must be; all that is said must hold for the same attachment. */
 export interface AttachmentTest {
@@ -40,18 +49,18 @@ export const attachment = conditionKind({
   },
   prefilter: { by: () => 'any', opened: ({ content }) => (content.attachments.length ? ['any'] : []) },
   words: (a) => {
-    const what = a.kind ? `${a.kind === 'archive' || a.kind === 'image' ? 'an' : 'a'} ${a.kind}` : 'an attachment'
+    const what = a.kind ? KIND_WORDS[a.kind] : 'an attachment'
     const parts = [
       ...(a.name === undefined ? [] : [`named ${a.name}`]),
       ...(a.type === undefined ? [] : [`declared as ${a.type}`]),
-      ...(a.detected === undefined ? [] : [a.detected === 'none' ? 'of unknown kind' : `that really is ${a.detected}`]),
+      ...(a.detected === undefined ? [] : [a.detected === 'none' ? 'of unknown type' : `detected as ${a.detected}`]),
       ...(a.atLeast === undefined ? [] : [`of ${sizeWords(a.atLeast)} or more`]),
     ]
-    return `it brings ${[what, ...parts].join(' ')}`
+    return `it has ${[what, ...parts].join(' ')}`
   },
   found: shown => `the attachment ${withVisibleControls(shown)}`,
   blank: { kind: 'program' } as AttachmentTest,
-  title: ({ kind }) => `Attachments${kind ? `: ${kind}` : ''}`,
+  title: ({ kind }) => (kind ? capitalised(KIND_WORDS[kind]) : 'Attachments'),
   field: 'AttachmentFields',
 })
 

@@ -4,7 +4,7 @@ import { conditionKind } from './kind'
 const WORDS: Record<Verdict, string> = {
   pass: 'the sender is verified',
   fail: 'authentication fails',
-  none: 'nothing verifies the sender',
+  none: 'nothing authenticates the sender',
 }
 
 export const authentication = conditionKind({

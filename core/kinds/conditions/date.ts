@@ -1,4 +1,4 @@
-import { oneOf } from '../phrasing'
+import { counted, dayWords, oneOf } from '../../wording'
 import { conditionKind } from './kind'
 
 /** An instant, or a span of days before the time of the decision. */
@@ -16,7 +16,7 @@ const DAY = 24 * 60 * 60 * 1000
 
 export const date = conditionKind({
   name: 'date',
-  label: 'its age',
+  label: 'date or age',
   schema: ({ Joi, instant }) => {
     const days = Joi.number().min(0).max(100_000)
     return Joi.object({
@@ -42,14 +42,14 @@ export const date = conditionKind({
   prefilter: null,
   words: (d) => {
     const parts = [
-      ...(d.before === undefined ? [] : [`before ${d.before.slice(0, 10)}`]),
-      ...(d.after === undefined ? [] : [`since ${d.after.slice(0, 10)}`]),
-      ...(d.olderThan === undefined ? [] : [`more than ${d.olderThan} days ago`]),
-      ...(d.newerThan === undefined ? [] : [`less than ${d.newerThan} days ago`]),
+      ...(d.before === undefined ? [] : [`before ${dayWords(d.before, 'UTC')}`]),
+      ...(d.after === undefined ? [] : [`on or after ${dayWords(d.after, 'UTC')}`]),
+      ...(d.olderThan === undefined ? [] : [`more than ${counted(d.olderThan, 'day')} ago`]),
+      ...(d.newerThan === undefined ? [] : [`less than ${counted(d.newerThan, 'day')} ago`]),
     ]
     return `it was ${d.of} ${oneOf(parts, 'and')}`
   },
-  found: (shown, { of }) => `${of} ${shown.slice(0, 10)}`,
+  found: (shown, { of }) => `${of} on ${dayWords(shown, 'UTC')}`,
   blank: { of: 'sent', olderThan: 30 } as DateTest,
   field: 'DateFields',
 })

@@ -4,7 +4,7 @@ import { conditionKind } from './kind'
 /** Any defect, or that one. */
 export const defect = conditionKind({
   name: 'defect',
-  label: 'a defect in it',
+  label: 'malformed message',
   schema: ({ Joi }) => Joi.valid(true, ...DEFECT_CODES),
   holds: ({ message: { content, attempt } }, value: true | DefectCode) =>
     [...content.defects, ...attempt.defects].find(d => value === true || d.code === value)?.code ?? null,
@@ -12,8 +12,8 @@ export const defect = conditionKind({
     by: () => 'any',
     opened: ({ content, attempt }) => (content.defects.length || attempt.defects.length ? ['any'] : []),
   },
-  words: value => (value === true ? 'anything is wrong with its form' : `it has the defect “${value}”`),
-  found: shown => `the defect “${shown}”`,
+  words: value => (value === true ? 'the message is malformed' : `the message is malformed: “${value}”`),
+  found: shown => `a malformed message (“${shown}”)`,
   blank: true as true | DefectCode,
   field: 'DefectField',
 })

@@ -7,7 +7,7 @@ export const direction = conditionKind({
   schema: ({ Joi }) => Joi.string().valid('inbound', 'outbound', 'internal'),
   holds: (known, value: Direction) => (known.direction === value ? value : null),
   prefilter: null,
-  words: value => `it is ${value}`,
+  words: value => `it is ${value} mail`,
   found: shown => `${shown} mail`,
   blank: 'inbound' as Direction,
   field: 'DirectionField',

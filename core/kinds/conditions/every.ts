@@ -7,7 +7,7 @@ export const every = conditionKind({
   schema: ({ Joi }) => Joi.valid(true),
   holds: (_, value: true) => value && 'every message',
   prefilter: null,
-  words: () => 'any message comes',
+  words: () => 'any message arrives',
   found: () => 'every message',
   blank: true,
   title: () => 'Every message',

@@ -9,6 +9,6 @@ export const header = conditionKind({
   words: value => `it has the header ${value}`,
   found: shown => `the header ${shown}`,
   blank: '',
-  lacks: value => (value ? null : 'Write the name of the header.'),
+  lacks: value => (value ? null : 'Enter the name of the header.'),
   field: 'HeaderField',
 })

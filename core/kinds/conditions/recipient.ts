@@ -8,9 +8,9 @@ export const recipient = conditionKind({
   holds: ({ message: { content } }, value: EntryText) =>
     [...content.to, ...content.cc].find(address => entryCatches(value, { address, listId: null, client: null }))?.key ?? null,
   prefilter: null,
-  words: value => `it goes to ${entryWords(value)}`,
+  words: value => `the recipient is ${entryWords(value)}`,
   found: shown => `the recipient ${shown}`,
   blank: { kind: 'address', value: '' } as EntryText,
-  lacks: ({ value }) => (value.trim() ? null : 'Write the address or domain.'),
+  lacks: ({ value }) => (value.trim() ? null : 'Enter the address or domain.'),
   field: 'RecipientField',
 })

@@ -1,11 +1,11 @@
 import { boundsSchema, boundsWords, isWithin, type Bounds } from '../bounds'
-import { sizeWords } from '../phrasing'
+import { sizeWords } from '../../wording'
 import { conditionKind } from './kind'
 
 /** In bytes, as received. */
 export const size = conditionKind({
   name: 'size',
-  label: 'its size',
+  label: 'size',
   schema: ({ Joi }) => boundsSchema(Joi, 1_000_000_000),
   holds: ({ message: { content } }, value: Bounds) => (isWithin(content.size, value) ? `${content.size} bytes` : null),
   prefilter: null,

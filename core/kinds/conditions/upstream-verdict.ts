@@ -1,3 +1,4 @@
+import { quoted } from '../../wording'
 import type { Message, Trust, UpstreamVerdict } from '../../message'
 import { matchesWildcard } from '../wildcard'
 import { conditionKind } from './kind'
@@ -5,7 +6,7 @@ import { conditionKind } from './kind'
 /** Any mark that the administrator named under whom we believe, or the one with that id. */
 export const upstreamVerdict = conditionKind({
   name: 'upstreamVerdict',
-  label: 'marked upstream',
+  label: 'upstream filter',
   schema: ({ Joi }) => Joi.alternatives().try(Joi.valid(true), Joi.string().max(80).pattern(/^[\w.:-]{1,80}$/)),
   holds: ({ message, trust }, value: true | string) =>
     (trust.upstreamVerdicts ?? [])
@@ -14,10 +15,10 @@ export const upstreamVerdict = conditionKind({
       .find(found => found !== null) ?? null,
   prefilter: { by: () => 'any', opened: (message, trust) => (upstreamVerdicts(trust).some(m => verdictIn(m, message) !== null) ? ['any'] : []) },
   words: (value, { trust }) => {
-    if (value === true) return 'an upstream system marked it'
-    return `it bears the upstream mark ${upstreamVerdicts(trust).find(m => m.id === value)?.name ?? `that is gone (${value})`}`
+    if (value === true) return 'an upstream filter flagged it'
+    return `an upstream filter flagged it: ${quoted(upstreamVerdicts(trust).find(m => m.id === value)?.name ?? `deleted header ${value}`)}`
   },
-  found: shown => `the upstream mark “${shown}”`,
+  found: shown => `the upstream filter header “${shown}”`,
   blank: true as true | string,
   refers: value => (value === true ? null : { verdict: value }),
   field: 'UpstreamVerdictField',

@@ -1,4 +1,4 @@
-import { quoted } from '../phrasing'
+import { quoted } from '../../wording'
 import { effectKind, ONE_VALUE } from './kind'
 
 /** A header line, put on top of the message. */

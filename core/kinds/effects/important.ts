@@ -8,5 +8,5 @@ export const markImportant = effectKind({
   administrators: false,
   onCopy: copy => ({ ...copy, important: true }),
   form: { field: 'ImportantField', further: false, written: values => (values.length ? 'yes' : ''), read: text => (text ? [''] : []) },
-  words: () => 'mark important',
+  words: () => 'flag as important',
 })

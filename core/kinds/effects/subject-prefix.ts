@@ -1,4 +1,4 @@
-import { quoted } from '../phrasing'
+import { quoted } from '../../wording'
 import { effectKind, ONE_VALUE, ever } from './kind'
 
 export const subjectPrefix = effectKind({
@@ -10,5 +10,5 @@ export const subjectPrefix = effectKind({
   onCopy: (copy, value) => ({ ...copy, subject: `${value} ${copy.subject}` }),
   onMessage: (message, value) => ({ ...message, before: value }),
   form: { field: 'SubjectPrefixField', further: false, ...ONE_VALUE },
-  words: value => (value === undefined ? 'put a mark before the subject' : `put ${quoted(value)} before the subject`),
+  words: value => (value === undefined ? 'add a subject prefix' : `add the subject prefix ${quoted(value)}`),
 })

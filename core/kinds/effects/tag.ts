@@ -1,4 +1,4 @@
-import { quoted } from '../phrasing'
+import { quoted } from '../../wording'
 import { effectKind, never } from './kind'
 
 export const tag = effectKind({
@@ -18,5 +18,5 @@ export const tag = effectKind({
         .map(t => t.trim())
         .filter(Boolean),
   },
-  words: value => (value === undefined ? 'add a tag' : `tag ${quoted(value)}`),
+  words: value => (value === undefined ? 'add a tag' : `add the tag ${quoted(value)}`),
 })

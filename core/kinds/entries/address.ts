@@ -5,14 +5,14 @@ import { entryKind, short } from './kind'
 /** One mailbox. Without a +tag it catches the address with any (RFC 5233). */
 export const address = entryKind({
   name: 'address',
-  label: 'this address',
+  label: 'address',
   line: 'address',
   example: 'name@quayline.example',
   of: 'address',
   canonical(text) {
     const { local, domain } = splitAddress(text)
     const ascii = domainToAscii(domain)
-    if (!local || !ascii || /[\s<>]|@$/.test(local)) return { error: `“${short(text)}” is not a whole address. Write it as name@domain.` }
+    if (!local || !ascii || /[\s<>]|@$/.test(local)) return { error: `“${short(text)}” is not a complete address. Write it as name@domain.` }
     return `${foldLocal(local)}@${ascii}`
   },
   looksLike: line => line.includes('@') && !line.startsWith('@'),

@@ -23,7 +23,7 @@ export const domainAndSubdomains = entryKind({
   domain: value => value,
   wider: value => belowAll(value).slice(1),
   doubt: () => null,
-  words: value => `@${value} and below`,
+  words: value => `@${value} and subdomains`,
 })
 
 function nextLabel(domain: string, at: number): number {

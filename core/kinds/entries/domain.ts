@@ -4,7 +4,7 @@ import { entryKind } from './kind'
 /** That domain only. */
 export const domain = entryKind({
   name: 'domain',
-  label: 'this domain',
+  label: 'domain only',
   line: 'domain',
   example: 'quayline.example',
   of: 'address',

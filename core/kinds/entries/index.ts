@@ -54,7 +54,7 @@ export function entryKindOf(kind: EntryKind): EntryKindOf<EntryKind> {
 export function canonicalEntry(kind: EntryKind, text: string): EntryText | EntryError {
   const bare = text.trim()
   if (!bare && kind !== 'everyone')
-    return { error: 'Nothing is written here. Write an address such as name@quayline.example, or a domain such as quayline.example.' }
+    return { error: 'Enter an address such as name@quayline.example, or a domain such as quayline.example.' }
   const value = KINDS[kind].canonical(bare)
   return typeof value === 'string' ? { kind, value } : value
 }
@@ -72,7 +72,7 @@ const READ_AS: readonly EntryKind[] = ['everyone', 'network', 'domainAndSubdomai
  */
 export function readEntryLine(line: string, below = false, as?: EntryKind): EntryText | EntryError {
   if (line.length > LONGEST_LINE)
-    return { error: `This line has ${line.length} characters; an entry has ${LONGEST_LINE} at most. Write one address or domain a line.` }
+    return { error: `This line has ${line.length} characters; an entry has at most ${LONGEST_LINE}. Write one address or domain per line.` }
   if (as !== undefined) return canonicalEntry(as, line)
   const named = line.trimStart()
   const colon = named.indexOf(': ')

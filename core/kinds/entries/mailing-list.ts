@@ -9,7 +9,7 @@ export const mailingListEntry = entryKind({
   of: 'message',
   canonical: text =>
     (/<([^<>]*)>/.exec(text)?.[1] ?? text).replace(/\s+/g, '').toLowerCase() || {
-      error: 'Write the List-Id, such as news.regatta-society.example.',
+      error: 'Enter the List-Id, such as news.regatta-society.example.',
     },
   looksLike: () => false,
   catches: (value, { listId }) => listId === value,

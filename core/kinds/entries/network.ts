@@ -9,7 +9,7 @@ const SIX = 1000
 /** CIDR, over the client address. */
 export const network = entryKind({
   name: 'network',
-  label: 'network',
+  label: 'IP network',
   line: 'network',
   example: '192.0.2.0/24',
   of: 'message',
@@ -34,8 +34,8 @@ export const network = entryKind({
   wider: () => [],
   doubt: (value) => {
     const [address, length] = value.split('/') as [string, string]
-    if (address.includes(':')) return Number(length) <= WIDE.six ? `${value} holds at least 65,536 networks, a whole site or more` : null
-    return Number(length) <= WIDE.four ? `${value} holds more than 65,536 addresses` : null
+    if (address.includes(':')) return Number(length) <= WIDE.six ? `${value} covers at least 65,536 networks, as many as a whole site or more` : null
+    return Number(length) <= WIDE.four ? `${value} covers more than 65,536 addresses` : null
   },
   words: value => `network ${value}`,
 })

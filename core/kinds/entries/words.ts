@@ -5,7 +5,7 @@ import { entryKind } from './kind'
 /** Words in a sender's name or address. */
 export const words = entryKind({
   name: 'words',
-  label: 'words in it',
+  label: 'words in name or address',
   line: 'words',
   example: 'chandlers',
   of: 'address',
@@ -22,7 +22,7 @@ export const words = entryKind({
   domain: () => null,
   wider: () => [],
   doubt: () => null,
-  words: value => `“${value}” in address or name`,
+  words: value => `“${value}” in name or address`,
 })
 
 /** The text in which words of a sender are sought: the name, then the address. */

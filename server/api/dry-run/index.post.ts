@@ -9,13 +9,13 @@ const body = Joi.object<Omit<DryRunForm, 'changes'> & { changes?: unknown[] }, t
     .trim()
     .max(320)
     .required()
-    .messages({ 'string.empty': 'say for whom it is', 'any.required': 'say for whom it is' }),
+    .messages({ 'string.empty': 'enter the recipient', 'any.required': 'enter the recipient' }),
   message: Joi.string().max(10_000_000).messages({ 'string.empty': 'the message is empty' }),
   from: Joi.string().trim().max(500),
   subject: Joi.string().allow('').max(2000),
   text: Joi.string().allow('').max(1_500_000),
   mailFrom: Joi.string().trim().allow('').max(320),
-  client: Joi.string().ip({ cidr: 'forbidden' }).messages({ 'string.ip': 'the client is an IP address' }),
+  client: Joi.string().ip({ cidr: 'forbidden' }).messages({ 'string.ip': 'enter an IP address' }),
   authentication: Joi.string().valid('pass', 'fail', 'none'),
   inside: Joi.boolean(),
 })

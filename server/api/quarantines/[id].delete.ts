@@ -4,7 +4,7 @@ import { removeQuarantine } from '../../review/quarantine-removal'
 import { quarantineVersionField } from '../../policy/quarantine-form'
 
 const query = Joi.object<{ to: string, version: number }, true>({
-  to: Joi.string().max(80).required().messages({ 'any.required': 'say into which other quarantine its mail goes: ?to=general' }),
+  to: Joi.string().max(80).required().messages({ 'any.required': 'name the quarantine to which its mail is moved: ?to=general' }),
   version: quarantineVersionField,
 })
 

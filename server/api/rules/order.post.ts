@@ -5,7 +5,7 @@ import { orderRules } from '../../policy/rules'
 const body = Joi.object<{ owner: string, ids: string[], version: number }, true>({
   owner: Joi.string().max(100).required(),
   ids: Joi.array().items(Joi.string().max(80)).max(10_000).unique().required(),
-  version: Joi.number().integer().required().messages({ 'any.required': 'say in which version you saw the rules' }),
+  version: Joi.number().integer().required().messages({ 'any.required': 'give the version of the rules that you read' }),
 })
 
 export default defineRoute(

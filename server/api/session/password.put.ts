@@ -6,7 +6,7 @@ import { passwordField } from '../../users/schemas'
 import { clientAddress } from '../../platform/client-address'
 
 const body = Joi.object<{ current: string, password: string }, true>({
-  current: Joi.string().max(1000).required().messages({ 'string.empty': 'write the password that you have now' }),
+  current: Joi.string().max(1000).required().messages({ 'string.empty': 'enter your current password' }),
   password: passwordField.required(),
 })
 

@@ -4,14 +4,14 @@ import { testAddress, testTrace, type TraceTest } from '../../users/trust-tests'
 
 const network = Joi.string().max(60)
 const body = Joi.object<{ address?: string, trace?: TraceTest }, true>({
-  address: Joi.string().trim().min(1).max(320).messages({ 'string.empty': 'write an address' }),
+  address: Joi.string().trim().min(1).max(320).messages({ 'string.empty': 'enter an address' }),
   trace: Joi.object({
     client: Joi.string()
       .trim()
       .ip({ cidr: 'forbidden' })
       .required()
       .messages(
-        { 'string.ip': 'write the IP address of the machine that hands it over', 'string.empty': 'say which machine hands it over' },
+        { 'string.ip': 'enter the IP address of the relay', 'string.empty': 'enter the IP address of the relay' },
       ),
     headers: Joi.string()
       .trim()

@@ -5,7 +5,7 @@ import { importUserCsv, previewUserCsv } from '../../users/csv-import'
 const query = Joi.object<{ dry?: boolean, version?: string }, true>({
   // Only told what the file would do, and in which version of the users that was computed.
   dry: Joi.boolean().valid(true),
-  version: Joi.string().max(64).messages({ 'string.base': 'say which report you saw: ?version=…' }),
+  version: Joi.string().max(64).messages({ 'string.base': 'name the version of the report that you read: ?version=…' }),
 })
   .xor('dry', 'version')
   .messages({

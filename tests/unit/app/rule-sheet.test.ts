@@ -160,7 +160,7 @@ describe('the rule sheet: a rule that is opened and saved would become another',
     ['one address', { kind: 'address', value: 'a@b.test' }, 'a@b.test', ''],
     ['a domain with what is below', { kind: 'domainAndSubdomains', value: 'b.test' }, '*.b.test', ''],
     ['a network', { kind: 'network', value: '192.0.2.0/24' }, '192.0.2.0/24', ''],
-    ['a mailing list', { kind: 'mailingList', value: 'news.b.test' }, 'news.b.test', 'mailingList'],
+    ['mailing list', { kind: 'mailingList', value: 'news.b.test' }, 'news.b.test', 'mailingList'],
     ['several of several kinds', [{ kind: 'address', value: 'a@b.test' }, { kind: 'domain', value: 'c.test' }], 'a@b.test\n@c.test', ''],
     ['several, of which one names its kind', [{ kind: 'words', value: 'c.test' }, { kind: 'address', value: 'a@b.test' }],
       'words: c.test\na@b.test', ''],
@@ -181,7 +181,7 @@ describe('the rule sheet: a rule that is opened and saved would become another',
   })
   it('says what is wrong with a sender, instead of saving another', () => {
     expect(lacks({ ...newRow('sender'), text: 'a@b.test\nnot an address' })).toMatch(/not an address/)
-    expect(lacks(newRow('sender'))).toBe('Write the address or domain.')
+    expect(lacks(newRow('sender'))).toBe('Enter the address or domain.')
   })
   it('asks for what is missing, deep in a group too', () => {
     const group = { ...newRow('group'), rows: [newRow('every'), { ...newRow('group'), rows: [newRow('list')] }] }

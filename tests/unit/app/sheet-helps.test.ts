@@ -42,16 +42,16 @@ describe('a rule that is copied to somebody else', () => {
   it('says what is otherwise there, and nothing where it stays', () => {
     expect(copiedWords(stops, 'organisation', 'organisation')).toEqual([])
     const words = copiedWords(stops, 'organisation', 'person:oskar').join(' ')
-    expect(words).toContain('one person’s mail only')
-    expect(words).toContain('no longer comes before everybody’s own')
-    expect(words).toContain('counts unless authentication fails; before it was only when verified')
-    expect(words).toContain('turned away at the door')
+    expect(words).toContain('one user’s mail only')
+    expect(words).toContain('no longer mandatory')
+    expect(words).toContain('counts unless authentication fails; before: only if verified')
+    expect(words).toContain('cannot refuse or discard mail')
   })
 
   it('from one’s own to all says that everybody’s own comes before it', () => {
     const words = copiedWords({ ...stops, mandatory: false }, 'person:oskar', 'organisation').join(' ')
-    expect(words).toContain('everybody')
-    expect(words).toContain('Everybody’s own lists and rules come before it.')
+    expect(words).toContain('the mail of all users')
+    expect(words).toContain('Users’ own lists and rules come before it.')
     expect(copiedWords({ ...stops, except: [] }, 'person:oskar', 'department:office').join(' ')).not.toContain('counts')
   })
 })
@@ -75,7 +75,7 @@ describe('an exception for mail like a copy', () => {
   it('counts for a copy that nothing verified, and says so where it never would', async () => {
     const [unverified] = exceptionsFor(await facts({ from: 'anna@x.test' }))
     expect(conditionOf(unverified!.row)).toEqual({ sender: { kind: 'address', value: 'anna@x.test' }, counts: 'notFailed' })
-    expect(exceptionsFor(await facts({ from: 'anna@x.test', auth: 'fail' }))[0]!.vain).toContain('authentication failed')
+    expect(exceptionsFor(await facts({ from: 'anna@x.test', auth: 'fail' }))[0]!.vain).toContain('authentication of this message failed')
     expect(exceptionsFor(await facts({ from: '' }))).toEqual([])
   })
 

@@ -124,7 +124,7 @@ describe('changes as data', () => {
             const rule = kind === 'rule' ? policy.rules.find(r => r.id === id) : undefined
             if (rule && (!rule.owner.startsWith('person:') || change.type === 'order' || isOf(change, id)))
               expect(words).toContain(rule.name)
-            else if (rule) expect(words).toMatch(/own/)
+            else if (rule) expect(words).toMatch(/personal list/)
           }
           const named = nameOf(policy, change)
           if (named) expect(words).toContain(named)

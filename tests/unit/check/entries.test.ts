@@ -74,10 +74,10 @@ describe('checks over every entry: the one that matters would be the one nobody 
       ],
       assignments: [assignment('l', 'allow', { counts: 'verified' })],
     })
-    const found = checkPolicy(p, { now: NOW }).filter(f => f.kind === 'entry can never count')
+    const found = checkPolicy(p, { now: NOW }).filter(f => f.kind === 'entry has no effect')
     expect([found.length, found.at(-1)!.evidence, found.at(-1)!.clause.entry]).toEqual([
       1001,
-      'it is so of 200 more entries',
+      '200 more entries with the same finding',
       undefined,
     ])
   })
@@ -117,7 +117,7 @@ describe('what speaks against itself', () => {
     expect(found.map(f => [f.clause.entry, f.evidence])).toEqual([
       [
         'l0',
-        'x.test is blocked by the list M too, for the same people; of two entries that say the same the block wins',
+        'x.test is also blocked by list “M”, for the same recipients; the block takes precedence',
       ],
     ])
   })
@@ -153,7 +153,7 @@ describe('what speaks against itself', () => {
       when: { phrases: [{ weight: 2, text: 'offer' }] },
       claims: [{ effect: { value: 't', kind: 'tag' } }],
     })
-    expect(result(policy({ rules: [tag('a'), again, tag('c')] }), 'doubled')).toEqual([
+    expect(result(policy({ rules: [tag('a'), again, tag('c')] }), 'duplicate rule')).toEqual([
       ['b', null],
       ['c', null],
     ])
@@ -165,7 +165,7 @@ describe('what speaks against itself', () => {
     ['an exception', { except: [{ important: true }] }],
     ['being switched off', { state: 'disabled' }],
     ['ending', { end: 'owner' }],
-  ])('not with %s', (_, over) => expect(result(policy({ rules: [tag('a'), tag('b', over)] }), 'doubled')).toEqual([]))
+  ])('not with %s', (_, over) => expect(result(policy({ rules: [tag('a'), tag('b', over)] }), 'duplicate rule')).toEqual([]))
 
   it('what would be erased and nobody confirmed, by whose use it is', () => {
     const p = policy({

@@ -91,7 +91,7 @@ describe('the mend of a finding', () => {
     [
       'what erases watches first',
       policy({ rules: [rule({ phrases: ['fee'] }, { claims: [{ stop: { to: 'erase', confirmed: true } }] })] }),
-      'erase without watching first',
+      'deletes permanently, never monitored',
     ],
     [
       'what nobody confirmed goes to the bin',
@@ -102,7 +102,7 @@ describe('the mend of a finding', () => {
     ['of two rules that say the same one goes off', policy({ rules: [
       rule({ phrases: ['fee'] }, { claims: [{ effect: { kind: 'tag', value: 't' } }] }),
       rule({ phrases: ['fee'] }, { id: 'r2', name: 'R2', claims: [{ effect: { kind: 'tag', value: 't' } }] }),
-    ] }), 'doubled'],
+    ] }), 'duplicate rule'],
     ['a rule that an earlier one covers otherwise comes before it', policy({ rules: [
       rule({ phrases: ['fee'] }),
       rule({ all: [{ phrases: ['fee'] }, { phrases: ['gale'] }] }, { id: 'r2', name: 'R2', claims: [{ stop: { to: 'bin' } }] }),
@@ -110,11 +110,11 @@ describe('the mend of a finding', () => {
     ['a rule that is always ended comes before what ends', policy({ rules: [
       rule({ phrases: ['fee'] }, { end: 'owner', claims: [{ effect: { kind: 'tag', value: 't' } }] }),
       rule({ phrases: ['fee'] }, { id: 'r2', name: 'R2' }),
-    ] }), 'always ended earlier'],
+    ] }), 'never reached'],
     ['an exception that spares nobody goes', policy({
       lists: [list([{ id: 'e', kind: 'domain', value: 'x.test' }], { enabled: false })],
       rules: [rule({ phrases: ['fee'] }, { except: [{ senderOn: 'l' }, { phrases: ['gale'] }] })],
-    }), 'widens by absence'],
+    }), 'uses a disabled list'],
     [
       'an expired entry goes',
       policy({ lists: [list([{ id: 'e', kind: 'domain', value: 'x.test', expires: '2026-01-01T00:00:00.000Z' }])] }),
@@ -123,17 +123,17 @@ describe('the mend of a finding', () => {
     ['an exception’s entry stays for good', policy({
       lists: [list([{ id: 'e', kind: 'domain', value: 'x.test', expires: '2026-11-26T00:00:00.000Z' }])],
       rules: [rule({ phrases: ['fee'] }, { except: [{ senderOn: 'l' }] })],
-    }), 'exception about to expire'],
+    }), 'exception expires soon'],
     [
       'a phrase that stands in much wanted mail goes',
       policy({ rules: [rule({ phrases: ['fee', 'gale'] })] }),
-      'phrase too broad',
+      'phrase matches wanted mail',
       { wantedHits: { byPhrase: new Map([['r fee', 40]]), wanted: new Map([['organisation', 100]]) } },
     ],
     [
       'what has hit nothing for long goes off',
       policy({ rules: [rule({ phrases: ['fee'] })] }),
-      'unused for long',
+      'unused',
       { seen: new Map([['r', { last: null, since: '2026-01-01T00:00:00.000Z' }]]) },
     ],
   ]
@@ -152,7 +152,7 @@ describe('the mend of a finding', () => {
     const under = policy(
       { lists: [list([], { enabled: false })], rules: [rule({ all: [{ phrases: ['fee'] }, { none: [{ senderOn: 'l' }] }] })] },
     )
-    expect(fixOf(under, found(under, 'widens by absence'), NOW)).toBeNull()
+    expect(fixOf(under, found(under, 'uses a disabled list'), NOW)).toBeNull()
   })
 
   it('of an exception with more in it takes out only what spares nobody', () => {
@@ -160,7 +160,7 @@ describe('the mend of a finding', () => {
       lists: [list([{ id: 'e', kind: 'domain', value: 'x.test' }], { enabled: false })],
       rules: [rule({ phrases: ['fee'] }, { except: [{ any: [{ senderOn: 'l' }, { phrases: ['gale'] }] }] })],
     })
-    const [put] = fixOf(before, found(before, 'widens by absence'), NOW) as unknown as [{ value: { except: Condition[] } }]
+    const [put] = fixOf(before, found(before, 'uses a disabled list'), NOW) as unknown as [{ value: { except: Condition[] } }]
     expect(put.value.except).toEqual([{ any: [{ phrases: ['gale'] }] }])
   })
 })

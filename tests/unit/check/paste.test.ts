@@ -73,12 +73,12 @@ describe('the report of a paste', () => {
     ].join('\n')
     expect(reportOf(POLICY, text).map(l => [l.line, l.outcome, l.why])).toEqual([
       [1, 'new', ''],
-      [2, 'there', 'it is on the list already'],
-      [3, 'covered', '@bulk.test and below on this list catches it already'],
-      [4, 'contrary', '“Partners” lets it in; of the two this block wins'],
-      [5, 'covered', '@bulk.test and below on this list catches it already'],
-      [6, 'covered', 'it is on “Old blocked” already, which does the same'],
-      [7, 'twice', 'it stands on line 1 already'],
+      [2, 'there', 'already on this list'],
+      [3, 'covered', '@bulk.test and subdomains on this list already includes it'],
+      [4, 'contrary', 'list “Partners” allows it; the block takes precedence'],
+      [5, 'covered', '@bulk.test and subdomains on this list already includes it'],
+      [6, 'covered', 'already on list “Old blocked”, which does the same'],
+      [7, 'twice', 'duplicate of line 1 in your text'],
       [8, 'not understood', expect.any(String)],
       // What is somebody else's, or switched off, does nothing for this owner.
       [10, 'new', ''],
@@ -87,7 +87,7 @@ describe('the report of a paste', () => {
   })
 
   it('asks the owner’s other lists, too', () => {
-    expect(reportOf(POLICY, 'anna@old.test')).toMatchObject([{ outcome: 'covered', why: '@old.test on “Old blocked” catches it already' }])
+    expect(reportOf(POLICY, 'anna@old.test')).toMatchObject([{ outcome: 'covered', why: '@old.test on list “Old blocked” already includes it' }])
   })
 
   it('sees what is covered by a line of the same paste', () => {
@@ -97,7 +97,7 @@ describe('the report of a paste', () => {
   it('of an allow list: a block of the same wins, and is named', () => {
     const policy = { ...POLICY, lists: [POLICY.lists[1]!, POLICY.lists[2]!], assignments: POLICY.assignments }
     expect(reportOf(policy, '@old.test')).toMatchObject(
-      [{ outcome: 'contrary', why: '“Old blocked” blocks it; of the two the block wins' }],
+      [{ outcome: 'contrary', why: 'list “Old blocked” blocks it; the block takes precedence' }],
     )
   })
 

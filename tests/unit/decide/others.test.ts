@@ -111,9 +111,9 @@ describe('reasons for others: an administrator who explains a copy would read it
     expect(new Set(others.map(r => r.clause.id)).size).toBe(
       new Set(decision.reasons.map(r => `${r.clause.kind} ${r.clause.id}`)).size,
     )
-    expect(decisionSentence({ ...decision, reasons: others }, p)).toBe('Sent to the bin because of a colleague’s rule.')
+    expect(decisionSentence({ ...decision, reasons: others }, p)).toBe('Moved to Bin because of a colleague’s rule.')
     expect(others.map(r => `${clauseWords(r.clause)}: ${claimText(r, p)}`)).toEqual(
-      expect.arrayContaining(['a colleague’s rule: send to the bin', 'a colleague’s list: protect from spam']),
+      expect.arrayContaining(['a colleague’s rule: move to Bin', 'a colleague’s list: allow despite spam']),
     )
   })
 })

@@ -128,7 +128,7 @@ describe('to blame, for mail that came in', () => {
     const { known, found, sets } = await caused({}, 'stopped', message)
     expect(sets).toEqual([])
     const offered = candidatesFor(known, [found], { owners: [{ owner: 'person:oskar', name: 'you' }], id: made() })
-    expect(offered.map(c => c.sentence)).toEqual(['Block x@bulk.example, for you', 'Block @bulk.example, for you'])
+    expect(offered.map(c => c.sentence)).toEqual(['Block x@bulk.example for you', 'Block @bulk.example for you'])
     for (const { changes } of offered) expect(laneAfter(known, message, changes)).toBe('spam')
   })
 
@@ -140,7 +140,7 @@ describe('to blame, for mail that came in', () => {
     const { known, found } = await caused({ rules: [exempted] }, 'stopped', message)
     const offered = candidatesFor(known, [found], { owners: [], id: made() }).filter(c => c.kind === 'exception out')
     const suffice = offered.filter(c => laneAfter(known, message, c.changes) === 'spam')
-    expect(suffice.map(c => c.sentence)).toEqual(['Take exception 2 out of SPARED'])
+    expect(suffice.map(c => c.sentence)).toEqual(['Remove exception 2 from rule “SPARED”'])
   })
 })
 

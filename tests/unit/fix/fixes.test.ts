@@ -165,9 +165,9 @@ describe('what stopped an honest invoice', () => {
   it('is told with what else each change lets in: the cheapest is the first, and every price stands there', async () => {
     const fraud: Archived = { id: 2, message: await forged(), recipient: OSKAR, judgement: 'unwanted' }
     const found = await fixes({ rules: [rule({ when: { phrases: ['handling fee'] } })] as never }, [fraud])
-    expect(found[0]!.sentence).toBe('Except accounts@quayline.example from Fee demands')
+    expect(found[0]!.sentence).toBe('Add an exception for accounts@quayline.example to rule “Fee demands”')
     expect(found[0]!.price).toMatchObject({ moves: 1, rights: 1, wrongs: 0, harm: 0 })
-    const off = found.find(m => m.kind === 'clause disabled')!
+    const off = found.find(m => m.kind === 'disabled')!
     expect(off.price).toMatchObject({ moves: 2, wrongs: 1, harm: 1 })
     expect(found.indexOf(off)).toBeGreaterThan(0)
   })
@@ -192,7 +192,7 @@ describe('what stopped an honest invoice', () => {
 
   it('narrows a phrase that was found inside a word, and takes an entry off that caught too much', async () => {
     const part = await fixes({ rules: [rule({ when: { phrases: ['andling'], whole: false } })] as never })
-    expect(part.map(m => m.sentence)).toContain('Find only whole words in Fee demands')
+    expect(part.map(m => m.sentence)).toContain('Match whole words only in rule “Fee demands”')
     const lists = [{
       id: 'l',
       name: 'Blocked',
@@ -203,7 +203,7 @@ describe('what stopped an honest invoice', () => {
     }]
     const assignments = [{ id: 'b', list: 'l', owner: 'organisation', side: 'block', state: 'enabled', stop: { to: 'spam' } }]
     const listed = await fixes({ lists, assignments } as never)
-    expect(listed.map(m => m.sentence)).toContain('Take @quayline.example and below off the list Blocked')
+    expect(listed.map(m => m.sentence)).toContain('Remove @quayline.example and subdomains from list “Blocked”')
   })
 
   it('never widens a rule by taking its only phrase out: mail that it did not hold is not held by the mend', async () => {
@@ -257,8 +257,8 @@ describe('what let unwanted mail in', () => {
       archive: [{ id: 1, message, recipient: OSKAR, judgement: 'unwanted' }],
     })
     const sentences = found.map(m => m.sentence)
-    expect(sentences).toContain('Take @bulk.example off the list Partners')
-    expect(sentences).toContain('Take the exception out of Spared')
-    expect(sentences).toContain('Block news@bulk.example, for everybody')
+    expect(sentences).toContain('Remove @bulk.example from list “Partners”')
+    expect(sentences).toContain('Remove the exception from rule “Spared”')
+    expect(sentences).toContain('Block news@bulk.example for everybody')
   })
 })

@@ -100,7 +100,7 @@ describe('the ways that are offered', () => {
       'phrase out',
       'near',
       'other place',
-      'clause disabled',
+      'disabled',
       'sender: address',
     ])
       expect(kinds).toContain(kind)
@@ -124,7 +124,7 @@ describe('the ways that are offered', () => {
       message,
     )
     const out = found.find(c => c.kind === 'phrase out')!
-    expect(out.sentence).toBe('Take “handling fee” out of Fee words')
+    expect(out.sentence).toBe('Remove “handling fee” from phrase set “Fee words”')
     expect(out.changes).toEqual([{ type: 'put', kind: 'phraseSet', value: expect.objectContaining({ id: 's', phrases: ['dues'] }) }])
   })
 
@@ -162,10 +162,10 @@ describe('a price', () => {
   })
 
   it.each([
-    ['brings back 21, lets in 2 judged unwanted', 'delivered', { moves: 21, wrongs: 2 }, 1],
-    ['brings back 1, lets in nothing judged unwanted', 'delivered', { moves: 1, wrongs: 0 }, 1],
-    ['keeps away 4, stops 1 judged wanted', 'stopped', { moves: 4, wrongs: 1 }, 1],
-    ['mends 1 of 3; keeps away 4, stops nothing judged wanted', 'stopped', { moves: 4, wrongs: 0 }, 3],
+    ['releases 21 messages, 2 of them marked unwanted', 'delivered', { moves: 21, wrongs: 2 }, 1],
+    ['releases 1 message, none of them marked unwanted', 'delivered', { moves: 1, wrongs: 0 }, 1],
+    ['stops 4 messages, 1 of them marked wanted', 'stopped', { moves: 4, wrongs: 1 }, 1],
+    ['fixes 1 of 3; stops 4 messages, none of them marked wanted', 'stopped', { moves: 4, wrongs: 0 }, 3],
   ] as const)('reads “%s”', (words, should, price, mistakes) => {
     expect(rankWords({ kind: 'phrase out', fixes: 1, price: { ...FREE, ...price } }, should, mistakes)).toBe(words)
   })
@@ -178,7 +178,7 @@ describe('a price', () => {
       price: { ...FREE, moves: rights, rights, harm },
     })
     const wanted = [
-      fix('clause disabled', 2, [5, 9]),
+      fix('disabled', 2, [5, 9]),
       fix('phrase out', 2, [0, 20], false),
       fix('exception: domain', 2, [0, 19], false),
       fix('exception: address', 2, [1, 30], false),

@@ -5,7 +5,7 @@ import { deliveredBytes } from '#core/formats'
 const bytes = new TextEncoder().encode('From: a@x.test\r\nSUBJECT: Hello\r\n\r\nSubject: not this one\r\n')
 
 describe('effects on delivered mail: a mark would be lost, or a value break the header open', () => {
-  it('adds headers on top and a mark before the subject', async () => {
+  it('adds headers on top and the mark before the subject', async () => {
     const m = await parseContent(
       deliveredBytes(bytes, [
         { kind: 'header', value: 'X-Gate: seen' },

@@ -58,7 +58,7 @@ describe('kinds of conditions: one that is not known everywhere would be read as
   // Two or more values of each kind, and what its sentence must name of them.
   const SAMPLES: Record<FactName, [value: unknown, named: string][]> = {
     addressed: ADDRESSED.map(value => [value, '']),
-    attachment: [[{ kind: 'program' }, 'program'], [{ name: '*.exe' }, '*.exe'], [{ name: '*.zip' }, '*.zip']],
+    attachment: [[{ kind: 'program' }, 'executable'], [{ name: '*.exe' }, '*.exe'], [{ name: '*.zip' }, '*.zip']],
     attachments: [[{ atLeast: 1 }, '1'], [{ atLeast: 4 }, '4'], [{ atMost: 4 }, '4']],
     authentication: [['pass', ''], ['fail', ''], ['none', '']],
     date: [[{ of: 'sent', olderThan: 10 }, '10'], [{ of: 'received', olderThan: 10 }, '10'], [{ of: 'sent', newerThan: 10 }, '10'],

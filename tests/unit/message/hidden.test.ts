@@ -138,7 +138,7 @@ describe('text of attachments: what is written there would not be seen by any ru
         .filter(d => d.code === 'attachment not readable')
         .map(d => d.detail)
     expect(await defect(await pdf(d => d.text('x'), { userPassword: 'secret' }))).toEqual([
-      'a.pdf: locked with a password',
+      'a.pdf: protected by a password',
     ])
     expect(await defect(strToU8('%PDF-1.4 and then nothing'))).toEqual(['a.pdf: malformed'])
     expect(await defect(await pdf(d => d.text('x')))).toEqual([])
@@ -157,12 +157,12 @@ describe('text of attachments: what is written there would not be seen by any ru
       for (let i = 0; i < 60; i++) d.addPage().text('page')
     })
     expect(await said('a.pdf', 'application/pdf', long)).toEqual([
-      'attachment read in part: a.pdf: only its first 50 pages are read',
+      'attachment read in part: a.pdf: only the first 50 pages are read',
     ])
     const word = 'application/vnd.openxmlformats-officedocument.wordprocessingml.document'
     const bomb = zipSync({ 'word/document.xml': new Uint8Array(60_000_000) })
     expect(await said('a.docx', word, bomb)).toEqual([
-      'attachment read in part: a.docx: word/document.xml unpacks to more than is safe, and is not read',
+      'attachment read in part: a.docx: word/document.xml unpacks to more than is safe and is not read',
     ])
     const nested = zipSync({ 'inner.zip': zipSync({ 'pay.exe': strToU8('x') }) })
     expect(await said('a.zip', 'application/zip', nested)).toEqual([

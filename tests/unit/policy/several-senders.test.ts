@@ -52,11 +52,11 @@ describe('several senders in one condition', () => {
     const { lists, quarantines, phraseSets } = policy({})
     const names = { lists, quarantines, phraseSets }
     expect(ruleSentence(rule('r', { when: two, except: [two] }), names)).toBe(
-      'When the sender is a@one.test or @two.test, send to spam, except from a@one.test or @two.test.',
+      'When the sender is a@one.test or @two.test, move to Spam, unless the sender is a@one.test or @two.test.',
     )
   })
   it.each<[string, unknown, RegExp]>([
-    ['nobody', [], /names nobody/],
+    ['nobody', [], /enter at least one sender/],
     ['the same one twice, spelt otherwise', [{ kind: 'domain', value: 'two.test' }, { kind: 'domain', value: 'TWO.test' }], /twice/],
     ['what is no sender', [{ kind: 'address', value: 'two.test' }], /address/],
     ['more than a rule may hold', Array.from({ length: 201 }, (_, i) => ({ kind: 'domain', value: `d${i}.test` })), /200/],

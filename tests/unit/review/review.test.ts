@@ -28,7 +28,7 @@ describe('the order of a review', () => {
     expect(points({ verified: false, delivered: 58 })).toBeLessThan(LIKELY_FROM)
     expect(
       likelihood({ ...NOTHING, verified: true, delivered: 58 }).why.map(whyWords),
-    ).toEqual(['verified, 58 delivered and none stopped before'])
+    ).toEqual(['sender verified; 58 delivered before, none stopped'])
   })
 
   it('puts what was asked for first, whatever else is known: a person waits', () => {
@@ -58,17 +58,17 @@ describe('the order of a review', () => {
 
 describe('the words of a reason', () => {
   it.each([
-    [{ kind: 'asked' }, 'its reader asks for it'],
-    [{ kind: 'senderWanted', wanted: 1, of: 1 }, '1 of 1 judged from this sender was wanted'],
-    [{ kind: 'senderWanted', wanted: 4, of: 5 }, '4 of 5 judged from this sender were wanted'],
-    [{ kind: 'neverStopped', delivered: 58 }, 'verified, 58 delivered and none stopped before'],
-    [{ kind: 'opened', opened: 1 }, '1 from this sender was opened'],
-    [{ kind: 'opened', opened: 7 }, '7 from this sender were opened'],
-    [{ kind: 'oftenWrong', right: 3, of: 9 }, 'what put it there was right in 3 of 9 judged'],
-    [{ kind: 'senderUnwanted', unwanted: 1, of: 1 }, '1 of 1 judged from this sender was unwanted'],
-    [{ kind: 'senderUnwanted', unwanted: 6, of: 7 }, '6 of 7 judged from this sender were unwanted'],
-    [{ kind: 'firstContact' }, 'nothing came from this sender before'],
-    [{ kind: 'notVerified' }, 'its sender is not verified'],
+    [{ kind: 'asked' }, 'the recipient requests it'],
+    [{ kind: 'senderWanted', wanted: 1, of: 1 }, '1 of 1 marked message from this sender was wanted'],
+    [{ kind: 'senderWanted', wanted: 4, of: 5 }, '4 of 5 marked messages from this sender were wanted'],
+    [{ kind: 'neverStopped', delivered: 58 }, 'sender verified; 58 delivered before, none stopped'],
+    [{ kind: 'opened', opened: 1 }, '1 message from this sender was opened'],
+    [{ kind: 'opened', opened: 7 }, '7 messages from this sender were opened'],
+    [{ kind: 'oftenWrong', right: 3, of: 9 }, 'the list or rule was correct for 3 of 9 marked messages'],
+    [{ kind: 'senderUnwanted', unwanted: 1, of: 1 }, '1 of 1 marked message from this sender was unwanted'],
+    [{ kind: 'senderUnwanted', unwanted: 6, of: 7 }, '6 of 7 marked messages from this sender were unwanted'],
+    [{ kind: 'firstContact' }, 'first message from this sender'],
+    [{ kind: 'notVerified' }, 'sender not verified'],
   ] as const)('%o reads “%s”', (why, words) => {
     expect(whyWords(why)).toBe(words)
   })

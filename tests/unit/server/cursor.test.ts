@@ -26,7 +26,7 @@ describe('the cursor of a page', () => {
   ])('is refused where it is %s, with what to do', (_, text) => {
     const read = () => readCursor(text)
     expect(read).toThrow(Problem)
-    expect(read).toThrow('begin with the first page again')
+    expect(read).toThrow('Start again with the first page')
   })
 
   it('is refused where nothing can stand there: a time that is none', () => {

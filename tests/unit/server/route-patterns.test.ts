@@ -63,7 +63,7 @@ describe('limits from the environment: a typing mistake would open the door', ()
     expect(smtpLimits().perClient).toBe(5)
     for (const wrong of ['0', '-1', '1e9', 'twenty', '5 ', '99999999999']) {
       vi.stubEnv('SOBER_GATE_SMTP_CLIENTS_EACH', wrong)
-      expect(() => smtpLimits()).toThrow('SOBER_GATE_SMTP_CLIENTS_EACH is a whole number')
+      expect(() => smtpLimits()).toThrow('SOBER_GATE_SMTP_CLIENTS_EACH must be a whole number')
     }
     vi.unstubAllEnvs()
     // RFC 5321 4.5.3.1.8: a server takes 100 recipients at least.

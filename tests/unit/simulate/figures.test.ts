@@ -75,7 +75,7 @@ describe('figures of a rehearsal', () => {
     counter.add(known({ id: 8, judgement: 'wanted' }), to('spam'), to('spam'))
     expect(counter.report(seen).sample).toEqual([6, 5, 4, 3, 2, 7, 1, 8])
   })
-  it('put first what would be let in that is judged unwanted', () => {
+  it('put first what would be let in that is marked unwanted', () => {
     const counter = new ImpactCounter(false)
     counter.add(known({ id: 1, lane: 'spam', judgement: 'wanted' }), to('spam'), to('inbox'))
     counter.add(known({ id: 2, lane: 'spam', earlier: 0 }), to('spam'), to('inbox'))

@@ -7,6 +7,7 @@ import { letter, NOW, OURS, policy } from '../../support/build'
 import { severalParsed } from '../../support/parsed'
 
 const TO = `oskar@${OURS}`
+const NONE = { wanted: 0, unwanted: 0, unmarked: 0 }
 
 function rule(when: Condition, over: Partial<Rule> = {}): Rule {
   return { id: 'r', name: 'r', owner: 'organisation', state: 'enabled', when, except: [], claims: [{ stop: { to: 'spam' } }], ...over }
@@ -78,9 +79,25 @@ describe('the parts of a rule', () => {
     expect(counter.report()).toEqual({
       whole: { wanted: 2, unwanted: 0, unmarked: 0 },
       parts: [
-        { path: 'except.0', phrase: null, catches: { wanted: 1, unwanted: 0, unmarked: 0 }, only: { wanted: 1, unwanted: 0, unmarked: 0 } },
+        { path: 'except.0', phrase: null, catches: { wanted: 1, unwanted: 0, unmarked: 0 }, excepted: NONE, only: { wanted: 1, unwanted: 0, unmarked: 0 } },
       ],
     })
+  })
+
+  it('say of a phrase how often it was found under an exception: it would look as if it were found nowhere', async () => {
+    const asked = rule(
+      { phrases: ['fee', 'gale'] },
+      { except: [{ sender: { kind: 'domain', value: 'partner.example' }, counts: 'any' }] },
+    )
+    const counter = new PartCounter(IndexedPolicy.build(policy()), asked, partsOf(asked))
+    const say = async (from: string, text: string, judgement: 'wanted' | null) =>
+      counter.add({ message: await letter({ from, text }), recipient: TO, judgement }, NOW)
+    await say('a@partner.example', 'a gale', 'wanted')
+    await say('b@partner.example', 'another gale', null)
+    await say('c@elsewhere.example', 'a fee', null)
+    const found = new Map(counter.report().parts.map(p => [p.phrase, p]))
+    expect(found.get('gale')).toMatchObject({ catches: NONE, excepted: { wanted: 1, unwanted: 0, unmarked: 1 } })
+    expect(found.get('fee')).toMatchObject({ catches: { ...NONE, unmarked: 1 }, excepted: NONE })
   })
 
   it('say of a phrase under “any of these” what it catches itself, and not what the other conditions do', async () => {

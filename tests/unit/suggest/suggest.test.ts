@@ -55,6 +55,11 @@ describe('phrases that examples share', () => {
     const [endless] = await contents({ text: Array.from({ length: 100_000 }, (_, i) => `w${i}`).join(' ') })
     expect(phrasesOf(endless!).size).toBeLessThan(10_000)
   })
+  it('are never stop words alone: “your” stands in all kinds of mail', async () => {
+    const examples = await Promise.all([1, 2, 3].map(n => letter({ text: `your ${'x'.repeat(n)}berth. We, the; and. Ihre; aber`, subject: `${n}` })))
+    const others = await Promise.all([1, 2, 3].map(n => letter({ text: `harbour ${n}`, subject: `other ${n}` })))
+    expect(sharedPhrases(examples.map(e => e.content), others.map(o => o.content), 20)).toEqual([])
+  })
   it('of no examples are none', () => expect(sharedPhrases([], [])).toEqual([]))
 })
 

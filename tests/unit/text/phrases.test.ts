@@ -40,7 +40,7 @@ describe('phrases: a keyword rule would miss what it was made for, or catch what
     ['a.b', 'a*b', []],
   ])('%j has %j', (text, phrase, found) => expect(find(text, phrase)).toEqual(found))
 
-  it('sees through disguise, and marks what stands in the text', () => {
+  it('sees through obfuscated spellings, and marks what stands in the text', () => {
     expect(find('reIease fee', 'release fee', true, 'obfuscated')).toEqual(['reIease fee']) // capital i
     expect(find('rеlеаse fee', 'release fee', true, 'obfuscated')).toEqual(['rеlеаse fee']) // Cyrillic е, а
     expect(find('re\u200Bl\u00ADease fee', 'release fee', true, 'obfuscated')).toEqual(['re\u200Bl\u00ADease fee'])
@@ -108,7 +108,7 @@ describe('phrases: a keyword rule would miss what it was made for, or catch what
     )
   })
 
-  it('reads what people type: one a line, or commas, quotes where a comma is meant', () => {
+  it('reads what people type: one per line, or separated by commas, quotes where a comma is meant', () => {
     expect(splitPhrases('release fee, handling fee\n\n "Smith, Jones" \nrelease fee')).toEqual([
       'release fee',
       'handling fee',

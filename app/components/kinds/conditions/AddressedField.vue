@@ -3,10 +3,10 @@ import { ADDRESSED, type Addressed } from '#core/kinds'
 
 const value = defineModel<Addressed>({ required: true })
 const NAMES: Record<Addressed, string> = {
-  'to': 'to the reader',
-  'cc': 'to the reader as a copy',
-  'only me': 'to the reader alone',
-  'not by name': 'without naming the reader',
+  'to': 'recipient is in To',
+  'cc': 'recipient is in Cc',
+  'only me': 'recipient is the only one in To and Cc',
+  'not by name': 'recipient is neither in To nor in Cc',
 }
 const OPTIONS = ADDRESSED.map(a => ({ value: a, name: NAMES[a] }))
 </script>

@@ -24,13 +24,13 @@ const MB = 1_000_000
   <TextField
     :model-value="test.name ?? ''"
     label="Name of attachment"
-    placeholder="anything, or *.exe"
+    placeholder="any, or *.exe"
     :width="160"
     code
     @update:model-value="(name: string) => patch({ name })"
   />
   <template v-if="more">
-    <span>that really is</span>
+    <span>detected as</span>
     <TextField
       :model-value="test.detected ?? ''"
       label="Detected type"
@@ -64,6 +64,6 @@ const MB = 1_000_000
     small
     @click="more = true"
   >
-    + its type and size
+    + Type and size
   </PressButton>
 </template>

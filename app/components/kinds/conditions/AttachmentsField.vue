@@ -8,6 +8,6 @@ const value = defineModel<Bounds>({ required: true })
   <BoundsFields
     v-model="value"
     unit=""
-    label="How many attachments"
+    label="Number of attachments"
   />
 </template>

@@ -5,7 +5,7 @@ const value = defineModel<Verdict>({ required: true })
 const OPTIONS: { value: Verdict, name: string }[] = [
   { value: 'pass', name: 'the sender is verified' },
   { value: 'fail', name: 'authentication fails' },
-  { value: 'none', name: 'nothing verifies the sender' },
+  { value: 'none', name: 'nothing authenticates the sender' },
 ]
 </script>
 

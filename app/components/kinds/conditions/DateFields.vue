@@ -32,7 +32,7 @@ function turn(to: Way) {
   <ChoiceField
     :model-value="date.of"
     :options="OF"
-    label="Which date"
+    label="Date"
     :width="110"
     @update:model-value="of => date = { ...date, of }"
   />
@@ -58,6 +58,6 @@ function turn(to: Way) {
       @update:model-value="(v: string) => date = { of: date.of, [way]: Number(v) || 0 }"
     />
     <span>days ago</span>
-    <span class="second small">judged when it comes in: later it grows no older for the rule</span>
+    <span class="second small">age on arrival</span>
   </template>
 </template>

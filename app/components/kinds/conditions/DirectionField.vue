@@ -3,9 +3,9 @@ import type { Direction } from '#core/message'
 
 const value = defineModel<Direction>({ required: true })
 const OPTIONS: { value: Direction, name: string }[] = [
-  { value: 'inbound', name: 'comes in' },
-  { value: 'outbound', name: 'goes out' },
-  { value: 'internal', name: 'stays among us' },
+  { value: 'inbound', name: 'inbound' },
+  { value: 'outbound', name: 'outbound' },
+  { value: 'internal', name: 'internal' },
 ]
 </script>
 
@@ -13,6 +13,6 @@ const OPTIONS: { value: Direction, name: string }[] = [
   <ChoiceField
     v-model="value"
     :options="OPTIONS"
-    label="Which way it goes"
+    label="Direction"
   />
 </template>

@@ -6,7 +6,7 @@ const value = defineModel<true | string>({ required: true })
   <TextField
     :model-value="value === true ? '' : value"
     label="Mailing list"
-    placeholder="any; or its List-Id"
+    placeholder="any, or a List-Id"
     :width="240"
     code
     @update:model-value="(v: string) => value = v.trim() || true"

@@ -2,7 +2,7 @@
 const value = defineModel<true | string>({ required: true })
 const directory = useDirectoryStore()
 const options = computed(() => [
-  { value: '', name: 'with any mark that we believe' },
+  { value: '', name: 'any upstream filter header' },
   ...directory.names.trust.upstreamVerdicts.map(m => ({ value: m.id, name: m.name })),
 ])
 </script>
@@ -11,12 +11,12 @@ const options = computed(() => [
   <ChoiceField
     :model-value="value === true ? '' : value"
     :options
-    label="Which mark"
+    label="Upstream filter header"
     :width="240"
     @update:model-value="(v: string) => value = v || true"
   />
   <span
     v-if="options.length === 1"
     class="second small"
-  >No mark is named yet, so it matches nothing.</span>
+  >No upstream filter header is configured yet, so this matches nothing.</span>
 </template>

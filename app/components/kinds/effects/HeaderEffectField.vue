@@ -6,7 +6,7 @@ const text = defineModel<string>({ required: true })
   <TextField
     v-model="text"
     label="Header to add"
-    placeholder="X-Seen: by the gate"
+    placeholder="X-Filtered: yes"
     :width="260"
     code
   />

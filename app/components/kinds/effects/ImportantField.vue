@@ -7,6 +7,6 @@ const text = defineModel<string>({ required: true })
     :model-value="text !== ''"
     @update:model-value="v => text = v ? 'yes' : ''"
   >
-    mark important
+    flag as important
   </el-checkbox>
 </template>

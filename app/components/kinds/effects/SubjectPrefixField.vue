@@ -3,7 +3,7 @@ const text = defineModel<string>({ required: true })
 </script>
 
 <template>
-  <label>mark before the subject <el-input
+  <label>subject prefix <el-input
     v-model="text"
     class="line-field"
     style="width: 120px"

@@ -11,7 +11,7 @@ const body = Joi.object<{ text: string, below: boolean, dry: boolean, as?: Entry
   text: Joi.string()
     .max(25_000_000)
     .required()
-    .messages({ 'string.empty': 'write one address or domain a line', 'any.required': 'write one address or domain a line' }),
+    .messages({ 'string.empty': 'enter one address or domain per line', 'any.required': 'enter one address or domain per line' }),
   below: Joi.boolean().default(false),
   // Only told what would become of each line.
   dry: Joi.boolean().default(false),

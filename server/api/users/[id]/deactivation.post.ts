@@ -8,7 +8,7 @@ const body = Joi.object<{ successor: string | null, version: number }, true>({
     .max(80)
     .allow(null)
     .required()
-    .messages({ 'any.required': 'say whose it all becomes; null for nobody’s' }),
+    .messages({ 'any.required': 'name the successor; null for none' }),
   version: userVersionField,
 })
 

@@ -5,11 +5,12 @@ export function oneOf(items: readonly string[], joint = 'or', most = 4): string 
   return `${shown.slice(0, -1).join(', ')} ${joint} ${shown.at(-1)}`
 }
 
+/** A name that a person gave, or words that were found: “Fee demands”. */
 export function quoted(text: string): string {
   return `“${text}”`
 }
 
-/** A size in bytes for people. */
-export function sizeWords(bytes: number): string {
-  return bytes >= 1_000_000 ? `${bytes / 1_000_000} MB` : bytes >= 1000 ? `${bytes / 1000} kB` : `${bytes} bytes`
+/** With a capital at its beginning. */
+export function capitalised(sentence: string): string {
+  return sentence.charAt(0).toUpperCase() + sentence.slice(1)
 }
