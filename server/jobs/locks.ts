@@ -59,18 +59,29 @@ export async function endInterrupted(): Promise<void> {
   for (const { id, kind } of ended) log.error({ job: id, kind }, 'a job was interrupted as often as it is tried, and ends')
 }
 
-const INTERRUPTED = 'The server stopped ten times while this was done. What had been done by then stays, and can be undone. '
-  + 'Why is in the log; start it again.'
+const INTERRUPTED = 'The server stopped ten times during this job. What was done until then remains, and can be undone. '
+  + 'The server log has the details. Start the job again.'
 
-/** Gives jobs back to the queue that a process had begun which is gone. */
-export async function giveBackLocks(): Promise<void> {
+/** Milliseconds for which a job may bear the name of this process's pool before it is under way, or after it has ended. */
+const IN_PASSING = 10_000
+
+/**
+ * Gives jobs back to the queue that nobody does: a process had begun them which is gone, or this one could not write down that
+ * they had ended, since the database was away just then.
+ * @param underWay numbers in the queue of what this process does now
+ */
+export async function giveBackLocks(underWay: readonly string[]): Promise<void> {
   const client = await jobsDb().$client.connect().catch(() => null)
   if (!client) return // the database is away; the next time will do
   try {
     const { rows } = await client.query<{ pool: string }>(`
       select distinct locked_by as pool from graphile_worker._private_jobs where locked_by is not null`)
     for (const { pool } of rows) {
-      if (pool === held) continue
+      if (pool === held) {
+        const { rowCount } = await client.query(GIVE_BACK_OWN, [pool, underWay, IN_PASSING])
+        if (rowCount) log.info({ jobs: rowCount }, 'jobs whose end could not be written down go on')
+        continue
+      }
       const { rows: [free] } = await client.query<{ free: boolean }>(
         'select pg_try_advisory_lock($1, hashtext($2)) as free',
         [LOCK_NUMBERS.job, pool],
@@ -88,3 +99,15 @@ export async function giveBackLocks(): Promise<void> {
     client.release()
   }
 }
+
+// Here as the queue itself gives back a job that failed, but for its wait. One that has ended after all is not done again: `work`
+// looks at its state.
+const GIVE_BACK_OWN = `
+  with given as (
+    update graphile_worker._private_jobs set locked_by = null, locked_at = null
+    where locked_by = $1 and id <> all($2::bigint[]) and locked_at < now() - $3::int * interval '1 millisecond'
+    returning job_queue_id),
+  queues as (
+    update graphile_worker._private_job_queues set locked_by = null, locked_at = null
+    where locked_by = $1 and id in (select job_queue_id from given))
+  select from given`

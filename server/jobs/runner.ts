@@ -14,6 +14,8 @@ import { queueJob, TASK, type Ended } from './store'
 /** So many at a time in one process; they take turns for the threads with what else is done there. */
 const BATCH_SIZE = 2
 const POLL = 1000
+/** Milliseconds between two looks for jobs that nobody does any more. */
+const LOOK_EVERY = 10_000
 /** Milliseconds that one person's job works before others have their turn. It goes on behind what waits by then. */
 const SLICE = 5000
 
@@ -23,6 +25,8 @@ type FindActor = (id: string) => Promise<Actor | null>
 let findActor: FindActor = async () => null
 let runner: Runner | null = null
 let stopping = false
+/** Numbers that the queue gave to what is done here now. */
+const underWay = new Set<string>()
 let clock: ReturnType<typeof setInterval> | undefined
 
 // Its own way would be the console, which stops a process whose log cannot be written.
@@ -50,14 +54,19 @@ export async function startJobs(find: FindActor): Promise<void> {
     noHandleSignals: true,
     concurrency: BATCH_SIZE,
     pollInterval: POLL,
-    taskList: { [TASK]: (payload, { job }) => work((payload as { id: number }).id, job.attempts >= job.max_attempts) },
+    taskList: {
+      async [TASK](payload, { job }) {
+        underWay.add(job.id)
+        await work((payload as { id: number }).id, job.attempts >= job.max_attempts).finally(() => underWay.delete(job.id))
+      },
+    },
   })
   // What a process that was killed had begun stays locked for hours otherwise.
   const lookAfter = async () => {
-    await giveBackLocks()
+    await giveBackLocks([...underWay])
     await endInterrupted()
   }
-  clock = setInterval(() => void lookAfter(), 30_000)
+  clock = setInterval(() => void lookAfter(), LOOK_EVERY)
   await lookAfter()
 }
 
@@ -79,7 +88,7 @@ async function work(id: number, isLast: boolean): Promise<void> {
   // It was cancelled while it waited.
   if (!job) return
   const kind = jobKind(job.kind)
-  if (!kind) return end(id, 'failed', `Nobody knows how to do “${job.kind}” here.`)
+  if (!kind) return end(id, 'failed', `There is no job of the kind “${job.kind}”.`)
   try {
     const turn = { isOver: false }
     await kind.run(running(job, turn))
@@ -93,7 +102,7 @@ async function work(id: number, isLast: boolean): Promise<void> {
     if (error instanceof PermanentJobError) return await end(id, 'failed', error.message)
     log.error({ job: id, kind: job.kind, error: faultText(error) }, isLast ? 'a job failed' : 'a job did not go through; it is tried again')
     // Where not even this can be written, the queue still knows that it failed.
-    if (isLast) await end(id, 'failed', 'It did not go through, however often it was tried. Why is in the log.').catch(() => undefined)
+    if (isLast) await end(id, 'failed', 'The job failed after several attempts. The server log has the details.').catch(() => undefined)
     throw error
   }
 }
@@ -116,7 +125,7 @@ function running(job: typeof jobs.$inferSelect, turn: { isOver: boolean }): Runn
     cursor: job.cursor ?? null,
     async actor() {
       const actor = personId === null ? null : await findActor(personId)
-      if (!actor) throw new PermanentJobError('Whoever began this has left. What had been done by then stays, and can be undone.')
+      if (!actor) throw new PermanentJobError('The user who started this job was deactivated. What was done until then remains, and can be undone.')
       return actor
     },
     async step(piece) {

@@ -3,6 +3,7 @@ import { execFileSync, spawn, type ChildProcess } from 'node:child_process'
 import { chmodSync, existsSync, mkdtempSync, readFileSync, renameSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { setTimeout as sleep } from 'node:timers/promises'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { freePort, startCluster } from '../../scripts/lib/cluster.mjs'
 import { watchCluster } from '../../scripts/lib/watch.mjs'
@@ -55,7 +56,7 @@ describe('a database that stands still', () => {
         deliver(gate.smtpPort, { subject: 'into the ice' }),
       ])
       expect([health.status, copies.status, change.status]).toEqual([503, 503, 503])
-      expect(copies.body.detail).toContain('The database does not answer just now')
+      expect(copies.body.detail).toContain('The database does not answer')
       expect(mail).toMatch(/^451 4\.3\.0/)
     }
     finally {
@@ -83,7 +84,8 @@ describe('a database that stands still', () => {
       (await deliver(gate.smtpPort, { subject: 'after all', id: 'after-all' })).startsWith('250'))
     expect(await gate.ask.countCopies({ subject: 'after all' })).toBe(1)
   })
-  it('a job in whose middle it stops goes on once it runs again: every message is moved, and once', async () => {
+  // In haste, it is away before the queue can write down that the job failed: what nobody does any more stays locked.
+  it.each(['fast', 'immediate'] as const)('a job in whose middle it stops (%s) goes on once it runs again: all are moved, once', async (mode) => {
     const admin = await signIn(gate, 'admin')
     const before = await gate.ask.copyStates()
     const all = await gate.ask.countCopies({ lane: 'inbox' })
@@ -92,7 +94,8 @@ describe('a database that stands still', () => {
     const { body: { job, eventId } } = await admin('POST', '/api/copies/lane', { query: { lane: ['inbox'] }, lane: 'spam' })
     await until('its first step is done', async () => (await gate.ask.job(job))!.done > 0)
     // Ends every transaction, the job’s and the one that it waits for.
-    cluster.stop('fast')
+    cluster.stop(mode)
+    await sleep(2000)
     cluster.start()
     await expect(held.end()).rejects.toThrow()
     await until('health is well again', async () => (await request(gate.url, '/api/health')).status === 200)
@@ -244,7 +247,7 @@ describe('npm start: what it started would go on without it', () => {
       stream.on('data', (data: Buffer) => (said += data.toString()))
     await until('npm start is ready, or has ended', () => said.includes('Ctrl-C stops everything') || started.exitCode !== null)
     expect(said).toContain('Ctrl-C stops everything')
-    expect(said).toContain('Make the first administrator')
+    expect(said).toContain('Create the first administrator')
     // The application, which the database is told of by its log, and whatever else there is.
     const below = descendants(started.pid!)
     const applications = below.filter(pid => readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes('.output/server'))

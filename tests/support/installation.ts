@@ -6,7 +6,7 @@ import { gunzipSync } from 'node:zlib'
 import pg from 'pg'
 import { startApplication } from '../../scripts/lib/application.mjs'
 import { freePort, startCluster } from '../../scripts/lib/cluster.mjs'
-import { questionsTo, type Questions } from './questions'
+import { endHolds, questionsTo, type Questions } from './questions'
 import { deliver, type Letter } from './smtp'
 import { until } from './wait'
 
@@ -94,6 +94,7 @@ export async function install(
       application = await start(ports, log)
     },
     async stop() {
+      await endHolds(database)
       await database.end()
       await application.stop()
     },
