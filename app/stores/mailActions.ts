@@ -67,7 +67,10 @@ export const useMailActions = defineStore('mailActions', () => {
       const done = await api.move(ids, lane, versions, quarantine?.id)
       keepVersions(done)
       notices.say(
-        done.changed ? `Moved ${namedCopies(copies)} to ${where}.${notReleasedWords(done.notReleased)}` : `${namedCopies(copies)}: already in ${where}.`,
+        done.changed
+          ? `Moved ${namedCopies(copies)} to ${where}.${notReleasedWords(done.notReleased)}`
+          : `${namedCopies(copies)}: `
+            + `already in ${where}.`,
         done.eventId,
       )
     })

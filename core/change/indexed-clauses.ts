@@ -77,7 +77,10 @@ export class IndexedClauses<P extends Clauses> {
   replay(change: PolicyChange): string | null {
     if (change.type === 'order') {
       this.#changed.add('rules')
-      return this.#rules.order(change.owner, change.ids) ? null : 'Rules were added or deleted in the meantime. Reload the page and order them again.'
+      return this.#rules.order(change.owner, change.ids)
+        ? null
+        : 'Rules were added or deleted in the meantime. Reload the page and '
+          + 'order them again.'
     }
     if (change.type === 'remove') return change.kind === 'entries' ? this.#removeEntries(change) : this.#remove(change.kind, change.id)
     return this.#put(change)

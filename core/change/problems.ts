@@ -99,7 +99,8 @@ interface Named { id: string, name: string, owner?: Owner }
 const NAMED = { list: 'lists', phraseSet: 'phraseSets', quarantine: 'quarantines', rule: 'rules' } as const
 type NamedKind = keyof typeof NAMED
 
-const WORDS = { list: 'list', phraseSet: 'phrase set', quarantine: 'quarantine', rule: 'rule', upstreamVerdict: 'upstream filter header' } as const
+const WORDS = { list: 'list', phraseSet: 'phrase set', quarantine: 'quarantine', rule: 'rule', upstreamVerdict: 'upstream filter '
+  + 'header' } as const
 
 const nameKey = (what: NamedKind, owner: Owner | undefined, name: string) => `${what} ${owner ?? ''}\0${name.toLowerCase()}`
 const useKey = (b: Assignment) => `${b.list} ${b.owner} ${b.side} ${b.direction ?? 'inbound'} ${b.state}`

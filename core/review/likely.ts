@@ -84,7 +84,8 @@ export function whyWords(why: Why): string {
     case 'asked':
       return 'the recipient requests it'
     case 'senderWanted':
-      return `${numberWords(why.wanted)} of ${counted(why.of, 'marked message')} from this sender ${plural(why.wanted, 'was', 'were')} wanted`
+      return `${numberWords(why.wanted)} of ${counted(why.of, 'marked message')} from this sender `
+        + `${plural(why.wanted, 'was', 'were')} wanted`
     case 'neverStopped':
       return `sender verified; ${numberWords(why.delivered)} delivered before, none stopped`
     case 'opened':
@@ -92,7 +93,8 @@ export function whyWords(why: Why): string {
     case 'oftenWrong':
       return `the list or rule was correct for ${numberWords(why.right)} of ${counted(why.of, 'marked message')}`
     case 'senderUnwanted':
-      return `${numberWords(why.unwanted)} of ${counted(why.of, 'marked message')} from this sender ${plural(why.unwanted, 'was', 'were')} unwanted`
+      return `${numberWords(why.unwanted)} of ${counted(why.of, 'marked message')} from this sender `
+        + `${plural(why.unwanted, 'was', 'were')} unwanted`
     case 'firstContact':
       return 'first message from this sender'
     case 'notVerified':

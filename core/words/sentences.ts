@@ -129,7 +129,10 @@ function phraseWords(condition: PhraseCondition, names: Names): string {
 }
 
 function nearWords(near: Near | undefined): string {
-  return near ? ` ${near.within === undefined ? 'together with' : `within ${counted(near.within, 'word')} of`} ${oneOf(near.phrases.map(quoted))}` : ''
+  return near
+    ? ` ${near.within === undefined ? 'together with' : `within ${counted(near.within, 'word')} of`} `
+    + `${oneOf(near.phrases.map(quoted))}`
+    : ''
 }
 
 /** An assignment as one sentence: "Block, for Accounts: move to Spam." */

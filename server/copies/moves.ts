@@ -184,7 +184,8 @@ async function mustNotBeAskedFor(tx: Tx, rows: readonly Copy[]): Promise<void> {
   const free = await notAskedFor(tx, rows)
   const asked = rows.find(c => !free.includes(c))
   if (asked)
-    throw invalid(`Release of “${asked.subject || 'this message'}” was requested, and the recipient reads the reason: decline it in Review, with a `
+    throw invalid(`Release of “${asked.subject || 'this message'}” was requested, and the recipient reads the reason: decline it in `
+      + `Review, with a `
       + `reason.`, {
       reason: 'Enter a reason.',
     })

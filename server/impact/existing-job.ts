@@ -115,7 +115,8 @@ async function ownersOf({ net, took }: Payload): Promise<Owner[]> {
 // A change of what is one's own needs no right besides; others' own clauses follow a change and are not asked.
 function mustStillBeAllowed(actor: Actor, owners: readonly Owner[]): void {
   if (owners.every(owner => isPersonal(owner) || canChange(actor, owner))) return
-  throw new PermanentJobError('You no longer have permission to change these lists and rules. Messages moved until then stay where they are, and can be undone.')
+  throw new PermanentJobError('You no longer have permission to change these lists and rules. Messages moved until then stay where '
+    + 'they are, and can be undone.')
 }
 
 // What the change made may be gone since, or be otherwise: then nobody knows any more how it was without it.
@@ -126,7 +127,8 @@ async function mustStillFit({ net }: Payload): Promise<void> {
   }
   catch (error) {
     const why = error instanceof Error ? error.message : String(error)
-    throw new PermanentJobError(`The same lists or rules were changed again meanwhile (${why}) Messages not moved until then stay where they are.`)
+    throw new PermanentJobError(`The same lists or rules were changed again meanwhile (${why}) Messages not moved until then stay `
+      + `where they are.`)
   }
 }
 

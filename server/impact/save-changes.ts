@@ -84,7 +84,8 @@ async function mustHaveSeen(actor: Actor, preview: Preview, { confirmed = {} }: 
   if (forGood.length && !hasSeenErased(forGood, impact, confirmed.erases))
     throw new Problem(422, 'Mail would be deleted permanently', erasedWords(forGood, impact), { type: PROBLEM_TYPES.erases, more: { impact } })
   if (impact.broad && !confirmed.broad)
-    throw new Problem(422, 'This affects many messages', `${impact.broad} Check the examples, set it to “monitor only” first, or confirm it.`, {
+    throw new Problem(422, 'This affects many messages', `${impact.broad} Check the examples, set it to “monitor only” first, or `
+      + `confirm it.`, {
       type: PROBLEM_TYPES.broad,
       more: { impact },
     })
@@ -118,5 +119,6 @@ function hasSeenErased(owners: readonly Owner[], { erased }: ImpactView, said: n
 
 function erasedWords(owners: readonly Owner[], { erased, looked }: ImpactView): string {
   const how = owners.every(isPersonal) ? 'Confirm it.' : `To confirm, type the number ${erased}.`
-  return `Of the newest ${counted(looked, 'message')} it would have deleted ${numberWords(erased)} permanently. This cannot be undone. ${how}`
+  return `Of the newest ${counted(looked, 'message')} it would have deleted ${numberWords(erased)} permanently. This cannot be `
+    + `undone. ${how}`
 }

@@ -144,7 +144,10 @@ function bringsBackAdministratorsWord(before: Policy, net: readonly PolicyChange
   return keys.size > 0 && net.some((change) => {
     if (change.type === 'remove') return change.kind !== 'entries' && keys.has(`${change.kind} ${change.id}`)
     if (change.type === 'order') return false
-    return change.kind === 'rule' ? keys.has(`rule ${change.value.id}`) : change.kind === 'assignment' && keys.has(`assignment ${change.value.id}`)
+    return change.kind === 'rule'
+      ? keys.has(`rule ${change.value.id}`)
+      : change.kind === 'assignment' && keys.has(`assignment `
+        + `${change.value.id}`)
   })
 }
 

@@ -75,7 +75,8 @@ export async function removeAssignment(actor: Actor, id: string, base: number): 
   const row = await currentAssignment(actor, id)
   mustBeAllowed(actor, row.owner)
   const { name } = await currentList(actor, row.listId)
-  const { eventId, version } = await changeClauses(actor, [{ type: 'remove', kind: 'assignment', id }], { base, what: `The assignment of list “${name}”` })
+  const { eventId, version } = await changeClauses(actor, [{ type: 'remove', kind: 'assignment', id }], { base, what: `The assignment `
+    + `of list “${name}”` })
   return { eventId, version }
 }
 

@@ -22,7 +22,8 @@ export async function removeQuarantine(actor: Actor, id: string, to: string, see
       const [gone, other] = [id, to].map(one => policy.quarantines.find(q => q.id === one))
       if (!gone) throw notFound('This quarantine')
       if (gone.general)
-        throw invalid('The general quarantine cannot be deleted: mail must have a place where it can be held.', { id: 'The general quarantine cannot be deleted.' })
+        throw invalid('The general quarantine cannot be deleted: mail must have a place where it can be held.', { id: 'The general '
+          + 'quarantine cannot be deleted.' })
       if (!other || other === gone) throw invalid('Choose the quarantine to which its mail is moved.', { to: 'Choose another quarantine.' })
       return removing(policy, id, to)
     },

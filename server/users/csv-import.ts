@@ -226,7 +226,8 @@ function rowsOf(text: string) {
       text: 'The header line is missing.',
     })
   if (rows.length > MAX_ROWS)
-    throw invalid(`The file has ${numberWords(rows.length)} lines; at most ${numberWords(MAX_ROWS)} can be imported at once.`, { text: 'The file has too many lines.' })
+    throw invalid(`The file has ${numberWords(rows.length)} lines; at most ${numberWords(MAX_ROWS)} can be imported at `
+      + `once.`, { text: 'The file has too many lines.' })
   return rows.map(({ line, cells }) => ({
     line,
     name: (cells.name ?? '').trim(),

@@ -337,7 +337,8 @@ describe('a sketch', () => {
     await laneOf('other@nobody-lists.test', 'on none')
     const ids = await gate.ask.copyIds({ subjects: ['on a list', 'on none'] })
     const found = await suggestion(admin, { ids, then: { to: 'spam' } })
-    expect(found.covered[0]).toMatchObject({ words: 'List “Speculators” matches 1 of these 2 messages', catches: 1, adds: 'other@nobody-lists.test' })
+    expect(found.covered[0]).toMatchObject({ words: 'List “Speculators” matches 1 of these 2 '
+      + 'messages', catches: 1, adds: 'other@nobody-lists.test' })
     expect((await change(admin, found.covered[0].add)).status).toBe(200)
     expect(await laneOf('other@nobody-lists.test', 'on it now')).toBe('spam')
   })

@@ -34,7 +34,8 @@ const OUTCOMES: Record<string, string> = {
 }
 const OLD_KEYS = ['must', 'raised', 'fate', 'markedUpstream', 'rulingId', 'decided_owner', 'decidedOwner', 'deed', 'mayAsk', 'mayRelease', 'keeping']
 const OLD_VALUES = [
-  'slow lane', 'dropped', 'drop', 'acting', 'watching', 'not fail', 'undisguised', 'domain and below', 'mailing list', 'subject mark', 'agreed', 'outranked',
+  'slow lane', 'dropped', 'drop', 'acting', 'watching', 'not fail', 'undisguised', 'domain and '
+  + 'below', 'mailing list', 'subject mark', 'agreed', 'outranked',
   'held off', 'yielded', 'protection too late', 'waits', 'not applied', 'not reached', 'not counted', 'not verified', 'hidden text', 'unjudged', 'reject',
 ]
 
@@ -72,7 +73,8 @@ describe('an installation of an older version, after the update', () => {
     expect(columns.length).toBeGreaterThan(20)
     const old = [...OLD_KEYS.map(k => `"${k}": `), ...OLD_VALUES.map(v => `: "${v}"`)]
     for (const { table_name: table, column_name: column } of columns) {
-      const found = await rows(`select "${column}" from ${table} where "${column}"::text like any (array[${old.map(o => `'%${o}%'`).join(', ')}]) limit 1`)
+      const found = await rows(`select "${column}" from ${table} where "${column}"::text like any `
+        + `(array[${old.map(o => `'%${o}%'`).join(', ')}]) limit 1`)
       expect([table, column, found]).toEqual([table, column, []])
     }
     const lanes = await rows<{ lane: string }>('select distinct lane from copies order by 1')
@@ -80,7 +82,8 @@ describe('an installation of an older version, after the update', () => {
   })
 
   it('refuses a lane or a state that it does not know', async () => {
-    await expect(gate.database.query(`update copies set lane = 'slow lane' where id = (select min(id) from copies)`)).rejects.toThrow(/copies_lane/)
+    await expect(gate.database.query(`update copies set lane = 'slow lane' where id = (select min(id) from `
+      + `copies)`)).rejects.toThrow(/copies_lane/)
     await expect(gate.database.query(`update rules set state = 'acting'`)).rejects.toThrow(/rules_state/)
   })
 
@@ -96,7 +99,8 @@ describe('an installation of an older version, after the update', () => {
     const { body: policy } = await admin('GET', '/api/policy')
     const indexed = IndexedPolicy.build((readPolicy(policy) as { policy: Policy }).policy)
     const stored = await rows<Record<string, never>>(
-      `select c.id::int as copy, c.recipient, s.raw, a.* from copies c join sources s on s.message_id = c.message_id join attempts a on a.id = c.attempt_id`,
+      `select c.id::int as copy, c.recipient, s.raw, a.* from copies c join sources s on s.message_id = c.message_id join attempts a `
+      + `on a.id = c.attempt_id`,
     )
     expect(stored.length).toBe(Object.keys(recorded.expected).length)
     const wrong: unknown[] = []
@@ -142,7 +146,8 @@ describe('an installation of an older version, after the update', () => {
   })
 
   it('has done the jobs that waited', async () => {
-    const jobs = await rows(`select kind, state, error, count(*)::int n from jobs where kind in ('many', 'existing', 'purge') group by 1, 2, 3 order by 1`)
+    const jobs = await rows(`select kind, state, error, count(*)::int n from jobs where kind in ('many', 'existing', 'purge') group `
+      + `by 1, 2, 3 order by 1`)
     expect(jobs).toEqual([
       { kind: 'existing', state: 'done', error: null, n: 5 },
       { kind: 'many', state: 'done', error: null, n: 2 },
