@@ -5,8 +5,16 @@ const COPIES = Number(process.env.BENCH_COPIES ?? 100_000)
 const TIMES = 20
 
 const rule = (words: string) => ({
-  type: 'put', kind: 'rule',
-  value: { name: words, owner: 'organisation', state: 'enabled', when: { phrases: [words] }, except: [], claims: [{ stop: { to: 'spam' } }] },
+  type: 'put',
+  kind: 'rule',
+  value: {
+    name: words,
+    owner: 'organisation',
+    state: 'enabled',
+    when: { phrases: [words] },
+    except: [],
+    claims: [{ stop: { to: 'spam' } }],
+  },
 })
 const entry = (kind: string, value: string) => ({ type: 'put', kind: 'entries', list: 'speculators', entries: [{ kind, value }] })
 

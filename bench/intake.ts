@@ -91,8 +91,8 @@ insert into copies (message_id, attempt_id, recipient, person_id, lane, quaranti
 insert into decisions (copy_id, sequence, policy_version, decided_lane, final_lane, quarantine_id, effects, reasons, decided_by, at) `
   + `select :copy, 1, policy_version, decided_lane, final_lane, quarantine_id, effects, reasons, decided_by, at from t_decisions where n = `
   + `:n limit 1 returning id as decision \\gset
-insert into decision_claims (decision_id, copy_id, clause_kind, clause_id, list_id, entry_id, outcome) select :decision, :copy, clause_kind, `
-  + `clause_id, list_id, entry_id, outcome from t_claims where n = :n;
+insert into decision_claims (decision_id, copy_id, clause_kind, clause_id, list_id, entry_id, outcome) `
+  + `select :decision, :copy, clause_kind, clause_id, list_id, entry_id, outcome from t_claims where n = :n;
 update copies set decision_id = :decision where id = :copy;
 commit;
 `

@@ -23,8 +23,8 @@ export async function decideCommand(args: string[]): Promise<void> {
   if (!values.policy) throw new Complaint('Name the policy: --policy P.json')
   if (!values.recipient) throw new Complaint('Name the recipient: --recipient ADDRESS')
   const recipient = makeAddress(values.recipient)
-  if (!recipient.local || !recipient.domain) throw new Complaint(`“${values.recipient}” is not a complete address; write it as `
-    + `name@domain.`)
+  if (!recipient.local || !recipient.domain)
+    throw new Complaint(`“${values.recipient}” is not a complete address; write it as name@domain.`)
   if (values.client !== undefined && normaliseIp(values.client) === null) throw new Complaint(`“${values.client}” is not an IP address.`)
   const score = values.score === undefined ? undefined : Number(values.score)
   if (Number.isNaN(score)) throw new Complaint(`“${values.score}” is not a number.`)

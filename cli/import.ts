@@ -36,7 +36,12 @@ export async function importCommand(args: string[]): Promise<void> {
   })
 }
 
-async function importOne(running: Running, bytes: Uint8Array, file: string, { recipient, 'trust-received': trustReceived }: Taking): Promise<void> {
+async function importOne(
+  running: Running,
+  bytes: Uint8Array,
+  file: string,
+  { recipient, 'trust-received': trustReceived }: Taking,
+): Promise<void> {
   const url = new URL('/api/imports', running.url)
   if (recipient !== undefined) url.searchParams.set('recipient', recipient)
   if (trustReceived) url.searchParams.set('trustReceived', 'true')

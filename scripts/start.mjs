@@ -72,8 +72,8 @@ async function main() {
     const setup = await fetch(`${application.url}/api/setup?token=${setupToken}`).then(r => r.json())
     if (setup.open)
       say(
-        `There are no users yet. Create the first administrator with this link, which works once:\n  `
-        + `${application.url}/first?token=${setupToken}`,
+        `There are no users yet. Create the first administrator with this link, which works once:\n`
+        + `  ${application.url}/first?token=${setupToken}`,
       )
     else if (kept.demo)
       say(

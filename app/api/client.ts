@@ -280,7 +280,8 @@ export const api = {
     call<{ eventId: number, job: number }>('POST', '/review/purge', what),
   fixes: (ids: number[], tell: (fixes: FixView[]) => void, signal: AbortSignal) => follow<FixView[]>('/fixes', { ids }, tell, signal),
   requests: () => call<{ items: ReleaseRequestView[] } & RequestCounts>('GET', '/release-requests'),
-  requestRelease: (ids: number[], note: string) => call<{ eventId: number | null, asked: number }>('POST', '/release-requests', { ids, note }),
+  requestRelease: (ids: number[], note: string) =>
+    call<{ eventId: number | null, asked: number }>('POST', '/release-requests', { ids, note }),
   answerRequest: (id: number, answer: { release: boolean, reason?: string }) =>
     call<{ state: string, eventId: number, notReleased: { why: string }[] }>('POST', `/release-requests/${id}/answer`, answer),
   sawReleased: (ids: number[]) => call<{ ids: number[] }>('POST', '/release-requests/seen', { ids }),
@@ -325,7 +326,8 @@ export const api = {
   addMember: (form: MemberForm) => call<Member>('POST', '/users', form),
   changeMember: (id: string, form: MemberForm & { version: number }) => call<Member>('PUT', `/users/${id}`, form),
   invite: (id: string) => call<{ link: string, expires: string }>('POST', `/users/${id}/invitations`),
-  deactivation: ({ id, version }: Member, successor: string | null) => call<Member>('POST', `/users/${id}/deactivation`, { successor, version }),
+  deactivation: ({ id, version }: Member, successor: string | null) =>
+    call<Member>('POST', `/users/${id}/deactivation`, { successor, version }),
   previewPeople: (file: string) => sendPeople<UserImportReport>(file, { dry: true }),
   importPeople: (file: string, version: string) => sendPeople<UserImportReport & { eventId: number | null }>(file, { version }),
   testTrace: (trace: TraceTest) => call<TraceTestResult>('POST', '/settings/tests', { trace }),
@@ -365,7 +367,8 @@ export const api = {
   removeEntries: (id: string, ids: string[]) => call<{ removed: number } & Done>('POST', `/lists/${id}/removals`, { ids }),
   addAssignment: (list: string, owner: string, assignment: AssignmentForm) =>
     call<{ id: string } & Done>('POST', `/lists/${list}/assignments`, { owner, assignment }),
-  changeAssignment: (id: string, version: number, assignment: AssignmentForm) => call<Done>('PUT', `/assignments/${id}`, { assignment, version }),
+  changeAssignment: (id: string, version: number, assignment: AssignmentForm) =>
+    call<Done>('PUT', `/assignments/${id}`, { assignment, version }),
   removeAssignment: (id: string, version: number) => call<Done>('DELETE', `/assignments/${id}`, undefined, { version }),
   rules: () => call<{ items: RuleView[], version: number }>('GET', '/rules'),
   rule: (id: string) => call<RuleView & { stats: RuleStats }>('GET', `/rules/${id}`),

@@ -23,7 +23,14 @@ export function useBroadPhrases(form: Ref<RuleForm | null>, broad: Ref<string | 
     if (all.length === 1) found.value = [{ phrase: phraseText(all[0]!), why }]
     else
       for (const item of all.slice(0, MAX_ASKED)) {
-        const alone = { ...rule, id: undefined, name: 'alone', when: { phrases: [phraseText(item)] }, except: [], state: 'enabled' as const }
+        const alone = {
+          ...rule,
+          id: undefined,
+          name: 'alone',
+          when: { phrases: [phraseText(item)] },
+          except: [],
+          state: 'enabled' as const,
+        }
         try {
           const impact = await api.impactNow([{ type: 'put', kind: 'rule', value: alone }])
           if (mine !== asked) return

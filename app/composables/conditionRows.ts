@@ -1,5 +1,15 @@
 import isSame from 'fast-deep-equal'
-import { FACT_NAMES, factKind, kindOfFact, plainEntry, readLines, writtenEntry, type EntryKind, type Fact, type FactName } from '#core/kinds'
+import {
+  FACT_NAMES,
+  factKind,
+  kindOfFact,
+  plainEntry,
+  readLines,
+  writtenEntry,
+  type EntryKind,
+  type Fact,
+  type FactName,
+} from '#core/kinds'
 import { groupMembers, isFact, phraseText, sendersOfCondition, type Condition, type PhraseItem } from '#core/policy'
 import { splitPhrases } from '#core/text'
 import { readPhrases, writtenPhrases } from './phraseLines'

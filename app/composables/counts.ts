@@ -10,8 +10,8 @@ export function namedCopies(copies: readonly { subject: string }[]): string {
 export function notReleasedWords(notReleased: readonly { why: string }[] = []): string {
   const n = notReleased.length
   if (!n) return ''
-  return ` ${counted(n, 'message')} ${plural(n, 'was', 'were')} not released: another list or rule also stops `
-    + `${plural(n, 'it', 'them')}. ${notReleased[0]!.why}`
+  return ` ${counted(n, 'message')} ${plural(n, 'was', 'were')} not released: another list or rule `
+    + `also stops ${plural(n, 'it', 'them')}. ${notReleased[0]!.why}`
 }
 
 /** "1 message", "1,284 messages", "more than 10,000 messages". */

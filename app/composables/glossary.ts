@@ -2,8 +2,8 @@
 export const GLOSSARY = {
   location: {
     word: 'Location',
-    text: 'Where a message is now: Inbox, Low priority, Spam, a quarantine or Bin. Of refused and discarded messages only the log '
-      + 'entry is kept.',
+    text: 'Where a message is now: Inbox, Low priority, Spam, a quarantine or Bin. '
+      + 'Of refused and discarded messages only the log entry is kept.',
   },
   message: {
     word: 'Message',
@@ -31,30 +31,28 @@ export const GLOSSARY = {
   },
   policyVersion: {
     word: 'Policy version',
-    text: 'The policy is all lists and rules together. Every change makes a new version, and each message shows the version that '
-      + 'decided it.',
+    text: 'The policy is all lists and rules together. '
+      + 'Every change makes a new version, and each message shows the version that decided it.',
   },
   appliesTo: {
     word: 'Applies to',
-    text: 'A change applies to new mail from the next message on, and to existing mail only if you tick it. You can undo it as long '
-      + 'as no one has '
-      + 'changed the same thing since.',
+    text: 'A change applies to new mail from the next message on, and to existing mail only if you tick it. '
+      + 'You can undo it as long as no one has changed the same thing since.',
   },
   mandatory: {
     word: 'Mandatory',
-    text: 'Set by an administrator: users’ own lists and rules cannot override it. They do override all other lists and rules of the '
-      + 'organisation.',
+    text: 'Set by an administrator: users’ own lists and rules cannot override it. '
+      + 'They do override all other lists and rules of the organisation.',
   },
   verified: {
     word: 'Verified sender',
-    text: 'A trusted relay confirmed that the message really comes from the domain in From (DMARC, or DKIM or SPF aligned with it). A '
-      + 'From alone '
-      + 'is easily forged.',
+    text: 'A trusted relay confirmed that the message really comes from the domain in From (DMARC, or DKIM or SPF aligned with it). '
+      + 'A From alone is easily forged.',
   },
   trustedRelay: {
     word: 'Trusted relay',
-    text: 'A mail server whose Authentication-Results (RFC 8601) are used. It is known by the network that it connects from and by '
-      + 'its authserv-id.',
+    text: 'A mail server whose Authentication-Results (RFC 8601) are used. '
+      + 'It is known by the network that it connects from and by its authserv-id.',
   },
   monitor: {
     word: 'Monitor only',
@@ -62,19 +60,18 @@ export const GLOSSARY = {
   },
   mark: {
     word: 'Mark',
-    text: 'What a person says about a message: wanted or unwanted. Moving a stopped message to Inbox counts as wanted, unless it is '
-      + 'marked otherwise.',
+    text: 'What a person says about a message: wanted or unwanted. '
+      + 'Moving a stopped message to Inbox counts as wanted, unless it is marked otherwise.',
   },
   falsePositive: {
     word: 'Likely mistake',
-    text: 'A stopped message that is probably wanted (a false positive), judging by how mail from its sender was treated before. It '
-      + 'is a rank, not a '
-      + 'probability.',
+    text: 'A stopped message that is probably wanted (a false positive), judging by how mail from its sender was treated before. '
+      + 'It is a rank, not a probability.',
   },
   impact: {
     word: 'Impact',
-    text: 'What a change would do to existing mail: how many messages would be moved, and how they are marked. Nothing is moved until '
-      + 'you save.',
+    text: 'What a change would do to existing mail: how many messages would be moved, and how they are marked. '
+      + 'Nothing is moved until you save.',
   },
   fix: {
     word: 'Suggested fix',

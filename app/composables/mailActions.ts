@@ -29,7 +29,10 @@ export function useMailActionList() {
     const gone = mail.meant.filter(c => !isHere(c))
     const of = mail.meant.length > 1 || mail.all
     if (held && !of) return 'This message is held in quarantine. Request its release in Review.'
-    if (gone.length && !of) return `This message was ${gone[0]!.gone === 'erased' ? 'deleted permanently' : LANE_NAMES[gone[0]!.lane].toLowerCase()}, so it cannot be moved.`
+    if (gone.length && !of) {
+      const what = gone[0]!.gone === 'erased' ? 'deleted permanently' : LANE_NAMES[gone[0]!.lane].toLowerCase()
+      return `This message was ${what}, so it cannot be moved.`
+    }
     const parts = [
       ...(held ? [`${counted(held, 'message')} ${plural(held, 'is', 'are')} held in quarantine`] : []),
       ...(gone.length ? [`${counted(gone.length, 'message')} ${plural(gone.length, 'was', 'were')} refused, discarded or deleted`] : []),

@@ -20,7 +20,11 @@ export function useRuleParts(rule: () => (RuleForm & { id: string }) | null) {
     if (!now) return (found.value = null)
     const { id, ...form } = now
     try {
-      const result = await api.parts({ type: 'put', kind: 'rule', value: { ...form, name: form.name || 'rule', ...(id === 'new' ? {} : { id }) } })
+      const result = await api.parts({
+        type: 'put',
+        kind: 'rule',
+        value: { ...form, name: form.name || 'rule', ...(id === 'new' ? {} : { id }) },
+      })
       if (mine === asked) found.value = result
     }
     catch (error) {

@@ -78,8 +78,8 @@ export const useJobStore = defineStore('jobs', () => {
     if (!held) return ''
     const decision = first && { ...first, reasons: first.reason ? [first.reason] : [], decidedBy: first.reason ? 0 : null }
     const why = decision ? decisionSentence(decision, directory.names) : ''
-    return ` ${counted(held, 'message')} ${plural(held, 'was', 'were')} not released: another list or rule also stops `
-      + `${plural(held, 'it', 'them')}.${why ? ` ${why}` : ''}`
+    return ` ${counted(held, 'message')} ${plural(held, 'was', 'were')} not released: another list or rule `
+      + `also stops ${plural(held, 'it', 'them')}.${why ? ` ${why}` : ''}`
   }
 
   async function stop(id: number) {

@@ -69,8 +69,7 @@ export const useMailActions = defineStore('mailActions', () => {
       notices.say(
         done.changed
           ? `Moved ${namedCopies(copies)} to ${where}.${notReleasedWords(done.notReleased)}`
-          : `${namedCopies(copies)}: `
-            + `already in ${where}.`,
+          : `${namedCopies(copies)}: already in ${where}.`,
         done.eventId,
       )
     })

@@ -205,10 +205,8 @@ export const useReviewStore = defineStore('review', () => {
   }
 
   function wordsOf(lane: ReviewPlaceView['lane'], mark: 'wanted' | 'unwanted', what: string): string {
-    if (mark === 'wanted') return lane === 'quarantine'
-      ? `Released ${what}, marked as wanted.`
-      : `Moved ${what} to Inbox, marked as `
-        + `wanted.`
+    if (mark === 'wanted')
+      return lane === 'quarantine' ? `Released ${what}, marked as wanted.` : `Moved ${what} to Inbox, marked as wanted.`
     if (lane === 'quarantine') return `Moved ${what} to Bin, marked as unwanted.`
     return lane === 'lowPriority'
       ? `Moved ${what} to Spam, marked as unwanted.`

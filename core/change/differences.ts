@@ -74,7 +74,9 @@ function entryChanges(list: string, before: readonly Entry[], after: readonly En
   const removed = before.filter(e => is.get(entryKey(e)) !== e.id)
   const put = after.filter(e => was.get(entryKey(e)) !== e && !isSame(was.get(entryKey(e)), e))
   return [
-    ...(removed.length ? [{ type: 'remove' as const, kind: 'entries' as const, list, entries: removed.map(({ kind, value }) => ({ kind, value })) }] : []),
+    ...(removed.length
+      ? [{ type: 'remove' as const, kind: 'entries' as const, list, entries: removed.map(({ kind, value }) => ({ kind, value })) }]
+      : []),
     ...(put.length ? [{ type: 'put' as const, kind: 'entries' as const, list, entries: put }] : []),
   ]
 }
@@ -95,7 +97,9 @@ function orderChanges(before: Clauses, after: Clauses, changes: readonly PolicyC
     else if (change.type === 'remove' && change.kind === 'rule') order.remove(change.id)
   }
   const without = idsByOwner(order.rules())
-  return [...idsByOwner(after.rules)].flatMap(([owner, ids]) => (isSame(without.get(owner), ids) ? [] : [{ type: 'order', kind: 'rule', owner: owner, ids: ids }]))
+  return [...idsByOwner(after.rules)].flatMap(([owner, ids]) =>
+    isSame(without.get(owner), ids) ? [] : [{ type: 'order', kind: 'rule', owner: owner, ids: ids }],
+  )
 }
 
 function idsByOwner(rules: readonly Rule[]): Map<Owner, string[]> {

@@ -30,7 +30,14 @@ export function handOver(policy: Clauses, from: { owner: Owner, name: string }, 
     ...assignments.map(u => ({ type: 'put' as const, kind: 'assignment' as const, value: { ...u, owner: to } })),
     ...handed.map(rule => ({ type: 'put' as const, kind: 'rule' as const, value: rule })),
     ...(rules.length
-      ? [{ type: 'order' as const, kind: 'rule' as const, owner: to, ids: [...policy.rules.filter(r => r.owner === to), ...handed].map(r => r.id) }]
+      ? [
+          {
+            type: 'order' as const,
+            kind: 'rule' as const,
+            owner: to,
+            ids: [...policy.rules.filter(r => r.owner === to), ...handed].map(r => r.id),
+          },
+        ]
       : []),
   ]
 }

@@ -79,8 +79,7 @@ export class IndexedClauses<P extends Clauses> {
       this.#changed.add('rules')
       return this.#rules.order(change.owner, change.ids)
         ? null
-        : 'Rules were added or deleted in the meantime. Reload the page and '
-          + 'order them again.'
+        : 'Rules were added or deleted in the meantime. Reload the page and order them again.'
     }
     if (change.type === 'remove') return change.kind === 'entries' ? this.#removeEntries(change) : this.#remove(change.kind, change.id)
     return this.#put(change)

@@ -1,5 +1,13 @@
 import { addTo } from '../add-to'
-import { isPersonal, rulesReferences, thresholdsReferences, assignmentReferences, type Assignment, type Owner, type Reference } from '../policy'
+import {
+  isPersonal,
+  rulesReferences,
+  thresholdsReferences,
+  assignmentReferences,
+  type Assignment,
+  type Owner,
+  type Reference,
+} from '../policy'
 import { capitalised } from '../wording'
 import { clauseOwners } from './clause-owners'
 import { THRESHOLDS, type ChangeProblem, type Clauses, type PolicyChange } from './types'
@@ -99,8 +107,13 @@ interface Named { id: string, name: string, owner?: Owner }
 const NAMED = { list: 'lists', phraseSet: 'phraseSets', quarantine: 'quarantines', rule: 'rules' } as const
 type NamedKind = keyof typeof NAMED
 
-const WORDS = { list: 'list', phraseSet: 'phrase set', quarantine: 'quarantine', rule: 'rule', upstreamVerdict: 'upstream filter '
-  + 'header' } as const
+const WORDS = {
+  list: 'list',
+  phraseSet: 'phrase set',
+  quarantine: 'quarantine',
+  rule: 'rule',
+  upstreamVerdict: 'upstream filter header',
+} as const
 
 const nameKey = (what: NamedKind, owner: Owner | undefined, name: string) => `${what} ${owner ?? ''}\0${name.toLowerCase()}`
 const useKey = (b: Assignment) => `${b.list} ${b.owner} ${b.side} ${b.direction ?? 'inbound'} ${b.state}`

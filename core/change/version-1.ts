@@ -8,7 +8,11 @@ export function changeFromVersion1(change: unknown): unknown {
   const { put, remove, order, ...rest } = change as Record<string, unknown>
   if (typeof put === 'string') {
     const { [put]: value, ...others } = rest
-    return { type: 'put', kind: kindOf(put), ...(put === 'entries' ? (fromVersion1(rest) as object) : { ...others, value: fromVersion1(value) }) }
+    return {
+      type: 'put',
+      kind: kindOf(put),
+      ...(put === 'entries' ? (fromVersion1(rest) as object) : { ...others, value: fromVersion1(value) }),
+    }
   }
   if (typeof remove === 'string') return { type: 'remove', kind: kindOf(remove), ...(fromVersion1(rest) as object) }
   if (order === undefined) return change

@@ -5,7 +5,10 @@ import { assignmentSentence, listName, ruleSentence, STATE_NAMES, stopWords } fr
 import { touches } from './touches'
 import type { PolicyChange, Touched } from './types'
 
-type NamedPolicy = Pick<Policy, 'quarantines' | 'lists' | 'assignments' | 'phraseSets' | 'rules' | 'thresholds' | 'departments' | 'people' | 'trust'>
+type NamedPolicy = Pick<
+  Policy,
+  'quarantines' | 'lists' | 'assignments' | 'phraseSets' | 'rules' | 'thresholds' | 'departments' | 'people' | 'trust'
+>
 
 const MAX_NAMED = 3
 const NAMED: Record<'rule' | 'phraseSet' | 'quarantine' | 'list', string> = {
@@ -53,8 +56,8 @@ function ownWords(policy: NamedPolicy, change: PolicyChange): string {
     case 'assignment': {
       const assignment = change.value
       const how = policy.assignments.some(b => b.id === assignment.id) ? 'assignment changed' : 'assigned'
-      return `List ${listName(policy, assignment.list)} ${how}: `
-        + `${assignmentSentence(assignment, policy, ownerName(policy, assignment.owner))}`
+      const sentence = assignmentSentence(assignment, policy, ownerName(policy, assignment.owner))
+      return `List ${listName(policy, assignment.list)} ${how}: ${sentence}`
     }
     case 'rule': {
       const rule = change.value
@@ -63,8 +66,7 @@ function ownWords(policy: NamedPolicy, change: PolicyChange): string {
         ? `created, ${STATE_NAMES[rule.state]}`
         : before.state === rule.state
           ? 'changed'
-          : `changed: now `
-            + `${STATE_NAMES[rule.state]}`
+          : `changed: now ${STATE_NAMES[rule.state]}`
       return `Rule ${renamed(before?.name, rule.name)} ${how}: ${ruleSentence(rule, policy)}`
     }
     case 'phraseSet': {
@@ -91,14 +93,14 @@ function ownWords(policy: NamedPolicy, change: PolicyChange): string {
 function removalWords(policy: NamedPolicy, change: Extract<PolicyChange, { type: 'remove' }>): string {
   if (change.kind === 'entries')
     return `List ${listName(policy, change.list)}: ${counted(change.entries.length, 'entry', 'entries')} removed: `
-      + `${someEntries(change.entries)}`
+      + someEntries(change.entries)
   const { kind, id } = change
   if (kind === 'threshold') return `Threshold ${quoted(id)} removed`
   if (kind === 'assignment') {
     const assignment = policy.assignments.find(b => b.id === id)
     return assignment
       ? `List ${listName(policy, assignment.list)} assignment removed: `
-      + `${assignmentSentence(assignment, policy, ownerName(policy, assignment.owner))}`
+      + assignmentSentence(assignment, policy, ownerName(policy, assignment.owner))
       : 'Assignment of a list removed'
   }
   const things: Record<keyof typeof NAMED, readonly { id: string, name: string }[]> = {
@@ -131,8 +133,10 @@ function namesOf(policy: NamedPolicy): (touched: Touched) => { owner: Owner, nam
     if (kind === 'rule') return { owner: rules.get(id)?.owner ?? 'organisation', name: `rule ${quoted(rules.get(id)?.name ?? id)}` }
     const assignment = assignments.get(id)
     if (!assignment) return { owner: 'organisation', name: 'an assignment of a list' }
-    return { owner: assignment.owner, name: `list ${quoted(lists.get(assignment.list)?.name ?? assignment.list)} for `
-      + `${whose(policy, assignment.owner)}` }
+    return {
+      owner: assignment.owner,
+      name: `list ${quoted(lists.get(assignment.list)?.name ?? assignment.list)} for ${whose(policy, assignment.owner)}`,
+    }
   }
 }
 

@@ -27,7 +27,8 @@ export function fixOf(policy: Policy, finding: Finding, now: string): PolicyChan
 
 function fixList(policy: Policy, { kind, clause, about }: Finding): PolicyChange[] | null {
   const assignment = policy.assignments.find(b => b.id === about?.assignment)
-  if (kind === 'not confirmed') return assignment?.stop ? [{ type: 'put', kind: 'assignment', value: { ...assignment, stop: { to: 'bin' } } }] : null
+  if (kind === 'not confirmed')
+    return assignment?.stop ? [{ type: 'put', kind: 'assignment', value: { ...assignment, stop: { to: 'bin' } } }] : null
   const entry = about?.entry
   if (!entry) return null
   const out: PolicyChange[] = [{ type: 'remove', kind: 'entries', list: clause.id, entries: [{ kind: entry.kind, value: entry.value }] }]

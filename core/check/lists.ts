@@ -74,8 +74,8 @@ function checkAssignments({ id, name }: { id: string, name: string }, { assignme
     .map(b => ({
       kind: 'not confirmed',
       clause: { kind: 'list', id, name, user: b.owner },
-      evidence: `${b.stop!.to === 'discard' ? 'discarding' : 'permanent deletion'} was not confirmed since the list last grew; until `
-        + `then its `
+      evidence:
+        `${b.stop!.to === 'discard' ? 'discarding' : 'permanent deletion'} was not confirmed since the list last grew; until then its `
         + `mail goes to Bin`,
       fix: 'Confirm it again, or change the action to Bin.',
       about: { assignment: b.id },
@@ -126,8 +126,11 @@ function* checkEntry(entry: Listed, around: Around): Generator<FindingParts> {
     const counts = assignment.counts ?? defaultCounts(assignment.owner)
     const nameless = !entryKindOf(entry.kind).verifiable(entry.value)
     if (counts === 'verified' && nameless)
-      yield ['entry has no effect', `only verified senders count, and ${shown(entry)} has no domain to verify`, 'Enter the address or '
-        + 'the domain.']
+      yield [
+        'entry has no effect',
+        `only verified senders count, and ${shown(entry)} has no domain to verify`,
+        'Enter the address or the domain.',
+      ]
     else if (counts === 'verified' && !policy.trust.relays.length)
       yield [
         'entry has no effect',

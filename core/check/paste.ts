@@ -28,8 +28,12 @@ export function pasteReport(policy: Pick<Policy, 'lists' | 'assignments'>, table
   const around = { policy, table, list, sides: sidesOf(policy, list), pasted }
   const out: LineReport[] = [
     ...read.wrong.map(({ line, text, error }): LineReport => ({ line, text, outcome: 'not understood', why: error })),
-    ...read.twice.map(({ line, text, first }): LineReport => ({ line, text, outcome: 'twice', why: `duplicate of line ${first} in `
-      + `your text` })),
+    ...read.twice.map(({ line, text, first }): LineReport => ({
+      line,
+      text,
+      outcome: 'twice',
+      why: `duplicate of line ${first} in your text`,
+    })),
     ...read.good.map((entry, i): LineReport => ({ line: read.at[i]!, text: shown(entry), ...outcomeOf(entry, around) })),
   ]
   return out.sort((a, b) => a.line - b.line)

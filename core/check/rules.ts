@@ -136,7 +136,8 @@ function* broadPhrases(rule: Rule, policy: Policy, { wantedHits }: CheckContext)
   if (!wantedHits || wanted < MIN_WANTED) return
   for (const phrase of enoughAlone(rule.when, policy)) {
     const hits = wantedHits.byPhrase.get(phraseHitKey(rule.id, phrase)) ?? 0
-    if (hits / wanted > TOO_BROAD) yield { phrase, words: `“${phrase}” was found in ${numberWords(hits)} of ${counted(wanted, 'wanted message')}` }
+    if (hits / wanted > TOO_BROAD)
+      yield { phrase, words: `“${phrase}” was found in ${numberWords(hits)} of ${counted(wanted, 'wanted message')}` }
   }
 }
 
@@ -191,8 +192,8 @@ function whyNever(c: Condition, policy: Policy, peopled: ReadonlySet<string>): s
   if ('date' in c && c.date.before && c.date.after && c.date.before <= c.date.after) return 'its end date is before its start date'
   if ('phrases' in c && c.phrases) {
     const weight = c.phrases.reduce<number>((sum, p) => sum + (typeof p === 'string' ? 1 : (p.weight ?? 1)), 0)
-    if (c.minimum !== undefined && weight < c.minimum) return `all its phrases together score ${numberWords(weight)}, less than the `
-      + `minimum of ${numberWords(c.minimum)}`
+    if (c.minimum !== undefined && weight < c.minimum)
+      return `all its phrases together score ${numberWords(weight)}, less than the minimum of ${numberWords(c.minimum)}`
   }
   return null
 }

@@ -111,7 +111,13 @@ function listMatch({ assignment, list, entry, on, address }: BoundHit, subject: 
   const claim: Claim = assignment.side === 'block' ? { stop: assignment.stop! } : { protect: assignment.protect ?? [...HAZARDS] }
   const counts = assignment.side === 'block' || senderCounts(subject, assignment.counts, assignment.owner, entry)
   return {
-    clause: { kind: 'list', id: assignment.id, name: list.name, list: list.id, entry: { id: entry.id, kind: entry.kind, value: entry.value } },
+    clause: {
+      kind: 'list',
+      id: assignment.id,
+      name: list.name,
+      list: list.id,
+      entry: { id: entry.id, kind: entry.kind, value: entry.value },
+    },
     owner: assignment.owner,
     mandatory: assignment.mandatory === true,
     state: assignment.state,

@@ -31,7 +31,10 @@ export function reasonsFor(viewer: Owner, reasons: readonly Reason[]): Reason[] 
 }
 
 /** The same for a whole decision: what a colleague's own clauses put on the copy, where they place it, what they reply. */
-export function decisionFor<R extends Pick<Decision, 'reasons' | 'decidedBy' | 'effects' | 'place' | 'stop'>>(viewer: Owner, decision: R): R {
+export function decisionFor<R extends Pick<Decision, 'reasons' | 'decidedBy' | 'effects' | 'place' | 'stop'>>(
+  viewer: Owner,
+  decision: R,
+): R {
   const { reasons, decidedBy, effects, place, stop } = decision
   const open = reasons.filter(r => !isOthers(viewer, r.owner))
   if (open.length === reasons.length) return decision

@@ -105,7 +105,8 @@ function contentCouldDecide(policy: Policy, compiled: CompiledPolicy, tiers: rea
     return true
   return [...earlier, deciding].some(key =>
     (compiled.assignments.get(key) ?? []).some(
-      ({ assignment }) => assignment.state === 'enabled' && (assignment.side === 'allow' || key !== deciding || assignment.stop!.to !== 'refuse'),
+      ({ assignment }) =>
+        assignment.state === 'enabled' && (assignment.side === 'allow' || key !== deciding || assignment.stop!.to !== 'refuse'),
     ),
   )
 }

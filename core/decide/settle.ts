@@ -36,7 +36,8 @@ function settleStage(matches: readonly Match[], taken: readonly Applied[]): Sett
     const would = walk(matches, clause, taken)
     const changes = signature(would) !== signature(settled)
     const outcome: ReasonOutcome = { kind: 'monitored', would: { ...outcomeOf(would), effects: would.effects }, changes }
-    for (const reason of settled.reasons) if (sameClause(reason.clause, clause) && reason.outcome.kind === 'monitored') reason.outcome = outcome
+    for (const reason of settled.reasons)
+      if (sameClause(reason.clause, clause) && reason.outcome.kind === 'monitored') reason.outcome = outcome
   }
   return settled
 }

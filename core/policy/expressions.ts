@@ -20,8 +20,9 @@ export function compileExpression(source: string): Expression | { error: string 
     const pattern = RE2JS.compile(source, RE2JS.CASE_INSENSITIVE)
     const steps = pattern.programSize()
     if (steps > MAX_STEPS)
-      return { error: `it is too complex (${steps} steps when compiled; at most ${MAX_STEPS}). Use fewer repetitions, or look for a `
-        + `part of it` }
+      return {
+        error: `it is too complex (${steps} steps when compiled; at most ${MAX_STEPS}). Use fewer repetitions, or look for a part of it`,
+      }
     return { pattern, literal: requiredLiteral(source), mostText: Math.ceil(MAX_WORK / steps) }
   }
   catch (error) {

@@ -30,6 +30,13 @@ export {
 export { EXEMPTING, STOPPING, type Look, type LookItem, type Node } from './tree'
 export { compileExpression, requiredLiteral, type Expression } from './expressions'
 export { valueKey } from './value-key'
-export { danglingReferences, rulesReferences, thresholdsReferences, assignmentReferences, type PolicyProblem, type Reference } from './references'
+export {
+  danglingReferences,
+  rulesReferences,
+  thresholdsReferences,
+  assignmentReferences,
+  type PolicyProblem,
+  type Reference,
+} from './references'
 export { fromVersion1 } from './version-1'
 export { leavesOf, phrasesWithout, replacedLeaves, withoutPhrases } from './edit'

@@ -65,8 +65,8 @@ export function danglingReferences(policy: Policy): PolicyProblem[] {
   }
   const problems: PolicyProblem[] = []
   const need = (to: keyof typeof known, id: string | null | undefined, path: string) => {
-    if (id !== null && id !== undefined && !known[to].has(id)) problems.push({ path, message: `${to} “${id}” does not exist in this `
-      + `policy` })
+    if (id !== null && id !== undefined && !known[to].has(id))
+      problems.push({ path, message: `${to} “${id}” does not exist in this policy` })
   }
   const needOwner = (owner: string, path: string) => {
     need('department', departmentIn(owner), path)

@@ -331,7 +331,11 @@ export const policySchema = Joi.object({
  * Version 1 of the format is read too. Everything that takes a policy calls this.
  */
 export function readPolicy(value: unknown): { policy: Policy } | { problems: PolicyProblem[] } {
-  const { value: policy, error } = policySchema.validate(isVersion1(value) ? fromVersion1(value) : value, { abortEarly: false, convert: true, errors: { wrap: { label: '“”' } } })
+  const { value: policy, error } = policySchema.validate(isVersion1(value) ? fromVersion1(value) : value, {
+    abortEarly: false,
+    convert: true,
+    errors: { wrap: { label: '“”' } },
+  })
   const problems = error?.details.map(d => ({ path: pointer(d.path), message: d.message })) ?? danglingReferences(policy as Policy)
   return problems.length ? { problems } : { policy: policy as Policy }
 }

@@ -29,8 +29,8 @@ export function broadness({ copies, senders, wanted, unmarkedDomains, delivered 
   if (wanted)
     return `It would stop ${counted(wanted, 'message')} marked wanted.`
   if (!narrow && copies >= FROM_COPIES && senders >= FROM_SENDERS && copies * SHARE > delivered)
-    return `It would stop ${numberWords(copies)} of ${counted(delivered, 'delivered message')}, from ${counted(senders, 'sender')}: `
-      + `more than 1 in ${SHARE}.`
+    return `It would stop ${numberWords(copies)} of ${counted(delivered, 'delivered message')}, `
+      + `from ${counted(senders, 'sender')}: more than 1 in ${SHARE}.`
   if (unmarkedDomains > MAX_DOMAINS)
     return `It would stop unmarked mail from ${counted(unmarkedDomains, 'domain')}: more than ${MAX_DOMAINS}.`
   return null

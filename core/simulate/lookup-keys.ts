@@ -32,7 +32,12 @@ function keysOfChange(policies: readonly Policy[], change: PolicyChange, net: re
   const id = change.type === 'put' ? change.value.id ?? '' : change.id
   if (kind === 'quarantine') return []
   if (kind === 'rule') return rulesKeys(policies.flatMap(p => p.rules.filter(r => r.id === id)))
-  if (kind === 'assignment') return entriesOfMade(policies.flatMap(p => p.assignments.filter(b => b.id === id)).map(b => b.list), policies, net)
+  if (kind === 'assignment')
+    return entriesOfMade(
+      policies.flatMap(p => p.assignments.filter(b => b.id === id)).map(b => b.list),
+      policies,
+      net,
+    )
   if (kind === 'list') return entriesOfMade([id], policies, net)
   return null
 }

@@ -102,7 +102,8 @@ export function evidenceWords(evidence: readonly Evidence[]): string {
       seen.add(
         e.entry.kind === 'everyone'
           ? 'everyone'
-          : `${entryWords(e.entry)}${e.on === 'from' ? '' : ` in ${SENDER_PLACES[e.on]}`}${e.listName ? `, list ${quoted(e.listName)}` : ''}`,
+          : `${entryWords(e.entry)}${e.on === 'from' ? '' : ` in ${SENDER_PLACES[e.on]}`}`
+            + (e.listName ? `, list ${quoted(e.listName)}` : ''),
       )
     else if (e.kind === 'score') seen.add(`a score of ${numberWords(e.points)} (threshold ${numberWords(e.from)})`)
     else if (e.kind === 'learned') seen.add(`similar to mail that the recipient moved there (${percentWords(e.certainty)} certain)`)

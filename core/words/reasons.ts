@@ -164,7 +164,8 @@ export function shortReasonWords(reason: ShortReason, others = false): string {
         return reason.phrases.length ? `${clause}: ${oneOf(reason.phrases.map(quoted), 'and', 2)}` : clause
       }
       if (reason.outcome === 'protected') return `${reason.clause.kind === 'list' ? 'on ' : 'allowed: '}${clause}`
-      return `${clause}: ${reason.outcome === 'excepted' ? 'an exception applies' : reason.outcome === 'monitored' ? 'monitor only' : 'does not count'}`
+      if (reason.outcome === 'excepted') return `${clause}: an exception applies`
+      return `${clause}: ${reason.outcome === 'monitored' ? 'monitor only' : 'does not count'}`
     }
   }
 }

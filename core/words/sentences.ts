@@ -130,8 +130,7 @@ function phraseWords(condition: PhraseCondition, names: Names): string {
 
 function nearWords(near: Near | undefined): string {
   return near
-    ? ` ${near.within === undefined ? 'together with' : `within ${counted(near.within, 'word')} of`} `
-    + `${oneOf(near.phrases.map(quoted))}`
+    ? ` ${near.within === undefined ? 'together with' : `within ${counted(near.within, 'word')} of`} ${oneOf(near.phrases.map(quoted))}`
     : ''
 }
 

@@ -5,19 +5,26 @@ import ts from 'typescript'
 
 /** Attributes and directives whose values nobody reads. */
 const UNREAD = new Set([
-  'as', 'autocomplete', 'class', 'classes', 'field', 'for', 'href', 'icon', 'id', 'inputmode', 'is', 'key', 'method', 'name', 'ref', 'rel', 'role',
-  'scope', 'src', 'style', 'target', 'to', 'type', 'size', 'slot', 'width', 'rows', 'accept', 'align', 'popper-class',
+  'as', 'autocomplete', 'class', 'classes', 'field', 'for', 'href', 'icon', 'id', 'inputmode', 'is', 'key', 'method', 'name', 'ref',
+  'rel', 'role', 'scope', 'src', 'style', 'target', 'to', 'type', 'size', 'slot', 'width', 'rows', 'accept', 'align', 'popper-class',
 ])
-const UNREAD_ARIA = new Set(['aria-controls', 'aria-current', 'aria-describedby', 'aria-haspopup', 'aria-labelledby', 'aria-live', 'aria-sort'])
+const UNREAD_ARIA = new Set([
+  'aria-controls', 'aria-current', 'aria-describedby', 'aria-haspopup', 'aria-labelledby', 'aria-live', 'aria-sort',
+])
 
 /** Functions whose first argument is code, a name or a statement. */
 const UNREAD_CALLS = new Set([
-  'import', 'require', 'sql', 'raw', 'defineStore', 'querySelector', 'querySelectorAll', 'closest', 'split', 'join', 'includes', 'startsWith', 'endsWith',
-  'RegExp', 'Symbol', 'matchMedia', 'unsafe', 'setHeader', 'getHeader', 'addEventListener', 'debug',
+  'import', 'require', 'sql', 'raw', 'defineStore', 'querySelector', 'querySelectorAll', 'closest', 'split', 'join', 'includes',
+  'startsWith', 'endsWith', 'RegExp', 'Symbol', 'matchMedia', 'unsafe', 'setHeader', 'getHeader', 'addEventListener', 'debug',
 ])
-const STATEMENT = /^\s*(?:select|insert|update|delete|with|create|alter|drop|lock|begin|commit|rollback|listen|notify|set|grant|vacuum|analyze|savepoint|copy)\s[\s\S]*(?:\b(?:from|into|set|table|where|as|on|local|mode|transaction|role|database)\b)/i
+const STATEMENT = new RegExp(
+  '^\\s*(?:select|insert|update|delete|with|create|alter|drop|lock|begin|commit|rollback|listen|notify|set|grant|vacuum|analyze'
+  + '|savepoint|copy)\\s[\\s\\S]*(?:\\b(?:from|into|set|table|where|as|on|local|mode|transaction|role|database)\\b)',
+  'i',
+)
 /** Modules that are made of words: a single word in them is a text too. */
-const OF_WORDS = /core\/(?:words|check|fix|kinds|suggest|change)\/|core\/policy\/(?:problems|tree)|server\/audit\/|app\/(?:composables|stores)\//
+const OF_WORDS =
+  /core\/(?:words|check|fix|kinds|suggest|change)\/|core\/policy\/(?:problems|tree)|server\/audit\/|app\/(?:composables|stores)\//
 
 /**
  * Every text for people in one source file.

@@ -25,8 +25,8 @@ export function mustBePermitted(actor: Actor, owner: Owner, claims: readonly Cla
 /** Why only an administrator makes these claims; null where others may, too. */
 export function administratorsWord(owner: Owner, claims: readonly Claim[]): string | null {
   for (const claim of claims) {
-    if ('effect' in claim && claim.effect.inEveryLane) return 'Only an administrator can add headers and subject prefixes to stopped '
-      + 'mail too.'
+    if ('effect' in claim && claim.effect.inEveryLane)
+      return 'Only an administrator can add headers and subject prefixes to stopped mail too.'
     if ('effect' in claim && effectKindOf(claim.effect.kind).administrators)
       return 'Only an administrator can add headers. Choose a tag or a subject prefix.'
     if ('stop' in claim && isPersonal(owner) && (claim.stop.to === 'refuse' || claim.stop.to === 'discard'))

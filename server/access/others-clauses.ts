@@ -3,7 +3,11 @@ import { decisionSentence, shortReasonWords, type ShortReason } from '#core/word
 import type { Actor } from './roles'
 
 /** Why, in one sentence, for the actor: without the words of a colleague's own clauses, whatever the actor's role. */
-export function sentenceFor(actor: Actor, decision: Pick<Decision, 'lane' | 'quarantine' | 'reasons' | 'decidedBy'>, policy: Policy): string {
+export function sentenceFor(
+  actor: Actor,
+  decision: Pick<Decision, 'lane' | 'quarantine' | 'reasons' | 'decidedBy'>,
+  policy: Policy,
+): string {
   return decisionSentence({ ...decision, reasons: reasonsFor(personOwner(actor.id), decision.reasons) }, policy)
 }
 

@@ -23,7 +23,13 @@ export type QuotaKind = Exclude<keyof Quota, 'text'>
 const PERSON: Quota = { entries: 5000, lists: 200, assignments: 400, rules: 200, sets: 100, text: 1_000_000 }
 const ADMINISTRATOR: Quota = { entries: 1_000_000, lists: 5000, assignments: 10_000, rules: 10_000, sets: 2000, text: 50_000_000 }
 
-const WORDS: Record<QuotaKind, string> = { entries: 'entries', lists: 'lists', assignments: 'assignments', rules: 'rules', sets: 'phrase sets' }
+const WORDS: Record<QuotaKind, string> = {
+  entries: 'entries',
+  lists: 'lists',
+  assignments: 'assignments',
+  rules: 'rules',
+  sets: 'phrase sets',
+}
 
 /**
  * Refuses what would be more than an owner may keep. Asked at the end of a change, when all of it is written: several at the

@@ -51,7 +51,9 @@ export async function listEvents(
       and(
         all ? undefined : eq(auditEvents.personId, actor.id),
         before === undefined ? undefined : lt(auditEvents.id, before),
-        undoable ? and(inArray(auditEvents.kind, UNDOABLE), sql`not exists (select 1 from audit_events u where u.undoes = ${auditEvents.id})`) : undefined,
+        undoable
+          ? and(inArray(auditEvents.kind, UNDOABLE), sql`not exists (select 1 from audit_events u where u.undoes = ${auditEvents.id})`)
+          : undefined,
       ),
     )
     .orderBy(desc(auditEvents.id))

@@ -58,8 +58,8 @@ export function eventWords(actor: Actor, event: AuditEvent, context: EventContex
 const WORDS: Record<keyof typeof EVENT_KINDS, (detail: Detail, context: EventContext) => string> = {
   moved: detail => `moved ${messages(detail)} to ${laneIn(detail)}`,
   released: detail => `released ${messages(detail)} to ${laneIn(detail)}${waited(detail)}`,
-  binned: detail => `moved ${messages(detail)} to ${LANE_NAMES.bin} as `
-    + `unwanted${detail.reason ? `: ${String(detail.reason)}` : ''}${waited(detail)}`,
+  binned: detail =>
+    `moved ${messages(detail)} to ${LANE_NAMES.bin} as unwanted${detail.reason ? `: ${String(detail.reason)}` : ''}${waited(detail)}`,
   requestedRelease: detail => `requested release of ${messages(detail)}`,
   declinedRequest: detail => `declined a release request: ${String(detail.reason)}`,
   marked: detail =>

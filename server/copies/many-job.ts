@@ -104,8 +104,9 @@ async function matchingNow(actor: Actor, { filter, except, upTo }: Pick<Payload,
 
 function mustStillReview(actor: Actor, quarantine: string | null): void {
   if (quarantine !== null && !reviews(actor, quarantine))
-    throw new PermanentJobError('You no longer have permission to move mail into this quarantine. Messages moved until then stay '
-      + 'where they are, and can be undone.')
+    throw new PermanentJobError(
+      'You no longer have permission to move mail into this quarantine. Messages moved until then stay where they are, and can be undone.',
+    )
 }
 
 type Copy = typeof copies.$inferSelect

@@ -184,11 +184,13 @@ async function mustNotBeAskedFor(tx: Tx, rows: readonly Copy[]): Promise<void> {
   const free = await notAskedFor(tx, rows)
   const asked = rows.find(c => !free.includes(c))
   if (asked)
-    throw invalid(`Release of “${asked.subject || 'this message'}” was requested, and the recipient reads the reason: decline it in `
-      + `Review, with a `
-      + `reason.`, {
-      reason: 'Enter a reason.',
-    })
+    throw invalid(
+      `Release of “${asked.subject || 'this message'}” was requested, and the recipient reads the reason: decline it in Review, with a `
+      + `reason.`,
+      {
+        reason: 'Enter a reason.',
+      },
+    )
 }
 
 /** Whether somebody may send a copy to a lane, as far as quarantines have a say in it. */

@@ -24,7 +24,10 @@ export async function undoMoves(actor: Actor, auditEvent: MovingEvent): Promise<
     const [undone] = await tx.select({ id: auditEvents.id }).from(auditEvents).where(eq(auditEvents.undoes, eventId))
     if (undone) throw alreadyDone('This action has already been undone.')
     const ofEvent = sql`select ${auditEventItems.copyId} from ${auditEventItems} where ${auditEventItems.eventId} = ${eventId}`
-    const [{ n } = { n: 0 }] = await tx.select({ n: sql<number>`count(*)::int` }).from(auditEventItems).where(eq(auditEventItems.eventId, eventId))
+    const [{ n } = { n: 0 }] = await tx
+      .select({ n: sql<number>`count(*)::int` })
+      .from(auditEventItems)
+      .where(eq(auditEventItems.eventId, eventId))
     await tx.execute(sql`select id from ${copies} where id in (${ofEvent}) order by id for update`)
     if ((await notRestorable(tx, actor, [auditEvent])).size) throw notAllowed(NOT_RESTORABLE)
     await mustBeAsLeft(tx, eventId)

@@ -149,17 +149,15 @@ const AWAY = new Set([
   '53300',
 ])
 
+/** What pg says where it has no code. */
+const AWAY_WORDS =
+  /Connection terminated|timeout exceeded when trying to connect|Client has encountered a connection error|Cannot use a pool after/
+
 /** True if an error means that the database cannot be reached just now. */
 export function isDatabaseAway(error: unknown): boolean {
   for (let at = error; at instanceof Error; at = at.cause) {
     const { code, message } = at as Error & { code?: string }
-    if (
-      (code && AWAY.has(code)) ||
-      /Connection terminated|timeout exceeded when trying to connect|Client has encountered a connection error|Cannot use a pool after/.test(
-        message,
-      )
-    )
-      return true
+    if ((code && AWAY.has(code)) || AWAY_WORDS.test(message)) return true
     if (at instanceof AggregateError && at.errors.some(isDatabaseAway)) return true
   }
   return false

@@ -115,8 +115,9 @@ async function ownersOf({ net, took }: Payload): Promise<Owner[]> {
 // A change of what is one's own needs no right besides; others' own clauses follow a change and are not asked.
 function mustStillBeAllowed(actor: Actor, owners: readonly Owner[]): void {
   if (owners.every(owner => isPersonal(owner) || canChange(actor, owner))) return
-  throw new PermanentJobError('You no longer have permission to change these lists and rules. Messages moved until then stay where '
-    + 'they are, and can be undone.')
+  throw new PermanentJobError(
+    'You no longer have permission to change these lists and rules. Messages moved until then stay where they are, and can be undone.',
+  )
 }
 
 // What the change made may be gone since, or be otherwise: then nobody knows any more how it was without it.
@@ -127,8 +128,9 @@ async function mustStillFit({ net }: Payload): Promise<void> {
   }
   catch (error) {
     const why = error instanceof Error ? error.message : String(error)
-    throw new PermanentJobError(`The same lists or rules were changed again meanwhile (${why}) Messages not moved until then stay `
-      + `where they are.`)
+    throw new PermanentJobError(
+      `The same lists or rules were changed again meanwhile (${why}) Messages not moved until then stay where they are.`,
+    )
   }
 }
 
@@ -206,7 +208,8 @@ async function applyTo(
           'count', coalesce((${auditEvents.detail} ->> 'count')::int, 0) + ${moved}::int,
           'stayed', coalesce((${auditEvents.detail} ->> 'stayed')::int, 0) + ${stays.length}::int,
           'stays', (select jsonb_path_query_array(
-            coalesce(${auditEvents.detail} -> 'stays', '[]') || ${JSON.stringify(stays)}::jsonb, '$[0 to ${sql.raw(String(MAX_SHOWN - 1))}]')))`,
+            coalesce(${auditEvents.detail} -> 'stays', '[]') || ${JSON.stringify(stays)}::jsonb,
+            '$[0 to ${sql.raw(String(MAX_SHOWN - 1))}]')))`,
       })
       .where(eq(auditEvents.id, eventId))
   return moved

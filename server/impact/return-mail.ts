@@ -113,7 +113,11 @@ export async function returnMail(actor: Actor, giving: ReturnMail): Promise<Save
   if (net.length) return saveChanges(actor, { base: version, changes, note, coming: true, existing, confirmed: { broad: true } })
   // It is off already.
   return db().transaction(async (tx) => {
-    const eventId = await recordEvent(tx, { personId: actor.id, kind: 'applied', detail: { note, words: '', wordsVersion: WORDS_VERSION, count: 0 } })
+    const eventId = await recordEvent(tx, {
+      personId: actor.id,
+      kind: 'applied',
+      detail: { note, words: '', wordsVersion: WORDS_VERSION, count: 0 },
+    })
     return { version, eventId, job: await addExistingJob(tx, actor, eventId, { ...existing, net: [], is: 'before', version: 0 }) }
   })
 }
@@ -132,7 +136,11 @@ function switchedOff(actor: Actor, policy: Policy, { kind, id }: Took): { name: 
     if (!rule) throw notFound('This rule')
     mustBeOnesOwn(actor, rule.owner, 'This rule')
     if (!ruleStops(rule)) throw invalid('This rule blocks no mail, so there is nothing to return.')
-    return { name: rule.name, words: `rule “${rule.name}”`, changes: [{ type: 'put', kind: 'rule', value: { ...rule, state: 'disabled' } }] }
+    return {
+      name: rule.name,
+      words: `rule “${rule.name}”`,
+      changes: [{ type: 'put', kind: 'rule', value: { ...rule, state: 'disabled' } }],
+    }
   }
   const assignment = policy.assignments.find(b => b.id === id)
   if (kind !== 'list' || !assignment) throw notFound('This assignment')

@@ -10,8 +10,8 @@ import { partsOfRule } from './simulation'
 
 /** What each condition, phrase and exception of a rule does that is put by a change. */
 export async function partsOfChange(actor: Actor, change: PolicyChange): Promise<TakenApart> {
-  if (change.type !== 'put' || change.kind !== 'rule') throw invalid('Only a rule has conditions and '
-    + 'exceptions.', { 'changes.0': 'Send a rule.' })
+  if (change.type !== 'put' || change.kind !== 'rule')
+    throw invalid('Only a rule has conditions and exceptions.', { 'changes.0': 'Send a rule.' })
   const own = !canChange(actor, change.value.owner)
   const { changes } = await previewChanges(actor, [change], { proposed: own })
   const [put] = changes as [Extract<PolicyChange, { type: 'put', kind: 'rule' }>]

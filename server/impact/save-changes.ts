@@ -71,7 +71,8 @@ export async function saveChanges(
     note,
     async inTransaction(tx, made) {
       await also(tx, made.eventId)
-      if (existing) job = await addExistingJob(tx, actor, made.eventId, { ...existing, net: made.back, is: 'before', version: made.version })
+      if (existing)
+        job = await addExistingJob(tx, actor, made.eventId, { ...existing, net: made.back, is: 'before', version: made.version })
     },
   })
   return { version, eventId, job }
@@ -82,13 +83,20 @@ async function mustHaveSeen(actor: Actor, preview: Preview, { confirmed = {} }: 
   if (confirmed.broad && !forGood.length) return
   const impact = await impactOfPreview(actor, preview)
   if (forGood.length && !hasSeenErased(forGood, impact, confirmed.erases))
-    throw new Problem(422, 'Mail would be deleted permanently', erasedWords(forGood, impact), { type: PROBLEM_TYPES.erases, more: { impact } })
-  if (impact.broad && !confirmed.broad)
-    throw new Problem(422, 'This affects many messages', `${impact.broad} Check the examples, set it to “monitor only” first, or `
-      + `confirm it.`, {
-      type: PROBLEM_TYPES.broad,
+    throw new Problem(422, 'Mail would be deleted permanently', erasedWords(forGood, impact), {
+      type: PROBLEM_TYPES.erases,
       more: { impact },
     })
+  if (impact.broad && !confirmed.broad)
+    throw new Problem(
+      422,
+      'This affects many messages',
+      `${impact.broad} Check the examples, set it to “monitor only” first, or confirm it.`,
+      {
+        type: PROBLEM_TYPES.broad,
+        more: { impact },
+      },
+    )
 }
 
 /** Owners of clauses that have mail erased or discarded, and did not before. */
@@ -119,6 +127,6 @@ function hasSeenErased(owners: readonly Owner[], { erased }: ImpactView, said: n
 
 function erasedWords(owners: readonly Owner[], { erased, looked }: ImpactView): string {
   const how = owners.every(isPersonal) ? 'Confirm it.' : `To confirm, type the number ${erased}.`
-  return `Of the newest ${counted(looked, 'message')} it would have deleted ${numberWords(erased)} permanently. This cannot be `
-    + `undone. ${how}`
+  return `Of the newest ${counted(looked, 'message')} it would have deleted ${numberWords(erased)} permanently. `
+    + `This cannot be undone. ${how}`
 }

@@ -125,8 +125,8 @@ function running(job: typeof jobs.$inferSelect, turn: { isOver: boolean }): Runn
     cursor: job.cursor ?? null,
     async actor() {
       const actor = personId === null ? null : await findActor(personId)
-      if (!actor) throw new PermanentJobError('The user who started this job was deactivated. What was done until then remains, and '
-        + 'can be undone.')
+      if (!actor)
+        throw new PermanentJobError('The user who started this job was deactivated. What was done until then remains, and can be undone.')
       return actor
     },
     async step(piece) {

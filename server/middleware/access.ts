@@ -28,8 +28,8 @@ export default defineEventHandler(async (event) => {
     if (granted.roles !== EVERYBODY) {
       const actor = commandLine(getRequestHeader(event, 'authorization')) ?? (await sessionPerson(event))
       if (!actor) throw new Problem(401, 'Sign in first', 'You are not signed in, or your session has ended. Sign in and try again.')
-      if (!granted.roles.includes(actor.role)) throw new Problem(403, 'Not allowed', `Only these roles can do this: `
-        + `${granted.roles.join(', ')}.`)
+      if (!granted.roles.includes(actor.role))
+        throw new Problem(403, 'Not allowed', `Only these roles can do this: ${granted.roles.join(', ')}.`)
       event.context.actor = actor
       event.context.reader = readerOf(actor, () => sessionPerson(event))
     }

@@ -116,8 +116,8 @@ export async function readJson(event: H3Event, most: number): Promise<unknown> {
   }
   const maxValues = most > MAX_BODY.usual ? MAX_VALUES.more : MAX_VALUES.usual
   const { depth, count } = measured(value, maxValues)
-  if (depth > MAX_NESTING) throw new Problem(400, 'Not understood', `The request body has more than ${MAX_NESTING} levels of arrays `
-    + `and objects.`)
+  if (depth > MAX_NESTING)
+    throw new Problem(400, 'Not understood', `The request body has more than ${MAX_NESTING} levels of arrays and objects.`)
   if (count > maxValues)
     throw new Problem(413, 'Too large', `The request body has more than ${numberWords(maxValues)} values. Send it in parts.`)
   return value

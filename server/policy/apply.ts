@@ -146,8 +146,7 @@ function bringsBackAdministratorsWord(before: Policy, net: readonly PolicyChange
     if (change.type === 'order') return false
     return change.kind === 'rule'
       ? keys.has(`rule ${change.value.id}`)
-      : change.kind === 'assignment' && keys.has(`assignment `
-        + `${change.value.id}`)
+      : change.kind === 'assignment' && keys.has(`assignment ${change.value.id}`)
   })
 }
 

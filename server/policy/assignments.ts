@@ -52,7 +52,9 @@ export async function addAssignment(actor: Actor, listId: string, owner: Owner, 
       owner: 'Choose the owner of the list.',
     })
   const assignment = assignmentFrom(form, listId, owner)
-  const { eventId, version } = await changeClauses(actor, [{ type: 'put', kind: 'assignment', value: assignment }], { prefix: 'assignment.' })
+  const { eventId, version } = await changeClauses(actor, [{ type: 'put', kind: 'assignment', value: assignment }], {
+    prefix: 'assignment.',
+  })
   return { id: assignment.id, eventId, version }
 }
 
@@ -75,8 +77,10 @@ export async function removeAssignment(actor: Actor, id: string, base: number): 
   const row = await currentAssignment(actor, id)
   mustBeAllowed(actor, row.owner)
   const { name } = await currentList(actor, row.listId)
-  const { eventId, version } = await changeClauses(actor, [{ type: 'remove', kind: 'assignment', id }], { base, what: `The assignment `
-    + `of list “${name}”` })
+  const { eventId, version } = await changeClauses(actor, [{ type: 'remove', kind: 'assignment', id }], {
+    base,
+    what: `The assignment of list “${name}”`,
+  })
   return { eventId, version }
 }
 

@@ -45,10 +45,12 @@ export async function addFile(actor: Actor, id: string, text: string): Promise<A
   await currentList(actor, id)
   const read = await csvEntriesOnThread({ text, most: MAX_LINES })
   if (!read)
-    throw invalid('The first line must be the header: value and, if needed, kind, note and expires.', { text: 'The header line is '
-      + 'missing.' })
+    throw invalid('The first line must be the header: value and, if needed, kind, note and expires.', {
+      text: 'The header line is missing.',
+    })
   if (read.count > MAX_LINES)
-    throw invalid(`The file has ${numberWords(read.count)} lines; at most ${numberWords(MAX_LINES)} can be imported at `
-      + `once.`, { text: 'The file has too many lines.' })
+    throw invalid(`The file has ${numberWords(read.count)} lines; at most ${numberWords(MAX_LINES)} can be imported at once.`, {
+      text: 'The file has too many lines.',
+    })
   return addRead(actor, id, read, {})
 }

@@ -59,10 +59,10 @@ const MAX_SHOWN = 2000
 export async function readPasted(text: string, below: boolean, as?: EntryKind): Promise<ReadLines> {
   const read = await readLinesOnThread({ text, below, as })
   if (read.count > MAX_LINES)
-    throw invalid(`That is ${numberWords(read.count)} lines; at most ${numberWords(MAX_LINES)} can be pasted at once. Paste them in `
-      + `parts.`, {
-      text: 'Too many lines.',
-    })
+    throw invalid(
+      `That is ${numberWords(read.count)} lines; at most ${numberWords(MAX_LINES)} can be pasted at once. Paste them in parts.`,
+      { text: 'Too many lines.' },
+    )
   return read
 }
 

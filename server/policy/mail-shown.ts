@@ -73,7 +73,10 @@ async function hitsAmongWanted(policy: Policy, hidden: (clause: SQL) => SQL | un
     .select({ rule, phrase, hits: sql<number>`count(distinct ${copies.id})::int` })
     .from(decisions)
     .innerJoin(copies, found)
-    .innerJoin(sql`jsonb_path_query(${decisions.reasons}, '$[*] ? (@.clause.kind == "rule" && @.outcome.kind != "excepted")') matched`, sql`true`)
+    .innerJoin(
+      sql`jsonb_path_query(${decisions.reasons}, '$[*] ? (@.clause.kind == "rule" && @.outcome.kind != "excepted")') matched`,
+      sql`true`,
+    )
     .innerJoin(sql`jsonb_path_query(matched, '$.evidence[*] ? (@.kind == "phrase")') e`, sql`true`)
     .where(hidden(rule))
     .groupBy(rule, phrase)

@@ -127,6 +127,9 @@ export async function removeRule(actor: Actor, id: string, base: number): Promis
  * @param base version of the policy when the order was seen: of two who order at the same time the second is told
  */
 export async function orderRules(actor: Actor, owner: Owner, ids: readonly string[], base: number): Promise<Done> {
-  const { eventId, version } = await changeClauses(actor, [{ type: 'order', kind: 'rule', owner: owner, ids: [...ids] }], { base, what: 'The list of rules' })
+  const { eventId, version } = await changeClauses(actor, [{ type: 'order', kind: 'rule', owner: owner, ids: [...ids] }], {
+    base,
+    what: 'The list of rules',
+  })
   return { eventId, version }
 }

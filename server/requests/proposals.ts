@@ -83,8 +83,8 @@ export async function propose(actor: Actor, { base, changes, note, ids }: Propos
   const size = JSON.stringify(changes).length
   if (changes.length > MAX_PROPOSED || size > MAX_SIZE)
     throw invalid(
-      `A proposal can have at most ${numberWords(MAX_PROPOSED)} changes and ${numberWords(MAX_SIZE)} characters. Propose the changes `
-      + `in parts.`,
+      `A proposal can have at most ${numberWords(MAX_PROPOSED)} changes and ${numberWords(MAX_SIZE)} characters. `
+      + 'Propose the changes in parts.',
     )
   const preview = await previewChanges(actor, changes, { proposed: true })
   if (!preview.net.length) throw invalid('This is already saved: the proposal would change nothing.')

@@ -22,7 +22,11 @@ interface Answered {
 }
 
 /** What was asked for has been let out or rejected, by whatever hand: whoever asked is told. */
-export async function answerRequestsFor(tx: Tx, rows: readonly Pick<Copy, 'id'>[], { state, eventId, by, reason }: Answered): Promise<void> {
+export async function answerRequestsFor(
+  tx: Tx,
+  rows: readonly Pick<Copy, 'id'>[],
+  { state, eventId, by, reason }: Answered,
+): Promise<void> {
   if (!rows.length) return
   const ids = rows.map(c => c.id)
   await tx
@@ -41,7 +45,8 @@ export async function reopenRequestsOf(tx: Tx, eventId: number): Promise<void> {
         eq(releaseRequests.eventId, eventId),
         ne(releaseRequests.state, 'open'),
         sql`not exists (
-          select 1 from release_requests o where o.copy_id = ${releaseRequests.copyId} and o.person_id = ${releaseRequests.personId} and o.state = 'open')`,
+          select 1 from release_requests o
+          where o.copy_id = ${releaseRequests.copyId} and o.person_id = ${releaseRequests.personId} and o.state = 'open')`,
       ),
     )
     .returning({ id: releaseRequests.copyId })

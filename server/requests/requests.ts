@@ -129,7 +129,8 @@ export async function countRequests(actor: Actor): Promise<RequestCounts> {
     .select({
       waiting: sql<number>`(count(*) filter (where ${answerable(actor)}))::int`,
       news: sql<number>`(count(*) filter (
-        where ${releaseRequests.personId} = ${actor.id} and ${releaseRequests.state} in ('released', 'declined') and ${releaseRequests.seenAt} is null))::int`,
+        where ${releaseRequests.personId} = ${actor.id} and ${releaseRequests.state} in ('released', 'declined')
+          and ${releaseRequests.seenAt} is null))::int`,
     })
     .from(releaseRequests)
     .innerJoin(copies, eq(copies.id, releaseRequests.copyId))
@@ -185,7 +186,14 @@ export async function sawReleased(actor: Actor, ids: readonly number[]): Promise
   await db()
     .update(releaseRequests)
     .set({ seenAt: new Date() })
-    .where(and(inArray(releaseRequests.id, [...ids]), eq(releaseRequests.personId, actor.id), isNull(releaseRequests.seenAt), ne(releaseRequests.state, 'open')))
+    .where(
+      and(
+        inArray(releaseRequests.id, [...ids]),
+        eq(releaseRequests.personId, actor.id),
+        isNull(releaseRequests.seenAt),
+        ne(releaseRequests.state, 'open'),
+      ),
+    )
 }
 
 /** Undoes that mail was asked for, as far as nobody has answered. */
@@ -220,7 +228,13 @@ export async function undoDecline(actor: Actor, auditEvent: { id: number, detail
     const [again] = await tx
       .update(releaseRequests)
       .set({ state: 'open', reason: null, answeredBy: null, answeredAt: null, eventId: null, seenAt: null })
-      .where(and(eq(releaseRequests.id, Number(auditEvent.detail.request)), eq(releaseRequests.eventId, auditEvent.id), eq(releaseRequests.state, 'declined')))
+      .where(
+        and(
+          eq(releaseRequests.id, Number(auditEvent.detail.request)),
+          eq(releaseRequests.eventId, auditEvent.id),
+          eq(releaseRequests.state, 'declined'),
+        ),
+      )
       .returning({ id: releaseRequests.copyId })
     if (!again) throw conflict('This request')
     await toBeRanked(tx, [again.id])

@@ -99,7 +99,9 @@ const FIRST = 200
 const MAX_FIRST = 5
 
 function clausesOf(changes: readonly PolicyChange[]): string[] {
-  return changes.flatMap(c => (c.type === 'put' && c.kind === 'rule' ? [c.value.id!] : c.type === 'put' && c.kind === 'assignment' ? [c.value.id!] : []))
+  return changes.flatMap(c =>
+    c.type === 'put' && c.kind === 'rule' ? [c.value.id!] : c.type === 'put' && c.kind === 'assignment' ? [c.value.id!] : [],
+  )
 }
 
 async function rowsOf(actor: Actor, ids: readonly number[]): Promise<Copy[]> {

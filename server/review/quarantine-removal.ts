@@ -22,8 +22,9 @@ export async function removeQuarantine(actor: Actor, id: string, to: string, see
       const [gone, other] = [id, to].map(one => policy.quarantines.find(q => q.id === one))
       if (!gone) throw notFound('This quarantine')
       if (gone.general)
-        throw invalid('The general quarantine cannot be deleted: mail must have a place where it can be held.', { id: 'The general '
-          + 'quarantine cannot be deleted.' })
+        throw invalid('The general quarantine cannot be deleted: mail must have a place where it can be held.', {
+          id: 'The general quarantine cannot be deleted.',
+        })
       if (!other || other === gone) throw invalid('Choose the quarantine to which its mail is moved.', { to: 'Choose another quarantine.' })
       return removing(policy, id, to)
     },
@@ -48,10 +49,17 @@ function removing(policy: Policy, id: string, to: string): PolicyChange[] {
     ...policy.rules
       .filter(r => r.claims.some(c => 'stop' in c && holds(c.stop)))
       .map((rule): PolicyChange => ({
-        type: 'put', kind: 'rule',
+        type: 'put',
+        kind: 'rule',
         value: { ...rule, claims: rule.claims.map((c): Claim => ('stop' in c && holds(c.stop) ? { stop: redirected(c.stop) } : c)) },
       })),
-    ...policy.assignments.filter(b => holds(b.stop)).map((assignment): PolicyChange => ({ type: 'put', kind: 'assignment', value: { ...assignment, stop: redirected(assignment.stop!) } })),
+    ...policy.assignments
+      .filter(b => holds(b.stop))
+      .map((assignment): PolicyChange => ({
+        type: 'put',
+        kind: 'assignment',
+        value: { ...assignment, stop: redirected(assignment.stop!) },
+      })),
     ...THRESHOLDS.flatMap((name): PolicyChange[] => {
       const threshold = policy.thresholds?.[name]
       if (!threshold || !holds(threshold.stop)) return []

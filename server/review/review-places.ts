@@ -123,7 +123,13 @@ export async function countReview(actor: Actor): Promise<ReviewCount> {
   const some = db()
     .select({ one: sql`1` })
     .from(copies)
-    .where(and(visibleTo(actor), eq(copies.lane, 'quarantine'), reviewer ? undefined : inArray(copies.quarantineId, notifying.map(t => t.id))))
+    .where(
+      and(
+        visibleTo(actor),
+        eq(copies.lane, 'quarantine'),
+        reviewer ? undefined : inArray(copies.quarantineId, notifying.map(t => t.id)),
+      ),
+    )
     .limit(MAX_COUNTED)
     .as('some')
   const [n] = await db().select({ n: sql<number>`count(*)::int` }).from(some)

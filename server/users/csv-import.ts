@@ -73,7 +73,8 @@ export async function importUserCsv(actor: Actor, text: string, version: string)
 
 function wrongWords({ wrong, wrongCount }: UserImportReport): string {
   const first = wrong.slice(0, 10).map(({ line, why }) => `line ${line}: ${why}`)
-  return `Nothing was changed: ${first.join('; ')}${wrongCount > first.length ? `; and ${numberWords(wrongCount - first.length)} more` : ''}.`
+  const more = wrongCount > first.length ? `; and ${numberWords(wrongCount - first.length)} more` : ''
+  return `Nothing was changed: ${first.join('; ')}${more}.`
 }
 
 async function rolledBack<T>(run: (tx: Tx) => Promise<T>): Promise<T> {
@@ -226,8 +227,9 @@ function rowsOf(text: string) {
       text: 'The header line is missing.',
     })
   if (rows.length > MAX_ROWS)
-    throw invalid(`The file has ${numberWords(rows.length)} lines; at most ${numberWords(MAX_ROWS)} can be imported at `
-      + `once.`, { text: 'The file has too many lines.' })
+    throw invalid(`The file has ${numberWords(rows.length)} lines; at most ${numberWords(MAX_ROWS)} can be imported at once.`, {
+      text: 'The file has too many lines.',
+    })
   return rows.map(({ line, cells }) => ({
     line,
     name: (cells.name ?? '').trim(),

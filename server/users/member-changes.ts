@@ -49,8 +49,8 @@ export function membersWords(detail: Record<string, unknown>): string {
   if (name !== undefined) return `${what} user ${quoted(name)}`
   const [first] = members
   const added = members.filter(m => m.before === null).length
-  if (file || members.length !== 1 || !first) return `imported users from a CSV file: ${numberWords(added)} added, `
-    + `${numberWords(members.length - added)} changed`
+  if (file || members.length !== 1 || !first)
+    return `imported users from a CSV file: ${numberWords(added)} added, ${numberWords(members.length - added)} changed`
   return `${first.before ? 'changed' : 'added'} user ${quoted(first.after.name)}`
 }
 
@@ -101,8 +101,9 @@ async function mustNotBeLast(tx: Tx, id: string): Promise<void> {
     .where(and(eq(people.role, 'administrator'), ne(people.id, id), isNull(people.deactivatedAt), isNotNull(people.passwordHash)))
     .limit(1)
   if (!others.length)
-    throw invalid('This is the last administrator who can sign in. Add another administrator first.', { role: 'This is the last '
-      + 'administrator.' })
+    throw invalid('This is the last administrator who can sign in. Add another administrator first.', {
+      role: 'This is the last administrator.',
+    })
 }
 
 /**
@@ -114,8 +115,8 @@ export async function leave(actor: Actor, id: string, successorId: string | null
   if (person.deactivatedAt !== null) throw invalid(`User “${person.name}” is already deactivated.`)
   if (id === actor.id) throw invalid('You cannot deactivate yourself. Ask another administrator.')
   const successor = successorId === null ? null : await openMember(successorId)
-  if (successor && (successor.id === id || successor.deactivatedAt !== null)) throw invalid('Choose an active user as '
-    + 'successor.', { successor: 'Choose an active user as successor.' })
+  if (successor && (successor.id === id || successor.deactivatedAt !== null))
+    throw invalid('Choose an active user as successor.', { successor: 'Choose an active user as successor.' })
   await longDb().transaction(async (tx) => {
     await lockUsers(tx)
     const now = await standingMember(tx, id, version)
@@ -162,7 +163,10 @@ export async function leave(actor: Actor, id: string, successorId: string | null
  * to them yet.
  * @throws 409 where somebody changed one of them since, 422 where one who was added has signed in, or has mail
  */
-export async function undoMembers(actor: Actor, { id: eventId, detail }: Pick<typeof auditEvents.$inferSelect, 'id' | 'detail'>): Promise<number> {
+export async function undoMembers(
+  actor: Actor,
+  { id: eventId, detail }: Pick<typeof auditEvents.$inferSelect, 'id' | 'detail'>,
+): Promise<number> {
   const { members } = detail as { members: MemberChange[] }
   return withMembers(async (tx) => {
     const ids = members.map(m => m.id)
@@ -206,7 +210,7 @@ async function mustHaveNothing(tx: Tx, ids: readonly string[]): Promise<void> {
     .limit(1)
   if (one)
     throw invalid(
-      `User “${one.name}” has signed in since, or has mail, lists or rules, so adding the user cannot be undone. Deactivate the user `
-      + `in Settings.`,
+      `User “${one.name}” has signed in since, or has mail, lists or rules, so adding the user cannot be undone. `
+      + 'Deactivate the user in Settings.',
     )
 }

@@ -19,8 +19,10 @@ const MAX_NAMED = 3
 export async function missingIn({ domains, relays }: Pick<Settings, 'domains' | 'relays'>): Promise<Missing[]> {
   const out: Missing[] = []
   if (!domains.length)
-    out.push({ at: 'domains', words: 'No own domain is configured: forged mail that claims to come from your organisation cannot be '
-      + 'detected. Add your domains.' })
+    out.push({
+      at: 'domains',
+      words: 'No own domain is configured: forged mail that claims to come from your organisation cannot be detected. Add your domains.',
+    })
   const [{ n: here } = { n: 0 }] = await db()
     .select({ n: sql<number>`count(*)::int` })
     .from(people)
@@ -45,9 +47,8 @@ export async function missingIn({ domains, relays }: Pick<Settings, 'domains' | 
     out.push({
       at: 'trust',
       words:
-        'No trusted relay is configured, so no sender can be verified and allow lists of the organisation have no effect. Add the '
-        + 'relay that '
-        + 'authenticates senders, with its authserv-id.',
+        'No trusted relay is configured, so no sender can be verified and allow lists of the organisation have no effect. '
+        + 'Add the relay that authenticates senders, with its authserv-id.',
     })
   const [mail] = await db().select({ id: copies.id }).from(copies).limit(1)
   const [tried] = mail ? [mail] : await db().select({ id: attempts.id }).from(attempts).limit(1)

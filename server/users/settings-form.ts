@@ -44,8 +44,7 @@ export const DEFAULT_RETENTION: Retention = { bin: 30, spam: 30, attempts: null 
 function network(text: string, helpers: CustomHelpers<string>): string | ErrorReport {
   const read = readEntryLine(text, false, 'network')
   return 'error' in read
-    ? helpers.message({ custom: `“${text}” is not an IP address or network; write it as 192.0.2.7 or `
-      + `192.0.2.0/24` })
+    ? helpers.message({ custom: `“${text}” is not an IP address or network; write it as 192.0.2.7 or 192.0.2.0/24` })
     : read.value
 }
 
@@ -90,8 +89,8 @@ export const settingsForm = Joi.object<Partial<Settings> & { version: number }, 
     .items(
       Joi.object({
         network: networkField.required().messages({ 'string.empty': 'enter the IP address or network from which the relay connects' }),
-        authservId: Joi.string().trim().min(1).max(255).required().messages({ 'string.empty': 'enter the authserv-id that the relay '
-          + 'writes in Authentication-Results' }),
+        authservId: Joi.string().trim().min(1).max(255).required()
+          .messages({ 'string.empty': 'enter the authserv-id that the relay writes in Authentication-Results' }),
       }),
     ),
   ownNetworks: Joi.array().items(networkField).max(200),

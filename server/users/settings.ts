@@ -194,8 +194,8 @@ async function departmentsOf(tx: Tx, asked: Settings['departments']): Promise<{ 
     for (let at = one.parent; at !== null; at = known.get(at)!.parent) {
       if (!known.has(at))
         throw invalid(`The parent department of “${one.name}” does not exist.`, { departments: 'Choose an existing department.' })
-      if (above.has(at)) throw invalid(`Department “${one.name}” cannot be part of itself.`, { departments: 'Choose another parent '
-        + 'department.' })
+      if (above.has(at))
+        throw invalid(`Department “${one.name}” cannot be part of itself.`, { departments: 'Choose another parent department.' })
       above.add(at)
     }
   }
@@ -225,8 +225,8 @@ async function mustBeEmpty(tx: Tx, id: string, name: string): Promise<void> {
   }
   if (people!.n || kept)
     throw invalid(
-      `Department “${name}” still has ${counted(people!.n, 'user')} and `
-      + `${counted(kept, 'list, rule or phrase set', 'lists, rules and phrase sets')}. Move or delete them first.`,
+      `Department “${name}” still has ${counted(people!.n, 'user')} `
+      + `and ${counted(kept, 'list, rule or phrase set', 'lists, rules and phrase sets')}. Move or delete them first.`,
       { departments: `Department “${name}” is still in use.` },
     )
 }
@@ -239,8 +239,7 @@ async function mustNotBeAsked(upstreamVerdicts: readonly UpstreamVerdict[]): Pro
     if (gone)
       throw invalid(
         `Rule “${rule.name}” uses the upstream filter header `
-        + `“${policy.trust.upstreamVerdicts?.find(m => m.id === gone.id)?.name ?? gone.id}”. `
-        + 'Change the rule first.',
+        + `“${policy.trust.upstreamVerdicts?.find(m => m.id === gone.id)?.name ?? gone.id}”. Change the rule first.`,
         { upstreamVerdicts: 'An upstream filter header is still used by a rule.' },
       )
   }

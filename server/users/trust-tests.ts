@@ -52,8 +52,10 @@ export async function testAddress(address: string): Promise<{ taken: boolean, wo
   const people = peopleOf(envelopeLists.compiled, read)
   if (people.length === 1) return { taken: true, words: `Mail to ${address} is accepted, for ${people[0]!.name}.` }
   if (people.length)
-    return { taken: true, words: `Mail to ${address} is accepted, for ${oneOf(people.map(p => p.name), 'and', people.length)}, who `
-      + `share the mailbox.` }
+    return {
+      taken: true,
+      words: `Mail to ${address} is accepted, for ${oneOf(people.map(p => p.name), 'and', people.length)}, who share the mailbox.`,
+    }
   if (read.local.toLowerCase() === 'postmaster' && policy.trust.ownDomains.includes(read.domain))
     return {
       taken: true,

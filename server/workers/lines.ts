@@ -79,8 +79,8 @@ export function csvEntries({ text, most }: { text: string, most: number }): Read
 function entryIn({ value = '', kind = '', note = '', expires = '' }: Record<string, string>): EntryPut | { error: string } {
   if (!value && kind !== 'everyone') return { error: 'enter the value' }
   const asked = entryKindNamed(kind)
-  if (kind && !asked) return { error: `“${kind.slice(0, 40)}” is not a type of entry; use `
-    + `${ENTRY_KINDS.map(k => entryKindOf(k).line).join(', ')}` }
+  if (kind && !asked)
+    return { error: `“${kind.slice(0, 40)}” is not a type of entry; use ${ENTRY_KINDS.map(k => entryKindOf(k).line).join(', ')}` }
   // A domain as it is written in the file is that domain, whatever a pasted line would be taken for.
   const read = readEntryLine(kind === 'everyone' ? 'everyone' : value, false, asked)
   if ('error' in read) return read

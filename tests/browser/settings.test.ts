@@ -126,7 +126,17 @@ test('no view has a serious fault of accessibility in the dark either', async ({
   await expect(page.getByRole('article')).toBeVisible()
   await accessible(page, { colours: true })
   const lists = ['/lists', '/lists/speculators', '/rules', '/rules/fee-demands', '/rules/new', '/return-mail?kind=rule&id=fee-demands']
-  for (const path of [...lists, '/review', '/review?lane=bin&by=subject', '/audit-log', '/settings', '/me', '/help', '/mail/log', '/test-message']) {
+  for (const path of [
+    ...lists,
+    '/review',
+    '/review?lane=bin&by=subject',
+    '/audit-log',
+    '/settings',
+    '/me',
+    '/help',
+    '/mail/log',
+    '/test-message',
+  ]) {
     await page.goto(url(path))
     await expect(page.getByRole('heading').first()).toBeVisible()
     await page.waitForLoadState('networkidle')

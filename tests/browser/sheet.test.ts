@@ -229,7 +229,11 @@ test('a finding is put right in one press, after its impact', async ({ page }) =
 
 test('a rule is copied to oneself: what is otherwise stands on the sheet, and it can be saved', async ({ page }) => {
   const admin = await sessionOf('admin')
-  const { body: made } = await admin('POST', '/api/rules', stopping('Barges', 'barge hire', { owner: 'department:accounts', mandatory: true }))
+  const { body: made } = await admin(
+    'POST',
+    '/api/rules',
+    stopping('Barges', 'barge hire', { owner: 'department:accounts', mandatory: true }),
+  )
   await signIn(page, 'admin', `/rules/${made.id}`)
   await page.getByRole('link', { name: 'Duplicate' }).click()
   await choose(page, 'Owner', 'me')

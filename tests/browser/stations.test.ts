@@ -170,9 +170,8 @@ test('Rules: a group of conditions, weights and a direction are made on the shee
   await choose(page, 'Direction', 'internal mail')
   await expect(
     page.getByText(
-      'Internal mail: when the subject or text has “lugger” or “ketch”, with a score of 2 or more and (the subject or text has “dory” '
-      + 'or its '
-      + 'sender flagged it as important), move to Spam.',
+      'Internal mail: when the subject or text has “lugger” or “ketch”, with a score of 2 or more '
+      + 'and (the subject or text has “dory” or its sender flagged it as important), move to Spam.',
     ),
   ).toBeVisible()
   await accessible(page)
@@ -230,8 +229,11 @@ test('Mail: what a document says is marked where it stands; a release that anoth
   await page.getByRole('row').nth(1).click()
   await expect(shown).toBeVisible()
   await page.keyboard.press('1')
-  await expect(page.getByText('1 message was not released: another list or rule also stops it. Held in quarantine “General” because '
-    + 'rule “Junks two”')).toBeVisible()
+  await expect(
+    page.getByText(
+      '1 message was not released: another list or rule also stops it. Held in quarantine “General” because rule “Junks two”',
+    ),
+  ).toBeVisible()
   await page.getByRole('row').nth(1).click()
   await expect(shown).toBeVisible()
   await page.keyboard.press('1')

@@ -85,8 +85,7 @@ describe('a database that stands still', () => {
     expect(await gate.ask.countCopies({ subject: 'after all' })).toBe(1)
   })
   // In haste, it is away before the queue can write down that the job failed: what nobody does any more stays locked.
-  it.each(['fast', 'immediate'] as const)('a job in whose middle it stops (%s) goes on once it runs again: all are moved, '
-    + 'once', async (mode) => {
+  it.each(['fast', 'immediate'] as const)('a job in whose middle it stops (%s) goes on: all are moved, once', async (mode) => {
     const admin = await signIn(gate, 'admin')
     const before = await gate.ask.copyStates()
     const all = await gate.ask.countCopies({ lane: 'inbox' })

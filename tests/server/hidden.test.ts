@@ -137,7 +137,10 @@ describe('mail that is held out of sight', () => {
 
   it('is nothing that its recipient can name', async () => {
     const { id } = await gate.ask.oneCopy({ subject: 'okapi zebrahide' })
-    const named = await change(worker, [{ type: 'remove', kind: 'rule', id: ruleId }], { existing: { lanes: [], ids: [id] }, confirmed: { broad: true } })
+    const named = await change(worker, [{ type: 'remove', kind: 'rule', id: ruleId }], {
+      existing: { lanes: [], ids: [id] },
+      confirmed: { broad: true },
+    })
     const existing = { lanes: [], ids: [99_999_999] }
     const unknown = await change(worker, [{ type: 'remove', kind: 'rule', id: ruleId }], { existing, confirmed: { broad: true } })
     expect([named.status, named.body.detail]).toEqual([unknown.status, unknown.body.detail])

@@ -101,7 +101,12 @@ describe('the impact of a change', () => {
   it.each([
     ['no change at all', { changes: [] }, 422, /changes/],
     ['a change of no known kind', { changes: [{ put: 'mountain' }] }, 422, /changes/],
-    ['a rule without conditions', { changes: [{ type: 'put', kind: 'rule', value: { name: 'x', owner: 'organisation', state: 'enabled' } }] }, 422, /when/],
+    [
+      'a rule without conditions',
+      { changes: [{ type: 'put', kind: 'rule', value: { name: 'x', owner: 'organisation', state: 'enabled' } }] },
+      422,
+      /when/,
+    ],
     [
       'a list that is not there',
       { changes: [{ type: 'put', kind: 'entries', list: 'nowhere', entries: [{ kind: 'address', value: 'a@b.test' }] }] },
@@ -337,8 +342,11 @@ describe('a sketch', () => {
     await laneOf('other@nobody-lists.test', 'on none')
     const ids = await gate.ask.copyIds({ subjects: ['on a list', 'on none'] })
     const found = await suggestion(admin, { ids, then: { to: 'spam' } })
-    expect(found.covered[0]).toMatchObject({ words: 'List “Speculators” matches 1 of these 2 '
-      + 'messages', catches: 1, adds: 'other@nobody-lists.test' })
+    expect(found.covered[0]).toMatchObject({
+      words: 'List “Speculators” matches 1 of these 2 messages',
+      catches: 1,
+      adds: 'other@nobody-lists.test',
+    })
     expect((await change(admin, found.covered[0].add)).status).toBe(200)
     expect(await laneOf('other@nobody-lists.test', 'on it now')).toBe('spam')
   })

@@ -69,7 +69,11 @@ describe('a proposal', () => {
     expect([status, body.detail]).toEqual([422, expect.stringContaining('at most 100 changes')])
   })
   it('of before, with six thousand changes, is listed without them; whether it can be accepted is found beside', async () => {
-    const list = { type: 'put', kind: 'list', value: { id: 'large', name: 'Large', owner: 'organisation', usualSide: 'block', enabled: true } }
+    const list = {
+      type: 'put',
+      kind: 'list',
+      value: { id: 'large', name: 'Large', owner: 'organisation', usualSide: 'block', enabled: true },
+    }
     const many = Array.from({ length: 5999 }, (_, n) => blocking(`p${n}@x.test`, 'large'))
     const id = await gate.ask.addProposal(personOf('worker'), await versionFor(admin), [list, ...many] as PolicyChange[])
     const whole = await until('it was looked at', async () => {

@@ -146,8 +146,9 @@ describe('held mail that nobody decides on', () => {
     // Nobody has looked: that says nothing of what is wanted.
     expect(await gate.ask.copy(old[1]!.id)).toMatchObject({ judgement: null, movedBy: 'quarantine expiry' })
     const auditEvents = (await admin('GET', '/api/audit-events?limit=50')).body.items as { by: string | null, words: string }[]
-    expect(auditEvents.filter(a => a.by === null).map(a => a.words)).toContain('moved 1 message to Bin as unwanted: no decision '
-      + 'within 5 days')
+    expect(auditEvents.filter(a => a.by === null).map(a => a.words)).toContain(
+      'moved 1 message to Bin as unwanted: no decision within 5 days',
+    )
   })
 
   it('is counted above for whom it waits: a reviewer, a deputy, and readers where they are told', async () => {

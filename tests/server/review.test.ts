@@ -230,7 +230,11 @@ describe('a quarantine', () => {
     const list = { id: 'private-callers', name: 'Private callers', owner: own.owner, usualSide: 'block', enabled: true }
     const assignment = { list: list.id, owner: own.owner, side: 'block', state: 'enabled', stop: { to: 'quarantine', quarantine: made.id } }
     const entries = [{ kind: 'address', value: 'caller@tern.test' }]
-    const changes = [{ type: 'put', kind: 'list', value: list }, { type: 'put', kind: 'entries', list: list.id, entries }, { type: 'put', kind: 'assignment', value: assignment }]
+    const changes = [
+      { type: 'put', kind: 'list', value: list },
+      { type: 'put', kind: 'entries', list: list.id, entries },
+      { type: 'put', kind: 'assignment', value: assignment },
+    ]
     const used = await change(worker, changes, { confirmed: { broad: true } })
     expect([used.status, used.body.detail]).toEqual([200, undefined])
     const ruleNow = async () => (await worker('GET', '/api/rules')).body.items.find((r: Row) => r.name === id) as Row
@@ -253,7 +257,11 @@ describe('a quarantine', () => {
       const theirs = { ...own, id: before.id, claims: notReleased, ...more }
       const { id: useId } = await gate.ask.useOf(list.id)
       const moved = { ...assignment, id: useId, stop: notReleased[0]!.stop }
-      const changes = [{ type: 'put', kind: 'rule', value: theirs }, { type: 'put', kind: 'assignment', value: moved }, { type: 'remove', kind: 'quarantine', id: made.id }]
+      const changes = [
+        { type: 'put', kind: 'rule', value: theirs },
+        { type: 'put', kind: 'assignment', value: moved },
+        { type: 'remove', kind: 'quarantine', id: made.id },
+      ]
       return (await change(admin, changes, { confirmed: { broad: true } })).status
     }
     for (const more of [{ state: 'disabled' }, { claims: [{ stop: { to: 'bin' } }] }, { name: 'another' }, { when: { phrases: ['tern'] } }])
@@ -275,7 +283,8 @@ describe('a quarantine', () => {
 })
 
 describe('asking for held mail', () => {
-  const mine = async (caller: Caller) => (await caller('GET', '/api/release-requests')).body as { items: Row[], waiting: number, news: number }
+  const mine = async (caller: Caller) =>
+    (await caller('GET', '/api/release-requests')).body as { items: Row[], waiting: number, news: number }
 
   it('puts it first in the review, and the answer reaches whoever asked, whichever way it was given', async () => {
     await changed(admin, holding('asking', 'red kettle'))
@@ -317,7 +326,9 @@ describe('asking for held mail', () => {
     await worker('POST', '/api/release-requests', { ids: [copy.id], note: '' })
     const request = await gate.ask.requestFor(copy.id)
     expect((await worker('POST', `/api/release-requests/${request.id}/answer`, { release: true })).status).toBe(403)
-    const answers = await Promise.all([reviewer, admin].map(who => who('POST', `/api/release-requests/${request.id}/answer`, { release: true })))
+    const answers = await Promise.all(
+      [reviewer, admin].map(who => who('POST', `/api/release-requests/${request.id}/answer`, { release: true })),
+    )
     expect(answers.map(a => a.status).sort()).toEqual([200, 409])
     // Whoever is first: an administrator sees where it went then, a reviewer does not, and is told all the same.
     for (const [first, second] of [[admin, reviewer], [reviewer, admin]] as const) {
@@ -497,7 +508,9 @@ describe('what is told on the way', () => {
     const copy = await receiveFrom('b@two-gates.test', 'two gates', 'double knot')
     await worker('POST', '/api/release-requests', { ids: [copy.id], note: 'two gates' })
     const { body } = await reviewer('POST', '/api/copies/lane', { ids: [copy.id], versions: 'any', lane: 'inbox', mark: 'wanted' })
-    expect(body.notReleased).toEqual([{ id: copy.id, lane: 'quarantine', quarantine: other.id, why: expect.stringContaining('second-gate') }])
+    expect(body.notReleased).toEqual([
+      { id: copy.id, lane: 'quarantine', quarantine: other.id, why: expect.stringContaining('second-gate') },
+    ])
     expect(await copyOf(copy.id)).toMatchObject({ lane: 'quarantine', quarantineId: other.id, judgement: 'wanted' })
     const open = async () => (await gate.ask.requestFor(copy.id)).state
     expect(await open()).toBe('open')
@@ -549,7 +562,11 @@ describe('giving back', () => {
     await changed(
       admin,
       { type: 'put', kind: 'entries', list: list.id, entries: [{ kind: 'address', value: 'd@hasty.test' }] },
-      { type: 'put', kind: 'assignment', value: { id: 'hasty-use', list: list.id, owner: 'organisation', side: 'block', state: 'enabled', stop: { to: 'spam' } } },
+      {
+        type: 'put',
+        kind: 'assignment',
+        value: { id: 'hasty-use', list: list.id, owner: 'organisation', side: 'block', state: 'enabled', stop: { to: 'spam' } },
+      },
     )
     const [early, late] = [await receiveFrom('d@hasty.test', 'hasty early'), await receiveFrom('d@hasty.test', 'hasty late')]
     await gate.ask.changeCopies({ ids: [early.id] }, { receivedAt: daysAgo(10) })
@@ -595,7 +612,10 @@ describe('giving back', () => {
     await changed(admin, { ...holding('taker', 'golden fork', 'general', { mandatory: false, claims: [{ stop: { to: 'spam' } }] }) })
     await admin('POST', '/api/copies/judgement', { ids: [bad.id], versions: 'any', value: 'unwanted' })
     await admin('POST', '/api/copies/lane', { ids: [moved.id], versions: 'any', lane: 'bin' })
-    await changed(admin, holding('refuser', 'copper pot', 'general', { mandatory: false, claims: [{ stop: { to: 'refuse', reply: 'no' } }] }))
+    await changed(
+      admin,
+      holding('refuser', 'copper pot', 'general', { mandatory: false, claims: [{ stop: { to: 'refuse', reply: 'no' } }] }),
+    )
     const giving = { clause: { kind: 'rule', id: 'taker' } }
     const { body: seen } = await admin('POST', '/api/returns', giving)
     expect(seen).toMatchObject({ took: 3, markedUnwanted: 1, byHand: 1, goes: [{ lane: 'inbox', copies: 1 }], gone: [] })

@@ -57,7 +57,10 @@ const KINDS: Record<string, { does: (me: Caller) => Promise<number>, can: readon
     },
     can: ['administrator'],
   },
-  'a rule of the organisation': { does: async me => (await changed(me, putRule(`undone ${randomUUID()}`))).eventId, can: ['administrator'] },
+  'a rule of the organisation': {
+    does: async me => (await changed(me, putRule(`undone ${randomUUID()}`))).eventId,
+    can: ['administrator'],
+  },
   'a rule of their own': {
     does: async me => (await changed(me, putRule(`undone ${randomUUID()}`, { owner: ownerOf(SOMEBODY) }))).eventId,
     can: ROLES,

@@ -31,7 +31,12 @@ export const list = (name: string, over: object = {}) => ({
 })
 
 /** The change that puts an address on a list: the demo's speculators, who are blocked. */
-export const blocking = (value: string, list = 'speculators') => ({ type: 'put', kind: 'entries', list, entries: [{ kind: 'address', value }] })
+export const blocking = (value: string, list = 'speculators') => ({
+  type: 'put',
+  kind: 'entries',
+  list,
+  entries: [{ kind: 'address', value }],
+})
 
 /** The version of the policy that a caller sees. */
 export const versionFor = async (caller: Caller) => (await caller('GET', '/api/directory')).body.policy.version as number

@@ -136,7 +136,9 @@ async function createFromDump(cluster: Cluster, name: string, file: string): Pro
   await admin.query(`drop database if exists ${name} with (force)`)
   await admin.query(`create database ${name}`)
   await admin.end()
-  const { status, stderr } = spawnSync('psql', ['-q', '-v', 'ON_ERROR_STOP=1', cluster.address(name)], { input: gunzipSync(readFileSync(file)) })
+  const { status, stderr } = spawnSync('psql', ['-q', '-v', 'ON_ERROR_STOP=1', cluster.address(name)], {
+    input: gunzipSync(readFileSync(file)),
+  })
   if (status !== 0) throw new Error(`the dump could not be loaded: ${stderr}`)
 }
 

@@ -64,7 +64,8 @@ const matching = (f: CopyFilter): SQL | undefined => and(
   asked(f.strength, strength => (strength === null ? isNull(copies.judgementStrength) : eq(copies.judgementStrength, strength))),
   asked(f.isMovedByHand, isSet(copies.movedBy)),
   asked(f.isRanked, isSet(copies.rankedAt)),
-  asked(f.eventId, eventId => sql`${copies.id} in (select ${auditEventItems.copyId} from ${auditEventItems} where ${auditEventItems.eventId} = ${eventId})`),
+  asked(f.eventId, eventId => sql`${copies.id} in (
+    select ${auditEventItems.copyId} from ${auditEventItems} where ${auditEventItems.eventId} = ${eventId})`),
 )
 
 const DAY = 24 * 3600_000
@@ -89,7 +90,16 @@ export function questionsTo(client: pg.Pool | pg.PoolClient) {
       (await first(
         db
           .insert(proposals)
-          .values({ personId, base, changes, size: JSON.stringify(changes).length, words: 'a large proposal', wordsVersion: 1, note: '', copyIds: [] })
+          .values({
+            personId,
+            base,
+            changes,
+            size: JSON.stringify(changes).length,
+            words: 'a large proposal',
+            wordsVersion: 1,
+            note: '',
+            copyIds: [],
+          })
           .returning({ id: proposals.id }),
       )).id,
 

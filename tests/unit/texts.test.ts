@@ -43,7 +43,9 @@ describe('texts for people', () => {
   })
   it('have no blank before … or %, and figures come from one helper', () => {
     expect(without(TEXTS.filter(t => t.at.startsWith('app/')), /\p{L} …|\} %/u)).toEqual([])
-    const own = FILES.filter(p => !p.startsWith('core/wording/') && /\.toLocale(?:Date|Time)?String\(|new Intl\.(?:Number|Plural)/.test(read(p)))
+    const own = FILES.filter(
+      p => !p.startsWith('core/wording/') && /\.toLocale(?:Date|Time)?String\(|new Intl\.(?:Number|Plural)/.test(read(p)),
+    )
     expect(own).toEqual([])
   })
   it('on buttons are in sentence case', () => {

@@ -50,7 +50,10 @@ const putting = useSaveChanges(
     changes: chosen.value!.changes,
     coming: true,
     note: chosen.value!.sentence,
-    existing: { lanes: chosen.value!.should === 'delivered' ? ['spam', 'quarantine', 'bin'] : ['inbox', 'lowPriority'], ids: aboutIds.value },
+    existing: {
+      lanes: chosen.value!.should === 'delivered' ? ['spam', 'quarantine', 'bin'] : ['inbox', 'lowPriority'],
+      ids: aboutIds.value,
+    },
   }),
   ({ eventId, job }) => {
     const { sentence, should } = chosen.value!

@@ -28,7 +28,9 @@ const owners = computed(() => (directory.data?.owners ?? []).filter(o => !isPers
 function beginNew() {
   const personal = `person:${session.person?.id}`
   owner.value = (owners.value.find(o => o.id === list.owner) ?? owners.value.find(o => o.id === personal) ?? owners.value[0])?.id ?? ''
-  assignment.value = list.usualSide === 'allow' ? { side: 'allow', state: 'enabled' } : { side: 'block', state: 'enabled', stop: { to: 'spam' } }
+  assignment.value = list.usualSide === 'allow'
+    ? { side: 'allow', state: 'enabled' }
+    : { side: 'block', state: 'enabled', stop: { to: 'spam' } }
   begin('new')
 }
 
@@ -50,7 +52,8 @@ function begin(what: AssignmentView | 'new') {
 const changes = computed<PolicyChange[] | null>(() => {
   const now = editing.value
   if (!now || !assignment.value || assignment.value.protect?.length === 0) return null
-  return [{ type: 'put', kind: 'assignment', value: { ...assignment.value, list: list.id, owner: owner.value, ...(now === 'new' ? {} : { id: now.id }) } }]
+  const value = { ...assignment.value, list: list.id, owner: owner.value, ...(now === 'new' ? {} : { id: now.id }) }
+  return [{ type: 'put', kind: 'assignment', value }]
 })
 const opened = ref<PolicyChange[] | null>(null)
 // As long as nothing is changed there is nothing to look for.

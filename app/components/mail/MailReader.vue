@@ -77,7 +77,8 @@ const nowWords = computed(() => {
   if (!now || now.version === copy?.decision?.policyVersion) return ''
   const same = now.lane === copy?.decision?.lane && now.quarantine === copy.decision.quarantine
   const under = `With the active policy version ${now.version} it would go`
-  return same ? `${under} to the same location.` : `${under} to ${laneInSentence(now.lane, now.quarantine, directory.names)}. ${now.sentence}`
+  if (same) return `${under} to the same location.`
+  return `${under} to ${laneInSentence(now.lane, now.quarantine, directory.names)}. ${now.sentence}`
 })
 
 const fixes = useTemplateRef<{ look(): Promise<void> }>('fixes')

@@ -61,7 +61,10 @@ const thens = computed(() => [
   ...(suggestion.value && !isPersonal(suggestion.value.owner) ? [{ value: 'refuse', name: 'refuse' }] : []),
 ])
 const then = computed({
-  get: () => (suggestion.value?.then.to === 'quarantine' ? `quarantine:${suggestion.value.then.quarantine}` : (suggestion.value?.then.to ?? 'spam')),
+  get: () => {
+    const now = suggestion.value?.then
+    return now?.to === 'quarantine' ? `quarantine:${now.quarantine}` : (now?.to ?? 'spam')
+  },
   set: (value) => {
     choice.value.adding = null
     const to: Then = value.startsWith('quarantine:') ? { to: 'quarantine', quarantine: value.slice(11) } : { to: value as 'spam' }

@@ -34,7 +34,10 @@ const wholeWords = computed(() => {
 const isHeld = computed(() => review.place.lane === 'quarantine')
 const WORDS = {
   wanted: computed(() => (isHeld.value ? 'Release (wanted)' : 'Move to Inbox (wanted)')),
-  unwanted: computed(() => (isHeld.value ? 'Move to Bin (unwanted)' : review.place.lane === 'lowPriority' ? 'Move to Spam (unwanted)' : 'Mark as unwanted')),
+  unwanted: computed(() => {
+    if (isHeld.value) return 'Move to Bin (unwanted)'
+    return review.place.lane === 'lowPriority' ? 'Move to Spam (unwanted)' : 'Mark as unwanted'
+  }),
 }
 watch(rejecting, async (is) => {
   reason.value = ''

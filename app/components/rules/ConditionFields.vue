@@ -10,7 +10,10 @@ const row = defineModel<ConditionRow>({ required: true })
 const { exempts } = defineProps<{ exempts: boolean }>()
 const directory = useDirectoryStore()
 
-const sets = computed(() => directory.names.phraseSets.map(s => ({ value: s.id, name: `${s.name}, ${counted(s.phrases.length, 'phrase')}` })))
+const sets = computed(() => directory.names.phraseSets.map(s => ({
+  value: s.id,
+  name: `${s.name}, ${counted(s.phrases.length, 'phrase')}`,
+})))
 const lists = computed(() => (directory.data?.lists ?? []).map(l => ({ value: l.id, name: l.name })))
 const fact = computed(() => factOf(row.value))
 const set = (key: string, value: unknown) => (row.value = withField(row.value, key, value))

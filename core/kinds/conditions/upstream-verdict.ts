@@ -13,7 +13,10 @@ export const upstreamVerdict = conditionKind({
       .filter(m => value === true || m.id === value)
       .map(m => verdictIn(m, message))
       .find(found => found !== null) ?? null,
-  prefilter: { by: () => 'any', opened: (message, trust) => (upstreamVerdicts(trust).some(m => verdictIn(m, message) !== null) ? ['any'] : []) },
+  prefilter: {
+    by: () => 'any',
+    opened: (message, trust) => (upstreamVerdicts(trust).some(m => verdictIn(m, message) !== null) ? ['any'] : []),
+  },
   words: (value, { trust }) => {
     if (value === true) return 'an upstream filter flagged it'
     return `an upstream filter flagged it: ${quoted(upstreamVerdicts(trust).find(m => m.id === value)?.name ?? `deleted header ${value}`)}`

@@ -12,8 +12,8 @@ export const address = entryKind({
   canonical(text) {
     const { local, domain } = splitAddress(text)
     const ascii = domainToAscii(domain)
-    if (!local || !ascii || /[\s<>]|@$/.test(local)) return { error: `“${short(text)}” is not a complete address. Write it as `
-      + `name@domain.` }
+    if (!local || !ascii || /[\s<>]|@$/.test(local))
+      return { error: `“${short(text)}” is not a complete address. Write it as name@domain.` }
     return `${foldLocal(local)}@${ascii}`
   },
   looksLike: line => line.includes('@') && !line.startsWith('@'),

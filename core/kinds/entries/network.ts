@@ -34,10 +34,8 @@ export const network = entryKind({
   wider: () => [],
   doubt: (value) => {
     const [address, length] = value.split('/') as [string, string]
-    if (address.includes(':')) return Number(length) <= WIDE.six
-      ? `${value} covers at least 65,536 networks, as many as a whole site `
-      + `or more`
-      : null
+    if (address.includes(':'))
+      return Number(length) <= WIDE.six ? `${value} covers at least 65,536 networks, as many as a whole site or more` : null
     return Number(length) <= WIDE.four ? `${value} covers more than 65,536 addresses` : null
   },
   words: value => `network ${value}`,

@@ -87,8 +87,9 @@ describe('the report of a paste', () => {
   })
 
   it('asks the owner’s other lists, too', () => {
-    expect(reportOf(POLICY, 'anna@old.test')).toMatchObject([{ outcome: 'covered', why: '@old.test on list “Old blocked” already '
-      + 'includes it' }])
+    expect(reportOf(POLICY, 'anna@old.test')).toMatchObject([
+      { outcome: 'covered', why: '@old.test on list “Old blocked” already includes it' },
+    ])
   })
 
   it('sees what is covered by a line of the same paste', () => {

@@ -43,7 +43,11 @@ const made = () => {
 
 async function caused(clauses: object, should: Should = 'delivered', message?: Message) {
   const known = policy(clauses as never)
-  const found = causesOf({ id: 1, message: message ?? (await letter({ auth: 'pass' })), recipient: OSKAR, should }, compilePolicy(known), NOW)
+  const found = causesOf(
+    { id: 1, message: message ?? (await letter({ auth: 'pass' })), recipient: OSKAR, should },
+    compilePolicy(known),
+    NOW,
+  )
   return { known, found, sets: found.sets.map(s => s.map(c => c.id).sort().join('+')).sort() }
 }
 
@@ -81,11 +85,15 @@ describe('to blame, for mail that was stopped', () => {
 
   it('is not what only watches, is switched off, was spared by its exception, or comes too late', async () => {
     const exempted = rule('spared', { except: [{ sender: { kind: 'domain', value: 'elsewhere.example' } }] })
-    const { sets, known, found } = await caused(
-      {
-        rules: [rule('watch', { state: 'monitor' }), rule('disabled', { state: 'disabled' }), exempted, rule('a'), rule('late', { claims: PROTECT })],
-      },
-    )
+    const { sets, known, found } = await caused({
+      rules: [
+        rule('watch', { state: 'monitor' }),
+        rule('disabled', { state: 'disabled' }),
+        exempted,
+        rule('a'),
+        rule('late', { claims: PROTECT }),
+      ],
+    })
     expect(sets).toEqual(['a'])
     const touched = candidatesFor(known, [found], { owners: [], id: made() }).flatMap(
       c => c.changes.flatMap(x => (x.type === 'put' && x.kind === 'rule' ? [x.value.id] : [])),
@@ -148,7 +156,9 @@ describe('several that went wrong together', () => {
   it('are mended at each clause that stopped one of them, in one change', async () => {
     const known = policy({ rules: [rule('a', { when: { phrases: ['first'] } }), rule('b', { when: { phrases: ['second'] } })] as never })
     const [one, two] = [await letter({ text: 'the first', auth: 'pass' }), await letter({ text: 'the second', auth: 'pass' })]
-    const both = [one, two].map((message, id) => causesOf({ id, message, recipient: OSKAR, should: 'delivered' }, compilePolicy(known), NOW))
+    const both = [one, two].map((message, id) =>
+      causesOf({ id, message, recipient: OSKAR, should: 'delivered' }, compilePolicy(known), NOW),
+    )
     const out = candidatesFor(known, both, { owners: [], id: made() }).filter(c => c.kind === 'exception: address')
     expect(out).toHaveLength(1)
     expect(out[0]!.changes).toHaveLength(2)

@@ -138,8 +138,8 @@ describe('sentences: a person would read something else than the rule does', () 
         p,
       ),
     ).toBe(
-      'When the subject has “a” or “b” and the sender is @x.test, hold in quarantine “Security” and add the tag “t”, unless the '
-      + 'sender is on list “Authorities”.',
+      'When the subject has “a” or “b” and the sender is @x.test, hold in quarantine “Security” and add the tag “t”, '
+      + 'unless the sender is on list “Authorities”.',
     )
   })
 })

@@ -79,7 +79,13 @@ describe('the parts of a rule', () => {
     expect(counter.report()).toEqual({
       whole: { wanted: 2, unwanted: 0, unmarked: 0 },
       parts: [
-        { path: 'except.0', phrase: null, catches: { wanted: 1, unwanted: 0, unmarked: 0 }, excepted: NONE, only: { wanted: 1, unwanted: 0, unmarked: 0 } },
+        {
+          path: 'except.0',
+          phrase: null,
+          catches: { wanted: 1, unwanted: 0, unmarked: 0 },
+          excepted: NONE,
+          only: { wanted: 1, unwanted: 0, unmarked: 0 },
+        },
       ],
     })
   })

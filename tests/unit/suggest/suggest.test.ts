@@ -56,8 +56,9 @@ describe('phrases that examples share', () => {
     expect(phrasesOf(endless!).size).toBeLessThan(10_000)
   })
   it('are never stop words alone: “your” stands in all kinds of mail', async () => {
-    const examples = await Promise.all([1, 2, 3].map(n => letter({ text: `your ${'x'.repeat(n)}berth. We, the; and. Ihre; `
-      + `aber`, subject: `${n}` })))
+    const examples = await Promise.all(
+      [1, 2, 3].map(n => letter({ text: `your ${'x'.repeat(n)}berth. We, the; and. Ihre; aber`, subject: `${n}` })),
+    )
     const others = await Promise.all([1, 2, 3].map(n => letter({ text: `harbour ${n}`, subject: `other ${n}` })))
     expect(sharedPhrases(examples.map(e => e.content), others.map(o => o.content), 20)).toEqual([])
   })
