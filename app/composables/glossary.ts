@@ -101,7 +101,7 @@ export const GLOSSARY = {
 
 export type GlossaryTerm = keyof typeof GLOSSARY
 
-/** Where a term stands in the help. */
+/** The id of a term's entry in the help. */
 export function glossaryId(term: GlossaryTerm): string {
   return `glossary-${term.replace(/[A-Z]/g, letter => `-${letter.toLowerCase()}`)}`
 }

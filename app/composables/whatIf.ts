@@ -18,7 +18,7 @@ export function useWhatIf(id: () => number | null) {
   const supposed = computed(() => (found.value?.id === id() ? found.value!.result : null))
   type Place = Pick<WhatIfView['now'], 'lane' | 'quarantine'>
   const differs = (a: Place, b: Place) => a.lane !== b.lane || a.quarantine !== b.quarantine
-  /** Where it would end without a clause, by the clause's id; only where that makes a difference. */
+  /** Its location without a clause, by the clause's id; only where it differs. */
   const without = computed(() => {
     const { now, without = [] } = supposed.value ?? {}
     return Object.fromEntries(without.flatMap(w => (now && differs(w, now) ? [[w.clause.id, w]] : [])))

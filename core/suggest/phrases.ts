@@ -59,7 +59,7 @@ function addRun(words: readonly string[], subject: boolean, out: Map<string, Pos
     }
 }
 
-// "the", "your", "und": in any of these languages a phrase of nothing else stands in all kinds of mail.
+// "the", "your", "und": in any of these languages a phrase of such words alone is found in all kinds of mail.
 const STOP_WORDS = new Set([dan, deu, eng, fra, ita, nld, por, spa, swe].flat())
 
 /** Whether a phrase says anything: some letters, and not stop words only. */

@@ -15,7 +15,7 @@ export function percentWords(share: number): string {
   return (share < 0.1 ? SMALL_PERCENT : PERCENT).format(share)
 }
 
-/** One of two words, by the number that stands before it or is meant. */
+/** The singular or the plural of a word, by a number. */
 export function plural(n: number, one: string, many = `${one}s`): string {
   return PLURAL.select(n) === 'one' ? one : many
 }

@@ -3,7 +3,7 @@ import { extname } from 'node:path'
 import { parse as parseVue } from 'vue/compiler-sfc'
 import ts from 'typescript'
 
-/** Attributes and directives whose values nobody reads. */
+/** Attributes and directives whose values are not texts for people. */
 const UNREAD = new Set([
   'as', 'autocomplete', 'class', 'classes', 'field', 'for', 'href', 'icon', 'id', 'inputmode', 'is', 'key', 'method', 'name', 'ref',
   'rel', 'role', 'scope', 'src', 'style', 'target', 'to', 'type', 'size', 'slot', 'width', 'rows', 'accept', 'align', 'popper-class',
@@ -52,7 +52,7 @@ export function textsOf(path, source) {
 }
 
 /**
- * What stands on the buttons of a component.
+ * The captions of the buttons of a component.
  *
  * @param {string} path
  * @param {string} source of a .vue file
@@ -99,7 +99,7 @@ function inScript(source, { path, first, singles, add }) {
     const text = literalText(node)
     if (text === null) return ts.forEachChild(node, visit)
     if (isText(text, node, singles)) add(lineOf(node), text)
-    // What stands within it has texts of its own.
+    // Its parts are texts of their own.
     if (ts.isTemplateExpression(node)) for (const span of node.templateSpans) visit(span.expression)
   }
   ts.forEachChild(file, visit)

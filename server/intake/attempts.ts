@@ -98,7 +98,7 @@ export async function listAttempts(
   }
 }
 
-/** The same as plain text to pass on. @param audience what an outside sender gets is short, and names no rule and nobody */
+/** The same as plain text to pass on. @param audience the text for an outside sender is short, without names of rules and people */
 export async function attemptsAsText(actor: Actor, query: AttemptQuery, audience: Audience): Promise<string> {
   const { items, after, before } = await listAttempts(actor, query)
   const { policy } = await activePolicy()

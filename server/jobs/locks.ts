@@ -62,15 +62,15 @@ export async function endInterrupted(): Promise<void> {
 const INTERRUPTED = 'The server stopped ten times during this job. What was done until then remains, and can be undone. '
   + 'The server log has the details. Start the job again.'
 
-/** Milliseconds for which a job may bear the name of this process's pool before it is under way, or after it has ended. */
-const IN_PASSING = 10_000
+/** Milliseconds after which a job that this process has locked, but is not running, counts as abandoned. */
+const ABANDONED_AFTER = 10_000
 
 /**
- * Gives jobs back to the queue that nobody does: a process had begun them which is gone, or this one could not write down that
- * they had ended, since the database was away just then.
- * @param underWay numbers in the queue of what this process does now
+ * Unlocks jobs that no process is running: their process ended, or this one could not record that they had ended, because the
+ * database was not reachable.
+ * @param running ids in the queue of the jobs that this process is running
  */
-export async function giveBackLocks(underWay: readonly string[]): Promise<void> {
+export async function giveBackLocks(running: readonly string[]): Promise<void> {
   const client = await jobsDb().$client.connect().catch(() => null)
   if (!client) return // the database is away; the next time will do
   try {
@@ -78,8 +78,8 @@ export async function giveBackLocks(underWay: readonly string[]): Promise<void> 
       select distinct locked_by as pool from graphile_worker._private_jobs where locked_by is not null`)
     for (const { pool } of rows) {
       if (pool === held) {
-        const { rowCount } = await client.query(GIVE_BACK_OWN, [pool, underWay, IN_PASSING])
-        if (rowCount) log.info({ jobs: rowCount }, 'jobs whose end could not be written down go on')
+        const { rowCount } = await client.query(GIVE_BACK_OWN, [pool, running, ABANDONED_AFTER])
+        if (rowCount) log.info({ jobs: rowCount }, 'abandoned jobs of this process go on')
         continue
       }
       const { rows: [free] } = await client.query<{ free: boolean }>(
@@ -100,8 +100,8 @@ export async function giveBackLocks(underWay: readonly string[]): Promise<void> 
   }
 }
 
-// Here as the queue itself gives back a job that failed, but for its wait. One that has ended after all is not done again: `work`
-// looks at its state.
+// The same update as the queue's own for a failed job, but without its delay. A job that had ended is not repeated: `work` checks
+// its state.
 const GIVE_BACK_OWN = `
   with given as (
     update graphile_worker._private_jobs set locked_by = null, locked_at = null

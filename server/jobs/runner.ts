@@ -14,7 +14,7 @@ import { queueJob, TASK, type Ended } from './store'
 /** So many at a time in one process; they take turns for the threads with what else is done there. */
 const BATCH_SIZE = 2
 const POLL = 1000
-/** Milliseconds between two looks for jobs that nobody does any more. */
+/** Milliseconds between two searches for jobs that no process is running. */
 const LOOK_EVERY = 10_000
 /** Milliseconds that one person's job works before others have their turn. It goes on behind what waits by then. */
 const SLICE = 5000
@@ -25,7 +25,7 @@ type FindActor = (id: string) => Promise<Actor | null>
 let findActor: FindActor = async () => null
 let runner: Runner | null = null
 let stopping = false
-/** Numbers that the queue gave to what is done here now. */
+/** Ids in the queue of the jobs that this process is running. */
 const underWay = new Set<string>()
 let clock: ReturnType<typeof setInterval> | undefined
 

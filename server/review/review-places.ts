@@ -23,7 +23,7 @@ export interface ReviewPlaceView {
   likely: number
   /** Of all that lies there, marked or not: what is gone within a week. */
   soon: number
-  /** All that lies there; 0 where nothing leaves by its age. */
+  /** All messages there; 0 if none is deleted or released by its age. */
   all: number
   /** After so many days what lies there is erased, or goes where its quarantine says; null is never. */
   days: number | null

@@ -84,7 +84,7 @@ describe('a database that stands still', () => {
       (await deliver(gate.smtpPort, { subject: 'after all', id: 'after-all' })).startsWith('250'))
     expect(await gate.ask.countCopies({ subject: 'after all' })).toBe(1)
   })
-  // In haste, it is away before the queue can write down that the job failed: what nobody does any more stays locked.
+  // After an immediate stop the queue cannot record that the job failed, and leaves it locked.
   it.each(['fast', 'immediate'] as const)('a job in whose middle it stops (%s) goes on: all are moved, once', async (mode) => {
     const admin = await signIn(gate, 'admin')
     const before = await gate.ask.copyStates()

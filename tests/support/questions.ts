@@ -498,7 +498,7 @@ export function holdMessage(pool: pg.Pool, offset: number): Promise<Hold> {
 
 const open = new WeakMap<pg.Pool, Set<() => Promise<void>>>()
 
-/** Gives back what a test that failed still holds: whoever waits for it, or for the pool, would wait for ever. */
+/** Ends the transactions that a failed test left open: otherwise locks are held, and the pool cannot be closed. */
 export async function endHolds(pool: pg.Pool): Promise<void> {
   for (const end of open.get(pool) ?? []) await end().catch(() => undefined) // its connection is gone
 }

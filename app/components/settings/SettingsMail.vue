@@ -2,7 +2,7 @@
 import { useEventListener } from '@vueuse/core'
 import { counted, numberWords } from '#core/wording'
 
-/** Receiving and importing mail: the port, and what lies in files. */
+/** Receiving and importing mail: the SMTP port, and messages in files. */
 const settings = useSettingsStore()
 const imports = useImportStore()
 const files = ref<File[]>([])
