@@ -6,12 +6,11 @@ export function namedCopies(copies: readonly { subject: string }[]): string {
   return copies.length === 1 ? `“${copies[0]!.subject || 'no subject'}”` : counted(copies.length, 'message')
 }
 
-/** A sentence behind another one, on what a release did not free: another list or rule stops it too. Empty where there is none. */
-export function notReleasedWords(notReleased: readonly { why: string }[] = []): string {
-  const n = notReleased.length
+/** A further sentence on messages that were not released, since another list or rule also stops them. Empty if there are none. */
+export function notReleasedWords(n: number, why = ''): string {
   if (!n) return ''
   return ` ${counted(n, 'message')} ${plural(n, 'was', 'were')} not released: another list or rule `
-    + `also stops ${plural(n, 'it', 'them')}. ${notReleased[0]!.why}`
+    + `also stops ${plural(n, 'it', 'them')}.${why && ` ${why}`}`
 }
 
 /** "1 message", "1,284 messages", "more than 10,000 messages". */

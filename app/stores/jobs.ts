@@ -1,6 +1,6 @@
 import { decisionSentence } from '#core/words'
 import { defineStore } from 'pinia'
-import { counted, numberWords, plural } from '#core/wording'
+import { counted, numberWords } from '#core/wording'
 import { api, type JobView, type SavedChanges } from '~/api/client'
 
 /** What is said of a change that was saved. */
@@ -75,11 +75,8 @@ export const useJobStore = defineStore('jobs', () => {
   }
 
   function staysWords({ stayed: { count: held, first } }: JobView): string {
-    if (!held) return ''
     const decision = first && { ...first, reasons: first.reason ? [first.reason] : [], decidedBy: first.reason ? 0 : null }
-    const why = decision ? decisionSentence(decision, directory.names) : ''
-    return ` ${counted(held, 'message')} ${plural(held, 'was', 'were')} not released: another list or rule `
-      + `also stops ${plural(held, 'it', 'them')}.${why ? ` ${why}` : ''}`
+    return notReleasedWords(held, decision ? decisionSentence(decision, directory.names) : '')
   }
 
   async function stop(id: number) {

@@ -65,10 +65,11 @@ export const useMailActions = defineStore('mailActions', () => {
     if (mail.all) return actOnAll(query => api.moveAll(query, lane, quarantine?.id), `Moved {n} to ${where}.`)
     await apply(copies, async (ids, versions) => {
       const done = await api.move(ids, lane, versions, quarantine?.id)
+      const { notReleased = [] } = done
       keepVersions(done)
       notices.say(
         done.changed
-          ? `Moved ${namedCopies(copies)} to ${where}.${notReleasedWords(done.notReleased)}`
+          ? `Moved ${namedCopies(copies)} to ${where}.${notReleasedWords(notReleased.length, notReleased[0]?.why)}`
           : `${namedCopies(copies)}: already in ${where}.`,
         done.eventId,
       )

@@ -192,8 +192,8 @@ export const useReviewStore = defineStore('review', () => {
     running = running.then(async () => {
       try {
         const versions = Object.fromEntries(copies.map(c => [c.id, c.version]))
-        const done = await api.settle(copies.map(c => c.id), { lane: to, mark, reason }, versions)
-        notices.say(`${wordsOf(lane, mark, namedCopies(copies))}${notReleasedWords(done.notReleased)}`, done.eventId)
+        const { eventId, notReleased = [] } = await api.settle(copies.map(c => c.id), { lane: to, mark, reason }, versions)
+        notices.say(`${wordsOf(lane, mark, namedCopies(copies))}${notReleasedWords(notReleased.length, notReleased[0]?.why)}`, eventId)
       }
       catch (error) {
         notices.failed(error)
