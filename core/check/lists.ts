@@ -4,6 +4,7 @@ import { buildEntryTable, type EntryTable } from '../lookup'
 import { defaultCounts, refersToList, ruleStops, type Assignment, type Entry, type Policy } from '../policy'
 import { counted, dayWords } from '../wording'
 import { checkUse } from './unused'
+import { notConfirmed } from './not-confirmed'
 import type { CheckContext, Finding, FindingKind } from './types'
 
 // Only what stands among the exceptions is asked for.
@@ -69,17 +70,11 @@ function aroundOf(policy: Policy, context: CheckContext, table: EntryTable, numb
 }
 
 function checkAssignments({ id, name }: { id: string, name: string }, { assignments }: Around): Finding[] {
-  return assignments
-    .filter(b => (b.stop?.to === 'erase' || b.stop?.to === 'discard') && !b.stop.confirmed)
-    .map(b => ({
-      kind: 'not confirmed',
-      clause: { kind: 'list', id, name, user: b.owner },
-      evidence:
-        `${b.stop!.to === 'discard' ? 'discarding' : 'permanent deletion'} was not confirmed since the list last grew; until then its `
-        + `mail goes to Bin`,
-      fix: 'Confirm it again, or change the action to Bin.',
-      about: { assignment: b.id },
-    }))
+  return assignments.flatMap((b): Finding[] => {
+    const lapsed = notConfirmed(b.stop, 'the list last grew')
+    if (!lapsed) return []
+    return [{ kind: 'not confirmed', clause: { kind: 'list', id, name, user: b.owner }, ...lapsed, about: { assignment: b.id } }]
+  })
 }
 
 function checkEntries({ id, name }: { id: string, name: string }, entries: Iterable<Listed>, around: Around): Finding[] {

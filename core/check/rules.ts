@@ -14,6 +14,7 @@ import { phraseKeys } from '../text'
 import { counted, dayWords, numberWords } from '../wording'
 import { walk } from './walk'
 import { checkUse } from './unused'
+import { notConfirmed } from './not-confirmed'
 import type { CheckContext, Finding, FindingKind } from './types'
 
 const TOO_BROAD = 1 / 50
@@ -70,13 +71,8 @@ function checkRule(rule: Rule, policy: Policy, context: CheckContext, peopled: R
       `it ${stop.stop.to === 'discard' ? 'discards mail' : 'deletes mail permanently'} and was never “monitor only”`,
       'Set it to “monitor only” for a while first.',
     )
-  if (stop && 'stop' in stop && (stop.stop.to === 'erase' || stop.stop.to === 'discard') && !stop.stop.confirmed)
-    add(
-      'not confirmed',
-      `${stop.stop.to === 'discard' ? 'discarding' : 'permanent deletion'} was not confirmed since the rule last matched more mail; until `
-      + `then its mail goes to Bin`,
-      'Confirm it again, or change the action to Bin.',
-    )
+  const lapsed = notConfirmed(stop && 'stop' in stop ? stop.stop : undefined, 'the rule last matched more mail')
+  if (lapsed) add('not confirmed', lapsed.evidence, lapsed.fix)
   for (const condition of [rule.when, ...rule.except]) {
     for (const inner of walk(condition)) {
       if ('phrases' in inner && inner.phrases) for (const f of nestedPhrases(inner)) add(f.kind, f.evidence, f.fix, f.about)

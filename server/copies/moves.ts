@@ -185,11 +185,9 @@ async function mustNotBeAskedFor(tx: Tx, rows: readonly Copy[]): Promise<void> {
   const asked = rows.find(c => !free.includes(c))
   if (asked)
     throw invalid(
-      `Release of “${asked.subject || 'this message'}” was requested, and the recipient reads the reason: decline it in Review, with a `
-      + `reason.`,
-      {
-        reason: 'Enter a reason.',
-      },
+      `Release of “${asked.subject || 'this message'}” was requested, and the recipient reads the reason: `
+      + 'decline it in Review, with a reason.',
+      { reason: 'Enter a reason.' },
     )
 }
 

@@ -92,10 +92,7 @@ async function mustHaveSeen(actor: Actor, preview: Preview, { confirmed = {} }: 
       422,
       'This affects many messages',
       `${impact.broad} Check the examples, set it to “monitor only” first, or confirm it.`,
-      {
-        type: PROBLEM_TYPES.broad,
-        more: { impact },
-      },
+      { type: PROBLEM_TYPES.broad, more: { impact } },
     )
 }
 
