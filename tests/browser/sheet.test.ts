@@ -162,6 +162,8 @@ test('four hundred pasted lines with faults: what becomes of each; what is wrong
   await report.getByRole('button', { name: 'included in another entry' }).click()
   await expect(page.getByText('@bulk-hawker.test and subdomains on this list already includes it')).toBeVisible()
   await accessible(page)
+  // The button moves when the impact appears above it.
+  await expect(page.getByRole('region', { name: 'Impact on existing mail' })).toContainText('no existing mail')
   await page.getByRole('button', { name: 'Add to list' }).click()
   await expect(page.getByText('List “Hawkers”: 2 entries, now 394.')).toBeVisible()
   await expect(page.getByLabel('Addresses or domains, one per line')).toHaveValue('no address at all\nneither is this\nlast@@')
