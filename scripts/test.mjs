@@ -92,7 +92,8 @@ async function checks(how) {
     await command('types of the configuration', tsc, ['-p', '.nuxt/tsconfig.node.json', '--noEmit'], how),
     await command('types of the tests', tsc, ['-p', 'tsconfig.tests.json'], how),
   ]
-  return { passed: ran.filter(Boolean).length, failed: ran.filter(ok => !ok).length, files: [], tests: [] }
+  const failures = ran.filter(c => !c.ok).map(c => ({ name: c.name, why: c.output.slice(-3000) }))
+  return { passed: ran.length - failures.length, failed: failures.length, files: [], tests: [], failures }
 }
 
 // Two workers, however few the cores: tests of the server wait for it as often as they compute, and whichever track is the last has both.
@@ -107,13 +108,14 @@ async function browser(how) {
 }
 
 // A runner that breaks off, or reports nothing, is a failure however much it counted before.
-function counted(ok, file, read) {
-  const result = existsSync(file) ? read(JSON.parse(readFileSync(file, 'utf8'))) : { passed: 0, failed: 0, files: [], tests: [] }
-  if ((!ok && !result.failed) || (ok && !result.passed)) result.failed++
-  return result
+function counted({ ok, name, output }, file, read) {
+  const result = existsSync(file) ? read(JSON.parse(readFileSync(file, 'utf8'))) : { passed: 0, failed: 0, files: [], tests: [], failures: [] }
+  if ((ok && result.passed) || (!ok && result.failed)) return result
+  const why = ok ? 'no test was run' : `the runner ended by itself:\n${output.slice(-3000)}`
+  return { ...result, failed: result.failed + 1, failures: [...result.failures, { name, why }] }
 }
 
-/** Runs one command. @returns whether it went through */
+/** Runs one command. @returns { ok, name, output }: whether it went through, and what it wrote unless that was shown at once */
 async function command(name, program, programArgs, { isBeside, niceness }) {
   const nice = niceness()
   const [command, ...args] = [...(nice ? ['nice', '-n', String(nice)] : []), program, ...programArgs]
@@ -121,16 +123,16 @@ async function command(name, program, programArgs, { isBeside, niceness }) {
   if (isBeside) {
     const { code, output } = await runCaptured(command, args, options)
     say(`\n== ${name}\n${output.trimEnd()}${code === 0 ? '' : `\n${name}: ended with ${code}`}`)
-    return code === 0
+    return { ok: code === 0, name, output }
   }
   say(`\n== ${name}`)
   try {
     await run(command, args, options)
-    return true
+    return { ok: true, name, output: '' }
   }
   catch (error) {
     say(`${name}: ${error.message}`)
-    return false
+    return { ok: false, name, output: '' }
   }
 }
 
@@ -143,6 +145,10 @@ function summarise(seconds) {
   say(`${seconds.toFixed(0).padStart(5)}  all of it, after installing and building`)
   if (files.length) say('\n== the ten slowest files')
   for (const { name, seconds } of files.slice(0, 10)) say(`${seconds.toFixed(0).padStart(5)}  ${name}`)
+  // Once more at the end, where whoever reads only that finds it.
+  const failures = ended.flatMap(e => e.failures)
+  if (failures.length) say('\n== what failed')
+  for (const { name, why } of failures) say(`${name}\n  ${why.trim().replaceAll('\n', '\n  ')}\n`)
   writeFileSync(join(RESULTS, 'summary.json'), JSON.stringify({ seconds, passed, failed, parts: ended }, null, 1))
   say(`\n${passed} passed, ${failed} failed`)
   process.exitCode = failed ? 1 : 0

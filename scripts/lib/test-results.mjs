@@ -1,4 +1,6 @@
-// What the test runners wrote, as { passed, failed, files, tests }: files and tests with their name and seconds.
+// What the test runners wrote, as { passed, failed, files, tests, failures }: files and tests with their name and seconds, failures
+// with their name and why.
+import { stripVTControlCharacters } from 'node:util'
 import { relative } from 'node:path'
 import { ROOT } from './ensure.mjs'
 
@@ -13,6 +15,13 @@ export function vitestResult({ numPassedTests, numFailedTests, testResults }) {
     tests: testResults.flatMap(f =>
       f.assertionResults.map(t => ({ name: `${name(f.name)}: ${t.title}`, seconds: (t.duration ?? 0) / 1000 })),
     ),
+    failures: testResults.flatMap(f => [
+      // A hook that failed is told of the file.
+      ...(f.status === 'failed' && f.message ? [{ name: name(f.name), why: reason(f.message) }] : []),
+      ...f.assertionResults
+        .filter(t => t.status === 'failed')
+        .map(t => ({ name: `${name(f.name)}: ${t.fullName}`, why: reason(t.failureMessages.join('\n')) })),
+    ]),
   }
 }
 
@@ -31,7 +40,20 @@ export function browserResult({ stats, suites }) {
     failed: stats.unexpected,
     files: [...new Set(tests.map(t => t.file))].map(file => ({ name: file, seconds: seconds(file) })),
     tests,
+    failures: suites.flatMap(file =>
+      file.specs
+        .filter(spec => !spec.ok)
+        .map(spec => ({
+          name: `tests/browser/${file.file}: ${spec.title}`,
+          why: reason(spec.tests.flatMap(t => t.results).flatMap(r => r.errors).map(e => e.message).join('\n')),
+        })),
+    ),
   }
+}
+
+/** The beginning of a complaint: what was expected, what came, and the first places of the stack. */
+function reason(message) {
+  return stripVTControlCharacters(message).split('\n').filter(line => line.trim()).slice(0, 25).join('\n').slice(0, 3000)
 }
 
 /** Files of all parts, the slowest first. */
