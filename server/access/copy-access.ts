@@ -77,7 +77,7 @@ export function reviews(actor: Actor, quarantine: string): boolean {
 }
 
 /** Whether a held copy is the actor's to let out to its recipient. */
-export function canReleaseCopy(actor: Actor, copy: Copy): boolean {
+export function canReleaseCopy(actor: Actor, copy: Pick<Copy, 'quarantineId' | 'personId' | 'mailbox'>): boolean {
   const quarantine = copy.quarantineId ?? 'general'
   return reviews(actor, quarantine) || (isOwn(actor, copy) && actor.held.ownRelease.includes(quarantine))
 }

@@ -24,5 +24,7 @@ export function heldAccessOf(person: string): SQL {
     'unseen', (
       select coalesce(json_agg(quarantine_id order by quarantine_id), '[]') from quarantine_settings where not visible),
     'ownRelease', (
-      select coalesce(json_agg(quarantine_id order by quarantine_id), '[]') from quarantine_settings where visible and can_release))`
+      select coalesce(json_agg(quarantine_id order by quarantine_id), '[]') from quarantine_settings where visible and can_release),
+    'noRequests', (
+      select coalesce(json_agg(quarantine_id order by quarantine_id), '[]') from quarantine_settings where not can_request))`
 }

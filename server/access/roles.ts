@@ -58,9 +58,11 @@ export interface HeldAccess {
   unseen: string[]
   /** Those out of which recipients may release their own. */
   ownRelease: string[]
+  /** Those whose recipients cannot request release. */
+  noRequests: string[]
 }
 
-export const NO_EXCEPTIONS: HeldAccess = { othersReview: [], unseen: [], ownRelease: [] }
+export const NO_EXCEPTIONS: HeldAccess = { othersReview: [], unseen: [], ownRelease: [], noRequests: [] }
 
 /** The command line beside a running installation, which is nobody's in particular. */
 export const COMMAND_LINE: Actor = {

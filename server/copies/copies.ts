@@ -5,6 +5,7 @@ import { deliveredBytes } from '#core/formats'
 import { db } from '../db/client'
 import { auditEventItems, auditEvents, attempts, copies, messages, people, decisions } from '../db/schema'
 import { recordEvent } from '../audit/record'
+import { actionsOn, type CopyActions, type OpenRequests } from '../access/copy-actions'
 import { isOwn, visibleTo, type Copy } from '../access/copy-access'
 import { shortReasonFor } from '../access/others-clauses'
 import { wordsOfOthers, type OthersWords } from '../access/own-words'
@@ -16,6 +17,7 @@ import { Slots } from '../platform/slots'
 import { matching, type CopyFilter } from './copy-conditions'
 import { htmlToShow } from './opened-html'
 import { contentToShow, sourceOf } from '../intake/stored-message'
+import { openRequestsFor } from '../requests/open-requests'
 
 /** Which page of them. */
 export interface CopyPage extends CopyFilter {
@@ -53,6 +55,8 @@ export interface CopyView {
   reason: string
   movedBy: string | null
   receivedAt: string
+  /** Bytes as received; null where only the log entry is kept. */
+  size: number | null
   judgement: Copy['judgement']
   judgementStrength: Copy['judgementStrength']
   /** A clause refused it, and the message was accepted for another recipient. */
@@ -60,6 +64,10 @@ export interface CopyView {
   tags: string[]
   important: boolean
   opened: boolean
+  /** Somebody waits for an answer to the request for its release. */
+  releaseRequested: boolean
+  /** What the actor may do with it. */
+  can: CopyActions
   version: number
 }
 
@@ -71,8 +79,9 @@ export async function listCopies(actor: Actor, filter: CopyPage): Promise<{ item
     .where(and(await matching(actor, filter), afterCursor(filter.cursor)))
     .orderBy(desc(copies.receivedAt), desc(copies.id))
     .limit(filter.limit + 1)
-  const context = await lineContext(actor)
-  const items = page.slice(0, filter.limit).map(row => lineOf(context, row))
+  const rows = page.slice(0, filter.limit)
+  const context = await lineContext(actor, rows)
+  const items = rows.map(row => lineOf(context, row))
   const last = page.length > filter.limit ? page[filter.limit - 1]! : null
   return { items, next: last && writtenCursor([last.receivedAt.getTime(), last.id]) }
 }
@@ -84,7 +93,7 @@ export async function linesOf(actor: Actor, ids: readonly number[]): Promise<Cop
     .select(LINE)
     .from(copies)
     .where(and(inArray(copies.id, [...ids]), visibleTo(actor)))
-  const context = await lineContext(actor)
+  const context = await lineContext(actor, rows)
   const byId = new Map(rows.map(row => [row.id, row]))
   return ids.flatMap(id => (byId.has(id) ? [lineOf(context, byId.get(id)!)] : []))
 }
@@ -103,6 +112,7 @@ export async function countCopies(actor: Actor, filter: CopyFilter): Promise<Cop
   return { total: Math.min(count!.total, MAX_COUNTED), more: count!.total > MAX_COUNTED }
 }
 
+const SIZE = sql<number | null>`(select m.size from messages m where m.id = copies.message_id)`
 const LINE = {
   id: copies.id,
   lane: copies.lane,
@@ -120,6 +130,7 @@ const LINE = {
   notRefused: copies.notRefused,
   movedBy: copies.movedBy,
   receivedAt: copies.receivedAt,
+  size: SIZE,
   judgement: copies.judgement,
   judgementStrength: copies.judgementStrength,
   tags: copies.tags,
@@ -134,14 +145,22 @@ interface LineContext {
   /** Names by the id of the person. */
   names: ReadonlyMap<string, string>
   others: OthersWords
+  requestsFor: (copy: { id: number }) => OpenRequests
 }
 
-async function lineContext(actor: Actor): Promise<LineContext> {
+async function lineContext(actor: Actor, rows: readonly { id: number }[]): Promise<LineContext> {
   const { policy } = await activePolicy()
-  return { actor, names: new Map(policy.people.map(p => [p.id, p.name])), others: await wordsOfOthers(actor) }
+  return {
+    actor,
+    names: new Map(policy.people.map(p => [p.id, p.name])),
+    others: await wordsOfOthers(actor),
+    requestsFor: await openRequestsFor(db(), actor, rows),
+  }
 }
 
-function lineOf({ actor, names, others }: LineContext, row: Pick<Copy, keyof typeof LINE>): CopyView {
+type Line = Pick<Copy, Exclude<keyof typeof LINE, 'size'>> & { size: number | null }
+
+function lineOf({ actor, names, others, requestsFor }: LineContext, row: Line): CopyView {
   // What a colleague's own rule says of their mail is theirs, whoever may see the mail.
   const own = isOwn(actor, row)
   const folder = row.lane === 'inbox' ? row.folder : null
@@ -160,12 +179,15 @@ function lineOf({ actor, names, others }: LineContext, row: Pick<Copy, keyof typ
     reason: row.movedBy ? `moved by ${row.movedBy}` : shortReasonFor(actor, row.reason),
     movedBy: row.movedBy,
     receivedAt: row.receivedAt.toISOString(),
+    size: row.size,
     judgement: row.judgement,
     judgementStrength: row.judgementStrength,
     notRefused: row.notRefused,
     tags: own ? row.tags : row.tags.filter(tag => !others.tags.has(tag)),
     important: row.important,
     opened: row.firstOpenedAt !== null,
+    releaseRequested: requestsFor(row).any,
+    can: actionsOn(actor, row, requestsFor(row)),
     version: row.version,
   }
 }
@@ -219,7 +241,7 @@ export async function openCopy(actor: Actor, id: number): Promise<CopyDetail> {
   const { parser: _, ...facts } = await contentToShow(message!)
   const seen = decision ? decisionFor(personOwner(actor.id), { ...decision, place: null, stop: null }) : null
   return {
-    ...lineOf(await lineContext(actor), copy),
+    ...lineOf(await lineContext(actor, [copy]), { ...copy, size: message!.size }),
     laneSince: copy.laneSince.toISOString(),
     person: person ?? null,
     facts: {

@@ -9,7 +9,7 @@ import { PermanentJobError, type JobKind } from '../jobs/kinds'
 import { addJob } from '../jobs/store'
 import { matching, type CopyFilter } from './copy-conditions'
 import { markRows, notSaidYet } from './judgements'
-import { notAskedFor } from '../retention/erase'
+import { notRequested } from '../requests/open-requests'
 import { isMovable, isThere, moveRows, mustReview, quarantineFor } from './moves'
 
 /** What is done to all copies that match. */
@@ -122,7 +122,7 @@ async function doTo(
     const { lane, ownPlaces = false } = action
     changing = rows.filter(c => isKeptHere(c.lane) && !isThere(c, lane, to) && isMovable(actor, c, lane))
     // A no to whoever asks has its reason, which is not said of so many.
-    if (lane === 'bin') changing = await notAskedFor(tx, changing)
+    if (lane === 'bin') changing = await notRequested(tx, changing)
     await moveRows(tx, actor, changing, { eventId, lane, to, ownPlaces })
   }
   else {

@@ -4,15 +4,16 @@ import { isDelivered, isKeptAway, isKeptHere, type KeptLane } from '#core'
 import { db, type Tx } from '../db/client'
 import { auditEventItems, copies, type CopyState } from '../db/schema'
 import { recordEvent } from '../audit/record'
-import { canReleaseCopy, reviews, type Copy } from '../access/copy-access'
+import { actionsOn, NO_REQUESTS } from '../access/copy-actions'
+import { reviews, type Copy } from '../access/copy-access'
 import { can, type Actor } from '../access/roles'
 import { claimsOf, decisionRow } from './decision-rows'
-import { notAskedFor } from '../retention/erase'
 import { sentenceFor } from '../access/others-clauses'
 import { isOneOf, lockCopies, movedTo, stateOf, type NotReleased, type MovedCopies, type Versions } from './locked-copies'
 import { implyWanted, markRows, notSaidYet } from './judgements'
 import { storeDecision } from './stored-decisions'
 import { settleRelease } from './releases'
+import { openRequestsFor } from '../requests/open-requests'
 import { answerRequestsFor } from '../requests/request-answers'
 import { activePolicy } from '../policy/active-policy'
 import { invalid, notAllowed, type Problem } from '../platform/problem'
@@ -47,8 +48,7 @@ export async function moveCopies(
   return db().transaction(async (tx) => {
     const rows = await lockCopies(tx, actor, ids, versions)
     if (to !== null) mustReview(actor, to)
-    for (const copy of rows) mustBeMovable(actor, copy, lane)
-    if (lane === 'bin' && !reason) await mustNotBeAskedFor(tx, rows)
+    await mustBeMovable(tx, actor, rows, { lane, isAnswered: Boolean(reason) })
     const moving = rows.filter(c => !isThere(c, lane, to))
     const marking = mark ? await notSaidYet(tx, rows, mark) : []
     const acted = rows.filter(c => moving.includes(c) || marking.includes(c))
@@ -173,29 +173,30 @@ async function knownQuarantine(id: string): Promise<void> {
     throw invalid(`Quarantine “${id}” does not exist.`, { quarantine: 'Choose an existing quarantine.' })
 }
 
-function mustBeMovable(actor: Actor, copy: Copy, lane: KeptLane): void {
-  if (!isKeptHere(copy.lane))
-    throw invalid(`“${copy.subject}” was ${LANE_NAMES[copy.lane].toLowerCase()}, so there is no message to move.`)
-  if (!isMovable(actor, copy, lane)) throw notAHolder()
-}
-
-// A no is read by whoever asked.
-async function mustNotBeAskedFor(tx: Tx, rows: readonly Copy[]): Promise<void> {
-  const free = await notAskedFor(tx, rows)
-  const asked = rows.find(c => !free.includes(c))
-  if (asked)
+/** @param isAnswered who requested release is told a reason */
+async function mustBeMovable(
+  tx: Tx,
+  actor: Actor,
+  rows: readonly Copy[],
+  { lane, isAnswered }: { lane: KeptLane, isAnswered: boolean },
+): Promise<void> {
+  const requestsFor = isAnswered ? () => NO_REQUESTS : await openRequestsFor(tx, actor, rows)
+  for (const copy of rows) {
+    if (actionsOn(actor, copy, requestsFor(copy)).move.includes(lane)) continue
+    if (!isKeptHere(copy.lane))
+      throw invalid(`“${copy.subject}” was ${LANE_NAMES[copy.lane].toLowerCase()}, so there is no message to move.`)
+    if (!isMovable(actor, copy, lane)) throw notAHolder()
     throw invalid(
-      `Release of “${asked.subject || 'this message'}” was requested, and the recipient reads the reason: `
+      `Release of “${copy.subject || 'this message'}” was requested, and the recipient reads the reason: `
       + 'decline it in Review, with a reason.',
       { reason: 'Enter a reason.' },
     )
+  }
 }
 
-/** Whether somebody may send a copy to a lane, as far as quarantines have a say in it. */
+/** Whether somebody may move a copy to a lane, whoever requested its release. */
 export function isMovable(actor: Actor, copy: Copy, lane: KeptLane): boolean {
-  if (lane === 'quarantine' && !can(actor, 'hold and release')) return false
-  // Its reader may let it out where that is so settled, and put it nowhere else.
-  return copy.lane !== 'quarantine' || (isDelivered(lane) ? canReleaseCopy(actor, copy) : reviews(actor, copy.quarantineId ?? 'general'))
+  return actionsOn(actor, copy, NO_REQUESTS).move.includes(lane)
 }
 
 /** @throws where a quarantine is not the actor's to put mail into */

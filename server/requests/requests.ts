@@ -2,10 +2,11 @@ import { and, desc, eq, inArray, isNull, ne, or, sql } from 'drizzle-orm'
 import { alias } from 'drizzle-orm/pg-core'
 import { counted } from '#core/wording'
 import { recordEvent } from '../audit/record'
+import { actionsOn, NO_REQUESTS } from '../access/copy-actions'
 import { isOwn, reviews, visibleTo } from '../access/copy-access'
 import { can, type Actor } from '../access/roles'
 import { db } from '../db/client'
-import { copies, people, quarantineSettings, releaseRequests, type RequestState } from '../db/schema'
+import { copies, people, releaseRequests, type RequestState } from '../db/schema'
 import { alreadyDone, conflict, invalid, notAllowed, notFound } from '../platform/problem'
 import { letOutMeanwhile, lockCopies, type NotReleased } from '../copies/locked-copies'
 import { linesOf, type CopyView } from '../copies/copies'
@@ -47,15 +48,12 @@ export async function requestRelease(
   return db().transaction(async (tx) => {
     const rows = await lockCopies(tx, actor, ids, 'any')
     for (const copy of rows) {
+      // Twice the same is one request.
+      if (actionsOn(actor, copy, NO_REQUESTS).requestRelease) continue
       if (!isOwn(actor, copy)) throw notAllowed('You can request release only of your own mail.')
       if (copy.lane !== 'quarantine') throw invalid(`“${copy.subject}” is not in quarantine. You can move it yourself.`)
-    }
-    const closed = await tx
-      .select({ id: quarantineSettings.quarantineId })
-      .from(quarantineSettings)
-      .where(eq(quarantineSettings.canRequest, false))
-    if (rows.some(c => closed.some(q => q.id === c.quarantineId)))
       throw notAllowed('Release from this quarantine cannot be requested. Contact your mail administrator.')
+    }
     const [waiting] = await tx
       .select({ n: sql<number>`count(*)::int` })
       .from(releaseRequests)
@@ -67,7 +65,6 @@ export async function requestRelease(
       .values(rows.map(c => ({ copyId: c.id, personId: actor.id, note })))
       .onConflictDoNothing()
       .returning({ id: releaseRequests.id, copyId: releaseRequests.copyId })
-    // Twice the same is one wish.
     if (!made.length) return { eventId: null, asked: 0 }
     const eventId = await recordEvent(tx, { personId: actor.id, kind: 'requestedRelease', detail: { count: made.length, note } })
     await tx.update(releaseRequests).set({ requestEventId: eventId }).where(inArray(releaseRequests.id, made.map(m => m.id)))

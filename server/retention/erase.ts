@@ -1,20 +1,10 @@
-import { and, eq, inArray, sql, type SQL } from 'drizzle-orm'
+import { inArray, sql, type SQL } from 'drizzle-orm'
 import type { ShortReason } from '#core/words'
 import type { Tx } from '../db/client'
-import { copies, messages, openedHtml, releaseRequests, sources } from '../db/schema'
+import { copies, messages, openedHtml, sources } from '../db/schema'
 
 /** Nobody asks for this copy and waits for an answer. */
 export const NOT_ASKED_FOR: SQL = sql`not exists (select 1 from release_requests r where r.copy_id = ${copies.id} and r.state = 'open')`
-
-/** Of locked copies those for which nobody asks: who did while the lock was waited for is seen only now. */
-export async function notAskedFor<T extends { id: number }>(tx: Tx, rows: readonly T[]): Promise<T[]> {
-  if (!rows.length) return []
-  const asked = await tx
-    .select({ id: releaseRequests.copyId })
-    .from(releaseRequests)
-    .where(and(inArray(releaseRequests.copyId, rows.map(r => r.id)), eq(releaseRequests.state, 'open')))
-  return rows.filter(r => !asked.some(a => a.id === r.id))
-}
 
 /**
  * When a copy's days begin: since it lies there; but what was brought in from elsewhere, with its old dates, not before it came.

@@ -3,7 +3,8 @@ import { recordEvent } from '../audit/record'
 import { COMMAND_LINE, type Actor } from '../access/roles'
 import { jobsDb, type Tx } from '../db/client'
 import { copies, quarantineSettings, type AfterWait } from '../db/schema'
-import { hereBefore, NOT_ASKED_FOR, notAskedFor } from './erase'
+import { notRequested } from '../requests/open-requests'
+import { hereBefore, NOT_ASKED_FOR } from './erase'
 import { moveRows } from '../copies/moves'
 
 const BATCH_SIZE = 50
@@ -40,7 +41,7 @@ async function endWaits(tx: Tx, quarantine: string, { days, then }: { days: numb
     // Without SKIP LOCKED: a copy that is locked now would otherwise wait until the next daily run.
     .for('update')
   if (!waited.length) return 0
-  const rows = await notAskedFor(tx, waited)
+  const rows = await notRequested(tx, waited)
   if (!rows.length) return waited.length
   const lane = then === 'release' ? ('inbox' as const) : ('bin' as const)
   const kind = then === 'release' ? 'released' : 'binned'

@@ -1,7 +1,6 @@
 import { and, eq, inArray, sql, type SQL } from 'drizzle-orm'
 import { isUsualTime } from '#core'
 import { LIKELY_FROM, mostInformative, whyWords, type Why } from '#core/review'
-import { canReleaseCopy } from '../access/copy-access'
 import type { Actor } from '../access/roles'
 import { db } from '../db/client'
 import { copies, people, quarantineSettings, releaseRequests } from '../db/schema'
@@ -35,9 +34,6 @@ export interface ReviewItemView extends CopyView {
   /** Since when it lies there, and when it leaves by itself; null is never. */
   since: string
   leaves: string | null
-  /** It is the actor's to let out; or to ask for. */
-  canRelease: boolean
-  canRequest: boolean
   /** Who asks for it, and with what words. */
   asked: { id: number, by: string, note: string, mine: boolean } | null
 }
@@ -89,15 +85,10 @@ export async function itemsAt(
         .leftJoin(people, eq(people.id, releaseRequests.personId))
         .where(and(inArray(releaseRequests.copyId, ids), eq(releaseRequests.state, 'open')))
     : []
-  const settings = await db()
-    .select({ id: quarantineSettings.quarantineId, canRequest: quarantineSettings.canRequest })
-    .from(quarantineSettings)
-  const closed = settings.filter(q => !q.canRequest).map(q => q.id)
   const shown = areReasonsShown(actor, asked)
   const items = page.flatMap(({ copy, here }): ReviewItemView[] => {
     const line = lines.get(copy.id)
     const wish = wishes.find(w => w.copyId === copy.id)
-    const canRelease = copy.lane !== 'quarantine' || canReleaseCopy(actor, copy)
     return line
       ? [{
           ...line,
@@ -105,8 +96,6 @@ export async function itemsAt(
           why: shown ? ((copy.likelyWhy ?? []) as Why[]).map(whyWords) : [],
           since: copy.laneSince.toISOString(),
           leaves: days === null ? null : new Date(Date.parse(here) + days * 24 * 3600_000).toISOString(),
-          canRelease,
-          canRequest: copy.lane === 'quarantine' && !canRelease && !closed.includes(copy.quarantineId ?? 'general'),
           asked: wish ? { id: wish.id, by: wish.by ?? 'a deactivated user', note: wish.note, mine: wish.personId === actor.id } : null,
         }]
       : []
