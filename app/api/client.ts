@@ -9,7 +9,7 @@ import type { FindingView } from '../../server/policy/findings'
 import type { FoundEntry } from '../../server/policy/entries-found'
 import type { Added, PasteProgress, PasteView } from '../../server/policy/list-entries'
 import type { EntryView, ListView, ListForm, NewList } from '../../server/policy/lists'
-import type { UndoResult } from '../../server/audit/kinds'
+import type { UndoResult, EventGroup } from '../../server/audit/kinds'
 import type { AuditEventView } from '../../server/audit/list'
 import type { JobView } from '../../server/jobs/store'
 import type { AttemptView } from '../../server/intake/attempts'
@@ -129,6 +129,29 @@ export interface CopyQuery {
   before?: string
   cursor?: string
   limit?: number
+}
+
+/** Which part of the audit log. */
+export interface AuditEventFilter {
+  mine?: boolean
+  undoable?: boolean
+  /** The id of a user, or `product`. */
+  person?: string
+  kind?: EventGroup
+  after?: string
+  before?: string
+  rule?: string
+  list?: string
+  limit?: number
+}
+
+/** Which part of the message log. */
+export interface AttemptFilter {
+  words?: string
+  sender?: string
+  recipient?: string
+  after?: string
+  before?: string
 }
 
 /** Where mail is reviewed, and grouped by what. */
@@ -311,9 +334,9 @@ export const api = {
   sawAnswers: (ids: number[]) => call<ProposalCounts>('POST', '/proposals/seen', { ids }),
   change: (form: ChangingForm) => call<SavedChanges>('POST', '/changes', form),
   copyLabels: () => call<{ tags: string[], folders: string[] }>('GET', '/copies/labels'),
-  attempts: (query: { sender?: string, recipient?: string, after?: string, before?: string, cursor?: number }) =>
+  attempts: (query: AttemptFilter & { cursor?: number }) =>
     call<{ items: AttemptView[], next: number | null, after: string, before: string }>('GET', '/attempts', undefined, query),
-  async attemptsText(query: { sender?: string, recipient?: string, after?: string, before?: string, audience: Audience }): Promise<string> {
+  async attemptsText(query: AttemptFilter & { audience: Audience }): Promise<string> {
     return textOf(await ask('GET', '/attempts', { query: { ...query, as: 'text', limit: 200 } }))
   },
   jobs: (query: { limit?: number, before?: number } = {}) =>
@@ -345,7 +368,7 @@ export const api = {
   changePassword: (current: string, password: string) => call<{ changed: boolean }>('PUT', '/session/password', { current, password }),
   renameQuarantine: ({ id, version }: SettingsView['quarantines'][number], name: string) =>
     call<{ id: string, name: string } & Done>('PUT', `/quarantines/${id}`, { name, version }),
-  auditEvents: (query: { before?: number, limit?: number, mine?: boolean, undoable?: boolean } = {}) =>
+  auditEvents: (query: AuditEventFilter & { cursor?: number } = {}) =>
     call<{ items: AuditEventView[], next: number | null }>('GET', '/audit-events', undefined, query),
   undo: (eventId: number) => call<UndoResult>('POST', `/audit-events/${eventId}/undo`),
   lists: () => call<{ items: ListView[] }>('GET', '/lists'),

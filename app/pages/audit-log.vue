@@ -1,35 +1,47 @@
 <script setup lang="ts">
-import { dayWords, timeWords } from '#core/wording'
-import { api, type AuditEventView } from '~/api/client'
+import type { AuditEventFilter } from '~/api/client'
+import { useAuditEvents } from '~/composables/auditEvents'
 
 definePageMeta({ title: 'Audit log' })
 
-const notices = useNoticeStore()
 const session = useSessionStore()
+const directory = useDirectoryStore()
+const route = useRoute()
+const router = useRouter()
 const all = session.can('undo others’ changes')
-const auditEvents = ref<AuditEventView[]>([])
-const next = ref<number | null>(null)
-const mine = ref(!all)
-const { failure, data, load } = useReading(async () => {
-  const page = await api.auditEvents({ mine: mine.value })
-  auditEvents.value = page.items
-  next.value = page.next
-  return page
-})
-watch(mine, load)
-afterUndo(load)
 
-async function more() {
-  try {
-    const page = await api.auditEvents({ mine: mine.value, before: next.value ?? undefined })
-    auditEvents.value = [...auditEvents.value, ...page.items]
-    next.value = page.next
-  }
-  catch (error) {
-    notices.failed(error)
-  }
+const KEYS = ['person', 'kind', 'since', 'until'] as const
+const shown = computed(() =>
+  Object.fromEntries(KEYS.map(key => [key, typeof route.query[key] === 'string' ? route.query[key] : ''])) as Record<(typeof KEYS)[number], string>)
+function narrow(changed: Partial<Record<(typeof KEYS)[number], string>>) {
+  const said = Object.entries({ ...shown.value, ...changed }).filter(([, value]) => value)
+  void router.replace({ query: Object.fromEntries(said) })
 }
-const days = computed(() => [...Map.groupBy(auditEvents.value, auditEvent => dayWords(auditEvent.at))])
+const people = computed(() => [
+  { value: '', name: 'All users' },
+  ...(directory.data?.people ?? []).map(p => ({ value: p.id, name: p.id === session.person?.id ? `${p.name} (you)` : p.name })),
+  { value: 'product', name: 'Sober Gate itself' },
+])
+const KINDS: { value: '' | NonNullable<AuditEventFilter['kind']>, name: string }[] = [
+  { value: '', name: 'All events' },
+  { value: 'messages', name: 'Messages' },
+  { value: 'policy', name: 'Lists and rules' },
+  { value: 'requests', name: 'Requests and proposals' },
+  { value: 'users', name: 'Users' },
+  { value: 'settings', name: 'Settings' },
+  { value: 'undone', name: 'Undo' },
+]
+const filter = computed<AuditEventFilter>(() => {
+  const { person, kind, since, until } = shown.value
+  return {
+    ...(all && person ? { person } : {}),
+    ...(kind ? { kind: kind as AuditEventFilter['kind'] } : {}),
+    ...daysAsked(since, until),
+  }
+})
+const { events, next, failure, ready, load, more } = useAuditEvents(() => filter.value)
+const file = computed(() => `/api/audit-events/csv?${new URLSearchParams(Object.entries(filter.value) as [string, string][])}`)
+const isNarrowed = computed(() => Object.values(shown.value).some(Boolean))
 </script>
 
 <template>
@@ -41,56 +53,49 @@ const days = computed(() => [...Map.groupBy(auditEvents.value, auditEvent => day
           {{ all ? 'Who did what' : 'What you did' }}. Actions that can be undone have a button.
         </p>
       </div>
-      <el-checkbox
+      <a
         v-if="all"
-        v-model="mine"
-      >
-        Only my actions
-      </el-checkbox>
+        :href="file"
+        download="audit-log.csv"
+      >Export as CSV</a>
+    </div>
+    <div class="showing">
+      <ChoiceField
+        v-if="all"
+        :model-value="shown.person"
+        :options="people"
+        label="User"
+        filterable
+        :width="210"
+        @update:model-value="(person: string) => narrow({ person })"
+      />
+      <ChoiceField
+        :model-value="shown.kind"
+        :options="KINDS"
+        label="Kind of event"
+        :width="200"
+        @update:model-value="(kind: string) => narrow({ kind })"
+      />
+      <DayRange
+        :since="shown.since"
+        :until="shown.until"
+        @update:since="(since: string) => narrow({ since })"
+        @update:until="(until: string) => narrow({ until })"
+      />
     </div>
     <ReadingState
       :failure
-      :ready="data !== null"
+      :ready
       what="the audit log"
       @again="load"
     />
     <p
-      v-if="data && !auditEvents.length"
+      v-if="ready && !events.length"
       class="second"
     >
-      No events yet.
+      {{ isNarrowed ? 'No events match. Choose other users, kinds or days.' : 'No events yet.' }}
     </p>
-    <section
-      v-for="[day, own] in days"
-      :key="day"
-      class="sheet"
-    >
-      <h2>{{ day }}</h2>
-      <ul>
-        <li
-          v-for="auditEvent in own"
-          :key="auditEvent.id"
-          :class="{ undone: auditEvent.undoneBy }"
-        >
-          <span class="second numbers">{{ timeWords(auditEvent.at) }}</span>
-          <span><strong>{{ auditEvent.by ?? 'Sober Gate' }}</strong> <span class="what">{{ auditEvent.words }}</span><span
-            v-if="auditEvent.version"
-            class="second small"
-          > · version {{ auditEvent.version }}</span><span
-            v-if="auditEvent.undoneBy"
-            class="second small"
-          > · undone</span></span>
-          <PressButton
-            v-if="auditEvent.canUndo"
-            plain
-            small
-            @click="notices.undoEvent(auditEvent.id)"
-          >
-            Undo
-          </PressButton>
-        </li>
-      </ul>
-    </section>
+    <EventList :events />
     <p v-if="next">
       <PressButton
         plain
@@ -103,16 +108,5 @@ const days = computed(() => [...Map.groupBy(auditEvents.value, auditEvent => day
 </template>
 
 <style scoped>
-section { padding: 14px 20px; }
-ul { list-style: none; margin: 6px 0 0; padding: 0; }
-li {
-  display: grid;
-  grid-template-columns: 52px minmax(0, 1fr) auto;
-  gap: 12px;
-  padding: 6px 0;
-  border-top: 1px solid var(--hairline);
-  align-items: baseline;
-  min-height: 38px;
-}
-.undone .what { text-decoration: line-through; }
+.showing { display: flex; flex-wrap: wrap; align-items: center; gap: 4px 10px; }
 </style>

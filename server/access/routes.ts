@@ -49,6 +49,7 @@ export const ACCESS: Record<string, readonly Role[] | typeof EVERYBODY> = {
   'POST /api/returns': ALL,
   'GET /api/attempts': ALL,
   'GET /api/audit-events': ALL,
+  'GET /api/audit-events/csv': ADMINISTRATORS,
   'GET /api/jobs': ALL,
   'GET /api/jobs/:id': ALL,
   'DELETE /api/jobs/:id': ALL,

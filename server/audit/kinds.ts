@@ -21,8 +21,14 @@ export type UndoResult = MovedCopies & {
   version?: number
 }
 
+/** What kinds are found by. */
+export const EVENT_GROUPS = ['messages', 'policy', 'requests', 'users', 'settings', 'undone'] as const
+export type EventGroup = (typeof EVENT_GROUPS)[number]
+
 /** A kind of event. What makes it is where that is done; here is how it is undone, in words.ts what it says. */
 interface EventKind {
+  /** Where it is found among all kinds. */
+  group: EventGroup
   /** Undoes it, as an event of its own; null where that cannot be done. */
   undo: ((actor: Actor, event: AuditEvent) => Promise<UndoResult>) | null
   /** Whether somebody can do today what undoing it amounts to. Without, it is asked of each of its messages (`notRestorable`). */
@@ -35,16 +41,18 @@ const undoneAs = (eventId: number | null): UndoResult => ({ eventId, changed: 0,
 
 /** Every kind of event in the audit log. */
 export const EVENT_KINDS = {
-  moved: { undo: undoMoves },
-  released: { undo: undoMoves },
-  binned: { undo: undoMoves },
-  requestedRelease: { undo: async (actor, event) => undoneAs(await withdrawRequests(actor, event)), canUndo: isOwn },
+  moved: { group: 'messages', undo: undoMoves },
+  released: { group: 'messages', undo: undoMoves },
+  binned: { group: 'messages', undo: undoMoves },
+  requestedRelease: { group: 'requests', undo: async (actor, event) => undoneAs(await withdrawRequests(actor, event)), canUndo: isOwn },
   declinedRequest: {
+    group: 'requests',
     undo: async (actor, event) => undoneAs(await undoDecline(actor, event)),
     canUndo: (actor, event) => canAnswerAgain(actor, Number(event.detail.request)),
   },
-  marked: { undo: undoMoves },
+  marked: { group: 'messages', undo: undoMoves },
   changed: {
+    group: 'policy',
     async undo(actor, event) {
       let changed = 0
       const { eventId, version } = await undoVersion(actor, Number(event.detail.version), {
@@ -61,26 +69,28 @@ export const EVENT_KINDS = {
       canChange(actor, (detail.owner ?? 'organisation') as Owner)
       && (!detail.administrators || can(actor, 'change all lists and rules')),
   },
-  applied: { undo: undoMoves },
-  proposed: { undo: async (actor, event) => undoneAs(await undoProposalEvent(actor, event)), canUndo: isOwn },
-  declined: { undo: async (actor, event) => undoneAs(await undoProposalEvent(actor, event)), canUndo: actor => canAnswer(actor) },
-  undone: { undo: null },
+  applied: { group: 'policy', undo: undoMoves },
+  proposed: { group: 'requests', undo: async (actor, event) => undoneAs(await undoProposalEvent(actor, event)), canUndo: isOwn },
+  declined: { group: 'requests', undo: async (actor, event) => undoneAs(await undoProposalEvent(actor, event)), canUndo: actor => canAnswer(actor) },
+  undone: { group: 'undone', undo: null },
   changedSettings: {
+    group: 'settings',
     undo: async (actor, event) => undoneAs((await undoSettings(actor, event)).eventId),
     canUndo: canChangeSettings,
   },
   changedUsers: {
+    group: 'users',
     undo: async (actor, event) => undoneAs(await undoMembers(actor, event)),
     // Those of an older version of the product do not say how the users were before.
     canUndo: (actor, event) => canChangeSettings(actor) && (event.detail.members as unknown[]).length > 0,
   },
-  invitedUser: { undo: null },
-  chosePassword: { undo: null },
-  deactivatedUser: { undo: null },
-  purged: { undo: null },
-  changedQuarantine: { undo: async (actor, event) => undoneAs(await undoQuarantineEvent(actor, event)), canUndo: canChangeSettings },
-  opened: { undo: null },
-  setUp: { undo: null },
+  invitedUser: { group: 'users', undo: null },
+  chosePassword: { group: 'users', undo: null },
+  deactivatedUser: { group: 'users', undo: null },
+  purged: { group: 'messages', undo: null },
+  changedQuarantine: { group: 'settings', undo: async (actor, event) => undoneAs(await undoQuarantineEvent(actor, event)), canUndo: canChangeSettings },
+  opened: { group: 'messages', undo: null },
+  setUp: { group: 'settings', undo: null },
 } as const satisfies Record<string, EventKind>
 
 /** The kind of an event; undefined for one that this version of the product does not have. */

@@ -13,7 +13,7 @@ import type { EVENT_KINDS, AuditEvent } from './kinds'
 type Detail = AuditEvent['detail']
 
 /** What the words of events need besides the events. */
-interface EventContext {
+export interface EventContext {
   /** By the number of the version that an event made. */
   versions: ReadonlyMap<number, { note: ChangeNote | null, words: string }>
   /** Words by the id of the proposal. */

@@ -140,10 +140,11 @@ export function undoSettings(actor: Actor, auditEvent: Pick<typeof auditEvents.$
 
 function mustBeAsLeft(now: Settings, left: Partial<Settings>): void {
   for (const part of SETTINGS_PARTS)
-    if (left[part] !== undefined && !isSame(left[part], now[part])) throw conflict(`The setting “${PART_WORDS[part]}”`)
+    if (left[part] !== undefined && !isSame(left[part], now[part])) throw conflict(`The setting “${SETTINGS_PART_NAMES[part]}”`)
 }
 
-const PART_WORDS: Record<SettingsPart, string> = {
+/** What each part is called within a sentence. */
+export const SETTINGS_PART_NAMES: Record<SettingsPart, string> = {
   domains: 'own domains',
   departments: 'departments',
   relays: 'trusted relays',
@@ -157,7 +158,7 @@ const PART_WORDS: Record<SettingsPart, string> = {
 
 /** "changed our domains and the time zone". */
 export function settingsWords({ parts }: Record<string, unknown>): string {
-  const named = (parts as SettingsPart[]).map(part => PART_WORDS[part])
+  const named = (parts as SettingsPart[]).map(part => SETTINGS_PART_NAMES[part])
   return `changed ${named.length > 1 ? `${named.slice(0, -1).join(', ')} and ${named.at(-1)}` : named[0]}`
 }
 

@@ -190,7 +190,7 @@ describe('whose acts they are', () => {
   it('pages through all acts once', async () => {
     const ids: number[] = []
     for (let before: number | null | undefined; before !== null;) {
-      const page = (await admin('GET', `/api/audit-events?limit=7${before ? `&before=${before}` : ''}`)).body
+      const page = (await admin('GET', `/api/audit-events?limit=7${before ? `&cursor=${before}` : ''}`)).body
       ids.push(...page.items.map((a: { id: number }) => a.id))
       before = page.next
     }

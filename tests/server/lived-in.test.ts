@@ -204,7 +204,7 @@ describe('an installation of an older version, after the update', () => {
     const undone: Record<string, number> = {}
     for (const { id, kind, person_id: person } of events) {
       const who = person === null ? admin : await callerOf(person)
-      const { body } = await who('GET', `/api/audit-events?limit=1&before=${Number(id) + 1}`)
+      const { body } = await who('GET', `/api/audit-events?limit=1&cursor=${Number(id) + 1}`)
       const shown = body.items[0] as { id: number, canUndo: boolean, words: string }
       if (shown.id !== Number(id) || !shown.canUndo) {
         if (!NOT_UNDOABLE.includes(kind)) failed.push([kind, id, 'is not offered', shown.words])
