@@ -161,12 +161,9 @@ function tellAdded(result: Added & { eventId: number | null }) {
 }
 
 /** A file of plain lines goes into the field, to be looked at; one of CSV knows its own kinds, notes and dates, and is added. */
-async function readFile(event: Event) {
-  const input = event.target as HTMLInputElement
-  const [file] = input.files ?? []
+async function readFile([file]: File[]) {
   if (!file) return
   const text = await file.text()
-  input.value = ''
   if (/\.csv$/i.test(file.name) || file.type === 'text/csv') await submit(async () => tellAdded(await api.addFile(list.id, text)))
   else adding.text = text
 }
@@ -193,11 +190,6 @@ watch(() => adding.text, (now) => {
         spellcheck="false"
       />
     </FormField>
-    <AddedReport
-      v-if="done ?? ahead"
-      :report="(done ?? ahead)!"
-      :done="done !== null"
-    />
     <label class="field">Type
       <ChoiceField
         v-model="adding.as"
@@ -272,6 +264,11 @@ watch(() => adding.text, (now) => {
       action="Add to list"
       staying
     />
+    <AddedReport
+      v-if="done ?? ahead"
+      :report="(done ?? ahead)!"
+      :done="done !== null"
+    />
     <p
       v-if="progress"
       class="small"
@@ -279,14 +276,16 @@ watch(() => adding.text, (now) => {
     >
       {{ progressWords }}
     </p>
-    <label
+    <p
       v-if="!beyond"
       class="small second"
-    >or a text or CSV file: <input
-      type="file"
-      accept=".csv,.txt,text/csv,text/plain"
-      @change="readFile"
-    ></label>
+    >
+      or a text or CSV file: <FileField
+        label="Text or CSV file"
+        accept=".csv,.txt,text/csv,text/plain"
+        @choose="readFile"
+      />
+    </p>
   </form>
 </template>
 

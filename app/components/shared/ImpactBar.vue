@@ -5,12 +5,15 @@ const {
   impact,
   scale,
   empty = 'no messages yet',
+  bare = false,
 } = defineProps<{
   impact: { wanted: number, unwanted: number, unmarked: number }
   /** The most that any bar beside this one counts, so that 3 does not look like 3,000. */
   scale: number
   /** What is said where it counts nothing. */
   empty?: string
+  /** The numbers stand beside it already. */
+  bare?: boolean
 }>()
 const total = computed(() => impact.wanted + impact.unwanted + impact.unmarked)
 const share = (n: number) => `${scale ? (100 * n) / scale : 0}%`
@@ -43,7 +46,10 @@ const words = computed(
         :style="{ width: share(impact.unmarked) }"
       />
     </span>
-    <span class="second small">{{ words }}</span>
+    <span
+      v-if="!bare"
+      class="second small"
+    >{{ words }}</span>
   </span>
 </template>
 

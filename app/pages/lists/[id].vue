@@ -12,6 +12,8 @@ const list = ref<OpenedList | null>(null)
 useHead({ title: () => list.value?.name ?? 'List' })
 const entries = ref<EntryView[]>([])
 const words = ref('')
+/** The part of the audit log that changed this list, in place of its entries. */
+const showsHistory = ref(false)
 const chosen = ref(new Set<string>())
 const { error, fields, submit } = useForm()
 const editing = ref(false)
@@ -112,17 +114,25 @@ function toggle(entry: string) {
           </p>
         </div>
         <div
-          v-if="list.canChange && !editing"
+          v-if="!editing"
           class="actions"
         >
+          <PressButton
+            plain
+            :aria-pressed="showsHistory"
+            @click="showsHistory = !showsHistory"
+          >
+            History
+          </PressButton>
           <NuxtLink
-            v-if="list.assignments.some(b => b.side === 'allow')"
+            v-if="list.canChange && list.assignments.some(b => b.side === 'allow')"
             class="press plain"
             :to="{ path: '/lists', query: { everyoneBut: id } }"
           >
             Block all other senders…
           </NuxtLink>
           <PressButton
+            v-if="list.canChange"
             @click="beginEdit"
           >
             Edit list
@@ -207,7 +217,16 @@ function toggle(entry: string) {
           and {{ numberWords(list.findingsInAll - list.findings.length) }} more
         </p>
       </div>
-      <div class="bar">
+      <ClauseHistory
+        v-if="showsHistory"
+        :key="list.seen"
+        class="history"
+        :list="id"
+      />
+      <div
+        v-show="!showsHistory"
+        class="bar"
+      >
         <el-input
           v-model="words"
           class="line-field"
@@ -233,6 +252,7 @@ function toggle(entry: string) {
         />
       </div>
       <div
+        v-show="!showsHistory"
         ref="table"
         class="table"
         tabindex="0"
@@ -324,6 +344,7 @@ function toggle(entry: string) {
 </template>
 
 <style scoped>
+.history { flex: 1; min-height: 0; overflow: auto; padding: 4px 22px 18px; align-content: start; border-top: 1px solid var(--hairline); }
 .list {
   display: grid;
   grid-template-columns: minmax(0, 1fr) 320px;

@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { STATE_NAMES } from '#core/words'
 import type { PolicyChange } from '#core/change'
 import { readLines } from '#core/kinds'
 import { isPersonal } from '#core/policy'
@@ -54,9 +53,6 @@ const shutOut = computed(() => {
   const above = enabled.filter(l => l.assignments.some(b => b.side === 'allow' && b.state === 'enabled' && !isPersonal(b.owner)))
   return above.map(l => `“${l.name}” (${numberWords(l.size)})`).join(', ')
 })
-
-const groups = computed(() => [...Map.groupBy(lists.value ?? [], l => l.owner)])
-const most = computed(() => Math.max(1, ...(lists.value ?? []).map(l => l.hits)))
 
 function begin() {
   Object.assign(form, {
@@ -239,7 +235,6 @@ const makePlainly = () =>
         @leave="making = false"
       />
     </form>
-    <EntryFinder v-if="lists?.length && !making" />
     <ReadingState
       :failure
       :ready="lists !== null"
@@ -260,87 +255,12 @@ const makePlainly = () =>
         Create the first list
       </PressButton>
     </div>
-    <section
-      v-for="[owner, own] in groups"
-      :key="owner"
+    <ListTable
+      v-if="lists?.length"
+      :lists
     >
-      <h2 class="whose">
-        {{ owner === 'organisation' ? 'The whole organisation' : directory.ownerName(owner) === 'me' ? 'My lists' : own[0]!.ownerName }}
-      </h2>
-      <ul>
-        <li
-          v-for="l in own"
-          :key="l.id"
-          class="sheet"
-          :class="{ off: !l.enabled }"
-        >
-          <NuxtLink
-            :to="`/lists/${l.id}`"
-            class="name"
-          >
-            {{ l.name }}
-          </NuxtLink>
-          <p class="small">
-            <template v-if="!l.enabled">
-              disabled ·
-            </template>
-            {{ counted(l.size, 'entry', 'entries') }}
-          </p>
-          <p
-            v-for="b in l.assignments"
-            :key="b.id"
-            class="second small assignment"
-          >
-            {{ b.sentence }}<template v-if="b.state !== 'enabled'">
-              ({{ STATE_NAMES[b.state] }})
-            </template>
-          </p>
-          <p
-            v-if="!l.assignments.length"
-            class="second small assignment"
-          >
-            No assignment.
-          </p>
-          <p
-            v-if="l.rules.length"
-            class="second small"
-          >
-            Used in {{ rulesWords(l.rules) }}.
-          </p>
-          <NuxtLink
-            v-if="l.findingsInAll"
-            :to="`/lists/${l.id}`"
-            class="small warn"
-          >
-            {{ counted(l.findingsInAll, 'finding') }}
-          </NuxtLink>
-          <p class="small hits">
-            <span
-              class="bar"
-              aria-hidden="true"
-            ><i :style="{ width: `${100 * l.hits / most}%` }" /></span>
-            <NuxtLink
-              v-if="l.hits"
-              :to="{ path: '/mail', query: { touchedBy: l.id } }"
-            >
-              {{ counted(l.hits, 'message') }} matched
-            </NuxtLink><span
-              v-else
-              class="second"
-            >no matches yet</span>
-            <span class="second"><MarkCounts
-              v-bind="l.marked"
-              short
-              :blocks="l.usualSide === 'block'"
-            /></span>
-            <span
-              v-if="l.lastHit"
-              class="second"
-            >last {{ shortWhen(l.lastHit) }}</span>
-          </p>
-        </li>
-      </ul>
-    </section>
+      <EntryFinder v-if="!making" />
+    </ListTable>
     <section>
       <h2 class="whose">
         <WordHelp
@@ -388,9 +308,4 @@ const makePlainly = () =>
 .whose { margin: 8px 0 8px; }
 ul { list-style: none; margin: 0; padding: 0; display: grid; grid-template-columns: repeat(auto-fill, minmax(290px, 1fr)); gap: 12px; }
 li { padding: 14px 16px; display: grid; gap: 5px; align-content: start; }
-li.off { border-style: dashed; }
-.name { font: 600 16px/1.3 var(--heading); }
-.hits { display: flex; flex-wrap: wrap; gap: 2px 10px; align-items: center; margin-top: 2px; }
-.bar { width: 70px; height: 6px; background: linear-gradient(var(--hairline) 0 0) 0 50% / 100% 1px no-repeat; display: block; }
-.bar i { display: block; height: 100%; background: var(--ink-2); }
 </style>
