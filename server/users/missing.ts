@@ -8,7 +8,7 @@ import type { Settings } from './settings-form'
 /** Something without which a house does not work, or not well. */
 export interface Missing {
   /** Where on the page it is fixed. */
-  at: 'domains' | 'people' | 'trust' | 'mail'
+  at: 'domains' | 'users' | 'trust' | 'mail'
   /** What, and what follows from it. */
   words: string
 }
@@ -29,7 +29,7 @@ export async function missingIn({ domains, relays }: Pick<Settings, 'domains' | 
     .where(isNull(people.deactivatedAt))
   if (here < 2)
     out.push(
-      { at: 'people', words: 'You are the only user. Mail is accepted only for addresses of users: add users.' },
+      { at: 'users', words: 'You are the only user. Mail is accepted only for addresses of users: add users.' },
     )
   const outside = await db()
     .selectDistinct({ shown: addresses.shown, address: addresses.address })

@@ -48,7 +48,7 @@ const send = (to: string, subject: string) => smtp(gate.smtpPort, handOver('a@el
 describe('what is missing is said, until it is there', () => {
   it('an empty house: alone, nothing verifies, no mail', async () => {
     const { missing, smtp: port } = await settings()
-    expect(missing.map((m: { at: string }) => m.at)).toEqual(['people', 'trust', 'mail'])
+    expect(missing.map((m: { at: string }) => m.at)).toEqual(['users', 'trust', 'mail'])
     expect(missing[1].words).toContain('allow lists of the organisation have no effect')
     expect(port).toEqual({ host: '127.0.0.1', port: gate.smtpPort })
   })

@@ -22,10 +22,6 @@ const changed = computed(() => !isSame(fields.value, asIs()))
 useUnsaved(() => changed.value)
 watch(() => quarantine, () => (fields.value = asIs()))
 
-const AFTER = [
-  { value: 'bin' as const, name: 'move to Bin' },
-  { value: 'release' as const, name: 'release' },
-]
 const RIGHTS = {
   visible: 'can see their held messages',
   notified: 'see the number in the menu',
@@ -83,20 +79,19 @@ const remove = () => submit(async () => {
         :width="170"
       />
     </p>
-    <p class="row">
-      After <TextField
-        v-model="fields.days"
-        :label="`Longest wait in quarantine ${quarantine.name}, in days`"
-        placeholder="no limit"
-        :width="64"
-        code
-      /> days without a decision: <ChoiceField
-        v-model="fields.afterWait"
-        :options="AFTER"
-        :label="`Then, in quarantine ${quarantine.name}`"
-        :width="170"
-      /> <span class="second small">not while a release request is open</span>
+    <p
+      v-else
+      class="second small"
+    >
+      Reviewers: all. The other quarantines can have reviewers of their own, and a deputy.
     </p>
+    <WaitFields
+      v-model:days="fields.days"
+      v-model:after-wait="fields.afterWait"
+      :name="quarantine.name"
+    >
+      <span class="second small">not while a release request is open</span>
+    </WaitFields>
     <p class="row">
       Recipients
       <el-checkbox

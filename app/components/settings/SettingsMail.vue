@@ -7,7 +7,6 @@ const settings = useSettingsStore()
 const imports = useImportStore()
 const files = ref<File[]>([])
 const recipient = ref('')
-const choose = (event: Event) => (files.value = [...((event.target as HTMLInputElement).files ?? [])])
 const begin = () => imports.begin(files.value, recipient.value.trim() || undefined)
 const came = computed(() => {
   const { taken, repeats, faults, going, stopped } = imports
@@ -39,12 +38,13 @@ useEventListener(window, 'beforeunload', event => imports.going && event.prevent
       </template>
     </template>
     <div class="row">
-      <label class="file">Files (.eml or mbox) <input
-        type="file"
+      Messages (.eml or mbox): <FileField
+        label="Files (.eml or mbox)"
+        caption="Choose files…"
         multiple
         accept=".eml,.mbox,.mbx,message/rfc822,application/mbox"
-        @change="choose"
-      ></label>
+        @choose="(chosen: File[]) => files = chosen"
+      />
     </div>
     <div class="row">
       <span class="second small">Recipient</span>
@@ -106,7 +106,6 @@ useEventListener(window, 'beforeunload', event => imports.going && event.prevent
 
 <style scoped>
 .row { display: flex; flex-wrap: wrap; gap: 10px; align-items: center; }
-.file { display: flex; gap: 10px; align-items: center; font-size: 14px; }
 .progress { display: grid; gap: 6px; justify-items: start; }
 progress { width: 320px; height: 8px; accent-color: var(--water); }
 ul { margin: 0; padding-left: 18px; }

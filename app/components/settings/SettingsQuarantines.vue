@@ -76,13 +76,14 @@ async function done(words: string, eventId: number | null) {
           Rename
         </PressButton>
         <PressButton
-          plain
           small
           :aria-expanded="opened === q.id"
+          :aria-label="`Settings of quarantine “${q.name}”`"
           @click="opened = opened === q.id ? null : q.id"
         >
-          {{ opened === q.id ? 'Close' : `Settings: ${summaryOf(q)}` }}
+          {{ opened === q.id ? 'Close' : 'Settings' }}
         </PressButton>
+        <span class="second small">{{ summaryOf(q) }}</span>
       </div>
       <QuarantineSettings
         v-if="opened === q.id"

@@ -9,7 +9,7 @@ const wrongIn = (text: string) => !/^\d*$/.test(text.trim())
 const PARTS = ['bin', 'spam', 'attempts'] as const
 const lacks = (f: Record<(typeof PARTS)[number], string>) =>
   Object.fromEntries(PARTS.filter(k => wrongIn(f[k])).map(k => [`retention.${k}`, 'Enter a number of days, or leave the field empty.']))
-const { fields, changed, error, firstOf, busy, save, leave } = useSettingsPart(
+const { settings, fields, changed, error, firstOf, busy, save, leave } = useSettingsPart(
   h => ({ bin: days(h.retention.bin), spam: days(h.retention.spam), attempts: days(h.retention.attempts) }),
   f => ({ retention: { bin: read(f.bin), spam: read(f.spam), attempts: read(f.attempts) } }),
   'Retention saved.',
@@ -72,6 +72,18 @@ const { fields, changed, error, firstOf, busy, save, leave } = useSettingsPart(
     >
       Permanently deleted messages cannot be restored. Make sure that users check their Spam and Bin.
     </p>
+    <template #below>
+      <h3>Quarantines</h3>
+      <p class="second small">
+        How many days a held message waits for a decision. An empty field means without limit. Messages with an open release request
+        are kept.
+      </p>
+      <QuarantineWait
+        v-for="q in settings.data?.quarantines"
+        :key="q.id"
+        :quarantine="q"
+      />
+    </template>
   </SettingsPart>
 </template>
 

@@ -10,13 +10,9 @@ const file = ref<{ name: string, text: string } | null>(null)
 const report = ref<UserImportReport | null>(null)
 const SHOWN = 50
 
-const choose = (event: Event) => submit(async () => {
-  const input = event.target as HTMLInputElement
-  const chosen = input.files?.[0]
+const choose = ([chosen]: File[]) => submit(async () => {
   if (!chosen) return
   file.value = { name: chosen.name, text: await chosen.text() }
-  // Choosing the same file again is a choice too.
-  input.value = ''
   report.value = null
   await preview()
 })
@@ -48,12 +44,12 @@ useUnsaved(() => report.value !== null && report.value.added + report.value.chan
 
 <template>
   <div class="import">
-    <label class="press plain">Import CSV… <input
-      class="visually-hidden"
-      type="file"
+    <FileField
+      label="Import CSV…"
+      caption="Import CSV…"
       accept=".csv,text/csv"
-      @change="choose"
-    ></label>
+      @choose="choose"
+    />
     <div
       v-if="file && report"
       class="report"

@@ -17,6 +17,12 @@ const PAGES = [
   { name: 'Rules', to: '/rules' },
   { name: 'Audit log', to: '/audit-log' },
 ]
+/** Parts of Settings that people look for most, without another press. */
+const OFTEN_USED = [
+  { name: 'Users', to: '/settings/users' },
+  { name: 'Quarantines', to: '/settings/quarantines' },
+  { name: 'Retention', to: '/settings/retention' },
+]
 const here = computed(() => PAGES.findIndex(s => route.path.startsWith(s.to)))
 const initials = computed(
   () =>
@@ -116,15 +122,24 @@ async function leave() {
           <p class="second small">
             {{ session.person?.role }}, {{ session.person?.addresses[0] }}
           </p>
-          <NuxtLink
-            v-if="session.can('change settings')"
-            to="/settings"
-          >
-            Settings
-          </NuxtLink>
+          <p v-if="session.can('change settings')">
+            <NuxtLink to="/settings">
+              Settings</NuxtLink><span class="small">: <template
+              v-for="(part, i) in OFTEN_USED"
+              :key="part.to"
+            >{{ i ? ', ' : '' }}<NuxtLink :to="part.to">{{ part.name }}</NuxtLink></template></span>
+          </p>
           <NuxtLink to="/me">
             Password and keys
           </NuxtLink>
+          <PressButton
+            plain
+            class="out"
+            title="On all devices where you are signed in"
+            @click="leave"
+          >
+            Sign out
+          </PressButton>
           <h2>Your last actions</h2>
           <p
             v-if="failure"
@@ -154,11 +169,6 @@ async function leave() {
               </PressButton>
             </li>
           </ul>
-          <PressButton
-            @click="leave"
-          >
-            Sign out on all devices
-          </PressButton>
         </div>
       </details>
     </div>
@@ -213,6 +223,7 @@ summary::-webkit-details-marker { display: none; }
 }
 .menu li::before, .menu li::after { content: none; }
 .menu li .press { white-space: nowrap; }
+.out { padding-inline: 0; }
 .menu {
   position: absolute;
   right: 0;
