@@ -44,6 +44,7 @@ export default defineNuxtConfig({
     '@fontsource-variable/literata',
     '~/assets/tokens.css',
     '~/assets/base.css',
+    '~/assets/ledger.css',
   ],
   runtimeConfig: {
     session: { password: '', maxAge: 60 * 60 * 24 * 7, cookie: { sameSite: 'lax', secure: process.env.SOBER_GATE_BEHIND_TLS === '1' } },

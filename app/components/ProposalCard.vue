@@ -51,10 +51,13 @@ async function putOver() {
   await putting.put()
 }
 const STATES = { open: 'waiting for an answer', accepted: 'accepted', declined: 'declined', withdrawn: 'withdrawn' }
+const form = useTemplateRef<HTMLElement>('form')
+useFocusOn(form, () => declining.value)
 </script>
 
 <template>
   <article
+    :id="`proposal-${proposal.id}`"
     class="sheet"
     :aria-label="proposal.words"
   >
@@ -139,6 +142,7 @@ const STATES = { open: 'waiting for an answer', accepted: 'accepted', declined: 
       />
       <form
         v-else-if="declining"
+        ref="form"
         @submit.prevent="decline"
       >
         <FormField

@@ -17,7 +17,7 @@ export function useKeys(keys: Record<string, (event: KeyboardEvent) => void>, ac
   useEventListener(document, 'keydown', (event) => {
     if (event.defaultPrevented || event.altKey || event.isComposing || !active()) return
     const target = event.target as HTMLElement | null
-    if (target?.closest('input, textarea, select, [contenteditable], .el-select, .el-dialog')) return
+    if (target?.closest('input, textarea, select, [contenteditable], .el-dialog, [role=menu]')) return
     const held = event.ctrlKey || event.metaKey
     const shift = event.shiftKey && event.key.length > 1 ? 'shift+' : ''
     const name = `${held ? 'ctrl+' : ''}${shift}${event.key.length === 1 ? event.key.toLowerCase() : event.key}`

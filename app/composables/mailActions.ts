@@ -1,5 +1,5 @@
 import { LANE_NAMES } from '#core/words'
-import { isKeptHere, KEPT_LANES, type KeptLane } from '#core/policy'
+import { KEPT_LANES, type KeptLane } from '#core/policy'
 import { counted, plural } from '#core/wording'
 import type { CopyView } from '~/api/client'
 
@@ -8,55 +8,70 @@ export const MOVES = KEPT_LANES.map((lane, i) => ({ lane, key: String(i + 1) }))
 
 const NOTHING_SELECTED = 'No message selected. Use ↑ ↓ to select one, Enter to open it, Space to select several.'
 
-/** What can be done with what is meant, and why not the rest of it: no key is offered that would be refused. */
+/** What can be done with what is meant, as the server says of each copy, and why not the rest of it. */
 export function useMailActionList() {
   const mail = useMailStore()
   const actions = useMailActions()
-  const session = useSessionStore()
   const notices = useNoticeStore()
   const directory = useDirectoryStore()
-  const holds = computed(() => session.can('hold and release'))
   /** The meant copies when it was asked in which quarantine they are to be held. */
   const holding = ref<CopyView[] | null>(null)
+  /** A note to the reviewer is being written, with which release is requested. */
+  const requesting = ref(false)
 
-  const isHere = (c: CopyView) => isKeptHere(c.lane)
-  const isMovable = (c: CopyView) => isHere(c) && (holds.value || c.lane !== 'quarantine')
-  const movable = computed(() => mail.meant.filter(isMovable))
+  const movableTo = (lane: KeptLane) => mail.meant.filter(c => c.can.move.includes(lane))
+  const moves = computed(() => MOVES.filter(m => movableTo(m.lane).length))
+  const releasable = computed(() => mail.meant.filter(c => c.can.release))
+  const requestable = computed(() => mail.meant.filter(c => c.can.requestRelease && !c.can.release))
+  /** Those that can be moved nowhere. */
+  const fixed = computed(() => mail.meant.filter(c => !c.can.move.length))
 
   /** Why some or all of it cannot be moved, in a sentence; null where all can. */
   const stays = computed<string | null>(() => {
-    const held = mail.meant.filter(c => isHere(c) && !isMovable(c)).length
-    const gone = mail.meant.filter(c => !isHere(c))
-    const of = mail.meant.length > 1 || mail.all
-    if (held && !of) return 'This message is held in quarantine. Request its release in Review.'
-    if (gone.length && !of) {
-      const what = gone[0]!.gone === 'erased' ? 'deleted permanently' : LANE_NAMES[gone[0]!.lane].toLowerCase()
-      return `This message was ${what}, so it cannot be moved.`
-    }
+    const [one] = fixed.value
+    if (!one) return null
+    if (mail.meant.length === 1 && !mail.all) return whyFixed(one)
+    const held = fixed.value.filter(c => c.lane === 'quarantine').length
+    const gone = fixed.value.length - held
     const parts = [
       ...(held ? [`${counted(held, 'message')} ${plural(held, 'is', 'are')} held in quarantine`] : []),
-      ...(gone.length ? [`${counted(gone.length, 'message')} ${plural(gone.length, 'was', 'were')} refused, discarded or deleted`] : []),
+      ...(gone ? [`${counted(gone, 'message')} ${plural(gone, 'was', 'were')} refused, discarded or deleted`] : []),
     ]
-    return parts.length ? `Some cannot be moved: ${parts.join('; ')}.` : null
+    return `Some cannot be moved: ${parts.join('; ')}.`
   })
 
-  const moves = computed(() => (movable.value.length ? MOVES.filter(m => holds.value || m.lane !== 'quarantine') : []))
+  function whyFixed(copy: CopyView): string {
+    if (copy.lane !== 'quarantine')
+      return `This message was ${copy.gone === 'erased' ? 'deleted permanently' : LANE_NAMES[copy.lane].toLowerCase()}, so it cannot be moved.`
+    if (copy.releaseRequested) return 'Its release was requested. The answer appears in Review.'
+    if (copy.can.requestRelease) return 'This message is held in quarantine. A reviewer can release it.'
+    return 'Only a reviewer can release this message. Requests are not allowed for this quarantine.'
+  }
 
   function mark(value: 'wanted' | 'unwanted' | null) {
     if (!mail.meant.length) return notices.say(NOTHING_SELECTED)
-    void actions.mark(value)
+    void actions.mark(value, mail.meant.filter(c => c.can.mark))
   }
 
-  function move(lane: KeptLane) {
+  /** @param quarantine which, where that was chosen already */
+  function move(lane: KeptLane, quarantine?: { id: string, name: string }) {
     if (!mail.meant.length) return notices.say(NOTHING_SELECTED)
-    if (lane === 'quarantine' && !holds.value) return notices.say('Only reviewers and administrators can move mail to quarantine.')
-    if (!movable.value.length) return notices.say(stays.value!)
-    const { quarantines } = directory.names
-    if (lane === 'quarantine' && quarantines.length > 1) {
-      holding.value = movable.value
+    const copies = movableTo(lane)
+    if (!copies.length) return notices.say(whyNotTo(lane))
+    const own = directory.names.quarantines.filter(q => q.reviews)
+    if (lane === 'quarantine' && !quarantine && own.length > 1) {
+      holding.value = copies
       return
     }
-    void actions.move(lane, movable.value)
+    void actions.move(lane, copies, quarantine ?? (lane === 'quarantine' ? own[0] : undefined))
+  }
+
+  function whyNotTo(lane: KeptLane): string {
+    if (stays.value) return stays.value
+    if (lane === 'quarantine') return 'Only reviewers and administrators can move mail to quarantine.'
+    if (mail.meant.some(c => c.can.decline))
+      return 'Its release was requested, and the recipient reads the reason: decline it in Review.'
+    return 'Only a reviewer of this quarantine can move it there.'
   }
 
   function hold(id: string) {
@@ -66,12 +81,26 @@ export function useMailActionList() {
     if (copies && there) void actions.move('quarantine', copies, there)
   }
 
-  const leave = () => (holding.value = null)
+  const release = () => void actions.move('inbox', releasable.value)
 
+  const beginRequest = () => (requesting.value = true)
+
+  function requestRelease(note: string) {
+    requesting.value = false
+    void actions.requestRelease(requestable.value, note)
+  }
+
+  function leave() {
+    holding.value = null
+    requesting.value = false
+  }
   // Whatever becomes meant instead: the question was about something else.
-  watch(() => mail.meant.map(c => c.id).join(), () => (holding.value = null))
+  watch(() => mail.meant.map(c => c.id).join(), leave)
 
   const sayNothingMeant = () => notices.say(NOTHING_SELECTED)
 
-  return { sayNothingMeant, moves, movable, stays, holding, mark, move, hold, leave }
+  return {
+    sayNothingMeant, moves, releasable, requestable, stays, holding, requesting, mark, move, hold, release, beginRequest,
+    requestRelease, leave,
+  }
 }

@@ -51,11 +51,8 @@ export function useMailShown() {
   return { shown, isNarrowed, narrow, widen }
 }
 
-const DAY = 24 * 3600_000
-
 /** The same as it is asked for. Days are the recipient's own, and "until" is with that day. */
 export function queryOf(s: Shown): CopyQuery {
-  const day = (text: string) => new Date(`${text}T00:00`)
   const label = /^(tag|folder):(.+)$/s.exec(s.label)
   return {
     lane: s.lane ? s.lane.split(',') : undefined,
@@ -68,7 +65,6 @@ export function queryOf(s: Shown): CopyQuery {
     tag: label?.[1] === 'tag' ? label[2] : undefined,
     filed: s.label === 'filed' || undefined,
     folder: label?.[1] === 'folder' ? label[2] : undefined,
-    after: s.since ? day(s.since).toISOString() : undefined,
-    before: s.until ? new Date(day(s.until).getTime() + DAY).toISOString() : undefined,
+    ...daysAsked(s.since, s.until),
   }
 }

@@ -33,6 +33,6 @@ export function existingOf({ here, lanes, since }: Which, protects: boolean): Ch
   if (!here) return undefined
   return {
     lanes: lanes.length ? lanes : lanesFor(protects),
-    ...(since ? { after: new Date(`${since}T00:00`).toISOString() } : {}),
+    ...daysAsked(since, ''),
   }
 }

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 const session = useSessionStore()
 const work = useJobStore()
+useKeptFocus()
 
 useKeys({
   '?': () => void navigateTo('/help'),

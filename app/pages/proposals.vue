@@ -2,10 +2,14 @@
 definePageMeta({ title: 'Proposals' })
 const store = useProposalStore()
 const session = useSessionStore()
+const route = useRoute()
 const decides = computed(() => session.can('change all lists and rules'))
 afterUndo(store.load)
 onMounted(async () => {
   await store.load()
+  // A link to one of them.
+  await nextTick()
+  document.getElementById(route.hash.slice(1))?.scrollIntoView()
   await store.sawThem()
 })
 const open = computed(() => (store.items ?? []).filter(p => p.state === 'open'))

@@ -7,7 +7,7 @@ const review = useReviewStore()
 const notices = useNoticeStore()
 const route = useRoute()
 const fixes = ref<{ look(): void } | null>(null)
-const rejecting = ref(false)
+const declining = ref(false)
 const tall = ref(false)
 
 const LANES = ['quarantine', 'spam', 'lowPriority', 'bin'] as const
@@ -33,29 +33,28 @@ watch(
   ({ lane, quarantine, by }) => void useRouter().replace({ query: { lane, ...(quarantine ? { quarantine } : {}), by } }),
 )
 watch(() => notices.undone, () => void review.load())
-watch(() => review.shown?.id, () => (rejecting.value = false))
+watch(() => review.shown?.id, () => (declining.value = false))
 
 /** Whoever asked for it reads why not: then a reason is needed. */
-function reject() {
-  if (review.place.lane === 'quarantine' && review.meant.some(c => c.asked)) {
-    rejecting.value = true
+function toBin() {
+  if (review.meant.some(c => c.can.decline)) {
+    declining.value = true
     return
   }
   void review.settle('unwanted')
 }
-const canDecide = computed(() => review.meant.length > 0 && review.meant.every(c => c.canRelease))
 useKeys({
-  'w': () => canDecide.value && void review.settle('wanted'),
-  // Who lets out their own rejects nothing.
-  'u': () => canDecide.value && !review.here?.own && reject(),
+  'w': () => review.can.wanted && void review.settle('wanted'),
+  'u': () => review.can.unwanted && toBin(),
   'ArrowRight': () => void review.step(1),
   'ArrowLeft': () => void review.step(-1),
   'ArrowDown': () => void review.stepGroup(1),
   'ArrowUp': () => void review.stepGroup(-1),
-  ' ': () => void review.chooseWhole(),
+  ' ': () => void review.select('all'),
+  'l': () => void review.select('likely'),
   'm': () => fixes.value?.look(),
   'y': () => (tall.value = !tall.value),
-}, () => !rejecting.value)
+}, () => !declining.value)
 </script>
 
 <template>
@@ -77,10 +76,9 @@ useKeys({
     <template v-else>
       <ReviewList class="sheet" />
       <ReviewCopy
-        v-model:rejecting="rejecting"
+        v-model:declining="declining"
         class="sheet"
-        :can-decide="canDecide"
-        @reject="reject"
+        @unwanted="toBin"
       />
       <ReviewSide
         ref="fixes"

@@ -38,6 +38,8 @@ export const useMailStore = defineStore('mail', () => {
   /** The copy that is read: its line at once, the whole as soon as it is there. */
   const opened = ref<CopyView | null>(null)
   const open = ref<CopyDetail | null>(null)
+  /** The copy that is read was opened from elsewhere, and no list is shown: after an act it stays open. */
+  const alone = ref(false)
   /** An act was about the last row: there is no next one. */
   const ended = ref(false)
   let asked = 0
@@ -60,6 +62,7 @@ export const useMailStore = defineStore('mail', () => {
 
   async function show(wanted: CopyQuery) {
     filter.value = wanted
+    alone.value = false
     unchoose()
     at.value = null
     ringed.value = false
@@ -70,6 +73,7 @@ export const useMailStore = defineStore('mail', () => {
   }
 
   async function reload(fresh = false) {
+    if (alone.value) return readAgain()
     const mine = ++asked
     if (fresh) state.value = 'loading'
     void recount(mine, fresh)
@@ -158,6 +162,19 @@ export const useMailStore = defineStore('mail', () => {
     if (opened.value?.id !== id) read(id, 0)
   }
 
+  /** Reads a copy from outside the list of messages. */
+  function openAlone(id: number) {
+    alone.value = true
+    asked++
+    items.value = []
+    next.value = null
+    count.value = null
+    unchoose()
+    if (opened.value?.id !== id) close()
+    at.value = null
+    void fetchOpen(id, 0)
+  }
+
   let openRequests = 0
   /** @param pause milliseconds after which the whole is asked for: whoever only passes by has not opened it */
   function read(id: number, pause: number) {
@@ -232,6 +249,7 @@ export const useMailStore = defineStore('mail', () => {
 
   /** The row after those becomes the one where one stands, at once, and is read where one was read. */
   async function goOn(from: readonly CopyView[]) {
+    if (alone.value) return
     const done = new Set(from.map(c => c.id))
     const reading = opened.value !== null
     const last = items.value.findLastIndex(i => done.has(i.id))
@@ -253,10 +271,16 @@ export const useMailStore = defineStore('mail', () => {
   /** Shows what is true now. What is read is read anew only where it has changed. */
   async function refresh() {
     await reload()
-    if (!open.value) return
+    if (!open.value || alone.value) return
     const { id, version } = open.value
     const line = items.value.find(i => i.id === id)
-    if (line?.version === version) return
+    if (line?.version !== version) await readAgain()
+  }
+
+  /** Reads anew what is read. */
+  async function readAgain() {
+    const id = opened.value?.id
+    if (id === undefined) return
     try {
       const detail = await api.copy(id)
       if (opened.value?.id === id) opened.value = open.value = detail
@@ -298,6 +322,7 @@ export const useMailStore = defineStore('mail', () => {
     standOn,
     step,
     openCopy,
+    openAlone,
     close,
     toggle,
     chooseTo,

@@ -4,7 +4,7 @@ import { api, type CopyView, type CopyQuery, type KeptLane, type MovedCopies } f
 export const LANE_OF_MOVE: Record<KeptLane, string> = {
   inbox: 'Inbox',
   lowPriority: 'Low priority',
-  spam: 'spam',
+  spam: 'Spam',
   quarantine: 'quarantine',
   bin: 'Bin',
 }
@@ -67,19 +67,32 @@ export const useMailActions = defineStore('mailActions', () => {
       const done = await api.move(ids, lane, versions, quarantine?.id)
       const { notReleased = [] } = done
       keepVersions(done)
+      const isRelease = lane === 'inbox' && copies.every(c => c.lane === 'quarantine')
+      const how = isRelease ? `Released ${namedCopies(copies)}` : `Moved ${namedCopies(copies)} to ${where}`
       notices.say(
         done.changed
-          ? `Moved ${namedCopies(copies)} to ${where}.${notReleasedWords(notReleased.length, notReleased[0]?.why)}`
+          ? `${how}.${notReleasedWords(notReleased.length, notReleased[0]?.why)}`
           : `${namedCopies(copies)}: already in ${where}.`,
         done.eventId,
       )
     })
   }
 
-  async function mark(value: 'wanted' | 'unwanted' | null) {
+  async function requestRelease(copies: readonly CopyView[], note: string) {
+    await apply(copies, async (ids) => {
+      const done = await api.requestRelease(ids, note)
+      notices.say(
+        done.asked
+          ? `Requested release of ${namedCopies(copies)}. The answer appears in Review.`
+          : `Release of ${namedCopies(copies)} was already requested.`,
+        done.eventId,
+      )
+    })
+  }
+
+  async function mark(value: 'wanted' | 'unwanted' | null, copies: readonly CopyView[]) {
     if (mail.all)
       return actOnAll(query => api.markAll(query, value), value ? `Marked {n} as ${value}.` : 'Removed the mark of {n}.')
-    const copies = mail.meant
     await apply(copies, async (ids, versions) => {
       const done = await api.mark(ids, value, versions)
       keepVersions(done)
@@ -101,5 +114,5 @@ export const useMailActions = defineStore('mailActions', () => {
     return { to: `/mail?${query}`, text: 'Suggest fixes' }
   }
 
-  return { move, mark }
+  return { move, mark, requestRelease }
 })

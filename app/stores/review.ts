@@ -39,7 +39,8 @@ export const useReviewStore = defineStore('review', () => {
   const items = shallowRef<ReviewItemView[]>([])
   const next = ref<string | null>(null)
   const at = ref(0)
-  const whole = ref(false)
+  /** What keys and buttons act on: the copy that is shown, all of the group, or its likely mistakes. */
+  const selected = ref<'one' | 'all' | 'likely'>('one')
   const copy = shallowRef<CopyDetail | null>(null)
   const state = ref<'reading' | 'ready' | 'failed'>('reading')
   const failure = ref('')
@@ -56,10 +57,21 @@ export const useReviewStore = defineStore('review', () => {
     const unread = going.value?.kind === 'soon' && next.value !== null
     return group.value?.copies ?? (unread ? (here.value?.soon ?? 0) : items.value.length)
   })
-  /** What keys and buttons act on: the copy that is shown, with its text, or all of the group where that was chosen. */
+  /** Those that are selected; the one that is shown only once its text is there. */
   const meant = computed<readonly ReviewItemView[]>(() => {
     if (!shown.value || copy.value?.id !== shown.value.id) return []
-    return whole.value ? items.value : [shown.value]
+    if (selected.value === 'one') return [shown.value]
+    return selected.value === 'all' ? items.value : items.value.filter(i => i.likely)
+  })
+
+  /** What the server lets one do with all that is meant; to decline a request is to say why it goes to the bin. */
+  const can = computed(() => {
+    const all = (allowed: (item: ReviewItemView) => boolean) => meant.value.length > 0 && meant.value.every(allowed)
+    const { wanted, unwanted } = WHERE[place.value.lane]
+    return {
+      wanted: all(c => c.can.move.includes(wanted)),
+      unwanted: all(c => c.can.move.includes(unwanted) || c.can.decline),
+    }
   })
 
   let asked = 0
@@ -68,7 +80,7 @@ export const useReviewStore = defineStore('review', () => {
     const turn = ++asked
     const isOther = to.lane !== place.value.lane || to.quarantine !== place.value.quarantine || to.by !== place.value.by
     place.value = to
-    if (isOther) [going.value, items.value, copy.value, at.value, whole.value, state.value] = [null, [], null, 0, false, 'reading']
+    if (isOther) [going.value, items.value, copy.value, at.value, selected.value, state.value] = [null, [], null, 0, 'one', 'reading']
     try {
       const [found, all] = await Promise.all([api.reviewGroups(to), api.reviewPlaces()])
       if (turn !== asked) return
@@ -98,7 +110,7 @@ export const useReviewStore = defineStore('review', () => {
   /** Goes through a group, or through what leaves soon or says most. @param stay the copy that is shown, where it is still among them */
   async function go(what: Going | null, stay?: number) {
     const turn = ++reading
-    whole.value = false
+    selected.value = 'one'
     going.value = what
     if (!what) {
       items.value = []
@@ -153,7 +165,7 @@ export const useReviewStore = defineStore('review', () => {
 
   /** The next copy, or the one before; a chosen group is not chosen any more. */
   async function step(by: number) {
-    whole.value = false
+    selected.value = 'one'
     if (at.value + by >= items.value.length) await readOn()
     at.value = Math.max(0, Math.min(items.value.length - 1, at.value + by))
     await open()
@@ -165,20 +177,22 @@ export const useReviewStore = defineStore('review', () => {
     if (to && to !== groups.value[now]) await go({ kind: 'group', key: to.key })
   }
 
-  /** All of the group are meant, or only the one that is shown. */
-  async function chooseWhole() {
-    if (whole.value) {
-      whole.value = false
+  /** Selects all of the group or its likely mistakes, which come first in it; the same once more selects none of them. */
+  async function select(which: 'all' | 'likely') {
+    if (selected.value === which) {
+      selected.value = 'one'
       return
     }
+    const isMissing = () => next.value !== null && items.value.length < MAX_BATCH_SIZE && (which === 'all' || items.value.at(-1)?.likely)
     try {
-      while (next.value && items.value.length < MAX_BATCH_SIZE) await readOn()
+      while (isMissing()) await readOn()
     }
     catch (error) {
       notices.failed(error)
       return
     }
-    whole.value = items.value.length > 1
+    const found = which === 'all' ? items.value : items.value.filter(i => i.likely)
+    if (found.length > (which === 'all' ? 1 : 0)) selected.value = which
   }
 
   let running: Promise<unknown> = Promise.resolve()
@@ -194,6 +208,7 @@ export const useReviewStore = defineStore('review', () => {
         const versions = Object.fromEntries(copies.map(c => [c.id, c.version]))
         const { eventId, notReleased = [] } = await api.settle(copies.map(c => c.id), { lane: to, mark, reason }, versions)
         notices.say(`${wordsOf(lane, mark, namedCopies(copies))}${notReleasedWords(notReleased.length, notReleased[0]?.why)}`, eventId)
+        void renumber()
       }
       catch (error) {
         notices.failed(error)
@@ -219,13 +234,33 @@ export const useReviewStore = defineStore('review', () => {
     const before = items.value.slice(0, at.value).filter(i => !gone.has(i.id)).length
     items.value = items.value.filter(i => !gone.has(i.id))
     at.value = Math.max(0, Math.min(items.value.length - 1, before))
-    whole.value = false
+    selected.value = 'one'
     total.value = Math.max(0, total.value - gone.size)
     const key = going.value?.kind === 'group' ? going.value.key : null
-    groups.value = groups.value.flatMap(g => (g.key !== key ? [g] : g.copies > gone.size ? [{ ...g, copies: g.copies - gone.size }] : []))
+    const likely = copies.filter(c => c.likely).length
+    const without = (g: ReviewGroup) => ({ ...g, copies: g.copies - gone.size, likelyWanted: Math.max(0, g.likelyWanted - likely) })
+    groups.value = groups.value.flatMap(g => (g.key !== key ? [g] : g.copies > gone.size ? [without(g)] : []))
     if (items.value.length) void open()
     else void endOfGroup()
     if (items.value.length < BATCH_SIZE / 4) void readOn().catch(error => notices.failed(error))
+  }
+
+  /** Numbers of places and groups as they are now; what is gone through stays as it is. */
+  async function renumber() {
+    const turn = asked
+    try {
+      const [found, all] = await Promise.all([api.reviewGroups(place.value), api.reviewPlaces()])
+      // Someone went elsewhere meanwhile.
+      if (turn !== asked) return
+      places.value = all
+      groups.value = found.groups
+      total.value = found.total
+      more.value = found.more
+    }
+    catch (error) {
+      // What was done is done and said; the numbers come with the next look.
+      console.warn(error)
+    }
   }
 
   async function endOfGroup() {
@@ -256,7 +291,8 @@ export const useReviewStore = defineStore('review', () => {
 
   const waiting = computed(() => counts.value.waiting + counts.value.news)
   return {
-    counts, waiting, places, place, here, groups, total, more, going, group, howMany, items, at, shown, meant, whole, copy, state, failure,
-    load, go, step, stepGroup, chooseWhole, settle, leave, follow, count,
+    counts, waiting, places, place, here, groups, total, more, going, group, howMany, items, at, shown, meant, can, selected, copy, state,
+    failure,
+    load, go, step, stepGroup, select, settle, leave, follow, count,
   }
 })

@@ -20,6 +20,8 @@ export interface SuggestionChoice {
   /** And so does the rest of such mail here. */
   here: boolean
   coming: boolean
+  /** A rule, also where an entry on a list would do. */
+  asRule: boolean
   /** Adds to what does this already, by its place; null where it does not. */
   adding: number | null
 }
@@ -35,7 +37,7 @@ export const useSuggestionStore = defineStore('suggestion', () => {
   const handedOn = shallowRef<RuleForm | null>(null)
 
   function blank(): SuggestionChoice {
-    return { who: 0, words: '', these: true, here: true, coming: true, adding: null }
+    return { who: 0, words: '', these: true, here: true, coming: true, asRule: false, adding: null }
   }
 
   let asked = 0
@@ -53,6 +55,9 @@ export const useSuggestionStore = defineStore('suggestion', () => {
       if (choice.value.who !== null) choice.value.who = same >= 0 ? same : found.preset
       // Where a search has no sender in common, its words are what it has.
       if (!before && !found.candidates.some(c => c.kind !== 'phrase')) choice.value.who = null
+      // A rule begins with what these messages say, where they have that in common.
+      if (!before && choice.value.asRule && !choice.value.words)
+        choice.value.words = found.candidates.find(c => c.kind === 'phrase' && !c.impact.broad)?.phrases[0] ?? ''
       state.value = 'ready'
     }
     catch (error) {
@@ -62,11 +67,14 @@ export const useSuggestionStore = defineStore('suggestion', () => {
     }
   }
 
-  /** Opens a suggestion from these copies, or from all that match. */
-  function from(what: SuggestionAbout, words = '') {
+  /**
+   * Opens a suggestion from these copies, or from all that match.
+   * @param asRule a rule; otherwise the sender goes on a list
+   */
+  function from(what: SuggestionAbout, { asRule = false, words = '' }: { asRule?: boolean, words?: string } = {}) {
     about.value = what
     suggestion.value = null
-    choice.value = { ...blank(), words }
+    choice.value = { ...blank(), words, asRule }
     void read()
   }
 
@@ -87,8 +95,9 @@ export const useSuggestionStore = defineStore('suggestion', () => {
     if (choice.value.adding !== null) return now.covered[choice.value.adding]?.add ?? null
     if (!candidate.value && !phrases.value.length) return null
     // As the server has them: it knows the lists that there are.
-    if (candidate.value && !phrases.value.length && !watch) return candidate.value.changes
-    const draft = { senders: candidate.value?.senders ?? [], phrases: phrases.value, then: now.then, owner: now.owner, watch }
+    const { asRule } = choice.value
+    if (candidate.value && !phrases.value.length && !watch && !asRule) return candidate.value.changes
+    const draft = { senders: candidate.value?.senders ?? [], phrases: phrases.value, then: now.then, owner: now.owner, asRule, watch }
     const rules = now.ruleNames.map(name => ({ name, owner: now.owner }))
     return draftChanges({ lists: [], assignments: [], rules, quarantines: useDirectoryStore().names.quarantines }, draft, () => '')
   }

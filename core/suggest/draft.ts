@@ -15,6 +15,8 @@ export interface Draft {
   phrases: string[]
   then: Then
   owner: Owner
+  /** A rule, also where an entry on a list would do. */
+  asRule?: boolean
   /** It only records what it would do. */
   watch?: boolean
 }
@@ -28,13 +30,13 @@ export const ALWAYS_IN = 'Always in'
 
 /**
  * The changes by which a draft comes true. Senders alone go to the owner's list of that purpose, which is made where it is
- * missing; with words, or only watched, they make a rule.
+ * missing; with words, or only watched, or where a rule is asked for, they make a rule.
  * @param id makes a new id each time, for a list and its use
  */
 export function draftChanges(policy: DraftPolicy, draft: Draft, id: () => string): PolicyChange[] {
-  const { senders, phrases, watch = false } = draft
+  const { senders, phrases, asRule = false, watch = false } = draft
   if (!senders.length && !phrases.length) return []
-  return phrases.length || watch ? [{ type: 'put', kind: 'rule', value: ruleOf(policy, draft) }] : listChanges(policy, draft, id)
+  return phrases.length || watch || asRule ? [{ type: 'put', kind: 'rule', value: ruleOf(policy, draft) }] : listChanges(policy, draft, id)
 }
 
 function listChanges(policy: DraftPolicy, { senders, then, owner }: Draft, id: () => string): PolicyChange[] {

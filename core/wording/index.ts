@@ -1,3 +1,3 @@
 export { capitalised, oneOf, quoted } from './text'
-export { counted, numberWords, percentWords, plural, sizeWords } from './numbers'
+export { counted, numberWords, percentWords, plural, shortSize, sizeWords } from './numbers'
 export { dayWords, instantWords, longDate, shortDate, timeWords } from './dates'

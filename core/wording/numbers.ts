@@ -30,3 +30,9 @@ export function sizeWords(bytes: number): string {
   if (bytes >= 1_000_000) return `${numberWords(bytes / 1_000_000)} MB`
   return bytes >= 1000 ? `${numberWords(bytes / 1000)} kB` : counted(bytes, 'byte')
 }
+
+/** The same in whole kB or tenths of MB, for a narrow column: "1 kB", "230 kB", "2.3 MB". */
+export function shortSize(bytes: number): string {
+  if (bytes >= 1_000_000) return `${numberWords(Math.round(bytes / 100_000) / 10)} MB`
+  return `${numberWords(Math.max(1, Math.round(bytes / 1000)))} kB`
+}

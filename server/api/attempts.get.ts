@@ -7,6 +7,7 @@ import { attemptsAsText, listAttempts, type AttemptQuery } from '../intake/attem
 const query = Joi.object<AttemptQuery & { as: 'json' | 'text', audience: Audience }, true>({
   sender: Joi.string().trim().allow('').max(320),
   recipient: Joi.string().trim().allow('').max(320),
+  words: Joi.string().trim().allow('').max(200),
   after: Joi.date().iso(),
   before: Joi.date().iso(),
   cursor: Joi.number().integer().positive().max(Number.MAX_SAFE_INTEGER),

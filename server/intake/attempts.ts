@@ -16,6 +16,8 @@ export interface AttemptQuery {
   /** An address, or part of one: as it stood in the envelope, or in From. */
   sender?: string
   recipient?: string
+  /** Each in sender, recipient or subject. */
+  words?: string
   /** The last thirty days, unless said. */
   after?: Date
   before?: Date
@@ -56,6 +58,7 @@ export async function listAttempts(
         lt(attempts.at, before),
         query.sender ? or(like(attempts.mailFrom, query.sender), like(copies.senderAddress, query.sender)) : undefined,
         query.recipient ? like(attempts.rcptTo, query.recipient) : undefined,
+        ...wordsIn(query.words),
         query.cursor === undefined
           ? undefined
           : sql`(${attempts.at}, ${attempts.id}) < (select at, id from attempts where id = ${query.cursor})`,
@@ -114,6 +117,13 @@ function visibleAttempts(actor: Actor): SQL | undefined {
     return or(eq(attempts.rcptTo, key), ilike(attempts.rcptTo, `${literally(local)}+%@${literally(domain)}`))
   })
   return own.length ? or(...own) : sql`false`
+}
+
+function wordsIn(words = ''): (SQL | undefined)[] {
+  return words.split(/\s+/).filter(Boolean).map((word) => {
+    const part = `%${literally(word)}%`
+    return or(...[attempts.mailFrom, copies.senderAddress, attempts.rcptTo, copies.subject].map(column => ilike(column, part)))
+  })
 }
 
 function like(column: typeof attempts.mailFrom | typeof attempts.rcptTo | typeof copies.senderAddress, asked: string): SQL {

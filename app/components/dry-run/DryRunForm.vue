@@ -64,8 +64,7 @@ const sendIt = () =>
     emit('sent', await api.sendTest({ recipient: recipient.value, from: from.value, subject: subject.value, text: text.value }))
   })
 
-async function upload(event: Event) {
-  const file = (event.target as HTMLInputElement).files?.[0]
+async function upload([file]: File[]) {
   if (file) message.value = await file.text()
 }
 
@@ -145,11 +144,13 @@ watch(way, (now) => {
           spellcheck="false"
         />
       </FormField>
-      <label class="small">or a file: <input
-        type="file"
-        accept=".eml,message/rfc822,text/plain"
-        @change="upload"
-      ></label>
+      <p class="small file">
+        or a file: <FileField
+          label="Message file"
+          accept=".eml,message/rfc822,text/plain"
+          @choose="upload"
+        />
+      </p>
     </template>
     <label class="field">Assume
       <ChoiceField

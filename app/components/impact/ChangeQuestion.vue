@@ -2,7 +2,7 @@
 import type { useSaveChanges } from '~/composables/saveChanges'
 
 /** What has to be seen or said before a change goes on, in place of its foot. */
-const { putting, yours, mine = false, watchable = false } = defineProps<{
+const { putting, yours, mine = false, watchable = false, beside = false } = defineProps<{
   putting: ReturnType<typeof useSaveChanges>
   /** The change in a sentence. */
   yours: string
@@ -10,6 +10,8 @@ const { putting, yours, mine = false, watchable = false } = defineProps<{
   mine?: boolean
   /** It can be “monitor only” first. */
   watchable?: boolean
+  /** The impact stands beside it, with the messages: they are not listed a second time. */
+  beside?: boolean
 }>()
 const emit = defineEmits<{
   /** Set it to “monitor only” first. */
@@ -50,7 +52,10 @@ const said = computed(() => (mine ? sure.value : count.value.trim() === String(e
   >
     <template v-if="question.kind === 'broad'">
       <p>{{ question.why }}</p>
-      <ImpactSample :sample="question.impact.sample.slice(0, MAX_SHOWN)" />
+      <ImpactSample
+        v-if="!beside"
+        :sample="question.impact.sample.slice(0, MAX_SHOWN)"
+      />
       <div class="actions">
         <PressButton
           v-if="watchable"

@@ -23,10 +23,6 @@ const emit = defineEmits<{ watch: [], load: [] }>()
 </script>
 
 <template>
-  <ImpactPanel
-    v-if="panel && of.state.value !== 'idle'"
-    :of
-  />
   <label
     v-if="putting.proposing.value && !readonly"
     class="note small"
@@ -52,11 +48,17 @@ const emit = defineEmits<{ watch: [], load: [] }>()
     :yours
     :mine
     :watchable
+    beside
     @watch="emit('watch')"
     @over="putting.putOver()"
     @load="emit('load')"
   />
   <slot v-else />
+  <!-- Below the buttons: it arrives, and grows, while somebody is about to press them. -->
+  <ImpactPanel
+    v-if="panel && of.state.value !== 'idle'"
+    :of
+  />
 </template>
 
 <style scoped>

@@ -1,9 +1,7 @@
 <script setup lang="ts">
-import { isKeptAway } from '#core/policy'
 import { counted, numberWords } from '#core/wording'
 
 /** What is chosen, in place of what is read: whatever is done now is done to these. */
-const emit = defineEmits<{ suggestion: [] }>()
 const mail = useMailStore()
 const MAX = 12
 const shown = computed(() => mail.meant.slice(0, MAX))
@@ -45,12 +43,6 @@ const lanes = computed(() => [...Map.groupBy(mail.meant, c => c.lane)].map(([lan
       ><LaneIcon :lane="l.lane" /> <span class="numbers">{{ l.n }}</span></span>
     </p>
     <p class="actions">
-      <PressButton
-        plain
-        @click="emit('suggestion')"
-      >
-        {{ mail.meant.every(c => isKeptAway(c.lane)) ? 'Allow senders…' : 'Block senders…' }} <kbd>R</kbd>
-      </PressButton>
       <PressButton
         plain
         @click="mail.unchoose()"

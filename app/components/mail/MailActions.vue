@@ -1,16 +1,37 @@
 <script setup lang="ts">
+import { isKeptAway } from '#core/policy'
 import { LANE_NAMES } from '#core/words'
 import { counted } from '#core/wording'
 import type { useMailActionList } from '~/composables/mailActions'
-import { LANE_OF_MOVE } from '~/stores/mailActions'
 
 /** What can be done with what is meant. */
 const { actions } = defineProps<{ actions: ReturnType<typeof useMailActionList> }>()
+const emit = defineEmits<{ sender: [], rule: [] }>()
 const mail = useMailStore()
 const directory = useDirectoryStore()
-const isSaid = (value: 'wanted' | 'unwanted') =>
+const isMarked = (value: 'wanted' | 'unwanted') =>
   mail.meant.length > 0 && !mail.all && mail.meant.every(c => c.judgement === value && c.judgementStrength === 'said')
-const said = computed(() => isSaid('wanted') || isSaid('unwanted'))
+const MARKS = [{ value: 'wanted', key: 'W' }, { value: 'unwanted', key: 'U' }] as const
+const several = computed(() => mail.all || mail.meant.length > 1)
+const senderWords = computed(() =>
+  `${mail.meant.every(c => isKeptAway(c.lane)) ? 'Allow' : 'Block'} ${several.value ? 'senders' : 'sender'}…`)
+const releaseWords = computed(() => (several.value ? `Release ${counted(actions.releasable.value.length, 'message')}` : 'Release'))
+
+/** Places to move to, each quarantine by its name; where all of it is already is none. */
+const places = computed(() => actions.moves.value.flatMap(({ lane, key }) => {
+  const quarantines = lane === 'quarantine' ? directory.names.quarantines.filter(q => q.reviews) : [undefined]
+  return quarantines.flatMap((quarantine) => {
+    const isThere = mail.meant.every(c => c.lane === lane && (!quarantine || c.quarantine === quarantine.id))
+    const name = quarantine ? `${LANE_NAMES.quarantine} “${quarantine.name}”` : LANE_NAMES[lane]
+    return isThere && !mail.all ? [] : [{ lane, key, quarantine, name }]
+  })
+}))
+type Place = (typeof places.value)[number]
+
+const note = ref('')
+const field = useTemplateRef<HTMLElement>('field')
+watch(() => actions.requesting.value, () => (note.value = ''))
+useFocusOn(field, () => actions.requesting.value)
 </script>
 
 <template>
@@ -21,7 +42,7 @@ const said = computed(() => isSaid('wanted') || isSaid('unwanted'))
       </p>
       <div class="actions">
         <PressButton
-          v-for="q in directory.names.quarantines"
+          v-for="q in directory.names.quarantines.filter(known => known.reviews)"
           :key="q.id"
           @click="actions.hold(q.id)"
         >
@@ -35,43 +56,103 @@ const said = computed(() => isSaid('wanted') || isSaid('unwanted'))
         </PressButton>
       </div>
     </template>
+    <div
+      v-else-if="actions.requesting.value"
+      ref="field"
+      class="request"
+    >
+      <TextField
+        v-model="note"
+        label="Note to the reviewer"
+        placeholder="note to the reviewer (optional)"
+        :width="370"
+        @keydown.enter.prevent="actions.requestRelease(note)"
+        @keydown.esc="actions.leave()"
+      />
+      <div class="actions">
+        <PressButton
+          first
+          @click="actions.requestRelease(note)"
+        >
+          Send request
+        </PressButton>
+        <PressButton
+          plain
+          @click="actions.leave()"
+        >
+          Cancel
+        </PressButton>
+      </div>
+    </div>
     <template v-else>
       <div class="actions">
         <PressButton
-          v-for="value in (['wanted', 'unwanted'] as const)"
-          :key="value"
-          :first="isSaid(value)"
-          :aria-pressed="isSaid(value)"
-          @click="actions.mark(value)"
+          v-if="actions.releasable.value.length && !mail.all"
+          first
+          @click="actions.release()"
         >
-          {{ value === 'wanted' ? 'Wanted' : 'Unwanted' }} <kbd>{{ value === 'wanted' ? 'W' : 'U' }}</kbd>
+          {{ releaseWords }}
         </PressButton>
         <PressButton
-          v-if="said"
-          plain
-          @click="actions.mark(null)"
+          v-else-if="actions.requestable.value.length && !mail.all"
+          first
+          @click="actions.beginRequest()"
         >
-          Clear mark
+          Request release…
+        </PressButton>
+        <PressButton
+          v-for="{ value, key } in MARKS"
+          :key="value"
+          :aria-pressed="isMarked(value)"
+          :title="isMarked(value) ? 'Marked. Press again to clear the mark.' : undefined"
+          @click="actions.mark(isMarked(value) ? null : value)"
+        >
+          Mark {{ value }} <kbd>{{ key }}</kbd>
         </PressButton>
       </div>
-      <div
-        v-if="actions.moves.value.length"
-        class="actions"
-      >
-        <span class="second small">Move to</span>
-        <button
-          v-for="m in actions.moves.value"
-          :key="m.lane"
-          class="press lane"
-          type="button"
-          :title="`Move to ${LANE_OF_MOVE[m.lane]}`"
-          @click="actions.move(m.lane)"
+      <div class="actions">
+        <el-dropdown
+          v-if="places.length"
+          trigger="click"
+          placement="top-start"
+          @command="(to: Place) => actions.move(to.lane, to.quarantine)"
         >
-          {{ LANE_NAMES[m.lane] }} <kbd>{{ m.key }}</kbd>
-        </button>
+          <PressButton
+            plain
+            class="move"
+          >
+            Move to <span aria-hidden="true">▾</span>
+          </PressButton>
+          <template #dropdown>
+            <el-dropdown-menu aria-label="Move to">
+              <el-dropdown-item
+                v-for="place in places"
+                :key="`${place.lane} ${place.quarantine?.id}`"
+                :command="place"
+              >
+                <LaneIcon
+                  :lane="place.lane"
+                  :name="place.name"
+                /> <kbd>{{ place.key }}</kbd>
+              </el-dropdown-item>
+            </el-dropdown-menu>
+          </template>
+        </el-dropdown>
+        <PressButton
+          plain
+          @click="emit('sender')"
+        >
+          {{ senderWords }} <kbd>B</kbd>
+        </PressButton>
+        <PressButton
+          plain
+          @click="emit('rule')"
+        >
+          New rule from this… <kbd>R</kbd>
+        </PressButton>
       </div>
       <p
-        v-if="actions.stays.value"
+        v-if="actions.stays.value && !actions.requestable.value.length"
         class="second small"
       >
         {{ actions.stays.value }}
@@ -81,7 +162,10 @@ const said = computed(() => isSaid('wanted') || isSaid('unwanted'))
 </template>
 
 <style scoped>
-footer { border-top: 1px solid var(--hairline); padding: 12px 20px; display: grid; gap: 8px; }
-.actions { display: flex; flex-wrap: wrap; gap: 6px; align-items: center; }
-.actions .lane { padding: 3px 6px; font-size: 13px; gap: 5px; }
+footer { border-top: 1px solid var(--hairline); padding: 10px 18px; display: grid; gap: 6px; }
+.actions { gap: 6px; }
+.actions .press { white-space: nowrap; }
+.actions .press.plain { padding-inline: 3px; gap: 6px; }
+.move { border-bottom-color: var(--field); color: var(--ink); font-weight: 400; }
+.request { display: grid; gap: 8px; }
 </style>

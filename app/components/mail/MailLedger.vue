@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { useVirtualizer } from '@tanstack/vue-virtual'
 import { placeOfCopy } from '#core/words'
+import { shortSize } from '#core/wording'
 import type { CopyView } from '~/api/client'
 
 const { withRecipient } = defineProps<{ /** The mail of several people is shown: whose each is. */ withRecipient: boolean }>()
@@ -96,6 +97,10 @@ const folderName = (c: CopyView) => (c.filed ? 'filed' : c.folder ? `folder “$
         <span
           role="columnheader"
           class="came"
+        >Size</span>
+        <span
+          role="columnheader"
+          class="came"
         >Received</span>
       </div>
     </div>
@@ -145,7 +150,7 @@ const folderName = (c: CopyView) => (c.filed ? 'filed' : c.folder ? `folder “$
           >{{ senderOf(line) }}</span>
           <span
             role="gridcell"
-            class="cell"
+            class="cell two subject"
             :title="line.subject"
           ><span
             v-if="line.important"
@@ -158,7 +163,7 @@ const folderName = (c: CopyView) => (c.filed ? 'filed' : c.folder ? `folder “$
             v-for="t in line.tags"
             :key="t"
             class="mark tag"
-          >{{ t }}</span>{{ line.subject || 'no subject' }}</span>
+          >{{ t }}</span> {{ line.subject || 'no subject' }}</span>
           <span
             role="gridcell"
             class="cell"
@@ -172,6 +177,10 @@ const folderName = (c: CopyView) => (c.filed ? 'filed' : c.folder ? `folder “$
             class="cell second two"
             :title="line.reason"
           >{{ line.reason }}</span>
+          <span
+            role="gridcell"
+            class="cell size numbers second"
+          >{{ line.size === null ? '' : shortSize(line.size) }}</span>
           <span
             role="gridcell"
             class="cell came numbers"
@@ -194,49 +203,26 @@ const folderName = (c: CopyView) => (c.filed ? 'filed' : c.folder ? `folder “$
 </template>
 
 <style scoped>
-.ledger { display: flex; flex-direction: column; min-height: 0; min-width: 0; }
-.row {
-  display: grid;
-  grid-template-columns: 108px minmax(90px, 1.1fr) minmax(110px, 1.55fr) 64px minmax(130px, 1.4fr) 62px;
-  gap: 10px;
-  padding: 0 10px;
-  align-items: center;
-}
+.row { grid-template-columns: 96px minmax(86px, 0.9fr) minmax(110px, 1.4fr) 62px minmax(170px, 1.8fr) 42px 60px; }
 .recipients .row {
-  grid-template-columns: 100px minmax(66px, 0.7fr) minmax(80px, 0.9fr) minmax(110px, 1.4fr) 64px minmax(120px, 1.3fr) 58px;
+  grid-template-columns: 96px minmax(62px, 0.6fr) minmax(76px, 0.8fr) minmax(100px, 1.2fr) 60px minmax(150px, 1.6fr) 40px 58px;
 }
-.head { height: 31px; border-bottom: 1px solid var(--hairline); }
-.scroll { overflow-y: auto; flex: 1; min-height: 300px; scrollbar-gutter: stable; }
-.head { padding-right: 24px; }
-.line { position: absolute; inset: 0 0 auto 0; border-bottom: 1px solid var(--hairline); cursor: default; font-size: 14px; }
-.line:hover { background: var(--hover); }
-.line.cursor { background: var(--chosen); box-shadow: inset 0 -1px 0 var(--ink-2); }
+.line { position: absolute; inset: 0 0 auto 0; }
 .line.chosen { background: var(--chosen); box-shadow: inset 3px 0 0 var(--water); }
-.line:focus { outline: none; }
-.line.ringed { outline: 2px solid var(--water); outline-offset: -2px; }
-.mark, .important { font-size: 12px; border-bottom: 1px solid var(--field); margin-right: 6px; color: var(--ink-2); }
+/* The ring is drawn by the store: it stays while the focus is in the message. */
+.line:not(.ringed):focus-visible { outline: none; }
+.mark, .important { white-space: nowrap; font-size: 12px; border-bottom: 1px solid var(--field); margin-right: 6px; color: var(--ink-2); }
 .important { border-bottom: 2px solid var(--warn); color: var(--ink); font-weight: 700; }
 .tag { font-style: italic; }
-.cell { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; min-width: 0; }
-/* Two lines in the height of a row. */
-.two {
-  display: -webkit-box;
-  -webkit-box-orient: vertical;
-  -webkit-line-clamp: 2;
-  white-space: normal;
-  font-size: 12.5px;
-  line-height: 1.2;
-}
-.two :deep(.lane) { white-space: normal; }
-.came { text-align: right; }
+.subject { font-size: 13px; line-height: 1.25; }
+.size { text-align: right; font-size: 12px; }
 .marked { font-size: 12px; border-bottom: 2px solid; }
 .marked.wanted { color: var(--wanted); }
 .marked.unwanted { color: var(--unwanted); border-bottom-style: dotted; }
-.nothing { padding: 40px 24px; }
 @media (max-width: 720px) {
   .row, .recipients .row { grid-template-columns: 24px 1fr 1.3fr 62px; }
-  .recipients .row > :is(:nth-child(2), :nth-child(5), :nth-child(6)) { display: none; }
-  .ledger:not(.recipients) .row > :is(:nth-child(4), :nth-child(5)) { display: none; }
+  .recipients .row > :is(:nth-child(2), :nth-child(5), :nth-child(6), :nth-child(7)) { display: none; }
+  .ledger:not(.recipients) .row > :is(:nth-child(4), :nth-child(5), :nth-child(6)) { display: none; }
   .line :deep(.lane > span) { display: none; }
 }
 </style>

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import type { Lane } from '#core'
 import DOMPurify from 'dompurify'
-import { isKeptAway } from '#core/policy'
 import { laneInSentence, placeOfCopy, withVisibleControls, LANE_NAMES } from '#core/words'
+import { shortSize } from '#core/wording'
 import { api, type CopyDetail, type CopyView } from '~/api/client'
 import { FRAME_STYLE } from '~/frame-style'
 
@@ -11,7 +11,7 @@ const { line, copy } = defineProps<{
   /** All of it, as soon as it is there. */
   copy: CopyDetail | null
 }>()
-const emit = defineEmits<{ suggestion: [], fixed: [] }>()
+const emit = defineEmits<{ fixed: [] }>()
 const tab = defineModel<'text' | 'reasons' | 'source'>('tab', { required: true })
 const directory = useDirectoryStore()
 const lit = ref<string | null>(null)
@@ -129,16 +129,11 @@ function eventWords(auditEvent: CopyDetail['history'][number]): string {
       <p>
         <span v-if="line.senderName">{{ line.senderName }}&ensp;</span><span class="mono second address">{{ fromWords }}</span>
       </p>
-      <p class="under">
+      <p
+        v-if="wentWrong(line)"
+        class="under"
+      >
         <PressButton
-          plain
-          small
-          @click="emit('suggestion')"
-        >
-          {{ isKeptAway(line.lane) ? 'Allow sender…' : 'Block sender…' }} <kbd>R</kbd>
-        </PressButton>
-        <PressButton
-          v-if="wentWrong(line)"
           plain
           small
           @click="fix"
@@ -268,7 +263,7 @@ function eventWords(auditEvent: CopyDetail['history'][number]): string {
           class="mono small second attachment"
         >
           {{ withVisibleControls(a.name) || 'without a name' }} · {{ a.detectedType ?? a.declaredType }} ·
-          {{ (a.size / 1024).toFixed(a.size < 10240 ? 1 : 0) }} kB<template v-if="a.inside">
+          {{ shortSize(a.size) }}<template v-if="a.inside">
             · contains
             {{ insideWords(a.inside) }}
           </template>

@@ -42,71 +42,7 @@ const laneOf = (value: string) => value as Lane
 </script>
 
 <template>
-  <div class="showing">
-    <ChoiceField
-      v-slot="{ option }"
-      :model-value="shown.lane"
-      :options="SHOWN_LANES"
-      label="Location"
-      :width="112"
-      @update:model-value="(v: string) => narrow({ lane: v })"
-    >
-      <LaneIcon
-        v-if="option.value && !option.value.includes(',')"
-        :lane="laneOf(option.value)"
-        :name="option.name"
-      /><span v-else>{{ option.name }}</span>
-    </ChoiceField>
-    <span>Since</span>
-    <DayOnLine
-      :model-value="shown.since"
-      label="Since"
-      placeholder="the beginning"
-      :width="118"
-      @update:model-value="(v: string) => narrow({ since: v })"
-    />
-    <span>Until</span>
-    <DayOnLine
-      :model-value="shown.until"
-      label="Until"
-      placeholder="now"
-      :width="88"
-      @update:model-value="(v: string) => narrow({ until: v })"
-    />
-    <template v-if="people.length > 2">
-      <ChoiceField
-        :model-value="shown.who"
-        :options="people"
-        label="Recipient"
-        filterable
-        :width="112"
-        @update:model-value="(v: string) => narrow({ who: v })"
-      />
-    </template>
-    <ChoiceField
-      :model-value="shown.judgement"
-      :options="SHOWN_JUDGEMENTS"
-      label="Mark"
-      :width="108"
-      @update:model-value="(v: string) => narrow({ judgement: v })"
-    />
-    <ChoiceField
-      :model-value="shown.label"
-      :options="labelled"
-      label="Tags"
-      filterable
-      :width="116"
-      @update:model-value="(v: string) => narrow({ label: v })"
-    />
-    <el-input
-      v-model="words"
-      class="line-field words"
-      placeholder="words, sender or tag"
-      aria-label="Search"
-      clearable
-      @input="search"
-      @keyup.enter="narrow({ words: words.trim() })"
-    />
+  <MailTabs>
     <PressButton
       v-if="touched"
       plain
@@ -120,7 +56,7 @@ const laneOf = (value: string) => value as Lane
       small
       @click="narrow({ eventId: '' })"
     >
-      moved by this action ×
+      of this event ×
     </PressButton>
     <PressButton
       v-if="mail.items.length"
@@ -129,7 +65,7 @@ const laneOf = (value: string) => value as Lane
       title="A list entry or rule for mail like the messages shown"
       @click="emit('suggestion')"
     >
-      New rule from this…
+      New rule from all shown…
     </PressButton>
     <span
       class="count second small"
@@ -140,11 +76,66 @@ const laneOf = (value: string) => value as Lane
       :word="countWords(mail.count)"
       term="message"
     /></span>
+  </MailTabs>
+  <div class="showing">
+    <ChoiceField
+      v-slot="{ option }"
+      :model-value="shown.lane"
+      :options="SHOWN_LANES"
+      label="Location"
+      :width="172"
+      @update:model-value="(v: string) => narrow({ lane: v })"
+    >
+      <LaneIcon
+        v-if="option.value && !option.value.includes(',')"
+        :lane="laneOf(option.value)"
+        :name="option.name"
+      /><span v-else>{{ option.name }}</span>
+    </ChoiceField>
+    <DayRange
+      :since="shown.since"
+      :until="shown.until"
+      @update:since="(since: string) => narrow({ since })"
+      @update:until="(until: string) => narrow({ until })"
+    />
+    <template v-if="people.length > 2">
+      <ChoiceField
+        :model-value="shown.who"
+        :options="people"
+        label="Recipient"
+        filterable
+        :width="168"
+        @update:model-value="(v: string) => narrow({ who: v })"
+      />
+    </template>
+    <ChoiceField
+      :model-value="shown.judgement"
+      :options="SHOWN_JUDGEMENTS"
+      label="Mark"
+      :width="148"
+      @update:model-value="(v: string) => narrow({ judgement: v })"
+    />
+    <ChoiceField
+      :model-value="shown.label"
+      :options="labelled"
+      label="Tags"
+      filterable
+      :width="160"
+      @update:model-value="(v: string) => narrow({ label: v })"
+    />
+    <el-input
+      v-model="words"
+      class="line-field words"
+      placeholder="words, sender or tag"
+      aria-label="Search"
+      clearable
+      @input="search"
+      @keyup.enter="narrow({ words: words.trim() })"
+    />
   </div>
 </template>
 
 <style scoped>
-.showing { display: flex; flex-wrap: wrap; align-items: center; gap: 4px 8px; padding: 2px 0 10px; }
 .words { width: 110px; flex: 1; max-width: 300px; min-width: 110px; }
 .count { margin-left: auto; white-space: nowrap; }
 </style>

@@ -44,7 +44,10 @@ const what = computed(() => {
   const says = store.phrases.length ? `containing ${oneOf(store.phrases.map(quoted), 'or', 2)}` : ''
   return `mail ${[who && `from ${who}`, says].filter(Boolean).join(' ') || '…'}`
 })
-const title = computed(() => (suggestion.value ? `${SEND[suggestion.value.then.to]} ${what.value}` : 'Block or allow'))
+const title = computed(() => {
+  if (!suggestion.value) return choice.value.asRule ? 'New rule' : 'Block or allow'
+  return `${SEND[suggestion.value.then.to]} ${what.value}`
+})
 const about = computed(() => {
   if (!store.about) return ''
   if ('query' in store.about)
@@ -79,6 +82,14 @@ const owner = computed({
     const kept: Then = now.to === 'refuse' && isPersonal(value) ? { to: 'spam' } : now
     void store.read({ then: kept, owner: value })
   },
+})
+
+const SAVE_AS = [{ value: 'entry', name: 'list entry' }, { value: 'rule', name: 'rule' }]
+/** Words, and any sender, can only be a rule. */
+const isRule = computed(() => store.phrases.length > 0 || choice.value.who === null)
+const saveAs = computed({
+  get: () => (choice.value.asRule || isRule.value ? 'rule' : 'entry'),
+  set: to => (choice.value.asRule = to === 'rule'),
 })
 
 const existing = computed(() => {
@@ -153,7 +164,7 @@ function over() {
   void store.read({ then: suggestion.value?.then, owner: suggestion.value?.owner }).then(() => put(monitoring.value))
 }
 /** A letter takes the sender so widely, and saves that; what it would catch stands beside it. */
-const KEY_OF: Partial<Record<Candidate['kind'], string>> = { mailingList: 'L', domain: 'D', domainAndSubdomains: 'B' }
+const KEY_OF: Partial<Record<Candidate['kind'], string>> = { mailingList: 'L', domain: 'D', domainAndSubdomains: 'S' }
 async function putScope(kind: Candidate['kind']) {
   const at = suggestion.value?.candidates.findIndex(c => c.kind === kind) ?? -1
   if (at < 0 || putting.question.value) return
@@ -357,6 +368,15 @@ const hereWords = computed(() => {
           <WhoseSelect
             v-model="owner"
             proposing
+          />
+        </div>
+        <div class="line">
+          <span class="second">Save as</span>
+          <ChoiceField
+            v-model="saveAs"
+            :options="SAVE_AS"
+            label="Save as"
+            :disabled="isRule"
           />
         </div>
       </template>

@@ -1,11 +1,10 @@
 <script setup lang="ts">
 import { LANE_NAMES, withVisibleControls } from '#core/words'
-import { numberWords } from '#core/wording'
+import { counted, numberWords } from '#core/wording'
 import { api } from '~/api/client'
 
-const { canDecide } = defineProps<{ canDecide: boolean }>()
-const emit = defineEmits<{ reject: [] }>()
-const rejecting = defineModel<boolean>('rejecting', { required: true })
+const emit = defineEmits<{ unwanted: [] }>()
+const declining = defineModel<boolean>('declining', { required: true })
 const review = useReviewStore()
 const notices = useNoticeStore()
 const lit = ref<string | null>(null)
@@ -27,11 +26,17 @@ const lies = computed(() => {
   return `${verb} since ${longDateTime(line.value.since)}${leaves}${marked}`
 })
 const asksWith = computed(() => (line.value?.asked?.note ? `: “${line.value.asked.note}”` : ''))
-const wholeWords = computed(() => {
-  const { whole, items, howMany } = review
-  return whole ? `All ${numberWords(items.length)} selected` : `Select all ${numberWords(howMany)}`
+const allWords = computed(() => {
+  const { selected, items, howMany } = review
+  return selected === 'all' ? `All ${numberWords(items.length)} selected` : `Select all ${numberWords(howMany)}`
+})
+const likelyWords = computed(() => {
+  const { selected, meant, group } = review
+  if (selected === 'likely') return `${counted(meant.length, 'likely mistake')} selected`
+  return `Select ${counted(group?.likelyWanted ?? 0, 'likely mistake')}`
 })
 const isHeld = computed(() => review.place.lane === 'quarantine')
+const canDecide = computed(() => line.value !== null && (!isHeld.value || line.value.can.release || line.value.can.decline))
 const WORDS = {
   wanted: computed(() => (isHeld.value ? 'Release (wanted)' : 'Move to Inbox (wanted)')),
   unwanted: computed(() => {
@@ -39,18 +44,14 @@ const WORDS = {
     return review.place.lane === 'lowPriority' ? 'Move to Spam (unwanted)' : 'Mark as unwanted'
   }),
 }
-watch(rejecting, async (is) => {
-  reason.value = ''
-  if (!is) return
-  await nextTick()
-  field.value?.querySelector('input')?.focus()
-})
+watch(declining, () => (reason.value = ''))
+useFocusOn(field, () => declining.value)
 watch(() => line.value?.id, () => (note.value = ''))
 
 async function sayNo() {
   if (!reason.value.trim()) return
   const why = reason.value.trim()
-  rejecting.value = false
+  declining.value = false
   await review.settle('unwanted', why)
 }
 /** It stays in quarantine, and the recipient reads why. */
@@ -59,7 +60,7 @@ async function decline() {
   if (!asked || !reason.value.trim()) return
   try {
     const { eventId } = await api.answerRequest(asked.id, { release: false, reason: reason.value.trim() })
-    rejecting.value = false
+    declining.value = false
     notices.say(`Request declined. ${asked.by} can read the reason. The message stays in quarantine.`, eventId)
     await review.load()
   }
@@ -150,7 +151,7 @@ async function ask() {
       </div>
       <footer>
         <div
-          v-if="rejecting"
+          v-if="declining"
           ref="field"
           class="saying"
         >
@@ -160,7 +161,7 @@ async function ask() {
             placeholder="reason, for the recipient"
             :width="280"
             @keydown.enter.prevent="sayNo"
-            @keydown.esc="rejecting = false"
+            @keydown.esc="declining = false"
           />
           <PressButton
             first
@@ -177,25 +178,26 @@ async function ask() {
           </PressButton>
           <PressButton
             plain
-            @click="rejecting = false"
+            @click="declining = false"
           >
             Cancel
           </PressButton>
         </div>
         <div
-          v-else-if="line.canRelease"
+          v-else-if="canDecide"
           class="actions"
         >
           <PressButton
-            :disabled="!canDecide"
+            v-if="line.can.move.includes('inbox')"
+            :disabled="!review.can.wanted"
             @click="review.settle('wanted')"
           >
             {{ WORDS.wanted.value }} <kbd>W</kbd>
           </PressButton>
           <PressButton
-            v-if="!review.here?.own"
-            :disabled="!canDecide"
-            @click="emit('reject')"
+            v-if="!isHeld || line.can.move.includes('bin') || line.can.decline"
+            :disabled="!review.can.unwanted"
+            @click="emit('unwanted')"
           >
             {{ WORDS.unwanted.value }} <kbd>U</kbd>
           </PressButton>
@@ -209,10 +211,18 @@ async function ask() {
             v-if="review.items.length > 1"
             plain
             class="whole"
-            :aria-pressed="review.whole"
-            @click="review.chooseWhole()"
+            :aria-pressed="review.selected === 'all'"
+            @click="review.select('all')"
           >
-            {{ wholeWords }} <kbd>Space</kbd>
+            {{ allWords }} <kbd>Space</kbd>
+          </PressButton>
+          <PressButton
+            v-if="review.group?.likelyWanted && review.items.length > 1"
+            plain
+            :aria-pressed="review.selected === 'likely'"
+            @click="review.select('likely')"
+          >
+            {{ likelyWords }} <kbd>L</kbd>
           </PressButton>
         </div>
         <div
@@ -224,7 +234,7 @@ async function ask() {
               You requested its release. The answer appears here.
             </p>
           </template>
-          <template v-else-if="line.canRequest">
+          <template v-else-if="line.can.requestRelease">
             <TextField
               v-model="note"
               label="Note to the reviewer"

@@ -10,6 +10,12 @@ const patch = (change: Partial<ConditionRow>) => (row.value = { ...row.value, ..
 const look = computed(() => asKind(row.value, 'phrases'))
 const companied = ref(row.value.near !== '')
 const more = ref(false)
+const near = useTemplateRef<{ focus(): void }>('near')
+async function addNear() {
+  companied.value = true
+  await nextTick()
+  near.value?.focus()
+}
 const weighed = ref(look.value.minimum !== undefined)
 /** How it is looked for is said otherwise than by default: then all of it is shown. */
 const unfolded = ref(look.value.where !== undefined || look.value.whole === false || look.value.view !== undefined)
@@ -73,6 +79,7 @@ const VIEWS = [
   >
     <span>only near</span>
     <el-input
+      ref="near"
       :model-value="row.near"
       type="textarea"
       :autosize="{ minRows: 1, maxRows: 5 }"
@@ -129,7 +136,7 @@ const VIEWS = [
       v-if="!companied"
       plain
       small
-      @click="companied = true"
+      @click="addNear"
     >
       + Only near other words
     </PressButton>

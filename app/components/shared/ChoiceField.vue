@@ -20,10 +20,23 @@ const {
   creatable?: boolean
   disabled?: boolean
 }>()
+
+const field = useTemplateRef<{ $el: HTMLElement }>('field')
+/** After a choice the field keeps the focus, but not its text: keys of the page work again. */
+function choose(value: T) {
+  chosen.value = value
+  setTimeout(() => {
+    const frame = field.value?.$el.querySelector<HTMLElement>('.el-select__wrapper')
+    if (!frame?.contains(document.activeElement)) return
+    frame.tabIndex = -1
+    frame.focus({ preventScroll: true })
+  })
+}
 </script>
 
 <template>
   <el-select
+    ref="field"
     :model-value="chosen"
     :class="{ 'line-field': !boxed }"
     :aria-label="label"
@@ -33,7 +46,7 @@ const {
     :allow-create="creatable"
     :default-first-option="creatable"
     :disabled
-    @change="(v: T) => chosen = v"
+    @change="choose"
   >
     <el-option
       v-for="o in options"

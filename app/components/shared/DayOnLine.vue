@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** A day on a line, as YYYY-MM-DD; empty for none. */
 const day = defineModel<string>({ required: true })
-const { label, placeholder, width = 124 } = defineProps<{
+const { label, placeholder, width = 138 } = defineProps<{
   /** For those who do not see it. */
   label: string
   placeholder: string

@@ -24,7 +24,6 @@ const putting = useSaveChanges(() => ({ changes: [...change], coming: true }), a
 <template>
   <div class="fix">
     <p>{{ words }}</p>
-    <ImpactPanel :of="impact" />
     <p
       v-if="putting.error.value"
       class="wrong"
@@ -36,6 +35,7 @@ const putting = useSaveChanges(() => ({ changes: [...change], coming: true }), a
       v-if="putting.question.value"
       :putting
       :yours="words"
+      beside
       @over="putting.putOver()"
       @load="emit('fixed')"
     />
@@ -57,6 +57,8 @@ const putting = useSaveChanges(() => ({ changes: [...change], coming: true }), a
         Cancel
       </PressButton>
     </div>
+    <!-- Below the buttons: it grows while somebody is about to press them. -->
+    <ImpactPanel :of="impact" />
   </div>
 </template>
 

@@ -1,18 +1,14 @@
 <script setup lang="ts">
 import isSame from 'fast-deep-equal'
-import { MOVES, useMailActionList } from '~/composables/mailActions'
 import { queryOf, useMailShown } from '~/composables/mailShown'
 
 definePageMeta({ title: 'Mail' })
 
 const mail = useMailStore()
 const session = useSessionStore()
-const { shown, isNarrowed, widen } = useMailShown()
-const tab = ref<'text' | 'reasons' | 'source'>('text')
-const actions = useMailActionList()
 const suggestion = useSuggestionStore()
-const notices = useNoticeStore()
-const recipientName = useTemplateRef<{ fix(): boolean }>('reader')
+const { shown, isNarrowed, widen } = useMailShown()
+const side = useTemplateRef<{ fix(): void }>('side')
 
 watch(
   shown,
@@ -42,7 +38,7 @@ watch(
     if (id === undefined || !asked.value) return
     const fixing = asked.value.fix && asked.value.id === id
     asked.value = null
-    if (fixing) fixThis()
+    if (fixing) side.value?.fix()
   },
   { flush: 'post' },
 )
@@ -62,19 +58,10 @@ function stepChoosing(by: number) {
   const to = mail.items[Math.max(0, Math.min(mail.items.length - 1, mail.cursor + by))]
   if (to) mail.chooseTo(to.id)
 }
-function fixThis() {
-  if (!mail.opened || mail.chosenCount) notices.say('Open a message first.')
-  else if (!recipientName.value?.fix()) notices.say('Mark it wanted (W) or unwanted (U) first; then fixes can be suggested.')
-}
-/** From what is meant; several are read by what they have in common. */
-function suggestThis() {
-  if (mail.all) return suggestionShown([...mail.chosen])
-  if (!mail.meant.length) return actions.sayNothingMeant()
-  suggestion.from({ ids: mail.meant.map(c => c.id), lines: [...mail.meant] })
-}
-function suggestionShown(except: number[] = []) {
+/** From all that is shown. */
+function suggestShown() {
   const { limit: _, cursor: __, ...query } = mail.filter
-  suggestion.from({ query: { ...query, ...(except.length ? { except } : {}) } }, shown.value.words)
+  suggestion.from({ query }, { asRule: true, words: shown.value.words })
 }
 useKeys({
   'ArrowDown': () => mail.step(1),
@@ -87,41 +74,16 @@ useKeys({
   'ctrl+a': () => mail.chooseAll(),
   'Enter': openHere,
   ' ': chooseHere,
-  'Escape': () => (mail.chosenCount ? mail.unchoose() : mail.close()),
-  'w': () => actions.mark('wanted'),
-  'u': () => actions.mark('unwanted'),
-  'y': () => {
-    tab.value = 'reasons'
-    if (!mail.opened && !mail.chosenCount) openHere()
-  },
-  'm': fixThis,
-  'r': suggestThis,
-  ...Object.fromEntries(MOVES.map(m => [m.key, () => actions.move(m.lane)])),
   // While something is suggested, keys are about the suggestion: what it is from stays what it is.
 }, () => !suggestion.about)
-// On a narrow screen the message is below the list of messages: what is opened comes into view.
-const side = ref<HTMLElement | null>(null)
-watch(
-  // Once more when all of it is there: before that there is little to come into view.
-  [() => mail.opened?.id, () => mail.open?.id],
-  ([id]) => {
-    if (id !== undefined && window.matchMedia('(max-width: 980px)').matches) side.value?.scrollIntoView({ block: 'start' })
-  },
-  { flush: 'post' },
-)
-onUnmounted(() => {
-  suggestion.close()
-  mail.close()
-  mail.unchoose()
-})
 </script>
 
 <template>
-  <div class="mail">
+  <div class="mail-view">
     <h1 class="visually-hidden">
       Mail
     </h1>
-    <MailShowing @suggestion="suggestionShown()" />
+    <MailShowing @suggestion="suggestShown" />
     <div
       v-if="mail.state === 'failed'"
       class="sheet failed"
@@ -147,28 +109,11 @@ onUnmounted(() => {
           />
         </template>
       </MailLedger>
-      <aside
+      <MailSide
         ref="side"
-        class="sheet side"
+        @open="openHere"
       >
-        <SuggestPanel v-if="suggestion.about" />
-        <ChosenMail
-          v-else-if="mail.chosenCount"
-          @suggestion="suggestThis"
-        />
-        <MailReader
-          v-else-if="mail.opened"
-          ref="reader"
-          v-model:tab="tab"
-          :line="mail.opened"
-          :copy="mail.open"
-          @suggestion="suggestThis"
-          @fixed="mail.reload()"
-        />
-        <div
-          v-else
-          class="closed second"
-        >
+        <div class="closed second">
           <p v-if="mail.ended">
             No more messages.
           </p>
@@ -179,29 +124,14 @@ onUnmounted(() => {
             <kbd>↑</kbd> <kbd>↓</kbd> move, <kbd>Enter</kbd> opens, <kbd>Space</kbd> selects, <kbd>?</kbd> opens the help.
           </p>
           <p class="small">
-            Is a message missing? <NuxtLink to="/mail/log">
-              Open message log
-            </NuxtLink>
+            Is a message missing? The message log has every message that was offered, accepted or not.
           </p>
         </div>
-        <MailActions
-          v-if="!suggestion.about"
-          :actions
-        />
-      </aside>
+      </MailSide>
     </div>
   </div>
 </template>
 
 <style scoped>
-.mail { flex: 1; display: flex; flex-direction: column; min-height: 480px; }
-.two { flex: 1; display: grid; grid-template-columns: minmax(0, 1fr) 414px; gap: 18px; min-height: 0; }
-.side { display: flex; flex-direction: column; min-height: 0; }
-.closed { padding: 40px 24px; display: grid; gap: 10px; flex: 1; align-content: start; }
-.failed { padding: 30px; display: grid; gap: 10px; justify-items: start; }
-@media (max-width: 980px) {
-  .mail { flex: none; }
-  .two { grid-template-columns: minmax(0, 1fr); }
-  .two :deep(.ledger) { height: 60vh; }
-}
+.closed { padding: 40px 24px; display: grid; gap: 10px; align-content: start; }
 </style>

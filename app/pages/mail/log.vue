@@ -1,52 +1,50 @@
 <script setup lang="ts">
-import { attemptWords, type Audience } from '#core/words'
+import { useDebounceFn } from '@vueuse/core'
+import isSame from 'fast-deep-equal'
+import type { Audience } from '#core/words'
 import { capitalised, counted, instantWords } from '#core/wording'
-import { api, type AttemptView } from '~/api/client'
+import { api } from '~/api/client'
 
 definePageMeta({ title: 'Message log' })
 
 const session = useSessionStore()
 const notices = useNoticeStore()
-const directory = useDirectoryStore()
+const log = useMessageLogStore()
+const mail = useMailStore()
+const suggestion = useSuggestionStore()
 const route = useRoute()
-const ask = reactive({
-  sender: String(route.query.sender ?? ''),
-  recipient: '',
-  since: '',
-  until: '',
-})
-const DAY = 24 * 3600_000
-const query = () => ({
-  sender: ask.sender.trim() || undefined,
-  recipient: ask.recipient.trim() || undefined,
-  after: ask.since ? new Date(`${ask.since}T00:00`).toISOString() : undefined,
-  before: ask.until ? new Date(new Date(`${ask.until}T00:00`).getTime() + DAY).toISOString() : undefined,
-})
-const error = ref('')
-const found = ref<AttemptView[] | null>(null)
-const next = ref<number | null>(null)
-const span = ref('')
-let asked = 0
-/** Asks; of two questions the later is answered. @param earlier the page after the one that is shown */
-async function look(earlier = false) {
-  const mine = ++asked
-  try {
-    const page = await api.attempts({ ...query(), cursor: earlier ? next.value! : undefined })
-    if (mine !== asked) return
-    error.value = ''
-    found.value = earlier ? [...found.value!, ...page.items] : page.items
-    next.value = page.next
-    span.value = `between ${instantWords(page.after)} and ${instantWords(page.before)}`
-  }
-  catch (e) {
-    if (mine === asked) error.value = e instanceof Error ? e.message : String(e)
-  }
+const router = useRouter()
+
+const KEYS = ['words', 'sender', 'recipient', 'since', 'until'] as const
+const shown = computed(() =>
+  Object.fromEntries(KEYS.map(key => [key, typeof route.query[key] === 'string' ? route.query[key] : ''])) as Record<(typeof KEYS)[number], string>)
+const fields = reactive({ ...shown.value })
+watch(shown, now => Object.assign(fields, now))
+function narrow() {
+  const said = Object.fromEntries(KEYS.map(key => [key, fields[key].trim()]).filter(([, value]) => value))
+  void router.replace({ query: said })
 }
-onMounted(() => look())
+const soon = useDebounceFn(narrow, 250)
+const query = computed(() => {
+  const { since, until, ...said } = shown.value
+  return { ...said, ...daysAsked(since, until) }
+})
+watch(query, (now, before) => {
+  if (!isSame(now, before)) void log.show(now)
+}, { immediate: true })
+// What was done with the message that is open shows in its row.
+watch(() => mail.open?.version, (now, before) => {
+  if (before !== undefined && now !== before) void log.reload()
+})
+afterUndo(log.reload)
+
+const span = computed(() => (log.span ? `between ${instantWords(log.span.after)} and ${instantWords(log.span.before)}` : ''))
+const countWords = computed(() =>
+  log.state === 'loading' ? 'counting…' : `${counted(log.items.length, 'message')}${log.next === null ? '' : ' and more'}`)
 
 async function copyText(audience: Audience) {
   try {
-    await navigator.clipboard.writeText(await api.attemptsText({ ...query(), audience }))
+    await navigator.clipboard.writeText(await api.attemptsText({ ...query.value, audience }))
     notices.say(audience === 'sender'
       ? 'Copied as plain text, without rule names and words that were found.'
       : 'Copied as plain text. For internal use only: it has rule names and words that were found.')
@@ -56,156 +54,148 @@ async function copyText(audience: Audience) {
   }
 }
 const textLink = computed(() => {
-  const params = new URLSearchParams(Object.entries(query()).flatMap(([k, v]) => (v ? [[k, v]] : [])))
+  const params = new URLSearchParams(Object.entries(query.value).flatMap(([k, v]) => (v ? [[k, v]] : [])))
   return `/api/attempts?${params}&as=text&limit=200`
 })
+function openHere() {
+  const row = log.items[log.cursor]
+  if (row) log.open(row)
+  else log.step(0)
+}
+useKeys({
+  ArrowDown: () => log.step(1),
+  ArrowUp: () => log.step(-1),
+  PageDown: () => log.step(15),
+  PageUp: () => log.step(-15),
+  Home: () => log.step(-log.items.length),
+  Enter: openHere,
+}, () => !suggestion.about)
+onUnmounted(() => log.close())
 </script>
 
 <template>
-  <div class="page">
-    <div>
-      <h1>Message log</h1>
-      <p class="second">
-        All messages offered by SMTP, accepted or not, with the reply to the sending server. A message that is not listed here never
-        arrived.
-      </p>
-    </div>
+  <div class="mail-view">
+    <h1 class="visually-hidden">
+      Message log
+    </h1>
+    <MailTabs>
+      <span
+        class="count second small"
+        role="status"
+        aria-label="Number of messages shown"
+      >{{ countWords }}</span>
+    </MailTabs>
     <form
-      class="ask"
-      @submit.prevent="look()"
+      class="showing"
+      @submit.prevent="narrow"
     >
-      <label>From <el-input
-        v-model="ask.sender"
-        class="line-field"
-        placeholder="address or part of it"
-        style="width: 230px"
+      <el-input
+        v-model="fields.sender"
+        class="line-field address"
+        placeholder="from: address or part"
+        aria-label="From"
+        clearable
         spellcheck="false"
-      /></label>
-      <label>To <el-input
-        v-model="ask.recipient"
-        class="line-field"
-        :placeholder="session.can('read all mail') ? 'all users' : 'all my addresses'"
-        style="width: 230px"
+        @input="soon"
+      />
+      <el-input
+        v-model="fields.recipient"
+        class="line-field address"
+        :placeholder="session.can('read all mail') ? 'to: all users' : 'to: all my addresses'"
+        aria-label="To"
+        clearable
         spellcheck="false"
-      /></label>
-      <span>Since</span> <DayOnLine
-        v-model="ask.since"
-        label="Since"
-        placeholder="30 days ago"
+        @input="soon"
       />
-      <span>Until</span> <DayOnLine
-        v-model="ask.until"
-        label="Until"
-        placeholder="now"
+      <DayRange
+        v-model:since="fields.since"
+        v-model:until="fields.until"
+        beginning="30 days ago"
+        @update:since="narrow"
+        @update:until="narrow"
       />
-      <PressButton
-        first
-        type="submit"
-      >
-        Search
-      </PressButton>
+      <el-input
+        v-model="fields.words"
+        class="line-field words"
+        placeholder="address or subject"
+        aria-label="Search"
+        clearable
+        @input="soon"
+      />
     </form>
-    <p
-      v-if="error"
-      class="wrong"
+    <div
+      v-if="log.state === 'failed'"
+      class="sheet failed"
       role="alert"
     >
-      {{ error }}
-    </p>
-    <template v-if="found">
-      <div
-        v-if="!found.length"
-        class="sheet none"
-      >
-        <h2>It never arrived here</h2>
-        <p>
-          {{ capitalised(span) }} no server offered such a message, so it was neither refused nor discarded here.
-        </p>
-        <p class="second">
-          Check the spelling of both addresses, or search more days. The sender can ask the administrator of their mail server where it is.
-        </p>
-      </div>
-      <p
-        v-if="found.length"
-        class="second small"
-      >
-        {{ counted(found.length, 'message') }}{{ next ? ' and more' : '' }}, {{ span }}
-      </p>
-      <ul v-if="found.length">
-        <li
-          v-for="a in found"
-          :key="a.id"
-          class="sheet"
+      <h2>The message log cannot be loaded</h2>
+      <p>{{ log.failure }}</p>
+      <PressButton @click="log.reload()">
+        Try again
+      </PressButton>
+    </div>
+    <div
+      v-else
+      class="two"
+    >
+      <LogLedger>
+        <template #nothing>
+          <h2>It never arrived here</h2>
+          <p>
+            {{ capitalised(span) }} no server offered such a message, so it was neither refused nor discarded here.
+          </p>
+          <p class="second">
+            Check the spelling of both addresses, or search more days. The sender can ask the administrator of their mail server where
+            it is.
+          </p>
+        </template>
+      </LogLedger>
+      <MailSide @open="openHere">
+        <AttemptDetail
+          v-if="log.opened && log.opened.copyId === null"
+          :attempt="log.opened"
+        />
+        <p
+          v-else-if="log.opened"
+          class="closed second"
         >
-          <p class="top">
-            <span class="numbers second">{{ instantWords(a.at) }}</span>
-            <LaneIcon
-              v-if="a.copy && !a.repeat && a.replyCode < 400"
-              :lane="a.copy.lane"
-              :name="a.copy.gone ?? undefined"
-            />
-            <LaneIcon
-              v-else-if="a.replyCode >= 500"
-              lane="refused"
-            />
-            <strong>{{ a.subject ?? 'no message received' }}</strong>
+          Loading…
+        </p>
+        <div
+          v-else
+          class="closed second"
+        >
+          <p>
+            Every message offered by SMTP, accepted or not, with the reply to the sending server. A message that is not listed here never
+            arrived.
           </p>
           <p class="small">
-            from <span class="mono">{{ a.mailFrom || 'the null sender' }}</span><template v-if="a.from && a.from !== a.mailFrom">
-              (From: <span class="mono">{{ a.from }}</span>)
-            </template>
-            to <span class="mono">{{ a.rcptTo ?? 'no recipient given' }}</span> <span
-              v-if="a.client"
-              class="second"
-            >by <span class="mono">{{ a.client }}</span></span>
+            {{ capitalised(span) }}
           </p>
-          <p>{{ capitalised(attemptWords(a, directory.names)) }}.</p>
-          <p
-            v-if="a.sentence"
-            class="second small"
-          >
-            {{ a.sentence }}
+          <p class="actions">
+            <PressButton @click="copyText('sender')">
+              Copy for the sender
+            </PressButton>
+            <PressButton
+              plain
+              @click="copyText('internal')"
+            >
+              Copy with reasons
+            </PressButton>
+            <a
+              :href="textLink"
+              download="attempts.txt"
+            >Save as file</a>
           </p>
-          <p
-            v-for="step in a.onward"
-            :key="step.at"
-            class="second small"
-          >
-            {{ instantWords(step.at) }}: {{ step.words }}
-          </p>
-        </li>
-      </ul>
-      <p class="actions">
-        <PressButton @click="copyText('sender')">
-          Copy for the sender
-        </PressButton>
-        <PressButton
-          plain
-          @click="copyText('internal')"
-        >
-          Copy with reasons
-        </PressButton>
-        <a
-          :href="textLink"
-          download="attempts.txt"
-        >Save as file</a>
-        <PressButton
-          v-if="next"
-          plain
-          @click="look(true)"
-        >
-          Show earlier messages
-        </PressButton>
-      </p>
-    </template>
+        </div>
+      </MailSide>
+    </div>
   </div>
 </template>
 
 <style scoped>
-.ask { display: flex; flex-wrap: wrap; gap: 8px; align-items: center; }
-.ask label { display: flex; gap: 8px; align-items: center; }
-ul { list-style: none; margin: 0; padding: 0; display: grid; gap: 8px; }
-li { padding: 10px 16px; display: grid; gap: 3px; }
-.top { display: flex; flex-wrap: wrap; gap: 4px 16px; align-items: baseline; }
-.none { padding: 22px; display: grid; gap: 8px; }
+.address { width: 220px; }
+.words { width: 180px; flex: 1; max-width: 300px; min-width: 180px; }
+.count { margin-left: auto; white-space: nowrap; }
+.closed { padding: 40px 24px; display: grid; gap: 12px; align-content: start; }
 </style>

@@ -492,6 +492,12 @@ function takeOut(phrase: string, path: string) {
         @enable="enable"
         @fixed="reread"
       />
+      <ClauseHistory
+        v-if="rule && !fresh"
+        :key="rule.version"
+        class="sheet impact"
+        :rule="id"
+      />
     </div>
   </form>
 </template>
