@@ -60,7 +60,7 @@ test('an administrator makes a keyword rule with an exception, tries it by real 
   await expect(row('lamps stopped')).toContainText('wanted')
   await row('lamps stopped').click()
   await expect(page.getByRole('article').getByText(/marked\s+wanted$/)).toBeVisible()
-  await expect(page.getByRole('button', { name: 'Wanted W', exact: true })).toHaveAttribute('aria-pressed', 'true')
+  await expect(page.getByRole('button', { name: 'Mark wanted W', exact: true })).toHaveAttribute('aria-pressed', 'true')
   await page.keyboard.press('Control+z')
   await expect(page.getByRole('article').getByText('wanted (assumed from a move)')).toBeVisible()
   await page.keyboard.press('Control+z')

@@ -162,8 +162,6 @@ test('four hundred pasted lines with faults: what becomes of each; what is wrong
   await report.getByRole('button', { name: 'included in another entry' }).click()
   await expect(page.getByText('@bulk-hawker.test and subdomains on this list already includes it')).toBeVisible()
   await accessible(page)
-  // The button moves when the impact appears above it.
-  await expect(page.getByRole('region', { name: 'Impact on existing mail' })).toContainText('no existing mail')
   await page.getByRole('button', { name: 'Add to list' }).click()
   await expect(page.getByText('List “Hawkers”: 2 entries, now 394.')).toBeVisible()
   await expect(page.getByLabel('Addresses or domains, one per line')).toHaveValue('no address at all\nneither is this\nlast@@')
@@ -222,8 +220,6 @@ test('a finding is put right in one press, after its impact', async ({ page }) =
     await expect(page.getByText('Phrase inside another')).toBeVisible({ timeout: 10_000 })
   }).toPass()
   await page.getByRole('button', { name: 'Fix…' }).click()
-  // The button moves when the impact comes: a press in that moment misses it.
-  await expect(page.getByText('no existing mail', { exact: true })).toBeVisible()
   await page.getByRole('button', { name: 'Apply' }).click()
   await expect(page.getByText(/Fixed\. Policy version/)).toBeVisible()
   await expect(page.getByLabel('Words and phrases')).toHaveValue('tiller')
@@ -253,7 +249,7 @@ test('a sketch for the whole organisation is a worker’s to propose, with the m
   await send({ from: 'desk@flotsam.test', subject: 'flotsam for sale', text: 'x' })
   await signIn(page, 'worker', '/mail?words=flotsam')
   await row(page, 'flotsam for sale').click()
-  await page.keyboard.press('r')
+  await page.keyboard.press('b')
   await choose(page, 'Owner', 'whole organisation (as a proposal)')
   await expect(page.getByText('Propose the change to an administrator, with these messages.')).toBeVisible()
   await accessible(page)

@@ -102,7 +102,7 @@ test('Mail: nothing found is a state with a next step', async ({ page }) => {
 test('Lists: paste many; what is wrong stays in the field; take one out', async ({ page }) => {
   await signIn(page, 'admin', '/lists')
   await accessible(page)
-  await page.getByRole('link', { name: 'Speculators' }).click()
+  await page.getByRole('link', { name: 'Speculators', exact: true }).click()
   await page.getByLabel('Addresses or domains, one per line').fill('oats@oat-desk.test\nnot an address\n@rye.test')
   await page.getByRole('button', { name: 'Add to list' }).click()
   await expect(page.getByText('2 entries added; 1 line not added, left in the field to correct')).toBeVisible()
@@ -120,7 +120,7 @@ test('Lists: what is questionable is said beside it; a door is closed to everyon
   page,
 }) => {
   await signIn(page, 'admin', '/lists')
-  await page.getByRole('link', { name: '1 finding' }).first().click()
+  await page.getByRole('link', { name: /^1 finding in/ }).first().click()
   await expect(page.getByText('Entry covered by a wider one')).toBeVisible()
   await page.getByRole('button', { name: 'Select entry' }).click()
   await expect(page.getByRole('button', { name: 'Remove' })).toBeVisible()

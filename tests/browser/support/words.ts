@@ -10,7 +10,7 @@ export const WORDS = {
   shown: (n: number) => `${n.toLocaleString('en-GB')} ${n === 1 ? 'message' : 'messages'}`,
   moved: (n: number) => `Moved ${n} messages.`,
   delete: 'Delete',
-  releaser: 'Request its release in Review',
+  releaser: 'A reviewer can release it.',
   notSaved: 'Your changes on this page are not saved.',
   proposed: 'Proposed. The answer appears under Proposals.',
 } as const
