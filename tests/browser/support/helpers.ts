@@ -61,6 +61,12 @@ const MORE_ROWS = ':is([role=row], tr):nth-child(n + 11)'
 /** What differs in the dark: the colours. */
 const COLOURS = ['color-contrast', 'link-in-text-block']
 
+/** Waits until nothing fades in or out: what is half transparent, as a list of options that closes, has no contrast. */
+const settled = (page: Page) => page.evaluate(async () => {
+  const ending = () => document.getAnimations().filter(a => Number.isFinite(a.effect?.getComputedTiming().endTime))
+  for (let all = ending(); all.length; all = ending()) await Promise.allSettled(all.map(a => a.finished))
+})
+
 /**
  * No serious accessibility violation (axe, WCAG 2.2 A and AA). Frames of other origins, which it would pass over, there are none.
  * @param colours only what depends on colours
@@ -68,6 +74,7 @@ const COLOURS = ['color-contrast', 'link-in-text-block']
 export async function accessible(page: Page, { colours = false } = {}) {
   // Once a page that was loaded: reading it takes as long as looking at a small page.
   if (!(await page.evaluate(() => 'axe' in window))) await page.evaluate(axe.source)
+  await settled(page)
   const serious = await page.evaluate(
     async ({ runOnly, exclude }) => {
       const options = { runOnly, resultTypes: ['violations' as const] }
