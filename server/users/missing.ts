@@ -57,7 +57,7 @@ export async function missingIn({ domains, relays }: Pick<Settings, 'domains' | 
       at: 'mail',
       words: tried
         ? 'No mail has been accepted yet, but a server tried to deliver: see the message log.'
-        : 'No mail has arrived yet. Route mail to the SMTP port below, or import existing mail.',
+        : 'No mail has arrived yet. Route mail to the SMTP port, or import existing mail.',
     })
   return out
 }
