@@ -1,4 +1,5 @@
-import { and, desc, eq, gt, inArray, isNull, sql, type SQL } from 'drizzle-orm'
+import isSame from 'fast-deep-equal'
+import { and, desc, eq, gt, inArray, isNull, or } from 'drizzle-orm'
 import { addTo, type Owner } from '#core'
 import type { PolicyChange } from '#core/change'
 import { seesClausesOf } from '../access/ownership'
@@ -28,12 +29,18 @@ async function staleAgainst(
   changes: readonly PolicyChange[],
   base: number,
 ): Promise<Since[] | null> {
-  return (await isStale(at, changes, base)) ? changedSince(at, actor, base) : null
+  const touching = await touchedSince(at, changes, base)
+  return touching.length ? sinceOf(at, actor, touching) : null
 }
 
-/** Versions that came after the one on which somebody worked, as far as they may read of them; the newest first. */
-export async function changedSince(tx: Db | Tx, actor: Actor | null, base: number): Promise<Since[]> {
-  const rows = await tx
+/** The versions after a base that touched what the changes touch, as far as the actor may read of them; the newest first. */
+export async function changedSince(at: Db | Tx, actor: Actor | null, changes: readonly PolicyChange[], base: number): Promise<Since[]> {
+  return sinceOf(at, actor, await touchedSince(at, changes, base))
+}
+
+async function sinceOf(at: Db | Tx, actor: Actor | null, numbers: readonly number[]): Promise<Since[]> {
+  if (!numbers.length) return []
+  const rows = await at
     .select({
       version: versions.number,
       at: versions.at,
@@ -44,7 +51,7 @@ export async function changedSince(tx: Db | Tx, actor: Actor | null, base: numbe
     })
     .from(versions)
     .leftJoin(people, eq(people.id, versions.by))
-    .where(gt(versions.number, base))
+    .where(inArray(versions.number, [...numbers]))
     .orderBy(desc(versions.number))
     .limit(MAX_SINCE)
   return rows
@@ -62,8 +69,16 @@ export interface Since {
   words: string
 }
 
-/** Whether something that came after a version touched what the changes touch: one question for each table, however many they are. */
+/** Whether something that came after a version touched what the changes touch. */
 export async function isStale(at: Db | Tx, changes: readonly PolicyChange[], base: number): Promise<boolean> {
+  return (await touchedSince(at, changes, base)).length > 0
+}
+
+/**
+ * The versions after a base by which what the changes touch is otherwise than it was: one question for each table, however many they
+ * are. What was only put in another order, or changed and changed back, is as it was.
+ */
+async function touchedSince(at: Db | Tx, changes: readonly PolicyChange[], base: number): Promise<number[]> {
   const owners: Owner[] = []
   const values = new Map<string, string[]>()
   const ids = new Map<keyof typeof TABLES, string[]>()
@@ -73,24 +88,51 @@ export async function isStale(at: Db | Tx, changes: readonly PolicyChange[], bas
     else if (change.type === 'put') addTo(ids, change.kind, change.value.id!)
     else addTo(ids, change.kind as keyof typeof TABLES, change.id)
   }
-  if (owners.length && (await isThere(at, rules, and(inArray(rules.owner, owners), isNull(rules.toVersion), gt(rules.fromVersion, base)))))
-    return true
+  const out = new Set<number>()
+  for (const owner of owners) for (const version of await reorderedSince(at, owner, base)) out.add(version)
   for (const [list, all] of values) {
-    const those = and(eq(entries.listId, list), isAnyOf(entries.value, all))
-    if (await isThere(at, entries, and(those, isNull(entries.toVersion), gt(entries.fromVersion, base)))) return true
+    const rows = await at
+      .selectDistinct({ version: entries.fromVersion })
+      .from(entries)
+      .where(and(eq(entries.listId, list), isAnyOf(entries.value, all), isNull(entries.toVersion), gt(entries.fromVersion, base)))
+    for (const { version } of rows) out.add(version)
   }
-  for (const [what, all] of ids) {
-    const table = TABLES[what]
-    const changed = sql`(${table.fromVersion} > ${base} or ${table.toVersion} > ${base})`
-    if (await isThere(at, table, and(isAnyOf(table.id, all), changed))) return true
-  }
-  return false
+  for (const [kind, all] of ids) for (const version of await alteredSince(at, kind, all, base)) out.add(version)
+  return [...out]
 }
 
-async function isThere(
-  tx: Db | Tx,
-  table: (typeof TABLES)[keyof typeof TABLES] | typeof entries,
-  where: SQL | undefined,
-): Promise<boolean> {
-  return (await tx.select({ one: sql`1` }).from(table as typeof rules).where(where).limit(1)).length > 0
+/** The rows of some things as they stood in a version, or came since; each with what it says, without where it stands. */
+async function alteredSince(at: Db | Tx, kind: keyof typeof TABLES, ids: readonly string[], base: number): Promise<number[]> {
+  const table = TABLES[kind] as typeof rules
+  const rows = await at
+    .select()
+    .from(table)
+    .where(and(isAnyOf(table.id, ids), or(isNull(table.toVersion), gt(table.toVersion, base))))
+  const out: number[] = []
+  const byId = new Map<string, typeof rows>()
+  for (const row of rows) addTo(byId, row.id, row)
+  for (const own of byId.values()) {
+    const was = own.find(r => r.fromVersion <= base)
+    const is = own.find(r => r.toVersion === null)
+    if (was && is && (was === is || isSame(saidBy(was), saidBy(is)))) continue
+    for (const { fromVersion, toVersion } of own)
+      for (const version of [fromVersion, toVersion]) if (version !== null && version > base) out.push(version)
+  }
+  return out
+}
+
+function saidBy({ row: _, rank: __, fromVersion: ___, toVersion: ____, ...said }: typeof rules.$inferSelect) {
+  return said
+}
+
+/** The versions since which the rules of an owner stand in another order, or are others. */
+async function reorderedSince(at: Db | Tx, owner: Owner, base: number): Promise<number[]> {
+  const rows = await at
+    .select({ id: rules.id, rank: rules.rank, fromVersion: rules.fromVersion, toVersion: rules.toVersion })
+    .from(rules)
+    .where(and(eq(rules.owner, owner), or(isNull(rules.toVersion), gt(rules.toVersion, base))))
+    .orderBy(rules.rank)
+  const orderOf = (some: typeof rows) => some.map(r => r.id).join('\n')
+  if (orderOf(rows.filter(r => r.fromVersion <= base)) === orderOf(rows.filter(r => r.toVersion === null))) return []
+  return rows.flatMap(r => [r.fromVersion, r.toVersion].filter(v => v !== null && v > base)) as number[]
 }

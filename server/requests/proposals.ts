@@ -1,8 +1,8 @@
 import { setTimeout as sleep } from 'node:timers/promises'
 import { and, desc, eq, getTableColumns, inArray, isNull, ne, sql } from 'drizzle-orm'
 import { alias } from 'drizzle-orm/pg-core'
-import type { PolicyChange } from '#core/change'
-import { numberWords } from '#core/wording'
+import { merged, type PolicyChange } from '#core/change'
+import { numberWords, quoted } from '#core/wording'
 import { can, type Actor } from '../access/roles'
 import { recordEvent } from '../audit/record'
 import { db, type Tx } from '../db/client'
@@ -14,7 +14,7 @@ import { previewChanges } from '../policy/preview'
 import { askForProposalCheck, hasUncheckedProposals } from '../policy/proposal-check'
 import { refusal } from '../policy/refusal'
 import { changedSince, isStale, type Since } from '../policy/conflicts'
-import { currentVersion } from '../policy/store'
+import { currentVersion, loadWithoutEntries } from '../policy/store'
 import { saveChanges, type Changing } from '../impact/save-changes'
 import { mustSeeCopies } from '../copies/locked-copies'
 import { linesOf, type CopyView } from '../copies/copies'
@@ -45,6 +45,8 @@ export interface ProposalView {
   copies: CopyView[]
   about: number
   state: ProposalState
+  /** Of what came since, what accepting it would replace; else both go together. */
+  replaces: string[]
   /** What came since, where it touched the same; null where nothing did. */
   since: Since[] | null
   /** Why it cannot be saved any more, or null. */
@@ -182,6 +184,8 @@ type ProposalRow = Omit<typeof proposals.$inferSelect, 'changes'> & { changes: P
 
 async function lineOf(actor: Actor, row: ProposalRow, { by, answerer }: Names): Promise<ProposalView> {
   const open = row.state === 'open'
+  const isStale = open && row.stale && row.changes !== null
+  const now = isStale ? await mergedNow(row.changes!, row.base) : null
   return {
     id: row.id,
     at: row.at.toISOString(),
@@ -190,11 +194,12 @@ async function lineOf(actor: Actor, row: ProposalRow, { by, answerer }: Names): 
     words: row.words,
     note: row.note,
     base: row.base,
-    changes: row.changes,
+    changes: now?.changes ?? row.changes,
+    replaces: now ? now.replaces : [],
     copies: await linesOf(actor, row.copyIds.slice(0, MAX_COPIES)),
     about: row.copyIds.length,
     state: row.state,
-    since: open && row.stale ? await changedSince(db(), actor, row.base) : null,
+    since: open && row.stale ? await changedSince(db(), actor, row.changes ?? [], row.base) : null,
     hindered: open && row.problems ? refusal(row.problems, row.changes ?? [], actor, {}).detail : null,
     canAnswer: open && canAnswer(actor),
     answeredBy: row.answeredBy === null ? null : (answerer ?? 'a deactivated user'),
@@ -207,6 +212,22 @@ async function lineOf(actor: Actor, row: ProposalRow, { by, answerer }: Names): 
 }
 
 const MAX_COPIES = 12
+
+const PARTS: Record<string, string> = { when: 'the conditions', except: 'the exceptions', claims: 'the actions', phrases: 'the phrases' }
+
+/** Changes as they are made on the policy of now, without losing what came since they were proposed; and what they replace of it. */
+async function mergedNow(changes: readonly PolicyChange[], base: number): Promise<{ changes: PolicyChange[], replaces: string[] }> {
+  return db().transaction(async (tx) => {
+    const now = await loadWithoutEntries(tx)
+    const { changes: made, replaces } = merged(changes, await loadWithoutEntries(tx, base), now)
+    const names = new Map([...now.rules, ...now.lists, ...now.phraseSets].map(c => [c.id, c.name]))
+    const words = replaces.map(({ id, part }) => {
+      const name = names.get(id)
+      return `${PARTS[part] ?? part}${name === undefined ? '' : ` of ${quoted(name)}`}`
+    })
+    return { changes: made, replaces: [...new Set(words)] }
+  }, { isolationLevel: 'repeatable read' })
+}
 
 /** Saves the changes of a proposal, or declines it with a reason. @throws where it went stale, with what touched the same since */
 export async function answerProposal(
@@ -226,7 +247,10 @@ export async function answerProposal(
       return { state: 'declined', version: null, eventId, job: null }
     })
   }
-  const how = { base: base ?? row.base, changes: row.changes, coming: true, existing, confirmed }
+  // What came in between was seen by who names a newer version, and stays.
+  const isNewer = base !== undefined && base > row.base
+  const changes = isNewer ? (await mergedNow(row.changes, row.base)).changes : row.changes
+  const how = { base: base ?? row.base, changes, coming: true, existing, confirmed }
   const accepted = { state: 'accepted', reason: reason ?? null } as const
   const done = await saveChanges(actor, how, (tx, eventId) => settle(tx, actor, row.id, { ...accepted, eventId }))
   // It may have been saved already, by whatever hand.
