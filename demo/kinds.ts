@@ -411,11 +411,9 @@ export const KINDS: Kind[] = [
     weight: 5,
     wanted: nobody,
     make(r) {
+      const address = r.pick(['accounts@saltmere-harb0ur.example', 'ines.varga@saltrnere-harbour.example', `accounts@${OWN_DOMAIN}`])
       return {
-        from: {
-          name: 'Harbour accounts',
-          address: r.pick(['accounts@saltmere-harb0ur.example', 'ines.varga@saltrnere-harbour.example', `accounts@${OWN_DOMAIN}`]),
-        },
+        from: { name: address.startsWith('ines') ? 'Ines Varga' : 'Harbour accounts', address },
         to: at('oskar.brandt'),
         authentication: 'fail',
         subject: `Changed bank details, invoice ${r.between(2000, 2999)}`,

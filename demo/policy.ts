@@ -201,7 +201,8 @@ const BINDINGS: Assignment[] = [
     state: 'monitor',
     stop: { to: 'quarantine', quarantine: 'general' },
   },
-  { id: 'my-partners-allow', list: 'my-partners', owner: OSKAR, side: 'allow', state: 'enabled' },
+  // Made when that was the default of personal lists: the finding offers the change.
+  { id: 'my-partners-allow', list: 'my-partners', owner: OSKAR, side: 'allow', state: 'enabled', counts: 'notFailed' },
   { id: 'not-for-me-block', list: 'not-for-me', owner: OSKAR, side: 'block', state: 'enabled', stop: { to: 'bin' } },
 ]
 

@@ -35,6 +35,7 @@ import type { TakenApart } from '../../server/workers/parts'
 import type { QuarantineSettings } from '../../server/policy/quarantine-settings'
 import type { ReviewGroup, ReviewGroups } from '../../server/review/groups'
 import type { ReviewItemView } from '../../server/review/items'
+import type { PossibleForgery } from '../../server/copies/possible-forgeries'
 import type { FixView } from '../../server/review/fixes'
 import type { ReviewPlaceView, ReviewCount } from '../../server/review/review-places'
 import type { Permission, Role } from '../../server/access/roles'
@@ -48,6 +49,7 @@ export type {
   Changing,
   ReturnPreview,
   FixView,
+  PossibleForgery,
   ReviewPlaceView,
   QuarantineSettings,
   ReleaseRequestView,
@@ -159,6 +161,7 @@ export interface ReviewPlace {
   lane: ReviewPlaceView['lane']
   quarantine?: string | null
   by: 'clause' | 'sender' | 'subject'
+  words?: string
 }
 /** A clause whose mail is returned, and from when to when. */
 export interface ReturnForm {
@@ -191,7 +194,7 @@ export class ApiProblem extends Error {
   }
 
   /** Whether it is one of the kinds that pages tell from others; stale: someone else changed it since it was loaded. */
-  is(kind: 'stale' | 'broad' | 'erases'): boolean {
+  is(kind: 'stale' | 'broad' | 'erases' | 'forged'): boolean {
     return this.kind.type === `urn:sober-gate:problem:${kind}`
   }
 }
@@ -280,14 +283,14 @@ export const api = {
   copyCount: (query: CopyQuery) => call<CopyCount>('GET', '/copies/count', undefined, query),
   copy: (id: number) => call<CopyDetail>('GET', `/copies/${id}`),
   source: async (id: number) => textOf(await ask('GET', `/copies/${id}/source`, {})),
-  move: (ids: number[], lane: KeptLane, versions: Record<number, number>, quarantine?: string) =>
-    call<MovedCopies>('POST', '/copies/lane', { ids, lane, versions, quarantine }),
+  move: (ids: number[], to: { lane: KeptLane, quarantine?: string, confirmed?: number[] }, versions: Record<number, number>) =>
+    call<MovedCopies>('POST', '/copies/lane', { ids, versions, ...to }),
   mark: (ids: number[], value: 'wanted' | 'unwanted' | null, versions: Record<number, number>) =>
     call<MovedCopies>('POST', '/copies/judgement', { ids, value, versions }),
   /** Sends copies somewhere and says of them what they are, in one event. */
   settle: (
     ids: number[],
-    to: { lane: KeptLane, quarantine?: string | null, mark: 'wanted' | 'unwanted', reason?: string },
+    to: { lane: KeptLane, quarantine?: string | null, mark: 'wanted' | 'unwanted', reason?: string, confirmed?: number[] },
     versions: Record<number, number>,
   ) => call<MovedCopies>('POST', '/copies/lane', { ids, versions, ...to, quarantine: to.quarantine ?? undefined }),
   reviewPlaces: () => call<ReviewPlaceView[]>('GET', '/review/places'),
@@ -305,7 +308,7 @@ export const api = {
   requests: () => call<{ items: ReleaseRequestView[] } & RequestCounts>('GET', '/release-requests'),
   requestRelease: (ids: number[], note: string) =>
     call<{ eventId: number | null, asked: number }>('POST', '/release-requests', { ids, note }),
-  answerRequest: (id: number, answer: { release: boolean, reason?: string }) =>
+  answerRequest: (id: number, answer: { release: boolean, reason?: string, confirmed?: number[] }) =>
     call<{ state: string, eventId: number, notReleased: { why: string }[] }>('POST', `/release-requests/${id}/answer`, answer),
   sawReleased: (ids: number[]) => call<{ ids: number[] }>('POST', '/release-requests/seen', { ids }),
   previewReturn: (giving: ReturnForm) => call<ReturnPreview>('POST', '/returns', giving),
@@ -314,8 +317,8 @@ export const api = {
     call<{ eventId: number | null, settings: QuarantineSettings }>('PUT', `/quarantines/${id}`, { ...form, version }),
   removeQuarantine: ({ id, version }: SettingsView['quarantines'][number], to: string) =>
     call<Done & { moved: number }>('DELETE', `/quarantines/${id}`, undefined, { to, version }),
-  moveAll: (query: CopyQuery & { except: number[] }, lane: KeptLane, quarantine?: string) =>
-    call<{ eventId: number, job: number }>('POST', '/copies/lane', { query: filled(query), lane, quarantine }),
+  moveAll: (query: CopyQuery & { except: number[] }, to: { lane: KeptLane, quarantine?: string, confirmed?: number[] }) =>
+    call<{ eventId: number, job: number }>('POST', '/copies/lane', { query: filled(query), ...to }),
   markAll: (query: CopyQuery & { except: number[] }, value: 'wanted' | 'unwanted' | null) =>
     call<{ eventId: number, job: number }>('POST', '/copies/judgement', { query: filled(query), value }),
   whatIf: (id: number) => call<WhatIfView>('GET', `/copies/${id}/what-if`),

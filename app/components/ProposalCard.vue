@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { plural } from '#core/wording'
-import { api, type ProposalView, type SavedChanges } from '~/api/client'
+import { oneOf, plural } from '#core/wording'
+import { api, type ChangingForm, type ProposalView, type SavedChanges } from '~/api/client'
 import { useImpact } from '~/composables/impact'
 import { useSaveChanges } from '~/composables/saveChanges'
+import { allThatComes, existingOf } from '~/composables/whichMail'
 
 /** One proposal: what it says, why, about which mail; its impact, and the answer of whoever may give it. */
 const { proposal } = defineProps<{ proposal: ProposalView }>()
@@ -11,21 +12,31 @@ const directory = useDirectoryStore()
 const notices = useNoticeStore()
 const work = useJobStore()
 const along = ref(true)
+const which = ref(allThatComes())
 const declining = ref(false)
 const reason = ref('')
 /** The version on which it was looked at again, once it was seen what came in between. */
 const over = ref<number | null>(null)
 const impact = useImpact(() => (proposal.canAnswer && !proposal.hindered ? proposal.changes : null))
+/** What its impact says, and the attached messages. */
+function existing(): ChangingForm['existing'] {
+  const ids = along.value ? proposal.copies.map(c => c.id) : []
+  const moved = existingOf(which.value, false, impact.impact.value)
+  return moved || ids.length ? { lanes: [], ...moved, ids } : undefined
+}
 const putting = useSaveChanges(
   () => ({
     base: over.value ?? proposal.base,
     changes: proposal.changes ?? [],
     coming: true,
-    ...(along.value && proposal.copies.length ? { existing: { lanes: [], ids: proposal.copies.map(c => c.id) } } : {}),
+    ...(existing() ? { existing: existing() } : {}),
   }),
   done,
   undefined,
-  ({ base, existing, confirmed }) => api.answerProposal(proposal.id, { accept: true, base, existing, confirmed }),
+  {
+    send: ({ base, existing, confirmed }) => api.answerProposal(proposal.id, { accept: true, base, existing, confirmed }),
+    ready: () => impact.settledFor(which.value),
+  },
 )
 const { error, busy, submit } = useForm()
 
@@ -87,6 +98,16 @@ useFocusOn(form, () => declining.value)
       >
         {{ s.words }} <span class="second">— {{ s.by ?? 'Sober Gate' }}, {{ longDateTime(s.at) }}</span>
       </p>
+      <p
+        v-if="proposal.replaces.length"
+        class="warn"
+      >
+        Accepting the proposal replaces {{ oneOf(proposal.replaces, 'and', 6) }} as
+        {{ plural(proposal.replaces.length, 'it is', 'they are') }} now.
+      </p>
+      <p v-else>
+        These changes stay when you accept the proposal.
+      </p>
     </div>
     <p
       v-if="proposal.hindered"
@@ -118,6 +139,12 @@ useFocusOn(form, () => declining.value)
         v-else-if="!proposal.hindered"
         :of="impact"
         :most="4"
+      />
+      <WhichMail
+        v-if="proposal.changes && !proposal.hindered"
+        v-model="which"
+        :impact="impact.impact.value"
+        only
       />
       <el-checkbox
         v-if="proposal.copies.length && !proposal.hindered"
@@ -181,7 +208,7 @@ useFocusOn(form, () => declining.value)
           :disabled="putting.busy.value"
           @click="proposal.since ? putOver() : putting.put()"
         >
-          {{ proposal.since ? 'Accept anyway' : 'Accept' }}
+          {{ proposal.replaces.length ? 'Accept anyway' : 'Accept' }}
         </PressButton>
         <PressButton @click="declining = true">
           Decline…

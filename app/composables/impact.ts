@@ -1,10 +1,14 @@
 import isSame from 'fast-deep-equal'
-import { useDebounceFn } from '@vueuse/core'
+import { until, useDebounceFn } from '@vueuse/core'
 import type { PolicyChange } from '#core/change'
 import { api, ApiProblem, type ImpactView } from '~/api/client'
+import type { Which } from './whichMail'
 
 /** So many lines of a list are looked through while they are written; more are added without. */
 export const MAX_SIMULATED = 1000
+
+/** Milliseconds for which a press waits until the impact is known. */
+const PATIENCE = 10_000
 
 /** Milliseconds without a key after which somebody is taken to pause. */
 const PAUSE = 300
@@ -80,6 +84,14 @@ export function useImpact(changes: () => readonly PolicyChange[] | null, propose
     if (!result.complete) void ask(of)
   }
 
+  /**
+   * Resolves when what was asked last is answered whole, or after a time; at once where somebody chose what becomes of existing mail:
+   * else that follows from the impact.
+   */
+  async function settledFor({ here }: Pick<Which, 'here'>): Promise<void> {
+    if (here === null) await until(state).not.toBe('looking', { timeout: PATIENCE })
+  }
+
   onScopeDispose(() => asked?.abort())
-  return { impact, state, why, know, own: computed(proposed) }
+  return { impact, state, why, know, settledFor, own: computed(proposed) }
 }

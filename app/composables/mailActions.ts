@@ -93,6 +93,7 @@ export function useMailActionList() {
   function leave() {
     holding.value = null
     requesting.value = false
+    actions.question = null
   }
   // Whatever becomes meant instead: the question was about something else.
   watch(() => mail.meant.map(c => c.id).join(), leave)
@@ -100,7 +101,9 @@ export function useMailActionList() {
   const sayNothingMeant = () => notices.say(NOTHING_SELECTED)
 
   return {
-    sayNothingMeant, moves, releasable, requestable, stays, holding, requesting, mark, move, hold, release, beginRequest,
+    question: computed(() => actions.question),
+    sayNothingMeant, moves, releasable, requestable, stays, holding, requesting, mark, move, hold, release,
+    beginRequest,
     requestRelease, leave,
   }
 }

@@ -93,10 +93,12 @@ export function useRuleEditor(id: string, from: string | null, addException: num
     }),
     done,
     { is: () => beyond.value, ids: () => (exempted.value ? [exempted.value.id] : []), done: leaveSheet },
+    // A new rule that stops frees nothing.
+    { ready: () => (fresh && !protects.value ? Promise.resolve() : impact.settledFor(which.value)) },
   )
 
   function existingHere() {
-    const existing = existingOf(which.value, protects.value)
+    const existing = existingOf(which.value, protects.value, impact.impact.value)
     return existing && exempted.value ? { ...existing, ids: [exempted.value.id] } : existing
   }
 
@@ -253,9 +255,9 @@ export function useRuleEditor(id: string, from: string | null, addException: num
   async function exceptionFor(copy: number) {
     const found = await api.copy(copy)
     exempted.value = found
-    const [narrowest] = exceptionsFor(found)
+    const [narrowest] = exceptionsFor(found, before.value?.except)
     if (narrowest) exceptBy(narrowest)
-    if (isKeptAway(found.lane)) which.value = { ...allThatComes(), here: true, lanes: [found.lane] }
+    if (narrowest && isKeptAway(found.lane)) which.value = { ...allThatComes(), here: true, lanes: [found.lane] }
   }
 
   /** One way to exempt the copy, in place of the way before. */
@@ -264,7 +266,7 @@ export function useRuleEditor(id: string, from: string | null, addException: num
     sheet.value!.except = [...sheet.value!.except.filter(r => r.key !== exempting), row]
     exempting = row.key
   }
-  const exceptionWays = computed(() => (exempted.value ? exceptionsFor(exempted.value) : []))
+  const exceptionWays = computed(() => (exempted.value ? exceptionsFor(exempted.value, before.value?.except) : []))
 
   /** Lets what watched act, as soon as its record was seen. */
   function enable() {

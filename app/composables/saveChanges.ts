@@ -17,19 +17,24 @@ export interface OnItsWay {
   note?: string
 }
 
+interface Saving {
+  send?: (form: ChangingForm) => Promise<SavedChanges>
+  /** What has to be known before: whether stopped mail comes back with it. */
+  ready?: () => Promise<unknown>
+}
+
 /**
  * Puts a change active. What is broad, would leave nothing, or somebody else was faster with, is asked before it goes on; nothing
  * of it is lost meanwhile.
  * @param change what is to be saved, as it stands now
  * @param done what comes after it
  * @param beyond whether it is beyond one's power, and can only be proposed; and about which mail
- * @param send how it is save
  */
 export function useSaveChanges(
   change: () => OnItsWay,
   done: (made: SavedChanges) => unknown,
   beyond?: { is: () => boolean, ids?: () => number[], done: () => unknown },
-  send: (form: ChangingForm) => Promise<SavedChanges> = api.change,
+  { send = api.change, ready = () => Promise.resolve() }: Saving = {},
 ) {
   const question = ref<Question | null>(null)
   const { error, fields, busy, submit, firstOf } = useForm()
@@ -44,6 +49,7 @@ export function useSaveChanges(
     await submit(async () => {
       if (proposing.value) return proposeIt()
       try {
+        await ready()
         const made = await send({ base, ...change(), confirmed })
         question.value = null
         confirmed = {}

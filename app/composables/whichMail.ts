@@ -1,10 +1,11 @@
-import type { KeptLane } from '#core/policy'
-import type { ChangingForm } from '~/api/client'
+import { KEPT_LANES, type KeptLane } from '#core/policy'
+import type { ChangingForm, ImpactView } from '~/api/client'
 
 /** To which mail a change applies, as somebody chose. */
 export interface Which {
   coming: boolean
-  here: boolean
+  /** Mail that is here; null while nobody chose: then the mail that the change would free is moved: it fixes a mistake. */
+  here: boolean | null
   /** Out of which lanes; none for the usual ones. */
   lanes: KeptLane[]
   /** A day, or empty. */
@@ -12,27 +13,39 @@ export interface Which {
 }
 
 export function allThatComes(): Which {
-  return { coming: true, here: false, lanes: [], since: '' }
+  return { coming: true, here: null, lanes: [], since: '' }
+}
+
+type Here = Pick<ImpactView, 'here' | 'freed'> | null | undefined
+
+/** The lanes out of which a change would let mail that it had stopped. */
+function freedLanes(impact: Here): KeptLane[] {
+  return KEPT_LANES.filter(lane => impact?.freed[lane])
+}
+
+/** Whether existing mail is moved: as it was chosen, else where some would be freed. */
+export function movesHere({ here }: Which, impact: Here): boolean {
+  return here ?? freedLanes(impact).length > 0
 }
 
 /** What keeps mail away moves what was delivered; what protects brings back what was kept away. */
-export function lanesFor(protects: boolean): KeptLane[] {
-  return protects ? ['spam', 'quarantine'] : ['inbox', 'lowPriority']
+function lanesFor(protects: boolean): KeptLane[] {
+  return protects ? ['spam', 'quarantine', 'bin'] : ['inbox', 'lowPriority']
 }
 
-/** The same, or where such mail is only kept away, and comes back by the change, out of the lanes in which it lies. */
-export function usualLanes(protects: boolean, here: Record<KeptLane, number> | undefined): KeptLane[] {
+/** Out of which lanes mail is moved: as they were chosen; all out of which some would be freed; the usual ones, or where it is. */
+export function lanesOf({ lanes }: Which, protects: boolean, impact: Here): KeptLane[] {
+  if (lanes.length) return lanes
+  const freed = freedLanes(impact)
+  if (freed.length) return freed
   const usual = lanesFor(protects)
-  if (!here || usual.some(lane => here[lane])) return usual
-  const others = lanesFor(!protects).filter(lane => here[lane])
+  if (!impact || usual.some(lane => impact.here[lane])) return usual
+  const others = lanesFor(!protects).filter(lane => impact.here[lane])
   return others.length ? others : usual
 }
 
 /** The same as it is sent. */
-export function existingOf({ here, lanes, since }: Which, protects: boolean): ChangingForm['existing'] {
-  if (!here) return undefined
-  return {
-    lanes: lanes.length ? lanes : lanesFor(protects),
-    ...daysAsked(since, ''),
-  }
+export function existingOf(which: Which, protects: boolean, impact: Here): ChangingForm['existing'] {
+  if (!movesHere(which, impact)) return undefined
+  return { lanes: lanesOf(which, protects, impact), ...daysAsked(which.since, '') }
 }

@@ -19,7 +19,8 @@ function placeSaid(): ReviewPlace | null {
   const lane = oneOfThem<ReviewPlaceView['lane']>(LANES, route.query.lane)
   const by = oneOfThem(GROUPINGS, route.query.by) ?? 'clause'
   if (!lane) return null
-  return { lane, by, quarantine: lane === 'quarantine' ? String(route.query.quarantine ?? 'general') : null }
+  const words = typeof route.query.words === 'string' && route.query.words ? { words: route.query.words } : {}
+  return { lane, by, quarantine: lane === 'quarantine' ? String(route.query.quarantine ?? 'general') : null, ...words }
 }
 onMounted(async () => {
   const said = placeSaid()
@@ -30,7 +31,9 @@ onMounted(async () => {
 })
 watch(
   () => review.place,
-  ({ lane, quarantine, by }) => void useRouter().replace({ query: { lane, ...(quarantine ? { quarantine } : {}), by } }),
+  ({ lane, quarantine, by, words }) => void useRouter().replace({
+    query: { lane, ...(quarantine ? { quarantine } : {}), by, ...(words ? { words } : {}) },
+  }),
 )
 watch(() => notices.undone, () => void review.load())
 watch(() => review.shown?.id, () => (declining.value = false))
@@ -54,7 +57,7 @@ useKeys({
   'l': () => void review.select('likely'),
   'm': () => fixes.value?.look(),
   'y': () => (tall.value = !tall.value),
-}, () => !declining.value)
+}, () => !declining.value && !review.question)
 </script>
 
 <template>

@@ -1,4 +1,5 @@
 import { defineStore } from 'pinia'
+import { isDelivered, isKeptAway } from '#core/policy'
 import { api, type CopyView, type CopyQuery, type KeptLane, type MovedCopies } from '~/api/client'
 
 export const LANE_OF_MOVE: Record<KeptLane, string> = {
@@ -22,10 +23,21 @@ export const useMailActions = defineStore('mailActions', () => {
     for (const line of [...mail.items, ...(mail.opened ? [mail.opened] : [])]) line.version = versions.get(line.id) ?? line.version
   }
 
-  /** Does something to copies: whoever sees it done stands on the next row already. */
-  async function apply(copies: readonly CopyView[], what: (ids: number[], versions: Record<number, number>) => Promise<void>) {
+  /** What has to be seen before mail is let in that may be forged. */
+  const question = shallowRef<ForgeryQuestion | null>(null)
+
+  /**
+   * Does something to copies; the next row is selected at once, unless they may be asked about, or stay where they are.
+   * @param unless a problem that is told in another way
+   */
+  async function apply(
+    copies: readonly CopyView[],
+    what: (ids: number[], versions: Record<number, number>) => Promise<void>,
+    { stays = false, unless = () => false }: { stays?: boolean, unless?: (problem: unknown) => boolean } = {},
+  ) {
+    question.value = null
     const versions = Object.fromEntries(copies.map(c => [c.id, c.version]))
-    const going = mail.goOn(copies)
+    const going = stays ? undefined : mail.goOn(copies)
     try {
       await what(
         copies.map(c => c.id),
@@ -33,6 +45,7 @@ export const useMailActions = defineStore('mailActions', () => {
       )
     }
     catch (error) {
+      if (unless(error)) return
       notices.failed(error)
     }
     await going
@@ -41,7 +54,11 @@ export const useMailActions = defineStore('mailActions', () => {
 
   let beginning = false
   /** The same to all that match: it goes on as a job. A second press before it has begun is no second job. */
-  async function actOnAll(what: (query: CopyQuery & { except: number[] }) => Promise<{ eventId: number, job: number }>, words: string) {
+  async function actOnAll(
+    what: (query: CopyQuery & { except: number[] }) => Promise<{ eventId: number, job: number }>,
+    words: string,
+    unless: (problem: unknown) => boolean = () => false,
+  ) {
     if (beginning) return
     beginning = true
     const { limit: _, cursor: __, ...query } = mail.filter
@@ -52,7 +69,7 @@ export const useMailActions = defineStore('mailActions', () => {
       work.follow(job, { eventId: eventId, words, ended: () => void mail.reload() })
     }
     catch (error) {
-      notices.failed(error)
+      if (!unless(error)) notices.failed(error)
     }
     finally {
       beginning = false
@@ -60,11 +77,30 @@ export const useMailActions = defineStore('mailActions', () => {
   }
 
   /** @param quarantine which, where it is one */
-  async function move(lane: KeptLane, copies: readonly CopyView[], quarantine?: { id: string, name: string }) {
+  async function move(
+    lane: KeptLane,
+    copies: readonly CopyView[],
+    quarantine?: { id: string, name: string },
+    confirmed: number[] = [],
+  ): Promise<void> {
     const where = quarantine ? `quarantine “${quarantine.name}”` : LANE_OF_MOVE[lane]
-    if (mail.all) return actOnAll(query => api.moveAll(query, lane, quarantine?.id), `Moved {n} to ${where}.`)
+    const to = { lane, quarantine: quarantine?.id, confirmed }
+    const verb = copies.every(c => c.lane === 'quarantine') ? 'Release' : 'Move'
+    if (mail.all) {
+      const ask = (problem: unknown) => asksAbout(problem, verb, 0, (ids, left) => {
+        mail.chosen = new Set([...mail.chosen, ...left])
+        void move(lane, copies, quarantine, [...confirmed, ...ids])
+      })
+      return actOnAll(query => api.moveAll(query, to), `Moved {n} to ${where}.`, ask)
+    }
+    const isAsked = isDelivered(lane) && copies.some(c => c.doubted && isKeptAway(c.lane))
+    const ask = (problem: unknown) => asksAbout(problem, verb, copies.length, (ids, left) => {
+      const going = copies.filter(c => !left.includes(c.id))
+      if (going.length) void move(lane, going, quarantine, [...confirmed, ...ids])
+    })
     await apply(copies, async (ids, versions) => {
-      const done = await api.move(ids, lane, versions, quarantine?.id)
+      const done = await api.move(ids, to, versions)
+      if (isAsked) await mail.goOn(copies)
       const { notReleased = [] } = done
       keepVersions(done)
       const isRelease = lane === 'inbox' && copies.every(c => c.lane === 'quarantine')
@@ -75,7 +111,21 @@ export const useMailActions = defineStore('mailActions', () => {
           : `${namedCopies(copies)}: already in ${where}.`,
         done.eventId,
       )
-    })
+    }, { stays: isAsked, unless: ask })
+  }
+
+  /** Whether a problem is the question about forgeries: then it is asked. @param of how many messages; 0 where that is not known */
+  function asksAbout(problem: unknown, verb: string, of: number, again: (confirmed: number[], left: number[]) => void): boolean {
+    const forgeries = forgeriesIn(problem)
+    if (!forgeries) return false
+    const ids = forgeries.map(f => f.id)
+    const go = (confirmed: number[], left: number[]) => {
+      question.value = null
+      again(confirmed, left)
+    }
+    const others = Math.max(0, of - ids.length)
+    question.value = { forgeries, verb, others, anyway: () => go(ids, []), without: () => go([], ids) }
+    return true
   }
 
   async function requestRelease(copies: readonly CopyView[], note: string) {
@@ -87,7 +137,7 @@ export const useMailActions = defineStore('mailActions', () => {
           : `Release of ${namedCopies(copies)} was already requested.`,
         done.eventId,
       )
-    })
+    }, { stays: true })
   }
 
   async function mark(value: 'wanted' | 'unwanted' | null, copies: readonly CopyView[]) {
@@ -114,5 +164,5 @@ export const useMailActions = defineStore('mailActions', () => {
     return { to: `/mail?${query}`, text: 'Suggest fixes' }
   }
 
-  return { move, mark, requestRelease }
+  return { question, move, mark, requestRelease }
 })

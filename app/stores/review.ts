@@ -4,6 +4,7 @@ import {
   api,
   type CopyDetail,
   type KeptLane,
+  type PossibleForgery,
   type ReviewPlaceView,
   type ReviewGroup,
   type ReviewItemView,
@@ -41,6 +42,9 @@ export const useReviewStore = defineStore('review', () => {
   const at = ref(0)
   /** What keys and buttons act on: the copy that is shown, all of the group, or its likely mistakes. */
   const selected = ref<'one' | 'all' | 'likely'>('one')
+  /** All of the group is also what is not verified. */
+  const withDoubted = ref(false)
+  const question = shallowRef<ForgeryQuestion | null>(null)
   const copy = shallowRef<CopyDetail | null>(null)
   const state = ref<'reading' | 'ready' | 'failed'>('reading')
   const failure = ref('')
@@ -61,7 +65,8 @@ export const useReviewStore = defineStore('review', () => {
   const meant = computed<readonly ReviewItemView[]>(() => {
     if (!shown.value || copy.value?.id !== shown.value.id) return []
     if (selected.value === 'one') return [shown.value]
-    return selected.value === 'all' ? items.value : items.value.filter(i => i.likely)
+    if (selected.value === 'likely') return items.value.filter(i => i.likely)
+    return withDoubted.value ? items.value : items.value.filter(i => !i.doubted)
   })
 
   /** What the server lets one do with all that is meant; to decline a request is to say why it goes to the bin. */
@@ -78,7 +83,7 @@ export const useReviewStore = defineStore('review', () => {
   /** Reads a place anew. What is gone through stays, where it is still there. */
   async function load(to: ReviewPlace = place.value, then?: Going) {
     const turn = ++asked
-    const isOther = to.lane !== place.value.lane || to.quarantine !== place.value.quarantine || to.by !== place.value.by
+    const isOther = (['lane', 'quarantine', 'by', 'words'] as const).some(part => to[part] !== place.value[part])
     place.value = to
     if (isOther) [going.value, items.value, copy.value, at.value, selected.value, state.value] = [null, [], null, 0, 'one', 'reading']
     try {
@@ -111,6 +116,7 @@ export const useReviewStore = defineStore('review', () => {
   async function go(what: Going | null, stay?: number) {
     const turn = ++reading
     selected.value = 'one'
+    question.value = null
     going.value = what
     if (!what) {
       items.value = []
@@ -166,6 +172,7 @@ export const useReviewStore = defineStore('review', () => {
   /** The next copy, or the one before; a chosen group is not chosen any more. */
   async function step(by: number) {
     selected.value = 'one'
+    question.value = null
     if (at.value + by >= items.value.length) await readOn()
     at.value = Math.max(0, Math.min(items.value.length - 1, at.value + by))
     await open()
@@ -177,8 +184,12 @@ export const useReviewStore = defineStore('review', () => {
     if (to && to !== groups.value[now]) await go({ kind: 'group', key: to.key })
   }
 
-  /** Selects all of the group or its likely mistakes, which come first in it; the same once more selects none of them. */
+  /**
+   * Selects all of the group or its likely mistakes, which come first in it; the same once more selects none of them. What is not
+   * verified is no part of all unless it is asked for.
+   */
   async function select(which: 'all' | 'likely') {
+    withDoubted.value = false
     if (selected.value === which) {
       selected.value = 'one'
       return
@@ -197,26 +208,52 @@ export const useReviewStore = defineStore('review', () => {
 
   let running: Promise<unknown> = Promise.resolve()
 
-  /** Lets what is meant out as wanted, or keeps it away as unwanted; whoever does it stands on the next one at once. */
+  /** Lets what is meant out as wanted, or keeps it away as unwanted; the next one is shown at once, unless something is asked first. */
   function settle(mark: 'wanted' | 'unwanted', reason?: string): Promise<unknown> {
-    const copies = meant.value.slice(0, MAX_BATCH_SIZE)
+    return settleCopies(meant.value.slice(0, MAX_BATCH_SIZE), mark, { reason })
+  }
+
+  interface Settling {
+    reason?: string
+    /** Ids of those that may be forged, as they were shown. */
+    confirmed?: number[]
+  }
+
+  function settleCopies(copies: readonly ReviewItemView[], mark: 'wanted' | 'unwanted', { reason, confirmed }: Settling): Promise<unknown> {
+    question.value = null
     if (!copies.length) return running
     const { lane } = place.value
     const to = WHERE[lane][mark]
+    const isAsked = mark === 'wanted' && lane !== 'lowPriority' && copies.some(c => c.doubted)
     running = running.then(async () => {
       try {
         const versions = Object.fromEntries(copies.map(c => [c.id, c.version]))
-        const { eventId, notReleased = [] } = await api.settle(copies.map(c => c.id), { lane: to, mark, reason }, versions)
+        const { eventId, notReleased = [] } = await api.settle(copies.map(c => c.id), { lane: to, mark, reason, confirmed }, versions)
         notices.say(`${wordsOf(lane, mark, namedCopies(copies))}${notReleasedWords(notReleased.length, notReleased[0]?.why)}`, eventId)
+        if (isAsked) leave(copies)
         void renumber()
       }
       catch (error) {
+        const forgeries = forgeriesIn(error)
+        if (forgeries) return ask(copies, forgeries, mark)
         notices.failed(error)
         await load()
       }
     })
-    leave(copies)
+    if (!isAsked) leave(copies)
     return running
+  }
+
+  function ask(copies: readonly ReviewItemView[], forgeries: readonly PossibleForgery[], mark: 'wanted' | 'unwanted') {
+    const ids = forgeries.map(f => f.id)
+    const others = copies.filter(c => !ids.includes(c.id))
+    question.value = {
+      forgeries,
+      verb: place.value.lane === 'quarantine' ? 'Release' : 'Move',
+      others: others.length,
+      anyway: () => void settleCopies(copies, mark, { confirmed: ids }),
+      without: () => void settleCopies(others, mark, {}),
+    }
   }
 
   function wordsOf(lane: ReviewPlaceView['lane'], mark: 'wanted' | 'unwanted', what: string): string {
@@ -238,7 +275,13 @@ export const useReviewStore = defineStore('review', () => {
     total.value = Math.max(0, total.value - gone.size)
     const key = going.value?.kind === 'group' ? going.value.key : null
     const likely = copies.filter(c => c.likely).length
-    const without = (g: ReviewGroup) => ({ ...g, copies: g.copies - gone.size, likelyWanted: Math.max(0, g.likelyWanted - likely) })
+    const doubted = copies.filter(c => c.doubted).length
+    const without = (g: ReviewGroup) => ({
+      ...g,
+      copies: g.copies - gone.size,
+      likelyWanted: Math.max(0, g.likelyWanted - likely),
+      doubted: Math.max(0, g.doubted - doubted),
+    })
     groups.value = groups.value.flatMap(g => (g.key !== key ? [g] : g.copies > gone.size ? [without(g)] : []))
     if (items.value.length) void open()
     else void endOfGroup()
@@ -289,10 +332,26 @@ export const useReviewStore = defineStore('review', () => {
     void count()
   }
 
+  /** Its recipient asks for release of what is shown: it stays there, until they go on. */
+  async function request(note: string) {
+    const item = shown.value
+    if (!item) return
+    try {
+      const { eventId, asked } = await api.requestRelease([item.id], note)
+      notices.say(asked ? 'Release requested. The answer appears here.' : 'You have already requested its release.', eventId)
+      const mine = { id: 0, by: '', note, mine: true }
+      items.value = items.value.map(i => (i.id === item.id ? { ...i, asked: mine, releaseRequested: true } : i))
+      void renumber()
+    }
+    catch (error) {
+      notices.failed(error)
+    }
+  }
+
   const waiting = computed(() => counts.value.waiting + counts.value.news)
   return {
     counts, waiting, places, place, here, groups, total, more, going, group, howMany, items, at, shown, meant, can, selected, copy, state,
-    failure,
-    load, go, step, stepGroup, select, settle, leave, follow, count,
+    failure, withDoubted, question,
+    load, go, step, stepGroup, select, settle, request, leave, follow, count,
   }
 })

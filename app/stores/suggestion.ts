@@ -107,8 +107,7 @@ export const useSuggestionStore = defineStore('suggestion', () => {
   /** Lanes out of which the rest of such mail here is moved. */
   const lanes = computed<KeptLane[]>(() => {
     if (!protects.value) return ['inbox', 'lowPriority']
-    const lying = about.value && 'lines' in about.value ? about.value.lines.map(l => l.lane) : []
-    return ['spam', 'quarantine', ...(lying.includes('bin') ? (['bin'] as const) : [])]
+    return ['spam', 'quarantine', 'bin']
   })
 
   return { about, suggestion, state, failure, choice, handedOn, candidate, phrases, protects, beyond, lanes, from, read, close, changesOf }

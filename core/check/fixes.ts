@@ -1,6 +1,17 @@
 import type { PolicyChange } from '../change'
 import { entryKey } from '../kinds'
-import { groupMembers, phrasesWithout, replacedLeaves, withoutPhrases, type Claim, type Condition, type Policy, type Rule } from '../policy'
+import {
+  canVerifySenders,
+  groupMembers,
+  phrasesWithout,
+  replacedLeaves,
+  withoutPhrases,
+  type Assignment,
+  type Claim,
+  type Condition,
+  type Policy,
+  type Rule,
+} from '../policy'
 import { nestedPhrases } from './rules'
 import type { Finding } from './types'
 
@@ -30,15 +41,16 @@ function fixList(policy: Policy, { kind, clause, about }: Finding): PolicyChange
   if (kind === 'not confirmed')
     return assignment?.stop ? [{ type: 'put', kind: 'assignment', value: { ...assignment, stop: { to: 'bin' } } }] : null
   const entry = about?.entry
+  if (kind === 'counts even if not verified' && assignment && !entry) return [verifiedOnly(assignment)]
   if (!entry) return null
   const out: PolicyChange[] = [{ type: 'remove', kind: 'entries', list: clause.id, entries: [{ kind: entry.kind, value: entry.value }] }]
   switch (kind) {
     case 'entry has no effect':
-      // What could count is left to count; what never could, goes.
-      return assignment ? [{ type: 'put', kind: 'assignment', value: { ...assignment, counts: 'notFailed' } }] : out
+      // What could count as soon as senders are verified stays.
+      return canVerifySenders(policy) ? out : null
     case 'counts even if not verified':
       return assignment && !policy.trust.ownDomains.includes(entry.value) && policy.trust.relays.length
-        ? [{ type: 'put', kind: 'assignment', value: { ...assignment, counts: 'verified' } }]
+        ? [verifiedOnly(assignment)]
         : out
     case 'exception expires soon':
       return [{ type: 'put', kind: 'entries', list: clause.id, entries: [{ kind: entry.kind, value: entry.value }] }]
@@ -47,6 +59,16 @@ function fixList(policy: Policy, { kind, clause, about }: Finding): PolicyChange
     default:
       return out
   }
+}
+
+function verifiedOnly({ counts: _, ...assignment }: Assignment): PolicyChange {
+  return { type: 'put', kind: 'assignment', value: assignment }
+}
+
+function withoutCounts(c: Condition): Condition {
+  if (!('counts' in c)) return c
+  const { counts: _, ...rest } = c
+  return rest as Condition
 }
 
 function fixSet(policy: Policy, { kind, clause, about }: Finding): PolicyChange[] | null {
@@ -65,6 +87,11 @@ function fixRule(policy: Policy, rule: Rule, { kind, about }: Finding, now: stri
       return put({ state: 'disabled' })
     case 'deletes permanently, never monitored':
       return put({ state: 'monitor' })
+    case 'counts even if not verified':
+      return put({
+        when: replacedLeaves(rule.when, withoutCounts)!,
+        except: rule.except.map(c => replacedLeaves(c, withoutCounts)!),
+      })
     case 'not confirmed':
       return put({ claims: rule.claims.map((c): Claim => ('stop' in c ? { stop: { to: 'bin' } } : c)) })
     case 'due for review':

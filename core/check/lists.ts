@@ -1,7 +1,7 @@
 import { makeAddress } from '../address'
 import { entryCatches, entryKindOf, type EntryKind } from '../kinds'
 import { buildEntryTable, type EntryTable } from '../lookup'
-import { defaultCounts, refersToList, ruleStops, type Assignment, type Entry, type Policy } from '../policy'
+import { canVerifySenders, countsOf, refersToList, ruleStops, type Assignment, type Entry, type Policy } from '../policy'
 import { counted, dayWords } from '../wording'
 import { checkUse } from './unused'
 import { notConfirmed } from './not-confirmed'
@@ -69,12 +69,23 @@ function aroundOf(policy: Policy, context: CheckContext, table: EntryTable, numb
   return { policy, context, table, list: number, assignments, asked, blocking }
 }
 
-function checkAssignments({ id, name }: { id: string, name: string }, { assignments }: Around): Finding[] {
+function checkAssignments({ id, name }: { id: string, name: string }, { assignments, policy }: Around): Finding[] {
   return assignments.flatMap((b): Finding[] => {
+    const about = { clause: { kind: 'list' as const, id, name, user: b.owner }, about: { assignment: b.id } }
     const lapsed = notConfirmed(b.stop, 'the list last grew')
-    if (!lapsed) return []
-    return [{ kind: 'not confirmed', clause: { kind: 'list', id, name, user: b.owner }, ...lapsed, about: { assignment: b.id } }]
+    // Where nothing is verified, to count verified senders only would be to allow nobody.
+    const lax = b.side === 'allow' && b.direction !== 'outbound' && countsOf(b) !== 'verified' && canVerifySenders(policy)
+    return [
+      ...(lapsed ? [{ kind: 'not confirmed' as const, ...about, ...lapsed }] : []),
+      ...(lax ? [{ kind: 'counts even if not verified' as const, ...about, ...LAX }] : []),
+    ]
   })
+}
+
+/** What is said of whatever counts on a From that nothing verified. */
+export const LAX = {
+  evidence: 'it also counts for senders that are not verified, and anyone can write a From',
+  fix: 'Let it count for verified senders only.',
 }
 
 function checkEntries({ id, name }: { id: string, name: string }, entries: Iterable<Listed>, around: Around): Finding[] {
@@ -118,7 +129,7 @@ function* checkEntry(entry: Listed, around: Around): Generator<FindingParts> {
       ]
   }
   for (const assignment of around.assignments.filter(b => b.side === 'allow')) {
-    const counts = assignment.counts ?? defaultCounts(assignment.owner)
+    const counts = countsOf(assignment)
     const nameless = !entryKindOf(entry.kind).verifiable(entry.value)
     if (counts === 'verified' && nameless)
       yield [
@@ -126,12 +137,11 @@ function* checkEntry(entry: Listed, around: Around): Generator<FindingParts> {
         `only verified senders count, and ${shown(entry)} has no domain to verify`,
         'Enter the address or the domain.',
       ]
-    else if (counts === 'verified' && !policy.trust.relays.length)
+    else if (counts === 'verified' && !canVerifySenders(policy))
       yield [
         'entry has no effect',
         'only verified senders count, and no trusted relay that verifies senders is configured',
-        'Add the relay in Settings, or let the list count unless authentication fails.',
-        assignment.id,
+        'Add the relay in Settings.',
       ]
     else if (counts !== 'verified' && isPublic(entry, policy))
       yield [

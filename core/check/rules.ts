@@ -1,7 +1,12 @@
+import { entryKindOf, entryWords } from '../kinds'
 import {
+  canVerifySenders,
+  countsOf,
   groupMembers,
   phraseText,
   refersToSet,
+  ruleProtects,
+  ruleStops,
   sendersOfCondition,
   type Near,
   type Condition,
@@ -13,6 +18,7 @@ import {
 import { phraseKeys } from '../text'
 import { counted, dayWords, numberWords } from '../wording'
 import { walk } from './walk'
+import { LAX } from './lists'
 import { checkUse } from './unused'
 import { notConfirmed } from './not-confirmed'
 import type { CheckContext, Finding, FindingKind } from './types'
@@ -102,8 +108,41 @@ function checkRule(rule: Rule, policy: Policy, context: CheckContext, peopled: R
               { none: true },
             )
         }
+  const favouring = [...favouringSenders(rule)]
+  if (canVerifySenders(policy) && favouring.some(c => countsOf({ ...rule, counts: c.counts }) !== 'verified'))
+    add('counts even if not verified', LAX.evidence, LAX.fix)
+  for (const c of favouring) {
+    if (countsOf({ ...rule, counts: c.counts }) !== 'verified') continue
+    if (!canVerifySenders(policy)) {
+      add('sender can never count', 'only verified senders count, and no trusted relay that verifies senders is configured', ADD_RELAY)
+      break
+    }
+    for (const entry of 'sender' in c ? sendersOfCondition(c) : [])
+      if (!entryKindOf(entry.kind).verifiable(entry.value))
+        add(
+          'sender can never count',
+          `only verified senders count, and ${entryWords(entry)} has no domain to verify`,
+          'Enter the address or the domain.',
+          { entry },
+        )
+  }
   checkUse(context, rule.id, text => add('unused', text, 'Disable it, or delete it.'))
   return out
+}
+
+const ADD_RELAY = 'Add the relay in Settings.'
+
+type SenderCondition = Extract<Condition, { sender: unknown } | { senderOn: string }>
+
+/** The sender conditions of a rule that work in favour of mail: only there it matters which senders count. */
+function favouringSenders({ claims, when, except, direction }: Rule): SenderCondition[] {
+  // Nobody forges to whom a message goes.
+  if (direction === 'outbound') return []
+  const within = (c: Condition, favours: boolean): SenderCondition[] => {
+    if ('sender' in c || 'senderOn' in c) return favours ? [c] : []
+    return (groupMembers(c) ?? []).flatMap(m => within(m, 'none' in c ? !favours : favours))
+  }
+  return [...within(when, ruleProtects({ claims })), ...except.flatMap(c => within(c, ruleStops({ claims })))]
 }
 
 interface Phrases {

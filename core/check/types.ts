@@ -10,6 +10,7 @@ export type FindingKind =
   | 'phrase inside another'
   | 'entry has no effect'
   | 'counts even if not verified'
+  | 'sender can never count'
   | 'exception expires soon'
   | 'expired'
   | 'deletes permanently, never monitored'

@@ -1,7 +1,7 @@
 import type { Address } from '../address'
 import type { Direction, Message } from '../message'
 import { factHolds, type EntryText } from '../kinds'
-import type { CompiledPolicy, Entry, Look, Node, Owner } from '../policy'
+import type { CompiledPolicy, Entry, Look, Node } from '../policy'
 import { viewOf, viewText, type View } from '../text'
 import { matchLook, type LookHits } from './looks'
 import { isAt, type TextSpan } from './segments'
@@ -53,14 +53,14 @@ export interface Subject extends Copy {
  * Evaluates a condition. Where it works in favour of the copy (a protecting rule's condition, an exception of a stopping
  * rule), only a verified From counts, and only words that the recipient sees.
  */
-export function evaluate(node: Node, subject: Subject, owner: Owner): Hit {
+export function evaluate(node: Node, subject: Subject): Hit {
   switch (node.op) {
     case 'all': {
-      const found = node.members.map(m => evaluate(m, subject, owner))
+      const found = node.members.map(m => evaluate(m, subject))
       return combine(found, found.length > 0 && found.every(f => f.holds), found.length > 0 && found.every(f => f.lenient))
     }
     case 'any': {
-      const found = node.members.map(m => evaluate(m, subject, owner))
+      const found = node.members.map(m => evaluate(m, subject))
       return combine(
         found,
         found.some(f => f.holds),
@@ -68,24 +68,24 @@ export function evaluate(node: Node, subject: Subject, owner: Owner): Hit {
       )
     }
     case 'none': {
-      const found = node.members.map(m => evaluate(m, subject, owner))
+      const found = node.members.map(m => evaluate(m, subject))
       const holds = found.length > 0 && !found.some(f => f.holds)
       return { holds, lenient: holds, evidence: [], lost: found.filter(f => !f.holds && f.lenient).flatMap(f => f.lost) }
     }
     case 'list': {
       const list = subject.compiled.lists.get(node.list)
       return list?.enabled
-        ? findSender({ node, hits: subject.finder.listHits(node.list), list: { list: list.id, listName: list.name } }, subject, owner)
+        ? findSender({ node, hits: subject.finder.listHits(node.list), list: { list: list.id, listName: list.name } }, subject)
         : NOTHING
     }
     case 'sender':
-      return findSender({ node, hits: subject.finder.entryHits(node), list: {} }, subject, owner)
+      return findSender({ node, hits: subject.finder.entryHits(node), list: {} }, subject)
     case 'phrases':
       return matchLook(node.look, subject.finder.lookHits(node.look), subject.textSpans)
     case 'expression':
       return findExpression(node, subject)
     case 'fact': {
-      const shown = factHolds(node.fact, { ...subject, trust: subject.compiled.policy.trust })
+      const shown = factHolds(node.fact, { ...subject, trust: subject.compiled.policy.trust, userNames: subject.compiled.userNames })
       return shown === null ? NOTHING : { holds: true, lenient: true, evidence: [{ kind: 'fact', fact: node.fact, shown }], lost: [] }
     }
   }
@@ -109,14 +109,14 @@ interface SenderAsked {
   list: { list?: string, listName?: string }
 }
 
-function findSender({ node, hits, list }: SenderAsked, subject: Subject, owner: Owner): Hit {
+function findSender({ node, hits, list }: SenderAsked, subject: Subject): Hit {
   const evidence: Evidence[] = []
   const lost: Lost[] = []
   for (const { on, address, entry } of hits) {
     if (node.exempts && on !== 'from' && on !== 'recipient') continue
     const one: Evidence = { kind: 'sender', on, address: address.key, entry: { kind: entry.kind, value: entry.value }, ...list }
     if (isExpired(entry.expires, subject.now)) lost.push({ why: 'expired', evidence: [one] })
-    else if (node.exempts && !senderCounts(subject, node.counts, owner, entry as EntryText))
+    else if (node.exempts && !senderCounts(subject, node.counts, entry as EntryText))
       lost.push({ why: 'notVerified', evidence: [one] })
     else evidence.push(one)
   }

@@ -1,6 +1,6 @@
 import { addTo } from '../add-to'
 import { specificity } from '../kinds'
-import { HAZARDS, type Assignment, type Claim, type CompiledPolicy, type CompiledRule, type List } from '../policy'
+import { countsOf, HAZARDS, type Assignment, type Claim, type CompiledPolicy, type CompiledRule, type List } from '../policy'
 import { evaluate, isExpired, type EntryHit, type Subject } from './conditions'
 import { senderCounts } from './sender'
 import type { Lost, Match } from './types'
@@ -48,11 +48,11 @@ export function matchesInOrder(subject: Subject, tiers: readonly string[], candi
 
 function pushRule(compiled: CompiledRule, subject: Subject, out: Match[]): void {
   const { rule } = compiled
-  const found = evaluate(compiled.when, subject, rule.owner)
+  const found = evaluate(compiled.when, subject)
   if (!found.lenient) return
   const lost = isExpired(rule.expires, subject.now) ? 'expired' : found.holds ? null : (found.lost[0]?.why ?? null)
   if (!found.holds && lost === null) return
-  const exceptions = compiled.except.map(c => evaluate(c, subject, rule.owner))
+  const exceptions = compiled.except.map(c => evaluate(c, subject))
   out.push({
     clause: { kind: 'rule', id: rule.id, name: rule.name },
     owner: rule.owner,
@@ -109,7 +109,7 @@ function compareText(a: string, b: string): number {
 
 function listMatch({ assignment, list, entry, on, address }: BoundHit, subject: Subject): Match {
   const claim: Claim = assignment.side === 'block' ? { stop: assignment.stop! } : { protect: assignment.protect ?? [...HAZARDS] }
-  const counts = assignment.side === 'block' || senderCounts(subject, assignment.counts, assignment.owner, entry)
+  const counts = assignment.side === 'block' || senderCounts(subject, countsOf(assignment), entry)
   return {
     clause: {
       kind: 'list',

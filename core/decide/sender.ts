@@ -1,7 +1,7 @@
 import type { Address } from '../address'
 import { hasPlainFrom, type Direction, type Message } from '../message'
 import { entryKindOf, type EntryText } from '../kinds'
-import { defaultCounts, type Counts, type Owner, type Policy } from '../policy'
+import type { Counts, Policy } from '../policy'
 import type { SenderPlace } from './types'
 
 /** One address at which sender conditions look. */
@@ -35,18 +35,13 @@ interface SenderTest {
  * True if a sender condition that protects or exempts may rest on this message's From: exactly one From field with one
  * mailbox, and the authentication that is asked for. Our own domains always need a pass, since they are what is forged.
  */
-export function senderCounts(
-  { message, stage, compiled: { policy } }: SenderTest,
-  asked: Counts | undefined,
-  owner: Owner,
-  entry: EntryText,
-): boolean {
+export function senderCounts({ message, stage, compiled: { policy } }: SenderTest, asked: Counts, entry: EntryText): boolean {
   const { content, attempt } = message
   // Outbound the recipient is what is asked, and nobody forges whom a message goes to.
   if (stage === 'outbound') return true
   const from = content.from[0]
   if (!hasPlainFrom(content) || !from) return false
-  const counts = policy.trust.ownDomains.includes(from.domain) ? 'verified' : (asked ?? defaultCounts(owner))
+  const counts = policy.trust.ownDomains.includes(from.domain) ? 'verified' : asked
   if (counts === 'any') return true
   if (counts === 'notFailed') return attempt.authentication.verdict !== 'fail'
   // What names no domain cannot have passed for it.

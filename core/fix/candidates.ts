@@ -4,7 +4,7 @@ import { entryWords } from '../kinds'
 import { capitalised, oneOf, quoted } from '../wording'
 import type { Owner, Rule } from '../policy'
 import { draftChanges, senderScopesOf } from '../suggest'
-import type { Caused } from './causes'
+import { isVerified, type Caused } from './causes'
 import { plansFor, type Plan } from './plans'
 import { FIX_KINDS, type Candidate, type FixablePolicy, type FixKind } from './types'
 import { waysFor, type Company, type Way } from './ways'
@@ -38,14 +38,16 @@ export function candidatesFor(policy: FixablePolicy, caused: readonly Caused[], 
 
 function senderCandidates(policy: FixablePolicy, wrong: readonly Caused[], { owners, id }: Making): Candidate[] {
   const allows = wrong[0]!.should === 'delivered'
+  // A sender is allowed by what came from them: a From that nothing verified is anybody's.
+  const credited = allows ? wrong.filter(isVerified) : wrong
   return owners.flatMap(({ owner, name }) =>
-    senderScopesOf(wrong.map(w => w.message.content)).flatMap(({ kind, entries, catches }): Candidate[] => {
-      if (kind === 'domainAndSubdomains' || catches < wrong.length) return []
+    senderScopesOf(credited.map(w => w.message.content)).flatMap(({ kind, entries, catches }): Candidate[] => {
+      if (kind === 'domainAndSubdomains' || catches < credited.length) return []
       const then = { to: allows ? ('inbox' as const) : ('spam' as const) }
       const who = oneOf(entries.map(entryWords), 'and', 3)
       return [{
         kind: `sender: ${kind}`,
-        sentence: allows ? `Allow ${who} for ${name}` : `Block ${who} for ${name}`,
+        sentence: allows ? `Allow ${who}, if verified, for ${name}` : `Block ${who} for ${name}`,
         changes: draftChanges(policy, { senders: entries, phrases: [], then, owner }, id),
       }]
     }))
@@ -76,7 +78,8 @@ function waysOf(ways: readonly Way[], kind: FixKind): Way[] {
 function joined(kind: FixKind, ways: readonly Way[]): Candidate[] {
   const changes = ways.flatMap(w => w.changes)
   if (new Set(changes.map(targetOf)).size < changes.length) return []
-  return [{ kind, sentence: sentenceOf(ways.map(w => w.words)), changes }]
+  const opens = ways.find(w => w.opens)?.opens
+  return [{ kind, sentence: sentenceOf(ways.map(w => w.words)), changes, ...(opens ? { opens } : {}) }]
 }
 
 function sentenceOf(words: readonly string[]): string {

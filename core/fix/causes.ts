@@ -33,6 +33,11 @@ export function isAsItShould(should: Should, { lane }: Pick<Decision, 'lane'>): 
   return isDelivered(lane) === (should === 'delivered')
 }
 
+/** Whether authentication passed for a copy's From: what speaks for its sender counts for no other. */
+export function isVerified({ message }: Pick<Mistake, 'message'>): boolean {
+  return message.attempt.authentication.verdict === 'pass'
+}
+
 /** What of a copy is said that should have ended so. */
 export function markedAs(should: Should): 'wanted' | 'unwanted' {
   return should === 'delivered' ? 'wanted' : 'unwanted'

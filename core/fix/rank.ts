@@ -2,7 +2,7 @@ import { isDelivered, type Lane } from '../policy'
 import type { LaneChange } from '../simulate'
 import type { Should } from './causes'
 import { counted, numberWords } from '../wording'
-import { FIX_KINDS, type FixKind } from './types'
+import { FIX_KINDS, type Candidate, type FixKind } from './types'
 
 /** How often, of what was marked in an archive, unwanted mail lies stopped, and wanted mail lies delivered; 0 to 1. */
 export interface Rates {
@@ -29,6 +29,8 @@ export interface Price {
   moves: number
   /** The same, by what was said of them. */
   moved: Record<'wanted' | 'unwanted' | 'unmarked', number>
+  /** Of what it lets in: not verified. */
+  notVerified: number
   /** Of those: marked as the mistakes are, and against it. */
   rights: number
   wrongs: number
@@ -40,17 +42,19 @@ export interface Price {
 export function priceOf(lanes: readonly LaneChange[], should: Should, rates: Rates): Price {
   const moved = { wanted: 0, unwanted: 0, unmarked: 0 }
   let harm = 0
-  for (const { from, to, wanted, unwanted, unmarked } of lanes) {
+  let strangers = 0
+  for (const { from, to, wanted, unwanted, unmarked, notVerified } of lanes) {
     if (isDelivered(from) === isDelivered(to)) continue
     const frees = isDelivered(to)
     harm += frees ? unwanted + unmarked * rates.unwantedStopped : wanted + unmarked * rates.wantedDelivered
+    if (frees) strangers += notVerified
     if (frees !== (should === 'delivered')) continue
     moved.wanted += wanted
     moved.unwanted += unwanted
     moved.unmarked += unmarked
   }
   const [rights, wrongs] = should === 'delivered' ? [moved.wanted, moved.unwanted] : [moved.unwanted, moved.wanted]
-  return { moves: moved.wanted + moved.unwanted + moved.unmarked, moved, rights, wrongs, harm }
+  return { moves: moved.wanted + moved.unwanted + moved.unmarked, moved, notVerified: strangers, rights, wrongs, harm }
 }
 
 /** What ranks a fix. */
@@ -61,11 +65,12 @@ export interface Ranked {
   price: Price
   /** It is within the actor's own power. */
   own?: boolean
+  opens?: Candidate['opens']
 }
 
 /**
- * Puts fixes in order: those that fix all first, of these what is in one's own power; then by expected harm, the least first; then
- * what puts most right; then the narrowest.
+ * Puts fixes in order: what opens the way for anybody's mail last; those that fix all first, of these what is in one's own power; then by
+ * expected harm, the least first; then what puts most right; then the narrowest.
  * @param mistakes so many copies went wrong
  */
 export function rankFixes<T extends Ranked>(fixes: readonly T[], mistakes: number): T[] {
@@ -74,6 +79,7 @@ export function rankFixes<T extends Ranked>(fixes: readonly T[], mistakes: numbe
     .filter(m => m.fixes > 0)
     .sort(
       (a, b) =>
+        Number(a.opens !== undefined) - Number(b.opens !== undefined) ||
         suffices(b) - suffices(a) ||
         b.fixes - a.fixes ||
         a.price.harm - b.price.harm ||
@@ -83,13 +89,19 @@ export function rankFixes<T extends Ranked>(fixes: readonly T[], mistakes: numbe
     )
 }
 
-/** Why a fix has its place in the order, in a sentence. */
-export function rankWords({ price, fixes }: Ranked, should: Should, mistakes: number): string {
+const OPENS = {
+  notVerified: '. The sender is not verified: anyone can send mail that gets through by it',
+  recipient: '. Anyone can send mail to this recipient that gets through by it',
+}
+
+/** Why a fix has its place in the order, in a sentence; what it opens is said there. */
+export function rankWords({ price, fixes, opens }: Ranked, should: Should, mistakes: number): string {
   const back = should === 'delivered'
   const does = `${back ? 'releases' : 'stops'} ${counted(price.moves, 'message')}`
   const costs = back
     ? price.wrongs ? `${numberWords(price.wrongs)} of them marked unwanted` : 'none of them marked unwanted'
     : price.wrongs ? `${numberWords(price.wrongs)} of them marked wanted` : 'none of them marked wanted'
   const short = fixes < mistakes ? `fixes ${fixes} of ${mistakes}; ` : ''
-  return `${short}${does}, ${costs}`
+  const strangers = price.notVerified && opens !== 'notVerified' ? `, ${numberWords(price.notVerified)} of them not verified` : ''
+  return `${short}${does}, ${costs}${strangers}${opens ? OPENS[opens] : ''}`
 }

@@ -28,6 +28,11 @@ export interface Candidate {
   /** What it does, as a command: “Remove “handling fee” from rule “Fee demands””. */
   sentence: string
   changes: PolicyChange[]
+  /**
+   * Nothing verified the sender of a message that it is made from, or it lets in all mail to a recipient: it opens the way for anybody's
+   * mail, is never offered first, and says so.
+   */
+  opens?: 'notVerified' | 'recipient'
 }
 
 /** What must be known of a policy; its lists may come without entries. */

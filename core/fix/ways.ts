@@ -14,7 +14,6 @@ import {
   STOPPING,
   withoutPhrases,
   type Condition,
-  type Counts,
   type PhraseCondition,
   type PhraseItem,
   type PhrasePlace,
@@ -22,8 +21,8 @@ import {
   type Rule,
 } from '../policy'
 import { listName, placeName } from '../words'
-import type { Caused } from './causes'
-import type { FixablePolicy, FixKind } from './types'
+import { isVerified, type Caused } from './causes'
+import type { Candidate, FixablePolicy, FixKind } from './types'
 
 /** What one clause is changed to, so that it no longer speaks of some copies. */
 export interface Way {
@@ -31,18 +30,37 @@ export interface Way {
   /** A command: “remove “handling fee” from rule “Fee demands””. */
   words: string
   changes: PolicyChange[]
+  opens?: Candidate['opens']
 }
 
 /** Company that a clause's phrases may be asked to keep, by the clause's key: words that stand in its unwanted mail. */
 export type Company = ReadonlyMap<string, readonly string[]>
 
 const MAX_RECIPIENTS = 5
+const EXCEPTS_SENDERS: ReadonlySet<FixKind> = new Set(['exception: address', 'exception: mailingList', 'exception: domain'])
 
-/** The ways to have a clause speak no longer of these copies. Whether they suffice is found out by deciding. */
+/**
+ * The ways to have a clause speak no longer of these copies. Whether they suffice is found out by deciding. What should be delivered and
+ * was not verified changes nothing mandatory; elsewhere such a way says that it opens.
+ */
 export function waysFor(policy: FixablePolicy, clause: ClauseRef, copies: readonly Caused[], company: Company): Way[] {
-  if (clause.kind === 'list') return listWays(policy, clause, copies)
+  const frees = copies[0]?.should === 'delivered'
+  const made = frees && isMandatory(policy, clause) ? copies.filter(isVerified) : copies
+  if (!made.length) return []
+  const opens = frees && !made.every(isVerified) ? ({ opens: 'notVerified' } as const) : {}
+  const ways = waysOfClause(policy, clause, { copies: made, company: company.get(clauseKey(clause)) ?? [] })
+  // Whom an exception names counts only if verified: that opens nothing.
+  return ways.map(way => (EXCEPTS_SENDERS.has(way.kind) ? way : { ...opens, ...way }))
+}
+
+function isMandatory({ rules, assignments }: FixablePolicy, { kind, id }: ClauseRef): boolean {
+  return (kind === 'rule' ? rules : assignments).some(c => c.id === id && c.mandatory === true)
+}
+
+function waysOfClause(policy: FixablePolicy, clause: ClauseRef, about: About): Way[] {
+  if (clause.kind === 'list') return listWays(policy, clause, about.copies)
   const rule = clause.kind === 'rule' ? policy.rules.find(r => r.id === clause.id) : undefined
-  return rule ? ruleWays(policy, rule, { copies, company: company.get(clauseKey(clause)) ?? [] }) : []
+  return rule ? ruleWays(policy, rule, about) : []
 }
 
 function listWays(policy: FixablePolicy, clause: ClauseRef, copies: readonly Caused[]): Way[] {
@@ -86,10 +104,11 @@ function ruleWays(policy: FixablePolicy, rule: Rule, { copies, company }: About)
   const rulesName = `rule ${quoted(rule.name)}`
   const off: Way = { kind: 'disabled', words: `disable ${rulesName}`, changes: [put({ state: 'disabled' })] }
   return [
-    ...exceptionsFor(rule, copies).map(({ kind, condition, words }): Way => ({
+    ...exceptionsFor(rule, copies).map(({ kind, condition, words, opens }): Way => ({
       kind,
       words: `add an exception for ${words} to ${rulesName}`,
       changes: [put({ except: [...rule.except, condition] })],
+      ...(opens ? { opens } : {}),
     })),
     ...phraseWays(policy, rule, { copies, company }),
     off,
@@ -100,25 +119,25 @@ interface Exception {
   kind: FixKind
   condition: Condition
   words: string
+  opens?: Way['opens']
 }
 
 function exceptionsFor(rule: Rule, copies: readonly Caused[]): Exception[] {
   const stops = ruleStops(rule)
-  const verdicts = new Set(copies.map(c => c.message.attempt.authentication.verdict))
-  const bySender = senderScopesOf(copies.map(c => c.message.content)).flatMap(({ kind, entries, catches }): Exception[] => {
-    if (!isOffered(kind) || catches < copies.length) return []
-    // A From is easily forged: what failed is exempted in no other way.
-    const isVerified = !verdicts.has('none') && !verdicts.has('fail')
-    const counts: Counts | undefined = !stops || kind === 'mailingList' || isVerified ? undefined : 'notFailed'
+  // Whom a rule that stops exempts by its From has to be verified, or everybody who writes that From is exempted.
+  const credited = stops ? copies.filter(isVerified) : copies
+  const bySender = senderScopesOf(credited.map(c => c.message.content)).flatMap(({ kind, entries, catches }): Exception[] => {
+    if (!isOffered(kind) || catches < credited.length) return []
+    const who = oneOf(entries.map(entryWords), 'and', 3)
     const sender = entries.length === 1 ? entries[0]! : entries
-    const condition = { sender, ...(counts ? { counts } : {}) }
-    return [{ kind: `exception: ${kind}`, condition, words: oneOf(entries.map(entryWords), 'and', 3) }]
+    return [{ kind: `exception: ${kind}`, condition: { sender }, words: stops ? `${who}, if verified,` : who }]
   })
   const recipients = [...new Set(copies.map(c => c.decision.recipient))]
-  if (recipients.length > MAX_RECIPIENTS) return bySender
+  if (rule.mandatory || recipients.length > MAX_RECIPIENTS) return bySender
   const each = recipients.map((value): Condition => ({ recipient: { kind: 'address', value } }))
   const condition = each.length === 1 ? each[0]! : { any: each }
-  return [...bySender, { kind: 'exception: recipient', condition, words: `mail to ${oneOf(recipients, 'and', 3)}` }]
+  const words = `mail to ${oneOf(recipients, 'and', 3)}`
+  return [...bySender, { kind: 'exception: recipient', condition, words, ...(stops ? { opens: 'recipient' } : {}) }]
 }
 
 function isOffered(kind: SenderScopeKind): kind is Exclude<SenderScopeKind, 'domainAndSubdomains'> {

@@ -4,7 +4,7 @@ import { IndexedPolicy } from '../lookup'
 import type { Message } from '../message'
 import type { Policy } from '../policy'
 import { pairOf, simulateCopy, ImpactCounter, type Impact } from '../simulate'
-import { causesOf, isAsItShould, markedAs, type Mistake } from './causes'
+import { causesOf, isAsItShould, isVerified, markedAs, type Mistake } from './causes'
 import { candidatesFor, type Making } from './candidates'
 import { priceOf, rankFixes, ratesOf, type Ranked } from './rank'
 import type { Candidate } from './types'
@@ -49,7 +49,8 @@ export function fixesFor(
     for (const { id, message, recipient, judgement } of asMarked) {
       const both = simulateCopy(message, recipient, pair, now)
       if (!both) continue
-      const known = { id, judgement, lane: both.before.lane, recipient: recipient, sender: message.content.from[0]?.key ?? '' }
+      const sender = message.content.from[0]?.key ?? ''
+      const known = { id, judgement, lane: both.before.lane, recipient, sender, verified: isVerified({ message }) }
       counter.add({ ...NOTHING_KNOWN, ...known }, both.before, both.after)
     }
     const looked = asMarked.length
@@ -66,7 +67,6 @@ const NOTHING_KNOWN = {
   senderDomain: '',
   implied: false,
   opened: false,
-  verified: false,
   earlier: 0,
   earlierStopped: 0,
 }

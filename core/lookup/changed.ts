@@ -55,8 +55,8 @@ export class ChangedPolicy implements Looking {
       if (!differing.assignments.has(assignment.id) || !list?.enabled || assignment.state === 'disabled') continue
       addTo(this.ownAssignments, tierKey({ owner: assignment.owner, mandatory: assignment.mandatory === true }), { assignment, list })
     }
-    const { people, recipients, assignments } = base.compiled
-    this.compiled = { policy, lists: heads, rules: [...this.ownRules], assignments, people, recipients }
+    const { people, userNames, recipients, assignments } = base.compiled
+    this.compiled = { policy, lists: heads, rules: [...this.ownRules], assignments, people, userNames, recipients }
   }
 
   private note(node: Node): void {

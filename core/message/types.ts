@@ -185,7 +185,8 @@ export interface Trust {
   upstreamVerdicts?: UpstreamVerdict[]
 }
 
-export type Verdict = 'pass' | 'fail' | 'none'
+export const VERDICTS = ['pass', 'fail', 'none'] as const
+export type Verdict = (typeof VERDICTS)[number]
 export type Direction = 'inbound' | 'outbound' | 'internal'
 
 export interface Authentication {

@@ -1,5 +1,6 @@
 import { addTo } from '../add-to'
 import { makeAddress, type Address } from '../address'
+import { UserNames } from '../kinds'
 import { tiersFor, type Tier } from './owners'
 import { ruleTree, type RuleTree } from './tree'
 import { ruleStops, type Assignment, type List, type Person, type Policy, type Rule } from './types'
@@ -22,6 +23,7 @@ export interface CompiledPolicy {
   rules: CompiledRule[]
   /** By address; an office's mailbox belongs to several people. */
   people: Map<string, readonly Person[]>
+  userNames: UserNames
   /** Readers that were asked for before: reading an address costs more than deciding. */
   recipients: Map<string, KnownRecipient>
 }
@@ -71,7 +73,7 @@ export function compilePolicy(policy: Policy): CompiledPolicy {
   const people = new Map<string, Person[]>()
   for (const person of policy.people)
     for (const { key } of person.addresses.map(a => makeAddress(a))) people.set(key, [...(people.get(key) ?? []), person])
-  return { policy, lists, assignments, rules, people, recipients: new Map() }
+  return { policy, lists, assignments, rules, people, userNames: new UserNames(policy.people), recipients: new Map() }
 }
 
 /** The people to whom an address belongs, a +tag ignored; none if it is nobody's here. */

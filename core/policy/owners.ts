@@ -27,9 +27,17 @@ export function departmentIn(owner: Owner): string | null {
   return owner.startsWith(DEPARTMENT) ? owner.slice(DEPARTMENT.length) : null
 }
 
-/** On what a sender condition that protects or exempts counts where nothing is said. */
-export function defaultCounts(owner: Owner): Counts {
-  return isPersonal(owner) ? 'notFailed' : 'verified'
+/**
+ * When a sender condition that protects or exempts counts: for verified senders, unless someone explicitly chose otherwise; for
+ * verified senders only where the clause is mandatory.
+ */
+export function countsOf({ counts, mandatory }: { counts?: Counts, mandatory?: boolean }): Counts {
+  return mandatory ? 'verified' : (counts ?? 'verified')
+}
+
+/** Whether any sender can be verified at all: some relay's word about authentication is trusted. */
+export function canVerifySenders({ trust }: { trust: Pick<Policy['trust'], 'relays'> }): boolean {
+  return trust.relays.length > 0
 }
 
 /** One step of the order of owners. */

@@ -15,7 +15,8 @@ import { instant, Joi } from './joi'
 import { isPersonal } from './owners'
 import { danglingReferences, type PolicyProblem } from './references'
 import { fromVersion1 } from './version-1'
-import { COUNTS, HAZARDS, groupMembers, PHRASE_PLACES, STATES, STOPS, type Condition, type Policy, type Rule } from './types'
+import { fromVersion2 } from './version-2'
+import { COUNTS, HAZARDS, groupMembers, PHRASE_PLACES, STATES, STOPS, type Condition, type Counts, type Policy, type Rule } from './types'
 
 const id = Joi.string()
   .trim()
@@ -99,8 +100,17 @@ const hazards = Joi.array()
 const MANDATORY_MESSAGES = {
   'must.person': '“mandatory” can be set for the organisation or a department only',
   'must.end': 'only a mandatory rule can stop the later rules of everyone',
+  'must.counts': 'in mandatory lists and rules only verified senders count',
 }
-function mandatoryIsAllowed<T extends { owner: string, mandatory?: boolean, end?: string }>(
+interface MayBeMandatory {
+  owner: string
+  mandatory?: boolean
+  end?: string
+  counts?: Counts
+  when?: Condition
+  except?: Condition[]
+}
+function mandatoryIsAllowed<T extends MayBeMandatory>(
   clause: T,
   helpers: CustomHelpers<T>,
 ): T | ErrorReport {
@@ -108,7 +118,16 @@ function mandatoryIsAllowed<T extends { owner: string, mandatory?: boolean, end?
     helpers.error(code, undefined, helpers.state.localize!([...(helpers.state.path ?? []), key]))
   if (clause.mandatory && isPersonal(clause.owner)) return at('must.person', 'mandatory')
   if (clause.end === 'all' && !clause.mandatory) return at('must.end', 'end')
+  if (clause.mandatory && asksLess(clause)) return at('must.counts', 'counts')
+  for (const part of ['when', 'except'] as const)
+    if (clause.mandatory && [clause[part] ?? []].flat().some(asksLess)) return at('must.counts', part)
   return clause
+}
+
+/** A From that nothing verified would count there. */
+function asksLess(c: Condition | { counts?: Counts }): boolean {
+  if ('counts' in c && c.counts !== undefined) return c.counts !== 'verified'
+  return (groupMembers(c as Condition) ?? []).some(asksLess)
 }
 
 export const assignmentSchema = Joi.object({
@@ -285,7 +304,7 @@ export const upstreamVerdictSchema = Joi.object({
 export const policySchema = Joi.object({
   $schema: Joi.string(),
   format: Joi.valid('sober-gate-policy').required(),
-  formatVersion: Joi.valid(2).required(),
+  formatVersion: Joi.valid(3).required(),
   version: Joi.number().integer().min(0).default(0),
   trust: Joi.object({
     ownDomains: Joi.array().items(Joi.string().max(255)).required(),
@@ -328,10 +347,10 @@ export const policySchema = Joi.object({
 
 /**
  * Checks a policy read from outside, fills in what may be left out, and brings entries into canonical form.
- * Version 1 of the format is read too. Everything that takes a policy calls this.
+ * Versions 1 and 2 of the format are read too. Everything that takes a policy calls this.
  */
 export function readPolicy(value: unknown): { policy: Policy } | { problems: PolicyProblem[] } {
-  const { value: policy, error } = policySchema.validate(isVersion1(value) ? fromVersion1(value) : value, {
+  const { value: policy, error } = policySchema.validate(upToDate(value), {
     abortEarly: false,
     convert: true,
     errors: { wrap: { label: '“”' } },
@@ -340,8 +359,10 @@ export function readPolicy(value: unknown): { policy: Policy } | { problems: Pol
   return problems.length ? { problems } : { policy: policy as Policy }
 }
 
-function isVersion1(value: unknown): boolean {
-  return typeof value === 'object' && value !== null && 'formatVersion' in value && value.formatVersion === 1
+function upToDate(value: unknown): unknown {
+  const version = typeof value === 'object' && value !== null && 'formatVersion' in value ? value.formatVersion : null
+  const second = version === 1 ? fromVersion1(value) : value
+  return version === 1 || version === 2 ? fromVersion2(second) : value
 }
 
 function pointer(path: (string | number)[]): string {

@@ -1,4 +1,5 @@
 import type { EntryText, Fact } from '../kinds'
+import { countsOf } from './owners'
 import { phraseKeys, type PhraseKey } from '../text'
 import { compileExpression, type Expression } from './expressions'
 import {
@@ -37,8 +38,8 @@ export interface Look {
 /** A condition made ready: sets resolved, defaults filled in, and in whose favour it works. */
 export type Node =
   | { op: 'all' | 'any' | 'none', members: Node[] }
-  | { op: 'sender', entry: EntryText, counts: Counts | undefined, exempts: boolean }
-  | { op: 'list', list: string, counts: Counts | undefined, exempts: boolean }
+  | { op: 'sender', entry: EntryText, counts: Counts, exempts: boolean }
+  | { op: 'list', list: string, counts: Counts, exempts: boolean }
   | { op: 'phrases', look: Look }
   | { op: 'expression', expression: Expression, source: string, places: ReadonlySet<string>, exempts: boolean }
   | { op: 'fact', fact: Fact }
@@ -55,20 +56,29 @@ export const EXEMPTING: readonly PhrasePlace[] = ['subject', 'own']
 /** The conditions of a rule, made ready. What protects is worked out from where a condition stands. */
 export function ruleTree(rule: Rule, sets: ReadonlyMap<string, PhraseSet>): RuleTree {
   return {
-    when: nodeOf(rule.when, sets, ruleProtects(rule)),
-    except: rule.except.map(c => nodeOf(c, sets, ruleStops(rule))),
+    when: nodeOf(rule.when, { sets, rule, exempts: ruleProtects(rule) }),
+    except: rule.except.map(c => nodeOf(c, { sets, rule, exempts: ruleStops(rule) })),
   }
 }
 
-function nodeOf(c: Condition, sets: ReadonlyMap<string, PhraseSet>, exempts: boolean): Node {
-  if ('all' in c) return { op: 'all', members: c.all.map(m => nodeOf(m, sets, exempts)) }
-  if ('any' in c) return { op: 'any', members: c.any.map(m => nodeOf(m, sets, exempts)) }
-  if ('none' in c) return { op: 'none', members: c.none.map(m => nodeOf(m, sets, !exempts)) }
+interface Around {
+  sets: ReadonlyMap<string, PhraseSet>
+  rule: Pick<Rule, 'mandatory'>
+  /** What stands here works in favour of the copy. */
+  exempts: boolean
+}
+
+function nodeOf(c: Condition, around: Around): Node {
+  const { sets, rule, exempts } = around
+  if ('all' in c) return { op: 'all', members: c.all.map(m => nodeOf(m, around)) }
+  if ('any' in c) return { op: 'any', members: c.any.map(m => nodeOf(m, around)) }
+  if ('none' in c) return { op: 'none', members: c.none.map(m => nodeOf(m, { ...around, exempts: !exempts })) }
   if ('sender' in c) {
-    const each = sendersOfCondition(c).map(entry => ({ op: 'sender' as const, entry, counts: c.counts, exempts }))
+    const counts = countsOf({ ...rule, counts: c.counts })
+    const each = sendersOfCondition(c).map(entry => ({ op: 'sender' as const, entry, counts, exempts }))
     return each.length === 1 ? each[0]! : { op: 'any', members: each }
   }
-  if ('senderOn' in c) return { op: 'list', list: c.senderOn, counts: c.counts, exempts }
+  if ('senderOn' in c) return { op: 'list', list: c.senderOn, counts: countsOf({ ...rule, counts: c.counts }), exempts }
   if ('expression' in c) {
     const expression = compileExpression(c.expression)
     // The door refuses what cannot be read; should it come all the same, it matches nothing.

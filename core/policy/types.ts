@@ -190,7 +190,7 @@ export interface Person {
 /** Everything that a decision needs besides the message. Rules stand in the order in which people put them. */
 export interface Policy {
   format: 'sober-gate-policy'
-  formatVersion: 2
+  formatVersion: 3
   /** Counted up by every change that is active. */
   version: number
   trust: Trust

@@ -1,4 +1,4 @@
-import { isDelivered, isKeptHere, KEPT_LANES, type KeptLane, type Lane } from '../policy'
+import { isDelivered, isKeptAway, isKeptHere, KEPT_LANES, type KeptLane, type Lane } from '../policy'
 import type { Decision } from '../decide'
 import { broadness } from './broad-changes'
 
@@ -37,6 +37,8 @@ export interface Marks {
 export interface LaneChange extends Marks {
   from: Lane
   to: Lane
+  /** Of these copies: from a sender that is not verified. */
+  notVerified: number
 }
 
 /** What a change would do to mail that is here. */
@@ -58,9 +60,14 @@ export interface Impact extends Marks {
   firstContact: number
   /** From a verified sender. */
   verified: number
-  /** What would be moved of what lies here, by where it lies; and what was put there by hand, and stays. */
+  /** What would be moved of what lies here, by where it lies; of that, what was stopped and would be delivered. */
   here: Record<KeptLane, number>
+  freed: Record<KeptLane, number>
+  /** Of what is freed: not verified. */
+  freedNotVerified: number
+  /** What stays: put there by hand; and stopped, marked unwanted. */
   byHand: number
+  unwantedStay: number
   /** Copies that are delivered now and would be gone for good. */
   erased: number
   /** Ids, the worst first. */
@@ -80,6 +87,10 @@ const SEEN_OFTEN = 5
 /** Of those that would go wrong worst; what is farther down is shown only where they are few. */
 const RANKS = 8
 
+function noneByLane(): Record<KeptLane, number> {
+  return Object.fromEntries(KEPT_LANES.map(l => [l, 0])) as Record<KeptLane, number>
+}
+
 /** Counts what a simulation finds, copy by copy. */
 export class ImpactCounter {
   private readonly lanes = new Map<string, LaneChange>()
@@ -88,7 +99,8 @@ export class ImpactCounter {
   private readonly stoppedSenders = new Set<string>()
   private readonly unmarkedDomains = new Set<string>()
   private readonly worst: number[][] = Array.from({ length: RANKS }, () => [])
-  private readonly here = Object.fromEntries(KEPT_LANES.map(l => [l, 0])) as Record<KeptLane, number>
+  private readonly here = noneByLane()
+  private readonly freed = noneByLane()
   private counts = {
     copies: 0,
     moves: 0,
@@ -99,6 +111,8 @@ export class ImpactCounter {
     firstContact: 0,
     verified: 0,
     byHand: 0,
+    unwantedStay: 0,
+    freedNotVerified: 0,
     erased: 0,
   }
 
@@ -121,8 +135,9 @@ export class ImpactCounter {
     if (!copy.judgement && copy.opened) counts.opened++
     if (!copy.judgement && !copy.earlier) counts.firstContact++
     const key = `${before.lane} ${after.lane}`
-    const lane = this.lanes.get(key) ?? { from: before.lane, to: after.lane, wanted: 0, unwanted: 0, unmarked: 0 }
+    const lane = this.lanes.get(key) ?? { from: before.lane, to: after.lane, wanted: 0, unwanted: 0, unmarked: 0, notVerified: 0 }
     lane[marked]++
+    if (!copy.verified) lane.notVerified++
     this.lanes.set(key, lane)
     if (endsDifferently(before, after)) this.move(copy, before, after)
     const rank = this.worst[rankOf(copy, before, after)]!
@@ -140,8 +155,14 @@ export class ImpactCounter {
     const target = landing(after)
     if (after.lane === 'discarded') this.counts.erased++
     if (!isKeptHere(copy.lane) || (copy.lane === target.lane && copy.quarantine === target.quarantine)) return
+    const frees = isKeptAway(copy.lane) && isDelivered(target.lane)
     if (copy.byHand) this.counts.byHand++
-    else this.here[copy.lane]++
+    else if (frees && copy.judgement === 'unwanted') this.counts.unwantedStay++
+    else {
+      this.here[copy.lane]++
+      if (frees) this.freed[copy.lane]++
+      if (frees && !copy.verified) this.counts.freedNotVerified++
+    }
   }
 
   /**
@@ -160,6 +181,7 @@ export class ImpactCounter {
       lanes: [...this.lanes.values()].sort((a, b) => total(b) - total(a)).map(l => ({ ...l })),
       implied: { ...this.implied },
       here: { ...this.here },
+      freed: { ...this.freed },
       sample: this.worst.flat().slice(0, MAX_SHOWN),
       broad: broadness(
         { ...this.stopped, senders: this.stoppedSenders.size, unmarkedDomains: this.unmarkedDomains.size, delivered },

@@ -1,7 +1,7 @@
 import type { PolicyChange } from '../change'
 import { entryWords, type EntryText } from '../kinds'
 import { oneOf, quoted } from '../wording'
-import { HAZARDS, isPersonal, type Condition, type List, type Owner, type Policy, type Stop } from '../policy'
+import { countsOf, HAZARDS, isPersonal, type Condition, type Counts, type List, type Owner, type Policy, type Stop } from '../policy'
 import { quarantineName } from '../words'
 
 /** What is to be of mail: to its recipient's inbox always, or kept away. */
@@ -15,6 +15,8 @@ export interface Draft {
   phrases: string[]
   then: Then
   owner: Owner
+  /** For which senders it counts that are let in: verified ones, unless another choice was made. */
+  counts?: Counts
   /** A rule, also where an entry on a list would do. */
   asRule?: boolean
   /** It only records what it would do. */
@@ -39,14 +41,14 @@ export function draftChanges(policy: DraftPolicy, draft: Draft, id: () => string
   return phrases.length || watch || asRule ? [{ type: 'put', kind: 'rule', value: ruleOf(policy, draft) }] : listChanges(policy, draft, id)
 }
 
-function listChanges(policy: DraftPolicy, { senders, then, owner }: Draft, id: () => string): PolicyChange[] {
+function listChanges(policy: DraftPolicy, { senders, then, owner, counts }: Draft, id: () => string): PolicyChange[] {
   const name = listNameFor(policy, then)
   const side = then.to === 'inbox' ? 'allow' : 'block'
   const stop = stopOf(then)
   const does = (l: List) =>
     policy.assignments.some(
       b =>
-        b.list === l.id && b.owner === owner && b.side === side && b.state === 'enabled' && !b.mandatory &&
+        b.list === l.id && b.owner === owner && b.side === side && b.state === 'enabled' && !b.mandatory && (side === 'block' || countsOf(b) === (counts ?? 'verified')) &&
         (b.direction ?? 'inbound') === 'inbound' &&
         (!stop || (b.stop?.to === stop.to && b.stop.quarantine === stop.quarantine)),
     )
@@ -54,13 +56,14 @@ function listChanges(policy: DraftPolicy, { senders, then, owner }: Draft, id: (
   const there = own.find(does)
   if (there) return [{ type: 'put', kind: 'entries', list: there.id, entries: senders }]
   const list = id()
+  const counting = counts && counts !== 'verified' ? { counts } : {}
   return [
     {
       type: 'put', kind: 'list',
       value: { id: list, name: freeName(name, policy.lists.filter(l => l.owner === owner)), owner, usualSide: side, enabled: true },
     },
     { type: 'put', kind: 'entries', list, entries: senders },
-    { type: 'put', kind: 'assignment', value: { id: id(), list, owner, side, state: 'enabled', ...(stop ? { stop } : {}) } },
+    { type: 'put', kind: 'assignment', value: { id: id(), list, owner, side, state: 'enabled', ...(stop ? { stop } : counting) } },
   ]
 }
 
@@ -91,10 +94,10 @@ function freeName(name: string, things: readonly { name: string }[]): string {
   }
 }
 
-function ruleOf(policy: DraftPolicy, { senders, phrases, then, owner, watch }: Draft) {
+function ruleOf(policy: DraftPolicy, { senders, phrases, then, owner, watch, counts }: Draft) {
   const stop = stopOf(then)
   const conditions: Condition[] = [
-    ...(senders.length ? [{ sender: senders.length === 1 ? senders[0]! : senders }] : []),
+    ...(senders.length ? [{ sender: senders.length === 1 ? senders[0]! : senders, ...(!stop && counts && counts !== 'verified' ? { counts } : {}) }] : []),
     ...(phrases.length ? [{ phrases }] : []),
   ]
   return {

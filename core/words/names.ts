@@ -7,13 +7,17 @@ import type { Lane, Policy, State, Stop } from '../policy'
 export type Names = Pick<Policy, 'quarantines' | 'lists' | 'phraseSets'> & { trust?: Pick<Policy['trust'], 'upstreamVerdicts'> }
 
 export function quarantineName(names: Pick<Names, 'quarantines'>, id: string | null | undefined): string {
-  return names.quarantines.find(q => q.id === id)?.name ?? id ?? 'quarantine'
+  return names.quarantines.find(q => q.id === id)?.name ?? (id ? 'deleted' : 'quarantine')
 }
+
+/** Names are for people, and ids are not: what is gone, or not theirs to see, has none. */
+export const NOT_SEEN = '(deleted, or not yours to see)'
 
 /** A list by its name, quoted. */
 export function listName(names: Pick<Names, 'lists'>, id: string): string {
   if (!id) return '(no list chosen)'
-  return quoted(names.lists.find(l => l.id === id)?.name ?? `deleted list ${id}`)
+  const list = names.lists.find(l => l.id === id)
+  return list ? quoted(list.name) : NOT_SEEN
 }
 
 /** "hold in quarantine “General”", "move to Spam", … */

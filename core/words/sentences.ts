@@ -2,11 +2,13 @@ import type { Direction } from '../message'
 import { effectWords, entryWords, factWords } from '../kinds'
 import { capitalised, counted, oneOf, quoted } from '../wording'
 import {
-  defaultCounts,
+  countsOf,
   groupMembers,
   isGroup,
   HAZARDS,
   phraseText,
+  ruleProtects,
+  ruleStops,
   sendersOfCondition,
   type Assignment,
   type Claim,
@@ -17,13 +19,14 @@ import {
   type PhrasePlace,
   type Rule,
 } from '../policy'
-import { listName, stopWords, type Names } from './names'
+import { listName, NOT_SEEN, stopWords, type Names } from './names'
 
 const COUNTS: Record<Counts, string> = {
   verified: 'verified senders only',
   notFailed: 'unless authentication fails',
   any: 'even if not verified',
 }
+const COUNTS_HERE: Record<Counts, string> = { ...COUNTS, verified: 'if verified' }
 const WHERE = {
   'subject': 'the subject',
   'own': 'the text',
@@ -40,12 +43,16 @@ const RULE_DIRECTIONS: Record<Direction, string> = { inbound: '', outbound: 'out
 const LIST_DIRECTIONS: Record<Direction, string> = { inbound: '', outbound: ' outgoing mail by its recipient', internal: ' internal mail' }
 
 /** A rule as one plain sentence, for reading only. */
-export function ruleSentence(rule: Pick<Rule, 'when' | 'except' | 'claims' | 'end' | 'direction'>, names: Names): string {
-  const which = 'every' in rule.when ? 'for every message, ' : `when ${conditionWords(rule.when, names)}, `
-  const when = `${RULE_DIRECTIONS[rule.direction ?? 'inbound']}${which}`
-  const except = rule.except.length ? `, unless ${oneOf(rule.except.map(c => conditionWords(c, names)))}` : ''
+export function ruleSentence(
+  rule: Pick<Rule, 'when' | 'except' | 'claims' | 'end' | 'direction' | 'mandatory'>,
+  names: Names,
+): string {
+  const [when, except] = (['when', 'except'] as const).map(part => favouring(rule, part))
+  const which = 'every' in rule.when ? 'for every message, ' : `when ${conditionWords(rule.when, names, when)}, `
+  const begins = `${RULE_DIRECTIONS[rule.direction ?? 'inbound']}${which}`
+  const unless = rule.except.length ? `, unless ${oneOf(rule.except.map(c => conditionWords(c, names, except)))}` : ''
   const end = rule.end ? `; stops later rules${rule.end === 'all' ? ' of everyone' : ''}` : ''
-  const sentence = `${when}${claimsWords(rule.claims, names)}${except}${end}.`
+  const sentence = `${begins}${claimsWords(rule.claims, names)}${unless}${end}.`
   return capitalised(sentence)
 }
 
@@ -86,19 +93,35 @@ function protectWords(hazards: readonly Hazard[]): string {
     : `allow despite ${oneOf(hazards.map(h => HAZARD_WORDS[h]), 'and')}`
 }
 
-/** A condition as a clause that follows “when”. */
-export function conditionWords(condition: Condition, names: Names): string {
+/** Whether a condition works in favour of mail, and what its clause then asks of a sender. */
+export interface Favouring {
+  exempts: boolean
+  mandatory?: boolean
+}
+
+/** What holds for the conditions of a rule, or for its exceptions. */
+export function favouring(rule: Pick<Rule, 'claims' | 'mandatory' | 'direction'>, part: 'when' | 'except'): Favouring | null {
+  // Nobody forges to whom a message goes.
+  if (rule.direction === 'outbound') return null
+  return { exempts: part === 'when' ? ruleProtects(rule) : ruleStops(rule), mandatory: rule.mandatory }
+}
+
+/** A condition as a clause that follows “when”; one that works in favour of mail says which senders count. */
+export function conditionWords(condition: Condition, names: Names, favour: Favouring | null = null): string {
   if (isGroup(condition)) {
-    const words = groupMembers(condition)!.map(m => (groupMembers(m) ? `(${conditionWords(m, names)})` : conditionWords(m, names)))
+    const inside = favour && 'none' in condition ? { ...favour, exempts: !favour.exempts } : favour
+    const each = (m: Condition) => conditionWords(m, names, inside)
+    const words = groupMembers(condition)!.map(m => (groupMembers(m) ? `(${each(m)})` : each(m)))
     return 'all' in condition
       ? oneOf(words, 'and', 6)
       : 'any' in condition
         ? oneOf(words, 'or', 6)
         : `none of these holds: ${oneOf(words, 'or', 6)}`
   }
-  const counts = 'counts' in condition && condition.counts ? ` (${COUNTS[condition.counts]})` : ''
-  if ('sender' in condition) return `the sender is ${oneOf(sendersOfCondition(condition).map(entryWords))}${counts}`
-  if ('senderOn' in condition) return `the sender is on list ${listName(names, condition.senderOn)}${counts}`
+  const counts = (c: { counts?: Counts }) =>
+    (favour?.exempts ? ` (${COUNTS_HERE[countsOf({ counts: c.counts, mandatory: favour.mandatory })]})` : '')
+  if ('sender' in condition) return `the sender is ${oneOf(sendersOfCondition(condition).map(entryWords))}${counts(condition)}`
+  if ('senderOn' in condition) return `the sender is on list ${listName(names, condition.senderOn)}${counts(condition)}`
   if ('phrases' in condition || 'set' in condition) return phraseWords(condition, names)
   if ('expression' in condition) return `${placeWords(condition.where)} matches the regular expression ${condition.expression}`
   return factWords(condition, names)
@@ -115,10 +138,15 @@ function placeWords(where: readonly PhrasePlace[] | undefined): string {
     : 'the subject or text'
 }
 
+function setName(names: Names, id: string): string {
+  const set = names.phraseSets.find(s => s.id === id)
+  return set ? quoted(set.name) : NOT_SEEN
+}
+
 function phraseWords(condition: PhraseCondition, names: Names): string {
   const what =
     condition.set !== undefined
-      ? `a phrase of set ${quoted(names.phraseSets.find(s => s.id === condition.set)?.name ?? condition.set)}`
+      ? `a phrase of set ${setName(names, condition.set)}`
       : oneOf((condition.phrases ?? []).map(item => quoted(phraseText(item)) + (typeof item === 'string' ? '' : nearWords(item.near))))
   const how = [
     ...(condition.minimum === undefined ? [] : [`with a score of ${condition.minimum} or more`]),
@@ -140,11 +168,10 @@ export function assignmentSentence(
   names: Names,
   ownerName: string,
 ): string {
-  const counts = assignment.counts ?? defaultCounts(assignment.owner)
   const way = LIST_DIRECTIONS[assignment.direction ?? 'inbound']
   const whom = ownerName === 'organisation' ? 'the whole organisation' : ownerName
   const [does, how] = assignment.side === 'block'
     ? ['block', stopWords(assignment.stop!, names)]
-    : [protectWords(assignment.protect ?? HAZARDS), COUNTS[counts]]
+    : [protectWords(assignment.protect ?? HAZARDS), COUNTS[countsOf(assignment)]]
   return `${capitalised(does)}${way}, for ${whom}: ${how}${assignment.mandatory ? '; mandatory' : ''}.`
 }

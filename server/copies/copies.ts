@@ -1,5 +1,6 @@
 import { and, desc, eq, gt, inArray, sql, type SQL } from 'drizzle-orm'
-import { isUsualTime, personOwner, decisionFor, type Content, type Attempt, type Reason, type Effect } from '#core'
+import { canVerifySenders, isUsualTime, personOwner, decisionFor, type Content, type Attempt, type Reason, type Effect } from '#core'
+import { isDoubted } from '#core/review'
 import { movedSentence, decisionSentence } from '#core/words'
 import { deliveredBytes } from '#core/formats'
 import { db } from '../db/client'
@@ -64,6 +65,8 @@ export interface CopyView {
   tags: string[]
   important: boolean
   opened: boolean
+  /** Its sender cannot be trusted to be the sender; see `isDoubted`. */
+  doubted: boolean
   /** Somebody waits for an answer to the request for its release. */
   releaseRequested: boolean
   /** What the actor may do with it. */
@@ -124,6 +127,7 @@ const LINE = {
   mailbox: copies.mailbox,
   senderAddress: copies.senderAddress,
   senderName: copies.senderName,
+  verdict: copies.verdict,
   subject: copies.subject,
   reason: copies.reason,
   filed: copies.filed,
@@ -145,6 +149,7 @@ interface LineContext {
   /** Names by the id of the person. */
   names: ReadonlyMap<string, string>
   others: OthersWords
+  canVerify: boolean
   requestsFor: (copy: { id: number }) => OpenRequests
 }
 
@@ -154,13 +159,14 @@ async function lineContext(actor: Actor, rows: readonly { id: number }[]): Promi
     actor,
     names: new Map(policy.people.map(p => [p.id, p.name])),
     others: await wordsOfOthers(actor),
+    canVerify: canVerifySenders(policy),
     requestsFor: await openRequestsFor(db(), actor, rows),
   }
 }
 
 type Line = Pick<Copy, Exclude<keyof typeof LINE, 'size'>> & { size: number | null }
 
-function lineOf({ actor, names, others, requestsFor }: LineContext, row: Line): CopyView {
+function lineOf({ actor, names, others, canVerify, requestsFor }: LineContext, row: Line): CopyView {
   // What a colleague's own rule says of their mail is theirs, whoever may see the mail.
   const own = isOwn(actor, row)
   const folder = row.lane === 'inbox' ? row.folder : null
@@ -186,6 +192,7 @@ function lineOf({ actor, names, others, requestsFor }: LineContext, row: Line): 
     tags: own ? row.tags : row.tags.filter(tag => !others.tags.has(tag)),
     important: row.important,
     opened: row.firstOpenedAt !== null,
+    doubted: isDoubted(row.verdict, canVerify),
     releaseRequested: requestsFor(row).any,
     can: actionsOn(actor, row, requestsFor(row)),
     version: row.version,

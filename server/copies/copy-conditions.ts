@@ -100,6 +100,11 @@ function senderIs(sender: string): SQL | undefined {
   return sql`(sender_address || ' ' || sender_name) ilike ${like}`
 }
 
+/** Copies with all of these words, or with a tag that has them. */
+export async function withWords(actor: Actor, words: string): Promise<SQL> {
+  return mentions(words, (await wordsOfOthers(actor)).tags)
+}
+
 // Every word, or the beginning of one, in subject, sender, attachment names or text; or a tag that has them all.
 async function mentions(words: string, othersTags: ReadonlySet<string>): Promise<SQL> {
   const terms = words

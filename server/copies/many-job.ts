@@ -1,5 +1,6 @@
-import { and, asc, gt, lte, max, notInArray, sql } from 'drizzle-orm'
-import { isKeptHere, type KeptLane } from '#core'
+import { and, asc, desc, gt, inArray, lte, max, ne, notInArray, sql } from 'drizzle-orm'
+import { isDelivered, isKeptHere, KEPT_LANES, type KeptLane } from '#core'
+import { numberWords } from '#core/wording'
 import { countMore, recordEvent } from '../audit/record'
 import { reviews } from '../access/copy-access'
 import type { Actor } from '../access/roles'
@@ -7,13 +8,15 @@ import { db, jobsDb, type Tx } from '../db/client'
 import { copies } from '../db/schema'
 import { PermanentJobError, type JobKind } from '../jobs/kinds'
 import { addJob } from '../jobs/store'
+import { invalid } from '../platform/problem'
 import { matching, type CopyFilter } from './copy-conditions'
 import { markRows, notSaidYet } from './judgements'
 import { notRequested } from '../requests/open-requests'
 import { isMovable, isThere, moveRows, mustReview, quarantineFor } from './moves'
+import { mustHaveSeenForgeries, possibleForgeries } from './possible-forgeries'
 
 /** What is done to all copies that match. */
-type Action = { lane: KeptLane, quarantine?: string | null, ownPlaces?: boolean } | { value: 'wanted' | 'unwanted' | null }
+type Action = { lane: KeptLane, quarantine?: string | null, ownPlaces?: boolean, confirmed?: number[] } | { value: 'wanted' | 'unwanted' | null }
 
 /** All copies that match a filter, but for some of them. */
 export interface ManyQuery extends CopyFilter {
@@ -37,16 +40,48 @@ export async function beginMany(actor: Actor, { except = [], ...filter }: ManyQu
   await matching(actor, filter)
   const to = 'lane' in action ? await quarantineFor(action.lane, action.quarantine) : null
   if (to !== null) mustReview(actor, to)
+  if ('lane' in action && isDelivered(action.lane)) await mustBeSeen(actor, { except, filter }, action)
+  const { confirmed: _, ...recorded } = { confirmed: [], ...action }
   return db().transaction(async (tx) => {
     const [newest] = await tx.select({ id: max(copies.id) }).from(copies)
     const eventId = await recordEvent(tx, {
       personId: actor.id,
       kind: 'lane' in action ? 'moved' : 'marked',
-      detail: { ...action, ...('lane' in action ? { quarantine: to } : {}), count: 0 },
+      detail: { ...recorded, ...('lane' in action ? { quarantine: to } : {}), count: 0 },
     })
     const payload = { filter, except, action, to, upTo: newest?.id ?? 0 }
     return { eventId, job: await addJob(tx, { kind: 'many', payload, personId: actor.id, eventId: eventId }) }
   })
+}
+
+/** So many unverified messages are looked at before all that match are let in. */
+const MAX_DOUBTED = 5000
+
+/** Asks about messages that may be forged, before it begins. What turns out to be one only later stays where it is. */
+async function mustBeSeen(
+  actor: Actor,
+  { except, filter }: { except: readonly number[], filter: CopyFilter },
+  { lane, confirmed }: Extract<Action, { lane: KeptLane }>,
+): Promise<void> {
+  const rows = await db()
+    .select()
+    .from(copies)
+    .where(
+      and(
+        await matching(actor, filter),
+        ne(copies.verdict, 'pass'),
+        inArray(copies.lane, KEPT_LANES.filter(l => !isDelivered(l))),
+        except.length ? notInArray(copies.id, [...except]) : undefined,
+      ),
+    )
+    .orderBy(desc(copies.id))
+    .limit(MAX_DOUBTED + 1)
+  if (rows.length > MAX_DOUBTED)
+    throw invalid(
+      `More than ${numberWords(MAX_DOUBTED)} of these messages are not verified, and some may be forged. `
+      + 'Narrow the filter, then move them in parts.',
+    )
+  await mustHaveSeenForgeries(db(), actor, rows.filter(c => isMovable(actor, c, lane)), { lane, confirmed })
 }
 
 interface Payload {
@@ -119,8 +154,13 @@ async function doTo(
 ): Promise<number> {
   let changing: Copy[]
   if ('lane' in action) {
-    const { lane, ownPlaces = false } = action
+    const { lane, ownPlaces = false, confirmed = [] } = action
     changing = rows.filter(c => isKeptHere(c.lane) && !isThere(c, lane, to) && isMovable(actor, c, lane))
+    if (isDelivered(lane)) {
+      const unseen = new Set((await possibleForgeries(tx, actor, changing)).map(f => f.id))
+      for (const id of confirmed) unseen.delete(id)
+      changing = changing.filter(c => !unseen.has(c.id))
+    }
     // A no to whoever asks has its reason, which is not said of so many.
     if (lane === 'bin') changing = await notRequested(tx, changing)
     await moveRows(tx, actor, changing, { eventId, lane, to, ownPlaces })

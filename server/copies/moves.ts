@@ -12,6 +12,7 @@ import { sentenceFor } from '../access/others-clauses'
 import { isOneOf, lockCopies, movedTo, stateOf, type NotReleased, type MovedCopies, type Versions } from './locked-copies'
 import { implyWanted, markRows, notSaidYet } from './judgements'
 import { storeDecision } from './stored-decisions'
+import { mustHaveSeenForgeries } from './possible-forgeries'
 import { settleRelease } from './releases'
 import { openRequestsFor } from '../requests/open-requests'
 import { answerRequestsFor } from '../requests/request-answers'
@@ -32,6 +33,8 @@ export interface Move {
   mark?: 'wanted' | 'unwanted'
   /** Why held mail is rejected, for the record and for whoever asked for it. */
   reason?: string
+  /** Ids of messages that are let in though they may be forged: the actor has seen what they claim and what was found. */
+  confirmed?: number[]
 }
 
 /**
@@ -42,7 +45,7 @@ export interface Move {
 export async function moveCopies(
   actor: Actor,
   ids: readonly number[],
-  { lane, quarantine = null, versions, ownPlaces = false, mark, reason }: Move,
+  { lane, quarantine = null, versions, ownPlaces = false, mark, reason, confirmed }: Move,
 ): Promise<MovedCopies> {
   const to = await quarantineFor(lane, quarantine)
   return db().transaction(async (tx) => {
@@ -50,6 +53,7 @@ export async function moveCopies(
     if (to !== null) mustReview(actor, to)
     await mustBeMovable(tx, actor, rows, { lane, isAnswered: Boolean(reason) })
     const moving = rows.filter(c => !isThere(c, lane, to))
+    await mustHaveSeenForgeries(tx, actor, moving, { lane, confirmed })
     const marking = mark ? await notSaidYet(tx, rows, mark) : []
     const acted = rows.filter(c => moving.includes(c) || marking.includes(c))
     if (!acted.length) return { eventId: null, changed: 0, copies: rows.map(c => ({ id: c.id, version: c.version })) }

@@ -22,7 +22,7 @@ import type { ChangeProblem, PolicyChange } from '#core/change'
 import type { Why } from '#core/review'
 import type { ShortReason } from '#core/words'
 import { ANY_LANE, ANY_STATE, REVIEWED, sqlList } from './lanes'
-import type { Claim, Content, Finding, Attempt, Effect, EntryKind, Lane, PhraseItem, Rule, Assignment, Reason, Stop } from '#core'
+import type { Claim, Content, Finding, Attempt, Verdict, Effect, EntryKind, Lane, PhraseItem, Rule, Assignment, Reason, Stop } from '#core'
 
 const id = () => bigint({ mode: 'number' }).primaryKey().generatedAlwaysAsIdentity()
 const ref = () => bigint({ mode: 'number' })
@@ -416,6 +416,14 @@ export const copies = pgTable(
       .default(sql`'{}'`),
     important: boolean().notNull().default(false),
     senderAddress: text().notNull(),
+    /** What authentication says of that address; `none` also where From names no one sender. */
+    verdict: text().$type<Verdict>().notNull().default('none'),
+    /** By whom it is grouped in Review: mail that is not verified, apart from its sender's own. */
+    reviewSender: text()
+      .notNull()
+      .generatedAlwaysAs(
+        sql`case sender_address when '' then '' else case verdict when 'pass' then 'verified ' else 'notVerified ' end || sender_address end`,
+      ),
     senderDomain: text().notNull(),
     senderName: text().notNull(),
     subject: text().notNull(),
@@ -434,6 +442,7 @@ export const copies = pgTable(
   t => [
     unique('copies_once').on(t.messageId, t.recipient),
     check('copies_lane', sql`lane in (${ANY_LANE})`),
+    check('copies_verdict', sql`verdict in ('pass', 'fail', 'none')`),
     index('copies_by_attempt').on(t.attemptId),
     index('copies_by_time').on(t.receivedAt.desc(), t.id.desc()),
     index('copies_by_recipient').on(t.personId, t.receivedAt.desc(), t.id.desc()),
@@ -455,7 +464,7 @@ export const copies = pgTable(
       .on(t.lane, t.quarantineId, t.reviewClause, t.likely.desc(), t.id.desc())
       .where(IS_REVIEWED),
     index('copies_review_by_sender')
-      .on(t.lane, t.quarantineId, t.senderAddress, t.likely.desc(), t.id.desc())
+      .on(t.lane, t.quarantineId, t.reviewSender, t.likely.desc(), t.id.desc())
       .where(IS_REVIEWED),
     index('copies_review_by_subject')
       .on(t.lane, t.quarantineId, t.reviewSubject, t.likely.desc(), t.id.desc())
@@ -691,7 +700,7 @@ export const quarantineSettings = pgTable('quarantine_settings', {
   afterWait: text().$type<AfterWait>().notNull().default('bin'),
   /** Its recipients see what is held, are told of it, may ask for it, may release it themselves. */
   visible: boolean().notNull().default(true),
-  notified: boolean().notNull().default(false),
+  notified: boolean().notNull().default(true),
   canRequest: boolean().notNull().default(true),
   canRelease: boolean().notNull().default(false),
   /** Counted up by every change of them. */

@@ -85,7 +85,7 @@ async function makeWorld(anchor: string | undefined, messages: number): Promise<
   const state: DemoState = { anchor: day.toISOString().slice(0, 10), messages, done: false }
   const read = readPolicy({
     format: 'sober-gate-policy',
-    formatVersion: 2,
+    formatVersion: 3,
     trust: TRUST,
     departments: DEPARTMENTS,
     people: PEOPLE.map(p => ({

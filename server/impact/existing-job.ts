@@ -1,5 +1,5 @@
 import { and, asc, eq, gt, gte, inArray, isNull, lt, lte, max, or, sql } from 'drizzle-orm'
-import { isDelivered, personOwner, reasonsFor, isPersonal, type ClauseRef, type KeptLane, type Owner } from '#core'
+import { isDelivered, isKeptAway, personOwner, reasonsFor, isPersonal, type ClauseRef, type KeptLane, type Owner } from '#core'
 import { replayed, type PolicyChange } from '#core/change'
 import { landing, affectedScope } from '#core/simulate'
 import { visibleTo } from '../access/copy-access'
@@ -195,6 +195,9 @@ async function applyTo(
     const byChange = one.differs && copy.movedBy === null
     if (!byChange && copy.lane === 'quarantine' && !isMovable(actor, copy, to.lane)) continue
     if (!one.differs && one.tooLate) continue
+    // What people marked as unwanted stays stopped, unless it was pointed at.
+    const frees = isKeptAway(copy.lane) && isDelivered(to.lane)
+    if (frees && copy.judgement === 'unwanted' && !payload.ids.includes(copy.id)) continue
     await moveOne(tx, copy, one, { eventId, by: payload.is === 'after' ? actor.name : null, now })
     if (isDelivered(to.lane)) letOut.push(copy)
     moved++

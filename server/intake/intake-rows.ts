@@ -104,6 +104,7 @@ export function copyRows(
       senderAddress: indexKey(sender?.key ?? ''),
       senderDomain: indexKey(sender?.domain ?? ''),
       senderName: indexKey(sender?.name ?? ''),
+      verdict: attempt.authentication.verdict,
     },
     decision: decisionRow(decision, envelope.receivedAt),
     claims: claimsOf(decision),

@@ -131,14 +131,14 @@ with given as materialized (select * from jsonb_to_recordset($1::jsonb) as g(id 
       "replyCode" smallint, reply text)),
   copied as (
     insert into copies (id, message_id, attempt_id, decision_id, recipient, person_id, mailbox, lane, quarantine_id, erased, folder, filed,
-      not_refused, lane_since, received_at, tags, important, sender_address, sender_domain, sender_name, subject, reason)
+      not_refused, lane_since, received_at, tags, important, sender_address, sender_domain, sender_name, verdict, subject, reason)
       overriding system value
     select id, "messageId", "attemptId", "decisionId", c.recipient, c."personId", c.mailbox, c.lane, c."quarantineId", c.erased, c.folder,
       c.filed, c."notRefused", c."laneSince", c."receivedAt", array(select jsonb_array_elements_text(c.tags)), c.important,
-      c."senderAddress", c."senderDomain", c."senderName", c.subject, c.reason
+      c."senderAddress", c."senderDomain", c."senderName", c.verdict, c.subject, c.reason
     from given_copies, jsonb_to_record(rows->'copy') as c(recipient text, "personId" text, mailbox text, lane text, "quarantineId" text,
       erased bool, folder text, filed bool, "notRefused" bool, "laneSince" timestamptz, "receivedAt" timestamptz, tags jsonb,
-      important bool, "senderAddress" text, "senderDomain" text, "senderName" text, subject text, reason jsonb)),
+      important bool, "senderAddress" text, "senderDomain" text, "senderName" text, verdict text, subject text, reason jsonb)),
   decided as (
     insert into decisions (id, copy_id, sequence, policy_version, decided_lane, final_lane, quarantine_id, effects, reasons, decided_by, at)
       overriding system value

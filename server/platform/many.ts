@@ -12,6 +12,9 @@ export const manyCopies = {
   versions: Joi.alternatives(Joi.string().valid('any'), Joi.object().pattern(/^\d+$/, Joi.number().integer()).max(2000)),
 }
 
+/** Messages of which the actor has seen that they may be forged. */
+export const confirmed = Joi.array().items(Joi.number().integer().positive()).max(2000).single()
+
 /** With ids, the version of each is said; “any” is whatever they are by now, as “*” of If-Match is (RFC 9110 13.1.1). */
 export const withVersions = <T extends ObjectSchema>(body: T): T =>
   body.with('ids', 'versions').without('query', 'versions').messages({

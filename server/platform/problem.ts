@@ -13,6 +13,8 @@ export const PROBLEM_TYPES = {
   broad: 'urn:sober-gate:problem:broad',
   /** Mail would be gone for good. `impact` says how much. */
   erases: 'urn:sober-gate:problem:erases',
+  /** Mail would be let in that claims a trusted sender and is not verified. `forgeries` says what each claims, and what was found. */
+  forged: 'urn:sober-gate:problem:forged',
 } as const
 
 /** An error that a caller can act on; becomes a problem document (RFC 9457) or an SMTP reply. */

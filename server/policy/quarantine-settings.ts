@@ -29,7 +29,7 @@ const UNLESS_SET: QuarantineSettings = {
   waitDays: null,
   afterWait: 'bin',
   visible: true,
-  notified: false,
+  notified: true,
   canRequest: true,
   canRelease: false,
 }

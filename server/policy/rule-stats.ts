@@ -1,4 +1,4 @@
-import { and, eq, sql } from 'drizzle-orm'
+import { and, eq, inArray, sql } from 'drizzle-orm'
 import { isPersonal, personOwner, type ClauseRef, type Lane, type Policy, type Rule } from '#core'
 import type { Marks } from '#core/simulate'
 import { countableBy } from '../access/copy-access'
@@ -19,6 +19,8 @@ export interface RuleStats {
   takenBy: { clause: Pick<ClauseRef, 'kind' | 'id' | 'name' | 'list'> | null, copies: number }[]
   /** While it watched: from where to where it would have taken copies. */
   would: ({ from: Lane, to: Lane } & Marks)[]
+  /** Copies are where they are because of it: their mail can be returned. */
+  stopped: boolean
   /** Since when it watches; null where it does not. */
   monitoringSince: string | null
   /** Among its owner's rules of the same standing, from 1; of how many. */
@@ -79,10 +81,21 @@ export async function statsOf(actor: Actor, rule: Rule): Promise<RuleStats> {
     lastHit: hit!.last === null ? null : new Date(hit!.last).toISOString(),
     takenBy: byClause(actor, policy, lost),
     would,
+    stopped: await hasStopped(rule.id),
     monitoringSince: rule.state === 'monitor' ? await monitoringSince(rule.id) : null,
     place: peers.findIndex(r => r.id === rule.id) + 1,
     of: peers.length,
   }
+}
+
+async function hasStopped(id: string): Promise<boolean> {
+  const [one] = await db()
+    .select({ id: decisionClaims.copyId })
+    .from(decisionClaims)
+    .innerJoin(copies, eq(copies.decisionId, decisionClaims.decisionId))
+    .where(and(eq(decisionClaims.clauseId, id), inArray(decisionClaims.outcome, ['decided', 'sameResult'])))
+    .limit(1)
+  return one !== undefined
 }
 
 // By clause and not by entry; of a colleague's own only that it was so.

@@ -95,7 +95,7 @@ export async function loadWithoutEntries(tx: Tx, at?: number): Promise<Policy> {
   ]
   return {
     format: 'sober-gate-policy',
-    formatVersion: 2,
+    formatVersion: 3,
     version,
     trust: {
       ownDomains: domainRows.map(d => d.domain),

@@ -11,6 +11,7 @@ import { alreadyDone, conflict, invalid, notAllowed, notFound } from '../platfor
 import { letOutMeanwhile, lockCopies, type NotReleased } from '../copies/locked-copies'
 import { linesOf, type CopyView } from '../copies/copies'
 import { moveRows } from '../copies/moves'
+import { mustHaveSeenForgeries } from '../copies/possible-forgeries'
 import { holdCopiesOf, toBeRanked } from './request-answers'
 
 /** Somebody's wish for a held message, as it is told. */
@@ -147,7 +148,7 @@ export interface RequestAnswered {
 export async function answerRequest(
   actor: Actor,
   id: number,
-  { release, reason }: { release: boolean, reason?: string },
+  { release, reason, confirmed }: { release: boolean, reason?: string, confirmed?: number[] },
 ): Promise<RequestAnswered> {
   if (!release && !reason) throw invalid('Enter a reason. The recipient can read it.', { reason: 'Enter a reason.' })
   return db().transaction(async (tx) => {
@@ -163,6 +164,7 @@ export async function answerRequest(
     if (copy!.lane !== 'quarantine') throw invalid('The message is no longer in quarantine, so there is nothing to answer.')
     if (!reviews(actor, copy!.quarantineId ?? 'general')) throw notAllowed('Only a reviewer of this quarantine can answer this request.')
     if (release) {
+      await mustHaveSeenForgeries(tx, actor, [copy!], { lane: 'inbox', confirmed })
       const detail = { lane: 'inbox', quarantine: null, count: 1, request: id }
       const eventId = await recordEvent(tx, { personId: actor.id, kind: 'released', detail })
       const notReleased = await moveRows(tx, actor, [copy!], { eventId: eventId, lane: 'inbox', to: null, ownPlaces: false, reason })

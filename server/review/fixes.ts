@@ -43,6 +43,8 @@ export interface FixView {
   of: number
   /** What should have become of the copies. */
   should: Should
+  /** It opens the way for anybody's mail, as `why` says. */
+  opens?: Candidate['opens']
 }
 
 interface Looked extends Candidate {
@@ -174,6 +176,7 @@ async function allShown(actor: Actor, { fixes, should, of }: ToTell): Promise<Fi
       fixes: m.fixes,
       of,
       should,
+      ...(m.opens ? { opens: m.opens } : {}),
     })),
   )
 }

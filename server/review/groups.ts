@@ -1,7 +1,7 @@
 import { and, count, desc, inArray, sql, type SQL } from 'drizzle-orm'
-import { isOthers, personOwner, type Policy } from '#core'
+import { canVerifySenders, isOthers, personOwner, VERDICTS, type Policy } from '#core'
 import { counted, numberWords, quoted } from '#core/wording'
-import { LIKELY_FROM, whyWords, type Why } from '#core/review'
+import { isDoubted, LIKELY_FROM, whyWords, type Why } from '#core/review'
 import { listName } from '#core/words'
 import { countableBy, reviews } from '../access/copy-access'
 import type { Actor } from '../access/roles'
@@ -10,7 +10,7 @@ import { copies } from '../db/schema'
 import { activePolicy } from '../policy/active-policy'
 import { groupKeys } from './group-keys'
 import { ASKED, BY_HAND, rankSome, clauseStats } from './rank'
-import { GROUPED_BY, IN_ORDER, waitingAt, type Grouping, type ReviewPlace } from './review-place'
+import { GROUPED_BY, IN_ORDER, sought, waitingAt, type Grouping, type ReviewPlace } from './review-place'
 
 /** Copies that are gone through together. */
 export interface ReviewGroup {
@@ -22,6 +22,11 @@ export interface ReviewGroup {
   /** Since when the one has waited that waits longest. */
   oldest: string
   likelyWanted: number
+  /** Copies whose sender cannot be trusted to be the sender: not selected with the whole group unless they are asked for. */
+  doubted: number
+  /** The address, where a group is of one sender; and whether it was verified. */
+  sender: string | null
+  verified: boolean
   /** What is known of the group: what was marked of its clause, or why the likeliest is likely. */
   why: string
   /** The clause, where one put them there. */
@@ -43,7 +48,9 @@ const RANK_BATCH_SIZE = 200
 export async function groupsAt(actor: Actor, place: ReviewPlace & { by: Grouping }): Promise<ReviewGroups> {
   await db().transaction(tx => rankSome(tx, RANK_BATCH_SIZE))
   const column = GROUPED_BY[place.by]
-  const where = waitingAt(actor, place)
+  const where = and(waitingAt(actor, place), await sought(actor, place))
+  const { policy } = await activePolicy()
+  const doubted = VERDICTS.filter(v => isDoubted(v, canVerifySenders(policy)))
   const key = sql<string>`coalesce(${column}, '')`
   const recipientKey = sql`coalesce(${copies.personId}, ${copies.recipient})`
   // Grouped by recipient first: count(distinct recipient) over whole groups would make PostgreSQL sort every copy of the group.
@@ -53,13 +60,14 @@ export async function groupsAt(actor: Actor, place: ReviewPlace & { by: Grouping
       copies: count().as('copies'),
       oldest: sql<string>`min(${copies.laneSince})`.as('oldest'),
       likely: sql<number>`count(*) filter (where ${copies.likely} >= ${LIKELY_FROM})`.as('likely'),
+      doubted: sql<number>`count(*) filter (where ${inArray(copies.verdict, doubted)})`.as('doubted'),
       likeliest: sql<number>`max(${copies.likely})`.as('likeliest'),
     })
     .from(copies)
     .where(where)
     .groupBy(key, recipientKey)
     .as('each')
-  const sum = (column: typeof each.likely | typeof each.copies) => sql<number>`sum(${column})::int`
+  const sum = (column: typeof each.likely | typeof each.copies | typeof each.doubted) => sql<number>`sum(${column})::int`
   const rows = await db()
     .select({
       key: each.key,
@@ -67,15 +75,15 @@ export async function groupsAt(actor: Actor, place: ReviewPlace & { by: Grouping
       recipients: sql<number>`count(*)::int`,
       oldest: sql<string>`min(${each.oldest})`,
       likely: sum(each.likely),
+      doubted: sum(each.doubted),
       groups: sql<number>`(count(*) over ())::int`,
       total: sql<number>`(sum(sum(${each.copies})) over ())::int`,
     })
     .from(each)
     .groupBy(each.key)
-    .orderBy(sql`max(${each.likeliest}) = 1000 desc`, desc(sum(each.likely)), desc(sum(each.copies)), each.key)
+    .orderBy(sql`${each.key} = ${ASKED} desc`, sql`max(${each.likeliest}) = 1000 desc`, desc(sum(each.likely)), desc(sum(each.copies)), each.key)
     .limit(MAX_GROUPS)
   if (!rows.length) return { groups: [], total: 0, more: 0 }
-  const { policy } = await activePolicy()
   const withReasons = areReasonsShown(actor, place)
   const clauses = place.by === 'clause' && withReasons ? rows.map(r => r.key).filter(k => /^(rule|list) /.test(k)) : []
   const all = place.lane === 'quarantine' && reviews(actor, place.quarantine ?? 'general')
@@ -83,24 +91,39 @@ export async function groupsAt(actor: Actor, place: ReviewPlace & { by: Grouping
   // The likeliest is looked for only where its clause has no record that says more.
   const known = new Map(rows.map(r => [r.key, statsWords(records.get(r.key))]))
   const likeliest = withReasons
-    ? await likeliestOf(actor, place, rows.map(r => r.key).filter(key => !known.get(key)))
+    ? await likeliestOf(place.by, where, rows.map(r => r.key).filter(key => !known.get(key)))
     : new Map<string, Why[]>()
   const whyOf = (key: string) => (withReasons ? known.get(key) ?? (likeliest.get(key) ?? []).slice(0, 1).map(whyWords).join('') : '')
   const shown = place.by === 'clause' ? groupKeys(actor, policy).shown : (key: string) => key
   return {
     groups: rows.map(r => ({
       key: shown(r.key),
-      words: place.by === 'clause' ? clauseGroupWords(actor, policy, r.key) : r.key || (place.by === 'sender' ? 'no sender' : 'no subject'),
+      words: place.by === 'clause' ? clauseGroupWords(actor, policy, r.key) : place.by === 'sender' ? senderWords(r.key) : r.key || 'no subject',
       copies: r.copies,
       recipients: r.recipients,
       oldest: new Date(r.oldest).toISOString(),
       likelyWanted: withReasons ? r.likely : 0,
+      doubted: r.doubted,
+      sender: place.by === 'sender' ? senderIn(r.key) : null,
+      verified: place.by === 'sender' && r.key.startsWith(VERIFIED),
       why: whyOf(r.key),
       clause: place.by === 'clause' ? clauseIn(shown(r.key)) : null,
     })),
     total: rows[0]!.total,
     more: rows[0]!.groups - rows.length,
   }
+}
+
+const VERIFIED = 'verified '
+
+/** The address that the key of a sender's group names: behind the word that says whether it was verified. */
+function senderIn(key: string): string {
+  return key.slice(key.indexOf(' ') + 1)
+}
+
+function senderWords(key: string): string {
+  if (key === '') return 'no sender'
+  return key.startsWith(VERIFIED) ? senderIn(key) : `${senderIn(key)}, not verified`
 }
 
 /** The clause that a key names, as it is shown: of a colleague's own there is none. */
@@ -118,13 +141,13 @@ export function areReasonsShown(actor: Actor, { lane, quarantine }: ReviewPlace)
 }
 
 /** Why the likeliest mistake of each group is likely: one look into the index a group, in one question for all of them. */
-async function likeliestOf(actor: Actor, place: ReviewPlace & { by: Grouping }, keys: readonly string[]): Promise<Map<string, Why[]>> {
+async function likeliestOf(by: Grouping, where: SQL | undefined, keys: readonly string[]): Promise<Map<string, Why[]>> {
   const first = (group: SQL) => sql`(
-    select ${copies.likelyWhy} why from ${copies} where ${and(waitingAt(actor, place), group)} order by ${IN_ORDER} limit 1)`
+    select ${copies.likelyWhy} why from ${copies} where ${and(where, group)} order by ${IN_ORDER} limit 1)`
   const named = keys.filter(key => key !== '')
   const { rows } = await db().execute<{ key: string, why: Why[] | null }>(sql`
-    select key, why from unnest(${sql.param(named)}::text[]) key, lateral ${first(sql`${GROUPED_BY[place.by]} = key`)} of_group
-    ${named.length < keys.length ? sql`union all select '' as key, why from ${first(inGroup(place.by, ''))} of_none` : sql``}`)
+    select key, why from unnest(${sql.param(named)}::text[]) key, lateral ${first(sql`${GROUPED_BY[by]} = key`)} of_group
+    ${named.length < keys.length ? sql`union all select '' as key, why from ${first(inGroup(by, ''))} of_none` : sql``}`)
   return new Map(rows.map(r => [r.key, r.why ?? []]))
 }
 

@@ -11,7 +11,7 @@ import { activePolicy } from '../policy/active-policy'
 import { groupKeys } from './group-keys'
 import { areReasonsShown, inGroup } from './groups'
 import { leavesSoon } from './review-places'
-import { IN_ORDER, lyingAt, waitingAt, type Grouping, type ReviewPlace } from './review-place'
+import { IN_ORDER, lyingAt, sought, waitingAt, type Grouping, type ReviewPlace } from './review-place'
 
 /** Which copies of a place are gone through. */
 export interface ItemsAsked extends ReviewPlace {
@@ -57,7 +57,7 @@ export async function itemsAt(
   const days = await daysAt(asked, retention)
   // What was marked leaves too, and is counted with what leaves.
   const here = asked.soon ? lyingAt(actor, asked) : waitingAt(actor, asked)
-  const where = and(here, await ofGroup(actor, asked))
+  const where = and(here, await ofGroup(actor, asked), await sought(actor, asked))
   const chosen = asked.informative
     ? inArray(copies.id, await informativeAmong(actor, where))
     : asked.soon
@@ -116,7 +116,7 @@ async function daysAt({ lane, quarantine }: ReviewPlace, retention: { bin: numbe
 
 async function informativeAmong(actor: Actor, where: ReturnType<typeof waitingAt>): Promise<number[]> {
   const rows = await db()
-    .select({ id: copies.id, sender: copies.senderAddress, judgement: copies.judgement })
+    .select({ id: copies.id, sender: copies.reviewSender, judgement: copies.judgement })
     .from(copies)
     .where(where)
     .orderBy(sql`id desc`)

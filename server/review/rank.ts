@@ -78,30 +78,29 @@ async function factsOf(tx: Tx | Db, ids: readonly number[]): Promise<RankRow[]> 
   const given = sql`select unnest(${sql.param([...ids])}::bigint[])`
   const { rows } = await tx.execute<RankRow>(sql`
     with c as (
-      select c.id, c.subject, c.sender_address, c.moved_by is not null moved, c.lane, c.judgement, c.first_opened_at,
+      select c.id, c.subject, c.sender_address, c.verdict, c.moved_by is not null moved, c.lane, c.judgement, c.first_opened_at,
         case when c.lane = 'quarantine' then '' else coalesce(c.person_id, c.recipient) end whose,
         (r.reasons -> r.decided_by -> 'clause' ->> 'kind') || ' ' || (r.reasons -> r.decided_by -> 'clause' ->> 'id') clause,
-        coalesce(a.authentication ->> 'verdict' = 'pass', false) verified,
         exists (select 1 from release_requests q where q.copy_id = c.id and q.state = 'open') asked
-      from copies c join attempts a on a.id = c.attempt_id left join decisions r on r.id = c.decision_id
+      from copies c left join decisions r on r.id = c.decision_id
       where c.id in (${given})),
     wanted as (select distinct sender_address, whose from c where sender_address <> ''),
     seen as (
       select w.sender_address, w.whose,
-        count(*) filter (where s.lane in (${DELIVERED})) delivered,
+        count(*) filter (where s.verdict = 'pass' and s.lane in (${DELIVERED})) delivered,
         count(*) filter (where s.lane not in (${DELIVERED})) stopped,
-        count(*) filter (where s.judgement = 'wanted') wanted,
+        count(*) filter (where s.verdict = 'pass' and s.judgement = 'wanted') wanted,
         count(*) filter (where s.judgement = 'unwanted') unwanted,
-        count(*) filter (where s.first_opened_at is not null) opened
+        count(*) filter (where s.verdict = 'pass' and s.first_opened_at is not null) opened
       from wanted w join copies s on s.sender_address = w.sender_address and (w.whose = ''
         or (coalesce(s.person_id, s.recipient) = w.whose and not ${outOfSight(sql`s`)}))
       group by w.sender_address, w.whose)
-    select c.id, c.subject, c.clause, c.whose, c.moved, c.asked, c.verified,
-      (coalesce(s.delivered, 0) - (c.lane = 'lowPriority' and s.sender_address is not null)::int)::int delivered,
+    select c.id, c.subject, c.clause, c.whose, c.moved, c.asked, c.verdict,
+      (coalesce(s.delivered, 0) - (c.lane = 'lowPriority' and c.verdict = 'pass' and s.sender_address is not null)::int)::int delivered,
       (coalesce(s.stopped, 0) - (c.lane <> 'lowPriority' and s.sender_address is not null)::int)::int stopped,
-      greatest(0, coalesce(s.wanted, 0) - coalesce((c.judgement = 'wanted')::int, 0))::int wanted,
+      greatest(0, coalesce(s.wanted, 0) - coalesce((c.verdict = 'pass' and c.judgement = 'wanted')::int, 0))::int wanted,
       greatest(0, coalesce(s.unwanted, 0) - coalesce((c.judgement = 'unwanted')::int, 0))::int unwanted,
-      greatest(0, coalesce(s.opened, 0) - (c.first_opened_at is not null)::int)::int opened
+      greatest(0, coalesce(s.opened, 0) - (c.verdict = 'pass' and c.first_opened_at is not null)::int)::int opened
     from c left join seen s on s.sender_address = c.sender_address and s.whose = c.whose`)
   return rows
 }

@@ -8,6 +8,7 @@ export const placeFields = {
     .valid(...REVIEWED_LANES)
     .default('quarantine'),
   quarantine: Joi.string().max(80),
+  words: Joi.string().trim().max(200).allow(''),
   by: Joi.string()
     .valid(...GROUPINGS)
     .default('clause'),

@@ -1,6 +1,7 @@
 import { and, eq, inArray, isNull, or, sql, type SQL } from 'drizzle-orm'
 import { visibleTo } from '../access/copy-access'
 import type { Actor } from '../access/roles'
+import { withWords } from '../copies/copy-conditions'
 import { REVIEWED_LANES, type ReviewedLane } from '../db/lanes'
 import { copies } from '../db/schema'
 
@@ -9,6 +10,8 @@ export interface ReviewPlace {
   lane: ReviewedLane
   /** Which quarantine. */
   quarantine?: string | null
+  /** Only what has these words. */
+  words?: string
 }
 
 /** All that lies at a place, marked or not. The index of the grouping is asked by both columns. */
@@ -18,6 +21,11 @@ export function lyingAt(actor: Actor, { lane, quarantine }: ReviewPlace): SQL | 
     eq(copies.lane, lane),
     lane === 'quarantine' ? eq(copies.quarantineId, quarantine ?? 'general') : isNull(copies.quarantineId),
   )
+}
+
+/** What of a place has the words that are sought there. */
+export async function sought(actor: Actor, { words }: ReviewPlace): Promise<SQL | undefined> {
+  return words ? withWords(actor, words) : undefined
 }
 
 /** What waits for somebody at a place: all that a quarantine holds; elsewhere what nobody has marked. */
@@ -37,7 +45,7 @@ export type Grouping = (typeof GROUPINGS)[number]
 
 export const GROUPED_BY = {
   clause: copies.reviewClause,
-  sender: copies.senderAddress,
+  sender: copies.reviewSender,
   subject: copies.reviewSubject,
 } satisfies Record<Grouping, unknown>
 

@@ -1,8 +1,8 @@
 import { LANE_NAMES } from '#core/words'
-import { and, eq, inArray, sql } from 'drizzle-orm'
+import { and, eq, inArray, notInArray, sql } from 'drizzle-orm'
 import { LIKELY_FROM } from '#core/review'
 import { reviews, visibleTo } from '../access/copy-access'
-import { can, type Actor } from '../access/roles'
+import type { Actor } from '../access/roles'
 import { db } from '../db/client'
 import { copies, quarantineSettings, type AfterWait } from '../db/schema'
 import { countRequests } from '../requests/requests'
@@ -100,9 +100,9 @@ async function leavingSoon(
   return n!
 }
 
-/** What waits for somebody, for the line above. */
+/** What waits for a user, as the menu counts it. */
 export interface ReviewCount {
-  /** Held mail that is theirs to review; of their own, what they are told of. */
+  /** Held mail: theirs to review, and their own, unless its quarantine does not tell recipients. */
   waiting: number
   /** Requests that wait for their answer, and answers that they have not read. */
   asked: number
@@ -113,13 +113,13 @@ const MAX_COUNTED = 1000
 
 /** How much waits for the actor. Counted up to a thousand. */
 export async function countReview(actor: Actor): Promise<ReviewCount> {
-  const notifying = await db()
+  const silent = await db()
     .select({ id: quarantineSettings.quarantineId })
     .from(quarantineSettings)
-    .where(eq(quarantineSettings.notified, true))
+    .where(eq(quarantineSettings.notified, false))
   const { waiting: asked, news } = await countRequests(actor)
-  const reviewer = can(actor, 'hold and release')
-  if (!reviewer && !notifying.length) return { waiting: 0, asked, news }
+  // Who reviews a quarantine is told of what it holds in any case.
+  const untold = silent.map(q => q.id).filter(id => !reviews(actor, id))
   const some = db()
     .select({ one: sql`1` })
     .from(copies)
@@ -127,7 +127,7 @@ export async function countReview(actor: Actor): Promise<ReviewCount> {
       and(
         visibleTo(actor),
         eq(copies.lane, 'quarantine'),
-        reviewer ? undefined : inArray(copies.quarantineId, notifying.map(t => t.id)),
+        untold.length ? notInArray(copies.quarantineId, untold) : undefined,
       ),
     )
     .limit(MAX_COUNTED)

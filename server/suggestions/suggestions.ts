@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { and, desc, eq, inArray, notInArray, sql } from 'drizzle-orm'
 import {
+  countsOf,
   entryWords,
   isDelivered,
   isKeptAway,
@@ -88,6 +89,12 @@ export interface Suggestion {
 }
 
 const MAX_EXAMPLES = 200
+const NOT_VERIFIED = 'its sender is not verified, and anyone can write this From.'
+
+/** What would protect a copy does not count for it, since nothing verified its From. */
+function isUnverified({ decision }: Supposed): boolean {
+  return decision.reasons.some(r => 'protect' in r.claim && r.outcome.kind === 'notCounted' && r.outcome.why === 'notVerified')
+}
 
 /** Sketches from examples what is to be of mail like them. Nothing is kept. */
 export async function suggestFrom(actor: Actor, asked: SuggestionForm): Promise<Suggestion> {
@@ -123,7 +130,10 @@ export async function suggestFrom(actor: Actor, asked: SuggestionForm): Promise<
     verified: c.senders.length ? (verified[i] ?? null) : null,
     stays: staysOf(ends[i]!),
   })))
-  const against = new Set(result[preset]?.stays.map(s => s.id))
+  const stays = result[preset]?.stays ?? []
+  const against = new Set(stays.map(s => s.id))
+  // Where nothing of it counts, nothing takes precedence over it either.
+  const isUncounted = stays.length === decisions.length && stays.every(s => s.why === NOT_VERIFIED)
   return {
     base: policy.version,
     then,
@@ -132,10 +142,12 @@ export async function suggestFrom(actor: Actor, asked: SuggestionForm): Promise<
     examples: ids,
     of,
     covered: effectiveReasons(then.to === 'inbox' ? 'protect' : 'stop').map(s => ({ ...existingClauseViews(s), ...additionTo(s) })),
-    contrary: effectiveReasons(then.to === 'inbox' ? 'stop' : 'protect').map(s => ({
-      ...existingClauseViews(s),
-      wins: decisions.some(r => against.has(r.id) && !s.misses.includes(r.id)),
-    })),
+    contrary: isUncounted
+      ? []
+      : effectiveReasons(then.to === 'inbox' ? 'stop' : 'protect').map(s => ({
+          ...existingClauseViews(s),
+          wins: decisions.some(r => against.has(r.id) && !s.misses.includes(r.id)),
+        })),
     candidates: result,
     ruleNames: policy.rules.filter(r => r.owner === owner).map(r => r.name),
     preset,
@@ -150,7 +162,9 @@ export async function suggestFrom(actor: Actor, asked: SuggestionForm): Promise<
 
   function staysOf(ended: readonly Supposed[]): Candidate['stays'] {
     const right = (lane: Supposed['decision']['lane']) => (then.to === 'inbox' ? isDelivered(lane) : !isDelivered(lane))
-    return ended.filter(e => !right(e.decision.lane)).map(e => ({ id: e.id, why: sentenceFor(actor, e.decision, policy) }))
+    return ended
+      .filter(e => !right(e.decision.lane))
+      .map(e => ({ id: e.id, why: isUnverified(e) ? NOT_VERIFIED : sentenceFor(actor, e.decision, policy) }))
   }
 
   function effectiveReasons(which: 'stop' | 'protect'): ExistingClause[] {
@@ -169,6 +183,9 @@ export async function suggestFrom(actor: Actor, asked: SuggestionForm): Promise<
   function additionTo({ clause, misses }: ExistingClause): { add: PolicyChange[] | null, adds: string } {
     const list = policy.lists.find(l => l.id === clause.list)
     if (!list || !misses.length || !canChange(actor, list.owner)) return { add: null, adds: '' }
+    // Where a list also counts for senders that are not verified, nobody is added by the way.
+    const assignment = policy.assignments.find(b => b.id === clause.id)
+    if (then.to === 'inbox' && assignment && countsOf(assignment) !== 'verified') return { add: null, adds: '' }
     const missed = [...new Set(rows.filter(r => misses.includes(r.id) && r.sender).map(r => r.sender))].slice(0, 20)
     const entries = missed.map(value => ({ kind: 'address' as const, value }))
     return entries.length

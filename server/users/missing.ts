@@ -1,17 +1,21 @@
 import { and, isNull, sql } from 'drizzle-orm'
-import { makeAddress } from '#core'
+import { leavesOf, makeAddress, ORGANISATION, ruleStops, type Condition } from '#core'
 import { db } from '../db/client'
 import { literally } from '../db/asking'
 import { addresses, attempts, copies, people } from '../db/schema'
+import { activePolicy } from '../policy/active-policy'
 import type { Settings } from './settings-form'
 
 /** Something without which a house does not work, or not well. */
 export interface Missing {
-  /** Where on the page it is fixed. */
-  at: 'domains' | 'users' | 'trust' | 'mail'
+  /** In which part of Settings it is fixed; by a ready rule, where it is one. */
+  at: 'domains' | 'users' | 'trust' | 'mail' | ReadyRule
   /** What, and what follows from it. */
   words: string
 }
+
+/** Rules that every organisation needs; each is offered, ready to save, by its name. */
+export type ReadyRule = 'own-domain' | 'user-names'
 
 const MAX_NAMED = 3
 
@@ -47,9 +51,10 @@ export async function missingIn({ domains, relays }: Pick<Settings, 'domains' | 
     out.push({
       at: 'trust',
       words:
-        'No trusted relay is configured, so no sender can be verified and allow lists of the organisation have no effect. '
+        'No trusted relay is configured, so no sender can be verified, and allow lists that count only verified senders have no effect. '
         + 'Add the relay that authenticates senders, with its authserv-id.',
     })
+  out.push(...(await readyRules(domains)))
   const [mail] = await db().select({ id: copies.id }).from(copies).limit(1)
   const [tried] = mail ? [mail] : await db().select({ id: attempts.id }).from(attempts).limit(1)
   if (!mail)
@@ -59,5 +64,20 @@ export async function missingIn({ domains, relays }: Pick<Settings, 'domains' | 
         ? 'No mail has been accepted yet, but a server tried to deliver: see the message log.'
         : 'No mail has arrived yet. Route mail to the SMTP port, or import existing mail.',
     })
+  return out
+}
+
+async function readyRules(domains: readonly string[]): Promise<Missing[]> {
+  const { policy } = await activePolicy()
+  const asks = (is: (fact: Condition) => boolean) =>
+    policy.rules.some(r => r.owner === ORGANISATION && r.state !== 'disabled' && ruleStops(r) && leavesOf(r.when).some(is))
+  const out: Missing[] = []
+  if (domains.length && !asks(c => 'defect' in c && c.defect === 'claims own domain'))
+    out.push({
+      at: 'own-domain',
+      words: 'No rule stops mail from outside that claims to come from one of your own domains and is not verified.',
+    })
+  if (domains.length && !asks(c => 'userName' in c))
+    out.push({ at: 'user-names', words: 'No rule stops mail from outside that shows the name of one of your users as its sender.' })
   return out
 }

@@ -19,7 +19,7 @@ test('an administrator makes a keyword rule with an exception, tries it by real 
   await page.getByLabel('Sender', { exact: true }).fill('lantern-guild.example')
   await expect(
     page.getByText(
-      'When the subject or text has “lantern festival”, move to Spam, unless the sender is @lantern-guild.example.',
+      'When the subject or text has “lantern festival”, move to Spam, unless the sender is @lantern-guild.example (if verified).',
     ),
   ).toBeVisible()
   await accessible(page)

@@ -18,7 +18,7 @@ test('a comma list of words with an excepted person, from a blank sheet to the n
   await expect(page.getByLabel('Sender', { exact: true })).toBeFocused()
   await page.keyboard.type('ropes@bollard.test')
   await expect(
-    page.getByText('When the subject or text has “bollard sale” or “cleat sale”, move to Spam, unless the sender is ropes@bollard.test.'),
+    page.getByText('When the subject or text has “bollard sale” or “cleat sale”, move to Spam, unless the sender is ropes@bollard.test (if verified).'),
   ).toBeVisible()
   await saved(page, 'Bollard sale')
   await send({ from: 'x@elsewhere.example', subject: 'a cleat sale', text: 'x' })
@@ -39,7 +39,7 @@ test('a starting sentence fills the sheet, and what each part catches stands bes
   await page.goto(url('/rules/new'))
   await page.getByRole('button', { name: 'Hold mail about money from unknown senders' }).click()
   await expect(page.getByLabel('Words and phrases').first()).toHaveValue(/bank details/)
-  await expect(page.getByText('hold in quarantine “General”, unless the sender is on list “Regular callers”.')).toBeVisible()
+  await expect(page.getByText('hold in quarantine “General”, unless the sender is on list “Regular callers” (if verified).')).toBeVisible()
   await page.getByLabel('Words and phrases').first().fill('fairway dues\nchandler’s riddle')
   const parts = page.getByRole('table')
   await expect(parts.getByRole('row', { name: /“fairway dues”/ })).toContainText('2 wanted')
@@ -130,7 +130,9 @@ test('a proposal that went stale says against what; declined, whoever proposed i
   const card = other.getByRole('article').filter({ hasText: 'too many capstans' })
   await expect(card).toContainText('Outdated.')
   await expect(card).toContainText('Ines Varga')
-  await expect(card.getByRole('button', { name: 'Accept anyway' })).toBeVisible()
+  // Both go together: what was changed since is not lost.
+  await expect(card).toContainText('These changes stay when you accept the proposal.')
+  await expect(card.getByRole('button', { name: 'Accept', exact: true })).toBeVisible()
   await card.getByRole('button', { name: 'Decline…' }).click()
   await card.getByRole('textbox').fill('it was put right another way')
   await card.getByRole('button', { name: 'Decline', exact: true }).click()

@@ -42,7 +42,11 @@ describe.each(['admin', 'reviewer', 'worker'])('for %s', (name) => {
     for (const { id, lane, can } of tried) {
       for (const to of KEPT_LANES) {
         const quarantine = to === 'quarantine' ? { quarantine: 'general' } : {}
-        const { status, body } = await who()('POST', '/api/copies/lane', { ids: [id], versions: 'any', lane: to, ...quarantine })
+        const move = (more: object) =>
+          who()('POST', '/api/copies/lane', { ids: [id], versions: 'any', lane: to, ...quarantine, ...more })
+        const asked = await move({})
+        // What may be forged is asked about once, and then moved.
+        const { status, body } = asked.body.type?.endsWith(':forged') ? await move({ confirmed: [id] }) : asked
         expect([name, id, lane, to, status < 300]).toEqual([name, id, lane, to, can.move.includes(to)])
         if (body.eventId) expect((await undo(who(), body.eventId)).status).toBe(200)
       }

@@ -232,7 +232,7 @@ describe('mail that is here already', () => {
 
   it('comes back from spam when it is protected; where another’s stop stands it stays, and is told', async () => {
     const from = 'club@berth-shares.test'
-    expect(await laneOf(from, 'in spam before')).toBe('spam')
+    expect((await receive(gate, { from, subject: 'in spam before', relay: true })).lane).toBe('spam')
     const allowed = [
       { type: 'put', kind: 'list', value: { id: 'own-in', name: 'Mine always in', owner: WORKER, usualSide: 'allow', enabled: true } },
       { type: 'put', kind: 'entries', list: 'own-in', entries: [{ kind: 'address', value: from }] },
@@ -366,5 +366,52 @@ describe('a sketch', () => {
     expect(await status({ ids: [own.id], owner: ownerOf('admin') })).toBe(403)
     expect(await status({ ids: [own.id], then: { to: 'quarantine' } })).toBe(422)
     expect(await status({})).toBe(422)
+  })
+})
+
+describe('a mistake that is corrected', () => {
+  const entry = { kind: 'address', value: 'desk@lock-keeper.test' }
+  const remove = { type: 'remove', kind: 'entries', list: 'speculators', entries: [entry] }
+  const arrive = (subject: string, relay = false) => receive(gate, { from: entry.value, subject, relay })
+
+  it('brings its mail back from where it is, as told beforehand; what was marked unwanted stays, counted apart', async () => {
+    expect((await change(admin, [blocking(entry.value)])).status).toBe(200)
+    const copies = [await arrive('lock one', true), await arrive('lock two'), await arrive('lock three', true)]
+    expect(copies.map(c => c.lane)).toEqual(['spam', 'spam', 'spam'])
+    await admin('POST', '/api/copies/judgement', { ids: [copies[2]!.id], versions: 'any', value: 'unwanted' })
+    const impact = await impactOf(admin, [remove])
+    expect(impact).toMatchObject({ freedNotVerified: 1, unwantedStay: 1, byHand: 0 })
+    expect([impact.freed, impact.here].map((f: Row) => f.spam)).toEqual([2, 2])
+    const { status, body } = await change(admin, [remove], { existing: { lanes: ['spam'] } })
+    expect(status).toBe(202)
+    await jobEnded(admin, body.job)
+    const lanes = async () => (await gate.ask.copies({ ids: copies.map(c => c.id) })).sort((a, b) => a.id - b.id).map(c => c.lane)
+    expect(await lanes()).toEqual(['inbox', 'inbox', 'spam'])
+    expect((await undo(admin, body.eventId)).status).toBe(200)
+    await until('all is back', async () => (await lanes()).every(l => l === 'spam'))
+    await change(admin, [remove])
+  })
+
+  it('as a rule that is disabled brings back what it had put in the bin, too', async () => {
+    const id = 'lock-rule'
+    const binning = (state: string) => putRule('lockage', { id, claims: [{ stop: { to: 'bin' } }], state })
+    expect((await change(admin, [binning('enabled')])).status).toBe(200)
+    const copy = await receive(gate, { from: 'a@lock.test', subject: 'the lockage due' })
+    expect(copy.lane).toBe('bin')
+    const impact = await impactOf(admin, [binning('disabled')])
+    expect(impact.freed).toMatchObject({ bin: 1, spam: 0, quarantine: 0 })
+    const { body } = await change(admin, [binning('disabled')], { existing: { lanes: ['bin'] } })
+    await jobEnded(admin, body.job)
+    expect((await gate.ask.copies({ ids: [copy.id] }))[0]!.lane).toBe('inbox')
+  })
+
+  it('of a rule that only monitors offers no mail to return: it stopped none', async () => {
+    const stats = async (id: string) => (await admin('GET', `/api/rules/${id}`)).body.stats
+    expect((await change(admin, [putRule('sluice gate', { id: 'watcher', state: 'monitor' })])).status).toBe(200)
+    await laneOf('a@lock.test', 'the sluice gate')
+    expect(await stats('watcher')).toMatchObject({ hits: 1, stopped: false })
+    expect(await stats('lock-rule')).toMatchObject({ stopped: false })
+    await change(admin, [putRule('sluice gate', { id: 'watcher', state: 'disabled' })])
+    expect(await stats('watcher')).toMatchObject({ stopped: false })
   })
 })

@@ -96,7 +96,7 @@ describe('an installation of an older version, after the update', () => {
     const read = readPolicy(recorded.policy) as { policy: Policy }
     expect(read).toHaveProperty('policy')
     const { body } = await admin('GET', '/api/policy')
-    expect(body.formatVersion).toBe(2)
+    expect(body.formatVersion).toBe(3)
     expect(body).toEqual(JSON.parse(JSON.stringify(read.policy)))
   })
 
@@ -227,14 +227,14 @@ describe('an installation of an older version, after the update', () => {
     expect(failed).toEqual([])
     expect(undone).toEqual({
       binned: 1,
-      changed: 16,
+      changed: 26,
       changedQuarantine: 1,
       changedSettings: 1,
       declined: 2,
       declinedRequest: 2,
       marked: 28,
       moved: 7,
-      proposed: 7,
+      proposed: 8,
       released: 5,
       requestedRelease: 5,
     })

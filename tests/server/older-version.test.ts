@@ -45,6 +45,49 @@ describe('an installation of an older version', () => {
   })
 })
 
+describe('an installation in which personal lists counted unless authentication failed', () => {
+  it('decides as before, says so of each, and knows of every message whether its sender was verified', async () => {
+    const cluster = await startCluster(inject('clusterFolder'), { quick: true })
+    const outside = new pg.Client({ connectionString: cluster.url })
+    await outside.connect()
+    await outside.query('drop database if exists counting with (force)')
+    await outside.query('create database counting')
+    await outside.end()
+    const pool = new pg.Pool({ connectionString: cluster.address('counting'), max: 2 })
+    const db = drizzle(pool, { casing: 'snake_case' })
+    await migrate(db, { migrationsFolder: migrationsUpTo(18) })
+    await pool.query(COUNTING)
+    await migrate(db, { migrationsFolder: 'server/db/migrations' })
+    const result = async (text: string) => (await pool.query(text)).rows as Record<string, unknown>[]
+    expect(await result('select id, counts from assignments order by id')).toEqual([
+      { id: 'mandatory', counts: null },
+      { id: 'ours', counts: null },
+      { id: 'own', counts: 'notFailed' },
+      { id: 'own any', counts: 'any' },
+      { id: 'own block', counts: null },
+    ])
+    const sender = { kind: 'address', value: 'a@b.test' }
+    const lax = { sender, counts: 'notFailed' }
+    expect(await result('select id, "when", "except" from rules order by id')).toEqual([
+      { id: 'keeps', when: { all: [lax, { none: [{ sender }] }] }, except: [{ sender }] },
+      { id: 'must', when: { sender }, except: [{ any: [{ sender }, { sender }] }] },
+      { id: 'ours', when: { sender }, except: [{ sender }] },
+      { id: 'stops', when: { all: [{ sender }, { none: [{ any: [lax] }] }] }, except: [lax, { senderOn: 'l', counts: 'verified' }] },
+    ])
+    expect(await result('select subject, verdict, review_sender, ranked_at from copies order by id')).toEqual([
+      { subject: 'pass', verdict: 'pass', review_sender: 'verified b@y.test', ranked_at: null },
+      { subject: 'fail', verdict: 'fail', review_sender: 'notVerified b@y.test', ranked_at: null },
+      { subject: 'none', verdict: 'none', review_sender: 'notVerified b@y.test', ranked_at: null },
+      { subject: 'unknown', verdict: 'none', review_sender: '', ranked_at: null },
+    ])
+    expect(await result('select quarantine_id, notified from quarantine_settings order by 1')).toEqual([
+      { quarantine_id: 'hidden', notified: false },
+      { quarantine_id: 'shown', notified: true },
+    ])
+    await pool.end()
+  })
+})
+
 /** The migrations as they were: the first so many. */
 function migrationsUpTo(count: number): string {
   const folder = mkdtempSync(join(tmpdir(), 'sober-gate-migrations-'))
@@ -76,3 +119,31 @@ const OLDER = `
   + `jsonb_build_object('to', case decided when 'rule E' then 'erase' else 'drop' end)))), 0, now()
     from copies where lane = 'dropped';
   update copies set ruling_id = (select r.id from rulings r where r.copy_id = copies.id);`
+
+const SENDER = '{"sender": {"kind": "address", "value": "a@b.test"}}'
+const COUNTING = `
+  insert into versions (number, owner, words, words_version) values (1, 'organisation', '', 2);
+  insert into assignments (id, from_version, list_id, owner, side, mandatory, state, direction, counts) values
+    ('own', 1, 'l', 'person:a', 'allow', false, 'enabled', 'inbound', null),
+    ('own any', 1, 'l', 'person:a', 'allow', false, 'enabled', 'inbound', 'any'),
+    ('own block', 1, 'l', 'person:a', 'block', false, 'enabled', 'inbound', null),
+    ('ours', 1, 'l', 'organisation', 'allow', false, 'enabled', 'inbound', null),
+    ('mandatory', 1, 'l', 'organisation', 'allow', true, 'enabled', 'inbound', 'notFailed');
+  insert into rules (id, from_version, name, owner, mandatory, state, direction, "when", "except", claims, rank) values
+    ('stops', 1, 's', 'person:a', false, 'enabled', 'inbound', '{"all": [${SENDER}, {"none": [{"any": [${SENDER}]}]}]}',
+      '[${SENDER}, {"senderOn": "l", "counts": "verified"}]', '[{"stop": {"to": "spam"}}]', 0),
+    ('keeps', 1, 'k', 'person:a', false, 'enabled', 'inbound', '{"all": [${SENDER}, {"none": [${SENDER}]}]}', '[${SENDER}]',
+      '[{"protect": ["spam"]}]', 1),
+    ('ours', 1, 'o', 'organisation', false, 'enabled', 'inbound', '${SENDER}', '[${SENDER}]', '[{"stop": {"to": "spam"}}]', 2),
+    ('must', 1, 'm', 'organisation', true, 'enabled', 'inbound', '${SENDER}',
+      '[{"any": [{"counts": "any", "sender": {"kind": "address", "value": "a@b.test"}}, ${SENDER}]}]', '[{"stop": {"to": "spam"}}]', 3);
+  insert into messages (content_hash, subject, size, parser, facts, sender_keys, search_text)
+    select of, of, 1, 3, '{}', '{}', of from unnest(array['pass', 'fail', 'none', 'unknown']) of;
+  insert into attempts (transaction, at, rcpt_to, tls, source, reply_code, reply, authentication, message_id)
+    select gen_random_uuid(), now(), 'a@x.test', false, 'smtp', 250, 'ok',
+      case subject when 'unknown' then null else jsonb_build_object('verdict', subject) end, id from messages order by id;
+  insert into copies (message_id, attempt_id, recipient, lane, lane_since, received_at, sender_address, sender_domain, sender_name,
+      subject, reason, ranked_at)
+    select m.id, t.id, 'a@x.test', 'spam', now(), now(), case m.subject when 'unknown' then '' else 'b@y.test' end, 'y.test', '', m.subject,
+      '{"kind": "none", "matched": false}', now() from messages m join attempts t on t.message_id = m.id order by m.id;
+  insert into quarantine_settings (quarantine_id, visible) values ('shown', true), ('hidden', false);`

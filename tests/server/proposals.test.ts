@@ -67,7 +67,7 @@ describe('a proposal', () => {
     const honest = { person: WORKER_ID, lane: 'quarantine', sender: 'accounts@quayline.example', decidedBy: 'Fee demands' } as const
     const held = await gate.ask.oneCopy(honest)
     const rule = await ruleOf('fee-demands')
-    const changed = { ...rule, except: [...rule.except, { sender: { kind: 'address', value: held.senderAddress }, counts: 'any' }] }
+    const changed = { ...rule, except: [...rule.except, { sender: { kind: 'address', value: held.senderAddress } }] }
     const { body: made } = await propose(worker, [{ type: 'put', kind: 'rule', value: changed }], { ids: [held.id] })
     const seen = await shown(admin, made.id)
     expect(seen!.copies.map((c: Row) => c.id)).toEqual([held.id])
@@ -107,6 +107,41 @@ describe('a proposal', () => {
     expect((await ruleOf('catalogues')).description).toBe('changed meanwhile')
     expect((await answer(admin, made.id, { accept: true, base: await version(), confirmed: { broad: true } })).status).toBe(200)
     expect((await ruleOf('catalogues')).description).toBe('proposed')
+  })
+
+  it('keeps what came since beside it, and says before what it would replace: nobody’s newer exception is dropped', async () => {
+    const rule = await ruleOf('catalogues')
+    const exception = (value: string) => ({ sender: { kind: 'address', value } })
+    const put = (over: object) => ({ type: 'put', kind: 'rule', value: { ...rule, ...over } })
+    const { body: made } = await propose(worker, [put({ except: [...rule.except, exception('mine@seller.test')] })])
+    const newer = [...rule.except, exception('theirs@seller.test')]
+    expect((await change(admin, [put({ except: newer, description: 'newer' })])).status).toBe(200)
+    const seen = (await shown(admin, made.id))!
+    expect([seen.since.length, seen.replaces]).toEqual([1, []])
+    expect(seen.changes[0].value.except).toEqual([...newer, exception('mine@seller.test')])
+    expect((await answer(admin, made.id, { accept: true, base: await version(), confirmed: { broad: true } })).status).toBe(200)
+    const { except, description } = await ruleOf('catalogues')
+    expect({ except, description }).toEqual({ except: [...newer, exception('mine@seller.test')], description: 'newer' })
+    // Where both change the same, that is said.
+    const { body: other } = await propose(worker, [put({ except, description: 'proposed again' })])
+    expect((await change(admin, [put({ except, description: 'newest' })])).status).toBe(200)
+    expect((await shown(admin, other.id))!.replaces).toEqual(['description of “Catalogues”'])
+    await answer(admin, other.id, { accept: false, reason: 'no' })
+  })
+
+  it('goes stale by a change to the same thing alone: not by another order, another rule, or what was undone', async () => {
+    const rule = await ruleOf('catalogues')
+    const { body: made } = await propose(worker, [{ type: 'put', kind: 'rule', value: { ...rule, description: 'only this' } }])
+    const { body: before } = await admin('GET', '/api/rules')
+    const own = (before.items as Row[]).filter(r => r.owner === rule.owner).map(r => r.id as string)
+    expect((await change(admin, [{ type: 'order', kind: 'rule', owner: rule.owner, ids: own.toReversed() }])).status).toBe(200)
+    expect((await change(admin, [putRule('another thing')])).status).toBe(200)
+    const { eventId } = (await change(admin, [{ type: 'put', kind: 'rule', value: { ...rule, description: 'for a moment' } }])).body
+    expect((await shown(admin, made.id))!.since).not.toBeNull()
+    expect((await undo(admin, eventId)).status).toBe(200)
+    expect((await shown(admin, made.id))!.since).toBeNull()
+    expect((await answer(admin, made.id, { accept: true, confirmed: { broad: true } })).status).toBe(200)
+    expect((await ruleOf('catalogues')).description).toBe('only this')
   })
 
   it('of what is gone meanwhile says so, and is refused in words', async () => {

@@ -5,7 +5,7 @@ import { changed, holding } from '../support/clauses'
 import { type Caller, signIn, undo } from '../support/http'
 import { setQuarantine } from '../support/settings'
 import { install, type Installation, MEDIUM, receive } from '../support/installation'
-import { personOf } from '../support/office'
+import { OURS, personOf } from '../support/office'
 import { holdRanking, type Copy } from '../support/questions'
 import { jobEnded, until } from '../support/wait'
 
@@ -101,16 +101,18 @@ async function expectPlainOrder() {
     const siblings = [...byId.values()].filter(
       c => c.id !== copy.id && copy.senderAddress !== '' && c.senderAddress === copy.senderAddress && speaks(c),
     )
+    // A From that nothing verified is anybody's: it credits no sender.
+    const credited = siblings.filter(c => c.verdict === 'pass')
     const took = new Set(claims.filter(t => clause && t.clauseKind === clause.kind && t.clauseId === clause.id).map(t => t.copyId))
     const marked = [...took].map(id => byId.get(id)!).filter(c => c.judgement !== null && speaks(c))
     const signs: Signs = {
       asked: isAskedFor,
-      verified: verdict === 'pass',
-      delivered: siblings.filter(isDelivered).length,
+      verdict: verdict as Signs['verdict'],
+      delivered: credited.filter(isDelivered).length,
       stopped: siblings.filter(c => !isDelivered(c)).length,
-      wanted: siblings.filter(c => c.judgement === 'wanted').length,
+      wanted: credited.filter(c => c.judgement === 'wanted').length,
       unwanted: siblings.filter(c => c.judgement === 'unwanted').length,
-      opened: siblings.filter(c => c.firstOpenedAt !== null).length,
+      opened: credited.filter(c => c.firstOpenedAt !== null).length,
       marked: marked.length,
       right: marked.filter(c => c.judgement === 'unwanted').length,
     }
@@ -136,13 +138,19 @@ describe('held mail that nobody decides on', () => {
     ]
     const asked = await receiveAbout('asked jetsam', 'Jetsam cargo')
     expect(old.map(c => c.quarantineId)).toEqual([binned, released, rejected])
+    const forged = await receive(gate, {
+      from: `director@${OURS}`, subject: 'forged dunnage', text: 'Dunnage cargo', relay: true, auth: 'fail',
+    })
+    expect(forged.quarantineId).toBe(released)
     await worker('POST', '/api/release-requests', { ids: [asked.id], note: 'mine' })
-    await gate.ask.ageCopies([...old, asked].map(c => c.id), 6)
+    await gate.ask.ageCopies([...old, asked, forged].map(c => c.id), 6)
     const fresh = await receiveAbout('fresh jetsam', 'Jetsam cargo')
     await jobEnded(admin, await gate.ask.runDaily())
     expect(
       await Promise.all([...old, asked, fresh].map(async c => (await gate.ask.copy(c.id)).lane)),
     ).toEqual(['bin', 'inbox', 'bin', 'quarantine', 'quarantine'])
+    // What claims your own domain, and failed authentication, is let in by a person who has seen that, and not by its age.
+    expect((await gate.ask.copy(forged.id)).lane).toBe('quarantine')
     // Nobody has looked: that says nothing of what is wanted.
     expect(await gate.ask.copy(old[1]!.id)).toMatchObject({ judgement: null, movedBy: 'quarantine expiry' })
     const auditEvents = (await admin('GET', '/api/audit-events?limit=50')).body.items as { by: string | null, words: string }[]

@@ -29,6 +29,8 @@ const groups = async (caller: Caller, query = '') => (await caller('GET', `/api/
 const items = async (caller: Caller, query = '') => (await caller('GET', `/api/review/items?${query}`)).body.items as Row[]
 const version = () => versionFor(admin)
 const receiveFrom = (from: string, subject: string, text?: string, to?: string) => receive(gate, { from, subject, text, to })
+/** The same by the relay that verified the sender. */
+const receiveVerified = (from: string, subject: string, text?: string) => receive(gate, { from, subject, text, relay: true })
 const untilWaiting = (statement: string) => until(`a statement like ${statement} waits for a lock`, () => gate.ask.countWaiting(statement))
 /** What the general quarantine holds. */
 const HELD = { lane: 'quarantine', quarantine: 'general' } as const
@@ -68,8 +70,8 @@ describe('a review', () => {
 
   it('puts a copy elsewhere in the order as soon as its siblings are judged', async () => {
     await changed(admin, holding('order-rule', 'zebra crossing'))
-    const one = await receiveFrom('a@order.test', 'order one', 'zebra crossing')
-    const two = await receiveFrom('a@order.test', 'order two', 'zebra crossing')
+    const one = await receiveVerified('a@order.test', 'order one', 'zebra crossing')
+    const two = await receiveVerified('a@order.test', 'order two', 'zebra crossing')
     await groups(admin)
     const before = (await copyOf(two.id)).likely
     await admin('POST', '/api/copies/judgement', { ids: [one.id], versions: 'any', value: 'wanted' })
@@ -398,8 +400,8 @@ describe('asking for held mail', () => {
 describe('a mend', () => {
   it('put in force brings the mail and its siblings back, lets the next in and the unwanted not; one undo takes all back', async () => {
     await changed(admin, holding('mended', 'late supplement', 'general', { mandatory: false }))
-    const wanted = await receiveFrom('news@gazette.test', 'issue 1', 'late supplement')
-    const sibling = await receiveFrom('news@gazette.test', 'issue 2', 'late supplement')
+    const wanted = await receiveVerified('news@gazette.test', 'issue 1', 'late supplement')
+    const sibling = await receiveVerified('news@gazette.test', 'issue 2', 'late supplement')
     const bad = await receiveFrom('crook@fraud.test', 'pay now', 'late supplement')
     await admin('POST', '/api/copies/judgement', { ids: [bad.id], versions: 'any', value: 'unwanted' })
     const { status, body } = await admin('POST', '/api/fixes', { ids: [wanted.id] })
@@ -418,7 +420,8 @@ describe('a mend', () => {
     expect(
       [(await copyOf(wanted.id)).lane, (await copyOf(sibling.id)).lane, (await copyOf(bad.id)).lane],
     ).toEqual(['inbox', 'inbox', 'quarantine'])
-    expect((await receiveFrom('news@gazette.test', 'issue 3', 'late supplement')).lane).toBe('inbox')
+    expect((await receiveVerified('news@gazette.test', 'issue 3', 'late supplement')).lane).toBe('inbox')
+    expect((await receiveFrom('news@gazette.test', 'issue 3, forged', 'late supplement')).lane).toBe('quarantine')
     expect((await receiveFrom('crook@fraud.test', 'pay again', 'late supplement')).lane).toBe('quarantine')
     await undo(admin, done.body.eventId)
     expect([(await copyOf(wanted.id)).lane, (await copyOf(sibling.id)).lane]).toEqual(['quarantine', 'quarantine'])
@@ -447,8 +450,8 @@ describe('a mend', () => {
 
   it('beyond one’s power is asked for, with the copies; in one’s power it is offered before', async () => {
     await changed(admin, holding('must-mend', 'brass lantern'), holding('soft-mend', 'tin whistle', 'general', { mandatory: false }))
-    const hard = await receiveFrom('h@lamp.test', 'lamp', 'brass lantern')
-    const soft = await receiveFrom('h@lamp.test', 'tune', 'tin whistle')
+    const hard = await receiveVerified('h@lamp.test', 'lamp', 'brass lantern')
+    const soft = await receiveVerified('h@lamp.test', 'tune', 'tin whistle')
     const { body: asks } = await worker('POST', '/api/fixes', { ids: [hard.id] })
     expect(asks.length).toBeGreaterThan(0)
     expect(asks.every((m: Row) => m.permission === 'ask')).toBe(true)
@@ -468,7 +471,7 @@ describe('a mend', () => {
     await jobEnded(admin, taken.body.job)
     expect((await copyOf(hard.id)).lane).toBe('inbox')
     const { body: own } = await worker('POST', '/api/fixes', { ids: [soft.id] })
-    expect(own[0]).toMatchObject({ permission: 'own', sentence: 'Allow h@lamp.test for you' })
+    expect(own[0]).toMatchObject({ permission: 'own', sentence: 'Allow h@lamp.test, if verified, for you' })
   })
 
   it('is refused of mail that went wrong in two ways, and answers nothing where nothing is to blame', async () => {
@@ -485,7 +488,7 @@ describe('a mend', () => {
 describe('what is told on the way', () => {
   it('of mends what is known first, then all of it: nobody waits for the last to press the best', async () => {
     await changed(admin, holding('streamed', 'oiled rope'))
-    const copy = await receiveFrom('a@streamed.test', 'streamed', 'oiled rope')
+    const copy = await receiveVerified('a@streamed.test', 'streamed', 'oiled rope')
     const response = await fetch(`${gate.url}/api/fixes?follow=yes`, {
       method: 'POST',
       headers: { 'authorization': `Bearer ${TOKEN}`, 'content-type': 'application/json' },

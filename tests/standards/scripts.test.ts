@@ -1,7 +1,7 @@
 // UAX #24's own data (Scripts.txt 15.0.0, from Debian's package unicode-data; its letters): a text of one letter, ten times over.
 import { readFileSync } from 'node:fs'
 import { describe, expect, it } from 'vitest'
-import { factHolds, SCRIPTS, type Script } from '#core/kinds'
+import { factHolds, SCRIPTS, UserNames, type Script } from '#core/kinds'
 import type { Content } from '#core'
 import { envelope, message, NOW, TRUST } from '../support/build'
 
@@ -32,6 +32,7 @@ describe('UAX #24: a letter that counts for another script would let a rule catc
           direction: 'inbound',
           now: NOW,
           trust: TRUST,
+          userNames: new UserNames([]),
         } as const
         const found = SCRIPTS.filter(s => factHolds({ script: s }, known) !== null)
         expect([code.toString(16), found]).toEqual([code.toString(16), named(script) === null ? [] : [named(script)]])

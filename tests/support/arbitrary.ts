@@ -96,6 +96,7 @@ const leaf: fc.Arbitrary<Condition> = fc.oneof(
     { authentication: 'fail' },
     { defect: true },
     { defect: 'no Date' },
+    { userName: true },
     { upstreamVerdict: true },
     { upstreamVerdict: 'label' },
     { script: 'Latin' },
@@ -209,10 +210,18 @@ export const arbitraryPolicy: fc.Arbitrary<Policy> = fc
     sets: fc.array(fc.array(phrase, { maxLength: 3 }), { minLength: 2, maxLength: 2 }),
   })
   .map(({ lists, assignments, rules, sets, thresholds }) => {
+    /** What is mandatory counts for verified senders only, and says no more. */
+    const isMandatory = ({ mandatory, owner }: { mandatory: boolean, owner: string }) => mandatory && !personal(owner)
+    function withoutCounts(c: Condition): Condition {
+      if ('all' in c) return { all: c.all.map(withoutCounts) }
+      if ('any' in c) return { any: c.any.map(withoutCounts) }
+      if ('none' in c) return { none: c.none.map(withoutCounts) }
+      return 'counts' in c ? { ...c, counts: undefined } as Condition : c
+    }
     const personal = (o: string) => o.startsWith('person:')
     return bare({
       format: 'sober-gate-policy',
-      formatVersion: 2,
+      formatVersion: 3,
       version: 3,
       trust: TRUST,
       thresholds,
@@ -239,21 +248,21 @@ export const arbitraryPolicy: fc.Arbitrary<Policy> = fc
         owner: b.owner,
         side: b.side,
         direction: b.direction,
-        mandatory: b.mandatory && !personal(b.owner),
+        mandatory: isMandatory(b),
         state: b.state,
-        ...(b.side === 'block' ? { stop: b.stop } : { protect: b.protect, counts: b.counts }),
+        ...(b.side === 'block' ? { stop: b.stop } : { protect: b.protect, counts: isMandatory(b) ? undefined : b.counts }),
       })),
       phraseSets: sets.map((phrases, i) => ({ id: `s${i + 1}`, name: `S${i}`, owner: 'organisation', phrases })),
       rules: rules.map((r, i) => ({
         id: `r${i}`,
         name: `R${i}`,
         owner: r.owner,
-        mandatory: r.mandatory && !personal(r.owner),
+        mandatory: isMandatory(r),
         overridesLists: r.overridesLists,
         state: r.state,
         direction: r.direction,
-        when: r.when,
-        except: r.except,
+        when: isMandatory(r) ? withoutCounts(r.when) : r.when,
+        except: isMandatory(r) ? r.except.map(withoutCounts) : r.except,
         claims: [...r.claims, ...r.effects],
         end: r.end,
         expires: r.expires,

@@ -78,7 +78,7 @@ type Clauses = Partial<
 export function policy(clauses: Clauses = {}): Policy {
   const read = readPolicy({
     format: 'sober-gate-policy',
-    formatVersion: 2,
+    formatVersion: 3,
     version: 7,
     trust: TRUST,
     departments: [

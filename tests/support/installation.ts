@@ -7,7 +7,7 @@ import pg from 'pg'
 import { startApplication } from '../../scripts/lib/application.mjs'
 import { freePort, startCluster } from '../../scripts/lib/cluster.mjs'
 import { endHolds, questionsTo, type Questions } from './questions'
-import { deliver, type Letter } from './smtp'
+import { deliver, type Delivered } from './smtp'
 import { until } from './wait'
 
 export const TOKEN = 'test-token-'.padEnd(44, 'x')
@@ -172,7 +172,7 @@ async function loadTemplate(cluster: Cluster, admin: pg.Client, template: string
 }
 
 /** Hands a message over, and returns its newest copy. */
-export async function receive(gate: Installation, letter: Letter & { to?: string, relay?: boolean, envelopeFrom?: string }) {
+export async function receive(gate: Installation, letter: Delivered) {
   const reply = await deliver(gate.smtpPort, letter)
   if (!reply.startsWith('250')) throw new Error(`the message was not taken: ${reply}`)
   // Its subject may have got a prefix.

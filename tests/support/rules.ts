@@ -4,7 +4,7 @@ import { readPolicy } from '#core'
 export function readRules(rules: readonly object[]): unknown[] {
   const read = readPolicy({
     format: 'sober-gate-policy',
-    formatVersion: 2,
+    formatVersion: 3,
     version: 1,
     trust: { ownDomains: [], relays: [], ownNetworks: [] },
     departments: [],

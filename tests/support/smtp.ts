@@ -64,16 +64,26 @@ export function plainMessage(over: Letter = {}): string {
 /** The demo's relay connects from there. */
 export const RELAY_ADDRESS = '127.0.0.2'
 
-/** What the demo's relay puts above a message whose sender it verified. */
-export function relayTrace(from: string): string {
+/** What the demo's relay puts above a message: that it verified its sender, unless said. */
+export function relayTrace(from: string, auth = 'pass'): string {
   const domain = from.split('@')[1]!
-  return `Authentication-Results: relay.${OURS}; dmarc=pass header.from=${domain}\nReceived: from mail.${domain} `
+  return `Authentication-Results: relay.${OURS}; dmarc=${auth} header.from=${domain}\nReceived: from mail.${domain} `
     + `(mail.${domain} [192.0.2.4]) by relay.${OURS}; Tue, 24 Nov 2026 09:00:00 +0000\n`
 }
 
-/** Hands one message over, and returns the last reply. @param over.relay through the demo's relay, which verified the sender */
-export async function deliver(port: number, over: Letter & { to?: string, relay?: boolean, envelopeFrom?: string } = {}): Promise<string> {
-  const { to = addressOf('worker'), relay = false, from = 'a@elsewhere.example', envelopeFrom = from, ...letter } = over
-  const message = (relay ? relayTrace(from) : '') + plainMessage({ ...letter, from })
+export interface Delivered extends Letter {
+  to?: string
+  relay?: boolean
+  auth?: 'pass' | 'fail'
+  envelopeFrom?: string
+}
+
+/**
+ * Hands one message over, and returns the last reply.
+ * @param over.relay through the demo's relay, which verified the sender, or found it forged by `auth`
+ */
+export async function deliver(port: number, over: Delivered = {}): Promise<string> {
+  const { to = addressOf('worker'), relay = false, from = 'a@elsewhere.example', envelopeFrom = from, auth, ...letter } = over
+  const message = (relay ? relayTrace(from, auth) : '') + plainMessage({ ...letter, from })
   return (await smtp(port, handOver(envelopeFrom, [to], message), relay ? RELAY_ADDRESS : '127.0.0.1')).at(-1)!
 }

@@ -198,7 +198,8 @@ describe('command line: a script would take a failure for an answer', () => {
       expect(result.missed).toEqual({ copies: [], fixes: [] })
       expect(result.forNobody).toBe(1)
       const [first] = result.falsePositives.fixes
-      expect(first).toMatchObject({ fixes: 1, harm: 0, why: 'releases 1 message, none of them marked unwanted' })
+      expect(first).toMatchObject({ fixes: 1, harm: 0,
+        why: 'releases 1 message, none of them marked unwanted. The sender is not verified: anyone can send mail that gets through by it' })
       // What it names can be saved as it stands.
       expect(first.changes.every((c: { type: string }) => c.type === 'put' || c.type === 'remove')).toBe(true)
     })

@@ -103,6 +103,6 @@ describe('a copy that a person moved', () => {
 it('a list that is not chosen yet is none that is gone', () => {
   expect([listName({ lists: [] }, ''), listName({ lists: [] }, 'x')]).toEqual([
     '(no list chosen)',
-    '“deleted list x”',
+    '(deleted, or not yours to see)',
   ])
 })

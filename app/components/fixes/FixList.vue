@@ -3,12 +3,14 @@ import { numberWords } from '#core/wording'
 import { api, type FixView } from '~/api/client'
 
 /** The changes that would put copies right that went wrong, the best first, each saved or asked for in one press. */
-const { ids, likely = false } = defineProps<{
+const { ids, likely = false, release = '' } = defineProps<{
   ids: number[]
+  /** How just these messages are let in, as its button says; empty where that is not possible. */
+  release?: string
   /** They are likely mistakes: looked into by itself, once somebody stays with them. */
   likely?: boolean
 }>()
-const emit = defineEmits<{ fixed: [] }>()
+const emit = defineEmits<{ fixed: [], /** Just these messages are to be let in. */ release: [] }>()
 const notices = useNoticeStore()
 const directory = useDirectoryStore()
 const work = useJobStore()
@@ -39,6 +41,8 @@ const MAX_OFFERED = 4
 const all = ref(false)
 watch(about, () => (all.value = false))
 const offered = computed(() => (found.value ?? []).slice(0, all.value ? 20 : MAX_OFFERED))
+/** Every change opens the way for anybody’s mail, or there is none: to let in just these messages comes first. */
+const onlyThese = computed(() => release !== '' && !reading.value && (found.value?.length === 0 || found.value?.[0]?.opens !== undefined))
 const scale = computed(() => Math.max(1, ...offered.value.map(m => m.moved.wanted + m.moved.unwanted + m.moved.unmarked)))
 const fixing = ref(false)
 const chosen = shallowRef<FixView | null>(null)
@@ -139,11 +143,26 @@ async function ask({ base, changes, sentence }: FixView) {
       {{ failure }}
     </p>
     <p
-      v-if="found && !found.length && !reading"
+      v-if="found && !found.length && !reading && !onlyThese"
       class="second small"
     >
-      No single change of lists or rules would fix this.
+      No change of lists or rules would fix this.
     </p>
+    <div
+      v-if="onlyThese"
+      class="only"
+    >
+      <p class="small">
+        {{ found?.length ? 'Each of these changes' : 'Any change of lists or rules' }} would also let in mail that nothing verifies.
+      </p>
+      <PressButton
+        first
+        small
+        @click="emit('release')"
+      >
+        {{ release }}
+      </PressButton>
+    </div>
     <ol
       v-if="found?.length"
       ref="list"
@@ -165,7 +184,7 @@ async function ask({ base, changes, sentence }: FixView) {
           />
         </div>
         <PressButton
-          :first="i === 0"
+          :first="i === 0 && !m.opens"
           small
           :disabled="fixing"
           @click="fix(m)"
@@ -212,6 +231,7 @@ li {
   border-top: 1px solid var(--hairline);
   align-items: start;
 }
+.only { display: grid; gap: 8px; justify-items: start; padding: 4px 0 11px; }
 .what { display: grid; gap: 2px; --bar: 84px; }
 .what strong { overflow-wrap: anywhere; }
 .question { grid-column: 1 / -1; }

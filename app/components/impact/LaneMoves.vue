@@ -5,7 +5,7 @@ import { numberWords } from '#core/wording'
 import { goingCount } from '~/composables/impactWords'
 
 /** From which lane to which, how many, and what of it would be a mistake. */
-defineProps<{ moves: readonly LaneChange[], label: string }>()
+defineProps<{ moves: readonly (Omit<LaneChange, 'notVerified'> & { notVerified?: number })[], label: string }>()
 </script>
 
 <template>
@@ -28,6 +28,10 @@ defineProps<{ moves: readonly LaneChange[], label: string }>()
         v-if="l.unwanted && isDelivered(l.to)"
         class="warn"
       >{{ numberWords(l.unwanted) }} marked unwanted</span>
+      <span
+        v-if="l.notVerified && isDelivered(l.to) && !isDelivered(l.from)"
+        class="warn"
+      >{{ numberWords(l.notVerified) }} not verified</span>
     </li>
   </ul>
 </template>

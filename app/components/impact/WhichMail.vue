@@ -1,24 +1,31 @@
 <script setup lang="ts">
 import { LANE_NAMES } from '#core/words'
 import { KEPT_LANES, type KeptLane } from '#core/policy'
-import { counted, plural } from '#core/wording'
+import { capitalised, counted, numberWords, plural } from '#core/wording'
 import type { ImpactView } from '~/api/client'
-import { usualLanes, type Which } from '~/composables/whichMail'
+import { lanesOf, movesHere, type Which } from '~/composables/whichMail'
 
 /** To which mail a change applies: what comes, what is here, or both. */
 const chosen = defineModel<Which>({ required: true })
-const { impact, protects = false } = defineProps<{
+const { impact, protects = false, only = false } = defineProps<{
+  /** It is asked of existing mail only: the change holds for new mail in any case. */
+  only?: boolean
   impact: ImpactView | null
   /** It brings mail back rather than keeping it away. */
   protects?: boolean
 }>()
-const lanes = computed<KeptLane[]>(() => (chosen.value.lanes.length ? chosen.value.lanes : usualLanes(protects, impact?.here)))
+const lanes = computed<KeptLane[]>(() => lanesOf(chosen.value, protects, impact))
+const isHere = computed(() => movesHere(chosen.value, impact))
+const isBack = computed(() => KEPT_LANES.some(lane => impact?.freed[lane]))
 const here = computed(() => (impact ? lanes.value.reduce((sum, lane) => sum + impact.here[lane], 0) : null))
 const patch = (change: Partial<Which>) => (chosen.value = { ...chosen.value, ...change })
 const hereWords = computed(() => {
   if (here.value === null) return 'existing mail'
   if (!here.value) return 'existing mail (none affected)'
-  return counted(here.value, 'existing message')
+  const unverified = isBack.value && impact?.freedNotVerified ? `, ${numberWords(impact.freedNotVerified)} of them not verified` : ''
+  return isBack.value
+    ? `also move ${counted(here.value, 'stopped message')}${unverified}`
+    : counted(here.value, 'existing message')
 })
 function pick(lane: KeptLane, on: boolean) {
   const now = KEPT_LANES.filter(l => (l === lane ? on : lanes.value.includes(l)))
@@ -33,18 +40,21 @@ function pick(lane: KeptLane, on: boolean) {
       To which mail it applies
     </legend>
     <el-checkbox
+      v-if="!only"
       :model-value="chosen.coming"
       @change="(v: unknown) => patch({ coming: v === true })"
     >
       new mail
     </el-checkbox>
+    <span v-if="only && here === 0">No existing message would move.</span>
     <el-checkbox
-      :model-value="chosen.here"
+      v-else
+      :model-value="isHere"
       @change="(v: unknown) => patch({ here: v === true, lanes: v === true ? lanes : [] })"
     >
-      {{ hereWords }}
+      {{ only ? capitalised(hereWords) : hereWords }}
     </el-checkbox>
-    <template v-if="chosen.here">
+    <template v-if="isHere && !only">
       <span
         class="lanes"
         role="group"
@@ -68,11 +78,17 @@ function pick(lane: KeptLane, on: boolean) {
       />
     </template>
     <p
-      v-if="impact?.byHand && chosen.here"
+      v-if="impact?.byHand && isHere"
       class="small second"
     >
       {{ counted(impact.byHand, 'message') }} that {{ plural(impact.byHand, 'was', 'were') }} moved by hand
       {{ plural(impact.byHand, 'is', 'are') }} not moved.
+    </p>
+    <p
+      v-if="impact?.unwantedStay && isHere"
+      class="small second"
+    >
+      {{ counted(impact.unwantedStay, 'message') }} marked unwanted {{ plural(impact.unwantedStay, 'is', 'are') }} not moved.
     </p>
   </fieldset>
 </template>

@@ -7,7 +7,7 @@ import { api, type Added, type OpenedList, type PasteProgress, type PasteView, t
 import { MAX_SIMULATED, useImpact } from '~/composables/impact'
 import { usePasteReport } from '~/composables/pasteReport'
 import { useSaveChanges } from '~/composables/saveChanges'
-import { allThatComes, existingOf, type Which } from '~/composables/whichMail'
+import { allThatComes, existingOf, movesHere, type Which } from '~/composables/whichMail'
 
 /** Adds entries to a list; what cannot be read stays in the field. */
 const { list } = defineProps<{ list: OpenedList }>()
@@ -58,7 +58,7 @@ const putting = useSaveChanges(
   () => ({
     changes: changes.value!,
     coming: which.value.coming,
-    existing: existingOf(which.value, protects.value),
+    existing: existingOf(which.value, protects.value, impact.impact.value),
   }),
   putIn,
   { is: () => beyond.value, done: () => void (adding.text = '') },
@@ -100,10 +100,13 @@ function addWithout() {
 }
 
 // What is broad, or meant for mail that is here too, is asked about before; plain additions come with a report line by line.
-function add() {
+async function add() {
   networks.value = []
+  // Whether stopped mail comes back with it has to be known.
+  if (protects.value) await impact.settledFor(which.value)
   if (beyond.value && changes.value) return putting.put()
-  if (changes.value && (which.value.here || !which.value.coming || impact.impact.value?.broad)) return addLooking()
+  const found = impact.impact.value
+  if (changes.value && (movesHere(which.value, found) || !which.value.coming || found?.broad)) return addLooking()
   return addPlainly()
 }
 

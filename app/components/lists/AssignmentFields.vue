@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { defaultCounts, HAZARDS, isPersonal, type Hazard, type Stop } from '#core/policy'
+import { countsOf, HAZARDS, isPersonal, type Hazard, type Stop } from '#core/policy'
 import type { AssignmentForm } from '~/api/client'
 
 /** An assignment of a list. */
@@ -34,11 +34,6 @@ const PROTECTS = [
   { value: false, name: 'despite every block' },
   { value: true, name: 'despite some blocks only' },
 ] as const
-const COUNTS = [
-  { value: 'verified', name: 'verified senders only' },
-  { value: 'notFailed', name: 'unless authentication fails' },
-  { value: 'any', name: 'even if not verified' },
-] as const
 const STATES = [
   { value: 'enabled', name: 'enabled' },
   { value: 'monitor', name: 'monitor only' },
@@ -66,7 +61,7 @@ const patch = (change: Partial<AssignmentForm>) => (assignment.value = { ...assi
 const setStop = (to: Stop['to']) => patch({ stop: to === 'quarantine' ? { to, quarantine: 'general' } : { to } })
 const narrowed = computed(() => assignment.value?.protect !== undefined)
 const narrow = (some: boolean) => patch({ protect: some ? [...HAZARDS] : undefined })
-const counts = computed(() => assignment.value?.counts ?? defaultCounts(owner))
+const counts = computed(() => countsOf(assignment.value ?? {}))
 </script>
 
 <template>
@@ -114,13 +109,16 @@ const counts = computed(() => assignment.value?.counts ?? defaultCounts(owner))
         :model-value="assignment.protect ?? []"
         @update:model-value="(protect: Hazard[]) => patch({ protect })"
       />
-      <span class="together">for
+      <span
+        v-if="!assignment.mandatory"
+        class="together"
+      >for
         <ChoiceField
           :model-value="counts"
-          :options="COUNTS"
+          :options="COUNTS_OPTIONS"
           label="Senders that count"
           :width="220"
-          @update:model-value="value => patch({ counts: value })"
+          @update:model-value="value => patch({ counts: value === 'verified' ? undefined : value })"
         />
       </span>
     </template>
@@ -142,7 +140,7 @@ const counts = computed(() => assignment.value?.counts ?? defaultCounts(owner))
       <el-checkbox
         v-if="canSetMandatory"
         :model-value="assignment.mandatory === true"
-        @update:model-value="(v: unknown) => patch({ mandatory: v === true })"
+        @update:model-value="(v: unknown) => patch({ mandatory: v === true, ...(v === true ? { counts: undefined } : {}) })"
       >
         Users cannot override it:
       </el-checkbox>
@@ -173,10 +171,10 @@ const counts = computed(() => assignment.value?.counts ?? defaultCounts(owner))
       Refused mail is not stored and cannot be restored.
     </p>
     <p
-      v-if="counts === 'any' && assignment?.side === 'allow'"
+      v-if="assignment?.side === 'allow' && forgeryWarning(counts)"
       class="small warn note"
     >
-      A From is easily forged: any message with one of these addresses in From gets through.
+      {{ forgeryWarning(counts) }}
     </p>
     <p
       v-else-if="assignment?.side === 'allow' && counts === 'verified' && directory.data && !directory.data.authenticator"

@@ -1,9 +1,16 @@
 <script setup lang="ts">
 import { counted, numberWords } from '#core/wording'
+import type { PolicyChange } from '#core/change'
+import { KEPT_LANES } from '#core/policy'
 import { api, type EntryView } from '~/api/client'
+import { MAX_SIMULATED, useImpact } from '~/composables/impact'
+import { useSaveChanges } from '~/composables/saveChanges'
+import { allThatComes, existingOf } from '~/composables/whichMail'
 
 /** What can be done with selected entries of a list: remove them, or change note or expiry. */
-const { list, name, seen, entries } = defineProps<{
+const { list, name, seen, entries, used = false } = defineProps<{
+  /** Something follows from what is on the list. */
+  used?: boolean
   list: string
   name: string
   /** In which version of the policy they were seen. */ seen: number
@@ -44,7 +51,31 @@ const change = () =>
     emit('changed')
   })
 
+// What they stopped comes back with them: how much that is, is shown before they are removed.
+const which = ref(allThatComes())
+const changes = computed<PolicyChange[] | null>(() =>
+  (used && entries.length <= MAX_SIMULATED
+    ? [{ type: 'remove', kind: 'entries', list, entries: entries.map(({ kind, value }) => ({ kind, value })) }]
+    : null))
+const impact = useImpact(() => changes.value)
+const isBack = computed(() => {
+  const found = impact.impact.value
+  return found !== null && found.unwantedStay + KEPT_LANES.reduce((sum, lane) => sum + found.freed[lane], 0) > 0
+})
+const putting = useSaveChanges(
+  () => ({ changes: changes.value!, coming: true, existing: existingOf(which.value, false, impact.impact.value) }),
+  (saved) => {
+    work.tellSaved(saved, { words: `${entriesWords.value} removed from list “${name}”.` })
+    emit('changed')
+  },
+  undefined,
+  { ready: () => impact.settledFor(which.value) },
+)
+const work = useJobStore()
+const entriesWords = computed(() => counted(entries.length, 'entry', 'entries'))
+
 async function takeOut() {
+  if (changes.value) return putting.put()
   try {
     const { removed, eventId } = await api.removeEntries(
       list,
@@ -62,7 +93,6 @@ async function takeOut() {
 <template>
   <template v-if="!changing">
     <PressButton
-
       danger
       @click="takeOut"
     >
@@ -73,6 +103,31 @@ async function takeOut() {
     >
       Edit note and expiry
     </PressButton>
+    <div
+      v-if="isBack || putting.error.value || putting.question.value"
+      class="removing"
+    >
+      <WhichMail
+        v-if="isBack"
+        v-model="which"
+        :impact="impact.impact.value"
+        only
+      />
+      <p
+        v-if="putting.error.value"
+        class="wrong"
+        role="alert"
+      >
+        {{ putting.error.value }}
+      </p>
+      <ChangeQuestion
+        v-if="putting.question.value"
+        :putting
+        :yours="`Remove ${entriesWords} from list “${name}”`"
+        @over="putting.putOver()"
+        @load="putting.leave(); emit('changed')"
+      />
+    </div>
   </template>
   <form
     v-else
@@ -114,6 +169,7 @@ async function takeOut() {
 </template>
 
 <style scoped>
+.removing { flex-basis: 100%; display: grid; gap: 8px; min-width: 0; }
 .change { display: flex; flex-wrap: wrap; gap: 8px 14px; align-items: center; }
 .until { display: flex; gap: 8px; align-items: center; }
 </style>

@@ -60,8 +60,10 @@ const opened = ref<PolicyChange[] | null>(null)
 const impact = useImpact(() => (editing.value !== 'new' && isSame(changes.value, opened.value) ? null : changes.value))
 const protects = computed(() => assignment.value?.side === 'allow')
 const putting = useSaveChanges(
-  () => ({ changes: changes.value!, coming: which.value.coming, existing: existingOf(which.value, protects.value) }),
+  () => ({ changes: changes.value!, coming: which.value.coming, existing: existingOf(which.value, protects.value, impact.impact.value) }),
   putIn,
+  undefined,
+  { ready: () => impact.settledFor(which.value) },
 )
 const { error } = putting
 const fields = computed(() => {

@@ -36,7 +36,12 @@ useFocusOn(field, () => actions.requesting.value)
 
 <template>
   <footer v-if="mail.meant.length && (mail.opened || mail.chosenCount)">
-    <template v-if="actions.holding.value">
+    <ForgeryQuestion
+      v-if="actions.question.value"
+      :question="actions.question.value"
+      @leave="actions.leave()"
+    />
+    <template v-else-if="actions.holding.value">
       <p class="small">
         Hold {{ counted(actions.holding.value.length, 'message') }} in which quarantine?
       </p>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { Lane } from '#core'
+import { isKeptAway } from '#core/policy'
 import DOMPurify from 'dompurify'
 import { laneInSentence, placeOfCopy, withVisibleControls, LANE_NAMES } from '#core/words'
 import { shortSize } from '#core/wording'
@@ -90,6 +91,12 @@ function fix(): boolean {
   return true
 }
 defineExpose({ fix })
+
+const actions = useMailActions()
+const release = computed(() => {
+  if (!isKeptAway(line.lane) || !line.can.move.includes('inbox')) return ''
+  return line.lane === 'quarantine' ? 'Release only this message' : 'Move only this message to Inbox'
+})
 
 const MAX_SHOWN = 200_000
 const EVENTS: Record<string, string> = {
@@ -292,7 +299,9 @@ function eventWords(auditEvent: CopyDetail['history'][number]): string {
           class="fixes"
           :ids="[line.id]"
           likely
+          :release
           @fixed="emit('fixed')"
+          @release="actions.move('inbox', [line])"
         />
         <div
           class="excerpt"

@@ -202,6 +202,13 @@ const theseWords = computed(() => {
   const { examples = [], of = 0 } = suggestion.value ?? {}
   return examples.length === 1 ? 'this message' : `${of > examples.length ? 'the newest' : 'these'} ${counted(examples.length, 'message')}`
 })
+const backWords = computed(() => {
+  const { freedNotVerified: unverified = 0, unwantedStay: unwanted = 0 } = impact.value ?? {}
+  return [
+    ...(unverified ? [`${numberWords(unverified)} of them not verified`] : []),
+    ...(unwanted ? [`${counted(unwanted, 'message')} marked unwanted ${plural(unwanted, 'is', 'are')} not moved`] : []),
+  ].join('; ')
+})
 const hereWords = computed(() => {
   const what = store.protects ? 'stopped message' : 'existing message'
   return hereCount.value === null ? `all ${what}s` : hereCount.value ? counted(hereCount.value, what) : `${what}s (none affected)`
@@ -326,8 +333,14 @@ const hereWords = computed(() => {
         >
           {{ numberWords(verified.passed) }} of {{ counted(verified.of, 'message') }} from this sender
           {{ plural(verified.of, 'was', 'were') }} verified<template v-if="verified.passed < verified.of">
-            ; {{ isPersonal(suggestion.owner) ? 'messages that fail authentication do not count' : 'only verified messages count' }}
+            ; only verified messages count
           </template>.
+        </p>
+        <p
+          v-if="store.protects && directory.data && !directory.data.authenticator"
+          class="small warn"
+        >
+          No sender can be verified: no trusted relay is configured. An entry has no effect until one is.
         </p>
         <h3>Words</h3>
         <el-input
@@ -440,7 +453,7 @@ const hereWords = computed(() => {
             {{ theseWords }}
           </el-checkbox>
           <el-checkbox v-model="choice.here">
-            {{ hereWords }}
+            {{ hereWords }}{{ choice.here && backWords ? ` (${backWords})` : '' }}
           </el-checkbox>
         </div>
       </div>

@@ -14,14 +14,14 @@ const form = useTemplateRef<HTMLElement>('form')
 onMounted(() => form.value?.querySelector<HTMLElement>('input[aria-label]')?.focus())
 const lane = computed(() => (review.place.lane === 'spam' ? 'spam' as const : 'bin' as const))
 const where = computed(() => LANE_NAMES[lane.value])
-const one = computed(() => (review.place.by === 'sender' ? review.group : null))
+const one = computed(() => (review.place.by === 'sender' && review.group?.sender ? { ...review.group, sender: review.group.sender } : null))
 const onlyOne = ref(false)
 // Exact up to a number that nobody would type.
 const lies = ref<number | null>(null)
 watch([onlyOne, () => review.total], async () => {
   lies.value = null
   try {
-    const { total } = await api.copyCount({ lane: [lane.value], ...(onlyOne.value && one.value ? { sender: one.value.key } : {}) })
+    const { total } = await api.copyCount({ lane: [lane.value], ...(onlyOne.value && one.value ? { sender: one.value.sender } : {}) })
     lies.value = total
   }
   catch (e) {
@@ -39,7 +39,7 @@ const ofAll = computed(() => {
 })
 
 const erase = () => submit(async () => {
-  const senders = onlyOne.value && one.value ? [one.value.key] : undefined
+  const senders = onlyOne.value && one.value ? [one.value.sender] : undefined
   const { job, eventId } = await api.empty({ lane: lane.value, senders, count: Number(said.value) })
   work.follow(job, { eventId, words: `Permanently deleted {n} from ${where.value}.`, ended: () => void review.load() })
   emit('leave')
@@ -60,7 +60,7 @@ const erase = () => submit(async () => {
       class="small"
     >
       <el-checkbox v-model="onlyOne">
-        only messages from {{ cutMiddle(one.words, 24) }}
+        only messages from {{ cutMiddle(one.sender, 24) }}, verified or not
       </el-checkbox>
     </p>
     <p

@@ -27,9 +27,12 @@ const lies = computed(() => {
 })
 const asksWith = computed(() => (line.value?.asked?.note ? `: “${line.value.asked.note}”` : ''))
 const allWords = computed(() => {
-  const { selected, items, howMany } = review
-  return selected === 'all' ? `All ${numberWords(items.length)} selected` : `Select all ${numberWords(howMany)}`
+  const { selected, meant, items, howMany, group } = review
+  if (selected === 'all') return meant.length < items.length ? `${numberWords(meant.length)} selected` : `All ${numberWords(items.length)} selected`
+  const unverified = group?.doubted ? ` (${numberWords(group.doubted)} not verified)` : ''
+  return `Select all ${numberWords(howMany)}${unverified}`
 })
+const doubted = computed(() => (review.selected === 'all' ? review.items.filter(i => i.doubted).length : 0))
 const likelyWords = computed(() => {
   const { selected, meant, group } = review
   if (selected === 'likely') return `${counted(meant.length, 'likely mistake')} selected`
@@ -68,17 +71,7 @@ async function decline() {
     notices.failed(error)
   }
 }
-async function ask() {
-  if (!line.value) return
-  try {
-    const { eventId, asked } = await api.requestRelease([line.value.id], note.value.trim())
-    notices.say(asked ? 'Release requested. The answer appears here.' : 'You have already requested its release.', eventId)
-    await review.load()
-  }
-  catch (error) {
-    notices.failed(error)
-  }
-}
+const ask = () => review.request(note.value.trim())
 </script>
 
 <template>
@@ -150,8 +143,19 @@ async function ask() {
         </template>
       </div>
       <footer>
+        <el-checkbox
+          v-if="doubted && !declining && !review.question"
+          v-model="review.withDoubted"
+        >
+          Also the {{ counted(doubted, 'message') }} not verified
+        </el-checkbox>
+        <ForgeryQuestion
+          v-if="review.question"
+          :question="review.question"
+          @leave="review.question = null"
+        />
         <div
-          v-if="declining"
+          v-else-if="declining"
           ref="field"
           class="saying"
         >

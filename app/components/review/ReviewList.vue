@@ -1,9 +1,11 @@
 <script setup lang="ts">
+import { useDebounceFn } from '@vueuse/core'
 import { LANE_NAMES } from '#core/words'
 import { capitalised, counted, numberWords } from '#core/wording'
 import type { ReviewPlaceView } from '~/api/client'
 
 const review = useReviewStore()
+const directory = useDirectoryStore()
 
 const valueOf = (p: Pick<ReviewPlaceView, 'lane' | 'quarantine'>) => `${p.lane}/${p.quarantine ?? ''}`
 const options = computed(() => (review.places ?? []).map(p => ({ value: valueOf(p), name: nameOf(p) })))
@@ -29,10 +31,10 @@ const GROUPINGS = [
 ]
 const sentence = computed(() => {
   const { total, here } = review
-  if (!total) return 'No messages to review.'
+  if (!total) return review.place.words ? 'No messages with these words.' : 'No messages to review.'
   const groups = review.groups.length + review.more
   const waits = `${numberWords(total)} to review in ${counted(groups, 'group')}`
-  return here?.oldest ? `${waits}; oldest: ${shortWhen(here.oldest)}` : waits
+  return here?.oldest && !review.place.words ? `${waits}; oldest: ${shortWhen(here.oldest)}` : waits
 })
 const THEN: Record<ReviewPlaceView['then'], string> = { erase: 'deleted permanently', release: 'released', bin: 'moved to Bin' }
 const leaving = computed(() => {
@@ -40,6 +42,9 @@ const leaving = computed(() => {
   if (!here?.soon) return ''
   return `${numberWords(here.soon)} of all ${counted(here.all, 'message')} here will be ${THEN[here.then]} within 7 days`
 })
+const words = ref(review.place.words ?? '')
+watch(() => review.place.words, now => (words.value = now ?? ''))
+const search = useDebounceFn(() => void review.load({ ...review.place, words: words.value.trim() || undefined }), 250)
 const isOn = (key: string) => review.going?.kind === 'group' && review.going.key === key
 const purging = ref(false)
 </script>
@@ -65,8 +70,22 @@ const purging = ref(false)
           :width="150"
         />
       </div>
+      <el-input
+        v-model="words"
+        clearable
+        placeholder="Search these messages"
+        aria-label="Search messages to review"
+        @input="search"
+        @clear="search"
+      />
       <p class="second small">
         {{ sentence }}
+      </p>
+      <p
+        v-if="directory.data && !directory.data.authenticator"
+        class="small second"
+      >
+        No sender can be verified: no trusted relay is configured. So no message is ranked by its sender.
       </p>
       <p
         v-if="leaving"
@@ -116,8 +135,12 @@ const purging = ref(false)
           :aria-current="isOn(g.key) ? 'true' : undefined"
           @click="review.go({ kind: 'group', key: g.key })"
         >
-          <span class="top"><strong>{{ review.place.by === 'sender' ? cutMiddle(g.words, 28) : capitalised(g.words) }}</strong>
+          <span class="top"><strong>{{ g.sender ? cutMiddle(g.sender, 28) : capitalised(g.words) }}</strong>
             <span class="numbers second">{{ numberWords(g.copies) }}</span></span>
+          <span
+            v-if="g.sender && !g.verified"
+            class="small"
+          >not verified: may be forged</span>
           <span class="second small">{{ counted(g.recipients, 'recipient') }}{{
             g.why ? ` · ${g.why}` : ''
           }}</span>

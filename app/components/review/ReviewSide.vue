@@ -6,6 +6,11 @@ const lit = ref<string | null>(null)
 const fixes = useTemplateRef<{ look(): Promise<void> }>('fixes')
 const MAX_FIXED = 200
 const ids = computed(() => review.meant.slice(0, MAX_FIXED).map(c => c.id))
+const release = computed(() => {
+  if (!review.can.wanted || review.place.lane === 'lowPriority') return ''
+  const what = review.meant.length > 1 ? 'only these messages' : 'only this message'
+  return review.place.lane === 'quarantine' ? `Release ${what}` : `Move ${what} to Inbox`
+})
 const shownId = computed(() => review.shown?.id ?? null)
 const copy = computed(() => (review.copy?.id === shownId.value ? review.copy : null))
 defineExpose({ look: () => fixes.value?.look() })
@@ -23,7 +28,9 @@ const { without } = useWhatIf(() => copy.value?.id ?? null)
       ref="fixes"
       :ids
       :likely="review.shown.likely"
+      :release
       @fixed="review.load()"
+      @release="review.settle('wanted')"
     />
     <section
       v-if="copy"

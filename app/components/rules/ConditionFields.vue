@@ -1,9 +1,10 @@
 <script setup lang="ts">
-import type { Counts, PhrasePlace } from '#core/policy'
+import { countsOf, type Counts, type PhrasePlace } from '#core/policy'
 import { conditionWords } from '#core/words'
 import { counted } from '#core/wording'
 import { fieldOf } from '~/composables/kindFields'
 import { asKind, factOf, withField, type ConditionRow } from '~/composables/conditionRows'
+import { COUNTS_OPTIONS, forgeryWarning, MANDATORY_RULE } from '~/composables/senderCounts'
 
 /** The fields of one condition that is no group. */
 const row = defineModel<ConditionRow>({ required: true })
@@ -23,14 +24,8 @@ const listOf = computed(() =>
     : undefined,
 )
 const where = computed(() => (row.value.condition as { where?: PhrasePlace[] }).where)
-const counts = computed(() => (row.value.condition as { counts?: Counts }).counts ?? '')
-
-const COUNTS = [
-  { value: '', name: 'default for the owner' },
-  { value: 'verified', name: 'verified senders only' },
-  { value: 'notFailed', name: 'unless authentication fails' },
-  { value: 'any', name: 'even if not verified' },
-]
+const mandatory = inject(MANDATORY_RULE, ref(false))
+const counts = computed(() => countsOf({ counts: (row.value.condition as { counts?: Counts }).counts, mandatory: mandatory.value }))
 </script>
 
 <template>
@@ -80,21 +75,25 @@ const COUNTS = [
       @update:model-value="(v: string) => set('senderOn', v)"
     />
     <ChoiceField
-      v-if="exempts"
+      v-if="exempts && !mandatory"
       :model-value="counts"
-      :options="COUNTS"
+      :options="COUNTS_OPTIONS"
       label="Senders that count"
       :width="190"
-      @update:model-value="(v: string) => set('counts', v || undefined)"
+      @update:model-value="v => set('counts', v === 'verified' ? undefined : v)"
     />
     <span
       v-if="listOf"
       class="second small"
     >{{ counted(listOf.size, 'entry', 'entries') }}<template v-if="!listOf.enabled"> · disabled, so it matches no sender</template></span>
     <span
-      v-if="exempts && counts === 'any'"
+      v-if="exempts && forgeryWarning(counts)"
       class="small warn"
-    >A From is easily forged: any message with this sender in From gets through.</span>
+    >{{ forgeryWarning(counts) }}</span>
+    <span
+      v-else-if="exempts && mandatory"
+      class="small second"
+    >if verified</span>
   </template>
   <component
     :is="fieldOf(fact)"

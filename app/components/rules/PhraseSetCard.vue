@@ -36,8 +36,10 @@ const changes = computed<PolicyChange[] | null>(() =>
   editing.value && set?.rules.length && changed.value ? [{ type: 'put', kind: 'phraseSet', value: { ...body(), id: set.id } }] : null)
 const impact = useImpact(() => changes.value)
 const putting = useSaveChanges(
-  () => ({ changes: changes.value!, coming: which.value.coming, existing: existingOf(which.value, false) }),
+  () => ({ changes: changes.value!, coming: which.value.coming, existing: existingOf(which.value, false, impact.impact.value) }),
   saved,
+  undefined,
+  { ready: () => impact.settledFor(which.value) },
 )
 const save = () => (changes.value ? putting.put() : savePlainly())
 const savePlainly = () =>

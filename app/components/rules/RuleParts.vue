@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { conditionWords } from '#core/words'
+import { conditionWords, favouring } from '#core/words'
 import { counted, numberWords, quoted } from '#core/wording'
 import { ruleStops } from '#core/policy'
 import type { PartImpact } from '#core/simulate'
@@ -18,7 +18,7 @@ function wordsOf({ path, phrase }: PartImpact): string {
   if (phrase !== null) return quoted(phrase)
   const [part, index] = path.split('.')
   const condition = part === 'except' ? form.except[Number(index)] : members.value[Number(index)]
-  const words = condition ? conditionWords(condition, directory.names) : ''
+  const words = condition ? conditionWords(condition, directory.names, favouring(form, part === 'except' ? 'except' : 'when')) : ''
   return part === 'except' ? `exception: ${words}` : words
 }
 const total = ({ wanted, unwanted, unmarked }: PartImpact['catches']) => wanted + unwanted + unmarked

@@ -68,7 +68,7 @@ const would = computed(() => rule?.stats.would ?? [])
         />
       </p>
       <p
-        v-if="rule.canChange && hits && ruleStops(rule) && rule.state !== 'monitor'"
+        v-if="rule.canChange && rule.stats.stopped && ruleStops(rule)"
         class="small"
       >
         <NuxtLink :to="{ path: '/return-mail', query: { kind: 'rule', id: rule.id } }">
@@ -135,8 +135,8 @@ const would = computed(() => rule?.stats.would ?? [])
         </p>
         <p>
           A rule that stops mail checks From, Sender and the envelope sender. Rules that allow mail, and exceptions, check From
-          only. A From is easily forged, so there the sender counts only if verified (in personal rules: unless authentication
-          fails), unless you choose otherwise. Addresses of your own domains always need to be verified.
+          only. A From is easily forged, so there the sender counts only if verified, unless you choose otherwise. In mandatory rules,
+          and for addresses of your own domains, only verified senders count.
         </p>
         <p>
           A new rule that allows mail is placed at the top of its group, all others at the end. Drag it to another place in the list

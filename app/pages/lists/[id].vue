@@ -247,6 +247,7 @@ function toggle(entry: string) {
           :list="id"
           :name="list.name"
           :seen="list.seen"
+          :used="list.assignments.length + list.rules.length > 0"
           :entries="entries.filter(e => chosen.has(e.id))"
           @changed="reload"
         />

@@ -86,8 +86,10 @@ const changes = computed<PolicyChange[] | null>(() => {
 const impact = useImpact(() => changes.value)
 const protects = computed(() => assignment.value?.side === 'allow')
 const putting = useSaveChanges(
-  () => ({ changes: changes.value!, coming: which.value.coming, existing: existingOf(which.value, protects.value) }),
+  () => ({ changes: changes.value!, coming: which.value.coming, existing: existingOf(which.value, protects.value, impact.impact.value) }),
   putIn,
+  undefined,
+  { ready: () => impact.settledFor(which.value) },
 )
 const wrongs = computed(() => ({ ...fields.value, ...putting.fields.value }))
 
@@ -235,6 +237,12 @@ const makePlainly = () =>
         @leave="making = false"
       />
     </form>
+    <p
+      v-if="directory.data && !directory.data.authenticator"
+      class="small second"
+    >
+      No sender can be verified: no trusted relay is configured. Allow lists that count only verified senders have no effect.
+    </p>
     <ReadingState
       :failure
       :ready="lists !== null"

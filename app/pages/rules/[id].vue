@@ -4,6 +4,7 @@ import { isPersonal } from '#core/policy'
 import { effectFieldOf } from '~/composables/kindFields'
 import { RULE_JOINTS, RULE_STATES, useRuleEditor } from '~/composables/ruleEditor'
 import { splitPhrases } from '#core/text'
+import { MANDATORY_RULE } from '~/composables/senderCounts'
 import { copiedWords } from '~/composables/copiedTo'
 import { EFFECTS_OFFERED, isBlank, ruleOf } from '~/composables/ruleSheet'
 import { startingSentences, type StartingSentence } from '~/composables/startingSentences'
@@ -80,7 +81,17 @@ function begin(start: StartingSentence) {
   hint.value = start.hint
   void nextTick(() => document.querySelector<HTMLElement>('.main textarea, .main input[type="text"]')?.focus())
 }
+const noExceptionWords = computed(() =>
+  (exempted.value?.facts.attempt.authentication.verdict === 'pass'
+    ? 'This rule has an exception for this sender already.'
+    : 'Nothing verified the sender of this message. An exception for its address would let in anyone who writes that address.'))
 const hint = ref('')
+// A link may begin with one of them.
+watch(untouched, (is) => {
+  const start = is ? starts.value.find(s => s.id === route.query.start) : undefined
+  if (start) begin(start)
+}, { immediate: true })
+provide(MANDATORY_RULE, computed(() => sheet.value?.mandatory === true))
 /** Takes a phrase out of the condition in which it stands. */
 function takeOut(phrase: string, path: string) {
   const row = sheet.value!.when[Number(path.split('.')[1])]!
@@ -215,7 +226,8 @@ function takeOut(phrase: string, path: string) {
           role="group"
           aria-label="Exception for"
         >
-          <span>To let “{{ exempted.subject || 'no subject' }}” through, add an exception for</span>
+          <span v-if="exceptionWays.length">To let mail like “{{ exempted.subject || 'no subject' }}” through if its sender is
+            verified, add an exception for</span>
           <PressButton
             v-for="way in exceptionWays"
             :key="way.words"
@@ -225,10 +237,12 @@ function takeOut(phrase: string, path: string) {
           >
             {{ way.words }}
           </PressButton>
-          <span
-            v-if="exceptionWays[0]?.vain"
-            class="warn"
-          >The exception would not count: {{ exceptionWays[0].vain }}. Remove a word from the rule instead.</span>
+          <template v-if="!exceptionWays.length">
+            <span class="warn">{{ noExceptionWords }}</span>
+            <NuxtLink :to="{ path: '/mail', query: { open: exempted.id } }">
+              Open the message to let in only this one
+            </NuxtLink>
+          </template>
         </div>
         <ConditionRows
           v-model="sheet.except"

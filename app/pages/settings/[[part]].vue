@@ -2,6 +2,7 @@
 import {
   SettingsDepartments, SettingsDomains, SettingsMail, SettingsPlace, SettingsQuarantines, SettingsRetention, SettingsTrust, SettingsUsers,
 } from '#components'
+import { startingSentences } from '~/composables/startingSentences'
 
 definePageMeta({ title: 'Settings' })
 const settings = useSettingsStore()
@@ -21,6 +22,7 @@ const PARTS = [
   { name: 'time-and-address', title: 'Time zone and web address', component: SettingsPlace },
 ] as const
 const part = computed(() => PARTS.find(p => p.name === (route.params.part || PARTS[0].name)) ?? null)
+const isReady = ({ at }: { at: string }) => startingSentences(null).some(s => s.id === at)
 const titleOf = (name: string) => PARTS.find(p => p.name === name)?.title ?? name
 useHead({ title: () => (part.value ? `${part.value.title} · Settings` : 'Settings') })
 </script>
@@ -78,7 +80,13 @@ useHead({ title: () => (part.value ? `${part.value.title} · Settings` : 'Settin
             >
               {{ m.words }}
               <NuxtLink
-                v-if="m.at !== part?.name"
+                v-if="isReady(m)"
+                :to="{ path: '/rules/new', query: { start: m.at } }"
+              >
+                Review and save the rule
+              </NuxtLink>
+              <NuxtLink
+                v-else-if="m.at !== part?.name"
                 :to="`/settings/${m.at}`"
               >
                 {{ titleOf(m.at) }}

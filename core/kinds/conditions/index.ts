@@ -15,6 +15,7 @@ import { upstreamVerdict } from './upstream-verdict'
 import { recipient } from './recipient'
 import { script } from './script'
 import { size } from './size'
+import { userName } from './user-name'
 import type { SchemaTools } from '../schema-tools'
 
 /** Every kind of condition on a fact, the common ones first. A new one is added here and in its own two files. */
@@ -31,6 +32,7 @@ const KINDS = {
   attachments,
   important,
   defect,
+  userName,
   direction,
   upstreamVerdict,
   every,

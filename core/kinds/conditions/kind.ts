@@ -2,6 +2,7 @@ import type { Address } from '../../address'
 import type { Direction, Message, Trust } from '../../message'
 import type { Schema } from 'joi'
 import type { SchemaTools } from '../schema-tools'
+import type { UserNames } from '../user-names'
 
 /** What a condition on a fact may look at. */
 export interface MessageFacts {
@@ -12,6 +13,7 @@ export interface MessageFacts {
   /** ISO 8601 instant. */
   now: string
   trust: Trust
+  userNames: UserNames
 }
 
 /** What a condition's words may name. */

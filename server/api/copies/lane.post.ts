@@ -1,6 +1,6 @@
 import { setResponseStatus } from 'h3'
 import { Joi, KEPT_LANES } from '#core'
-import { manyCopies, withVersions } from '../../platform/many'
+import { confirmed, manyCopies, withVersions } from '../../platform/many'
 import { defineRoute } from '../../access/route'
 import { manyQuery } from '../../copies/copy-filter'
 import { beginMany, type ManyQuery } from '../../copies/many-job'
@@ -17,6 +17,7 @@ const body = withVersions(Joi.object<Move & { ids?: number[], query?: ManyQuery 
   // Said of them in the same event, and why it is rejected.
   mark: Joi.string().valid('wanted', 'unwanted'),
   reason: Joi.string().trim().allow('').max(500),
+  confirmed,
 }).xor('ids', 'query').without('query', ['mark', 'reason']))
 
 export default defineRoute({ body, version: 'body.versions' }, ({ event, actor, body: { ids, query, ...move } }) => {

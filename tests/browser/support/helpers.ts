@@ -1,7 +1,7 @@
 import { expect, type Page } from '@playwright/test'
 import axe from 'axe-core'
 import { addressOf } from '../../support/office'
-import { deliver, type Letter } from '../../support/smtp'
+import { deliver, type Delivered } from '../../support/smtp'
 import { gate, sessionOf } from './test'
 import { WORDS } from './words'
 
@@ -23,7 +23,7 @@ export async function signIn(page: Page, account: string, path = '/mail') {
 }
 
 /** Sends one message by real SMTP; through the stand-in relay it is verified. */
-export async function send(letter: Letter & { relay?: boolean, to?: string }) {
+export async function send(letter: Delivered) {
   expect(await deliver(gate().smtpPort, { to: addressOf('worker'), ...letter })).toMatch(/^250/)
 }
 

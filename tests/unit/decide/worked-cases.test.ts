@@ -144,7 +144,7 @@ describe('worked cases: a wanted message would be lost, or an unwanted one let i
   it('7 and 8: lists come before a person’s rules, unless the rule is raised', async () => {
     const allow = listed('domain', 'partner.example', { owner: P, side: 'allow' })
     const plain = rule(P, offer, [to('bin')])
-    const m = await letter({ from: PARTNER, text: 'our offers' })
+    const m = await letter({ from: PARTNER, text: 'our offers', auth: 'pass' })
     const r7 = at(all(allow, plain), m)
     expect([r7.lane, ...outcomes(r7)]).toEqual([
       'inbox',
@@ -167,7 +167,7 @@ describe('worked cases: a wanted message would be lost, or an unwanted one let i
       { effect: { kind: 'notify', value: 'sender' } },
     ])
     const allow = listed('address', PARTNER, { owner: P, side: 'allow' })
-    const r = at(all(bank, allow), await letter({ from: PARTNER, text: 'new bank details' }))
+    const r = at(all(bank, allow), await letter({ from: PARTNER, text: 'new bank details', auth: 'pass' }))
     expect(r.lane).toBe('inbox')
     expect(r.effects).toEqual([])
     expect(outcomes(r)).toEqual([
@@ -237,7 +237,7 @@ describe('worked cases: a wanted message would be lost, or an unwanted one let i
     const envelopeLists = listed('everyone', '', { owner: D, side: 'block', stop: { to: 'refuse' } })
     const allow = listed('address', PARTNER, { owner: P, side: 'allow' })
     expect(at(all(envelopeLists, allow), await letter({ from: 'stranger@elsewhere.example' })).lane).toBe('refused')
-    const r = at(all(envelopeLists, allow), await letter({ from: PARTNER }))
+    const r = at(all(envelopeLists, allow), await letter({ from: PARTNER, auth: 'pass' }))
     expect([r.lane, ...outcomes(r)]).toEqual([
       'inbox',
       `${allow.list.name}: protected`,
@@ -283,7 +283,7 @@ describe('worked cases: a wanted message would be lost, or an unwanted one let i
   })
 
   it('20: learned low priority takes bulk mail, unless the recipient keeps it in the inbox', async () => {
-    const m = await letter({ from: 'news@bulk.example' })
+    const m = await letter({ from: 'news@bulk.example', auth: 'pass' })
     const learned = { score: 1, learned: { certainty: 0.9 } }
     const a = at(scored(all()), m, learned)
     expect([a.lane, ...outcomes(a), a.decidedBy !== null && a.reasons[a.decidedBy]!.clause.kind]).toEqual([

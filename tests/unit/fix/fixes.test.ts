@@ -85,7 +85,7 @@ describe('a mend', () => {
             marked.flatMap(c => (c.judgement ? [{ judgement: c.judgement, lane: laneUnder(policy, c), copies: 1 }] : [])),
           )
           // Each is applied and every copy decided anew, clause by clause, without an index.
-          const plain = fixes.map(({ changes }) => {
+          const plain = fixes.map(({ changes, opens }) => {
             const applied = apply(policy, completed(changes, { id: numbered(), now: NOW, by: null }))
             if ('problems' in applied) throw new Error(JSON.stringify(applied.problems))
             const lanes = marked.map(c => ({ before: laneUnder(policy, c), after: laneUnder(applied.policy, c), judgement: c.judgement }))
@@ -95,19 +95,25 @@ describe('a mend', () => {
               wanted: judgement === 'wanted' ? 1 : 0,
               unwanted: judgement === 'unwanted' ? 1 : 0,
               unmarked: judgement === null ? 1 : 0,
+              notVerified: 0,
             }))
             return {
+              opens,
               all: wrong.every(w => isDelivered(laneUnder(applied.policy, w)) === (should === 'delivered')),
               harm: priceOf(counted, should, rates).harm,
             }
           })
-          if (!plain.some(p => p.all)) continue
+          // What opens the way for anybody's mail comes last, whatever else it does.
+          const opening = plain.findIndex(p => p.opens)
+          expect(plain.slice(opening < 0 ? plain.length : opening).every(p => p.opens)).toBe(true)
+          const careful = plain.filter(p => !p.opens)
+          if (!careful.some(p => p.all)) continue
           sufficing++
-          expect(plain[0]!.all).toBe(true)
-          for (const other of plain) if (other.all) expect(plain[0]!.harm).toBeLessThanOrEqual(other.harm + 1e-9)
+          expect(careful[0]!.all).toBe(true)
+          for (const other of careful) if (other.all) expect(careful[0]!.harm).toBeLessThanOrEqual(other.harm + 1e-9)
         }
       }),
-      { seed: 33, numRuns: 100 },
+      { seed: 33, numRuns: 140 },
     )
     expect(sufficing).toBeGreaterThan(60)
   })
@@ -165,7 +171,7 @@ describe('what stopped an honest invoice', () => {
   it('is told with what else each change lets in: the cheapest is the first, and every price stands there', async () => {
     const fraud: Archived = { id: 2, message: await forged(), recipient: OSKAR, judgement: 'unwanted' }
     const found = await fixes({ rules: [rule({ when: { phrases: ['handling fee'] } })] as never }, [fraud])
-    expect(found[0]!.sentence).toBe('Add an exception for accounts@quayline.example to rule “Fee demands”')
+    expect(found[0]!.sentence).toBe('Add an exception for accounts@quayline.example, if verified, to rule “Fee demands”')
     expect(found[0]!.price).toMatchObject({ moves: 1, rights: 1, wrongs: 0, harm: 0 })
     const off = found.find(m => m.kind === 'disabled')!
     expect(off.price).toMatchObject({ moves: 2, wrongs: 1, harm: 1 })

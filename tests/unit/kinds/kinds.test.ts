@@ -12,6 +12,7 @@ import {
   FACT_NAMES,
   factHolds,
   factKind,
+  UserNames,
   factWords,
   foundWords,
   isCarriedOut,
@@ -26,7 +27,7 @@ const FIELDS = 'app/components/kinds/conditions'
 const blankOf = (name: string) => ({ [name]: factKind(name as (typeof FACT_NAMES)[number]).blank }) as unknown as Fact
 const withRule = (when: unknown) => ({
   format: 'sober-gate-policy',
-  formatVersion: 2,
+  formatVersion: 3,
   trust: { ownDomains: ['x.test'] },
   rules: [
     {
@@ -70,6 +71,7 @@ describe('kinds of conditions: one that is not known everywhere would be read as
     important: [[true, '']],
     mailingList: [[true, ''], ['list.bulk.example', 'list.bulk.example'], ['other.list', 'other.list']],
     upstreamVerdict: [[true, ''], ['label', 'Label']],
+    userName: [[true, 'user']],
     recipient: [[{ kind: 'domain', value: 'x.test' }, 'x.test'], [{ kind: 'domainAndSubdomains', value: 'x.test' }, 'x.test']],
     script: [['Latin', 'Latin'], ['Cyrillic', 'Cyrillic']],
     size: [[{ atLeast: 2_000_000 }, '2'], [{ atMost: 2_000_000 }, '2'], [{ atLeast: 3_000_000 }, '3']],
@@ -94,6 +96,7 @@ describe('kinds of conditions: one that is not known everywhere would be read as
       direction: 'inbound',
       now: '2026-11-24T09:00:00Z',
       trust: TRUST,
+      userNames: new UserNames([]),
     } as const
     expect(() => factHolds(unknown, known)).toThrow(/no kind of condition/)
     expect(() => conditionWords(unknown, { quarantines: [], lists: [], phraseSets: [] })).toThrow(

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { factHolds, SCRIPTS, type Script } from '#core/kinds'
+import { factHolds, SCRIPTS, UserNames, type Script } from '#core/kinds'
 import { envelope, message, NOW, TRUST } from '../../support/build'
 
 // A sentence in each language; which script a language is usually written in says CLDR (likely subtags), by Intl.
@@ -41,12 +41,13 @@ const ISO_15924: Partial<Record<string, Script>> = {
   Jpan: 'Japanese',
   Kore: 'Korean',
 }
+const NOBODY = new UserNames([])
 const scriptsOf = async (subject: string, body: string, type = 'text/plain') => {
   const m = await message(
     `From: a@x.test\r\nSubject: ${subject}\r\nContent-Type: ${type}; charset=utf-8\r\n\r\n${body}`,
     envelope(),
   )
-  const known = { message: m, recipient: m.content.from[0]!, direction: 'inbound' as const, now: NOW, trust: TRUST }
+  const known = { message: m, recipient: m.content.from[0]!, direction: 'inbound' as const, now: NOW, trust: TRUST, userNames: NOBODY }
   return SCRIPTS.filter(script => factHolds({ script }, known) !== null)
 }
 

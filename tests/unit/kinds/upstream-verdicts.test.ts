@@ -8,7 +8,7 @@ const LABEL: UpstreamVerdict = { id: 'label', name: 'Edge label', before: '[Unwa
 const policyOf = (upstreamVerdict: true | string, upstreamVerdicts: UpstreamVerdict[]) =>
   readPolicy({
     format: 'sober-gate-policy',
-    formatVersion: 2,
+    formatVersion: 3,
     trust: { ownDomains: ['x.test'], upstreamVerdicts },
     rules: [
       {

@@ -3,7 +3,7 @@ import { entryCatches, makeAddress, readEntryLine, readPolicy } from '#core'
 import { ruleSentence } from '#core/words'
 import { policy } from '../../support/build'
 
-const minimal = { format: 'sober-gate-policy', formatVersion: 2, trust: { ownDomains: ['saltmere.example'] } }
+const minimal = { format: 'sober-gate-policy', formatVersion: 3, trust: { ownDomains: ['saltmere.example'] } }
 const rule = (over: object) => ({
   id: 'r',
   name: 'r',
@@ -123,6 +123,48 @@ describe('entries: a pasted line would mean another sender than the one that was
   })
 })
 
+describe('a policy of format version 2', () => {
+  const sender = { kind: 'address', value: 'a@b.test' }
+  const of = (owner: string, over: object) => ({ id: 'r', name: 'R', owner, state: 'enabled', ...over })
+  const stops = { when: { sender }, except: [{ sender }, { none: [{ any: [{ sender }] }] }], claims: [{ stop: { to: 'spam' } }] }
+  const keeps = { when: { all: [{ sender }, { none: [{ senderOn: 'l' }] }] }, except: [{ sender }], claims: [{ protect: ['spam'] }] }
+  const list = { id: 'l', name: 'L', owner: 'person:a', usualSide: 'allow', enabled: true, entries: [] }
+  const use = (over: object) => ({ id: 'b', list: 'l', owner: 'person:a', side: 'allow', state: 'enabled', ...over })
+  const read = (over: object) => {
+    const people = [{ id: 'a', name: 'A', addresses: [] }]
+    const found = readPolicy({ ...minimal, formatVersion: 2, people, lists: [list], ...over })
+    if ('problems' in found) throw new Error(JSON.stringify(found.problems))
+    return found.policy
+  }
+  const lax = { sender, counts: 'notFailed' }
+
+  it('decides as it did: what a personal clause counted on is written out where it favours mail, and nowhere else', () => {
+    expect(read({ rules: [of('person:a', stops)] }).rules[0]).toMatchObject({
+      when: { sender },
+      except: [lax, { none: [{ any: [{ sender }] }] }],
+    })
+    expect(read({ rules: [of('person:a', stops)] }).rules[0]!.when).toEqual({ sender })
+    expect(read({ rules: [of('person:a', keeps)] }).rules[0]).toMatchObject({ when: { all: [lax, { none: [{ senderOn: 'l' }] }] } })
+    expect(read({ rules: [of('person:a', keeps)] }).rules[0]!.except).toEqual([{ sender }])
+    expect(read({ rules: [of('organisation', stops)] }).rules[0]!.except[0]).toEqual({ sender })
+    expect(read({ assignments: [use({})] }).assignments[0]!.counts).toBe('notFailed')
+    expect(read({ assignments: [use({ counts: 'any' })] }).assignments[0]!.counts).toBe('any')
+    expect(read({ assignments: [use({ owner: 'organisation' })] }).assignments[0]!.counts).toBeUndefined()
+  })
+
+  it('counts verified senders only where it is mandatory, and is read though it said less', () => {
+    const rule = of('organisation', { ...stops, mandatory: true, except: [{ any: [{ ...lax, counts: 'any' }] }] })
+    expect(read({ rules: [rule] }).rules[0]!.except).toEqual([{ any: [{ sender }] }])
+    expect(JSON.stringify(readPolicy({ ...minimal, rules: [rule] }))).toContain('only verified senders count')
+    expect(read({ assignments: [use({ owner: 'organisation', mandatory: true, counts: 'any' })] }).assignments[0]!.counts).toBeUndefined()
+  })
+
+  it('that is none is refused, and never thrown at', () => {
+    for (const rules of [null, 'x', [null, 7, []], [{ owner: 'person:a', when: [{ all: 'x' }], except: 7, claims: {} }]])
+      expect(readPolicy({ ...minimal, formatVersion: 2, rules })).toHaveProperty('problems')
+  })
+})
+
 describe('sentences: a person would read something else than the rule does', () => {
   it('says conditions, exceptions and effects', () => {
     const p = policy({
@@ -139,7 +181,7 @@ describe('sentences: a person would read something else than the rule does', () 
       ),
     ).toBe(
       'When the subject has “a” or “b” and the sender is @x.test, hold in quarantine “Security” and add the tag “t”, '
-      + 'unless the sender is on list “Authorities”.',
+      + 'unless the sender is on list “Authorities” (if verified).',
     )
   })
 })

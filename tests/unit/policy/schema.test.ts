@@ -14,7 +14,7 @@ const valid = ajv.compile(
 )
 const demo = {
   format: 'sober-gate-policy',
-  formatVersion: 2,
+  formatVersion: 3,
   trust: TRUST,
   departments: DEPARTMENTS,
   people: PEOPLE.map(p => ({

@@ -52,7 +52,7 @@ describe('several senders in one condition', () => {
     const { lists, quarantines, phraseSets } = policy({})
     const names = { lists, quarantines, phraseSets }
     expect(ruleSentence(rule('r', { when: two, except: [two] }), names)).toBe(
-      'When the sender is a@one.test or @two.test, move to Spam, unless the sender is a@one.test or @two.test.',
+      'When the sender is a@one.test or @two.test, move to Spam, unless the sender is a@one.test or @two.test (if verified).',
     )
   })
   it.each<[string, unknown, RegExp]>([
@@ -67,7 +67,7 @@ describe('several senders in one condition', () => {
   it('the format stays: one sender is written as before', () => {
     const one: Condition = { sender: { kind: 'domain', value: 'two.test' } }
     const read = readPolicy({ ...policy({}), rules: [rule('r', { when: one })] })
-    expect('policy' in read && [read.policy.formatVersion, read.policy.rules[0]!.when]).toEqual([2, one])
+    expect('policy' in read && [read.policy.formatVersion, read.policy.rules[0]!.when]).toEqual([3, one])
   })
   it('the checks see each of them: a rule after one that takes all its senders is never reached', () => {
     const narrow: Condition = { sender: { kind: 'address', value: 'x@two.test' } }

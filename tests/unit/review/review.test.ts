@@ -1,21 +1,24 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { LIKELY_FROM, likelihood, mostInformative, subjectKey, whyWords, type Signs } from '#core/review'
+import { VERDICTS } from '#core/message'
+import { isDoubted, LIKELY_FROM, likelihood, mostInformative, subjectKey, whyWords, type Signs } from '#core/review'
 
-const NOTHING: Signs = { asked: false, verified: false, delivered: 0, stopped: 0, wanted: 0, unwanted: 0, opened: 0, marked: 0, right: 0 }
+const NOTHING: Signs = { asked: false, verdict: 'none', delivered: 0, stopped: 0, wanted: 0, unwanted: 0, opened: 0, marked: 0, right: 0 }
 const points = (signs: Partial<Signs>) => likelihood({ ...NOTHING, ...signs }).points
 
 describe('the order of a review', () => {
   it('shows likely mistakes first and first contact last: whose wanted mail waits is found before they give up', () => {
     const order: Partial<Signs>[] = [
       { asked: true },
-      { wanted: 4, verified: true, delivered: 4 },
-      { verified: true, delivered: 58 },
-      { delivered: 4, stopped: 1, opened: 4, verified: true },
-      { delivered: 1, stopped: 2, marked: 10, right: 4, verified: true },
-      { delivered: 1, stopped: 2, marked: 10, right: 10, verified: true },
-      { delivered: 1, stopped: 2 },
-      {},
+      { wanted: 4, verdict: 'pass', delivered: 4 },
+      { verdict: 'pass', delivered: 58 },
+      { delivered: 4, stopped: 1, opened: 4, verdict: 'pass' },
+      { delivered: 1, stopped: 2, marked: 10, right: 4, verdict: 'pass' },
+      { delivered: 1, stopped: 2, marked: 10, right: 10, verdict: 'pass' },
+      // Not verified: what is known of that From is not known of this sender.
+      { delivered: 58, wanted: 21, opened: 9 },
+      { verdict: 'pass' },
+      { wanted: 21, delivered: 21, opened: 21, verdict: 'fail' },
       { unwanted: 6, stopped: 6 },
     ]
     const found = order.map(points)
@@ -24,18 +27,54 @@ describe('the order of a review', () => {
   })
 
   it('calls likely only what something speaks for, and says what', () => {
-    expect(points({ verified: true, delivered: 58 })).toBeGreaterThanOrEqual(LIKELY_FROM)
-    expect(points({ verified: false, delivered: 58 })).toBeLessThan(LIKELY_FROM)
+    expect(points({ verdict: 'pass', delivered: 58 })).toBeGreaterThanOrEqual(LIKELY_FROM)
+    expect(points({ verdict: 'none', delivered: 58 })).toBeLessThan(LIKELY_FROM)
     expect(
-      likelihood({ ...NOTHING, verified: true, delivered: 58 }).why.map(whyWords),
+      likelihood({ ...NOTHING, verdict: 'pass', delivered: 58 }).why.map(whyWords),
     ).toEqual(['sender verified; 58 delivered before, none stopped'])
+  })
+
+  it('credits a From for nothing that others who wrote it did: a forger would be first by the name of a partner', () => {
+    const count = fc.nat(90)
+    fc.assert(
+      fc.property(fc.record({ wanted: count, delivered: count, opened: count }), (credit) => {
+        const others = { stopped: 3, unwanted: 2, marked: 9, right: 2 }
+        for (const verdict of ['none', 'fail'] as const)
+          expect(points({ ...others, ...credit, verdict })).toBe(points({ ...others, verdict }))
+      }),
+      { seed: 8 },
+    )
+  })
+
+  it('never calls likely what failed authentication, even if its recipient asks for it; what speaks against it counts', () => {
+    const count = fc.nat(90)
+    const signs = fc.record({
+      asked: fc.boolean(), delivered: count, stopped: count, wanted: count, unwanted: count, opened: count, marked: count, right: count,
+    })
+    fc.assert(
+      fc.property(signs, (s) => {
+        const { points, why } = likelihood({ ...s, right: Math.min(s.right, s.marked), verdict: 'fail' })
+        expect(points).toBeLessThan(LIKELY_FROM)
+        expect(why.at(-1)).toEqual({ kind: 'failed' })
+      }),
+      { seed: 9 },
+    )
+    expect(points({ unwanted: 2 })).toBeLessThan(points({ unwanted: 0 }))
+  })
+
+  it('doubts a failed sender always, and an unverified one where senders can be verified at all', () => {
+    expect(VERDICTS.map(v => [v, isDoubted(v, true), isDoubted(v, false)])).toEqual([
+      ['pass', false, false],
+      ['fail', true, true],
+      ['none', true, false],
+    ])
   })
 
   it('puts what was asked for first, whatever else is known: a person waits', () => {
     fc.assert(
       fc.property(
         fc.record({
-          verified: fc.boolean(),
+          verdict: fc.constantFrom('pass' as const, 'none' as const),
           delivered: fc.nat(90),
           stopped: fc.nat(90),
           wanted: fc.nat(9),
@@ -69,15 +108,17 @@ describe('the words of a reason', () => {
     [{ kind: 'senderUnwanted', unwanted: 6, of: 7 }, '6 of 7 marked messages from this sender were unwanted'],
     [{ kind: 'firstContact' }, 'first message from this sender'],
     [{ kind: 'notVerified' }, 'sender not verified'],
+    [{ kind: 'failed' }, 'authentication failed: the From may be forged'],
   ] as const)('%o reads “%s”', (why, words) => {
     expect(whyWords(why)).toBe(words)
   })
 
   it('are there for whatever is likely: nobody is told “likely a mistake” without why', () => {
     const count = fc.nat(20)
+    const verdict = fc.constantFrom(...VERDICTS)
     const signs = fc.record({
       asked: fc.boolean(),
-      verified: fc.boolean(),
+      verdict,
       delivered: count,
       stopped: count,
       wanted: count,
@@ -100,7 +141,7 @@ describe('the words of a reason', () => {
   it('speak more for a mistake the more was wanted, and never less', () => {
     fc.assert(
       fc.property(fc.nat(20), fc.nat(20), (wanted, unwanted) => {
-        const [less, more] = [wanted, wanted + 1].map(w => points({ wanted: w, unwanted, delivered: 2 }))
+        const [less, more] = [wanted, wanted + 1].map(w => points({ wanted: w, unwanted, delivered: 2, verdict: 'pass' }))
         expect(more).toBeGreaterThanOrEqual(less!)
       }),
       { seed: 7 },

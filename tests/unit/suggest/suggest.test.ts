@@ -92,7 +92,16 @@ describe('a draft', () => {
     const blocked = made(policy({}), { owner: 'organisation' }).after
     const { after } = made(blocked, { then: { to: 'inbox' } })
     expect(after.lists.map(l => [l.name, l.owner])).toEqual([['Blocked', 'organisation'], ['Always in', OSKAR]])
-    expect(await lane(after)).toBe('inbox')
+    expect(await lane(after, { auth: 'pass' })).toBe('inbox')
+    // Whoever else writes that From is not let in.
+    expect(await lane(after)).toBe('spam')
+  })
+  it('to let in is not put on a list that also counts senders who are not verified', () => {
+    const lax = made(policy({}), { then: { to: 'inbox' }, counts: 'notFailed' }).after
+    expect(lax.assignments[0]!.counts).toBe('notFailed')
+    const { after } = made(lax, { then: { to: 'inbox' }, senders: [{ kind: 'address', value: 'c@d.test' }] })
+    expect(after.lists.map(l => l.name)).toEqual(['Always in', 'Always in 2'])
+    expect(after.assignments[1]!.counts).toBeUndefined()
   })
   it('to another lane does not go to the list that sends to spam', async () => {
     const { after } = made(made(policy({}), {}).after, { senders: [{ kind: 'address', value: 'x@y.test' }], then: { to: 'bin' } })

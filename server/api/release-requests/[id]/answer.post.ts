@@ -1,10 +1,12 @@
 import { Joi } from '#core'
 import { defineRoute, numberParam } from '../../../access/route'
+import { confirmed } from '../../../platform/many'
 import { answerRequest } from '../../../requests/requests'
 
-const body = Joi.object<{ release: boolean, reason?: string }, true>({
+const body = Joi.object<{ release: boolean, reason?: string, confirmed?: number[] }, true>({
   release: Joi.boolean().required(),
   reason: Joi.string().trim().min(1).max(2000),
+  confirmed,
 })
 
 const version = { none: 'a request never changes and is answered once' }
