@@ -65,7 +65,7 @@ export const GLOSSARY = {
   },
   falsePositive: {
     word: 'Likely mistake',
-    text: 'A stopped message that is probably wanted (a false positive), judging by how mail from its sender was treated before. '
+    text: 'A stopped message that is probably wanted (a false positive), judging by how verified mail from its sender was treated before. '
       + 'It is a rank, not a probability.',
   },
   impact: {

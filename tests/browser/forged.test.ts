@@ -38,6 +38,7 @@ test('it is never first, not among “all”, and let in only after what it clai
   await billsAreHeld()
   await signIn(page, 'reviewer', '/review?lane=quarantine&quarantine=general&by=clause')
   await page.getByLabel('Search messages to review').fill('rope bill')
+  await expect(page.getByText('4 to review in 1 group')).toBeVisible()
   await page.getByRole('button', { name: /Hemp duty/ }).click()
   await expect(page.getByRole('button', { name: 'Select all 4 (1 not verified)' })).toBeVisible()
   await ready(page)
@@ -115,6 +116,28 @@ test('an entry that is removed brings back what it stopped, in the same press, a
   expect(await arrives({ from, subject: 'bell practice four', relay: true })).toBe('inbox')
 })
 
+test('a rule that is disabled brings back what it had put in the bin, the tick is set already; the next message comes', async ({ page }) => {
+  const id = 'binning'
+  await changed(await admin(), {
+    type: 'put',
+    kind: 'rule',
+    value: {
+      id, name: 'Tallow', owner: 'organisation', state: 'enabled', when: { phrases: ['tallow candle'] }, except: [],
+      claims: [{ stop: { to: 'bin' } }],
+    },
+  })
+  const from = 'wick@chandlery.example'
+  expect(await arrives({ from, subject: 'tallow candle one', relay: true })).toBe('bin')
+  expect(await arrives({ from: 'x@strangers.example', subject: 'tallow candle two' })).toBe('bin')
+  await signIn(page, 'admin', `/rules/${id}`)
+  await page.getByText('disabled', { exact: true }).click()
+  await expect(page.getByRole('checkbox', { name: 'also move 2 stopped messages, 1 of them not verified' })).toBeChecked()
+  await page.getByRole('button', { name: 'Save', exact: true }).click()
+  await lies('tallow candle one', 'inbox')
+  await lies('tallow candle two', 'inbox')
+  expect(await arrives({ from, subject: 'tallow candle three', relay: true })).toBe('inbox')
+})
+
 test('a ready rule stops who claims your own domain: from Settings to the next forged message', async ({ page }) => {
   await signIn(page, 'admin', '/settings/domains')
   const missing = page.getByRole('listitem').filter({ hasText: 'claims to come from one of your own domains' })
@@ -134,13 +157,19 @@ test('a ready rule stops who claims your own domain: from Settings to the next f
 })
 
 test('a worker sees how much is held for them; a request keeps its place, and the message stays shown', async ({ page }) => {
+  await billsAreHeld()
+  await arrives(bill('rope bill, one more', 'pass'))
   await signIn(page, 'worker')
   const { waiting } = (await (await sessionOf('worker'))('GET', '/api/review/count')).body
   expect(waiting).toBeGreaterThan(0)
   const station = page.getByRole('navigation', { name: 'Main menu' }).getByRole('listitem').filter({ hasText: 'Review' })
   await expect(station).toContainText(String(waiting))
-  await page.goto(url('/review?lane=quarantine&quarantine=general&by=clause'))
-  await page.getByRole('button', { name: /Hemp duty|Fee demands/ }).first().click()
+  await page.goto(url(`/review?lane=quarantine&quarantine=general&by=clause&words=${encodeURIComponent('rope bill')}`))
+  await expect(heading(page)).toHaveText(/^rope bill/)
+  await ready(page)
+  const first = (await heading(page).textContent())!
+  await page.keyboard.press('ArrowRight')
+  await expect(heading(page)).not.toHaveText(first)
   await ready(page)
   const shown = (await heading(page).textContent())!
   await page.getByLabel('Note to the reviewer').fill('mine, please')

@@ -47,10 +47,10 @@ describe('what is offered for mail that was stopped', () => {
           else seen.silent++
         }
       }),
-      { seed: 91, numRuns: 250 },
+      { seed: 91, numRuns: 150 },
     )
     // Both happen, or nothing was tried.
-    expect(Math.min(seen.said, seen.silent, seen.opens)).toBeGreaterThan(20)
+    expect(Math.min(seen.said, seen.silent, seen.opens)).toBeGreaterThan(15)
   })
 
   it('as a sender that is allowed lets in verified mail alone, whoever allows them', () => {
@@ -67,8 +67,8 @@ describe('what is offered for mail that was stopped', () => {
           expect(freed.filter(m => !isVerified(m))).toEqual([])
         }
       }),
-      { seed: 92, numRuns: 700 },
+      { seed: 92, numRuns: 500 },
     )
-    expect(tried).toBeGreaterThan(20)
+    expect(tried).toBeGreaterThan(15)
   })
 })
