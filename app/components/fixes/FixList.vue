@@ -3,8 +3,10 @@ import { numberWords } from '#core/wording'
 import { api, type FixView } from '~/api/client'
 
 /** The changes that would put copies right that went wrong, the best first, each saved or asked for in one press. */
-const { ids, likely = false, release = '' } = defineProps<{
+const { ids, likely = false, release = '', doubted = false } = defineProps<{
   ids: number[]
+  /** Nothing verified the sender of some of them. */
+  doubted?: boolean
   /** How just these messages are let in, as its button says; empty where that is not possible. */
   release?: string
   /** They are likely mistakes: looked into by itself, once somebody stays with them. */
@@ -43,6 +45,12 @@ watch(about, () => (all.value = false))
 const offered = computed(() => (found.value ?? []).slice(0, all.value ? 20 : MAX_OFFERED))
 /** Every change opens the way for anybody’s mail, or there is none: to let in just these messages comes first. */
 const onlyThese = computed(() => release !== '' && !reading.value && (found.value?.length === 0 || found.value?.[0]?.opens !== undefined))
+const onlyWords = computed(() => {
+  if (found.value?.length) return 'Each of these changes would also let in mail that nothing verifies.'
+  return doubted
+    ? 'Any change of lists or rules would also let in mail that nothing verifies.'
+    : 'No change of lists or rules would fix this.'
+})
 const scale = computed(() => Math.max(1, ...offered.value.map(m => m.moved.wanted + m.moved.unwanted + m.moved.unmarked)))
 const fixing = ref(false)
 const chosen = shallowRef<FixView | null>(null)
@@ -153,7 +161,7 @@ async function ask({ base, changes, sentence }: FixView) {
       class="only"
     >
       <p class="small">
-        {{ found?.length ? 'Each of these changes' : 'Any change of lists or rules' }} would also let in mail that nothing verifies.
+        {{ onlyWords }}
       </p>
       <PressButton
         first

@@ -300,6 +300,7 @@ function eventWords(auditEvent: CopyDetail['history'][number]): string {
           :ids="[line.id]"
           likely
           :release
+          :doubted="line.doubted"
           @fixed="emit('fixed')"
           @release="actions.move('inbox', [line])"
         />

@@ -29,6 +29,7 @@ const { without } = useWhatIf(() => copy.value?.id ?? null)
       :ids
       :likely="review.shown.likely"
       :release
+      :doubted="review.meant.some(c => c.doubted)"
       @fixed="review.load()"
       @release="review.settle('wanted')"
     />
