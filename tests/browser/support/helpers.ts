@@ -35,6 +35,8 @@ export async function choose(page: Page, select: string, option: string) {
 
 /** Takes the last event back by its key, and waits until it is told. */
 export async function undoByKey(page: Page) {
+  // In a field the key is the field's own: after a form was saved its page may still be there for a moment.
+  await page.waitForFunction(() => !document.activeElement?.closest('input, textarea, select, [contenteditable]'))
   await page.keyboard.press('Control+z')
   await expect(page.getByText(WORDS.undone)).toBeVisible()
 }
