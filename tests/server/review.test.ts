@@ -664,7 +664,7 @@ describe('what is kept for a while only', () => {
     await admin('POST', '/api/copies/lane', { ids: many, versions: 'any', lane: 'bin' })
     // One of them lay there, is taken out, and comes back by an undo as if it had never been away.
     await admin('POST', '/api/copies/lane', { ids: [back], versions: 'any', lane: 'bin' })
-    const { body: out } = await admin('POST', '/api/copies/lane', { ids: [back], versions: 'any', lane: 'inbox' })
+    const { body: out } = await admin('POST', '/api/copies/lane', { ids: [back], versions: 'any', lane: 'inbox', confirmed: [back] })
     const n = await gate.ask.countCopies({ lane: 'bin' })
     const other = await holdCopies(gate.database, { lane: 'bin' })
     try {
