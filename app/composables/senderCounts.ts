@@ -10,7 +10,9 @@ export const COUNTS_OPTIONS: readonly { value: Counts, name: string }[] = [
 /** What could be forged; empty where nothing could. */
 export function forgeryWarning(counts: Counts): string {
   if (counts === 'verified') return ''
-  const failing = counts === 'any' ? 'even if authentication failed' : 'as long as authentication does not fail; most forged mail has no result'
+  const failing = counts === 'any'
+    ? 'even if authentication failed'
+    : 'as long as authentication does not fail; most forged mail has no result'
   return `Anyone can write such a From: a forged message gets through, ${failing}.`
 }
 

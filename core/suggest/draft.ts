@@ -48,7 +48,8 @@ function listChanges(policy: DraftPolicy, { senders, then, owner, counts }: Draf
   const does = (l: List) =>
     policy.assignments.some(
       b =>
-        b.list === l.id && b.owner === owner && b.side === side && b.state === 'enabled' && !b.mandatory && (side === 'block' || countsOf(b) === (counts ?? 'verified')) &&
+        b.list === l.id && b.owner === owner && b.side === side && b.state === 'enabled' && !b.mandatory &&
+        (side === 'block' || countsOf(b) === (counts ?? 'verified')) &&
         (b.direction ?? 'inbound') === 'inbound' &&
         (!stop || (b.stop?.to === stop.to && b.stop.quarantine === stop.quarantine)),
     )
@@ -96,8 +97,9 @@ function freeName(name: string, things: readonly { name: string }[]): string {
 
 function ruleOf(policy: DraftPolicy, { senders, phrases, then, owner, watch, counts }: Draft) {
   const stop = stopOf(then)
+  const counting = !stop && counts && counts !== 'verified' ? { counts } : {}
   const conditions: Condition[] = [
-    ...(senders.length ? [{ sender: senders.length === 1 ? senders[0]! : senders, ...(!stop && counts && counts !== 'verified' ? { counts } : {}) }] : []),
+    ...(senders.length ? [{ sender: senders.length === 1 ? senders[0]! : senders, ...counting }] : []),
     ...(phrases.length ? [{ phrases }] : []),
   ]
   return {

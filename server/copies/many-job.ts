@@ -16,7 +16,9 @@ import { isMovable, isThere, moveRows, mustReview, quarantineFor } from './moves
 import { mustHaveSeenForgeries, possibleForgeries } from './possible-forgeries'
 
 /** What is done to all copies that match. */
-type Action = { lane: KeptLane, quarantine?: string | null, ownPlaces?: boolean, confirmed?: number[] } | { value: 'wanted' | 'unwanted' | null }
+type Action =
+  | { lane: KeptLane, quarantine?: string | null, ownPlaces?: boolean, confirmed?: number[] }
+  | { value: 'wanted' | 'unwanted' | null }
 
 /** All copies that match a filter, but for some of them. */
 export interface ManyQuery extends CopyFilter {

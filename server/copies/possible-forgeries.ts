@@ -1,5 +1,15 @@
 import { and, eq, inArray, isNull, sql, type SQL } from 'drizzle-orm'
-import { canVerifySenders, entryKindOf, entryWords, isDelivered, isKeptAway, makeAddress, type EntryText, type KeptLane, type Verdict } from '#core'
+import {
+  canVerifySenders,
+  entryKindOf,
+  entryWords,
+  isDelivered,
+  isKeptAway,
+  makeAddress,
+  type EntryText,
+  type KeptLane,
+  type Verdict,
+} from '#core'
 import { isDoubted } from '#core/review'
 import { counted, quoted } from '#core/wording'
 import { countableBy, reviews, type Copy } from '../access/copy-access'
@@ -40,7 +50,9 @@ export async function possibleForgeries(at: Db | Tx, actor: Actor, rows: readonl
   const senders = [...new Set(doubted.map(c => c.senderAddress))]
   // Who reviews what a quarantine holds is told what Review says there of a sender; of all else, what the actor's own mail says.
   const isReviewed = (copy: Copy) => copy.lane === 'quarantine' && reviews(actor, copy.quarantineId ?? 'general')
-  const [ofAll, ofOwn] = [await wantedOf(at, senders, undefined), await wantedOf(at, senders, countableBy(actor))]
+  const among = countableBy(actor)
+  const ofOwn = await wantedOf(at, senders, among)
+  const ofAll = among && doubted.some(isReviewed) ? await wantedOf(at, senders, undefined) : ofOwn
   const allowed = await allowedBy(at, actor, senders)
   const tried = new Map((await at
     .select()

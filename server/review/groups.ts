@@ -81,7 +81,13 @@ export async function groupsAt(actor: Actor, place: ReviewPlace & { by: Grouping
     })
     .from(each)
     .groupBy(each.key)
-    .orderBy(sql`${each.key} = ${ASKED} desc`, sql`max(${each.likeliest}) = 1000 desc`, desc(sum(each.likely)), desc(sum(each.copies)), each.key)
+    .orderBy(
+      sql`${each.key} = ${ASKED} desc`,
+      sql`max(${each.likeliest}) = 1000 desc`,
+      desc(sum(each.likely)),
+      desc(sum(each.copies)),
+      each.key,
+    )
     .limit(MAX_GROUPS)
   if (!rows.length) return { groups: [], total: 0, more: 0 }
   const withReasons = areReasonsShown(actor, place)
@@ -98,7 +104,7 @@ export async function groupsAt(actor: Actor, place: ReviewPlace & { by: Grouping
   return {
     groups: rows.map(r => ({
       key: shown(r.key),
-      words: place.by === 'clause' ? clauseGroupWords(actor, policy, r.key) : place.by === 'sender' ? senderWords(r.key) : r.key || 'no subject',
+      words: groupWords(actor, policy, place.by, r.key),
       copies: r.copies,
       recipients: r.recipients,
       oldest: new Date(r.oldest).toISOString(),
@@ -119,6 +125,11 @@ const VERIFIED = 'verified '
 /** The address that the key of a sender's group names: behind the word that says whether it was verified. */
 function senderIn(key: string): string {
   return key.slice(key.indexOf(' ') + 1)
+}
+
+function groupWords(actor: Actor, policy: Policy, by: Grouping, key: string): string {
+  if (by === 'clause') return clauseGroupWords(actor, policy, key)
+  return by === 'sender' ? senderWords(key) : key || 'no subject'
 }
 
 function senderWords(key: string): string {

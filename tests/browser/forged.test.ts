@@ -72,7 +72,9 @@ test('it is never first, not among “all”, and let in only after what it clai
   await lies('rope bill elsewhere', 'quarantine')
 })
 
-test('no change is suggested from it, and no exception made: only this one is let in; from the real one the next real one is', async ({ page }) => {
+test('no change is suggested from it, and no exception made: only this one is let in; from the real one the next is', async ({
+  page,
+}) => {
   await billsAreHeld()
   await signIn(page, 'admin', `/review?lane=quarantine&quarantine=general&by=clause&words=${encodeURIComponent('rope bill elsewhere')}`)
   await expect(heading(page)).toHaveText('rope bill elsewhere')
@@ -116,7 +118,9 @@ test('an entry that is removed brings back what it stopped, in the same press, a
   expect(await arrives({ from, subject: 'bell practice four', relay: true })).toBe('inbox')
 })
 
-test('a rule that is disabled brings back what it had put in the bin, the tick is set already; the next message comes', async ({ page }) => {
+test('a rule that is disabled brings back what it had put in the bin, the tick is set already; the next message comes', async ({
+  page,
+}) => {
   const id = 'binning'
   await changed(await admin(), {
     type: 'put',

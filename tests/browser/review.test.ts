@@ -189,7 +189,8 @@ test('unwanted mail that came in is kept out by the first mend, once it is judge
 
 test('a whole group is meant by one key and settled by another; a no keeps it held, and is read', async ({ page }) => {
   await hold('crates', 'slatted crate')
-  for (const n of ['one', 'two', 'three']) await send({ from: `${n}@crates.test`, subject: `crate ${n}`, text: 'a slatted crate', relay: true })
+  for (const n of ['one', 'two', 'three'])
+    await send({ from: `${n}@crates.test`, subject: `crate ${n}`, text: 'a slatted crate', relay: true })
   await signIn(page, 'reviewer', '/review')
   await page.getByRole('button', { name: /Held crates/ }).click()
   await expect(message(page).getByText('a slatted crate')).toBeVisible()

@@ -28,7 +28,7 @@ const lies = computed(() => {
 const asksWith = computed(() => (line.value?.asked?.note ? `: “${line.value.asked.note}”` : ''))
 const allWords = computed(() => {
   const { selected, meant, items, howMany, group } = review
-  if (selected === 'all') return meant.length < items.length ? `${numberWords(meant.length)} selected` : `All ${numberWords(items.length)} selected`
+  if (selected === 'all') return `${meant.length < items.length ? '' : 'All '}${numberWords(meant.length)} selected`
   const unverified = group?.doubted ? ` (${numberWords(group.doubted)} not verified)` : ''
   return `Select all ${numberWords(howMany)}${unverified}`
 })

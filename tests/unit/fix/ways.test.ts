@@ -123,7 +123,8 @@ describe('the ways that are offered', () => {
     expect(found.map(c => c.kind)).not.toContain('exception: recipient')
     const address = found.find(c => c.kind === 'exception: address')!
     expect(address.sentence).toBe('Add an exception for a@quayline.example, if verified, to rule “Fees”')
-    const applied = apply(policy(rule({ phrases: ['handling fee'] }, true) as never), completed(address.changes, { id: numbered(), now: NOW, by: null }))
+    const known = policy(rule({ phrases: ['handling fee'] }, true) as never)
+    const applied = apply(known, completed(address.changes, { id: numbered(), now: NOW, by: null }))
     if ('problems' in applied) throw new Error('not applied')
     const laneOf = async (auth: 'pass' | 'fail' | undefined) =>
       decide(await letter({ from: 'a@quayline.example', text: 'a handling fee', ...(auth ? { auth } : {}) }), OSKAR,
