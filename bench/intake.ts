@@ -62,7 +62,7 @@ async function handOverAll(
 async function template({ database }: Installation): Promise<void> {
   await database.query(`
     create table t_messages as select row_number() over (order by m.id)::int as n, m.id, m.message_id, m.subject, m.size, m.parser, `
-    + `m.facts, m.sender_keys, m.list_id, m.search_text, s.raw from messages m join sources s on s.message_id = m.id limit 300;
+    + `m.facts, m.sender_keys, m.list_id, m.search, m.search_version, s.raw from messages m join sources s on s.message_id = m.id limit 300;
     create index on t_messages (n);
     create table t_copies as select t.n, c.* from copies c join t_messages t on t.id = c.message_id;
     create index on t_copies (n);
@@ -77,8 +77,8 @@ async function template({ database }: Installation): Promise<void> {
 
 const SCRIPT = `\\set n random(1, 300)
 begin;
-insert into messages (content_hash, message_id, subject, size, parser, facts, sender_keys, list_id, search_text) select `
-  + `gen_random_uuid()::text, message_id, subject, size, parser, facts, sender_keys, list_id, search_text from t_messages where n = :n `
+insert into messages (content_hash, message_id, subject, size, parser, facts, sender_keys, list_id, search, search_version) select `
+  + `gen_random_uuid()::text, message_id, subject, size, parser, facts, sender_keys, list_id, search, search_version from t_messages where n = :n `
   + `returning id as message \\gset
 insert into sources (message_id, raw) select :message, raw from t_messages where n = :n;
 insert into attempts (transaction, at, client, helo, mail_from, rcpt_to, tls, source, authentication, direction, defects, reply_code, `

@@ -5,3 +5,4 @@ export { findKey, acceptSpan, sourceSpan, phraseKeys, splitPhrases, type PhraseK
 export { isWholeWords, wordStarts, wordsBetween } from './words'
 export { skeleton, CONFUSABLES_VERSION } from './confusables'
 export { PhraseIndex } from './phrase-index'
+export { neededWords, typedWords, SEARCH_VERSION, WordCollector, type NeededWords } from './search-words'

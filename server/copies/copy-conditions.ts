@@ -6,6 +6,7 @@ import { wordsOfOthers } from '../access/own-words'
 import type { Actor } from '../access/roles'
 import { db } from '../db/client'
 import { literally } from '../db/asking'
+import { typedQuery } from '../db/search'
 import { auditEventItems, addresses, assignments, copies, lists, messages, decisionClaims, rules } from '../db/schema'
 import { notFound } from '../platform/problem'
 
@@ -107,21 +108,15 @@ export async function withWords(actor: Actor, words: string): Promise<SQL> {
 
 // Every word, or the beginning of one, in subject, sender, attachment names or text; or a tag that has them all.
 async function mentions(words: string, othersTags: ReadonlySet<string>): Promise<SQL> {
-  const terms = words
-    .normalize('NFKC')
-    .toLowerCase()
-    .match(/[\p{L}\p{N}\p{M}]+/gu)
-  if (!terms?.length) return sql`false`
-  const query = terms
-    .slice(0, 20)
-    .map(t => `'${t}':*`)
-    .join(' & ')
+  const query = typedQuery(words)
+  if (query === null) return sql`false`
+  const terms = words.normalize('NFKC').toLowerCase().match(/[\p{L}\p{N}\p{M}]+/gu) ?? []
   const inText = inArray(
     copies.messageId,
     db()
       .select({ id: messages.id })
       .from(messages)
-      .where(sql`${messages.search} @@ to_tsquery('simple', ${query})`),
+      .where(sql`${messages.search} @@ ${query}::tsquery`),
   )
   const tags = (await tagsWith(terms)).filter(tag => !othersTags.has(tag))
   // Most words are no tag; asking for one all the same would cost a look at every copy.

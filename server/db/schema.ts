@@ -306,15 +306,23 @@ export const messages = pgTable(
     whole: boolean().notNull().default(false),
     senderKeys: text().array().notNull(),
     listId: text(),
-    /** Subject, sender and text, capped: a tsvector holds under 1 MiB. */
-    searchText: text().notNull(),
-    search: tsvector().generatedAlwaysAs(sql`to_tsvector('simple', search_text)`),
+    /** The words of subject, sender, attachment names and text (see `WordCollector`), capped: a tsvector holds under 1 MiB. */
+    search: tsvector().notNull(),
+    /** How they were cut; 0 is by the database, which cuts otherwise. */
+    searchVersion: smallint().notNull(),
     createdAt: at().notNull().defaultNow(),
   },
   t => [
     // What an older parser read is read anew, bit by bit.
     index('messages_by_parser').on(t.parser, t.id),
-    index('messages_search').using('gin', t.search), index('messages_sender_keys').using('gin', t.senderKeys),
+    index('messages_search').using('gin', t.search),
+    index('messages_sender_keys').using('gin', t.senderKeys),
+    // What an impact has to look through, since its words were cut otherwise.
+    index('messages_by_search_version').on(t.searchVersion, t.id),
+    // Among them those of which only a record is left.
+    index('messages_not_whole')
+      .on(t.id)
+      .where(sql`not whole`),
     index().on(t.messageId),
     index('messages_by_list')
       .on(t.listId)
@@ -605,8 +613,23 @@ export const judgements = pgTable(
   t => [index().on(t.copyId), index().on(t.eventId)],
 )
 
-export const JOB_STATES = ['waiting', 'running', 'done', 'failed', 'cancelled'] as const
+/** `needsConfirmation`: it found that somebody has to see something first, and did nothing. */
+export const JOB_STATES = ['waiting', 'running', 'done', 'failed', 'cancelled', 'needsConfirmation'] as const
 export type JobState = (typeof JOB_STATES)[number]
+
+/** What a job that saves a change came to. A problem is one as in RFC 9457; an impact in it names copies by their ids. */
+export type JobResult =
+  | { saved: { version: number, eventId: number | null, job: number | null } }
+  | { problem: JobProblem }
+
+interface JobProblem {
+  status: number
+  title: string
+  detail: string
+  type: string
+  fields: Record<string, string>
+  more: Record<string, unknown>
+}
 
 /** Long work: how far it is, by whom it was asked for, and what it did. The queue itself is graphile-worker's. */
 export const jobs = pgTable(
@@ -630,6 +653,8 @@ export const jobs = pgTable(
     /** Somebody asked it to stop. */
     stopping: boolean().notNull().default(false),
     error: text(),
+    /** What it came to, for who asked for it: of a change, what was saved, or why it was not. */
+    result: jsonb().$type<JobResult>(),
     createdAt: at().notNull().defaultNow(),
     startedAt: at(),
     endedAt: at(),

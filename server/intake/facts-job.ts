@@ -1,7 +1,9 @@
-import { and, asc, eq, gt, ne, sql } from 'drizzle-orm'
+import { and, asc, eq, gt, lt, ne, or, sql } from 'drizzle-orm'
 import { PARSER_VERSION } from '#core'
+import { SEARCH_VERSION } from '#core/text'
 import { jobsDb } from '../db/client'
 import { messages, sources } from '../db/schema'
+import { searchColumn } from '../db/search'
 import type { JobKind } from '../jobs/kinds'
 import { addJob } from '../jobs/store'
 import { messageRow, type MessageRow } from './intake-rows'
@@ -11,9 +13,9 @@ const BATCH_SIZE = 20
 
 // Of refused and erased mail there is nothing to read: its facts stay as they are.
 const hasSource = sql`exists (select 1 from ${sources} where ${sources.messageId} = ${messages.id})`
-const isOlder = and(ne(messages.parser, PARSER_VERSION), hasSource)
+const isOlder = and(or(ne(messages.parser, PARSER_VERSION), lt(messages.searchVersion, SEARCH_VERSION)), hasSource)
 
-/** Makes the facts of messages anew that an older parser read, from their bytes. */
+/** Makes the facts and the words of messages anew that an older version read, from their bytes. */
 export const factsJob: JobKind = {
   async run(job) {
     const [count] = await jobsDb()
@@ -38,7 +40,8 @@ export const factsJob: JobKind = {
       after = rows.at(-1)!.id
       done += rows.length
       await job.step(async (tx) => {
-        for (const { id, row } of read) await tx.update(messages).set(row).where(eq(messages.id, id))
+        for (const { id, row: { words, ...row } } of read)
+          await tx.update(messages).set({ ...row, search: searchColumn(words) }).where(eq(messages.id, id))
         return { cursor: { after, done }, done: rows.length }
       })
     }
@@ -52,5 +55,5 @@ export async function askForFacts(): Promise<void> {
     .from(messages)
     .where(isOlder)
     .limit(1)
-  if (one) await addJob(jobsDb(), { kind: 'facts', key: String(PARSER_VERSION) })
+  if (one) await addJob(jobsDb(), { kind: 'facts', key: `${PARSER_VERSION} ${SEARCH_VERSION}` })
 }

@@ -1,12 +1,15 @@
 import isSame from 'fast-deep-equal'
 import { senderKeys, type Content, type FinalDecision, type Message } from '#core'
+import { SEARCH_VERSION, WordCollector } from '#core/text'
+import { ANY_WORD } from '../db/search'
 import { cleanJson, cleanText, indexKey } from '../platform/clean-text'
 import { claimsOf, decisionRow, stateByDecision } from '../copies/decision-rows'
 
 /** From where mail comes in. */
 export type Source = 'smtp' | 'import' | 'demo'
 
-const INDEXED_TEXT = 256 * 1024
+/** UTF-16 units of the words of a message, all together: a tsvector holds under 1 MiB, and each of them is a row of its index. */
+const MAX_WORDS = 128_000
 const STORED_TEXT = 256 * 1024
 const STORED_HEADERS = 200
 const STORED_ATTACHMENTS = 200
@@ -45,7 +48,8 @@ export function messageRow(whole: Content, kept: boolean, withSubject: boolean) 
     whole: isSame(facts, whole),
     senderKeys: keysOf(content),
     listId: content.list.id === null ? null : indexKey(content.list.id),
-    searchText: searchText(content),
+    words: searchedWords(content),
+    searchVersion: SEARCH_VERSION,
   }
 }
 
@@ -140,21 +144,14 @@ export function storedContent(content: Content): Content {
   }
 }
 
-// Addresses are indexed whole and in their pieces, so that part of a domain finds them.
-function searchText(content: Content): string {
-  const addresses = [...content.from, ...content.replyTo].flatMap(a => [
-    a.name,
-    `${a.local}@${a.domainUnicode}`,
-    a.local,
-    ...a.domainUnicode.split(/[.-]/),
-  ])
-  let text = [content.subject, ...addresses, ...content.attachments.map(a => a.name)].join('\n')
-  for (const segment of content.segments.slice(1)) {
-    if (text.length > INDEXED_TEXT) break
-    text += `\n${segment.text.slice(0, INDEXED_TEXT)}`
-  }
-  return Buffer.from(cleanText(text))
-    .subarray(0, INDEXED_TEXT)
-    .toString('utf8')
-    .replace(/\uFFFD$/, '')
+/** The words by which a message is found: in Mail, and where a phrase may stand in it. */
+export function searchedWords({ subject, segments, from, replyTo, attachments }: Pick<Content, SearchedPart>): string[] {
+  const collector = new WordCollector(MAX_WORDS)
+  collector.add(subject)
+  for (const { name, local, domainUnicode } of [...from, ...replyTo]) collector.add(`${name} ${local} ${domainUnicode}`)
+  for (const { name, inside } of attachments) for (const file of [name, ...(inside ?? [])]) collector.add(file)
+  for (const { text } of segments) collector.add(text)
+  return [...[...collector.words].map(cleanText), ...(collector.isOdd ? [ANY_WORD] : [])]
 }
+
+type SearchedPart = 'subject' | 'segments' | 'from' | 'replyTo' | 'attachments'

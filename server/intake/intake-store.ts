@@ -5,6 +5,7 @@ import { attempts, copies, messages, sources } from '../db/schema'
 import type { CopyRows, MessageRow } from './intake-rows'
 import { storeDecision } from '../copies/stored-decisions'
 import { takeIds } from '../db/row-ids'
+import { searchColumn } from '../db/search'
 
 /** A decided message, waiting to be kept. The rows are JSON, as the reading thread made them. */
 export interface NewMail {
@@ -113,11 +114,13 @@ with given as materialized (select * from jsonb_to_recordset($1::jsonb) as g(id 
   given_copies as materialized (select * from jsonb_to_recordset($3::jsonb) as g(id bigint, "attemptId" bigint, "decisionId" bigint,
     "messageId" bigint, rows jsonb)),
   made as (
-    insert into messages (id, content_hash, message_id, subject, size, parser, facts, whole, sender_keys, list_id, search_text)
+    insert into messages (id, content_hash, message_id, subject, size, parser, facts, whole, sender_keys, list_id, search,
+      search_version)
       overriding system value
     select g.id, "row"->>'contentHash', "row"->>'messageId', "row"->>'subject', ("row"->>'size')::int, ("row"->>'parser')::smallint,
       "row"->'facts', ("row"->>'whole')::bool,
-      array(select jsonb_array_elements_text("row"->'senderKeys')), "row"->>'listId', "row"->>'searchText'
+      array(select jsonb_array_elements_text("row"->'senderKeys')), "row"->>'listId',
+      array_to_tsvector(array(select jsonb_array_elements_text("row"->'words'))), ("row"->>'searchVersion')::smallint
     from given g),
   stored as (
     insert into sources (message_id, raw) select id, substring($2::bytea from "at" + 1 for "length") from given where "at" is not null),
@@ -199,7 +202,8 @@ function keepAny({ messageJson, copiesJson, raw }: NewMail): Promise<StoredMail[
   })
 }
 
-async function keepMessage(tx: Tx, message: MessageRow, raw: Buffer | null): Promise<number> {
+async function keepMessage(tx: Tx, { words, ...row }: MessageRow, raw: Buffer | null): Promise<number> {
+  const message = { ...row, search: searchColumn(words) }
   const [made] = await tx
     .insert(messages)
     .values(message)

@@ -1,7 +1,10 @@
-import { inArray, sql, type SQL } from 'drizzle-orm'
+import { eq, inArray, sql, type SQL } from 'drizzle-orm'
+import { WordCollector } from '#core/text'
 import type { ShortReason } from '#core/words'
 import type { Tx } from '../db/client'
 import { copies, messages, openedHtml, sources } from '../db/schema'
+import { sayErased } from '../db/erased'
+import { searchColumn } from '../db/search'
 
 /** Nobody asks for this copy and waits for an answer. */
 export const NOT_ASKED_FOR: SQL = sql`not exists (select 1 from release_requests r where r.copy_id = ${copies.id} and r.state = 'open')`
@@ -47,12 +50,18 @@ async function eraseWhatIsNobodys(tx: Tx, ids: readonly number[]): Promise<void>
   if (!gone.length) return
   await tx.delete(sources).where(inArray(sources.messageId, gone))
   await tx.delete(openedHtml).where(inArray(openedHtml.messageId, gone))
-  await tx
-    .update(messages)
-    .set({
-      facts: sql`${messages.facts} || '{"segments": [], "headers": [], "links": [], "attachments": []}'::jsonb`,
-      whole: false,
-      searchText: sql`${messages.subject}`,
-    })
-    .where(inArray(messages.id, gone))
+  const left = await tx.select({ id: messages.id, subject: messages.subject }).from(messages).where(inArray(messages.id, gone))
+  for (const { id, subject } of left) {
+    const words = new WordCollector()
+    words.add(subject)
+    await tx
+      .update(messages)
+      .set({
+        facts: sql`${messages.facts} || '{"segments": [], "headers": [], "links": [], "attachments": []}'::jsonb`,
+        whole: false,
+        search: searchColumn([...words.words]),
+      })
+      .where(eq(messages.id, id))
+  }
+  await sayErased(tx, gone)
 }
