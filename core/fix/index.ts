@@ -1,6 +1,6 @@
 export { causesOf, isAsItShould, markedAs, type Caused, type Mistake, type Should } from './causes'
 export { candidatesFor, type Making } from './candidates'
-export { priceOf, rankFixes, rankWords, ratesOf, type Price, type Ranked, type Rates } from './rank'
+export { byKind, priceOf, rankFixes, rankWords, ratesOf, type Price, type Ranked, type Rates } from './rank'
 export { FIX_KINDS, type Candidate, type FixKind } from './types'
 export { fixesFor, type ArchivedCopy, type Fix } from './weigh'
 export type { Company } from './ways'

@@ -89,6 +89,11 @@ export function rankFixes<T extends Ranked>(fixes: readonly T[], mistakes: numbe
     )
 }
 
+/** Fixes whose harm is not known yet: the narrowest kind first. */
+export function byKind<T extends Pick<Ranked, 'kind'>>(fixes: readonly T[]): T[] {
+  return [...fixes].sort((a, b) => FIX_KINDS.indexOf(a.kind) - FIX_KINDS.indexOf(b.kind))
+}
+
 const OPENS = {
   notVerified: '. The sender is not verified: anyone can send mail that gets through by it',
   recipient: '. Anyone can send mail to this recipient that gets through by it',

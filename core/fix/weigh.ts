@@ -54,7 +54,7 @@ export function fixesFor(
       counter.add({ ...NOTHING_KNOWN, ...known }, both.before, both.after)
     }
     const looked = asMarked.length
-    const impact = counter.report({ looked, delivered: 0, inScope: looked, unknown: 0, complete: true })
+    const impact = counter.report({ looked, inScope: looked, delivered: 0, stopped: 0, unknown: 0 })
     const right = caused.filter(b => isAsItShould(b.should, decide(b.message, b.recipient, pair.after, { now })))
     return [{ ...candidate, impact, fixes: right.length, price: priceOf(impact.lanes, first.should, rates) }]
   })
@@ -62,6 +62,7 @@ export function fixesFor(
 }
 
 const NOTHING_KNOWN = {
+  at: 0,
   quarantine: null,
   byHand: false,
   senderDomain: '',

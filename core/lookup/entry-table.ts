@@ -1,6 +1,6 @@
 import { addTo } from '../add-to'
 import type { Address } from '../address'
-import { ENTRY_KINDS, entryKindOf, type EntrySubject } from '../kinds'
+import { ENTRY_KINDS, entryKindOf, type EntrySubject, type EntryText } from '../kinds'
 import type { Entry } from '../policy'
 import { hashOf, KIND_CODE, SCANNED, tagOf, VARIANTS, type EntryTableData } from './entry-layout'
 
@@ -50,6 +50,17 @@ export class EntryTable {
 
   listOf(i: number): number {
     return this.data.lists[i]!
+  }
+
+  /** The entries of a list; null where there are more than `most`. */
+  entriesOf(list: number, most: number): EntryText[] | null {
+    const own: number[] = []
+    for (let i = 0; i < this.data.count; i++) {
+      if (this.data.lists[i] !== list) continue
+      own.push(i)
+      if (own.length > most) return null
+    }
+    return own.map(i => ({ kind: ENTRY_KINDS[this.data.kinds[i]!]!, value: this.value(i) }))
   }
 
   entry(i: number): Pick<Entry, 'id' | 'kind' | 'value' | 'expires'> {

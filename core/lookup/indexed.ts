@@ -17,7 +17,8 @@ import {
   type TextSpan,
   type Subject,
 } from '../decide'
-import type { Message } from '../message'
+import type { EntryText } from '../kinds'
+import type { Content, Message } from '../message'
 import type { CompiledPolicy, CompiledRule, Look, Policy } from '../policy'
 import { acceptSpan, scanText, ViewBuffer } from '../text'
 import type { EntryTable } from './entry-table'
@@ -32,6 +33,8 @@ const BUFFER = new ViewBuffer()
 export class IndexedPolicy implements Looking {
   /** The copies of one message are decided one after another: what was looked up for it is kept until the next. */
   private last: { message: Message, prepared: Prepared } | null = null
+  /** What was found in a text, for the other copies of its message. */
+  private lastScan: { content: Content, found: Scanned } | null = null
   private lastSenders: { message: Message, hits: Map<number, EntryHit[]> } | null = null
 
   constructor(private readonly indexes: PolicyIndexes) {}
@@ -52,6 +55,12 @@ export class IndexedPolicy implements Looking {
   /** Rules that nothing wakes. */
   get alwaysAwake(): readonly CompiledRule[] {
     return this.indexes.awake
+  }
+
+  /** The entries of a list; null where there are more than `most`, or there is no such list. */
+  entriesOf(list: string, most: number): EntryText[] | null {
+    const number = this.indexes.listNumbers.get(list)
+    return number === undefined ? null : this.indexes.table.entriesOf(number, most)
   }
 
   /** The entries of lists that catch a copy's senders, found without a look at its text. */
@@ -87,7 +96,8 @@ export class IndexedPolicy implements Looking {
     const inlineHits = this.indexes.inlineNodes.length
       ? this.lookUp(this.indexes.inline, this.indexes.inlineWords, message, senders)
       : NO_HITS
-    const { buckets, touched } = this.scan(textSpans)
+    if (this.lastScan?.content !== message.content) this.lastScan = { content: message.content, found: this.scan(textSpans) }
+    const { buckets, touched } = this.lastScan.found
     const rules = new Set<CompiledRule>(this.indexes.awake)
     const wake = <K>(map: Map<K, CompiledRule[]>, keys: Iterable<K>) => {
       for (const key of keys) {
@@ -135,7 +145,7 @@ export class IndexedPolicy implements Looking {
     return hits
   }
 
-  private scan(textSpans: readonly TextSpan[]): { buckets: Map<number, PhraseHit[]>, touched: Set<number> } {
+  private scan(textSpans: readonly TextSpan[]): Scanned {
     const buckets = new Map<number, PhraseHit[]>()
     const touched = new Set<number>()
     for (const { form, index, targets, places } of this.indexes.forms) {
@@ -175,6 +185,12 @@ const NO_HITS: Map<number, EntryHit[]> = new Map()
 
 function sameSender(a: SenderAt, b: SenderAt): boolean {
   return a.address.key === b.address.key && a.address.name === b.address.name
+}
+
+/** Where phrases stand in a text, and which looks found some. */
+interface Scanned {
+  buckets: Map<number, PhraseHit[]>
+  touched: Set<number>
 }
 
 interface Prepared {

@@ -1,7 +1,7 @@
 import { replayed, withoutEntriesOf, type PolicyChange } from '../change'
 import type { Policy } from '../policy'
 import { differingIn, ownersOf } from './differing'
-import { lookupKeysOf, type LookupKeys } from './lookup-keys'
+import { lookupKeysOf, type EntriesOf, type LookupKeys } from './lookup-keys'
 
 /** Which mail a change can touch. */
 export interface AffectedScope {
@@ -12,8 +12,12 @@ export interface AffectedScope {
   lookupKeys: LookupKeys
 }
 
-/** Which mail differences from a policy can touch; too much rather than too little. @param policy its lists may come without entries */
-export function affectedScope(policy: Policy, net: readonly PolicyChange[]): AffectedScope {
+/**
+ * Which mail differences from a policy can touch; too much rather than too little.
+ * @param policy its lists may come without entries
+ * @param entriesOf what a list of it holds, where that is known and not too much
+ */
+export function affectedScope(policy: Policy, net: readonly PolicyChange[], entriesOf?: EntriesOf): AffectedScope {
   const after = replayed(withoutEntriesOf(policy), net)
   const { after: differing } = differingIn(policy, after, net)
   const clauses = [policy, after].flatMap(p => [
@@ -21,9 +25,12 @@ export function affectedScope(policy: Policy, net: readonly PolicyChange[]): Aff
     ...p.assignments.filter(b => differing.assignments.has(b.id)),
   ])
   const thresholds = net.some(c => (c.type === 'put' && c.kind === 'threshold') || (c.type === 'remove' && c.kind === 'threshold'))
+  const outbound = clauses.some(c => (c.direction ?? 'inbound') !== 'inbound')
+  const lookupKeys = lookupKeysOf({ before: policy, after, net, entriesOf })
   return {
     owners: new Set([...ownersOf(differing, policy, after), ...(thresholds ? ['organisation'] : [])]),
-    outbound: clauses.some(c => (c.direction ?? 'inbound') !== 'inbound'),
-    lookupKeys: lookupKeysOf(policy, after, net),
+    outbound,
+    // Of mail that goes out recipients are asked for, and by those no archive is looked through.
+    lookupKeys: outbound && lookupKeys?.senders.length ? null : lookupKeys,
   }
 }

@@ -3,16 +3,20 @@ import { sendersOfCondition, type Condition } from '../policy'
 import type { PolicyChange } from '../change'
 import { counted, numberWords } from '../wording'
 
-/** What a change would stop, of the mail that is delivered now. */
-export interface Stopped {
+/** What a change would do in one direction: stop mail that is delivered now, or let in mail that is stopped now. */
+export interface Affected {
   copies: number
   senders: number
-  /** Marked wanted, said or implied. */
-  wanted: number
+  /** Marked the other way, said or implied: wanted of what it would stop, unwanted of what it would let in. */
+  marked: number
+  /** Copies that lie so now, among all that were looked at in its scope. */
+  of: number
+}
+
+/** What a change would stop. */
+export interface Stopped extends Affected {
   /** Registrable domains of the not marked ones. */
   unmarkedDomains: number
-  /** Copies delivered now among all that were looked at in its scope. */
-  delivered: number
 }
 
 // A share says nothing of a handful. Common practice, no source.
@@ -22,18 +26,37 @@ const FROM_SENDERS = 3
 const MAX_DOMAINS = 20
 
 /**
- * Why a change is so broad that it wants a second look, in a sentence; null if it is not.
+ * Why a change affects so much that it wants a second look, in sentences; null if it does not. Letting in is harm as stopping is.
  * @param narrow it asks for just these addresses or mailing lists (see `isNarrow`): their share is their own affair
  */
-export function broadness({ copies, senders, wanted, unmarkedDomains, delivered }: Stopped, narrow: boolean): string | null {
-  if (wanted)
-    return `It would stop ${counted(wanted, 'message')} marked wanted.`
-  if (!narrow && copies >= FROM_COPIES && senders >= FROM_SENDERS && copies * SHARE > delivered)
-    return `It would stop ${numberWords(copies)} of ${counted(delivered, 'delivered message')}, `
+export function broadness(stopped: Stopped, letIn: Affected, narrow: boolean): string | null {
+  const why = [whyStopping(stopped, narrow), whyLettingIn(letIn, narrow)].filter(w => w !== null)
+  return why.length ? why.join(' ') : null
+}
+
+function whyStopping(stopped: Stopped, narrow: boolean): string | null {
+  const { copies, senders, marked, of, unmarkedDomains } = stopped
+  if (marked) return `It would stop ${counted(marked, 'message')} marked wanted.`
+  if (!narrow && isMuch(stopped))
+    return `It would stop ${numberWords(copies)} of ${counted(of, 'delivered message')}, `
       + `from ${counted(senders, 'sender')}: more than 1 in ${SHARE}.`
   if (unmarkedDomains > MAX_DOMAINS)
     return `It would stop unmarked mail from ${counted(unmarkedDomains, 'domain')}: more than ${MAX_DOMAINS}.`
   return null
+}
+
+function whyLettingIn(letIn: Affected, narrow: boolean): string | null {
+  const { copies, senders, marked, of } = letIn
+  if (marked)
+    return `It would let in ${counted(copies, 'stopped message')}, ${marked === copies ? '' : `${numberWords(marked)} of them `}marked unwanted.`
+  return !narrow && isMuch(letIn)
+    ? `It would let in ${numberWords(copies)} of ${counted(of, 'stopped message')}, `
+    + `from ${counted(senders, 'sender')}: more than 1 in ${SHARE}.`
+    : null
+}
+
+function isMuch({ copies, senders, of }: Affected): boolean {
+  return copies >= FROM_COPIES && senders >= FROM_SENDERS && copies * SHARE > of
 }
 
 /** Whether all that changes ask for is addresses and mailing lists. */

@@ -5,6 +5,8 @@ import { broadness } from './broad-changes'
 /** What is known of a copy besides its message. */
 export interface CopyFacts {
   id: number
+  /** When it was received, in milliseconds since 1970. */
+  at: number
   /** Where it lies. */
   lane: Lane
   quarantine: string | null
@@ -41,8 +43,19 @@ export interface LaneChange extends Marks {
   notVerified: number
 }
 
+/** How far a figure reaches: so many copies were looked at, of so many in its scope. Where the two are equal it is true for all of them. */
+export interface Looked {
+  looked: number
+  inScope: number
+}
+
+/** Whether figures are true for all of the mail in their scope. */
+export function isWhole({ looked, inScope }: Looked): boolean {
+  return looked === inScope
+}
+
 /** What a change would do to mail that is here. */
-export interface Impact extends Marks {
+export interface Impact extends Marks, Looked {
   /** Copies in which what changes finds something else. */
   copies: number
   senders: number
@@ -74,12 +87,8 @@ export interface Impact extends Marks {
   sample: number[]
   /** Why it wants a second look; null if it does not. */
   broad: string | null
-  /** So many copies were looked at, of so many. */
-  looked: number
-  inScope: number
-  /** Of which only a record is left: they cannot be simulated. */
+  /** Copies in its scope of which only a record is left: they cannot be simulated. */
   unknown: number
-  complete: boolean
 }
 
 const MAX_SHOWN = 12
@@ -91,118 +100,167 @@ function noneByLane(): Record<KeptLane, number> {
   return Object.fromEntries(KEPT_LANES.map(l => [l, 0])) as Record<KeptLane, number>
 }
 
-/** Counts what a simulation finds, copy by copy. */
-export class ImpactCounter {
-  private readonly lanes = new Map<string, LaneChange>()
-  private readonly senders = new Set<string>()
-  private readonly recipients = new Set<string>()
-  private readonly stoppedSenders = new Set<string>()
-  private readonly unmarkedDomains = new Set<string>()
-  private readonly worst: number[][] = Array.from({ length: RANKS }, () => [])
-  private readonly here = noneByLane()
-  private readonly freed = noneByLane()
-  private counts = {
-    copies: 0,
-    moves: 0,
-    wanted: 0,
-    unwanted: 0,
-    unmarked: 0,
-    opened: 0,
-    firstContact: 0,
-    verified: 0,
-    byHand: 0,
-    unwantedStay: 0,
-    freedNotVerified: 0,
-    erased: 0,
-  }
+/** What was counted so far, as plain data. */
+export type ImpactCounts = ReturnType<typeof nothingCounted>
 
-  private readonly implied = { wanted: 0, unwanted: 0 }
-  private readonly stopped = { copies: 0, wanted: 0 }
+function nothingCounted() {
+  return {
+    lanes: new Map<string, LaneChange>(),
+    senders: new Set<string>(),
+    recipients: new Set<string>(),
+    stoppedSenders: new Set<string>(),
+    letInSenders: new Set<string>(),
+    unmarkedDomains: new Set<string>(),
+    worst: Array.from({ length: RANKS }, (): Pick<CopyFacts, 'id' | 'at'>[] => []),
+    here: noneByLane(),
+    freed: noneByLane(),
+    counts: {
+      copies: 0,
+      moves: 0,
+      wanted: 0,
+      unwanted: 0,
+      unmarked: 0,
+      opened: 0,
+      firstContact: 0,
+      verified: 0,
+      byHand: 0,
+      unwantedStay: 0,
+      freedNotVerified: 0,
+      erased: 0,
+    },
+    implied: { wanted: 0, unwanted: 0 },
+    stopped: { copies: 0, marked: 0 },
+    letIn: { copies: 0, marked: 0 },
+  }
+}
+
+/** Counts what a simulation finds, copy by copy, in whatever order. */
+export class ImpactCounter {
+  readonly so = nothingCounted()
 
   /** @param narrow see `broadness` */
-  constructor(private readonly narrow: boolean) {}
+  constructor(readonly narrow: boolean) {}
 
-  /** A copy that the change touches. Newer ones come first. */
-  add(copy: CopyFacts, before: Decision, after: Decision): void {
-    const { counts } = this
+  /** Adds what another one counted of other copies. */
+  merge(other: ImpactCounts): void {
+    const { so } = this
+    for (const [key, lane] of other.lanes) so.lanes.set(key, { ...lane, ...sumOf(so.lanes.get(key) ?? NO_LANE, lane) })
+    for (const set of ['senders', 'recipients', 'stoppedSenders', 'letInSenders', 'unmarkedDomains'] as const)
+      for (const one of other[set]) so[set].add(one)
+    for (const part of ['here', 'freed', 'counts', 'implied', 'stopped', 'letIn'] as const)
+      Object.assign(so[part], sumOf(so[part], other[part]))
+    other.worst.forEach((copies, rank) => copies.forEach(copy => this.show(copy, rank)))
+  }
+
+  // The newest of each rank.
+  private show({ id, at }: Pick<CopyFacts, 'id' | 'at'>, rank: number): void {
+    const shown = this.so.worst[rank]!
+    const place = shown.findIndex(other => other.at < at || (other.at === at && other.id < id))
+    if (place < 0 && shown.length === MAX_SHOWN) return
+    shown.splice(place < 0 ? shown.length : place, 0, { id, at })
+    if (shown.length > MAX_SHOWN) shown.pop()
+  }
+
+  /** A copy that the change touches. */
+  add(copy: CopyFacts, before: Ending, after: Ending): void {
+    const { counts, lanes, senders, recipients, implied } = this.so
     counts.copies++
-    this.senders.add(copy.sender)
-    this.recipients.add(copy.recipient)
+    senders.add(copy.sender)
+    recipients.add(copy.recipient)
     if (copy.verified) counts.verified++
     const marked = copy.judgement ?? 'unmarked'
     counts[marked]++
-    if (copy.judgement && copy.implied) this.implied[copy.judgement]++
+    if (copy.judgement && copy.implied) implied[copy.judgement]++
     if (!copy.judgement && copy.opened) counts.opened++
     if (!copy.judgement && !copy.earlier) counts.firstContact++
     const key = `${before.lane} ${after.lane}`
-    const lane = this.lanes.get(key) ?? { from: before.lane, to: after.lane, wanted: 0, unwanted: 0, unmarked: 0, notVerified: 0 }
+    const lane = lanes.get(key) ?? { from: before.lane, to: after.lane, wanted: 0, unwanted: 0, unmarked: 0, notVerified: 0 }
     lane[marked]++
     if (!copy.verified) lane.notVerified++
-    this.lanes.set(key, lane)
+    lanes.set(key, lane)
     if (endsDifferently(before, after)) this.move(copy, before, after)
-    const rank = this.worst[rankOf(copy, before, after)]!
-    if (rank.length < MAX_SHOWN) rank.push(copy.id)
+    this.show(copy, rankOf(copy, before, after))
   }
 
-  private move(copy: CopyFacts, before: Decision, after: Decision): void {
-    this.counts.moves++
+  private move(copy: CopyFacts, before: Ending, after: Ending): void {
+    const { counts, stopped, stoppedSenders, unmarkedDomains, letIn, letInSenders, here, freed } = this.so
+    counts.moves++
     if (isDelivered(before.lane) && !isDelivered(after.lane)) {
-      this.stopped.copies++
-      this.stoppedSenders.add(copy.sender)
-      if (copy.judgement === 'wanted') this.stopped.wanted++
-      if (!copy.judgement) this.unmarkedDomains.add(copy.senderDomain)
+      stopped.copies++
+      stoppedSenders.add(copy.sender)
+      if (copy.judgement === 'wanted') stopped.marked++
+      if (!copy.judgement) unmarkedDomains.add(copy.senderDomain)
+    }
+    if (!isDelivered(before.lane) && isDelivered(after.lane)) {
+      letIn.copies++
+      letInSenders.add(copy.sender)
+      if (copy.judgement === 'unwanted') letIn.marked++
     }
     const target = landing(after)
-    if (after.lane === 'discarded') this.counts.erased++
+    if (after.lane === 'discarded') counts.erased++
     if (!isKeptHere(copy.lane) || (copy.lane === target.lane && copy.quarantine === target.quarantine)) return
     const frees = isKeptAway(copy.lane) && isDelivered(target.lane)
-    if (copy.byHand) this.counts.byHand++
-    else if (frees && copy.judgement === 'unwanted') this.counts.unwantedStay++
+    if (copy.byHand) counts.byHand++
+    else if (frees && copy.judgement === 'unwanted') counts.unwantedStay++
     else {
-      this.here[copy.lane]++
-      if (frees) this.freed[copy.lane]++
-      if (frees && !copy.verified) this.counts.freedNotVerified++
+      here[copy.lane]++
+      if (frees) freed[copy.lane]++
+      if (frees && !copy.verified) counts.freedNotVerified++
     }
   }
 
   /**
    * What was found so far.
-   * @param seen how far the simulation is; `delivered` of the copies looked at lie in inbox or low priority
+   * @param seen how far the simulation is; of the copies looked at so many lie delivered, and so many stopped
    */
-  report(seen: { looked: number, delivered: number, inScope: number, unknown: number, complete: boolean }): Impact {
-    const { delivered, ...far } = seen
+  report(seen: Looked & { delivered: number, stopped: number, unknown: number }): Impact {
+    const { delivered, stopped, ...far } = seen
+    const { so } = this
     const total = ({ wanted, unwanted, unmarked }: Marks) => wanted + unwanted + unmarked
     return {
-      ...this.counts,
+      ...so.counts,
       ...far,
-      senders: this.senders.size,
-      recipients: this.recipients.size,
-      share: far.looked ? this.counts.copies / far.looked : 0,
-      lanes: [...this.lanes.values()].sort((a, b) => total(b) - total(a)).map(l => ({ ...l })),
-      implied: { ...this.implied },
-      here: { ...this.here },
-      freed: { ...this.freed },
-      sample: this.worst.flat().slice(0, MAX_SHOWN),
+      senders: so.senders.size,
+      recipients: so.recipients.size,
+      share: far.looked ? Math.min(1, so.counts.copies / far.looked) : 0,
+      lanes: [...so.lanes.values()].sort((a, b) => total(b) - total(a)).map(l => ({ ...l })),
+      implied: { ...so.implied },
+      here: { ...so.here },
+      freed: { ...so.freed },
+      sample: so.worst.flat().slice(0, MAX_SHOWN).map(c => c.id),
       broad: broadness(
-        { ...this.stopped, senders: this.stoppedSenders.size, unmarkedDomains: this.unmarkedDomains.size, delivered },
+        { ...so.stopped, senders: so.stoppedSenders.size, unmarkedDomains: so.unmarkedDomains.size, of: delivered },
+        { ...so.letIn, senders: so.letInSenders.size, of: stopped },
         this.narrow,
       ),
     }
   }
 }
 
+const NO_LANE = { wanted: 0, unwanted: 0, unmarked: 0, notVerified: 0 }
+
+/** The sums of those members that are numbers. */
+function sumOf<T extends object>(a: Partial<T>, b: T): T {
+  const own = a as Record<string, unknown>
+  const sums = Object.entries(b).map(([key, n]) => [key, typeof n === 'number' ? n + Number(own[key] ?? 0) : n])
+  return Object.fromEntries(sums) as T
+}
+
+/** Where a copy ends by a decision. */
+export type Ending = Pick<Decision, 'lane' | 'quarantine'>
+
 /** Whether two decisions end a copy in different places. */
-export function endsDifferently(a: Pick<Decision, 'lane' | 'quarantine'>, b: Pick<Decision, 'lane' | 'quarantine'>): boolean {
+export function endsDifferently(a: Ending, b: Ending): boolean {
   return a.lane !== b.lane || a.quarantine !== b.quarantine
 }
 
 /** Where a copy that is here already comes to lie by a decision: what would not have been taken goes to the bin. */
-export function landing({ lane, quarantine }: Pick<Decision, 'lane' | 'quarantine'>): { lane: KeptLane, quarantine: string | null } {
+export function landing({ lane, quarantine }: Ending): { lane: KeptLane, quarantine: string | null } {
   return isKeptHere(lane) ? { lane, quarantine } : { lane: lane === 'sent' ? 'inbox' : 'bin', quarantine: null }
 }
 
 /** How much harm it would be, the worst first; what stays where it is comes last. */
-function rankOf(copy: CopyFacts, before: Decision, after: Decision): number {
+function rankOf(copy: CopyFacts, before: Ending, after: Ending): number {
   if (!endsDifferently(before, after)) return 7
   if (isDelivered(before.lane) && !isDelivered(after.lane)) {
     if (copy.judgement === 'wanted') return copy.implied ? 1 : 0

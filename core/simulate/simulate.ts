@@ -10,6 +10,8 @@ import { isOverriding, recipientOf, type Policy } from '../policy'
 export interface Pair {
   before: ChangedPolicy
   after: ChangedPolicy
+  /** The one of the two that has all its indexes, as it is asked to decide: it says the same, and sooner. */
+  base: { is: 'before' | 'after', policy: IndexedPolicy }
   /** Rules that stand elsewhere in the order, though they say the same: see `movedRules`. */
   moved: ReadonlySet<string>
   /** What stands behind all clauses differs, too: then every copy is decided under both. */
@@ -26,7 +28,11 @@ export function pairOf(base: IndexedPolicy, net: readonly PolicyChange[], back =
   const other = replayed(withoutEntriesOf(policy), net)
   const sides = differingIn(policy, other, net)
   const [there, made] = [new ChangedPolicy(base, policy, sides.before), new ChangedPolicy(base, other, sides.after)]
-  const how = { moved: movedRules(policy, other), everywhere: !isSame(policy.thresholds, other.thresholds) }
+  const how = {
+    moved: movedRules(policy, other),
+    everywhere: !isSame(policy.thresholds, other.thresholds),
+    base: { is: back ? 'after' as const : 'before' as const, policy: base },
+  }
   return back ? { before: made, after: there, ...how } : { before: there, after: made, ...how }
 }
 
@@ -63,12 +69,16 @@ export function simulateEach(message: Message, recipient: string, pairs: readonl
   let known: Decision | undefined
   return pairs.map((pair) => {
     if (!pair.everywhere && !isTouched(message, recipient, pair, now)) return null
-    known ??= decide(message, recipient, pair.before, { now })
-    return { before: known, after: decide(message, recipient, pair.after, { now }) }
+    known ??= decide(message, recipient, decidingOf(pair, 'before'), { now })
+    return { before: known, after: decide(message, recipient, decidingOf(pair, 'after'), { now }) }
   })
 }
 
-function isTouched(message: Message, recipient: string, { before, after, moved }: Omit<Pair, 'everywhere'>, now: string): boolean {
+function decidingOf({ base, ...pair }: Pair, is: 'before' | 'after'): Looking {
+  return base.is === is ? base.policy : pair[is]
+}
+
+function isTouched(message: Message, recipient: string, { before, after, moved }: Pick<Pair, 'before' | 'after' | 'moved'>, now: string): boolean {
   const { address, tiers } = recipientOf(before.compiled, recipient)
   const direction = directionOf(message.attempt, address, before.compiled.policy.trust)
   return stagesOf(direction).some((stage) => {

@@ -1,8 +1,10 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { compilePolicy, decide, entryKey, IndexedPolicy, type Message, type Policy, type Decision } from '#core'
+import { compilePolicy, decide, entryCatches, entryKey, IndexedPolicy, type Message, type Policy, type Decision } from '#core'
 import { apply, differences, replayed, type PolicyChange } from '#core/change'
-import { pairOf, simulateCopy, simulateEach } from '#core/simulate'
+import { affectedScope, pairOf, simulateCopy, simulateEach, type Lookup } from '#core/simulate'
+import { ANY_WORD } from '../../../server/db/search'
+import { searchedWords } from '../../../server/intake/intake-rows'
 import { arbitraryPolicy } from '../../support/arbitrary'
 import { NOW, OURS } from '../../support/build'
 import { severalParsed } from '../../support/parsed'
@@ -41,10 +43,10 @@ interface About {
   net: readonly PolicyChange[]
 }
 
-/** Draws changes and three messages. What does not depend on the message is made once for the three. */
-function held(prepare: (about: About) => (message: Message) => void, numRuns: number) {
+/** Draws changes and some messages. What does not depend on the message is made once for all of them. */
+function held(prepare: (about: About) => (message: Message) => void, numRuns: number, messagesEach = 3) {
   fc.assert(
-    fc.property(arbitraryChange, severalParsed(3), (about, messages) => messages.forEach(prepare(about))),
+    fc.property(arbitraryChange, severalParsed(messagesEach), (about, messages) => messages.forEach(prepare(about))),
     { seed: 21, numRuns },
   )
 }
@@ -65,6 +67,29 @@ describe('a rehearsal', () => {
         }
       }
     }, 300)
+  })
+
+  it('of a change alone passes over no copy by what an archive is asked for: its figures would be too small', () => {
+    let touched = 0
+    held(({ before, net }) => {
+      const base = IndexedPolicy.build(before)
+      const alone = net.filter(change => isSound(before, [change])).map(change => ({
+        pair: pairOf(base, [change]),
+        keys: affectedScope(before, [change], list => before.lists.find(l => l.id === list)?.entries ?? null).lookupKeys,
+      }))
+      return (message) => {
+        for (const { pair, keys } of alone) {
+          if (!keys) continue
+          for (const recipient of RECIPIENTS) {
+            if (simulateCopy(message, recipient, pair, NOW) === null) continue
+            touched++
+            expect(isFound(message, keys), JSON.stringify(keys)).toBe(true)
+          }
+        }
+      }
+    }, 200, 12)
+    // Otherwise it would say little.
+    expect(touched).toBeGreaterThan(50)
   })
 
   it('asked backwards it gives the policy before the change: mail here is moved from where it really went', () => {
@@ -98,6 +123,15 @@ describe('a rehearsal', () => {
     }, 60)
   })
 })
+
+/** Whether an archive finds a message: by one of its senders or its list, or by the words that its row holds. */
+function isFound({ content, attempt }: Message, { senders, texts }: Lookup): boolean {
+  const addresses = [...content.from, content.sender, attempt.envelopeSender].filter(a => a !== null)
+  const words = searchedWords(content)
+  return senders.some(entry => addresses.some(address => entryCatches(entry, { address, listId: content.list.id, client: attempt.client })))
+    || words.includes(ANY_WORD)
+    || texts.some(t => t.words.every(w => words.includes(w)) && t.beginnings.every(b => words.some(w => w.startsWith(b))))
+}
 
 // A part of a change may need another part of it.
 function isSound(policy: Policy, changes: readonly PolicyChange[]): boolean {
