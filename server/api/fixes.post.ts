@@ -13,8 +13,8 @@ const body = Joi.object<{ ids: number[] }, true>({
 })
 const query = Joi.object<{ follow?: string }>({ follow: Joi.string().allow('').max(5) })
 
-// With ?follow what is known first answers at once, and the rest streams in.
+// With ?follow what was found so far is told on the way; the order is known at the end.
 export default defineRoute({ body, query, version: COMPUTES }, async ({ event, actor, body: { ids }, query: { follow } }) => {
   if (follow === undefined) return fixesOf(actor, ids)
-  return answerWithEvents<FixView[]>(event, ({ tell }) => fixesOf(actor, ids, tell))
+  return answerWithEvents<FixView[]>(event, how => fixesOf(actor, ids, how))
 })

@@ -1,7 +1,7 @@
 import { and, desc, gte, inArray, lt, sql } from 'drizzle-orm'
-import { KEPT_LANES, ruleStops, type KeptLane, type Owner, type Policy } from '#core'
+import { KEPT_LANES, ruleStops, type KeptLane, type Lane, type Owner, type Policy } from '#core'
 import type { PolicyChange } from '#core/change'
-import { landing } from '#core/simulate'
+import { landing, type Looked } from '#core/simulate'
 import { recordEvent } from '../audit/record'
 import { mustBeAllowed, seesClausesOf } from '../access/ownership'
 import { visibleTo } from '../access/copy-access'
@@ -25,7 +25,7 @@ export interface ReturnMail {
 }
 
 /** What returning mail a clause would do. */
-export interface ReturnPreview {
+export interface ReturnPreview extends Looked {
   /** The version of the policy on which it was looked at. */
   base: number
   words: string
@@ -33,15 +33,14 @@ export interface ReturnPreview {
   took: number
   markedUnwanted: number
   byHand: number
-  /** Where the others would go; among the newest `looked` of them. */
+  /** Where the others would go. */
   goes: { lane: KeptLane, quarantine: string | null, copies: number }[]
-  looked: number
   sample: CopyView[]
   /** What cannot be brought back, since nothing of it was kept: by sender, the most first. */
   gone: { sender: string, copies: number }[]
 }
 
-const MAX_LOOKED = 2000
+const BATCH_SIZE = 1000
 const MAX_SHOWN = 12
 const MAX_SENDERS = 100
 
@@ -66,21 +65,7 @@ export async function previewReturn(actor: Actor, giving: ReturnMail): Promise<R
     .from(copies)
     .where(and(here, sql`${copies.movedBy} is null`, sql`${copies.judgement} is distinct from 'unwanted'`))
     .orderBy(desc(copies.receivedAt), desc(copies.id))
-    .limit(MAX_LOOKED)
-  const ids = rows.map(r => r.id)
-  const goes = new Map<string, ReturnPreview['goes'][number]>()
-  const leaving: number[] = []
-  const [ended = []] = ids.length ? await decisionsUnder({ nets: [net], ids }) : []
-  for (const { id, decision } of ended) {
-    const { lane, quarantine } = landing(decision)
-    const was = rows.find(r => r.id === id)!
-    if (was.lane === lane && was.quarantine === quarantine) continue
-    leaving.push(id)
-    const key = `${lane} ${quarantine}`
-    const one = goes.get(key) ?? { lane, quarantine, copies: 0 }
-    one.copies++
-    goes.set(key, one)
-  }
+  const { goes, leaving } = await whereTo(rows, net)
   const gone = await db()
     .select({ sender: copies.senderAddress, copies: sql<number>`count(*)::int` })
     .from(copies)
@@ -92,11 +77,39 @@ export async function previewReturn(actor: Actor, giving: ReturnMail): Promise<R
     base: version,
     words,
     ...count!,
-    goes: [...goes.values()].sort((a, b) => b.copies - a.copies),
+    goes,
     looked: rows.length,
+    inScope: rows.length,
     sample: await linesOf(actor, leaving.slice(0, MAX_SHOWN)),
     gone,
   }
+}
+
+interface Lying {
+  id: number
+  lane: Lane
+  quarantine: string | null
+}
+
+/** Where copies would go by a change, the most copies first, and the ids of those that would leave where they lie. */
+async function whereTo(rows: readonly Lying[], net: PolicyChange[]): Promise<Pick<ReturnPreview, 'goes'> & { leaving: number[] }> {
+  const goes = new Map<string, ReturnPreview['goes'][number]>()
+  const leaving: number[] = []
+  for (let at = 0; at < rows.length; at += BATCH_SIZE) {
+    const some = new Map(rows.slice(at, at + BATCH_SIZE).map(r => [r.id, r]))
+    const [ended = []] = await decisionsUnder({ nets: [net], ids: [...some.keys()] })
+    for (const { id, decision } of ended) {
+      const { lane, quarantine } = landing(decision)
+      const was = some.get(id)!
+      if (was.lane === lane && was.quarantine === quarantine) continue
+      leaving.push(id)
+      const key = `${lane} ${quarantine}`
+      const one = goes.get(key) ?? { lane, quarantine, copies: 0 }
+      one.copies++
+      goes.set(key, one)
+    }
+  }
+  return { goes: [...goes.values()].sort((a, b) => b.copies - a.copies), leaving }
 }
 
 /**

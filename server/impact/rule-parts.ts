@@ -9,13 +9,17 @@ import type { TakenApart } from '../workers/parts'
 import { partsOfRule } from './simulation'
 
 /** What each condition, phrase and exception of a rule does that is put by a change. */
-export async function partsOfChange(actor: Actor, change: PolicyChange): Promise<TakenApart> {
+export async function partsOfChange(
+  actor: Actor,
+  change: PolicyChange,
+  how: { tell?: (parts: TakenApart) => void, signal?: AbortSignal } = {},
+): Promise<TakenApart> {
   if (change.type !== 'put' || change.kind !== 'rule')
     throw invalid('Only a rule has conditions and exceptions.', { 'changes.0': 'Send a rule.' })
   const own = !canChange(actor, change.value.owner)
   const { changes } = await previewChanges(actor, [change], { proposed: own })
   const [put] = changes as [Extract<PolicyChange, { type: 'put', kind: 'rule' }>]
-  return partsOfRule(actor, put!.value as Rule)
+  return partsOfRule(actor, put!.value as Rule, how)
 }
 
 /** What each phrase of a set finds in the mail that it stands for, as far as the actor may count it. */

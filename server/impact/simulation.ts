@@ -1,8 +1,9 @@
-import { MessageChannel } from 'node:worker_threads'
+import { MessageChannel, type MessagePort } from 'node:worker_threads'
 import type { Lane, Rule, Decision } from '#core'
 import type { PolicyChange } from '#core/change'
 import type { Impact } from '#core/simulate'
 import type { Actor } from '../access/roles'
+import { faultText, log } from '../platform/log'
 import { hasThreads, runOn } from '../platform/threads'
 import { Slots } from '../platform/slots'
 import { activePolicy } from '../policy/active-policy'
@@ -12,8 +13,9 @@ import type { Supposed, ToDecide, ToEnd } from '../workers/decide-under'
 import type { CausesFound, CausesJob } from '../workers/causes'
 import type { Examples, ToReadExamples } from '../workers/examples'
 import type { Needs } from '../workers/mail'
-import type { TakenApart, ToTakeApart } from '../workers/parts'
+import type { TakenApart } from '../workers/parts'
 import type { Redecided, ToRedecide } from '../workers/redecide'
+import { newShared } from '../workers/sharing'
 import * as here from '../workers/simulate'
 import { linesOf, type CopyView } from '../copies/copies'
 
@@ -25,19 +27,20 @@ export interface ImpactView extends Omit<Impact, 'sample'> {
 
 /** How a simulation is followed. */
 export interface Following {
-  /** All that is here, and not just the newest; unless it ends before. */
-  whole?: boolean
-  /** Told of each figure on the way. */
+  /** Told of each figure on the way: so far. */
   tell?: (impacts: Impact[]) => void
   /** Copies that are taken as marked so. */
   marked?: here.SimulationJob['marked']
-  among?: here.SimulationJob['among']
   /** Ends it: what was found so far is the answer. */
   signal?: AbortSignal
+  /** Somebody waits to save: it does not wait for what the same person looks at. */
+  toSave?: boolean
+  steps?: here.Steps
 }
 
 // Two threads simulate for everybody; one person takes one of them at a time.
 const simulating = new Slots(1)
+const saving = new Slots(1)
 
 /** Asks a simulating thread, which is given the policy where it has not got it yet. */
 async function ask<Job extends object, Answer extends object>(
@@ -51,25 +54,24 @@ async function ask<Job extends object, Answer extends object>(
   return result
 }
 
-/** What each of several changes would do, each by itself, to the mail that is here and that the actor may see. */
-export async function simulateNets(
+/** Work on a thread that tells of itself on the way, and can be ended. */
+async function followed<Job extends object, Answer extends object>(
   actor: Actor,
-  nets: readonly PolicyChange[][],
-  { whole = false, marked, among, tell, signal }: Following = {},
-): Promise<Impact[]> {
-  return simulating.take(actor.id, async () => {
+  { job, tell, signal, toSave }: { job: Job, tell?: (so: Answer) => void } & Pick<Following, 'signal' | 'toSave'>,
+  run: (job: Job & WithEdition & { port?: MessagePort, stop: Int32Array }, transfer: MessagePort[]) => Promise<Answer | Needs>,
+): Promise<Answer> {
+  return (toSave ? saving : simulating).take(actor.id, async () => {
     const stop = new Int32Array(new SharedArrayBuffer(4))
     const end = () => Atomics.store(stop, 0, 1)
     if (signal?.aborted) end()
     signal?.addEventListener('abort', end)
     try {
-      const job = { alternatives: nets.map(net => ({ net })), now: new Date().toISOString(), whole, stop, actor, marked, among }
-      return await ask<typeof job, Impact[]>(job, async (asked) => {
+      return await ask<Job & { stop: Int32Array }, Answer>({ ...job, stop }, async (asked) => {
+        if (!tell) return run(asked, [])
         const { port1, port2 } = new MessageChannel()
-        port1.on('message', tell ?? (() => undefined))
+        port1.on('message', tell)
         try {
-          const withPort = { ...asked, port: port2 }
-          return await (hasThreads() ? runOn('simulating', 'simulate', withPort, { transfer: [port2] }) : here.simulate(withPort))
+          return await run({ ...asked, port: port2 }, [port2])
         }
         finally {
           port1.close()
@@ -82,26 +84,50 @@ export async function simulateNets(
   })
 }
 
-/**
- * What each of several changes would do. Senders are found by an index, words are not: each kind is asked apart, so that neither
- * waits for the other.
- * @param tell told what has been found after the first kind
- */
-export async function simulateOnThreads(
+/** What each of several changes would do, each by itself, to all of the mail that is here and that the actor may see. */
+export function simulateNets(
   actor: Actor,
   nets: readonly PolicyChange[][],
-  { tell, ...how }: Pick<Following, 'marked'> & { tell?: (impacts: readonly (Impact | undefined)[]) => void } = {},
+  { marked, steps, ...how }: Following = {},
 ): Promise<Impact[]> {
-  const bySender = nets.map(net => net.every(c => c.type === 'put' && c.kind !== 'rule'))
-  const out: Impact[] = []
-  for (const kind of [true, false]) {
-    const at = nets.flatMap((_, i) => (bySender[i] === kind ? [i] : []))
-    if (!at.length) continue
-    const impacts = await simulateNets(actor, at.map(i => nets[i]!), how)
-    at.forEach((i, n) => (out[i] = impacts[n]!))
-    tell?.(out)
+  const job = { alternatives: nets.map(net => ({ net })), now: new Date().toISOString(), actor, marked, steps }
+  return followed<typeof job, Impact[]>(actor, { ...how, job }, (asked, transfer) =>
+    hasThreads() ? onTwoThreads(asked, transfer) : here.simulate(asked))
+}
+
+/** Milliseconds after which a second thread joins in: most questions are answered by then, and of the others a first figure is told. */
+const JOINED_AFTER = 600
+
+async function onTwoThreads(
+  asked: here.SimulationJob,
+  transfer: MessagePort[],
+): Promise<Impact[] | Needs> {
+  const { port1, port2 } = new MessageChannel()
+  const shared = newShared()
+  let isAsked = false
+  const timer = setTimeout(() => {
+    isAsked = true
+    void joinIn({ ...asked, port: undefined, sharing: { shared, port: port2 } })
+  }, JOINED_AFTER)
+  try {
+    return await runOn('simulating', 'simulate', { ...asked, sharing: { shared, port: port1 } }, { transfer: [...transfer, port1] })
   }
-  return out
+  finally {
+    clearTimeout(timer)
+    if (!isAsked) port2.close()
+  }
+}
+
+// Whatever becomes of it, the thread that leads says what is to be said.
+async function joinIn(asked: here.SimulationJob): Promise<void> {
+  const { edition } = await activePolicy()
+  if (edition.number !== asked.number) return asked.sharing!.port.close()
+  try {
+    await runOn('simulating', 'simulateAlong', { ...asked, edition }, { transfer: [asked.sharing!.port] })
+  }
+  catch (error) {
+    log.warn({ error: faultText(error) }, 'a second thread could not join a simulation')
+  }
 }
 
 /** The causes of copies that went wrong, and what may put them right: see `causesOfCopies`. */
@@ -117,11 +143,15 @@ export function redecideCopies(what: Omit<ToRedecide, 'now' | keyof WithEdition>
     hasThreads() ? runOn('simulating', 'redecide', job) : here.redecide(job))
 }
 
-/** What each part of a rule does to the newest mail that the actor may see: see `takeApart`. */
-export function partsOfRule(actor: Actor, rule: Rule): Promise<TakenApart> {
-  return simulating.take(actor.id, () =>
-    ask<Omit<ToTakeApart, keyof WithEdition>, TakenApart>({ rule, actor, now: new Date().toISOString() }, job =>
-      hasThreads() ? runOn('simulating', 'takeApart', job) : here.takeApart(job)))
+/** What each part of a rule does to all of the mail that the actor may see: see `takeApart`. */
+export function partsOfRule(
+  actor: Actor,
+  rule: Rule,
+  how: { tell?: (parts: TakenApart) => void, signal?: AbortSignal } = {},
+): Promise<TakenApart> {
+  const job = { rule, actor, now: new Date().toISOString() }
+  return followed<typeof job, TakenApart>(actor, { ...how, job }, (asked, transfer) =>
+    hasThreads() ? runOn('simulating', 'takeApart', asked, { transfer }) : here.takeApart(asked))
 }
 
 /** Where a message would end under a policy that differs: see `decideUnderNet`. */

@@ -43,9 +43,12 @@ export function startThreads(files: (name: string) => string): void {
       ...YOUNG,
       filename: files('simulate'),
       minThreads: 1,
-      maxThreads: 2,
+      // One question may take two of them.
+      maxThreads: 3,
       idleTimeout: 5 * IDLE,
       niceIncrement: BACK,
+      // They wait for the next job by messages, and hear meanwhile which mail was erased.
+      atomics: 'disabled',
     }),
     compiling: new Piscina({ ...YOUNG, filename: files('compile'), minThreads: 0, maxThreads: 1, idleTimeout: IDLE, niceIncrement: BACK }),
     pasted: new Piscina({ ...YOUNG, filename: files('lines'), minThreads: 0, maxThreads: 2, idleTimeout: IDLE, niceIncrement: BACK }),

@@ -2,6 +2,7 @@ import { and, inArray, isNotNull, ne, sql } from 'drizzle-orm'
 import { departmentOwner, isKeptAway, isKeptHere, personOwner, ORGANISATION, type Owner, type Policy } from '#core'
 import type { PolicyChange } from '#core/change'
 import {
+  byKind,
   isAsItShould,
   markedAs,
   priceOf,
@@ -13,12 +14,12 @@ import {
   type Rates,
   type Should,
 } from '#core/fix'
-import type { Impact } from '#core/simulate'
+import { isWhole, type Impact } from '#core/simulate'
 import { isOwn, visibleTo, type Copy } from '../access/copy-access'
 import { can, type Actor } from '../access/roles'
 import { db } from '../db/client'
 import { copies } from '../db/schema'
-import { causesOf, endsUnder, simulateOnThreads, simulateNets, viewFor, type ImpactView } from '../impact/simulation'
+import { causesOf, endsUnder, simulateNets, viewFor, type ImpactView } from '../impact/simulation'
 import { invalid, notFound, Problem } from '../platform/problem'
 import { activePolicy } from '../policy/active-policy'
 import { previewChanges } from '../policy/preview'
@@ -60,9 +61,13 @@ export const MAX_FIXED = 200
 /**
  * The changes that would put copies right that all went wrong in the same way, the best first. What is in the actor's own power comes
  * first where it suffices; what is not can be asked for.
- * @param tell told of what is known already, while the rest is looked at
+ * @param tell told of what was found so far: in the order of how narrow they are, since none is best before all mail was looked at
  */
-export async function fixesOf(actor: Actor, ids: readonly number[], tell?: (fixes: FixView[]) => void): Promise<FixView[]> {
+export async function fixesOf(
+  actor: Actor,
+  ids: readonly number[],
+  { tell, signal }: { tell?: (fixes: FixView[]) => void, signal?: AbortSignal } = {},
+): Promise<FixView[]> {
   const rows = await rowsOf(actor, ids)
   const should: Should = isKeptAway(rows[0]!.lane) ? 'delivered' : 'stopped'
   if (rows.some(r => !isKeptHere(r.lane))) throw invalid('Some of these messages were not kept, so no fixes can be suggested for them.')
@@ -77,33 +82,16 @@ export async function fixesOf(actor: Actor, ids: readonly number[], tell?: (fixe
   const sufficing = looked.map((l, i) => ({ ...l, fixes: ends[i]!.filter(lane => isAsItShould(should, { lane })).length }))
   const useful = sufficing.filter(l => l.fixes > 0)
   const marked = { ids: wrong, value: markedAs(should) }
-  const ranked = (impacts: readonly (Impact | undefined)[]) => allShown(actor, {
-    fixes: useful.flatMap((l, i) => (impacts[i] ? [{ ...l, impact: impacts[i], price: priceOf(impacts[i].lanes, should, rates) }] : [])),
+  const shown = (impacts: readonly Impact[]) => allShown(actor, {
+    fixes: useful.map((l, i) => ({ ...l, impact: impacts[i]!, price: priceOf(impacts[i]!.lanes, should, rates) })),
     should,
     of: wrong.length,
   })
-  if (tell && useful.length) {
-    // What the clauses the cause took is what narrowing them touches: the newest of it answers first.
-    const among = { clauses: useful.flatMap(l => clausesOf(l.changes)), newest: FIRST }
-    const first = useful.slice(0, MAX_FIRST)
-    const impacts = await simulateNets(actor, first.map(l => l.net), { marked, among })
-    tell(await ranked(impacts))
-  }
-  const impacts = await simulateOnThreads(actor, useful.map(l => l.net), {
+  return shown(await simulateNets(actor, useful.map(l => l.net), {
     marked,
-    ...(tell ? { tell: some => void ranked(some).then(tell, () => undefined) } : {}),
-  })
-  return ranked(impacts)
-}
-
-/** Copies and fixes that answer first. */
-const FIRST = 200
-const MAX_FIRST = 5
-
-function clausesOf(changes: readonly PolicyChange[]): string[] {
-  return changes.flatMap(c =>
-    c.type === 'put' && c.kind === 'rule' ? [c.value.id!] : c.type === 'put' && c.kind === 'assignment' ? [c.value.id!] : [],
-  )
+    signal,
+    ...(tell ? { tell: so => void shown(so).then(tell, () => undefined) } : {}),
+  }))
 }
 
 async function rowsOf(actor: Actor, ids: readonly number[]): Promise<Copy[]> {
@@ -163,8 +151,9 @@ interface ToTell {
 }
 
 async function allShown(actor: Actor, { fixes, should, of }: ToTell): Promise<FixView[]> {
+  const ordered = fixes.every(f => isWhole(f.impact)) ? rankFixes(fixes, of) : byKind(fixes)
   return Promise.all(
-    rankFixes(fixes, of).map(async ({ own, impact, ...m }): Promise<FixView> => ({
+    ordered.map(async ({ own, impact, ...m }): Promise<FixView> => ({
       base: m.base,
       kind: m.kind,
       sentence: m.sentence,

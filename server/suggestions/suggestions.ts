@@ -27,10 +27,10 @@ import { invalid, notFound } from '../platform/problem'
 import { activePolicy } from '../policy/active-policy'
 import { previewChanges } from '../policy/preview'
 import type { Supposed } from '../workers/decide-under'
-import { inScope, scopeOf, withLookupKeys, type Scope } from '../impact/archive'
+import { inScope, scopeOf, withLookupKeys, type Scope } from '../impact/affected-mail'
 import { matching } from '../copies/copy-conditions'
 import type { ManyQuery } from '../copies/many-job'
-import { examplesOf, simulateOnThreads, decisionsUnder, viewFor, type ImpactView } from '../impact/simulation'
+import { examplesOf, simulateNets, decisionsUnder, viewFor, type ImpactView } from '../impact/simulation'
 
 /** From what is suggested, and to what end; what is left out is chosen by where the examples lie. */
 export interface SuggestionForm {
@@ -120,7 +120,7 @@ export async function suggestFrom(actor: Actor, asked: SuggestionForm): Promise<
     return i >= scopes.length ? 2 : warnings[i] === null ? 0 : 1
   }
   const candidates = await Promise.all(order.map(async i => candidate(drafts[i]!, warnings[i] ?? null)))
-  const impacts = await simulateOnThreads(actor, candidates.map(c => c.net))
+  const impacts = await simulateNets(actor, candidates.map(c => c.net))
   const verified = then.to === 'inbox' ? await Promise.all(candidates.map(c => verifiedOf(actor, scope, c.senders))) : []
   const preset = order.indexOf(presetOf(scopes, decisions.length))
   const ends = await decisionsUnder({ nets: candidates.map(c => c.net), ids })
@@ -227,7 +227,7 @@ async function verifiedOf(actor: Actor, scope: Scope, senders: EntryText[]): Pro
     })
     .from(copies)
     .innerJoin(attempts, eq(attempts.id, copies.attemptId))
-    .where(and(visibleTo(actor), inScope(scope), withLookupKeys(senders)))
+    .where(and(visibleTo(actor), inScope(scope), withLookupKeys({ senders, texts: [] })))
   return n!
 }
 

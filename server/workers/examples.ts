@@ -4,7 +4,7 @@ import { sharedPhrases, senderScopesOf, type SharedPhrase, type SenderScope } fr
 import { visibleTo } from '../access/copy-access'
 import type { Actor } from '../access/roles'
 import { copies } from '../db/schema'
-import { inScope, type Scope } from '../impact/archive'
+import { inScope, type Scope } from '../impact/affected-mail'
 import { indexedFor, openArchive, type WithEdition } from './archive-thread'
 import type { Needs } from './mail'
 

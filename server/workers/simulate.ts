@@ -1,25 +1,16 @@
 import type { MessagePort } from 'node:worker_threads'
-import { and, desc, inArray, min, sql, type SQL } from 'drizzle-orm'
+import { and, type SQL } from 'drizzle-orm'
 import type { IndexedPolicy } from '#core'
 import type { PolicyChange } from '#core/change'
-import {
-  isNarrow,
-  pairOf,
-  affectedScope,
-  simulateEach,
-  ImpactCounter,
-  type Impact,
-  type LookupKeys,
-  type Pair,
-  type Simulated,
-} from '#core/simulate'
+import { isNarrow, pairOf, affectedScope, simulateEach, ImpactCounter, type Impact, type Pair, type Simulated } from '#core/simulate'
 import { visibleTo } from '../access/copy-access'
 import type { Actor } from '../access/roles'
-import { DELIVERED } from '../db/lanes'
-import * as schema from '../db/schema'
-import { inScope, scopeOf, withLookupKeys } from '../impact/archive'
+import { inScope, scopeOf, withLookupKeys } from '../impact/affected-mail'
 import { indexedFor, openArchive, type OpenArchive, type WithEdition } from './archive-thread'
 import type { Needs } from './mail'
+import { FETCHES, NewestFirst, type Fetches, type Passed } from './newest-first'
+import { MailInScope } from './mail-in-scope'
+import { everyPiece, HelpingEnd, LeadingEnd, type Pieces, type SharingEnd } from './sharing'
 
 // All that simulating threads do, in one bundle: they share what they keep of the mail.
 export { redecide } from './redecide'
@@ -38,221 +29,214 @@ export interface SimulationJob extends WithEdition {
   actor: Actor
   /** Copies that are taken as marked so, whatever was said of them. */
   marked?: { ids: readonly number[], value: 'wanted' | 'unwanted' }
-  /** All that is here, and not just the newest. */
-  whole: boolean
-  /** Only the newest so many of what one of these clauses spoke of, by the decisions that stand: a first answer. */
-  among?: { clauses: readonly string[], newest: number }
   /** Told of what was found so far, where that is wanted. */
   port?: MessagePort
   /** Set to 1 when nobody waits any more. */
   stop: Int32Array
+  steps?: Steps
+  /** By what it shares the work with another thread, where one may come. */
+  sharing?: SharingEnd
 }
 
-/** The newest so many copies answer first. */
-const FIRST = 5000
-const BATCH_SIZE = 500
-const TELL_EVERY = 400
+/** How many copies are gone through in one step: at first fewer, since somebody waits for a first figure. And how many ids are fetched. */
+export interface Steps {
+  first: number
+  next: number
+  fetch: Fetches
+  /** Milliseconds after which the first figure is told, and the next ones. */
+  toldAfter: number
+  toldEvery: number
+}
 
-/** What each of the alternatives would do to the mail that is here, off the thread that serves people. */
+const STEPS: Steps = { first: 60, next: 250, fetch: FETCHES, toldAfter: 200, toldEvery: 400 }
+/**
+ * What each of the alternatives would do to all of the mail that is here, off the thread that serves people. Ends early, with what was
+ * found so far, where nobody waits any more.
+ */
 export async function simulate(asked: SimulationJob): Promise<Impact[] | Needs> {
   const indexed = indexedFor(asked)
   if (!indexed) return { needs: asked.number }
-  const mail = await openArchive()
-  return new Run(asked, indexed, mail, asked.among ? await spokenOf(mail, asked.among) : null).run()
+  const open = await openArchive()
+  const sharing = asked.sharing && new LeadingEnd(asked.sharing)
+  await open.client.query('begin isolation level repeatable read read only')
+  try {
+    if (sharing) sharing.offer(await snapshotOf(open))
+    return await new Run(asked, indexed, open).lead(sharing)
+  }
+  finally {
+    sharing?.end()
+    await open.client.query('rollback')
+  }
+}
+
+/** Goes through the same mail as another thread that leads, a piece each in turn, and tells it what was found. */
+export async function simulateAlong(asked: SimulationJob): Promise<void> {
+  const indexed = indexedFor(asked)
+  const sharing = new HelpingEnd(asked.sharing!)
+  try {
+    const snapshot = await sharing.snapshot()
+    if (!indexed || snapshot === null) return
+    const open = await openArchive()
+    await open.client.query('begin isolation level repeatable read read only')
+    try {
+      // Where the other one has ended meanwhile there is no such snapshot any more, and nothing left to do.
+      const isThere = await open.client.query(`set transaction snapshot '${snapshot}'`).then(() => true, () => false)
+      if (isThere && sharing.join()) await new Run(asked, indexed, open).help(sharing)
+    }
+    finally {
+      await open.client.query('rollback')
+    }
+  }
+  finally {
+    sharing.end()
+  }
+}
+
+async function snapshotOf({ client }: OpenArchive): Promise<string> {
+  const { rows } = await client.query<{ id: string }>('select pg_export_snapshot() id')
+  return rows[0]!.id
+}
+
+interface Alternative {
+  pair: Pair
+  counter: ImpactCounter
+  scope: MailInScope
+}
+
+/** What of the mail is gone through for which alternatives: those that look for the same in the same mail go together. */
+interface Track {
+  where: SQL | undefined
+  alternatives: Alternative[]
 }
 
 class Run {
-  private readonly pairs: Pair[]
-  private readonly counters: ImpactCounter[]
-  private readonly scope: SQL | undefined
-  private readonly lookupKeys: LookupKeys
+  private readonly alternatives: Alternative[]
+  private readonly scopes = new Map<string, MailInScope>()
+  private readonly tracks = new Map<string, Track>()
   private readonly marked: ReadonlySet<number>
-  private unknown = 0
-  private looked = 0
 
-  constructor(
-    private readonly asked: SimulationJob,
-    private readonly indexed: IndexedPolicy,
-    private readonly mail: OpenArchive,
-    among: readonly number[] | null,
-  ) {
+  constructor(private readonly asked: SimulationJob, private readonly indexed: IndexedPolicy, private readonly open: OpenArchive) {
     this.marked = new Set(asked.marked?.ids)
     const { policy } = indexed.compiled
-    const reaches = asked.alternatives.map(({ net }) => affectedScope(policy, net))
-    this.pairs = asked.alternatives.map(({ net }) => pairOf(indexed, net))
-    this.counters = asked.alternatives.map(({ net }) => new ImpactCounter(isNarrow(net)))
-    const owners = new Set(reaches.flatMap(r => [...r.owners]))
-    const over = inScope(scopeOf(policy, owners, reaches.some(r => r.outbound)))
-    this.scope = and(over, visibleTo(asked.actor), among ? inArray(schema.copies.id, [...among]) : undefined)
-    const lookupKeys = reaches.map(r => r.lookupKeys)
-    this.lookupKeys = lookupKeys.includes(null) ? null : (lookupKeys as NonNullable<LookupKeys>[]).flat()
+    this.alternatives = asked.alternatives.map(({ net }) => {
+      const { owners, outbound, lookupKeys } = affectedScope(policy, net, list => indexed.entriesOf(list, MAX_ENTRIES))
+      const stands = scopeOf(policy, owners, outbound)
+      const scope = this.scopeFor(JSON.stringify(stands), and(inScope(stands), visibleTo(asked.actor)))
+      const one = { pair: pairOf(indexed, net), counter: new ImpactCounter(isNarrow(net)), scope }
+      const key = JSON.stringify([stands, lookupKeys])
+      const track = this.tracks.get(key) ?? { where: and(scope.where, withLookupKeys(lookupKeys)), alternatives: [] }
+      this.tracks.set(key, track)
+      track.alternatives.push(one)
+      return one
+    })
   }
 
-  async run(): Promise<Impact[]> {
-    const { client, db } = this.mail
+  private scopeFor(key: string, where: SQL | undefined): MailInScope {
+    const scope = this.scopes.get(key) ?? new MailInScope(this.open.db, where)
+    this.scopes.set(key, scope)
+    return scope
+  }
+
+  private get tracksInOrder(): Track[] {
+    return [...this.tracks.values()]
+  }
+
+  /** Goes through all of it, but for what another thread takes over, and puts together what both found. */
+  async lead(sharing: LeadingEnd | undefined): Promise<Impact[]> {
     const { asked } = this
-    await client.query('begin isolation level repeatable read read only')
-    try {
-      const all = await this.count()
-      const first = all.copies > FIRST ? await this.newest() : null
-      const from = withLookupKeys(this.lookupKeys)
-      const query = db
-        .select({ id: schema.copies.id, at: sql`extract(epoch from ${schema.copies.receivedAt})` })
-        .from(schema.copies)
-        .where(and(this.scope, from))
-        .orderBy(desc(schema.copies.receivedAt), desc(schema.copies.id))
-        .toSQL()
-      await client.query(`declare mail no scroll cursor for ${query.sql}`, query.params)
-      let lastSent = 0
-      let beyond = first === null
-      for (let more = true; more;) {
-        const { rows } = await client.query<[id: string, at: string]>({ text: `fetch ${BATCH_SIZE} from mail`, rowMode: 'array' })
-        more = rows.length === BATCH_SIZE
-        const page = rows.map(([id, at]) => ({ id: Number(id), at: Number(at) }))
-        const newest = beyond ? page : page.filter(c => !isBefore(c, first!.last!))
-        await this.look(newest.map(c => c.id))
-        if (!beyond && (!more || newest.length < page.length)) {
-          beyond = true
-          if (!asked.whole) return this.reports(first!, false)
-          this.tell(this.reports(first!, false))
-          lastSent = Date.now()
-          await this.look(page.slice(newest.length).map(c => c.id))
-        }
-        if (Atomics.load(asked.stop, 0)) return this.reports(this.soFar(all), false)
-        if (lastSent && Date.now() - lastSent > TELL_EVERY) {
-          this.tell(this.reports(this.soFar(all), false))
-          lastSent = Date.now()
-        }
-      }
-      return this.reports(all, true)
-    }
-    finally {
-      await client.query('rollback')
-    }
-  }
-
-  // An estimate while the simulation runs. With lookup keys only matching copies are read, so their number says nothing of how far
-  // it has come, and the whole is returned.
-  private soFar(all: Counted): Counted {
-    if (this.lookupKeys) return all
-    const looked = Math.max(this.looked, FIRST)
-    return { copies: looked, delivered: Math.round(all.delivered * (looked / Math.max(1, all.copies))), last: null }
-  }
-
-  private reports({ copies: looked, delivered }: Counted, complete: boolean): Impact[] {
-    return this.counters.map(t => t.report({ looked, delivered, inScope: this.total, unknown: this.unknown, complete }))
-  }
-
-  private total = 0
-
-  private tell(impacts: Impact[]): void {
-    this.asked.port?.postMessage(impacts)
-  }
-
-  private async count(): Promise<Counted> {
-    const [n] = await this.mail.db
-      .select({ copies: sql<number>`count(*)::int`, delivered: DELIVERED_COUNT })
-      .from(schema.copies)
-      .where(this.scope)
-    this.total = n!.copies
-    return { ...n!, last: null }
-  }
-
-  private async newest(): Promise<Counted> {
-    const some = this.mail.db
-      .select({ lane: schema.copies.lane, receivedAt: schema.copies.receivedAt, id: schema.copies.id })
-      .from(schema.copies)
-      .where(this.scope)
-      .orderBy(desc(schema.copies.receivedAt), desc(schema.copies.id))
-      .limit(FIRST)
-      .as('some')
-    const [n] = await this.mail.db
-      .select({
-        copies: sql<number>`count(*)::int`,
-        delivered: sql<number>`(count(*) filter (where lane in (${DELIVERED})))::int`,
-        at: sql<number>`extract(epoch from min(received_at))`.mapWith(Number),
-        id: sql<number>`(array_agg(id order by received_at, id))[1]::bigint`.mapWith(Number),
+    const { steps = STEPS } = asked
+    for (const scope of this.scopes.values()) await scope.count()
+    let lastAnswer = Date.now() - steps.toldEvery + steps.toldAfter
+    const report = async (last: Passed | null) => {
+      for (const scope of this.scopes.values()) await scope.upTo(last)
+      return this.alternatives.map(({ counter, scope }, i) => {
+        const both = new ImpactCounter(counter.narrow)
+        both.merge(counter.so)
+        if (sharing?.found) both.merge(sharing.found.counts[i]!)
+        return both.report(scope.seen)
       })
-      .from(some)
-    return { copies: n!.copies, delivered: n!.delivered, last: { at: n!.at, id: n!.id } }
+    }
+    const last = await this.goThrough(sharing, async (passed) => {
+      if (!asked.port || Date.now() - lastAnswer < steps.toldEvery) return
+      const far = sharing ? sharing.bothCame(passed) : passed
+      if (far) asked.port.postMessage(await report(far))
+      lastAnswer = Date.now()
+    })
+    await sharing?.finished()
+    return report(last)
   }
 
-  private async look(ids: readonly number[]): Promise<void> {
-    this.looked += ids.length
-    const touched: ({ id: number, counter: ImpactCounter } & Simulated)[] = []
-    for (const { id, message, recipient } of await this.mail.archive.messages(ids, this.indexed.compiled.policy.trust)) {
-      if (!message) {
-        this.unknown++
-        continue
+  /** Goes through what it takes over, and says now and then what it found. */
+  async help(sharing: HelpingEnd): Promise<void> {
+    const { steps = STEPS } = this.asked
+    // At once after the first piece: until then the other one cannot say how far both came.
+    let lastAnswer = 0
+    const counts = () => this.alternatives.map(a => a.counter.so)
+    await this.goThrough(sharing, (passed) => {
+      if (Date.now() - lastAnswer < steps.toldEvery) return Promise.resolve()
+      lastAnswer = Date.now()
+      return Promise.resolve(sharing.tell({ counts: counts(), last: passed }))
+    })
+    sharing.tell({ counts: counts(), last: null })
+  }
+
+  /** @returns how far it came; null where it is through */
+  private async goThrough(pieces: Pieces = everyPiece(), done: (last: Passed) => Promise<void>): Promise<Passed | null> {
+    const tracks = this.tracksInOrder
+    const { steps = STEPS } = this.asked
+    const mail = new NewestFirst(this.open, tracks.map(t => t.where), steps.fetch)
+    await mail.begin()
+    let next = 0
+    const read = async () => {
+      const mine = pieces.take()
+      for (;;) {
+        const passed = await mail.take(next === 0 ? steps.first : steps.next)
+        if (next++ < mine && passed.length) continue
+        return { passed, messages: await this.open.archive.messages(passed.map(p => p.id), this.indexed.compiled.policy.trust) }
       }
-      for (const [i, both] of simulateEach(message, recipient, this.pairs, this.asked.now).entries())
-        if (both) touched.push({ id, counter: this.counters[i]!, ...both })
     }
-    const known = await this.mail.archive.known([...new Set(touched.map(t => t.id))])
-    const senders = await this.sendersOf([...known.values()].map(k => k.sender))
-    for (const { id, counter, before, after } of touched) {
+    // The next ones are read while these are decided.
+    let coming = read()
+    for (;;) {
+      const { passed, messages } = await coming
+      if (!passed.length) return null
+      coming = read()
+      coming.catch(() => undefined)
+      await this.look(passed, messages, tracks)
+      const last = passed.at(-1)!
+      if (Atomics.load(this.asked.stop, 0)) {
+        await coming.catch(() => undefined)
+        return last
+      }
+      await done(last)
+    }
+  }
+
+  private async look(
+    passed: readonly Passed[],
+    messages: Awaited<ReturnType<OpenArchive['archive']['messages']>>,
+    tracks: readonly Track[],
+  ): Promise<void> {
+    const tracksOf = new Map(passed.map(p => [p.id, p.tracks]))
+    const touched: ({ id: number, alternative: Alternative } & Simulated)[] = []
+    for (const { id, message, recipient } of messages) {
+      if (!message) continue
+      const asking = tracksOf.get(id)!.flatMap(t => tracks[t]!.alternatives)
+      const pairs = asking.map(a => a.pair)
+      for (const [i, both] of simulateEach(message, recipient, pairs, this.asked.now).entries())
+        if (both) touched.push({ id, alternative: asking[i]!, ...both })
+    }
+    if (!touched.length) return
+    const known = await this.open.archive.known([...new Set(touched.map(t => t.id))])
+    for (const scope of this.scopes.values())
+      await scope.learnSenders(touched.filter(t => t.alternative.scope === scope).map(t => known.get(t.id)!.sender))
+    for (const { id, alternative: { counter, scope }, before, after } of touched) {
       const { receivedAt, ...copy } = known.get(id)!
-      const sender = senders.get(copy.sender)
-      const isFirst = !sender || receivedAt <= sender.first
       const judgement = this.marked.has(id) ? this.asked.marked!.value : copy.judgement
-      const seen = { earlier: isFirst ? 0 : sender.copies - 1, earlierStopped: isFirst ? 0 : sender.stopped }
-      counter.add({ ...copy, judgement, ...seen }, before, after)
+      counter.add({ ...copy, judgement, ...scope.beforeOf(copy.sender, receivedAt) }, before, after)
     }
   }
-
-  private readonly senders = new Map<string, Sender>()
-
-  /** What came of these senders, each asked for once. */
-  private async sendersOf(addresses: readonly string[]): Promise<ReadonlyMap<string, Sender>> {
-    const missing = [...new Set(addresses)].filter(a => !this.senders.has(a))
-    if (missing.length) {
-      const { copies } = schema
-      // Of the same mail: what others get, and from whom, is nobody else's to know.
-      const rows = await this.mail.db
-        .select({
-          sender: copies.senderAddress,
-          first: min(copies.receivedAt),
-          copies: sql<number>`count(*)::int`,
-          stopped: sql<number>`(count(*) filter (where ${copies.lane} not in (${DELIVERED})))::int`,
-        })
-        .from(copies)
-        .where(and(this.scope, inArray(copies.senderAddress, missing)))
-        .groupBy(copies.senderAddress)
-      for (const { sender, first, ...seen } of rows) this.senders.set(sender, { ...seen, first: first! })
-    }
-    return this.senders
-  }
 }
 
-// Found once, clause by clause by their index: what is counted and gone through is just these.
-async function spokenOf({ client }: OpenArchive, { clauses, newest }: NonNullable<SimulationJob['among']>): Promise<number[]> {
-  const { rows } = await client.query<{ id: string }>(
-    `select distinct t.copy_id id from unnest($1::text[]) clause,
-      lateral (select copy_id from decision_claims where clause_id = clause order by copy_id desc limit $2) t
-      order by 1 desc limit $2`,
-    [[...new Set(clauses)], newest],
-  )
-  return rows.map(r => Number(r.id))
-}
-
-/** What is here of one sender. */
-interface Sender {
-  first: Date
-  copies: number
-  /** Of those, kept away from their recipients. */
-  stopped: number
-}
-
-/** How much was looked at, and with which copy it ended. */
-interface Counted {
-  copies: number
-  delivered: number
-  last: { at: number, id: number } | null
-}
-
-const DELIVERED_COUNT = sql<number>`(count(*) filter (where ${schema.copies.lane} in (${DELIVERED})))::int`
-
-// Seconds with their fractions: instants of JavaScript end at the millisecond.
-function isBefore(copy: { id: number, at: number }, last: { id: number, at: number }): boolean {
-  return copy.at < last.at || (copy.at === last.at && copy.id < last.id)
-}
+/** Lists with more entries are looked for in all of the mail. */
+const MAX_ENTRIES = 500

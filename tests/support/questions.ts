@@ -256,6 +256,9 @@ export function questionsTo(client: pg.Pool | pg.PoolClient) {
     ageFirstAttempt: (days: number) =>
       db.update(attempts).set({ at: daysAgo(days) }).where(sql`${attempts.id} = (select min(${attempts.id}) from ${attempts})`),
 
+    /** As if all mail had come before its words were kept. */
+    forgetWords: () => db.update(messages).set({ search: sql`''::tsvector`, searchVersion: 0 }),
+
     /** What is left of the mail of people, by subject: of the copy, of its source and of its text. */
     leftOf: async (persons: readonly string[]) => {
       const rows = await db
@@ -485,6 +488,13 @@ export function holdRanking(pool: pg.Pool, copy: Copy, others: Questions): Promi
     await others.changeCopies({ ids: [copy.id] }, { rankedAt: null, reviewClause: null })
     const { reviewClause, rankedAt } = copy
     await db.update(copies).set({ reviewClause, rankedAt }).where(eq(copies.id, copy.id))
+  })
+}
+
+/** Holds the lock under which the policy changes. */
+export function holdPolicy(pool: pg.Pool): Promise<Hold> {
+  return hold(pool, async ({ db }) => {
+    await db.execute(sql`select pg_advisory_xact_lock(${LOCK_NUMBERS.policy})`)
   })
 }
 

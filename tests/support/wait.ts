@@ -27,6 +27,6 @@ export function jobEnded(caller: Caller, id: number): Promise<JobView> {
   if (typeof id !== 'number') throw new Error('no job was begun')
   return until(`job ${id} has ended`, async () => {
     const { body } = await caller('GET', `/api/jobs/${id}`)
-    return ['done', 'failed', 'cancelled'].includes(body.state) && (body as JobView)
+    return ['done', 'failed', 'cancelled', 'needsConfirmation'].includes(body.state) && (body as JobView)
   })
 }
