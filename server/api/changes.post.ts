@@ -1,7 +1,7 @@
 import { setResponseStatus } from 'h3'
 import { Joi } from '#core'
 import { defineRoute } from '../access/route'
-import { saveChanges, type Changing } from '../impact/save-changes'
+import { saveOrCheck, type Changing } from '../impact/save-changes'
 import { confirmedField, existingField } from '../impact/save-form'
 import { changesField, changesOf } from '../policy/changes-form'
 
@@ -16,7 +16,7 @@ const body = Joi.object<Omit<Changing, 'changes' | 'note'> & { changes: unknown[
 
 export default defineRoute({ body, most: 'changes', version: 'body.base' }, async ({ event, actor, body: { changes, note, ...form } }) => {
   const said = note === undefined ? {} : { note: { kind: 'text' as const, text: note } }
-  const done = await saveChanges(actor, { ...form, ...said, changes: await changesOf(changes) })
-  if (done.job !== null) setResponseStatus(event, 202)
+  const done = await saveOrCheck(actor, { ...form, ...said, changes: await changesOf(changes) })
+  if ('checking' in done || done.job !== null) setResponseStatus(event, 202)
   return done
 })

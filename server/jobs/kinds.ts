@@ -1,5 +1,6 @@
 import type { Actor } from '../access/roles'
 import type { Tx } from '../db/client'
+import type { JobResult } from '../db/schema'
 
 /** A job as it runs. */
 export interface Running {
@@ -23,6 +24,8 @@ export interface Running {
   setTotal(total: number): Promise<void>
   /** Whether somebody asked it to stop, or this process ends: then it returns at once, and does no more. */
   isStopping(): Promise<boolean>
+  /** The same of work that cannot be taken up in the middle: others do not have their turn before it ends. */
+  isCancelled(): Promise<boolean>
 }
 
 /** What a step came to. */
@@ -35,6 +38,13 @@ export interface Progress {
 
 /** Thrown by work that cannot be done, however often it is tried: the message says why, for whoever began it. */
 export class PermanentJobError extends Error {}
+
+/** Thrown by work that did nothing, since somebody has to see something first, or for a reason that its caller tells from others. */
+export class JobRefused extends Error {
+  constructor(readonly problem: Extract<JobResult, { problem: unknown }>['problem'], readonly state: 'needsConfirmation' | 'failed') {
+    super(problem.detail)
+  }
+}
 
 /** A kind of long work. It is done in steps, each of which can be the last one before the process is killed. */
 export interface JobKind {

@@ -5,9 +5,9 @@ import { Logger, run, runMigrations, type Runner, type WorkerEvents } from 'grap
 import { holdRights } from '../access/rights-lock'
 import type { Actor } from '../access/roles'
 import { jobsDb } from '../db/client'
-import { jobs } from '../db/schema'
+import { jobs, type JobResult } from '../db/schema'
 import { faultText, log } from '../platform/log'
-import { PermanentJobError, jobKind, type Running } from './kinds'
+import { JobRefused, PermanentJobError, jobKind, type Running } from './kinds'
 import { endInterrupted, giveBackLocks, holdLock, letLockGo } from './locks'
 import { queueJob, TASK, type Ended } from './store'
 
@@ -100,6 +100,7 @@ async function work(id: number, isLast: boolean): Promise<void> {
   }
   catch (error) {
     if (error instanceof PermanentJobError) return await end(id, 'failed', error.message)
+    if (error instanceof JobRefused) return await end(id, error.state, error.message, { problem: error.problem })
     log.error({ job: id, kind: job.kind, error: faultText(error) }, isLast ? 'a job failed' : 'a job did not go through; it is tried again')
     // Where not even this can be written, the queue still knows that it failed.
     if (isLast) await end(id, 'failed', 'The job failed after several attempts. The server log has the details.').catch(() => undefined)
@@ -108,9 +109,9 @@ async function work(id: number, isLast: boolean): Promise<void> {
 }
 
 // Its act may be undone in this very moment: whoever does so holds the row, and what they wrote stands.
-async function end(id: number, state: Ended, error: string | null): Promise<void> {
+async function end(id: number, state: Ended, error: string | null, result?: JobResult): Promise<void> {
   const orCancelled = state === 'done' ? sql<Ended>`case when ${jobs.stopping} then 'cancelled' else 'done' end` : state
-  await jobsDb().update(jobs).set({ state: orCancelled, error, endedAt: new Date() }).where(eq(jobs.id, id))
+  await jobsDb().update(jobs).set({ state: orCancelled, error, endedAt: new Date(), ...(result ? { result } : {}) }).where(eq(jobs.id, id))
 }
 
 // A job that is nobody's is short, and ends in its first turn.
@@ -150,10 +151,13 @@ function running(job: typeof jobs.$inferSelect, turn: { isOver: boolean }): Runn
     async setTotal(total) {
       await jobsDb().update(jobs).set({ total }).where(eq(jobs.id, id))
     },
-    async isStopping() {
+    async isCancelled() {
       if (stopping) return true
       const [now] = await jobsDb().select({ stopping: jobs.stopping }).from(jobs).where(eq(jobs.id, id))
-      if (now?.stopping !== false) return true
+      return now?.stopping !== false
+    },
+    async isStopping() {
+      if (await self.isCancelled()) return true
       turn.isOver = personId !== null && Date.now() - began > SLICE
       return turn.isOver
     },

@@ -1,7 +1,7 @@
 import { and, desc, eq, inArray, lt, sql } from 'drizzle-orm'
 import { can, type Actor } from '../access/roles'
 import { db, type Db, type Tx } from '../db/client'
-import { auditEvents, jobs, type JobState, type StayedCopy } from '../db/schema'
+import { auditEvents, jobs, type JobResult, type JobState, type StayedCopy } from '../db/schema'
 import { notFound, Problem } from '../platform/problem'
 
 /** Long work as it is told of. */
@@ -20,8 +20,10 @@ export interface JobView {
   eventId: number | null
   /** Copies of its event that stay where they are, since another's stop stands; why of the first, for who began it. */
   stayed: { count: number, first: StayedCopy | null }
-  /** Why it failed, or null. */
+  /** Why it failed, or what it needs, or null. */
   error: string | null
+  /** What it came to, for who began it. */
+  result: JobResult | null
   at: string
 }
 
@@ -34,15 +36,16 @@ const STAYED = {
 }
 
 function lineOf(actor: Actor, { job, stayed, first }: { job: JobRow, stayed: number, first: StayedCopy | null }): JobView {
-  const { id, kind, state, done, total, moved, eventId, error, createdAt, personId } = job
+  const { id, kind, state, done, total, moved, eventId, error, result, createdAt, personId } = job
   const mine = personId === actor.id
   // The sentence was made for who began it, and may name a clause of their own.
   const stays = { count: stayed, first: mine ? first : null }
-  return { id, mine, kind, state, done, total, moved, eventId: eventId, stayed: stays, error, at: createdAt.toISOString() }
+  const own = mine ? { error, result } : { error: result ? null : error, result: null }
+  return { id, mine, kind, state, done, total, moved, eventId, stayed: stays, ...own, at: createdAt.toISOString() }
 }
 
-export type Ended = 'done' | 'failed' | 'cancelled'
-export const ENDED: readonly JobState[] = ['done', 'failed', 'cancelled'] satisfies Ended[]
+export type Ended = 'done' | 'failed' | 'cancelled' | 'needsConfirmation'
+export const ENDED: readonly JobState[] = ['done', 'failed', 'cancelled', 'needsConfirmation'] satisfies Ended[]
 const MAX_TRIES = 10
 /** The name under which graphile-worker knows every job of ours. */
 export const TASK = 'job'

@@ -23,6 +23,8 @@ import { findingsJob } from '../policy/findings'
 import { proposalsJob } from '../policy/proposal-check'
 import { requestWords, wordsJob } from '../policy/stored-words'
 import { requestRanking, rankJob } from '../review/rank'
+import { SAVE_JOB } from '../impact/save-changes'
+import { saveJob } from '../impact/save-job'
 
 /** Milliseconds between looks for what came to be reviewed. */
 const RANK_EVERY = 5000
@@ -39,6 +41,7 @@ export default defineNitroPlugin((nitro) => {
   const findActor = async (id: string) => (id === COMMAND_LINE.id ? COMMAND_LINE : findPerson(id))
   registerJob('many', manyJob)
   registerJob('existing', existingJob)
+  registerJob(SAVE_JOB, saveJob)
   registerJob('retention', retentionJob(retention))
   registerJob('purge', purgeJob)
   registerJob('rank', rankJob)

@@ -252,7 +252,7 @@ export async function answerProposal(
   const changes = isNewer ? (await mergedNow(row.changes, row.base)).changes : row.changes
   const how = { base: base ?? row.base, changes, coming: true, existing, confirmed }
   const accepted = { state: 'accepted', reason: reason ?? null } as const
-  const done = await saveChanges(actor, how, (tx, eventId) => settle(tx, actor, row.id, { ...accepted, eventId }))
+  const done = await saveChanges(actor, how, (tx, { eventId }) => settle(tx, actor, row.id, { ...accepted, eventId }))
   // It may have been saved already, by whatever hand.
   if (done.eventId === null) await db().transaction(tx => settle(tx, actor, row.id, { ...accepted, eventId: null }))
   return { state: 'accepted', ...done }

@@ -31,7 +31,7 @@ const version = () => versionFor(admin)
 const ruleFor = (words: string[], more: object = {}) => putRule(`about ${words.join()}`, { when: { phrases: words }, ...more })
 const NEWS = 'news@regatta-society.example'
 const impactOf = async (caller: Caller, changes: object[]) =>
-  (await caller('POST', '/api/impact', { changes, whole: true })).body
+  (await caller('POST', '/api/impact', { changes })).body
 /** Hands a message over, and says in which lane its copy ends. */
 const laneOf = async (from: string, subject: string, to?: string) => (await receive(gate, { from, subject, to })).lane
 /** Copies in the inbox that a change may still move. */
@@ -41,7 +41,7 @@ describe('the impact of a change', () => {
   it('counts what lies there by a plain look at the mail: nobody is shown less than there is', async () => {
     const impact = await impactOf(admin, [blocking(NEWS)])
     const n = await gate.ask.figures({ sender: NEWS })
-    expect(impact).toMatchObject({ ...n, senders: 1, complete: true })
+    expect(impact).toMatchObject({ ...n, senders: 1, looked: impact.inScope })
     expect(n.copies).toBeGreaterThan(20)
     const all = await gate.ask.countCopies()
     expect(impact.inScope).toBe(all)
@@ -93,7 +93,7 @@ describe('the impact of a change', () => {
     })
     expect(answer.headers.get('content-type')).toContain('text/event-stream')
     const result = eventsOf<Row>(answer.text)
-    expect(result.at(-1)).toMatchObject({ complete: true })
+    expect(result.at(-1)!.looked).toBe(result.at(-1)!.inScope)
     expect(result.at(-1)!.broad).toMatch(/marked wanted/)
   })
 
@@ -215,7 +215,7 @@ describe('mail that is here already', () => {
     const { id } = await gate.ask.oneCopy({ ...EXEMPTED, notPerson: personOf('worker') })
     await admin('POST', '/api/copies/lane', { ids: [id], versions: 'any', lane: 'bin' })
     const mine = ruleFor(['anything'], { owner: WORKER, when: { every: true }, claims: [{ protect: ['spam'] }] })
-    const done = await change(worker, [mine], { existing: { lanes: [], ids: [id] } })
+    const done = await change(worker, [mine], { existing: { lanes: [], ids: [id] }, confirmed: { broad: true } })
     expect(done.status).toBe(404)
     expect((await gate.ask.copy(id)).lane).toBe('bin')
   })
@@ -238,13 +238,13 @@ describe('mail that is here already', () => {
       { type: 'put', kind: 'entries', list: 'own-in', entries: [{ kind: 'address', value: from }] },
       { type: 'put', kind: 'assignment', value: { id: 'own-in-use', list: 'own-in', owner: WORKER, side: 'allow', state: 'enabled' } },
     ]
-    const done = await change(worker, allowed, { existing: { lanes: ['spam', 'quarantine'] } })
+    const done = await change(worker, allowed, { existing: { lanes: ['spam', 'quarantine'] }, confirmed: { broad: true } })
     const job = await jobEnded(worker, done.body.job)
     expect(job.moved).toBeGreaterThan(0)
     expect((await gate.ask.oneCopy({ subject: 'in spam before' })).lane).toBe('inbox')
     await undo(worker, done.body.eventId)
     const mandatory = await change(admin, [ruleFor(['berth'], { mandatory: true, name: 'Berths' })], { confirmed: { broad: true } })
-    const again = await change(worker, allowed, { existing: { lanes: ['spam', 'quarantine'] } })
+    const again = await change(worker, allowed, { existing: { lanes: ['spam', 'quarantine'] }, confirmed: { broad: true } })
     await jobEnded(worker, again.body.job)
     const { stayed, stays } = (await gate.ask.eventId(again.body.eventId)).detail as { stayed: number, stays: StayedCopy[] }
     expect(stayed).toBeGreaterThan(0)
@@ -382,14 +382,14 @@ describe('a mistake that is corrected', () => {
     const impact = await impactOf(admin, [remove])
     expect(impact).toMatchObject({ freedNotVerified: 1, unwantedStay: 1, byHand: 0 })
     expect([impact.freed, impact.here].map((f: Row) => f.spam)).toEqual([2, 2])
-    const { status, body } = await change(admin, [remove], { existing: { lanes: ['spam'] } })
+    const { status, body } = await change(admin, [remove], { existing: { lanes: ['spam'] }, confirmed: { broad: true } })
     expect(status).toBe(202)
     await jobEnded(admin, body.job)
     const lanes = async () => (await gate.ask.copies({ ids: copies.map(c => c.id) })).sort((a, b) => a.id - b.id).map(c => c.lane)
     expect(await lanes()).toEqual(['inbox', 'inbox', 'spam'])
     expect((await undo(admin, body.eventId)).status).toBe(200)
     await until('all is back', async () => (await lanes()).every(l => l === 'spam'))
-    await change(admin, [remove])
+    await change(admin, [remove], { confirmed: { broad: true } })
   })
 
   it('as a rule that is disabled brings back what it had put in the bin, too', async () => {
