@@ -8,6 +8,7 @@ import { endJobsOf } from '../jobs/store'
 import { canAnswer, reopenOf, undoProposalEvent } from '../requests/proposals'
 import { canAnswerAgain, undoDecline, withdrawRequests } from '../requests/requests'
 import { bringBack, notRestorable, undoMoves } from '../copies/undo-moves'
+import { mustHaveSeenDeleted } from '../retention/shortened'
 import { undoSettings } from '../users/settings'
 import { undoMembers } from '../users/member-changes'
 import { undoQuarantineEvent } from '../policy/quarantine-settings'
@@ -75,7 +76,7 @@ export const EVENT_KINDS = {
   undone: { group: 'undone', undo: null },
   changedSettings: {
     group: 'settings',
-    undo: async (actor, event) => undoneAs((await undoSettings(actor, event)).eventId),
+    undo: async (actor, event) => undoneAs((await undoSettings(actor, event, mustHaveSeenDeleted)).eventId),
     canUndo: canChangeSettings,
   },
   changedUsers: {

@@ -1,5 +1,16 @@
 import { and, desc, eq, gt, inArray, sql, type SQL } from 'drizzle-orm'
-import { canVerifySenders, isUsualTime, personOwner, decisionFor, type Content, type Attempt, type Reason, type Effect } from '#core'
+import {
+  canVerifySenders,
+  decisionFor,
+  isDelivered,
+  isKeptHere,
+  isUsualTime,
+  personOwner,
+  type Attempt,
+  type Content,
+  type Effect,
+  type Reason,
+} from '#core'
 import { isDoubted } from '#core/review'
 import { movedSentence, decisionSentence } from '#core/words'
 import { deliveredBytes } from '#core/formats'
@@ -13,7 +24,7 @@ import { wordsOfOthers, type OthersWords } from '../access/own-words'
 import type { Actor } from '../access/roles'
 import { activePolicy } from '../policy/active-policy'
 import { readCursor, writtenCursor } from '../platform/cursor'
-import { notFound } from '../platform/problem'
+import { notFound, Problem } from '../platform/problem'
 import { Slots } from '../platform/slots'
 import { matching, type CopyFilter } from './copy-conditions'
 import { htmlToShow } from './opened-html'
@@ -289,15 +300,22 @@ export async function openCopy(actor: Actor, id: number): Promise<CopyDetail> {
   }
 }
 
-/** The bytes as they were received, with the headers and the subject mark that the decision put on this copy. */
+/**
+ * The bytes as they were received, with the headers and the subject mark that the decision put on this copy.
+ * @throws 410 where they are not kept any more
+ */
 export async function copySource(actor: Actor, id: number): Promise<Buffer> {
   const copy = await findCopy(actor, id)
+  const isHere = isKeptHere(copy.lane) || isDelivered(copy.lane)
+  const source = isHere ? await sourceOf(copy.messageId) : null
+  if (!source)
+    throw new Problem(410, 'No longer kept', 'This message was refused or deleted permanently. Only its log entry is left, not its source.')
   await recordOpening(actor, copy)
   const [decision] =
     copy.decisionId === null
       ? []
       : await db().select({ effects: decisions.effects }).from(decisions).where(eq(decisions.id, copy.decisionId))
-  return Buffer.from(deliveredBytes((await sourceOf(copy.messageId)) ?? Buffer.alloc(0), decision?.effects ?? []))
+  return Buffer.from(deliveredBytes(source, decision?.effects ?? []))
 }
 
 /** One copy. @throws where there is none of that number, or it is not theirs to see */

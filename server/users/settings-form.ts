@@ -76,8 +76,15 @@ const days = Joi.number()
   .messages({ 'number.base': DAYS, 'number.min': DAYS, 'number.max': DAYS, 'number.integer': DAYS })
 
 /** A change of some parts of it, on the version in which they were seen. */
-export const settingsForm = Joi.object<Partial<Settings> & { version: number }, true>({
+export interface SettingsForm extends Partial<Settings> {
+  version: number
+  /** So many messages were seen that a shorter retention deletes. */
+  confirmed?: { erases: number }
+}
+
+export const settingsForm = Joi.object<SettingsForm, true>({
   version: Joi.number().integer().min(0).required(),
+  confirmed: Joi.object({ erases: Joi.number().integer().min(0).max(2_147_483_647).required() }),
   domains: Joi.array().items(domainField).max(1000),
   departments: Joi.array()
     .max(500)

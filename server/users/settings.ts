@@ -13,7 +13,7 @@ import { invalid, conflict } from '../platform/problem'
 import { processRoles } from '../platform/readiness'
 import { activePolicy, refreshPeople } from '../policy/active-policy'
 import { allQuarantineSettings, quarantineVersions, type QuarantineSettings } from '../policy/quarantine-settings'
-import { SETTINGS_PARTS, DEFAULT_RETENTION, type SettingsPart, type Settings, type Retention } from './settings-form'
+import { SETTINGS_PARTS, DEFAULT_RETENTION, type SettingsForm, type SettingsPart, type Settings, type Retention } from './settings-form'
 import { missingIn, type Missing } from './missing'
 
 /** A whole installation, for whoever sets it up. */
@@ -92,12 +92,19 @@ interface Undoing {
   left: Partial<Settings>
 }
 
+/** Whether mail may be kept for a shorter time: refuses where it deletes messages and their number was not said. */
+type MayKeep = (tx: Tx, before: Retention, after: Retention, said: number | undefined) => Promise<void>
+
 /**
  * Changes settings, all or none, as one event.
  * @param seen the version in which the caller saw them, or the event that is undone
  * @throws 409 where they were changed since
  */
-async function writeSettings(actor: Actor, asked: Partial<Settings>, seen: { version: number } | Undoing): Promise<SettingsChanged> {
+async function writeSettings(
+  actor: Actor,
+  asked: Partial<Settings>,
+  seen: (Pick<SettingsForm, 'version' | 'confirmed'> | Undoing) & { mayKeep: MayKeep },
+): Promise<SettingsChanged> {
   const undoes = 'eventId' in seen ? seen.eventId : undefined
   const done = await db().transaction(async (tx) => {
     await tx.execute(sql`select pg_advisory_xact_lock(${LOCK_NUMBERS.settings})`)
@@ -108,6 +115,8 @@ async function writeSettings(actor: Actor, asked: Partial<Settings>, seen: { ver
     const after = await checkedParts(tx, asked)
     const parts = SETTINGS_PARTS.filter(part => after[part] !== undefined && !isSame(after[part], before[part]))
     if (!parts.length) return { eventId: null, version: before.version }
+    if (parts.includes('retention'))
+      await seen.mayKeep(tx, before.retention, after.retention!, 'confirmed' in seen ? seen.confirmed?.erases : undefined)
     for (const part of parts) await write(tx, part, after, before)
     await put(tx, VERSION, before.version + 1)
     const pick = (from: Partial<Settings>) => Object.fromEntries(parts.map(part => [part, from[part]]))
@@ -128,14 +137,18 @@ async function writeSettings(actor: Actor, asked: Partial<Settings>, seen: { ver
 }
 
 /** Changes settings, as they were seen in a version. */
-export function changeSettings(actor: Actor, { version, ...asked }: Partial<Settings> & { version: number }): Promise<SettingsChanged> {
-  return writeSettings(actor, asked, { version })
+export function changeSettings(actor: Actor, { version, confirmed, ...asked }: SettingsForm, mayKeep: MayKeep): Promise<SettingsChanged> {
+  return writeSettings(actor, asked, { version, confirmed, mayKeep })
 }
 
-/** Undoes a change of settings, as long as nobody changed the same parts since. */
-export function undoSettings(actor: Actor, auditEvent: Pick<typeof auditEvents.$inferSelect, 'id' | 'detail'>): Promise<SettingsChanged> {
+/** Undoes a change of settings, as long as nobody changed the same parts since, and no mail is deleted by it. */
+export function undoSettings(
+  actor: Actor,
+  auditEvent: Pick<typeof auditEvents.$inferSelect, 'id' | 'detail'>,
+  mayKeep: MayKeep,
+): Promise<SettingsChanged> {
   const { before, after } = auditEvent.detail as { before: Partial<Settings>, after: Partial<Settings> }
-  return writeSettings(actor, before, { eventId: auditEvent.id, left: after })
+  return writeSettings(actor, before, { eventId: auditEvent.id, left: after, mayKeep })
 }
 
 function mustBeAsLeft(now: Settings, left: Partial<Settings>): void {
