@@ -14,7 +14,7 @@ import type { AuditEventView } from '../../server/audit/list'
 import type { JobView } from '../../server/jobs/store'
 import type { AttemptView } from '../../server/intake/attempts'
 import type { SettingsView, SettingsChanged } from '../../server/users/settings'
-import type { Settings, Retention } from '../../server/users/settings-form'
+import type { Settings, SettingsForm, Retention } from '../../server/users/settings-form'
 import type { Member, MemberForm } from '../../server/users/members'
 import type { UserImportReport } from '../../server/users/csv-import'
 import type { TraceTest, TraceTestResult } from '../../server/users/trust-tests'
@@ -70,6 +70,7 @@ export type {
   AttemptView,
   SettingsView,
   Settings,
+  SettingsForm,
   JobView,
   Retention,
   Member,
@@ -264,6 +265,28 @@ async function follow<T>(path: string, body: unknown, tell: (item: T) => void, s
   }
 }
 
+/** What a job saved. @throws what it has to be seen first, or why it saved nothing, as the request itself would have */
+function savedByJob(id: number, checking: (job: JobView) => void): Promise<SavedChanges> {
+  return new Promise((done, failed) => {
+    const events = new EventSource(`/api/jobs/${id}`)
+    const fail = (detail: string) => failed(new ApiProblem(500, detail, {}))
+    events.onmessage = ({ data }: MessageEvent<string>) => {
+      const job = JSON.parse(data) as JobView
+      if (job.state === 'waiting' || job.state === 'running') return checking(job)
+      events.close()
+      if (job.result && 'saved' in job.result) return done(job.result.saved)
+      if (job.state === 'cancelled') return fail('Cancelled. Nothing was saved.')
+      if (!job.result) return fail(job.error ?? 'The connection ended too early. Nothing may have been saved: look before you try again.')
+      const { status, detail, fields, type, more } = job.result.problem
+      failed(new ApiProblem(status, detail, fields, { type, more }))
+    }
+    // The browser opens it again by itself; where it may not, nobody is signed in any more.
+    events.onerror = () => {
+      if (events.readyState === EventSource.CLOSED) fail('The connection ended. The change is saved if it needs no confirmation.')
+    }
+  })
+}
+
 const textOf = (response: Response) => response.text()
 
 /** Without what is left empty: in a body an empty word would be one that is looked for. */
@@ -326,7 +349,8 @@ export const api = {
     call<Suggestion>('POST', '/suggestions', { ...asked, ...(asked.query ? { query: filled(asked.query) } : {}) }),
   impact: (asked: { changes: readonly PolicyChange[], proposed?: boolean }, tell: (impact: ImpactView) => void, signal: AbortSignal) =>
     follow<ImpactView>('/impact', asked, tell, signal),
-  parts: (change: PolicyChange) => call<TakenApart>('POST', '/impact/parts', { changes: [change] }),
+  parts: (change: PolicyChange, tell: (parts: TakenApart) => void, signal: AbortSignal) =>
+    follow<TakenApart>('/impact/parts', { changes: [change] }, tell, signal),
   setStats: (id: string) => call<TakenApart>('GET', `/phrase-sets/${id}/stats`),
   impactNow: (changes: readonly PolicyChange[]) => call<ImpactView>('POST', '/impact', { changes }),
   proposals: () => call<{ items: ProposalView[] } & ProposalCounts>('GET', '/proposals'),
@@ -335,7 +359,11 @@ export const api = {
   answerProposal: (id: number, answer: Omit<Answer, 'existing'> & { existing?: Existing }) =>
     call<SavedChanges & { state: string }>('POST', `/proposals/${id}/answer`, answer),
   sawAnswers: (ids: number[]) => call<ProposalCounts>('POST', '/proposals/seen', { ids }),
-  change: (form: ChangingForm) => call<SavedChanges>('POST', '/changes', form),
+  /** Saves a change; where counting all mail takes long, a job does so. @param checking told of that job on the way */
+  async change(form: ChangingForm, checking: (job: JobView) => void = () => undefined): Promise<SavedChanges> {
+    const saved = await call<SavedChanges | { checking: number }>('POST', '/changes', form)
+    return 'checking' in saved ? savedByJob(saved.checking, checking) : saved
+  },
   copyLabels: () => call<{ tags: string[], folders: string[] }>('GET', '/copies/labels'),
   attempts: (query: AttemptFilter & { cursor?: number }) =>
     call<{ items: AttemptView[], next: number | null, after: string, before: string }>('GET', '/attempts', undefined, query),
@@ -346,7 +374,7 @@ export const api = {
     call<{ items: JobView[], next: number | null }>('GET', '/jobs', undefined, query),
   stopJob: (id: number) => call<JobView>('DELETE', `/jobs/${id}`),
   settings: () => call<SettingsView>('GET', '/settings'),
-  changeSettings: (form: Partial<Settings> & { version: number }) => call<SettingsChanged>('PUT', '/settings', form),
+  changeSettings: (form: SettingsForm) => call<SettingsChanged>('PUT', '/settings', form),
   members: (query: { words?: string, after?: string }) =>
     call<{ items: Member[], next: string | null, total: number }>('GET', '/users', undefined, query),
   addMember: (form: MemberForm) => call<Member>('POST', '/users', form),

@@ -161,7 +161,7 @@ useFocusOn(form, () => declining.value)
         {{ putting.error.value || error }}
       </p>
       <ChangeQuestion
-        v-if="putting.question.value"
+        v-if="putting.isAsking.value"
         :putting
         :yours="proposal.words"
         @over="putOver"

@@ -1,4 +1,5 @@
 import { isKeptAway } from '#core/policy'
+import { isWhole } from '#core/simulate'
 import { api, type CopyView, type FixView } from '~/api/client'
 
 /** Somebody said of it that it should not lie where it lies. */
@@ -7,7 +8,7 @@ export function wentWrong({ lane, judgement, judgementStrength }: CopyView): boo
   return judgement === 'wanted' ? isKeptAway(lane) : judgement === 'unwanted' && (lane === 'inbox' || lane === 'lowPriority')
 }
 
-/** The fixes for copies that went wrong: what is known first is there at once, and the rest comes in. */
+/** The fixes for copies that went wrong: what was found so far is there at once; their order once all mail was looked at. */
 export function useFixes() {
   const found = shallowRef<FixView[] | null>(null)
   const reading = ref(false)
@@ -24,6 +25,7 @@ export function useFixes() {
     reading.value = true
     try {
       await api.fixes([...ids], fixes => (going === mine ? (found.value = fixes) : undefined), mine.signal)
+      if (going === mine && !found.value?.every(f => isWhole(f.impact))) throw new Error('The connection ended too early. Try again.')
     }
     catch (error) {
       if (going === mine) failure.value = error instanceof Error ? error.message : String(error)

@@ -1,14 +1,12 @@
 import isSame from 'fast-deep-equal'
 import { until, useDebounceFn } from '@vueuse/core'
 import type { PolicyChange } from '#core/change'
+import { isWhole } from '#core/simulate'
 import { api, ApiProblem, type ImpactView } from '~/api/client'
 import type { Which } from './whichMail'
 
 /** So many lines of a list are looked through while they are written; more are added without. */
 export const MAX_SIMULATED = 1000
-
-/** Milliseconds for which a press waits until the impact is known. */
-const PATIENCE = 10_000
 
 /** Milliseconds without a key after which somebody is taken to pause. */
 const PAUSE = 300
@@ -37,7 +35,7 @@ export function useImpact(changes: () => readonly PolicyChange[] | null, propose
         (result) => {
           if (mine !== asked) return
           impact.value = result
-          state.value = result.complete ? 'ready' : 'looking'
+          state.value = isWhole(result) ? 'ready' : 'looking'
         },
         mine.signal,
       )
@@ -80,18 +78,23 @@ export function useImpact(changes: () => readonly PolicyChange[] | null, propose
   function know(result: ImpactView, of: readonly PolicyChange[]) {
     last = of
     impact.value = result
-    state.value = result.complete ? 'ready' : 'looking'
-    if (!result.complete) void ask(of)
+    state.value = isWhole(result) ? 'ready' : 'looking'
+    if (!isWhole(result)) void ask(of)
   }
 
   /**
-   * Resolves when what was asked last is answered whole, or after a time; at once where somebody chose what becomes of existing mail:
-   * else that follows from the impact.
+   * Resolves when what was asked last is answered over all of the mail; at once where somebody chose what becomes of existing mail: else
+   * that follows from the impact.
    */
   async function settledFor({ here }: Pick<Which, 'here'>): Promise<void> {
-    if (here === null) await until(state).not.toBe('looking', { timeout: PATIENCE })
+    if (here === null) await settled()
+  }
+
+  /** Resolves when what was asked last is answered over all of the mail. */
+  async function settled(): Promise<void> {
+    await until(state).not.toBe('looking')
   }
 
   onScopeDispose(() => asked?.abort())
-  return { impact, state, why, know, settledFor, own: computed(proposed) }
+  return { impact, state, why, know, settled, settledFor, own: computed(proposed) }
 }

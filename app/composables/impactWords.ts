@@ -1,4 +1,4 @@
-import type { LaneChange } from '#core/simulate'
+import { isWhole, type LaneChange, type Looked } from '#core/simulate'
 import { counted, numberWords, percentWords, plural } from '#core/wording'
 import type { ImpactView } from '~/api/client'
 
@@ -18,9 +18,9 @@ export function markedWords(
 
 /** How much, from whom, for whom, in a few words. */
 export function scopeWords(impact: ImpactView): string {
-  if (!impact.copies) return 'no existing mail'
+  if (!impact.copies) return isWhole(impact) ? 'no existing mail' : 'no existing mail so far'
   const parts = [copiesWords(impact.copies), counted(impact.senders, 'sender'), counted(impact.recipients, 'recipient')]
-  return `${parts.join(', ')}, ${percentWords(impact.share)} of the mail`
+  return isWhole(impact) ? `${parts.join(', ')}, ${percentWords(impact.share)} of the mail` : parts.join(', ')
 }
 
 /** What is known of what nobody has marked. */
@@ -33,12 +33,14 @@ export function unmarkedWords(impact: ImpactView): string {
   return `of ${numberWords(impact.unmarked)} not marked: ${parts.join(', ')}`
 }
 
-/** How far the figures reach. */
-export function lookedWords(impact: ImpactView, looking: boolean): string {
-  const unknown = impact.unknown ? ` ${counted(impact.unknown, 'message')} cannot be simulated: only the log entry is left.` : ''
-  if (impact.complete) return unknown.trim()
-  const newest = `the newest ${numberWords(impact.looked)} of ${counted(impact.inScope, 'message')}`
-  return `${looking ? 'Still counting; so far' : 'Among'} ${newest}.${unknown}`
+/** That figures are not true for all of the mail yet. */
+export function soFarWords({ looked, inScope }: Looked): string {
+  return `Still counting; so far the newest ${numberWords(looked)} of ${counted(inScope, 'message')}`
+}
+
+/** Among how much mail something was counted, as a heading of the figures. */
+export function amongWords(far: Looked): string {
+  return isWhole(far) ? `Matches among ${far.inScope === 1 ? 'the one message' : `all ${counted(far.inScope, 'message')}`}` : soFarWords(far)
 }
 
 /** How many of one way. */

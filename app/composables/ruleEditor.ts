@@ -1,5 +1,6 @@
 import type { PolicyChange } from '#core/change'
 import { isKeptAway, isPersonal } from '#core/policy'
+import { isWhole } from '#core/simulate'
 import { ruleSentence, STATE_NAMES } from '#core/words'
 import isSame from 'fast-deep-equal'
 import {
@@ -292,7 +293,8 @@ export function useRuleEditor(id: string, from: string | null, addException: num
   })
   const impact = useImpact(() => changes.value, () => beyond.value)
   const parts = useRuleParts(() => (form.value && !Object.keys(emptyRows()).some(k => k !== 'name') ? { ...form.value, id } : null))
-  const broadPhrases = useBroadPhrases(form, computed(() => impact.impact.value?.broad ?? null))
+  const counted = computed(() => (impact.impact.value && isWhole(impact.impact.value) ? impact.impact.value : null))
+  const broadPhrases = useBroadPhrases(form, computed(() => counted.value?.broad ?? null))
 
   async function remove() {
     try {

@@ -11,25 +11,23 @@ const PAUSE = 700
  */
 export function useRuleParts(rule: () => (RuleForm & { id: string }) | null) {
   const found = shallowRef<TakenApart | null>(null)
-  let asked = 0
+  let going: AbortController | null = null
   let last: object | null = null
 
   const ask = useDebounceFn(async () => {
     const now = rule()
-    const mine = ++asked
+    going?.abort()
+    const mine = (going = new AbortController())
     if (!now) return (found.value = null)
     const { id, ...form } = now
+    const value = { ...form, name: form.name || 'rule', ...(id === 'new' ? {} : { id }) }
     try {
-      const result = await api.parts({
-        type: 'put',
-        kind: 'rule',
-        value: { ...form, name: form.name || 'rule', ...(id === 'new' ? {} : { id }) },
-      })
-      if (mine === asked) found.value = result
+      await api.parts({ type: 'put', kind: 'rule', value }, parts => mine === going && (found.value = parts), mine.signal)
     }
     catch (error) {
+      if (mine !== going) return
       // The whole says what is wrong with it; what its parts do is only missing then.
-      if (mine === asked) found.value = null
+      found.value = null
       if (!(error instanceof ApiProblem)) console.warn(error)
     }
   }, PAUSE)
@@ -47,5 +45,6 @@ export function useRuleParts(rule: () => (RuleForm & { id: string }) | null) {
     },
     { immediate: true },
   )
+  onScopeDispose(() => going?.abort())
   return found
 }

@@ -1,5 +1,5 @@
 import type { PolicyChange } from '#core/change'
-import { api, ApiProblem, type ChangingForm, type ImpactView, type SavedChanges, type Since } from '~/api/client'
+import { api, ApiProblem, type ChangingForm, type ImpactView, type JobView, type SavedChanges, type Since } from '~/api/client'
 
 /** What has to be seen or said before a change goes on. */
 export type Question =
@@ -18,10 +18,14 @@ export interface OnItsWay {
 }
 
 interface Saving {
-  send?: (form: ChangingForm) => Promise<SavedChanges>
+  /** @param checking told of the job that counts all mail first, where that takes long */
+  send?: (form: ChangingForm, checking: (job: JobView) => void) => Promise<SavedChanges>
   /** What has to be known before: whether stopped mail comes back with it. */
   ready?: () => Promise<unknown>
 }
+
+/** Milliseconds after which it is said that all mail is counted. */
+const SLOW = 500
 
 /**
  * Puts a change active. What is broad, would leave nothing, or somebody else was faster with, is asked before it goes on; nothing
@@ -41,6 +45,9 @@ export function useSaveChanges(
   const directory = useDirectoryStore()
   const note = ref('')
   const proposing = computed(() => beyond?.is() === true)
+  /** All mail is counted before it is saved; by which job, where that takes long. */
+  const checking = shallowRef<{ job: JobView | null } | null>(null)
+  const isAsking = computed(() => question.value !== null || checking.value !== null)
   let base = directory.data?.policy.version ?? 0
   let confirmed: ChangingForm['confirmed'] = {}
 
@@ -48,9 +55,11 @@ export function useSaveChanges(
   async function put(own: Record<string, string> = {}) {
     await submit(async () => {
       if (proposing.value) return proposeIt()
+      let slow: ReturnType<typeof setTimeout> | undefined
       try {
         await ready()
-        const made = await send({ base, ...change(), confirmed })
+        slow = setTimeout(() => (checking.value = { job: null }), SLOW)
+        const made = await send({ base, ...change(), confirmed }, job => (checking.value = { job }))
         question.value = null
         confirmed = {}
         await done(made)
@@ -59,6 +68,10 @@ export function useSaveChanges(
         const asked = questionOf(problem)
         if (!asked) throw withOwnFields(problem)
         question.value = asked
+      }
+      finally {
+        clearTimeout(slow)
+        checking.value = null
       }
     }, own)
   }
@@ -94,6 +107,11 @@ export function useSaveChanges(
     return null
   }
 
+  /** Ends the counting: then nothing is saved. */
+  async function cancel() {
+    if (checking.value?.job) await api.stopJob(checking.value.job.id)
+  }
+
   /** Once more, with what was seen or said. */
   async function goOn(said: NonNullable<ChangingForm['confirmed']>) {
     confirmed = { ...confirmed, ...said }
@@ -124,5 +142,5 @@ export function useSaveChanges(
     note.value = text
   }
 
-  return { question, error, fields, busy, note, say, proposing, begin, put, putOver, goOn, leave, firstOf }
+  return { question, checking, isAsking, cancel, error, fields, busy, note, say, proposing, begin, put, putOver, goOn, leave, firstOf }
 }

@@ -1,5 +1,5 @@
 import isSame from 'fast-deep-equal'
-import type { SettingsView, Settings } from '~/api/client'
+import { ApiProblem, type SettingsForm, type SettingsView, type Settings } from '~/api/client'
 
 /**
  * One part of the house while it is edited.
@@ -18,24 +18,36 @@ export function useSettingsPart<Fields extends object>(
   const asIs = () => structuredClone(toRaw(read(toRaw(settings.data!))))
   const fields = ref(asIs()) as Ref<Fields>
   const before = ref(asIs()) as Ref<Fields>
+  /** Messages that it deletes: their number is typed before it is saved. */
+  const deletes = ref<{ why: string, count: number } | null>(null)
   const changed = computed(() => !isSame(fields.value, before.value))
 
   function leave() {
     fields.value = asIs()
     before.value = asIs()
+    deletes.value = null
     error.value = ''
     wrong.value = {}
   }
-  const save = () =>
+  /** @param confirmed what of it was seen */
+  const save = (confirmed?: SettingsForm['confirmed']) =>
     submit(async () => {
-      await settings.save(write(fields.value), words)
-      leave()
+      try {
+        await settings.save({ ...write(fields.value), ...(confirmed ? { confirmed } : {}) }, words)
+        leave()
+      }
+      catch (problem) {
+        if (!(problem instanceof ApiProblem) || !problem.is('erases')) throw problem
+        deletes.value = { why: problem.message, count: problem.kind.more.erases as number }
+      }
     }, lacks(fields.value))
   // What somebody is typing is not taken from them.
   watch(() => settings.data?.version, () => !changed.value && leave())
   useUnsaved(() => changed.value)
 
-  return { settings, fields, changed, error, wrong, busy, firstOf, save, leave }
+  watch(fields, () => (deletes.value = null), { deep: true })
+
+  return { settings, fields, changed, deletes, error, wrong, busy, firstOf, save, leave }
 }
 
 /** What is written one a line. */

@@ -118,12 +118,6 @@ const stays = computed(() => {
           </li>
         </ul>
         <p
-          v-if="seen.looked < seen.took - seen.markedUnwanted - seen.byHand"
-          class="small second"
-        >
-          Counted among the newest {{ counted(seen.looked, 'message') }}; all of them are returned.
-        </p>
-        <p
           v-if="stays"
           class="small"
         >

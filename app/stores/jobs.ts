@@ -20,7 +20,8 @@ interface Followed {
   ended: () => void
 }
 
-const OVER = ['done', 'failed', 'cancelled']
+const OVER = ['done', 'failed', 'cancelled', 'needsConfirmation']
+const FOUND_AGAIN = ['many', 'existing', 'save']
 const count = (n: number) => counted(n, 'message')
 
 /** Long work that was begun here: how far it is, and what it came to. It goes on at the server whether or not anybody looks. */
@@ -59,6 +60,7 @@ export const useJobStore = defineStore('jobs', () => {
 
   function tell(job: JobView, words: string | null) {
     const { done, moved, total, state, eventId, error, kind } = job
+    if (kind === 'save') return tellChecked(job)
     const all = total ?? done
     const ofAll = moved === all || kind === 'existing' ? count(moved) : `${numberWords(moved)} of ${count(all)}`
     const said = (words ?? 'Processed {n}.').replace('{n}', ofAll)
@@ -72,6 +74,12 @@ export const useJobStore = defineStore('jobs', () => {
     const back = kind !== 'purge' && (kind === 'existing' || moved) ? eventId : null
     const link = back !== null && moved ? { to: `/mail?eventId=${back}`, text: 'Show moved messages' } : null
     notices.say(state === 'cancelled' ? `Stopped. ${said}` : `${said}${stayed}`, back, link)
+  }
+
+  /** Of a change whose page was left while all mail was counted. */
+  function tellChecked({ state, error, eventId }: JobView) {
+    if (state === 'done') return notices.say(eventId === null ? 'Nothing to save: this was already saved.' : 'Your change was saved.', eventId)
+    if (state !== 'cancelled') notices.failed(`Your change was not saved: ${error ?? 'it failed.'} Make it again to confirm it.`)
   }
 
   function staysWords({ stayed: { count: held, first } }: JobView): string {
@@ -91,7 +99,7 @@ export const useJobStore = defineStore('jobs', () => {
   /** Finds work again that was begun before the page was loaded. */
   async function findAgain() {
     const { items } = await api.jobs({ limit: 20 })
-    const shown = items.filter(j => j.mine && (j.kind === 'many' || j.kind === 'existing') && !OVER.includes(j.state))
+    const shown = items.filter(j => j.mine && FOUND_AGAIN.includes(j.kind) && !OVER.includes(j.state))
     for (const job of shown) follow(job.id, { eventId: job.eventId, words: null, ended: () => undefined })
   }
 

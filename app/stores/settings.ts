@@ -1,5 +1,5 @@
 import { defineStore } from 'pinia'
-import { api, type SettingsView, type Settings } from '~/api/client'
+import { api, type SettingsForm, type SettingsView, type Settings } from '~/api/client'
 
 /** What is so of the whole installation, and how it is changed. */
 export const useSettingsStore = defineStore('settings', () => {
@@ -18,7 +18,7 @@ export const useSettingsStore = defineStore('settings', () => {
   }
 
   /** Changes parts of it on the version that is shown. @throws what the server says against it */
-  async function save(parts: Partial<Settings>, words: string) {
+  async function save(parts: Partial<Settings> & Pick<SettingsForm, 'confirmed'>, words: string) {
     const { eventId } = await api.changeSettings({ ...parts, version: data.value!.version })
     await Promise.all([load(), useDirectoryStore().load()])
     notices.say(eventId === null ? 'Nothing to save: no setting was changed.' : words, eventId)

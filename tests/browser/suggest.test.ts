@@ -1,6 +1,6 @@
 // From the mail in front of somebody to a change that was seen before it is active; each through to where the next message ends.
 import { expect, type Page } from '@playwright/test'
-import { changed, putRule, rule } from '../support/clauses'
+import { blocking, changed, putRule, rule } from '../support/clauses'
 import { undo } from '../support/http'
 import { accessible, choose, countShown, row, save, send, signIn, undoByKey, url } from './support/helpers'
 import { sessionOf, test } from './support/test'
@@ -63,7 +63,8 @@ test('a stopped message comes back for good in two presses, with its earlier sib
   page,
 }) => {
   await signIn(page, 'worker')
-  const from = 'club@berth-shares.test'
+  const from = 'club@clubletters.test'
+  await changed(await sessionOf('admin'), blocking(from))
   for (const n of ['one', 'two']) await send({ from, subject: `clubletter ${n}`, text: 'of the berth', relay: true })
   await openFirst(page, 'clubletter', 'clubletter two')
   await expect(row(page, 'clubletter two')).toContainText('Spam')

@@ -1,6 +1,8 @@
 <script setup lang="ts">
 import { numberWords } from '#core/wording'
+import { isWhole } from '#core/simulate'
 import { api, type FixView } from '~/api/client'
+import { soFarWords } from '~/composables/impactWords'
 
 /** The changes that would put copies right that went wrong, the best first, each saved or asked for in one press. */
 const { ids, likely = false, release = '', doubted = false } = defineProps<{
@@ -51,6 +53,8 @@ const onlyWords = computed(() => {
     ? 'Any change of lists or rules would also let in mail that nothing verifies.'
     : 'No change of lists or rules would fix this.'
 })
+/** All mail was looked at: before, none of them is the best, and none can be applied. */
+const isKnown = computed(() => !reading.value && (found.value ?? []).every(m => isWhole(m.impact)))
 const scale = computed(() => Math.max(1, ...offered.value.map(m => m.moved.wanted + m.moved.unwanted + m.moved.unmarked)))
 const fixing = ref(false)
 const chosen = shallowRef<FixView | null>(null)
@@ -80,7 +84,7 @@ const putting = useSaveChanges(
     work.follow(job, { eventId, words, ended: () => emit('fixed') })
   },
 )
-const { question, error: putError } = putting
+const { isAsking, error: putError } = putting
 
 /** On what somebody else saved meanwhile, they are others. */
 async function again() {
@@ -141,7 +145,7 @@ async function ask({ base, changes, sentence }: FixView) {
       class="second small"
       role="status"
     >
-      {{ found?.length ? 'Counting the remaining mail…' : 'Counting the impact of each change…' }}
+      {{ found?.length ? `Checking all mail… ${soFarWords(found[0]!.impact)}. The order follows.` : 'Checking all mail…' }}
     </p>
     <p
       v-if="failure"
@@ -179,7 +183,7 @@ async function ask({ base, changes, sentence }: FixView) {
         v-for="(m, i) in offered"
         :key="m.sentence"
       >
-        <span class="numbers second">{{ i + 1 }}</span>
+        <span class="numbers second">{{ isKnown ? i + 1 : '' }}</span>
         <div class="what">
           <p><strong>{{ m.sentence }}</strong></p>
           <p class="second small">
@@ -192,15 +196,15 @@ async function ask({ base, changes, sentence }: FixView) {
           />
         </div>
         <PressButton
-          :first="i === 0 && !m.opens"
+          :first="i === 0 && !m.opens && isKnown"
           small
-          :disabled="fixing"
+          :disabled="fixing || !isKnown"
           @click="fix(m)"
         >
           {{ m.permission === 'own' ? 'Apply' : 'Propose' }}
         </PressButton>
         <ChangeQuestion
-          v-if="question && chosen === m"
+          v-if="isAsking && chosen === m"
           class="question"
           :putting
           :yours="m.sentence"

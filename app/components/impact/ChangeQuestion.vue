@@ -21,7 +21,7 @@ const emit = defineEmits<{
   /** Give one's own up, and load what stands now. */
   load: []
 }>()
-const { question, busy } = putting
+const { question, checking, busy } = putting
 /** The buttons stay in view beside them. */
 const MAX_SHOWN = 5
 const count = ref('')
@@ -42,8 +42,13 @@ const said = computed(() => (mine ? sure.value : count.value.trim() === String(e
 </script>
 
 <template>
+  <CheckingMail
+    v-if="checking"
+    :job="checking.job"
+    @cancel="putting.cancel()"
+  />
   <div
-    v-if="question"
+    v-else-if="question"
     ref="box"
     class="question"
     role="alertdialog"

@@ -1,13 +1,13 @@
 <script setup lang="ts">
 import { isKeptAway } from '#core/policy'
+import { isWhole } from '#core/simulate'
 import { counted, plural } from '#core/wording'
 import type { ImpactView } from '~/api/client'
-import { goingCount, lookedWords, scopeWords, unmarkedWords } from '~/composables/impactWords'
+import { goingCount, scopeWords, soFarWords, unmarkedWords } from '~/composables/impactWords'
 
 /** What a change would do to the mail that is here: how much, from where to where, and what people said of it. */
-const { impact, looking, scale, below = false } = defineProps<{
+const { impact, scale, below = false } = defineProps<{
   impact: ImpactView
-  looking: boolean
   /** The most that any bar beside this one counts. */
   scale?: number
   /** How much it is stands above it already. */
@@ -22,6 +22,12 @@ const implied = computed(() => impact.implied.wanted + impact.implied.unwanted)
 
 <template>
   <div class="figures">
+    <p
+      v-if="!isWhole(impact)"
+      class="small second"
+    >
+      {{ soFarWords(impact) }}.
+    </p>
     <p
       v-if="!below"
       role="status"
@@ -61,10 +67,10 @@ const implied = computed(() => impact.implied.wanted + impact.implied.unwanted)
       {{ counted(staying, 'message') }} {{ plural(staying, 'is', 'are') }} not moved: another list or rule has precedence.
     </p>
     <p
-      v-if="lookedWords(impact, looking)"
+      v-if="impact.unknown"
       class="small second"
     >
-      {{ lookedWords(impact, looking) }}
+      {{ counted(impact.unknown, 'message') }} cannot be simulated: only the log entry is left.
     </p>
   </div>
 </template>

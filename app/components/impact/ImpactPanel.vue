@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { isWhole } from '#core/simulate'
 import type { useImpact } from '~/composables/impact'
 
 /** The impact of what is being made, beside it: nothing yet, looking, found, or why it cannot be said. */
@@ -45,7 +46,7 @@ const { impact, state, why, own } = of
         v-if="impact.broad"
         class="warn small broad"
       >
-        Warning: affects many messages. {{ impact.broad }}
+        Warning: affects many messages. {{ isWhole(impact) ? '' : 'So far: ' }}{{ impact.broad }}
       </p>
       <p
         v-if="own"
@@ -55,7 +56,6 @@ const { impact, state, why, own } = of
       </p>
       <ImpactFigures
         :impact
-        :looking="state === 'looking'"
       />
       <slot />
       <ImpactSample :sample="impact.sample.slice(0, most)" />

@@ -43,7 +43,7 @@ const emit = defineEmits<{ watch: [], load: [] }>()
     :protects
   />
   <ChangeQuestion
-    v-if="putting.question.value"
+    v-if="putting.isAsking.value"
     :putting
     :yours
     :mine

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { LANE_NAMES } from '#core/words'
 import { KEPT_LANES, type KeptLane } from '#core/policy'
+import { isWhole } from '#core/simulate'
 import { capitalised, counted, numberWords, plural } from '#core/wording'
 import type { ImpactView } from '~/api/client'
 import { lanesOf, movesHere, type Which } from '~/composables/whichMail'
@@ -21,6 +22,7 @@ const here = computed(() => (impact ? lanes.value.reduce((sum, lane) => sum + im
 const patch = (change: Partial<Which>) => (chosen.value = { ...chosen.value, ...change })
 const hereWords = computed(() => {
   if (here.value === null) return 'existing mail'
+  if (!isWhole(impact!)) return 'existing mail (still counting)'
   if (!here.value) return 'existing mail (none affected)'
   const unverified = isBack.value && impact?.freedNotVerified ? `, ${numberWords(impact.freedNotVerified)} of them not verified` : ''
   return isBack.value
@@ -46,7 +48,7 @@ function pick(lane: KeptLane, on: boolean) {
     >
       new mail
     </el-checkbox>
-    <span v-if="only && here === 0">No existing message would move.</span>
+    <span v-if="only && here === 0 && isWhole(impact!)">No existing message would move.</span>
     <el-checkbox
       v-else
       :model-value="isHere"

@@ -102,8 +102,8 @@ function addWithout() {
 // What is broad, or meant for mail that is here too, is asked about before; plain additions come with a report line by line.
 async function add() {
   networks.value = []
-  // Whether stopped mail comes back with it has to be known.
-  if (protects.value) await impact.settledFor(which.value)
+  // Whether it affects much, or stopped mail comes back with it, has to be known of all mail.
+  if (changes.value) await impact.settled()
   if (beyond.value && changes.value) return putting.put()
   const found = impact.impact.value
   if (changes.value && (movesHere(which.value, found) || !which.value.coming || found?.broad)) return addLooking()

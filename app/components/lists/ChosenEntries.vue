@@ -104,7 +104,7 @@ async function takeOut() {
       Edit note and expiry
     </PressButton>
     <div
-      v-if="isBack || putting.error.value || putting.question.value"
+      v-if="isBack || putting.error.value || putting.isAsking.value"
       class="removing"
     >
       <WhichMail
@@ -121,7 +121,7 @@ async function takeOut() {
         {{ putting.error.value }}
       </p>
       <ChangeQuestion
-        v-if="putting.question.value"
+        v-if="putting.isAsking.value"
         :putting
         :yours="`Remove ${entriesWords} from list “${name}”`"
         @over="putting.putOver()"

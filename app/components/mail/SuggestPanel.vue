@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { entryWords } from '#core/kinds'
+import { isWhole } from '#core/simulate'
 import { counted, numberWords, oneOf, plural, quoted } from '#core/wording'
 import { isPersonal } from '#core/policy'
 import type { Then } from '#core/suggest'
@@ -29,7 +30,8 @@ watch(
   },
 )
 const impact = computed(() => of.impact.value)
-const hereCount = computed(() => (impact.value ? store.lanes.reduce((sum, lane) => sum + impact.value!.here[lane], 0) : null))
+const hereCount = computed(() =>
+  (impact.value && isWhole(impact.value) ? store.lanes.reduce((sum, lane) => sum + impact.value!.here[lane], 0) : null))
 const scale = computed(() => Math.max(1, ...senders.value.map(c => c.impact.copies)))
 
 const SEND: Record<Then['to'], string> = {
@@ -130,14 +132,14 @@ async function done(active: SavedChanges) {
   await mail.reload()
 }
 
-/** Enter before the first impact is known waits for it. */
+/** Enter before all mail is counted waits for it. */
 const waits = ref(false)
-const ready = computed(() => store.state === 'ready' && impact.value !== null)
+const ready = computed(() => store.state === 'ready' && impact.value !== null && isWhole(impact.value))
 watch(ready, (now) => {
   if (now && waits.value) void put()
 })
 async function put(watch = false) {
-  if (putting.question.value) return
+  if (putting.isAsking.value) return
   if (!ready.value) {
     waits.value = store.state !== 'failed'
     return
@@ -155,6 +157,7 @@ const eventWords = computed(() => {
   return choice.value.coming ? 'Save' : 'Apply once'
 })
 function leave() {
+  if (putting.checking.value) return void putting.cancel()
   if (putting.question.value) return putting.leave()
   store.close()
 }
@@ -167,7 +170,7 @@ function over() {
 const KEY_OF: Partial<Record<Candidate['kind'], string>> = { mailingList: 'L', domain: 'D', domainAndSubdomains: 'S' }
 async function putScope(kind: Candidate['kind']) {
   const at = suggestion.value?.candidates.findIndex(c => c.kind === kind) ?? -1
-  if (at < 0 || putting.question.value) return
+  if (at < 0 || putting.isAsking.value) return
   choice.value.who = at
   choice.value.adding = null
   await nextTick()
@@ -408,7 +411,6 @@ const hereWords = computed(() => {
         </summary>
         <ImpactFigures
           :impact
-          :looking="of.state.value === 'looking'"
           below
         />
         <ImpactSample :sample="impact.sample" />
@@ -438,7 +440,7 @@ const hereWords = computed(() => {
           @update:model-value="(text: string) => putting.say(text)"
         /></label>
       <div
-        v-else-if="suggestion && !putting.question.value"
+        v-else-if="suggestion && !putting.isAsking.value"
         class="line here"
       >
         <span class="second">Applies to</span>
@@ -458,7 +460,7 @@ const hereWords = computed(() => {
         </div>
       </div>
       <ChangeQuestion
-        v-if="putting.question.value"
+        v-if="putting.isAsking.value"
         :putting
         :yours="title"
         :mine="isPersonal(owner)"

@@ -1,9 +1,10 @@
 <script setup lang="ts">
 import { conditionWords, favouring } from '#core/words'
-import { counted, numberWords, quoted } from '#core/wording'
+import { numberWords, quoted } from '#core/wording'
 import { ruleStops } from '#core/policy'
-import type { PartImpact } from '#core/simulate'
+import { isWhole, type PartImpact } from '#core/simulate'
 import type { RuleForm, TakenApart } from '~/api/client'
+import { amongWords } from '~/composables/impactWords'
 
 /** What each condition, phrase and exception of a rule matches among existing mail. */
 const { parts, form } = defineProps<{ parts: TakenApart, form: RuleForm }>()
@@ -28,7 +29,8 @@ const lines = computed(() =>
 function isBad({ phrase, only }: PartImpact): boolean {
   return stops.value && phrase !== null && only !== null && only.wanted > 0 && only.wanted >= only.unwanted
 }
-const bad = computed(() => lines.value.filter(l => l.bad))
+// Of a part of the mail nothing is said against a phrase.
+const bad = computed(() => (isWhole(parts) ? lines.value.filter(l => l.bad) : []))
 </script>
 
 <template>
@@ -38,7 +40,7 @@ const bad = computed(() => lines.value.filter(l => l.bad))
   >
     <table class="small">
       <caption class="second">
-        Matches among the newest {{ counted(parts.looked, 'message') }}
+        {{ amongWords(parts) }}
       </caption>
       <thead class="visually-hidden">
         <tr>

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { phraseText } from '#core/policy'
-import { counted, numberWords } from '#core/wording'
+import { numberWords } from '#core/wording'
 import { api, type PhraseSetView, type TakenApart } from '~/api/client'
+import { amongWords } from '~/composables/impactWords'
 
 /** What each phrase of a set finds in the mail that is here; those that never hit, and those that only hit wanted mail. */
 const { set } = defineProps<{ set: PhraseSetView }>()
@@ -92,7 +93,7 @@ const MAX = 20
     </p>
     <table>
       <caption class="second">
-        among the newest {{ counted(found.looked, 'message') }}
+        {{ amongWords(found) }}
       </caption>
       <tbody>
         <tr

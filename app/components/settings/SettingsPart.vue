@@ -1,11 +1,13 @@
 <script setup lang="ts">
-/** A part of the house: what it is for in a sentence, its fields, and at their foot how they are save . */
-const { title, changed = false, error = '', busy = false } = defineProps<{
+/** A part of the house: what it is for in a sentence, its fields, and at their foot how they are saved. */
+const { title, changed = false, error = '', busy = false, asking = false } = defineProps<{
   title: string
   /** Something stands in the fields that is not active. */
   changed?: boolean
   error?: string
   busy?: boolean
+  /** Something is asked before it is saved: the slot of that name is its foot. */
+  asking?: boolean
 }>()
 const emit = defineEmits<{ save: [], leave: [] }>()
 const id = useId()
@@ -31,8 +33,12 @@ const id = useId()
       >
         {{ error }}
       </p>
+      <slot
+        v-if="asking"
+        name="asking"
+      />
       <div
-        v-if="changed"
+        v-else-if="changed"
         class="actions"
       >
         <PressButton

@@ -9,12 +9,14 @@ const wrongIn = (text: string) => !/^\d*$/.test(text.trim())
 const PARTS = ['bin', 'spam', 'attempts'] as const
 const lacks = (f: Record<(typeof PARTS)[number], string>) =>
   Object.fromEntries(PARTS.filter(k => wrongIn(f[k])).map(k => [`retention.${k}`, 'Enter a number of days, or leave the field empty.']))
-const { settings, fields, changed, error, firstOf, busy, save, leave } = useSettingsPart(
+const { settings, fields, changed, deletes, error, firstOf, busy, save, leave } = useSettingsPart(
   h => ({ bin: days(h.retention.bin), spam: days(h.retention.spam), attempts: days(h.retention.attempts) }),
   f => ({ retention: { bin: read(f.bin), spam: read(f.spam), attempts: read(f.attempts) } }),
   'Retention saved.',
   lacks,
 )
+const typed = ref('')
+watch(deletes, () => (typed.value = ''))
 </script>
 
 <template>
@@ -24,7 +26,8 @@ const { settings, fields, changed, error, firstOf, busy, save, leave } = useSett
     :changed
     :error
     :busy
-    @save="save"
+    :asking="deletes !== null"
+    @save="save()"
     @leave="leave"
   >
     <template #sentence>
@@ -72,6 +75,37 @@ const { settings, fields, changed, error, firstOf, busy, save, leave } = useSett
     >
       Permanently deleted messages cannot be restored. Make sure that users check their Spam and Bin.
     </p>
+    <template #asking>
+      <div
+        class="question"
+        role="alertdialog"
+        :aria-label="deletes!.why"
+      >
+        <p class="warn">
+          {{ deletes!.why }}
+        </p>
+        <label class="row">Messages that are deleted <el-input
+          v-model="typed"
+          inputmode="numeric"
+          aria-label="Number of messages that are deleted"
+          style="width: 90px"
+        /></label>
+        <div class="actions">
+          <PressButton
+            :disabled="busy || typed.trim() !== String(deletes!.count)"
+            @click="save({ erases: deletes!.count })"
+          >
+            Save and delete them permanently
+          </PressButton>
+          <PressButton
+            plain
+            @click="leave()"
+          >
+            Cancel
+          </PressButton>
+        </div>
+      </div>
+    </template>
     <template #below>
       <h3>Quarantines</h3>
       <p class="second small">
@@ -88,5 +122,6 @@ const { settings, fields, changed, error, firstOf, busy, save, leave } = useSett
 </template>
 
 <style scoped>
+.question { border-left: 3px solid var(--warn); padding: 2px 0 2px 12px; display: grid; gap: 8px; min-width: 0; }
 .row { display: flex; flex-wrap: wrap; gap: 8px; align-items: center; }
 </style>

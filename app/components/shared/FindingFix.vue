@@ -32,7 +32,7 @@ const putting = useSaveChanges(() => ({ changes: [...change], coming: true }), a
       {{ putting.error.value }}
     </p>
     <ChangeQuestion
-      v-if="putting.question.value"
+      v-if="putting.isAsking.value"
       :putting
       :yours="words"
       beside
