@@ -13,6 +13,7 @@ import { largestBodies } from './bodies'
 import { crowd } from './crowd'
 import { intake } from './intake'
 import { bestOfEach, Figures } from './measure'
+import { figuresOfAllMail } from './figures'
 import { impact } from './impact'
 import { pages } from './pages'
 import { large } from './large'
@@ -160,6 +161,7 @@ const PARTS: Record<string, () => Promise<void>> = {
   pages: () => pages(figures),
   review: () => review(figures),
   impact: () => impact(figures),
+  figures: () => figuresOfAllMail(figures),
   crowd: () => crowd(figures),
   bodies: () => largestBodies(figures),
   typing: () => typing(figures),

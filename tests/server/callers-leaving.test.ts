@@ -58,7 +58,7 @@ async function everybodyIsServed() {
 }
 
 const OWNER = 'person:worker-saltmere-harbour.example'
-const IMPACT = { changes: [putRule('typing', { owner: OWNER, when: { phrases: ['the'] } })], whole: true }
+const IMPACT = { changes: [putRule('typing', { owner: OWNER, when: { phrases: ['the'] } })] }
 /** By requests of which the second half of the body does not come. */
 const holdAllSlots = () =>
   Array.from({ length: SLOTS }, () => begin(worker, { method: 'POST', path: '/api/impact', body: JSON.stringify(IMPACT) }, 0.5))

@@ -86,15 +86,15 @@ async function allAnswers(): Promise<[string, unknown][]> {
   const put = (phrase: string) => putRule('Probe', { owner: OWN, when: { phrases: [phrase] } })
   for (const phrase of ['zebrahide', 'okapi', 'tapir'])
     for (const [path, form] of [
-      ['/api/impact', { changes: [put(phrase)], whole: true }],
-      ['/api/impact', { changes: [put(phrase)], whole: true, proposed: false }],
+      ['/api/impact', { changes: [put(phrase)] }],
+      ['/api/impact', { changes: [put(phrase)], proposed: false }],
       ['/api/impact/parts', { changes: [put(phrase)] }],
     ] as const) out.push([`${path} ${phrase}`, still(await worker('POST', path, form))])
   const block = { type: 'put', kind: 'entries', list: listId, entries: [{ kind: 'address', value: 'other@hidden.test' }] }
   const others: [string, object][] = [
-    ['/api/impact', { changes: [{ type: 'remove', kind: 'list', id: listId }], whole: true }],
-    ['/api/impact', { changes: [block], whole: true }],
-    ['/api/impact', { changes: [{ type: 'remove', kind: 'rule', id: ruleId }], whole: true }],
+    ['/api/impact', { changes: [{ type: 'remove', kind: 'list', id: listId }] }],
+    ['/api/impact', { changes: [block] }],
+    ['/api/impact', { changes: [{ type: 'remove', kind: 'rule', id: ruleId }] }],
     ['/api/fixes', { ids: [visible] }],
     ['/api/returns', { clause: { kind: 'rule', id: ruleId }, confirmed: false }],
     ['/api/dry-run', tried({ text: 'okapi' })],

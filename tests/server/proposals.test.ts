@@ -206,7 +206,7 @@ describe('what is nobody’s to propose, or to read', () => {
 
   it('impact for a proposal is told among one’s own mail only, and to nobody for what they could not propose', async () => {
     const changes = [putRule('the')]
-    const { body } = await worker('POST', '/api/impact', { changes, whole: true, proposed: true })
+    const { body } = await worker('POST', '/api/impact', { changes, proposed: true })
     expect([body.inScope, body.recipients]).toEqual([await gate.ask.countCopies({ person: WORKER_ID }), 1])
     expect((await worker(
       'POST',
