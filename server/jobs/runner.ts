@@ -111,7 +111,11 @@ async function work(id: number, isLast: boolean): Promise<void> {
 // Its act may be undone in this very moment: whoever does so holds the row, and what they wrote stands.
 async function end(id: number, state: Ended, error: string | null, result?: JobResult): Promise<void> {
   const orCancelled = state === 'done' ? sql<Ended>`case when ${jobs.stopping} then 'cancelled' else 'done' end` : state
-  await jobsDb().update(jobs).set({ state: orCancelled, error, endedAt: new Date(), ...(result ? { result } : {}) }).where(eq(jobs.id, id))
+  await jobsDb()
+    .update(jobs)
+    // Of what was not to be done nothing is kept but why.
+    .set({ state: orCancelled, error, endedAt: new Date(), ...(result ? { result, payload: {} } : {}) })
+    .where(eq(jobs.id, id))
 }
 
 // A job that is nobody's is short, and ends in its first turn.
