@@ -38,12 +38,11 @@ export async function figuresOfAllMail(figures: Figures): Promise<void> {
     const mail = await recounting(questionsTo(pool))
     figures.add('copies in the labelled archive', mail.copies.length, 'copies', '', null)
     const differing: string[] = []
-    const listed = new Set(mail.policy.lists.flatMap(l => l.entries.map(e => `${e.kind} ${e.value}`)))
     const hold = (what: string, { changes, impact }: Counted) => {
-      // Of two lists with one entry the ids of the two say which goes first, and these are made anew each time.
-      if (changes.some(c => c.type === 'put' && c.kind === 'entries' && c.entries.some(e => listed.has(`${e.kind} ${e.value}`)))) return
+      const of = mail.of(changes)
+      if (!of) return
       const { inScope: _, ...own } = figuresOf(impact)
-      const { inScope: __, ...recounted } = mail.of(changes)
+      const { inScope: __, ...recounted } = of
       if (!isSame(own, recounted) || impact.looked !== impact.inScope) differing.push(`${what}: ${JSON.stringify([own, recounted])}`)
     }
     const wrong = mail.copies.filter(({ copy: c, message }) => message && c.movedBy === null

@@ -112,7 +112,7 @@ function netOf(policy: Policy, changes: readonly PolicyChange[]): PolicyChange[]
 
 describe('every figure of a change equals a recount of each copy', () => {
   it('whatever changes, asked all at once in the smallest steps, and none on the way says that it is whole', async () => {
-    const all = Object.entries(changesOf(mail)).filter(([, changes]) => netOf(mail.policy, changes).length && !isListed(changes))
+    const all = Object.entries(changesOf(mail)).filter(([, changes]) => netOf(mail.policy, changes).length)
     expect(all.length).toBeGreaterThan(80)
     let partial = 0
     const tell = (impacts: Impact[]) => {
@@ -129,6 +129,7 @@ describe('every figure of a change equals a recount of each copy', () => {
     for (const [i, [name, changes]] of all.entries()) {
       const personal = changes.flatMap(c => ('value' in c && 'owner' in c.value ? [c.value.owner] : [])).find(o => o?.startsWith('person:'))
       const recounted = mail.of(changes, personal?.slice('person:'.length))
+      if (!recounted) continue
       // Over whose mail a department's or a person's clause stands is another question.
       const { inScope: _, ...figures } = figuresOf(impacts[i]!)
       const { inScope: __, ...expected } = recounted
@@ -164,12 +165,6 @@ async function followed<T>(path: string, body: object, figures: (item: T) => { l
   return answers.at(-1)!
 }
 
-/** An entry that another list has too: which of the two goes first is said by their ids, and these are made anew each time. */
-function isListed(changes: readonly PolicyChange[]): boolean {
-  const listed = new Set(mail.policy.lists.flatMap(l => l.entries.map(e => `${e.kind} ${e.value}`)))
-  return changes.some(c => c.type === 'put' && c.kind === 'entries' && c.entries.some(e => listed.has(`${e.kind} ${e.value}`)))
-}
-
 interface Counted { changes: PolicyChange[], impact: Impact, sentence?: string, kind: string }
 
 describe('fixes and candidates', () => {
@@ -181,9 +176,10 @@ describe('fixes and candidates', () => {
     for (const { copy } of wrong.slice(0, 8)) {
       const fixes = await followed<Counted[]>('/api/fixes', { ids: [copy.id] }, all => all.map(f => f.impact))
       for (const { changes, impact, sentence } of fixes) {
-        if (isListed(changes)) continue
         const { inScope: _, ...figures } = figuresOf(impact)
-        const { inScope: __, ...expected } = mail.of(changes)
+        const recounted = mail.of(changes)
+        if (!recounted) continue
+        const { inScope: __, ...expected } = recounted
         expect({ sentence, ...figures }).toEqual({ sentence, ...expected })
         compared++
       }
@@ -197,9 +193,10 @@ describe('fixes and candidates', () => {
       const { copy } = random.pick(mail.copies.filter(c => c.message && c.copy.senderAddress && c.copy.lane === 'inbox'))
       const { body } = await admin('POST', '/api/suggestions', { ids: [copy.id], then: { to: 'spam' } })
       for (const { changes, impact, kind } of body.candidates as Counted[]) {
-        if (isListed(changes)) continue
         expect(impact.looked).toBe(impact.inScope)
-        expect({ kind, ...figuresOf(impact) }).toEqual({ kind, ...mail.of(changes) })
+        const recounted = mail.of(changes)
+        if (!recounted) continue
+        expect({ kind, ...figuresOf(impact) }).toEqual({ kind, ...recounted })
         compared++
       }
     }

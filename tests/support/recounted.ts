@@ -1,6 +1,6 @@
 // What a change does to the mail that is here, counted in the plainest way: every copy is decided under the whole policy before and
 // after. No index of words, no cursor, no cache; the figures of the product are held against it.
-import { randomUUID } from 'node:crypto'
+import isSame from 'fast-deep-equal'
 import { decide, IndexedPolicy, isDelivered, isKeptAway, isKeptHere, parseContent, readAttempt, type Message, type Policy } from '#core'
 import { apply, completed, type PolicyChange } from '#core/change'
 import { endsDifferently, landing, type Impact } from '#core/simulate'
@@ -28,8 +28,12 @@ export function figuresOf(impact: Impact): Recounted {
 export interface Recount {
   policy: Policy
   copies: { copy: Copy, message: Message | null }[]
-  /** @param person only of their own mail */
-  of(changes: readonly PolicyChange[], person?: string): Recounted
+  /**
+   * @param person only of their own mail
+   * @returns null where it depends on the ids of what is made, which are made anew each time: of two entries that are as specific as each
+   * other they say which goes first
+   */
+  of(changes: readonly PolicyChange[], person?: string): Recounted | null
 }
 
 /** Reads all mail that is here, and the policy that is active. */
@@ -39,45 +43,48 @@ export async function recounting(ask: Questions): Promise<Recount> {
   const copies = await Promise.all((await ask.copies()).map(async copy => ({ copy, message: await messageOf(copy, ask, policy) })))
   const now = NOW()
   const was = copies.map(({ copy, message }) => message && decide(message, copy.recipient, before, { now }))
-  return {
-    policy,
-    copies,
-    of(changes, person) {
-      const applied = apply(policy, completed(changes, { id: randomUUID, now, by: null }))
-      if ('problems' in applied) throw new Error(JSON.stringify(applied.problems))
-      const after = IndexedPolicy.build(applied.policy)
-      const own = (at: number) => person === undefined || copies[at]!.copy.personId === person
-      const none = () => ({ inbox: 0, lowPriority: 0, spam: 0, quarantine: 0, bin: 0 })
-      const out: Recounted = {
-        moves: 0, erased: 0, here: none(), freed: none(), freedNotVerified: 0, byHand: 0, unwantedStay: 0, inScope: 0, lanes: {},
+  const of: Recount['of'] = (changes, person) => {
+    const [first, last] = ['0', 'z'].map(start => counted(changes, person, start))
+    return isSame(first, last) ? first! : null
+  }
+  return { policy, copies, of }
+
+  function counted(changes: readonly PolicyChange[], person: string | undefined, idsBegin: string): Recounted {
+    let made = 0
+    const applied = apply(policy, completed(changes, { id: () => `${idsBegin}${made++}`, now, by: null }))
+    if ('problems' in applied) throw new Error(JSON.stringify(applied.problems))
+    const after = IndexedPolicy.build(applied.policy)
+    const own = (at: number) => person === undefined || copies[at]!.copy.personId === person
+    const none = () => ({ inbox: 0, lowPriority: 0, spam: 0, quarantine: 0, bin: 0 })
+    const out: Recounted = {
+      moves: 0, erased: 0, here: none(), freed: none(), freedNotVerified: 0, byHand: 0, unwantedStay: 0, inScope: 0, lanes: {},
+    }
+    copies.forEach(({ copy, message }, at) => {
+      if (!own(at)) return
+      out.inScope++
+      if (!message) return
+      const [from, to] = [was[at]!, decide(message, copy.recipient, after, { now })]
+      if (!endsDifferently(from, to)) return
+      out.moves++
+      if (to.lane === 'discarded') out.erased++
+      const isVerified = message.attempt.authentication.verdict === 'pass'
+      if (from.lane !== to.lane) {
+        const lane = (out.lanes[`${from.lane} ${to.lane}`] ??= [0, 0, 0, 0])
+        lane[copy.judgement === 'wanted' ? 0 : copy.judgement === 'unwanted' ? 1 : 2]++
+        if (!isVerified) lane[3]++
       }
-      copies.forEach(({ copy, message }, at) => {
-        if (!own(at)) return
-        out.inScope++
-        if (!message) return
-        const [from, to] = [was[at]!, decide(message, copy.recipient, after, { now })]
-        if (!endsDifferently(from, to)) return
-        out.moves++
-        if (to.lane === 'discarded') out.erased++
-        const isVerified = message.attempt.authentication.verdict === 'pass'
-        if (from.lane !== to.lane) {
-          const lane = (out.lanes[`${from.lane} ${to.lane}`] ??= [0, 0, 0, 0])
-          lane[copy.judgement === 'wanted' ? 0 : copy.judgement === 'unwanted' ? 1 : 2]++
-          if (!isVerified) lane[3]++
-        }
-        const target = landing(to)
-        if (!isKeptHere(copy.lane) || (copy.lane === target.lane && copy.quarantineId === target.quarantine)) return
-        const frees = isKeptAway(copy.lane) && isDelivered(target.lane)
-        if (copy.movedBy !== null) out.byHand++
-        else if (frees && copy.judgement === 'unwanted') out.unwantedStay++
-        else {
-          out.here[copy.lane]++
-          if (frees) out.freed[copy.lane]++
-          if (frees && !isVerified) out.freedNotVerified++
-        }
-      })
-      return out
-    },
+      const target = landing(to)
+      if (!isKeptHere(copy.lane) || (copy.lane === target.lane && copy.quarantineId === target.quarantine)) return
+      const frees = isKeptAway(copy.lane) && isDelivered(target.lane)
+      if (copy.movedBy !== null) out.byHand++
+      else if (frees && copy.judgement === 'unwanted') out.unwantedStay++
+      else {
+        out.here[copy.lane]++
+        if (frees) out.freed[copy.lane]++
+        if (frees && !isVerified) out.freedNotVerified++
+      }
+    })
+    return out
   }
 }
 
