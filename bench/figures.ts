@@ -24,11 +24,13 @@ export async function figuresOfAllMail(figures: Figures): Promise<void> {
   try {
     const cookie = await adminCookie(gate.url)
     const ask = async <T>(path: string, body: object): Promise<T> => {
-      const response = await fetch(`${gate.url}/api${path}`, {
+      const send = () => fetch(`${gate.url}/api${path}`, {
         method: 'POST',
         headers: { cookie, 'content-type': 'application/json' },
         body: JSON.stringify(body),
       })
+      // While copies are recounted the server gives an idle connection up.
+      const response = await send().catch(send)
       const text = await response.text()
       if (!response.ok) throw new Error(`${path}: ${text}`)
       return JSON.parse(text) as T
