@@ -236,6 +236,8 @@ test('a rule is copied to oneself: what is otherwise stands on the sheet, and it
   )
   await signIn(page, 'admin', `/rules/${made.id}`)
   await page.getByRole('link', { name: 'Duplicate' }).click()
+  // The sheet of the rule itself is left, with its select.
+  await page.waitForURL(/\/rules\/new/)
   await choose(page, 'Owner', 'me')
   const otherwise = page.getByRole('list', { name: 'What is different for the new owner' })
   await expect(otherwise).toContainText('It now applies to one user’s mail only.')
