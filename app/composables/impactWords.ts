@@ -40,7 +40,8 @@ export function soFarWords({ looked, inScope }: Looked): string {
 
 /** Among how much mail something was counted, as a heading of the figures. */
 export function amongWords(far: Looked): string {
-  return isWhole(far) ? `Matches among ${far.inScope === 1 ? 'the one message' : `all ${counted(far.inScope, 'message')}`}` : soFarWords(far)
+  if (!isWhole(far)) return soFarWords(far)
+  return `Matches among ${far.inScope === 1 ? 'the one message' : `all ${counted(far.inScope, 'message')}`}`
 }
 
 /** How many of one way. */

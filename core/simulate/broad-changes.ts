@@ -47,8 +47,10 @@ function whyStopping(stopped: Stopped, narrow: boolean): string | null {
 
 function whyLettingIn(letIn: Affected, narrow: boolean): string | null {
   const { copies, senders, marked, of } = letIn
-  if (marked)
-    return `It would let in ${counted(copies, 'stopped message')}, ${marked === copies ? '' : `${numberWords(marked)} of them `}marked unwanted.`
+  if (marked) {
+    const some = marked === copies ? '' : `${numberWords(marked)} of them `
+    return `It would let in ${counted(copies, 'stopped message')}, ${some}marked unwanted.`
+  }
   return !narrow && isMuch(letIn)
     ? `It would let in ${numberWords(copies)} of ${counted(of, 'stopped message')}, `
     + `from ${counted(senders, 'sender')}: more than 1 in ${SHARE}.`

@@ -309,7 +309,11 @@ export async function copySource(actor: Actor, id: number): Promise<Buffer> {
   const isHere = isKeptHere(copy.lane) || isDelivered(copy.lane)
   const source = isHere ? await sourceOf(copy.messageId) : null
   if (!source)
-    throw new Problem(410, 'No longer kept', 'This message was refused or deleted permanently. Only its log entry is left, not its source.')
+    throw new Problem(
+      410,
+      'No longer kept',
+      'This message was refused or deleted permanently. Only its log entry is left, not its source.',
+    )
   await recordOpening(actor, copy)
   const [decision] =
     copy.decisionId === null
