@@ -36,7 +36,7 @@ import type { QuarantineSettings } from '../../server/policy/quarantine-settings
 import type { ReviewGroup, ReviewGroups } from '../../server/review/groups'
 import type { ReviewItemView } from '../../server/review/items'
 import type { PossibleForgery } from '../../server/copies/possible-forgeries'
-import type { FixView } from '../../server/review/fixes'
+import type { FixView, TogetherView } from '../../server/review/fixes'
 import type { ReviewPlaceView, ReviewCount } from '../../server/review/review-places'
 import type { Permission, Role } from '../../server/access/roles'
 import type { ShownPerson as Person } from '../../server/users/people'
@@ -328,6 +328,8 @@ export const api = {
   empty: (what: { lane: 'bin' | 'spam', senders?: string[], count: number }) =>
     call<{ eventId: number, job: number }>('POST', '/review/purge', what),
   fixes: (ids: number[], tell: (fixes: FixView[]) => void, signal: AbortSignal) => follow<FixView[]>('/fixes', { ids }, tell, signal),
+  fixesTogether: (ids: number[], fixes: { sentence: string, changes: PolicyChange[] }[]) =>
+    call<TogetherView>('POST', '/fixes/together', { ids, fixes }),
   requests: () => call<{ items: ReleaseRequestView[] } & RequestCounts>('GET', '/release-requests'),
   requestRelease: (ids: number[], note: string) =>
     call<{ eventId: number | null, asked: number }>('POST', '/release-requests', { ids, note }),

@@ -1,10 +1,11 @@
 import type { PolicyChange } from '../change'
 import { clauseKey } from '../decide'
-import { entryWords } from '../kinds'
+import { entryWords, type EntryText } from '../kinds'
 import { capitalised, oneOf, quoted } from '../wording'
 import type { Owner, Rule } from '../policy'
 import { draftChanges, senderScopesOf } from '../suggest'
 import { isVerified, type Caused } from './causes'
+import { partsOf, type Part } from './group-parts'
 import { plansFor, type Plan } from './plans'
 import { FIX_KINDS, type Candidate, type FixablePolicy, type FixKind } from './types'
 import { waysFor, type Company, type Way } from './ways'
@@ -16,27 +17,50 @@ export interface Making {
   /** Makes a new id each time. */
   id: () => string
   company?: Company
-  /** Phrases that the copies share, and other mail does not. */
-  phrases?: readonly string[]
+  /** Phrases that several of the copies share, and other mail does not. */
+  phrases?: readonly { text: string, obfuscated?: true }[]
+  /** Domains at which anybody can have a mailbox. */
+  publicProviders?: readonly string[]
 }
+
+/** Changes that are looked at: each is simulated over all mail. */
+const MAX_CANDIDATES = 40
 
 /**
  * The changes that may put copies right that all went wrong in the same way: their senders allowed or blocked; and of the clauses that
- * caused it their exceptions, phrases, places and entries. No clause is touched that is in no smallest set the cause of one of the
- * copies, but for exceptions that exempted what should have been stopped. Which of them suffice is found out by deciding.
+ * caused it their exceptions, phrases, places and entries. For a group there are also such that put only some of it right, by sender, by
+ * cause and by phrase: several of them may do together what one does only with more harm. No clause is touched that is in no smallest set
+ * the cause of one of the copies, but for exceptions that exempted what should have been stopped. Which of them suffice is found out by
+ * deciding.
  */
 export function candidatesFor(policy: FixablePolicy, caused: readonly Caused[], making: Making): Candidate[] {
   const wrong = caused.filter(b => !b.right)
   if (!wrong.length) return []
-  const all = [
-    ...senderCandidates(policy, wrong, making),
-    ...plansFor(wrong).flatMap(plan => planCandidates(policy, plan, making.company ?? new Map())),
-    ...(wrong[0]!.should === 'stopped' ? [...exceptionsOut(policy, wrong), ...phraseCandidates(policy, wrong, making)] : []),
-  ]
-  return [...new Map(all.map(c => [c.sentence, c])).values()]
+  const how = { ...making, idsOf: new Map<Owner, string[]>() }
+  const all = [...candidatesOf(policy, wrong, how), ...partsOf(wrong).flatMap(part => partCandidates(policy, part, how))]
+  return [...new Map(all.map(c => [c.sentence, c])).values()].slice(0, MAX_CANDIDATES)
 }
 
-function senderCandidates(policy: FixablePolicy, wrong: readonly Caused[], { owners, id }: Making): Candidate[] {
+interface WithIds extends Making {
+  /** Ids of the list that has to be made for an owner, and of its assignment: all fixes add to the same one. */
+  idsOf: Map<Owner, string[]>
+}
+
+function candidatesOf(policy: FixablePolicy, wrong: readonly Caused[], making: WithIds): Candidate[] {
+  return [
+    ...senderCandidates(policy, wrong, making),
+    ...plansFor(wrong).flatMap(plan => planCandidates(policy, plan, making.company ?? new Map())),
+    ...(wrong[0]!.should === 'stopped' ? [...exceptionsOut(policy, wrong), ...phraseCandidates(policy, making)] : []),
+  ]
+}
+
+function partCandidates(policy: FixablePolicy, { copies, kinds }: Part, making: WithIds): Candidate[] {
+  const { owners, ...how } = making
+  return candidatesOf(policy, copies, { ...how, owners: owners.slice(0, 1), phrases: [] }).filter(({ kind }) => kinds(kind))
+}
+
+function senderCandidates(policy: FixablePolicy, wrong: readonly Caused[], making: WithIds): Candidate[] {
+  const { owners, id, idsOf, publicProviders = [] } = making
   const allows = wrong[0]!.should === 'delivered'
   // A sender is allowed by what came from them: a From that nothing verified is anybody's.
   const credited = allows ? wrong.filter(isVerified) : wrong
@@ -45,12 +69,21 @@ function senderCandidates(policy: FixablePolicy, wrong: readonly Caused[], { own
       if (kind === 'domainAndSubdomains' || catches < credited.length) return []
       const then = { to: allows ? ('inbox' as const) : ('spam' as const) }
       const who = oneOf(entries.map(entryWords), 'and', 3)
+      const ids = idsOf.get(owner) ?? [id(), id()]
+      idsOf.set(owner, ids)
+      let used = 0
       return [{
         kind: `sender: ${kind}`,
         sentence: allows ? `Allow ${who}, if verified, for ${name}` : `Block ${who} for ${name}`,
-        changes: draftChanges(policy, { senders: entries, phrases: [], then, owner }, id),
+        changes: draftChanges(policy, { senders: entries, phrases: [], then, owner }, () => ids[used++] ?? id()),
+        ...publicDomain(kind, entries, publicProviders),
       }]
     }))
+}
+
+function publicDomain(kind: string, entries: readonly EntryText[], providers: readonly string[]): Pick<Candidate, 'publicProvider'> {
+  const open = kind === 'domain' ? entries.find(e => providers.includes(e.value)) : undefined
+  return open ? { publicProvider: open.value } : {}
 }
 
 // A kind that does not fit a clause leaves it to the next broader one that does.
@@ -110,15 +143,11 @@ function exceptionsOut(policy: FixablePolicy, wrong: readonly Caused[]): Candida
     })))
 }
 
-const FROM_EXAMPLES = 3
-
-function phraseCandidates(policy: FixablePolicy, wrong: readonly Caused[], { owners, id, phrases = [] }: Making): Candidate[] {
-  // What one or two messages happen to say is no reason.
-  if (wrong.length < FROM_EXAMPLES) return []
+function phraseCandidates(policy: FixablePolicy, { owners, id, phrases = [] }: Making): Candidate[] {
   return owners.slice(0, 1).flatMap(({ owner, name }) =>
-    phrases.slice(0, 2).map((phrase): Candidate => ({
+    phrases.map(({ text, obfuscated = false }): Candidate => ({
       kind: 'new phrase',
-      sentence: `Move mail that contains ${quoted(phrase)} to Spam, for ${name}`,
-      changes: draftChanges(policy, { senders: [], phrases: [phrase], then: { to: 'spam' }, owner }, id),
+      sentence: `Move mail that contains ${quoted(text)}${obfuscated ? ', also in obfuscated spellings,' : ''} to Spam, for ${name}`,
+      changes: draftChanges(policy, { senders: [], phrases: [text], obfuscated, then: { to: 'spam' }, owner }, id),
     })))
 }

@@ -2,5 +2,7 @@ export { causesOf, isAsItShould, markedAs, type Caused, type Mistake, type Shoul
 export { candidatesFor, type Making } from './candidates'
 export { byKind, priceOf, rankFixes, rankWords, ratesOf, type Price, type Ranked, type Rates } from './rank'
 export { FIX_KINDS, type Candidate, type FixKind } from './types'
-export { fixesFor, type ArchivedCopy, type Fix } from './weigh'
+export { coverOf, type Effect } from './cover'
+export { together } from './together'
+export { coverOfFixes, fixesFor, type ArchivedCopy, type Fix, type Followed } from './weigh'
 export type { Company } from './ways'

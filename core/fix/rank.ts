@@ -10,15 +10,19 @@ export interface Rates {
   wantedDelivered: number
 }
 
-/** Where nothing was marked, nothing is known. */
-const UNKNOWN = 0.5
+// Where little was marked, most of what is stopped is taken as unwanted, and most of what is delivered as wanted. People mark mistakes
+// first, so that the first marks say the contrary of the rest. Common practice, no source.
+const ASSUMED = { share: 0.9, marks: 10 }
 
-/** The rates of marked mail. @param marked so many copies that lie in a lane and were marked so */
+/**
+ * The rates of marked mail; the fewer marks there are, the more what is assumed counts.
+ * @param marked so many copies that lie in a lane and were marked so; without the mistakes that are to be put right
+ */
 export function ratesOf(marked: readonly { lane: Lane, judgement: 'wanted' | 'unwanted', copies: number }[]): Rates {
   const share = (delivered: boolean, judgement: 'wanted' | 'unwanted') => {
     const there = marked.filter(j => isDelivered(j.lane) === delivered)
     const count = (of: typeof marked) => of.reduce((n, j) => n + j.copies, 0)
-    return there.length ? count(there.filter(j => j.judgement === judgement)) / count(there) : UNKNOWN
+    return (count(there.filter(j => j.judgement === judgement)) + ASSUMED.share * ASSUMED.marks) / (count(there) + ASSUMED.marks)
   }
   return { unwantedStopped: share(false, 'unwanted'), wantedDelivered: share(true, 'wanted') }
 }
@@ -66,27 +70,34 @@ export interface Ranked {
   /** It is within the actor's own power. */
   own?: boolean
   opens?: Candidate['opens']
+  publicProvider?: Candidate['publicProvider']
 }
 
 /**
- * Puts fixes in order: what opens the way for anybody's mail last; those that fix all first, of these what is in one's own power; then by
- * expected harm, the least first; then what puts most right; then the narrowest.
+ * Puts fixes in order: what opens the way for anybody's mail, or is about a public mail provider, last; then by expected harm for each
+ * mistake that they correct, the least first; of two that do the same harm the one that corrects more, then the narrower. What is in one's
+ * own power comes before what can only be proposed, where it suffices and makes fewer mistakes than it corrects.
  * @param mistakes so many copies went wrong
  */
 export function rankFixes<T extends Ranked>(fixes: readonly T[], mistakes: number): T[] {
-  const suffices = (m: T) => (m.fixes === mistakes && m.own !== false ? 1 : 0)
-  return fixes
+  const ranked = fixes
     .filter(m => m.fixes > 0)
     .sort(
       (a, b) =>
-        Number(a.opens !== undefined) - Number(b.opens !== undefined) ||
-        suffices(b) - suffices(a) ||
+        Number(isDoubtful(a)) - Number(isDoubtful(b)) ||
+        a.price.harm / a.fixes - b.price.harm / b.fixes ||
         b.fixes - a.fixes ||
-        a.price.harm - b.price.harm ||
-        b.price.rights - a.price.rights ||
         FIX_KINDS.indexOf(a.kind) - FIX_KINDS.indexOf(b.kind) ||
         a.price.moves - b.price.moves,
     )
+  const suffices = (m: T) => m.own !== false && m.fixes === mistakes && m.price.harm < m.fixes && !isDoubtful(m)
+  const own = ranked[0]?.own === false ? ranked.find(suffices) : undefined
+  return own ? [own, ...ranked.filter(m => m !== own)] : ranked
+}
+
+/** It is never offered first, nor as one of several. */
+export function isDoubtful({ opens, publicProvider }: Pick<Ranked, 'opens' | 'publicProvider'>): boolean {
+  return opens !== undefined || publicProvider !== undefined
 }
 
 /** Fixes whose harm is not known yet: the narrowest kind first. */
@@ -100,7 +111,7 @@ const OPENS = {
 }
 
 /** Why a fix has its place in the order, in a sentence; what it opens is said there. */
-export function rankWords({ price, fixes, opens }: Ranked, should: Should, mistakes: number): string {
+export function rankWords({ price, fixes, opens, publicProvider }: Ranked, should: Should, mistakes: number): string {
   const back = should === 'delivered'
   const does = `${back ? 'releases' : 'stops'} ${counted(price.moves, 'message')}`
   const costs = back
@@ -108,5 +119,7 @@ export function rankWords({ price, fixes, opens }: Ranked, should: Should, mista
     : price.wrongs ? `${numberWords(price.wrongs)} of them marked wanted` : 'none of them marked wanted'
   const short = fixes < mistakes ? `fixes ${fixes} of ${mistakes}; ` : ''
   const strangers = price.notVerified && opens !== 'notVerified' ? `, ${numberWords(price.notVerified)} of them not verified` : ''
-  return `${short}${does}, ${costs}${strangers}${opens ? OPENS[opens] : ''}`
+  const worse = price.harm >= fixes ? '. It probably causes more mistakes than it fixes' : ''
+  const anyone = publicProvider === undefined ? '' : `. Anyone can have a mailbox at ${publicProvider}`
+  return `${short}${does}, ${costs}${strangers}${worse}${anyone}${opens ? OPENS[opens] : ''}`
 }

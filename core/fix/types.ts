@@ -33,6 +33,8 @@ export interface Candidate {
    * mail, is never offered first, and says so.
    */
   opens?: 'notVerified' | 'recipient'
+  /** A domain of a public mail provider that it allows or blocks as a whole: it is never offered first, and says so. */
+  publicProvider?: string
 }
 
 /** What must be known of a policy; its lists may come without entries. */

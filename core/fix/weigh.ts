@@ -3,11 +3,13 @@ import { decide } from '../decide'
 import { IndexedPolicy } from '../lookup'
 import type { Message } from '../message'
 import type { Policy } from '../policy'
-import { pairOf, simulateCopy, ImpactCounter, type Impact } from '../simulate'
+import { pairOf, simulateCopy, ImpactCounter, type Crossings, type Impact } from '../simulate'
 import { causesOf, isAsItShould, isVerified, markedAs, type Mistake } from './causes'
 import { candidatesFor, type Making } from './candidates'
-import { priceOf, rankFixes, ratesOf, type Ranked } from './rank'
-import type { Candidate } from './types'
+import { coverOf, harmsOf, type Effect } from './cover'
+import { isDoubtful, priceOf, rankFixes, ratesOf, type Ranked, type Rates } from './rank'
+import { together } from './together'
+import type { Candidate, FixablePolicy } from './types'
 
 /** A copy of an archive that is held in memory. */
 export interface ArchivedCopy {
@@ -20,6 +22,8 @@ export interface ArchivedCopy {
 /** A fix with what it does to an archive. */
 export interface Fix extends Candidate, Ranked {
   impact: Impact
+  /** It is one of those that together correct most for least harm: see `coverOf`. */
+  inCover: boolean
 }
 
 /**
@@ -40,8 +44,9 @@ export function fixesFor(
   const wrong = new Set(caused.map(b => b.id))
   const asMarked = archive.map(copy => ({ ...copy, judgement: wrong.has(copy.id) ? markedAs(first.should) : copy.judgement }))
   const laneOf = ({ message, recipient }: ArchivedCopy) => decide(message, recipient, indexed, { now }).lane
-  const rates = ratesOf(asMarked.flatMap(c => (c.judgement ? [{ judgement: c.judgement, lane: laneOf(c), copies: 1 }] : [])))
-  const fixes = candidatesFor(policy, caused, making).flatMap((candidate): Fix[] => {
+  const rates = ratesOf(archive.flatMap(c =>
+    (c.judgement && !wrong.has(c.id) ? [{ judgement: c.judgement, lane: laneOf(c), copies: 1 }] : [])))
+  const found = candidatesFor(policy, caused, making).flatMap((candidate) => {
     const applied = apply(policy, completed(candidate.changes, { id: making.id, now, by: null }))
     if ('problems' in applied) return []
     const pair = pairOf(indexed, differences(policy, applied.policy))
@@ -55,10 +60,33 @@ export function fixesFor(
     }
     const looked = asMarked.length
     const impact = counter.report({ looked, inScope: looked, delivered: 0, stopped: 0, unknown: 0 })
-    const right = caused.filter(b => isAsItShould(b.should, decide(b.message, b.recipient, pair.after, { now })))
-    return [{ ...candidate, impact, fixes: right.length, price: priceOf(impact.lanes, first.should, rates) }]
+    const corrects = caused.filter(b => isAsItShould(b.should, decide(b.message, b.recipient, pair.after, { now }))).map(b => b.id)
+    const { crossings } = counter.so
+    return [{ ...candidate, impact, fixes: corrects.length, price: priceOf(impact.lanes, first.should, rates), corrects, crossings }]
   })
-  return rankFixes(fixes, caused.length)
+  const ranked = rankFixes(found, caused.length)
+  const members = new Set(coverOfFixes(policy, ranked, rates))
+  return ranked.map(({ corrects: _, crossings: __, ...fix }, i) => ({ ...fix, inCover: members.has(i) }))
+}
+
+/** A fix of which is known what it does copy by copy; null where that is too much. */
+export type Followed = Pick<Candidate, 'changes' | 'opens' | 'publicProvider'> & { corrects: readonly number[], crossings: Crossings | null }
+
+/** Which of the fixes, in their order, together correct most for least harm; none that opens the way for anybody's mail. */
+export function coverOfFixes(policy: FixablePolicy, fixes: readonly Followed[], rates: Rates): number[] {
+  const usable = [...fixes.keys()].filter(i => fixes[i]!.crossings && !isDoubtful(fixes[i]!))
+  const effects = usable.map((i): Effect => {
+    const { corrects, crossings } = fixes[i]!
+    return { corrects, harms: harmsOf(crossings!, corrects, rates) }
+  })
+  const pairs = new Map<string, boolean>()
+  const fits = (a: number, b: number): boolean => {
+    const key = a < b ? `${a} ${b}` : `${b} ${a}`
+    const known = pairs.get(key) ?? together(policy, [fixes[usable[a]!]!.changes, fixes[usable[b]!]!.changes]) !== null
+    pairs.set(key, known)
+    return known
+  }
+  return coverOf(effects, fits).map(i => usable[i]!)
 }
 
 const NOTHING_KNOWN = {

@@ -35,6 +35,12 @@ export interface Marks {
   unmarked: number
 }
 
+/** How a copy goes the wrong way, as far as is known: let in or stopped, unmarked or marked against it. */
+export type Crossing = 'letIn' | 'letInUnwanted' | 'stopped' | 'stoppedWanted'
+
+/** Copies that go between delivered and stopped, by id, but for those that are marked as they then end. */
+export type Crossings = Map<number, Crossing>
+
 /** Copies that go from one lane to another, or stay in theirs. */
 export interface LaneChange extends Marks {
   from: Lane
@@ -100,6 +106,9 @@ function noneByLane(): Record<KeptLane, number> {
   return Object.fromEntries(KEPT_LANES.map(l => [l, 0])) as Record<KeptLane, number>
 }
 
+/** Of more, none are kept: what makes so many mistakes is put together with nothing. */
+const MAX_CROSSINGS = 2000
+
 /** What was counted so far, as plain data. */
 export type ImpactCounts = ReturnType<typeof nothingCounted>
 
@@ -131,6 +140,7 @@ function nothingCounted() {
     implied: { wanted: 0, unwanted: 0 },
     stopped: { copies: 0, marked: 0 },
     letIn: { copies: 0, marked: 0 },
+    crossings: new Map() as Crossings | null,
   }
 }
 
@@ -144,12 +154,20 @@ export class ImpactCounter {
   /** Adds what another one counted of other copies. */
   merge(other: ImpactCounts): void {
     const { so } = this
+    if (!other.crossings) so.crossings = null
+    for (const [id, crossing] of other.crossings ?? []) this.cross(id, crossing)
     for (const [key, lane] of other.lanes) so.lanes.set(key, { ...lane, ...sumOf(so.lanes.get(key) ?? NO_LANE, lane) })
     for (const set of ['senders', 'recipients', 'stoppedSenders', 'letInSenders', 'unmarkedDomains'] as const)
       for (const one of other[set]) so[set].add(one)
     for (const part of ['here', 'freed', 'counts', 'implied', 'stopped', 'letIn'] as const)
       Object.assign(so[part], sumOf(so[part], other[part]))
     other.worst.forEach((copies, rank) => copies.forEach(copy => this.show(copy, rank)))
+  }
+
+  private cross(id: number, crossing: Crossing): void {
+    const { so } = this
+    so.crossings?.set(id, crossing)
+    if (so.crossings && so.crossings.size > MAX_CROSSINGS) so.crossings = null
   }
 
   // The newest of each rank.
@@ -190,11 +208,13 @@ export class ImpactCounter {
       stoppedSenders.add(copy.sender)
       if (copy.judgement === 'wanted') stopped.marked++
       if (!copy.judgement) unmarkedDomains.add(copy.senderDomain)
+      if (copy.judgement !== 'unwanted') this.cross(copy.id, copy.judgement ? 'stoppedWanted' : 'stopped')
     }
     if (!isDelivered(before.lane) && isDelivered(after.lane)) {
       letIn.copies++
       letInSenders.add(copy.sender)
       if (copy.judgement === 'unwanted') letIn.marked++
+      if (copy.judgement !== 'wanted') this.cross(copy.id, copy.judgement ? 'letInUnwanted' : 'letIn')
     }
     const target = landing(after)
     if (after.lane === 'discarded') counts.erased++

@@ -1,7 +1,21 @@
 export { asIfEnabled } from './as-if-enabled'
 export { broadness, isNarrow, type Affected, type Stopped } from './broad-changes'
 export { differingIn, ownersOf, type BothSides } from './differing'
-export { endsDifferently, isWhole, landing, ImpactCounter, type Impact, type ImpactCounts, type Looked, type Ending, type Marks, type CopyFacts, type LaneChange } from './impact'
+export {
+  endsDifferently,
+  isWhole,
+  landing,
+  ImpactCounter,
+  type Crossing,
+  type Crossings,
+  type CopyFacts,
+  type Ending,
+  type Impact,
+  type ImpactCounts,
+  type LaneChange,
+  type Looked,
+  type Marks,
+} from './impact'
 export { keysOfRules, lookupKeysOf, type Lookup, type LookupKeys } from './lookup-keys'
 export { movedRules, pairOf, simulateCopy, simulateEach, type Pair, type Simulated } from './simulate'
 export { partsOf, PartCounter, type Part, type PartImpact } from './parts'

@@ -13,6 +13,8 @@ export interface Draft {
   senders: EntryText[]
   /** What it says, any of these. */
   phrases: string[]
+  /** Its phrases are also found in obfuscated spellings. */
+  obfuscated?: boolean
   then: Then
   owner: Owner
   /** For which senders it counts that are let in: verified ones, unless another choice was made. */
@@ -95,12 +97,12 @@ function freeName(name: string, things: readonly { name: string }[]): string {
   }
 }
 
-function ruleOf(policy: DraftPolicy, { senders, phrases, then, owner, watch, counts }: Draft) {
+function ruleOf(policy: DraftPolicy, { senders, phrases, obfuscated = false, then, owner, watch, counts }: Draft) {
   const stop = stopOf(then)
   const counting = !stop && counts && counts !== 'verified' ? { counts } : {}
   const conditions: Condition[] = [
     ...(senders.length ? [{ sender: senders.length === 1 ? senders[0]! : senders, ...counting }] : []),
-    ...(phrases.length ? [{ phrases }] : []),
+    ...(phrases.length ? [{ phrases, ...(obfuscated ? { view: 'obfuscated' as const } : {}) }] : []),
   ]
   return {
     name: freeName(draftName({ senders, phrases, then }), policy.rules.filter(r => r.owner === owner)),

@@ -1,109 +1,147 @@
-import { dan, deu, eng, fra, ita, nld, por, spa, swe } from 'stopword'
-import type { Content, Segment } from '../message'
-import { viewOf, viewText } from '../text'
+import type { Content } from '../message'
+import { contentWords, gramKeys, gramsIn, sharedGrams, type Gram } from './grams'
 import { logOdds } from './log-odds'
+import type { WordView } from './spoken-words'
 
-const MAX_WORDS = 5
-/** Characters of a message in which is looked; what many share stands at its beginning. */
-const MAX_TEXT = 8000
-const MAX_GRAMS = 4000
 /** Nearly all: of ten examples one may lack it. */
 const NEARLY = 0.9
-
-/** What more of the other mail has says nothing of the examples. */
+/** What more of the mail has that should not be caught says nothing of the examples. */
 const MAX_OTHER_SHARE = 0.2
+/** Of more examples than this, what they share is theirs; of fewer, what other mail shares too says what kind they are. */
+const FEW = 2
+/** Examples that a phrase has at least, where several phrases are sought: what one or two messages happen to say is no reason. */
+const SEVERAL = 3
 
 /** A phrase that examples share. */
 export interface SharedPhrase {
   text: string
   /** So many of the examples have it. */
   of: number
-  /** How much more it belongs to them than to the rest: see `logOdds`. */
+  /** How much more it belongs to them than to the mail that should not be caught: see `logOdds`. */
+  score: number
+  /** So much of the other mail has it. */
+  others: number
+  /** It is written in different ways, and has to be sought through them. */
+  obfuscated?: true
+}
+
+type Said = Pick<Content, 'segments'>
+
+/** Mail against which examples are held. */
+export interface OtherMail {
+  /** What should not be caught: wanted mail, where something is to be stopped. */
+  against: readonly Said[]
+  /** Mail of which nothing is known, or that may well be caught. */
+  rest?: readonly Said[]
+}
+
+interface Weighed extends Gram {
+  view: WordView
+  against: number
+  rest: number
   score: number
 }
 
-interface Position {
-  /** It stands in the subject. */
-  subject: boolean
-  words: number
-  at: number
+/**
+ * At most three phrases that all examples, or nearly all, share, the ones first that are rarest in the mail that should not be caught. No
+ * two have a word in common that says something. One of them at least is in other mail too, where there is such a phrase.
+ */
+export function sharedPhrases(examples: readonly Said[], others: OtherMail, most = 3): SharedPhrase[] {
+  if (!examples.length) return []
+  const shared = weighed(examples, others, Math.ceil(examples.length * NEARLY))
+  return apart(shared.sort(byRarity(examples.length)), most).map(phraseOf)
 }
 
-// Words that nothing but white space parts can be sought as one phrase.
-const RUN = /[\p{L}\p{N}\p{M}'’-]+(?:\s+[\p{L}\p{N}\p{M}'’-]+)*/gu
-
-/** The phrases of up to five words of a message’s subject and its writer’s own text, as they are compared; where each stands first. */
-export function phrasesOf({ segments }: Pick<Content, 'segments'>): Map<string, Position> {
-  const out = new Map<string, Position>()
-  let left = MAX_TEXT
-  for (const segment of segments) {
-    if (!isLookedAt(segment) || left <= 0) continue
-    const text = viewText(viewOf(segment.text.slice(0, left), 'plain'))
-    left -= text.length
-    for (const [run] of text.matchAll(RUN)) addRun(run.split(/\s+/), segment.place === 'subject', out)
-  }
-  return out
-}
-
-function isLookedAt({ place }: Segment): boolean {
-  return place === 'subject' || place === 'own'
-}
-
-function addRun(words: readonly string[], subject: boolean, out: Map<string, Position>): void {
-  for (let i = 0; i < words.length; i++)
-    for (let n = 1; n <= MAX_WORDS && i + n <= words.length; n++) {
-      const text = words.slice(i, i + n).join(' ')
-      const there = out.get(text)
-      if (!there) out.set(text, { subject, words: n, at: out.size })
-      else if (subject) there.subject = true
-    }
-}
-
-// "the", "your", "und": in any of these languages a phrase of such words alone is found in all kinds of mail.
-const STOP_WORDS = new Set([dan, deu, eng, fra, ita, nld, por, spa, swe].flat())
-
-/** Whether a phrase says anything: some letters, and not stop words only. */
-function says(text: string): boolean {
-  if (text.split(' ').every(word => STOP_WORDS.has(word))) return false
-  return text.length <= 80 && /\p{L}{3}/u.test(text) && /^[\p{L}\p{N}]/u.test(text) && /[\p{L}\p{N}]$/u.test(text)
+/** Single words that nearly all examples have, and hardly any of the other mail: by them mail is found that may say the same. */
+export function rareWords(examples: readonly Said[], others: OtherMail, most: number): string[] {
+  return weighed(examples, others, Math.ceil(examples.length * NEARLY))
+    .filter(g => g.words === 1 && g.view === 'plain')
+    .sort((a, b) => a.against + a.rest - b.against - b.rest || Number(b.subject) - Number(a.subject) || a.at - b.at)
+    .slice(0, most)
+    .map(g => g.text)
 }
 
 /**
- * At most three phrases that all examples, or nearly all, share, the ones first that are rarest elsewhere. None contains another.
- * @param otherMail of the same recipients, against which they are held
+ * Phrases that together cover the examples, where no one does: those first that most of what is not yet covered has, and little else.
+ * @param most so many at most
  */
-export function sharedPhrases(
-  examples: readonly Pick<Content, 'segments'>[],
-  otherMail: readonly Pick<Content, 'segments'>[],
-  most = 3,
-): SharedPhrase[] {
-  if (!examples.length) return []
-  const inEach = examples.map(phrasesOf)
-  const counts = new Map<string, number>()
-  for (const own of inEach) for (const text of own.keys()) counts.set(text, (counts.get(text) ?? 0) + 1)
-  const needed = Math.ceil(examples.length * NEARLY)
-  const shared = [...counts].filter(([text, n]) => n >= needed && says(text)).slice(0, MAX_GRAMS)
-  const others = new Map(shared.map(([text]) => [text, 0]))
-  for (const content of otherMail)
-    for (const text of phrasesOf(content).keys()) if (others.has(text)) others.set(text, others.get(text)! + 1)
-  const ranked = shared
-    .map(([text, of]) => ({
-      text,
-      of,
-      place: inEach.find(own => own.has(text))!.get(text)!,
-      score: logOdds({ here: of, ofHere: examples.length, others: others.get(text)!, ofOthers: otherMail.length }),
-    }))
-    .filter(p => p.score > 0 && others.get(p.text)! <= otherMail.length * MAX_OTHER_SHARE)
-    .sort((a, b) => b.score - a.score || byPlace(a.place, b.place))
-  const out: SharedPhrase[] = []
-  for (const { text, of, score } of ranked) {
-    if (out.length === most) break
-    if (!out.some(o => o.text.includes(text) || text.includes(o.text))) out.push({ text, of, score })
+export function coveringPhrases(examples: readonly Said[], others: OtherMail, most = 8): SharedPhrase[] {
+  if (examples.length < SEVERAL) return []
+  let left = weighed(examples, others, SEVERAL)
+  const open = new Set(examples.keys())
+  const out: Weighed[] = []
+  while (out.length < most && open.size) {
+    const covers = (g: Weighed) => g.examples.reduce((n, i) => n + (open.has(i) ? 1 : 0), 0)
+    const worth = new Map(left.map(g => [g, covers(g) / (1 + g.against)]))
+    const [best] = left.filter(g => covers(g) >= SEVERAL).sort((a, b) => worth.get(b)! - worth.get(a)! || byPlace(a, b))
+    if (!best) break
+    out.push(best)
+    for (const i of best.examples) open.delete(i)
+    left = left.filter(g => isApart(g, [best]))
   }
-  return out
+  return out.map(phraseOf)
 }
 
-// Of those that are as rare: the subject's, then the longer, which says more, then as they stand.
-function byPlace(a: Position, b: Position): number {
+function phraseOf({ text, examples, score, against, rest, view }: Weighed): SharedPhrase {
+  return { text, of: examples.length, score, others: against + rest, ...(view === 'obfuscated' ? { obfuscated: true } : {}) }
+}
+
+// Through obfuscated spellings only what more of the examples have that way.
+function weighed(examples: readonly Said[], others: OtherMail, atLeast: number): Weighed[] {
+  const plain = sharedGrams(examples, 'plain', atLeast)
+  const written = new Map(plain.map(g => [g.text, g.examples.length]))
+  const through = examples.length > 1
+    ? sharedGrams(examples, 'obfuscated', atLeast).filter(g => g.examples.length > (written.get(g.text) ?? 0))
+    : []
+  return [...held(plain, 'plain', examples.length, others), ...held(through, 'obfuscated', examples.length, others)]
+}
+
+function held(grams: readonly Gram[], view: WordView, ofHere: number, { against, rest = [] }: OtherMail): Weighed[] {
+  if (!grams.length) return []
+  const keys = gramKeys(grams, view)
+  const count = (mail: readonly Said[]) => {
+    const counts = new Map<string, number>()
+    for (const content of mail) for (const key of gramsIn(content, keys)) counts.set(key, (counts.get(key) ?? 0) + 1)
+    return counts
+  }
+  const [there, besides] = [count(against), count(rest)]
+  return grams.flatMap((gram): Weighed[] => {
+    const others = there.get(gram.key) ?? 0
+    const score = logOdds({ here: gram.examples.length, ofHere, others, ofOthers: against.length })
+    if (score <= 0 || others > against.length * MAX_OTHER_SHARE) return []
+    return [{ ...gram, view: isMixed(gram.text) ? 'obfuscated' : view, against: others, rest: besides.get(gram.key) ?? 0, score }]
+  })
+}
+
+// Letters of two scripts in one word: nobody writes so who does not hide it.
+function isMixed(text: string): boolean {
+  return text.split(' ').some(word => /[a-z]/.test(word) && /[\p{Script=Cyrillic}\p{Script=Greek}]/u.test(word))
+}
+
+function byRarity(examples: number) {
+  const rest = (g: Weighed) => (examples > FEW ? g.rest : -g.rest)
+  return (a: Weighed, b: Weighed) => b.score - a.score || rest(a) - rest(b) || byPlace(a, b)
+}
+
+// The subject's, then the longer, which says more, then as they stand.
+function byPlace(a: Weighed, b: Weighed): number {
   return Number(b.subject) - Number(a.subject) || b.words - a.words || a.at - b.at
+}
+
+function apart(ranked: readonly Weighed[], most: number): Weighed[] {
+  const out: Weighed[] = []
+  for (const gram of ranked) {
+    if (out.length === most) break
+    if (isApart(gram, out)) out.push(gram)
+  }
+  const isWider = (g: Weighed) => g.against + g.rest > 0
+  if (!out.length || out.some(isWider)) return out
+  const wider = ranked.find(isWider)
+  if (!wider) return out
+  return [...out.slice(0, most - 1).filter(g => isApart(wider, [g])), wider]
+}
+
+function isApart(gram: Weighed, from: readonly Weighed[]): boolean {
+  const words = new Set(contentWords(gram.text))
+  return from.every(other => contentWords(other.text).every(word => !words.has(word)))
 }

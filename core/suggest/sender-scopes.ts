@@ -14,9 +14,9 @@ export interface SenderScope {
   catches: number
 }
 
-const MAX_ENTRIES = 20
+const MAX_ENTRIES = 200
 
-/** The ways to take the senders of examples, the narrowest first. What would need more than twenty entries is none. */
+/** The ways to take the senders of examples, the narrowest first. What would need more than two hundred entries is none. */
 export function senderScopesOf(examples: readonly Pick<Content, 'from' | 'list'>[]): SenderScope[] {
   const values: Record<SenderScopeKind, (content: Pick<Content, 'from' | 'list'>) => string | null> = {
     address: ({ from: [from] }) => from?.keyWithoutTag ?? null,
@@ -30,6 +30,24 @@ export function senderScopesOf(examples: readonly Pick<Content, 'from' | 'list'>
     if (!distinct.length || distinct.length > MAX_ENTRIES) return []
     return [{ kind, entries: distinct.map(value => ({ kind, value })), catches: found.length }]
   })
+}
+
+/** Of fewer examples nobody says that their senders change. */
+export const FLOOD = 5
+/** Messages of one address, on average, where senders change: of more, one would block the addresses. */
+const MAX_EACH = 2
+
+/**
+ * Whether examples come from changing senders: many of them, with one or two from each address and from each domain. To block these
+ * addresses would not stop the next message.
+ */
+export function isFlood(scopes: readonly SenderScope[], examples: number): boolean {
+  const few = (kind: SenderScopeKind) => {
+    const scope = scopes.find(s => s.kind === kind)
+    return !scope || scope.entries.length * MAX_EACH >= scope.catches
+  }
+  return examples >= FLOOD && !scopes.some(s => s.catches === examples && s.entries.length * MAX_EACH < s.catches)
+    && few('address') && few('domainAndSubdomains')
 }
 
 /** Which of the widths is meant where nothing is said: the narrowest by one entry that catches all, else the narrowest that does. */

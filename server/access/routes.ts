@@ -42,6 +42,7 @@ export const ACCESS: Record<string, readonly Role[] | typeof EVERYBODY> = {
   'GET /api/review/count': ALL,
   'POST /api/review/purge': ALL,
   'POST /api/fixes': ALL,
+  'POST /api/fixes/together': ALL,
   'GET /api/release-requests': ALL,
   'POST /api/release-requests': ALL,
   'POST /api/release-requests/seen': ALL,

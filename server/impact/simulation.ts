@@ -1,5 +1,5 @@
 import { MessageChannel, type MessagePort } from 'node:worker_threads'
-import type { Lane, Rule, Decision } from '#core'
+import type { Rule, Decision } from '#core'
 import type { PolicyChange } from '#core/change'
 import type { Impact } from '#core/simulate'
 import type { Actor } from '../access/roles'
@@ -9,7 +9,7 @@ import { Slots } from '../platform/slots'
 import { activePolicy } from '../policy/active-policy'
 import type { Preview } from '../policy/preview'
 import type { WithEdition } from '../workers/archive-thread'
-import type { Supposed, ToDecide, ToEnd } from '../workers/decide-under'
+import type { CopyEnd, Supposed, ToDecide, ToEnd } from '../workers/decide-under'
 import type { CausesFound, CausesJob } from '../workers/causes'
 import type { Examples, ToReadExamples } from '../workers/examples'
 import type { Needs } from '../workers/mail'
@@ -31,6 +31,8 @@ export interface Following {
   tell?: (impacts: Impact[]) => void
   /** Copies that are taken as marked so. */
   marked?: here.SimulationJob['marked']
+  /** Each impact comes with what goes the wrong way, copy by copy. */
+  crossings?: boolean
   /** Ends it: what was found so far is the answer. */
   signal?: AbortSignal
   /** Somebody waits to save: it does not wait for what the same person looks at. */
@@ -88,10 +90,10 @@ async function followed<Job extends object, Answer extends object>(
 export function simulateNets(
   actor: Actor,
   nets: readonly PolicyChange[][],
-  { marked, steps, ...how }: Following = {},
-): Promise<Impact[]> {
-  const job = { alternatives: nets.map(net => ({ net })), now: new Date().toISOString(), actor, marked, steps }
-  return followed<typeof job, Impact[]>(actor, { ...how, job }, (asked, transfer) =>
+  { marked, crossings, steps, ...how }: Following = {},
+): Promise<here.SimulatedImpact[]> {
+  const job = { alternatives: nets.map(net => ({ net })), now: new Date().toISOString(), actor, marked, crossings, steps }
+  return followed<typeof job, here.SimulatedImpact[]>(actor, { ...how, job }, (asked, transfer) =>
     hasThreads() ? onTwoThreads(asked, transfer) : here.simulate(asked))
 }
 
@@ -101,7 +103,7 @@ const JOINED_AFTER = 600
 async function onTwoThreads(
   asked: here.SimulationJob,
   transfer: MessagePort[],
-): Promise<Impact[] | Needs> {
+): Promise<here.SimulatedImpact[] | Needs> {
   const { port1, port2 } = new MessageChannel()
   const shared = newShared()
   let isAsked = false
@@ -161,8 +163,8 @@ export function decideUnder(what: Omit<ToDecide, 'now' | keyof WithEdition>): Pr
 }
 
 /** Where copies that are here would end under each of several policies that differ: see `endsUnderNets`. */
-export function endsUnder(what: Omit<ToEnd, 'now' | keyof WithEdition>): Promise<Lane[][]> {
-  return ask<Omit<ToEnd, keyof WithEdition>, Lane[][]>({ ...what, now: new Date().toISOString() }, job =>
+export function endsUnder(what: Omit<ToEnd, 'now' | keyof WithEdition>): Promise<CopyEnd[][]> {
+  return ask<Omit<ToEnd, keyof WithEdition>, CopyEnd[][]>({ ...what, now: new Date().toISOString() }, job =>
     hasThreads() ? runOn('simulating', 'endsUnderNets', job) : here.endsUnderNets(job))
 }
 

@@ -20,6 +20,7 @@ import {
   versions,
 } from '../db/schema'
 import { assignmentOf, entryOf, listOf, phraseSetOf, quarantineOf, ruleOf, thresholdOf } from './rows'
+import { PUBLIC_PROVIDERS } from './public-providers'
 
 export const POLICY_CHANNEL = 'policy'
 
@@ -101,7 +102,7 @@ export async function loadWithoutEntries(tx: Tx, at?: number): Promise<Policy> {
       ownDomains: domainRows.map(d => d.domain),
       relays: trustRows.filter(t => t.kind === 'relay').map(t => ({ network: t.network, authservId: t.authservId ?? '' })),
       ownNetworks: trustRows.filter(t => t.kind === 'ownNetwork').map(t => t.network),
-      publicProviders: (kept.get('publicProviders') ?? []) as string[],
+      publicProviders: [...((kept.get('publicProviders') ?? PUBLIC_PROVIDERS) as string[])],
       upstreamVerdicts: (kept.get('upstreamVerdicts') ?? []) as UpstreamVerdict[],
     },
     departments: departmentRows.map(d => ({ id: d.id, name: d.name, ...(d.parentId ? { parent: d.parentId } : {}) })),

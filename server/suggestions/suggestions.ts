@@ -14,9 +14,19 @@ import {
   type Policy,
 } from '#core'
 import type { PolicyChange } from '#core/change'
-import { draftChanges, presetOf, existingClauses, type Draft, type ExistingClause, type Then, type SenderScope } from '#core/suggest'
+import {
+  draftChanges,
+  existingClauses,
+  isFlood,
+  presetOf,
+  type Draft,
+  type ExistingClause,
+  type SenderScope,
+  type SharedPhrase,
+  type Then,
+} from '#core/suggest'
 import { clauseWords, listName } from '#core/words'
-import { capitalised, numberWords, oneOf, quoted } from '#core/wording'
+import { capitalised, counted, numberWords, oneOf, quoted } from '#core/wording'
 import { visibleTo } from '../access/copy-access'
 import { sentenceFor } from '../access/others-clauses'
 import { canChange, mustBeAllowed, seesClausesOf } from '../access/ownership'
@@ -47,6 +57,8 @@ export interface Candidate {
   words: string
   senders: EntryText[]
   phrases: string[]
+  /** Its phrases are to be found in obfuscated spellings too. */
+  obfuscated: boolean
   /** So many of the examples it catches. */
   catches: number
   changes: PolicyChange[]
@@ -84,8 +96,10 @@ export interface Suggestion {
   candidates: Candidate[]
   /** Names of the owner's rules, which a new one may not bear. */
   ruleNames: string[]
-  /** Which of the candidates is meant where nothing is said. */
-  preset: number
+  /** Which of the candidates is meant where nothing is said; null for any sender, with the phrases of `flood`. */
+  preset: number | null
+  /** Where senders change: the phrases, by their place among the candidates, that stop the next message too; and why. */
+  flood: { phrases: number[], why: string } | null
 }
 
 const MAX_EXAMPLES = 200
@@ -107,11 +121,12 @@ export async function suggestFrom(actor: Actor, asked: SuggestionForm): Promise<
   const then: Then = asked.then ?? (rows.filter(r => isKeptAway(r.lane)).length * 2 > rows.length ? { to: 'inbox' } : { to: 'spam' })
   const scope = scopeOf(policy, new Set([beyond ? personOwner(actor.id) : owner]), false)
   const ids = rows.map(r => r.id)
-  const { senderScopes: scopes, phrases, decisions, unread } = await examplesOf({ ids, scope, actor })
+  const stops = then.to !== 'inbox'
+  const { senderScopes: scopes, phrases, others, decisions, unread } = await examplesOf({ ids, scope, actor, stops })
   if (unread === rows.length) throw invalid('These messages were not kept, so nothing can be suggested from them. Select other messages.')
-  const drafts: (Pick<Candidate, 'kind' | 'senders' | 'phrases' | 'catches'>)[] = [
-    ...scopes.map(w => ({ kind: w.kind, senders: w.entries, phrases: [], catches: w.catches })),
-    ...phrases.map(p => ({ kind: 'phrase' as const, senders: [], phrases: [p.text], catches: p.of })),
+  const drafts: (Pick<Candidate, 'kind' | 'senders' | 'phrases' | 'obfuscated' | 'catches'>)[] = [
+    ...scopes.map(w => ({ kind: w.kind, senders: w.entries, phrases: [], obfuscated: false, catches: w.catches })),
+    ...phrases.map(p => ({ kind: 'phrase' as const, senders: [], phrases: [p.text], obfuscated: p.obfuscated === true, catches: p.of })),
   ]
   const warnings = await warningsFor(actor, policy, scope, scopes)
   // What is too wide is offered last of the senders.
@@ -122,7 +137,8 @@ export async function suggestFrom(actor: Actor, asked: SuggestionForm): Promise<
   const candidates = await Promise.all(order.map(async i => candidate(drafts[i]!, warnings[i] ?? null)))
   const impacts = await simulateNets(actor, candidates.map(c => c.net))
   const verified = then.to === 'inbox' ? await Promise.all(candidates.map(c => verifiedOf(actor, scope, c.senders))) : []
-  const preset = order.indexOf(presetOf(scopes, decisions.length))
+  const flood = stops && isFlood(scopes, decisions.length) ? floodOf(scopes, phrases, { of: decisions.length, others }) : null
+  const preset = flood || !scopes.length ? null : order.indexOf(presetOf(scopes, decisions.length))
   const ends = await decisionsUnder({ nets: candidates.map(c => c.net), ids })
   const result = await Promise.all(candidates.map(async ({ net: _, ...c }, i): Promise<Candidate> => ({
     ...c,
@@ -130,7 +146,7 @@ export async function suggestFrom(actor: Actor, asked: SuggestionForm): Promise<
     verified: c.senders.length ? (verified[i] ?? null) : null,
     stays: staysOf(ends[i]!),
   })))
-  const stays = result[preset]?.stays ?? []
+  const stays = preset === null ? [] : (result[preset]?.stays ?? [])
   const against = new Set(stays.map(s => s.id))
   // Where nothing of it counts, nothing takes precedence over it either.
   const isUncounted = stays.length === decisions.length && stays.every(s => s.why === NOT_VERIFIED)
@@ -151,6 +167,7 @@ export async function suggestFrom(actor: Actor, asked: SuggestionForm): Promise<
     candidates: result,
     ruleNames: policy.rules.filter(r => r.owner === owner).map(r => r.name),
     preset,
+    flood: flood && { why: flood.why, phrases: flood.phrases.map(i => order.indexOf(scopes.length + i)) },
   }
 
   async function candidate(draft: (typeof drafts)[number], warning: string | null) {
@@ -193,6 +210,24 @@ export async function suggestFrom(actor: Actor, asked: SuggestionForm): Promise<
       : { add: null, adds: '' }
   }
 }
+
+// To block addresses that are used once stops nothing that comes: what the messages say goes on.
+function floodOf(
+  scopes: readonly SenderScope[],
+  phrases: readonly SharedPhrase[],
+  { of, others }: { of: number, others: number },
+): { phrases: number[], why: string } | null {
+  const [first] = phrases
+  if (!first) return null
+  const senders = counted(scopes.find(s => s.kind === 'address')?.entries.length ?? of, 'sender')
+  const from = `These ${counted(of, 'message')} come from ${senders}, so blocking the addresses would not stop the next one.`
+  const isOne = first.of >= of * NEARLY_ALL
+  const which = isOne ? [0] : phrases.map((_, i) => i)
+  const they = isOne ? `${quoted(first.text)} is in ${first.of === of ? 'all' : numberWords(first.of)} of them` : 'The words below are in them'
+  return { phrases: which, why: `${from} ${they}${isOne ? ` and in ${numberWords(first.others)} of ${counted(others, 'other message')}` : ''}.` }
+}
+
+const NEARLY_ALL = 0.9
 
 async function chosen(actor: Actor, { ids, query }: SuggestionForm): Promise<{ rows: ExampleRow[], of: number }> {
   const { except = [], ...filter } = query ?? {}

@@ -15,6 +15,7 @@ import { activePolicy, refreshPeople } from '../policy/active-policy'
 import { allQuarantineSettings, quarantineVersions, type QuarantineSettings } from '../policy/quarantine-settings'
 import { SETTINGS_PARTS, DEFAULT_RETENTION, type SettingsForm, type SettingsPart, type Settings, type Retention } from './settings-form'
 import { missingIn, type Missing } from './missing'
+import { PUBLIC_PROVIDERS } from '../policy/public-providers'
 
 /** A whole installation, for whoever sets it up. */
 export interface SettingsView extends Settings {
@@ -30,7 +31,7 @@ export interface SettingsView extends Settings {
 const VERSION = 'settingsVersion'
 const KEPT: Partial<Record<SettingsPart, { key: string, unless: unknown }>> = {
   upstreamVerdicts: { key: 'upstreamVerdicts', unless: [] },
-  publicProviders: { key: 'publicProviders', unless: [] },
+  publicProviders: { key: 'publicProviders', unless: PUBLIC_PROVIDERS },
   timeZone: { key: TIME_ZONE, unless: 'UTC' },
   publicAddress: { key: 'publicAddress', unless: '' },
   retention: { key: 'retention', unless: DEFAULT_RETENTION },

@@ -1,13 +1,14 @@
 import { randomUUID } from 'node:crypto'
-import { and, desc, eq, inArray, notInArray, sql, type SQL } from 'drizzle-orm'
-import { clauseKey, type Content, type Owner } from '#core'
+import { and, desc, eq, inArray, sql, type SQL } from 'drizzle-orm'
+import { clauseKey, type Content, type Owner, type Policy } from '#core'
 import { causesOf, candidatesFor, type Caused, type Candidate, type Should } from '#core/fix'
-import { sharedPhrases } from '#core/suggest'
+import { coveringPhrases, sharedPhrases, type SharedPhrase } from '#core/suggest'
 import { visibleTo } from '../access/copy-access'
 import type { Actor } from '../access/roles'
 import { copies, decisionClaims } from '../db/schema'
 import { indexedFor, openArchive, type OpenArchive, type WithEdition } from './archive-thread'
 import type { Needs } from './mail'
+import { otherMail } from './other-mail'
 
 /** Copies that went wrong in the same way. */
 export interface CausesJob extends WithEdition {
@@ -50,13 +51,14 @@ export async function causesOfCopies({ ids, should, owners, actor, now, ...editi
     id: randomUUID,
     company: should === 'delivered' ? await companyOf(open, wrong, against) : new Map(),
     phrases: should === 'stopped' ? await phrasesOf(open, wrong, against) : [],
+    publicProviders: policy.trust.publicProviders ?? [],
   })
   return { candidates, wrong: wrong.map(w => w.id), unread: found.length - caused.length }
 }
 
 interface Against {
   contents: readonly Content[]
-  trust: Parameters<OpenArchive['archive']['messages']>[1]
+  trust: Policy['trust']
   seen: SQL | undefined
 }
 
@@ -77,26 +79,15 @@ async function companyOf(
       .orderBy(desc(copies.id))
       .limit(HELD_AGAINST)
     const unwanted = (await archive.messages(rows.map(r => r.id), trust)).flatMap(m => m.message?.content ?? [])
-    if (unwanted.length > 1) out.set(key, sharedPhrases(unwanted, contents, 2).map(p => p.text))
+    if (unwanted.length > 1) out.set(key, sharedPhrases(unwanted, { against: contents }, 2).map(p => p.text))
   }
   return out
 }
 
-async function phrasesOf({ db, archive }: OpenArchive, wrong: readonly Caused[], { contents, trust, seen }: Against): Promise<string[]> {
+async function phrasesOf(open: OpenArchive, wrong: readonly Caused[], { contents, trust, seen }: Against): Promise<SharedPhrase[]> {
   if (!wrong.length) return []
-  const rows = await db
-    .select({ id: copies.id })
-    .from(copies)
-    .where(
-      and(
-        notInArray(copies.id, wrong.map(w => w.id)),
-        inArray(copies.lane, ['inbox', 'lowPriority']),
-        sql`${copies.judgement} is distinct from 'unwanted'`,
-        seen,
-      ),
-    )
-    .orderBy(desc(copies.receivedAt), desc(copies.id))
-    .limit(OTHER_MAIL)
-  const others = (await archive.messages(rows.map(r => r.id), trust)).flatMap(m => m.message?.content ?? [])
-  return sharedPhrases(contents, others, 2).map(p => p.text)
+  const isWanted = sql`${copies.judgement} is distinct from 'unwanted'`
+  const where = and(inArray(copies.lane, ['inbox', 'lowPriority']), isWanted, seen)
+  const others = await otherMail(open, { ids: wrong.map(w => w.id), where, trust, most: OTHER_MAIL })
+  return coveringPhrases(contents, { against: others.map(o => o.content) })
 }

@@ -33,6 +33,12 @@ export interface Supposed {
   decision: FinalDecision
 }
 
+/** Where a copy would end. */
+export interface CopyEnd {
+  id: number
+  lane: Lane
+}
+
 /** A decision on a copy that is here: what would not have been taken goes to the bin. */
 export function asLaidHere(decision: Decision): FinalDecision {
   const kept = isDelivered(decision.lane) || isKeptHere(decision.lane)
@@ -40,8 +46,8 @@ export function asLaidHere(decision: Decision): FinalDecision {
 }
 
 /** For each of the policies in which lanes the copies would end; those of which only a record is left are not among them. */
-export function endsUnderNets(asked: ToEnd): Promise<Lane[][] | Needs> {
-  return underNets(asked, (_, decision) => decision.lane)
+export function endsUnderNets(asked: ToEnd): Promise<CopyEnd[][] | Needs> {
+  return underNets(asked, (id, { lane }) => ({ id, lane }))
 }
 
 /** The same, with which copies they are and why they would end there. */

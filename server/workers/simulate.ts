@@ -2,7 +2,7 @@ import type { MessagePort } from 'node:worker_threads'
 import { and, type SQL } from 'drizzle-orm'
 import type { IndexedPolicy } from '#core'
 import type { PolicyChange } from '#core/change'
-import { isNarrow, pairOf, affectedScope, simulateEach, ImpactCounter, type Impact, type Pair, type Simulated } from '#core/simulate'
+import { isNarrow, pairOf, affectedScope, simulateEach, ImpactCounter, type Crossings, type Impact, type Pair, type Simulated } from '#core/simulate'
 import { visibleTo } from '../access/copy-access'
 import type { Actor } from '../access/roles'
 import { inScope, scopeOf, withLookupKeys } from '../impact/affected-mail'
@@ -29,6 +29,8 @@ export interface SimulationJob extends WithEdition {
   actor: Actor
   /** Copies that are taken as marked so, whatever was said of them. */
   marked?: { ids: readonly number[], value: 'wanted' | 'unwanted' }
+  /** Each impact comes with what goes the wrong way, copy by copy. */
+  crossings?: boolean
   /** Told of what was found so far, where that is wanted. */
   port?: MessagePort
   /** Set to 1 when nobody waits any more. */
@@ -48,12 +50,17 @@ export interface Steps {
   toldEvery: number
 }
 
+/** An impact, with what goes the wrong way where that was asked for; null where it is too much. */
+export interface SimulatedImpact extends Impact {
+  crossings?: Crossings | null
+}
+
 const STEPS: Steps = { first: 60, next: 250, fetch: FETCHES, toldAfter: 200, toldEvery: 400 }
 /**
  * What each of the alternatives would do to all of the mail that is here, off the thread that serves people. Ends early, with what was
  * found so far, where nobody waits any more.
  */
-export async function simulate(asked: SimulationJob): Promise<Impact[] | Needs> {
+export async function simulate(asked: SimulationJob): Promise<SimulatedImpact[] | Needs> {
   const indexed = indexedFor(asked)
   if (!indexed) return { needs: asked.number }
   const open = await openArchive()
@@ -142,7 +149,7 @@ class Run {
   }
 
   /** Goes through all of it, but for what another thread takes over, and puts together what both found. */
-  async lead(sharing: LeadingEnd | undefined): Promise<Impact[]> {
+  async lead(sharing: LeadingEnd | undefined): Promise<SimulatedImpact[]> {
     const { asked } = this
     const { steps = STEPS } = asked
     for (const scope of this.scopes.values()) await scope.count()
@@ -153,13 +160,13 @@ class Run {
         const both = new ImpactCounter(counter.narrow)
         both.merge(counter.so)
         if (sharing?.found) both.merge(sharing.found.counts[i]!)
-        return both.report(scope.seen)
+        return { ...both.report(scope.seen), ...(asked.crossings ? { crossings: both.so.crossings } : {}) }
       })
     }
     const last = await this.goThrough(sharing, async (passed) => {
       if (!asked.port || Date.now() - lastAnswer < steps.toldEvery) return
       const far = sharing ? sharing.bothCame(passed) : passed
-      if (far) asked.port.postMessage(await report(far))
+      if (far) asked.port.postMessage((await report(far)).map(({ crossings: _, ...impact }) => impact))
       lastAnswer = Date.now()
     })
     await sharing?.finished()

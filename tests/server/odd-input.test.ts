@@ -66,6 +66,7 @@ describe('odd input: a fault of ours would hide what is wrong', () => {
       reason: 'r',
     },
     'POST /api/fixes': { ids: [1] },
+    'POST /api/fixes/together': { ids: [1], fixes: [{ sentence: 's', changes: [{ type: 'remove', kind: 'rule', id: 'nowhere' }] }] },
     'POST /api/release-requests': { ids: [1], note: 'n' },
     'POST /api/release-requests/seen': { ids: [1] },
     'POST /api/release-requests/:id/answer': { release: false, reason: 'r' },

@@ -67,7 +67,7 @@ describe('to blame, for mail that was stopped', () => {
     expect((await caused({ rules: [rule('a'), rule('b', { claims: [{ stop: { to: 'bin' } }] })] })).sets).toEqual(['a+b'])
   })
 
-  it('are three together, and no more: where four stop it nobody mends it in one press', async () => {
+  it('are three together, and no more: where four stop it nobody corrects it in one press', async () => {
     const of = (n: number) => ({ rules: Array.from({ length: n }, (_, i) => rule(`r${i}`)) })
     expect((await caused(of(3))).sets).toEqual(['r0+r1+r2'])
     const four = await caused(of(4))
@@ -101,7 +101,7 @@ describe('to blame, for mail that was stopped', () => {
     expect(new Set(touched)).toEqual(new Set(['a']))
   })
 
-  it('is nothing where it has been mended meanwhile: it is told as right, and nothing is offered', async () => {
+  it('is nothing where it has been corrected meanwhile: it is told as right, and nothing is offered', async () => {
     const { found, known } = await caused({})
     expect([found.right, found.sets]).toEqual([true, []])
     expect(candidatesFor(known, [found], { owners: [{ owner: 'organisation', name: 'all' }], id: made() })).toEqual([])
@@ -153,7 +153,7 @@ describe('to blame, for mail that came in', () => {
 })
 
 describe('several that went wrong together', () => {
-  it('are mended at each clause that stopped one of them, in one change', async () => {
+  it('are corrected at each clause that stopped one of them, in one change', async () => {
     const known = policy({ rules: [rule('a', { when: { phrases: ['first'] } }), rule('b', { when: { phrases: ['second'] } })] as never })
     const [one, two] = [await letter({ text: 'the first', auth: 'pass' }), await letter({ text: 'the second', auth: 'pass' })]
     const both = [one, two].map((message, id) =>

@@ -68,9 +68,9 @@ function everySmallestSet(message: Message, policy: Policy, should: Should): Set
 const judgement = fc.constantFrom('wanted' as const, 'unwanted' as const, null)
 const arbitraryArchive = fc.array(fc.tuple(arbitraryParsed, judgement), { minLength: 6, maxLength: 6 })
 
-describe('a mend', () => {
-  it('offered first puts all right, at no more harm than any other that does: nobody pays more than it costs', () => {
-    let sufficing = 0
+describe('a correct', () => {
+  it('offered first does the least harm for each mistake that it corrects: nobody pays more than it costs', () => {
+    let tried = 0
     fc.assert(
       fc.property(arbitraryPolicy, arbitraryArchive, (policy, mail) => {
         const archive: Archived[] = mail.map(([message, judgement], id) => ({ id, message, recipient: OSKAR, judgement }))
@@ -80,9 +80,11 @@ describe('a mend', () => {
           const mistakes: Mistake[] = wrong.map(c => ({ ...c, should }))
           const fixes = fixesFor(policy, mistakes, { ...making(), archive })
           const said = should === 'delivered' ? ('wanted' as const) : ('unwanted' as const)
+          // What is to be put right says nothing of the rest.
+          const rest = archive.filter(c => !wrong.some(w => w.id === c.id))
           const marked = archive.map(c => (wrong.some(w => w.id === c.id) ? { ...c, judgement: said } : c))
           const rates = ratesOf(
-            marked.flatMap(c => (c.judgement ? [{ judgement: c.judgement, lane: laneUnder(policy, c), copies: 1 }] : [])),
+            rest.flatMap(c => (c.judgement ? [{ judgement: c.judgement, lane: laneUnder(policy, c), copies: 1 }] : [])),
           )
           // Each is applied and every copy decided anew, clause by clause, without an index.
           const plain = fixes.map(({ changes, opens }) => {
@@ -99,7 +101,7 @@ describe('a mend', () => {
             }))
             return {
               opens,
-              all: wrong.every(w => isDelivered(laneUnder(applied.policy, w)) === (should === 'delivered')),
+              corrects: wrong.filter(w => isDelivered(laneUnder(applied.policy, w)) === (should === 'delivered')).length,
               harm: priceOf(counted, should, rates).harm,
             }
           })
@@ -107,15 +109,15 @@ describe('a mend', () => {
           const opening = plain.findIndex(p => p.opens)
           expect(plain.slice(opening < 0 ? plain.length : opening).every(p => p.opens)).toBe(true)
           const careful = plain.filter(p => !p.opens)
-          if (!careful.some(p => p.all)) continue
-          sufficing++
-          expect(careful[0]!.all).toBe(true)
-          for (const other of careful) if (other.all) expect(careful[0]!.harm).toBeLessThanOrEqual(other.harm + 1e-9)
+          if (careful.length < 2) continue
+          tried++
+          const each = careful.map(p => p.harm / p.corrects)
+          for (const other of each) expect(each[0]).toBeLessThanOrEqual(other + 1e-9)
         }
       }),
       { seed: 33, numRuns: 140 },
     )
-    expect(sufficing).toBeGreaterThan(60)
+    expect(tried).toBeGreaterThan(60)
   })
 
   it('touches no clause that is in no smallest set to blame: what did nothing wrong is left alone', () => {
@@ -178,7 +180,7 @@ describe('what stopped an honest invoice', () => {
     expect(found.indexOf(off)).toBeGreaterThan(0)
   })
 
-  it('is mended where two rules stop it only by both together', async () => {
+  it('is corrected where two rules stop it only by both together', async () => {
     const found = await fixes({
       rules: [
         rule({ when: { phrases: ['handling fee'] } }),
@@ -212,7 +214,7 @@ describe('what stopped an honest invoice', () => {
     expect(listed.map(m => m.sentence)).toContain('Remove @quayline.example and subdomains from list “Blocked”')
   })
 
-  it('never widens a rule by taking its only phrase out: mail that it did not hold is not held by the mend', async () => {
+  it('never widens a rule by taking its only phrase out: mail that it did not hold is not held by the correct', async () => {
     const both = rule({ when: { all: [{ phrases: ['handling fee'] }, { sender: { kind: 'domain', value: 'quayline.example' } }] } })
     for (const { changes } of await fixes({ rules: [both] as never })) {
       const applied = apply(policy({ rules: [both] as never }), completed(changes, { id: numbered(), now: NOW, by: null }))
@@ -224,7 +226,7 @@ describe('what stopped an honest invoice', () => {
 })
 
 describe('what let unwanted mail in', () => {
-  it('is mended at the allow entry, at the exception, or by a block: each named', async () => {
+  it('is corrected at the allow entry, at the exception, or by a block: each named', async () => {
     const message = await letter({ from: 'news@bulk.example', text: 'offers offers', auth: 'pass' })
     const clauses = {
       lists: [{

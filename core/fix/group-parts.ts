@@ -1,0 +1,56 @@
+import type { FixKind } from './types'
+import type { Caused } from './causes'
+
+/** Some of a group of copies that went wrong, and what may be changed to put just these right. */
+export interface Part {
+  copies: Caused[]
+  kinds: (kind: FixKind) => boolean
+}
+
+const bySender = (kind: FixKind) => kind.startsWith('sender: ') || kind.startsWith('exception: ')
+const byClause = (kind: FixKind) => !bySender(kind)
+
+/** Parts of one kind that are looked at, the largest first. */
+const MAX_PARTS = 12
+
+/**
+ * The parts of a group that have something in common which the whole has not: an address, a mailing list, a domain, what was the cause, or
+ * the phrase that was found.
+ */
+export function partsOf(wrong: readonly Caused[]): Part[] {
+  if (wrong.length < 2) return []
+  const content = ({ message }: Caused) => message.content
+  return [
+    ...parts(wrong, c => content(c).from[0]?.keyWithoutTag, bySender),
+    ...parts(wrong, c => content(c).list.id ?? undefined, bySender),
+    ...parts(wrong, c => content(c).from[0]?.domain, bySender),
+    ...parts(wrong, causeOf, byClause),
+    ...parts(wrong, phraseOf, byClause),
+  ].sort((a, b) => b.copies.length - a.copies.length)
+}
+
+function parts(wrong: readonly Caused[], keyOf: (copy: Caused) => string | undefined, kinds: Part['kinds']): Part[] {
+  const found = new Map<string, Caused[]>()
+  for (const copy of wrong) {
+    const key = keyOf(copy)
+    if (key) found.set(key, [...(found.get(key) ?? []), copy])
+  }
+  // What all have in common is looked at as a whole.
+  return [...found.values()]
+    .filter(copies => copies.length < wrong.length)
+    .sort((a, b) => b.length - a.length)
+    .slice(0, MAX_PARTS)
+    .map(copies => ({ copies, kinds }))
+}
+
+function causeOf({ sets: [first] }: Caused): string | undefined {
+  return first?.map(c => `${c.kind} ${c.id}${c.entry ? ` ${c.entry.id}` : ''}`).sort().join('\n')
+}
+
+function phraseOf({ decision: { reasons } }: Caused): string | undefined {
+  for (const { evidence, outcome } of reasons) {
+    const phrase = outcome.kind === 'decided' ? evidence.find(e => e.kind === 'phrase') : undefined
+    if (phrase) return phrase.phrase
+  }
+  return undefined
+}
