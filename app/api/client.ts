@@ -49,6 +49,7 @@ export type {
   Changing,
   ReturnPreview,
   FixView,
+  TogetherView,
   PossibleForgery,
   ReviewPlaceView,
   QuarantineSettings,
@@ -330,6 +331,8 @@ export const api = {
   fixes: (ids: number[], tell: (fixes: FixView[]) => void, signal: AbortSignal) => follow<FixView[]>('/fixes', { ids }, tell, signal),
   fixesTogether: (ids: number[], fixes: { sentence: string, changes: PolicyChange[] }[]) =>
     call<TogetherView>('POST', '/fixes/together', { ids, fixes }),
+  hits: (asked: { changes: readonly PolicyChange[], proposed: boolean, ids: number[] }) =>
+    call<{ hits: number, of: number }>('POST', '/impact/hits', asked),
   requests: () => call<{ items: ReleaseRequestView[] } & RequestCounts>('GET', '/release-requests'),
   requestRelease: (ids: number[], note: string) =>
     call<{ eventId: number | null, asked: number }>('POST', '/release-requests', { ids, note }),

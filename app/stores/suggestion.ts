@@ -1,6 +1,6 @@
 import { defineStore } from 'pinia'
 import type { PolicyChange } from '#core/change'
-import { draftChanges, type Then } from '#core/suggest'
+import { draftChanges, type Draft, type Then } from '#core/suggest'
 import { phraseText, type KeptLane } from '#core/policy'
 import { api, type Candidate, type CopyView, type CopyQuery, type RuleForm, type Suggestion } from '~/api/client'
 
@@ -11,10 +11,12 @@ export type SuggestionAbout =
 
 /** What somebody chose of a suggestion. */
 export interface SuggestionChoice {
-  /** Which width of the sender, by its place among the candidates; null for anybody. */
+  /** Which width of the sender, or what was searched for, by its place among the candidates; null for anybody. */
   who: number | null
   /** As they are written, one a line or with commas between. */
   words: string
+  /** They are found in obfuscated spellings too. */
+  obfuscated: boolean
   /** The examples themselves go where the suggestion says. */
   these: boolean
   /** And so does the rest of such mail here. */
@@ -37,7 +39,7 @@ export const useSuggestionStore = defineStore('suggestion', () => {
   const handedOn = shallowRef<RuleForm | null>(null)
 
   function blank(): SuggestionChoice {
-    return { who: 0, words: '', these: true, here: true, coming: true, asRule: false, adding: null }
+    return { who: 0, words: '', obfuscated: false, these: true, here: true, coming: true, asRule: false, adding: null }
   }
 
   let asked = 0
@@ -55,8 +57,13 @@ export const useSuggestionStore = defineStore('suggestion', () => {
       if (choice.value.who !== null) choice.value.who = same >= 0 ? same : found.preset
       // Where a search has no sender in common, its words are what it has.
       if (!before && !found.candidates.some(c => c.kind !== 'phrase')) choice.value.who = null
+      if (!before && found.flood) {
+        const said = found.flood.phrases.map(i => found.candidates[i]!)
+        choice.value.words = said.flatMap(c => c.phrases).join('\n')
+        choice.value.obfuscated = said.some(c => c.obfuscated)
+      }
       // A rule begins with what these messages say, where they have that in common.
-      if (!before && choice.value.asRule && !choice.value.words)
+      if (!before && choice.value.asRule && !choice.value.words && 'ids' in about.value!)
         choice.value.words = found.candidates.find(c => c.kind === 'phrase' && !c.impact.broad)?.phrases[0] ?? ''
       state.value = 'ready'
     }
@@ -71,10 +78,10 @@ export const useSuggestionStore = defineStore('suggestion', () => {
    * Opens a suggestion from these copies, or from all that match.
    * @param asRule a rule; otherwise the sender goes on a list
    */
-  function from(what: SuggestionAbout, { asRule = false, words = '' }: { asRule?: boolean, words?: string } = {}) {
+  function from(what: SuggestionAbout, { asRule = false }: { asRule?: boolean } = {}) {
     about.value = what
     suggestion.value = null
-    choice.value = { ...blank(), words, asRule }
+    choice.value = { ...blank(), asRule }
     void read()
   }
 
@@ -96,10 +103,19 @@ export const useSuggestionStore = defineStore('suggestion', () => {
     if (!candidate.value && !phrases.value.length) return null
     // As the server has them: it knows the lists that there are.
     const { asRule } = choice.value
-    if (candidate.value && !phrases.value.length && !watch && !asRule) return candidate.value.changes
-    const draft = { senders: candidate.value?.senders ?? [], phrases: phrases.value, then: now.then, owner: now.owner, asRule, watch }
+    if (candidate.value && !phrases.value.length && !watch && (!asRule || candidate.value.kind === 'search')) return candidate.value.changes
+    const { obfuscated } = choice.value
+    const senders = candidate.value?.senders ?? []
+    const also = candidate.value ? alsoOf(candidate.value) : undefined
+    const draft = { senders, phrases: phrases.value, obfuscated, also, then: now.then, owner: now.owner, asRule, watch }
     const rules = now.ruleNames.map(name => ({ name, owner: now.owner }))
     return draftChanges({ lists: [], assignments: [], rules, quarantines: useDirectoryStore().names.quarantines }, draft, () => '')
+  }
+
+  // What was searched for, as the server made it of its words.
+  function alsoOf({ kind, changes, words }: Candidate): Draft['also'] {
+    const rule = kind === 'search' ? changes.find(c => c.type === 'put' && c.kind === 'rule') : undefined
+    return rule?.type === 'put' && rule.kind === 'rule' ? { conditions: [rule.value.when], words } : undefined
   }
 
   const beyond = computed(() => suggestion.value?.beyond === true)

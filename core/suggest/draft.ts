@@ -15,6 +15,8 @@ export interface Draft {
   phrases: string[]
   /** Its phrases are also found in obfuscated spellings. */
   obfuscated?: boolean
+  /** What else has to hold, and how it is called: it makes a rule. */
+  also?: { conditions: Condition[], words: string }
   then: Then
   owner: Owner
   /** For which senders it counts that are let in: verified ones, unless another choice was made. */
@@ -38,9 +40,9 @@ export const ALWAYS_IN = 'Always in'
  * @param id makes a new id each time, for a list and its use
  */
 export function draftChanges(policy: DraftPolicy, draft: Draft, id: () => string): PolicyChange[] {
-  const { senders, phrases, asRule = false, watch = false } = draft
-  if (!senders.length && !phrases.length) return []
-  return phrases.length || watch || asRule ? [{ type: 'put', kind: 'rule', value: ruleOf(policy, draft) }] : listChanges(policy, draft, id)
+  const { senders, phrases, also, asRule = false, watch = false } = draft
+  if (!senders.length && !phrases.length && !also) return []
+  return phrases.length || also || watch || asRule ? [{ type: 'put', kind: 'rule', value: ruleOf(policy, draft) }] : listChanges(policy, draft, id)
 }
 
 function listChanges(policy: DraftPolicy, { senders, then, owner, counts }: Draft, id: () => string): PolicyChange[] {
@@ -97,15 +99,16 @@ function freeName(name: string, things: readonly { name: string }[]): string {
   }
 }
 
-function ruleOf(policy: DraftPolicy, { senders, phrases, obfuscated = false, then, owner, watch, counts }: Draft) {
+function ruleOf(policy: DraftPolicy, { senders, phrases, obfuscated = false, also, then, owner, watch, counts }: Draft) {
   const stop = stopOf(then)
   const counting = !stop && counts && counts !== 'verified' ? { counts } : {}
   const conditions: Condition[] = [
     ...(senders.length ? [{ sender: senders.length === 1 ? senders[0]! : senders, ...counting }] : []),
     ...(phrases.length ? [{ phrases, ...(obfuscated ? { view: 'obfuscated' as const } : {}) }] : []),
+    ...(also?.conditions ?? []),
   ]
   return {
-    name: freeName(draftName({ senders, phrases, then }), policy.rules.filter(r => r.owner === owner)),
+    name: freeName(draftName({ senders, phrases, also, then }), policy.rules.filter(r => r.owner === owner)),
     owner,
     // Evidence that is held is not for everybody to soften.
     ...(then.to === 'quarantine' && !isPersonal(owner) ? { mandatory: true } : {}),
@@ -119,8 +122,8 @@ function ruleOf(policy: DraftPolicy, { senders, phrases, obfuscated = false, the
 const MAX_NAME = 80
 
 /** A name for what a draft makes, from what it says. */
-export function draftName({ senders, phrases, then }: Pick<Draft, 'senders' | 'phrases' | 'then'>): string {
-  const what = phrases.length ? oneOf(phrases.map(quoted), 'or', 2) : ''
+export function draftName({ senders, phrases, also, then }: Pick<Draft, 'senders' | 'phrases' | 'also' | 'then'>): string {
+  const what = phrases.length ? oneOf(phrases.map(quoted), 'or', 2) : (also?.words ?? '')
   const who = senders.length ? oneOf(senders.map(entryWords), 'or', 2) : ''
   const name = what && who ? `${what} from ${who}` : what || who
   const whole = then.to === 'inbox' ? `${name} to Inbox` : name

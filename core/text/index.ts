@@ -5,4 +5,5 @@ export { findKey, acceptSpan, sourceSpan, phraseKeys, splitPhrases, type PhraseK
 export { isWholeWords, wordStarts, wordsBetween } from './words'
 export { skeleton, CONFUSABLES_VERSION } from './confusables'
 export { PhraseIndex } from './phrase-index'
+export { searchTerms, type SearchTerms } from './search-terms'
 export { neededWords, typedWords, SEARCH_VERSION, WordCollector, type NeededWords } from './search-words'

@@ -28,6 +28,7 @@ export const ACCESS: Record<string, readonly Role[] | typeof EVERYBODY> = {
   'POST /api/copies/judgement': ALL,
   'GET /api/copies/:id/what-if': ALL,
   'POST /api/impact': ALL,
+  'POST /api/impact/hits': ALL,
   'POST /api/impact/parts': ALL,
   'GET /api/phrase-sets/:id/stats': ALL,
   'POST /api/changes': ALL,

@@ -1,12 +1,13 @@
 import { and, eq, gte, inArray, isNull, lt, or, sql, type SQL } from 'drizzle-orm'
 import { makeAddress } from '#core'
+import { searchTerms } from '#core/text'
 import { ownCopies, visibleTo, type Copy } from '../access/copy-access'
 import { seesClausesOf } from '../access/ownership'
 import { wordsOfOthers } from '../access/own-words'
 import type { Actor } from '../access/roles'
 import { db } from '../db/client'
 import { literally } from '../db/asking'
-import { typedQuery } from '../db/search'
+import { hasText, typedQuery } from '../db/search'
 import { auditEventItems, addresses, assignments, copies, lists, messages, decisionClaims, rules } from '../db/schema'
 import { notFound } from '../platform/problem'
 
@@ -106,9 +107,10 @@ export async function withWords(actor: Actor, words: string): Promise<SQL> {
   return mentions(words, (await wordsOfOthers(actor)).tags)
 }
 
-// Every word, or the beginning of one, in subject, sender, attachment names or text; or a tag that has them all.
+// Every word, or the beginning of one, and every text in quotes, in subject, sender, attachment names or text; or a tag that has them all.
 async function mentions(words: string, othersTags: ReadonlySet<string>): Promise<SQL> {
-  const query = typedQuery(words)
+  const asked = searchTerms(words)
+  const query = typedQuery(asked)
   if (query === null) return sql`false`
   const terms = words.normalize('NFKC').toLowerCase().match(/[\p{L}\p{N}\p{M}]+/gu) ?? []
   const inText = inArray(
@@ -116,7 +118,7 @@ async function mentions(words: string, othersTags: ReadonlySet<string>): Promise
     db()
       .select({ id: messages.id })
       .from(messages)
-      .where(sql`${messages.search} @@ ${query}::tsquery`),
+      .where(and(sql`${messages.search} @@ ${query}::tsquery`, ...asked.quoted.filter(text => /\s/.test(text)).map(hasText))),
   )
   const tags = (await tagsWith(terms)).filter(tag => !othersTags.has(tag))
   // Most words are no tag; asking for one all the same would cost a look at every copy.

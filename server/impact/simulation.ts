@@ -9,7 +9,7 @@ import { Slots } from '../platform/slots'
 import { activePolicy } from '../policy/active-policy'
 import type { Preview } from '../policy/preview'
 import type { WithEdition } from '../workers/archive-thread'
-import type { CopyEnd, Supposed, ToDecide, ToEnd } from '../workers/decide-under'
+import type { CopyEnd, Hits, Supposed, ToDecide, ToEnd } from '../workers/decide-under'
 import type { CausesFound, CausesJob } from '../workers/causes'
 import type { Examples, ToReadExamples } from '../workers/examples'
 import type { Needs } from '../workers/mail'
@@ -172,6 +172,12 @@ export function endsUnder(what: Omit<ToEnd, 'now' | keyof WithEdition>): Promise
 export function decisionsUnder(what: Omit<ToEnd, 'now' | keyof WithEdition>): Promise<Supposed[][]> {
   return ask<Omit<ToEnd, keyof WithEdition>, Supposed[][]>({ ...what, now: new Date().toISOString() }, job =>
     hasThreads() ? runOn('simulating', 'decisionsUnderNets', job) : here.decisionsUnderNets(job))
+}
+
+/** In how many of some copies what differs would find something: see `hitsUnderNets`. */
+export function hitsUnder(what: Omit<ToEnd, 'now' | keyof WithEdition>): Promise<Hits> {
+  return ask<Omit<ToEnd, keyof WithEdition>, Hits>({ ...what, now: new Date().toISOString() }, job =>
+    hasThreads() ? runOn('simulating', 'hitsUnderNets', job) : here.hitsUnderNets(job))
 }
 
 /** What examples have in common: see `readExamples`. */

@@ -27,7 +27,7 @@ import {
 } from '#core/suggest'
 import { clauseWords, listName } from '#core/words'
 import { capitalised, counted, numberWords, oneOf, quoted } from '#core/wording'
-import { visibleTo } from '../access/copy-access'
+import { isOwn, visibleTo, type Copy } from '../access/copy-access'
 import { sentenceFor } from '../access/others-clauses'
 import { canChange, mustBeAllowed, seesClausesOf } from '../access/ownership'
 import { can, type Actor } from '../access/roles'
@@ -39,8 +39,9 @@ import { previewChanges } from '../policy/preview'
 import type { Supposed } from '../workers/decide-under'
 import { inScope, scopeOf, withLookupKeys, type Scope } from '../impact/affected-mail'
 import { matching } from '../copies/copy-conditions'
+import { searchedOf } from './searched'
 import type { ManyQuery } from '../copies/many-job'
-import { examplesOf, simulateNets, decisionsUnder, viewFor, type ImpactView } from '../impact/simulation'
+import { decisionsUnder, examplesOf, hitsUnder, simulateNets, viewFor, type ImpactView } from '../impact/simulation'
 
 /** From what is suggested, and to what end; what is left out is chosen by where the examples lie. */
 export interface SuggestionForm {
@@ -52,8 +53,8 @@ export interface SuggestionForm {
 
 /** One way to say it. */
 export interface Candidate {
-  /** How widely senders are taken; "phrase" where words are what is shared. */
-  kind: SenderScope['kind'] | 'phrase'
+  /** How widely senders are taken; "phrase" where words are what is shared, "search" for all that was searched for. */
+  kind: SenderScope['kind'] | 'phrase' | 'search'
   words: string
   senders: EntryText[]
   phrases: string[]
@@ -69,6 +70,8 @@ export interface Candidate {
   verified: { passed: number, of: number } | null
   /** Examples that would not end where they should, and why. */
   stays: { id: number, why: string }[]
+  /** Examples in which it finds something, whether or not they are moved. */
+  hits: number
 }
 
 /** A clause that speaks of the examples already. */
@@ -100,6 +103,8 @@ export interface Suggestion {
   preset: number | null
   /** Where senders change: the phrases, by their place among the candidates, that stop the next message too; and why. */
   flood: { phrases: number[], why: string } | null
+  /** What of the filter a rule cannot say. */
+  unsaid: string[]
 }
 
 const MAX_EXAMPLES = 200
@@ -114,7 +119,8 @@ function isUnverified({ decision }: Supposed): boolean {
 export async function suggestFrom(actor: Actor, asked: SuggestionForm): Promise<Suggestion> {
   const { rows, of } = await chosen(actor, asked)
   const { policy } = await activePolicy()
-  const owner = asked.owner ?? (can(actor, 'change all lists and rules') ? 'organisation' : personOwner(actor.id))
+  const isForAll = can(actor, 'change all lists and rules') && !rows.every(r => isOwn(actor, r))
+  const owner = asked.owner ?? (isForAll ? 'organisation' : personOwner(actor.id))
   // What is beyond the actor's power they may propose; they then see what it does to their own mail.
   const beyond = !canChange(actor, owner)
   if (beyond && (isPersonal(owner) || !seesClausesOf(actor, owner))) mustBeAllowed(actor, owner)
@@ -124,27 +130,32 @@ export async function suggestFrom(actor: Actor, asked: SuggestionForm): Promise<
   const stops = then.to !== 'inbox'
   const { senderScopes: scopes, phrases, others, decisions, unread } = await examplesOf({ ids, scope, actor, stops })
   if (unread === rows.length) throw invalid('These messages were not kept, so nothing can be suggested from them. Select other messages.')
+  const searched = asked.query ? await searchedOf(actor, asked.query, { policy, owner, stops }) : null
   const drafts: (Pick<Candidate, 'kind' | 'senders' | 'phrases' | 'obfuscated' | 'catches'>)[] = [
     ...scopes.map(w => ({ kind: w.kind, senders: w.entries, phrases: [], obfuscated: false, catches: w.catches })),
     ...phrases.map(p => ({ kind: 'phrase' as const, senders: [], phrases: [p.text], obfuscated: p.obfuscated === true, catches: p.of })),
+    ...(searched ? [{ kind: 'search' as const, senders: [], phrases: [], obfuscated: false, catches: decisions.length }] : []),
   ]
   const warnings = await warningsFor(actor, policy, scope, scopes)
   // What is too wide is offered last of the senders.
   const order = drafts.map((_, i) => i).sort((a, b) => Number(isWarned(a)) - Number(isWarned(b)) || a - b)
   function isWarned(i: number): number {
+    if (drafts[i]!.kind === 'search') return -1
     return i >= scopes.length ? 2 : warnings[i] === null ? 0 : 1
   }
   const candidates = await Promise.all(order.map(async i => candidate(drafts[i]!, warnings[i] ?? null)))
   const impacts = await simulateNets(actor, candidates.map(c => c.net))
   const verified = then.to === 'inbox' ? await Promise.all(candidates.map(c => verifiedOf(actor, scope, c.senders))) : []
   const flood = stops && isFlood(scopes, decisions.length) ? floodOf(scopes, phrases, { of: decisions.length, others }) : null
-  const preset = flood || !scopes.length ? null : order.indexOf(presetOf(scopes, decisions.length))
-  const ends = await decisionsUnder({ nets: candidates.map(c => c.net), ids })
+  const preset = searched ? 0 : flood || !scopes.length ? null : order.indexOf(presetOf(scopes, decisions.length))
+  const nets = candidates.map(c => c.net)
+  const [ends, { hits }] = await Promise.all([decisionsUnder({ nets, ids }), hitsUnder({ nets, ids })])
   const result = await Promise.all(candidates.map(async ({ net: _, ...c }, i): Promise<Candidate> => ({
     ...c,
     impact: await viewFor(actor, impacts[i]!),
     verified: c.senders.length ? (verified[i] ?? null) : null,
     stays: staysOf(ends[i]!),
+    hits: hits[i]!,
   })))
   const stays = preset === null ? [] : (result[preset]?.stays ?? [])
   const against = new Set(stays.map(s => s.id))
@@ -167,13 +178,15 @@ export async function suggestFrom(actor: Actor, asked: SuggestionForm): Promise<
     candidates: result,
     ruleNames: policy.rules.filter(r => r.owner === owner).map(r => r.name),
     preset,
+    unsaid: searched?.unsaid ?? [],
     flood: flood && { why: flood.why, phrases: flood.phrases.map(i => order.indexOf(scopes.length + i)) },
   }
 
   async function candidate(draft: (typeof drafts)[number], warning: string | null) {
-    const changes = draftChanges(policy, { ...draft, then, owner } satisfies Draft, randomUUID)
+    const also = draft.kind === 'search' ? searched! : undefined
+    const changes = draftChanges(policy, { ...draft, also, then, owner } satisfies Draft, randomUUID)
     const { net } = await previewChanges(actor, changes, { monitorToo: true, proposed: beyond })
-    const words = draft.senders.length ? oneOf(draft.senders.map(entryWords), 'or', 3) : draft.phrases.map(quoted).join(' or ')
+    const words = also ? also.words : draft.senders.length ? oneOf(draft.senders.map(entryWords), 'or', 3) : draft.phrases.map(quoted).join(' or ')
     return { ...draft, words, changes, net, warning }
   }
 
@@ -235,7 +248,13 @@ async function chosen(actor: Actor, { ids, query }: SuggestionForm): Promise<{ r
     ? and(await matching(actor, filter), except.length ? notInArray(copies.id, except) : undefined)
     : and(inArray(copies.id, ids ?? []), visibleTo(actor))
   const rows = await db()
-    .select({ id: copies.id, lane: copies.lane, sender: copies.senderAddress })
+    .select({
+      id: copies.id,
+      lane: copies.lane,
+      sender: copies.senderAddress,
+      personId: copies.personId,
+      mailbox: copies.mailbox,
+    })
     .from(copies)
     .where(which)
     .orderBy(desc(copies.receivedAt), desc(copies.id))
@@ -247,11 +266,7 @@ async function chosen(actor: Actor, { ids, query }: SuggestionForm): Promise<{ r
   return { rows, of: n!.n }
 }
 
-interface ExampleRow {
-  id: number
-  lane: (typeof copies.$inferSelect)['lane']
-  sender: string
-}
+type ExampleRow = Pick<Copy, 'id' | 'lane' | 'personId' | 'mailbox'> & { sender: string }
 
 async function verifiedOf(actor: Actor, scope: Scope, senders: EntryText[]): Promise<Candidate['verified']> {
   if (!senders.length) return null

@@ -1,6 +1,6 @@
 import { decide, isDelivered, isKeptHere, type FinalDecision, type Lane, type Message, type Decision } from '#core'
 import type { PolicyChange } from '#core/change'
-import { pairOf } from '#core/simulate'
+import { pairOf, simulateEach } from '#core/simulate'
 import { indexedFor, openArchive, type WithEdition } from './archive-thread'
 import type { Needs } from './mail'
 
@@ -53,6 +53,24 @@ export function endsUnderNets(asked: ToEnd): Promise<CopyEnd[][] | Needs> {
 /** The same, with which copies they are and why they would end there. */
 export function decisionsUnderNets(asked: ToEnd): Promise<Supposed[][] | Needs> {
   return underNets(asked, (id, decision) => ({ id, decision: asLaidHere(decision) }))
+}
+
+/** For each of the policies in how many of the copies what differs finds something else; and how many could be read. */
+export async function hitsUnderNets({ nets, ids, now, ...edition }: ToEnd): Promise<Hits | Needs> {
+  const indexed = indexedFor(edition)
+  if (!indexed) return { needs: edition.number }
+  const { archive } = await openArchive()
+  const pairs = nets.map(net => pairOf(indexed, net))
+  const read = (await archive.messages(ids, indexed.compiled.policy.trust)).filter(c => c.message)
+  const each = read.map(({ message, recipient }) => simulateEach(message!, recipient, pairs, now))
+  return { hits: pairs.map((_, i) => each.filter(found => found[i] !== null).length), of: read.length }
+}
+
+/** How many of some copies each of several policies is about, that differ from the active one. */
+export interface Hits {
+  hits: number[]
+  /** So many of the copies could be read. */
+  of: number
 }
 
 async function underNets<T>(

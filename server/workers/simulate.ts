@@ -17,7 +17,7 @@ export { redecide } from './redecide'
 export { readExamples } from './examples'
 export { takeApart } from './parts'
 export { causesOfCopies } from './causes'
-export { decideUnderNet, endsUnderNets, decisionsUnderNets } from './decide-under'
+export { decideUnderNet, endsUnderNets, decisionsUnderNets, hitsUnderNets } from './decide-under'
 
 /** What changes would do, to be found out. */
 export interface SimulationJob extends WithEdition {

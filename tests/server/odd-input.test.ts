@@ -73,6 +73,7 @@ describe('odd input: a fault of ours would hide what is wrong', () => {
     'POST /api/returns': { clause: { kind: 'rule', id: 'nowhere' }, after: '2026-01-01', before: '2026-02-01', confirmed: false },
     'POST /api/review/purge': { lane: 'bin', senders: ['a@x.test'], count: 1 },
     'POST /api/impact': { changes: [{ type: 'remove', kind: 'rule', id: 'nowhere' }], proposed: false },
+    'POST /api/impact/hits': { changes: [{ type: 'remove', kind: 'rule', id: 'nowhere' }], proposed: false, ids: [1] },
     'POST /api/changes': {
       base: 1,
       changes: [{ type: 'remove', kind: 'rule', id: 'nowhere' }],

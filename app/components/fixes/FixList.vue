@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { numberWords } from '#core/wording'
 import { isWhole } from '#core/simulate'
-import { api, type FixView } from '~/api/client'
+import { api, type FixView, type TogetherView } from '~/api/client'
 import { soFarWords } from '~/composables/impactWords'
 
 /** The changes that would put copies right that went wrong, the best first, each saved or asked for in one press. */
@@ -19,7 +19,7 @@ const notices = useNoticeStore()
 const directory = useDirectoryStore()
 const work = useJobStore()
 const { found, reading, failure, about, look: lookAt, leave } = useFixes()
-const list = useTemplateRef<HTMLElement>('list')
+const offers = useTemplateRef<HTMLElement>('offers')
 
 const LINGERS = 700
 let timer: ReturnType<typeof setTimeout> | undefined
@@ -36,7 +36,7 @@ async function look() {
   clearTimeout(timer)
   await lookAt(ids)
   await nextTick()
-  list.value?.querySelector('button')?.focus()
+  offers.value?.querySelector<HTMLElement>('button:not(:disabled)')?.focus()
 }
 defineExpose({ look })
 
@@ -57,7 +57,13 @@ const onlyWords = computed(() => {
 const isKnown = computed(() => !reading.value && (found.value ?? []).every(m => isWhole(m.impact)))
 const scale = computed(() => Math.max(1, ...offered.value.map(m => m.moved.wanted + m.moved.unwanted + m.moved.unmarked)))
 const fixing = ref(false)
-const chosen = shallowRef<FixView | null>(null)
+const chosen = shallowRef<FixView | TogetherView | null>(null)
+/** Where one fix does not do it alone: those that do most together. */
+const cover = computed(() => {
+  const members = isKnown.value ? (found.value ?? []).filter(m => m.inCover) : []
+  return members.length > 1 ? members : []
+})
+const isTogether = computed(() => chosen.value !== null && !('kind' in chosen.value))
 const aboutIds = ref<number[]>([])
 
 const putting = useSaveChanges(
@@ -65,7 +71,7 @@ const putting = useSaveChanges(
     base: chosen.value!.base,
     changes: chosen.value!.changes,
     coming: true,
-    note: chosen.value!.sentence,
+    note: shortened(chosen.value!.sentence),
     existing: {
       lanes: chosen.value!.should === 'delivered' ? ['spam', 'quarantine', 'bin'] : ['inbox', 'lowPriority'],
       ids: aboutIds.value,
@@ -74,7 +80,7 @@ const putting = useSaveChanges(
   ({ eventId, job }) => {
     const { sentence, should } = chosen.value!
     const moved = should === 'delivered' ? 'Moved {n} to Inbox.' : 'Moved {n} out of Inbox.'
-    const words = `Saved: ${sentence}. ${moved}`
+    const words = `Saved: ${shortened(sentence)}. ${moved}`
     leave()
     void directory.load()
     if (job === null) {
@@ -94,8 +100,12 @@ async function again() {
   await lookAt(ids)
 }
 
+/** A note has room for so much. */
+const MAX_NOTE = 400
+const shortened = (text: string) => (text.length > MAX_NOTE ? `${text.slice(0, MAX_NOTE - 1)}…` : text)
+
 /** Puts a fix active and the copies right; what is not one's own to change is asked for. */
-async function fix(one: FixView) {
+async function fix(one: FixView | TogetherView) {
   if (fixing.value) return
   chosen.value = one
   aboutIds.value = [...ids]
@@ -109,10 +119,10 @@ async function fix(one: FixView) {
     fixing.value = false
   }
 }
-async function ask({ base, changes, sentence }: FixView) {
+async function ask({ base, changes, sentence }: FixView | TogetherView) {
   const them = aboutIds.value.length === 1 ? 'it' : 'them'
   try {
-    const { eventId } = await api.propose({ base, changes, note: `This would fix ${them}: ${sentence}.`, ids: aboutIds.value })
+    const { eventId } = await api.propose({ base, changes, note: shortened(`This would fix ${them}: ${sentence}.`), ids: aboutIds.value })
     const words = 'Proposed. The answer appears under Proposals.'
     notices.say(words, eventId, { to: '/proposals', text: 'Open proposal' })
   }
@@ -129,7 +139,7 @@ async function ask({ base, changes, sentence }: FixView) {
       <WordHelp
         word="Suggested fixes"
         term="fix"
-      />, least harm first. Apply saves the change and moves the affected messages; one Undo reverts both.
+      />, least harm for each fixed message first. Apply saves the change and moves the affected messages; one Undo reverts both.
     </p>
     <p v-if="!found && !reading && !failure">
       <PressButton
@@ -175,51 +185,75 @@ async function ask({ base, changes, sentence }: FixView) {
         {{ release }}
       </PressButton>
     </div>
-    <ol
+    <div
       v-if="found?.length"
-      ref="list"
+      ref="offers"
     >
-      <li
-        v-for="(m, i) in offered"
-        :key="m.sentence"
+      <FixCover
+        v-if="cover.length"
+        :ids
+        :members="cover"
+        :busy="fixing"
+        @apply="fix"
       >
-        <span class="numbers second">{{ isKnown ? i + 1 : '' }}</span>
-        <div class="what">
-          <p><strong>{{ m.sentence }}</strong></p>
-          <p class="second small">
-            {{ m.why }}
-          </p>
-          <ImpactBar
-            :impact="m.moved"
-            :scale
-            empty="no other mail"
-          />
-        </div>
-        <PressButton
-          :first="i === 0 && !m.opens && isKnown"
-          small
-          :disabled="fixing || !isKnown"
-          @click="fix(m)"
-        >
-          {{ m.permission === 'own' ? 'Apply' : 'Propose' }}
-        </PressButton>
         <ChangeQuestion
-          v-if="isAsking && chosen === m"
-          class="question"
+          v-if="isAsking && isTogether"
           :putting
-          :yours="m.sentence"
+          :yours="chosen!.sentence"
           @over="putting.putOver()"
           @load="again"
         />
         <p
-          v-if="putError && chosen === m"
-          class="wrong question"
+          v-if="putError && isTogether"
+          class="wrong"
           role="alert"
         >
           {{ putError }}
         </p>
-      </li>
-    </ol>
+      </FixCover>
+      <ol>
+        <li
+          v-for="(m, i) in offered"
+          :key="m.sentence"
+        >
+          <span class="numbers second">{{ isKnown ? i + 1 : '' }}</span>
+          <div class="what">
+            <p><strong>{{ m.sentence }}</strong></p>
+            <p class="second small">
+              {{ m.why }}
+            </p>
+            <ImpactBar
+              :impact="m.moved"
+              :scale
+              empty="no other mail"
+            />
+          </div>
+          <PressButton
+            :first="i === 0 && !m.opens && m.publicProvider === undefined && isKnown && !cover.length"
+            small
+            :disabled="fixing || !isKnown"
+            @click="fix(m)"
+          >
+            {{ m.permission === 'own' ? 'Apply' : 'Propose' }}
+          </PressButton>
+          <ChangeQuestion
+            v-if="isAsking && chosen === m"
+            class="question"
+            :putting
+            :yours="m.sentence"
+            @over="putting.putOver()"
+            @load="again"
+          />
+          <p
+            v-if="putError && chosen === m"
+            class="wrong question"
+            role="alert"
+          >
+            {{ putError }}
+          </p>
+        </li>
+      </ol>
+    </div>
     <p v-if="found && found.length > offered.length">
       <PressButton
         plain

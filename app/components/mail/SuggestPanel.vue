@@ -4,7 +4,7 @@ import { isWhole } from '#core/simulate'
 import { counted, numberWords, oneOf, plural, quoted } from '#core/wording'
 import { isPersonal } from '#core/policy'
 import type { Then } from '#core/suggest'
-import type { Candidate, SavedChanges, RuleForm } from '~/api/client'
+import { api, type Candidate, type SavedChanges, type RuleForm } from '~/api/client'
 import { useImpact } from '~/composables/impact'
 import { copiesWords, scopeWords } from '~/composables/impactWords'
 import { useSaveChanges } from '~/composables/saveChanges'
@@ -43,6 +43,7 @@ const SEND: Record<Then['to'], string> = {
 }
 const what = computed(() => {
   const who = store.candidate ? oneOf(store.candidate.senders.map(entryWords), 'or', 2) : ''
+  if (store.candidate?.kind === 'search' && !store.phrases.length) return `mail with ${store.candidate.words}`
   const says = store.phrases.length ? `containing ${oneOf(store.phrases.map(quoted), 'or', 2)}` : ''
   return `mail ${[who && `from ${who}`, says].filter(Boolean).join(' ') || '…'}`
 })
@@ -132,25 +133,71 @@ async function done(active: SavedChanges) {
   await mail.reload()
 }
 
-/** Enter before all mail is counted waits for it. */
+/** Enter before all mail is counted waits for it, and saves where nothing speaks against what was not seen. */
 const waits = ref(false)
 const ready = computed(() => store.state === 'ready' && impact.value !== null && isWhole(impact.value))
+/** Why Enter has to be pressed once more, now that it can be seen; empty where it has not. */
+const pressAgain = ref('')
+watch(() => changes.value, () => (pressAgain.value = ''))
 watch(ready, (now) => {
-  if (now && waits.value) void put()
+  if (now && waits.value) void putUnlessDoubtful()
 })
-async function put(watch = false) {
+/** Something speaks against it: broad, marked the other way, or nothing of what is shown is affected. */
+const against = computed(() => {
+  const now = impact.value
+  if (!now) return ''
+  if (now.broad) return now.broad
+  const [marked, how] = store.protects ? [now.unwanted, 'unwanted'] as const : [now.wanted, 'wanted'] as const
+  if (marked) return `${counted(marked, 'affected message')} ${plural(marked, 'is', 'are')} marked ${how}.`
+  if (store.candidate?.warning) return store.candidate.warning
+  if (stays.value.length) return `${staysWords.value}.`
+  return suggestion.value?.contrary.some(c => c.wins) ? 'Another list or rule takes precedence.' : ''
+})
+async function putUnlessDoubtful() {
+  waits.value = false
+  if (against.value) pressAgain.value = against.value
+  else await put()
+}
+
+/** It finds something in none of the messages that it is made from. */
+const nothing = ref(false)
+watch(() => changes.value, () => (nothing.value = false))
+async function findsNothing(): Promise<boolean> {
+  const { candidates, examples } = suggestion.value!
+  const known = candidates.find(c => c.changes === changes.value)
+  if (known) return known.hits === 0
+  const { hits, of: read } = await api.hits({ changes: changes.value!, proposed: store.beyond, ids: examples })
+  return read > 0 && hits === 0
+}
+
+/** @param seen that it finds nothing in these messages was said */
+async function put(watch = false, seen = false) {
   if (putting.isAsking.value) return
   if (!ready.value) {
     waits.value = store.state !== 'failed'
     return
   }
   waits.value = false
+  pressAgain.value = ''
   if (!changes.value) return notices.say('Choose a sender or enter words.')
-  if (store.beyond) return putting.put()
-  if (!choice.value.coming && !existing.value) return notices.say('Choose to which mail it applies: new mail, existing mail, or both.')
-  monitoring.value = watch
+  if (!store.beyond && !choice.value.coming && !existing.value)
+    return notices.say('Choose to which mail it applies: new mail, existing mail, or both.')
+  monitoring.value = watch && !store.beyond
+  try {
+    if (!seen && choice.value.adding === null && !nothing.value && (await findsNothing())) {
+      nothing.value = true
+      return
+    }
+  }
+  catch (error) {
+    return notices.failed(error)
+  }
   await putting.put()
 }
+const nothingWords = computed(() => {
+  const these = suggestion.value?.examples.length === 1 ? 'the message' : 'any of the messages'
+  return `This would not match ${these} that you selected. Save it anyway?`
+})
 const eventWords = computed(() => {
   if (waits.value) return 'Waiting for the impact…'
   if (store.beyond) return 'Propose'
@@ -159,6 +206,7 @@ const eventWords = computed(() => {
 function leave() {
   if (putting.checking.value) return void putting.cancel()
   if (putting.question.value) return putting.leave()
+  if (nothing.value) return void (nothing.value = false)
   store.close()
 }
 function over() {
@@ -166,7 +214,7 @@ function over() {
   putting.leave()
   void store.read({ then: suggestion.value?.then, owner: suggestion.value?.owner }).then(() => put(monitoring.value))
 }
-/** A letter takes the sender so widely, and saves that; what it would catch stands beside it. */
+/** A letter takes the sender so widely; it saves that where its impact is known and nothing speaks against it, else it waits for Enter. */
 const KEY_OF: Partial<Record<Candidate['kind'], string>> = { mailingList: 'L', domain: 'D', domainAndSubdomains: 'S' }
 async function putScope(kind: Candidate['kind']) {
   const at = suggestion.value?.candidates.findIndex(c => c.kind === kind) ?? -1
@@ -174,10 +222,11 @@ async function putScope(kind: Candidate['kind']) {
   choice.value.who = at
   choice.value.adding = null
   await nextTick()
-  await put()
+  if (ready.value) return putUnlessDoubtful()
+  pressAgain.value = 'Its impact is being counted.'
 }
 useKeys({
-  Enter: () => void put(),
+  Enter: () => void put(monitoring.value && nothing.value, nothing.value),
   Escape: leave,
   ...Object.fromEntries(Object.entries(KEY_OF).map(([kind, key]) => [key.toLowerCase(), () => void putScope(kind as Candidate['kind'])])),
 })
@@ -192,6 +241,7 @@ async function more() {
 }
 function addPhrase(text: string) {
   choice.value.adding = null
+  if (suggested.value.some(c => c.phrases[0] === text && c.obfuscated)) choice.value.obfuscated = true
   choice.value.words = store.phrases.includes(text) ? store.phrases.filter(p => p !== text).join('\n') : [...store.phrases, text].join('\n')
 }
 const verified = computed(() => (store.protects ? (store.candidate?.verified ?? null) : null))
@@ -276,6 +326,18 @@ const hereWords = computed(() => {
         Conflict: {{ c.words }}. {{ c.wins ? 'It takes precedence over your change.' : 'Your change takes precedence.' }}
       </p>
       <p
+        v-if="suggestion.flood"
+        class="said small"
+      >
+        {{ suggestion.flood.why }}
+      </p>
+      <p
+        v-if="suggestion.unsaid.length && store.candidate?.kind === 'search'"
+        class="said small warn"
+      >
+        A rule cannot include {{ oneOf(suggestion.unsaid, 'and', 6) }} of your filter, so it can match more than the messages shown.
+      </p>
+      <p
         v-if="stays.length"
         class="said small warn"
       >
@@ -307,7 +369,7 @@ const hereWords = computed(() => {
             >
             <span class="words">{{ c.words }} <kbd
               v-if="KEY_OF[c.kind]"
-              title="saves with this sender"
+              title="chooses this sender"
             >{{ KEY_OF[c.kind] }}</kbd></span>
             <span class="figures"><ImpactBar
               :impact="c.impact"
@@ -351,8 +413,14 @@ const hereWords = computed(() => {
           class="line-field"
           placeholder="any words"
           aria-label="Words"
-          @keydown.enter.prevent="put()"
+          @keydown.enter.prevent
         />
+        <el-checkbox
+          v-if="store.phrases.length"
+          v-model="choice.obfuscated"
+        >
+          also obfuscated spellings
+        </el-checkbox>
         <p
           v-if="suggested.length"
           class="suggested small"
@@ -459,6 +527,36 @@ const hereWords = computed(() => {
           </el-checkbox>
         </div>
       </div>
+      <div
+        v-if="nothing"
+        class="said small warn nothing"
+        role="alertdialog"
+        aria-label="Nothing matches"
+      >
+        <p>{{ nothingWords }}</p>
+        <div class="actions">
+          <PressButton
+            small
+            @click="put(monitoring, true)"
+          >
+            Save anyway
+          </PressButton>
+          <PressButton
+            plain
+            small
+            @click="nothing = false"
+          >
+            Cancel
+          </PressButton>
+        </div>
+      </div>
+      <p
+        v-if="pressAgain"
+        class="small warn"
+        role="status"
+      >
+        {{ pressAgain }} Press Enter to save.
+      </p>
       <ChangeQuestion
         v-if="putting.isAsking.value"
         :putting

@@ -61,7 +61,7 @@ function stepChoosing(by: number) {
 /** From all that is shown. */
 function suggestShown() {
   const { limit: _, cursor: __, ...query } = mail.filter
-  suggestion.from({ query }, { asRule: true, words: shown.value.words })
+  suggestion.from({ query }, { asRule: true })
 }
 useKeys({
   'ArrowDown': () => mail.step(1),
