@@ -20,7 +20,8 @@ const MAX_LENGTH = 300
 
 /**
  * A date and time as a message writes it (RFC 5322 3.3, with the obsolete forms of 4.3: comments and white space anywhere,
- * years of two or three digits, zones by name). A zone that is missing or unknown counts as -0000, never as the host's own.
+ * years of two or three digits, zones by name), and what readers show besides: a zone without a sign, or with two; C's asctime. A zone
+ * that is missing or unknown counts as -0000, never as the host's own.
  * @returns an ISO 8601 instant; null for what is no date, 31 February among it
  */
 export function readDate(field: string | undefined): string | null {
@@ -30,9 +31,12 @@ export function readDate(field: string | undefined): string | null {
   const tokens = plain.match(/[a-z]+|\d+|[:+-]/gi) ?? []
   let at = 0
   if (isWord(tokens[at]) && MONTHS.indexOf(tokens[at]!.toLowerCase().slice(0, 3)) < 0) at++ // the day of the week says nothing new
-  const [day, month, yearText] = [tokens[at], tokens[at + 1], tokens[at + 2]]
-  if (!isNumber(day, 2) || !isWord(month) || !isNumber(yearText, 4)) return null
-  at += 3
+  // As C's asctime writes it: “Sat Sep 21 08:18:08 2002”, the month first and the year last.
+  const yearLast = isWord(tokens[at])
+  const [day, month] = yearLast ? [tokens[at + 1], tokens[at]] : [tokens[at], tokens[at + 1]]
+  const yearText = yearLast ? tokens.pop() : tokens[at + 2]
+  if (!isNumber(day, 2) || !isWord(month) || !isNumber(yearText, 4) || (yearLast && yearText.length < 4)) return null
+  at += yearLast ? 2 : 3
   const monthIndex = MONTHS.indexOf(month.toLowerCase().slice(0, 3))
   const [hour, colon, minute] = [tokens[at], tokens[at + 1], tokens[at + 2]]
   if (!isNumber(hour, 2) || colon !== ':' || !isNumber(minute, 2)) return null
@@ -56,17 +60,29 @@ export function readDate(field: string | undefined): string | null {
 
 /** True if a date names the zone that it is in. */
 export function hasZone(field: string): boolean {
-  return /[+-]\s?\d{4}|\d\s*[a-z]{1,5}\s*$/i.test(withoutComments(field.slice(0, MAX_LENGTH)).trim())
+  const plain = withoutComments(field.slice(0, MAX_LENGTH)).trim()
+  return /[+-]\s?\d{4}|\d\s*[a-z]{1,5}\s*$/i.test(plain) || /\d{4}\s+\d{1,2}:\d\d(?::\d\d)?\s+\d{3,5}$/.test(plain)
 }
 
 function zoneMinutes(tokens: readonly string[]): number | null {
   const [sign, digits] = tokens
   if (sign === undefined) return 0
   if (sign === '+' || sign === '-') {
-    if (!isNumber(digits, 4) || digits.length !== 4 || Number(digits.slice(2)) > 59) return null
-    return (sign === '-' ? -1 : 1) * (Number(digits.slice(0, 2)) * 60 + Number(digits.slice(2)))
+    // Two signs: what is meant nobody knows.
+    if (digits === '+' || digits === '-') return 0
+    const minutes = minutesOf(digits)
+    return minutes === null ? null : sign === '-' ? -minutes : minutes
   }
+  // Without a sign it is ahead, as readers take it.
+  if (isNumber(sign, 5)) return minutesOf(sign)
   return isWord(sign) ? (ZONES[sign.toLowerCase()] ?? 0) : null
+}
+
+// Hours and minutes, four digits by the standard; a nought before them, or one too few, changes nothing.
+function minutesOf(digits: string | undefined): number | null {
+  if (!isNumber(digits, 5) || digits.length < 3) return null
+  const [hours, minutes] = [Math.floor(Number(digits) / 100), Number(digits) % 100]
+  return hours > 23 || minutes > 59 ? null : hours * 60 + minutes
 }
 
 // RFC 5322 4.3: two digits up to 49 are of this century, else, and with three digits, 1900 is added.

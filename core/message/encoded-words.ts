@@ -20,7 +20,7 @@ export function decodeWords(text: string): string {
   let at = 0
   let run: { charset: string, pieces: Uint8Array[] } | null = null
   const flush = () => {
-    if (run) out += decodeText(joinedBytes(run.pieces), run.charset).text
+    if (run) out += decodeText(oneText(run), run.charset).text
     run = null
   }
   while (at < text.length) {
@@ -45,6 +45,36 @@ export function decodeWords(text: string): string {
   }
   flush()
   return out + text.slice(at)
+}
+
+const ESCAPE = 0x1b
+
+/**
+ * The bytes of words that follow each other. In ISO 2022 every word ends in ASCII and the next begins by leaving it (RFC 1468): of two
+ * escape sequences with nothing between them only the last counts, and a decoder takes the first for a fault.
+ */
+function oneText({ pieces, charset }: { pieces: readonly Uint8Array[], charset: string }): Uint8Array {
+  const bytes = joinedBytes(pieces)
+  if (pieces.length < 2 || !/^(?:cs)?iso-?2022/.test(charset)) return bytes
+  const out = new Uint8Array(bytes.length)
+  let count = 0
+  for (let at = 0; at < bytes.length;) {
+    const end = bytes[at] === ESCAPE ? endOfEscape(bytes, at) : at + 1
+    const isMoot = bytes[at] === ESCAPE && bytes[end] === ESCAPE
+    if (!isMoot) {
+      out.set(bytes.subarray(at, end), count)
+      count += end - at
+    }
+    at = end
+  }
+  return out.subarray(0, count)
+}
+
+// ISO/IEC 2022 (ECMA-35): ESC, intermediate bytes, one final byte.
+function endOfEscape(bytes: Uint8Array, from: number): number {
+  let end = from + 1
+  while (end < bytes.length && bytes[end]! >= 0x20 && bytes[end]! <= 0x2f) end++
+  return Math.min(bytes.length, end + 1)
 }
 
 const MAX_CHARSET = 60

@@ -228,14 +228,19 @@ function glue(text: string): string {
 
 const AROUND = '\'`´‘’“”"[]{}|*_=;:!?'
 
-// The addresses among words, what stands around them taken off: "'x@y.example'" is x@y.example to whoever reads it.
+/** Letters of a local part by the standard (RFC 5322 3.2.3, atext) that also stand around an address; and what then ends it. */
+const CLOSES: Record<string, string> = { '\'': '\'', '`': '`\'´', '{': '}', '|': '|', '}': '}', '*': '*', '_': '_', '=': '=', '!': '!', '?': '?' }
+
+// The addresses among words, what stands around them taken off: "'x@y.example'" is x@y.example to whoever reads it, and
+// "'x@y.example" is another's address than x@y.example.
 function addressesIn(words: readonly string[], out: Mailboxes): string[] {
   const found: string[] = []
   for (const word of words) {
     let [start, end] = [0, word.length]
-    if (!isQuotedLocal(word)) while (start < end && AROUND.includes(word[start]!)) start++
     const isLiteral = word.lastIndexOf('[') > word.lastIndexOf('@')
     while (end > start && (word[end - 1] === '.' || (!isLiteral && AROUND.includes(word[end - 1]!)))) end--
+    const after = new Set(word.slice(end))
+    if (!isQuotedLocal(word)) while (start < end && isAround(word[start]!, after)) start++
     const text = word.slice(start, end)
     const at = text.lastIndexOf('@')
     if (at < 0) continue
@@ -253,6 +258,11 @@ function addressesIn(words: readonly string[], out: Mailboxes): string[] {
     if (first > 0 && second) found.push(`${text.slice(0, first)}@${second}`)
   }
   return found
+}
+
+function isAround(character: string, after: ReadonlySet<string>): boolean {
+  const closes = CLOSES[character]
+  return AROUND.includes(character) && (closes === undefined || [...closes].some(c => after.has(c)))
 }
 
 function isQuotedLocal(text: string): boolean {

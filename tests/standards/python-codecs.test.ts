@@ -165,6 +165,10 @@ describe('encoded words (RFC 2047): a subject would be read wrongly', () => {
   it('a character that was cut in two between two words is whole', () => {
     expect(decodeWords('=?utf-8?q?Gr=C3?= =?utf-8?q?=B6=C3=9Fe?=')).toBe('Größe')
   })
+  it('two words in ISO-2022-JP have nothing at the joint: a phrase across it is found (RFC 1468; Python’s email says the same)', () => {
+    const words = '=?ISO-2022-JP?B?GyRCQEE1YT1xJE4bKEI=?=\r\n =?ISO-2022-JP?B?GyRCJCpDTiRpJDskRyQ5GyhC?='
+    expect(decodeWords(words)).toBe('請求書のお知らせです')
+  })
   it('what is none stays as it is', () => {
     for (const text of ['=?', '=?utf-8?x?a?=', '=??q?a?=', '=?utf-8?q?a', 'a =? b ?= c', '=?utf-8 x?q?a?='])
       expect(decodeWords(text)).toBe(text)
@@ -189,6 +193,15 @@ describe('dates (RFC 5322 3.3, 4.3): a message would be older or newer than it i
     ['1 Jan 2026 12:00 A', '2026-01-01T12:00:00.000Z'],
     ['31 Dec 2016 23:59:60 +0000', '2017-01-01T00:00:00.000Z'],
     ['29 Feb 2024 12:00 +0000', '2024-02-29T12:00:00.000Z'],
+    // What is no zone by RFC 5322, as Python’s email.utils.parsedate_tz reads it.
+    ['Sat, 21 Sep 2002 08:18:08 +-0500', '2002-09-21T08:18:08.000Z'],
+    ['Sat, 21 Sep 2002 08:18:08 0530', '2002-09-21T02:48:08.000Z'],
+    ['Sat, 21 Sep 2002 08:18:08 01800', '2002-09-20T14:18:08.000Z'],
+    ['Sat, 21 Sep 2002 08:18:08 -500', '2002-09-21T13:18:08.000Z'],
+    // asctime (ISO C 7.27.3.1), and with a zone.
+    ['Sat Sep 21 08:18:08 2002', '2002-09-21T08:18:08.000Z'],
+    ['Sat Sep  1 08:18:08 2002', '2002-09-01T08:18:08.000Z'],
+    ['Sat Sep 21 08:18:08 -0700 2002', '2002-09-21T15:18:08.000Z'],
   ])('%s', (text, instant) => expect(readDate(text)).toBe(instant))
   it.each([
     'hello 1',
@@ -200,6 +213,9 @@ describe('dates (RFC 5322 3.3, 4.3): a message would be older or newer than it i
     '1 Foo 2026 09:00',
     '',
     '1 Jan 2026 09:00 +99',
+    'Sat Sep 21 08:18:08 02',
+    'Sat Sep 21 2002',
+    '21 Sep 2002 08:18:08 99900',
   ])('“%s” is none', text => expect(readDate(text)).toBeNull())
 })
 

@@ -1,6 +1,7 @@
 // RFC 5322, appendix A: the standard's own example messages, their text from memory. What is expected is what the RFC says of them.
 import { describe, expect, it } from 'vitest'
 import { parseContent, parseReceived, type Address } from '#core'
+import { letter } from '../support/build'
 
 const parse = (lines: string[]) =>
   parseContent(new TextEncoder().encode([...lines, '', 'This is a message just to say hello.', ''].join('\r\n')))
@@ -70,6 +71,19 @@ describe('RFC 5322 appendix A: a rule on sender, recipient or date would miss ma
     expect(addresses(m.to)).toEqual(['c@a.test', 'joe@where.test', 'jdoe@one.test'])
     expect(m.cc).toEqual([])
     expect(m.date).toBe('1969-02-14T03:02:54.000Z')
+  })
+
+  it('3.2.3, every character of atext at the beginning of a local part: else it is somebody else’s address', async () => {
+    for (const c of '!#$%&\'*+-/=?^_`{|}~') {
+      for (const from of [`Joe <${c}joe@quayline.example>`, `${c}joe@quayline.example`, `<${c}joe@quayline.example>`]) {
+        const { content, attempt } = await letter({ from, auth: 'fail' })
+        expect(addresses(content.from), from).toEqual([`${c}joe@quayline.example`])
+        expect(attempt.authentication.verdict, from).toBe('fail')
+      }
+    }
+    // What stands around an address on both sides is no part of it.
+    for (const from of ['\'joe@quayline.example\'', '*joe@quayline.example*', '{joe@quayline.example}', '`joe@quayline.example\''])
+      expect(addresses((await letter({ from })).content.from), from).toEqual(['joe@quayline.example'])
   })
 
   it('A.4, trace fields', () => {
