@@ -61,8 +61,8 @@ function upTo(req: IncomingMessage, most: number): Promise<Buffer | null> {
   })
 }
 
-/** So long, in milliseconds, and so many bytes of it. */
-const LINGER = { time: 2000, bytes: 8 * KB * KB }
+/** So long, in milliseconds, and so many bytes of it: more than a file has that is a little too large, or its sender is told nothing. */
+const LINGER = { time: 2000, bytes: 64 * KB * KB }
 
 /**
  * Lets the rest of a body that nobody reads go by, for a while, so that its sender is still there for the answer; whoever goes
