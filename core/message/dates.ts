@@ -74,8 +74,7 @@ function zoneMinutes(tokens: readonly string[]): number | null {
     return minutes === null ? null : sign === '-' ? -minutes : minutes
   }
   // Without a sign it is ahead, as readers take it.
-  if (isNumber(sign, 5)) return minutesOf(sign)
-  return isWord(sign) ? (ZONES[sign.toLowerCase()] ?? 0) : null
+  return isWord(sign) ? (ZONES[sign.toLowerCase()] ?? 0) : minutesOf(sign)
 }
 
 // Hours and minutes, four digits by the standard; a nought before them, or one too few, changes nothing.

@@ -159,14 +159,20 @@ export const entries = pgTable(
     expires: at(),
     addedAt: at().notNull(),
     addedBy: text(),
+    /** Where it stands in its list: as the first row of its id. Null for that row itself. */
+    place: bigint({ mode: 'number' }),
   },
   t => [
     uniqueIndex('entries_current')
       .on(t.id)
       .where(sql`to_version is null`),
-    index('entries_in_order')
-      .on(t.listId, t.row)
+    index('entries_in_place')
+      .on(t.listId, sql`coalesce(place, "row")`)
       .where(sql`to_version is null`),
+    // By which an entry that was changed, or comes back, finds its place.
+    index('entries_ended_id')
+      .on(t.id)
+      .where(sql`to_version is not null`),
     uniqueIndex('entries_current_value')
       .on(t.listId, t.kind, t.value)
       .where(sql`to_version is null`),

@@ -1,5 +1,5 @@
 import isSame from 'fast-deep-equal'
-import { and, desc, eq, gt, inArray, isNull, or } from 'drizzle-orm'
+import { and, desc, eq, gt, inArray, isNull, lte, or } from 'drizzle-orm'
 import { addTo, type Owner } from '#core'
 import type { PolicyChange } from '#core/change'
 import { seesClausesOf } from '../access/ownership'
@@ -9,6 +9,7 @@ import type { Db, Tx } from '../db/client'
 import { entries, people, rules, versions } from '../db/schema'
 import { conflict } from '../platform/problem'
 import { noteWords } from './change-note'
+import { entryOf } from './rows'
 import { TABLES } from './tables'
 
 /** Refuses to go on where what the changes touch was changed after the version on which they were made. */
@@ -90,15 +91,27 @@ async function touchedSince(at: Db | Tx, changes: readonly PolicyChange[], base:
   }
   const out = new Set<number>()
   for (const owner of owners) for (const version of await reorderedSince(at, owner, base)) out.add(version)
-  for (const [list, all] of values) {
-    const rows = await at
-      .selectDistinct({ version: entries.fromVersion })
-      .from(entries)
-      .where(and(eq(entries.listId, list), isAnyOf(entries.value, all), isNull(entries.toVersion), gt(entries.fromVersion, base)))
-    for (const { version } of rows) out.add(version)
-  }
+  for (const [list, all] of values) for (const version of await addedSince(at, list, all, base)) out.add(version)
   for (const [kind, all] of ids) for (const version of await alteredSince(at, kind, all, base)) out.add(version)
   return [...out]
+}
+
+/** The versions that put entries of these values, but for those that say again what was there: an undo brings back what it finds. */
+async function addedSince(at: Db | Tx, list: string, values: readonly string[], base: number): Promise<number[]> {
+  const current = await at
+    .select()
+    .from(entries)
+    .where(and(eq(entries.listId, list), isAnyOf(entries.value, values), isNull(entries.toVersion), gt(entries.fromVersion, base)))
+  if (!current.length) return []
+  const ended = await at
+    .select()
+    .from(entries)
+    .where(and(isAnyOf(entries.id, current.map(e => e.id)), lte(entries.fromVersion, base), gt(entries.toVersion, base)))
+  const was = new Map(ended.map(e => [e.id, e]))
+  return current.flatMap((e) => {
+    const before = was.get(e.id)
+    return before && isSame(entryOf(before), entryOf(e)) ? [] : [e.fromVersion]
+  })
 }
 
 /** The rows of some things as they stood in a version, or came since; each with what it says, without where it stands. */
@@ -115,6 +128,8 @@ async function alteredSince(at: Db | Tx, kind: keyof typeof TABLES, ids: readonl
     const was = own.find(r => r.fromVersion <= base)
     const is = own.find(r => r.toVersion === null)
     if (was && is && (was === is || isSame(saidBy(was), saidBy(is)))) continue
+    // Made and taken away again meanwhile.
+    if (!was && !is) continue
     for (const { fromVersion, toVersion } of own)
       for (const version of [fromVersion, toVersion]) if (version !== null && version > base) out.push(version)
   }

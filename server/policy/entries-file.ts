@@ -7,6 +7,7 @@ import { db } from '../db/client'
 import { entries } from '../db/schema'
 import { csvRows } from '../platform/csv'
 import { invalid } from '../platform/problem'
+import { ENTRY_PLACE, placeOf } from './entry-place'
 import type { Done } from './apply'
 import { csvEntriesOnThread } from './on-threads'
 import { addRead, type Added } from './list-entries'
@@ -23,11 +24,11 @@ export async function* entriesFile(actor: Actor, id: string, as: 'csv' | 'lines'
     const rows = await db()
       .select()
       .from(entries)
-      .where(and(eq(entries.listId, id), isNull(entries.toVersion), gt(entries.row, after)))
-      .orderBy(asc(entries.row))
+      .where(and(eq(entries.listId, id), isNull(entries.toVersion), gt(ENTRY_PLACE, after)))
+      .orderBy(asc(ENTRY_PLACE))
       .limit(ROW_BATCH_SIZE)
     more = rows.length === ROW_BATCH_SIZE
-    after = rows.at(-1)?.row ?? after
+    after = rows.length ? placeOf(rows.at(-1)!) : after
     const some = rows.map(entryOf)
     yield as === 'csv'
       ? csvRows(some.map(e => [entryKindOf(e.kind).line, e.value, e.note ?? '', e.expires ?? '', e.addedAt ?? '', e.addedBy ?? '']))

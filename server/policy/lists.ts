@@ -5,6 +5,7 @@ import type { Marks } from '#core/simulate'
 import { db } from '../db/client'
 import { literally } from '../db/asking'
 import { copies, entries, lists, decisionClaims } from '../db/schema'
+import { ENTRY_PLACE, placeOf } from './entry-place'
 import { assignmentFrom, assignmentsOf, type AssignmentForm, type AssignmentView } from './assignments'
 import { countableBy } from '../access/copy-access'
 import { findingsFor, withFixes, type FindingView } from './findings'
@@ -143,8 +144,8 @@ export async function openList(
   const rows = await db()
     .select()
     .from(entries)
-    .where(and(matching, page.after ? gt(entries.row, page.after) : undefined))
-    .orderBy(asc(entries.row))
+    .where(and(matching, page.after ? gt(ENTRY_PLACE, page.after) : undefined))
+    .orderBy(asc(ENTRY_PLACE))
     .limit(page.limit + 1)
   // How many a list has is known; only a search has to count.
   const [count] = like
@@ -185,7 +186,7 @@ export async function openList(
         expired: e.expires !== null && e.expires <= new Date(),
       }
     }),
-    next: rows.length > page.limit ? shown.at(-1)!.row : null,
+    next: rows.length > page.limit ? placeOf(shown.at(-1)!) : null,
     matching: count!.n,
     seen,
   }

@@ -143,7 +143,10 @@ async function writeOrder(writing: Writing, after: Policy, ids: readonly string[
 
 const ROW_BATCH_SIZE = 2500
 
-/** Writes entries of a list; as one value of JSON each time, since there may be a million, and building a statement of them takes long. */
+/**
+ * Writes entries of a list, those that were there before where they stood; as one value of JSON each time, since there may be a million,
+ * and building a statement of them takes long.
+ */
 async function addEntries({ tx, version, wrote }: Writing, listId: string, added: readonly Entry[]): Promise<void> {
   for (let i = 0; i < added.length; i += ROW_BATCH_SIZE) {
     const rows = added.slice(i, i + ROW_BATCH_SIZE).map(({ id, kind, value, note, expires, addedAt, addedBy }) => ({
@@ -156,10 +159,13 @@ async function addEntries({ tx, version, wrote }: Writing, listId: string, added
       added_by: addedBy ?? null,
     }))
     await tx.execute(sql`
-      insert into entries (id, list_id, from_version, kind, value, note, expires, added_at, added_by)
-      select id, ${listId}, ${version}::int, kind, value, note, expires, added_at, added_by
+      insert into entries (id, list_id, from_version, kind, value, note, expires, added_at, added_by, place)
+      select id, ${listId}, ${version}::int, kind, value, note, expires, added_at, added_by, earlier.place
       from jsonb_to_recordset(${JSON.stringify(rows)}::jsonb)
-        as e(id text, kind text, value text, note text, expires timestamptz, added_at timestamptz, added_by text)`)
+        as e(id text, kind text, value text, note text, expires timestamptz, added_at timestamptz, added_by text)
+      left join lateral (
+        select coalesce(h.place, h.row) as place from entries h where h.id = e.id and h.to_version is not null order by h.row limit 1
+      ) earlier on true`)
     wrote?.(Math.min(i + ROW_BATCH_SIZE, added.length), added.length)
   }
 }
