@@ -2,7 +2,7 @@ import { readFile } from 'node:fs/promises'
 import { parse } from 'csv-parse/sync'
 import { makeAddress, parseContent, peopleOf, readAttempt, type IndexedPolicy, type Message } from '#core'
 import { looksLikeMbox, readMbox } from '#core/formats'
-import { deliveredTo } from '#core/message'
+import { deliveredTo, fileTrace } from '#core/message'
 import { complain, Complaint } from './complaint'
 import { eachFile } from './files'
 
@@ -15,22 +15,30 @@ export interface FileCopy {
   recipient: string
 }
 
+/** For whom messages of files are, and what of them is believed. */
+export interface Of {
+  /** The recipient; else the messages say. */
+  said: string | undefined
+  /** Their Received fields are believed, and with them what trusted relays say of their senders. */
+  trustReceived: boolean
+}
+
 /** What people said of copies, by message and recipient. */
 export type Marks = ReadonlyMap<string, Judgement>
 
 /**
- * Each copy of the messages in files and mbox files (RFC 4155). @param said for whom; else the messages say
+ * Each copy of the messages in files and mbox files (RFC 4155).
  * @returns so many messages were for nobody of the policy
  */
 export async function eachCopy(
   files: readonly string[],
-  { indexed, said }: { indexed: IndexedPolicy, said: string | undefined },
+  { indexed, ...of }: { indexed: IndexedPolicy } & Of,
   look: (copy: FileCopy) => void,
 ): Promise<number> {
   let forNobody = 0
   await eachFile([...files], async (bytes, file) => {
     for (const one of messagesIn(bytes, file)) {
-      const found = await copiesOf(one, indexed, said).catch((error: unknown) => void complain(one.name, error))
+      const found = await copiesOf(one, indexed, of).catch((error: unknown) => void complain(one.name, error))
       if (!found?.length) forNobody++
       for (const copy of found ?? []) look(copy)
     }
@@ -47,21 +55,21 @@ function* messagesIn(bytes: Uint8Array, file: string): Generator<{ bytes: Uint8A
 async function copiesOf(
   { bytes, name }: { bytes: Uint8Array, name: string },
   { compiled }: IndexedPolicy,
-  said: string | undefined,
+  { said, trustReceived }: Of,
 ): Promise<FileCopy[]> {
   const content = await parseContent(bytes)
   const recipients = said === undefined ? deliveredTo(content.headers) : [said]
   const ours = said === undefined ? recipients.filter(r => peopleOf(compiled, makeAddress(r)).length) : recipients
-  const returnPath = content.headers.find(h => h.name.toLowerCase() === 'return-path')?.value
+  const trace = fileTrace(content.headers)
   return [...new Set(ours)].map((recipient) => {
     const envelope = {
-      mailFrom: /<([^<>]*)>/.exec(returnPath ?? '')?.[1] ?? null,
+      mailFrom: trace.mailFrom,
       rcptTo: [recipient],
-      client: null,
+      client: trustReceived ? trace.client : null,
       helo: null,
       tls: false,
       user: null,
-      receivedAt: content.date ?? new Date(0).toISOString(),
+      receivedAt: (trustReceived ? trace.receivedAt : content.date) ?? new Date(0).toISOString(),
     }
     return { name, recipient, message: { content, attempt: readAttempt(content, envelope, compiled.policy.trust) } }
   })

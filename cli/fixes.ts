@@ -1,18 +1,33 @@
 import { randomUUID } from 'node:crypto'
 import { parseArgs } from 'node:util'
 import { decide, IndexedPolicy, isDelivered, ORGANISATION } from '#core'
+import { coveringPhrases, type SharedPhrase } from '#core/suggest'
 import { markedAs, fixesFor, rankWords, type ArchivedCopy, type Should } from '#core/fix'
 import { eachCopy, judgementOf, judgementsFrom } from './archive'
 import { Complaint } from './complaint'
 import { instantFrom } from './instant'
 import { policyFrom } from './policy-file'
 
+/** Delivered mail against which is held what missed messages say. */
+const OTHER_MAIL = 2000
+
+function phrasesOf(missed: readonly ArchivedCopy[], others: readonly ArchivedCopy[]): SharedPhrase[] {
+  const contents = (copies: readonly ArchivedCopy[]) => copies.map(c => c.message.content)
+  return coveringPhrases(contents(missed), { against: contents(others.slice(0, OTHER_MAIL)) })
+}
+
 /** sober-gate fixes: see help.ts. */
 export async function fixesCommand(args: string[]): Promise<void> {
   const { values, positionals } = parseArgs({
     args,
     allowPositionals: true,
-    options: { policy: { type: 'string' }, judgements: { type: 'string' }, recipient: { type: 'string' }, now: { type: 'string' } },
+    options: {
+      'policy': { type: 'string' },
+      'judgements': { type: 'string' },
+      'recipient': { type: 'string' },
+      'now': { type: 'string' },
+      'trust-received': { type: 'boolean' },
+    },
   })
   if (!values.policy) throw new Complaint('Name the policy: --policy P.json')
   if (!values.judgements) throw new Complaint('Name the file of wanted and unwanted messages: --judgements CSV')
@@ -22,7 +37,7 @@ export async function fixesCommand(args: string[]): Promise<void> {
   const indexed = IndexedPolicy.build(policy)
   const names: string[] = []
   const archive: ArchivedCopy[] = []
-  const forNobody = await eachCopy(positionals, { indexed, said: values.recipient }, ({ name, message, recipient }) => {
+  const forNobody = await eachCopy(positionals, { indexed, said: values.recipient, trustReceived: values['trust-received'] === true }, ({ name, message, recipient }) => {
     archive.push({ id: names.push(name) - 1, message, recipient, judgement: judgementOf(marked, message, recipient) })
   })
   const delivered = new Map(archive.map(c => [c.id, isDelivered(decide(c.message, c.recipient, indexed, { now }).lane)]))
@@ -30,11 +45,20 @@ export async function fixesCommand(args: string[]): Promise<void> {
     const isWrong = (id: number) => delivered.get(id) !== (should === 'delivered')
     const wrong = archive.filter(c => c.judgement === markedAs(should) && isWrong(c.id))
     const owners = [{ owner: ORGANISATION, name: 'the whole organisation' }]
-    const fixes = fixesFor(policy, wrong.map(c => ({ ...c, should })), { archive, owners, id: randomUUID, now })
+    const phrases = should === 'stopped' ? phrasesOf(wrong, archive.filter(c => delivered.get(c.id) && c.judgement !== 'unwanted')) : []
+    const fixes = fixesFor(policy, wrong.map(c => ({ ...c, should })), {
+      archive,
+      owners,
+      id: randomUUID,
+      now,
+      phrases,
+      publicProviders: policy.trust.publicProviders,
+    })
     return {
       copies: wrong.map(c => names[c.id]),
-      fixes: fixes.map(({ sentence, changes, fixes, price, impact: { sample, ...impact }, ...rest }) => ({
+      fixes: fixes.map(({ sentence, changes, fixes, price, inCover, impact: { sample, ...impact }, ...rest }) => ({
         sentence,
+        inCover,
         why: rankWords({ ...rest, fixes, price }, should, wrong.length),
         fixes,
         harm: price.harm,

@@ -11,6 +11,10 @@ export interface Help {
 const NOW = '--now INSTANT        time for expiry dates, such as 2026-11-24T09:00:00Z (default: now)'
 const MARKS = '--judgements CSV     how users marked messages: columns message-id, judgement (wanted or unwanted), and recipient if needed'
 const RECIPIENT = '--recipient ADDRESS  the recipient (default: Delivered-To, else the addresses in To and Cc that the policy knows)'
+const TRUST_RECEIVED = [
+  '--trust-received     trust the Received fields of the files, and so the results of trusted relays and the direction. Anyone can',
+  '                     write these fields: use this only for mail from a server of your own',
+]
 const POLICY = '--policy P.json      the policy, in its published format'
 
 export const HELP = {
@@ -37,25 +41,28 @@ export const HELP = {
     more: [NOW, 'The exit code is 2 if a policy is not valid.'],
   },
   simulate: {
-    usage: '--before P1.json --after P2.json [--judgements CSV] [--recipient ADDRESS] [--now INSTANT] FILE|MBOX…',
+    usage: '--before P1.json --after P2.json [--judgements CSV] [--recipient ADDRESS] [--trust-received] [--now INSTANT] FILE|MBOX…',
     does: 'print which messages another policy would decide differently, as JSON; reads message files and mbox files (RFC 4155)',
     more: [
       '--before, --after    two policies with the same users, in the published format',
       MARKS,
       RECIPIENT,
+      ...TRUST_RECEIVED,
       NOW,
       'Likely mistakes come first in “sample”, with file and number.',
     ],
   },
   fixes: {
-    usage: '--policy P.json --judgements CSV [--recipient ADDRESS] [--now INSTANT] FILE|MBOX…',
+    usage: '--policy P.json --judgements CSV [--recipient ADDRESS] [--trust-received] [--now INSTANT] FILE|MBOX…',
     does: 'print suggested fixes for false positives and missed messages, best first, as JSON',
     more: [
       POLICY,
       MARKS,
       RECIPIENT,
+      ...TRUST_RECEIVED,
       NOW,
       'False positives and missed messages are listed separately, each with its messages, its fixes, and the reason for their order.',
+      'Fixes with “inCover” are best applied together: they fix most for least harm.',
     ],
   },
   import: {
@@ -63,8 +70,7 @@ export const HELP = {
     does: 'import .eml files and mbox files (RFC 4155) into the running installation; prints JSON Lines',
     more: [
       '--recipient ADDRESS  the recipient (default: Delivered-To, else To and Cc)',
-      '--trust-received     trust the Received fields of the files, and so the results of trusted relays and the direction. Anyone can',
-      '                     write these fields: use this only for mail from a server of your own',
+      ...TRUST_RECEIVED,
       '--url U              another installation; set its token in SOBER_GATE_TOKEN',
     ],
   },

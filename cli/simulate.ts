@@ -14,11 +14,12 @@ export async function simulateCommand(args: string[]): Promise<void> {
     args,
     allowPositionals: true,
     options: {
-      before: { type: 'string' },
-      after: { type: 'string' },
-      judgements: { type: 'string' },
-      recipient: { type: 'string' },
-      now: { type: 'string' },
+      'before': { type: 'string' },
+      'after': { type: 'string' },
+      'judgements': { type: 'string' },
+      'recipient': { type: 'string' },
+      'now': { type: 'string' },
+      'trust-received': { type: 'boolean' },
     },
   })
   if (!values.before || !values.after) throw new Complaint('Name the policies: --before P1.json --after P2.json')
@@ -33,8 +34,14 @@ export async function simulateCommand(args: string[]): Promise<void> {
   const names: string[] = []
   const earlier = new Map<string, { earlier: number, earlierStopped: number }>()
   let delivered = 0
-  const forNobody = await eachCopy(positionals, { indexed, said: values.recipient }, look)
-  const { sample, ...report } = counter.report({ looked: names.length, delivered, inScope: names.length, unknown: 0, complete: true })
+  const forNobody = await eachCopy(positionals, { indexed, said: values.recipient, trustReceived: values['trust-received'] === true }, look)
+  const { sample, ...report } = counter.report({
+    looked: names.length,
+    inScope: names.length,
+    delivered,
+    stopped: names.length - delivered,
+    unknown: 0,
+  })
   process.stdout.write(`${JSON.stringify({ ...report, forNobody, sample: sample.map(i => names[i]) }, null, 2)}\n`)
 
   function look({ name, message, recipient }: FileCopy): void {

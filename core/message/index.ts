@@ -4,6 +4,7 @@ export { parseAuthenticationResults, verdictFor, type AuthResult, type AuthResul
 export { canonicalNetwork, inNetwork, ipBytes, normaliseIp, parseReceived } from './trace'
 export { htmlBody } from './bodies'
 export { readDate } from './dates'
+export { fileTrace, type FileTrace } from './file-trace'
 export { deliveredTo } from './delivered-to'
 export { mailboxes } from './mailboxes'
 export { headerFields } from './structure'

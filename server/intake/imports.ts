@@ -1,4 +1,4 @@
-import { deliveredTo, headerFields, normaliseIp, parseReceived, readDate } from '#core/message'
+import { deliveredTo, fileTrace, headerFields } from '#core/message'
 import { isKnownRecipient, receive, type Received } from './intake'
 import { activePolicy } from '../policy/active-policy'
 import { invalid } from '../platform/problem'
@@ -33,18 +33,15 @@ export async function importMessage(
       { recipient: 'Choose the recipient.' },
     )
   }
-  const received = fields.find(f => f.name.toLowerCase() === 'received')
-  const trace = received ? parseReceived(received.value) : null
-  const date = trace?.date ?? readDate(fields.find(f => f.name.toLowerCase() === 'date')?.value)
-  const returnPath = fields.find(f => f.name.toLowerCase() === 'return-path')?.value
+  const { client, mailFrom, receivedAt } = fileTrace(fields)
   const envelope = {
-    mailFrom: /<([^<>]*)>/.exec(returnPath ?? '')?.[1] ?? null,
+    mailFrom,
     rcptTo: ours,
-    client: trustReceived ? normaliseIp(trace?.from) : null,
+    client: trustReceived ? client : null,
     helo: null,
     tls: false,
     user: null,
-    receivedAt: notInTheFuture(date),
+    receivedAt: notInTheFuture(receivedAt),
   }
   return { copies: (await receive(bytes, envelope, 'import')).copies, receivedAt: envelope.receivedAt }
 }
