@@ -134,8 +134,8 @@ function* checkEntry(entry: Listed, around: Around): Generator<FindingParts> {
     if (counts === 'verified' && nameless)
       yield [
         'entry has no effect',
-        `only verified senders count, and ${shown(entry)} has no domain to verify`,
-        'Enter the address or the domain.',
+        `only verified senders count, and ${named(entry)} names no domain that could be verified, so it allows no sender`,
+        'Enter addresses or domains.',
       ]
     else if (counts === 'verified' && !canVerifySenders(policy))
       yield [
@@ -198,6 +198,10 @@ function widerEntry(entry: Listed, { table, list }: Around): Listed | null {
 
 function isPublic(entry: Listed, { trust }: Policy): boolean {
   return (trust.publicProviders ?? []).includes(entry.value) && entryKindOf(entry.kind).domain(entry.value) === entry.value
+}
+
+function named(entry: Listed): string {
+  return entry.kind === 'everyone' ? 'the entry for everyone' : shown(entry)
 }
 
 function catchesDomain(entry: Listed, domain: string): boolean {

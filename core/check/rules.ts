@@ -121,7 +121,7 @@ function checkRule(rule: Rule, policy: Policy, context: CheckContext, peopled: R
       if (!entryKindOf(entry.kind).verifiable(entry.value))
         add(
           'sender can never count',
-          `only verified senders count, and ${entryWords(entry)} has no domain to verify`,
+          `only verified senders count, and ${entryWords(entry)} names no domain that could be verified`,
           'Enter the address or the domain.',
           { entry },
         )

@@ -11,7 +11,7 @@ import {
 } from '../policy'
 import { mostHits } from '../decide'
 import type { FactName } from '../kinds'
-import { phraseKeys, PhraseIndex, type PhraseKey, type ViewForm } from '../text'
+import { phraseKeys, PhraseIndex, wholeEnds, type PhraseKey, type ViewForm, type WholeEnds } from '../text'
 import type { EntryTable } from './entry-table'
 import { buildEntryTable } from './entry-table-builder'
 import { SenderWords } from './sender-words'
@@ -22,7 +22,7 @@ export interface Target {
   look: number
   id: number
   joinedOnly: boolean
-  whole: boolean
+  ends: WholeEnds
 }
 
 /** All phrases that are sought in one form of the text. */
@@ -80,7 +80,7 @@ export class PolicyIndexes {
     const target = (look: number, key: PhraseKey): number => {
       const forForm = keys.get(key.form) ?? keys.set(key.form, new Map()).get(key.form)!
       const id = targets++
-      addTo(forForm, key.key, { look, id, joinedOnly: key.joinedOnly, whole: this.looks[look]!.whole })
+      addTo(forForm, key.key, { look, id, joinedOnly: key.joinedOnly, ends: wholeEnds(key.key, this.looks[look]!.whole) })
       return id
     }
     const addLook = (look: Look): number => {

@@ -158,7 +158,7 @@ export class IndexedPolicy implements Looking {
             if (!sees(look, textSpan)) continue
             const bucket = buckets.get(t.id)
             if (bucket && bucket.length >= this.indexes.most[t.look]!) continue
-            const span = acceptSpan(view, start, end, t.joinedOnly, t.whole)
+            const span = acceptSpan(view, start, end, t.joinedOnly, t.ends)
             if (!span) continue
             touched.add(t.look)
             if (bucket) bucket.push({ segment, ...span })

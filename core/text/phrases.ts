@@ -1,7 +1,7 @@
 import { FORMS_OF, type ViewForm, type ViewName } from './forms'
 import { viewText, type View } from './view'
 import { viewOf } from './view-of'
-import { isWholeWords } from './words'
+import { isWholeWords, wholeEnds, type WholeEnds } from './words'
 
 /** A stretch of the original text, in UTF-16 units. */
 export interface Span {
@@ -72,18 +72,19 @@ export function liesJoined(view: View, start: number, end: number): boolean {
  */
 export function findKey(view: View, text: string, key: PhraseKey, whole: boolean, most: number): Span[] {
   const spans: Span[] = []
+  const ends = wholeEnds(key.key, whole)
   for (let at = text.indexOf(key.key); at >= 0 && spans.length < most; at = text.indexOf(key.key, at + 1)) {
-    const span = acceptSpan(view, at, at + key.key.length, key.joinedOnly, whole)
+    const span = acceptSpan(view, at, at + key.key.length, key.joinedOnly, ends)
     if (span) spans.push(span)
   }
   return spans
 }
 
 /** The stretch of a hit at units start..end if it counts. */
-export function acceptSpan(view: View, start: number, end: number, joinedOnly: boolean, whole: boolean): Span | null {
+export function acceptSpan(view: View, start: number, end: number, joinedOnly: boolean, ends: WholeEnds): Span | null {
   if (joinedOnly && !liesJoined(view, start, end)) return null
   const span = sourceSpan(view, start, end)
-  return span && (!whole || isWholeWords(view.source, span.start, span.end)) ? span : null
+  return span && isWholeWords(view.source, span.start, span.end, ends) ? span : null
 }
 
 /** Splits what people type into phrases: one a line, or separated by commas; a comma inside "double quotes" stays. */

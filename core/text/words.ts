@@ -41,10 +41,29 @@ export function continuesAfter(text: string, at: number): boolean {
   return LETTER_OR_DIGIT.test(codePoint(text, after)) && !standsAlone(text, last, after)
 }
 
-/** True if the stretch stands as whole words: on neither side does the original text go on with a letter or digit. */
-export function isWholeWords(text: string, start: number, end: number): boolean {
-  return !continuesBefore(text, start) && !continuesAfter(text, end)
+/** Where a phrase of whole words may not go on: at an end that is a letter or digit. A sign is a word by itself (UAX #29). */
+export interface WholeEnds {
+  before: boolean
+  after: boolean
 }
+
+/** The ends of a phrase, by its key. @param whole it counts as whole words only */
+export function wholeEnds(key: string, whole: boolean): WholeEnds {
+  const last = key.charCodeAt(key.length - 1)
+  const lastAt = isLowSurrogate(last) ? key.length - 2 : key.length - 1
+  return { before: whole && isOfWord(codePoint(key, 0)), after: whole && isOfWord(codePoint(key, lastAt)) }
+}
+
+function isOfWord(character: string): boolean {
+  return LETTER_OR_DIGIT.test(character) || PASSED_OVER.test(character)
+}
+
+/** True if the stretch stands as whole words: on neither side does the original text go on with a letter or digit. */
+export function isWholeWords(text: string, start: number, end: number, { before, after }: WholeEnds = BOTH_ENDS): boolean {
+  return !(before && continuesBefore(text, start)) && !(after && continuesAfter(text, end))
+}
+
+const BOTH_ENDS: WholeEnds = { before: true, after: true }
 
 const WORDS = /[\p{L}\p{N}][\p{L}\p{N}\p{M}]*/gu
 

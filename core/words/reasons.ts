@@ -1,6 +1,6 @@
 import { hazardOf, type ClauseRef, type Reason, type ReasonOutcome, type Decision } from '../decide'
 import { claimsWords, HAZARD_WORDS } from './sentences'
-import { entryWords } from '../kinds'
+import { entryKindOf, entryWords } from '../kinds'
 import { counted, oneOf, quoted } from '../wording'
 import { evidenceWords, laneInSentence, LANE_NAMES, notCountedWords, type Names } from './names'
 import type { Lane, Owner, Stop } from '../policy'
@@ -17,7 +17,11 @@ export function clauseWords(clause: ClauseRef): string {
  * What became of a claim, in a few words.
  * @param stopped what stopped the copy, where something did: an allow entry need not cover it
  */
-export function outcomeWords(reason: Pick<Reason, 'outcome' | 'claim'>, names: Names, stopped: Stop | null = null): string {
+export function outcomeWords(
+  reason: Pick<Reason, 'outcome' | 'claim'> & { clause?: Pick<ClauseRef, 'entry'> },
+  names: Names,
+  stopped: Stop | null = null,
+): string {
   const { outcome } = reason
   switch (outcome.kind) {
     case 'comesAfter':
@@ -31,7 +35,7 @@ export function outcomeWords(reason: Pick<Reason, 'outcome' | 'claim'>, names: N
     case 'notReached':
       return `not reached: ${clauseWords(outcome.by)} stops later rules`
     case 'notCounted':
-      return `does not count: ${notCountedWords(outcome.why)}`
+      return `does not count: ${namesNoDomain(reason) ? NO_DOMAIN : notCountedWords(outcome.why)}`
     case 'excepted':
       return outcome.evidence.length ? `an exception applies: ${evidenceWords(outcome.evidence)}` : 'an exception applies'
     case 'monitored':
@@ -52,6 +56,14 @@ export function outcomeWords(reason: Pick<Reason, 'outcome' | 'claim'>, names: N
     case 'notApplied':
       return 'not applied'
   }
+}
+
+const NO_DOMAIN = 'only verified senders count, and the entry names no domain that could be verified'
+
+// “Everyone”, or words: however well the sender of a message is verified.
+function namesNoDomain({ outcome, clause }: { outcome: ReasonOutcome, clause?: Pick<ClauseRef, 'entry'> }): boolean {
+  const entry = clause?.entry
+  return outcome.kind === 'notCounted' && outcome.why === 'notVerified' && entry !== undefined && !entryKindOf(entry.kind).verifiable(entry.value)
 }
 
 /** What a claim asks for: "move to Spam". */

@@ -9,7 +9,7 @@ let gate: Installation
 let admin: Caller
 
 beforeAll(async () => {
-  gate = await install(inject('clusterFolder'), 'undo-order')
+  gate = await install(inject('clusterFolder'), 'undo_order')
   admin = await signIn(gate, 'admin')
 })
 afterAll(() => gate.stop())

@@ -6,7 +6,7 @@ import { build } from 'esbuild'
 import { beforeAll, describe, expect, it } from 'vitest'
 import { pdfOf } from '../../demo/pdf'
 import { BUNDLE } from '../../scripts/lib/bundle.mjs'
-import { OURS, policy } from '../support/build'
+import { OURS, policy, RELAY } from '../support/build'
 import { slowPdf, withDocument } from '../support/documents'
 
 const folder = mkdtempSync(join(tmpdir(), 'cli-'))
@@ -202,6 +202,30 @@ describe('command line: a script would take a failure for an answer', () => {
         why: 'releases 1 message, none of them marked unwanted. The sender is not verified: anyone can send mail that gets through by it' })
       // What it names can be saved as it stands.
       expect(first.changes.every((c: { type: string }) => c.type === 'put' || c.type === 'remove')).toBe(true)
+    })
+    it('believes a relay where it is told to: without, no sender of a file is verified, and no allow entry counts', async () => {
+      const relayed = file('relayed.eml', [
+        `Received: from mx ([198.51.100.7]) by ${OURS}; Tue, 24 Nov 2026 09:00:02 +0000`,
+        `Authentication-Results: ${RELAY.authservId}; dmarc=pass header.from=partner.example`,
+        'Received: from far ([203.0.113.9]) by mx; Tue, 24 Nov 2026 09:00:00 +0000',
+        `From: ann@partner.example\nTo: oskar@${OURS}\nMessage-ID: <r@x.test>\nSubject: release fee\n\nx\n`,
+      ].join('\n'))
+      const said = file('relayed.csv', 'message-id,judgement\nr@x.test,wanted\n')
+      const fixes = async (...more: string[]): Promise<{ why: string, sentence: string, inCover: boolean }[]> =>
+        JSON.parse((await run('fixes', '--policy', good, '--judgements', said, ...more, relayed)).out).falsePositives.fixes
+      expect((await fixes()).every(f => f.why.includes('The sender is not verified'))).toBe(true)
+      const believed = await fixes('--trust-received')
+      expect(believed.map(f => f.sentence)).toContain('Allow ann@partner.example, if verified, for the whole organisation')
+      expect(believed.filter(f => f.inCover)).toHaveLength(1)
+
+      const lists = [{
+        id: 'l', name: 'Partners', owner: 'organisation', usualSide: 'allow' as const, enabled: true,
+        entries: [{ id: 'e', kind: 'domain' as const, value: 'partner.example' }],
+      }]
+      const assignments = [{ id: 'b', list: 'l', owner: 'organisation', side: 'allow' as const, state: 'enabled' as const }]
+      const after = file('allowing.json', JSON.stringify(policy({ rules, lists, assignments })))
+      const moves = async (...more: string[]) => JSON.parse((await run('simulate', '--before', good, '--after', after, ...more, relayed)).out).moves
+      expect([await moves(), await moves('--trust-received')]).toEqual([0, 1])
     })
     it('and mends complains where nothing says what is wanted', async () => {
       expect(await run('fixes', '--policy', good, mbox)).toMatchObject({ code: 2, err: expect.stringContaining('--judgements') })

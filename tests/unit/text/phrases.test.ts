@@ -92,6 +92,23 @@ describe('phrases: a keyword rule would miss what it was made for, or catch what
   })
 
   // The peer is ICU's word break by Intl.Segmenter (UAX #29), on text of letters, digits and spaces.
+  it('are ended by a sign of their own, as ICU has it: “$” finds “$100”, and nobody has to know where a price begins', async () => {
+    const hits = (phrase: string, text: string) => {
+      const [key] = phraseKeys(phrase, 'plain')
+      const view = viewOf(text, 'plain')
+      return findKey(view, viewText(view), key!, true, 9).map(s => text.slice(s.start, s.end))
+    }
+    expect(hits('$', 'pay $100 or US$5')).toEqual(['$', '$'])
+    expect(hits('$1', 'pay $100')).toEqual([])
+    expect(hits('100%', 'to 100%ige Sicherheit')).toEqual(['100%'])
+    expect(hits('c++', 'c++11 and abc++')).toEqual(['c++'])
+    const segments = [...new Intl.Segmenter('en', { granularity: 'word' }).segment('US$100')].map(s => s.segment)
+    expect(segments).toContain('$')
+    // Through obfuscated spellings a sign stands for a letter, and is none of its own.
+    const [form] = phraseKeys('sh', 'obfuscated')
+    const seen = viewOf('ca$h', form!.form)
+    expect(findKey(seen, viewText(seen), form!, true, 9)).toEqual([])
+  })
   it('agrees with ICU on where words begin and end', () => {
     const letters = fc.constantFrom('a', 'Z', 'é', 'ß', 'я', 'א', '7', ' ', '\n', '漢', 'ひ')
     const segmenter = new Intl.Segmenter('en', { granularity: 'word' })
