@@ -213,7 +213,7 @@ describe('command line: a script would take a failure for an answer', () => {
       const said = file('relayed.csv', 'message-id,judgement\nr@x.test,wanted\n')
       const fixes = async (...more: string[]): Promise<{ why: string, sentence: string, inCover: boolean }[]> =>
         JSON.parse((await run('fixes', '--policy', good, '--judgements', said, ...more, relayed)).out).falsePositives.fixes
-      expect((await fixes()).every(f => f.why.includes('The sender is not verified'))).toBe(true)
+      expect((await fixes())[0]!.why).toContain('The sender is not verified')
       const believed = await fixes('--trust-received')
       expect(believed.map(f => f.sentence)).toContain('Allow ann@partner.example, if verified, for the whole organisation')
       expect(believed.filter(f => f.inCover)).toHaveLength(1)
