@@ -1,5 +1,5 @@
-import type { Crossing, Crossings } from '../simulate'
-import type { Rates } from './rank'
+import type { Crossings } from '../simulate'
+import { expectedHarm, type Rates } from './rank'
 
 /** What one fix does, copy by copy. */
 export interface Effect {
@@ -9,16 +9,10 @@ export interface Effect {
   harms: ReadonlyMap<number, number>
 }
 
-/** The expected mistakes of what goes the wrong way. @param corrects ids of the mistakes that are corrected: of these it is known */
+/** The expected mistakes of copies that go the wrong way. @param corrects ids of those that are corrected: of these it is known */
 export function harmsOf(crossings: Crossings, corrects: readonly number[], rates: Rates): Map<number, number> {
-  const expected: Record<Crossing, number> = {
-    letIn: rates.unwantedStopped,
-    letInUnwanted: 1,
-    stopped: rates.wantedDelivered,
-    stoppedWanted: 1,
-  }
   const known = new Set(corrects)
-  return new Map([...crossings].filter(([id]) => !known.has(id)).map(([id, crossing]) => [id, expected[crossing]]))
+  return new Map([...crossings].filter(([id]) => !known.has(id)).map(([id, crossing]) => [id, expectedHarm(crossing, rates)]))
 }
 
 /** Of two covers that are as good, the one of fewer fixes. */

@@ -1,5 +1,5 @@
 import { isDelivered, type Lane } from '../policy'
-import type { LaneChange } from '../simulate'
+import type { Crossing, Crossings, LaneChange } from '../simulate'
 import type { Should } from './causes'
 import { counted, numberWords } from '../wording'
 import { FIX_KINDS, type Candidate, type FixKind } from './types'
@@ -8,6 +8,47 @@ import { FIX_KINDS, type Candidate, type FixKind } from './types'
 export interface Rates {
   unwantedStopped: number
   wantedDelivered: number
+  /** Of senders of whom something was marked. */
+  senders?: SenderMarks
+}
+
+/** How much was marked so. */
+export type Marked = Record<'wanted' | 'unwanted', number>
+
+/** What was marked, by From address: in verified mail, which alone speaks for a sender, and in all mail, which speaks against one. */
+export interface SenderMarks {
+  verified: ReadonlyMap<string, Marked>
+  all: ReadonlyMap<string, Marked>
+}
+
+/** What was marked of senders. @param marked so many copies from a sender that were marked so */
+export function senderMarksOf(
+  marked: readonly { sender: string, judgement: 'wanted' | 'unwanted', verified: boolean, copies: number }[],
+): SenderMarks {
+  const verified = new Map<string, Marked>()
+  const all = new Map<string, Marked>()
+  for (const one of marked)
+    for (const marks of one.verified ? [verified, all] : [all]) {
+      const there = marks.get(one.sender) ?? { wanted: 0, unwanted: 0 }
+      there[one.judgement] += one.copies
+      marks.set(one.sender, there)
+    }
+  return { verified, all }
+}
+
+// So many marks of a sender weigh as much as the rate of the archive. Common practice, no source.
+const RATE_WEIGHS = 1
+
+/**
+ * How likely it is a mistake that a copy goes the wrong way, 0 to 1: certain where it is marked; else at the rate of its sender, as far as
+ * mail from them is marked, and of the archive.
+ */
+export function expectedHarm({ to, isMarked, sender }: Crossing, { unwantedStopped, wantedDelivered, senders }: Rates): number {
+  if (isMarked) return 1
+  const marks = sender === null ? undefined : (to === 'letIn' ? senders?.verified : senders?.all)?.get(sender)
+  const [rate, wrong] = to === 'letIn' ? [unwantedStopped, marks?.unwanted] : [wantedDelivered, marks?.wanted]
+  if (!marks) return rate
+  return (wrong! + rate * RATE_WEIGHS) / (marks.wanted + marks.unwanted + RATE_WEIGHS)
 }
 
 // Where little was marked, most of what is stopped is taken as unwanted, and most of what is delivered as wanted. People mark mistakes
@@ -38,12 +79,16 @@ export interface Price {
   /** Of those: marked as the mistakes are, and against it. */
   rights: number
   wrongs: number
-  /** Expected mistakes that it makes: marked ones, and of those not marked the share that the archive has. */
+  /** Expected mistakes that it makes: marked ones, and of those not marked the share that their sender, or the archive, has. */
   harm: number
 }
 
-/** The price of lane changes. @param should what the mistakes should have been */
-export function priceOf(lanes: readonly LaneChange[], should: Should, rates: Rates): Price {
+/**
+ * The price of lane changes.
+ * @param should what the mistakes should have been
+ * @param crossings what goes the wrong way, copy by copy, where that is known: then its senders count
+ */
+export function priceOf(lanes: readonly LaneChange[], should: Should, rates: Rates, crossings: Crossings | null = null): Price {
   const moved = { wanted: 0, unwanted: 0, unmarked: 0 }
   let harm = 0
   let strangers = 0
@@ -58,6 +103,7 @@ export function priceOf(lanes: readonly LaneChange[], should: Should, rates: Rat
     moved.unmarked += unmarked
   }
   const [rights, wrongs] = should === 'delivered' ? [moved.wanted, moved.unwanted] : [moved.unwanted, moved.wanted]
+  if (crossings) harm = [...crossings.values()].reduce((sum, crossing) => sum + expectedHarm(crossing, rates), 0)
   return { moves: moved.wanted + moved.unwanted + moved.unmarked, moved, notVerified: strangers, rights, wrongs, harm }
 }
 

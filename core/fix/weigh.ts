@@ -7,7 +7,7 @@ import { pairOf, simulateCopy, ImpactCounter, type Crossings, type Impact } from
 import { causesOf, isAsItShould, isVerified, markedAs, type Mistake } from './causes'
 import { candidatesFor, type Making } from './candidates'
 import { coverOf, harmsOf, type Effect } from './cover'
-import { isDoubtful, priceOf, rankFixes, ratesOf, type Ranked, type Rates } from './rank'
+import { isDoubtful, priceOf, rankFixes, ratesOf, senderMarksOf, type Ranked, type Rates } from './rank'
 import { together } from './together'
 import type { Candidate, FixablePolicy } from './types'
 
@@ -44,8 +44,12 @@ export function fixesFor(
   const wrong = new Set(caused.map(b => b.id))
   const asMarked = archive.map(copy => ({ ...copy, judgement: wrong.has(copy.id) ? markedAs(first.should) : copy.judgement }))
   const laneOf = ({ message, recipient }: ArchivedCopy) => decide(message, recipient, indexed, { now }).lane
-  const rates = ratesOf(archive.flatMap(c =>
-    (c.judgement && !wrong.has(c.id) ? [{ judgement: c.judgement, lane: laneOf(c), copies: 1 }] : [])))
+  const rates: Rates = {
+    ...ratesOf(archive.flatMap(c =>
+      (c.judgement && !wrong.has(c.id) ? [{ judgement: c.judgement, lane: laneOf(c), copies: 1 }] : []))),
+    senders: senderMarksOf(asMarked.flatMap(({ judgement, message }) =>
+      (judgement ? [{ judgement, sender: message.content.from[0]?.key ?? '', verified: isVerified({ message }), copies: 1 }] : []))),
+  }
   const found = candidatesFor(policy, caused, making).flatMap((candidate) => {
     const applied = apply(policy, completed(candidate.changes, { id: making.id, now, by: null }))
     if ('problems' in applied) return []
@@ -62,7 +66,8 @@ export function fixesFor(
     const impact = counter.report({ looked, inScope: looked, delivered: 0, stopped: 0, unknown: 0 })
     const corrects = caused.filter(b => isAsItShould(b.should, decide(b.message, b.recipient, pair.after, { now }))).map(b => b.id)
     const { crossings } = counter.so
-    return [{ ...candidate, impact, fixes: corrects.length, price: priceOf(impact.lanes, first.should, rates), corrects, crossings }]
+    const price = priceOf(impact.lanes, first.should, rates, crossings)
+    return [{ ...candidate, impact, fixes: corrects.length, price, corrects, crossings }]
   })
   const ranked = rankFixes(found, caused.length)
   const members = new Set(coverOfFixes(policy, ranked, rates))

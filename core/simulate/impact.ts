@@ -35,8 +35,13 @@ export interface Marks {
   unmarked: number
 }
 
-/** How a copy goes the wrong way, as far as is known: let in or stopped, unmarked or marked against it. */
-export type Crossing = 'letIn' | 'letInUnwanted' | 'stopped' | 'stoppedWanted'
+/** How a copy goes between delivered and stopped, where that may be wrong: unmarked, or marked against it. */
+export interface Crossing {
+  to: 'letIn' | 'stopped'
+  isMarked: boolean
+  /** From whom, where that counts for it: a verified From lets in; whoever it says it is from, it is stopped. */
+  sender: string | null
+}
 
 /** Copies that go between delivered and stopped, by id, but for those that are marked as they then end. */
 export type Crossings = Map<number, Crossing>
@@ -208,13 +213,14 @@ export class ImpactCounter {
       stoppedSenders.add(copy.sender)
       if (copy.judgement === 'wanted') stopped.marked++
       if (!copy.judgement) unmarkedDomains.add(copy.senderDomain)
-      if (copy.judgement !== 'unwanted') this.cross(copy.id, copy.judgement ? 'stoppedWanted' : 'stopped')
+      if (copy.judgement !== 'unwanted') this.cross(copy.id, { to: 'stopped', isMarked: copy.judgement !== null, sender: copy.sender })
     }
     if (!isDelivered(before.lane) && isDelivered(after.lane)) {
       letIn.copies++
       letInSenders.add(copy.sender)
       if (copy.judgement === 'unwanted') letIn.marked++
-      if (copy.judgement !== 'wanted') this.cross(copy.id, copy.judgement ? 'letInUnwanted' : 'letIn')
+      const sender = copy.verified ? copy.sender : null
+      if (copy.judgement !== 'wanted') this.cross(copy.id, { to: 'letIn', isMarked: copy.judgement !== null, sender })
     }
     const target = landing(after)
     if (after.lane === 'discarded') counts.erased++

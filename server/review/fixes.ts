@@ -1,4 +1,4 @@
-import { and, inArray, isNotNull, ne, notInArray, sql } from 'drizzle-orm'
+import { and, eq, inArray, isNotNull, ne, notInArray, or, sql } from 'drizzle-orm'
 import { departmentOwner, isKeptAway, isKeptHere, personOwner, ORGANISATION, type Owner, type Policy } from '#core'
 import type { PolicyChange } from '#core/change'
 import {
@@ -10,10 +10,12 @@ import {
   rankFixes,
   rankWords,
   ratesOf,
+  senderMarksOf,
   together,
   type Candidate,
   type Price,
   type Rates,
+  type SenderMarks,
   type Should,
 } from '#core/fix'
 import { isWhole } from '#core/simulate'
@@ -21,7 +23,7 @@ import { capitalised } from '#core/wording'
 import { isOwn, visibleTo, type Copy } from '../access/copy-access'
 import { can, type Actor } from '../access/roles'
 import { db } from '../db/client'
-import { copies } from '../db/schema'
+import { attempts, copies } from '../db/schema'
 import { causesOf, endsUnder, simulateNets, viewFor, type ImpactView } from '../impact/simulation'
 import { invalid, notFound, Problem } from '../platform/problem'
 import { activePolicy } from '../policy/active-policy'
@@ -87,7 +89,7 @@ export async function fixesOf(actor: Actor, ids: readonly number[], { tell, sign
   const { rows, should } = await wrongOf(actor, ids)
   const { policy } = await activePolicy()
   const asked = { ids: rows.map(r => r.id), should, owners: ownersFor(actor, rows, should, policy), actor }
-  const [{ candidates, wrong }, rates] = await Promise.all([causesOf(actor, asked), ratesFor(actor, asked.ids)])
+  const [{ candidates, wrong }, rates] = await Promise.all([causesOf(actor, asked), ratesFor(actor, asked.ids, should)])
   if (!candidates.length) return []
   const looked = (await Promise.all(candidates.map(c => lookAt(actor, c)))).filter(c => c !== null)
   const useful = (await withCorrected(looked, wrong, should)).filter(l => l.corrects.length > 0)
@@ -122,9 +124,9 @@ export async function fixesTogether(actor: Actor, { ids, fixes }: TogetherForm, 
   const looked = await lookAt(actor, { kind: 'disabled', sentence, changes })
   if (!looked) throw invalid('These fixes were already saved, or cannot be saved any more. Suggest fixes again.')
   const wrong = rows.map(r => r.id)
-  const [[one], rates] = await Promise.all([withCorrected([looked], wrong, should), ratesFor(actor, wrong)])
+  const [[one], rates] = await Promise.all([withCorrected([looked], wrong, should), ratesFor(actor, wrong, should)])
   const marked = { ids: wrong, value: markedAs(should) }
-  const [impact] = await simulateNets(actor, [looked.net], { marked, signal })
+  const [impact] = await simulateNets(actor, [looked.net], { marked, crossings: true, signal })
   const fix = priced(one!, impact!, { should, rates })
   const { kind: _, inCover: __, ...view } = await viewOf(actor, { ...fix, inCover: true }, { should, of: wrong.length })
   return view
@@ -188,21 +190,36 @@ async function lookAt(actor: Actor, candidate: Candidate): Promise<Omit<Looked, 
 }
 
 /** Of what was marked, how much lies where it should; among the mail that the actor sees, without what is to be put right. */
-async function ratesFor(actor: Actor, wrong: readonly number[]): Promise<Rates> {
+async function ratesFor(actor: Actor, wrong: readonly number[], should: Should): Promise<Rates> {
   const { id, lane, judgement } = copies
   const rows = await db()
     .select({ lane, judgement: sql<'wanted' | 'unwanted'>`${judgement}`, copies: sql<number>`count(*)::int` })
     .from(copies)
     .where(and(visibleTo(actor), isNotNull(judgement), ne(lane, 'sent'), notInArray(id, [...wrong])))
     .groupBy(lane, judgement)
-  return ratesOf(rows)
+  return { ...ratesOf(rows), senders: await senderMarks(actor, wrong, should) }
+}
+
+/** What was marked of senders, among the mail that the actor sees; what is to be put right counts as marked. */
+async function senderMarks(actor: Actor, wrong: readonly number[], should: Should): Promise<SenderMarks> {
+  const isWrong = sql`${copies.id} = any(${sql.param([...wrong])}::bigint[])`
+  const judgement = sql<'wanted' | 'unwanted'>`case when ${isWrong} then ${markedAs(should)} else ${copies.judgement} end`
+  const verified = sql<boolean>`${attempts.authentication} ->> 'verdict' = 'pass'`
+  const rows = await db()
+    .select({ sender: copies.senderAddress, judgement, verified, copies: sql<number>`count(*)::int` })
+    .from(copies)
+    .innerJoin(attempts, eq(attempts.id, copies.attemptId))
+    .where(and(visibleTo(actor), or(isNotNull(copies.judgement), isWrong)))
+    .groupBy(sql`1`, sql`2`, sql`3`)
+  return senderMarksOf(rows)
 }
 
 type Priced = Looked & { impact: SimulatedImpact, price: Price, fixes: number, crossings: SimulatedImpact['crossings'] }
 
 function priced(looked: Looked, impact: SimulatedImpact, { should, rates }: { should: Should, rates: Rates }): Priced {
   const { crossings, ...plain } = impact
-  return { ...looked, fixes: looked.corrects.length, impact: plain, crossings, price: priceOf(impact.lanes, should, rates) }
+  const price = priceOf(impact.lanes, should, rates, crossings ?? null)
+  return { ...looked, fixes: looked.corrects.length, impact: plain, crossings, price }
 }
 
 interface ToTell {

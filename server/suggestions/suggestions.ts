@@ -237,7 +237,7 @@ function floodOf(
   const isOne = first.of >= of * NEARLY_ALL
   const which = isOne ? [0] : phrases.map((_, i) => i)
   const they = isOne ? `${quoted(first.text)} is in ${first.of === of ? 'all' : numberWords(first.of)} of them` : 'The words below are in them'
-  return { phrases: which, why: `${from} ${they}${isOne ? ` and in ${numberWords(first.others)} of ${counted(others, 'other message')}` : ''}.` }
+  return { phrases: which, why: `${from} ${they}${isOne ? ` and in ${first.others ? numberWords(first.others) : 'none'} of ${counted(others, 'other message')} compared` : ''}.` }
 }
 
 const NEARLY_ALL = 0.9
@@ -301,8 +301,8 @@ async function warningsFor(actor: Actor, policy: Policy, scope: Scope, scopes: r
         .innerJoin(messages, eq(messages.id, copies.messageId))
         .where(and(visibleTo(actor), inScope(scope), sql`${messages.senderKeys} && ${sql.param(keys)}::text[]`))
       const { lists, domains } = seen!
-      if (lists > MANY_LISTS) return `${numberWords(lists)} mailing lists send from this domain. Its mailing list is the narrower choice.`
-      return domains > MANY_DOMAINS ? `${numberWords(domains)} sender domains belong to it. The address is safer.` : null
+      if (lists > MANY_LISTS * entries.length) return `${numberWords(lists)} mailing lists send from this domain. Its mailing list is the narrower choice.`
+      return domains > MANY_DOMAINS * entries.length ? `${numberWords(domains)} sender domains belong to it. The address is safer.` : null
     }),
   )
 }

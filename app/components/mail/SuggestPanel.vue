@@ -19,6 +19,8 @@ const { choice } = storeToRefs(store)
 
 const suggestion = computed(() => store.suggestion)
 const senders = computed(() => (suggestion.value?.candidates ?? []).map((c, i) => ({ ...c, i })).filter(c => c.kind !== 'phrase'))
+// Where senders change, none of them is the first choice.
+const choices = computed(() => (suggestion.value?.flood ? [null, ...senders.value] : [...senders.value, null]))
 const suggested = computed(() => (suggestion.value?.candidates ?? []).filter(c => c.kind === 'phrase'))
 const changes = computed(() => store.changesOf())
 const of = useImpact(() => changes.value, () => store.beyond)
@@ -357,38 +359,35 @@ const hereWords = computed(() => {
           aria-label="Sender"
         >
           <label
-            v-for="c in senders"
-            :key="c.i"
+            v-for="c in choices"
+            :key="c?.i ?? 'any'"
             class="who"
           >
             <input
               v-model="choice.who"
               type="radio"
               name="who"
-              :value="c.i"
+              :value="c?.i ?? null"
             >
-            <span class="words">{{ c.words }} <kbd
-              v-if="KEY_OF[c.kind]"
-              title="chooses this sender"
-            >{{ KEY_OF[c.kind] }}</kbd></span>
-            <span class="figures"><ImpactBar
-              :impact="c.impact"
-              :scale
-              :empty="c.catches < suggestion.examples.length ? `matches ${c.catches} of ${suggestion.examples.length}` : 'no other mail'"
-            /></span>
+            <template v-if="c">
+              <span class="words">{{ c.words }} <kbd
+                v-if="KEY_OF[c.kind]"
+                title="chooses this sender"
+              >{{ KEY_OF[c.kind] }}</kbd></span>
+              <span class="figures"><ImpactBar
+                :impact="c.impact"
+                :scale
+                :empty="c.catches < suggestion.examples.length ? `matches ${c.catches} of ${suggestion.examples.length}` : 'no other mail'"
+              /></span>
+              <span
+                v-if="c.warning"
+                class="small warn figures"
+              >{{ c.warning }}</span>
+            </template>
             <span
-              v-if="c.warning"
-              class="small warn figures"
-            >{{ c.warning }}</span>
-          </label>
-          <label class="who">
-            <input
-              v-model="choice.who"
-              type="radio"
-              name="who"
-              :value="null"
-            >
-            <span class="words">any sender, with the words below</span>
+              v-else
+              class="words"
+            >any sender, with the words below</span>
           </label>
         </div>
         <p

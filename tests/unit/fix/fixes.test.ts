@@ -11,7 +11,7 @@ import {
   type Policy,
 } from '#core'
 import { apply, completed, type PolicyChange } from '#core/change'
-import { causesOf, fixesFor, priceOf, ratesOf, type Mistake, type Should } from '#core/fix'
+import { causesOf, fixesFor, ratesOf, type Mistake, type Should } from '#core/fix'
 import { arbitraryPolicy } from '../../support/arbitrary'
 import { letter, NOW, OURS, policy } from '../../support/build'
 import { arbitraryParsed } from '../../support/parsed'
@@ -91,18 +91,23 @@ describe('a correct', () => {
             const applied = apply(policy, completed(changes, { id: numbered(), now: NOW, by: null }))
             if ('problems' in applied) throw new Error(JSON.stringify(applied.problems))
             const lanes = marked.map(c => ({ before: laneUnder(policy, c), after: laneUnder(applied.policy, c), judgement: c.judgement }))
-            const counted = lanes.map(({ before: from, after: to, judgement }) => ({
-              from,
-              to,
-              wanted: judgement === 'wanted' ? 1 : 0,
-              unwanted: judgement === 'unwanted' ? 1 : 0,
-              unmarked: judgement === null ? 1 : 0,
-              notVerified: 0,
-            }))
+            // By hand: a marked one is a mistake or none; another as often as its sender's mail is, or else the archive's.
+            let harm = 0
+            for (const [i, { before, after, judgement }] of lanes.entries()) {
+              if (isDelivered(before) === isDelivered(after)) continue
+              const bad = isDelivered(after) ? ('unwanted' as const) : ('wanted' as const)
+              const { message } = marked[i]!
+              const isPassed = message.attempt.authentication.verdict === 'pass'
+              const alike = marked.filter(c =>
+                c.judgement && c.message.content.from[0]?.key === message.content.from[0]?.key
+                && (bad === 'wanted' || (isPassed && c.message.attempt.authentication.verdict === 'pass')))
+              const rate = bad === 'unwanted' ? rates.unwantedStopped : rates.wantedDelivered
+              harm += judgement ? Number(judgement === bad) : (alike.filter(c => c.judgement === bad).length + rate) / (alike.length + 1)
+            }
             return {
               opens,
               corrects: wrong.filter(w => isDelivered(laneUnder(applied.policy, w)) === (should === 'delivered')).length,
-              harm: priceOf(counted, should, rates).harm,
+              harm,
             }
           })
           // What opens the way for anybody's mail comes last, whatever else it does.

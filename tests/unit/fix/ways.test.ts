@@ -11,7 +11,19 @@ import {
   type Policy,
 } from '#core'
 import { apply, completed } from '#core/change'
-import { causesOf, candidatesFor, FIX_KINDS, priceOf, rankFixes, rankWords, type FixKind, type Price, type Ranked } from '#core/fix'
+import {
+  causesOf,
+  candidatesFor,
+  FIX_KINDS,
+  priceOf,
+  rankFixes,
+  rankWords,
+  ratesOf,
+  senderMarksOf,
+  type FixKind,
+  type Price,
+  type Ranked,
+} from '#core/fix'
 import { arbitraryPolicy } from '../../support/arbitrary'
 import { letter, NOW, OURS, policy } from '../../support/build'
 import { severalParsed } from '../../support/parsed'
@@ -200,6 +212,31 @@ describe('a price', () => {
     ['releases 9 messages, none of them marked unwanted, 2 of them not verified', 'delivered', { moves: 9, wrongs: 0, notVerified: 2 }, 1],
   ] as const)('reads “%s”', (words, should, price, mistakes) => {
     expect(rankWords({ kind: 'phrase out', fixes: 1, price: { ...FREE, ...price } }, should, mistakes)).toBe(words)
+  })
+
+  it('of unmarked mail counts what was marked of its sender: the rest of an invoice sender’s mail is no likely fraud', () => {
+    const rates = {
+      unwantedStopped: 0.8,
+      wantedDelivered: 0.9,
+      senders: senderMarksOf([
+        { sender: 'a@x.test', judgement: 'wanted', verified: true, copies: 3 },
+        { sender: 'a@x.test', judgement: 'unwanted', verified: false, copies: 4 },
+      ]),
+    }
+    const harm = (to: 'letIn' | 'stopped', sender: string | null, isMarked = false) =>
+      priceOf([], 'delivered', rates, new Map([[1, { to, sender, isMarked }]])).harm
+    expect(harm('letIn', 'a@x.test')).toBeCloseTo(0.8 / 4)
+    // A From that nothing verified, or of which nothing was marked, is anybody's.
+    expect(harm('letIn', null)).toBe(0.8)
+    expect(harm('letIn', 'b@x.test')).toBe(0.8)
+    // What speaks against a sender counts verified or not.
+    expect(harm('stopped', 'a@x.test')).toBeCloseTo((3 + 0.9) / 8)
+    expect(harm('letIn', 'a@x.test', true)).toBe(1)
+  })
+  it('takes few marks for what they are: who marked nothing but mistakes has not said that all that was stopped is wanted', () => {
+    const { unwantedStopped, wantedDelivered } = ratesOf([{ lane: 'spam', judgement: 'wanted', copies: 5 }])
+    expect(unwantedStopped).toBeCloseTo(9 / 15)
+    expect(wantedDelivered).toBeCloseTo(0.9)
   })
 
   it('ranks by harm for each mistake that it corrects, then by what it corrects, then the narrower; what corrects nothing is none', () => {
