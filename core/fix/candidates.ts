@@ -3,9 +3,9 @@ import { clauseKey } from '../decide'
 import { entryWords, type EntryText } from '../kinds'
 import { capitalised, oneOf, quoted } from '../wording'
 import type { Owner, Rule } from '../policy'
-import { draftChanges, senderScopesOf } from '../suggest'
+import { draftChanges, isFlood, senderScopesOf } from '../suggest'
 import { isVerified, type Caused } from './causes'
-import { partsOf, type Part } from './group-parts'
+import { isOf, partsOf, type Part } from './group-parts'
 import { plansFor, type Plan } from './plans'
 import { FIX_KINDS, type Candidate, type FixablePolicy, type FixKind } from './types'
 import { waysFor, type Company, type Way } from './ways'
@@ -36,14 +36,18 @@ const MAX_CANDIDATES = 40
 export function candidatesFor(policy: FixablePolicy, caused: readonly Caused[], making: Making): Candidate[] {
   const wrong = caused.filter(b => !b.right)
   if (!wrong.length) return []
-  const how = { ...making, idsOf: new Map<Owner, string[]>() }
-  const all = [...candidatesOf(policy, wrong, how), ...partsOf(wrong).flatMap(part => partCandidates(policy, part, how))]
+  const isUsedUp = wrong[0]!.should === 'stopped' && isFlood(senderScopesOf(wrong.map(w => w.message.content)), wrong.length)
+  const how = { ...making, idsOf: new Map<Owner, string[]>(), isUsedUp }
+  const parts = partsOf(wrong).filter(part => !isUsedUp || part.by !== 'sender')
+  const all = [...candidatesOf(policy, wrong, how), ...parts.flatMap(part => partCandidates(policy, part, how))]
   return [...new Map(all.map(c => [c.sentence, c])).values()].slice(0, MAX_CANDIDATES)
 }
 
 interface WithIds extends Making {
   /** Ids of the list that has to be made for an owner, and of its assignment: all fixes add to the same one. */
   idsOf: Map<Owner, string[]>
+  /** The senders change from message to message. */
+  isUsedUp: boolean
 }
 
 function candidatesOf(policy: FixablePolicy, wrong: readonly Caused[], making: WithIds): Candidate[] {
@@ -54,13 +58,13 @@ function candidatesOf(policy: FixablePolicy, wrong: readonly Caused[], making: W
   ]
 }
 
-function partCandidates(policy: FixablePolicy, { copies, kinds }: Part, making: WithIds): Candidate[] {
+function partCandidates(policy: FixablePolicy, { copies, by }: Part, making: WithIds): Candidate[] {
   const { owners, ...how } = making
-  return candidatesOf(policy, copies, { ...how, owners: owners.slice(0, 1), phrases: [] }).filter(({ kind }) => kinds(kind))
+  return candidatesOf(policy, copies, { ...how, owners: owners.slice(0, 1), phrases: [] }).filter(({ kind }) => isOf(by, kind))
 }
 
 function senderCandidates(policy: FixablePolicy, wrong: readonly Caused[], making: WithIds): Candidate[] {
-  const { owners, id, idsOf, publicProviders = [] } = making
+  const { owners, id, idsOf, isUsedUp, publicProviders = [] } = making
   const allows = wrong[0]!.should === 'delivered'
   // A sender is allowed by what came from them: a From that nothing verified is anybody's.
   const credited = allows ? wrong.filter(isVerified) : wrong
@@ -77,6 +81,7 @@ function senderCandidates(policy: FixablePolicy, wrong: readonly Caused[], makin
         sentence: allows ? `Allow ${who}, if verified, for ${name}` : `Block ${who} for ${name}`,
         changes: draftChanges(policy, { senders: entries, phrases: [], then, owner }, () => ids[used++] ?? id()),
         ...publicDomain(kind, entries, publicProviders),
+        ...(isUsedUp ? { usedUp: true } : {}),
       }]
     }))
 }

@@ -4,11 +4,13 @@ import type { Caused } from './causes'
 /** Some of a group of copies that went wrong, and what may be changed to put just these right. */
 export interface Part {
   copies: Caused[]
-  kinds: (kind: FixKind) => boolean
+  by: 'sender' | 'clause'
 }
 
-const bySender = (kind: FixKind) => kind.startsWith('sender: ') || kind.startsWith('exception: ')
-const byClause = (kind: FixKind) => !bySender(kind)
+/** Whether a kind of fix is about senders, or about what of a clause was the cause. */
+export function isOf(by: Part['by'], kind: FixKind): boolean {
+  return (by === 'sender') === (kind.startsWith('sender: ') || kind.startsWith('exception: '))
+}
 
 /** Parts of one kind that are looked at, the largest first. */
 const MAX_PARTS = 12
@@ -21,15 +23,15 @@ export function partsOf(wrong: readonly Caused[]): Part[] {
   if (wrong.length < 2) return []
   const content = ({ message }: Caused) => message.content
   return [
-    ...parts(wrong, c => content(c).from[0]?.keyWithoutTag, bySender),
-    ...parts(wrong, c => content(c).list.id ?? undefined, bySender),
-    ...parts(wrong, c => content(c).from[0]?.domain, bySender),
-    ...parts(wrong, causeOf, byClause),
-    ...parts(wrong, phraseOf, byClause),
+    ...parts(wrong, c => content(c).from[0]?.keyWithoutTag, 'sender'),
+    ...parts(wrong, c => content(c).list.id ?? undefined, 'sender'),
+    ...parts(wrong, c => content(c).from[0]?.domain, 'sender'),
+    ...parts(wrong, causeOf, 'clause'),
+    ...parts(wrong, phraseOf, 'clause'),
   ].sort((a, b) => b.copies.length - a.copies.length)
 }
 
-function parts(wrong: readonly Caused[], keyOf: (copy: Caused) => string | undefined, kinds: Part['kinds']): Part[] {
+function parts(wrong: readonly Caused[], keyOf: (copy: Caused) => string | undefined, by: Part['by']): Part[] {
   const found = new Map<string, Caused[]>()
   for (const copy of wrong) {
     const key = keyOf(copy)
@@ -40,7 +42,7 @@ function parts(wrong: readonly Caused[], keyOf: (copy: Caused) => string | undef
     .filter(copies => copies.length < wrong.length)
     .sort((a, b) => b.length - a.length)
     .slice(0, MAX_PARTS)
-    .map(copies => ({ copies, kinds }))
+    .map(copies => ({ copies, by }))
 }
 
 function causeOf({ sets: [first] }: Caused): string | undefined {

@@ -117,11 +117,13 @@ export interface Ranked {
   own?: boolean
   opens?: Candidate['opens']
   publicProvider?: Candidate['publicProvider']
+  usedUp?: Candidate['usedUp']
 }
 
 /**
  * Puts fixes in order: what opens the way for anybody's mail, or is about a public mail provider, last; then by expected harm for each
- * mistake that they correct, the least first; of two that do the same harm the one that corrects more, then the narrower. What is in one's
+ * mistake that they correct, the least first; of two that do the same harm the one that also stops the next message, then the one that
+ * corrects more, then the narrower. What is in one's
  * own power comes before what can only be proposed, where it suffices and makes fewer mistakes than it corrects.
  * @param mistakes so many copies went wrong
  */
@@ -132,6 +134,7 @@ export function rankFixes<T extends Ranked>(fixes: readonly T[], mistakes: numbe
       (a, b) =>
         Number(isDoubtful(a)) - Number(isDoubtful(b)) ||
         a.price.harm / a.fixes - b.price.harm / b.fixes ||
+        Number(a.usedUp === true) - Number(b.usedUp === true) ||
         b.fixes - a.fixes ||
         FIX_KINDS.indexOf(a.kind) - FIX_KINDS.indexOf(b.kind) ||
         a.price.moves - b.price.moves,
@@ -157,7 +160,7 @@ const OPENS = {
 }
 
 /** Why a fix has its place in the order, in a sentence; what it opens is said there. */
-export function rankWords({ price, fixes, opens, publicProvider }: Ranked, should: Should, mistakes: number): string {
+export function rankWords({ price, fixes, opens, publicProvider, usedUp = false }: Ranked, should: Should, mistakes: number): string {
   const back = should === 'delivered'
   const does = `${back ? 'releases' : 'stops'} ${counted(price.moves, 'message')}`
   const costs = back
@@ -167,5 +170,5 @@ export function rankWords({ price, fixes, opens, publicProvider }: Ranked, shoul
   const strangers = price.notVerified && opens !== 'notVerified' ? `, ${numberWords(price.notVerified)} of them not verified` : ''
   const worse = price.harm >= fixes ? '. It probably causes more mistakes than it fixes' : ''
   const anyone = publicProvider === undefined ? '' : `. Anyone can have a mailbox at ${publicProvider}`
-  return `${short}${does}, ${costs}${strangers}${worse}${anyone}${opens ? OPENS[opens] : ''}`
+  return `${short}${does}, ${costs}${strangers}${worse}${usedUp ? '. The senders change, so it would not stop the next message' : ''}${anyone}${opens ? OPENS[opens] : ''}`
 }

@@ -35,6 +35,8 @@ export interface Candidate {
   opens?: 'notVerified' | 'recipient'
   /** A domain of a public mail provider that it allows or blocks as a whole: it is never offered first, and says so. */
   publicProvider?: string
+  /** It blocks senders of whom each was used once or twice: the next message comes from another one. */
+  usedUp?: boolean
 }
 
 /** What must be known of a policy; its lists may come without entries. */

@@ -174,7 +174,8 @@ function phraseWays(policy: FixablePolicy, rule: Rule, { copies, company }: Abou
     const way = (kind: FixKind, words: string, changes: PolicyChange[] | null): Way[] => (changes ? [{ kind, words, changes }] : [])
     const where = (leaf.where ?? (ruleProtects(rule) ? EXEMPTING : STOPPING)).filter(p => !found.places.has(p))
     return [
-      ...company.slice(0, 1).flatMap((word) => {
+      // A phrase is not asked to keep its own company.
+      ...company.filter(word => [...texts].every(t => !t.includes(word) && !word.includes(t))).slice(0, 1).flatMap((word) => {
         const words = `match ${said} only together with ${quoted(word)} in ${holder}`
         return way('near', words, companyChanges(leaf, { set, texts, word }, withLeaf))
       }),

@@ -75,23 +75,32 @@ export function fixesFor(
 }
 
 /** A fix of which is known what it does copy by copy; null where that is too much. */
-export type Followed = Pick<Candidate, 'changes' | 'opens' | 'publicProvider'> & { corrects: readonly number[], crossings: Crossings | null }
+export type Followed = Pick<Candidate, 'changes' | 'opens' | 'publicProvider' | 'usedUp'> & { corrects: readonly number[], crossings: Crossings | null }
 
 /** Which of the fixes, in their order, together correct most for least harm; none that opens the way for anybody's mail. */
 export function coverOfFixes(policy: FixablePolicy, fixes: readonly Followed[], rates: Rates): number[] {
-  const usable = [...fixes.keys()].filter(i => fixes[i]!.crossings && !isDoubtful(fixes[i]!))
-  const effects = usable.map((i): Effect => {
-    const { corrects, crossings } = fixes[i]!
-    return { corrects, harms: harmsOf(crossings!, corrects, rates) }
-  })
-  const pairs = new Map<string, boolean>()
-  const fits = (a: number, b: number): boolean => {
-    const key = a < b ? `${a} ${b}` : `${b} ${a}`
-    const known = pairs.get(key) ?? together(policy, [fixes[usable[a]!]!.changes, fixes[usable[b]!]!.changes]) !== null
-    pairs.set(key, known)
-    return known
+  const careful = [...fixes.keys()].filter(i => fixes[i]!.crossings && !isDoubtful(fixes[i]!))
+  // What stops the next message too goes before what only stops these.
+  const lasting = chosen(careful.filter(i => !fixes[i]!.usedUp))
+  if (lasting.length === 0 || !careful.some(i => fixes[i]!.usedUp)) return lasting.length ? lasting : chosen(careful)
+  const all = chosen(careful)
+  const corrected = (cover: readonly number[]) => new Set(cover.flatMap(i => fixes[i]!.corrects)).size
+  return corrected(lasting) >= corrected(all) ? lasting : all
+
+  function chosen(usable: readonly number[]): number[] {
+    const effects = usable.map((i): Effect => {
+      const { corrects, crossings } = fixes[i]!
+      return { corrects, harms: harmsOf(crossings!, corrects, rates) }
+    })
+    const pairs = new Map<string, boolean>()
+    const fits = (a: number, b: number): boolean => {
+      const key = a < b ? `${a} ${b}` : `${b} ${a}`
+      const known = pairs.get(key) ?? together(policy, [fixes[usable[a]!]!.changes, fixes[usable[b]!]!.changes]) !== null
+      pairs.set(key, known)
+      return known
+    }
+    return coverOf(effects, fits).map(i => usable[i]!)
   }
-  return coverOf(effects, fits).map(i => usable[i]!)
 }
 
 const NOTHING_KNOWN = {

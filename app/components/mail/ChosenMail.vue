@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { counted, numberWords } from '#core/wording'
+import { wentWrong } from '~/composables/fixes'
 
 /** What is chosen, in place of what is read: whatever is done now is done to these. */
 const mail = useMailStore()
@@ -12,6 +13,21 @@ const howMany = computed(() =>
     : numberWords(mail.chosenCount),
 )
 const senders = computed(() => new Set(mail.meant.map(c => c.sender)).size)
+/** Where all that is selected went wrong in the same way, it can be fixed together. */
+const MAX_FIXED = 200
+const fixed = computed(() => {
+  const { meant } = mail
+  const isLoaded = meant.length === mail.chosenCount && meant.length <= MAX_FIXED
+  const isOneWay = meant.every(wentWrong) && new Set(meant.map(c => c.judgement)).size === 1
+  return isLoaded && isOneWay ? meant.map(c => c.id) : []
+})
+const fixes = useTemplateRef<{ look(): unknown }>('fixes')
+/** Looks for fixes of what is selected. @returns false where none can be suggested */
+function fix(): boolean {
+  void fixes.value?.look()
+  return fixes.value !== null
+}
+defineExpose({ fix })
 const lanes = computed(() => [...Map.groupBy(mail.meant, c => c.lane)].map(([lane, own]) => ({ lane, n: own.length })))
 </script>
 
@@ -57,6 +73,13 @@ const lanes = computed(() => [...Map.groupBy(mail.meant, c => c.lane)].map(([lan
         Select all {{ mail.count.more ? '' : numberWords(mail.count.total) }} <kbd>Ctrl A</kbd>
       </PressButton>
     </p>
+    <FixList
+      v-if="fixed.length"
+      ref="fixes"
+      :ids="fixed"
+      :doubted="mail.meant.some(c => c.doubted)"
+      @fixed="mail.reload()"
+    />
     <ul>
       <li
         v-for="c in shown"

@@ -9,9 +9,14 @@ const notices = useNoticeStore()
 const actions = useMailActionList()
 const tab = ref<'text' | 'reasons' | 'source'>('text')
 const reader = useTemplateRef<{ fix(): boolean }>('reader')
+const chosen = useTemplateRef<{ fix(): boolean }>('chosen')
 
 function fixThis() {
-  if (!mail.opened || mail.chosenCount) notices.say('Open a message first.')
+  if (mail.chosenCount) {
+    if (!chosen.value?.fix())
+      notices.say('Mark the selected messages wanted (W) or unwanted (U) first, up to 200 at a time; then fixes can be suggested.')
+  }
+  else if (!mail.opened) notices.say('Open a message first.')
   else if (!reader.value?.fix()) notices.say('Mark it wanted (W) or unwanted (U) first; then fixes can be suggested.')
 }
 /** From what is meant; several are read by what they have in common. */
@@ -62,7 +67,10 @@ onUnmounted(() => {
     class="sheet side"
   >
     <SuggestPanel v-if="suggestion.about" />
-    <ChosenMail v-else-if="mail.chosenCount" />
+    <ChosenMail
+      v-else-if="mail.chosenCount"
+      ref="chosen"
+    />
     <MailReader
       v-else-if="mail.opened"
       ref="reader"
