@@ -119,8 +119,14 @@ function isMixed(text: string): boolean {
 }
 
 function byRarity(examples: number) {
-  const rest = (g: Weighed) => (examples > FEW ? g.rest : -g.rest)
-  return (a: Weighed, b: Weighed) => b.score - a.score || rest(a) - rest(b) || byPlace(a, b)
+  return examples > FEW
+    ? (a: Weighed, b: Weighed) => b.score - a.score || a.rest - b.rest || byPlace(a, b)
+    : (a: Weighed, b: Weighed) => b.score - a.score || Number(isWider(b)) - Number(isWider(a)) || byPlace(a, b)
+}
+
+/** It catches more than the examples. */
+function isWider({ against, rest }: Weighed): boolean {
+  return against + rest > 0
 }
 
 // The subject's, then the longer, which says more, then as they stand.
@@ -134,7 +140,6 @@ function apart(ranked: readonly Weighed[], most: number): Weighed[] {
     if (out.length === most) break
     if (isApart(gram, out)) out.push(gram)
   }
-  const isWider = (g: Weighed) => g.against + g.rest > 0
   if (!out.length || out.some(isWider)) return out
   const wider = ranked.find(isWider)
   if (!wider) return out

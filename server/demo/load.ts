@@ -27,6 +27,7 @@ import { addDepartment, findPerson } from '../users/people'
 import { differences } from '#core/change'
 import { addDomains } from '../users/domains'
 import { changeClauses } from '../policy/apply'
+import { PUBLIC_PROVIDERS } from '../policy/public-providers'
 import { activePolicy, refreshPeople } from '../policy/active-policy'
 
 interface DemoState {
@@ -114,7 +115,7 @@ async function makeWorld(anchor: string | undefined, messages: number): Promise<
     })
     await tx.insert(settings).values([
       { key: 'demo', value: state },
-      { key: 'publicProviders', value: TRUST.publicProviders },
+      { key: 'publicProviders', value: [...PUBLIC_PROVIDERS, ...TRUST.publicProviders] },
       { key: 'upstreamVerdicts', value: TRUST.upstreamVerdicts },
     ])
   })
