@@ -98,8 +98,9 @@ function byOrderOfLists(a: BoundHit, b: BoundHit): number {
     withinA - withinB ||
     Number(a.on !== 'from') - Number(b.on !== 'from') ||
     Number(a.assignment.side === 'allow') - Number(b.assignment.side === 'allow') ||
-    compareText(a.entry.id, b.entry.id) ||
-    compareText(a.assignment.id, b.assignment.id)
+    // The list's own id first: that of a new entry is made when it is saved, and its impact is seen before.
+    compareText(a.assignment.id, b.assignment.id) ||
+    compareText(a.entry.id, b.entry.id)
   )
 }
 

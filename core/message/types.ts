@@ -1,7 +1,7 @@
 import type { Address } from '../address'
 
 /** Counted up whenever the facts of a message may come out differently; stored beside them. */
-export const PARSER_VERSION = 4
+export const PARSER_VERSION = 5
 
 /** Where a piece of text stands in a message. */
 export const TEXT_PLACES = [

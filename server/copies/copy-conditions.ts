@@ -112,7 +112,6 @@ async function mentions(words: string, othersTags: ReadonlySet<string>): Promise
   const asked = searchTerms(words)
   const query = typedQuery(asked)
   if (query === null) return sql`false`
-  const terms = words.normalize('NFKC').toLowerCase().match(/[\p{L}\p{N}\p{M}]+/gu) ?? []
   const inText = inArray(
     copies.messageId,
     db()
@@ -120,20 +119,26 @@ async function mentions(words: string, othersTags: ReadonlySet<string>): Promise
       .from(messages)
       .where(and(sql`${messages.search} @@ ${query}::tsquery`, ...asked.quoted.filter(text => /\s/.test(text)).map(hasText))),
   )
-  const tags = (await tagsWith(terms)).filter(tag => !othersTags.has(tag))
+  const tags = await tagsWith(words, othersTags)
   // Most words are no tag; asking for one all the same would cost a look at every copy.
   return tags.length ? or(inText, sql`${copies.tags} && ${sql.param(tags)}::text[]`)! : inText
 }
 
+/** The tags by which a search for these words finds copies, besides what stands in these. */
+export async function tagsFoundBy(actor: Actor, words: string): Promise<string[]> {
+  return tagsWith(words, (await wordsOfOthers(actor)).tags)
+}
+
 /** Tags that have all these words, among those that any rule ever put: the copies are many more than the rules. */
-async function tagsWith(terms: readonly string[]): Promise<string[]> {
+async function tagsWith(words: string, othersTags: ReadonlySet<string>): Promise<string[]> {
+  const terms = words.normalize('NFKC').toLowerCase().match(/[\p{L}\p{N}\p{M}]+/gu) ?? []
   const tag = sql<string>`claim -> 'effect' ->> 'value'`
   const { rows } = await db().execute<{ tag: string }>(sql`
     select distinct ${tag} as tag from ${rules}, jsonb_array_elements(claims) claim
     where claim -> 'effect' ->> 'kind' = 'tag'
       and not exists (select 1 from unnest(${sql.param([...terms])}::text[]) t where position(t in lower(normalize(${tag}, NFKC))) = 0)
     limit ${MAX_LABELS}`)
-  return rows.map(r => r.tag)
+  return rows.map(r => r.tag).filter(tag => !othersTags.has(tag))
 }
 
 const MAX_LABELS = 500

@@ -115,7 +115,7 @@ async function makeWorld(anchor: string | undefined, messages: number): Promise<
     })
     await tx.insert(settings).values([
       { key: 'demo', value: state },
-      { key: 'publicProviders', value: [...PUBLIC_PROVIDERS, ...TRUST.publicProviders] },
+      { key: 'publicProviders', value: [...PUBLIC_PROVIDERS, ...(TRUST.publicProviders ?? [])] },
       { key: 'upstreamVerdicts', value: TRUST.upstreamVerdicts },
     ])
   })

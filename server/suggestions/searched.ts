@@ -3,7 +3,7 @@ import { personOwner, STOPPING, type Condition, type Owner, type PhraseCondition
 import { searchTerms, typedWords, viewOf, viewText } from '#core/text'
 import { oneOf, quoted } from '#core/wording'
 import type { Actor } from '../access/roles'
-import { matching, type CopyFilter } from '../copies/copy-conditions'
+import { matching, tagsFoundBy, type CopyFilter } from '../copies/copy-conditions'
 import { db } from '../db/client'
 import { copies, messages } from '../db/schema'
 
@@ -51,12 +51,14 @@ export async function searchedOf(
     ...texts.map((text): Condition => ({ phrases: [text], where })),
     ...recipientConditions(filter.recipient, owner, policy),
   ]
+  const isTag = (await tagsFoundBy(actor, filter.words ?? '')).length > 0
   const said = [...typed, ...texts].map(quoted)
   return {
     conditions,
     words: said.length > 1 ? `all of ${oneOf(said, 'and', 6)}` : said[0]!,
     unsaid: [
       ...unsaidOf(filter),
+      ...(isTag ? ['messages that have the words as a tag'] : []),
       ...(stops ? [] : ['words that only stand in hidden or quoted text, or in the sender']),
       ...(variants.some(v => v === null) ? ['that words only have to begin as they are typed'] : []),
     ],
