@@ -1,4 +1,4 @@
-import { and, sql } from 'drizzle-orm'
+import { sql } from 'drizzle-orm'
 import { personOwner, STOPPING, type Condition, type Owner, type PhraseCondition, type PhrasePlace, type Policy } from '#core'
 import { searchTerms, typedWords, viewOf, viewText } from '#core/text'
 import { oneOf, quoted } from '#core/wording'
@@ -30,6 +30,8 @@ const SEARCHED_TO_ALLOW: readonly PhrasePlace[] = ['subject', 'own', 'attachment
 
 /** Different words that one typed beginning stands for. */
 const MAX_VARIANTS = 40
+/** Copies of which the words are looked through. */
+const MAX_READ = 5000
 
 /**
  * A search as conditions of a rule: every word and every text in quotes is a phrase of its own, and all have to be there. A typed word
@@ -79,11 +81,14 @@ function viewFor(word: string): 'plain' | 'bare' {
   return viewText(viewOf(word, 'bare')) === word ? 'bare' : 'plain'
 }
 
+// Null where too many words, or words of too many messages, begin so.
 async function variantsOf(typed: readonly string[], found: Awaited<ReturnType<typeof matching>>): Promise<(string[] | null)[]> {
+  const some = await db().select({ id: copies.id }).from(copies).where(found).limit(MAX_READ + 1)
+  if (some.length > MAX_READ) return typed.map(() => null)
   return Promise.all(typed.map(async (word) => {
     const { rows } = await db().execute<{ word: string }>(sql`
       select distinct word from ${messages}, unnest(tsvector_to_array(${messages.search})) word
-      where ${messages.id} in (select ${copies.messageId} from ${copies} where ${and(found)}) and starts_with(word, ${word})
+      where ${messages.id} in (select ${copies.messageId} from ${copies} where ${found}) and starts_with(word, ${word})
       order by word limit ${MAX_VARIANTS + 1}`)
     const variants = rows.map(r => r.word)
     if (variants.length > MAX_VARIANTS) return null
