@@ -2,7 +2,7 @@ export { apply, applyingTo, piecesOf, replayed, withoutEntriesOf, type Applied }
 export { completed, type Making } from './complete'
 export { differences, inverse } from './differences'
 export { handOver } from './hand-over'
-export { merged, type Merged } from './merge'
+export { COLLECTIONS, merged, type Merged } from './merge'
 export { clauseOwners } from './clause-owners'
 export { IndexedClauses } from './indexed-clauses'
 export { CHANGE_SCHEMAS, MAX_CHANGES, readChanges, readingChanges, type WrittenWrong } from './schema'

@@ -8,7 +8,8 @@ export interface Merged {
   replaces: { kind: ClauseKind, id: string, part: string }[]
 }
 
-const COLLECTIONS = {
+/** Where a policy holds things of a kind. */
+export const COLLECTIONS = {
   list: 'lists',
   assignment: 'assignments',
   rule: 'rules',

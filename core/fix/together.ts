@@ -1,15 +1,7 @@
 import isSame from 'fast-deep-equal'
-import { merged, type PolicyChange } from '../change'
+import { COLLECTIONS, merged, type PolicyChange } from '../change'
 import { entryKey } from '../kinds'
 import type { FixablePolicy } from './types'
-
-const COLLECTIONS = {
-  list: 'lists',
-  assignment: 'assignments',
-  rule: 'rules',
-  phraseSet: 'phraseSets',
-  quarantine: 'quarantines',
-} as const
 
 type Put = Extract<PolicyChange, { type: 'put' }>
 
