@@ -53,8 +53,9 @@ interface WithIds extends Making {
 function candidatesOf(policy: FixablePolicy, wrong: readonly Caused[], making: WithIds): Candidate[] {
   return [
     ...senderCandidates(policy, wrong, making),
+    ...(wrong[0]!.should === 'stopped' ? phraseCandidates(policy, making) : []),
     ...plansFor(wrong).flatMap(plan => planCandidates(policy, plan, making.company ?? new Map())),
-    ...(wrong[0]!.should === 'stopped' ? [...exceptionsOut(policy, wrong), ...phraseCandidates(policy, making)] : []),
+    ...(wrong[0]!.should === 'stopped' ? exceptionsOut(policy, wrong) : []),
   ]
 }
 

@@ -146,7 +146,7 @@ export async function suggestFrom(actor: Actor, asked: SuggestionForm): Promise<
   const candidates = await Promise.all(order.map(async i => candidate(drafts[i]!, warnings[i] ?? null)))
   const impacts = await simulateNets(actor, candidates.map(c => c.net))
   const verified = then.to === 'inbox' ? await Promise.all(candidates.map(c => verifiedOf(actor, scope, c.senders))) : []
-  const flood = stops && isFlood(scopes, decisions.length) ? floodOf(scopes, phrases, { of: decisions.length, others }) : null
+  const flood = !searched && stops && isFlood(scopes, decisions.length) ? floodOf(scopes, phrases, { of: decisions.length, others }) : null
   const preset = searched ? 0 : flood || !scopes.length ? null : order.indexOf(presetOf(scopes, decisions.length))
   const nets = candidates.map(c => c.net)
   const [ends, { hits }] = await Promise.all([decisionsUnder({ nets, ids }), hitsUnder({ nets, ids })])

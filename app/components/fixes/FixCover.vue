@@ -22,6 +22,8 @@ watch([() => ids.join(), () => chosen.value.map(m => m.sentence).join('\n')], as
   const mine = ++asked
   found.value = null
   failure.value = ''
+  // What was pressed was about what was shown then.
+  waits.value = false
   if (!chosen.value.length) return
   try {
     const one = await api.fixesTogether(ids, chosen.value.map(({ sentence, changes }) => ({ sentence, changes })))
@@ -43,7 +45,6 @@ function apply() {
 }
 
 function toggle(sentence: string) {
-  waits.value = false
   const now = new Set(leftOut.value)
   if (!now.delete(sentence)) now.add(sentence)
   leftOut.value = now

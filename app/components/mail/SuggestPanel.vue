@@ -45,9 +45,9 @@ const SEND: Record<Then['to'], string> = {
 }
 const what = computed(() => {
   const who = store.candidate ? oneOf(store.candidate.senders.map(entryWords), 'or', 2) : ''
-  if (store.candidate?.kind === 'search' && !store.phrases.length) return `mail with ${store.candidate.words}`
   const says = store.phrases.length ? `containing ${oneOf(store.phrases.map(quoted), 'or', 2)}` : ''
-  return `mail ${[who && `from ${who}`, says].filter(Boolean).join(' ') || '…'}`
+  const searched = store.candidate?.kind === 'search' ? `with ${store.candidate.words}` : ''
+  return `mail ${[searched, who && `from ${who}`, says].filter(Boolean).join(' ') || '…'}`
 })
 const title = computed(() => {
   if (!suggestion.value) return choice.value.asRule ? 'New rule' : 'Block or allow'
@@ -163,6 +163,7 @@ async function putUnlessDoubtful() {
 
 /** It finds something in none of the messages that it is made from. */
 const nothing = ref(false)
+let isLooking = false
 watch(() => changes.value, () => (nothing.value = false))
 async function findsNothing(): Promise<boolean> {
   const { candidates, examples } = suggestion.value!
@@ -174,7 +175,7 @@ async function findsNothing(): Promise<boolean> {
 
 /** @param seen that it finds nothing in these messages was said */
 async function put(watch = false, seen = false) {
-  if (putting.isAsking.value) return
+  if (putting.isAsking.value || isLooking) return
   if (!ready.value) {
     waits.value = store.state !== 'failed'
     return
@@ -185,16 +186,22 @@ async function put(watch = false, seen = false) {
   if (!store.beyond && !choice.value.coming && !existing.value)
     return notices.say('Choose to which mail it applies: new mail, existing mail, or both.')
   monitoring.value = watch && !store.beyond
+  if (seen || choice.value.adding !== null) return putting.put()
+  const asked = changes.value
+  isLooking = true
   try {
-    if (!seen && choice.value.adding === null && !nothing.value && (await findsNothing())) {
-      nothing.value = true
-      return
-    }
+    const isNothing = await findsNothing()
+    // What was changed meanwhile was not pressed for.
+    if (changes.value !== asked) return
+    if (isNothing) nothing.value = true
+    else await putting.put()
   }
   catch (error) {
-    return notices.failed(error)
+    notices.failed(error)
   }
-  await putting.put()
+  finally {
+    isLooking = false
+  }
 }
 const nothingWords = computed(() => {
   const these = suggestion.value?.examples.length === 1 ? 'the message' : 'any of the messages'
