@@ -59,7 +59,7 @@ export async function figuresOfAllMail(figures: Figures): Promise<void> {
     let candidates = 0
     while (candidates < CANDIDATES) {
       const { copy } = random.pick(mail.copies.filter(c => c.message && c.copy.senderAddress))
-      const { candidates: some } = await ask<{ candidates: Counted[] }>('/suggestions', { ids: [copy.id], then: { to: 'spam' } })
+      const { candidates: some } = await ask<{ candidates: Counted[] }>('/suggestions', { ids: [copy.id], then: { to: 'spam' }, owner: 'organisation' })
       for (const one of some) {
         hold('candidate', one)
         candidates++

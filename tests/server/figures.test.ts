@@ -191,7 +191,7 @@ describe('fixes and candidates', () => {
     let compared = 0
     for (let i = 0; i < 10; i++) {
       const { copy } = random.pick(mail.copies.filter(c => c.message && c.copy.senderAddress && c.copy.lane === 'inbox'))
-      const { body } = await admin('POST', '/api/suggestions', { ids: [copy.id], then: { to: 'spam' } })
+      const { body } = await admin('POST', '/api/suggestions', { ids: [copy.id], then: { to: 'spam' }, owner: 'organisation' })
       for (const { changes, impact, kind } of body.candidates as Counted[]) {
         expect(impact.looked).toBe(impact.inScope)
         const recounted = mail.of(changes)

