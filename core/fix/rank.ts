@@ -81,6 +81,13 @@ export interface Price {
   wrongs: number
   /** Expected mistakes that it makes: marked ones, and of those not marked the share that their sender, or the archive, has. */
   harm: number
+  /** Copies that go between delivered and stopped, either way: each is a mistake that it makes, or one that it corrects. */
+  crossed: number
+}
+
+/** Whether a fix probably makes more mistakes than it corrects. */
+function isWorse({ harm, crossed }: Price): boolean {
+  return harm * 2 > crossed
 }
 
 /**
@@ -91,10 +98,12 @@ export interface Price {
 export function priceOf(lanes: readonly LaneChange[], should: Should, rates: Rates, crossings: Crossings | null = null): Price {
   const moved = { wanted: 0, unwanted: 0, unmarked: 0 }
   let harm = 0
+  let crossed = 0
   let strangers = 0
   for (const { from, to, wanted, unwanted, unmarked, notVerified } of lanes) {
     if (isDelivered(from) === isDelivered(to)) continue
     const frees = isDelivered(to)
+    crossed += wanted + unwanted + unmarked
     harm += frees ? unwanted + unmarked * rates.unwantedStopped : wanted + unmarked * rates.wantedDelivered
     if (frees) strangers += notVerified
     if (frees !== (should === 'delivered')) continue
@@ -104,7 +113,7 @@ export function priceOf(lanes: readonly LaneChange[], should: Should, rates: Rat
   }
   const [rights, wrongs] = should === 'delivered' ? [moved.wanted, moved.unwanted] : [moved.unwanted, moved.wanted]
   if (crossings) harm = [...crossings.values()].reduce((sum, crossing) => sum + expectedHarm(crossing, rates), 0)
-  return { moves: moved.wanted + moved.unwanted + moved.unmarked, moved, notVerified: strangers, rights, wrongs, harm }
+  return { moves: moved.wanted + moved.unwanted + moved.unmarked, moved, notVerified: strangers, rights, wrongs, harm, crossed }
 }
 
 /** What ranks a fix. */
@@ -139,7 +148,7 @@ export function rankFixes<T extends Ranked>(fixes: readonly T[], mistakes: numbe
         FIX_KINDS.indexOf(a.kind) - FIX_KINDS.indexOf(b.kind) ||
         a.price.moves - b.price.moves,
     )
-  const suffices = (m: T) => m.own !== false && m.fixes === mistakes && m.price.harm < m.fixes && !isDoubtful(m)
+  const suffices = (m: T) => m.own !== false && m.fixes === mistakes && !isWorse(m.price) && !isDoubtful(m)
   const own = ranked[0]?.own === false ? ranked.find(suffices) : undefined
   return own ? [own, ...ranked.filter(m => m !== own)] : ranked
 }
@@ -168,7 +177,7 @@ export function rankWords({ price, fixes, opens, publicProvider, usedUp = false 
     : price.wrongs ? `${numberWords(price.wrongs)} of them marked wanted` : 'none of them marked wanted'
   const short = fixes < mistakes ? `fixes ${fixes} of ${mistakes}; ` : ''
   const strangers = price.notVerified && opens !== 'notVerified' ? `, ${numberWords(price.notVerified)} of them not verified` : ''
-  const worse = price.harm >= fixes ? '. It probably causes more mistakes than it fixes' : ''
+  const worse = isWorse(price) ? '. It probably causes more mistakes than it fixes' : ''
   const anyone = publicProvider === undefined ? '' : `. Anyone can have a mailbox at ${publicProvider}`
   return `${short}${does}, ${costs}${strangers}${worse}${usedUp ? '. The senders change, so it would not stop the next message' : ''}${anyone}${opens ? OPENS[opens] : ''}`
 }

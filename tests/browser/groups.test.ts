@@ -189,7 +189,7 @@ test('a search of several words becomes a rule that asks for all of them, and ca
   await countShown(page, 2)
   await page.getByRole('button', { name: 'New rule from all shown…' }).click()
   await expect(panel(page)).toHaveAccessibleName('Block mail with all of “needlemark”, “brass” and “compass rose”')
-  await expect(panel(page).getByText('A rule cannot include the location of your filter')).toBeVisible()
+  await expect(panel(page).getByText('Not part of the rule: the location. It can match other messages than those shown.')).toBeVisible()
   await accessible(page)
   await page.getByRole('button', { name: `${WORDS.save} Enter` }).click()
   await confirmIfAsked(page, WORDS.moved(2))

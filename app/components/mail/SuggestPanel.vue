@@ -44,7 +44,8 @@ const SEND: Record<Then['to'], string> = {
   quarantine: 'Block',
 }
 const what = computed(() => {
-  const who = store.candidate ? oneOf(store.candidate.senders.map(entryWords), 'or', 2) : ''
+  const senders = store.candidate?.senders ?? []
+  const who = senders.length ? oneOf(senders.map(entryWords), 'or', 2) : ''
   const says = store.phrases.length ? `containing ${oneOf(store.phrases.map(quoted), 'or', 2)}` : ''
   const searched = store.candidate?.kind === 'search' ? `with ${store.candidate.words}` : ''
   return `mail ${[searched, who && `from ${who}`, says].filter(Boolean).join(' ') || '…'}`
@@ -344,7 +345,7 @@ const hereWords = computed(() => {
         v-if="suggestion.unsaid.length && store.candidate?.kind === 'search'"
         class="said small warn"
       >
-        A rule cannot include {{ oneOf(suggestion.unsaid, 'and', 6) }} of your filter, so it can match more than the messages shown.
+        Not part of the rule: {{ oneOf(suggestion.unsaid, 'and', 6) }}. It can match other messages than those shown.
       </p>
       <p
         v-if="stays.length"

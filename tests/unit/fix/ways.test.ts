@@ -190,7 +190,8 @@ describe('the ways that are offered', () => {
 
 describe('a price', () => {
   const RATES = { unwantedStopped: 0.8, wantedDelivered: 0.9 }
-  const FREE: Price = { moves: 0, moved: { wanted: 0, unwanted: 0, unmarked: 0 }, notVerified: 0, rights: 0, wrongs: 0, harm: 0 }
+  const NONE = { wanted: 0, unwanted: 0, unmarked: 0 }
+  const FREE: Price = { moves: 0, moved: NONE, notVerified: 0, rights: 0, wrongs: 0, harm: 0, crossed: 0 }
 
   it('counts judged mail that would end wrongly, and of the unjudged the archive’s share; what stays stopped costs nothing', () => {
     const lanes = [
@@ -199,9 +200,9 @@ describe('a price', () => {
       { from: 'inbox' as const, to: 'spam' as const, wanted: 1, unwanted: 3, unmarked: 0, notVerified: 2 },
     ]
     const back = { wanted: 9, unwanted: 2, unmarked: 10 }
-    expect(priceOf(lanes, 'delivered', RATES)).toEqual({ moves: 21, moved: back, notVerified: 4, rights: 9, wrongs: 2, harm: 2 + 8 + 1 })
+    expect(priceOf(lanes, 'delivered', RATES)).toEqual({ moves: 21, moved: back, notVerified: 4, rights: 9, wrongs: 2, harm: 2 + 8 + 1, crossed: 25 })
     const away = { wanted: 1, unwanted: 3, unmarked: 0 }
-    expect(priceOf(lanes, 'stopped', RATES)).toEqual({ moves: 4, moved: away, notVerified: 4, rights: 3, wrongs: 1, harm: 11 })
+    expect(priceOf(lanes, 'stopped', RATES)).toEqual({ moves: 4, moved: away, notVerified: 4, rights: 3, wrongs: 1, harm: 11, crossed: 25 })
   })
 
   it.each([
@@ -243,7 +244,7 @@ describe('a price', () => {
     const fix = (kind: FixKind, fixes: number, harm: number, over: Partial<Ranked> = {}): Ranked => ({
       kind,
       fixes,
-      price: { ...FREE, harm },
+      price: { ...FREE, harm, crossed: fixes + harm },
       ...over,
     })
     // Eleven of thirteen without harm come before thirteen of thirteen that let 221 messages in.
@@ -265,8 +266,8 @@ describe('a price', () => {
   })
 
   it('puts what is in one’s power before what can only be proposed, where it suffices and corrects more than it harms', () => {
-    const fix = (own: boolean, harm: number, fixes = 2): Ranked => ({ kind: 'near', fixes, own, price: { ...FREE, harm } })
-    const [asked, own, harmful, half] = [fix(false, 0), fix(true, 1), fix(true, 2), fix(true, 0.9, 1)]
+    const fix = (own: boolean, harm: number, fixes = 2): Ranked => ({ kind: 'near', fixes, own, price: { ...FREE, harm, crossed: fixes + harm } })
+    const [asked, own, harmful, half] = [fix(false, 0), fix(true, 1), fix(true, 2.5), fix(true, 0.9, 1)]
     expect(rankFixes([asked, own, half], 2)).toEqual([own, asked, half])
     expect(rankFixes([asked, harmful], 2)).toEqual([asked, harmful])
   })
