@@ -179,5 +179,6 @@ export function rankWords({ price, fixes, opens, publicProvider, usedUp = false 
   const strangers = price.notVerified && opens !== 'notVerified' ? `, ${numberWords(price.notVerified)} of them not verified` : ''
   const worse = isWorse(price) ? '. It probably causes more mistakes than it fixes' : ''
   const anyone = publicProvider === undefined ? '' : `. Anyone can have a mailbox at ${publicProvider}`
-  return `${short}${does}, ${costs}${strangers}${worse}${usedUp ? '. The senders change, so it would not stop the next message' : ''}${anyone}${opens ? OPENS[opens] : ''}`
+  const next = usedUp ? '. The senders change, so it would not stop the next message' : ''
+  return `${short}${does}, ${costs}${strangers}${worse}${next}${anyone}${opens ? OPENS[opens] : ''}`
 }

@@ -75,7 +75,11 @@ export function fixesFor(
 }
 
 /** A fix of which is known what it does copy by copy; null where that is too much. */
-export type Followed = Pick<Candidate, 'changes' | 'opens' | 'publicProvider' | 'usedUp'> & { corrects: readonly number[], crossings: Crossings | null }
+export interface Followed extends Pick<Candidate, 'changes' | 'opens' | 'publicProvider' | 'usedUp'> {
+  /** Ids of the copies that it puts right. */
+  corrects: readonly number[]
+  crossings: Crossings | null
+}
 
 /** Which of the fixes, in their order, together correct most for least harm; none that opens the way for anybody's mail. */
 export function coverOfFixes(policy: FixablePolicy, fixes: readonly Followed[], rates: Rates): number[] {

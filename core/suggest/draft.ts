@@ -42,7 +42,8 @@ export const ALWAYS_IN = 'Always in'
 export function draftChanges(policy: DraftPolicy, draft: Draft, id: () => string): PolicyChange[] {
   const { senders, phrases, also, asRule = false, watch = false } = draft
   if (!senders.length && !phrases.length && !also) return []
-  return phrases.length || also || watch || asRule ? [{ type: 'put', kind: 'rule', value: ruleOf(policy, draft) }] : listChanges(policy, draft, id)
+  const isRule = phrases.length > 0 || also !== undefined || watch || asRule
+  return isRule ? [{ type: 'put', kind: 'rule', value: ruleOf(policy, draft) }] : listChanges(policy, draft, id)
 }
 
 function listChanges(policy: DraftPolicy, { senders, then, owner, counts }: Draft, id: () => string): PolicyChange[] {

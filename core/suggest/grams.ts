@@ -1,6 +1,5 @@
 import { dan, deu, eng, fra, ita, nld, por, spa, swe } from 'stopword'
-import type { Content } from '../message'
-import { wordRuns, type SpokenWord, type WordRun, type WordView } from './spoken-words'
+import { wordRuns, type Said, type SpokenWord, type WordRun, type WordView } from './spoken-words'
 
 /** A phrase of up to five words that examples have. */
 export interface Gram {
@@ -19,15 +18,13 @@ export interface Gram {
 
 const MAX_WORDS = 5
 const MAX_GRAMS = 4000
-/** Characters of one message in which is looked, and of all together. */
+/** So many characters of one message are looked at, and of all together. */
 const MAX_TEXT = 16_000
 const MAX_TOTAL = 1_000_000
 const MAX_LENGTH = 80
 
 // "the", "your", "und": in any of these languages a phrase of such words alone is found in all kinds of mail.
 const STOP_WORDS = new Set([dan, deu, eng, fra, ita, nld, por, spa, swe].flat())
-
-type Said = Pick<Content, 'segments'>
 
 /** Words of a phrase that say something, as they are compared through obfuscated spellings. */
 export function contentWords(text: string): string[] {

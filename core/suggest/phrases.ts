@@ -1,7 +1,6 @@
-import type { Content } from '../message'
 import { contentWords, gramKeys, gramsIn, sharedGrams, type Gram } from './grams'
 import { logOdds } from './log-odds'
-import type { WordView } from './spoken-words'
+import type { Said, WordView } from './spoken-words'
 
 /** Nearly all: of ten examples one may lack it. */
 const NEARLY = 0.9
@@ -24,8 +23,6 @@ export interface SharedPhrase {
   /** It is written in different ways, and has to be sought through them. */
   obfuscated?: true
 }
-
-type Said = Pick<Content, 'segments'>
 
 /** Mail against which examples are held. */
 export interface OtherMail {

@@ -19,14 +19,17 @@ export interface WordRun {
   subject: boolean
 }
 
-/** The code of a message’s writer: subject, and own text. */
-type Said = Pick<Content, 'segments'>
+/** Of a message what its writer says: only subject and own text are looked at. */
+export type Said = Pick<Content, 'segments'>
 
 const RUN = /[\p{L}\p{N}\p{M}'’-]+(?:\s+[\p{L}\p{N}\p{M}'’-]+)*/gu
 // Of the two forms of this view the one in which a digit nought is a letter.
 const FORM = { plain: 'plain', obfuscated: 'fold of skeleton' } as const
 
-/** The words of a message’s subject and its writer’s own text, in runs. @param most characters in which is looked, from the beginning */
+/**
+ * The words of a message’s subject and its writer’s own text, in runs.
+ * @param most so many characters are looked at, from the beginning
+ */
 export function wordRuns({ segments }: Said, view: WordView, most: number): WordRun[] {
   const out: WordRun[] = []
   let left = most
