@@ -16,7 +16,7 @@ export interface FileCopy {
 }
 
 /** For whom messages of files are, and what of them is believed. */
-export interface Of {
+export interface FileOptions {
   /** The recipient; else the messages say. */
   said: string | undefined
   /** Their Received fields are believed, and with them what trusted relays say of their senders. */
@@ -32,7 +32,7 @@ export type Marks = ReadonlyMap<string, Judgement>
  */
 export async function eachCopy(
   files: readonly string[],
-  { indexed, ...of }: { indexed: IndexedPolicy } & Of,
+  { indexed, ...of }: { indexed: IndexedPolicy } & FileOptions,
   look: (copy: FileCopy) => void,
 ): Promise<number> {
   let forNobody = 0
@@ -55,7 +55,7 @@ function* messagesIn(bytes: Uint8Array, file: string): Generator<{ bytes: Uint8A
 async function copiesOf(
   { bytes, name }: { bytes: Uint8Array, name: string },
   { compiled }: IndexedPolicy,
-  { said, trustReceived }: Of,
+  { said, trustReceived }: FileOptions,
 ): Promise<FileCopy[]> {
   const content = await parseContent(bytes)
   const recipients = said === undefined ? deliveredTo(content.headers) : [said]

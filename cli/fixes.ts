@@ -37,7 +37,8 @@ export async function fixesCommand(args: string[]): Promise<void> {
   const indexed = IndexedPolicy.build(policy)
   const names: string[] = []
   const archive: ArchivedCopy[] = []
-  const forNobody = await eachCopy(positionals, { indexed, said: values.recipient, trustReceived: values['trust-received'] === true }, ({ name, message, recipient }) => {
+  const how = { indexed, said: values.recipient, trustReceived: values['trust-received'] === true }
+  const forNobody = await eachCopy(positionals, how, ({ name, message, recipient }) => {
     archive.push({ id: names.push(name) - 1, message, recipient, judgement: judgementOf(marked, message, recipient) })
   })
   const delivered = new Map(archive.map(c => [c.id, isDelivered(decide(c.message, c.recipient, indexed, { now }).lane)]))

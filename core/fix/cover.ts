@@ -1,18 +1,9 @@
-import type { Crossings } from '../simulate'
-import { expectedHarm, type Rates } from './rank'
-
 /** What one fix does, copy by copy. */
 export interface Effect {
   /** Ids of the mistakes that it corrects. */
   corrects: readonly number[]
   /** What it makes of other copies that may be a mistake. */
   harms: ReadonlyMap<number, number>
-}
-
-/** The expected mistakes of copies that go the wrong way. @param corrects ids of those that are corrected: of these it is known */
-export function harmsOf(crossings: Crossings, corrects: readonly number[], rates: Rates): Map<number, number> {
-  const known = new Set(corrects)
-  return new Map([...crossings].filter(([id]) => !known.has(id)).map(([id, crossing]) => [id, expectedHarm(crossing, rates)]))
 }
 
 /** Of two covers that are as good, the one of fewer fixes. */

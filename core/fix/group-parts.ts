@@ -1,3 +1,4 @@
+import { addTo } from '../add-to'
 import type { FixKind } from './types'
 import type { Caused } from './causes'
 
@@ -35,7 +36,7 @@ function parts(wrong: readonly Caused[], keyOf: (copy: Caused) => string | undef
   const found = new Map<string, Caused[]>()
   for (const copy of wrong) {
     const key = keyOf(copy)
-    if (key) found.set(key, [...(found.get(key) ?? []), copy])
+    if (key) addTo(found, key, copy)
   }
   // What all have in common is looked at as a whole.
   return [...found.values()]

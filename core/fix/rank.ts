@@ -43,12 +43,17 @@ const RATE_WEIGHS = 1
  * How likely it is a mistake that a copy goes the wrong way, 0 to 1: certain where it is marked; else at the rate of its sender, as far as
  * mail from them is marked, and of the archive.
  */
-export function expectedHarm({ to, isMarked, sender }: Crossing, { unwantedStopped, wantedDelivered, senders }: Rates): number {
+function expectedHarm({ to, isMarked, sender }: Crossing, { unwantedStopped, wantedDelivered, senders }: Rates): number {
   if (isMarked) return 1
   const marks = sender === null ? undefined : (to === 'letIn' ? senders?.verified : senders?.all)?.get(sender)
   const [rate, wrong] = to === 'letIn' ? [unwantedStopped, marks?.unwanted] : [wantedDelivered, marks?.wanted]
   if (!marks) return rate
   return (wrong! + rate * RATE_WEIGHS) / (marks.wanted + marks.unwanted + RATE_WEIGHS)
+}
+
+/** The expected mistakes of copies that go the wrong way; what is corrected is marked as it then ends, and is not among them. */
+export function harmsOf(crossings: Crossings, rates: Rates): Map<number, number> {
+  return new Map([...crossings].map(([id, crossing]) => [id, expectedHarm(crossing, rates)]))
 }
 
 // Where little was marked, most of what is stopped is taken as unwanted, and most of what is delivered as wanted. People mark mistakes
@@ -57,7 +62,7 @@ const ASSUMED = { share: 0.9, marks: 10 }
 
 /**
  * The rates of marked mail; the fewer marks there are, the more what is assumed counts.
- * @param marked so many copies that lie in a lane and were marked so; without the mistakes that are to be put right
+ * @param marked so many copies that lie in a lane and were marked so; without the mistakes that are to be corrected
  */
 export function ratesOf(marked: readonly { lane: Lane, judgement: 'wanted' | 'unwanted', copies: number }[]): Rates {
   const share = (delivered: boolean, judgement: 'wanted' | 'unwanted') => {
@@ -112,7 +117,7 @@ export function priceOf(lanes: readonly LaneChange[], should: Should, rates: Rat
     moved.unmarked += unmarked
   }
   const [rights, wrongs] = should === 'delivered' ? [moved.wanted, moved.unwanted] : [moved.unwanted, moved.wanted]
-  if (crossings) harm = [...crossings.values()].reduce((sum, crossing) => sum + expectedHarm(crossing, rates), 0)
+  if (crossings) harm = [...harmsOf(crossings, rates).values()].reduce((sum, one) => sum + one, 0)
   return { moves: moved.wanted + moved.unwanted + moved.unmarked, moved, notVerified: strangers, rights, wrongs, harm, crossed }
 }
 
@@ -132,8 +137,8 @@ export interface Ranked {
 /**
  * Puts fixes in order: what opens the way for anybody's mail, or is about a public mail provider, last; then by expected harm for each
  * mistake that they correct, the least first; of two that do the same harm the one that also stops the next message, then the one that
- * corrects more, then the narrower. What is in one's
- * own power comes before what can only be proposed, where it suffices and makes fewer mistakes than it corrects.
+ * corrects more, then the narrower. What is in one's own power comes before what can only be proposed, where it suffices and makes fewer
+ * mistakes than it corrects.
  * @param mistakes so many copies went wrong
  */
 export function rankFixes<T extends Ranked>(fixes: readonly T[], mistakes: number): T[] {

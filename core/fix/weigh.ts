@@ -6,8 +6,8 @@ import type { Policy } from '../policy'
 import { pairOf, simulateCopy, ImpactCounter, type Crossings, type Impact } from '../simulate'
 import { causesOf, isAsItShould, isVerified, markedAs, type Mistake } from './causes'
 import { candidatesFor, type Making } from './candidates'
-import { coverOf, harmsOf, type Effect } from './cover'
-import { isDoubtful, priceOf, rankFixes, ratesOf, senderMarksOf, type Ranked, type Rates } from './rank'
+import { coverOf, type Effect } from './cover'
+import { harmsOf, isDoubtful, priceOf, rankFixes, ratesOf, senderMarksOf, type Ranked, type Rates } from './rank'
 import { together } from './together'
 import type { Candidate, FixablePolicy } from './types'
 
@@ -54,7 +54,7 @@ export function fixesFor(
     const applied = apply(policy, completed(candidate.changes, { id: making.id, now, by: null }))
     if ('problems' in applied) return []
     const pair = pairOf(indexed, differences(policy, applied.policy))
-    const counter = new ImpactCounter(true)
+    const counter = new ImpactCounter(true, true)
     for (const { id, message, recipient, judgement } of asMarked) {
       const both = simulateCopy(message, recipient, pair, now)
       if (!both) continue
@@ -76,7 +76,7 @@ export function fixesFor(
 
 /** A fix of which is known what it does copy by copy; null where that is too much. */
 export interface Followed extends Pick<Candidate, 'changes' | 'opens' | 'publicProvider' | 'usedUp'> {
-  /** Ids of the copies that it puts right. */
+  /** Ids of the copies that it corrects. */
   corrects: readonly number[]
   crossings: Crossings | null
 }
@@ -94,7 +94,7 @@ export function coverOfFixes(policy: FixablePolicy, fixes: readonly Followed[], 
   function chosen(usable: readonly number[]): number[] {
     const effects = usable.map((i): Effect => {
       const { corrects, crossings } = fixes[i]!
-      return { corrects, harms: harmsOf(crossings!, corrects, rates) }
+      return { corrects, harms: harmsOf(crossings!, rates) }
     })
     const pairs = new Map<string, boolean>()
     const fits = (a: number, b: number): boolean => {

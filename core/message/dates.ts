@@ -68,7 +68,7 @@ function zoneMinutes(tokens: readonly string[]): number | null {
   const [sign, digits] = tokens
   if (sign === undefined) return 0
   if (sign === '+' || sign === '-') {
-    // Two signs: what is meant nobody knows.
+    // Two signs: as a zone that is unknown.
     if (digits === '+' || digits === '-') return 0
     const minutes = minutesOf(digits)
     return minutes === null ? null : sign === '-' ? -minutes : minutes

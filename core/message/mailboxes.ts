@@ -228,11 +228,22 @@ function glue(text: string): string {
 
 const AROUND = '\'`´‘’“”"[]{}|*_=;:!?'
 
-/** Letters of a local part by the standard (RFC 5322 3.2.3, atext) that also stand around an address; and what then ends it. */
-const CLOSES: Record<string, string> = { '\'': '\'', '`': '`\'´', '{': '}', '|': '|', '}': '}', '*': '*', '_': '_', '=': '=', '!': '!', '?': '?' }
+/** Characters that a local part may begin with (atext, RFC 5322 3.2.3) and that people write around an address; and what closes them. */
+const CLOSES: Record<string, string> = {
+  '\'': '\'',
+  '`': '`\'´',
+  '{': '}',
+  '}': '}',
+  '|': '|',
+  '*': '*',
+  '_': '_',
+  '=': '=',
+  '!': '!',
+  '?': '?',
+}
 
-// The addresses among words, what stands around them taken off: "'x@y.example'" is x@y.example to whoever reads it, and
-// "'x@y.example" is another's address than x@y.example.
+// The addresses among words, without quotes and brackets around them: a reader takes "'x@y.example'" for x@y.example, and
+// "'x@y.example" is another address.
 function addressesIn(words: readonly string[], out: Mailboxes): string[] {
   const found: string[] = []
   for (const word of words) {

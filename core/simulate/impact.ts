@@ -39,7 +39,7 @@ export interface Marks {
 export interface Crossing {
   to: 'letIn' | 'stopped'
   isMarked: boolean
-  /** From whom, where that counts for it: a verified From lets in; whoever it says it is from, it is stopped. */
+  /** The From address by which its marks are looked up; null where a copy is let in and nothing verified its From. */
   sender: string | null
 }
 
@@ -117,7 +117,7 @@ const MAX_CROSSINGS = 2000
 /** What was counted so far, as plain data. */
 export type ImpactCounts = ReturnType<typeof nothingCounted>
 
-function nothingCounted() {
+function nothingCounted(crossings: boolean) {
   return {
     lanes: new Map<string, LaneChange>(),
     senders: new Set<string>(),
@@ -145,16 +145,21 @@ function nothingCounted() {
     implied: { wanted: 0, unwanted: 0 },
     stopped: { copies: 0, marked: 0 },
     letIn: { copies: 0, marked: 0 },
-    crossings: new Map() as Crossings | null,
+    crossings: (crossings ? new Map() : null) as Crossings | null,
   }
 }
 
 /** Counts what a simulation finds, copy by copy, in whatever order. */
 export class ImpactCounter {
-  readonly so = nothingCounted()
+  readonly so: ReturnType<typeof nothingCounted>
 
-  /** @param narrow see `broadness` */
-  constructor(readonly narrow: boolean) {}
+  /**
+   * @param narrow see `broadness`
+   * @param crossings what goes the wrong way is kept, copy by copy
+   */
+  constructor(readonly narrow: boolean, crossings = false) {
+    this.so = nothingCounted(crossings)
+  }
 
   /** Adds what another one counted of other copies. */
   merge(other: ImpactCounts): void {

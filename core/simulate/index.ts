@@ -16,7 +16,7 @@ export {
   type Looked,
   type Marks,
 } from './impact'
-export { keysOfRules, lookupKeysOf, type Lookup, type LookupKeys } from './lookup-keys'
+export { keysOfRules, lookupKeysOf, SEARCHED_PLACES, type Lookup, type LookupKeys } from './lookup-keys'
 export { movedRules, pairOf, simulateCopy, simulateEach, type Pair, type Simulated } from './simulate'
 export { partsOf, PartCounter, type Part, type PartImpact } from './parts'
 export { affectedScope, type AffectedScope } from './affected-scope'

@@ -27,7 +27,7 @@ export type LookupKeys = Lookup | null
 /** Kinds of entries by which an archive finds mail. Of the others it has to look at all. */
 const FOUND: readonly EntryKind[] = ['address', 'domain', 'domainAndSubdomains', 'mailingList']
 /** Where an archive knows the words. */
-const SEARCHED_PLACES: readonly PhrasePlace[] = [...STOPPING, 'sender name', 'attachment name']
+export const SEARCHED_PLACES: readonly PhrasePlace[] = [...STOPPING, 'sender name', 'attachment name']
 const MAX = 2000
 const NOTHING: Lookup = { senders: [], texts: [] }
 

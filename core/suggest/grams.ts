@@ -9,10 +9,10 @@ export interface Gram {
   text: string
   /** Places of the examples that have it. */
   examples: number[]
-  /** It stands in a subject. */
+  /** It occurs in a subject. */
   subject: boolean
   words: number
-  /** Where it stands first, among all phrases. */
+  /** How many other phrases were found before it. */
   at: number
 }
 
@@ -24,11 +24,20 @@ const MAX_TOTAL = 1_000_000
 const MAX_LENGTH = 80
 
 // "the", "your", "und": in any of these languages a phrase of such words alone is found in all kinds of mail.
-const STOP_WORDS = new Set([dan, deu, eng, fra, ita, nld, por, spa, swe].flat())
+let stopWords: Record<WordView, Set<string>> | undefined
+
+/** As they are compared in a view; made when they are first asked for. */
+function stopWordsIn(view: WordView): ReadonlySet<string> {
+  if (!stopWords) {
+    const plain = [dan, deu, eng, fra, ita, nld, por, spa, swe].flat()
+    stopWords = { plain: new Set(plain), obfuscated: new Set(plain.map(obfuscatedKey)) }
+  }
+  return stopWords[view]
+}
 
 /** Words of a phrase that say something, as they are compared through obfuscated spellings. */
 export function contentWords(text: string): string[] {
-  return obfuscatedKey(text).split(' ').filter(word => !STOP_KEYS.has(word))
+  return obfuscatedKey(text).split(' ').filter(word => !stopWordsIn('obfuscated').has(word))
 }
 
 /**
@@ -117,14 +126,11 @@ function says(key: string, view: WordView): boolean {
   const words = key.split(' ')
   if (key.length > MAX_LENGTH || !/\p{L}{3}/u.test(key)) return false
   if (!/^[\p{L}\p{N}]/u.test(key) || !/[\p{L}\p{N}]$/u.test(key)) return false
-  const stops = view === 'plain' ? STOP_WORDS : STOP_KEYS
+  const stops = stopWordsIn(view)
   const saying = words.filter(w => !stops.has(w)).length
   // One word that says something says more with those around it.
   return saying === 1 || (saying > 1 && !stops.has(words[0]!) && !stops.has(words.at(-1)!))
 }
-
-// As stop words are compared where i and l are one.
-const STOP_KEYS = new Set([...STOP_WORDS].map(obfuscatedKey))
 
 /** What a word or a phrase is compared by through obfuscated spellings. */
 function obfuscatedKey(text: string): string {

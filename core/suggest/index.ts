@@ -1,5 +1,5 @@
 export { ALWAYS_IN, BLOCKED, draftChanges, draftName, type Draft, type Then } from './draft'
 export { logOdds, type Seen } from './log-odds'
-export { coveringPhrases, rareWords, sharedPhrases, type OtherMail, type SharedPhrase } from './phrases'
+export { coveringPhrases, NEARLY, rareWords, sharedPhrases, type OtherMail, type SharedPhrase } from './phrases'
 export { existingClauses, type ExistingClause } from './existing-clauses'
-export { FLOOD, isFlood, presetOf, SENDER_SCOPES, senderScopesOf, type SenderScope, type SenderScopeKind } from './sender-scopes'
+export { isFlood, presetOf, SENDER_SCOPES, senderScopesOf, type SenderScope, type SenderScopeKind } from './sender-scopes'

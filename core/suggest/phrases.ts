@@ -3,7 +3,7 @@ import { logOdds } from './log-odds'
 import type { Said, WordView } from './spoken-words'
 
 /** Nearly all: of ten examples one may lack it. */
-const NEARLY = 0.9
+export const NEARLY = 0.9
 /** What more of the mail has that should not be caught says nothing of the examples. */
 const MAX_OTHER_SHARE = 0.2
 /** Of more examples than this, what they share is theirs; of fewer, what other mail shares too says what kind they are. */
@@ -74,7 +74,8 @@ export function coveringPhrases(examples: readonly Said[], others: OtherMail, mo
     if (!best) break
     out.push(best)
     for (const i of best.examples) open.delete(i)
-    left = left.filter(g => isApart(g, [best]))
+    const taken = new Set(contentWords(best.text))
+    left = left.filter(g => isApart(g, taken))
   }
   return out.map(phraseOf)
 }
@@ -133,17 +134,20 @@ function byPlace(a: Weighed, b: Weighed): number {
 
 function apart(ranked: readonly Weighed[], most: number): Weighed[] {
   const out: Weighed[] = []
+  const taken = new Set<string>()
   for (const gram of ranked) {
     if (out.length === most) break
-    if (isApart(gram, out)) out.push(gram)
+    if (!isApart(gram, taken)) continue
+    out.push(gram)
+    for (const word of contentWords(gram.text)) taken.add(word)
   }
   if (!out.length || out.some(isWider)) return out
   const wider = ranked.find(isWider)
   if (!wider) return out
-  return [...out.slice(0, most - 1).filter(g => isApart(wider, [g])), wider]
+  const own = new Set(contentWords(wider.text))
+  return [...out.slice(0, most - 1).filter(g => isApart(g, own)), wider]
 }
 
-function isApart(gram: Weighed, from: readonly Weighed[]): boolean {
-  const words = new Set(contentWords(gram.text))
-  return from.every(other => contentWords(other.text).every(word => !words.has(word)))
+function isApart(gram: Weighed, taken: ReadonlySet<string>): boolean {
+  return contentWords(gram.text).every(word => !taken.has(word))
 }

@@ -32,8 +32,8 @@ export function senderScopesOf(examples: readonly Pick<Content, 'from' | 'list'>
   })
 }
 
-/** Of fewer examples nobody says that their senders change. */
-export const FLOOD = 5
+/** Fewer examples are no flood. */
+const FLOOD = 5
 /** Messages of one address, on average, where senders change: of more, one would block the addresses. */
 const MAX_EACH = 2
 

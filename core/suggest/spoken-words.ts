@@ -15,7 +15,7 @@ export interface SpokenWord {
 /** Words that nothing but white space parts: they can be sought as one phrase. */
 export interface WordRun {
   words: SpokenWord[]
-  /** They stand in the subject. */
+  /** They are from the subject. */
   subject: boolean
 }
 

@@ -1,4 +1,4 @@
-/** What somebody types to search for. */
+/** A typed search, as it is read. */
 export interface SearchTerms {
   /** Text of which each word is sought, or one that begins so. */
   words: string

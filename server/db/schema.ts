@@ -159,7 +159,7 @@ export const entries = pgTable(
     expires: at(),
     addedAt: at().notNull(),
     addedBy: text(),
-    /** Where it stands in its list: as the first row of its id. Null for that row itself. */
+    /** Its position in the list: the first row with this id. Null in that row itself. */
     place: bigint({ mode: 'number' }),
   },
   t => [

@@ -18,7 +18,7 @@ export function mayHold(texts: readonly NeededWords[]): SQL {
 }
 
 /**
- * What somebody types to search for, as a query for messages that have all the words, or words that begin so; of texts in quotes the words
+ * A typed search, as a query for messages that have all the words, or words that begin so; of texts in quotes the words
  * as they are. Null where it has none.
  */
 export function typedQuery({ words, quoted }: SearchTerms): string | null {
@@ -27,7 +27,7 @@ export function typedQuery({ words, quoted }: SearchTerms): string | null {
 }
 
 /**
- * Messages in which a text stands as it is, with white space of any kind and length between its words: in subject, text, names of
+ * Messages that contain a text as it is, with white space of any kind and length between its words: in subject, text, names of
  * attachments, or name and address of a sender. Only asked of messages that have its words.
  */
 export function hasText(text: string): SQL {

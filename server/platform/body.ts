@@ -61,7 +61,7 @@ function upTo(req: IncomingMessage, most: number): Promise<Buffer | null> {
   })
 }
 
-/** So long, in milliseconds, and so many bytes of it: more than a file has that is a little too large, or its sender is told nothing. */
+/** Milliseconds, and bytes: enough for a file that is a little too large, so that its sender gets the answer 413. */
 const LINGER = { time: 2000, bytes: 64 * KB * KB }
 
 /**

@@ -67,7 +67,7 @@ interface Looked extends Candidate {
   base: number
   own: boolean
   net: PolicyChange[]
-  /** Ids of the copies that it puts right. */
+  /** Ids of the copies that it corrects. */
   corrects: number[]
 }
 
@@ -189,7 +189,7 @@ async function lookAt(actor: Actor, candidate: Candidate): Promise<Omit<Looked, 
   return null
 }
 
-/** Of what was marked, how much lies where it should; among the mail that the actor sees, without what is to be put right. */
+/** Of what was marked, how much lies where it should; among the mail that the actor sees, without the copies that are to be corrected. */
 async function ratesFor(actor: Actor, wrong: readonly number[], should: Should): Promise<Rates> {
   const { id, lane, judgement } = copies
   const rows = await db()
@@ -200,7 +200,7 @@ async function ratesFor(actor: Actor, wrong: readonly number[], should: Should):
   return { ...ratesOf(rows), senders: await senderMarks(actor, wrong, should) }
 }
 
-/** What was marked of senders, among the mail that the actor sees; what is to be put right counts as marked. */
+/** How mail of each sender is marked, among the mail that the actor sees; the copies that are to be corrected count as marked. */
 async function senderMarks(actor: Actor, wrong: readonly number[], should: Should): Promise<SenderMarks> {
   const isWrong = sql`${copies.id} = any(${sql.param([...wrong])}::bigint[])`
   const judgement = sql<'wanted' | 'unwanted'>`case when ${isWrong} then ${markedAs(should)} else ${copies.judgement} end`

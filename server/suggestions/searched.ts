@@ -1,5 +1,6 @@
 import { sql } from 'drizzle-orm'
-import { personOwner, STOPPING, type Condition, type Owner, type PhraseCondition, type PhrasePlace, type Policy } from '#core'
+import { addTo, personOwner, type Condition, type Owner, type PhraseCondition, type PhrasePlace, type Policy } from '#core'
+import { SEARCHED_PLACES } from '#core/simulate'
 import { searchTerms, typedWords, viewOf, viewText } from '#core/text'
 import { oneOf, quoted } from '#core/wording'
 import type { Actor } from '../access/roles'
@@ -18,17 +19,11 @@ export interface Searched {
 }
 
 /** Where a search looks, as places of a rule. */
-const SEARCHED: readonly PhrasePlace[] = [
-  ...STOPPING,
-  'sender name',
-  'attachment name',
-  'header:from',
-  'header:reply-to',
-]
+const SEARCHED: readonly PhrasePlace[] = [...SEARCHED_PLACES, 'header:from', 'header:reply-to']
 /** The same for a rule that lets in: neither hidden nor quoted words, nor what anybody writes as a sender, let mail in. */
 const SEARCHED_TO_ALLOW: readonly PhrasePlace[] = ['subject', 'own', 'attachment name']
 
-/** Different words that one typed beginning stands for. */
+/** Words that may begin as one typed word does. */
 const MAX_VARIANTS = 40
 /** Copies of which the words are looked through. */
 const MAX_READ = 5000
@@ -71,7 +66,7 @@ export async function searchedOf(
 function wordCondition(word: string, variants: readonly string[] | null, where: PhrasePlace[]): Condition {
   if (!variants) return { phrases: [word], where, whole: false, view: viewFor(word) }
   const byView = new Map<PhraseCondition['view'], string[]>()
-  for (const one of variants) byView.set(viewFor(one), [...(byView.get(viewFor(one)) ?? []), one])
+  for (const one of variants) addTo(byView, viewFor(one), one)
   const each = [...byView].map(([view, phrases]): Condition => ({ phrases, where, ...(view === 'plain' ? {} : { view }) }))
   return each.length === 1 ? each[0]! : { any: each }
 }
@@ -105,10 +100,11 @@ function recipientConditions(recipient: string | undefined, owner: Owner, { peop
 
 function unsaidOf(filter: CopyFilter): string[] {
   const { after, before } = filter
+  const isLabelled = filter.tag || filter.folder || filter.important !== undefined || filter.filed !== undefined
   return [
     ...(filter.lane?.length || filter.quarantine ? ['the location'] : []),
     ...(filter.judgement ? ['how messages are marked'] : []),
-    ...(filter.tag || filter.folder || filter.important !== undefined || filter.filed !== undefined ? ['tags, folders and importance'] : []),
+    ...(isLabelled ? ['tags, folders and importance'] : []),
     ...(after || before ? ['the dates'] : []),
     ...(filter.touchedBy ? ['which list or rule matched'] : []),
     ...(filter.eventId === undefined ? [] : ['the event']),

@@ -18,6 +18,7 @@ import {
   draftChanges,
   existingClauses,
   isFlood,
+  NEARLY,
   presetOf,
   type Draft,
   type ExistingClause,
@@ -130,7 +131,8 @@ export async function suggestFrom(actor: Actor, asked: SuggestionForm): Promise<
   const stops = then.to !== 'inbox'
   const { senderScopes: scopes, phrases, others, decisions, unread } = await examplesOf({ ids, scope, actor, stops })
   if (unread === rows.length) throw invalid('These messages were not kept, so nothing can be suggested from them. Select other messages.')
-  const searched = asked.query ? await searchedOf(actor, asked.query, { policy, owner, stops }) : null
+  // A selection of all that is shown has what is deselected with it; a filter has not, and is what the rule is to say.
+  const searched = asked.query && !asked.query.except ? await searchedOf(actor, asked.query, { policy, owner, stops }) : null
   const drafts: (Pick<Candidate, 'kind' | 'senders' | 'phrases' | 'obfuscated' | 'catches'>)[] = [
     ...scopes.map(w => ({ kind: w.kind, senders: w.entries, phrases: [], obfuscated: false, catches: w.catches })),
     ...phrases.map(p => ({ kind: 'phrase' as const, senders: [], phrases: [p.text], obfuscated: p.obfuscated === true, catches: p.of })),
@@ -234,13 +236,13 @@ function floodOf(
   if (!first) return null
   const senders = counted(scopes.find(s => s.kind === 'address')?.entries.length ?? of, 'sender')
   const from = `These ${counted(of, 'message')} come from ${senders}, so blocking the addresses would not stop the next one.`
-  const isOne = first.of >= of * NEARLY_ALL
+  const isOne = first.of >= of * NEARLY
   const which = isOne ? [0] : phrases.map((_, i) => i)
-  const they = isOne ? `${quoted(first.text)} is in ${first.of === of ? 'all' : numberWords(first.of)} of them` : 'The words below are in them'
-  return { phrases: which, why: `${from} ${they}${isOne ? ` and in ${first.others ? numberWords(first.others) : 'none'} of ${counted(others, 'other message')} compared` : ''}.` }
+  const here = first.of === of ? 'all' : numberWords(first.of)
+  const elsewhere = `${first.others ? numberWords(first.others) : 'none'} of ${counted(others, 'other message')} compared`
+  const they = isOne ? `${quoted(first.text)} is in ${here} of them and in ${elsewhere}` : 'The words below are in them'
+  return { phrases: which, why: `${from} ${they}.` }
 }
-
-const NEARLY_ALL = 0.9
 
 async function chosen(actor: Actor, { ids, query }: SuggestionForm): Promise<{ rows: ExampleRow[], of: number }> {
   const { except = [], ...filter } = query ?? {}

@@ -2,7 +2,6 @@ import { and, inArray, type SQL } from 'drizzle-orm'
 import { decide, isDelivered, type Content, type Decision, type Policy } from '#core'
 import {
   coveringPhrases,
-  FLOOD,
   rareWords,
   senderScopesOf,
   sharedPhrases,
@@ -77,9 +76,9 @@ async function phrasesOf(
   // What is related is more alike than the mail at large: it only says whether a phrase is found elsewhere.
   const rest = [...newest.rest, ...related.against, ...related.rest]
   const phrases = sharedPhrases(contents, { against: newest.against, rest })
-  const all = contents.length < FLOOD || phrases.some(p => p.of === contents.length)
   return {
-    phrases: phrases.length && all ? phrases : [...phrases, ...coveringPhrases(contents, newest, 3)].slice(0, 3),
+    // Where nearly all share none, there may be several kinds of messages, each with its own.
+    phrases: phrases.length ? phrases : coveringPhrases(contents, newest, 3),
     others: newest.against.length + newest.rest.length,
   }
 }

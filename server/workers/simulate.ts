@@ -2,7 +2,17 @@ import type { MessagePort } from 'node:worker_threads'
 import { and, type SQL } from 'drizzle-orm'
 import type { IndexedPolicy } from '#core'
 import type { PolicyChange } from '#core/change'
-import { isNarrow, pairOf, affectedScope, simulateEach, ImpactCounter, type Crossings, type Impact, type Pair, type Simulated } from '#core/simulate'
+import {
+  affectedScope,
+  ImpactCounter,
+  isNarrow,
+  pairOf,
+  simulateEach,
+  type Crossings,
+  type Impact,
+  type Pair,
+  type Simulated,
+} from '#core/simulate'
 import { visibleTo } from '../access/copy-access'
 import type { Actor } from '../access/roles'
 import { inScope, scopeOf, withLookupKeys } from '../impact/affected-mail'
@@ -129,7 +139,7 @@ class Run {
       const { owners, outbound, lookupKeys } = affectedScope(policy, net, list => indexed.entriesOf(list, MAX_ENTRIES))
       const stands = scopeOf(policy, owners, outbound)
       const scope = this.scopeFor(JSON.stringify(stands), and(inScope(stands), visibleTo(asked.actor)))
-      const one = { pair: pairOf(indexed, net), counter: new ImpactCounter(isNarrow(net)), scope }
+      const one = { pair: pairOf(indexed, net), counter: new ImpactCounter(isNarrow(net), asked.crossings), scope }
       const key = JSON.stringify([stands, lookupKeys])
       const track = this.tracks.get(key) ?? { where: and(scope.where, withLookupKeys(lookupKeys)), alternatives: [] }
       this.tracks.set(key, track)
@@ -157,7 +167,7 @@ class Run {
     const report = async (last: Passed | null) => {
       for (const scope of this.scopes.values()) await scope.upTo(last)
       return this.alternatives.map(({ counter, scope }, i) => {
-        const both = new ImpactCounter(counter.narrow)
+        const both = new ImpactCounter(counter.narrow, asked.crossings)
         both.merge(counter.so)
         if (sharing?.found) both.merge(sharing.found.counts[i]!)
         return { ...both.report(scope.seen), ...(asked.crossings ? { crossings: both.so.crossings } : {}) }

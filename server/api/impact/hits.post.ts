@@ -16,7 +16,7 @@ const body = Joi.object<{ changes: unknown[], proposed: boolean, ids: number[] }
   ids: Joi.array().items(Joi.number().integer().positive().max(Number.MAX_SAFE_INTEGER)).min(1).max(MAX_COPIES).required(),
 })
 
-// In how many of the messages that somebody has in front of them changes would find something, whether or not these would be moved.
+// In how many of these messages the changed lists and rules would match, whether or not the messages would be moved.
 export default defineRoute({ body, most: 'changes', version: COMPUTES }, async ({ actor, body: { changes, proposed, ids } }) => {
   const { net } = await previewChanges(actor, await changesOf(changes), { monitorToo: true, proposed })
   const seen = await db().select({ id: copies.id }).from(copies).where(and(inArray(copies.id, ids), visibleTo(actor)))
