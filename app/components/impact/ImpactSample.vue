@@ -5,14 +5,23 @@ import { api, type CopyDetail, type CopyView } from '~/api/client'
 const { sample, label = 'Examples, likely mistakes first' } = defineProps<{ sample: readonly CopyView[], label?: string }>()
 const open = ref<CopyDetail | null>(null)
 const asked = ref<number | null>(null)
+/** The one that is open, and where it is shown. */
+let place: { at: number, copy: CopyView } | null = null
 const failure = ref('')
 
-async function toggle(id: number) {
+/** While mail is still being counted the worst change: what somebody reads stays where it is. */
+const shown = computed(() => {
+  if (asked.value === null || !place || sample.some(c => c.id === asked.value)) return sample
+  return sample.toSpliced(place.at, 0, place.copy)
+})
+
+async function toggle({ id }: CopyView, at: number) {
   if (asked.value === id) {
     asked.value = null
     open.value = null
     return
   }
+  place = { at, copy: shown.value[at]! }
   asked.value = id
   open.value = null
   failure.value = ''
@@ -33,14 +42,14 @@ async function toggle(id: number) {
     </h3>
     <ul>
       <li
-        v-for="c in sample"
+        v-for="(c, i) in shown"
         :key="c.id"
       >
         <button
           type="button"
           class="line"
           :aria-expanded="asked === c.id"
-          @click="toggle(c.id)"
+          @click="toggle(c, i)"
         >
           <LaneIcon
             :lane="c.lane"
