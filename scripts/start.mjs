@@ -14,7 +14,8 @@ const HELP = `npm start [-- OPTIONS]
   --empty           start without the demo; prints a one-time link to create the first administrator
   --anchor DATE     last day of the demo's mail (YYYY-MM-DD; default: today)
   --messages N      number of messages in the demo (default: 1200)
-Environment: PORT (3000), SMTP_PORT (2525), DATABASE_URL, SOBER_GATE_DATA_DIR (.data)`
+Environment: HOST, SMTP_HOST (127.0.0.1: this machine only; 0.0.0.0: your network too), PORT (3000), SMTP_PORT (2525), DATABASE_URL,
+  SOBER_GATE_DATA_DIR (.data)`
 
 async function main() {
   const { values: options } = parseArgs({
@@ -30,8 +31,10 @@ async function main() {
   const dataDir = resolve(ROOT, process.env.SOBER_GATE_DATA_DIR ?? '.data')
   const port = process.env.PORT ?? '3000'
   const smtpPort = process.env.SMTP_PORT ?? '2525'
-  await portIsFree(port, 'PORT')
-  await portIsFree(smtpPort, 'SMTP_PORT')
+  const host = process.env.HOST || '127.0.0.1'
+  const smtpHost = process.env.SMTP_HOST || '127.0.0.1'
+  await portIsFree(host, port, 'PORT')
+  await portIsFree(smtpHost, smtpPort, 'SMTP_PORT')
   await Promise.race([ensureReady({ built: true }), ending.message.then(endRunning)])
   if (ending.signal.aborted) return
   mkdirSync(dataDir, { recursive: true })
@@ -52,7 +55,8 @@ async function main() {
       {
         PORT: port,
         SMTP_PORT: smtpPort,
-        HOST: process.env.HOST ?? '127.0.0.1',
+        HOST: host,
+        SMTP_HOST: smtpHost,
         DATABASE_URL: process.env.DATABASE_URL || cluster.url,
         NUXT_SESSION_PASSWORD: kept.session,
         SOBER_GATE_LOCAL_TOKEN: kept.token,
@@ -68,7 +72,7 @@ async function main() {
       },
     )
     writeFileSync(runningFile, JSON.stringify({ url: application.url, token: kept.token, smtpPort: Number(smtpPort) }), { mode: 0o600 })
-    say(`\nSober Gate is at ${application.url} and accepts mail on port ${smtpPort}.`)
+    say(`\nSober Gate is at ${application.url} and accepts mail at ${smtpHost}:${smtpPort}.`)
     const setup = await fetch(`${application.url}/api/setup?token=${setupToken}`).then(r => r.json())
     if (setup.open)
       say(
@@ -131,20 +135,21 @@ function keptSecrets(dataDir, empty) {
   return kept
 }
 
-function portIsFree(port, name) {
+function portIsFree(host, port, name) {
   if (!/^\d{1,5}$/.test(port) || Number(port) > 65_535) throw new Error(`${name} is a port number, not “${port}”.`)
   return new Promise((free, reject) => {
     const server = createServer()
-    server.once('error', () =>
-      reject(
-        new Error(
-          `Port ${port} is in use, perhaps by another Sober Gate. `
-          + `Stop it, or choose another port: ${name}=${Number(port) + 1} npm start`,
-        ),
-      ),
-    )
-    server.listen(Number(port), '127.0.0.1', () => server.close(free))
+    server.once('error', ({ code }) => reject(new Error(whyNotFree(code, host, port, name))))
+    server.listen(Number(port), host, () => server.close(free))
   })
+}
+
+function whyNotFree(code, host, port, name) {
+  if (code === 'EADDRNOTAVAIL' || code === 'ENOTFOUND')
+    return `${host} is not an address of this machine. Set ${name.replace('PORT', 'HOST')} to one of its addresses, or to 0.0.0.0 for all of them.`
+  if (code === 'EACCES') return `Port ${port} may not be opened by this user. Choose another port: ${name}=${Number(port) + 3000} npm start`
+  return `Port ${port} is in use, perhaps by another Sober Gate. `
+    + `Stop it, or choose another port: ${name}=${Number(port) + 1} npm start`
 }
 
 main().catch((error) => {

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { MIN_PASSWORD } from '#core/limits'
 import { api, type Role } from '~/api/client'
 
 definePageMeta({ layout: 'bare', title: 'First steps' })
@@ -78,9 +79,12 @@ const make = () => submit(async () => {
         v-model="form.password"
         type="password"
         autocomplete="new-password"
-        placeholder="12 characters or more"
         show-password
+        aria-describedby="password-rule"
       /><span
+        id="password-rule"
+        class="second small"
+      >At least {{ MIN_PASSWORD }} characters, not counting spaces</span><span
         v-if="fields.password"
         class="wrong"
       >{{ fields.password }}</span></label>
@@ -98,6 +102,7 @@ const make = () => submit(async () => {
       <h2>The first users</h2>
       <p class="second small">
         Mail is accepted only for addresses of users. Without a password a user gets mail but cannot sign in.
+        A password needs at least {{ MIN_PASSWORD }} characters, not counting spaces.
       </p>
       <div
         v-for="(p, i) in people"

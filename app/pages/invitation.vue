@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { MIN_PASSWORD } from '#core/limits'
 import { api } from '~/api/client'
 
 definePageMeta({ layout: 'bare', title: 'Choose a password' })
@@ -56,7 +57,7 @@ const choose = () =>
         readonly
       >
       <FormField
-        label="Password (at least 12 characters)"
+        :label="`Password (at least ${MIN_PASSWORD} characters, not counting spaces)`"
         :error="fields.password"
       >
         <el-input

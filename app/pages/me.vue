@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { MIN_PASSWORD } from '#core/limits'
 import { api } from '~/api/client'
 
 definePageMeta({ title: 'Password and keys' })
@@ -37,7 +38,7 @@ const save = () =>
         />
       </FormField>
       <FormField
-        label="New password (at least 12 characters)"
+        :label="`New password (at least ${MIN_PASSWORD} characters, not counting spaces)`"
         :error="fields.password"
       >
         <el-input

@@ -102,6 +102,45 @@ export function parseReceived(value: string): { from: string | null, date: strin
 
 const LONGEST_RECEIVED = 4000
 
+/** A machine that handed a message on, and what it wrote into the header. */
+export interface Hop {
+  client: string | null
+  /** The authserv-ids of the trusted relays whose networks have it; empty where it is none of them. */
+  authservIds: string[]
+  /** Above its Received field, under one of these names. */
+  said: AuthResults[]
+  /** Above its Received field, under other names. */
+  others: AuthResults[]
+  /** It wrote a Received field. */
+  received: boolean
+}
+
+/** The machines on the way of a message from us back to the first that is no trusted relay, or wrote no Received field. */
+export function hopsOf(fields: readonly RawField[], client: string | null, trust: Pick<Trust, 'relays'>): Hop[] {
+  const hops: Hop[] = []
+  let at = 0
+  let next = normaliseIp(client)
+  for (;;) {
+    const here = next
+    const authservIds = here === null ? [] : trust.relays.filter(r => inNetwork(here, r.network)).map(r => r.authservId.toLowerCase())
+    const hop: Hop = { client: here, authservIds, said: [], others: [], received: false }
+    hops.push(hop)
+    if (!authservIds.length) return hops
+    for (; at < fields.length && !hop.received; at++) {
+      const field = fields[at]!
+      const name = field.name.toLowerCase()
+      if (name === 'received') {
+        hop.received = true
+        next = parseReceived(field.value).from
+      }
+      if (name !== 'authentication-results') continue
+      const results = parseAuthenticationResults(field.value)
+      if (results) (authservIds.includes(results.authservId) ? hop.said : hop.others).push(results)
+    }
+    if (!hop.received) return hops
+  }
+}
+
 /**
  * Walks back through our own relays. Authentication-Results count only from a configured relay and above that relay's
  * Received field (RFC 8601 section 5): anything below it came with the message, and anybody can write that.
@@ -110,28 +149,9 @@ const LONGEST_RECEIVED = 4000
 export function walkTrace(
   fields: readonly RawField[],
   client: string | null,
-  trust: Trust,
+  trust: Pick<Trust, 'relays'>,
 ): { said: AuthResults[], client: string | null } {
-  const said: AuthResults[] = []
-  let hop = normaliseIp(client)
-  let at = 0
-  for (;;) {
-    const here = hop
-    const relays = here === null ? [] : trust.relays.filter(r => inNetwork(here, r.network))
-    if (!relays.length) return { said, client: hop }
-    const saidHere: AuthResults[] = []
-    let received: RawField | undefined
-    for (; at < fields.length && !received; at++) {
-      const field = fields[at]!
-      const name = field.name.toLowerCase()
-      if (name === 'received') received = field
-      if (name !== 'authentication-results') continue
-      const results = parseAuthenticationResults(field.value)
-      if (results && relays.some(r => r.authservId.toLowerCase() === results.authservId)) saidHere.push(results)
-    }
-    // A relay that writes no Received field gives nothing to stop at; then none of its results can be told from forged ones.
-    if (!received) return { said, client: hop }
-    said.push(...saidHere)
-    hop = parseReceived(received.value).from
-  }
+  const hops = hopsOf(fields, client, trust)
+  // A relay that writes no Received field gives nothing to stop at; then none of its results can be told from forged ones.
+  return { said: hops.filter(h => h.received).flatMap(h => h.said), client: hops.at(-1)!.client }
 }

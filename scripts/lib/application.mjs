@@ -29,7 +29,7 @@ export async function startApplication(env, logFile, { onWait = () => {}, signal
   const ended = new Promise(resolve => child.once('exit', (code, signal) => resolve(signal ?? code)))
   let over = null
   void ended.then(how => (over = how))
-  const url = `http://127.0.0.1:${env.PORT}`
+  const url = `http://${hostToAsk(env.HOST)}:${env.PORT}`
   const stop = async () => {
     if (over !== null) return
     child.kill('SIGTERM')
@@ -63,4 +63,10 @@ export async function startApplication(env, logFile, { onWait = () => {}, signal
       if (over === null && child.connected) child.send({ database: message })
     },
   }
+}
+
+// What listens on all addresses answers on loopback too; what listens on one answers there alone.
+function hostToAsk(host = '127.0.0.1') {
+  if (host === '0.0.0.0' || host === '::' || host === 'localhost') return '127.0.0.1'
+  return host.includes(':') ? `[${host}]` : host
 }

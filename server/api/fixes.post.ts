@@ -1,7 +1,8 @@
 import { Joi } from '#core'
+import { MAX_FIXED } from '#core/limits'
 import { COMPUTES, defineRoute } from '../access/route'
 import { answerWithEvents } from '../platform/events'
-import { fixesOf, MAX_FIXED, type FixView } from '../review/fixes'
+import { fixesOf, type FixView } from '../review/fixes'
 
 const body = Joi.object<{ ids: number[] }, true>({
   ids: Joi.array()

@@ -71,9 +71,6 @@ interface Looked extends Candidate {
   corrects: number[]
 }
 
-/** Copies that can be fixed at a time. */
-export const MAX_FIXED = 200
-
 /** How fixes are followed. */
 interface Following {
   /** Told of what was found so far: in the order of how narrow they are, since none is best before all mail was looked at. */

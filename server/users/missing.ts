@@ -4,12 +4,13 @@ import { db } from '../db/client'
 import { literally } from '../db/asking'
 import { addresses, attempts, copies, people } from '../db/schema'
 import { activePolicy } from '../policy/active-policy'
+import type { ListeningView } from './listening'
 import type { Settings } from './settings-form'
 
 /** Something without which a house does not work, or not well. */
 export interface Missing {
   /** In which part of Settings it is fixed; by a ready rule, where it is one. */
-  at: 'domains' | 'users' | 'trust' | 'mail' | ReadyRule
+  at: 'domains' | 'users' | 'trust' | 'mail' | 'time-and-address' | ReadyRule
   /** What, and what follows from it. */
   words: string
 }
@@ -20,7 +21,10 @@ export type ReadyRule = 'own-domain' | 'user-names'
 const MAX_NAMED = 3
 
 /** What a house lacks, the gravest first. */
-export async function missingIn({ domains, relays }: Pick<Settings, 'domains' | 'relays'>): Promise<Missing[]> {
+export async function missingIn(
+  { domains, relays, publicAddress }: Pick<Settings, 'domains' | 'relays' | 'publicAddress'>,
+  { smtp }: Pick<ListeningView, 'smtp'>,
+): Promise<Missing[]> {
   const out: Missing[] = []
   if (!domains.length)
     out.push({
@@ -55,6 +59,11 @@ export async function missingIn({ domains, relays }: Pick<Settings, 'domains' | 
         + 'Add the relay that authenticates senders, with its authserv-id.',
     })
   out.push(...(await readyRules(domains)))
+  if (!publicAddress)
+    out.push({
+      at: 'time-and-address',
+      words: 'The web address is not set, so a link for a user begins with the address in the browser of the administrator who made it.',
+    })
   const [mail] = await db().select({ id: copies.id }).from(copies).limit(1)
   const [tried] = mail ? [mail] : await db().select({ id: attempts.id }).from(attempts).limit(1)
   if (!mail)
@@ -62,7 +71,10 @@ export async function missingIn({ domains, relays }: Pick<Settings, 'domains' | 
       at: 'mail',
       words: tried
         ? 'No mail has been accepted yet, but a server tried to deliver: see the message log.'
-        : 'No mail has arrived yet. Route mail to the SMTP port, or import existing mail.',
+        : `No mail has arrived yet. ${
+          smtp?.reach === 'machine'
+            ? 'The SMTP port can be reached only from this machine: open it to your network, or'
+            : 'Route mail to the SMTP port, or'} import existing mail.`,
     })
   return out
 }

@@ -1,15 +1,13 @@
 import type { CustomHelpers, ErrorReport } from 'joi'
 import { Joi } from '#core'
+import { MIN_PASSWORD } from '#core/limits'
 import { ROLES } from '../access/roles'
 import { seenVersion } from '../platform/version-field'
 
-// NIST SP 800-63B asks for length, and for nothing else.
-const MIN = 12
-
 function notBlanks(text: string, helpers: CustomHelpers<string>): string | ErrorReport {
-  return text.replace(/\s/g, '').length >= MIN
+  return text.replace(/\s/g, '').length >= MIN_PASSWORD
     ? text
-    : helpers.message({ custom: `a password needs at least ${MIN} characters, not counting spaces` })
+    : helpers.message({ custom: `a password needs at least ${MIN_PASSWORD} characters, not counting spaces` })
 }
 
 export const emailField = Joi.string()
@@ -20,11 +18,11 @@ export const emailField = Joi.string()
 
 /** A password that somebody chooses. */
 export const passwordField = Joi.string()
-  .min(MIN)
+  .min(MIN_PASSWORD)
   .max(1000)
   .custom(notBlanks)
   .messages({
-    'string.min': `a password needs at least ${MIN} characters`,
+    'string.min': `a password needs at least ${MIN_PASSWORD} characters, not counting spaces`,
     'string.empty': 'enter a password',
   })
 

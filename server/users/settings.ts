@@ -10,10 +10,10 @@ import type { auditEvents } from '../db/schema'
 import { setting, TIME_ZONE } from '../db/settings'
 import { departments, domains, lists, memberships, phraseSets, rules, settings, trust } from '../db/schema'
 import { invalid, conflict } from '../platform/problem'
-import { processRoles } from '../platform/readiness'
 import { activePolicy, refreshPeople } from '../policy/active-policy'
 import { allQuarantineSettings, quarantineVersions, type QuarantineSettings } from '../policy/quarantine-settings'
 import { SETTINGS_PARTS, DEFAULT_RETENTION, type SettingsForm, type SettingsPart, type Settings, type Retention } from './settings-form'
+import { listening, type ListeningView } from './listening'
 import { missingIn, type Missing } from './missing'
 import { PUBLIC_PROVIDERS } from '../policy/public-providers'
 
@@ -22,8 +22,8 @@ export interface SettingsView extends Settings {
   /** Counted up by every change of it. */
   version: number
   quarantines: (Policy['quarantines'][number] & QuarantineSettings & { version: number })[]
-  /** Where mail is handed over; null where this process takes none. */
-  smtp: { host: string, port: number } | null
+  /** Where the product listens. */
+  listening: ListeningView
   /** What it cannot do without, or not well; the gravest first. */
   missing: Missing[]
 }
@@ -42,13 +42,12 @@ export async function openSettings(): Promise<SettingsView> {
   const { policy } = await activePolicy()
   const settled = await allQuarantineSettings()
   const versions = await quarantineVersions(db())
+  const listens = listening()
   return {
     ...all,
     quarantines: policy.quarantines.map(q => ({ ...q, ...settled(q.id), version: versions.get(q.id) ?? 0 })),
-    smtp: processRoles().includes('intake')
-      ? { host: process.env.SMTP_HOST ?? '127.0.0.1', port: Number(process.env.SMTP_PORT ?? 2525) }
-      : null,
-    missing: await missingIn(all),
+    listening: listens,
+    missing: await missingIn(all, listens),
   }
 }
 

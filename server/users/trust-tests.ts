@@ -1,5 +1,10 @@
-import { makeAddress, parseMessage, peopleOf, type Direction, type Trust, type Verdict } from '#core'
-import { oneOf } from '#core/wording'
+import {
+  hasPlainFrom, hopsOf, makeAddress, parseAuthenticationResults, parseMessage, peopleOf, readPastedHeader, type Content, type Direction,
+  type PastedHeader, type Trust, type Verdict,
+} from '#core'
+import { whyNotVerified } from '#core/words'
+import { counted, oneOf, quoted } from '#core/wording'
+import { invalid } from '../platform/problem'
 import { activePolicy } from '../policy/active-policy'
 
 /** A message as it would be handed over, under trust that may not be active yet. */
@@ -21,14 +26,24 @@ export interface TraceTestResult {
   direction: Direction
   /** All of it in a sentence. */
   words: string
+  /** Why no relay's result counted; null where one did. */
+  why: string | null
+  /** What of the pasted text is no header field, in sentences. */
+  unread: string[]
 }
 
 /** What would be believed of a message's header. */
 export async function testTrace({ client, headers, relays, ownNetworks }: TraceTest): Promise<TraceTestResult> {
   const { policy } = await activePolicy()
-  const bytes = new TextEncoder().encode(`${headers.replace(/\r?\n/g, '\r\n').trim()}\r\n\r\n`)
+  const pasted = readPastedHeader(headers)
+  if (!pasted.header)
+    throw invalid('No line of this is a header field, such as “From: name@domain”. Paste the header as the source of the message shows it.', {
+      'trace.headers': 'No header field found.',
+    })
+  const bytes = new TextEncoder().encode(`${pasted.header}\r\n\r\n`)
   const envelope = { mailFrom: null, rcptTo: [], client, helo: null, tls: false, user: null, receivedAt: new Date().toISOString() }
-  const { attempt, content } = await parseMessage(bytes, envelope, { ...policy.trust, relays, ownNetworks })
+  const trust = { ...policy.trust, relays, ownNetworks }
+  const { attempt, content } = await parseMessage(bytes, envelope, trust)
   const { verdict, saidBy } = attempt.authentication
   const from = content.from[0]
   const who = from ? `${from.local}@${from.domainUnicode}` : 'The sender'
@@ -41,7 +56,36 @@ export async function testTrace({ client, headers, relays, ownNetworks }: TraceT
     firstHop: attempt.client,
     direction: attempt.direction,
     words: `${who} ${is}: ${by}${hop}. The message is ${attempt.direction}.`,
+    why: verdict === 'none' ? whyNot(content, client, trust) : null,
+    unread: unreadWords(pasted),
   }
+}
+
+function whyNot(content: Content, client: string, trust: Trust): string {
+  if (!trust.relays.length) return 'No trusted relay is entered above.'
+  const fields = content.headers.map(h => ({ name: h.name, value: h.raw }))
+  const results = fields
+    .filter(f => f.name.toLowerCase() === 'authentication-results')
+    .flatMap(f => parseAuthenticationResults(f.value) ?? [])
+  const fromDomain = hasPlainFrom(content) ? content.from[0]!.domain : null
+  return whyNotVerified({ hops: hopsOf(fields, client, trust), results, fromDomain })
+}
+
+const MAX_NAMED = 5
+const MAX_SHOWN = 60
+
+function unreadWords({ unread, below }: PastedHeader): string[] {
+  const short = (text: string) => quoted(text.length > MAX_SHOWN ? `${text.slice(0, MAX_SHOWN)}…` : text)
+  const named = unread
+    .slice(0, MAX_NAMED)
+    .map(({ line, text }) => `Line ${line} is not a header field and was left out: ${short(text)}.`)
+  const more = unread.length - named.length
+  return [
+    ...named,
+    ...(more > 0 ? [`${counted(more, 'more line is', 'more lines are')} no header fields.`] : []),
+    ...(unread.length ? ['Such lines are often the captions of buttons, or the rest of a line that lost the space at its beginning.'] : []),
+    ...(below ? [`An empty line ends the header: ${counted(below, 'line')} below it ${below === 1 ? 'was' : 'were'} not read.`] : []),
+  ]
 }
 
 /** Whose mail to an address is, in a sentence. */

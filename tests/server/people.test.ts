@@ -47,10 +47,10 @@ const send = (to: string, subject: string) => smtp(gate.smtpPort, handOver('a@el
 
 describe('what is missing is said, until it is there', () => {
   it('an empty house: alone, nothing verifies, no mail', async () => {
-    const { missing, smtp: port } = await settings()
-    expect(missing.map((m: { at: string }) => m.at)).toEqual(['users', 'trust', 'own-domain', 'user-names', 'mail'])
+    const { missing, listening: port } = await settings()
+    expect(missing.map((m: { at: string }) => m.at)).toEqual(['users', 'trust', 'own-domain', 'user-names', 'time-and-address', 'mail'])
     expect(missing[1].words).toContain('allow lists that count only verified senders have no effect')
-    expect(port).toEqual({ host: '127.0.0.1', port: gate.smtpPort })
+    expect(port.smtp).toEqual({ host: '127.0.0.1', port: gate.smtpPort })
   })
   it('people at a domain that is not ours are told', async () => {
     const made = await put('Far Away', { addresses: ['far@other-ropes.example'] })

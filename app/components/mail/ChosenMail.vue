@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { MAX_FIXED } from '#core/limits'
 import { counted, numberWords } from '#core/wording'
 import { wentWrong } from '~/composables/fixes'
 
@@ -14,7 +15,6 @@ const howMany = computed(() =>
 )
 const senders = computed(() => new Set(mail.meant.map(c => c.sender)).size)
 /** Where all that is selected went wrong in the same way, it can be fixed together. */
-const MAX_FIXED = 200
 const fixed = computed(() => {
   const { meant } = mail
   const isLoaded = meant.length === mail.chosenCount && meant.length <= MAX_FIXED

@@ -45,8 +45,8 @@ onMounted(async () => {
       >
         {{ m.words }}
       </p>
-      <p v-if="settings.smtp">
-        Mail is accepted by SMTP at <span class="mono">{{ settings.smtp.host }}:{{ settings.smtp.port }}</span>.
+      <p v-if="settings.listening.smtp">
+        Mail is accepted by SMTP at <span class="mono">{{ settings.listening.smtp.host }}:{{ settings.listening.smtp.port }}</span>.
       </p>
       <p>
         <NuxtLink to="/settings">

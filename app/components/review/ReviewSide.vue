@@ -1,10 +1,10 @@
 <script setup lang="ts">
+import { MAX_FIXED } from '#core/limits'
 /** The fixes of what is meant, and why it is where it is. */
 const tall = defineModel<boolean>('tall', { required: true })
 const review = useReviewStore()
 const lit = ref<string | null>(null)
 const fixes = useTemplateRef<{ look(): Promise<void> }>('fixes')
-const MAX_FIXED = 200
 const ids = computed(() => review.meant.slice(0, MAX_FIXED).map(c => c.id))
 const release = computed(() => {
   if (!review.can.wanted || review.place.lane === 'lowPriority') return ''

@@ -29,8 +29,13 @@ useEventListener(window, 'beforeunload', event => imports.going && event.prevent
     @save="begin"
   >
     <template #sentence>
-      <template v-if="settings.data?.smtp">
-        Mail servers deliver by SMTP to <span class="mono">{{ settings.data.smtp.host }}:{{ settings.data.smtp.port }}</span>.
+      <template v-if="settings.data?.listening.smtp">
+        <ListeningNote
+          does="Mail is accepted by SMTP at"
+          variable="SMTP_HOST"
+          :at="settings.data.listening.smtp"
+          :addresses="settings.data.listening.addresses"
+        />
         Existing mail can be imported from files: it is filtered with the active policy and keeps its own date.
       </template>
       <template v-else>

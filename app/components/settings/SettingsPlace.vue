@@ -6,6 +6,8 @@ const { settings, fields, changed, error, firstOf, busy, save, leave } = useSett
   f => ({ timeZone: f.timeZone, publicAddress: f.publicAddress }),
   'Time zone and web address saved.',
 )
+/** Under which this page was opened. */
+const { origin } = location
 const ZONES = Intl.supportedValuesOf('timeZone')
 const zones = computed(() => [...new Set(['UTC', fields.value.timeZone, ...ZONES])].map(value => ({ value, name: value })))
 const now = computed(() => {
@@ -25,7 +27,17 @@ const now = computed(() => {
     @leave="leave"
   >
     <template #sentence>
-      Reports use this time zone. Sign-in links begin with the web address.
+      Reports use this time zone. Links for new users begin with the web address.
+      <ListeningNote
+        v-if="settings.data"
+        does="These pages are served at"
+        variable="HOST"
+        :at="settings.data.listening.web"
+        :addresses="settings.data.listening.addresses"
+      />
+      <template v-if="settings.data?.listening.web.reach !== 'machine'">
+        Without TLS, passwords can be read on the way: put a proxy with TLS in front.
+      </template>
     </template>
     <p class="row">
       Time zone: <ChoiceField
@@ -50,6 +62,13 @@ const now = computed(() => {
         :width="320"
         code
       />
+      <PressButton
+        v-if="fields.publicAddress !== origin"
+        plain
+        @click="fields.publicAddress = origin"
+      >
+        Use {{ origin }}
+      </PressButton>
     </p>
     <p
       v-if="firstOf('publicAddress')"

@@ -235,12 +235,22 @@ const tryIt = () => traceTest.submit(async () => {
           <PressButton type="submit">
             Test
           </PressButton>
-          <p
+          <div
             v-if="tried"
             role="status"
           >
-            {{ tried.words }}
-          </p>
+            <p>{{ tried.words }}</p>
+            <p v-if="tried.why">
+              {{ tried.why }}
+            </p>
+            <p
+              v-for="line in tried.unread"
+              :key="line"
+              class="small warn"
+            >
+              {{ line }}
+            </p>
+          </div>
           <p
             v-if="traceTest.error.value"
             class="wrong"

@@ -1,7 +1,8 @@
 import { Joi } from '#core'
+import { MAX_FIXED } from '#core/limits'
 import { COMPUTES, defineRoute } from '../../access/route'
 import { changesField, changesOf } from '../../policy/changes-form'
-import { fixesTogether, MAX_FIXED, type TogetherForm } from '../../review/fixes'
+import { fixesTogether, type TogetherForm } from '../../review/fixes'
 
 /** Fixes that are saved as one. */
 const MAX_TOGETHER = 12

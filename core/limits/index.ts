@@ -1,0 +1,6 @@
+// Limits that the interface states before they are exceeded, and the server keeps.
+
+/** Characters of a password, not counting spaces. NIST SP 800-63B asks for length, and for nothing else. */
+export const MIN_PASSWORD = 12
+/** Messages whose mistakes are fixed at once. */
+export const MAX_FIXED = 200
