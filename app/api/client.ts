@@ -17,6 +17,7 @@ import type { SettingsView, SettingsChanged } from '../../server/users/settings'
 import type { Settings, SettingsForm, Retention } from '../../server/users/settings-form'
 import type { Member, MemberForm } from '../../server/users/members'
 import type { UserImportReport } from '../../server/users/csv-import'
+import type { AtStake, DeactivationForm } from '../../server/users/deactivation'
 import type { TraceTest, TraceTestResult } from '../../server/users/trust-tests'
 import type { MovedCopies } from '../../server/copies/locked-copies'
 import type { Changing, SavedChanges } from '../../server/impact/save-changes'
@@ -76,6 +77,7 @@ export type {
   Retention,
   Member,
   MemberForm,
+  AtStake,
   TraceTestResult,
   Verdict,
   Added,
@@ -385,8 +387,9 @@ export const api = {
   addMember: (form: MemberForm) => call<Member>('POST', '/users', form),
   changeMember: (id: string, form: MemberForm & { version: number }) => call<Member>('PUT', `/users/${id}`, form),
   invite: (id: string) => call<{ link: string, expires: string }>('POST', `/users/${id}/invitations`),
-  deactivation: ({ id, version }: Member, successor: string | null) =>
-    call<Member>('POST', `/users/${id}/deactivation`, { successor, version }),
+  atStake: (id: string) => call<AtStake>('GET', `/users/${id}/deactivation`),
+  deactivate: ({ id, version }: Member, form: Omit<DeactivationForm, 'version'>) =>
+    call<Member & { eventId: number }>('POST', `/users/${id}/deactivation`, { ...form, version }),
   previewPeople: (file: string) => sendPeople<UserImportReport>(file, { dry: true }),
   importPeople: (file: string, version: string) => sendPeople<UserImportReport & { eventId: number | null }>(file, { version }),
   testTrace: (trace: TraceTest) => call<TraceTestResult>('POST', '/settings/tests', { trace }),

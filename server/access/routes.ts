@@ -93,6 +93,7 @@ export const ACCESS: Record<string, readonly Role[] | typeof EVERYBODY> = {
   'POST /api/users': ADMINISTRATORS,
   'PUT /api/users/:id': ADMINISTRATORS,
   'POST /api/users/:id/invitations': ADMINISTRATORS,
+  'GET /api/users/:id/deactivation': ADMINISTRATORS,
   'POST /api/users/:id/deactivation': ADMINISTRATORS,
   'GET /api/users/csv': ADMINISTRATORS,
   'POST /api/users/csv': ADMINISTRATORS,

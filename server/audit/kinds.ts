@@ -10,6 +10,7 @@ import { canAnswerAgain, undoDecline, withdrawRequests } from '../requests/reque
 import { bringBack, notRestorable, undoMoves } from '../copies/undo-moves'
 import { mustHaveSeenDeleted } from '../retention/shortened'
 import { undoSettings } from '../users/settings'
+import { isUndoableDeactivation, undoDeactivation } from '../users/deactivation'
 import { undoMembers } from '../users/member-changes'
 import { undoQuarantineEvent } from '../policy/quarantine-settings'
 import { undoVersion } from '../policy/undo-version'
@@ -87,7 +88,11 @@ export const EVENT_KINDS = {
   },
   invitedUser: { group: 'users', undo: null },
   chosePassword: { group: 'users', undo: null },
-  deactivatedUser: { group: 'users', undo: null },
+  deactivatedUser: {
+    group: 'users',
+    undo: async (actor, event) => undoneAs(await undoDeactivation(actor, event)),
+    canUndo: (actor, event) => canChangeSettings(actor) && isUndoableDeactivation(event),
+  },
   purged: { group: 'messages', undo: null },
   changedQuarantine: { group: 'settings', undo: async (actor, event) => undoneAs(await undoQuarantineEvent(actor, event)), canUndo: canChangeSettings },
   opened: { group: 'messages', undo: null },

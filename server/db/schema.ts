@@ -292,6 +292,8 @@ export type ChangeNote =
   | { kind: 'text', text: string }
   /** A user was deactivated, and this was their successor. */
   | { kind: 'handedOver', from: string, to: string }
+  /** That was undone. */
+  | { kind: 'handedBack', to: string }
   /** The mail that a clause had stopped was returned. */
   | { kind: 'returnedMail', clause: 'rule' | 'list', name: string }
   | { kind: 'removedQuarantine', name: string, to: string }
@@ -597,6 +599,21 @@ export const auditEventItems = pgTable(
     copyId: ref().notNull(),
     before: jsonb().$type<CopyState | null>(),
     after: jsonb().$type<CopyState | null>(),
+  },
+  t => [primaryKey({ columns: [t.eventId, t.copyId] }), index().on(t.copyId)],
+)
+
+/** The copies that went to others when a user was deactivated, for as long as that can be undone. */
+export const transferredCopies = pgTable(
+  'transferred_copies',
+  {
+    eventId: ref()
+      .notNull()
+      .references(() => auditEvents.id, { onDelete: 'cascade' }),
+    copyId: ref()
+      .notNull()
+      .references(() => copies.id, { onDelete: 'cascade' }),
+    toId: text().notNull(),
   },
   t => [primaryKey({ columns: [t.eventId, t.copyId] }), index().on(t.copyId)],
 )

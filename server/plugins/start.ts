@@ -17,6 +17,7 @@ import { existingJob } from '../impact/existing-job'
 import { askForFacts, factsJob } from '../intake/facts-job'
 import { requestRetention, retentionJob } from '../retention/retention-job'
 import { manyJob } from '../copies/many-job'
+import { endDeactivations } from '../users/deactivation'
 import { retention } from '../users/settings'
 import { findPerson } from '../users/people'
 import { findingsJob } from '../policy/findings'
@@ -63,7 +64,7 @@ export default defineNitroPlugin((nitro) => {
       await startJobs(findActor)
       await askForFacts()
       await requestWords()
-      const clear = () => requestRetention(retention).catch(
+      const clear = () => Promise.all([requestRetention(retention), endDeactivations()]).catch(
         error => log.warn({ error: faultText(error) }, 'expired mail could not be looked for'),
       )
       hourly = setInterval(() => void clear(), 3600_000)

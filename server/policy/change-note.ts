@@ -8,6 +8,8 @@ export function noteWords(note: ChangeNote): string {
       return note.text
     case 'handedOver':
       return `Moved the lists and rules of ${note.from} to ${note.to}`
+    case 'handedBack':
+      return `Moved the lists and rules of ${note.to} back to them`
     case 'returnedMail':
       return `Returned the mail that ${note.clause} ${quoted(note.name)} had stopped`
     case 'removedQuarantine':

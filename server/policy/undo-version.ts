@@ -32,7 +32,8 @@ export function undoVersion(
   })
 }
 
-async function changesBack(tx: Tx, version: number): Promise<PolicyChange[]> {
+/** The changes that take back what one version changed. */
+export async function changesBack(tx: Tx, version: number): Promise<PolicyChange[]> {
   const { before, after } = await aroundVersion(tx, version)
   return inverse(before, after)
 }

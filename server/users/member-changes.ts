@@ -1,18 +1,15 @@
 import { and, eq, isNotNull, isNull, ne, sql } from 'drizzle-orm'
 import isSame from 'fast-deep-equal'
 import { personOwner } from '#core'
-import { handOver } from '#core/change'
 import { numberWords, quoted } from '#core/wording'
 import { recordEvent } from '../audit/record'
 import { lockUsers } from '../access/rights-lock'
 import type { Actor } from '../access/roles'
-import { db, longDb, type Tx } from '../db/client'
+import { db, type Tx } from '../db/client'
 import { isAnyOf } from '../db/asking'
 import { auditEvents, addresses, copies, lists, people, phraseSets, quarantineReviewers, quarantineSettings, rules } from '../db/schema'
 import { invalid, notFound, conflict } from '../platform/problem'
-import { changeClauses } from '../policy/apply'
-import { refreshPeople, refreshPolicy } from '../policy/active-policy'
-import { loadAt } from '../policy/store'
+import { refreshPeople } from '../policy/active-policy'
 import { membersOf, openMember, writeMember, type Member, type MemberForm } from './members'
 
 /** What a change made of one user: null where there was none before. */
@@ -79,13 +76,14 @@ export async function changeMember(actor: Actor, id: string, { version, ...form 
 }
 
 /** A user who is here, inside the lock. @throws where they left, or were changed after that version */
-async function standingMember(tx: Tx, id: string, version: number): Promise<Member> {
+export async function standingMember(tx: Tx, id: string, version: number): Promise<Member> {
   const there = await mustBeHere(tx, id)
   if (there.version !== version) throw conflict(`User “${there.name}”`)
   return there
 }
 
-async function mustBeHere(tx: Tx, id: string): Promise<Member> {
+/** A user who is active, inside the lock. @throws 404 where there is none, 422 where they are deactivated */
+export async function mustBeHere(tx: Tx, id: string): Promise<Member> {
   const [row] = await tx.select({ id: people.id }).from(people).where(eq(people.id, id)).for('update')
   if (!row) throw notFound('This user')
   const there = (await membersOf(tx, [id]))[0]!
@@ -94,7 +92,7 @@ async function mustBeHere(tx: Tx, id: string): Promise<Member> {
 }
 
 /** @throws where nobody else could administer any more */
-async function mustNotBeLast(tx: Tx, id: string): Promise<void> {
+export async function mustNotBeLast(tx: Tx, id: string): Promise<void> {
   const others = await tx
     .select({ id: people.id })
     .from(people)
@@ -104,58 +102,6 @@ async function mustNotBeLast(tx: Tx, id: string): Promise<void> {
     throw invalid('This is the last administrator who can sign in. Add another administrator first.', {
       role: 'This is the last administrator.',
     })
-}
-
-/**
- * Somebody is here no more: they are signed out and stay out. To an successor go their addresses, their lists and rules, and their
- * mail; without one their addresses are nobody's, and mail to them is refused from then on.
- */
-export async function leave(actor: Actor, id: string, successorId: string | null, version: number): Promise<Member> {
-  const person = await openMember(id)
-  if (person.deactivatedAt !== null) throw invalid(`User “${person.name}” is already deactivated.`)
-  if (id === actor.id) throw invalid('You cannot deactivate yourself. Ask another administrator.')
-  const successor = successorId === null ? null : await openMember(successorId)
-  if (successor && (successor.id === id || successor.deactivatedAt !== null))
-    throw invalid('Choose an active user as successor.', { successor: 'Choose an active user as successor.' })
-  await longDb().transaction(async (tx) => {
-    await lockUsers(tx)
-    const now = await standingMember(tx, id, version)
-    if (successor) await mustBeHere(tx, successor.id)
-    if (now.role === 'administrator') await mustNotBeLast(tx, id)
-    if (successor) {
-      await changeClauses(
-        null,
-        async ({ tx: at, policy }) => {
-          const whole = await loadAt(at, policy.version)
-          return handOver(whole, { owner: personOwner(id), name: person.name }, personOwner(successor.id))
-        },
-        { within: tx, note: { kind: 'handedOver', from: person.name, to: successor.name } },
-      )
-      await tx.execute(sql`
-        update addresses a set person_id = ${successor.id} where person_id = ${id}
-          and not exists (select 1 from addresses o where o.address = a.address and o.person_id = ${successor.id})`)
-      await tx.update(copies).set({ personId: successor.id, version: sql`${copies.version} + 1` }).where(eq(copies.personId, id))
-    }
-    await tx.delete(addresses).where(eq(addresses.personId, id))
-    await tx
-      .update(people)
-      .set({
-        deactivatedAt: new Date(),
-        successorId: successor?.id ?? null,
-        passwordHash: null,
-        sessionEpoch: sql`${people.sessionEpoch} + 1`,
-        version: sql`${people.version} + 1`,
-      })
-      .where(eq(people.id, id))
-    await recordEvent(tx, {
-      personId: actor.id,
-      kind: 'deactivatedUser',
-      detail: { person: id, name: person.name, ...(successor ? { successor: successor.name } : {}) },
-    })
-  })
-  await refreshPolicy()
-  await refreshPeople()
-  return openMember(id)
 }
 
 /**

@@ -112,7 +112,7 @@ export async function membersOf(at: Db | Tx, ids: readonly string[]): Promise<Me
       addresses: mine.map(a => a.shown),
       shared: mine.filter(a => a.shared).map(a => a.shown),
       departments: (departmentsOf.get(id) ?? []).map(m => m.departmentId),
-      signsIn: passwordHash !== null,
+      signsIn: passwordHash !== null && deactivatedAt === null,
       deactivatedAt: deactivatedAt?.toISOString() ?? null,
       version,
     }

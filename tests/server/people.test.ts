@@ -50,7 +50,7 @@ describe('what is missing is said, until it is there', () => {
     const { missing, listening: port } = await settings()
     expect(missing.map((m: { at: string }) => m.at)).toEqual(['users', 'trust', 'own-domain', 'user-names', 'time-and-address', 'mail'])
     expect(missing[1].words).toContain('allow lists that count only verified senders have no effect')
-    expect(port.smtp).toEqual({ host: '127.0.0.1', port: gate.smtpPort })
+    expect(port.smtp).toEqual({ host: '127.0.0.1', port: gate.smtpPort, reach: 'machine' })
   })
   it('people at a domain that is not ours are told', async () => {
     const made = await put('Far Away', { addresses: ['far@other-ropes.example'] })
@@ -266,6 +266,94 @@ describe('people', () => {
       replies => expect(replies.at(-1)).toMatch(/^550/),
     )
     expect(await gate.ask.copies({ subject: 'for Jo' })).toMatchObject([{ personId: jo.id }])
+  })
+})
+
+describe('deactivating a user', () => {
+  const back = (eventId: number) => admin('POST', `/api/audit-events/${eventId}/undo`)
+  const rule = (id: string, over: object) => ({ owner: `person:${id}`, state: 'enabled', except: [], claims: [{ stop: { to: 'spam' } }], ...over })
+
+  /** A user who signs in, with two addresses, a rule and a message to each address, one of them stopped. */
+  async function settled(name: string) {
+    const second = `zz.${name.toLowerCase().replace(' ', '.')}@${OURS}`
+    const user = await put(name, { addresses: [`${name.toLowerCase().replace(' ', '.')}@${OURS}`, second] })
+    const { body } = await admin('POST', `/api/users/${user.id}/invitations`)
+    await nobody('POST', '/api/invitations', { token: new URL(body.link).searchParams.get('token'), password: PASSWORD })
+    const theirs = await signIn(gate, user.addresses[0]!, PASSWORD)
+    const made = await theirs('POST', '/api/rules', rule(user.id, { name: `Spars of ${name}`, when: { phrases: ['spar'] } }))
+    expect(made.status).toBe(201)
+    await send(user.addresses[0]!, `for ${name}`)
+    await send(second, `a spar for ${name}`)
+    return { ...user, second, theirs, rule: made.body.id as string }
+  }
+  const leaves = async (user: { id: string }, form: object) =>
+    admin('POST', `/api/users/${user.id}/deactivation`, { version: (await member(user.id)).version, ...form })
+  const member = async (id: string) => (await admin('GET', '/api/users?limit=200')).body.items.find((u: { id: string }) => u.id === id)
+
+  it('is decided knowing what is at stake: what comes to each address, lists, rules, mail', async () => {
+    const lou = await settled('Lou Stay')
+    const { status, body } = await admin('GET', `/api/users/${lou.id}/deactivation`)
+    expect([status, body]).toEqual([200, {
+      addresses: expect.arrayContaining(lou.addresses.map(address => ({ address, shared: false, messages: 1, lastMonth: 1 }))),
+      lists: 0, rules: 1, phraseSets: 0, messages: 2, held: 0, requests: 0, quarantines: [],
+    }])
+    expect((await lou.theirs('GET', `/api/users/${lou.id}/deactivation`)).status).toBe(403)
+    expect((await admin('GET', '/api/users/nobody/deactivation')).status).toBe(404)
+  })
+
+  it('gives each address, with its mail, to its own successor, and is undone whole: password, rules, mail', async () => {
+    const [max, ned, oda] = [await settled('Max Bitt'), await put('Ned Fid'), await put('Oda Luff')]
+    const left = await leaves(max, { successor: ned.id, addresses: [{ address: max.second.toUpperCase(), successor: oda.id }] })
+    expect(left.status).toBe(200)
+    expect((await member(ned.id)).addresses).toContain(max.addresses[0])
+    expect((await member(oda.id)).addresses).toContain(max.second)
+    expect(await gate.ask.copies({ about: 'for Max Bitt' })).toMatchObject([{ personId: ned.id }, { personId: oda.id }])
+    await send(max.addresses[0]!, 'since, for Max')
+    await expect(signIn(gate, max.addresses[0]!, PASSWORD)).rejects.toThrow('401')
+    expect((await back(left.body.eventId)).status).toBe(200)
+    expect(await member(max.id)).toMatchObject({ addresses: expect.arrayContaining(max.addresses), deactivatedAt: null, signsIn: true })
+    expect((await member(ned.id)).addresses).toEqual([`ned.fid@${OURS}`])
+    const again = await signIn(gate, max.addresses[0]!, PASSWORD)
+    expect((await again('GET', `/api/rules/${max.rule}`)).body).toMatchObject({ owner: `person:${max.id}`, state: 'enabled' })
+    expect(await gate.ask.copies({ about: 'for Max' })).toMatchObject([{ personId: max.id }, { personId: max.id }, { personId: ned.id }])
+    await send(max.second, 'a spar for Max again')
+    expect(await gate.ask.copies({ about: 'for Max again' })).toMatchObject([{ personId: max.id, lane: 'spam' }])
+    expect((await back(left.body.eventId)).status).toBe(409)
+  })
+
+  it('is not undone over what others did since, nor after its hour; then the password is forgotten', async () => {
+    const [pia, rex, tom] = [await settled('Pia Yard'), await put('Rex Boom'), await settled('Tom Gaff')]
+    const left = await leaves(pia, { successor: rex.id })
+    const taken = await put('Sue Mast', { addresses: [`sue.mast@${OURS}`, pia.addresses[0]!], shared: [pia.addresses[0]!] })
+    const conflict = await back(left.body.eventId)
+    expect([conflict.status, conflict.body.detail]).toEqual([409, expect.stringContaining(pia.addresses[0]!)])
+    expect((await member(pia.id)).deactivatedAt).not.toBeNull()
+    expect(taken.addresses).toContain(pia.addresses[0])
+    const late = await leaves(tom, { successor: null })
+    await gate.database.query(`update audit_events set at = now() - interval '61 minutes' where id = $1`, [late.body.eventId])
+    expect((await back(late.body.eventId)).status).toBe(403)
+    await gate.database.query(`update people set deactivated_at = now() - interval '61 minutes' where id = $1`, [tom.id])
+    await gate.kill()
+    await gate.restart()
+    const { rows } = await gate.database.query('select password_hash from people where id = any($1) order by id', [[pia.id, tom.id]])
+    expect(rows.map(r => r.password_hash === null)).toEqual([false, true])
+  })
+
+  it.each([
+    ['the user as successor', (id: string) => ({ successor: id })],
+    ['nobody known', () => ({ successor: 'who-is-this' })],
+    ['an address that is another’s', () => ({ successor: null, addresses: [{ address: `mira@${OURS}`, successor: null }] })],
+  ])('refuses %s, and changes nothing', async (_, form) => {
+    const user = await put('Una Keel', { addresses: [`una-${Math.random()}@${OURS}`] })
+    expect((await leaves(user, form(user.id))).status).toBeOneOf([404, 422])
+    expect((await member(user.id)).deactivatedAt).toBeNull()
+  })
+
+  it('of one who left at the same moment as another administrator tries it happens once', async () => {
+    const [val, wes] = [await settled('Val Tiller'), await put('Wes Rudder')]
+    const { version } = await member(val.id)
+    const answers = await Promise.all([1, 2, 3].map(() => admin('POST', `/api/users/${val.id}/deactivation`, { version, successor: wes.id })))
+    expect(answers.map(a => a.status).sort()).toEqual([200, 422, 422])
   })
 })
 

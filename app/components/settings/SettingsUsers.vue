@@ -14,7 +14,7 @@ const words = ref(typeof route.query.find === 'string' ? route.query.find : '')
 const editing = ref<string | null>(null)
 /** A link that was just made, with whose it is; it is shown once. */
 const link = ref<{ id: string, name: string, link: string } | null>(null)
-const deactivation = ref<{ id: string, successor: string } | null>(null)
+const deactivating = ref<string | null>(null)
 const { error, busy, submit } = useForm()
 
 async function load() {
@@ -63,17 +63,10 @@ async function copyLink() {
     notices.failed(e)
   }
 }
-const successors = (m: Member) => [
-  { value: '', name: 'none: mail to their addresses is refused' },
-  ...people.value.filter(p => p.id !== m.id && !p.deactivatedAt).map(p => ({ value: p.id, name: p.name })),
-]
-const showOut = (m: Member) => submit(async () => {
-  const { successor } = deactivation.value!
-  await api.deactivation(m, successor || null)
-  deactivation.value = null
-  await Promise.all([load(), settings.load(), directory.load()])
-  notices.say(`User “${m.name}” deactivated.`)
-})
+async function left() {
+  deactivating.value = null
+  await reload()
+}
 const reload = () => Promise.all([load(), settings.load(), directory.load()])
 watch(() => notices.undone, reload)
 </script>
@@ -175,7 +168,7 @@ watch(() => notices.undone, reload)
                 plain
                 small
                 :aria-label="`Deactivate ${m.name}`"
-                @click="deactivation = { id: m.id, successor: '' }"
+                @click="deactivating = m.id"
               >
                 Deactivate…
               </PressButton>
@@ -208,41 +201,12 @@ watch(() => notices.undone, reload)
               </PressButton>
             </p>
           </div>
-          <div
-            v-if="deactivation?.id === m.id"
-            class="link"
-          >
-            <p class="small">
-              {{ m.name }} can no longer sign in. Transfer addresses, lists, rules and mail to:
-            </p>
-            <p class="actions">
-              <ChoiceField
-                v-model="deactivation.successor"
-                :options="successors(m)"
-                label="Successor"
-                filterable
-                :width="260"
-              />
-              <PressButton
-                small
-                danger
-                :disabled="busy"
-                @click="showOut(m)"
-              >
-                {{ deactivation.successor ? 'Deactivate and transfer' : 'Deactivate user' }}
-              </PressButton>
-              <PressButton
-                plain
-                small
-                @click="deactivation = null"
-              >
-                Cancel
-              </PressButton>
-            </p>
-            <p class="small warn">
-              This cannot be undone.
-            </p>
-          </div>
+          <DeactivateUser
+            v-if="deactivating === m.id"
+            :member="m"
+            @done="left"
+            @cancel="deactivating = null"
+          />
         </template>
       </li>
     </ul>

@@ -19,6 +19,8 @@ const {
   /** What is typed and is none of them can be chosen too. */
   creatable?: boolean
   disabled?: boolean
+  /** Where there are more options than are listed: looks for those that have what is typed. */
+  search?: (words: string) => unknown
 }>()
 
 const field = useTemplateRef<{ $el: HTMLElement }>('field')
@@ -42,7 +44,10 @@ function choose(value: T) {
     :aria-label="label"
     :style="{ width: width === null ? '100%' : `${width}px` }"
     :placeholder
-    :filterable="filterable || creatable"
+    :filterable="filterable || creatable || Boolean(search)"
+    :remote="Boolean(search)"
+    :remote-method="search"
+    remote-show-suffix
     :allow-create="creatable"
     :default-first-option="creatable"
     :disabled
