@@ -7,7 +7,7 @@ import type { Directory } from '../../server/users/directory'
 import type { AssignmentForm, AssignmentView } from '../../server/policy/assignments'
 import type { FindingView } from '../../server/policy/findings'
 import type { FoundEntry } from '../../server/policy/entries-found'
-import type { Added, PasteProgress, PasteView } from '../../server/policy/list-entries'
+import type { Added, PasteProgress, NewListPaste, PasteView } from '../../server/policy/list-entries'
 import type { EntryView, ListView, ListForm, NewList } from '../../server/policy/lists'
 import type { UndoResult, EventGroup } from '../../server/audit/kinds'
 import type { AuditEventView } from '../../server/audit/list'
@@ -417,6 +417,8 @@ export const api = {
   removeList: (id: string, version: number) => call<Done>('DELETE', `/lists/${id}`, undefined, { version }),
   reportPaste: (id: string, body: { text: string, below: boolean, as?: EntryKind }) =>
     call<PasteView>('POST', `/lists/${id}/entries`, { ...body, dry: true }),
+  /** The same of a list that is not made yet. */
+  reportNewPaste: (body: NewListPaste) => call<PasteView>('POST', '/lists/report', body),
   addManyEntries: (id: string, body: object, tell: (item: PasteProgress | (Added & Done)) => void) =>
     follow<PasteProgress | (Added & Done)>(`/lists/${id}/entries`, body, tell, new AbortController().signal),
   addFile: async (id: string, file: string) =>

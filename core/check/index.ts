@@ -1,5 +1,5 @@
 export { checkPolicy, checkText } from './findings'
 export { fixOf, sameFinding } from './fixes'
-export { LINE_OUTCOMES, pasteReport, type LineOutcome, type LineReport } from './paste'
+export { LINE_OUTCOMES, pasteReport, type PolicyAround, type LineOutcome, type LineReport } from './paste'
 export { phraseHitKey } from './rules'
 export type { CheckContext, Finding, FindingKind } from './types'

@@ -1,9 +1,10 @@
+import { isAtOrBelow, registrableDomain } from '../address'
 import { entryKey, entryKindOf, entryWords, type EntryKind, type EntryText, type ReadLines } from '../kinds'
 import type { EntryTable } from '../lookup'
 import type { Assignment, List, Policy } from '../policy'
 
-export const LINE_OUTCOMES = ['new', 'there', 'twice', 'covered', 'contrary', 'not understood'] as const
-/** What becomes of one line of what is pasted into a list. Covered and contrary ones are added all the same. */
+export const LINE_OUTCOMES = ['new', 'in part', 'there', 'twice', 'covered', 'contrary', 'doubtful', 'not understood'] as const
+/** What becomes of one line of what is pasted into a list. Covered, contrary and doubtful ones are added all the same. */
 export type LineOutcome = (typeof LINE_OUTCOMES)[number]
 
 export interface LineReport {
@@ -16,16 +17,18 @@ export interface LineReport {
 }
 
 /** Entries as they were read, with the lines on which they stand. */
-type Read = Pick<ReadLines, 'wrong' | 'twice' | 'at'> & { good: readonly EntryText[] }
+type Read = Pick<ReadLines, 'wrong' | 'twice' | 'partly' | 'at'> & { good: readonly EntryText[] }
 
 /**
  * What becomes of each line that is pasted into a list: the owner's other lists are asked, too, as far as they are put to use.
  * @param table every entry of every list, by the number of its list in the policy
  * @param list number of the list
  */
-export function pasteReport(policy: Pick<Policy, 'lists' | 'assignments'>, table: EntryTable, list: number, read: Read): LineReport[] {
+export function pasteReport(policy: PolicyAround, table: EntryTable, list: number, read: Read): LineReport[] {
   const pasted = new Set(read.good.map(entryKey))
-  const around = { policy, table, list, sides: sidesOf(policy, list), pasted }
+  const sides = sidesOf(policy, list)
+  const around = { policy, table, list, sides, pasted, excepted: exceptedBy(table, sides, read.good) }
+  const partly = new Map(read.partly.map(p => [p.line, p.text]))
   const out: LineReport[] = [
     ...read.wrong.map(({ line, text, error }): LineReport => ({ line, text, outcome: 'not understood', why: error })),
     ...read.twice.map(({ line, text, first }): LineReport => ({
@@ -34,17 +37,34 @@ export function pasteReport(policy: Pick<Policy, 'lists' | 'assignments'>, table
       outcome: 'twice',
       why: `duplicate of line ${first} in your text`,
     })),
-    ...read.good.map((entry, i): LineReport => ({ line: read.at[i]!, text: shown(entry), ...outcomeOf(entry, around) })),
+    ...read.good.map((entry, i): LineReport => {
+      const line = read.at[i]!
+      const became = outcomeOf(entry, around)
+      const of = partly.get(line)
+      const isPart = became.outcome === 'new' && of !== undefined
+      return { line, text: shown(entry), ...(isPart ? { outcome: 'in part', why: `the rest is left out of “${of}”` } : became) }
+    }),
   ]
   return out.sort((a, b) => a.line - b.line)
 }
 
+/** What is asked of the policy: of its trust, whose domains are everybody's, and whose are ours. */
+export type PolicyAround = Pick<Policy, 'lists' | 'assignments'> & { trust: Pick<Policy['trust'], 'publicProviders' | 'ownDomains'> }
+
 interface Around {
-  policy: Pick<Policy, 'lists'>
+  policy: PolicyAround
   table: EntryTable
   list: number
   sides: Sides
   pasted: ReadonlySet<string>
+  /** Narrower entries of lists that do the contrary, by the key of the pasted one that includes them. */
+  excepted: ReadonlyMap<string, Excepted>
+}
+
+interface Excepted {
+  first: EntryText
+  list: number
+  count: number
 }
 
 function outcomeOf(entry: EntryText, around: Around): Pick<LineReport, 'outcome' | 'why'> {
@@ -62,7 +82,49 @@ function outcomeOf(entry: EntryText, around: Around): Pick<LineReport, 'outcome'
     const on = listsWith(table, wider).find(at => at === list || sides.same.has(at))
     if (on !== undefined) return { outcome: 'covered', why: `${shown(wider)} on ${name(on)} already includes it` }
   }
-  return { outcome: 'new', why: '' }
+  const doubt = doubtOf(entry, around)
+  return doubt === null ? { outcome: 'new', why: '' } : { outcome: 'doubtful', why: doubt }
+}
+
+/** Why somebody should look at an entry before it is added; the gravest reason. */
+function doubtOf(entry: EntryText, { policy, sides, excepted }: Around): string | null {
+  const { ownDomains, publicProviders = [] } = policy.trust
+  const domain = entryKindOf(entry.kind).domain(entry.value)
+  const isDomain = domain !== null && domain === entry.value
+  if (isDomain && registrableDomain(domain) === null)
+    return `“${domain}” is a top-level domain or another ending under which anyone can register: this is not one sender’s domain`
+  const own = domain === null
+    ? undefined
+    : ownDomains.find(d => d === domain || (entry.kind === 'domainAndSubdomains' && isAtOrBelow(d, domain)))
+  if (own !== undefined && (isDomain || sides.own === 'block'))
+    return isDomain ? `${own} is one of your own domains` : `this is an address at your own domain ${own}`
+  if (isDomain && publicProviders.includes(domain))
+    return `${domain} is a public mailbox provider: anyone can have an address there`
+  const except = excepted.get(entryKey(entry))
+  if (!except) return null
+  const more = except.count > 1 ? ` and ${except.count - 1} more` : ''
+  const does = sides.own === 'block' ? 'allowed' : 'blocked'
+  return `includes ${shown(except.first)}${more}, ${does} by list “${policy.lists[except.list]!.name}”: the narrower entry comes first`
+}
+
+function exceptedBy(table: EntryTable, { contrary }: Sides, good: readonly EntryText[]): Map<string, Excepted> {
+  const out = new Map<string, Excepted>()
+  const wide = new Set(good.filter(e => e.kind === 'domain' || e.kind === 'domainAndSubdomains').map(entryKey))
+  if (!wide.size || !contrary.size) return out
+  for (const [list, entries] of table.byList()) {
+    if (!contrary.has(list)) continue
+    for (const i of entries) {
+      const { kind, value } = table.entry(i)
+      for (const wider of entryKindOf(kind).wider(value)) {
+        const key = entryKey(wider)
+        if (!wide.has(key)) continue
+        const known = out.get(key)
+        if (known) known.count++
+        else out.set(key, { first: { kind, value }, list, count: 1 })
+      }
+    }
+  }
+  return out
 }
 
 function listsWith(table: EntryTable, entry: EntryText): number[] {

@@ -58,6 +58,7 @@ export const ACCESS: Record<string, readonly Role[] | typeof EVERYBODY> = {
   'POST /api/audit-events/:id/undo': ALL,
   'GET /api/lists': ALL,
   'POST /api/lists': ALL,
+  'POST /api/lists/report': ALL,
   'GET /api/lists/:id': ALL,
   'PUT /api/lists/:id': ALL,
   'DELETE /api/lists/:id': ALL,

@@ -1,3 +1,4 @@
+import { randomUUID } from 'node:crypto'
 import { and, eq, inArray, isNull } from 'drizzle-orm'
 import {
   entryKey,
@@ -7,6 +8,9 @@ import {
   type EntryText,
   type LineOutcome,
   type LineReport,
+  type Owner,
+  type Policy,
+  type PolicyAround,
   type ReadLines,
   type WrongLine,
 } from '#core'
@@ -76,8 +80,30 @@ async function pasted(list: string, read: ReadEntries): Promise<LineReport[]> {
   const { policy, edition } = await activePolicy()
   const number = policy.lists.findIndex(l => l.id === list)
   if (number < 0) return []
-  const { lists, assignments } = policy
-  return reportOnThread({ policy: { lists, assignments }, table: edition.table, list: number, read })
+  return reportOnThread({ policy: aroundOf(policy), table: edition.table, list: number, read })
+}
+
+function aroundOf({ lists, assignments, trust: { publicProviders, ownDomains } }: Policy): PolicyAround {
+  return { lists, assignments, trust: { publicProviders, ownDomains } }
+}
+
+/** What would become of lines that are pasted into a list that is not made yet. */
+export async function reportOfNew(actor: Actor, { owner, side, text, below }: NewListPaste): Promise<PasteView> {
+  mustBeAllowed(actor, owner)
+  const { policy, edition } = await activePolicy()
+  const around = aroundOf(policy)
+  const id = randomUUID()
+  const list = { id, name: 'this list', owner, usualSide: side, enabled: true, entries: [] }
+  const read = await readPasted(text, below)
+  const lists = [...around.lists, list]
+  return result(await reportOnThread({ policy: { ...around, lists }, table: edition.table, list: lists.length - 1, read }))
+}
+
+export interface NewListPaste {
+  owner: Owner
+  side: 'allow' | 'block'
+  text: string
+  below: boolean
 }
 
 function result(lines: readonly LineReport[]): PasteView {

@@ -1,4 +1,5 @@
 import { instant, Joi, type Owner } from '#core'
+import type { NewListPaste } from './list-entries'
 import type { ListForm, NewList } from './lists'
 import type { AssignmentForm } from './assignments'
 
@@ -29,6 +30,13 @@ export const newListBody = Joi.object<NewList>({
   owner: owner.default('organisation'),
   assignment: assignment.allow(null).default(null),
   entries: lines.default(''),
+  below: Joi.boolean().default(false),
+})
+/** What would become of lines in a list that is not made yet. */
+export const newListPasteBody = Joi.object<NewListPaste, true>({
+  owner: owner.required(),
+  side: Joi.string().valid('allow', 'block').required(),
+  text: Joi.string().max(25_000_000).required(),
   below: Joi.boolean().default(false),
 })
 export const listBody = Joi.object<ListForm & { version: number }, true>({ ...form, version })

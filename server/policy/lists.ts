@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import { and, asc, eq, gt, ilike, inArray, isNull, or, sql } from 'drizzle-orm'
-import { ownerName, refersToList, type Entry, type List, type Owner } from '#core'
+import { LINE_OUTCOMES, ownerName, refersToList, type Entry, type List, type Owner } from '#core'
 import type { Marks } from '#core/simulate'
 import { db } from '../db/client'
 import { literally } from '../db/asking'
@@ -10,7 +10,7 @@ import { assignmentFrom, assignmentsOf, type AssignmentForm, type AssignmentView
 import { countableBy } from '../access/copy-access'
 import { findingsFor, withFixes, type FindingView } from './findings'
 import { currentList } from '../access/list-access'
-import { addedOf, readPasted, type Added } from './list-entries'
+import { addedOf, readPasted, type Added, type PasteView } from './list-entries'
 import { canChange, seesClausesOf } from '../access/ownership'
 import type { Actor } from '../access/roles'
 import { changeClauses, type Done } from './apply'
@@ -108,7 +108,7 @@ async function cardsOf(actor: Actor, rows: (typeof lists.$inferSelect)[]): Promi
 
 const MAX_FINDINGS = 20
 
-const NO_LINES = { 'new': 0, 'there': 0, 'twice': 0, 'covered': 0, 'contrary': 0, 'not understood': 0 }
+const NO_LINES = Object.fromEntries(LINE_OUTCOMES.map(o => [o, 0])) as PasteView['counts']
 
 const HITS = {
   hits: sql<number>`count(distinct ${decisionClaims.copyId})::int`,

@@ -7,7 +7,7 @@ import {
   readLines,
   type EntryTableData,
   type LineReport,
-  type Policy,
+  type PolicyAround,
   type ReadLines,
   entryKindNamed,
   entryKindOf,
@@ -42,7 +42,7 @@ export type ReadEntries = Omit<ReadLines, 'good'> & { good: EntryPut[] }
 
 /** What is to be reported of. */
 export interface ToReport {
-  policy: Pick<Policy, 'lists' | 'assignments'>
+  policy: PolicyAround
   table: EntryTableData
   /** Number of the list in the policy. */
   list: number
@@ -58,9 +58,9 @@ export function report({ policy, table, list, read }: ToReport): LineReport[] {
 export function csvEntries({ text, most }: { text: string, most: number }): ReadEntries | null {
   const { header, rows } = readCsv(text)
   if (!header.includes('value')) return null
-  if (rows.length > most) return { good: [], at: [], wrong: [], twice: [], count: rows.length }
+  if (rows.length > most) return { good: [], at: [], wrong: [], twice: [], partly: [], count: rows.length }
   const good = new Map<string, { entry: EntryPut, line: number }>()
-  const read: Pick<ReadLines, 'wrong' | 'twice'> = { wrong: [], twice: [] }
+  const read: Pick<ReadLines, 'wrong' | 'twice' | 'partly'> = { wrong: [], twice: [], partly: [] }
   for (const { line, cells } of rows) {
     const one = entryIn(cells)
     const shown = (cells.value ?? '').slice(0, 200)

@@ -5,6 +5,7 @@ import { isPersonal } from '#core/policy'
 import { counted, numberWords, plural } from '#core/wording'
 import { api, type Added, type OpenedList, type PasteProgress, type PasteView, type SavedChanges } from '~/api/client'
 import { MAX_SIMULATED, useImpact } from '~/composables/impact'
+import { takeLines } from '~/composables/leftLines'
 import { usePasteReport } from '~/composables/pasteReport'
 import { useSaveChanges } from '~/composables/saveChanges'
 import { allThatComes, existingOf, movesHere, type Which } from '~/composables/whichMail'
@@ -20,7 +21,7 @@ const TAKEN_FOR: { value: EntryKind | '', name: string }[] = [
   { value: 'network', name: 'IP networks of the sending server' },
   { value: 'pattern', name: 'patterns with * and ?' },
 ]
-const adding = reactive({ text: '', as: '' as EntryKind | '', below: false, note: '', expires: '' })
+const adding = reactive({ text: takeLines(list.id), as: '' as EntryKind | '', below: false, note: '', expires: '' })
 /** What became of what was added last. */
 const done = shallowRef<PasteView | null>(null)
 const ahead = usePasteReport(() => list.id, () => ({ text: adding.text, below: adding.below, ...(adding.as ? { as: adding.as } : {}) }))

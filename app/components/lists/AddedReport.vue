@@ -12,17 +12,21 @@ const { report, done } = defineProps<{
 const MAX = 50
 const WORDS: Record<LineOutcome, string> = {
   'new': 'new',
+  'in part': 'taken out of a longer line',
   'there': 'already on the list',
   'twice': 'duplicate in your text',
   'covered': 'included in another entry',
   'contrary': 'conflicts with another list',
+  'doubtful': 'to check',
   'not understood': 'not understood',
 }
 const shown = ref<LineOutcome | null>(null)
 const all = ref(false)
 const OUTCOMES = Object.keys(WORDS) as LineOutcome[]
 const counts = computed(() => OUTCOMES.filter(o => report.counts[o]).map(outcome => ({ outcome, n: report.counts[outcome] })))
-const added = computed(() => report.counts.new + report.counts.covered + report.counts.contrary)
+const ADDED: readonly LineOutcome[] = ['new', 'in part', 'covered', 'contrary', 'doubtful']
+const WARNED: readonly LineOutcome[] = ['contrary', 'doubtful', 'not understood']
+const added = computed(() => ADDED.reduce((sum, o) => sum + report.counts[o], 0))
 const lines = computed(() => report.lines.filter(l => shown.value === null || l.outcome === shown.value))
 watch(() => report, () => {
   if (shown.value && !report.counts[shown.value]) shown.value = null
@@ -56,7 +60,7 @@ const addedWords = computed(() => {
           v-else
           plain
           small
-          :class="{ warn: c.outcome === 'contrary' || c.outcome === 'not understood' }"
+          :class="{ warn: WARNED.includes(c.outcome) }"
           :aria-pressed="shown === c.outcome"
           @click="shown = shown === c.outcome ? null : c.outcome"
         >
@@ -86,7 +90,7 @@ const addedWords = computed(() => {
             <span class="mono">{{ l.text }}</span>
             <span
               class="why"
-              :class="l.outcome === 'contrary' || l.outcome === 'not understood' ? 'warn' : 'second'"
+              :class="WARNED.includes(l.outcome) ? 'warn' : 'second'"
             >{{ l.why }}</span>
           </td>
         </tr>

@@ -2,10 +2,12 @@
 import type { PolicyChange } from '#core/change'
 import { readLines } from '#core/kinds'
 import { isPersonal } from '#core/policy'
-import { counted, numberWords } from '#core/wording'
+import { counted, numberWords, plural } from '#core/wording'
 import { api, type AssignmentForm, type SavedChanges } from '~/api/client'
 import { MAX_SIMULATED, useImpact } from '~/composables/impact'
+import { leaveLines } from '~/composables/leftLines'
 import { newId } from '~/composables/newId'
+import { usePasteReport } from '~/composables/pasteReport'
 import { useSaveChanges } from '~/composables/saveChanges'
 import { allThatComes, existingOf, type Which } from '~/composables/whichMail'
 
@@ -69,6 +71,10 @@ function begin() {
 const work = useJobStore()
 const which = ref<Which>(allThatComes())
 let id = newId()
+const ahead = usePasteReport(
+  () => ({ owner: form.owner, side: assignment.value?.side ?? 'block' }),
+  () => ({ text: form.entries, below: form.below }),
+)
 const lines = computed(() => readLines({ text: form.entries, below: form.below }))
 /** The list with its entries and its use; null while it would catch nothing, or there is too much to look through. */
 const changes = computed<PolicyChange[] | null>(() => {
@@ -94,7 +100,8 @@ const putting = useSaveChanges(
 const wrongs = computed(() => ({ ...fields.value, ...putting.fields.value }))
 
 function savedWords(added: number, wrong: readonly { text: string }[]): string {
-  const lost = wrong.length ? ` ${counted(wrong.length, 'line')} could not be read: ${wrong.slice(0, 3).map(w => w.text).join(', ')}.` : ''
+  const stay = plural(wrong.length, 'is', 'are')
+  const lost = wrong.length ? ` ${counted(wrong.length, 'line')} could not be read and ${stay} in the field to correct.` : ''
   return `List “${form.name}” saved with ${counted(added, 'entry', 'entries')}.${lost}`
 }
 
@@ -105,7 +112,10 @@ async function putIn(active: SavedChanges) {
   making.value = false
   await directory.load()
   work.tellSaved(active, { words })
-  if (which.value.coming) await navigateTo(`/lists/${id}`)
+  if (which.value.coming) {
+    leaveLines(id, lines.value.wrong)
+    await navigateTo(`/lists/${id}`)
+  }
   id = newId()
 }
 function watchFirst() {
@@ -133,6 +143,7 @@ const makePlainly = () =>
       savedWords(made.addedCount, made.wrong),
       made.eventId,
     )
+    leaveLines(made.id, made.wrong)
     await navigateTo(`/lists/${made.id}`)
   })
 </script>
@@ -213,6 +224,11 @@ const makePlainly = () =>
       <el-checkbox v-model="form.below">
         include subdomains
       </el-checkbox>
+      <AddedReport
+        v-if="ahead"
+        :report="ahead"
+        :done="false"
+      />
       <SaveChanges
         v-if="changes"
         v-model="which"

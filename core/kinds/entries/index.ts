@@ -78,13 +78,13 @@ export function readEntryLine(line: string, below = false, as?: EntryKind): Entr
   const colon = named.indexOf(': ')
   const kind = colon < 0 ? undefined : entryKindNamed(named.slice(0, colon))
   if (kind) return canonicalEntry(kind, named.slice(colon + 2))
-  const bare =
-    /<([^<>]+)>\s*$/.exec(line)?.[1] ??
-    line
-      .trim()
-      .replace(/^mailto:/i, '')
-      .replace(/[;,]$/, '')
+  const bare = /<([^<>]+)>\s*$/.exec(line)?.[1] ?? linkless(line.trim()).replace(/[;,]$/, '')
   return canonicalEntry(READ_AS.find(kind => KINDS[kind].looksLike(bare, below)) ?? 'address', bare)
+}
+
+// Copied as the target of a link (RFC 6068), with or without a subject.
+function linkless(text: string): string {
+  return /^mailto:/i.test(text) ? text.slice('mailto:'.length).split('?', 1)[0]! : text
 }
 
 /** True if an entry catches a sender. */

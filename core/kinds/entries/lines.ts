@@ -1,4 +1,5 @@
-import { entryKey, entryKindOf, readEntryLine, type EntryKind, type EntryText } from './index'
+import { addressesIn, cellsOf, withoutUnseen } from './cells'
+import { entryKey, entryKindNamed, entryKindOf, readEntryLine, type EntryError, type EntryKind, type EntryText } from './index'
 
 /** A line that says nothing that could be added, with what is wrong. */
 export interface WrongLine {
@@ -11,6 +12,8 @@ export interface ReadLines {
   good: EntryText[]
   /** Of each of them the first line on which it stands. */
   at: number[]
+  /** Lines of which only a part is an entry. */
+  partly: { line: number, text: string }[]
   /** Lines that say again what an earlier one said. */
   twice: { line: number, text: string, first: number }[]
   wrong: WrongLine[]
@@ -21,8 +24,8 @@ export interface ReadLines {
 /** More lines than this are not read at once. */
 export const MAX_LINES = 100_000
 
-/** Ends of lines, of any system, and what stands between several entries on one line. */
-const BETWEEN = /\r\n?|[\n\u2028\u2029]|(?<=\S)\s*[,;]\s+/
+/** Ends of lines, of any system. */
+const LINE_END = /\r\n?|[\n\u2028\u2029]/
 
 /** Where the comment of a line begins: a # at its beginning or behind a blank. The length of the line where it has none. */
 function commentAt(line: string): number {
@@ -30,28 +33,89 @@ function commentAt(line: string): number {
   return at < 0 ? line.length : at
 }
 
-/** Reads lines as entries; of the same one twice the last counts. Nothing is read where there are too many. */
+/** What is read of one value. */
+interface Piece {
+  text: string
+  read: EntryText | EntryError
+  /** What it was taken out of, where not all of that is an entry. */
+  of?: string
+}
+
+/** Whether the value of a table’s row is an entry, and no name, number or date beside one. */
+function isEntryCell(cell: string, isFirst: boolean): boolean {
+  return cell.includes('@') || (isFirst && (/\.\p{L}[^.]*$/u.test(cell) || cell.includes('/')))
+}
+
+const isRead = <T extends { read: EntryText | EntryError }>(piece: T) => !('error' in piece.read)
+
+function within(text: string): Piece[] {
+  return addressesIn(text).map(address => ({ text: address, read: readEntryLine(address), of: text })).filter(isRead)
+}
+
+function piecesOf(line: string, below: boolean): Piece[] {
+  const { cells, isRow } = cellsOf(line)
+  const filled = cells.map(c => c.trim()).filter(Boolean)
+  const read = filled.map((text): Piece => ({ text, read: readEntryLine(text, below) }))
+  if (isRow) {
+    const found = read.filter((piece, i) => isRead(piece) && isEntryCell(piece.text, i === 0))
+    if (found.length) return found.map(piece => (found.length < read.length ? { ...piece, of: line } : piece))
+    const inside = within(line)
+    return inside.length ? inside : [{ text: line, read: readEntryLine(line, below) }]
+  }
+  const inside = read.map(piece => (isRead(piece) ? [] : within(piece.text)))
+  // Around an address in running text the commas are those of a sentence.
+  const isText = inside.some(found => found.length)
+  return read.flatMap((piece, i) => (inside[i]!.length ? inside[i]! : isText && !isRead(piece) ? [] : [piece]))
+}
+
+/** What is between several entries on a line whose kind is known. */
+const BETWEEN = /(?<=\S)\s*[,;]\s+/
+
+function namedPieces(line: string, below: boolean, as?: EntryKind): Piece[] {
+  return line.split(BETWEEN).filter(Boolean).map(text => ({ text, read: readEntryLine(text, below, as) }))
+}
+
+function namesKind(line: string): boolean {
+  const colon = line.indexOf(': ')
+  return colon > 0 && entryKindNamed(line.slice(0, colon)) !== undefined
+}
+
+const shown = (text: string) => text.slice(0, 200)
+
+/**
+ * Reads lines as entries; of the same one twice the last counts. Several on one line are numbered as if each had its own. Values beside
+ * an entry in a row of a table, and the words around an address in running text, are left out. Nothing is read where there are too many.
+ */
 export function readLines({ text, below, as }: { text: string, below: boolean, as?: EntryKind }): ReadLines {
-  const lines = text.split(BETWEEN)
-  if (lines.length > MAX_LINES) return { good: [], at: [], twice: [], wrong: [], count: lines.length }
+  const lines = text.split(LINE_END)
+  const none = { good: [], at: [], twice: [], wrong: [], partly: [] }
+  if (lines.length > MAX_LINES) return { ...none, count: lines.length }
+  const out: Pick<ReadLines, 'twice' | 'wrong' | 'partly'> = { twice: [], wrong: [], partly: [] }
   const good = new Map<string, EntryText>()
   const at = new Map<string, number>()
-  const twice: ReadLines['twice'] = []
-  const wrong: WrongLine[] = []
-  lines.forEach((line, i) => {
-    const bare = line.slice(0, commentAt(line)).trim()
-    if (!bare) return
-    const read = readEntryLine(bare, below, as)
-    if ('error' in read) wrong.push({ line: i + 1, text: line.trim().slice(0, 200), error: read.error })
-    else {
+  let count = 0
+  for (const line of lines) {
+    const bare = withoutUnseen(line.slice(0, commentAt(line)).trim())
+    const pieces = as === undefined && !namesKind(bare) ? piecesOf(bare, below) : namedPieces(bare, below, as)
+    if (!pieces.length) count++
+    for (const { text: piece, read, of } of pieces) {
+      count++
+      if ('error' in read) {
+        out.wrong.push({ line: count, text: shown(piece), error: read.error })
+        continue
+      }
       const key = entryKey(read)
       const first = at.get(key)
-      if (first !== undefined) twice.push({ line: i + 1, text: line.trim().slice(0, 200), first })
-      else at.set(key, i + 1)
+      if (first !== undefined) out.twice.push({ line: count, text: shown(piece), first })
+      else {
+        at.set(key, count)
+        if (of !== undefined) out.partly.push({ line: count, text: shown(of) })
+      }
       good.set(key, read)
     }
-  })
-  return { good: [...good.values()], at: [...at.values()], twice, wrong, count: lines.length }
+  }
+  if (count > MAX_LINES) return { ...none, count }
+  return { good: [...good.values()], at: [...at.values()], ...out, count }
 }
 
 /** An entry as a line without the name of its kind that is read as the same entry; null where there is none. */

@@ -13,6 +13,7 @@ import {
 } from '#core'
 
 type Lists = Pick<Policy, 'lists' | 'assignments'>
+const TRUST = { ownDomains: ['ours.test'], publicProviders: ['letterpost.test'] }
 const list = (id: string, entries: EntryText[], over: object = {}): Lists['lists'][number] => ({
   id,
   name: id,
@@ -35,7 +36,7 @@ const assignment = (of: string, side: 'allow' | 'block', over: object = {}): Lis
 
 function reportOf(policy: Lists, text: string, below = false): LineReport[] {
   const table = buildEntryTable(policy.lists.flatMap((l, number) => l.entries.map(entry => ({ list: number, entry }))))
-  return pasteReport(policy, table, 0, readLines({ text, below }))
+  return pasteReport({ ...policy, trust: TRUST }, table, 0, readLines({ text, below }))
 }
 const outcomes = (policy: Lists, text: string) => reportOf(policy, text).map(l => [l.line, l.outcome])
 
@@ -143,6 +144,52 @@ describe('the report of a paste', () => {
       }),
       { seed: 4, numRuns: 300 },
     )
+  })
+
+  it.each([
+    ['a tab', 'Miller\tann@quayline.test\t2026-01-02', ['ann@quayline.test']],
+    ['a spreadsheet’s quotes', '"Miller, ""Ann""";"ann@quayline.test";"x"', ['ann@quayline.test']],
+    ['semicolons without blanks', 'ann@quayline.test;bo@quayline.test', ['ann@quayline.test', 'bo@quayline.test']],
+    ['the field of a mail program', '"Miller, Ann" <ann@quayline.test>; Bo <bo@quayline.test>', ['ann@quayline.test', 'bo@quayline.test']],
+    ['running text', 'Write to Ann (ann@quayline.test), or call 555.', ['ann@quayline.test']],
+    ['a copied link', 'mailto:ann@quayline.test?subject=Hello', ['ann@quayline.test']],
+    ['invisible characters', '\u200Bann@quayline.test\uFEFF', ['ann@quayline.test']],
+    ['a domain before other columns', 'quayline.test\tpartner\tv1.beta', ['quayline.test']],
+    ['a quote that nothing closes', '"ann@quayline.test\tx', ['ann@quayline.test']],
+    ['a network before a remark', '192.0.2.0/24\tthe old relay', ['192.0.2.0/24']],
+  ])('reads the entries beside or within %s, and nothing else of it', (_, text, values) => {
+    const { good, wrong } = readLines({ text, below: false })
+    expect([good.map(e => e.value), wrong]).toEqual([values, []])
+  })
+
+  it('names the line of which it read a part, and leaves what it could not read', () => {
+    expect(reportOf(POLICY, 'call Ann: ann@q.test\nE-mail\tName').map(l => [l.line, l.outcome, l.text, l.why])).toEqual([
+      [1, 'in part', 'ann@q.test', 'the rest is left out of “call Ann: ann@q.test”'],
+      [2, 'not understood', 'E-mail\tName', expect.any(String)],
+    ])
+  })
+
+  it.each([
+    ['a top-level domain', 'test', '“test” is a top-level domain'],
+    ['an ending under which anyone can register', 'co.uk', '“co.uk” is a top-level domain or another ending'],
+    ['a public provider', '@letterpost.test', 'letterpost.test is a public mailbox provider: anyone can have an address there'],
+    ['your own domain', '@ours.test', 'ours.test is one of your own domains'],
+    ['what your own domain is below of', '*.ours.test', 'ours.test is one of your own domains'],
+    ['an address of your own domain, where it would be blocked', 'boss@ours.test', 'this is an address at your own domain ours.test'],
+    [
+      'a domain that covers an allowed address', '@friend.test',
+      'includes ann@friend.test and 1 more, allowed by list “Friends”: the narrower entry comes first',
+    ],
+  ])('asks for a look at %s', (_, text, why) => {
+    const friends = ['ann', 'bo'].map(n => ({ kind: 'address' as const, value: `${n}@friend.test` }))
+    const policy = {
+      lists: [...POLICY.lists, list('Friends', friends, { usualSide: 'allow' })],
+      assignments: [...POLICY.assignments, assignment('Friends', 'allow')],
+    }
+    const [line] = reportOf(policy, text)
+    expect(line).toMatchObject({ outcome: 'doubtful', why: expect.stringContaining(why) })
+    // A single address of a provider is nothing to look at twice.
+    expect(reportOf(policy, 'somebody@letterpost.test')).toMatchObject([{ outcome: 'new' }])
   })
 
   it('of too many lines reads nothing, rather than some', () => {
