@@ -2,7 +2,7 @@
 export const GLOSSARY = {
   location: {
     word: 'Location',
-    text: 'Where a message is now: Inbox, Low priority, Spam, a quarantine or Bin. '
+    text: 'Where a message is now: Inbox, Filed, Low priority, Spam, a quarantine or Bin. '
       + 'Of refused and discarded messages only the log entry is kept.',
   },
   message: {
@@ -15,7 +15,7 @@ export const GLOSSARY = {
   },
   filed: {
     word: 'Filed',
-    text: 'Delivered, but kept out of Inbox: in a folder, or without one.',
+    text: 'Delivered, but kept out of Inbox. Mail shows it under the location Filed.',
   },
   quarantine: {
     word: 'Quarantine',

@@ -1,4 +1,4 @@
-import { LANE_NAMES } from '#core/words'
+import { FILED, LANE_NAMES } from '#core/words'
 import { KEPT_LANES, isKeptAway } from '#core/policy'
 import type { CopyQuery } from '~/api/client'
 
@@ -20,7 +20,10 @@ const KEYS: readonly (keyof Shown)[] = ['lane', 'since', 'until', 'who', 'judgem
 
 export const SHOWN_LANES: { value: string, name: string }[] = [
   { value: '', name: 'All locations' },
-  ...KEPT_LANES.map(lane => ({ value: lane, name: LANE_NAMES[lane] })),
+  ...KEPT_LANES.flatMap(lane => [
+    { value: lane as string, name: LANE_NAMES[lane] },
+    ...(lane === 'inbox' ? [{ value: 'filed', name: FILED }] : []),
+  ]),
   { value: KEPT_LANES.filter(isKeptAway).join(), name: 'All stopped mail' },
   { value: 'refused', name: 'Refused' },
   { value: 'discarded', name: 'Discarded or deleted' },
@@ -51,11 +54,17 @@ export function useMailShown() {
   return { shown, isNarrowed, narrow, widen }
 }
 
+/** Filed mail is out of Inbox, although it is a flag of that location. */
+function locationAsked(location: string): Pick<CopyQuery, 'lane' | 'filed'> {
+  if (location === 'filed') return { lane: ['inbox'], filed: true }
+  return location ? { lane: location.split(','), ...(location === 'inbox' ? { filed: false } : {}) } : {}
+}
+
 /** The same as it is asked for. Days are the recipient's own, and "until" is with that day. */
 export function queryOf(s: Shown): CopyQuery {
   const label = /^(tag|folder):(.+)$/s.exec(s.label)
   return {
-    lane: s.lane ? s.lane.split(',') : undefined,
+    ...locationAsked(s.lane),
     recipient: s.who || undefined,
     judgement: s.judgement || undefined,
     words: s.words || undefined,
@@ -63,7 +72,6 @@ export function queryOf(s: Shown): CopyQuery {
     eventId: /^\d{1,15}$/.test(s.eventId) ? Number(s.eventId) : undefined,
     important: s.label === 'important' || undefined,
     tag: label?.[1] === 'tag' ? label[2] : undefined,
-    filed: s.label === 'filed' || undefined,
     folder: label?.[1] === 'folder' ? label[2] : undefined,
     ...daysAsked(s.since, s.until),
   }

@@ -20,7 +20,7 @@ import { exceptionsFor, type ExceptionWay } from './exceptionsFor'
 import { useSaveChanges } from './saveChanges'
 import { useRuleParts } from './ruleParts'
 import { allThatComes, existingOf, type Which } from './whichMail'
-import { blankSheet, proposedName, ruleOf, sheetOf, stopsMail, type Main, type Sheet } from './ruleSheet'
+import { blankSheet, isMainOf, mainFor, proposedName, ruleOf, sheetOf, stopsMail, type Main, type Sheet } from './ruleSheet'
 
 /** What a rule can mainly do. */
 const EFFECTS: { value: Main, name: string, notMine?: boolean }[] = [
@@ -34,7 +34,7 @@ const EFFECTS: { value: Main, name: string, notMine?: boolean }[] = [
   { value: 'protect', name: 'allow despite…' },
   { value: 'lowPriority', name: 'move to Low priority' },
   { value: 'folder', name: 'file in folder…' },
-  { value: 'filed', name: 'file away (out of Inbox)' },
+  { value: 'filed', name: 'move to Filed (out of Inbox)' },
   { value: 'none', name: 'do not move (tags only)' },
 ]
 
@@ -188,9 +188,14 @@ export function useRuleEditor(id: string, from: string | null, addException: num
   const stops = computed(() => stopsMail(sheet.value?.main ?? 'none'))
   const forPerson = computed(() => (sheet.value ? isPersonal(sheet.value.owner) : false))
   const effects = computed(() => [
-    ...EFFECTS.filter(e => !(forPerson.value && e.notMine)),
+    ...EFFECTS.filter(e => !(forPerson.value && e.notMine) && isMainOf(sheet.value?.direction ?? 'inbound', e.value)),
     ...(sheet.value?.main === 'other' ? [{ value: 'other' as const, name: 'unchanged' }] : []),
   ])
+  watch(() => sheet.value?.direction, (to, from) => {
+    // Where nothing was chosen yet, the action follows; what a saved rule does changes only where it would be impossible.
+    if (!sheet.value || !to || !from || to === from) return
+    if (fresh || !isMainOf(to, sheet.value.main)) sheet.value.main = mainFor(sheet.value.main, { from, to })
+  })
   const ENDS = computed(() => [
     { value: '' as const, name: 'no' },
     { value: 'owner' as const, name: 'of the same owner' },

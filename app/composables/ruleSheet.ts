@@ -42,6 +42,21 @@ export interface Sheet {
   kept: Partial<RuleForm>
 }
 
+/** What a rule for that direction does unless something else is chosen. */
+const USUAL: Record<Sheet['direction'], Main> = { inbound: 'spam', internal: 'spam', outbound: 'quarantine' }
+/** Outbound mail is sent, held or refused; it has no Inbox, and no Spam. */
+const OF_OUTBOUND: readonly Main[] = ['quarantine', 'refuse', 'protect', 'none', 'other']
+
+/** Whether a rule for that direction can do it. */
+export function isMainOf(direction: Sheet['direction'], main: Main): boolean {
+  return direction !== 'outbound' || OF_OUTBOUND.includes(main)
+}
+
+/** What a rule does after its direction changed: what it did, unless that was only the usual, or is impossible now. */
+export function mainFor(main: Main, { from, to }: { from: Sheet['direction'], to: Sheet['direction'] }): Main {
+  return main === USUAL[from] || !isMainOf(to, main) ? USUAL[to] : main
+}
+
 /** The kinds of effects that the sheet offers. */
 export const EFFECTS_OFFERED = EFFECT_KINDS.filter(kind => effectKindOf(kind).form !== null)
 

@@ -4,6 +4,7 @@ import { buildEntryTable, type EntryTable } from '../lookup'
 import { canVerifySenders, countsOf, refersToList, ruleStops, type Assignment, type Entry, type Policy } from '../policy'
 import { counted, dayWords } from '../wording'
 import { checkUse } from './unused'
+import { noSuchMail } from './accepted'
 import { notConfirmed } from './not-confirmed'
 import type { CheckContext, Finding, FindingKind } from './types'
 
@@ -69,13 +70,15 @@ function aroundOf(policy: Policy, context: CheckContext, table: EntryTable, numb
   return { policy, context, table, list: number, assignments, asked, blocking }
 }
 
-function checkAssignments({ id, name }: { id: string, name: string }, { assignments, policy }: Around): Finding[] {
+function checkAssignments({ id, name }: { id: string, name: string }, { assignments, policy, context }: Around): Finding[] {
   return assignments.flatMap((b): Finding[] => {
     const about = { clause: { kind: 'list' as const, id, name, user: b.owner }, about: { assignment: b.id } }
     const lapsed = notConfirmed(b.stop, 'the list last grew')
     // Where nothing is verified, to count verified senders only would be to allow nobody.
     const lax = b.side === 'allow' && b.direction !== 'outbound' && countsOf(b) !== 'verified' && canVerifySenders(policy)
+    const none = b.state === 'disabled' ? null : noSuchMail(b.direction, context)
     return [
+      ...(none ? [{ ...about, ...none }] : []),
       ...(lapsed ? [{ kind: 'not confirmed' as const, ...about, ...lapsed }] : []),
       ...(lax ? [{ kind: 'counts even if not verified' as const, ...about, ...LAX }] : []),
     ]

@@ -108,7 +108,7 @@ function* atomsOf(condition: Condition): Generator<string> {
     if ('phrases' in c && c.phrases) for (const p of c.phrases) yield valueKey(p)
     else if ('every' in c) yield '*'
     else if ('sender' in c)
-      for (const { kind, value } of sendersOfCondition(c)) yield kind === 'pattern' || kind === 'words' ? '*' : `${kind} ${value}`
+      for (const { kind, value } of sendersOfCondition(c)) yield kind === 'pattern' || kind === 'words' || kind === 'contains' ? '*' : `${kind} ${value}`
     else yield valueKey(c)
   }
   yield valueKey(condition)

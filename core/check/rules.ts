@@ -19,6 +19,7 @@ import { phraseKeys } from '../text'
 import { counted, dayWords, numberWords } from '../wording'
 import { walk } from './walk'
 import { LAX } from './lists'
+import { noSuchMail } from './accepted'
 import { checkUse } from './unused'
 import { notConfirmed } from './not-confirmed'
 import type { CheckContext, Finding, FindingKind } from './types'
@@ -77,6 +78,8 @@ function checkRule(rule: Rule, policy: Policy, context: CheckContext, peopled: R
       `it ${stop.stop.to === 'discard' ? 'discards mail' : 'deletes mail permanently'} and was never “monitor only”`,
       'Set it to “monitor only” for a while first.',
     )
+  const none = noSuchMail(rule.direction, context)
+  if (none) add(none.kind, none.evidence, none.fix)
   const lapsed = notConfirmed(stop && 'stop' in stop ? stop.stop : undefined, 'the rule last matched more mail')
   if (lapsed) add('not confirmed', lapsed.evidence, lapsed.fix)
   for (const condition of [rule.when, ...rule.except]) {

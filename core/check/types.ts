@@ -1,5 +1,6 @@
 import type { EntryText } from '../kinds'
 import type { EntryTable } from '../lookup'
+import type { Direction } from '../message'
 import type { Owner } from '../policy'
 
 export type FindingKind =
@@ -23,6 +24,7 @@ export type FindingKind =
   | 'duplicate rule'
   | 'not confirmed'
   | 'due for review'
+  | 'no such mail'
 
 /** Something about a policy that should be checked. */
 export interface Finding {
@@ -60,6 +62,8 @@ export interface CheckContext {
   entries?: EntryTable
   /** By rule or entry id: when it last matched, and since when that would be known. Left out, nothing is said about what is unused. */
   seen?: ReadonlyMap<string, { last: string | null, since: string }>
+  /** Whether mail of these directions is accepted. Left out, all is. */
+  accepts?: Record<Exclude<Direction, 'inbound'>, boolean>
   /** Rules that have been “monitor only” before. Left out, none is known to have been. */
   watched?: ReadonlySet<string>
   /**

@@ -1,4 +1,4 @@
-import { laneInSentence, type Names } from './names'
+import { FILED, laneInSentence, type Names } from './names'
 import { counted, instantWords } from '../wording'
 import type { Lane } from '../policy'
 
@@ -15,7 +15,7 @@ export interface AttemptReport {
   reply: string
   /** It had come before; this try made no second copy. */
   repeat: boolean
-  copy: { lane: Lane, quarantine: string | null, gone: 'erased' | 'discarded' | null } | null
+  copy: { lane: Lane, quarantine: string | null, gone: 'erased' | 'discarded' | null, filed?: boolean } | null
   /** Why it went where it went, in a sentence; null where nothing was decided. */
   sentence: string | null
   /** What was done with it since. */
@@ -37,7 +37,7 @@ export function attemptWords({ replyCode, reply, repeat, copy }: AttemptReport, 
   if (repeat) return 'accepted; a repeat of a message that had already arrived, so it was not stored twice'
   if (!copy) return 'accepted'
   if (copy.gone) return `accepted, then ${copy.gone === 'erased' ? 'deleted permanently' : 'discarded'}; only this log entry is left`
-  return `accepted; now in ${laneInSentence(copy.lane, copy.quarantine, names)}`
+  return `accepted; now in ${copy.filed ? FILED : laneInSentence(copy.lane, copy.quarantine, names)}`
 }
 
 /** For whom an answer is written: colleagues, or the outside sender, who is told no rule, no words that were found and no names. */

@@ -50,6 +50,9 @@ export const LANE_NAMES: Record<Lane, string> = {
   sent: 'Sent',
 }
 
+/** Where a message is that is delivered and out of Inbox: on screen a location, in the data a flag of the inbox. */
+export const FILED = 'Filed'
+
 /** The names of the states of rules and assignments. */
 export const STATE_NAMES: Record<State, string> = { enabled: 'enabled', monitor: 'monitor only', disabled: 'disabled' }
 
@@ -60,9 +63,10 @@ export function laneWords(lane: Lane, quarantine: string | null, names: Pick<Nam
 
 /** Where a message ended, also where only its log entry is left: "Spam", "Deleted permanently". */
 export function placeOfCopy(
-  copy: { lane: Lane, quarantine: string | null, gone: 'erased' | 'discarded' | null },
+  copy: { lane: Lane, quarantine: string | null, gone: 'erased' | 'discarded' | null, filed?: boolean },
   names: Pick<Names, 'quarantines'>,
 ): string {
+  if (copy.filed) return FILED
   return copy.gone === 'erased' ? 'Deleted permanently' : laneWords(copy.lane, copy.quarantine, names)
 }
 

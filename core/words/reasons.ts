@@ -76,10 +76,14 @@ function isErased({ reasons, decidedBy }: Pick<Decision, 'reasons' | 'decidedBy'
   return claim !== undefined && 'stop' in claim && claim.stop.to === 'erase'
 }
 
+function isFiled({ reasons }: Pick<Decision, 'reasons'>): boolean {
+  return reasons.some(({ claim, outcome }) => outcome.kind === 'placed' && 'place' in claim && claim.place.to === 'filed')
+}
+
 /** One sentence that says why the copy is where it is. */
 export function decisionSentence(decision: Pick<Decision, 'lane' | 'quarantine' | 'reasons' | 'decidedBy'>, names: Names): string {
   const lead = {
-    inbox: 'Delivered to Inbox',
+    inbox: isFiled(decision) ? 'Moved to Filed' : 'Delivered to Inbox',
     lowPriority: 'Delivered to Low priority',
     spam: 'Moved to Spam',
     quarantine: `Held in ${laneInSentence(decision.lane, decision.quarantine, names)}`,

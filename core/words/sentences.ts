@@ -76,7 +76,7 @@ function claimWords(claim: Claim, names: Names): string {
     return place.to === 'folder'
       ? `file in folder ${place.folder === undefined ? '(not named)' : quoted(place.folder)}`
       : place.to === 'filed'
-        ? 'file away'
+        ? 'move to Filed'
         : place.to === 'lowPriority'
           ? 'move to Low priority'
           : 'deliver to Inbox'

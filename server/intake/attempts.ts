@@ -90,6 +90,7 @@ export async function listAttempts(
         copy: copy && {
           lane: copy.lane,
           quarantine: copy.quarantineId,
+          ...(copy.lane === 'inbox' && copy.filed ? { filed: true } : {}),
           gone: copy.lane === 'discarded' ? (copy.erased ? ('erased' as const) : ('discarded' as const)) : null,
         },
         sentence: decision

@@ -11,6 +11,7 @@ import { addJob } from '../jobs/store'
 import { wordsOf } from './apply'
 import { checkOnThread } from './on-threads'
 import { activePolicy, refreshPolicy } from './active-policy'
+import { acceptedDirections } from './accepted-directions'
 import { whatMailHasShown } from './mail-shown'
 
 /** Hits change by the second; what they mean over 180 days is good for a while. */
@@ -30,7 +31,8 @@ export const findingsJob: JobKind = {
     for (let checked = -1; !(await isStopping());) {
       const { policy, edition } = await refreshPolicy()
       if (policy.version === checked) return
-      const found = await checkOnThread({ policy, table: edition.table, context: await whatMailHasShown(policy) })
+      const context = { ...(await whatMailHasShown(policy)), accepts: acceptedDirections(policy) }
+      const found = await checkOnThread({ policy, table: edition.table, context })
       const row = { version: policy.version, at: new Date(), found }
       await step(async (tx) => {
         await tx.insert(findings).values(row).onConflictDoUpdate({ target: findings.version, set: row })

@@ -2,6 +2,7 @@ import { personOwner, type Policy, type UpstreamVerdict } from '#core'
 import { reviews } from '../access/copy-access'
 import { seesClausesOf } from '../access/ownership'
 import { can, type Actor } from '../access/roles'
+import { acceptedDirections } from '../policy/accepted-directions'
 import { followed, activePolicy } from '../policy/active-policy'
 import { allQuarantineSettings } from '../policy/quarantine-settings'
 import { loadPolicy } from '../policy/store'
@@ -11,6 +12,8 @@ export interface Directory {
   policy: { version: number | null, since: string | null }
   ownDomains: string[]
   authenticator: boolean
+  /** Whether mail of these directions is accepted. */
+  accepts: { outbound: boolean, internal: boolean }
   /** Whose clauses the actor may change, and for whom they may only propose changes. */
   owners: { id: string, name: string }[]
   proposable: { id: string, name: string }[]
@@ -33,6 +36,7 @@ export async function directoryFor(actor: Actor): Promise<Directory> {
     policy: followed(),
     ownDomains: policy.trust.ownDomains,
     authenticator: policy.trust.relays.length > 0,
+    accepts: acceptedDirections(policy),
     owners: [
       ...(administrator
         ? [{ id: 'organisation', name: 'whole organisation' }, ...policy.departments.map(d => ({ id: `department:${d.id}`, name: d.name }))]

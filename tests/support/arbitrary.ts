@@ -21,6 +21,7 @@ const entry: fc.Arbitrary<{ kind: EntryKind, value: string }> = fc.oneof(
     .constantFrom('*@x.test', 'n*s@*', '*bulk*', '?esk@partner.example')
     .map(value => ({ kind: 'pattern' as const, value })),
   fc.constantFrom('desk', 'News Desk', 'bulk', 'harbour').map(value => ({ kind: 'words' as const, value })),
+  fc.constantFrom('desk', 'ulk', 'arbou').map(value => ({ kind: 'contains' as const, value })),
   fc.constantFrom('list.bulk.example', 'other.list').map(value => ({ kind: 'mailingList' as const, value })),
   fc
     .constantFrom('203.0.113.0/24', '203.0.0.0/16', '198.51.100.0/24')

@@ -16,7 +16,8 @@ const emit = defineEmits<{ added: [] }>()
 const notices = useNoticeStore()
 const TAKEN_FOR: { value: EntryKind | '', name: string }[] = [
   { value: '', name: 'detect automatically' },
-  { value: 'words', name: 'words in name or address' },
+  { value: 'words', name: 'whole words in name or address' },
+  { value: 'contains', name: 'part of name or address (contains)' },
   { value: 'mailingList', name: 'mailing lists (List-Id)' },
   { value: 'network', name: 'IP networks of the sending server' },
   { value: 'pattern', name: 'patterns with * and ?' },

@@ -1,6 +1,9 @@
 <script setup lang="ts">
+import type { Direction } from '#core/message'
 import { countsOf, HAZARDS, isPersonal, type Hazard, type Stop } from '#core/policy'
 import type { AssignmentForm } from '~/api/client'
+import { useAcceptedDirections } from '~/composables/acceptedDirections'
+import { isMainOf, mainFor } from '~/composables/ruleSheet'
 
 /** An assignment of a list. */
 const assignment = defineModel<AssignmentForm | null>({ required: true })
@@ -55,9 +58,17 @@ function turn(side: 'none' | 'allow' | 'block') {
         ? { side, state: 'enabled', stop: { to: 'spam' } }
         : { side, state: 'enabled' }
 }
-const stops = computed(() => STOPS.filter(s => !personal.value || (s.value !== 'refuse' && s.value !== 'discard')))
+const stops = computed(() => STOPS.filter(s =>
+  (!personal.value || (s.value !== 'refuse' && s.value !== 'discard')) && isMainOf(assignment.value?.direction ?? 'inbound', s.value)))
 const stop = computed<Stop>(() => assignment.value?.stop ?? { to: 'spam' })
 const patch = (change: Partial<AssignmentForm>) => (assignment.value = { ...assignment.value!, ...change })
+const noSuchMail = useAcceptedDirections()
+/** The action follows the direction, where it was only the usual one. */
+function redirect(direction: Direction) {
+  const main = mainFor(stop.value.to, { from: assignment.value?.direction ?? 'inbound', to: direction })
+  patch({ direction })
+  if (assignment.value?.side === 'block' && main !== stop.value.to) setStop(main as Stop['to'])
+}
 const setStop = (to: Stop['to']) => patch({ stop: to === 'quarantine' ? { to, quarantine: 'general' } : { to } })
 const narrowed = computed(() => assignment.value?.protect !== undefined)
 const narrow = (some: boolean) => patch({ protect: some ? [...HAZARDS] : undefined })
@@ -128,7 +139,7 @@ const counts = computed(() => countsOf(assignment.value ?? {}))
         :options="DIRECTIONS"
         label="Direction"
         :width="270"
-        @update:model-value="direction => patch({ direction })"
+        @update:model-value="redirect"
       />
       <ChoiceField
         :model-value="assignment.state"
@@ -164,6 +175,12 @@ const counts = computed(() => countsOf(assignment.value ?? {}))
         I confirm that messages are discarded
       </el-checkbox>
     </div>
+    <p
+      v-if="assignment && noSuchMail(assignment.direction)"
+      class="small warn note"
+    >
+      {{ noSuchMail(assignment.direction) }}
+    </p>
     <p
       v-if="stop.to === 'refuse'"
       class="small second note"

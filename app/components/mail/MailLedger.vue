@@ -67,7 +67,7 @@ function left(event: FocusEvent) {
 
 const senderOf = (c: CopyView) => c.senderName || cutMiddle(c.sender || 'no sender', 24)
 const laneName = (c: CopyView) => placeOfCopy(directory.names.quarantines.length > 1 ? c : { ...c, quarantine: null }, directory.names)
-const folderName = (c: CopyView) => (c.filed ? 'filed' : c.folder ? `folder “${c.folder}”` : '')
+const folderName = (c: CopyView) => (c.folder ? `folder “${c.folder}”` : '')
 </script>
 
 <template>
@@ -135,6 +135,7 @@ const folderName = (c: CopyView) => (c.filed ? 'filed' : c.folder ? `folder “$
             class="cell two"
           ><LaneIcon
             :lane="line.lane"
+            :filed="line.filed"
             :name="laneName(line)"
           /></span>
           <span

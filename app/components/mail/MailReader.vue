@@ -156,11 +156,8 @@ function eventWords(auditEvent: CopyDetail['history'][number]): string {
           />
         </template><template v-if="line.important">
           · important
-        </template><template v-if="line.filed || line.folder">
-          · <WordHelp
-            :word="line.filed ? 'filed' : `in folder “${line.folder}”`"
-            term="filed"
-          />
+        </template><template v-if="line.folder">
+          · in folder “{{ line.folder }}”
         </template><template v-if="line.notRefused">
           · not refused, because the message was accepted for another recipient
         </template><template
@@ -173,10 +170,11 @@ function eventWords(auditEvent: CopyDetail['history'][number]): string {
       <p class="small where">
         <span><LaneIcon
           :lane="line.lane"
+          :filed="line.filed"
           name=""
         /> <WordHelp
           :word="laneName"
-          :term="LANE_TERMS[line.lane]"
+          :term="line.filed ? 'filed' : LANE_TERMS[line.lane]"
         /></span> <span
           v-if="line.movedBy"
           class="second"

@@ -31,14 +31,13 @@ const labelled = computed(() => [
   { value: 'important', name: 'important' },
   ...labels.value.tags.map(tag => ({ value: `tag:${tag}`, name: `tagged ${tag}` })),
   ...labels.value.folders.map(folder => ({ value: `folder:${folder}`, name: `in ${folder}` })),
-  { value: 'filed', name: 'Filed' },
 ])
 const touched = computed(() => {
   const id = shown.value.touchedBy
   return id ? (directory.names.lists.find(l => l.id === id)?.name ?? 'a rule') : ''
 })
 const search = useDebounceFn(() => narrow({ words: words.value.trim() }), 250)
-const laneOf = (value: string) => value as Lane
+const laneOf = (value: string) => (value === 'filed' ? 'inbox' : value as Lane)
 </script>
 
 <template>
@@ -89,6 +88,7 @@ const laneOf = (value: string) => value as Lane
       <LaneIcon
         v-if="option.value && !option.value.includes(',')"
         :lane="laneOf(option.value)"
+        :filed="option.value === 'filed'"
         :name="option.name"
       /><span v-else>{{ option.name }}</span>
     </ChoiceField>

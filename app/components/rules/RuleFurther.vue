@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { effectKindOf, effectWords } from '#core/kinds'
+import { useAcceptedDirections } from '~/composables/acceptedDirections'
 import { effectFieldOf } from '~/composables/kindFields'
 import { EFFECTS_OFFERED, hasEffectOfLane, type Sheet } from '~/composables/ruleSheet'
 
@@ -11,6 +12,7 @@ defineProps<{
   /** Which later rules it stops. */
   ends: readonly { value: Sheet['end'], name: string }[]
 }>()
+const noSuchMail = useAcceptedDirections()
 const FURTHER = EFFECTS_OFFERED.filter(kind => effectKindOf(kind).form!.further)
 const { direction, end, description, group, expires, reviewOn, inEveryLane, effects } = sheet.value
 const said = [description, group, expires, reviewOn, ...FURTHER.map(kind => effects[kind])]
@@ -37,6 +39,12 @@ const DIRECTIONS = [
         label="Direction"
         :width="200"
       />
+      <template v-if="noSuchMail(sheet.direction)">
+        <span />
+        <p class="warn small">
+          {{ noSuchMail(sheet.direction) }}
+        </p>
+      </template>
       <span>stops later rules</span>
       <ChoiceField
         v-model="sheet.end"

@@ -7,7 +7,8 @@ const row = defineModel<ConditionRow>({ required: true })
 const patch = (change: Partial<ConditionRow>) => (row.value = { ...row.value, ...change })
 const TAKEN_FOR: { value: EntryKind | '', name: string }[] = [
   { value: '', name: 'detect automatically' },
-  { value: 'words', name: 'words in name or address' },
+  { value: 'words', name: 'whole words in name or address' },
+  { value: 'contains', name: 'part of name or address (contains)' },
   { value: 'mailingList', name: 'mailing list (List-Id)' },
 ]
 const read = computed(() => readLines({ text: row.value.text, below: row.value.below, as: row.value.as || undefined }))

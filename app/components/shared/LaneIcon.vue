@@ -1,12 +1,20 @@
 <script setup lang="ts">
 import type { Lane } from '#core'
-import { LANE_NAMES } from '#core/words'
+import { FILED, LANE_NAMES } from '#core/words'
 
 const {
   lane,
   name,
   quiet = false,
-} = defineProps<{ lane: Lane, name?: string, /** The word is only for those who hear it. */ quiet?: boolean }>()
+  filed = false,
+} = defineProps<{
+  lane: Lane
+  name?: string
+  /** Out of Inbox. */
+  filed?: boolean
+  /** The word is only for those who hear it. */
+  quiet?: boolean
+}>()
 const COLOR: Record<Lane, string> = {
   inbox: 'inbox',
   lowPriority: 'slow',
@@ -30,8 +38,13 @@ const COLOR: Record<Lane, string> = {
       height="11"
       aria-hidden="true"
     >
+      <path
+        v-if="filed"
+        d="M1 2.5h10v2H1zM1 7.5h10v2H1z"
+        fill="currentColor"
+      />
       <circle
-        v-if="lane === 'inbox'"
+        v-else-if="lane === 'inbox'"
         cx="6"
         cy="6"
         r="5"
@@ -86,7 +99,7 @@ const COLOR: Record<Lane, string> = {
         fill="currentColor"
       />
     </svg>
-    <span :class="{ 'visually-hidden': quiet }">{{ name ?? LANE_NAMES[lane] }}</span>
+    <span :class="{ 'visually-hidden': quiet }">{{ name ?? (filed ? FILED : LANE_NAMES[lane]) }}</span>
   </span>
 </template>
 

@@ -1,5 +1,6 @@
 import { withoutTag, type Address } from '../../address'
 import { address } from './address'
+import { contains } from './contains'
 import { domain } from './domain'
 import { domainAndSubdomains } from './domain-and-subdomains'
 import { everyone } from './everyone'
@@ -17,6 +18,7 @@ const KINDS = {
   domainAndSubdomains: domainAndSubdomains,
   pattern: pattern,
   words: words,
+  contains: contains,
   mailingList: mailingListEntry,
   network: network,
   everyone: everyone,

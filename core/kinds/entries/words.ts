@@ -2,10 +2,10 @@ import type { Address } from '../../address'
 import { findKey, phraseKeys, viewOf, viewText } from '../../text'
 import { entryKind } from './kind'
 
-/** Words in a sender's name or address. */
+/** Whole words in a sender's name or address. */
 export const words = entryKind({
   name: 'words',
-  label: 'words in name or address',
+  label: 'whole words in name or address',
   line: 'words',
   example: 'chandlers',
   of: 'address',

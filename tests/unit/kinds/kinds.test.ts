@@ -1,7 +1,7 @@
 import { existsSync, readdirSync } from 'node:fs'
 import { join } from 'node:path'
 import { describe, expect, it } from 'vitest'
-import { readPolicy } from '#core'
+import { entryCatches, makeAddress, readEntryLine, readPolicy } from '#core'
 import {
   ADDRESSED,
   EFFECT_KINDS,
@@ -113,6 +113,7 @@ describe('kinds of entries: one that is read as a domain would block whom nobody
     domainAndSubdomains: '*.quayline.example',
     pattern: '*@*.quayline.example',
     words: 'chandlers  of',
+    contains: 'hand  lers',
     mailingList: '<News.Regatta.example>',
     network: '192.0.2.9/24',
     everyone: '',
@@ -133,6 +134,14 @@ describe('kinds of entries: one that is read as a domain would block whom nobody
         expect(rank > own.rank || (rank === own.rank && within(wider.value) > own.within(value))).toBe(true)
       }
     }
+  })
+  it('part of a word is found by “contains” and not by “words”; too short a part is refused', () => {
+    const subject = { address: makeAddress('no-reply@invoicing.example'), listId: null, client: null }
+    expect(entryCatches({ kind: 'contains', value: 'Voicin' }, subject)).toBe(true)
+    expect(entryCatches({ kind: 'words', value: 'Voicin' }, subject)).toBe(false)
+    expect(entryCatches({ kind: 'contains', value: 'voiced' }, subject)).toBe(false)
+    expect(entryKindOf('contains').canonical('no')).toEqual({ error: expect.stringContaining('at least 3 characters') })
+    expect(readEntryLine('contains: voicin')).toEqual({ kind: 'contains', value: 'voicin' })
   })
   it('a kind that nobody made is refused', () => {
     const lists = [

@@ -8,6 +8,7 @@ const VALUES: Record<EntryKind, string[]> = {
   domainAndSubdomains: ['test', 'x.test'],
   pattern: ['*@x.test'],
   words: ['otter'],
+  contains: ['tter'],
   mailingList: ['news.x.test'],
   network: ['192.0.2.0/24', '2001:db8::/32'],
   everyone: [''],
