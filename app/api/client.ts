@@ -17,6 +17,7 @@ import type { SettingsView, SettingsChanged } from '../../server/users/settings'
 import type { Settings, SettingsForm, Retention } from '../../server/users/settings-form'
 import type { Member, MemberForm } from '../../server/users/members'
 import type { UserImportReport } from '../../server/users/csv-import'
+import type { NewlyStopped } from '../../server/copies/newly-stopped'
 import type { AtStake, DeactivationForm } from '../../server/users/deactivation'
 import type { TraceTest, TraceTestResult } from '../../server/users/trust-tests'
 import type { MovedCopies } from '../../server/copies/locked-copies'
@@ -78,6 +79,7 @@ export type {
   Member,
   MemberForm,
   AtStake,
+  NewlyStopped,
   TraceTestResult,
   Verdict,
   Added,
@@ -308,6 +310,10 @@ export const api = {
   copies: (query: CopyQuery) => call<{ items: CopyView[], next: string | null }>('GET', '/copies', undefined, query),
   copyCount: (query: CopyQuery) => call<CopyCount>('GET', '/copies/count', undefined, query),
   copy: (id: number) => call<CopyDetail>('GET', `/copies/${id}`),
+  newlyStopped: () => call<{ items: NewlyStopped[] }>('GET', '/newly-stopped'),
+  sawStopped: (clause: string) => call('POST', '/newly-stopped/seen', { clause }),
+  deletePermanently: ({ id, version }: Pick<CopyView, 'id' | 'version'>) =>
+    call<{ eventId: number }>('DELETE', `/copies/${id}?version=${version}`),
   source: async (id: number) => textOf(await ask('GET', `/copies/${id}/source`, {})),
   move: (ids: number[], to: { lane: KeptLane, quarantine?: string, confirmed?: number[] }, versions: Record<number, number>) =>
     call<MovedCopies>('POST', '/copies/lane', { ids, versions, ...to }),

@@ -19,6 +19,19 @@ export function useMailActionList() {
   /** A note to the reviewer is being written, with which release is requested. */
   const requesting = ref(false)
 
+  /** The one that is to be deleted for good, until that is confirmed. */
+  const deleting = ref<CopyView | null>(null)
+  const deletable = computed(() => {
+    const [one, second] = mail.meant
+    return one && !second && !mail.all && one.can.erase ? one : null
+  })
+  const beginDeletion = () => (deleting.value = deletable.value)
+  function deletePermanently() {
+    const copy = deleting.value
+    deleting.value = null
+    if (copy) void actions.deletePermanently(copy)
+  }
+
   const movableTo = (lane: KeptLane) => mail.meant.filter(c => c.can.move.includes(lane))
   const moves = computed(() => MOVES.filter(m => movableTo(m.lane).length))
   const releasable = computed(() => mail.meant.filter(c => c.can.release))
@@ -93,6 +106,7 @@ export function useMailActionList() {
   function leave() {
     holding.value = null
     requesting.value = false
+    deleting.value = null
     actions.question = null
   }
   // Whatever becomes meant instead: the question was about something else.
@@ -105,5 +119,6 @@ export function useMailActionList() {
     sayNothingMeant, moves, releasable, requestable, stays, holding, requesting, mark, move, hold, release,
     beginRequest,
     requestRelease, leave,
+    deletable, deleting, beginDeletion, deletePermanently,
   }
 }

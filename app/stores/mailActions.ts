@@ -128,6 +128,13 @@ export const useMailActions = defineStore('mailActions', () => {
     return true
   }
 
+  async function deletePermanently(copy: CopyView) {
+    await apply([copy], async () => {
+      await api.deletePermanently(copy)
+      notices.say(`Deleted permanently: ${namedCopies([copy])}.`)
+    })
+  }
+
   async function requestRelease(copies: readonly CopyView[], note: string) {
     await apply(copies, async (ids) => {
       const done = await api.requestRelease(ids, note)
@@ -164,5 +171,5 @@ export const useMailActions = defineStore('mailActions', () => {
     return { to: `/mail?${query}`, text: 'Suggest fixes' }
   }
 
-  return { question, move, mark, requestRelease }
+  return { question, move, mark, requestRelease, deletePermanently }
 })

@@ -21,15 +21,15 @@ export function isOwn(actor: Actor, copy: Pick<Copy, 'personId' | 'mailbox'>): b
  */
 export function visibleTo(actor: Actor): SQL | undefined {
   if (can(actor, 'read all mail')) return undefined
-  const own = ownVisible(actor)
+  const own = ownVisibleTo(actor)
   if (!can(actor, 'read held mail')) return own
   const { othersReview } = actor.held
   const held = eq(copies.lane, 'quarantine')
   return or(own, othersReview.length ? and(held, notInArray(copies.quarantineId, othersReview)) : held)
 }
 
-// Their own, but for what quarantines hold of which recipients see nothing.
-function ownVisible(actor: Actor): SQL | undefined {
+/** Their own, but for what quarantines hold of which recipients see nothing. */
+export function ownVisibleTo(actor: Actor): SQL | undefined {
   const { unseen } = actor.held
   return and(ownCopies(actor), unseen.length ? or(ne(copies.lane, 'quarantine'), notInArray(copies.quarantineId, unseen)) : undefined)
 }
@@ -84,5 +84,5 @@ export function canReleaseCopy(actor: Actor, copy: Pick<Copy, 'quarantineId' | '
 
 /** Which copies count in figures that somebody sees: what mail others get, and from whom, is not theirs to count. */
 export function countableBy(actor: Actor): SQL | undefined {
-  return can(actor, 'view counts of all mail') ? undefined : ownVisible(actor)
+  return can(actor, 'view counts of all mail') ? undefined : ownVisibleTo(actor)
 }

@@ -12,6 +12,8 @@ export interface CopyActions {
   /** Its release is requested, and theirs to decline with a reason: only so it goes to the bin. */
   decline: boolean
   mark: boolean
+  /** Deleting it for good. */
+  erase: boolean
 }
 
 /** Whether release of a copy was requested, and not answered yet. */
@@ -43,5 +45,7 @@ export function actionsOn(actor: Actor, copy: Facts, requests: OpenRequests): Co
     decline: requests.any && held && reviewed,
     // Whoever sees a message may say what it is; also of one of which only the log entry is kept.
     mark: true,
+    // What is held is evidence, and may be asked for: it goes to the bin first.
+    erase: isKeptHere(copy.lane) && !held && !requests.any && (isOwn(actor, copy) || can(actor, 'read all mail')),
   }
 }

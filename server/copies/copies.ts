@@ -30,6 +30,7 @@ import { matching, type CopyFilter } from './copy-conditions'
 import { htmlToShow } from './opened-html'
 import { contentToShow, sourceOf } from '../intake/stored-message'
 import { openRequestsFor } from '../requests/open-requests'
+import { leavesAt, type KeptFor } from '../retention/leaves'
 
 /** Which page of them. */
 export interface CopyPage extends CopyFilter {
@@ -218,6 +219,8 @@ function afterCursor(cursor: string | undefined): SQL | undefined {
 
 export interface CopyDetail extends CopyView {
   laneSince: string
+  /** When it leaves by itself the place where it is; null is never. */
+  leaves: string | null
   person: { id: string, name: string } | null
   facts: Omit<Content, 'parser'> & {
     attempt: Omit<Attempt, 'envelope' | 'envelopeSender'> & {
@@ -247,7 +250,7 @@ export interface CopyDetail extends CopyView {
 const opening = new Slots(2)
 
 /** One copy with everything that is known of it. Opening somebody else's mail goes on record. */
-export async function openCopy(actor: Actor, id: number): Promise<CopyDetail> {
+export async function openCopy(actor: Actor, id: number, retention: KeptFor): Promise<CopyDetail> {
   const copy = await findCopy(actor, id)
   const [message] = await db().select().from(messages).where(eq(messages.id, copy.messageId))
   const [attempt] = await db().select().from(attempts).where(eq(attempts.id, copy.attemptId))
@@ -261,6 +264,7 @@ export async function openCopy(actor: Actor, id: number): Promise<CopyDetail> {
   return {
     ...lineOf(await lineContext(actor, [copy]), { ...copy, size: message!.size }),
     laneSince: copy.laneSince.toISOString(),
+    leaves: await leavesAt(copy, retention),
     person: person ?? null,
     facts: {
       ...facts,

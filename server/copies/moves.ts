@@ -82,9 +82,9 @@ export async function quarantineFor(lane: KeptLane, quarantine: string | null | 
   return quarantine ?? 'general'
 }
 
-/** Whether a copy lies where it is sent already. */
-export function isThere(copy: Pick<Copy, 'lane' | 'quarantineId'>, lane: KeptLane, quarantine: string | null): boolean {
-  return copy.lane === lane && copy.quarantineId === quarantine
+/** Whether a copy is already where it is moved to; filed mail is out of Inbox. */
+export function isThere(copy: Pick<Copy, 'lane' | 'quarantineId' | 'filed'>, lane: KeptLane, quarantine: string | null): boolean {
+  return copy.lane === lane && copy.quarantineId === quarantine && !copy.filed
 }
 
 function kindOfMove(moving: readonly Copy[], lane: KeptLane): 'released' | 'binned' | 'moved' {

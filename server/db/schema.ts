@@ -603,6 +603,19 @@ export const auditEventItems = pgTable(
   t => [primaryKey({ columns: [t.eventId, t.copyId] }), index().on(t.copyId)],
 )
 
+/** Rules and lists of which somebody has read that they began to stop mail that they open. */
+export const toldClauses = pgTable(
+  'told_clauses',
+  {
+    personId: text()
+      .notNull()
+      .references(() => people.id, { onDelete: 'cascade' }),
+    clauseId: text().notNull(),
+    at: at().notNull().defaultNow(),
+  },
+  t => [primaryKey({ columns: [t.personId, t.clauseId] })],
+)
+
 /** The copies that went to others when a user was deactivated, for as long as that can be undone. */
 export const transferredCopies = pgTable(
   'transferred_copies',

@@ -15,7 +15,7 @@ import { mustSeeCopies, stateOf } from '../copies/locked-copies'
 import { inScope, scopeOf, withLookupKeys } from './affected-mail'
 import { storeDecision } from '../copies/stored-decisions'
 import { redecideCopies } from './simulation'
-import { isMovable, isThere } from '../copies/moves'
+import { isMovable } from '../copies/moves'
 import { answerRequestsFor } from '../requests/request-answers'
 
 /** Which of the mail that is here a change is applied to. */
@@ -189,7 +189,7 @@ async function applyTo(
     const one = byId.get(copy.id)!
     const to = landing(one.decision)
     if (one.tooLate && !one.differs) stays.push(stayedCopy(actor, copy.id, one.decision))
-    if (isThere(copy, to.lane, to.quarantine)) continue
+    if (copy.lane === to.lane && copy.quarantineId === to.quarantine) continue
     // A held copy goes to its recipient by a change that frees what a rule held, or by who may release it: what was put there by hand
     // only so.
     const byChange = one.differs && copy.movedBy === null

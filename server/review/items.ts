@@ -3,7 +3,8 @@ import { isUsualTime } from '#core'
 import { LIKELY_FROM, mostInformative, whyWords, type Why } from '#core/review'
 import type { Actor } from '../access/roles'
 import { db } from '../db/client'
-import { copies, people, quarantineSettings, releaseRequests } from '../db/schema'
+import { copies, people, releaseRequests } from '../db/schema'
+import { daysIn, leavesAfter } from '../retention/leaves'
 import { HERE_SINCE } from '../retention/erase'
 import { linesOf, type CopyView } from '../copies/copies'
 import { readCursor, writtenCursor } from '../platform/cursor'
@@ -54,7 +55,7 @@ export async function itemsAt(
   asked: ItemsAsked,
   retention: { bin: number | null, spam: number | null },
 ): Promise<{ items: ReviewItemView[], next: string | null }> {
-  const days = await daysAt(asked, retention)
+  const days = await daysIn(asked.lane, asked.quarantine, retention)
   // What was marked leaves too, and is counted with what leaves.
   const here = asked.soon ? lyingAt(actor, asked) : waitingAt(actor, asked)
   const where = and(here, await ofGroup(actor, asked), await sought(actor, asked))
@@ -95,23 +96,13 @@ export async function itemsAt(
           likely: shown && copy.likely >= LIKELY_FROM,
           why: shown ? ((copy.likelyWhy ?? []) as Why[]).map(whyWords) : [],
           since: copy.laneSince.toISOString(),
-          leaves: days === null ? null : new Date(Date.parse(here) + days * 24 * 3600_000).toISOString(),
+          leaves: days === null ? null : leavesAfter(here, days),
           asked: wish ? { id: wish.id, by: wish.by ?? 'a deactivated user', note: wish.note, mine: wish.personId === actor.id } : null,
         }]
       : []
   })
   const last = rows.length > asked.limit ? page.at(-1)!.copy : null
   return { items, next: last && writtenCursor([asked.soon ? last.laneSince.getTime() : last.likely, last.id]) }
-}
-
-async function daysAt({ lane, quarantine }: ReviewPlace, retention: { bin: number | null, spam: number | null }): Promise<number | null> {
-  if (lane === 'bin') return retention.bin
-  if (lane !== 'quarantine') return lane === 'spam' ? retention.spam : null
-  const [settings] = await db()
-    .select({ days: quarantineSettings.waitDays })
-    .from(quarantineSettings)
-    .where(eq(quarantineSettings.quarantineId, quarantine ?? 'general'))
-  return settings?.days ?? null
 }
 
 async function informativeAmong(actor: Actor, where: ReturnType<typeof waitingAt>): Promise<number[]> {

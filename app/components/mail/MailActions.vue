@@ -21,13 +21,17 @@ const releaseWords = computed(() => (several.value ? `Release ${counted(actions.
 const places = computed(() => actions.moves.value.flatMap(({ lane, key }) => {
   const quarantines = lane === 'quarantine' ? directory.names.quarantines.filter(q => q.reviews) : [undefined]
   return quarantines.flatMap((quarantine) => {
-    const isThere = mail.meant.every(c => c.lane === lane && (!quarantine || c.quarantine === quarantine.id))
+    const isThere = mail.meant.every(c => c.lane === lane && !c.filed && (!quarantine || c.quarantine === quarantine.id))
     const name = quarantine ? `${LANE_NAMES.quarantine} “${quarantine.name}”` : LANE_NAMES[lane]
     return isThere && !mail.all ? [] : [{ lane, key, quarantine, name }]
   })
 }))
 type Place = (typeof places.value)[number]
 
+const typed = ref('')
+const deletion = useTemplateRef<HTMLElement>('deletion')
+watch(() => actions.deleting.value, () => (typed.value = ''))
+useFocusOn(deletion, () => actions.deleting.value !== null)
 const note = ref('')
 const field = useTemplateRef<HTMLElement>('field')
 watch(() => actions.requesting.value, () => (note.value = ''))
@@ -61,6 +65,43 @@ useFocusOn(field, () => actions.requesting.value)
         </PressButton>
       </div>
     </template>
+    <form
+      v-else-if="actions.deleting.value"
+      ref="deletion"
+      class="request"
+      role="alertdialog"
+      aria-label="Delete permanently"
+      @submit.prevent="typed.trim() === '1' && actions.deletePermanently()"
+      @keydown.esc="actions.leave()"
+    >
+      <p class="small">
+        A permanently deleted message cannot be restored, not even by an administrator. Only its log entry is kept.
+      </p>
+      <p class="small row">
+        <span>This deletes 1 message{{ actions.deleting.value.recipientName ? ` of ${actions.deleting.value.recipientName}` : '' }}.
+          Type 1 to confirm:</span><TextField
+          v-model="typed"
+          label="Number of messages"
+          :width="50"
+          code
+        />
+      </p>
+      <div class="actions">
+        <PressButton
+          danger
+          type="submit"
+          :disabled="typed.trim() !== '1'"
+        >
+          Delete permanently
+        </PressButton>
+        <PressButton
+          plain
+          @click="actions.leave()"
+        >
+          Cancel
+        </PressButton>
+      </div>
+    </form>
     <div
       v-else-if="actions.requesting.value"
       ref="field"
@@ -117,10 +158,10 @@ useFocusOn(field, () => actions.requesting.value)
       </div>
       <div class="actions">
         <el-dropdown
-          v-if="places.length"
+          v-if="places.length || actions.deletable.value"
           trigger="click"
           placement="top-start"
-          @command="(to: Place) => actions.move(to.lane, to.quarantine)"
+          @command="(to: Place | 'delete') => to === 'delete' ? actions.beginDeletion() : actions.move(to.lane, to.quarantine)"
         >
           <PressButton
             plain
@@ -139,6 +180,13 @@ useFocusOn(field, () => actions.requesting.value)
                   :lane="place.lane"
                   :name="place.name"
                 /> <kbd>{{ place.key }}</kbd>
+              </el-dropdown-item>
+              <el-dropdown-item
+                v-if="actions.deletable.value"
+                divided
+                command="delete"
+              >
+                Delete permanently…
               </el-dropdown-item>
             </el-dropdown-menu>
           </template>
@@ -173,4 +221,5 @@ footer { border-top: 1px solid var(--hairline); padding: 10px 18px; display: gri
 .actions .press.plain { padding-inline: 3px; gap: 6px; }
 .move { border-bottom-color: var(--field); color: var(--ink); font-weight: 400; }
 .request { display: grid; gap: 8px; }
+.row { display: flex; flex-wrap: wrap; gap: 6px; align-items: center; }
 </style>

@@ -176,6 +176,9 @@ function eventWords(auditEvent: CopyDetail['history'][number]): string {
           :word="laneName"
           :term="line.filed ? 'filed' : LANE_TERMS[line.lane]"
         /></span> <span
+          v-if="copy?.leaves"
+          class="second"
+        >until {{ shortWhen(copy.leaves) }}</span> <span
           v-if="line.movedBy"
           class="second"
         >moved by {{ line.movedBy }}</span><span

@@ -83,6 +83,7 @@ useKeys({
     <h1 class="visually-hidden">
       Mail
     </h1>
+    <NewlyStopped />
     <MailShowing @suggestion="suggestShown" />
     <div
       v-if="mail.state === 'failed'"
