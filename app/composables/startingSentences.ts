@@ -12,7 +12,9 @@ export interface StartingSentence {
   sheet(owner: string): Sheet
 }
 
-const MONEY = 'invoice\npayment\nbank details\nwire transfer\noverdue'
+const INVOICES = 'invoice\npayment\noverdue\nreminder'
+const BANK = 'new bank account\nnew bank details\nchanged bank details\nbank details have changed\nupdated bank details\nnew IBAN'
+const BIG = 10_000_000
 
 function phrases(text: string): ConditionRow {
   return { ...newRow('phrases'), text }
@@ -24,51 +26,101 @@ function held(owner: string): Pick<Sheet, 'main' | 'mandatory' | 'overridesLists
   return { main: 'quarantine', mandatory, overridesLists: mandatory }
 }
 
+/** Forged mail from outside with one of your own domains in From. */
+const ownDomain = () => [rowOf({ defect: 'claims own domain' }), rowOf({ none: [{ authentication: 'pass' }] })]
+
+/** Senders who are no strangers, as exceptions. */
+function knownSenders(known: string | null): ConditionRow[] {
+  return known === null ? [] : [{ ...newRow('list'), condition: { senderOn: known } }]
+}
+
 /**
  * Beginnings for common jobs.
  * @param known the list of senders who are no strangers, where there is one
  */
 export function startingSentences(known: string | null): StartingSentence[] {
+  const exceptions = known === null ? 'Enter the senders whom you know as exceptions.' : 'Senders on your allow list are excepted.'
   return [
     {
-      id: 'block',
-      name: 'Block a sender',
-      hint: 'Enter the address or domain.',
-      sheet: owner => ({ ...blankSheet(owner), when: [newRow('sender')] }),
-    },
-    {
-      id: 'money',
-      name: 'Hold mail about money from unknown senders',
-      hint: 'Edit the words, and enter the known senders as exceptions.',
+      id: 'claims',
+      name: 'Claims to be you',
+      hint: 'Check the impact: services that send in your name without authentication, and people of the same name, are held too.',
       sheet: owner => ({
         ...blankSheet(owner),
-        when: [phrases(MONEY)],
-        except: [known === null ? newRow('sender') : { ...newRow('list'), condition: { senderOn: known } }],
-        main: 'quarantine',
+        name: 'Claims to be you',
+        joint: 'any',
+        when: [rowOf({ all: [{ defect: 'claims own domain' }, { none: [{ authentication: 'pass' }] }] }), rowOf({ userName: true })],
+        ...held(owner),
+      }),
+    },
+    {
+      id: 'bank',
+      name: 'New bank account',
+      hint: 'Held even from senders whom you know: such mail often comes from a mailbox that was broken into. Edit the words.',
+      sheet: owner => ({ ...blankSheet(owner), name: 'New bank account', when: [phrases(BANK)], ...held(owner) }),
+    },
+    {
+      id: 'invoices',
+      name: 'Invoices from new senders',
+      hint: `Edit the words. ${exceptions}`,
+      sheet: owner => ({
+        ...blankSheet(owner), name: 'Invoices from new senders', when: [phrases(INVOICES)], except: knownSenders(known), main: 'quarantine',
+      }),
+    },
+    {
+      id: 'executables',
+      name: 'Executable attachments',
+      hint: 'By detected type and by name, also inside archives.',
+      sheet: owner => ({
+        ...blankSheet(owner), name: 'Executable attachments', when: [rowOf({ attachment: { kind: 'program' } })], ...held(owner),
+      }),
+    },
+    {
+      id: 'unsubscribe',
+      name: '“unsubscribe” from senders not on an allow list',
+      hint: `Mail with that word in its text is often advertising. ${exceptions}`,
+      sheet: owner => ({
+        ...blankSheet(owner), name: 'Unsubscribe', when: [phrases('unsubscribe')], except: knownSenders(known), main: 'spam',
       }),
     },
     {
       id: 'newsletters',
-      name: 'File newsletters in a folder',
-      hint: 'Enter the mailing list, or keep “any” and add words.',
-      sheet: owner => ({ ...blankSheet(owner), when: [newRow('mailingList')], main: 'folder', folder: 'Newsletters' }),
+      name: 'Newsletters to Low priority',
+      hint: 'Every mailing list. Name one to move only that.',
+      sheet: owner => ({ ...blankSheet(owner), name: 'Newsletters', when: [newRow('mailingList')], main: 'lowPriority' }),
+    },
+    {
+      id: 'big',
+      name: 'Tag big attachments',
+      hint: 'Change the size, or choose an action: as it is, the mail is tagged and stays where it is.',
+      sheet: (owner) => {
+        const blank = blankSheet(owner)
+        return {
+          ...blank,
+          name: 'Big attachments',
+          when: [rowOf({ attachment: { atLeast: BIG } })],
+          main: 'none',
+          effects: { ...blank.effects, tag: 'big attachment' },
+        }
+      },
     },
     {
       id: 'allow',
-      name: 'Always allow a customer',
+      name: 'Never lose a customer’s mail',
       hint: 'Enter their addresses or domains. Their mail is always kept in Inbox.',
       sheet: owner => ({ ...blankSheet(owner), when: [newRow('sender')], main: 'keep' }),
     },
+  ]
+}
+
+/** Rules that Settings names as missing, ready to save. */
+export function readyRules(): StartingSentence[] {
+  return [
     {
       id: 'own-domain',
       name: 'Hold mail that claims to be your domain and is not verified',
       hint: 'Check the impact: services that send in your name without authentication are held too. Then save.',
-      sheet: owner => ({
-        ...blankSheet(owner),
-        name: 'Own domain in From, not verified',
-        when: [rowOf({ defect: 'claims own domain' }), rowOf({ none: [{ authentication: 'pass' }] })],
-        ...held(owner),
-      }),
+      sheet: owner => ({ ...blankSheet(owner), name: 'Own domain in From, not verified', when: ownDomain(), ...held(owner) }),
     },
     {
       id: 'user-names',

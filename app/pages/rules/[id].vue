@@ -7,7 +7,7 @@ import { splitPhrases } from '#core/text'
 import { MANDATORY_RULE } from '~/composables/senderCounts'
 import { copiedWords } from '~/composables/copiedTo'
 import { EFFECTS_OFFERED, isBlank, ruleOf } from '~/composables/ruleSheet'
-import { startingSentences, type StartingSentence } from '~/composables/startingSentences'
+import { readyRules, startingSentences, type StartingSentence } from '~/composables/startingSentences'
 
 const route = useRoute()
 const id = String(route.params.id)
@@ -88,7 +88,7 @@ const noExceptionWords = computed(() =>
 const hint = ref('')
 // A link may begin with one of them.
 watch(untouched, (is) => {
-  const start = is ? starts.value.find(s => s.id === route.query.start) : undefined
+  const start = is ? [...starts.value, ...readyRules()].find(s => s.id === route.query.start) : undefined
   if (start) begin(start)
 }, { immediate: true })
 provide(MANDATORY_RULE, computed(() => sheet.value?.mandatory === true))
@@ -130,22 +130,12 @@ function takeOut(phrase: string, path: string) {
             {{ place }}
           </p>
         </div>
-        <div
+        <RuleStarts
           v-if="untouched"
-          class="starts small"
-        >
-          <span class="second">Start with</span>
-          <PressButton
-            v-for="s in starts"
-            :key="s.name"
-            plain
-            small
-            @click="begin(s)"
-          >
-            {{ s.name }}
-          </PressButton>
-          <span class="second">or fill in the form.</span>
-        </div>
+          :starts
+          :owner="sheet.owner"
+          @begin="begin"
+        />
         <p
           v-else
           class="second sentence"
@@ -526,7 +516,6 @@ function takeOut(phrase: string, path: string) {
 .head { display: grid; gap: 4px; }
 .sentence { font-size: 15px; }
 .title { display: flex; gap: 12px; justify-content: space-between; align-items: baseline; }
-.starts { display: flex; flex-wrap: wrap; gap: 2px 8px; align-items: center; }
 .copied { margin: 0; padding-left: 18px; }
 .exempting { display: flex; flex-wrap: wrap; gap: 6px 8px; align-items: center; padding: 4px 0; }
 fieldset { border: 0; margin: 0; padding: 0; min-width: 0; }

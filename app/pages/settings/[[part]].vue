@@ -2,7 +2,7 @@
 import {
   SettingsDepartments, SettingsDomains, SettingsMail, SettingsPlace, SettingsQuarantines, SettingsRetention, SettingsTrust, SettingsUsers,
 } from '#components'
-import { startingSentences } from '~/composables/startingSentences'
+import { readyRules } from '~/composables/startingSentences'
 
 definePageMeta({ title: 'Settings' })
 const settings = useSettingsStore()
@@ -22,7 +22,7 @@ const PARTS = [
   { name: 'time-and-address', title: 'Time zone and web address', component: SettingsPlace },
 ] as const
 const part = computed(() => PARTS.find(p => p.name === (route.params.part || PARTS[0].name)) ?? null)
-const isReady = ({ at }: { at: string }) => startingSentences(null).some(s => s.id === at)
+const isReady = ({ at }: { at: string }) => readyRules().some(s => s.id === at)
 const titleOf = (name: string) => PARTS.find(p => p.name === name)?.title ?? name
 useHead({ title: () => (part.value ? `${part.value.title} · Settings` : 'Settings') })
 </script>

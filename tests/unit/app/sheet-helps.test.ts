@@ -4,13 +4,16 @@ import { readRules } from '../../support/rules'
 import { copiedWords } from '../../../app/composables/copiedTo'
 import { exceptionsFor } from '../../../app/composables/exceptionsFor'
 import { isBlank, blankSheet, ruleOf } from '../../../app/composables/ruleSheet'
-import { startingSentences } from '../../../app/composables/startingSentences'
+import { readyRules, startingSentences } from '../../../app/composables/startingSentences'
 import { conditionOf, lacks } from '../../../app/composables/conditionRows'
 import { letter, policy } from '../../support/build'
 
 describe('a starting sentence', () => {
+  const of = (id: string, owner = 'organisation', known: string | null = 'partners') =>
+    ruleOf([...startingSentences(known), ...readyRules()].find(s => s.id === id)!.sheet(owner))
+
   it('is a whole rule as soon as what is left open is filled in: nobody begins with what cannot be saved', () => {
-    for (const start of startingSentences(null)) {
+    for (const start of [...startingSentences(null), ...readyRules()]) {
       const sheet = start.sheet('organisation')
       expect(isBlank(sheet)).toBe(false)
       for (const row of [...sheet.when, ...sheet.except]) if (lacks(row)) Object.assign(row, { text: 'a@customer.example' })
@@ -18,18 +21,27 @@ describe('a starting sentence', () => {
     }
   })
 
+  it('there are eight, and all but the one for a customer can say their impact before they are opened', () => {
+    const starts = startingSentences(null)
+    expect(starts.map(s => s.id)).toEqual(['claims', 'bank', 'invoices', 'executables', 'unsubscribe', 'newsletters', 'big', 'allow'])
+    expect(starts.filter(s => s.sheet('organisation').when.some(row => lacks(row))).map(s => s.id)).toEqual(['allow'])
+  })
+
   it('does what it says: holds, files, keeps, keeps out', () => {
-    const [out, hold, file, keep] = startingSentences('partners').map(s => ruleOf(s.sheet('organisation')))
-    expect(out!.claims).toEqual([{ stop: { to: 'spam' } }])
-    expect(hold).toMatchObject({ claims: [{ stop: { to: 'quarantine', quarantine: 'general' } }], except: [{ senderOn: 'partners' }] })
-    expect(file!.claims).toEqual([{ place: { to: 'folder', folder: 'Newsletters' } }])
-    expect(keep!.claims).toEqual([{ protect: ['spam', 'quarantine', 'delete', 'refuse'] }, { place: { to: 'inbox' } }])
+    const held = [{ stop: { to: 'quarantine', quarantine: 'general' } }]
+    for (const id of ['claims', 'bank', 'executables']) expect([of(id).claims, of(id).mandatory]).toEqual([held, true])
+    expect(of('claims').when).toMatchObject({ any: [{ all: [{ defect: 'claims own domain' }, { none: [{ authentication: 'pass' }] }] }, {}] })
+    expect(of('invoices')).toMatchObject({ claims: held, except: [{ senderOn: 'partners' }] })
+    expect(of('unsubscribe')).toMatchObject({ claims: [{ stop: { to: 'spam' } }], except: [{ senderOn: 'partners' }] })
+    expect(of('unsubscribe', 'organisation', null).except).toEqual([])
+    expect(of('newsletters').claims).toEqual([{ place: { to: 'lowPriority' } }])
+    expect(of('big').claims).toEqual([{ effect: { kind: 'tag', value: 'big attachment' } }])
+    expect(of('allow').claims).toEqual([{ protect: ['spam', 'quarantine', 'delete', 'refuse'] }, { place: { to: 'inbox' } }])
   })
 
   it('has one for mail in your own name, and one for users’ names: held, and nobody’s list overrides it', () => {
     const [domain, names] = ['own-domain', 'user-names'].map((id) => {
-      const start = startingSentences(null).find(s => s.id === id)!
-      return { ours: ruleOf(start.sheet('organisation')), own: ruleOf(start.sheet('person:oskar')) }
+      return { ours: of(id), own: of(id, 'person:oskar') }
     })
     expect(domain!.ours).toMatchObject({
       mandatory: true,
