@@ -17,6 +17,7 @@ import type { SettingsView, SettingsChanged } from '../../server/users/settings'
 import type { Settings, SettingsForm, Retention } from '../../server/users/settings-form'
 import type { Member, MemberForm } from '../../server/users/members'
 import type { UserImportReport } from '../../server/users/csv-import'
+import type { KnownSender } from '../../server/copies/known-senders'
 import type { NewlyStopped } from '../../server/copies/newly-stopped'
 import type { AtStake, DeactivationForm } from '../../server/users/deactivation'
 import type { TraceTest, TraceTestResult } from '../../server/users/trust-tests'
@@ -79,6 +80,7 @@ export type {
   Member,
   MemberForm,
   AtStake,
+  KnownSender,
   NewlyStopped,
   TraceTestResult,
   Verdict,
@@ -310,6 +312,8 @@ export const api = {
   copies: (query: CopyQuery) => call<{ items: CopyView[], next: string | null }>('GET', '/copies', undefined, query),
   copyCount: (query: CopyQuery) => call<CopyCount>('GET', '/copies/count', undefined, query),
   copy: (id: number) => call<CopyDetail>('GET', `/copies/${id}`),
+  senders: (query: { words: string, kinds: KnownSender['kind'][] }) =>
+    call<{ items: KnownSender[] }>('GET', '/senders', undefined, query),
   newlyStopped: () => call<{ items: NewlyStopped[] }>('GET', '/newly-stopped'),
   sawStopped: (clause: string) => call('POST', '/newly-stopped/seen', { clause }),
   deletePermanently: ({ id, version }: Pick<CopyView, 'id' | 'version'>) =>

@@ -52,6 +52,7 @@ export const ACCESS: Record<string, readonly Role[] | typeof EVERYBODY> = {
   'POST /api/returns': ALL,
   'GET /api/newly-stopped': ALL,
   'POST /api/newly-stopped/seen': ALL,
+  'GET /api/senders': ALL,
   'GET /api/attempts': ALL,
   'GET /api/audit-events': ALL,
   'GET /api/audit-events/csv': ADMINISTRATORS,

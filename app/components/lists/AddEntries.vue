@@ -195,6 +195,7 @@ watch(() => adding.text, (now) => {
         spellcheck="false"
       />
     </FormField>
+    <SenderPicker @add="(_, chosenLines) => adding.text = appendedLines(adding.text, chosenLines)" />
     <label class="field">Type
       <ChoiceField
         v-model="adding.as"

@@ -55,6 +55,7 @@ const taken = computed(() => {
   >
     include subdomains
   </el-checkbox>
+  <SenderPicker @add="(_, lines) => patch({ text: appendedLines(row.text, lines) })" />
   <p
     v-if="taken && taken !== row.text.trim()"
     class="second small taken"

@@ -221,6 +221,7 @@ const makePlainly = () =>
           spellcheck="false"
         />
       </label>
+      <SenderPicker @add="(_, chosenLines) => form.entries = appendedLines(form.entries, chosenLines)" />
       <el-checkbox v-model="form.below">
         include subdomains
       </el-checkbox>

@@ -11,4 +11,9 @@ const value = defineModel<true | string>({ required: true })
     code
     @update:model-value="(v: string) => value = v.trim() || true"
   />
+  <SenderPicker
+    :kinds="['mailingList']"
+    one
+    @add="([list]) => value = list?.value ?? true"
+  />
 </template>
