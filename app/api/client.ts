@@ -428,6 +428,7 @@ export const api = {
   reportPaste: (id: string, body: { text: string, below: boolean, as?: EntryKind }) =>
     call<PasteView>('POST', `/lists/${id}/entries`, { ...body, dry: true }),
   /** The same of a list that is not made yet. */
+  listCopy: (id: string, owner: string) => call<{ changes: PolicyChange[] }>('GET', `/lists/${id}/copy`, undefined, { owner }),
   reportNewPaste: (body: NewListPaste) => call<PasteView>('POST', '/lists/report', body),
   addManyEntries: (id: string, body: object, tell: (item: PasteProgress | (Added & Done)) => void) =>
     follow<PasteProgress | (Added & Done)>(`/lists/${id}/entries`, body, tell, new AbortController().signal),

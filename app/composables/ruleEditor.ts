@@ -65,13 +65,20 @@ function formOf({
   return form
 }
 
+function copyOf(sheet: Sheet, to: string | null): Sheet {
+  if (to === null || to === sheet.owner) return { ...sheet, name: `${sheet.name} (copy)`, state: 'disabled' }
+  // For others it is a rule of its own; what deletes mail for good was confirmed for the first owner's only.
+  return { ...sheet, owner: to, mandatory: sheet.mandatory && !isPersonal(to), confirmed: false }
+}
+
 /**
  * A rule while it is edited: read, shown as a sheet, checked and saved.
  * @param id of the rule; "new" for one that is made
  * @param from id of the rule of which the new one is a copy, or null
+ * @param to the owner of that copy; null for the same: then it is disabled, and says that it is a copy
  * @param loosen id of a copy that the rule stopped, for which an exception is to be made, or null
  */
-export function useRuleEditor(id: string, from: string | null, addException: number | null = null) {
+export function useRuleEditor(id: string, { from, to }: { from: string | null, to: string | null }, addException: number | null = null) {
   const notices = useNoticeStore()
   const session = useSessionStore()
   const work = useJobStore()
@@ -119,7 +126,7 @@ export function useRuleEditor(id: string, from: string | null, addException: num
         const suggested = useSuggestionStore().handedOn
         useSuggestionStore().handedOn = null
         sheet.value = copied
-          ? { ...sheetOf(formOf(copied)), name: `${copied.name} (copy)`, state: 'disabled' }
+          ? copyOf(sheetOf(formOf(copied)), to)
           : suggested
             ? sheetOf(suggested)
             : blankSheet(directory.data?.owners[0]?.id ?? `person:${session.person?.id}`)

@@ -47,5 +47,8 @@ export function lanesOf({ lanes }: Which, protects: boolean, impact: Here): Kept
 /** The same as it is sent. */
 export function existingOf(which: Which, protects: boolean, impact: Here): ChangingForm['existing'] {
   if (!movesHere(which, impact)) return undefined
-  return { lanes: lanesOf(which, protects, impact), ...daysAsked(which.since, '') }
+  const lanes = lanesOf(which, protects, impact)
+  // Since a day fewer may move than were counted.
+  const expected = impact && !which.since ? lanes.reduce((sum, lane) => sum + impact.here[lane], 0) : undefined
+  return { lanes, ...daysAsked(which.since, ''), ...(expected === undefined ? {} : { expected }) }
 }

@@ -6,9 +6,12 @@ definePageMeta({ title: 'Help' })
 
 const shown = using.replace(/^# .*\n/, '')
 const slug = (text: string) => text.toLowerCase().replace(/[^a-z0-9]+/g, '-').replace(/^-|-$/g, '')
+/** Each guide is looked for by its name. */
+const guides = [...(shown.split(/^## Guides$/m)[1] ?? '').split(/^## /m)[0]!.matchAll(/^### (.+)$/gm)].map(([, title]) => (
+  { title: title!, id: slug(title!) }))
 const sections = [
-  ...[...shown.matchAll(/^## (.+)$/gm)].map(([, title]) => ({ title: title!, id: slug(title!) })),
-  { title: 'Glossary', id: 'glossary' },
+  ...[...shown.matchAll(/^## (.+)$/gm)].map(([, title]) => ({ title: title!, id: slug(title!), guides: title === 'Guides' ? guides : [] })),
+  { title: 'Glossary', id: 'glossary', guides: [] },
 ]
 const md = new MarkdownIt()
 // A heading can be pointed to; what lies outside the product is named, and not linked into nothing.
@@ -35,6 +38,14 @@ onMounted(() => document.getElementById(route.hash.slice(1))?.scrollIntoView())
           :key="s.id"
         >
           <a :href="`#${s.id}`">{{ s.title }}</a>
+          <ul v-if="s.guides.length">
+            <li
+              v-for="g in s.guides"
+              :key="g.id"
+            >
+              <a :href="`#${g.id}`">{{ g.title }}</a>
+            </li>
+          </ul>
         </li>
       </ul>
     </nav>
@@ -63,7 +74,9 @@ onMounted(() => document.getElementById(route.hash.slice(1))?.scrollIntoView())
 <style scoped>
 .help { display: grid; grid-template-columns: 210px minmax(0, 760px); gap: 24px; align-items: start; }
 nav { position: sticky; top: 0; }
+
 nav ul { list-style: none; margin: 8px 0; padding: 0; display: grid; gap: 7px; font-size: 14px; }
+nav ul ul { margin: 4px 0 0 14px; gap: 4px; }
 .text { padding: 8px 30px 30px; }
 .text :deep(h2) { margin: 26px 0 8px; scroll-margin-top: 8px; }
 .text :deep(h3) { margin: 18px 0 6px; }

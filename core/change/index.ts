@@ -1,6 +1,7 @@
 export { apply, applyingTo, piecesOf, replayed, withoutEntriesOf, type Applied } from './apply'
 export { completed, type Making } from './complete'
 export { differences, inverse } from './differences'
+export { copyListTo, type CopiedList } from './copy-list'
 export { handOver } from './hand-over'
 export { COLLECTIONS, merged, type Merged } from './merge'
 export { clauseOwners } from './clause-owners'

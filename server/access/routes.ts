@@ -64,6 +64,7 @@ export const ACCESS: Record<string, readonly Role[] | typeof EVERYBODY> = {
   'POST /api/lists': ALL,
   'POST /api/lists/report': ALL,
   'GET /api/lists/:id': ALL,
+  'GET /api/lists/:id/copy': ALL,
   'PUT /api/lists/:id': ALL,
   'DELETE /api/lists/:id': ALL,
   'POST /api/lists/:id/entries': ALL,

@@ -28,6 +28,8 @@ export interface Existing {
   ids?: number[]
   /** Only what this clause took, by the decisions that stand, whatever it says by now; but for what was marked unwanted. */
   took?: Took
+  /** So many were counted to move before: only to say how far it is. */
+  expected?: number
 }
 
 /** A clause that took mail. */

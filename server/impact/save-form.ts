@@ -5,6 +5,7 @@ export const copiesField = Joi.array().items(Joi.number().integer().positive().m
 
 /** To which of the mail that is here a change is applied. */
 export const existingField = Joi.object({
+  expected: Joi.number().integer().min(0).max(2_147_483_647),
   lanes: Joi.array()
     .items(Joi.string().valid(...KEPT_LANES))
     .unique()

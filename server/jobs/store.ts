@@ -16,6 +16,8 @@ export interface JobView {
   total: number | null
   /** How many copies it moved. */
   moved: number
+  /** How many it was counted to move before, where that was said. */
+  expected: number | null
   /** The act by which it is undone, or null. */
   eventId: number | null
   /** Copies of its event that stay where they are, since another's stop stands; why of the first, for who began it. */
@@ -36,12 +38,13 @@ const STAYED = {
 }
 
 function lineOf(actor: Actor, { job, stayed, first }: { job: JobRow, stayed: number, first: StayedCopy | null }): JobView {
-  const { id, kind, state, done, total, moved, eventId, error, result, createdAt, personId } = job
+  const { id, kind, state, done, total, moved, eventId, error, result, createdAt, personId, payload } = job
+  const expected = (payload as { expected?: number } | null)?.expected ?? null
   const mine = personId === actor.id
   // The sentence was made for who began it, and may name a clause of their own.
   const stays = { count: stayed, first: mine ? first : null }
   const own = mine ? { error, result } : { error: result ? null : error, result: null }
-  return { id, mine, kind, state, done, total, moved, eventId, stayed: stays, ...own, at: createdAt.toISOString() }
+  return { id, mine, kind, state, done, total, moved, expected, eventId, stayed: stays, ...own, at: createdAt.toISOString() }
 }
 
 export type Ended = 'done' | 'failed' | 'cancelled' | 'needsConfirmation'

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { numberWords } from '#core/wording'
+import type { JobView } from '~/api/client'
 /** A line of its own at the foot of the window: what just happened, what goes on, and else which policy is active. */
 const notices = useNoticeStore()
 const work = useJobStore()
@@ -7,6 +8,13 @@ const directory = useDirectoryStore()
 const deactivation = useLeaving()
 useKeys({ 'ctrl+z': () => void notices.undoLast() })
 
+/** How far it is: what was moved of what is to be moved, as far as that is known. */
+function progressWords({ kind, done, total, moved, expected }: JobView, words: string | null): string {
+  const far = kind === 'existing' ? moved : done
+  const of = kind === 'existing' ? expected : total
+  const how = `${numberWords(far)}${of === null ? '' : ` of ${numberWords(of)}`}`
+  return words ? `${words.replace('{n}', how).replace(/\.$/, '')}…` : `Job running: ${how}`
+}
 const active = computed(() => directory.data?.policy ?? null)
 </script>
 
@@ -17,12 +25,11 @@ const active = computed(() => directory.data?.policy ?? null)
       :key="job.id"
       class="going small"
     >
-      <span>{{ words ? words.replace('{n}', '…').replace(/\.$/, '') : 'Job running' }}:
-        {{ numberWords(job.done) }}{{ job.total === null ? '' : ` of ${numberWords(job.total)}` }}</span>
+      <span>{{ progressWords(job, words) }}</span>
       <progress
-        :value="job.done"
-        :max="job.total || 1"
-        :aria-label="`Done of ${job.total ?? 'all'}`"
+        :value="job.expected === null ? job.done : job.moved"
+        :max="(job.expected ?? job.total) || 1"
+        :aria-label="`Done of ${job.expected ?? job.total ?? 'all'}`"
       />
       <PressButton
         plain

@@ -17,6 +17,8 @@ const showsHistory = ref(false)
 const chosen = ref(new Set<string>())
 const { error, fields, submit } = useForm()
 const editing = ref(false)
+const copying = ref(false)
+const copyable = computed(() => (directory.data?.owners ?? []).some(o => o.id !== list.value?.owner))
 const edit = reactive({ name: '', enabled: true, usualSide: 'block' as 'allow' | 'block' })
 const SIDES = [{ value: 'block', name: 'block list' }, { value: 'allow', name: 'allow list' }] as const
 const table = ref<HTMLElement | null>(null)
@@ -132,6 +134,13 @@ function toggle(entry: string) {
             Block all other senders…
           </NuxtLink>
           <PressButton
+            v-if="copyable"
+            plain
+            @click="copying = !copying"
+          >
+            {{ directory.data && directory.data.departments.length ? 'Copy to another department…' : 'Copy to another owner…' }}
+          </PressButton>
+          <PressButton
             v-if="list.canChange"
             @click="beginEdit"
           >
@@ -142,6 +151,12 @@ function toggle(entry: string) {
       <ListAssignments
         :list
         @changed="reload"
+      />
+      <CopyList
+        v-if="copying"
+        :key="list.seen"
+        :list
+        @leave="copying = false"
       />
       <form
         v-if="editing"

@@ -12,6 +12,7 @@ import { readyRules, startingSentences, type StartingSentence } from '~/composab
 const route = useRoute()
 const id = String(route.params.id)
 const from = typeof route.query.from === 'string' ? route.query.from : null
+const to = typeof route.query.to === 'string' ? route.query.to : null
 const addException = Number(route.query.addException) || null
 const directory = useDirectoryStore()
 const {
@@ -50,7 +51,7 @@ const {
   exceptBy,
   enable,
   reread,
-} = useRuleEditor(id, from, addException)
+} = useRuleEditor(id, { from, to }, addException)
 useHead({ title: () => sheet.value?.name || 'New rule' })
 const reloadPage = () => reloadNuxtApp({ force: true })
 const COMMON_EFFECTS = EFFECTS_OFFERED.filter(k => !effectKindOf(k).form!.further)
@@ -74,6 +75,8 @@ const known = computed(() => {
   const own = (directory.data?.lists ?? []).filter(l => l.enabled && l.size && l.usualSide === 'allow' && l.owner === sheet.value?.owner)
   return own.sort((a, b) => b.size - a.size)[0]?.id ?? null
 })
+/** For whom else a copy can be made. */
+const copyOwners = computed(() => (directory.data?.owners ?? []).filter(o => o.id !== sheet.value?.owner))
 const starts = computed(() => startingSentences(known.value))
 const untouched = computed(() => fresh && !from && sheet.value !== null && isBlank(sheet.value))
 function begin(start: StartingSentence) {
@@ -442,6 +445,29 @@ function takeOut(phrase: string, path: string) {
             >
               Duplicate
             </NuxtLink>
+            <el-dropdown
+              v-if="!fresh && copyOwners.length"
+              trigger="click"
+              placement="top-start"
+              @command="(owner: string) => navigateTo({ path: '/rules/new', query: { from: id, to: owner } })"
+            >
+              <PressButton
+                plain
+              >
+                Copy to another {{ directory.data?.departments.length ? 'department' : 'owner' }}…
+              </PressButton>
+              <template #dropdown>
+                <el-dropdown-menu aria-label="Copy to">
+                  <el-dropdown-item
+                    v-for="o in copyOwners"
+                    :key="o.id"
+                    :command="o.id"
+                  >
+                    {{ o.name }}
+                  </el-dropdown-item>
+                </el-dropdown-menu>
+              </template>
+            </el-dropdown>
             <SureDelete
               v-if="rule?.canChange"
               label="Delete"
