@@ -77,7 +77,7 @@ export function startingSentences(known: string | null): StartingSentence[] {
     },
     {
       id: 'unsubscribe',
-      name: '“unsubscribe” from senders not on an allow list',
+      name: '“unsubscribe”, sender not on an allow list',
       hint: `Mail with that word in its text is often advertising. ${exceptions}`,
       sheet: owner => ({
         ...blankSheet(owner), name: 'Unsubscribe', when: [phrases('unsubscribe')], except: knownSenders(known), main: 'spam',

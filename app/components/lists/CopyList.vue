@@ -104,6 +104,16 @@ const save = () => (changes.value ? putting.put() : notices.failed(failure.value
 </template>
 
 <style scoped>
-.copy { display: grid; gap: 8px; justify-items: start; border-top: 1px solid var(--hairline); padding: 12px 0; }
+.copy {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr);
+  gap: 8px;
+  align-content: start;
+  justify-items: start;
+  min-height: 0;
+  overflow-y: auto;
+  border-top: 1px solid var(--hairline);
+  padding: 12px 22px;
+}
 .row { display: flex; flex-wrap: wrap; gap: 8px; align-items: center; }
 </style>

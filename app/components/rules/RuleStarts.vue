@@ -51,11 +51,14 @@ function words({ id, sheet }: StartingSentence): string {
 </script>
 
 <template>
-  <div class="starts small">
-    <p class="second">
-      Start with one of these, with its impact on existing mail, or fill in the form.
+  <section aria-labelledby="starts">
+    <h2 id="starts">
+      Start with one of these
+    </h2>
+    <p class="second small">
+      Each with its impact on existing mail. Or fill in the form.
     </p>
-    <ul aria-label="Starts for a new rule">
+    <ul>
       <li
         v-for="s in starts"
         :key="s.id"
@@ -68,16 +71,24 @@ function words({ id, sheet }: StartingSentence): string {
           {{ s.name }}
         </PressButton>
         <span
-          class="second numbers"
-          :class="{ warn: impacts[s.id]?.wanted }"
+          class="small"
+          :class="impacts[s.id]?.wanted ? 'warn' : 'second'"
         >{{ words(s) }}</span>
       </li>
     </ul>
-  </div>
+  </section>
 </template>
 
 <style scoped>
-ul { list-style: none; margin: 2px 0 0; padding: 0; columns: 2; column-gap: 24px; }
-li { break-inside: avoid; padding: 1px 0; display: flex; flex-wrap: wrap; gap: 0 10px; align-items: baseline; }
-@media (max-width: 820px) { ul { columns: 1; } }
+ul { list-style: none; margin: 2px 0 0; padding: 0; }
+li {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0 12px;
+  align-items: baseline;
+  justify-content: space-between;
+  border-bottom: 1px solid var(--hairline);
+  padding: 2px 0;
+}
+li .press { margin-left: -5px; }
 </style>

@@ -49,12 +49,12 @@ const lines = computed(() => {
     ...(rules ? [counted(rules, 'rule')] : []),
     ...(phraseSets ? [counted(phraseSets, 'phrase set')] : []),
   ]
-  const goTo = successor.value ? 'go to the successor' : 'stop working, and stay without a user'
+  const goTo = successor.value ? 'go to the successor' : 'no longer work, and belong to no active user'
   return [
-    own.length ? `${oneOf(own, 'and')}: ${goTo}.` : 'No personal lists or rules.',
+    own.length ? `${oneOf(own, 'and')} ${goTo}.` : 'No personal lists or rules.',
     messages
       ? `${counted(messages, 'message')}, ${numberWords(held)} of them in quarantine: ${
-        successor.value ? 'the successor reads them.' : 'only administrators find them, in the message log and the audit log.'}`
+        successor.value ? 'the successor reads them.' : 'only administrators see them.'}`
       : 'No messages.',
     ...(requests ? [`${counted(requests, 'request')} for release without an answer.`] : []),
     ...(quarantines.length
@@ -108,7 +108,7 @@ const deactivate = () => submit(async () => {
       </p>
       <table class="small">
         <thead>
-          <tr><th>Address</th><th>Mail to it</th><th>From now on for</th></tr>
+          <tr><th>Address</th><th>Mail to it</th><th>Successor</th></tr>
         </thead>
         <tbody>
           <tr

@@ -108,9 +108,10 @@ const figures = ({ messages, verified }: KnownSender) =>
               v-if="!one"
               aria-hidden="true"
             >{{ chosen.has(keyOf(s)) ? '✓' : '+' }}</span>
-            <span class="who"><span class="mono">{{ s.kind === 'domain' ? `@${s.value}` : s.value }}</span>
-              <span class="second"> {{ s.name || KINDS[s.kind] }}</span></span>
-            <span class="second numbers">{{ figures(s) }}</span>
+            <span class="who"><span class="mono">{{ s.kind === 'domain' ? `@${s.value}` : s.value }}</span><span class="second name">{{
+              s.name || KINDS[s.kind]
+            }}</span></span>
+            <span class="second figures">{{ figures(s) }}</span>
           </button>
         </li>
       </ul>
@@ -155,5 +156,6 @@ li button {
 }
 li button:hover { background: var(--hover); }
 .who { flex: 1; min-width: 0; overflow-wrap: anywhere; }
-.numbers { white-space: nowrap; }
+.name { margin-left: 8px; }
+.figures { white-space: nowrap; }
 </style>

@@ -239,7 +239,7 @@ function toggle(entry: string) {
         :list="id"
       />
       <div
-        v-show="!showsHistory"
+        v-show="!showsHistory && !copying"
         class="bar"
       >
         <el-input
@@ -268,7 +268,7 @@ function toggle(entry: string) {
         />
       </div>
       <div
-        v-show="!showsHistory"
+        v-show="!showsHistory && !copying"
         ref="table"
         class="table"
         tabindex="0"

@@ -133,14 +133,8 @@ function takeOut(phrase: string, path: string) {
             {{ place }}
           </p>
         </div>
-        <RuleStarts
-          v-if="untouched"
-          :starts
-          :owner="sheet.owner"
-          @begin="begin"
-        />
         <p
-          v-else
+          v-if="!untouched"
           class="second sentence"
         >
           {{ sentence }}
@@ -485,6 +479,13 @@ function takeOut(phrase: string, path: string) {
       >
         <DryRunCompare :changes />
       </div>
+      <RuleStarts
+        v-if="untouched && sheet"
+        class="sheet impact"
+        :starts
+        :owner="sheet.owner"
+        @begin="begin"
+      />
       <div
         v-if="canChange && impact.state.value !== 'idle'"
         class="sheet impact"
