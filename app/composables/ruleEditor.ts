@@ -131,8 +131,9 @@ export function useRuleEditor(id: string, { from, to }: { from: string | null, t
             ? sheetOf(suggested)
             : blankSheet(directory.data?.owners[0]?.id ?? `person:${session.person?.id}`)
         named.value = copied !== null || suggested !== null
-        // What was suggested is work already.
-        before.value = asOpened(suggested ? blankSheet(suggested.owner) : sheet.value)
+        // What was suggested, or copied for others, is work already.
+        const whose = suggested ? suggested.owner : copied && to ? to : null
+        before.value = asOpened(whose === null ? sheet.value : blankSheet(whose))
         return
       }
       rule.value = await api.rule(id)

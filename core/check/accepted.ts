@@ -6,12 +6,12 @@ export function noSuchMail(direction: Direction = 'inbound', { accepts }: CheckC
   if (direction === 'inbound' || !accepts || accepts[direction]) return null
   return direction === 'outbound'
     ? {
-        kind: 'no such mail',
+        kind: 'no such mail accepted',
         evidence: 'it applies to outbound mail, and none is accepted: mail is accepted only for addresses of users',
         fix: 'Apply it to inbound mail, or disable it.',
       }
     : {
-        kind: 'no such mail',
+        kind: 'no such mail accepted',
         evidence: 'it applies to internal mail, and no mail counts as internal: no own network is configured',
         fix: 'Add your own networks in Settings, or disable it.',
       }

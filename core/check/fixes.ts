@@ -83,7 +83,7 @@ function fixRule(policy: Policy, rule: Rule, { kind, about }: Finding, now: stri
     case 'can never match':
     case 'expired':
     case 'duplicate rule':
-    case 'no such mail':
+    case 'no such mail accepted':
     case 'unused':
       return put({ state: 'disabled' })
     case 'deletes permanently, never monitored':

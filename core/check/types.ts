@@ -24,7 +24,7 @@ export type FindingKind =
   | 'duplicate rule'
   | 'not confirmed'
   | 'due for review'
-  | 'no such mail'
+  | 'no such mail accepted'
 
 /** Something about a policy that should be checked. */
 export interface Finding {

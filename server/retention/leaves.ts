@@ -1,4 +1,4 @@
-import { eq } from 'drizzle-orm'
+import { eq, sql } from 'drizzle-orm'
 import type { Copy } from '../access/copy-access'
 import { db } from '../db/client'
 import { copies } from '../db/schema'
@@ -28,6 +28,7 @@ export function leavesAfter(since: string | Date, days: number): string {
 export async function leavesAt(copy: Pick<Copy, 'id' | 'lane' | 'quarantineId'>, retention: KeptFor): Promise<string | null> {
   const days = await daysIn(copy.lane, copy.quarantineId, retention)
   if (days === null) return null
-  const [row] = await db().select({ since: HERE_SINCE }).from(copies).where(eq(copies.id, copy.id))
+  // Within another: Drizzle leaves the table out of columns that are selected.
+  const [row] = await db().select({ since: sql<string>`${HERE_SINCE}` }).from(copies).where(eq(copies.id, copy.id))
   return row ? leavesAfter(row.since, days) : null
 }

@@ -37,8 +37,8 @@ test('a starting sentence fills the sheet, and what each part catches stands bes
     await expect(row(page, `fairway dues ${n}`)).toContainText('wanted')
   }
   await page.goto(url('/rules/new'))
-  await page.getByRole('button', { name: 'Hold mail about money from unknown senders' }).click()
-  await expect(page.getByLabel('Words and phrases').first()).toHaveValue(/bank details/)
+  await page.getByRole('button', { name: 'Invoices from new senders' }).click()
+  await expect(page.getByLabel('Words and phrases').first()).toHaveValue(/payment/)
   await expect(page.getByText('hold in quarantine “General”, unless the sender is on list “Regular callers” (if verified).')).toBeVisible()
   await page.getByLabel('Words and phrases').first().fill('fairway dues\nchandler’s riddle')
   const parts = page.getByRole('table')

@@ -43,8 +43,8 @@ function words({ id, sheet }: StartingSentence): string {
   if (!impact) return sheet(owner).when.some(row => lacks(row)) ? 'impact after you fill it in' : 'counting…'
   const { copies, wanted, unwanted } = impact
   const marked = [
-    ...(wanted ? [`${numberWords(wanted)} marked wanted`] : []),
-    ...(unwanted ? [`${numberWords(unwanted)} marked unwanted`] : []),
+    ...(wanted ? [`${numberWords(wanted)} wanted`] : []),
+    ...(unwanted ? [`${numberWords(unwanted)} unwanted`] : []),
   ]
   return `${isWhole(impact) ? '' : 'so far '}${counted(copies, 'message')}${marked.length ? `: ${marked.join(', ')}` : ''}`
 }

@@ -28,7 +28,7 @@ describe('mail of a direction in which none is accepted', () => {
     ...(direction ? { direction } : {}),
   })
   const found = (p: Policy, accepts?: { outbound: boolean, internal: boolean }) =>
-    checkPolicy(p, { now: NOW, accepts }).filter(f => f.kind === 'no such mail').map(f => f.evidence)
+    checkPolicy(p, { now: NOW, accepts }).filter(f => f.kind === 'no such mail accepted').map(f => f.evidence)
   const withRule = (direction?: string, over: object = {}) => policy({ rules: [{ ...clause(direction), ...over }] as never })
 
   it('is a finding of the rules for it, and of those alone', () => {
@@ -47,7 +47,7 @@ describe('mail of a direction in which none is accepted', () => {
       assignments: [{ id: 'a', list: 'l', owner: 'organisation', side: 'block', state: 'enabled', direction: 'outbound', stop: { to: 'refuse' } }],
     } as never)
     expect(checkPolicy(p, { now: NOW, accepts: { outbound: false, internal: false } })).toMatchObject([
-      { kind: 'no such mail', clause: { kind: 'list', name: 'Leaks' }, about: { assignment: 'a' } },
+      { kind: 'no such mail accepted', clause: { kind: 'list', name: 'Leaks' }, about: { assignment: 'a' } },
     ])
   })
 })
