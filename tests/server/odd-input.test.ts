@@ -189,7 +189,9 @@ describe('odd input: a fault of ours would hide what is wrong', () => {
       shared: [],
       departments: ['accounts'],
     },
-    'POST /api/users/:id/deactivation': { successor: null, version: 1 },
+    'POST /api/users/:id/deactivation': { successor: null, version: 1, addresses: [{ address: addressOf('worker'), successor: null }] },
+    'POST /api/newly-stopped/seen': { clause: 'r' },
+    'POST /api/lists/report': { owner: 'organisation', side: 'block', text: 'a@x.test', below: false },
     'POST /api/phrase-sets': {
       name: 'Odd',
       owner: 'organisation',
@@ -225,6 +227,9 @@ describe('odd input: a fault of ours would hide what is wrong', () => {
     // The schema of its filters is that of /api/copies.
     'GET /api/copies/count': ['words', 'after'],
     'GET /api/copies/labels': [],
+    'GET /api/senders': ['words', 'kinds', 'limit'],
+    'GET /api/lists/:id/copy': ['owner'],
+    'DELETE /api/copies/:id': ['version'],
     'GET /api/review': ['lane', 'quarantine', 'by'],
     'GET /api/review/items': ['lane', 'quarantine', 'by', 'key', 'soon', 'informative', 'cursor', 'limit'],
     'DELETE /api/quarantines/:id': ['to', 'version'],

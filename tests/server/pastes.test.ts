@@ -39,7 +39,7 @@ describe('a paste', () => {
     const id = await newList()
     const text = 'a@x.test\nb@y.test\n@y.test\na@x.test\nnot an address\n'
     const { body: ahead } = await admin('POST', `/api/lists/${id}/entries`, { text, dry: true })
-    expect(ahead.counts).toEqual({ 'new': 2, 'there': 0, 'twice': 1, 'covered': 1, 'contrary': 0, 'not understood': 1 })
+    expect(ahead.counts).toEqual({ 'new': 2, 'there': 0, 'twice': 1, 'covered': 1, 'contrary': 0, 'doubtful': 0, 'in part': 0, 'not understood': 1 })
     expect(await values(id)).toEqual([])
     const { body } = await admin('POST', `/api/lists/${id}/entries`, { text })
     expect(body.report).toEqual(ahead)
