@@ -63,7 +63,11 @@ export async function newlyStopped(actor: Actor): Promise<NewlyStopped[]> {
     })
 }
 
-/** They have read it: it is not said again. */
+/** They have read it: it is not said again. Of what stopped nothing of theirs nothing is kept. */
 export async function sawStopped(actor: Actor, clause: string): Promise<void> {
-  await db().insert(toldClauses).values({ personId: actor.id, clauseId: clause }).onConflictDoNothing()
+  await db().execute(sql`
+    insert into ${toldClauses} (person_id, clause_id)
+    select ${actor.id}, ${clause}::text
+    where exists (select 1 from copies c where c.person_id = ${actor.id} and c.reason -> 'clause' ->> 'id' = ${clause})
+    on conflict do nothing`)
 }

@@ -100,9 +100,9 @@ function recipientConditions(recipient: string | undefined, owner: Owner, { peop
 
 function unsaidOf(filter: CopyFilter): string[] {
   const { after, before } = filter
-  const isLabelled = filter.tag || filter.folder || filter.important !== undefined || filter.filed !== undefined
+  const isLabelled = filter.tag || filter.folder || filter.important !== undefined
   return [
-    ...(filter.lane?.length || filter.quarantine ? ['the location'] : []),
+    ...(filter.lane?.length || filter.quarantine || filter.filed !== undefined ? ['the location'] : []),
     ...(filter.judgement ? ['how messages are marked'] : []),
     ...(isLabelled ? ['tags, folders and importance'] : []),
     ...(after || before ? ['the dates'] : []),

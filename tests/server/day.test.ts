@@ -153,6 +153,9 @@ describe('a user is told that a rule began to stop mail that they open', () => {
     await get(friend, 'daystop of a friend', { relay: true })
     expect(await news(worker)).toMatchObject([{ clause: { id: 'day-stops', name: 'Day stops' }, messages: 1, senders: [friend] }])
     expect(await news(admin)).toEqual([])
+    // What stopped nothing of theirs is not kept: nobody fills the table.
+    expect((await worker('POST', '/api/newly-stopped/seen', { clause: 'made up' })).status).toBe(200)
+    expect((await gate.database.query('select clause_id from told_clauses')).rows).toEqual([])
     expect((await worker('POST', '/api/newly-stopped/seen', { clause: 'day-stops' })).status).toBe(200)
     expect((await worker('POST', '/api/newly-stopped/seen', { clause: 'day-stops' })).status).toBe(200)
     expect(await news(worker)).toEqual([])

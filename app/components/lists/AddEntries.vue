@@ -63,7 +63,7 @@ const putting = useSaveChanges(
     existing: existingOf(which.value, protects.value, impact.impact.value),
   }),
   putIn,
-  { is: () => beyond.value, done: () => void (adding.text = '') },
+  { is: () => beyond.value, done: () => void (adding.text = lines.value.wrong.map(w => w.text).join('\n')) },
 )
 async function putIn(active: SavedChanges) {
   const { wrong } = lines.value

@@ -57,7 +57,9 @@ function piecesOf(line: string, below: boolean): Piece[] {
   const filled = cells.map(c => c.trim()).filter(Boolean)
   const read = filled.map((text): Piece => ({ text, read: readEntryLine(text, below) }))
   if (isRow) {
-    const found = read.filter((piece, i) => isRead(piece) && isEntryCell(piece.text, i === 0))
+    // Entries that only a comma parts, without a blank; else what is beside one is a name, a number or a date.
+    const all = read.every(piece => isRead(piece) && isEntryCell(piece.text, true))
+    const found = read.filter((piece, i) => all || (isRead(piece) && isEntryCell(piece.text, i === 0)))
     if (found.length) return found.map(piece => (found.length < read.length ? { ...piece, of: line } : piece))
     const inside = within(line)
     return inside.length ? inside : [{ text: line, read: readEntryLine(line, below) }]

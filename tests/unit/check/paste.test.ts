@@ -150,6 +150,7 @@ describe('the report of a paste', () => {
     ['a tab', 'Miller\tann@quayline.test\t2026-01-02', ['ann@quayline.test']],
     ['a spreadsheet’s quotes', '"Miller, ""Ann""";"ann@quayline.test";"x"', ['ann@quayline.test']],
     ['semicolons without blanks', 'ann@quayline.test;bo@quayline.test', ['ann@quayline.test', 'bo@quayline.test']],
+    ['commas without blanks', '192.0.2.0/24,198.51.100.0/24', ['192.0.2.0/24', '198.51.100.0/24']],
     ['the field of a mail program', '"Miller, Ann" <ann@quayline.test>; Bo <bo@quayline.test>', ['ann@quayline.test', 'bo@quayline.test']],
     ['running text', 'Write to Ann (ann@quayline.test), or call 555.', ['ann@quayline.test']],
     ['a copied link', 'mailto:ann@quayline.test?subject=Hello', ['ann@quayline.test']],
