@@ -4,7 +4,7 @@ import { replayed, withoutEntriesOf, type PolicyChange } from '../change'
 import { ChangedPolicy, type IndexedPolicy } from '../lookup'
 import type { Message } from '../message'
 import { differingIn } from './differing'
-import { isOverriding, recipientOf, type Policy } from '../policy'
+import { isOverriding, recipientOf, tierKey, type Policy } from '../policy'
 
 /** Two policies between which little differs. */
 export interface Pair {
@@ -92,7 +92,7 @@ function isTouched(message: Message, recipient: string, { before, after, moved }
 // Outbound it is the sender's clauses that stand over a copy: which those are, deciding finds out.
 function everybody(...policies: readonly Looking[]): string[] {
   const clauses = policies.flatMap(({ compiled: { policy } }) => [...policy.rules, ...policy.assignments])
-  return [...new Set(clauses.flatMap(({ owner }) => [owner, `${owner} must`]))]
+  return [...new Set(clauses.flatMap(({ owner }) => [tierKey({ owner, mandatory: false }), tierKey({ owner, mandatory: true })]))]
 }
 
 /** What watches, does not count or is excepted moves no copy. */

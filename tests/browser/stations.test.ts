@@ -120,7 +120,7 @@ test('Lists: what is questionable is said beside it; a door is closed to everyon
   page,
 }) => {
   await signIn(page, 'admin', '/lists')
-  await page.getByRole('link', { name: /^1 finding in/ }).first().click()
+  await page.getByRole('link', { name: /^1 finding in.*Speculators/ }).click()
   await expect(page.getByText('Entry covered by a wider one')).toBeVisible()
   await page.getByRole('button', { name: 'Select entry' }).click()
   await expect(page.getByRole('button', { name: 'Remove' })).toBeVisible()
