@@ -1,9 +1,9 @@
-import { and, eq, isNull, ne, sql } from 'drizzle-orm'
+import { and, eq, inArray, isNotNull, isNull, ne, sql } from 'drizzle-orm'
 import { isOthers, personOwner } from '#core'
 import { ownVisibleTo } from '../access/copy-access'
 import type { Actor } from '../access/roles'
 import { db } from '../db/client'
-import { DELIVERED } from '../db/lanes'
+import { DELIVERED_LANES } from '../db/lanes'
 import { copies, toldClauses } from '../db/schema'
 
 /** A rule or list that is not the user's own and has begun to stop mail from senders whose mail they open. */
@@ -24,6 +24,13 @@ const MAX_TOLD = 3
  * of which recipients see nothing is not told.
  */
 export async function newlyStopped(actor: Actor): Promise<NewlyStopped[]> {
+  // Once for all senders: asked of each stopped message it would read all mail of its sender anew.
+  const opened = db()
+    .select({ sender: copies.reviewSender, since: sql<Date>`min(${copies.receivedAt})`.as('since') })
+    .from(copies)
+    .where(and(eq(copies.personId, actor.id), isNotNull(copies.firstOpenedAt), inArray(copies.lane, [...DELIVERED_LANES])))
+    .groupBy(copies.reviewSender)
+    .as('opened')
   const clause = sql<string>`${copies.reason} -> 'clause' ->> 'id'`
   const rows = await db()
     .select({
@@ -36,6 +43,7 @@ export async function newlyStopped(actor: Actor): Promise<NewlyStopped[]> {
       since: sql<string>`min(${copies.receivedAt})`,
     })
     .from(copies)
+    .innerJoin(opened, and(eq(opened.sender, copies.reviewSender), sql`${copies.receivedAt} > ${opened.since}`))
     .where(and(
       ownVisibleTo(actor),
       eq(copies.personId, actor.id),
@@ -46,10 +54,6 @@ export async function newlyStopped(actor: Actor): Promise<NewlyStopped[]> {
       sql`${copies.receivedAt} > now() - make_interval(days => ${DAYS})`,
       sql`${copies.reason} ->> 'kind' = 'clause' and (${copies.reason} ->> 'decided')::boolean`,
       sql`${copies.reason} ->> 'owner' not like 'person:%'`,
-      sql`exists (
-        select 1 from copies o where o.person_id = ${actor.id} and o.sender_address = copies.sender_address
-          and o.review_sender = copies.review_sender and o.lane in (${DELIVERED}) and o.first_opened_at is not null
-          and o.received_at < copies.received_at)`,
       sql`not exists (select 1 from ${toldClauses} t where t.person_id = ${actor.id} and t.clause_id = ${clause})`,
     ))
     .groupBy(clause)
