@@ -3,8 +3,11 @@ import { isMainThread, parentPort, Worker } from 'node:worker_threads'
 import { EXTENTS } from '#core'
 import { answer, type Answer, type WorkOrder, type Question } from './work'
 
-/** How long one message may take before less of it is read, in seconds. */
+/** How much processor time one message may take before less of it is read, in seconds. */
 const MAX_SECONDS = 5
+/** Reading is also ended after this many times the limit as elapsed time: it may wait for something that never happens. */
+const PATIENCE = 10
+const CHECK_MS = 100
 /** What is smaller than this, and brings no document, is read at once. */
 const SMALL = 64 * 1024
 
@@ -34,12 +37,20 @@ function readInWorker(asked: WorkOrder): Promise<Answer | null> {
   const worker = (reader ??= new Worker(realpathSync(process.argv[1]!)))
   worker.ref()
   return new Promise<Answer | null>((resolve, reject) => {
-    const clock = setTimeout(giveUp, MAX_SECONDS * 1000)
+    // This thread only waits, so the processor time of the process is that of the reading thread. With elapsed time, other load
+    // on the machine would cause messages to be read in part.
+    const begun = performance.now()
+    const used = process.cpuUsage()
+    const clock = setInterval(() => {
+      const { user, system } = process.cpuUsage(used)
+      const worked = (user + system) / 1_000_000
+      if (worked > MAX_SECONDS || performance.now() - begun > PATIENCE * MAX_SECONDS * 1000) giveUp()
+    }, CHECK_MS)
     worker.once('message', done).once('error', failed)
     worker.postMessage(asked)
 
     function leave() {
-      clearTimeout(clock)
+      clearInterval(clock)
       worker.off('message', done).off('error', failed)
       // Waiting for the next message it keeps nobody from going home.
       worker.unref()
