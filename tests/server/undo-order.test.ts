@@ -67,7 +67,7 @@ describe('thirty changes of the same things', () => {
       expect([status, body.detail ?? ''], JSON.stringify(body)).toEqual([200, ''])
       expect(await state(id)).toEqual(before)
     }
-  }, 240_000)
+  })
 })
 
 const SEEN = { confirmed: { broad: true, erases: 0 } }

@@ -78,7 +78,7 @@ describe('hostile and broken mail: it would be lost, or slip through', () => {
     expect(await codes(bomb)).toContain('too many header fields')
     const tags = `${HEAD}Content-Type: text/html\r\n\r\n${'<div>'.repeat(100_000)}release fee`
     expect(await lane(tags)).toBe('spam')
-  }, 20_000)
+  })
 
   it('a phrase cut by hidden text or by tags is still what the reader sees', async () => {
     for (const html of [
