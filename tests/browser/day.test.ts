@@ -72,6 +72,7 @@ test('mail that is filed is out of Inbox, shown and found as Filed; a part of a 
   await expect(page.getByText('Moved to Filed')).toBeVisible()
   // Back into Inbox by its key: it was not there.
   await page.keyboard.press('1')
+  await expect(page.getByText(/^Moved .* to Inbox/)).toBeVisible()
   await page.goto(url('/mail?words=filed&lane=inbox'))
   await expect(row(page, 'filed by a part')).toContainText('Inbox')
 })
