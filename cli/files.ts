@@ -20,7 +20,8 @@ async function standardInput(): Promise<Uint8Array> {
   return Buffer.concat(chunks)
 }
 
-function readable(error: unknown): unknown {
+/** What is wrong with a file, in words. */
+export function readable(error: unknown): unknown {
   const { code } = error as { code?: string }
   if (code === 'ENOENT') return new Error('there is no such file')
   if (code === 'EISDIR') return new Error('this is a folder; name the files in it')

@@ -65,6 +65,17 @@ export const HELP = {
       'Fixes with “inCover” are best applied together: they fix most for least harm.',
     ],
   },
+  verify: {
+    usage: '--zone FILE [--client IP] [--helo NAME] [--sender ADDRESS] [--now INSTANT] MESSAGE…',
+    does: 'verify the sender of each message file by SPF, DKIM, DMARC and ARC; prints JSON Lines',
+    more: [
+      '--zone FILE          DNS records in master file format (RFC 1035 5.1); nothing else is looked up',
+      '--client IP          address of the sending server, for SPF (default: none)',
+      '--helo NAME          its name in EHLO or HELO (default: none)',
+      '--sender ADDRESS     the envelope sender (default: none)',
+      '--now INSTANT        time of receipt, for signatures that expire (default: now)',
+    ],
+  },
   import: {
     usage: '[--recipient ADDRESS] [--trust-received] [--url U] FILE|FOLDER…',
     does: 'import .eml files and mbox files (RFC 4155) into the running installation; prints JSON Lines',

@@ -6,6 +6,7 @@ import { importCommand } from './import'
 import { fixesCommand } from './fixes'
 import { parseCommand } from './parse'
 import { simulateCommand } from './simulate'
+import { verifyCommand } from './verify'
 import { Complaint } from './complaint'
 import { readsOnly } from './read'
 
@@ -15,6 +16,7 @@ const COMMANDS: Record<keyof typeof HELP, (args: string[]) => Promise<void>> = {
   check: checkCommand,
   simulate: simulateCommand,
   fixes: fixesCommand,
+  verify: verifyCommand,
   import: importCommand,
 }
 

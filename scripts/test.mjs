@@ -29,6 +29,11 @@ async function main() {
   ensureNode()
   await ensureReady({ built: parts.some(p => ['static', 'server', 'browser'].includes(p)) })
   await ensureDebian(['python3'], () => capture('python3', ['--version']).code === 0, 'The checks against Python need Debian’s python3.')
+  await ensureDebian(
+    ['python3-dkim', 'python3-spf', 'python3-authres', 'python3-nacl', 'python3-dnspython'],
+    () => capture('/usr/bin/python3', ['-c', 'import authres, dkim, dns, nacl, spf']).code === 0,
+    'The checks of sender verification need Debian’s dkimpy and pyspf.',
+  )
   if (parts.includes('browser'))
     await ensureDebian(
       ['chromium-headless-shell'],

@@ -49,7 +49,7 @@ function fixList(policy: Policy, { kind, clause, about }: Finding): PolicyChange
       // What could count as soon as senders are verified stays.
       return canVerifySenders(policy) ? out : null
     case 'counts even if not verified':
-      return assignment && !policy.trust.ownDomains.includes(entry.value) && policy.trust.relays.length
+      return assignment && !policy.trust.ownDomains.includes(entry.value) && canVerifySenders(policy)
         ? [verifiedOnly(assignment)]
         : out
     case 'exception expires soon':

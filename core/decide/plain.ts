@@ -1,7 +1,7 @@
 import { entryCatches } from '../kinds'
 import { findKey, viewOf, viewText, type PhraseKey, type View, type ViewForm } from '../text'
 import type { Address } from '../address'
-import type { Message } from '../message'
+import { signersOf, type Message } from '../message'
 import type { CompiledPolicy, Entry, Look, LookItem, Node } from '../policy'
 import type { Copy, EntryHit, Finder, Subject } from './conditions'
 import { inOrder, mostHits, sees, type LookHits, type PhraseHit } from './looks'
@@ -46,7 +46,7 @@ class PlainFinder implements Finder {
   private hits(entries: readonly Entry[]): EntryHit[] {
     const out: EntryHit[] = []
     const { content, attempt } = this.message
-    const facts = { listId: content.list.id, client: attempt.client }
+    const facts = { listId: content.list.id, client: attempt.client, signers: signersOf(attempt.authentication) }
     for (const entry of entries) {
       const at = this.senders.find(({ address }) => entryCatches(entry, { address, ...facts }))
       if (at) out.push({ ...at, entry })

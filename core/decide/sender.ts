@@ -41,9 +41,14 @@ export function senderCounts({ message, stage, compiled: { policy } }: SenderTes
   if (stage === 'outbound') return true
   const from = content.from[0]
   if (!hasPlainFrom(content) || !from) return false
-  const counts = policy.trust.ownDomains.includes(from.domain) ? 'verified' : asked
+  const isOwn = policy.trust.ownDomains.includes(from.domain)
+  const counts = isOwn ? 'verified' : asked
   if (counts === 'any') return true
-  if (counts === 'notFailed') return attempt.authentication.verdict !== 'fail'
+  const { verdict } = attempt.authentication
+  // What could not be checked may have failed.
+  if (counts === 'notFailed') return verdict === 'pass' || verdict === 'none'
+  // A signature passed by itself, whoever From names; but not for one that is forged, or ours.
+  if (entry.kind === 'signedBy' && !isOwn) return verdict === 'pass' || verdict === 'none'
   // What names no domain cannot have passed for it.
-  return entryKindOf(entry.kind).verifiable(entry.value) && attempt.authentication.verdict === 'pass'
+  return entryKindOf(entry.kind).verifiable(entry.value) && verdict === 'pass'
 }

@@ -71,7 +71,7 @@ function senderCandidates(policy: FixablePolicy, wrong: readonly Caused[], makin
   const credited = allows ? wrong.filter(isVerified) : wrong
   return owners.flatMap(({ owner, name }) =>
     senderScopesOf(credited.map(w => w.message.content)).flatMap(({ kind, entries, catches }): Candidate[] => {
-      if (kind === 'domainAndSubdomains' || catches < credited.length) return []
+      if (kind === 'domainAndSubdomains' || kind === 'signedBy' || catches < credited.length) return []
       const then = { to: allows ? ('inbox' as const) : ('spam' as const) }
       const who = oneOf(entries.map(entryWords), 'and', 3)
       const ids = idsOf.get(owner) ?? [id(), id()]

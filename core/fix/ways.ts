@@ -140,8 +140,8 @@ function exceptionsFor(rule: Rule, copies: readonly Caused[]): Exception[] {
   return [...bySender, { kind: 'exception: recipient', condition, words, ...(stops ? { opens: 'recipient' } : {}) }]
 }
 
-function isOffered(kind: SenderScopeKind): kind is Exclude<SenderScopeKind, 'domainAndSubdomains'> {
-  return kind !== 'domainAndSubdomains'
+function isOffered(kind: SenderScopeKind): kind is Exclude<SenderScopeKind, 'domainAndSubdomains' | 'signedBy'> {
+  return kind !== 'domainAndSubdomains' && kind !== 'signedBy'
 }
 
 /** What of a rule's phrases was found in copies. */

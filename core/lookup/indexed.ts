@@ -18,7 +18,7 @@ import {
   type Subject,
 } from '../decide'
 import type { EntryText } from '../kinds'
-import type { Content, Message } from '../message'
+import { signersOf, type Content, type Message } from '../message'
 import type { CompiledPolicy, CompiledRule, Look, Policy } from '../policy'
 import { acceptSpan, scanText, ViewBuffer } from '../text'
 import type { EntryTable } from './entry-table'
@@ -131,7 +131,8 @@ export class IndexedPolicy implements Looking {
       if (!found.has(i)) found.set(i, at)
     }
     // What is the message's and no one address's counts as the first sender's.
-    table.findForMessage({ address: at.address, listId: content.list.id, client: attempt.client }, note)
+    const whole = { address: at.address, listId: content.list.id, client: attempt.client, signers: signersOf(attempt.authentication) }
+    table.findForMessage(whole, note)
     for (let s = 0; s < senders.length; s++) {
       at = senders[s]!
       if (s > 0 && sameSender(at, senders[s - 1]!)) continue

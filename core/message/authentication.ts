@@ -1,6 +1,6 @@
 import { isAtOrBelow, registrableDomain, domainToAscii, type Address } from '../address'
 import { splitOutsideQuotes, withoutComments } from './comments'
-import type { Authentication } from './types'
+import { METHOD_RESULTS, type Authentication, type MethodResult, type MethodsFound } from './types'
 
 /** One method's result in an Authentication-Results field. */
 export interface AuthResult {
@@ -47,17 +47,47 @@ export function parseAuthenticationResults(value: string): AuthResults | null {
 export function verdictFor(from: Address | null, said: readonly AuthResults[]): Authentication {
   if (!from?.domain) return { verdict: 'none', by: '', saidBy: null }
   let failed: Authentication | null = null
+  let unsure: Authentication | null = null
   for (const method of ['dmarc', 'dkim', 'spf'] as const) {
     for (const results of said) {
       for (const entry of results.results) {
         if (entry.method !== method || !aligned(method, entry, from.domain)) continue
         if (entry.result === 'pass') return { verdict: 'pass', by: method, saidBy: results.authservId }
         if (/^(?:hard)?fail$/.test(entry.result)) failed ??= { verdict: 'fail', by: method, saidBy: results.authservId }
+        if (entry.result === 'temperror') unsure ??= { verdict: 'temperror', by: method, saidBy: results.authservId }
       }
     }
     if (method === 'dmarc' && failed) return failed
   }
-  return failed ?? { verdict: 'none', by: '', saidBy: null }
+  return failed ?? unsure ?? { verdict: 'none', by: '', saidBy: null }
+}
+
+const MAX_SAID = 10
+const MAX_NAME = 253
+
+/** The same results method by method, as own verification finds them. What is not said is none. */
+export function methodsSaid(from: Address | null, said: readonly AuthResults[]): MethodsFound {
+  const entries = said.flatMap(s => s.results)
+  const resultOf = ({ result }: AuthResult): MethodResult => {
+    const plain = result === 'hardfail' ? 'fail' : result
+    return METHOD_RESULTS.find(r => r === plain) ?? 'neutral'
+  }
+  const first = (method: string) => entries.find(e => e.method === method)
+  const domainOf = (text: string | undefined) => (text === undefined ? null : domainToAscii(text.slice(text.lastIndexOf('@') + 1, MAX_NAME)))
+  const [spf, dmarc, arc] = [first('spf'), first('dmarc'), first('arc')]
+  return {
+    spf: { result: spf ? resultOf(spf) : 'none', domain: domainOf(spf?.props['smtp.mailfrom'] ?? spf?.props['smtp.helo']) },
+    dkim: entries
+      .filter(e => e.method === 'dkim')
+      .slice(0, MAX_SAID)
+      .flatMap((e) => {
+        const domain = domainOf(e.props['header.d'] ?? e.props['header.i'])
+        if (domain === null) return []
+        return [{ domain, selector: (e.props['header.s'] ?? '').slice(0, MAX_NAME), result: resultOf(e), aligned: from !== null && aligned('dkim', e, from.domain) }]
+      }),
+    dmarc: { result: dmarc ? resultOf(dmarc) : 'none', domain: domainOf(dmarc?.props['header.from']) ?? from?.domain ?? null, policy: null },
+    arc: { result: arc ? resultOf(arc) : 'none' },
+  }
 }
 
 function aligned(method: 'dmarc' | 'dkim' | 'spf', entry: AuthResult, fromDomain: string): boolean {

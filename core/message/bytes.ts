@@ -10,7 +10,7 @@ export function latin1(bytes: Uint8Array): string {
 }
 
 /** The bytes of a text that holds one byte a character. */
-export function bytesOfLatin1(text: string): Uint8Array {
+export function bytesOfLatin1(text: string): Uint8Array<ArrayBuffer> {
   const out = new Uint8Array(text.length)
   for (let i = 0; i < text.length; i++) out[i] = text.charCodeAt(i)
   return out

@@ -1,7 +1,7 @@
 import { makeAddress } from '../address'
 import { differingLines } from './alternatives'
 import { readAttachment } from './attachments'
-import { verdictFor } from './authentication'
+import { methodsSaid, verdictFor } from './authentication'
 import { readBodies, type Bodies, type Piece } from './bodies'
 import { withoutComments } from './comments'
 import { hasZone, readDate } from './dates'
@@ -115,7 +115,7 @@ export function readAttempt(content: Content, envelope: Envelope, trust: Trust):
   const fields = content.headers.map(h => ({ name: h.name, value: h.raw }))
   const { said, client } = walkTrace(fields, envelope.client, trust)
   const from = hasPlainFrom(content) ? content.from[0]! : null
-  const direction = directionOf(envelope, trust)
+  const direction = attemptDirection(envelope, trust)
   const defects = new DefectList()
   const ours = content.from.find(a => trust.ownDomains.includes(a.domain))
   if (ours && direction === 'inbound') defects.add('claims own domain', ours.key)
@@ -123,14 +123,14 @@ export function readAttempt(content: Content, envelope: Envelope, trust: Trust):
     envelope,
     envelopeSender: envelope.mailFrom ? makeAddress(envelope.mailFrom) : null,
     client,
-    authentication: verdictFor(from, said),
+    authentication: { ...verdictFor(from, said), ...(said.length ? { found: methodsSaid(from, said) } : {}) },
     direction,
     defects: defects.list,
   }
 }
 
-// Outbound or internal only for those who signed in or connect from a network of ours; loopback is none unless named.
-function directionOf(envelope: Envelope, trust: Trust): Direction {
+/** Outbound or internal only for those who signed in or connect from a network of ours; loopback is none unless named. */
+export function attemptDirection(envelope: Pick<Envelope, 'client' | 'user' | 'rcptTo'>, trust: Trust): Direction {
   const ip = normaliseIp(envelope.client)
   const ownClient = envelope.user !== null || (ip !== null && trust.ownNetworks.some(n => inNetwork(ip, n)))
   if (!ownClient) return 'inbound'

@@ -183,18 +183,79 @@ export interface Trust {
   publicProviders?: string[]
   /** The marks of upstream systems that we believe. */
   upstreamVerdicts?: UpstreamVerdict[]
+  /** Senders are verified here, by SPF, DKIM and DMARC, where no trusted relay says what it found. */
+  ownVerification?: boolean
 }
 
-export const VERDICTS = ['pass', 'fail', 'none'] as const
+/** What authentication says of the From domain. temperror: it could not be checked at that time; it speaks for no sender. */
+export const VERDICTS = ['pass', 'fail', 'none', 'temperror'] as const
 export type Verdict = (typeof VERDICTS)[number]
 export type Direction = 'inbound' | 'outbound' | 'internal'
+
+/** What a method can end with (RFC 8601 2.7). */
+export const METHOD_RESULTS = ['none', 'pass', 'fail', 'softfail', 'neutral', 'policy', 'temperror', 'permerror'] as const
+export type MethodResult = (typeof METHOD_RESULTS)[number]
+
+export const METHODS = ['spf', 'dkim', 'dmarc'] as const
+export type Method = (typeof METHODS)[number]
+
+export interface SpfFound {
+  result: MethodResult
+  /** That of MAIL FROM, or of HELO where MAIL FROM is empty (RFC 7208 2.4); null where there is neither. */
+  domain: string | null
+  reason?: string
+}
+
+export interface SignatureFound {
+  /** d=, as A-labels. */
+  domain: string
+  /** s= */
+  selector: string
+  result: MethodResult
+  /** Its registrable domain is that of From (RFC 7489 3.1.1, relaxed). */
+  aligned: boolean
+  reason?: string
+}
+
+/** What a domain asks of receivers for mail that fails DMARC. */
+export const DMARC_POLICIES = ['none', 'quarantine', 'reject'] as const
+export type DmarcPolicy = (typeof DMARC_POLICIES)[number]
+
+export interface DmarcFound {
+  result: MethodResult
+  /** Of From; null where there is not exactly one. */
+  domain: string | null
+  /** Null where no policy was found. */
+  policy: DmarcPolicy | null
+  reason?: string
+}
+
+/** What the newest sealer says that it found before it changed the message: evidence, on which nothing rests (RFC 8617 7.2). */
+export interface ArcFound {
+  result: MethodResult
+  /** d= of the newest seal. */
+  domain?: string
+  /** Its Authentication-Results, cut. */
+  said?: string
+  reason?: string
+}
+
+/** What was found about a sender, method by method. */
+export interface MethodsFound {
+  spf: SpfFound
+  dkim: SignatureFound[]
+  dmarc: DmarcFound
+  arc: ArcFound
+}
 
 export interface Authentication {
   verdict: Verdict
   /** What the verdict rests on: "dmarc", "dkim", "spf"; empty for none. */
   by: string
-  /** The authserv-id that said so, or null. */
+  /** The authserv-id that said so; null where it was verified here, or nothing was said. */
   saidBy: string | null
+  /** Method by method; left out where nothing was said or verified, and of attempts that an older version kept. */
+  found?: MethodsFound
 }
 
 /** What this handing-over says, apart from the bytes. */

@@ -35,9 +35,9 @@ export function countsOf({ counts, mandatory }: { counts?: Counts, mandatory?: b
   return mandatory ? 'verified' : (counts ?? 'verified')
 }
 
-/** Whether any sender can be verified at all: some relay's word about authentication is trusted. */
-export function canVerifySenders({ trust }: { trust: Pick<Policy['trust'], 'relays'> }): boolean {
-  return trust.relays.length > 0
+/** Whether any sender can be verified at all: here, or by a relay whose results are trusted. */
+export function canVerifySenders({ trust }: { trust: Pick<Policy['trust'], 'relays' | 'ownVerification'> }): boolean {
+  return trust.relays.length > 0 || trust.ownVerification === true
 }
 
 /** One step of the order of owners. */

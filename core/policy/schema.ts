@@ -314,6 +314,7 @@ export const policySchema = Joi.object({
     ownNetworks: Joi.array().items(Joi.string().max(60)).default([]),
     publicProviders: Joi.array().items(Joi.string().max(255)),
     upstreamVerdicts: Joi.array().items(upstreamVerdictSchema).unique('id').max(200),
+    ownVerification: Joi.boolean(),
   }).required(),
   departments: Joi.array()
     .items(Joi.object({ id: id.required(), name: name.required(), parent: id }))

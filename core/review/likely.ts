@@ -42,7 +42,7 @@ export interface Likely {
 
 /** Whether a sender's word cannot be taken: authentication failed, or passed for none although senders can be verified here. */
 export function isDoubted(verdict: Verdict, canVerify: boolean): boolean {
-  return verdict === 'fail' || (verdict === 'none' && canVerify)
+  return verdict === 'fail' || (verdict !== 'pass' && canVerify)
 }
 
 /** From so many points on a copy is called a likely mistake. */

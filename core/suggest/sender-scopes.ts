@@ -3,7 +3,7 @@ import type { EntryText } from '../kinds'
 import type { Content } from '../message'
 
 /** How widely a sender is taken. */
-export const SENDER_SCOPES = ['address', 'mailingList', 'domain', 'domainAndSubdomains'] as const
+export const SENDER_SCOPES = ['address', 'mailingList', 'domain', 'domainAndSubdomains', 'signedBy'] as const
 export type SenderScopeKind = (typeof SENDER_SCOPES)[number]
 
 /** One way to take the senders of examples. */
@@ -16,13 +16,21 @@ export interface SenderScope {
 
 const MAX_ENTRIES = 200
 
+/** What of an example its sender is taken by. */
+type Example = Pick<Content, 'from' | 'list'> & {
+  /** Domains whose signatures passed, where that is known. */
+  signers?: readonly string[]
+}
+
 /** The ways to take the senders of examples, the narrowest first. What would need more than two hundred entries is none. */
-export function senderScopesOf(examples: readonly Pick<Content, 'from' | 'list'>[]): SenderScope[] {
-  const values: Record<SenderScopeKind, (content: Pick<Content, 'from' | 'list'>) => string | null> = {
+export function senderScopesOf(examples: readonly Example[]): SenderScope[] {
+  const values: Record<SenderScopeKind, (example: Example) => string | null> = {
     address: ({ from: [from] }) => from?.keyWithoutTag ?? null,
     mailingList: ({ list }) => list.id,
     domain: ({ from: [from] }) => from?.domain || null,
     domainAndSubdomains: ({ from: [from] }) => (from?.domain ? (registrableDomain(from.domain) ?? from.domain) : null),
+    // What the domain in From signed itself is taken by that domain.
+    signedBy: ({ from: [from], signers }) => signers?.find(domain => domain !== from?.domain) ?? null,
   }
   return SENDER_SCOPES.flatMap((kind): SenderScope[] => {
     const found = examples.map(values[kind]).filter(v => v !== null && v !== '@')

@@ -13,7 +13,10 @@ import type { ConditionKind, KindNames, MessageFacts } from './kind'
 import { mailingList } from './mailing-list'
 import { upstreamVerdict } from './upstream-verdict'
 import { recipient } from './recipient'
+import { methodResult } from './method-result'
+import { dmarcRequest } from './dmarc-request'
 import { script } from './script'
+import { signedBy } from './signed-by'
 import { size } from './size'
 import { userName } from './user-name'
 import type { SchemaTools } from '../schema-tools'
@@ -23,6 +26,9 @@ const KINDS = {
   attachment,
   mailingList,
   authentication,
+  signedBy,
+  methodResult,
+  dmarcRequest,
   recipient,
   addressed,
   script,
@@ -94,4 +100,6 @@ export type { ConditionKind, KindNames, MessageFacts } from './kind'
 export { ADDRESSED, type Addressed } from './addressed'
 export { ATTACHMENT_KINDS, type AttachmentKind, type AttachmentTest } from './attachment'
 export type { DateTest } from './date'
+export type { DmarcRequest } from './dmarc-request'
+export type { MethodTest } from './method-result'
 export { SCRIPTS, type Script } from './script'

@@ -24,7 +24,7 @@ export const contains = entryKind({
     return phraseKeys(value, 'plain').some(key => findKey(view, viewText(view), key, false, 1).length > 0)
   },
   lookup: { literal: value => phraseKeys(value, 'plain')[0]?.key ?? '' },
-  rank: 6,
+  rank: 7,
   within: () => 0,
   verifiable: () => false,
   domain: () => null,

@@ -11,7 +11,7 @@ export const everyone = entryKind({
   looksLike: line => /^everyone$/i.test(line),
   catches: () => true,
   lookup: { ask: (_, asked) => asked('') },
-  rank: 8,
+  rank: 9,
   within: () => 0,
   verifiable: () => false,
   domain: () => null,

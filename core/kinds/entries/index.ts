@@ -9,6 +9,7 @@ import { mailingListEntry } from './mailing-list'
 import { network } from './network'
 import { pattern } from './pattern'
 import { entryKindFromVersion1 } from './version-1'
+import { signedBy } from './signed-by'
 import { words } from './words'
 
 /** Every kind of entry, in the order in which they are offered. A new one is added here and in its own file. */
@@ -20,6 +21,7 @@ const KINDS = {
   words: words,
   contains: contains,
   mailingList: mailingListEntry,
+  signedBy: signedBy,
   network: network,
   everyone: everyone,
 } as const

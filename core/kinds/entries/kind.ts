@@ -7,6 +7,8 @@ export interface EntrySubject {
   listId: string | null
   /** Client address, or null. */
   client: string | null
+  /** Domains whose signatures passed, of a message as a whole. */
+  signers?: readonly string[]
 }
 
 export type EntryError = { error: string }

@@ -27,7 +27,7 @@ export const network = entryKind({
       return Number(length) + (address.includes(':') ? SIX : 0)
     },
   },
-  rank: 7,
+  rank: 8,
   within: value => -Number(value.split('/')[1]),
   verifiable: () => true,
   domain: () => null,

@@ -16,7 +16,7 @@ export const pattern = entryKind({
   looksLike: line => /[*?]/.test(line),
   catches: (value, { address }) => matchesWildcard(value, address.key),
   lookup: { literal: value => value.split(/[*?]+/).reduce((a, b) => (b.length > a.length ? b : a), '') },
-  rank: 4,
+  rank: 5,
   within: value => -value.replace(/[*?]/g, '').length,
   verifiable: value => !hasOpenDomain(value),
   domain: () => null,

@@ -16,7 +16,7 @@ export const words = entryKind({
     return phraseKeys(value, 'plain').some(key => findKey(view, viewText(view), key, true, 1).length > 0)
   },
   lookup: { literal: value => phraseKeys(value, 'plain')[0]?.key ?? '' },
-  rank: 5,
+  rank: 6,
   within: () => 0,
   verifiable: () => false,
   domain: () => null,

@@ -10,6 +10,7 @@ const VALUES: Record<EntryKind, string[]> = {
   words: ['otter'],
   contains: ['tter'],
   mailingList: ['news.x.test'],
+  signedBy: ['x.test', 'y.test'],
   network: ['192.0.2.0/24', '2001:db8::/32'],
   everyone: [''],
 }
@@ -31,7 +32,7 @@ const found = (table: EntryTable) => {
   for (const sender of ['a@x.test', 'b@x.test', 'ü@x.test', 'c@y.test'])
     table.find(makeAddress(sender), i => out.push([sender, i]))
   for (const client of ['192.0.2.7', '2001:db8::7', '203.0.113.7'])
-    table.findForMessage({ address: makeAddress(''), listId: 'news.x.test', client }, i => out.push([client, i]))
+    table.findForMessage({ address: makeAddress(''), listId: 'news.x.test', client, signers: ['x.test'] }, i => out.push([client, i]))
   return out
 }
 

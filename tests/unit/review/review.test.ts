@@ -67,6 +67,7 @@ describe('the order of a review', () => {
       ['pass', false, false],
       ['fail', true, true],
       ['none', true, false],
+      ['temperror', true, false],
     ])
   })
 

@@ -1,0 +1,5 @@
+export { verifySender, type Dns, type ToVerify, type Verified } from './verify'
+export { DnsError, LookUps, type DnsAnswers, type DnsErrorCode, type DnsType, type LookUp, type Resolve } from './dns'
+export type { SignatureChecks } from './keys'
+export { findDmarc, type DmarcPolicyFound } from './dmarc'
+export { readZone, recordsIn, zoneResolver, ZoneError, type Zone, type ZoneRecord } from './zone'
