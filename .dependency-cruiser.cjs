@@ -40,6 +40,12 @@ module.exports = {
     },
     { name: 'jobs-on-access', severity: 'error', from: { path: '^server/jobs/' }, to: { path: '^server/(?!platform/|db/|access/|jobs/)' } },
     {
+      name: 'verification-on-policy',
+      severity: 'error',
+      from: { path: '^server/verification/' },
+      to: { path: '^server/(?!platform/|db/|access/|policy/|verification/|workers/)' },
+    },
+    {
       name: 'mail-on-policy',
       severity: 'error',
       from: { path: '^server/(intake|copies|impact|suggestions|requests|retention|dry-run)/' },

@@ -2,6 +2,7 @@ import { execFileSync } from 'node:child_process'
 import { readdirSync, writeFileSync, mkdtempSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import type { Envelope } from '#core'
 import { generate } from '../demo'
 import { install, type Installation } from './installation'
 import type { Figures } from './measure'
@@ -17,16 +18,19 @@ export async function intake(figures: Figures): Promise<void> {
   const gate = await install(400)
   try {
     const mail = [...generate(new Date('2026-11-24'), 600)].filter(m => m.envelope.rcptTo.length > 0)
+    const signed = await Promise.all(mail.map(async m => ({ ...(await m.sent()) })))
     await template(gate)
-    let [ours, theirs] = [0, 0]
+    let [ours, theirs, verified] = [0, 0, 0]
     // They take turns, so that a machine that is slow for a while is slow for both.
     for (let round = 0; round < ROUNDS; round++) {
-      ours = Math.max(ours, await handOverAll(gate, mail, round))
+      ours = Math.max(ours, await handOverAll(gate, mail, `${round}`))
+      verified = Math.max(verified, await handOverAll(gate, signed, `signed-${round}`))
       theirs = Math.max(theirs, pgbench(gate))
     }
     figures.add('intake committed, 8 SMTP clients', ours, 'messages a second', '', null)
     figures.add('pgbench, the same rows, a transaction a message, 8 clients', theirs, 'transactions a second', '', null)
     figures.add('intake committed, to pgbench', ours / theirs, 'ratio', 'at least 0.25', ours / theirs >= 0.25)
+    figures.add('intake of signed mail, verified, to pgbench', verified / theirs, 'ratio', 'at least 0.2', verified / theirs >= 0.2)
   }
   finally {
     await gate.stop()
@@ -35,8 +39,8 @@ export async function intake(figures: Figures): Promise<void> {
 
 async function handOverAll(
   gate: Installation,
-  mail: ReturnType<typeof generate> extends Iterable<infer M> ? M[] : never,
-  round: number,
+  mail: readonly { bytes: Uint8Array, envelope: Envelope }[],
+  round: string,
 ): Promise<number> {
   let next = 0
   const start = performance.now()
@@ -45,10 +49,9 @@ async function handOverAll(
       const client = await SmtpClient.connect(gate.smtpPort)
       for (let i = next++; i < MESSAGES; i = next++) {
         const one = mail[i % mail.length]!
-        const text = Buffer.from(one.bytes)
-          .toString('latin1')
-          .replace(/^Message-ID: <[^>\r\n]*>/im, `Message-ID: <bench-${round}-${i}@bench.example>`)
-        const reply = await client.handOver(one.envelope.mailFrom ?? '', one.envelope.rcptTo, Buffer.from(text, 'latin1'))
+        // Another message, and no signature is over this field.
+        const bytes = Buffer.concat([Buffer.from(`X-Bench: ${round}-${i}\r\n`), one.bytes])
+        const reply = await client.handOver(one.envelope.mailFrom ?? '', one.envelope.rcptTo, bytes)
         // What the demo's policy refuses is answered for too.
         if (!/^[25]50/.test(reply)) throw new Error(reply)
       }

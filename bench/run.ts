@@ -21,6 +21,7 @@ import { phrases, policyOf } from './policies'
 import { reading } from './reading'
 import { review } from './review'
 import { typing } from './typing'
+import { verifying } from './verifying'
 
 const figures = new Figures()
 const buffer = new ViewBuffer()
@@ -156,6 +157,7 @@ const PARTS: Record<string, () => Promise<void>> = {
   compiling,
   growth: () => growth(all),
   reading: () => reading(figures),
+  verifying: () => verifying(figures),
   large: () => large(figures),
   intake: () => intake(figures),
   pages: () => pages(figures),

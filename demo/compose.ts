@@ -20,13 +20,16 @@ export interface DemoMail {
 
 const encoder = new TextEncoder()
 
-/** A message as the stand-in relay hands it over: its trace and its Authentication-Results on top (RFC 8601). */
-export function compose(mail: DemoMail, id: string, date: Date, client: string): Uint8Array {
+/**
+ * A message as the stand-in relay hands it over: its trace and its Authentication-Results on top (RFC 8601).
+ * @param client the server that sends it to the relay; null for no relay
+ */
+export function compose(mail: DemoMail, id: string, date: Date, client: string | null): Uint8Array {
   const domain = mail.from.address.slice(mail.from.address.lastIndexOf('@') + 1)
   const when = rfcDate(date)
   const { type, encoding, body } = content(mail, id)
   const lines = [
-    ...(mail.inside
+    ...(mail.inside || client === null
       ? []
       : [
           `Authentication-Results: ${STAND_IN_RELAY.authservId};\r\n dmarc=${mail.authentication} header.from=${domain}`,

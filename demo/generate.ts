@@ -4,12 +4,15 @@ import { conversation } from './conversation'
 import { KINDS, type Kind } from './kinds'
 import { oddMail } from './odd'
 import { Random } from './random'
+import { asSent, type SentMail } from './sent'
 import { addressOf, OFFICE_CLIENT, OWN_DOMAIN, PEOPLE, STAND_IN_RELAY, type DemoPerson } from './world'
 
 export interface DemoMessage {
   bytes: Uint8Array
   envelope: Envelope
   kind: string
+  /** The same as it comes from its sender, signed, over no relay; of a colleague as it is. */
+  sent: () => Promise<SentMail>
   /** What each recipient would say of it if asked. */
   truth: { recipient: string, wanted: boolean }[]
 }
@@ -68,17 +71,20 @@ function message(mail: DemoMail, kind: Kind, { id, at }: { id: string, at: numbe
   const date = new Date(at)
   const wantedByAll = kind.wanted(null)
   const client = `${wantedByAll ? CLIENTS.wanted : CLIENTS.unwanted}${random.between(1, 254)}`
+  const envelope: Envelope = {
+    mailFrom: mail.mailFrom ?? mail.from.address,
+    rcptTo: mail.to,
+    client: mail.inside ? OFFICE_CLIENT : STAND_IN_RELAY.address,
+    helo: mail.inside ? `desk.${OWN_DOMAIN}` : STAND_IN_RELAY.authservId,
+    tls: false,
+    user: null,
+    receivedAt: new Date(at + random.between(1, 20) * 1000).toISOString(),
+  }
+  const bytes = compose(mail, id, date, client)
   return {
-    bytes: compose(mail, id, date, client),
-    envelope: {
-      mailFrom: mail.mailFrom ?? mail.from.address,
-      rcptTo: mail.to,
-      client: mail.inside ? OFFICE_CLIENT : STAND_IN_RELAY.address,
-      helo: mail.inside ? `desk.${OWN_DOMAIN}` : STAND_IN_RELAY.authservId,
-      tls: false,
-      user: null,
-      receivedAt: new Date(at + random.between(1, 20) * 1000).toISOString(),
-    },
+    bytes,
+    envelope,
+    sent: async () => (mail.inside ? { bytes, envelope } : asSent({ mail, bytes: compose(mail, id, date, null), envelope, client })),
     kind: kind.name,
     truth: mail.to.map(recipient => ({ recipient, wanted: kind.wanted(personWith(recipient)) })),
   }

@@ -3,11 +3,13 @@ import { readFile } from 'node:fs/promises'
 import { parseArgs } from 'node:util'
 import { createTransport } from 'nodemailer'
 import { makeAddress, parseContent } from '#core'
+import { signAs } from './sent'
 import { STAND_IN_RELAY } from './world'
 
-const HELP = `npm run send -- --to ADDRESS [--relay] [--auth pass|fail|none] [--port N] (--from A --subject S --text T | FILE)
+const HELP = `npm run send -- --to ADDRESS [--sign | --relay] [--auth pass|fail|none] [--port N] (--from A --subject S --text T | FILE)
 
 Sends one message to the port that takes mail. It is a stand-in for other mail servers.
+  --sign    sign it by DKIM, as the domain in --from does in the demo
   --relay   connect as the configured relay of the demo (from ${STAND_IN_RELAY.address}) and bear its
             Authentication-Results, so that the sender counts as verified (--auth, pass if not given)
   without   the message comes straight from outside and is unverified
@@ -22,6 +24,7 @@ async function main(): Promise<void> {
       subject: { type: 'string' },
       text: { type: 'string' },
       relay: { type: 'boolean' },
+      sign: { type: 'boolean' },
       auth: { type: 'string' },
       port: { type: 'string' },
       help: { type: 'boolean' },
@@ -42,7 +45,9 @@ async function main(): Promise<void> {
     ignoreTLS: true,
     ...(values.relay ? { localAddress: STAND_IN_RELAY.address } : {}),
   })
-  const bytes = values.relay ? Buffer.concat([Buffer.from(relayTrace(from, values.to[0]!, values.auth ?? 'pass')), raw]) : raw
+  const bytes = values.relay
+    ? Buffer.concat([Buffer.from(relayTrace(from, values.to[0]!, values.auth ?? 'pass')), raw])
+    : values.sign ? await signAs(makeAddress(/<([^<>]+)>/.exec(from)?.[1] ?? from).domain, raw) : raw
   const info = await transport.sendMail({ envelope: { from: makeAddress(from).key, to: values.to }, raw: bytes })
   process.stdout.write(`${info.response}\n`)
 }

@@ -30,6 +30,7 @@ export default defineNuxtModule({
       lines: 'server/workers/lines.ts',
       compile: 'server/workers/compile.ts',
       check: 'server/workers/check.ts',
+      verify: 'server/workers/verify.ts',
       simulate: 'server/workers/simulate.ts',
     }
     const commands = { 'sober-gate': 'cli/main.ts', 'send': 'demo/send.ts' }

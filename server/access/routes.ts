@@ -95,6 +95,8 @@ export const ACCESS: Record<string, readonly Role[] | typeof EVERYBODY> = {
   'GET /api/settings': ADMINISTRATORS,
   'PUT /api/settings': ADMINISTRATORS,
   'POST /api/settings/tests': ADMINISTRATORS,
+  'GET /api/settings/unverified': ADMINISTRATORS,
+  'POST /api/settings/unverified': ADMINISTRATORS,
   'GET /api/users': ADMINISTRATORS,
   'POST /api/users': ADMINISTRATORS,
   'PUT /api/users/:id': ADMINISTRATORS,

@@ -48,12 +48,14 @@ const PART_PAGES: Record<SettingsPart, string> = {
   timeZone: 'time-and-address',
   publicAddress: 'time-and-address',
   retention: 'retention',
+  verification: 'verification',
 }
 
 /** The values of a part of Settings before and after, where they are short enough to be read at a glance. */
 function values(part: SettingsPart, { before, after }: { before?: Partial<Settings>, after?: Partial<Settings> }) {
   const words = (value: unknown): string | null => {
     if (typeof value === 'string') return value || 'none'
+    if (part === 'verification' && value) return verificationWords(value as Settings['verification'])
     if (part === 'retention' && value) return retentionWords(value as Settings['retention'])
     if (!Array.isArray(value) || !value.every(v => typeof v === 'string')) return null
     return value.slice(0, 20).join(', ') || 'none'
@@ -99,4 +101,9 @@ function named(actor: Actor, { kind, detail }: AuditEvent, { proposals }: EventC
     default:
       return NO_TARGETS
   }
+}
+
+function verificationWords({ enabled, servers }: Settings['verification']): string {
+  if (!enabled) return 'off'
+  return servers.length ? `on, DNS servers ${servers.join(', ')}` : 'on, DNS servers of the system'
 }

@@ -458,7 +458,7 @@ export const copies = pgTable(
   t => [
     unique('copies_once').on(t.messageId, t.recipient),
     check('copies_lane', sql`lane in (${ANY_LANE})`),
-    check('copies_verdict', sql`verdict in ('pass', 'fail', 'none')`),
+    check('copies_verdict', sql`verdict in ('pass', 'fail', 'none', 'temperror')`),
     index('copies_by_attempt').on(t.attemptId),
     index('copies_by_time').on(t.receivedAt.desc(), t.id.desc()),
     index('copies_by_recipient').on(t.personId, t.receivedAt.desc(), t.id.desc()),

@@ -137,7 +137,8 @@ async function loadMail(state: DemoState): Promise<void> {
   let loaded = 0
   const take = async () => {
     for (let next = mail.next(); !next.done; next = mail.next()) {
-      const { bytes, envelope, truth, kind } = next.value
+      const { truth, kind, sent } = next.value
+      const { bytes, envelope } = await sent()
       const { copies: received } = await receive(bytes, envelope, 'demo')
       await db()
         .insert(demoTruth)

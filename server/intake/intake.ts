@@ -7,6 +7,7 @@ import { cleanText, indexKey } from '../platform/clean-text'
 import { textOrNull, type Source } from './intake-rows'
 import { storeMail } from './intake-store'
 import { activePolicy, type ActivePolicy } from '../policy/active-policy'
+import { verifyIncoming } from '../verification/verification'
 import { readForStorage } from './reading'
 
 /** What became of one recipient's copy. */
@@ -32,11 +33,21 @@ export interface Taken {
  * their tag only (RFC 5233) get one copy.
  */
 export async function receive(bytes: Uint8Array, storedEnvelope: Envelope, source: Source): Promise<Taken> {
-  const { edition } = await activePolicy()
+  const { edition, policy } = await activePolicy()
   const envelope = { ...storedEnvelope, rcptTo: onePerMailbox(storedEnvelope.rcptTo) }
+  // What an import or a trusted relay says, nobody verifies again.
+  const verified = source === 'import' ? null : await verifyIncoming(bytes, envelope, policy.trust)
   const postmaster = envelope.rcptTo.some(isPostmaster) ? await firstAdministrator() : null
   const { refusal, kept, contentHash, messageJson, copies } = await readForStorage(
-    { read: { bytes }, envelope, source, transaction: randomUUID(), postmaster, context: { now: envelope.receivedAt } },
+    {
+      read: { bytes },
+      envelope,
+      source,
+      transaction: randomUUID(),
+      postmaster,
+      context: { now: envelope.receivedAt },
+      ...(verified ? { attempt: { authentication: verified } } : {}),
+    },
     edition,
   )
   const raw = kept ? Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength) : null

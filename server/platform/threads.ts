@@ -12,11 +12,15 @@ import { WorkClock, type Start } from './work-clock'
  *   checking    what is questionable in the policy, which may take seconds and nobody waits for
  *   simulating  what a change would do to the mail that is here
  *   compiling   the policy, when it changes; nothing that a user sends comes here
+ *   verifying   verifying senders: mostly waiting for DNS, so that one thread has many under way
  *   pasted      reading what was pasted or imported
  */
-export type Pool = 'ordinary' | 'heavy' | 'opening' | 'checking' | 'simulating' | 'compiling' | 'pasted'
+export type Pool = 'ordinary' | 'heavy' | 'opening' | 'checking' | 'simulating' | 'compiling' | 'pasted' | 'verifying' | 'verifyingLarge'
 
 const IDLE = 60_000
+/** Messages whose sender one thread verifies at the same time. */
+const VERIFYING = 200
+const VERIFYING_LARGE = 4
 /** Where processors are few, these stand back behind ordinary mail and the thread that serves people (nice(2), a thread each on Linux). */
 const BACK = 10
 const FAR_BACK = 15
@@ -51,6 +55,18 @@ export function startThreads(files: (name: string) => string): void {
       atomics: 'disabled',
     }),
     compiling: new Piscina({ ...YOUNG, filename: files('compile'), minThreads: 0, maxThreads: 1, idleTimeout: IDLE, niceIncrement: BACK }),
+    verifying: new Piscina({
+      ...YOUNG, filename: files('verify'), minThreads: 1, maxThreads: 1, concurrentTasksPerWorker: VERIFYING, idleTimeout: IDLE,
+    }),
+    verifyingLarge: new Piscina({
+      ...YOUNG,
+      filename: files('verify'),
+      minThreads: 0,
+      maxThreads: 1,
+      concurrentTasksPerWorker: VERIFYING_LARGE,
+      idleTimeout: IDLE,
+      niceIncrement: BACK,
+    }),
     pasted: new Piscina({ ...YOUNG, filename: files('lines'), minThreads: 0, maxThreads: 2, idleTimeout: IDLE, niceIncrement: BACK }),
   }
 }

@@ -9,3 +9,8 @@ export function wholeNumber(name: string, usual: number, { least = 1, most = 1_0
   if (!(value >= least && value <= most)) throw new Error(`${name} must be a whole number from ${least} to ${most}, not “${text}”.`)
   return value
 }
+
+/** SOBER_GATE_DNS=off: senders are not verified here, whatever Settings say. */
+export function dnsIsOff(): boolean {
+  return process.env.SOBER_GATE_DNS === 'off'
+}

@@ -3,7 +3,11 @@ import { COMMAND_LINE } from '../access/roles'
 import { closeDb } from '../db/client'
 import { migrateDb } from '../db/migrate'
 import { listenSmtp } from '../smtp/receive'
+import { demoZone } from '../../demo'
+import { readZone } from '#core/verification'
 import { loadDemo } from '../demo/load'
+import { startStandInDns, type StandInDns } from '../demo/stand-in-dns'
+import { useStandIn, wantsStandIn } from '../verification/dns-servers'
 import { faultText, log } from '../platform/log'
 import { followPolicy, unfollowPolicy } from '../policy/active-policy'
 import { databaseNote, noteDatabase, nowReady, processRoles } from '../platform/readiness'
@@ -15,6 +19,7 @@ import { migrateJobs, startJobs, stopJobs } from '../jobs/runner'
 import { purgeJob } from '../retention/purge'
 import { existingJob } from '../impact/existing-job'
 import { askForFacts, factsJob } from '../intake/facts-job'
+import { sendersJob } from '../intake/stored-senders'
 import { requestRetention, retentionJob } from '../retention/retention-job'
 import { manyJob } from '../copies/many-job'
 import { endDeactivations } from '../users/deactivation'
@@ -32,10 +37,12 @@ const RANK_EVERY = 5000
 
 /** Brings this process up: schema, policy, workers, the demo if asked, and the duties of its roles. */
 export default defineNitroPlugin((nitro) => {
+  let standIn: StandInDns | null = null
   let stopSmtp: (() => Promise<void>) | null = null
   let hourly: ReturnType<typeof setInterval> | undefined
   let often: ReturnType<typeof setInterval> | undefined
   registerJob('facts', factsJob)
+  registerJob('senders', sendersJob)
   registerJob('findings', findingsJob)
   registerJob('proposals', proposalsJob)
   registerJob('words', wordsJob)
@@ -53,7 +60,14 @@ export default defineNitroPlugin((nitro) => {
     await firstVersion()
     startThreads(workerFile)
     await followPolicy()
-    if (process.env.SOBER_GATE_DEMO === '1')
+    const isDemo = process.env.SOBER_GATE_DEMO === '1'
+    if (wantsStandIn(isDemo)) {
+      const zone = readZone(demoZone())
+      standIn = await startStandInDns(() => zone)
+      useStandIn(standIn.address)
+      log.info({ address: standIn.address }, 'a stand-in for DNS answers for the demo’s domains, and for no other')
+    }
+    if (isDemo)
       await loadDemo(process.env.SOBER_GATE_DEMO_ANCHOR, Number(process.env.SOBER_GATE_DEMO_MESSAGES ?? 1200))
     if (roles.includes('intake')) {
       const port = Number(process.env.SMTP_PORT ?? 2525)
@@ -90,6 +104,7 @@ export default defineNitroPlugin((nitro) => {
     await stopJobs()
     await unfollowPolicy()
     await stopThreads()
+    await standIn?.stop()
     await closeDb()
   })
   process.on('message', (message) => {

@@ -20,6 +20,8 @@ import {
   versions,
 } from '../db/schema'
 import { assignmentOf, entryOf, listOf, phraseSetOf, quarantineOf, ruleOf, thresholdOf } from './rows'
+import { DEFAULT_VERIFICATION, VERIFICATION, type VerificationSettings } from '../db/settings'
+import { dnsIsOff } from '../platform/variables'
 import { PUBLIC_PROVIDERS } from './public-providers'
 
 export const POLICY_CHANNEL = 'policy'
@@ -104,6 +106,7 @@ export async function loadWithoutEntries(tx: Tx, at?: number): Promise<Policy> {
       ownNetworks: trustRows.filter(t => t.kind === 'ownNetwork').map(t => t.network),
       publicProviders: [...((kept.get('publicProviders') ?? PUBLIC_PROVIDERS) as string[])],
       upstreamVerdicts: (kept.get('upstreamVerdicts') ?? []) as UpstreamVerdict[],
+      ownVerification: !dnsIsOff() && ((kept.get(VERIFICATION) ?? DEFAULT_VERIFICATION) as VerificationSettings).enabled,
     },
     departments: departmentRows.map(d => ({ id: d.id, name: d.name, ...(d.parentId ? { parent: d.parentId } : {}) })),
     people: peopleRows.map(p => ({

@@ -271,7 +271,8 @@ async function chosen(actor: Actor, { ids, query }: SuggestionForm): Promise<{ r
 type ExampleRow = Pick<Copy, 'id' | 'lane' | 'personId' | 'mailbox'> & { sender: string }
 
 async function verifiedOf(actor: Actor, scope: Scope, senders: EntryText[]): Promise<Candidate['verified']> {
-  if (!senders.length) return null
+  // A signature is verified by itself.
+  if (!senders.length || senders.some(s => s.kind === 'signedBy')) return null
   const [n] = await db()
     .select({
       of: sql<number>`count(*)::int`,
@@ -290,6 +291,7 @@ const MANY_DOMAINS = 10
 async function warningsFor(actor: Actor, policy: Policy, scope: Scope, scopes: readonly SenderScope[]): Promise<(string | null)[]> {
   return Promise.all(
     scopes.map(async ({ kind, entries }) => {
+      if (kind === 'signedBy') return signsForMany(actor, scope, entries)
       if (kind !== 'domain' && kind !== 'domainAndSubdomains') return null
       const open = entries.filter(e => policy.trust.publicProviders?.includes(e.value))
       if (open.length) return `Anyone can have a mailbox at ${open[0]!.value}. The address or the mailing list is safer.`
@@ -307,4 +309,22 @@ async function warningsFor(actor: Actor, policy: Policy, scope: Scope, scopes: r
       return domains > MANY_DOMAINS * entries.length ? `${numberWords(domains)} sender domains belong to it. The address is safer.` : null
     }),
   )
+}
+
+// A domain may sign for whoever pays it to send.
+async function signsForMany(actor: Actor, scope: Scope, entries: readonly EntryText[]): Promise<string | null> {
+  const signatures = entries.map(e => JSON.stringify([{ domain: e.value, result: 'pass' }]))
+  const [seen] = await db()
+    .select({ domains: sql<number>`count(distinct ${copies.senderDomain})::int` })
+    .from(copies)
+    .innerJoin(attempts, eq(attempts.id, copies.attemptId))
+    .where(and(
+      visibleTo(actor),
+      inScope(scope),
+      sql`${attempts.authentication} -> 'found' -> 'dkim' @> any(${sql.param(signatures)}::jsonb[])`,
+    ))
+  const { domains } = seen!
+  return domains > MANY_DOMAINS * entries.length
+    ? `It signs for ${numberWords(domains)} sender domains, so this matches mail of them all. The address is safer.`
+    : null
 }

@@ -1,3 +1,4 @@
+import { canVerifyNow } from '../verification/verification'
 import { personOwner, type Policy, type UpstreamVerdict } from '#core'
 import { reviews } from '../access/copy-access'
 import { seesClausesOf } from '../access/ownership'
@@ -35,7 +36,7 @@ export async function directoryFor(actor: Actor): Promise<Directory> {
   return {
     policy: followed(),
     ownDomains: policy.trust.ownDomains,
-    authenticator: policy.trust.relays.length > 0,
+    authenticator: policy.trust.relays.length > 0 || (await canVerifyNow()),
     accepts: acceptedDirections(policy),
     owners: [
       ...(administrator

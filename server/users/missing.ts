@@ -4,13 +4,14 @@ import { db } from '../db/client'
 import { literally } from '../db/asking'
 import { addresses, attempts, copies, people } from '../db/schema'
 import { activePolicy } from '../policy/active-policy'
+import type { VerifyingView } from '../verification/sender-tests'
 import type { ListeningView } from './listening'
 import type { Settings } from './settings-form'
 
 /** Something without which a house does not work, or not well. */
 export interface Missing {
   /** In which part of Settings it is fixed; by a ready rule, where it is one. */
-  at: 'domains' | 'users' | 'trust' | 'mail' | 'time-and-address' | ReadyRule
+  at: 'domains' | 'users' | 'trust' | 'verification' | 'mail' | 'time-and-address' | ReadyRule
   /** What, and what follows from it. */
   words: string
 }
@@ -24,6 +25,7 @@ const MAX_NAMED = 3
 export async function missingIn(
   { domains, relays, publicAddress }: Pick<Settings, 'domains' | 'relays' | 'publicAddress'>,
   { smtp }: Pick<ListeningView, 'smtp'>,
+  { working }: Pick<VerifyingView, 'working'>,
 ): Promise<Missing[]> {
   const out: Missing[] = []
   if (!domains.length)
@@ -51,12 +53,12 @@ export async function missingIn(
     const strange = [...new Set(outside.map(a => makeAddress(a.address).domain))].join(', ')
     out.push({ at: 'domains', words: `${named}${more}: not at one of your own domains. If ${strange} is yours, add it.` })
   }
-  if (!relays.length)
+  if (!relays.length && !working)
     out.push({
-      at: 'trust',
+      at: 'verification',
       words:
-        'No trusted relay is configured, so no sender can be verified, and allow lists that count only verified senders have no effect. '
-        + 'Add the relay that authenticates senders, with its authserv-id.',
+        'Senders cannot be verified at present, and allow lists that count only verified senders have no effect. '
+        + 'Enter a DNS server that answers, or add a trusted relay that verifies senders.',
     })
   out.push(...(await readyRules(domains)))
   if (!publicAddress)

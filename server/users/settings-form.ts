@@ -1,5 +1,6 @@
-import { Joi, upstreamVerdictSchema, readEntryLine, type UpstreamVerdict } from '#core'
+import { Joi, normaliseIp, upstreamVerdictSchema, readEntryLine, type UpstreamVerdict } from '#core'
 import type { CustomHelpers, ErrorReport } from 'joi'
+import type { VerificationSettings } from '../db/settings'
 import { nameField } from './schemas'
 
 /** What is so of a whole installation, apart from its people and its quarantines. */
@@ -16,6 +17,7 @@ export interface Settings {
   /** Where people reach it, as an origin; empty where that is not known. */
   publicAddress: string
   retention: Retention
+  verification: VerificationSettings
 }
 
 /** Days for which things are kept; null is for good. */
@@ -36,6 +38,7 @@ export const SETTINGS_PARTS: readonly SettingsPart[] = [
   'timeZone',
   'publicAddress',
   'retention',
+  'verification',
 ]
 
 /** Unless it is said otherwise. 30 days in the bin and in spam are common practice, no source. */
@@ -63,6 +66,16 @@ function origin(text: string, helpers: CustomHelpers<string>): string | ErrorRep
     ? url.origin
     : helpers.message({ custom: 'write it as https://gate.saltmere-harbour.example' })
 }
+
+// "192.0.2.53", "2001:db8::53", "192.0.2.53:5353", "[2001:db8::53]:5353".
+function dnsServer(text: string, helpers: CustomHelpers<string>): string | ErrorReport {
+  const [, bracketed, plain, port] = /^(?:\[([\da-f:.]+)\]|([\d.]+))(?::(\d{1,5}))?$/i.exec(text) ?? []
+  const address = normaliseIp(bracketed ?? plain ?? text)
+  return address !== null && (port === undefined || (Number(port) > 0 && Number(port) < 65_536))
+    ? text
+    : helpers.message({ custom: `“${text}” is not the IP address of a DNS server; write it as 192.0.2.53, or with a port as 192.0.2.53:5353` })
+}
+const dnsServerField = Joi.string().trim().max(60).custom(dnsServer)
 
 const networkField = Joi.string().trim().max(60).custom(network)
 const domainField = Joi.string().trim().min(1).max(255)
@@ -105,5 +118,6 @@ export const settingsForm = Joi.object<SettingsForm, true>({
   publicProviders: Joi.array().items(domainField).max(5000),
   timeZone: Joi.string().trim().max(60).custom(timeZone),
   publicAddress: Joi.string().trim().max(300).allow('').custom((text: string, helpers) => (text === '' ? '' : origin(text, helpers))),
+  verification: Joi.object({ enabled: Joi.boolean().required(), servers: Joi.array().items(dnsServerField).max(5).required() }),
   retention: Joi.object({ bin: days, spam: days.optional().default(null), attempts: days }),
 }).or(...SETTINGS_PARTS)

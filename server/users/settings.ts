@@ -7,7 +7,7 @@ import type { Actor } from '../access/roles'
 import { db, type Db, type Tx } from '../db/client'
 import { LOCK_NUMBERS } from '../db/lock-numbers'
 import type { auditEvents } from '../db/schema'
-import { setting, TIME_ZONE } from '../db/settings'
+import { DEFAULT_VERIFICATION, setting, TIME_ZONE, VERIFICATION, type VerificationSettings } from '../db/settings'
 import { departments, domains, lists, memberships, phraseSets, rules, settings, trust } from '../db/schema'
 import { invalid, conflict } from '../platform/problem'
 import { activePolicy, refreshPeople } from '../policy/active-policy'
@@ -15,6 +15,7 @@ import { allQuarantineSettings, quarantineVersions, type QuarantineSettings } fr
 import { SETTINGS_PARTS, DEFAULT_RETENTION, type SettingsForm, type SettingsPart, type Settings, type Retention } from './settings-form'
 import { listening, type ListeningView } from './listening'
 import { missingIn, type Missing } from './missing'
+import { verifyingView, type VerifyingView } from '../verification/sender-tests'
 import { PUBLIC_PROVIDERS } from '../policy/public-providers'
 
 /** A whole installation, for whoever sets it up. */
@@ -24,6 +25,8 @@ export interface SettingsView extends Settings {
   quarantines: (Policy['quarantines'][number] & QuarantineSettings & { version: number })[]
   /** Where the product listens. */
   listening: ListeningView
+  /** Whether senders are verified here, and can be at present. */
+  verifying: VerifyingView
   /** What it cannot do without, or not well; the gravest first. */
   missing: Missing[]
 }
@@ -35,6 +38,7 @@ const KEPT: Partial<Record<SettingsPart, { key: string, unless: unknown }>> = {
   timeZone: { key: TIME_ZONE, unless: 'UTC' },
   publicAddress: { key: 'publicAddress', unless: '' },
   retention: { key: 'retention', unless: DEFAULT_RETENTION },
+  verification: { key: VERIFICATION, unless: DEFAULT_VERIFICATION },
 }
 
 export async function openSettings(): Promise<SettingsView> {
@@ -43,11 +47,13 @@ export async function openSettings(): Promise<SettingsView> {
   const settled = await allQuarantineSettings()
   const versions = await quarantineVersions(db())
   const listens = listening()
+  const verifying = await verifyingView()
   return {
     ...all,
     quarantines: policy.quarantines.map(q => ({ ...q, ...settled(q.id), version: versions.get(q.id) ?? 0 })),
     listening: listens,
-    missing: await missingIn(all, listens),
+    verifying,
+    missing: await missingIn(all, listens, verifying),
   }
 }
 
@@ -67,6 +73,7 @@ async function readSettings(at: Db | Tx): Promise<Settings & { version: number }
     timeZone: keptOf<string>('timeZone'),
     publicAddress: keptOf<string>('publicAddress'),
     retention: keptOf<Retention>('retention'),
+    verification: keptOf<VerificationSettings>('verification'),
   }
 }
 
@@ -167,6 +174,7 @@ export const SETTINGS_PART_NAMES: Record<SettingsPart, string> = {
   timeZone: 'time zone',
   publicAddress: 'web address',
   retention: 'retention',
+  verification: 'sender verification',
 }
 
 /** "changed our domains and the time zone". */

@@ -47,7 +47,7 @@ export async function testTrace({ client, headers, relays, ownNetworks }: TraceT
   const { verdict, saidBy } = attempt.authentication
   const from = content.from[0]
   const who = from ? `${from.local}@${from.domainUnicode}` : 'The sender'
-  const is = { pass: 'is verified', fail: 'fails authentication', none: 'is not verified' }[verdict]
+  const is = { pass: 'is verified', fail: 'fails authentication', none: 'is not verified', temperror: 'could not be verified by the relay' }[verdict]
   const by = saidBy === null ? 'no trusted relay gives a result' : `result of ${saidBy}`
   const hop = attempt.client === null ? '' : `; client address ${attempt.client}`
   return {

@@ -1,5 +1,5 @@
 import { and, inArray, type SQL } from 'drizzle-orm'
-import { decide, isDelivered, type Content, type Decision, type Policy } from '#core'
+import { decide, isDelivered, signersOf, type Content, type Decision, type Policy } from '#core'
 import {
   coveringPhrases,
   rareWords,
@@ -55,7 +55,7 @@ export async function readExamples(asked: ToReadExamples): Promise<Examples | Ne
   const read = found.flatMap(f => (f.message ? [{ ...f, message: f.message }] : []))
   const contents = read.map(r => r.message.content)
   return {
-    senderScopes: senderScopesOf(contents),
+    senderScopes: senderScopesOf(read.map(({ message }) => ({ ...message.content, signers: signersOf(message.attempt.authentication) }))),
     ...(await phrasesOf(asked, contents, open, indexed.compiled.policy.trust)),
     decisions: read.map(({ message, recipient, id }) => ({ id, decision: decide(message, recipient, indexed, { now: asked.now }) })),
     unread: found.length - read.length,

@@ -40,7 +40,7 @@ export interface Decided {
 }
 
 /** A message that comes in, to be decided for everybody in its envelope. */
-export interface StoreJob extends Pick<DecideJob, 'envelope' | 'context'> {
+export interface StoreJob extends Pick<DecideJob, 'envelope' | 'context' | 'attempt'> {
   read: { bytes: Uint8Array }
   source: Source
   transaction: string

@@ -48,7 +48,7 @@ const send = (to: string, subject: string) => smtp(gate.smtpPort, handOver('a@el
 describe('what is missing is said, until it is there', () => {
   it('an empty house: alone, nothing verifies, no mail', async () => {
     const { missing, listening: port } = await settings()
-    expect(missing.map((m: { at: string }) => m.at)).toEqual(['users', 'trust', 'own-domain', 'user-names', 'time-and-address', 'mail'])
+    expect(missing.map((m: { at: string }) => m.at)).toEqual(['users', 'verification', 'own-domain', 'user-names', 'time-and-address', 'mail'])
     expect(missing[1].words).toContain('allow lists that count only verified senders have no effect')
     expect(port.smtp).toEqual({ host: '127.0.0.1', port: gate.smtpPort, reach: 'machine' })
   })

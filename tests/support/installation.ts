@@ -52,6 +52,8 @@ function applicationEnv(databaseUrl: string, contents: Contents): Record<string,
     SOBER_GATE_LOCAL_TOKEN: TOKEN,
     SOBER_GATE_SETUP_TOKEN: SETUP_TOKEN,
     SOBER_GATE_DEMO: messages ? '1' : '0',
+    // The demo brings its stand-in; without it senders are verified by relays alone, unless a test says otherwise.
+    ...(messages ? {} : { SOBER_GATE_DNS: 'off' }),
     SOBER_GATE_DEMO_ANCHOR: '2026-11-20',
     SOBER_GATE_DEMO_MESSAGES: String(messages),
   }

@@ -1,0 +1,44 @@
+import { Resolver } from 'node:dns/promises'
+import { DnsError, type DnsAnswers, type DnsType, type Resolve } from '#core/verification'
+
+/** One try over UDP, and how many; TCP follows by itself where an answer does not fit. */
+const TRY_MS = 1000
+const TRIES = 2
+const NOTHING: readonly string[] = ['ENOTFOUND', 'ENODATA']
+
+/**
+ * Looks records up at DNS servers, by c-ares.
+ * @param servers addresses, with a port if it is not 53; empty for the system's
+ */
+export function lookUpAt(servers: readonly string[]): Resolve {
+  const resolver = new Resolver({ timeout: TRY_MS, tries: TRIES })
+  if (servers.length) resolver.setServers(servers)
+  const ask: { [T in DnsType]: (name: string) => Promise<DnsAnswers[T]> } = {
+    TXT: name => resolver.resolveTxt(name),
+    A: name => resolver.resolve4(name),
+    AAAA: name => resolver.resolve6(name),
+    MX: name => resolver.resolveMx(name),
+    PTR: name => resolver.resolvePtr(name),
+  }
+  return async (name, type) => {
+    try {
+      return await ask[type](name)
+    }
+    catch (error) {
+      const { code, message } = error as { code?: string, message: string }
+      throw new DnsError(NOTHING.includes(code ?? '') ? (code as 'ENOTFOUND') : 'ETIMEOUT', `${name} ${type}: ${code ?? message}`)
+    }
+  }
+}
+
+/** Gives up all look-ups that are not answered in time: after so many milliseconds from the first one on. */
+export function within(ms: number, resolve: Resolve): Resolve {
+  let over: Promise<never> | null = null
+  return (name, type) => {
+    over ??= new Promise((_, reject) => {
+      setTimeout(() => reject(new DnsError('ETIMEOUT', `DNS did not answer within ${ms / 1000} seconds`)), ms).unref()
+    })
+    over.catch(() => undefined)
+    return Promise.race([resolve(name, type), over])
+  }
+}
