@@ -21,6 +21,7 @@ import type { KnownSender } from '../../server/copies/known-senders'
 import type { NewlyStopped } from '../../server/copies/newly-stopped'
 import type { AtStake, DeactivationForm } from '../../server/users/deactivation'
 import type { TraceTest, TraceTestResult } from '../../server/users/trust-tests'
+import type { DomainTestResult, SenderTest, SenderTestResult } from '../../server/verification/sender-tests'
 import type { MovedCopies } from '../../server/copies/locked-copies'
 import type { Changing, SavedChanges } from '../../server/impact/save-changes'
 import type { ReturnPreview } from '../../server/impact/return-mail'
@@ -83,6 +84,8 @@ export type {
   KnownSender,
   NewlyStopped,
   TraceTestResult,
+  DomainTestResult,
+  SenderTestResult,
   Verdict,
   Added,
   AssignmentForm,
@@ -403,6 +406,10 @@ export const api = {
   previewPeople: (file: string) => sendPeople<UserImportReport>(file, { dry: true }),
   importPeople: (file: string, version: string) => sendPeople<UserImportReport & { eventId: number | null }>(file, { version }),
   testTrace: (trace: TraceTest) => call<TraceTestResult>('POST', '/settings/tests', { trace }),
+  testSender: (sender: SenderTest) => call<SenderTestResult>('POST', '/settings/tests', { sender }),
+  testDomain: (domain: string) => call<DomainTestResult>('POST', '/settings/tests', { domain }),
+  unverifiedMail: () => call<{ ready: number, without: number }>('GET', '/settings/unverified'),
+  verifyMail: () => call<{ job: number }>('POST', '/settings/unverified', {}),
   testAddress: (address: string) => call<{ taken: boolean, words: string }>('POST', '/settings/tests', { address }),
   importMessage: async (message: Uint8Array, recipient: string | undefined) =>
     (await (await ask(

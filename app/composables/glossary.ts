@@ -46,7 +46,7 @@ export const GLOSSARY = {
   },
   verified: {
     word: 'Verified sender',
-    text: 'A trusted relay confirmed that the message really comes from the domain in From (DMARC, or DKIM or SPF aligned with it). '
+    text: 'The message really comes from the domain in From: DMARC passed, or a DKIM or SPF result that matches it, here or at a trusted relay. '
       + 'A From alone is easily forged.',
   },
   trustedRelay: {

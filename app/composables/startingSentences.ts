@@ -128,5 +128,11 @@ export function readyRules(): StartingSentence[] {
       hint: 'Check the impact: people of the same name, and private addresses of your users, are held too. Except them, then save.',
       sheet: owner => ({ ...blankSheet(owner), name: 'A user’s name from outside', when: [rowOf({ userName: true })], ...held(owner) }),
     },
+    {
+      id: 'dmarc',
+      name: 'Treat a DMARC failure as its domain asks',
+      hint: 'Check the impact: mail that a forwarder or a mailing list changed fails too. Then save.',
+      sheet: owner => ({ ...blankSheet(owner), name: 'DMARC failure', when: [rowOf({ dmarcRequest: 'quarantine' })], ...held(owner) }),
+    },
   ]
 }

@@ -21,7 +21,7 @@ interface Followed {
 }
 
 const OVER = ['done', 'failed', 'cancelled', 'needsConfirmation']
-const FOUND_AGAIN = ['many', 'existing', 'save']
+const FOUND_AGAIN = ['many', 'existing', 'save', 'senders']
 const count = (n: number) => counted(n, 'message')
 
 /** Long work that was begun here: how far it is, and what it came to. It goes on at the server whether or not anybody looks. */
@@ -67,9 +67,11 @@ export const useJobStore = defineStore('jobs', () => {
     if (state === 'failed') return notices.failed(`${error ?? 'The job failed.'} Until then: ${said}`)
     const stayed = kind === 'existing'
       ? staysWords(job)
-      : moved < done
-        ? ' The others were skipped: already there, held, requested or deleted.'
-        : ''
+      : kind === 'senders'
+        ? ' Nothing else changed.'
+        : moved < done
+          ? ' The others were skipped: already there, held, requested or deleted.'
+          : ''
     // A permanent deletion cannot be undone.
     const back = kind !== 'purge' && (kind === 'existing' || moved) ? eventId : null
     const link = back !== null && moved ? { to: `/mail?eventId=${back}`, text: 'Show moved messages' } : null

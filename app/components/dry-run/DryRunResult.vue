@@ -86,7 +86,7 @@ const same = computed(() => {
     <h3>Facts of the message</h3>
     <p class="second small">
       from {{ tried.facts.from.join(', ') || 'no sender' }} ·
-      {{ { pass: 'verified', fail: 'authentication failed', none: 'sender not verified' }[tried.facts.authentication] }}
+      {{ VERDICTS[tried.facts.authentication] }}
       · {{ tried.facts.direction }}
     </p>
     <p

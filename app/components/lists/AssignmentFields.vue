@@ -197,7 +197,7 @@ const counts = computed(() => countsOf(assignment.value ?? {}))
       v-else-if="assignment?.side === 'allow' && counts === 'verified' && directory.data && !directory.data.authenticator"
       class="small warn note"
     >
-      No trusted relay that verifies senders is configured, so this list has no effect yet.
+      Senders cannot be verified at present, so this list has no effect.
     </p>
     <p
       v-for="text in Object.entries(fields).filter(([path]) => path.startsWith('assignment')).map(([, t]) => t)"

@@ -281,6 +281,10 @@ function eventWords(auditEvent: CopyDetail['history'][number]): string {
         <p class="sentence">
           {{ copy.sentence }}
         </p>
+        <SenderFound
+          :authentication="copy.facts.attempt.authentication"
+          :content="copy.facts"
+        />
         <ReasonList
           v-model:lit="lit"
           :reasons="copy.reasons"

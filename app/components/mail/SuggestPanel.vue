@@ -412,7 +412,7 @@ const hereWords = computed(() => {
           v-if="store.protects && directory.data && !directory.data.authenticator"
           class="small warn"
         >
-          No sender can be verified: no trusted relay is configured. An entry has no effect until one is.
+          No sender can be verified at present: DNS does not answer, and no trusted relay is configured. An entry has no effect until then.
         </p>
         <h3>Words</h3>
         <el-input
@@ -637,7 +637,7 @@ h3 { font-family: var(--text); font-weight: 400; font-size: 14px; color: var(--i
 .line { display: grid; grid-template-columns: 62px 1fr; align-items: center; }
 .here { grid-template-columns: 82px 1fr; }
 .here > div { display: flex; flex-wrap: wrap; gap: 0 14px; }
-.here :deep(.el-checkbox) { margin-right: 0; }
+.here :deep(.el-checkbox) { margin-right: 0; height: auto; white-space: normal; }
 .more-impact { display: grid; gap: 8px; }
 .more-impact[open] summary { margin-bottom: 6px; }
 summary { cursor: pointer; }

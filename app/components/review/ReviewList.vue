@@ -85,7 +85,7 @@ const purging = ref(false)
         v-if="directory.data && !directory.data.authenticator"
         class="small second"
       >
-        No sender can be verified: no trusted relay is configured. So no message is ranked by its sender.
+        No sender can be verified at present. So no message is ranked by its sender.
       </p>
       <p
         v-if="leaving"

@@ -53,6 +53,10 @@ const { without } = useWhatIf(() => copy.value?.id ?? null)
       >
         {{ copy.sentence }}
       </p>
+      <SenderFound
+        :authentication="copy.facts.attempt.authentication"
+        :content="copy.facts"
+      />
       <ReasonList
         v-model:lit="lit"
         :reasons="copy.reasons"

@@ -258,7 +258,7 @@ const makePlainly = () =>
       v-if="directory.data && !directory.data.authenticator"
       class="small second"
     >
-      No sender can be verified: no trusted relay is configured. Allow lists that count only verified senders have no effect.
+      Senders cannot be verified at present. Allow lists that count only verified senders have no effect.
     </p>
     <ReadingState
       :failure

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import {
   SettingsDepartments, SettingsDomains, SettingsMail, SettingsPlace, SettingsQuarantines, SettingsRetention, SettingsTrust, SettingsUsers,
+  SettingsVerification,
 } from '#components'
 import { readyRules } from '~/composables/startingSentences'
 
@@ -15,6 +16,7 @@ const PARTS = [
   { name: 'users', title: 'Users', component: SettingsUsers },
   { name: 'departments', title: 'Departments', component: SettingsDepartments },
   { name: 'domains', title: 'Own domains', component: SettingsDomains },
+  { name: 'verification', title: 'Sender verification', component: SettingsVerification },
   { name: 'trust', title: 'Trusted relays and networks', component: SettingsTrust },
   { name: 'quarantines', title: 'Quarantines', component: SettingsQuarantines },
   { name: 'retention', title: 'Retention', component: SettingsRetention },

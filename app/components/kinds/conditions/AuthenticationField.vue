@@ -6,6 +6,7 @@ const OPTIONS: { value: Verdict, name: string }[] = [
   { value: 'pass', name: 'the sender is verified' },
   { value: 'fail', name: 'authentication fails' },
   { value: 'none', name: 'nothing authenticates the sender' },
+  { value: 'temperror', name: 'the sender could not be verified' },
 ]
 </script>
 
