@@ -15,6 +15,7 @@ import { allQuarantineSettings, quarantineVersions, type QuarantineSettings } fr
 import { SETTINGS_PARTS, DEFAULT_RETENTION, type SettingsForm, type SettingsPart, type Settings, type Retention } from './settings-form'
 import { listening, type ListeningView } from './listening'
 import { missingIn, type Missing } from './missing'
+import { forgetVerificationSettings } from '../verification/dns-servers'
 import { verifyingView, type VerifyingView } from '../verification/sender-tests'
 import { PUBLIC_PROVIDERS } from '../policy/public-providers'
 
@@ -139,7 +140,10 @@ async function writeSettings(
     })
     return { eventId, version: before.version + 1 }
   })
-  if (done.eventId !== null) await refreshPeople()
+  if (done.eventId !== null) {
+    forgetVerificationSettings()
+    await refreshPeople()
+  }
   return done
 }
 

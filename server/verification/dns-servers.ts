@@ -18,6 +18,11 @@ export function useStandIn(address: string | null): void {
   standIn = address
 }
 
+/** Settings were changed: they are read again. */
+export function forgetVerificationSettings(): void {
+  read = null
+}
+
 export function verificationSettings(): Promise<VerificationSettings> {
   if (!read || Date.now() - read.at > READ_AGAIN) {
     const settings = setting(VERIFICATION, DEFAULT_VERIFICATION)

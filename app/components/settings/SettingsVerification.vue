@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { counted, numberWords } from '#core/wording'
 import { verificationLines } from '#core/words'
 import { api, type DomainTestResult, type SenderTestResult } from '~/api/client'
 import { linesOf, useSettingsPart } from '~/composables/settingsPart'
@@ -269,14 +270,13 @@ const verifyStored = () => storedForm.submit(async () => {
             v-if="stored"
             role="status"
           >
-            {{ stored.ready }} {{ stored.ready === 1 ? 'message' : 'messages' }} can be verified.
-            {{ stored.without }} cannot: the source was not kept.
+            {{ counted(stored.ready, 'message') }} can be verified. {{ numberWords(stored.without) }} cannot: the source was not kept.
           </p>
           <PressButton
             v-if="stored?.ready"
             @click="verifyStored"
           >
-            Verify {{ stored.ready }} {{ stored.ready === 1 ? 'message' : 'messages' }}
+            Verify {{ counted(stored.ready, 'message') }}
           </PressButton>
           <p
             v-if="storedForm.error.value"
