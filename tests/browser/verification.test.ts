@@ -94,6 +94,9 @@ test('a DMARC failure is treated as its domain asks, by a rule whose impact is s
   await expect(page.getByLabel('Name', { exact: true })).toHaveValue('DMARC failure')
   await expect(page.getByText(/DMARC failed and its domain asks to quarantine or refuse it/).first()).toBeVisible()
   await save(page)
+  // What the forwarder broke is wanted: that is seen before it is held.
+  await expect(page.getByText(/It would stop \d+ messages? marked wanted/).first()).toBeVisible()
+  await page.getByRole('button', { name: 'Save anyway' }).click()
   await expect(page.getByText(WORDS.saved('DMARC failure'))).toBeVisible()
   await page.goto(page.url().replace(/\/rules.*/, '/settings/verification'))
   await expect(page.getByRole('link', { name: 'rule “DMARC failure”' })).toBeVisible()
