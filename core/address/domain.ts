@@ -28,7 +28,7 @@ export function domainToAscii(domain: string): string | null {
     transitionalProcessing: false,
     verifyDNSLength: true,
   })
-  return ascii && !/[\s@<>"(),:;\\]/.test(ascii) ? ascii : null
+  return ascii && !/[\s\p{Cc}@<>"(),:;\\]/u.test(ascii) ? ascii : null
 }
 
 /** The Unicode form of a domain, for reading (UTS #46). */

@@ -1,3 +1,4 @@
+import { bytesOfLatin1, isEightBit } from './bytes'
 import { TextDecoder as StandardDecoder } from '@exodus/bytes/encoding.js'
 
 /** Bytes read as text. */
@@ -35,6 +36,11 @@ export function strictUtf8(bytes: Uint8Array): string | null {
   catch {
     return null
   }
+}
+
+/** A text of one character a byte as UTF-8, where its bytes can be that, else null. */
+export function utf8Text(latin1: string): string | null {
+  return isEightBit(latin1) ? strictUtf8(bytesOfLatin1(latin1)) : latin1
 }
 
 function guessed(bytes: Uint8Array): string {

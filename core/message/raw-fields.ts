@@ -36,7 +36,7 @@ export function fieldBytes(bytes: Uint8Array, end: number): FieldBytes[] {
     const colon = line.indexOf(':')
     if (colon >= 0)
       fields.push({
-        name: line.slice(0, colon).trim().toLowerCase(),
+        name: /^[!-~]*/.exec(line.slice(0, colon))![0].toLowerCase(),
         line,
         value: line.slice(colon + 1),
         start,

@@ -1,6 +1,6 @@
 import { addTo } from '../add-to'
 import { bytesOfLatin1, isEightBit, latin1 } from './bytes'
-import { decodeText, strictUtf8 } from './charset'
+import { decodeText, utf8Text } from './charset'
 import { readParameters, type Parameters } from './parameters'
 import type { Defect } from './types'
 
@@ -406,8 +406,7 @@ function newPart(bytes: Uint8Array, depth: number): Part {
 }
 
 function fieldOf(name: string, value: string): RawField {
-  if (!isEightBit(value)) return { name, value }
-  const text = strictUtf8(bytesOfLatin1(value))
+  const text = utf8Text(value)
   return text === null ? { name, value, raw: true } : { name, value: text }
 }
 

@@ -54,7 +54,7 @@ function simple(line: string): string {
 function relaxed(line: string): string {
   const colon = line.indexOf(':')
   const name = line.slice(0, colon).trimEnd().toLowerCase()
-  const value = line.slice(colon + 1).replace(/[\r\n]/g, '').replace(/[ \t]+/g, ' ')
+  const value = line.slice(colon + 1).replace(/\r?\n/g, '').replace(/[ \t]+/g, ' ')
   return `${name}:${value.replace(/^ /, '').replace(/ $/, '')}`
 }
 

@@ -20,9 +20,12 @@ export type DmarcPolicyFound = DmarcRecord | 'none' | 'temperror'
  */
 export async function findDmarc(fromDomain: string, lookUps: LookUps): Promise<DmarcPolicyFound> {
   try {
-    const own = await recordOf(fromDomain, false, lookUps)
+    const own = await recordsOf(fromDomain, lookUps)
     const top = organisationalDomain(fromDomain)
-    return own ?? (top === fromDomain ? null : await recordOf(top, true, lookUps)) ?? 'none'
+    const above = own.length || top === fromDomain ? [] : await recordsOf(top, lookUps)
+    const [only, more] = own.length ? own : above
+    // Of several none counts, and none above them.
+    return only === undefined || more !== undefined ? 'none' : (readDmarc(only, !own.length) ?? 'none')
   }
   catch (error) {
     if (error instanceof DnsError) return 'temperror'
@@ -30,19 +33,20 @@ export async function findDmarc(fromDomain: string, lookUps: LookUps): Promise<D
   }
 }
 
-async function recordOf(domain: string, forSubdomain: boolean, lookUps: LookUps): Promise<DmarcRecord | null> {
+async function recordsOf(domain: string, lookUps: LookUps): Promise<string[]> {
   const records = await lookUps.ask(`_dmarc.${domain}`, 'TXT').catch((error: unknown) => {
     if (error instanceof DnsError && error.code !== 'ETIMEOUT') return []
     throw error
   })
-  const own = records.map(r => r.join('')).filter(text => /^v\s*=\s*DMARC1\s*(?:;|$)/.test(text))
-  // Of several none counts.
-  return own.length === 1 ? readDmarc(own[0]!, forSubdomain) : null
+  return records.map(r => r.join('')).filter(text => /^v\s*=\s*DMARC1\s*(?:;|$)/.test(text))
 }
 
-/** Reads a record (RFC 7489 6.3). Null where it is to be ignored. */
+/**
+ * Reads a record (RFC 7489 6.3), which passes over what is no tag.
+ * @returns null where the whole record is to be ignored
+ */
 export function readDmarc(text: string, forSubdomain: boolean): DmarcRecord | null {
-  const tags = readTags(text)
+  const tags = readTags(text, { skipMalformed: true })
   if (!tags) return null
   const value = (name: string) => tags.get(name)?.toLowerCase()
   const asked = (forSubdomain ? value('sp') : undefined) ?? value('p')

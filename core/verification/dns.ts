@@ -35,7 +35,11 @@ export interface LookUp {
 
 /** RFC 1035 2.3.4. */
 const MAX_NAME = 253
-const MAX_LABEL = 63
+/**
+ * A label that a resolver asks for as it is. It takes names as C strings: NUL would end the name, and a signature of one domain be
+ * verified by the key of another; a backslash begins an escape (RFC 1035 5.1).
+ */
+const LABEL = /^[!-[\]-~]{1,63}$/
 /** What is shown of an answer: as many records, and as much of each. */
 const MAX_SHOWN = 10
 const MAX_SHOWN_TEXT = 500
@@ -67,7 +71,7 @@ export class LookUps {
     const look: LookUp = { name: name.slice(0, MAX_NAME), type, records: null }
     this.made.push(look)
     try {
-      if (!isName(name)) throw new DnsError('ENOTFOUND', `“${name.slice(0, 80)}” is longer than a domain name can be`)
+      if (!isName(name)) throw new DnsError('ENOTFOUND', `“${name.slice(0, 80)}” is no domain name`)
       const answer = await this.resolve(name, type)
       look.records = answer.slice(0, MAX_SHOWN).map(record => recordText(record).slice(0, MAX_SHOWN_TEXT))
       return answer
@@ -81,7 +85,7 @@ export class LookUps {
 }
 
 function isName(name: string): boolean {
-  return name.length > 0 && name.length <= MAX_NAME && name.split('.').every(label => label.length > 0 && label.length <= MAX_LABEL)
+  return name.length <= MAX_NAME && name.split('.').every(label => LABEL.test(label))
 }
 
 function recordText(record: DnsAnswers[DnsType][number]): string {

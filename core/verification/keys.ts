@@ -49,9 +49,12 @@ type Known = Map<string, Promise<SigningKey | KeyProblem>>
 /** To read a key costs far more than to verify by it, and the same few sign most mail. */
 const knownBy = new WeakMap<SignatureChecks, Known>()
 const MAX_KNOWN = 1000
+/** One of 16,384 bits has some 3,000 characters. */
+const MAX_RECORD = 8 * 1024
 
 /** Reads a key record. */
-export function readKey(record: string, checks: SignatureChecks): Promise<SigningKey | KeyProblem> {
+export async function readKey(record: string, checks: SignatureChecks): Promise<SigningKey | KeyProblem> {
+  if (record.length > MAX_RECORD) return wrong('its key is too long')
   const known: Known = knownBy.get(checks) ?? new Map()
   knownBy.set(checks, known)
   const there = known.get(record)

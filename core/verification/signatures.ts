@@ -1,5 +1,5 @@
 import { domainToAscii, isAtOrBelow } from '../address'
-import type { FieldBytes, MethodResult } from '../message'
+import { utf8Text, type FieldBytes, type MethodResult } from '../message'
 import { isAligned } from './alignment'
 import { readTags, unfolded } from './tags'
 
@@ -11,6 +11,8 @@ const MAX_SIGNED_NAMES = 200
 /** Signatures by SHA-1 are not accepted any more (RFC 8301 3.1). */
 const ALGORITHMS: readonly string[] = ['rsa-sha256', 'ed25519-sha256']
 const CANONICAL = /^(?:simple|relaxed)(?:\/(?:simple|relaxed))?$/i
+/** RFC 6376 3.1, with the underscore that some use. */
+const SELECTOR = /^[a-z0-9_-]+(?:\.[a-z0-9_-]+)*$/
 const REQUIRED = ['v', 'a', 'b', 'bh', 'd', 'h', 's'] as const
 
 /** A DKIM-Signature field, before it is verified. */
@@ -46,7 +48,9 @@ function roughDomain({ value }: FieldBytes): string | null {
 }
 
 function readSignature(field: FieldBytes, fromDomain: string | null): Signature {
-  const tags = field.value.length > MAX_FIELD || /[;\s]{200}/.test(field.value) ? null : readTags(field.value)
+  // Domains may be UTF-8 (RFC 8616 3).
+  const value = field.value.length > MAX_FIELD || /[;\s]{200}/.test(field.value) ? null : utf8Text(field.value)
+  const tags = value === null ? null : readTags(value)
   const domain = domainToAscii(tags?.get('d') ?? '') ?? ''
   const identity = tags?.get('i')
   const read = {
@@ -62,7 +66,7 @@ function readSignature(field: FieldBytes, fromDomain: string | null): Signature 
 }
 
 // RFC 6376 6.1.1, and what else would let a signature cover less than it seems to.
-function problemIn(tags: Map<string, string>, { domain, identity }: { domain: string, identity: string }): string | null {
+function problemIn(tags: Map<string, string>, { domain, selector, identity }: Pick<Signature, 'domain' | 'selector' | 'identity'>) {
   const missing = REQUIRED.find(name => !tags.get(name))
   if (missing) return `${missing}= is missing`
   if (tags.get('v') !== '1') return 'its version is not 1'
@@ -71,6 +75,7 @@ function problemIn(tags: Map<string, string>, { domain, identity }: { domain: st
   if (!ALGORITHMS.includes(algorithm)) return `its algorithm is unknown: ${algorithm.slice(0, 40)}`
   if (!CANONICAL.test(tags.get('c') ?? 'simple')) return 'its canonicalization is unknown'
   if (domain === '') return 'd= is not a domain'
+  if (!SELECTOR.test(selector)) return 's= is not a selector'
   if (!isAtOrBelow(identity, domain)) return 'i= is not within d='
   const signed = unfolded(tags.get('h')!).toLowerCase().split(':')
   if (!signed.includes('from')) return 'it does not cover From'

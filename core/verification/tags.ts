@@ -1,16 +1,19 @@
 /**
  * Reads a tag list (RFC 6376 3.2), as DKIM signatures, DKIM keys and DMARC records have them: "a=1; b=2". White space around names and
  * values is taken off.
- * @returns null where a tag has no name or comes twice: such a list is not valid
+ * @param skipMalformed what is no tag is passed over (RFC 7489 6.3)
+ * @returns null where a tag is malformed or comes twice: such a list is not valid
  */
-export function readTags(text: string): Map<string, string> | null {
+export function readTags(text: string, { skipMalformed = false } = {}): Map<string, string> | null {
   const tags = new Map<string, string>()
   const pieces = text.split(';')
-  for (const [i, piece] of pieces.entries()) {
+  if (pieces.at(-1)!.trim() === '') pieces.pop() // after the last semicolon
+  for (const piece of pieces) {
     const equals = piece.indexOf('=')
     const name = piece.slice(0, Math.max(0, equals)).trim()
-    if (equals < 0 && piece.trim() === '' && i === pieces.length - 1) break // after the last semicolon
-    if (!/^[a-z]\w*$/i.test(name) || tags.has(name)) return null
+    const isTag = /^[a-z]\w*$/i.test(name)
+    if (!isTag && skipMalformed) continue
+    if (!isTag || tags.has(name)) return null
     tags.set(name, piece.slice(equals + 1).trim())
   }
   return tags

@@ -2,6 +2,7 @@ import {
   bodyStart,
   fieldBytes,
   readMailboxes,
+  utf8Text,
   type Authentication,
   type FieldBytes,
   type MethodsFound,
@@ -75,7 +76,10 @@ export async function verifySender(asked: ToVerify, dns: Dns, checks: SignatureC
 function plainFrom(fields: readonly FieldBytes[]): Address | null {
   const from = fields.filter(f => f.name === 'from')
   if (from.length !== 1) return null
-  const { addresses, doubtful } = readMailboxes([{ name: 'from', value: from[0]!.value.replace(/\r?\n/g, '') }], 'from')
+  // In another character set than UTF-8 its bytes may be one domain to us, and another to who reads them by the body's.
+  const value = utf8Text(from[0]!.value)
+  if (value === null) return null
+  const { addresses, doubtful } = readMailboxes([{ name: 'from', value: value.replace(/\r?\n/g, '') }], 'from')
   return addresses.length === 1 && !doubtful ? addresses[0]! : null
 }
 

@@ -1,6 +1,6 @@
 import { createSocket } from 'node:dgram'
 import { createServer, type AddressInfo, type Socket } from 'node:net'
-import { decode, encode, streamDecode, streamEncode, type Answer, type Packet } from 'dns-packet'
+import { decode, encode, type Answer, type Packet, type Question } from 'dns-packet'
 import { DnsError, recordsIn, type Zone, type ZoneRecord } from '#core/verification'
 
 /** What of an answer fits into UDP without EDNS (RFC 1035 4.2.1). */
@@ -12,6 +12,8 @@ const SERVFAIL = 2
 /** Milliseconds after which an idle TCP connection is closed. */
 const IDLE = 5000
 const MAX_QUERY = 64 * 1024
+/** What the length before it over TCP can say (RFC 1035 4.2.2). */
+const MAX_ANSWER = 65_535
 
 export interface StandInDns {
   /** "127.0.0.1:5353" */
@@ -32,11 +34,8 @@ export async function startStandInDns(zone: () => Zone): Promise<StandInDns> {
   const { port } = tcp.address() as AddressInfo
   const udp = createSocket('udp4')
   udp.on('message', (bytes, from) => {
-    const answer = answerTo(bytes, zone())
-    if (!answer) return
-    const whole = encode(answer)
-    const cut: Packet = { ...answer, flags: answer.flags! | TRUNCATED, answers: [] }
-    udp.send(whole.length <= MAX_UDP ? whole : encode(cut), from.port, from.address)
+    const whole = answerTo(bytes, zone())
+    if (whole) udp.send(whole.length <= MAX_UDP ? whole : cut(whole), from.port, from.address)
   })
   await new Promise<void>((resolve, reject) => {
     udp.once('error', reject)
@@ -62,35 +61,46 @@ function serve(socket: Socket, zone: () => Zone): void {
     if (read.length > MAX_QUERY) return socket.destroy()
     while (read.length >= 2 && read.length >= 2 + read.readUInt16BE(0)) {
       const length = 2 + read.readUInt16BE(0)
-      const answer = answerTo(read.subarray(0, length), zone(), true)
-      read = read.subarray(length)
+      const answer = answerTo(read.subarray(2, length), zone())
       if (!answer) return socket.destroy()
-      socket.write(streamEncode(answer))
+      const size = Buffer.alloc(2)
+      size.writeUInt16BE(answer.length)
+      socket.write(Buffer.concat([size, answer]))
+      read = read.subarray(length)
     }
   })
 }
 
-// Null for what is no question: it is not answered.
-function answerTo(bytes: Buffer, zone: Zone, stream = false): Packet | null {
-  let asked: Packet
+// Null for what is no question, or what no packet can hold: it is not answered.
+function answerTo(bytes: Buffer, zone: Zone): Buffer | null {
   try {
-    asked = stream ? streamDecode(bytes) : decode(bytes)
+    const asked = decode(bytes)
+    const [question] = asked.questions ?? []
+    if (!question || asked.type === 'response') return null
+    const whole = encode(replyTo(asked.id ?? 0, question, zone))
+    return whole.length <= MAX_ANSWER ? whole : null
   }
   catch {
     return null
   }
-  const [question] = asked.questions ?? []
-  if (!question || asked.type === 'response') return null
-  const reply: Packet = { id: asked.id, type: 'response', flags: AUTHORITATIVE, questions: [question], answers: [] }
+}
+
+function replyTo(id: number, question: Question, zone: Zone): Packet {
+  const reply: Packet = { id, type: 'response', flags: AUTHORITATIVE, questions: [question], answers: [] }
   try {
-    const name = question.name.toLowerCase()
-    const answers = recordsIn(zone, name, question.type).map(record => answerOf(question.name, record)).filter(a => a !== null)
-    return { ...reply, answers }
+    const records = recordsIn(zone, question.name.toLowerCase(), question.type)
+    return { ...reply, answers: records.map(record => answerOf(question.name, record)).filter(a => a !== null) }
   }
   catch (error) {
     const code = error instanceof DnsError ? error.code : 'ETIMEOUT'
     return { ...reply, flags: AUTHORITATIVE | { ENODATA: 0, ENOTFOUND: NXDOMAIN, ETIMEOUT: SERVFAIL }[code] }
   }
+}
+
+/** The head and the question of an answer that does not fit: TCP is to be asked. */
+function cut(whole: Buffer): Buffer {
+  const { id, flags, questions } = decode(whole)
+  return encode({ id, type: 'response', flags: flags! | TRUNCATED, questions, answers: [] })
 }
 
 function answerOf(name: string, { type, ttl, data }: ZoneRecord): Answer | null {

@@ -1,5 +1,5 @@
 import { and, asc, eq, gt, isNotNull, sql } from 'drizzle-orm'
-import { hasPlainFrom, type Attempt, type Content } from '#core'
+import { forSenderOf, type Attempt, type Content } from '#core'
 import { jobsDb } from '../db/client'
 import { attempts, copies, messages, sources } from '../db/schema'
 import type { JobKind } from '../jobs/kinds'
@@ -85,16 +85,18 @@ interface Row {
 
 async function verifiedNow({ attempt, raw, facts }: Row): Promise<Attempt['authentication'] | null> {
   const { policy } = await activePolicy()
+  const client = attempt.firstHop || attempt.client
   const envelope = {
     mailFrom: attempt.mailFrom,
     rcptTo: attempt.rcptTo === null ? [] : [attempt.rcptTo],
-    client: attempt.firstHop || attempt.client,
-    helo: attempt.helo,
+    client,
+    // Behind a relay HELO is the relay's.
+    helo: client === attempt.client ? attempt.helo : null,
     tls: attempt.tls,
     user: attempt.signedIn,
     receivedAt: attempt.at.toISOString(),
   }
-  const verified = hasPlainFrom(facts) ? await verifyOne(raw, envelope, policy.trust) : null
-  if (verified?.authentication.verdict !== 'pass') return null
-  return cleanJson(verified.authentication)
+  const verified = await verifyOne(raw, envelope, policy.trust)
+  const authentication = verified && forSenderOf(facts, verified.authentication)
+  return authentication?.verdict === 'pass' ? cleanJson(authentication) : null
 }

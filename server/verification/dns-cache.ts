@@ -6,8 +6,8 @@ const KEPT_FAILURE = 60_000
 /** The oldest go first. */
 const MAX_ANSWERS = 10_000
 const MAX_UNITS = 16 * 1024 * 1024
-/** Questions under way; what comes beyond is not asked. */
-const MAX_PENDING = 500
+/** Questions under way; what comes beyond is not asked. A message has a dozen at once, and 200 connections may each bring one. */
+const MAX_PENDING = 3000
 
 interface Kept {
   until: number

@@ -1,10 +1,11 @@
 import { Resolver } from 'node:dns/promises'
-import { DnsError, type DnsAnswers, type DnsType, type Resolve } from '#core/verification'
+import { DnsError, type DnsAnswers, type DnsErrorCode, type DnsType, type Resolve } from '#core/verification'
 
 /** One try over UDP, and how many; TCP follows by itself where an answer does not fit. */
 const TRY_MS = 1000
 const TRIES = 2
-const NOTHING: readonly string[] = ['ENOTFOUND', 'ENODATA']
+/** There is no such record: also where c-ares takes the name for none, else a sender could make it look as if DNS did not answer. */
+const NOTHING: Record<string, DnsErrorCode> = { ENOTFOUND: 'ENOTFOUND', ENODATA: 'ENODATA', EBADNAME: 'ENOTFOUND' }
 
 /**
  * Looks records up at DNS servers, by c-ares.
@@ -26,7 +27,7 @@ export function lookUpAt(servers: readonly string[]): Resolve {
     }
     catch (error) {
       const { code, message } = error as { code?: string, message: string }
-      throw new DnsError(NOTHING.includes(code ?? '') ? (code as 'ENOTFOUND') : 'ETIMEOUT', `${name} ${type}: ${code ?? message}`)
+      throw new DnsError(NOTHING[code ?? ''] ?? 'ETIMEOUT', `${name} ${type}: ${code ?? message}`)
     }
   }
 }

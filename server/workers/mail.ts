@@ -85,7 +85,8 @@ function indexedFor({ number, edition, start }: Omit<WorkOrder<unknown>, 'job'>)
 
 async function readFor(job: Pick<DecideJob, 'read' | 'envelope' | 'attempt'>, indexed: IndexedPolicy, extent: Extent): Promise<Message> {
   const content = 'content' in job.read ? job.read.content : await parseContent(job.read.bytes, { extent })
-  return { content, attempt: { ...readAttempt(content, job.envelope, indexed.compiled.policy.trust), ...job.attempt } }
+  const attempt = { ...readAttempt(content, job.envelope, indexed.compiled.policy.trust), ...job.attempt }
+  return { content, attempt: { ...attempt, authentication: forSenderOf(content, attempt.authentication) } }
 }
 
 /** What a message says, off the thread that serves people. */

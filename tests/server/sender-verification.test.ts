@@ -1,6 +1,6 @@
 // Senders are verified here, with no trusted relay: mail by real SMTP, DNS over UDP and TCP from the stand-in’s zone.
 import { createSocket, type Socket } from 'node:dgram'
-import type { AddressInfo } from 'node:net'
+import { connect, type AddressInfo } from 'node:net'
 import { decode, encode } from 'dns-packet'
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
 import { readZone } from '#core/verification'
@@ -56,6 +56,14 @@ describe('without any relay: an allow list of the organisation would have no eff
     const forged = await arrive(message.replace('is included', 'is not included'), CHANDLER)
     expect([forged.lane, forged.verdict]).toEqual(['spam', 'fail'])
     expect((await opened(forged.id)).facts.attempt.authentication.found.dkim).toMatchObject([{ result: 'fail', reason: 'the body was changed' }])
+  })
+  it('a signature in another’s name, whose selector ends the name that DNS is asked for, is not verified by the forger’s key', async () => {
+    const elsewhere = `${SELECTORS.rsa}._domainkey.esker-logistics.test\0`
+    const forged = await signed(plainMessage({ from: CHANDLER, subject: 'Ours now', text: 'the keel tax' }), 'quayline.example', elsewhere)
+    expect(forged).toContain('\0')
+    const copy = await arrive(forged, CHANDLER)
+    expect([copy.lane, copy.verdict === 'pass']).toEqual(['spam', false])
+    expect((await opened(copy.id)).facts.attempt.authentication.found.dkim).toMatchObject([{ domain: 'quayline.example', result: 'permerror' }])
   })
   it('the demo’s mail is verified as its senders send it, and the forged invoice in our name is told as forged', async () => {
     const forged = await gate.ask.copies({ sender: `accounts@${OURS}`, about: 'Changed bank details' })
@@ -179,6 +187,24 @@ describe('DNS that is slow, silent, or lies', () => {
     silent.close()
   })
 
+  it('what is no question, over UDP or TCP, is not answered, and stops nobody', async () => {
+    const [host, port] = standIn.address.split(':') as [string, string]
+    const question = encode({ id: 7, type: 'query', questions: [{ name: `${'a'.repeat(60)}.example`, type: 'TXT' }] })
+    const odd = [Buffer.alloc(0), Buffer.from('x'), Buffer.alloc(12), question.subarray(0, 20), Buffer.alloc(512, 0xc0), Buffer.concat([question.subarray(0, 12), Buffer.from([1, 0xe9, 0, 255, 255, 0, 1])])]
+    const udp = createSocket('udp4')
+    for (const bytes of odd) await new Promise<void>(done => udp.send(bytes, Number(port), host, () => done()))
+    udp.close()
+    for (const bytes of odd) {
+      const tcp = connect(Number(port), host)
+      tcp.on('error', () => undefined)
+      tcp.end(Buffer.concat([Buffer.from([bytes.length >> 8, bytes.length & 255]), bytes]))
+      await new Promise(done => tcp.once('close', done).resume())
+    }
+    expect(await lookUpAt([standIn.address])('large.example', 'TXT')).toHaveLength(61)
+  })
+  it('a name that no resolver takes does not exist: a forger cannot make it look as if DNS did not answer', async () => {
+    for (const name of ['a b.example', 'a(b).example']) await expect(lookUpAt([standIn.address])(name, 'TXT')).rejects.toMatchObject({ code: 'ENOTFOUND' })
+  })
   it('answers that do not fit into UDP come over TCP', async () => {
     const records = await lookUpAt([standIn.address])('large.example', 'TXT')
     expect([records.length, records.at(-1)]).toEqual([61, ['v=spf1 -all']])

@@ -1,7 +1,9 @@
 import { generateKeyPairSync } from 'node:crypto'
+import { domainToASCII } from 'node:url'
 import { dkimSign } from 'mailauth/lib/dkim/sign.js'
 import { describe, expect, it } from 'vitest'
-import { DnsError, readZone, verifySender, zoneResolver, type Resolve } from '#core/verification'
+import { forSenderOf, parseContent } from '#core'
+import { DnsError, LookUps, readZone, verifySender, zoneResolver, type Resolve } from '#core/verification'
 
 const NOW = '2026-11-24T09:00:00Z'
 const HEAD = 'From: ada@quayline.example\r\nSubject: Berth 4\r\nDate: Tue, 24 Nov 2026 08:59:00 +0000\r\n'
@@ -65,6 +67,44 @@ describe('a signature that covers less than it seems to: someone else’s text w
     const version = name.includes('version') ? 'DKIM2' : 'DKIM1'
     const zone = KEY.replace('v=DKIM1; ', `v=${version}; ${tag}`)
     expect(await verified(await signed(`${HEAD}\r\nHello\r\n`), { zone })).toMatchObject({ verdict: 'none', dkim: [{ result }] })
+  })
+  // A resolver in C takes a name to end at NUL: asked for "own.test\0._domainkey.quayline.example" it would ask for own.test.
+  it('a selector that would make the resolver ask elsewhere, or nowhere: the name is not asked for', async () => {
+    const asked: string[] = []
+    const zone = zoneResolver(readZone(`${KEY}_dmarc.quayline.example. TXT "v=DMARC1; p=reject"\n`))
+    const resolve: Resolve = (name, type) => {
+      asked.push(name)
+      return zone(name, type)
+    }
+    for (const selector of ['own.test\0', 'a b', 'a\\', 'a@b', 's1.', '.s1', '\xe9'])
+      expect(await verified((await signed(`${HEAD}\r\nHello\r\n`)).replace('s=s1', `s=${selector}`), { resolve }), selector).toMatchObject({
+        verdict: 'fail',
+        dkim: [{ result: 'permerror' }],
+      })
+    expect(asked.filter(name => !name.startsWith('_dmarc'))).toEqual([])
+    for (const name of ['own.test\0.quayline.example', 'a b.example', 'a\\.example', 'a..example', `${'a'.repeat(64)}.example`, '', '\xe9.example'])
+      await expect(new LookUps(resolve).ask(name, 'TXT')).rejects.toMatchObject({ code: 'ENOTFOUND' })
+    expect(asked.filter(name => !name.startsWith('_dmarc'))).toEqual([])
+  })
+  it('a From domain whose bytes spell another domain in another character set', async () => {
+    const utf8 = (text: string) => Buffer.from(text).toString('latin1')
+    // "ê" as two bytes of Latin-1 is "Ãª", which is "ãa" as a domain.
+    const look = domainToASCII('fãatre.example')
+    const message = await signed(utf8('From: ada@fêtre.example\r\n\r\nHello\r\n'), { signingDomain: look })
+    const zone = KEY.replaceAll('quayline.example', look)
+    expect(await verified(message, { zone })).toMatchObject({ verdict: 'none', dkim: [{ result: 'pass', aligned: false }], dmarc: { domain: domainToASCII('fêtre.example') } })
+    const latin1 = await signed('From: ada@f\xeatre.example\r\n\r\nHello\r\n')
+    expect(await verified(latin1)).toMatchObject({ verdict: 'none', dmarc: { domain: null } })
+  })
+  it('a header that verifying reads in another way than the facts: nobody is verified', async () => {
+    const { authentication } = await verifySender(
+      { bytes: Buffer.from(await signed(`${HEAD}\r\nHello\r\n`)), mailFrom: null, helo: null, client: null, receivedAt: NOW },
+      { policy: zoneResolver(readZone(KEY)), others: zoneResolver(readZone(KEY)) },
+    )
+    const factsOf = (text: string) => parseContent(Buffer.from(text))
+    expect(forSenderOf(await factsOf(HEAD), authentication)).toBe(authentication)
+    for (const other of [HEAD.replaceAll('quayline', 'saltmere'), `${HEAD}From: b@quayline.example\r\n`, 'Subject: x\r\n', HEAD.replace('ada', 'a@b.test, ada')])
+      expect(forSenderOf(await factsOf(other), authentication)).toMatchObject({ verdict: 'none', found: { dmarc: { domain: null }, dkim: [{ aligned: false }] } })
   })
   it('an expired one, by the clock of receipt and not by that of now', async () => {
     const message = await signed(`${HEAD}\r\nHello\r\n`, {}, new Date('2026-11-25T00:00:00Z'))
