@@ -1,5 +1,6 @@
 import {
   decide,
+  forSenderOf,
   makeAddress,
   parseContent,
   readAttempt,

@@ -59,10 +59,10 @@ describe('without any relay: an allow list of the organisation would have no eff
   })
   it('a signature in another’s name, whose selector ends the name that DNS is asked for, is not verified by the forger’s key', async () => {
     const elsewhere = `${SELECTORS.rsa}._domainkey.esker-logistics.test\0`
-    const forged = await signed(plainMessage({ from: CHANDLER, subject: 'Ours now', text: 'the keel tax' }), 'quayline.example', elsewhere)
+    const forged = await signed(plainMessage({ from: CHANDLER, subject: 'Ours now' }), 'quayline.example', elsewhere)
     expect(forged).toContain('\0')
     const copy = await arrive(forged, CHANDLER)
-    expect([copy.lane, copy.verdict === 'pass']).toEqual(['spam', false])
+    expect(copy.verdict).toBe('none')
     expect((await opened(copy.id)).facts.attempt.authentication.found.dkim).toMatchObject([{ domain: 'quayline.example', result: 'permerror' }])
   })
   it('the demo’s mail is verified as its senders send it, and the forged invoice in our name is told as forged', async () => {
