@@ -7,6 +7,8 @@ import { readTags, unfolded } from './tags'
 export const MAX_SIGNATURES = 10
 /** A field is read up to this length: a signature by a key of 16,384 bits has some 3,500 characters. */
 const MAX_FIELD = 8 * 1024
+/** Longer than a name can be; what is beyond needs not be kept. */
+const MAX_SELECTOR = 254
 const MAX_SIGNED_NAMES = 200
 /** Signatures by SHA-1 are not accepted any more (RFC 8301 3.1). */
 const ALGORITHMS: readonly string[] = ['rsa-sha256', 'ed25519-sha256']
@@ -57,7 +59,7 @@ function readSignature(field: FieldBytes, fromDomain: string | null): Signature 
     field,
     tags: tags ?? new Map<string, string>(),
     domain,
-    selector: (tags?.get('s') ?? '').toLowerCase(),
+    selector: (tags?.get('s') ?? '').toLowerCase().slice(0, MAX_SELECTOR),
     identity: identity === undefined ? domain : (domainToAscii(identity.slice(identity.lastIndexOf('@') + 1)) ?? ''),
     aligned: isAligned(domain, fromDomain, 'relaxed'),
   }
