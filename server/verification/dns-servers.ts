@@ -1,5 +1,5 @@
 import { DEFAULT_VERIFICATION, setting, VERIFICATION, type VerificationSettings } from '../db/settings'
-import { dnsIsOff } from '../platform/variables'
+import { dnsIsOff, wholeNumber } from '../platform/variables'
 
 /** Milliseconds for which the setting is not read again: each message asks for it. */
 const READ_AGAIN = 2000
@@ -45,6 +45,18 @@ export async function dnsServers(): Promise<string[]> {
   if (servers.length) return servers
   if (standIn !== null) return [standIn]
   return (process.env.SOBER_GATE_DNS ?? '').split(/[\s,]+/).filter(server => server !== '')
+}
+
+/** Milliseconds for all look-ups of a message. The stand-in always answers, though late on a busy machine: nobody can make it silent. */
+const USUAL_MS = 3000
+const STAND_IN_MS = 30_000
+const SET_MS = wholeNumber('SOBER_GATE_DNS_MS', 0, { least: 100, most: 60_000 })
+
+/** Which DNS is asked, and for how long. */
+export async function dnsToAsk(): Promise<{ servers: string[], ms: number }> {
+  const servers = await dnsServers()
+  const isStandIn = standIn !== null && servers.includes(standIn)
+  return { servers, ms: SET_MS || (isStandIn ? STAND_IN_MS : USUAL_MS) }
 }
 
 /** Where the servers that are asked come from. */

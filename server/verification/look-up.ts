@@ -1,8 +1,7 @@
 import { Resolver } from 'node:dns/promises'
 import { DnsError, type DnsAnswers, type DnsErrorCode, type DnsType, type Resolve } from '#core/verification'
 
-/** One try over UDP, and how many; TCP follows by itself where an answer does not fit. */
-const TRY_MS = 1000
+/** How often a server is asked over UDP; TCP follows by itself where an answer does not fit. */
 const TRIES = 2
 /** There is no such record: also where c-ares takes the name for none, else a sender could make it look as if DNS did not answer. */
 const NOTHING: Record<string, DnsErrorCode> = { ENOTFOUND: 'ENOTFOUND', ENODATA: 'ENODATA', EBADNAME: 'ENOTFOUND' }
@@ -10,9 +9,10 @@ const NOTHING: Record<string, DnsErrorCode> = { ENOTFOUND: 'ENOTFOUND', ENODATA:
 /**
  * Looks records up at DNS servers, by c-ares.
  * @param servers addresses, with a port if it is not 53; empty for the system's
+ * @param tryMs milliseconds to wait before a server is asked again
  */
-export function lookUpAt(servers: readonly string[]): Resolve {
-  const resolver = new Resolver({ timeout: TRY_MS, tries: TRIES })
+export function lookUpAt(servers: readonly string[], tryMs = 1000): Resolve {
+  const resolver = new Resolver({ timeout: Math.ceil(tryMs), tries: TRIES })
   if (servers.length) resolver.setServers(servers)
   const ask: { [T in DnsType]: (name: string) => Promise<DnsAnswers[T]> } = {
     TXT: name => resolver.resolveTxt(name),

@@ -2,12 +2,12 @@ import type { Authentication, Envelope, Trust } from '#core'
 import { hasThreads, runOn, type Pool } from '../platform/threads'
 import { faultText, log } from '../platform/log'
 import * as here from '../workers/verify'
-import { dnsServers, isVerifying } from './dns-servers'
+import { dnsToAsk, isVerifying } from './dns-servers'
 
 /** What is larger is hashed on a thread of its own. */
 const LARGE = 1024 * 1024
-/** Milliseconds after which a message is taken all the same. Look-ups end long before; this is for a thread that is stuck. */
-const MAX_WAIT = 15_000
+/** As many times the time for look-ups a message waits at most, and is then taken all the same: a thread may be stuck. */
+const MAX_WAIT = 5
 
 /** What is known of a sender where it could not be verified at that time. */
 const NOT_NOW: Authentication = { verdict: 'temperror', by: '', saidBy: null }
@@ -23,9 +23,10 @@ function traceTrust({ ownDomains, relays, ownNetworks }: Trust): Trust {
  */
 export async function verifyIncoming(bytes: Uint8Array, envelope: Envelope, trust: Trust): Promise<Authentication | null> {
   if (!(await isVerifying())) return null
+  const { ms } = await dnsToAsk()
   let clock: ReturnType<typeof setTimeout> | undefined
   const late = new Promise<'late'>((resolve) => {
-    clock = setTimeout(() => resolve('late'), MAX_WAIT)
+    clock = setTimeout(() => resolve('late'), MAX_WAIT * ms)
   })
   try {
     const verified = await Promise.race([verifyOne(bytes, envelope, trust), late])
@@ -48,7 +49,7 @@ export async function verifyOne(bytes: Uint8Array, envelope: Envelope, trust: Tr
     bytes,
     envelope: { mailFrom, helo, client, receivedAt, user, rcptTo },
     trust: traceTrust(trust),
-    servers: await dnsServers(),
+    dns: await dnsToAsk(),
   }
   return onThread(bytes.length > LARGE ? 'verifyingLarge' : 'verifying', 'verify', here.verify, job)
 }
@@ -59,7 +60,7 @@ function onThread<Job extends object, Found>(pool: Pool, name: string, direct: (
 
 /** What DNS says of a domain, for whoever tests it. */
 export async function lookUpDomain(domain: string): Promise<here.DomainFound> {
-  return onThread('verifying', 'lookUp', here.lookUp, { domain, servers: await dnsServers() })
+  return onThread('verifying', 'lookUp', here.lookUp, { domain, dns: await dnsToAsk() })
 }
 
 /** How long it is believed whether DNS answers, in milliseconds. */
@@ -69,9 +70,9 @@ let known: { servers: string, at: number, answers: Promise<boolean> } | null = n
 /** Whether senders can be verified at present: it is on, and DNS answers. */
 export async function canVerifyNow(): Promise<boolean> {
   if (!(await isVerifying())) return false
-  const servers = await dnsServers()
-  const key = servers.join(' ')
+  const dns = await dnsToAsk()
+  const key = dns.servers.join(' ')
   if (!known || known.servers !== key || Date.now() - known.at > BELIEVED)
-    known = { servers: key, at: Date.now(), answers: onThread('verifying', 'answers', here.answers, { servers }).catch(() => false) }
+    known = { servers: key, at: Date.now(), answers: onThread('verifying', 'answers', here.answers, dns).catch(() => false) }
   return known.answers
 }
