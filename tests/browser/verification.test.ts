@@ -81,6 +81,7 @@ test('the forged invoice of the demo is told as forged; a bulk sender is blocked
 
   await page.goto(page.url().replace(/\/mail.*/, '/mail?words=berth+shares'))
   await page.getByRole('row').filter({ hasText: 'berth-shares.test' }).or(page.getByRole('row').filter({ hasText: 'Berth Shares' })).first().click()
+  await expect(page.getByRole('article')).toBeVisible()
   await page.keyboard.press('b')
   const panel = page.getByRole('radio', { name: /signed by out\.bulk-post\.test/ })
   await expect(panel).toBeVisible()
@@ -93,6 +94,9 @@ test('a DMARC failure is treated as its domain asks, by a rule whose impact is s
   await page.getByRole('link', { name: 'See the impact and turn it on' }).click()
   await expect(page.getByLabel('Name', { exact: true })).toHaveValue('DMARC failure')
   await expect(page.getByText(/DMARC failed and its domain asks to quarantine or refuse it/).first()).toBeVisible()
+  const impact = page.getByLabel('Impact on existing mail')
+  await expect(impact).toContainText('marked wanted')
+  await expect(impact).not.toContainText('Counting')
   await save(page)
   // What the forwarder broke is wanted: that is seen before it is held.
   await expect(page.getByText(/It would stop \d+ messages? marked wanted/).first()).toBeVisible()
